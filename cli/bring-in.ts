@@ -1,0 +1,60 @@
+/** From a path on the command line to opened, examined sources. */
+import { unreadable } from '../core/errors'
+import { examine, type Examination } from '../core/examine/examination'
+import { modeAdvised } from '../core/examine/mode'
+import type { Look } from '../core/examine/look'
+import type { AlphaMode } from '../core/frame/frame'
+import { takeIn, type Found, type Intake } from '../core/intake/intake'
+import type { SourceFacts, SourceSpec } from '../core/source/source'
+import { interpretedFacts } from '../core/source/open'
+import { inOrder } from '../core/work/pool'
+import { filesAt } from '../platform/node/disk'
+import type { Call } from './call'
+
+export interface Brought {
+  spec: SourceSpec
+  facts: SourceFacts
+}
+
+/** All sources at a path; rejects when there is none, with the reason the files gave. */
+export async function bringIn(location: string, call: Call): Promise<Brought[] & { intake?: Intake }> {
+  const intake = await takeIn(await filesAt(location), call.host)
+  if (intake.found.length === 0) throw unreadable(location, null, intake.findings[0]?.sentence ?? 'there is nothing that Pour reads')
+  const brought: Brought[] & { intake?: Intake } = intake.found.map((found: Found, i) => ({ spec: { ...found.spec, id: `${location}#${i}` }, facts: found.facts }))
+  brought.intake = intake
+  return brought
+}
+
+/** The one source at a path; when there are several, the longest, with a remark. */
+export async function bringOne(location: string, call: Call): Promise<Brought> {
+  const all = await bringIn(location, call)
+  for (const finding of [...(all.intake?.findings ?? []), ...all.flatMap(b => b.spec.findings)]) call.remark(finding.sentence)
+  const [longest] = [...all].sort((a, b) => b.facts.frames - a.facts.frames)
+  if (all.length > 1) call.remark(`${location} holds ${all.length} sources; taking "${longest!.facts.name}" with ${longest!.facts.frames} frames.`)
+  return longest!
+}
+
+/** Looks at every frame and judges. */
+export async function examineSource({ spec, facts }: Brought, call: Call): Promise<Examination> {
+  const looks: Look[] = []
+  await inOrder(
+    facts.frames,
+    call.pool.size * 2,
+    i => call.pool.run('look', [spec, i]),
+    look => void looks.push(look)
+  )
+  return examine(looks, facts)
+}
+
+/** The source under a mode given by hand, or else under the one its pixels and its file advise. */
+export async function withMode(brought: Brought, given: AlphaMode | null, call: Call): Promise<Brought> {
+  let alpha = given
+  if (!alpha) {
+    const examination = await examineSource(brought, call)
+    alpha = modeAdvised(examination.alpha, brought.facts.claim)
+    const { claim } = brought.facts
+    if (alpha.mode !== 'none' && (claim.mode === 'unknown' || claim.mode !== alpha.mode)) call.remark(`${brought.facts.name} is taken as ${alpha.mode === 'premultiplied' ? `premultiplied on ${alpha.matte}` : alpha.mode}: ${examination.alpha.evidence.sentence}`)
+  }
+  const spec: SourceSpec = { ...brought.spec, id: `${brought.spec.id} as ${JSON.stringify(alpha)}`, interpretation: { ...brought.spec.interpretation, alpha } }
+  return { spec, facts: interpretedFacts({ ...brought.facts, findings: [] }, { ...spec, findings: brought.facts.findings }) }
+}

@@ -1,0 +1,37 @@
+/** What every command works with: the host, the pool, and where to print. */
+import { wrongCall } from '../core/errors'
+import type { Host } from '../core/host'
+import type { Pool } from '../core/work/pool'
+import { AlphaMode } from '../core/frame/frame'
+
+export interface Call {
+  host: Host
+  pool: Pool
+  json: boolean
+  /** Data for the caller, on standard output. */
+  print(text: string): void
+  /** Remarks for a person, on standard error. */
+  remark(text: string): void
+}
+
+export type Options = Readonly<Record<string, string | boolean | string[] | undefined>>
+
+/** "straight", "none", "premultiplied", or "premultiplied:#rrggbb". */
+export function parseAlpha(text: string, option: string, matte?: string): AlphaMode {
+  const [mode, colour] = text.split(':')
+  const parsed = AlphaMode.safeParse(mode === 'premultiplied' ? { mode, matte: (matte ?? colour ?? '#000000').toLowerCase() } : { mode })
+  if (!parsed.success) throw wrongCall(`--${option} takes straight, premultiplied, premultiplied:#rrggbb or none, not "${text}"`)
+  return parsed.data
+}
+
+/** The one value of an option given as text, or undefined. */
+export function text(options: Options, name: string): string | undefined {
+  const value = options[name]
+  return typeof value === 'string' ? value : undefined
+}
+
+export function needed(options: Options, name: string): string {
+  const value = text(options, name)
+  if (value === undefined) throw wrongCall(`--${name} is needed`)
+  return value
+}

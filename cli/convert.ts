@@ -1,0 +1,143 @@
+/** `convert PATH --format ID ... --to PATH`: pours one source and proves the result. */
+import path from 'node:path'
+import { impossible, wrongCall } from '../core/errors'
+import type { FileRef } from '../core/files/file'
+import { zipSink } from '../core/files/sinks'
+import { listZip } from '../core/files/zip'
+import type { Target } from '../core/formats/format'
+import { formatById } from '../core/formats/registry'
+import { ExistingPolicy, newOutlet, optionValues, outletProblems, type Outlet } from '../core/outlet/outlet'
+import { freeName } from '../core/outlet/names'
+import { planPour, pourProblems, type PourPlan } from '../core/outlet/plan'
+import { pour } from '../core/pour/pour'
+import { prove } from '../core/proof/prove'
+import { parseRate } from '../core/rate'
+import { specAsFound } from '../core/source/open'
+import { exists, filesAt, fileSink, folderSink } from '../platform/node/disk'
+import { bringOne, withMode } from './bring-in'
+import { needed, parseAlpha, text, type Call, type Options } from './call'
+import { EXIT } from './exit'
+
+/** Settings of --set that are the outlet's own rather than the format's. */
+const OWN: Record<string, (outlet: Outlet, value: string) => Outlet> = {
+  existing: (outlet, value) => ({ ...outlet, existing: parsed(ExistingPolicy, 'existing', value) }),
+  digits: (outlet, value) => ({ ...outlet, digits: whole('digits', value, 1, 9) }),
+  start: (outlet, value) => ({ ...outlet, startNumber: whole('start', value, 0, 999_999_999) }),
+  name: (outlet, value) => ({ ...outlet, framePattern: value }),
+  from: (outlet, value) => ({ ...outlet, range: { from: whole('from', value, 1, 1e9), to: typeof outlet.range === 'object' ? outlet.range.to : 1e9 } }),
+  to: (outlet, value) => ({ ...outlet, range: { from: typeof outlet.range === 'object' ? outlet.range.from : 1, to: whole('to', value, 1, 1e9) } })
+}
+
+function parsed<T>(schema: { safeParse(value: unknown): { success: true; data: T } | { success: false } }, key: string, value: string): T {
+  const result = schema.safeParse(value)
+  if (!result.success) throw wrongCall(`--set ${key} does not take "${value}"`)
+  return result.data
+}
+
+function whole(key: string, value: string, least: number, most: number): number {
+  const number = Number(value)
+  if (!Number.isInteger(number) || number < least || number > most) throw wrongCall(`--set ${key} takes a whole number from ${least} to ${most}, not "${value}"`)
+  return number
+}
+
+function settings(outlet: Outlet, pairs: readonly string[]): Outlet {
+  const format = formatById(outlet.format)
+  let result = outlet
+  for (const pair of pairs) {
+    const [key, value] = [pair.slice(0, pair.indexOf('=')), pair.slice(pair.indexOf('=') + 1)]
+    if (!pair.includes('=') || key === '') throw wrongCall(`--set takes key=value, not "${pair}"`)
+    const field = format.options.find(f => f.key === key)
+    if (field) {
+      const typed = field.kind === 'integer' ? Number(value) : field.kind === 'switch' ? value === 'on' || value === 'true' : value
+      result = { ...result, options: { ...result.options, [key]: typed } }
+    } else if (OWN[key]) result = OWN[key](result, value)
+    else throw wrongCall(`${format.name} has no setting "${key}"; it has ${[...format.options.map(f => f.key), ...Object.keys(OWN)].join(', ')}`)
+  }
+  return { ...result, options: optionValues(format.options, result.options) }
+}
+
+function outletFrom(options: Options, bitDepth: number): Outlet {
+  const format = formatById(needed(options, 'format'))
+  if (!format.runs.node) throw impossible(`${format.name} is written by the browser; pour it there`)
+  let outlet: Outlet = { ...newOutlet('cli', format), framePattern: '{frame}', existing: 'stop' }
+  const depth = text(options, 'depth')
+  const closest = format.depths.find(d => d.depth >= bitDepth) ?? format.depths.at(-1)!
+  if (depth !== undefined && !format.depths.some(d => String(d.depth) === depth)) throw impossible(`${format.name} has no depth of ${depth} bits; it has ${format.depths.map(d => d.depth).join(' and ')}`)
+  outlet = { ...outlet, depth: depth === undefined ? closest.depth : (Number(depth) as Outlet['depth']) }
+  const alpha = text(options, 'alpha')
+  if (alpha !== undefined) outlet = { ...outlet, alpha: parseAlpha(alpha, 'alpha', text(options, 'matte')) }
+  return settings(outlet, (options.set as string[] | undefined) ?? [])
+}
+
+/** A ZIP when the name says so, else a folder, for pictures; the file itself for films. */
+async function targetAt(to: string, plan: PourPlan): Promise<{ target: Target; at: string; folder: boolean }> {
+  const format = formatById(plan.outlet.format)
+  const zipped = /\.zip$/i.test(to)
+  const at = format.delivers === 'film' && (await exists(to)) && !path.extname(to) ? path.join(to, plan.fileName) : to
+  let place = at
+  const holds = async (location: string): Promise<boolean> => {
+    if (format.delivers === 'film' || zipped) return exists(location)
+    return (await Promise.all(plan.deliverable.names.map(name => exists(path.join(location, name))))).some(Boolean)
+  }
+  if (await holds(at)) {
+    if (plan.outlet.existing === 'stop') throw impossible(`${at} is there already; say --set existing=replace or existing=keep-both`)
+    if (plan.outlet.existing === 'keep-both') {
+      const taken = new Set<string>([at])
+      for (let n = 2; taken.has(place); n++) {
+        place = freeName(at, name => taken.has(name))
+        if (await holds(place)) taken.add(place)
+      }
+    }
+  }
+  if (format.delivers === 'film') return { target: { kind: 'film', sink: await fileSink(place) }, at: place, folder: false }
+  // the archive's date is fixed, so that the same pour gives the same bytes
+  const sink = zipped ? zipSink(await fileSink(place), new Date(1980, 0, 1)) : await folderSink(place)
+  return { target: { kind: 'pictures', sink }, at: place, folder: !zipped }
+}
+
+export async function convert(location: string, options: Options, call: Call): Promise<number> {
+  const to = needed(options, 'to')
+  const rate = text(options, 'rate')
+  const asked = rate === undefined ? null : parseRate(rate)
+  if (rate !== undefined && !asked) throw wrongCall(`--rate takes frames per second as N, N/D or a decimal, not "${rate}"`)
+  formatById(needed(options, 'format')) // a wrong call should not wait for files to be read
+  let brought = await bringOne(location, call)
+  if (asked) brought = { spec: { ...brought.spec, interpretation: { ...brought.spec.interpretation, rate: asked, rateFrom: 'asked' } }, facts: { ...brought.facts, rate: asked, rateFrom: 'asked' } }
+  const outlet = outletFrom(options, brought.facts.bitDepth)
+  const problems = [...new Set([...outletProblems(outlet), ...pourProblems(brought.facts, outlet, null)])]
+  if (problems.length) throw impossible(problems.join(' '))
+  const given = text(options, 'source-alpha')
+  const { spec, facts } = await withMode(brought, given ? parseAlpha(given, 'source-alpha') : null, call)
+  const plan = planPour(facts, outlet, null)
+  const { target, at, folder } = await targetAt(to, plan)
+  await pour(spec, plan, target, call.pool, () => undefined)
+  const report = await provePoured(spec, plan, at, folder, call)
+  const data = { to: at, format: outlet.format, frames: plan.deliverable.frames, bytes: report.bytes, verdict: report.verdict, sentence: report.sentence }
+  call.print(call.json ? JSON.stringify(data, null, 2) : `${at}: ${plan.deliverable.frames} frames, ${report.bytes} bytes. ${report.verdict}: ${report.sentence}`)
+  return report.verdict === 'broken' ? EXIT.proofBroken : EXIT.done
+}
+
+async function provePoured(reference: Parameters<typeof pour>[0], plan: PourPlan, at: string, folder: boolean, call: Call): Promise<{ verdict: string; sentence: string; bytes: number }> {
+  const files = await deliveredFiles(plan, at, folder, call)
+  const { deliverable } = plan
+  const format = formatById(plan.outlet.format)
+  const delivered = specAsFound(`delivered ${at}`, path.basename(at), format.id, files)
+  const report = await prove(
+    { reference, frames: plan.frames, expected: { ...deliverable, bytes: null }, delivered: { ...delivered, interpretation: { ...delivered.interpretation, alpha: deliverable.alpha } } },
+    call.host,
+    call.pool,
+    () => undefined
+  )
+  return { verdict: report.verdict, sentence: report.sentence, bytes: files.reduce((sum, file) => sum + file.size, 0) }
+}
+
+async function deliveredFiles(plan: PourPlan, at: string, folder: boolean, call: Call): Promise<FileRef[]> {
+  const format = formatById(plan.outlet.format)
+  if (format.delivers === 'film') return filesAt(at)
+  if (folder) return (await Promise.all(plan.deliverable.names.map(name => filesAt(path.join(at, name))))).flat()
+  const [archive] = await filesAt(at)
+  const reader = await call.host.openFile(archive!)
+  const list = await listZip(archive!, reader)
+  await reader.close()
+  return list
+}

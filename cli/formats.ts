@@ -1,0 +1,40 @@
+/** `formats`: the registry, as data or as a table. */
+import { z } from 'zod'
+import { formats as registry } from '../core/formats/registry'
+import { Depth } from '../core/frame/frame'
+import type { Call } from './call'
+import { EXIT } from './exit'
+
+const Capability = z.object({ can: z.boolean(), says: z.string() })
+
+export const FormatsOutput = z.array(
+  z.object({
+    id: z.string(),
+    name: z.string(),
+    tag: z.string(),
+    extension: z.string(),
+    delivers: z.enum(['film', 'pictures']),
+    lossless: z.boolean(),
+    reads: z.boolean(),
+    writes: z.boolean(),
+    depths: z.array(z.object({ depth: Depth, colourBits: z.number(), alphaBits: z.number() })),
+    alpha: z.object({ straight: Capability, premultiplied: Capability, none: Capability }),
+    options: z.array(z.object({ key: z.string(), label: z.string(), help: z.string(), default: z.union([z.string(), z.number(), z.boolean()]) })),
+    runs: z.object({ browser: z.boolean(), node: z.boolean() }),
+    proofReader: z.object({ name: z.string(), independent: z.boolean() })
+  })
+)
+
+export function formats(call: Call): number {
+  const data = FormatsOutput.parse(
+    registry.map(f => ({
+      ...f,
+      reads: true,
+      writes: true,
+      alpha: Object.fromEntries(Object.entries(f.alpha).map(([mode, c]) => [mode, { can: c.can, says: c.can ? c.declares : c.because }]))
+    }))
+  )
+  if (call.json) call.print(JSON.stringify(data, null, 2))
+  else for (const f of data) call.print(`${f.id.padEnd(22)} ${f.name}, ${f.depths.map(d => `${d.colourBits}+${d.alphaBits}`).join(' or ')} bit, ${[f.alpha.straight.can && 'straight', f.alpha.premultiplied.can && 'premultiplied'].filter(Boolean).join(' or ')}`)
+  return EXIT.done
+}

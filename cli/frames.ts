@@ -1,0 +1,33 @@
+/** `frames PATH --to DIR [--depth 8|16]`: stored frames as straight PNG, code for code. */
+import { impossible, wrongCall } from '../core/errors'
+import { withAlphaMode } from '../core/frame/alpha'
+import { withDepth } from '../core/frame/depth'
+import { encodePng } from '../core/formats/png/encode'
+import { folderSink } from '../platform/node/disk'
+import { bringOne } from './bring-in'
+import { needed, parseAlpha, text, type Call, type Options } from './call'
+import { EXIT } from './exit'
+
+/**
+ * Frames are converted only by what the file itself declares, or by --source-alpha: a file that declares nothing is handed out
+ * as it is stored, whatever its pixels suggest.
+ */
+export async function frames(location: string, options: Options, call: Call): Promise<number> {
+  const to = needed(options, 'to')
+  const depth = text(options, 'depth')
+  if (depth !== undefined && depth !== '8' && depth !== '16') throw wrongCall(`--depth takes 8 or 16, not "${depth}"`)
+  const { spec, facts } = await bringOne(location, call)
+  const given = text(options, 'source-alpha')
+  const source = given ? { ...spec, interpretation: { ...spec.interpretation, alpha: parseAlpha(given, 'source-alpha') } } : spec
+  const wanted = depth === undefined ? (facts.bitDepth === 8 ? 8 : 16) : Number(depth) === 8 ? 8 : 16
+  if (facts.frames > 9_999_999) throw impossible(`${facts.frames} frames are more than can be numbered`)
+  const sink = await folderSink(to)
+  for (let i = 0; i < facts.frames; i++) {
+    const frame = await call.pool.run('frame', [source, i])
+    const straight = withDepth(withAlphaMode(frame, frame.alpha.mode === 'none' ? frame.alpha : { mode: 'straight' }, call.host.kernels), wanted)
+    await sink.add(`${String(i + 1).padStart(4, '0')}.png`, await encodePng(call.host, straight))
+  }
+  if (call.json) call.print(JSON.stringify({ frames: facts.frames, to, bitDepth: wanted }))
+  else call.print(`${facts.frames} ${facts.frames === 1 ? 'frame' : 'frames'} of ${facts.name} in ${to}, ${wanted} bit`)
+  return EXIT.done
+}

@@ -1,0 +1,92 @@
+/** The command line: `npm run --silent pour -- COMMAND`. */
+import { fileURLToPath } from 'node:url'
+import { parseArgs } from 'node:util'
+import { isAbort, PourError, sentenceOf, wrongCall } from '../core/errors'
+import { nodeHost } from '../platform/node/host'
+import { threadPool } from '../platform/node/pool'
+import type { Call, Options } from './call'
+import { convert } from './convert'
+import { EXIT } from './exit'
+import { formats } from './formats'
+import { frames } from './frames'
+import { inspect } from './inspect'
+import { prove } from './prove'
+
+const HELP = `Usage: npm run --silent pour -- COMMAND
+
+  formats                     the formats Pour reads and writes
+  inspect PATH                facts and findings of a file, folder or ZIP
+  frames PATH --to DIR [--depth 8|16] [--source-alpha MODE]
+                              stored frames as straight PNG: 0001.png and so on
+  convert PATH --format ID --to PATH [--alpha straight|premultiplied|none] [--matte #rrggbb]
+          [--depth N] [--rate N/D] [--source-alpha MODE] [--set key=value ...]
+                              pours one source and proves the result
+  prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
+                              compares a delivery with its reference, whole
+
+  --json prints data instead of words. MODE is straight, premultiplied, premultiplied:#rrggbb or none.
+  Ends with 0 done, 2 wrong call, 3 unreadable input, 4 proof broken, 5 not possible here.`
+
+const COMMANDS: Record<string, { paths: number; options: readonly string[]; run: (paths: string[], options: Options, call: Call) => Promise<number> | number }> = {
+  formats: { paths: 0, options: [], run: (_, __, call) => formats(call) },
+  inspect: { paths: 1, options: [], run: ([location], _, call) => inspect(location!, call) },
+  frames: { paths: 1, options: ['to', 'depth', 'source-alpha'], run: ([location], options, call) => frames(location!, options, call) },
+  convert: { paths: 1, options: ['format', 'to', 'alpha', 'matte', 'depth', 'rate', 'source-alpha', 'set'], run: ([location], options, call) => convert(location!, options, call) },
+  prove: { paths: 2, options: ['reference-alpha', 'delivered-alpha'], run: ([reference, delivered], options, call) => prove(reference!, delivered!, options, call) }
+}
+
+function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: string[]; options: Options } {
+  let found
+  try {
+    const string = { type: 'string' } as const
+    found = parseArgs({
+      args,
+      allowPositionals: true,
+      options: { json: { type: 'boolean' }, help: { type: 'boolean' }, to: string, depth: string, format: string, alpha: string, matte: string, rate: string, 'source-alpha': string, 'reference-alpha': string, 'delivered-alpha': string, set: { type: 'string', multiple: true } }
+    })
+  } catch (error) {
+    throw wrongCall(sentenceOf(error))
+  }
+  const [name, ...paths] = found.positionals
+  const command = COMMANDS[name ?? '']
+  if (!command) throw wrongCall(name ? `there is no command "${name}"` : 'a command is needed')
+  if (paths.length !== command.paths) throw wrongCall(`${name} takes ${command.paths} ${command.paths === 1 ? 'path' : 'paths'}, not ${paths.length}`)
+  const foreign = Object.keys(found.values).find(option => option !== 'json' && option !== 'help' && !command.options.includes(option))
+  if (foreign) throw wrongCall(`${name} does not take --${foreign}`)
+  return { command, paths, options: found.values }
+}
+
+function exitFor(error: unknown): number {
+  if (error instanceof PourError) return { unreadable: EXIT.unreadable, impossible: EXIT.impossible, 'wrong-call': EXIT.wrongCall, 'no-room': EXIT.impossible }[error.kind]
+  return 1
+}
+
+async function main(args: string[]): Promise<number> {
+  if (args.includes('--help') || args.length === 0) {
+    console.log(HELP)
+    return args.length ? EXIT.done : EXIT.wrongCall
+  }
+  try {
+    const { command, paths, options } = parse(args)
+    const kernels = fileURLToPath(new URL('./kernels.wasm', import.meta.url))
+    const pool = threadPool(fileURLToPath(new URL('./worker.mjs', import.meta.url)), kernels)
+    const call: Call = {
+      host: await nodeHost(kernels),
+      pool,
+      json: options.json === true,
+      print: text => void process.stdout.write(text + '\n'),
+      remark: text => void process.stderr.write(text + '\n')
+    }
+    try {
+      return await command.run(paths, options, call)
+    } finally {
+      await pool.close()
+    }
+  } catch (error) {
+    if (isAbort(error)) return EXIT.impossible
+    process.stderr.write(`${error instanceof PourError ? error.message : `Pour failed: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}`}\n`)
+    return exitFor(error)
+  }
+}
+
+process.exitCode = await main(process.argv.slice(2))

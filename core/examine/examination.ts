@@ -1,0 +1,91 @@
+/** Looks at all frames become one examination: mode, histogram, coverage, and what was found. */
+import { z } from 'zod'
+import type { HexColour } from '../colour'
+import { Finding, type SourceFacts } from '../source/source'
+import { AlphaAnswer, judgeMode, type Weighed } from './mode'
+import { findingsOf } from './findings'
+import type { Look } from './look'
+import { addPairs, noPairs } from './pairs'
+
+export const Coverage = z.object({ clear: z.number(), partial: z.number(), solid: z.number() })
+
+export const Examination = z.object({
+  alpha: AlphaAnswer,
+  /** Pixels by alpha over all frames, 256 bins. */
+  histogram: z.array(z.number()).length(256),
+  /** Share of clear, partial and solid pixels in each frame. */
+  ribbon: z.array(Coverage),
+  /** Distinct alpha codes in use, at the source's depth. */
+  levels: z.number(),
+  least: z.number(),
+  most: z.number(),
+  fingerprints: z.array(z.string()),
+  findings: z.array(Finding)
+})
+export type Examination = z.infer<typeof Examination>
+
+/** All that a clip's looks add up to; findings are judged from it. */
+export interface Tally extends Weighed {
+  looks: readonly Look[]
+  histogram: number[]
+  levels: number
+  fine: number
+  least: number
+  most: number
+}
+
+function bitsSet(levels: Uint8Array): number {
+  let count = 0
+  for (let byte of levels) for (; byte; byte &= byte - 1) count++
+  return count
+}
+
+function tally(looks: readonly Look[], hasChannel: boolean): Tally {
+  const histogram = new Array<number>(256).fill(0)
+  const levels = new Uint8Array(8192)
+  const pairs = noPairs()
+  const clearColours = new Set<HexColour>()
+  const sum = (pick: (look: Look) => number): number => looks.reduce((total, look) => total + pick(look), 0)
+  for (const look of looks) {
+    for (let i = 0; i < 256; i++) histogram[i]! += look.histogram[i]!
+    for (let i = 0; i < levels.length; i++) levels[i]! |= look.levels[i]!
+    addPairs(pairs, look.pairs)
+    if (look.clearColour) clearColours.add(look.clearColour)
+  }
+  return {
+    looks,
+    hasChannel,
+    histogram,
+    levels: bitsSet(levels),
+    pairs,
+    clear: sum(l => l.clear),
+    partial: sum(l => l.partial),
+    solid: sum(l => l.solid),
+    fine: sum(l => l.fine),
+    excess: sum(l => l.excess),
+    deficit: sum(l => l.deficit),
+    least: looks.reduce((low, l) => Math.min(low, l.least), 1),
+    most: looks.reduce((high, l) => Math.max(high, l.most), 0),
+    clearColour: clearColours.size === 1 && !looks.some(l => l.clearPicture) ? [...clearColours][0]! : null,
+    clearPicture: looks.some(l => l.clearPicture) || clearColours.size > 1
+  }
+}
+
+/** Judges a clip from the looks at its frames, given in order. */
+export function examine(looks: readonly Look[], facts: SourceFacts): Examination {
+  const all = tally(looks, facts.claim.mode !== 'none')
+  const alpha = judgeMode(all, facts.claim)
+  return {
+    alpha,
+    histogram: all.histogram,
+    ribbon: looks.map(({ clear, partial, solid }) => {
+      const total = clear + partial + solid
+      return { clear: clear / total, partial: partial / total, solid: solid / total }
+    }),
+    levels: all.levels,
+    least: all.least,
+    most: all.most,
+    fingerprints: looks.map(l => l.fingerprint),
+    findings: [...facts.findings, ...findingsOf(all, facts, alpha)]
+  }
+}

@@ -1,0 +1,91 @@
+/**
+ * The format table's row. Everything the house knows of a format stands in one of these: the outlet form, validation,
+ * size estimates, the command line and the documentation are drawn from it.
+ */
+import type { ByteReader, FileRef } from '../files/file'
+import type { ByteSink, FilesSink } from '../files/sinks'
+import type { AlphaMode, Depth, Frame } from '../frame/frame'
+import type { Host } from '../host'
+import type { Rate } from '../rate'
+import type { Source } from '../source/source'
+
+export const FORMAT_IDS = ['quicktime-animation', 'png-sequence', 'apng'] as const
+export type FormatId = (typeof FORMAT_IDS)[number]
+
+/** Whether a format can hold something; if it can, how a file declares it, else why it cannot. */
+export type Capability = { can: true; declares: string } | { can: false; because: string }
+
+export interface DepthChoice {
+  depth: Depth
+  colourBits: number
+  alphaBits: number
+}
+
+/** A setting only some formats have. The outlet form draws it; the command line takes it with --set key=value. */
+export type OptionField =
+  | { key: string; label: string; help: string; kind: 'integer'; min: number; max: number; default: number }
+  | { key: string; label: string; help: string; kind: 'choice'; choices: readonly { value: string; label: string }[]; default: string }
+  | { key: string; label: string; help: string; kind: 'switch'; default: boolean }
+
+export type OptionValues = Readonly<Record<string, string | number | boolean>>
+
+/** What a delivered file holds, frame for frame; made by the plan of a pour. */
+export interface Deliverable {
+  width: number
+  height: number
+  frames: number
+  rate: Rate | null
+  depth: Depth
+  alpha: AlphaMode
+  options: OptionValues
+  /** File name of each picture, for formats that deliver pictures. */
+  names: readonly string[]
+}
+
+/** Puts encoded frames, in order, into the delivered file or files. */
+export interface Assembler {
+  add(index: number, encoded: Uint8Array): Promise<void>
+  /** Writes what closes the file. The sink itself is closed by the caller. */
+  finish(): Promise<void>
+}
+
+export type Target = { kind: 'film'; sink: ByteSink } | { kind: 'pictures'; sink: FilesSink }
+
+export interface Format {
+  readonly id: FormatId
+  readonly name: string
+  /** The short line over an outlet: container and codec. */
+  readonly tag: string
+  readonly extension: string
+  readonly mime: string
+  /** One file, or one picture for each frame. */
+  readonly delivers: 'film' | 'pictures'
+  readonly carries: string
+  readonly lossless: boolean
+  readonly depths: readonly DepthChoice[]
+  readonly alpha: { readonly straight: Capability; readonly premultiplied: Capability; readonly none: Capability }
+  /** Matte colours a file can declare; others are held by the pixels alone and need a note to the receiver. */
+  readonly declaredMattes: readonly string[]
+  readonly limits: { readonly width: number; readonly height: number; readonly rate: string }
+  readonly options: readonly OptionField[]
+  readonly runs: { readonly browser: boolean; readonly node: boolean }
+  /** Who reads it back in a proof: the name of the decoder, and whether it is the writer's own code. */
+  readonly proofReader: { readonly name: string; readonly independent: boolean }
+  /** A sentence if this rate cannot be written exactly, else null. */
+  refusesRate(rate: Rate): string | null
+
+  /** 'film' or 'picture' if these bytes are of this format. `head` is the first 4 KiB. */
+  recognise(head: Uint8Array, reader: ByteReader): Promise<'film' | 'picture' | null>
+  /** The size of one picture, read from its header alone. */
+  measure(reader: ByteReader): Promise<{ width: number; height: number }>
+  /** Opens one film, or the pictures of a sequence. */
+  open(name: string, files: readonly FileRef[], host: Host): Promise<Source>
+  /** A source over the same files read by the proof's decoder; falls back to `open` where `proofReader` is the format's own. */
+  openForProof(name: string, files: readonly FileRef[], host: Host): Promise<Source>
+
+  /** Encodes one frame that has the deliverable's size, depth and alpha mode. Runs in a worker; keeps nothing between calls. */
+  encode(host: Host, frame: Frame, deliverable: Deliverable): Promise<Uint8Array>
+  assemble(target: Target, deliverable: Deliverable): Promise<Assembler>
+  /** Bytes of the delivery when its frames come to `encoded` bytes. */
+  wrappedSize(encoded: number, deliverable: Deliverable): number
+}

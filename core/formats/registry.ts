@@ -1,0 +1,26 @@
+/** The one list of formats. Adding a format is a folder beside this file and a line here. */
+import { unreadable, wrongCall } from '../errors'
+import type { ByteReader } from '../files/file'
+import { apng } from './apng'
+import type { Format } from './format'
+import { pngSequence } from './png-sequence'
+import { quicktimeAnimation } from './quicktime-animation'
+
+export const formats: readonly Format[] = [quicktimeAnimation, pngSequence, apng]
+
+export function formatById(id: string): Format {
+  const format = formats.find(f => f.id === id)
+  if (!format) throw wrongCall(`there is no format "${id}"; the formats are ${formats.map(f => f.id).join(', ')}`)
+  return format
+}
+
+/** Finds the format of a file from its bytes; its name is not believed. Null when none fits; rejects when the file is damaged. */
+export async function recognise(reader: ByteReader): Promise<{ format: Format; kind: 'film' | 'picture' } | null> {
+  const head = await reader.read(0, 4096)
+  if (head.length === 0) throw unreadable(reader.name, null, 'the file is empty')
+  for (const format of formats) {
+    const kind = await format.recognise(head, reader)
+    if (kind) return { format, kind }
+  }
+  return null
+}

@@ -1,0 +1,90 @@
+/** The plain twins of the WASM kernels: the definition of what those must compute. */
+import type { Triple } from '../colour'
+import type { Kernels } from './kernels'
+
+function premultiply<T extends Uint8Array | Uint16Array>(input: T, output: T, matte: Triple, full: number): T {
+  const half = (full - 1) / 2
+  for (let i = 0; i < input.length; i += 4) {
+    const a = input[i + 3]!
+    const rest = full - a
+    for (let c = 0; c < 3; c++) output[i + c] = Math.floor((input[i + c]! * a + matte[c]! * rest + half) / full)
+    output[i + 3] = a
+  }
+  return output
+}
+
+function unpremultiply<T extends Uint8Array | Uint16Array>(input: T, output: T, matte: Triple, full: number): T {
+  for (let i = 0; i < input.length; i += 4) {
+    const a = input[i + 3]!
+    output[i + 3] = a
+    if (a === 0) continue
+    const rest = full - a
+    for (let c = 0; c < 3; c++) {
+      const value = Math.floor((input[i + c]! * full - matte[c]! * rest) / a + 0.5)
+      output[i + c] = value < 0 ? 0 : value > full ? full : value
+    }
+  }
+  return output
+}
+
+/** Paeth predictor, ISO/IEC 15948 clause 9.4. */
+function paeth(a: number, b: number, c: number): number {
+  const pa = Math.abs(b - c)
+  const pb = Math.abs(a - c)
+  const pc = Math.abs(a + b - c - c)
+  return pa <= pb && pa <= pc ? a : pb <= pc ? b : c
+}
+
+function pngFilter(rows: Uint8Array, stride: number, height: number, pixelBytes: number): Uint8Array {
+  const output = new Uint8Array((stride + 1) * height)
+  const tries = [0, 1, 2, 3, 4].map(() => new Uint8Array(stride))
+  for (let y = 0; y < height; y++) {
+    const row = y * stride
+    const sums = [0, 0, 0, 0, 0]
+    for (let x = 0; x < stride; x++) {
+      const value = rows[row + x]!
+      const left = x >= pixelBytes ? rows[row + x - pixelBytes]! : 0
+      const up = y > 0 ? rows[row + x - stride]! : 0
+      const corner = y > 0 && x >= pixelBytes ? rows[row + x - stride - pixelBytes]! : 0
+      const differences = [value, value - left, value - up, value - ((left + up) >> 1), value - paeth(left, up, corner)]
+      for (let f = 0; f < 5; f++) {
+        const code = differences[f]! & 255
+        tries[f]![x] = code
+        sums[f]! += code < 128 ? code : 256 - code
+      }
+    }
+    let best = 0
+    for (let f = 1; f < 5; f++) if (sums[f]! < sums[best]!) best = f
+    output[y * (stride + 1)] = best
+    output.set(tries[best]!, y * (stride + 1) + 1)
+  }
+  return output
+}
+
+function pngUnfilter(filtered: Uint8Array, stride: number, height: number, pixelBytes: number): Uint8Array | null {
+  const rows = new Uint8Array(stride * height)
+  for (let y = 0; y < height; y++) {
+    const from = y * (stride + 1) + 1
+    const row = y * stride
+    const type = filtered[from - 1]!
+    if (type > 4) return null
+    for (let x = 0; x < stride; x++) {
+      const left = x >= pixelBytes ? rows[row + x - pixelBytes]! : 0
+      const up = y > 0 ? rows[row + x - stride]! : 0
+      const corner = y > 0 && x >= pixelBytes ? rows[row + x - stride - pixelBytes]! : 0
+      const guess = type === 0 ? 0 : type === 1 ? left : type === 2 ? up : type === 3 ? (left + up) >> 1 : paeth(left, up, corner)
+      rows[row + x] = filtered[from + x]! + guess
+    }
+  }
+  return rows
+}
+
+export const plainKernels: Kernels = {
+  name: 'plain',
+  premultiply8: (samples, matte) => premultiply(samples, new Uint8Array(samples.length), matte, 255),
+  premultiply16: (samples, matte) => premultiply(samples, new Uint16Array(samples.length), matte, 65535),
+  unpremultiply8: (samples, matte) => unpremultiply(samples, new Uint8Array(samples.length), matte, 255),
+  unpremultiply16: (samples, matte) => unpremultiply(samples, new Uint16Array(samples.length), matte, 65535),
+  pngFilter,
+  pngUnfilter
+}

@@ -1,0 +1,102 @@
+/** An outlet: the saved recipe of one deliverable. Its schema and its form are drawn from the format table. */
+import { z } from 'zod'
+import { colourName } from '../colour'
+import type { Format, OptionField, OptionValues } from '../formats/format'
+import { FORMAT_IDS } from '../formats/format'
+import { formatById } from '../formats/registry'
+import { AlphaMode, Depth } from '../frame/frame'
+
+export const ExistingPolicy = z.enum(['replace', 'keep-both', 'stop'])
+export type ExistingPolicy = z.infer<typeof ExistingPolicy>
+
+export const Outlet = z.object({
+  id: z.string().min(1),
+  name: z.string().min(1).max(80),
+  format: z.enum(FORMAT_IDS),
+  alpha: AlphaMode,
+  depth: Depth,
+  /** The source's marked range, the whole of it, or frames counted from 1. */
+  range: z.union([z.enum(['marked', 'all']), z.object({ from: z.number().int().min(1), to: z.number().int().min(1) })]),
+  /** Name without extension; for sequences also the name of the folder or ZIP. */
+  namePattern: z.string().min(1).max(200),
+  /** Name of each picture of a sequence, without extension. */
+  framePattern: z.string().min(1).max(200),
+  digits: z.number().int().min(1).max(9),
+  startNumber: z.number().int().min(0).max(999_999_999),
+  existing: ExistingPolicy,
+  options: z.record(z.string(), z.union([z.string(), z.number(), z.boolean()]))
+})
+export type Outlet = z.infer<typeof Outlet>
+
+/** What an outlet pasted from text must be: the recipe without its id. */
+export const OutletText = Outlet.omit({ id: true })
+
+/** The values of a format's own options, with defaults where `given` says nothing. */
+export function optionValues(fields: readonly OptionField[], given: OptionValues): OptionValues {
+  return Object.fromEntries(fields.map(field => [field.key, given[field.key] ?? field.default]))
+}
+
+/** What is wrong with one option's value, or null. */
+export function optionProblem(field: OptionField, value: unknown): string | null {
+  if (field.kind === 'integer') return Number.isInteger(value) && (value as number) >= field.min && (value as number) <= field.max ? null : `${field.label}: a whole number from ${field.min} to ${field.max} is needed.`
+  if (field.kind === 'choice') return field.choices.some(c => c.value === value) ? null : `${field.label}: one of ${field.choices.map(c => c.value).join(', ')} is needed.`
+  return typeof value === 'boolean' ? null : `${field.label}: on or off is needed.`
+}
+
+/** A fresh outlet for a format with its best defaults: the deepest depth and straight alpha. */
+export function newOutlet(id: string, format: Format, name = format.name): Outlet {
+  return {
+    id,
+    name,
+    format: format.id,
+    alpha: format.alpha.straight.can ? { mode: 'straight' } : { mode: 'premultiplied', matte: '#000000' },
+    depth: format.depths.at(-1)!.depth,
+    range: 'marked',
+    namePattern: '{source}_{outlet}',
+    framePattern: '{source}_{frame}',
+    digits: 4,
+    startNumber: 1,
+    existing: 'replace',
+    options: optionValues(format.options, {})
+  }
+}
+
+/** The outlet moved to another format, keeping every choice the new format allows. */
+export function withFormat(outlet: Outlet, format: Format): Outlet {
+  const fresh = newOutlet(outlet.id, format, outlet.name)
+  return {
+    ...outlet,
+    format: format.id,
+    depth: format.depths.some(d => d.depth === outlet.depth) ? outlet.depth : fresh.depth,
+    alpha: format.alpha[outlet.alpha.mode].can ? outlet.alpha : fresh.alpha,
+    options: optionValues(format.options, outlet.options)
+  }
+}
+
+/** Everything wrong with an outlet by itself, in sentences; empty when it can pour. */
+export function outletProblems(outlet: Outlet): string[] {
+  const format = formatById(outlet.format)
+  const problems: string[] = []
+  const capability = format.alpha[outlet.alpha.mode]
+  if (!capability.can) problems.push(`${format.name} cannot be ${outlet.alpha.mode === 'none' ? 'without alpha' : outlet.alpha.mode}: ${capability.because}`)
+  if (!format.depths.some(d => d.depth === outlet.depth)) problems.push(`${format.name} has no depth of ${outlet.depth} bits; it has ${format.depths.map(d => d.depth).join(' and ')}.`)
+  if (typeof outlet.range === 'object' && outlet.range.from > outlet.range.to) problems.push('The range ends before it begins.')
+  if (format.delivers === 'pictures' && !outlet.framePattern.includes('{frame}')) problems.push('Picture names need {frame}, or every picture would have the same name.')
+  for (const field of format.options) {
+    const problem = optionProblem(field, outlet.options[field.key] ?? field.default)
+    if (problem) problems.push(problem)
+  }
+  return problems
+}
+
+/** "straight", "premultiplied on black", "no alpha". */
+export function sayAlpha(alpha: AlphaMode): string {
+  return alpha.mode === 'premultiplied' ? `premultiplied on ${colourName(alpha.matte)}` : alpha.mode === 'none' ? 'no alpha' : 'straight'
+}
+
+/** The tag line over an outlet: codec, depth, alpha mode. */
+export function tagLine(outlet: Outlet): string {
+  const format = formatById(outlet.format)
+  const depth = format.depths.find(d => d.depth === outlet.depth)
+  return [format.tag, outlet.alpha.mode === 'none' ? `${outlet.depth} bit` : `${depth?.colourBits ?? outlet.depth} bit + ${depth?.alphaBits ?? outlet.depth} alpha`, sayAlpha(outlet.alpha)].join(' · ')
+}

@@ -1,0 +1,35 @@
+/** The report of a proof: plain data, the same in the browser, on the command line and in a hand-over. */
+import { z } from 'zod'
+import { Finding } from '../source/source'
+
+export const Verdict = z.enum(['identical', 'faithful', 'visible-loss', 'broken'])
+export type Verdict = z.infer<typeof Verdict>
+
+export const Reading = z.object({
+  id: z.enum(['count', 'rate', 'size', 'mode', 'alpha', 'colour', 'edges', 'bytes', 'digest']),
+  name: z.string(),
+  asked: z.string(),
+  found: z.string(),
+  /** The error in words and, where it is a number, as one. */
+  error: z.string(),
+  value: z.number().nullable(),
+  state: z.enum(['good', 'warning', 'bad', 'plain'])
+})
+export type Reading = z.infer<typeof Reading>
+
+export const ProofReport = z.object({
+  version: z.literal(1),
+  verdict: Verdict,
+  sentence: z.string(),
+  readings: z.array(Reading),
+  findings: z.array(Finding),
+  /** Who read the delivered bytes, and whether that is the writer's own code. */
+  reader: z.object({ name: z.string(), independent: z.boolean() }),
+  /** For each frame: largest alpha error in codes, largest and mean colour difference. */
+  frames: z.array(z.object({ alpha: z.number(), colour: z.number(), colourMean: z.number() })),
+  worstFrame: z.number().int().min(1).nullable(),
+  depth: z.number(),
+  sha256: z.string().nullable(),
+  thresholds: z.object({ alphaCodes: z.number(), alphaLossy: z.number(), colourMean: z.number(), colourHigh: z.number(), colourShare: z.number() })
+})
+export type ProofReport = z.infer<typeof ProofReport>

@@ -1,0 +1,260 @@
+/** From the comparisons of all frames to readings, findings, a verdict and its sentence. */
+import type { AlphaAnswer } from '../examine/mode'
+import { OVERRULES } from '../examine/mode'
+import type { Format } from '../formats/format'
+import { fullCode, sameAlphaMode, type AlphaMode, type Depth } from '../frame/frame'
+import { sayAlpha } from '../outlet/outlet'
+import { rateFraction, sameRate, type Rate } from '../rate'
+import type { Finding, SourceFacts } from '../source/source'
+import { BIN, BINS, type Explanation, type FrameComparison } from './compare'
+import type { ProofReport, Reading, Verdict } from './report'
+import { THRESHOLDS } from './thresholds'
+
+export interface Expectation {
+  width: number
+  height: number
+  frames: number
+  /** Null when the reference knows no rate, which then is not compared. */
+  rate: Rate | null
+  depth: Depth
+  alpha: AlphaMode
+  /** Bytes estimated before pouring, if they were. */
+  bytes: number | null
+}
+
+export interface Evidence {
+  expected: Expectation
+  delivered: SourceFacts
+  format: Format
+  comparisons: FrameComparison[]
+  /** Frames that could not be read or compared, and why. */
+  failures: { frame: number; sentence: string }[]
+  /** What the delivered pixels alone say of their mode. */
+  answer: AlphaAnswer | null
+  sha256: string | null
+}
+
+interface Totals {
+  pixels: number
+  changed: number
+  underClear: number
+  alphaMax: number
+  alphaSum: number
+  alphaSquares: number
+  alphaChanged: number
+  clearLost: number
+  solidLost: number
+  clear: number
+  solid: number
+  least: number
+  most: number
+  colourMax: number
+  colourMean: number
+  colourHigh: number
+  edgeMax: number
+  edgeMean: number
+}
+
+function totals(comparisons: readonly FrameComparison[], full: number): Totals {
+  const sum = (pick: (c: FrameComparison) => number): number => comparisons.reduce((total, c) => total + pick(c), 0)
+  const most = (pick: (c: FrameComparison) => number): number => comparisons.reduce((top, c) => Math.max(top, pick(c)), 0)
+  const visible = sum(c => c.colour.visible)
+  const edgePixels = sum(c => c.edge.pixels)
+  const bins = new Float64Array(BINS + 1)
+  for (const { colour } of comparisons) colour.bins.forEach((count, i) => (bins[i]! += count))
+  // pixels that are equal are not in the bins; they all lie at zero
+  let above = visible * (1 - THRESHOLDS.colourShare)
+  let high = 0
+  for (let i = BINS; i >= 0; i--) {
+    above -= bins[i]!
+    if (above < 0) {
+      high = (i + 1) * BIN
+      break
+    }
+  }
+  return {
+    pixels: sum(c => c.pixels),
+    changed: sum(c => c.changed),
+    underClear: sum(c => c.changedUnderClear),
+    alphaMax: most(c => c.alpha.max),
+    alphaSum: sum(c => c.alpha.sum),
+    alphaSquares: sum(c => c.alpha.squares),
+    alphaChanged: sum(c => c.alpha.changed),
+    clearLost: sum(c => c.alpha.clearLost),
+    solidLost: sum(c => c.alpha.solidLost),
+    clear: sum(c => c.alpha.clear),
+    solid: sum(c => c.alpha.solid),
+    least: comparisons.reduce((low, c) => Math.min(low, c.alpha.foundLeast), full),
+    most: most(c => c.alpha.foundMost),
+    colourMax: most(c => c.colour.max),
+    colourMean: visible ? sum(c => c.colour.sum) / visible : 0,
+    colourHigh: Math.min(high, most(c => c.colour.max)),
+    edgeMax: most(c => c.edge.max),
+    edgeMean: edgePixels ? sum(c => c.edge.sum) / edgePixels : 0
+  }
+}
+
+const two = (value: number): string => (value === 0 ? '0' : value < 0.01 ? 'under 0.01' : String(Math.round(value * 100) / 100))
+
+function psnr(squares: number, pixels: number, full: number): string {
+  return squares === 0 ? 'without error' : `${Math.round(10 * Math.log10((full * full * pixels) / squares) * 10) / 10} dB`
+}
+
+const MISTAKES: Record<Explanation['mistake'], { id: string; sentence: string } | null> = {
+  none: null,
+  'premultiplied-black': { id: 'wrong-mode', sentence: 'The delivered colour is premultiplied on black where straight was due: soft edges will look dark.' },
+  'premultiplied-white': { id: 'wrong-mode', sentence: 'The delivered colour is premultiplied on white where another mode was due: soft edges will look light.' },
+  unpremultiplied: { id: 'wrong-mode', sentence: 'The delivered colour is straight where premultiplied was due: soft edges will look light and hard.' },
+  'premultiplied-twice': { id: 'premultiplied-twice', sentence: 'The delivered colour was multiplied by alpha twice: soft edges turn dark.' },
+  inverted: { id: 'alpha-inverted', sentence: 'Alpha is inverted: what should be clear is solid and the other way round.' },
+  'limited-range': { id: 'limited-range-alpha', sentence: 'Alpha was stored in limited range (16 to 235): clear areas turn hazy and solid ones let the backdrop through.' },
+  solid: { id: 'alpha-solid', sentence: 'Alpha is solid in every pixel: the transparency is gone.' }
+}
+
+/** The mistake that explains the damage, if one explains nearly all of it. */
+function likelyMistake(comparisons: readonly FrameComparison[]): Explanation['mistake'] | null {
+  const misses = new Map<Explanation['mistake'], number>()
+  for (const { explanations } of comparisons) for (const { mistake, miss } of explanations) misses.set(mistake, (misses.get(mistake) ?? 0) + miss)
+  const as = misses.get('none') ?? 0
+  if (as === 0) return null
+  const [best, miss] = [...misses].sort((a, b) => a[1] - b[1])[0]!
+  return best !== 'none' && miss < as * 0.2 ? best : null
+}
+
+function reading(id: Reading['id'], name: string, asked: string, found: string, error: string, state: Reading['state'], value: number | null = null): Reading {
+  return { id, name, asked, found, error, value, state }
+}
+
+function structureReadings({ expected, delivered, answer }: Evidence): Reading[] {
+  const rateKnown = expected.rate !== null && (delivered.rate !== null || delivered.frames === 1)
+  const rateGood = !rateKnown || sameRate(expected.rate, delivered.rate) || delivered.frames === 1
+  const claim = delivered.claim
+  const claimGood = claim.mode === 'unknown' || (claim.mode === expected.alpha.mode && (claim.mode !== 'premultiplied' || expected.alpha.mode !== 'premultiplied' || claim.matte === expected.alpha.matte))
+  const pixelsSay = answer && answer.confidence >= OVERRULES ? `, pixels ${answer.mode}` : ''
+  const size = (s: { width: number; height: number }): string => `${s.width}×${s.height}`
+  return [
+    reading('count', 'Frames', String(expected.frames), String(delivered.frames), expected.frames === delivered.frames ? 'none' : `${Math.abs(expected.frames - delivered.frames)} ${delivered.frames < expected.frames ? 'missing' : 'too many'}`, expected.frames === delivered.frames ? 'good' : 'bad', delivered.frames - expected.frames),
+    reading('rate', 'Rate, frames per second', expected.rate ? rateFraction(expected.rate) : 'not known', delivered.rate ? rateFraction(delivered.rate) : 'carried by the name and note', !rateKnown ? 'not compared' : rateGood ? 'none' : 'differs', !rateKnown ? 'plain' : rateGood ? 'good' : 'bad'),
+    reading('size', 'Frame size', size(expected), size(delivered), size(expected) === size(delivered) ? 'none' : 'differs', size(expected) === size(delivered) ? 'good' : 'bad'),
+    reading('mode', 'Alpha mode', sayAlpha(expected.alpha), (claim.mode === 'unknown' ? 'not declared' : claim.mode) + pixelsSay, claimGood ? (claim.mode === 'unknown' ? 'undeclared' : 'agrees') : 'contradicts', claimGood ? (claim.mode === 'unknown' ? 'warning' : 'good') : 'bad')
+  ]
+}
+
+function pixelReadings(t: Totals, { expected, format }: Evidence): Reading[] {
+  const full = fullCode(expected.depth)
+  const allowed = alphaAllowed(expected.depth, format)
+  const codes = t.alphaMax === 0 ? '0 codes' : `${Math.round(t.alphaMax)} ${Math.round(t.alphaMax) === 1 ? 'code' : 'codes'} of ${full}`
+  const colourGood = t.colourMean < THRESHOLDS.colourMean && t.colourHigh < THRESHOLDS.colourHigh
+  const share = t.pixels ? t.alphaChanged / t.pixels : 0
+  return [
+    reading(
+      'alpha',
+      `Alpha, ${expected.depth} bit`,
+      `${t.clear.toLocaleString('en')} clear, ${t.solid.toLocaleString('en')} solid`,
+      t.clearLost + t.solidLost ? `${t.clearLost} no longer clear, ${t.solidLost} no longer solid` : `both kept; ${t.least} to ${t.most}`,
+      t.alphaMax === 0 ? '0 codes' : `${codes}; mean ${two(t.alphaSum / t.pixels)}; ${psnr(t.alphaSquares, t.pixels, full)}; ${two(share * 100)} % of pixels`,
+      t.alphaMax === 0 ? 'good' : t.alphaMax <= allowed ? 'good' : 'bad',
+      t.alphaMax
+    ),
+    reading('colour', 'Colour over 5 backdrops', `mean under ${THRESHOLDS.colourMean}, 99.9 % under ${THRESHOLDS.colourHigh}`, `mean ${two(t.colourMean)}, 99.9 % under ${two(t.colourHigh)}`, `ΔE ${two(t.colourMax)}`, colourGood ? 'good' : 'bad', t.colourMax),
+    reading('edges', 'Edges, within 2 pixels', '', `mean ${two(t.edgeMean)}`, `ΔE ${two(t.edgeMax)}`, colourGood ? 'good' : 'bad', t.edgeMax)
+  ]
+}
+
+function alphaAllowed(depth: Depth, format: Format): number {
+  return format.lossless ? THRESHOLDS.alphaCodes : Math.max(THRESHOLDS.alphaCodes, THRESHOLDS.alphaLossy * fullCode(depth))
+}
+
+function sizeText(bytes: number): string {
+  return bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${Math.round(bytes / 1e5) / 10} MB`
+}
+
+function faults(e: Evidence, t: Totals | null, mistake: Explanation['mistake'] | null): Finding[] {
+  const found: Finding[] = []
+  const fault = (id: string, sentence: string, frames: number[] = []): void => void found.push({ id, severity: 'fault', frames, sentence })
+  const { expected, delivered } = e
+  for (const sentence of new Set(e.failures.map(f => f.sentence))) fault('unreadable', sentence, e.failures.filter(f => f.sentence === sentence).map(f => f.frame))
+  if (delivered.frames !== expected.frames) fault('wrong-count', `The delivery has ${delivered.frames} frames; ${expected.frames} were due.`)
+  if (expected.rate && delivered.rate && delivered.frames > 1 && !sameRate(expected.rate, delivered.rate)) fault('wrong-rate', `The delivery plays at ${rateFraction(delivered.rate)} frames per second; ${rateFraction(expected.rate)} were due.`)
+  if (delivered.width !== expected.width || delivered.height !== expected.height) fault('wrong-size', `The delivery is ${delivered.width}×${delivered.height}; ${expected.width}×${expected.height} was due.`)
+  const claim = delivered.claim
+  if (claim.mode === 'none' && expected.alpha.mode !== 'none' && t && t.clear + t.solid < t.pixels + t.clear) fault('alpha-missing', `The delivery has no alpha: ${claim.says}.`)
+  else if (claim.mode !== 'unknown' && claim.mode !== 'none' && expected.alpha.mode !== 'none') {
+    const said: AlphaMode = claim.mode === 'straight' ? { mode: 'straight' } : { mode: 'premultiplied', matte: claim.matte ?? '#000000' }
+    if (!sameAlphaMode(said, expected.alpha)) fault('wrong-mode', `The file says ${sayAlpha(said)} (${claim.says}); ${sayAlpha(expected.alpha)} was due.`)
+  }
+  const known = mistake && MISTAKES[mistake]
+  if (known && !(known.id === 'alpha-solid' && found.some(f => f.id === 'alpha-missing'))) fault(known.id, known.sentence)
+  return found
+}
+
+function notes(e: Evidence, t: Totals | null): Finding[] {
+  const found: Finding[] = []
+  if (t?.underClear) found.push({ id: 'colour-under-clear', severity: 'note', frames: [], sentence: `Colour changed under ${t.underClear.toLocaleString('en')} clear pixels, where nobody sees it.` })
+  if (e.answer && e.expected.alpha.mode !== 'none' && e.answer.confidence >= OVERRULES && (e.answer.mode === 'straight' || e.answer.mode === 'premultiplied') && e.answer.mode !== e.expected.alpha.mode) {
+    found.push({ id: 'pixels-look-otherwise', severity: 'warning', frames: [], sentence: `A reader who judges by the pixels would take this for ${e.answer.mode}, not ${sayAlpha(e.expected.alpha)}. Check how the source was read.` })
+  }
+  if (e.delivered.claim.mode === 'unknown') found.push({ id: 'mode-undeclared', severity: 'note', frames: [], sentence: `Nothing in the file says that it is ${sayAlpha(e.expected.alpha)}; the receiver must be told.` })
+  return found
+}
+
+function judge(e: Evidence, t: Totals | null, wrong: readonly Finding[]): Verdict {
+  if (wrong.length > 0 || !t || e.failures.length) return 'broken'
+  if (t.changed === 0) return 'identical'
+  const good = t.alphaMax <= alphaAllowed(e.expected.depth, e.format) && t.colourMean < THRESHOLDS.colourMean && t.colourHigh < THRESHOLDS.colourHigh
+  return good ? 'faithful' : 'visible-loss'
+}
+
+function sentence(verdict: Verdict, e: Evidence, t: Totals | null, wrong: readonly Finding[]): string {
+  const all = e.comparisons.length === 1 ? 'the frame' : `all ${e.comparisons.length} frames`
+  const by = e.format.proofReader.independent ? ` Read back by ${e.format.proofReader.name}.` : ''
+  if (verdict === 'broken') return wrong[0]?.sentence ?? 'The delivery could not be compared.'
+  if (!t) return ''
+  if (verdict === 'identical') return `Every code of ${all} is equal, alpha and colour.${by}`
+  const alpha = t.alphaMax === 0 ? `Alpha is identical in ${all} at ${e.expected.depth} bits.` : `Alpha differs by ${Math.round(t.alphaMax)} of ${fullCode(e.expected.depth)} codes at most.`
+  if (t.colourMax === 0) return `${alpha} Colour is identical wherever it can be seen.${by}`
+  const worst = worstFrame(e)
+  const at = worst === null ? '' : ` (frame ${worst})`
+  const judged = verdict === 'faithful' ? ', which nobody sees' : ''
+  return `${alpha} Colour differs by ${two(t.colourMean)} on average, ${two(t.colourMax)} at most${at}${judged}.${by}`
+}
+
+function worstFrame({ comparisons }: Evidence): number | null {
+  let worst: number | null = null
+  let score = 0
+  comparisons.forEach((c, i) => {
+    const s = c.colour.max + c.alpha.max / 1e6
+    if (s > score) {
+      score = s
+      worst = i + 1
+    }
+  })
+  return worst
+}
+
+/** Weighs everything into the report. */
+export function reportOf(evidence: Evidence): ProofReport {
+  const { expected, format, delivered, comparisons } = evidence
+  const full = fullCode(expected.depth)
+  const t = comparisons.length ? totals(comparisons, full) : null
+  const mistake = likelyMistake(comparisons)
+  const wrong = faults(evidence, t, mistake)
+  const verdict = judge(evidence, t, wrong)
+  const readings = [...structureReadings(evidence), ...(t ? pixelReadings(t, evidence) : [])]
+  readings.push(reading('bytes', 'Size', expected.bytes ? `about ${sizeText(expected.bytes)}` : '', sizeText(delivered.bytes), expected.bytes ? `${Math.round((delivered.bytes / expected.bytes - 1) * 100)} %` : '', 'plain', delivered.bytes))
+  if (evidence.sha256) readings.push(reading('digest', 'SHA-256', '', evidence.sha256, '', 'plain'))
+  return {
+    version: 1,
+    verdict,
+    sentence: sentence(verdict, evidence, t, wrong),
+    readings,
+    findings: [...wrong, ...notes(evidence, t)],
+    reader: { ...format.proofReader },
+    frames: comparisons.map(c => ({ alpha: c.alpha.max, colour: Math.round(c.colour.max * 1000) / 1000, colourMean: c.colour.visible ? Math.round((c.colour.sum / c.colour.visible) * 10000) / 10000 : 0 })),
+    worstFrame: worstFrame(evidence),
+    depth: expected.depth,
+    sha256: evidence.sha256,
+    thresholds: { ...THRESHOLDS }
+  }
+}
+

@@ -1,0 +1,70 @@
+/** Opening a source from its description, under the interpretation it was given. */
+import { readAs } from '../frame/alpha'
+import type { AlphaMode, Frame } from '../frame/frame'
+import { OPAQUE, STRAIGHT } from '../frame/frame'
+import { formatById } from '../formats/registry'
+import type { Host } from '../host'
+import { AS_FOUND, type AlphaClaim, type Interpretation, type Source, type SourceFacts, type SourceSpec } from './source'
+
+/** The mode frames are taken to have: what was decided, else what the file claims, else straight. */
+export function modeTaken(claim: AlphaClaim, interpretation: Interpretation): AlphaMode {
+  if (interpretation.alpha) return interpretation.alpha
+  if (claim.mode === 'none') return OPAQUE
+  if (claim.mode === 'premultiplied') return { mode: 'premultiplied', matte: claim.matte ?? '#000000' }
+  return STRAIGHT
+}
+
+/** Picture index for each frame shown: gaps in the numbering are closed, or filled by holding the picture before. */
+export function frameOrder(spec: Pick<SourceSpec, 'files' | 'numbers' | 'interpretation'>): number[] {
+  if (!spec.numbers || !spec.interpretation.holdGaps) return spec.files.map((_, i) => i)
+  const order: number[] = []
+  spec.numbers.forEach((number, i) => {
+    const next = spec.numbers![i + 1] ?? number + 1
+    for (let n = number; n < next; n++) order.push(i)
+  })
+  return order
+}
+
+/** `facts` as they stand once the interpretation is applied. */
+export function interpretedFacts(facts: SourceFacts, spec: Omit<SourceSpec, 'id'>): SourceFacts {
+  const { interpretation } = spec
+  return {
+    ...facts,
+    name: spec.name,
+    frames: facts.format === 'png-sequence' ? frameOrder(spec).length : facts.frames,
+    rate: interpretation.rate ?? facts.rate,
+    rateFrom: interpretation.rate ? (interpretation.rateFrom ?? 'asked') : facts.rateFrom,
+    findings: [...spec.findings, ...facts.findings]
+  }
+}
+
+/** Opens the source; its frames carry the alpha mode the interpretation gives them. */
+export async function openSource(spec: SourceSpec, host: Host): Promise<Source> {
+  const format = formatById(spec.format)
+  return interpret(await format.open(spec.name, spec.files, host), spec)
+}
+
+/** The same through the decoder a proof uses. */
+export async function openForProof(spec: SourceSpec, host: Host): Promise<Source> {
+  const format = formatById(spec.format)
+  return interpret(await format.openForProof(spec.name, spec.files, host), spec)
+}
+
+function interpret(stored: Source, spec: SourceSpec): Source {
+  const facts = interpretedFacts(stored.facts, spec)
+  const mode = modeTaken(facts.claim, spec.interpretation)
+  const order = facts.frames === stored.facts.frames ? null : frameOrder(spec)
+  return {
+    facts,
+    async frame(index, signal): Promise<Frame> {
+      const frame = await stored.frame(order ? (order[index] ?? index) : index, signal)
+      return mode.mode === 'none' && frame.alpha.mode !== 'none' ? readAs(frame, mode) : frame.alpha.mode === 'none' ? frame : { ...frame, alpha: mode }
+    },
+    close: () => stored.close()
+  }
+}
+
+/** A description of files whose interpretation is left to them. */
+export function specAsFound(id: string, name: string, format: string, files: SourceSpec['files']): SourceSpec {
+  return { id, name, format, files, numbers: null, interpretation: AS_FOUND, findings: [] }
+}

@@ -1,0 +1,86 @@
+/** A source: what is known of an animation before its pixels are judged, and its frames at random. */
+import { z } from 'zod'
+import { HexColour } from '../colour'
+import type { FileRef } from '../files/file'
+import { AlphaMode, Depth, type Frame } from '../frame/frame'
+import { Rate } from '../rate'
+
+export const Severity = z.enum(['note', 'warning', 'fault'])
+
+/** One thing found out about a source or a pour. */
+export const Finding = z.object({
+  id: z.string(),
+  severity: Severity,
+  /** Frame numbers counted from 1; empty when it concerns the whole. */
+  frames: z.array(z.number().int().min(1)),
+  sentence: z.string(),
+  /** The one-click mend on offer, if Pour knows one. */
+  mend: z.object({ id: z.enum(['hold-gaps', 'drop-last-frame', 'ask-rate']), label: z.string() }).optional()
+})
+export type Finding = z.infer<typeof Finding>
+
+/** What a file says of its alpha, as opposed to what its pixels show. */
+export const AlphaClaim = z.object({
+  mode: z.enum(['straight', 'premultiplied', 'none', 'unknown']),
+  matte: HexColour.nullable(),
+  /** How the file says so: "graphics mode 0x102", "PNG is straight by its standard". */
+  says: z.string()
+})
+export type AlphaClaim = z.infer<typeof AlphaClaim>
+
+export const SourceFacts = z.object({
+  name: z.string(),
+  /** Id of the format that reads it. */
+  format: z.string(),
+  /** Container and codec in a technician's words. */
+  kind: z.string(),
+  width: z.number().int().min(1),
+  height: z.number().int().min(1),
+  frames: z.number().int().min(1),
+  rate: Rate.nullable(),
+  /** Where the rate comes from: the file, a file name, a note, or an answer. */
+  rateFrom: z.enum(['file', 'name', 'note', 'asked', 'unknown']),
+  bitDepth: Depth,
+  claim: AlphaClaim,
+  /** Colour tags in words; null when the file has none. */
+  colour: z.string().nullable(),
+  pixelAspect: z.tuple([z.number(), z.number()]),
+  /** Times it plays; 0 is for ever, null where the format cannot say. */
+  plays: z.number().int().min(0).nullable(),
+  bytes: z.number().min(0),
+  /** What the structure alone shows. */
+  findings: z.array(Finding)
+})
+export type SourceFacts = z.infer<typeof SourceFacts>
+
+export interface Source {
+  readonly facts: SourceFacts
+  /** Frame `index`, counted from 0, as stored, with the alpha mode the source is taken to have. Rejects beyond the end. */
+  frame(index: number, signal?: AbortSignal): Promise<Frame>
+  close(): Promise<void>
+}
+
+/** What was decided about a source by hand or by evidence; null leaves it to the file. */
+export const Interpretation = z.object({
+  rate: Rate.nullable(),
+  rateFrom: z.enum(['name', 'note', 'asked']).nullable(),
+  alpha: AlphaMode.nullable(),
+  holdGaps: z.boolean()
+})
+export type Interpretation = z.infer<typeof Interpretation>
+
+export const AS_FOUND: Interpretation = { rate: null, rateFrom: null, alpha: null, holdGaps: false }
+
+/** All that a worker needs to open a source: cheap to copy between threads. */
+export interface SourceSpec {
+  /** Same id, same frames: workers keep sources open by it. */
+  readonly id: string
+  readonly name: string
+  readonly format: string
+  /** One file for a film; the pictures in order for a sequence. */
+  readonly files: readonly FileRef[]
+  /** The number each picture carries in its name; null for films. */
+  readonly numbers: readonly number[] | null
+  readonly interpretation: Interpretation
+  readonly findings: readonly Finding[]
+}

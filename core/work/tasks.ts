@@ -1,0 +1,142 @@
+/**
+ * What workers do, named and typed once for browser and Node. Each task is a plain function of a context (which keeps
+ * sources open) and structured-cloneable arguments.
+ */
+import { lookAt, type Look } from '../examine/look'
+import { formatById } from '../formats/registry'
+import type { Deliverable } from '../formats/format'
+import type { AlphaMode, Frame } from '../frame/frame'
+import type { Host } from '../host'
+import { takeIn, type Intake } from '../intake/intake'
+import type { FileRef } from '../files/file'
+import { deliverFrame } from '../pour/deliver'
+import { compareFrames, type FrameComparison } from '../proof/compare'
+import { showAtStation, type StationFrame, type StationShow } from '../stations/show'
+import { openForProof, openSource } from '../source/open'
+import type { Source, SourceSpec } from '../source/source'
+import { differencePixels, viewPixels, type View, type ViewPixels } from '../view/pixels'
+
+export interface EncodeRequest {
+  source: SourceSpec
+  index: number
+  format: string
+  deliverable: Deliverable
+}
+
+export interface CompareRequest {
+  reference: SourceSpec
+  referenceIndex: number
+  delivered: SourceSpec
+  deliveredIndex: number
+  /** Mode and depth the delivered frame should have; the reference is brought to them. */
+  form: { depth: Deliverable['depth']; alpha: AlphaMode }
+}
+
+/** The comparison, and what the delivered frame shows by itself. */
+export interface Compared {
+  comparison: FrameComparison
+  look: Look
+}
+
+export interface StationRequest {
+  delivered: SourceSpec
+  index: number
+  /** The frame as it should look, and how its source is to be read. */
+  reference: SourceSpec
+  referenceIndex: number
+  show: StationShow
+}
+
+/** Sources a worker keeps open at once. */
+const MOST_OPEN = 6
+
+export class WorkContext {
+  private readonly open = new Map<string, Promise<Source>>()
+
+  constructor(readonly host: Host) {}
+
+  private async keep(key: string, start: () => Promise<Source>): Promise<Source> {
+    let source = this.open.get(key)
+    if (source) this.open.delete(key)
+    else {
+      source = start()
+      source.catch(() => this.open.delete(key))
+    }
+    this.open.set(key, source)
+    if (this.open.size > MOST_OPEN) {
+      const [oldest, waiting] = this.open.entries().next().value!
+      this.open.delete(oldest)
+      // closing waits for whoever still reads from it only through the reader's own error, so leave it to them
+      void waiting.then(s => s.close()).catch(() => undefined)
+    }
+    return source
+  }
+
+  source(spec: SourceSpec): Promise<Source> {
+    return this.keep(`${spec.id} ${JSON.stringify(spec.interpretation)}`, () => openSource(spec, this.host))
+  }
+
+  proofSource(spec: SourceSpec): Promise<Source> {
+    return this.keep(`proof ${spec.id} ${JSON.stringify(spec.interpretation)}`, () => openForProof(spec, this.host))
+  }
+}
+
+async function takenIn(context: WorkContext, files: readonly FileRef[]): Promise<Intake> {
+  return takeIn(files, context.host)
+}
+
+async function frame(context: WorkContext, spec: SourceSpec, index: number): Promise<Frame> {
+  return (await context.source(spec)).frame(index)
+}
+
+/** The stored samples, judged under no interpretation. */
+async function look(context: WorkContext, spec: SourceSpec, index: number): Promise<Look> {
+  return lookAt(await frame(context, spec, index))
+}
+
+async function encode(context: WorkContext, { source, index, format, deliverable }: EncodeRequest): Promise<Uint8Array> {
+  const picture = deliverFrame(await frame(context, source, index), deliverable, context.host.kernels)
+  const bytes = await formatById(format).encode(context.host, picture, deliverable)
+  // what travels must own its whole buffer, or all that shares it would travel too
+  return bytes.byteLength === bytes.buffer.byteLength ? bytes : bytes.slice()
+}
+
+async function compare(context: WorkContext, request: CompareRequest): Promise<Compared> {
+  const expected = deliverFrame(await frame(context, request.reference, request.referenceIndex), request.form, context.host.kernels)
+  const found = await (await context.proofSource(request.delivered)).frame(request.deliveredIndex)
+  return { comparison: compareFrames(expected, found, context.host.kernels), look: lookAt(found) }
+}
+
+async function view(context: WorkContext, spec: SourceSpec, index: number, kind: View): Promise<ViewPixels> {
+  return viewPixels(await frame(context, spec, index), kind, context.host.kernels)
+}
+
+async function difference(context: WorkContext, request: CompareRequest): Promise<ViewPixels> {
+  const expected = deliverFrame(await frame(context, request.reference, request.referenceIndex), request.form, context.host.kernels)
+  return differencePixels(expected, await (await context.proofSource(request.delivered)).frame(request.deliveredIndex))
+}
+
+async function station(context: WorkContext, request: StationRequest): Promise<StationFrame> {
+  const delivered = await frame(context, request.delivered, request.index)
+  const truth = await frame(context, request.reference, request.referenceIndex)
+  return showAtStation(delivered, truth, request.show)
+}
+
+export const tasks = { takeIn: takenIn, frame, look, encode, compare, view, difference, station }
+
+export type Tasks = typeof tasks
+export type TaskName = keyof Tasks
+export type TaskArguments<N extends TaskName> = Tasks[N] extends (context: WorkContext, ...args: infer A) => unknown ? A : never
+export type TaskResult<N extends TaskName> = Awaited<ReturnType<Tasks[N]>>
+
+/** Buffers of a result that can be handed over instead of copied. */
+export function transferables(result: unknown): ArrayBuffer[] {
+  const buffers = new Set<ArrayBuffer>()
+  const visit = (value: unknown): void => {
+    if (ArrayBuffer.isView(value)) {
+      if (value.buffer instanceof ArrayBuffer) buffers.add(value.buffer)
+    } else if (value && typeof value === 'object' && !(value instanceof Blob)) for (const part of Object.values(value)) visit(part)
+  }
+  if (ArrayBuffer.isView(result) || (result && typeof result === 'object' && ('samples' in result || 'pixels' in result))) visit(result)
+  return [...buffers]
+}

@@ -1,0 +1,56 @@
+/** Lint: types, Vue, and the direction of imports that the architecture promises. */
+import importX from 'eslint-plugin-import-x'
+import vue from 'eslint-plugin-vue'
+import tseslint from 'typescript-eslint'
+import vueParser from 'vue-eslint-parser'
+
+/** Which folder may import which (docs/architecture.md). `from` is what must not be reached. */
+const borders = [
+  { target: './core/kernels', from: ['./core/!(kernels|colour.ts|errors.ts)/**', './platform', './app', './server', './cli', './demo', './tests'] },
+  { target: './core', from: ['./platform', './app', './server', './cli', './demo', './tests'] },
+  { target: './platform', from: ['./app', './server', './cli', './demo', './tests'] },
+  { target: './demo', from: ['./platform', './app', './server', './cli', './tests'] },
+  { target: './app', from: ['./server', './cli', './demo', './tests'] },
+  { target: './server', from: ['./app', './cli', './tests'] },
+  { target: './cli', from: ['./app', './server', './demo', './tests'] }
+]
+
+export default tseslint.config(
+  { ignores: ['node_modules', '.nuxt', '.output', 'dist', 'core/kernels/assembly', 'core/kernels/build', 'test-results', 'playwright-report'] },
+  ...tseslint.configs.strict,
+  ...vue.configs['flat/recommended'],
+  {
+    files: ['**/*.ts', '**/*.vue', '**/*.mjs'],
+    languageOptions: { parser: vueParser, parserOptions: { parser: tseslint.parser, extraFileExtensions: ['.vue'], sourceType: 'module' } },
+    plugins: { 'import-x': importX },
+    settings: { 'import-x/resolver': { typescript: { project: './tsconfig.json' }, node: true } },
+    rules: {
+      'import-x/no-restricted-paths': ['error', { zones: borders.flatMap(({ target, from }) => from.map(place => ({ target, from: place }))) }],
+      '@typescript-eslint/no-non-null-assertion': 'off',
+      '@typescript-eslint/no-invalid-void-type': 'off',
+      '@typescript-eslint/unified-signatures': 'off',
+      '@typescript-eslint/consistent-type-imports': ['error', { fixStyle: 'inline-type-imports' }],
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      'vue/multi-word-component-names': 'off',
+      'vue/max-attributes-per-line': 'off',
+      'vue/singleline-html-element-content-newline': 'off',
+      'vue/html-self-closing': 'off',
+      'vue/html-indent': 'off',
+      'vue/html-closing-bracket-newline': 'off',
+      'vue/multiline-html-element-content-newline': 'off',
+      'vue/require-default-prop': 'off',
+      'vue/first-attribute-linebreak': 'off',
+      'vue/attributes-order': 'off',
+      'vue/no-undef-components': 'off',
+      'no-console': 'error'
+    }
+  },
+  {
+    files: ['core/**/*.ts'],
+    rules: {
+      'no-restricted-imports': ['error', { patterns: [{ regex: '^(node:|vue|pinia|dexie|element-plus|nuxt|#|~)', message: 'The core knows neither interface nor machine.' }] }],
+      'no-restricted-globals': ['error', 'window', 'document', 'navigator', 'process', 'Buffer']
+    }
+  },
+  { files: ['scripts/**', 'cli/**', 'tests/**'], rules: { 'no-console': 'off' } }
+)

@@ -1,0 +1,30 @@
+/** The page is drawn in the browser alone; the server hands it out, with headers that isolate it, and serves the demo job. */
+import { defineNuxtConfig } from 'nuxt/config'
+
+export default defineNuxtConfig({
+  compatibilityDate: '2026-11-01',
+  ssr: false,
+  telemetry: false,
+  modules: ['@pinia/nuxt', '@element-plus/nuxt'],
+  css: ['@fontsource/ibm-plex-sans/latin-400.css', '@fontsource/ibm-plex-sans/latin-500.css', '@fontsource/ibm-plex-sans/latin-600.css', '@fontsource/ibm-plex-mono/latin-400.css', '@fontsource/ibm-plex-mono/latin-500.css', '~/assets/tokens.css', '~/assets/base.css'],
+  components: [{ path: '~/components', pathPrefix: false }],
+  elementPlus: { importStyle: 'css', icon: false, themes: [] },
+  typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true, exactOptionalPropertyTypes: false, verbatimModuleSyntax: true }, exclude: ['../core/kernels/assembly'] } },
+  app: {
+    head: {
+      title: 'Pour',
+      htmlAttrs: { lang: 'en' },
+      link: [{ rel: 'icon', type: 'image/svg+xml', href: '/favicon.svg' }],
+      meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }]
+    }
+  },
+  runtimeConfig: { empty: false },
+  vite: {
+    worker: { format: 'es' },
+    build: { target: 'es2022' },
+    optimizeDeps: { include: ['dexie', 'comlink', 'immer', 'fflate', 'client-zip', 'fast-png'] }
+  },
+  nitro: { compressPublicAssets: false, minify: false },
+  experimental: { payloadExtraction: false, appManifest: false },
+  devtools: { enabled: false }
+})

@@ -1,0 +1,73 @@
+/** The core's host on Node: files on disk, zlib, kernels from the built WASM file. */
+import { open, readFile } from 'node:fs/promises'
+import zlib from 'node:zlib'
+import { promisify } from 'node:util'
+import { unreadable } from '../../core/errors'
+import { memoryReader, type ByteReader, type FileRef } from '../../core/files/file'
+import { openZipped } from '../../core/files/zip'
+import type { Deflate, Host } from '../../core/host'
+import { wasmKernels } from '../../core/kernels/wasm'
+
+const deflateAsync = promisify<zlib.InputType, zlib.ZlibOptions, Buffer>(zlib.deflate)
+const inflateAsync = promisify<zlib.InputType, zlib.ZlibOptions, Buffer>(zlib.inflate)
+const inflateRawAsync = promisify<zlib.InputType, zlib.ZlibOptions, Buffer>(zlib.inflateRaw)
+
+/** Small Buffers share one slab; a result must own its bytes, because it may travel to another thread. */
+function owned(buffer: Buffer): Uint8Array {
+  return buffer.byteLength === buffer.buffer.byteLength ? new Uint8Array(buffer.buffer) : new Uint8Array(buffer)
+}
+
+export const nodeDeflate: Deflate = {
+  async compress(bytes) {
+    return owned(await deflateAsync(bytes, { level: 6, memLevel: 9 }))
+  },
+  async inflate(bytes, size, form) {
+    const inflated = await (form === 'zlib' ? inflateAsync : inflateRawAsync)(bytes, { maxOutputLength: Math.max(1, size) })
+    if (inflated.length !== size) throw new Error(`it unpacks to ${inflated.length} bytes instead of ${size}`)
+    return owned(inflated)
+  }
+}
+
+async function diskReader(path: string, location: string): Promise<ByteReader> {
+  const handle = await open(location, 'r').catch((error: unknown) => {
+    throw unreadable(path, null, `the file cannot be opened (${(error as NodeJS.ErrnoException).code ?? String(error)})`)
+  })
+  const { size } = await handle.stat()
+  return {
+    name: path,
+    size,
+    async read(offset, length) {
+      const wanted = Math.max(0, Math.min(length, size - offset))
+      const bytes = new Uint8Array(wanted)
+      let at = 0
+      while (at < wanted) {
+        const { bytesRead } = await handle.read(bytes, at, wanted - at, offset + at)
+        if (bytesRead === 0) break
+        at += bytesRead
+      }
+      return bytes.subarray(0, at)
+    },
+    close: () => handle.close()
+  }
+}
+
+/** A host over the kernels file at `kernelsPath`. */
+export async function nodeHost(kernelsPath: string): Promise<Host> {
+  const kernels = await wasmKernels(await WebAssembly.compile(await readFile(kernelsPath)))
+  const host: Host = {
+    kernels,
+    deflate: nodeDeflate,
+    async openFile(file: FileRef): Promise<ByteReader> {
+      if (file.kind === 'disk') return diskReader(file.path, file.location)
+      if (file.kind === 'bytes') return memoryReader(file.path, file.bytes)
+      if (file.kind === 'blob') return memoryReader(file.path, new Uint8Array(await file.blob.arrayBuffer()))
+      const archive = await host.openFile(file.archive)
+      try {
+        return await openZipped(file, archive, nodeDeflate)
+      } finally {
+        await archive.close()
+      }
+    }
+  }
+  return host
+}

@@ -1,0 +1,33 @@
+/** The worker's half of the pool, alike in browser and Node: runs tasks and sends results, or errors in plain form. */
+import { transfer } from 'comlink'
+import { isAbort, PourError, sentenceOf, type PlainError } from '../core/errors'
+import type { Host } from '../core/host'
+import { tasks, transferables, WorkContext, type TaskName } from '../core/work/tasks'
+
+export type Outcome = { ok: true; value: unknown } | { ok: false; error: PlainError | { name: string; message: string } }
+
+export interface WorkerFace {
+  run(name: TaskName, args: unknown[]): Promise<Outcome>
+}
+
+export function workerFace(host: Promise<Host>): WorkerFace {
+  const context = host.then(ready => new WorkContext(ready))
+  return {
+    async run(name, args) {
+      try {
+        const task = tasks[name] as (context: WorkContext, ...args: unknown[]) => Promise<unknown>
+        const value = await task(await context, ...args)
+        return transfer({ ok: true, value }, transferables(value))
+      } catch (error) {
+        if (error instanceof PourError) return { ok: false, error: error.toPlain() }
+        return { ok: false, error: { name: isAbort(error) ? 'AbortError' : error instanceof Error ? error.name : 'Error', message: sentenceOf(error) } }
+      }
+    }
+  }
+}
+
+/** The error that came across, as the class it had. */
+export function revive(error: Extract<Outcome, { ok: false }>['error']): Error {
+  if ('matter' in error) return new PourError(error)
+  return Object.assign(new Error(error.message), { name: error.name })
+}

@@ -1,0 +1,43 @@
+/** Builds what is not the page: the kernels, and the command line with its worker. Rebuilds only what is older than its sources. */
+import { execFileSync } from 'node:child_process'
+import { copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, statSync } from 'node:fs'
+import path from 'node:path'
+import { fileURLToPath } from 'node:url'
+
+export const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)))
+
+function newest(place) {
+  const info = statSync(place)
+  if (!info.isDirectory()) return info.mtimeMs
+  return Math.max(0, ...readdirSync(place).filter(name => name !== 'build' && name !== 'node_modules').map(name => newest(path.join(place, name))))
+}
+
+function stale(target, ...sources) {
+  return !existsSync(target) || sources.some(source => newest(path.join(root, source)) > statSync(target).mtimeMs)
+}
+
+export function buildKernels() {
+  const target = path.join(root, 'core/kernels/build/kernels.wasm')
+  if (!stale(target, 'core/kernels/assembly')) return target
+  mkdirSync(path.dirname(target), { recursive: true })
+  const part = `${target}.${process.pid}.wasm`
+  const compiler = path.join(root, 'node_modules/assemblyscript/bin/asc.js')
+  execFileSync(process.execPath, [compiler, path.join(root, 'core/kernels/assembly/index.ts'), '-o', part, '-O3', '--enable', 'simd', '--enable', 'bulk-memory', '--runtime', 'stub', '--noAssert'], { stdio: ['ignore', 2, 2] })
+  renameSync(part, target)
+  return target
+}
+
+export async function buildCommandLine() {
+  const kernels = buildKernels()
+  const folder = path.join(root, 'dist/cli')
+  const target = path.join(folder, 'pour.mjs')
+  if (!stale(target, 'core', 'platform', 'cli', 'package.json', 'core/kernels/build/kernels.wasm')) return target
+  const { build } = await import('esbuild')
+  mkdirSync(folder, { recursive: true })
+  const part = `${folder}.${process.pid}`
+  const common = { bundle: true, platform: 'node', target: 'node20', format: 'esm', logLevel: 'error', absWorkingDir: root, packages: 'bundle', external: ['sharp'] }
+  await build({ ...common, entryPoints: { pour: 'cli/main.ts', worker: 'platform/node/worker.ts' }, outdir: part, outExtension: { '.js': '.mjs' } })
+  copyFileSync(kernels, path.join(part, 'kernels.wasm'))
+  for (const name of ['kernels.wasm', 'worker.mjs', 'pour.mjs']) renameSync(path.join(part, name), path.join(folder, name))
+  return target
+}
