@@ -5,10 +5,9 @@ export default defineNuxtConfig({
   compatibilityDate: '2026-11-01',
   ssr: false,
   telemetry: false,
-  modules: ['@pinia/nuxt', '@element-plus/nuxt'],
+  modules: ['@pinia/nuxt', ['@element-plus/nuxt', { importStyle: 'css', icon: false, themes: [] }]],
   css: ['@fontsource/ibm-plex-sans/latin-400.css', '@fontsource/ibm-plex-sans/latin-500.css', '@fontsource/ibm-plex-sans/latin-600.css', '@fontsource/ibm-plex-mono/latin-400.css', '@fontsource/ibm-plex-mono/latin-500.css', '~/assets/tokens.css', '~/assets/base.css'],
   components: [{ path: '~/components', pathPrefix: false }],
-  elementPlus: { importStyle: 'css', icon: false, themes: [] },
   typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true, exactOptionalPropertyTypes: false, verbatimModuleSyntax: true }, exclude: ['../core/kernels/assembly'] } },
   app: {
     head: {
@@ -21,10 +20,10 @@ export default defineNuxtConfig({
   runtimeConfig: { empty: false },
   vite: {
     worker: { format: 'es' },
-    build: { target: 'es2022' },
+    build: { target: 'es2022', assetsInlineLimit: (file: string) => (file.endsWith('.wasm') || file.endsWith('.woff2') ? false : undefined) },
     optimizeDeps: { include: ['dexie', 'comlink', 'immer', 'fflate', 'client-zip', 'fast-png'] }
   },
-  nitro: { compressPublicAssets: false, minify: false },
+  nitro: { serverAssets: [{ baseName: 'kernels', dir: '../core/kernels/build' }] },
   experimental: { payloadExtraction: false, appManifest: false },
   devtools: { enabled: false }
 })

@@ -41,3 +41,10 @@ export async function buildCommandLine() {
   for (const name of ['kernels.wasm', 'worker.mjs', 'pour.mjs']) renameSync(path.join(part, name), path.join(folder, name))
   return target
 }
+
+export function buildPage() {
+  buildKernels()
+  const target = path.join(root, '.output/server/index.mjs')
+  if (!stale(target, 'app', 'core', 'platform', 'server', 'demo', 'public', 'nuxt.config.ts', 'package.json')) return
+  execFileSync(process.execPath, [path.join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], { cwd: root, stdio: ['ignore', 2, 2], env: { ...process.env, NODE_ENV: 'production', NUXT_TELEMETRY_DISABLED: '1' } })
+}

@@ -2,7 +2,7 @@
  * Reading ZIP archives (APPNOTE 6.3, with ZIP64): the central directory becomes a list of files that are opened one by one,
  * so that an archive is never unpacked whole.
  */
-import { PourError, unreadable } from '../errors'
+import { type PourError, unreadable } from '../errors'
 import type { Deflate } from '../host'
 import { crc32 } from './crc32'
 import { memoryReader, type ByteReader, type FileRef } from './file'

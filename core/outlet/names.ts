@@ -10,7 +10,7 @@ const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)$/i
 export function safeName(text: string): string {
   const clean = text
     .normalize('NFC')
-    // eslint-disable-next-line no-control-regex
+     
     .replace(/[\u0000-\u001f\u007f<>:"/\\|?*]+/g, '-')
     .replace(/\s+/g, '_')
     .replace(/^[.\-_]+|[.\-_]+$/g, '')

@@ -1,6 +1,7 @@
 /** The plan of a pour: which frames, in what form, under which names; or why it cannot be. */
 import type { Deliverable, Format } from '../formats/format'
 import { formatById } from '../formats/registry'
+import type { Marks } from '../job/marks'
 import { rateFraction, formatRate } from '../rate'
 import type { SourceFacts } from '../source/source'
 import { fillName, frameNumber, unknownFields } from './names'
@@ -15,12 +16,6 @@ export interface PourPlan {
   name: string
   /** Name of the file as it is handed out: the film, or the pictures' ZIP. */
   fileName: string
-}
-
-/** Frames counted from 1, both ends kept. */
-export interface Marks {
-  from: number
-  to: number
 }
 
 /** The range an outlet takes of a source. */

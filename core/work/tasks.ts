@@ -2,6 +2,7 @@
  * What workers do, named and typed once for browser and Node. Each task is a plain function of a context (which keeps
  * sources open) and structured-cloneable arguments.
  */
+import type { HexColour } from '../colour'
 import { lookAt, type Look } from '../examine/look'
 import { formatById } from '../formats/registry'
 import type { Deliverable } from '../formats/format'
@@ -11,9 +12,10 @@ import { takeIn, type Intake } from '../intake/intake'
 import type { FileRef } from '../files/file'
 import { deliverFrame } from '../pour/deliver'
 import { compareFrames, type FrameComparison } from '../proof/compare'
-import { showAtStation, type StationFrame, type StationShow } from '../stations/show'
+import { compose, pictureError, showAtStation, type PictureError, type StationFrame, type StationShow } from '../stations/show'
 import { openForProof, openSource } from '../source/open'
 import type { Source, SourceSpec } from '../source/source'
+import { thumbnail } from '../view/thumb'
 import { differencePixels, viewPixels, type View, type ViewPixels } from '../view/pixels'
 
 export interface EncodeRequest {
@@ -111,6 +113,10 @@ async function view(context: WorkContext, spec: SourceSpec, index: number, kind:
   return viewPixels(await frame(context, spec, index), kind, context.host.kernels)
 }
 
+async function thumb(context: WorkContext, spec: SourceSpec, index: number, side: number): Promise<ViewPixels> {
+  return thumbnail(await view(context, spec, index, 'over'), side)
+}
+
 async function difference(context: WorkContext, request: CompareRequest): Promise<ViewPixels> {
   const expected = deliverFrame(await frame(context, request.reference, request.referenceIndex), request.form, context.host.kernels)
   return differencePixels(expected, await (await context.proofSource(request.delivered)).frame(request.deliveredIndex))
@@ -122,7 +128,12 @@ async function station(context: WorkContext, request: StationRequest): Promise<S
   return showAtStation(delivered, truth, request.show)
 }
 
-export const tasks = { takeIn: takenIn, frame, look, encode, compare, view, difference, station }
+/** Judges a picture that somebody else drew of a frame over a backdrop: what a browser shows, read back. */
+async function judgePicture(context: WorkContext, shown: Uint8ClampedArray, spec: SourceSpec, index: number, backdrop: HexColour): Promise<PictureError> {
+  return pictureError(shown, compose(await frame(context, spec, index), backdrop))
+}
+
+export const tasks = { takeIn: takenIn, frame, look, encode, compare, view, thumb, difference, station, judgePicture }
 
 export type Tasks = typeof tasks
 export type TaskName = keyof Tasks

@@ -1,0 +1,166 @@
+<script setup lang="ts">
+/** The inspector for one cell: what will be poured, what was, what to do next. */
+import { computed } from 'vue'
+import { useRouter } from 'vue-router'
+import { useJob } from '~/stores/job'
+import { usePours } from '~/stores/pours'
+import { useSources } from '~/stores/sources'
+import { formatById } from '~~/core/formats/registry'
+import { sayAlpha } from '~~/core/outlet/outlet'
+import { rateFraction } from '~~/core/rate'
+
+const { sourceId, outletId } = defineProps<{ sourceId: string; outletId: string }>()
+const jobs = useJob()
+const pours = usePours()
+const sources = useSources()
+const router = useRouter()
+const delivery = useDelivery()
+const face = useCell(
+  () => sourceId,
+  () => outletId
+)
+const source = computed(() => jobs.job.sources[sourceId])
+const outlet = computed(() => jobs.job.outlets[outletId])
+const format = computed(() => outlet.value && formatById(outlet.value.format))
+const failed = computed(() => (face.value.work?.state === 'failed' ? face.value.work.sentence : null))
+const plan = computed(() => face.value.plan)
+const estimate = computed(() => pours.estimates.get(pours.estimateKey(face.value.cell)))
+const depth = computed(() => format.value?.depths.find(d => d.depth === outlet.value?.depth))
+const range = computed(() => {
+  const frames = plan.value?.frames
+  if (!frames || !source.value) return ''
+  const all = sources.factsOf(source.value).frames
+  return frames.length === all ? `all ${all} frames` : `${frames[0]! + 1} to ${frames.at(-1)! + 1} of ${all}`
+})
+const matteNote = computed(() => {
+  const alpha = outlet.value?.alpha
+  if (!format.value || alpha?.mode !== 'premultiplied' || format.value.declaredMattes.includes(alpha.matte)) return null
+  return `No file of this format can say that its matte colour is ${alpha.matte}. The receiver must be told.`
+})
+const policy = computed(() => {
+  const former = face.value.result
+  if (!former || !outlet.value) return null
+  return { replace: `${former.fileName} is there already and will be replaced.`, 'keep-both': `${former.fileName} is there already; both are kept.`, stop: `${former.fileName} is there already, and this outlet stops rather than replace it.` }[outlet.value.existing]
+})
+</script>
+
+<template>
+  <div v-if="source && outlet && format" class="inspector">
+    <h2>{{ source.name }} → {{ outlet.name }}</h2>
+    <p class="soft">{{ format.carries }}</p>
+    <div class="picture checker"><FilmStrip :spec="sources.specOf(source)" :frames="sources.factsOf(source).frames" :width="236" :height="133" :count="1" /></div>
+
+    <p v-if="failed" class="note brick" role="alert">{{ failed }}</p>
+    <p v-else-if="face.result?.report && !face.stale" class="note" :class="face.tone">{{ face.result.report.sentence }}</p>
+    <p v-else-if="face.stale" class="note ochre">The source or the outlet has changed since this was poured. Pour it again to have the file agree.</p>
+    <ul v-if="face.problems.length" class="note problems">
+      <li v-for="problem in face.problems" :key="problem">{{ problem }}</li>
+    </ul>
+
+    <dl v-if="plan" class="facts">
+      <dt>File</dt>
+      <dd class="mono">{{ face.result && !face.stale ? face.result.fileName : plan.fileName }}</dd>
+      <dt>Format</dt>
+      <dd>{{ format.name }}</dd>
+      <dt>Depth</dt>
+      <dd>{{ depth?.colourBits }} bit colour, {{ depth?.alphaBits }} bit alpha</dd>
+      <dt>Alpha mode</dt>
+      <dd>{{ sayAlpha(outlet.alpha) }}</dd>
+      <dt>Declared by</dt>
+      <dd>{{ format.alpha[outlet.alpha.mode].can ? (format.alpha[outlet.alpha.mode] as { declares: string }).declares : '' }}</dd>
+      <dt>Rate</dt>
+      <dd>{{ plan.deliverable.rate ? `${rateFraction(plan.deliverable.rate)} f/s` : 'not known' }}<template v-if="format.delivers === 'pictures'">, in the note only</template></dd>
+      <dt>Range</dt>
+      <dd>{{ range }}</dd>
+      <dt>Size</dt>
+      <dd class="mono">{{ face.result && !face.stale ? sayBytes(face.result.bytes) : estimate === undefined ? '' : `about ${sayBytes(estimate)}` }}</dd>
+      <template v-if="face.result?.folder">
+        <dt>Saved in</dt>
+        <dd class="mono">{{ face.result.folder }}</dd>
+      </template>
+    </dl>
+    <p v-if="matteNote" class="note ochre">{{ matteNote }}</p>
+    <p v-if="policy && face.stale" class="soft small">{{ policy }}</p>
+
+    <div class="acts">
+      <el-button v-if="failed" type="primary" @click="pours.start([face.cell])">Try again</el-button>
+      <el-button v-else-if="plan && (!face.result || face.stale) && !face.work" type="primary" @click="pours.start([face.cell])">Pour this cell</el-button>
+      <el-button v-if="face.work && face.work.state !== 'failed'" @click="pours.cancel(face.cell)">Cancel</el-button>
+      <template v-if="face.result && !face.work">
+        <el-button @click="delivery.download(face.result)">Download</el-button>
+        <el-button v-if="canChooseFolder()" @click="delivery.save([face.result])">Save to folder…</el-button>
+        <el-button v-if="face.result.report" @click="router.push(`/proof?result=${face.result.id}`)">See proof</el-button>
+        <el-button v-else @click="pours.proveAgain(face.result)">Prove it</el-button>
+      </template>
+      <el-button v-if="plan && face.result && !face.stale && !face.work" @click="pours.start([face.cell])">Pour again</el-button>
+      <el-button @click="router.push(`/outlets?id=${outlet.id}`)">Open outlet</el-button>
+      <el-button v-if="face.result && !face.work" text @click="pours.forget(face.result.id)">Remove result</el-button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.inspector {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+
+.picture {
+  display: grid;
+  place-items: center;
+  border: 1px solid var(--line);
+}
+
+.facts {
+  display: grid;
+  grid-template-columns: 84px 1fr;
+  gap: 5px 8px;
+}
+
+dt {
+  color: var(--soft);
+}
+
+dd {
+  overflow-wrap: anywhere;
+}
+
+.note {
+  padding: 8px 10px;
+  border-radius: 3px;
+  background: var(--verdigris-wash);
+  color: var(--verdigris);
+}
+
+.note.ochre {
+  background: var(--ochre-wash);
+  color: var(--ochre);
+}
+
+.note.brick,
+.problems {
+  background: var(--brick-wash);
+  color: var(--brick);
+}
+
+.note.soft,
+.note.copper {
+  background: var(--ground);
+  color: var(--ink);
+}
+
+.small {
+  font-size: 12px;
+}
+
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+
+.acts .el-button {
+  margin: 0;
+}
+</style>

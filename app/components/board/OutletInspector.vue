@@ -1,0 +1,36 @@
+<script setup lang="ts">
+/** The inspector for an outlet: its recipe in words, and what can be done with it. */
+import { computed } from 'vue'
+import { useRouter } from 'vue-router'
+import { useJob } from '~/stores/job'
+import { formatById } from '~~/core/formats/registry'
+import { tagLine } from '~~/core/outlet/outlet'
+
+const { id } = defineProps<{ id: string }>()
+const jobs = useJob()
+const router = useRouter()
+const outlet = computed(() => jobs.job.outlets[id])
+const format = computed(() => outlet.value && formatById(outlet.value.format))
+</script>
+
+<template>
+  <div v-if="outlet && format" class="inspector">
+    <h2>{{ outlet.name }}</h2>
+    <p class="mono soft">{{ tagLine(outlet) }}</p>
+    <p>Carries {{ format.carries }}. {{ format.lossless ? 'Exact: every code comes back as it went in.' : 'Lossy in colour.' }}</p>
+    <p class="soft">Read back for proof by {{ format.proofReader.name }}{{ format.proofReader.independent ? ', which shares no code with the writer.' : '.' }}</p>
+    <el-button class="open" @click="router.push(`/outlets?id=${id}`)">Open outlet</el-button>
+  </div>
+</template>
+
+<style scoped>
+.inspector {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+
+.open {
+  align-self: start;
+}
+</style>

@@ -1,0 +1,99 @@
+<script setup lang="ts">
+/** A row's head: filmstrip, name, facts, and the gravest finding. */
+import { computed } from 'vue'
+import { useSources } from '~/stores/sources'
+import { sayAlpha } from '~~/core/outlet/outlet'
+import type { JobSource } from '~~/core/job/job'
+import { formatRate } from '~~/core/rate'
+
+const { source } = defineProps<{ source: JobSource; chosen: boolean }>()
+defineEmits<{ choose: []; open: [] }>()
+
+const sources = useSources()
+const state = computed(() => sources.states.get(source.id))
+const facts = computed(() => sources.factsOf(source))
+const examination = computed(() => sources.examinations.get(source.id))
+const mode = computed(() => {
+  const taken = sources.modeOf(source)
+  return taken ? sayAlpha(taken).replace('premultiplied', 'premult.') : sources.looking.has(source.id) ? 'being looked at' : facts.value.claim.mode
+})
+/** Short names of findings: what stands in a row must be read at a glance. */
+const SHORT: Record<string, string> = {
+  'background-left-on': 'background left on',
+  'solid-everywhere': 'alpha solid everywhere',
+  'clear-everywhere': 'nothing to see',
+  'claim-contradicts-pixels': 'file and pixels disagree',
+  'unlabelled-premultiplied': 'nothing labels it',
+  'first-frame-repeats': 'first frame repeats',
+  'missing-frames': 'frames are missing',
+  'mixed-sizes': 'mixed sizes',
+  'no-rate': 'no rate',
+  'unreadable-frames': 'unreadable frames',
+  'limited-range-alpha': 'limited-range alpha',
+  'on-off-alpha': 'alpha only on or off',
+  'light-outside-alpha': 'light outside alpha'
+}
+const findings = computed(() => {
+  const rank = { fault: 0, warning: 1, note: 2 }
+  return [...(examination.value?.findings ?? facts.value.findings)].sort((a, b) => rank[a.severity] - rank[b.severity])
+})
+const gravest = computed(() => findings.value.find(f => f.severity !== 'note'))
+</script>
+
+<template>
+  <div class="head" :class="{ chosen }">
+    <button class="plain body" :aria-pressed="chosen" :title="`${source.name}: show in the inspector; double click opens the bench`" @click="$emit('choose')" @dblclick="$emit('open')">
+      <FilmStrip :spec="sources.specOf(source)" :frames="facts.frames" />
+      <span class="text">
+        <strong>{{ source.name }}</strong>
+        <span class="mono soft">{{ facts.width }}×{{ facts.height }}<template v-if="facts.rate"> · {{ formatRate(facts.rate) }} f/s</template> · {{ facts.frames }}</span>
+        <span class="mono soft">{{ mode }} · {{ facts.bitDepth }} bit</span>
+        <span v-if="state?.state === 'failed'" class="tag fault">cannot be read</span>
+        <span v-else-if="state?.state === 'locked'" class="tag warning">must be allowed again</span>
+        <span v-else-if="gravest" class="tag" :class="gravest.severity" :title="gravest.sentence">{{ SHORT[gravest.id] ?? gravest.id.replaceAll('-', ' ') }}<template v-if="findings.length > 1"> +{{ findings.length - 1 }}</template></span>
+        <span v-else-if="sources.looking.has(source.id)" class="tag note">{{ sources.looking.get(source.id) }} of {{ facts.frames }} looked at</span>
+        <span v-else-if="examination" class="tag good">nothing amiss</span>
+      </span>
+    </button>
+  </div>
+</template>
+
+<style scoped>
+.head {
+  background: var(--panel);
+  height: 100%;
+}
+
+.head.chosen {
+  box-shadow: inset 3px 0 0 var(--copper);
+}
+
+.body {
+  display: flex;
+  gap: 10px;
+  padding: 9px 8px 9px 12px;
+  width: 100%;
+  height: 100%;
+  align-items: flex-start;
+}
+
+.text {
+  display: flex;
+  flex-direction: column;
+  align-items: flex-start;
+  gap: 1px;
+  min-width: 0;
+}
+
+.text strong,
+.text .mono {
+  max-width: 172px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.text .tag {
+  margin-top: 3px;
+}
+</style>

@@ -1,0 +1,120 @@
+<script setup lang="ts">
+/** The inspector for a source: facts, how its alpha is taken, findings with mends. */
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { useDesk } from '~/stores/desk'
+import { useJob } from '~/stores/job'
+import { useSources } from '~/stores/sources'
+import { rateFraction } from '~~/core/rate'
+
+const { id } = defineProps<{ id: string }>()
+const jobs = useJob()
+const sources = useSources()
+const desk = useDesk()
+const router = useRouter()
+const mend = useMends()
+const source = computed(() => jobs.job.sources[id])
+const state = computed(() => sources.states.get(id))
+const facts = computed(() => source.value && sources.factsOf(source.value))
+const examination = computed(() => sources.examinations.get(id))
+const name = ref('')
+watch(
+  () => source.value?.name,
+  value => (name.value = value ?? ''),
+  { immediate: true }
+)
+
+async function rename(): Promise<void> {
+  const wanted = name.value.trim()
+  if (!wanted || wanted === source.value?.name) name.value = source.value?.name ?? ''
+  else await jobs.edit('Rename source', draft => void (draft.sources[id]!.name = wanted.slice(0, 80)))
+}
+
+async function remove(): Promise<void> {
+  desk.choice = null
+  await jobs.edit('Remove source', draft => {
+    Reflect.deleteProperty(draft.sources, id)
+    draft.sourceOrder = draft.sourceOrder.filter(other => other !== id)
+  })
+}
+</script>
+
+<template>
+  <div v-if="source && facts" class="inspector">
+    <el-input v-model="name" aria-label="Name of the source" @change="rename" />
+    <FilmStrip :spec="sources.specOf(source)" :frames="facts.frames" :width="117" :height="66" />
+    <p v-if="state?.state === 'failed'" class="note brick" role="alert">{{ state.sentence }}</p>
+    <p v-if="state?.state === 'locked'" class="note ochre">{{ state.sentence }} <button class="link" @click="sources.unlock(id)">Allow reading</button></p>
+    <dl class="facts">
+      <dt>Kind</dt>
+      <dd>{{ facts.kind }}</dd>
+      <dt>Size</dt>
+      <dd class="mono">{{ facts.width }}×{{ facts.height }}, {{ sayBytes(facts.bytes) }}</dd>
+      <dt>Length</dt>
+      <dd class="mono">{{ sayFrames(facts.frames) }}<template v-if="facts.rate">, {{ Math.round((facts.frames * facts.rate[1] * 100) / facts.rate[0]) / 100 }} s</template></dd>
+      <dt>Rate</dt>
+      <dd>
+        <template v-if="facts.rate">{{ rateFraction(facts.rate) }} f/s, from the {{ facts.rateFrom === 'asked' ? 'answer given' : facts.rateFrom }}</template><template v-else>not known</template>
+        <button v-if="facts.frames > 1" class="link" @click="sources.asking = [id]">Change</button>
+      </dd>
+      <dt>Depth</dt>
+      <dd>{{ facts.bitDepth }} bit</dd>
+      <dt>The file says</dt>
+      <dd>{{ facts.claim.says }}</dd>
+      <dt>Colour tags</dt>
+      <dd>{{ facts.colour ?? 'none' }}</dd>
+    </dl>
+    <ModePanel :source="source" />
+    <template v-if="examination">
+      <h2>Findings</h2>
+      <FindingList v-if="examination.findings.length" :findings="examination.findings" @mend="mend(id, $event)" />
+      <p v-else class="soft">Nothing amiss.</p>
+    </template>
+    <p v-else-if="sources.looking.has(id)" class="soft">{{ sources.looking.get(id) }} of {{ sayFrames(facts.frames) }} looked at.</p>
+    <div class="acts">
+      <el-button type="primary" @click="router.push(`/bench?source=${id}`)">Open on the bench</el-button>
+      <el-button text @click="remove">Remove source</el-button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.inspector {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+
+.facts {
+  display: grid;
+  grid-template-columns: 84px 1fr;
+  gap: 5px 8px;
+}
+
+dt {
+  color: var(--soft);
+}
+
+dd {
+  overflow-wrap: anywhere;
+}
+
+.note {
+  padding: 8px 10px;
+  border-radius: 3px;
+}
+
+.ochre {
+  background: var(--ochre-wash);
+  color: var(--ochre);
+}
+
+.brick {
+  background: var(--brick-wash);
+  color: var(--brick);
+}
+
+.acts .el-button {
+  margin: 0 6px 0 0;
+}
+</style>

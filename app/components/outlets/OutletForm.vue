@@ -1,0 +1,252 @@
+<script setup lang="ts">
+/** One outlet's form. Every choice stands in the format table; what a format cannot do is not offered, and the reason is said. */
+import { computed } from 'vue'
+import { useJob } from '~/stores/job'
+import { useSources } from '~/stores/sources'
+import type { FormatId } from '~~/core/formats/format'
+import { formatById, formats } from '~~/core/formats/registry'
+import type { AlphaMode } from '~~/core/frame/frame'
+import { NAME_FIELDS } from '~~/core/outlet/names'
+import { outletProblems, withFormat, type Outlet } from '~~/core/outlet/outlet'
+import { planPour, pourProblems } from '~~/core/outlet/plan'
+
+const { outlet } = defineProps<{ outlet: Outlet }>()
+const emit = defineEmits<{ change: [outlet: Outlet]; remove: [] }>()
+const jobs = useJob()
+const sources = useSources()
+const format = computed(() => formatById(outlet.format))
+const problems = computed(() => outletProblems(outlet))
+
+function set(changes: Partial<Outlet>): void {
+  emit('change', { ...outlet, ...changes })
+}
+
+const MODES = [
+  { mode: 'straight', name: 'Straight' },
+  { mode: 'premultiplied', name: 'Premultiplied' },
+  { mode: 'none', name: 'No alpha' }
+] as const
+const offered = computed(() => MODES.filter(m => format.value.alpha[m.mode].can))
+const refused = computed(() => MODES.flatMap(m => {
+  const capability = format.value.alpha[m.mode]
+  return capability.can ? [] : [{ name: m.name, because: capability.because }]
+}))
+const declares = computed(() => {
+  const capability = format.value.alpha[outlet.alpha.mode]
+  return capability.can ? capability.declares : ''
+})
+const matteUndeclared = computed(() => outlet.alpha.mode === 'premultiplied' && !format.value.declaredMattes.includes(outlet.alpha.matte))
+
+function setMode(mode: string): void {
+  set({ alpha: mode === 'premultiplied' ? { mode, matte: '#000000' } : ({ mode } as AlphaMode) })
+}
+
+const rangeKind = computed(() => (typeof outlet.range === 'object' ? 'frames' : outlet.range))
+
+function setRange(kind: string): void {
+  set({ range: kind === 'frames' ? { from: 1, to: Math.max(1, ...jobs.sources.map(s => sources.factsOf(s).frames)) } : (kind as 'marked' | 'all') })
+}
+
+/** Names the first source would get. */
+const example = computed(() => {
+  const source = jobs.sources[0]
+  if (!source) return null
+  const facts = sources.factsOf(source)
+  if (pourProblems({ ...facts, rate: facts.rate ?? [24, 1] }, outlet, source.marks).length) return null
+  const plan = planPour(facts, outlet, source.marks)
+  return { file: plan.fileName, first: plan.deliverable.names[0], last: plan.deliverable.names.at(-1) }
+})
+const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
+</script>
+
+<template>
+  <form class="form scroll" @submit.prevent>
+    <ul v-if="problems.length" class="problems">
+      <li v-for="problem in problems" :key="problem">{{ problem }}</li>
+    </ul>
+
+    <section>
+      <h2>What is delivered</h2>
+      <label class="field"><span>Name</span><el-input :model-value="outlet.name" maxlength="80" @change="(name: string) => name.trim() && set({ name: name.trim() })" /></label>
+      <label class="field">
+        <span>Format</span>
+        <el-select :model-value="outlet.format" aria-label="Format" @update:model-value="(next: FormatId) => emit('change', withFormat(outlet, formatById(next)))">
+          <el-option v-for="f in formats" :key="f.id" :value="f.id" :label="f.name" />
+        </el-select>
+        <small>Carries {{ format.carries }}. {{ format.lossless ? 'Exact.' : 'Lossy in colour.' }}</small>
+      </label>
+      <div class="field">
+        <span>Depth</span>
+        <el-radio-group :model-value="outlet.depth" aria-label="Depth" @update:model-value="depth => set({ depth: depth as Outlet['depth'] })">
+          <el-radio-button v-for="d in format.depths" :key="d.depth" :value="d.depth">{{ d.colourBits }} bit + {{ d.alphaBits }} alpha</el-radio-button>
+        </el-radio-group>
+      </div>
+      <div class="field">
+        <span>Alpha</span>
+        <div class="inline">
+          <el-radio-group :model-value="outlet.alpha.mode" aria-label="Alpha mode" @update:model-value="mode => setMode(String(mode))">
+            <el-radio-button v-for="m in offered" :key="m.mode" :value="m.mode">{{ m.name }}</el-radio-button>
+          </el-radio-group>
+          <template v-if="outlet.alpha.mode === 'premultiplied'">
+            <span class="soft">on</span>
+            <el-button size="small" :type="outlet.alpha.matte === '#000000' ? 'primary' : 'default'" @click="set({ alpha: { mode: 'premultiplied', matte: '#000000' } })">black</el-button>
+            <el-button size="small" :type="outlet.alpha.matte === '#ffffff' ? 'primary' : 'default'" @click="set({ alpha: { mode: 'premultiplied', matte: '#ffffff' } })">white</el-button>
+            <input type="color" :value="outlet.alpha.matte" aria-label="Matte colour" @change="set({ alpha: { mode: 'premultiplied', matte: ($event.target as HTMLInputElement).value } })" />
+            <span class="mono">{{ outlet.alpha.matte }}</span>
+          </template>
+        </div>
+        <small>Declared by {{ declares }}.</small>
+        <small v-if="matteUndeclared" class="ochre">This format can declare only {{ format.declaredMattes.join(' and ') }}. The receiver must be told of {{ outlet.alpha.mode === 'premultiplied' ? outlet.alpha.matte : '' }}.</small>
+        <small v-for="r in refused" :key="r.name">Not offered: {{ r.name.toLowerCase() }}. {{ r.because }}</small>
+      </div>
+      <label v-for="field in format.options" :key="field.key" class="field">
+        <span>{{ field.label }}</span>
+        <el-input-number v-if="field.kind === 'integer'" :model-value="Number(outlet.options[field.key] ?? field.default)" :min="field.min" :max="field.max" :step-strictly="true" @change="(value?: number) => set({ options: { ...outlet.options, [field.key]: value ?? field.default } })" />
+        <el-switch v-else-if="field.kind === 'switch'" :model-value="Boolean(outlet.options[field.key] ?? field.default)" @change="value => set({ options: { ...outlet.options, [field.key]: Boolean(value) } })" />
+        <el-select v-else :model-value="String(outlet.options[field.key] ?? field.default)" @update:model-value="(value: string) => set({ options: { ...outlet.options, [field.key]: value } })">
+          <el-option v-for="c in field.choices" :key="c.value" :value="c.value" :label="c.label" />
+        </el-select>
+        <small>{{ field.help }}</small>
+      </label>
+    </section>
+
+    <section>
+      <h2>Which frames</h2>
+      <div class="field">
+        <span>Range</span>
+        <div class="inline">
+          <el-radio-group :model-value="rangeKind" aria-label="Range" @update:model-value="kind => setRange(String(kind))">
+            <el-radio-button value="marked">As marked on the source</el-radio-button>
+            <el-radio-button value="all">All frames</el-radio-button>
+            <el-radio-button value="frames">Frames</el-radio-button>
+          </el-radio-group>
+          <template v-if="typeof outlet.range === 'object'">
+            <el-input-number :model-value="outlet.range.from" :min="1" controls-position="right" aria-label="First frame" @change="(from?: number) => typeof outlet.range === 'object' && set({ range: { ...outlet.range, from: from ?? 1 } })" />
+            <span class="soft">to</span>
+            <el-input-number :model-value="outlet.range.to" :min="1" controls-position="right" aria-label="Last frame" @change="(to?: number) => typeof outlet.range === 'object' && set({ range: { ...outlet.range, to: to ?? 1 } })" />
+          </template>
+        </div>
+      </div>
+    </section>
+
+    <section>
+      <h2>Names</h2>
+      <label class="field"><span>{{ format.delivers === 'film' ? 'File' : 'ZIP or folder' }}</span><el-input class="mono" :model-value="outlet.namePattern" @change="(namePattern: string) => namePattern && set({ namePattern })" /></label>
+      <template v-if="format.delivers === 'pictures'">
+        <label class="field"><span>Pictures</span><el-input class="mono" :model-value="outlet.framePattern" @change="(framePattern: string) => framePattern && set({ framePattern })" /></label>
+        <div class="field">
+          <span>Frame number</span>
+          <div class="inline">
+            <span class="soft">starts at</span>
+            <el-input-number :model-value="outlet.startNumber" :min="0" :max="999999999" controls-position="right" aria-label="First number" @change="(startNumber?: number) => set({ startNumber: startNumber ?? 1 })" />
+            <span class="soft">with</span>
+            <el-input-number :model-value="outlet.digits" :min="1" :max="9" controls-position="right" aria-label="Digits" @change="(digits?: number) => set({ digits: digits ?? 4 })" />
+            <span class="soft">digits</span>
+          </div>
+        </div>
+      </template>
+      <p class="field"><span>Fields</span><small class="mono">{{ fields }}</small></p>
+      <p v-if="example" class="field"><span>For example</span><span class="mono example">{{ example.file }}<template v-if="example.first"><br />{{ example.first }} … {{ example.last }}</template></span></p>
+      <div class="field">
+        <span>If it is there</span>
+        <el-radio-group :model-value="outlet.existing" aria-label="If a file of that name is there" @update:model-value="existing => set({ existing: existing as Outlet['existing'] })">
+          <el-radio-button value="replace">Replace</el-radio-button>
+          <el-radio-button value="keep-both">Keep both</el-radio-button>
+          <el-radio-button value="stop">Stop</el-radio-button>
+        </el-radio-group>
+      </div>
+    </section>
+
+    <section>
+      <h2>Proof</h2>
+      <p class="soft">Read back by {{ format.proofReader.name }}{{ format.proofReader.independent ? ', which shares no code with the writer.' : '.' }}</p>
+      <el-button text class="remove" @click="emit('remove')">Remove outlet</el-button>
+    </section>
+  </form>
+</template>
+
+<style scoped>
+.form {
+  flex: 1;
+  min-width: 0;
+  padding: 16px 24px 24px;
+  background: var(--raised);
+}
+
+section {
+  max-width: 760px;
+  padding-bottom: 14px;
+  margin-bottom: 14px;
+  border-bottom: 1px solid var(--line);
+}
+
+section:last-child {
+  border: 0;
+}
+
+h2 {
+  margin-bottom: 10px;
+}
+
+.field {
+  display: grid;
+  grid-template-columns: 118px 1fr;
+  align-items: center;
+  gap: 3px 12px;
+  margin-bottom: 9px;
+}
+
+.field > span:first-child {
+  color: var(--soft);
+}
+
+.field small {
+  grid-column: 2;
+  font-size: 12px;
+  color: var(--soft);
+}
+
+.field small.ochre {
+  color: var(--ochre);
+}
+
+.inline {
+  display: flex;
+  align-items: center;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+
+.inline .el-button {
+  margin: 0;
+}
+
+.inline .el-input-number {
+  width: 104px;
+}
+
+input[type='color'] {
+  width: 32px;
+  height: 24px;
+  padding: 0;
+  border: 1px solid var(--line-strong);
+}
+
+.example {
+  overflow-wrap: anywhere;
+}
+
+.problems {
+  padding: 8px 12px;
+  margin-bottom: 14px;
+  background: var(--brick-wash);
+  color: var(--brick);
+  border-radius: 3px;
+  max-width: 760px;
+}
+
+.remove {
+  margin-top: 8px;
+  padding-left: 0;
+}
+</style>

@@ -1,0 +1,124 @@
+<script setup lang="ts">
+/** The strip at the foot: what runs, how long it will take, who works, how full the browser's store is. */
+import { useIntervalFn } from '@vueuse/core'
+import { computed, onMounted, ref } from 'vue'
+import { storageRoom } from '~/db/files'
+import { useDesk } from '~/stores/desk'
+import { useJob } from '~/stores/job'
+import { usePours } from '~/stores/pours'
+import { useSources } from '~/stores/sources'
+import { useWorkshop } from '~/stores/workshop'
+import { splitCell } from '~~/core/job/job'
+
+const jobs = useJob()
+const pours = usePours()
+const sources = useSources()
+const workshop = useWorkshop()
+const desk = useDesk()
+
+const room = ref({ used: 0, quota: 0 })
+const busy = ref(0)
+const clock = ref(performance.now())
+
+async function measure(): Promise<void> {
+  room.value = await storageRoom()
+}
+
+onMounted(measure)
+useIntervalFn(() => void measure(), 4000)
+useIntervalFn(() => {
+  busy.value = Math.min(workshop.pool.size, workshop.pool.load)
+  clock.value = performance.now()
+}, 300)
+
+const running = computed(() => {
+  const cell = pours.current
+  const now = cell ? pours.work.get(cell) : undefined
+  if (!cell || !now || !('done' in now)) return null
+  const { sourceId, outletId } = splitCell(cell)
+  const seconds = (clock.value - now.started) / 1000
+  const speed = now.done > 0 ? now.done / Math.max(seconds, 0.05) : 0
+  return {
+    verb: now.state === 'pouring' ? 'Pouring' : 'Proving',
+    name: `${jobs.job.sources[sourceId]?.name ?? ''} → ${jobs.job.outlets[outletId]?.name ?? ''}`,
+    done: now.done,
+    total: now.total,
+    speed,
+    // a cell is poured and then proven; both count when the rest of the round is judged
+    left: speed > 0 ? (now.total - now.done) / speed + (pours.round.total - pours.round.ended - 1) * ((now.total / speed) * 2) + (now.state === 'pouring' ? now.total / speed : 0) : null
+  }
+})
+
+const percent = computed(() => (room.value.quota ? (room.value.used / room.value.quota) * 100 : 0))
+</script>
+
+<template>
+  <footer class="strip">
+    <template v-if="running">
+      <strong>{{ running.verb }} {{ pours.round.ended + 1 }} of {{ pours.round.total }}</strong>
+      <span class="name">{{ running.name }}</span>
+      <span class="bar" role="progressbar" :aria-valuenow="running.done" :aria-valuemax="running.total" :aria-label="running.name"><i :style="{ width: `${(running.done / running.total) * 100}%` }" /></span>
+      <span class="mono">{{ running.done }}/{{ running.total }} frames · {{ running.speed.toFixed(running.speed < 10 ? 1 : 0) }} f/s<template v-if="running.left !== null"> · {{ sayTime(running.left) }} left</template></span>
+    </template>
+    <template v-else-if="sources.intake">
+      <strong>Bringing in</strong>
+      <span class="mono">{{ sources.intake.done }}/{{ sources.intake.total }} files</span>
+    </template>
+    <template v-else-if="sources.looking.size">
+      <strong>Looking at {{ sources.looking.size === 1 ? 'one source' : `${sources.looking.size} sources` }}</strong>
+      <span class="mono">{{ [...sources.looking.values()].reduce((a, b) => a + b, 0) }} frames seen</span>
+    </template>
+    <span v-else class="soft">Nothing is running.</span>
+    <span v-if="desk.message" class="message" role="status">{{ desk.message }} <button class="link" @click="desk.message = null">Close</button></span>
+    <span class="spring" />
+    <span class="mono soft" title="Workers busy">{{ busy }} of {{ workshop.pool.size }} workers</span>
+    <span class="mono soft" title="Used of what this browser keeps for Pour">{{ sayBytes(room.used) }} of {{ sayBytes(room.quota) }}<template v-if="percent > 80"> · nearly full</template></span>
+    <el-button v-if="pours.current" size="small" @click="pours.cancel()">Cancel</el-button>
+  </footer>
+</template>
+
+<style scoped>
+.strip {
+  flex: none;
+  height: 38px;
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  padding: 0 14px;
+  background: var(--panel);
+  border-top: 1px solid var(--line);
+  white-space: nowrap;
+  overflow: hidden;
+}
+
+.spring {
+  flex: 1;
+}
+
+.name {
+  max-width: 260px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  color: var(--soft);
+}
+
+.bar {
+  width: 150px;
+  height: 6px;
+  border-radius: 3px;
+  background: var(--line);
+  overflow: hidden;
+}
+
+.bar i {
+  display: block;
+  height: 100%;
+  background: var(--copper-fill);
+}
+
+.message {
+  color: var(--ochre);
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+</style>

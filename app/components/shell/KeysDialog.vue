@@ -1,0 +1,76 @@
+<script setup lang="ts">
+/** The list of keys. */
+const open = defineModel<boolean>({ required: true })
+const GROUPS = [
+  {
+    name: 'Everywhere',
+    keys: [
+      ['?', 'this list'],
+      ['D', 'light or dim theme'],
+      ['Ctrl Z', 'undo'],
+      ['Ctrl Shift Z', 'redo'],
+      ['P', 'pour what is picked']
+    ]
+  },
+  {
+    name: 'Board',
+    keys: [
+      ['Arrows', 'go from cell to cell'],
+      ['Enter', 'choose for the inspector'],
+      ['Space', 'pick a cell for pouring'],
+      ['B', 'open the source on the bench']
+    ]
+  },
+  {
+    name: 'Viewer',
+    keys: [
+      ['Space', 'play or stop'],
+      ['← →', 'one frame'],
+      ['Shift ← →', 'ten frames'],
+      ['Home End', 'first and last frame'],
+      ['I O', 'mark where the range begins and ends'],
+      ['1 to 8', 'backdrop'],
+      ['V', 'next view'],
+      ['Z', 'fit, 100 %, 200 %, 800 %'],
+      ['L', 'loop']
+    ]
+  }
+]
+</script>
+
+<template>
+  <el-dialog v-model="open" title="Keys" width="720px" align-center>
+    <div class="groups">
+      <section v-for="group in GROUPS" :key="group.name">
+        <h2>{{ group.name }}</h2>
+        <dl>
+          <template v-for="[key, what] in group.keys" :key="key">
+            <dt>
+              <kbd>{{ key }}</kbd>
+            </dt>
+            <dd>{{ what }}</dd>
+          </template>
+        </dl>
+      </section>
+    </div>
+  </el-dialog>
+</template>
+
+<style scoped>
+.groups {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 24px;
+}
+
+dl {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 7px 12px;
+  margin-top: 10px;
+}
+
+dt {
+  white-space: nowrap;
+}
+</style>

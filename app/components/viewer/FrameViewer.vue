@@ -1,0 +1,462 @@
+<script setup lang="ts">
+/**
+ * The viewer of every place: one clip, or two under a wipe, over a named backdrop, in a chosen view, at any zoom.
+ * It asks its owner for pictures and codes; it decides nothing about them.
+ */
+import { useElementSize } from '@vueuse/core'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { isAbort, sentenceOf } from '~~/core/errors'
+import { fullCode, type Frame } from '~~/core/frame/frame'
+import { framesPerSecond, type Rate } from '~~/core/rate'
+import { VIEW_NAMES, VIEWS, type View, type ViewPixels } from '~~/core/view/pixels'
+import { BACKDROPS, drawBackdrop, type Backdrop } from './backdrops'
+import { FrameCache } from './frame-cache'
+
+export interface ViewerClip {
+  /** Changes when the pictures do. */
+  key: string
+  name: string
+  picture(index: number, view: View, signal: AbortSignal): Promise<ViewPixels>
+  codes(index: number, signal: AbortSignal): Promise<Frame>
+}
+
+const {
+  clip,
+  other = null,
+  heat = null,
+  width,
+  height,
+  frames,
+  rate
+} = defineProps<{
+  clip: ViewerClip | null
+  /** Shown right of the wipe. */
+  other?: ViewerClip | null
+  /** The difference of the two, as a view of its own. */
+  heat?: ((index: number, signal: AbortSignal) => Promise<ViewPixels>) | null
+  width: number
+  height: number
+  frames: number
+  rate: Rate | null
+}>()
+
+const index = defineModel<number>('index', { default: 0 })
+const emit = defineEmits<{ mark: [end: 'from' | 'to'] }>()
+
+const frame = ref<HTMLElement | null>(null)
+const canvas = ref<HTMLCanvasElement | null>(null)
+const size = useElementSize(frame)
+const backdrop = ref<Backdrop>('checker')
+const colour = ref('#b8417a')
+const view = ref<View | 'heat'>('over')
+const zoom = ref<'fit' | number>('fit')
+const pan = ref({ x: 0, y: 0 })
+const wipe = ref(0.5)
+const playing = ref(false)
+const looping = ref(true)
+const skipped = ref(0)
+const failure = ref<string | null>(null)
+const pointer = ref<{ x: number; y: number } | null>(null)
+const cache = new FrameCache()
+let raf = 0
+let shownCodes: { key: string; frames: (Frame | null)[] } | null = null
+const reading = ref('')
+
+const fitZoom = computed(() => Math.min((size.width.value - 24) / width, (size.height.value - 24) / height, 8))
+const scale = computed(() => (zoom.value === 'fit' ? Math.max(0.01, fitZoom.value) : zoom.value))
+const percent = computed(() => `${zoom.value === 'fit' ? 'fit ' : ''}${Math.round(scale.value * 100)} %`)
+const backdropName = computed(() => (backdrop.value === 'colour' ? colour.value : BACKDROPS.find(b => b.id === backdrop.value)!.name))
+const caption = computed(() => {
+  if (view.value === 'heat') return { view: 'Difference', over: '' }
+  return { view: VIEW_NAMES[view.value], over: view.value === 'over' ? backdropName.value : '' }
+})
+const views = computed<(View | 'heat')[]>(() => (heat ? [...VIEWS, 'heat'] : [...VIEWS]))
+
+const keyOf = (of: ViewerClip, i: number): string => `${of.key}|${view.value}|${i}`
+
+function load(of: ViewerClip, i: number): Promise<ImageBitmap | null> {
+  const now = view.value
+  if (now === 'heat') return cache.load(keyOf(of, i), signal => heat!(i, signal))
+  return cache.load(keyOf(of, i), signal => of.picture(i, now, signal))
+}
+
+/** Everything the present frame needs; then it is drawn. */
+async function show(): Promise<void> {
+  if (!clip) return
+  const i = index.value
+  try {
+    await Promise.all([load(clip, i), ...(other && view.value !== 'heat' ? [load(other, i)] : [])])
+    failure.value = null
+  } catch (error) {
+    if (!isAbort(error)) failure.value = sentenceOf(error)
+  }
+  if (i === index.value) draw()
+}
+
+function box(): { x: number; y: number; width: number; height: number } {
+  const ratio = window.devicePixelRatio
+  const s = scale.value * ratio
+  const place = { width: width * s, height: height * s }
+  return { x: Math.round((size.width.value * ratio - place.width) / 2 + pan.value.x * ratio), y: Math.round((size.height.value * ratio - place.height) / 2 + pan.value.y * ratio), ...place }
+}
+
+function draw(): void {
+  const context = canvas.value?.getContext('2d')
+  if (!context || !clip || !size.width.value) return
+  const ratio = window.devicePixelRatio
+  const [w, h] = [Math.round(size.width.value * ratio), Math.round(size.height.value * ratio)]
+  if (context.canvas.width !== w || context.canvas.height !== h) Object.assign(context.canvas, { width: w, height: h })
+  const here = cache.get(keyOf(clip, index.value))
+  if (!here && !failure.value) return // the frame before stays until this one is ready
+  context.clearRect(0, 0, w, h)
+  const at = box()
+  drawBackdrop(context, backdrop.value, colour.value, at, rate ? index.value / framesPerSecond(rate) : 0)
+  context.imageSmoothingEnabled = scale.value < 2
+  context.imageSmoothingQuality = 'high'
+  if (here) context.drawImage(here, at.x, at.y, at.width, at.height)
+  const second = other && view.value !== 'heat' ? cache.get(keyOf(other, index.value)) : null
+  if (other && view.value !== 'heat') {
+    const edge = at.x + at.width * wipe.value
+    context.save()
+    context.beginPath()
+    context.rect(edge, at.y, at.x + at.width - edge, at.height)
+    context.clip()
+    drawBackdrop(context, backdrop.value, colour.value, at, rate ? index.value / framesPerSecond(rate) : 0)
+    if (second) context.drawImage(second, at.x, at.y, at.width, at.height)
+    context.restore()
+    context.fillStyle = '#ffffff'
+    context.fillRect(Math.round(edge) - 1, at.y, 2, at.height)
+  }
+}
+
+watch([() => clip?.key, () => other?.key], () => {
+  cache.clear()
+  shownCodes = null
+  void show()
+})
+watch([index, view, size.width, size.height], () => void show(), { immediate: true })
+watch([backdrop, colour, scale, pan, wipe], draw)
+watch(index, () => void readCodes())
+
+/* Playing: the clock decides which frame is due; frames that are not ready in time are skipped and counted. */
+let began = 0
+let beganAt = 0
+
+function tick(now: number): void {
+  if (!playing.value || !rate || !clip) return
+  const due = beganAt + Math.floor(((now - began) / 1000) * framesPerSecond(rate))
+  if (!looping.value && due >= frames) {
+    playing.value = false
+    index.value = frames - 1
+    return
+  }
+  const wanted = due % frames
+  if (wanted !== index.value) {
+    const ready = cache.get(keyOf(clip, wanted)) && (!other || view.value === 'heat' || cache.get(keyOf(other, wanted)))
+    if (ready) {
+      const step = (wanted - index.value + frames) % frames
+      skipped.value += Math.max(0, step - 1)
+      index.value = wanted
+    }
+    for (let ahead = 0; ahead < 6; ahead++) {
+      const next = (wanted + ahead) % frames
+      void load(clip, next).catch(() => undefined)
+      if (other && view.value !== 'heat') void load(other, next).catch(() => undefined)
+    }
+  }
+  raf = requestAnimationFrame(tick)
+}
+
+function play(): void {
+  if (!rate || frames < 2) return
+  playing.value = !playing.value
+  if (!playing.value) return
+  skipped.value = 0
+  began = performance.now()
+  beganAt = index.value >= frames - 1 ? 0 : index.value
+  raf = requestAnimationFrame(tick)
+}
+
+function step(by: number): void {
+  playing.value = false
+  index.value = Math.max(0, Math.min(frames - 1, index.value + by))
+}
+
+function nextView(): void {
+  view.value = views.value[(views.value.indexOf(view.value) + 1) % views.value.length]!
+}
+
+function nextZoom(): void {
+  const steps: ('fit' | number)[] = ['fit', 1, 2, 8]
+  zoom.value = steps[(steps.indexOf(zoom.value) + 1) % steps.length] ?? 'fit'
+  if (zoom.value === 'fit') pan.value = { x: 0, y: 0 }
+}
+
+function wheel(event: WheelEvent): void {
+  const before = scale.value
+  const after = Math.max(0.05, Math.min(32, before * (event.deltaY < 0 ? 1.25 : 0.8)))
+  const area = frame.value!.getBoundingClientRect()
+  const [mx, my] = [event.clientX - area.left - area.width / 2, event.clientY - area.top - area.height / 2]
+  // the pixel under the pointer stays under it
+  pan.value = { x: mx - ((mx - pan.value.x) * after) / before, y: my - ((my - pan.value.y) * after) / before }
+  zoom.value = after
+}
+
+function pixelAt(event: PointerEvent): { x: number; y: number } | null {
+  const area = frame.value!.getBoundingClientRect()
+  const ratio = window.devicePixelRatio
+  const at = box()
+  const x = Math.floor(((event.clientX - area.left) * ratio - at.x) / (scale.value * ratio))
+  const y = Math.floor(((event.clientY - area.top) * ratio - at.y) / (scale.value * ratio))
+  return x >= 0 && y >= 0 && x < width && y < height ? { x, y } : null
+}
+
+let drag: { kind: 'wipe' | 'pan'; x: number; y: number } | null = null
+
+function down(event: PointerEvent): void {
+  frame.value!.setPointerCapture(event.pointerId)
+  const at = box()
+  const area = frame.value!.getBoundingClientRect()
+  const edge = at.x / window.devicePixelRatio + (at.width / window.devicePixelRatio) * wipe.value
+  drag = { kind: other && Math.abs(event.clientX - area.left - edge) < 14 ? 'wipe' : 'pan', x: event.clientX, y: event.clientY }
+}
+
+function move(event: PointerEvent): void {
+  if (drag?.kind === 'wipe') {
+    const at = box()
+    const area = frame.value!.getBoundingClientRect()
+    wipe.value = Math.max(0, Math.min(1, ((event.clientX - area.left) * window.devicePixelRatio - at.x) / at.width))
+  } else if (drag && zoom.value !== 'fit') {
+    pan.value = { x: pan.value.x + event.clientX - drag.x, y: pan.value.y + event.clientY - drag.y }
+    drag = { ...drag, x: event.clientX, y: event.clientY }
+  }
+  pointer.value = pixelAt(event)
+  void readCodes()
+}
+
+/** The loupe: stored codes under the pointer, of both clips where there are two. */
+async function readCodes(): Promise<void> {
+  const at = pointer.value
+  if (!at || !clip || playing.value) {
+    reading.value = ''
+    return
+  }
+  const key = `${clip.key}|${other?.key}|${index.value}`
+  try {
+    if (shownCodes?.key !== key) {
+      shownCodes = { key, frames: [] }
+      const signal = new AbortController().signal
+      const frames = await Promise.all([clip.codes(index.value, signal), other ? other.codes(index.value, signal) : Promise.resolve(null)])
+      if (shownCodes?.key !== key) return
+      shownCodes = { key, frames }
+    }
+  } catch (error) {
+    reading.value = sentenceOf(error)
+    return
+  }
+  const say = (codes: Frame): string => {
+    const i = 4 * (at.y * codes.width + at.x)
+    const [r, g, b, a] = codes.samples.slice(i, i + 4)
+    return `r ${r} g ${g} b ${b} · a ${a} ${Math.round((a! / fullCode(codes.depth)) * 1000) / 10} %`
+  }
+  const [here, there] = shownCodes.frames
+  if (here) reading.value = `x ${at.x} y ${at.y} · ${say(here)}${there ? `  |  ${say(there)}` : ''}`
+}
+
+onBeforeUnmount(() => {
+  cancelAnimationFrame(raf)
+  cache.clear()
+})
+
+useKeys({
+  Space: play,
+  ArrowLeft: () => step(-1),
+  ArrowRight: () => step(1),
+  'Shift+ArrowLeft': () => step(-10),
+  'Shift+ArrowRight': () => step(10),
+  Home: () => step(-frames),
+  End: () => step(frames),
+  i: () => emit('mark', 'from'),
+  o: () => emit('mark', 'to'),
+  v: nextView,
+  z: nextZoom,
+  l: () => (looping.value = !looping.value),
+  ...Object.fromEntries(BACKDROPS.map((b, n) => [String(n + 1), () => (backdrop.value = b.id)]))
+})
+
+defineExpose({ play, step, playing, looping, skipped })
+</script>
+
+<template>
+  <section class="viewer">
+    <header>
+      <span class="soft">Backdrop</span>
+      <button v-for="(b, n) in BACKDROPS" :key="b.id" class="plain swatch" :class="[b.id, { on: backdrop === b.id }]" :style="b.id === 'colour' ? { background: colour } : {}" :title="`${b.name} (${n + 1})`" :aria-label="`Backdrop: ${b.name}`" :aria-pressed="backdrop === b.id" @click="backdrop = b.id" />
+      <input v-if="backdrop === 'colour'" v-model="colour" type="color" aria-label="Backdrop colour" />
+      <span class="soft gap">View</span>
+      <el-select v-model="view" size="small" class="views" aria-label="View">
+        <el-option v-for="v in views" :key="v" :value="v" :label="v === 'heat' ? 'Difference' : VIEW_NAMES[v]" />
+      </el-select>
+      <kbd class="soft">V</kbd>
+      <span class="spring" />
+      <slot name="tools" />
+      <button class="plain mono soft" title="Zoom (Z)" @click="nextZoom">{{ percent }}</button>
+    </header>
+    <div ref="frame" class="stage" :class="{ wiping: other }" @wheel.prevent="wheel" @pointerdown="down" @pointermove="move" @pointerup="drag = null" @pointerleave="pointer = null; reading = ''">
+      <canvas ref="canvas" role="img" :aria-label="`${clip?.name ?? ''}, frame ${index + 1}, ${caption.view}${caption.over ? ` over ${caption.over}` : ''}`" />
+      <p class="corner caption">{{ caption.view.replace(/ over backdrop$/, '') }}<template v-if="caption.over"> over <strong>{{ caption.over }}</strong></template></p>
+      <p v-if="other && view !== 'heat'" class="corner side left">{{ clip?.name }}</p>
+      <p v-if="other && view !== 'heat'" class="corner side right">{{ other.name }}</p>
+      <p v-if="reading" class="corner loupe mono">{{ reading }}</p>
+      <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.viewer {
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  min-height: 0;
+}
+
+header {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  height: 38px;
+  padding: 0 10px;
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
+  flex: none;
+}
+
+.gap {
+  margin-left: 10px;
+}
+
+.spring {
+  flex: 1;
+}
+
+.views {
+  width: 184px;
+}
+
+.swatch {
+  width: 22px;
+  height: 22px;
+  border: 1px solid var(--line-strong);
+  border-radius: 3px;
+}
+
+.swatch.on {
+  box-shadow:
+    0 0 0 2px var(--panel),
+    0 0 0 4px var(--copper);
+}
+
+.swatch.checker {
+  background: conic-gradient(#cbcbcb 25%, #fff 0 50%, #cbcbcb 0 75%, #fff 0) 0 0 / 10px 10px;
+}
+
+.swatch.fine-checker {
+  background: conic-gradient(#cbcbcb 25%, #fff 0 50%, #cbcbcb 0 75%, #fff 0) 0 0 / 5px 5px;
+}
+
+.swatch.black {
+  background: #000;
+}
+
+.swatch.white {
+  background: #fff;
+}
+
+.swatch.grey {
+  background: #808080;
+}
+
+.swatch.picture,
+.swatch.moving {
+  background: linear-gradient(#27405e, #d9a06a 60%, #20341f);
+}
+
+.swatch.moving {
+  border-style: dashed;
+}
+
+input[type='color'] {
+  width: 28px;
+  height: 22px;
+  padding: 0;
+  border: 1px solid var(--line-strong);
+}
+
+.stage {
+  position: relative;
+  flex: 1;
+  min-height: 0;
+  background: var(--stage);
+  overflow: hidden;
+  touch-action: none;
+}
+
+.stage.wiping {
+  cursor: ew-resize;
+}
+
+canvas {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+
+.corner {
+  position: absolute;
+  background: #f6f6f6;
+  color: #1d1d1d;
+  padding: 2px 8px;
+  border-radius: 2px;
+  font-size: 12px;
+  pointer-events: none;
+}
+
+.caption {
+  left: 10px;
+  top: 10px;
+}
+
+.loupe {
+  right: 10px;
+  bottom: 10px;
+}
+
+.side {
+  bottom: 10px;
+  font-family: var(--mono);
+}
+
+.side.left {
+  left: 10px;
+}
+
+.side.right {
+  right: 10px;
+}
+
+.loupe ~ .side.right,
+.side.right:has(~ .loupe) {
+  bottom: 36px;
+}
+
+.failure {
+  position: absolute;
+  inset: auto 20% 40%;
+  padding: 10px 14px;
+  background: var(--brick-wash);
+  color: var(--brick);
+  border-radius: 3px;
+}
+</style>

@@ -1,0 +1,67 @@
+/** What is shown behind. Drawn in the screen's own pixels, so that a checker stays a checker at any zoom. */
+export const BACKDROPS = [
+  { id: 'checker', name: 'checker' },
+  { id: 'fine-checker', name: 'fine checker' },
+  { id: 'black', name: 'black' },
+  { id: 'white', name: 'white' },
+  { id: 'grey', name: 'mid grey' },
+  { id: 'colour', name: 'colour' },
+  { id: 'picture', name: 'picture' },
+  { id: 'moving', name: 'moving clip' }
+] as const
+export type Backdrop = (typeof BACKDROPS)[number]['id']
+
+export interface Box {
+  x: number
+  y: number
+  width: number
+  height: number
+}
+
+function checker(context: CanvasRenderingContext2D, box: Box, size: number): void {
+  context.fillStyle = '#ffffff'
+  context.fillRect(box.x, box.y, box.width, box.height)
+  context.fillStyle = '#cbcbcb'
+  context.beginPath()
+  for (let y = 0; y * size < box.height; y++) {
+    for (let x = y % 2; x * size < box.width; x += 2) {
+      context.rect(box.x + x * size, box.y + y * size, Math.min(size, box.width - x * size), Math.min(size, box.height - y * size))
+    }
+  }
+  context.fill()
+}
+
+/** A glasshouse at dusk in a few strokes: light above, foliage below, ribs across. `shift` moves it sideways, 0 to 1. */
+function scenery(context: CanvasRenderingContext2D, box: Box, shift: number): void {
+  const { x, y, width, height } = box
+  const sky = context.createLinearGradient(x, y, x, y + height)
+  sky.addColorStop(0, '#27405e')
+  sky.addColorStop(0.55, '#d9a06a')
+  sky.addColorStop(1, '#20341f')
+  context.fillStyle = sky
+  context.fillRect(x, y, width, height)
+  for (let i = -1; i < 9; i++) {
+    const left = x + (((i + shift * 4) % 9) - 0.5) * (width / 7)
+    context.fillStyle = i % 2 ? '#2f5a33' : '#1c3a2a'
+    context.beginPath()
+    context.ellipse(left, y + height, width / 9, height * (0.28 + 0.1 * ((i * i) % 3)), 0, 0, Math.PI * 2)
+    context.fill()
+    context.fillStyle = 'rgb(240 236 220 / 55%)'
+    context.fillRect(left + width / 14, y, Math.max(1, width / 160), height)
+  }
+}
+
+/** Fills the box. `time` in seconds moves the moving clip. */
+export function drawBackdrop(context: CanvasRenderingContext2D, backdrop: Backdrop, colour: string, box: Box, time: number): void {
+  context.save()
+  context.beginPath()
+  context.rect(box.x, box.y, box.width, box.height)
+  context.clip()
+  if (backdrop === 'checker' || backdrop === 'fine-checker') checker(context, box, (backdrop === 'checker' ? 12 : 5) * window.devicePixelRatio)
+  else if (backdrop === 'picture' || backdrop === 'moving') scenery(context, box, backdrop === 'moving' ? (time / 8) % 1 : 0)
+  else {
+    context.fillStyle = backdrop === 'black' ? '#000000' : backdrop === 'white' ? '#ffffff' : backdrop === 'grey' ? '#808080' : colour
+    context.fillRect(box.x, box.y, box.width, box.height)
+  }
+  context.restore()
+}

@@ -1,0 +1,27 @@
+/** How figures are written everywhere. */
+
+/** "9.6 MB", "640 kB": decimal units, as disks and receivers count. */
+export function sayBytes(bytes: number): string {
+  if (bytes < 1000) return `${bytes} B`
+  if (bytes < 1e6) return `${Math.round(bytes / 1e3)} kB`
+  if (bytes < 1e9) return `${bytes < 1e7 ? (bytes / 1e6).toFixed(1) : Math.round(bytes / 1e6)} MB`
+  return `${(bytes / 1e9).toFixed(2)} GB`
+}
+
+/** "4 s", "2 min 10 s". */
+export function sayTime(seconds: number): string {
+  const whole = Math.max(0, Math.ceil(seconds))
+  if (whole < 60) return `${whole} s`
+  return whole < 3600 ? `${Math.floor(whole / 60)} min ${whole % 60} s` : `${Math.floor(whole / 3600)} h ${Math.floor((whole % 3600) / 60)} min`
+}
+
+/** "1 frame", "24 frames". */
+export function sayFrames(count: number): string {
+  return `${count.toLocaleString('en')} ${count === 1 ? 'frame' : 'frames'}`
+}
+
+/** Time left, from how much of the work is done since it began; null before anything can be said. */
+export function secondsLeft(done: number, total: number, started: number): number | null {
+  if (done < 1) return null
+  return ((performance.now() - started) / 1000 / done) * (total - done)
+}

@@ -1,0 +1,65 @@
+/** All that is known of one cell, in the form the board and the inspector show it. */
+import { computed, type ComputedRef } from 'vue'
+import type { StoredResult } from '~/db/database'
+import { useJob } from '~/stores/job'
+import { usePours, type CellWork } from '~/stores/pours'
+import { useSources } from '~/stores/sources'
+import { cellKey } from '~~/core/job/job'
+import type { PourPlan } from '~~/core/outlet/plan'
+
+export interface CellFace {
+  cell: string
+  sign: 'empty' | 'waiting' | 'filling' | 'full' | 'proven' | 'lossy' | 'broken' | 'impossible'
+  level: number
+  title: string
+  detail: string
+  tone: 'soft' | 'copper' | 'verdigris' | 'ochre' | 'brick'
+  result: StoredResult | null
+  stale: boolean
+  plan: PourPlan | null
+  problems: string[]
+  work: CellWork | null
+}
+
+const VERDICTS = {
+  identical: { title: 'Identical', tone: 'verdigris', sign: 'proven' },
+  faithful: { title: 'Faithful', tone: 'verdigris', sign: 'proven' },
+  'visible-loss': { title: 'Visible loss', tone: 'ochre', sign: 'lossy' },
+  broken: { title: 'Broken', tone: 'brick', sign: 'broken' }
+} as const
+
+export function useCell(sourceId: () => string, outletId: () => string): ComputedRef<CellFace> {
+  const jobs = useJob()
+  const pours = usePours()
+  const sources = useSources()
+  return computed(() => {
+    const cell = cellKey(sourceId(), outletId())
+    const { plan, problems } = pours.planOf(cell)
+    const result = pours.latest.get(cell) ?? null
+    const work = pours.work.get(cell) ?? null
+    const stale = result !== null && pours.outOfDate(result)
+    const base = { cell, result, stale, plan, problems: [...problems], work, level: 0 }
+    if (work?.state === 'waiting') return { ...base, sign: 'waiting', title: 'Waiting', detail: 'its turn comes', tone: 'copper' }
+    if (work?.state === 'pouring' || work?.state === 'proving') {
+      const left = secondsLeft(work.done, work.total, work.started)
+      const percent = Math.floor((work.done / work.total) * 100)
+      return { ...base, sign: 'filling', level: work.state === 'pouring' ? work.done / work.total : 1, title: `${work.state === 'pouring' ? 'Pouring' : 'Proving'} ${percent} %`, detail: left === null ? 'begins' : `${sayTime(left)} left`, tone: 'copper' }
+    }
+    if (work?.state === 'failed') return { ...base, sign: 'broken', title: 'Failed', detail: work.sentence, tone: 'brick' }
+    if (work?.state === 'elsewhere') return { ...base, sign: 'waiting', title: 'In another tab', detail: 'being poured there', tone: 'copper' }
+    if (pours.interrupted.some(run => run.cell === cell)) {
+      const run = pours.interrupted.find(r => r.cell === cell)!
+      return { ...base, sign: 'empty', title: 'Cut off', detail: `after ${run.done} of ${run.total} frames`, tone: 'ochre' }
+    }
+    if (result && !stale) {
+      const verdict = result.report && VERDICTS[result.report.verdict]
+      if (verdict) return { ...base, sign: verdict.sign, title: verdict.title, detail: verdict.sign === 'broken' ? result.report!.sentence : sayBytes(result.bytes), tone: verdict.tone }
+      return { ...base, sign: 'full', title: 'Not proven', detail: sayBytes(result.bytes), tone: 'copper' }
+    }
+    if (problems.length) return { ...base, sign: 'impossible', title: 'Not possible', detail: problems[0]!, tone: 'soft' }
+    const source = jobs.job.sources[sourceId()]
+    const estimate = source ? pours.estimates.get(pours.estimateKey(cell)) : undefined
+    const about = estimate === undefined ? (sources.looking.has(sourceId()) ? 'size to come' : '') : `about ${sayBytes(estimate)}`
+    return stale ? { ...base, sign: 'empty', title: 'Out of date', detail: about, tone: 'ochre' } : { ...base, sign: 'empty', title: 'Not poured', detail: about, tone: 'soft' }
+  })
+}

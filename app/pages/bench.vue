@@ -1,0 +1,259 @@
+<script setup lang="ts">
+/** The bench: one source looked at closely. */
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import type FrameViewer from '~/components/viewer/FrameViewer.vue'
+import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
+import { useDesk } from '~/stores/desk'
+import { useJob } from '~/stores/job'
+import { useSources } from '~/stores/sources'
+import { useWorkshop } from '~/stores/workshop'
+import { framesPerSecond, rateFraction } from '~~/core/rate'
+
+const route = useRoute()
+const router = useRouter()
+const jobs = useJob()
+const sources = useSources()
+const workshop = useWorkshop()
+const desk = useDesk()
+const mend = useMends()
+const viewer = ref<InstanceType<typeof FrameViewer> | null>(null)
+
+const id = computed(() => (typeof route.query.source === 'string' && jobs.job.sources[route.query.source] ? route.query.source : (jobs.job.sourceOrder[0] ?? null)))
+const source = computed(() => (id.value ? (jobs.job.sources[id.value] ?? null) : null))
+const facts = computed(() => source.value && sources.factsOf(source.value))
+const examination = computed(() => (id.value ? (sources.examinations.get(id.value) ?? null) : null))
+const state = computed(() => (id.value ? sources.states.get(id.value) : undefined))
+const index = ref(0)
+watch(id, () => (index.value = 0))
+watch(
+  () => facts.value?.frames,
+  frames => {
+    if (frames && index.value >= frames) index.value = frames - 1
+  }
+)
+
+const clip = computed<ViewerClip | null>(() => {
+  const spec = source.value && sources.specOf(source.value)
+  if (!spec) return null
+  return {
+    key: `${spec.id} ${JSON.stringify(spec.interpretation)}`,
+    name: spec.name,
+    picture: (i, view, signal) => workshop.pool.run('view', [spec, i, view], { signal, priority: 'now' }),
+    codes: (i, signal) => workshop.pool.run('frame', [spec, i], { signal, priority: 'now' })
+  }
+})
+
+/** Hours, minutes, seconds and frames at the nearest whole rate. */
+const timecode = computed(() => {
+  const rate = facts.value?.rate
+  if (!rate) return ''
+  const base = Math.max(1, Math.round(framesPerSecond(rate)))
+  const seconds = Math.floor(index.value / base)
+  return [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60, index.value % base].map(part => String(part).padStart(2, '0')).join(':')
+})
+
+async function mark(end: 'from' | 'to'): Promise<void> {
+  if (!source.value || !facts.value) return
+  const now = source.value.marks ?? { from: 1, to: facts.value.frames }
+  const at = index.value + 1
+  const marks = end === 'from' ? { from: at, to: Math.max(at, now.to) } : { from: Math.min(at, now.from), to: at }
+  const { id: of } = source.value
+  await jobs.edit('Mark the range', draft => void (draft.sources[of]!.marks = marks.from === 1 && marks.to === facts.value!.frames ? null : marks))
+}
+
+async function clearMarks(): Promise<void> {
+  const of = source.value?.id
+  if (of) await jobs.edit('Clear the range', draft => void (draft.sources[of]!.marks = null))
+}
+
+const coverage = computed(() => {
+  const histogram = examination.value?.alpha.evidence
+  if (!histogram) return ''
+  const total = histogram.clearPixels + histogram.partialPixels + histogram.solidPixels || 1
+  const share = (n: number): string => `${Math.round((n / total) * 1000) / 10} %`
+  return `clear ${share(histogram.clearPixels)} · partial ${share(histogram.partialPixels)} · solid ${share(histogram.solidPixels)}`
+})
+
+async function decideHold(hold: boolean): Promise<void> {
+  const of = source.value?.id
+  if (of) await jobs.edit(hold ? 'Hold the picture before a gap' : 'Close gaps', draft => void (draft.sources[of]!.interpretation.holdGaps = hold))
+}
+
+function open(other: string): void {
+  void router.replace(`/bench?source=${other}`)
+}
+</script>
+
+<template>
+  <main class="bench">
+    <header class="place-head">
+      <el-select v-if="source" :model-value="id" class="chooser" aria-label="Source" @update:model-value="open">
+        <el-option v-for="s in jobs.sources" :key="s.id" :value="s.id" :label="s.name" />
+      </el-select>
+      <h1 v-else>Bench</h1>
+      <span v-if="facts" class="mono soft">{{ facts.width }}×{{ facts.height }}<template v-if="facts.rate"> · {{ rateFraction(facts.rate) }} f/s</template> · {{ sayFrames(facts.frames) }} · {{ facts.kind }}, {{ facts.bitDepth }} bit</span>
+      <span class="spring" />
+      <el-button @click="router.push('/')">Back to board</el-button>
+    </header>
+    <div v-if="source && facts" class="body">
+      <div class="middle">
+        <FrameViewer ref="viewer" v-model:index="index" class="view" :clip="clip" :width="facts.width" :height="facts.height" :frames="facts.frames" :rate="facts.rate" @mark="mark" />
+        <section class="under">
+          <div class="line">
+            <h2>Alpha ribbon</h2>
+            <span class="legend soft"><i class="clear" />clear <i class="partial" />partial <i class="solid" />solid in each frame</span>
+            <span class="spring" />
+            <span class="mono">frame {{ index + 1 }} of {{ facts.frames }}<template v-if="timecode"> · {{ timecode }}</template></span>
+          </div>
+          <AlphaRibbon v-model:index="index" :ribbon="examination?.ribbon ?? null" :frames="facts.frames" :findings="examination?.findings ?? []" :marks="source.marks" :dim="desk.theme === 'dim'" />
+          <div class="line">
+            <button class="plain mono soft" title="Mark where the range begins (I)" @click="mark('from')"><kbd>I</kbd> {{ source.marks?.from ?? 1 }}</button>
+            <span class="spring" />
+            <el-button size="small" title="One frame back (←)" aria-label="One frame back" @click="viewer?.step(-1)">◀</el-button>
+            <el-button size="small" :disabled="!facts.rate || facts.frames < 2" :title="facts.rate ? 'Play or stop (space)' : 'Give the rate first'" class="play" @click="viewer?.play()">{{ viewer?.playing ? 'Stop' : 'Play' }}</el-button>
+            <el-button size="small" title="One frame on (→)" aria-label="One frame on" @click="viewer?.step(1)">▶</el-button>
+            <span class="mono soft">{{ facts.rate ? `${rateFraction(facts.rate)} f/s` : 'no rate' }}, {{ viewer?.looping ? 'loop' : 'once' }}<template v-if="viewer?.skipped"> · {{ viewer.skipped }} skipped</template></span>
+            <span class="spring" />
+            <button v-if="source.marks" class="link small" @click="clearMarks">Clear range</button>
+            <button class="plain mono soft" title="Mark where the range ends (O)" @click="mark('to')">{{ source.marks?.to ?? facts.frames }} <kbd>O</kbd></button>
+          </div>
+        </section>
+      </div>
+      <aside class="side scroll" aria-label="Readings">
+        <p v-if="state?.state === 'failed'" class="bad" role="alert">{{ state.sentence }}</p>
+        <p v-if="state?.state === 'locked'" class="bad">{{ state.sentence }} <button class="link" @click="sources.unlock(source.id)">Allow reading</button></p>
+        <template v-if="examination">
+          <div>
+            <div class="line"><h2>Alpha, all frames</h2><span class="spring" /><span class="mono soft">{{ examination.levels.toLocaleString('en') }} levels</span></div>
+            <AlphaHistogram :histogram="examination.histogram" />
+            <p class="mono soft small">{{ coverage }}</p>
+          </div>
+        </template>
+        <p v-else class="soft">{{ sources.looking.get(source.id) ?? 0 }} of {{ sayFrames(facts.frames) }} looked at.</p>
+        <ModePanel :source="source" figures />
+        <section v-if="examination">
+          <h2>Findings</h2>
+          <FindingList v-if="examination.findings.length" class="list" frames :findings="examination.findings" @mend="mend(source.id, $event)" @frame="index = $event" />
+          <p v-else class="soft">Nothing amiss.</p>
+          <button v-if="source.interpretation.holdGaps" class="link" @click="decideHold(false)">Close gaps instead of holding</button>
+        </section>
+      </aside>
+    </div>
+    <div v-else class="empty">
+      <DropSign state="empty" :size="64" />
+      <h2>No source to look at</h2>
+      <p class="soft">Drop files anywhere, or bring them in on the board.</p>
+      <el-button type="primary" @click="router.push('/')">Go to the board</el-button>
+    </div>
+  </main>
+</template>
+
+<style scoped>
+.bench {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+}
+
+.chooser {
+  width: 220px;
+}
+
+.body {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+}
+
+.middle {
+  flex: 1;
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
+}
+
+.view {
+  flex: 1;
+}
+
+.under {
+  padding: 8px 12px;
+  background: var(--panel);
+  border-top: 1px solid var(--line);
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+}
+
+.line {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+
+.spring {
+  flex: 1;
+}
+
+.legend {
+  display: flex;
+  align-items: center;
+  gap: 5px;
+}
+
+.legend i {
+  width: 10px;
+  height: 10px;
+  display: inline-block;
+  margin-left: 5px;
+  background: var(--line);
+}
+
+.legend .partial {
+  background: var(--copper-fill);
+}
+
+.legend .solid {
+  background: var(--soft);
+}
+
+.play {
+  width: 64px;
+}
+
+.small {
+  font-size: 12px;
+}
+
+.side {
+  width: 276px;
+  flex: none;
+  padding: 12px 13px;
+  background: var(--panel);
+  border-left: 1px solid var(--line);
+  display: flex;
+  flex-direction: column;
+  gap: 16px;
+}
+
+.list {
+  margin-top: 8px;
+}
+
+.bad {
+  padding: 8px 10px;
+  background: var(--brick-wash);
+  color: var(--brick);
+  border-radius: 3px;
+}
+
+.empty {
+  flex: 1;
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+  justify-content: center;
+  gap: 10px;
+}
+</style>

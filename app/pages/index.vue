@@ -1,0 +1,190 @@
+<script setup lang="ts">
+/** The board: the job as a matrix, an inspector beside it. */
+import { computed, nextTick, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { useDesk } from '~/stores/desk'
+import { useJob } from '~/stores/job'
+import { usePours } from '~/stores/pours'
+import { useSources } from '~/stores/sources'
+import { cellKey } from '~~/core/job/job'
+import { sentenceOf } from '~~/core/errors'
+
+const jobs = useJob()
+const desk = useDesk()
+const pours = usePours()
+const sources = useSources()
+const router = useRouter()
+const naming = ref(false)
+const nameField = ref<HTMLInputElement | null>(null)
+
+/** What the button pours: the picked cells, else every cell that can be poured and is not up to date. */
+const ready = computed(() => {
+  const all = jobs.sources.flatMap(s => jobs.outlets.map(o => cellKey(s.id, o.id)))
+  const can = all.filter(cell => pours.planOf(cell).plan && !['waiting', 'pouring', 'proving'].includes(pours.work.get(cell)?.state ?? ''))
+  if (desk.picked.size) return can.filter(cell => desk.picked.has(cell))
+  return can.filter(cell => {
+    const result = pours.latest.get(cell)
+    return !result || pours.outOfDate(result)
+  })
+})
+
+function pourReady(folder: FileSystemDirectoryHandle | null = null): void {
+  if (!ready.value.length) return
+  pours.start(ready.value, folder)
+  desk.picked = new Set()
+}
+
+async function pourInto(): Promise<void> {
+  try {
+    const folder = await chooseTargetFolder()
+    if (folder) pourReady(folder)
+  } catch (error) {
+    desk.message = sentenceOf(error)
+  }
+}
+
+async function bring(choose: () => Promise<Parameters<typeof sources.bringIn>[0]>): Promise<void> {
+  try {
+    await sources.bringIn(await choose())
+  } catch (error) {
+    desk.message = sentenceOf(error)
+  }
+}
+
+async function rename(): Promise<void> {
+  naming.value = true
+  await nextTick()
+  nameField.value?.select()
+}
+
+async function named(value: string): Promise<void> {
+  naming.value = false
+  const name = value.trim().slice(0, 80)
+  if (name && name !== jobs.job.name) await jobs.edit('Rename job', draft => void (draft.name = name))
+}
+
+const undoLabel = computed(() => jobs.undoStack.at(-1)?.label)
+const redoLabel = computed(() => jobs.redoStack.at(-1)?.label)
+
+useKeys({ p: () => pourReady() })
+</script>
+
+<template>
+  <main class="board">
+    <header class="place-head">
+      <input v-if="naming" ref="nameField" class="name" :value="jobs.job.name" aria-label="Name of the job" @blur="named(($event.target as HTMLInputElement).value)" @keydown.enter="($event.target as HTMLInputElement).blur()" @keydown.esc="naming = false" />
+      <h1 v-else title="Rename with a double click" @dblclick="rename">{{ jobs.job.name }}</h1>
+      <span class="soft">{{ jobs.sources.length }} {{ jobs.sources.length === 1 ? 'source' : 'sources' }} · {{ jobs.outlets.length }} {{ jobs.outlets.length === 1 ? 'outlet' : 'outlets' }} · kept in this browser</span>
+      <span class="spring" />
+      <el-button :disabled="!undoLabel" :title="undoLabel ? `Undo: ${undoLabel} (Ctrl Z)` : 'Nothing to undo'" @click="jobs.undo()">Undo</el-button>
+      <el-button :disabled="!redoLabel" :title="redoLabel ? `Redo: ${redoLabel} (Ctrl Shift Z)` : 'Nothing to redo'" @click="jobs.redo()">Redo</el-button>
+      <el-dropdown trigger="click" @command="bring">
+        <el-button>Bring in…</el-button>
+        <template #dropdown>
+          <el-dropdown-menu>
+            <el-dropdown-item :command="chooseFiles">Choose files</el-dropdown-item>
+            <el-dropdown-item :command="chooseFolder">Choose a folder</el-dropdown-item>
+          </el-dropdown-menu>
+        </template>
+      </el-dropdown>
+      <el-button v-if="canChooseFolder() && ready.length" @click="pourInto">Pour into folder…</el-button>
+      <el-button type="primary" :disabled="!ready.length" @click="pourReady()">Pour {{ ready.length }} {{ ready.length === 1 ? 'cell' : 'cells' }} <kbd class="key">P</kbd></el-button>
+    </header>
+
+    <div v-if="sources.left.length" class="left" role="status">
+      <FindingList :findings="sources.left" />
+      <button class="link" @click="sources.left = []">Close</button>
+    </div>
+    <div v-if="pours.interrupted.length" class="left" role="status">
+      <p>{{ pours.interrupted.length === 1 ? 'One pour was' : `${pours.interrupted.length} pours were` }} cut off when the page was closed.</p>
+      <button class="link" @click="pours.start(pours.interrupted.map(run => run.cell))">Pour again</button>
+      <button class="link" @click="pours.interrupted = []">Leave it</button>
+    </div>
+
+    <div class="body">
+      <div v-if="jobs.sources.length" class="matrix">
+        <BoardMatrix @bench="router.push(`/bench?source=${$event}`)" />
+      </div>
+      <div v-else class="empty">
+        <DropSign state="empty" :size="64" />
+        <h2>Nothing here yet</h2>
+        <p class="soft">Drop numbered pictures, an animated picture, a film, a folder or a ZIP anywhere on this page.</p>
+        <el-button type="primary" @click="bring(chooseFiles)">Choose files</el-button>
+      </div>
+      <aside class="side scroll" aria-label="Inspector">
+        <CellInspector v-if="desk.choice?.kind === 'cell'" :source-id="desk.choice.sourceId" :outlet-id="desk.choice.outletId" />
+        <SourceInspector v-else-if="desk.choice?.kind === 'source'" :id="desk.choice.id" :key="desk.choice.id" />
+        <OutletInspector v-else-if="desk.choice?.kind === 'outlet'" :id="desk.choice.id" />
+        <p v-else class="soft">Choose a row, a column or a cell to see it here.</p>
+      </aside>
+    </div>
+  </main>
+</template>
+
+<style scoped>
+.board {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+}
+
+.board .el-button + .el-button {
+  margin-left: 0;
+}
+
+.name {
+  font: 600 15px var(--sans);
+  color: var(--ink);
+  background: var(--raised);
+  border: 1px solid var(--copper);
+  border-radius: var(--radius);
+  padding: 2px 6px;
+}
+
+.key {
+  margin-left: 6px;
+}
+
+.left {
+  display: flex;
+  align-items: start;
+  gap: 16px;
+  padding: 8px 14px;
+  background: var(--ochre-wash);
+  border-bottom: 1px solid var(--line);
+  max-height: 130px;
+  overflow: auto;
+}
+
+.body {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+}
+
+.matrix {
+  flex: 1;
+  min-width: 0;
+}
+
+.empty {
+  flex: 1;
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+  justify-content: center;
+  gap: 10px;
+}
+
+.empty h2 {
+  font-size: 16px;
+}
+
+.side {
+  width: 264px;
+  flex: none;
+  padding: 14px 13px;
+  background: var(--panel);
+  border-left: 1px solid var(--line);
+}
+</style>

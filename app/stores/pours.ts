@@ -1,0 +1,314 @@
+/** Pouring: a queue of cells, the one running, results with their proofs, and what an earlier visit left unfinished. */
+import { liveQuery } from 'dexie'
+import { defineStore } from 'pinia'
+import { computed, reactive, ref, shallowReactive, shallowRef } from 'vue'
+import { database, forgetResult, resultBlob, type StoredResult, type StoredRun } from '~/db/database'
+import { impossible, isAbort, sentenceOf } from '~~/core/errors'
+import type { FileRef } from '~~/core/files/file'
+import { zipSink, type FilesSink } from '~~/core/files/sinks'
+import { listZip } from '~~/core/files/zip'
+import type { Target } from '~~/core/formats/format'
+import { formatById } from '~~/core/formats/registry'
+import { splitCell } from '~~/core/job/job'
+import { freeName } from '~~/core/outlet/names'
+import { planPour, pourProblems, type PourPlan } from '~~/core/outlet/plan'
+import { estimateSize, pour } from '~~/core/pour/pour'
+import { prove } from '~~/core/proof/prove'
+import { specAsFound } from '~~/core/source/open'
+import type { SourceSpec } from '~~/core/source/source'
+import { directorySink, folderHas, partSink, saveInto } from '~~/platform/browser/sinks'
+import { useJob } from './job'
+import { useSources } from './sources'
+import { useWorkshop } from './workshop'
+
+export type CellWork =
+  | { state: 'waiting' }
+  | { state: 'pouring'; done: number; total: number; started: number }
+  | { state: 'proving'; done: number; total: number; started: number }
+  | { state: 'failed'; sentence: string }
+  | { state: 'elsewhere' }
+
+/** The recipe without what does not change the bytes: results made under another one are out of date. */
+function recipeOf(plan: PourPlan): string {
+  const { existing: _existing, id: _id, range: _range, ...recipe } = plan.outlet
+  return JSON.stringify([recipe, plan.frames.length, plan.frames[0], plan.deliverable.rate])
+}
+
+export const usePours = defineStore('pours', () => {
+  const jobs = useJob()
+  const sources = useSources()
+  const workshop = useWorkshop()
+  const work = reactive(new Map<string, CellWork>())
+  /** All kept results, newest last. */
+  const results = shallowRef<StoredResult[]>([])
+  const interrupted = shallowRef<StoredRun[]>([])
+  const estimates = shallowReactive(new Map<string, number>())
+  const queue: { cell: string; folder: FileSystemDirectoryHandle | null }[] = []
+  const current = ref<string | null>(null)
+  /** Of the present round: cells asked for and cells ended. */
+  const round = reactive({ total: 0, ended: 0, frames: 0, since: 0 })
+  let stop: AbortController | null = null
+  let running = false
+
+  const latest = computed(() => {
+    const byCell = new Map<string, StoredResult>()
+    for (const result of results.value) byCell.set(result.cell, result)
+    return byCell
+  })
+
+  function planOf(cell: string): { plan: PourPlan; problems: [] } | { plan: null; problems: string[] } {
+    const { sourceId, outletId } = splitCell(cell)
+    const source = jobs.job.sources[sourceId]
+    const outlet = jobs.job.outlets[outletId]
+    if (!source || !outlet) return { plan: null, problems: ['The source or the outlet was removed.'] }
+    const state = sources.states.get(sourceId)
+    if (state?.state === 'failed' || state?.state === 'locked') return { plan: null, problems: [state.sentence] }
+    const facts = sources.factsOf(source)
+    const problems = pourProblems(facts, outlet, source.marks)
+    return problems.length ? { plan: null, problems } : { plan: planPour(facts, outlet, source.marks), problems: [] }
+  }
+
+  /** True when source or outlet have changed since the result was poured. */
+  function outOfDate(result: StoredResult): boolean {
+    const { plan } = planOf(result.cell)
+    const source = jobs.job.sources[splitCell(result.cell).sourceId]
+    return !plan || !source || recipeOf(plan) !== recipeOf(result.plan) || sourceKey(result.cell) !== result.sourceKey
+  }
+
+  function sourceKey(cell: string): string {
+    const source = jobs.job.sources[splitCell(cell).sourceId]
+    return source ? JSON.stringify([source.interpretation.holdGaps, sources.modeOf(source)]) : ''
+  }
+
+  async function makeTarget(plan: PourPlan, resultId: string, folder: FileSystemDirectoryHandle | null): Promise<{ target: Target; inFolder: string | null }> {
+    const format = formatById(plan.outlet.format)
+    const parts = partSink({
+      keep: async (index, blob) => void (await database.parts.put({ resultId, index, blob })),
+      discard: async () => void (await database.parts.where('resultId').equals(resultId).delete())
+    })
+    if (format.delivers === 'film') return { target: { kind: 'film', sink: parts }, inFolder: null }
+    const zip = zipSink(parts, new Date(1980, 0, 1))
+    if (!folder) return { target: { kind: 'pictures', sink: zip }, inFolder: null }
+    const into = await picturesFolder(plan, folder)
+    // the pictures go to the folder and are kept here as well, so that they can be proven from their bytes and handed out again
+    return { target: { kind: 'pictures', sink: together(directorySink(into), zip) }, inFolder: `${folder.name}/${into.name}` }
+  }
+
+  async function picturesFolder(plan: PourPlan, folder: FileSystemDirectoryHandle): Promise<FileSystemDirectoryHandle> {
+    const has = (name: string): Promise<boolean> =>
+      folder.getDirectoryHandle(name).then(
+        () => true,
+        () => false
+      )
+    let name = plan.name
+    if (await has(name)) {
+      if (plan.outlet.existing === 'stop') throw impossible(`${folder.name}/${name} is there already, and this outlet stops rather than replace it.`)
+      if (plan.outlet.existing === 'replace') await folder.removeEntry(name, { recursive: true })
+      else {
+        const taken = new Set<string>()
+        for (let next = name; await has(next); next = freeName(name, n => taken.has(n))) taken.add(next)
+        name = freeName(name, n => taken.has(n))
+      }
+    }
+    return folder.getDirectoryHandle(name, { create: true })
+  }
+
+  function together(a: FilesSink, b: FilesSink): FilesSink {
+    return {
+      add: async (name, bytes) => void (await Promise.all([a.add(name, bytes), b.add(name, bytes)])),
+      close: async () => void (await Promise.all([a.close(), b.close()])),
+      abort: async () => void (await Promise.all([a.abort(), b.abort()]))
+    }
+  }
+
+  /** The delivered bytes as a source to read back. */
+  async function deliveredSpec(result: StoredResult): Promise<SourceSpec> {
+    const blob = await resultBlob(result)
+    const archive: FileRef = { kind: 'blob', path: result.fileName, size: blob.size, blob }
+    const format = formatById(result.plan.outlet.format)
+    let files: FileRef[] = [archive]
+    if (format.delivers === 'pictures') {
+      const reader = await (await workshop.host()).openFile(archive)
+      files = await listZip(archive, reader)
+      await reader.close()
+    }
+    const spec = specAsFound(result.id, result.fileName, format.id, files)
+    return { ...spec, interpretation: { ...spec.interpretation, alpha: result.plan.deliverable.alpha } }
+  }
+
+  async function runCell(cell: string, folder: FileSystemDirectoryHandle | null, signal: AbortSignal): Promise<void> {
+    const { plan, problems } = planOf(cell)
+    if (!plan) throw impossible(problems.join(' '))
+    const source = jobs.job.sources[splitCell(cell).sourceId]!
+    const reference = sources.specOf(source)
+    if (!reference) throw impossible('The source is not open yet. Try again in a moment.')
+    const former = latest.value.get(cell)
+    if (former && plan.outlet.existing === 'stop') throw impossible(`${former.fileName} was poured already, and this outlet stops rather than replace it. Remove that result, or change the outlet.`)
+    const names = new Set(results.value.filter(r => r.cell !== cell || plan.outlet.existing === 'keep-both').map(r => r.fileName))
+    const fileName = freeName(plan.fileName, name => names.has(name))
+    const resultId = crypto.randomUUID()
+    const total = plan.frames.length
+    await database.runs.put({ cell, jobId: jobs.job.id, resultId, done: 0, total })
+    try {
+      const { target, inFolder } = await makeTarget(plan, resultId, folder)
+      const started = performance.now()
+      work.set(cell, { state: 'pouring', done: 0, total, started })
+      let noted = 0
+      await pour(reference, plan, target, workshop.pool, ({ done }) => {
+        work.set(cell, { state: 'pouring', done, total, started })
+        round.frames++
+        // how far it came is kept now and then, for the offer after a crash
+        if (performance.now() - noted > 1000) {
+          noted = performance.now()
+          void database.runs.update(cell, { done })
+        }
+      }, signal)
+      const parts = await database.parts.where('resultId').equals(resultId).toArray()
+      const result: StoredResult = { id: resultId, jobId: jobs.job.id, cell, at: Date.now(), fileName, mime: formatById(plan.outlet.format).mime, bytes: parts.reduce((sum, part) => sum + part.blob.size, 0), parts: parts.length, plan, sourceKey: sourceKey(cell), report: null, folder: inFolder }
+      await database.results.put(result)
+      if (former && plan.outlet.existing === 'replace') await forgetResult(former.id)
+      await proveResult(result, reference, signal)
+      if (folder && !inFolder) await saveTo(folder, result)
+    } finally {
+      await database.runs.delete(cell)
+    }
+  }
+
+  async function proveResult(result: StoredResult, reference: SourceSpec, signal?: AbortSignal): Promise<void> {
+    const { plan, cell } = result
+    const started = performance.now()
+    work.set(cell, { state: 'proving', done: 0, total: plan.frames.length, started })
+    const report = await prove(
+      { reference, frames: plan.frames, expected: { ...plan.deliverable, bytes: estimates.get(estimateKey(cell)) ?? null }, delivered: await deliveredSpec(result) },
+      await workshop.host(),
+      workshop.pool,
+      (done, total) => work.set(cell, { state: 'proving', done, total, started }),
+      signal
+    )
+    await database.results.update(result.id, { report })
+  }
+
+  /** Saves a result into a folder under the outlet's policy for existing names. Returns the name it got. */
+  async function saveTo(folder: FileSystemDirectoryHandle, result: StoredResult): Promise<string> {
+    let name = result.fileName
+    if (await folderHas(folder, name)) {
+      if (result.plan.outlet.existing === 'stop') throw impossible(`${folder.name}/${name} is there already, and this outlet stops rather than replace it.`)
+      if (result.plan.outlet.existing === 'keep-both') {
+        const taken = new Set([name])
+        for (let next = freeName(name, n => taken.has(n)); ; next = freeName(name, n => taken.has(n))) {
+          name = next
+          if (!(await folderHas(folder, next))) break
+          taken.add(next)
+        }
+      }
+    }
+    await saveInto(folder, name, await resultBlob(result))
+    await database.results.update(result.id, { folder: `${folder.name}/${name}` })
+    return name
+  }
+
+  async function runQueue(): Promise<void> {
+    if (running) return
+    running = true
+    round.since = performance.now()
+    for (let next = queue.shift(); next; next = queue.shift()) {
+      const { cell, folder } = next
+      current.value = cell
+      stop = new AbortController()
+      const { signal } = stop
+      try {
+        // one tab pours a cell; the lock also tells a later visit that a run was cut off
+        const mine = await navigator.locks.request(`pour:run:${cell}`, { ifAvailable: true }, async lock => {
+          if (!lock) return false
+          await runCell(cell, folder, signal)
+          return true
+        })
+        if (mine) work.delete(cell)
+        else work.set(cell, { state: 'elsewhere' })
+      } catch (error) {
+        if (isAbort(error)) work.delete(cell)
+        else work.set(cell, { state: 'failed', sentence: sentenceOf(error) })
+      }
+      round.ended++
+    }
+    current.value = null
+    running = false
+    Object.assign(round, { total: 0, ended: 0, frames: 0 })
+  }
+
+  /** Pours cells one after another, each over all workers. With a folder, results are saved there as well. */
+  function start(cells: readonly string[], folder: FileSystemDirectoryHandle | null = null): void {
+    const fresh = cells.filter(cell => current.value !== cell && !queue.some(q => q.cell === cell))
+    for (const cell of fresh) {
+      queue.push({ cell, folder })
+      work.set(cell, { state: 'waiting' })
+    }
+    round.total += fresh.length
+    interrupted.value = interrupted.value.filter(run => !fresh.includes(run.cell))
+    void runQueue()
+  }
+
+  /** Cancels everything that runs or waits, or only one cell. */
+  function cancel(cell?: string): void {
+    for (let i = queue.length - 1; i >= 0; i--) {
+      if (cell && queue[i]!.cell !== cell) continue
+      work.delete(queue[i]!.cell)
+      queue.splice(i, 1)
+      round.total--
+    }
+    if (!cell || current.value === cell) {
+      if (current.value) work.delete(current.value)
+      stop?.abort()
+    }
+  }
+
+  function estimateKey(cell: string): string {
+    const { plan } = planOf(cell)
+    return plan ? `${cell} ${recipeOf(plan)} ${sourceKey(cell)}` : cell
+  }
+
+  const estimating = new Set<string>()
+
+  /** Encodes a few sample frames of a cell when nothing else is to do, once for each recipe. */
+  async function estimate(cell: string): Promise<void> {
+    const { plan } = planOf(cell)
+    const source = jobs.job.sources[splitCell(cell).sourceId]
+    const key = estimateKey(cell)
+    if (!plan || !source || estimates.has(key) || estimating.has(key) || !sources.examinations.has(source.id)) return
+    const spec = sources.specOf(source)
+    if (!spec) return
+    estimating.add(key)
+    try {
+      estimates.set(key, await estimateSize(spec, plan, workshop.pool))
+    } catch (error) {
+      // a frame that cannot be read fails the pour itself, with its reason, where it can be seen
+      if (!isAbort(error)) estimates.delete(key)
+    }
+  }
+
+  /** Follows the stored results, and finds runs that an earlier visit began and never ended. */
+  async function open(): Promise<void> {
+    liveQuery(() => database.results.where('jobId').equals(jobs.job.id).sortBy('at')).subscribe(rows => (results.value = rows))
+    const held = new Set((await navigator.locks.query()).held?.map(lock => lock.name))
+    const runs = await database.runs.toArray()
+    const cut = runs.filter(run => !held.has(`pour:run:${run.cell}`))
+    for (const run of cut) await database.parts.where('resultId').equals(run.resultId).delete()
+    await database.runs.bulkDelete(cut.map(run => run.cell))
+    interrupted.value = cut.filter(run => jobs.job.sources[splitCell(run.cell).sourceId] && jobs.job.outlets[splitCell(run.cell).outletId])
+  }
+
+  /** Proves a kept result again, for one whose proof was cut off. */
+  async function proveAgain(result: StoredResult): Promise<void> {
+    const source = jobs.job.sources[splitCell(result.cell).sourceId]
+    const reference = source && sources.specOf(source)
+    if (!reference) return
+    try {
+      await proveResult(result, reference)
+      work.delete(result.cell)
+    } catch (error) {
+      work.set(result.cell, { state: 'failed', sentence: sentenceOf(error) })
+    }
+  }
+
+  return { work, results, latest, interrupted, estimates, current, round, planOf, outOfDate, start, cancel, estimate, estimateKey, deliveredSpec, saveTo, proveAgain, open, forget: forgetResult }
+})

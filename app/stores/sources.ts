@@ -1,0 +1,162 @@
+/** Sources of the job as they can be worked with: their files, what was found in them, and bringing new ones in. */
+import { defineStore } from 'pinia'
+import { computed, reactive, ref, shallowReactive, watch } from 'vue'
+import { database, type StoredRef } from '~/db/database'
+import { fromStored, keepFiles, NeedsPermission, toStored, type Given } from '~/db/files'
+import { isAbort, sentenceOf } from '~~/core/errors'
+import { examine, type Examination } from '~~/core/examine/examination'
+import type { Look } from '~~/core/examine/look'
+import { modeAdvised } from '~~/core/examine/mode'
+import type { FileRef } from '~~/core/files/file'
+import { takeIn } from '~~/core/intake/intake'
+import type { JobSource } from '~~/core/job/job'
+import type { AlphaMode } from '~~/core/frame/frame'
+import { interpretedFacts } from '~~/core/source/open'
+import type { Finding, SourceFacts, SourceSpec } from '~~/core/source/source'
+import { inOrder } from '~~/core/work/pool'
+import { useJob } from './job'
+import { useWorkshop } from './workshop'
+
+export type SourceState = { state: 'opening' } | { state: 'locked'; handles: FileSystemFileHandle[]; sentence: string } | { state: 'failed'; sentence: string } | { state: 'ready'; files: FileRef[]; format: string; numbers: number[] | null }
+
+/** Findings of a clip change with gaps held or closed, and with nothing else of its interpretation. */
+const examinationKey = (source: JobSource): string => JSON.stringify([source.interpretation.holdGaps, source.interpretation.rate])
+
+export const useSources = defineStore('sources', () => {
+  const jobs = useJob()
+  const workshop = useWorkshop()
+  const states = shallowReactive(new Map<string, SourceState>())
+  const examinations = shallowReactive(new Map<string, Examination>())
+  /** Frames looked at, of each source being examined. */
+  const looking = reactive(new Map<string, number>())
+  const intake = ref<{ done: number; total: number } | null>(null)
+  /** What the last bringing in left out, and sources whose rate must be asked. */
+  const left = ref<Finding[]>([])
+  const asking = ref<string[]>([])
+
+  /** Mode frames are taken to have: what was decided by hand, else what the examination advises. */
+  function modeOf(source: JobSource): AlphaMode | null {
+    const examination = examinations.get(source.id)
+    return source.interpretation.alpha ?? (examination ? modeAdvised(examination.alpha, source.facts.claim) : null)
+  }
+
+  function factsOf(source: JobSource): SourceFacts {
+    const state = states.get(source.id)
+    if (state?.state !== 'ready') return { ...source.facts, name: source.name, rate: source.interpretation.rate ?? source.facts.rate }
+    return interpretedFacts(source.facts, { name: source.name, format: state.format, files: state.files, numbers: state.numbers, interpretation: source.interpretation, findings: source.findings })
+  }
+
+  /** The source as workers open it; null while its files are not at hand. `raw` leaves the stored samples uninterpreted. */
+  function specOf(source: JobSource, { raw = false } = {}): SourceSpec | null {
+    const state = states.get(source.id)
+    if (state?.state !== 'ready') return null
+    const alpha = raw ? source.interpretation.alpha : modeOf(source)
+    return { id: source.id, name: source.name, format: state.format, files: state.files, numbers: state.numbers, interpretation: { ...source.interpretation, rate: null, rateFrom: null, alpha }, findings: [] }
+  }
+
+  async function openFiles(id: string): Promise<void> {
+    states.set(id, { state: 'opening' })
+    try {
+      const stored = await database.sources.get(id)
+      if (!stored) throw new Error('This source is no longer in the browser. Remove it and bring it in again.')
+      states.set(id, { state: 'ready', files: await fromStored(stored), format: stored.format, numbers: stored.numbers })
+    } catch (error) {
+      if (error instanceof NeedsPermission) states.set(id, { state: 'locked', handles: error.handles, sentence: error.message })
+      else states.set(id, { state: 'failed', sentence: sentenceOf(error) })
+    }
+  }
+
+  async function unlock(id: string): Promise<void> {
+    const state = states.get(id)
+    if (state?.state !== 'locked') return
+    for (const handle of state.handles) await (handle as FileSystemFileHandle & { requestPermission?(o: { mode: 'read' }): Promise<string> }).requestPermission?.({ mode: 'read' })
+    await openFiles(id)
+  }
+
+  async function examineNow(source: JobSource): Promise<void> {
+    const key = examinationKey(source)
+    const kept = await database.examinations.get(source.id)
+    if (kept?.key === key) {
+      examinations.set(source.id, kept.examination)
+      return
+    }
+    const spec = specOf(source, { raw: true })
+    if (!spec || looking.has(source.id)) return
+    looking.set(source.id, 0)
+    const facts = factsOf(source)
+    const looks: Look[] = []
+    try {
+      await inOrder(
+        facts.frames,
+        workshop.pool.size * 2,
+        i => workshop.pool.run('look', [spec, i], { priority: 'later' }),
+        look => {
+          looks.push(look)
+          looking.set(source.id, looks.length)
+        }
+      )
+      const examination = examine(looks, facts)
+      examinations.set(source.id, examination)
+      await database.examinations.put({ sourceId: source.id, key, examination })
+    } catch (error) {
+      if (!isAbort(error)) states.set(source.id, { state: 'failed', sentence: sentenceOf(error) })
+    } finally {
+      looking.delete(source.id)
+    }
+  }
+
+  watch(
+    () => jobs.sources.map(source => `${source.id} ${examinationKey(source)} ${states.get(source.id)?.state}`),
+    () => {
+      for (const source of jobs.sources) {
+        const state = states.get(source.id)
+        if (!state) void openFiles(source.id)
+        else if (state.state === 'ready') void examineNow(source)
+      }
+    },
+    { immediate: true }
+  )
+
+  /** Takes files in, keeps them, and adds what they hold to the job. */
+  async function bringIn(given: readonly Given[], label = 'Bring in'): Promise<void> {
+    if (given.length === 0) return
+    left.value = []
+    intake.value = { done: 0, total: given.length }
+    try {
+      const files: FileRef[] = given.map(({ path, file }) => ({ kind: 'blob', path, size: file.size, blob: file }))
+      const result = await takeIn(files, await workshop.host(), (done, total) => (intake.value = { done, total }))
+      left.value = result.findings
+      if (result.found.length === 0) return
+      // only what sources use is kept
+      const used = new Set<Blob>()
+      const collect = (ref: FileRef): void => void (ref.kind === 'blob' ? used.add(ref.blob) : ref.kind === 'zipped' && collect(ref.archive))
+      result.found.forEach(found => found.spec.files.forEach(collect))
+      const kept = given.filter(g => used.has(g.file))
+      const ids = await keepFiles(kept)
+      const idOf = (blob: Blob): string => ids[kept.findIndex(g => g.file === blob)]!
+      const added = result.found.map(found => {
+        const id = crypto.randomUUID()
+        const stored: StoredRef[] = found.spec.files.map(file => toStored(file, idOf))
+        return { found, id, row: { id, format: found.spec.format, files: stored, numbers: found.spec.numbers ? [...found.spec.numbers] : null } }
+      })
+      await database.sources.bulkAdd(added.map(a => a.row))
+      await jobs.edit(label, draft => {
+        for (const { found, id } of added) {
+          draft.sources[id] = { id, name: found.spec.name, facts: { ...found.facts, findings: found.facts.findings.filter(f => !found.spec.findings.includes(f)), rate: null, rateFrom: 'unknown' }, findings: [...found.spec.findings], interpretation: found.spec.interpretation, marks: null }
+          // a rate the file itself carries stays with its facts
+          if (found.facts.rateFrom === 'file') Object.assign(draft.sources[id], { facts: { ...draft.sources[id].facts, rate: found.facts.rate, rateFrom: 'file' } })
+          draft.sourceOrder.push(id)
+        }
+      })
+      asking.value = added.filter(a => a.found.facts.frames > 1 && !a.found.facts.rate).map(a => a.id)
+    } catch (error) {
+      left.value = [...left.value, { id: 'intake-failed', severity: 'fault', frames: [], sentence: sentenceOf(error) }]
+    } finally {
+      intake.value = null
+    }
+  }
+
+  const counts = computed(() => ({ sources: jobs.sources.length, looking: looking.size }))
+
+  return { states, examinations, looking, intake, left, asking, counts, modeOf, factsOf, specOf, unlock, bringIn, reopen: openFiles }
+})

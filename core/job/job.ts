@@ -1,0 +1,40 @@
+/** A job: sources, outlets, and what was decided about them. Plain data; files and results are kept apart from it. */
+import { z } from 'zod'
+import { Marks } from './marks'
+import { Outlet } from '../outlet/outlet'
+import { Interpretation, SourceFacts, Finding } from '../source/source'
+
+export const JobSource = z.object({
+  id: z.string(),
+  name: z.string(),
+  facts: SourceFacts,
+  findings: z.array(Finding),
+  interpretation: Interpretation,
+  marks: Marks.nullable()
+})
+export type JobSource = z.infer<typeof JobSource>
+
+export const Job = z.object({
+  version: z.literal(1),
+  id: z.string(),
+  name: z.string(),
+  sources: z.record(z.string(), JobSource),
+  sourceOrder: z.array(z.string()),
+  outlets: z.record(z.string(), Outlet),
+  outletOrder: z.array(z.string())
+})
+export type Job = z.infer<typeof Job>
+
+export function emptyJob(id: string, name: string): Job {
+  return { version: 1, id, name, sources: {}, sourceOrder: [], outlets: {}, outletOrder: [] }
+}
+
+/** A cell's key: one source through one outlet. */
+export function cellKey(sourceId: string, outletId: string): string {
+  return `${sourceId}:${outletId}`
+}
+
+export function splitCell(key: string): { sourceId: string; outletId: string } {
+  const [sourceId, outletId] = key.split(':') as [string, string]
+  return { sourceId, outletId }
+}

@@ -1,0 +1,80 @@
+/** The core's host in a browser, on the page or in a worker: blobs, compression streams, kernels by their address. */
+import { impossible, unreadable } from '../../core/errors'
+import { memoryReader, type ByteReader, type FileRef } from '../../core/files/file'
+import { openZipped } from '../../core/files/zip'
+import type { Deflate, Host } from '../../core/host'
+import { wasmKernels } from '../../core/kernels/wasm'
+
+async function collect(stream: ReadableStream<Uint8Array>, size: number | null): Promise<Uint8Array> {
+  const parts: Uint8Array[] = []
+  let length = 0
+  const reader = stream.getReader()
+  for (;;) {
+    const { done, value } = await reader.read()
+    if (done) break
+    parts.push(value)
+    length += value.length
+    if (size !== null && length > size) {
+      await reader.cancel()
+      throw new Error(`it unpacks to more than ${size} bytes`)
+    }
+  }
+  const whole = new Uint8Array(length)
+  let at = 0
+  for (const part of parts) {
+    whole.set(part, at)
+    at += part.length
+  }
+  return whole
+}
+
+function through(bytes: Uint8Array, transform: CompressionStream | DecompressionStream): ReadableStream<Uint8Array> {
+  const writer = transform.writable.getWriter()
+  // a damaged stream fails on the readable side too, where it is reported
+  writer.write(bytes as Uint8Array<ArrayBuffer>).catch(() => undefined)
+  writer.close().catch(() => undefined)
+  return transform.readable
+}
+
+export const browserDeflate: Deflate = {
+  compress: bytes => collect(through(bytes, new CompressionStream('deflate')), null),
+  async inflate(bytes, size, form) {
+    const inflated = await collect(through(bytes, new DecompressionStream(form === 'zlib' ? 'deflate' : 'deflate-raw')), size)
+    if (inflated.length !== size) throw new Error(`it unpacks to ${inflated.length} bytes instead of ${size}`)
+    return inflated
+  }
+}
+
+function blobReader(name: string, blob: Blob): ByteReader {
+  return {
+    name,
+    size: blob.size,
+    async read(offset, length) {
+      try {
+        return new Uint8Array(await blob.slice(offset, Math.min(blob.size, offset + length)).arrayBuffer())
+      } catch {
+        // the browser only keeps a path to files that were chosen; they may have moved since
+        throw unreadable(name, null, 'the browser can no longer read this file; it was moved, changed or removed since it was brought in')
+      }
+    },
+    close: () => Promise.resolve()
+  }
+}
+
+/** A host over the kernels file at `kernelsUrl`. */
+export async function browserHost(kernelsUrl: string): Promise<Host> {
+  const response = await fetch(kernelsUrl)
+  if (!response.ok) throw impossible(`the server did not hand out the kernels (${response.status})`)
+  const kernels = await wasmKernels(await WebAssembly.compile(await response.arrayBuffer()))
+  const host: Host = {
+    kernels,
+    deflate: browserDeflate,
+    async openFile(file: FileRef): Promise<ByteReader> {
+      if (file.kind === 'blob') return blobReader(file.path, file.blob)
+      if (file.kind === 'bytes') return memoryReader(file.path, file.bytes)
+      if (file.kind === 'zipped') return openZipped(file, await host.openFile(file.archive), browserDeflate)
+      throw impossible(`${file.path} lies on a disk that a browser cannot read`)
+    }
+  }
+  return host
+}

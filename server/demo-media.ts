@@ -1,0 +1,29 @@
+/** Makes the demo's files once, in the background from the start of the server, and keeps them. */
+import { plainKernels } from '../core/kernels/plain'
+import { wasmKernels } from '../core/kernels/wasm'
+import type { Host } from '../core/host'
+import { memoryReader } from '../core/files/file'
+import { demoSources, demoZip } from '../demo/fernbrook'
+import { nodeDeflate } from '../platform/node/host'
+
+const made = new Map<string, Promise<Uint8Array<ArrayBuffer>>>()
+
+async function host(kernels: Uint8Array | null): Promise<Host> {
+  return {
+    kernels: kernels ? await wasmKernels(await WebAssembly.compile(kernels as Uint8Array<ArrayBuffer>)) : plainKernels,
+    deflate: nodeDeflate,
+    openFile: file => Promise.resolve(memoryReader(file.path, new Uint8Array(0)))
+  }
+}
+
+/** The ZIP called `file`; null when the demo has none of that name. `kernels` is the WASM file, where it is at hand. */
+export function demoFile(file: string, kernels: () => Promise<Uint8Array | null>): Promise<Uint8Array<ArrayBuffer>> | null {
+  const source = demoSources.find(s => s.file === file)
+  if (!source) return null
+  let zip = made.get(file)
+  if (!zip) {
+    zip = kernels().then(host).then(ready => demoZip(source, ready))
+    made.set(file, zip)
+  }
+  return zip
+}
