@@ -39,5 +39,5 @@ export async function beginDemo(): Promise<void> {
     if (!response.ok) throw new Error(`The server could not make ${name} (${response.status}).`)
     given.push({ path: name, file: await response.blob(), handle: null })
   }
-  await sources.bringIn(given, 'Bring in the demo')
+  await sources.bringIn(given, { label: 'Bring in the demo', ask: false })
 }

@@ -65,6 +65,8 @@ export class Canvas {
     const full = depth === 8 ? 255 : 65535
     const samples = depth === 8 ? new Uint8Array(this.pixels.length) : new Uint16Array(this.pixels.length)
     for (let i = 0; i < samples.length; i++) samples[i] = Math.round(Math.min(1, this.pixels[i]!) * full)
+    // where alpha rounds to nothing, nothing is left of the colour either
+    for (let i = 0; i < samples.length; i += 4) if (samples[i + 3] === 0) samples.fill(0, i, i + 3)
     return { width: this.width, height: this.height, depth, samples, alpha: STRAIGHT, transfer: 'srgb' }
   }
 }

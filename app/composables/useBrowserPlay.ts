@@ -1,6 +1,6 @@
 /** The station that is this browser: its own decoder plays the delivered file, and the drawn pixels are read back. */
 import type { HexColour } from '~~/core/colour'
-import { sameRate, reduceRate, type Rate } from '~~/core/rate'
+import { formatRate, reduceRate, sameRate, secondsOf, type Rate } from '~~/core/rate'
 import type { SourceSpec } from '~~/core/source/source'
 import type { PictureError } from '~~/core/stations/show'
 import type { Pool } from '~~/core/work/pool'
@@ -71,13 +71,17 @@ export async function playInBrowser(file: Blob, type: string, due: { frames: rea
     const plays = repetitionCount === Infinity ? Infinity : repetitionCount + 1
     // durations come in whole microseconds, so the rate is compared within half of one a frame
     const measured = microseconds > 0 ? reduceRate([frameCount * 1_000_000, Math.round(microseconds)]) : null
-    const timed = !due.rate || !measured || sameRate(measured, due.rate) || Math.abs(microseconds / frameCount - (due.rate[1] / due.rate[0]) * 1e6) <= 1
+    const exact = !due.rate || !measured || sameRate(measured, due.rate) || Math.abs(microseconds / frameCount - (due.rate[1] / due.rate[0]) * 1e6) <= 1
+    // browsers keep a picture's time in whole milliseconds
+    const timed = exact || Math.abs(microseconds / frameCount - (due.rate![1] / due.rate![0]) * 1e6) < 1000
+    const seconds = `${Math.round(microseconds / 1e4) / 100} s`
+    const rounded = exact ? '' : ` It keeps time in whole milliseconds, so the clip takes ${seconds} instead of ${Math.round(secondsOf(frameCount, due.rate!) * 100) / 100} s.`
     const counted = frameCount === due.frames.length
     const looped = plays === (due.plays === 0 ? Infinity : due.plays)
     const clean = worst !== null && worst.codes <= BLEND_SLACK
     const faults = [
       !counted && `It shows ${frameCount} frames instead of ${due.frames.length}.`,
-      !timed && 'It plays at another rate.',
+      !timed && `It takes ${seconds}, ${measured ? formatRate(measured) : 'no'} frames per second instead of ${formatRate(due.rate!)}.`,
       !looped && `It plays ${plays === Infinity ? 'for ever' : `${plays} times`} instead of ${due.plays === 0 ? 'for ever' : `${due.plays} times`}.`,
       !clean && worst && `Colours are off by up to ${worst.codes} codes, in frame ${worstFrame}.`
     ].filter(Boolean)
@@ -88,7 +92,7 @@ export async function playInBrowser(file: Blob, type: string, due: { frames: rea
       worst: worst!,
       worstFrame,
       right: faults.length === 0,
-      sentence: faults.length ? faults.join(' ') : `Right: ${frameCount} frames over ${backdrop}, ${worst!.codes === 0 ? 'not a code off' : `at most ${worst!.codes} ${worst!.codes === 1 ? 'code' : 'codes'} off by its own blending`}, ${plays === Infinity ? 'looping' : plays === 1 ? 'playing once' : `playing ${plays} times`}.`
+      sentence: faults.length ? faults.join(' ') : `Right: ${frameCount} frames over ${backdrop}, ${worst!.codes === 0 ? 'not a code off' : `at most ${worst!.codes} ${worst!.codes === 1 ? 'code' : 'codes'} off by its own blending`}, ${plays === Infinity ? 'looping' : plays === 1 ? 'playing once' : `playing ${plays} times`}.${rounded}`
     }
   } finally {
     decoder.close()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The board: the job as a matrix, an inspector beside it. */
-import { computed, nextTick, ref } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
@@ -66,6 +66,15 @@ async function named(value: string): Promise<void> {
 const undoLabel = computed(() => jobs.undoStack.at(-1)?.label)
 const redoLabel = computed(() => jobs.redoStack.at(-1)?.label)
 
+// the inspector is never empty while there is something to show
+watch(
+  () => [desk.choice, jobs.sources[0]?.id, jobs.outlets[0]?.id] as const,
+  ([choice, sourceId, outletId]) => {
+    if (!choice && sourceId && outletId) desk.choice = { kind: 'cell', sourceId, outletId }
+  },
+  { immediate: true }
+)
+
 useKeys({ p: () => pourReady() })
 </script>
 
@@ -88,7 +97,7 @@ useKeys({ p: () => pourReady() })
         </template>
       </el-dropdown>
       <el-button v-if="canChooseFolder() && ready.length" @click="pourInto">Pour into folder…</el-button>
-      <el-button type="primary" :disabled="!ready.length" @click="pourReady()">Pour {{ ready.length }} {{ ready.length === 1 ? 'cell' : 'cells' }} <kbd class="key">P</kbd></el-button>
+      <el-button type="primary" :disabled="!ready.length" @click="pourReady()"><template v-if="ready.length">Pour {{ ready.length }} {{ ready.length === 1 ? 'cell' : 'cells' }}</template><template v-else>Nothing to pour</template> <kbd class="key">P</kbd></el-button>
     </header>
 
     <div v-if="sources.left.length" class="left" role="status">

@@ -51,16 +51,17 @@ export const useJob = defineStore('job', () => {
 
   /** Writes what `change` makes of the stored job; returns the patches. */
   async function write(change: (stored: Job) => { job: Job; forward: Patch[]; back: Patch[] }): Promise<{ forward: Patch[]; back: Patch[] }> {
-    return database.transaction('rw', database.jobs, async () => {
+    const { written, forward, back } = await database.transaction('rw', database.jobs, async () => {
       const row = (await database.jobs.get(JOB_ID)) ?? { id: JOB_ID, revision: 0, job: job.value }
       const { job: next, forward, back } = change(row.job)
-      if (forward.length) {
-        const written = { id: JOB_ID, revision: row.revision + 1, job: next }
-        await database.jobs.put(written)
-        take(written)
-      }
-      return { forward, back }
+      if (forward.length === 0) return { written: null, forward, back }
+      const written = { id: JOB_ID, revision: row.revision + 1, job: next }
+      await database.jobs.put(written)
+      return { written, forward, back }
     })
+    // only now: whoever watches the job may go to the database, and must not find itself within this transaction
+    if (written) take(written)
+    return { forward, back }
   }
 
   /** Edits the job; one call is one step of undo, called `label` ("Rename outlet"). */

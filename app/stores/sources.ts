@@ -117,8 +117,8 @@ export const useSources = defineStore('sources', () => {
     { immediate: true }
   )
 
-  /** Takes files in, keeps them, and adds what they hold to the job. */
-  async function bringIn(given: readonly Given[], label = 'Bring in'): Promise<void> {
+  /** Takes files in, keeps them, and adds what they hold to the job. With `ask`, rates that nothing says are asked for. */
+  async function bringIn(given: readonly Given[], { label = 'Bring in', ask = true } = {}): Promise<void> {
     if (given.length === 0) return
     left.value = []
     intake.value = { done: 0, total: given.length }
@@ -148,7 +148,7 @@ export const useSources = defineStore('sources', () => {
           draft.sourceOrder.push(id)
         }
       })
-      asking.value = added.filter(a => a.found.facts.frames > 1 && !a.found.facts.rate).map(a => a.id)
+      if (ask) asking.value = added.filter(a => a.found.facts.frames > 1 && !a.found.facts.rate).map(a => a.id)
     } catch (error) {
       left.value = [...left.value, { id: 'intake-failed', severity: 'fault', frames: [], sentence: sentenceOf(error) }]
     } finally {

@@ -64,8 +64,11 @@ const shallow: Finder = (all, facts) => {
 
 const repeatedLast: Finder = (all, facts) => {
   const n = all.looks.length
-  if (n < 3 || all.looks[0]!.fingerprint !== all.looks[n - 1]!.fingerprint) return null
-  if (all.looks.every(look => look.fingerprint === all.looks[0]!.fingerprint)) return null
+  const first = all.looks[0]!
+  if (n < 3 || first.fingerprint !== all.looks[n - 1]!.fingerprint) return null
+  // what comes in from nothing and leaves to nothing is no loop
+  if (first.clear === first.width * first.height) return null
+  if (all.looks.every(look => look.fingerprint === first.fingerprint)) return null
   return finding('first-frame-repeats', 'warning', `The last frame, ${n}, repeats frame 1, so a loop stutters for one frame${facts.rate ? ` of 1/${Math.round(facts.rate[0] / facts.rate[1])} s` : ''}.`, [n], { id: 'drop-last-frame', label: `Leave frame ${n} out` })
 }
 

@@ -48,9 +48,8 @@ interface Fit {
   votes: Votes
 }
 
-/** The premultiplied reading that stands the best chance, or null when the clear pixels rule all of them out. */
-function bestFit(w: Weighed): Fit | null {
-  if (w.clearPicture) return null
+/** The premultiplied reading that stands the best chance. */
+function bestFit(w: Weighed): Fit {
   const fit = (matte: HexColour, votes: Votes): Fit => ({ matte, residual: premultipliedResidual(w.pairs, hexToCodes(matte)), votes })
   // where something is fully clear, premultiplied colour is the matte colour itself
   if (w.clearColour) return fit(w.clearColour, w.pairs.votes.clear)
@@ -91,9 +90,9 @@ export function judgeMode(w: Weighed, claim: AlphaClaim): AlphaAnswer {
       excessPixels: w.excess,
       pairs: w.pairs.count,
       straightResidual: round(straight),
-      premultipliedResidual: round(fit?.residual ?? 0),
-      votesStraight: fit?.votes.straight ?? w.pairs.count,
-      votesPremultiplied: fit?.votes.premultiplied ?? 0
+      premultipliedResidual: round(fit.residual),
+      votesStraight: fit.votes.straight,
+      votesPremultiplied: fit.votes.premultiplied
     }
   })
   const claimed = (sentence: string): AlphaAnswer =>
@@ -103,19 +102,19 @@ export function judgeMode(w: Weighed, claim: AlphaClaim): AlphaAnswer {
   if (w.partial === 0) return claimed(w.clear === 0 ? 'Alpha is solid everywhere, so both readings look the same.' : 'Alpha is only on or off, so both readings look the same.')
 
   // no colour can exceed its alpha when premultiplied on black; a few pixels may be added light
-  const forbidden = fit?.matte === '#000000' ? w.excess : fit?.matte === '#ffffff' ? w.deficit : 0
-  const ruledOut = fit === null || forbidden > 0.02 * (w.partial + (fit.matte === '#000000' ? 0 : w.clear))
-  const { straight: votesStraight, premultiplied: votesPremultiplied } = fit?.votes ?? { straight: 0, premultiplied: 0 }
+  const forbidden = fit.matte === '#000000' ? w.excess : fit.matte === '#ffffff' ? w.deficit : 0
+  const ruledOut = w.clearPicture || forbidden > 0.02 * (w.partial + (fit.matte === '#000000' ? 0 : w.clear))
+  const { straight: votesStraight, premultiplied: votesPremultiplied } = fit.votes
   const surePremultiplied = sureness(votesPremultiplied, votesStraight)
   if (ruledOut && surePremultiplied < 0.9) {
-    const why = fit === null ? 'A picture lies under the clear pixels, which premultiplying would have wiped out.' : `In ${forbidden} pixels the colour goes beyond what alpha allows, which premultiplied on ${colourName(fit.matte)} cannot be.`
+    const why = w.clearPicture ? 'A picture lies under the clear pixels, which premultiplying would have wiped out.' : `In ${forbidden} pixels the colour goes beyond what alpha allows, which premultiplied on ${colourName(fit.matte)} cannot be.`
     return agreed(answer('straight', null, 0.98, why), claim)
   }
-  if (fit && surePremultiplied > 0.3) {
+  if (surePremultiplied > 0.3) {
     return agreed(answer('premultiplied', fit.matte, surePremultiplied, `Edges miss their own colour by ${round(straight)} codes if straight, by ${round(fit.residual)} if premultiplied on ${colourName(fit.matte)}.`), claim)
   }
   const sureStraight = sureness(votesStraight, votesPremultiplied)
-  if (fit && sureStraight > 0.3) {
+  if (sureStraight > 0.3) {
     return agreed(answer('straight', null, sureStraight, `Edges keep the colour of what they belong to within ${round(straight)} codes; premultiplied on ${colourName(fit.matte)} would miss by ${round(fit.residual)}.`), claim)
   }
   return claimed(w.pairs.count === 0 ? 'No partial pixel lies near a more solid one, so there is nothing to compare.' : 'Both readings explain the edges equally well.')

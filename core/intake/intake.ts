@@ -12,7 +12,7 @@ import type { Rate } from '../rate'
 import { AS_FOUND, type Finding, type SourceFacts, type SourceSpec } from '../source/source'
 import { interpretedFacts } from '../source/open'
 import { naturally, numbered, sayNumbers } from './natural'
-import { rateInName, rateInNote } from './rate-hints'
+import { rateInName, rateInNote, withoutRate } from './rate-hints'
 
 /** A source found among the files: all of its description but the id its owner will give it. */
 export interface Found {
@@ -149,7 +149,7 @@ async function sequence(members: readonly Picture[], unread: readonly string[], 
   const noted = rateFromNotes(notes, first.file.path)
   const rate = noted ?? named
   const spec = {
-    name: still ? baseName(first.file.path).replace(/\.[^.]*$/, '') : (names[0]?.title ?? baseName(first.file.path)),
+    name: still ? baseName(first.file.path).replace(/\.[^.]*$/, '') : withoutRate(names[0]?.title ?? baseName(first.file.path)),
     format: first.format.id,
     files: pictures.map(p => p.file),
     numbers: still ? null : numbers,

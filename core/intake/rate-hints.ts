@@ -1,6 +1,12 @@
 /** Where a rate may be said when a sequence cannot carry one: in a file name, or in a note beside the files. */
 import { parseRate, type Rate } from '../rate'
 
+/** A name without the words that say its rate: "strap_24fps" is the strap. */
+export function withoutRate(title: string): string {
+  const rest = title.replace(/[\s._-]*(?<![\d.])\d{1,3}(?:[.,]\d{1,3})?\s?(?:fps|f\/s|frames? ?per ?sec(?:ond)?)(?![a-z0-9])/i, '').trim()
+  return rest === '' ? title : rest
+}
+
 /** "moth_12fps_0001.png", "strap-25p", "23.976 f/s": a number followed by a word for frames per second. */
 export function rateInName(name: string): Rate | null {
   const match = /(?:^|[^\d.])(\d{1,3}(?:[.,]\d{1,3})?)\s?(?:fps|f\/s|frames? ?per ?sec(?:ond)?|p)(?![a-z0-9])/i.exec(name)

@@ -83,18 +83,18 @@ const policy = computed(() => {
     <p v-if="policy && face.stale" class="soft small">{{ policy }}</p>
 
     <div class="acts">
-      <el-button v-if="failed" type="primary" @click="pours.start([face.cell])">Try again</el-button>
-      <el-button v-else-if="plan && (!face.result || face.stale) && !face.work" type="primary" @click="pours.start([face.cell])">Pour this cell</el-button>
-      <el-button v-if="face.work && face.work.state !== 'failed'" @click="pours.cancel(face.cell)">Cancel</el-button>
+      <el-button size="small" v-if="failed" type="primary" @click="pours.start([face.cell])">Try again</el-button>
+      <el-button size="small" v-else-if="plan && (!face.result || face.stale) && !face.work" type="primary" @click="pours.start([face.cell])">Pour this cell</el-button>
+      <el-button size="small" v-if="face.work && face.work.state !== 'failed'" @click="pours.cancel(face.cell)">Cancel</el-button>
       <template v-if="face.result && !face.work">
-        <el-button @click="delivery.download(face.result)">Download</el-button>
-        <el-button v-if="canChooseFolder()" @click="delivery.save([face.result])">Save to folder…</el-button>
-        <el-button v-if="face.result.report" @click="router.push(`/proof?result=${face.result.id}`)">See proof</el-button>
-        <el-button v-else @click="pours.proveAgain(face.result)">Prove it</el-button>
+        <el-button size="small" @click="delivery.download(face.result)">Download</el-button>
+        <el-button size="small" v-if="canChooseFolder()" @click="delivery.save([face.result])">Save to folder…</el-button>
+        <el-button size="small" v-if="face.result.report" @click="router.push(`/proof?result=${face.result.id}`)">See proof</el-button>
+        <el-button size="small" v-else @click="pours.proveAgain(face.result)">Prove it</el-button>
       </template>
-      <el-button v-if="plan && face.result && !face.stale && !face.work" @click="pours.start([face.cell])">Pour again</el-button>
-      <el-button @click="router.push(`/outlets?id=${outlet.id}`)">Open outlet</el-button>
-      <el-button v-if="face.result && !face.work" text @click="pours.forget(face.result.id)">Remove result</el-button>
+      <el-button size="small" v-if="plan && face.result && !face.stale && !face.work" @click="pours.start([face.cell])">Pour again</el-button>
+      <el-button size="small" @click="router.push(`/outlets?id=${outlet.id}`)">Open outlet</el-button>
+      <el-button size="small" v-if="face.result && !face.work" text @click="pours.forget(face.result.id)">Remove result</el-button>
     </div>
   </div>
 </template>

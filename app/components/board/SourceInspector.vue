@@ -72,8 +72,8 @@ async function remove(): Promise<void> {
     </template>
     <p v-else-if="sources.looking.has(id)" class="soft">{{ sources.looking.get(id) }} of {{ sayFrames(facts.frames) }} looked at.</p>
     <div class="acts">
-      <el-button type="primary" @click="router.push(`/bench?source=${id}`)">Open on the bench</el-button>
-      <el-button text @click="remove">Remove source</el-button>
+      <el-button size="small" type="primary" @click="router.push(`/bench?source=${id}`)">Open on the bench</el-button>
+      <el-button size="small" text @click="remove">Remove source</el-button>
     </div>
   </div>
 </template>

@@ -97,7 +97,7 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
         </div>
         <small>Declared by {{ declares }}.</small>
         <small v-if="matteUndeclared" class="ochre">This format can declare only {{ format.declaredMattes.join(' and ') }}. The receiver must be told of {{ outlet.alpha.mode === 'premultiplied' ? outlet.alpha.matte : '' }}.</small>
-        <small v-for="r in refused" :key="r.name">Not offered: {{ r.name.toLowerCase() }}. {{ r.because }}</small>
+        <small v-for="r in refused" :key="r.name">Not offered: {{ r.name.toLowerCase() }}. {{ r.because.charAt(0).toUpperCase() + r.because.slice(1) }}</small>
       </div>
       <label v-for="field in format.options" :key="field.key" class="field">
         <span>{{ field.label }}</span>

@@ -300,7 +300,7 @@ defineExpose({ play, step, playing, looping, skipped })
       <kbd class="soft">V</kbd>
       <span class="spring" />
       <slot name="tools" />
-      <button class="plain mono soft" title="Zoom (Z)" @click="nextZoom">{{ percent }}</button>
+      <button class="plain mono soft zoom" title="Zoom (Z)" @click="nextZoom">{{ percent }}</button>
     </header>
     <div ref="frame" class="stage" :class="{ wiping: other }" @wheel.prevent="wheel" @pointerdown="down" @pointermove="move" @pointerup="drag = null" @pointerleave="pointer = null; reading = ''">
       <canvas ref="canvas" role="img" :aria-label="`${clip?.name ?? ''}, frame ${index + 1}, ${caption.view}${caption.over ? ` over ${caption.over}` : ''}`" />
@@ -338,6 +338,10 @@ header {
 
 .spring {
   flex: 1;
+}
+
+.zoom {
+  white-space: nowrap;
 }
 
 .views {

@@ -16,7 +16,7 @@ const MOST_REPEATS = 128
 export type RleDepth = 16 | 24 | 32
 
 /** The largest size a frame can have, when no two neighbours are alike. */
-function boundOf(width: number, height: number): number {
+export function boundOf(width: number, height: number): number {
   return 6 + height * (2 + Math.ceil(width / MOST_LITERALS) + width * 4)
 }
 

@@ -1,0 +1,114 @@
+import { beforeAll, expect, test } from 'vitest'
+import { examine, type Examination } from '../../core/examine/examination'
+import { lookAt } from '../../core/examine/look'
+import { modeAdvised } from '../../core/examine/mode'
+import { readAs, withAlphaMode } from '../../core/frame/alpha'
+import { OPAQUE, STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
+import type { AlphaClaim, SourceFacts } from '../../core/source/source'
+import { moth, strap, strapOnPage } from '../../demo/scenes'
+import { noise, testHost, truth } from './support'
+
+const { kernels } = await testHost()
+const UNKNOWN: AlphaClaim = { mode: 'unknown', matte: null, says: 'nothing' }
+
+function factsFor(frames: readonly Frame[], more: Partial<SourceFacts> = {}): SourceFacts {
+  const [{ width, height, depth }] = frames as [Frame]
+  return { name: 'test', format: 'png-sequence', kind: 'test', width, height, frames: frames.length, rate: [12, 1], rateFrom: 'asked', bitDepth: depth, claim: UNKNOWN, colour: null, pixelAspect: [1, 1], plays: null, bytes: 1, findings: [], ...more }
+}
+
+const judge = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): Examination => examine(frames.map(lookAt), factsFor(frames, more))
+const ids = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): string[] => judge(frames, more).findings.map(f => f.id)
+
+let straight: Frame[]
+beforeAll(async () => void (straight = await Promise.all([1, 2, 3, 4, 5, 6].map(n => truth('straight8', n)))))
+
+const stored = (alpha: AlphaMode): Frame[] => straight.map(frame => ({ ...withAlphaMode(frame, alpha, kernels), alpha: STRAIGHT }))
+
+test('straight pixels are found straight', () => {
+  const { alpha } = judge(straight)
+  expect(alpha.mode).toBe('straight')
+  expect(alpha.confidence).toBeGreaterThan(0.8)
+})
+
+test('premultiplied on black, white and a colour are found, with the colour, from the pixels alone', async () => {
+  const black = judge(await Promise.all([1, 2, 3, 4, 5, 6].map(n => truth('premultiplied8', n))))
+  expect(black.alpha).toMatchObject({ mode: 'premultiplied', matte: '#000000' })
+  const white = judge(await Promise.all([1, 2, 3, 4, 5, 6].map(n => truth('on-white8', n))))
+  expect(white.alpha).toMatchObject({ mode: 'premultiplied', matte: '#ffffff' })
+  const green = judge(stored({ mode: 'premultiplied', matte: '#3fae4b' }))
+  expect(green.alpha).toMatchObject({ mode: 'premultiplied', matte: '#3fae4b' })
+  for (const { alpha } of [black, white, green]) expect(alpha.confidence).toBeGreaterThan(0.8)
+  expect(black.findings.map(f => f.id)).toContain('unlabelled-premultiplied')
+})
+
+test('the demo moth is straight, and premultiplied once it is multiplied', () => {
+  const frames = [0, 0.2, 0.4].map(moth)
+  expect(judge(frames).alpha.mode).toBe('straight')
+  expect(judge(frames.map(frame => ({ ...withAlphaMode(frame, { mode: 'premultiplied', matte: '#000000' }, kernels), alpha: STRAIGHT }))).alpha).toMatchObject({ mode: 'premultiplied', matte: '#000000' })
+})
+
+test('where both readings look the same, it says so instead of guessing', () => {
+  const black = straight.map(frame => ({ ...frame, samples: frame.samples.map((code, i) => (i % 4 === 3 ? code : 0)) as Uint8Array }))
+  const { alpha } = judge(black)
+  expect(alpha.mode).toBe('unknown')
+  expect(alpha.confidence).toBe(0)
+  expect(modeAdvised(alpha, UNKNOWN)).toEqual(STRAIGHT)
+})
+
+test('a claim that the pixels contradict is a fault, and sure pixels overrule it', () => {
+  const claim: AlphaClaim = { mode: 'premultiplied', matte: '#000000', says: 'graphics mode 0x102' }
+  const found = judge(straight, { claim })
+  expect(found.findings.map(f => f.id)).toContain('claim-contradicts-pixels')
+  expect(modeAdvised(found.alpha, claim)).toEqual(STRAIGHT)
+  expect(ids(straight, { claim: { mode: 'straight', matte: null, says: 'graphics mode 0x100' } })).not.toContain('claim-contradicts-pixels')
+})
+
+test('a background left on is told, with its flat colour', () => {
+  const { findings } = judge([0.3, 0.5, 0.7].map(strapOnPage))
+  expect(findings[0]).toMatchObject({ id: 'background-left-on', severity: 'fault' })
+  expect(findings[0]!.sentence).toContain('Alpha is solid in every pixel of all 3 frames; the background is one flat colour, #e9e4d6')
+})
+
+test('the strap that comes from nothing and leaves to nothing is no stuttering loop', () => {
+  const found = ids([0, 0.3, 0.5, 1].map(strap))
+  expect(found).not.toContain('first-frame-repeats')
+  expect(found).toContain('clear-frames')
+})
+
+const alphaOf = (map: (a: number) => number): Frame[] => straight.map(frame => ({ ...frame, samples: frame.samples.map((code, i) => (i % 4 === 3 ? map(code) : code)) as Uint8Array }))
+
+test.each<[string, () => Frame[], Partial<SourceFacts>?]>([
+  ['solid-everywhere', () => [noise({ width: 20, height: 20, depth: 8, alpha: OPAQUE, runs: 0 })].map(f => readAs(f, STRAIGHT))],
+  ['clear-everywhere', () => alphaOf(() => 0)],
+  ['limited-range-alpha', () => alphaOf(a => Math.round(16 + (a * 219) / 255))],
+  ['on-off-alpha', () => alphaOf(a => (a > 127 ? 255 : 0))],
+  ['never-solid', () => alphaOf(a => Math.round(a * 0.6))],
+  ['never-clear', () => alphaOf(a => Math.max(a, 1))],
+  ['first-frame-repeats', () => [...straight, straight[0]!]],
+  ['held-frames', () => [straight[0]!, straight[1]!, straight[1]!, straight[2]!]],
+  ['no-rate', () => straight, { rate: null }],
+  ['odd-rate', () => straight, { rate: [1000, 1] }],
+  ['non-square-pixels', () => straight, { pixelAspect: [10, 11] }]
+])('%s is found where it was made on purpose, and nowhere else', (id, make, more) => {
+  expect(ids(make(), more)).toContain(id)
+  expect(ids(straight)).not.toContain(id)
+})
+
+test('16-bit files that hold only 8-bit codes are told from those that do not', () => {
+  const wide = straight.map(frame => ({ ...frame, depth: 16 as const, samples: Uint16Array.from(frame.samples, code => code * 257) }))
+  expect(ids(wide)).toContain('eight-in-sixteen')
+  expect(ids([0, 0.2].map(moth))).not.toContain('eight-in-sixteen')
+})
+
+test('light outside alpha is found in a premultiplied picture with added glow', () => {
+  const glow = stored({ mode: 'premultiplied', matte: '#000000' })
+  for (const frame of glow) for (let i = 0; i < 120; i += 4) frame.samples.set([90, 80, 20, 0], 4 * 96 * 2 + i)
+  const { findings } = judge(glow)
+  expect(findings.map(f => f.id)).toContain('light-outside-alpha')
+})
+
+test('coverage adds up and the histogram counts every pixel', () => {
+  const found = judge(straight)
+  expect(found.histogram.reduce((a, b) => a + b, 0)).toBe(96 * 64 * 6)
+  for (const { clear, partial, solid } of found.ribbon) expect(clear + partial + solid).toBeCloseTo(1, 12)
+})

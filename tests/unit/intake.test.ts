@@ -1,0 +1,125 @@
+import { zipSync } from 'fflate'
+import fc from 'fast-check'
+import { expect, test } from 'vitest'
+import type { FileRef } from '../../core/files/file'
+import { memorySink, zipSink } from '../../core/files/sinks'
+import { encodePng } from '../../core/formats/png/encode'
+import { takeIn } from '../../core/intake/intake'
+import { naturally, numbered, sayNumbers } from '../../core/intake/natural'
+import { openSource } from '../../core/source/open'
+import { bytesFile, damage, noise, survives, testHost, writeFilm } from './support'
+
+const host = await testHost()
+const picture = (seed: number, width = 8, height = 6): Promise<Uint8Array> => encodePng(host, noise({ width, height, depth: 8, seed }))
+
+async function pictures(names: readonly string[]): Promise<FileRef[]> {
+  return Promise.all(names.map(async (name, i) => bytesFile(name, await picture(i + 1))))
+}
+
+test('numbered pictures become sequences by folder and name, in natural order', async () => {
+  const files = await pictures(['a/moth_10.png', 'a/moth_9.png', 'a/moth_11.png', 'b/moth_1.png', 'b/moth_2.png', 'leaf.png'])
+  const { found, findings } = await takeIn(files, host)
+  expect(findings).toEqual([])
+  expect(found.map(f => [f.spec.name, f.spec.files.map(file => file.path)])).toEqual([
+    ['leaf', ['leaf.png']],
+    ['moth', ['a/moth_9.png', 'a/moth_10.png', 'a/moth_11.png']],
+    ['moth', ['b/moth_1.png', 'b/moth_2.png']]
+  ])
+})
+
+test('gaps are named, and may be held instead of closed', async () => {
+  const { found } = await takeIn(await pictures(['p_01.png', 'p_02.png', 'p_05.png', 'p_06.png']), host)
+  const { spec, facts } = found[0]!
+  expect(facts.frames).toBe(4)
+  expect(spec.findings).toMatchObject([{ id: 'missing-frames', severity: 'fault', frames: [2], mend: { id: 'hold-gaps' } }])
+  expect(spec.findings[0]!.sentence).toContain('3, 4 are missing')
+  const held = await openSource({ ...spec, id: 'x', interpretation: { ...spec.interpretation, holdGaps: true } }, host)
+  expect(held.facts.frames).toBe(6)
+  expect((await held.frame(3)).samples).toEqual((await held.frame(1)).samples)
+  expect((await held.frame(4)).samples).not.toEqual((await held.frame(1)).samples)
+})
+
+test('mixed sizes, stray files, doubles and unreadable pictures are said and do not stop the rest', async () => {
+  const files = [
+    ...(await pictures(['s_1.png', 's_2.png', 's_3.png', 's_03.png'])),
+    bytesFile('s_4.png', await picture(4, 9, 6)),
+    bytesFile('s_5.png', (await picture(5)).subarray(0, 40)),
+    bytesFile('readme.pdf', new TextEncoder().encode('%PDF-1.4 no picture')),
+    bytesFile('empty.png', new Uint8Array(0)),
+    bytesFile('__MACOSX/._s_1.png', new Uint8Array(5))
+  ]
+  const { found, findings } = await takeIn(files, host)
+  expect(found).toHaveLength(1)
+  expect(found[0]!.facts.frames).toBe(3)
+  const ids = found[0]!.spec.findings.map(f => f.id)
+  expect(ids).toEqual(expect.arrayContaining(['mixed-sizes', 'double-numbers', 'unreadable-frames']))
+  expect(found[0]!.spec.findings.find(f => f.id === 'mixed-sizes')!.sentence).toContain('s_4.png (9x6)')
+  expect(findings.map(f => f.id).sort()).toEqual(['stray-files', 'unreadable-file'])
+  expect(findings.find(f => f.id === 'unreadable-file')!.sentence).toContain('empty.png')
+})
+
+test('the rate comes from a note before it comes from a name', async () => {
+  const files = [...(await pictures(['clip/strap_25fps_1.png', 'clip/strap_25fps_2.png'])), bytesFile('clip/hand-over.txt', new TextEncoder().encode('Rate: 24000/1001'))]
+  const { found } = await takeIn(files, host)
+  expect(found[0]!.facts).toMatchObject({ name: 'strap', rate: [24000, 1001], rateFrom: 'note' })
+  const named = await takeIn(files.slice(0, 2), host)
+  expect(named.found[0]!.facts).toMatchObject({ rate: [25, 1], rateFrom: 'name' })
+})
+
+test('a ZIP is opened: stored, deflated, and as Pour writes it', async () => {
+  const sequence = Object.fromEntries(await Promise.all([1, 2, 3].map(async n => [`moth/m_${n}.png`, await picture(n)] as const)))
+  for (const level of [0, 9] as const) {
+    const { found } = await takeIn([bytesFile('moth.zip', zipSync(sequence, { level }))], host)
+    const source = await openSource({ ...found[0]!.spec, id: 'z' }, host)
+    expect(source.facts.frames).toBe(3)
+    expect((await source.frame(2)).samples).toEqual(noise({ width: 8, height: 6, depth: 8, seed: 3 }).samples)
+  }
+  const sink = memorySink()
+  const zip = zipSink(sink, new Date(1980, 0, 1))
+  for (const [name, bytes] of Object.entries(sequence)) await zip.add(name, bytes)
+  await zip.close()
+  const { found } = await takeIn([bytesFile('own.zip', sink.bytes())], host)
+  expect(found[0]!.facts.frames).toBe(3)
+})
+
+test('films and animated pictures are told apart by their bytes, not their names', async () => {
+  const frames = [1, 2].map(seed => noise({ width: 8, height: 8, depth: 8, seed }))
+  const { found } = await takeIn([bytesFile('a.mov', await writeFilm('apng', frames)), bytesFile('b.png', await writeFilm('quicktime-animation', frames))], host)
+  expect(found.map(f => f.spec.format)).toEqual(['apng', 'quicktime-animation'])
+})
+
+test('truncated and mutated archives end in clear words', async () => {
+  const original = zipSync(Object.fromEntries(await Promise.all([1, 2, 3].map(async n => [`m_${n}.png`, await picture(n)] as const))), { level: 6 })
+  let said = 0
+  await fc.assert(
+    fc.asyncProperty(fc.integer({ min: 1, max: 2 ** 31 - 1 }), async seed => {
+      const { found, findings } = await takeIn([bytesFile('m.zip', damage(original, seed))], host)
+      if (findings.length || found.some(f => f.spec.findings.length)) said++
+      for (const finding of findings) expect(finding.sentence.length).toBeGreaterThan(15)
+      for (const { spec } of found) {
+        const source = await openSource({ ...spec, id: 'z' }, host)
+        for (let i = 0; i < source.facts.frames; i++) await survives(() => source.frame(i))
+      }
+    }),
+    { numRuns: 1500 }
+  )
+  expect(said).toBeGreaterThan(700)
+})
+
+test('an archive that claims to unpack to more than it can is refused before memory is taken', async () => {
+  const bytes = zipSync({ 'm_1.png': await picture(1) }, { level: 6 })
+  const list = bytes.length - 22 - (46 + 7)
+  new DataView(bytes.buffer).setUint32(list + 24, 0x7fffffff, true)
+  const { found, findings } = await takeIn([bytesFile('bomb.zip', bytes)], host)
+  expect(found).toEqual([])
+  expect(findings[0]!.sentence).toMatch(/claims to unpack|lies beyond/)
+})
+
+test('names order naturally and numbers are said as a person would', () => {
+  expect(['f10', 'f9', 'f1', 'F2'].sort(naturally)).toEqual(['f1', 'F2', 'f9', 'f10'])
+  expect(numbered('a/b/moth_v2_0012.png')).toMatchObject({ title: 'moth_v2', number: 12, digits: 4 })
+  expect(numbered('a/moth/0012.png')).toMatchObject({ title: 'moth', number: 12 })
+  expect(numbered('moth.png')).toBeNull()
+  expect(sayNumbers([3])).toBe('3')
+  expect(sayNumbers([3, 4, 5, 9])).toBe('3 to 5 and 9')
+})

@@ -1,0 +1,144 @@
+import fc from 'fast-check'
+import { ALL_FORMATS, BufferSource, EncodedPacketSink, Input } from 'mediabunny'
+import { expect, test } from 'vitest'
+import { formatById } from '../../core/formats/registry'
+import { boundOf, decodeRle, encodeRle } from '../../core/formats/quicktime-animation/rle'
+import { timeBase } from '../../core/formats/quicktime/write'
+import { OPAQUE, type AlphaMode } from '../../core/frame/frame'
+import { anyNoise, bytesFile, damage, deliverable, firstDifference, noise, survives, testHost, truth, vectorFile, writeFilm } from './support'
+
+const host = await testHost()
+const animation = formatById('quicktime-animation')
+const open = async (bytes: Uint8Array) => animation.open('film', [bytesFile('film.mov', bytes)], host)
+
+test.each([
+  ['rle32.mov', 'straight8', { mode: 'unknown' }],
+  ['rle32-premultiplied.mov', 'premultiplied8', { mode: 'unknown' }],
+  ['rle24.mov', 'on-white8', { mode: 'none' }]
+])('%s of another writer reads code for code, in any order', async (file, name, claim) => {
+  const source = await animation.open('film', [await vectorFile(file)], host)
+  expect(source.facts).toMatchObject({ width: 96, height: 64, frames: 6, rate: [12, 1], bitDepth: 8, claim })
+  for (const i of [0, 1, 2, 3, 4, 5, 3, 1, 4, 0]) {
+    const due = (await truth(name, i + 1)).samples.slice()
+    // the truth keeps the alpha that a film of 24 bits has lost
+    if (claim.mode === 'none') for (let a = 3; a < due.length; a += 4) due[a] = 255
+    expect(firstDifference((await source.frame(i)).samples, due)).toBeNull()
+  }
+})
+
+test('written films read back code for code, at every small size', async () => {
+  await fc.assert(
+    fc.asyncProperty(anyNoise(8), fc.integer({ min: 1, max: 3 }), async (first, count) => {
+      const frames = Array.from({ length: count }, (_, i) => noise({ width: first.width, height: first.height, depth: 8, seed: i + 1, runs: 0.6 }))
+      const source = await open(await writeFilm('quicktime-animation', frames))
+      expect(source.facts.frames).toBe(count)
+      for (const [i, frame] of frames.entries()) expect((await source.frame(i)).samples).toEqual(frame.samples)
+    }),
+    { numRuns: 60 }
+  )
+})
+
+test('runs and literals of every length survive, and the size stays within its bound', () => {
+  fc.assert(
+    fc.property(fc.array(fc.tuple(fc.integer({ min: 1, max: 300 }), fc.boolean()), { minLength: 1, maxLength: 8 }), stretches => {
+      const words: number[] = []
+      for (const [length, repeats] of stretches) for (let i = 0; i < length; i++) words.push(repeats ? 0x80402010 : (words.length * 2654435761) >>> 0)
+      const pixels = new Uint8Array(Uint32Array.from(words).buffer)
+      const encoded = encodeRle(pixels, words.length, 1, 32)
+      expect(encoded.length).toBeLessThanOrEqual(boundOf(words.length, 1))
+      const canvas = new Uint8Array(pixels.length)
+      decodeRle(encoded, canvas, words.length, 1, 32, 'test', 'frame 1')
+      expect(canvas).toEqual(pixels)
+    }),
+    { numRuns: 400 }
+  )
+})
+
+test('a frame of 7680x4320 is written and read', async () => {
+  const strip = noise({ width: 7680, height: 48, depth: 8, runs: 0.9 })
+  const samples = new Uint8Array(7680 * 4320 * 4)
+  for (let y = 0; y < 4320; y += 48) samples.set(strip.samples.subarray(0, Math.min(48, 4320 - y) * 7680 * 4), y * 7680 * 4)
+  const source = await open(await writeFilm('quicktime-animation', [{ ...strip, height: 4320, samples }]))
+  expect(Buffer.compare((await source.frame(0)).samples as Uint8Array, samples)).toBe(0)
+})
+
+test('an independent reader finds size, count, exact times and every frame of the film', async () => {
+  const frames = [1, 2, 3, 4, 5].map(seed => noise({ width: 21, height: 13, depth: 8, seed }))
+  for (const rate of [[12, 1], [24000, 1001], [25, 1], [30000, 1001], [60000, 1001], [1, 2], [4115, 226]] as [number, number][]) {
+    const bytes = await writeFilm('quicktime-animation', frames, { rate })
+    const input = new Input({ source: new BufferSource(bytes.buffer), formats: ALL_FORMATS })
+    const track = (await input.getPrimaryVideoTrack())!
+    expect(await track.getInternalCodecId()).toBe('rle ')
+    expect([await track.getCodedWidth(), await track.getCodedHeight()]).toEqual([21, 13])
+    expect(await track.computeDuration()).toBeCloseTo((5 * rate[1]) / rate[0], 9)
+    const sink = new EncodedPacketSink(track)
+    let n = 0
+    for await (const packet of sink.packets()) {
+      expect(packet.timestamp).toBeCloseTo((n * rate[1]) / rate[0], 9)
+      expect(packet.data).toEqual(encodeRle(frames[n]!.samples as Uint8Array, 21, 13, 32))
+      n++
+    }
+    expect(n).toBe(5)
+    expect((await open(bytes)).facts.rate).toEqual(rate)
+  }
+})
+
+test('the alpha mode is declared in the graphics mode and read as declared', async () => {
+  const modes: [AlphaMode, object][] = [
+    [{ mode: 'straight' }, { mode: 'straight', matte: null }],
+    [{ mode: 'premultiplied', matte: '#000000' }, { mode: 'premultiplied', matte: '#000000' }],
+    [{ mode: 'premultiplied', matte: '#ffffff' }, { mode: 'premultiplied', matte: '#ffffff' }],
+    [{ mode: 'premultiplied', matte: '#3fae4b' }, { mode: 'unknown', matte: '#3fae4b' }]
+  ]
+  for (const [alpha, claim] of modes) {
+    const bytes = await writeFilm('quicktime-animation', [noise({ width: 4, height: 4, depth: 8, alpha })])
+    expect((await open(bytes)).facts.claim).toMatchObject(claim)
+  }
+})
+
+test('colour tags, square pixels and progressive frames are written', async () => {
+  const { facts } = await open(await writeFilm('quicktime-animation', [noise({ width: 4, height: 4, depth: 8 })]))
+  expect(facts).toMatchObject({ colour: 'nclc 1-1-1', pixelAspect: [1, 1], findings: [] })
+})
+
+test('the time base keeps the fraction exact and the scale at 600 or more', () => {
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 100000 }), fc.integer({ min: 1, max: 5000 }), (n, d) => {
+      const { scale, duration } = timeBase([n, d])
+      expect(scale * d).toBe(duration * n)
+      expect(scale).toBeGreaterThanOrEqual(600)
+    })
+  )
+})
+
+test('the size promised before pouring counts every byte around the frames', async () => {
+  const frames = [1, 2, 3].map(seed => noise({ width: 20, height: 20, depth: 8, seed }))
+  const shape = deliverable(frames[0]!, 3)
+  const encoded = frames.map(frame => encodeRle(frame.samples as Uint8Array, 20, 20, 32).length)
+  expect(animation.wrappedSize(encoded.reduce((a, b) => a + b, 0), shape)).toBe((await writeFilm('quicktime-animation', frames)).length)
+})
+
+test('truncated and mutated films end in one clear error each', async () => {
+  const own = await writeFilm('quicktime-animation', [1, 2, 3].map(seed => noise({ width: 15, height: 8, depth: 8, seed })))
+  const foreign = await vectorFile('rle24.mov')
+  const originals = [own, (foreign as { bytes: Uint8Array }).bytes]
+  let refused = 0
+  await fc.assert(
+    fc.asyncProperty(fc.integer({ min: 1, max: 2 ** 31 - 1 }), fc.constantFrom(...originals), async (seed, original) => {
+      const outcome = await survives(async () => {
+        const source = await open(damage(original, seed))
+        for (let i = 0; i < Math.min(8, source.facts.frames); i++) await source.frame(i)
+      })
+      if (outcome === 'refused') refused++
+    }),
+    { numRuns: 3000 }
+  )
+  expect(refused).toBeGreaterThan(500)
+})
+
+test('a film of another codec is refused with the codec named', async () => {
+  const bytes = await writeFilm('quicktime-animation', [noise({ width: 4, height: 4, depth: 8, alpha: OPAQUE })])
+  const at = Buffer.from(bytes).indexOf('stsd')
+  bytes.set(Buffer.from('xyz1'), at + 16)
+  await expect(open(bytes)).rejects.toThrow(/coded as "xyz1"/)
+})

@@ -1,0 +1,11 @@
+import { defineConfig } from 'vitest/config'
+
+export default defineConfig({
+  test: {
+    include: ['tests/unit/**/*.test.ts'],
+    testTimeout: 60_000,
+    hookTimeout: 60_000,
+    // two processors: more workers would only wait for each other
+    maxWorkers: 2
+  }
+})
