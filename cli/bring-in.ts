@@ -1,5 +1,5 @@
 /** From a path on the command line to opened, examined sources. */
-import { unreadable } from '../core/errors'
+import { PourError, unreadable } from '../core/errors'
 import { examine, type Examination } from '../core/examine/examination'
 import { modeAdvised } from '../core/examine/mode'
 import type { Look } from '../core/examine/look'
@@ -19,7 +19,11 @@ export interface Brought {
 /** All sources at a path; rejects when there is none, with the reason the files gave. */
 export async function bringIn(location: string, call: Call): Promise<Brought[] & { intake?: Intake }> {
   const intake = await takeIn(await filesAt(location), call.host)
-  if (intake.found.length === 0) throw unreadable(location, null, intake.findings[0]?.sentence ?? 'there is nothing that Pour reads')
+  if (intake.found.length === 0) {
+    // a finding names its file already
+    const said = intake.findings[0]?.sentence
+    throw said ? new PourError({ kind: 'unreadable', file: null, place: null, matter: said }) : unreadable(location, null, 'there is nothing that Pour reads')
+  }
   const brought: Brought[] & { intake?: Intake } = intake.found.map((found: Found, i) => ({ spec: { ...found.spec, id: `${location}#${i}` }, facts: found.facts }))
   brought.intake = intake
   return brought

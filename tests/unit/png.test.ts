@@ -61,7 +61,7 @@ test('a frame of 7680x4320 is written and read', async () => {
 
 test('what sharp writes is read, interlaced and with a palette too', async () => {
   const frame = noise({ width: 37, height: 23, depth: 8, runs: 0.7 })
-  const raw = (f: Frame): sharp.Sharp => sharp(Buffer.from(f.samples.buffer), { raw: { width: f.width, height: f.height, channels: 4 } })
+  const raw = (f: Frame) => sharp(Buffer.from(f.samples.buffer), { raw: { width: f.width, height: f.height, channels: 4 } })
   for (const options of [{}, { progressive: true }, { palette: true, colours: 16 }, { palette: true, colours: 16, progressive: true }]) {
     const bytes = await raw(frame).png(options).toBuffer()
     expect((await read(bytes)).samples).toEqual((await sharpFrame(bytes)).samples)

@@ -1,0 +1,79 @@
+import { expect, test } from '@playwright/test'
+import { cell, complaints } from './support'
+
+test('the demo opens, is examined, pours, and every pour is proven', async ({ page }) => {
+  const heard = complaints(page)
+  await page.goto('/')
+  await expect(page.getByRole('heading', { name: 'Fernbrook visitor screens' })).toBeVisible()
+  await expect(page.getByRole('rowheader')).toHaveCount(4)
+  for (const tag of ['frames are missing', 'first frame repeats', 'background left on']) await expect(page.getByText(tag)).toBeVisible()
+  // the rate of the arrow is not known, so no film can be made of it
+  await expect(cell(page, 0, 0)).toHaveAttribute('data-state', 'Not possible')
+  await expect(cell(page, 1, 0)).toContainText('about')
+
+  await page.keyboard.press('p')
+  for (const [row, column] of [[0, 1], [1, 0], [1, 1], [1, 2], [2, 0], [2, 1], [2, 2], [3, 0], [3, 1], [3, 2]] as const) await expect(cell(page, row, column)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
+
+  await cell(page, 1, 2).click()
+  await page.getByRole('button', { name: 'See proof' }).click()
+  await expect(page.locator('[data-verdict]')).toHaveAttribute('data-kind', 'identical')
+  await expect(page.locator('[data-verdict]')).toContainText('Every code of all 25 frames is equal')
+  await expect(page.locator('[data-station=alpha-off]')).toContainText('Nothing is see-through')
+  await expect(page.locator('[data-station=always-straight]')).toContainText('Right as it is')
+  // the browser really plays the file: all frames were drawn over the backdrop and read back
+  await expect(page.locator('[data-station=this-browser]')).toContainText('Right: 25 frames over #4a7ba6')
+  expect(heard).toEqual([])
+})
+
+test('the strap whose background was left on is told apart on the bench', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('rowheader').filter({ hasText: 'strap on page' }).getByRole('button').dblclick()
+  await expect(page.getByText('Alpha is solid in every pixel of all 24 frames; the background is one flat colour')).toBeVisible()
+})
+
+test('the viewer answers to its keys: frames, views, backdrops, zoom, marks, and the loupe reads codes', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('rowheader').filter({ hasText: 'moth' }).getByRole('button').dblclick()
+  await expect(page.getByText('frame 1 of 25')).toBeVisible()
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('Shift+ArrowRight')
+  await expect(page.getByText('frame 12 of 25')).toBeVisible()
+  await page.keyboard.press('End')
+  await expect(page.getByText('frame 25 of 25')).toBeVisible()
+  await page.keyboard.press('3')
+  await expect(page.locator('.caption')).toHaveText('Colour over black')
+  await page.keyboard.press('v')
+  await expect(page.locator('.caption')).toHaveText('Colour without alpha')
+  await page.keyboard.press('v')
+  await expect(page.locator('.caption')).toHaveText('Alpha as grey')
+  await page.keyboard.press('z')
+  await expect(page.getByTitle('Zoom (Z)')).toHaveText('100 %')
+  await page.keyboard.press('Home')
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('i')
+  await expect(page.getByText('frame 2 of 25')).toBeVisible()
+  const stage = page.locator('.stage')
+  const box = (await stage.boundingBox())!
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
+  await expect(page.locator('.loupe')).toContainText(/x 3\d\d y 1\d\d · r \d+ g \d+ b \d+ · a 65535 100 %/)
+  await page.keyboard.press('Space')
+  await expect(page.getByText(/frame ([3-9]|1\d) of 25/)).toBeVisible()
+})
+
+test('themes change with one key, keys are listed, and no key fires while typing', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByRole('rowheader')).toHaveCount(4)
+  await page.keyboard.press('d')
+  await expect(page.locator('html')).toHaveClass(/dim/)
+  await page.keyboard.press('?')
+  await expect(page.getByText('mark where the range begins and ends')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await page.getByRole('heading', { name: 'Fernbrook visitor screens' }).dblclick()
+  await page.getByLabel('Name of the job').fill('')
+  await page.getByLabel('Name of the job').pressSequentially('dppd')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { name: 'dppd' })).toBeVisible()
+  await expect(page.locator('html')).toHaveClass(/dim/)
+  await expect(page.locator('[data-state^=Pouring], [data-state=Waiting]')).toHaveCount(0)
+  await expect(page.getByText('Nothing is running.')).toBeVisible()
+})

@@ -1,0 +1,66 @@
+/** What end-to-end tests share: pictures made by the core, ways to drop them, and the state of cells. */
+import path from 'node:path'
+import { expect, type Download, type Locator, type Page } from '@playwright/test'
+import { readFile } from 'node:fs/promises'
+import { encodePng } from '../../core/formats/png/encode'
+import type { Frame } from '../../core/frame/frame'
+import { nodeHost } from '../../platform/node/host'
+import { noise } from '../unit/support'
+
+const host = nodeHost(path.resolve(import.meta.dirname, '../../core/kernels/build/kernels.wasm'))
+
+export interface Dropped {
+  name: string
+  bytes: Uint8Array
+}
+
+export async function png(name: string, frame: Frame): Promise<Dropped> {
+  return { name, bytes: await encodePng(await host, frame) }
+}
+
+export function picture(seed: number, width = 48, height = 32, depth: 8 | 16 = 8): Frame {
+  return noise({ width, height, depth, seed, runs: 0.8 })
+}
+
+/** A numbered sequence; `leaveOut` are missing numbers. */
+export async function sequence(name: string, count: number, { leaveOut = [] as number[], width = 48, height = 32, depth = 8 as 8 | 16 } = {}): Promise<Dropped[]> {
+  const numbers = Array.from({ length: count }, (_, i) => i + 1).filter(n => !leaveOut.includes(n))
+  return Promise.all(numbers.map(n => png(`${name}_${String(n).padStart(4, '0')}.png`, picture(n, width, height, depth))))
+}
+
+/** Drops files on the page as a person would. */
+export async function drop(page: Page, files: readonly Dropped[]): Promise<void> {
+  const sent = files.map(({ name, bytes }) => ({ name, data: Buffer.from(bytes).toString('base64') }))
+  const transfer = await page.evaluateHandle(given => {
+    const data = new DataTransfer()
+    for (const { name, data: text } of given) data.items.add(new File([Uint8Array.from(atob(text), c => c.charCodeAt(0))], name))
+    return data
+  }, sent)
+  await page.dispatchEvent('main', 'dragenter', { dataTransfer: transfer })
+  await page.dispatchEvent('main', 'drop', { dataTransfer: transfer })
+}
+
+/** Answers the question for a rate. */
+export async function giveRate(page: Page, rate: string): Promise<void> {
+  await page.getByLabel('Frames per second').fill(rate)
+  await page.getByRole('button', { name: 'Take this rate' }).click()
+  await expect(page.getByRole('dialog')).toBeHidden()
+}
+
+export function cell(page: Page, row: number, column: number): Locator {
+  return page.locator('[role=row]').nth(row + 1).locator('[data-cell]').nth(column)
+}
+
+export async function bytesOf(download: Download): Promise<Uint8Array> {
+  return new Uint8Array(await readFile(await download.path()))
+}
+
+/** Everything the page complained about; a test ends by expecting none of it. */
+export function complaints(page: Page): string[] {
+  const found: string[] = []
+  page.on('pageerror', error => found.push(error.message))
+  page.on('console', message => {
+    if (message.type() === 'error') found.push(message.text())
+  })
+  return found
+}

@@ -1,0 +1,198 @@
+import { unzipSync } from 'fflate'
+import { ALL_FORMATS, BufferSource, Input } from 'mediabunny'
+import { expect, test, type Page } from '@playwright/test'
+import { formatById } from '../../core/formats/registry'
+import { bytesFile, firstDifference, sharpFrame, testHost } from '../unit/support'
+import { bytesOf, cell, complaints, drop, giveRate, picture, png, sequence } from './support'
+
+/** Files are chosen through an input, which the test can fill; the newer chooser cannot be driven from outside. */
+async function plainChooser(page: Page): Promise<void> {
+  await page.addInitScript(() => Reflect.deleteProperty(window, 'showOpenFilePicker'))
+}
+
+/** A folder of the browser's own stands in for the one a person would choose; what is written there is real. */
+async function ownFolder(page: Page): Promise<void> {
+  await page.addInitScript(() => {
+    Object.assign(window, { showDirectoryPicker: async () => (await navigator.storage.getDirectory()).getDirectoryHandle('out', { create: true }) })
+  })
+}
+
+async function download(page: Page): Promise<Uint8Array> {
+  const waiting = page.waitForEvent('download')
+  await page.getByRole('button', { name: 'Download' }).click()
+  return bytesOf(await waiting)
+}
+
+test('an empty job says what to do, and files come in by choice', async ({ page }) => {
+  const heard = complaints(page)
+  await plainChooser(page)
+  await page.goto('/')
+  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  const chooser = page.waitForEvent('filechooser')
+  await page.getByRole('button', { name: 'Choose files' }).click()
+  const files = await sequence('leaf_25fps', 3)
+  await (await chooser).setFiles(files.map(f => ({ name: f.name, mimeType: 'image/png', buffer: Buffer.from(f.bytes) })))
+  await expect(page.getByRole('rowheader')).toContainText('leaf')
+  await expect(page.getByRole('rowheader')).toContainText('48×32 · 25 f/s · 3')
+  expect(heard).toEqual([])
+})
+
+test('what is wrong with a drop is said and does not stop the rest; edits are undone and redone', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await drop(page, [...(await sequence('vine', 8, { leaveOut: [4] })), await png('vine_0009.png', picture(9, 50, 32)), { name: 'notes.xyz', bytes: new Uint8Array([1, 2, 3]) }, { name: 'cut.png', bytes: (await png('x', picture(1))).bytes.subarray(0, 60) }])
+  await giveRate(page, '12')
+  await expect(page.getByText('cut.png')).toBeVisible()
+  await expect(page.getByText('notes.xyz')).toBeVisible()
+  const head = page.getByRole('rowheader')
+  await expect(head).toContainText('48×32 · 12 f/s · 7')
+  await head.getByRole('button').click()
+  await expect(page.getByText('vine_0009.png (50x32)')).toBeVisible()
+  await expect(page.getByText('Picture 4 is missing between 1 and 8')).toBeVisible()
+  await page.getByRole('button', { name: 'Hold the picture before' }).first().click()
+  await expect(head).toContainText('12 f/s · 8')
+  await page.keyboard.press('Control+z')
+  await expect(head).toContainText('12 f/s · 7')
+  await page.keyboard.press('Control+Shift+z')
+  await expect(head).toContainText('12 f/s · 8')
+})
+
+test('what is downloaded is read right by decoders that are not ours, and all of it survives a reload', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await drop(page, await sequence('moth_24fps', 5, { depth: 16 }))
+  await expect(cell(page, 0, 2)).toContainText('about')
+  await page.keyboard.press('p')
+  for (const column of [1]) await expect(cell(page, 0, column)).toHaveAttribute('data-state', 'Identical')
+  await expect(cell(page, 0, 0)).toHaveAttribute('data-state', 'Identical')
+  await expect(cell(page, 0, 2)).toHaveAttribute('data-state', 'Identical')
+  await page.reload()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Identical')
+
+  await cell(page, 0, 1).click()
+  const pictures = unzipSync(await download(page))
+  expect(Object.keys(pictures)).toEqual([1, 2, 3, 4, 5].map(n => `moth_000${n}.png`))
+  for (let n = 1; n <= 5; n++) expect(firstDifference((await sharpFrame(pictures[`moth_000${n}.png`]!)).samples, picture(n, 48, 32, 16).samples)).toBeNull()
+
+  await cell(page, 0, 0).click()
+  const film = await download(page)
+  const input = new Input({ source: new BufferSource(film.slice().buffer), formats: ALL_FORMATS })
+  const track = (await input.getPrimaryVideoTrack())!
+  expect(await track.computeDuration()).toBeCloseTo(5 / 24, 9)
+  const opened = await formatById('quicktime-animation').open('film', [bytesFile('film.mov', film)], await testHost())
+  for (let n = 1; n <= 5; n++) expect(firstDifference((await opened.frame(n - 1)).samples, picture(n, 48, 32, 16).samples.map(code => Math.round(code / 257)))).toBeNull()
+
+  await cell(page, 0, 2).click()
+  const animated = await download(page)
+  expect(firstDifference((await sharpFrame(animated)).samples, picture(1, 48, 32, 16).samples.map(code => Math.round(code / 257)))).toBeNull()
+})
+
+test('a long pour is cancelled at once, and offered again when the page was closed meanwhile', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await drop(page, await sequence('long_25fps', 120, { width: 640, height: 480 }))
+  await expect(cell(page, 0, 0)).toContainText('about', { timeout: 60_000 })
+  await cell(page, 0, 1).click()
+  await page.getByRole('button', { name: 'Pour this cell' }).click()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', /Pouring [1-9]/)
+  await page.locator('footer').getByRole('button', { name: 'Cancel' }).click()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Not poured', { timeout: 1000 })
+
+  await page.getByRole('button', { name: 'Pour this cell' }).click()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', /Pouring [1-9]/)
+  await page.reload()
+  await expect(page.getByText('One pour was cut off when the page was closed.')).toBeVisible()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Cut off')
+  await page.getByRole('button', { name: 'Pour again' }).click()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
+})
+
+test('a picture that breaks in the middle fails in its cell, with the cause and another try', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  const files = await sequence('bad_25fps', 4)
+  const broken = files[2]!.bytes.slice()
+  broken.fill(7, 70, 90)
+  await drop(page, [files[0]!, files[1]!, { name: files[2]!.name, bytes: broken }, files[3]!])
+  await cell(page, 0, 1).click()
+  await page.getByRole('button', { name: 'Pour this cell' }).click()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Failed')
+  await expect(page.getByRole('alert')).toContainText('bad_25fps_0003.png, chunk')
+  await expect(page.getByRole('button', { name: 'Try again' })).toBeVisible()
+})
+
+test('pictures go straight into a folder, and its policy for names holds', async ({ page }) => {
+  await ownFolder(page)
+  await page.goto('/')
+  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await drop(page, await sequence('pot_25fps', 3))
+  await expect(cell(page, 0, 1)).toContainText('about')
+  await page.getByRole('button', { name: 'Pour into folder…' }).click()
+  for (const column of [0, 1, 2]) await expect(cell(page, 0, column)).toHaveAttribute('data-state', 'Identical')
+  const listing = await page.evaluate(async () => {
+    const names: string[] = []
+    const out = await (await navigator.storage.getDirectory()).getDirectoryHandle('out')
+    for await (const [name, handle] of out as unknown as AsyncIterable<[string, FileSystemHandle]>) {
+      names.push(name)
+      if (handle.kind === 'directory') for await (const [inner] of handle as unknown as AsyncIterable<[string]>) names.push(`${name}/${inner}`)
+    }
+    return names.sort()
+  })
+  expect(listing).toEqual(['pot_Compositing_frames', 'pot_Compositing_frames/pot_0001.png', 'pot_Compositing_frames/pot_0002.png', 'pot_Compositing_frames/pot_0003.png', 'pot_Editor_hand-over.mov', 'pot_Web_page.png'])
+
+  await page.getByRole('columnheader').nth(2).getByRole('button').click()
+  await page.getByRole('button', { name: 'Open outlet' }).click()
+  await page.getByText('Stop', { exact: true }).click()
+  await page.getByRole('link', { name: 'Board' }).click()
+  await cell(page, 0, 1).click()
+  await page.getByRole('button', { name: 'Pour again' }).click()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Failed')
+  await expect(page.getByRole('alert')).toContainText('was poured already, and this outlet stops')
+})
+
+test('an outlet offers only what its format can hold, says why, and travels as text', async ({ page, context }) => {
+  await context.grantPermissions(['clipboard-read', 'clipboard-write'])
+  await page.goto('/outlets')
+  await page.getByRole('button', { name: 'Editor hand-over' }).click()
+  await page.getByText('Premultiplied', { exact: true }).click()
+  await expect(page.getByText('graphics mode 0x102 on black, 0x101 on white')).toBeVisible()
+  await page.getByLabel('Matte colour').fill('#3fae4b')
+  await expect(page.getByText('The receiver must be told of #3fae4b.')).toBeVisible()
+  await page.getByRole('button', { name: 'Copy as text' }).click()
+  await page.locator('h1').click()
+  await page.keyboard.press('Control+v')
+  await expect(page.getByRole('navigation', { name: 'Outlets' }).getByRole('button')).toHaveCount(4)
+  await expect(page.getByRole('navigation', { name: 'Outlets' }).getByRole('button').last()).toContainText('premultiplied on #3fae4b')
+  // moving to a format that is straight by its standard drops the choice and gives the reason
+  await page.locator('.el-select').filter({ hasText: 'QuickTime Animation' }).click()
+  await page.getByRole('option', { name: 'PNG sequence' }).click()
+  await expect(page.getByText('PNG is defined as straight')).toBeVisible()
+  await expect(page.getByText('Premultiplied', { exact: true })).toHaveCount(0)
+})
+
+test('two tabs of one job add to each other', async ({ page, context }) => {
+  await page.goto('/outlets')
+  const other = await context.newPage()
+  await other.goto('/outlets')
+  const names = (of: Page) => of.getByRole('navigation', { name: 'Outlets' }).getByRole('button')
+  await expect(names(other)).toHaveCount(3)
+  await page.getByRole('button', { name: 'Duplicate' }).click()
+  await expect(names(other)).toHaveCount(4)
+  await other.getByRole('button', { name: 'Duplicate' }).click()
+  await expect(names(page)).toHaveCount(5)
+  // undo takes back only this tab's own edit
+  await page.keyboard.press('Control+z')
+  await expect(names(page)).toHaveCount(4)
+  await expect(names(other)).toHaveCount(4)
+})
+
+test('every answer isolates the page, and nothing may frame it or run a foreign script', async ({ request, page }) => {
+  const headers = (await request.get('/')).headers()
+  expect(headers['cross-origin-opener-policy']).toBe('same-origin')
+  expect(headers['cross-origin-embedder-policy']).toBe('require-corp')
+  expect(headers['x-frame-options']).toBe('DENY')
+  expect(headers['content-security-policy']).toContain("frame-ancestors 'none'")
+  expect(headers['content-security-policy']).not.toMatch(/script-src[^;]*unsafe-inline/)
+  await page.goto('/')
+  expect(await page.evaluate(() => window.crossOriginIsolated)).toBe(true)
+})

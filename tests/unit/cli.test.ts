@@ -1,0 +1,128 @@
+import { execFile } from 'node:child_process'
+import { mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import sharp from 'sharp'
+import { afterAll, beforeAll, expect, test } from 'vitest'
+import { FormatsOutput } from '../../cli/formats'
+import { InspectOutput } from '../../cli/inspect'
+import { encodePng } from '../../core/formats/png/encode'
+import { FORMAT_IDS } from '../../core/formats/format'
+import { ProofReport } from '../../core/proof/report'
+import { firstDifference, noise, root, sharpFrame, testHost, truth, vectors } from './support'
+
+const script = path.join(root, 'dist/cli/pour.mjs')
+let folder: string
+
+interface Ended {
+  code: number
+  out: string
+  error: string
+}
+
+/** Runs the command line as a pipeline would. */
+function call(...args: string[]): Promise<Ended> {
+  return new Promise(resolve => {
+    execFile(process.execPath, [script, ...args], { cwd: folder, maxBuffer: 1 << 26 }, (error, out, err) => resolve({ code: error ? Number(error.code) : 0, out, error: err }))
+  })
+}
+
+beforeAll(async () => {
+  const { buildCommandLine } = (await import(path.join(root, 'scripts/build.mjs'))) as { buildCommandLine(): Promise<string> }
+  await buildCommandLine()
+  folder = await mkdtemp(path.join(tmpdir(), 'pour-cli-'))
+  const host = await testHost()
+  for (let n = 1; n <= 4; n++) await writeFile(path.join(folder, `wide_${n}.png`), await encodePng(host, noise({ width: 20, height: 12, depth: 16, seed: n })))
+})
+afterAll(() => rm(folder, { recursive: true }))
+
+test('formats lists the registry with fixed ids', async () => {
+  const { code, out } = await call('formats', '--json')
+  expect(code).toBe(0)
+  expect(FormatsOutput.parse(JSON.parse(out)).map(f => f.id)).toEqual([...FORMAT_IDS])
+})
+
+test('inspect says what a file is', async () => {
+  const { code, out } = await call('inspect', path.join(vectors, 'rle32-premultiplied.mov'), '--json')
+  expect(code).toBe(0)
+  const found = InspectOutput.parse(JSON.parse(out))
+  expect(found).toMatchObject({ width: 96, height: 64, frames: 6, rate: [12, 1], bitDepth: 8, alpha: { mode: 'premultiplied', matte: '#000000' } })
+  expect(found.findings.map(f => f.id)).toContain('unlabelled-premultiplied')
+  expect((await call('inspect', folder)).out).toContain('wide')
+})
+
+test('frames decodes to straight PNG, code for code', async () => {
+  expect((await call('frames', path.join(vectors, 'rle32.mov'), '--to', 'frames')).code).toBe(0)
+  expect((await readdir(path.join(folder, 'frames'))).sort()).toEqual(['0001.png', '0002.png', '0003.png', '0004.png', '0005.png', '0006.png'])
+  for (let n = 1; n <= 6; n++) {
+    const bytes = await readFile(path.join(folder, 'frames', `000${n}.png`))
+    expect(firstDifference((await sharpFrame(bytes)).samples, (await truth('straight8', n)).samples)).toBeNull()
+  }
+  expect((await call('frames', path.join(vectors, 'rle24.mov'), '--to', 'deep', '--depth', '16')).code).toBe(0)
+  expect((await sharp(await readFile(path.join(folder, 'deep/0001.png'))).metadata()).depth).toBe('ushort')
+})
+
+test('convert and prove agree, and a pour is the same bytes each time', async () => {
+  const to = ['--rate', '24000/1001', '--json', '--set', 'existing=replace']
+  const first = await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'apng', '--to', 'a.png', ...to)
+  expect(first.code).toBe(0)
+  expect(JSON.parse(first.out)).toMatchObject({ verdict: 'identical', frames: 6 })
+  const bytes = await readFile(path.join(folder, 'a.png'))
+  await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'apng', '--to', 'a.png', ...to)
+  expect(Buffer.compare(bytes, await readFile(path.join(folder, 'a.png')))).toBe(0)
+
+  expect((await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'quicktime-animation', '--alpha', 'premultiplied', '--matte', '#ffffff', '--to', 'w.mov')).code).toBe(0)
+  const inspected = InspectOutput.parse(JSON.parse((await call('inspect', 'w.mov', '--json')).out))
+  expect(inspected.alpha).toMatchObject({ mode: 'premultiplied', matte: '#ffffff', claim: { mode: 'premultiplied' } })
+  const proof = await call('prove', path.join(vectors, 'rle32.mov'), 'w.mov', '--json')
+  expect(ProofReport.parse(JSON.parse(proof.out)).verdict).toBe('identical')
+  expect(proof.code).toBe(0)
+})
+
+test('a premultiplied film is not taken for straight: the whole way comes out as it went in', async () => {
+  const converted = await call('convert', path.join(vectors, 'rle32-premultiplied.mov'), '--format', 'quicktime-animation', '--alpha', 'premultiplied', '--to', 'p.mov', '--json')
+  expect(JSON.parse(converted.out).verdict).toBe('identical')
+  await call('frames', 'p.mov', '--to', 'p', '--source-alpha', 'straight')
+  const stored = await sharpFrame(await readFile(path.join(folder, 'p/0003.png')))
+  expect(firstDifference(stored.samples, (await truth('premultiplied8', 3)).samples)).toBeNull()
+})
+
+test('a sequence goes to a ZIP or a folder at its depth', async () => {
+  expect((await call('convert', 'wide_1.png', '--format', 'png-sequence', '--to', 'one')).code).toBe(0)
+  const done = await call('convert', folder, '--format', 'png-sequence', '--depth', '16', '--to', 'out.zip', '--json')
+  expect(JSON.parse(done.out)).toMatchObject({ verdict: 'identical', frames: 6 })
+})
+
+test('ends with 2 for a wrong call', async () => {
+  for (const args of [['pour'], ['inspect'], ['convert', 'x', '--to', 'y'], ['convert', 'x', '--format', 'nothing', '--to', 'y'], ['inspect', 'x', '--depth', '8'], ['frames', 'x', '--to', 'y', '--depth', '9'], ['convert', path.join(vectors, 'rle32.mov'), '--format', 'apng', '--to', 'y.png', '--set', 'nothing=1'], ['formats', '--nonsense']]) {
+    const { code, error } = await call(...args)
+    expect([args.join(' '), code]).toEqual([args.join(' '), 2])
+    expect(error.trim().split('\n')).toHaveLength(1)
+  }
+})
+
+test('ends with 3 for input that cannot be read, naming the file', async () => {
+  await writeFile(path.join(folder, 'cut.mov'), (await readFile(path.join(vectors, 'rle32.mov'))).subarray(0, 5000))
+  for (const place of ['nowhere.mov', 'cut.mov']) {
+    const { code, error } = await call('inspect', place)
+    expect(code).toBe(3)
+    expect(error).toContain(place)
+    expect(error).not.toMatch(/\n\s+at /)
+    expect(error.split(place)).toHaveLength(2)
+  }
+})
+
+test('ends with 4 for a broken proof', async () => {
+  const { code, out } = await call('prove', path.join(vectors, 'rle32.mov'), path.join(vectors, 'rle24.mov'), '--json')
+  expect(code).toBe(4)
+  expect(ProofReport.parse(JSON.parse(out))).toMatchObject({ verdict: 'broken' })
+})
+
+test('ends with 5 for what is not possible', async () => {
+  expect((await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'png-sequence', '--alpha', 'premultiplied', '--to', 'z')).code).toBe(5)
+  expect((await call('convert', 'wide_1.png', '--format', 'apng', '--to', 'still.png')).code).toBe(5)
+  await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'apng', '--to', 'there.png')
+  const again = await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'apng', '--to', 'there.png')
+  expect(again.code).toBe(5)
+  expect(again.error).toContain('existing=replace')
+})

@@ -1,0 +1,84 @@
+import fc from 'fast-check'
+import { expect, test } from 'vitest'
+import { formats, formatById } from '../../core/formats/registry'
+import { fillName, freeName, frameNumber, safeName, unknownFields } from '../../core/outlet/names'
+import { newOutlet, Outlet, outletProblems, tagLine, withFormat } from '../../core/outlet/outlet'
+import { planPour, pourProblems, rangeTaken } from '../../core/outlet/plan'
+import type { SourceFacts } from '../../core/source/source'
+
+const facts: SourceFacts = { name: 'Name strap', format: 'png-sequence', kind: 'PNG sequence', width: 640, height: 360, frames: 48, rate: [24000, 1001], rateFrom: 'name', bitDepth: 8, claim: { mode: 'straight', matte: null, says: '' }, colour: null, pixelAspect: [1, 1], plays: null, bytes: 1, findings: [] }
+
+test('every format makes an outlet that has nothing against it and parses', () => {
+  for (const format of formats) {
+    const outlet = newOutlet('x', format)
+    expect(outletProblems(outlet)).toEqual([])
+    expect(Outlet.parse(outlet)).toEqual(outlet)
+    expect(tagLine(outlet)).toContain(format.tag)
+  }
+})
+
+test('what a format cannot hold is refused with the reason', () => {
+  const premultiplied = { ...newOutlet('x', formatById('png-sequence')), alpha: { mode: 'premultiplied' as const, matte: '#000000' } }
+  expect(outletProblems(premultiplied)[0]).toMatch(/PNG is defined as straight/)
+  expect(outletProblems({ ...newOutlet('x', formatById('quicktime-animation')), depth: 16 })[0]).toMatch(/no depth of 16 bits/)
+  expect(outletProblems({ ...newOutlet('x', formatById('png-sequence')), framePattern: 'same' })[0]).toMatch(/\{frame\}/)
+  expect(outletProblems({ ...newOutlet('x', formatById('apng')), options: { plays: -1 } })[0]).toMatch(/whole number/)
+})
+
+test('moving an outlet to another format keeps what that one allows', () => {
+  const animation = { ...newOutlet('x', formatById('quicktime-animation'), 'Mine'), alpha: { mode: 'premultiplied' as const, matte: '#ffffff' }, startNumber: 100 }
+  const png = withFormat(animation, formatById('png-sequence'))
+  expect(png).toMatchObject({ name: 'Mine', alpha: { mode: 'straight' }, depth: 8, startNumber: 100 })
+  expect(outletProblems(png)).toEqual([])
+})
+
+test('a film without a rate is not possible, a sequence is', () => {
+  const unknown = { ...facts, rate: null }
+  expect(pourProblems(unknown, newOutlet('x', formatById('apng')), null)[0]).toMatch(/needs a rate/)
+  expect(pourProblems(unknown, newOutlet('x', formatById('png-sequence')), null)).toEqual([])
+  expect(pourProblems({ ...facts, width: 70000 }, newOutlet('x', formatById('quicktime-animation')), null)[0]).toMatch(/larger than/)
+  expect(pourProblems(facts, { ...newOutlet('x', formatById('apng')), namePattern: '{sauce}' }, null)[0]).toMatch(/\{sauce\}/)
+})
+
+test('ranges: marked, all, or frames; beyond the source they are cut or refused', () => {
+  const outlet = newOutlet('x', formatById('apng'))
+  expect(rangeTaken(outlet, facts, { from: 5, to: 9 })).toEqual({ from: 5, to: 9 })
+  expect(rangeTaken({ ...outlet, range: 'all' }, facts, { from: 5, to: 9 })).toEqual({ from: 1, to: 48 })
+  expect(rangeTaken({ ...outlet, range: { from: 40, to: 99 } }, facts, null)).toEqual({ from: 40, to: 48 })
+  expect(pourProblems(facts, { ...outlet, range: { from: 60, to: 99 } }, null)[0]).toMatch(/has 48/)
+})
+
+test('the plan names every picture and numbers from where it is told', () => {
+  const outlet = { ...newOutlet('x', formatById('png-sequence'), 'Comp'), namePattern: '{source}_{outlet}_{depth}_{rate}', framePattern: '{source}.{frame}', digits: 5, startNumber: 1001, range: { from: 2, to: 4 } }
+  const plan = planPour(facts, outlet, null)
+  expect(plan.frames).toEqual([1, 2, 3])
+  expect(plan.fileName).toBe('Name_strap_Comp_16bit_23.976fps.zip')
+  expect(plan.deliverable.names).toEqual(['Name_strap.01001.png', 'Name_strap.01002.png', 'Name_strap.01003.png'])
+})
+
+test('names are fit for every file system', () => {
+  fc.assert(
+    fc.property(fc.string({ unit: 'binary', maxLength: 200 }), text => {
+      const name = safeName(text)
+      expect(name).not.toMatch(/[<>:"/\\|?*\u0000-\u001f\u007f\s]/)
+      expect(name.length).toBeGreaterThan(0)
+      expect(name.length).toBeLessThanOrEqual(121)
+      expect(name).not.toMatch(/^\.|^(con|nul|com1)$/i)
+    }),
+    { numRuns: 500 }
+  )
+  expect(safeName('../../etc/passwd')).not.toContain('/')
+  expect(safeName('CON')).toBe('_CON')
+})
+
+test('fields without a value vanish with the separator before them', () => {
+  expect(fillName('{source}_{span}_{frame}', { source: 'moth', frame: '0001' })).toBe('moth_0001')
+  expect(unknownFields('{source}_{nothing}')).toEqual(['nothing'])
+  expect(frameNumber(7, 4)).toBe('0007')
+})
+
+test('a taken name gets the first free number', () => {
+  const taken = new Set(['a.mov', 'a_2.mov'])
+  expect(freeName('a.mov', name => taken.has(name))).toBe('a_3.mov')
+  expect(freeName('b.mov', name => taken.has(name))).toBe('b.mov')
+})

@@ -1,0 +1,198 @@
+import { describe, expect, test } from 'vitest'
+import { memorySink, zipSink, type ByteSink } from '../../core/files/sinks'
+import { listZip } from '../../core/files/zip'
+import { memoryReader } from '../../core/files/file'
+import { formatById } from '../../core/formats/registry'
+import { newOutlet } from '../../core/outlet/outlet'
+import { planPour, type PourPlan } from '../../core/outlet/plan'
+import { estimateSize, pour } from '../../core/pour/pour'
+import { openSource, specAsFound } from '../../core/source/open'
+import type { SourceSpec } from '../../core/source/source'
+import { inOrder, type Pool } from '../../core/work/pool'
+import { createPool, type Thread } from '../../platform/pool'
+import { inlinePool } from '../../platform/node/pool'
+import { PourError } from '../../core/errors'
+import { bytesFile, noise, testHost, writeFilm } from './support'
+
+const host = await testHost()
+const COUNT = 12
+
+async function sourceOf(depth: 8 | 16 = 8): Promise<SourceSpec> {
+  const frames = Array.from({ length: COUNT }, (_, i) => noise({ width: 17, height: 11, depth, seed: i + 1 }))
+  return specAsFound('s', 'moth', 'apng', [bytesFile('moth.png', await writeFilm('apng', frames))])
+}
+
+async function planFor(source: SourceSpec, format: string): Promise<PourPlan> {
+  return planPour((await openSource(source, host)).facts, newOutlet('o', formatById(format)), null)
+}
+
+/** A pool that answers late and out of order, and counts how much is in flight. */
+function slowPool(size: number): Pool & { most: number } {
+  const inner = inlinePool(host, size)
+  let flying = 0
+  const pool: Pool & { most: number } = {
+    ...inner,
+    most: 0,
+    async run(...task: Parameters<Pool['run']>) {
+      pool.most = Math.max(pool.most, ++flying)
+      await new Promise(resolve => setTimeout(resolve, Math.random() * 8))
+      try {
+        return (await inner.run(...task)) as never
+      } finally {
+        flying--
+      }
+    }
+  }
+  return pool
+}
+
+describe('pouring', () => {
+  test('frames arrive in order though workers end out of order, and no more than two a worker are in flight', async () => {
+    const source = await sourceOf()
+    const pool = slowPool(3)
+    const sink = memorySink()
+    const seen: number[] = []
+    await pour(source, await planFor(source, 'quicktime-animation'), { kind: 'film', sink }, pool, ({ done }) => seen.push(done))
+    expect(seen).toEqual(Array.from({ length: COUNT + 1 }, (_, i) => i))
+    expect(pool.most).toBeLessThanOrEqual(6)
+    const back = await openSource(specAsFound('b', 'b', 'quicktime-animation', [bytesFile('b.mov', sink.bytes())]), host)
+    for (let i = 0; i < COUNT; i++) expect((await back.frame(i)).samples).toEqual(noise({ width: 17, height: 11, depth: 8, seed: i + 1 }).samples)
+  })
+
+  test('a slow sink holds the workers back', async () => {
+    const source = await sourceOf()
+    let held = 0
+    let inside = 0
+    const sink: ByteSink = {
+      ...memorySink(),
+      async append() {
+        held = Math.max(held, ++inside)
+        await new Promise(resolve => setTimeout(resolve, 3))
+        inside--
+      }
+    }
+    const pool = slowPool(2)
+    await pour(source, await planFor(source, 'apng'), { kind: 'film', sink }, pool, () => undefined)
+    expect(held).toBe(1)
+    expect(pool.most).toBeLessThanOrEqual(4)
+  })
+
+  test('cancelling rejects with an AbortError and takes back what was written', async () => {
+    const source = await sourceOf()
+    const stop = new AbortController()
+    let aborted = false
+    const sink: ByteSink = { ...memorySink(), abort: () => Promise.resolve(void (aborted = true)) }
+    const running = pour(source, await planFor(source, 'apng'), { kind: 'film', sink }, slowPool(2), ({ done }) => done === 3 && stop.abort(), stop.signal)
+    await expect(running).rejects.toMatchObject({ name: 'AbortError' })
+    expect(aborted).toBe(true)
+  })
+
+  test('a sink that fails fails the pour with its own reason', async () => {
+    const source = await sourceOf()
+    const sink: ByteSink = { ...memorySink(), append: () => Promise.reject(new Error('the disk is full')) }
+    await expect(pour(source, await planFor(source, 'apng'), { kind: 'film', sink }, inlinePool(host), () => undefined)).rejects.toThrow('the disk is full')
+  })
+
+  test('a sequence becomes a ZIP of its pictures, whose size was told beforehand', async () => {
+    const source = await sourceOf(16)
+    const plan = await planFor(source, 'png-sequence')
+    const sink = memorySink()
+    await pour(source, plan, { kind: 'pictures', sink: zipSink(sink, new Date(1980, 0, 1)) }, inlinePool(host), () => undefined)
+    const bytes = sink.bytes()
+    const list = await listZip(bytesFile('z.zip', bytes), memoryReader('z.zip', bytes))
+    expect(list.map(file => file.path)).toEqual(plan.deliverable.names)
+    const encoded = list.reduce((sum, file) => sum + file.size, 0)
+    expect(formatById('png-sequence').wrappedSize(encoded, plan.deliverable)).toBe(bytes.length)
+  })
+
+  test('the estimate comes from really encoded frames', async () => {
+    const source = await sourceOf()
+    for (const format of ['quicktime-animation', 'apng']) {
+      const plan = await planFor(source, format)
+      const sink = memorySink()
+      await pour(source, plan, { kind: 'film', sink }, inlinePool(host), () => undefined)
+      const estimate = await estimateSize(source, plan, inlinePool(host))
+      expect(Math.abs(estimate / sink.bytes().length - 1)).toBeLessThan(0.2)
+    }
+  })
+})
+
+test('order is kept and the first error stops the rest', async () => {
+  const used: number[] = []
+  let made = 0
+  await expect(
+    inOrder(
+      100,
+      4,
+      i => {
+        made++
+        return i === 5 ? Promise.reject(new Error('five')) : Promise.resolve(i)
+      },
+      i => void used.push(i)
+    )
+  ).rejects.toThrow('five')
+  expect(used).toEqual([0, 1, 2, 3, 4])
+  expect(made).toBeLessThanOrEqual(10)
+})
+
+describe('the pool of threads', () => {
+  interface Fake extends Thread {
+    calls: string[]
+  }
+  const threads: Fake[] = []
+  function fake(run: (name: string) => Promise<unknown>, die?: Promise<Error>): () => Thread {
+    return () => {
+      const thread: Fake = {
+        calls: [],
+        failed: die ?? new Promise(() => undefined),
+        end: () => undefined,
+        face: {
+          async run(name) {
+            thread.calls.push(name)
+            return (await run(name)) as never
+          }
+        }
+      }
+      threads.push(thread)
+      return thread
+    }
+  }
+  const ok = (value: unknown): { ok: true; value: unknown } => ({ ok: true, value })
+
+  test('tasks of now overtake those of later', async () => {
+    const order: unknown[] = []
+    const pool = createPool(1, fake(async () => new Promise(resolve => setTimeout(() => resolve(ok(null)), 2))))
+    const run = (tag: string, priority: 'now' | 'normal' | 'later'): Promise<unknown> => pool.run('look', [] as never, { priority }).then(() => order.push(tag))
+    await Promise.all([run('first', 'later'), run('later', 'later'), run('normal', 'normal'), run('now', 'now')])
+    expect(order).toEqual(['first', 'now', 'normal', 'later'])
+  })
+
+  test('a cancelled task rejects at once and never runs if it was waiting', async () => {
+    threads.length = 0
+    const pool = createPool(1, fake(async () => new Promise(resolve => setTimeout(() => resolve(ok(1)), 30))))
+    const first = pool.run('look', [] as never)
+    const stop = new AbortController()
+    const second = pool.run('encode', [] as never, { signal: stop.signal })
+    stop.abort()
+    await expect(second).rejects.toMatchObject({ name: 'AbortError' })
+    await first
+    expect(threads[0]!.calls).toEqual(['look'])
+  })
+
+  test('a thread that dies fails its task and is replaced', async () => {
+    threads.length = 0
+    let died = false
+    const pool = createPool(1, () => fake(async () => (died ? ok('alive') : new Promise(() => undefined)), died ? undefined : Promise.resolve(new Error('out of memory')))())
+    await expect(pool.run('look', [] as never).finally(() => (died = true))).rejects.toThrow(/out of memory/)
+    expect(await pool.run('look', [] as never)).toBe('alive')
+    expect(threads).toHaveLength(2)
+  })
+
+  test("an error of the core keeps its file, place and matter on the way across", async () => {
+    const plain = { kind: 'unreadable', file: 'a.png', place: 'byte 3', matter: 'it is damaged' }
+    const pool = createPool(1, fake(() => Promise.resolve({ ok: false, error: plain })))
+    const error = await pool.run('look', [] as never).catch((e: unknown) => e)
+    expect(error).toBeInstanceOf(PourError)
+    expect(error).toMatchObject(plain)
+  })
+})
