@@ -24,7 +24,7 @@ export async function frames(location: string, options: Options, call: Call): Pr
   const sink = await folderSink(to)
   for (let i = 0; i < facts.frames; i++) {
     const frame = await call.pool.run('frame', [source, i])
-    const straight = withDepth(withAlphaMode(frame, frame.alpha.mode === 'none' ? frame.alpha : { mode: 'straight' }, call.host.kernels), wanted)
+    const straight = withDepth(withAlphaMode(frame, frame.alpha.mode === 'none' ? frame.alpha : { mode: 'straight' }, call.host.kernels), wanted, call.host.kernels)
     await sink.add(`${String(i + 1).padStart(4, '0')}.png`, await encodePng(call.host, straight))
   }
   if (call.json) call.print(JSON.stringify({ frames: facts.frames, to, bitDepth: wanted }))

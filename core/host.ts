@@ -14,8 +14,6 @@ export interface Host {
 
 /** zlib streams (RFC 1950) and raw deflate (RFC 1951). */
 export interface Deflate {
-  /** A zlib stream of all the bytes, at a middling effort (level 6 where the machine lets one choose). */
-  compress(bytes: Uint8Array): Promise<Uint8Array>
   /**
    * Inflates into exactly `size` bytes. Rejects with a plain Error when the stream is damaged, or holds more or fewer; it
    * never takes more memory than `size` and a fixed window.

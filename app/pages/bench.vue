@@ -125,7 +125,7 @@ function open(other: string): void {
         <p v-if="state?.state === 'locked'" class="bad">{{ state.sentence }} <button class="link" @click="sources.unlock(source.id)">Allow reading</button></p>
         <template v-if="examination">
           <div>
-            <div class="line"><h2>Alpha, all frames</h2><span class="spring" /><span class="mono soft">{{ examination.levels.toLocaleString('en') }} levels</span></div>
+            <div class="line"><h2>Alpha, all frames</h2><span class="spring" /><span class="mono soft">{{ examination.levels.toLocaleString('en') }} {{ examination.levels === 1 ? 'level' : 'levels' }}</span></div>
             <AlphaHistogram :histogram="examination.histogram" />
             <p class="mono soft small">{{ coverage }}</p>
           </div>

@@ -97,7 +97,7 @@ useKeys({ p: () => pourReady() })
         </template>
       </el-dropdown>
       <el-button v-if="canChooseFolder() && ready.length" @click="pourInto">Pour into folder…</el-button>
-      <el-button type="primary" :disabled="!ready.length" @click="pourReady()"><template v-if="ready.length">Pour {{ ready.length }} {{ ready.length === 1 ? 'cell' : 'cells' }}</template><template v-else>Nothing to pour</template> <kbd class="key">P</kbd></el-button>
+      <el-button type="primary" :disabled="!ready.length" @click="pourReady()"><template v-if="ready.length">Pour {{ ready.length }} {{ ready.length === 1 ? 'cell' : 'cells' }}</template><template v-else>{{ pours.current ? 'Pouring' : 'Nothing to pour' }}</template> <kbd class="key">P</kbd></el-button>
     </header>
 
     <div v-if="sources.left.length" class="left" role="status">

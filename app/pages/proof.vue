@@ -134,7 +134,7 @@ function saveReport(): void {
                 <th><span class="visually-hidden">Reading</span></th>
                 <th>asked</th>
                 <th>found</th>
-                <th class="error">largest error</th>
+                <th class="error">error</th>
               </tr>
             </thead>
             <tbody>
@@ -236,7 +236,7 @@ function saveReport(): void {
   display: grid;
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
   gap: 12px;
-  height: 352px;
+  height: 362px;
   flex: none;
 }
 

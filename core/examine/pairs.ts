@@ -4,7 +4,7 @@
  * Sums of both residuals, and of what least squares need to solve M, are kept; and each pair votes.
  */
 import { hexToCodes, type HexColour } from '../colour'
-import { fullCode, type Frame } from '../frame/frame'
+import type { Frame } from '../frame/frame'
 
 /** Residuals are in 8-bit codes, weighted by the pixel's alpha: what cannot be seen cannot decide. */
 export interface PairSums {
@@ -25,6 +25,8 @@ export interface Votes {
   premultiplied: number
 }
 
+const FULL = 65535
+
 /** Distances at which a neighbour is sought, nearest first; soft edges need the far ones. */
 const REACH = [1, 2, 4, 8, 16]
 const AROUND = [
@@ -38,8 +40,15 @@ const AROUND = [
   [-1, -1]
 ] as const
 
-/** Pairs taken from one frame; more would not decide better. */
-const MOST_PAIRS = 20000
+/** Partial pixels asked whether they lie on a rim, and pairs taken from one frame; more would not decide better. */
+const MOST_ASKED = 60000
+const MOST_PAIRS = 8000
+
+/** Every n-th of a list, so that at most `most` are left. */
+function thinned(list: readonly number[], most: number): readonly number[] {
+  const every = Math.ceil(list.length / most)
+  return every <= 1 ? list : list.filter((_, i) => i % every === 0)
+}
 
 /** A vote counts when one prediction misses by over this many codes and the other by less than half as much. */
 const CLEAR_MISS = 4
@@ -62,11 +71,10 @@ export function addPairs(into: PairSums, more: PairSums): void {
   }
 }
 
-function partner(frame: Frame, x: number, y: number, a: number, full: number): number {
-  const { width, height, samples } = frame
+function partner(samples: Uint16Array, width: number, height: number, x: number, y: number, a: number): number {
   for (const reach of REACH) {
     let best = -1
-    let bestAlpha = Math.max(a * 1.15, a + full * 0.04)
+    let bestAlpha = Math.max(a * 1.15, a + FULL * 0.04)
     for (const [dx, dy] of AROUND) {
       const u = x + dx * reach
       const v = y + dy * reach
@@ -83,49 +91,71 @@ function partner(frame: Frame, x: number, y: number, a: number, full: number): n
   return -1
 }
 
-/** Collects the pairs of one frame. `clearColour` is the one colour of its clear pixels, where it has one. */
+/** How near a clear pixel must be for a partial one to lie on an outer rim. */
+const RIM = 3
+
+/**
+ * Whether a partial pixel lies on an outer rim: only there is it surely one colour running out into nothing. Lettering
+ * over a translucent bar has partial pixels too, but they mix two colours, and either reading may seem to explain them.
+ */
+function onRim(samples: Uint16Array, width: number, height: number, x: number, y: number): boolean {
+  for (const [dx, dy] of AROUND) {
+    for (let reach = 1; reach <= RIM; reach++) {
+      const u = x + dx * reach
+      const v = y + dy * reach
+      if (u >= 0 && v >= 0 && u < width && v < height && samples[4 * (v * width + u) + 3]! <= 0) return true
+    }
+  }
+  return false
+}
+
+/** Fewer pixels than this on rims are no evidence; then every partial pixel is asked. */
+const FEW_RIMS = 48
+
+/** Collects the pairs of one frame of 16-bit codes. `clearColour` is the one colour of its clear pixels, where it has one. */
 export function collectPairs(frame: Frame, clearColour: HexColour | null): PairSums {
   const sums = noPairs()
   if (frame.alpha.mode === 'none') return sums
-  const { width, height, samples } = frame
-  const full = fullCode(frame.depth)
-  const toByte = 255 / full
-  let partial = 0
-  for (let i = 3; i < samples.length; i += 4) if (samples[i]! > 0 && samples[i]! < full) partial++
-  const every = Math.max(1, Math.ceil(partial / MOST_PAIRS))
+  const { width, height } = frame
+  const samples = frame.samples as Uint16Array
+  const toByte = 1 / 257
+  const all: number[] = []
+  for (let p = 0, at = 3; at < samples.length; p++, at += 4) {
+    const a = samples[at]!
+    if (a > 0 && a < FULL) all.push(p)
+  }
+  const some = thinned(all, MOST_ASKED)
+  const rims = some.filter(p => onRim(samples, width, height, p % width, Math.floor(p / width)))
+  const partials = thinned(rims.length >= FEW_RIMS ? rims : some, MOST_PAIRS)
   const mattes = { black: [0, 0, 0] as const, white: [255, 255, 255] as const, clear: clearColour ? hexToCodes(clearColour) : null }
-  let turn = 0
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      const i = 4 * (y * width + x)
-      const a = samples[i + 3]!
-      if (a <= 0 || a >= full || turn++ % every !== 0) continue
-      const j = partner(frame, x, y, a, full)
-      if (j < 0) continue
-      const r = a / samples[j + 3]!
-      const weight = (a / full) ** 2
-      sums.count++
-      sums.weight += weight
-      sums.rest2 += weight * (1 - r) ** 2
-      const ci = [samples[i]! * toByte, samples[i + 1]! * toByte, samples[i + 2]! * toByte]
-      const cj = [samples[j]! * toByte, samples[j + 1]! * toByte, samples[j + 2]! * toByte]
-      let missStraight = 0
-      for (let c = 0; c < 3; c++) {
-        const difference = ci[c]! - cj[c]!
-        const d = ci[c]! - r * cj[c]!
-        sums.straight += weight * difference * difference
-        sums.restD[c]! += weight * (1 - r) * d
-        sums.d2 += weight * d * d
-        missStraight = Math.max(missStraight, Math.abs(difference))
-      }
-      for (const name of ['black', 'white', 'clear'] as const) {
-        const matte = mattes[name]
-        if (!matte) continue
-        let miss = 0
-        for (let c = 0; c < 3; c++) miss = Math.max(miss, Math.abs(ci[c]! - r * cj[c]! - (1 - r) * matte[c]!))
-        if (missStraight > CLEAR_MISS && miss < missStraight / 2) sums.votes[name].premultiplied++
-        else if (miss > CLEAR_MISS && missStraight < miss / 2) sums.votes[name].straight++
-      }
+  for (const p of partials) {
+    const i = 4 * p
+    const a = samples[i + 3]!
+    const j = partner(samples, width, height, p % width, Math.floor(p / width), a)
+    if (j < 0) continue
+    const r = a / samples[j + 3]!
+    const weight = (a / FULL) ** 2
+    sums.count++
+    sums.weight += weight
+    sums.rest2 += weight * (1 - r) ** 2
+    const ci = [samples[i]! * toByte, samples[i + 1]! * toByte, samples[i + 2]! * toByte]
+    const cj = [samples[j]! * toByte, samples[j + 1]! * toByte, samples[j + 2]! * toByte]
+    let missStraight = 0
+    for (let c = 0; c < 3; c++) {
+      const difference = ci[c]! - cj[c]!
+      const d = ci[c]! - r * cj[c]!
+      sums.straight += weight * difference * difference
+      sums.restD[c]! += weight * (1 - r) * d
+      sums.d2 += weight * d * d
+      missStraight = Math.max(missStraight, Math.abs(difference))
+    }
+    for (const name of ['black', 'white', 'clear'] as const) {
+      const matte = mattes[name]
+      if (!matte) continue
+      let miss = 0
+      for (let c = 0; c < 3; c++) miss = Math.max(miss, Math.abs(ci[c]! - r * cj[c]! - (1 - r) * matte[c]!))
+      if (missStraight > CLEAR_MISS && miss < missStraight / 2) sums.votes[name].premultiplied++
+      else if (miss > CLEAR_MISS && missStraight < miss / 2) sums.votes[name].straight++
     }
   }
   return sums

@@ -4,7 +4,7 @@
  */
 import { type PourError, unreadable } from '../errors'
 import type { Deflate } from '../host'
-import { crc32 } from './crc32'
+import { crc32 } from '../kernels/crc32'
 import { memoryReader, type ByteReader, type FileRef } from './file'
 
 const END = 0x06054b50

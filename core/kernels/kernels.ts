@@ -4,6 +4,46 @@
  */
 import type { Triple } from '../colour'
 
+/** How a frame's samples stand to its alpha, for a comparison: the matte in 16-bit codes. */
+export interface Stored {
+  mode: 'straight' | 'premultiplied' | 'none'
+  matte: Triple
+}
+
+/** Bins of the difference histogram are 0.02 wide; the last takes all of 20 and more. */
+export const BIN = 0.02
+export const BINS = 1000
+
+/** What a comparison of two frames counts. Alpha in 16-bit codes, colour in CIEDE2000, the worst of five backdrops for each pixel. */
+export interface Differences {
+  /** Pixels with any code different, and those of them that are clear in both and straight in both. */
+  changed: number
+  changedUnderClear: number
+  alpha: { max: number; sum: number; squares: number; changed: number; clearLost: number; solidLost: number; clear: number; solid: number; foundLeast: number; foundMost: number }
+  colour: { max: number; sum: number; visible: number; bins: Uint32Array }
+  /** Within two pixels of partial alpha of the frame due; counted only when something differs. */
+  edge: { max: number; sum: number; pixels: number }
+}
+
+/** What one pass over a frame's codes shows; see `Look`. */
+export interface Counts {
+  histogram: Uint32Array
+  /** One bit for each alpha code that occurs. */
+  levels: Uint8Array
+  clear: number
+  solid: number
+  least: number
+  most: number
+  /** Pixels with a code that is no 8-bit code times 257. */
+  fine: number
+  excess: number
+  deficit: number
+  /** Index of the first clear pixel, or -1, and how far colour under other clear pixels strays from its. */
+  firstClear: number
+  spread: number
+  fingerprint: readonly [number, number]
+}
+
 export interface Kernels {
   readonly name: 'plain' | 'wasm'
   /** Straight to premultiplied on `matte` (codes of the depth): round((c*a + m*(full-a)) / full). Alpha is copied. Returns new samples. */
@@ -12,6 +52,31 @@ export interface Kernels {
   /** Premultiplied on `matte` back to straight: round((c*full - m*(full-a)) / a), clamped; black where alpha is 0. */
   unpremultiply8(samples: Uint8Array, matte: Triple): Uint8Array
   unpremultiply16(samples: Uint16Array, matte: Triple): Uint16Array
+  /** 8-bit codes to 16, times 257; and back, rounded to nearest. */
+  widen(codes: Uint8Array): Uint16Array
+  narrow(codes: Uint16Array): Uint8Array
+  /**
+   * Compares two frames of 16-bit RGBA codes; `opposite` is the fourth backdrop, in codes. The WASM build computes CIEDE2000 in
+   * single precision: its differences are within 0.01 of the plain ones; every count is exact.
+   */
+  compare(expected: Uint16Array, found: Uint16Array, width: number, height: number, how: { expected: Stored; found: Stored; opposite: Triple }): Differences
+  /** Counts codes of a frame of 16-bit RGBA. */
+  look(samples: Uint16Array): Counts
+  /** Pixels that are exactly `wanted`. */
+  countSame(samples: Uint16Array, wanted: readonly [number, number, number, number]): number
+  /** A zlib stream (RFC 1950) of the bytes. The two builds pack differently; either inflates to the same bytes. */
+  zlib(bytes: Uint8Array): Uint8Array
+  /** CRC-32 of PNG and ZIP, continued from `crc`. */
+  crc32(bytes: Uint8Array, crc?: number): number
+  /**
+   * RGBA samples as the content of PNG's IDAT: rows filtered and packed in one go. With 3 `channels` alpha is left out.
+   */
+  pngPack(samples: Uint8Array | Uint16Array, width: number, height: number, channels: 3 | 4): Uint8Array
+  /**
+   * Filtered rows of RGB or RGBA, as inflated from IDAT, to RGBA samples of `depth`; alpha is full for 3 `channels`. Null if a
+   * row names a filter type that does not exist.
+   */
+  pngUnpack(filtered: Uint8Array, width: number, height: number, channels: 3 | 4, depth: 8 | 16): Uint8Array | Uint16Array | null
   /**
    * PNG filtering (ISO/IEC 15948, clause 9): `rows` are `height` rows of `stride` bytes; returns `height` rows of
    * `stride + 1` bytes, each led by the filter type with the least sum of absolute differences.

@@ -1,6 +1,9 @@
 /** The plain twins of the WASM kernels: the definition of what those must compute. */
 import type { Triple } from '../colour'
+import { zlibSync } from 'fflate'
+import { crc32 } from './crc32'
 import type { Kernels } from './kernels'
+import { compare, countSame, look } from './plain-compare'
 
 function premultiply<T extends Uint8Array | Uint16Array>(input: T, output: T, matte: Triple, full: number): T {
   const half = (full - 1) / 2
@@ -79,12 +82,54 @@ function pngUnfilter(filtered: Uint8Array, stride: number, height: number, pixel
   return rows
 }
 
+function toRows(samples: Uint8Array | Uint16Array, channels: 3 | 4): Uint8Array {
+  const wide = samples instanceof Uint16Array
+  const rows = new Uint8Array((samples.length / 4) * channels * (wide ? 2 : 1))
+  let o = 0
+  for (let i = 0; i < samples.length; i++) {
+    if (channels === 3 && (i & 3) === 3) continue
+    if (wide) rows[o++] = samples[i]! >> 8
+    rows[o++] = samples[i]! & 255
+  }
+  return rows
+}
+
+function fromRows(rows: Uint8Array, pixels: number, channels: 3 | 4, depth: 8 | 16): Uint8Array | Uint16Array {
+  const samples = depth === 8 ? new Uint8Array(pixels * 4) : new Uint16Array(pixels * 4)
+  let o = 0
+  for (let i = 0; i < samples.length; i++) {
+    if (channels === 3 && (i & 3) === 3) samples[i] = depth === 8 ? 255 : 65535
+    else if (depth === 8) samples[i] = rows[o++]!
+    else {
+      samples[i] = (rows[o]! << 8) | rows[o + 1]!
+      o += 2
+    }
+  }
+  return samples
+}
+
 export const plainKernels: Kernels = {
   name: 'plain',
   premultiply8: (samples, matte) => premultiply(samples, new Uint8Array(samples.length), matte, 255),
   premultiply16: (samples, matte) => premultiply(samples, new Uint16Array(samples.length), matte, 65535),
   unpremultiply8: (samples, matte) => unpremultiply(samples, new Uint8Array(samples.length), matte, 255),
   unpremultiply16: (samples, matte) => unpremultiply(samples, new Uint16Array(samples.length), matte, 65535),
+  widen: codes => Uint16Array.from(codes, code => code * 257),
+  narrow: codes => Uint8Array.from(codes, code => Math.floor((code + 128) / 257)),
+  compare,
+  look,
+  countSame,
+  zlib: bytes => zlibSync(bytes),
+  crc32,
+  pngPack(samples, width, height, channels) {
+    const pixelBytes = channels * samples.BYTES_PER_ELEMENT
+    return zlibSync(pngFilter(toRows(samples, channels), width * pixelBytes, height, pixelBytes))
+  },
+  pngUnpack(filtered, width, height, channels, depth) {
+    const pixelBytes = channels * (depth / 8)
+    const rows = pngUnfilter(filtered, width * pixelBytes, height, pixelBytes)
+    return rows && fromRows(rows, width * height, channels, depth)
+  },
   pngFilter,
   pngUnfilter
 }

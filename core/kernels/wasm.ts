@@ -1,15 +1,28 @@
 /** Binds the WASM build to the `Kernels` interface: copies samples into its scratch memory, runs, copies the result out. */
 import type { Triple } from '../colour'
 import { noRoom } from '../errors'
-import type { Kernels } from './kernels'
+import { toLinear } from './ciede2000'
+import { BINS, type Counts, type Differences, type Kernels, type Stored } from './kernels'
+import { waveX, waveY } from './plain-compare'
 
 interface Exports {
   memory: WebAssembly.Memory
+  keep(bytes: number): number
   reserve(bytes: number): number
   premultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
   premultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
   unpremultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
   unpremultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
+  widen(from: number, to: number, codes: number): void
+  narrow(from: number, to: number, codes: number): void
+  compare(e: number, f: number, width: number, height: number, block: number, out: number, bins: number, list: number, rows: number, map: number, waves: number, table: number): void
+  look(from: number, pixels: number, histogram: number, levels: number, out: number): void
+  countSame(from: number, pixels: number, wanted: bigint): number
+  WORK: WebAssembly.Global
+  zlib(from: number, n: number, to: number, work: number): number
+  crc32(from: number, n: number, crc: number): number
+  pngRows(from: number, to: number, pixels: number, wide: number, channels: number): void
+  pngSamples(from: number, to: number, pixels: number, wide: number, channels: number): void
   pngFilter(from: number, to: number, zeros: number, scratch: number, stride: number, height: number, pixelBytes: number): void
   pngUnfilter(from: number, to: number, zeros: number, stride: number, height: number, pixelBytes: number): number
 }
@@ -18,51 +31,183 @@ type AlphaKernel = 'premultiply8' | 'premultiply16' | 'unpremultiply8' | 'unprem
 
 const align = (bytes: number): number => (bytes + 63) & ~63
 
+const bytesOf = (samples: Uint8Array | Uint16Array): Uint8Array => new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
+
+const MODES = { straight: 0, premultiplied: 1, none: 2 } as const
+
 /** Instantiates the compiled module. The module imports nothing but `env.abort`, which no kernel reaches. */
 export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> {
   const instance = await WebAssembly.instantiate(module, { env: { abort: () => undefined } })
   const exports = instance.exports as unknown as Exports
 
-  function reserve(bytes: number): number {
-    const at = exports.reserve(bytes) >>> 0
-    if (at === 0) throw noRoom(`the kernels could not get ${Math.ceil(bytes / 2 ** 20)} MiB of memory`)
-    return at
+  function got(at: number, bytes: number): number {
+    if (at >>> 0 === 0) throw noRoom(`the kernels could not get ${Math.ceil(bytes / 2 ** 20)} MiB of memory`)
+    return at >>> 0
+  }
+
+  // linear light for every 16-bit code
+  const linear = got(exports.keep(4 * 65536), 4 * 65536)
+  new Float32Array(exports.memory.buffer, linear, 65536).set(Float32Array.from({ length: 65536 }, (_, code) => toLinear(code / 65535)))
+
+  /** Places of these sizes in scratch memory, one behind the other, each with room to read and write a vector beyond its end. */
+  function lay(...sizes: number[]): number[] {
+    const total = sizes.reduce((sum, size) => sum + align(size + 16), 0)
+    let at = got(exports.reserve(total), total)
+    return sizes.map(size => {
+      const place = at
+      at += align(size + 16)
+      return place
+    })
   }
 
   function alpha<T extends Uint8Array | Uint16Array>(kernel: AlphaKernel, samples: T, matte: Triple): T {
-    const size = align(samples.byteLength)
-    const from = reserve(size * 2)
-    const bytes = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
-    new Uint8Array(exports.memory.buffer).set(bytes, from)
-    exports[kernel](from, from + size, samples.length / 4, matte[0], matte[1], matte[2])
-    const result = exports.memory.buffer.slice(from + size, from + size + samples.byteLength)
+    const [from, to] = lay(samples.byteLength, samples.byteLength) as [number, number]
+    new Uint8Array(exports.memory.buffer).set(bytesOf(samples), from)
+    exports[kernel](from, to, samples.length / 4, matte[0], matte[1], matte[2])
+    const result = exports.memory.buffer.slice(to, to + samples.byteLength)
     return (samples instanceof Uint8Array ? new Uint8Array(result) : new Uint16Array(result)) as T
+  }
+
+  function converted(kernel: 'widen' | 'narrow', samples: Uint8Array | Uint16Array, resultBytes: number): ArrayBuffer {
+    const [from, to] = lay(samples.byteLength + 16, resultBytes + 32) as [number, number]
+    new Uint8Array(exports.memory.buffer).set(bytesOf(samples), from)
+    exports[kernel](from, to, samples.length)
+    return exports.memory.buffer.slice(to, to + resultBytes)
+  }
+
+  function compare(expected: Uint16Array, found: Uint16Array, width: number, height: number, how: { expected: Stored; found: Stored; opposite: Triple }): Differences {
+    const pixels = width * height
+    const waves = 12 * (width + height)
+    const [e, f, block, out, bins, list, rows, map, wave] = lay(expected.byteLength, found.byteLength, 64, 160, 4 * (BINS + 1), 4 * pixels, pixels, pixels, waves) as [number, number, number, number, number, number, number, number, number]
+    const { buffer } = exports.memory
+    const memory = new Uint8Array(buffer)
+    memory.set(bytesOf(expected), e)
+    memory.set(bytesOf(found), f)
+    memory.fill(0, bins, bins + 4 * (BINS + 1))
+    memory.fill(0, rows, rows + pixels)
+    memory.fill(0, map, map + pixels)
+    new Float32Array(buffer, block, 11).set([MODES[how.expected.mode], ...how.expected.matte, MODES[how.found.mode], ...how.found.matte, ...how.opposite])
+    const tables = new Float32Array(buffer, wave, 3 * (width + height))
+    for (let c = 0; c < 3; c++) {
+      for (let x = 0; x < width; x++) tables[c * width + x] = 65535 * waveX(x, c)
+      for (let y = 0; y < height; y++) tables[3 * width + c * height + y] = waveY(y, c)
+    }
+    exports.compare(e, f, width, height, block, out, bins, list, rows, map, wave, linear)
+    const r = new Float64Array(buffer.slice(out, out + 18 * 8))
+    return {
+      changed: r[0]!,
+      changedUnderClear: r[1]!,
+      alpha: { max: r[2]!, sum: r[3]!, squares: r[4]!, changed: r[5]!, clearLost: r[6]!, solidLost: r[7]!, clear: r[8]!, solid: r[9]!, foundLeast: r[10]!, foundMost: r[11]! },
+      colour: { max: r[12]!, sum: r[13]!, visible: r[14]!, bins: new Uint32Array(buffer.slice(bins, bins + 4 * (BINS + 1))) },
+      edge: { max: r[15]!, sum: r[16]!, pixels: r[17]! }
+    }
+  }
+
+  function look(samples: Uint16Array): Counts {
+    const [from, histogram, levels, out] = lay(samples.byteLength, 1024, 8192, 96) as [number, number, number, number]
+    const { buffer } = exports.memory
+    const memory = new Uint8Array(buffer)
+    memory.set(bytesOf(samples), from)
+    memory.fill(0, histogram, histogram + 1024)
+    memory.fill(0, levels, levels + 8192)
+    exports.look(from, samples.length / 4, histogram, levels, out)
+    const r = new Float64Array(buffer.slice(out, out + 11 * 8))
+    return {
+      histogram: new Uint32Array(buffer.slice(histogram, histogram + 1024)),
+      levels: memory.slice(levels, levels + 8192),
+      clear: r[0]!,
+      solid: r[1]!,
+      least: r[2]!,
+      most: r[3]!,
+      fine: r[4]!,
+      excess: r[5]!,
+      deficit: r[6]!,
+      firstClear: r[7]!,
+      spread: r[8]!,
+      fingerprint: [r[9]!, r[10]!]
+    }
+  }
+
+  /** Room for a zlib stream of `n` bytes. */
+  const packedRoom = (n: number): number => n + (n >>> 3) + 4096
+  const work = Number(exports.WORK.value)
+
+  function zlib(bytes: Uint8Array): Uint8Array {
+    const [from, to, area] = lay(bytes.length, packedRoom(bytes.length), work) as [number, number, number]
+    new Uint8Array(exports.memory.buffer).set(bytes, from)
+    const length = exports.zlib(from, bytes.length, to, area)
+    return new Uint8Array(exports.memory.buffer).slice(to, to + length)
+  }
+
+  function pngPack(samples: Uint8Array | Uint16Array, width: number, height: number, channels: 3 | 4): Uint8Array {
+    const wide = samples instanceof Uint16Array
+    const pixelBytes = channels * samples.BYTES_PER_ELEMENT
+    const stride = width * pixelBytes
+    const size = (stride + 1) * height
+    // the packed stream takes the place of the rows it was made from
+    const [from, rows, filtered, zeros, scratch, area] = lay(Math.max(samples.byteLength, packedRoom(size)), stride * height, size, stride, 5 * (stride + 80), work) as [number, number, number, number, number, number]
+    const memory = new Uint8Array(exports.memory.buffer)
+    memory.set(bytesOf(samples), from)
+    memory.fill(0, zeros, zeros + stride + 16)
+    exports.pngRows(from, rows, width * height, wide ? 1 : 0, channels)
+    exports.pngFilter(rows, filtered, zeros, scratch, stride, height, pixelBytes)
+    const length = exports.zlib(filtered, size, from, area)
+    return memory.slice(from, from + length)
+  }
+
+  function pngUnpack(filtered: Uint8Array, width: number, height: number, channels: 3 | 4, depth: 8 | 16): Uint8Array | Uint16Array | null {
+    const wide = depth === 16
+    const pixelBytes = channels * (depth / 8)
+    const stride = width * pixelBytes
+    const size = width * height * 4 * (depth / 8)
+    const [from, rows, zeros, to] = lay(filtered.length, stride * height, stride, size) as [number, number, number, number]
+    const memory = new Uint8Array(exports.memory.buffer)
+    memory.set(filtered, from)
+    memory.fill(0, zeros, zeros + stride + 16)
+    if (!exports.pngUnfilter(from, rows, zeros, stride, height, pixelBytes)) return null
+    exports.pngSamples(rows, to, width * height, wide ? 1 : 0, channels)
+    const result = exports.memory.buffer.slice(to, to + size)
+    return wide ? new Uint16Array(result) : new Uint8Array(result)
   }
 
   return {
     name: 'wasm',
+    zlib,
+    pngPack,
+    pngUnpack,
+    crc32(bytes, crc = 0) {
+      const [from] = lay(bytes.length) as [number]
+      new Uint8Array(exports.memory.buffer).set(bytes, from)
+      return exports.crc32(from, bytes.length, crc) >>> 0
+    },
     premultiply8: (samples, matte) => alpha('premultiply8', samples, matte),
     premultiply16: (samples, matte) => alpha('premultiply16', samples, matte),
     unpremultiply8: (samples, matte) => alpha('unpremultiply8', samples, matte),
     unpremultiply16: (samples, matte) => alpha('unpremultiply16', samples, matte),
+    widen: codes => new Uint16Array(converted('widen', codes, codes.length * 2)),
+    narrow: codes => new Uint8Array(converted('narrow', codes, codes.length)),
+    compare,
+    look,
+
+    countSame(samples, [r, g, b, a]) {
+      const [from] = lay(samples.byteLength) as [number]
+      new Uint8Array(exports.memory.buffer).set(bytesOf(samples), from)
+      return exports.countSame(from, samples.length / 4, (BigInt(a) << 48n) | (BigInt(b) << 32n) | (BigInt(g) << 16n) | BigInt(r))
+    },
 
     pngFilter(rows, stride, height, pixelBytes) {
       const size = (stride + 1) * height
-      const from = reserve(align(rows.length + 16) + align(size) + align(stride + 16) * 6)
-      const to = from + align(rows.length + 16)
-      const zeros = to + align(size)
+      const [from, to, zeros, scratch] = lay(rows.length, size, stride, 5 * (stride + 80)) as [number, number, number, number]
       const memory = new Uint8Array(exports.memory.buffer)
       memory.set(rows, from)
       memory.fill(0, zeros, zeros + stride + 16)
-      exports.pngFilter(from, to, zeros, zeros + align(stride + 16), stride, height, pixelBytes)
+      exports.pngFilter(from, to, zeros, scratch, stride, height, pixelBytes)
       return memory.slice(to, to + size)
     },
 
     pngUnfilter(filtered, stride, height, pixelBytes) {
       const size = stride * height
-      const from = reserve(align(filtered.length + 16) + align(size + 16) + align(stride + 16))
-      const to = from + align(filtered.length + 16)
-      const zeros = to + align(size + 16)
+      const [from, to, zeros] = lay(filtered.length, size, stride) as [number, number, number]
       const memory = new Uint8Array(exports.memory.buffer)
       memory.set(filtered, from)
       memory.fill(0, zeros, zeros + stride + 16)

@@ -9,6 +9,6 @@ import type { Kernels } from '../kernels/kernels'
  * becomes solid in modes that have one.
  */
 export function deliverFrame(frame: Frame, form: { depth: Depth; alpha: AlphaMode }, kernels: Kernels): Frame {
-  const deeper = form.depth > frame.depth ? withDepth(frame, form.depth) : frame
-  return withDepth(withAlphaMode(deeper, form.alpha, kernels), form.depth)
+  const deeper = form.depth > frame.depth ? withDepth(frame, form.depth, kernels) : frame
+  return withDepth(withAlphaMode(deeper, form.alpha, kernels), form.depth, kernels)
 }

@@ -6,7 +6,8 @@ import { fullCode, sameAlphaMode, type AlphaMode, type Depth } from '../frame/fr
 import { sayAlpha } from '../outlet/outlet'
 import { rateFraction, sameRate, type Rate } from '../rate'
 import type { Finding, SourceFacts } from '../source/source'
-import { BIN, BINS, type Explanation, type FrameComparison } from './compare'
+import { BIN, BINS } from '../kernels/kernels'
+import type { Explanation, FrameComparison } from './compare'
 import type { ProofReport, Reading, Verdict } from './report'
 import { THRESHOLDS } from './thresholds'
 
@@ -134,7 +135,7 @@ function structureReadings({ expected, delivered, answer }: Evidence): Reading[]
   const size = (s: { width: number; height: number }): string => `${s.width}×${s.height}`
   return [
     reading('count', 'Frames', String(expected.frames), String(delivered.frames), expected.frames === delivered.frames ? 'none' : `${Math.abs(expected.frames - delivered.frames)} ${delivered.frames < expected.frames ? 'missing' : 'too many'}`, expected.frames === delivered.frames ? 'good' : 'bad', delivered.frames - expected.frames),
-    reading('rate', 'Rate, frames per second', expected.rate ? rateFraction(expected.rate) : 'not known', delivered.rate ? rateFraction(delivered.rate) : 'carried by the name and note', !rateKnown ? 'not compared' : rateGood ? 'none' : 'differs', !rateKnown ? 'plain' : rateGood ? 'good' : 'bad'),
+    reading('rate', 'Rate, f/s', expected.rate ? rateFraction(expected.rate) : 'not known', delivered.rate ? rateFraction(delivered.rate) : 'carried by the name and note', !rateKnown ? 'not compared' : rateGood ? 'none' : 'differs', !rateKnown ? 'plain' : rateGood ? 'good' : 'bad'),
     reading('size', 'Frame size', size(expected), size(delivered), size(expected) === size(delivered) ? 'none' : 'differs', size(expected) === size(delivered) ? 'good' : 'bad'),
     reading('mode', 'Alpha mode', sayAlpha(expected.alpha), (claim.mode === 'unknown' ? 'not declared' : claim.mode) + pixelsSay, claimGood ? (claim.mode === 'unknown' ? 'undeclared' : 'agrees') : 'contradicts', claimGood ? (claim.mode === 'unknown' ? 'warning' : 'good') : 'bad')
   ]
@@ -150,14 +151,14 @@ function pixelReadings(t: Totals, { expected, format }: Evidence): Reading[] {
     reading(
       'alpha',
       `Alpha, ${expected.depth} bit`,
-      `${t.clear.toLocaleString('en')} clear, ${t.solid.toLocaleString('en')} solid`,
-      t.clearLost + t.solidLost ? `${t.clearLost} no longer clear, ${t.solidLost} no longer solid` : `both kept; ${t.least} to ${t.most}`,
+      'clear and solid kept',
+      t.clearLost + t.solidLost ? `${t.clearLost.toLocaleString('en')} no longer clear, ${t.solidLost.toLocaleString('en')} no longer solid` : `kept, ${t.least} to ${t.most}`,
       t.alphaMax === 0 ? '0 codes' : `${codes}; mean ${two(t.alphaSum / t.pixels)}; ${psnr(t.alphaSquares, t.pixels, full)}; ${two(share * 100)} % of pixels`,
       t.alphaMax === 0 ? 'good' : t.alphaMax <= allowed ? 'good' : 'bad',
       t.alphaMax
     ),
-    reading('colour', 'Colour over 5 backdrops', `mean under ${THRESHOLDS.colourMean}, 99.9 % under ${THRESHOLDS.colourHigh}`, `mean ${two(t.colourMean)}, 99.9 % under ${two(t.colourHigh)}`, `ΔE ${two(t.colourMax)}`, colourGood ? 'good' : 'bad', t.colourMax),
-    reading('edges', 'Edges, within 2 pixels', '', `mean ${two(t.edgeMean)}`, `ΔE ${two(t.edgeMax)}`, colourGood ? 'good' : 'bad', t.edgeMax)
+    reading('colour', 'Colour, 5 backdrops', `mean < ${THRESHOLDS.colourMean}, 99.9 % < ${THRESHOLDS.colourHigh}`, t.colourMax === 0 ? 'equal' : `mean ${two(t.colourMean)}, 99.9 % ≤ ${two(t.colourHigh)}`, `ΔE ${two(t.colourMax)}`, colourGood ? 'good' : 'bad', t.colourMax),
+    reading('edges', 'Edges, 2 px', '', t.edgeMax === 0 ? 'equal' : `mean ${two(t.edgeMean)}`, `ΔE ${two(t.edgeMax)}`, colourGood ? 'good' : 'bad', t.edgeMax)
   ]
 }
 

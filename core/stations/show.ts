@@ -1,9 +1,9 @@
 /** What a station shows: the delivered samples under its reading, laid over a backdrop, against how it should look. */
 import { hexAtDepth, type HexColour } from '../colour'
-import { readAs } from '../frame/alpha'
+import { readAs, withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
 import type { AlphaMode, Frame } from '../frame/frame'
-import { ciede2000, toLab } from '../proof/ciede2000'
+import type { Kernels } from '../kernels/kernels'
 
 export interface StationShow {
   alpha: AlphaMode
@@ -30,55 +30,58 @@ export interface PictureError {
   tends: 'lighter' | 'darker' | 'neither'
 }
 
+function opaque(samples: Uint8Array): Uint8ClampedArray<ArrayBuffer> {
+  const pixels = new Uint8ClampedArray(samples)
+  for (let i = 3; i < pixels.length; i += 4) pixels[i] = 255
+  return pixels
+}
+
 /** A frame over one flat colour, opaque, 8 bits, rounded to nearest. */
-export function compose(frame: Frame, backdrop: HexColour): Uint8ClampedArray<ArrayBuffer> {
-  const { samples } = withDepth(frame, 32)
+export function compose(frame: Frame, backdrop: HexColour, kernels: Kernels): Uint8ClampedArray<ArrayBuffer> {
+  if (frame.alpha.mode !== 'premultiplied') {
+    // over a flat colour is the same as premultiplied on it
+    const over = frame.alpha.mode === 'none' ? frame : withAlphaMode(frame, { mode: 'premultiplied', matte: backdrop }, kernels)
+    return opaque(withDepth(over, 8, kernels).samples as Uint8Array)
+  }
+  // light outside alpha must come through, so nothing is un-premultiplied on the way
+  const { samples } = withDepth(frame, 32, kernels)
   const back = hexAtDepth(backdrop, 32)
-  const matte = frame.alpha.mode === 'premultiplied' ? hexAtDepth(frame.alpha.matte, 32) : ([0, 0, 0] as const)
+  const matte = hexAtDepth(frame.alpha.matte, 32)
   const pixels = new Uint8ClampedArray(samples.length)
-  const { mode } = frame.alpha
   for (let i = 0; i < samples.length; i += 4) {
-    const a = mode === 'none' ? 1 : samples[i + 3]!
-    for (let c = 0; c < 3; c++) {
-      const colour = samples[i + c]!
-      const value = mode === 'premultiplied' ? colour + (back[c]! - matte[c]!) * (1 - a) : colour * a + back[c]! * (1 - a)
-      pixels[i + c] = Math.floor(value * 255 + 0.5)
-    }
+    const rest = 1 - samples[i + 3]!
+    for (let c = 0; c < 3; c++) pixels[i + c] = Math.floor((samples[i + c]! + (back[c]! - matte[c]!) * rest) * 255 + 0.5)
     pixels[i + 3] = 255
   }
   return pixels
 }
 
-/** Difference of two opaque 8-bit pictures. */
-export function pictureError(shown: Uint8ClampedArray, truth: Uint8ClampedArray): PictureError {
-  const lab = new Float64Array(6)
-  const error: PictureError = { codes: 0, max: 0, mean: 0, share: 0, tends: 'neither' }
-  let differing = 0
+const SCREEN = { mode: 'none', matte: [0, 0, 0] } as const
+
+/** Difference of two opaque 8-bit pictures of `width`. */
+export function pictureError(shown: Uint8ClampedArray, truth: Uint8ClampedArray, width: number, kernels: Kernels): PictureError {
+  const pixels = truth.length / 4
+  let codes = 0
   let beyondOne = 0
   let lean = 0
   for (let i = 0; i < truth.length; i += 4) {
-    const codes = Math.max(Math.abs(shown[i]! - truth[i]!), Math.abs(shown[i + 1]! - truth[i + 1]!), Math.abs(shown[i + 2]! - truth[i + 2]!))
-    if (codes === 0) continue
-    differing++
-    if (codes > 1) beyondOne++
-    error.codes = Math.max(error.codes, codes)
-    toLab(shown[i]! / 255, shown[i + 1]! / 255, shown[i + 2]! / 255, lab, 0)
-    toLab(truth[i]! / 255, truth[i + 1]! / 255, truth[i + 2]! / 255, lab, 3)
-    const difference = ciede2000(lab, 0, 3)
-    lean += lab[0]! - lab[3]!
-    error.mean += difference
-    error.max = Math.max(error.max, difference)
+    const [r, g, b] = [shown[i]! - truth[i]!, shown[i + 1]! - truth[i + 1]!, shown[i + 2]! - truth[i + 2]!]
+    if (r === 0 && g === 0 && b === 0) continue
+    const most = Math.max(Math.abs(r), Math.abs(g), Math.abs(b))
+    if (most > codes) codes = most
+    if (most > 1) beyondOne++
+    // weights of lightness, ITU-R BT.709
+    lean += 0.2126 * r + 0.7152 * g + 0.0722 * b
   }
-  if (differing) error.mean /= differing
-  error.share = beyondOne / (truth.length / 4)
-  if (differing && error.codes > 1) error.tends = lean > 0 ? 'lighter' : 'darker'
-  return error
+  const wide = (picture: Uint8ClampedArray): Uint16Array => kernels.widen(new Uint8Array(picture.buffer, picture.byteOffset, picture.length))
+  const { colour, changed } = kernels.compare(wide(truth), wide(shown), width, pixels / width, { expected: SCREEN, found: SCREEN, opposite: [0, 0, 0] })
+  return { codes, max: colour.max, mean: changed ? colour.sum / changed : 0, share: beyondOne / pixels, tends: codes <= 1 || lean === 0 ? 'neither' : lean > 0 ? 'lighter' : 'darker' }
 }
 
 /** The station's screen and its error against the truth over the same backdrop. */
-export function showAtStation(delivered: Frame, truth: Frame, show: StationShow): StationFrame {
-  const pixels = compose(readAs(delivered, show.alpha), show.backdrop)
-  return { width: delivered.width, height: delivered.height, pixels, error: pictureError(pixels, compose(truth, show.backdrop)) }
+export function showAtStation(delivered: Frame, truth: Frame, show: StationShow, kernels: Kernels): StationFrame {
+  const pixels = compose(readAs(delivered, show.alpha), show.backdrop, kernels)
+  return { width: delivered.width, height: delivered.height, pixels, error: pictureError(pixels, compose(truth, show.backdrop, kernels), delivered.width, kernels) }
 }
 
 /** What the receiver would see, in one sentence. */

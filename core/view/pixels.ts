@@ -29,8 +29,8 @@ export const VIEW_NAMES: Record<View, string> = {
 /** How much alpha is multiplied in the boosted view: haze of one code becomes plain grey. */
 const BOOST = 24
 
-function bytesOf(frame: Frame): Uint8ClampedArray<ArrayBuffer> {
-  return new Uint8ClampedArray(withDepth(frame, 8).samples as Uint8Array<ArrayBuffer>)
+function bytesOf(frame: Frame, kernels: Kernels): Uint8ClampedArray<ArrayBuffer> {
+  return new Uint8ClampedArray(withDepth(frame, 8, kernels).samples as Uint8Array<ArrayBuffer>)
 }
 
 function grey(frame: Frame, map: (a: number) => number): Uint8ClampedArray<ArrayBuffer> {
@@ -52,13 +52,13 @@ export function viewPixels(frame: Frame, view: View, kernels: Kernels): ViewPixe
   const straight = withAlphaMode(frame, frame.alpha.mode === 'none' ? frame.alpha : { mode: 'straight' }, kernels)
   switch (view) {
     case 'over':
-      return { width, height, pixels: bytesOf(straight) }
+      return { width, height, pixels: bytesOf(straight, kernels) }
     case 'alpha':
       return { width, height, pixels: grey(frame, a => a) }
     case 'boosted':
       return { width, height, pixels: grey(frame, a => (a > 0 ? Math.max(24, Math.min(255, a * BOOST)) : 0)) }
     case 'edges': {
-      const pixels = bytesOf(straight)
+      const pixels = bytesOf(straight, kernels)
       for (let i = 0; i < pixels.length; i += 4) {
         const a = frame.samples[i + 3]!
         const partial = a > 0 && a < fullCode(frame.depth)
@@ -70,7 +70,7 @@ export function viewPixels(frame: Frame, view: View, kernels: Kernels): ViewPixe
     case 'colour':
     case 'premultiplied': {
       const shown = view === 'colour' ? straight : withAlphaMode(straight, { mode: 'premultiplied', matte: '#000000' }, kernels)
-      const pixels = bytesOf(shown)
+      const pixels = bytesOf(shown, kernels)
       for (let i = 3; i < pixels.length; i += 4) pixels[i] = 255
       return { width, height, pixels }
     }
@@ -78,8 +78,8 @@ export function viewPixels(frame: Frame, view: View, kernels: Kernels): ViewPixe
 }
 
 /** Heat of the difference: black where equal, then copper to white; colour and alpha together, weighted by what is seen. */
-export function differencePixels(expected: Frame, foundFrame: Frame): ViewPixels {
-  const found = withDepth(foundFrame, expected.depth)
+export function differencePixels(expected: Frame, foundFrame: Frame, kernels: Kernels): ViewPixels {
+  const found = withDepth(foundFrame, expected.depth, kernels)
   const pixels = new Uint8ClampedArray(expected.width * expected.height * 4)
   const scale = 255 / fullCode(expected.depth)
   for (let i = 0; i < pixels.length; i += 4) {

@@ -32,12 +32,14 @@ export interface CompareRequest {
   deliveredIndex: number
   /** Mode and depth the delivered frame should have; the reference is brought to them. */
   form: { depth: Deliverable['depth']; alpha: AlphaMode }
+  /** Whether to look at the delivered frame by itself as well. */
+  look: boolean
 }
 
 /** The comparison, and what the delivered frame shows by itself. */
 export interface Compared {
   comparison: FrameComparison
-  look: Look
+  look: Look | null
 }
 
 export interface StationRequest {
@@ -93,7 +95,7 @@ async function frame(context: WorkContext, spec: SourceSpec, index: number): Pro
 
 /** The stored samples, judged under no interpretation. */
 async function look(context: WorkContext, spec: SourceSpec, index: number): Promise<Look> {
-  return lookAt(await frame(context, spec, index))
+  return lookAt(await frame(context, spec, index), context.host.kernels)
 }
 
 async function encode(context: WorkContext, { source, index, format, deliverable }: EncodeRequest): Promise<Uint8Array> {
@@ -106,7 +108,7 @@ async function encode(context: WorkContext, { source, index, format, deliverable
 async function compare(context: WorkContext, request: CompareRequest): Promise<Compared> {
   const expected = deliverFrame(await frame(context, request.reference, request.referenceIndex), request.form, context.host.kernels)
   const found = await (await context.proofSource(request.delivered)).frame(request.deliveredIndex)
-  return { comparison: compareFrames(expected, found, context.host.kernels), look: lookAt(found) }
+  return { comparison: compareFrames(expected, found, context.host.kernels), look: request.look ? lookAt(found, context.host.kernels) : null }
 }
 
 async function view(context: WorkContext, spec: SourceSpec, index: number, kind: View): Promise<ViewPixels> {
@@ -117,20 +119,22 @@ async function thumb(context: WorkContext, spec: SourceSpec, index: number, side
   return thumbnail(await view(context, spec, index, 'over'), side)
 }
 
-async function difference(context: WorkContext, request: CompareRequest): Promise<ViewPixels> {
+async function difference(context: WorkContext, request: Omit<CompareRequest, 'look'>): Promise<ViewPixels> {
   const expected = deliverFrame(await frame(context, request.reference, request.referenceIndex), request.form, context.host.kernels)
-  return differencePixels(expected, await (await context.proofSource(request.delivered)).frame(request.deliveredIndex))
+  return differencePixels(expected, await (await context.proofSource(request.delivered)).frame(request.deliveredIndex), context.host.kernels)
 }
 
 async function station(context: WorkContext, request: StationRequest): Promise<StationFrame> {
   const delivered = await frame(context, request.delivered, request.index)
   const truth = await frame(context, request.reference, request.referenceIndex)
-  return showAtStation(delivered, truth, request.show)
+  return showAtStation(delivered, truth, request.show, context.host.kernels)
 }
 
 /** Judges a picture that somebody else drew of a frame over a backdrop: what a browser shows, read back. */
 async function judgePicture(context: WorkContext, shown: Uint8ClampedArray, spec: SourceSpec, index: number, backdrop: HexColour): Promise<PictureError> {
-  return pictureError(shown, compose(await frame(context, spec, index), backdrop))
+  const { kernels } = context.host
+  const truth = await frame(context, spec, index)
+  return pictureError(shown, compose(truth, backdrop, kernels), truth.width, kernels)
 }
 
 export const tasks = { takeIn: takenIn, frame, look, encode, compare, view, thumb, difference, station, judgePicture }

@@ -28,7 +28,7 @@ async function collect(stream: ReadableStream<Uint8Array>, size: number | null):
   return whole
 }
 
-function through(bytes: Uint8Array, transform: CompressionStream | DecompressionStream): ReadableStream<Uint8Array> {
+function through(bytes: Uint8Array, transform: DecompressionStream): ReadableStream<Uint8Array> {
   const writer = transform.writable.getWriter()
   // a damaged stream fails on the readable side too, where it is reported
   writer.write(bytes as Uint8Array<ArrayBuffer>).catch(() => undefined)
@@ -37,7 +37,6 @@ function through(bytes: Uint8Array, transform: CompressionStream | Decompression
 }
 
 export const browserDeflate: Deflate = {
-  compress: bytes => collect(through(bytes, new CompressionStream('deflate')), null),
   async inflate(bytes, size, form) {
     const inflated = await collect(through(bytes, new DecompressionStream(form === 'zlib' ? 'deflate' : 'deflate-raw')), size)
     if (inflated.length !== size) throw new Error(`it unpacks to ${inflated.length} bytes instead of ${size}`)

@@ -8,7 +8,6 @@ import { openZipped } from '../../core/files/zip'
 import type { Deflate, Host } from '../../core/host'
 import { wasmKernels } from '../../core/kernels/wasm'
 
-const deflateAsync = promisify<zlib.InputType, zlib.ZlibOptions, Buffer>(zlib.deflate)
 const inflateAsync = promisify<zlib.InputType, zlib.ZlibOptions, Buffer>(zlib.inflate)
 const inflateRawAsync = promisify<zlib.InputType, zlib.ZlibOptions, Buffer>(zlib.inflateRaw)
 
@@ -18,9 +17,6 @@ function owned(buffer: Buffer): Uint8Array {
 }
 
 export const nodeDeflate: Deflate = {
-  async compress(bytes) {
-    return owned(await deflateAsync(bytes, { level: 6, memLevel: 9 }))
-  },
   async inflate(bytes, size, form) {
     const inflated = await (form === 'zlib' ? inflateAsync : inflateRawAsync)(bytes, { maxOutputLength: Math.max(1, size) })
     if (inflated.length !== size) throw new Error(`it unpacks to ${inflated.length} bytes instead of ${size}`)

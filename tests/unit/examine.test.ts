@@ -16,7 +16,7 @@ function factsFor(frames: readonly Frame[], more: Partial<SourceFacts> = {}): So
   return { name: 'test', format: 'png-sequence', kind: 'test', width, height, frames: frames.length, rate: [12, 1], rateFrom: 'asked', bitDepth: depth, claim: UNKNOWN, colour: null, pixelAspect: [1, 1], plays: null, bytes: 1, findings: [], ...more }
 }
 
-const judge = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): Examination => examine(frames.map(lookAt), factsFor(frames, more))
+const judge = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): Examination => examine(frames.map(frame => lookAt(frame, kernels)), factsFor(frames, more))
 const ids = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): string[] => judge(frames, more).findings.map(f => f.id)
 
 let straight: Frame[]
@@ -45,6 +45,13 @@ test('the demo moth is straight, and premultiplied once it is multiplied', () =>
   const frames = [0, 0.2, 0.4].map(moth)
   expect(judge(frames).alpha.mode).toBe('straight')
   expect(judge(frames.map(frame => ({ ...withAlphaMode(frame, { mode: 'premultiplied', matte: '#000000' }, kernels), alpha: STRAIGHT }))).alpha).toMatchObject({ mode: 'premultiplied', matte: '#000000' })
+})
+
+test('a translucent bar with lettering, all on clear black, is straight: only outer rims are evidence', () => {
+  const { alpha, findings } = judge([0.3, 0.5, 0.7].map(strap), { claim: { mode: 'straight', matte: null, says: 'PNG is straight by its standard' } })
+  expect(alpha).toMatchObject({ mode: 'straight' })
+  expect(alpha.confidence).toBeGreaterThan(0.85)
+  expect(findings.map(f => f.id)).not.toContain('claim-contradicts-pixels')
 })
 
 test('where both readings look the same, it says so instead of guessing', () => {

@@ -9,21 +9,21 @@ const BLACK: AlphaMode = { mode: 'premultiplied', matte: '#000000' }
 const { kernels } = await testHost()
 
 test('8 to 16 to 8 bits loses nothing, and 16 to 8 rounds to nearest', () => {
-  fc.assert(fc.property(anyNoise(8), frame => void expect(withDepth(withDepth(frame, 16), 8).samples).toEqual(frame.samples)))
+  fc.assert(fc.property(anyNoise(8), frame => void expect(withDepth(withDepth(frame, 16, kernels), 8, kernels).samples).toEqual(frame.samples)))
   const wide = noise({ width: 64, height: 64, depth: 16, runs: 0 })
-  const narrow = withDepth(wide, 8)
+  const narrow = withDepth(wide, 8, kernels)
   wide.samples.forEach((code, i) => expect(narrow.samples[i]).toBe(Math.round(code / 257)))
 })
 
 test('16 bits to float and back loses nothing; float beyond 0 to 1 is clamped on its way to codes', () => {
-  fc.assert(fc.property(anyNoise(16), frame => void expect(withDepth(withDepth(frame, 32), 16).samples).toEqual(frame.samples)))
+  fc.assert(fc.property(anyNoise(16), frame => void expect(withDepth(withDepth(frame, 32, kernels), 16, kernels).samples).toEqual(frame.samples)))
   const wild = { ...noise({ width: 2, height: 1, depth: 32 }), samples: new Float32Array([-1, 0.5, 2, NaN, 0, 1, Infinity, 1]) }
-  expect([...withDepth(wild, 8).samples]).toEqual([0, 128, 255, 0, 0, 255, 255, 255])
+  expect([...withDepth(wild, 8, kernels).samples]).toEqual([0, 128, 255, 0, 0, 255, 255, 255])
 })
 
 test('a path that changes nothing hands out the frame itself', () => {
   const frame = noise({ width: 3, height: 3, depth: 16 })
-  expect(withDepth(frame, 16)).toBe(frame)
+  expect(withDepth(frame, 16, kernels)).toBe(frame)
   expect(withAlphaMode(frame, STRAIGHT, kernels)).toBe(frame)
   expect(withAlphaMode(withAlphaMode(frame, BLACK, kernels), BLACK, kernels).samples).not.toEqual(frame.samples)
 })
@@ -48,7 +48,7 @@ test('premultiplied on any matte un-mattes to the straight colour, exactly where
 
 test('float premultiplies and un-premultiplies like the integers', () => {
   const frame = noise({ width: 20, height: 20, depth: 16, runs: 0 })
-  const wide = withDepth(withAlphaMode(withDepth(frame, 32), BLACK, kernels), 16)
+  const wide = withDepth(withAlphaMode(withDepth(frame, 32, kernels), BLACK, kernels), 16, kernels)
   const codes = withAlphaMode(frame, BLACK, kernels)
   wide.samples.forEach((code, i) => expect(Math.abs(code - codes.samples[i]!)).toBeLessThanOrEqual(1))
 })

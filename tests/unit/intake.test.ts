@@ -10,7 +10,7 @@ import { openSource } from '../../core/source/open'
 import { bytesFile, damage, noise, survives, testHost, writeFilm } from './support'
 
 const host = await testHost()
-const picture = (seed: number, width = 8, height = 6): Promise<Uint8Array> => encodePng(host, noise({ width, height, depth: 8, seed }))
+const picture = (seed: number, width = 8, height = 6): Uint8Array => encodePng(host, noise({ width, height, depth: 8, seed }))
 
 async function pictures(names: readonly string[]): Promise<FileRef[]> {
   return Promise.all(names.map(async (name, i) => bytesFile(name, await picture(i + 1))))

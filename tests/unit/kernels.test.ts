@@ -1,8 +1,9 @@
+import { inflateSync } from 'node:zlib'
 import fc from 'fast-check'
 import { beforeAll, expect, test } from 'vitest'
 import type { Kernels } from '../../core/kernels/kernels'
 import { plainKernels as plain } from '../../core/kernels/plain'
-import { testHost } from './support'
+import { noise, random, testHost } from './support'
 
 let wasm: Kernels
 beforeAll(async () => void (wasm = (await testHost()).kernels))
@@ -57,6 +58,60 @@ test('16-bit straight to premultiplied and back loses no more than the rounding'
   )
 })
 
+test('depths convert to the codes of their twins, at every code', () => {
+  const all = Uint16Array.from({ length: 65536 }, (_, code) => code)
+  expect(wasm.narrow(all)).toEqual(plain.narrow(all))
+  const bytes = Uint8Array.from({ length: 256 }, (_, code) => code)
+  expect(wasm.widen(bytes)).toEqual(plain.widen(bytes))
+  fc.assert(fc.property(codes8, s => void expect(wasm.widen(s)).toEqual(plain.widen(s))))
+})
+
+/** Two frames of which the second strays from the first as codecs stray, or not at all, or wildly. */
+const pairs = fc.record({ width: fc.integer({ min: 1, max: 40 }), height: fc.integer({ min: 1, max: 12 }), seed: fc.integer({ min: 1, max: 1e6 }), stray: fc.constantFrom(0, 3, 300, 5000, 60000) }).map(({ width, height, seed, stray }) => {
+  const a = noise({ width, height, depth: 16, seed }).samples as Uint16Array
+  const next = random(seed + 1)
+  const b = a.map(code => (next() < 0.4 ? code : Math.max(0, Math.min(65535, Math.round(code + (next() - 0.5) * stray)))))
+  return { width, height, a, b }
+})
+const stored = fc.oneof(
+  fc.constant({ mode: 'straight' as const, matte: [0, 0, 0] as const }),
+  fc.constant({ mode: 'none' as const, matte: [0, 0, 0] as const }),
+  matte(65535).map(m => ({ mode: 'premultiplied' as const, matte: m }))
+)
+
+test('comparing counts as its twin does, and its differences are within 0.01', () => {
+  fc.assert(
+    fc.property(pairs, stored, stored, matte(65535), ({ width, height, a, b }, expected, found, opposite) => {
+      const how = { expected, found, opposite }
+      const due = plain.compare(a, b, width, height, how)
+      const got = wasm.compare(a, b, width, height, how)
+      expect({ ...got, colour: null, edge: null }).toEqual({ ...due, colour: null, edge: null })
+      expect(got.colour.visible).toBe(due.colour.visible)
+      expect(got.edge.pixels).toBe(due.edge.pixels)
+      expect(Math.abs(got.colour.max - due.colour.max)).toBeLessThan(0.01)
+      expect(Math.abs(got.edge.max - due.edge.max)).toBeLessThan(0.01)
+      // where two hues stand opposite each other the formula jumps, and rounding decides to which side
+      const jumps = due.colour.max > 20 ? 0.05 * due.colour.sum : 0
+      expect(Math.abs(got.colour.sum - due.colour.sum)).toBeLessThanOrEqual(0.01 * Math.max(1, due.changed) + jumps)
+      expect(got.colour.bins.reduce((x, y) => x + y, 0)).toBe(due.colour.bins.reduce((x, y) => x + y, 0))
+    }),
+    { numRuns: 300 }
+  )
+})
+
+test('looking counts as its twin does', () => {
+  fc.assert(
+    fc.property(fc.oneof(codes16, codes8.map(s => plain.widen(s))), s => {
+      expect(wasm.look(s)).toEqual(plain.look(s))
+      if (s.length) {
+        const first = [s[0]!, s[1]!, s[2]!, s[3]!] as const
+        expect(wasm.countSame(s, first)).toBe(plain.countSame(s, first))
+      }
+    }),
+    { numRuns: 300 }
+  )
+})
+
 const rows = fc.record({ stride: fc.integer({ min: 1, max: 70 }), height: fc.integer({ min: 1, max: 9 }), pixelBytes: fc.constantFrom(1, 2, 3, 4, 6, 8), seed: fc.integer() }).chain(shape => fc.uint8Array({ minLength: shape.stride * shape.height, maxLength: shape.stride * shape.height }).map(bytes => ({ ...shape, bytes })))
 
 test('PNG filters agree with their twins and undo each other', () => {
@@ -69,6 +124,69 @@ test('PNG filters agree with their twins and undo each other', () => {
     }),
     { numRuns: 300 }
   )
+})
+
+const pictures = fc.record({ width: fc.integer({ min: 1, max: 40 }), height: fc.integer({ min: 1, max: 9 }), seed: fc.integer({ min: 1, max: 1e6 }), runs: fc.constantFrom(0, 0.5, 0.98), depth: fc.constantFrom(8 as const, 16 as const), channels: fc.constantFrom(3 as const, 4 as const) })
+
+test('pictures pack to streams that inflate to the same filtered rows, and unpack to the same samples', () => {
+  fc.assert(
+    fc.property(pictures, ({ width, height, seed, runs, depth, channels }) => {
+      const samples = noise({ width, height, depth, seed, runs }).samples as Uint8Array | Uint16Array
+      const [ours, twin] = [inflateSync(wasm.pngPack(samples, width, height, channels)), inflateSync(plain.pngPack(samples, width, height, channels))]
+      expect(Buffer.compare(ours, twin)).toBe(0)
+      expect(wasm.pngUnpack(ours, width, height, channels, depth)).toEqual(plain.pngUnpack(twin, width, height, channels, depth))
+    }),
+    { numRuns: 300 }
+  )
+})
+
+/** Bytes of every character: runs, repeats at any distance, text-like, noise; up to several blocks long. */
+function stuff(seed: number, length: number): Uint8Array {
+  const next = random(seed)
+  const bytes = new Uint8Array(length)
+  for (let at = 0; at < length; ) {
+    const kind = next()
+    const take = Math.min(length - at, 1 + Math.floor(next() ** 3 * 3000))
+    if (kind < 0.25) bytes.fill(next() * 256, at, at + take)
+    else if (kind < 0.6 && at > 0) {
+      const from = Math.max(0, at - 1 - Math.floor(next() * 40000))
+      for (let i = 0; i < take; i++) bytes[at + i] = bytes[from + i]!
+    } else {
+      const range = kind < 0.8 ? 256 : 12
+      for (let i = 0; i < take; i++) bytes[at + i] = next() * range
+    }
+    at += take
+  }
+  return bytes
+}
+
+test('any bytes pack to a zlib stream that zlib itself inflates to the same bytes', () => {
+  for (const length of [0, 1, 2, 3, 4, 7, 8, 9, 15, 16, 17, 258, 259, 5552, 5553, 65535, 65536, 65537, 70000, 400000]) {
+    for (let seed = 1; seed <= 4; seed++) {
+      const bytes = stuff(seed * 977 + length, length)
+      expect(Buffer.compare(inflateSync(wasm.zlib(bytes)), bytes)).toBe(0)
+    }
+  }
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 1e9 }), fc.integer({ min: 0, max: 30000 }), (seed, length) => {
+      const bytes = stuff(seed, length)
+      expect(Buffer.compare(inflateSync(wasm.zlib(bytes)), bytes)).toBe(0)
+    }),
+    { numRuns: 300 }
+  )
+  expect(wasm.zlib(new Uint8Array(1e6)).length).toBeLessThan(2500)
+  const noise = Uint8Array.from({ length: 1e5 }, (_, i) => (Math.imul(i ^ (i >>> 7), 2654435761) >>> 13) & 255)
+  expect(wasm.zlib(noise).length).toBeLessThan(1.02e5)
+})
+
+test('checksums agree with their twin, in one piece or in two', () => {
+  fc.assert(
+    fc.property(fc.uint8Array({ maxLength: 100 }), fc.nat(100), (bytes, cut) => {
+      expect(wasm.crc32(bytes)).toBe(plain.crc32(bytes))
+      expect(wasm.crc32(bytes.subarray(cut), wasm.crc32(bytes.subarray(0, cut)))).toBe(plain.crc32(bytes))
+    })
+  )
+  expect(wasm.crc32(new TextEncoder().encode('123456789'))).toBe(0xcbf43926)
 })
 
 test('unfiltering takes every filter type and refuses others', () => {

@@ -2,7 +2,7 @@ import { beforeAll, describe, expect, test } from 'vitest'
 import { withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'
 import { STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
-import { ciede2000, toLab } from '../../core/proof/ciede2000'
+import { ciede2000, toLab } from '../../core/kernels/ciede2000'
 import { compareFrames } from '../../core/proof/compare'
 import { prove } from '../../core/proof/prove'
 import { ProofReport } from '../../core/proof/report'
@@ -85,7 +85,7 @@ describe('deliveries', () => {
   let frames: Frame[]
   let reference: SourceSpec
   beforeAll(async () => {
-    frames = [0, 0.15, 0.3, 0.45].map(t => withDepth(moth(t), 8))
+    frames = [0, 0.15, 0.3, 0.45].map(t => withDepth(moth(t), 8, kernels))
     reference = specAsFound('reference', 'reference', 'apng', [bytesFile('reference.png', await writeFilm('apng', frames))])
   })
 

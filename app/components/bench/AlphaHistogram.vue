@@ -1,12 +1,15 @@
 <script setup lang="ts">
-/** Pixels by alpha over the whole clip. Heights are by their square root, so that thin edges show beside full fields. */
+/**
+ * Pixels by alpha over the whole clip. Heights are by their square root and scaled to the partial pixels, so that thin edges
+ * show beside full fields, which stand at both ends and are cut off at the top.
+ */
 import { computed } from 'vue'
 
 const { histogram } = defineProps<{ histogram: readonly number[] }>()
 
 const path = computed(() => {
-  const most = Math.max(...histogram, 1)
-  const points = histogram.map((count, i) => `${i},${(64 - 62 * Math.sqrt(count / most)).toFixed(1)}`)
+  const most = Math.max(...histogram.slice(1, 255), 1)
+  const points = histogram.map((count, i) => `${i},${(64 - 60 * Math.min(1, Math.sqrt(count / most))).toFixed(1)}`)
   return `M0,64 L${points.join(' L')} L255,64 Z`
 })
 const shares = computed(() => {

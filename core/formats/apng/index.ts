@@ -44,7 +44,7 @@ export const apng: Format = {
   openForProof: (name, files, host) =>
     openApng(name, files[0]!, host, (_, file, info, packed, width, height) => decodeIndependently(asStandalonePng(info, packed, width, height), file)),
 
-  encode: (host, frame) => encodePixels(host, frame),
+  encode: (host, frame) => Promise.resolve(encodePixels(host, frame)),
   async assemble(target, { width, height, depth, alpha, frames, rate, options }) {
     if (target.kind !== 'film') throw new TypeError('an animated PNG is delivered as one file')
     const { sink } = target

@@ -113,7 +113,7 @@ export const pngSequence: Format = {
   open: (name, files, host) => openWith(decodeFile, name, files, host),
   openForProof: (name, files, host) => openWith((_, bytes, file) => decodeIndependently(bytes, file), name, files, host),
 
-  encode: (host, frame) => encodePng(host, frame),
+  encode: (host, frame) => Promise.resolve(encodePng(host, frame)),
   assemble(target, deliverable) {
     if (target.kind !== 'pictures') throw new TypeError('a sequence is delivered as pictures')
     return Promise.resolve({

@@ -1,6 +1,6 @@
 /** PNG's outer form: signature and chunks (ISO/IEC 15948, clause 5). */
 import { unreadable } from '../../errors'
-import { crc32 } from '../../files/crc32'
+import { crc32 } from '../../kernels/crc32'
 import type { ByteReader } from '../../files/file'
 
 export const SIGNATURE = new Uint8Array([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a])

@@ -44,6 +44,13 @@ export async function decodePixels(host: Host, name: string, info: PngInfo, pack
   } catch {
     throw unreadable(name, 'picture data', 'the compressed picture is damaged or incomplete')
   }
+  // whole rows of RGB or RGBA: what nearly every file holds
+  const { colourType, bitDepth } = header
+  if (!header.interlaced && (colourType === 6 || (colourType === 2 && !info.transparency)) && (bitDepth === 8 || bitDepth === 16)) {
+    const samples = host.kernels.pngUnpack(filtered, width, height, colourType === 6 ? 4 : 3, bitDepth)
+    if (!samples) throw unreadable(name, 'picture data', 'a row names a filter that does not exist')
+    return { width, height, depth: bitDepth, samples, alpha: colourType === 6 ? STRAIGHT : OPAQUE, transfer: 'srgb' }
+  }
   const samples = allocateSamples(width, height, header.bitDepth === 16 ? 16 : 8)
   const pixelBytes = Math.max(1, bitsPerPixel(header) >> 3)
   let at = 0
@@ -58,16 +65,6 @@ export async function decodePixels(host: Host, name: string, info: PngInfo, pack
 }
 
 function spread(info: PngInfo, rows: Uint8Array, stride: number, pass: Pass, out: Samples, width: number): void {
-  const { colourType, bitDepth } = info.header
-  const whole = pass.stepX === 1 && pass.stepY === 1
-  if (whole && colourType === 6 && bitDepth === 8) {
-    out.set(rows)
-    return
-  }
-  if (whole && colourType === 6 && bitDepth === 16) {
-    for (let i = 0; i < out.length; i++) out[i] = (rows[2 * i]! << 8) | rows[2 * i + 1]!
-    return
-  }
   const write = writerFor(info, rows, out)
   for (let y = 0; y < pass.height; y++) {
     for (let x = 0; x < pass.width; x++) write(y * stride, x, 4 * ((pass.y + y * pass.stepY) * width + pass.x + x * pass.stepX))

@@ -4,36 +4,9 @@ import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import { chunk, SIGNATURE, writeU32 } from './chunks'
 
-/** Rows as PNG stores them: big-endian samples, alpha left out when the frame has none. */
-function toRows(frame: Frame): { rows: Uint8Array; pixelBytes: number } {
-  const channels = frame.alpha.mode === 'none' ? 3 : 4
-  const { samples } = frame
-  const pixels = frame.width * frame.height
-  if (frame.depth === 8) {
-    if (channels === 4) return { rows: samples as Uint8Array, pixelBytes: 4 }
-    const rows = new Uint8Array(pixels * 3)
-    for (let i = 0, o = 0; o < rows.length; i += 4, o += 3) {
-      rows[o] = samples[i]!
-      rows[o + 1] = samples[i + 1]!
-      rows[o + 2] = samples[i + 2]!
-    }
-    return { rows, pixelBytes: 3 }
-  }
-  const rows = new Uint8Array(pixels * channels * 2)
-  let o = 0
-  for (let i = 0; i < samples.length; i++) {
-    if (channels === 3 && (i & 3) === 3) continue
-    const code = samples[i]!
-    rows[o++] = code >> 8
-    rows[o++] = code & 255
-  }
-  return { rows, pixelBytes: channels * 2 }
-}
-
 /** The filtered, compressed picture: the content of IDAT or fdAT. The frame must hold 8 or 16 bit samples. */
-export async function encodePixels(host: Host, frame: Frame): Promise<Uint8Array> {
-  const { rows, pixelBytes } = toRows(frame)
-  return host.deflate.compress(host.kernels.pngFilter(rows, frame.width * pixelBytes, frame.height, pixelBytes))
+export function encodePixels(host: Host, frame: Frame): Uint8Array {
+  return host.kernels.pngPack(frame.samples as Uint8Array | Uint16Array, frame.width, frame.height, frame.alpha.mode === 'none' ? 3 : 4)
 }
 
 /** IHDR for frames of this shape (ISO/IEC 15948, 11.2.1). */
@@ -51,8 +24,18 @@ export function colourChunk(): Uint8Array {
   return chunk('sRGB', new Uint8Array([0]))
 }
 
+/** A chunk of picture data; its checksum is the kernels' work, for it may be long. */
+export function pixelChunk(host: Host, type: 'IDAT', data: Uint8Array): Uint8Array {
+  const bytes = new Uint8Array(data.length + 12)
+  writeU32(bytes, 0, data.length)
+  for (let i = 0; i < 4; i++) bytes[4 + i] = type.charCodeAt(i)
+  bytes.set(data, 8)
+  writeU32(bytes, 8 + data.length, host.kernels.crc32(bytes.subarray(4, 8 + data.length)))
+  return bytes
+}
+
 /** A whole PNG file of one frame. */
-export async function encodePng(host: Host, frame: Frame): Promise<Uint8Array> {
-  const pixels = await encodePixels(host, frame)
-  return concatenate([SIGNATURE, headerChunk(frame.width, frame.height, frame.depth, frame.alpha.mode !== 'none'), colourChunk(), chunk('IDAT', pixels), chunk('IEND')])
+export function encodePng(host: Host, frame: Frame): Uint8Array {
+  const pixels = encodePixels(host, frame)
+  return concatenate([SIGNATURE, headerChunk(frame.width, frame.height, frame.depth, frame.alpha.mode !== 'none'), colourChunk(), pixelChunk(host, 'IDAT', pixels), chunk('IEND')])
 }

@@ -181,3 +181,38 @@ export function pngUnfilter(from: usize, to: usize, zeros: usize, stride: i32, h
   }
   return 1
 }
+
+/** RGBA samples as rows of PNG: 16-bit codes big-endian, alpha left out for 3 channels. `to` has 16 bytes of room behind it. */
+export function pngRows(from: usize, to: usize, pixels: i32, wide: i32, channels: i32): void {
+  if (channels == 4) {
+    if (!wide) {
+      memory.copy(to, from, <usize>pixels << 2)
+      return
+    }
+    for (let i = 0; i < pixels; i += 2) {
+      const v = v128.load(from + ((<usize>i) << 3))
+      v128.store(to + ((<usize>i) << 3), v128.shuffle<u8>(v, v, 1, 0, 3, 2, 5, 4, 7, 6, 9, 8, 11, 10, 13, 12, 15, 14))
+    }
+    return
+  }
+  for (let i = 0; i < pixels; i++) {
+    if (wide) {
+      const v = v128.load64_zero(from + ((<usize>i) << 3))
+      v128.store64_lane(to + <usize>i * 6, v128.shuffle<u8>(v, v, 1, 0, 3, 2, 5, 4, 7, 6, 0, 0, 0, 0, 0, 0, 0, 0), 0)
+    } else store<u32>(to + <usize>i * 3, load<u32>(from + ((<usize>i) << 2)))
+  }
+}
+
+/** Rows of PNG back to RGBA samples; full alpha is put in for 3 channels. `from` has 16 bytes of room behind it. */
+export function pngSamples(from: usize, to: usize, pixels: i32, wide: i32, channels: i32): void {
+  if (channels == 4) {
+    pngRows(from, to, pixels, wide, 4)
+    return
+  }
+  for (let i = 0; i < pixels; i++) {
+    if (wide) {
+      const v = v128.load64_zero(from + <usize>i * 6)
+      store<u64>(to + ((<usize>i) << 3), i64x2.extract_lane(v128.shuffle<u8>(v, v, 1, 0, 3, 2, 5, 4, 7, 6, 0, 0, 0, 0, 0, 0, 0, 0), 0) | 0xffff000000000000)
+    } else store<u32>(to + ((<usize>i) << 2), load<u32>(from + <usize>i * 3) | 0xff000000)
+  }
+}

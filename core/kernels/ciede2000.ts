@@ -9,7 +9,8 @@ function linear(v: number): number {
 const STEPS = 4096
 const LINEAR = Float64Array.from({ length: STEPS + 2 }, (_, i) => linear(Math.min(1, i / STEPS)))
 
-function toLinear(v: number): number {
+/** Linear light of an sRGB-coded value, both 0..1; values beyond are clamped. */
+export function toLinear(v: number): number {
   const x = Math.max(0, Math.min(1, v)) * STEPS
   const i = Math.floor(x)
   return LINEAR[i]! + (LINEAR[i + 1]! - LINEAR[i]!) * (x - i)

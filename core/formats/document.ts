@@ -1,0 +1,42 @@
+/** The format table in words: what the README and the pages in docs/formats are drawn from. */
+import type { Format } from './format'
+
+const yes = (can: boolean): string => (can ? 'yes' : 'no')
+
+function alphaModes(format: Format): string {
+  return (['straight', 'premultiplied', 'none'] as const).filter(mode => format.alpha[mode].can).map(mode => (mode === 'none' ? 'no alpha' : mode)).join(', ')
+}
+
+function depths(format: Format): string {
+  return format.depths.map(d => `${d.colourBits}+${d.alphaBits}`).join(', ')
+}
+
+/** One row a format, as a Markdown table. */
+export function formatsTable(formats: readonly Format[]): string {
+  const rows = formats.map(f => `| ${f.name} | \`${f.id}\` | ${depths(f)} | ${alphaModes(f)} | ${f.lossless ? 'exact' : 'lossy'} | ${f.proofReader.name}${f.proofReader.independent ? '' : ' (own code)'} |`)
+  return ['| Format | Id | Depth | Alpha | Coding | Read back in a proof by |', '| --- | --- | --- | --- | --- | --- |', ...rows].join('\n')
+}
+
+/** A page on one format, drawn from its entry. */
+export function formatPage(f: Format): string {
+  const modes = (['straight', 'premultiplied', 'none'] as const).map(mode => {
+    const capability = f.alpha[mode]
+    return `| ${mode === 'none' ? 'no alpha' : mode} | ${yes(capability.can)} | ${capability.can ? capability.declares : capability.because} |`
+  })
+  const options = f.options.map(o => `| \`${o.key}\` | ${o.help} | ${o.kind === 'choice' ? o.choices.map(c => `\`${c.value}\``).join(', ') : o.kind === 'integer' ? `${o.min} to ${o.max}` : 'on, off'} | \`${String(o.default)}\` |`)
+  return [
+    `# ${f.name}`,
+    '',
+    `Id \`${f.id}\`, extension \`.${f.extension}\`, ${f.delivers === 'film' ? 'one file' : 'one picture a frame'}. Carries ${f.carries}; ${f.lossless ? 'every code is kept' : 'colour is coded with loss'}.`,
+    '',
+    `Depths (colour + alpha bits): ${depths(f)}. Runs ${[f.runs.browser && 'in the browser', f.runs.node && 'on the command line'].filter(Boolean).join(' and ')}. Largest frame ${f.limits.width}x${f.limits.height}. Rate: ${f.limits.rate}.`,
+    '',
+    '| Alpha | Offered | How it is declared, or why not |',
+    '| --- | --- | --- |',
+    ...modes,
+    '',
+    ...(options.length ? ['| Setting | Meaning | Values | Default |', '| --- | --- | --- | --- |', ...options, ''] : []),
+    `In a proof it is read back by ${f.proofReader.name}${f.proofReader.independent ? ', which shares no code with the writer' : ", which is Pour's own code; no independent decoder was found"}.`,
+    ''
+  ].join('\n')
+}

@@ -1,0 +1,116 @@
+/** `npm run bench`: frames per second, bytes a frame, and ratios to a library yardstick, all in one run. */
+import { fileURLToPath } from 'node:url'
+import { Buffer } from 'node:buffer'
+import sharp from 'sharp'
+import { lookAt } from '../../core/examine/look'
+import { withDepth } from '../../core/frame/depth'
+import type { Frame } from '../../core/frame/frame'
+import { encodePng } from '../../core/formats/png/encode'
+import { decodePixels } from '../../core/formats/png/decode'
+import { readPngInfo } from '../../core/formats/png/header'
+import { readChunk } from '../../core/formats/png/chunks'
+import { concatenate } from '../../core/files/bytes'
+import { memoryReader } from '../../core/files/file'
+import { decodeRle, encodeRle } from '../../core/formats/quicktime-animation/rle'
+import { compareFrames } from '../../core/proof/compare'
+import { nodeHost } from '../../platform/node/host'
+import { benchFrame } from './clip'
+
+interface Row {
+  what: string
+  perSecond: number
+  bytes?: number
+  ratio?: string
+}
+
+const SAMPLES = 8
+const host = await nodeHost(fileURLToPath(new URL('./kernels.wasm', import.meta.url)))
+const { kernels } = host
+sharp.concurrency(1)
+
+process.stderr.write('Making the clip …\n')
+const wide = Array.from({ length: SAMPLES }, (_, i) => benchFrame(i * 6, 1920, 1080, 16))
+const narrow = wide.map(frame => withDepth(frame, 8, kernels))
+const covered = wide[0]!.samples.filter((code, i) => i % 4 === 3 && code > 0).length / (1920 * 1080)
+
+/** Runs over the clip until two seconds have passed; the first round warms up and is not counted. */
+async function measure(what: string, work: (frame: number) => unknown): Promise<Row> {
+  let bytes = 0
+  let frames = 0
+  for (let i = 0; i < 2; i++) await work(i)
+  const began = performance.now()
+  while (performance.now() - began < 2000) {
+    for (let i = 0; i < SAMPLES; i++) {
+      const result = await work(i)
+      if (result instanceof Uint8Array) bytes += result.length
+      frames++
+    }
+  }
+  return { what, perSecond: (frames * 1000) / (performance.now() - began), ...(bytes ? { bytes: Math.round(bytes / frames) } : {}) }
+}
+
+function against(row: Row, yard: Row): Row {
+  return { ...row, ratio: `${(row.perSecond / yard.perSecond).toFixed(2)} x speed, ${((row.bytes ?? 0) / (yard.bytes ?? 1)).toFixed(2)} x size` }
+}
+
+function sharpPng(frame: Frame): Promise<Uint8Array> {
+  const raw = { width: frame.width, height: frame.height, channels: 4 as const }
+  const input = frame.depth === 16 ? (frame.samples as Uint16Array) : Buffer.from(frame.samples.buffer)
+  const image = sharp(input, { raw })
+  return (frame.depth === 16 ? image.toColourspace('rgb16') : image).png({ compressionLevel: 6, adaptiveFiltering: true }).toBuffer()
+}
+
+const only = process.argv[2]
+const rows: Row[] = []
+async function bench(id: string, run: () => Promise<Row[]>): Promise<void> {
+  if (only && !id.includes(only)) return
+  for (const row of await run()) {
+    rows.push(row)
+    console.log(`${row.what.padEnd(44)} ${row.perSecond.toFixed(1).padStart(8)} f/s ${row.bytes ? `${row.bytes.toLocaleString('en').padStart(12)} bytes` : ''.padStart(18)}  ${row.ratio ?? ''}`)
+  }
+}
+
+console.log(`1920x1080, ${SAMPLES} of 48 frames, ${Math.round(covered * 100)} % covered, one thread, Node.js ${process.versions.node}\n`)
+
+await bench('rle', async () => {
+  const encoded = narrow.map(f => encodeRle(f.samples as Uint8Array, f.width, f.height, 32))
+  const canvas = new Uint8Array(1920 * 1080 * 4)
+  return [
+    await measure('Animation RLE, encode', i => encodeRle(narrow[i]!.samples as Uint8Array, 1920, 1080, 32)),
+    await measure('Animation RLE, decode', i => decodeRle(encoded[i]!, canvas, 1920, 1080, 32, 'bench', 'frame'))
+  ]
+})
+
+await bench('png', async () => {
+  const result: Row[] = []
+  for (const [frames, name] of [[narrow, '8+8'], [wide, '16+16']] as const) {
+    const yard = await measure(`PNG ${name}, sharp at compression 6`, i => sharpPng(frames[i]!))
+    result.push(yard, against(await measure(`PNG ${name}, encode`, i => encodePng(host, frames[i]!)), yard))
+    const files = frames.map(f => encodePng(host, f))
+    result.push(
+      await measure(`PNG ${name}, decode`, async i => {
+        const reader = memoryReader('bench', files[i]!)
+        const info = await readPngInfo(reader)
+        const data = await Promise.all(info.chunks.filter(c => c.type === 'IDAT').map(c => readChunk(reader, c)))
+        await decodePixels(host, 'bench', info, concatenate(data), 1920, 1080)
+      })
+    )
+  }
+  return result
+})
+
+await bench('alpha', async () => [
+  await measure('premultiply, 16 bit', i => void kernels.premultiply16(wide[i]!.samples as Uint16Array, [0, 0, 0])),
+  await measure('un-premultiply, 16 bit', i => void kernels.unpremultiply16(wide[i]!.samples as Uint16Array, [0, 0, 0])),
+  await measure('premultiply, 8 bit', i => void kernels.premultiply8(narrow[i]!.samples as Uint8Array, [0, 0, 0]))
+])
+
+await bench('proof', async () => {
+  // as a lossy codec would leave it: every visible code a little off
+  const off = wide.map(frame => ({ ...frame, samples: (frame.samples as Uint16Array).map((code, i) => (i % 4 === 3 ? code : Math.min(65535, code + (code > 0 ? 37 + (i % 91) : 0)))) }))
+  return [
+    await measure('comparing two 16-bit frames, equal', i => void compareFrames(wide[i]!, wide[i]!, kernels)),
+    await measure('comparing two 16-bit frames, all differing', i => void compareFrames(wide[i]!, off[i]!, kernels)),
+    await measure('examining a 16-bit frame', i => void lookAt(wide[i]!, kernels))
+  ]
+})

@@ -1,0 +1,15 @@
+/** `npm run docs`: draws the format table of the README and docs/formats from the registry. */
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import path from 'node:path'
+import { ensureInstalled } from './ensure.mjs'
+
+ensureInstalled()
+const { root } = await import('./build.mjs')
+const { build } = await import('esbuild')
+const outfile = path.join(root, 'dist/docs/registry.mjs')
+await build({ stdin: { contents: "export { formats } from './core/formats/registry'\nexport * from './core/formats/document'", resolveDir: root, loader: 'ts' }, outfile, bundle: true, platform: 'node', format: 'esm', logLevel: 'error', external: ['sharp'] })
+const { formats, formatsTable, formatPage } = await import(outfile)
+const readme = path.join(root, 'README.md')
+writeFileSync(readme, readFileSync(readme, 'utf8').replace(/(<!-- formats -->\n)[\s\S]*?(\n<!-- \/formats -->)/, (_, before, after) => before + formatsTable(formats) + after))
+mkdirSync(path.join(root, 'docs/formats'), { recursive: true })
+for (const format of formats) writeFileSync(path.join(root, `docs/formats/${format.id}.md`), formatPage(format))

@@ -1,0 +1,62 @@
+/** Renews the pictures in docs/screenshots from the demo job, at 1280x800. Build first (`npm start` or `npm test` does). */
+import { spawn } from 'node:child_process'
+import { mkdirSync } from 'node:fs'
+import path from 'node:path'
+import { chromium } from 'playwright-core'
+import { CHROMIUM, ensureChromium } from './ensure.mjs'
+import { root } from './build.mjs'
+
+ensureChromium()
+const PORT = '4320'
+const folder = path.join(root, 'docs/screenshots')
+mkdirSync(folder, { recursive: true })
+const server = spawn(process.execPath, [path.join(root, '.output/server/index.mjs')], { stdio: 'ignore', env: { ...process.env, PORT, HOST: 'localhost', NUXT_EMPTY: 'false' } })
+const browser = await chromium.launch({ executablePath: CHROMIUM, args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] })
+try {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  for (let tries = 0; ; tries++) {
+    const answer = await page.goto(`http://localhost:${PORT}/`).catch(error => (tries < 40 ? null : Promise.reject(error)))
+    if (answer) break
+    await page.waitForTimeout(250)
+  }
+  const shot = name => page.screenshot({ path: path.join(folder, `${name}.png`) })
+  const row = name => page.getByRole('rowheader').filter({ hasText: name })
+  const cell = (name, column) => page.getByRole('row').filter({ has: row(name) }).locator('[data-cell]').nth(column)
+  const done = () => page.waitForFunction(() => document.querySelectorAll('[data-state^=Pouring],[data-state^=Proving],[data-state=Waiting]').length === 0, null, { timeout: 240_000 })
+
+  await row('moth').waitFor({ timeout: 60_000 })
+  await page.waitForTimeout(6000)
+  await row('moth').getByRole('button').click()
+  await page.keyboard.press('p')
+  await page.waitForFunction(() => document.querySelectorAll('[data-state=Identical]').length >= 4 && document.querySelector('[data-state^=Pouring]'), null, { timeout: 120_000 })
+  await page.locator('[data-state^=Pouring]').first().click()
+  await shot('board')
+  await done()
+  await row('moth').getByRole('button').dblclick()
+  await page.waitForTimeout(1500)
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight')
+  await page.waitForTimeout(500)
+  await shot('bench')
+  await page.getByRole('link', { name: 'Board' }).click()
+  await row('strap on page').getByRole('button').dblclick()
+  await page.waitForTimeout(1500)
+  for (let i = 0; i < 12; i++) await page.keyboard.press('ArrowRight')
+  await page.waitForTimeout(500)
+  await shot('bench-background-left-on')
+  await page.getByRole('link', { name: 'Outlets' }).click()
+  await page.waitForTimeout(800)
+  await shot('outlets')
+  await page.getByRole('link', { name: 'Board' }).click()
+  await cell('moth', 2).click()
+  await page.getByRole('button', { name: 'See proof' }).click()
+  await page.waitForFunction(() => document.querySelector('[data-station=this-browser]')?.textContent.includes('Right'), null, { timeout: 60_000 })
+  await page.waitForTimeout(800)
+  await shot('proof')
+  await page.getByRole('link', { name: 'Board' }).click()
+  await page.keyboard.press('d')
+  await page.waitForTimeout(500)
+  await shot('board-dim')
+} finally {
+  await browser.close()
+  server.kill()
+}
