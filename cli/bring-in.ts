@@ -1,13 +1,11 @@
 /** From a path on the command line to opened, examined sources. */
 import { PourError, unreadable } from '../core/errors'
-import { examine, type Examination } from '../core/examine/examination'
+import { examineSource } from '../core/examine/examine-source'
 import { modeAdvised } from '../core/examine/mode'
-import type { Look } from '../core/examine/look'
 import type { AlphaMode } from '../core/frame/frame'
 import { takeIn, type Found, type Intake } from '../core/intake/intake'
 import type { SourceFacts, SourceSpec } from '../core/source/source'
 import { interpretedFacts } from '../core/source/open'
-import { inOrder } from '../core/work/pool'
 import { filesAt } from '../platform/node/disk'
 import type { Call } from './call'
 
@@ -38,23 +36,11 @@ export async function bringOne(location: string, call: Call): Promise<Brought> {
   return longest!
 }
 
-/** Looks at every frame and judges. */
-export async function examineSource({ spec, facts }: Brought, call: Call): Promise<Examination> {
-  const looks: Look[] = []
-  await inOrder(
-    facts.frames,
-    call.pool.size * 2,
-    i => call.pool.run('look', [spec, i]),
-    look => void looks.push(look)
-  )
-  return examine(looks, facts)
-}
-
 /** The source under a mode given by hand, or else under the one its pixels and its file advise. */
 export async function withMode(brought: Brought, given: AlphaMode | null, call: Call): Promise<Brought> {
   let alpha = given
   if (!alpha) {
-    const examination = await examineSource(brought, call)
+    const examination = await examineSource(brought.spec, brought.facts, call.pool)
     alpha = modeAdvised(examination.alpha, brought.facts.claim)
     const { claim } = brought.facts
     if (alpha.mode !== 'none' && (claim.mode === 'unknown' || claim.mode !== alpha.mode)) call.remark(`${brought.facts.name} is taken as ${alpha.mode === 'premultiplied' ? `premultiplied on ${alpha.matte}` : alpha.mode}: ${examination.alpha.evidence.sentence}`)

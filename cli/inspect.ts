@@ -4,7 +4,8 @@ import { AlphaAnswer } from '../core/examine/mode'
 import { AlphaClaim, Finding } from '../core/source/source'
 import { Depth } from '../core/frame/frame'
 import { Rate, rateFraction } from '../core/rate'
-import { bringIn, examineSource, type Brought } from './bring-in'
+import { examineSource } from '../core/examine/examine-source'
+import { bringIn, type Brought } from './bring-in'
 import type { Call } from './call'
 import { EXIT } from './exit'
 
@@ -34,7 +35,7 @@ export const InspectOutput = Inspected.extend({ sources: z.array(Inspected) })
 
 async function inspectOne(brought: Brought, call: Call): Promise<Inspected> {
   const { facts } = brought
-  const examination = await examineSource(brought, call)
+  const examination = await examineSource(brought.spec, facts, call.pool)
   return {
     name: facts.name,
     format: facts.format,

@@ -4,8 +4,8 @@ import { computed, reactive, ref, shallowReactive, watch } from 'vue'
 import { database, type StoredRef } from '~/db/database'
 import { fromStored, keepFiles, NeedsPermission, toStored, type Given } from '~/db/files'
 import { isAbort, sentenceOf } from '~~/core/errors'
-import { examine, type Examination } from '~~/core/examine/examination'
-import type { Look } from '~~/core/examine/look'
+import type { Examination } from '~~/core/examine/examination'
+import { examineSource } from '~~/core/examine/examine-source'
 import { modeAdvised } from '~~/core/examine/mode'
 import type { FileRef } from '~~/core/files/file'
 import { takeIn } from '~~/core/intake/intake'
@@ -13,7 +13,6 @@ import type { JobSource } from '~~/core/job/job'
 import type { AlphaMode } from '~~/core/frame/frame'
 import { interpretedFacts } from '~~/core/source/open'
 import type { Finding, SourceFacts, SourceSpec } from '~~/core/source/source'
-import { inOrder } from '~~/core/work/pool'
 import { useJob } from './job'
 import { useWorkshop } from './workshop'
 
@@ -84,18 +83,8 @@ export const useSources = defineStore('sources', () => {
     if (!spec || looking.has(source.id)) return
     looking.set(source.id, 0)
     const facts = factsOf(source)
-    const looks: Look[] = []
     try {
-      await inOrder(
-        facts.frames,
-        workshop.pool.size * 2,
-        i => workshop.pool.run('look', [spec, i], { priority: 'later' }),
-        look => {
-          looks.push(look)
-          looking.set(source.id, looks.length)
-        }
-      )
-      const examination = examine(looks, facts)
+      const examination = await examineSource(spec, facts, workshop.pool, done => looking.set(source.id, done))
       examinations.set(source.id, examination)
       await database.examinations.put({ sourceId: source.id, key, examination })
     } catch (error) {

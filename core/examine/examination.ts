@@ -19,14 +19,19 @@ export const Examination = z.object({
   levels: z.number(),
   least: z.number(),
   most: z.number(),
-  fingerprints: z.array(z.string()),
   findings: z.array(Finding)
 })
 export type Examination = z.infer<typeof Examination>
 
+/** A look and the number of its frame, counted from 1. */
+export interface Seen {
+  frame: number
+  look: Look
+}
+
 /** All that a clip's looks add up to; findings are judged from it. */
 export interface Tally extends Weighed {
-  looks: readonly Look[]
+  seen: readonly Seen[]
   histogram: number[]
   levels: number
   fine: number
@@ -40,7 +45,8 @@ function bitsSet(levels: Uint8Array): number {
   return count
 }
 
-function tally(looks: readonly Look[], hasChannel: boolean): Tally {
+function tally(seen: readonly Seen[], hasChannel: boolean): Tally {
+  const looks = seen.map(s => s.look)
   const histogram = new Array<number>(256).fill(0)
   const levels = new Uint8Array(8192)
   const pairs = noPairs()
@@ -53,7 +59,7 @@ function tally(looks: readonly Look[], hasChannel: boolean): Tally {
     if (look.clearColour) clearColours.add(look.clearColour)
   }
   return {
-    looks,
+    seen,
     hasChannel,
     histogram,
     levels: bitsSet(levels),
@@ -71,21 +77,26 @@ function tally(looks: readonly Look[], hasChannel: boolean): Tally {
   }
 }
 
-/** Judges a clip from the looks at its frames, given in order. */
-export function examine(looks: readonly Look[], facts: SourceFacts): Examination {
-  const all = tally(looks, facts.claim.mode !== 'none')
+function ribbonOf(seen: readonly Seen[], frames: number): Examination['ribbon'] {
+  const ribbon = Array.from({ length: Math.max(frames, seen.at(-1)?.frame ?? 0) }, () => ({ clear: 0, partial: 0, solid: 0 }))
+  for (const { frame, look } of seen) {
+    const total = look.clear + look.partial + look.solid
+    ribbon[frame - 1] = { clear: look.clear / total, partial: look.partial / total, solid: look.solid / total }
+  }
+  return ribbon
+}
+
+/** Judges a clip from the looks at its frames, given in order. Frames that were not seen stand as empty columns in the ribbon. */
+export function examine(seen: readonly Seen[], facts: SourceFacts): Examination {
+  const all = tally(seen, facts.claim.mode !== 'none')
   const alpha = judgeMode(all, facts.claim)
   return {
     alpha,
     histogram: all.histogram,
-    ribbon: looks.map(({ clear, partial, solid }) => {
-      const total = clear + partial + solid
-      return { clear: clear / total, partial: partial / total, solid: solid / total }
-    }),
+    ribbon: ribbonOf(seen, facts.frames),
     levels: all.levels,
     least: all.least,
     most: all.most,
-    fingerprints: looks.map(l => l.fingerprint),
     findings: [...facts.findings, ...findingsOf(all, facts, alpha)]
   }
 }

@@ -23,8 +23,8 @@ const everyFrame = (facts: SourceFacts): string => (facts.frames === 1 ? 'the fr
 const solidEverywhere: Finder = (all, facts) => {
   if (all.clear || all.partial) return null
   const what = all.hasChannel ? `Alpha is solid in every pixel of ${everyFrame(facts)}` : `There is no alpha channel, so every pixel of ${everyFrame(facts)} is solid`
-  const colour = all.looks[0]!.border.colour
-  const flat = all.looks.every(look => look.border.colour === colour && look.border.share >= FLAT_SHARE)
+  const colour = all.seen[0]!.look.border.colour
+  const flat = all.seen.every(({ look }) => look.border.colour === colour && look.border.share >= FLAT_SHARE)
   return flat
     ? finding('background-left-on', 'fault', `${what}; the background is one flat colour, ${colourName(colour)}. The background was probably left on: whatever is below will be hidden.`)
     : finding('solid-everywhere', 'fault', `${what}. Nothing below it will ever be seen.`)
@@ -34,7 +34,7 @@ const clearEverywhere: Finder = (all, facts) => (all.solid || all.partial ? null
 
 const clearFrames: Finder = (all, facts) => {
   if (!all.solid && !all.partial) return null
-  const frames = all.looks.flatMap((look, i) => (look.clear === look.width * look.height ? [i + 1] : []))
+  const frames = all.seen.flatMap(({ frame, look }) => (look.clear === look.width * look.height ? [frame] : []))
   return frames.length ? finding('clear-frames', 'note', `${frames.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(frames)} of ${facts.frames} ${frames.length === 1 ? 'is' : 'are'} wholly clear.`, frames) : null
 }
 
@@ -63,17 +63,18 @@ const shallow: Finder = (all, facts) => {
 }
 
 const repeatedLast: Finder = (all, facts) => {
-  const n = all.looks.length
-  const first = all.looks[0]!
-  if (n < 3 || first.fingerprint !== all.looks[n - 1]!.fingerprint) return null
+  const n = facts.frames
+  const first = all.seen[0]!.look
+  const last = all.seen.at(-1)!
+  if (n < 3 || all.seen[0]!.frame !== 1 || last.frame !== n || first.fingerprint !== last.look.fingerprint) return null
   // what comes in from nothing and leaves to nothing is no loop
   if (first.clear === first.width * first.height) return null
-  if (all.looks.every(look => look.fingerprint === first.fingerprint)) return null
+  if (all.seen.every(({ look }) => look.fingerprint === first.fingerprint)) return null
   return finding('first-frame-repeats', 'warning', `The last frame, ${n}, repeats frame 1, so a loop stutters for one frame${facts.rate ? ` of 1/${Math.round(facts.rate[0] / facts.rate[1])} s` : ''}.`, [n], { id: 'drop-last-frame', label: `Leave frame ${n} out` })
 }
 
 const duplicates: Finder = all => {
-  const frames = all.looks.flatMap((look, i) => (i > 0 && look.fingerprint === all.looks[i - 1]!.fingerprint ? [i + 1] : []))
+  const frames = all.seen.flatMap(({ frame, look }, i) => (i > 0 && look.fingerprint === all.seen[i - 1]!.look.fingerprint ? [frame] : []))
   return frames.length ? finding('held-frames', 'note', `${frames.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(frames)} ${frames.length === 1 ? 'is' : 'are'} the same as the one before.`, frames) : null
 }
 

@@ -2,8 +2,7 @@
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
 import { isAbort, sentenceOf } from '../errors'
-import { examine } from '../examine/examination'
-import type { Look } from '../examine/look'
+import { examine, type Seen } from '../examine/examination'
 import type { FileRef } from '../files/file'
 import { formatById } from '../formats/registry'
 import type { Host } from '../host'
@@ -52,7 +51,7 @@ export async function prove(request: ProofRequest, host: Host, pool: Pool, onPro
   const facts = source.facts
   await source.close()
   const comparisons: FrameComparison[] = []
-  const looks: Look[] = []
+  const seen: Seen[] = []
   const failures: { frame: number; sentence: string }[] = []
   const count = Math.min(frames.length, facts.frames)
   const every = Math.ceil(count / LOOKED_AT)
@@ -71,7 +70,7 @@ export async function prove(request: ProofRequest, host: Host, pool: Pool, onPro
       if (typeof result === 'string') failures.push({ frame: i + 1, sentence: result })
       else {
         comparisons.push(result.comparison)
-        if (result.look) looks.push(result.look)
+        if (result.look) seen.push({ frame: i + 1, look: result.look })
       }
       onProgress(i + 1, count)
     }
@@ -82,7 +81,7 @@ export async function prove(request: ProofRequest, host: Host, pool: Pool, onPro
     format,
     comparisons,
     failures,
-    answer: looks.length ? examine(looks, facts).alpha : null,
+    answer: seen.length ? examine(seen, facts).alpha : null,
     sha256: await digestOf(delivered.files, host, signal)
   })
 }

@@ -1,4 +1,8 @@
 import { beforeAll, expect, test } from 'vitest'
+import { examineSource } from '../../core/examine/examine-source'
+import { encodePng } from '../../core/formats/png/encode'
+import { openSource, specAsFound } from '../../core/source/open'
+import { inlinePool } from '../../platform/node/pool'
 import { examine, type Examination } from '../../core/examine/examination'
 import { lookAt } from '../../core/examine/look'
 import { modeAdvised } from '../../core/examine/mode'
@@ -6,7 +10,7 @@ import { readAs, withAlphaMode } from '../../core/frame/alpha'
 import { OPAQUE, STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
 import type { AlphaClaim, SourceFacts } from '../../core/source/source'
 import { moth, strap, strapOnPage } from '../../demo/scenes'
-import { noise, testHost, truth } from './support'
+import { bytesFile, noise, testHost, truth } from './support'
 
 const { kernels } = await testHost()
 const UNKNOWN: AlphaClaim = { mode: 'unknown', matte: null, says: 'nothing' }
@@ -16,7 +20,7 @@ function factsFor(frames: readonly Frame[], more: Partial<SourceFacts> = {}): So
   return { name: 'test', format: 'png-sequence', kind: 'test', width, height, frames: frames.length, rate: [12, 1], rateFrom: 'asked', bitDepth: depth, claim: UNKNOWN, colour: null, pixelAspect: [1, 1], plays: null, bytes: 1, findings: [], ...more }
 }
 
-const judge = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): Examination => examine(frames.map(frame => lookAt(frame, kernels)), factsFor(frames, more))
+const judge = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): Examination => examine(frames.map((frame, i) => ({ frame: i + 1, look: lookAt(frame, kernels) })), factsFor(frames, more))
 const ids = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): string[] => judge(frames, more).findings.map(f => f.id)
 
 let straight: Frame[]
@@ -118,4 +122,19 @@ test('coverage adds up and the histogram counts every pixel', () => {
   const found = judge(straight)
   expect(found.histogram.reduce((a, b) => a + b, 0)).toBe(96 * 64 * 6)
   for (const { clear, partial, solid } of found.ribbon) expect(clear + partial + solid).toBeCloseTo(1, 12)
+})
+
+test('a frame that cannot be read is a finding, and the rest is judged', async () => {
+  const host = await testHost()
+  const bytes = await Promise.all([1, 2, 3, 4].map(seed => encodePng(host, noise({ width: 12, height: 12, depth: 8, seed }))))
+  bytes[2]!.fill(9, 70, 80)
+  const spec = { ...specAsFound('s', 's', 'png-sequence', bytes.map((b, i) => bytesFile(`p_${i + 1}.png`, b))), numbers: [1, 2, 3, 4] }
+  const source = await openSource(spec, host)
+  const found = await examineSource(spec, source.facts, inlinePool(host))
+  expect(found.findings[0]).toMatchObject({ id: 'unreadable-frames', severity: 'fault', frames: [3] })
+  expect(found.findings[0]!.sentence).toContain('p_3.png')
+  expect(found.ribbon).toHaveLength(4)
+  expect(found.ribbon[2]).toEqual({ clear: 0, partial: 0, solid: 0 })
+  const none = { ...spec, files: [spec.files[2]!], numbers: null }
+  await expect(examineSource(none, (await openSource(none, host)).facts, inlinePool(host))).rejects.toThrow(/p_3.png/)
 })

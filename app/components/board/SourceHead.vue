@@ -28,7 +28,8 @@ const SHORT: Record<string, string> = {
   'missing-frames': 'frames are missing',
   'mixed-sizes': 'mixed sizes',
   'no-rate': 'no rate',
-  'unreadable-frames': 'unreadable frames',
+  'unreadable-frames': 'frames cannot be read',
+  
   'limited-range-alpha': 'limited-range alpha',
   'on-off-alpha': 'alpha only on or off',
   'light-outside-alpha': 'light outside alpha'
