@@ -137,11 +137,12 @@ export const usePours = defineStore('pours', () => {
   }
 
   async function runCell(cell: string, folder: FileSystemDirectoryHandle | null, signal: AbortSignal): Promise<void> {
+    await sources.settled(splitCell(cell).sourceId, signal)
     const { plan, problems } = planOf(cell)
     if (!plan) throw impossible(problems.join(' '))
     const source = jobs.job.sources[splitCell(cell).sourceId]!
     const reference = sources.specOf(source)
-    if (!reference) throw impossible('The source is not open yet. Try again in a moment.')
+    if (!reference) throw impossible('The files of the source are not at hand.')
     const former = latest.value.get(cell)
     if (former && plan.outlet.existing === 'stop') throw impossible(`${former.fileName} was poured already, and this outlet stops rather than replace it. Remove that result, or change the outlet.`)
     const names = new Set(results.value.filter(r => r.cell !== cell || plan.outlet.existing === 'keep-both').map(r => r.fileName))

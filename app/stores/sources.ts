@@ -1,4 +1,5 @@
 /** Sources of the job as they can be worked with: their files, what was found in them, and bringing new ones in. */
+import { until } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowReactive, watch } from 'vue'
 import { database, type StoredRef } from '~/db/database'
@@ -106,6 +107,15 @@ export const useSources = defineStore('sources', () => {
     { immediate: true }
   )
 
+  /** Resolves when the source is open and has been looked at, or cannot be: only then is it known how its alpha is to be taken. */
+  async function settled(id: string, signal: AbortSignal): Promise<void> {
+    const done = computed(() => {
+      const state = states.get(id)
+      return state !== undefined && state.state !== 'opening' && (state.state !== 'ready' || examinations.has(id))
+    })
+    await Promise.race([until(done).toBe(true), new Promise((_, reject) => signal.addEventListener('abort', () => reject(signal.reason as Error), { once: true }))])
+  }
+
   /** Takes files in, keeps them, and adds what they hold to the job. With `ask`, rates that nothing says are asked for. */
   async function bringIn(given: readonly Given[], { label = 'Bring in', ask = true } = {}): Promise<void> {
     if (given.length === 0) return
@@ -147,5 +157,5 @@ export const useSources = defineStore('sources', () => {
 
   const counts = computed(() => ({ sources: jobs.sources.length, looking: looking.size }))
 
-  return { states, examinations, looking, intake, left, asking, counts, modeOf, factsOf, specOf, unlock, bringIn, reopen: openFiles }
+  return { states, examinations, looking, intake, left, asking, counts, modeOf, factsOf, specOf, settled, unlock, bringIn, reopen: openFiles }
 })

@@ -9,7 +9,7 @@ import type { Host } from '../host'
 import type { Rate } from '../rate'
 import type { Source } from '../source/source'
 
-export const FORMAT_IDS = ['quicktime-animation', 'png-sequence', 'apng'] as const
+export const FORMAT_IDS = ['quicktime-prores-4444', 'quicktime-prores-4444-xq', 'quicktime-animation', 'quicktime-png', 'quicktime-raw', 'png-sequence', 'apng'] as const
 export type FormatId = (typeof FORMAT_IDS)[number]
 
 /** Whether a format can hold something; if it can, how a file declares it, else why it cannot. */
@@ -37,6 +37,8 @@ export interface Deliverable {
   rate: Rate | null
   depth: Depth
   alpha: AlphaMode
+  /** Bits the delivered alpha holds; where fewer than the depth, its codes are those of that depth scaled up. */
+  alphaBits: number
   options: OptionValues
   /** File name of each picture, for formats that deliver pictures. */
   names: readonly string[]
@@ -61,13 +63,17 @@ export interface Format {
   /** One file, or one picture for each frame. */
   readonly delivers: 'film' | 'pictures'
   readonly carries: string
+  /** Whether every code of colour and alpha comes back, and whether alpha alone does. */
   readonly lossless: boolean
+  readonly exactAlpha: boolean
   readonly depths: readonly DepthChoice[]
   readonly alpha: { readonly straight: Capability; readonly premultiplied: Capability; readonly none: Capability }
   /** Matte colours a file can declare; others are held by the pixels alone and need a note to the receiver. */
   readonly declaredMattes: readonly string[]
   readonly limits: { readonly width: number; readonly height: number; readonly rate: string }
   readonly options: readonly OptionField[]
+  /** Bits of alpha under these options, where an option decides them; else the depth's. */
+  alphaBits?(options: OptionValues): number
   readonly runs: { readonly browser: boolean; readonly node: boolean }
   /** Who reads it back in a proof: the name of the decoder, and whether it is the writer's own code. */
   readonly proofReader: { readonly name: string; readonly independent: boolean }

@@ -4,9 +4,13 @@ import type { ByteReader } from '../files/file'
 import { apng } from './apng'
 import type { Format } from './format'
 import { pngSequence } from './png-sequence'
+import { looksLikeQuickTime, readFilm, unknownCodec } from './quicktime/read'
 import { quicktimeAnimation } from './quicktime-animation'
+import { quicktimePng } from './quicktime-png'
+import { quicktimeProres4444, quicktimeProres4444Xq } from './quicktime-prores'
+import { quicktimeRaw } from './quicktime-raw'
 
-export const formats: readonly Format[] = [quicktimeAnimation, pngSequence, apng]
+export const formats: readonly Format[] = [quicktimeProres4444, quicktimeProres4444Xq, quicktimeAnimation, quicktimePng, quicktimeRaw, pngSequence, apng]
 
 export function formatById(id: string): Format {
   const format = formats.find(f => f.id === id)
@@ -22,5 +26,6 @@ export async function recognise(reader: ByteReader): Promise<{ format: Format; k
     const kind = await format.recognise(head, reader)
     if (kind) return { format, kind }
   }
+  if (looksLikeQuickTime(head)) throw unknownCodec(reader, (await readFilm(reader)).codec)
   return null
 }

@@ -44,6 +44,33 @@ export interface Counts {
   fingerprint: readonly [number, number]
 }
 
+/** How a ProRes frame is to be coded: bits of alpha, and the luma weights of red and blue. */
+export interface ProresHow {
+  alphaBits: 0 | 8 | 16
+  /** Whether clear pixels of a block that also has others take the mean colour of those. */
+  fill: boolean
+  kr: number
+  kb: number
+}
+
+/** Three planes of 12-bit limited-range Y'CbCr, 4:4:4, rows of `stride` samples, one plane behind the other at `planeSize` samples. */
+export interface Ycc12 {
+  planes: Uint16Array
+  stride: number
+  planeSize: number
+  width: number
+  height: number
+}
+
+/** Chooses the quantisation index (1 to 224) of each slice; `cost` tells the bytes of colour a slice would take at an index. */
+export type ChooseQuantisers = (slices: number, cost: (slice: number, index: number) => number) => ArrayLike<number>
+
+export interface ProresSlices {
+  /** All slices, one behind the other. */
+  data: Uint8Array
+  sizes: Uint16Array
+}
+
 export interface Kernels {
   readonly name: 'plain' | 'wasm'
   /** Straight to premultiplied on `matte` (codes of the depth): round((c*a + m*(full-a)) / full). Alpha is copied. Returns new samples. */
@@ -77,6 +104,13 @@ export interface Kernels {
    * row names a filter type that does not exist.
    */
   pngUnpack(filtered: Uint8Array, width: number, height: number, channels: 3 | 4, depth: 8 | 16): Uint8Array | Uint16Array | null
+  /** Y'CbCr to RGBA of 16-bit codes, rounded and clamped; `alpha` has one code a pixel, or is null for full. The builds may differ by one code. */
+  yccToRgba(picture: Ycc12, alpha: Uint16Array | null, weights: { kr: number; kb: number }): Uint16Array
+  /**
+   * Codes RGBA as the slices of one progressive 4:4:4 picture of SMPTE RDD 36, limited range, all quantiser weights 4. The builds
+   * differ by the rounding of single precision: a coefficient may come out one step apart.
+   */
+  prores(samples: Uint16Array, width: number, height: number, how: ProresHow, choose: ChooseQuantisers): ProresSlices
   /**
    * PNG filtering (ISO/IEC 15948, clause 9): `rows` are `height` rows of `stride` bytes; returns `height` rows of
    * `stride + 1` bytes, each led by the filter type with the least sum of absolute differences.

@@ -2,8 +2,9 @@
 import type { Triple } from '../colour'
 import { zlibSync } from 'fflate'
 import { crc32 } from './crc32'
-import type { Kernels } from './kernels'
+import type { Kernels, Ycc12 } from './kernels'
 import { compare, countSame, look } from './plain-compare'
+import { prores } from './plain-prores'
 
 function premultiply<T extends Uint8Array | Uint16Array>(input: T, output: T, matte: Triple, full: number): T {
   const half = (full - 1) / 2
@@ -108,6 +109,24 @@ function fromRows(rows: Uint8Array, pixels: number, channels: 3 | 4, depth: 8 | 
   return samples
 }
 
+function yccToRgba({ planes, stride, planeSize, width, height }: Ycc12, alpha: Uint16Array | null, { kr, kb }: { kr: number; kb: number }): Uint16Array {
+  const out = new Uint16Array(width * height * 4)
+  const kg = 1 - kr - kb
+  const code = (value: number): number => Math.max(0, Math.min(65535, Math.floor(value * 65535 + 0.5)))
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const at = y * stride + x
+      const luma = (planes[at]! - 256) / 3504
+      const u = (planes[planeSize + at]! - 2048) / 3584
+      const v = (planes[2 * planeSize + at]! - 2048) / 3584
+      const [r, b] = [luma + 2 * (1 - kr) * v, luma + 2 * (1 - kb) * u]
+      const g = (luma - kr * r - kb * b) / kg
+      out.set([code(r), code(g), code(b), alpha ? alpha[y * width + x]! : 65535], 4 * (y * width + x))
+    }
+  }
+  return out
+}
+
 export const plainKernels: Kernels = {
   name: 'plain',
   premultiply8: (samples, matte) => premultiply(samples, new Uint8Array(samples.length), matte, 255),
@@ -119,6 +138,8 @@ export const plainKernels: Kernels = {
   compare,
   look,
   countSame,
+  prores,
+  yccToRgba,
   zlib: bytes => zlibSync(bytes),
   crc32,
   pngPack(samples, width, height, channels) {

@@ -4,9 +4,9 @@ import { noRoom } from '../errors'
 import { toLinear } from './ciede2000'
 import { BINS, type Counts, type Differences, type Kernels, type Stored } from './kernels'
 import { waveX, waveY } from './plain-compare'
+import { wasmProres, type ProresExports } from './wasm-prores'
 
-interface Exports {
-  memory: WebAssembly.Memory
+interface Exports extends ProresExports {
   keep(bytes: number): number
   reserve(bytes: number): number
   premultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
@@ -19,6 +19,7 @@ interface Exports {
   look(from: number, pixels: number, histogram: number, levels: number, out: number): void
   countSame(from: number, pixels: number, wanted: bigint): number
   WORK: WebAssembly.Global
+  yccToRgba(ys: number, us: number, vs: number, as: number, stride: number, width: number, height: number, kr: number, kb: number, to: number): void
   zlib(from: number, n: number, to: number, work: number): number
   crc32(from: number, n: number, crc: number): number
   pngRows(from: number, to: number, pixels: number, wide: number, channels: number): void
@@ -172,6 +173,16 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
 
   return {
     name: 'wasm',
+    prores: (samples, width, height, how, choose) => wasmProres(exports, lay, samples, width, height, how, choose),
+    yccToRgba({ planes, stride, planeSize, width, height }, alpha, { kr, kb }) {
+      const size = width * height * 8
+      const [from, as, to] = lay(planes.byteLength, alpha?.byteLength ?? 0, size + 32) as [number, number, number]
+      const memory = new Uint8Array(exports.memory.buffer)
+      memory.set(new Uint8Array(planes.buffer, planes.byteOffset, planes.byteLength), from)
+      if (alpha) memory.set(bytesOf(alpha), as)
+      exports.yccToRgba(from, from + 2 * planeSize, from + 4 * planeSize, alpha ? as : 0, stride, width, height, kr, kb, to)
+      return new Uint16Array(exports.memory.buffer.slice(to, to + size))
+    },
     zlib,
     pngPack,
     pngUnpack,

@@ -94,9 +94,14 @@ export function sayAlpha(alpha: AlphaMode): string {
   return alpha.mode === 'premultiplied' ? `premultiplied on ${colourName(alpha.matte)}` : alpha.mode === 'none' ? 'no alpha' : 'straight'
 }
 
+/** Bits of alpha an outlet delivers. */
+export function alphaBitsOf(format: Format, outlet: Outlet): number {
+  return format.alphaBits?.(optionValues(format.options, outlet.options)) ?? format.depths.find(d => d.depth === outlet.depth)?.alphaBits ?? outlet.depth
+}
+
 /** The tag line over an outlet: codec, depth, alpha mode. */
 export function tagLine(outlet: Outlet): string {
   const format = formatById(outlet.format)
   const depth = format.depths.find(d => d.depth === outlet.depth)
-  return [format.tag, outlet.alpha.mode === 'none' ? `${outlet.depth} bit` : `${depth?.colourBits ?? outlet.depth} bit + ${depth?.alphaBits ?? outlet.depth} alpha`, sayAlpha(outlet.alpha)].join(' · ')
+  return [format.tag, outlet.alpha.mode === 'none' ? `${depth?.colourBits ?? outlet.depth} bit` : `${depth?.colourBits ?? outlet.depth} bit + ${alphaBitsOf(format, outlet)} alpha`, sayAlpha(outlet.alpha)].join(' · ')
 }

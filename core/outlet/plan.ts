@@ -5,7 +5,7 @@ import type { Marks } from '../job/marks'
 import { rateFraction, formatRate } from '../rate'
 import type { SourceFacts } from '../source/source'
 import { fillName, frameNumber, unknownFields } from './names'
-import { optionValues, outletProblems, type Outlet } from './outlet'
+import { alphaBitsOf, optionValues, outletProblems, type Outlet } from './outlet'
 
 export interface PourPlan {
   outlet: Outlet
@@ -76,6 +76,7 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
       rate: facts.rate,
       depth: outlet.depth,
       alpha: outlet.alpha,
+      alphaBits: alphaBitsOf(format, outlet),
       options: optionValues(format.options, outlet.options),
       names: pictureNames(format, outlet, fields, frames.length)
     }

@@ -19,6 +19,7 @@ export interface Expectation {
   rate: Rate | null
   depth: Depth
   alpha: AlphaMode
+  alphaBits: number
   /** Bytes estimated before pouring, if they were. */
   bytes: number | null
 }
@@ -163,7 +164,7 @@ function pixelReadings(t: Totals, { expected, format }: Evidence): Reading[] {
 }
 
 function alphaAllowed(depth: Depth, format: Format): number {
-  return format.lossless ? THRESHOLDS.alphaCodes : Math.max(THRESHOLDS.alphaCodes, THRESHOLDS.alphaLossy * fullCode(depth))
+  return format.exactAlpha ? THRESHOLDS.alphaCodes : Math.max(THRESHOLDS.alphaCodes, THRESHOLDS.alphaLossy * fullCode(depth))
 }
 
 function sizeText(bytes: number): string {

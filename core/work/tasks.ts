@@ -31,7 +31,7 @@ export interface CompareRequest {
   delivered: SourceSpec
   deliveredIndex: number
   /** Mode and depth the delivered frame should have; the reference is brought to them. */
-  form: { depth: Deliverable['depth']; alpha: AlphaMode }
+  form: { depth: Deliverable['depth']; alpha: AlphaMode; alphaBits: number }
   /** Whether to look at the delivered frame by itself as well. */
   look: boolean
 }

@@ -17,6 +17,7 @@ export const apng: Format = {
   delivers: 'film',
   carries: 'colour and alpha in one file',
   lossless: true,
+  exactAlpha: true,
   depths: [
     { depth: 8, colourBits: 8, alphaBits: 8 },
     { depth: 16, colourBits: 16, alphaBits: 16 }

@@ -19,10 +19,10 @@ export async function isAnimated(reader: ByteReader): Promise<boolean> {
   return control >= 0 && control < info.chunks.findIndex(c => c.type === 'IDAT')
 }
 
-async function decodeFile(host: Host, bytes: Uint8Array, name: string): Promise<Frame> {
-  const reader = memoryReader(name, bytes)
+/** Decodes one whole PNG file. */
+export async function decodePngFile(host: Host, reader: ByteReader): Promise<Frame> {
   const info = await readPngInfo(reader)
-  return decodePixels(host, name, info, await joined(reader, info), info.header.width, info.header.height)
+  return decodePixels(host, reader.name, info, await joined(reader, info), info.header.width, info.header.height)
 }
 
 async function joined(reader: ByteReader, info: PngInfo): Promise<Uint8Array> {
@@ -87,6 +87,7 @@ export const pngSequence: Format = {
   delivers: 'pictures',
   carries: 'colour and alpha in every picture',
   lossless: true,
+  exactAlpha: true,
   depths: [
     { depth: 8, colourBits: 8, alphaBits: 8 },
     { depth: 16, colourBits: 16, alphaBits: 16 }
@@ -110,7 +111,7 @@ export const pngSequence: Format = {
     const { header } = await readPngInfo(reader)
     return { width: header.width, height: header.height }
   },
-  open: (name, files, host) => openWith(decodeFile, name, files, host),
+  open: (name, files, host) => openWith((h, bytes, file) => decodePngFile(h, memoryReader(file, bytes)), name, files, host),
   openForProof: (name, files, host) => openWith((_, bytes, file) => decodeIndependently(bytes, file), name, files, host),
 
   encode: (host, frame) => Promise.resolve(encodePng(host, frame)),

@@ -1,0 +1,127 @@
+/** What every QuickTime format shares: it is told by its codec's four letters, written by one writer, and read through one index. */
+import { unreadable } from '../../errors'
+import type { ByteReader, FileRef } from '../../files/file'
+import type { Frame } from '../../frame/frame'
+import type { Host } from '../../host'
+import type { Source, SourceFacts } from '../../source/source'
+import type { Deliverable, Format } from '../format'
+import { claimOf } from './declare'
+import { looksLikeQuickTime, readFilm, unknownCodec, type VideoTrack } from './read'
+import { assembleFilm, filmOverhead, type FilmCodec } from './write'
+
+/** Turns a film's samples into frames. `frame` is called for one frame at a time. */
+export interface FilmDecoder {
+  frame(index: number, signal?: AbortSignal): Promise<Frame>
+  close(): Promise<void>
+}
+
+/** What a film says of itself once its first sample is known. */
+export interface FilmAbout {
+  kind: string
+  bitDepth: SourceFacts['bitDepth']
+  carriesAlpha: boolean
+  /** Colour tags in words, when the codec carries its own. */
+  colour?: string | null
+  findings?: SourceFacts['findings']
+}
+
+export interface QuickTimeCodec {
+  /** Four letters it reads; those it writes come from `writes`. */
+  reads: readonly string[]
+  writes(deliverable: Deliverable): FilmCodec
+  about(film: VideoTrack, first: Uint8Array, file: string): FilmAbout | Promise<FilmAbout>
+  decoder(film: VideoTrack, reader: ByteReader, host: Host): Promise<FilmDecoder>
+  /** The proof's decoder, where another than the format's own can be had. */
+  proofDecoder?(film: VideoTrack, reader: ByteReader, host: Host): Promise<FilmDecoder>
+}
+
+/** A sample's bytes; a clear error beyond the end. */
+export async function sampleBytes(reader: ByteReader, film: VideoTrack, index: number): Promise<Uint8Array> {
+  const sample = film.samples[index]
+  if (!sample) throw unreadable(reader.name, `frame ${index + 1}`, `the film has ${film.samples.length} frames`)
+  return reader.read(sample.offset, sample.size)
+}
+
+/** A decoder for codecs whose frames all stand alone. */
+export function standalone(reader: ByteReader, film: VideoTrack, decode: (data: Uint8Array, place: string) => Promise<Frame>): FilmDecoder {
+  return {
+    frame: async index => decode(await sampleBytes(reader, film, index), `frame ${index + 1}`),
+    close: () => Promise.resolve()
+  }
+}
+
+async function openFilm(codec: QuickTimeCodec, id: string, name: string, file: FileRef, host: Host, proof: boolean): Promise<Source> {
+  const reader = await host.openFile(file)
+  const film = await readFilm(reader)
+  if (!codec.reads.includes(film.codec)) throw unknownCodec(reader, film.codec)
+  const about = await codec.about(film, await sampleBytes(reader, film, 0), reader.name)
+  const decoder = await ((proof && codec.proofDecoder) || codec.decoder)(film, reader, host)
+  let busy: Promise<unknown> = Promise.resolve()
+  return {
+    facts: {
+      name,
+      format: id,
+      kind: about.kind,
+      width: film.width,
+      height: film.height,
+      frames: film.samples.length,
+      rate: film.rate,
+      rateFrom: film.rate ? 'file' : 'unknown',
+      bitDepth: about.bitDepth,
+      claim: claimOf(film.graphicsMode, film.opcolor, about.carriesAlpha, film.depth),
+      colour: about.colour ?? (film.colour ? `nclc ${film.colour.join('-')}` : null),
+      pixelAspect: [...film.pixelAspect],
+      plays: null,
+      bytes: file.size,
+      findings: [...film.findings, ...(about.findings ?? [])]
+    },
+    frame(index, signal) {
+      const turn = busy.then(() => decoder.frame(index, signal))
+      busy = turn.catch(() => undefined)
+      return turn
+    },
+    async close() {
+      await busy
+      await decoder.close()
+      await reader.close()
+    }
+  }
+}
+
+type Shared = 'extension' | 'mime' | 'delivers' | 'recognise' | 'measure' | 'open' | 'openForProof' | 'assemble' | 'wrappedSize' | 'refusesRate' | 'limits' | 'runs' | 'declaredMattes' | 'carries'
+
+/** A format whose container is QuickTime. */
+export function quickTimeFormat(own: Omit<Format, Shared> & { limits?: Format['limits'] }, codec: QuickTimeCodec): Format {
+  return {
+    extension: 'mov',
+    mime: 'video/quicktime',
+    delivers: 'film',
+    carries: 'colour and alpha in one film',
+    declaredMattes: ['#000000', '#ffffff'],
+    limits: { width: 65535, height: 65535, rate: 'any fraction' },
+    runs: { browser: true, node: true },
+    refusesRate: () => null,
+    ...own,
+    async recognise(head, reader) {
+      return looksLikeQuickTime(head) && codec.reads.includes((await readFilm(reader)).codec) ? 'film' : null
+    },
+    async measure(reader) {
+      const { width, height } = await readFilm(reader)
+      return { width, height }
+    },
+    open: (name, files, host) => openFilm(codec, own.id, name, files[0]!, host, false),
+    openForProof: (name, files, host) => openFilm(codec, own.id, name, files[0]!, host, true),
+    assemble(target, deliverable) {
+      if (target.kind !== 'film') throw new TypeError('a QuickTime film is delivered as one file')
+      return assembleFilm(target.sink, codec.writes(deliverable), deliverable)
+    },
+    wrappedSize: (encoded, deliverable) => encoded + filmOverhead(codec.writes(deliverable), deliverable)
+  }
+}
+
+/** How QuickTime declares each mode. */
+export const DECLARED = {
+  straight: { can: true, declares: 'sample depth 32, graphics mode 0x100' },
+  premultiplied: { can: true, declares: 'sample depth 32, graphics mode 0x102 on black, 0x101 on white' },
+  none: { can: true, declares: 'sample depth 24' }
+} as const

@@ -1,0 +1,56 @@
+/** The ProRes kernels of the WASM build: transforms every slice once, then codes slices as often as the choice of quantisers asks. */
+import { impossible } from '../errors'
+import type { ChooseQuantisers, ProresHow, ProresSlices } from './kernels'
+import { slicesOf } from './prores-slices'
+
+export interface ProresExports {
+  memory: WebAssembly.Memory
+  transformSlice(rgba: number, width: number, height: number, x: number, y: number, mbs: number, kr: number, kb: number, planes: number, to: number): void
+  fillClear(rgba: number, width: number, height: number): void
+  codeSlice(coefficients: number, mbs: number, index: number, alphaBits: number, rgba: number, width: number, height: number, x: number, y: number, work: number, to: number, colour: number): number
+}
+
+/** A slice of 8 macroblocks never takes more: 3 * 2048 coefficients of at most 27 bits and their runs, and 2048 alphas of 18 bits. */
+const MOST_SLICE = 65536
+
+export function wasmProres(exports: ProresExports, lay: (...sizes: number[]) => number[], samples: Uint16Array, width: number, height: number, how: ProresHow, choose: ChooseQuantisers): ProresSlices {
+  const slices = slicesOf(width, height)
+  const macroblocks = slices.reduce((sum, slice) => sum + slice.mbs, 0)
+  const [rgba, coefficients, planes, work, one, colour] = lay(samples.byteLength + 64, macroblocks * 1536, 3 * 16 * 128 * 4, 4096 * 2, MOST_SLICE, 4) as [number, number, number, number, number, number]
+  const { buffer } = exports.memory
+  const memory = new Uint8Array(buffer)
+  memory.set(new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength), rgba)
+  if (how.fill) exports.fillClear(rgba, width, height)
+  const places: number[] = []
+  let at = coefficients
+  for (const { x, y, mbs } of slices) {
+    places.push(at)
+    exports.transformSlice(rgba, width, height, x, y, mbs, how.kr, how.kb, planes, at)
+    at += mbs * 1536
+  }
+  const code = (n: number, index: number, alphaBits: number): number => {
+    const { x, y, mbs } = slices[n]!
+    return exports.codeSlice(places[n]!, mbs, index, alphaBits, rgba, width, height, x, y, work, one, colour)
+  }
+  const view = new DataView(buffer)
+  const indices = choose(slices.length, (n, index) => {
+    code(n, index, 0)
+    return view.getUint32(colour, true)
+  })
+  const sizes = new Uint16Array(slices.length)
+  let data = new Uint8Array(1 << 20)
+  let length = 0
+  for (let n = 0; n < slices.length; n++) {
+    const size = code(n, indices[n]!, how.alphaBits)
+    if (size > 65535) throw impossible('a slice of the picture is too rich for a ProRes frame')
+    sizes[n] = size
+    if (length + size > data.length) {
+      const larger = new Uint8Array(data.length * 2)
+      larger.set(data.subarray(0, length))
+      data = larger
+    }
+    data.set(memory.subarray(one, one + size), length)
+    length += size
+  }
+  return { data: data.slice(0, length), sizes }
+}
