@@ -3,6 +3,7 @@ import { defineConfig } from 'vitest/config'
 export default defineConfig({
   test: {
     include: ['tests/unit/**/*.test.ts'],
+    globalSetup: ['tests/unit/setup.ts'],
     testTimeout: 60_000,
     hookTimeout: 60_000,
     // two processors: more workers would only wait for each other

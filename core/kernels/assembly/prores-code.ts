@@ -113,6 +113,8 @@ function codeComponent(q: usize, blocks: i32): void {
   for (let i = blocks; i < all; i += 8) {
     const v = v128.load(q + ((<usize>i) << 1))
     let mask = i16x8.bitmask(i16x8.ne(v, i16x8.splat(0)))
+    // a slice of one macroblock has four blocks, and its last vector reaches beyond the end
+    if (i + 8 > all) mask &= (1 << (all - i)) - 1
     while (mask) {
       const at = i + ctz(mask)
       mask &= mask - 1
