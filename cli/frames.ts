@@ -2,6 +2,7 @@
 import { impossible, wrongCall } from '../core/errors'
 import { withAlphaMode } from '../core/frame/alpha'
 import { withDepth } from '../core/frame/depth'
+import { coded } from '../core/frame/transfer'
 import { encodePng } from '../core/formats/png/encode'
 import { folderSink } from '../platform/node/disk'
 import { bringOne } from './bring-in'
@@ -23,7 +24,7 @@ export async function frames(location: string, options: Options, call: Call): Pr
   if (facts.frames > 9_999_999) throw impossible(`${facts.frames} frames are more than can be numbered`)
   const sink = await folderSink(to)
   for (let i = 0; i < facts.frames; i++) {
-    const frame = await call.pool.run('frame', [source, i])
+    const frame = coded(await call.pool.run('frame', [source, i]), call.host.kernels)
     const straight = withDepth(withAlphaMode(frame, frame.alpha.mode === 'none' ? frame.alpha : { mode: 'straight' }, call.host.kernels), wanted, call.host.kernels)
     await sink.add(`${String(i + 1).padStart(4, '0')}.png`, await encodePng(call.host, straight))
   }

@@ -55,7 +55,7 @@ watch(
 )
 
 const reference = computed(() => source.value && sources.specOf(source.value))
-const form = computed(() => (result.value ? { depth: result.value.plan.deliverable.depth, alpha: result.value.plan.deliverable.alpha, alphaBits: result.value.plan.deliverable.alphaBits } : null))
+const form = computed(() => (result.value ? result.value.plan.deliverable : null))
 
 const referenceClip = computed<ViewerClip | null>(() => {
   const spec = reference.value

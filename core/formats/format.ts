@@ -4,12 +4,12 @@
  */
 import type { ByteReader, FileRef } from '../files/file'
 import type { ByteSink, FilesSink } from '../files/sinks'
-import type { AlphaMode, Depth, Frame } from '../frame/frame'
+import type { AlphaMode, Depth, Frame, Transfer } from '../frame/frame'
 import type { Host } from '../host'
 import type { Rate } from '../rate'
 import type { Source } from '../source/source'
 
-export const FORMAT_IDS = ['quicktime-prores-4444', 'quicktime-prores-4444-xq', 'quicktime-animation', 'quicktime-png', 'quicktime-raw', 'png-sequence', 'apng'] as const
+export const FORMAT_IDS = ['quicktime-prores-4444', 'quicktime-prores-4444-xq', 'quicktime-animation', 'quicktime-png', 'quicktime-raw', 'png-sequence', 'tiff-sequence', 'exr-sequence', 'tga-sequence', 'apng'] as const
 export type FormatId = (typeof FORMAT_IDS)[number]
 
 /** Whether a format can hold something; if it can, how a file declares it, else why it cannot. */
@@ -30,15 +30,22 @@ export type OptionField =
 export type OptionValues = Readonly<Record<string, string | number | boolean>>
 
 /** What a delivered file holds, frame for frame; made by the plan of a pour. */
-export interface Deliverable {
-  width: number
-  height: number
-  frames: number
-  rate: Rate | null
+/** The form of delivered frames: what conversion, writer and proof agree on. */
+export interface Form {
   depth: Depth
   alpha: AlphaMode
   /** Bits the delivered alpha holds; where fewer than the depth, its codes are those of that depth scaled up. */
   alphaBits: number
+  transfer: Transfer
+  /** Whether float samples are rounded to 16-bit floats. */
+  half: boolean
+}
+
+export interface Deliverable extends Form {
+  width: number
+  height: number
+  frames: number
+  rate: Rate | null
   options: OptionValues
   /** File name of each picture, for formats that deliver pictures. */
   names: readonly string[]
@@ -74,6 +81,9 @@ export interface Format {
   readonly options: readonly OptionField[]
   /** Bits of alpha under these options, where an option decides them; else the depth's. */
   alphaBits?(options: OptionValues): number
+  /** Linear light for formats that hold it; else sRGB-coded. */
+  readonly transfer?: Transfer
+  halfFloat?(options: OptionValues): boolean
   readonly runs: { readonly browser: boolean; readonly node: boolean }
   /** Who reads it back in a proof: the name of the decoder, and whether it is the writer's own code. */
   readonly proofReader: { readonly name: string; readonly independent: boolean }

@@ -2,6 +2,7 @@
 import { unreadable, wrongCall } from '../errors'
 import type { ByteReader } from '../files/file'
 import { apng } from './apng'
+import { exrSequence } from './exr-sequence'
 import type { Format } from './format'
 import { pngSequence } from './png-sequence'
 import { looksLikeQuickTime, readFilm, unknownCodec } from './quicktime/read'
@@ -9,8 +10,10 @@ import { quicktimeAnimation } from './quicktime-animation'
 import { quicktimePng } from './quicktime-png'
 import { quicktimeProres4444, quicktimeProres4444Xq } from './quicktime-prores'
 import { quicktimeRaw } from './quicktime-raw'
+import { tgaSequence } from './tga-sequence'
+import { tiffSequence } from './tiff-sequence'
 
-export const formats: readonly Format[] = [quicktimeProres4444, quicktimeProres4444Xq, quicktimeAnimation, quicktimePng, quicktimeRaw, pngSequence, apng]
+export const formats: readonly Format[] = [quicktimeProres4444, quicktimeProres4444Xq, quicktimeAnimation, quicktimePng, quicktimeRaw, pngSequence, tiffSequence, exrSequence, tgaSequence, apng]
 
 export function formatById(id: string): Format {
   const format = formats.find(f => f.id === id)

@@ -77,6 +77,8 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
       depth: outlet.depth,
       alpha: outlet.alpha,
       alphaBits: alphaBitsOf(format, outlet),
+      transfer: format.transfer ?? 'srgb',
+      half: format.halfFloat?.(optionValues(format.options, outlet.options)) ?? false,
       options: optionValues(format.options, outlet.options),
       names: pictureNames(format, outlet, fields, frames.length)
     }

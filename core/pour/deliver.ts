@@ -1,16 +1,21 @@
-/** The frame a receiver should get: the source's frame in the deliverable's alpha mode and depth. Writer and proof agree on it. */
+/** The frame a receiver should get: the source's frame in the deliverable's transfer, alpha mode and depth. Writer and proof agree on it. */
+import type { Form } from '../formats/format'
+import { roundToHalf } from '../formats/exr-sequence/half'
 import { withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
-import type { AlphaMode, Depth, Frame } from '../frame/frame'
+import type { Frame } from '../frame/frame'
+import { withTransfer } from '../frame/transfer'
 import type { Kernels } from '../kernels/kernels'
 
 /**
  * Alpha is converted at the deeper of the two depths, so that rounding happens once more at most. A source without alpha
- * becomes solid in modes that have one.
+ * becomes solid in modes that have one. A frame that has the form already is handed out as it is.
  */
-export function deliverFrame(frame: Frame, form: { depth: Depth; alpha: AlphaMode; alphaBits: number }, kernels: Kernels): Frame {
-  const deeper = form.depth > frame.depth ? withDepth(frame, form.depth, kernels) : frame
+export function deliverFrame(frame: Frame, form: Form, kernels: Kernels): Frame {
+  const lit = withTransfer(frame, form.transfer, kernels)
+  const deeper = form.depth > lit.depth ? withDepth(lit, form.depth, kernels) : lit
   const whole = withDepth(withAlphaMode(deeper, form.alpha, kernels), form.depth, kernels)
+  if (form.half && form.depth === 32) return { ...whole, samples: roundToHalf(whole.samples as Float32Array) }
   return form.depth === 16 && form.alphaBits === 8 && form.alpha.mode !== 'none' ? eightBitAlpha(whole) : whole
 }
 

@@ -5,7 +5,8 @@
 import { hexAtDepth } from '../colour'
 import { readAs, withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
-import { fullCode, type AlphaMode, type Frame } from '../frame/frame'
+import { fullCode, type AlphaMode, type Depth, type Frame } from '../frame/frame'
+import { coded } from '../frame/transfer'
 import type { Differences, Kernels, Stored } from '../kernels/kernels'
 
 export interface FrameComparison extends Differences {
@@ -99,6 +100,18 @@ function explain(expectedWhole: Frame, foundWhole: Frame, kernels: Kernels): Exp
   return tries.map(([mistake, frame]) => ({ mistake, miss: miss(frame, found) }))
 }
 
+/** Pixels with any value different. */
+function floatDifferences(a: Float32Array, b: Float32Array): number {
+  let count = 0
+  for (let i = 0; i < a.length; i += 4) if (!Object.is(a[i], b[i]) || !Object.is(a[i + 1], b[i + 1]) || !Object.is(a[i + 2], b[i + 2]) || !Object.is(a[i + 3], b[i + 3])) count++
+  return count
+}
+
+/** The codes alpha errors are told in: those of the depth, and of 16 bits for float. */
+export function codesOf(depth: Depth): number {
+  return depth === 32 ? 65535 : fullCode(depth)
+}
+
 /** Alpha figures in codes of the expected depth. */
 function inCodesOf(alpha: Differences['alpha'], full: number): Differences['alpha'] {
   const scale = full / 65535
@@ -112,9 +125,12 @@ function inCodesOf(alpha: Differences['alpha'], full: number): Differences['alph
 export function compareFrames(expected: Frame, foundFrame: Frame, kernels: Kernels): FrameComparison {
   if (expected.width !== foundFrame.width || expected.height !== foundFrame.height) throw new RangeError(`the frame is ${foundFrame.width}x${foundFrame.height} instead of ${expected.width}x${expected.height}`)
   const { width, height } = expected
-  const due = withDepth(expected, 16, kernels)
-  const found = withDepth(withDepth(foundFrame, expected.depth, kernels), 16, kernels)
+  // float is compared value for value; figures of what differs are taken from 16-bit codes as a screen would have them
+  const float = expected.depth === 32 && foundFrame.depth === 32
+  const raw = float ? floatDifferences(expected.samples as Float32Array, foundFrame.samples as Float32Array) : 0
+  const due = withDepth(coded(expected, kernels), 16, kernels)
+  const found = float && raw === 0 ? due : withDepth(coded(withDepth(foundFrame, expected.depth, kernels), kernels), 16, kernels)
   const counted = kernels.compare(due.samples as Uint16Array, found.samples as Uint16Array, width, height, { expected: stored(due.alpha), found: stored(found.alpha), opposite: oppositeMean(due.samples as Uint16Array) })
   const explained = counted.colour.max > 1 || counted.alpha.max > 257
-  return { ...counted, pixels: width * height, alpha: inCodesOf(counted.alpha, fullCode(expected.depth)), explanations: explained ? explain(due, found, kernels) : [] }
+  return { ...counted, changed: Math.max(counted.changed, raw), pixels: width * height, alpha: inCodesOf(counted.alpha, codesOf(expected.depth)), explanations: explained ? explain(due, found, kernels) : [] }
 }

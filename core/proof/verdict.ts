@@ -1,25 +1,22 @@
 /** From the comparisons of all frames to readings, findings, a verdict and its sentence. */
 import type { AlphaAnswer } from '../examine/mode'
 import { OVERRULES } from '../examine/mode'
-import type { Format } from '../formats/format'
-import { fullCode, sameAlphaMode, type AlphaMode, type Depth } from '../frame/frame'
+import type { Form, Format } from '../formats/format'
+import { sameAlphaMode, type AlphaMode, type Depth } from '../frame/frame'
 import { sayAlpha } from '../outlet/outlet'
 import { rateFraction, sameRate, type Rate } from '../rate'
 import type { Finding, SourceFacts } from '../source/source'
 import { BIN, BINS } from '../kernels/kernels'
-import type { Explanation, FrameComparison } from './compare'
+import { codesOf, type Explanation, type FrameComparison } from './compare'
 import type { ProofReport, Reading, Verdict } from './report'
 import { THRESHOLDS } from './thresholds'
 
-export interface Expectation {
+export interface Expectation extends Form {
   width: number
   height: number
   frames: number
   /** Null when the reference knows no rate, which then is not compared. */
   rate: Rate | null
-  depth: Depth
-  alpha: AlphaMode
-  alphaBits: number
   /** Bytes estimated before pouring, if they were. */
   bytes: number | null
 }
@@ -143,7 +140,7 @@ function structureReadings({ expected, delivered, answer }: Evidence): Reading[]
 }
 
 function pixelReadings(t: Totals, { expected, format }: Evidence): Reading[] {
-  const full = fullCode(expected.depth)
+  const full = codesOf(expected.depth)
   const allowed = alphaAllowed(expected.depth, format)
   const codes = t.alphaMax === 0 ? '0 codes' : `${Math.round(t.alphaMax)} ${Math.round(t.alphaMax) === 1 ? 'code' : 'codes'} of ${full}`
   const colourGood = t.colourMean < THRESHOLDS.colourMean && t.colourHigh < THRESHOLDS.colourHigh
@@ -151,7 +148,7 @@ function pixelReadings(t: Totals, { expected, format }: Evidence): Reading[] {
   return [
     reading(
       'alpha',
-      `Alpha, ${expected.depth} bit`,
+      expected.depth === 32 ? 'Alpha, float' : `Alpha, ${expected.depth} bit`,
       'clear and solid kept',
       t.clearLost + t.solidLost ? `${t.clearLost.toLocaleString('en')} no longer clear, ${t.solidLost.toLocaleString('en')} no longer solid` : `kept, ${t.least} to ${t.most}`,
       t.alphaMax === 0 ? '0 codes' : `${codes}; mean ${two(t.alphaSum / t.pixels)}; ${psnr(t.alphaSquares, t.pixels, full)}; ${two(share * 100)} % of pixels`,
@@ -164,7 +161,7 @@ function pixelReadings(t: Totals, { expected, format }: Evidence): Reading[] {
 }
 
 function alphaAllowed(depth: Depth, format: Format): number {
-  return format.exactAlpha ? THRESHOLDS.alphaCodes : Math.max(THRESHOLDS.alphaCodes, THRESHOLDS.alphaLossy * fullCode(depth))
+  return format.exactAlpha ? THRESHOLDS.alphaCodes : Math.max(THRESHOLDS.alphaCodes, THRESHOLDS.alphaLossy * codesOf(depth))
 }
 
 function sizeText(bytes: number): string {
@@ -213,7 +210,7 @@ function sentence(verdict: Verdict, e: Evidence, t: Totals | null, wrong: readon
   if (verdict === 'broken') return wrong[0]?.sentence ?? 'The delivery could not be compared.'
   if (!t) return ''
   if (verdict === 'identical') return `Every code of ${all} is equal, alpha and colour.${by}`
-  const alpha = t.alphaMax === 0 ? `Alpha is identical in ${all} at ${e.expected.depth} bits.` : `Alpha differs by ${Math.round(t.alphaMax)} of ${fullCode(e.expected.depth)} codes at most.`
+  const alpha = t.alphaMax === 0 ? `Alpha is identical in ${all} ${e.expected.depth === 32 ? 'in float' : `at ${e.expected.depth} bits`}.` : `Alpha differs by ${Math.round(t.alphaMax)} of ${codesOf(e.expected.depth)} codes at most.`
   if (t.colourMax === 0) return `${alpha} Colour is identical wherever it can be seen.${by}`
   const worst = worstFrame(e)
   const at = worst === null ? '' : ` (frame ${worst})`
@@ -237,7 +234,7 @@ function worstFrame({ comparisons }: Evidence): number | null {
 /** Weighs everything into the report. */
 export function reportOf(evidence: Evidence): ProofReport {
   const { expected, format, delivered, comparisons } = evidence
-  const full = fullCode(expected.depth)
+  const full = codesOf(expected.depth)
   const t = comparisons.length ? totals(comparisons, full) : null
   const mistake = likelyMistake(comparisons)
   const wrong = faults(evidence, t, mistake)

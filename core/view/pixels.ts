@@ -5,6 +5,7 @@
 import { withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
 import { fullCode, type Frame } from '../frame/frame'
+import { coded } from '../frame/transfer'
 import type { Kernels } from '../kernels/kernels'
 
 export const VIEWS = ['over', 'colour', 'alpha', 'boosted', 'premultiplied', 'edges'] as const
@@ -78,8 +79,9 @@ export function viewPixels(frame: Frame, view: View, kernels: Kernels): ViewPixe
 }
 
 /** Heat of the difference: black where equal, then copper to white; colour and alpha together, weighted by what is seen. */
-export function differencePixels(expected: Frame, foundFrame: Frame, kernels: Kernels): ViewPixels {
-  const found = withDepth(foundFrame, expected.depth, kernels)
+export function differencePixels(expectedFrame: Frame, foundFrame: Frame, kernels: Kernels): ViewPixels {
+  const expected = withDepth(coded(expectedFrame, kernels), 16, kernels)
+  const found = withDepth(coded(foundFrame, kernels), 16, kernels)
   const pixels = new Uint8ClampedArray(expected.width * expected.height * 4)
   const scale = 255 / fullCode(expected.depth)
   for (let i = 0; i < pixels.length; i += 4) {

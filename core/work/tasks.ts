@@ -5,8 +5,9 @@
 import type { HexColour } from '../colour'
 import { lookAt, type Look } from '../examine/look'
 import { formatById } from '../formats/registry'
-import type { Deliverable } from '../formats/format'
-import type { AlphaMode, Frame } from '../frame/frame'
+import type { Deliverable, Form } from '../formats/format'
+import type { Frame } from '../frame/frame'
+import { coded } from '../frame/transfer'
 import type { Host } from '../host'
 import { takeIn, type Intake } from '../intake/intake'
 import type { FileRef } from '../files/file'
@@ -31,7 +32,7 @@ export interface CompareRequest {
   delivered: SourceSpec
   deliveredIndex: number
   /** Mode and depth the delivered frame should have; the reference is brought to them. */
-  form: { depth: Deliverable['depth']; alpha: AlphaMode; alphaBits: number }
+  form: Form
   /** Whether to look at the delivered frame by itself as well. */
   look: boolean
 }
@@ -93,9 +94,14 @@ async function frame(context: WorkContext, spec: SourceSpec, index: number): Pro
   return (await context.source(spec)).frame(index)
 }
 
+/** The frame as a screen takes it: sRGB-coded. */
+async function seen(context: WorkContext, spec: SourceSpec, index: number): Promise<Frame> {
+  return coded(await frame(context, spec, index), context.host.kernels)
+}
+
 /** The stored samples, judged under no interpretation. */
 async function look(context: WorkContext, spec: SourceSpec, index: number): Promise<Look> {
-  return lookAt(await frame(context, spec, index), context.host.kernels)
+  return lookAt(await seen(context, spec, index), context.host.kernels)
 }
 
 async function encode(context: WorkContext, { source, index, format, deliverable }: EncodeRequest): Promise<Uint8Array> {
@@ -108,11 +114,11 @@ async function encode(context: WorkContext, { source, index, format, deliverable
 async function compare(context: WorkContext, request: CompareRequest): Promise<Compared> {
   const expected = deliverFrame(await frame(context, request.reference, request.referenceIndex), request.form, context.host.kernels)
   const found = await (await context.proofSource(request.delivered)).frame(request.deliveredIndex)
-  return { comparison: compareFrames(expected, found, context.host.kernels), look: request.look ? lookAt(found, context.host.kernels) : null }
+  return { comparison: compareFrames(expected, found, context.host.kernels), look: request.look ? lookAt(coded(found, context.host.kernels), context.host.kernels) : null }
 }
 
 async function view(context: WorkContext, spec: SourceSpec, index: number, kind: View): Promise<ViewPixels> {
-  return viewPixels(await frame(context, spec, index), kind, context.host.kernels)
+  return viewPixels(await seen(context, spec, index), kind, context.host.kernels)
 }
 
 async function thumb(context: WorkContext, spec: SourceSpec, index: number, side: number): Promise<ViewPixels> {
@@ -125,15 +131,15 @@ async function difference(context: WorkContext, request: Omit<CompareRequest, 'l
 }
 
 async function station(context: WorkContext, request: StationRequest): Promise<StationFrame> {
-  const delivered = await frame(context, request.delivered, request.index)
-  const truth = await frame(context, request.reference, request.referenceIndex)
+  const delivered = await seen(context, request.delivered, request.index)
+  const truth = await seen(context, request.reference, request.referenceIndex)
   return showAtStation(delivered, truth, request.show, context.host.kernels)
 }
 
 /** Judges a picture that somebody else drew of a frame over a backdrop: what a browser shows, read back. */
 async function judgePicture(context: WorkContext, shown: Uint8ClampedArray, spec: SourceSpec, index: number, backdrop: HexColour): Promise<PictureError> {
   const { kernels } = context.host
-  const truth = await frame(context, spec, index)
+  const truth = await seen(context, spec, index)
   return pictureError(shown, compose(truth, backdrop, kernels), truth.width, kernels)
 }
 

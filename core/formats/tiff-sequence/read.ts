@@ -1,0 +1,198 @@
+/** Reading TIFF 6.0: the first picture of a file, grey, RGB or palette, strips or tiles, none / LZW / deflate / PackBits, both byte orders. */
+import { unreadable } from '../../errors'
+import { readAll, type ByteReader } from '../../files/file'
+import { Cursor } from '../../files/view'
+import { allocateSamples, MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
+import type { Host } from '../../host'
+import { unpackLzw } from './lzw'
+
+export interface TiffInfo {
+  width: number
+  height: number
+  /** Bits of a sample: 8, 16 or 32 (float). */
+  bits: 8 | 16 | 32
+  channels: number
+  /** 0 unspecified, 1 associated (premultiplied), 2 unassociated; null when there is no extra sample. */
+  extra: number | null
+  /** 0 white is zero, 1 black is zero, 2 RGB, 3 palette. */
+  photometric: number
+  compression: number
+  predictor: number
+  planar: boolean
+  tile: { width: number; height: number } | null
+  rowsPerStrip: number
+  offsets: number[]
+  counts: number[]
+  palette: number[] | null
+}
+
+const SIZES: Record<number, number> = { 1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 6: 1, 7: 1, 8: 2, 9: 4, 11: 4, 12: 8, 13: 4 }
+/** No list in a file may be longer: a strip for each row of the tallest picture. */
+const MOST_VALUES = 1 << 20
+
+export function looksLikeTiff(head: Uint8Array): boolean {
+  return (head[0] === 0x49 && head[1] === 0x49 && head[2] === 42 && head[3] === 0) || (head[0] === 0x4d && head[1] === 0x4d && head[2] === 0 && head[3] === 42)
+}
+
+export function readTiffInfo(bytes: Uint8Array, file: string): TiffInfo {
+  const fail = (matter: string, place: string | null = null): Error => unreadable(file, place, matter)
+  if (!looksLikeTiff(bytes)) throw fail('this is no TIFF file', 'byte 0')
+  const c = new Cursor(bytes, file, bytes[0] === 0x49)
+  const directory = c.u32(4)
+  const tags = new Map<number, number[]>()
+  for (let i = 0; i < c.u16(directory); i++) {
+    const at = directory + 2 + 12 * i
+    const [tag, type, count] = [c.u16(at), c.u16(at + 2), c.u32(at + 4)]
+    const size = SIZES[type]
+    if (!size || count > MOST_VALUES) continue
+    const place = count * size <= 4 ? at + 8 : c.u32(at + 8)
+    c.need(place, count * size)
+    const read = (n: number): number => (size === 1 ? c.u8(place + n) : size === 2 ? c.u16(place + 2 * n) : c.u32(place + size * n))
+    tags.set(tag, Array.from({ length: count }, (_, n) => read(n)))
+  }
+  const one = (tag: number, fallback: number): number => tags.get(tag)?.[0] ?? fallback
+  const [width, height] = [one(256, 0), one(257, 0)]
+  if (width < 1 || height < 1 || width * height > MAX_PIXELS) throw fail(`it claims a picture of ${width}x${height}, which cannot be taken`)
+  const bitsList = tags.get(258) ?? [1]
+  const bits = bitsList[0]!
+  const format = one(339, 1)
+  if (bitsList.some(b => b !== bits) || !((bits === 8 || bits === 16) && format === 1) && !(bits === 32 && format === 3)) throw fail(`samples of ${bitsList.join(', ')} bits in format ${format} are not read; 8 and 16 bits and 32-bit float are`)
+  const photometric = one(262, 1)
+  const channels = one(277, 1)
+  const base = photometric === 2 ? 3 : 1
+  if (photometric > 3 || channels < base || channels > 8 || (photometric === 3 && bits !== 8)) throw fail(`its colours are of kind ${photometric} with ${channels} channels, which is not read`)
+  const tiled = tags.has(322)
+  const tile = tiled ? { width: one(322, 0), height: one(323, 0) } : null
+  if (tile && (tile.width < 1 || tile.height < 1 || tile.width * tile.height > MAX_PIXELS)) throw fail('its tiles have no size')
+  const offsets = tags.get(tiled ? 324 : 273) ?? []
+  const counts = tags.get(tiled ? 325 : 279) ?? []
+  if (offsets.length === 0 || offsets.length !== counts.length) throw fail('it does not say where its picture lies')
+  const palette = tags.get(320) ?? null
+  if (photometric === 3 && palette?.length !== 768) throw fail('its palette is missing or damaged')
+  return {
+    width,
+    height,
+    bits: bits as 8 | 16 | 32,
+    channels,
+    extra: channels > base ? one(338, 0) : null,
+    photometric,
+    compression: one(259, 1),
+    predictor: one(317, 1),
+    planar: one(284, 1) === 2,
+    tile,
+    rowsPerStrip: Math.min(height, one(278, height)),
+    offsets,
+    counts,
+    palette
+  }
+}
+
+function unpackBits(packed: Uint8Array, size: number): Uint8Array | null {
+  const out = new Uint8Array(size)
+  let at = 0
+  for (let i = 0; i < packed.length && at < size; ) {
+    const n = packed[i++]!
+    if (n < 128) {
+      const run = packed.subarray(i, i + n + 1)
+      if (run.length < n + 1 || at + run.length > size) return null
+      out.set(run, at)
+      i += n + 1
+      at += n + 1
+    } else if (n > 128) {
+      if (i >= packed.length || at + 257 - n > size) return null
+      out.fill(packed[i++]!, at, at + 257 - n)
+      at += 257 - n
+    }
+  }
+  return at === size ? out : null
+}
+
+async function unpack(host: Host, packed: Uint8Array, size: number, compression: number, fail: (matter: string) => Error): Promise<Uint8Array> {
+  // PackBits and deflate can claim no more than this of their bytes; LZW less
+  if (compression !== 1 && size > packed.length * 1100 + 4096) throw fail('it claims more picture than its bytes can hold')
+  if (compression === 1) {
+    if (packed.length < size) throw fail('its data is cut short')
+    return packed.subarray(0, size)
+  }
+  const unpacked = compression === 5 ? unpackLzw(packed, size) : compression === 32773 ? unpackBits(packed, size) : compression === 8 || compression === 32946 ? await host.deflate.inflate(packed, size, 'zlib').catch(() => null) : undefined
+  if (unpacked === undefined) throw fail(`compression ${compression} is not read; none, LZW, deflate and PackBits are`)
+  if (unpacked === null) throw fail('its packed data is damaged or incomplete')
+  return unpacked
+}
+
+/** One strip or tile as numbers, byte order and predictor undone (TIFF 6.0 section 14; float predictor, TIFF technical note 3). */
+function toNumbers(raw: Uint8Array, info: TiffInfo, width: number, rows: number, channels: number, little: boolean): Uint8Array | Uint16Array | Float32Array {
+  const { bits, predictor } = info
+  const bytes = raw.slice()
+  const stride = (width * channels * bits) / 8
+  if (predictor === 3) {
+    const size = width * channels
+    for (let y = 0; y < rows; y++) {
+      const row = bytes.subarray(y * stride, (y + 1) * stride)
+      for (let i = channels; i < row.length; i++) row[i] = (row[i]! + row[i - channels]!) & 255
+      const planes = row.slice()
+      const width4 = bits / 8
+      // the planes hold the most significant bytes first; floats are put together little-endian
+      for (let i = 0; i < size; i++) for (let b = 0; b < width4; b++) row[i * width4 + b] = planes[(width4 - 1 - b) * size + i]!
+    }
+  } else if (bits > 8 && !little) {
+    const n = bits / 8
+    for (let i = 0; i + n <= bytes.length; i += n) bytes.subarray(i, i + n).reverse()
+  }
+  const numbers = bits === 8 ? bytes : bits === 16 ? new Uint16Array(bytes.buffer, 0, bytes.length >> 1) : new Float32Array(bytes.buffer, 0, bytes.length >> 2)
+  if (predictor === 2) {
+    const line = width * channels
+    for (let y = 0; y < rows; y++) for (let i = y * line + channels; i < (y + 1) * line; i++) numbers[i] = numbers[i]! + numbers[i - channels]!
+  }
+  return numbers
+}
+
+/** Decodes the picture of a file. */
+export async function decodeTiff(host: Host, reader: ByteReader): Promise<Frame> {
+  const bytes = await readAll(reader)
+  const info = readTiffInfo(bytes, reader.name)
+  const { width, height, bits, channels, photometric } = info
+  const depth = bits
+  const bytesPer = bits / 8
+  const perPlane = info.planar ? 1 : channels
+  const [cellWidth, cellRows] = info.tile ? [info.tile.width, info.tile.height] : [width, info.rowsPerStrip]
+  const [across, down] = [Math.ceil(width / cellWidth), Math.ceil(height / cellRows)]
+  const planes = info.planar ? channels : 1
+  const place = (n: number): string => `${info.tile ? 'tile' : 'strip'} ${n + 1}`
+  if (info.offsets.length < across * down * planes) throw unreadable(reader.name, null, `it has ${info.offsets.length} of ${across * down * planes} parts of its picture`)
+  const claimed = info.compression === 1 ? width * height * channels * bytesPer : 0
+  if (claimed > bytes.length) throw unreadable(reader.name, null, `${bytes.length} bytes cannot hold a picture of ${width}x${height}; the file was cut short`)
+  const total = info.counts.reduce((sum, count) => sum + count, 0)
+  if (width * height > total * 1100 + (1 << 20)) throw unreadable(reader.name, null, `${total} bytes cannot hold a picture of ${width}x${height}`)
+  const samples = allocateSamples(width, height, depth)
+  const full = depth === 8 ? 255 : depth === 16 ? 65535 : 1
+  if (info.extra === null) for (let i = 3; i < samples.length; i += 4) samples[i] = full
+  const base = photometric === 2 ? 3 : 1
+  for (let plane = 0; plane < planes; plane++) {
+    for (let cell = 0; cell < across * down; cell++) {
+      const n = plane * across * down + cell
+      const [left, top] = [(cell % across) * cellWidth, Math.floor(cell / across) * cellRows]
+      const rows = info.tile ? cellRows : Math.min(cellRows, height - top)
+      const fail = (matter: string): Error => unreadable(reader.name, place(n), matter)
+      const [offset, count] = [info.offsets[n]!, info.counts[n]!]
+      if (offset + count > bytes.length) throw fail('it lies beyond the end of the file')
+      const raw = await unpack(host, bytes.subarray(offset, offset + count), cellWidth * rows * perPlane * bytesPer, info.compression, fail)
+      const numbers = toNumbers(raw, info, cellWidth, rows, perPlane, bytes[0] === 0x49)
+      for (let y = 0; y < rows && top + y < height; y++) {
+        for (let x = 0; x < cellWidth && left + x < width; x++) {
+          const to = 4 * ((top + y) * width + left + x)
+          const from = (y * cellWidth + x) * perPlane
+          for (let c = info.planar ? plane : 0; c < (info.planar ? plane + 1 : Math.min(channels, base + 1)); c++) {
+            const value = numbers[from + (info.planar ? 0 : c)]!
+            if (c === base) samples[to + 3] = value
+            else if (c > base) continue
+            else if (photometric === 2) samples[to + c] = value
+            else if (photometric === 3) for (let k = 0; k < 3; k++) samples[to + k] = info.palette![k * 256 + value]! >> 8
+            else samples[to] = samples[to + 1] = samples[to + 2] = photometric === 0 ? full - value : value
+          }
+        }
+      }
+    }
+  }
+  return { width, height, depth, samples, alpha: info.extra === null ? OPAQUE : STRAIGHT, transfer: 'srgb' }
+}
