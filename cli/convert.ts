@@ -58,6 +58,7 @@ function settings(outlet: Outlet, pairs: readonly string[]): Outlet {
 
 function outletFrom(options: Options, bitDepth: number): Outlet {
   const format = formatById(needed(options, 'format'))
+  if (format.readOnly) throw impossible(`${format.name} is not written: ${format.readOnly}`)
   if (!format.runs.node) throw impossible(`${format.name} is written by the browser; pour it there`)
   let outlet: Outlet = { ...newOutlet('cli', format), framePattern: '{frame}', existing: 'stop' }
   const depth = text(options, 'depth')

@@ -30,7 +30,7 @@ export function formats(call: Call): number {
     registry.map(f => ({
       ...f,
       reads: true,
-      writes: true,
+      writes: !f.readOnly,
       alpha: Object.fromEntries(Object.entries(f.alpha).map(([mode, c]) => [mode, { can: c.can, says: c.can ? c.declares : c.because }]))
     }))
   )

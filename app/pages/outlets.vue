@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
-import { formatById, formats } from '~~/core/formats/registry'
+import { formatById, writtenFormats } from '~~/core/formats/registry'
 import { newOutlet, type Outlet, OutletText, outletProblems, tagLine } from '~~/core/outlet/outlet'
 
 const route = useRoute()
@@ -87,7 +87,7 @@ function pasted(event: ClipboardEvent): void {
         <el-button type="primary">Add outlet…</el-button>
         <template #dropdown>
           <el-dropdown-menu>
-            <el-dropdown-item v-for="format in formats" :key="format.id" :command="format.id">{{ format.name }}</el-dropdown-item>
+            <el-dropdown-item v-for="format in writtenFormats" :key="format.id" :command="format.id">{{ format.name }}</el-dropdown-item>
           </el-dropdown-menu>
         </template>
       </el-dropdown>

@@ -13,7 +13,7 @@ function depths(format: Format): string {
 
 /** One row a format, as a Markdown table. */
 export function formatsTable(formats: readonly Format[]): string {
-  const rows = formats.map(f => `| ${f.name} | \`${f.id}\` | ${depths(f)} | ${alphaModes(f)} | ${f.lossless ? 'exact' : 'lossy'} | ${f.proofReader.name}${f.proofReader.independent ? '' : ' (own code)'} |`)
+  const rows = formats.map(f => `| ${f.name} | \`${f.id}\` | ${depths(f)} | ${alphaModes(f)} | ${f.readOnly ? 'read only' : f.lossless ? 'exact' : 'lossy'} | ${f.proofReader.name}${f.proofReader.independent ? '' : ' (own code)'} |`)
   return ['| Format | Id | Depth | Alpha | Coding | Read back in a proof by |', '| --- | --- | --- | --- | --- | --- |', ...rows].join('\n')
 }
 

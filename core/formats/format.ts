@@ -9,7 +9,7 @@ import type { Host } from '../host'
 import type { Rate } from '../rate'
 import type { Source } from '../source/source'
 
-export const FORMAT_IDS = ['quicktime-prores-4444', 'quicktime-prores-4444-xq', 'quicktime-animation', 'quicktime-png', 'quicktime-raw', 'png-sequence', 'tiff-sequence', 'exr-sequence', 'tga-sequence', 'apng'] as const
+export const FORMAT_IDS = ['quicktime-prores-4444', 'quicktime-prores-4444-xq', 'quicktime-animation', 'quicktime-png', 'quicktime-raw', 'png-sequence', 'tiff-sequence', 'exr-sequence', 'tga-sequence', 'dpx-sequence', 'apng'] as const
 export type FormatId = (typeof FORMAT_IDS)[number]
 
 /** Whether a format can hold something; if it can, how a file declares it, else why it cannot. */
@@ -70,6 +70,8 @@ export interface Format {
   /** One file, or one picture for each frame. */
   readonly delivers: 'film' | 'pictures'
   readonly carries: string
+  /** Why it is read and not written; absent for formats that are written. */
+  readonly readOnly?: string
   /** Whether every code of colour and alpha comes back, and whether alpha alone does. */
   readonly lossless: boolean
   readonly exactAlpha: boolean

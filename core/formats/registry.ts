@@ -2,6 +2,7 @@
 import { unreadable, wrongCall } from '../errors'
 import type { ByteReader } from '../files/file'
 import { apng } from './apng'
+import { dpxSequence } from './dpx-sequence'
 import { exrSequence } from './exr-sequence'
 import type { Format } from './format'
 import { pngSequence } from './png-sequence'
@@ -13,7 +14,10 @@ import { quicktimeRaw } from './quicktime-raw'
 import { tgaSequence } from './tga-sequence'
 import { tiffSequence } from './tiff-sequence'
 
-export const formats: readonly Format[] = [quicktimeProres4444, quicktimeProres4444Xq, quicktimeAnimation, quicktimePng, quicktimeRaw, pngSequence, tiffSequence, exrSequence, tgaSequence, apng]
+export const formats: readonly Format[] = [quicktimeProres4444, quicktimeProres4444Xq, quicktimeAnimation, quicktimePng, quicktimeRaw, pngSequence, tiffSequence, exrSequence, dpxSequence, tgaSequence, apng]
+
+/** Those an outlet may deliver. */
+export const writtenFormats: readonly Format[] = formats.filter(format => !format.readOnly)
 
 export function formatById(id: string): Format {
   const format = formats.find(f => f.id === id)

@@ -76,7 +76,7 @@ export function withFormat(outlet: Outlet, format: Format): Outlet {
 /** Everything wrong with an outlet by itself, in sentences; empty when it can pour. */
 export function outletProblems(outlet: Outlet): string[] {
   const format = formatById(outlet.format)
-  const problems: string[] = []
+  const problems: string[] = format.readOnly ? [format.readOnly] : []
   const capability = format.alpha[outlet.alpha.mode]
   if (!capability.can) problems.push(`${format.name} cannot be ${outlet.alpha.mode === 'none' ? 'without alpha' : outlet.alpha.mode}: ${capability.because}`)
   if (!format.depths.some(d => d.depth === outlet.depth)) problems.push(`${format.name} has no depth of ${outlet.depth} bits; it has ${format.depths.map(d => d.depth).join(' and ')}.`)

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import type { FormatId } from '~~/core/formats/format'
-import { formatById, formats } from '~~/core/formats/registry'
+import { formatById, writtenFormats } from '~~/core/formats/registry'
 import type { AlphaMode } from '~~/core/frame/frame'
 import { NAME_FIELDS } from '~~/core/outlet/names'
 import { outletProblems, withFormat, type Outlet } from '~~/core/outlet/outlet'
@@ -71,7 +71,7 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
       <label class="field">
         <span>Format</span>
         <el-select :model-value="outlet.format" aria-label="Format" @update:model-value="(next: FormatId) => emit('change', withFormat(outlet, formatById(next)))">
-          <el-option v-for="f in formats" :key="f.id" :value="f.id" :label="f.name" />
+          <el-option v-for="f in writtenFormats" :key="f.id" :value="f.id" :label="f.name" />
         </el-select>
         <small>Carries {{ format.carries }}. {{ format.lossless ? 'Exact.' : 'Lossy in colour.' }}</small>
       </label>
