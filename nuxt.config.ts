@@ -23,7 +23,8 @@ export default defineNuxtConfig({
     build: { target: 'es2022', assetsInlineLimit: (file: string) => (file.endsWith('.wasm') || file.endsWith('.woff2') ? false : undefined) },
     optimizeDeps: { include: ['dexie', 'comlink', 'immer', 'fflate', 'client-zip', 'fast-png'] }
   },
-  nitro: { serverAssets: [{ baseName: 'kernels', dir: '../core/kernels/build' }] },
+  // gifenc has an ES build that Node.js does not find by itself; within the bundle it does
+  nitro: { serverAssets: [{ baseName: 'kernels', dir: '../core/kernels/build' }], externals: { inline: ['gifenc'] } },
   experimental: { payloadExtraction: false, appManifest: false },
   devtools: { enabled: false }
 })

@@ -23,7 +23,7 @@ export async function prove(referencePath: string, deliveredPath: string, option
     {
       reference: reference.spec,
       frames: Array.from({ length: reference.facts.frames }, (_, i) => i),
-      expected: { width: reference.facts.width, height: reference.facts.height, frames: reference.facts.frames, rate: reference.facts.rate, depth: facts.bitDepth, alpha: due, alphaBits: facts.bitDepth, transfer: formatById(facts.format).transfer ?? 'srgb', half: false, bytes: null },
+      expected: { width: reference.facts.width, height: reference.facts.height, frames: reference.facts.frames, rate: reference.facts.rate, depth: facts.bitDepth, alpha: due, alphaBits: facts.bitDepth, transfer: formatById(facts.format).transfer ?? 'srgb', half: false, cut: null, bytes: null },
       delivered: delivered.spec
     },
     call.host,

@@ -10,6 +10,23 @@ export interface Host {
   /** Opens a file for reading at any place. */
   openFile(file: FileRef): Promise<ByteReader>
   readonly deflate: Deflate
+  /** Absent where there is no codec. */
+  readonly webp?: WebpCodec
+}
+
+/** How a WebP picture is to be coded. Alpha is exact but for near-lossless. */
+export interface WebpCoding {
+  coding: 'lossless' | 'near-lossless' | 'lossy'
+  /** 0 to 100; without meaning for lossless. */
+  quality: number
+}
+
+/** libwebp, by whatever way the machine has it. Samples are RGBA, straight, 8 bits. */
+export interface WebpCodec {
+  /** A still file. Lossless keeps colour under clear pixels as well. */
+  encode(rgba: Uint8Array, width: number, height: number, how: WebpCoding): Promise<Uint8Array>
+  /** Rejects with a plain Error when the file is damaged. */
+  decode(file: Uint8Array): Promise<{ width: number; height: number; rgba: Uint8Array }>
 }
 
 /** zlib streams (RFC 1950) and raw deflate (RFC 1951). */

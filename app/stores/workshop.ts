@@ -1,7 +1,7 @@
 /** The machine room: one pool of workers and one host for the whole page. */
 import { defineStore } from 'pinia'
 import { markRaw, ref } from 'vue'
-import kernelsUrl from '~~/core/kernels/build/kernels.wasm?url'
+import { addresses } from '~/addresses'
 import type { Host } from '~~/core/host'
 import type { Pool } from '~~/core/work/pool'
 import { browserHost } from '~~/platform/browser/host'
@@ -15,6 +15,6 @@ export const useWorkshop = defineStore('workshop', () => {
   return {
     pool,
     trouble,
-    host: (): Promise<Host> => (host ??= browserHost(kernelsUrl))
+    host: (): Promise<Host> => (host ??= browserHost(addresses))
   }
 })

@@ -1,7 +1,7 @@
 /** Entry of a web worker: the core's tasks over a browser host. */
 import { expose } from 'comlink'
-import kernelsUrl from '~~/core/kernels/build/kernels.wasm?url'
+import { addresses } from '~/addresses'
 import { browserHost } from '~~/platform/browser/host'
 import { workerFace } from '~~/platform/worker-side'
 
-expose(workerFace(browserHost(kernelsUrl)))
+expose(workerFace(browserHost(addresses)))

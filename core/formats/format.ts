@@ -9,7 +9,7 @@ import type { Host } from '../host'
 import type { Rate } from '../rate'
 import type { Source } from '../source/source'
 
-export const FORMAT_IDS = ['quicktime-prores-4444', 'quicktime-prores-4444-xq', 'quicktime-animation', 'quicktime-png', 'quicktime-raw', 'png-sequence', 'tiff-sequence', 'exr-sequence', 'tga-sequence', 'dpx-sequence', 'apng'] as const
+export const FORMAT_IDS = ['quicktime-prores-4444', 'quicktime-prores-4444-xq', 'quicktime-animation', 'quicktime-png', 'quicktime-raw', 'png-sequence', 'tiff-sequence', 'exr-sequence', 'tga-sequence', 'dpx-sequence', 'webp-sequence', 'apng', 'webp-animated', 'gif'] as const
 export type FormatId = (typeof FORMAT_IDS)[number]
 
 /** Whether a format can hold something; if it can, how a file declares it, else why it cannot. */
@@ -39,6 +39,8 @@ export interface Form {
   transfer: Transfer
   /** Whether float samples are rounded to 16-bit floats. */
   half: boolean
+  /** Where alpha can only be on or off: from which share of full it is on, and what soft edges are laid on first. */
+  cut: { threshold: number; matte: string | null } | null
 }
 
 export interface Deliverable extends Form {
@@ -86,6 +88,7 @@ export interface Format {
   /** Linear light for formats that hold it; else sRGB-coded. */
   readonly transfer?: Transfer
   halfFloat?(options: OptionValues): boolean
+  cut?(options: OptionValues): Form['cut']
   readonly runs: { readonly browser: boolean; readonly node: boolean }
   /** Who reads it back in a proof: the name of the decoder, and whether it is the writer's own code. */
   readonly proofReader: { readonly name: string; readonly independent: boolean }

@@ -3,6 +3,7 @@ import { unreadable, wrongCall } from '../errors'
 import type { ByteReader } from '../files/file'
 import { apng } from './apng'
 import { dpxSequence } from './dpx-sequence'
+import { gif } from './gif'
 import { exrSequence } from './exr-sequence'
 import type { Format } from './format'
 import { pngSequence } from './png-sequence'
@@ -13,8 +14,9 @@ import { quicktimeProres4444, quicktimeProres4444Xq } from './quicktime-prores'
 import { quicktimeRaw } from './quicktime-raw'
 import { tgaSequence } from './tga-sequence'
 import { tiffSequence } from './tiff-sequence'
+import { webpAnimated, webpSequence } from './webp'
 
-export const formats: readonly Format[] = [quicktimeProres4444, quicktimeProres4444Xq, quicktimeAnimation, quicktimePng, quicktimeRaw, pngSequence, tiffSequence, exrSequence, dpxSequence, tgaSequence, apng]
+export const formats: readonly Format[] = [quicktimeProres4444, quicktimeProres4444Xq, quicktimeAnimation, quicktimePng, quicktimeRaw, pngSequence, tiffSequence, exrSequence, dpxSequence, webpSequence, tgaSequence, apng, webpAnimated, gif]
 
 /** Those an outlet may deliver. */
 export const writtenFormats: readonly Format[] = formats.filter(format => !format.readOnly)

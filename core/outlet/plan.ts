@@ -79,6 +79,7 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
       alphaBits: alphaBitsOf(format, outlet),
       transfer: format.transfer ?? 'srgb',
       half: format.halfFloat?.(optionValues(format.options, outlet.options)) ?? false,
+      cut: format.cut?.(optionValues(format.options, outlet.options)) ?? null,
       options: optionValues(format.options, outlet.options),
       names: pictureNames(format, outlet, fields, frames.length)
     }

@@ -1,8 +1,10 @@
 /** The core's host in a browser, on the page or in a worker: blobs, compression streams, kernels by their address. */
+import type * as webpDecode from '@jsquash/webp/decode.js'
+import type * as webpEncode from '@jsquash/webp/encode.js'
 import { impossible, unreadable } from '../../core/errors'
 import { memoryReader, type ByteReader, type FileRef } from '../../core/files/file'
 import { openZipped } from '../../core/files/zip'
-import type { Deflate, Host } from '../../core/host'
+import type { Deflate, Host, WebpCodec } from '../../core/host'
 import { wasmKernels } from '../../core/kernels/wasm'
 
 async function collect(stream: ReadableStream<Uint8Array>, size: number | null): Promise<Uint8Array> {
@@ -44,6 +46,40 @@ export const browserDeflate: Deflate = {
   }
 }
 
+/** libwebp as WASM, loaded when first needed from the addresses the interface's bundler gave it. */
+function wasmWebp(addresses: { encoder: string; decoder: string }): WebpCodec {
+  const load = async (address: string): Promise<WebAssembly.Module> => WebAssembly.compile(await (await fetch(address)).arrayBuffer())
+  let encoder: Promise<typeof webpEncode> | null = null
+  let decoder: Promise<typeof webpDecode> | null = null
+  return {
+    async encode(rgba, width, height, { coding, quality }) {
+      encoder ??= import('@jsquash/webp/encode.js').then(async module => {
+        await module.init(await load(addresses.encoder))
+        return module
+      })
+      const { default: encode } = await encoder
+      const image = new ImageData(new Uint8ClampedArray(rgba), width, height)
+      const options = coding === 'lossless' ? { lossless: 1, exact: 1, near_lossless: 100 } : coding === 'near-lossless' ? { lossless: 1, exact: 1, near_lossless: quality } : { lossless: 0, quality, alpha_quality: 100, use_sharp_yuv: 1 }
+      return new Uint8Array(await encode(image, { ...options, method: 4 }))
+    },
+    async decode(file) {
+      decoder ??= import('@jsquash/webp/decode.js').then(async module => {
+        await module.init(await load(addresses.decoder))
+        return module
+      })
+      const { default: decode } = await decoder
+      const image = await decode(new Uint8Array(file).buffer)
+      return { width: image.width, height: image.height, rgba: new Uint8Array(image.data.buffer) }
+    }
+  }
+}
+
+export interface Addresses {
+  kernels: string
+  webpEncoder: string
+  webpDecoder: string
+}
+
 function blobReader(name: string, blob: Blob): ByteReader {
   return {
     name,
@@ -60,14 +96,15 @@ function blobReader(name: string, blob: Blob): ByteReader {
   }
 }
 
-/** A host over the kernels file at `kernelsUrl`. */
-export async function browserHost(kernelsUrl: string): Promise<Host> {
-  const response = await fetch(kernelsUrl)
+/** A host over WASM files at the given addresses. */
+export async function browserHost(addresses: Addresses): Promise<Host> {
+  const response = await fetch(addresses.kernels)
   if (!response.ok) throw impossible(`the server did not hand out the kernels (${response.status})`)
   const kernels = await wasmKernels(await WebAssembly.compile(await response.arrayBuffer()))
   const host: Host = {
     kernels,
     deflate: browserDeflate,
+    webp: wasmWebp({ encoder: addresses.webpEncoder, decoder: addresses.webpDecoder }),
     async openFile(file: FileRef): Promise<ByteReader> {
       if (file.kind === 'blob') return blobReader(file.path, file.blob)
       if (file.kind === 'bytes') return memoryReader(file.path, file.bytes)

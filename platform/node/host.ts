@@ -5,7 +5,8 @@ import { promisify } from 'node:util'
 import { unreadable } from '../../core/errors'
 import { memoryReader, type ByteReader, type FileRef } from '../../core/files/file'
 import { openZipped } from '../../core/files/zip'
-import type { Deflate, Host } from '../../core/host'
+import { MAX_PIXELS } from '../../core/frame/frame'
+import type { Deflate, Host, WebpCodec } from '../../core/host'
 import { wasmKernels } from '../../core/kernels/wasm'
 
 const inflateAsync = promisify<zlib.InputType, zlib.ZlibOptions, Buffer>(zlib.inflate)
@@ -21,6 +22,23 @@ export const nodeDeflate: Deflate = {
     const inflated = await (form === 'zlib' ? inflateAsync : inflateRawAsync)(bytes, { maxOutputLength: Math.max(1, size) })
     if (inflated.length !== size) throw new Error(`it unpacks to ${inflated.length} bytes instead of ${size}`)
     return owned(inflated)
+  }
+}
+
+/** libwebp through sharp. One thread each: the pool has a worker for every processor already. */
+const nodeWebp: WebpCodec = {
+  async encode(rgba, width, height, { coding, quality }) {
+    const { default: sharp } = await import('sharp')
+    sharp.concurrency(1)
+    const image = sharp(Buffer.from(rgba.buffer, rgba.byteOffset, rgba.length), { raw: { width, height, channels: 4 } })
+    const options = coding === 'lossless' ? { lossless: true, exact: true, effort: 4 } : coding === 'near-lossless' ? { nearLossless: true, quality, exact: true, effort: 4 } : { quality, alphaQuality: 100, exact: false, effort: 4, smartSubsample: true }
+    return owned(await image.webp(options).toBuffer())
+  },
+  async decode(file) {
+    const { default: sharp } = await import('sharp')
+    sharp.concurrency(1)
+    const { data, info } = await sharp(file, { limitInputPixels: MAX_PIXELS }).ensureAlpha().raw().toBuffer({ resolveWithObject: true })
+    return { width: info.width, height: info.height, rgba: owned(data) }
   }
 }
 
@@ -53,6 +71,7 @@ export async function nodeHost(kernelsPath: string): Promise<Host> {
   const host: Host = {
     kernels,
     deflate: nodeDeflate,
+    webp: nodeWebp,
     async openFile(file: FileRef): Promise<ByteReader> {
       if (file.kind === 'disk') return diskReader(file.path, file.location)
       if (file.kind === 'bytes') return memoryReader(file.path, file.bytes)

@@ -91,7 +91,7 @@ export const anyNoise = (depth: Depth, alpha?: AlphaMode): fc.Arbitrary<Frame> =
   fc.record({ width: fc.integer({ min: 1, max: 33 }), height: fc.integer({ min: 1, max: 17 }), seed: fc.integer({ min: 1, max: 2 ** 30 }), runs: fc.constantFrom(0, 0.3, 0.9, 1) }).map(shape => noise({ ...shape, depth, ...(alpha ? { alpha } : {}) }))
 
 export function deliverable(frame: Frame, frames: number, more: Partial<Deliverable> = {}): Deliverable {
-  return { width: frame.width, height: frame.height, frames, rate: [12, 1], depth: frame.depth, alpha: frame.alpha, alphaBits: frame.depth, transfer: 'srgb', half: false, options: {}, names: [], ...more }
+  return { width: frame.width, height: frame.height, frames, rate: [12, 1], depth: frame.depth, alpha: frame.alpha, alphaBits: frame.depth, transfer: 'srgb', half: false, cut: null, options: {}, names: [], ...more }
 }
 
 /** A film written through the registry, as a pour would write it. */

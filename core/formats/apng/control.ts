@@ -3,17 +3,12 @@ import { unreadable } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import type { ByteReader } from '../../files/file'
 import { chunk, readChunk, readU16, readU32, writeU32, type ChunkPlace } from '../png/chunks'
+import type { Part } from '../animation/canvas'
 import type { PngInfo } from '../png/header'
 
-export interface FrameControl {
-  width: number
-  height: number
-  x: number
-  y: number
+export interface FrameControl extends Part {
   /** Delay as a fraction of a second; a denominator of 0 stands for 100 and is set so here. */
   delay: readonly [number, number]
-  dispose: 'leave' | 'clear' | 'previous'
-  blend: 'source' | 'over'
   /** IDAT or fdAT chunks with the frame's pixels. */
   data: ChunkPlace[]
 }

@@ -1,11 +1,12 @@
 /** Reading animated PNG: frames are laid on the canvas in order, by their dispose and blend operations. */
 import { unreadable } from '../../errors'
 import { concatenate } from '../../files/bytes'
-import { baseName, type ByteReader, type FileRef } from '../../files/file'
-import { allocateSamples, OPAQUE, STRAIGHT, type Frame, type Samples } from '../../frame/frame'
+import { baseName, type FileRef } from '../../files/file'
+import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import { reduceRate, type Rate } from '../../rate'
 import type { Finding, Source } from '../../source/source'
+import { PartPlayer } from '../animation/canvas'
 import { chunk, SIGNATURE, writeU32 } from '../png/chunks'
 import { decodePixels } from '../png/decode'
 import { hasAlpha, readPngInfo, type PngInfo } from '../png/header'
@@ -28,102 +29,6 @@ function rateOf(frames: readonly FrameControl[]): { rate: Rate | null; findings:
   }
 }
 
-/** Over in straight alpha (PNG third edition, 11.3.6.2, APNG_BLEND_OP_OVER). */
-function layOver(canvas: Samples, at: number, from: Samples, i: number, full: number): void {
-  const a = from[i + 3]!
-  if (a === full) for (let c = 0; c < 4; c++) canvas[at + c] = from[i + c]!
-  else if (a > 0) {
-    const under = (canvas[at + 3]! * (full - a)) / full
-    const alpha = a + under
-    for (let c = 0; c < 3; c++) canvas[at + c] = Math.floor((from[i + c]! * a + canvas[at + c]! * under) / alpha + 0.5)
-    canvas[at + 3] = Math.floor(alpha + 0.5)
-  }
-}
-
-class ApngSource implements Source {
-  private canvas: Samples | null = null
-  private next = 0
-  private busy: Promise<unknown> = Promise.resolve()
-
-  constructor(
-    readonly facts: Source['facts'],
-    private readonly reader: ByteReader,
-    private readonly info: PngInfo,
-    private readonly frames: readonly FrameControl[],
-    private readonly host: Host,
-    private readonly decode: DecodeRectangle
-  ) {}
-
-  /** Whether a frame wipes the whole canvas, so that decoding may begin with it. */
-  private standsAlone(index: number): boolean {
-    const frame = this.frames[index]!
-    const { width, height } = this.info.header
-    return index === 0 || (frame.width === width && frame.height === height && frame.blend === 'source')
-  }
-
-  frame(index: number, signal?: AbortSignal): Promise<Frame> {
-    const turn = this.busy.then(() => this.show(index, signal))
-    this.busy = turn.catch(() => undefined)
-    return turn
-  }
-
-  private async show(index: number, signal?: AbortSignal): Promise<Frame> {
-    const { width, height } = this.info.header
-    if (!this.frames[index]) throw unreadable(this.reader.name, `frame ${index + 1}`, `the file has ${this.frames.length} frames`)
-    const depth = this.facts.bitDepth
-    if (this.standsAlone(index)) {
-      this.canvas = null
-      this.next = index
-    } else if (!this.canvas || index < this.next) {
-      let start = index
-      while (!this.standsAlone(start)) start--
-      this.canvas = null
-      this.next = start
-    }
-    let shown: Samples | null = null
-    while (this.next <= index) {
-      signal?.throwIfAborted()
-      const control = this.frames[this.next]!
-      const packed = await frameData(this.reader, control)
-      const picture = await this.decode(this.host, this.reader.name, this.info, packed, control.width, control.height)
-      const covers = control.width === width && control.height === height
-      const before = this.canvas ?? (covers ? null : allocateSamples(width, height, depth))
-      shown = before ? lay(before.slice(), picture, control, width) : picture.samples
-      this.canvas = disposed(before, shown, control, width)
-      this.next++
-    }
-    return { width, height, depth, samples: shown!.slice(), alpha: this.facts.claim.mode === 'none' ? OPAQUE : STRAIGHT, transfer: 'srgb' }
-  }
-
-  close(): Promise<void> {
-    return this.reader.close()
-  }
-}
-
-function lay(canvas: Samples, picture: Frame, control: FrameControl, width: number): Samples {
-  const full = picture.depth === 16 ? 65535 : 255
-  for (let y = 0; y < control.height; y++) {
-    const at = 4 * ((control.y + y) * width + control.x)
-    const from = 4 * y * control.width
-    if (control.blend === 'source') canvas.set(picture.samples.subarray(from, from + 4 * control.width), at)
-    else for (let i = 0; i < 4 * control.width; i += 4) layOver(canvas, at + i, picture.samples, from + i, full)
-  }
-  return canvas
-}
-
-/** The canvas the next frame begins with. */
-function disposed(before: Samples | null, shown: Samples, control: FrameControl, width: number): Samples {
-  if (control.dispose === 'leave') return shown
-  if (control.dispose === 'previous' && before) return before
-  // clear, and "previous" on the first frame, which counts as clear
-  const canvas = shown.slice()
-  for (let y = 0; y < control.height; y++) {
-    const at = 4 * ((control.y + y) * width + control.x)
-    canvas.fill(0, at, at + 4 * control.width)
-  }
-  return canvas
-}
-
 /** Opens an animated PNG; `decode` turns each frame's stream into pixels. */
 export async function openApng(name: string, file: FileRef, host: Host, decode: DecodeRectangle = decodePixels): Promise<Source> {
   const reader = await host.openFile(file)
@@ -131,8 +36,13 @@ export async function openApng(name: string, file: FileRef, host: Host, decode: 
   const frames = await readFrames(reader, info)
   const { rate, findings } = rateOf(frames)
   const alpha = hasAlpha(info) || frames.some(f => f.width < info.header.width || f.height < info.header.height)
-  return new ApngSource(
-    {
+  const player = new PartPlayer(info.header.width, info.header.height, info.header.bitDepth === 16 ? 16 : 8, alpha ? STRAIGHT : OPAQUE, frames, async i => {
+    const control = frames[i]!
+    return (await decode(host, reader.name, info, await frameData(reader, control), control.width, control.height)).samples
+  })
+  let busy: Promise<unknown> = Promise.resolve()
+  return {
+    facts: {
       name: name || baseName(file.path),
       format: 'apng',
       kind: 'animated PNG',
@@ -149,12 +59,16 @@ export async function openApng(name: string, file: FileRef, host: Host, decode: 
       bytes: file.size,
       findings
     },
-    reader,
-    info,
-    frames,
-    host,
-    decode
-  )
+    frame(index, signal) {
+      const turn = busy.then(() => {
+        if (!frames[index]) throw unreadable(reader.name, `frame ${index + 1}`, `the file has ${frames.length} frames`)
+        return player.frame(index, signal)
+      })
+      busy = turn.catch(() => undefined)
+      return turn
+    },
+    close: () => reader.close()
+  }
 }
 
 /** Wraps a frame's stream as a PNG file of its own, for a decoder that reads only whole files. */
