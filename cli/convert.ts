@@ -111,7 +111,7 @@ export async function convert(location: string, options: Options, call: Call): P
   const { spec, facts } = await withMode(brought, given ? parseAlpha(given, 'source-alpha') : null, call)
   const plan = planPour(facts, outlet, null)
   const { target, at, folder } = await targetAt(to, plan)
-  await pour(spec, plan, target, call.pool, () => undefined)
+  await pour(spec, plan, target, call.host, call.pool, () => undefined)
   const report = await provePoured(spec, plan, at, folder, call)
   const data = { to: at, format: outlet.format, frames: plan.deliverable.frames, bytes: report.bytes, verdict: report.verdict, sentence: report.sentence }
   call.print(call.json ? JSON.stringify(data, null, 2) : `${at}: ${plan.deliverable.frames} frames, ${report.bytes} bytes. ${report.verdict}: ${report.sentence}`)

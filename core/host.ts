@@ -12,6 +12,7 @@ export interface Host {
   readonly deflate: Deflate
   /** Absent where there is no codec. */
   readonly webp?: WebpCodec
+  readonly video?: VideoCoder
 }
 
 /** How a WebP picture is to be coded. Alpha is exact but for near-lossless. */
@@ -27,6 +28,28 @@ export interface WebpCodec {
   encode(rgba: Uint8Array, width: number, height: number, how: WebpCoding): Promise<Uint8Array>
   /** Rejects with a plain Error when the file is damaged. */
   decode(file: Uint8Array): Promise<{ width: number; height: number; rgba: Uint8Array }>
+}
+
+export interface VideoCoding {
+  codec: 'vp8' | 'vp9'
+  width: number
+  height: number
+  framesPerSecond: number
+  /** 0 to 100. */
+  quality: number
+  /** Whether every luma code should come back, as far as the codec can. */
+  exact: boolean
+}
+
+export interface CodedPicture {
+  data: Uint8Array
+  key: boolean
+}
+
+/** Video codecs that take and give I420 pictures (luma, then Cb and Cr at half size), one at a time and in order. */
+export interface VideoCoder {
+  encoder(how: VideoCoding): Promise<{ encode(planes: Uint8Array, index: number, key: boolean): Promise<CodedPicture>; close(): Promise<void> }>
+  decoder(codec: VideoCoding['codec']): { decode(data: Uint8Array, key: boolean, index: number): Promise<Uint8Array>; close(): Promise<void> }
 }
 
 /** zlib streams (RFC 1950) and raw deflate (RFC 1951). */

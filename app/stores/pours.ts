@@ -155,7 +155,7 @@ export const usePours = defineStore('pours', () => {
       const started = performance.now()
       work.set(cell, { state: 'pouring', done: 0, total, started })
       let noted = 0
-      await pour(reference, plan, target, workshop.pool, ({ done }) => {
+      await pour(reference, plan, target, await workshop.host(), workshop.pool, ({ done }) => {
         work.set(cell, { state: 'pouring', done, total, started })
         round.frames++
         // how far it came is kept now and then, for the offer after a crash
@@ -280,7 +280,7 @@ export const usePours = defineStore('pours', () => {
     if (!spec) return
     estimating.add(key)
     try {
-      estimates.set(key, await estimateSize(spec, plan, workshop.pool))
+      estimates.set(key, await estimateSize(spec, plan, await workshop.host(), workshop.pool))
     } catch (error) {
       // a frame that cannot be read fails the pour itself, with its reason, where it can be seen
       if (!isAbort(error)) estimates.delete(key)

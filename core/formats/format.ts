@@ -9,7 +9,7 @@ import type { Host } from '../host'
 import type { Rate } from '../rate'
 import type { Source } from '../source/source'
 
-export const FORMAT_IDS = ['quicktime-prores-4444', 'quicktime-prores-4444-xq', 'quicktime-animation', 'quicktime-png', 'quicktime-raw', 'png-sequence', 'tiff-sequence', 'exr-sequence', 'tga-sequence', 'dpx-sequence', 'webp-sequence', 'apng', 'webp-animated', 'gif'] as const
+export const FORMAT_IDS = ['quicktime-prores-4444', 'quicktime-prores-4444-xq', 'quicktime-animation', 'quicktime-png', 'quicktime-raw', 'png-sequence', 'tiff-sequence', 'exr-sequence', 'tga-sequence', 'dpx-sequence', 'webp-sequence', 'apng', 'webp-animated', 'gif', 'webm-vp9', 'webm-vp8'] as const
 export type FormatId = (typeof FORMAT_IDS)[number]
 
 /** Whether a format can hold something; if it can, how a file declares it, else why it cannot. */
@@ -58,6 +58,8 @@ export interface Assembler {
   add(index: number, encoded: Uint8Array): Promise<void>
   /** Writes what closes the file. The sink itself is closed by the caller. */
   finish(): Promise<void>
+  /** Lets go of what it holds, when the pour is given up. */
+  abort?(): Promise<void>
 }
 
 export type Target = { kind: 'film'; sink: ByteSink } | { kind: 'pictures'; sink: FilesSink }
@@ -90,6 +92,8 @@ export interface Format {
   halfFloat?(options: OptionValues): boolean
   cut?(options: OptionValues): Form['cut']
   readonly runs: { readonly browser: boolean; readonly node: boolean }
+  /** Whether frames build on those before, so that `encode` only prepares them and the assembler codes; sizes are then judged from a stretch of frames. */
+  readonly stateful?: boolean
   /** Who reads it back in a proof: the name of the decoder, and whether it is the writer's own code. */
   readonly proofReader: { readonly name: string; readonly independent: boolean }
   /** A sentence if this rate cannot be written exactly, else null. */
@@ -106,7 +110,7 @@ export interface Format {
 
   /** Encodes one frame that has the deliverable's size, depth and alpha mode. Runs in a worker; keeps nothing between calls. */
   encode(host: Host, frame: Frame, deliverable: Deliverable): Promise<Uint8Array>
-  assemble(target: Target, deliverable: Deliverable): Promise<Assembler>
+  assemble(target: Target, deliverable: Deliverable, host: Host): Promise<Assembler>
   /** Bytes of the delivery when its frames come to `encoded` bytes. */
   wrappedSize(encoded: number, deliverable: Deliverable): number
 }

@@ -6,6 +6,7 @@ import { memoryReader, type ByteReader, type FileRef } from '../../core/files/fi
 import { openZipped } from '../../core/files/zip'
 import type { Deflate, Host, WebpCodec } from '../../core/host'
 import { wasmKernels } from '../../core/kernels/wasm'
+import { browserVideo } from './video'
 
 async function collect(stream: ReadableStream<Uint8Array>, size: number | null): Promise<Uint8Array> {
   const parts: Uint8Array[] = []
@@ -104,6 +105,7 @@ export async function browserHost(addresses: Addresses): Promise<Host> {
   const host: Host = {
     kernels,
     deflate: browserDeflate,
+    video: browserVideo,
     webp: wasmWebp({ encoder: addresses.webpEncoder, decoder: addresses.webpDecoder }),
     async openFile(file: FileRef): Promise<ByteReader> {
       if (file.kind === 'blob') return blobReader(file.path, file.blob)

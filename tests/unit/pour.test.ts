@@ -52,7 +52,7 @@ describe('pouring', () => {
     const pool = slowPool(3)
     const sink = memorySink()
     const seen: number[] = []
-    await pour(source, await planFor(source, 'quicktime-animation'), { kind: 'film', sink }, pool, ({ done }) => seen.push(done))
+    await pour(source, await planFor(source, 'quicktime-animation'), { kind: 'film', sink }, host, pool, ({ done }) => seen.push(done))
     expect(seen).toEqual(Array.from({ length: COUNT + 1 }, (_, i) => i))
     expect(pool.most).toBeLessThanOrEqual(6)
     const back = await openSource(specAsFound('b', 'b', 'quicktime-animation', [bytesFile('b.mov', sink.bytes())]), host)
@@ -72,7 +72,7 @@ describe('pouring', () => {
       }
     }
     const pool = slowPool(2)
-    await pour(source, await planFor(source, 'apng'), { kind: 'film', sink }, pool, () => undefined)
+    await pour(source, await planFor(source, 'apng'), { kind: 'film', sink }, host, pool, () => undefined)
     expect(held).toBe(1)
     expect(pool.most).toBeLessThanOrEqual(4)
   })
@@ -82,7 +82,7 @@ describe('pouring', () => {
     const stop = new AbortController()
     let aborted = false
     const sink: ByteSink = { ...memorySink(), abort: () => Promise.resolve(void (aborted = true)) }
-    const running = pour(source, await planFor(source, 'apng'), { kind: 'film', sink }, slowPool(2), ({ done }) => done === 3 && stop.abort(), stop.signal)
+    const running = pour(source, await planFor(source, 'apng'), { kind: 'film', sink }, host, slowPool(2), ({ done }) => done === 3 && stop.abort(), stop.signal)
     await expect(running).rejects.toMatchObject({ name: 'AbortError' })
     expect(aborted).toBe(true)
   })
@@ -90,14 +90,14 @@ describe('pouring', () => {
   test('a sink that fails fails the pour with its own reason', async () => {
     const source = await sourceOf()
     const sink: ByteSink = { ...memorySink(), append: () => Promise.reject(new Error('the disk is full')) }
-    await expect(pour(source, await planFor(source, 'apng'), { kind: 'film', sink }, inlinePool(host), () => undefined)).rejects.toThrow('the disk is full')
+    await expect(pour(source, await planFor(source, 'apng'), { kind: 'film', sink }, host, inlinePool(host), () => undefined)).rejects.toThrow('the disk is full')
   })
 
   test('a sequence becomes a ZIP of its pictures, whose size was told beforehand', async () => {
     const source = await sourceOf(16)
     const plan = await planFor(source, 'png-sequence')
     const sink = memorySink()
-    await pour(source, plan, { kind: 'pictures', sink: zipSink(sink, new Date(1980, 0, 1)) }, inlinePool(host), () => undefined)
+    await pour(source, plan, { kind: 'pictures', sink: zipSink(sink, new Date(1980, 0, 1)) }, host, inlinePool(host), () => undefined)
     const bytes = sink.bytes()
     const list = await listZip(bytesFile('z.zip', bytes), memoryReader('z.zip', bytes))
     expect(list.map(file => file.path)).toEqual(plan.deliverable.names)
@@ -110,8 +110,8 @@ describe('pouring', () => {
     for (const format of ['quicktime-animation', 'apng']) {
       const plan = await planFor(source, format)
       const sink = memorySink()
-      await pour(source, plan, { kind: 'film', sink }, inlinePool(host), () => undefined)
-      const estimate = await estimateSize(source, plan, inlinePool(host))
+      await pour(source, plan, { kind: 'film', sink }, host, inlinePool(host), () => undefined)
+      const estimate = await estimateSize(source, plan, host, inlinePool(host))
       expect(Math.abs(estimate / sink.bytes().length - 1)).toBeLessThan(0.2)
     }
   })

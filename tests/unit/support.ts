@@ -100,7 +100,7 @@ export async function writeFilm(id: string, frames: readonly Frame[], more: Part
   const format = formatById(id)
   const shape = deliverable(frames[0]!, frames.length, more)
   const sink = memorySink()
-  const film = await format.assemble({ kind: 'film', sink }, shape)
+  const film = await format.assemble({ kind: 'film', sink }, shape, host)
   for (const [i, frame] of frames.entries()) await film.add(i, await format.encode(host, frame, shape))
   await film.finish()
   return sink.bytes()

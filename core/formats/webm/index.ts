@@ -1,0 +1,230 @@
+/**
+ * WebM with VP9 or VP8, alpha as side data (WebM Container Guidelines, "Alpha channel"): AlphaMode 1, the alpha of each frame in
+ * BlockAdditional 1, coded as a picture of its own. Coding and decoding are the browser's.
+ */
+import { BufferTarget, CustomSource, EncodedPacket, EncodedPacketSink, EncodedVideoPacketSource, Input, Output, WEBM, WebMOutputFormat } from 'mediabunny'
+import { impossible, sentenceOf, unreadable } from '../../errors'
+import type { ByteReader, FileRef } from '../../files/file'
+import { MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
+import type { CodedPicture, Host, VideoCoding } from '../../host'
+import { reduceRate } from '../../rate'
+import type { Source } from '../../source/source'
+import { rateOfTicks } from '../animation/timing'
+import type { Assembler, Deliverable, Format, FormatId, OptionField, Target } from '../format'
+import { fromPlanes, i420Size, toPlanes } from './planes'
+
+type Codec = 'vp8' | 'vp9'
+
+function video(host: Host, file: string | null = null): NonNullable<Host['video']> {
+  if (!host.video) throw impossible('VP8 and VP9 are coded and decoded by the browser; do this in the page', file)
+  return host.video
+}
+
+/** Two encoders side by side, colour and alpha, whose packets leave in pairs. */
+async function assembleFilm(codec: Codec, target: Target, deliverable: Deliverable, host: Host): Promise<Assembler> {
+  if (target.kind !== 'film') throw new TypeError('a WebM is delivered as one file')
+  const { width, height, rate, options, alpha } = deliverable
+  const [n, d] = rate!
+  const how: VideoCoding = { codec, width, height, framesPerSecond: n / d, quality: Number(options.quality ?? 80), exact: false }
+  const output = new Output({ format: new WebMOutputFormat(), target: new BufferTarget() })
+  const track = new EncodedVideoPacketSource(codec)
+  output.addVideoTrack(track, { frameRate: n / d })
+  await output.start()
+  const colour = await video(host).encoder(how)
+  const matte = alpha.mode === 'none' ? null : await video(host).encoder({ ...how, exact: true })
+  const every = Math.max(1, Number(options['key-interval'] ?? 60))
+  const grey = new Uint8Array(i420Size({ width, height })).fill(128)
+  let first = true
+  async function put(index: number, picture: CodedPicture, side: CodedPicture | null): Promise<void> {
+    const packet = new EncodedPacket(picture.data, picture.key ? 'key' : 'delta', (index * d) / n, d / n, undefined, undefined, side ? { alpha: side.data } : undefined)
+    await track.add(packet, first ? { decoderConfig: { codec: codec === 'vp8' ? 'vp8' : 'vp09.00.10.08', codedWidth: width, codedHeight: height, colorSpace: { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', fullRange: false } } } : undefined)
+    first = false
+  }
+  const stop = async (): Promise<void> => {
+    await Promise.all([colour.close(), matte?.close()])
+  }
+  return {
+    async add(index, planes) {
+      const key = index % every === 0
+      const size = i420Size({ width, height })
+      const side = grey.slice()
+      side.set(planes.subarray(size))
+      const [picture, alphaPicture] = await Promise.all([colour.encode(planes.subarray(0, size), index, key), matte ? matte.encode(side, index, key) : Promise.resolve(null)])
+      await put(index, picture, alphaPicture)
+    },
+    async finish() {
+      await stop()
+      await output.finalize()
+      const { buffer } = output.target
+      await target.sink.append(new Uint8Array(buffer!))
+    },
+    async abort() {
+      await stop()
+      await output.cancel()
+    }
+  }
+}
+
+interface Packet {
+  key: boolean
+  timestamp: number
+  sequence: number
+}
+
+async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef, host: Host): Promise<Source> {
+  const reader = await host.openFile(file)
+  const input = inputOver(reader)
+  try {
+    const track = await input.getPrimaryVideoTrack()
+    if (!track) throw unreadable(reader.name, null, 'it has no video track')
+    const [width, height] = [await track.getCodedWidth(), await track.getCodedHeight()]
+    if (width * height > MAX_PIXELS) throw unreadable(reader.name, null, `a picture of ${width}x${height} cannot be taken`)
+    const sink = new EncodedPacketSink(track)
+    const packets: EncodedPacket[] = []
+    const places: Packet[] = []
+    for await (const packet of sink.packets(undefined, undefined, { metadataOnly: true })) {
+      packets.push(packet)
+      places.push({ key: packet.type === 'key', timestamp: packet.timestamp, sequence: packet.sequenceNumber })
+    }
+    if (packets.length === 0) throw unreadable(reader.name, null, 'it holds no frames')
+    const head = await sink.getFirstPacket()
+    const alpha = head?.sideData.alpha !== undefined
+    const ends = [...places.slice(1).map(p => p.timestamp), places.at(-1)!.timestamp + packets.at(-1)!.duration]
+    const ticks = places.map((p, i) => Math.round((ends[i]! - p.timestamp) * 1000))
+    const { rate, findings } = places.length === 1 ? { rate: packets[0]!.duration > 0 ? reduceRate([1000, Math.max(1, Math.round(packets[0]!.duration * 1000))]) : null, findings: [] } : rateOfTicks(ticks, 1000)
+    const decoders = { colour: video(host, reader.name).decoder(codec), matte: alpha ? video(host, reader.name).decoder(codec) : null }
+    let next = 0
+    let held: Frame | null = null
+    async function show(index: number, signal?: AbortSignal): Promise<Frame> {
+      if (!places[index]) throw unreadable(reader.name, `frame ${index + 1}`, `the film has ${places.length} frames`)
+      if (held && index === next - 1) return held
+      let key = index
+      while (key > 0 && !places[key]!.key) key--
+      if (index < next || key > next) next = key
+      for (; next <= index; next++) {
+        signal?.throwIfAborted()
+        const place = `frame ${next + 1}`
+        try {
+          const packet = await sink.getPacket(places[next]!.timestamp)
+          if (!packet) throw new Error('its data is missing')
+          const side = packet.sideData.alpha
+          const [colour, matte] = await Promise.all([decoders.colour.decode(packet.data, places[next]!.key, next), decoders.matte && side ? decoders.matte.decode(side, places[next]!.key, next) : Promise.resolve(null)])
+          if (next === index) held = { width, height, depth: 8, samples: fromPlanes(colour, matte, width, height, host.kernels), alpha: alpha ? STRAIGHT : OPAQUE, transfer: 'srgb' }
+        } catch (error) {
+          next = 0
+          held = null
+          throw unreadable(reader.name, place, `it cannot be decoded (${sentenceOf(error)})`)
+        }
+      }
+      return held!
+    }
+    let busy: Promise<unknown> = Promise.resolve()
+    return {
+      facts: {
+        name,
+        format: id,
+        kind: `WebM ${codec.toUpperCase()}${alpha ? ' with alpha' : ''}`,
+        width,
+        height,
+        frames: places.length,
+        rate,
+        rateFrom: rate ? 'file' : 'unknown',
+        bitDepth: 8,
+        claim: alpha ? { mode: 'straight', matte: null, says: 'AlphaMode 1, alpha as side data' } : { mode: 'none', matte: null, says: 'no alpha beside the frames' },
+        colour: null,
+        pixelAspect: [1, 1],
+        plays: null,
+        bytes: file.size,
+        findings
+      },
+      frame(index, signal) {
+        const turn = busy.then(() => show(index, signal))
+        busy = turn.catch(() => undefined)
+        return turn
+      },
+      async close() {
+        await busy
+        await Promise.all([decoders.colour.close(), decoders.matte?.close()])
+        input.dispose()
+        await reader.close()
+      }
+    }
+  } catch (error) {
+    await reader.close()
+    if (error instanceof Error && error.name === 'PourError') throw error
+    throw unreadable(reader.name, null, `the film is damaged (${sentenceOf(error)})`)
+  }
+}
+
+function inputOver(reader: ByteReader): Input {
+  return new Input({ source: new CustomSource({ getSize: () => reader.size, read: (start, end) => reader.read(start, end - start) }), formats: [WEBM] })
+}
+
+/** True for an EBML file (RFC 8794); which codec it holds is asked of the container. */
+const looksLikeEbml = (head: Uint8Array): boolean => head[0] === 0x1a && head[1] === 0x45 && head[2] === 0xdf && head[3] === 0xa3
+
+async function codecOf(reader: ByteReader): Promise<string | null> {
+  const input = inputOver(reader)
+  try {
+    return (await (await input.getPrimaryVideoTrack())?.getCodec()) ?? null
+  } catch (error) {
+    throw unreadable(reader.name, null, `the film is damaged (${sentenceOf(error)})`)
+  } finally {
+    input.dispose()
+  }
+}
+
+const OPTIONS: readonly OptionField[] = [
+  { key: 'quality', label: 'Quality', help: 'Of colour: 0 is smallest, 100 best.', kind: 'integer', min: 0, max: 100, default: 80 },
+  { key: 'key-interval', label: 'Key frame every', help: 'Frames from one key frame to the next. Shorter seeks faster, longer is smaller.', kind: 'integer', min: 1, max: 600, default: 60 }
+]
+
+function webm(codec: Codec, exactAlpha: boolean): Format {
+  const id: FormatId = codec === 'vp9' ? 'webm-vp9' : 'webm-vp8'
+  const name = `WebM ${codec.toUpperCase()}`
+  return {
+    id,
+    name,
+    tag: name,
+    extension: 'webm',
+    mime: 'video/webm',
+    delivers: 'film',
+    carries: 'colour and alpha in one film for web pages',
+    lossless: false,
+    exactAlpha,
+    depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
+    alpha: {
+      straight: { can: true, declares: 'AlphaMode 1, alpha as side data of each frame' },
+      premultiplied: { can: false, because: 'browsers take the alpha of WebM as straight.' },
+      none: { can: true, declares: 'no AlphaMode' }
+    },
+    declaredMattes: [],
+    limits: { width: 16383, height: 16383, rate: 'times are whole milliseconds' },
+    options: OPTIONS,
+    runs: { browser: true, node: false },
+    stateful: true,
+    proofReader: { name: "the browser's own decoder", independent: true },
+    refusesRate: ([n, d]) => (n / d > 500 ? 'WebM holds times in whole milliseconds; this rate is too fast for that.' : null),
+    async recognise(head, reader) {
+      return looksLikeEbml(head) && (await codecOf(reader)) === codec ? 'film' : null
+    },
+    async measure(reader) {
+      const input = inputOver(reader)
+      try {
+        const track = (await input.getPrimaryVideoTrack())!
+        return { width: await track.getCodedWidth(), height: await track.getCodedHeight() }
+      } finally {
+        input.dispose()
+      }
+    },
+    open: (title, files, host) => openFilm(id, codec, title, files[0]!, host),
+    openForProof: (title, files, host) => openFilm(id, codec, title, files[0]!, host),
+    // workers prepare the planes; the encoders, which know the frames before, take them in order
+    encode: (_, frame) => Promise.resolve(toPlanes(frame.samples as Uint8Array, frame.width, frame.height)),
+    assemble: (target, deliverable, host) => assembleFilm(codec, target, deliverable, host),
+    wrappedSize: encoded => encoded
+  }
+}
+
+export const webmVp9 = webm('vp9', true)
+export const webmVp8 = webm('vp8', false)

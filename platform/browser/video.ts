@@ -1,0 +1,91 @@
+/** The browser's video codecs (W3C WebCodecs), frame in, frame out. */
+import type { CodedPicture, VideoCoder, VideoCoding } from '../../core/host'
+
+const CODECS = { vp8: 'vp8', vp9: 'vp09.00.10.08' } as const
+
+/** Quantiser of VP9 for a quality of 0 to 100: 63 is coarsest; below 4 nothing more is seen. */
+const quantiserOf = (quality: number): number => Math.round(63 - (quality / 100) * 59)
+
+/** VP8 offers no constant quality; bits a pixel for a quality of 0 to 100, and for an alpha that should lose nothing. */
+const bitsPerPixel = ({ quality, exact }: VideoCoding): number => (exact ? 4 : 0.02 * 2 ** ((quality / 100) * 7))
+
+export const browserVideo: VideoCoder = {
+  async encoder(how) {
+    const { codec, width, height, framesPerSecond, quality, exact } = how
+    const waiting = new Map<number, { resolve(picture: CodedPicture): void; reject(error: Error): void }>()
+    let failure: Error | null = null
+    const fail = (error: Error): void => {
+      failure = error
+      for (const { reject } of waiting.values()) reject(error)
+      waiting.clear()
+    }
+    const encoder = new VideoEncoder({
+      output(chunk) {
+        const data = new Uint8Array(chunk.byteLength)
+        chunk.copyTo(data)
+        waiting.get(chunk.timestamp)?.resolve({ data, key: chunk.type === 'key' })
+        waiting.delete(chunk.timestamp)
+      },
+      error: fail
+    })
+    const rate = codec === 'vp9' ? { bitrateMode: 'quantizer' as const } : { bitrateMode: 'variable' as const, bitrate: Math.round(bitsPerPixel(how) * width * height * framesPerSecond) }
+    // realtime mode hands each frame out as it comes, so nothing is held back when the next depends on it
+    const config: VideoEncoderConfig = { codec: CODECS[codec], width, height, framerate: framesPerSecond, latencyMode: 'realtime', ...rate }
+    if (!(await VideoEncoder.isConfigSupported(config)).supported) throw new Error(`this browser does not encode ${codec.toUpperCase()} at ${width}x${height}`)
+    encoder.configure(config)
+    return {
+      encode(planes, index, key) {
+        if (failure) return Promise.reject(failure)
+        const timestamp = index * 1_000_000
+        const frame = new VideoFrame(planes as Uint8Array<ArrayBuffer>, { format: 'I420', codedWidth: width, codedHeight: height, timestamp, colorSpace: { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', fullRange: false } })
+        const done = new Promise<CodedPicture>((resolve, reject) => waiting.set(timestamp, { resolve, reject }))
+        encoder.encode(frame, { keyFrame: key, ...(codec === 'vp9' ? { vp9: { quantizer: exact ? 0 : quantiserOf(quality) } } : {}) } as VideoEncoderEncodeOptions)
+        frame.close()
+        return done
+      },
+      close() {
+        if (encoder.state !== 'closed') encoder.close()
+        return Promise.resolve()
+      }
+    }
+  },
+
+  decoder(codec) {
+    const waiting = new Map<number, { resolve(planes: Uint8Array): void; reject(error: Error): void }>()
+    let decoder: VideoDecoder | null = null
+    const start = (): VideoDecoder => {
+      const made = new VideoDecoder({
+        output(frame) {
+          const wait = waiting.get(frame.timestamp)
+          waiting.delete(frame.timestamp)
+          const bytes = new Uint8Array(frame.allocationSize())
+          if (frame.format !== 'I420') wait?.reject(new Error(`it came out as ${frame.format ?? 'nothing'}, not 4:2:0`))
+          else frame.copyTo(bytes).then(() => wait?.resolve(bytes), (error: unknown) => wait?.reject(error as Error)).finally(() => frame.close())
+        },
+        error(error) {
+          for (const { reject } of waiting.values()) reject(error)
+          waiting.clear()
+          decoder = null
+        }
+      })
+      made.configure({ codec: CODECS[codec] })
+      return made
+    }
+    return {
+      decode(data, key, index) {
+        if (!decoder || decoder.state === 'closed') {
+          if (!key) return Promise.reject(new Error('decoding must begin with a key frame'))
+          decoder = start()
+        }
+        const timestamp = index * 1_000_000
+        const done = new Promise<Uint8Array>((resolve, reject) => waiting.set(timestamp, { resolve, reject }))
+        decoder.decode(new EncodedVideoChunk({ type: key ? 'key' : 'delta', timestamp, data: data as Uint8Array<ArrayBuffer> }))
+        return done
+      },
+      close() {
+        if (decoder && decoder.state !== 'closed') decoder.close()
+        return Promise.resolve()
+      }
+    }
+  }
+}
