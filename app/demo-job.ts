@@ -1,9 +1,10 @@
-/** The first visit: the Fernbrook sources come in from the server as any files would, and three outlets stand ready. */
+/** The first visit: the Fernbrook sources come in from the server as any files would, and outlets stand ready. */
 import type { Given } from '~/db/files'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { formatById } from '~~/core/formats/registry'
-import { newOutlet } from '~~/core/outlet/outlet'
+import type { FormatId } from '~~/core/formats/format'
+import { newOutlet, type Outlet } from '~~/core/outlet/outlet'
 
 interface Demo {
   enabled: boolean
@@ -18,11 +19,10 @@ export async function beginDemo(): Promise<void> {
   await jobs.edit(
     'Begin',
     draft => {
-      const outlets = [
-        newOutlet(crypto.randomUUID(), formatById('quicktime-animation'), 'Editor hand-over'),
-        newOutlet(crypto.randomUUID(), formatById('png-sequence'), 'Compositing frames'),
-        { ...newOutlet(crypto.randomUUID(), formatById('apng'), 'Web page'), depth: 8 as const }
-      ]
+      const fresh = (format: FormatId, name: string): Outlet => newOutlet(crypto.randomUUID(), formatById(format), name)
+      const outlets = demo.enabled
+        ? [fresh('quicktime-prores-4444', 'Editor hand-over'), fresh('quicktime-animation', 'Small and exact'), fresh('png-sequence', 'Compositing frames'), fresh('webm-vp9', 'Web page')]
+        : [fresh('quicktime-animation', 'Editor hand-over'), fresh('png-sequence', 'Compositing frames'), { ...fresh('apng', 'Web page'), depth: 8 as const }]
       for (const outlet of outlets) {
         draft.outlets[outlet.id] = outlet
         draft.outletOrder.push(outlet.id)

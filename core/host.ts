@@ -39,6 +39,7 @@ export interface VideoCoding {
   quality: number
   /** Whether every luma code should come back, as far as the codec can. */
   exact: boolean
+  matrix: 'bt709' | 'smpte170m'
 }
 
 export interface CodedPicture {

@@ -164,9 +164,8 @@ function saveReport(): void {
           <span class="mono soft">{{ backdrop }}</span>
         </div>
         <p v-if="failure" class="bad" role="alert">{{ failure }}</p>
-        <p v-else-if="!reference" class="soft">The source is not open, so there is nothing to hold the stations against.</p>
         <div v-else-if="opened" class="gallery">
-          <StationCard v-for="station in stations" :key="station.id" :station="station" :delivered="opened.spec" :reference="reference" :facts="opened.facts" :plan="result.plan" :file="opened.file" :index="index" :backdrop="backdrop" />
+          <StationCard v-for="station in stations" :key="station.id" :station="station" :delivered="opened.spec" :facts="opened.facts" :plan="result.plan" :file="opened.file" :index="index" :backdrop="backdrop" />
         </div>
       </section>
     </div>

@@ -27,9 +27,9 @@ const thisBrowser: Station = {
   name: 'This browser',
   family: 'a web page that shows the file itself',
   kind: 'browser',
-  opens: ['apng'],
+  opens: ['apng', 'webp-animated', 'gif', 'webm-vp9', 'webm-vp8'],
   reads: () => ({ alpha: STRAIGHT }),
-  remedy: () => 'Pour an animated PNG for web pages.'
+  remedy: () => 'Pour WebM, WebP or an animated PNG for web pages.'
 }
 
 export const stations: readonly Station[] = [alphaOff, alwaysStraight, thisBrowser]

@@ -1,6 +1,7 @@
 /** `npm run bench`: frames per second, bytes a frame, and ratios to a library yardstick, all in one run. */
 import { fileURLToPath } from 'node:url'
 import { Buffer } from 'node:buffer'
+import { availableParallelism } from 'node:os'
 import sharp from 'sharp'
 import { lookAt } from '../../core/examine/look'
 import { withDepth } from '../../core/frame/depth'
@@ -13,7 +14,10 @@ import { concatenate } from '../../core/files/bytes'
 import { memoryReader } from '../../core/files/file'
 import { decodeRle, encodeRle } from '../../core/formats/quicktime-animation/rle'
 import { compareFrames } from '../../core/proof/compare'
+import type { Deliverable } from '../../core/formats/format'
+import { formatById } from '../../core/formats/registry'
 import { nodeHost } from '../../platform/node/host'
+import { threadPool } from '../../platform/node/pool'
 import { benchFrame } from './clip'
 
 interface Row {
@@ -99,6 +103,16 @@ await bench('png', async () => {
   return result
 })
 
+await bench('prores', async () => {
+  const rows: Row[] = []
+  for (const id of ['quicktime-prores-4444', 'quicktime-prores-4444-xq']) {
+    const format = formatById(id)
+    const shape: Deliverable = { width: 1920, height: 1080, frames: SAMPLES, rate: [25, 1], depth: 16, alpha: wide[0]!.alpha, alphaBits: 16, transfer: 'srgb', half: false, cut: null, options: {}, names: [] }
+    rows.push(await measure(`${format.name} + 16-bit alpha, encode`, i => format.encode(host, wide[i]!, shape)))
+  }
+  return rows
+})
+
 await bench('alpha', async () => [
   await measure('premultiply, 16 bit', i => void kernels.premultiply16(wide[i]!.samples as Uint16Array, [0, 0, 0])),
   await measure('un-premultiply, 16 bit', i => void kernels.unpremultiply16(wide[i]!.samples as Uint16Array, [0, 0, 0])),
@@ -113,4 +127,22 @@ await bench('proof', async () => {
     await measure('comparing two 16-bit frames, all differing', i => void compareFrames(wide[i]!, off[i]!, kernels)),
     await measure('examining a 16-bit frame', i => void lookAt(wide[i]!, kernels))
   ]
+})
+
+await bench('workers', async () => {
+  // the same pictures through the pool: throughput should grow with the processors
+  const bytes = wide.map((frame, i) => new Uint8Array(encodePng(host, narrow[i] ?? frame)))
+  const source = { id: 'bench', name: 'bench', format: 'png-sequence', files: bytes.map((b, i) => ({ kind: 'bytes' as const, path: `b_${i}.png`, size: b.length, bytes: b as Uint8Array<ArrayBuffer> })), numbers: null, interpretation: { rate: null, rateFrom: null, alpha: null, holdGaps: false }, findings: [] }
+  const deliverable: Deliverable = { width: 1920, height: 1080, frames: SAMPLES, rate: [25, 1], depth: 16, alpha: wide[0]!.alpha, alphaBits: 16, transfer: 'srgb', half: false, cut: null, options: {}, names: [] }
+  const rows: Row[] = []
+  for (const size of [1, availableParallelism()]) {
+    const pool = threadPool(fileURLToPath(new URL('./worker.mjs', import.meta.url)), fileURLToPath(new URL('./kernels.wasm', import.meta.url)), size)
+    const round = (): Promise<unknown> => Promise.all(Array.from({ length: SAMPLES }, (_, index) => pool.run('encode', [{ source, index, format: 'quicktime-prores-4444', deliverable }])))
+    await round()
+    const began = performance.now()
+    for (let n = 0; n < 4; n++) await round()
+    rows.push({ what: `PNG to ProRes 4444, ${size} ${size === 1 ? 'worker' : 'workers'}`, perSecond: (4 * SAMPLES * 1000) / (performance.now() - began) })
+    await pool.close()
+  }
+  return rows
 })

@@ -1,3 +1,5 @@
+import { readFile } from 'node:fs/promises'
+import path from 'node:path'
 import { expect, test } from '@playwright/test'
 import { writtenFormats } from '../../core/formats/registry'
 import { complaints, drop, sequence } from './support'
@@ -28,4 +30,20 @@ test('every format that the table offers pours in the page and is proven', async
   const exact = writtenFormats.filter(f => f.lossless || f.id.startsWith('webp')).length
   expect(states.filter(state => state === 'Identical').length).toBeGreaterThanOrEqual(exact)
   expect(heard).toEqual([])
+})
+
+test('films with alpha of another writer are read by the page: WebM VP9 and VP8, ProRes, WebP', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  const names = ['vp9-alpha.webm', 'vp8-alpha.webm', 'prores4444-a16.mov', 'webp-lossless.webp']
+  await drop(page, await Promise.all(names.map(async name => ({ name, bytes: new Uint8Array(await readFile(path.join(import.meta.dirname, '../vectors', name))) }))))
+  await expect(page.getByRole('rowheader')).toHaveCount(4)
+  for (let row = 0; row < 4; row++) {
+    const head = page.getByRole('rowheader').nth(row)
+    await expect(head).toContainText('96×64 · 12 f/s · 6')
+    await expect(head).toContainText('straight')
+  }
+  // each is decoded whole and poured without loss
+  await page.keyboard.press('p')
+  for (let row = 0; row < 4; row++) await expect(page.locator('[role=row]').nth(row + 1).locator('[data-cell]').nth(1)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
 })

@@ -196,3 +196,55 @@ test('every answer isolates the page, and nothing may frame it or run a foreign 
   await page.goto('/')
   expect(await page.evaluate(() => window.crossOriginIsolated)).toBe(true)
 })
+
+test('a page plays the WebM over two colours, and every flat area is within two codes', async ({ page }) => {
+  // a solid block, a bar at 60 %, and nothing, all far larger than the codec's own blocks
+  const areas = [
+    { from: 0, colour: [180, 60, 40, 255] },
+    { from: 96, colour: [30, 92, 140, 153] },
+    { from: 192, colour: [0, 0, 0, 0] }
+  ]
+  const samples = new Uint8Array(288 * 96 * 4)
+  for (let i = 0; i < samples.length; i += 4) samples.set(areas.findLast(area => (i / 4) % 288 >= area.from)!.colour, i)
+  const frame = { width: 288, height: 96, depth: 8 as const, samples, alpha: { mode: 'straight' as const }, transfer: 'srgb' as const }
+  await page.goto('/outlets')
+  for (const name of ['WebM VP9', 'WebM VP8']) {
+    await page.getByRole('button', { name: 'Add outlet…' }).click()
+    await page.getByRole('menuitem', { name, exact: true }).click()
+    await expect(page.getByRole('navigation', { name: 'Outlets' }).getByRole('button', { name }).first()).toBeVisible()
+  }
+  await page.getByRole('link', { name: 'Board' }).click()
+  await drop(page, await Promise.all([1, 2, 3, 4, 5].map(n => png(`flat_25fps_${n}.png`, frame))))
+  for (const column of [3, 4]) {
+    await cell(page, 0, column).click()
+    await page.getByRole('button', { name: 'Pour this cell' }).click()
+    await expect(cell(page, 0, column)).toHaveAttribute('data-state', /Identical|Faithful/)
+    const film = Buffer.from(await download(page)).toString('base64')
+    const shown = await page.evaluate(async data => {
+      const video = document.createElement('video')
+      video.muted = true
+      video.src = URL.createObjectURL(new Blob([Uint8Array.from(atob(data), c => c.charCodeAt(0))], { type: 'video/webm' }))
+      await new Promise((resolve, reject) => {
+        video.onloadeddata = resolve
+        video.onerror = () => reject(new Error(video.error?.message))
+      })
+      video.currentTime = 0.1
+      await new Promise(resolve => (video.onseeked = resolve))
+      const context = new OffscreenCanvas(288, 96).getContext('2d')!
+      return ['#204060', '#e0c040'].map(backdrop => {
+        context.fillStyle = backdrop
+        context.fillRect(0, 0, 288, 96)
+        context.drawImage(video, 0, 0)
+        return [48, 144, 240].map(x => [...context.getImageData(x, 48, 1, 1).data].slice(0, 3))
+      })
+    }, film)
+    for (const [n, back] of [[0x20, 0x40, 0x60], [0xe0, 0xc0, 0x40]].entries()) {
+      for (const [k, { colour }] of areas.entries()) {
+        const a = colour[3]! / 255
+        const due = back.map((code, c) => Math.round(colour[c]! * a + code * (1 - a)))
+        const worst = Math.max(...due.map((code, c) => Math.abs(shown[n]![k]![c]! - code)))
+        expect(worst, `column ${column}, over ${back.join()}: due ${due.join()}, shown ${shown[n]![k]!.join()}`).toBeLessThanOrEqual(2)
+      }
+    }
+  }
+})

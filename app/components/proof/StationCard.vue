@@ -4,15 +4,15 @@ import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useWorkshop } from '~/stores/workshop'
 import type { HexColour } from '~~/core/colour'
 import { isAbort, sentenceOf } from '~~/core/errors'
+import { formatById } from '~~/core/formats/registry'
 import type { PourPlan } from '~~/core/outlet/plan'
 import type { SourceFacts, SourceSpec } from '~~/core/source/source'
 import { stationSentence } from '~~/core/stations/show'
 import type { Station } from '~~/core/stations/station'
 
-const { station, delivered, reference, facts, plan, file, index, backdrop } = defineProps<{
+const { station, delivered, facts, plan, file, index, backdrop } = defineProps<{
   station: Station
   delivered: SourceSpec
-  reference: SourceSpec
   facts: SourceFacts
   plan: PourPlan
   file: Blob
@@ -37,7 +37,7 @@ watch(
     try {
       const { alpha } = station.reads(facts)
       // the station reads the stored samples: what the file was meant to be is none of its knowledge
-      const shown = await workshop.pool.run('station', [{ delivered: { ...delivered, interpretation: { ...delivered.interpretation, alpha: null } }, index, reference, referenceIndex: plan.frames[index]!, show: { alpha, backdrop } }], { signal: stop.signal })
+      const shown = await workshop.pool.run('station', [{ delivered: { ...delivered, interpretation: { ...delivered.interpretation, alpha: null } }, index, reference: delivered, referenceIndex: index, show: { alpha, backdrop } }], { signal: stop.signal })
       const context = canvas.value?.getContext('2d')
       if (context) {
         Object.assign(context.canvas, { width: shown.width, height: shown.height })
@@ -64,7 +64,7 @@ watch(
     played.value = 0
     try {
       const { deliverable } = plan
-      outcome.value = await playInBrowser(file, 'image/png', { frames: plan.frames, rate: deliverable.rate, plays: Number(deliverable.options.plays ?? 0) }, reference, backdrop, workshop.pool, done => (played.value = done), stop.signal)
+      outcome.value = await playInBrowser(file, formatById(plan.outlet.format).mime, { frames: plan.frames.length, rate: deliverable.rate, plays: Number(deliverable.options.plays ?? 0) }, delivered, backdrop, workshop.pool, done => (played.value = done), stop.signal)
     } catch (error) {
       if (!isAbort(error)) failed.value = sentenceOf(error)
     }
@@ -83,9 +83,10 @@ onBeforeUnmount(() => {
     <div class="screen" :style="{ background: opens ? backdrop : undefined }">
       <template v-if="opens">
         <canvas v-if="station.kind === 'decode'" ref="canvas" role="img" :aria-label="`What ${station.name} shows`" />
+        <video v-else-if="address && formatById(plan.outlet.format).mime.startsWith('video/')" :src="address" autoplay loop muted playsinline />
         <img v-else-if="address" :src="address" alt="The file itself, played by this browser" />
       </template>
-      <p v-else>No page plays this file.<br />Pour an animated PNG for web pages.</p>
+      <p v-else>No page plays this file.<br />Pour WebM, WebP or an animated PNG for web pages.</p>
     </div>
     <div class="words">
       <h3>
@@ -125,6 +126,7 @@ onBeforeUnmount(() => {
 }
 
 canvas,
+video,
 img {
   width: 100%;
   height: 128px;

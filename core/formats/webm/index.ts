@@ -11,7 +11,7 @@ import { reduceRate } from '../../rate'
 import type { Source } from '../../source/source'
 import { rateOfTicks } from '../animation/timing'
 import type { Assembler, Deliverable, Format, FormatId, OptionField, Target } from '../format'
-import { fromPlanes, i420Size, toPlanes } from './planes'
+import { fromPlanes, i420Size, matrixFor, toPlanes } from './planes'
 
 type Codec = 'vp8' | 'vp9'
 
@@ -25,7 +25,7 @@ async function assembleFilm(codec: Codec, target: Target, deliverable: Deliverab
   if (target.kind !== 'film') throw new TypeError('a WebM is delivered as one file')
   const { width, height, rate, options, alpha } = deliverable
   const [n, d] = rate!
-  const how: VideoCoding = { codec, width, height, framesPerSecond: n / d, quality: Number(options.quality ?? 80), exact: false }
+  const how: VideoCoding = { codec, width, height, framesPerSecond: n / d, quality: Number(options.quality ?? 88), exact: false, matrix: matrixFor(height).name }
   const output = new Output({ format: new WebMOutputFormat(), target: new BufferTarget() })
   const track = new EncodedVideoPacketSource(codec)
   output.addVideoTrack(track, { frameRate: n / d })
@@ -37,7 +37,7 @@ async function assembleFilm(codec: Codec, target: Target, deliverable: Deliverab
   let first = true
   async function put(index: number, picture: CodedPicture, side: CodedPicture | null): Promise<void> {
     const packet = new EncodedPacket(picture.data, picture.key ? 'key' : 'delta', (index * d) / n, d / n, undefined, undefined, side ? { alpha: side.data } : undefined)
-    await track.add(packet, first ? { decoderConfig: { codec: codec === 'vp8' ? 'vp8' : 'vp09.00.10.08', codedWidth: width, codedHeight: height, colorSpace: { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', fullRange: false } } } : undefined)
+    await track.add(packet, first ? { decoderConfig: { codec: codec === 'vp8' ? 'vp8' : 'vp09.00.10.08', codedWidth: width, codedHeight: height, colorSpace: { primaries: 'bt709', transfer: 'bt709', matrix: matrixFor(height).name, fullRange: false } } } : undefined)
     first = false
   }
   const stop = async (): Promise<void> => {
@@ -93,6 +93,7 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
     const ticks = places.map((p, i) => Math.round((ends[i]! - p.timestamp) * 1000))
     const { rate, findings } = places.length === 1 ? { rate: packets[0]!.duration > 0 ? reduceRate([1000, Math.max(1, Math.round(packets[0]!.duration * 1000))]) : null, findings: [] } : rateOfTicks(ticks, 1000)
     const decoders = { colour: video(host, reader.name).decoder(codec), matte: alpha ? video(host, reader.name).decoder(codec) : null }
+    const matrix = matrixFor(height, (await track.getColorSpace()).matrix ?? null)
     let next = 0
     let held: Frame | null = null
     async function show(index: number, signal?: AbortSignal): Promise<Frame> {
@@ -109,7 +110,7 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
           if (!packet) throw new Error('its data is missing')
           const side = packet.sideData.alpha
           const [colour, matte] = await Promise.all([decoders.colour.decode(packet.data, places[next]!.key, next), decoders.matte && side ? decoders.matte.decode(side, places[next]!.key, next) : Promise.resolve(null)])
-          if (next === index) held = { width, height, depth: 8, samples: fromPlanes(colour, matte, width, height, host.kernels), alpha: alpha ? STRAIGHT : OPAQUE, transfer: 'srgb' }
+          if (next === index) held = { width, height, depth: 8, samples: fromPlanes(colour, matte, width, height, matrix, host.kernels), alpha: alpha ? STRAIGHT : OPAQUE, transfer: 'srgb' }
         } catch (error) {
           next = 0
           held = null
@@ -131,7 +132,7 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
         rateFrom: rate ? 'file' : 'unknown',
         bitDepth: 8,
         claim: alpha ? { mode: 'straight', matte: null, says: 'AlphaMode 1, alpha as side data' } : { mode: 'none', matte: null, says: 'no alpha beside the frames' },
-        colour: null,
+        colour: `${matrix.name === 'bt709' ? 'BT.709' : 'BT.601'}, limited range`,
         pixelAspect: [1, 1],
         plays: null,
         bytes: file.size,
@@ -175,7 +176,7 @@ async function codecOf(reader: ByteReader): Promise<string | null> {
 }
 
 const OPTIONS: readonly OptionField[] = [
-  { key: 'quality', label: 'Quality', help: 'Of colour: 0 is smallest, 100 best.', kind: 'integer', min: 0, max: 100, default: 80 },
+  { key: 'quality', label: 'Quality', help: 'Of colour: 0 is smallest, 100 best.', kind: 'integer', min: 0, max: 100, default: 88 },
   { key: 'key-interval', label: 'Key frame every', help: 'Frames from one key frame to the next. Shorter seeks faster, longer is smaller.', kind: 'integer', min: 1, max: 600, default: 60 }
 ]
 

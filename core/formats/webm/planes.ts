@@ -1,9 +1,25 @@
-/** Between RGBA and the planes a video codec takes: 8-bit limited-range BT.709 Y'CbCr 4:2:0, and alpha as a luma plane of its own. */
+/** Between RGBA and the planes a video codec takes: 8-bit limited-range Y'CbCr 4:2:0, and alpha as a luma plane of its own. */
 import type { Kernels } from '../../kernels/kernels'
 
-const KR = 0.2126
-const KB = 0.0722
-const KG = 1 - KR - KB
+/** Luma weights of red and blue, and the name WebCodecs and containers give the matrix. */
+export interface Matrix {
+  name: 'bt709' | 'smpte170m'
+  kr: number
+  kb: number
+}
+
+const BT709: Matrix = { name: 'bt709', kr: 0.2126, kb: 0.0722 }
+const BT601: Matrix = { name: 'smpte170m', kr: 0.299, kb: 0.114 }
+
+/**
+ * The matrix for a picture: the one that is named, else BT.601 up to 576 lines and BT.709 above, as players take films that say
+ * nothing. Software players convert BT.601 the more exactly: its largest weight fits their eight-bit arithmetic.
+ */
+export function matrixFor(height: number, named: string | null = null): Matrix {
+  if (named === 'bt709') return BT709
+  if (named === 'smpte170m' || named === 'bt470bg') return BT601
+  return height <= 576 ? BT601 : BT709
+}
 
 export interface PlaneShape {
   width: number
@@ -24,18 +40,14 @@ const BLOCK = 16
  * Colour as I420, then alpha as one plane of codes. Clear pixels of a block that has others take their mean colour, so that coding
  * leaves no dark rim; chroma is the mean of the pixels of its square that can be seen.
  */
-export function toPlanes(rgba: Uint8Array, width: number, height: number): Uint8Array {
+export function toPlanes(rgba: Uint8Array, width: number, height: number, { kr, kb }: Matrix = matrixFor(height)): Uint8Array {
+  const kg = 1 - kr - kb
   const colour = filled(rgba, width, height)
   const out = new Uint8Array(i420Size({ width, height }) + width * height)
   const chroma = width * height
   const chromaWidth = half(width)
   const second = chroma + chromaWidth * half(height)
   const alphaAt = second + chromaWidth * half(height)
-  for (let p = 0, i = 0; p < width * height; p++, i += 4) {
-    const y = (KR * colour[i]! + KG * colour[i + 1]! + KB * colour[i + 2]!) / 255
-    out[p] = Math.floor(16 + 219 * y + 0.5)
-    out[alphaAt + p] = rgba[i + 3]!
-  }
   for (let cy = 0; cy < half(height); cy++) {
     for (let cx = 0; cx < chromaWidth; cx++) {
       let [r, g, b, n] = [0, 0, 0, 0]
@@ -52,12 +64,35 @@ export function toPlanes(rgba: Uint8Array, width: number, height: number): Uint8
         }
         if (n > 0) break
       }
-      const luma = (KR * r + KG * g + KB * b) / n
-      out[chroma + cy * chromaWidth + cx] = Math.floor(128 + (224 * (b / n - luma)) / (2 * (1 - KB) * 255) + 0.5)
-      out[second + cy * chromaWidth + cx] = Math.floor(128 + (224 * (r / n - luma)) / (2 * (1 - KR) * 255) + 0.5)
+      const luma = (kr * r + kg * g + kb * b) / n
+      out[chroma + cy * chromaWidth + cx] = Math.floor(128 + (224 * (b / n - luma)) / (2 * (1 - kb) * 255) + 0.5)
+      out[second + cy * chromaWidth + cx] = Math.floor(128 + (224 * (r / n - luma)) / (2 * (1 - kr) * 255) + 0.5)
+    }
+  }
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const p = y * width + x
+      const c = chroma + (y >> 1) * chromaWidth + (x >> 1)
+      out[p] = lumaFor(colour, 4 * p, out[c]!, out[c + second - chroma]!, kr, kb)
+      out[alphaAt + p] = rgba[4 * p + 3]!
     }
   }
   return out
+}
+
+/**
+ * The luma code of a pixel whose chroma is rounded already: the one that keeps the worst of the three colours nearest, within one
+ * code of the exact luma. Flat colours so come back within two codes instead of three.
+ */
+function lumaFor(colour: Uint8Array, i: number, cb: number, cr: number, kr: number, kb: number): number {
+  const kg = 1 - kr - kb
+  const [r, g, b] = [colour[i]!, colour[i + 1]!, colour[i + 2]!]
+  const exact = 16 + (219 * (kr * r + kg * g + kb * b)) / 255
+  const [u, v] = [((cb - 128) * 255) / 224, ((cr - 128) * 255) / 224]
+  const [dr, db] = [2 * (1 - kr) * v, 2 * (1 - kb) * u]
+  const wanted = [r - dr, g + (kr * dr + kb * db) / kg, b - db]
+  const fair = 16 + (219 * (Math.min(...wanted) + Math.max(...wanted))) / 2 / 255
+  return Math.floor(Math.max(exact - 1, Math.min(exact + 1, fair)) + 0.5)
 }
 
 function filled(rgba: Uint8Array, width: number, height: number): Uint8Array {
@@ -92,7 +127,7 @@ function filled(rgba: Uint8Array, width: number, height: number): Uint8Array {
 }
 
 /** RGBA of an I420 picture and, where there is one, the luma plane of its alpha. */
-export function fromPlanes(colour: Uint8Array, alpha: Uint8Array | null, width: number, height: number, kernels: Kernels): Uint8Array {
+export function fromPlanes(colour: Uint8Array, alpha: Uint8Array | null, width: number, height: number, { kr, kb }: Matrix, kernels: Kernels): Uint8Array {
   const size = width * height
   const chromaWidth = half(width)
   const chromaSize = chromaWidth * half(height)
@@ -109,5 +144,5 @@ export function fromPlanes(colour: Uint8Array, alpha: Uint8Array | null, width: 
     }
   }
   const wide = alpha ? kernels.widen(alpha.slice(0, size)) : null
-  return kernels.narrow(kernels.yccToRgba({ planes, stride: width, planeSize: size, width, height }, wide, { kr: KR, kb: KB }))
+  return kernels.narrow(kernels.yccToRgba({ planes, stride: width, planeSize: size, width, height }, wide, { kr, kb }))
 }

@@ -1,0 +1,47 @@
+import { expect, test } from 'vitest'
+import { fromPlanes, i420Size, matrixFor, toPlanes } from '../../core/formats/webm/planes'
+import { formatById } from '../../core/formats/registry'
+import { noise, testHost, vectorFile } from './support'
+
+const host = await testHost()
+
+test('flat colours come back within two codes, alpha exactly, at odd sizes too', () => {
+  for (const [height, name] of [[25, 'smpte170m'], [720, 'bt709']] as const) {
+    const matrix = matrixFor(height)
+    expect(matrix.name).toBe(name)
+    for (const colour of [[180, 60, 40], [30, 92, 140], [255, 255, 255], [0, 0, 0], [255, 0, 0], [12, 200, 90], [128, 128, 128]]) {
+      const [width, rows] = [33, 25]
+      const rgba = new Uint8Array(width * rows * 4)
+      for (let i = 0; i < rgba.length; i += 4) rgba.set([...colour, (i * 7) & 255 || 1], i)
+      const planes = toPlanes(rgba, width, rows, matrix)
+      const size = i420Size({ width, height: rows })
+      expect(planes.length).toBe(size + width * rows)
+      const back = fromPlanes(planes.subarray(0, size), planes.subarray(size), width, rows, matrix, host.kernels)
+      for (let i = 0; i < rgba.length; i++) {
+        if (i % 4 === 3) expect(back[i]).toBe(rgba[i])
+        else expect(Math.abs(back[i]! - rgba[i]!)).toBeLessThanOrEqual(2)
+      }
+    }
+  }
+})
+
+test('clear pixels beside others take their colour, so that no dark rim is coded', () => {
+  const rgba = new Uint8Array(32 * 32 * 4)
+  for (let y = 0; y < 32; y++) for (let x = 0; x < 10; x++) rgba.set([200, 100, 50, 255], 4 * (y * 32 + x))
+  const planes = toPlanes(rgba, 32, 32)
+  // the block that holds the edge is of one luma throughout, the block beyond it is black
+  expect(planes[12]).toBe(planes[2])
+  expect(planes[20]).toBe(16)
+})
+
+test('a named matrix is followed, whatever the size', () => {
+  expect(matrixFor(100, 'bt709').name).toBe('bt709')
+  expect(matrixFor(2000, 'bt470bg').name).toBe('smpte170m')
+  expect(matrixFor(2000, null).name).toBe('bt709')
+})
+
+test('without the browser its codecs are not there, and that is said', async () => {
+  const frame = noise({ width: 16, height: 16, depth: 8 })
+  await expect(formatById('webm-vp9').open('film', [await vectorFile('vp9-alpha.webm')], host)).rejects.toMatchObject({ kind: 'impossible' })
+  await expect(formatById('webm-vp8').assemble({ kind: 'film', sink: {} as never }, { ...frame, frames: 1, rate: [25, 1], alphaBits: 8, transfer: 'srgb', half: false, cut: null, options: {}, names: [] }, host)).rejects.toMatchObject({ kind: 'impossible' })
+})
