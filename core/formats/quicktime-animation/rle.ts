@@ -91,8 +91,11 @@ export function decodeRle(sample: Uint8Array, canvas: Uint8Array, width: number,
   if (line + lines > height) throw fail(6, `it changes lines up to ${line + lines} of a picture ${height} lines high`)
   const size = depth >> 3
   const words = new Uint32Array(canvas.buffer, canvas.byteOffset, width * height)
+  const view = new DataView(sample.buffer, sample.byteOffset, sample.byteLength)
+  // A R G B, big-endian, becomes R G B A in a little-endian word
+  const turned = (argb: number): number => (argb & 0xff00ff00) | ((argb >>> 16) & 255) | ((argb & 255) << 16)
   const pixel = (i: number): number => {
-    if (depth === 32) return (sample[i]! << 24) | (sample[i + 3]! << 16) | (sample[i + 2]! << 8) | sample[i + 1]!
+    if (depth === 32) return turned(view.getUint32(i))
     if (depth === 24) return 0xff000000 | (sample[i + 2]! << 16) | (sample[i + 1]! << 8) | sample[i]!
     const five = (v: number): number => ((v << 3) | (v >> 2)) & 255
     const word = u16(i)
@@ -119,6 +122,8 @@ export function decodeRle(sample: Uint8Array, canvas: Uint8Array, width: number,
         words.fill(pixel(at), x, x + count)
         at += size
         x += count
+      } else if (depth === 32) {
+        for (const stop = at + 4 * count; at < stop; at += 4) words[x++] = turned(view.getUint32(at))
       } else {
         for (let n = 0; n < count; n++, at += size) words[x++] = pixel(at)
       }
