@@ -39,7 +39,7 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
     const work = pours.work.get(cell) ?? null
     const stale = result !== null && pours.outOfDate(result)
     const base = { cell, result, stale, plan, problems: [...problems], work, level: 0 }
-    if (work?.state === 'waiting') return { ...base, sign: 'waiting', title: 'Waiting', detail: 'its turn comes', tone: 'copper' }
+    if (work?.state === 'waiting') return { ...base, sign: 'waiting', title: 'Waiting', detail: 'in line', tone: 'copper' }
     if (work?.state === 'pouring' || work?.state === 'proving') {
       const left = secondsLeft(work.done, work.total, work.started)
       const percent = Math.floor((work.done / work.total) * 100)

@@ -286,6 +286,10 @@ tr.warning .error {
   color: var(--ochre);
 }
 
+table tr.bad {
+  color: inherit;
+}
+
 tr.bad .error {
   color: var(--brick);
   font-weight: 500;
