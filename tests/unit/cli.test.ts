@@ -39,7 +39,11 @@ afterAll(() => rm(folder, { recursive: true }))
 test('formats lists the registry with fixed ids', async () => {
   const { code, out } = await call('formats', '--json')
   expect(code).toBe(0)
-  expect(FormatsOutput.parse(JSON.parse(out)).map(f => f.id)).toEqual([...FORMAT_IDS])
+  expect(
+    FormatsOutput.parse(JSON.parse(out))
+      .map(f => f.id)
+      .sort()
+  ).toEqual([...FORMAT_IDS].sort())
 })
 
 test('inspect says what a file is', async () => {
