@@ -62,7 +62,7 @@ test('the viewer answers to its keys: frames, views, backdrops, zoom, marks, and
   const stage = page.locator('.stage')
   const box = (await stage.boundingBox())!
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
-  await expect(page.locator('.loupe')).toContainText(/x 3\d\d y 1\d\d · r \d+ g \d+ b \d+ · a 65535 100 %/)
+  await expect(page.locator('.loupe')).toContainText(/x 3\d\d y 1\d\d · r \d+ [\d.]+ % g \d+ [\d.]+ % b \d+ [\d.]+ % · a 65535 100 %/)
   await page.keyboard.press('Space')
   await expect(page.getByText(/frame ([3-9]|1\d) of 25/)).toBeVisible()
 })

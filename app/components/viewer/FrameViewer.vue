@@ -256,8 +256,12 @@ async function readCodes(): Promise<void> {
   }
   const say = (codes: Frame): string => {
     const i = 4 * (at.y * codes.width + at.x)
-    const [r, g, b, a] = codes.samples.slice(i, i + 4)
-    return `r ${r} g ${g} b ${b} · a ${a} ${Math.round((a! / fullCode(codes.depth)) * 1000) / 10} %`
+    const values = [...codes.samples.slice(i, i + 4)]
+    const code = (n: number): string => (codes.depth === 32 ? values[n]!.toFixed(4) : String(values[n]))
+    const percent = (n: number): string => `${Math.round((values[n]! / fullCode(codes.depth)) * 1000) / 10} %`
+    // of two clips the codes alone fit beside each other
+    const both = (letter: string, n: number): string => (other && n < 3 ? `${letter} ${code(n)}` : `${letter} ${code(n)} ${percent(n)}`)
+    return `${both('r', 0)} ${both('g', 1)} ${both('b', 2)} · ${both('a', 3)}`
   }
   const [here, there] = shownCodes.frames
   if (here) reading.value = `x ${at.x} y ${at.y} · ${say(here)}${there ? `  |  ${say(there)}` : ''}`
