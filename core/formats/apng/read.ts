@@ -1,11 +1,11 @@
 /** Reading animated PNG: frames are laid on the canvas in order, by their dispose and blend operations. */
-import { unreadable } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import { baseName, type FileRef } from '../../files/file'
 import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import { reduceRate, type Rate } from '../../rate'
 import type { Finding, Source } from '../../source/source'
+import { inTurn } from '../../source/turns'
 import { PartPlayer } from '../animation/canvas'
 import { chunk, SIGNATURE, writeU32 } from '../png/chunks'
 import { decodePixels } from '../png/decode'
@@ -40,7 +40,7 @@ export async function openApng(name: string, file: FileRef, host: Host, decode: 
     const control = frames[i]!
     return (await decode(host, reader.name, info, await frameData(reader, control), control.width, control.height)).samples
   })
-  let busy: Promise<unknown> = Promise.resolve()
+  const turns = inTurn(reader.name, frames.length, (index, signal) => player.frame(index, signal))
   return {
     facts: {
       name: name || baseName(file.path),
@@ -59,15 +59,11 @@ export async function openApng(name: string, file: FileRef, host: Host, decode: 
       bytes: file.size,
       findings
     },
-    frame(index, signal) {
-      const turn = busy.then(() => {
-        if (!frames[index]) throw unreadable(reader.name, `frame ${index + 1}`, `the file has ${frames.length} frames`)
-        return player.frame(index, signal)
-      })
-      busy = turn.catch(() => undefined)
-      return turn
-    },
-    close: () => reader.close()
+    frame: turns.frame,
+    async close() {
+      await turns.settled()
+      await reader.close()
+    }
   }
 }
 

@@ -5,9 +5,9 @@
 
 import { readAll, type FileRef } from '../../files/file'
 import { STRAIGHT, type Frame } from '../../frame/frame'
-import { unreadable } from '../../errors'
 import type { Host } from '../../host'
 import type { Source } from '../../source/source'
+import { inTurn } from '../../source/turns'
 import { PartPlayer } from '../animation/canvas'
 import { rateOfTicks, ticksOf } from '../animation/timing'
 import type { Deliverable, Format, OptionValues } from '../format'
@@ -98,7 +98,7 @@ async function openGif(name: string, file: FileRef, host: Host): Promise<Source>
     100
   )
   const player = new PartPlayer(width, height, 8, STRAIGHT, frames, i => Promise.resolve(decodeGifFrame(bytes, frames[i]!, reader.name, `frame ${i + 1}`)))
-  let busy: Promise<unknown> = Promise.resolve()
+  const turns = inTurn(reader.name, frames.length, (index, signal) => player.frame(index, signal))
   return {
     facts: {
       name,
@@ -117,15 +117,11 @@ async function openGif(name: string, file: FileRef, host: Host): Promise<Source>
       bytes: file.size,
       findings
     },
-    frame(index, signal) {
-      const turn = busy.then(() => {
-        if (!frames[index]) throw unreadable(reader.name, `frame ${index + 1}`, `the file has ${frames.length} frames`)
-        return player.frame(index, signal)
-      })
-      busy = turn.catch(() => undefined)
-      return turn
-    },
-    close: () => reader.close()
+    frame: turns.frame,
+    async close() {
+      await turns.settled()
+      await reader.close()
+    }
   }
 }
 

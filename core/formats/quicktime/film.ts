@@ -4,6 +4,7 @@ import type { ByteReader, FileRef } from '../../files/file'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import type { Source, SourceFacts } from '../../source/source'
+import { inTurn } from '../../source/turns'
 import type { Deliverable, Format } from '../format'
 import { claimOf } from './declare'
 import { looksLikeQuickTime, readFilm, unknownCodec, type VideoTrack } from './read'
@@ -56,7 +57,7 @@ async function openFilm(codec: QuickTimeCodec, id: string, name: string, file: F
   if (!codec.reads.includes(film.codec)) throw unknownCodec(reader, film.codec)
   const about = await codec.about(film, await sampleBytes(reader, film, 0), reader.name)
   const decoder = await ((proof && codec.proofDecoder) || codec.decoder)(film, reader, host)
-  let busy: Promise<unknown> = Promise.resolve()
+  const turns = inTurn(reader.name, film.samples.length, (index, signal) => decoder.frame(index, signal))
   return {
     facts: {
       name,
@@ -75,13 +76,9 @@ async function openFilm(codec: QuickTimeCodec, id: string, name: string, file: F
       bytes: file.size,
       findings: [...film.findings, ...(about.findings ?? [])]
     },
-    frame(index, signal) {
-      const turn = busy.then(() => decoder.frame(index, signal))
-      busy = turn.catch(() => undefined)
-      return turn
-    },
+    frame: turns.frame,
     async close() {
-      await busy
+      await turns.settled()
       await decoder.close()
       await reader.close()
     }

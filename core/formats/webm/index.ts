@@ -9,6 +9,7 @@ import { MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { CodedPicture, Host, VideoCoding } from '../../host'
 import { reduceRate } from '../../rate'
 import type { Source } from '../../source/source'
+import { inTurn } from '../../source/turns'
 import { rateOfTicks } from '../animation/timing'
 import type { Assembler, Deliverable, Format, FormatId, OptionField, Target } from '../format'
 import { fromPlanes, i420Size, matrixFor, toPlanes } from './planes'
@@ -97,7 +98,6 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
     let next = 0
     let held: Frame | null = null
     async function show(index: number, signal?: AbortSignal): Promise<Frame> {
-      if (!places[index]) throw unreadable(reader.name, `frame ${index + 1}`, `the film has ${places.length} frames`)
       if (held && index === next - 1) return held
       let key = index
       while (key > 0 && !places[key]!.key) key--
@@ -119,7 +119,7 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
       }
       return held!
     }
-    let busy: Promise<unknown> = Promise.resolve()
+    const turns = inTurn(reader.name, places.length, show)
     return {
       facts: {
         name,
@@ -138,13 +138,9 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
         bytes: file.size,
         findings
       },
-      frame(index, signal) {
-        const turn = busy.then(() => show(index, signal))
-        busy = turn.catch(() => undefined)
-        return turn
-      },
+      frame: turns.frame,
       async close() {
-        await busy
+        await turns.settled()
         await Promise.all([decoders.colour.close(), decoders.matte?.close()])
         input.dispose()
         await reader.close()

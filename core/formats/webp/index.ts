@@ -4,6 +4,7 @@ import { readAll, type ByteReader, type FileRef } from '../../files/file'
 import { MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { Host, WebpCoding } from '../../host'
 import type { Source } from '../../source/source'
+import { inTurn } from '../../source/turns'
 import { PartPlayer } from '../animation/canvas'
 import { rateOfTicks, ticksOf } from '../animation/timing'
 import type { Deliverable, Format, OptionField, OptionValues } from '../format'
@@ -106,7 +107,7 @@ async function openAnimation(name: string, file: FileRef, host: Host): Promise<S
   )
   const alpha = info.alpha ? STRAIGHT : OPAQUE
   const player = new PartPlayer(width, height, 8, alpha, frames, i => decodeFrame(host, frames[i]!, reader.name, `frame ${i + 1}`))
-  let busy: Promise<unknown> = Promise.resolve()
+  const turns = inTurn(reader.name, frames.length, (index, signal) => player.frame(index, signal))
   return {
     facts: {
       name,
@@ -125,15 +126,11 @@ async function openAnimation(name: string, file: FileRef, host: Host): Promise<S
       bytes: file.size,
       findings
     },
-    frame(index, signal) {
-      const turn = busy.then(() => {
-        if (!frames[index]) throw unreadable(reader.name, `frame ${index + 1}`, `the file has ${frames.length} frames`)
-        return player.frame(index, signal)
-      })
-      busy = turn.catch(() => undefined)
-      return turn
-    },
-    close: () => reader.close()
+    frame: turns.frame,
+    async close() {
+      await turns.settled()
+      await reader.close()
+    }
   }
 }
 
