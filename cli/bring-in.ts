@@ -19,8 +19,8 @@ export async function bringIn(location: string, call: Call): Promise<Brought[] &
   const intake = await takeIn(await filesAt(location), call.host)
   if (intake.found.length === 0) {
     // a finding names its file already
-    const said = intake.findings[0]?.sentence
-    throw said ? new PourError({ kind: 'unreadable', file: null, place: null, matter: said }) : unreadable(location, null, 'there is nothing that Pour reads')
+    const said = intake.findings[0]
+    throw said ? new PourError({ kind: said.id === 'not-possible-here' ? 'impossible' : 'unreadable', file: null, place: null, matter: said.sentence }) : unreadable(location, null, 'there is nothing that Pour reads')
   }
   const brought: Brought[] & { intake?: Intake } = intake.found.map((found: Found, i) => ({ spec: { ...found.spec, id: `${location}#${i}` }, facts: found.facts }))
   brought.intake = intake

@@ -2,7 +2,7 @@
  * Bringing in: a heap of files becomes sources. Nothing that is wrong with one file stops the rest; everything that
  * was left out is said.
  */
-import { sentenceOf } from '../errors'
+import { PourError, sentenceOf } from '../errors'
 import { baseName, folderName, type FileRef } from '../files/file'
 import { listZip, looksLikeZip } from '../files/zip'
 import type { Format } from '../formats/format'
@@ -202,7 +202,9 @@ export async function takeIn(files: readonly FileRef[], host: Host, onProgress?:
     } catch (error) {
       const sentence = sentenceOf(error)
       const stem = numbered(file.path)?.stem
-      if (stem) unreadByStem.set(stem, [...(unreadByStem.get(stem) ?? []), sentence])
+      // what this machine cannot do is no fault of the file, and never one picture of a sequence
+      if (error instanceof PourError && error.kind === 'impossible') findings.push(note('not-possible-here', 'fault', sentence))
+      else if (stem) unreadByStem.set(stem, [...(unreadByStem.get(stem) ?? []), sentence])
       else findings.push(note('unreadable-file', 'fault', sentence))
     }
   }

@@ -123,6 +123,11 @@ test('ends with 4 for a broken proof', async () => {
 })
 
 test('ends with 5 for what is not possible', async () => {
+  for (const args of [['inspect', path.join(vectors, 'vp9-alpha.webm')], ['frames', path.join(vectors, 'vp8-alpha.webm'), '--to', 'v'], ['convert', path.join(vectors, 'rle32.mov'), '--format', 'webm-vp9', '--to', 'v.webm']]) {
+    const { code, error } = await call(...args)
+    expect(code).toBe(5)
+    expect(error).toMatch(/browser/)
+  }
   expect((await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'png-sequence', '--alpha', 'premultiplied', '--to', 'z')).code).toBe(5)
   expect((await call('convert', 'wide_1.png', '--format', 'apng', '--to', 'still.png')).code).toBe(5)
   await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'apng', '--to', 'there.png')
