@@ -13,7 +13,7 @@ const BT601: Matrix = { name: 'smpte170m', kr: 0.299, kb: 0.114 }
 
 /**
  * The matrix for a picture: the one that is named, else BT.601 up to 576 lines and BT.709 above, as players take films that say
- * nothing. Software players convert BT.601 the more exactly: its largest weight fits their eight-bit arithmetic.
+ * nothing. Chromium's software player was measured to show flat BT.709 blue some codes off, and BT.601 within two.
  */
 export function matrixFor(height: number, named: string | null = null): Matrix {
   if (named === 'bt709') return BT709
