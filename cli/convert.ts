@@ -1,12 +1,13 @@
 /** `convert PATH --format ID ... --to PATH`: pours one source and proves the result. */
 import path from 'node:path'
+import { HexColour } from '../core/colour'
 import { impossible, wrongCall } from '../core/errors'
 import type { FileRef } from '../core/files/file'
 import { zipSink } from '../core/files/sinks'
 import { listZip } from '../core/files/zip'
 import type { Target } from '../core/formats/format'
 import { formatById } from '../core/formats/registry'
-import { ExistingPolicy, newOutlet, optionValues, outletProblems, type Outlet } from '../core/outlet/outlet'
+import { ExistingPolicy, newOutlet, optionValues, outletProblems, Parts, type Outlet } from '../core/outlet/outlet'
 import { freeName } from '../core/outlet/names'
 import { planPour, pourProblems, type PourPlan } from '../core/outlet/plan'
 import { pour } from '../core/pour/pour'
@@ -14,12 +15,15 @@ import { prove } from '../core/proof/prove'
 import { parseRate } from '../core/rate'
 import { specAsFound } from '../core/source/open'
 import { exists, filesAt, fileSink, folderSink } from '../platform/node/disk'
-import { bringOne, withMode } from './bring-in'
+import { bringOne, withMode, type Brought } from './bring-in'
+import { preparer } from './prepare'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
 
 /** Settings of --set that are the outlet's own rather than the format's. */
 const OWN: Record<string, (outlet: Outlet, value: string) => Outlet> = {
+  parts: (outlet, value) => ({ ...outlet, parts: parsed(Parts, 'parts', value) }),
+  backing: (outlet, value) => ({ ...outlet, backing: parsed(HexColour, 'backing', value) }),
   existing: (outlet, value) => ({ ...outlet, existing: parsed(ExistingPolicy, 'existing', value) }),
   digits: (outlet, value) => ({ ...outlet, digits: whole('digits', value, 1, 9) }),
   start: (outlet, value) => ({ ...outlet, startNumber: whole('start', value, 0, 999_999_999) }),
@@ -70,15 +74,29 @@ function outletFrom(options: Options, bitDepth: number): Outlet {
   return settings(outlet, (options.set as string[] | undefined) ?? [])
 }
 
+/** Where the parts of a pair of films go: beside each other, named after the place asked for. */
+function partAt(at: string, part: '_fill' | '_key'): string {
+  const { dir, name, ext } = path.parse(at)
+  return path.join(dir, name + part + ext)
+}
+
+/** The files of a delivery of films at a place: one, or a fill and its key. */
+function filmsAt(at: string, plan: PourPlan): string[] {
+  return plan.key ? [partAt(at, '_fill'), partAt(at, '_key')] : [at]
+}
+
+const namesOf = (plan: PourPlan): string[] => [...plan.deliverable.names, ...(plan.key?.deliverable.names ?? [])]
+
 /** A ZIP when the name says so, else a folder, for pictures; the file itself for films. */
 async function targetAt(to: string, plan: PourPlan): Promise<{ target: Target; at: string; folder: boolean }> {
   const format = formatById(plan.outlet.format)
   const zipped = /\.zip$/i.test(to)
-  const at = format.delivers === 'film' && (await exists(to)) && !path.extname(to) ? path.join(to, plan.fileName) : to
+  const at = format.delivers === 'film' && (await exists(to)) && !path.extname(to) ? path.join(to, `${plan.name}.${format.extension}`) : to
   let place = at
   const holds = async (location: string): Promise<boolean> => {
-    if (format.delivers === 'film' || zipped) return exists(location)
-    return (await Promise.all(plan.deliverable.names.map(name => exists(path.join(location, name))))).some(Boolean)
+    if (format.delivers === 'film') return (await Promise.all(filmsAt(location, plan).map(exists))).some(Boolean)
+    if (zipped) return exists(location)
+    return (await Promise.all(namesOf(plan).map(name => exists(path.join(location, name))))).some(Boolean)
   }
   if (await holds(at)) {
     if (plan.outlet.existing === 'stop') throw impossible(`${at} is there already; say --set existing=replace or existing=keep-both`)
@@ -90,7 +108,10 @@ async function targetAt(to: string, plan: PourPlan): Promise<{ target: Target; a
       }
     }
   }
-  if (format.delivers === 'film') return { target: { kind: 'film', sink: await fileSink(place) }, at: place, folder: false }
+  if (format.delivers === 'film') {
+    const [first, key] = filmsAt(place, plan) as [string, string?]
+    return { target: { kind: 'film', sink: await fileSink(first), ...(key ? { key: await fileSink(key) } : {}) }, at: place, folder: false }
+  }
   // the archive's date is fixed, so that the same pour gives the same bytes
   const sink = zipped ? zipSink(await fileSink(place), new Date(1980, 0, 1)) : await folderSink(place)
   return { target: { kind: 'pictures', sink }, at: place, folder: !zipped }
@@ -104,11 +125,14 @@ export async function convert(location: string, options: Options, call: Call): P
   formatById(needed(options, 'format')) // a wrong call should not wait for files to be read
   let brought = await bringOne(location, call)
   if (asked) brought = { spec: { ...brought.spec, interpretation: { ...brought.spec.interpretation, rate: asked, rateFrom: 'asked' } }, facts: { ...brought.facts, rate: asked, rateFrom: 'asked' } }
-  const outlet = outletFrom(options, brought.facts.bitDepth)
-  const problems = [...new Set([...outletProblems(outlet), ...pourProblems(brought.facts, outlet, null)])]
+  const prepare = text(options, 'prepare')
+  const prepared = prepare === undefined ? (source: Brought) => source : await preparer(prepare, call)
+  const planned = prepared(brought)
+  const outlet = outletFrom(options, planned.facts.bitDepth)
+  const problems = [...new Set([...outletProblems(outlet), ...pourProblems(planned.facts, outlet, null)])]
   if (problems.length) throw impossible(problems.join(' '))
   const given = text(options, 'source-alpha')
-  const { spec, facts } = await withMode(brought, given ? parseAlpha(given, 'source-alpha') : null, call)
+  const { spec, facts } = prepared(await withMode(brought, given ? parseAlpha(given, 'source-alpha') : null, call))
   const plan = planPour(facts, outlet, null)
   const { target, at, folder } = await targetAt(to, plan)
   await pour(spec, plan, target, call.host, call.pool, () => undefined)
@@ -119,26 +143,36 @@ export async function convert(location: string, options: Options, call: Call): P
 }
 
 async function provePoured(reference: Parameters<typeof pour>[0], plan: PourPlan, at: string, folder: boolean, call: Call): Promise<{ verdict: string; sentence: string; bytes: number }> {
-  const files = await deliveredFiles(plan, at, folder, call)
-  const { deliverable } = plan
-  const format = formatById(plan.outlet.format)
-  const delivered = specAsFound(`delivered ${at}`, path.basename(at), format.id, files)
+  const { files, key } = await deliveredFiles(plan, at, folder, call)
+  const delivered = specAsFound(`delivered ${at}`, path.basename(at), plan.outlet.format, files)
   const report = await prove(
-    { reference, frames: plan.frames, expected: { ...deliverable, bytes: null }, delivered: { ...delivered, interpretation: { ...delivered.interpretation, alpha: deliverable.alpha } } },
+    {
+      reference,
+      frames: plan.frames,
+      expected: { ...plan.deliverable, ...plan.due, paired: key !== null, bytes: null },
+      delivered: { ...delivered, key, interpretation: { ...delivered.interpretation, alpha: plan.due.alpha } }
+    },
     call.host,
     call.pool,
     () => undefined
   )
-  return { verdict: report.verdict, sentence: report.sentence, bytes: files.reduce((sum, file) => sum + file.size, 0) }
+  return { verdict: report.verdict, sentence: report.sentence, bytes: [...files, ...(key ?? [])].reduce((sum, file) => sum + file.size, 0) }
 }
 
-async function deliveredFiles(plan: PourPlan, at: string, folder: boolean, call: Call): Promise<FileRef[]> {
+async function deliveredFiles(plan: PourPlan, at: string, folder: boolean, call: Call): Promise<{ files: FileRef[]; key: FileRef[] | null }> {
   const format = formatById(plan.outlet.format)
-  if (format.delivers === 'film') return filesAt(at)
-  if (folder) return (await Promise.all(plan.deliverable.names.map(name => filesAt(path.join(at, name))))).flat()
+  const all = async (names: readonly string[]): Promise<FileRef[]> => (await Promise.all(names.map(filesAt))).flat()
+  if (format.delivers === 'film') {
+    const [first, key] = filmsAt(at, plan) as [string, string?]
+    return { files: await filesAt(first), key: key ? await filesAt(key) : null }
+  }
+  const keyNames = plan.key?.deliverable.names ?? null
+  const inFolder = (names: readonly string[]): string[] => names.map(name => path.join(at, name))
+  if (folder) return { files: await all(inFolder(plan.deliverable.names)), key: keyNames && (await all(inFolder(keyNames))) }
   const [archive] = await filesAt(at)
   const reader = await call.host.openFile(archive!)
   const list = await listZip(archive!, reader)
   await reader.close()
-  return list
+  const ofKey = new Set(keyNames)
+  return { files: list.filter(file => !ofKey.has(file.path)), key: keyNames && list.filter(file => ofKey.has(file.path)) }
 }

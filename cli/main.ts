@@ -19,8 +19,8 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
   frames PATH --to DIR [--depth 8|16] [--source-alpha MODE]
                               stored frames as straight PNG: 0001.png and so on
   convert PATH --format ID --to PATH [--alpha straight|premultiplied|none] [--matte #rrggbb]
-          [--depth N] [--rate N/D] [--source-alpha MODE] [--set key=value ...]
-                              pours one source and proves the result
+          [--depth N] [--rate N/D] [--source-alpha MODE] [--prepare FILE] [--set key=value ...]
+                              pours one source and proves the result; FILE is a saved preparation
   prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
                               compares a delivery with its reference, whole
 
@@ -31,7 +31,7 @@ const COMMANDS: Record<string, { paths: number; options: readonly string[]; run:
   formats: { paths: 0, options: [], run: (_, __, call) => formats(call) },
   inspect: { paths: 1, options: [], run: ([location], _, call) => inspect(location!, call) },
   frames: { paths: 1, options: ['to', 'depth', 'source-alpha'], run: ([location], options, call) => frames(location!, options, call) },
-  convert: { paths: 1, options: ['format', 'to', 'alpha', 'matte', 'depth', 'rate', 'source-alpha', 'set'], run: ([location], options, call) => convert(location!, options, call) },
+  convert: { paths: 1, options: ['format', 'to', 'alpha', 'matte', 'depth', 'rate', 'source-alpha', 'prepare', 'set'], run: ([location], options, call) => convert(location!, options, call) },
   prove: { paths: 2, options: ['reference-alpha', 'delivered-alpha'], run: ([reference, delivered], options, call) => prove(reference!, delivered!, options, call) }
 }
 
@@ -42,7 +42,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
     found = parseArgs({
       args,
       allowPositionals: true,
-      options: { json: { type: 'boolean' }, help: { type: 'boolean' }, to: string, depth: string, format: string, alpha: string, matte: string, rate: string, 'source-alpha': string, 'reference-alpha': string, 'delivered-alpha': string, set: { type: 'string', multiple: true } }
+      options: { json: { type: 'boolean' }, help: { type: 'boolean' }, to: string, depth: string, format: string, alpha: string, matte: string, rate: string, 'source-alpha': string, 'reference-alpha': string, 'delivered-alpha': string, prepare: string, set: { type: 'string', multiple: true } }
     })
   } catch (error) {
     throw wrongCall(sentenceOf(error))

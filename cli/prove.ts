@@ -1,4 +1,5 @@
 /** `prove REFERENCE DELIVERED`: compares two deliveries, whole. */
+import { wholeForm } from '../core/formats/form'
 import { formatById } from '../core/formats/registry'
 import type { AlphaMode } from '../core/frame/frame'
 import { prove as proveDelivery } from '../core/proof/prove'
@@ -23,7 +24,7 @@ export async function prove(referencePath: string, deliveredPath: string, option
     {
       reference: reference.spec,
       frames: Array.from({ length: reference.facts.frames }, (_, i) => i),
-      expected: { width: reference.facts.width, height: reference.facts.height, frames: reference.facts.frames, rate: reference.facts.rate, depth: facts.bitDepth, alpha: due, alphaBits: facts.bitDepth, transfer: formatById(facts.format).transfer ?? 'srgb', half: false, cut: null, bytes: null },
+      expected: { width: reference.facts.width, height: reference.facts.height, frames: reference.facts.frames, rate: reference.facts.rate, ...wholeForm(facts.bitDepth, due, { transfer: formatById(facts.format).transfer ?? 'srgb' }), bytes: null },
       delivered: delivered.spec
     },
     call.host,

@@ -2,6 +2,7 @@
  * What the core needs from the machine it runs on. `platform/` makes one for the browser's workers and one for Node;
  * nothing else in the core knows where it runs.
  */
+import type { InputVideoTrack } from 'mediabunny'
 import type { ByteReader, FileRef } from './files/file'
 import type { Kernels } from './kernels/kernels'
 
@@ -13,6 +14,23 @@ export interface Host {
   /** Absent where there is no codec. */
   readonly webp?: WebpCodec
   readonly video?: VideoCoder
+  readonly films?: FilmDecoders
+  readonly pictures?: PictureDecoder
+}
+
+/** Whole films of codecs without alpha, decoded by the machine. */
+export interface FilmDecoders {
+  /** Rejects with a plain Error if the machine has no decoder for the track. */
+  open(track: InputVideoTrack): Promise<{
+    /** RGBA, 8 bits, of the frame that begins at `time` seconds. Quick for the frame after the one given last. */
+    at(time: number): Promise<Uint8Array>
+    close(): Promise<void>
+  }>
+}
+
+/** Still pictures of formats that only the machine decodes: RGBA, straight, 8 bits. Rejects with a plain Error when the file is damaged. */
+export interface PictureDecoder {
+  decode(file: Uint8Array, mime: 'image/jpeg' | 'image/avif'): Promise<{ width: number; height: number; rgba: Uint8Array }>
 }
 
 /** How a WebP picture is to be coded. Alpha is exact but for near-lossless. */
@@ -35,8 +53,10 @@ export interface VideoCoding {
   width: number
   height: number
   framesPerSecond: number
-  /** 0 to 100. */
+  /** 0 to 100, for VP8; VP9 is told a quantiser with each frame. */
   quality: number
+  /** VP8: bits a second to aim at instead of a quality. */
+  bitrate: number | null
   /** Whether every luma code should come back, as far as the codec can. */
   exact: boolean
   matrix: 'bt709' | 'smpte170m'
@@ -49,7 +69,7 @@ export interface CodedPicture {
 
 /** Video codecs that take and give I420 pictures (luma, then Cb and Cr at half size), one at a time and in order. */
 export interface VideoCoder {
-  encoder(how: VideoCoding): Promise<{ encode(planes: Uint8Array, index: number, key: boolean): Promise<CodedPicture>; close(): Promise<void> }>
+  encoder(how: VideoCoding): Promise<{ encode(planes: Uint8Array, index: number, key: boolean, quantiser: number): Promise<CodedPicture>; close(): Promise<void> }>
   decoder(codec: VideoCoding['codec']): { decode(data: Uint8Array, key: boolean, index: number): Promise<Uint8Array>; close(): Promise<void> }
 }
 

@@ -52,9 +52,15 @@ export class Canvas {
 
   /** Paints everything below: the background that should not have been there. */
   underlay(colour: Triple): void {
+    this.underlayBy(() => colour)
+  }
+
+  /** The same with a colour for each place. */
+  underlayBy(colourAt: (x: number, y: number) => Triple): void {
     const { pixels } = this
     for (let i = 0; i < pixels.length; i += 4) {
       const a = pixels[i + 3]!
+      const colour = colourAt((i / 4) % this.width, Math.floor(i / 4 / this.width))
       for (let c = 0; c < 3; c++) pixels[i + c] = pixels[i + c]! * a + (colour[c]! / 255) * (1 - a)
       pixels[i + 3] = 1
     }

@@ -3,7 +3,7 @@ import { encodePng } from '../core/formats/png/encode'
 import { memorySink, zipSink } from '../core/files/sinks'
 import type { Frame } from '../core/frame/frame'
 import type { Host } from '../core/host'
-import { growth, moth, strap, strapOnPage } from './scenes'
+import { growth, moth, pollen, potOnScreen, potShadow, strap, strapOnPage } from './scenes'
 
 export const DEMO_NAME = 'Fernbrook visitor screens'
 
@@ -46,6 +46,24 @@ export const demoSources: readonly DemoSource[] = [
     file: 'growth-arrow.zip',
     name: n => `growth arrow/growth arrow_${n}.png`,
     frames: frames(24, i => growth(i / 23), [13]),
+    note: null
+  },
+  {
+    file: 'pollen.zip',
+    name: n => `pollen on black/pollen on black_24fps_${four(n)}.png`,
+    frames: frames(12, i => pollen(i / 12)),
+    note: null
+  },
+  {
+    file: 'seedling.zip',
+    name: n => `seedling on screen/seedling on screen_24fps_${four(n)}.png`,
+    frames: frames(24, i => potOnScreen(i / 23)),
+    note: null
+  },
+  {
+    file: 'shadow.zip',
+    name: n => `seedling shadow/seedling shadow_24fps_${four(n)}.png`,
+    frames: frames(12, i => potShadow(i / 11)),
     note: null
   }
 ]

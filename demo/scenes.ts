@@ -84,3 +84,63 @@ export function growth(t: number): Frame {
   if (t > 0.05) canvas.fill(stroke([barb(0.6), tip, barb(-0.6)], 8), LEAF)
   return canvas.frame(8)
 }
+
+const CLAY = [176, 98, 62] as const
+const RIM = [196, 118, 78] as const
+const SOIL = [58, 42, 34] as const
+const STEM = [150, 158, 62] as const
+
+/** A seedling growing out of its pot; below zero there is nothing at all. */
+function potCanvas(t: number): Canvas {
+  const canvas = new Canvas(WIDTH, HEIGHT)
+  if (t < 0) return canvas
+  const tall = 40 + 110 * ease(t)
+  const sway = 6 * Math.sin(t * 9)
+  const top: [number, number] = [320 + sway, 236 - tall]
+  canvas.fill(stroke([[320, 240], [318 + sway / 3, 236 - tall / 2], top], 5), STEM)
+  for (const side of [-1, 1]) {
+    const open = ease(t * 1.4 - 0.2)
+    if (open > 0) canvas.fill(ellipse(top[0] + side * 20 * open, top[1] - 4, 22 * open + 1, 9 * open + 1, side * -0.45), STEM)
+  }
+  canvas.fill(box(270, 246, 370, 330, 10), CLAY)
+  canvas.fill(box(276, 240, 364, 252, 4), SOIL)
+  canvas.fill(box(262, 250, 378, 268, 4), RIM)
+  return canvas
+}
+
+export function pot(t: number): Frame {
+  return potCanvas(t).frame(8)
+}
+
+/** The pot before a green screen whose light falls off to one side and below. Below zero only the screen is there. */
+export function potOnScreen(t: number): Frame {
+  const canvas = potCanvas(t)
+  canvas.underlayBy((x, y) => {
+    const light = 1 - 0.26 * ((x - 240) / 640) ** 2 * 4 - 0.16 * (y / 360)
+    return [46 * light, 168 * light, 74 * light]
+  })
+  return canvas.frame(8)
+}
+
+/** The pot's soft shadow as it fell on white paper. */
+export function potShadow(t: number): Frame {
+  const canvas = new Canvas(WIDTH, HEIGHT)
+  const reach = 60 + 40 * ease(t)
+  canvas.fill(ellipse(340, 330, 70 + reach, 20), [30, 30, 34], 0.55, 26)
+  canvas.underlay([255, 255, 255])
+  return canvas.frame(8)
+}
+
+/** Pollen drifting as light on black: it has no alpha, and is meant to be added. */
+export function pollen(t: number): Frame {
+  const canvas = new Canvas(WIDTH, HEIGHT)
+  for (let n = 0; n < 26; n++) {
+    const [a, b] = [Math.sin(n * 12.9898) * 43758.5453, Math.sin(n * 78.233) * 12543.123]
+    const [u, v] = [a - Math.floor(a), b - Math.floor(b)]
+    const x = 40 + 560 * u + 18 * Math.sin(2 * Math.PI * (t + u))
+    const y = 30 + 300 * ((v + t) % 1)
+    canvas.fill(ellipse(x, y, 3 + 4 * u, 3 + 4 * u), POLLEN, 0.8, 12)
+  }
+  canvas.underlay([0, 0, 0])
+  return canvas.frame(8)
+}

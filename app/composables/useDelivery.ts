@@ -1,7 +1,8 @@
 /** Handing results out: downloads, and folders the user chose. */
+import { download } from './useDownload'
 import { useDesk } from '~/stores/desk'
 import { usePours } from '~/stores/pours'
-import { resultBlob, type StoredResult } from '~/db/database'
+import { resultBlobs, type StoredResult } from '~/db/database'
 import { isAbort, sentenceOf } from '~~/core/errors'
 
 type WithPicker = Window & { showDirectoryPicker?(options: { id: string; mode: 'readwrite' }): Promise<FileSystemDirectoryHandle> }
@@ -22,13 +23,7 @@ export function useDelivery(): { download(result: StoredResult): Promise<void>; 
   const pours = usePours()
   return {
     async download(result) {
-      const url = URL.createObjectURL(await resultBlob(result))
-      const link = document.createElement('a')
-      link.href = url
-      link.download = result.fileName
-      link.click()
-      // the browser has begun to read by then; the address must outlive the click
-      setTimeout(() => URL.revokeObjectURL(url), 60_000)
+      for (const { name, blob } of await resultBlobs(result)) download(name, blob)
     },
     async save(results) {
       try {

@@ -86,23 +86,61 @@ class Database extends Dexie {
       parts: '[resultId+index], resultId',
       runs: 'cell, jobId'
     })
+    // results of before fills and keys hold whole pictures
+    this.version(2).upgrade(transaction =>
+      transaction
+        .table<StoredResult>('results')
+        .toCollection()
+        .modify(result => {
+          const { plan } = result
+          plan.deliverable.content ??= { kind: 'whole' }
+          plan.key ??= null
+          plan.due ??= plan.deliverable
+        })
+    )
+    // jobs of before preparations have none, and what was found in their sources offers none
+    this.version(3).upgrade(async transaction => {
+      await transaction
+        .table<{ job: Job }>('jobs')
+        .toCollection()
+        .modify(({ job }) => {
+          job.preparations ??= []
+          for (const source of Object.values(job.sources)) source.steps ??= []
+        })
+      await transaction.table('examinations').clear()
+    })
   }
 }
 
 export const database = new Database()
 
-/** The poured file of a result, put together from its parts without reading them. */
-export async function resultBlob(result: StoredResult): Promise<Blob> {
-  const parts = await database.parts.where('resultId').equals(result.id).sortBy('index')
+/** Under which id the parts of a pair's key are kept. */
+export const keyPartsOf = (resultId: string): string => `${resultId}~key`
+
+async function gathered(id: string, type: string): Promise<Blob> {
+  const parts = await database.parts.where('resultId').equals(id).sortBy('index')
   return new Blob(
     parts.map(part => part.blob),
-    { type: result.mime }
+    { type }
   )
+}
+
+/** The poured files of a result, put together from their parts without reading them: one, or a fill and its key. */
+export async function resultBlobs(result: StoredResult): Promise<{ name: string; blob: Blob }[]> {
+  const first = { name: result.fileName, blob: await gathered(result.id, result.mime) }
+  const { key } = result.plan
+  // a pair of picture sequences lies in one archive
+  if (!key || key.fileName === result.plan.fileName) return [first]
+  // a number that set the fill's name apart stands in the key's as well
+  const stem = (name: string): number => name.lastIndexOf('.')
+  const { fileName } = result.plan
+  const name = key.fileName.slice(0, stem(key.fileName)) + result.fileName.slice(stem(fileName))
+  return [first, { name, blob: await gathered(keyPartsOf(result.id), result.mime) }]
 }
 
 export async function forgetResult(id: string): Promise<void> {
   await database.transaction('rw', database.results, database.parts, async () => {
-    await database.parts.where('resultId').equals(id).delete()
+    await database.parts.where('resultId').anyOf(id, keyPartsOf(id)).delete()
     await database.results.delete(id)
   })
 }

@@ -8,7 +8,10 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
-import { framesPerSecond, rateFraction } from '~~/core/rate'
+import { preparedFacts, sourceFrames, type Step } from '~~/core/prepare/preparation'
+import { rateFraction } from '~~/core/rate'
+import { frameToTimecode, timecodeToFrame } from '~~/core/timecode'
+import { specKey } from '~~/core/work/tasks'
 
 const route = useRoute()
 const router = useRouter()
@@ -21,11 +24,24 @@ const viewer = ref<InstanceType<typeof FrameViewer> | null>(null)
 
 const id = computed(() => (typeof route.query.source === 'string' && jobs.job.sources[route.query.source] ? route.query.source : (jobs.job.sourceOrder[0] ?? null)))
 const source = computed(() => (id.value ? (jobs.job.sources[id.value] ?? null) : null))
-const facts = computed(() => source.value && sources.factsOf(source.value))
+const found = computed(() => source.value && sources.foundFactsOf(source.value))
+/** Steps while one of them is being dragged; what is stored otherwise. */
+const live = ref<Step[] | null>(null)
+const steps = computed(() => live.value ?? (source.value?.steps ?? []))
+const index = ref(0)
+const tools = useStepTools(source, steps, index)
+const prepares = computed(() => steps.value.some(step => step.on))
+const shows = ref<'found' | 'prepared' | 'both'>('prepared')
+const after = computed(() => found.value && preparedFacts(found.value, steps.value))
+const comparable = computed(() => found.value && after.value && found.value.width === after.value.width && found.value.height === after.value.height && found.value.frames === after.value.frames)
+/** Facts of what the viewer shows. */
+const facts = computed(() => (shows.value === 'found' || tools.step.value ? found.value : after.value))
 const examination = computed(() => (id.value ? (sources.examinations.get(id.value) ?? null) : null))
 const state = computed(() => (id.value ? sources.states.get(id.value) : undefined))
-const index = ref(0)
-watch(id, () => (index.value = 0))
+watch(id, () => {
+  index.value = 0
+  live.value = null
+})
 watch(
   () => facts.value?.frames,
   frames => {
@@ -33,24 +49,45 @@ watch(
   }
 )
 
-const clip = computed<ViewerClip | null>(() => {
-  const spec = source.value && sources.specOf(source.value)
+function clipOf(of: readonly Step[], name: string): ViewerClip | null {
+  const spec = source.value && sources.specOf(source.value, { steps: of })
   if (!spec) return null
   return {
-    key: `${spec.id} ${JSON.stringify(spec.interpretation)}`,
-    name: spec.name,
+    key: specKey(spec),
+    name,
     picture: (i, view, signal) => workshop.pool.run('view', [spec, i, view], { signal, priority: 'now' }),
     codes: (i, signal) => workshop.pool.run('frame', [spec, i], { signal, priority: 'now' })
   }
+}
+
+const clip = computed(() => {
+  // what is picked or drawn is picked from the picture as the step is given it
+  const at = tools.step.value ? steps.value.findIndex(step => step.id === tools.step.value!.id) : -1
+  if (at >= 0) return clipOf(steps.value.slice(0, at), 'before this step')
+  return clipOf(shows.value === 'prepared' || !prepares.value ? steps.value : [], shows.value === 'both' ? 'as found' : (source.value?.name ?? ''))
+})
+const other = computed(() => (shows.value === 'both' && prepares.value && comparable.value && !tools.step.value ? clipOf(steps.value, 'prepared') : null))
+
+/** Ribbon and findings of the frames found, as they come in the order shown. */
+const order = computed(() => (found.value && facts.value !== found.value ? sourceFrames(found.value, steps.value) : null))
+const ribbon = computed(() => {
+  const of = examination.value?.ribbon
+  return of ? (order.value ? order.value.map(i => of[i]!) : of) : null
+})
+const findingsShown = computed(() => {
+  const of = examination.value?.findings ?? []
+  if (!order.value) return of
+  return of.map(finding => ({ ...finding, frames: order.value!.flatMap((i, n) => (finding.frames.includes(i + 1) ? [n + 1] : [])) }))
 })
 
-/** Hours, minutes, seconds and frames at the nearest whole rate. */
+const chosen = ref<string | null>(null)
+watch(chosen, tools.end)
+
+/** Time code of the frame shown, from where the film says it starts. */
 const timecode = computed(() => {
-  const rate = facts.value?.rate
+  const { rate, timecode: start } = facts.value ?? {}
   if (!rate) return ''
-  const base = Math.max(1, Math.round(framesPerSecond(rate)))
-  const seconds = Math.floor(index.value / base)
-  return [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60, index.value % base].map(part => String(part).padStart(2, '0')).join(':')
+  return frameToTimecode((start ? timecodeToFrame(start, rate) : 0) + index.value, rate, start?.includes(';') ?? false)
 })
 
 async function mark(end: 'from' | 'to'): Promise<void> {
@@ -80,6 +117,13 @@ async function decideHold(hold: boolean): Promise<void> {
   if (of) await jobs.edit(hold ? 'Hold the picture before a gap' : 'Close gaps', draft => void (draft.sources[of]!.interpretation.holdGaps = hold))
 }
 
+/** Shows a frame of the clip as it was found. */
+function showFrame(at: number): void {
+  const shown = order.value ? order.value.indexOf(at) : at
+  if (shown < 0) shows.value = 'found'
+  index.value = shown < 0 ? at : shown
+}
+
 function open(other: string): void {
   void router.replace(`/bench?source=${other}`)
 }
@@ -96,17 +140,26 @@ function open(other: string): void {
       <span class="spring" />
       <el-button @click="router.push('/')">Back to board</el-button>
     </header>
-    <div v-if="source && facts" class="body">
+    <div v-if="source && facts && found" class="body">
+      <StepList v-model:chosen="chosen" :source="source" :busy="tools.busy.value" @live="live = $event" @tool="tools.take" @find="tools.find" />
       <div class="middle">
-        <FrameViewer ref="viewer" v-model:index="index" class="view" :clip="clip" :width="facts.width" :height="facts.height" :frames="facts.frames" :rate="facts.rate" @mark="mark" />
+        <FrameViewer ref="viewer" v-model:index="index" class="view" :clip="clip" :other="other" :tool="tools.tool.value" :width="facts.width" :height="facts.height" :frames="facts.frames" :rate="facts.rate" @mark="mark" @pick="tools.pick" @draw="tools.draw" @tool-end="tools.end">
+          <template v-if="prepares" #tools>
+            <el-radio-group v-model="shows" size="small" aria-label="Shown">
+              <el-radio-button value="found">Found</el-radio-button>
+              <el-radio-button value="prepared">Prepared</el-radio-button>
+              <el-radio-button value="both" :disabled="!comparable" title="Both under a wipe">Wipe</el-radio-button>
+            </el-radio-group>
+          </template>
+        </FrameViewer>
         <section class="under">
           <div class="line">
-            <h2>Alpha ribbon</h2>
+            <h2>Alpha ribbon{{ prepares ? ', as found' : '' }}</h2>
             <span class="legend soft"><i class="clear" />clear <i class="partial" />partial <i class="solid" />solid in each frame</span>
             <span class="spring" />
             <span class="mono">frame {{ index + 1 }} of {{ facts.frames }}<template v-if="timecode"> · {{ timecode }}</template></span>
           </div>
-          <AlphaRibbon v-model:index="index" :ribbon="examination?.ribbon ?? null" :frames="facts.frames" :findings="examination?.findings ?? []" :marks="source.marks" :dim="desk.theme === 'dim'" />
+          <AlphaRibbon v-model:index="index" :ribbon="ribbon" :frames="facts.frames" :findings="findingsShown" :marks="source.marks" :dim="desk.theme === 'dim'" />
           <div class="line">
             <button class="plain mono soft" title="Mark where the range begins (I)" @click="mark('from')"><kbd>I</kbd> {{ source.marks?.from ?? 1 }}</button>
             <span class="spring" />
@@ -121,23 +174,25 @@ function open(other: string): void {
         </section>
       </div>
       <aside class="side scroll" aria-label="Readings">
+        <p v-if="tools.wrong.value" class="bad" role="alert">{{ tools.wrong.value }}</p>
         <p v-if="state?.state === 'failed'" class="bad" role="alert">{{ state.sentence }}</p>
         <p v-if="state?.state === 'locked'" class="bad">{{ state.sentence }} <button class="link" @click="sources.unlock(source.id)">Allow reading</button></p>
         <template v-if="examination">
           <div>
-            <div class="line"><h2>Alpha, all frames</h2><span class="spring" /><span class="mono soft">{{ examination.levels.toLocaleString('en') }} {{ examination.levels === 1 ? 'level' : 'levels' }}</span></div>
+            <div class="line"><h2>{{ prepares ? 'Alpha as found' : 'Alpha, all frames' }}</h2><span class="spring" /><span class="mono soft">{{ examination.levels.toLocaleString('en') }} {{ examination.levels === 1 ? 'level' : 'levels' }}</span></div>
             <AlphaHistogram :histogram="examination.histogram" />
             <p class="mono soft small">{{ coverage }}</p>
           </div>
         </template>
-        <p v-else class="soft">{{ sources.looking.get(source.id) ?? 0 }} of {{ sayFrames(facts.frames) }} looked at.</p>
+        <p v-else class="soft">{{ sources.looking.get(source.id) ?? 0 }} of {{ sayFrames(found.frames) }} looked at.</p>
         <ModePanel :source="source" figures />
         <section v-if="examination">
           <h2>Findings</h2>
-          <FindingList v-if="examination.findings.length" class="list" frames :findings="examination.findings" @mend="mend(source.id, $event)" @frame="index = $event" />
+          <FindingList v-if="examination.findings.length" class="list" frames :findings="examination.findings" @mend="mend(source.id, $event)" @frame="showFrame" />
           <p v-else class="soft">Nothing amiss.</p>
           <button v-if="source.interpretation.holdGaps" class="link" @click="decideHold(false)">Close gaps instead of holding</button>
         </section>
+        <TakenAs :source="source" />
       </aside>
     </div>
     <div v-else class="empty">

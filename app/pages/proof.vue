@@ -3,7 +3,7 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
-import { resultBlob, type StoredResult } from '~/db/database'
+import { resultBlobs, type StoredResult } from '~/db/database'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
@@ -46,7 +46,7 @@ watch(
       const stored = await formatById(spec.format).open(spec.name, spec.files, await workshop.host())
       const { facts } = stored
       await stored.close()
-      if (result.value?.id === now.id) opened.value = { id: now.id, spec, file: await resultBlob(now), facts }
+      if (result.value?.id === now.id) opened.value = { id: now.id, spec, file: (await resultBlobs(now))[0]!.blob, facts }
     } catch (error) {
       failure.value = sentenceOf(error)
     }
@@ -95,10 +95,7 @@ function nameOf(r: StoredResult): string {
 
 function saveReport(): void {
   if (!report.value || !result.value) return
-  const url = URL.createObjectURL(new Blob([JSON.stringify(report.value, null, 2)], { type: 'application/json' }))
-  const link = Object.assign(document.createElement('a'), { href: url, download: `${result.value.fileName.replace(/\.[^.]*$/, '')}_proof.json` })
-  link.click()
-  setTimeout(() => URL.revokeObjectURL(url), 60_000)
+  download(`${result.value.fileName.replace(/\.[^.]*$/, '')}_proof.json`, new Blob([JSON.stringify(report.value, null, 2)], { type: 'application/json' }))
 }
 </script>
 

@@ -2,10 +2,10 @@
 import { liveQuery } from 'dexie'
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowReactive, shallowRef } from 'vue'
-import { database, forgetResult, resultBlob, type StoredResult, type StoredRun } from '~/db/database'
+import { database, forgetResult, keyPartsOf, resultBlobs, type StoredResult, type StoredRun } from '~/db/database'
 import { impossible, isAbort, sentenceOf } from '~~/core/errors'
 import type { FileRef } from '~~/core/files/file'
-import { zipSink, type FilesSink } from '~~/core/files/sinks'
+import { zipSink, type ByteSink, type FilesSink } from '~~/core/files/sinks'
 import { listZip } from '~~/core/files/zip'
 import type { Target } from '~~/core/formats/format'
 import { formatById } from '~~/core/formats/registry'
@@ -28,10 +28,15 @@ export type CellWork =
   | { state: 'failed'; sentence: string }
   | { state: 'elsewhere' }
 
+/** JSON that does not depend on the order of fields, which changes when a document is read back. */
+function sameJson(value: unknown): string {
+  return JSON.stringify(value, (_, part: unknown) => (part && typeof part === 'object' && !Array.isArray(part) ? Object.fromEntries(Object.entries(part).sort(([a], [b]) => (a < b ? -1 : 1))) : part))
+}
+
 /** The recipe without what does not change the bytes: results made under another one are out of date. */
 function recipeOf(plan: PourPlan): string {
   const { existing: _existing, id: _id, range: _range, ...recipe } = plan.outlet
-  return JSON.stringify([recipe, plan.frames.length, plan.frames[0], plan.deliverable.rate])
+  return sameJson([recipe, plan.frames.length, plan.frames[0], plan.deliverable.rate])
 }
 
 export const usePours = defineStore('pours', () => {
@@ -77,17 +82,18 @@ export const usePours = defineStore('pours', () => {
 
   function sourceKey(cell: string): string {
     const source = jobs.job.sources[splitCell(cell).sourceId]
-    return source ? JSON.stringify([source.interpretation.holdGaps, sources.modeOf(source)]) : ''
+    return source ? sameJson([source.interpretation.holdGaps, sources.modeOf(source), ...source.steps.filter(step => step.on).map(({ kind, settings }) => ({ kind, settings }))]) : ''
   }
 
   async function makeTarget(plan: PourPlan, resultId: string, folder: FileSystemDirectoryHandle | null): Promise<{ target: Target; inFolder: string | null }> {
     const format = formatById(plan.outlet.format)
-    const parts = partSink({
-      keep: async (index, blob) => void (await database.parts.put({ resultId, index, blob })),
-      discard: async () => void (await database.parts.where('resultId').equals(resultId).delete())
-    })
-    if (format.delivers === 'film') return { target: { kind: 'film', sink: parts }, inFolder: null }
-    const zip = zipSink(parts, new Date(1980, 0, 1))
+    const keptAs = (id: string): ByteSink =>
+      partSink({
+        keep: async (index, blob) => void (await database.parts.put({ resultId: id, index, blob })),
+        discard: async () => void (await database.parts.where('resultId').equals(id).delete())
+      })
+    if (format.delivers === 'film') return { target: { kind: 'film', sink: keptAs(resultId), ...(plan.key ? { key: keptAs(keyPartsOf(resultId)) } : {}) }, inFolder: null }
+    const zip = zipSink(keptAs(resultId), new Date(1980, 0, 1))
     if (!folder) return { target: { kind: 'pictures', sink: zip }, inFolder: null }
     const into = await picturesFolder(plan, folder)
     // the pictures go to the folder and are kept here as well, so that they can be proven from their bytes and handed out again
@@ -121,19 +127,24 @@ export const usePours = defineStore('pours', () => {
     }
   }
 
-  /** The delivered bytes as a source to read back. */
+  /** The delivered bytes as a source to read back; a fill and key as the one picture they make. */
   async function deliveredSpec(result: StoredResult): Promise<SourceSpec> {
-    const blob = await resultBlob(result)
-    const archive: FileRef = { kind: 'blob', path: result.fileName, size: blob.size, blob }
-    const format = formatById(result.plan.outlet.format)
-    let files: FileRef[] = [archive]
+    const { plan } = result
+    const blobs = await resultBlobs(result)
+    const archives = blobs.map(({ name, blob }): FileRef => ({ kind: 'blob', path: name, size: blob.size, blob }))
+    const format = formatById(plan.outlet.format)
+    let files = archives.slice(0, 1)
+    let key: FileRef[] | null = plan.key ? archives.slice(1) : null
     if (format.delivers === 'pictures') {
-      const reader = await (await workshop.host()).openFile(archive)
-      files = await listZip(archive, reader)
+      const reader = await (await workshop.host()).openFile(archives[0]!)
+      const all = await listZip(archives[0]!, reader)
       await reader.close()
+      const ofKey = new Set(plan.key?.deliverable.names)
+      files = all.filter(file => !ofKey.has(file.path))
+      key = plan.key ? all.filter(file => ofKey.has(file.path)) : null
     }
     const spec = specAsFound(result.id, result.fileName, format.id, files)
-    return { ...spec, interpretation: { ...spec.interpretation, alpha: result.plan.deliverable.alpha } }
+    return { ...spec, key, interpretation: { ...spec.interpretation, alpha: plan.due.alpha } }
   }
 
   async function runCell(cell: string, folder: FileSystemDirectoryHandle | null, signal: AbortSignal): Promise<void> {
@@ -164,7 +175,7 @@ export const usePours = defineStore('pours', () => {
           void database.runs.update(cell, { done })
         }
       }, signal)
-      const parts = await database.parts.where('resultId').equals(resultId).toArray()
+      const parts = await database.parts.where('resultId').anyOf(resultId, keyPartsOf(resultId)).toArray()
       const result: StoredResult = { id: resultId, jobId: jobs.job.id, cell, at: Date.now(), fileName, mime: formatById(plan.outlet.format).mime, bytes: parts.reduce((sum, part) => sum + part.blob.size, 0), parts: parts.length, plan, sourceKey: sourceKey(cell), report: null, folder: inFolder }
       await database.results.put(result)
       if (former && plan.outlet.existing === 'replace') await forgetResult(former.id)
@@ -180,7 +191,7 @@ export const usePours = defineStore('pours', () => {
     const started = performance.now()
     work.set(cell, { state: 'proving', done: 0, total: plan.frames.length, started })
     const report = await prove(
-      { reference, frames: plan.frames, expected: { ...plan.deliverable, bytes: estimates.get(estimateKey(cell)) ?? null }, delivered: await deliveredSpec(result) },
+      { reference, frames: plan.frames, expected: { ...plan.deliverable, ...plan.due, paired: plan.key !== null, bytes: estimates.get(estimateKey(cell)) ?? null }, delivered: await deliveredSpec(result) },
       await workshop.host(),
       workshop.pool,
       (done, total) => work.set(cell, { state: 'proving', done, total, started }),
@@ -189,9 +200,16 @@ export const usePours = defineStore('pours', () => {
     await database.results.update(result.id, { report })
   }
 
-  /** Saves a result into a folder under the outlet's policy for existing names. Returns the name it got. */
+  /** Saves a result into a folder under the outlet's policy for existing names. Returns the names it got. */
   async function saveTo(folder: FileSystemDirectoryHandle, result: StoredResult): Promise<string> {
-    let name = result.fileName
+    const names: string[] = []
+    for (const { name, blob } of await resultBlobs(result)) names.push(await saveAs(folder, name, blob, result))
+    await database.results.update(result.id, { folder: `${folder.name}/${names[0]}` })
+    return names.join(' and ')
+  }
+
+  async function saveAs(folder: FileSystemDirectoryHandle, fileName: string, blob: Blob, result: StoredResult): Promise<string> {
+    let name = fileName
     if (await folderHas(folder, name)) {
       if (result.plan.outlet.existing === 'stop') throw impossible(`${folder.name}/${name} is there already, and this outlet stops rather than replace it.`)
       if (result.plan.outlet.existing === 'keep-both') {
@@ -203,8 +221,7 @@ export const usePours = defineStore('pours', () => {
         }
       }
     }
-    await saveInto(folder, name, await resultBlob(result))
-    await database.results.update(result.id, { folder: `${folder.name}/${name}` })
+    await saveInto(folder, name, blob)
     return name
   }
 
@@ -293,7 +310,7 @@ export const usePours = defineStore('pours', () => {
     const held = new Set((await navigator.locks.query()).held?.map(lock => lock.name))
     const runs = await database.runs.toArray()
     const cut = runs.filter(run => !held.has(`pour:run:${run.cell}`))
-    for (const run of cut) await database.parts.where('resultId').equals(run.resultId).delete()
+    for (const run of cut) await database.parts.where('resultId').anyOf(run.resultId, keyPartsOf(run.resultId)).delete()
     await database.runs.bulkDelete(cut.map(run => run.cell))
     interrupted.value = cut.filter(run => jobs.job.sources[splitCell(run.cell).sourceId] && jobs.job.outlets[splitCell(run.cell).outletId])
   }

@@ -12,6 +12,7 @@ import type { FileRef } from '~~/core/files/file'
 import { takeIn } from '~~/core/intake/intake'
 import type { JobSource } from '~~/core/job/job'
 import type { AlphaMode } from '~~/core/frame/frame'
+import { othersOf, preparedFacts, type Step } from '~~/core/prepare/preparation'
 import { interpretedFacts } from '~~/core/source/open'
 import type { Finding, SourceFacts, SourceSpec } from '~~/core/source/source'
 import { useJob } from './job'
@@ -40,18 +41,34 @@ export const useSources = defineStore('sources', () => {
     return source.interpretation.alpha ?? (examination ? modeAdvised(examination.alpha, source.facts.claim) : null)
   }
 
-  function factsOf(source: JobSource): SourceFacts {
+  /** What the source is before its preparation. */
+  function foundFactsOf(source: JobSource): SourceFacts {
     const state = states.get(source.id)
     if (state?.state !== 'ready') return { ...source.facts, name: source.name, rate: source.interpretation.rate ?? source.facts.rate }
     return interpretedFacts(source.facts, { name: source.name, format: state.format, files: state.files, numbers: state.numbers, interpretation: source.interpretation, findings: source.findings })
   }
 
+  /** What the source is once prepared: what is poured. */
+  const factsOf = (source: JobSource): SourceFacts => preparedFacts(foundFactsOf(source), source.steps)
+
   /** The source as workers open it; null while its files are not at hand. `raw` leaves the stored samples uninterpreted. */
-  function specOf(source: JobSource, { raw = false } = {}): SourceSpec | null {
+  function specOf(source: JobSource, { raw = false, steps = raw ? [] : source.steps }: { raw?: boolean; steps?: readonly Step[] } = {}): SourceSpec | null {
     const state = states.get(source.id)
     if (state?.state !== 'ready') return null
     const alpha = raw ? source.interpretation.alpha : modeOf(source)
-    return { id: source.id, name: source.name, format: state.format, files: state.files, numbers: state.numbers, interpretation: { ...source.interpretation, rate: null, rateFrom: null, alpha }, findings: [] }
+    return { id: source.id, name: source.name, format: state.format, files: state.files, numbers: state.numbers, interpretation: { ...source.interpretation, rate: raw ? null : source.interpretation.rate, rateFrom: raw ? null : source.interpretation.rateFrom, alpha }, ...preparationOf(source, steps), findings: [] }
+  }
+
+  /** Steps with the sources they look at; those are taken before their own preparation, so that none waits for itself. */
+  function preparationOf(source: JobSource, steps: readonly Step[]): Pick<SourceSpec, 'preparation'> {
+    if (!steps.some(step => step.on)) return {}
+    const others: Record<string, SourceSpec> = {}
+    for (const id of othersOf(steps)) {
+      const other = jobs.job.sources[id]
+      const spec = other && other.id !== source.id ? specOf(other, { steps: [] }) : null
+      if (spec) others[id] = spec
+    }
+    return { preparation: { steps: [...steps], others } }
   }
 
   async function openFiles(id: string): Promise<void> {
@@ -83,7 +100,7 @@ export const useSources = defineStore('sources', () => {
     const spec = specOf(source, { raw: true })
     if (!spec || looking.has(source.id)) return
     looking.set(source.id, 0)
-    const facts = factsOf(source)
+    const facts = foundFactsOf(source)
     try {
       const examination = await examineSource(spec, facts, workshop.pool, done => looking.set(source.id, done))
       examinations.set(source.id, examination)
@@ -141,7 +158,7 @@ export const useSources = defineStore('sources', () => {
       await database.sources.bulkAdd(added.map(a => a.row))
       await jobs.edit(label, draft => {
         for (const { found, id } of added) {
-          draft.sources[id] = { id, name: found.spec.name, facts: { ...found.facts, findings: found.facts.findings.filter(f => !found.spec.findings.includes(f)), rate: null, rateFrom: 'unknown' }, findings: [...found.spec.findings], interpretation: found.spec.interpretation, marks: null }
+          draft.sources[id] = { id, name: found.spec.name, facts: { ...found.facts, findings: found.facts.findings.filter(f => !found.spec.findings.includes(f)), rate: null, rateFrom: 'unknown' }, findings: [...found.spec.findings], interpretation: found.spec.interpretation, marks: null, steps: [] }
           // a rate the file itself carries stays with its facts
           if (found.facts.rateFrom === 'file') Object.assign(draft.sources[id], { facts: { ...draft.sources[id].facts, rate: found.facts.rate, rateFrom: 'file' } })
           draft.sourceOrder.push(id)
@@ -157,5 +174,5 @@ export const useSources = defineStore('sources', () => {
 
   const counts = computed(() => ({ sources: jobs.sources.length, looking: looking.size }))
 
-  return { states, examinations, looking, intake, left, asking, counts, modeOf, factsOf, specOf, settled, unlock, bringIn, reopen: openFiles }
+  return { states, examinations, looking, intake, left, asking, counts, modeOf, factsOf, foundFactsOf, specOf, settled, unlock, bringIn, reopen: openFiles }
 })

@@ -1,8 +1,8 @@
 /** What a source is examined for. Each finding says what, where, and what it will cause; ids are stable. */
-import { colourName } from '../colour'
+import { colourName, hexToCodes } from '../colour'
 import { sayNumbers } from '../intake/natural'
 import { rateFraction } from '../rate'
-import type { Finding, SourceFacts } from '../source/source'
+import type { Finding, Mend, SourceFacts } from '../source/source'
 import type { Tally } from './examination'
 import { OVERRULES, type AlphaAnswer } from './mode'
 
@@ -11,8 +11,23 @@ type Finder = (all: Tally, facts: SourceFacts, alpha: AlphaAnswer) => Finding | 
 /** A flat background covers at least this share of a frame. */
 const FLAT_SHARE = 0.2
 
-function finding(id: string, severity: Finding['severity'], sentence: string, frames: number[] = [], mend?: Finding['mend']): Finding {
-  return { id, severity, frames, sentence, ...(mend ? { mend } : {}) }
+function finding(id: string, severity: Finding['severity'], sentence: string, frames: number[] = [], mend?: Finding['mend'], more: Pick<Finding, 'causes'> = {}): Finding {
+  return { id, severity, frames, sentence, ...(mend ? { mend } : {}), ...more }
+}
+
+/** A mend that adds a step. */
+const step = (label: string, kind: string, settings: Record<string, unknown> = {}): Mend => ({ id: 'step', label, kind, settings })
+
+const SOFTER = step('Soften the edges a little', 'alpha-soften', { by: 0.75 })
+
+/** Levels that stretch what was found to clear and solid: a hair beyond it, in whole tenths of a per cent. */
+const stretch = (label: string, all: Tally): Mend => step(label, 'alpha-levels', { low: Math.min(99, Math.ceil(all.least * 1000) / 10), high: Math.max(1, Math.floor(all.most * 1000) / 10) })
+
+/** True for a colour of one strong hue, as screens to key against are painted. */
+function isScreen(hex: string): boolean {
+  const [r, g, b] = hexToCodes(hex)
+  const [most, least] = [Math.max(r, g, b), Math.min(r, g, b)]
+  return most - least > 70 && (most - least) / most > 0.45 && (most === g || most === b)
 }
 
 const percent = (share: number): string => `${Math.round(share * 1000) / 10} %`
@@ -25,9 +40,20 @@ const solidEverywhere: Finder = (all, facts) => {
   const what = all.hasChannel ? `Alpha is solid in every pixel of ${everyFrame(facts)}` : `There is no alpha channel, so every pixel of ${everyFrame(facts)} is solid`
   const colour = all.seen[0]!.look.border.colour
   const flat = all.seen.every(({ look }) => look.border.colour === colour && look.border.share >= FLAT_SHARE)
-  return flat
-    ? finding('background-left-on', 'fault', `${what}; the background is one flat colour, ${colourName(colour)}. The background was probably left on: whatever is below will be hidden.`)
-    : finding('solid-everywhere', 'fault', `${what}. Nothing below it will ever be seen.`)
+  const causes = 'Every editor, engine and page will show a filled rectangle.'
+  if (!flat) {
+    const rim = all.seen[0]!.look.border.mean
+    return isScreen(rim)
+      ? finding('screen-left-on', 'fault', `${what}, and it stands before a screen of about ${rim}. Alpha has to be pulled from it.`, [], step('Pull a chroma key', 'chroma-key', { screen: rim }), { causes })
+      : finding('solid-everywhere', 'fault', `${what}. Nothing below it will ever be seen.`, [], undefined, { causes })
+  }
+  const mend =
+    colour === '#000000'
+      ? step('Turn light on black into alpha', 'glow-to-alpha')
+      : isScreen(colour)
+        ? step('Pull a chroma key', 'chroma-key', { screen: colour })
+        : step(`Take ${colour === '#ffffff' ? 'the white' : colourName(colour)} out`, 'flat-background', { colour })
+  return finding('background-left-on', 'fault', `${what}; the background is one flat colour, ${colourName(colour)}. The background was probably left on: whatever is below will be hidden.`, [], mend, { causes })
 }
 
 const clearEverywhere: Finder = (all, facts) => (all.solid || all.partial ? null : finding('clear-everywhere', 'fault', `Alpha is clear in every pixel of ${everyFrame(facts)}: there is nothing to see.`))
@@ -38,7 +64,7 @@ const clearFrames: Finder = (all, facts) => {
   return frames.length ? finding('clear-frames', 'note', `${frames.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(frames)} of ${facts.frames} ${frames.length === 1 ? 'is' : 'are'} wholly clear.`, frames) : null
 }
 
-const onOff: Finder = all => (all.clear && all.solid && !all.partial ? finding('on-off-alpha', 'warning', 'Alpha is only on or off: no pixel is partly clear, so edges will look stepped.') : null)
+const onOff: Finder = all => (all.clear && all.solid && !all.partial ? finding('on-off-alpha', 'warning', 'Alpha is only on or off: no pixel is partly clear, so edges will look stepped.', [], SOFTER, { causes: 'Steps show wherever the picture is scaled or moves slowly.' }) : null)
 
 /** Black at 16 and white at 235, as video levels have it (ITU-R BT.709, 8 bits). */
 function isLimited(all: Tally): boolean {
@@ -48,14 +74,14 @@ function isLimited(all: Tally): boolean {
 
 const limitedRange: Finder = all =>
   isLimited(all)
-    ? finding('limited-range-alpha', 'fault', `Alpha runs from ${Math.round(all.least * 255)} to ${Math.round(all.most * 255)} of 255: it was stored in limited range. Clear areas will show as haze and solid ones will let the backdrop through.`)
+    ? finding('limited-range-alpha', 'fault', `Alpha runs from ${Math.round(all.least * 255)} to ${Math.round(all.most * 255)} of 255: it was stored in limited range. Clear areas will show as haze and solid ones will let the backdrop through.`, [], step('Stretch to full range', 'alpha-full-range'), { causes: 'Every receiver takes alpha as full range, so all of them show the haze.' })
     : null
 
 const neverFull: Finder = all =>
-  !all.partial || all.solid || isLimited(all) ? null : finding('never-solid', all.most > 0.9 ? 'warning' : 'note', `Alpha never reaches full: its highest value is ${percent(all.most)}, so the backdrop shows through everywhere.`)
+  !all.partial || all.solid || isLimited(all) ? null : finding('never-solid', all.most > 0.9 ? 'warning' : 'note', `Alpha never reaches full: its highest value is ${percent(all.most)}, so the backdrop shows through everywhere.`, [], stretch('Stretch to solid', all))
 
 const neverClear: Finder = all =>
-  !all.partial || all.clear || isLimited(all) ? null : finding('never-clear', 'warning', `Alpha never reaches zero: its lowest value is ${percent(all.least)}, so a haze lies over the whole picture.`)
+  !all.partial || all.clear || isLimited(all) ? null : finding('never-clear', 'warning', `Alpha never reaches zero: its lowest value is ${percent(all.least)}, so a haze lies over the whole picture.`, [], stretch('Stretch to clear', all), { causes: 'Over a dark backdrop the whole frame brightens, and its edge shows as a rectangle.' })
 
 const shallow: Finder = (all, facts) => {
   if (facts.bitDepth !== 16 || all.fine > 0) return null
@@ -70,7 +96,19 @@ const repeatedLast: Finder = (all, facts) => {
   // what comes in from nothing and leaves to nothing is no loop
   if (first.clear === first.width * first.height) return null
   if (all.seen.every(({ look }) => look.fingerprint === first.fingerprint)) return null
-  return finding('first-frame-repeats', 'warning', `The last frame, ${n}, repeats frame 1, so a loop stutters for one frame${facts.rate ? ` of 1/${Math.round(facts.rate[0] / facts.rate[1])} s` : ''}.`, [n], { id: 'drop-last-frame', label: `Leave frame ${n} out` })
+  return finding('first-frame-repeats', 'warning', `The last frame, ${n}, repeats frame 1, so a loop stutters for one frame${facts.rate ? ` of 1/${Math.round(facts.rate[0] / facts.rate[1])} s` : ''}.`, [n], step(`Leave frame ${n} out`, 'drop-last'))
+}
+
+/** Fewer levels of alpha than soft edges need, in more than a little partial area. */
+const fewLevels: Finder = (all, facts) => {
+  const total = all.clear + all.partial + all.solid
+  if (all.levels < 3 || all.levels > 32 || all.partial < 0.002 * total || facts.bitDepth === 32) return null
+  return finding('few-levels', 'warning', `Alpha lives at ${all.levels} levels only, of the ${facts.bitDepth === 8 ? 256 : 65536} its depth has, although ${percent(all.partial / total)} of the picture is partly clear.`, [], SOFTER, { causes: 'Soft edges show as bands. It was probably made by a palette or quantised on the way.' })
+}
+
+const untagged: Finder = (_, facts) => {
+  const film = /QuickTime|MP4|Matroska|ProRes/i.test(facts.kind)
+  return film && facts.colour === null ? finding('colour-untagged', 'note', 'The film carries no colour tags.', [], undefined, { causes: 'Receivers guess by the picture size; between BT.601 and BT.709 greens and reds shift visibly.' }) : null
 }
 
 const duplicates: Finder = all => {
@@ -91,7 +129,7 @@ const contradicted: Finder = (_, facts, alpha) => {
   if (alpha.confidence < OVERRULES || (alpha.mode !== 'straight' && alpha.mode !== 'premultiplied')) return null
   if (claim.mode === 'unknown') {
     return alpha.mode === 'premultiplied'
-      ? finding('unlabelled-premultiplied', 'warning', `The pixels are premultiplied on ${colourName(alpha.matte!)} and nothing in the file says so. Read as straight, its rims turn ${alpha.matte === '#000000' ? 'dark' : 'light'}.`)
+      ? finding('unlabelled-premultiplied', 'warning', `The pixels are premultiplied on ${colourName(alpha.matte!)} and nothing in the file says so. Read as straight, its rims turn ${alpha.matte === '#000000' ? 'dark' : 'light'}.`, [], undefined, { causes: 'Programs that ask will be answered by guess; those that do not take it as straight.' })
       : null
   }
   if (claim.mode === alpha.mode && (claim.matte ?? null) === (alpha.matte ?? null)) return null
@@ -102,11 +140,11 @@ const contradicted: Finder = (_, facts, alpha) => {
 
 const lightOutside: Finder = (all, _, alpha) => {
   if (alpha.mode !== 'premultiplied' || alpha.matte !== '#000000' || all.excess === 0) return null
-  return finding('light-outside-alpha', 'warning', `In ${all.excess} pixels the colour is brighter than alpha allows: added light, which straight alpha cannot say.`)
+  return finding('light-outside-alpha', 'warning', `In ${all.excess} pixels the colour is brighter than alpha allows: added light, which straight alpha cannot say.`, [], step('Turn the light into alpha', 'glow-to-alpha', { keep: true }), { causes: 'Outlets with straight alpha cut the light off; premultiplied ones keep it.' })
 }
 
 const underClear: Finder = (all, _, alpha) =>
-  alpha.mode === 'straight' && all.clearPicture ? finding('colour-under-clear', 'note', 'A picture lies under the clear pixels. It is invisible, and is kept by exact formats.') : null
+  alpha.mode === 'straight' && all.clearPicture ? finding('colour-under-clear', 'note', 'A picture lies under the clear pixels. It is invisible, and is kept by exact formats.', [], step('Wipe it', 'clear-to-black'), { causes: 'Engines that filter textures may draw it into the rims; a receiver who drops the alpha sees it.' }) : null
 
 const pixelShape: Finder = (_, facts) => {
   const [w, h] = facts.pixelAspect
@@ -128,6 +166,8 @@ const FINDERS: readonly Finder[] = [
   pixelShape,
   clearFrames,
   duplicates,
+  fewLevels,
+  untagged,
   shallow,
   underClear
 ]

@@ -28,8 +28,8 @@ export interface Look {
   excess: number
   /** Pixels darker than the white left over by their alpha: impossible when premultiplied on white. */
   deficit: number
-  /** The commonest colour of the border, and the share of all pixels that have exactly it with full alpha. */
-  border: { colour: HexColour; share: number }
+  /** The commonest colour of the border, the share of all pixels that have exactly it with full alpha, and the border's mean. */
+  border: { colour: HexColour; share: number; mean: HexColour }
   pairs: PairSums
   /** Two 32-bit sums of all samples: equal for equal frames. */
   fingerprint: string
@@ -38,8 +38,10 @@ export interface Look {
 /** The commonest exact colour of the outermost pixels, and how much of the picture is exactly that and solid. */
 function borderColour(samples: Uint16Array, width: number, height: number, kernels: Kernels): Look['border'] {
   const counts = new Map<number, { at: number; count: number }>()
+  const sums: [number, number, number] = [0, 0, 0]
   const visit = (x: number, y: number): void => {
     const at = 4 * (y * width + x)
+    for (let c = 0; c < 3; c++) sums[c]! += samples[at + c]!
     const key = samples[at]! + samples[at + 1]! * 65536 + samples[at + 2]! * 4294967296
     const entry = counts.get(key)
     if (entry) entry.count++
@@ -56,7 +58,7 @@ function borderColour(samples: Uint16Array, width: number, height: number, kerne
   let best = { at: 0, count: 0 }
   for (const entry of counts.values()) if (entry.count > best.count) best = entry
   const [r, g, b] = [samples[best.at]!, samples[best.at + 1]!, samples[best.at + 2]!]
-  return { colour: codesToHex([r / 257, g / 257, b / 257]), share: kernels.countSame(samples, [r, g, b, 65535]) / (width * height) }
+  return { colour: codesToHex([r / 257, g / 257, b / 257]), share: kernels.countSame(samples, [r, g, b, 65535]) / (width * height), mean: codesToHex(sums.map(sum => sum / 257 / (2 * (width + height))) as [number, number, number]) }
 }
 
 /** Examines one frame as it is stored. Float frames are looked at as 16-bit codes. Time and memory are linear in its pixels. */

@@ -1,5 +1,5 @@
 /**
- * Where poured bytes go. A writer appends; only bytes of the first 4 KiB may be patched afterwards, so that a sink can
+ * Where poured bytes go. A writer appends; only bytes of the first MiB may be patched afterwards, so that a sink can
  * hand everything later on at once. Every call resolves when the sink is ready for more: that is the back-pressure.
  */
 import { makeZip } from 'client-zip'
@@ -13,7 +13,7 @@ export interface ByteSink {
   abort(): Promise<void>
 }
 
-export const PATCHABLE = 4096
+export const PATCHABLE = 1 << 20
 
 /** A place for many files: a ZIP, or a folder. */
 export interface FilesSink {

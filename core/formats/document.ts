@@ -23,7 +23,7 @@ export function formatPage(f: Format): string {
     const capability = f.alpha[mode]
     return `| ${mode === 'none' ? 'no alpha' : mode} | ${yes(capability.can)} | ${capability.can ? capability.declares : capability.because} |`
   })
-  const options = f.options.map(o => `| \`${o.key}\` | ${o.help} | ${o.kind === 'choice' ? o.choices.map(c => `\`${c.value}\``).join(', ') : o.kind === 'integer' ? `${o.min} to ${o.max}` : 'on, off'} | \`${String(o.default)}\` |`)
+  const options = f.options.map(o => `| \`${o.key}\` | ${o.help} | ${o.kind === 'choice' ? o.choices.map(c => `\`${c.value}\``).join(', ') : o.kind === 'integer' ? `${o.min} to ${o.max}` : o.kind === 'text' ? `\`${o.example}\`` : 'on, off'} | ${o.default === '' ? 'empty' : `\`${String(o.default)}\``} |`)
   return [
     `# ${f.name}`,
     '',

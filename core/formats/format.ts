@@ -4,12 +4,13 @@
  */
 import type { ByteReader, FileRef } from '../files/file'
 import type { ByteSink, FilesSink } from '../files/sinks'
-import type { AlphaMode, Depth, Frame, Transfer } from '../frame/frame'
+import type { Depth, Frame, Transfer } from '../frame/frame'
 import type { Host } from '../host'
 import type { Rate } from '../rate'
 import type { Source } from '../source/source'
+import type { Form } from './form'
 
-export const FORMAT_IDS = ['quicktime-prores-4444', 'quicktime-prores-4444-xq', 'quicktime-animation', 'quicktime-png', 'quicktime-raw', 'png-sequence', 'tiff-sequence', 'exr-sequence', 'tga-sequence', 'dpx-sequence', 'webp-sequence', 'apng', 'webp-animated', 'gif', 'webm-vp9', 'webm-vp8'] as const
+export const FORMAT_IDS = ['quicktime-prores-4444', 'quicktime-prores-4444-xq', 'quicktime-animation', 'quicktime-png', 'quicktime-raw', 'png-sequence', 'tiff-sequence', 'exr-sequence', 'tga-sequence', 'dpx-sequence', 'webp-sequence', 'apng', 'webp-animated', 'gif', 'webm-vp9', 'webm-vp8', 'jpeg-sequence', 'avif-sequence', 'opaque-film'] as const
 export type FormatId = (typeof FORMAT_IDS)[number]
 
 /** Whether a format can hold something; if it can, how a file declares it, else why it cannot. */
@@ -26,23 +27,11 @@ export type OptionField =
   | { key: string; label: string; help: string; kind: 'integer'; min: number; max: number; default: number }
   | { key: string; label: string; help: string; kind: 'choice'; choices: readonly { value: string; label: string }[]; default: string }
   | { key: string; label: string; help: string; kind: 'switch'; default: boolean }
+  | { key: string; label: string; help: string; kind: 'text'; pattern: string; example: string; default: string }
 
 export type OptionValues = Readonly<Record<string, string | number | boolean>>
 
 /** What a delivered file holds, frame for frame; made by the plan of a pour. */
-/** The form of delivered frames: what conversion, writer and proof agree on. */
-export interface Form {
-  depth: Depth
-  alpha: AlphaMode
-  /** Bits the delivered alpha holds; where fewer than the depth, its codes are those of that depth scaled up. */
-  alphaBits: number
-  transfer: Transfer
-  /** Whether float samples are rounded to 16-bit floats. */
-  half: boolean
-  /** Where alpha can only be on or off: from which share of full it is on, and what soft edges are laid on first. */
-  cut: { threshold: number; matte: string | null } | null
-}
-
 export interface Deliverable extends Form {
   width: number
   height: number
@@ -51,6 +40,15 @@ export interface Deliverable extends Form {
   options: OptionValues
   /** File name of each picture, for formats that deliver pictures. */
   names: readonly string[]
+  /** What the format's survey of the clip found. */
+  survey?: Uint8Array
+}
+
+/** A first pass over the clip, for what all frames share: each frame is looked at in a worker, then the findings become one. */
+export interface Survey {
+  wanted(deliverable: Deliverable): boolean
+  look(frame: Frame): Uint8Array
+  join(looks: readonly Uint8Array[]): Uint8Array
 }
 
 /** Puts encoded frames, in order, into the delivered file or files. */
@@ -62,7 +60,8 @@ export interface Assembler {
   abort?(): Promise<void>
 }
 
-export type Target = { kind: 'film'; sink: ByteSink } | { kind: 'pictures'; sink: FilesSink }
+/** Where a delivery goes. A pair of films has a second sink for its key; a pair of picture sequences shares one place. */
+export type Target = { kind: 'film'; sink: ByteSink; key?: ByteSink } | { kind: 'pictures'; sink: FilesSink }
 
 export interface Format {
   readonly id: FormatId
@@ -98,6 +97,8 @@ export interface Format {
   readonly proofReader: { readonly name: string; readonly independent: boolean }
   /** A sentence if this rate cannot be written exactly, else null. */
   refusesRate(rate: Rate): string | null
+  /** A sentence if these options cannot be kept at this rate, else null. */
+  refuses?(options: OptionValues, rate: Rate | null): string | null
 
   /** 'film' or 'picture' if these bytes are of this format. `head` is the first 4 KiB. */
   recognise(head: Uint8Array, reader: ByteReader): Promise<'film' | 'picture' | null>
@@ -108,8 +109,11 @@ export interface Format {
   /** A source over the same files read by the proof's decoder; falls back to `open` where `proofReader` is the format's own. */
   openForProof(name: string, files: readonly FileRef[], host: Host): Promise<Source>
 
+  /** Whether the frame at a position is coded as what changed since the one before, which `encode` then is given as well. */
+  buildsOn?(position: number, deliverable: Deliverable): boolean
+  readonly survey?: Survey
   /** Encodes one frame that has the deliverable's size, depth and alpha mode. Runs in a worker; keeps nothing between calls. */
-  encode(host: Host, frame: Frame, deliverable: Deliverable): Promise<Uint8Array>
+  encode(host: Host, frame: Frame, deliverable: Deliverable, before: Frame | null): Promise<Uint8Array>
   assemble(target: Target, deliverable: Deliverable, host: Host): Promise<Assembler>
   /** Bytes of the delivery when its frames come to `encoded` bytes. */
   wrappedSize(encoded: number, deliverable: Deliverable): number

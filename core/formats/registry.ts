@@ -2,10 +2,13 @@
 import { unreadable, wrongCall } from '../errors'
 import type { ByteReader } from '../files/file'
 import { apng } from './apng'
+import { avifSequence } from './avif-sequence'
 import { dpxSequence } from './dpx-sequence'
 import { gif } from './gif'
 import { exrSequence } from './exr-sequence'
 import type { Format } from './format'
+import { jpegSequence } from './jpeg-sequence'
+import { opaqueFilm } from './opaque-film'
 import { pngSequence } from './png-sequence'
 import { looksLikeQuickTime, readFilm, unknownCodec } from './quicktime/read'
 import { quicktimeAnimation } from './quicktime-animation'
@@ -17,7 +20,7 @@ import { tiffSequence } from './tiff-sequence'
 import { webmVp8, webmVp9 } from './webm'
 import { webpAnimated, webpSequence } from './webp'
 
-export const formats: readonly Format[] = [quicktimeProres4444, quicktimeProres4444Xq, quicktimeAnimation, quicktimePng, quicktimeRaw, pngSequence, tiffSequence, exrSequence, dpxSequence, webpSequence, tgaSequence, apng, webpAnimated, gif, webmVp9, webmVp8]
+export const formats: readonly Format[] = [quicktimeProres4444, quicktimeProres4444Xq, quicktimeAnimation, quicktimePng, quicktimeRaw, pngSequence, tiffSequence, exrSequence, dpxSequence, webpSequence, tgaSequence, apng, webpAnimated, gif, webmVp9, webmVp8, jpegSequence, avifSequence, opaqueFilm]
 
 /** Those an outlet may deliver. */
 export const writtenFormats: readonly Format[] = formats.filter(format => !format.readOnly)

@@ -1,5 +1,6 @@
 /** A job: sources, outlets, and what was decided about them. Plain data; files and results are kept apart from it. */
 import { z } from 'zod'
+import { Preparation, Step } from '../prepare/preparation'
 import { Marks } from './marks'
 import { Outlet } from '../outlet/outlet'
 import { Interpretation, SourceFacts, Finding } from '../source/source'
@@ -10,7 +11,9 @@ export const JobSource = z.object({
   facts: SourceFacts,
   findings: z.array(Finding),
   interpretation: Interpretation,
-  marks: Marks.nullable()
+  marks: Marks.nullable(),
+  /** What is done to its frames before they are poured. */
+  steps: z.array(Step).default([])
 })
 export type JobSource = z.infer<typeof JobSource>
 
@@ -21,12 +24,14 @@ export const Job = z.object({
   sources: z.record(z.string(), JobSource),
   sourceOrder: z.array(z.string()),
   outlets: z.record(z.string(), Outlet),
-  outletOrder: z.array(z.string())
+  outletOrder: z.array(z.string()),
+  /** Preparations kept under a name. */
+  preparations: z.array(Preparation).default([])
 })
 export type Job = z.infer<typeof Job>
 
 export function emptyJob(id: string, name: string): Job {
-  return { version: 1, id, name, sources: {}, sourceOrder: [], outlets: {}, outletOrder: [] }
+  return { version: 1, id, name, sources: {}, sourceOrder: [], outlets: {}, outletOrder: [], preparations: [] }
 }
 
 /** A cell's key: one source through one outlet. */

@@ -1,10 +1,12 @@
 /** The plain twins of the WASM kernels: the definition of what those must compute. */
+import { codes16, codes8, floats16, floats8 } from './plain-floats'
 import type { Triple } from '../colour'
 import { zlibSync } from 'fflate'
 import { crc32 } from './crc32'
 import type { Kernels, Ycc12 } from './kernels'
 import { compare, countSame, look } from './plain-compare'
 import { prores } from './plain-prores'
+import { rleDecode, rleEncode } from './plain-rle'
 
 function premultiply<T extends Uint8Array | Uint16Array>(input: T, output: T, matte: Triple, full: number): T {
   const half = (full - 1) / 2
@@ -129,12 +131,17 @@ function yccToRgba({ planes, stride, planeSize, width, height }: Ycc12, alpha: U
 
 export const plainKernels: Kernels = {
   name: 'plain',
+  rleEncode,
+  rleDecode,
   premultiply8: (samples, matte) => premultiply(samples, new Uint8Array(samples.length), matte, 255),
   premultiply16: (samples, matte) => premultiply(samples, new Uint16Array(samples.length), matte, 65535),
   unpremultiply8: (samples, matte) => unpremultiply(samples, new Uint8Array(samples.length), matte, 255),
   unpremultiply16: (samples, matte) => unpremultiply(samples, new Uint16Array(samples.length), matte, 65535),
   widen: codes => Uint16Array.from(codes, code => code * 257),
   narrow: codes => Uint8Array.from(codes, code => Math.floor((code + 128) / 257)),
+  toFloats: codes => (codes instanceof Uint8Array ? floats8(codes) : floats16(codes)),
+  toCodes8: codes8,
+  toCodes16: codes16,
   compare,
   look,
   countSame,

@@ -1,6 +1,6 @@
 /** An outlet: the saved recipe of one deliverable. Its schema and its form are drawn from the format table. */
 import { z } from 'zod'
-import { colourName } from '../colour'
+import { colourName, HexColour } from '../colour'
 import type { Format, OptionField, OptionValues } from '../formats/format'
 import { FORMAT_IDS } from '../formats/format'
 import { formatById } from '../formats/registry'
@@ -9,11 +9,21 @@ import { AlphaMode, Depth } from '../frame/frame'
 export const ExistingPolicy = z.enum(['replace', 'keep-both', 'stop'])
 export type ExistingPolicy = z.infer<typeof ExistingPolicy>
 
+/** Which parts of a picture an outlet delivers. A fill and its key are two deliveries of equal length. */
+export const Parts = z.enum(['colour-alpha', 'fill-key', 'alpha-only', 'colour-only'])
+export type Parts = z.infer<typeof Parts>
+
+export const PART_NAMES: Record<Parts, string> = { 'colour-alpha': 'colour and alpha', 'fill-key': 'fill and key', 'alpha-only': 'alpha only', 'colour-only': 'colour only' }
+
 export const Outlet = z.object({
   id: z.string().min(1),
   name: z.string().min(1).max(80),
   format: z.enum(FORMAT_IDS),
+  parts: Parts.default('colour-alpha'),
+  /** Of the whole; for a fill and key, how the fill's colour stands to its key. Without meaning for one part alone. */
   alpha: AlphaMode,
+  /** What colour only is laid on. */
+  backing: HexColour.default('#000000'),
   depth: Depth,
   /** The source's marked range, the whole of it, or frames counted from 1. */
   range: z.union([z.enum(['marked', 'all']), z.object({ from: z.number().int().min(1), to: z.number().int().min(1) })]),
@@ -39,6 +49,7 @@ export function optionValues(fields: readonly OptionField[], given: OptionValues
 /** What is wrong with one option's value, or null. */
 export function optionProblem(field: OptionField, value: unknown): string | null {
   if (field.kind === 'integer') return Number.isInteger(value) && (value as number) >= field.min && (value as number) <= field.max ? null : `${field.label}: a whole number from ${field.min} to ${field.max} is needed.`
+  if (field.kind === 'text') return typeof value === 'string' && new RegExp(`^(${field.pattern})?$`).test(value) ? null : `${field.label}: something like ${field.example} is needed, or nothing.`
   if (field.kind === 'choice') return field.choices.some(c => c.value === value) ? null : `${field.label}: one of ${field.choices.map(c => c.value).join(', ')} is needed.`
   return typeof value === 'boolean' ? null : `${field.label}: on or off is needed.`
 }
@@ -49,6 +60,8 @@ export function newOutlet(id: string, format: Format, name = format.name): Outle
     id,
     name,
     format: format.id,
+    parts: 'colour-alpha',
+    backing: '#000000',
     alpha: format.alpha.straight.can ? { mode: 'straight' } : { mode: 'premultiplied', matte: '#000000' },
     depth: format.depths.at(-1)!.depth,
     range: 'marked',
@@ -77,8 +90,10 @@ export function withFormat(outlet: Outlet, format: Format): Outlet {
 export function outletProblems(outlet: Outlet): string[] {
   const format = formatById(outlet.format)
   const problems: string[] = format.readOnly ? [format.readOnly] : []
-  const capability = format.alpha[outlet.alpha.mode]
-  if (!capability.can) problems.push(`${format.name} cannot be ${outlet.alpha.mode === 'none' ? 'without alpha' : outlet.alpha.mode}: ${capability.because}`)
+  const stored = storedMode(outlet)
+  const capability = format.alpha[stored]
+  if (!capability.can) problems.push(`${format.name} cannot be ${stored === 'none' ? 'without alpha' : stored}: ${capability.because}`)
+  if (outlet.parts === 'fill-key' && outlet.alpha.mode === 'none') problems.push('A fill belongs to a key as straight or as premultiplied; choose which.')
   if (!format.depths.some(d => d.depth === outlet.depth)) problems.push(`${format.name} has no depth of ${outlet.depth} bits; it has ${format.depths.map(d => d.depth).join(' and ')}.`)
   if (typeof outlet.range === 'object' && outlet.range.from > outlet.range.to) problems.push('The range ends before it begins.')
   if (format.delivers === 'pictures' && !outlet.framePattern.includes('{frame}')) problems.push('Picture names need {frame}, or every picture would have the same name.')
@@ -87,6 +102,18 @@ export function outletProblems(outlet: Outlet): string[] {
     if (problem) problems.push(problem)
   }
   return problems
+}
+
+/** The alpha mode its files have: those of one part are solid pictures. */
+export function storedMode(outlet: Outlet): AlphaMode['mode'] {
+  return outlet.parts === 'colour-alpha' ? outlet.alpha.mode : 'none'
+}
+
+/** What its pictures hold, in words: "straight", "fill straight, and key", "alpha as grey", "colour on black". */
+export function sayParts(outlet: Outlet): string {
+  if (outlet.parts === 'fill-key') return `fill ${sayAlpha(outlet.alpha)}, and key`
+  if (outlet.parts === 'alpha-only') return 'alpha as grey'
+  return outlet.parts === 'colour-only' ? `colour on ${colourName(outlet.backing)}` : sayAlpha(outlet.alpha)
 }
 
 /** "straight", "premultiplied on black", "no alpha". */
@@ -103,5 +130,5 @@ export function alphaBitsOf(format: Format, outlet: Outlet): number {
 export function tagLine(outlet: Outlet): string {
   const format = formatById(outlet.format)
   const depth = format.depths.find(d => d.depth === outlet.depth)
-  return [format.tag, outlet.alpha.mode === 'none' ? `${depth?.colourBits ?? outlet.depth} bit` : `${depth?.colourBits ?? outlet.depth} bit + ${alphaBitsOf(format, outlet)} alpha`, sayAlpha(outlet.alpha)].join(' · ')
+  return [format.tag, storedMode(outlet) === 'none' ? `${depth?.colourBits ?? outlet.depth} bit` : `${depth?.colourBits ?? outlet.depth} bit + ${alphaBitsOf(format, outlet)} alpha`, sayParts(outlet)].join(' · ')
 }

@@ -1,9 +1,11 @@
 /** The plan of a pour: which frames, in what form, under which names; or why it cannot be. */
+import type { Content, Form } from '../formats/form'
 import type { Deliverable, Format } from '../formats/format'
 import { formatById } from '../formats/registry'
 import type { Marks } from '../job/marks'
 import { rateFraction, formatRate } from '../rate'
 import type { SourceFacts } from '../source/source'
+import { OPAQUE } from '../frame/frame'
 import { fillName, frameNumber, unknownFields } from './names'
 import { alphaBitsOf, optionValues, outletProblems, type Outlet } from './outlet'
 
@@ -12,6 +14,10 @@ export interface PourPlan {
   /** Source frames in the order they are delivered, counted from 0. */
   frames: number[]
   deliverable: Deliverable
+  /** The second delivery of a fill and key, where this is the fill. */
+  key: { deliverable: Deliverable; fileName: string } | null
+  /** The form frames have once read back; of a fill and key, once put together again. */
+  due: Form
   /** Name of the film, or of the ZIP or folder of pictures, without extension. */
   name: string
   /** Name of the file as it is handed out: the film, or the pictures' ZIP. */
@@ -36,6 +42,8 @@ export function pourProblems(facts: SourceFacts, outlet: Outlet, marks: Marks | 
       const refused = format.refusesRate(facts.rate)
       if (refused) problems.push(refused)
     }
+    const options = format.refuses?.(optionValues(format.options, outlet.options), facts.rate)
+    if (options && !problems.includes(options)) problems.push(options)
   }
   const { from, to } = rangeTaken(outlet, facts, marks)
   if (to < from) problems.push(`The outlet takes frames ${from} to ${to}, but the source has ${facts.frames}.`)
@@ -44,9 +52,15 @@ export function pourProblems(facts: SourceFacts, outlet: Outlet, marks: Marks | 
   return problems
 }
 
-function pictureNames(format: Format, outlet: Outlet, fields: Record<string, string>, count: number): string[] {
+function pictureNames(format: Format, outlet: Outlet, fields: Record<string, string>, count: number, part: string): string[] {
   if (format.delivers !== 'pictures') return []
-  return Array.from({ length: count }, (_, i) => `${fillName(outlet.framePattern, { ...fields, frame: frameNumber(outlet.startNumber + i, outlet.digits) })}.${format.extension}`)
+  return Array.from({ length: count }, (_, i) => `${fillName(outlet.framePattern, { ...fields, frame: part + frameNumber(outlet.startNumber + i, outlet.digits) })}.${format.extension}`)
+}
+
+function contentOf(outlet: Outlet): Content {
+  if (outlet.parts === 'fill-key') return { kind: 'fill', mode: outlet.alpha }
+  if (outlet.parts === 'alpha-only') return { kind: 'alpha' }
+  return outlet.parts === 'colour-only' ? { kind: 'flattened', backing: outlet.backing } : { kind: 'whole' }
 }
 
 /** The plan. Call only when `pourProblems` is empty. */
@@ -64,24 +78,38 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     height: String(facts.height)
   }
   const name = fillName(outlet.namePattern, fields)
+  const options = optionValues(format.options, outlet.options)
+  const whole = outlet.parts === 'colour-alpha'
+  const paired = outlet.parts === 'fill-key'
+  const form: Form = {
+    depth: outlet.depth,
+    alpha: whole ? outlet.alpha : OPAQUE,
+    alphaBits: whole ? alphaBitsOf(format, outlet) : outlet.depth,
+    transfer: format.transfer ?? 'srgb',
+    half: format.halfFloat?.(options) ?? false,
+    // a picture without alpha has nothing to cut
+    cut: whole ? (format.cut?.(options) ?? null) : null,
+    content: contentOf(outlet)
+  }
+  const deliverable = (part: string, content: Content): Deliverable => ({
+    ...form,
+    content,
+    width: facts.width,
+    height: facts.height,
+    frames: frames.length,
+    rate: facts.rate,
+    options,
+    names: pictureNames(format, outlet, fields, frames.length, part)
+  })
+  const fileName = (part: string): string => `${name}${part}.${format.extension}`
+  const film = format.delivers === 'film'
   return {
     outlet,
     frames,
     name,
-    fileName: `${name}.${format.delivers === 'film' ? format.extension : 'zip'}`,
-    deliverable: {
-      width: facts.width,
-      height: facts.height,
-      frames: frames.length,
-      rate: facts.rate,
-      depth: outlet.depth,
-      alpha: outlet.alpha,
-      alphaBits: alphaBitsOf(format, outlet),
-      transfer: format.transfer ?? 'srgb',
-      half: format.halfFloat?.(optionValues(format.options, outlet.options)) ?? false,
-      cut: format.cut?.(optionValues(format.options, outlet.options)) ?? null,
-      options: optionValues(format.options, outlet.options),
-      names: pictureNames(format, outlet, fields, frames.length)
-    }
+    fileName: film ? fileName(paired ? '_fill' : '') : `${name}.zip`,
+    deliverable: deliverable(paired ? 'fill_' : '', form.content),
+    key: paired ? { deliverable: deliverable('key_', { kind: 'alpha' }), fileName: film ? fileName('_key') : `${name}.zip` } : null,
+    due: paired ? { ...form, alpha: outlet.alpha, content: { kind: 'whole' } } : form
   }
 }

@@ -1,10 +1,10 @@
 /** The frame a receiver should get: the source's frame in the deliverable's transfer, alpha mode and depth. Writer and proof agree on it. */
-import type { Form } from '../formats/format'
+import type { Content, Form } from '../formats/form'
 import { roundToHalf } from '../formats/exr-sequence/half'
-import { withAlphaMode } from '../frame/alpha'
+import { readAs, withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
-import { fullCode, type Frame } from '../frame/frame'
-import { withTransfer } from '../frame/transfer'
+import { fullCode, OPAQUE, type Frame } from '../frame/frame'
+import { coded, withTransfer } from '../frame/transfer'
 import type { Kernels } from '../kernels/kernels'
 
 /**
@@ -12,12 +12,38 @@ import type { Kernels } from '../kernels/kernels'
  * becomes solid in modes that have one. A frame that has the form already is handed out as it is.
  */
 export function deliverFrame(frame: Frame, form: Form, kernels: Kernels): Frame {
+  const whole = form.content.kind === 'whole' ? converted(frame, form, kernels) : solid(frame, form, form.content, kernels)
+  if (form.half && form.depth === 32) return { ...whole, samples: roundToHalf(whole.samples as Float32Array) }
+  return whole
+}
+
+function converted(frame: Frame, form: Form, kernels: Kernels): Frame {
   const lit = withTransfer(frame, form.transfer, kernels)
   const deeper = form.depth > lit.depth ? withDepth(lit, form.depth, kernels) : lit
   const whole = withDepth(withAlphaMode(deeper, form.alpha, kernels), form.depth, kernels)
   if (form.cut) return cutAlpha(whole, form.cut, kernels)
-  if (form.half && form.depth === 32) return { ...whole, samples: roundToHalf(whole.samples as Float32Array) }
   return form.depth === 16 && form.alphaBits === 8 && form.alpha.mode !== 'none' ? eightBitAlpha(whole) : whole
+}
+
+/** Pictures that hold one part only: every pixel solid, no alpha channel. */
+function solid(frame: Frame, form: Form, content: Exclude<Content, { kind: 'whole' }>, kernels: Kernels): Frame {
+  // a key is a measure, not light: its codes are the same in every transfer
+  if (content.kind === 'alpha') return { ...withDepth(alphaAsGrey(frame), form.depth, kernels), transfer: form.transfer }
+  if (content.kind === 'fill') return readAs(converted(frame, { ...form, alpha: content.mode }, kernels), OPAQUE)
+  const deeper = coded(form.depth > frame.depth ? withDepth(frame, form.depth, kernels) : frame, kernels)
+  return converted(readAs(withAlphaMode(deeper, { mode: 'premultiplied', matte: content.backing }, kernels), OPAQUE), form, kernels)
+}
+
+/** Alpha in all three colours. A frame without alpha is solid everywhere, so white. */
+function alphaAsGrey(frame: Frame): Frame {
+  const samples = frame.samples.slice()
+  const full = fullCode(frame.depth)
+  const none = frame.alpha.mode === 'none'
+  for (let i = 0; i < samples.length; i += 4) {
+    samples.fill(none ? full : samples[i + 3]!, i, i + 3)
+    samples[i + 3] = full
+  }
+  return { ...frame, alpha: OPAQUE, samples }
 }
 
 /** Alpha made on or off. With a matte, soft edges that stay are laid on it, as they would look on a page of that colour. */

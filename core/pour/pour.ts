@@ -1,18 +1,57 @@
 /** A pour: frames through the pool, in order, into a sink. The same function runs in the browser and on Node. */
 import { isAbort } from '../errors'
-import { memorySink } from '../files/sinks'
-import type { Assembler, Format, Target } from '../formats/format'
+import { memorySink, type ByteSink, type FilesSink } from '../files/sinks'
+import type { Assembler, Deliverable, Format, Target } from '../formats/format'
 import { formatById } from '../formats/registry'
 import type { Host } from '../host'
 import type { PourPlan } from '../outlet/plan'
 import type { SourceSpec } from '../source/source'
 import { inOrder, type Pool } from '../work/pool'
+import type { EncodeRequest } from '../work/tasks'
 
 export interface Progress {
   done: number
   total: number
   /** Bytes of encoded frames so far. */
   bytes: number
+}
+
+/** What goes where: one delivery, or a fill and its key. */
+function deliveries(target: Target, plan: PourPlan): { to: Target; deliverable: Deliverable }[] {
+  if (!plan.key) return [{ to: target, deliverable: plan.deliverable }]
+  if (target.kind === 'pictures') return [plan.deliverable, plan.key.deliverable].map(deliverable => ({ to: target, deliverable }))
+  if (!target.key) throw new TypeError('a fill and key of films are delivered as two files')
+  return [
+    { to: { kind: 'film', sink: target.sink }, deliverable: plan.deliverable },
+    { to: { kind: 'film', sink: target.key }, deliverable: plan.key.deliverable }
+  ]
+}
+
+function sinksOf(target: Target): (ByteSink | FilesSink)[] {
+  return target.kind === 'film' && target.key ? [target.sink, target.key] : [target.sink]
+}
+
+function encodeRequest(source: SourceSpec, plan: PourPlan, format: Format, deliverable: Deliverable, position: number): EncodeRequest {
+  const before = position > 0 && format.buildsOn?.(position, deliverable) ? plan.frames[position - 1]! : null
+  return { source, index: plan.frames[position]!, before, format: format.id, deliverable }
+}
+
+/** Frames that a survey looks at, spread over the clip. */
+const SURVEYED = 32
+
+/** The deliverable with what its format's survey found, for formats that ask for one. */
+async function surveyed(source: SourceSpec, plan: PourPlan, format: Format, deliverable: Deliverable, pool: Pool, signal?: AbortSignal): Promise<Deliverable> {
+  const { survey } = format
+  if (!survey?.wanted(deliverable)) return deliverable
+  const count = Math.min(SURVEYED, plan.frames.length)
+  const looks: Uint8Array[] = []
+  await inOrder(
+    count,
+    pool.size * 2,
+    n => pool.run('survey', [{ source, index: plan.frames[Math.floor(((n + 0.5) * plan.frames.length) / count)]!, format: format.id, deliverable }], signal ? { signal } : {}),
+    look => void looks.push(look)
+  )
+  return { ...deliverable, survey: survey.join(looks) }
 }
 
 /**
@@ -25,33 +64,39 @@ export async function pour(source: SourceSpec, plan: PourPlan, target: Target, h
   const stop = new AbortController()
   const either = signal ? AbortSignal.any([signal, stop.signal]) : stop.signal
   let bytes = 0
-  let assembler: Assembler | null = null
+  const assemblers: { deliverable: Deliverable; made: Assembler }[] = []
   try {
     either.throwIfAborted()
-    const made = await format.assemble(target, plan.deliverable, host)
-    assembler = made
+    for (const { to, deliverable: planned } of deliveries(target, plan)) {
+      const deliverable = await surveyed(source, plan, format, planned, pool, either)
+      assemblers.push({ deliverable, made: await format.assemble(to, deliverable, host) })
+    }
     onProgress({ done: 0, total: plan.frames.length, bytes: 0 })
+    // of a pair, both parts of a frame follow each other
+    const parts = assemblers.length
     await inOrder(
-      plan.frames.length,
+      plan.frames.length * parts,
       pool.size * 2,
-      i => pool.run('encode', [{ source, index: plan.frames[i]!, format: format.id, deliverable: plan.deliverable }], { signal: either }),
-      async (encoded, i) => {
+      n => pool.run('encode', [encodeRequest(source, plan, format, assemblers[n % parts]!.deliverable, Math.floor(n / parts))], { signal: either }),
+      async (encoded, n) => {
         either.throwIfAborted()
-        await made.add(i, encoded)
+        await assemblers[n % parts]!.made.add(Math.floor(n / parts), encoded)
         bytes += encoded.length
-        onProgress({ done: i + 1, total: plan.frames.length, bytes })
+        onProgress({ done: Math.floor((n + 1) / parts), total: plan.frames.length, bytes })
       }
     )
-    await made.finish()
-    await target.sink.close()
+    for (const { made } of assemblers) await made.finish()
+    for (const sink of sinksOf(target)) await sink.close()
   } catch (error) {
     // frames still in flight for this pour are not wanted any more
     stop.abort()
     // what the assembler holds is let go of as well as it can be; the error that counts is the one at hand
-    await assembler?.abort?.().catch(() => undefined)
-    await target.sink.abort().catch((abortError: unknown) => {
-      if (!isAbort(abortError)) throw new AggregateError([error, abortError], `${String(error)}; what was written could not be removed`)
-    })
+    for (const { made } of assemblers) await made.abort?.().catch(() => undefined)
+    for (const sink of sinksOf(target)) {
+      await sink.abort().catch((abortError: unknown) => {
+        if (!isAbort(abortError)) throw new AggregateError([error, abortError], `${String(error)}; what was written could not be removed`)
+      })
+    }
     throw error
   }
 }
@@ -59,15 +104,21 @@ export async function pour(source: SourceSpec, plan: PourPlan, target: Target, h
 /** Frames encoded to judge a size by: first, middle and last thirds of the range. */
 const SAMPLES = 3
 
-/** Bytes the delivery will have, from a few frames really encoded. */
+/** Bytes the delivery will have, a key with its fill, from a few frames really encoded. */
 export async function estimateSize(source: SourceSpec, plan: PourPlan, host: Host, pool: Pool, signal?: AbortSignal): Promise<number> {
+  const fill = await estimateOne(source, plan, host, pool, signal)
+  return plan.key ? fill + (await estimateOne(source, { ...plan, deliverable: plan.key.deliverable, key: null }, host, pool, signal)) : fill
+}
+
+async function estimateOne(source: SourceSpec, plan: PourPlan, host: Host, pool: Pool, signal?: AbortSignal): Promise<number> {
   const format = formatById(plan.outlet.format)
-  if (format.stateful) return estimateStretch(source, plan, format, host, pool, signal)
+  if (format.stateful || format.buildsOn?.(1, plan.deliverable)) return estimateStretch(source, plan, format, host, pool, signal)
   const count = Math.min(SAMPLES, plan.frames.length)
+  const deliverable = await surveyed(source, plan, format, plan.deliverable, pool, signal)
   let bytes = 0
   for (let i = 0; i < count; i++) {
-    const index = plan.frames[Math.floor(((i + 0.5) * plan.frames.length) / count)]!
-    const encoded = await pool.run('encode', [{ source, index, format: format.id, deliverable: plan.deliverable }], { priority: 'later', ...(signal ? { signal } : {}) })
+    const position = Math.floor(((i + 0.5) * plan.frames.length) / count)
+    const encoded = await pool.run('encode', [encodeRequest(source, plan, format, deliverable, position)], { priority: 'later', ...(signal ? { signal } : {}) })
     bytes += encoded.length
   }
   return format.wrappedSize(Math.round((bytes / count) * plan.frames.length), plan.deliverable)
@@ -80,9 +131,11 @@ async function estimateStretch(source: SourceSpec, plan: PourPlan, format: Forma
   const count = Math.min(STRETCH, plan.frames.length)
   const from = Math.floor((plan.frames.length - count) / 2)
   const sink = memorySink()
-  const assembler = await format.assemble({ kind: 'film', sink }, { ...plan.deliverable, frames: count }, host)
+  const deliverable = { ...plan.deliverable, frames: count }
+  const stretch = { ...plan, frames: plan.frames.slice(from, from + count), deliverable }
+  const assembler = await format.assemble({ kind: 'film', sink }, deliverable, host)
   for (let i = 0; i < count; i++) {
-    await assembler.add(i, await pool.run('encode', [{ source, index: plan.frames[from + i]!, format: format.id, deliverable: plan.deliverable }], { priority: 'later', ...(signal ? { signal } : {}) }))
+    await assembler.add(i, await pool.run('encode', [encodeRequest(source, stretch, format, deliverable, i)], { priority: 'later', ...(signal ? { signal } : {}) }))
   }
   await assembler.finish()
   return Math.round((sink.bytes().length / count) * plan.frames.length)

@@ -82,6 +82,6 @@ export async function prove(request: ProofRequest, host: Host, pool: Pool, onPro
     comparisons,
     failures,
     answer: seen.length ? examine(seen, facts).alpha : null,
-    sha256: await digestOf(delivered.files, host, signal)
+    sha256: await digestOf([...delivered.files, ...(delivered.key ?? [])], host, signal)
   })
 }

@@ -1,8 +1,9 @@
 /** From the comparisons of all frames to readings, findings, a verdict and its sentence. */
 import type { AlphaAnswer } from '../examine/mode'
 import { OVERRULES } from '../examine/mode'
-import type { Form, Format } from '../formats/format'
-import { sameAlphaMode, type AlphaMode, type Depth } from '../frame/frame'
+import type { Form } from '../formats/form'
+import type { Format } from '../formats/format'
+import { sameAlphaMode, type AlphaMode } from '../frame/frame'
 import { sayAlpha } from '../outlet/outlet'
 import { rateFraction, sameRate, type Rate } from '../rate'
 import type { Finding, SourceFacts } from '../source/source'
@@ -19,6 +20,8 @@ export interface Expectation extends Form {
   rate: Rate | null
   /** Bytes estimated before pouring, if they were. */
   bytes: number | null
+  /** Whether alpha came as a key of its own, and so through the codec's colour. */
+  paired?: boolean
 }
 
 export interface Evidence {
@@ -141,7 +144,7 @@ function structureReadings({ expected, delivered, answer }: Evidence): Reading[]
 
 function pixelReadings(t: Totals, { expected, format }: Evidence): Reading[] {
   const full = codesOf(expected.depth)
-  const allowed = alphaAllowed(expected.depth, format)
+  const allowed = alphaAllowed(expected, format)
   const codes = t.alphaMax === 0 ? '0 codes' : `${Math.round(t.alphaMax)} ${Math.round(t.alphaMax) === 1 ? 'code' : 'codes'} of ${full}`
   const colourGood = t.colourMean < THRESHOLDS.colourMean && t.colourHigh < THRESHOLDS.colourHigh
   const share = t.pixels ? t.alphaChanged / t.pixels : 0
@@ -160,8 +163,8 @@ function pixelReadings(t: Totals, { expected, format }: Evidence): Reading[] {
   ]
 }
 
-function alphaAllowed(depth: Depth, format: Format): number {
-  return format.exactAlpha ? THRESHOLDS.alphaCodes : Math.max(THRESHOLDS.alphaCodes, THRESHOLDS.alphaLossy * codesOf(depth))
+function alphaAllowed({ depth, paired }: Expectation, format: Format): number {
+  return (paired ? format.lossless : format.exactAlpha) ? THRESHOLDS.alphaCodes : Math.max(THRESHOLDS.alphaCodes, THRESHOLDS.alphaLossy * codesOf(depth))
 }
 
 function sizeText(bytes: number): string {
@@ -200,7 +203,7 @@ function notes(e: Evidence, t: Totals | null): Finding[] {
 function judge(e: Evidence, t: Totals | null, wrong: readonly Finding[]): Verdict {
   if (wrong.length > 0 || !t || e.failures.length) return 'broken'
   if (t.changed === 0) return 'identical'
-  const good = t.alphaMax <= alphaAllowed(e.expected.depth, e.format) && t.colourMean < THRESHOLDS.colourMean && t.colourHigh < THRESHOLDS.colourHigh
+  const good = t.alphaMax <= alphaAllowed(e.expected, e.format) && t.colourMean < THRESHOLDS.colourMean && t.colourHigh < THRESHOLDS.colourHigh
   return good ? 'faithful' : 'visible-loss'
 }
 

@@ -4,6 +4,8 @@ import type { AlphaMode, Frame } from '../frame/frame'
 import { OPAQUE, STRAIGHT } from '../frame/frame'
 import { formatById } from '../formats/registry'
 import type { Host } from '../host'
+import { prepared } from '../prepare/preparation'
+import { paired } from './pair'
 import { AS_FOUND, type AlphaClaim, type Interpretation, type Source, type SourceFacts, type SourceSpec } from './source'
 
 /** The mode frames are taken to have: what was decided, else what the file claims, else straight. */
@@ -33,21 +35,40 @@ export function interpretedFacts(facts: SourceFacts, spec: Omit<SourceSpec, 'id'
     name: spec.name,
     frames: facts.format === 'png-sequence' ? frameOrder(spec).length : facts.frames,
     rate: interpretation.rate ?? facts.rate,
+    pixelAspect: interpretation.pixelAspect ?? facts.pixelAspect,
+    colour: interpretation.colour ?? facts.colour,
     rateFrom: interpretation.rate ? (interpretation.rateFrom ?? 'asked') : facts.rateFrom,
     findings: [...spec.findings, ...facts.findings]
   }
 }
 
-/** Opens the source; its frames carry the alpha mode the interpretation gives them. */
-export async function openSource(spec: SourceSpec, host: Host): Promise<Source> {
-  const format = formatById(spec.format)
-  return interpret(await format.open(spec.name, spec.files, host), spec)
+/**
+ * Opens the source; its frames carry the alpha mode the interpretation gives them, and are prepared as the description says. What a
+ * preparation builds on is opened by `beneath`, and closed with the source.
+ */
+export async function openSource(spec: SourceSpec, host: Host, beneath = (other: SourceSpec): Promise<Source> => openSource(other, host)): Promise<Source> {
+  const { preparation, ...found } = spec
+  if (!preparation?.steps.some(step => step.on)) return interpret(await openStored(found, host, 'open'), found)
+  const base = await beneath(found)
+  const others = new Map<string, Source>()
+  try {
+    for (const [id, other] of Object.entries(preparation.others)) others.set(id, await beneath(other))
+  } catch (error) {
+    await Promise.all([base, ...others.values()].map(opened => opened.close()))
+    throw error
+  }
+  return prepared(base, preparation.steps, others, host.kernels)
 }
 
 /** The same through the decoder a proof uses. */
 export async function openForProof(spec: SourceSpec, host: Host): Promise<Source> {
+  return interpret(await openStored(spec, host, 'openForProof'), spec)
+}
+
+async function openStored(spec: SourceSpec, host: Host, how: 'open' | 'openForProof'): Promise<Source> {
   const format = formatById(spec.format)
-  return interpret(await format.openForProof(spec.name, spec.files, host), spec)
+  const fill = await format[how](spec.name, spec.files, host)
+  return spec.key ? paired(fill, await format[how](spec.name, spec.key, host)) : fill
 }
 
 function interpret(stored: Source, spec: SourceSpec): Source {

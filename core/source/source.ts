@@ -3,9 +3,17 @@ import { z } from 'zod'
 import { HexColour } from '../colour'
 import type { FileRef } from '../files/file'
 import { AlphaMode, Depth, type Frame } from '../frame/frame'
+import type { Step } from '../prepare/preparation'
 import { Rate } from '../rate'
 
 export const Severity = z.enum(['note', 'warning', 'fault'])
+
+/** What one click can do about a finding: decide how the source is read, or add a step to its preparation. */
+export const Mend = z.discriminatedUnion('id', [
+  z.object({ id: z.enum(['hold-gaps', 'ask-rate']), label: z.string() }),
+  z.object({ id: z.literal('step'), label: z.string(), kind: z.string(), settings: z.record(z.string(), z.unknown()) })
+])
+export type Mend = z.infer<typeof Mend>
 
 /** One thing found out about a source or a pour. */
 export const Finding = z.object({
@@ -14,8 +22,10 @@ export const Finding = z.object({
   /** Frame numbers counted from 1; empty when it concerns the whole. */
   frames: z.array(z.number().int().min(1)),
   sentence: z.string(),
+  /** What it will cause, and where. */
+  causes: z.string().optional(),
   /** The one-click mend on offer, if Pour knows one. */
-  mend: z.object({ id: z.enum(['hold-gaps', 'drop-last-frame', 'ask-rate']), label: z.string() }).optional()
+  mend: Mend.optional()
 })
 export type Finding = z.infer<typeof Finding>
 
@@ -47,6 +57,8 @@ export const SourceFacts = z.object({
   pixelAspect: z.tuple([z.number(), z.number()]),
   /** Times it plays; 0 is for ever, null where the format cannot say. */
   plays: z.number().int().min(0).nullable(),
+  /** Time code of the first frame, where the file says one. */
+  timecode: z.string().nullable().optional(),
   bytes: z.number().min(0),
   /** What the structure alone shows. */
   findings: z.array(Finding)
@@ -65,7 +77,11 @@ export const Interpretation = z.object({
   rate: Rate.nullable(),
   rateFrom: z.enum(['name', 'note', 'asked']).nullable(),
   alpha: AlphaMode.nullable(),
-  holdGaps: z.boolean()
+  holdGaps: z.boolean(),
+  /** Width and height of a pixel, where the file's word is overruled. */
+  pixelAspect: z.tuple([z.number().positive(), z.number().positive()]).nullable().optional(),
+  /** Colour tags in words, where the file's are overruled. */
+  colour: z.string().min(1).max(80).nullable().optional()
 })
 export type Interpretation = z.infer<typeof Interpretation>
 
@@ -79,8 +95,12 @@ export interface SourceSpec {
   readonly format: string
   /** One file for a film; the pictures in order for a sequence. */
   readonly files: readonly FileRef[]
+  /** The key's files, where `files` are the fill of a pair. */
+  readonly key?: readonly FileRef[] | null
   /** The number each picture carries in its name; null for films. */
   readonly numbers: readonly number[] | null
   readonly interpretation: Interpretation
+  /** What is done to its frames before anything else sees them, and the sources that its steps look at, by id. */
+  readonly preparation?: { readonly steps: readonly Step[]; readonly others: Readonly<Record<string, SourceSpec>> } | null
   readonly findings: readonly Finding[]
 }

@@ -5,13 +5,18 @@
 import type { HexColour } from '../colour'
 import { lookAt, type Look } from '../examine/look'
 import { formatById } from '../formats/registry'
-import type { Deliverable, Form } from '../formats/format'
+import type { Form } from '../formats/form'
+import type { Deliverable } from '../formats/format'
 import type { Frame } from '../frame/frame'
 import { coded } from '../frame/transfer'
 import type { Host } from '../host'
 import { takeIn, type Intake } from '../intake/intake'
 import type { FileRef } from '../files/file'
 import { deliverFrame } from '../pour/deliver'
+import { contentOf } from '../prepare/content'
+import { screenFound } from '../prepare/kinds/pull'
+import { toPicture } from '../prepare/picture'
+import type { Box } from '../frame/box'
 import { compareFrames, type FrameComparison } from '../proof/compare'
 import { compose, pictureError, showAtStation, type PictureError, type StationFrame, type StationShow } from '../stations/show'
 import { openForProof, openSource } from '../source/open'
@@ -22,6 +27,8 @@ import { differencePixels, viewPixels, type View, type ViewPixels } from '../vie
 export interface EncodeRequest {
   source: SourceSpec
   index: number
+  /** Source frame of the delivered frame before, for formats that code what changed since. */
+  before: number | null
   format: string
   deliverable: Deliverable
 }
@@ -52,8 +59,36 @@ export interface StationRequest {
   show: StationShow
 }
 
+/** Same key, same frames. */
+export function specKey(spec: SourceSpec): string {
+  const { preparation } = spec
+  const others = Object.values(preparation?.others ?? {}).map(specKey)
+  return JSON.stringify([spec.id, spec.interpretation, ...(preparation ? [preparation.steps, others] : [])])
+}
+
+const lastFrames = new WeakMap<Source, { index: number; frame: Promise<Frame> }>()
+
+/**
+ * An open source lent to one that builds on it: closed by its owner alone, and with the frame that was decoded last at hand, so that
+ * a preparation that changes need not wait for it. Whoever takes that frame must not hand it on.
+ */
+function remembering(source: Source): Source {
+  return {
+    facts: source.facts,
+    close: () => Promise.resolve(),
+    frame(index, signal) {
+      const last = lastFrames.get(source)
+      if (last?.index === index) return last.frame
+      const frame = source.frame(index, signal)
+      lastFrames.set(source, { index, frame })
+      frame.catch(() => lastFrames.delete(source))
+      return frame
+    }
+  }
+}
+
 /** Sources a worker keeps open at once. */
-const MOST_OPEN = 6
+const MOST_OPEN = 8
 
 export class WorkContext {
   private readonly open = new Map<string, Promise<Source>>()
@@ -77,8 +112,20 @@ export class WorkContext {
     return source
   }
 
+  /** Puts an open source among those used last. */
+  private touch(spec: SourceSpec): void {
+    const key = specKey(spec)
+    const open = this.open.get(key)
+    if (!open) return
+    this.open.delete(key)
+    this.open.set(key, open)
+  }
+
   source(spec: SourceSpec): Promise<Source> {
-    return this.keep(`${spec.id} ${JSON.stringify(spec.interpretation)}`, () => openSource(spec, this.host))
+    const { preparation, ...found } = spec
+    // what a prepared source builds on must not be closed before it
+    if (preparation) [found, ...Object.values(preparation.others)].forEach(beneath => this.touch(beneath))
+    return this.keep(specKey(spec), () => openSource(spec, this.host, async beneath => remembering(await this.source(beneath))))
   }
 
   proofSource(spec: SourceSpec): Promise<Source> {
@@ -104,11 +151,29 @@ async function look(context: WorkContext, spec: SourceSpec, index: number): Prom
   return lookAt(await seen(context, spec, index), context.host.kernels)
 }
 
-async function encode(context: WorkContext, { source, index, format, deliverable }: EncodeRequest): Promise<Uint8Array> {
-  const picture = deliverFrame(await frame(context, source, index), deliverable, context.host.kernels)
-  const bytes = await formatById(format).encode(context.host, picture, deliverable)
+async function encode(context: WorkContext, { source, index, before, format, deliverable }: EncodeRequest): Promise<Uint8Array> {
+  const { kernels } = context.host
+  // the earlier frame first: decoders that go forward then need not begin again
+  const earlier = before === null ? null : deliverFrame(await frame(context, source, before), deliverable, kernels)
+  const picture = deliverFrame(await frame(context, source, index), deliverable, kernels)
+  const bytes = await formatById(format).encode(context.host, picture, deliverable, earlier)
   // what travels must own its whole buffer, or all that shares it would travel too
   return bytes.byteLength === bytes.buffer.byteLength ? bytes : bytes.slice()
+}
+
+async function survey(context: WorkContext, { source, index, format, deliverable }: Pick<EncodeRequest, 'source' | 'index' | 'format' | 'deliverable'>): Promise<Uint8Array> {
+  const picture = deliverFrame(await frame(context, source, index), deliverable, context.host.kernels)
+  return formatById(format).survey!.look(picture)
+}
+
+/** The smallest rectangle that holds every pixel with any alpha; null for a clear frame. */
+async function contentBox(context: WorkContext, spec: SourceSpec, index: number): Promise<Box | null> {
+  return contentOf(await frame(context, spec, index))
+}
+
+/** The screen's colour, as a chroma key would be set to it. */
+async function screenColour(context: WorkContext, spec: SourceSpec, index: number): Promise<HexColour> {
+  return screenFound(toPicture(await frame(context, spec, index), context.host.kernels))
 }
 
 async function compare(context: WorkContext, request: CompareRequest): Promise<Compared> {
@@ -143,7 +208,7 @@ async function judgePicture(context: WorkContext, shown: Uint8ClampedArray, spec
   return pictureError(shown, compose(truth, backdrop, kernels), truth.width, kernels)
 }
 
-export const tasks = { takeIn: takenIn, frame, look, encode, compare, view, thumb, difference, station, judgePicture }
+export const tasks = { contentBox, screenColour, takeIn: takenIn, frame, look, encode, survey, compare, view, thumb, difference, station, judgePicture }
 
 export type Tasks = typeof tasks
 export type TaskName = keyof Tasks

@@ -6,6 +6,7 @@ import { memoryReader, type ByteReader, type FileRef } from '../../core/files/fi
 import { openZipped } from '../../core/files/zip'
 import type { Deflate, Host, WebpCodec } from '../../core/host'
 import { wasmKernels } from '../../core/kernels/wasm'
+import { browserFilms, browserPictures } from './decode'
 import { browserVideo } from './video'
 
 async function collect(stream: ReadableStream<Uint8Array>, size: number | null): Promise<Uint8Array> {
@@ -106,6 +107,8 @@ export async function browserHost(addresses: Addresses): Promise<Host> {
     kernels,
     deflate: browserDeflate,
     video: browserVideo,
+    films: browserFilms,
+    pictures: browserPictures,
     webp: wasmWebp({ encoder: addresses.webpEncoder, decoder: addresses.webpDecoder }),
     async openFile(file: FileRef): Promise<ByteReader> {
       if (file.kind === 'blob') return blobReader(file.path, file.blob)

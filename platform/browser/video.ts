@@ -3,15 +3,12 @@ import type { CodedPicture, VideoCoder, VideoCoding } from '../../core/host'
 
 const CODECS = { vp8: 'vp8', vp9: 'vp09.00.10.08' } as const
 
-/** Quantiser of VP9 for a quality of 0 to 100: 63 is coarsest, 0 loses nothing; the usual 88 gives 5. */
-const quantiserOf = (quality: number): number => Math.round(63 * (1 - quality / 100) ** 1.2)
-
 /** VP8 offers no constant quality; bits a pixel for a quality of 0 to 100, and for an alpha that should lose nothing. */
 const bitsPerPixel = ({ quality, exact }: VideoCoding): number => (exact ? 4 : 0.02 * 2 ** ((quality / 100) * 7))
 
 export const browserVideo: VideoCoder = {
   async encoder(how) {
-    const { codec, width, height, framesPerSecond, quality, exact } = how
+    const { codec, width, height, framesPerSecond } = how
     const waiting = new Map<number, { resolve(picture: CodedPicture): void; reject(error: Error): void }>()
     let failure: Error | null = null
     const fail = (error: Error): void => {
@@ -28,18 +25,18 @@ export const browserVideo: VideoCoder = {
       },
       error: fail
     })
-    const rate = codec === 'vp9' ? { bitrateMode: 'quantizer' as const } : { bitrateMode: 'variable' as const, bitrate: Math.round(bitsPerPixel(how) * width * height * framesPerSecond) }
+    const rate = codec === 'vp9' ? { bitrateMode: 'quantizer' as const } : { bitrateMode: 'variable' as const, bitrate: Math.round(how.bitrate ?? bitsPerPixel(how) * width * height * framesPerSecond) }
     // realtime mode hands each frame out as it comes, so nothing is held back when the next depends on it
     const config: VideoEncoderConfig = { codec: CODECS[codec], width, height, framerate: framesPerSecond, latencyMode: 'realtime', ...rate }
     if (!(await VideoEncoder.isConfigSupported(config)).supported) throw new Error(`this browser does not encode ${codec.toUpperCase()} at ${width}x${height}`)
     encoder.configure(config)
     return {
-      encode(planes, index, key) {
+      encode(planes, index, key, quantiser) {
         if (failure) return Promise.reject(failure)
         const timestamp = index * 1_000_000
         const frame = new VideoFrame(planes as Uint8Array<ArrayBuffer>, { format: 'I420', codedWidth: width, codedHeight: height, timestamp, colorSpace: { primaries: 'bt709', transfer: 'bt709', matrix: how.matrix, fullRange: false } })
         const done = new Promise<CodedPicture>((resolve, reject) => waiting.set(timestamp, { resolve, reject }))
-        encoder.encode(frame, { keyFrame: key, ...(codec === 'vp9' ? { vp9: { quantizer: exact ? 0 : quantiserOf(quality) } } : {}) } as VideoEncoderEncodeOptions)
+        encoder.encode(frame, { keyFrame: key, ...(codec === 'vp9' ? { vp9: { quantizer: quantiser } } : {}) } as VideoEncoderEncodeOptions)
         frame.close()
         return done
       },

@@ -6,7 +6,7 @@ import { unreadable } from '../../core/errors'
 import { memoryReader, type ByteReader, type FileRef } from '../../core/files/file'
 import { openZipped } from '../../core/files/zip'
 import { MAX_PIXELS } from '../../core/frame/frame'
-import type { Deflate, Host, WebpCodec } from '../../core/host'
+import type { Deflate, Host, PictureDecoder, WebpCodec } from '../../core/host'
 import { wasmKernels } from '../../core/kernels/wasm'
 
 const inflateAsync = promisify<zlib.InputType, zlib.ZlibOptions, Buffer>(zlib.inflate)
@@ -42,6 +42,16 @@ const nodeWebp: WebpCodec = {
   }
 }
 
+/** JPEG and AVIF through sharp, without turning by metadata, as the browser's decoder leaves them. */
+const nodePictures: PictureDecoder = {
+  async decode(file) {
+    const { default: sharp } = await import('sharp')
+    sharp.concurrency(1)
+    const { data, info } = await sharp(file, { limitInputPixels: MAX_PIXELS, failOn: 'error' }).toColourspace('srgb').ensureAlpha().raw().toBuffer({ resolveWithObject: true })
+    return { width: info.width, height: info.height, rgba: owned(data) }
+  }
+}
+
 async function diskReader(path: string, location: string): Promise<ByteReader> {
   const handle = await open(location, 'r').catch((error: unknown) => {
     throw unreadable(path, null, `the file cannot be opened (${(error as NodeJS.ErrnoException).code ?? String(error)})`)
@@ -72,6 +82,7 @@ export async function nodeHost(kernelsPath: string): Promise<Host> {
     kernels,
     deflate: nodeDeflate,
     webp: nodeWebp,
+    pictures: nodePictures,
     async openFile(file: FileRef): Promise<ByteReader> {
       if (file.kind === 'disk') return diskReader(file.path, file.location)
       if (file.kind === 'bytes') return memoryReader(file.path, file.bytes)

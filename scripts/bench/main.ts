@@ -1,5 +1,6 @@
 /** `npm run bench`: frames per second, bytes a frame, and ratios to a library yardstick, all in one run. */
 import { fileURLToPath } from 'node:url'
+import { wholeForm } from '../../core/formats/form'
 import { Buffer } from 'node:buffer'
 import { availableParallelism } from 'node:os'
 import sharp from 'sharp'
@@ -12,10 +13,13 @@ import { readPngInfo } from '../../core/formats/png/header'
 import { readChunk } from '../../core/formats/png/chunks'
 import { concatenate } from '../../core/files/bytes'
 import { memoryReader } from '../../core/files/file'
-import { decodeRle, encodeRle } from '../../core/formats/quicktime-animation/rle'
+import { decodeRle } from '../../core/formats/quicktime-animation/rle'
 import { compareFrames } from '../../core/proof/compare'
 import type { Deliverable } from '../../core/formats/format'
 import { formatById } from '../../core/formats/registry'
+import { stepKinds } from '../../core/prepare/kinds'
+import { newStep, prepared } from '../../core/prepare/preparation'
+import { viewPixels } from '../../core/view/pixels'
 import { nodeHost } from '../../platform/node/host'
 import { threadPool } from '../../platform/node/pool'
 import { benchFrame } from './clip'
@@ -77,11 +81,12 @@ async function bench(id: string, run: () => Promise<Row[]>): Promise<void> {
 console.log(`1920x1080, ${SAMPLES} of 48 frames, ${Math.round(covered * 100)} % covered, one thread, Node.js ${process.versions.node}\n`)
 
 await bench('rle', async () => {
-  const encoded = narrow.map(f => encodeRle(f.samples as Uint8Array, f.width, f.height, 32))
-  const canvas = new Uint8Array(1920 * 1080 * 4)
+  const pixels = narrow.map(f => f.samples as Uint8Array)
+  const encoded = pixels.map(p => kernels.rleEncode(p, null, 1920, 1080, 32))
   return [
-    await measure('Animation RLE, encode', i => encodeRle(narrow[i]!.samples as Uint8Array, 1920, 1080, 32)),
-    await measure('Animation RLE, decode', i => decodeRle(encoded[i]!, canvas, 1920, 1080, 32, 'bench', 'frame'))
+    await measure('Animation RLE, encode', i => kernels.rleEncode(pixels[i]!, null, 1920, 1080, 32)),
+    await measure('Animation RLE, encode what changed', i => kernels.rleEncode(pixels[i]!, pixels[(i + 1) % SAMPLES]!, 1920, 1080, 32)),
+    await measure('Animation RLE, decode', i => void decodeRle(encoded[i]!, null, 1920, 1080, 32, kernels, 'bench', 'frame'))
   ]
 })
 
@@ -107,8 +112,8 @@ await bench('prores', async () => {
   const rows: Row[] = []
   for (const id of ['quicktime-prores-4444', 'quicktime-prores-4444-xq']) {
     const format = formatById(id)
-    const shape: Deliverable = { width: 1920, height: 1080, frames: SAMPLES, rate: [25, 1], depth: 16, alpha: wide[0]!.alpha, alphaBits: 16, transfer: 'srgb', half: false, cut: null, options: {}, names: [] }
-    rows.push(await measure(`${format.name} + 16-bit alpha, encode`, i => format.encode(host, wide[i]!, shape)))
+    const shape: Deliverable = { width: 1920, height: 1080, frames: SAMPLES, rate: [25, 1], ...wholeForm(16, wide[0]!.alpha), options: {}, names: [] }
+    rows.push(await measure(`${format.name} + 16-bit alpha, encode`, i => format.encode(host, wide[i]!, shape, null)))
   }
   return rows
 })
@@ -129,15 +134,27 @@ await bench('proof', async () => {
   ]
 })
 
+await bench('steps', async () => {
+  const rows: Row[] = []
+  const facts = { name: 'bench', format: 'png-sequence', kind: 'bench', width: 1920, height: 1080, frames: SAMPLES, rate: [24, 1] as [number, number], rateFrom: 'file' as const, bitDepth: 16 as const, claim: { mode: 'straight' as const, matte: null, says: '' }, colour: null, pixelAspect: [1, 1] as [number, number], plays: null, bytes: 0, findings: [] }
+  const source = { facts, frame: (i: number) => Promise.resolve(wide[i]!), close: () => Promise.resolve() }
+  for (const kind of stepKinds.filter(k => !k.order && !Object.values(k.fields).some(field => field.type === 'source'))) {
+    const made = prepared(source, [newStep('bench', kind, kind.id === 'drawn-mask' ? { shape: [{ frame: 1, kind: 'ellipse', points: [[400, 200], [1500, 900]] }] } : {})], new Map(), kernels)
+    // what a viewer waits for: the step on the frame at hand, and the pixels to draw
+    rows.push(await measure(`step: ${kind.name}`, async i => void viewPixels(await made.frame(i), 'over', kernels)))
+  }
+  return rows
+})
+
 await bench('workers', async () => {
   // the same pictures through the pool: throughput should grow with the processors
   const bytes = wide.map((frame, i) => new Uint8Array(encodePng(host, narrow[i] ?? frame)))
   const source = { id: 'bench', name: 'bench', format: 'png-sequence', files: bytes.map((b, i) => ({ kind: 'bytes' as const, path: `b_${i}.png`, size: b.length, bytes: b as Uint8Array<ArrayBuffer> })), numbers: null, interpretation: { rate: null, rateFrom: null, alpha: null, holdGaps: false }, findings: [] }
-  const deliverable: Deliverable = { width: 1920, height: 1080, frames: SAMPLES, rate: [25, 1], depth: 16, alpha: wide[0]!.alpha, alphaBits: 16, transfer: 'srgb', half: false, cut: null, options: {}, names: [] }
+  const deliverable: Deliverable = { width: 1920, height: 1080, frames: SAMPLES, rate: [25, 1], ...wholeForm(16, wide[0]!.alpha), options: {}, names: [] }
   const rows: Row[] = []
   for (const size of [1, availableParallelism()]) {
     const pool = threadPool(fileURLToPath(new URL('./worker.mjs', import.meta.url)), fileURLToPath(new URL('./kernels.wasm', import.meta.url)), size)
-    const round = (): Promise<unknown> => Promise.all(Array.from({ length: SAMPLES }, (_, index) => pool.run('encode', [{ source, index, format: 'quicktime-prores-4444', deliverable }])))
+    const round = (): Promise<unknown> => Promise.all(Array.from({ length: SAMPLES }, (_, index) => pool.run('encode', [{ source, index, before: null, format: 'quicktime-prores-4444', deliverable }])))
     await round()
     const began = performance.now()
     for (let n = 0; n < 4; n++) await round()

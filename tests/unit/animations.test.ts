@@ -1,4 +1,5 @@
 import fc from 'fast-check'
+import { wholeForm } from '../../core/formats/form'
 import sharp from 'sharp'
 import { expect, test } from 'vitest'
 import { rateOfTicks, ticksOf } from '../../core/formats/animation/timing'
@@ -9,7 +10,7 @@ import { deliverFrame } from '../../core/pour/deliver'
 import type { Rate } from '../../core/rate'
 import { withDepth } from '../../core/frame/depth'
 import { moth } from '../../demo/scenes'
-import { bytesFile, damage, deliverable, firstDifference, noise, survives, testHost, truth, vectorFile, writeFilm } from './support'
+import { ALONE, bytesFile, damage, deliverable, firstDifference, noise, survives, testHost, truth, vectorFile, writeFilm } from './support'
 
 const host = await testHost()
 const open = async (id: FormatId, bytes: Uint8Array) => formatById(id).open('film', [bytesFile('film', bytes)], host)
@@ -76,14 +77,14 @@ test('lossless WebP keeps every code, stills and animations, and sharp reads the
       if (frame.samples[p + 3] === 255) for (let c = 0; c < 3; c++) expect(theirs.frames[i]![p + c]).toBe(frame.samples[p + c])
     }
   }
-  const still = await formatById('webp-sequence').encode(host, frames[0]!, deliverable(frames[0]!, 1))
+  const still = await formatById('webp-sequence').encode(host, frames[0]!, deliverable(frames[0]!, 1), ALONE)
   expect(firstDifference((await (await open('webp-sequence', still)).frame(0)).samples, frames[0]!.samples)).toBeNull()
 })
 
 test('lossy WebP keeps alpha exactly, near-lossless nearly', async () => {
   const frame = withDepth(moth(0.3), 8, host.kernels)
   for (const coding of ['lossy', 'near-lossless']) {
-    const bytes = await formatById('webp-sequence').encode(host, frame, deliverable(frame, 1, { options: { coding, quality: 60 } }))
+    const bytes = await formatById('webp-sequence').encode(host, frame, deliverable(frame, 1, { options: { coding, quality: 60 } }), ALONE)
     const back = await (await open('webp-sequence', bytes)).frame(0)
     for (let i = 3; i < frame.samples.length; i += 4) if (Math.abs(back.samples[i]! - frame.samples[i]!) > (coding === 'lossy' ? 0 : 8)) throw new Error(`alpha ${back.samples[i]} instead of ${frame.samples[i]}`)
   }
@@ -117,14 +118,14 @@ test('a GIF holds what the cut leaves: alpha on or off, few colours exactly, dis
 
 test('soft edges are cut at the threshold, on the matte or in their own colour', () => {
   const frame: Frame = { width: 3, height: 1, depth: 8, samples: Uint8Array.from([100, 0, 0, 127, 100, 0, 0, 128, 100, 0, 0, 255]), alpha: { mode: 'straight' }, transfer: 'srgb' }
-  const form = { depth: 8 as const, alpha: frame.alpha, alphaBits: 1, transfer: 'srgb' as const, half: false }
+  const form = wholeForm(8, frame.alpha, { alphaBits: 1 })
   expect([...deliverFrame(frame, { ...form, cut: { threshold: 0.5, matte: null } }, host.kernels).samples]).toEqual([0, 0, 0, 0, 100, 0, 0, 255, 100, 0, 0, 255])
   expect([...deliverFrame(frame, { ...form, cut: { threshold: 0.5, matte: '#ffffff' } }, host.kernels).samples]).toEqual([0, 0, 0, 0, 177, 127, 127, 255, 100, 0, 0, 255])
 })
 
 test('dithering keeps alpha and stays near the colours', async () => {
   const frame = withDepth(moth(0.1), 8, host.kernels)
-  const cut = deliverFrame(frame, { depth: 8, alpha: frame.alpha, alphaBits: 1, transfer: 'srgb', half: false, cut: { threshold: 0.5, matte: null } }, host.kernels)
+  const cut = deliverFrame(frame, wholeForm(8, frame.alpha, { alphaBits: 1, cut: { threshold: 0.5, matte: null } }), host.kernels)
   const back = await (await open('gif', await writeFilm('gif', [cut], { options: { dither: true } }))).frame(0)
   let sum = 0
   let count = 0

@@ -8,8 +8,10 @@ import { lookAt } from '../../core/examine/look'
 import { modeAdvised } from '../../core/examine/mode'
 import { readAs, withAlphaMode } from '../../core/frame/alpha'
 import { OPAQUE, STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
+import { stepKindById } from '../../core/prepare/kinds'
+import { newStep, prepared, Step } from '../../core/prepare/preparation'
 import type { AlphaClaim, SourceFacts } from '../../core/source/source'
-import { moth, strap, strapOnPage } from '../../demo/scenes'
+import { moth, pollen, potOnScreen, potShadow, strap, strapOnPage } from '../../demo/scenes'
 import { bytesFile, noise, testHost, truth } from './support'
 
 const { kernels } = await testHost()
@@ -99,6 +101,8 @@ test.each<[string, () => Frame[], Partial<SourceFacts>?]>([
   ['held-frames', () => [straight[0]!, straight[1]!, straight[1]!, straight[2]!]],
   ['no-rate', () => straight, { rate: null }],
   ['odd-rate', () => straight, { rate: [1000, 1] }],
+  ['few-levels', () => alphaOf(a => Math.round(a / 32) * 32 - (a > 240 ? 1 : 0))],
+  ['colour-untagged', () => straight, { kind: 'QuickTime Animation RLE' }],
   ['non-square-pixels', () => straight, { pixelAspect: [10, 11] }]
 ])('%s is found where it was made on purpose, and nowhere else', (id, make, more) => {
   expect(ids(make(), more)).toContain(id)
@@ -137,4 +141,35 @@ test('a frame that cannot be read is a finding, and the rest is judged', async (
   expect(found.ribbon[2]).toEqual({ clear: 0, partial: 0, solid: 0 })
   const none = { ...spec, files: [spec.files[2]!], numbers: null }
   await expect(examineSource(none, (await openSource(none, host)).facts, inlinePool(host))).rejects.toThrow(/p_3.png/)
+})
+
+test('a background, a screen, light on black and shadow on white each offer the step that takes them out', () => {
+  const offers = (frames: Frame[]) => judge(frames).findings.find(f => f.mend)?.mend
+  expect(offers([0.3, 0.6].map(strapOnPage))).toMatchObject({ kind: 'flat-background', settings: { colour: '#e9e4d6' } })
+  expect(offers([0.3, 0.6].map(potOnScreen))).toMatchObject({ kind: 'chroma-key' })
+  expect(offers([0.3, 0.6].map(pollen))).toMatchObject({ kind: 'glow-to-alpha' })
+  expect(offers([0.3, 0.6].map(potShadow))).toMatchObject({ kind: 'flat-background', settings: { colour: '#ffffff' } })
+})
+
+test('every step that a finding offers is one that exists, with settings it takes', () => {
+  const faulty = [alphaOf(a => Math.round(16 + (a * 219) / 255)), alphaOf(a => (a > 127 ? 255 : 0)), alphaOf(a => Math.round(a * 0.6)), alphaOf(a => Math.max(a, 1)), [...straight, straight[0]!], [0.3].map(potOnScreen), [0.3].map(pollen), [0.3].map(strapOnPage)]
+  const mends = faulty.flatMap(frames => judge(frames).findings.flatMap(f => f.mend ?? []))
+  const steps = mends.flatMap(mend => (mend.id === 'step' ? [newStep('m', stepKindById(mend.kind), mend.settings)] : []))
+  expect(new Set(steps.map(step => step.kind))).toEqual(new Set(['alpha-full-range', 'alpha-soften', 'alpha-levels', 'drop-last', 'chroma-key', 'glow-to-alpha', 'flat-background']))
+  for (const step of steps) expect(Step.safeParse(step).success).toBe(true)
+})
+
+test('a step that a finding offers removes what was found', async () => {
+  const mended = async (frames: Frame[]): Promise<string[]> => {
+    const { findings } = judge(frames)
+    const mend = findings.find(f => f.mend?.id === 'step')?.mend
+    if (mend?.id !== 'step') throw new Error('no step is offered')
+    const source = prepared({ facts: factsFor(frames), frame: i => Promise.resolve(frames[i]!), close: () => Promise.resolve() }, [Step.parse(newStep('m', stepKindById(mend.kind), mend.settings))], new Map(), kernels)
+    return ids(await Promise.all(Array.from({ length: source.facts.frames }, (_, i) => source.frame(i))))
+  }
+  expect(await mended(alphaOf(a => Math.round(16 + (a * 219) / 255)))).not.toContain('limited-range-alpha')
+  expect(await mended(alphaOf(a => Math.round(a * 0.6)))).not.toContain('never-solid')
+  expect(await mended(alphaOf(a => Math.max(a, 1)))).not.toContain('never-clear')
+  expect(await mended([...straight, straight[0]!])).not.toContain('first-frame-repeats')
+  for (const frames of [[0.3, 0.6].map(strapOnPage), [0.3, 0.6].map(potOnScreen), [0.3, 0.6].map(pollen), [0.3, 0.6].map(potShadow)]) expect(await mended(frames)).not.toEqual(expect.arrayContaining([expect.stringMatching(/left-on|solid-everywhere/)]))
 })

@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, test } from 'vitest'
+import { wholeForm } from '../../core/formats/form'
 import { withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'
 import { STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
@@ -93,7 +94,7 @@ describe('deliveries', () => {
     const bytes = await writeFilm(format, delivered, { rate, alpha: declared })
     const spec = specAsFound(`d${Math.random()}`, 'delivered', format, [bytesFile('delivered', bytes)])
     const { width, height, depth } = frames[0]!
-    const report = await prove({ reference, frames: frames.map((_, i) => i), expected: { width, height, frames: frames.length, rate: [12, 1], depth, alpha: due, alphaBits: depth, transfer: 'srgb', half: false, cut: null, bytes: null }, delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: due } } }, host, pool, () => undefined)
+    const report = await prove({ reference, frames: frames.map((_, i) => i), expected: { width, height, frames: frames.length, rate: [12, 1], ...wholeForm(depth, due), bytes: null }, delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: due } } }, host, pool, () => undefined)
     return ProofReport.parse(report)
   }
 
@@ -157,7 +158,7 @@ describe('deliveries', () => {
     bytes.fill(0xfe, 40 + 14, 40 + 90)
     const spec = specAsFound('damaged', 'delivered.mov', 'quicktime-animation', [bytesFile('delivered.mov', bytes)])
     const { width, height } = frames[0]!
-    const report = await prove({ reference, frames: [0, 1, 2, 3], expected: { width, height, frames: 4, rate: [12, 1], depth: 8, alpha: STRAIGHT, alphaBits: 8, transfer: 'srgb', half: false, cut: null, bytes: null }, delivered: spec }, host, pool, () => undefined)
+    const report = await prove({ reference, frames: [0, 1, 2, 3], expected: { width, height, frames: 4, rate: [12, 1], ...wholeForm(8, STRAIGHT), bytes: null }, delivered: spec }, host, pool, () => undefined)
     expect(report.verdict).toBe('broken')
     expect(report.findings[0]).toMatchObject({ id: 'unreadable', frames: [1] })
     expect(report.findings[0]!.sentence).toContain('frame 1')

@@ -1,4 +1,5 @@
 import fc from 'fast-check'
+import { wholeForm } from '../../core/formats/form'
 import { ALL_FORMATS, BufferSource, Input } from 'mediabunny'
 import { describe, expect, test } from 'vitest'
 import { decodeAlpha } from '../../core/formats/quicktime-prores/alpha'
@@ -10,7 +11,7 @@ import { OPAQUE, type Frame } from '../../core/frame/frame'
 import { plainKernels } from '../../core/kernels/plain'
 import { deliverFrame } from '../../core/pour/deliver'
 import { benchFrame } from '../../scripts/bench/clip'
-import { bytesFile, damage, deliverable, firstDifference, noise, random, survives, testHost, truth, vectorFile, writeFilm } from './support'
+import { ALONE, bytesFile, damage, deliverable, firstDifference, noise, random, survives, testHost, truth, vectorFile, writeFilm } from './support'
 
 const host = await testHost()
 const { kernels } = host
@@ -52,7 +53,7 @@ test('alpha of 16 bits comes back code for code, whatever it is', async () => {
 test('alpha of 8 bits comes back as its rounded codes', async () => {
   const frame = noise({ width: 77, height: 35, depth: 16, runs: 0.6 })
   const [back] = await roundTrip([frame], { 'alpha-bits': '8' })
-  const due = deliverFrame(frame, { depth: 16, alpha: frame.alpha, alphaBits: 8, transfer: 'srgb', half: false, cut: null }, kernels)
+  const due = deliverFrame(frame, wholeForm(16, frame.alpha, { alphaBits: 8 }), kernels)
   expect(firstDifference(alphaOf(back!), alphaOf(due))).toBeNull()
 })
 
@@ -144,17 +145,17 @@ describe('rate', () => {
     ['quicktime-prores-4444-xq', 500e6]
   ])('%s comes within 10 %% of its usual size on full-frame content', async (id, rate) => {
     const frame = rich(1920, 1080)
-    const encoded = await formatById(id).encode(host, frame, deliverable(frame, 1))
+    const encoded = await formatById(id).encode(host, frame, deliverable(frame, 1), ALONE)
     // alpha, which is solid here, takes next to nothing
     const usual = (rate * 1001) / 30000 / 8
     expect(Math.abs(encoded.length / usual - 1)).toBeLessThan(0.1)
-    const half = await formatById(id).encode(host, frame, deliverable(frame, 1, { options: { rate: 50 } }))
+    const half = await formatById(id).encode(host, frame, deliverable(frame, 1, { options: { rate: 50 } }), ALONE)
     expect(Math.abs(half.length / (usual / 2) - 1)).toBeLessThan(0.1)
   })
 
   test('simple content takes what it needs and is never padded', async () => {
     const frame = { ...noise({ width: 1920, height: 1080, depth: 16, runs: 1 }) }
-    expect((await format.encode(host, frame, deliverable(frame, 1))).length).toBeLessThan(60_000)
+    expect((await format.encode(host, frame, deliverable(frame, 1), ALONE)).length).toBeLessThan(60_000)
   })
 
   test('a choice never goes beyond the finest or the coarsest index', () => {

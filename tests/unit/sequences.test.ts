@@ -6,7 +6,9 @@ import sharp, { type TiffOptions } from 'sharp'
 import TgaLoader from 'tga-js'
 import { expect, test } from 'vitest'
 import { fromHalf, roundToHalf, toHalf } from '../../core/formats/exr-sequence/half'
+import { huffmanPack, huffmanUnpack } from '../../core/formats/exr-sequence/huffman'
 import { packRuns, predict, unpackRuns, unpredict } from '../../core/formats/exr-sequence/pack'
+import { packPiz, unpackPiz } from '../../core/formats/exr-sequence/piz'
 import { packLzw, unpackLzw } from '../../core/formats/tiff-sequence/lzw'
 import { formatById } from '../../core/formats/registry'
 import type { FormatId } from '../../core/formats/format'
@@ -14,14 +16,14 @@ import { withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'
 import { OPAQUE, STRAIGHT, type AlphaMode, type Depth, type Frame } from '../../core/frame/frame'
 import { coded, withTransfer } from '../../core/frame/transfer'
-import { bytesFile, damage, deliverable, firstDifference, noise, random, survives, testHost, truth, vectorFile, vectors } from './support'
+import { ALONE, bytesFile, damage, deliverable, firstDifference, noise, random, survives, testHost, truth, vectorFile, vectors } from './support'
 
 const host = await testHost()
 const { kernels } = host
 const BLACK: AlphaMode = { mode: 'premultiplied', matte: '#000000' }
 
 async function write(id: FormatId, frame: Frame, options = {}): Promise<Uint8Array> {
-  return formatById(id).encode(host, frame, deliverable(frame, 1, { options }))
+  return formatById(id).encode(host, frame, deliverable(frame, 1, { options }), ALONE)
 }
 
 async function read(id: FormatId, bytes: Uint8Array): Promise<Frame> {
@@ -114,9 +116,12 @@ test('LZW packs any bytes and unpacks to the same, and never runs away on damage
 })
 
 test('an independent reader reads the OpenEXR that is written, in every form', async () => {
-  const frame = withTransfer(withAlphaMode(withDepth(noise({ width: 45, height: 35, depth: 16, runs: 0.6 }), 32, kernels), BLACK, kernels), 'linear', kernels)
-  for (const samples of ['half', 'float']) {
-    for (const compression of ['none', 'rle', 'zips', 'zip']) {
+  const noisy = withTransfer(withAlphaMode(withDepth(noise({ width: 45, height: 35, depth: 16, runs: 0.6 }), 32, kernels), BLACK, kernels), 'linear', kernels)
+  // few values keep PIZ's wavelet within 14 bits, many make it go beyond
+  const few = { ...noisy, samples: (noisy.samples as Float32Array).map(value => Math.round(value * 8) / 8) }
+  const forms = [noisy, few].flatMap(frame => ['half', 'float'].map(samples => ({ frame, samples })))
+  for (const { frame, samples } of forms) {
+    for (const compression of ['none', 'rle', 'zips', 'zip', 'piz']) {
       const due = samples === 'half' ? { ...frame, samples: roundToHalf(frame.samples as Float32Array) } : frame
       const bytes = await write('exr-sequence', due, { samples, compression })
       const parsed = parseExr(bytes.slice().buffer, 1015) as { data: Float32Array; width: number; height: number }
@@ -128,6 +133,32 @@ test('an independent reader reads the OpenEXR that is written, in every form', a
       expect(firstDifference((await read('exr-sequence', bytes)).samples, due.samples)).toBeNull()
     }
   }
+})
+
+test('Huffman coding and PIZ give back what they packed, and never more than was asked from damaged data', () => {
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 2 ** 30 }), fc.integer({ min: 1, max: 3000 }), fc.constantFrom(1, 2, 40, 20000, 65536), (seed, length, range) => {
+      const next = random(seed)
+      const steep = next() < 0.5
+      const symbols = Uint16Array.from({ length }, () => (steep ? next() ** 6 : next()) * range)
+      const packed = huffmanPack(symbols)
+      expect(firstDifference(huffmanUnpack(packed, length) ?? [], symbols)).toBeNull()
+      const broken = huffmanUnpack(damage(packed, seed), length)
+      if (broken && broken.length !== length) throw new Error('more than was asked for')
+    }),
+    { numRuns: 300 }
+  )
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 2 ** 30 }), fc.integer({ min: 1, max: 40 }), fc.integer({ min: 1, max: 32 }), fc.constantFrom([1], [1, 1, 1, 1], [2, 2, 2], [1, 2]), fc.constantFrom(1, 300, 16384, 65536), (seed, width, lines, each, range) => {
+      const next = random(seed)
+      const values = Uint16Array.from({ length: width * lines * each.reduce((a, b) => a + b, 0) }, () => next() * range)
+      const raw = new Uint8Array(values.buffer)
+      const packed = packPiz(raw, { each, width, lines })
+      expect(firstDifference(unpackPiz(packed, raw.length, { each, width, lines }) ?? [], raw)).toBeNull()
+      unpackPiz(damage(packed, seed), raw.length, { each, width, lines })
+    }),
+    { numRuns: 300 }
+  )
 })
 
 test('halves round to nearest, and every half is its own', () => {
@@ -193,6 +224,7 @@ test('truncated and mutated TIFF, OpenEXR, TGA and DPX end in one clear error ea
     ['tiff-sequence', await write('tiff-sequence', noise({ width: 20, height: 15, depth: 8 }), { compression: 'deflate' })],
     ['exr-sequence', await write('exr-sequence', float, { compression: 'zip' })],
     ['exr-sequence', await write('exr-sequence', float, { compression: 'rle', samples: 'float' })],
+    ['exr-sequence', await write('exr-sequence', float, { compression: 'piz' })],
     ['tga-sequence', await write('tga-sequence', noise({ width: 20, height: 15, depth: 8 }))],
     ['dpx-sequence', dpx]
   ]

@@ -1,5 +1,6 @@
 /** What unit tests share: a host with the real kernels, random frames, vectors with their truth, and yardstick decoders. */
 import { readFile } from 'node:fs/promises'
+import { wholeForm } from '../../core/formats/form'
 import path from 'node:path'
 import fc from 'fast-check'
 import sharp from 'sharp'
@@ -90,8 +91,11 @@ export function noise({ width, height, depth, alpha = STRAIGHT, seed = 1, runs =
 export const anyNoise = (depth: Depth, alpha?: AlphaMode): fc.Arbitrary<Frame> =>
   fc.record({ width: fc.integer({ min: 1, max: 33 }), height: fc.integer({ min: 1, max: 17 }), seed: fc.integer({ min: 1, max: 2 ** 30 }), runs: fc.constantFrom(0, 0.3, 0.9, 1) }).map(shape => noise({ ...shape, depth, ...(alpha ? { alpha } : {}) }))
 
+/** A frame that needs no other. */
+export const ALONE = null
+
 export function deliverable(frame: Frame, frames: number, more: Partial<Deliverable> = {}): Deliverable {
-  return { width: frame.width, height: frame.height, frames, rate: [12, 1], depth: frame.depth, alpha: frame.alpha, alphaBits: frame.depth, transfer: 'srgb', half: false, cut: null, options: {}, names: [], ...more }
+  return { width: frame.width, height: frame.height, frames, rate: [12, 1], ...wholeForm(frame.depth, frame.alpha), options: {}, names: [], ...more }
 }
 
 /** A film written through the registry, as a pour would write it. */
@@ -101,7 +105,7 @@ export async function writeFilm(id: string, frames: readonly Frame[], more: Part
   const shape = deliverable(frames[0]!, frames.length, more)
   const sink = memorySink()
   const film = await format.assemble({ kind: 'film', sink }, shape, host)
-  for (const [i, frame] of frames.entries()) await film.add(i, await format.encode(host, frame, shape))
+  for (const [i, frame] of frames.entries()) await film.add(i, await format.encode(host, frame, shape, i > 0 && format.buildsOn?.(i, shape) ? frames[i - 1]! : null))
   await film.finish()
   return sink.bytes()
 }
@@ -123,7 +127,8 @@ export function damage(bytes: Uint8Array, seed: number): Uint8Array {
   const next = random(seed)
   const kind = next()
   if (kind < 0.3) return bytes.slice(0, Math.floor(next() * bytes.length))
-  const copy = bytes.slice()
+  // a Buffer would share its memory with its slice, and fill differently
+  const copy = new Uint8Array(bytes)
   // headers and tables are small; half of the damage is aimed at the first and last stretch
   const place = (): number => {
     const where = next()

@@ -1,4 +1,5 @@
 import { expect, test } from 'vitest'
+import { wholeForm } from '../../core/formats/form'
 import { fromPlanes, i420Size, matrixFor, toPlanes } from '../../core/formats/webm/planes'
 import { formatById } from '../../core/formats/registry'
 import { noise, testHost, vectorFile } from './support'
@@ -43,5 +44,5 @@ test('a named matrix is followed, whatever the size', () => {
 test('without the browser its codecs are not there, and that is said', async () => {
   const frame = noise({ width: 16, height: 16, depth: 8 })
   await expect(formatById('webm-vp9').open('film', [await vectorFile('vp9-alpha.webm')], host)).rejects.toMatchObject({ kind: 'impossible' })
-  await expect(formatById('webm-vp8').assemble({ kind: 'film', sink: {} as never }, { ...frame, frames: 1, rate: [25, 1], alphaBits: 8, transfer: 'srgb', half: false, cut: null, options: {}, names: [] }, host)).rejects.toMatchObject({ kind: 'impossible' })
+  await expect(formatById('webm-vp8').assemble({ kind: 'film', sink: {} as never }, { ...frame, ...wholeForm(8, frame.alpha), frames: 1, rate: [25, 1], options: {}, names: [] }, host)).rejects.toMatchObject({ kind: 'impossible' })
 })

@@ -6,7 +6,7 @@ import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 import { formatById } from '~~/core/formats/registry'
-import { sayAlpha } from '~~/core/outlet/outlet'
+import { sayParts, storedMode } from '~~/core/outlet/outlet'
 import { rateFraction } from '~~/core/rate'
 
 const { sourceId, outletId } = defineProps<{ sourceId: string; outletId: string }>()
@@ -31,6 +31,12 @@ const range = computed(() => {
   if (!frames || !source.value) return ''
   const all = sources.factsOf(source.value).frames
   return frames.length === all ? `all ${all} frames` : `${frames[0]! + 1} to ${frames.at(-1)! + 1} of ${all}`
+})
+const declares = computed(() => {
+  if (!format.value || !outlet.value) return ''
+  if (outlet.value.parts === 'fill-key') return 'file names and the hand-over note'
+  const capability = format.value.alpha[storedMode(outlet.value)]
+  return capability.can ? capability.declares : ''
 })
 const matteNote = computed(() => {
   const alpha = outlet.value?.alpha
@@ -65,9 +71,9 @@ const policy = computed(() => {
       <dt>Depth</dt>
       <dd>{{ depth?.colourBits }} bit colour, {{ depth?.alphaBits }} bit alpha</dd>
       <dt>Alpha mode</dt>
-      <dd>{{ sayAlpha(outlet.alpha) }}</dd>
+      <dd>{{ sayParts(outlet) }}</dd>
       <dt>Declared by</dt>
-      <dd>{{ format.alpha[outlet.alpha.mode].can ? (format.alpha[outlet.alpha.mode] as { declares: string }).declares : '' }}</dd>
+      <dd>{{ declares }}</dd>
       <dt>Rate</dt>
       <dd>{{ plan.deliverable.rate ? `${rateFraction(plan.deliverable.rate)} f/s` : 'not known' }}<template v-if="format.delivers === 'pictures'">, in the note only</template></dd>
       <dt>Range</dt>

@@ -38,6 +38,8 @@ const findings = computed(() => {
   const rank = { fault: 0, warning: 1, note: 2 }
   return [...(examination.value?.findings ?? facts.value.findings)].sort((a, b) => rank[a.severity] - rank[b.severity])
 })
+/** Steps of the preparation that are on. */
+const steps = computed(() => source.steps.filter(step => step.on).length)
 const gravest = computed(() => findings.value.find(f => f.severity !== 'note'))
 </script>
 
@@ -48,7 +50,7 @@ const gravest = computed(() => findings.value.find(f => f.severity !== 'note'))
       <span class="text">
         <strong>{{ source.name }}</strong>
         <span class="mono soft">{{ facts.width }}×{{ facts.height }}<template v-if="facts.rate"> · {{ formatRate(facts.rate) }} f/s</template> · {{ facts.frames }}</span>
-        <span class="mono soft">{{ mode }} · {{ facts.bitDepth }} bit</span>
+        <span class="mono soft"><template v-if="!steps">{{ mode }} · </template>{{ facts.bitDepth }} bit<template v-if="steps"> · {{ steps }} {{ steps === 1 ? 'step' : 'steps' }}</template></span>
         <span v-if="state?.state === 'failed'" class="tag fault">cannot be read</span>
         <span v-else-if="state?.state === 'locked'" class="tag warning">must be allowed again</span>
         <span v-else-if="gravest" class="tag" :class="gravest.severity" :title="gravest.sentence">{{ SHORT[gravest.id] ?? gravest.id.replaceAll('-', ' ') }}<template v-if="findings.length > 1"> +{{ findings.length - 1 }}</template></span>

@@ -52,6 +52,10 @@ async function remove(): Promise<void> {
       <dd class="mono">{{ facts.width }}×{{ facts.height }}, {{ sayBytes(facts.bytes) }}</dd>
       <dt>Length</dt>
       <dd class="mono">{{ sayFrames(facts.frames) }}<template v-if="facts.rate">, {{ Math.round((facts.frames * facts.rate[1] * 100) / facts.rate[0]) / 100 }} s</template></dd>
+      <template v-if="facts.timecode">
+        <dt>Starts at</dt>
+        <dd class="mono">{{ facts.timecode }}</dd>
+      </template>
       <dt>Rate</dt>
       <dd>
         <template v-if="facts.rate">{{ rateFraction(facts.rate) }} f/s, from the {{ facts.rateFrom === 'asked' ? 'answer given' : facts.rateFrom }}</template><template v-else>not known</template>

@@ -26,7 +26,22 @@ const MODES = [
   { mode: 'premultiplied', name: 'Premultiplied' },
   { mode: 'none', name: 'No alpha' }
 ] as const
-const offered = computed(() => MODES.filter(m => format.value.alpha[m.mode].can))
+/** A fill may be multiplied or not in any format: its file has no alpha to contradict. */
+const offered = computed(() => MODES.filter(m => (outlet.parts === 'fill-key' ? m.mode !== 'none' : format.value.alpha[m.mode].can)))
+
+const PART_HELP: Record<Outlet['parts'], string> = {
+  'colour-alpha': 'One delivery that holds both.',
+  'fill-key': 'Two deliveries of equal length, for a chain that takes colour and alpha apart: names end in _fill and _key.',
+  'alpha-only': 'Alpha as a grey picture: white is solid, black is clear.',
+  'colour-only': 'Solid pictures, the colour laid on one of your choice.'
+}
+
+function setParts(parts: Outlet['parts']): void {
+  // what the format cannot say of the whole is no choice for it
+  const alpha: AlphaMode = parts === 'fill-key' ? (outlet.alpha.mode === 'none' ? { mode: 'straight' } : outlet.alpha) : format.value.alpha[outlet.alpha.mode].can ? outlet.alpha : { mode: 'straight' }
+  set({ parts, alpha })
+}
+
 const refused = computed(() => MODES.flatMap(m => {
   const capability = format.value.alpha[m.mode]
   return capability.can ? [] : [{ name: m.name, because: capability.because }]
@@ -67,13 +82,13 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
 
     <section>
       <h2>What is delivered</h2>
-      <label class="field"><span>Name</span><el-input :model-value="outlet.name" maxlength="80" @change="(name: string) => name.trim() && set({ name: name.trim() })" /></label>
+      <label class="field"><span>Name</span><TextLine :value="outlet.name" maxlength="80" :fits="text => text.trim() !== ''" @set="name => set({ name: name.trim() })" /></label>
       <label class="field">
         <span>Format</span>
         <el-select :model-value="outlet.format" aria-label="Format" @update:model-value="(next: FormatId) => emit('change', withFormat(outlet, formatById(next)))">
           <el-option v-for="f in writtenFormats" :key="f.id" :value="f.id" :label="f.name" />
         </el-select>
-        <small>Carries {{ format.carries }}. {{ format.lossless ? 'Exact.' : 'Lossy in colour.' }}</small>
+        <small>Holds {{ format.carries }}. {{ format.lossless ? 'Exact.' : 'Lossy in colour.' }}</small>
       </label>
       <div class="field">
         <span>Depth</span>
@@ -82,7 +97,26 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
         </el-radio-group>
       </div>
       <div class="field">
-        <span>Alpha</span>
+        <span>Carries</span>
+        <el-radio-group :model-value="outlet.parts" aria-label="Carries" @update:model-value="parts => setParts(String(parts) as Outlet['parts'])">
+          <el-radio-button value="colour-alpha">Colour and alpha</el-radio-button>
+          <el-radio-button value="fill-key">Fill and key</el-radio-button>
+          <el-radio-button value="alpha-only">Alpha only</el-radio-button>
+          <el-radio-button value="colour-only">Colour only</el-radio-button>
+        </el-radio-group>
+        <small>{{ PART_HELP[outlet.parts] }}</small>
+      </div>
+      <div v-if="outlet.parts === 'colour-only'" class="field">
+        <span>Laid on</span>
+        <div class="inline">
+          <el-button size="small" :type="outlet.backing === '#000000' ? 'primary' : 'default'" @click="set({ backing: '#000000' })">black</el-button>
+          <el-button size="small" :type="outlet.backing === '#ffffff' ? 'primary' : 'default'" @click="set({ backing: '#ffffff' })">white</el-button>
+          <input type="color" :value="outlet.backing" aria-label="Backing colour" @change="set({ backing: ($event.target as HTMLInputElement).value })" />
+          <span class="mono">{{ outlet.backing }}</span>
+        </div>
+      </div>
+      <div v-if="outlet.parts === 'colour-alpha' || outlet.parts === 'fill-key'" class="field">
+        <span>{{ outlet.parts === 'fill-key' ? 'Fill' : 'Alpha' }}</span>
         <div class="inline">
           <el-radio-group :model-value="outlet.alpha.mode" aria-label="Alpha mode" @update:model-value="mode => setMode(String(mode))">
             <el-radio-button v-for="m in offered" :key="m.mode" :value="m.mode">{{ m.name }}</el-radio-button>
@@ -95,14 +129,16 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
             <span class="mono">{{ outlet.alpha.matte }}</span>
           </template>
         </div>
-        <small>Declared by {{ declares }}.</small>
-        <small v-if="matteUndeclared" class="ochre">This format can declare only {{ format.declaredMattes.join(' and ') }}. The receiver must be told of {{ outlet.alpha.mode === 'premultiplied' ? outlet.alpha.matte : '' }}.</small>
-        <small v-for="r in refused" :key="r.name">Not offered: {{ r.name.toLowerCase() }}. {{ r.because.charAt(0).toUpperCase() + r.because.slice(1) }}</small>
+        <small v-if="outlet.parts === 'fill-key'">{{ outlet.alpha.mode === 'straight' ? 'The fill keeps its full colour under soft edges; the receiver multiplies it by the key.' : 'The fill is multiplied by its key already; the receiver only adds it.' }} Nothing in the files says which: tell the receiver.</small>
+        <small v-else>Declared by {{ declares }}.</small>
+        <small v-if="matteUndeclared && outlet.parts === 'colour-alpha'" class="ochre">This format can declare only {{ format.declaredMattes.join(' and ') }}. The receiver must be told of {{ outlet.alpha.mode === 'premultiplied' ? outlet.alpha.matte : '' }}.</small>
+        <small v-for="r in outlet.parts === 'colour-alpha' ? refused : []" :key="r.name">Not offered: {{ r.name.toLowerCase() }}. {{ r.because.charAt(0).toUpperCase() + r.because.slice(1) }}</small>
       </div>
       <label v-for="field in format.options" :key="field.key" class="field">
         <span>{{ field.label }}</span>
         <el-input-number v-if="field.kind === 'integer'" :model-value="Number(outlet.options[field.key] ?? field.default)" :min="field.min" :max="field.max" :step-strictly="true" @change="(value?: number) => set({ options: { ...outlet.options, [field.key]: value ?? field.default } })" />
         <el-switch v-else-if="field.kind === 'switch'" :model-value="Boolean(outlet.options[field.key] ?? field.default)" @change="value => set({ options: { ...outlet.options, [field.key]: Boolean(value) } })" />
+        <TextLine v-else-if="field.kind === 'text'" class="mono brief" :value="String(outlet.options[field.key] ?? field.default)" :placeholder="field.example" clearable @set="(value: string) => set({ options: { ...outlet.options, [field.key]: value.trim() } })" />
         <el-select v-else :model-value="String(outlet.options[field.key] ?? field.default)" @update:model-value="(value: string) => set({ options: { ...outlet.options, [field.key]: value } })">
           <el-option v-for="c in field.choices" :key="c.value" :value="c.value" :label="c.label" />
         </el-select>
@@ -131,9 +167,9 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
 
     <section>
       <h2>Names</h2>
-      <label class="field"><span>{{ format.delivers === 'film' ? 'File' : 'ZIP or folder' }}</span><el-input class="mono" :model-value="outlet.namePattern" @change="(namePattern: string) => namePattern && set({ namePattern })" /></label>
+      <label class="field"><span>{{ format.delivers === 'film' ? 'File' : 'ZIP or folder' }}</span><TextLine class="mono" :value="outlet.namePattern" :fits="text => text !== ''" @set="namePattern => set({ namePattern })" /></label>
       <template v-if="format.delivers === 'pictures'">
-        <label class="field"><span>Pictures</span><el-input class="mono" :model-value="outlet.framePattern" @change="(framePattern: string) => framePattern && set({ framePattern })" /></label>
+        <label class="field"><span>Pictures</span><TextLine class="mono" :value="outlet.framePattern" :fits="text => text !== ''" @set="framePattern => set({ framePattern })" /></label>
         <div class="field">
           <span>Frame number</span>
           <div class="inline">
@@ -219,6 +255,10 @@ h2 {
 
 .inline .el-button {
   margin: 0;
+}
+
+.brief {
+  width: 180px;
 }
 
 .inline .el-input-number {

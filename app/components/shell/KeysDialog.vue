@@ -34,6 +34,15 @@ const GROUPS = [
       ['Z', 'fit, 100 %, 200 %, 800 %'],
       ['L', 'loop']
     ]
+  },
+  {
+    name: 'Preparation',
+    keys: [
+      ['Alt ↑ ↓', 'move the step'],
+      ['Delete', 'remove the step'],
+      ['Arrows', 'move what is drawn; Shift by ten, Alt sizes it'],
+      ['Enter Esc', 'end drawing, give up picking']
+    ]
   }
 ]
 </script>

@@ -12,7 +12,7 @@ const source = computed(() => (id.value ? (jobs.job.sources[id.value] ?? null) :
 const entry = ref('')
 const COMMON = ['12', '23.976', '24', '25', '29.97', '30', '50', '59.94', '60']
 const rate = computed(() => parseRate(entry.value))
-const facts = computed(() => (source.value ? sources.factsOf(source.value) : null))
+const facts = computed(() => (source.value ? sources.foundFactsOf(source.value) : null))
 
 watch(id, () => (entry.value = facts.value?.rate ? rateFraction(facts.value.rate) : ''), { immediate: true })
 

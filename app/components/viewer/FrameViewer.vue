@@ -6,11 +6,14 @@
 import { useElementSize } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { isAbort, sentenceOf } from '~~/core/errors'
-import { fullCode, type Frame } from '~~/core/frame/frame'
+import type { Frame } from '~~/core/frame/frame'
 import { framesPerSecond, type Rate } from '~~/core/rate'
+import { sayPixel } from '~~/core/view/loupe'
 import { VIEW_NAMES, VIEWS, type View, type ViewPixels } from '~~/core/view/pixels'
 import { BACKDROPS, drawBackdrop, type Backdrop } from './backdrops'
 import { FrameCache } from './frame-cache'
+import { usePlayback } from './playback'
+import ToolLayer, { type Point, type Tool } from './ToolLayer.vue'
 
 export interface ViewerClip {
   /** Changes when the pictures do. */
@@ -24,6 +27,7 @@ const {
   clip,
   other = null,
   heat = null,
+  tool = null,
   width,
   height,
   frames,
@@ -34,6 +38,8 @@ const {
   other?: ViewerClip | null
   /** The difference of the two, as a view of its own. */
   heat?: ((index: number, signal: AbortSignal) => Promise<ViewPixels>) | null
+  /** What is being picked or drawn in the picture. */
+  tool?: Tool | null
   width: number
   height: number
   frames: number
@@ -41,7 +47,7 @@ const {
 }>()
 
 const index = defineModel<number>('index', { default: 0 })
-const emit = defineEmits<{ mark: [end: 'from' | 'to'] }>()
+const emit = defineEmits<{ mark: [end: 'from' | 'to']; pick: [at: Point]; draw: [points: Point[], done: boolean]; 'tool-end': [] }>()
 
 const frame = ref<HTMLElement | null>(null)
 const canvas = ref<HTMLCanvasElement | null>(null)
@@ -52,13 +58,9 @@ const view = ref<View | 'heat'>('over')
 const zoom = ref<'fit' | number>('fit')
 const pan = ref({ x: 0, y: 0 })
 const wipe = ref(0.5)
-const playing = ref(false)
-const looping = ref(true)
-const skipped = ref(0)
 const failure = ref<string | null>(null)
 const pointer = ref<{ x: number; y: number } | null>(null)
 const cache = new FrameCache()
-let raf = 0
 let shownCodes: { key: string; frames: (Frame | null)[] } | null = null
 const reading = ref('')
 
@@ -100,6 +102,12 @@ function box(): { x: number; y: number; width: number; height: number } {
   return { x: Math.round((size.width.value * ratio - place.width) / 2 + pan.value.x * ratio), y: Math.round((size.height.value * ratio - place.height) / 2 + pan.value.y * ratio), ...place }
 }
 
+/** The frame on the stage in CSS pixels, for what lies over it. */
+const boxShown = computed(() => {
+  const [w, h] = [width * scale.value, height * scale.value]
+  return { x: (size.width.value - w) / 2 + pan.value.x, y: (size.height.value - h) / 2 + pan.value.y, width: w, height: h }
+})
+
 function draw(): void {
   const context = canvas.value?.getContext('2d')
   if (!context || !clip || !size.width.value) return
@@ -133,54 +141,21 @@ watch([() => clip?.key, () => other?.key], () => {
   cache.clear()
   shownCodes = null
   void show()
+  void readCodes()
 })
 watch([index, view, size.width, size.height], () => void show(), { immediate: true })
 watch([backdrop, colour, scale, pan, wipe], draw)
 watch(index, () => void readCodes())
 
-/* Playing: the clock decides which frame is due; frames that are not ready in time are skipped and counted. */
-let began = 0
-let beganAt = 0
-
-function tick(now: number): void {
-  if (!playing.value || !rate || !clip) return
-  const due = beganAt + Math.floor(((now - began) / 1000) * framesPerSecond(rate))
-  if (!looping.value && due >= frames) {
-    playing.value = false
-    index.value = frames - 1
-    return
+const { playing, looping, skipped, play, step } = usePlayback(index, {
+  frames: () => frames,
+  rate: () => (clip ? rate : null),
+  ready: i => !!clip && !!cache.get(keyOf(clip, i)) && (!other || view.value === 'heat' || !!cache.get(keyOf(other, i))),
+  fetch(i) {
+    if (clip) void load(clip, i).catch(() => undefined)
+    if (other && view.value !== 'heat') void load(other, i).catch(() => undefined)
   }
-  const wanted = due % frames
-  if (wanted !== index.value) {
-    const ready = cache.get(keyOf(clip, wanted)) && (!other || view.value === 'heat' || cache.get(keyOf(other, wanted)))
-    if (ready) {
-      const step = (wanted - index.value + frames) % frames
-      skipped.value += Math.max(0, step - 1)
-      index.value = wanted
-    }
-    for (let ahead = 0; ahead < 6; ahead++) {
-      const next = (wanted + ahead) % frames
-      void load(clip, next).catch(() => undefined)
-      if (other && view.value !== 'heat') void load(other, next).catch(() => undefined)
-    }
-  }
-  raf = requestAnimationFrame(tick)
-}
-
-function play(): void {
-  if (!rate || frames < 2) return
-  playing.value = !playing.value
-  if (!playing.value) return
-  skipped.value = 0
-  began = performance.now()
-  beganAt = index.value >= frames - 1 ? 0 : index.value
-  raf = requestAnimationFrame(tick)
-}
-
-function step(by: number): void {
-  playing.value = false
-  index.value = Math.max(0, Math.min(frames - 1, index.value + by))
-}
+})
 
 function nextView(): void {
   view.value = views.value[(views.value.indexOf(view.value) + 1) % views.value.length]!
@@ -254,23 +229,12 @@ async function readCodes(): Promise<void> {
     reading.value = sentenceOf(error)
     return
   }
-  const say = (codes: Frame): string => {
-    const i = 4 * (at.y * codes.width + at.x)
-    const values = [...codes.samples.slice(i, i + 4)]
-    const code = (n: number): string => (codes.depth === 32 ? values[n]!.toFixed(4) : String(values[n]))
-    const percent = (n: number): string => `${Math.round((values[n]! / fullCode(codes.depth)) * 1000) / 10} %`
-    // of two clips the codes alone fit beside each other
-    const both = (letter: string, n: number): string => (other && n < 3 ? `${letter} ${code(n)}` : `${letter} ${code(n)} ${percent(n)}`)
-    return `${both('r', 0)} ${both('g', 1)} ${both('b', 2)} · ${both('a', 3)}`
-  }
+  const say = (codes: Frame): string => sayPixel(codes, at.x, at.y, other !== null)
   const [here, there] = shownCodes.frames
   if (here) reading.value = `x ${at.x} y ${at.y} · ${say(here)}${there ? `  |  ${say(there)}` : ''}`
 }
 
-onBeforeUnmount(() => {
-  cancelAnimationFrame(raf)
-  cache.clear()
-})
+onBeforeUnmount(() => cache.clear())
 
 useKeys({
   Space: play,
@@ -294,10 +258,10 @@ defineExpose({ play, step, playing, looping, skipped })
 <template>
   <section class="viewer">
     <header>
-      <span class="soft">Backdrop</span>
+      <span class="soft word">Backdrop</span>
       <button v-for="(b, n) in BACKDROPS" :key="b.id" class="plain swatch" :class="[b.id, { on: backdrop === b.id }]" :style="b.id === 'colour' ? { background: colour } : {}" :title="`${b.name} (${n + 1})`" :aria-label="`Backdrop: ${b.name}`" :aria-pressed="backdrop === b.id" @click="backdrop = b.id" />
       <input v-if="backdrop === 'colour'" v-model="colour" type="color" aria-label="Backdrop colour" />
-      <span class="soft gap">View</span>
+      <span class="soft gap word">View</span>
       <el-select v-model="view" size="small" class="views" aria-label="View">
         <el-option v-for="v in views" :key="v" :value="v" :label="v === 'heat' ? 'Difference' : VIEW_NAMES[v]" />
       </el-select>
@@ -308,6 +272,7 @@ defineExpose({ play, step, playing, looping, skipped })
     </header>
     <div ref="frame" class="stage" :class="{ wiping: other }" @wheel.prevent="wheel" @pointerdown="down" @pointermove="move" @pointerup="drag = null" @pointerleave="pointer = null; reading = ''">
       <canvas ref="canvas" role="img" :aria-label="`${clip?.name ?? ''}, frame ${index + 1}, ${caption.view}${caption.over ? ` over ${caption.over}` : ''}`" />
+      <ToolLayer v-if="tool" :key="tool.kind" :tool="tool" :box="boxShown" :width="width" :height="height" @pick="emit('pick', $event)" @draw="(points, done) => emit('draw', points, done)" @end="emit('tool-end')" />
       <p class="corner caption">{{ caption.view.replace(/ over backdrop$/, '') }}<template v-if="caption.over"> over <strong>{{ caption.over }}</strong></template></p>
       <p v-if="other && view !== 'heat'" class="corner side left">{{ clip?.name }}</p>
       <p v-if="other && view !== 'heat'" class="corner side right">{{ other.name }}</p>
@@ -348,8 +313,23 @@ header {
   white-space: nowrap;
 }
 
+header :deep(.el-radio-group) {
+  flex-wrap: nowrap;
+}
+
+header {
+  container: tools / inline-size;
+}
+
+@container tools (width < 760px) {
+  .word {
+    display: none;
+  }
+}
+
 .views {
-  width: 184px;
+  width: 168px;
+  flex: none;
 }
 
 .swatch {

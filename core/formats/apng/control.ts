@@ -66,16 +66,16 @@ export function animationControl(frames: number, plays: number): Uint8Array {
   return chunk('acTL', data)
 }
 
-/** A full-canvas frame that replaces what was there. */
-export function frameControl(sequence: number, width: number, height: number, delay: readonly [number, number]): Uint8Array {
+/** How a frame is laid: its box, its blending, and what becomes of the box before the next. */
+export function frameControl(sequence: number, part: Part, delay: readonly [number, number]): Uint8Array {
   const data = new Uint8Array(26)
-  writeU32(data, 0, sequence)
-  writeU32(data, 4, width)
-  writeU32(data, 8, height)
+  ;[sequence, part.width, part.height, part.x, part.y].forEach((value, i) => writeU32(data, 4 * i, value))
   data[20] = delay[0] >> 8
   data[21] = delay[0]
   data[22] = delay[1] >> 8
   data[23] = delay[1]
+  data[24] = DISPOSE.indexOf(part.dispose)
+  data[25] = BLEND.indexOf(part.blend)
   return chunk('fcTL', data)
 }
 

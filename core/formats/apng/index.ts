@@ -1,10 +1,11 @@
 /** Animated PNG: one file, exact at 8 and 16 bits, shown by every browser. */
 import type { Format } from '../format'
 import { looksLikePng, SIGNATURE, chunk } from '../png/chunks'
-import { colourChunk, encodePixels, headerChunk } from '../png/encode'
+import { colourChunk, headerChunk } from '../png/encode'
 import { readPngInfo } from '../png/header'
 import { decodeIndependently } from '../png/independent'
 import { isAnimated } from '../png-sequence'
+import { optimises, packWays, unpackWays, waysOf, type Laid } from './changes'
 import { animationControl, frameControl, frameDataChunk } from './control'
 import { asStandalonePng, openApng } from './read'
 
@@ -29,7 +30,10 @@ export const apng: Format = {
   },
   declaredMattes: [],
   limits: { width: 2 ** 31 - 1, height: 2 ** 31 - 1, rate: 'a frame lasts a fraction of two 16-bit numbers' },
-  options: [{ key: 'plays', label: 'Times it plays', help: '0 plays for ever', kind: 'integer', min: 0, max: 65535, default: 0 }],
+  options: [
+    { key: 'optimise', label: 'Store what changed', help: 'Frames hold only what changed since the one before, code for code. Off, every frame is whole.', kind: 'switch', default: true },
+    { key: 'plays', label: 'Times it plays', help: '0 plays for ever', kind: 'integer', min: 0, max: 65535, default: 0 }
+  ],
   runs: { browser: true, node: true },
   proofReader: { name: 'fast-png, frame by frame', independent: true },
   refusesRate: ([n, d]) => (n > 65535 || d > 65535 ? `APNG holds a frame's time as a fraction of numbers up to 65535; ${n}/${d} does not fit.` : null),
@@ -45,7 +49,8 @@ export const apng: Format = {
   openForProof: (name, files, host) =>
     openApng(name, files[0]!, host, (_, file, info, packed, width, height) => decodeIndependently(asStandalonePng(info, packed, width, height), file)),
 
-  encode: (host, frame) => Promise.resolve(encodePixels(host, frame)),
+  buildsOn: (position, deliverable) => position > 0 && optimises(deliverable),
+  encode: (host, frame, _, before) => Promise.resolve(packWays(waysOf(host, frame, before))),
   async assemble(target, { width, height, depth, alpha, frames, rate, options }) {
     if (target.kind !== 'film') throw new TypeError('an animated PNG is delivered as one file')
     const { sink } = target
@@ -55,14 +60,26 @@ export const apng: Format = {
     await sink.append(animationControl(frames, Number(options.plays ?? 0)))
     const delay: [number, number] = [rate![1], rate![0]]
     let sequence = 0
+    // a frame is written once the next has said what should become of it
+    let waiting: Laid | null = null
+    const write = async (laid: Laid, dispose: 'leave' | 'clear'): Promise<void> => {
+      const first = sequence === 0
+      await sink.append(frameControl(sequence++, { ...laid, dispose }, delay))
+      await sink.append(first ? chunk('IDAT', laid.data) : frameDataChunk(sequence++, laid.data))
+    }
     return {
-      async add(index, encoded) {
-        await sink.append(frameControl(sequence++, width, height, delay))
-        await sink.append(index === 0 ? chunk('IDAT', encoded) : frameDataChunk(sequence++, encoded))
+      async add(_, encoded) {
+        const { kept, wiped } = unpackWays(encoded)
+        const wipe = waiting?.wipes === true && wiped !== null && wiped.data.length < kept.data.length
+        if (waiting) await write(waiting, wipe ? 'clear' : 'leave')
+        waiting = wipe ? wiped : kept
       },
-      finish: () => sink.append(chunk('IEND'))
+      async finish() {
+        if (waiting) await write(waiting, 'leave')
+        await sink.append(chunk('IEND'))
+      }
     }
   },
-  // signature, IHDR, sRGB, acTL, IEND; fcTL and chunk frame for each frame
-  wrappedSize: (encoded, { frames }) => encoded + 8 + 25 + 13 + 20 + 12 + frames * (38 + 16) - 4
+  // signature, IHDR, sRGB, acTL, IEND; for each frame fcTL and chunk frame, against the head that it travelled with
+  wrappedSize: (encoded, { frames }) => encoded + 8 + 25 + 13 + 20 + 12 + frames * (38 + 16 - 22) - 4
 }

@@ -1,4 +1,4 @@
-/** Reading OpenEXR ("OpenEXR File Layout"): one part of scan lines, half, float or uint channels, none / RLE / ZIPS / ZIP. */
+/** Reading OpenEXR ("OpenEXR File Layout"): one part of scan lines, half, float or uint channels, none / RLE / ZIPS / ZIP / PIZ. */
 import { unreadable } from '../../errors'
 import { readAll, type ByteReader } from '../../files/file'
 import { Cursor } from '../../files/view'
@@ -6,11 +6,12 @@ import { allocateSamples, MAX_PIXELS, OPAQUE, type Frame } from '../../frame/fra
 import type { Host } from '../../host'
 import { fromHalf } from './half'
 import { unpackRuns, unpredict } from './pack'
+import { unpackPiz } from './piz'
 
 const MAGIC = 20000630
 const COMPRESSIONS = ['none', 'RLE', 'ZIPS', 'ZIP', 'PIZ', 'PXR24', 'B44', 'B44A', 'DWAA', 'DWAB']
 /** Scan lines in one chunk, by compression. */
-const LINES: Record<number, number> = { 0: 1, 1: 1, 2: 1, 3: 16 }
+const LINES: Record<number, number> = { 0: 1, 1: 1, 2: 1, 3: 16, 4: 32 }
 
 interface Channel {
   name: string
@@ -79,7 +80,7 @@ export function readExrInfo(bytes: Uint8Array, file: string): ExrInfo {
   const [width, height] = [display[2]! - display[0]! + 1, display[3]! - display[1]! + 1]
   const data = { left: window[0]! - display[0]!, top: window[1]! - display[1]!, width: window[2]! - window[0]! + 1, height: window[3]! - window[1]! + 1 }
   for (const [w, h] of [[width, height], [data.width, data.height]] as const) if (w < 1 || h < 1 || w * h > MAX_PIXELS) throw fail(`a picture of ${w}x${h} cannot be taken`)
-  if (LINES[info.compression] === undefined) throw fail(`compression ${COMPRESSIONS[info.compression] ?? info.compression} is not read yet; none, RLE, ZIPS and ZIP are`)
+  if (LINES[info.compression] === undefined) throw fail(`compression ${COMPRESSIONS[info.compression] ?? info.compression} is not read yet; none, RLE, ZIPS, ZIP and PIZ are`)
   if (info.channels.some(channel => channel.type > 2)) throw fail('a channel is of a type that does not exist')
   return { ...info, width, height, data, tableAt: at } as ExrInfo
 }
@@ -115,8 +116,11 @@ export async function decodeExr(host: Host, reader: ByteReader): Promise<Frame> 
     const raw = count * lineBytes
     let unpacked: Uint8Array | null = packed
     if (compression !== 0 && size < raw) {
-      const sorted = compression === 1 ? unpackRuns(packed, raw) : await host.deflate.inflate(packed, raw, 'zlib').catch(() => null)
-      unpacked = sorted && unpredict(sorted)
+      if (compression === 4) unpacked = unpackPiz(packed, raw, { each: channels.map(channel => (channel.type === 1 ? 1 : 2)), width: data.width, lines: count })
+      else {
+        const sorted = compression === 1 ? unpackRuns(packed, raw) : await host.deflate.inflate(packed, raw, 'zlib').catch(() => null)
+        unpacked = sorted && unpredict(sorted)
+      }
     }
     if (!unpacked || unpacked.length < raw) throw unreadable(reader.name, place, 'its packed data is damaged or incomplete')
     const line = new DataView(unpacked.buffer, unpacked.byteOffset, unpacked.byteLength)

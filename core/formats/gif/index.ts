@@ -3,6 +3,7 @@
  * colour first so that no rim shows.
  */
 
+import { concatenate } from '../../files/bytes'
 import { readAll, type FileRef } from '../../files/file'
 import { STRAIGHT, type Frame } from '../../frame/frame'
 import type { Host } from '../../host'
@@ -10,7 +11,7 @@ import type { Source } from '../../source/source'
 import { inTurn } from '../../source/turns'
 import { PartPlayer } from '../animation/canvas'
 import { rateOfTicks, ticksOf } from '../animation/timing'
-import type { Deliverable, Format, OptionValues } from '../format'
+import type { Deliverable, Format, OptionValues, Survey } from '../format'
 import { applyPalette, GIFEncoder, quantize } from './library'
 import { decodeGifFrame, looksLikeGif, readGif } from './read'
 
@@ -60,32 +61,72 @@ function dithered(rgba: Uint8Array, width: number, height: number, palette: read
   return index
 }
 
-/** One frame with its own palette: control extension, image descriptor, palette, code. */
-function encodeFrame(frame: Frame, options: OptionValues): Uint8Array {
+/** Colours in a palette; one place is kept for what is clear. */
+const COLOURS = 255
+
+/** Solid pixels, at most about `most` of them, evenly taken. */
+function solidPixels(rgba: Uint8Array, most: number): Uint8Array {
+  let count = 0
+  for (let i = 3; i < rgba.length; i += 4) if (rgba[i]! > 0) count++
+  const every = Math.max(1, Math.ceil(count / most))
+  const solid = new Uint8Array(4 * Math.ceil(count / every))
+  let [seen, at] = [0, 0]
+  for (let i = 0; i < rgba.length; i += 4) {
+    if (rgba[i + 3] === 0 || seen++ % every !== 0) continue
+    solid.set([rgba[i]!, rgba[i + 1]!, rgba[i + 2]!, 255], at)
+    at += 4
+  }
+  return solid
+}
+
+function paletteOf(solid: Uint8Array): number[][] {
+  const colours = solid.length ? quantize(solid, COLOURS, { format: 'rgb565' }) : []
+  return colours.map(([r, g, b]) => [r!, g!, b!])
+}
+
+/** The clip's palette as its survey left it: three bytes a colour, filled up to 256. */
+function unpacked(survey: Uint8Array): number[][] {
+  return Array.from({ length: COLOURS }, (_, n) => [...survey.subarray(3 * n, 3 * n + 3)])
+}
+
+/** Pixels of one frame that a clip's palette is judged from. */
+const LOOKED_AT = 6000
+
+const survey: Survey = {
+  wanted: ({ options }) => options.palette === 'clip',
+  look: frame => solidPixels(frame.samples as Uint8Array, LOOKED_AT),
+  join(looks) {
+    const colours = paletteOf(concatenate([...looks]))
+    const table = new Uint8Array(768)
+    // places left over repeat the last colour, so that none of them is nearer than a real one
+    for (let n = 0; n < COLOURS; n++) table.set(colours[Math.min(n, colours.length - 1)] ?? [0, 0, 0], 3 * n)
+    return table
+  }
+}
+
+/** One frame: control extension, image descriptor, its palette unless the clip has one, code. */
+function encodeFrame(frame: Frame, { options, survey: shared }: Deliverable): Uint8Array {
   const { width, height } = frame
   const rgba = frame.samples as Uint8Array
-  const solid: number[] = []
-  for (let i = 0; i < rgba.length; i += 4) if (rgba[i + 3]! > 0) solid.push(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!, 255)
-  // one place of the palette is kept for what is clear
-  const colours = solid.length ? quantize(Uint8Array.from(solid), 255, { format: 'rgb565' }) : []
-  const palette = colours.map(([r, g, b]) => [r!, g!, b!])
+  const palette = shared ? unpacked(shared) : paletteOf(solidPixels(rgba, Infinity))
   const clear = palette.length
   const index = palette.length === 0 ? new Uint8Array(width * height) : options.dither === false ? applyPalette(rgba, palette, 'rgb565') : dithered(rgba, width, height, palette)
   for (let p = 0; p < index.length; p++) if (rgba[4 * p + 3] === 0) index[p] = clear
   const writer = GIFEncoder({ auto: false })
-  // each frame wipes what was there: disposal 2 leaves the place clear for the next
-  writer.writeFrame(index, width, height, { palette: [...palette, [0, 0, 0]], transparent: true, transparentIndex: clear, delay: 0, dispose: 2, first: false })
+  // each frame wipes what was there: disposal 2 leaves the place clear for the next; a solid one covers it anyway
+  const solidOnly = frame.alpha.mode === 'none'
+  writer.writeFrame(index, width, height, { palette: shared ? null : [...palette, [0, 0, 0]], transparent: !solidOnly, transparentIndex: solidOnly ? 0 : clear, delay: 0, dispose: solidOnly ? 1 : 2, first: false })
   return writer.bytes()
 }
 
 /**
- * head: "GIF89a", u16 width, u16 height, u8 0x70 (no global palette), u8 0, u8 0
+ * head: "GIF89a", u16 width, u16 height, u8 0x70 (0xf7 with a palette of 256 for the clip), u8 0, u8 0, the palette
  * loop: 21 FF 0B "NETSCAPE2.0" 03 01, u16 times, 00; the word of the format's own extension
  */
-function head(width: number, height: number, plays: number): Uint8Array {
+function head(width: number, height: number, plays: number, palette: Uint8Array): Uint8Array {
   const letters = (text: string): number[] => [...text].map(letter => letter.charCodeAt(0))
   const loop = plays === 1 ? [] : [0x21, 0xff, 11, ...letters('NETSCAPE2.0'), 3, 1, ...[plays === 0 ? 0 : plays - 1].flatMap(n => [n & 255, n >> 8]), 0]
-  return Uint8Array.from([...letters('GIF89a'), width & 255, width >> 8, height & 255, height >> 8, 0x70, 0, 0, ...loop])
+  return Uint8Array.from([...letters('GIF89a'), width & 255, width >> 8, height & 255, height >> 8, palette.length ? 0xf7 : 0x70, 0, 0, ...palette, ...loop])
 }
 
 async function openGif(name: string, file: FileRef, host: Host): Promise<Source> {
@@ -146,7 +187,7 @@ export const gif: Format = {
   alpha: {
     straight: { can: true, declares: 'one transparent colour; every other is solid' },
     premultiplied: { can: false, because: 'a pixel of GIF is there or not, so there is nothing to multiply; the matte colour is among its settings' },
-    none: { can: false, because: 'a GIF without transparency would only be a worse film' }
+    none: { can: true, declares: 'no frame has a transparent colour' }
   },
   declaredMattes: [],
   limits: { width: 65535, height: 65535, rate: 'times are hundredths of a second, written so that they do not drift' },
@@ -165,6 +206,17 @@ export const gif: Format = {
       ],
       default: 'none'
     },
+    {
+      key: 'palette',
+      label: 'Palette',
+      help: 'Of its own for each frame: closest colours. One for the clip: smaller, and flat colours do not flicker from frame to frame.',
+      kind: 'choice',
+      choices: [
+        { value: 'frame', label: 'Each frame' },
+        { value: 'clip', label: 'The clip' }
+      ],
+      default: 'frame'
+    },
     { key: 'dither', label: 'Dither', help: 'Spreads what 256 colours cannot hold over neighbouring pixels: smoother shades, larger files.', kind: 'switch', default: true },
     { key: 'plays', label: 'Plays', help: 'How often it plays; 0 is for ever.', kind: 'integer', min: 0, max: 65535, default: 0 }
   ],
@@ -180,11 +232,12 @@ export const gif: Format = {
   },
   open: (name, files, host) => openGif(name, files[0]!, host),
   openForProof: (name, files, host) => openGif(name, files[0]!, host),
-  encode: (_, frame, { options }) => Promise.resolve(encodeFrame(frame, options)),
-  async assemble(target, { width, height, rate, options }: Deliverable) {
+  survey,
+  encode: (_, frame, deliverable) => Promise.resolve(encodeFrame(frame, deliverable)),
+  async assemble(target, { width, height, rate, options, survey: palette }: Deliverable) {
     if (target.kind !== 'film') throw new TypeError('a GIF is delivered as one file')
     const { sink } = target
-    await sink.append(head(width, height, Number(options.plays ?? 0)))
+    await sink.append(head(width, height, Number(options.plays ?? 0), palette ?? new Uint8Array(0)))
     return {
       async add(index, encoded) {
         const frame = encoded.slice()
@@ -196,5 +249,5 @@ export const gif: Format = {
       finish: () => sink.append(new Uint8Array([0x3b]))
     }
   },
-  wrappedSize: (encoded, { options }) => encoded + 13 + (Number(options.plays ?? 0) === 1 ? 0 : 19) + 1
+  wrappedSize: (encoded, { options }) => encoded + 13 + (options.palette === 'clip' ? 768 : 0) + (Number(options.plays ?? 0) === 1 ? 0 : 19) + 1
 }

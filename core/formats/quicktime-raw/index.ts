@@ -15,6 +15,21 @@ function packed8(frame: Frame): Uint8Array {
   return new Uint8Array(out.buffer)
 }
 
+/** R G B, rows padded to an even length as QuickTime wants them. */
+function packed24({ samples, width, height }: Frame): Uint8Array {
+  const stride = (3 * width + 1) & ~1
+  const out = new Uint8Array(stride * height)
+  for (let y = 0; y < height; y++) {
+    let to = y * stride
+    for (let i = 4 * y * width; i < 4 * (y + 1) * width; i += 4) {
+      out[to++] = samples[i]!
+      out[to++] = samples[i + 1]!
+      out[to++] = samples[i + 2]!
+    }
+  }
+  return out
+}
+
 function packed16(frame: Frame): Uint8Array {
   const { samples } = frame
   const out = new Uint8Array(samples.length * 2)
@@ -63,14 +78,14 @@ export const quicktimeRaw = quickTimeFormat(
       { depth: 8, colourBits: 8, alphaBits: 8 },
       { depth: 16, colourBits: 16, alphaBits: 16 }
     ],
-    alpha: { ...DECLARED, none: { can: false, because: 'an uncompressed film without alpha would only be larger than one of another format' } },
+    alpha: { ...DECLARED, none: { can: true, declares: 'sample depth 24 at 8 bits; at 16 bits there is only ARGB, and alpha is solid' } },
     options: [],
     proofReader: { name: "Pour's own reader of uncompressed samples", independent: false },
-    encode: (_, frame) => Promise.resolve(frame.depth === 8 ? packed8(frame) : packed16(frame))
+    encode: (_, frame) => Promise.resolve(frame.depth === 16 ? packed16(frame) : frame.alpha.mode === 'none' ? packed24(frame) : packed8(frame))
   },
   {
     reads: ['raw ', 'b64a'],
-    writes: ({ depth }) => (depth === 8 ? { code: 'raw ', name: 'None', depth: 32 } : { code: 'b64a', name: 'ARGB 16', depth: 32 }),
+    writes: ({ depth, alpha }) => (depth === 8 ? { code: 'raw ', name: 'None', depth: alpha.mode === 'none' ? 24 : 32 } : { code: 'b64a', name: 'ARGB 16', depth: 32 }),
     about(film, _, file) {
       if (film.codec === 'raw ' && film.depth !== 24 && film.depth !== 32) throw unreadable(file, 'atom stsd', `uncompressed samples of depth ${film.depth} are not read; only 24 and 32 bits are`)
       const wide = film.codec === 'b64a'

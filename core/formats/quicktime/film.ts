@@ -5,7 +5,8 @@ import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import type { Source, SourceFacts } from '../../source/source'
 import { inTurn } from '../../source/turns'
-import type { Deliverable, Format } from '../format'
+import { TIMECODE_PATTERN, timecodeProblem } from '../../timecode'
+import type { Deliverable, Format, OptionField } from '../format'
 import { claimOf } from './declare'
 import { looksLikeQuickTime, readFilm, unknownCodec, type VideoTrack } from './read'
 import { assembleFilm, filmOverhead, type FilmCodec } from './write'
@@ -73,6 +74,7 @@ async function openFilm(codec: QuickTimeCodec, id: string, name: string, file: F
       colour: about.colour ?? (film.colour ? `nclc ${film.colour.join('-')}` : null),
       pixelAspect: [...film.pixelAspect],
       plays: null,
+      timecode: film.timecode,
       bytes: file.size,
       findings: [...film.findings, ...(about.findings ?? [])]
     },
@@ -87,8 +89,15 @@ async function openFilm(codec: QuickTimeCodec, id: string, name: string, file: F
 
 type Shared = 'extension' | 'mime' | 'delivers' | 'recognise' | 'measure' | 'open' | 'openForProof' | 'assemble' | 'wrappedSize' | 'refusesRate' | 'limits' | 'runs' | 'declaredMattes' | 'carries'
 
+/** Settings of the container, the same for every codec. */
+const CONTAINER: readonly OptionField[] = [
+  { key: 'timecode', label: 'Starts at', help: 'Time code of the first frame, HH:MM:SS:FF; a semicolon before the frames makes it drop-frame. Left empty, none is written.', kind: 'text', pattern: TIMECODE_PATTERN, example: '01:00:00:00', default: '' },
+  { key: 'fast-start', label: 'Index first', help: 'Places the index before the frames, so that a film can be played while it is still arriving.', kind: 'switch', default: false }
+]
+
 /** A format whose container is QuickTime. */
 export function quickTimeFormat(own: Omit<Format, Shared> & { limits?: Format['limits'] }, codec: QuickTimeCodec): Format {
+  const isKey = (deliverable: Deliverable) => (position: number) => position === 0 || !own.buildsOn?.(position, deliverable)
   return {
     extension: 'mov',
     mime: 'video/quicktime',
@@ -98,7 +107,9 @@ export function quickTimeFormat(own: Omit<Format, Shared> & { limits?: Format['l
     limits: { width: 65535, height: 65535, rate: 'any fraction' },
     runs: { browser: true, node: true },
     refusesRate: () => null,
+    refuses: (options, rate) => (options.timecode && rate ? timecodeProblem(String(options.timecode), rate) : null),
     ...own,
+    options: [...own.options, ...CONTAINER],
     async recognise(head, reader) {
       return looksLikeQuickTime(head) && codec.reads.includes((await readFilm(reader)).codec) ? 'film' : null
     },
@@ -110,9 +121,9 @@ export function quickTimeFormat(own: Omit<Format, Shared> & { limits?: Format['l
     openForProof: (name, files, host) => openFilm(codec, own.id, name, files[0]!, host, true),
     assemble(target, deliverable) {
       if (target.kind !== 'film') throw new TypeError('a QuickTime film is delivered as one file')
-      return assembleFilm(target.sink, codec.writes(deliverable), deliverable)
+      return assembleFilm(target.sink, codec.writes(deliverable), deliverable, isKey(deliverable))
     },
-    wrappedSize: (encoded, deliverable) => encoded + filmOverhead(codec.writes(deliverable), deliverable)
+    wrappedSize: (encoded, deliverable) => encoded + filmOverhead(codec.writes(deliverable), deliverable, isKey(deliverable))
   }
 }
 

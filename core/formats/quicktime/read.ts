@@ -7,6 +7,7 @@ import type { ByteReader } from '../../files/file'
 import { MAX_PIXELS } from '../../frame/frame'
 import { reduceRate, type Rate } from '../../rate'
 import type { Finding } from '../../source/source'
+import { frameToTimecode } from '../../timecode'
 import { listAtoms, printable, type Atom } from './atoms'
 
 export interface VideoTrack {
@@ -23,6 +24,8 @@ export interface VideoTrack {
   /** 1 progressive, 2 interlaced, from the field atom. */
   fields: number
   rate: Rate | null
+  /** Time code of the first frame. */
+  timecode: string | null
   samples: { offset: number; size: number; key: boolean }[]
   findings: Finding[]
 }
@@ -79,20 +82,44 @@ class TrackReader {
   }
 }
 
-async function videoTrack(film: TrackReader): Promise<{ track: Atom; media: Atom; tables: Atom }> {
+interface Track {
+  track: Atom
+  media: Atom
+  tables: Atom
+}
+
+/** The first track of each kind of media: "vide", "tmcd". */
+async function tracksOf(film: TrackReader): Promise<Map<string, Track>> {
   const top = await listAtoms(film.reader, 0, film.reader.size)
   const movie = top.find(a => a.type === 'moov')
   if (!movie) throw film.fail('end of file', 'the index of the film (atom moov) is missing; the film was cut short or never finished')
+  const tracks = new Map<string, Track>()
   for (const track of await film.children(movie)) {
     if (track.type !== 'trak') continue
     const handler = await film.find(track, 'mdia', 'hdlr')
     if (!handler) continue
     const { bytes } = await film.table(handler, 12)
-    if (String.fromCharCode(...bytes.subarray(8, 12)) !== 'vide') continue
+    const kind = String.fromCharCode(...bytes.subarray(8, 12))
+    if ((kind !== 'vide' && kind !== 'tmcd') || tracks.has(kind)) continue
     const media = await film.need(track, 'mdia')
-    return { track, media, tables: await film.need(media, 'minf', 'stbl') }
+    tracks.set(kind, { track, media, tables: await film.need(media, 'minf', 'stbl') })
   }
-  throw film.fail('atom moov', 'the film has no video track')
+  return tracks
+}
+
+/** The time code that a track of it begins with, or null where that cannot be told. */
+async function timecodeOf(film: TrackReader, { tables }: Track, rate: Rate | null): Promise<string | null> {
+  const { view } = await film.table(await film.need(tables, 'stsd'), 8 + 34)
+  const offsets = await film.find(tables, 'stco')
+  const wide = await film.find(tables, 'co64')
+  const place = offsets ?? wide
+  if (!rate || !place) return null
+  const entries = await film.entries(place, 4, wide && !offsets ? 8 : 4)
+  if (entries.count < 1) return null
+  const at = wide && !offsets ? Number(entries.view.getBigUint64(entries.start)) : entries.view.getUint32(entries.start)
+  const bytes = await film.reader.read(at, 4)
+  if (bytes.length < 4) throw film.fail('the time code', 'it lies beyond the end of the file; the film was cut short')
+  return frameToTimecode(new DataView(bytes.buffer, bytes.byteOffset, 4).getUint32(0), rate, (view.getUint32(8 + 20) & 1) === 1)
 }
 
 async function description(film: TrackReader, tables: Atom): Promise<Pick<VideoTrack, 'codec' | 'width' | 'height' | 'depth' | 'colour' | 'pixelAspect' | 'fields'>> {
@@ -201,17 +228,22 @@ async function edits(film: TrackReader, track: Atom): Promise<Finding[]> {
 /** Reads the first video track of a film. Rejects with one clear error where the film is damaged. */
 export async function readFilm(reader: ByteReader): Promise<VideoTrack> {
   const film = new TrackReader(reader)
-  const { track, media, tables } = await videoTrack(film)
+  const tracks = await tracksOf(film)
+  const video = tracks.get('vide')
+  if (!video) throw film.fail('atom moov', 'the film has no video track')
+  const { track, media, tables } = video
   const described = await description(film, tables)
   const samples = await sampleTable(film, tables)
   const { rate, findings } = await timing(film, media, tables, samples.length)
   const header = await film.find(media, 'minf', 'vmhd')
-  const video = header ? await film.table(header, 12) : null
+  const look = header ? await film.table(header, 12) : null
+  const counted = tracks.get('tmcd')
   return {
     ...described,
-    graphicsMode: video ? video.view.getUint16(4) : 0,
-    opcolor: video ? [video.view.getUint16(6), video.view.getUint16(8), video.view.getUint16(10)] : [0, 0, 0],
+    graphicsMode: look ? look.view.getUint16(4) : 0,
+    opcolor: look ? [look.view.getUint16(6), look.view.getUint16(8), look.view.getUint16(10)] : [0, 0, 0],
     rate,
+    timecode: counted ? await timecodeOf(film, counted, rate) : null,
     samples,
     findings: [
       ...findings,

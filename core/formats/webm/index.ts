@@ -2,7 +2,7 @@
  * WebM with VP9 or VP8, alpha as side data (WebM Container Guidelines, "Alpha channel"): AlphaMode 1, the alpha of each frame in
  * BlockAdditional 1, coded as a picture of its own. Coding and decoding are the browser's.
  */
-import { BufferTarget, CustomSource, EncodedPacket, EncodedPacketSink, EncodedVideoPacketSource, Input, Output, WEBM, WebMOutputFormat } from 'mediabunny'
+import { BufferTarget, EncodedPacket, EncodedPacketSink, EncodedVideoPacketSource, MATROSKA, Output, WEBM, WebMOutputFormat } from 'mediabunny'
 import { impossible, sentenceOf, unreadable } from '../../errors'
 import type { ByteReader, FileRef } from '../../files/file'
 import { MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
@@ -12,7 +12,10 @@ import type { Source } from '../../source/source'
 import { inTurn } from '../../source/turns'
 import { rateOfTicks } from '../animation/timing'
 import type { Assembler, Deliverable, Format, FormatId, OptionField, Target } from '../format'
+import { inputOver } from '../matroska/input'
+import { checkMatroska, looksLikeEbml } from '../matroska/check'
 import { fromPlanes, i420Size, matrixFor, toPlanes } from './planes'
+import { budgetFor, quantiserOf } from './rate'
 
 type Codec = 'vp8' | 'vp9'
 
@@ -21,19 +24,28 @@ function video(host: Host, file: string | null = null): NonNullable<Host['video'
   return host.video
 }
 
+/** The part of a target size that VP8's colour aims at, when there is alpha beside it. */
+const VP8_COLOUR_SHARE = 0.6
+
 /** Two encoders side by side, colour and alpha, whose packets leave in pairs. */
 async function assembleFilm(codec: Codec, target: Target, deliverable: Deliverable, host: Host): Promise<Assembler> {
   if (target.kind !== 'film') throw new TypeError('a WebM is delivered as one file')
   const { width, height, rate, options, alpha } = deliverable
   const [n, d] = rate!
-  const how: VideoCoding = { codec, width, height, framesPerSecond: n / d, quality: Number(options.quality ?? 88), exact: false, matrix: matrixFor(height).name }
+  const quality = Number(options.quality ?? 88)
+  const every = Math.max(1, Number(options['key-interval'] ?? 60))
+  const total = 1000 * Number(options.size ?? 0)
+  const budget = total > 0 && codec === 'vp9' ? budgetFor(total, deliverable.frames, every, width * height, quantiserOf(quality)) : null
+  // what VP8 makes of alpha is not known beforehand; colour is given the larger share
+  const share = alpha.mode === 'none' ? 0.97 : VP8_COLOUR_SHARE
+  const bitrate = total > 0 && codec === 'vp8' ? (8 * total * share * n) / (d * deliverable.frames) : null
+  const how: VideoCoding = { codec, width, height, framesPerSecond: n / d, quality, bitrate, exact: false, matrix: matrixFor(height).name }
   const output = new Output({ format: new WebMOutputFormat(), target: new BufferTarget() })
   const track = new EncodedVideoPacketSource(codec)
   output.addVideoTrack(track, { frameRate: n / d })
   await output.start()
   const colour = await video(host).encoder(how)
-  const matte = alpha.mode === 'none' ? null : await video(host).encoder({ ...how, exact: true })
-  const every = Math.max(1, Number(options['key-interval'] ?? 60))
+  const matte = alpha.mode === 'none' ? null : await video(host).encoder({ ...how, bitrate: null, exact: true })
   const grey = new Uint8Array(i420Size({ width, height })).fill(128)
   let first = true
   async function put(index: number, picture: CodedPicture, side: CodedPicture | null): Promise<void> {
@@ -50,7 +62,9 @@ async function assembleFilm(codec: Codec, target: Target, deliverable: Deliverab
       const size = i420Size({ width, height })
       const side = grey.slice()
       side.set(planes.subarray(size))
-      const [picture, alphaPicture] = await Promise.all([colour.encode(planes.subarray(0, size), index, key), matte ? matte.encode(side, index, key) : Promise.resolve(null)])
+      const quantiser = budget?.quantiser(key) ?? quantiserOf(quality)
+      const [picture, alphaPicture] = await Promise.all([colour.encode(planes.subarray(0, size), index, key, quantiser), matte ? matte.encode(side, index, key, 0) : Promise.resolve(null)])
+      budget?.spent(key, picture.data.length, alphaPicture?.data.length ?? 0)
       await put(index, picture, alphaPicture)
     },
     async finish() {
@@ -74,8 +88,9 @@ interface Packet {
 
 async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef, host: Host): Promise<Source> {
   const reader = await host.openFile(file)
-  const input = inputOver(reader)
+  const input = inputOver(reader, [WEBM, MATROSKA])
   try {
+    await checkMatroska(reader)
     const track = await input.getPrimaryVideoTrack()
     if (!track) throw unreadable(reader.name, null, 'it has no video track')
     const [width, height] = [await track.getCodedWidth(), await track.getCodedHeight()]
@@ -124,7 +139,7 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
       facts: {
         name,
         format: id,
-        kind: `WebM ${codec.toUpperCase()}${alpha ? ' with alpha' : ''}`,
+        kind: `${(await input.getFormat()).name} ${codec.toUpperCase()}${alpha ? ' with alpha' : ''}`,
         width,
         height,
         frames: places.length,
@@ -153,15 +168,9 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
   }
 }
 
-function inputOver(reader: ByteReader): Input {
-  return new Input({ source: new CustomSource({ getSize: () => reader.size, read: (start, end) => reader.read(start, end - start) }), formats: [WEBM] })
-}
-
-/** True for an EBML file (RFC 8794); which codec it holds is asked of the container. */
-const looksLikeEbml = (head: Uint8Array): boolean => head[0] === 0x1a && head[1] === 0x45 && head[2] === 0xdf && head[3] === 0xa3
-
 async function codecOf(reader: ByteReader): Promise<string | null> {
-  const input = inputOver(reader)
+  await checkMatroska(reader)
+  const input = inputOver(reader, [WEBM, MATROSKA])
   try {
     return (await (await input.getPrimaryVideoTrack())?.getCodec()) ?? null
   } catch (error) {
@@ -173,6 +182,7 @@ async function codecOf(reader: ByteReader): Promise<string | null> {
 
 const OPTIONS: readonly OptionField[] = [
   { key: 'quality', label: 'Quality', help: 'Of colour: 0 is smallest, 100 best.', kind: 'integer', min: 0, max: 100, default: 88 },
+  { key: 'size', label: 'Aim at size, kB', help: 'Kilobytes for the whole film, alpha with it; 0 leaves the size to the quality. The quality is then the best that is spent, so an easy film stays smaller. VP8 keeps to it only roughly.', kind: 'integer', min: 0, max: 4_000_000, default: 0 },
   { key: 'key-interval', label: 'Key frame every', help: 'Frames from one key frame to the next. Shorter seeks faster, longer is smaller.', kind: 'integer', min: 1, max: 600, default: 60 }
 ]
 
@@ -206,7 +216,7 @@ function webm(codec: Codec, exactAlpha: boolean): Format {
       return looksLikeEbml(head) && (await codecOf(reader)) === codec ? 'film' : null
     },
     async measure(reader) {
-      const input = inputOver(reader)
+      const input = inputOver(reader, [WEBM, MATROSKA])
       try {
         const track = (await input.getPrimaryVideoTrack())!
         return { width: await track.getCodedWidth(), height: await track.getCodedHeight() }

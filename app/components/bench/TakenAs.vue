@@ -1,0 +1,105 @@
+<script setup lang="ts">
+/** Rate, pixel shape and colour tags: what the file says, and what is taken instead by hand. */
+import { computed, ref } from 'vue'
+import { useJob } from '~/stores/job'
+import { useSources } from '~/stores/sources'
+import type { JobSource } from '~~/core/job/job'
+import { parseRate, rateFraction } from '~~/core/rate'
+import type { Interpretation } from '~~/core/source/source'
+
+const { source } = defineProps<{ source: JobSource }>()
+const jobs = useJob()
+const sources = useSources()
+const facts = computed(() => sources.foundFactsOf(source))
+const wrong = ref<string | null>(null)
+const ORIGINS = { file: 'from the file', name: 'from the file name', note: 'from the hand-over note', asked: 'by hand', unknown: 'nothing says it' } as const
+const COLOURS = ['sRGB', 'BT.709, limited range', 'BT.601, limited range', 'BT.2020', 'Display P3', 'linear light'] as const
+
+async function take(label: string, changes: Partial<Interpretation>): Promise<void> {
+  wrong.value = null
+  await jobs.edit(label, draft => void Object.assign(draft.sources[source.id]!.interpretation, changes))
+}
+
+async function takeRate(text: string): Promise<void> {
+  const rate = parseRate(text)
+  if (rate) await take('Take another rate', { rate, rateFrom: 'asked' })
+  else wrong.value = 'Give a rate as 25, 23.976 or 24000/1001.'
+}
+
+async function takeShape(text: string): Promise<void> {
+  const match = /^\s*(\d+(?:\.\d+)?)\s*[:/]\s*(\d+(?:\.\d+)?)\s*$/.exec(text)
+  const [w, h] = [Number(match?.[1]), Number(match?.[2])]
+  if (w > 0 && h > 0) await take('Take another pixel shape', { pixelAspect: [w, h] })
+  else wrong.value = 'Give the shape of a pixel as width:height, 1:1 or 59:54.'
+}
+
+const rateByHand = computed(() => source.interpretation.rateFrom === 'asked' && source.facts.rate !== null)
+</script>
+
+<template>
+  <section class="taken">
+    <h2>Taken as</h2>
+    <dl>
+      <dt>Rate</dt>
+      <dd>
+        <TextLine size="small" :value="facts.rate ? rateFraction(facts.rate) : ''" placeholder="f/s" aria-label="Rate taken" :disabled="facts.frames < 2" @set="takeRate" />
+        <small :class="{ hand: facts.rateFrom === 'asked' }">{{ ORIGINS[facts.rateFrom] }}</small>
+        <button v-if="rateByHand" class="link small" @click="take('Take the rate of the file', { rate: null, rateFrom: null })">as the file says</button>
+      </dd>
+      <dt>Pixel shape</dt>
+      <dd>
+        <TextLine size="small" :value="facts.pixelAspect.join(':')" aria-label="Pixel shape taken" @set="takeShape" />
+        <small :class="{ hand: source.interpretation.pixelAspect }">{{ source.interpretation.pixelAspect ? 'by hand' : 'from the file' }}</small>
+        <button v-if="source.interpretation.pixelAspect" class="link small" @click="take('Take the pixel shape of the file', { pixelAspect: null })">as the file says</button>
+      </dd>
+      <dt>Colour</dt>
+      <dd>
+        <el-select size="small" :model-value="facts.colour ?? ''" placeholder="no tags" aria-label="Colour taken" @update:model-value="(colour: string) => take('Take other colour tags', { colour })">
+          <el-option v-if="facts.colour && !(COLOURS as readonly string[]).includes(facts.colour)" :value="facts.colour" :label="facts.colour" />
+          <el-option v-for="colour in COLOURS" :key="colour" :value="colour" :label="colour" />
+        </el-select>
+        <small :class="{ hand: source.interpretation.colour }">{{ source.interpretation.colour ? 'by hand' : facts.colour ? 'from the file' : 'the file says nothing' }}</small>
+        <button v-if="source.interpretation.colour" class="link small" @click="take('Take the colour tags of the file', { colour: null })">as the file says</button>
+      </dd>
+    </dl>
+    <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
+  </section>
+</template>
+
+<style scoped>
+.taken {
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+}
+
+dl {
+  display: grid;
+  grid-template-columns: 76px 1fr;
+  gap: 6px 8px;
+  align-items: start;
+}
+
+dt {
+  color: var(--soft);
+  padding-top: 3px;
+}
+
+small {
+  color: var(--soft);
+  margin-right: 8px;
+}
+
+.hand {
+  color: var(--copper);
+  font-weight: 600;
+}
+
+.small {
+  font-size: 12px;
+}
+
+.wrong {
+  color: var(--brick);
+}
+</style>

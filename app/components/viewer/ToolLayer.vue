@@ -1,0 +1,176 @@
+<script setup lang="ts">
+/**
+ * What is picked or drawn in the picture: a colour, a box, a shape. Lies over the viewer's stage; places are in pixels of the frame.
+ * Mouse and keyboard: arrows move what is drawn by a pixel, with Shift by ten; Enter ends, Escape gives up.
+ */
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+
+export type Point = [number, number]
+export type Tool =
+  | { kind: 'pick' }
+  | { kind: 'box'; points: Point[] }
+  | { kind: 'ellipse' | 'rectangle'; points: Point[] }
+  | { kind: 'polygon'; points: Point[] }
+
+const { tool, box, width, height } = defineProps<{
+  tool: Tool
+  /** The frame on the stage, in CSS pixels. */
+  box: { x: number; y: number; width: number; height: number }
+  width: number
+  height: number
+}>()
+const emit = defineEmits<{ pick: [at: Point]; draw: [points: Point[], done: boolean]; end: [] }>()
+
+const layer = ref<SVGSVGElement | null>(null)
+const drawing = ref<Point[] | null>(null)
+const points = computed<Point[]>(() => drawing.value ?? ('points' in tool ? tool.points : []))
+let grabbed: { index: number | 'all'; from: Point; were: Point[] } | null = null
+
+function place(event: PointerEvent | MouseEvent): Point {
+  const area = layer.value!.getBoundingClientRect()
+  const round = (v: number): number => Math.round(v * 10) / 10
+  return [round(((event.clientX - area.left - box.x) / box.width) * width), round(((event.clientY - area.top - box.y) / box.height) * height)]
+}
+
+const whole = (p: Point): Point => (tool.kind === 'box' ? [Math.max(0, Math.min(width, Math.round(p[0]))), Math.max(0, Math.min(height, Math.round(p[1])))] : p)
+
+function down(event: PointerEvent): void {
+  if (event.button !== 0) return
+  layer.value!.focus()
+  const at = place(event)
+  if (tool.kind === 'pick') {
+    emit('pick', [Math.floor(at[0]), Math.floor(at[1])])
+    return
+  }
+  layer.value!.setPointerCapture(event.pointerId)
+  const reach = (8 / box.width) * width
+  const near = points.value.findIndex(p => Math.abs(p[0] - at[0]) < reach && Math.abs(p[1] - at[1]) < reach)
+  if (tool.kind === 'polygon') {
+    if (near === 0 && points.value.length > 2) emit('draw', points.value, true)
+    else if (near >= 0) grabbed = { index: near, from: at, were: points.value }
+    else emit('draw', [...points.value, at], false)
+    return
+  }
+  if (near >= 0) grabbed = { index: near, from: at, were: points.value }
+  else if (points.value.length === 2 && inside(at)) grabbed = { index: 'all', from: at, were: points.value }
+  else {
+    drawing.value = [whole(at), whole(at)]
+    grabbed = { index: 1, from: at, were: drawing.value }
+  }
+}
+
+function inside([x, y]: Point): boolean {
+  const [[ax, ay], [bx, by]] = [points.value[0]!, points.value[1]!]
+  return x > Math.min(ax, bx) && x < Math.max(ax, bx) && y > Math.min(ay, by) && y < Math.max(ay, by)
+}
+
+function move(event: PointerEvent): void {
+  if (!grabbed) return
+  const at = place(event)
+  const by: Point = [at[0] - grabbed.from[0], at[1] - grabbed.from[1]]
+  const { index, were } = grabbed
+  drawing.value = were.map((p, i) => (index === 'all' || index === i ? whole([p[0] + by[0], p[1] + by[1]]) : p))
+}
+
+function up(): void {
+  const drawn = drawing.value
+  grabbed = null
+  drawing.value = null
+  if (!drawn) return
+  const small = drawn.length === 2 && (Math.abs(drawn[0]![0] - drawn[1]![0]) < 1 || Math.abs(drawn[0]![1] - drawn[1]![1]) < 1)
+  if (!small) emit('draw', drawn, tool.kind !== 'polygon')
+}
+
+const ARROWS: Record<string, Point> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
+
+function key(event: KeyboardEvent): void {
+  if (event.key === 'Escape') emit('end')
+  else if (event.key === 'Enter') {
+    if (tool.kind === 'polygon' && points.value.length > 2) emit('draw', points.value, true)
+    else emit('end')
+  } else if (event.key === 'Backspace' && tool.kind === 'polygon') emit('draw', points.value.slice(0, -1), false)
+  else if (ARROWS[event.key] && points.value.length) {
+    const [dx, dy] = ARROWS[event.key]!
+    const by = event.shiftKey ? 10 : 1
+    // Alt moves the second corner alone: the size
+    emit('draw', points.value.map((p, i) => (event.altKey && i === 0 ? p : whole([p[0] + dx * by, p[1] + dy * by]))), true)
+  } else return
+  event.preventDefault()
+  event.stopPropagation()
+}
+
+onMounted(() => {
+  layer.value?.focus()
+  window.addEventListener('keydown', key, true)
+})
+onBeforeUnmount(() => window.removeEventListener('keydown', key, true))
+
+const shown = computed(() => points.value.map(([x, y]): Point => [box.x + (x / width) * box.width, box.y + (y / height) * box.height]))
+const extent = computed(() => {
+  const [a, b] = [shown.value[0], shown.value[1]]
+  return a && b ? { x: Math.min(a[0], b[0]), y: Math.min(a[1], b[1]), width: Math.abs(a[0] - b[0]), height: Math.abs(a[1] - b[1]) } : null
+})
+const HELP: Record<Tool['kind'], string> = {
+  pick: 'Click the colour. Escape gives up.',
+  box: 'Drag a box, its corners, or the box itself. Arrows move it, Alt arrows size it. Enter ends.',
+  ellipse: 'Drag an ellipse. Arrows move it, Alt arrows size it. Enter ends.',
+  rectangle: 'Drag a rectangle. Arrows move it, Alt arrows size it. Enter ends.',
+  polygon: 'Click point by point; click the first again, or Enter, to close. Backspace takes one back.'
+}
+</script>
+
+<template>
+  <svg ref="layer" class="tool" :class="tool.kind" tabindex="0" role="application" :aria-label="HELP[tool.kind]" data-tool @pointerdown.stop="down" @pointermove.stop="move" @pointerup="up" @wheel.prevent>
+    <g v-if="extent && tool.kind !== 'polygon' && tool.kind !== 'pick'">
+      <ellipse v-if="tool.kind === 'ellipse'" :cx="extent.x + extent.width / 2" :cy="extent.y + extent.height / 2" :rx="extent.width / 2" :ry="extent.height / 2" />
+      <rect v-else v-bind="extent" />
+      <rect v-for="(p, i) in shown" :key="i" class="handle" :x="p[0] - 4" :y="p[1] - 4" width="8" height="8" />
+    </g>
+    <g v-if="tool.kind === 'polygon'">
+      <polygon :points="shown.map(p => p.join(',')).join(' ')" />
+      <rect v-for="(p, i) in shown" :key="i" class="handle" :x="p[0] - 4" :y="p[1] - 4" width="8" height="8" />
+    </g>
+  </svg>
+  <p class="hint">{{ HELP[tool.kind] }}</p>
+</template>
+
+<style scoped>
+.tool {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  cursor: crosshair;
+  touch-action: none;
+  outline-offset: -2px;
+}
+
+ellipse,
+rect,
+polygon {
+  fill: rgb(214 123 69 / 12%);
+  stroke: #fff;
+  stroke-width: 1.5;
+  paint-order: stroke;
+  filter: drop-shadow(0 0 1px #000);
+}
+
+.handle {
+  fill: #fff;
+  stroke: #7a3a14;
+}
+
+.hint {
+  position: absolute;
+  left: 50%;
+  bottom: 10px;
+  transform: translateX(-50%);
+  background: #1d1d1d;
+  color: #f6f6f6;
+  padding: 3px 10px;
+  border-radius: 2px;
+  font-size: 12px;
+  white-space: nowrap;
+  pointer-events: none;
+}
+</style>

@@ -1,0 +1,71 @@
+/** Playing: the clock decides which frame is due; frames that are not ready in time are skipped and counted. */
+import { onBeforeUnmount, ref, type Ref } from 'vue'
+import { framesPerSecond, type Rate } from '~~/core/rate'
+
+/** Frames asked for ahead of the one that is due. */
+const AHEAD = 6
+
+export interface Played {
+  frames(): number
+  rate(): Rate | null
+  /** Whether a frame could be drawn at once. */
+  ready(index: number): boolean
+  /** Asks for a frame; nobody waits for it. */
+  fetch(index: number): void
+}
+
+export interface Playback {
+  playing: Ref<boolean>
+  looping: Ref<boolean>
+  skipped: Ref<number>
+  play(): void
+  step(by: number): void
+}
+
+/** Moves `index` at the clip's rate, or by hand. */
+export function usePlayback(index: Ref<number>, clip: Played): Playback {
+  const playing = ref(false)
+  const looping = ref(true)
+  const skipped = ref(0)
+  let [raf, began, beganAt] = [0, 0, 0]
+
+  function tick(now: number): void {
+    const [rate, frames] = [clip.rate(), clip.frames()]
+    if (!playing.value || !rate) return
+    const due = beganAt + Math.floor(((now - began) / 1000) * framesPerSecond(rate))
+    if (!looping.value && due >= frames) {
+      playing.value = false
+      index.value = frames - 1
+      return
+    }
+    const wanted = due % frames
+    if (wanted !== index.value) {
+      if (clip.ready(wanted)) {
+        skipped.value += Math.max(0, ((wanted - index.value + frames) % frames) - 1)
+        index.value = wanted
+      }
+      for (let ahead = 0; ahead < AHEAD; ahead++) clip.fetch((wanted + ahead) % frames)
+    }
+    raf = requestAnimationFrame(tick)
+  }
+
+  onBeforeUnmount(() => cancelAnimationFrame(raf))
+  return {
+    playing,
+    looping,
+    skipped,
+    play() {
+      if (!clip.rate() || clip.frames() < 2) return
+      playing.value = !playing.value
+      if (!playing.value) return
+      skipped.value = 0
+      began = performance.now()
+      beganAt = index.value >= clip.frames() - 1 ? 0 : index.value
+      raf = requestAnimationFrame(tick)
+    },
+    step(by) {
+      playing.value = false
+      index.value = Math.max(0, Math.min(clip.frames() - 1, index.value + by))
+    }
+  }
+}

@@ -1,0 +1,111 @@
+/** Picking a colour, drawing a box or a shape in the viewer for a step, and finding what can be found. */
+import { computed, ref, watch, type ComputedRef, type Ref } from 'vue'
+import type { Point, Tool } from '~/components/viewer/ToolLayer.vue'
+import { useSources } from '~/stores/sources'
+import { useWorkshop } from '~/stores/workshop'
+import { isAbort, sentenceOf } from '~~/core/errors'
+import type { Box } from '~~/core/frame/box'
+import type { JobSource } from '~~/core/job/job'
+import { colourAt, contentOfClip } from '~~/core/prepare/content'
+import { stepKindById } from '~~/core/prepare/kinds'
+import { preparedFacts, type Step } from '~~/core/prepare/preparation'
+import { shapeAt, withShapeAt, type ShapeAt } from '~~/core/prepare/shape'
+import type { SourceSpec } from '~~/core/source/source'
+
+export interface StepTools {
+  /** The step whose setting is being picked or drawn. */
+  step: ComputedRef<Step | null>
+  /** What the viewer is to offer; null for nothing. */
+  tool: ComputedRef<Tool | null>
+  /** The field that something is being found for. */
+  busy: Ref<string | null>
+  wrong: Ref<string | null>
+  take(step: Step, field: string, kind: string): void
+  end(): void
+  pick(at: Point): Promise<void>
+  draw(points: Point[], done: boolean): Promise<void>
+  find(step: Step, what: 'content' | 'screen', field: string): Promise<void>
+}
+
+/** `index` is the frame shown, counted from 0, of the clip as the step in hand is given it. */
+export function useStepTools(source: Ref<JobSource | null>, steps: Ref<readonly Step[]>, index: Ref<number>): StepTools {
+  const sources = useSources()
+  const workshop = useWorkshop()
+  const edits = useSteps()
+  const held = ref<{ step: string; field: string; kind: Tool['kind']; points: Point[] } | null>(null)
+  const step = computed(() => steps.value.find(s => s.id === held.value?.step) ?? null)
+  const tool = computed<Tool | null>(() => (held.value && step.value ? (held.value.kind === 'pick' ? { kind: 'pick' } : { kind: held.value.kind, points: held.value.points }) : null))
+  const busy = ref<string | null>(null)
+  const wrong = ref<string | null>(null)
+  watch(
+    () => source.value?.id,
+    () => (held.value = wrong.value = null)
+  )
+
+  async function set(of: Step, field: string, value: unknown): Promise<void> {
+    if (source.value) await edits.edit(source.value.id, `Set ${stepKindById(of.kind).name}`, all => all.map(s => (s.id === of.id ? { ...s, settings: { ...s.settings, [field]: value } } : s)))
+  }
+
+  /** The clip as a step is given it. */
+  function before(of: Step): { spec: SourceSpec; frames: number } | null {
+    const earlier = steps.value.slice(0, steps.value.findIndex(s => s.id === of.id))
+    const spec = source.value && sources.specOf(source.value, { steps: earlier })
+    return spec && source.value ? { spec, frames: preparedFacts(sources.foundFactsOf(source.value), earlier).frames } : null
+  }
+
+  return {
+    step,
+    tool,
+    busy,
+    wrong,
+    take(of, field, kind) {
+      const value = of.settings[field]
+      let points: Point[] = []
+      if (kind === 'box' && value) {
+        const { x, y, width, height } = value as Box
+        points = [[x, y], [x + width, y + height]]
+      } else if (kind !== 'pick' && kind !== 'box') {
+        const now = shapeAt(value as ShapeAt[], index.value + 1)
+        if (now?.kind === kind) points = now.points.map(([x, y]): Point => [x, y])
+      }
+      held.value = held.value?.step === of.id && held.value.kind === kind ? null : { step: of.id, field, kind: kind as Tool['kind'], points }
+    },
+    end: () => void (held.value = null),
+    async pick([x, y]) {
+      const [of, field] = [step.value, held.value?.field]
+      const given = of && before(of)
+      if (!of || !field || !given) return
+      const colour = colourAt(await workshop.pool.run('frame', [given.spec, index.value], { priority: 'now' }), x, y)
+      if (!colour) return
+      held.value = null
+      await set(of, field, colour)
+    },
+    async draw(points, done) {
+      const [of, now] = [step.value, held.value]
+      if (!of || !now) return
+      held.value = { ...now, points }
+      if (now.kind === 'box') {
+        const [[ax, ay], [bx, by]] = [points[0]!, points[1]!]
+        await set(of, now.field, { x: Math.min(ax, bx), y: Math.min(ay, by), width: Math.max(1, Math.abs(ax - bx)), height: Math.max(1, Math.abs(ay - by)) })
+      } else if (now.kind !== 'pick' && done) {
+        await set(of, now.field, withShapeAt(of.settings[now.field] as ShapeAt[], { frame: index.value + 1, kind: now.kind, points }))
+        if (now.kind === 'polygon') held.value = null
+      }
+    },
+    async find(of, what, field) {
+      const given = before(of)
+      if (!given || busy.value) return
+      busy.value = field
+      wrong.value = null
+      try {
+        const value = what === 'screen' ? await workshop.pool.run('screenColour', [given.spec, Math.min(index.value, given.frames - 1)], { priority: 'now' }) : await contentOfClip(given.spec, given.frames, workshop.pool)
+        if (value) await set(of, field, value)
+        else wrong.value = 'No frame has anything to be seen.'
+      } catch (error) {
+        if (!isAbort(error)) wrong.value = sentenceOf(error)
+      } finally {
+        busy.value = null
+      }
+    }
+  }
+}

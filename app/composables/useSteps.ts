@@ -1,0 +1,34 @@
+/** Changing the preparation of a source: one undoable edit, and nothing that could not be read back. */
+import { z } from 'zod'
+import { useDesk } from '~/stores/desk'
+import { useJob } from '~/stores/job'
+import { stepKindById } from '~~/core/prepare/kinds'
+import { newStep, Step } from '~~/core/prepare/preparation'
+
+const Steps = z.array(Step).max(200)
+
+export interface StepEdits {
+  /** Replaces the steps by what `change` makes of those that stand. Settings out of bounds are refused with a sentence at the foot. */
+  edit(sourceId: string, label: string, change: (steps: Step[]) => unknown[]): Promise<void>
+  /** A new step at the end. */
+  add(sourceId: string, label: string, kind: string, settings: Step['settings']): Promise<void>
+}
+
+export function useSteps(): StepEdits {
+  const jobs = useJob()
+  const desk = useDesk()
+  async function edit(sourceId: string, label: string, change: (steps: Step[]) => unknown[]): Promise<void> {
+    const source = jobs.job.sources[sourceId]
+    if (!source) return
+    const next = Steps.safeParse(change(source.steps))
+    if (!next.success) {
+      desk.message = `Not done: ${next.error.issues[0]?.message ?? 'the settings are not understood'}.`
+      return
+    }
+    await jobs.edit(label, draft => void (draft.sources[sourceId]!.steps = next.data))
+  }
+  return {
+    edit,
+    add: (sourceId, label, kind, settings) => edit(sourceId, label, steps => [...steps, newStep(crypto.randomUUID(), stepKindById(kind), settings)])
+  }
+}

@@ -1,0 +1,137 @@
+/** What alpha is made into once it is there. */
+import { alphaOf, clamp01, eachPixel, ramp, unit, withAlpha } from '../picture'
+import { grow, islands, soften } from '../plane'
+import { stepKind, type Shaped } from '../step'
+import { ownColour } from '../unmatte'
+
+const finer = (facts: Shaped): Partial<Shaped> => ({ bitDepth: facts.bitDepth === 8 ? 16 : facts.bitDepth })
+
+export const unmatteColour = stepKind({
+  id: 'take-matte-out',
+  group: 'Alpha',
+  name: 'Take matte colour out',
+  help: 'For pictures premultiplied on a colour that were read as straight: the colour is taken out of every soft edge.',
+  fields: { matte: { type: 'colour', label: 'Matte colour', default: '#000000' } },
+  facts: facts => ({ ...finer(facts), claim: { mode: 'straight', matte: null, says: 'matte colour taken out in preparation' } }),
+  paint(picture, { matte }) {
+    const back = unit(matte)
+    return eachPixel(picture, (rgba, i) => {
+      const a = rgba[i + 3]!
+      for (let c = 0; c < 3; c++) rgba[i + c] = ownColour(rgba[i + c]!, a, back[c]!)
+    })
+  }
+})
+
+export const levels = stepKind({
+  id: 'alpha-levels',
+  group: 'Alpha',
+  name: 'Levels',
+  help: 'What lies below the one point becomes clear, above the other solid; between them alpha is stretched.',
+  fields: {
+    low: { type: 'number', label: 'Clear to', min: 0, max: 100, step: 0.1, unit: '%', default: 2 },
+    high: { type: 'number', label: 'Solid from', min: 0, max: 100, step: 0.1, unit: '%', default: 98 },
+    middle: { type: 'number', label: 'Middle', min: 0.2, max: 5, step: 0.05, default: 1, help: 'Above 1 thickens soft edges, below thins them.' }
+  },
+  facts: finer,
+  paint(picture, { low, high, middle }) {
+    const [from, to, power] = [low / 100, high / 100, 1 / middle]
+    return eachPixel(picture, (rgba, i) => {
+      const a = ramp(rgba[i + 3]!, from, to)
+      rgba[i + 3] = power === 1 || a === 0 ? a : a ** power
+    })
+  }
+})
+
+export const invertAlpha = stepKind({
+  id: 'alpha-invert',
+  group: 'Alpha',
+  name: 'Invert',
+  help: 'Clear becomes solid, and solid clear.',
+  fields: {},
+  paint: picture => eachPixel(picture, (rgba, i) => void (rgba[i + 3] = 1 - rgba[i + 3]!))
+})
+
+export const threshold = stepKind({
+  id: 'alpha-threshold',
+  group: 'Alpha',
+  name: 'Threshold',
+  help: 'Alpha becomes on or off.',
+  fields: { at: { type: 'number', label: 'Solid from', min: 0.4, max: 100, step: 0.1, unit: '%', default: 50 } },
+  paint: (picture, { at }) => eachPixel(picture, (rgba, i) => void (rgba[i + 3] = rgba[i + 3]! >= at / 100 ? 1 : 0))
+})
+
+export const fullRange = stepKind({
+  id: 'alpha-full-range',
+  group: 'Alpha',
+  name: 'Limited range to full',
+  help: 'Alpha stored as video levels, 16 to 235 of 255, is stretched to clear and solid.',
+  fields: {},
+  facts: finer,
+  paint: picture => eachPixel(picture, (rgba, i) => void (rgba[i + 3] = ramp(rgba[i + 3]!, 16 / 255, 235 / 255)))
+})
+
+export const specks = stepKind({
+  id: 'alpha-specks',
+  group: 'Alpha',
+  name: 'Remove specks',
+  help: 'Islands smaller than a size become clear; holes as small become solid.',
+  fields: {
+    size: { type: 'number', label: 'Smaller than', min: 1, max: 100000, step: 1, unit: 'px', default: 12 },
+    above: { type: 'number', label: 'Counting alpha above', min: 0, max: 99, step: 1, unit: '%', default: 1 },
+    holes: { type: 'switch', label: 'Fill holes too', default: true }
+  },
+  paint(picture, { size, above, holes }) {
+    const alpha = alphaOf(picture)
+    const least = above / 100
+    const was = alpha.slice()
+    islands(alpha.length, picture.width, p => was[p]! > least, places => void (places.length < size && places.forEach(p => (alpha[p] = 0))))
+    if (holes) islands(alpha.length, picture.width, p => was[p]! < 1 - least, places => void (places.length < size && places.every(p => was[p]! > 0 || surrounded(was, picture.width, p)) && places.forEach(p => (alpha[p] = 1))))
+    return withAlpha(picture, alpha)
+  }
+})
+
+/** True away from the picture's rim: a hole at the rim is none. */
+function surrounded(alpha: Float32Array, width: number, place: number): boolean {
+  const x = place % width
+  const y = Math.floor(place / width)
+  return x > 0 && y > 0 && x < width - 1 && y < alpha.length / width - 1
+}
+
+export const haze = stepKind({
+  id: 'alpha-haze',
+  group: 'Alpha',
+  name: 'Remove haze',
+  help: 'Alpha up to a level becomes clear; all above keeps its value.',
+  fields: { below: { type: 'number', label: 'Up to', min: 0, max: 50, step: 0.1, unit: '%', default: 2 } },
+  paint: (picture, { below }) => eachPixel(picture, (rgba, i) => void (rgba[i + 3]! <= below / 100 && (rgba[i + 3] = 0)))
+})
+
+export const growAlpha = stepKind({
+  id: 'alpha-grow',
+  group: 'Alpha',
+  name: 'Shrink or grow',
+  help: 'Moves the edge inward (below zero) or outward.',
+  fields: { by: { type: 'number', label: 'By', min: -40, max: 40, step: 0.25, unit: 'px', default: -0.5 } },
+  facts: finer,
+  paint: (picture, { by }) => withAlpha(picture, grow(alphaOf(picture), picture.width, picture.height, by))
+})
+
+export const softenAlpha = stepKind({
+  id: 'alpha-soften',
+  group: 'Alpha',
+  name: 'Soften',
+  help: 'Softens the edge; colour stays as it is.',
+  fields: { by: { type: 'number', label: 'By', min: 0, max: 100, step: 0.25, unit: 'px', default: 1 } },
+  facts: finer,
+  paint: (picture, { by }) => withAlpha(picture, soften(alphaOf(picture), picture.width, picture.height, by).map(clamp01))
+})
+
+export const opacity = stepKind({
+  id: 'alpha-opacity',
+  group: 'Alpha',
+  name: 'Opacity',
+  help: 'Makes everything more transparent.',
+  fields: { to: { type: 'number', label: 'To', min: 0, max: 100, step: 1, unit: '%', default: 80 } },
+  facts: finer,
+  paint: (picture, { to }) => eachPixel(picture, (rgba, i) => void (rgba[i + 3]! *= to / 100))
+})

@@ -1,0 +1,63 @@
+/** Colour beneath and beside alpha. */
+import { withoutSpill } from '../chroma'
+import { edgeFilled } from '../edge-fill'
+import { eachPixel, unit } from '../picture'
+import { stepKind } from '../step'
+
+export const edgeFill = stepKind({
+  id: 'edge-fill',
+  group: 'Colour',
+  name: 'Edge fill',
+  help: 'Clear pixels near an edge take its colour, so that filtering and lossy coding leave no rim.',
+  fields: { reach: { type: 'number', label: 'Reach', min: 1, max: 512, step: 1, unit: 'px', default: 32 } },
+  paint: (picture, { reach }) => edgeFilled(picture, reach)
+})
+
+export const clearToBlack = stepKind({
+  id: 'clear-to-black',
+  group: 'Colour',
+  name: 'Clear to black',
+  help: 'Colour under clear pixels becomes black: nothing hidden is handed over, and files pack smaller.',
+  fields: {},
+  paint: picture => eachPixel(picture, (rgba, i) => void (rgba[i + 3] === 0 && rgba.fill(0, i, i + 3)))
+})
+
+const CHANNELS: Record<string, number> = { red: 0, green: 1, blue: 2 }
+
+export const spill = stepKind({
+  id: 'spill',
+  group: 'Colour',
+  name: 'Remove spill',
+  help: 'Takes a screen’s light off the subject without changing its brightness.',
+  fields: {
+    channel: {
+      type: 'choice',
+      label: 'Screen',
+      choices: [
+        { value: 'green', label: 'Green' },
+        { value: 'blue', label: 'Blue' },
+        { value: 'red', label: 'Red' }
+      ],
+      default: 'green'
+    },
+    amount: { type: 'number', label: 'Amount', min: 0, max: 100, step: 1, unit: '%', default: 100 }
+  },
+  paint: (picture, { channel, amount }) => eachPixel(picture, (rgba, i) => withoutSpill(rgba, i, CHANNELS[channel] ?? 1, amount / 100))
+})
+
+export const flatten = stepKind({
+  id: 'flatten',
+  group: 'Colour',
+  name: 'Flatten on a colour',
+  help: 'Lays the picture on a colour; it is solid from then on.',
+  fields: { colour: { type: 'colour', label: 'On', default: '#000000' } },
+  facts: () => ({ claim: { mode: 'none', matte: null, says: 'flattened in preparation' } }),
+  paint(picture, { colour }) {
+    const back = unit(colour)
+    return eachPixel(picture, (rgba, i) => {
+      const a = rgba[i + 3]!
+      for (let c = 0; c < 3; c++) rgba[i + c] = rgba[i + c]! * a + back[c]! * (1 - a)
+      rgba[i + 3] = 1
+    })
+  }
+})

@@ -1,0 +1,176 @@
+/** The frame's size and what stands where in it. */
+import { cut, type Box } from '../../frame/box'
+import { allocateSamples, MAX_PIXELS, type Frame } from '../../frame/frame'
+import { scaled } from '../scale'
+import { stepKind, type Shaped } from '../step'
+
+/** A frame without alpha that grows has clear parts from then on; premultiplied on a colour, they hold that colour. */
+function grown(frame: Frame, box: Box): Frame {
+  const part = cut(frame, box)
+  return frame.alpha.mode === 'none' ? { ...part, alpha: { mode: 'straight' } } : part
+}
+
+/** Each pixel of a new frame from a place in the old. */
+function rearranged(frame: Frame, width: number, height: number, from: (x: number, y: number) => number): Frame {
+  const samples = allocateSamples(width, height, frame.depth)
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const [i, o] = [4 * from(x, y), 4 * (y * width + x)]
+      for (let c = 0; c < 4; c++) samples[o + c] = frame.samples[i + c]!
+    }
+  }
+  return { ...frame, width, height, samples }
+}
+
+const tooLarge = (width: number, height: number): string | null => (width * height > MAX_PIXELS ? `A frame of ${width}x${height} is larger than Pour takes.` : null)
+const claimGrown = (facts: Shaped): Partial<Shaped> => (facts.claim.mode === 'none' ? { claim: { mode: 'straight', matte: null, says: 'clear around the picture' } } : {})
+
+export const crop = stepKind({
+  id: 'crop',
+  group: 'Frame',
+  name: 'Crop',
+  help: 'Keeps a part of the frame. Find content sets it to what is visible in any frame; its place in the whole is recorded.',
+  fields: {
+    box: { type: 'box', label: 'Keep', default: null },
+    margin: { type: 'number', label: 'Margin', min: 0, max: 1000, step: 1, unit: 'px', default: 0, help: 'Added on every side, as far as there is picture.' }
+  },
+  facts: (facts, settings) => {
+    const { width, height } = cropBox(facts, settings)
+    return { width, height }
+  },
+  move(frame, settings) {
+    const box = cropBox(frame, settings)
+    return box.width === frame.width && box.height === frame.height ? frame : cut(frame, box)
+  }
+})
+
+function cropBox({ width, height }: { width: number; height: number }, { box, margin }: { box: Box | null; margin: number }): Box {
+  if (!box) return { x: 0, y: 0, width, height }
+  const left = Math.max(0, Math.min(width - 1, box.x - margin))
+  const top = Math.max(0, Math.min(height - 1, box.y - margin))
+  return { x: left, y: top, width: Math.max(1, Math.min(width, box.x + box.width + margin) - left), height: Math.max(1, Math.min(height, box.y + box.height + margin) - top) }
+}
+
+const side = (label: string) => ({ type: 'number', label, min: 0, max: 8192, step: 1, unit: 'px', default: 0 }) as const
+
+export const pad = stepKind({
+  id: 'pad',
+  group: 'Frame',
+  name: 'Pad',
+  help: 'Adds clear space around the picture.',
+  fields: { left: side('Left'), top: side('Top'), right: side('Right'), bottom: side('Bottom') },
+  facts: (facts, { left, top, right, bottom }) => ({ width: facts.width + left + right, height: facts.height + top + bottom, ...claimGrown(facts) }),
+  problem: (facts, { left, top, right, bottom }) => tooLarge(facts.width + left + right, facts.height + top + bottom),
+  move: (frame, { left, top, right, bottom }) => grown(frame, { x: -left, y: -top, width: frame.width + left + right, height: frame.height + top + bottom })
+})
+
+const FILTERS = [
+  { value: 'lanczos', label: 'Smooth' },
+  { value: 'nearest', label: 'Nearest, for pixel art' }
+] as const
+const filterField = { type: 'choice', label: 'Filter', choices: FILTERS, default: 'lanczos' } as const
+const pixels = (label: string, value: number) => ({ type: 'number', label, min: 1, max: 16384, step: 1, unit: 'px', default: value }) as const
+
+export const scale = stepKind({
+  id: 'scale',
+  group: 'Frame',
+  name: 'Scale',
+  help: 'By a percentage, always on premultiplied values, so that no rim shows.',
+  fields: { by: { type: 'number', label: 'To', min: 1, max: 800, step: 1, unit: '%', default: 50 }, filter: filterField },
+  facts: (facts, { by }) => ({ width: Math.max(1, Math.round((facts.width * by) / 100)), height: Math.max(1, Math.round((facts.height * by) / 100)) }),
+  problem: (facts, { by }) => tooLarge((facts.width * by) / 100, (facts.height * by) / 100),
+  paint: (picture, { by, filter }) => scaled(picture, Math.max(1, Math.round((picture.width * by) / 100)), Math.max(1, Math.round((picture.height * by) / 100)), filter as 'lanczos')
+})
+
+/** The size a picture takes within another, whole. */
+function within(width: number, height: number, to: { width: number; height: number }): { width: number; height: number } {
+  const by = Math.min(to.width / width, to.height / height)
+  return { width: Math.max(1, Math.min(to.width, Math.round(width * by))), height: Math.max(1, Math.min(to.height, Math.round(height * by))) }
+}
+
+export const fit = stepKind({
+  id: 'fit',
+  group: 'Frame',
+  name: 'Fit into a size',
+  help: 'Scales the whole picture into a frame of this size, with clear space where its shape differs.',
+  fields: { width: pixels('Width', 1920), height: pixels('Height', 1080), filter: filterField },
+  facts: (facts, { width, height }) => ({ width, height, ...claimGrown(facts) }),
+  problem: (_, { width, height }) => tooLarge(width, height),
+  paint(picture, { width, height, filter }) {
+    const inner = within(picture.width, picture.height, { width, height })
+    const small = scaled(picture, inner.width, inner.height, filter as 'lanczos')
+    const frame: Frame = { width: small.width, height: small.height, depth: 32, samples: small.rgba, alpha: { mode: 'straight' }, transfer: 'srgb' }
+    const placed = cut(frame, { x: -Math.floor((width - inner.width) / 2), y: -Math.floor((height - inner.height) / 2), width, height })
+    return { width, height, rgba: placed.samples as Float32Array }
+  }
+})
+
+const CORNERS = [
+  { value: 'top-left', label: 'Top left' },
+  { value: 'top-right', label: 'Top right' },
+  { value: 'middle', label: 'Middle' },
+  { value: 'bottom-left', label: 'Bottom left' },
+  { value: 'bottom-right', label: 'Bottom right' }
+] as const
+
+export const place = stepKind({
+  id: 'place',
+  group: 'Frame',
+  name: 'Place in a larger frame',
+  help: 'Sets the picture into a clear frame, at a corner or in the middle, at its own size.',
+  fields: { width: pixels('Width', 1920), height: pixels('Height', 1080), corner: { type: 'choice', label: 'Stands', choices: CORNERS, default: 'bottom-right' }, margin: { type: 'number', label: 'Margin', min: 0, max: 4000, step: 1, unit: 'px', default: 40 } },
+  facts: (facts, { width, height }) => ({ width, height, ...claimGrown(facts) }),
+  problem: (_, { width, height }) => tooLarge(width, height),
+  move(frame, { width, height, corner, margin }) {
+    const x = corner === 'middle' ? Math.floor((width - frame.width) / 2) : corner.endsWith('right') ? width - margin - frame.width : margin
+    const y = corner === 'middle' ? Math.floor((height - frame.height) / 2) : corner.startsWith('bottom') ? height - margin - frame.height : margin
+    return grown(frame, { x: -x, y: -y, width, height })
+  }
+})
+
+export const rotate = stepKind({
+  id: 'rotate',
+  group: 'Frame',
+  name: 'Rotate',
+  help: 'By quarter turns, without touching a code.',
+  fields: {
+    turn: {
+      type: 'choice',
+      label: 'Turn',
+      choices: [
+        { value: '90', label: '90° clockwise' },
+        { value: '180', label: '180°' },
+        { value: '270', label: '90° anticlockwise' }
+      ],
+      default: '90'
+    }
+  },
+  facts: (facts, { turn }) => (turn === '180' ? {} : { width: facts.height, height: facts.width, pixelAspect: [facts.pixelAspect[1], facts.pixelAspect[0]] }),
+  move(frame, { turn }) {
+    const { width: w, height: h } = frame
+    if (turn === '180') return rearranged(frame, w, h, (x, y) => (h - 1 - y) * w + w - 1 - x)
+    return turn === '90' ? rearranged(frame, h, w, (x, y) => (h - 1 - x) * w + y) : rearranged(frame, h, w, (x, y) => x * w + w - 1 - y)
+  }
+})
+
+export const flip = stepKind({
+  id: 'flip',
+  group: 'Frame',
+  name: 'Flip',
+  help: 'Left to right or top to bottom.',
+  fields: {
+    way: {
+      type: 'choice',
+      label: 'Way',
+      choices: [
+        { value: 'across', label: 'Left to right' },
+        { value: 'down', label: 'Top to bottom' }
+      ],
+      default: 'across'
+    }
+  },
+  move: (frame, { way }) => {
+    const { width: w, height: h } = frame
+    return rearranged(frame, w, h, (x, y) => (way === 'across' ? y * w + w - 1 - x : (h - 1 - y) * w + x))
+  }
+})

@@ -1,0 +1,24 @@
+/** The one list of steps. Adding a step is a constant in one of these files and a place here. */
+import { wrongCall } from '../../errors'
+import type { StepKind } from '../step'
+import { fullRange, growAlpha, haze, invertAlpha, levels, opacity, softenAlpha, specks, threshold, unmatteColour } from './alpha'
+import { clearToBlack, edgeFill, flatten, spill } from './colour'
+import { depth } from './depth'
+import { crop, fit, flip, pad, place, rotate, scale } from './frame'
+import { chromaKey, difference, drawnMask, flatBackground, glow, lumaKey, matteFrom, shadow } from './pull'
+import { convertRate, dropLast, hold, pingPong, range, readRate, repeat, reverse } from './time'
+
+export const stepKinds: readonly StepKind[] = [
+  chromaKey, lumaKey, glow, shadow, difference, flatBackground, matteFrom, drawnMask,
+  unmatteColour, levels, invertAlpha, threshold, fullRange, specks, haze, growAlpha, softenAlpha, opacity,
+  edgeFill, clearToBlack, spill, flatten,
+  crop, pad, fit, scale, place, rotate, flip,
+  range, readRate, convertRate, reverse, dropLast, repeat, pingPong, hold,
+  depth
+]
+
+export function stepKindById(id: string): StepKind {
+  const kind = stepKinds.find(k => k.id === id)
+  if (!kind) throw wrongCall(`there is no step "${id}"; the steps are ${stepKinds.map(k => k.id).join(', ')}`)
+  return kind
+}

@@ -1,0 +1,239 @@
+/** Alpha from colour. */
+import { codesToHex } from '../../colour'
+import { allocateSamples, fullCode, STRAIGHT } from '../../frame/frame'
+import { clamp01, eachPixel, luma, ramp, unit, type Picture } from '../picture'
+import { estimatePlate, evenPlate, findScreen, plateOf, pullChroma } from '../chroma'
+import { coverage, shapeAt } from '../shape'
+import { stepKind, type Field, type Shaped } from '../step'
+import { leastAlpha, ownColour } from '../unmatte'
+import { scaled } from '../scale'
+
+/** Pulled alpha lives at more levels than colour of 8 bits has. */
+const pulled = (facts: Shaped): Partial<Shaped> => ({ bitDepth: facts.bitDepth === 8 ? 16 : facts.bitDepth, claim: { mode: 'straight', matte: null, says: 'alpha pulled in preparation' } })
+
+const percent = (label: string, value: number, help?: string): Extract<Field, { type: 'number' }> => ({ type: 'number', label, min: 0, max: 100, step: 1, unit: '%', default: value, ...(help ? { help } : {}) })
+
+/** The plate brought to the picture's size. */
+const fitted = (plate: Picture, to: Picture): Picture => scaled(plate, to.width, to.height, 'lanczos')
+
+export const chromaKey = stepKind({
+  id: 'chroma-key',
+  group: 'Pull',
+  name: 'Chroma key',
+  help: 'Alpha from a screen of one hue. Screen colour comes out clear, every other solid.',
+  fields: {
+    screen: { type: 'colour', label: 'Screen', default: '#2a9d4a' },
+    light: {
+      type: 'choice',
+      label: 'Light',
+      choices: [
+        { value: 'estimated', label: 'Uneven, estimated' },
+        { value: 'even', label: 'Even' },
+        { value: 'plate', label: 'From a clean plate' }
+      ],
+      default: 'estimated'
+    },
+    plate: { type: 'source', label: 'Clean plate', help: 'The screen without the subject, still or moving.', default: '' },
+    low: percent('Clear below', 6, 'Alpha up to here becomes fully clear.'),
+    high: percent('Solid above', 86, 'Alpha from here on becomes fully solid.'),
+    width: { type: 'number', label: 'Hue width', min: 10, max: 170, step: 1, unit: '°', default: 70, help: 'How far from the screen in hue a colour may lie and still be thought partly screen.' },
+    spill: percent('Spill removed', 100, 'Screen light on the subject, taken off without changing its brightness.')
+  },
+  facts: pulled,
+  problem: (_, { light, plate }) => (light === 'plate' && plate === '' ? 'Choose the source that is the clean plate.' : null),
+  async paint(picture, { screen, light, plate, low, high, width, spill }, around) {
+    const colour = unit(screen)
+    const other = light === 'plate' && plate ? await around.other(plate) : null
+    const surface = other ? plateOf(fitted(other, picture)) : light === 'even' ? evenPlate(picture, colour) : estimatePlate(picture, colour)
+    return pullChroma(picture, surface, { screen: colour, low: low / 100, high: high / 100, width, spill: spill / 100 })
+  }
+})
+
+/** The screen's colour in a picture, as settings take it. */
+export function screenFound(picture: Picture): string {
+  const [r, g, b] = findScreen(picture)
+  return codesToHex([r * 255, g * 255, b * 255])
+}
+
+export const lumaKey = stepKind({
+  id: 'luma-key',
+  group: 'Pull',
+  name: 'Luma key',
+  help: 'Alpha from brightness, for what stands before black or white.',
+  fields: {
+    background: {
+      type: 'choice',
+      label: 'Background',
+      choices: [
+        { value: 'black', label: 'Black' },
+        { value: 'white', label: 'White' }
+      ],
+      default: 'black'
+    },
+    low: percent('Clear to', 4),
+    high: percent('Solid from', 30),
+    take: { type: 'switch', label: 'Take background out', help: 'Removes the black or white that soft edges are mixed with.', default: true }
+  },
+  facts: pulled,
+  paint: (picture, { background, low, high, take }) =>
+    eachPixel(picture, (rgba, i) => {
+      const y = luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)
+      const back = background === 'white' ? 1 : 0
+      const a = ramp(back ? 1 - y : y, low / 100, high / 100)
+      if (take) for (let c = 0; c < 3; c++) rgba[i + c] = ownColour(rgba[i + c]!, a, back)
+      rgba[i + 3]! *= a
+    })
+})
+
+export const glow = stepKind({
+  id: 'glow-to-alpha',
+  group: 'Pull',
+  name: 'Glow to alpha',
+  help: 'Light on black becomes light with alpha: over black it looks exactly as before, over anything else it is laid on and not added.',
+  fields: { keep: { type: 'switch', label: 'Keep alpha there is', help: 'For pictures that have alpha already, with light beside it. Off, only what shines is seen.', default: false } },
+  facts: pulled,
+  // on stored samples: light where premultiplied alpha is zero would be lost on the way to straight
+  move(frame, { keep }) {
+    const { width, height, depth, samples: from } = frame
+    const [full, wide] = [fullCode(depth), depth === 8 ? 16 : depth]
+    const samples = allocateSamples(width, height, wide)
+    const most = fullCode(wide)
+    const matte = frame.alpha.mode === 'premultiplied' ? unit(frame.alpha.matte) : ([0, 0, 0] as const)
+    const store = (v: number): number => (depth === 32 ? v : Math.round(clamp01(v) * most))
+    for (let i = 0; i < from.length; i += 4) {
+      const a = frame.alpha.mode === 'none' ? 1 : from[i + 3]! / full
+      const seen = frame.alpha.mode === 'straight' ? a / full : 1 / full
+      const [r, g, b] = [0, 1, 2].map(c => Math.max(0, from[i + c]! * seen - (1 - a) * matte[c]!)) as [number, number, number]
+      const light = clamp01(Math.max(r, g, b, keep ? a : 0))
+      if (light === 0) continue
+      samples[i] = store(r / light)
+      samples[i + 1] = store(g / light)
+      samples[i + 2] = store(b / light)
+      samples[i + 3] = store(light)
+    }
+    return { ...frame, depth: wide, samples, alpha: STRAIGHT }
+  }
+})
+
+export const shadow = stepKind({
+  id: 'shadow-to-alpha',
+  group: 'Pull',
+  name: 'Shadow on white to alpha',
+  help: 'Darkness on white becomes black with alpha: over white it looks exactly as before.',
+  fields: {},
+  facts: pulled,
+  paint: picture => eachPixel(picture, (rgba, i) => leastAlpha(rgba, i, [1, 1, 1]))
+})
+
+export const flatBackground = stepKind({
+  id: 'flat-background',
+  group: 'Pull',
+  name: 'Flat background out',
+  help: 'Takes one even colour out exactly: laid over that colour again, the picture is what it was.',
+  fields: {
+    colour: { type: 'colour', label: 'Background', default: '#ffffff' },
+    solid: { type: 'number', label: 'Solid from', min: 1, max: 100, step: 1, unit: '%', default: 100, help: 'Lower makes the inside of what is drawn fully solid; edges are then no longer exact.' }
+  },
+  facts: pulled,
+  paint(picture, { colour, solid }) {
+    const background = unit(colour)
+    return eachPixel(picture, (rgba, i) => {
+      const was = [rgba[i]!, rgba[i + 1]!, rgba[i + 2]!]
+      leastAlpha(rgba, i, background)
+      if (solid === 100) return
+      const a = ramp(rgba[i + 3]!, 0, solid / 100)
+      for (let c = 0; c < 3; c++) rgba[i + c] = ownColour(was[c]!, a, background[c]!)
+      rgba[i + 3] = a
+    })
+  }
+})
+
+export const difference = stepKind({
+  id: 'difference-key',
+  group: 'Pull',
+  name: 'Difference from a plate',
+  help: 'Alpha where the picture differs from the same view without the subject.',
+  fields: {
+    plate: { type: 'source', label: 'Clean plate', help: 'A still, or a film of the same length.', default: '' },
+    low: percent('Clear to', 4),
+    high: percent('Solid from', 16)
+  },
+  facts: pulled,
+  problem: (_, { plate }) => (plate === '' ? 'Choose the source that is the clean plate.' : null),
+  async paint(picture, { plate, low, high }, around) {
+    const other = plate ? await around.other(plate) : null
+    if (!other) return picture
+    const back = fitted(other, picture).rgba
+    return eachPixel(picture, (rgba, i) => {
+      const apart = Math.max(Math.abs(rgba[i]! - back[i]!), Math.abs(rgba[i + 1]! - back[i + 1]!), Math.abs(rgba[i + 2]! - back[i + 2]!))
+      const a = ramp(apart, low / 100, high / 100)
+      for (let c = 0; c < 3; c++) rgba[i + c] = ownColour(rgba[i + c]!, a, back[i + c]!)
+      rgba[i + 3]! *= a
+    })
+  }
+})
+
+export const matteFrom = stepKind({
+  id: 'matte-from',
+  group: 'Pull',
+  name: 'Matte from another source',
+  help: 'Alpha from a key file: its brightness, or its own alpha.',
+  fields: {
+    matte: { type: 'source', label: 'Matte', default: '' },
+    channel: {
+      type: 'choice',
+      label: 'Taken from',
+      choices: [
+        { value: 'luma', label: 'Brightness' },
+        { value: 'alpha', label: 'Alpha' }
+      ],
+      default: 'luma'
+    },
+    invert: { type: 'switch', label: 'Inverted', default: false },
+    how: {
+      type: 'choice',
+      label: 'Takes effect as',
+      choices: [
+        { value: 'instead', label: 'The alpha' },
+        { value: 'within', label: 'A limit to alpha' }
+      ],
+      default: 'instead'
+    }
+  },
+  facts: pulled,
+  problem: (_, { matte }) => (matte === '' ? 'Choose the source that holds the matte.' : null),
+  async paint(picture, { matte, channel, invert, how }, around) {
+    const other = matte ? await around.other(matte) : null
+    if (!other) return picture
+    const key = fitted(other, picture).rgba
+    return eachPixel(picture, (rgba, i) => {
+      const grey = key[i] === key[i + 1] && key[i + 1] === key[i + 2] ? key[i]! : luma(key[i]!, key[i + 1]!, key[i + 2]!)
+      const value = channel === 'alpha' ? key[i + 3]! : grey
+      const a = invert ? 1 - value : value
+      rgba[i + 3] = how === 'within' ? rgba[i + 3]! * a : a
+    })
+  }
+})
+
+export const drawnMask = stepKind({
+  id: 'drawn-mask',
+  group: 'Pull',
+  name: 'Drawn mask',
+  help: 'A shape drawn in the picture keeps what lies inside it. Draw it again at another frame and it moves between.',
+  fields: {
+    shape: { type: 'shape', label: 'Shape', default: [] },
+    softness: { type: 'number', label: 'Softness', min: 1, max: 400, step: 1, unit: 'px', default: 1 },
+    invert: { type: 'switch', label: 'Keep the outside', default: false }
+  },
+  facts: pulled,
+  problem: (_, { shape }) => (shape.length === 0 ? 'Draw the shape in the picture.' : null),
+  paint(picture, { shape, softness, invert }, around) {
+    const now = shapeAt(shape, around.index + 1)
+    if (!now) return picture
+    const inside = coverage(now, picture.width, picture.height, softness)
+    return eachPixel(picture, (rgba, i) => {
+      const share = inside[i / 4]!
+      rgba[i + 3]! *= invert ? 1 - share : share
+    })
+  }
+})

@@ -1,0 +1,61 @@
+/** Straight float pictures, which steps compute on: coded values from 0 to 1, alpha full range, exact for 16-bit codes. */
+import type { Triple } from '../colour'
+import { hexAtDepth, type HexColour } from '../colour'
+import { withAlphaMode } from '../frame/alpha'
+import { withDepth } from '../frame/depth'
+import { STRAIGHT, type Depth, type Frame } from '../frame/frame'
+import { coded } from '../frame/transfer'
+import type { Kernels } from '../kernels/kernels'
+
+/** A picture belongs to the step that is given it, which may write into it; pictures of other sources are only read. */
+export interface Picture {
+  readonly width: number
+  readonly height: number
+  /** RGBA interleaved. */
+  readonly rgba: Float32Array
+}
+
+/** A frame as steps see it. Light outside the alpha of a premultiplied frame goes beyond 1. */
+export function toPicture(frame: Frame, kernels: Kernels): Picture {
+  const wide = withDepth(coded(frame, kernels), 32, kernels)
+  const straight = wide.alpha.mode === 'premultiplied' ? withAlphaMode(wide, STRAIGHT, kernels) : wide
+  // the frame may be kept by whoever made it
+  const own = straight.samples === frame.samples ? straight.samples.slice() : straight.samples
+  return { width: frame.width, height: frame.height, rgba: own as Float32Array }
+}
+
+/** Back to a frame of a depth, straight and coded. */
+export function toFrame(picture: Picture, depth: Depth, kernels: Kernels): Frame {
+  return withDepth({ width: picture.width, height: picture.height, depth: 32, samples: picture.rgba, alpha: STRAIGHT, transfer: 'srgb' }, depth, kernels)
+}
+
+export const unit = (hex: HexColour): Triple => hexAtDepth(hex, 32)
+
+export const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v)
+
+/** 0 at `low`, 1 at `high`, even between; a step where the two meet. */
+export function ramp(v: number, low: number, high: number): number {
+  return high <= low ? (v >= high ? 1 : 0) : clamp01((v - low) / (high - low))
+}
+
+/** Brightness of coded colour by BT.709's weights. */
+export const luma = (r: number, g: number, b: number): number => 0.2126 * r + 0.7152 * g + 0.0722 * b
+
+/** Each pixel changed in place by `change`, which is given its first sample's place. */
+export function eachPixel(picture: Picture, change: (rgba: Float32Array, i: number) => void): Picture {
+  const { rgba } = picture
+  for (let i = 0; i < rgba.length; i += 4) change(rgba, i)
+  return picture
+}
+
+export function alphaOf({ rgba }: Picture): Float32Array {
+  const alpha = new Float32Array(rgba.length / 4)
+  for (let p = 0; p < alpha.length; p++) alpha[p] = rgba[4 * p + 3]!
+  return alpha
+}
+
+export function withAlpha(picture: Picture, alpha: Float32Array): Picture {
+  const { rgba } = picture
+  for (let p = 0; p < alpha.length; p++) rgba[4 * p + 3] = alpha[p]!
+  return picture
+}

@@ -1,0 +1,163 @@
+/** A preparation: steps in order, each on or off; what a source becomes by it. */
+import { z } from 'zod'
+import { sentenceOf } from '../errors'
+import { withDepth } from '../frame/depth'
+import type { Frame } from '../frame/frame'
+import type { Kernels } from '../kernels/kernels'
+import type { Source, SourceFacts } from '../source/source'
+import { stepKindById, stepKinds } from './kinds'
+import { toFrame, toPicture, type Picture } from './picture'
+import { freshSettings, settingsSchema, type Shaped, type StepKind, type Use } from './step'
+
+export const Step = z.object({
+  id: z.string(),
+  kind: z.enum(stepKinds.map(kind => kind.id) as [string, ...string[]]),
+  on: z.boolean(),
+  settings: z.record(z.string(), z.unknown())
+}).transform((step, context) => {
+  const settings = settingsSchema(stepKindById(step.kind)).safeParse(step.settings)
+  if (settings.success) return { ...step, settings: settings.data }
+  const [issue] = settings.error.issues
+  context.addIssue({ code: 'custom', message: `step ${step.kind}, ${issue?.path.join('.') ?? ''}: ${issue?.message ?? 'not understood'}` })
+  return z.NEVER
+})
+export type Step = z.infer<typeof Step>
+
+/** A preparation by itself, as it is saved and exported. */
+export const Preparation = z.object({ pour: z.literal('preparation'), version: z.literal(1), name: z.string().min(1).max(80), steps: z.array(Step).max(200) })
+export type Preparation = z.infer<typeof Preparation>
+
+export function newStep(id: string, kind: StepKind, settings: Record<string, unknown> = {}): Step {
+  return { id, kind: kind.id, on: true, settings: { ...freshSettings(kind), ...settings } }
+}
+
+/** Reads an exported preparation; throws a plain Error with one sentence when it is none. */
+export function readPreparation(text: string): Preparation {
+  let value: unknown
+  try {
+    value = JSON.parse(text)
+  } catch (error) {
+    throw new Error(`This is no preparation: it is not JSON (${sentenceOf(error)}).`, { cause: error })
+  }
+  const read = Preparation.safeParse(value)
+  if (read.success) return read.data
+  const [issue] = read.error.issues
+  throw new Error(`This is no preparation that can be used: ${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}.`)
+}
+
+/** Ids of the sources that steps look at. */
+export function othersOf(steps: readonly Step[]): string[] {
+  const ids = steps.filter(step => step.on).flatMap(step => Object.entries(stepKindById(step.kind).fields).flatMap(([key, field]) => (field.type === 'source' ? [String(step.settings[key] ?? '')] : [])))
+  return [...new Set(ids)].filter(id => id !== '')
+}
+
+interface Stage {
+  step: Step
+  kind: StepKind
+  facts: Shaped
+  /** For steps in time: which frames of the stage before. */
+  uses: Use[] | null
+}
+
+/** What each step that is on makes of the clip; a step that cannot be carried out is passed over and named. */
+function stages(facts: Shaped, steps: readonly Step[]): { stages: Stage[]; facts: Shaped; problems: Map<string, string> } {
+  const result: Stage[] = []
+  const problems = new Map<string, string>()
+  let now = facts
+  for (const step of steps) {
+    if (!step.on) continue
+    const kind = stepKindById(step.kind)
+    const settings = step.settings as never
+    const problem = kind.problem?.(now, settings) ?? null
+    if (problem) {
+      problems.set(step.id, problem)
+      continue
+    }
+    const changed = kind.facts?.(now, settings) ?? {}
+    const order = kind.order?.(now, settings) ?? null
+    now = { ...now, ...changed, ...(order ? { frames: order.frames.length, rate: order.rate } : {}) }
+    result.push({ step, kind, facts: now, uses: order?.frames ?? null })
+  }
+  return { stages: result, facts: now, problems }
+}
+
+/** Facts of a source once prepared. */
+export function preparedFacts(facts: SourceFacts, steps: readonly Step[]): SourceFacts {
+  return { ...facts, ...stages(facts, steps).facts }
+}
+
+/** What stands against each step, by its id. */
+export function preparationProblems(facts: SourceFacts, steps: readonly Step[]): Map<string, string> {
+  return stages(facts, steps).problems
+}
+
+/** The source frame, counted from 0, that each prepared frame shows; of two mixed, the first. */
+export function sourceFrames(facts: SourceFacts, steps: readonly Step[]): number[] {
+  let now = Array.from({ length: facts.frames }, (_, i) => i)
+  for (const stage of stages(facts, steps).stages) if (stage.uses) now = stage.uses.map(use => now[use.from]!)
+  return now
+}
+
+/** Two frames as one, weighed on premultiplied values. */
+function mixed(a: Picture, b: Picture, mix: number): Picture {
+  const rgba = new Float32Array(a.rgba.length)
+  for (let i = 0; i < rgba.length; i += 4) {
+    const [wa, wb] = [a.rgba[i + 3]! * (1 - mix), b.rgba[i + 3]! * mix]
+    const alpha = wa + wb
+    rgba[i + 3] = alpha
+    if (alpha > 0) for (let c = 0; c < 3; c++) rgba[i + c] = (a.rgba[i + c]! * wa + b.rgba[i + c]! * wb) / alpha
+  }
+  return { ...a, rgba }
+}
+
+/** Either form a frame has on its way; each is made from the other when a step asks for it. */
+type Carried = { frame: Frame } | { picture: Picture }
+
+/**
+ * The source as its steps make it. Frames come straight at the depth the facts say, or untouched where no step computes on them.
+ * `others` are sources that steps look at, by id; closing closes them too.
+ */
+export function prepared(source: Source, steps: readonly Step[], others: ReadonlyMap<string, Source>, kernels: Kernels): Source {
+  const { stages: list, facts } = stages(source.facts, steps)
+  const asPicture = (carried: Carried): Picture => ('picture' in carried ? carried.picture : toPicture(carried.frame, kernels))
+  const asFrame = (carried: Carried, depth: Shaped['bitDepth']): Frame => ('frame' in carried ? carried.frame : toFrame(carried.picture, depth, kernels))
+
+  async function at(stage: number, index: number, signal?: AbortSignal): Promise<Carried> {
+    if (stage < 0) return { frame: await source.frame(index, signal) }
+    const { step, kind, facts: made, uses } = list[stage]!
+    const before = stage === 0 ? source.facts : list[stage - 1]!.facts
+    if (uses) {
+      const use = uses[index]!
+      const first = await at(stage - 1, use.from, signal)
+      return use.to === undefined ? first : { picture: mixed(asPicture(first), asPicture(await at(stage - 1, use.to, signal)), use.mix ?? 0) }
+    }
+    const input = await at(stage - 1, index, signal)
+    signal?.throwIfAborted()
+    if (kind.move) return { frame: kind.move(asFrame(input, before.bitDepth), step.settings as never) }
+    const around = {
+      index,
+      frames: made.frames,
+      async other(id: string) {
+        const found = others.get(id)
+        return found ? toPicture(await found.frame(Math.min(index, found.facts.frames - 1), signal), kernels) : null
+      }
+    }
+    return { picture: await kind.paint!(asPicture(input), step.settings as never, around) }
+  }
+
+  return {
+    facts: { ...source.facts, ...facts },
+    async frame(index, signal) {
+      if (!(index >= 0 && index < facts.frames)) return source.frame(index < 0 ? index : Number.MAX_SAFE_INTEGER, signal)
+      const carried = await at(list.length - 1, index, signal)
+      const frame = asFrame(carried, facts.bitDepth)
+      const changed = withDepth(frame, facts.bitDepth, kernels)
+      // a frame that no step touched may be kept by whoever made it
+      const deep = 'frame' in carried && changed === carried.frame ? { ...changed, samples: changed.samples.slice() } : changed
+      return facts.claim.mode === 'none' && deep.alpha.mode === 'straight' ? { ...deep, alpha: { mode: 'none' } } : deep
+    },
+    async close() {
+      await Promise.all([source.close(), ...[...others.values()].map(other => other.close())])
+    }
+  }
+}

@@ -1,0 +1,111 @@
+/**
+ * A step of a preparation: fields that describe its settings (form, schema and defaults are drawn from them), what it does to a
+ * source's facts, and one of three things it does to frames: `paint` computes on straight float pictures, `move` rearranges samples of
+ * any depth, `order` chooses frames. All are pure.
+ */
+import { z } from 'zod'
+import { HexColour } from '../colour'
+import type { Box } from '../frame/box'
+import type { Frame } from '../frame/frame'
+import type { Rate } from '../rate'
+import type { SourceFacts } from '../source/source'
+import { Shape, type ShapeAt } from './shape'
+import type { Picture } from './picture'
+
+const BoxSchema: z.ZodType<Box> = z.object({ x: z.number().int(), y: z.number().int(), width: z.number().int().min(1), height: z.number().int().min(1) })
+
+interface Described {
+  label: string
+  help?: string
+}
+
+export type Field = Described &
+  (
+    | { type: 'number'; min: number; max: number; step: number; unit?: string; default: number }
+    | { type: 'choice'; choices: readonly { value: string; label: string }[]; default: string }
+    | { type: 'switch'; default: boolean }
+    | { type: 'colour'; default: HexColour }
+    /** The id of another source of the job; empty for none. */
+    | { type: 'source'; default: string }
+    | { type: 'rate'; default: string }
+    /** A rectangle in pixels; null is the whole picture. */
+    | { type: 'box'; default: Box | null }
+    /** A shape at one frame or several, interpolated between. */
+    | { type: 'shape'; default: ShapeAt[] }
+  )
+
+export type Fields = Record<string, Field>
+
+type ValueOf<F extends Field> = F extends { type: 'number' } ? number : F extends { type: 'switch' } ? boolean : F extends { type: 'box' } ? Box | null : F extends { type: 'shape' } ? ShapeAt[] : string
+export type SettingsOf<F extends Fields> = { readonly [K in keyof F]: ValueOf<F[K]> }
+
+/** What a step may look at besides the frame it is given. */
+export interface Surroundings {
+  /** Frame number of the picture, counted from 0, as the step is given them. */
+  index: number
+  frames: number
+  /** The picture of another source that belongs to this frame: the same number, the last one beyond its end. Null where there is none. */
+  other(id: string): Promise<Picture | null>
+}
+
+/** One frame, or two mixed: `mix` of 0 is all `from`. */
+export interface Use {
+  from: number
+  to?: number
+  mix?: number
+}
+
+/** What a clip is, as far as steps change it. */
+export type Shaped = Pick<SourceFacts, 'width' | 'height' | 'frames' | 'rate' | 'rateFrom' | 'bitDepth' | 'claim' | 'pixelAspect'>
+
+export const GROUPS = ['Pull', 'Alpha', 'Colour', 'Frame', 'Time', 'Depth'] as const
+export type Group = (typeof GROUPS)[number]
+
+export interface StepKind<F extends Fields = Fields> {
+  readonly id: string
+  readonly group: Group
+  readonly name: string
+  /** What it does, in one sentence. */
+  readonly help: string
+  readonly fields: F
+  /** Facts of what comes out; as they were, unless said. */
+  facts?(facts: Shaped, settings: SettingsOf<F>): Partial<Shaped>
+  paint?(picture: Picture, settings: SettingsOf<F>, around: Surroundings): Picture | Promise<Picture>
+  move?(frame: Frame, settings: SettingsOf<F>): Frame
+  order?(facts: Shaped, settings: SettingsOf<F>): { frames: Use[]; rate: Rate | null }
+  /** A sentence when the settings cannot be carried out on such a clip. */
+  problem?(facts: Shaped, settings: SettingsOf<F>): string | null
+}
+
+/** Makes a kind with its settings typed by its fields. */
+export function stepKind<const F extends Fields>(kind: StepKind<F>): StepKind {
+  return kind as unknown as StepKind
+}
+
+const schemaOfField = (field: Field): z.ZodType => {
+  switch (field.type) {
+    case 'number':
+      return z.number().min(field.min).max(field.max)
+    case 'choice':
+      return z.enum(field.choices.map(choice => choice.value) as [string, ...string[]])
+    case 'switch':
+      return z.boolean()
+    case 'colour':
+      return HexColour
+    case 'box':
+      return BoxSchema.nullable()
+    case 'shape':
+      return z.array(Shape)
+    default:
+      return z.string().max(200)
+  }
+}
+
+/** The schema of a kind's settings: every field, none besides; a missing one takes its default. */
+export function settingsSchema(kind: Pick<StepKind, 'fields'>): z.ZodType<Record<string, unknown>> {
+  return z.strictObject(Object.fromEntries(Object.entries(kind.fields).map(([key, field]) => [key, schemaOfField(field).default(field.default as never)])))
+}
+
+export function freshSettings(kind: Pick<StepKind, 'fields'>): Record<string, unknown> {
+  return Object.fromEntries(Object.entries(kind.fields).map(([key, field]) => [key, structuredClone(field.default)]))
+}

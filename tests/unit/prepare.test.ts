@@ -1,0 +1,414 @@
+/** Steps of a preparation: what each promises, measured on pictures whose truth is known. */
+import fc from 'fast-check'
+import { expect, test } from 'vitest'
+import { STRAIGHT, type Depth, type Frame } from '../../core/frame/frame'
+import { withDepth } from '../../core/frame/depth'
+import { estimatePlate, findScreen } from '../../core/prepare/chroma'
+import { colourAt, contentOf, contentOfClip, unionOf } from '../../core/prepare/content'
+import { stepKindById, stepKinds } from '../../core/prepare/kinds'
+import { screenFound } from '../../core/prepare/kinds/pull'
+import { toFrame, toPicture, type Picture } from '../../core/prepare/picture'
+import { grow, islands, soften } from '../../core/prepare/plane'
+import { newStep, preparationProblems, prepared, preparedFacts, readPreparation, sourceFrames, Step } from '../../core/prepare/preparation'
+import { scaled } from '../../core/prepare/scale'
+import { coverage, shapeAt, withShapeAt } from '../../core/prepare/shape'
+import { openSource, specAsFound } from '../../core/source/open'
+import type { Source, SourceFacts } from '../../core/source/source'
+import { sayPixel } from '../../core/view/loupe'
+import { pot, potOnScreen, potShadow, pollen } from '../../demo/scenes'
+import { inlinePool } from '../../platform/node/pool'
+import { WorkContext } from '../../core/work/tasks'
+import { bytesFile, firstDifference, noise, testHost, writeFilm } from './support'
+
+const host = await testHost()
+const { kernels } = host
+
+const facts = (frame: Frame, frames: number): SourceFacts => ({ name: 's', format: 'x', kind: 'x', width: frame.width, height: frame.height, frames, rate: [24, 1], rateFrom: 'file', bitDepth: frame.depth, claim: { mode: 'straight', matte: null, says: '' }, colour: null, pixelAspect: [1, 1], plays: null, bytes: 0, findings: [] })
+
+/** A source over frames at hand. */
+function over(frames: readonly Frame[], more: Partial<SourceFacts> = {}): Source {
+  return {
+    facts: { ...facts(frames[0]!, frames.length), ...more },
+    frame: index => (frames[index] ? Promise.resolve(frames[index]) : Promise.reject(new RangeError(`there is no frame ${index + 1}`))),
+    close: () => Promise.resolve()
+  }
+}
+
+const step = (kind: string, settings: Record<string, unknown> = {}): Step => Step.parse(newStep(kind, stepKindById(kind), settings))
+
+async function made(frame: Frame, steps: Step[], others: Record<string, Source> = {}): Promise<Frame> {
+  return prepared(over([frame]), steps, new Map(Object.entries(others)), kernels).frame(0)
+}
+
+const picture = (frame: Frame): Picture => toPicture(frame, kernels)
+
+/** The picture over a colour, 0 to 1. */
+function composite({ rgba }: Picture, back: readonly number[]): Float32Array {
+  const out = new Float32Array((rgba.length / 4) * 3)
+  for (let p = 0; p < rgba.length / 4; p++) for (let c = 0; c < 3; c++) out[3 * p + c] = rgba[4 * p + c]! * rgba[4 * p + 3]! + back[c]! * (1 - rgba[4 * p + 3]!)
+  return out
+}
+
+function largest(a: Float32Array, b: Float32Array): number {
+  let most = 0
+  for (let i = 0; i < a.length; i++) most = Math.max(most, Math.abs(a[i]! - b[i]!))
+  return most
+}
+
+/** A frame laid on a colour, without alpha, at 8 bits. */
+function laidOn(frame: Frame, back: readonly number[]): Frame {
+  const flat = composite(picture(frame), back)
+  const samples = new Uint8Array((flat.length / 3) * 4)
+  for (let p = 0; p < flat.length / 3; p++) samples.set([...flat.subarray(3 * p, 3 * p + 3)].map(v => Math.round(v * 255)).concat(255), 4 * p)
+  return { width: frame.width, height: frame.height, depth: 8, samples, alpha: { mode: 'none' }, transfer: 'srgb' }
+}
+
+test('every step runs with its defaults on every depth, changes no input, and its facts tell the truth', async () => {
+  for (const depth of [8, 16, 32] as Depth[]) {
+    const frame = noise({ width: 23, height: 17, depth, seed: 5 })
+    const before = frame.samples.slice()
+    for (const kind of stepKinds) {
+      const steps = [step(kind.id)]
+      const source = prepared(over([frame, frame, frame]), steps, new Map(), kernels)
+      expect(source.facts).toMatchObject({ ...preparedFacts(over([frame, frame, frame]).facts, steps) })
+      for (const index of [0, source.facts.frames - 1]) {
+        const out = await source.frame(index)
+        expect([kind.id, out.width, out.height, out.depth]).toEqual([kind.id, source.facts.width, source.facts.height, source.facts.bitDepth])
+        expect(out.samples.length).toBe(out.width * out.height * 4)
+        if (out.samples.some(v => Number.isNaN(v))) throw new Error(`${kind.id} makes NaN`)
+      }
+      await expect(source.frame(source.facts.frames)).rejects.toThrow()
+    }
+    expect(firstDifference(frame.samples, before)).toBeNull()
+  }
+})
+
+test('settings have a schema: what is out of bounds or unknown is refused by name, what is missing takes its default', () => {
+  expect(Step.parse({ id: 'a', kind: 'alpha-levels', on: true, settings: {} }).settings).toEqual({ low: 2, high: 98, middle: 1 })
+  expect(() => Step.parse({ id: 'a', kind: 'alpha-levels', on: true, settings: { low: 101 } })).toThrow(/low/)
+  expect(() => Step.parse({ id: 'a', kind: 'alpha-levels', on: true, settings: { lo: 1 } })).toThrow()
+  expect(() => Step.parse({ id: 'a', kind: 'no-such', on: true, settings: {} })).toThrow()
+  expect(() => readPreparation('{"pour":"preparation","version":1,"name":"x","steps":[{"id":"1","kind":"crop","on":true,"settings":{"box":{"x":1}}}]}')).toThrow(/box/)
+  expect(() => readPreparation('nothing')).toThrow(/not JSON/)
+})
+
+test('steps that move samples are exact, and undo each other', () => {
+  fc.assert(
+    fc.asyncProperty(fc.integer({ min: 1, max: 30 }), fc.integer({ min: 1, max: 30 }), fc.integer({ min: 1, max: 1e6 }), fc.constantFrom<Depth>(8, 16, 32), async (width, height, seed, depth) => {
+      const frame = noise({ width, height, depth, seed })
+      for (const steps of [
+        [step('flip'), step('flip')],
+        [step('rotate', { turn: '90' }), step('rotate', { turn: '270' })],
+        [step('rotate', { turn: '180' }), step('flip', { way: 'across' }), step('flip', { way: 'down' })],
+        [step('pad', { left: 3, top: 2, right: 1, bottom: 5 }), step('crop', { box: { x: 3, y: 2, width, height } })],
+        [step('rotate'), step('rotate'), step('rotate'), step('rotate')]
+      ]) {
+        const out = await made(frame, steps)
+        expect([out.width, out.height]).toEqual([width, height])
+        expect(firstDifference(out.samples, frame.samples)).toBeNull()
+      }
+    }),
+    { numRuns: 40 }
+  )
+})
+
+test('a flat background, black or white is taken out so that laying it on again gives the original within one code', async () => {
+  const drawn = [pollen(0.3), potShadow(0.2), noise({ width: 64, height: 48, depth: 8, seed: 3 })]
+  for (const [kind, back, settings] of [['flat-background', [0.2, 0.55, 0.8], { colour: '#338ccc' }], ['glow-to-alpha', [0, 0, 0], {}], ['shadow-to-alpha', [1, 1, 1], {}], ['flat-background', [1, 1, 1], { colour: '#ffffff' }]] as const) {
+    for (const frame of drawn) {
+      const flat = laidOn(frame, back)
+      const out = await made(flat, [step(kind, settings)])
+      expect(out.depth).toBe(16)
+      expect(largest(composite(picture(out), back), composite(picture(flat), back))).toBeLessThanOrEqual(1 / 255)
+    }
+  }
+  // and the background itself is gone: where there was nothing but black, white or the colour, it is clear
+  for (const [kind, made0] of [['glow-to-alpha', pollen(0.3)], ['shadow-to-alpha', potShadow(0.2)]] as const) {
+    const out = await made(made0, [step(kind)])
+    expect(out.samples[3]).toBe(0)
+    expect(out.samples.some((v, i) => i % 4 === 3 && v > 10000)).toBe(true)
+  }
+  const out = await made(laidOn(pot(0.5), [0.2, 0.55, 0.8]), [step('flat-background', { colour: '#338ccc' })])
+  expect(out.samples[3]).toBe(0)
+})
+
+test('chroma key on the pot before its unevenly lit screen: alpha within 2 % in the mean, solid parts solid, spill gone', async () => {
+  for (const t of [0.1, 0.6, 1]) {
+    const truth = picture(pot(t))
+    const shot = potOnScreen(t)
+    const screen = screenFound(picture(shot))
+    const out = picture(await made(shot, [step('chroma-key', { screen })]))
+    let [error, solid, kept, clear, gone, spill, seen] = [0, 0, 0, 0, 0, 0, 0]
+    for (let i = 0; i < truth.rgba.length; i += 4) {
+      const [due, found] = [truth.rgba[i + 3]!, out.rgba[i + 3]!]
+      error += Math.abs(due - found)
+      if (due === 1) {
+        solid++
+        if (found > 0.999) kept++
+      }
+      if (due === 0) {
+        clear++
+        if (found === 0) gone++
+      }
+      if (found > 0.05 && due > 0.05) {
+        seen++
+        // green beyond the truth's own
+        spill += Math.max(0, out.rgba[i + 1]! - Math.max(out.rgba[i]!, out.rgba[i + 2]!) - Math.max(0, truth.rgba[i + 1]! - Math.max(truth.rgba[i]!, truth.rgba[i + 2]!)))
+      }
+    }
+    expect(error / (truth.rgba.length / 4), 'mean alpha error').toBeLessThan(0.02)
+    expect(kept / solid, 'solid kept').toBeGreaterThanOrEqual(0.995)
+    expect(gone / clear, 'screen gone').toBeGreaterThan(0.98)
+    expect(spill / seen, 'mean spill').toBeLessThan(1 / 255)
+  }
+})
+
+test('the plate is found through uneven light, and a clean plate does as well', async () => {
+  const shot = picture(potOnScreen(1))
+  const empty = picture(potOnScreen(-1))
+  const plate = estimatePlate(shot, findScreen(shot))
+  let [sum, count] = [0, 0]
+  for (let p = 0; p < plate.length / 3; p++) {
+    for (let c = 0; c < 3; c++) sum += Math.abs(plate[3 * p + c]! - empty.rgba[4 * p + c]!)
+    count += 3
+  }
+  expect(sum / count).toBeLessThan(0.012)
+  const keyed = picture(await made(potOnScreen(1), [step('chroma-key', { light: 'plate', plate: 'p', screen: screenFound(shot) })], { p: over([potOnScreen(-1)]) }))
+  const truth = picture(pot(1))
+  expect(keyed.rgba.reduce((s, v, i) => s + (i % 4 === 3 ? Math.abs(v - truth.rgba[i]!) : 0), 0) / (truth.rgba.length / 4)).toBeLessThan(0.02)
+})
+
+test('a difference key, a matte from another source and drawn masks hold their promises', async () => {
+  const truth = picture(pot(0.8))
+  const keyed = picture(await made(potOnScreen(0.8), [step('difference-key', { plate: 'p', low: 3, high: 12 })], { p: over([potOnScreen(-1)]) }))
+  expect(keyed.rgba.reduce((s, v, i) => s + (i % 4 === 3 ? Math.abs(v - truth.rgba[i]!) : 0), 0) / (keyed.rgba.length / 4)).toBeLessThan(0.02)
+
+  const colour = noise({ width: 20, height: 10, depth: 16, seed: 2 })
+  const key = noise({ width: 20, height: 10, depth: 16, seed: 9 })
+  const out = await made(colour, [step('matte-from', { matte: 'k', channel: 'alpha' })], { k: over([key]) })
+  for (let i = 0; i < out.samples.length; i += 4) expect([...out.samples.subarray(i, i + 4)]).toEqual([...colour.samples.subarray(i, i + 3), key.samples[i + 3]])
+  const inverted = await made(colour, [step('matte-from', { matte: 'k', channel: 'alpha', invert: true })], { k: over([key]) })
+  for (let i = 3; i < out.samples.length; i += 4) expect(inverted.samples[i]).toBe(65535 - key.samples[i]!)
+
+  const keys = withShapeAt([{ frame: 1, kind: 'rectangle', points: [[0, 0], [10, 10]] }], { frame: 11, kind: 'rectangle', points: [[20, 0], [30, 10]] })
+  expect(shapeAt(keys, 6)!.points).toEqual([[10, 0], [20, 10]])
+  expect(shapeAt(keys, 50)!.points).toEqual([[20, 0], [30, 10]])
+  for (const kind of ['ellipse', 'rectangle'] as const) {
+    const area = coverage({ frame: 1, kind, points: [[10, 10], [50, 30]] }, 64, 48, 1).reduce((a, b) => a + b, 0)
+    expect(area / (kind === 'rectangle' ? 800 : Math.PI * 20 * 10)).toBeCloseTo(1, 1)
+  }
+  const triangle = coverage({ frame: 1, kind: 'polygon', points: [[10, 10], [50, 10], [10, 40]] }, 64, 48, 1).reduce((a, b) => a + b, 0)
+  expect(triangle / 600).toBeCloseTo(1, 1)
+  const masked = await made(colour, [step('drawn-mask', { shape: [{ frame: 1, kind: 'rectangle', points: [[0, 0], [10, 10]] }] })])
+  expect(masked.samples[4 * 15 + 3]).toBe(0)
+  expect(masked.samples[4 * 5 + 3]).toBe(colour.samples[4 * 5 + 3])
+})
+
+test('alpha steps do what their names say', async () => {
+  const values = [0, 5, 16, 100, 128, 235, 250, 255]
+  const frame: Frame = { width: 8, height: 1, depth: 8, samples: Uint8Array.from(values.flatMap(a => [10, 20, 30, a])), alpha: STRAIGHT, transfer: 'srgb' }
+  const alphas = async (...steps: Step[]): Promise<number[]> => [...withDepth(await made(frame, steps), 8, kernels).samples].filter((_, i) => i % 4 === 3)
+  expect(await alphas(step('alpha-invert'))).toEqual(values.map(a => 255 - a))
+  expect(await alphas(step('alpha-threshold'))).toEqual(values.map(a => (a >= 128 ? 255 : 0)))
+  expect(await alphas(step('alpha-full-range'))).toEqual(values.map(a => Math.round(Math.min(1, Math.max(0, (a - 16) / 219)) * 255)))
+  expect(await alphas(step('alpha-haze', { below: 2 }))).toEqual(values.map(a => (a <= 5 ? 0 : a)))
+  expect(await alphas(step('alpha-opacity', { to: 50 }))).toEqual(values.map(a => Math.round(a / 2)))
+  expect(await alphas(step('alpha-levels', { low: 0, high: 50 }))).toEqual(values.map(a => Math.min(255, a * 2)))
+  // 8-bit colour survives the way through 16 bits and back
+  expect(withDepth(await made(frame, [step('alpha-opacity', { to: 50 })]), 8, kernels).samples.slice(0, 3)).toEqual(Uint8Array.from([10, 20, 30]))
+})
+
+test('growing, shrinking, softening and specks', () => {
+  const [w, h] = [41, 31]
+  const disc = new Float32Array(w * h)
+  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) disc[y * w + x] = Math.hypot(x - 20, y - 15) <= 8 ? 1 : 0
+  const sum = (plane: Float32Array): number => plane.reduce((a, b) => a + b, 0)
+  for (const by of [1, 2, 3.5, -1, -2, -3.5]) expect(Math.sqrt(sum(grow(disc, w, h, by)) / Math.PI) - Math.sqrt(sum(disc) / Math.PI)).toBeCloseTo(by, 0)
+  expect(firstDifference(grow(disc, w, h, 0), disc)).toBeNull()
+  for (const by of [0.5, 1, 2.25]) {
+    const soft = soften(disc, w, h, by)
+    expect(sum(soft)).toBeCloseTo(sum(disc), 1)
+    expect(Math.max(...soft)).toBeLessThanOrEqual(1.00001)
+  }
+  const groups: number[] = []
+  const dots = Float32Array.from({ length: w * h }, (_, p) => (p === 50 || p === 51 || p === 300 ? 1 : 0))
+  islands(dots.length, w, p => dots[p]! > 0, places => void groups.push(places.length))
+  expect(groups.sort()).toEqual([1, 2])
+})
+
+test('specks go, holes close, and what is large stays', async () => {
+  const [w, h] = [40, 30]
+  const samples = new Uint8Array(w * h * 4)
+  for (let y = 5; y < 25; y++) for (let x = 5; x < 30; x++) samples.set([200, 100, 50, 255], 4 * (y * w + x))
+  samples.set([200, 100, 50, 0], 4 * (15 * w + 15))
+  samples.set([9, 9, 9, 80], 4 * (2 * w + 36))
+  const out = await made({ width: w, height: h, depth: 8, samples, alpha: STRAIGHT, transfer: 'srgb' }, [step('alpha-specks', { size: 4 })])
+  expect(out.samples[4 * (2 * w + 36) + 3]).toBe(0)
+  expect(out.samples[4 * (15 * w + 15) + 3]).toBe(255)
+  expect(out.samples[4 * (10 * w + 10) + 3]).toBe(255)
+  expect(out.samples[3]).toBe(0)
+})
+
+test('scaling shows no fringe: over any backdrop it is what the composite scaled would be', () => {
+  const full = picture(pot(0.7))
+  for (const [width, height] of [[213, 120], [320, 180], [900, 500]] as const) {
+    const small = scaled(full, width, height, 'lanczos')
+    for (const back of [[0, 0, 0], [1, 1, 1], [0.9, 0.1, 0.6]]) {
+      const flat = composite(full, back)
+      const rgba = new Float32Array((flat.length / 3) * 4)
+      for (let p = 0; p < flat.length / 3; p++) rgba.set([...flat.subarray(3 * p, 3 * p + 3), 1], 4 * p)
+      const due = composite(scaled({ ...full, rgba }, width, height, 'lanczos'), back)
+      const found = composite(small, back)
+      // the filter rings beyond clear and solid; alpha cuts its halo off where a composite keeps it
+      let sum = 0
+      for (let i = 0; i < due.length; i++) sum += Math.abs(due[i]! - found[i]!)
+      expect(sum / due.length).toBeLessThan(0.1 / 255)
+      expect(largest(due, found)).toBeLessThan(0.15)
+    }
+  }
+  // a picture of one colour stays of that colour, down to its faintest edge
+  const one: Picture = { width: 30, height: 30, rgba: new Float32Array(3600) }
+  for (let p = 0; p < 900; p++) one.rgba.set([0.8, 0.3, 0.1, p % 30 > 10 && p % 30 < 20 ? 1 : 0], 4 * p)
+  const half = scaled(one, 13, 17, 'lanczos')
+  for (let i = 0; i < half.rgba.length; i += 4) if (half.rgba[i + 3]! > 1e-3) for (let c = 0; c < 3; c++) expect(Math.abs(half.rgba[i + c]! - [0.8, 0.3, 0.1][c]!)).toBeLessThan(0.01)
+})
+
+test('edge fill leaves alpha alone and carries the edge outward; clear to black wipes', async () => {
+  const frame = noise({ width: 32, height: 32, depth: 16, seed: 4 })
+  const filled = await made(frame, [step('edge-fill')])
+  const black = await made(filled, [step('clear-to-black')])
+  for (let i = 0; i < frame.samples.length; i += 4) {
+    expect(filled.samples[i + 3]).toBe(frame.samples[i + 3])
+    if (frame.samples[i + 3]! > 0) for (let c = 0; c < 3; c++) expect(filled.samples[i + c]).toBe(frame.samples[i + c])
+    else expect([...black.samples.subarray(i, i + 4)]).toEqual([0, 0, 0, 0])
+  }
+  const dot = new Uint8Array(16 * 16 * 4)
+  dot.set([250, 120, 10, 255], 4 * (8 * 16 + 8))
+  const spread = await made({ width: 16, height: 16, depth: 8, samples: dot, alpha: STRAIGHT, transfer: 'srgb' }, [step('edge-fill')])
+  expect([...spread.samples.subarray(4 * (6 * 16 + 6), 4 * (6 * 16 + 6) + 4)]).toEqual([250, 120, 10, 0])
+})
+
+test('steps in time', async () => {
+  const frames = [10, 20, 30, 40].map(v => ({ width: 1, height: 1, depth: 8 as const, samples: Uint8Array.from([v, v, v, 255]), alpha: STRAIGHT, transfer: 'srgb' as const }))
+  const shown = async (...steps: Step[]): Promise<{ values: number[]; rate: unknown }> => {
+    const source = prepared(over(frames), steps, new Map(), kernels)
+    const all = await Promise.all(Array.from({ length: source.facts.frames }, (_, i) => source.frame(i)))
+    return { values: all.map(f => withDepth(f, 8, kernels).samples[0]!), rate: source.facts.rate }
+  }
+  expect(await shown(step('range', { from: 2, to: 3 }))).toEqual({ values: [20, 30], rate: [24, 1] })
+  expect(await shown(step('reverse'))).toMatchObject({ values: [40, 30, 20, 10] })
+  expect(await shown(step('drop-last'))).toMatchObject({ values: [10, 20, 30] })
+  expect(await shown(step('repeat', { times: 2 }))).toMatchObject({ values: [10, 20, 30, 40, 10, 20, 30, 40] })
+  expect(await shown(step('ping-pong'))).toMatchObject({ values: [10, 20, 30, 40, 30, 20] })
+  expect(await shown(step('hold', { first: 1, last: 2 }))).toMatchObject({ values: [10, 10, 20, 30, 40, 40, 40] })
+  expect(await shown(step('play-rate', { rate: '23.976' }))).toEqual({ values: [10, 20, 30, 40], rate: [24000, 1001] })
+  expect(await shown(step('convert-rate', { rate: '48', how: 'hold' }))).toEqual({ values: [10, 10, 20, 20, 30, 30, 40, 40], rate: [48, 1] })
+  expect(await shown(step('convert-rate', { rate: '48', how: 'blend' }))).toMatchObject({ values: [10, 15, 20, 25, 30, 35, 40, 40] })
+  expect(await shown(step('convert-rate', { rate: '12' }))).toMatchObject({ values: [10, 30] })
+  const chain = [step('range', { from: 2, to: 4 }), step('reverse'), step('alpha-opacity')]
+  expect(await shown(...chain)).toMatchObject({ values: [40, 30, 20] })
+  expect(sourceFrames(over(frames).facts, chain)).toEqual([3, 2, 1])
+  // a step that cannot be carried out is passed over, and says why
+  const impossible = step('range', { from: 9, to: 12 })
+  expect(await shown(impossible)).toMatchObject({ values: [10, 20, 30, 40] })
+  expect(preparationProblems(over(frames).facts, [impossible]).get('range')).toMatch(/4 frames/)
+  expect(preparationProblems(over(frames, { rate: null }).facts, [step('convert-rate')]).get('convert-rate')).toMatch(/no rate/)
+  expect((await shown({ ...step('reverse'), on: false })).values).toEqual([10, 20, 30, 40])
+})
+
+test('blending two frames weighs colour by alpha', async () => {
+  const [a, b] = [[255, 0, 0, 255], [0, 255, 0, 0]].map(v => ({ width: 1, height: 1, depth: 8 as const, samples: Uint8Array.from(v), alpha: STRAIGHT, transfer: 'srgb' as const }))
+  const source = prepared(over([a!, b!]), [step('convert-rate', { rate: '48', how: 'blend' })], new Map(), kernels)
+  expect([...withDepth(await source.frame(1), 8, kernels).samples]).toEqual([255, 0, 0, 128])
+})
+
+test('crop to content, and its union over frames', async () => {
+  const frame: Frame = { width: 20, height: 10, depth: 8, samples: new Uint8Array(800), alpha: STRAIGHT, transfer: 'srgb' }
+  expect(contentOf(frame)).toBeNull()
+  frame.samples.set([1, 2, 3, 4], 4 * (3 * 20 + 7))
+  frame.samples.set([1, 2, 3, 4], 4 * (8 * 20 + 5))
+  expect(contentOf(frame)).toEqual({ x: 5, y: 3, width: 3, height: 6 })
+  const box = unionOf([null, contentOf(frame), { x: 0, y: 4, width: 1, height: 1 }])
+  expect(box).toEqual({ x: 0, y: 3, width: 8, height: 6 })
+  const out = await made(frame, [step('crop', { box, margin: 2 })])
+  expect([out.width, out.height]).toEqual([10, 9])
+})
+
+test('dither keeps codes, clear and solid, and the mean of a ramp', async () => {
+  const [w, h] = [256, 32]
+  const rgba = new Float32Array(w * h * 4)
+  for (let p = 0; p < w * h; p++) rgba.set([0.5 + (p % w) / w / 255, 0, 1, p % 3 === 0 ? 0 : p % 3 === 1 ? 1 : 0.3], 4 * p)
+  const out = await made(toFrame({ width: w, height: h, rgba }, 16, kernels), [step('depth')])
+  expect(out.depth).toBe(8)
+  for (let p = 0; p < w * h; p++) if (p % 3 < 2) expect(out.samples[4 * p + 3]).toBe(p % 3 === 0 ? 0 : 255)
+  const mean = (from: number): number => {
+    let sum = 0
+    for (let y = 0; y < h; y++) for (let x = from; x < from + 32; x++) sum += out.samples[4 * (y * w + x)]!
+    return sum / (32 * h)
+  }
+  // half a code apart where plain rounding would see one code or none
+  expect(mean(224) - mean(0)).toBeCloseTo(0.875, 0)
+  expect(mean(128)).toBeGreaterThan(mean(0))
+  expect(mean(224)).toBeGreaterThan(mean(128))
+})
+
+test('a source with a preparation opens prepared, with the sources its steps look at', async () => {
+  const [a, b] = [noise({ width: 16, height: 12, depth: 8, seed: 1 }), noise({ width: 16, height: 12, depth: 8, seed: 2 })]
+  const spec = specAsFound('a', 'a', 'apng', [bytesFile('a.png', await writeFilm('apng', [a, a]))])
+  const other = specAsFound('b', 'b', 'apng', [bytesFile('b.png', await writeFilm('apng', [b]))])
+  const source = await openSource({ ...spec, preparation: { steps: [step('matte-from', { matte: 'b', channel: 'alpha' }), step('crop', { box: { x: 2, y: 1, width: 5, height: 4 } })], others: { b: other } } }, host)
+  expect(source.facts).toMatchObject({ width: 5, height: 4, frames: 2, bitDepth: 16 })
+  const out = withDepth(await source.frame(1), 8, kernels)
+  for (let y = 0; y < 4; y++) for (let x = 0; x < 5; x++) expect(out.samples[4 * (y * 5 + x) + 3]).toBe(b.samples[4 * ((y + 1) * 16 + x + 2) + 3])
+  await source.close()
+})
+
+test('content is found over a whole clip, and a picked colour is the mean of its neighbours', async () => {
+  const frames = [0, 1, 2].map(n => {
+    const samples = new Uint8Array(16 * 8 * 4)
+    samples.set([9, 9, 9, 200], 4 * (2 * 16 + 3 + 4 * n))
+    return { width: 16, height: 8, depth: 8 as const, samples, alpha: STRAIGHT, transfer: 'srgb' as const }
+  })
+  const spec = specAsFound('clip', 'clip', 'apng', [bytesFile('c.png', await writeFilm('apng', frames))])
+  expect(await contentOfClip(spec, 3, inlinePool(host))).toEqual({ x: 3, y: 2, width: 9, height: 1 })
+  const even: Frame = { width: 3, height: 3, depth: 16, samples: Uint16Array.from({ length: 36 }, (_, i) => (i % 4 === 0 ? 257 * 10 * (i / 4) : 257 * 40)), alpha: STRAIGHT, transfer: 'srgb' }
+  expect(colourAt(even, 1, 1)).toBe('#282828')
+  expect(colourAt(even, 0, 0)).toBe('#142828')
+  expect([colourAt(even, -1, 0), colourAt(even, 3, 0)]).toEqual([null, null])
+})
+
+test('a worker prepares over what it has open, and what it keeps of a frame is never given away', async () => {
+  const frame = noise({ width: 16, height: 12, depth: 16, seed: 7 })
+  const spec = specAsFound('kept', 'kept', 'apng', [bytesFile('a.png', await writeFilm('apng', [frame]))])
+  const context = new WorkContext(host)
+  const moved = await context.source({ ...spec, preparation: { steps: [step('flip')], others: {} } })
+  const still = await context.source({ ...spec, preparation: { steps: [step('reverse')], others: {} } })
+  for (let n = 0; n < 3; n++) {
+    const first = await still.frame(0)
+    expect(firstDifference(first.samples, frame.samples)).toBeNull()
+    // as a transfer to another thread would leave it
+    structuredClone(first.samples, { transfer: [first.samples.buffer as ArrayBuffer] })
+    expect(firstDifference((await made(await moved.frame(0), [step('flip')])).samples, frame.samples)).toBeNull()
+  }
+  // variants of one preparation, more than are kept open, leave the one in use working
+  for (let n = 1; n < 24; n++) await (await context.source({ ...spec, preparation: { steps: [step('alpha-opacity', { to: n })], others: {} } })).frame(0)
+  expect((await still.frame(0)).width).toBe(16)
+})
+
+test('light beside premultiplied alpha becomes alpha, even where there was none, and what was solid stays so', async () => {
+  const samples = Uint16Array.from([20000, 9000, 0, 0, /**/ 30000, 1000, 1000, 10000, /**/ 500, 400, 300, 65535, /**/ 0, 0, 0, 0])
+  const frame: Frame = { width: 4, height: 1, depth: 16, samples, alpha: { mode: 'premultiplied', matte: '#000000' }, transfer: 'srgb' }
+  const out = await made(frame, [step('glow-to-alpha', { keep: true })])
+  expect(out.alpha).toEqual(STRAIGHT)
+  expect([3, 7, 11, 15].map(i => out.samples[i])).toEqual([20000, 30000, 65535, 0])
+  for (let i = 0; i < 16; i++) if (i % 4 !== 3) expect(Math.abs((out.samples[i]! * out.samples[i - (i % 4) + 3]!) / 65535 - samples[i]!)).toBeLessThanOrEqual(1)
+  const shining = await made(frame, [step('glow-to-alpha')])
+  expect([3, 7, 11, 15].map(i => shining.samples[i])).toEqual([20000, 30000, 500, 0])
+})
+
+test('the loupe reads codes and per cent, of float in fractions', () => {
+  const frame: Frame = { width: 2, height: 1, depth: 8, samples: Uint8Array.from([0, 0, 0, 0, 200, 100, 50, 255]), alpha: STRAIGHT, transfer: 'srgb' }
+  expect(sayPixel(frame, 1, 0, false)).toBe('r 200 78.4 % g 100 39.2 % b 50 19.6 % · a 255 100 %')
+  expect(sayPixel(frame, 1, 0, true)).toBe('r 200 g 100 b 50 · a 255 100 %')
+  expect(sayPixel({ ...frame, depth: 32, samples: Float32Array.from(frame.samples, v => v / 255) }, 1, 0, true)).toBe('r 0.7843 g 0.3922 b 0.1961 · a 1.0000 100 %')
+})
