@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
+import { useChecks } from '~/stores/checks'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
@@ -11,12 +12,14 @@ const jobs = useJob()
 const desk = useDesk()
 const pours = usePours()
 const sources = useSources()
+const checks = useChecks()
 const failed = ref<string | null>(null)
 
 onMounted(async () => {
   try {
     const fresh = await jobs.open()
     await pours.open()
+    checks.open()
     if (fresh) await beginDemo()
   } catch (error) {
     failed.value = `The job could not be opened from this browser's store: ${sentenceOf(error)}`

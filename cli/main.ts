@@ -10,7 +10,8 @@ import { EXIT } from './exit'
 import { formats } from './formats'
 import { frames } from './frames'
 import { inspect } from './inspect'
-import { prove } from './prove'
+import { prove, proveOne } from './prove'
+import { stationVisits } from './stations'
 
 const HELP = `Usage: npm run --silent pour -- COMMAND
 
@@ -23,16 +24,20 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
                               pours one source and proves the result; FILE is a saved preparation
   prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
                               compares a delivery with its reference, whole
+  prove DELIVERED             judges a file by itself: does it say what its pixels are?
+  stations DELIVERED [--frame N] [--backdrop #rrggbb|view] [--meant MODE] [--to DIR]
+                              how each family of programs takes the file; --to writes their pictures
 
   --json prints data instead of words. MODE is straight, premultiplied, premultiplied:#rrggbb or none.
   Ends with 0 done, 2 wrong call, 3 unreadable input, 4 proof broken, 5 not possible here.`
 
-const COMMANDS: Record<string, { paths: number; options: readonly string[]; run: (paths: string[], options: Options, call: Call) => Promise<number> | number }> = {
+const COMMANDS: Record<string, { paths: number | readonly number[]; options: readonly string[]; run: (paths: string[], options: Options, call: Call) => Promise<number> | number }> = {
   formats: { paths: 0, options: [], run: (_, __, call) => formats(call) },
   inspect: { paths: 1, options: [], run: ([location], _, call) => inspect(location!, call) },
   frames: { paths: 1, options: ['to', 'depth', 'source-alpha'], run: ([location], options, call) => frames(location!, options, call) },
   convert: { paths: 1, options: ['format', 'to', 'alpha', 'matte', 'depth', 'rate', 'source-alpha', 'prepare', 'set'], run: ([location], options, call) => convert(location!, options, call) },
-  prove: { paths: 2, options: ['reference-alpha', 'delivered-alpha'], run: ([reference, delivered], options, call) => prove(reference!, delivered!, options, call) }
+  prove: { paths: [1, 2], options: ['reference-alpha', 'delivered-alpha'], run: ([first, second], options, call) => (second === undefined ? proveOne(first!, options, call) : prove(first!, second, options, call)) },
+  stations: { paths: 1, options: ['frame', 'backdrop', 'meant', 'to'], run: ([location], options, call) => stationVisits(location!, options, call) }
 }
 
 function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: string[]; options: Options } {
@@ -42,7 +47,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
     found = parseArgs({
       args,
       allowPositionals: true,
-      options: { json: { type: 'boolean' }, help: { type: 'boolean' }, to: string, depth: string, format: string, alpha: string, matte: string, rate: string, 'source-alpha': string, 'reference-alpha': string, 'delivered-alpha': string, prepare: string, set: { type: 'string', multiple: true } }
+      options: { json: { type: 'boolean' }, help: { type: 'boolean' }, to: string, depth: string, format: string, alpha: string, matte: string, rate: string, 'source-alpha': string, 'reference-alpha': string, 'delivered-alpha': string, prepare: string, frame: string, backdrop: string, meant: string, set: { type: 'string', multiple: true } }
     })
   } catch (error) {
     throw wrongCall(sentenceOf(error))
@@ -50,7 +55,8 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
   const [name, ...paths] = found.positionals
   const command = COMMANDS[name ?? '']
   if (!command) throw wrongCall(name ? `there is no command "${name}"` : 'a command is needed')
-  if (paths.length !== command.paths) throw wrongCall(`${name} takes ${command.paths} ${command.paths === 1 ? 'path' : 'paths'}, not ${paths.length}`)
+  const counts = [command.paths].flat()
+  if (!counts.includes(paths.length)) throw wrongCall(`${name} takes ${counts.join(' or ')} ${counts.at(-1) === 1 ? 'path' : 'paths'}, not ${paths.length}`)
   const foreign = Object.keys(found.values).find(option => option !== 'json' && option !== 'help' && !command.options.includes(option))
   if (foreign) throw wrongCall(`${name} does not take --${foreign}`)
   return { command, paths, options: found.values }

@@ -1,7 +1,7 @@
-/** `prove REFERENCE DELIVERED`: compares two deliveries, whole. */
-import { wholeForm } from '../core/formats/form'
+/** `prove [REFERENCE] DELIVERED`: compares two deliveries, whole; or judges one by itself. */
 import { formatById } from '../core/formats/registry'
-import type { AlphaMode } from '../core/frame/frame'
+import { proveAlone } from '../core/proof/alone'
+import { expectedOutside } from '../core/proof/outside'
 import { prove as proveDelivery } from '../core/proof/prove'
 import { ProofReport } from '../core/proof/report'
 import { bringOne, withMode, type Brought } from './bring-in'
@@ -17,14 +17,12 @@ export async function prove(referencePath: string, deliveredPath: string, option
   const reference = await brought(referencePath, 'reference-alpha', options, call)
   const delivered = await brought(deliveredPath, 'delivered-alpha', options, call)
   const { facts } = delivered
-  // a delivery that has lost its alpha is held against what was due, not against itself
-  const own = delivered.spec.interpretation.alpha ?? { mode: 'straight' as const }
-  const due: AlphaMode = own.mode === 'none' && reference.facts.claim.mode !== 'none' ? { mode: 'straight' } : own
+  const expected = expectedOutside(reference.facts, facts, delivered.spec.interpretation.alpha)
   const report = await proveDelivery(
     {
       reference: reference.spec,
       frames: Array.from({ length: reference.facts.frames }, (_, i) => i),
-      expected: { width: reference.facts.width, height: reference.facts.height, frames: reference.facts.frames, rate: reference.facts.rate, ...wholeForm(facts.bitDepth, due, { transfer: formatById(facts.format).transfer ?? 'srgb' }), bytes: null },
+      expected,
       delivered: delivered.spec
     },
     call.host,
@@ -39,4 +37,17 @@ export async function prove(referencePath: string, deliveredPath: string, option
     call.print(`  read by ${formatById(facts.format).proofReader.name}`)
   }
   return report.verdict === 'broken' ? EXIT.proofBroken : EXIT.done
+}
+
+/** `prove DELIVERED`: does what the file says agree with its pixels? */
+export async function proveOne(path: string, options: Options, call: Call): Promise<number> {
+  const { spec } = await brought(path, 'delivered-alpha', options, call)
+  const report = await proveAlone(spec, call.host, call.pool, () => undefined)
+  if (call.json) call.print(JSON.stringify(report, null, 2))
+  else {
+    call.print(`${{ yes: 'agrees', no: 'contradicts itself', unsaid: 'says nothing', unsure: 'cannot tell' }[report.agrees]}: ${report.sentence}`)
+    for (const { name, value } of report.facts) call.print(`  ${name}: ${value}`)
+    for (const finding of report.findings) call.print(`  ${finding.severity}: ${finding.sentence}`)
+  }
+  return report.agrees === 'no' ? EXIT.proofBroken : EXIT.done
 }

@@ -3,7 +3,11 @@ import Dexie, { type Table } from 'dexie'
 import type { Examination } from '~~/core/examine/examination'
 import type { Job } from '~~/core/job/job'
 import type { PourPlan } from '~~/core/outlet/plan'
+import type { AlphaMode } from '~~/core/frame/frame'
+import type { AloneReport } from '~~/core/proof/alone'
+import type { FrameOutcome, Notebook } from '~~/core/proof/prove'
 import type { ProofReport } from '~~/core/proof/report'
+import type { Expectation } from '~~/core/proof/verdict'
 
 /** A file's bytes, or a handle to where they lie when there was no room. */
 export interface StoredFile {
@@ -66,6 +70,29 @@ export interface StoredRun {
   total: number
 }
 
+/** A file from outside that was proven, against a source of the job or by itself. */
+export interface StoredCheck {
+  id: string
+  jobId: string
+  at: number
+  name: string
+  format: string
+  files: StoredRef[]
+  numbers: number[] | null
+  bytes: number
+  /** The mode it is taken to have. */
+  alpha: AlphaMode
+  against: { sourceId: string; name: string; expected: Expectation; report: ProofReport } | null
+  alone: AloneReport
+}
+
+/** Outcomes of frames of a proof under way, so that one cut off goes on where it was. */
+export interface StoredPage {
+  resultId: string
+  index: number
+  outcomes: FrameOutcome[]
+}
+
 class Database extends Dexie {
   jobs!: Table<{ id: string; revision: number; job: Job }, string>
   files!: Table<StoredFile, string>
@@ -74,6 +101,8 @@ class Database extends Dexie {
   results!: Table<StoredResult, string>
   parts!: Table<StoredPart, [string, number]>
   runs!: Table<StoredRun, string>
+  checks!: Table<StoredCheck, string>
+  pages!: Table<StoredPage, [string, number]>
 
   constructor() {
     super('pour')
@@ -109,6 +138,7 @@ class Database extends Dexie {
         })
       await transaction.table('examinations').clear()
     })
+    this.version(4).stores({ checks: 'id, jobId', pages: '[resultId+index], resultId' })
   }
 }
 
@@ -139,8 +169,22 @@ export async function resultBlobs(result: StoredResult): Promise<{ name: string;
 }
 
 export async function forgetResult(id: string): Promise<void> {
-  await database.transaction('rw', database.results, database.parts, async () => {
+  await database.transaction('rw', database.results, database.parts, database.pages, async () => {
+    await database.pages.where('resultId').equals(id).delete()
     await database.parts.where('resultId').anyOf(id, keyPartsOf(id)).delete()
     await database.results.delete(id)
   })
+}
+
+/** The notebook of a result's proof. */
+export function notebookOf(resultId: string): Notebook {
+  let index = 0
+  return {
+    async read() {
+      const pages = await database.pages.where('resultId').equals(resultId).sortBy('index')
+      index = pages.length
+      return pages.flatMap(page => page.outcomes)
+    },
+    add: async outcomes => void (await database.pages.put({ resultId, index: index++, outcomes: [...outcomes] }))
+  }
 }

@@ -54,7 +54,7 @@ export class NeedsPermission extends Error {
 type WithPermission = FileSystemFileHandle & { queryPermission?(options: { mode: 'read' }): Promise<PermissionState> }
 
 /** A source's files, ready for a worker. Rejects with `NeedsPermission` where the user must allow reading again. */
-export async function fromStored(source: StoredSource): Promise<FileRef[]> {
+export async function fromStored(source: Pick<StoredSource, 'files'>): Promise<FileRef[]> {
   const ids = new Set<string>()
   const collect = (ref: StoredRef): void => void (ref.kind === 'stored' ? ids.add(ref.fileId) : collect(ref.archive))
   source.files.forEach(collect)
@@ -76,13 +76,17 @@ export async function fromStored(source: StoredSource): Promise<FileRef[]> {
 
 /** Drops files and results that nothing of the kept jobs refers to any more. Run at start, when no undo can bring them back. */
 export async function sweep(): Promise<void> {
-  await database.transaction('rw', [database.jobs, database.sources, database.files, database.examinations, database.results, database.parts, database.runs], async () => {
+  await database.transaction('rw', [database.jobs, database.sources, database.files, database.examinations, database.results, database.parts, database.runs, database.checks, database.pages], async () => {
     const jobs = await database.jobs.toArray()
     const sources = new Set(jobs.flatMap(row => Object.keys(row.job.sources)))
     const kept = await database.sources.toArray()
     const files = new Set<string>()
     const collect = (ref: StoredRef): void => void (ref.kind === 'stored' ? files.add(ref.fileId) : collect(ref.archive))
     for (const source of kept) if (sources.has(source.id)) source.files.forEach(collect)
+    const checks = await database.checks.toArray()
+    const jobIds = new Set(jobs.map(row => row.id))
+    for (const check of checks) if (jobIds.has(check.jobId)) check.files.forEach(collect)
+    await database.checks.bulkDelete(checks.filter(c => !jobIds.has(c.jobId)).map(c => c.id))
     await database.sources.bulkDelete(kept.filter(s => !sources.has(s.id)).map(s => s.id))
     await database.examinations.filter(e => !sources.has(e.sourceId)).delete()
     await database.files.filter(file => !files.has(file.id)).delete()
@@ -92,5 +96,7 @@ export async function sweep(): Promise<void> {
     const alive = new Set([...results.map(r => r.id).filter(id => !dead.includes(id)), ...(await database.runs.toArray()).map(run => run.resultId)])
     const orphans = (await database.parts.toCollection().primaryKeys()).filter(([resultId]) => !alive.has(resultId))
     await database.parts.bulkDelete(orphans)
+    const unproven = new Set(results.filter(r => !r.report && alive.has(r.id)).map(r => r.id))
+    await database.pages.bulkDelete((await database.pages.toCollection().primaryKeys()).filter(([resultId]) => !unproven.has(resultId)))
   })
 }

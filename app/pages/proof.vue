@@ -1,68 +1,74 @@
 <script setup lang="ts">
-/** Proof: the verdict first, then figures, the wipe, and the stations. */
+/** Proof: the verdict first; then the wipe and figures, the stations, the outlets side by side, and the hand-over. */
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import type FrameViewer from '~/components/viewer/FrameViewer.vue'
 import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
-import { resultBlobs, type StoredResult } from '~/db/database'
-import { useJob } from '~/stores/job'
-import { usePours } from '~/stores/pours'
-import { useSources } from '~/stores/sources'
+import { useExhibit } from '~/composables/useExhibit'
+import { useChecks } from '~/stores/checks'
 import { useWorkshop } from '~/stores/workshop'
-import { sentenceOf } from '~~/core/errors'
+import { isAbort } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
 import { splitCell } from '~~/core/job/job'
-import type { SourceFacts, SourceSpec } from '~~/core/source/source'
-import { stations } from '~~/core/stations/stations'
+import { measureSeam, type Seam } from '~~/core/proof/seam'
 
 const route = useRoute()
 const router = useRouter()
-const jobs = useJob()
-const pours = usePours()
-const sources = useSources()
 const workshop = useWorkshop()
+const checks = useChecks()
 const delivery = useDelivery()
 
-const proven = computed(() => pours.results.filter(r => r.report && jobs.job.sources[splitCell(r.cell).sourceId]))
-const result = computed<StoredResult | null>(() => proven.value.find(r => r.id === route.query.result) ?? proven.value.at(-1) ?? null)
-const source = computed(() => (result.value ? (jobs.job.sources[splitCell(result.value.cell).sourceId] ?? null) : null))
-const report = computed(() => result.value?.report ?? null)
-const stale = computed(() => result.value !== null && pours.outOfDate(result.value))
+const text = (value: unknown): string | null => (typeof value === 'string' ? value : null)
+const { pours, outside, exhibit, opened, failure } = useExhibit(() => text(route.query.result))
+const TABS = [
+  { id: 'reference', name: 'Reading by reading' },
+  { id: 'stations', name: 'Stations' },
+  { id: 'outlets', name: 'Outlets side by side' },
+  { id: 'hand-over', name: 'Hand-over' }
+] as const
+type Tab = (typeof TABS)[number]['id']
+const tab = computed<Tab>(() => TABS.find(t => t.id === route.query.view)?.id ?? 'reference')
+const tabs = computed(() => TABS.filter(t => t.id !== 'outlets' || exhibit.value?.result))
+const adding = ref(false)
 const index = ref(0)
-const opened = shallowRef<{ id: string; spec: SourceSpec; file: Blob; facts: SourceFacts } | null>(null)
-const failure = ref<string | null>(null)
-const backdrop = ref('#4a7ba6')
-const BACKDROP_CHOICES = ['#4a7ba6', '#000000', '#ffffff', '#7a9a4a', '#c8407f']
+const viewer = ref<InstanceType<typeof FrameViewer> | null>(null)
+const seam = shallowRef<Seam | null>(null)
+
+function go(query: { result?: string; view?: string }): void {
+  void router.replace({ path: '/proof', query: { ...route.query, ...query } })
+}
+
+const report = computed(() => exhibit.value?.report ?? null)
+const alone = computed(() => (report.value ? null : (exhibit.value?.alone ?? null)))
 
 watch(
-  () => result.value?.id,
-  async () => {
-    const now = result.value
-    opened.value = null
-    failure.value = null
-    index.value = Math.max(0, (now?.report?.worstFrame ?? 1) - 1)
+  () => exhibit.value?.id,
+  () => (index.value = Math.max(0, (report.value?.worstFrame ?? 1) - 1)),
+  { immediate: true }
+)
+watch(
+  opened,
+  async (now, _before, onCleanup) => {
+    seam.value = null
     if (!now) return
+    const stop = new AbortController()
+    onCleanup(() => stop.abort())
     try {
-      const spec = await pours.deliveredSpec(now)
-      const stored = await formatById(spec.format).open(spec.name, spec.files, await workshop.host())
-      const { facts } = stored
-      await stored.close()
-      if (result.value?.id === now.id) opened.value = { id: now.id, spec, file: (await resultBlobs(now))[0]!.blob, facts }
+      seam.value = await measureSeam(now.spec, now.facts.frames, now.facts.rate, workshop.pool, stop.signal)
     } catch (error) {
-      failure.value = sentenceOf(error)
+      // a frame that cannot be read has its own line in the report
+      if (!isAbort(error)) seam.value = null
     }
   },
   { immediate: true }
 )
 
-const reference = computed(() => source.value && sources.specOf(source.value))
-const form = computed(() => (result.value ? result.value.plan.deliverable : null))
-
 const referenceClip = computed<ViewerClip | null>(() => {
-  const spec = reference.value
-  const frames = result.value?.plan.frames
+  const now = exhibit.value
+  const [spec, frames] = [now?.reference, now?.frames]
   if (!spec || !frames) return null
   return {
-    key: `reference ${spec.id} ${JSON.stringify(spec.interpretation)} ${result.value!.id}`,
+    key: `reference ${spec.id} ${JSON.stringify(spec.interpretation)} ${now!.id}`,
     name: 'reference',
     picture: (i, view, signal) => workshop.pool.run('view', [spec, frames[i]!, view], { signal, priority: 'now' }),
     codes: (i, signal) => workshop.pool.run('frame', [spec, frames[i]!], { signal, priority: 'now' })
@@ -78,100 +84,101 @@ const deliveredClip = computed<ViewerClip | null>(() => {
     codes: (i, signal) => workshop.pool.run('frame', [spec, i], { signal, priority: 'now' })
   }
 })
+const comparable = computed(() => !!referenceClip.value && !!opened.value && report.value?.readings.find(r => r.id === 'size')?.state !== 'bad')
 const heat = computed(() => {
-  const [spec, ref, shape, frames] = [opened.value?.spec, reference.value, form.value, result.value?.plan.frames]
-  if (!spec || !ref || !shape || !frames) return null
-  return (i: number, signal: AbortSignal) => workshop.pool.run('difference', [{ reference: ref, referenceIndex: frames[i]!, delivered: spec, deliveredIndex: i, form: shape }], { signal, priority: 'now' })
+  const now = exhibit.value
+  const [spec, ref, form, frames] = [opened.value?.spec, now?.reference, now?.form, now?.frames]
+  if (!spec || !ref || !form || !frames || !comparable.value) return null
+  return (i: number, signal: AbortSignal) => workshop.pool.run('difference', [{ reference: ref, referenceIndex: frames[i]!, delivered: spec, deliveredIndex: i, form }], { signal, priority: 'now' })
 })
+const frameCount = computed(() => Math.max(1, Math.min(opened.value?.facts.frames ?? 1, comparable.value ? exhibit.value!.frames!.length : Infinity)))
 
 const TITLES = { identical: 'Transparency survives: identical', faithful: 'Transparency survives: faithful', 'visible-loss': 'Transparency survives with visible loss', broken: 'Transparency is broken' } as const
+const SOLID = { identical: 'Identical, but nothing in it is see-through', faithful: 'Faithful, but nothing in it is see-through', 'visible-loss': 'Visible loss, and nothing in it is see-through', broken: TITLES.broken } as const
 const SIGNS = { identical: 'proven', faithful: 'proven', 'visible-loss': 'lossy', broken: 'broken' } as const
-const shownReadings = computed(() => report.value?.readings.filter(r => r.id !== 'digest') ?? [])
-
-function nameOf(r: StoredResult): string {
-  const { sourceId, outletId } = splitCell(r.cell)
-  return `${jobs.job.sources[sourceId]?.name ?? 'removed'} → ${jobs.job.outlets[outletId]?.name ?? r.plan.outlet.name}`
-}
+const ALONE = { yes: { title: 'It is what it says', kind: 'faithful', sign: 'proven' }, no: { title: 'It contradicts itself', kind: 'broken', sign: 'broken' }, unsaid: { title: 'It does not say what it is', kind: 'visible-loss', sign: 'lossy' }, unsure: { title: 'Its pixels cannot tell', kind: 'visible-loss', sign: 'lossy' } } as const
+const findings = computed(() => report.value?.findings ?? alone.value?.findings ?? [])
+const verdict = computed(() => {
+  const solid = findings.value.some(f => f.id === 'nothing-see-through')
+  if (report.value) return { kind: report.value.verdict, title: solid ? SOLID[report.value.verdict] : TITLES[report.value.verdict], sign: SIGNS[report.value.verdict], sentence: report.value.sentence + (report.value.reader.independent ? '' : ` Read back by ${report.value.reader.name}.`) }
+  return alone.value ? { ...ALONE[alone.value.agrees], sentence: alone.value.sentence } : null
+})
 
 function saveReport(): void {
-  if (!report.value || !result.value) return
-  download(`${result.value.fileName.replace(/\.[^.]*$/, '')}_proof.json`, new Blob([JSON.stringify(report.value, null, 2)], { type: 'application/json' }))
+  const now = exhibit.value
+  if (now) download(`${now.fileName.replace(/\.[^.]*$/, '')}_proof.json`, new Blob([JSON.stringify(report.value ?? alone.value, null, 2)], { type: 'application/json' }))
+}
+
+async function forget(): Promise<void> {
+  const id = exhibit.value?.check?.id
+  if (id) await checks.forget(id)
 }
 </script>
 
 <template>
   <main class="proof">
     <header class="place-head">
-      <el-select v-if="result" :model-value="result.id" class="chooser" aria-label="Pour" @update:model-value="(id: string) => router.replace(`/proof?result=${id}`)">
-        <el-option v-for="r in proven" :key="r.id" :value="r.id" :label="nameOf(r)" />
+      <el-select v-if="exhibit" :model-value="exhibit.id" class="chooser" aria-label="Pour" @update:model-value="(id: string) => go({ result: id })">
+        <el-option-group v-if="pours.length" label="Poured here">
+          <el-option v-for="r in pours" :key="r.id" :value="r.id" :label="r.name" />
+        </el-option-group>
+        <el-option-group v-if="outside.length" label="From outside">
+          <el-option v-for="c in outside" :key="c.id" :value="c.id" :label="c.name" />
+        </el-option-group>
       </el-select>
       <h1 v-else>Proof</h1>
-      <span v-if="result" class="mono soft file">{{ result.fileName }} · {{ sayBytes(result.bytes) }} · {{ formatById(result.plan.outlet.format).tag }}</span>
+      <span v-if="exhibit" class="mono soft file">{{ exhibit.fileName }} · {{ sayBytes(exhibit.bytes) }} · {{ formatById(exhibit.format).tag }}</span>
       <span class="spring" />
-      <template v-if="result">
+      <el-button @click="adding = true">Prove a file…</el-button>
+      <template v-if="exhibit">
+        <el-button v-if="exhibit.check" @click="forget">Remove</el-button>
         <el-button @click="saveReport">Save report</el-button>
-        <el-button type="primary" @click="delivery.download(result)">Download file</el-button>
+        <el-button v-if="exhibit.result" type="primary" @click="delivery.download(exhibit.result)">Download file</el-button>
       </template>
     </header>
-    <div v-if="result && report && source" class="body scroll">
-      <section class="verdict" :class="report.verdict" data-verdict :data-kind="report.verdict">
-        <DropSign :state="SIGNS[report.verdict]" :size="40" />
+    <div v-if="exhibit && verdict" class="body">
+      <section class="verdict" :class="verdict.kind" data-verdict :data-kind="report ? verdict.kind : `alone-${alone!.agrees}`">
+        <DropSign :state="verdict.sign" :size="36" />
         <div>
-          <h2>{{ TITLES[report.verdict] }}</h2>
-          <p>{{ report.sentence }}<template v-if="!report.reader.independent"> Read back by {{ report.reader.name }}.</template></p>
-          <p v-if="stale" class="ochre">The source or the outlet has changed since; this is the proof of the file as it was poured.</p>
+          <h2>{{ verdict.title }}</h2>
+          <p>{{ verdict.sentence }}</p>
+          <p v-if="exhibit.stale" class="ochre">The source or the outlet has changed since; this is the proof of the file as it was poured.</p>
+          <p v-if="exhibit.check && report" class="soft">From outside, held against {{ exhibit.check.against!.name }}. {{ exhibit.alone!.sentence }}</p>
         </div>
       </section>
-      <div class="pair">
-        <FrameViewer v-model:index="index" class="wipe" :clip="referenceClip" :other="deliveredClip" :heat="heat" :width="result.plan.deliverable.width" :height="result.plan.deliverable.height" :frames="result.plan.frames.length" :rate="result.plan.deliverable.rate" />
-        <section class="figures scroll">
-          <table>
-            <thead>
-              <tr>
-                <th><span class="visually-hidden">Reading</span></th>
-                <th>asked</th>
-                <th>found</th>
-                <th class="error">error</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="r in shownReadings" :key="r.id" :class="r.state">
-                <th scope="row">{{ r.name }}</th>
-                <td class="mono">{{ r.asked }}</td>
-                <td class="mono">{{ r.found }}</td>
-                <td class="mono error">{{ r.error }}</td>
-              </tr>
-            </tbody>
-          </table>
-          <ErrorChart v-if="report.frames.length" :frames="report.frames" :index="index" @go="index = $event" />
-          <p class="soft small">
-            Faithful means: alpha within {{ report.thresholds.alphaCodes }} code at {{ report.depth }} bits, mean colour difference under {{ report.thresholds.colourMean }}, and 99.9 % of pixels under {{ report.thresholds.colourHigh }}. Colour is compared over black, white, grey, the opposite hue and a picture.
-            <button v-if="report.worstFrame" class="link" @click="index = report.worstFrame - 1">Go to the worst frame, {{ report.worstFrame }}</button>
-          </p>
-          <p v-if="report.sha256" class="mono soft digest">SHA-256 {{ report.sha256 }}</p>
-        </section>
-      </div>
-      <FindingList v-if="report.findings.length" class="findings" :findings="report.findings" />
-      <section class="stations">
-        <div class="line">
-          <h2>Stations</h2>
-          <span class="soft">how others will take this file, frame {{ index + 1 }}, over</span>
-          <button v-for="c in BACKDROP_CHOICES" :key="c" class="plain swatch" :class="{ on: backdrop === c }" :style="{ background: c }" :aria-label="`Backdrop ${c}`" :aria-pressed="backdrop === c" @click="backdrop = c" />
-          <input v-model.lazy="backdrop" type="color" aria-label="Any backdrop colour" />
-          <span class="mono soft">{{ backdrop }}</span>
+      <nav class="tabs" role="tablist" aria-label="Views of the proof">
+        <button v-for="t in tabs" :key="t.id" class="plain tab" role="tab" :aria-selected="tab === t.id" :class="{ on: tab === t.id }" @click="go({ view: t.id })">{{ t.name }}</button>
+      </nav>
+      <p v-if="failure" class="bad" role="alert">{{ failure }}</p>
+      <template v-if="tab === 'reference'">
+        <div class="pair">
+          <FrameViewer v-if="opened" ref="viewer" v-model:index="index" class="wipe" :clip="comparable ? referenceClip : deliveredClip" :other="comparable ? deliveredClip : null" :heat="heat" :width="opened.facts.width" :height="opened.facts.height" :frames="frameCount" :rate="opened.facts.rate">
+            <template #tools>
+              <span class="mono soft count">{{ index + 1 }}/{{ frameCount }}</span>
+              <el-button v-if="frameCount > 1" size="small" :disabled="!opened.facts.rate" :title="opened.facts.rate ? 'Play or stop (space)' : 'No rate is known'" @click="viewer?.play()">{{ viewer?.playing ? 'Stop' : 'Play' }}</el-button>
+              <el-button v-if="frameCount > 2" size="small" :disabled="!opened.facts.rate" title="Play the end and the beginning over and over (S)" :aria-pressed="viewer?.seam" @click="viewer?.playSeam()">Seam</el-button>
+            </template>
+          </FrameViewer>
+          <ProofFigures v-if="report" class="framed" :report="report" :index="index" :seam="seam" @go="index = $event" />
+          <AloneFigures v-else-if="alone" :key="exhibit.id" class="framed" :report="alone" />
         </div>
-        <p v-if="failure" class="bad" role="alert">{{ failure }}</p>
-        <div v-else-if="opened" class="gallery">
-          <StationCard v-for="station in stations" :key="station.id" :station="station" :delivered="opened.spec" :facts="opened.facts" :plan="result.plan" :file="opened.file" :index="index" :backdrop="backdrop" />
-        </div>
-      </section>
+        <FindingList v-if="findings.length" class="findings scroll" :findings="findings.map(f => ({ ...f, mend: undefined }))" frames @frame="index = $event" />
+      </template>
+      <StationHall v-else-if="tab === 'stations' && opened" v-model:index="index" :exhibit="exhibit" :opened="opened" />
+      <OutletTable v-else-if="tab === 'outlets' && exhibit.result" :source-id="splitCell(exhibit.result.cell).sourceId" :chosen="exhibit.id" @open="go({ result: $event })" />
+      <HandOver v-else-if="tab === 'hand-over'" :first="exhibit.result?.id ?? null" />
     </div>
+    <HandOver v-else-if="tab === 'hand-over'" class="body" :first="null" />
     <div v-else class="empty">
       <DropSign state="empty" :size="64" />
       <h2>Nothing proven yet</h2>
-      <p class="soft">Every pour is read back and proven. Pour a cell of the board first.</p>
-      <el-button type="primary" @click="router.push('/')">Go to the board</el-button>
+      <p class="soft">Every pour is read back and proven. Pour a cell of the board first, or prove a file that somebody sent.</p>
+      <p class="line">
+        <el-button type="primary" @click="router.push('/')">Go to the board</el-button>
+        <el-button @click="go({ view: 'hand-over' })">Check a received folder</el-button>
+      </p>
     </div>
+    <OutsideDialog v-model="adding" @proven="go({ result: $event, view: 'reference' })" />
   </main>
 </template>
 
@@ -188,6 +195,7 @@ function saveReport(): void {
 
 .chooser {
   width: 300px;
+  flex: none;
 }
 
 .file {
@@ -199,21 +207,22 @@ function saveReport(): void {
 .body {
   flex: 1;
   min-height: 0;
-  padding: 12px 14px 16px;
+  padding: 10px 14px 12px;
   display: flex;
   flex-direction: column;
-  gap: 12px;
+  gap: 10px;
 }
 
 .verdict {
   display: flex;
   align-items: center;
   gap: 14px;
-  padding: 10px 16px;
+  padding: 8px 16px;
   background: var(--raised);
   border: 1px solid var(--line);
   border-left: 4px solid var(--verdigris);
   border-radius: var(--radius);
+  flex: none;
 }
 
 .verdict.visible-loss {
@@ -228,76 +237,49 @@ function saveReport(): void {
   font-size: 16px;
 }
 
-.pair {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
-  gap: 12px;
-  height: 362px;
+.tabs {
+  display: flex;
+  gap: 22px;
+  border-bottom: 1px solid var(--line);
   flex: none;
 }
 
+.tab {
+  padding: 2px 0 6px;
+  color: var(--soft);
+  border-bottom: 2px solid transparent;
+  margin-bottom: -1px;
+}
+
+.tab.on {
+  color: var(--ink);
+  font-weight: 500;
+  border-bottom-color: var(--copper);
+}
+
+.pair {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  grid-template-rows: minmax(0, 1fr);
+  gap: 12px;
+  flex: 1;
+  min-height: 0;
+}
+
 .wipe,
-.figures {
+.framed {
   border: 1px solid var(--line);
   border-radius: var(--radius);
   overflow: hidden;
 }
 
-.figures {
-  background: var(--raised);
-  padding: 10px 14px;
+.framed {
   overflow: auto;
-  display: flex;
-  flex-direction: column;
-  gap: 8px;
+  grid-column: 2;
 }
 
-table {
-  border-collapse: collapse;
-  width: 100%;
-}
-
-th,
-td {
-  text-align: left;
-  padding: 2px 10px 2px 0;
-  vertical-align: top;
-  font-weight: 400;
-}
-
-thead th {
-  color: var(--soft);
-}
-
-th.error,
-td.error {
-  text-align: right;
-  padding-right: 0;
-}
-
-tr.good .error {
-  color: var(--verdigris);
-}
-
-tr.warning .error {
-  color: var(--ochre);
-}
-
-table tr.bad {
-  color: inherit;
-}
-
-tr.bad .error {
-  color: var(--brick);
-  font-weight: 500;
-}
-
-.small {
-  font-size: 12px;
-}
-
-.digest {
-  overflow-wrap: anywhere;
+.count {
+  white-space: nowrap;
 }
 
 .findings {
@@ -305,40 +287,8 @@ tr.bad .error {
   background: var(--raised);
   border: 1px solid var(--line);
   border-radius: var(--radius);
-}
-
-.line {
-  display: flex;
-  align-items: center;
-  gap: 7px;
-  margin-bottom: 8px;
-}
-
-.swatch {
-  width: 20px;
-  height: 20px;
-  border: 1px solid var(--line-strong);
-  border-radius: 3px;
-}
-
-.swatch.on {
-  box-shadow:
-    0 0 0 2px var(--ground),
-    0 0 0 4px var(--copper);
-}
-
-input[type='color'] {
-  width: 28px;
-  height: 22px;
-  padding: 0;
-  border: 1px solid var(--line-strong);
-  background: none;
-}
-
-.gallery {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(228px, 1fr));
-  gap: 12px;
+  max-height: 130px;
+  flex: none;
 }
 
 .ochre {
@@ -347,6 +297,11 @@ input[type='color'] {
 
 .bad {
   color: var(--brick);
+}
+
+.line {
+  display: flex;
+  gap: 8px;
 }
 
 .empty {

@@ -2,7 +2,7 @@
 import { liveQuery } from 'dexie'
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowReactive, shallowRef } from 'vue'
-import { database, forgetResult, keyPartsOf, resultBlobs, type StoredResult, type StoredRun } from '~/db/database'
+import { database, forgetResult, keyPartsOf, notebookOf, resultBlobs, type StoredResult, type StoredRun } from '~/db/database'
 import { impossible, isAbort, sentenceOf } from '~~/core/errors'
 import type { FileRef } from '~~/core/files/file'
 import { zipSink, type ByteSink, type FilesSink } from '~~/core/files/sinks'
@@ -14,6 +14,7 @@ import { freeName } from '~~/core/outlet/names'
 import { planPour, pourProblems, type PourPlan } from '~~/core/outlet/plan'
 import { estimateSize, pour } from '~~/core/pour/pour'
 import { prove } from '~~/core/proof/prove'
+import type { Expectation } from '~~/core/proof/verdict'
 import { specAsFound } from '~~/core/source/open'
 import type { SourceSpec } from '~~/core/source/source'
 import { directorySink, folderHas, partSink, saveInto } from '~~/platform/browser/sinks'
@@ -37,6 +38,12 @@ function sameJson(value: unknown): string {
 function recipeOf(plan: PourPlan): string {
   const { existing: _existing, id: _id, range: _range, ...recipe } = plan.outlet
   return sameJson([recipe, plan.frames.length, plan.frames[0], plan.deliverable.rate])
+}
+
+/** What a proof of the result expects. */
+export function expectationOf({ plan }: StoredResult, bytes: number | null): Expectation {
+  const { plays } = plan.deliverable.options
+  return { ...plan.deliverable, ...plan.due, paired: plan.key !== null, bytes, ...(typeof plays === 'number' ? { plays } : {}) }
 }
 
 export const usePours = defineStore('pours', () => {
@@ -191,13 +198,17 @@ export const usePours = defineStore('pours', () => {
     const started = performance.now()
     work.set(cell, { state: 'proving', done: 0, total: plan.frames.length, started })
     const report = await prove(
-      { reference, frames: plan.frames, expected: { ...plan.deliverable, ...plan.due, paired: plan.key !== null, bytes: estimates.get(estimateKey(cell)) ?? null }, delivered: await deliveredSpec(result) },
+      { reference, frames: plan.frames, expected: expectationOf(result, estimates.get(estimateKey(cell)) ?? null), delivered: await deliveredSpec(result) },
       await workshop.host(),
       workshop.pool,
       (done, total) => work.set(cell, { state: 'proving', done, total, started }),
-      signal
+      signal,
+      notebookOf(result.id)
     )
-    await database.results.update(result.id, { report })
+    await database.transaction('rw', database.results, database.pages, async () => {
+      await database.results.update(result.id, { report })
+      await database.pages.where('resultId').equals(result.id).delete()
+    })
   }
 
   /** Saves a result into a folder under the outlet's policy for existing names. Returns the names it got. */
@@ -310,9 +321,12 @@ export const usePours = defineStore('pours', () => {
     const held = new Set((await navigator.locks.query()).held?.map(lock => lock.name))
     const runs = await database.runs.toArray()
     const cut = runs.filter(run => !held.has(`pour:run:${run.cell}`))
-    for (const run of cut) await database.parts.where('resultId').anyOf(run.resultId, keyPartsOf(run.resultId)).delete()
+    // where the pour itself had ended, only its proof is left to do
+    const poured = new Set((await database.results.bulkGet(cut.map(run => run.resultId))).flatMap(result => (result ? [result.id] : [])))
+    const lost = cut.filter(run => !poured.has(run.resultId))
+    for (const run of lost) await database.parts.where('resultId').anyOf(run.resultId, keyPartsOf(run.resultId)).delete()
     await database.runs.bulkDelete(cut.map(run => run.cell))
-    interrupted.value = cut.filter(run => jobs.job.sources[splitCell(run.cell).sourceId] && jobs.job.outlets[splitCell(run.cell).outletId])
+    interrupted.value = lost.filter(run => jobs.job.sources[splitCell(run.cell).sourceId] && jobs.job.outlets[splitCell(run.cell).outletId])
   }
 
   /** Proves a kept result again, for one whose proof was cut off. */

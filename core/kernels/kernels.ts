@@ -14,15 +14,20 @@ export interface Stored {
 export const BIN = 0.02
 export const BINS = 1000
 
-/** What a comparison of two frames counts. Alpha in 16-bit codes, colour in CIEDE2000, the worst of five backdrops for each pixel. */
+/**
+ * What a comparison of two frames counts. Alpha in 16-bit codes, and pixels by alpha in 256 bins for either frame; colour in CIEDE2000, the
+ * worst of five backdrops for each pixel.
+ */
 export interface Differences {
   /** Pixels with any code different, and those of them that are clear in both and straight in both. */
   changed: number
   changedUnderClear: number
-  alpha: { max: number; sum: number; squares: number; changed: number; clearLost: number; solidLost: number; clear: number; solid: number; foundLeast: number; foundMost: number }
+  alpha: { max: number; sum: number; squares: number; changed: number; clearLost: number; solidLost: number; clear: number; solid: number; foundLeast: number; foundMost: number; dueLevels: Uint32Array; foundLevels: Uint32Array }
   colour: { max: number; sum: number; visible: number; bins: Uint32Array }
   /** Within two pixels of partial alpha of the frame due; counted only when something differs. */
   edge: { max: number; sum: number; pixels: number }
+  /** Pixels of either frame with a code that is no 8-bit code times 257. */
+  fine: { due: number; found: number }
 }
 
 /** What one pass over a frame's codes shows; see `Look`. */

@@ -53,13 +53,20 @@ function differenceAt(frames: readonly [Uint16Array, Uint16Array], stored: reado
   return worst
 }
 
+/** Whether any code of the pixel is no 8-bit code brought to 16 bits. */
+function isFine(samples: Uint16Array, at: number): boolean {
+  for (let c = 0; c < 4; c++) if (samples[at + c]! >> 8 !== (samples[at + c]! & 255)) return true
+  return false
+}
+
 export function compare(e: Uint16Array, f: Uint16Array, width: number, height: number, how: { expected: Stored; found: Stored; opposite: Triple }): Differences {
   const result: Differences = {
     changed: 0,
     changedUnderClear: 0,
-    alpha: { max: 0, sum: 0, squares: 0, changed: 0, clearLost: 0, solidLost: 0, clear: 0, solid: 0, foundLeast: FULL, foundMost: 0 },
+    alpha: { max: 0, sum: 0, squares: 0, changed: 0, clearLost: 0, solidLost: 0, clear: 0, solid: 0, foundLeast: FULL, foundMost: 0, dueLevels: new Uint32Array(256), foundLevels: new Uint32Array(256) },
     colour: { max: 0, sum: 0, visible: 0, bins: new Uint32Array(BINS + 1) },
-    edge: { max: 0, sum: 0, pixels: 0 }
+    edge: { max: 0, sum: 0, pixels: 0 },
+    fine: { due: 0, found: 0 }
   }
   const { alpha, colour, edge } = result
   const lab = new Float64Array(6)
@@ -70,6 +77,10 @@ export function compare(e: Uint16Array, f: Uint16Array, width: number, height: n
   for (let p = 0, i = 0; i < e.length; p++, i += 4) {
     const ea = e[i + 3]!
     const fa = f[i + 3]!
+    alpha.dueLevels[ea >> 8]!++
+    alpha.foundLevels[fa >> 8]!++
+    if (isFine(e, i)) result.fine.due++
+    if (isFine(f, i)) result.fine.found++
     if (ea === 0) alpha.clear++
     else if (ea === FULL) alpha.solid++
     if (fa < alpha.foundLeast) alpha.foundLeast = fa

@@ -21,7 +21,7 @@ interface Exports extends ProresExports {
   floatsOf16(from: number, to: number, samples: number): void
   codes8Of(from: number, to: number, samples: number): void
   codes16Of(from: number, to: number, samples: number): void
-  compare(e: number, f: number, width: number, height: number, block: number, out: number, bins: number, list: number, rows: number, map: number, waves: number, table: number): void
+  compare(e: number, f: number, width: number, height: number, block: number, out: number, bins: number, list: number, rows: number, map: number, waves: number, table: number, levels: number): void
   look(from: number, pixels: number, histogram: number, levels: number, out: number): void
   countSame(from: number, pixels: number, wanted: bigint): number
   WORK: WebAssembly.Global
@@ -126,7 +126,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
   function compare(expected: Uint16Array, found: Uint16Array, width: number, height: number, how: { expected: Stored; found: Stored; opposite: Triple }): Differences {
     const pixels = width * height
     const waves = 12 * (width + height)
-    const [e, f, block, out, bins, list, rows, map, wave] = lay(expected.byteLength, found.byteLength, 64, 160, 4 * (BINS + 1), 4 * pixels, pixels, pixels, waves) as [number, number, number, number, number, number, number, number, number]
+    const [e, f, block, out, bins, list, rows, map, wave, levels] = lay(expected.byteLength, found.byteLength, 64, 160, 4 * (BINS + 1), 4 * pixels, pixels, pixels, waves, 2048) as [number, number, number, number, number, number, number, number, number, number]
     const { buffer } = exports.memory
     const memory = new Uint8Array(buffer)
     memory.set(bytesOf(expected), e)
@@ -134,20 +134,22 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     memory.fill(0, bins, bins + 4 * (BINS + 1))
     memory.fill(0, rows, rows + pixels)
     memory.fill(0, map, map + pixels)
+    memory.fill(0, levels, levels + 2048)
     new Float32Array(buffer, block, 11).set([MODES[how.expected.mode], ...how.expected.matte, MODES[how.found.mode], ...how.found.matte, ...how.opposite])
     const tables = new Float32Array(buffer, wave, 3 * (width + height))
     for (let c = 0; c < 3; c++) {
       for (let x = 0; x < width; x++) tables[c * width + x] = 65535 * waveX(x, c)
       for (let y = 0; y < height; y++) tables[3 * width + c * height + y] = waveY(y, c)
     }
-    exports.compare(e, f, width, height, block, out, bins, list, rows, map, wave, linear)
-    const r = new Float64Array(buffer.slice(out, out + 18 * 8))
+    exports.compare(e, f, width, height, block, out, bins, list, rows, map, wave, linear, levels)
+    const r = new Float64Array(buffer.slice(out, out + 20 * 8))
     return {
       changed: r[0]!,
       changedUnderClear: r[1]!,
-      alpha: { max: r[2]!, sum: r[3]!, squares: r[4]!, changed: r[5]!, clearLost: r[6]!, solidLost: r[7]!, clear: r[8]!, solid: r[9]!, foundLeast: r[10]!, foundMost: r[11]! },
+      alpha: { max: r[2]!, sum: r[3]!, squares: r[4]!, changed: r[5]!, clearLost: r[6]!, solidLost: r[7]!, clear: r[8]!, solid: r[9]!, foundLeast: r[10]!, foundMost: r[11]!, dueLevels: new Uint32Array(buffer.slice(levels, levels + 1024)), foundLevels: new Uint32Array(buffer.slice(levels + 1024, levels + 2048)) },
       colour: { max: r[12]!, sum: r[13]!, visible: r[14]!, bins: new Uint32Array(buffer.slice(bins, bins + 4 * (BINS + 1))) },
-      edge: { max: r[15]!, sum: r[16]!, pixels: r[17]! }
+      edge: { max: r[15]!, sum: r[16]!, pixels: r[17]! },
+      fine: { due: r[18]!, found: r[19]! }
     }
   }
 

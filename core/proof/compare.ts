@@ -2,7 +2,7 @@
  * One delivered frame against what it should have been: every alpha code, and colour as it is seen, composited over
  * five backdrops. Colour under clear pixels is counted apart and never judged.
  */
-import { hexAtDepth } from '../colour'
+import { codesToHex, hexAtDepth, type HexColour, type Triple } from '../colour'
 import { readAs, withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
 import { fullCode, type AlphaMode, type Depth, type Frame } from '../frame/frame'
@@ -16,8 +16,10 @@ export interface FrameComparison extends Differences {
 }
 
 export interface Explanation {
-  mistake: 'none' | 'premultiplied-black' | 'premultiplied-white' | 'unpremultiplied' | 'premultiplied-twice' | 'inverted' | 'limited-range' | 'solid'
+  mistake: 'none' | 'premultiplied-black' | 'premultiplied-white' | 'premultiplied-other' | 'unpremultiplied' | 'premultiplied-twice' | 'inverted' | 'limited-range' | 'solid'
   miss: number
+  /** The matte colour that was solved for, where it is another than black or white. */
+  matte?: HexColour
 }
 
 /** The colour opposite the picture's mean, in 16-bit codes: what makes a rim most visible. */
@@ -79,6 +81,22 @@ function sampled(expected: Frame, found: Frame): [Frame, Frame] {
   ]
 }
 
+/** The matte colour that laid `straight` on itself to give `found`, by least squares; null where it is black, white, or cannot be told. */
+function matteSolved(straight: Frame, found: Frame): HexColour | null {
+  const sums: [number, number, number] = [0, 0, 0]
+  let weights = 0
+  for (let i = 0; i < found.samples.length; i += 4) {
+    const a = straight.samples[i + 3]! / 65535
+    const rest = 1 - a
+    weights += rest * rest
+    for (let c = 0; c < 3; c++) sums[c]! += rest * (found.samples[i + c]! - a * straight.samples[i + c]!)
+  }
+  if (weights < 4) return null
+  const codes = sums.map(sum => Math.max(0, Math.min(255, sum / weights / 257))) as unknown as Triple
+  const extreme = codes.every(code => code < 6) || codes.every(code => code > 249)
+  return extreme ? null : codesToHex(codes)
+}
+
 /** Which known mistake would make the expected frame into the one found? Both of 16 bits. */
 function explain(expectedWhole: Frame, foundWhole: Frame, kernels: Kernels): Explanation[] {
   const [expected, found] = sampled(expectedWhole, foundWhole)
@@ -87,6 +105,7 @@ function explain(expectedWhole: Frame, foundWhole: Frame, kernels: Kernels): Exp
   const white: AlphaMode = { mode: 'premultiplied', matte: '#ffffff' }
   const straight = withAlphaMode(expected, { mode: 'straight' }, kernels)
   const once = withAlphaMode(straight, black, kernels)
+  const matte = matteSolved(straight, found)
   const tries: [Explanation['mistake'], Frame][] = [
     ['none', expected],
     ['premultiplied-black', once],
@@ -97,7 +116,10 @@ function explain(expectedWhole: Frame, foundWhole: Frame, kernels: Kernels): Exp
     ['limited-range', mapAlpha(expected, a => Math.round((16 / 255) * 65535 + (a * 219) / 255))],
     ['solid', mapAlpha(expected, () => 65535)]
   ]
-  return tries.map(([mistake, frame]) => ({ mistake, miss: miss(frame, found) }))
+  const known = tries.map(([mistake, frame]): Explanation => ({ mistake, miss: miss(frame, found) }))
+  const due = expectedWhole.alpha
+  if (!matte || (due.mode === 'premultiplied' && due.matte === matte)) return known
+  return [...known, { mistake: 'premultiplied-other', miss: miss(withAlphaMode(straight, { mode: 'premultiplied', matte }, kernels), found), matte }]
 }
 
 /** Pixels with any value different. */

@@ -2,16 +2,17 @@
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
 import { isAbort, sentenceOf } from '../errors'
-import { examine, type Seen } from '../examine/examination'
+import { examine } from '../examine/examination'
 import type { FileRef } from '../files/file'
 import { formatById } from '../formats/registry'
 import type { Host } from '../host'
 import { openForProof } from '../source/open'
-import type { SourceSpec } from '../source/source'
+import type { Finding, SourceSpec } from '../source/source'
 import { inOrder, type Pool } from '../work/pool'
-import type { FrameComparison } from './compare'
+import type { Compared } from '../work/tasks'
+import { displaced, sayDisplaced, sayShift, type Signature } from './displacement'
 import type { ProofReport } from './report'
-import { reportOf, type Expectation } from './verdict'
+import { likelyMistake, reportOf, type Expectation } from './verdict'
 
 export interface ProofRequest {
   reference: SourceSpec
@@ -21,10 +22,27 @@ export interface ProofRequest {
   delivered: SourceSpec
 }
 
+/** What came of one frame: its comparison, or why it could not be compared. */
+export type FrameOutcome = Compared | string
+
+/** Where outcomes are kept while a proof runs, so that one that was cut off goes on where it was. Outcomes are in order of frames. */
+export interface Notebook {
+  read(): Promise<readonly FrameOutcome[]>
+  /** Adds the outcomes of the frames that follow those kept. */
+  add(outcomes: readonly FrameOutcome[]): Promise<void>
+}
+
 const PIECE = 1 << 22
 
 /** Frames whose pixels are asked for their mode; spread over the clip, more would not change the answer. */
 const LOOKED_AT = 12
+
+/** Frames kept in the notebook together. */
+const PAGE = 24
+
+/** Frames far off that are looked for elsewhere in the clip, and that are tried for a shift. */
+const MOST_SOUGHT = 400
+const MOST_SHIFTED = 3
 
 /** SHA-256 over the files one after another, read in pieces. */
 export async function digestOf(files: readonly FileRef[], host: Host, signal?: AbortSignal): Promise<string> {
@@ -40,41 +58,74 @@ export async function digestOf(files: readonly FileRef[], host: Host, signal?: A
   return bytesToHex(hash.digest())
 }
 
+/** Frames that are far off and that no mistake of the whole clip explains: are they others, or shifted? */
+async function seekDisplaced({ reference, frames, expected, delivered }: ProofRequest, outcomes: readonly FrameOutcome[], deliveredFrames: number, pool: Pool, options: { signal?: AbortSignal }): Promise<Finding[]> {
+  const comparisons = outcomes.flatMap(o => (typeof o === 'string' ? [] : [o.comparison]))
+  if (likelyMistake(comparisons) !== null) return []
+  const off = outcomes.flatMap((o, i) => (typeof o !== 'string' && o.comparison.explanations.length > 0 ? [i] : []))
+  if (off.length === 0 && deliveredFrames === frames.length) return []
+  const extra = Array.from({ length: Math.max(0, deliveredFrames - frames.length) }, (_, n) => frames.length + n)
+  const sought = off.length + extra.length <= MOST_SOUGHT ? [...off, ...extra] : []
+  const found = new Map<number, Signature>()
+  const due: Signature[] = []
+  if (sought.length) {
+    await inOrder(frames.length, pool.size * 2, i => pool.run('dueSignature', [reference, frames[i]!, expected], options), signature => void due.push(signature))
+    await inOrder(sought.length, pool.size * 2, n => pool.run('foundSignature', [delivered, sought[n]!], options), (signature, n) => void found.set(sought[n]!, signature))
+  }
+  const places = displaced(found, due)
+  const findings = sayDisplaced(places, deliveredFrames, frames.length)
+  const unexplained = places.filter(p => p.shows === null && p.alphaOf === null && p.frame < frames.length).map(p => p.frame)
+  if (unexplained.length === 0) return findings
+  const asked = unexplained.filter((_, n) => n % Math.ceil(unexplained.length / MOST_SHIFTED) === 0)
+  const shifts = await Promise.all(asked.map(i => pool.run('shift', [{ reference, referenceIndex: frames[i]!, delivered, deliveredIndex: i, form: expected }], options)))
+  const shift = sayShift(shifts, unexplained)
+  return shift ? [...findings, shift] : findings
+}
+
 /**
  * Proves a delivery. Frames that cannot be read make the verdict, not an exception; only an abort, or a reference that
- * cannot be read, rejects. Memory is bounded by the frames in flight.
+ * cannot be read, rejects. Memory is bounded by the frames in flight. With a notebook, frames it holds are not compared again.
  */
-export async function prove(request: ProofRequest, host: Host, pool: Pool, onProgress: (done: number, total: number) => void, signal?: AbortSignal): Promise<ProofReport> {
+export async function prove(request: ProofRequest, host: Host, pool: Pool, onProgress: (done: number, total: number) => void, signal?: AbortSignal, notebook?: Notebook): Promise<ProofReport> {
   const { reference, delivered, expected, frames } = request
   const format = formatById(delivered.format)
+  const options = signal ? { signal } : {}
   const source = await openForProof(delivered, host)
   const facts = source.facts
   await source.close()
-  const comparisons: FrameComparison[] = []
-  const seen: Seen[] = []
-  const failures: { frame: number; sentence: string }[] = []
   const count = Math.min(frames.length, facts.frames)
   const every = Math.ceil(count / LOOKED_AT)
+  const outcomes: FrameOutcome[] = [...((await notebook?.read()) ?? [])].slice(0, count)
+  const kept = outcomes.length
+  let noted = kept
+  const note = async (): Promise<void> => {
+    await notebook?.add(outcomes.slice(noted))
+    noted = outcomes.length
+  }
+  onProgress(kept, count)
   await inOrder(
-    count,
+    count - kept,
     pool.size * 2,
-    async i => {
+    async n => {
+      const i = kept + n
       try {
-        return await pool.run('compare', [{ reference, referenceIndex: frames[i]!, delivered, deliveredIndex: i, form: expected, look: i % every === 0 }], signal ? { signal } : {})
+        return await pool.run('compare', [{ reference, referenceIndex: frames[i]!, delivered, deliveredIndex: i, form: expected, look: i % every === 0 }], options)
       } catch (error) {
         if (isAbort(error)) throw error
         return sentenceOf(error)
       }
     },
-    (result, i) => {
-      if (typeof result === 'string') failures.push({ frame: i + 1, sentence: result })
-      else {
-        comparisons.push(result.comparison)
-        if (result.look) seen.push({ frame: i + 1, look: result.look })
-      }
-      onProgress(i + 1, count)
+    async (outcome, n) => {
+      outcomes.push(outcome)
+      if (outcomes.length - noted >= PAGE) await note()
+      onProgress(kept + n + 1, count)
     }
   )
+  if (outcomes.length > noted) await note()
+  const failures = outcomes.flatMap((o, i) => (typeof o === 'string' ? [{ frame: i + 1, sentence: o }] : []))
+  const comparisons = outcomes.flatMap(o => (typeof o === 'string' ? [] : [o.comparison]))
+  const seen = outcomes.flatMap((o, i) => (typeof o === 'string' || !o.look ? [] : [{ frame: i + 1, look: o.look }]))
+  const sameSize = facts.width === expected.width && facts.height === expected.height
   return reportOf({
     expected,
     delivered: facts,
@@ -82,6 +133,7 @@ export async function prove(request: ProofRequest, host: Host, pool: Pool, onPro
     comparisons,
     failures,
     answer: seen.length ? examine(seen, facts).alpha : null,
-    sha256: await digestOf([...delivered.files, ...(delivered.key ?? [])], host, signal)
+    sha256: await digestOf([...delivered.files, ...(delivered.key ?? [])], host, signal),
+    displaced: sameSize && failures.length === 0 ? await seekDisplaced(request, outcomes, facts.frames, pool, options) : []
   })
 }

@@ -1,11 +1,12 @@
 /** From the comparisons of all frames to readings, findings, a verdict and its sentence. */
+import { colourName } from '../colour'
 import type { AlphaAnswer } from '../examine/mode'
 import { OVERRULES } from '../examine/mode'
 import type { Form } from '../formats/form'
 import type { Format } from '../formats/format'
 import { sameAlphaMode, type AlphaMode } from '../frame/frame'
 import { sayAlpha } from '../outlet/outlet'
-import { rateFraction, sameRate, type Rate } from '../rate'
+import { rateFraction, sameRate, secondsOf, type Rate } from '../rate'
 import type { Finding, SourceFacts } from '../source/source'
 import { BIN, BINS } from '../kernels/kernels'
 import { codesOf, type Explanation, type FrameComparison } from './compare'
@@ -22,6 +23,8 @@ export interface Expectation extends Form {
   bytes: number | null
   /** Whether alpha came as a key of its own, and so through the codec's colour. */
   paired?: boolean
+  /** Times it should play, 0 for ever; left out where nothing was asked. */
+  plays?: number | null
 }
 
 export interface Evidence {
@@ -34,6 +37,8 @@ export interface Evidence {
   /** What the delivered pixels alone say of their mode. */
   answer: AlphaAnswer | null
   sha256: string | null
+  /** Frames in the wrong place, alpha out of step, pictures shifted. */
+  displaced?: readonly Finding[]
 }
 
 interface Totals {
@@ -55,6 +60,9 @@ interface Totals {
   colourHigh: number
   edgeMax: number
   edgeMean: number
+  fineDue: number
+  fineFound: number
+  histogram: { due: number[]; found: number[] }
 }
 
 function totals(comparisons: readonly FrameComparison[], full: number): Totals {
@@ -74,7 +82,15 @@ function totals(comparisons: readonly FrameComparison[], full: number): Totals {
       break
     }
   }
+  const histogram = (pick: (c: FrameComparison) => Uint32Array): number[] => {
+    const total = new Float64Array(256)
+    for (const c of comparisons) pick(c).forEach((count, i) => (total[i]! += count))
+    return [...total]
+  }
   return {
+    histogram: { due: histogram(c => c.alpha.dueLevels), found: histogram(c => c.alpha.foundLevels) },
+    fineDue: sum(c => c.fine.due),
+    fineFound: sum(c => c.fine.found),
     pixels: sum(c => c.pixels),
     changed: sum(c => c.changed),
     underClear: sum(c => c.changedUnderClear),
@@ -106,6 +122,7 @@ const MISTAKES: Record<Explanation['mistake'], { id: string; sentence: string } 
   none: null,
   'premultiplied-black': { id: 'wrong-mode', sentence: 'The delivered colour is premultiplied on black where straight was due: soft edges will look dark.' },
   'premultiplied-white': { id: 'wrong-mode', sentence: 'The delivered colour is premultiplied on white where another mode was due: soft edges will look light.' },
+  'premultiplied-other': { id: 'wrong-mode', sentence: 'The delivered colour is premultiplied on another colour than was due: soft edges will carry it.' },
   unpremultiplied: { id: 'wrong-mode', sentence: 'The delivered colour is straight where premultiplied was due: soft edges will look light and hard.' },
   'premultiplied-twice': { id: 'premultiplied-twice', sentence: 'The delivered colour was multiplied by alpha twice: soft edges turn dark.' },
   inverted: { id: 'alpha-inverted', sentence: 'Alpha is inverted: what should be clear is solid and the other way round.' },
@@ -114,7 +131,8 @@ const MISTAKES: Record<Explanation['mistake'], { id: string; sentence: string } 
 }
 
 /** The mistake that explains the damage, if one explains nearly all of it. */
-function likelyMistake(comparisons: readonly FrameComparison[]): Explanation['mistake'] | null {
+export function likelyMistake(comparisons: readonly FrameComparison[]): Explanation['mistake'] | null {
+  if (!comparisons.some(c => c.explanations.length > 0)) return null
   const misses = new Map<Explanation['mistake'], number>()
   for (const { explanations } of comparisons) for (const { mistake, miss } of explanations) misses.set(mistake, (misses.get(mistake) ?? 0) + miss)
   const as = misses.get('none') ?? 0
@@ -127,9 +145,28 @@ function reading(id: Reading['id'], name: string, asked: string, found: string, 
   return { id, name, asked, found, error, value, state }
 }
 
+const seconds = (frames: number, rate: Rate): string => `${Math.round(secondsOf(frames, rate) * 1000) / 1000} s`
+
+const sayPlays = (plays: number): string => (plays === 0 ? 'for ever' : plays === 1 ? 'once' : `${plays} times`)
+
+/** Order, loop and colour tags. */
+function clipReadings({ expected, delivered, displaced = [], comparisons, failures }: Evidence): Reading[] {
+  const asked = expected.plays ?? null
+  const plays = delivered.plays
+  const looped = asked === null || plays === null || delivered.frames === 1 || asked === plays
+  const order = displaced.filter(f => f.id !== 'picture-shifted')
+  const compared = comparisons.length > 0 && failures.length === 0
+  return [
+    ...(expected.frames > 1 ? [reading('order', 'Frame order', 'as due', order.length ? 'displaced' : compared ? 'as due' : 'not compared', order.length ? `${order[0]!.frames.length} frames` : compared ? 'none' : '', order.length ? 'bad' : compared ? 'good' : 'plain')] : []),
+    ...(plays === null ? [] : [reading('loop', 'Plays', asked === null ? '' : sayPlays(asked), sayPlays(plays), looped ? (asked === null ? '' : 'none') : 'differs', looped ? (asked === null ? 'plain' : 'good') : 'bad')]),
+    reading('tags', 'Colour tags', '', delivered.colour ?? 'none', '', 'plain')
+  ]
+}
+
 function structureReadings({ expected, delivered, answer }: Evidence): Reading[] {
   const rateKnown = expected.rate !== null && (delivered.rate !== null || delivered.frames === 1)
   const rateGood = !rateKnown || sameRate(expected.rate, delivered.rate) || delivered.frames === 1
+  const durationGood = rateKnown && (delivered.frames === 1 || (rateGood && expected.frames === delivered.frames))
   const claim = delivered.claim
   const claimGood = claim.mode === 'unknown' || (claim.mode === expected.alpha.mode && (claim.mode !== 'premultiplied' || expected.alpha.mode !== 'premultiplied' || claim.matte === expected.alpha.matte))
   const pixelsSay = answer && answer.confidence >= OVERRULES ? `, pixels ${answer.mode}` : ''
@@ -137,6 +174,7 @@ function structureReadings({ expected, delivered, answer }: Evidence): Reading[]
   return [
     reading('count', 'Frames', String(expected.frames), String(delivered.frames), expected.frames === delivered.frames ? 'none' : `${Math.abs(expected.frames - delivered.frames)} ${delivered.frames < expected.frames ? 'missing' : 'too many'}`, expected.frames === delivered.frames ? 'good' : 'bad', delivered.frames - expected.frames),
     reading('rate', 'Rate, f/s', expected.rate ? rateFraction(expected.rate) : 'not known', delivered.rate ? rateFraction(delivered.rate) : 'carried by the name and note', !rateKnown ? 'not compared' : rateGood ? 'none' : 'differs', !rateKnown ? 'plain' : rateGood ? 'good' : 'bad'),
+    reading('duration', 'Duration', expected.rate ? seconds(expected.frames, expected.rate) : 'not known', delivered.rate ? seconds(delivered.frames, delivered.rate) : 'carried by the name and note', !rateKnown ? 'not compared' : durationGood ? 'none' : 'differs', !rateKnown ? 'plain' : durationGood ? 'good' : 'bad'),
     reading('size', 'Frame size', size(expected), size(delivered), size(expected) === size(delivered) ? 'none' : 'differs', size(expected) === size(delivered) ? 'good' : 'bad'),
     reading('mode', 'Alpha mode', sayAlpha(expected.alpha), (claim.mode === 'unknown' ? 'not declared' : claim.mode) + pixelsSay, claimGood ? (claim.mode === 'unknown' ? 'undeclared' : 'agrees') : 'contradicts', claimGood ? (claim.mode === 'unknown' ? 'warning' : 'good') : 'bad')
   ]
@@ -158,10 +196,14 @@ function pixelReadings(t: Totals, { expected, format }: Evidence): Reading[] {
       t.alphaMax === 0 ? 'good' : t.alphaMax <= allowed ? 'good' : 'bad',
       t.alphaMax
     ),
+    reading('levels', 'Alpha levels, of 256', String(levels(t.histogram.due)), String(levels(t.histogram.found)), sameLevels(t.histogram) ? 'none' : 'differs', sameLevels(t.histogram) ? 'good' : 'plain', levels(t.histogram.found)),
     reading('colour', 'Colour, 5 backdrops', `mean < ${THRESHOLDS.colourMean}, 99.9 % < ${THRESHOLDS.colourHigh}`, t.colourMax === 0 ? 'equal' : `mean ${two(t.colourMean)}, 99.9 % ≤ ${two(t.colourHigh)}`, `ΔE ${two(t.colourMax)}`, colourGood ? 'good' : 'bad', t.colourMax),
     reading('edges', 'Edges, 2 px', '', t.edgeMax === 0 ? 'equal' : `mean ${two(t.edgeMean)}`, `ΔE ${two(t.edgeMax)}`, colourGood ? 'good' : 'bad', t.edgeMax)
   ]
 }
+
+const levels = (histogram: readonly number[]): number => histogram.filter(count => count > 0).length
+const sameLevels = ({ due, found }: Totals['histogram']): boolean => due.every((count, i) => count > 0 === found[i]! > 0)
 
 function alphaAllowed({ depth, paired }: Expectation, format: Format): number {
   return (paired ? format.lossless : format.exactAlpha) ? THRESHOLDS.alphaCodes : Math.max(THRESHOLDS.alphaCodes, THRESHOLDS.alphaLossy * codesOf(depth))
@@ -169,6 +211,12 @@ function alphaAllowed({ depth, paired }: Expectation, format: Format): number {
 
 function sizeText(bytes: number): string {
   return bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${Math.round(bytes / 1e5) / 10} MB`
+}
+
+/** Names the matte colour that was solved for. */
+function sayOtherMatte({ comparisons, expected }: Evidence): string {
+  const matte = comparisons.flatMap(c => c.explanations).find(x => x.matte)?.matte ?? 'another colour'
+  return `The delivered colour is premultiplied on ${colourName(matte)}; ${sayAlpha(expected.alpha)} was due. Soft edges will carry that colour.`
 }
 
 function faults(e: Evidence, t: Totals | null, mistake: Explanation['mistake'] | null): Finding[] {
@@ -185,8 +233,9 @@ function faults(e: Evidence, t: Totals | null, mistake: Explanation['mistake'] |
     const said: AlphaMode = claim.mode === 'straight' ? { mode: 'straight' } : { mode: 'premultiplied', matte: claim.matte ?? '#000000' }
     if (!sameAlphaMode(said, expected.alpha)) fault('wrong-mode', `The file says ${sayAlpha(said)} (${claim.says}); ${sayAlpha(expected.alpha)} was due.`)
   }
+  found.push(...(e.displaced ?? []))
   const known = mistake && MISTAKES[mistake]
-  if (known && !(known.id === 'alpha-solid' && found.some(f => f.id === 'alpha-missing'))) fault(known.id, known.sentence)
+  if (known && !(known.id === 'alpha-solid' && found.some(f => f.id === 'alpha-missing'))) fault(known.id, mistake === 'premultiplied-other' ? sayOtherMatte(e) : known.sentence)
   return found
 }
 
@@ -195,6 +244,15 @@ function notes(e: Evidence, t: Totals | null): Finding[] {
   if (t?.underClear) found.push({ id: 'colour-under-clear', severity: 'note', frames: [], sentence: `Colour changed under ${t.underClear.toLocaleString('en')} clear pixels, where nobody sees it.` })
   if (e.answer && e.expected.alpha.mode !== 'none' && e.answer.confidence >= OVERRULES && (e.answer.mode === 'straight' || e.answer.mode === 'premultiplied') && e.answer.mode !== e.expected.alpha.mode) {
     found.push({ id: 'pixels-look-otherwise', severity: 'warning', frames: [], sentence: `A reader who judges by the pixels would take this for ${e.answer.mode}, not ${sayAlpha(e.expected.alpha)}. Check how the source was read.` })
+  }
+  if (t && e.expected.depth === 16 && t.fineDue > 0 && t.fineFound === 0) {
+    found.push({ id: 'eight-in-sixteen', severity: 'warning', frames: [], sentence: 'The file has 16 bits, but every code in it is one of 8: somewhere on the way the picture was rounded to 8 bits.' })
+  }
+  if (e.expected.plays !== undefined && e.expected.plays !== null && e.delivered.plays !== null && e.delivered.frames > 1 && e.expected.plays !== e.delivered.plays) {
+    found.push({ id: 'wrong-loop', severity: 'warning', frames: [], sentence: `The delivery plays ${sayPlays(e.delivered.plays)}; ${sayPlays(e.expected.plays)} was asked.` })
+  }
+  if (t && e.expected.alpha.mode !== 'none' && e.delivered.claim.mode !== 'none' && t.solid === t.pixels && t.least === codesOf(e.expected.depth)) {
+    found.push({ id: 'nothing-see-through', severity: 'warning', frames: [], sentence: 'Every pixel is solid, as it is in the source: nothing in this clip is see-through.' })
   }
   if (e.delivered.claim.mode === 'unknown') found.push({ id: 'mode-undeclared', severity: 'note', frames: [], sentence: `Nothing in the file says that it is ${sayAlpha(e.expected.alpha)}; the receiver must be told.` })
   return found
@@ -242,7 +300,7 @@ export function reportOf(evidence: Evidence): ProofReport {
   const mistake = likelyMistake(comparisons)
   const wrong = faults(evidence, t, mistake)
   const verdict = judge(evidence, t, wrong)
-  const readings = [...structureReadings(evidence), ...(t ? pixelReadings(t, evidence) : [])]
+  const readings = [...structureReadings(evidence), ...clipReadings(evidence), ...(t ? pixelReadings(t, evidence) : [])]
   readings.push(reading('bytes', 'Size', expected.bytes ? `about ${sizeText(expected.bytes)}` : '', sizeText(delivered.bytes), expected.bytes ? `${Math.round((delivered.bytes / expected.bytes - 1) * 100)} %` : '', 'plain', delivered.bytes))
   if (evidence.sha256) readings.push(reading('digest', 'SHA-256', '', evidence.sha256, '', 'plain'))
   return {
@@ -252,7 +310,8 @@ export function reportOf(evidence: Evidence): ProofReport {
     readings,
     findings: [...wrong, ...notes(evidence, t)],
     reader: { ...format.proofReader },
-    frames: comparisons.map(c => ({ alpha: c.alpha.max, colour: Math.round(c.colour.max * 1000) / 1000, colourMean: c.colour.visible ? Math.round((c.colour.sum / c.colour.visible) * 10000) / 10000 : 0 })),
+    frames: comparisons.map(c => ({ alpha: c.alpha.max, colour: Math.round(c.colour.max * 1000) / 1000, colourMean: c.colour.visible ? Math.round((c.colour.sum / c.colour.visible) * 10000) / 10000 : 0, edge: Math.round(c.edge.max * 1000) / 1000 })),
+    histogram: t?.histogram ?? null,
     worstFrame: worstFrame(evidence),
     depth: expected.depth,
     sha256: evidence.sha256,

@@ -1,22 +1,9 @@
-/** What a station shows: the delivered samples under its reading, laid over a backdrop, against how it should look. */
+/** A frame laid over one colour, and how far a picture on a screen is off another. */
 import { hexAtDepth, type HexColour } from '../colour'
-import { readAs, withAlphaMode } from '../frame/alpha'
+import { withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
-import type { AlphaMode, Frame } from '../frame/frame'
+import type { Frame } from '../frame/frame'
 import type { Kernels } from '../kernels/kernels'
-
-export interface StationShow {
-  alpha: AlphaMode
-  backdrop: HexColour
-}
-
-export interface StationFrame {
-  width: number
-  height: number
-  /** Opaque RGBA, 8 bits: the picture on the station's screen. */
-  pixels: Uint8ClampedArray<ArrayBuffer>
-  error: PictureError
-}
 
 export interface PictureError {
   /** Largest difference of a channel, in codes of 255. */
@@ -76,18 +63,4 @@ export function pictureError(shown: Uint8ClampedArray, truth: Uint8ClampedArray,
   const wide = (picture: Uint8ClampedArray): Uint16Array => kernels.widen(new Uint8Array(picture.buffer, picture.byteOffset, picture.length))
   const { colour, changed } = kernels.compare(wide(truth), wide(shown), width, pixels / width, { expected: SCREEN, found: SCREEN, opposite: [0, 0, 0] })
   return { codes, max: colour.max, mean: changed ? colour.sum / changed : 0, share: beyondOne / pixels, tends: codes <= 1 || lean === 0 ? 'neither' : lean > 0 ? 'lighter' : 'darker' }
-}
-
-/** The station's screen and its error against the truth over the same backdrop. */
-export function showAtStation(delivered: Frame, truth: Frame, show: StationShow, kernels: Kernels): StationFrame {
-  const pixels = compose(readAs(delivered, show.alpha), show.backdrop, kernels)
-  return { width: delivered.width, height: delivered.height, pixels, error: pictureError(pixels, compose(truth, show.backdrop, kernels), delivered.width, kernels) }
-}
-
-/** What the receiver would see, in one sentence. */
-export function stationSentence(error: PictureError, alpha: AlphaMode, remedy: string): { right: boolean; sentence: string } {
-  if (error.codes <= 1) return { right: true, sentence: 'Right as it is.' }
-  const share = error.share < 0.001 ? 'less than 0.1 %' : `${Math.round(error.share * 1000) / 10} %`
-  const seen = alpha.mode === 'none' ? `Nothing is see-through: ${share} of the picture is wrong.` : `Edges turn ${error.codes} codes ${error.tends === 'darker' ? 'too dark' : 'too bright'}, in ${share} of the picture.`
-  return { right: false, sentence: `${seen} ${remedy}` }
 }

@@ -1,35 +1,25 @@
-/** The stations there are so far. */
-import { OPAQUE, STRAIGHT } from '../frame/frame'
+/** The stations, in the order they are shown. */
+import { alphaOff } from './kinds/alpha-off'
+import { alwaysPremultiplied } from './kinds/always-premultiplied'
+import { alwaysStraight } from './kinds/always-straight'
+import { asks } from './kinds/asks'
+import { cutOut } from './kinds/cut-out'
+import { enginePremultiplied } from './kinds/engine-premultiplied'
+import { engineStraight } from './kinds/engine-straight'
+import { linearLight } from './kinds/linear-light'
+import { looseStills } from './kinds/loose-stills'
+import { noCodec } from './kinds/no-codec'
+import { onBlack } from './kinds/on-black'
+import { plainPlayer } from './kinds/plain-player'
+import { readsTheLabel } from './kinds/reads-the-label'
+import { smallDraw } from './kinds/small-draw'
+import { takesThirty } from './kinds/takes-thirty'
+import { thisBrowser } from './kinds/this-browser'
 import type { Station } from './station'
 
-const alphaOff: Station = {
-  id: 'alpha-off',
-  name: 'Alpha off at first',
-  family: 'a timeline editor that ignores alpha until it is told',
-  kind: 'decode',
-  opens: null,
-  reads: () => ({ alpha: OPAQUE }),
-  remedy: facts => `Switch alpha on for the clip, as ${facts.claim.mode === 'premultiplied' ? 'premultiplied' : 'straight'}.`
-}
+export const stations: readonly Station[] = [readsTheLabel, alwaysStraight, alwaysPremultiplied, alphaOff, asks, onBlack, linearLight, engineStraight, enginePremultiplied, smallDraw, cutOut, thisBrowser, noCodec, takesThirty, looseStills, plainPlayer]
 
-const alwaysStraight: Station = {
-  id: 'always-straight',
-  name: 'Always straight',
-  family: 'a timeline editor that takes every alpha as straight',
-  kind: 'decode',
-  opens: null,
-  reads: facts => ({ alpha: facts.claim.mode === 'none' ? OPAQUE : STRAIGHT }),
-  remedy: () => 'Pour a straight outlet for this receiver, or set the clip to premultiplied there.'
+/** The station of that id, or null. */
+export function stationById(id: string): Station | null {
+  return stations.find(station => station.id === id) ?? null
 }
-
-const thisBrowser: Station = {
-  id: 'this-browser',
-  name: 'This browser',
-  family: 'a web page that shows the file itself',
-  kind: 'browser',
-  opens: ['apng', 'webp-animated', 'gif', 'webm-vp9', 'webm-vp8'],
-  reads: () => ({ alpha: STRAIGHT }),
-  remedy: () => 'Pour WebM, WebP or an animated PNG for web pages.'
-}
-
-export const stations: readonly Station[] = [alphaOff, alwaysStraight, thisBrowser]

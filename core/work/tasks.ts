@@ -3,11 +3,13 @@
  * sources open) and structured-cloneable arguments.
  */
 import type { HexColour } from '../colour'
+import { wrongCall } from '../errors'
 import { lookAt, type Look } from '../examine/look'
 import { formatById } from '../formats/registry'
 import type { Form } from '../formats/form'
 import type { Deliverable } from '../formats/format'
-import type { Frame } from '../frame/frame'
+import type { AlphaMode, Frame } from '../frame/frame'
+import { withDepth } from '../frame/depth'
 import { coded } from '../frame/transfer'
 import type { Host } from '../host'
 import { takeIn, type Intake } from '../intake/intake'
@@ -18,7 +20,11 @@ import { screenFound } from '../prepare/kinds/pull'
 import { toPicture } from '../prepare/picture'
 import type { Box } from '../frame/box'
 import { compareFrames, type FrameComparison } from '../proof/compare'
-import { compose, pictureError, showAtStation, type PictureError, type StationFrame, type StationShow } from '../stations/show'
+import { shiftOf, signatureOf, type Shift, type Signature } from '../proof/displacement'
+import type { Scene } from '../stations/scene'
+import { compose, pictureError, type PictureError } from '../stations/show'
+import { stationById } from '../stations/stations'
+import { visit, type Visit } from '../stations/visit'
 import { openForProof, openSource } from '../source/open'
 import type { Source, SourceSpec } from '../source/source'
 import { thumbnail } from '../view/thumb'
@@ -51,12 +57,12 @@ export interface Compared {
 }
 
 export interface StationRequest {
+  station: string
   delivered: SourceSpec
   index: number
-  /** The frame as it should look, and how its source is to be read. */
-  reference: SourceSpec
-  referenceIndex: number
-  show: StationShow
+  /** The mode the sender means it to have. */
+  due: AlphaMode
+  scene: Scene
 }
 
 /** Same key, same frames. */
@@ -182,6 +188,27 @@ async function compare(context: WorkContext, request: CompareRequest): Promise<C
   return { comparison: compareFrames(expected, found, context.host.kernels), look: request.look ? lookAt(coded(found, context.host.kernels), context.host.kernels) : null }
 }
 
+/** Two sums of the frame as read back: equal for equal pictures. Float is summed as 16-bit codes. */
+async function fingerprint(context: WorkContext, delivered: SourceSpec, index: number): Promise<string> {
+  const { kernels } = context.host
+  const found = await (await context.proofSource(delivered)).frame(index)
+  return kernels.look(withDepth(found, 16, kernels).samples as Uint16Array).fingerprint.map(sum => sum.toString(16).padStart(8, '0')).join('')
+}
+
+/** Where the frame due, and the frame found, lie among others; see `displacement.ts`. */
+async function dueSignature(context: WorkContext, reference: SourceSpec, index: number, form: Form): Promise<Signature> {
+  return signatureOf(deliverFrame(await frame(context, reference, index), form, context.host.kernels), context.host.kernels)
+}
+
+async function foundSignature(context: WorkContext, delivered: SourceSpec, index: number): Promise<Signature> {
+  return signatureOf(await (await context.proofSource(delivered)).frame(index), context.host.kernels)
+}
+
+async function shift(context: WorkContext, request: Omit<CompareRequest, 'look'>): Promise<Shift> {
+  const expected = deliverFrame(await frame(context, request.reference, request.referenceIndex), request.form, context.host.kernels)
+  return shiftOf(expected, await (await context.proofSource(request.delivered)).frame(request.deliveredIndex), context.host.kernels)
+}
+
 async function view(context: WorkContext, spec: SourceSpec, index: number, kind: View): Promise<ViewPixels> {
   return viewPixels(await seen(context, spec, index), kind, context.host.kernels)
 }
@@ -195,10 +222,12 @@ async function difference(context: WorkContext, request: Omit<CompareRequest, 'l
   return differencePixels(expected, await (await context.proofSource(request.delivered)).frame(request.deliveredIndex), context.host.kernels)
 }
 
-async function station(context: WorkContext, request: StationRequest): Promise<StationFrame> {
-  const delivered = await seen(context, request.delivered, request.index)
-  const truth = await seen(context, request.reference, request.referenceIndex)
-  return showAtStation(delivered, truth, request.show, context.host.kernels)
+/** The station reads the stored samples: how the file was meant is none of its knowledge. */
+async function station(context: WorkContext, { station: id, delivered, index, due, scene }: StationRequest): Promise<Visit> {
+  const known = stationById(id)
+  if (!known) throw wrongCall(`there is no station called ${id}`)
+  const source = await context.source({ ...delivered, interpretation: { ...delivered.interpretation, alpha: null } })
+  return visit(known, source.facts, due, index, scene, i => source.frame(i), context.host.kernels)
 }
 
 /** Judges a picture that somebody else drew of a frame over a backdrop: what a browser shows, read back. */
@@ -208,7 +237,7 @@ async function judgePicture(context: WorkContext, shown: Uint8ClampedArray, spec
   return pictureError(shown, compose(truth, backdrop, kernels), truth.width, kernels)
 }
 
-export const tasks = { contentBox, screenColour, takeIn: takenIn, frame, look, encode, survey, compare, view, thumb, difference, station, judgePicture }
+export const tasks = { contentBox, screenColour, takeIn: takenIn, frame, look, encode, survey, compare, fingerprint, dueSignature, foundSignature, shift, view, thumb, difference, station, judgePicture }
 
 export type Tasks = typeof tasks
 export type TaskName = keyof Tasks

@@ -7,6 +7,7 @@ import { memoryReader, type ByteReader, type FileRef } from '../../core/files/fi
 import { openZipped } from '../../core/files/zip'
 import { MAX_PIXELS } from '../../core/frame/frame'
 import type { Deflate, Host, PictureDecoder, WebpCodec } from '../../core/host'
+import type { Kernels } from '../../core/kernels/kernels'
 import { wasmKernels } from '../../core/kernels/wasm'
 
 const inflateAsync = promisify<zlib.InputType, zlib.ZlibOptions, Buffer>(zlib.inflate)
@@ -77,7 +78,11 @@ async function diskReader(path: string, location: string): Promise<ByteReader> {
 
 /** A host over the kernels file at `kernelsPath`. */
 export async function nodeHost(kernelsPath: string): Promise<Host> {
-  const kernels = await wasmKernels(await WebAssembly.compile(await readFile(kernelsPath)))
+  return hostWith(await wasmKernels(await WebAssembly.compile(await readFile(kernelsPath))))
+}
+
+/** The same over kernels that are at hand already. */
+export function hostWith(kernels: Kernels): Host {
   const host: Host = {
     kernels,
     deflate: nodeDeflate,

@@ -173,6 +173,7 @@ test('a preparation is kept under a name, used on another source, saved as a fil
   await menu.click()
   await page.getByRole('menuitem', { name: 'Add steps of “Half and mirrored”' }).click()
   await expect.poll(() => names(page)).toEqual(['alpha-opacity', 'flip'])
+  await expect(page.getByRole('menu')).toBeHidden()
   const chooser = page.waitForEvent('filechooser')
   await menu.click()
   await page.getByRole('menuitem', { name: 'Add steps from file…' }).click()

@@ -123,35 +123,6 @@ describe('deliveries', () => {
     expect(tinted.verdict).toBe('visible-loss')
   })
 
-  test.each<[string, () => Frame[], string]>([
-    ['alpha inverted', () => alpha(a => 255 - a), 'alpha-inverted'],
-    ['alpha in limited range', () => alpha(a => Math.round(16 + (a * 219) / 255)), 'limited-range-alpha'],
-    ['alpha solid', () => alpha(() => 255), 'alpha-solid'],
-    ['colour multiplied where straight was due', () => each(frame => ({ ...withAlphaMode(frame, BLACK, kernels), alpha: STRAIGHT })), 'wrong-mode'],
-    ['a frame dropped', () => frames.slice(0, 3), 'wrong-count'],
-    ['a frame too many', () => [...frames, frames[0]!], 'wrong-count']
-  ])('%s is broken, and named', async (_, make, id) => {
-    const report = await proof(make())
-    expect(report.verdict).toBe('broken')
-    expect(report.findings.map(f => f.id)).toContain(id)
-    expect(report.sentence.length).toBeGreaterThan(20)
-  })
-
-  test('multiplied twice, wrong rate and a contradicting flag are broken, and named', async () => {
-    const twice = await proof(each(frame => ({ ...withAlphaMode({ ...withAlphaMode(frame, BLACK, kernels), alpha: STRAIGHT }, BLACK, kernels) })), BLACK, { format: 'quicktime-animation' })
-    expect(twice.findings.map(f => f.id)).toContain('premultiplied-twice')
-    const slow = await proof(frames, STRAIGHT, { rate: [24, 1] })
-    expect(slow).toMatchObject({ verdict: 'broken' })
-    expect(slow.findings.map(f => f.id)).toContain('wrong-rate')
-    const flag = await proof(frames, STRAIGHT, { format: 'quicktime-animation', declared: BLACK })
-    expect(flag.verdict).toBe('broken')
-    expect(flag.findings.map(f => f.id)).toContain('wrong-mode')
-  })
-
-  test('swapped frames are no faithful delivery', async () => {
-    expect(['broken', 'visible-loss']).toContain((await proof([frames[1]!, frames[0]!, frames[2]!, frames[3]!])).verdict)
-  })
-
   test('an unreadable frame breaks the proof and says why, and the rest is still compared', async () => {
     const bytes = await writeFilm('quicktime-animation', frames)
     bytes[Math.floor(bytes.length * 0.1)] = 255

@@ -1,50 +1,49 @@
 <script setup lang="ts">
-/** One station: its picture of the delivered file over the backdrop, its error, and what the receiver must do. */
+/** One station: its picture of the delivered file in the scene, how it stands, and what the receiver must do. */
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import type { Exhibit, OpenedExhibit } from '~/composables/useExhibit'
+import { closedPage, type ClosedPage } from '~/composables/useClosedPage'
+import { playInBrowser } from '~/composables/useBrowserPlay'
 import { useWorkshop } from '~/stores/workshop'
-import type { HexColour } from '~~/core/colour'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
-import type { PourPlan } from '~~/core/outlet/plan'
-import type { SourceFacts, SourceSpec } from '~~/core/source/source'
-import { stationSentence } from '~~/core/stations/show'
-import type { Station } from '~~/core/stations/station'
+import type { Scene } from '~~/core/stations/scene'
+import type { Judgement, Station } from '~~/core/stations/station'
+import type { Visit } from '~~/core/stations/visit'
 
-const { station, delivered, facts, plan, file, index, backdrop } = defineProps<{
+const { station, exhibit, opened, index, scene, chosen } = defineProps<{
   station: Station
-  delivered: SourceSpec
-  facts: SourceFacts
-  plan: PourPlan
-  file: Blob
+  exhibit: Exhibit
+  opened: OpenedExhibit
   index: number
-  backdrop: HexColour
+  scene: Scene
+  chosen: boolean
 }>()
+const emit = defineEmits<{ choose: []; shown: [visit: Visit | null] }>()
 
 const workshop = useWorkshop()
 const canvas = ref<HTMLCanvasElement | null>(null)
-const outcome = ref<{ right: boolean; sentence: string } | null>(null)
+const page = ref<HTMLIFrameElement | null>(null)
+const outcome = ref<Judgement | null>(null)
 const failed = ref<string | null>(null)
 const played = ref(0)
-const address = ref<string | null>(null)
-const opens = computed(() => station.opens === null || station.opens.includes(plan.outlet.format))
+let talk: ClosedPage | null = null
+const refusal = computed(() => station.refuses({ facts: opened.facts, due: exhibit.due }))
 
 watch(
-  [() => delivered.id, () => index, () => backdrop, canvas],
+  [() => opened.id, () => index, () => scene, canvas],
   async (_now, _before, onCleanup) => {
-    if (!opens.value || station.kind !== 'decode') return
+    if (refusal.value || station.kind !== 'picture' || !canvas.value) return
     const stop = new AbortController()
     onCleanup(() => stop.abort())
     try {
-      const { alpha } = station.reads(facts)
-      // the station reads the stored samples: what the file was meant to be is none of its knowledge
-      const shown = await workshop.pool.run('station', [{ delivered: { ...delivered, interpretation: { ...delivered.interpretation, alpha: null } }, index, reference: delivered, referenceIndex: index, show: { alpha, backdrop } }], { signal: stop.signal })
-      const context = canvas.value?.getContext('2d')
-      if (context) {
-        Object.assign(context.canvas, { width: shown.width, height: shown.height })
-        context.putImageData(new ImageData(shown.pixels, shown.width, shown.height), 0, 0)
-      }
-      outcome.value = stationSentence(shown.error, alpha, station.remedy(facts))
+      const shown = await workshop.pool.run('station', [{ station: station.id, delivered: opened.spec, index, due: exhibit.due, scene }], { signal: stop.signal, ...(chosen ? { priority: 'now' as const } : {}) })
+      const context = canvas.value.getContext('2d')!
+      Object.assign(context.canvas, { width: shown.width, height: shown.height })
+      context.putImageData(new ImageData(shown.pixels, shown.width, shown.height), 0, 0)
+      outcome.value = shown
       failed.value = null
+      emit('shown', shown)
     } catch (error) {
       if (!isAbort(error)) failed.value = sentenceOf(error)
     }
@@ -52,19 +51,25 @@ watch(
   { immediate: true, flush: 'post' }
 )
 
+const colour = computed(() => (scene.backdrop.kind === 'colour' ? scene.backdrop.colour : '#4a7ba6'))
+const loaded = ref(false)
 watch(
-  [() => delivered.id, () => backdrop],
+  [() => opened.id, colour, loaded],
   async (_now, _before, onCleanup) => {
-    if (!opens.value || station.kind !== 'browser') return
+    if (refusal.value || station.kind !== 'browser' || !loaded.value || !page.value) return
     const stop = new AbortController()
     onCleanup(() => stop.abort())
-    if (address.value) URL.revokeObjectURL(address.value)
-    address.value = URL.createObjectURL(file)
+    const files = opened.spec.files
+    const file = opened.file ?? (files[0]?.kind === 'blob' ? files[0].blob : null)
+    if (!file) return void (failed.value = 'A sequence of pictures is no single file that a page could play.')
     outcome.value = null
+    failed.value = null
     played.value = 0
+    talk?.close()
+    talk = closedPage(page.value)
     try {
-      const { deliverable } = plan
-      outcome.value = await playInBrowser(file, formatById(plan.outlet.format).mime, { frames: plan.frames.length, rate: deliverable.rate, plays: Number(deliverable.options.plays ?? 0) }, delivered, backdrop, workshop.pool, done => (played.value = done), stop.signal)
+      const { facts } = opened
+      outcome.value = await playInBrowser(talk, file, formatById(exhibit.format).mime, { frames: facts.frames, rate: facts.rate, plays: exhibit.plays ?? facts.plays }, opened.spec, colour.value, workshop.pool, done => (played.value = done), stop.signal)
     } catch (error) {
       if (!isAbort(error)) failed.value = sentenceOf(error)
     }
@@ -72,32 +77,29 @@ watch(
   { immediate: true }
 )
 
-onBeforeUnmount(() => {
-  if (address.value) URL.revokeObjectURL(address.value)
-})
+onBeforeUnmount(() => talk?.close())
 
+const GLYPHS = { right: '✓', setting: '›', wrong: '!' } as const
+const WORDS = { right: 'Right', setting: 'Right after a setting', wrong: 'Wrong' } as const
 </script>
 
 <template>
-  <article class="station" :class="[station.kind, { plain: !opens }]" :data-station="station.id">
-    <div class="screen" :style="{ background: opens ? backdrop : undefined }">
-      <template v-if="opens">
-        <canvas v-if="station.kind === 'decode'" ref="canvas" role="img" :aria-label="`What ${station.name} shows`" />
-        <video v-else-if="address && formatById(plan.outlet.format).mime.startsWith('video/')" :src="address" autoplay loop muted playsinline />
-        <img v-else-if="address" :src="address" alt="The file itself, played by this browser" />
-      </template>
-      <p v-else>No page plays this file.<br />Pour WebM, WebP or an animated PNG for web pages.</p>
-    </div>
+  <article class="station" :class="{ plain: refusal, chosen }" :data-station="station.id" :data-standing="refusal ? 'refuses' : outcome?.standing">
+    <button class="plain screen" :disabled="!!refusal || station.kind === 'browser'" :aria-label="`Show ${station.name} large`" :aria-pressed="chosen" @click="$emit('choose')">
+      <p v-if="refusal">{{ refusal }}</p>
+      <canvas v-else-if="station.kind === 'picture'" ref="canvas" role="img" :aria-label="`What ${station.name} shows`" />
+      <iframe v-else ref="page" src="/closed-page" sandbox="allow-scripts" title="The file itself, played by this browser" @load="loaded = true" />
+    </button>
     <div class="words">
       <h3>
-        <span v-if="opens && outcome" class="glyph" :class="outcome.right ? 'right' : 'wrong'" aria-hidden="true">{{ outcome.right ? '✓' : '!' }}</span>
+        <span v-if="!refusal && outcome" class="glyph" :class="outcome.standing" :title="WORDS[outcome.standing]">{{ GLYPHS[outcome.standing] }}<span class="visually-hidden">{{ WORDS[outcome.standing] }}: </span></span>
         {{ station.name }}
       </h3>
-      <p class="soft family">Stands for {{ station.family }}.</p>
+      <p class="soft family" :title="station.explains">Stands for {{ station.family }}.</p>
       <p v-if="failed" class="wrong" role="alert">{{ failed }}</p>
-      <p v-else-if="!opens" class="soft">As expected for this format.</p>
-      <p v-else-if="outcome" :class="outcome.right ? 'right' : 'wrong'">{{ outcome.sentence }}</p>
-      <p v-else class="soft">{{ station.kind === 'browser' ? `Playing: ${played} of ${plan.frames.length} frames read back.` : 'Importing …' }}</p>
+      <p v-else-if="refusal" class="soft">Not concerned.</p>
+      <p v-else-if="outcome" :class="outcome.standing">{{ outcome.sentence }}</p>
+      <p v-else class="soft">{{ station.kind === 'browser' ? `Playing: ${played} of ${opened.facts.frames} frames read back.` : 'Importing …' }}</p>
     </div>
   </article>
 </template>
@@ -112,29 +114,39 @@ onBeforeUnmount(() => {
   flex-direction: column;
 }
 
+.station.chosen {
+  outline: 2px solid var(--copper);
+  outline-offset: -1px;
+}
+
 .screen {
-  height: 128px;
+  width: 100%;
+  height: 118px;
   display: grid;
   place-items: center;
   border-bottom: 1px solid var(--line);
+  background: var(--stage);
 }
 
 .plain .screen {
   background: var(--ground);
   color: var(--soft);
   text-align: center;
+  cursor: default;
+  padding: 0 12px;
 }
 
 canvas,
-video,
-img {
+iframe {
   width: 100%;
-  height: 128px;
+  height: 118px;
   object-fit: contain;
+  border: 0;
+  pointer-events: none;
 }
 
 .words {
-  padding: 8px 10px 10px;
+  padding: 7px 10px 9px;
 }
 
 h3 {
@@ -155,22 +167,30 @@ h3 {
   border-radius: 50%;
   font-size: 12px;
   line-height: 1;
-  color: var(--raised) !important;
+  color: var(--raised);
 }
 
 .glyph.right {
   background: var(--verdigris);
 }
 
-.glyph.wrong {
-  background: var(--ochre);
+.glyph.setting {
+  background: var(--copper);
 }
 
-.right {
+.glyph.wrong {
+  background: var(--brick);
+}
+
+p.right {
   color: var(--verdigris);
 }
 
-.wrong {
-  color: var(--ochre);
+p.setting {
+  color: var(--copper);
+}
+
+p.wrong {
+  color: var(--brick);
 }
 </style>

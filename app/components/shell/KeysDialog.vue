@@ -32,7 +32,8 @@ const GROUPS = [
       ['1 to 8', 'backdrop'],
       ['V', 'next view'],
       ['Z', 'fit, 100 %, 200 %, 800 %'],
-      ['L', 'loop']
+      ['L', 'loop'],
+      ['S', 'play the seam of the loop alone']
     ]
   },
   {

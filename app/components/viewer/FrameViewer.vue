@@ -147,8 +147,18 @@ watch([index, view, size.width, size.height], () => void show(), { immediate: tr
 watch([backdrop, colour, scale, pan, wipe], draw)
 watch(index, () => void readCodes())
 
+/** Frames on either side of the seam that are played when only the seam is. */
+const AROUND = 10
+const seam = ref(false)
+const order = computed(() => {
+  if (!seam.value || frames < 3) return null
+  const around = Math.min(AROUND, Math.floor(frames / 2))
+  return [...Array.from({ length: around }, (_, i) => frames - around + i), ...Array.from({ length: around }, (_, i) => i)]
+})
+
 const { playing, looping, skipped, play, step } = usePlayback(index, {
   frames: () => frames,
+  order: () => order.value,
   rate: () => (clip ? rate : null),
   ready: i => !!clip && !!cache.get(keyOf(clip, i)) && (!other || view.value === 'heat' || !!cache.get(keyOf(other, i))),
   fetch(i) {
@@ -249,10 +259,21 @@ useKeys({
   v: nextView,
   z: nextZoom,
   l: () => (looping.value = !looping.value),
+  s: playSeam,
   ...Object.fromEntries(BACKDROPS.map((b, n) => [String(n + 1), () => (backdrop.value = b.id)]))
 })
 
-defineExpose({ play, step, playing, looping, skipped })
+/** Plays the end and the beginning over and over; again, to stop. */
+function playSeam(): void {
+  seam.value = !seam.value
+  if (playing.value) play()
+  if (seam.value && frames > 2) {
+    index.value = order.value![0]!
+    play()
+  }
+}
+
+defineExpose({ play, playSeam, seam, step, playing, looping, skipped })
 </script>
 
 <template>

@@ -7,6 +7,8 @@ const AHEAD = 6
 
 export interface Played {
   frames(): number
+  /** Frames to play in place of all, over and over. */
+  order?(): readonly number[] | null
   rate(): Rate | null
   /** Whether a frame could be drawn at once. */
   ready(index: number): boolean
@@ -27,24 +29,28 @@ export function usePlayback(index: Ref<number>, clip: Played): Playback {
   const playing = ref(false)
   const looping = ref(true)
   const skipped = ref(0)
-  let [raf, began, beganAt] = [0, 0, 0]
+  // `shown` is the place in the order that is on the screen
+  let [raf, began, beganAt, shown] = [0, 0, 0, 0]
 
   function tick(now: number): void {
     const [rate, frames] = [clip.rate(), clip.frames()]
     if (!playing.value || !rate) return
-    const due = beganAt + Math.floor(((now - began) / 1000) * framesPerSecond(rate))
-    if (!looping.value && due >= frames) {
+    const order = clip.order?.() ?? null
+    const count = order?.length ?? frames
+    const place = beganAt + Math.floor(((now - began) / 1000) * framesPerSecond(rate))
+    if (!looping.value && !order && place >= frames) {
       playing.value = false
       index.value = frames - 1
       return
     }
-    const wanted = due % frames
-    if (wanted !== index.value) {
-      if (clip.ready(wanted)) {
-        skipped.value += Math.max(0, ((wanted - index.value + frames) % frames) - 1)
-        index.value = wanted
+    const at = (n: number): number => order?.[n % count] ?? n % count
+    if (at(place) !== index.value) {
+      if (clip.ready(at(place))) {
+        skipped.value += Math.max(0, place - shown - 1)
+        index.value = at(place)
+        shown = place
       }
-      for (let ahead = 0; ahead < AHEAD; ahead++) clip.fetch((wanted + ahead) % frames)
+      for (let ahead = 0; ahead < AHEAD; ahead++) clip.fetch(at(place + ahead))
     }
     raf = requestAnimationFrame(tick)
   }
@@ -60,7 +66,9 @@ export function usePlayback(index: Ref<number>, clip: Played): Playback {
       if (!playing.value) return
       skipped.value = 0
       began = performance.now()
-      beganAt = index.value >= clip.frames() - 1 ? 0 : index.value
+      const order = clip.order?.() ?? null
+      beganAt = order ? Math.max(0, order.indexOf(index.value)) : index.value >= clip.frames() - 1 ? 0 : index.value
+      shown = beganAt
       raf = requestAnimationFrame(tick)
     },
     step(by) {

@@ -6,7 +6,8 @@ import { difference, toLab } from './difference'
 // How samples are stored: 0 straight, 1 premultiplied on a matte, 2 without alpha.
 // block, in f32 from `block`: 0 mode e, 1..3 matte e; 4 mode f, 5..7 matte f; 8..10 the backdrop opposite the picture's mean, all in codes
 // results, in f64 from `out`: 0 changed, 1 changed under clear, 2 alpha max, 3 alpha sum, 4 alpha squares, 5 alpha changed, 6 clear lost,
-// 7 solid lost, 8 clear, 9 solid, 10 found least, 11 found most, 12 colour max, 13 colour sum, 14 visible, 15 edge max, 16 edge sum, 17 edge pixels
+// 7 solid lost, 8 clear, 9 solid, 10 found least, 11 found most, 12 colour max, 13 colour sum, 14 visible, 15 edge max, 16 edge sum, 17 edge pixels,
+// 18 and 19 pixels of the first and second frame with a code that is none of 8 bits
 
 // Room for the L*a*b* of both frames: six vectors.
 const labs = memory.data(96, 16)
@@ -154,10 +155,10 @@ function wave(i0: u32, i1: u32, i2: u32, i3: u32, channel: i32, waves: usize, wi
 }
 
 /**
- * Compares. `list` takes 4 * width * height bytes, `rows` and `map` one byte a pixel each, zeroed; `bins` 1001 u32, zeroed; `waves` holds
- * the tables of the picture backdrop.
+ * Compares. `list` takes 4 * width * height bytes, `rows` and `map` one byte a pixel each, zeroed; `bins` 1001 u32, zeroed; `levels` 2 * 256
+ * u32, zeroed, for the alpha of either frame; `waves` holds the tables of the picture backdrop.
  */
-export function compare(e: usize, f: usize, width: i32, height: i32, block: usize, out: usize, bins: usize, list: usize, rows: usize, map: usize, waves: usize, table: usize): void {
+export function compare(e: usize, f: usize, width: i32, height: i32, block: usize, out: usize, bins: usize, list: usize, rows: usize, map: usize, waves: usize, table: usize, levels: usize): void {
   const pixels = width * height
   // colour under clear pixels has a meaning unless both frames are straight
   const clearMatters = load<f32>(block) != 0 || load<f32>(block, 16) != 0
@@ -176,11 +177,20 @@ export function compare(e: usize, f: usize, width: i32, height: i32, block: usiz
   let visible = 0
   let front = 0
   let back = pixels
+  let fineDue = 0
+  let fineFound = 0
   for (let i = 0; i < pixels; i++) {
     const pe = load<u64>(e + ((<usize>i) << 3))
     const pf = load<u64>(f + ((<usize>i) << 3))
     const ae = <u32>(pe >>> 48)
     const af = <u32>(pf >>> 48)
+    const binDue = levels + (<usize>(ae >> 8) << 2)
+    const binFound = levels + 1024 + (<usize>(af >> 8) << 2)
+    store<u32>(binDue, load<u32>(binDue) + 1)
+    store<u32>(binFound, load<u32>(binFound) + 1)
+    // an 8-bit code brought to 16 has the same byte twice
+    if (((pe ^ (pe >>> 8)) & 0x00ff00ff00ff00ff) != 0) fineDue++
+    if (((pf ^ (pf >>> 8)) & 0x00ff00ff00ff00ff) != 0) fineFound++
     if (ae == 0) clear++
     else if (ae == 65535) solid++
     if (af < least) least = af
@@ -262,4 +272,6 @@ export function compare(e: usize, f: usize, width: i32, height: i32, block: usiz
   put(out, 15, edgeMax)
   put(out, 16, edgeSum)
   put(out, 17, edgePixels)
+  put(out, 18, fineDue)
+  put(out, 19, fineFound)
 }

@@ -1,0 +1,67 @@
+<script setup lang="ts">
+/** The figures of a file judged by itself: what it says, what its pixels say. */
+import type { AloneReport } from '~~/core/proof/alone'
+
+const { report } = defineProps<{ report: AloneReport }>()
+const e = report.answer.evidence
+const count = (value: number): string => value.toLocaleString('en')
+</script>
+
+<template>
+  <section class="figures scroll">
+    <table>
+      <tbody>
+        <tr v-for="fact in report.facts" :key="fact.name">
+          <th scope="row">{{ fact.name }}</th>
+          <td class="mono">{{ fact.value }}</td>
+        </tr>
+        <tr>
+          <th scope="row">Alpha, by pixels</th>
+          <td class="mono">{{ report.answer.mode === 'unknown' ? 'cannot tell' : report.answer.mode }}{{ report.answer.matte ? ` on ${report.answer.matte}` : '' }}, {{ Math.round(report.answer.confidence * 100) }} % sure</td>
+        </tr>
+        <tr>
+          <th scope="row">Pixels</th>
+          <td class="mono">{{ count(e.clearPixels) }} clear, {{ count(e.partialPixels) }} partial, {{ count(e.solidPixels) }} solid</td>
+        </tr>
+        <tr>
+          <th scope="row">Edges miss by</th>
+          <td class="mono">{{ e.straightResidual }} codes if straight, {{ e.premultipliedResidual }} if premultiplied; {{ count(e.votesStraight) }} against {{ count(e.votesPremultiplied) }} pairs</td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="soft">{{ e.sentence }}</p>
+    <AlphaChart :found="report.histogram" />
+    <p class="mono soft digest">SHA-256 {{ report.sha256 }}</p>
+  </section>
+</template>
+
+<style scoped>
+.figures {
+  background: var(--raised);
+  padding: 10px 14px;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+
+table {
+  border-collapse: collapse;
+}
+
+th,
+td {
+  text-align: left;
+  padding: 2px 14px 2px 0;
+  vertical-align: top;
+  font-weight: 400;
+}
+
+th {
+  color: var(--soft);
+  white-space: nowrap;
+}
+
+.digest {
+  overflow-wrap: anywhere;
+}
+</style>

@@ -1,0 +1,253 @@
+<script setup lang="ts">
+/** Hand-over: which pours go, what lies beside them, and the check of a folder that arrived. */
+import { computed, ref, watch } from 'vue'
+import { chooseTargetFolder, canChooseFolder } from '~/composables/useDelivery'
+import { useDesk } from '~/stores/desk'
+import { useHandOver } from '~/stores/handover'
+import { useJob } from '~/stores/job'
+import { usePours } from '~/stores/pours'
+import { sentenceOf } from '~~/core/errors'
+import { formatById } from '~~/core/formats/registry'
+import { fallbackOrder, markupAdvice, pageMarkup } from '~~/core/handover/markup'
+import { splitCell } from '~~/core/job/job'
+
+const { first } = defineProps<{ first: string | null }>()
+const jobs = useJob()
+const pours = usePours()
+const desk = useDesk()
+const handOver = useHandOver()
+const failure = ref<string | null>(null)
+
+const all = computed(() => [...pours.latest.values()].filter(r => r.report && jobs.job.sources[splitCell(r.cell).sourceId]))
+const wanted = ref<Set<string>>(new Set())
+watch(
+  () => first,
+  id => {
+    if (id && wanted.value.size === 0) wanted.value = new Set([id])
+  },
+  { immediate: true }
+)
+const chosen = computed(() => all.value.filter(r => wanted.value.has(r.id)))
+const broken = computed(() => chosen.value.filter(r => r.report!.verdict === 'broken'))
+const stale = computed(() => chosen.value.filter(r => pours.outOfDate(r)))
+const WORDS = { identical: 'Identical', faithful: 'Faithful', 'visible-loss': 'Visible loss', broken: 'Broken' } as const
+
+function toggle(id: string): void {
+  const next = new Set(wanted.value)
+  if (!next.delete(id)) next.add(id)
+  wanted.value = next
+}
+
+async function attempt(work: () => Promise<void>): Promise<void> {
+  failure.value = null
+  try {
+    await work()
+  } catch (error) {
+    failure.value = sentenceOf(error)
+  }
+}
+
+const zip = (): Promise<void> =>
+  attempt(async () => {
+    const blob = await handOver.zipped(chosen.value)
+    if (blob) download(`${jobs.job.name} hand-over.zip`, blob)
+  })
+
+const folder = (): Promise<void> =>
+  attempt(async () => {
+    const into = await chooseTargetFolder()
+    const name = into && (await handOver.saved(into, chosen.value))
+    if (name) desk.message = `Saved in ${into.name}/${name}.`
+  })
+
+const checkFolder = (): Promise<void> => attempt(async () => handOver.check(await chooseFolder()))
+const checkFiles = (): Promise<void> => attempt(async () => handOver.check(await chooseFiles()))
+
+const CONDITIONS = { untouched: 'proven', 'same-pictures': 'full', changed: 'broken', missing: 'broken' } as const
+/** Web files of the chosen pours, of the source that has most of them. */
+const web = computed(() => {
+  const sources = Map.groupBy(fallbackOrder(chosen.value.map(r => ({ format: r.plan.outlet.format, path: r.fileName, width: r.plan.deliverable.width, height: r.plan.deliverable.height, name: jobs.job.sources[splitCell(r.cell).sourceId]?.name ?? '' }))), f => f.name)
+  return [...sources.values()].sort((a, b) => b.length - a.length)[0] ?? []
+})
+const markup = computed(() => pageMarkup(web.value))
+
+async function copyMarkup(): Promise<void> {
+  await attempt(async () => {
+    await navigator.clipboard.writeText(markup.value ?? '')
+    desk.message = 'The markup is copied.'
+  })
+}
+</script>
+
+<template>
+  <div class="over scroll">
+    <section class="give">
+      <h2>What goes</h2>
+      <p v-if="!all.length" class="soft">Nothing is poured and proven yet.</p>
+      <ul class="list scroll">
+        <li v-for="r in all" :key="r.id">
+          <label><input type="checkbox" :checked="wanted.has(r.id)" @change="toggle(r.id)" /> <span class="name">{{ r.fileName }}</span> <span class="mono soft">{{ formatById(r.plan.outlet.format).tag }} · {{ sayBytes(r.bytes) }}</span> <span :class="r.report!.verdict">{{ WORDS[r.report!.verdict] }}</span></label>
+        </li>
+      </ul>
+      <p class="line">
+        <button class="link" :disabled="!all.length" @click="wanted = new Set(all.map(r => r.id))">All</button>
+        <button class="link" :disabled="!wanted.size" @click="wanted = new Set()">None</button>
+        <span class="soft">{{ chosen.length }} of {{ all.length }} chosen</span>
+        <span class="spring" />
+        <el-button type="primary" :disabled="!chosen.length || !!handOver.running" @click="zip">Save as ZIP</el-button>
+        <el-button v-if="canChooseFolder()" :disabled="!chosen.length || !!handOver.running" @click="folder">Save in a folder…</el-button>
+      </p>
+      <p v-if="broken.length" class="broken">{{ broken.length === 1 ? `${broken[0]!.fileName} is broken` : `${broken.length} of them are broken` }}. The papers will say so.</p>
+      <p v-if="stale.length" class="visible-loss">{{ stale.length === 1 ? `${stale[0]!.fileName} is` : `${stale.length} of them are` }} out of date: source or outlet have changed since.</p>
+      <p v-if="handOver.running" class="line" role="status">
+        <el-progress class="bar" :percentage="handOver.running.total ? Math.round((100 * handOver.running.done) / handOver.running.total) : 0" :show-text="false" />
+        <span class="soft">{{ handOver.running.what }}</span>
+        <el-button size="small" @click="handOver.cancel">Stop</el-button>
+      </p>
+      <p v-if="failure" class="broken" role="alert">{{ failure }}</p>
+      <h2>What lies beside the files</h2>
+      <dl>
+        <dt class="mono">note.txt, note.html</dt>
+        <dd>For the receiver: what each file is, how to bring it in, what wrong looks like, with pictures.</dd>
+        <dt class="mono">proof.html, proof.pdf</dt>
+        <dd>For the client: verdict, readings and stations of each delivery, every word explained, ready to print.</dd>
+        <dt class="mono">checksums.sha256</dt>
+        <dd>A sum for every file.</dd>
+        <dt class="mono">hand-over.json</dt>
+        <dd>The manifest: facts, sums, and a fingerprint of every frame, from which a folder is checked.</dd>
+      </dl>
+    </section>
+    <section class="side">
+      <h2>Has anything changed?</h2>
+      <p class="soft">Give the folder or ZIP that arrived. Bytes are compared first; where they differ, the frames are read and compared one by one.</p>
+      <p class="line">
+        <el-button :disabled="!!handOver.running" @click="checkFolder">Check a folder…</el-button>
+        <el-button :disabled="!!handOver.running" @click="checkFiles">Check a ZIP…</el-button>
+      </p>
+      <div v-if="handOver.checked" class="checked" :class="handOver.checked.condition" data-checked :data-condition="handOver.checked.condition">
+        <p class="line"><DropSign :state="CONDITIONS[handOver.checked.condition]" :size="26" /> <strong>{{ handOver.checked.sentence }}</strong></p>
+        <p class="soft">{{ handOver.checked.job }}, handed over on {{ handOver.checked.made.slice(0, 10) }}</p>
+        <ul>
+          <li v-for="d in handOver.checked.deliveries" :key="d.name"><span class="mono">{{ d.name }}</span>: {{ d.sentence }}</li>
+          <li v-if="handOver.checked.strangers.length" class="soft">Not named in the manifest: {{ handOver.checked.strangers.slice(0, 5).join(', ') }}{{ handOver.checked.strangers.length > 5 ? ` and ${handOver.checked.strangers.length - 5} more` : '' }}</li>
+        </ul>
+      </div>
+      <template v-if="markup">
+        <h2>For a web page</h2>
+        <pre class="mono">{{ markup }}</pre>
+        <p class="line"><el-button size="small" @click="copyMarkup">Copy the markup</el-button></p>
+        <p v-for="line in markupAdvice(web)" :key="line" class="soft">{{ line }}</p>
+      </template>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.over {
+  display: grid;
+  grid-template-columns: minmax(0, 1.3fr) minmax(0, 1fr);
+  gap: 14px;
+  flex: 1;
+  min-height: 0;
+  align-content: start;
+}
+
+section {
+  background: var(--raised);
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  padding: 12px 16px;
+  display: flex;
+  flex-direction: column;
+  gap: 9px;
+}
+
+.list {
+  max-height: 230px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+}
+
+.list li {
+  padding: 4px 10px;
+}
+
+.list li:nth-child(even) {
+  background: var(--panel);
+}
+
+.list label {
+  display: grid;
+  grid-template-columns: 18px minmax(0, 1.1fr) minmax(0, 1.3fr) 84px;
+  gap: 6px;
+  align-items: center;
+}
+
+.list label > * {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+input[type='checkbox'] {
+  accent-color: var(--copper);
+}
+
+.line {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+
+.line .el-button + .el-button {
+  margin-left: 0;
+}
+
+.spring,
+.bar {
+  flex: 1;
+}
+
+dl {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  gap: 4px 14px;
+}
+
+pre {
+  margin: 0;
+  padding: 8px 10px;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  overflow: auto;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+}
+
+.checked {
+  border-left: 3px solid var(--verdigris-fill);
+  padding: 4px 0 4px 12px;
+}
+
+.checked.changed,
+.checked.missing {
+  border-left-color: var(--brick-fill);
+}
+
+.checked ul {
+  margin-top: 6px;
+}
+
+.identical,
+.faithful {
+  color: var(--verdigris);
+}
+
+.visible-loss {
+  color: var(--ochre);
+}
+
+.broken {
+  color: var(--brick);
+}
+</style>

@@ -1,0 +1,100 @@
+<script setup lang="ts">
+/** The figures of a proof against a reference: readings, errors over time, alpha before and after, the seam. */
+import { computed } from 'vue'
+import type { ProofReport } from '~~/core/proof/report'
+import type { Seam } from '~~/core/proof/seam'
+
+const { report } = defineProps<{ report: ProofReport; index: number; seam: Seam | null }>()
+const emit = defineEmits<{ go: [index: number] }>()
+const readings = computed(() => report.readings.filter(r => r.id !== 'digest'))
+</script>
+
+<template>
+  <section class="figures scroll">
+    <table>
+      <thead>
+        <tr>
+          <th><span class="visually-hidden">Reading</span></th>
+          <th>asked</th>
+          <th>found</th>
+          <th class="error">error</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="r in readings" :key="r.id" :class="r.state" :data-reading="r.id">
+          <th scope="row">{{ r.name }}</th>
+          <td class="mono">{{ r.asked }}</td>
+          <td class="mono">{{ r.found }}</td>
+          <td class="mono error">{{ r.error }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="seam" :class="['seam', seam.kind]"><span class="soft">Loop:</span> {{ seam.sentence }}</p>
+    <ErrorChart v-if="report.frames.length > 1" :frames="report.frames" :index="index" @go="emit('go', $event)" />
+    <AlphaChart v-if="report.histogram" :due="report.histogram.due" :found="report.histogram.found" />
+    <p class="soft small">
+      Faithful means: alpha within {{ report.thresholds.alphaCodes }} code at {{ report.depth }} bits, mean colour difference under {{ report.thresholds.colourMean }}, and 99.9 % of pixels under {{ report.thresholds.colourHigh }}. Colour is compared over black, white, grey, the opposite hue and a picture.
+      <button v-if="report.worstFrame" class="link" @click="emit('go', report.worstFrame - 1)">Go to the worst frame, {{ report.worstFrame }}</button>
+    </p>
+    <p v-if="report.sha256" class="mono soft digest">SHA-256 {{ report.sha256 }}</p>
+  </section>
+</template>
+
+<style scoped>
+.figures {
+  background: var(--raised);
+  padding: 10px 14px;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+
+table {
+  border-collapse: collapse;
+  width: 100%;
+}
+
+th,
+td {
+  text-align: left;
+  padding: 2px 10px 2px 0;
+  vertical-align: top;
+  font-weight: 400;
+}
+
+thead th {
+  color: var(--soft);
+}
+
+th.error,
+td.error {
+  text-align: right;
+  padding-right: 0;
+}
+
+tr.good .error {
+  color: var(--verdigris);
+}
+
+tr.warning .error {
+  color: var(--ochre);
+}
+
+tr.bad .error {
+  color: var(--brick);
+  font-weight: 500;
+}
+
+.small {
+  font-size: 12px;
+}
+
+.seam.repeats,
+.seam.jumps {
+  color: var(--ochre);
+}
+
+.digest {
+  overflow-wrap: anywhere;
+}
+</style>

@@ -1,0 +1,62 @@
+/**
+ * The manifest of a hand-over: what was delivered, in figures, so that a receiver, or a program, can tell whether anything has
+ * changed since. Its JSON Schema is published as `docs/handover.schema.json`.
+ */
+import { z } from 'zod'
+import { AlphaMode, Depth } from '../frame/frame'
+import { Verdict } from '../proof/report'
+import { Rate } from '../rate'
+
+export const MANIFEST_NAME = 'hand-over.json'
+
+export const DeliveredFile = z.object({
+  /** Path within the hand-over, with forward slashes. */
+  path: z.string().min(1).max(500),
+  bytes: z.number().int().min(0),
+  sha256: z.string().regex(/^[0-9a-f]{64}$/)
+})
+export type DeliveredFile = z.infer<typeof DeliveredFile>
+
+export const Delivery = z.object({
+  name: z.string(),
+  source: z.string(),
+  /** Id of the format that reads it. */
+  format: z.string(),
+  /** Container and codec in words. */
+  kind: z.string(),
+  files: z.array(DeliveredFile).min(1),
+  /** Of a fill and key: how many of the files, from the first, are the fill. */
+  fillFiles: z.number().int().min(1).nullable(),
+  width: z.number().int().min(1),
+  height: z.number().int().min(1),
+  frames: z.number().int().min(1),
+  /** Numerator and denominator; null where nothing is known. */
+  rate: Rate.nullable(),
+  depth: Depth,
+  alpha: AlphaMode,
+  /** What the file itself says of its alpha. */
+  says: z.string(),
+  /** Colour tags in words; null when the file has none. */
+  colour: z.string().nullable(),
+  plays: z.number().int().min(0).nullable(),
+  verdict: Verdict,
+  sentence: z.string(),
+  /** Two 32-bit sums over the samples of each frame as read back, in hexadecimal: equal for equal pictures. */
+  fingerprints: z.array(z.string().regex(/^[0-9a-f]{16}$/))
+})
+export type Delivery = z.infer<typeof Delivery>
+
+export const Manifest = z.object({
+  pour: z.literal('hand-over'),
+  version: z.literal(1),
+  job: z.string(),
+  /** When it was made, ISO 8601. */
+  made: z.iso.datetime(),
+  deliveries: z.array(Delivery).min(1)
+})
+export type Manifest = z.infer<typeof Manifest>
+
+/** The checksums of all files in the form that checking programs read: sum, two blanks, path. */
+export function checksums(manifest: Manifest): string {
+  return manifest.deliveries.flatMap(d => d.files.map(f => `${f.sha256}  ${f.path}\n`)).join('')
+}

@@ -1,0 +1,69 @@
+/** Everything that lies in a hand-over: the delivered files, and the papers that go with them. */
+import type { FileRef } from '../files/file'
+import type { Host } from '../host'
+import { digestOf } from '../proof/prove'
+import type { ProofReport } from '../proof/report'
+import type { SourceFacts, SourceSpec } from '../source/source'
+import { inOrder, type Pool } from '../work/pool'
+import { toHtml, toPdf, toText } from './document'
+import { checksums, MANIFEST_NAME, type Delivery, type Manifest } from './manifest'
+import { noteBlocks, proofBlocks, type Told } from './note'
+
+/** A delivery to be packed: its bytes as a source that can be read back, and its proof. */
+export interface Packed {
+  name: string
+  source: string
+  spec: SourceSpec
+  facts: SourceFacts
+  report: ProofReport
+  /** Where its files lie in the hand-over, one for each of the spec's files, then its key's. */
+  paths: readonly string[]
+}
+
+/** Reads every file and every frame once: checksums and fingerprints. */
+export async function describe(packed: Packed, host: Host, pool: Pool, onFrame: () => void, signal?: AbortSignal): Promise<Delivery> {
+  const { spec, facts, report } = packed
+  const all: readonly FileRef[] = [...spec.files, ...(spec.key ?? [])]
+  const files = []
+  for (const [i, file] of all.entries()) files.push({ path: packed.paths[i]!, bytes: file.size, sha256: await digestOf([file], host, signal) })
+  const fingerprints: string[] = []
+  await inOrder(facts.frames, pool.size * 2, i => pool.run('fingerprint', [spec, i], signal ? { signal } : {}), print => {
+    fingerprints.push(print)
+    onFrame()
+  })
+  return {
+    name: packed.name,
+    source: packed.source,
+    format: spec.format,
+    kind: facts.kind,
+    files,
+    fillFiles: spec.key ? spec.files.length : null,
+    width: facts.width,
+    height: facts.height,
+    frames: facts.frames,
+    rate: facts.rate,
+    depth: facts.bitDepth,
+    alpha: spec.interpretation.alpha ?? { mode: 'straight' },
+    says: facts.claim.says,
+    colour: facts.colour,
+    plays: facts.plays,
+    verdict: report.verdict,
+    sentence: report.sentence,
+    fingerprints
+  }
+}
+
+/** The papers of a hand-over, by name. */
+export async function papers(manifest: Manifest, told: readonly Told[]): Promise<{ name: string; bytes: Uint8Array }[]> {
+  const text = (content: string): Uint8Array => new TextEncoder().encode(content)
+  const note = noteBlocks(manifest, told)
+  const proof = proofBlocks(manifest, told)
+  return [
+    { name: 'note.txt', bytes: text(toText(note)) },
+    { name: 'note.html', bytes: text(toHtml(`${manifest.job}: hand-over`, note)) },
+    { name: 'proof.html', bytes: text(toHtml(`${manifest.job}: proof of transparency`, proof)) },
+    { name: 'proof.pdf', bytes: await toPdf(`${manifest.job}: proof of transparency`, proof, new Date(manifest.made)) },
+    { name: 'checksums.sha256', bytes: text(checksums(manifest)) },
+    { name: MANIFEST_NAME, bytes: text(JSON.stringify(manifest, null, 1)) }
+  ]
+}

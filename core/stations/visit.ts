@@ -1,0 +1,47 @@
+/** A visit: a delivered file at one station, in a scene. */
+import { coded } from '../frame/transfer'
+import { readAs } from '../frame/alpha'
+import type { AlphaMode, Frame } from '../frame/frame'
+import type { Kernels } from '../kernels/kernels'
+import { framesPerSecond } from '../rate'
+import type { SourceFacts } from '../source/source'
+import { paint } from './paint'
+import type { Scene } from './scene'
+import { pictureError, type PictureError } from './show'
+import { taking, type Guest, type Judgement, type Station } from './station'
+
+export interface Visit extends Judgement {
+  width: number
+  height: number
+  /** Opaque RGBA, 8 bits: the picture on the station's screen. */
+  pixels: Uint8ClampedArray<ArrayBuffer>
+  error: PictureError
+}
+
+/** Which frame the station shows at the moment at which `index` is due; the last stays once it has ended. */
+export function frameShown(station: Station, guest: Guest, index: number): number {
+  const pace = station.pace?.(guest) ?? { kind: 'as-said' }
+  if (pace.kind === 'still') return 0
+  const { rate, frames } = guest.facts
+  if (pace.kind === 'as-said' || !rate) return index
+  return Math.min(frames - 1, Math.floor((index / framesPerSecond(rate)) * pace.framesPerSecond + 1e-9))
+}
+
+/**
+ * Paints and judges. `frame(i)` gives the stored frames as the file claims them; the truth is the frame due at that moment read in the
+ * mode its sender means, laid with premultiplied filtering in the same scene at the same size.
+ */
+export async function visit(station: Station, facts: SourceFacts, due: AlphaMode, index: number, scene: Scene, frame: (index: number) => Promise<Frame>, kernels: Kernels): Promise<Visit> {
+  const guest: Guest = { facts, due }
+  const shown = frameShown(station, guest, index)
+  const stored = coded(await frame(shown), kernels)
+  const meant = shown === index ? stored : coded(await frame(index), kernels)
+  const takes = station.takes(guest)
+  const { width, height } = stored
+  const truth = paint(readAs(meant, due), taking(due, takes.drawn === undefined ? {} : { drawn: takes.drawn }), scene, kernels)
+  const pixels = paint(stored, takes, scene, kernels)
+  const error = pictureError(pixels, truth, width, kernels)
+  const second = station.mistaken?.(guest)
+  const mistaken = second ? pictureError(paint(stored, second, scene, kernels), truth, width, kernels) : null
+  return { width, height, pixels, error, ...station.judge(guest, { error, mistaken }) }
+}

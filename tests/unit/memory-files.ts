@@ -1,0 +1,27 @@
+/** A pour's target in memory, and what it holds afterwards as files to read back. */
+import type { FileRef } from '../../core/files/file'
+import { memorySink } from '../../core/files/sinks'
+import type { Format, Target } from '../../core/formats/format'
+import { bytesFile } from './support'
+
+export function memoryFiles(format: Format, fileName: string): { target: Target; files(): FileRef[] } {
+  if (format.delivers === 'film') {
+    const sink = memorySink()
+    return { target: { kind: 'film', sink }, files: () => [bytesFile(fileName, sink.bytes())] }
+  }
+  const made: FileRef[] = []
+  return {
+    target: {
+      kind: 'pictures',
+      sink: {
+        add: (name, bytes) => {
+          made.push(bytesFile(name, bytes))
+          return Promise.resolve()
+        },
+        close: () => Promise.resolve(),
+        abort: () => Promise.resolve()
+      }
+    },
+    files: () => made
+  }
+}
