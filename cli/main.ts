@@ -5,6 +5,7 @@ import { isAbort, PourError, sentenceOf, wrongCall } from '../core/errors'
 import { nodeHost } from '../platform/node/host'
 import { threadPool } from '../platform/node/pool'
 import type { Call, Options } from './call'
+import { check } from './check'
 import { convert } from './convert'
 import { EXIT } from './exit'
 import { formats } from './formats'
@@ -28,6 +29,8 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
   stations DELIVERED [--frame N] [--backdrop #rrggbb|view] [--meant MODE] [--to DIR]
                               how each family of programs takes the file; --to writes their pictures
 
+  check PATH                  a received hand-over, folder or ZIP: has anything changed?
+
   --json prints data instead of words. MODE is straight, premultiplied, premultiplied:#rrggbb or none.
   Ends with 0 done, 2 wrong call, 3 unreadable input, 4 proof broken, 5 not possible here.`
 
@@ -36,6 +39,7 @@ const COMMANDS: Record<string, { paths: number | readonly number[]; options: rea
   inspect: { paths: 1, options: [], run: ([location], _, call) => inspect(location!, call) },
   frames: { paths: 1, options: ['to', 'depth', 'source-alpha'], run: ([location], options, call) => frames(location!, options, call) },
   convert: { paths: 1, options: ['format', 'to', 'alpha', 'matte', 'depth', 'rate', 'source-alpha', 'prepare', 'set'], run: ([location], options, call) => convert(location!, options, call) },
+  check: { paths: 1, options: [], run: ([location], _, call) => check(location!, call) },
   prove: { paths: [1, 2], options: ['reference-alpha', 'delivered-alpha'], run: ([first, second], options, call) => (second === undefined ? proveOne(first!, options, call) : prove(first!, second, options, call)) },
   stations: { paths: 1, options: ['frame', 'backdrop', 'meant', 'to'], run: ([location], options, call) => stationVisits(location!, options, call) }
 }

@@ -1,4 +1,4 @@
-/** `npm run docs`: draws the format table of the README and docs/formats from the registry. */
+/** `npm run docs`: draws the format table of the README and docs/formats from the registry, the list of stations, and the schema of the manifest. */
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { ensureInstalled } from './ensure.mjs'
@@ -7,9 +7,11 @@ ensureInstalled()
 const { root } = await import('./build.mjs')
 const { build } = await import('esbuild')
 const outfile = path.join(root, 'dist/docs/registry.mjs')
-await build({ stdin: { contents: "export { formats } from './core/formats/registry'\nexport * from './core/formats/document'", resolveDir: root, loader: 'ts' }, outfile, bundle: true, platform: 'node', format: 'esm', logLevel: 'error', external: ['sharp'] })
-const { formats, formatsTable, formatPage } = await import(outfile)
+await build({ stdin: { contents: "export { formats } from './core/formats/registry'\nexport * from './core/formats/document'\nexport { manifestSchema } from './core/handover/manifest'\nexport { stationsPage } from './core/stations/document'", resolveDir: root, loader: 'ts' }, outfile, bundle: true, platform: 'node', format: 'esm', logLevel: 'error', external: ['sharp'] })
+const { formats, formatsTable, formatPage, manifestSchema, stationsPage } = await import(outfile)
 const readme = path.join(root, 'README.md')
 writeFileSync(readme, readFileSync(readme, 'utf8').replace(/(<!-- formats -->\n)[\s\S]*?(\n<!-- \/formats -->)/, (_, before, after) => before + formatsTable(formats) + after))
 mkdirSync(path.join(root, 'docs/formats'), { recursive: true })
 for (const format of formats) writeFileSync(path.join(root, `docs/formats/${format.id}.md`), formatPage(format))
+writeFileSync(path.join(root, 'docs/handover.schema.json'), JSON.stringify(manifestSchema(), null, 2) + '\n')
+writeFileSync(path.join(root, 'docs/stations.md'), stationsPage())

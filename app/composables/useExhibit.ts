@@ -131,7 +131,7 @@ export function useExhibit(wanted: () => string | null): Exhibits {
       failure.value = null
       if (!now) return
       try {
-        const spec = now.result ? await pours.deliveredSpec(now.result) : await checks.specOf(now.check!)
+        const spec = now.result ? await pours.deliveredAsKnown(now.result) : await checks.specOf(now.check!)
         const stored = await openForProof({ ...spec, interpretation: { ...spec.interpretation, alpha: null } }, await workshop.host())
         const { facts } = stored
         await stored.close()

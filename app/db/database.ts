@@ -3,6 +3,7 @@ import Dexie, { type Table } from 'dexie'
 import type { Examination } from '~~/core/examine/examination'
 import type { Job } from '~~/core/job/job'
 import type { PourPlan } from '~~/core/outlet/plan'
+import type { Rate } from '~~/core/rate'
 import type { AlphaMode } from '~~/core/frame/frame'
 import type { AloneReport } from '~~/core/proof/alone'
 import type { FrameOutcome, Notebook } from '~~/core/proof/prove'
@@ -80,8 +81,9 @@ export interface StoredCheck {
   files: StoredRef[]
   numbers: number[] | null
   bytes: number
-  /** The mode it is taken to have. */
+  /** The mode it is taken to have, and the rate its name or a note beside it says. */
   alpha: AlphaMode
+  rate: Rate | null
   against: { sourceId: string; name: string; expected: Expectation; report: ProofReport } | null
   alone: AloneReport
 }

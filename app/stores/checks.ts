@@ -31,7 +31,7 @@ export const useChecks = defineStore('checks', () => {
 
   /** The file as workers open it, in the mode it is taken to have. */
   async function specOf(check: StoredCheck): Promise<SourceSpec> {
-    return { id: check.id, name: check.name, format: check.format, files: await fromStored(check), numbers: check.numbers, interpretation: { ...AS_FOUND, alpha: check.alpha }, findings: [] }
+    return { id: check.id, name: check.name, format: check.format, files: await fromStored(check), numbers: check.numbers, interpretation: { ...AS_FOUND, alpha: check.alpha, rate: check.rate, rateFrom: check.rate ? 'name' : null }, findings: [] }
   }
 
   /** Reads the files whole and keeps what came of it; of several sources among them, the longest is taken. Resolves to its id, or null when stopped. */
@@ -64,7 +64,7 @@ export const useChecks = defineStore('checks', () => {
       }
       const ids = await keepFiles(given)
       const stored: StoredRef[] = found.spec.files.map(file => toStored(file, blob => ids[given.findIndex(g => g.file === blob)]!))
-      await database.checks.add({ id, jobId: jobs.job.id, at: Date.now(), name: spec.name, format: spec.format, files: stored, numbers: spec.numbers ? [...spec.numbers] : null, bytes: found.facts.bytes, alpha, against, alone })
+      await database.checks.add({ id, jobId: jobs.job.id, at: Date.now(), name: spec.name, format: spec.format, files: stored, numbers: spec.numbers ? [...spec.numbers] : null, bytes: found.facts.bytes, alpha, rate: found.spec.interpretation.rate, against, alone })
       return id
     } catch (error) {
       if (isAbort(error)) return null

@@ -75,7 +75,7 @@ export const useHandOver = defineStore('handover', () => {
 
   async function packedOf(result: StoredResult, taken: Set<string>): Promise<Packed & { due: AlphaMode }> {
     const { sourceId } = splitCell(result.cell)
-    const spec = await pours.deliveredSpec(result)
+    const spec = await pours.deliveredAsKnown(result)
     const opened = await openForProof({ ...spec, interpretation: { ...spec.interpretation, alpha: null } }, await workshop.host())
     const { facts } = opened
     await opened.close()

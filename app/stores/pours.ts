@@ -154,6 +154,13 @@ export const usePours = defineStore('pours', () => {
     return { ...spec, key, interpretation: { ...spec.interpretation, alpha: plan.due.alpha } }
   }
 
+  /** The same with the rate that a sequence of pictures cannot carry, but its sender knows. */
+  async function deliveredAsKnown(result: StoredResult): Promise<SourceSpec> {
+    const spec = await deliveredSpec(result)
+    const { rate } = result.plan.deliverable
+    return formatById(spec.format).delivers === 'pictures' && rate ? { ...spec, interpretation: { ...spec.interpretation, rate, rateFrom: 'note' } } : spec
+  }
+
   async function runCell(cell: string, folder: FileSystemDirectoryHandle | null, signal: AbortSignal): Promise<void> {
     await sources.settled(splitCell(cell).sourceId, signal)
     const { plan, problems } = planOf(cell)
@@ -342,5 +349,5 @@ export const usePours = defineStore('pours', () => {
     }
   }
 
-  return { work, results, latest, interrupted, estimates, current, round, planOf, outOfDate, start, cancel, estimate, estimateKey, deliveredSpec, saveTo, proveAgain, open, forget: forgetResult }
+  return { work, results, latest, interrupted, estimates, current, round, planOf, outOfDate, start, cancel, estimate, estimateKey, deliveredAsKnown, saveTo, proveAgain, open, forget: forgetResult }
 })

@@ -56,10 +56,10 @@ export async function readManifest(files: readonly FileRef[], host: Host): Promi
   return { manifest: parsed.data, root: file.path.slice(0, file.path.length - MANIFEST_NAME.length) }
 }
 
-/** The delivery as a source to read back. */
-export function deliverySpec(delivery: Delivery, files: readonly FileRef[]): SourceSpec {
+/** The delivery as a source to read back. `sums` are the files' own: workers take equal ids for equal bytes. */
+function deliverySpec(delivery: Delivery, files: readonly FileRef[], sums: readonly string[]): SourceSpec {
   const fill = delivery.fillFiles ?? files.length
-  const spec = specAsFound(`handed over ${delivery.name} ${files.map(f => f.path).join()}`, delivery.name, delivery.format, files.slice(0, fill))
+  const spec = specAsFound(`handed over ${sums.join()}`, delivery.name, delivery.format, files.slice(0, fill))
   return { ...spec, key: delivery.fillFiles === null ? null : files.slice(fill), interpretation: { ...spec.interpretation, alpha: delivery.alpha } }
 }
 
@@ -69,14 +69,17 @@ async function checkOne(delivery: Delivery, at: (path: string) => FileRef | unde
   const absent = delivery.files.filter(f => !at(f.path))
   if (absent.length) return outcome('missing', `${absent.length === 1 ? absent[0]!.path : `${absent.length} of ${delivery.files.length} files`} ${absent.length === 1 ? 'is' : 'are'} missing${absent.length > 1 ? `, ${absent[0]!.path} first` : ''}.`)
   const other: string[] = []
+  const sums: string[] = []
   for (const file of delivery.files) {
     const found = at(file.path)!
-    if (found.size !== file.bytes || (await digestOf([found], host, signal)) !== file.sha256) other.push(file.path)
+    const sum = await digestOf([found], host, signal)
+    sums.push(sum)
+    if (sum !== file.sha256) other.push(file.path)
   }
   if (other.length === 0) return outcome('untouched', `Every byte of ${delivery.files.length === 1 ? 'the file' : `all ${delivery.files.length} files`} is as it was handed over.`)
   const what = other.length === 1 ? `${other[0]} has other bytes` : `${other.length} files have other bytes`
   try {
-    const spec = deliverySpec(delivery, delivery.files.map(f => at(f.path)!))
+    const spec = deliverySpec(delivery, delivery.files.map(f => at(f.path)!), sums)
     const source = await openForProof(spec, host)
     const { facts } = source
     await source.close()

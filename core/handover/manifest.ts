@@ -56,6 +56,11 @@ export const Manifest = z.object({
 })
 export type Manifest = z.infer<typeof Manifest>
 
+/** The manifest's JSON Schema (draft 2020-12), as published. */
+export function manifestSchema(): object {
+  return { title: 'Manifest of a hand-over', ...z.toJSONSchema(Manifest) }
+}
+
 /** The checksums of all files in the form that checking programs read: sum, two blanks, path. */
 export function checksums(manifest: Manifest): string {
   return manifest.deliveries.flatMap(d => d.files.map(f => `${f.sha256}  ${f.path}\n`)).join('')

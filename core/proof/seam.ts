@@ -5,7 +5,7 @@ import type { SourceSpec } from '../source/source'
 import { distance, type Signature } from './displacement'
 
 export interface Seam {
-  kind: 'repeats' | 'smooth' | 'jumps' | 'no-loop' | 'still'
+  kind: 'repeats' | 'smooth' | 'jumps' | 'still'
   /** Step from the last frame to the first, and the usual step, in codes of 255 averaged over the picture. */
   step: number
   usual: number
@@ -16,9 +16,8 @@ export interface Seam {
 const MOST_STEPS = 60
 /** A step below this is no motion. */
 const STILL = 0.002
-/** Times the largest usual step that still looks like one, and up to which it is a loop that jumps. */
+/** Times the larger of the usual steps that still looks like one. */
 const SMOOTH = 1.6
-const LOOP = 8
 
 function judged(step: number, steps: readonly number[], rate: Rate | null): Omit<Seam, 'step' | 'usual'> {
   const sorted = [...steps].sort((a, b) => a - b)
@@ -29,8 +28,7 @@ function judged(step: number, steps: readonly number[], rate: Rate | null): Omit
   if (step < STILL && usual < STILL) return { kind: 'smooth', sentence: 'The loop closes: nothing moves at its seam.' }
   if (step < STILL) return { kind: 'repeats', sentence: `The last frame repeats the first: played in a loop, it stutters for one frame${stutter}. Leave the last frame out.` }
   if (step <= high * SMOOTH) return { kind: 'smooth', sentence: `The loop closes: its seam moves ${Math.round((step / Math.max(usual, STILL)) * 10) / 10} times as far as a usual frame does.` }
-  if (step <= high * LOOP) return { kind: 'jumps', sentence: `The loop jumps: its seam moves ${Math.round(step / Math.max(usual, STILL))} times as far as a usual frame does.` }
-  return { kind: 'no-loop', sentence: 'The end does not lead back to the beginning; it is not made to loop.' }
+  return { kind: 'jumps', sentence: `Played in a loop, it jumps: its seam moves ${Math.round(step / Math.max(usual, STILL))} times as far as a usual frame does. A clip that is played once need not mind.` }
 }
 
 /** Measures the seam of what is delivered. Null for clips too short to have one. */

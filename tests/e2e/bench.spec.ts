@@ -3,7 +3,7 @@ import { expect, test, type Page } from '@playwright/test'
 import { unzipSync } from 'fflate'
 import { pot, potOnScreen, strapOnPage } from '../../demo/scenes'
 import { sharpFrame } from '../unit/support'
-import { bytesOf, cell, complaints, drop, png, type Dropped } from './support'
+import { bytesOf, cell, complaints, drop, png, type Dropped, withoutPicker } from './support'
 
 async function bringIn(page: Page, files: readonly Dropped[], name: string): Promise<void> {
   await page.goto('/')
@@ -153,6 +153,7 @@ test('crop finds the content of all frames, the range is cut, and the poured fil
 })
 
 test('a preparation is kept under a name, used on another source, saved as a file and read back', async ({ page }) => {
+  await withoutPicker(page)
   await bringIn(page, [...(await frames('one', 2, pot)), ...(await frames('two', 2, pot))], 'one')
   await addStep(page, 'Opacity')
   await addStep(page, 'Flip')

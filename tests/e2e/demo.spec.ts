@@ -19,6 +19,7 @@ test('the demo opens, is examined, pours, and every pour is proven', async ({ pa
   await cell(page, 1, 3).click()
   await page.getByRole('button', { name: 'See proof' }).click()
   await expect(page.locator('[data-verdict]')).toContainText('Alpha is identical in all 25 frames')
+  await page.getByRole('tab', { name: 'Stations' }).click()
   // the browser really plays the film in a video element: all frames were drawn over the backdrop and read back
   await expect(page.locator('[data-station=this-browser]')).toContainText('Right: 25 frames over #4a7ba6')
   await page.getByRole('link', { name: 'Board' }).click()
@@ -26,6 +27,7 @@ test('the demo opens, is examined, pours, and every pour is proven', async ({ pa
   await page.getByRole('button', { name: 'See proof' }).click()
   await expect(page.locator('[data-verdict]')).toHaveAttribute('data-kind', 'identical')
   await expect(page.locator('[data-verdict]')).toContainText('Every code of all 25 frames is equal')
+  await page.getByRole('tab', { name: 'Stations' }).click()
   await expect(page.locator('[data-station=alpha-off]')).toContainText('Nothing is see-through')
   await expect(page.locator('[data-station=always-straight]')).toContainText('Right as it is')
   await expect(page.locator('[data-station=this-browser]')).toContainText('No page plays this file')

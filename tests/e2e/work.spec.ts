@@ -3,12 +3,7 @@ import { ALL_FORMATS, BufferSource, Input } from 'mediabunny'
 import { expect, test, type Page } from '@playwright/test'
 import { formatById } from '../../core/formats/registry'
 import { bytesFile, firstDifference, sharpFrame, testHost } from '../unit/support'
-import { bytesOf, cell, complaints, drop, giveRate, picture, png, sequence } from './support'
-
-/** Files are chosen through an input, which the test can fill; the newer chooser cannot be driven from outside. */
-async function plainChooser(page: Page): Promise<void> {
-  await page.addInitScript(() => Reflect.deleteProperty(window, 'showOpenFilePicker'))
-}
+import { bytesOf, cell, complaints, drop, giveRate, picture, png, sequence, withoutPicker } from './support'
 
 /** A folder of the browser's own stands in for the one a person would choose; what is written there is real. */
 async function ownFolder(page: Page): Promise<void> {
@@ -25,7 +20,7 @@ async function download(page: Page): Promise<Uint8Array> {
 
 test('an empty job says what to do, and files come in by choice', async ({ page }) => {
   const heard = complaints(page)
-  await plainChooser(page)
+  await withoutPicker(page)
   await page.goto('/')
   await expect(page.getByText('Nothing here yet')).toBeVisible()
   const chooser = page.waitForEvent('filechooser')

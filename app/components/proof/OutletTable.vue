@@ -28,7 +28,7 @@ const stood = shallowRef(new Map<string, Record<string, Standing | null>>())
 
 /** Takes the delivery to every painting station at its worst frame. */
 async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
-  const spec = await pours.deliveredSpec(result)
+  const spec = await pours.deliveredAsKnown(result)
   const opened = await openForProof({ ...spec, interpretation: { ...spec.interpretation, alpha: null } }, await workshop.host())
   const { facts } = opened
   await opened.close()
