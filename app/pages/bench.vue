@@ -8,6 +8,7 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
+import { isAbort } from '~~/core/errors'
 import { preparedFacts, sourceFrames, type Step } from '~~/core/prepare/preparation'
 import { rateFraction } from '~~/core/rate'
 import { frameToTimecode, timecodeToFrame } from '~~/core/timecode'
@@ -80,6 +81,35 @@ const findingsShown = computed(() => {
   return of.map(finding => ({ ...finding, frames: order.value!.flatMap((i, n) => (finding.frames.includes(i + 1) ? [n + 1] : [])) }))
 })
 
+/** The frame as it was found that stands where the viewer is. */
+const foundIndex = computed(() => (order.value ? (order.value[index.value] ?? 0) : index.value))
+const raw = computed(() => source.value && sources.specOf(source.value, { raw: true }))
+const decided = computed(() => {
+  const spec = raw.value
+  return spec && examination.value && examination.value.alpha.mode !== 'none' ? (i: number, signal: AbortSignal) => workshop.pool.run('deciding', [spec, order.value ? (order.value[i] ?? 0) : i], { signal, priority: 'now' }) : null
+})
+const frameLevels = ref<number[] | null>(null)
+watch(
+  [foundIndex, () => raw.value && specKey(raw.value), () => viewer.value?.playing],
+  async (_now, _before, onCleanup) => {
+    const spec = raw.value
+    if (!spec || viewer.value?.playing) return
+    const stop = new AbortController()
+    onCleanup(() => stop.abort())
+    try {
+      frameLevels.value = await workshop.pool.run('alphaLevels', [spec, foundIndex.value], { signal: stop.signal })
+    } catch (error) {
+      // the viewer beside it says why a frame cannot be read
+      if (!isAbort(error)) frameLevels.value = null
+    }
+  },
+  { immediate: true }
+)
+const alphaSets = computed(() => [
+  { label: 'all frames', bins: examination.value?.histogram ?? [], colour: 'line-strong' },
+  ...(frameLevels.value ? [{ label: `frame ${foundIndex.value + 1}`, bins: frameLevels.value, colour: 'verdigris-fill' }] : [])
+])
+
 const chosen = ref<string | null>(null)
 watch(chosen, tools.end)
 
@@ -143,7 +173,7 @@ function open(other: string): void {
     <div v-if="source && facts && found" class="body">
       <StepList v-model:chosen="chosen" :source="source" :busy="tools.busy.value" @live="live = $event" @tool="tools.take" @find="tools.find" />
       <div class="middle">
-        <FrameViewer ref="viewer" v-model:index="index" class="view" :clip="clip" :other="other" :tool="tools.tool.value" :width="facts.width" :height="facts.height" :frames="facts.frames" :rate="facts.rate" @mark="mark" @pick="tools.pick" @draw="tools.draw" @tool-end="tools.end">
+        <FrameViewer ref="viewer" v-model:index="index" class="view" :clip="clip" :other="other" :tool="tools.tool.value" :heat="decided" heat-name="What decided the mode" :width="facts.width" :height="facts.height" :frames="facts.frames" :rate="facts.rate" @mark="mark" @pick="tools.pick" @draw="tools.draw" @tool-end="tools.end">
           <template v-if="prepares" #tools>
             <el-radio-group v-model="shows" size="small" aria-label="Shown">
               <el-radio-button value="found">Found</el-radio-button>
@@ -180,7 +210,7 @@ function open(other: string): void {
         <template v-if="examination">
           <div>
             <div class="line"><h2>{{ prepares ? 'Alpha as found' : 'Alpha, all frames' }}</h2><span class="spring" /><span class="mono soft">{{ examination.levels.toLocaleString('en') }} {{ examination.levels === 1 ? 'level' : 'levels' }}</span></div>
-            <AlphaHistogram :histogram="examination.histogram" />
+            <AlphaChart :sets="alphaSets" caption="" :height="104" />
             <p class="mono soft small">{{ coverage }}</p>
           </div>
         </template>

@@ -68,7 +68,7 @@ export const useHandOver = defineStore('handover', () => {
       const visit = await workshop.pool.run('station', [{ station: station.id, delivered: spec, index, due, scene: flatScene(BACKDROP) }], { signal })
       words.push({ station, standing: visit.standing, sentence: visit.sentence })
       if (station.id === 'asks') pictures.unshift(await pictureOf(visit, `Right: frame ${index + 1} over ${BACKDROP}.`))
-      else if (TAUGHT.includes(station.id) && visit.standing !== 'right') pictures.push(await pictureOf(visit, `Wrong, in ${station.family}. ${visit.sentence}`))
+      else if (TAUGHT.includes(station.id) && visit.standing !== 'right') pictures.push(await pictureOf(visit, `Wrong, in ${station.family}. ${visit.seen ?? visit.sentence}`))
     }
     return { stations: words, pictures: due.mode === 'none' ? [] : pictures }
   }

@@ -5,6 +5,8 @@ import { rateFraction } from '../rate'
 import type { Finding, Mend, SourceFacts } from '../source/source'
 import type { Tally } from './examination'
 import { OVERRULES, type AlphaAnswer } from './mode'
+import { premultipliedResidual, twiceResidual } from './pairs'
+import { pointsApart } from './plane'
 
 type Finder = (all: Tally, facts: SourceFacts, alpha: AlphaAnswer) => Finding | null
 
@@ -151,6 +153,71 @@ const pixelShape: Finder = (_, facts) => {
   return w === h ? null : finding('non-square-pixels', 'warning', `Pixels are ${w}:${h}, not square; programs that ignore this show the picture too ${w < h ? 'wide' : 'narrow'}.`)
 }
 
+/** Islands of a pixel or a few that stand by themselves; a clip made of such, as sparks are, has none to complain of. */
+const specks: Finder = (all, facts) => {
+  const having = all.seen.filter(({ look }) => look.plane.specks > 0 && look.plane.specks <= Math.max(40, look.plane.islands - look.plane.specks) && look.solid + look.partial > 400)
+  if (having.length === 0 || having.length < all.seen.filter(({ look }) => look.plane.specks > 0).length) return null
+  const count = having.reduce((sum, { look }) => sum + look.plane.specks, 0)
+  const size = Math.max(...having.map(({ look }) => look.plane.speckMost))
+  return finding('specks', 'warning', `${count === 1 ? 'A speck stands by itself' : `${count} specks stand by themselves`} in ${having.length} of ${facts.frames} frames, of ${size === 1 ? 'one pixel' : `up to ${size} pixels`}.`, having.map(s => s.frame), step('Remove the specks', 'alpha-specks', { size: size + 1, holes: false }), { causes: 'Specks flicker over any backdrop, and widen a crop to the whole frame.' })
+}
+
+const faintIslands: Finder = (all, facts) => {
+  const having = all.seen.filter(({ look }) => look.plane.faint > 0)
+  if (having.length === 0 || isLimited(all) || !all.solid) return null
+  const most = Math.max(...having.map(({ look }) => look.plane.faintMost))
+  return finding('faint-islands', 'warning', `Faint patches lie apart from the subject in ${having.length} of ${facts.frames} frames; their alpha stays below ${percent(most + 0.001)}.`, having.map(s => s.frame), step('Remove the haze', 'alpha-haze', { below: Math.ceil(most * 1000) / 10 }), { causes: 'They show as stains over dark or even backdrops.' })
+}
+
+/** Share of the picture that must lie in areas which are nearly solid and not quite. */
+const BLEEDING = 0.004
+
+const bleedThrough: Finder = all => {
+  const total = all.clear + all.partial + all.solid
+  const pixels = all.seen.reduce((sum, { look }) => sum + look.plane.bleed, 0)
+  if (pixels < BLEEDING * total || all.solid === 0 || isLimited(all)) return null
+  const least = Math.min(...all.seen.map(({ look }) => look.plane.bleedLeast))
+  return finding('bleed-through', 'warning', `Areas that should be solid are not quite: ${percent(pixels / total)} of the picture has alpha from ${percent(least)} to just below full.`, all.seen.flatMap(({ frame, look }) => (look.plane.bleed > BLEEDING * look.width * look.height ? [frame] : [])), step('Make them solid', 'alpha-levels', { low: 0, high: Math.max(1, Math.floor(least * 1000) / 10) }), { causes: 'The backdrop shines through the subject. A key that was pulled too softly does this.' })
+}
+
+/** Columns of a frame in which alpha must go to and fro from line to line. */
+const COMBED = 6
+
+const fields: Finder = (all, facts) => {
+  const combed = all.seen.filter(({ look }) => look.plane.comb >= COMBED)
+  if (combed.length < 1 || combed.length < 0.2 * Math.min(all.seen.length, 10)) return null
+  return finding('fields', 'warning', `Edges go to and fro from line to line in ${combed.length} of ${facts.frames} frames: they hold two moments in alternate lines, as interlaced pictures do.`, combed.map(s => s.frame), undefined, { causes: 'Scaled, turned or blended, the lines become combs and flicker. Have it rendered progressive, or deinterlaced before it comes here.' })
+}
+
+/** What colour multiplied twice leaves: its edges follow the square of alpha. */
+const twice: Finder = (all, _, alpha) => {
+  if (alpha.mode !== 'premultiplied' || alpha.matte !== '#000000' || all.pairs.count < 40) return null
+  const [once, both] = [premultipliedResidual(all.pairs, [0, 0, 0]), twiceResidual(all.pairs)]
+  if (once < 2 || both > once / 2) return null
+  return finding('multiplied-twice', 'fault', `Colour was multiplied by alpha twice: edges miss by ${Math.round(once * 10) / 10} codes if premultiplied once, by ${Math.round(both * 10) / 10} if twice.`, [], step('Undo one multiplication', 'take-matte-out', { matte: '#000000' }), { causes: 'Soft edges look dark and thin everywhere, however alpha is read.' })
+}
+
+/** Steps below this are no motion; a seam is a jump beyond so many usual steps, and no loop beyond so many more. */
+const STILL = 0.02
+const JUMP = 1.8
+const FAR = 6
+
+const loopSeam: Finder = (all, facts) => {
+  const { seen } = all
+  if (facts.frames < 6 || seen.length !== facts.frames || all.clear + all.partial === 0) return null
+  const [first, last] = [seen[0]!.look, seen.at(-1)!.look]
+  // what comes in from nothing, or leaves, is no loop; nor is one whose first frame repeats, which has its own finding
+  if (first.clear === first.width * first.height || last.clear === last.width * last.height || first.fingerprint === last.fingerprint) return null
+  const steps = seen.slice(1).map(({ look }, i) => pointsApart(look.plane.points, seen[i]!.look.plane.points))
+  const moving = steps.filter(s => s > STILL).sort((a, b) => a - b)
+  if (moving.length < steps.length / 2) return null
+  const usual = moving[Math.floor(moving.length / 2)]!
+  const most = moving[Math.floor(moving.length * 0.9)]!
+  const seam = pointsApart(last.plane.points, first.plane.points)
+  if (seam < most * JUMP || seam > usual * FAR) return null
+  return finding('loop-seam', 'note', `If it is meant to loop, its seam jumps: from frame ${facts.frames} to 1 it moves ${Math.round((seam / usual) * 10) / 10} times as far as from frame to frame.`, [facts.frames], undefined, { causes: 'Pages and engines that play it over and over show a jolt.' })
+}
+
 const FINDERS: readonly Finder[] = [
   solidEverywhere,
   clearEverywhere,
@@ -162,10 +229,16 @@ const FINDERS: readonly Finder[] = [
   onOff,
   neverFull,
   neverClear,
+  twice,
   lightOutside,
+  bleedThrough,
+  specks,
+  faintIslands,
+  fields,
   pixelShape,
   clearFrames,
   duplicates,
+  loopSeam,
   fewLevels,
   untagged,
   shallow,

@@ -4,6 +4,7 @@ import { withDepth } from '../frame/depth'
 import type { Frame } from '../frame/frame'
 import type { Kernels } from '../kernels/kernels'
 import { collectPairs, type PairSums } from './pairs'
+import { readPlane, type Plane } from './plane'
 
 export interface Look {
   width: number
@@ -31,6 +32,7 @@ export interface Look {
   /** The commonest colour of the border, the share of all pixels that have exactly it with full alpha, and the border's mean. */
   border: { colour: HexColour; share: number; mean: HexColour }
   pairs: PairSums
+  plane: Plane
   /** Two 32-bit sums of all samples: equal for equal frames. */
   fingerprint: string
 }
@@ -89,6 +91,7 @@ export function lookAt(frame: Frame, kernels: Kernels): Look {
     deficit: counts.deficit,
     border: borderColour(samples, width, height, kernels),
     pairs: collectPairs(wide, clearColour),
+    plane: readPlane(wide),
     fingerprint: counts.fingerprint.map(sum => sum.toString(16).padStart(8, '0')).join('')
   }
 }

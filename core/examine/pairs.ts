@@ -16,6 +16,8 @@ export interface PairSums {
   rest2: number
   restD: [number, number, number]
   d2: number
+  /** Sum of w |C_i - r^2 C_j|^2: what colour multiplied twice on black predicts. */
+  twice: number
   /** Pairs that clearly prefer one reading, for M black, white, and the colour of the clear pixels. */
   votes: { black: Votes; white: Votes; clear: Votes }
 }
@@ -55,7 +57,7 @@ const CLEAR_MISS = 4
 
 export function noPairs(): PairSums {
   const votes = (): Votes => ({ straight: 0, premultiplied: 0 })
-  return { count: 0, weight: 0, straight: 0, rest2: 0, restD: [0, 0, 0], d2: 0, votes: { black: votes(), white: votes(), clear: votes() } }
+  return { count: 0, weight: 0, straight: 0, rest2: 0, restD: [0, 0, 0], d2: 0, twice: 0, votes: { black: votes(), white: votes(), clear: votes() } }
 }
 
 export function addPairs(into: PairSums, more: PairSums): void {
@@ -64,6 +66,7 @@ export function addPairs(into: PairSums, more: PairSums): void {
   into.straight += more.straight
   into.rest2 += more.rest2
   into.d2 += more.d2
+  into.twice += more.twice
   for (let c = 0; c < 3; c++) into.restD[c]! += more.restD[c]!
   for (const matte of ['black', 'white', 'clear'] as const) {
     into.votes[matte].straight += more.votes[matte].straight
@@ -112,8 +115,11 @@ function onRim(samples: Uint16Array, width: number, height: number, x: number, y
 /** Fewer pixels than this on rims are no evidence; then every partial pixel is asked. */
 const FEW_RIMS = 48
 
-/** Collects the pairs of one frame of 16-bit codes. `clearColour` is the one colour of its clear pixels, where it has one. */
-export function collectPairs(frame: Frame, clearColour: HexColour | null): PairSums {
+/**
+ * Collects the pairs of one frame of 16-bit codes. `clearColour` is the one colour of its clear pixels, where it has one. `onVote` is told
+ * how each pair votes, on that colour or on black, by the index of its partial pixel.
+ */
+export function collectPairs(frame: Frame, clearColour: HexColour | null, onVote?: (pixel: number, vote: 'straight' | 'premultiplied' | 'neither') => void): PairSums {
   const sums = noPairs()
   if (frame.alpha.mode === 'none') return sums
   const { width, height } = frame
@@ -147,15 +153,18 @@ export function collectPairs(frame: Frame, clearColour: HexColour | null): PairS
       sums.straight += weight * difference * difference
       sums.restD[c]! += weight * (1 - r) * d
       sums.d2 += weight * d * d
+      sums.twice += weight * (ci[c]! - r * r * cj[c]!) ** 2
       missStraight = Math.max(missStraight, Math.abs(difference))
     }
+    const deciding = mattes.clear ? 'clear' : 'black'
     for (const name of ['black', 'white', 'clear'] as const) {
       const matte = mattes[name]
       if (!matte) continue
       let miss = 0
       for (let c = 0; c < 3; c++) miss = Math.max(miss, Math.abs(ci[c]! - r * cj[c]! - (1 - r) * matte[c]!))
-      if (missStraight > CLEAR_MISS && miss < missStraight / 2) sums.votes[name].premultiplied++
-      else if (miss > CLEAR_MISS && missStraight < miss / 2) sums.votes[name].straight++
+      const vote = missStraight > CLEAR_MISS && miss < missStraight / 2 ? 'premultiplied' : miss > CLEAR_MISS && missStraight < miss / 2 ? 'straight' : 'neither'
+      if (vote !== 'neither') sums.votes[name][vote]++
+      if (name === deciding) onVote?.(p, vote)
     }
   }
   return sums
@@ -170,6 +179,11 @@ export function solveMatte(sums: PairSums): [number, number, number] | null {
 /** Root mean square miss of the straight reading, in 8-bit codes. */
 export function straightResidual(sums: PairSums): number {
   return sums.weight ? Math.sqrt(sums.straight / sums.weight / 3) : 0
+}
+
+/** The same for colour multiplied twice on black. */
+export function twiceResidual(sums: PairSums): number {
+  return sums.weight ? Math.sqrt(sums.twice / sums.weight / 3) : 0
 }
 
 /** Root mean square miss of the premultiplied reading on `matte`. */

@@ -94,7 +94,7 @@ function htmlBlock(block: Block): string {
   }
 }
 
-const STYLE = `body{font:15px/1.5 sans-serif;color:#1d1d1d;background:#fff;max-width:760px;margin:32px auto;padding:0 20px}h1{font-size:24px}h2{font-size:18px;margin-top:32px;border-top:1px solid #d2d2d2;padding-top:16px}h3{font-size:15px}table{border-collapse:collapse;width:100%}th,td{text-align:left;vertical-align:top;padding:3px 14px 3px 0;font-weight:400;border-bottom:1px solid #e9e9e9;overflow-wrap:anywhere}thead th,tbody th{color:#5a5a5a}pre{background:#f6f6f6;padding:10px;overflow:auto;font-size:12px;white-space:pre-wrap;overflow-wrap:anywhere}.pictures{display:flex;flex-wrap:wrap;gap:14px}figure{margin:0;width:230px}figure img{width:100%;height:auto;background:#7d7d7d}figcaption{font-size:13px;color:#5a5a5a}@media print{body{margin:0;max-width:none}h2,figure,tr{break-inside:avoid}h2{break-after:avoid}}`
+const STYLE = `body{font:15px/1.5 sans-serif;color:#1d1d1d;background:#fff;max-width:760px;margin:32px auto;padding:0 20px}h1{font-size:24px}h2{font-size:18px;margin-top:32px;border-top:1px solid #d2d2d2;padding-top:16px}h3{font-size:15px}table{border-collapse:collapse;width:100%}th,td{text-align:left;vertical-align:top;padding:3px 14px 3px 0;font-weight:400;border-bottom:1px solid #e9e9e9;overflow-wrap:break-word}thead th,tbody th{color:#5a5a5a}pre{background:#f6f6f6;padding:10px;overflow:auto;font-size:12px;white-space:pre-wrap;overflow-wrap:anywhere}.pictures{display:flex;flex-wrap:wrap;gap:14px}figure{margin:0;width:230px}figure img{width:100%;height:auto;background:#7d7d7d}figcaption{font-size:13px;color:#5a5a5a}@media print{body{margin:0;max-width:none}h2,figure,tr{break-inside:avoid}h2{break-after:avoid}}`
 
 /** A page that stands by itself: no script, nothing loaded from elsewhere. */
 export function toHtml(title: string, blocks: readonly Block[]): string {
@@ -165,6 +165,17 @@ function broken(text: string, font: PDFFont, size: number, width: number): strin
   return [...lines, line]
 }
 
+/** Widths that share `inner` by what the columns hold; none takes less than its longest word, up to a fifth. */
+function columnWidths(rows: readonly (readonly string[])[], font: PDFFont, inner: number): number[] {
+  const columns = rows[0]?.length ?? 1
+  const most = (c: number, of: (cell: string) => number): number => Math.max(...rows.map(row => of(plain(row[c] ?? ''))))
+  const wide = (line: string): number => font.widthOfTextAtSize(line, 9) + 8
+  const least = Array.from({ length: columns }, (_, c) => Math.min(inner / 5, most(c, cell => Math.max(...cell.split(/\s/).map(wide)))))
+  const wanted = least.map((low, c) => Math.max(low, Math.min(inner * 0.8, most(c, wide))))
+  const [spare, asked] = [inner - least.reduce((a, b) => a + b, 0), wanted.reduce((sum, w, c) => sum + w - least[c]!, 0)]
+  return least.map((low, c) => low + (asked > 0 ? (spare * (wanted[c]! - low)) / asked : spare / columns))
+}
+
 /** The same as PDF 1.7 on A4, with the fonts that every reader has. */
 export async function toPdf(title: string, blocks: readonly Block[], made: Date): Promise<Uint8Array> {
   const pdf = await PDFDocument.create()
@@ -206,18 +217,19 @@ export async function toPdf(title: string, blocks: readonly Block[], made: Date)
         }
         break
       case 'table': {
-        const columns = block.rows[0]?.length ?? 1
-        const first = 130
-        const rest = (inner - first) / Math.max(1, columns - 1)
-        for (const [n, row] of [...(block.head ? [block.head] : []), ...block.rows].entries()) {
+        const rows = [...(block.head ? [block.head] : []), ...block.rows]
+        const widths = columnWidths(rows, text, inner)
+        const left = widths.map((_, c) => PAGE.margin + widths.slice(0, c).reduce((a, b) => a + b, 0))
+        const high = (row: readonly string[]): number => 13 * Math.max(...row.map((cell, c) => broken(plain(cell), text, 9, widths[c]! - 8).length))
+        for (const [n, row] of rows.entries()) {
           const head = block.head !== null && n === 0
-          const width = (c: number): number => (c === 0 ? first : rest) - 8
-          sheet.room(13 * Math.max(...row.map((cell, c) => broken(plain(cell), text, 9, width(c)).length)))
+          // a head stays with the first row it heads
+          sheet.room(high(row) + (head && rows[1] ? high(rows[1]) : 0))
           const top = sheet.y
           let low = top
           row.forEach((cell, c) => {
             sheet.y = top
-            sheet.lines(cell, { font: text, size: 9, x: PAGE.margin + (c === 0 ? 0 : first + (c - 1) * rest), width: width(c), soft: head || c === 0 })
+            sheet.lines(cell, { font: text, size: 9, x: left[c]!, width: widths[c]! - 8, soft: head || c === 0 })
             low = Math.min(low, sheet.y)
           })
           sheet.y = low

@@ -42,7 +42,7 @@ function facts({ delivery: d }: Told): Block {
     ['Files', d.files.length === 1 ? d.files[0]!.path : `${d.files.length} files, from ${d.files[0]!.path}`],
     ['Frame size', `${d.width}×${d.height} pixels, square`],
     ['Length', `${d.frames} ${d.frames === 1 ? 'frame' : 'frames'}${d.rate ? `, ${Math.round(secondsOf(d.frames, d.rate) * 100) / 100} s` : ''}`],
-    ['Rate', d.rate ? `${formatRate(d.rate)} frames a second (${rateFraction(d.rate)})` : 'not set'],
+    ['Rate', d.rate ? `${formatRate(d.rate)} frames a second${d.rate[1] === 1 ? '' : ` (exactly ${rateFraction(d.rate)})`}` : 'not set'],
     ['Alpha', `${sayMode(d.alpha)}; the file says: ${d.says}`],
     ['Depth', sayDepth(d.depth)],
     ['Colour', d.colour ?? 'no tags; take it as sRGB'],
@@ -53,7 +53,7 @@ function facts({ delivery: d }: Told): Block {
 
 function importing({ delivery: d }: Told): string[] {
   const format = formatById(d.format)
-  const word = d.alpha.mode === 'none' ? null : d.alpha.mode === 'straight' ? '“straight” (also called “unmatted”)' : `“premultiplied”${d.alpha.matte === '#000000' ? '' : `, matte colour ${d.alpha.matte}`}`
+  const word = d.alpha.mode === 'none' ? null : d.alpha.mode === 'straight' ? '“straight”' : `“premultiplied”${d.alpha.matte === '#000000' ? '' : `, matte colour ${d.alpha.matte}`}`
   const sequence = format.delivers === 'pictures'
   return [
     ...(sequence ? [`These are numbered pictures. Select the first one only and import it as an image sequence${d.rate ? `, then set ${formatRate(d.rate)} frames a second: the files cannot say it themselves` : ''}.`] : []),
@@ -115,7 +115,7 @@ function provenOne({ delivery: d, report: r, stations, pictures }: Told): Block[
     heading(2, `${d.name}: ${VERDICTS[r.verdict].toLowerCase()}`),
     paragraph(MEANS[r.verdict]),
     paragraph(r.sentence),
-    paragraph(`Read back by ${r.reader.name}, ${r.reader.independent ? 'a decoder that is not the writer’s own' : 'which is the writer’s own code'}. Over ${r.frames.length} frames, alpha is off by ${Math.round(worst.alpha * 100) / 100} of ${r.depth === 8 ? 255 : 65535} codes at most, and colour by ${Math.round(worst.colour * 100) / 100} ΔE.`),
+    paragraph(`${r.reader.independent ? 'Whoever read it back is not the code that wrote it.' : `It was read back by ${r.reader.name}, which belongs to the program that wrote it.`} Over ${r.frames.length} frames, alpha is off by ${Math.round(worst.alpha * 100) / 100} of ${r.depth === 8 ? 255 : 65535} codes at most, and colour by ${Math.round(worst.colour * 100) / 100} ΔE.`),
     { kind: 'table', head: ['Reading', 'asked', 'found', 'error'], rows: r.readings.filter(x => x.id !== 'digest').map(x => [x.name, x.asked, x.found, x.error]) },
     ...(r.findings.length ? [heading(3, 'Found besides'), { kind: 'list', items: r.findings.map(f => f.sentence) } satisfies Block] : []),
     ...(stations.length ? [heading(3, 'How programs will take it'), { kind: 'table', head: ['Kind of program', 'stands', 'what it shows'], rows: stations.map(s => [s.station.family, STANDS[s.standing], s.sentence]) } satisfies Block] : []),

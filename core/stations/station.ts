@@ -43,6 +43,8 @@ export type Standing = 'right' | 'setting' | 'wrong'
 export interface Judgement {
   standing: Standing
   sentence: string
+  /** What is seen there, without what its sender should do about it. */
+  seen?: string
 }
 
 export interface Station {
@@ -105,7 +107,7 @@ export const RIGHT: Judgement = { standing: 'right', sentence: 'Right as it is.'
 
 /** The usual judgement: right within rounding, else what is seen and what to do. */
 export function judged(error: PictureError, standing: Exclude<Standing, 'right'>, remedy: string, seen = sayEdges(error)): Judgement {
-  return error.codes <= ROUNDING ? RIGHT : { standing, sentence: `${seen} ${remedy}` }
+  return error.codes <= ROUNDING ? RIGHT : { standing, sentence: `${seen} ${remedy}`, seen }
 }
 
 /** "straight", or "premultiplied", as a program's switch would say it. */

@@ -27,6 +27,7 @@ import { stationById } from '../stations/stations'
 import { visit, type Visit } from '../stations/visit'
 import { openForProof, openSource } from '../source/open'
 import type { Source, SourceSpec } from '../source/source'
+import { decidingPixels } from '../view/deciding'
 import { thumbnail } from '../view/thumb'
 import { differencePixels, viewPixels, type View, type ViewPixels } from '../view/pixels'
 
@@ -213,6 +214,17 @@ async function view(context: WorkContext, spec: SourceSpec, index: number, kind:
   return viewPixels(await seen(context, spec, index), kind, context.host.kernels)
 }
 
+/** Which pixels decided the mode, and how. */
+async function deciding(context: WorkContext, spec: SourceSpec, index: number): Promise<ViewPixels> {
+  return decidingPixels(await seen(context, spec, index), context.host.kernels)
+}
+
+/** Pixels of one frame by alpha, 256 bins. */
+async function alphaLevels(context: WorkContext, spec: SourceSpec, index: number): Promise<number[]> {
+  const { kernels } = context.host
+  return [...kernels.look(withDepth(await seen(context, spec, index), 16, kernels).samples as Uint16Array).histogram]
+}
+
 async function thumb(context: WorkContext, spec: SourceSpec, index: number, side: number): Promise<ViewPixels> {
   return thumbnail(await view(context, spec, index, 'over'), side)
 }
@@ -237,7 +249,7 @@ async function judgePicture(context: WorkContext, shown: Uint8ClampedArray, spec
   return pictureError(shown, compose(truth, backdrop, kernels), truth.width, kernels)
 }
 
-export const tasks = { contentBox, screenColour, takeIn: takenIn, frame, look, encode, survey, compare, fingerprint, dueSignature, foundSignature, shift, view, thumb, difference, station, judgePicture }
+export const tasks = { contentBox, screenColour, takeIn: takenIn, frame, look, encode, survey, compare, fingerprint, dueSignature, foundSignature, shift, deciding, alphaLevels, view, thumb, difference, station, judgePicture }
 
 export type Tasks = typeof tasks
 export type TaskName = keyof Tasks

@@ -2,7 +2,9 @@
 import { fileURLToPath } from 'node:url'
 import { wholeForm } from '../../core/formats/form'
 import { Buffer } from 'node:buffer'
-import { availableParallelism } from 'node:os'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { availableParallelism, tmpdir } from 'node:os'
+import path from 'node:path'
 import sharp from 'sharp'
 import { lookAt } from '../../core/examine/look'
 import { withDepth } from '../../core/frame/depth'
@@ -14,7 +16,14 @@ import { readChunk } from '../../core/formats/png/chunks'
 import { concatenate } from '../../core/files/bytes'
 import { memoryReader } from '../../core/files/file'
 import { decodeRle } from '../../core/formats/quicktime-animation/rle'
+import type { FileRef } from '../../core/files/file'
+import { memorySink } from '../../core/files/sinks'
+import { newOutlet } from '../../core/outlet/outlet'
+import { planPour } from '../../core/outlet/plan'
+import { pour } from '../../core/pour/pour'
 import { compareFrames } from '../../core/proof/compare'
+import { prove } from '../../core/proof/prove'
+import { specAsFound } from '../../core/source/open'
 import type { Deliverable } from '../../core/formats/format'
 import { formatById } from '../../core/formats/registry'
 import { stepKinds } from '../../core/prepare/kinds'
@@ -66,6 +75,15 @@ function sharpPng(frame: Frame): Promise<Uint8Array> {
   const input = frame.depth === 16 ? (frame.samples as Uint16Array) : Buffer.from(frame.samples.buffer)
   const image = sharp(input, { raw })
   return (frame.depth === 16 ? image.toColourspace('rgb16') : image).png({ compressionLevel: 6, adaptiveFiltering: true }).toBuffer()
+}
+
+/** A file for workers to read where it lies: bytes within a task would be copied to a worker with every frame. */
+const folder = mkdtempSync(path.join(tmpdir(), 'pour-bench-'))
+process.on('exit', () => rmSync(folder, { recursive: true }))
+function onDisk(name: string, bytes: Uint8Array): FileRef {
+  const location = path.join(folder, name)
+  writeFileSync(location, bytes)
+  return { kind: 'disk', path: name, size: bytes.length, location }
 }
 
 const only = process.argv[2]
@@ -148,8 +166,7 @@ await bench('steps', async () => {
 
 await bench('workers', async () => {
   // the same pictures through the pool: throughput should grow with the processors
-  const bytes = wide.map((frame, i) => new Uint8Array(encodePng(host, narrow[i] ?? frame)))
-  const source = { id: 'bench', name: 'bench', format: 'png-sequence', files: bytes.map((b, i) => ({ kind: 'bytes' as const, path: `b_${i}.png`, size: b.length, bytes: b as Uint8Array<ArrayBuffer> })), numbers: null, interpretation: { rate: null, rateFrom: null, alpha: null, holdGaps: false }, findings: [] }
+  const source = { id: 'bench', name: 'bench', format: 'png-sequence', files: narrow.map((frame, i) => onDisk(`narrow_${i}.png`, encodePng(host, frame))), numbers: null, interpretation: { rate: null, rateFrom: null, alpha: null, holdGaps: false }, findings: [] }
   const deliverable: Deliverable = { width: 1920, height: 1080, frames: SAMPLES, rate: [25, 1], ...wholeForm(16, wide[0]!.alpha), options: {}, names: [] }
   const rows: Row[] = []
   for (const size of [1, availableParallelism()]) {
@@ -161,5 +178,29 @@ await bench('workers', async () => {
     rows.push({ what: `PNG to ProRes 4444, ${size} ${size === 1 ? 'worker' : 'workers'}`, perSecond: (4 * SAMPLES * 1000) / (performance.now() - began) })
     await pool.close()
   }
+  return rows
+})
+
+await bench('delivery', async () => {
+  // a whole pour and its proof: source pictures read, delivered, read back and compared, over all workers
+  const pool = threadPool(fileURLToPath(new URL('./worker.mjs', import.meta.url)), fileURLToPath(new URL('./kernels.wasm', import.meta.url)))
+  const reference = { id: 'whole', name: 'whole', format: 'png-sequence', files: Array.from({ length: 48 }, (_, i) => onDisk(`wide_${i}.png`, encodePng(host, wide[i % SAMPLES]!))), numbers: null, interpretation: { rate: [25, 1] as [number, number], rateFrom: 'asked' as const, alpha: null, holdGaps: false }, findings: [] }
+  const facts = { name: 'whole', format: 'png-sequence', kind: 'bench', width: 1920, height: 1080, frames: 48, rate: [25, 1] as [number, number], rateFrom: 'file' as const, bitDepth: 16 as const, claim: { mode: 'straight' as const, matte: null, says: '' }, colour: null, pixelAspect: [1, 1] as [number, number], plays: null, bytes: 0, findings: [] }
+  const rows: Row[] = []
+  for (const id of ['quicktime-prores-4444', 'quicktime-png', 'quicktime-animation']) {
+    const format = formatById(id)
+    const plan = planPour(facts, newOutlet('o', format), null)
+    const sink = memorySink()
+    let began = performance.now()
+    await pour(reference, plan, { kind: 'film', sink }, host, pool, () => undefined)
+    const poured = (48 * 1000) / (performance.now() - began)
+    const file = sink.bytes()
+    const spec = specAsFound(`delivered ${id}`, 'delivered', id, [onDisk(`delivered.${format.extension}`, file)])
+    began = performance.now()
+    const report = await prove({ reference, frames: plan.frames, expected: { ...plan.deliverable, ...plan.due, bytes: null }, delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: plan.due.alpha } } }, host, pool, () => undefined)
+    const proven = (48 * 1000) / (performance.now() - began)
+    rows.push({ what: `pour 48 frames, ${format.name}`, perSecond: poured, bytes: Math.round(file.length / 48) }, { what: `prove them (${report.verdict})`, perSecond: proven, ratio: `${(proven / poured).toFixed(2)} x the pour` })
+  }
+  await pool.close()
   return rows
 })

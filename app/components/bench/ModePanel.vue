@@ -50,6 +50,10 @@ async function decide(mode: string): Promise<void> {
       <dd>{{ answer.evidence.clearPixels ? (answer.evidence.clearColour ?? 'a picture') : 'no clear pixel' }}</dd>
       <dt>pixel pairs compared</dt>
       <dd>{{ answer.evidence.pairs.toLocaleString('en') }}</dd>
+      <dt><i class="straight" />for straight</dt>
+      <dd>{{ answer.evidence.votesStraight.toLocaleString('en') }}</dd>
+      <dt><i class="premultiplied" />for premultiplied</dt>
+      <dd>{{ answer.evidence.votesPremultiplied.toLocaleString('en') }}</dd>
     </dl>
     <label class="overrule">
       <span class="soft">Take it as</span>
@@ -65,6 +69,22 @@ async function decide(mode: string): Promise<void> {
 </template>
 
 <style scoped>
+/* the colours of the votes in the view of what decided the mode */
+i {
+  display: inline-block;
+  width: 9px;
+  height: 9px;
+  margin-right: 5px;
+}
+
+i.straight {
+  background: #d88b5c;
+}
+
+i.premultiplied {
+  background: #58b3a2;
+}
+
 .mode {
   display: flex;
   flex-direction: column;

@@ -30,7 +30,7 @@ const count = (value: number): string => value.toLocaleString('en')
       </tbody>
     </table>
     <p class="soft">{{ e.sentence }}</p>
-    <AlphaChart :found="report.histogram" />
+    <AlphaChart :sets="[{ label: 'in the file', bins: report.histogram, colour: 'verdigris-fill' }]" caption="Pixels by alpha over the whole clip, of 255" />
     <p class="mono soft digest">SHA-256 {{ report.sha256 }}</p>
   </section>
 </template>

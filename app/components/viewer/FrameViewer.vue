@@ -27,6 +27,7 @@ const {
   clip,
   other = null,
   heat = null,
+  heatName = 'Difference',
   tool = null,
   width,
   height,
@@ -36,8 +37,9 @@ const {
   clip: ViewerClip | null
   /** Shown right of the wipe. */
   other?: ViewerClip | null
-  /** The difference of the two, as a view of its own. */
+  /** A view of the owner's own, such as the difference of the two, and its name. */
   heat?: ((index: number, signal: AbortSignal) => Promise<ViewPixels>) | null
+  heatName?: string
   /** What is being picked or drawn in the picture. */
   tool?: Tool | null
   width: number
@@ -69,7 +71,7 @@ const scale = computed(() => (zoom.value === 'fit' ? Math.max(0.01, fitZoom.valu
 const percent = computed(() => `${zoom.value === 'fit' ? 'fit ' : ''}${Math.round(scale.value * 100)} %`)
 const backdropName = computed(() => (backdrop.value === 'colour' ? colour.value : BACKDROPS.find(b => b.id === backdrop.value)!.name))
 const caption = computed(() => {
-  if (view.value === 'heat') return { view: 'Difference', over: '' }
+  if (view.value === 'heat') return { view: heatName, over: '' }
   return { view: VIEW_NAMES[view.value], over: view.value === 'over' ? backdropName.value : '' }
 })
 const views = computed<(View | 'heat')[]>(() => (heat ? [...VIEWS, 'heat'] : [...VIEWS]))
@@ -284,7 +286,7 @@ defineExpose({ play, playSeam, seam, step, playing, looping, skipped })
       <input v-if="backdrop === 'colour'" v-model="colour" type="color" aria-label="Backdrop colour" />
       <span class="soft gap word">View</span>
       <el-select v-model="view" size="small" class="views" aria-label="View">
-        <el-option v-for="v in views" :key="v" :value="v" :label="v === 'heat' ? 'Difference' : VIEW_NAMES[v]" />
+        <el-option v-for="v in views" :key="v" :value="v" :label="v === 'heat' ? heatName : VIEW_NAMES[v]" />
       </el-select>
       <kbd class="soft">V</kbd>
       <span class="spring" />

@@ -1,10 +1,10 @@
 <script setup lang="ts">
-/** Pixels by alpha, as due and as delivered: a bar for a level that was lost or came in stands alone. */
+/** Pixels by alpha, of one clip or two side by side: a bar for a level that was lost or came in stands alone. */
 import type { ChartConfiguration } from 'chart.js'
 import { computed } from 'vue'
 import type { Palette } from '~/components/shell/ChartBox.vue'
 
-const { due = null, found } = defineProps<{ due?: readonly number[] | null; found: readonly number[] }>()
+const { sets, caption, height = 120 } = defineProps<{ sets: readonly { label: string; bins: readonly number[]; colour: string }[]; caption: string; height?: number }>()
 
 /** 256 bins are more than the bars there is room for; both ends stay by themselves. */
 const GROUPS = 32
@@ -14,7 +14,7 @@ function grouped(bins: readonly number[]): number[] {
   return [bins[0]!, ...groups, bins[255]!].map(count => (100 * count) / total)
 }
 const make = computed(() => {
-  const bars = [...(due ? [{ label: 'due', bins: grouped(due), colour: 'soft' }] : []), { label: due ? 'delivered' : 'in the file', bins: grouped(found), colour: 'verdigris-fill' }]
+  const bars = sets.map(set => ({ ...set, bins: grouped(set.bins) }))
   return (colour: Palette): ChartConfiguration => ({
     type: 'bar',
     data: { labels: ['clear', ...Array.from({ length: GROUPS }, (_, g) => `${g === 0 ? 1 : g * 8} to ${g === GROUPS - 1 ? 254 : g * 8 + 7}`), 'solid'], datasets: bars.map(b => ({ label: b.label, data: b.bins, backgroundColor: colour(b.colour), categoryPercentage: 0.95, barPercentage: 0.95, minBarLength: 1 })) },
@@ -29,8 +29,8 @@ const make = computed(() => {
 
 <template>
   <figure>
-    <figcaption class="soft">Pixels by alpha over the whole clip, of 255</figcaption>
-    <ChartBox :make="make" :height="120" label="Share of pixels at each alpha, due and delivered" />
+    <figcaption class="soft">{{ caption }}</figcaption>
+    <ChartBox :make="make" :height="height" :label="`Share of pixels at each alpha: ${sets.map(s => s.label).join(', ')}`" />
   </figure>
 </template>
 
