@@ -8,7 +8,8 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
-import { isAbort } from '~~/core/errors'
+import { ElMessageBox } from 'element-plus'
+import { isAbort, sentenceOf } from '~~/core/errors'
 import { preparedFacts, sourceFrames, type Step } from '~~/core/prepare/preparation'
 import { rateFraction } from '~~/core/rate'
 import { frameToTimecode, timecodeToFrame } from '~~/core/timecode'
@@ -134,6 +135,20 @@ async function clearMarks(): Promise<void> {
   if (of) await jobs.edit('Clear the range', draft => void (draft.sources[of]!.marks = null))
 }
 
+/** The marked range, under a name, as a source of its own. */
+async function keepSpan(): Promise<void> {
+  const [of, marks] = [source.value, source.value?.marks]
+  if (!of || !marks) return
+  const answer = await ElMessageBox.prompt(`Name of frames ${marks.from} to ${marks.to}, such as “hover”`, 'Keep as a span', { inputPattern: /^\s*\S.{0,59}$/, inputErrorMessage: 'A name of up to 60 characters is needed.', confirmButtonText: 'Keep', cancelButtonText: 'Cancel' }).catch(() => null)
+  if (!answer || !('value' in answer)) return
+  try {
+    await sources.keepSpan(of, answer.value.trim(), marks)
+    desk.message = `${of.name} ${answer.value.trim()} is a source of its own now; its row stands on the board.`
+  } catch (error) {
+    desk.message = `Not kept: ${sentenceOf(error)}`
+  }
+}
+
 const coverage = computed(() => {
   const histogram = examination.value?.alpha.evidence
   if (!histogram) return ''
@@ -198,6 +213,7 @@ function open(other: string): void {
             <el-button size="small" title="One frame on (→)" aria-label="One frame on" @click="viewer?.step(1)">▶</el-button>
             <span class="mono soft">{{ facts.rate ? `${rateFraction(facts.rate)} f/s` : 'no rate' }}, {{ viewer?.looping ? 'loop' : 'once' }}<template v-if="viewer?.skipped"> · {{ viewer.skipped }} skipped</template></span>
             <span class="spring" />
+            <button v-if="source.marks" class="link small" @click="keepSpan">Keep as a span…</button>
             <button v-if="source.marks" class="link small" @click="clearMarks">Clear range</button>
             <button class="plain mono soft" title="Mark where the range ends (O)" @click="mark('to')">{{ source.marks?.to ?? facts.frames }} <kbd>O</kbd></button>
           </div>

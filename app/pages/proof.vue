@@ -6,8 +6,10 @@ import type FrameViewer from '~/components/viewer/FrameViewer.vue'
 import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
 import { useExhibit } from '~/composables/useExhibit'
 import { useChecks } from '~/stores/checks'
+import { useDesk } from '~/stores/desk'
+import { useHandOver } from '~/stores/handover'
 import { useWorkshop } from '~/stores/workshop'
-import { isAbort } from '~~/core/errors'
+import { isAbort, sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
 import { splitCell } from '~~/core/job/job'
 import { measureSeam, type Seam } from '~~/core/proof/seam'
@@ -17,6 +19,8 @@ const router = useRouter()
 const workshop = useWorkshop()
 const checks = useChecks()
 const delivery = useDelivery()
+const handOver = useHandOver()
+const desk = useDesk()
 
 const text = (value: unknown): string | null => (typeof value === 'string' ? value : null)
 const { pours, outside, exhibit, opened, failure } = useExhibit(() => text(route.query.result))
@@ -109,6 +113,17 @@ function saveReport(): void {
   if (now) download(`${now.fileName.replace(/\.[^.]*$/, '')}_proof.json`, new Blob([JSON.stringify(report.value ?? alone.value, null, 2)], { type: 'application/json' }))
 }
 
+async function saveAs(command: 'proof.pdf' | 'proof.html' | 'note.html' | 'json'): Promise<void> {
+  const result = exhibit.value?.result
+  if (command === 'json' || !result) return saveReport()
+  try {
+    const blob = await handOver.paper(result, command)
+    if (blob) download(`${result.fileName.replace(/\.[^.]*$/, '')}_${command}`, blob)
+  } catch (error) {
+    desk.message = `Not written: ${sentenceOf(error)}`
+  }
+}
+
 async function forget(): Promise<void> {
   const id = exhibit.value?.check?.id
   if (id) await checks.forget(id)
@@ -132,7 +147,19 @@ async function forget(): Promise<void> {
       <el-button @click="adding = true">Prove a file…</el-button>
       <template v-if="exhibit">
         <el-button v-if="exhibit.check" @click="forget">Remove</el-button>
-        <el-button @click="saveReport">Save report</el-button>
+        <el-dropdown trigger="click" @command="saveAs">
+          <el-button :loading="!!handOver.running">Save report…</el-button>
+          <template #dropdown>
+            <el-dropdown-menu>
+              <template v-if="exhibit.result">
+                <el-dropdown-item command="proof.pdf">PDF, for the client</el-dropdown-item>
+                <el-dropdown-item command="proof.html">Page, to print</el-dropdown-item>
+                <el-dropdown-item command="note.html">Note for the receiver</el-dropdown-item>
+              </template>
+              <el-dropdown-item command="json">Data (JSON)</el-dropdown-item>
+            </el-dropdown-menu>
+          </template>
+        </el-dropdown>
         <el-button v-if="exhibit.result" type="primary" @click="delivery.download(exhibit.result)">Download file</el-button>
       </template>
     </header>

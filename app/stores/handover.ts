@@ -141,6 +141,11 @@ export const useHandOver = defineStore('handover', () => {
     })
   }
 
+  /** One paper of a result by itself; null when it was stopped. */
+  function paper(result: StoredResult, name: 'proof.html' | 'proof.pdf' | 'note.html'): Promise<Blob | null> {
+    return working('Writing', async signal => (await gathered([result], signal)).find(file => file.name === name)!.blob())
+  }
+
   /** The same into a folder that the user chose, within a new folder of the job's name. Resolves to that name, or null when stopped. */
   function saved(folder: FileSystemDirectoryHandle, results: readonly StoredResult[]): Promise<string | null> {
     return working('Saving', async signal => {
@@ -180,5 +185,5 @@ export const useHandOver = defineStore('handover', () => {
     })
   }
 
-  return { running, checked, zipped, saved, check, cancel: () => stop?.abort() }
+  return { running, checked, zipped, paper, saved, check, cancel: () => stop?.abort() }
 })

@@ -77,7 +77,7 @@ export const usePours = defineStore('pours', () => {
     if (state?.state === 'failed' || state?.state === 'locked') return { plan: null, problems: [state.sentence] }
     const facts = sources.factsOf(source)
     const problems = pourProblems(facts, outlet, source.marks)
-    return problems.length ? { plan: null, problems } : { plan: planPour(facts, outlet, source.marks), problems: [] }
+    return problems.length ? { plan: null, problems } : { plan: planPour(facts, outlet, source.marks, source.span), problems: [] }
   }
 
   /** True when source or outlet have changed since the result was poured. */

@@ -13,7 +13,9 @@ export const JobSource = z.object({
   interpretation: Interpretation,
   marks: Marks.nullable(),
   /** What is done to its frames before they are poured. */
-  steps: z.array(Step).default([])
+  steps: z.array(Step).default([]),
+  /** The span's name, where this is a named range kept of another source. */
+  span: z.string().min(1).max(60).optional()
 })
 export type JobSource = z.infer<typeof JobSource>
 

@@ -2,7 +2,10 @@
 import { expect, test, type Page } from '@playwright/test'
 import { unzipSync } from 'fflate'
 import { pot, potOnScreen, strapOnPage } from '../../demo/scenes'
-import { sharpFrame } from '../unit/support'
+import { withDepth } from '../../core/frame/depth'
+import type { Frame } from '../../core/frame/frame'
+import { plainKernels } from '../../core/kernels/plain'
+import { firstDifference, sharpFrame } from '../unit/support'
 import { bytesOf, cell, complaints, drop, png, type Dropped, withoutPicker } from './support'
 
 async function bringIn(page: Page, files: readonly Dropped[], name: string): Promise<void> {
@@ -38,11 +41,11 @@ async function loupe(page: Page, x: number, y: number): Promise<string> {
 
 const names = (page: Page): Promise<string[]> => page.locator('[data-step]').evaluateAll(all => all.map(li => (li as HTMLElement).dataset.step!))
 
-async function poured(page: Page, column: number): Promise<Uint8Array[]> {
+async function poured(page: Page, column: number, row = 0): Promise<Uint8Array[]> {
   await page.getByRole('link', { name: 'Board' }).click()
-  await cell(page, 0, column).click()
+  await cell(page, row, column).click()
   await page.getByRole('button', { name: 'Pour this cell' }).click()
-  await expect(cell(page, 0, column)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
+  await expect(cell(page, row, column)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
   const waiting = page.waitForEvent('download')
   await page.getByRole('button', { name: /^Download/ }).click()
   return Object.entries(unzipSync(await bytesOf(await waiting))).sort(([a], [b]) => (a < b ? -1 : 1)).map(([, bytes]) => bytes)
@@ -180,6 +183,44 @@ test('a preparation is kept under a name, used on another source, saved as a fil
   await page.getByRole('menuitem', { name: 'Add steps from file…' }).click()
   await (await chooser).setFiles({ name: 'p.json', mimeType: 'application/json', buffer: Buffer.from(file) })
   await expect.poll(() => names(page)).toEqual(['alpha-opacity', 'flip', 'alpha-opacity', 'flip'])
+})
+
+test('a marked range is kept as a span: a row of its own that every outlet pours, under its name', async ({ page }) => {
+  await bringIn(page, await frames('pot', 6, pot), 'pot')
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('i')
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('o')
+  await page.getByRole('button', { name: 'Keep as a span…' }).click()
+  await page.getByRole('dialog').getByRole('textbox').fill('sprout')
+  await page.getByRole('button', { name: 'Keep', exact: true }).click()
+  await page.getByRole('link', { name: 'Board' }).click()
+  await expect(page.getByRole('rowheader')).toHaveCount(2)
+  await expect(page.getByRole('rowheader').nth(1)).toContainText('pot sprout')
+  await expect(page.getByRole('rowheader').nth(1)).toContainText('3')
+  const pictures = await poured(page, 1, 1)
+  expect(pictures).toHaveLength(3)
+  // frame 2 of the whole is frame 1 of the span
+  const eight = (frame: Frame): Frame['samples'] => withDepth(frame, 8, plainKernels).samples
+  expect(firstDifference(eight(await sharpFrame(pictures[0]!)), eight(pot(1 / 5)))).toBeNull()
+})
+
+test('the pixels that decided the mode are shown, and alpha of the frame beside that of the clip', async ({ page }) => {
+  await bringIn(page, await frames('pot', 3, pot), 'pot')
+  await expect(page.getByText('for premultiplied')).toBeVisible()
+  await page.getByRole('combobox', { name: 'View' }).click({ force: true })
+  await page.getByRole('option', { name: 'What decided the mode' }).click()
+  await expect(page.locator('.caption')).toHaveText('What decided the mode')
+  // copper for straight, on the rims of the seedling
+  const copper = (): Promise<number> =>
+    page.locator('.stage canvas').evaluate((canvas: HTMLCanvasElement) => {
+      const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height)
+      let count = 0
+      for (let i = 0; i < data.length; i += 4) if (Math.abs(data[i]! - 216) < 12 && Math.abs(data[i + 1]! - 139) < 12 && Math.abs(data[i + 2]! - 92) < 12) count++
+      return count
+    })
+  await expect.poll(copper).toBeGreaterThan(300)
 })
 
 test('rate and pixel shape are overruled by hand, marked as such, and go back to what was found', async ({ page }) => {

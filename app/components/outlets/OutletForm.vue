@@ -68,7 +68,7 @@ const example = computed(() => {
   if (!source) return null
   const facts = sources.factsOf(source)
   if (pourProblems({ ...facts, rate: facts.rate ?? [24, 1] }, outlet, source.marks).length) return null
-  const plan = planPour(facts, outlet, source.marks)
+  const plan = planPour(facts, outlet, source.marks, source.span)
   return { file: plan.fileName, first: plan.deliverable.names[0], last: plan.deliverable.names.at(-1) }
 })
 const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')

@@ -7,17 +7,23 @@ import { playInBrowser } from '~/composables/useBrowserPlay'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
+import type { AlphaMode } from '~~/core/frame/frame'
+import type { SourceSpec } from '~~/core/source/source'
 import type { Scene } from '~~/core/stations/scene'
 import type { Judgement, Station } from '~~/core/stations/station'
 import type { Visit } from '~~/core/stations/visit'
 
-const { station, exhibit, opened, index, scene, chosen } = defineProps<{
+const { station, exhibit, opened, index, scene, chosen, playing = false, fallback = null } = defineProps<{
   station: Station
   exhibit: Exhibit
   opened: OpenedExhibit
   index: number
   scene: Scene
   chosen: boolean
+  /** While the clip plays, only the one shown large is painted anew. */
+  playing?: boolean
+  /** What is shown where the file itself cannot be played. */
+  fallback?: { name: string; spec: SourceSpec; due: AlphaMode } | null
 }>()
 const emit = defineEmits<{ choose: []; shown: [visit: Visit | null] }>()
 
@@ -31,19 +37,21 @@ let talk: ClosedPage | null = null
 const refusal = computed(() => station.refuses({ facts: opened.facts, due: exhibit.due }))
 
 watch(
-  [() => opened.id, () => index, () => scene, canvas],
+  [() => opened.id, () => index, () => scene, () => fallback, () => playing && !chosen, canvas],
   async (_now, _before, onCleanup) => {
-    if (refusal.value || station.kind !== 'picture' || !canvas.value) return
+    if (refusal.value || station.kind !== 'picture' || !canvas.value || (playing && !chosen)) return
     const stop = new AbortController()
-    onCleanup(() => stop.abort())
+    // a frame that is on its way is still shown while it plays; the next one follows it
+    onCleanup(() => void (playing || stop.abort()))
     try {
-      const shown = await workshop.pool.run('station', [{ station: station.id, delivered: opened.spec, index, due: exhibit.due, scene }], { signal: stop.signal, ...(chosen ? { priority: 'now' as const } : {}) })
+      const taken = fallback ? { station: 'reads-the-label', delivered: fallback.spec, due: fallback.due } : { station: station.id, delivered: opened.spec, due: exhibit.due }
+      const shown = await workshop.pool.run('station', [{ ...taken, index, scene }], { signal: stop.signal, ...(chosen ? { priority: 'now' as const } : {}) })
       const context = canvas.value.getContext('2d')!
       Object.assign(context.canvas, { width: shown.width, height: shown.height })
       context.putImageData(new ImageData(shown.pixels, shown.width, shown.height), 0, 0)
-      outcome.value = shown
+      outcome.value = fallback ? { standing: shown.standing, sentence: shown.standing === 'right' ? `Shows the fallback in its place, ${fallback.name}, which is right.` : `Shows the fallback in its place, ${fallback.name}. ${shown.sentence}` } : shown
       failed.value = null
-      emit('shown', shown)
+      emit('shown', { ...shown, ...outcome.value })
     } catch (error) {
       if (!isAbort(error)) failed.value = sentenceOf(error)
     }
@@ -61,7 +69,7 @@ watch(
     onCleanup(() => stop.abort())
     const files = opened.spec.files
     const file = opened.file ?? (files[0]?.kind === 'blob' ? files[0].blob : null)
-    if (!file) return void (failed.value = 'A sequence of pictures is no single file that a page could play.')
+    if (!file || opened.facts.frames !== 1 && formatById(exhibit.format).delivers === 'pictures') return void (failed.value = 'A sequence of pictures is no single file that a page could play.')
     outcome.value = null
     failed.value = null
     played.value = 0

@@ -5,13 +5,20 @@
  */
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Exhibit, OpenedExhibit } from '~/composables/useExhibit'
+import { usePlayback } from '~/components/viewer/playback'
 import { framesPerSecond } from '~~/core/rate'
 import { IN_PLACE, type Filter, type Placement, type Scene, type StandIn } from '~~/core/stations/scene'
 import { stations } from '~~/core/stations/stations'
+import type { AlphaMode } from '~~/core/frame/frame'
+import { fallbackOrder } from '~~/core/handover/markup'
+import { splitCell } from '~~/core/job/job'
+import type { SourceSpec } from '~~/core/source/source'
+import { usePours } from '~/stores/pours'
 import type { Visit } from '~~/core/stations/visit'
 
 const { exhibit, opened } = defineProps<{ exhibit: Exhibit; opened: OpenedExhibit }>()
 const index = defineModel<number>('index', { required: true })
+const pours = usePours()
 
 const COLOURS = ['#4a7ba6', '#000000', '#ffffff', '#7a9a4a', '#c8407f']
 const back = ref<string>('#4a7ba6')
@@ -21,6 +28,26 @@ const filter = ref<Filter>('smooth')
 const chosen = ref('reads-the-label')
 const visits = shallowRef(new Map<string, Visit>())
 const large = ref<HTMLCanvasElement | null>(null)
+
+/** A picture file of the same source that a page would show where it cannot play the film. */
+const fallback = shallowRef<{ name: string; spec: SourceSpec; due: AlphaMode } | null>(null)
+watch(
+  () => exhibit.id,
+  async () => {
+    fallback.value = null
+    const { result } = exhibit
+    if (!result || !exhibit.format.startsWith('webm')) return
+    const { sourceId } = splitCell(result.cell)
+    const [other] = fallbackOrder([...pours.latest.values()].filter(r => r.report && r.plan.key === null && !r.plan.outlet.format.startsWith('webm') && splitCell(r.cell).sourceId === sourceId).map(r => ({ format: r.plan.outlet.format, result: r })))
+    if (other) fallback.value = { name: other.result.fileName, spec: await pours.deliveredAsKnown(other.result), due: other.result.plan.due.alpha }
+  },
+  { immediate: true }
+)
+
+/** The frame that the large picture shows; the clock waits for it. */
+const settled = ref(-1)
+const { playing, play, step } = usePlayback(index, { frames: () => opened.facts.frames, rate: () => opened.facts.rate, ready: () => settled.value === index.value, fetch: () => undefined })
+useKeys({ Space: play, ArrowLeft: () => step(-1), ArrowRight: () => step(1), 'Shift+ArrowLeft': () => step(-10), 'Shift+ArrowRight': () => step(10), Home: () => step(-opened.facts.frames), End: () => step(opened.facts.frames) })
 
 const scene = computed<Scene>(() => ({
   backdrop: back.value.startsWith('view') ? { kind: 'view', at: back.value === 'view-moving' && opened.facts.rate ? index.value / framesPerSecond(opened.facts.rate) : 0 } : { kind: 'colour', colour: back.value },
@@ -42,6 +69,7 @@ watch([visit, large], () => {
 
 function keep(id: string, seen: Visit | null): void {
   if (seen) visits.value = new Map(visits.value).set(id, seen)
+  if (id === chosen.value) settled.value = index.value
 }
 
 const bounded = (value: number, low: number, high: number): number => Math.max(low, Math.min(high, value))
@@ -118,6 +146,7 @@ function key(event: KeyboardEvent): void {
         <el-button size="small" :disabled="!moved" @click="place = { ...IN_PLACE }">Put back</el-button>
       </div>
       <div class="line">
+        <el-button v-if="opened.facts.frames > 1" size="small" :disabled="!opened.facts.rate" :title="opened.facts.rate ? 'Play or stop (space)' : 'No rate is known'" @click="play">{{ playing ? 'Stop' : 'Play' }}</el-button>
         <label class="frame">Frame <input v-model.number="index" type="range" min="0" :max="opened.facts.frames - 1" aria-label="Frame" /> <span class="mono">{{ index + 1 }} of {{ opened.facts.frames }}</span></label>
       </div>
       <p v-if="visit" class="verdict" :class="visit.standing" data-large>{{ visit.sentence }}</p>
@@ -125,7 +154,7 @@ function key(event: KeyboardEvent): void {
       <p v-if="visit && visit.error.codes > 1" class="mono soft">off by {{ visit.error.codes }} codes at most, ΔE {{ Math.round(visit.error.max * 10) / 10 }}, in {{ Math.round(visit.error.share * 1000) / 10 }} % of the picture</p>
     </section>
     <section class="gallery scroll" aria-label="Stations">
-      <StationCard v-for="station in stations" :key="station.id" :station="station" :exhibit="exhibit" :opened="opened" :index="index" :scene="scene" :chosen="chosen === station.id" @choose="chosen = station.id" @shown="keep(station.id, $event)" />
+      <StationCard v-for="station in stations" :key="station.id" :station="station" :exhibit="exhibit" :opened="opened" :index="index" :scene="scene" :fallback="station.id === 'no-codec' ? fallback : null" :chosen="chosen === station.id" :playing="playing" @choose="chosen = station.id" @shown="keep(station.id, $event)" />
     </section>
   </div>
 </template>
