@@ -80,6 +80,13 @@ test('every station takes the file, and the overlay is moved, sized, turned and 
   await page.getByLabel('Turn in degrees').fill('90')
   await expect.poll(async () => (await painted(page, large)).left).toBeGreaterThan(still.left + 10)
   await page.getByRole('button', { name: 'Put back' }).click()
+  // it plays: the large picture follows the clock, and stops where it is told
+  await page.keyboard.press('Home')
+  await page.getByRole('button', { name: 'Play', exact: true }).click()
+  await expect(page.locator('.frame .mono')).toHaveText(/[2-6] of 6/)
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  await expect(page.locator('.large .corner')).toHaveText(/^Reads the label · frame [1-6]$/)
+  await expect(page.locator('.station .wrong[role=alert]')).toHaveCount(0)
   await page.getByRole('button', { name: 'Show Cuts at half large' }).click()
   await expect(page.locator('[data-large]')).toContainText('Soft edges are lost')
   expect(heard).toEqual([])

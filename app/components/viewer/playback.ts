@@ -37,7 +37,8 @@ export function usePlayback(index: Ref<number>, clip: Played): Playback {
     if (!playing.value || !rate) return
     const order = clip.order?.() ?? null
     const count = order?.length ?? frames
-    const place = beganAt + Math.floor(((now - began) / 1000) * framesPerSecond(rate))
+    // the first tick may carry a time from before the start
+    const place = beganAt + Math.max(0, Math.floor(((now - began) / 1000) * framesPerSecond(rate)))
     if (!looping.value && !order && place >= frames) {
       playing.value = false
       index.value = frames - 1
