@@ -99,4 +99,7 @@ async function main(args: string[]): Promise<number> {
   }
 }
 
+// whoever reads only the first lines closes the pipe; that is no error of ours
+process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? EXIT.done : 1))
+
 process.exitCode = await main(process.argv.slice(2))

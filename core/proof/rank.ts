@@ -8,6 +8,8 @@ export interface Contender {
   name: string
   format: string
   bytes: number
+  /** Whether it delivers alpha: alone, or as a key beside its fill. */
+  carriesAlpha: boolean
   report: ProofReport
   /** How each station takes it; null where it does not open it. */
   stations: Readonly<Record<string, Standing | null>>
@@ -50,8 +52,9 @@ const size = (bytes: number): string => (bytes < 1e6 ? `${Math.max(1, Math.round
 
 const SAID: Record<Verdict, string> = { identical: 'identical to the source', faithful: 'faithful to the source', 'visible-loss': 'with visible loss', broken: 'broken' }
 
-/** The best contender for each destination, and why. Broken deliveries are best nowhere. A loss of colour counts less than a wrong station on the web, where files must be small. */
-export function rank(contenders: readonly Contender[]): Ranked[] {
+/** The best contender for each destination, and why. What delivers no alpha is best nowhere while something else does. Broken deliveries are best nowhere. A loss of colour counts less than a wrong station on the web, where files must be small. */
+export function rank(all: readonly Contender[]): Ranked[] {
+  const contenders = all.some(c => c.carriesAlpha) ? all.filter(c => c.carriesAlpha) : all
   return DESTINATIONS.map(destination => {
     const able = contenders.filter(c => c.report.verdict !== 'broken' && (destination.formats as readonly string[]).includes(c.format))
     if (able.length === 0) return { destination, best: null, reason: `Nothing poured fits; ${destination.id === 'web' ? 'pour WebM, WebP or an animated PNG' : destination.id === 'engine' ? 'pour a sequence of PNG or TGA' : 'pour a QuickTime film or a sequence'}.` }

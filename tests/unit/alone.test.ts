@@ -75,12 +75,17 @@ describe('the seam of a loop', () => {
 })
 
 describe('which outlet is best for what', () => {
-  const contender = (id: string, format: string, bytes: number, verdict: Verdict, stations: Contender['stations'] = {}): Contender => ({ id, name: id, format, bytes, report: { verdict } as ProofReport, stations })
+  const contender = (id: string, format: string, bytes: number, verdict: Verdict, stations: Contender['stations'] = {}): Contender => ({ id, name: id, format, bytes, carriesAlpha: id !== 'key', report: { verdict } as ProofReport, stations })
   const best = (of: readonly Contender[]): Record<string, string | null> => Object.fromEntries(rank(of).map(r => [r.destination.id, r.best?.id ?? null]))
 
   test('broken deliveries are best nowhere; nothing that fits is said with what to pour', () => {
     expect(best([contender('a', 'quicktime-png', 1, 'broken')])).toEqual({ editor: null, compositor: null, engine: null, web: null })
     expect(rank([])[3]!.reason).toContain('WebM')
+  })
+
+  test('the key alone is best for nothing while something carries alpha', () => {
+    expect(best([contender('key', 'png-sequence', 1, 'identical', { 'always-straight': 'right' }), contender('whole', 'png-sequence', 900, 'identical')])).toMatchObject({ editor: 'whole', engine: 'whole' })
+    expect(best([contender('key', 'png-sequence', 1, 'identical')])).toMatchObject({ editor: 'key' })
   })
 
   test('stations come before size, size before nothing; on the web a smaller faithful file beats a larger exact one', () => {

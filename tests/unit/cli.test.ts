@@ -173,3 +173,19 @@ test('convert writes a fill and its key as two files, and alpha alone as grey pi
   expect(firstDifference(Array.from({ length: data.length / 3 }, (_, p) => data[3 * p]!), Array.from({ length: samples.length / 4 }, (_, p) => samples[4 * p + 3]!))).toBeNull()
   expect((await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'quicktime-animation', '--set', 'timecode=9', '--to', 'x.mov')).code).toBe(5)
 })
+
+test('stations, proof by itself and the check of a folder answer in data and by exit code', async () => {
+  const vector = path.join(vectors, 'rle32-premultiplied.mov')
+  const visited = await call('stations', vector, '--to', 'pictures', '--json')
+  expect(visited.code).toBe(0)
+  const said = JSON.parse(visited.out) as { station: string; standing: string | null }[]
+  expect(said.find(s => s.station === 'always-straight')).toMatchObject({ standing: 'wrong' })
+  expect(said.find(s => s.station === 'always-premultiplied')).toMatchObject({ standing: 'right' })
+  expect((await sharpFrame(await readFile(path.join(folder, 'pictures/always-straight.png')))).width).toBe(96)
+  const alone = await call('prove', vector, '--json')
+  expect(JSON.parse(alone.out)).toMatchObject({ agrees: 'unsaid', answer: { mode: 'premultiplied', matte: '#000000' } })
+  expect((await call('stations', vector, '--backdrop', 'red')).code).toBe(2)
+  expect((await call('stations', path.join(folder, 'nothing-here'))).code).toBe(3)
+  const without = await call('check', folder)
+  expect([without.code, without.error]).toEqual([3, expect.stringContaining('there is no hand-over.json')])
+})

@@ -71,7 +71,7 @@ interface Row {
   best: string[]
 }
 
-const contenders = computed<Contender[]>(() => results.value.map(r => ({ id: r.id, name: jobs.job.outlets[splitCell(r.cell).outletId]?.name ?? r.plan.outlet.name, format: r.plan.outlet.format, bytes: r.bytes, report: r.report!, stations: stood.value.get(r.id) ?? {} })))
+const contenders = computed<Contender[]>(() => results.value.map(r => ({ id: r.id, name: jobs.job.outlets[splitCell(r.cell).outletId]?.name ?? r.plan.outlet.name, format: r.plan.outlet.format, bytes: r.bytes, carriesAlpha: r.plan.due.alpha.mode !== 'none', report: r.report!, stations: stood.value.get(r.id) ?? {} })))
 const ranked = computed(() => rank(contenders.value))
 const rows = computed<Row[]>(() =>
   results.value.map((result, i) => {
