@@ -77,7 +77,7 @@ try {
   await page.waitForTimeout(2500)
   await shot('stations')
   await page.getByRole('tab', { name: 'Outlets side by side' }).click()
-  await page.waitForFunction(() => [...document.querySelectorAll('.outlets tbody tr')].every(row => / right,/.test(row.textContent)), null, { timeout: 60_000 })
+  await page.waitForFunction(() => document.querySelectorAll('.outlets tbody tr').length > 0 && [...document.querySelectorAll('.outlets tbody tr')].every(row => / right,/.test(row.textContent)), null, { timeout: 60_000 })
   await page.waitForTimeout(500)
   await shot('outlets-side-by-side')
   await page.getByRole('tab', { name: 'Hand-over' }).click()

@@ -14,6 +14,8 @@ export interface Playing {
 
 export interface ClosedPage {
   open(file: Blob, type: string, rate: Rate | null): Promise<Playing>
+  /** Lets the file play in sight, as any page would. */
+  show(file: Blob, type: string): Promise<void>
   /** RGBA of a frame as drawn over a colour. */
   draw(index: number, backdrop: string): Promise<Uint8ClampedArray>
   /** The colour behind the file that plays in sight. */
@@ -43,6 +45,10 @@ export function closedPage(frame: HTMLIFrameElement): ClosedPage {
     async open(file, type, rate) {
       const bytes = await file.arrayBuffer()
       return (await ask({ open: { bytes, type, rate: rate && [...rate] } }, [bytes])) as Playing
+    },
+    async show(file, type) {
+      const bytes = await file.arrayBuffer()
+      await ask({ show: { bytes, type } }, [bytes])
     },
     draw: async (index, backdrop) => (await ask({ draw: index, backdrop })) as Uint8ClampedArray,
     back: async backdrop => void (await ask({ backdrop })),

@@ -123,11 +123,13 @@ const timecode = computed(() => {
 
 async function mark(end: 'from' | 'to'): Promise<void> {
   if (!source.value || !facts.value) return
-  const now = source.value.marks ?? { from: 1, to: facts.value.frames }
-  const at = index.value + 1
-  const marks = end === 'from' ? { from: at, to: Math.max(at, now.to) } : { from: Math.min(at, now.from), to: at }
-  const { id: of } = source.value
-  await jobs.edit('Mark the range', draft => void (draft.sources[of]!.marks = marks.from === 1 && marks.to === facts.value!.frames ? null : marks))
+  const [{ id: of }, { frames }, at] = [source.value, facts.value, index.value + 1]
+  await jobs.edit('Mark the range', draft => {
+    // two keys may follow each other faster than an edit is stored, so the other end is the one that stands there now
+    const now = draft.sources[of]!.marks ?? { from: 1, to: frames }
+    const marks = end === 'from' ? { from: at, to: Math.max(at, now.to) } : { from: Math.min(at, now.from), to: at }
+    draft.sources[of]!.marks = marks.from === 1 && marks.to === frames ? null : marks
+  })
 }
 
 async function clearMarks(): Promise<void> {

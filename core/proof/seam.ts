@@ -14,8 +14,9 @@ export interface Seam {
 
 /** Steps looked at; they are spread over the clip. */
 const MOST_STEPS = 60
-/** A step below this is no motion. */
+/** A step below this is no motion; nor is one below this share of the usual step, which is what a lossy codec leaves of two equal frames. */
 const STILL = 0.002
+const AS_GOOD_AS_STILL = 0.12
 /** Times the larger of the usual steps that still looks like one. */
 const SMOOTH = 1.6
 
@@ -26,7 +27,7 @@ function judged(step: number, steps: readonly number[], rate: Rate | null): Omit
   const stutter = rate ? ` of ${Math.round(1000 / framesPerSecond(rate))} ms` : ''
   if (high < STILL) return { kind: 'still', sentence: 'Nothing moves, so there is no seam to see.' }
   if (step < STILL && usual < STILL) return { kind: 'smooth', sentence: 'The loop closes: nothing moves at its seam.' }
-  if (step < STILL) return { kind: 'repeats', sentence: `The last frame repeats the first: played in a loop, it stutters for one frame${stutter}. Leave the last frame out.` }
+  if (step < Math.max(STILL, usual * AS_GOOD_AS_STILL)) return { kind: 'repeats', sentence: `The last frame repeats the first: played in a loop, it stutters for one frame${stutter}. Leave the last frame out.` }
   if (step <= high * SMOOTH) return { kind: 'smooth', sentence: `The loop closes: its seam moves ${Math.round((step / Math.max(usual, STILL)) * 10) / 10} times as far as a usual frame does.` }
   return { kind: 'jumps', sentence: `Played in a loop, it jumps: its seam moves ${Math.round(step / Math.max(usual, STILL))} times as far as a usual frame does. A clip that is played once need not mind.` }
 }

@@ -99,11 +99,14 @@ export function player(): void {
   let opened: Opened | null = null
   let context: OffscreenCanvasRenderingContext2D | null = null
 
-  async function answer(ask: { open?: { bytes: ArrayBuffer; type: string; rate: [number, number] | null }; draw?: number; backdrop?: string }): Promise<unknown> {
+  async function answer(ask: { show?: { bytes: ArrayBuffer; type: string }; open?: { bytes: ArrayBuffer; type: string; rate: [number, number] | null }; draw?: number; backdrop?: string }): Promise<unknown> {
+    if (ask.show) {
+      show(URL.createObjectURL(new Blob([ask.show.bytes], { type: ask.show.type })), ask.show.type)
+      return null
+    }
     if (ask.open) {
       const file = new Blob([ask.open.bytes], { type: ask.open.type })
       const address = URL.createObjectURL(file)
-      show(address, ask.open.type)
       opened = ask.open.type.startsWith('video/') ? await openFilm(address, ask.open.rate ?? [25, 1]) : await openPicture(file, ask.open.type)
       context = new OffscreenCanvas(opened.width, opened.height).getContext('2d', { willReadFrequently: true })
       const { frames, plays, microseconds, width, height } = opened

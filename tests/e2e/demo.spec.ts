@@ -2,6 +2,7 @@ import { expect, test } from '@playwright/test'
 import { cell, complaints } from './support'
 
 test('the demo opens, is examined, pours, and every pour is proven', async ({ page }) => {
+  test.setTimeout(300_000)
   const heard = complaints(page)
   await page.goto('/')
   await expect(page.getByRole('heading', { name: 'Fernbrook visitor screens' })).toBeVisible()

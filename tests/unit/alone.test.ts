@@ -12,7 +12,7 @@ import { specAsFound } from '../../core/source/open'
 import type { SourceSpec } from '../../core/source/source'
 import { inlinePool } from '../../platform/node/pool'
 import { moth } from '../../demo/scenes'
-import { bytesFile, testHost, vectorFile, writeFilm } from './support'
+import { bytesFile, random, testHost, vectorFile, writeFilm } from './support'
 
 const host = await testHost()
 const { kernels } = host
@@ -66,6 +66,13 @@ describe('the seam of a loop', () => {
     ['that stands still', () => Array.from({ length: 5 }, () => turning(1, 1)[0]!), 'still']
   ])('a clip %s is told apart', async (_, make, kind) => {
     expect(await seam(make())).toMatchObject({ kind })
+  })
+
+  test('what a lossy codec leaves of a repeated frame is still a repeated frame', async () => {
+    const frames = turning(25, 24)
+    const next = random(3)
+    const noisy = frames.map(f => ({ ...f, samples: f.samples.map((code, i, all) => (i % 4 < 3 && all[i - (i % 4) + 3]! > 0 ? Math.max(0, Math.min(255, code + Math.round((next() - 0.5) * 8))) : code)) as Uint8Array }))
+    expect(await seam(noisy)).toMatchObject({ kind: 'repeats' })
   })
 
   test('the stutter is told in milliseconds; two frames have no seam', async () => {
