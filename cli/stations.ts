@@ -2,8 +2,8 @@
 import { mkdir, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { PourError, wrongCall } from '../core/errors'
-import { encodePng } from '../core/formats/png/encode'
 import { receive, StationAsk } from '../core/stations/reception'
+import { screenPng } from '../core/stations/show'
 import { stations } from '../core/stations/stations'
 import { filesAt } from '../platform/node/disk'
 import { text, type Call, type Options } from './call'
@@ -22,7 +22,7 @@ export async function stationVisits(location: string, options: Options, call: Ca
       const { visit, meant, frame } = await receive(station.id, files, ask.data, call.host)
       results.push({ station: station.id, name: station.name, meant, frame, standing: visit.standing, sentence: visit.sentence, error: visit.error })
       if (!call.json) call.print(`${station.name} (${visit.standing}): ${visit.sentence}`)
-      if (to) await writeFile(path.join(to, `${station.id}.png`), encodePng(call.host, { width: visit.width, height: visit.height, depth: 8, samples: new Uint8Array(visit.pixels.buffer), alpha: { mode: 'none' }, transfer: 'srgb' }))
+      if (to) await writeFile(path.join(to, `${station.id}.png`), screenPng(call.host, visit))
     } catch (error) {
       // a station that does not open the file is an answer; a file that cannot be read is not
       if (!(error instanceof PourError) || error.kind !== 'impossible') throw error

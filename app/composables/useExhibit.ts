@@ -13,7 +13,7 @@ import type { AlphaMode } from '~~/core/frame/frame'
 import { splitCell } from '~~/core/job/job'
 import type { AloneReport } from '~~/core/proof/alone'
 import type { ProofReport } from '~~/core/proof/report'
-import { openForProof } from '~~/core/source/open'
+import { storedFacts } from '~~/core/source/open'
 import type { SourceFacts, SourceSpec } from '~~/core/source/source'
 
 export interface Exhibit {
@@ -132,9 +132,7 @@ export function useExhibit(wanted: () => string | null): Exhibits {
       if (!now) return
       try {
         const spec = now.result ? await pours.deliveredAsKnown(now.result) : await checks.specOf(now.check!)
-        const stored = await openForProof({ ...spec, interpretation: { ...spec.interpretation, alpha: null } }, await workshop.host())
-        const { facts } = stored
-        await stored.close()
+        const facts = await storedFacts(spec, await workshop.host())
         const [first] = spec.files
         const file = formatById(now.format).delivers === 'film' ? (now.result ? (await resultBlobs(now.result))[0]!.blob : first?.kind === 'blob' ? first.blob : null) : null
         if (exhibit.value?.id === now.id) opened.value = { id: now.id, spec, facts, file }

@@ -7,9 +7,8 @@ import type { StoredResult } from '~/db/database'
 import { impossible, isAbort } from '~~/core/errors'
 import { baseName, type FileRef } from '~~/core/files/file'
 import { listZip, looksLikeZip } from '~~/core/files/zip'
-import { encodePng } from '~~/core/formats/png/encode'
 import { formatById } from '~~/core/formats/registry'
-import type { AlphaMode, Frame } from '~~/core/frame/frame'
+import type { AlphaMode } from '~~/core/frame/frame'
 import { checkHandOver, type HandOverCheck } from '~~/core/handover/check'
 import type { DocumentPicture } from '~~/core/handover/document'
 import type { Manifest } from '~~/core/handover/manifest'
@@ -17,8 +16,9 @@ import type { StationWord, Told } from '~~/core/handover/note'
 import { describe, papers, type Packed } from '~~/core/handover/pack'
 import { splitCell } from '~~/core/job/job'
 import { freeName } from '~~/core/outlet/names'
-import { openForProof } from '~~/core/source/open'
+import { storedFacts } from '~~/core/source/open'
 import { flatScene } from '~~/core/stations/scene'
+import { screenPng } from '~~/core/stations/show'
 import { stations } from '~~/core/stations/stations'
 import type { Visit } from '~~/core/stations/visit'
 import { thumbnail } from '~~/core/view/thumb'
@@ -32,8 +32,6 @@ const BACKDROP = '#4a7ba6'
 const SHOWN = 460
 /** Stations whose wrong picture teaches most. */
 const TAUGHT = ['always-straight', 'always-premultiplied', 'alpha-off', 'engine-straight']
-
-const OPAQUE: AlphaMode = { mode: 'none' }
 
 export const useHandOver = defineStore('handover', () => {
   const jobs = useJob()
@@ -53,9 +51,8 @@ export const useHandOver = defineStore('handover', () => {
   }
 
   async function pictureOf(visit: Visit, caption: string): Promise<DocumentPicture> {
-    const { width, height, pixels } = thumbnail(visit, SHOWN)
-    const frame: Frame = { width, height, depth: 8, samples: new Uint8Array(pixels.buffer), alpha: OPAQUE, transfer: 'srgb' }
-    return { png: encodePng(await workshop.host(), frame), width, height, caption }
+    const small = thumbnail(visit, SHOWN)
+    return { png: screenPng(await workshop.host(), small), width: small.width, height: small.height, caption }
   }
 
   /** How the stations take it, at its worst frame or the middle, with the pictures that teach most. */
@@ -76,9 +73,7 @@ export const useHandOver = defineStore('handover', () => {
   async function packedOf(result: StoredResult, taken: Set<string>): Promise<Packed & { due: AlphaMode }> {
     const { sourceId } = splitCell(result.cell)
     const spec = await pours.deliveredAsKnown(result)
-    const opened = await openForProof({ ...spec, interpretation: { ...spec.interpretation, alpha: null } }, await workshop.host())
-    const { facts } = opened
-    await opened.close()
+    const facts = await storedFacts(spec, await workshop.host())
     const film = formatById(spec.format).delivers === 'film'
     const stem = result.fileName.replace(/\.[^.]*$/, '')
     const folder = film ? '' : `${freeName(stem, name => taken.has(name))}/`

@@ -2,6 +2,7 @@
 import type { FormatId } from '../formats/format'
 import type { Standing } from '../stations/station'
 import type { ProofReport, Verdict } from './report'
+import { sizeText } from './verdict'
 
 export interface Contender {
   id: string
@@ -48,8 +49,6 @@ function standing(contender: Contender, { stations }: Destination): { right: num
   return { right: known.filter(s => s === 'right').length, setting: known.filter(s => s === 'setting').length, score: known.reduce((sum, s) => sum + SCORE[s], 0) }
 }
 
-const size = (bytes: number): string => (bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${Math.round(bytes / 1e5) / 10} MB`)
-
 const SAID: Record<Verdict, string> = { identical: 'identical to the source', faithful: 'faithful to the source', 'visible-loss': 'with visible loss', broken: 'broken' }
 
 /** The best contender for each destination, and why. What delivers no alpha is best nowhere while something else does. Broken deliveries are best nowhere. A loss of colour counts less than a wrong station on the web, where files must be small. */
@@ -67,7 +66,7 @@ export function rank(all: readonly Contender[]): Ranked[] {
     const { right, setting } = standing(best!, destination)
     const known = destination.stations.filter(id => best!.stations[id]).length
     const stands = known ? `, right at ${right} of ${known} stations${setting ? `, after a setting at ${setting}` : ''}` : ''
-    const smaller = second && best!.bytes < second.bytes ? `, ${size(best!.bytes)} against ${size(second.bytes)}` : `, ${size(best!.bytes)}`
+    const smaller = second && best!.bytes < second.bytes ? `, ${sizeText(best!.bytes)} against ${sizeText(second.bytes)}` : `, ${sizeText(best!.bytes)}`
     return { destination, best: best!, reason: `It is ${SAID[best!.report.verdict]}${stands}${smaller}.` }
   })
 }

@@ -209,7 +209,7 @@ function alphaAllowed({ depth, paired }: Expectation, format: Format): number {
   return (paired ? format.lossless : format.exactAlpha) ? THRESHOLDS.alphaCodes : Math.max(THRESHOLDS.alphaCodes, THRESHOLDS.alphaLossy * codesOf(depth))
 }
 
-function sizeText(bytes: number): string {
+export function sizeText(bytes: number): string {
   return bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${Math.round(bytes / 1e5) / 10} MB`
 }
 

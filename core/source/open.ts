@@ -65,6 +65,13 @@ export async function openForProof(spec: SourceSpec, host: Host): Promise<Source
   return interpret(await openStored(spec, host, 'openForProof'), spec)
 }
 
+/** What the bytes say of themselves, whatever they are taken for: opened by the proof's decoder, and closed again. */
+export async function storedFacts(spec: SourceSpec, host: Host): Promise<SourceFacts> {
+  const source = await openForProof({ ...spec, interpretation: { ...spec.interpretation, alpha: null } }, host)
+  await source.close()
+  return source.facts
+}
+
 async function openStored(spec: SourceSpec, host: Host, how: 'open' | 'openForProof'): Promise<Source> {
   const format = formatById(spec.format)
   const fill = await format[how](spec.name, spec.files, host)

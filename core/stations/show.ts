@@ -2,7 +2,9 @@
 import { hexAtDepth, type HexColour } from '../colour'
 import { withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
-import type { Frame } from '../frame/frame'
+import { encodePng } from '../formats/png/encode'
+import { OPAQUE, type Frame } from '../frame/frame'
+import type { Host } from '../host'
 import type { Kernels } from '../kernels/kernels'
 
 export interface PictureError {
@@ -63,4 +65,9 @@ export function pictureError(shown: Uint8ClampedArray, truth: Uint8ClampedArray,
   const wide = (picture: Uint8ClampedArray): Uint16Array => kernels.widen(new Uint8Array(picture.buffer, picture.byteOffset, picture.length))
   const { colour, changed } = kernels.compare(wide(truth), wide(shown), width, pixels / width, { expected: SCREEN, found: SCREEN, opposite: [0, 0, 0] })
   return { codes, max: colour.max, mean: changed ? colour.sum / changed : 0, share: beyondOne / pixels, tends: codes <= 1 || lean === 0 ? 'neither' : lean > 0 ? 'lighter' : 'darker' }
+}
+
+/** A picture on a screen as a PNG file. */
+export function screenPng(host: Host, { width, height, pixels }: { width: number; height: number; pixels: Uint8ClampedArray<ArrayBuffer> }): Uint8Array {
+  return encodePng(host, { width, height, depth: 8, samples: new Uint8Array(pixels.buffer), alpha: OPAQUE, transfer: 'srgb' })
 }

@@ -144,7 +144,7 @@ describe('painting', () => {
     }
   })
 
-  test('a quarter turn and whole steps move pixels without mixing them', () => {
+  test('whole steps move pixels without mixing them', () => {
     const frame = noise({ width: 16, height: 16, depth: 8, seed: 5, runs: 0 })
     const moved = paint(frame, taking(STRAIGHT), { ...flatScene('#000000'), place: { x: 0.25, y: -0.125, scale: 1, turn: 0 } }, kernels)
     const still = paint(frame, taking(STRAIGHT), flatScene('#000000'), kernels)

@@ -11,7 +11,7 @@ import { isAbort, sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
 import { splitCell } from '~~/core/job/job'
 import { rank, type Contender } from '~~/core/proof/rank'
-import { openForProof } from '~~/core/source/open'
+import { storedFacts } from '~~/core/source/open'
 import { flatScene } from '~~/core/stations/scene'
 import type { Standing } from '~~/core/stations/station'
 import { stations } from '~~/core/stations/stations'
@@ -29,9 +29,7 @@ const stood = shallowRef(new Map<string, Record<string, Standing | null>>())
 /** Takes the delivery to every painting station at its worst frame. */
 async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
   const spec = await pours.deliveredAsKnown(result)
-  const opened = await openForProof({ ...spec, interpretation: { ...spec.interpretation, alpha: null } }, await workshop.host())
-  const { facts } = opened
-  await opened.close()
+  const facts = await storedFacts(spec, await workshop.host())
   const due = result.plan.due.alpha
   const index = (result.report?.worstFrame ?? Math.ceil(facts.frames / 2)) - 1
   const found: Record<string, Standing | null> = {}

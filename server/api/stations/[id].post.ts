@@ -3,9 +3,9 @@
  * in for a program outside. Answers JSON, or the picture alone where `Accept: image/png` asks for it. A sequence comes as a ZIP.
  */
 import { createError, defineEventHandler, getHeader, getQuery, getRouterParam, setHeader, setHeaders } from 'h3'
-import { encodePng } from '../../../core/formats/png/encode'
 import { PourError } from '../../../core/errors'
 import { receive, StationAsk } from '../../../core/stations/reception'
+import { screenPng } from '../../../core/stations/show'
 import { stationById } from '../../../core/stations/stations'
 import { readBody } from '../../body'
 import { serverHost } from '../../host'
@@ -36,7 +36,7 @@ export default defineEventHandler(async event => {
   const host = await serverHost()
   try {
     const { station, facts, meant, frame, visit } = await inTurn(() => receive(id, [{ kind: 'bytes', path: 'delivered', size: bytes.length, bytes }], ask.data, host, MOST_PIXELS))
-    const png = Buffer.from(encodePng(host, { width: visit.width, height: visit.height, depth: 8, samples: new Uint8Array(visit.pixels.buffer), alpha: { mode: 'none' }, transfer: 'srgb' }))
+    const png = Buffer.from(screenPng(host, visit))
     if (getHeader(event, 'accept')?.startsWith('image/png')) {
       setHeaders(event, { 'Content-Type': 'image/png', 'X-Station-Standing': visit.standing })
       return png
