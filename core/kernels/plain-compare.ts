@@ -5,7 +5,7 @@ import { BIN, BINS, type Counts, type Differences, type Stored } from './kernels
 
 const FULL = 65535
 /** How far from a partial pixel still counts as edge. */
-const EDGE_REACH = 2
+export const EDGE_REACH = 2
 
 /** The picture backdrop is 1/2 + a wave along x times a wave along y: soft bands that cross, so that every region meets another colour. */
 export function waveX(x: number, channel: number): number {

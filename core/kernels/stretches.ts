@@ -3,16 +3,10 @@
 /** Pixels looked at together. */
 const GRAIN = 256
 /** The most pixels in one stretch. */
-export const STRETCH = 8192
+export const STRETCH = 2048
 
 type Samples = Uint8Array | Uint16Array
-export type Stretch = readonly [first: number, end: number]
-
-/** All pixels. */
-export function wholeStretches(samples: Samples): Stretch[] {
-  const pixels = samples.length / 4
-  return Array.from({ length: Math.ceil(pixels / STRETCH) }, (_, n) => [n * STRETCH, Math.min(pixels, (n + 1) * STRETCH)])
-}
+type Stretch = readonly [first: number, end: number]
 
 /** Words of a pixel's alpha from `first`, every `step` words, laid over each other. A multiple of four are looked at in one go. */
 function anyOf(words: Int32Array, first: number, end: number, step: number): number {
@@ -39,15 +33,6 @@ function stretchesOf(length: number, grain: number, most: number, used: (first: 
 /** 32-bit words of samples, or null where they do not begin or end on one. */
 function wordsOf(samples: Samples | Float32Array): Int32Array | null {
   return samples.byteOffset % 4 === 0 && samples.byteLength % 4 === 0 ? new Int32Array(samples.buffer, samples.byteOffset, samples.byteLength >>> 2) : null
-}
-
-/** The stretches, in pixels, that hold every pixel with any alpha, and few besides. */
-export function seenStretches(samples: Samples): Stretch[] {
-  const words = wordsOf(samples)
-  if (!words) return wholeStretches(samples)
-  // alpha is the highest byte, or half, of each pixel's last word
-  const [step, shift] = samples.BYTES_PER_ELEMENT === 2 ? ([2, 16] as const) : ([1, 24] as const)
-  return stretchesOf(samples.length / 4, GRAIN, STRETCH, (first, end) => anyOf(words, first * step + step - 1, end * step, step) >>> shift !== 0)
 }
 
 /** Stretches, in samples, that hold every sample other than zero, and few besides; none is longer than four times STRETCH. */

@@ -2,26 +2,26 @@
 import type { Triple } from '../colour'
 import { noRoom } from '../errors'
 import { toLinear } from './ciede2000'
-import { BINS, type Counts, type Differences, type Kernels, type Stored } from './kernels'
-import { waveX, waveY } from './plain-compare'
+import type { Counts, Kernels } from './kernels'
 import { rleBound } from './plain-rle'
-import { seenStretches, STRETCH, usedStretches, wholeStretches } from './stretches'
+import { STRETCH, usedStretches } from './stretches'
+import { wasmCompare, type CompareExports } from './wasm-compare'
 import { wasmProres, type ProresExports } from './wasm-prores'
 
-interface Exports extends ProresExports {
+type Exports = CompareExports & ProresExports & {
   keep(bytes: number): number
   reserve(bytes: number): number
   premultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
   premultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
   unpremultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
   unpremultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
+  seen(from: number, pixels: number, sampleBytes: number): number
   widen(from: number, to: number, codes: number): void
   narrow(from: number, to: number, codes: number): void
   floatsOf8(from: number, to: number, samples: number): void
   floatsOf16(from: number, to: number, samples: number): void
   codes8Of(from: number, to: number, samples: number): void
   codes16Of(from: number, to: number, samples: number): void
-  compare(e: number, f: number, width: number, height: number, block: number, out: number, bins: number, list: number, rows: number, map: number, waves: number, table: number, levels: number): void
   look(from: number, pixels: number, histogram: number, levels: number, out: number): void
   countSame(from: number, pixels: number, wanted: bigint): number
   WORK: WebAssembly.Global
@@ -45,8 +45,6 @@ type AlphaKernel = 'premultiply8' | 'premultiply16' | 'unpremultiply8' | 'unprem
 const align = (bytes: number): number => (bytes + 63) & ~63
 
 const bytesOf = (samples: Uint8Array | Uint16Array): Uint8Array => new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
-
-const MODES = { straight: 0, premultiplied: 1, none: 2 } as const
 
 /** Instantiates the compiled module. The module imports nothing but `env.abort`, which no kernel reaches. */
 export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> {
@@ -82,7 +80,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
 
   /**
    * Alpha in stretches that stay in the processor's cache. An animation is mostly clear: where clear becomes zero, clear stretches
-   * are left as a fresh array has them, and neither read nor written through the kernel.
+   * are left as a fresh array has them.
    */
   function alpha<T extends Uint8Array | Uint16Array>(kernel: AlphaKernel, samples: T, matte: Triple): T {
     const result = new (samples.constructor as new (length: number) => T)(samples.length)
@@ -91,13 +89,14 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     const room = STRETCH * pixelBytes
     const [from, to] = lay(room, room) as [number, number]
     const memory = new Uint8Array(exports.memory.buffer)
-    const output = memory.subarray(to, to + room)
-    const skips = kernel.startsWith('un') || matte.every(code => code === 0)
-    for (const [first, end] of skips ? seenStretches(samples) : wholeStretches(samples)) {
-      const part = source.subarray(first * pixelBytes, end * pixelBytes)
+    const clearIsZero = kernel.startsWith('un') || matte.every(code => code === 0)
+    for (let first = 0; first < source.length; first += room) {
+      const part = source.subarray(first, first + room)
       memory.set(part, from)
-      exports[kernel](from, to, end - first, matte[0], matte[1], matte[2])
-      target.set(part.length === room ? output : output.subarray(0, part.length), first * pixelBytes)
+      const pixels = part.length / pixelBytes
+      if (clearIsZero && !exports.seen(from, pixels, samples.BYTES_PER_ELEMENT)) continue
+      exports[kernel](from, to, pixels, matte[0], matte[1], matte[2])
+      target.set(memory.subarray(to, to + part.length), first)
     }
     return result
   }
@@ -121,36 +120,6 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       target.set(memory.subarray(to, to + (end - first) * narrow), first * narrow)
     }
     return result
-  }
-
-  function compare(expected: Uint16Array, found: Uint16Array, width: number, height: number, how: { expected: Stored; found: Stored; opposite: Triple }): Differences {
-    const pixels = width * height
-    const waves = 12 * (width + height)
-    const [e, f, block, out, bins, list, rows, map, wave, levels] = lay(expected.byteLength, found.byteLength, 64, 160, 4 * (BINS + 1), 4 * pixels, pixels, pixels, waves, 2048) as [number, number, number, number, number, number, number, number, number, number]
-    const { buffer } = exports.memory
-    const memory = new Uint8Array(buffer)
-    memory.set(bytesOf(expected), e)
-    memory.set(bytesOf(found), f)
-    memory.fill(0, bins, bins + 4 * (BINS + 1))
-    memory.fill(0, rows, rows + pixels)
-    memory.fill(0, map, map + pixels)
-    memory.fill(0, levels, levels + 2048)
-    new Float32Array(buffer, block, 11).set([MODES[how.expected.mode], ...how.expected.matte, MODES[how.found.mode], ...how.found.matte, ...how.opposite])
-    const tables = new Float32Array(buffer, wave, 3 * (width + height))
-    for (let c = 0; c < 3; c++) {
-      for (let x = 0; x < width; x++) tables[c * width + x] = 65535 * waveX(x, c)
-      for (let y = 0; y < height; y++) tables[3 * width + c * height + y] = waveY(y, c)
-    }
-    exports.compare(e, f, width, height, block, out, bins, list, rows, map, wave, linear, levels)
-    const r = new Float64Array(buffer.slice(out, out + 20 * 8))
-    return {
-      changed: r[0]!,
-      changedUnderClear: r[1]!,
-      alpha: { max: r[2]!, sum: r[3]!, squares: r[4]!, changed: r[5]!, clearLost: r[6]!, solidLost: r[7]!, clear: r[8]!, solid: r[9]!, foundLeast: r[10]!, foundMost: r[11]!, dueLevels: new Uint32Array(buffer.slice(levels, levels + 1024)), foundLevels: new Uint32Array(buffer.slice(levels + 1024, levels + 2048)) },
-      colour: { max: r[12]!, sum: r[13]!, visible: r[14]!, bins: new Uint32Array(buffer.slice(bins, bins + 4 * (BINS + 1))) },
-      edge: { max: r[15]!, sum: r[16]!, pixels: r[17]! },
-      fine: { due: r[18]!, found: r[19]! }
-    }
   }
 
   function look(samples: Uint16Array): Counts {
@@ -269,7 +238,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     toFloats: codes => recoded(codes instanceof Uint8Array ? 'floatsOf8' : 'floatsOf16', codes, new Float32Array(codes.length)),
     toCodes8: values => recoded('codes8Of', values, new Uint8Array(values.length)),
     toCodes16: values => recoded('codes16Of', values, new Uint16Array(values.length)),
-    compare,
+    compare: (expected, found, width, height, how) => wasmCompare(exports, lay, linear, expected, found, width, height, how),
     look,
 
     countSame(samples, [r, g, b, a]) {

@@ -23,15 +23,18 @@ export interface Explanation {
 }
 
 /** The colour opposite the picture's mean, in 16-bit codes: what makes a rim most visible. */
-function oppositeMean(samples: Uint16Array): readonly [number, number, number] {
-  const sums: [number, number, number] = [0, 0, 0]
-  let weight = 0
+function oppositeMean(samples: Uint16Array): Triple {
+  let [r, g, b, weight] = [0, 0, 0, 0]
   for (let i = 0; i < samples.length; i += 64) {
     const a = samples[i + 3]!
+    if (a === 0) continue
     weight += a
-    for (let c = 0; c < 3; c++) sums[c]! += samples[i + c]! * a
+    r += samples[i]! * a
+    g += samples[i + 1]! * a
+    b += samples[i + 2]! * a
   }
-  return sums.map(sum => 65535 - (weight > 0 ? sum / weight : 32767.5)) as unknown as readonly [number, number, number]
+  const opposite = (sum: number): number => 65535 - (weight > 0 ? sum / weight : 32767.5)
+  return [opposite(r), opposite(g), opposite(b)]
 }
 
 function stored(alpha: AlphaMode): Stored {
@@ -56,28 +59,28 @@ function mapAlpha(frame: Frame, map: (a: number) => number): Frame {
   return { ...frame, samples }
 }
 
-/** Pixels that explanations are tried on; more would not decide better. */
+/** About how many pixels explanations are tried on; more would not decide better. */
 const TRIED = 1 << 15
 
-/** Every n-th pixel that either frame shows, as two small frames of one row. */
-function sampled(expected: Frame, found: Frame): [Frame, Frame] {
+/** Of the `seen` pixels that either frame shows, about as many as are tried, spread over the picture, as two small frames of one row. */
+function sampled(expected: Frame, found: Frame, seen: number): [Frame, Frame] {
   const [e, f] = [expected.samples, found.samples]
-  let seen = 0
-  for (let i = 3; i < e.length; i += 4) if (e[i]! > 0 || f[i]! > 0) seen++
-  const every = Math.max(1, Math.ceil(seen / TRIED))
-  const count = Math.ceil(seen / every)
-  const [a, b] = [new Uint16Array(4 * count), new Uint16Array(4 * count)]
-  let turn = 0
+  // an odd stride does not fall into step with rows
+  const every = Math.floor(seen / TRIED) | 1
+  const room = 4 * Math.ceil(e.length / 4 / every)
+  const [a, b] = [new Uint16Array(room), new Uint16Array(room)]
   let at = 0
-  for (let i = 0; i < e.length; i += 4) {
-    if ((e[i + 3] === 0 && f[i + 3] === 0) || turn++ % every !== 0) continue
-    a.set(e.subarray(i, i + 4), at)
-    b.set(f.subarray(i, i + 4), at)
+  for (let i = 0; i < e.length; i += 4 * every) {
+    if (e[i + 3] === 0 && f[i + 3] === 0) continue
+    for (let c = 0; c < 4; c++) {
+      a[at + c] = e[i + c]!
+      b[at + c] = f[i + c]!
+    }
     at += 4
   }
   return [
-    { ...expected, width: count, height: 1, samples: a },
-    { ...found, width: count, height: 1, samples: b }
+    { ...expected, width: at / 4, height: 1, samples: a.slice(0, at) },
+    { ...found, width: at / 4, height: 1, samples: b.slice(0, at) }
   ]
 }
 
@@ -98,8 +101,8 @@ function matteSolved(straight: Frame, found: Frame): HexColour | null {
 }
 
 /** Which known mistake would make the expected frame into the one found? Both of 16 bits. */
-function explain(expectedWhole: Frame, foundWhole: Frame, kernels: Kernels): Explanation[] {
-  const [expected, found] = sampled(expectedWhole, foundWhole)
+function explain(expectedWhole: Frame, foundWhole: Frame, seen: number, kernels: Kernels): Explanation[] {
+  const [expected, found] = sampled(expectedWhole, foundWhole, seen)
   if (expected.width === 0) return []
   const black: AlphaMode = { mode: 'premultiplied', matte: '#000000' }
   const white: AlphaMode = { mode: 'premultiplied', matte: '#ffffff' }
@@ -154,5 +157,5 @@ export function compareFrames(expected: Frame, foundFrame: Frame, kernels: Kerne
   const found = float && raw === 0 ? due : withDepth(coded(withDepth(foundFrame, expected.depth, kernels), kernels), 16, kernels)
   const counted = kernels.compare(due.samples as Uint16Array, found.samples as Uint16Array, width, height, { expected: stored(due.alpha), found: stored(found.alpha), opposite: oppositeMean(due.samples as Uint16Array) })
   const explained = counted.colour.max > 1 || counted.alpha.max > 257
-  return { ...counted, changed: Math.max(counted.changed, raw), pixels: width * height, alpha: inCodesOf(counted.alpha, codesOf(expected.depth)), explanations: explained ? explain(due, found, kernels) : [] }
+  return { ...counted, changed: Math.max(counted.changed, raw), pixels: width * height, alpha: inCodesOf(counted.alpha, codesOf(expected.depth)), explanations: explained ? explain(due, found, counted.colour.visible, kernels) : [] }
 }

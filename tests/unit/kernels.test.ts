@@ -1,7 +1,7 @@
 import { inflateSync } from 'node:zlib'
 import fc from 'fast-check'
 import { beforeAll, expect, test } from 'vitest'
-import type { Kernels } from '../../core/kernels/kernels'
+import type { Differences, Kernels } from '../../core/kernels/kernels'
 import { plainKernels as plain } from '../../core/kernels/plain'
 import { firstDifference, noise, random, testHost } from './support'
 
@@ -89,6 +89,22 @@ const stored = fc.oneof(
   matte(65535).map(m => ({ mode: 'premultiplied' as const, matte: m }))
 )
 
+test('runs of clear and solid pixels, which the kernels pass over, give the codes of their twins as well', () => {
+  const runs = fc.array(fc.record({ length: fc.integer({ min: 1, max: 3000 }), alpha: fc.constantFrom(0, 65535, -1), seed: fc.integer() }), { minLength: 1, maxLength: 8 })
+  fc.assert(
+    fc.property(runs, fc.constantFrom([0, 0, 0], [65535, 65535, 65535], [1, 300, 65000]) as fc.Arbitrary<[number, number, number]>, (parts, m) => {
+      const samples = new Uint16Array(parts.flatMap(({ length, alpha, seed }) => Array.from({ length: 4 * length }, (_, i) => (i % 4 === 3 && alpha >= 0 ? alpha : (Math.imul(i + 1, seed | 1) >>> 7) & 65535))))
+      const narrow = plain.narrow(samples)
+      const m8 = m.map(code => code >> 8) as [number, number, number]
+      expect(firstDifference(wasm.premultiply16(samples, m), plain.premultiply16(samples, m))).toBeNull()
+      expect(firstDifference(wasm.unpremultiply16(samples, m), plain.unpremultiply16(samples, m))).toBeNull()
+      expect(firstDifference(wasm.premultiply8(narrow, m8), plain.premultiply8(narrow, m8))).toBeNull()
+      expect(firstDifference(wasm.unpremultiply8(narrow, m8), plain.unpremultiply8(narrow, m8))).toBeNull()
+    }),
+    { numRuns: 60 }
+  )
+})
+
 test('comparing counts as its twin does, and its differences are within 0.01, or half a per cent where they are large', () => {
   // a verdict is decided at differences of 1 to 10; far above, hues near their opposites amplify the rounding of single precision
   const near = (got: number, due: number) => Math.abs(got - due) < (due > 10 ? 0.005 * due : 0.01)
@@ -109,6 +125,34 @@ test('comparing counts as its twin does, and its differences are within 0.01, or
     }),
     { numRuns: 300 }
   )
+})
+
+test('comparing frames of several bands adds up to what its twin counts, edges across borders included', () => {
+  // bands are a few rows high at this width; runs of clear and solid, partial alpha at places that fall on every border
+  const [width, height] = [9001, 14]
+  const picture = (seed: number): Uint16Array => {
+    const samples = new Uint16Array(4 * width * height)
+    for (let p = 0; p < width * height; p++) {
+      const [x, y] = [p % width, Math.floor(p / width)]
+      const run = Math.imul(Math.floor(x / 37) + 101 * y + seed, 0x9e3779b1) >>> 28
+      const alpha = run < 7 ? 0 : run < 14 ? 65535 : 4096 * run + x
+      samples.set(alpha === 0 ? [0, 0, 0, 0] : [(x * 7919) & 65535, (y * 4801) & 65535, (p * 31) & 65535, alpha & 65535], 4 * p)
+    }
+    return samples
+  }
+  const due = picture(1)
+  const how = { expected: { mode: 'straight', matte: [0, 0, 0] }, found: { mode: 'straight', matte: [0, 0, 0] }, opposite: [9000, 40000, 20000] } as const
+  const changes: ((row: number) => boolean)[] = [() => false, row => row === 4, row => row > 9, () => true]
+  for (const changed of changes) {
+    const found = due.map((code, i) => (i % 4 < 3 && code > 0 && changed(Math.floor(i / 4 / width)) ? code ^ 129 : code))
+    const [want, got] = [plain, wasm].map(kernels => kernels.compare(due, found, width, height, how as never)) as [Differences, Differences]
+    expect({ ...got, colour: null, edge: null }).toEqual({ ...want, colour: null, edge: null })
+    expect([got.edge.pixels, got.colour.visible]).toEqual([want.edge.pixels, want.colour.visible])
+    expect(Math.abs(got.colour.max - want.colour.max)).toBeLessThan(0.01)
+    expect(Math.abs(got.edge.max - want.edge.max)).toBeLessThan(0.01)
+    expect(Math.abs(got.edge.sum - want.edge.sum)).toBeLessThan(0.001 * want.edge.sum + 1e-6)
+    expect(Math.abs(got.colour.sum - want.colour.sum)).toBeLessThan(0.001 * want.colour.sum + 1e-6)
+  }
 })
 
 test('looking counts as its twin does', () => {

@@ -4,6 +4,21 @@
 
 const ALPHA_LANE8: v128 = i8x16(3, 3, 3, 3, 7, 7, 7, 7, 11, 11, 11, 11, 15, 15, 15, 15)
 
+/** 1 if any of `pixels` RGBA pixels at `from` has alpha. */
+export function seen(from: usize, pixels: i32, sampleBytes: i32): i32 {
+  const bytes = <usize>pixels << (sampleBytes == 2 ? 3 : 2)
+  const mask = sampleBytes == 2 ? i64x2.splat(0xffff000000000000) : i32x4.splat(0xff000000)
+  let at: usize = 0
+  for (; at + 64 <= bytes; at += 64) {
+    const any = v128.or(v128.or(v128.load(from + at), v128.load(from + at, 16)), v128.or(v128.load(from + at, 32), v128.load(from + at, 48)))
+    if (v128.any_true(v128.and(any, mask))) return 1
+  }
+  for (; at < bytes; at += <usize>(4 * sampleBytes)) {
+    if ((sampleBytes == 2 ? <u32>load<u16>(from + at, 6) : <u32>load<u8>(from + at, 3)) != 0) return 1
+  }
+  return 0
+}
+
 /** Straight to premultiplied, 8 bits: `pixels` pixels at `from` to `to`, matte codes 0 to 255. */
 export function premultiply8(from: usize, to: usize, pixels: i32, mr: i32, mg: i32, mb: i32): void {
   const matte = i16x8(<i16>mr, <i16>mg, <i16>mb, 0, <i16>mr, <i16>mg, <i16>mb, 0)
@@ -63,15 +78,22 @@ export function premultiply16(from: usize, to: usize, pixels: i32, mr: i32, mg: 
   let i = 0
   for (; i + 2 <= pixels; i += 2) {
     const p = v128.load(from)
-    const a = v128.swizzle(p, ALPHA_LANE16)
-    let low = i32x4.extmul_low_i16x8_u(p, a)
-    let high = i32x4.extmul_high_i16x8_u(p, a)
-    if (!onBlack) {
-      const rest = i16x8.sub(full, a)
-      low = i32x4.add(low, i32x4.extmul_low_i16x8_u(matte, rest))
-      high = i32x4.add(high, i32x4.extmul_high_i16x8_u(matte, rest))
+    const first = <u32>load<u16>(from, 6)
+    const second = <u32>load<u16>(from, 14)
+    // most of an animation is solid or clear, in runs: those need no arithmetic
+    if ((first & second) == 65535) v128.store(to, p)
+    else if (onBlack && (first | second) == 0) v128.store(to, i16x8.splat(0))
+    else {
+      const a = v128.shuffle<u16>(p, p, 3, 3, 3, 3, 7, 7, 7, 7)
+      let low = i32x4.extmul_low_i16x8_u(p, a)
+      let high = i32x4.extmul_high_i16x8_u(p, a)
+      if (!onBlack) {
+        const rest = i16x8.sub(full, a)
+        low = i32x4.add(low, i32x4.extmul_low_i16x8_u(matte, rest))
+        high = i32x4.add(high, i32x4.extmul_high_i16x8_u(matte, rest))
+      }
+      v128.store(to, v128.bitselect(p, i16x8.narrow_i32x4_u(divide65535(low), divide65535(high)), alphaMask))
     }
-    v128.store(to, v128.bitselect(p, i16x8.narrow_i32x4_u(divide65535(low), divide65535(high)), alphaMask))
     from += 16
     to += 16
   }
@@ -115,18 +137,31 @@ export function unpremultiply8(from: usize, to: usize, pixels: i32, mr: i32, mg:
 }
 
 /**
- * Premultiplied to straight, 16 bits. Numerators are whole and exact in f64; the product with 1/a errs by less than 1e-10. A quotient
- * lies on a half or at least 1/131070 off one, so a nudge of 1e-7 sends halves up and moves nothing else. Adding 2^52 leaves the
- * rounded whole number in the low bits.
+ * One channel pair of a pixel to straight. Numerators are whole and exact in f64; the product with 1/a errs by less than 1e-10. A
+ * quotient lies on a half or at least 1/131070 off one, so a nudge of 1e-7 sends halves up and moves nothing else. Adding 2^52 leaves
+ * the rounded whole number in the low bits.
  */
+// @ts-ignore: decorator
+@inline
+function quotient(codes: v128, laid: v128, one: v128): v128 {
+  const full = f64x2.splat(65535)
+  const t = f64x2.add(f64x2.mul(f64x2.sub(f64x2.mul(codes, full), laid), one), f64x2.splat(1e-7))
+  return f64x2.add(f64x2.pmin(f64x2.pmax(t, f64x2.splat(0)), full), f64x2.splat(4503599627370496))
+}
+
+/** Premultiplied to straight, 16 bits. */
 export function unpremultiply16(from: usize, to: usize, pixels: i32, mr: i32, mg: i32, mb: i32): void {
   const matteLow = f64x2(<f64>mr, <f64>mg)
   const matteHigh = f64x2(<f64>mb, 0)
-  const full = f64x2.splat(65535)
-  const zero = f64x2.splat(0)
-  const nudge = f64x2.splat(1e-7)
-  const magic = f64x2.splat(4503599627370496)
-  for (let i = 0; i < pixels; i++) {
+  const end = from + (<usize>pixels << 3)
+  while (from < end) {
+    // runs of solid pixels go over in pairs
+    while (from + 16 <= end && (<u32>load<u16>(from, 6) & <u32>load<u16>(from, 14)) == 65535) {
+      v128.store(to, v128.load(from))
+      from += 16
+      to += 16
+    }
+    if (from >= end) break
     const alpha = <u32>load<u16>(from, 6)
     if (alpha == 65535) {
       store<u64>(to, load<u64>(from))
@@ -136,12 +171,8 @@ export function unpremultiply16(from: usize, to: usize, pixels: i32, mr: i32, mg
       const p = i32x4.extend_low_i16x8_u(v128.load64_zero(from))
       const one = f64x2.splat(1.0 / <f64>alpha)
       const rest = f64x2.splat(<f64>(65535 - alpha))
-      let low = f64x2.convert_low_i32x4_u(p)
-      let high = f64x2.convert_low_i32x4_u(v128.shuffle<u64>(p, p, 1, 0))
-      low = f64x2.add(f64x2.mul(f64x2.sub(f64x2.mul(low, full), f64x2.mul(matteLow, rest)), one), nudge)
-      high = f64x2.add(f64x2.mul(f64x2.sub(f64x2.mul(high, full), f64x2.mul(matteHigh, rest)), one), nudge)
-      low = f64x2.add(f64x2.pmin(f64x2.pmax(low, zero), full), magic)
-      high = f64x2.add(f64x2.pmin(f64x2.pmax(high, zero), full), magic)
+      const low = quotient(f64x2.convert_low_i32x4_s(p), f64x2.mul(matteLow, rest), one)
+      const high = quotient(f64x2.convert_low_i32x4_s(v128.shuffle<u64>(p, p, 1, 0)), f64x2.mul(matteHigh, rest), one)
       const codes = v128.shuffle<u32>(low, high, 0, 2, 4, 6)
       v128.store64_lane(to, i16x8.narrow_i32x4_u(codes, codes), 0)
       store<u16>(to, <u16>alpha, 6)

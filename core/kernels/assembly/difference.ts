@@ -1,6 +1,7 @@
 // CIEDE2000 (ISO/CIE 11664-6) of four pairs of colours at once, in f32. No angle is taken: hue differences come from cross and
-// dot products, the mean hue from the bisector of two unit vectors, and its multiples from the double-angle formulas. Only the
-// rotation term needs an angle, and only within 90 degrees of 275, where a polynomial serves.
+// dot products, the mean hue from the bisector of the two hues, and its multiples from polynomials in its cosine and sine. Only the
+// rotation term needs an angle, and only within 75 degrees of 275, where a polynomial serves; beyond, it moves a difference by less than
+// one part in ten thousand.
 
 // Constants stand in memory, from where one instruction spreads each over a vector; as literals they would cost four apiece.
 const K = memory.data<f32>([
@@ -10,7 +11,7 @@ const K = memory.data<f32>([
   /* 3 */ 2,
   /* 4 */ 6103515625,
   /* 5 */ 16,
-  /* 6 */ 0.004,
+  /* 6: the cube root's guess */ -0.0013020833333333333,
   /* 7 */ 0.008856451679035631,
   /* 8 */ 65535,
   /* 9 */ -120,
@@ -19,8 +20,8 @@ const K = memory.data<f32>([
   /* 12 */ 0.240226507,
   /* 13 */ 0.6931471806,
   /* 14 */ 1e-20,
-  /* 15 */ 1e-12,
-  /* 16 */ 1e-09,
+  /* 15 */ 0.01,
+  /* 16 */ 13935104,
   /* 17 */ 50,
   /* 18 */ 20,
   /* 19 */ -0.085133,
@@ -30,32 +31,32 @@ const K = memory.data<f32>([
   /* 23 */ 0.008333333333333333,
   /* 24 */ -0.16666666666666666,
   /* 25 */ -2,
-  /* 26 */ 0.3333333333333333,
-  /* 27 */ 0.008620689655172414,
-  /* 28 */ 903.2962962962963,
-  /* 29 */ 1.0521110608435826,
-  /* 30 */ 0.4124564,
-  /* 31 */ 0.3575761,
-  /* 32 */ 0.1804375,
+  /* 26: linear part of lightness */ 7.787037037037037,
+  /* 27 */ 0.13793103448275862,
+  /* 28: r^(-2/3) near 1 */ 0.45661600854356715,
+  /* 29 */ -2.325847586038432,
+  /* 30: sRGB light to X, Y, Z over the white of D65 */ 0.43394994,
+  /* 31 */ 0.37620977,
+  /* 32 */ 0.18984029,
   /* 33 */ 0.2126729,
   /* 34 */ 0.7151522,
   /* 35 */ 0.072175,
-  /* 36 */ 0.9184170164304805,
-  /* 37 */ 0.0193339,
-  /* 38 */ 0.119192,
-  /* 39 */ 0.9503041,
+  /* 36 */ 4.793398785213964,
+  /* 37 */ 0.01775658,
+  /* 38 */ 0.10946796,
+  /* 39 */ 0.87277546,
   /* 40 */ 116,
   /* 41 */ 500,
   /* 42 */ 200,
   /* 43 */ -1.44269504,
   /* 44 */ 0.0013333558,
-  /* 45 */ 0.14722431864600002,
-  /* 46 */ 0.085,
-  /* 47 */ 0.24,
-  /* 48 */ 0.31824700652800003,
-  /* 49 */ 0.033449108256,
-  /* 50 */ 0.09079809994,
-  /* 51 */ 0.17820130484000002,
+  /* 45: T without its last cosine's half turn */ 1.09079809994,
+  /* 46 */ 0.24,
+  /* 47 */ 0.18159619988,
+  /* 48 */ 0.71280521935,
+  /* 49 */ 0.465471325,
+  /* 50 */ 0.636494013,
+  /* 51 */ 0.118449108,
   /* 52 */ 0.015,
   /* 53 */ 0.045,
   /* 54 */ 0.0871557427,
@@ -65,7 +66,13 @@ const K = memory.data<f32>([
   /* 58 */ 4.58366236,
   /* 59 */ 1.0471975512,
   /* 60 */ -0.0001984126984126984,
-  /* 61 */ 8388608
+  /* 61 */ 8388608,
+  /* 62 */ -5.102370999230027,
+  /* 63 */ 3.1782037826111784,
+  /* 64 */ 0.066898216512,
+  /* 65 */ 0.2588190451,
+  /* 66 */ 1e-30,
+  /* 67 */ 1e-6
 ])
 
 // @ts-ignore: decorator
@@ -86,55 +93,81 @@ function add(a: v128, b: v128): v128 {
   return f32x4.add(a, b)
 }
 
-/** Cube root for 0 < t <= 1: a guess from the exponent, then two steps of Halley's method; within 1e-6. */
+// @ts-ignore: decorator
+@inline
+function sub(a: v128, b: v128): v128 {
+  return f32x4.sub(a, b)
+}
+
+/**
+ * Cube root for 0.008 <= t <= 1.1, within 1e-6; beyond, some number. A guess y of t^(-1/3) from the exponent (adding 2^23 and more
+ * leaves a whole number in the low bits); then t^(1/3) = t y^2 (t y^3)^(-2/3), the last factor by a polynomial between 0.898 and 1.103.
+ */
 // @ts-ignore: decorator
 @inline
 function cubeRoot(t: v128): v128 {
-  let y = i32x4.add(i32x4.trunc_sat_f32x4_s(mul(f32x4.convert_i32x4_s(t), k(26))), i32x4.splat(709921077))
-  for (let n = 0; n < 2; n++) {
-    const cube = mul(mul(y, y), y)
-    y = mul(y, f32x4.div(add(cube, add(t, t)), add(add(cube, cube), t)))
-  }
-  return y
+  const y = i32x4.shl(add(mul(f32x4.convert_i32x4_s(t), k(6)), k(16)), 8)
+  const ty2 = mul(t, mul(y, y))
+  const r = mul(ty2, y)
+  let q = add(mul(r, k(28)), k(29))
+  q = add(mul(r, q), k(36))
+  q = add(mul(r, q), k(62))
+  q = add(mul(r, q), k(63))
+  return mul(ty2, q)
 }
 
-/** f of CIE L*a*b*. */
+/** f of CIE L*a*b* where some of four values may be dark. */
 // @ts-ignore: decorator
 @inline
 function lightness(t: v128): v128 {
-  const linear = mul(add(mul(t, k(28)), k(5)), k(27))
-  return v128.bitselect(cubeRoot(f32x4.pmax(t, k(6))), linear, f32x4.gt(t, k(7)))
+  return v128.bitselect(cubeRoot(t), add(mul(t, k(26)), k(27)), f32x4.gt(t, k(7)))
 }
 
+/** Linear light of four codes; see `toLab`. */
 // @ts-ignore: decorator
 @inline
 function light(codes: v128, table: usize): v128 {
   // adding 2^23 leaves the rounded whole number in the low bits
-  const at = v128.and(f32x4.add(f32x4.pmin(f32x4.pmax(codes, k(0)), k(8)), k(61)), i32x4.splat(0x7fffff))
-  let value = f32x4.splat(load<f32>(table + ((<usize>i32x4.extract_lane(at, 0)) << 2)))
-  value = f32x4.replace_lane(value, 1, load<f32>(table + ((<usize>i32x4.extract_lane(at, 1)) << 2)))
-  value = f32x4.replace_lane(value, 2, load<f32>(table + ((<usize>i32x4.extract_lane(at, 2)) << 2)))
-  return f32x4.replace_lane(value, 3, load<f32>(table + ((<usize>i32x4.extract_lane(at, 3)) << 2)))
+  const at = v128.and(add(f32x4.pmin(f32x4.pmax(codes, k(0)), k(8)), k(61)), i32x4.splat(0x7fffff))
+  let value = v128.load32_zero(table + ((<usize>i32x4.extract_lane(at, 0)) << 2))
+  value = v128.load32_lane(table + ((<usize>i32x4.extract_lane(at, 1)) << 2), value, 1)
+  value = v128.load32_lane(table + ((<usize>i32x4.extract_lane(at, 2)) << 2), value, 2)
+  return v128.load32_lane(table + ((<usize>i32x4.extract_lane(at, 3)) << 2), value, 3)
+}
+
+/** L*, a*, b* under D65 of four colours in linear light (0 to 1), stored at `out`. */
+// @ts-ignore: decorator
+@inline
+export function labOfLight(lr: v128, lg: v128, lb: v128, out: usize): void {
+  let x = add(add(mul(lr, k(30)), mul(lg, k(31))), mul(lb, k(32)))
+  let y = add(add(mul(lr, k(33)), mul(lg, k(34))), mul(lb, k(35)))
+  let z = add(add(mul(lr, k(37)), mul(lg, k(38))), mul(lb, k(39)))
+  if (v128.any_true(f32x4.le(f32x4.pmin(f32x4.pmin(x, y), z), k(7)))) {
+    x = lightness(x)
+    y = lightness(y)
+    z = lightness(z)
+  } else {
+    x = cubeRoot(x)
+    y = cubeRoot(y)
+    z = cubeRoot(z)
+  }
+  v128.store(out, sub(mul(y, k(40)), k(5)))
+  v128.store(out, mul(sub(x, y), k(41)), 16)
+  v128.store(out, mul(sub(y, z), k(42)), 32)
 }
 
 /** L*, a*, b* under D65 of four sRGB-coded colours (0 to 65535, clamped), stored at `out`. `table` holds linear light for each code. */
 // @ts-ignore: decorator
 @inline
 export function toLab(r: v128, g: v128, b: v128, table: usize, out: usize): void {
-  const lr = light(r, table)
-  const lg = light(g, table)
-  const lb = light(b, table)
-  const x = lightness(mul(add(add(mul(lr, k(30)), mul(lg, k(31))), mul(lb, k(32))), k(29)))
-  const y = lightness(add(add(mul(lr, k(33)), mul(lg, k(34))), mul(lb, k(35))))
-  const z = lightness(mul(add(add(mul(lr, k(37)), mul(lg, k(38))), mul(lb, k(39))), k(36)))
-  v128.store(out, f32x4.sub(mul(y, k(40)), k(5)))
-  v128.store(out, mul(f32x4.sub(x, y), k(41)), 16)
-  v128.store(out, mul(f32x4.sub(y, z), k(42)), 32)
+  labOfLight(light(r, table), light(g, table), light(b, table), out)
 }
 
+/** sqrt(C^7 / (C^7 + 25^7)). Chroma below 0.01 gives nothing; it is raised to that, for the seventh power of less is slow to compute with. */
 // @ts-ignore: decorator
 @inline
-function pow7share(c: v128): v128 {
+function pow7share(chroma: v128): v128 {
+  const c = f32x4.pmax(chroma, k(15))
   const c2 = mul(c, c)
   const c7 = mul(mul(mul(c2, c2), c2), c)
   return f32x4.sqrt(f32x4.div(c7, add(c7, k(4))))
@@ -146,7 +179,7 @@ function pow7share(c: v128): v128 {
 function decay(u: v128): v128 {
   const z = f32x4.pmax(mul(u, k(43)), k(9))
   const whole = f32x4.floor(z)
-  const f = f32x4.sub(z, whole)
+  const f = sub(z, whole)
   let p = add(k(10), mul(f, k(44)))
   p = add(k(11), mul(f, p))
   p = add(k(12), mul(f, p))
@@ -155,60 +188,8 @@ function decay(u: v128): v128 {
   return mul(p, i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(whole), i32x4.splat(127)), 23))
 }
 
-/** The difference of the colours stored at `p` and `q`. */
-// @ts-ignore: decorator
-@inline
-export function difference(p: usize, q: usize): v128 {
-  const l1 = v128.load(p)
-  const a1 = v128.load(p, 16)
-  const b1 = v128.load(p, 32)
-  const l2 = v128.load(q)
-  const a2 = v128.load(q, 16)
-  const b2 = v128.load(q, 32)
-  const mean = mul(add(f32x4.sqrt(add(mul(a1, a1), mul(b1, b1))), f32x4.sqrt(add(mul(a2, a2), mul(b2, b2)))), k(2))
-  const stretch = add(k(1), mul(k(2), f32x4.sub(k(1), pow7share(mean))))
-  const s1 = mul(a1, stretch)
-  const s2 = mul(a2, stretch)
-  const c1 = f32x4.sqrt(add(mul(s1, s1), mul(b1, b1)))
-  const c2 = f32x4.sqrt(add(mul(s2, s2), mul(b2, b2)))
-
-  const dL = f32x4.sub(l2, l1)
-  const dC = f32x4.sub(c2, c1)
-  const cross = f32x4.sub(mul(s1, f32x4.sub(b2, b1)), mul(b1, f32x4.sub(s2, s1)))
-  const dot = add(mul(s1, s2), mul(b1, b2))
-  const both = mul(c1, c2)
-  const near = f32x4.div(cross, f32x4.sqrt(f32x4.pmax(mul(add(both, dot), k(2)), k(14))))
-  const far = f32x4.sqrt(f32x4.pmax(mul(f32x4.sub(both, dot), k(3)), k(0)))
-  const farSigned = v128.or(far, v128.and(cross, i32x4.splat(0x80000000)))
-  const dH = v128.bitselect(near, farSigned, f32x4.ge(dot, k(0)))
-
-  const tiny = k(15)
-  const ux = add(f32x4.div(s1, f32x4.pmax(c1, tiny)), f32x4.div(s2, f32x4.pmax(c2, tiny)))
-  const uy = add(f32x4.div(b1, f32x4.pmax(c1, tiny)), f32x4.div(b2, f32x4.pmax(c2, tiny)))
-  const norm = f32x4.pmax(f32x4.sqrt(add(mul(ux, ux), mul(uy, uy))), k(16))
-  const cos = f32x4.div(ux, norm)
-  const sin = f32x4.div(uy, norm)
-  const cos2 = f32x4.sub(mul(k(3), mul(cos, cos)), k(1))
-  const sin2 = mul(k(3), mul(sin, cos))
-  const cos3 = f32x4.sub(mul(cos2, cos), mul(sin2, sin))
-  const sin3 = add(mul(sin2, cos), mul(cos2, sin))
-  const cos4 = f32x4.sub(mul(k(3), mul(cos2, cos2)), k(1))
-  const sin4 = mul(k(3), mul(sin2, cos2))
-  // the weights carry cos and sin of 30, 6 and 63 degrees
-  let t = f32x4.sub(k(1), add(mul(cos, k(45)), mul(sin, k(46))))
-  t = add(t, mul(cos2, k(47)))
-  t = add(t, f32x4.sub(mul(cos3, k(48)), mul(sin3, k(49))))
-  t = f32x4.sub(t, add(mul(cos4, k(50)), mul(sin4, k(51))))
-
-  const meanC = mul(add(c1, c2), k(2))
-  const l50 = f32x4.sub(mul(add(l1, l2), k(2)), k(17))
-  const l50s = mul(l50, l50)
-  const sL = add(k(1), f32x4.div(mul(l50s, k(52)), f32x4.sqrt(add(k(18), l50s))))
-  const sC = add(k(1), mul(meanC, k(53)))
-  const sH = add(k(1), mul(mul(meanC, t), k(52)))
-
-  const cosd = add(mul(cos, k(54)), mul(sin, k(55)))
-  const sind = add(mul(sin, k(54)), mul(cos, k(56)))
+/** R_T for mean chroma, and cosine and sine of the mean hue's distance from 275 degrees. */
+function rotation(meanC: v128, cosd: v128, sind: v128): v128 {
   const half = f32x4.div(sind, f32x4.pmax(add(k(1), cosd), k(2)))
   const h2 = mul(half, half)
   let atan = add(k(19), mul(h2, k(57)))
@@ -221,10 +202,76 @@ export function difference(p: usize, q: usize): v128 {
   let wave = add(k(23), mul(turn2, k(60)))
   wave = add(k(24), mul(turn2, wave))
   wave = mul(turn, add(k(1), mul(turn2, wave)))
-  const rotation = mul(mul(k(25), pow7share(meanC)), wave)
+  return mul(mul(k(25), pow7share(meanC)), wave)
+}
 
-  const x = f32x4.div(dL, sL)
-  const y = f32x4.div(dC, sC)
-  const z = f32x4.div(dH, sH)
-  return f32x4.sqrt(f32x4.pmax(add(add(mul(x, x), mul(y, y)), add(mul(z, z), mul(rotation, mul(y, z)))), k(0)))
+/** The square of the difference of the colours stored at `p` and `q`. */
+// @ts-ignore: decorator
+@inline
+export function squaredDifference(p: usize, q: usize): v128 {
+  const l1 = v128.load(p)
+  const a1 = v128.load(p, 16)
+  const b1 = v128.load(p, 32)
+  const l2 = v128.load(q)
+  const a2 = v128.load(q, 16)
+  const b2 = v128.load(q, 32)
+  const mean = mul(add(f32x4.sqrt(add(mul(a1, a1), mul(b1, b1))), f32x4.sqrt(add(mul(a2, a2), mul(b2, b2)))), k(2))
+  const stretch = add(k(1), mul(k(2), sub(k(1), pow7share(mean))))
+  const s1 = mul(a1, stretch)
+  const s2 = mul(a2, stretch)
+  const c1 = f32x4.sqrt(add(mul(s1, s1), mul(b1, b1)))
+  const c2 = f32x4.sqrt(add(mul(s2, s2), mul(b2, b2)))
+
+  const dL = sub(l2, l1)
+  const dC = sub(c2, c1)
+  const cross = sub(mul(s1, sub(b2, b1)), mul(b1, sub(s2, s1)))
+  const dot = add(mul(s1, s2), mul(b1, b2))
+  const both = mul(c1, c2)
+  // dH is `turn` over `under`, which is left undivided
+  let turn = cross
+  let under = f32x4.sqrt(f32x4.pmax(mul(add(both, dot), k(2)), k(14)))
+  const across = f32x4.lt(dot, k(0))
+  if (v128.any_true(across)) {
+    // hues more than a quarter turn apart
+    const far = f32x4.sqrt(mul(sub(both, dot), k(3)))
+    turn = v128.bitselect(v128.or(far, v128.and(cross, i32x4.splat(0x80000000))), turn, across)
+    under = v128.bitselect(k(1), under, across)
+  }
+
+  // the sum of both hues' unit vectors points to the mean hue; scaled by both chromas, it needs no division
+  const tiny = k(67)
+  const w1 = f32x4.pmax(c1, tiny)
+  const w2 = f32x4.pmax(c2, tiny)
+  const ux = add(mul(s1, w2), mul(s2, w1))
+  const uy = add(mul(b1, w2), mul(b2, w1))
+  const norm = f32x4.div(k(1), f32x4.sqrt(f32x4.pmax(add(mul(ux, ux), mul(uy, uy)), k(66))))
+  const cos = mul(ux, norm)
+  const sin = mul(uy, norm)
+  // T in cos h, sin h, cos 2h and sin 2h / 2; the weights carry cosines and sines of 30, 6 and 63 degrees
+  const cos2 = sub(mul(k(3), mul(cos, cos)), k(1))
+  const product = mul(sin, cos)
+  let t = add(k(45), mul(cos2, sub(k(46), add(mul(cos2, k(47)), mul(product, k(48))))))
+  t = add(t, mul(cos, sub(mul(cos2, k(50)), k(49))))
+  t = sub(t, mul(sin, add(mul(cos2, k(64)), k(51))))
+
+  const meanC = mul(add(c1, c2), k(2))
+  const l50 = sub(mul(add(l1, l2), k(2)), k(17))
+  const l50s = mul(l50, l50)
+  // S_L is `lightOver` over `lightUnder`; one division serves all three quotients
+  const lightUnder = f32x4.sqrt(add(k(18), l50s))
+  const lightOver = add(lightUnder, mul(l50s, k(52)))
+  const sC = add(k(1), mul(meanC, k(53)))
+  const sH = mul(add(k(1), mul(mul(meanC, t), k(52))), under)
+  const lightAndChroma = mul(lightOver, sC)
+  const inverse = f32x4.div(k(1), mul(lightAndChroma, sH))
+  const x = mul(mul(dL, lightUnder), mul(mul(sC, sH), inverse))
+  const y = mul(dC, mul(mul(lightOver, sH), inverse))
+  const z = mul(turn, mul(lightAndChroma, inverse))
+  let sum = add(mul(x, x), add(mul(y, y), mul(z, z)))
+  const cosd = add(mul(cos, k(54)), mul(sin, k(55)))
+  if (v128.any_true(f32x4.gt(cosd, k(65)))) {
+    const sind = add(mul(sin, k(54)), mul(cos, k(56)))
+    sum = add(sum, mul(rotation(meanC, cosd, sind), mul(y, z)))
+  }
+  return f32x4.pmax(sum, k(0))
 }

@@ -1,5 +1,5 @@
-export { premultiply8, premultiply16, unpremultiply8, unpremultiply16 } from './alpha'
-export { compare } from './compare'
+export { premultiply8, premultiply16, seen, unpremultiply8, unpremultiply16 } from './alpha'
+export { compare, markEdges } from './compare'
 export { crc32 } from './crc'
 export { codes8Of, codes16Of, floatsOf8, floatsOf16 } from './floats'
 export { WORK, zlib } from './deflate'
