@@ -4,4 +4,8 @@ import webpEncoder from '@jsquash/webp/codec/enc/webp_enc_simd.wasm?url'
 import kernels from '~~/core/kernels/build/kernels.wasm?url'
 import type { Addresses } from '~~/platform/browser/host'
 
-export const addresses: Addresses = { kernels, webpEncoder, webpDecoder }
+// the one WASM file of the PNG decoder's package
+const pngFiles = Object.values(import.meta.glob<string>('../node_modules/@jsquash/png/codec/pkg/*.wasm', { query: '?url', import: 'default', eager: true }))
+const pngDecoder = pngFiles[0]!
+
+export const addresses: Addresses = { kernels, webpEncoder, webpDecoder, pngDecoder }

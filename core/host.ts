@@ -11,11 +11,15 @@ export interface Host {
   /** Opens a file for reading at any place. */
   openFile(file: FileRef): Promise<ByteReader>
   readonly deflate: Deflate
+  /** Begins a SHA-256 (FIPS 180-4) of `total` bytes, which come in pieces. */
+  sha256(total: number): Hasher
   /** Absent where there is no codec. */
   readonly webp?: WebpCodec
   readonly video?: VideoCoder
   readonly films?: FilmDecoders
   readonly pictures?: PictureDecoder
+  /** A library's decoder of PNG, by which deliveries are proven. */
+  readonly png: PngDecoder
 }
 
 /** Whole films of codecs without alpha, decoded by the machine. */
@@ -31,6 +35,12 @@ export interface FilmDecoders {
 /** Still pictures of formats that only the machine decodes: RGBA, straight, 8 bits. Rejects with a plain Error when the file is damaged. */
 export interface PictureDecoder {
   decode(file: Uint8Array, mime: 'image/jpeg' | 'image/avif'): Promise<{ width: number; height: number; rgba: Uint8Array }>
+}
+
+/** RGB and RGBA pictures of 8 or 16 bits, as RGBA of the depth asked for, which is the file's. Rejects with a plain Error when the file is damaged. */
+export interface PngDecoder {
+  readonly name: string
+  decode(file: Uint8Array, depth: 8 | 16): Promise<{ width: number; height: number; samples: Uint8Array | Uint16Array }>
 }
 
 /** How a WebP picture is to be coded. Alpha is exact but for near-lossless. */
@@ -71,6 +81,13 @@ export interface CodedPicture {
 export interface VideoCoder {
   encoder(how: VideoCoding): Promise<{ encode(planes: Uint8Array, index: number, key: boolean, quantiser: number): Promise<CodedPicture>; close(): Promise<void> }>
   decoder(codec: VideoCoding['codec']): { decode(data: Uint8Array, key: boolean, index: number): Promise<Uint8Array>; close(): Promise<void> }
+}
+
+/** A checksum under way. */
+export interface Hasher {
+  update(bytes: Uint8Array): void
+  /** The sum in hexadecimal digits. */
+  end(): Promise<string>
 }
 
 /** zlib streams (RFC 1950) and raw deflate (RFC 1951). */

@@ -2,18 +2,13 @@
 import { plainKernels } from '../core/kernels/plain'
 import { wasmKernels } from '../core/kernels/wasm'
 import type { Host } from '../core/host'
-import { memoryReader } from '../core/files/file'
 import { demoSources, demoZip } from '../demo/fernbrook'
-import { nodeDeflate } from '../platform/node/host'
+import { hostWith } from '../platform/node/host'
 
 const made = new Map<string, Promise<Uint8Array<ArrayBuffer>>>()
 
 async function host(kernels: Uint8Array | null): Promise<Host> {
-  return {
-    kernels: kernels ? await wasmKernels(await WebAssembly.compile(kernels as Uint8Array<ArrayBuffer>)) : plainKernels,
-    deflate: nodeDeflate,
-    openFile: file => Promise.resolve(memoryReader(file.path, new Uint8Array(0)))
-  }
+  return hostWith(kernels ? await wasmKernels(await WebAssembly.compile(kernels as Uint8Array<ArrayBuffer>)) : plainKernels)
 }
 
 /** The ZIP called `file`; null when the demo has none of that name. `kernels` is the WASM file, where it is at hand. */

@@ -52,6 +52,8 @@ export interface StoredResult {
   /** The source's name and its interpretation at the time. */
   sourceKey: string
   report: ProofReport | null
+  /** Fingerprints of its frames as they were poured; null where none were taken. */
+  prints?: string[] | null
   /** Where it went instead, when it was poured straight into a folder. */
   folder: string | null
 }

@@ -11,7 +11,7 @@ import { formatById } from '~~/core/formats/registry'
 import type { AlphaMode } from '~~/core/frame/frame'
 import { checkHandOver, type HandOverCheck } from '~~/core/handover/check'
 import type { DocumentPicture } from '~~/core/handover/document'
-import type { Manifest } from '~~/core/handover/manifest'
+import { MANIFEST_VERSION, type Manifest } from '~~/core/handover/manifest'
 import type { StationWord, Told } from '~~/core/handover/note'
 import { describe, papers, type Packed } from '~~/core/handover/pack'
 import { splitCell } from '~~/core/job/job'
@@ -103,7 +103,7 @@ export const useHandOver = defineStore('handover', () => {
       told.push({ delivery, report: packed.report, ...(await visited(packed, packed.due, signal)) })
       for (const [i, file] of [...packed.spec.files, ...(packed.spec.key ?? [])].entries()) files.push({ name: packed.paths[i]!, blob: () => blobOf(file) })
     }
-    const manifest: Manifest = { pour: 'hand-over', version: 1, job: jobs.job.name, made: new Date().toISOString(), deliveries: told.map(t => t.delivery) }
+    const manifest: Manifest = { pour: 'hand-over', version: MANIFEST_VERSION, job: jobs.job.name, made: new Date().toISOString(), deliveries: told.map(t => t.delivery) }
     const pages = await papers(manifest, told)
     return [...pages.map(({ name, bytes }) => ({ name, blob: () => Promise.resolve(new Blob([bytes as Uint8Array<ArrayBuffer>])) })), ...files]
   }

@@ -180,7 +180,7 @@ export const usePours = defineStore('pours', () => {
       const started = performance.now()
       work.set(cell, { state: 'pouring', done: 0, total, started })
       let noted = 0
-      await pour(reference, plan, target, await workshop.host(), workshop.pool, ({ done }) => {
+      const prints = await pour(reference, plan, target, await workshop.host(), workshop.pool, ({ done }) => {
         work.set(cell, { state: 'pouring', done, total, started })
         round.frames++
         // how far it came is kept now and then, for the offer after a crash
@@ -190,7 +190,7 @@ export const usePours = defineStore('pours', () => {
         }
       }, signal)
       const parts = await database.parts.where('resultId').anyOf(resultId, keyPartsOf(resultId)).toArray()
-      const result: StoredResult = { id: resultId, jobId: jobs.job.id, cell, at: Date.now(), fileName, mime: formatById(plan.outlet.format).mime, bytes: parts.reduce((sum, part) => sum + part.blob.size, 0), parts: parts.length, plan, sourceKey: sourceKey(cell), report: null, folder: inFolder }
+      const result: StoredResult = { id: resultId, jobId: jobs.job.id, cell, at: Date.now(), fileName, mime: formatById(plan.outlet.format).mime, bytes: parts.reduce((sum, part) => sum + part.blob.size, 0), parts: parts.length, plan, sourceKey: sourceKey(cell), report: null, prints, folder: inFolder }
       await database.results.put(result)
       if (former && plan.outlet.existing === 'replace') await forgetResult(former.id)
       await proveResult(result, reference, signal)
@@ -205,7 +205,7 @@ export const usePours = defineStore('pours', () => {
     const started = performance.now()
     work.set(cell, { state: 'proving', done: 0, total: plan.frames.length, started })
     const report = await prove(
-      { reference, frames: plan.frames, expected: expectationOf(result, estimates.get(estimateKey(cell)) ?? null), delivered: await deliveredSpec(result) },
+      { reference, frames: plan.frames, expected: expectationOf(result, estimates.get(estimateKey(cell)) ?? null), delivered: await deliveredSpec(result), prints: result.prints ?? null },
       await workshop.host(),
       workshop.pool,
       (done, total) => work.set(cell, { state: 'proving', done, total, started }),

@@ -92,6 +92,6 @@ export function lookAt(frame: Frame, kernels: Kernels): Look {
     border: borderColour(samples, width, height, kernels),
     pairs: collectPairs(wide, clearColour),
     plane: readPlane(wide),
-    fingerprint: counts.fingerprint.map(sum => sum.toString(16).padStart(8, '0')).join('')
+    fingerprint: kernels.fingerprint(samples)
   }
 }

@@ -1,14 +1,14 @@
 /** A hand-over that came back, or arrived: has anything changed? */
 import { isAbort, sentenceOf, unreadable } from '../errors'
+import { digestOf } from '../files/digest'
 import { baseName, type FileRef } from '../files/file'
 import type { Host } from '../host'
 import { sayNumbers } from '../intake/natural'
-import { digestOf } from '../proof/prove'
 import { rateFraction, sameRate } from '../rate'
 import { openForProof, specAsFound } from '../source/open'
 import type { SourceSpec } from '../source/source'
 import { inOrder, type Pool } from '../work/pool'
-import { Manifest, MANIFEST_NAME, type Delivery } from './manifest'
+import { Manifest, MANIFEST_NAME, MANIFEST_VERSION, type Delivery } from './manifest'
 
 /** How a delivery stands: every byte as handed over; other bytes, same pictures; other pictures; files missing or unreadable. */
 export type Condition = 'untouched' | 'same-pictures' | 'changed' | 'missing'
@@ -51,6 +51,7 @@ export async function readManifest(files: readonly FileRef[], host: Host): Promi
   } catch (error) {
     throw unreadable(file.path, null, `it is no JSON (${sentenceOf(error)})`)
   }
+  if (data && typeof data === 'object' && 'version' in data && data.version !== MANIFEST_VERSION) throw unreadable(file.path, 'version', `it is of version ${String(data.version)}; this is read by version ${MANIFEST_VERSION} only`)
   const parsed = Manifest.safeParse(data)
   if (!parsed.success) throw unreadable(file.path, parsed.error.issues[0]?.path.join('.') || null, `it is no manifest of a hand-over: ${parsed.error.issues[0]?.message}`)
   return { manifest: parsed.data, root: file.path.slice(0, file.path.length - MANIFEST_NAME.length) }

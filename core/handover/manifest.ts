@@ -7,6 +7,9 @@ import { AlphaMode, Depth } from '../frame/frame'
 import { Verdict } from '../proof/report'
 import { Rate } from '../rate'
 
+/** 2: fingerprints of 128 bits. */
+export const MANIFEST_VERSION = 2
+
 export const MANIFEST_NAME = 'hand-over.json'
 
 export const DeliveredFile = z.object({
@@ -42,13 +45,13 @@ export const Delivery = z.object({
   verdict: Verdict,
   sentence: z.string(),
   /** Two 32-bit sums over the samples of each frame as read back, in hexadecimal: equal for equal pictures. */
-  fingerprints: z.array(z.string().regex(/^[0-9a-f]{16}$/))
+  fingerprints: z.array(z.string().regex(/^[0-9a-f]{32}$/))
 })
 export type Delivery = z.infer<typeof Delivery>
 
 export const Manifest = z.object({
   pour: z.literal('hand-over'),
-  version: z.literal(1),
+  version: z.literal(MANIFEST_VERSION),
   job: z.string(),
   /** When it was made, ISO 8601. */
   made: z.iso.datetime(),

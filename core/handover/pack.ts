@@ -1,7 +1,7 @@
 /** Everything that lies in a hand-over: the delivered files, and the papers that go with them. */
 import type { FileRef } from '../files/file'
 import type { Host } from '../host'
-import { digestOf } from '../proof/prove'
+import { digestOf } from '../files/digest'
 import type { ProofReport } from '../proof/report'
 import type { SourceFacts, SourceSpec } from '../source/source'
 import { inOrder, type Pool } from '../work/pool'

@@ -46,7 +46,6 @@ export interface Counts {
   /** Index of the first clear pixel, or -1, and how far colour under other clear pixels strays from its. */
   firstClear: number
   spread: number
-  fingerprint: readonly [number, number]
 }
 
 /** How a ProRes frame is to be coded: bits of alpha, and the luma weights of red and blue. */
@@ -108,6 +107,8 @@ export interface Kernels {
   compare(expected: Uint16Array, found: Uint16Array, width: number, height: number, how: { expected: Stored; found: Stored; opposite: Triple }): Differences
   /** Counts codes of a frame of 16-bit RGBA. */
   look(samples: Uint16Array): Counts
+  /** 32 hexadecimal digits, equal for equal samples; see `fingerprint.ts`. Both builds give the same. */
+  fingerprint(samples: Uint8Array | Uint16Array | Float32Array): string
   /** Pixels that are exactly `wanted`. */
   countSame(samples: Uint16Array, wanted: readonly [number, number, number, number]): number
   /** A zlib stream (RFC 1950) of the bytes. The two builds pack differently; either inflates to the same bytes. */

@@ -118,22 +118,14 @@ export function compare(e: Uint16Array, f: Uint16Array, width: number, height: n
   return result
 }
 
-const rotate = (value: number, by: number): number => (value << by) | (value >>> (32 - by))
-
 /** Slack for colour above alpha: one 8-bit code, which rounding may add. */
 const SLACK = 257
 
 export function look(samples: Uint16Array): Counts {
   const counts = { histogram: new Uint32Array(256), levels: new Uint8Array(8192), clear: 0, solid: 0, least: FULL, most: 0, fine: 0, excess: 0, deficit: 0, firstClear: -1, spread: 0 }
-  let sum1 = 0x811c9dc5
-  let sum2 = 0x9e3779b9
   let clearAt = 0
   for (let i = 0; i < samples.length; i += 4) {
     const [r, g, b, a] = [samples[i]!, samples[i + 1]!, samples[i + 2]!, samples[i + 3]!]
-    const low = r | (g << 16)
-    const high = b | (a << 16)
-    sum1 = Math.imul(sum1 ^ low ^ rotate(high, 13), 0x01000193)
-    sum2 = Math.imul(rotate(sum2, 5) ^ high ^ rotate(low, 7), 0x85ebca6b)
     counts.histogram[a >> 8]!++
     counts.levels[a >> 3]! |= 1 << (a & 7)
     counts.least = Math.min(counts.least, a)
@@ -152,7 +144,7 @@ export function look(samples: Uint16Array): Counts {
     }
     if (a % 257 || r % 257 || g % 257 || b % 257) counts.fine++
   }
-  return { ...counts, fingerprint: [sum1 >>> 0, sum2 >>> 0] }
+  return counts
 }
 
 export function countSame(samples: Uint16Array, [r, g, b, a]: readonly [number, number, number, number]): number {

@@ -3,6 +3,7 @@ import { codes16, codes8, floats16, floats8 } from './plain-floats'
 import type { Triple } from '../colour'
 import { zlibSync } from 'fflate'
 import { crc32 } from './crc32'
+import { fingerprint } from './fingerprint'
 import type { Kernels, Ycc12 } from './kernels'
 import { compare, countSame, look } from './plain-compare'
 import { prores } from './plain-prores'
@@ -144,6 +145,7 @@ export const plainKernels: Kernels = {
   toCodes16: codes16,
   compare,
   look,
+  fingerprint,
   countSame,
   prores,
   yccToRgba,

@@ -2,6 +2,7 @@
 import type { Triple } from '../colour'
 import { noRoom } from '../errors'
 import { toLinear } from './ciede2000'
+import { BLOCK_BYTES, digitsOf, freshLanes, lastBlock } from './fingerprint'
 import type { Counts, Kernels } from './kernels'
 import { rleBound } from './plain-rle'
 import { STRETCH, usedStretches } from './stretches'
@@ -23,6 +24,7 @@ type Exports = CompareExports & ProresExports & {
   codes8Of(from: number, to: number, samples: number): void
   codes16Of(from: number, to: number, samples: number): void
   look(from: number, pixels: number, histogram: number, levels: number, out: number): void
+  mixBlocks(from: number, blocks: number, lanes: number): void
   countSame(from: number, pixels: number, wanted: bigint): number
   WORK: WebAssembly.Global
   yccToRgba(ys: number, us: number, vs: number, as: number, stride: number, width: number, height: number, kr: number, kb: number, to: number): void
@@ -130,7 +132,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     memory.fill(0, histogram, histogram + 1024)
     memory.fill(0, levels, levels + 8192)
     exports.look(from, samples.length / 4, histogram, levels, out)
-    const r = new Float64Array(buffer.slice(out, out + 11 * 8))
+    const r = new Float64Array(buffer.slice(out, out + 9 * 8))
     return {
       histogram: new Uint32Array(buffer.slice(histogram, histogram + 1024)),
       levels: memory.slice(levels, levels + 8192),
@@ -142,9 +144,28 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       excess: r[5]!,
       deficit: r[6]!,
       firstClear: r[7]!,
-      spread: r[8]!,
-      fingerprint: [r[9]!, r[10]!]
+      spread: r[8]!
     }
+  }
+
+  function fingerprint(samples: Uint8Array | Uint16Array | Float32Array): string {
+    const bytes = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
+    const room = 8 * STRETCH
+    const [from, lanes] = lay(room, BLOCK_BYTES) as [number, number]
+    const memory = new Uint8Array(exports.memory.buffer)
+    const state = new Uint32Array(exports.memory.buffer, lanes, 4)
+    state.set(freshLanes())
+    const whole = bytes.length - (bytes.length % BLOCK_BYTES)
+    for (let at = 0; at < whole; at += room) {
+      const part = bytes.subarray(at, Math.min(whole, at + room))
+      memory.set(part, from)
+      exports.mixBlocks(from, part.length / BLOCK_BYTES, lanes)
+    }
+    if (whole < bytes.length) {
+      memory.set(lastBlock(bytes), from)
+      exports.mixBlocks(from, 1, lanes)
+    }
+    return digitsOf(state, bytes.length)
   }
 
   /** Room for a zlib stream of `n` bytes. */
@@ -240,6 +261,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     toCodes16: values => recoded('codes16Of', values, new Uint16Array(values.length)),
     compare: (expected, found, width, height, how) => wasmCompare(exports, lay, linear, expected, found, width, height, how),
     look,
+    fingerprint,
 
     countSame(samples, [r, g, b, a]) {
       const [from] = lay(samples.byteLength) as [number]

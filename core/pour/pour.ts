@@ -57,13 +57,15 @@ async function surveyed(source: SourceSpec, plan: PourPlan, format: Format, deli
 /**
  * Pours `plan` from `source` into `target` and closes it. Memory is bounded by the frames in flight: two for each
  * worker, and not one more until the sink has taken those before. On any error or abort the target is aborted and the
- * error passed on.
+ * error passed on. Gives the fingerprint of each frame as it went into the encoder, in order; of a fill and key, which are proven as the
+ * picture they make together, none.
  */
-export async function pour(source: SourceSpec, plan: PourPlan, target: Target, host: Host, pool: Pool, onProgress: (progress: Progress) => void, signal?: AbortSignal): Promise<void> {
+export async function pour(source: SourceSpec, plan: PourPlan, target: Target, host: Host, pool: Pool, onProgress: (progress: Progress) => void, signal?: AbortSignal): Promise<string[] | null> {
   const format = formatById(plan.outlet.format)
   const stop = new AbortController()
   const either = signal ? AbortSignal.any([signal, stop.signal]) : stop.signal
   let bytes = 0
+  const prints: string[] = []
   const assemblers: { deliverable: Deliverable; made: Assembler }[] = []
   try {
     either.throwIfAborted()
@@ -78,8 +80,9 @@ export async function pour(source: SourceSpec, plan: PourPlan, target: Target, h
       plan.frames.length * parts,
       pool.size * 2,
       n => pool.run('encode', [encodeRequest(source, plan, format, assemblers[n % parts]!.deliverable, Math.floor(n / parts))], { signal: either }),
-      async (encoded, n) => {
+      async ({ bytes: encoded, print }, n) => {
         either.throwIfAborted()
+        prints.push(print)
         await assemblers[n % parts]!.made.add(Math.floor(n / parts), encoded)
         bytes += encoded.length
         onProgress({ done: Math.floor((n + 1) / parts), total: plan.frames.length, bytes })
@@ -87,6 +90,7 @@ export async function pour(source: SourceSpec, plan: PourPlan, target: Target, h
     )
     for (const { made } of assemblers) await made.finish()
     for (const sink of sinksOf(target)) await sink.close()
+    return plan.key ? null : prints
   } catch (error) {
     // frames still in flight for this pour are not wanted any more
     stop.abort()
@@ -119,7 +123,7 @@ async function estimateOne(source: SourceSpec, plan: PourPlan, host: Host, pool:
   for (let i = 0; i < count; i++) {
     const position = Math.floor(((i + 0.5) * plan.frames.length) / count)
     const encoded = await pool.run('encode', [encodeRequest(source, plan, format, deliverable, position)], { priority: 'later', ...(signal ? { signal } : {}) })
-    bytes += encoded.length
+    bytes += encoded.bytes.length
   }
   return format.wrappedSize(Math.round((bytes / count) * plan.frames.length), plan.deliverable)
 }
@@ -135,7 +139,8 @@ async function estimateStretch(source: SourceSpec, plan: PourPlan, format: Forma
   const stretch = { ...plan, frames: plan.frames.slice(from, from + count), deliverable }
   const assembler = await format.assemble({ kind: 'film', sink }, deliverable, host)
   for (let i = 0; i < count; i++) {
-    await assembler.add(i, await pool.run('encode', [encodeRequest(source, stretch, format, deliverable, i)], { priority: 'later', ...(signal ? { signal } : {}) }))
+    const encoded = await pool.run('encode', [encodeRequest(source, stretch, format, deliverable, i)], { priority: 'later', ...(signal ? { signal } : {}) })
+    await assembler.add(i, encoded.bytes)
   }
   await assembler.finish()
   return Math.round((sink.bytes().length / count) * plan.frames.length)

@@ -8,7 +8,7 @@ import { rateFraction } from '../rate'
 import { openSource } from '../source/open'
 import { AlphaClaim, Finding, type SourceFacts, type SourceSpec } from '../source/source'
 import type { Pool } from '../work/pool'
-import { digestOf } from './prove'
+import { digestOf } from '../files/digest'
 
 export const AloneReport = z.object({
   version: z.literal(1),

@@ -152,10 +152,11 @@ export function compareFrames(expected: Frame, foundFrame: Frame, kernels: Kerne
   const { width, height } = expected
   // float is compared value for value; figures of what differs are taken from 16-bit codes as a screen would have them
   const float = expected.depth === 32 && foundFrame.depth === 32
-  const raw = float ? floatDifferences(expected.samples as Float32Array, foundFrame.samples as Float32Array) : 0
+  const raw = float && expected !== foundFrame ? floatDifferences(expected.samples as Float32Array, foundFrame.samples as Float32Array) : 0
   const due = withDepth(coded(expected, kernels), 16, kernels)
-  const found = float && raw === 0 ? due : withDepth(coded(withDepth(foundFrame, expected.depth, kernels), kernels), 16, kernels)
-  const counted = kernels.compare(due.samples as Uint16Array, found.samples as Uint16Array, width, height, { expected: stored(due.alpha), found: stored(found.alpha), opposite: oppositeMean(due.samples as Uint16Array) })
+  const same = expected === foundFrame
+  const found = same || (float && raw === 0) ? due : withDepth(coded(withDepth(foundFrame, expected.depth, kernels), kernels), 16, kernels)
+  const counted = kernels.compare(due.samples as Uint16Array, found.samples as Uint16Array, width, height, { expected: stored(due.alpha), found: stored(found.alpha), opposite: same ? [0, 0, 0] : oppositeMean(due.samples as Uint16Array) })
   const explained = counted.colour.max > 1 || counted.alpha.max > 257
   return { ...counted, changed: Math.max(counted.changed, raw), pixels: width * height, alpha: inCodesOf(counted.alpha, codesOf(expected.depth)), explanations: explained ? explain(due, found, counted.colour.visible, kernels) : [] }
 }

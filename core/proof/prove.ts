@@ -1,9 +1,6 @@
 /** The proof of a delivery: reads it back whole, frame by frame in the pool, and reports. */
-import { sha256 } from '@noble/hashes/sha2.js'
-import { bytesToHex } from '@noble/hashes/utils.js'
 import { isAbort, sentenceOf } from '../errors'
 import { examine } from '../examine/examination'
-import type { FileRef } from '../files/file'
 import { formatById } from '../formats/registry'
 import type { Host } from '../host'
 import { openForProof } from '../source/open'
@@ -20,6 +17,8 @@ export interface ProofRequest {
   frames: readonly number[]
   expected: Expectation
   delivered: SourceSpec
+  /** Fingerprints of the frames as they were poured, where they are known: with them, frames delivered code for code are proven without the source. */
+  prints?: readonly string[] | null
 }
 
 /** What came of one frame: its comparison, or why it could not be compared. */
@@ -32,8 +31,6 @@ export interface Notebook {
   add(outcomes: readonly FrameOutcome[]): Promise<void>
 }
 
-const PIECE = 1 << 22
-
 /** Frames whose pixels are asked for their mode; spread over the clip, more would not change the answer. */
 const LOOKED_AT = 12
 
@@ -43,20 +40,6 @@ const PAGE = 24
 /** Frames far off that are looked for elsewhere in the clip, and that are tried for a shift. */
 const MOST_SOUGHT = 400
 const MOST_SHIFTED = 3
-
-/** SHA-256 over the files one after another, read in pieces. */
-export async function digestOf(files: readonly FileRef[], host: Host, signal?: AbortSignal): Promise<string> {
-  const hash = sha256.create()
-  for (const file of files) {
-    const reader = await host.openFile(file)
-    for (let at = 0; at < reader.size; at += PIECE) {
-      signal?.throwIfAborted()
-      hash.update(await reader.read(at, PIECE))
-    }
-    await reader.close()
-  }
-  return bytesToHex(hash.digest())
-}
 
 /** Frames that are far off and that no mistake of the whole clip explains: are they others, or shifted? */
 async function seekDisplaced({ reference, frames, expected, delivered }: ProofRequest, outcomes: readonly FrameOutcome[], deliveredFrames: number, pool: Pool, options: { signal?: AbortSignal }): Promise<Finding[]> {
@@ -103,13 +86,16 @@ export async function prove(request: ProofRequest, host: Host, pool: Pool, onPro
     noted = outcomes.length
   }
   onProgress(kept, count)
+  const sum = pool.run('digest', [[...delivered.files, ...(delivered.key ?? [])]], options)
+  // it is waited for below; where a frame rejects first, that is the error that counts
+  sum.catch(() => undefined)
   await inOrder(
     count - kept,
     pool.size * 2,
     async n => {
       const i = kept + n
       try {
-        return await pool.run('compare', [{ reference, referenceIndex: frames[i]!, delivered, deliveredIndex: i, form: expected, look: i % every === 0 }], options)
+        return await pool.run('compare', [{ reference, referenceIndex: frames[i]!, delivered, deliveredIndex: i, form: expected, look: i % every === 0, print: request.prints?.[i] ?? null }], options)
       } catch (error) {
         if (isAbort(error)) throw error
         return sentenceOf(error)
@@ -133,7 +119,7 @@ export async function prove(request: ProofRequest, host: Host, pool: Pool, onPro
     comparisons,
     failures,
     answer: seen.length ? examine(seen, facts).alpha : null,
-    sha256: await digestOf([...delivered.files, ...(delivered.key ?? [])], host, signal),
+    sha256: await sum,
     displaced: sameSize && failures.length === 0 ? await seekDisplaced(request, outcomes, facts.frames, pool, options) : []
   })
 }

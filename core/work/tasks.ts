@@ -8,11 +8,13 @@ import { lookAt, type Look } from '../examine/look'
 import { formatById } from '../formats/registry'
 import type { Form } from '../formats/form'
 import type { Deliverable } from '../formats/format'
-import type { AlphaMode, Frame } from '../frame/frame'
+import { sameAlphaMode, type AlphaMode, type Frame } from '../frame/frame'
 import { withDepth } from '../frame/depth'
 import { coded } from '../frame/transfer'
 import type { Host } from '../host'
 import { takeIn, type Intake } from '../intake/intake'
+import type { Kernels } from '../kernels/kernels'
+import { digestOf } from '../files/digest'
 import type { FileRef } from '../files/file'
 import { deliverFrame } from '../pour/deliver'
 import { contentOf } from '../prepare/content'
@@ -40,15 +42,27 @@ export interface EncodeRequest {
   deliverable: Deliverable
 }
 
-export interface CompareRequest {
+export interface Encoded {
+  bytes: Uint8Array
+  /** Fingerprint of the frame that went into the encoder. */
+  print: string
+}
+
+/** A delivered frame, and the source's that is due in its place. */
+export interface FramePair {
   reference: SourceSpec
   referenceIndex: number
   delivered: SourceSpec
   deliveredIndex: number
   /** Mode and depth the delivered frame should have; the reference is brought to them. */
   form: Form
+}
+
+export interface CompareRequest extends FramePair {
   /** Whether to look at the delivered frame by itself as well. */
   look: boolean
+  /** Fingerprint of the frame due, where one was taken when it was poured: a delivered frame that has it needs no reference. */
+  print: string | null
 }
 
 /** The comparison, and what the delivered frame shows by itself. */
@@ -158,14 +172,14 @@ async function look(context: WorkContext, spec: SourceSpec, index: number): Prom
   return lookAt(await seen(context, spec, index), context.host.kernels)
 }
 
-async function encode(context: WorkContext, { source, index, before, format, deliverable }: EncodeRequest): Promise<Uint8Array> {
+async function encode(context: WorkContext, { source, index, before, format, deliverable }: EncodeRequest): Promise<Encoded> {
   const { kernels } = context.host
   // the earlier frame first: decoders that go forward then need not begin again
   const earlier = before === null ? null : deliverFrame(await frame(context, source, before), deliverable, kernels)
   const picture = deliverFrame(await frame(context, source, index), deliverable, kernels)
   const bytes = await formatById(format).encode(context.host, picture, deliverable, earlier)
   // what travels must own its whole buffer, or all that shares it would travel too
-  return bytes.byteLength === bytes.buffer.byteLength ? bytes : bytes.slice()
+  return { bytes: bytes.byteLength === bytes.buffer.byteLength ? bytes : bytes.slice(), print: kernels.fingerprint(picture.samples) }
 }
 
 async function survey(context: WorkContext, { source, index, format, deliverable }: Pick<EncodeRequest, 'source' | 'index' | 'format' | 'deliverable'>): Promise<Uint8Array> {
@@ -183,17 +197,29 @@ async function screenColour(context: WorkContext, spec: SourceSpec, index: numbe
   return screenFound(toPicture(await frame(context, spec, index), context.host.kernels))
 }
 
-async function compare(context: WorkContext, request: CompareRequest): Promise<Compared> {
-  const expected = deliverFrame(await frame(context, request.reference, request.referenceIndex), request.form, context.host.kernels)
-  const found = await (await context.proofSource(request.delivered)).frame(request.deliveredIndex)
-  return { comparison: compareFrames(expected, found, context.host.kernels), look: request.look ? lookAt(coded(found, context.host.kernels), context.host.kernels) : null }
+/** Whether the frame has, sample for sample, the form and the fingerprint it had when it was poured. */
+function isAsPoured(found: Frame, form: Form, print: string, kernels: Kernels): boolean {
+  return found.depth === form.depth && found.transfer === form.transfer && sameAlphaMode(found.alpha, form.alpha) && kernels.fingerprint(found.samples) === print
 }
 
-/** Two sums of the frame as read back: equal for equal pictures. Float is summed as 16-bit codes. */
+async function compare(context: WorkContext, request: CompareRequest): Promise<Compared> {
+  const { kernels } = context.host
+  const { form, print } = request
+  const found = await (await context.proofSource(request.delivered)).frame(request.deliveredIndex)
+  // a frame with the fingerprint of the one due is the one due: reading the source again could tell no more
+  const expected = print !== null && isAsPoured(found, form, print, kernels) ? found : deliverFrame(await frame(context, request.reference, request.referenceIndex), form, kernels)
+  return { comparison: compareFrames(expected, found, kernels), look: request.look ? lookAt(coded(found, kernels), kernels) : null }
+}
+
+async function digest(context: WorkContext, files: readonly FileRef[]): Promise<string> {
+  return digestOf(files, context.host)
+}
+
+/** Fingerprint of the frame as read back, in 16-bit codes. */
 async function fingerprint(context: WorkContext, delivered: SourceSpec, index: number): Promise<string> {
   const { kernels } = context.host
   const found = await (await context.proofSource(delivered)).frame(index)
-  return kernels.look(withDepth(found, 16, kernels).samples as Uint16Array).fingerprint.map(sum => sum.toString(16).padStart(8, '0')).join('')
+  return kernels.fingerprint(withDepth(found, 16, kernels).samples)
 }
 
 /** Where the frame due, and the frame found, lie among others; see `displacement.ts`. */
@@ -205,7 +231,7 @@ async function foundSignature(context: WorkContext, delivered: SourceSpec, index
   return signatureOf(await (await context.proofSource(delivered)).frame(index), context.host.kernels)
 }
 
-async function shift(context: WorkContext, request: Omit<CompareRequest, 'look'>): Promise<Shift> {
+async function shift(context: WorkContext, request: FramePair): Promise<Shift> {
   const expected = deliverFrame(await frame(context, request.reference, request.referenceIndex), request.form, context.host.kernels)
   return shiftOf(expected, await (await context.proofSource(request.delivered)).frame(request.deliveredIndex), context.host.kernels)
 }
@@ -229,7 +255,7 @@ async function thumb(context: WorkContext, spec: SourceSpec, index: number, side
   return thumbnail(await view(context, spec, index, 'over'), side)
 }
 
-async function difference(context: WorkContext, request: Omit<CompareRequest, 'look'>): Promise<ViewPixels> {
+async function difference(context: WorkContext, request: FramePair): Promise<ViewPixels> {
   const expected = deliverFrame(await frame(context, request.reference, request.referenceIndex), request.form, context.host.kernels)
   return differencePixels(expected, await (await context.proofSource(request.delivered)).frame(request.deliveredIndex), context.host.kernels)
 }
@@ -249,7 +275,7 @@ async function judgePicture(context: WorkContext, shown: Uint8ClampedArray, spec
   return pictureError(shown, compose(truth, backdrop, kernels), truth.width, kernels)
 }
 
-export const tasks = { contentBox, screenColour, takeIn: takenIn, frame, look, encode, survey, compare, fingerprint, dueSignature, foundSignature, shift, deciding, alphaLevels, view, thumb, difference, station, judgePicture }
+export const tasks = { contentBox, screenColour, takeIn: takenIn, frame, look, encode, survey, compare, digest, fingerprint, dueSignature, foundSignature, shift, deciding, alphaLevels, view, thumb, difference, station, judgePicture }
 
 export type Tasks = typeof tasks
 export type TaskName = keyof Tasks
@@ -264,6 +290,6 @@ export function transferables(result: unknown): ArrayBuffer[] {
       if (value.buffer instanceof ArrayBuffer) buffers.add(value.buffer)
     } else if (value && typeof value === 'object' && !(value instanceof Blob)) for (const part of Object.values(value)) visit(part)
   }
-  if (ArrayBuffer.isView(result) || (result && typeof result === 'object' && ('samples' in result || 'pixels' in result))) visit(result)
+  if (ArrayBuffer.isView(result) || (result && typeof result === 'object' && ('samples' in result || 'pixels' in result || 'bytes' in result))) visit(result)
   return [...buffers]
 }

@@ -1,10 +1,13 @@
 /** The core's host in a browser, on the page or in a worker: blobs, compression streams, kernels by their address. */
+import type * as pngDecode from '@jsquash/png/decode.js'
 import type * as webpDecode from '@jsquash/webp/decode.js'
 import type * as webpEncode from '@jsquash/webp/encode.js'
+import { sha256 } from '@noble/hashes/sha2.js'
+import { bytesToHex } from '@noble/hashes/utils.js'
 import { impossible, unreadable } from '../../core/errors'
 import { memoryReader, type ByteReader, type FileRef } from '../../core/files/file'
 import { openZipped } from '../../core/files/zip'
-import type { Deflate, Host, WebpCodec } from '../../core/host'
+import type { Deflate, Hasher, Host, PngDecoder, WebpCodec } from '../../core/host'
 import { wasmKernels } from '../../core/kernels/wasm'
 import { browserFilms, browserPictures } from './decode'
 import { browserVideo } from './video'
@@ -48,9 +51,10 @@ export const browserDeflate: Deflate = {
   }
 }
 
+const load = async (address: string): Promise<WebAssembly.Module> => WebAssembly.compile(await (await fetch(address)).arrayBuffer())
+
 /** libwebp as WASM, loaded when first needed from the addresses the interface's bundler gave it. */
 function wasmWebp(addresses: { encoder: string; decoder: string }): WebpCodec {
-  const load = async (address: string): Promise<WebAssembly.Module> => WebAssembly.compile(await (await fetch(address)).arrayBuffer())
   let encoder: Promise<typeof webpEncode> | null = null
   let decoder: Promise<typeof webpDecode> | null = null
   return {
@@ -76,10 +80,56 @@ function wasmWebp(addresses: { encoder: string; decoder: string }): WebpCodec {
   }
 }
 
+/** The png crate as WASM, loaded when first needed. */
+function wasmPng(address: string): PngDecoder {
+  let decoder: Promise<typeof pngDecode> | null = null
+  return {
+    name: 'the png crate',
+    async decode(file, depth) {
+      decoder ??= import('@jsquash/png/decode.js').then(async module => {
+        await module.init(await load(address))
+        return module
+      })
+      const { decode } = await decoder
+      const bytes = new Uint8Array(file).buffer
+      if (depth === 8) {
+        const { width, height, data } = await decode(bytes)
+        return { width, height, samples: new Uint8Array(data.buffer) }
+      }
+      const image = await decode(bytes, { bitDepth: 16 })
+      const { width, height, data } = image
+      // the picture's memory inside the module is given back by hand
+      image.free()
+      return { width, height, samples: data }
+    }
+  }
+}
+
 export interface Addresses {
   kernels: string
   webpEncoder: string
   webpDecoder: string
+  pngDecoder: string
+}
+
+/** The browser's own SHA-256 takes all bytes at once and is ten times as fast; beyond so many, pieces go through a library's. */
+const SUMMED_AT_ONCE = 256 * 2 ** 20
+
+function browserSha256(total: number): Hasher {
+  // an address other than this machine's own may be without it
+  if (total > SUMMED_AT_ONCE || !isSecureContext) {
+    const hash = sha256.create()
+    return { update: bytes => void hash.update(bytes), end: () => Promise.resolve(bytesToHex(hash.digest())) }
+  }
+  const all = new Uint8Array(total)
+  let at = 0
+  return {
+    update(bytes) {
+      all.set(bytes, at)
+      at += bytes.length
+    },
+    end: async () => bytesToHex(new Uint8Array(await crypto.subtle.digest('SHA-256', all.subarray(0, at))))
+  }
 }
 
 function blobReader(name: string, blob: Blob): ByteReader {
@@ -109,6 +159,8 @@ export async function browserHost(addresses: Addresses): Promise<Host> {
     video: browserVideo,
     films: browserFilms,
     pictures: browserPictures,
+    sha256: browserSha256,
+    png: wasmPng(addresses.pngDecoder),
     webp: wasmWebp({ encoder: addresses.webpEncoder, decoder: addresses.webpDecoder }),
     async openFile(file: FileRef): Promise<ByteReader> {
       if (file.kind === 'blob') return blobReader(file.path, file.blob)

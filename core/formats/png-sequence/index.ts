@@ -20,12 +20,12 @@ export async function isAnimated(reader: ByteReader): Promise<boolean> {
 /** Decodes one whole PNG file. */
 export async function decodePngFile(host: Host, reader: ByteReader): Promise<Frame> {
   const info = await readPngInfo(reader)
-  return decodePixels(host, reader.name, info, await joined(reader, info), info.header.width, info.header.height)
+  return decodePixels(host, reader.name, info, await joined(host, reader, info), info.header.width, info.header.height)
 }
 
-async function joined(reader: ByteReader, info: PngInfo): Promise<Uint8Array> {
+async function joined(host: Host, reader: ByteReader, info: PngInfo): Promise<Uint8Array> {
   const parts: Uint8Array[] = []
-  for (const place of info.chunks) if (place.type === 'IDAT') parts.push(await readChunk(reader, place))
+  for (const place of info.chunks) if (place.type === 'IDAT') parts.push(await readChunk(reader, place, bytes => host.kernels.crc32(bytes)))
   return concatenate(parts)
 }
 
@@ -49,7 +49,7 @@ export const pngSequence = sequenceFormat(
     declaredMattes: [],
     limits: { width: 2 ** 31 - 1, height: 2 ** 31 - 1, rate: 'carries no rate; the name and the note do' },
     options: [],
-    proofReader: { name: 'fast-png', independent: true }
+    proofReader: { name: "a library's decoder (libvips, or the png crate in a browser)", independent: true }
   },
   {
     recognises: async (head, reader) => looksLikePng(head) && !(await isAnimated(reader)),
@@ -67,7 +67,7 @@ export const pngSequence = sequenceFormat(
       }
     },
     decode: decodePngFile,
-    proofDecode: async (_, reader) => decodeIndependently(await readAll(reader), reader.name),
+    proofDecode: async (host, reader) => decodeIndependently(host, await readAll(reader), reader.name),
     encode: encodePng
   }
 )

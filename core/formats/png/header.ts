@@ -39,7 +39,7 @@ export function rowBytes(header: PngHeader, width: number): number {
   return Math.ceil((width * bitsPerPixel(header)) / 8)
 }
 
-function parseHeader(name: string, data: Uint8Array): PngHeader {
+export function parseHeader(name: string, data: Uint8Array): PngHeader {
   const fail = (matter: string): Error => unreadable(name, 'chunk IHDR', matter)
   if (data.length !== 13) throw fail(`it is ${data.length} bytes long instead of 13`)
   const header: PngHeader = { width: readU32(data, 0), height: readU32(data, 4), bitDepth: data[8]!, colourType: data[9]!, interlaced: data[12] === 1 }

@@ -20,7 +20,7 @@ export const quicktimePng = quickTimeFormat(
     ],
     alpha: DECLARED,
     options: [],
-    proofReader: { name: 'fast-png, frame by frame', independent: true },
+    proofReader: { name: "a library's PNG decoder (libvips, or the png crate in a browser), frame by frame", independent: true },
     encode: (host, frame) => Promise.resolve(encodePng(host, frame))
   },
   {
@@ -33,6 +33,6 @@ export const quicktimePng = quickTimeFormat(
       return { kind: 'QuickTime PNG', bitDepth: header.bitDepth === 16 ? 16 : 8, carriesAlpha: hasAlpha(info), colour: info.colour }
     },
     decoder: (film, reader, host) => Promise.resolve(standalone(reader, film, (data, place) => decodePngFile(host, memoryReader(`${reader.name}, ${place}`, data)))),
-    proofDecoder: (film, reader) => Promise.resolve(standalone(reader, film, (data, place) => decodeIndependently(data, `${reader.name}, ${place}`)))
+    proofDecoder: (film, reader, host) => Promise.resolve(standalone(reader, film, (data, place) => decodeIndependently(host, data, `${reader.name}, ${place}`)))
   }
 )

@@ -1,6 +1,6 @@
-// Looking at one frame, RGBA of 16 bits: counts by alpha, levels in use, excess, the colour under clear pixels, a fingerprint.
+// Looking at one frame, RGBA of 16 bits: counts by alpha, levels in use, excess, the colour under clear pixels.
 // results, in f64 from `out`: 0 clear, 1 solid, 2 least, 3 most, 4 fine, 5 excess, 6 deficit, 7 index of the first clear pixel or -1,
-// 8 largest spread of colour under clear pixels, 9 and 10 the fingerprint
+// 8 largest spread of colour under clear pixels
 
 // @ts-ignore: decorator
 @inline
@@ -28,12 +28,18 @@ export function look(from: usize, pixels: i32, histogram: usize, levels: usize, 
   let cr: u32 = 0
   let cg: u32 = 0
   let cb: u32 = 0
-  let sum1: u32 = 0x811c9dc5
-  let sum2: u32 = 0x9e3779b9
+  // pixels of runs that are clear and black
+  let blackRuns = 0
   for (let i = 0; i < pixels; i++) {
+    // once the first clear pixel is known to be black as well, four more of its kind tell nothing new
+    if (firstClear >= 0 && (cr | cg | cb) == 0) {
+      while (i + 4 <= pixels && !v128.any_true(v128.or(v128.load(from + ((<usize>i) << 3)), v128.load(from + ((<usize>i) << 3), 16)))) {
+        i += 4
+        blackRuns += 4
+      }
+      if (i >= pixels) break
+    }
     const p = load<u64>(from + ((<usize>i) << 3))
-    sum1 = (sum1 ^ <u32>p ^ rotl<u32>(<u32>(p >>> 32), 13)) * 0x01000193
-    sum2 = (rotl<u32>(sum2, 5) ^ <u32>(p >>> 32) ^ rotl<u32>(<u32>p, 7)) * 0x85ebca6b
     const r = <u32>(p & 65535)
     const g = <u32>((p >>> 16) & 65535)
     const b = <u32>((p >>> 32) & 65535)
@@ -70,6 +76,10 @@ export function look(from: usize, pixels: i32, histogram: usize, levels: usize, 
     }
     if (fine(a) || fine(r) || fine(g) || fine(b)) deep++
   }
+  clear += blackRuns
+  // black is what white left over by no alpha cannot be
+  deficit += blackRuns
+  store<u32>(histogram, load<u32>(histogram) + blackRuns)
   if (clear) store<u8>(levels, load<u8>(levels) | 1)
   put(out, 0, clear)
   put(out, 1, solid)
@@ -80,8 +90,6 @@ export function look(from: usize, pixels: i32, histogram: usize, levels: usize, 
   put(out, 6, deficit)
   put(out, 7, firstClear)
   put(out, 8, spread)
-  put(out, 9, sum1)
-  put(out, 10, sum2)
 }
 
 /** Pixels whose four codes are exactly those of `wanted`. */
