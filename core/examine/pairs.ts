@@ -43,13 +43,34 @@ const AROUND = [
 ] as const
 
 /** Partial pixels asked whether they lie on a rim, and pairs taken from one frame; more would not decide better. */
-const MOST_ASKED = 60000
+const MOST_ASKED = 30000
 const MOST_PAIRS = 8000
 
 /** Every n-th of a list, so that at most `most` are left. */
-function thinned(list: readonly number[], most: number): readonly number[] {
+function thinned(list: Uint32Array, most: number): Uint32Array {
   const every = Math.ceil(list.length / most)
-  return every <= 1 ? list : list.filter((_, i) => i % every === 0)
+  return every <= 1 ? list : Uint32Array.from({ length: Math.ceil(list.length / every) }, (_, i) => list[i * every]!)
+}
+
+/** Indices of every n-th partial pixel, so that at most `most` are found. */
+function partialPixels(samples: Uint16Array, most: number): Uint32Array {
+  let count = 0
+  for (let at = 3; at < samples.length; at += 4) {
+    const a = samples[at]!
+    if (a > 0 && a < FULL) count++
+  }
+  const every = Math.max(1, Math.ceil(count / most))
+  const found = new Uint32Array(Math.ceil(count / every))
+  for (let at = 3, n = 0, wait = 0; at < samples.length && n < found.length; at += 4) {
+    const a = samples[at]!
+    if (a === 0 || a === FULL) continue
+    if (wait === 0) {
+      found[n++] = at >> 2
+      wait = every
+    }
+    wait--
+  }
+  return found
 }
 
 /** A vote counts when one prediction misses by over this many codes and the other by less than half as much. */
@@ -125,12 +146,7 @@ export function collectPairs(frame: Frame, clearColour: HexColour | null, onVote
   const { width, height } = frame
   const samples = frame.samples as Uint16Array
   const toByte = 1 / 257
-  const all: number[] = []
-  for (let p = 0, at = 3; at < samples.length; p++, at += 4) {
-    const a = samples[at]!
-    if (a > 0 && a < FULL) all.push(p)
-  }
-  const some = thinned(all, MOST_ASKED)
+  const some = partialPixels(samples, MOST_ASKED)
   const rims = some.filter(p => onRim(samples, width, height, p % width, Math.floor(p / width)))
   const partials = thinned(rims.length >= FEW_RIMS ? rims : some, MOST_PAIRS)
   const mattes = { black: [0, 0, 0] as const, white: [255, 255, 255] as const, clear: clearColour ? hexToCodes(clearColour) : null }

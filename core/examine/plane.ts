@@ -114,17 +114,27 @@ const LINES = 6
 
 function combOf(samples: Uint16Array, width: number, height: number): number {
   let comb = 0
-  for (let x = 0; x < width; x += 2) {
-    let run = 0
-    let last = 0
-    let before = samples[4 * x + 3]!
-    for (let y = 1; y < height; y++) {
-      const a = samples[4 * (y * width + x) + 3]!
-      const step = a - before
-      before = a
+  const columns = Math.ceil(width / 2)
+  // of every other column: its alpha a line ago, which way it last went, and for how many lines it has gone to and fro
+  const before = new Uint16Array(columns)
+  const last = new Int8Array(columns)
+  const runs = new Uint16Array(columns)
+  for (let n = 0; n < columns; n++) before[n] = samples[8 * n + 3]!
+  for (let y = 1; y < height; y++) {
+    let at = 4 * y * width + 3
+    for (let n = 0; n < columns; n++, at += 8) {
+      const a = samples[at]!
+      const step = a - before[n]!
+      before[n] = a
       const sign = step > CHANGE ? 1 : step < -CHANGE ? -1 : 0
-      run = sign !== 0 && sign === -last ? run + 1 : sign === 0 ? 0 : 1
-      last = sign
+      if (sign === 0) {
+        last[n] = 0
+        runs[n] = 0
+        continue
+      }
+      const run = sign === -last[n]! ? runs[n]! + 1 : 1
+      last[n] = sign
+      runs[n] = run
       if (run === LINES) comb++
     }
   }

@@ -69,6 +69,15 @@ export interface Ycc12 {
 /** Chooses the quantisation index (1 to 224) of each slice; `cost` tells the bytes of colour a slice would take at an index. */
 export type ChooseQuantisers = (slices: number, cost: (slice: number, index: number) => number) => ArrayLike<number>
 
+/** Where the coded alpha of one slice lies, and which macroblocks it is of. */
+export interface AlphaSlice {
+  x: number
+  y: number
+  mbs: number
+  offset: number
+  size: number
+}
+
 export interface ProresSlices {
   /** All slices, one behind the other. */
   data: Uint8Array
@@ -138,6 +147,8 @@ export interface Kernels {
    * differ by the rounding of single precision: a coefficient may come out one step apart.
    */
   prores(samples: Uint16Array, width: number, height: number, how: ProresHow, choose: ChooseQuantisers): ProresSlices
+  /** Alpha of a progressive ProRes picture, one code a pixel, scaled to 16 bits; or the index of the first slice that is damaged. */
+  proresAlpha(data: Uint8Array, slices: readonly AlphaSlice[], width: number, height: number, bits: 8 | 16): Uint16Array | number
   /**
    * PNG filtering (ISO/IEC 15948, clause 9): `rows` are `height` rows of `stride` bytes; returns `height` rows of
    * `stride + 1` bytes, each led by the filter type with the least sum of absolute differences.

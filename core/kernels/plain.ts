@@ -7,6 +7,7 @@ import { fingerprint } from './fingerprint'
 import type { Kernels, Ycc12 } from './kernels'
 import { compare, countSame, look } from './plain-compare'
 import { prores } from './plain-prores'
+import { proresAlpha } from './plain-prores-alpha'
 import { rleDecode, rleEncode } from './plain-rle'
 
 function premultiply<T extends Uint8Array | Uint16Array>(input: T, output: T, matte: Triple, full: number): T {
@@ -148,6 +149,7 @@ export const plainKernels: Kernels = {
   fingerprint,
   countSame,
   prores,
+  proresAlpha,
   yccToRgba,
   zlib: bytes => zlibSync(bytes),
   crc32,

@@ -1,12 +1,13 @@
 /** The ProRes kernels of the WASM build: transforms every slice once, then codes slices as often as the choice of quantisers asks. */
 import { impossible } from '../errors'
-import type { ChooseQuantisers, ProresHow, ProresSlices } from './kernels'
+import type { AlphaSlice, ChooseQuantisers, ProresHow, ProresSlices } from './kernels'
 import { slicesOf } from './prores-slices'
 
 export interface ProresExports {
   memory: WebAssembly.Memory
   transformSlice(rgba: number, width: number, height: number, x: number, y: number, mbs: number, kr: number, kb: number, planes: number, to: number): void
   fillClear(rgba: number, width: number, height: number): void
+  proresAlphaSlice(from: number, size: number, to: number, stride: number, columns: number, shown: number, rows: number, wide: number): number
   codeSlice(coefficients: number, mbs: number, index: number, alphaBits: number, rgba: number, width: number, height: number, x: number, y: number, work: number, to: number, colour: number): number
 }
 
@@ -53,4 +54,23 @@ export function wasmProres(exports: ProresExports, lay: (...sizes: number[]) => 
     length += size
   }
   return { data: data.slice(0, length), sizes }
+}
+
+/** Zeros behind a slice's code, which the kernel may read. */
+const BEHIND = 16
+
+/** See `Kernels.proresAlpha`. */
+export function wasmProresAlpha(exports: ProresExports, lay: (...sizes: number[]) => number[], data: Uint8Array, slices: readonly AlphaSlice[], width: number, height: number, bits: 8 | 16): Uint16Array | number {
+  const most = slices.reduce((size, slice) => Math.max(size, slice.size), 0)
+  const [from, to] = lay(most + BEHIND, 2 * width * height) as [number, number]
+  const memory = new Uint8Array(exports.memory.buffer)
+  for (const [n, { x, y, mbs, offset, size }] of slices.entries()) {
+    memory.set(data.subarray(offset, offset + size), from)
+    memory.fill(0, from + size, from + size + BEHIND)
+    const columns = 16 * mbs
+    if (!exports.proresAlphaSlice(from, size, to + 2 * (y * width + x), width, columns, Math.min(columns, width - x), Math.min(16, height - y), bits === 16 ? 1 : 0)) return n
+  }
+  const plane = new Uint16Array(width * height)
+  plane.set(new Uint16Array(exports.memory.buffer, to, width * height))
+  return plane
 }

@@ -7,7 +7,7 @@ import type { Counts, Kernels } from './kernels'
 import { rleBound } from './plain-rle'
 import { STRETCH, usedStretches } from './stretches'
 import { wasmCompare, type CompareExports } from './wasm-compare'
-import { wasmProres, type ProresExports } from './wasm-prores'
+import { wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
 
 type Exports = CompareExports & ProresExports & {
   keep(bytes: number): number
@@ -213,6 +213,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
   return {
     name: 'wasm',
     prores: (samples, width, height, how, choose) => wasmProres(exports, lay, samples, width, height, how, choose),
+    proresAlpha: (data, slices, width, height, bits) => wasmProresAlpha(exports, lay, data, slices, width, height, bits),
     yccToRgba({ planes, stride, planeSize, width, height }, alpha, { kr, kb }) {
       const size = width * height * 8
       const [from, as, to] = lay(planes.byteLength, alpha?.byteLength ?? 0, size + 32) as [number, number, number]

@@ -283,5 +283,49 @@ test('truncated and mutated frames end in one clear error each, or in a picture'
     { numRuns: 1200 }
   )
   expect(refused).toBeGreaterThan(300)
-  expect(() => decodeAlpha(new Uint8Array(10), 'film.mov', 'frame 1')).toThrow(/film.mov, frame 1/)
+  expect(() => decodeAlpha(new Uint8Array(10), plainKernels, 'film.mov', 'frame 1')).toThrow(/film.mov, frame 1/)
+})
+
+test('alpha slices decode as their plain twin reads them, whole, cut short or damaged', () => {
+  const bits = (values: readonly (readonly [value: number, count: number])[]): Uint8Array => {
+    const digits = values.map(([value, count]) => value.toString(2).padStart(count, '0')).join('')
+    return Uint8Array.from({ length: Math.ceil(digits.length / 8) }, (_, i) => parseInt(digits.slice(8 * i, 8 * i + 8).padEnd(8, '0'), 2))
+  }
+  type Code = [value: number, count: number][]
+  const step = (wide: boolean) => fc.oneof(fc.integer({ min: 0, max: wide ? 65535 : 255 }).map((v): Code => [[1, 1], [v, wide ? 16 : 8]]), fc.integer({ min: 0, max: wide ? 127 : 15 }).map((v): Code => [[0, 1], [v, wide ? 7 : 4]]))
+  const runOf = (n: number): Code => (n === 0 ? [[1, 1]] : n < 16 ? [[0, 1], [n, 4]] : [[0, 1], [0, 4], [n, 11]])
+  const counts = { good: 0, bad: 0 }
+  fc.assert(
+    fc.property(
+      fc.boolean().chain(wide => fc.tuple(fc.constant(wide), fc.array(fc.tuple(step(wide), fc.oneof(fc.constant(0), fc.integer({ min: 0, max: 15 }), fc.integer({ min: 0, max: 700 }))), { minLength: 1, maxLength: 60 }))),
+      fc.integer({ min: 1, max: 8 }),
+      fc.integer({ min: 0, max: 15 }),
+      fc.integer({ min: 1, max: 16 }),
+      fc.option(fc.tuple(fc.nat(), fc.integer({ min: 1, max: 255 }))),
+      ([wide, parts], mbs, cut, height, harm) => {
+        // as many pixels as the slice has, then perhaps a byte of it harmed and all behind it lost
+        const code: Code = []
+        let left = 256 * mbs
+        for (let n = 0; left > 0; n++) {
+          const [value, wanted] = parts[n % parts.length]!
+          const run = Math.min(left - 1, n < parts.length ? wanted : 2047)
+          code.push(...value, ...runOf(run))
+          left -= 1 + run
+        }
+        let data = bits(code)
+        if (harm) {
+          data = data.slice(0, (harm[0] % data.length) + 1)
+          data[data.length - 1]! ^= harm[1]
+        }
+        const width = 16 * mbs - cut
+        const slices = [{ x: 0, y: 0, mbs, offset: 0, size: data.length }]
+        const [due, found] = [plainKernels, kernels].map(k => k.proresAlpha(data, slices, width, height, wide ? 16 : 8))
+        if (typeof due === 'number') counts.bad++
+        else counts.good++
+        expect(found).toEqual(due)
+      }
+    ),
+    { numRuns: 400 }
+  )
+  expect(Math.min(counts.good, counts.bad)).toBeGreaterThan(20)
 })

@@ -47,10 +47,10 @@ class ProresDecoder implements FilmDecoder {
     const { codedWidth, codedHeight, visibleWidth: width, visibleHeight: height, frameData, pixelFormat } = decoded
     if (width !== this.film.width || height !== this.film.height) throw fail(`the frame is ${width}x${height}; the film is ${this.film.width}x${this.film.height}`)
     if (!pixelFormat.startsWith('I444') || !pixelFormat.endsWith('P12')) throw fail(`its samples are ${pixelFormat}; only 4:4:4 of 12 bits is read`)
-    // the decoder's memory is its own and may move: what is kept is copied out
-    const planes = new Uint16Array(frameData.slice().buffer)
+    // the decoder's memory is its own and may move: nothing below waits before the planes have been used
+    const planes = frameData.byteOffset % 2 ? new Uint16Array(frameData.slice().buffer) : new Uint16Array(frameData.buffer, frameData.byteOffset, frameData.byteLength >> 1)
     const planeSize = codedWidth * codedHeight
-    const alpha = decodeAlpha(data, this.reader.name, place, header)
+    const alpha = decodeAlpha(data, this.host.kernels, this.reader.name, place, header)
     if (alpha && planes.length >= 4 * planeSize) this.agree(alpha, planes, planeSize, codedWidth, width, height, fail)
     const samples = this.host.kernels.yccToRgba({ planes, stride: codedWidth, planeSize, width, height }, alpha, matrixOf(header, this.film))
     return { width, height, depth: 16, samples, alpha: alpha ? STRAIGHT : OPAQUE, transfer: 'srgb' }
@@ -59,9 +59,10 @@ class ProresDecoder implements FilmDecoder {
   /** Both readers must have found the same alpha, to the 12 bits that the library gives. */
   private agree(alpha: Uint16Array, planes: Uint16Array, planeSize: number, stride: number, width: number, height: number, fail: (matter: string) => Error): void {
     for (let y = 0; y < height; y++) {
+      const [row, theirs] = [y * width, 3 * planeSize + y * stride]
       for (let x = 0; x < width; x++) {
-        const ours = alpha[y * width + x]! / 16
-        if (Math.abs(ours - planes[3 * planeSize + y * stride + x]!) > 2) throw fail(`two readers disagree about the alpha at pixel ${x}, ${y}`)
+        const apart = alpha[row + x]! - 16 * planes[theirs + x]!
+        if (apart > 32 || apart < -32) throw fail(`two readers disagree about the alpha at pixel ${x}, ${y}`)
       }
     }
   }

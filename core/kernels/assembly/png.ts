@@ -151,7 +151,54 @@ export function pngFilter(from: usize, to: usize, zeros: usize, scratch: usize, 
   }
 }
 
-/** Returns 0 if a row names a filter type above 4, else 1. */
+/**
+ * A row of filter type 1, 3 or 4, a pixel of 3 to 8 bytes at a time. Reads and writes up to five bytes beyond the row: what is written
+ * there is written again by the row that follows.
+ */
+function unfilterPixels(type: u8, from: usize, to: usize, above: usize, stride: i32, pixelBytes: i32): void {
+  const end = to + <usize>stride
+  const step = <usize>pixelBytes
+  const byte = i16x8.splat(255)
+  let a = i16x8.splat(0)
+  if (type == 1) {
+    while (to < end) {
+      a = i8x16.add(v128.load64_zero(from), a)
+      v128.store64_lane(to, a, 0)
+      from += step
+      to += step
+    }
+  } else if (type == 3) {
+    while (to < end) {
+      const b = i16x8.extend_low_i8x16_u(v128.load64_zero(above))
+      a = v128.and(i16x8.add(i16x8.extend_low_i8x16_u(v128.load64_zero(from)), i16x8.shr_u(i16x8.add(a, b), 1)), byte)
+      v128.store64_lane(to, i8x16.narrow_i16x8_u(a, a), 0)
+      from += step
+      to += step
+      above += step
+    }
+  } else {
+    let c = i16x8.splat(0)
+    while (to < end) {
+      const b = i16x8.extend_low_i8x16_u(v128.load64_zero(above))
+      const fromA = i16x8.sub(b, c)
+      const fromB = i16x8.sub(a, c)
+      const pa = i16x8.abs(fromA)
+      const pb = i16x8.abs(fromB)
+      const pc = i16x8.abs(i16x8.add(fromA, fromB))
+      // the nearest of left, above and corner; on a tie the earlier
+      const least = i16x8.min_s(pa, i16x8.min_s(pb, pc))
+      const predicted = v128.bitselect(a, v128.bitselect(b, c, i16x8.eq(pb, least)), i16x8.eq(pa, least))
+      a = v128.and(i16x8.add(i16x8.extend_low_i8x16_u(v128.load64_zero(from)), predicted), byte)
+      v128.store64_lane(to, i8x16.narrow_i16x8_u(a, a), 0)
+      c = b
+      from += step
+      to += step
+      above += step
+    }
+  }
+}
+
+/** Returns 0 if a row names a filter type above 4, else 1. `from`, `to` and `zeros` have 16 bytes of room behind them. */
 export function pngUnfilter(from: usize, to: usize, zeros: usize, stride: i32, height: i32, pixelBytes: i32): i32 {
   for (let y = 0; y < height; y++) {
     const type = load<u8>(from++)
@@ -164,6 +211,8 @@ export function pngUnfilter(from: usize, to: usize, zeros: usize, stride: i32, h
       let x = 0
       for (; x + 16 <= stride; x += 16) v128.store(to + x, i8x16.add(v128.load(from + x), v128.load(above + x)))
       for (; x < stride; x++) store<u8>(to + x, load<u8>(from + x) + load<u8>(above + x))
+    } else if (pixelBytes > 2 && pixelBytes <= 8) {
+      unfilterPixels(type, from, to, above, stride, pixelBytes)
     } else if (type == 1) {
       for (let x = 0; x < lead; x++) store<u8>(to + x, load<u8>(from + x))
       for (let x = lead; x < stride; x++) store<u8>(to + x, load<u8>(from + x) + load<u8>(to + x - pixelBytes))
