@@ -42,8 +42,8 @@ function recipeOf(plan: PourPlan): string {
 
 /** What a proof of the result expects. */
 export function expectationOf({ plan }: StoredResult, bytes: number | null): Expectation {
-  const { plays } = plan.deliverable.options
-  return { ...plan.deliverable, ...plan.due, paired: plan.key !== null, bytes, ...(typeof plays === 'number' ? { plays } : {}) }
+  const { plays, size } = plan.deliverable.options
+  return { ...plan.deliverable, ...plan.due, paired: plan.key !== null, bytes, ...(typeof plays === 'number' ? { plays } : {}), ...(typeof size === 'number' && size > 0 ? { most: 1000 * size } : {}) }
 }
 
 export const usePours = defineStore('pours', () => {

@@ -25,6 +25,8 @@ export interface Expectation extends Form {
   paired?: boolean
   /** Times it should play, 0 for ever; left out where nothing was asked. */
   plays?: number | null
+  /** Bytes it was to come to, where a size was asked for. */
+  most?: number | null
 }
 
 export interface Evidence {
@@ -239,6 +241,9 @@ function faults(e: Evidence, t: Totals | null, mistake: Explanation['mistake'] |
   return found
 }
 
+/** A film may be this much larger than asked before it is told. */
+const SIZE_SLACK = 0.15
+
 function notes(e: Evidence, t: Totals | null): Finding[] {
   const found: Finding[] = []
   if (t?.underClear) found.push({ id: 'colour-under-clear', severity: 'note', frames: [], sentence: `Colour changed under ${t.underClear.toLocaleString('en')} clear pixels, where nobody sees it.` })
@@ -253,6 +258,11 @@ function notes(e: Evidence, t: Totals | null): Finding[] {
   }
   if (t && e.expected.alpha.mode !== 'none' && e.delivered.claim.mode !== 'none' && t.solid === t.pixels && t.least === codesOf(e.expected.depth)) {
     found.push({ id: 'nothing-see-through', severity: 'warning', frames: [], sentence: 'Every pixel is solid, as it is in the source: nothing in this clip is see-through.' })
+  }
+  const { most = null } = e.expected
+  if (most !== null && e.delivered.bytes > most * (1 + SIZE_SLACK)) {
+    const held = e.expected.alpha.mode === 'none' ? '' : ' Alpha is coded at a quality of its own, which no size lowers.'
+    found.push({ id: 'larger-than-asked', severity: 'warning', frames: [], sentence: `The delivery is ${sizeText(e.delivered.bytes)}; ${sizeText(most)} were asked for.${held}` })
   }
   if (e.delivered.claim.mode === 'unknown') found.push({ id: 'mode-undeclared', severity: 'note', frames: [], sentence: `Nothing in the file says that it is ${sayAlpha(e.expected.alpha)}; the receiver must be told.` })
   return found

@@ -123,6 +123,15 @@ describe('deliveries', () => {
     expect(tinted.verdict).toBe('visible-loss')
   })
 
+  test('a film larger than was asked for is told, one near it is not', async () => {
+    const bytes = await writeFilm('quicktime-animation', frames)
+    const spec = specAsFound('large', 'delivered.mov', 'quicktime-animation', [bytesFile('delivered.mov', bytes)])
+    const { width, height } = frames[0]!
+    const of = (most: number) => prove({ reference, frames: [0, 1, 2, 3], expected: { width, height, frames: 4, rate: [12, 1], ...wholeForm(8, STRAIGHT), bytes: null, most }, delivered: spec }, host, pool, () => undefined)
+    expect((await of(bytes.length / 2)).findings.map(f => f.id)).toContain('larger-than-asked')
+    expect((await of(bytes.length / 1.1)).findings.map(f => f.id)).not.toContain('larger-than-asked')
+  })
+
   test('an unreadable frame breaks the proof and says why, and the rest is still compared', async () => {
     const bytes = await writeFilm('quicktime-animation', frames)
     bytes[Math.floor(bytes.length * 0.1)] = 255

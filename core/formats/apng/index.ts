@@ -35,7 +35,7 @@ export const apng: Format = {
     { key: 'plays', label: 'Times it plays', help: '0 plays for ever', kind: 'integer', min: 0, max: 65535, default: 0 }
   ],
   runs: { browser: true, node: true },
-  proofReader: { name: "a library's PNG decoder (libvips, or the png crate in a browser), frame by frame", independent: true },
+  proofReader: { name: "a library's PNG decoder, frame by frame", independent: true },
   refusesRate: ([n, d]) => (n > 65535 || d > 65535 ? `APNG holds a frame's time as a fraction of numbers up to 65535; ${n}/${d} does not fit.` : null),
 
   async recognise(head, reader) {

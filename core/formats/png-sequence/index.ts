@@ -49,7 +49,7 @@ export const pngSequence = sequenceFormat(
     declaredMattes: [],
     limits: { width: 2 ** 31 - 1, height: 2 ** 31 - 1, rate: 'carries no rate; the name and the note do' },
     options: [],
-    proofReader: { name: "a library's decoder (libvips, or the png crate in a browser)", independent: true }
+    proofReader: { name: "a library's PNG decoder", independent: true }
   },
   {
     recognises: async (head, reader) => looksLikePng(head) && !(await isAnimated(reader)),

@@ -20,7 +20,7 @@ export const quicktimePng = quickTimeFormat(
     ],
     alpha: DECLARED,
     options: [],
-    proofReader: { name: "a library's PNG decoder (libvips, or the png crate in a browser), frame by frame", independent: true },
+    proofReader: { name: "a library's PNG decoder, frame by frame", independent: true },
     encode: (host, frame) => Promise.resolve(encodePng(host, frame))
   },
   {
