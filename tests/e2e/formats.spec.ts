@@ -6,6 +6,7 @@ import { BufferTarget, EncodedPacket, EncodedVideoPacketSource, MkvOutputFormat,
 import sharp from 'sharp'
 import { writtenFormats } from '../../core/formats/registry'
 import { benchFrame } from '../../scripts/bench/clip'
+import { damage } from '../unit/support'
 import { bytesOf, cell, complaints, drop, png, sequence, type Dropped } from './support'
 
 test('every format that the table offers pours in the page and is proven', async ({ page }) => {
@@ -130,6 +131,48 @@ test('films without alpha are read frame for frame: H.264, AV1 and VP9 in MP4, Q
       expect(Array.from({ length: FRAMES }, (_, k) => off(k)).every((distance, k) => Math.abs(k - n) < 2 || distance > off(n))).toBe(true)
     }
   }
+})
+
+test('damaged films of the kinds only a browser reads are refused or read, each by itself, and the good one beside them is poured', async ({ page }) => {
+  test.setTimeout(240_000)
+  const failures: string[] = []
+  page.on('pageerror', error => failures.push(error.message))
+  await page.goto('/')
+  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  const vector = async (name: string): Promise<Uint8Array> => new Uint8Array(await readFile(path.join(import.meta.dirname, '../vectors', name)))
+  const h264 = await coded(page, 'avc1.42001f')
+  const kinds: Dropped[] = [{ name: 'vp9.webm', bytes: await vector('vp9-alpha.webm') }, { name: 'vp8.webm', bytes: await vector('vp8-alpha.webm') }]
+  if (h264) kinds.push({ name: 'h264.mp4', bytes: await packed(new Mp4OutputFormat(), 'avc', 'avc1.42001f', h264) })
+  const damaged = kinds.flatMap(({ name, bytes }, k) => Array.from({ length: 40 }, (_, n) => ({ name: `${String.fromCharCode(98 + k)}${n}_${name}`, bytes: damage(bytes, 1000 * k + n + 1) })))
+  await drop(page, [...damaged, { name: 'a_good.webm', bytes: kinds[0]!.bytes }])
+  const good = page.getByRole('rowheader').filter({ hasText: 'a_good' })
+  await expect(good).toContainText('96×64 · 12 f/s · 6', { timeout: 120_000 })
+  // every damaged film is a row, with its facts or its fault, or is named among what was not taken
+  const rows = await page.getByRole('rowheader').allInnerTexts()
+  const refused = damaged.filter(({ name }) => !rows.some(text => text.includes(name.replace(/\.\w+$/, ''))))
+  expect(refused.length).toBeGreaterThan(10)
+  const told = await page.getByRole('listitem').allInnerTexts()
+  const faults = told.filter(text => refused.some(({ name }) => text.includes(name) && !text.includes('of no kind')))
+  const unknown = Number(/(\d+) files are of no kind/.exec(told.join(' '))?.[1] ?? 0)
+  expect(faults.length + unknown).toBe(refused.length)
+  const row = rows.findIndex(text => text.includes('a_good'))
+  await cell(page, row, 2).click()
+  await page.getByRole('button', { name: 'Pour this cell' }).click()
+  await expect(cell(page, row, 2)).toHaveAttribute('data-state', 'Identical', { timeout: 120_000 })
+  expect(failures).toEqual([])
+})
+
+test('a film of a codec that this browser lacks says which, and does not stop the rest', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  const hevc = await page.evaluate(async () => (await VideoDecoder.isConfigSupported({ codec: 'hvc1.1.6.L93.B0', codedWidth: 96, codedHeight: 64 })).supported)
+  test.skip(hevc === true, 'this browser decodes HEVC')
+  // a decoder configuration record (ISO/IEC 14496-15, 8.3.2) without parameter sets, and packets nobody will decode
+  const description = [1, 1, 0x60, 0, 0, 0, 0x90, 0, 0, 0, 0, 0, 93, 0xf0, 0, 0xfc, 0xfd, 0xf8, 0xf8, 0, 0, 0x0f, 0]
+  const packets = Array.from({ length: 3 }, (_, n) => ({ data: [0, 0, 0, 2, 0x26, 1], key: n === 0, time: n / 25 }))
+  await drop(page, [{ name: 'a_hevc.mp4', bytes: await packed(new Mp4OutputFormat(), 'hevc', 'hvc1.1.6.L93.B0', { packets, description }) }, ...(await sequence('moth_25fps', 2))])
+  await expect(page.getByRole('rowheader').filter({ hasText: 'moth' })).toContainText('25 f/s · 2')
+  await expect(page.getByRole('listitem').filter({ hasText: 'a_hevc.mp4: this browser does not decode HEVC' })).toBeVisible()
 })
 
 test('JPEG and AVIF stills are read by the page, AVIF with its alpha', async ({ page }) => {
