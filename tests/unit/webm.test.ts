@@ -1,5 +1,8 @@
+import { BufferTarget, EncodedPacket, EncodedVideoPacketSource, Output, WebMOutputFormat, type StreamTarget } from 'mediabunny'
 import { expect, test } from 'vitest'
+import { memorySink } from '../../core/files/sinks'
 import { wholeForm } from '../../core/formats/form'
+import { targetInto } from '../../core/formats/matroska/output'
 import { fromPlanes, i420Size, matrixFor, toPlanes } from '../../core/formats/webm/planes'
 import { formatById } from '../../core/formats/registry'
 import { noise, testHost, vectorFile } from './support'
@@ -45,4 +48,34 @@ test('without the browser its codecs are not there, and that is said', async () 
   const frame = noise({ width: 16, height: 16, depth: 8 })
   await expect(formatById('webm-vp9').open('film', [await vectorFile('vp9-alpha.webm')], host)).rejects.toMatchObject({ kind: 'impossible' })
   await expect(formatById('webm-vp8').assemble({ kind: 'film', sink: {} as never }, { ...frame, ...wholeForm(8, frame.alpha), frames: 1, rate: [25, 1], options: {}, names: [] }, host)).rejects.toMatchObject({ kind: 'impossible' })
+})
+
+test('a film streams into its sink byte for byte as a writer in memory makes it, and no cluster waits for the end', async () => {
+  const write = async (target: BufferTarget | StreamTarget): Promise<void> => {
+    const output = new Output({ format: new WebMOutputFormat(), target })
+    const track = new EncodedVideoPacketSource('vp9')
+    output.addVideoTrack(track, { frameRate: 25 })
+    await output.start()
+    for (let i = 0; i < 200; i++) {
+      const about = i === 0 ? { decoderConfig: { codec: 'vp09.00.10.08', codedWidth: 96, codedHeight: 64 } } : undefined
+      await track.add(new EncodedPacket(Uint8Array.from({ length: 20_000 }, (_, n) => (n * 7 + i) & 255), i % 25 ? 'delta' : 'key', i / 25, 1 / 25, undefined, undefined, { alpha: new Uint8Array(500).fill(i) }), about)
+    }
+    await output.finalize()
+  }
+  const whole = new BufferTarget()
+  await write(whole)
+  const sink = memorySink()
+  let appended = 0
+  let most = 0
+  await write(targetInto({ ...sink, append: bytes => {
+    most = Math.max(most, bytes.length)
+    appended++
+    return sink.append(bytes)
+  } }))
+  // identifiers of the segment are drawn at random; everything else is the same
+  const [a, b] = [new Uint8Array(whole.buffer!), sink.bytes()]
+  expect(b.length).toBe(a.length)
+  expect(a.reduce((count, byte, i) => count + (byte === b[i] ? 0 : 1), 0)).toBeLessThan(64)
+  expect(appended).toBeGreaterThan(5)
+  expect(most).toBeLessThan(a.length / 4)
 })

@@ -2,7 +2,7 @@
  * WebM with VP9 or VP8, alpha as side data (WebM Container Guidelines, "Alpha channel"): AlphaMode 1, the alpha of each frame in
  * BlockAdditional 1, coded as a picture of its own. Coding and decoding are the browser's.
  */
-import { BufferTarget, EncodedPacket, EncodedPacketSink, EncodedVideoPacketSource, MATROSKA, Output, WEBM, WebMOutputFormat } from 'mediabunny'
+import { EncodedPacket, EncodedPacketSink, EncodedVideoPacketSource, MATROSKA, Output, WEBM, WebMOutputFormat } from 'mediabunny'
 import { impossible, sentenceOf, unreadable } from '../../errors'
 import type { ByteReader, FileRef } from '../../files/file'
 import { MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
@@ -13,6 +13,7 @@ import { inTurn } from '../../source/turns'
 import { rateOfTicks } from '../animation/timing'
 import type { Assembler, Deliverable, Format, FormatId, OptionField, Target } from '../format'
 import { inputOver } from '../matroska/input'
+import { targetInto } from '../matroska/output'
 import { checkMatroska, looksLikeEbml } from '../matroska/check'
 import { fromPlanes, i420Size, matrixFor, toPlanes } from './planes'
 import { budgetFor, quantiserOf } from './rate'
@@ -40,7 +41,7 @@ async function assembleFilm(codec: Codec, target: Target, deliverable: Deliverab
   const share = alpha.mode === 'none' ? 0.97 : VP8_COLOUR_SHARE
   const bitrate = total > 0 && codec === 'vp8' ? (8 * total * share * n) / (d * deliverable.frames) : null
   const how: VideoCoding = { codec, width, height, framesPerSecond: n / d, quality, bitrate, exact: false, matrix: matrixFor(height).name }
-  const output = new Output({ format: new WebMOutputFormat(), target: new BufferTarget() })
+  const output = new Output({ format: new WebMOutputFormat(), target: targetInto(target.sink) })
   const track = new EncodedVideoPacketSource(codec)
   output.addVideoTrack(track, { frameRate: n / d })
   await output.start()
@@ -70,8 +71,6 @@ async function assembleFilm(codec: Codec, target: Target, deliverable: Deliverab
     async finish() {
       await stop()
       await output.finalize()
-      const { buffer } = output.target
-      await target.sink.append(new Uint8Array(buffer!))
     },
     async abort() {
       await stop()
