@@ -1,5 +1,6 @@
 /** What the alpha plane alone shows of a frame: islands, what shines through, fields, and where it stands among its neighbours. */
 import type { Frame } from '../frame/frame'
+import { islandsOf } from '../frame/islands'
 
 const FULL = 65535
 
@@ -24,66 +25,31 @@ export interface Plane {
   points: Uint8Array
 }
 
-interface Run {
-  from: number
-  to: number
-  island: number
-}
-
-/** Islands of pixels with any alpha, touching at sides or corners, by runs of rows. */
-function findIslands(samples: Uint16Array, width: number, height: number): { size: number[]; most: number[]; root(i: number): number } {
-  const parent: number[] = []
-  const size: number[] = []
-  const most: number[] = []
-  const root = (i: number): number => {
-    while (parent[i] !== i) i = parent[i] = parent[parent[i]!]!
-    return i
+function islands(samples: Uint16Array, width: number, height: number): Pick<Plane, 'islands' | 'specks' | 'speckMost' | 'faint' | 'faintMost'> {
+  const mask = new Uint8Array(width * height)
+  for (let p = 0; p < mask.length; p++) if (samples[4 * p + 3]! > 0) mask[p] = 1
+  const { runs, root } = islandsOf(mask, width, height)
+  const sizes = new Map<number, { pixels: number; most: number }>()
+  for (let n = 0; n < runs.length; n += 4) {
+    const label = root(runs[n + 3]!)
+    let island = sizes.get(label)
+    if (!island) sizes.set(label, (island = { pixels: 0, most: 0 }))
+    const row = runs[n]! * width
+    const [from, to] = [row + runs[n + 1]!, row + runs[n + 2]!]
+    island.pixels += to - from + 1
+    // how strong a larger one is matters only until it is known not to be faint
+    for (let p = from; p <= to && island.most < FAINT; p++) if (samples[4 * p + 3]! > island.most) island.most = samples[4 * p + 3]!
   }
-  const join = (a: number, b: number): number => {
-    const [x, y] = [root(a), root(b)]
-    if (x === y) return x
-    parent[y] = x
-    size[x]! += size[y]!
-    most[x] = Math.max(most[x]!, most[y]!)
-    return x
-  }
-  let above: Run[] = []
-  for (let y = 0; y < height; y++) {
-    const row: Run[] = []
-    const start = 4 * y * width + 3
-    let n = 0
-    for (let x = 0; x < width; x++) {
-      if (samples[start + 4 * x] === 0) continue
-      const from = x
-      let high = 0
-      for (; x < width && samples[start + 4 * x]! > 0; x++) high = Math.max(high, samples[start + 4 * x]!)
-      let island = parent.length
-      parent.push(island)
-      size.push(x - from)
-      most.push(high)
-      while (n < above.length && above[n]!.to < from - 1) n++
-      for (let m = n; m < above.length && above[m]!.from <= x; m++) island = join(above[m]!.island, island)
-      row.push({ from, to: x - 1, island })
-    }
-    above = row
-  }
-  return { size, most, root }
-}
-
-function islandsOf(samples: Uint16Array, width: number, height: number): Pick<Plane, 'islands' | 'specks' | 'speckMost' | 'faint' | 'faintMost'> {
-  const { size, most, root } = findIslands(samples, width, height)
-  const found = { islands: 0, specks: 0, speckMost: 0, faint: 0, faintMost: 0 }
-  size.forEach((pixels, i) => {
-    if (root(i) !== i) return
-    found.islands++
+  const found = { islands: sizes.size, specks: 0, speckMost: 0, faint: 0, faintMost: 0 }
+  for (const { pixels, most } of sizes.values()) {
     if (pixels <= SPECK) {
       found.specks++
       found.speckMost = Math.max(found.speckMost, pixels)
-    } else if (most[i]! < FAINT) {
+    } else if (most < FAINT) {
       found.faint++
-      found.faintMost = Math.max(found.faintMost, most[i]! / FULL)
+      found.faintMost = Math.max(found.faintMost, most / FULL)
     }
-  })
+  }
   return found
 }
 
@@ -162,7 +128,7 @@ function pointsOf(samples: Uint16Array, width: number, height: number): Uint8Arr
 export function readPlane({ samples, width, height, alpha }: Frame): Plane {
   const codes = samples as Uint16Array
   if (alpha.mode === 'none') return { islands: 1, specks: 0, speckMost: 0, faint: 0, faintMost: 0, bleed: 0, bleedLeast: 1, comb: 0, points: pointsOf(codes, width, height) }
-  return { ...islandsOf(codes, width, height), ...bleedOf(codes, width, height), comb: combOf(codes, width, height), points: pointsOf(codes, width, height) }
+  return { ...islands(codes, width, height), ...bleedOf(codes, width, height), comb: combOf(codes, width, height), points: pointsOf(codes, width, height) }
 }
 
 /** Mean distance of two lattices, in codes of 255. */

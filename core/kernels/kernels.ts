@@ -84,6 +84,14 @@ export interface ProresSlices {
   sizes: Uint16Array
 }
 
+/** How the places of a line are weighed from those of another: for each, its first source place, which may lie beyond the rim, and `count` weights. */
+export interface Taps {
+  first: Int32Array
+  count: number
+  /** `count` for each place, one after another; they add up to 1. */
+  shares: Float32Array
+}
+
 export type RleDepth = 16 | 24 | 32
 
 /** Where Animation data breaks its own rules: byte of the sample, and line of the picture. */
@@ -120,6 +128,12 @@ export interface Kernels {
   fingerprint(samples: Uint8Array | Uint16Array | Float32Array): string
   /** Pixels that are exactly `wanted`. */
   countSame(samples: Uint16Array, wanted: readonly [number, number, number, number]): number
+  /** Three boxes of a whole radius of at least 1 along each axis; the outermost value goes on beyond the rim. New values; the builds agree within 1e-6. */
+  blur(plane: Float32Array, width: number, height: number, radius: number): Float32Array
+  /** The largest value, not below zero, within a disc of a whole radius around each pixel; beyond the rim is nothing. */
+  largest(plane: Float32Array, width: number, height: number, radius: number): Float32Array
+  /** RGBA weighed along rows, then along columns; the outermost pixel goes on beyond the rim. The builds agree within 1e-5. */
+  resample(rgba: Float32Array, width: number, height: number, across: Taps, down: Taps): Float32Array
   /** A zlib stream (RFC 1950) of the bytes. The two builds pack differently; either inflates to the same bytes. */
   zlib(bytes: Uint8Array): Uint8Array
   /**

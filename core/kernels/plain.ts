@@ -4,6 +4,7 @@ import type { Triple } from '../colour'
 import { zlibSync } from 'fflate'
 import { crc32 } from './crc32'
 import { fingerprint } from './fingerprint'
+import { blur, largest, resample } from './plain-filters'
 import type { Kernels, Ycc12 } from './kernels'
 import { compare, countSame, look } from './plain-compare'
 import { prores } from './plain-prores'
@@ -147,6 +148,9 @@ export const plainKernels: Kernels = {
   compare,
   look,
   fingerprint,
+  blur,
+  largest,
+  resample,
   countSame,
   prores,
   proresAlpha,

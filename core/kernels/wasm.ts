@@ -7,9 +7,10 @@ import type { Counts, Kernels } from './kernels'
 import { rleBound } from './plain-rle'
 import { STRETCH, usedStretches } from './stretches'
 import { wasmCompare, type CompareExports } from './wasm-compare'
+import { wasmBlur, wasmLargest, wasmResample, type FilterExports } from './wasm-filters'
 import { wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
 
-type Exports = CompareExports & ProresExports & {
+type Exports = CompareExports & FilterExports & ProresExports & {
   keep(bytes: number): number
   reserve(bytes: number): number
   premultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
@@ -263,6 +264,9 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     compare: (expected, found, width, height, how) => wasmCompare(exports, lay, linear, expected, found, width, height, how),
     look,
     fingerprint,
+    blur: (plane, width, height, radius) => wasmBlur(exports, lay, plane, width, height, radius),
+    largest: (plane, width, height, radius) => wasmLargest(exports, lay, plane, width, height, radius),
+    resample: (rgba, width, height, across, down) => wasmResample(exports, lay, rgba, width, height, across, down),
 
     countSame(samples, [r, g, b, a]) {
       const [from] = lay(samples.byteLength) as [number]

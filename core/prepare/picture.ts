@@ -50,12 +50,26 @@ export function eachPixel(picture: Picture, change: (rgba: Float32Array, i: numb
 
 export function alphaOf({ rgba }: Picture): Float32Array {
   const alpha = new Float32Array(rgba.length / 4)
-  for (let p = 0; p < alpha.length; p++) alpha[p] = rgba[4 * p + 3]!
+  for (let p = 0, i = 3; p < alpha.length; p++, i += 4) alpha[p] = rgba[i]!
   return alpha
 }
 
 export function withAlpha(picture: Picture, alpha: Float32Array): Picture {
   const { rgba } = picture
-  for (let p = 0; p < alpha.length; p++) rgba[4 * p + 3] = alpha[p]!
+  for (let p = 0, i = 3; p < alpha.length; p++, i += 4) rgba[i] = alpha[p]!
   return picture
+}
+
+/** A copy with colour multiplied by alpha. */
+export function multiplied(rgba: Float32Array): Float32Array {
+  const result = new Float32Array(rgba.length)
+  for (let i = 0; i < rgba.length; i += 4) {
+    const a = rgba[i + 3]!
+    if (a === 0) continue
+    result[i] = rgba[i]! * a
+    result[i + 1] = rgba[i + 1]! * a
+    result[i + 2] = rgba[i + 2]! * a
+    result[i + 3] = a
+  }
+  return result
 }

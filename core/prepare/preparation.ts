@@ -135,6 +135,7 @@ export function prepared(source: Source, steps: readonly Step[], others: Readonl
     signal?.throwIfAborted()
     if (kind.move) return { frame: kind.move(asFrame(input, before.bitDepth), step.settings as never) }
     const around = {
+      kernels,
       index,
       frames: made.frames,
       async other(id: string) {

@@ -46,13 +46,14 @@ function distanceTo(shape: ShapeAt): (x: number, y: number) => number {
   if (shape.kind === 'rectangle') {
     return (x, y) => {
       const [dx, dy] = [Math.abs(x - cx) - hx, Math.abs(y - cy) - hy]
-      return Math.hypot(Math.max(dx, 0), Math.max(dy, 0)) + Math.min(Math.max(dx, dy), 0)
+      return (dx > 0 && dy > 0 ? Math.sqrt(dx * dx + dy * dy) : Math.max(dx, dy))
     }
   }
   return (x, y) => {
     const [u, v] = [(x - cx) / hx, (y - cy) / hy]
-    const r = Math.hypot(u, v)
-    return r < 1e-6 ? -Math.min(hx, hy) : ((r - 1) * r) / Math.hypot(u / hx, v / hy)
+    const r = Math.sqrt(u * u + v * v)
+    const [su, sv] = [u / hx, v / hy]
+    return r < 1e-6 ? -Math.min(hx, hy) : ((r - 1) * r) / Math.sqrt(su * su + sv * sv)
   }
 }
 

@@ -3,6 +3,7 @@
  * source's facts, and one of three things it does to frames: `paint` computes on straight float pictures, `move` rearranges samples of
  * any depth, `order` chooses frames. All are pure.
  */
+import type { Kernels } from '../kernels/kernels'
 import { z } from 'zod'
 import { HexColour } from '../colour'
 import type { Box } from '../frame/box'
@@ -44,6 +45,7 @@ export interface Surroundings {
   /** Frame number of the picture, counted from 0, as the step is given them. */
   index: number
   frames: number
+  kernels: Kernels
   /** The picture of another source that belongs to this frame: the same number, the last one beyond its end. Null where there is none. */
   other(id: string): Promise<Picture | null>
 }

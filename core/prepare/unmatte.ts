@@ -7,15 +7,17 @@ import { clamp01 } from './picture'
  * the same background again it is what it was, exactly.
  */
 export function leastAlpha(rgba: Float32Array, i: number, background: Triple): void {
-  let a = 0
-  for (let c = 0; c < 3; c++) {
-    const [value, back] = [rgba[i + c]!, background[c]!]
-    const need = value > back ? (value - back) / (1 - back) : value < back ? (back - value) / back : 0
-    if (need > a) a = need
-  }
-  a = clamp01(a)
-  for (let c = 0; c < 3; c++) rgba[i + c] = a > 0 ? clamp01((rgba[i + c]! - (1 - a) * background[c]!) / a) : 0
+  const [r, g, b] = [rgba[i]!, rgba[i + 1]!, rgba[i + 2]!]
+  const a = clamp01(Math.max(need(r, background[0]), need(g, background[1]), need(b, background[2])))
+  rgba[i] = ownColour(r, a, background[0])
+  rgba[i + 1] = ownColour(g, a, background[1])
+  rgba[i + 2] = ownColour(b, a, background[2])
   rgba[i + 3] = a
+}
+
+/** The least alpha with which one channel can be what it is over `back`. */
+function need(value: number, back: number): number {
+  return value > back ? (value - back) / (1 - back) : value < back ? (back - value) / back : 0
 }
 
 /** The foreground's own colour, where alpha `a` is known: `F = (C - (1 - a) B) / a`, clamped. */

@@ -1,7 +1,7 @@
 import { inflateSync } from 'node:zlib'
 import fc from 'fast-check'
 import { beforeAll, expect, test } from 'vitest'
-import type { Differences, Kernels } from '../../core/kernels/kernels'
+import type { Differences, Kernels, Taps } from '../../core/kernels/kernels'
 import { plainKernels as plain } from '../../core/kernels/plain'
 import { firstDifference, noise, random, testHost } from './support'
 
@@ -165,6 +165,29 @@ test('looking counts as its twin does', () => {
       }
     }),
     { numRuns: 300 }
+  )
+})
+
+test('filters of a plane and the weighing of pixels agree with their twins, at every width', () => {
+  const apart = (a: Float32Array, b: Float32Array): number => a.reduce((most, v, i) => Math.max(most, Math.abs(v - b[i]!)), 0)
+  const taps = (from: number, to: number, count: number, seed: number): Taps => {
+    const next = random(seed)
+    const shares = Float32Array.from({ length: to * count }, () => next() - 0.2)
+    return { first: Int32Array.from({ length: to }, () => Math.floor(next() * (from + 4)) - 4), count, shares }
+  }
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 45 }), fc.integer({ min: 1, max: 40 }), fc.integer({ min: 1, max: 9 }), fc.integer({ min: 1, max: 2 ** 30 }), (width, height, radius, seed) => {
+      const next = random(seed)
+      const plane = Float32Array.from({ length: width * height }, () => (next() < 0.5 ? 0 : next() < 0.5 ? 1 : next()))
+      // rows that hold nothing are passed over
+      if (height > 6) plane.fill(0, 0, 2 * width)
+      expect(apart(wasm.blur(plane, width, height, radius), plain.blur(plane, width, height, radius))).toBeLessThan(1e-6)
+      expect(firstDifference(wasm.largest(plane, width, height, radius), plain.largest(plane, width, height, radius))).toBeNull()
+      const rgba = Float32Array.from({ length: 4 * width * height }, () => next())
+      const [across, down] = [taps(width, radius + 3, 1 + (seed % 8), seed + 1), taps(height, radius + 50, 1 + (seed % 5), seed + 2)]
+      expect(apart(wasm.resample(rgba, width, height, across, down), plain.resample(rgba, width, height, across, down))).toBeLessThan(1e-5)
+    }),
+    { numRuns: 150 }
   )
 })
 

@@ -8,7 +8,8 @@ import { colourAt, contentOf, contentOfClip, unionOf } from '../../core/prepare/
 import { stepKindById, stepKinds } from '../../core/prepare/kinds'
 import { screenFound } from '../../core/prepare/kinds/pull'
 import { toFrame, toPicture, type Picture } from '../../core/prepare/picture'
-import { grow, islands, soften } from '../../core/prepare/plane'
+import { islandsOf } from '../../core/frame/islands'
+import { grow, soften } from '../../core/prepare/plane'
 import { newStep, preparationProblems, prepared, preparedFacts, readPreparation, sourceFrames, Step } from '../../core/prepare/preparation'
 import { scaled } from '../../core/prepare/scale'
 import { coverage, shapeAt, withShapeAt } from '../../core/prepare/shape'
@@ -223,17 +224,22 @@ test('growing, shrinking, softening and specks', () => {
   const disc = new Float32Array(w * h)
   for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) disc[y * w + x] = Math.hypot(x - 20, y - 15) <= 8 ? 1 : 0
   const sum = (plane: Float32Array): number => plane.reduce((a, b) => a + b, 0)
-  for (const by of [1, 2, 3.5, -1, -2, -3.5]) expect(Math.sqrt(sum(grow(disc, w, h, by)) / Math.PI) - Math.sqrt(sum(disc) / Math.PI)).toBeCloseTo(by, 0)
-  expect(firstDifference(grow(disc, w, h, 0), disc)).toBeNull()
+  for (const by of [1, 2, 3.5, -1, -2, -3.5]) expect(Math.sqrt(sum(grow(disc, w, h, by, kernels)) / Math.PI) - Math.sqrt(sum(disc) / Math.PI)).toBeCloseTo(by, 0)
+  expect(firstDifference(grow(disc, w, h, 0, kernels), disc)).toBeNull()
   for (const by of [0.5, 1, 2.25]) {
-    const soft = soften(disc, w, h, by)
+    const soft = soften(disc, w, h, by, kernels)
     expect(sum(soft)).toBeCloseTo(sum(disc), 1)
     expect(Math.max(...soft)).toBeLessThanOrEqual(1.00001)
   }
-  const groups: number[] = []
-  const dots = Float32Array.from({ length: w * h }, (_, p) => (p === 50 || p === 51 || p === 300 ? 1 : 0))
-  islands(dots.length, w, p => dots[p]! > 0, places => void groups.push(places.length))
-  expect(groups.sort()).toEqual([1, 2])
+})
+
+test('islands touch at sides and corners, and an arch that joins late is one', () => {
+  const rows = ['#..#..#', '#..#.#.', '####...', '......#', '##....#']
+  const mask = Uint8Array.from(rows.join(''), c => (c === '#' ? 1 : 0))
+  const { runs, root } = islandsOf(mask, 7, 5)
+  const sizes = new Map<number, number>()
+  for (let n = 0; n < runs.length; n += 4) sizes.set(root(runs[n + 3]!), (sizes.get(root(runs[n + 3]!)) ?? 0) + runs[n + 2]! - runs[n + 1]! + 1)
+  expect([...sizes.values()].sort((x, y) => x - y)).toEqual([2, 2, 2, 8])
 })
 
 test('specks go, holes close, and what is large stays', async () => {
@@ -252,12 +258,12 @@ test('specks go, holes close, and what is large stays', async () => {
 test('scaling shows no fringe: over any backdrop it is what the composite scaled would be', () => {
   const full = picture(pot(0.7))
   for (const [width, height] of [[213, 120], [320, 180], [900, 500]] as const) {
-    const small = scaled(full, width, height, 'lanczos')
+    const small = scaled(full, width, height, 'lanczos', kernels)
     for (const back of [[0, 0, 0], [1, 1, 1], [0.9, 0.1, 0.6]]) {
       const flat = composite(full, back)
       const rgba = new Float32Array((flat.length / 3) * 4)
       for (let p = 0; p < flat.length / 3; p++) rgba.set([...flat.subarray(3 * p, 3 * p + 3), 1], 4 * p)
-      const due = composite(scaled({ ...full, rgba }, width, height, 'lanczos'), back)
+      const due = composite(scaled({ ...full, rgba }, width, height, 'lanczos', kernels), back)
       const found = composite(small, back)
       // the filter rings beyond clear and solid; alpha cuts its halo off where a composite keeps it
       let sum = 0
@@ -269,7 +275,7 @@ test('scaling shows no fringe: over any backdrop it is what the composite scaled
   // a picture of one colour stays of that colour, down to its faintest edge
   const one: Picture = { width: 30, height: 30, rgba: new Float32Array(3600) }
   for (let p = 0; p < 900; p++) one.rgba.set([0.8, 0.3, 0.1, p % 30 > 10 && p % 30 < 20 ? 1 : 0], 4 * p)
-  const half = scaled(one, 13, 17, 'lanczos')
+  const half = scaled(one, 13, 17, 'lanczos', kernels)
   for (let i = 0; i < half.rgba.length; i += 4) if (half.rgba[i + 3]! > 1e-3) for (let c = 0; c < 3; c++) expect(Math.abs(half.rgba[i + c]! - [0.8, 0.3, 0.1][c]!)).toBeLessThan(0.01)
 })
 

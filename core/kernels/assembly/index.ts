@@ -1,6 +1,7 @@
 export { premultiply8, premultiply16, seen, unpremultiply8, unpremultiply16 } from './alpha'
 export { compare, markEdges } from './compare'
 export { crc32 } from './crc'
+export { boxAcross, boxDown, largestAcross, raise, weighAcross, weighRow } from './filters'
 export { mixBlocks } from './fingerprint'
 export { codes8Of, codes16Of, floatsOf8, floatsOf16 } from './floats'
 export { WORK, zlib } from './deflate'

@@ -1,6 +1,7 @@
 /** What alpha is made into once it is there. */
-import { alphaOf, clamp01, eachPixel, ramp, unit, withAlpha } from '../picture'
-import { grow, islands, soften } from '../plane'
+import { alphaOf, eachPixel, ramp, unit, withAlpha } from '../picture'
+import { islandsOf } from '../../frame/islands'
+import { grow, soften } from '../plane'
 import { stepKind, type Shaped } from '../step'
 import { ownColour } from '../unmatte'
 
@@ -81,20 +82,37 @@ export const specks = stepKind({
     holes: { type: 'switch', label: 'Fill holes too', default: true }
   },
   paint(picture, { size, above, holes }) {
+    const { width, height } = picture
     const alpha = alphaOf(picture)
     const least = above / 100
-    const was = alpha.slice()
-    islands(alpha.length, picture.width, p => was[p]! > least, places => void (places.length < size && places.forEach(p => (alpha[p] = 0))))
-    if (holes) islands(alpha.length, picture.width, p => was[p]! < 1 - least, places => void (places.length < size && places.every(p => was[p]! > 0 || surrounded(was, picture.width, p)) && places.forEach(p => (alpha[p] = 1))))
+    const marked = (test: (a: number) => boolean): Uint8Array => {
+      const mask = new Uint8Array(alpha.length)
+      for (let p = 0; p < mask.length; p++) if (test(alpha[p]!)) mask[p] = 1
+      return mask
+    }
+    const specks = smallRuns(marked(a => a > least), width, height, size, false)
+    // a hole at the rim is none
+    const filled = holes ? smallRuns(marked(a => a < 1 - least), width, height, size, true) : []
+    for (const [from, end] of specks) alpha.fill(0, from, end)
+    for (const [from, end] of filled) alpha.fill(1, from, end)
     return withAlpha(picture, alpha)
   }
 })
 
-/** True away from the picture's rim: a hole at the rim is none. */
-function surrounded(alpha: Float32Array, width: number, place: number): boolean {
-  const x = place % width
-  const y = Math.floor(place / width)
-  return x > 0 && y > 0 && x < width - 1 && y < alpha.length / width - 1
+/** Stretches of pixels of islands of fewer than `size`; with `within`, only of those that nowhere touch the picture's rim. */
+function smallRuns(mask: Uint8Array, width: number, height: number, size: number, within: boolean): [from: number, end: number][] {
+  const { runs, root } = islandsOf(mask, width, height)
+  const sizes = new Map<number, number>()
+  for (let n = 0; n < runs.length; n += 4) {
+    const [y, from, to, label] = [runs[n]!, runs[n + 1]!, runs[n + 2]!, root(runs[n + 3]!)]
+    const atRim = within && (y === 0 || y === height - 1 || from === 0 || to === width - 1)
+    sizes.set(label, (sizes.get(label) ?? 0) + (atRim ? size : to - from + 1))
+  }
+  const small: [number, number][] = []
+  for (let n = 0; n < runs.length; n += 4) {
+    if (sizes.get(root(runs[n + 3]!))! < size) small.push([runs[n]! * width + runs[n + 1]!, runs[n]! * width + runs[n + 2]! + 1])
+  }
+  return small
 }
 
 export const haze = stepKind({
@@ -113,7 +131,7 @@ export const growAlpha = stepKind({
   help: 'Moves the edge inward (below zero) or outward.',
   fields: { by: { type: 'number', label: 'By', min: -40, max: 40, step: 0.25, unit: 'px', default: -0.5 } },
   facts: finer,
-  paint: (picture, { by }) => withAlpha(picture, grow(alphaOf(picture), picture.width, picture.height, by))
+  paint: (picture, { by }, { kernels }) => withAlpha(picture, grow(alphaOf(picture), picture.width, picture.height, by, kernels))
 })
 
 export const softenAlpha = stepKind({
@@ -123,7 +141,7 @@ export const softenAlpha = stepKind({
   help: 'Softens the edge; colour stays as it is.',
   fields: { by: { type: 'number', label: 'By', min: 0, max: 100, step: 0.25, unit: 'px', default: 1 } },
   facts: finer,
-  paint: (picture, { by }) => withAlpha(picture, soften(alphaOf(picture), picture.width, picture.height, by).map(clamp01))
+  paint: (picture, { by }, { kernels }) => withAlpha(picture, soften(alphaOf(picture), picture.width, picture.height, by, kernels))
 })
 
 export const opacity = stepKind({

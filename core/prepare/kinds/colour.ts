@@ -19,7 +19,9 @@ export const clearToBlack = stepKind({
   name: 'Clear to black',
   help: 'Colour under clear pixels becomes black: nothing hidden is handed over, and files pack smaller.',
   fields: {},
-  paint: picture => eachPixel(picture, (rgba, i) => void (rgba[i + 3] === 0 && rgba.fill(0, i, i + 3)))
+  paint: picture => eachPixel(picture, (rgba, i) => {
+      if (rgba[i + 3] === 0) rgba[i] = rgba[i + 1] = rgba[i + 2] = 0
+    })
 })
 
 const CHANNELS: Record<string, number> = { red: 0, green: 1, blue: 2 }

@@ -79,7 +79,7 @@ export const scale = stepKind({
   fields: { by: { type: 'number', label: 'To', min: 1, max: 800, step: 1, unit: '%', default: 50 }, filter: filterField },
   facts: (facts, { by }) => ({ width: Math.max(1, Math.round((facts.width * by) / 100)), height: Math.max(1, Math.round((facts.height * by) / 100)) }),
   problem: (facts, { by }) => tooLarge((facts.width * by) / 100, (facts.height * by) / 100),
-  paint: (picture, { by, filter }) => scaled(picture, Math.max(1, Math.round((picture.width * by) / 100)), Math.max(1, Math.round((picture.height * by) / 100)), filter as 'lanczos')
+  paint: (picture, { by, filter }, { kernels }) => scaled(picture, Math.max(1, Math.round((picture.width * by) / 100)), Math.max(1, Math.round((picture.height * by) / 100)), filter as 'lanczos', kernels)
 })
 
 /** The size a picture takes within another, whole. */
@@ -96,9 +96,9 @@ export const fit = stepKind({
   fields: { width: pixels('Width', 1920), height: pixels('Height', 1080), filter: filterField },
   facts: (facts, { width, height }) => ({ width, height, ...claimGrown(facts) }),
   problem: (_, { width, height }) => tooLarge(width, height),
-  paint(picture, { width, height, filter }) {
+  paint(picture, { width, height, filter }, { kernels }) {
     const inner = within(picture.width, picture.height, { width, height })
-    const small = scaled(picture, inner.width, inner.height, filter as 'lanczos')
+    const small = scaled(picture, inner.width, inner.height, filter as 'lanczos', kernels)
     const frame: Frame = { width: small.width, height: small.height, depth: 32, samples: small.rgba, alpha: { mode: 'straight' }, transfer: 'srgb' }
     const placed = cut(frame, { x: -Math.floor((width - inner.width) / 2), y: -Math.floor((height - inner.height) / 2), width, height })
     return { width, height, rgba: placed.samples as Float32Array }

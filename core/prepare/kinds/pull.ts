@@ -4,7 +4,7 @@ import { allocateSamples, fullCode, STRAIGHT } from '../../frame/frame'
 import { clamp01, eachPixel, luma, ramp, unit, type Picture } from '../picture'
 import { estimatePlate, evenPlate, findScreen, plateOf, pullChroma } from '../chroma'
 import { coverage, shapeAt } from '../shape'
-import { stepKind, type Field, type Shaped } from '../step'
+import { stepKind, type Field, type Shaped, type Surroundings } from '../step'
 import { leastAlpha, ownColour } from '../unmatte'
 import { scaled } from '../scale'
 
@@ -14,7 +14,7 @@ const pulled = (facts: Shaped): Partial<Shaped> => ({ bitDepth: facts.bitDepth =
 const percent = (label: string, value: number, help?: string): Extract<Field, { type: 'number' }> => ({ type: 'number', label, min: 0, max: 100, step: 1, unit: '%', default: value, ...(help ? { help } : {}) })
 
 /** The plate brought to the picture's size. */
-const fitted = (plate: Picture, to: Picture): Picture => scaled(plate, to.width, to.height, 'lanczos')
+const fitted = (plate: Picture, to: Picture, { kernels }: Surroundings): Picture => scaled(plate, to.width, to.height, 'lanczos', kernels)
 
 export const chromaKey = stepKind({
   id: 'chroma-key',
@@ -44,7 +44,7 @@ export const chromaKey = stepKind({
   async paint(picture, { screen, light, plate, low, high, width, spill }, around) {
     const colour = unit(screen)
     const other = light === 'plate' && plate ? await around.other(plate) : null
-    const surface = other ? plateOf(fitted(other, picture)) : light === 'even' ? evenPlate(picture, colour) : estimatePlate(picture, colour)
+    const surface = other ? plateOf(fitted(other, picture, around)) : light === 'even' ? evenPlate(picture, colour) : estimatePlate(picture, colour)
     return pullChroma(picture, surface, { screen: colour, low: low / 100, high: high / 100, width, spill: spill / 100 })
   }
 })
@@ -100,10 +100,14 @@ export const glow = stepKind({
     const most = fullCode(wide)
     const matte = frame.alpha.mode === 'premultiplied' ? unit(frame.alpha.matte) : ([0, 0, 0] as const)
     const store = (v: number): number => (depth === 32 ? v : Math.round(clamp01(v) * most))
+    const { mode } = frame.alpha
     for (let i = 0; i < from.length; i += 4) {
-      const a = frame.alpha.mode === 'none' ? 1 : from[i + 3]! / full
-      const seen = frame.alpha.mode === 'straight' ? a / full : 1 / full
-      const [r, g, b] = [0, 1, 2].map(c => Math.max(0, from[i + c]! * seen - (1 - a) * matte[c]!)) as [number, number, number]
+      if (from[i] === 0 && from[i + 1] === 0 && from[i + 2] === 0 && (!keep || from[i + 3] === 0)) continue
+      const a = mode === 'none' ? 1 : from[i + 3]! / full
+      const seen = mode === 'straight' ? a / full : 1 / full
+      const r = Math.max(0, from[i]! * seen - (1 - a) * matte[0])
+      const g = Math.max(0, from[i + 1]! * seen - (1 - a) * matte[1])
+      const b = Math.max(0, from[i + 2]! * seen - (1 - a) * matte[2])
       const light = clamp01(Math.max(r, g, b, keep ? a : 0))
       if (light === 0) continue
       samples[i] = store(r / light)
@@ -163,7 +167,7 @@ export const difference = stepKind({
   async paint(picture, { plate, low, high }, around) {
     const other = plate ? await around.other(plate) : null
     if (!other) return picture
-    const back = fitted(other, picture).rgba
+    const back = fitted(other, picture, around).rgba
     return eachPixel(picture, (rgba, i) => {
       const apart = Math.max(Math.abs(rgba[i]! - back[i]!), Math.abs(rgba[i + 1]! - back[i + 1]!), Math.abs(rgba[i + 2]! - back[i + 2]!))
       const a = ramp(apart, low / 100, high / 100)
@@ -205,7 +209,7 @@ export const matteFrom = stepKind({
   async paint(picture, { matte, channel, invert, how }, around) {
     const other = matte ? await around.other(matte) : null
     if (!other) return picture
-    const key = fitted(other, picture).rgba
+    const key = fitted(other, picture, around).rgba
     return eachPixel(picture, (rgba, i) => {
       const grey = key[i] === key[i + 1] && key[i + 1] === key[i + 2] ? key[i]! : luma(key[i]!, key[i + 1]!, key[i + 2]!)
       const value = channel === 'alpha' ? key[i + 3]! : grey
