@@ -112,8 +112,8 @@ export interface Kernels {
   /** 8-bit codes to 16, times 257; and back, rounded to nearest. */
   widen(codes: Uint8Array): Uint16Array
   narrow(codes: Uint16Array): Uint8Array
-  /** Codes as floats of 0 to 1. */
-  toFloats(codes: Uint8Array | Uint16Array): Float32Array
+  /** Codes as floats of 0 to 1; into `room`, which has their length, where it is given, and in new memory where not. */
+  toFloats(codes: Uint8Array | Uint16Array, room?: Float32Array): Float32Array
   /** Floats as codes of a depth, rounded to nearest and clamped; what is not a number becomes 0. */
   toCodes8(values: Float32Array): Uint8Array
   toCodes16(values: Float32Array): Uint16Array

@@ -142,7 +142,12 @@ export const plainKernels: Kernels = {
   unpremultiply16: (samples, matte) => unpremultiply(samples, new Uint16Array(samples.length), matte, 65535),
   widen: codes => Uint16Array.from(codes, code => code * 257),
   narrow: codes => Uint8Array.from(codes, code => Math.floor((code + 128) / 257)),
-  toFloats: codes => (codes instanceof Uint8Array ? floats8(codes) : floats16(codes)),
+  toFloats(codes, room) {
+    const floats = codes instanceof Uint8Array ? floats8(codes) : floats16(codes)
+    if (!room) return floats
+    room.set(floats)
+    return room
+  },
   toCodes8: codes8,
   toCodes16: codes16,
   compare,

@@ -113,7 +113,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
 
   /** Samples of one type made into another, in stretches that stay in the cache; stretches of nothing but zero are left as a fresh array has them. */
   function recoded<T extends Uint8Array | Uint16Array | Float32Array>(kernel: 'floatsOf8' | 'floatsOf16' | 'codes8Of' | 'codes16Of', samples: Uint8Array | Uint16Array | Float32Array, result: T): T {
-    const [source, target] = [new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength), new Uint8Array(result.buffer)]
+    const [source, target] = [new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength), new Uint8Array(result.buffer, result.byteOffset, result.byteLength)]
     const [wide, narrow] = [samples.BYTES_PER_ELEMENT, result.BYTES_PER_ELEMENT]
     const [from, to] = lay(4 * STRETCH * wide, 4 * STRETCH * narrow) as [number, number]
     const memory = new Uint8Array(exports.memory.buffer)
@@ -258,7 +258,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     unpremultiply16: (samples, matte) => alpha('unpremultiply16', samples, matte),
     widen: codes => new Uint16Array(converted('widen', codes, codes.length * 2)),
     narrow: codes => new Uint8Array(converted('narrow', codes, codes.length)),
-    toFloats: codes => recoded(codes instanceof Uint8Array ? 'floatsOf8' : 'floatsOf16', codes, new Float32Array(codes.length)),
+    toFloats: (codes, room) => recoded(codes instanceof Uint8Array ? 'floatsOf8' : 'floatsOf16', codes, room?.fill(0) ?? new Float32Array(codes.length)),
     toCodes8: values => recoded('codes8Of', values, new Uint8Array(values.length)),
     toCodes16: values => recoded('codes16Of', values, new Uint16Array(values.length)),
     compare: (expected, found, width, height, how) => wasmCompare(exports, lay, linear, expected, found, width, height, how),

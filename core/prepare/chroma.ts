@@ -5,7 +5,7 @@
  */
 import type { Triple } from '../colour'
 import { clamp01, luma, ramp, type Picture } from './picture'
-import { ownColour } from './unmatte'
+import { takeOut } from './unmatte'
 
 export interface ChromaSettings {
   screen: Triple
@@ -149,7 +149,7 @@ export function pullChroma(picture: Picture, plate: Plate, { screen, low, high, 
   for (let i = 0, k = 0; i < rgba.length; i += 4, k += 3) {
     const [r, g, b] = [plate[k]!, plate[k + 1]!, plate[k + 2]!]
     const a = ramp(1 - share(rgba, i, r, g, b, reach), low, high)
-    for (let c = 0; c < 3; c++) rgba[i + c] = ownColour(rgba[i + c]!, a, plate[k + c]!)
+    takeOut(rgba, i, a, plate[k]!, plate[k + 1]!, plate[k + 2]!)
     if (spill > 0) withoutSpill(rgba, i, channel, spill)
     rgba[i + 3]! *= a
   }

@@ -15,9 +15,11 @@ export interface Picture {
   readonly rgba: Float32Array
 }
 
-/** A frame as steps see it. Light outside the alpha of a premultiplied frame goes beyond 1. */
-export function toPicture(frame: Frame, kernels: Kernels): Picture {
-  const wide = withDepth(coded(frame, kernels), 32, kernels)
+/** A frame as steps see it. Light outside the alpha of a premultiplied frame goes beyond 1. `spare` is memory that may be used for it. */
+export function toPicture(frame: Frame, kernels: Kernels, spare: Float32Array | null = null): Picture {
+  const lit = coded(frame, kernels)
+  const reuse = spare?.length === lit.samples.length && !(lit.samples instanceof Float32Array)
+  const wide: Frame = reuse ? { ...lit, depth: 32, samples: kernels.toFloats(lit.samples as Uint8Array | Uint16Array, spare) } : withDepth(lit, 32, kernels)
   const straight = wide.alpha.mode === 'premultiplied' ? withAlphaMode(wide, STRAIGHT, kernels) : wide
   // the frame may be kept by whoever made it
   const own = straight.samples === frame.samples ? straight.samples.slice() : straight.samples

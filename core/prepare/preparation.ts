@@ -119,7 +119,14 @@ type Carried = { frame: Frame } | { picture: Picture }
  */
 export function prepared(source: Source, steps: readonly Step[], others: ReadonlyMap<string, Source>, kernels: Kernels): Source {
   const { stages: list, facts } = stages(source.facts, steps)
-  const asPicture = (carried: Carried): Picture => ('picture' in carried ? carried.picture : toPicture(carried.frame, kernels))
+  // the floats of a picture that is done with, for the next one: fresh memory of that size is slow to come by
+  let spare: Float32Array | null = null
+  function asPicture(carried: Carried): Picture {
+    if ('picture' in carried) return carried.picture
+    const room = spare
+    spare = null
+    return toPicture(carried.frame, kernels, room)
+  }
   const asFrame = (carried: Carried, depth: Shaped['bitDepth']): Frame => ('frame' in carried ? carried.frame : toFrame(carried.picture, depth, kernels))
 
   async function at(stage: number, index: number, signal?: AbortSignal): Promise<Carried> {
@@ -152,6 +159,7 @@ export function prepared(source: Source, steps: readonly Step[], others: Readonl
       if (!(index >= 0 && index < facts.frames)) return source.frame(index < 0 ? index : Number.MAX_SAFE_INTEGER, signal)
       const carried = await at(list.length - 1, index, signal)
       const frame = asFrame(carried, facts.bitDepth)
+      if ('picture' in carried && frame.samples !== carried.picture.rgba) spare = carried.picture.rgba
       const changed = withDepth(frame, facts.bitDepth, kernels)
       // a frame that no step touched may be kept by whoever made it
       const deep = 'frame' in carried && changed === carried.frame ? { ...changed, samples: changed.samples.slice() } : changed

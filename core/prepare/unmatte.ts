@@ -7,12 +7,14 @@ import { clamp01 } from './picture'
  * the same background again it is what it was, exactly.
  */
 export function leastAlpha(rgba: Float32Array, i: number, background: Triple): void {
-  const [r, g, b] = [rgba[i]!, rgba[i + 1]!, rgba[i + 2]!]
-  const a = clamp01(Math.max(need(r, background[0]), need(g, background[1]), need(b, background[2])))
-  rgba[i] = ownColour(r, a, background[0])
-  rgba[i + 1] = ownColour(g, a, background[1])
-  rgba[i + 2] = ownColour(b, a, background[2])
+  const a = alphaNeeded(rgba, i, background)
+  takeOut(rgba, i, a, background[0], background[1], background[2])
   rgba[i + 3] = a
+}
+
+/** That least alpha alone. */
+export function alphaNeeded(rgba: Float32Array, i: number, background: Triple): number {
+  return clamp01(Math.max(need(rgba[i]!, background[0]), need(rgba[i + 1]!, background[1]), need(rgba[i + 2]!, background[2])))
 }
 
 /** The least alpha with which one channel can be what it is over `back`. */
@@ -20,7 +22,14 @@ function need(value: number, back: number): number {
   return value > back ? (value - back) / (1 - back) : value < back ? (back - value) / back : 0
 }
 
-/** The foreground's own colour, where alpha `a` is known: `F = (C - (1 - a) B) / a`, clamped. */
-export function ownColour(value: number, a: number, back: number): number {
-  return a > 0 ? clamp01((value - (1 - a) * back) / a) : 0
+/** Leaves the foreground's own colour of the pixel at `i`, where its alpha `a` over the background is known: `F = (C - (1 - a) B) / a`, clamped. */
+export function takeOut(rgba: Float32Array, i: number, a: number, r: number, g: number, b: number): void {
+  if (a <= 0) {
+    rgba[i] = rgba[i + 1] = rgba[i + 2] = 0
+    return
+  }
+  const rest = 1 - a
+  rgba[i] = clamp01((rgba[i]! - rest * r) / a)
+  rgba[i + 1] = clamp01((rgba[i + 1]! - rest * g) / a)
+  rgba[i + 2] = clamp01((rgba[i + 2]! - rest * b) / a)
 }

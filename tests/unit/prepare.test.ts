@@ -219,6 +219,17 @@ test('alpha steps do what their names say', async () => {
   expect(withDepth(await made(frame, [step('alpha-opacity', { to: 50 })]), 8, kernels).samples.slice(0, 3)).toEqual(Uint8Array.from([10, 20, 30]))
 })
 
+test('frames of a prepared source do not share memory, one after another or all at once', async () => {
+  const frames = [0.1, 0.4, 0.8].map(t => pot(t))
+  const steps = [step('alpha-opacity', { to: 50 }), step('alpha-soften', { by: 1 })]
+  // each by a source of its own, so that nothing can be left over from another frame
+  const due = await Promise.all(frames.map((_, i) => prepared(over(frames), steps, new Map(), kernels).frame(i)))
+  const one = prepared(over(frames), steps, new Map(), kernels)
+  for (const order of [[0, 1, 2], [2, 0, 1]]) for (const i of order) expect(firstDifference((await one.frame(i)).samples, due[i]!.samples)).toBeNull()
+  const together = await Promise.all([0, 1, 2].map(i => one.frame(i)))
+  together.forEach((frame, i) => expect(firstDifference(frame.samples, due[i]!.samples)).toBeNull())
+})
+
 test('growing, shrinking, softening and specks', () => {
   const [w, h] = [41, 31]
   const disc = new Float32Array(w * h)

@@ -3,7 +3,7 @@ import { alphaOf, eachPixel, ramp, unit, withAlpha } from '../picture'
 import { islandsOf } from '../../frame/islands'
 import { grow, soften } from '../plane'
 import { stepKind, type Shaped } from '../step'
-import { ownColour } from '../unmatte'
+import { takeOut } from '../unmatte'
 
 const finer = (facts: Shaped): Partial<Shaped> => ({ bitDepth: facts.bitDepth === 8 ? 16 : facts.bitDepth })
 
@@ -15,11 +15,8 @@ export const unmatteColour = stepKind({
   fields: { matte: { type: 'colour', label: 'Matte colour', default: '#000000' } },
   facts: facts => ({ ...finer(facts), claim: { mode: 'straight', matte: null, says: 'matte colour taken out in preparation' } }),
   paint(picture, { matte }) {
-    const back = unit(matte)
-    return eachPixel(picture, (rgba, i) => {
-      const a = rgba[i + 3]!
-      for (let c = 0; c < 3; c++) rgba[i + c] = ownColour(rgba[i + c]!, a, back[c]!)
-    })
+    const [r, g, b] = unit(matte)
+    return eachPixel(picture, (rgba, i) => takeOut(rgba, i, rgba[i + 3]!, r, g, b))
   }
 })
 

@@ -55,10 +55,13 @@ export const flatten = stepKind({
   fields: { colour: { type: 'colour', label: 'On', default: '#000000' } },
   facts: () => ({ claim: { mode: 'none', matte: null, says: 'flattened in preparation' } }),
   paint(picture, { colour }) {
-    const back = unit(colour)
+    const [r, g, b] = unit(colour)
     return eachPixel(picture, (rgba, i) => {
       const a = rgba[i + 3]!
-      for (let c = 0; c < 3; c++) rgba[i + c] = rgba[i + c]! * a + back[c]! * (1 - a)
+      const rest = 1 - a
+      rgba[i] = rgba[i]! * a + r * rest
+      rgba[i + 1] = rgba[i + 1]! * a + g * rest
+      rgba[i + 2] = rgba[i + 2]! * a + b * rest
       rgba[i + 3] = 1
     })
   }

@@ -34,6 +34,8 @@ export const depth = stepKind({
     const { rgba } = picture
     for (let i = 0; i < rgba.length; i++) {
       const value = rgba[i]!
+      // black and clear, which most of an animation is
+      if (value === 0) continue
       // dither may not make something of clear, nor let solid through
       if (i % 4 === 3 && (value === 0 || value === 1)) continue
       const codes = clamp01(value) * 255

@@ -5,7 +5,7 @@ import { clamp01, eachPixel, luma, ramp, unit, type Picture } from '../picture'
 import { estimatePlate, evenPlate, findScreen, plateOf, pullChroma } from '../chroma'
 import { coverage, shapeAt } from '../shape'
 import { stepKind, type Field, type Shaped, type Surroundings } from '../step'
-import { leastAlpha, ownColour } from '../unmatte'
+import { alphaNeeded, leastAlpha, takeOut } from '../unmatte'
 import { scaled } from '../scale'
 
 /** Pulled alpha lives at more levels than colour of 8 bits has. */
@@ -80,7 +80,7 @@ export const lumaKey = stepKind({
       const y = luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)
       const back = background === 'white' ? 1 : 0
       const a = ramp(back ? 1 - y : y, low / 100, high / 100)
-      if (take) for (let c = 0; c < 3; c++) rgba[i + c] = ownColour(rgba[i + c]!, a, back)
+      if (take) takeOut(rgba, i, a, back, back, back)
       rgba[i + 3]! *= a
     })
 })
@@ -141,12 +141,11 @@ export const flatBackground = stepKind({
   facts: pulled,
   paint(picture, { colour, solid }) {
     const background = unit(colour)
+    const [r, g, b] = background
+    if (solid === 100) return eachPixel(picture, (rgba, i) => leastAlpha(rgba, i, background))
     return eachPixel(picture, (rgba, i) => {
-      const was = [rgba[i]!, rgba[i + 1]!, rgba[i + 2]!]
-      leastAlpha(rgba, i, background)
-      if (solid === 100) return
-      const a = ramp(rgba[i + 3]!, 0, solid / 100)
-      for (let c = 0; c < 3; c++) rgba[i + c] = ownColour(was[c]!, a, background[c]!)
+      const a = ramp(alphaNeeded(rgba, i, background), 0, solid / 100)
+      takeOut(rgba, i, a, r, g, b)
       rgba[i + 3] = a
     })
   }
@@ -171,7 +170,7 @@ export const difference = stepKind({
     return eachPixel(picture, (rgba, i) => {
       const apart = Math.max(Math.abs(rgba[i]! - back[i]!), Math.abs(rgba[i + 1]! - back[i + 1]!), Math.abs(rgba[i + 2]! - back[i + 2]!))
       const a = ramp(apart, low / 100, high / 100)
-      for (let c = 0; c < 3; c++) rgba[i + c] = ownColour(rgba[i + c]!, a, back[i + c]!)
+      takeOut(rgba, i, a, back[i]!, back[i + 1]!, back[i + 2]!)
       rgba[i + 3]! *= a
     })
   }
