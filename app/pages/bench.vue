@@ -111,6 +111,8 @@ const alphaSets = computed(() => [
   ...(frameLevels.value ? [{ label: `frame ${foundIndex.value + 1}`, bins: frameLevels.value, colour: 'verdigris-fill' }] : [])
 ])
 
+const listing = ref(false)
+
 const chosen = ref<string | null>(null)
 watch(chosen, tools.end)
 
@@ -144,7 +146,7 @@ async function keepSpan(): Promise<void> {
   const answer = await ElMessageBox.prompt(`Name of frames ${marks.from} to ${marks.to}, such as “hover”`, 'Keep as a span', { inputPattern: /^\s*\S.{0,59}$/, inputErrorMessage: 'A name of up to 60 characters is needed.', confirmButtonText: 'Keep', cancelButtonText: 'Cancel' }).catch(() => null)
   if (!answer || !('value' in answer)) return
   try {
-    await sources.keepSpan(of, answer.value.trim(), marks)
+    await sources.keepSpans(of, [{ name: answer.value.trim(), ...marks }])
     desk.message = `${of.name} ${answer.value.trim()} is a source of its own now; its row stands on the board.`
   } catch (error) {
     desk.message = `Not kept: ${sentenceOf(error)}`
@@ -185,8 +187,10 @@ function open(other: string): void {
       <h1 v-else>Bench</h1>
       <span v-if="facts" class="mono soft">{{ facts.width }}×{{ facts.height }}<template v-if="facts.rate"> · {{ rateFraction(facts.rate) }} f/s</template> · {{ sayFrames(facts.frames) }} · {{ facts.kind }}, {{ facts.bitDepth }} bit</span>
       <span class="spring" />
+      <el-button v-if="source && found && found.frames > 1" @click="listing = true">Spans from a list…</el-button>
       <el-button @click="router.push('/')">Back to board</el-button>
     </header>
+    <SpanDialog v-if="source && after" v-model="listing" :source="source" :facts="after" />
     <div v-if="source && facts && found" class="body">
       <StepList v-model:chosen="chosen" :source="source" :busy="tools.busy.value" @live="live = $event" @tool="tools.take" @find="tools.find" />
       <div class="middle">

@@ -12,7 +12,7 @@ import type { FileRef } from '~~/core/files/file'
 import { takeIn } from '~~/core/intake/intake'
 import type { JobSource } from '~~/core/job/job'
 import type { AlphaMode } from '~~/core/frame/frame'
-import type { Marks } from '~~/core/job/marks'
+import type { NamedSpan } from '~~/core/job/span-list'
 import { stepKindById } from '~~/core/prepare/kinds'
 import { newStep, othersOf, preparedFacts, type Step } from '~~/core/prepare/preparation'
 import { interpretedFacts } from '~~/core/source/open'
@@ -175,23 +175,24 @@ export const useSources = defineStore('sources', () => {
   }
 
   /**
-   * Keeps a range of a source as a span: a source of its own over the same files, with the same preparation and the range at its end, so that
-   * every outlet pours it as it pours any other. Resolves to its id.
+   * Keeps ranges of a source as spans: sources of their own over the same files, with the same preparation and the range at its end, so that
+   * every outlet pours them as it pours any other. One edit, whatever their number.
    */
-  async function keepSpan(of: JobSource, span: string, { from, to }: Marks): Promise<string> {
+  async function keepSpans(of: JobSource, spans: readonly NamedSpan[]): Promise<void> {
     const row = await database.sources.get(of.id)
     if (!row) throw new Error('The files of this source are no longer in the browser.')
-    const id = crypto.randomUUID()
-    await database.sources.add({ ...row, id })
-    await jobs.edit('Keep a span', draft => {
-      const steps = [...draft.sources[of.id]!.steps, newStep(crypto.randomUUID(), stepKindById('range'), { from, to })]
-      draft.sources[id] = { ...draft.sources[of.id]!, id, name: `${of.name} ${span}`, span, marks: null, steps }
-      draft.sourceOrder.splice(draft.sourceOrder.indexOf(of.id) + 1, 0, id)
+    const kept = spans.map(span => ({ ...span, id: crypto.randomUUID() }))
+    await database.sources.bulkAdd(kept.map(({ id }) => ({ ...row, id })))
+    await jobs.edit(kept.length === 1 ? 'Keep a span' : `Keep ${kept.length} spans`, draft => {
+      for (const { id, name, from, to } of kept) {
+        const steps = [...draft.sources[of.id]!.steps, newStep(crypto.randomUUID(), stepKindById('range'), { from, to })]
+        draft.sources[id] = { ...draft.sources[of.id]!, id, name: `${of.name} ${name}`, span: name, marks: null, steps }
+      }
+      draft.sourceOrder.splice(draft.sourceOrder.indexOf(of.id) + 1, 0, ...kept.map(({ id }) => id))
     })
-    return id
   }
 
   const counts = computed(() => ({ sources: jobs.sources.length, looking: looking.size }))
 
-  return { states, examinations, looking, intake, left, asking, counts, modeOf, factsOf, foundFactsOf, specOf, settled, unlock, bringIn, keepSpan, reopen: openFiles }
+  return { states, examinations, looking, intake, left, asking, counts, modeOf, factsOf, foundFactsOf, specOf, settled, unlock, bringIn, keepSpans, reopen: openFiles }
 })

@@ -18,10 +18,13 @@ export interface ChromaSettings {
   spill: number
 }
 
-/** Cb and Cr of BT.709, unscaled. */
+/** What makes Cb and Cr of BT.709 of the distance of blue and red from luma. */
+const CB = 1 / 1.8556
+const CR = 1 / 1.5748
+
 function chroma(r: number, g: number, b: number): [number, number] {
   const y = luma(r, g, b)
-  return [(b - y) / 1.8556, (r - y) / 1.5748]
+  return [(b - y) * CB, (r - y) * CR]
 }
 
 /** Screen colour at each pixel: r, g, b interleaved. */
@@ -34,17 +37,43 @@ const reachOf = (width: number): number => Math.tan((Math.min(179, width) * Math
 function share(rgba: Float32Array, i: number, r: number, g: number, b: number, reach: number): number {
   // written out: this runs for every pixel
   const ky = luma(r, g, b)
-  const [ku, kv] = [(b - ky) / 1.8556, (r - ky) / 1.5748]
+  const ku = (b - ky) * CB
+  const kv = (r - ky) * CR
   const strength = ku * ku + kv * kv
   if (strength < 1e-8) return 0
   const y = luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)
-  const [u, v] = [(rgba[i + 2]! - y) / 1.8556, (rgba[i]! - y) / 1.5748]
+  const u = (rgba[i + 2]! - y) * CB
+  const v = (rgba[i]! - y) * CR
   return clamp01((u * ku + v * kv - Math.abs(u * kv - v * ku) / reach) / strength)
 }
 
 /** Terms of a surface of second order over the picture. */
 function terms(x: number, y: number): number[] {
   return [1, x, y, x * x, x * y, y * y]
+}
+
+/** A surface's value for one channel. */
+function heightOf(s: readonly number[], x: number, y: number): number {
+  return clamp01(s[0]! + s[1]! * x + s[2]! * y + s[3]! * x * x + s[4]! * x * y + s[5]! * y * y)
+}
+
+/** Pixels that a plate is fitted through, about. */
+const SAMPLES = 8000
+
+/** The plate that three surfaces make, a row at a time: along a row each is a parabola. */
+function drawn(surfaces: readonly (readonly number[])[], width: number, height: number): Plate {
+  const plate = new Float32Array(width * height * 3)
+  for (const [c, s] of surfaces.entries()) {
+    for (let y = 0, o = c; y < height; y++) {
+      const v = y / height
+      const [start, slope, bend] = [s[0]! + s[2]! * v + s[5]! * v * v, s[1]! + s[4]! * v, s[3]!]
+      for (let x = 0; x < width; x++, o += 3) {
+        const u = x / width
+        plate[o] = clamp01(start + u * (slope + u * bend))
+      }
+    }
+  }
+  return plate
 }
 
 /** Solves a small symmetric system by elimination; null when it has no one answer. */
@@ -69,49 +98,37 @@ function solve(matrix: number[][], right: number[]): number[] | null {
  * A plate of the screen alone, fitted through what is surely screen, twice: at first anything near the sampled hue, then only what lies
  * near the first fit. One even colour where there is too little screen to fit.
  */
-export function estimatePlate({ width, height, rgba }: Picture, screen: Triple): Plate {
-  let plate: Plate | null = null
-  const even = (): Plate => {
-    const flat = new Float32Array(width * height * 3)
-    for (let i = 0; i < flat.length; i++) flat[i] = screen[i % 3]!
-    return flat
-  }
-  const every = Math.max(1, Math.floor(Math.sqrt((width * height) / 20000)))
+export function estimatePlate(picture: Picture, screen: Triple): Plate {
+  const { width, height, rgba } = picture
+  let surfaces: number[][] | null = null
+  const every = Math.max(1, Math.floor(Math.sqrt((width * height) / SAMPLES)))
+  const reach = reachOf(60)
   for (let round = 0; round < 3; round++) {
     const matrix = Array.from({ length: 6 }, () => new Array<number>(6).fill(0))
     const rights = [0, 1, 2].map(() => new Array<number>(6).fill(0))
     let count = 0
     for (let y = 0; y < height; y += every) {
       for (let x = 0; x < width; x += every) {
-        const p = y * width + x
-        const [r, g, b] = plate ? [plate[3 * p]!, plate[3 * p + 1]!, plate[3 * p + 2]!] : screen
-        const s = share(rgba, 4 * p, r, g, b, reachOf(60))
+        const i = 4 * (y * width + x)
+        const [u, v] = [x / width, y / height]
+        const [r, g, b]: Triple = surfaces ? [heightOf(surfaces[0]!, u, v), heightOf(surfaces[1]!, u, v), heightOf(surfaces[2]!, u, v)] : screen
+        const s = share(rgba, i, r, g, b, reach)
         // the first time light may vary much; later only what the fit explains is kept
-        if (round === 0 ? s < 0.6 : s < 0.9 || Math.abs(luma(rgba[4 * p]!, rgba[4 * p + 1]!, rgba[4 * p + 2]!) / luma(r, g, b) - 1) > 0.12) continue
-        const t = terms(x / width, y / height)
-        for (let i = 0; i < 6; i++) {
-          for (let j = 0; j < 6; j++) matrix[i]![j]! += t[i]! * t[j]!
-          for (let c = 0; c < 3; c++) rights[c]![i]! += t[i]! * rgba[4 * p + c]!
+        if (round === 0 ? s < 0.6 : s < 0.9 || Math.abs(luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!) / luma(r, g, b) - 1) > 0.12) continue
+        const t = terms(u, v)
+        for (let m = 0; m < 6; m++) {
+          for (let n = 0; n < 6; n++) matrix[m]![n]! += t[m]! * t[n]!
+          for (let c = 0; c < 3; c++) rights[c]![m]! += t[m]! * rgba[i + c]!
         }
         count++
       }
     }
-    if (count < 60) return plate ?? even()
-    const surfaces = rights.map(right => solve(matrix, right))
-    if (surfaces.some(surface => surface === null)) return plate ?? even()
-    const next = new Float32Array(width * height * 3)
-    for (let y = 0; y < height; y++) {
-      for (let x = 0; x < width; x++) {
-        const [u, v] = [x / width, y / height]
-        for (let c = 0; c < 3; c++) {
-          const s = surfaces[c]!
-          next[3 * (y * width + x) + c] = clamp01(s[0]! + s[1]! * u + s[2]! * v + s[3]! * u * u + s[4]! * u * v + s[5]! * v * v)
-        }
-      }
-    }
-    plate = next
+    if (count < 60) break
+    const next = rights.map(right => solve(matrix, right))
+    if (next.some(surface => surface === null)) break
+    surfaces = next as number[][]
   }
-  return plate ?? even()
+  return surfaces ? drawn(surfaces, width, height) : evenPlate(picture, screen)
 }
 
 export function evenPlate({ width, height }: Picture, screen: Triple): Plate {
@@ -131,12 +148,14 @@ export function plateOf({ width, height, rgba }: Picture): Plate {
  * given to all three alike.
  */
 export function withoutSpill(rgba: Float32Array, i: number, channel: number, amount: number): void {
-  const limit = Math.max(rgba[i + ((channel + 1) % 3)]!, rgba[i + ((channel + 2) % 3)]!)
-  const excess = (rgba[i + channel]! - limit) * amount
+  const [one, other] = [rgba[i + (channel === 0 ? 1 : 0)]!, rgba[i + (channel === 2 ? 1 : 2)]!]
+  const excess = (rgba[i + channel]! - (one > other ? one : other)) * amount
   if (excess <= 0) return
   rgba[i + channel]! -= excess
   const lost = excess * (channel === 1 ? 0.7152 : channel === 0 ? 0.2126 : 0.0722)
-  for (let c = 0; c < 3; c++) rgba[i + c] = clamp01(rgba[i + c]! + lost)
+  rgba[i] = clamp01(rgba[i]! + lost)
+  rgba[i + 1] = clamp01(rgba[i + 1]! + lost)
+  rgba[i + 2] = clamp01(rgba[i + 2]! + lost)
 }
 
 export const mainChannel = (colour: Triple): number => colour.indexOf(Math.max(...colour))

@@ -206,6 +206,25 @@ test('a marked range is kept as a span: a row of its own that every outlet pours
   expect(firstDifference(eight(await sharpFrame(pictures[0]!)), eight(pot(1 / 5)))).toBeNull()
 })
 
+test('spans come from a list of markers, are seen before they are kept, and one undo takes them all back', async ({ page }) => {
+  await bringIn(page, await frames('pot', 6, pot), 'pot')
+  await page.getByRole('button', { name: 'Spans from a list…' }).click()
+  const dialog = page.getByRole('dialog')
+  await dialog.getByRole('textbox', { name: 'List of spans' }).fill('sprout, 1\nhover, 3, 9\nleaf, 4')
+  await expect(dialog.getByText('Line 2: frames 3 to 9 are not within the 6 of the clip.')).toBeVisible()
+  await expect(dialog.getByRole('row', { name: 'leaf 4 6 3' })).toBeVisible()
+  await dialog.getByRole('button', { name: 'Keep 2 spans' }).click()
+  await expect(dialog).toBeHidden()
+  await page.getByRole('link', { name: 'Board' }).click()
+  const heads = page.getByRole('rowheader')
+  await expect(heads).toHaveCount(3)
+  await expect(heads.nth(1)).toContainText('pot sprout')
+  await expect(heads.nth(2)).toContainText('pot leaf')
+  expect(await poured(page, 1, 2)).toHaveLength(3)
+  await page.keyboard.press('Control+z')
+  await expect(heads).toHaveCount(1)
+})
+
 test('the pixels that decided the mode are shown, and alpha of the frame beside that of the clip', async ({ page }) => {
   await bringIn(page, await frames('pot', 3, pot), 'pot')
   await expect(page.getByText('for premultiplied')).toBeVisible()
