@@ -6,6 +6,7 @@ import type { Finding, Mend, SourceFacts } from '../source/source'
 import type { Tally } from './examination'
 import { OVERRULES, type AlphaAnswer } from './mode'
 import { premultipliedResidual, twiceResidual } from './pairs'
+import { seamOf } from '../frame/seam'
 import { pointsApart } from './plane'
 
 type Finder = (all: Tally, facts: SourceFacts, alpha: AlphaAnswer) => Finding | null
@@ -197,9 +198,8 @@ const twice: Finder = (all, _, alpha) => {
   return finding('multiplied-twice', 'fault', `Colour was multiplied by alpha twice: edges miss by ${Math.round(once * 10) / 10} codes if premultiplied once, by ${Math.round(both * 10) / 10} if twice.`, [], step('Undo one multiplication', 'take-matte-out', { matte: '#000000' }), { causes: 'Soft edges look dark and thin everywhere, however alpha is read.' })
 }
 
-/** Steps below this are no motion; a seam is a jump beyond so many usual steps, and no loop beyond so many more. */
+/** Steps below this are no motion; a seam beyond so many usual steps is no loop. */
 const STILL = 0.02
-const JUMP = 1.8
 const FAR = 6
 
 const loopSeam: Finder = (all, facts) => {
@@ -209,13 +209,10 @@ const loopSeam: Finder = (all, facts) => {
   // what comes in from nothing, or leaves, is no loop; nor is one whose first frame repeats, which has its own finding
   if (first.clear === first.width * first.height || last.clear === last.width * last.height || first.fingerprint === last.fingerprint) return null
   const steps = seen.slice(1).map(({ look }, i) => pointsApart(look.plane.points, seen[i]!.look.plane.points))
-  const moving = steps.filter(s => s > STILL).sort((a, b) => a - b)
-  if (moving.length < steps.length / 2) return null
-  const usual = moving[Math.floor(moving.length / 2)]!
-  const most = moving[Math.floor(moving.length * 0.9)]!
-  const seam = pointsApart(last.plane.points, first.plane.points)
-  if (seam < most * JUMP || seam > usual * FAR) return null
-  return finding('loop-seam', 'note', `If it is meant to loop, its seam jumps: from frame ${facts.frames} to 1 it moves ${Math.round((seam / usual) * 10) / 10} times as far as from frame to frame.`, [facts.frames], undefined, { causes: 'Pages and engines that play it over and over show a jolt.' })
+  if (steps.filter(s => s > STILL).length < steps.length / 2) return null
+  const { kind, times } = seamOf(pointsApart(last.plane.points, first.plane.points), steps, STILL)
+  if (kind !== 'jumps' || times > FAR) return null
+  return finding('loop-seam', 'note', `If it is meant to loop, its seam jumps: from frame ${facts.frames} to 1 it moves ${Math.round(times * 10) / 10} times as far as from frame to frame.`, [facts.frames], undefined, { causes: 'Pages and engines that play it over and over show a jolt.' })
 }
 
 const FINDERS: readonly Finder[] = [

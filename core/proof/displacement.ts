@@ -36,6 +36,9 @@ export function signatureOf(frame: Frame, kernels: Kernels): Signature {
   return Float32Array.from(sums, (sum, i) => sum / Math.max(1, counts[i >> 2]!) / 257)
 }
 
+/** Signatures at least this far apart show motion. */
+export const MOVES = 0.002
+
 /** Mean distance of two signatures in codes; of alpha alone, if asked. */
 export function distance(a: Signature, b: Signature, alphaOnly = false): number {
   let sum = 0

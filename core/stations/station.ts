@@ -6,6 +6,7 @@ import type { HexColour } from '../colour'
 import { formatById } from '../formats/registry'
 import { OPAQUE, STRAIGHT, type AlphaMode } from '../frame/frame'
 import type { SourceFacts } from '../source/source'
+import type { SeamStep } from '../frame/seam'
 import type { PictureError } from './show'
 
 export const BLACK_MATTE: AlphaMode = { mode: 'premultiplied', matte: '#000000' }
@@ -60,6 +61,8 @@ export interface Station {
   refuses(guest: Guest): string | null
   takes(guest: Guest): Taking
   pace?(guest: Guest): Pace
+  /** True where it goes from the last frame to the first, so that the seam is seen there. */
+  readonly seam?: boolean
   /** A second way it might take the file, when somebody answers its question wrongly. */
   mistaken?(guest: Guest): Taking
   judge(guest: Guest, seen: Seen): Judgement
@@ -70,6 +73,8 @@ export interface Seen {
   error: PictureError
   /** Error of the second way, where a station has one. */
   mistaken: PictureError | null
+  /** The seam, at stations where it is seen. */
+  seam: SeamStep | null
 }
 
 /** What programs believe that go by the file's own word; where it has none, straight. */

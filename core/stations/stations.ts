@@ -6,6 +6,7 @@ import { asks } from './kinds/asks'
 import { cutOut } from './kinds/cut-out'
 import { enginePremultiplied } from './kinds/engine-premultiplied'
 import { engineStraight } from './kinds/engine-straight'
+import { goesRound } from './kinds/goes-round'
 import { linearLight } from './kinds/linear-light'
 import { looseStills } from './kinds/loose-stills'
 import { noCodec } from './kinds/no-codec'
@@ -17,7 +18,7 @@ import { takesThirty } from './kinds/takes-thirty'
 import { thisBrowser } from './kinds/this-browser'
 import type { Station } from './station'
 
-export const stations: readonly Station[] = [readsTheLabel, alwaysStraight, alwaysPremultiplied, alphaOff, asks, onBlack, linearLight, engineStraight, enginePremultiplied, smallDraw, cutOut, thisBrowser, noCodec, takesThirty, looseStills, plainPlayer]
+export const stations: readonly Station[] = [readsTheLabel, alwaysStraight, alwaysPremultiplied, alphaOff, asks, onBlack, linearLight, engineStraight, enginePremultiplied, smallDraw, cutOut, thisBrowser, noCodec, takesThirty, looseStills, goesRound, plainPlayer]
 
 /** The station of that id, or null. */
 export function stationById(id: string): Station | null {

@@ -3,6 +3,8 @@ import { coded } from '../frame/transfer'
 import { readAs } from '../frame/alpha'
 import type { AlphaMode, Frame } from '../frame/frame'
 import type { Kernels } from '../kernels/kernels'
+import { seamOf, seamPairs, type SeamStep } from '../frame/seam'
+import { distance, MOVES, signatureOf, type Signature } from '../proof/displacement'
 import { framesPerSecond } from '../rate'
 import type { SourceFacts } from '../source/source'
 import { paint } from './paint'
@@ -27,6 +29,27 @@ export function frameShown(station: Station, guest: Guest, index: number): numbe
   return Math.min(frames - 1, Math.floor((index / framesPerSecond(rate)) * pace.framesPerSecond + 1e-9))
 }
 
+/** Steps between frames that a seam is judged by; more would cost more than the picture. */
+const SEAM_STEPS = 8
+
+const seams = new WeakMap<SourceFacts, Promise<SeamStep>>()
+
+/** The seam of a file, measured once for as long as it is open. */
+function seamSeen(facts: SourceFacts, frame: (index: number) => Promise<Frame>, kernels: Kernels): Promise<SeamStep> {
+  const known = seams.get(facts)
+  if (known) return known
+  const measured = (async () => {
+    const pairs = seamPairs(facts.frames, SEAM_STEPS)
+    const signatures = new Map<number, Signature>()
+    for (const index of [...new Set(pairs.flat())].sort((a, b) => a - b)) signatures.set(index, signatureOf(await frame(index), kernels))
+    const [step = 0, ...steps] = pairs.map(([a, b]) => distance(signatures.get(a)!, signatures.get(b)!))
+    return seamOf(step, steps, MOVES)
+  })()
+  seams.set(facts, measured)
+  measured.catch(() => seams.delete(facts))
+  return measured
+}
+
 /**
  * Paints and judges. `frame(i)` gives the stored frames as the file claims them; the truth is the frame due at that moment read in the
  * mode its sender means, laid with premultiplied filtering in the same scene at the same size.
@@ -43,5 +66,5 @@ export async function visit(station: Station, facts: SourceFacts, due: AlphaMode
   const error = pictureError(pixels, truth, width, kernels)
   const second = station.mistaken?.(guest)
   const mistaken = second ? pictureError(paint(stored, second, scene, kernels), truth, width, kernels) : null
-  return { width, height, pixels, error, ...station.judge(guest, { error, mistaken }) }
+  return { width, height, pixels, error, ...station.judge(guest, { error, mistaken, seam: station.seam ? await seamSeen(facts, frame, kernels) : null }) }
 }

@@ -102,6 +102,38 @@ test('a long pour is cancelled at once, and offered again when the page was clos
   await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
 })
 
+test('a proof that was cut off by a reload goes on where it was', async ({ page }) => {
+  test.setTimeout(120_000)
+  await page.goto('/')
+  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await drop(page, await sequence('long_25fps', 160, { width: 400, height: 300, depth: 16 }))
+  await expect(cell(page, 0, 0)).toContainText('about', { timeout: 60_000 })
+  await cell(page, 0, 1).click()
+  await page.getByRole('button', { name: 'Pour this cell' }).click()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', /Proving ([3-9]\d|100) %/, { timeout: 60_000 })
+  await page.reload()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Not proven')
+  // what was compared before the reload is on record
+  const kept = await page.evaluate(
+    () =>
+      new Promise<number>((resolve, reject) => {
+        const opening = indexedDB.open('pour')
+        opening.onerror = () => reject(opening.error!)
+        opening.onsuccess = () => {
+          const all = opening.result.transaction('pages').objectStore('pages').getAll() as IDBRequest<{ outcomes: unknown[] }[]>
+          all.onsuccess = () => resolve(all.result.reduce((sum, row) => sum + row.outcomes.length, 0))
+          all.onerror = () => reject(all.error!)
+        }
+      })
+  )
+  expect(kept).toBeGreaterThanOrEqual(48)
+  await cell(page, 0, 1).click()
+  await page.getByRole('button', { name: 'Prove it' }).click()
+  // its first word is already past what was kept
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', /Identical|Proving (2[4-9]|[3-9]\d|100) %/)
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
+})
+
 test('a picture that breaks in the middle fails in its cell, with the cause and another try', async ({ page }) => {
   await page.goto('/')
   await expect(page.getByText('Nothing here yet')).toBeVisible()

@@ -38,6 +38,15 @@ const edited = (frame: Frame, map: (pixel: number[]) => number[]): Frame => {
 /** The wing's own colour under every clear pixel: what edge fill does for an even subject. */
 const filled = edited(FRAME, ([r, g, b, a]) => (a === 0 ? [133, 82, 49, 0] : [r!, g!, b!, a!]))
 
+test('the one that goes round tells a first frame that comes twice, and a jump', async () => {
+  const turn = (from: number, count: number, span: number): Frame[] => Array.from({ length: count }, (_, i) => withDepth(moth(from + (span * i) / count), 8, kernels))
+  const loop = turn(0, 12, 1)
+  expect(await at('goes-round', loop, STRAIGHT)).toMatchObject({ standing: 'right' })
+  expect(await at('goes-round', [...loop, loop[0]!], STRAIGHT)).toMatchObject({ standing: 'wrong', sentence: expect.stringContaining('one frame of 83 ms') as string })
+  expect(await at('goes-round', turn(0, 12, 0.5), STRAIGHT)).toMatchObject({ standing: 'setting', seen: 'It jumps at every turn.' })
+  expect(stationById('goes-round')!.refuses({ facts: { frames: 1 } as never, due: STRAIGHT })).not.toBeNull()
+})
+
 describe('how stations take a straight and a premultiplied delivery', () => {
   const table: [station: string, straight: Visit['standing'], premultiplied: Visit['standing']][] = [
     ['reads-the-label', 'right', 'right'],
@@ -111,9 +120,9 @@ describe('time', () => {
     const sequence = { ...facts, format: 'png-sequence' }
     expect([0, 1, 2, 4, 11].map(i => frameShown(thirty, { facts: sequence, due: STRAIGHT }, i))).toEqual([0, 2, 5, 10, 11])
     const none = { codes: 0, max: 0, mean: 0, share: 0, tends: 'neither' as const }
-    expect(thirty.judge({ facts: sequence, due: STRAIGHT }, { error: none, mistaken: null })).toEqual({ standing: 'setting', sentence: 'Takes 0.4 s instead of 1 s: everything moves 2.5 times too fast. Set 12 frames a second for the sequence.' })
-    expect(thirty.judge({ facts: { ...sequence, rate: [30, 1] }, due: STRAIGHT }, { error: none, mistaken: null }).standing).toBe('right')
-    expect(thirty.judge({ facts: { ...sequence, rate: null }, due: STRAIGHT }, { error: none, mistaken: null }).sentence).toContain('must be told the rate')
+    expect(thirty.judge({ facts: sequence, due: STRAIGHT }, { error: none, mistaken: null, seam: null })).toEqual({ standing: 'setting', sentence: 'Takes 0.4 s instead of 1 s: everything moves 2.5 times too fast. Set 12 frames a second for the sequence.' })
+    expect(thirty.judge({ facts: { ...sequence, rate: [30, 1] }, due: STRAIGHT }, { error: none, mistaken: null, seam: null }).standing).toBe('right')
+    expect(thirty.judge({ facts: { ...sequence, rate: null }, due: STRAIGHT }, { error: none, mistaken: null, seam: null }).sentence).toContain('must be told the rate')
     expect(frameShown(stationById('loose-stills')!, { facts: sequence, due: STRAIGHT }, 7)).toBe(0)
   })
 })

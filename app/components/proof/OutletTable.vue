@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** All pours of one source side by side: size, errors, stations, and which serves which destination best. */
 import type { ChartConfiguration } from 'chart.js'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import type { Palette } from '~/components/shell/ChartBox.vue'
-import type { StoredResult } from '~/db/database'
+import PageReader from './PageReader.vue'
+import { resultBlobs, type StoredResult } from '~/db/database'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useWorkshop } from '~/stores/workshop'
@@ -26,7 +27,12 @@ const failure = ref<string | null>(null)
 const results = computed(() => [...pours.latest.values()].filter(r => r.report && splitCell(r.cell).sourceId === sourceId))
 const stood = shallowRef(new Map<string, Record<string, Standing | null>>())
 
-/** Takes the delivery to every painting station at its worst frame. */
+/** Longer clips are not played by the browser for the table alone; its own station does it when asked. */
+const MOST_PLAYED = 300
+const BACKDROP = '#4a7ba6'
+const reader = ref<InstanceType<typeof PageReader> | null>(null)
+
+/** Takes the delivery to every painting station at its worst frame, and lets this browser play it where a page would. */
 async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
   const spec = await pours.deliveredAsKnown(result)
   const facts = await storedFacts(spec, await workshop.host())
@@ -36,10 +42,16 @@ async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
   await Promise.all(
     stations.map(async station => {
       if (station.refuses({ facts, due })) found[station.id] = null
-      else if (station.kind === 'picture') found[station.id] = (await workshop.pool.run('station', [{ station: station.id, delivered: spec, index, due, scene: flatScene('#4a7ba6') }], { signal, priority: 'later' })).standing
+      else if (station.kind === 'picture') found[station.id] = (await workshop.pool.run('station', [{ station: station.id, delivered: spec, index, due, scene: flatScene(BACKDROP) }], { signal, priority: 'later' })).standing
     })
   )
   stood.value = new Map(stood.value).set(result.id, found)
+  const browser = stations.find(station => station.kind === 'browser')!
+  if (found[browser.id] === null || facts.frames > MOST_PLAYED || formatById(facts.format).delivers === 'pictures') return
+  const { plays } = result.plan.deliverable.options
+  const [first] = await resultBlobs(result)
+  const { standing } = await reader.value!.play({ file: first!.blob, type: formatById(facts.format).mime, due: { frames: facts.frames, rate: facts.rate, plays: typeof plays === 'number' ? plays : facts.plays }, delivered: spec, backdrop: BACKDROP }, workshop.pool, () => undefined, signal)
+  stood.value = new Map(stood.value).set(result.id, { ...found, [browser.id]: standing })
 }
 
 watch(
@@ -48,6 +60,7 @@ watch(
     const stop = new AbortController()
     onCleanup(() => stop.abort())
     failure.value = null
+    await nextTick()
     try {
       for (const result of results.value) if (!stood.value.has(result.id)) await take(result, stop.signal)
     } catch (error) {
@@ -106,6 +119,7 @@ const make = computed(() => {
 <template>
   <div class="outlets scroll">
     <p v-if="failure" class="bad" role="alert">{{ failure }}</p>
+    <PageReader ref="reader" />
     <table>
       <thead>
         <tr>

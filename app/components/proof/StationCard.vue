@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** One station: its picture of the delivered file in the scene, how it stands, and what the receiver must do. */
-import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import type { Exhibit, OpenedExhibit } from '~/composables/useExhibit'
 import { closedPage, type ClosedPage } from '~/composables/useClosedPage'
-import { playInBrowser } from '~/composables/useBrowserPlay'
+import PageReader from './PageReader.vue'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
@@ -30,13 +30,10 @@ const emit = defineEmits<{ choose: []; shown: [visit: Visit | null] }>()
 const workshop = useWorkshop()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const page = ref<HTMLIFrameElement | null>(null)
-/** A second closed-off page that is always in sight: browsers let pages out of sight sleep, and nothing could be read back from one. */
-const reader = ref<HTMLIFrameElement | null>(null)
-const reading = ref(false)
+const reader = ref<InstanceType<typeof PageReader> | null>(null)
 const outcome = ref<Judgement | null>(null)
 const failed = ref<string | null>(null)
 const played = ref(0)
-let talk: ClosedPage | null = null
 const refusal = computed(() => station.refuses({ facts: opened.facts, due: exhibit.due }))
 
 watch(
@@ -66,15 +63,6 @@ const colour = computed(() => (scene.backdrop.kind === 'colour' ? scene.backdrop
 const loaded = ref(false)
 let sight: ClosedPage | null = null
 
-/** The reader, once it has loaded. */
-async function readerLoaded(): Promise<HTMLIFrameElement> {
-  reading.value = true
-  await nextTick()
-  const frame = reader.value!
-  await new Promise(resolve => frame.addEventListener('load', resolve, { once: true }))
-  return frame
-}
-
 watch(
   [() => opened.id, colour, loaded],
   async (_now, _before, onCleanup) => {
@@ -87,29 +75,22 @@ watch(
     outcome.value = null
     failed.value = null
     played.value = 0
-    talk?.close()
     sight?.close()
     sight = closedPage(page.value)
-    reading.value = false
     try {
       await sight.back(colour.value)
       await sight.show(file, formatById(exhibit.format).mime)
-      talk = closedPage(await readerLoaded())
-      stop.signal.throwIfAborted()
       const { facts } = opened
-      outcome.value = await playInBrowser(talk, file, formatById(exhibit.format).mime, { frames: facts.frames, rate: facts.rate, plays: exhibit.plays ?? facts.plays }, opened.spec, colour.value, workshop.pool, done => (played.value = done), stop.signal)
+      const due = { frames: facts.frames, rate: facts.rate, plays: exhibit.plays ?? facts.plays }
+      outcome.value = await reader.value!.play({ file, type: formatById(exhibit.format).mime, due, delivered: opened.spec, backdrop: colour.value }, workshop.pool, done => (played.value = done), stop.signal)
     } catch (error) {
       if (!isAbort(error)) failed.value = sentenceOf(error)
     }
-    if (!stop.signal.aborted) reading.value = false
   },
   { immediate: true }
 )
 
-onBeforeUnmount(() => {
-  talk?.close()
-  sight?.close()
-})
+onBeforeUnmount(() => sight?.close())
 
 const GLYPHS = { right: '✓', setting: '›', wrong: '!' } as const
 const WORDS = { right: 'Right', setting: 'Right after a setting', wrong: 'Wrong' } as const
@@ -121,7 +102,7 @@ const WORDS = { right: 'Right', setting: 'Right after a setting', wrong: 'Wrong'
       <p v-if="refusal">{{ refusal }}</p>
       <canvas v-else-if="station.kind === 'picture'" ref="canvas" role="img" :aria-label="`What ${station.name} shows`" />
       <iframe v-else ref="page" src="/closed-page" sandbox="allow-scripts" title="The file itself, played by this browser" @load="loaded = true" />
-      <iframe v-if="reading" ref="reader" class="reader" src="/closed-page" sandbox="allow-scripts" title="The same, being read back" tabindex="-1" aria-hidden="true" />
+      <PageReader v-if="station.kind === 'browser' && !refusal" ref="reader" />
     </button>
     <div class="words">
       <h3>
@@ -176,15 +157,6 @@ iframe {
   object-fit: contain;
   border: 0;
   pointer-events: none;
-}
-
-.reader {
-  position: fixed;
-  right: 0;
-  bottom: 0;
-  width: 16px;
-  height: 16px;
-  opacity: 0.02;
 }
 
 .words {
