@@ -10,6 +10,7 @@ import { convert } from './convert'
 import { EXIT } from './exit'
 import { formats } from './formats'
 import { frames } from './frames'
+import { handOver } from './hand-over'
 import { inspect } from './inspect'
 import { prove, proveOne } from './prove'
 import { stationVisits } from './stations'
@@ -28,7 +29,8 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
   prove DELIVERED             judges a file by itself: does it say what its pixels are?
   stations DELIVERED [--frame N] [--backdrop #rrggbb|view] [--meant MODE] [--to DIR]
                               how each family of programs takes the file; --to writes their pictures
-
+  hand-over REFERENCE DELIVERED... --to PLACE [--job NAME] [--reference-alpha MODE] [--delivered-alpha MODE]
+                              proves deliveries and packs them with notes, proof and sums; a PLACE that ends in .zip is a ZIP
   check PATH                  a received hand-over, folder or ZIP: has anything changed?
 
   --json prints data instead of words. MODE is straight, premultiplied, premultiplied:#rrggbb or none.
@@ -39,6 +41,7 @@ const COMMANDS: Record<string, { paths: number | readonly number[]; options: rea
   inspect: { paths: 1, options: [], run: ([location], _, call) => inspect(location!, call) },
   frames: { paths: 1, options: ['to', 'depth', 'source-alpha'], run: ([location], options, call) => frames(location!, options, call) },
   convert: { paths: 1, options: ['format', 'to', 'alpha', 'matte', 'depth', 'rate', 'source-alpha', 'prepare', 'set'], run: ([location], options, call) => convert(location!, options, call) },
+  'hand-over': { paths: Array.from({ length: 99 }, (_, n) => n + 2), options: ['to', 'job', 'reference-alpha', 'delivered-alpha'], run: (paths, options, call) => handOver(paths, options, call) },
   check: { paths: 1, options: [], run: ([location], _, call) => check(location!, call) },
   prove: { paths: [1, 2], options: ['reference-alpha', 'delivered-alpha'], run: ([first, second], options, call) => (second === undefined ? proveOne(first!, options, call) : prove(first!, second, options, call)) },
   stations: { paths: 1, options: ['frame', 'backdrop', 'meant', 'to'], run: ([location], options, call) => stationVisits(location!, options, call) }
@@ -51,7 +54,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
     found = parseArgs({
       args,
       allowPositionals: true,
-      options: { json: { type: 'boolean' }, help: { type: 'boolean' }, to: string, depth: string, format: string, alpha: string, matte: string, rate: string, 'source-alpha': string, 'reference-alpha': string, 'delivered-alpha': string, prepare: string, frame: string, backdrop: string, meant: string, set: { type: 'string', multiple: true } }
+      options: { json: { type: 'boolean' }, help: { type: 'boolean' }, to: string, depth: string, format: string, alpha: string, matte: string, rate: string, job: string, 'source-alpha': string, 'reference-alpha': string, 'delivered-alpha': string, prepare: string, frame: string, backdrop: string, meant: string, set: { type: 'string', multiple: true } }
     })
   } catch (error) {
     throw wrongCall(sentenceOf(error))
@@ -60,7 +63,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
   const command = COMMANDS[name ?? '']
   if (!command) throw wrongCall(name ? `there is no command "${name}"` : 'a command is needed')
   const counts = [command.paths].flat()
-  if (!counts.includes(paths.length)) throw wrongCall(`${name} takes ${counts.join(' or ')} ${counts.at(-1) === 1 ? 'path' : 'paths'}, not ${paths.length}`)
+  if (!counts.includes(paths.length)) throw wrongCall(`${name} takes ${counts.length > 3 ? `${counts[0]} to ${counts.at(-1)}` : counts.join(' or ')} ${counts.at(-1) === 1 ? 'path' : 'paths'}, not ${paths.length}`)
   const foreign = Object.keys(found.values).find(option => option !== 'json' && option !== 'help' && !command.options.includes(option))
   if (foreign) throw wrongCall(`${name} does not take --${foreign}`)
   return { command, paths, options: found.values }

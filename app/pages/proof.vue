@@ -37,6 +37,8 @@ const adding = ref(false)
 const index = ref(0)
 const viewer = ref<InstanceType<typeof FrameViewer> | null>(null)
 const seam = shallowRef<Seam | null>(null)
+/** Why the seam could not be measured. */
+const seamless = ref<string | null>(null)
 
 function go(query: { result?: string; view?: string }): void {
   void router.replace({ path: '/proof', query: { ...route.query, ...query } })
@@ -53,15 +55,14 @@ watch(
 watch(
   opened,
   async (now, _before, onCleanup) => {
-    seam.value = null
+    seam.value = seamless.value = null
     if (!now) return
     const stop = new AbortController()
     onCleanup(() => stop.abort())
     try {
       seam.value = await measureSeam(now.spec, now.facts.frames, now.facts.rate, workshop.pool, stop.signal)
     } catch (error) {
-      // a frame that cannot be read has its own line in the report
-      if (!isAbort(error)) seam.value = null
+      if (!isAbort(error)) seamless.value = sentenceOf(error)
     }
   },
   { immediate: true }
@@ -186,7 +187,7 @@ async function forget(): Promise<void> {
               <el-button v-if="frameCount > 2" size="small" :disabled="!opened.facts.rate" title="Play the end and the beginning over and over (S)" :aria-pressed="viewer?.seam" @click="viewer?.playSeam()">Seam</el-button>
             </template>
           </FrameViewer>
-          <ProofFigures v-if="report" class="framed" :report="report" :index="index" :seam="seam" @go="index = $event" />
+          <ProofFigures v-if="report" class="framed" :report="report" :index="index" :seam="seam" :seamless="seamless" @go="index = $event" />
           <AloneFigures v-else-if="alone" :key="exhibit.id" class="framed" :report="alone" />
         </div>
         <FindingList v-if="findings.length" class="findings scroll" :findings="findings.map(f => ({ ...f, mend: undefined }))" frames @frame="index = $event" />

@@ -20,14 +20,14 @@ export interface Packed {
   paths: readonly string[]
 }
 
-/** Reads every file and every frame once: checksums and fingerprints. */
-export async function describe(packed: Packed, host: Host, pool: Pool, onFrame: () => void, signal?: AbortSignal): Promise<Delivery> {
+/** Reads every file and, where the whole is wanted, every frame once: checksums and fingerprints. */
+export async function describe(packed: Packed, host: Host, pool: Pool, onFrame: () => void, signal?: AbortSignal, whole = true): Promise<Delivery> {
   const { spec, facts, report } = packed
   const all: readonly FileRef[] = [...spec.files, ...(spec.key ?? [])]
   const files = []
   for (const [i, file] of all.entries()) files.push({ path: packed.paths[i]!, bytes: file.size, sha256: await digestOf([file], host, signal) })
   const fingerprints: string[] = []
-  await inOrder(facts.frames, pool.size * 2, i => pool.run('fingerprint', [spec, i], signal ? { signal } : {}), print => {
+  await inOrder(whole ? facts.frames : 0, pool.size * 2, i => pool.run('fingerprint', [spec, i], signal ? { signal } : {}), print => {
     fingerprints.push(print)
     onFrame()
   })

@@ -61,6 +61,7 @@ export async function folderSink(folder: string): Promise<FilesSink> {
     async add(name, bytes) {
       const at = path.join(folder, name)
       written.push(at)
+      await mkdir(path.dirname(at), { recursive: true })
       await writeFile(at, bytes)
     },
     close: () => Promise.resolve(),

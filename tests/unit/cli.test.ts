@@ -174,6 +174,32 @@ test('convert writes a fill and its key as two files, and alpha alone as grey pi
   expect((await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'quicktime-animation', '--set', 'timecode=9', '--to', 'x.mov')).code).toBe(5)
 })
 
+test('a hand-over is written as a folder and as a ZIP, and its check finds it untouched, or changed', async () => {
+  const from = path.join(folder, 'handing')
+  const vector = path.join(vectors, 'rle32-premultiplied.mov')
+  const film = path.join(from, 'film.mov')
+  const frames = path.join(from, 'frames')
+  expect((await call('convert', vector, '--format', 'quicktime-png', '--to', film)).code).toBe(0)
+  expect((await call('convert', vector, '--format', 'png-sequence', '--to', frames)).code).toBe(0)
+  for (const place of [path.join(from, 'given'), path.join(from, 'given.zip')]) {
+    const made = await call('hand-over', vector, film, frames, '--to', place, '--job', 'Fernbrook visitor screens', '--json')
+    expect(made.code, made.error).toBe(0)
+    const { files, deliveries } = JSON.parse(made.out) as { files: string[]; deliveries: { verdict: string }[] }
+    expect(files).toEqual(expect.arrayContaining(['note.txt', 'note.html', 'proof.pdf', 'checksums.sha256', 'hand-over.json', 'film.mov']))
+    expect(deliveries.map(d => d.verdict)).toEqual(['identical', 'identical'])
+    const checked = await call('check', place)
+    expect([checked.code, checked.out]).toEqual([0, expect.stringMatching(/^untouched/)])
+    expect((await call('hand-over', vector, film, '--to', place)).code).toBe(5)
+  }
+  const harmed = path.join(from, 'given', 'film.mov')
+  const bytes = await readFile(harmed)
+  bytes[Math.floor(bytes.length / 2)]! ^= 255
+  await writeFile(harmed, bytes)
+  expect((await call('check', path.join(from, 'given'))).code).toBe(4)
+  expect((await call('hand-over', vector, '--to', path.join(from, 'none'))).error).toContain('takes 2 to 100 paths')
+  await rm(from, { recursive: true })
+})
+
 test('stations, proof by itself and the check of a folder answer in data and by exit code', async () => {
   const vector = path.join(vectors, 'rle32-premultiplied.mov')
   const visited = await call('stations', vector, '--to', 'pictures', '--json')

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { ProofReport } from '~~/core/proof/report'
 import type { Seam } from '~~/core/proof/seam'
 
-const { report } = defineProps<{ report: ProofReport; index: number; seam: Seam | null }>()
+const { report } = defineProps<{ report: ProofReport; index: number; seam: Seam | null; seamless: string | null }>()
 const emit = defineEmits<{ go: [index: number] }>()
 const readings = computed(() => report.readings.filter(r => r.id !== 'digest'))
 </script>
@@ -30,6 +30,7 @@ const readings = computed(() => report.readings.filter(r => r.id !== 'digest'))
       </tbody>
     </table>
     <p v-if="seam" :class="['seam', seam.kind]"><span class="soft">Loop:</span> {{ seam.sentence }}</p>
+    <p v-else-if="seamless" class="soft">Loop: its seam could not be measured. {{ seamless }}</p>
     <ErrorChart v-if="report.frames.length > 1" :frames="report.frames" :index="index" @go="emit('go', $event)" />
     <AlphaChart v-if="report.histogram" :sets="[{ label: 'due', bins: report.histogram.due, colour: 'soft' }, { label: 'delivered', bins: report.histogram.found, colour: 'verdigris-fill' }]" caption="Pixels by alpha over the whole clip, of 255" />
     <p class="soft small">

@@ -139,7 +139,7 @@ const WORDS = { right: 'Right', setting: 'Right after a setting', wrong: 'Wrong'
   display: grid;
   place-items: center;
   border-bottom: 1px solid var(--line);
-  background: var(--stage);
+  background: var(--sunk);
 }
 
 .plain .screen {

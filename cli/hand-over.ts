@@ -1,0 +1,43 @@
+/** `hand-over REFERENCE DELIVERED... --to PLACE`: proves deliveries and packs them with their papers, into a folder or a ZIP. */
+import { zipSink, type FilesSink } from '../core/files/sinks'
+import { impossible } from '../core/errors'
+import { bytesOfEntry, gather, type Delivered } from '../core/handover/gather'
+import { expectedOutside } from '../core/proof/outside'
+import { prove } from '../core/proof/prove'
+import { exists, fileSink, folderSink } from '../platform/node/disk'
+import path from 'node:path'
+import { bringOne, withMode, type Brought } from './bring-in'
+import { needed, parseAlpha, text, type Call, type Options } from './call'
+import { EXIT } from './exit'
+
+async function brought(location: string, option: string, options: Options, call: Call): Promise<Brought> {
+  const given = text(options, option)
+  return withMode(await bringOne(location, call), given ? parseAlpha(given, option) : null, call)
+}
+
+export async function handOver([referencePath, ...paths]: readonly string[], options: Options, call: Call): Promise<number> {
+  const to = needed(options, 'to')
+  if (await exists(to)) throw impossible(`${to} is there already; a hand-over is written anew`)
+  const reference = await brought(referencePath!, 'reference-alpha', options, call)
+  const deliveries: Delivered[] = []
+  for (const location of paths) {
+    const { spec, facts } = await brought(location, 'delivered-alpha', options, call)
+    const expected = expectedOutside(reference.facts, facts, spec.interpretation.alpha)
+    const report = await prove({ reference: reference.spec, frames: Array.from({ length: reference.facts.frames }, (_, i) => i), expected, delivered: spec }, call.host, call.pool, () => undefined)
+    deliveries.push({ name: path.basename(location), source: reference.facts.name, spec, facts, report, due: expected.alpha })
+    if (!call.json) call.print(`${report.verdict}: ${path.basename(location)}. ${report.sentence}`)
+  }
+  const entries = await gather(deliveries, { job: text(options, 'job') ?? reference.facts.name, made: new Date(), whole: true }, call.host, call.pool, () => undefined)
+  const sink: FilesSink = /\.zip$/i.test(to) ? zipSink(await fileSink(to), new Date(1980, 0, 1)) : await folderSink(to)
+  try {
+    for (const entry of entries) await sink.add(entry.name, await bytesOfEntry(entry, call.host))
+    await sink.close()
+  } catch (error) {
+    await sink.abort()
+    throw error
+  }
+  const broken = deliveries.filter(({ report }) => report.verdict === 'broken')
+  if (call.json) call.print(JSON.stringify({ to, files: entries.map(({ name }) => name), deliveries: deliveries.map(({ name, report }) => ({ name, verdict: report.verdict, sentence: report.sentence })) }, null, 2))
+  else call.print(`${to}: ${entries.length} files, ${deliveries.length} ${deliveries.length === 1 ? 'delivery' : 'deliveries'}`)
+  return broken.length ? EXIT.proofBroken : EXIT.done
+}

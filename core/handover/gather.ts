@@ -1,0 +1,115 @@
+/** Gathers a hand-over: reads every delivery, takes it to the stations, writes the papers, and says what lies where. */
+import type { FileRef } from '../files/file'
+import { baseName } from '../files/file'
+import { formatById } from '../formats/registry'
+import type { AlphaMode } from '../frame/frame'
+import type { Host } from '../host'
+import { freeName } from '../outlet/names'
+import type { ProofReport } from '../proof/report'
+import type { SourceFacts, SourceSpec } from '../source/source'
+import { flatScene } from '../stations/scene'
+import { screenPng } from '../stations/show'
+import { stations } from '../stations/stations'
+import type { Visit } from '../stations/visit'
+import { thumbnail } from '../view/thumb'
+import type { Pool } from '../work/pool'
+import type { DocumentPicture } from './document'
+import { MANIFEST_VERSION, type Manifest } from './manifest'
+import type { StationWord, Told } from './note'
+import { describe, papers, type Packed } from './pack'
+
+/** A proven delivery that is handed over. */
+export interface Delivered {
+  /** Name of its file, or of the archive its pictures are kept in. */
+  name: string
+  /** Name of the source it was poured from. */
+  source: string
+  spec: SourceSpec
+  facts: SourceFacts
+  report: ProofReport
+  /** The mode its sender means it to have. */
+  due: AlphaMode
+}
+
+/** One file of a hand-over, by its place in it. */
+export interface Entry {
+  name: string
+  content: FileRef | Uint8Array
+}
+
+export interface Gathering {
+  job: string
+  made: Date
+  /** False leaves the manifest without the fingerprints of frames, for a paper by itself: no frame is then read for them. */
+  whole: boolean
+}
+
+const BACKDROP = '#4a7ba6'
+/** Longer side of a picture in the papers, in pixels. */
+const SHOWN = 460
+/** Stations whose wrong picture teaches most. */
+const TAUGHT = ['always-straight', 'always-premultiplied', 'alpha-off', 'engine-straight']
+
+function pictureOf(visit: Visit, caption: string, host: Host): DocumentPicture {
+  const small = thumbnail(visit, SHOWN)
+  return { png: screenPng(host, small), width: small.width, height: small.height, caption }
+}
+
+/** How the stations take a delivery, at its worst frame or the middle, with the pictures that teach most. */
+async function visited({ spec, facts, report, due }: Delivered, host: Host, pool: Pool, signal?: AbortSignal): Promise<Pick<Told, 'stations' | 'pictures'>> {
+  const index = (report.worstFrame ?? Math.ceil(facts.frames / 2)) - 1
+  const words: StationWord[] = []
+  const pictures: DocumentPicture[] = []
+  for (const station of stations) {
+    if (station.kind !== 'picture' || station.refuses({ facts, due })) continue
+    const visit = await pool.run('station', [{ station: station.id, delivered: spec, index, due, scene: flatScene(BACKDROP) }], signal ? { signal } : {})
+    words.push({ station, standing: visit.standing, sentence: visit.sentence })
+    if (station.id === 'asks') pictures.unshift(pictureOf(visit, `Right: frame ${index + 1} over ${BACKDROP}.`, host))
+    else if (TAUGHT.includes(station.id) && visit.standing !== 'right') pictures.push(pictureOf(visit, `Wrong, in ${station.family}. ${visit.seen ?? visit.sentence}`, host))
+  }
+  return { stations: words, pictures: due.mode === 'none' ? [] : pictures }
+}
+
+/** Gives the files of a delivery their places: a film lies at the top, pictures in a folder of their own. No place is given twice. */
+function placed(delivered: Delivered, taken: Set<string>): Packed {
+  const { spec, name } = delivered
+  const all = [...spec.files, ...(spec.key ?? [])]
+  const stem = name.replace(/\.[^.]*$/, '')
+  const folder = formatById(spec.format).delivers === 'film' ? '' : `${freeName(stem, tried => taken.has(tried))}/`
+  const paths = all.map(file => {
+    const path = folder + freeName(baseName(file.path), tried => taken.has(folder + tried))
+    taken.add(path)
+    return path
+  })
+  if (folder) taken.add(folder.slice(0, -1))
+  return { ...delivered, paths }
+}
+
+/** Everything that lies in the hand-over, papers first. Files are only named: whoever writes it reads them one by one. */
+export async function gather(deliveries: readonly Delivered[], { job, made, whole }: Gathering, host: Host, pool: Pool, onProgress: (what: string, done: number, total: number) => void, signal?: AbortSignal): Promise<Entry[]> {
+  const taken = new Set<string>()
+  const total = deliveries.reduce((sum, { facts }) => sum + facts.frames, 0)
+  const told: Told[] = []
+  const files: Entry[] = []
+  let done = 0
+  for (const delivered of deliveries) {
+    signal?.throwIfAborted()
+    const what = `Reading ${delivered.name}`
+    onProgress(what, done, total)
+    const packed = placed(delivered, taken)
+    const delivery = await describe(packed, host, pool, () => onProgress(what, ++done, total), signal, whole)
+    told.push({ delivery, report: packed.report, ...(await visited(delivered, host, pool, signal)) })
+    for (const [i, content] of [...packed.spec.files, ...(packed.spec.key ?? [])].entries()) files.push({ name: packed.paths[i]!, content })
+  }
+  const manifest: Manifest = { pour: 'hand-over', version: MANIFEST_VERSION, job, made: made.toISOString(), deliveries: told.map(t => t.delivery) }
+  return [...(await papers(manifest, told)).map(({ name, bytes }) => ({ name, content: bytes })), ...files]
+}
+
+/** The bytes of an entry. */
+export async function bytesOfEntry({ content }: Entry, host: Host): Promise<Uint8Array> {
+  if (content instanceof Uint8Array) return content
+  const reader = await host.openFile(content)
+  const bytes = await reader.read(0, content.size)
+  await reader.close()
+  return bytes
+}
