@@ -109,6 +109,8 @@ export interface Kernels {
   /** Premultiplied on `matte` back to straight: round((c*full - m*(full-a)) / a), clamped; black where alpha is 0. */
   unpremultiply8(samples: Uint8Array, matte: Triple): Uint8Array
   unpremultiply16(samples: Uint16Array, matte: Triple): Uint16Array
+  /** Gives back samples that nobody will read again: the next premultiplied or un-premultiplied ones of their length may be made in their memory. */
+  spare(samples: Uint8Array | Uint16Array | Float32Array): void
   /** 8-bit codes to 16, times 257; and back, rounded to nearest. */
   widen(codes: Uint8Array): Uint16Array
   narrow(codes: Uint16Array): Uint8Array

@@ -81,12 +81,17 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     return result
   }
 
+  /** Memory that was given back. Only whole buffers: a part may share its buffer with what is still read. */
+  let spared: Uint8Array | Uint16Array | null = null
+
   /**
    * Alpha in stretches that stay in the processor's cache. An animation is mostly clear: where clear becomes zero, clear stretches
    * are left as a fresh array has them.
    */
   function alpha<T extends Uint8Array | Uint16Array>(kernel: AlphaKernel, samples: T, matte: Triple): T {
-    const result = new (samples.constructor as new (length: number) => T)(samples.length)
+    const reuses = spared?.length === samples.length && spared.constructor === samples.constructor
+    const result = reuses ? (spared as T) : new (samples.constructor as new (length: number) => T)(samples.length)
+    if (reuses) spared = null
     const [source, target] = [bytesOf(samples), bytesOf(result)]
     const pixelBytes = 4 * samples.BYTES_PER_ELEMENT
     const room = STRETCH * pixelBytes
@@ -97,7 +102,10 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       const part = source.subarray(first, first + room)
       memory.set(part, from)
       const pixels = part.length / pixelBytes
-      if (clearIsZero && !exports.seen(from, pixels, samples.BYTES_PER_ELEMENT)) continue
+      if (clearIsZero && !exports.seen(from, pixels, samples.BYTES_PER_ELEMENT)) {
+        if (reuses) target.fill(0, first, first + part.length)
+        continue
+      }
       exports[kernel](from, to, pixels, matte[0], matte[1], matte[2])
       target.set(memory.subarray(to, to + part.length), first)
     }
@@ -251,6 +259,9 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       const [from] = lay(bytes.length) as [number]
       new Uint8Array(exports.memory.buffer).set(bytes, from)
       return exports.crc32(from, bytes.length, crc) >>> 0
+    },
+    spare(samples) {
+      if (!(samples instanceof Float32Array) && samples.byteLength === samples.buffer.byteLength) spared = samples
     },
     premultiply8: (samples, matte) => alpha('premultiply8', samples, matte),
     premultiply16: (samples, matte) => alpha('premultiply16', samples, matte),

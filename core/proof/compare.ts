@@ -22,10 +22,13 @@ export interface Explanation {
   matte?: HexColour
 }
 
+/** One pixel in so many is taken into the mean; odd, so as not to fall into step with rows. */
+const MEANT = 61
+
 /** The colour opposite the picture's mean, in 16-bit codes: what makes a rim most visible. */
 function oppositeMean(samples: Uint16Array): Triple {
   let [r, g, b, weight] = [0, 0, 0, 0]
-  for (let i = 0; i < samples.length; i += 64) {
+  for (let i = 0; i < samples.length; i += 4 * MEANT) {
     const a = samples[i + 3]!
     if (a === 0) continue
     weight += a
@@ -60,7 +63,7 @@ function mapAlpha(frame: Frame, map: (a: number) => number): Frame {
 }
 
 /** About how many pixels explanations are tried on; more would not decide better. */
-const TRIED = 1 << 15
+const TRIED = 1 << 14
 
 /** Of the `seen` pixels that either frame shows, about as many as are tried, spread over the picture, as two small frames of one row. */
 function sampled(expected: Frame, found: Frame, seen: number): [Frame, Frame] {

@@ -176,10 +176,14 @@ async function encode(context: WorkContext, { source, index, before, format, del
   const { kernels } = context.host
   // the earlier frame first: decoders that go forward then need not begin again
   const earlier = before === null ? null : deliverFrame(await frame(context, source, before), deliverable, kernels)
-  const picture = deliverFrame(await frame(context, source, index), deliverable, kernels)
+  const given = await frame(context, source, index)
+  const picture = deliverFrame(given, deliverable, kernels)
   const bytes = await formatById(format).encode(context.host, picture, deliverable, earlier)
+  const print = kernels.fingerprint(picture.samples)
+  // the frame is done with, unless it is the source's own or travels on
+  if (picture.samples.buffer !== given.samples.buffer && picture.samples.buffer !== bytes.buffer && earlier?.samples.buffer !== picture.samples.buffer) kernels.spare(picture.samples)
   // what travels must own its whole buffer, or all that shares it would travel too
-  return { bytes: bytes.byteLength === bytes.buffer.byteLength ? bytes : bytes.slice(), print: kernels.fingerprint(picture.samples) }
+  return { bytes: bytes.byteLength === bytes.buffer.byteLength ? bytes : bytes.slice(), print }
 }
 
 async function survey(context: WorkContext, { source, index, format, deliverable }: Pick<EncodeRequest, 'source' | 'index' | 'format' | 'deliverable'>): Promise<Uint8Array> {

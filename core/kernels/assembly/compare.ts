@@ -162,15 +162,20 @@ function makeReady(f: usize, i0: u32, i1: u32, i2: u32, i3: u32, how: usize, rea
 
 // @ts-ignore: decorator
 @inline
-function labOver(ready: usize, r: v128, g: v128, b: v128, table: usize, out: usize): void {
+function labOver(ready: usize, r: v128, g: v128, b: v128, table: usize, clamps: bool, out: usize): void {
   const rest = v128.load(ready, 48)
-  toLab(f32x4.add(v128.load(ready), f32x4.mul(rest, r)), f32x4.add(v128.load(ready, 16), f32x4.mul(rest, g)), f32x4.add(v128.load(ready, 32), f32x4.mul(rest, b)), table, out)
+  toLab(f32x4.add(v128.load(ready), f32x4.mul(rest, r)), f32x4.add(v128.load(ready, 16), f32x4.mul(rest, g)), f32x4.add(v128.load(ready, 32), f32x4.mul(rest, b)), table, clamps, out)
 }
 
-/** Square of the difference of four pixels made ready, over one backdrop. */
-function squaredOver(r: v128, g: v128, b: v128, table: usize): v128 {
-  labOver(readyDue, r, g, b, table, labs)
-  labOver(readyFound, r, g, b, table, labs + 48)
+/** Square of the difference of four pixels made ready, over one backdrop. Only what was premultiplied can lie beyond black and white. */
+function squaredOver(r: v128, g: v128, b: v128, table: usize, clamps: bool): v128 {
+  if (clamps) {
+    labOver(readyDue, r, g, b, table, true, labs)
+    labOver(readyFound, r, g, b, table, true, labs + 48)
+  } else {
+    labOver(readyDue, r, g, b, table, false, labs)
+    labOver(readyFound, r, g, b, table, false, labs + 48)
+  }
   return squaredDifference(labs, labs + 48)
 }
 
@@ -181,10 +186,11 @@ function differenceOverBackdrops(e: usize, f: usize, i0: u32, i1: u32, i2: u32, 
   const black = f32x4.splat(0)
   const white = f32x4.splat(65535)
   const grey = f32x4.splat(32767.5)
-  let worst = squaredOver(black, black, black, table)
-  worst = f32x4.pmax(worst, squaredOver(white, white, white, table))
-  worst = f32x4.pmax(worst, squaredOver(grey, grey, grey, table))
-  worst = f32x4.pmax(worst, squaredOver(v128.load32_splat(block, 32), v128.load32_splat(block, 36), v128.load32_splat(block, 40), table))
+  const clamps = load<f32>(block) == 1 || load<f32>(block, 16) == 1
+  let worst = squaredOver(black, black, black, table, clamps)
+  worst = f32x4.pmax(worst, squaredOver(white, white, white, table, clamps))
+  worst = f32x4.pmax(worst, squaredOver(grey, grey, grey, table, clamps))
+  worst = f32x4.pmax(worst, squaredOver(v128.load32_splat(block, 32), v128.load32_splat(block, 36), v128.load32_splat(block, 40), table, clamps))
   // the picture backdrop: 1/2 and a wave of x times a wave of y, from tables of three channels each
   const y0 = i0 / <u32>width
   const y1 = i1 / <u32>width
@@ -196,7 +202,7 @@ function differenceOverBackdrops(e: usize, f: usize, i0: u32, i1: u32, i2: u32, 
   const r = f32x4.add(grey, f32x4.mul(floatsAt(waves, across), floatsAt(alongY, down)))
   const g = f32x4.add(grey, f32x4.mul(floatsAt(waves + ((<usize>width) << 2), across), floatsAt(alongY + ((<usize>height) << 2), down)))
   const b = f32x4.add(grey, f32x4.mul(floatsAt(waves + ((<usize>width) << 3), across), floatsAt(alongY + ((<usize>height) << 3), down)))
-  return f32x4.sqrt(f32x4.pmax(worst, squaredOver(r, g, b, table)))
+  return f32x4.sqrt(f32x4.pmax(worst, squaredOver(r, g, b, table, clamps)))
 }
 
 // @ts-ignore: decorator

@@ -33,15 +33,15 @@ const K = memory.data<f32>([
   /* 25 */ -2,
   /* 26: linear part of lightness */ 7.787037037037037,
   /* 27 */ 0.13793103448275862,
-  /* 28: r^(-2/3) near 1 */ 0.45661600854356715,
-  /* 29 */ -2.325847586038432,
+  /* 28: r^(-2/3) near 1 */ -0.4971490092722914,
+  /* 29 */ 2.051759218641131,
   /* 30: sRGB light to X, Y, Z over the white of D65 */ 0.43394994,
   /* 31 */ 0.37620977,
   /* 32 */ 0.18984029,
   /* 33 */ 0.2126729,
   /* 34 */ 0.7151522,
   /* 35 */ 0.072175,
-  /* 36 */ 4.793398785213964,
+  /* 36 */ -3.2787381193560123,
   /* 37 */ 0.01775658,
   /* 38 */ 0.10946796,
   /* 39 */ 0.87277546,
@@ -67,12 +67,11 @@ const K = memory.data<f32>([
   /* 59 */ 1.0471975512,
   /* 60 */ -0.0001984126984126984,
   /* 61 */ 8388608,
-  /* 62 */ -5.102370999230027,
-  /* 63 */ 3.1782037826111784,
-  /* 64 */ 0.066898216512,
-  /* 65 */ 0.2588190451,
-  /* 66 */ 1e-30,
-  /* 67 */ 1e-6
+  /* 62 */ 2.724121704460944,
+  /* 63 */ 0.066898216512,
+  /* 64 */ 0.2588190451,
+  /* 65 */ 1e-30,
+  /* 66 */ 1e-6
 ])
 
 // @ts-ignore: decorator
@@ -100,7 +99,7 @@ function sub(a: v128, b: v128): v128 {
 }
 
 /**
- * Cube root for 0.008 <= t <= 1.1, within 1e-6; beyond, some number. A guess y of t^(-1/3) from the exponent (adding 2^23 and more
+ * Cube root for 0.008 <= t <= 1.1, within one part in 150,000; beyond, some number. A guess y of t^(-1/3) from the exponent (adding 2^23 and more
  * leaves a whole number in the low bits); then t^(1/3) = t y^2 (t y^3)^(-2/3), the last factor by a polynomial between 0.898 and 1.103.
  */
 // @ts-ignore: decorator
@@ -112,7 +111,6 @@ function cubeRoot(t: v128): v128 {
   let q = add(mul(r, k(28)), k(29))
   q = add(mul(r, q), k(36))
   q = add(mul(r, q), k(62))
-  q = add(mul(r, q), k(63))
   return mul(ty2, q)
 }
 
@@ -126,9 +124,10 @@ function lightness(t: v128): v128 {
 /** Linear light of four codes; see `toLab`. */
 // @ts-ignore: decorator
 @inline
-function light(codes: v128, table: usize): v128 {
+function light(codes: v128, table: usize, clamps: bool): v128 {
   // adding 2^23 leaves the rounded whole number in the low bits
-  const at = v128.and(add(f32x4.pmin(f32x4.pmax(codes, k(0)), k(8)), k(61)), i32x4.splat(0x7fffff))
+  const within = clamps ? f32x4.pmin(f32x4.pmax(codes, k(0)), k(8)) : codes
+  const at = v128.and(add(within, k(61)), i32x4.splat(0x7fffff))
   let value = v128.load32_zero(table + ((<usize>i32x4.extract_lane(at, 0)) << 2))
   value = v128.load32_lane(table + ((<usize>i32x4.extract_lane(at, 1)) << 2), value, 1)
   value = v128.load32_lane(table + ((<usize>i32x4.extract_lane(at, 2)) << 2), value, 2)
@@ -156,11 +155,11 @@ export function labOfLight(lr: v128, lg: v128, lb: v128, out: usize): void {
   v128.store(out, mul(sub(y, z), k(42)), 32)
 }
 
-/** L*, a*, b* under D65 of four sRGB-coded colours (0 to 65535, clamped), stored at `out`. `table` holds linear light for each code. */
+/** L*, a*, b* under D65 of four sRGB-coded colours (0 to 65535; what may lie beyond must be clamped), stored at `out`. `table` holds linear light for each code. */
 // @ts-ignore: decorator
 @inline
-export function toLab(r: v128, g: v128, b: v128, table: usize, out: usize): void {
-  labOfLight(light(r, table), light(g, table), light(b, table), out)
+export function toLab(r: v128, g: v128, b: v128, table: usize, clamps: bool, out: usize): void {
+  labOfLight(light(r, table, clamps), light(g, table, clamps), light(b, table, clamps), out)
 }
 
 /** sqrt(C^7 / (C^7 + 25^7)). Chroma below 0.01 gives nothing; it is raised to that, for the seventh power of less is slow to compute with. */
@@ -239,12 +238,12 @@ export function squaredDifference(p: usize, q: usize): v128 {
   }
 
   // the sum of both hues' unit vectors points to the mean hue; scaled by both chromas, it needs no division
-  const tiny = k(67)
+  const tiny = k(66)
   const w1 = f32x4.pmax(c1, tiny)
   const w2 = f32x4.pmax(c2, tiny)
   const ux = add(mul(s1, w2), mul(s2, w1))
   const uy = add(mul(b1, w2), mul(b2, w1))
-  const norm = f32x4.div(k(1), f32x4.sqrt(f32x4.pmax(add(mul(ux, ux), mul(uy, uy)), k(66))))
+  const norm = f32x4.div(k(1), f32x4.sqrt(f32x4.pmax(add(mul(ux, ux), mul(uy, uy)), k(65))))
   const cos = mul(ux, norm)
   const sin = mul(uy, norm)
   // T in cos h, sin h, cos 2h and sin 2h / 2; the weights carry cosines and sines of 30, 6 and 63 degrees
@@ -252,7 +251,7 @@ export function squaredDifference(p: usize, q: usize): v128 {
   const product = mul(sin, cos)
   let t = add(k(45), mul(cos2, sub(k(46), add(mul(cos2, k(47)), mul(product, k(48))))))
   t = add(t, mul(cos, sub(mul(cos2, k(50)), k(49))))
-  t = sub(t, mul(sin, add(mul(cos2, k(64)), k(51))))
+  t = sub(t, mul(sin, add(mul(cos2, k(63)), k(51))))
 
   const meanC = mul(add(c1, c2), k(2))
   const l50 = sub(mul(add(l1, l2), k(2)), k(17))
@@ -269,7 +268,7 @@ export function squaredDifference(p: usize, q: usize): v128 {
   const z = mul(turn, mul(lightAndChroma, inverse))
   let sum = add(mul(x, x), add(mul(y, y), mul(z, z)))
   const cosd = add(mul(cos, k(54)), mul(sin, k(55)))
-  if (v128.any_true(f32x4.gt(cosd, k(65)))) {
+  if (v128.any_true(f32x4.gt(cosd, k(64)))) {
     const sind = add(mul(sin, k(54)), mul(cos, k(56)))
     sum = add(sum, mul(rotation(meanC, cosd, sind), mul(y, z)))
   }
