@@ -136,6 +136,9 @@ export function unpremultiply8(from: usize, to: usize, pixels: i32, mr: i32, mg:
   }
 }
 
+// in memory, from where one instruction spreads each over a vector: full, the nudge, zero, and 2^52
+const F = memory.data<f64>([65535, 1e-7, 0, 4503599627370496])
+
 /**
  * One channel pair of a pixel to straight. Numerators are whole and exact in f64; the product with 1/a errs by less than 1e-10. A
  * quotient lies on a half or at least 1/131070 off one, so a nudge of 1e-7 sends halves up and moves nothing else. Adding 2^52 leaves
@@ -144,9 +147,9 @@ export function unpremultiply8(from: usize, to: usize, pixels: i32, mr: i32, mg:
 // @ts-ignore: decorator
 @inline
 function quotient(codes: v128, laid: v128, one: v128): v128 {
-  const full = f64x2.splat(65535)
-  const t = f64x2.add(f64x2.mul(f64x2.sub(f64x2.mul(codes, full), laid), one), f64x2.splat(1e-7))
-  return f64x2.add(f64x2.pmin(f64x2.pmax(t, f64x2.splat(0)), full), f64x2.splat(4503599627370496))
+  const full = v128.load64_splat(F)
+  const t = f64x2.add(f64x2.mul(f64x2.sub(f64x2.mul(codes, full), laid), one), v128.load64_splat(F, 8))
+  return f64x2.add(f64x2.pmin(f64x2.pmax(t, v128.load64_splat(F, 16)), full), v128.load64_splat(F, 24))
 }
 
 /** Premultiplied to straight, 16 bits. */
