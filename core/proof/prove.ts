@@ -17,7 +17,7 @@ export interface ProofRequest {
   frames: readonly number[]
   expected: Expectation
   delivered: SourceSpec
-  /** Fingerprints of the frames as they were poured, where they are known: with them, frames delivered code for code are proven without the source. */
+  /** Fingerprints of the frames as they went into the encoder, where they are known. Once a few frames have been found equal to the source, others that have theirs are not read from it again. */
   prints?: readonly string[] | null
 }
 
@@ -33,6 +33,9 @@ export interface Notebook {
 
 /** Frames whose pixels are asked for their mode; spread over the clip, more would not change the answer. */
 const LOOKED_AT = 12
+
+/** Frames compared with the source whatever their fingerprints say: first, last, and between. */
+const WITNESSES = 4
 
 /** Frames kept in the notebook together. */
 const PAGE = 24
@@ -89,18 +92,25 @@ export async function prove(request: ProofRequest, host: Host, pool: Pool, onPro
   const sum = pool.run('digest', [[...delivered.files, ...(delivered.key ?? [])]], options)
   // it is waited for below; where a frame rejects first, that is the error that counts
   sum.catch(() => undefined)
+  const compared = async (i: number, print: string | null): Promise<FrameOutcome> => {
+    try {
+      return await pool.run('compare', [{ reference, referenceIndex: frames[i]!, delivered, deliveredIndex: i, form: expected, look: i % every === 0, print }], options)
+    } catch (error) {
+      if (isAbort(error)) throw error
+      return sentenceOf(error)
+    }
+  }
+  // a pour that had taken wrong frames would have taken their fingerprints: so a few are held against the source itself, and what they show decides
+  const witnesses = new Map<number, FrameOutcome>()
+  if (request.prints) {
+    const asked = [...new Set(Array.from({ length: WITNESSES }, (_, n) => Math.round((n * (count - 1)) / (WITNESSES - 1))))].filter(i => i >= kept)
+    await inOrder(asked.length, pool.size * 2, n => compared(asked[n]!, null), (outcome, n) => void witnesses.set(asked[n]!, outcome))
+  }
+  const exact = [...witnesses.values()].every(outcome => typeof outcome !== 'string' && outcome.comparison.changed === 0)
   await inOrder(
     count - kept,
     pool.size * 2,
-    async n => {
-      const i = kept + n
-      try {
-        return await pool.run('compare', [{ reference, referenceIndex: frames[i]!, delivered, deliveredIndex: i, form: expected, look: i % every === 0, print: request.prints?.[i] ?? null }], options)
-      } catch (error) {
-        if (isAbort(error)) throw error
-        return sentenceOf(error)
-      }
-    },
+    async n => witnesses.get(kept + n) ?? compared(kept + n, exact ? (request.prints?.[kept + n] ?? null) : null),
     async (outcome, n) => {
       outcomes.push(outcome)
       if (outcomes.length - noted >= PAGE) await note()
