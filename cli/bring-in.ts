@@ -7,7 +7,7 @@ import { takeIn, type Found, type Intake } from '../core/intake/intake'
 import type { SourceFacts, SourceSpec } from '../core/source/source'
 import { interpretedFacts } from '../core/source/open'
 import { filesAt } from '../platform/node/disk'
-import type { Call } from './call'
+import { parseAlpha, text, type Call, type Options } from './call'
 
 export interface Brought {
   spec: SourceSpec
@@ -47,4 +47,10 @@ export async function withMode(brought: Brought, given: AlphaMode | null, call: 
   }
   const spec: SourceSpec = { ...brought.spec, id: `${brought.spec.id} as ${JSON.stringify(alpha)}`, interpretation: { ...brought.spec.interpretation, alpha } }
   return { spec, facts: interpretedFacts({ ...brought.facts, findings: [] }, { ...spec, findings: brought.facts.findings }) }
+}
+
+/** The source at a place, in the mode that an option says, or that its pixels show where it says none. */
+export async function broughtAs(location: string, option: string, options: Options, call: Call): Promise<Brought> {
+  const given = text(options, option)
+  return withMode(await bringOne(location, call), given ? parseAlpha(given, option) : null, call)
 }

@@ -6,22 +6,17 @@ import { expectedOutside } from '../core/proof/outside'
 import { prove } from '../core/proof/prove'
 import { exists, fileSink, folderSink } from '../platform/node/disk'
 import path from 'node:path'
-import { bringOne, withMode, type Brought } from './bring-in'
-import { needed, parseAlpha, text, type Call, type Options } from './call'
+import { broughtAs } from './bring-in'
+import { needed, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
-
-async function brought(location: string, option: string, options: Options, call: Call): Promise<Brought> {
-  const given = text(options, option)
-  return withMode(await bringOne(location, call), given ? parseAlpha(given, option) : null, call)
-}
 
 export async function handOver([referencePath, ...paths]: readonly string[], options: Options, call: Call): Promise<number> {
   const to = needed(options, 'to')
   if (await exists(to)) throw impossible(`${to} is there already; a hand-over is written anew`)
-  const reference = await brought(referencePath!, 'reference-alpha', options, call)
+  const reference = await broughtAs(referencePath!, 'reference-alpha', options, call)
   const deliveries: Delivered[] = []
   for (const location of paths) {
-    const { spec, facts } = await brought(location, 'delivered-alpha', options, call)
+    const { spec, facts } = await broughtAs(location, 'delivered-alpha', options, call)
     const expected = expectedOutside(reference.facts, facts, spec.interpretation.alpha)
     const report = await prove({ reference: reference.spec, frames: Array.from({ length: reference.facts.frames }, (_, i) => i), expected, delivered: spec }, call.host, call.pool, () => undefined)
     deliveries.push({ name: path.basename(location), source: reference.facts.name, spec, facts, report, due: expected.alpha })

@@ -4,18 +4,13 @@ import { proveAlone } from '../core/proof/alone'
 import { expectedOutside } from '../core/proof/outside'
 import { prove as proveDelivery } from '../core/proof/prove'
 import { ProofReport } from '../core/proof/report'
-import { bringOne, withMode, type Brought } from './bring-in'
-import { parseAlpha, text, type Call, type Options } from './call'
+import { broughtAs } from './bring-in'
+import type { Call, Options } from './call'
 import { EXIT } from './exit'
 
-async function brought(location: string, option: string, options: Options, call: Call): Promise<Brought> {
-  const given = text(options, option)
-  return withMode(await bringOne(location, call), given ? parseAlpha(given, option) : null, call)
-}
-
 export async function prove(referencePath: string, deliveredPath: string, options: Options, call: Call): Promise<number> {
-  const reference = await brought(referencePath, 'reference-alpha', options, call)
-  const delivered = await brought(deliveredPath, 'delivered-alpha', options, call)
+  const reference = await broughtAs(referencePath, 'reference-alpha', options, call)
+  const delivered = await broughtAs(deliveredPath, 'delivered-alpha', options, call)
   const { facts } = delivered
   const expected = expectedOutside(reference.facts, facts, delivered.spec.interpretation.alpha)
   const report = await proveDelivery(
@@ -41,7 +36,7 @@ export async function prove(referencePath: string, deliveredPath: string, option
 
 /** `prove DELIVERED`: does what the file says agree with its pixels? */
 export async function proveOne(path: string, options: Options, call: Call): Promise<number> {
-  const { spec } = await brought(path, 'delivered-alpha', options, call)
+  const { spec } = await broughtAs(path, 'delivered-alpha', options, call)
   const report = await proveAlone(spec, call.host, call.pool, () => undefined)
   if (call.json) call.print(JSON.stringify(report, null, 2))
   else {

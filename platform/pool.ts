@@ -29,6 +29,7 @@ function abortError(): Error {
 export function createPool(size: number, start: () => Thread): Pool {
   const idle: Thread[] = []
   const queue: Job[] = []
+  const works = new Set<Promise<void>>()
   let threads = 0
   let busy = 0
   let closed = false
@@ -42,7 +43,9 @@ export function createPool(size: number, start: () => Thread): Pool {
         thread = start()
         threads++
       }
-      void work(thread, job)
+      const running = work(thread, job)
+      works.add(running)
+      void running.finally(() => works.delete(running))
     }
   }
 
@@ -97,6 +100,9 @@ export function createPool(size: number, start: () => Thread): Pool {
     },
     async close() {
       closed = true
+      for (const job of queue.splice(0)) job.reject(abortError())
+      // a thread that still works would keep the process alive for ever, and one that is stopped within a library's call may hang: so each ends its task
+      await Promise.all(works)
       await Promise.all(idle.splice(0).map(thread => thread.end()))
     }
   }

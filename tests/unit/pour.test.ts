@@ -138,14 +138,16 @@ test('order is kept and the first error stops the rest', async () => {
 describe('the pool of threads', () => {
   interface Fake extends Thread {
     calls: string[]
+    ended: boolean
   }
   const threads: Fake[] = []
   function fake(run: (name: string) => Promise<unknown>, die?: Promise<Error>): () => Thread {
     return () => {
       const thread: Fake = {
         calls: [],
+        ended: false,
         failed: die ?? new Promise(() => undefined),
-        end: () => undefined,
+        end: () => void (thread.ended = true),
         face: {
           async run(name) {
             thread.calls.push(name)
@@ -186,6 +188,19 @@ describe('the pool of threads', () => {
     await expect(pool.run('look', [] as never).finally(() => (died = true))).rejects.toThrow(/out of memory/)
     expect(await pool.run('look', [] as never)).toBe('alive')
     expect(threads).toHaveLength(2)
+  })
+
+  test('closing lets what runs come to its end, turns away what waits, and ends every thread', async () => {
+    threads.length = 0
+    const pool = createPool(2, fake(async () => new Promise(resolve => setTimeout(() => resolve(ok('done')), 20))))
+    const running = [pool.run('look', [] as never), pool.run('look', [] as never)]
+    const waiting = pool.run('look', [] as never)
+    const turned = expect(waiting).rejects.toMatchObject({ name: 'AbortError' })
+    await pool.close()
+    await turned
+    expect(await Promise.all(running)).toEqual(['done', 'done'])
+    expect(threads.map(thread => thread.ended)).toEqual([true, true])
+    await expect(pool.run('look', [] as never)).rejects.toThrow('closed')
   })
 
   test("an error of the core keeps its file, place and matter on the way across", async () => {
