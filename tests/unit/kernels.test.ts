@@ -172,6 +172,30 @@ test('looking counts as its twin does', () => {
   )
 })
 
+test('fingerprints agree with their twin at every length and type, and change with any byte, its place and the length', () => {
+  fc.assert(
+    fc.property(fc.uint8Array({ minLength: 0, maxLength: 200 }), fc.nat(), fc.integer({ min: 1, max: 255 }), (bytes, at, flip) => {
+      const print = wasm.fingerprint(bytes)
+      expect(print).toMatch(/^[0-9a-f]{32}$/)
+      expect(print).toBe(plain.fingerprint(bytes))
+      const wide = new Uint16Array(bytes.slice(0, bytes.length & ~1).buffer)
+      expect(wasm.fingerprint(wide)).toBe(plain.fingerprint(wide))
+      expect(wasm.fingerprint(new Uint8Array([...bytes, 0]))).not.toBe(print)
+      if (bytes.length === 0) return
+      const changed = bytes.slice()
+      changed[at % bytes.length]! ^= flip
+      expect(wasm.fingerprint(changed)).not.toBe(print)
+      // the same bytes elsewhere
+      const turned = Uint8Array.from([...bytes.subarray(1), bytes[0]!])
+      if (firstDifference(turned, bytes)) expect(wasm.fingerprint(turned)).not.toBe(print)
+    }),
+    { numRuns: 300 }
+  )
+  // beyond one stretch of the kernel's, and not a whole number of blocks
+  const long = new Float32Array(70_001).map((_, i) => Math.sin(i))
+  expect(wasm.fingerprint(long)).toBe(plain.fingerprint(long))
+})
+
 test('filters of a plane and the weighing of pixels agree with their twins, at every width', () => {
   const apart = (a: Float32Array, b: Float32Array): number => a.reduce((most, v, i) => Math.max(most, Math.abs(v - b[i]!)), 0)
   const taps = (from: number, to: number, count: number, seed: number): Taps => {
