@@ -82,6 +82,10 @@ const findingsShown = computed(() => {
   return of.map(finding => ({ ...finding, frames: order.value!.flatMap((i, n) => (finding.frames.includes(i + 1) ? [n + 1] : [])) }))
 })
 
+/** What the steps make of the whole clip, while they are what is looked at. */
+const preparedSpec = computed(() => (source.value && prepares.value && shows.value !== 'found' && !live.value && !tools.step.value ? sources.specOf(source.value) : null))
+const preparedRibbon = usePreparedRibbon(preparedSpec, () => after.value?.frames ?? 0, () => viewer.value?.playing ?? false)
+
 /** The frame as it was found that stands where the viewer is. */
 const foundIndex = computed(() => (order.value ? (order.value[index.value] ?? 0) : index.value))
 const raw = computed(() => source.value && sources.specOf(source.value, { raw: true }))
@@ -205,12 +209,12 @@ function open(other: string): void {
         </FrameViewer>
         <section class="under">
           <div class="line">
-            <h2>Alpha ribbon{{ prepares ? ', as found' : '' }}</h2>
+            <h2>Alpha ribbon{{ preparedRibbon ? ', prepared' : prepares ? ', as found' : '' }}</h2>
             <span class="legend soft"><i class="clear" />clear <i class="partial" />partial <i class="solid" />solid in each frame</span>
             <span class="spring" />
             <span class="mono">frame {{ index + 1 }} of {{ facts.frames }}<template v-if="timecode"> · {{ timecode }}</template></span>
           </div>
-          <AlphaRibbon v-model:index="index" :ribbon="ribbon" :frames="facts.frames" :findings="findingsShown" :marks="source.marks" :dim="desk.theme === 'dim'" />
+          <AlphaRibbon v-model:index="index" :ribbon="preparedRibbon ?? ribbon" :frames="facts.frames" :findings="findingsShown" :marks="source.marks" :dim="desk.theme === 'dim'" />
           <div class="line">
             <button class="plain mono soft" title="Mark where the range begins (I)" @click="mark('from')"><kbd>I</kbd> {{ source.marks?.from ?? 1 }}</button>
             <span class="spring" />

@@ -8,6 +8,7 @@ import type { Look } from './look'
 import { addPairs, noPairs } from './pairs'
 
 export const Coverage = z.object({ clear: z.number(), partial: z.number(), solid: z.number() })
+export type Coverage = z.infer<typeof Coverage>
 
 export const Examination = z.object({
   alpha: AlphaAnswer,

@@ -4,6 +4,7 @@
  */
 import type { HexColour } from '../colour'
 import { wrongCall } from '../errors'
+import type { Coverage } from '../examine/examination'
 import { lookAt, type Look } from '../examine/look'
 import { formatById } from '../formats/registry'
 import type { Form } from '../formats/form'
@@ -255,6 +256,15 @@ async function alphaLevels(context: WorkContext, spec: SourceSpec, index: number
   return [...kernels.look(withDepth(await seen(context, spec, index), 16, kernels).samples as Uint16Array).histogram]
 }
 
+/** Shares of clear, partial and solid pixels. */
+async function coverage(context: WorkContext, spec: SourceSpec, index: number): Promise<Coverage> {
+  const { kernels } = context.host
+  const made = await frame(context, spec, index)
+  const pixels = made.width * made.height
+  const { clear, solid } = kernels.look(withDepth(made, 16, kernels).samples as Uint16Array)
+  return { clear: clear / pixels, partial: (pixels - clear - solid) / pixels, solid: solid / pixels }
+}
+
 async function thumb(context: WorkContext, spec: SourceSpec, index: number, side: number): Promise<ViewPixels> {
   return thumbnail(await view(context, spec, index, 'over'), side)
 }
@@ -279,7 +289,7 @@ async function judgePicture(context: WorkContext, shown: Uint8ClampedArray, spec
   return pictureError(shown, compose(truth, backdrop, kernels), truth.width, kernels)
 }
 
-export const tasks = { contentBox, screenColour, takeIn: takenIn, frame, look, encode, survey, compare, digest, fingerprint, dueSignature, foundSignature, shift, deciding, alphaLevels, view, thumb, difference, station, judgePicture }
+export const tasks = { contentBox, screenColour, takeIn: takenIn, frame, look, encode, survey, compare, digest, fingerprint, dueSignature, foundSignature, shift, deciding, alphaLevels, coverage, view, thumb, difference, station, judgePicture }
 
 export type Tasks = typeof tasks
 export type TaskName = keyof Tasks

@@ -60,6 +60,13 @@ test('one click on the finding pulls a chroma key, and what is poured has the al
   await page.getByRole('button', { name: 'Find', exact: true }).click()
   await expect.poll(async () => loupe(page, 20, 20)).toContain('a 0 0 %')
   expect(await loupe(page, 320, 300)).toContain('a 65535 100 %')
+  // the ribbon follows: where all was solid, most is clear now
+  await expect(page.getByRole('heading', { name: 'Alpha ribbon, prepared' })).toBeVisible()
+  const top = (): Promise<string> => page.locator('.ribbon canvas').evaluate(canvas => [...(canvas as HTMLCanvasElement).getContext('2d')!.getImageData(12, 8, 1, 1).data].join())
+  const prepared = await top()
+  await page.getByText('Found', { exact: true }).click()
+  await expect(page.getByRole('heading', { name: 'Alpha ribbon, as found' })).toBeVisible()
+  expect(await top()).not.toBe(prepared)
   const pictures = await poured(page, 1)
   expect(pictures).toHaveLength(3)
   for (const [i, bytes] of pictures.entries()) {

@@ -1,0 +1,50 @@
+/** Coverage of every frame as it is prepared, a column at a time, when the workers have nothing else to do. */
+import { shallowRef, watch, type ComputedRef, type Ref } from 'vue'
+import { useWorkshop } from '~/stores/workshop'
+import { isAbort } from '~~/core/errors'
+import type { Coverage } from '~~/core/examine/examination'
+import type { SourceSpec } from '~~/core/source/source'
+import { inOrder } from '~~/core/work/pool'
+import { specKey } from '~~/core/work/tasks'
+
+/** Wait for the hand to rest on a setting before the clip is gone through. */
+const REST = 600
+/** Columns drawn together. */
+const STRIP = 6
+const EMPTY: Coverage = { clear: 0, partial: 0, solid: 0 }
+
+/** `spec` is null where there is nothing to go through; `quiet` holds it back. Columns that are not known yet are empty. */
+export function usePreparedRibbon(spec: ComputedRef<SourceSpec | null>, frames: () => number, quiet: () => boolean): Ref<readonly Coverage[] | null> {
+  const workshop = useWorkshop()
+  const ribbon = shallowRef<readonly Coverage[] | null>(null)
+  let known: { key: string; columns: Coverage[] } | null = null
+
+  watch(
+    [() => spec.value && specKey(spec.value), frames, quiet],
+    async ([key, count, held], _before, onCleanup) => {
+      if (known?.key !== key) {
+        known = key ? { key, columns: [] } : null
+        ribbon.value = null
+      }
+      const [of, mine] = [spec.value, known]
+      if (!of || !mine || held || mine.columns.length >= count) return
+      const stop = new AbortController()
+      onCleanup(() => stop.abort())
+      await new Promise(resolve => setTimeout(resolve, REST))
+      const from = mine.columns.length
+      const { signal } = stop
+      try {
+        signal.throwIfAborted()
+        await inOrder(count - from, workshop.pool.size, n => workshop.pool.run('coverage', [of, from + n], { signal, priority: 'later' }), column => {
+          mine.columns.push(column)
+          if (mine.columns.length % STRIP === 0 || mine.columns.length === count) ribbon.value = Array.from({ length: count }, (_, i) => mine.columns[i] ?? EMPTY)
+        })
+      } catch (error) {
+        // what cannot be read is said by the viewer; the ribbon keeps what it has
+        if (!isAbort(error)) ribbon.value = mine.columns.length ? Array.from({ length: count }, (_, i) => mine.columns[i] ?? EMPTY) : null
+      }
+    },
+    { immediate: true }
+  )
+  return ribbon
+}
