@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch, type ComputedRef, type Ref } from 'vu
 import { resultBlobs, type StoredCheck, type StoredResult } from '~/db/database'
 import { useChecks } from '~/stores/checks'
 import { useJob } from '~/stores/job'
-import { usePours } from '~/stores/pours'
+import { playsAsked, usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
 import { sentenceOf } from '~~/core/errors'
@@ -70,7 +70,6 @@ export function useExhibit(wanted: () => string | null): Exhibits {
 
   function ofResult(result: StoredResult): Exhibit {
     const source = jobs.job.sources[splitCell(result.cell).sourceId]!
-    const { plays } = result.plan.deliverable.options
     return {
       id: result.id,
       name: nameOf(result),
@@ -83,7 +82,7 @@ export function useExhibit(wanted: () => string | null): Exhibits {
       reference: sources.specOf(source),
       frames: result.plan.frames,
       form: result.plan.due,
-      plays: typeof plays === 'number' ? plays : null,
+      plays: playsAsked(result),
       stale: pours.outOfDate(result),
       result,
       check: null

@@ -40,10 +40,17 @@ function recipeOf(plan: PourPlan): string {
   return sameJson([recipe, plan.frames.length, plan.frames[0], plan.deliverable.rate])
 }
 
+/** Times the outlet asks it to be played, 0 for ever; null where it asks nothing. */
+export function playsAsked({ plan }: StoredResult): number | null {
+  const { plays } = plan.deliverable.options
+  return typeof plays === 'number' ? plays : null
+}
+
 /** What a proof of the result expects. */
-export function expectationOf({ plan }: StoredResult, bytes: number | null): Expectation {
-  const { plays, size } = plan.deliverable.options
-  return { ...plan.deliverable, ...plan.due, paired: plan.key !== null, bytes, ...(typeof plays === 'number' ? { plays } : {}), ...(typeof size === 'number' && size > 0 ? { most: 1000 * size } : {}) }
+export function expectationOf(result: StoredResult, bytes: number | null): Expectation {
+  const { plan } = result
+  const { size } = plan.deliverable.options
+  return { ...plan.deliverable, ...plan.due, paired: plan.key !== null, bytes, plays: playsAsked(result), ...(typeof size === 'number' && size > 0 ? { most: 1000 * size } : {}) }
 }
 
 export const usePours = defineStore('pours', () => {

@@ -33,7 +33,7 @@ export interface Look {
   border: { colour: HexColour; share: number; mean: HexColour }
   pairs: PairSums
   plane: Plane
-  /** Two 32-bit sums of all samples: equal for equal frames. */
+  /** Equal for equal frames; see `Kernels.fingerprint`. */
   fingerprint: string
 }
 

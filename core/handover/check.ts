@@ -1,6 +1,5 @@
 /** A hand-over that came back, or arrived: has anything changed? */
 import { isAbort, sentenceOf, unreadable } from '../errors'
-import { digestOf } from '../files/digest'
 import { baseName, type FileRef } from '../files/file'
 import type { Host } from '../host'
 import { sayNumbers } from '../intake/natural'
@@ -73,7 +72,7 @@ async function checkOne(delivery: Delivery, at: (path: string) => FileRef | unde
   const sums: string[] = []
   for (const file of delivery.files) {
     const found = at(file.path)!
-    const sum = await digestOf([found], host, signal)
+    const sum = await pool.run('digest', [[found]], signal ? { signal } : {})
     sums.push(sum)
     if (sum !== file.sha256) other.push(file.path)
   }

@@ -97,7 +97,7 @@ export async function gather(deliveries: readonly Delivered[], { job, made, whol
     const what = `Reading ${delivered.name}`
     onProgress(what, done, total)
     const packed = placed(delivered, taken)
-    const delivery = await describe(packed, host, pool, () => onProgress(what, ++done, total), signal, whole)
+    const delivery = await describe(packed, pool, () => onProgress(what, ++done, total), signal, whole)
     told.push({ delivery, report: packed.report, ...(await visited(delivered, host, pool, signal)) })
     for (const [i, content] of [...packed.spec.files, ...(packed.spec.key ?? [])].entries()) files.push({ name: packed.paths[i]!, content })
   }

@@ -44,7 +44,7 @@ export const Delivery = z.object({
   plays: z.number().int().min(0).nullable(),
   verdict: Verdict,
   sentence: z.string(),
-  /** Two 32-bit sums over the samples of each frame as read back, in hexadecimal: equal for equal pictures. */
+  /** 128 bits over the 16-bit codes of each frame as read back, in hexadecimal: equal for equal pictures. */
   fingerprints: z.array(z.string().regex(/^[0-9a-f]{32}$/))
 })
 export type Delivery = z.infer<typeof Delivery>

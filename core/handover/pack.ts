@@ -1,7 +1,5 @@
 /** Everything that lies in a hand-over: the delivered files, and the papers that go with them. */
 import type { FileRef } from '../files/file'
-import type { Host } from '../host'
-import { digestOf } from '../files/digest'
 import type { ProofReport } from '../proof/report'
 import type { SourceFacts, SourceSpec } from '../source/source'
 import { inOrder, type Pool } from '../work/pool'
@@ -21,11 +19,11 @@ export interface Packed {
 }
 
 /** Reads every file and, where the whole is wanted, every frame once: checksums and fingerprints. */
-export async function describe(packed: Packed, host: Host, pool: Pool, onFrame: () => void, signal?: AbortSignal, whole = true): Promise<Delivery> {
+export async function describe(packed: Packed, pool: Pool, onFrame: () => void, signal?: AbortSignal, whole = true): Promise<Delivery> {
   const { spec, facts, report } = packed
   const all: readonly FileRef[] = [...spec.files, ...(spec.key ?? [])]
   const files = []
-  for (const [i, file] of all.entries()) files.push({ path: packed.paths[i]!, bytes: file.size, sha256: await digestOf([file], host, signal) })
+  for (const [i, file] of all.entries()) files.push({ path: packed.paths[i]!, bytes: file.size, sha256: await pool.run('digest', [[file]], signal ? { signal } : {}) })
   const fingerprints: string[] = []
   await inOrder(whole ? facts.frames : 0, pool.size * 2, i => pool.run('fingerprint', [spec, i], signal ? { signal } : {}), print => {
     fingerprints.push(print)

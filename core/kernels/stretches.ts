@@ -8,12 +8,12 @@ export const STRETCH = 2048
 type Samples = Uint8Array | Uint16Array
 type Stretch = readonly [first: number, end: number]
 
-/** Words of a pixel's alpha from `first`, every `step` words, laid over each other. A multiple of four are looked at in one go. */
-function anyOf(words: Int32Array, first: number, end: number, step: number): number {
+/** Words laid over each other, four a turn. */
+function anyOf(words: Int32Array, first: number, end: number): number {
   let any = 0
   let i = first
-  for (const last = end - 3 * step; i < last; i += 4 * step) any |= words[i]! | words[i + step]! | words[i + 2 * step]! | words[i + 3 * step]!
-  for (; i < end; i += step) any |= words[i]!
+  for (const last = end - 3; i < last; i += 4) any |= words[i]! | words[i + 1]! | words[i + 2]! | words[i + 3]!
+  for (; i < end; i++) any |= words[i]!
   return any
 }
 
@@ -39,5 +39,5 @@ function wordsOf(samples: Samples | Float32Array): Int32Array | null {
 export function usedStretches(samples: Samples | Float32Array): Stretch[] {
   const words = wordsOf(samples)
   const perWord = 4 / samples.BYTES_PER_ELEMENT
-  return stretchesOf(samples.length, 4 * GRAIN, 4 * STRETCH, (first, end) => !words || anyOf(words, Math.floor(first / perWord), Math.ceil(end / perWord), 1) !== 0)
+  return stretchesOf(samples.length, 4 * GRAIN, 4 * STRETCH, (first, end) => !words || anyOf(words, Math.floor(first / perWord), Math.ceil(end / perWord)) !== 0)
 }

@@ -34,11 +34,12 @@ export function wasmCompare(exports: CompareExports, lay: (...sizes: number[]) =
   }
   const [due, delivered] = [expected, found].map(samples => new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)) as [Uint8Array, Uint8Array]
 
-  /** Copies rows of the frame due, with their neighbours; returns how many lie above and below. */
-  function bring(top: number, end: number): [above: number, below: number] {
+  /** Copies the band that begins at row `top` of the frame due, with its neighbours: where it lies, where it ends, and rows above and below. */
+  function bring(top: number): { at: number; end: number; above: number; below: number } {
+    const end = Math.min(height, top + band)
     const [first, last] = [Math.max(0, top - EDGE_REACH), Math.min(height, end + EDGE_REACH)]
     memory.set(due.subarray(first * rowBytes, last * rowBytes), e)
-    return [top - first, last - end]
+    return { at: e + (top - first) * rowBytes, end, above: top - first, below: last - end }
   }
 
   const result: Differences = {
@@ -53,10 +54,9 @@ export function wasmCompare(exports: CompareExports, lay: (...sizes: number[]) =
   const results = new Float64Array(buffer, out, RESULTS)
   const unmarked: number[] = []
   for (let top = 0; top < height; top += band) {
-    const end = Math.min(height, top + band)
-    const [above, below] = bring(top, end)
+    const { at, end, above, below } = bring(top)
     memory.set(delivered.subarray(top * rowBytes, end * rowBytes), f)
-    if (!exports.compare(e + above * rowBytes, f, width, end - top, top, height, above, below, block, out, bins, list, rows, map, waves, linear, levels)) unmarked.push(top)
+    if (!exports.compare(at, f, width, end - top, top, height, above, below, block, out, bins, list, rows, map, waves, linear, levels)) unmarked.push(top)
     const [changed, under, alphaMax, alphaSum, alphaSquares, alphaChanged, clearLost, solidLost, clear, solid, least, most, colourMax, colourSum, visible, edgeMax, edgeSum, edgePixels, fineDue, fineFound] = results
     result.changed += changed!
     result.changedUnderClear += under!
@@ -82,9 +82,8 @@ export function wasmCompare(exports: CompareExports, lay: (...sizes: number[]) =
   // once colour differs anywhere, the edges of the whole frame count
   if (unmarked.length < Math.ceil(height / band)) {
     for (const top of unmarked) {
-      const end = Math.min(height, top + band)
-      const [above, below] = bring(top, end)
-      edge.pixels += exports.markEdges(e + above * rowBytes, rows, map, width, end - top, above, below)
+      const { at, end, above, below } = bring(top)
+      edge.pixels += exports.markEdges(at, rows, map, width, end - top, above, below)
     }
   }
   colour.bins = new Uint32Array(buffer.slice(bins, bins + 4 * (BINS + 1)))

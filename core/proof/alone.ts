@@ -8,7 +8,6 @@ import { rateFraction } from '../rate'
 import { openSource } from '../source/open'
 import { AlphaClaim, Finding, type SourceFacts, type SourceSpec } from '../source/source'
 import type { Pool } from '../work/pool'
-import { digestOf } from '../files/digest'
 
 export const AloneReport = z.object({
   version: z.literal(1),
@@ -69,6 +68,6 @@ export async function proveAlone(spec: SourceSpec, host: Host, pool: Pool, onPro
     facts: factsOf(facts),
     findings: examination.findings,
     histogram: examination.histogram,
-    sha256: await digestOf([...spec.files, ...(spec.key ?? [])], host, signal)
+    sha256: await pool.run('digest', [[...spec.files, ...(spec.key ?? [])]], signal ? { signal } : {})
   }
 }

@@ -47,7 +47,7 @@ let arrived: FileRef[]
 beforeAll(async () => {
   deliveries = [await packed('leaf.png', 'apng', [bytesFile('leaf.png', await writeFilm('apng', FRAMES))]), await packed('leaf frames', 'png-sequence', await pictures(FRAMES), 'leaf frames/')]
   const described = []
-  for (const delivery of deliveries) described.push(await describeDelivery(delivery, host, pool, () => undefined))
+  for (const delivery of deliveries) described.push(await describeDelivery(delivery, pool, () => undefined))
   manifest = Manifest.parse(JSON.parse(JSON.stringify({ pour: 'hand-over', version: 2, job: 'Fernbrook <screens>', made: '2026-03-04T05:06:07.000Z', deliveries: described })))
   const picture = { png: await sharp({ create: { width: 40, height: 20, channels: 3, background: '#4a7ba6' } }).png().toBuffer(), width: 40, height: 20, caption: 'Right: frame 1.' }
   told = manifest.deliveries.map((delivery, i) => ({ delivery, report: deliveries[i]!.report, stations: [{ station: stationById('always-premultiplied')!, standing: 'wrong', sentence: 'Edges turn 31 codes too bright.' }], pictures: [picture] }))

@@ -55,7 +55,7 @@ async function keep(): Promise<void> {
         <span class="soft">{{ source.name }}: frames 1 to {{ facts.frames }}{{ facts.timecode ? `, from ${facts.timecode}` : '' }}</span>
       </p>
       <div v-if="list" class="found scroll" role="status">
-        <table v-if="list.spans.length" class="plain-table">
+        <table v-if="list.spans.length">
           <thead>
             <tr><th>Span</th><th class="number">First</th><th class="number">Last</th><th class="number">Frames</th><th v-if="facts.rate" class="number">Seconds</th></tr>
           </thead>

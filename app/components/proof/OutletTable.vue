@@ -6,7 +6,7 @@ import type { Palette } from '~/components/shell/ChartBox.vue'
 import PageReader from './PageReader.vue'
 import { resultBlobs, type StoredResult } from '~/db/database'
 import { useJob } from '~/stores/job'
-import { usePours } from '~/stores/pours'
+import { playsAsked, usePours } from '~/stores/pours'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
@@ -48,10 +48,16 @@ async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
   stood.value = new Map(stood.value).set(result.id, found)
   const browser = stations.find(station => station.kind === 'browser')!
   if (found[browser.id] === null || facts.frames > MOST_PLAYED || formatById(facts.format).delivers === 'pictures') return
-  const { plays } = result.plan.deliverable.options
   const [first] = await resultBlobs(result)
-  const { standing } = await reader.value!.play({ file: first!.blob, type: formatById(facts.format).mime, due: { frames: facts.frames, rate: facts.rate, plays: typeof plays === 'number' ? plays : facts.plays }, delivered: spec, backdrop: BACKDROP }, workshop.pool, () => undefined, signal)
-  stood.value = new Map(stood.value).set(result.id, { ...found, [browser.id]: standing })
+  if (!reader.value) return
+  let played: Standing = 'wrong'
+  try {
+    played = (await reader.value.play({ file: first!.blob, type: formatById(facts.format).mime, due: { frames: facts.frames, rate: facts.rate, plays: playsAsked(result) ?? facts.plays }, delivered: spec, backdrop: BACKDROP }, workshop.pool, () => undefined, signal)).standing
+  } catch (error) {
+    // what this browser cannot read is wrong there, and the next outlet is still taken
+    if (isAbort(error)) throw error
+  }
+  stood.value = new Map(stood.value).set(result.id, { ...found, [browser.id]: played })
 }
 
 watch(
