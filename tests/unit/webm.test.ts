@@ -79,3 +79,16 @@ test('a film streams into its sink byte for byte as a writer in memory makes it,
   expect(appended).toBeGreaterThan(5)
   expect(most).toBeLessThan(a.length / 4)
 })
+
+test('a sink that takes no more ends the film with its own error', async () => {
+  const full = { ...memorySink(), append: () => Promise.reject(new Error('the disk is full')) }
+  const output = new Output({ format: new WebMOutputFormat(), target: targetInto(full) })
+  const track = new EncodedVideoPacketSource('vp9')
+  output.addVideoTrack(track, { frameRate: 25 })
+  await output.start()
+  const write = async (): Promise<void> => {
+    for (let i = 0; i < 100; i++) await track.add(new EncodedPacket(new Uint8Array(1000), i % 25 ? 'delta' : 'key', i / 25, 1 / 25), i === 0 ? { decoderConfig: { codec: 'vp09.00.10.08', codedWidth: 96, codedHeight: 64 } } : undefined)
+    await output.finalize()
+  }
+  await expect(write()).rejects.toThrow('the disk is full')
+})
