@@ -97,10 +97,11 @@ function wasmPng(address: string): PngDecoder {
         return { width, height, samples: new Uint8Array(data.buffer) }
       }
       const image = await decode(bytes, { bitDepth: 16 })
-      const { width, height, data } = image
-      // the picture's memory inside the module is given back by hand
+      // its samples are a view of the module's memory, which is given back by hand and may move: they are copied out first
+      const { width, height } = image
+      const samples = image.data.slice()
       image.free()
-      return { width, height, samples: data }
+      return { width, height, samples }
     }
   }
 }
