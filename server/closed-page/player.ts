@@ -78,8 +78,15 @@ export function player(): void {
       async draw(index, context) {
         const sought = event('seeked')
         // "seeked" tells that the place was found; only the frame callback tells that its picture stands ready to be drawn
-        const presented = new Promise<void>(resolve => video.requestVideoFrameCallback(() => resolve()))
-        video.currentTime = ((index + 0.5) * rate[1]) / rate[0]
+        const frameTime = rate[1] / rate[0]
+        const due = (index + 0.5) * frameTime
+        const presented = new Promise<void>(resolve => {
+          // a picture asked for earlier may still be on its way: only the one due ends the wait
+          const wait = (): number =>
+            video.requestVideoFrameCallback((_, { mediaTime }) => (Math.abs(mediaTime - due) < frameTime ? resolve() : wait()))
+          wait()
+        })
+        video.currentTime = due
         await sought
         await Promise.race([presented, new Promise(resolve => setTimeout(resolve, PRESENTED))])
         context.drawImage(video, 0, 0)
