@@ -116,9 +116,9 @@ export interface Kernels {
   narrow(codes: Uint16Array): Uint8Array
   /** Codes as floats of 0 to 1; into `room`, which has their length, where it is given, and in new memory where not. */
   toFloats(codes: Uint8Array | Uint16Array, room?: Float32Array): Float32Array
-  /** Floats as codes of a depth, rounded to nearest and clamped; what is not a number becomes 0. */
-  toCodes8(values: Float32Array): Uint8Array
-  toCodes16(values: Float32Array): Uint16Array
+  /** Floats as codes of a depth, rounded to nearest and clamped; what is not a number becomes 0. Into `room` as above. */
+  toCodes8(values: Float32Array, room?: Uint8Array): Uint8Array
+  toCodes16(values: Float32Array, room?: Uint16Array): Uint16Array
   /**
    * Compares two frames of 16-bit RGBA codes; `opposite` is the fourth backdrop, in codes. The WASM build computes CIEDE2000 in
    * single precision: its differences are within 0.01 of the plain ones, above 10 within half a per cent; every count is exact.

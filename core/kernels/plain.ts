@@ -143,12 +143,7 @@ export const plainKernels: Kernels = {
   spare: () => undefined,
   widen: codes => Uint16Array.from(codes, code => code * 257),
   narrow: codes => Uint8Array.from(codes, code => Math.floor((code + 128) / 257)),
-  toFloats(codes, room) {
-    const floats = codes instanceof Uint8Array ? floats8(codes) : floats16(codes)
-    if (!room) return floats
-    room.set(floats)
-    return room
-  },
+  toFloats: (codes, room) => (codes instanceof Uint8Array ? floats8(codes, room) : floats16(codes, room)),
   toCodes8: codes8,
   toCodes16: codes16,
   compare,

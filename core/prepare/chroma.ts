@@ -4,6 +4,7 @@
  * or from a clean plate.
  */
 import type { Triple } from '../colour'
+import type { PixelChange } from './carried'
 import { clamp01, luma, ramp, type Picture } from './picture'
 import { takeOut } from './unmatte'
 
@@ -27,8 +28,8 @@ function chroma(r: number, g: number, b: number): [number, number] {
   return [(b - y) * CB, (r - y) * CR]
 }
 
-/** Screen colour at each pixel: r, g, b interleaved. */
-export type Plate = Float32Array
+/** Writes the screen's colour along row `y` into `row`: r, g, b interleaved. */
+export type Plate = (y: number, row: Float32Array) => void
 
 /** The tangent of half the hue width: how far across counts against how far along. */
 const reachOf = (width: number): number => Math.tan((Math.min(179, width) * Math.PI) / 360)
@@ -60,20 +61,19 @@ function heightOf(s: readonly number[], x: number, y: number): number {
 /** Pixels that a plate is fitted through, about. */
 const SAMPLES = 8000
 
-/** The plate that three surfaces make, a row at a time: along a row each is a parabola. */
+/** The plate that three surfaces make: along a row each is a parabola. */
 function drawn(surfaces: readonly (readonly number[])[], width: number, height: number): Plate {
-  const plate = new Float32Array(width * height * 3)
-  for (const [c, s] of surfaces.entries()) {
-    for (let y = 0, o = c; y < height; y++) {
-      const v = y / height
+  return (y, row) => {
+    const v = y / height
+    for (let c = 0; c < 3; c++) {
+      const s = surfaces[c]!
       const [start, slope, bend] = [s[0]! + s[2]! * v + s[5]! * v * v, s[1]! + s[4]! * v, s[3]!]
-      for (let x = 0; x < width; x++, o += 3) {
+      for (let x = 0, o = c; x < width; x++, o += 3) {
         const u = x / width
-        plate[o] = clamp01(start + u * (slope + u * bend))
+        row[o] = clamp01(start + u * (slope + u * bend))
       }
     }
   }
-  return plate
 }
 
 /** Solves a small symmetric system by elimination; null when it has no one answer. */
@@ -96,12 +96,12 @@ function solve(matrix: number[][], right: number[]): number[] | null {
 
 /**
  * A plate of the screen alone, fitted through what is surely screen, twice: at first anything near the sampled hue, then only what lies
- * near the first fit. One even colour where there is too little screen to fit.
+ * near the first fit. One even colour where there is too little screen to fit. `rows` gives every so many-th row of the picture.
  */
-export function estimatePlate(picture: Picture, screen: Triple): Plate {
-  const { width, height, rgba } = picture
+export function estimatePlate(rows: (every: number) => Picture, width: number, height: number, screen: Triple): Plate {
   let surfaces: number[][] | null = null
   const every = Math.max(1, Math.floor(Math.sqrt((width * height) / SAMPLES)))
+  const { rgba } = rows(every)
   const reach = reachOf(60)
   for (let round = 0; round < 3; round++) {
     const matrix = Array.from({ length: 6 }, () => new Array<number>(6).fill(0))
@@ -109,7 +109,7 @@ export function estimatePlate(picture: Picture, screen: Triple): Plate {
     let count = 0
     for (let y = 0; y < height; y += every) {
       for (let x = 0; x < width; x += every) {
-        const i = 4 * (y * width + x)
+        const i = 4 * ((y / every) * width + x)
         const [u, v] = [x / width, y / height]
         const [r, g, b]: Triple = surfaces ? [heightOf(surfaces[0]!, u, v), heightOf(surfaces[1]!, u, v), heightOf(surfaces[2]!, u, v)] : screen
         const s = share(rgba, i, r, g, b, reach)
@@ -128,19 +128,23 @@ export function estimatePlate(picture: Picture, screen: Triple): Plate {
     if (next.some(surface => surface === null)) break
     surfaces = next as number[][]
   }
-  return surfaces ? drawn(surfaces, width, height) : evenPlate(picture, screen)
+  return surfaces ? drawn(surfaces, width, height) : evenPlate(screen)
 }
 
-export function evenPlate({ width, height }: Picture, screen: Triple): Plate {
-  const flat = new Float32Array(width * height * 3)
-  for (let i = 0; i < flat.length; i += 3) flat.set(screen, i)
-  return flat
+export function evenPlate(screen: Triple): Plate {
+  return (_, row) => {
+    for (let i = 0; i < row.length; i += 3) row.set(screen, i)
+  }
 }
 
-export function plateOf({ width, height, rgba }: Picture): Plate {
-  const plate = new Float32Array(width * height * 3)
-  for (let p = 0; p < width * height; p++) plate.set(rgba.subarray(4 * p, 4 * p + 3), 3 * p)
-  return plate
+export function plateOf({ width, rgba }: Picture): Plate {
+  return (y, row) => {
+    for (let x = 0, i = 4 * y * width; x < width; x++, i += 4) {
+      row[3 * x] = rgba[i]!
+      row[3 * x + 1] = rgba[i + 1]!
+      row[3 * x + 2] = rgba[i + 2]!
+    }
+  }
 }
 
 /**
@@ -160,19 +164,27 @@ export function withoutSpill(rgba: Float32Array, i: number, channel: number, amo
 
 export const mainChannel = (colour: Triple): number => colour.indexOf(Math.max(...colour))
 
-/** The picture with alpha pulled from it; alpha it had already is multiplied in. */
-export function pullChroma(picture: Picture, plate: Plate, { screen, low, high, width, spill }: ChromaSettings): Picture {
-  const { rgba } = picture
+/** Pulls alpha from pictures of a width; alpha there is already is multiplied in. */
+export function pullChroma(plate: Plate, pictureWidth: number, { screen, low, high, width, spill }: ChromaSettings): PixelChange {
   const channel = mainChannel(screen)
   const reach = reachOf(width)
-  for (let i = 0, k = 0; i < rgba.length; i += 4, k += 3) {
-    const [r, g, b] = [plate[k]!, plate[k + 1]!, plate[k + 2]!]
-    const a = ramp(1 - share(rgba, i, r, g, b, reach), low, high)
-    takeOut(rgba, i, a, plate[k]!, plate[k + 1]!, plate[k + 2]!)
-    if (spill > 0) withoutSpill(rgba, i, channel, spill)
-    rgba[i + 3]! *= a
+  const row = new Float32Array(3 * pictureWidth)
+  let at = -1
+  return (rgba, first) => {
+    for (let i = 0, pixel = first; i < rgba.length; ) {
+      const y = Math.floor(pixel / pictureWidth)
+      const x = pixel - y * pictureWidth
+      if (y !== at) plate((at = y), row)
+      const end = Math.min(rgba.length, i + 4 * (pictureWidth - x))
+      for (let k = 3 * x; i < end; i += 4, k += 3, pixel++) {
+        const [r, g, b] = [row[k]!, row[k + 1]!, row[k + 2]!]
+        const a = ramp(1 - share(rgba, i, r, g, b, reach), low, high)
+        takeOut(rgba, i, a, r, g, b)
+        if (spill > 0) withoutSpill(rgba, i, channel, spill)
+        rgba[i + 3]! *= a
+      }
+    }
   }
-  return picture
 }
 
 /** The hue that fills most of the picture's rim: what a screen is found by. */

@@ -43,13 +43,6 @@ export function ramp(v: number, low: number, high: number): number {
 /** Brightness of coded colour by BT.709's weights. */
 export const luma = (r: number, g: number, b: number): number => 0.2126 * r + 0.7152 * g + 0.0722 * b
 
-/** Each pixel changed in place by `change`, which is given its first sample's place. */
-export function eachPixel(picture: Picture, change: (rgba: Float32Array, i: number) => void): Picture {
-  const { rgba } = picture
-  for (let i = 0; i < rgba.length; i += 4) change(rgba, i)
-  return picture
-}
-
 export function alphaOf({ rgba }: Picture): Float32Array {
   const alpha = new Float32Array(rgba.length / 4)
   for (let p = 0, i = 3; p < alpha.length; p++, i += 4) alpha[p] = rgba[i]!

@@ -2,11 +2,11 @@
 import { z } from 'zod'
 import { sentenceOf } from '../errors'
 import { withDepth } from '../frame/depth'
-import type { Frame } from '../frame/frame'
 import type { Kernels } from '../kernels/kernels'
 import type { Source, SourceFacts } from '../source/source'
 import { stepKindById, stepKinds } from './kinds'
-import { toFrame, toPicture, type Picture } from './picture'
+import { alphaChanged, asFrame, asPicture, carriedFrame, changed, someRows, type Carried } from './carried'
+import { toPicture, type Picture } from './picture'
 import { freshSettings, settingsSchema, type Shaped, type StepKind, type Use } from './step'
 
 export const Step = z.object({
@@ -110,9 +110,6 @@ function mixed(a: Picture, b: Picture, mix: number): Picture {
   return { ...a, rgba }
 }
 
-/** Either form a frame has on its way; each is made from the other when a step asks for it. */
-type Carried = { frame: Frame } | { picture: Picture }
-
 /**
  * The source as its steps make it. Frames come straight at the depth the facts say, or untouched where no step computes on them.
  * `others` are sources that steps look at, by id; closing closes them too.
@@ -121,36 +118,46 @@ export function prepared(source: Source, steps: readonly Step[], others: Readonl
   const { stages: list, facts } = stages(source.facts, steps)
   // the floats of a picture that is done with, for the next one: fresh memory of that size is slow to come by
   let spare: Float32Array | null = null
-  function asPicture(carried: Carried): Picture {
-    if ('picture' in carried) return carried.picture
+  function picture(carried: Carried): Picture {
     const room = spare
-    spare = null
-    return toPicture(carried.frame, kernels, room)
+    if (!('picture' in carried)) spare = null
+    return asPicture(carried, kernels, room)
   }
-  const asFrame = (carried: Carried, depth: Shaped['bitDepth']): Frame => ('frame' in carried ? carried.frame : toFrame(carried.picture, depth, kernels))
 
   async function at(stage: number, index: number, signal?: AbortSignal): Promise<Carried> {
-    if (stage < 0) return { frame: await source.frame(index, signal) }
+    if (stage < 0) return carriedFrame(await source.frame(index, signal))
     const { step, kind, facts: made, uses } = list[stage]!
+    const settings = step.settings as never
     const before = stage === 0 ? source.facts : list[stage - 1]!.facts
     if (uses) {
       const use = uses[index]!
       const first = await at(stage - 1, use.from, signal)
-      return use.to === undefined ? first : { picture: mixed(asPicture(first), asPicture(await at(stage - 1, use.to, signal)), use.mix ?? 0) }
+      return use.to === undefined ? first : { picture: mixed(picture(first), picture(await at(stage - 1, use.to, signal)), use.mix ?? 0) }
     }
     const input = await at(stage - 1, index, signal)
     signal?.throwIfAborted()
-    if (kind.move) return { frame: kind.move(asFrame(input, before.bitDepth), step.settings as never) }
+    if (kind.move) return carriedFrame(kind.move(asFrame(input, before.bitDepth, kernels), settings))
     const around = {
       kernels,
       index,
       frames: made.frames,
+      width: before.width,
+      height: before.height,
+      rows: (every: number) => someRows(input, every, kernels),
       async other(id: string) {
         const found = others.get(id)
         return found ? toPicture(await found.frame(Math.min(index, found.facts.frames - 1), signal), kernels) : null
       }
     }
-    return { picture: await kind.paint!(asPicture(input), step.settings as never, around) }
+    if (kind.pixels) {
+      const change = await kind.pixels(settings, around)
+      return change ? changed(input, change) : input
+    }
+    if (kind.plane) {
+      const { plane } = kind
+      return alphaChanged(input, picture, alpha => plane(alpha, settings, around))
+    }
+    return { picture: await kind.paint!(picture(input), settings, around) }
   }
 
   return {
@@ -158,11 +165,11 @@ export function prepared(source: Source, steps: readonly Step[], others: Readonl
     async frame(index, signal) {
       if (!(index >= 0 && index < facts.frames)) return source.frame(index < 0 ? index : Number.MAX_SAFE_INTEGER, signal)
       const carried = await at(list.length - 1, index, signal)
-      const frame = asFrame(carried, facts.bitDepth)
+      const frame = asFrame(carried, facts.bitDepth, kernels)
       if ('picture' in carried && frame.samples !== carried.picture.rgba) spare = carried.picture.rgba
-      const changed = withDepth(frame, facts.bitDepth, kernels)
+      const coded = withDepth(frame, facts.bitDepth, kernels)
       // a frame that no step touched may be kept by whoever made it
-      const deep = 'frame' in carried && changed === carried.frame ? { ...changed, samples: changed.samples.slice() } : changed
+      const deep = 'frame' in carried && coded === carried.frame ? { ...coded, samples: coded.samples.slice() } : coded
       return facts.claim.mode === 'none' && deep.alpha.mode === 'straight' ? { ...deep, alpha: { mode: 'none' } } : deep
     },
     async close() {

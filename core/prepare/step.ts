@@ -1,7 +1,8 @@
 /**
  * A step of a preparation: fields that describe its settings (form, schema and defaults are drawn from them), what it does to a
- * source's facts, and one of three things it does to frames: `paint` computes on straight float pictures, `move` rearranges samples of
- * any depth, `order` chooses frames. All are pure.
+ * source's facts, and one of the things it does to frames: `pixels` changes each pixel by itself and `plane` alpha alone, which is
+ * faster than `paint`, which computes on whole straight float pictures; `move` rearranges samples of any depth, `order` chooses frames.
+ * All are pure.
  */
 import type { Kernels } from '../kernels/kernels'
 import { z } from 'zod'
@@ -11,6 +12,7 @@ import type { Frame } from '../frame/frame'
 import type { Rate } from '../rate'
 import type { SourceFacts } from '../source/source'
 import { Shape, type ShapeAt } from './shape'
+import type { PixelChange } from './carried'
 import type { Picture } from './picture'
 
 const BoxSchema: z.ZodType<Box> = z.object({ x: z.number().int(), y: z.number().int(), width: z.number().int().min(1), height: z.number().int().min(1) })
@@ -45,7 +47,11 @@ export interface Surroundings {
   /** Frame number of the picture, counted from 0, as the step is given them. */
   index: number
   frames: number
+  width: number
+  height: number
   kernels: Kernels
+  /** Every `every`-th row of the picture, from the first on, as the step is given it. */
+  rows(every: number): Picture
   /** The picture of another source that belongs to this frame: the same number, the last one beyond its end. Null where there is none. */
   other(id: string): Promise<Picture | null>
 }
@@ -72,6 +78,10 @@ export interface StepKind<F extends Fields = Fields> {
   readonly fields: F
   /** Facts of what comes out; as they were, unless said. */
   facts?(facts: Shaped, settings: SettingsOf<F>): Partial<Shaped>
+  /** How each pixel is to be changed; null leaves the picture as it is. */
+  pixels?(settings: SettingsOf<F>, around: Surroundings): PixelChange | null | Promise<PixelChange | null>
+  /** Another alpha, one value a pixel by rows; it may be written into the one given. */
+  plane?(alpha: Float32Array, settings: SettingsOf<F>, around: Surroundings): Float32Array | Promise<Float32Array>
   paint?(picture: Picture, settings: SettingsOf<F>, around: Surroundings): Picture | Promise<Picture>
   move?(frame: Frame, settings: SettingsOf<F>): Frame
   order?(facts: Shaped, settings: SettingsOf<F>): { frames: Use[]; rate: Rate | null }

@@ -31,7 +31,9 @@ export const VIEW_NAMES: Record<View, string> = {
 const BOOST = 24
 
 function bytesOf(frame: Frame, kernels: Kernels): Uint8ClampedArray<ArrayBuffer> {
-  return new Uint8ClampedArray(withDepth(frame, 8, kernels).samples as Uint8Array<ArrayBuffer>)
+  const bytes = withDepth(frame, 8, kernels).samples as Uint8Array<ArrayBuffer>
+  // samples of the frame itself may be kept by whoever made it
+  return bytes === frame.samples ? new Uint8ClampedArray(bytes) : new Uint8ClampedArray(bytes.buffer, bytes.byteOffset, bytes.length)
 }
 
 function grey(frame: Frame, map: (a: number) => number): Uint8ClampedArray<ArrayBuffer> {

@@ -3,6 +3,7 @@ import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { STRAIGHT, type Depth, type Frame } from '../../core/frame/frame'
 import { withDepth } from '../../core/frame/depth'
+import { alphaChanged, asFrame, asPicture, carriedFrame, changed, someRows, type Carried } from '../../core/prepare/carried'
 import { estimatePlate, findScreen } from '../../core/prepare/chroma'
 import { colourAt, contentOf, contentOfClip, unionOf } from '../../core/prepare/content'
 import { stepKindById, stepKinds } from '../../core/prepare/kinds'
@@ -167,11 +168,14 @@ test('chroma key on the pot before its unevenly lit screen: alpha within 2 % in 
 test('the plate is found through uneven light, and a clean plate does as well', async () => {
   const shot = picture(potOnScreen(1))
   const empty = picture(potOnScreen(-1))
-  const plate = estimatePlate(shot, findScreen(shot))
+  const { width, height } = shot
+  const plate = estimatePlate(every => someRows({ picture: shot }, every, kernels), width, height, findScreen(shot))
+  const row = new Float32Array(3 * width)
   let [sum, count] = [0, 0]
-  for (let p = 0; p < plate.length / 3; p++) {
-    for (let c = 0; c < 3; c++) sum += Math.abs(plate[3 * p + c]! - empty.rgba[4 * p + c]!)
-    count += 3
+  for (let y = 0; y < height; y++) {
+    plate(y, row)
+    for (let k = 0; k < row.length; k++) sum += Math.abs(row[k]! - empty.rgba[4 * (y * width + Math.floor(k / 3)) + (k % 3)]!)
+    count += row.length
   }
   expect(sum / count).toBeLessThan(0.012)
   const keyed = picture(await made(potOnScreen(1), [step('chroma-key', { light: 'plate', plate: 'p', screen: screenFound(shot) })], { p: over([potOnScreen(-1)]) }))
@@ -428,4 +432,62 @@ test('the loupe reads codes and per cent, of float in fractions', () => {
   expect(sayPixel(frame, 1, 0, false)).toBe('r 200 78.4 % g 100 39.2 % b 50 19.6 % · a 255 100 %')
   expect(sayPixel(frame, 1, 0, true)).toBe('r 200 g 100 b 50 · a 255 100 %')
   expect(sayPixel({ ...frame, depth: 32, samples: Float32Array.from(frame.samples, v => v / 255) }, 1, 0, true)).toBe('r 0.7843 g 0.3922 b 0.1961 · a 1.0000 100 %')
+})
+
+test('what is noted for a frame and done in bands comes to what is done to its whole picture', async () => {
+  const local = stepKinds.filter(kind => kind.pixels ?? kind.plane)
+  expect(local.length).toBeGreaterThan(15)
+  const other = picture(noise({ width: 97, height: 61, depth: 16, seed: 4 }))
+  const shape = [{ frame: 1, kind: 'ellipse', points: [[10, 10], [80, 50]] }]
+  for (const [n, alpha] of ([STRAIGHT, { mode: 'none' }, { mode: 'premultiplied', matte: '#204060' }] as const).entries()) {
+    for (const depth of [8, 16, 32] as const) {
+      await fc.assert(
+        fc.asyncProperty(fc.array(fc.constantFrom(...local), { minLength: 1, maxLength: 4 }), fc.integer({ min: 1, max: 1000 }), async (kinds, seed) => {
+          // larger than a band, and not a whole number of them
+          const frame: Frame = { ...noise({ width: 97, height: 61, depth, seed: seed + n }), alpha }
+          const run = async (from: Carried): Promise<Carried> => {
+            let carried = from
+            for (const kind of kinds) {
+              const { settings } = newStep('n', kind, kind.id === 'drawn-mask' ? { shape } : 'plate' in kind.fields ? { plate: 'o' } : kind.id === 'matte-from' ? { matte: 'o' } : {})
+              const input = carried
+              const around = { kernels, index: 0, frames: 1, width: 97, height: 61, rows: (every: number) => someRows(input, every, kernels), other: () => Promise.resolve(other) }
+              if (kind.pixels) {
+                const change = await kind.pixels(settings as never, around)
+                if (change) carried = changed(carried, change)
+              } else carried = await alphaChanged(carried, c => asPicture(c, kernels), plane => kind.plane!(plane, settings as never, around))
+            }
+            return carried
+          }
+          const noted = asFrame(await run(carriedFrame(frame)), 16, kernels)
+          const whole = asFrame(await run({ picture: picture(frame) }), 16, kernels)
+          expect(firstDifference(noted.samples, whole.samples)).toBeNull()
+        }),
+        { numRuns: 12 }
+      )
+    }
+  }
+})
+
+test('a polygon covers what distances to its sides say, everywhere', () => {
+  const place = fc.tuple(fc.integer({ min: -10, max: 60 }), fc.integer({ min: -10, max: 40 }))
+  fc.assert(
+    fc.property(fc.array(place, { minLength: 3, maxLength: 7 }), fc.integer({ min: 1, max: 30 }), (points, softness) => {
+      const found = coverage({ frame: 1, kind: 'polygon', points: points.map(([x, y]): [number, number] => [x + 0.25, y + 0.125]) }, 48, 32, softness)
+      for (let y = 0; y < 32; y += 3) {
+        for (let x = 0; x < 48; x += 3) {
+          let [nearest, inside] = [Infinity, false]
+          for (const [i, [px, py]] of points.entries()) {
+            const [qx, qy] = points[(i + 1) % points.length]!
+            const [ax, ay, bx, by] = [px + 0.25, py + 0.125, qx + 0.25, qy + 0.125]
+            const along = (bx - ax) ** 2 + (by - ay) ** 2
+            const t = along === 0 ? 0 : Math.max(0, Math.min(1, ((x + 0.5 - ax) * (bx - ax) + (y + 0.5 - ay) * (by - ay)) / along))
+            nearest = Math.min(nearest, Math.hypot(x + 0.5 - ax - (bx - ax) * t, y + 0.5 - ay - (by - ay) * t))
+            if (ay > y + 0.5 !== by > y + 0.5 && x + 0.5 < ax + ((bx - ax) * (y + 0.5 - ay)) / (by - ay)) inside = !inside
+          }
+          const due = Math.max(0, Math.min(1, 0.5 + ((inside ? 1 : -1) * nearest) / softness))
+          if (Math.abs(found[y * 48 + x]! - due) > 1e-5) expect(found[y * 48 + x], `${x},${y}`).toBeCloseTo(due, 5)
+        }
+      }
+    })
+  )
 })

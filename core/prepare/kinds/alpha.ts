@@ -1,5 +1,5 @@
 /** What alpha is made into once it is there. */
-import { alphaOf, eachPixel, ramp, unit, withAlpha } from '../picture'
+import { ramp, unit } from '../picture'
 import { islandsOf } from '../../frame/islands'
 import { grow, soften } from '../plane'
 import { stepKind, type Shaped } from '../step'
@@ -14,9 +14,11 @@ export const unmatteColour = stepKind({
   help: 'For pictures premultiplied on a colour that were read as straight: the colour is taken out of every soft edge.',
   fields: { matte: { type: 'colour', label: 'Matte colour', default: '#000000' } },
   facts: facts => ({ ...finer(facts), claim: { mode: 'straight', matte: null, says: 'matte colour taken out in preparation' } }),
-  paint(picture, { matte }) {
+  pixels({ matte }) {
     const [r, g, b] = unit(matte)
-    return eachPixel(picture, (rgba, i) => takeOut(rgba, i, rgba[i + 3]!, r, g, b))
+    return rgba => {
+      for (let i = 0; i < rgba.length; i += 4) takeOut(rgba, i, rgba[i + 3]!, r, g, b)
+    }
   }
 })
 
@@ -31,12 +33,13 @@ export const levels = stepKind({
     middle: { type: 'number', label: 'Middle', min: 0.2, max: 5, step: 0.05, default: 1, help: 'Above 1 thickens soft edges, below thins them.' }
   },
   facts: finer,
-  paint(picture, { low, high, middle }) {
+  plane(alpha, { low, high, middle }) {
     const [from, to, power] = [low / 100, high / 100, 1 / middle]
-    return eachPixel(picture, (rgba, i) => {
-      const a = ramp(rgba[i + 3]!, from, to)
-      rgba[i + 3] = power === 1 || a === 0 ? a : a ** power
-    })
+    for (let p = 0; p < alpha.length; p++) {
+      const a = ramp(alpha[p]!, from, to)
+      alpha[p] = power === 1 || a === 0 ? a : a ** power
+    }
+    return alpha
   }
 })
 
@@ -46,7 +49,10 @@ export const invertAlpha = stepKind({
   name: 'Invert',
   help: 'Clear becomes solid, and solid clear.',
   fields: {},
-  paint: picture => eachPixel(picture, (rgba, i) => void (rgba[i + 3] = 1 - rgba[i + 3]!))
+  plane(alpha) {
+    for (let p = 0; p < alpha.length; p++) alpha[p] = 1 - alpha[p]!
+    return alpha
+  }
 })
 
 export const threshold = stepKind({
@@ -55,7 +61,10 @@ export const threshold = stepKind({
   name: 'Threshold',
   help: 'Alpha becomes on or off.',
   fields: { at: { type: 'number', label: 'Solid from', min: 0.4, max: 100, step: 0.1, unit: '%', default: 50 } },
-  paint: (picture, { at }) => eachPixel(picture, (rgba, i) => void (rgba[i + 3] = rgba[i + 3]! >= at / 100 ? 1 : 0))
+  plane(alpha, { at }) {
+    for (let p = 0; p < alpha.length; p++) alpha[p] = alpha[p]! >= at / 100 ? 1 : 0
+    return alpha
+  }
 })
 
 export const fullRange = stepKind({
@@ -65,7 +74,10 @@ export const fullRange = stepKind({
   help: 'Alpha stored as video levels, 16 to 235 of 255, is stretched to clear and solid.',
   fields: {},
   facts: finer,
-  paint: picture => eachPixel(picture, (rgba, i) => void (rgba[i + 3] = ramp(rgba[i + 3]!, 16 / 255, 235 / 255)))
+  plane(alpha) {
+    for (let p = 0; p < alpha.length; p++) alpha[p] = ramp(alpha[p]!, 16 / 255, 235 / 255)
+    return alpha
+  }
 })
 
 export const specks = stepKind({
@@ -78,21 +90,20 @@ export const specks = stepKind({
     above: { type: 'number', label: 'Counting alpha above', min: 0, max: 99, step: 1, unit: '%', default: 1 },
     holes: { type: 'switch', label: 'Fill holes too', default: true }
   },
-  paint(picture, { size, above, holes }) {
-    const { width, height } = picture
-    const alpha = alphaOf(picture)
+  plane(alpha, { size, above, holes }, { width, height }) {
     const least = above / 100
-    const marked = (test: (a: number) => boolean): Uint8Array => {
-      const mask = new Uint8Array(alpha.length)
-      for (let p = 0; p < mask.length; p++) if (test(alpha[p]!)) mask[p] = 1
-      return mask
+    const mask = new Uint8Array(alpha.length)
+    for (let p = 0; p < mask.length; p++) mask[p] = alpha[p]! > least ? 1 : 0
+    const specks = smallRuns(mask, width, height, size, false)
+    let filled: [number, number][] = []
+    if (holes) {
+      for (let p = 0; p < mask.length; p++) mask[p] = alpha[p]! < 1 - least ? 1 : 0
+      // a hole at the rim is none
+      filled = smallRuns(mask, width, height, size, true)
     }
-    const specks = smallRuns(marked(a => a > least), width, height, size, false)
-    // a hole at the rim is none
-    const filled = holes ? smallRuns(marked(a => a < 1 - least), width, height, size, true) : []
     for (const [from, end] of specks) alpha.fill(0, from, end)
     for (const [from, end] of filled) alpha.fill(1, from, end)
-    return withAlpha(picture, alpha)
+    return alpha
   }
 })
 
@@ -118,7 +129,10 @@ export const haze = stepKind({
   name: 'Remove haze',
   help: 'Alpha up to a level becomes clear; all above keeps its value.',
   fields: { below: { type: 'number', label: 'Up to', min: 0, max: 50, step: 0.1, unit: '%', default: 2 } },
-  paint: (picture, { below }) => eachPixel(picture, (rgba, i) => void (rgba[i + 3]! <= below / 100 && (rgba[i + 3] = 0)))
+  plane(alpha, { below }) {
+    for (let p = 0; p < alpha.length; p++) if (alpha[p]! <= below / 100) alpha[p] = 0
+    return alpha
+  }
 })
 
 export const growAlpha = stepKind({
@@ -128,7 +142,7 @@ export const growAlpha = stepKind({
   help: 'Moves the edge inward (below zero) or outward.',
   fields: { by: { type: 'number', label: 'By', min: -40, max: 40, step: 0.25, unit: 'px', default: -0.5 } },
   facts: finer,
-  paint: (picture, { by }, { kernels }) => withAlpha(picture, grow(alphaOf(picture), picture.width, picture.height, by, kernels))
+  plane: (alpha, { by }, { kernels, width, height }) => grow(alpha, width, height, by, kernels)
 })
 
 export const softenAlpha = stepKind({
@@ -138,7 +152,7 @@ export const softenAlpha = stepKind({
   help: 'Softens the edge; colour stays as it is.',
   fields: { by: { type: 'number', label: 'By', min: 0, max: 100, step: 0.25, unit: 'px', default: 1 } },
   facts: finer,
-  paint: (picture, { by }, { kernels }) => withAlpha(picture, soften(alphaOf(picture), picture.width, picture.height, by, kernels))
+  plane: (alpha, { by }, { kernels, width, height }) => soften(alpha, width, height, by, kernels)
 })
 
 export const opacity = stepKind({
@@ -148,5 +162,8 @@ export const opacity = stepKind({
   help: 'Makes everything more transparent.',
   fields: { to: { type: 'number', label: 'To', min: 0, max: 100, step: 1, unit: '%', default: 80 } },
   facts: finer,
-  paint: (picture, { to }) => eachPixel(picture, (rgba, i) => void (rgba[i + 3]! *= to / 100))
+  plane(alpha, { to }) {
+    for (let p = 0; p < alpha.length; p++) alpha[p]! *= to / 100
+    return alpha
+  }
 })

@@ -1,7 +1,7 @@
 /** Colour beneath and beside alpha. */
 import { withoutSpill } from '../chroma'
 import { edgeFilled } from '../edge-fill'
-import { eachPixel, unit } from '../picture'
+import { unit } from '../picture'
 import { stepKind } from '../step'
 
 export const edgeFill = stepKind({
@@ -19,9 +19,9 @@ export const clearToBlack = stepKind({
   name: 'Clear to black',
   help: 'Colour under clear pixels becomes black: nothing hidden is handed over, and files pack smaller.',
   fields: {},
-  paint: picture => eachPixel(picture, (rgba, i) => {
-      if (rgba[i + 3] === 0) rgba[i] = rgba[i + 1] = rgba[i + 2] = 0
-    })
+  pixels: () => rgba => {
+    for (let i = 0; i < rgba.length; i += 4) if (rgba[i + 3] === 0) rgba[i] = rgba[i + 1] = rgba[i + 2] = 0
+  }
 })
 
 const CHANNELS: Record<string, number> = { red: 0, green: 1, blue: 2 }
@@ -44,7 +44,12 @@ export const spill = stepKind({
     },
     amount: { type: 'number', label: 'Amount', min: 0, max: 100, step: 1, unit: '%', default: 100 }
   },
-  paint: (picture, { channel, amount }) => eachPixel(picture, (rgba, i) => withoutSpill(rgba, i, CHANNELS[channel] ?? 1, amount / 100))
+  pixels({ channel, amount }) {
+    const screen = CHANNELS[channel] ?? 1
+    return rgba => {
+      for (let i = 0; i < rgba.length; i += 4) withoutSpill(rgba, i, screen, amount / 100)
+    }
+  }
 })
 
 export const flatten = stepKind({
@@ -54,15 +59,17 @@ export const flatten = stepKind({
   help: 'Lays the picture on a colour; it is solid from then on.',
   fields: { colour: { type: 'colour', label: 'On', default: '#000000' } },
   facts: () => ({ claim: { mode: 'none', matte: null, says: 'flattened in preparation' } }),
-  paint(picture, { colour }) {
+  pixels({ colour }) {
     const [r, g, b] = unit(colour)
-    return eachPixel(picture, (rgba, i) => {
-      const a = rgba[i + 3]!
-      const rest = 1 - a
-      rgba[i] = rgba[i]! * a + r * rest
-      rgba[i + 1] = rgba[i + 1]! * a + g * rest
-      rgba[i + 2] = rgba[i + 2]! * a + b * rest
-      rgba[i + 3] = 1
-    })
+    return rgba => {
+      for (let i = 0; i < rgba.length; i += 4) {
+        const a = rgba[i + 3]!
+        const rest = 1 - a
+        rgba[i] = rgba[i]! * a + r * rest
+        rgba[i + 1] = rgba[i + 1]! * a + g * rest
+        rgba[i + 2] = rgba[i + 2]! * a + b * rest
+        rgba[i + 3] = 1
+      }
+    }
   }
 })

@@ -29,21 +29,21 @@ export const depth = stepKind({
     dither: { type: 'switch', label: 'Dither', default: true }
   },
   facts: (_, { bits }) => ({ bitDepth: Number(bits) as Depth }),
-  paint(picture, { bits, dither }) {
-    if (bits !== '8' || !dither) return picture
-    const { rgba } = picture
-    for (let i = 0; i < rgba.length; i++) {
-      const value = rgba[i]!
-      // black and clear, which most of an animation is
-      if (value === 0) continue
-      // dither may not make something of clear, nor let solid through
-      if (i % 4 === 3 && (value === 0 || value === 1)) continue
-      const codes = clamp01(value) * 255
-      const whole = Math.round(codes)
-      // what is a code already, clear and solid with it, takes no noise
-      if (Math.abs(codes - whole) < 1e-4) rgba[i] = whole / 255
-      else rgba[i] = clamp01(Math.round(codes + noise(i)) / 255)
+  pixels({ bits, dither }) {
+    if (bits !== '8' || !dither) return null
+    return (rgba, first) => {
+      for (let i = 0; i < rgba.length; i++) {
+        const value = rgba[i]!
+        // black and clear, which most of an animation is
+        if (value === 0) continue
+        // dither may not make something of clear, nor let solid through
+        if (i % 4 === 3 && value === 1) continue
+        const codes = clamp01(value) * 255
+        const whole = Math.round(codes)
+        // what is a code already, clear and solid with it, takes no noise
+        if (Math.abs(codes - whole) < 1e-4) rgba[i] = whole / 255
+        else rgba[i] = clamp01(Math.round(codes + noise(4 * first + i)) / 255)
+      }
     }
-    return picture
   }
 })

@@ -1,11 +1,11 @@
 /** Alpha from colour. */
 import { codesToHex } from '../../colour'
 import { allocateSamples, fullCode, STRAIGHT } from '../../frame/frame'
-import { clamp01, eachPixel, luma, ramp, unit, type Picture } from '../picture'
+import { clamp01, luma, ramp, unit, type Picture } from '../picture'
 import { estimatePlate, evenPlate, findScreen, plateOf, pullChroma } from '../chroma'
 import { coverage, shapeAt } from '../shape'
 import { stepKind, type Field, type Shaped, type Surroundings } from '../step'
-import { alphaNeeded, leastAlpha, takeOut } from '../unmatte'
+import { takeOut, withoutBackground } from '../unmatte'
 import { scaled } from '../scale'
 
 /** Pulled alpha lives at more levels than colour of 8 bits has. */
@@ -13,8 +13,8 @@ const pulled = (facts: Shaped): Partial<Shaped> => ({ bitDepth: facts.bitDepth =
 
 const percent = (label: string, value: number, help?: string): Extract<Field, { type: 'number' }> => ({ type: 'number', label, min: 0, max: 100, step: 1, unit: '%', default: value, ...(help ? { help } : {}) })
 
-/** The plate brought to the picture's size. */
-const fitted = (plate: Picture, to: Picture, { kernels }: Surroundings): Picture => scaled(plate, to.width, to.height, 'lanczos', kernels)
+/** Another source's picture brought to the size of the one at hand. */
+const fitted = (other: Picture, { width, height, kernels }: Surroundings): Picture => scaled(other, width, height, 'lanczos', kernels)
 
 export const chromaKey = stepKind({
   id: 'chroma-key',
@@ -41,11 +41,11 @@ export const chromaKey = stepKind({
   },
   facts: pulled,
   problem: (_, { light, plate }) => (light === 'plate' && plate === '' ? 'Choose the source that is the clean plate.' : null),
-  async paint(picture, { screen, light, plate, low, high, width, spill }, around) {
+  async pixels({ screen, light, plate, low, high, width, spill }, around) {
     const colour = unit(screen)
     const other = light === 'plate' && plate ? await around.other(plate) : null
-    const surface = other ? plateOf(fitted(other, picture, around)) : light === 'even' ? evenPlate(picture, colour) : estimatePlate(picture, colour)
-    return pullChroma(picture, surface, { screen: colour, low: low / 100, high: high / 100, width, spill: spill / 100 })
+    const surface = other ? plateOf(fitted(other, around)) : light === 'even' ? evenPlate(colour) : estimatePlate(around.rows, around.width, around.height, colour)
+    return pullChroma(surface, around.width, { screen: colour, low: low / 100, high: high / 100, width, spill: spill / 100 })
   }
 })
 
@@ -75,14 +75,17 @@ export const lumaKey = stepKind({
     take: { type: 'switch', label: 'Take background out', help: 'Removes the black or white that soft edges are mixed with.', default: true }
   },
   facts: pulled,
-  paint: (picture, { background, low, high, take }) =>
-    eachPixel(picture, (rgba, i) => {
-      const y = luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)
-      const back = background === 'white' ? 1 : 0
-      const a = ramp(back ? 1 - y : y, low / 100, high / 100)
-      if (take) takeOut(rgba, i, a, back, back, back)
-      rgba[i + 3]! *= a
-    })
+  pixels: ({ background, low, high, take }) => {
+    const back = background === 'white' ? 1 : 0
+    return rgba => {
+      for (let i = 0; i < rgba.length; i += 4) {
+        const y = luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)
+        const a = ramp(back ? 1 - y : y, low / 100, high / 100)
+        if (take) takeOut(rgba, i, a, back, back, back)
+        rgba[i + 3]! *= a
+      }
+    }
+  }
 })
 
 export const glow = stepKind({
@@ -126,7 +129,7 @@ export const shadow = stepKind({
   help: 'Darkness on white becomes black with alpha: over white it looks exactly as before.',
   fields: {},
   facts: pulled,
-  paint: picture => eachPixel(picture, (rgba, i) => leastAlpha(rgba, i, [1, 1, 1]))
+  pixels: () => withoutBackground([1, 1, 1], 1)
 })
 
 export const flatBackground = stepKind({
@@ -139,16 +142,7 @@ export const flatBackground = stepKind({
     solid: { type: 'number', label: 'Solid from', min: 1, max: 100, step: 1, unit: '%', default: 100, help: 'Lower makes the inside of what is drawn fully solid; edges are then no longer exact.' }
   },
   facts: pulled,
-  paint(picture, { colour, solid }) {
-    const background = unit(colour)
-    const [r, g, b] = background
-    if (solid === 100) return eachPixel(picture, (rgba, i) => leastAlpha(rgba, i, background))
-    return eachPixel(picture, (rgba, i) => {
-      const a = ramp(alphaNeeded(rgba, i, background), 0, solid / 100)
-      takeOut(rgba, i, a, r, g, b)
-      rgba[i + 3] = a
-    })
-  }
+  pixels: ({ colour, solid }) => withoutBackground(unit(colour), solid / 100)
 })
 
 export const difference = stepKind({
@@ -163,16 +157,18 @@ export const difference = stepKind({
   },
   facts: pulled,
   problem: (_, { plate }) => (plate === '' ? 'Choose the source that is the clean plate.' : null),
-  async paint(picture, { plate, low, high }, around) {
+  async pixels({ plate, low, high }, around) {
     const other = plate ? await around.other(plate) : null
-    if (!other) return picture
-    const back = fitted(other, picture, around).rgba
-    return eachPixel(picture, (rgba, i) => {
-      const apart = Math.max(Math.abs(rgba[i]! - back[i]!), Math.abs(rgba[i + 1]! - back[i + 1]!), Math.abs(rgba[i + 2]! - back[i + 2]!))
-      const a = ramp(apart, low / 100, high / 100)
-      takeOut(rgba, i, a, back[i]!, back[i + 1]!, back[i + 2]!)
-      rgba[i + 3]! *= a
-    })
+    if (!other) return null
+    const back = fitted(other, around).rgba
+    return (rgba, first) => {
+      for (let i = 0, k = 4 * first; i < rgba.length; i += 4, k += 4) {
+        const apart = Math.max(Math.abs(rgba[i]! - back[k]!), Math.abs(rgba[i + 1]! - back[k + 1]!), Math.abs(rgba[i + 2]! - back[k + 2]!))
+        const a = ramp(apart, low / 100, high / 100)
+        takeOut(rgba, i, a, back[k]!, back[k + 1]!, back[k + 2]!)
+        rgba[i + 3]! *= a
+      }
+    }
   }
 })
 
@@ -205,16 +201,17 @@ export const matteFrom = stepKind({
   },
   facts: pulled,
   problem: (_, { matte }) => (matte === '' ? 'Choose the source that holds the matte.' : null),
-  async paint(picture, { matte, channel, invert, how }, around) {
+  async plane(alpha, { matte, channel, invert, how }, around) {
     const other = matte ? await around.other(matte) : null
-    if (!other) return picture
-    const key = fitted(other, picture, around).rgba
-    return eachPixel(picture, (rgba, i) => {
+    if (!other) return alpha
+    const key = fitted(other, around).rgba
+    for (let p = 0, i = 0; p < alpha.length; p++, i += 4) {
       const grey = key[i] === key[i + 1] && key[i + 1] === key[i + 2] ? key[i]! : luma(key[i]!, key[i + 1]!, key[i + 2]!)
       const value = channel === 'alpha' ? key[i + 3]! : grey
       const a = invert ? 1 - value : value
-      rgba[i + 3] = how === 'within' ? rgba[i + 3]! * a : a
-    })
+      alpha[p] = how === 'within' ? alpha[p]! * a : a
+    }
+    return alpha
   }
 })
 
@@ -230,13 +227,11 @@ export const drawnMask = stepKind({
   },
   facts: pulled,
   problem: (_, { shape }) => (shape.length === 0 ? 'Draw the shape in the picture.' : null),
-  paint(picture, { shape, softness, invert }, around) {
-    const now = shapeAt(shape, around.index + 1)
-    if (!now) return picture
-    const inside = coverage(now, picture.width, picture.height, softness)
-    return eachPixel(picture, (rgba, i) => {
-      const share = inside[i / 4]!
-      rgba[i + 3]! *= invert ? 1 - share : share
-    })
+  plane(alpha, { shape, softness, invert }, { index, width, height }) {
+    const now = shapeAt(shape, index + 1)
+    if (!now) return alpha
+    const inside = coverage(now, width, height, softness)
+    for (let p = 0; p < alpha.length; p++) alpha[p]! *= invert ? 1 - inside[p]! : inside[p]!
+    return alpha
   }
 })
