@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The bench: one source looked at closely. */
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type FrameViewer from '~/components/viewer/FrameViewer.vue'
 import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
@@ -28,7 +28,7 @@ const id = computed(() => (typeof route.query.source === 'string' && jobs.job.so
 const source = computed(() => (id.value ? (jobs.job.sources[id.value] ?? null) : null))
 const found = computed(() => source.value && sources.foundFactsOf(source.value))
 /** Steps while one of them is being dragged; what is stored otherwise. */
-const live = ref<Step[] | null>(null)
+const live = shallowRef<Step[] | null>(null)
 const steps = computed(() => live.value ?? (source.value?.steps ?? []))
 const index = ref(0)
 const tools = useStepTools(source, steps, index)

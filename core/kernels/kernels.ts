@@ -92,6 +92,19 @@ export interface Taps {
   shares: Float32Array
 }
 
+/** How a chroma key takes a screen out; see `prepare/chroma.ts`. */
+export interface ChromaHow {
+  /** Alpha below `low` becomes clear, above `high` solid. */
+  low: number
+  high: number
+  /** How much a colour's distance across the screen's hue counts against its distance along it. */
+  across: number
+  /** 0 leaves the screen's light on the subject, 1 takes all of it. */
+  spill: number
+  /** The screen's strongest channel. */
+  channel: number
+}
+
 export type RleDepth = 16 | 24 | 32
 
 /** Where Animation data breaks its own rules: byte of the sample, and line of the picture. */
@@ -136,6 +149,17 @@ export interface Kernels {
   largest(plane: Float32Array, width: number, height: number, radius: number): Float32Array
   /** RGBA weighed along rows, then along columns; the outermost pixel goes on beyond the rim. The builds agree within 1e-5. */
   resample(rgba: Float32Array, width: number, height: number, across: Taps, down: Taps): Float32Array
+  /** Takes `matte` out of straight float RGBA, in place, where each pixel's alpha says how much of it is mixed in. The builds agree within 1e-5 of what is seen. */
+  takeOut(rgba: Float32Array, matte: Triple): void
+  /**
+   * Gives each pixel the least alpha with which a colour between black and white, over `background`, makes the one it has, and that
+   * colour, in place. Alpha from `solid` on is full. As above.
+   */
+  takeBackground(rgba: Float32Array, background: Triple, solid: number): void
+  /** Takes a screen out, in place: `plate` has its colour for each pixel, four floats of which three count. As above. */
+  chromaKey(rgba: Float32Array, plate: Float32Array, how: ChromaHow): void
+  /** Brings floats to those that are 8-bit codes, in place, with noise that the place of a sample decides, `first` that of the first. Both builds give the same. */
+  dither8(rgba: Float32Array, first: number): void
   /** A zlib stream (RFC 1950) of the bytes. The two builds pack differently; either inflates to the same bytes. */
   zlib(bytes: Uint8Array): Uint8Array
   /**

@@ -1,5 +1,6 @@
 /** The plain twins of the WASM kernels: the definition of what those must compute. */
 import { codes16, codes8, floats16, floats8 } from './plain-floats'
+import { chromaKey, dither8, takeBackground, takeOut } from './plain-keys'
 import type { Triple } from '../colour'
 import { zlibSync } from 'fflate'
 import { crc32 } from './crc32'
@@ -150,6 +151,10 @@ export const plainKernels: Kernels = {
   look,
   fingerprint,
   blur,
+  takeOut,
+  takeBackground,
+  chromaKey,
+  dither8,
   largest,
   resample,
   countSame,

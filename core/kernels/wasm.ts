@@ -8,9 +8,10 @@ import { rleBound } from './plain-rle'
 import { STRETCH, usedStretches } from './stretches'
 import { wasmCompare, type CompareExports } from './wasm-compare'
 import { wasmBlur, wasmLargest, wasmResample, type FilterExports } from './wasm-filters'
+import { wasmChromaKey, wasmDither8, wasmTakeBackground, wasmTakeOut, type KeyExports } from './wasm-keys'
 import { wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
 
-type Exports = CompareExports & FilterExports & ProresExports & {
+type Exports = CompareExports & FilterExports & KeyExports & ProresExports & {
   keep(bytes: number): number
   reserve(bytes: number): number
   premultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
@@ -278,6 +279,11 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     blur: (plane, width, height, radius) => wasmBlur(exports, lay, plane, width, height, radius),
     largest: (plane, width, height, radius) => wasmLargest(exports, lay, plane, width, height, radius),
     resample: (rgba, width, height, across, down) => wasmResample(exports, lay, rgba, width, height, across, down),
+
+    takeOut: (rgba, matte) => wasmTakeOut(exports, lay, rgba, matte),
+    takeBackground: (rgba, background, solid) => wasmTakeBackground(exports, lay, rgba, background, solid),
+    chromaKey: (rgba, plate, how) => wasmChromaKey(exports, lay, rgba, plate, how),
+    dither8: (rgba, first) => wasmDither8(exports, lay, rgba, first),
 
     countSame(samples, [r, g, b, a]) {
       const [from] = lay(samples.byteLength) as [number]

@@ -5,8 +5,9 @@
  */
 import type { Triple } from '../colour'
 import type { PixelChange } from './carried'
-import { clamp01, luma, ramp, type Picture } from './picture'
-import { takeOut } from './unmatte'
+import type { Kernels } from '../kernels/kernels'
+import { chromaOf, luma, shareOf } from '../kernels/plain-keys'
+import { clamp01, type Picture } from './picture'
 
 export interface ChromaSettings {
   screen: Triple
@@ -19,34 +20,11 @@ export interface ChromaSettings {
   spill: number
 }
 
-/** What makes Cb and Cr of BT.709 of the distance of blue and red from luma. */
-const CB = 1 / 1.8556
-const CR = 1 / 1.5748
-
-function chroma(r: number, g: number, b: number): [number, number] {
-  const y = luma(r, g, b)
-  return [(b - y) * CB, (r - y) * CR]
-}
-
-/** Writes the screen's colour along row `y` into `row`: r, g, b interleaved. */
+/** Writes the screen's colour along row `y` into `row`: four floats a pixel, of which three count. */
 export type Plate = (y: number, row: Float32Array) => void
 
-/** The tangent of half the hue width: how far across counts against how far along. */
-const reachOf = (width: number): number => Math.tan((Math.min(179, width) * Math.PI) / 360)
-
-/** How much of the screen is in a colour: 1 for the screen itself, 0 for none. */
-function share(rgba: Float32Array, i: number, r: number, g: number, b: number, reach: number): number {
-  // written out: this runs for every pixel
-  const ky = luma(r, g, b)
-  const ku = (b - ky) * CB
-  const kv = (r - ky) * CR
-  const strength = ku * ku + kv * kv
-  if (strength < 1e-8) return 0
-  const y = luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)
-  const u = (rgba[i + 2]! - y) * CB
-  const v = (rgba[i]! - y) * CR
-  return clamp01((u * ku + v * kv - Math.abs(u * kv - v * ku) / reach) / strength)
-}
+/** How much a colour's distance across the hue counts, so that one `width` degrees wide lies between none of it and all. */
+const acrossFor = (width: number): number => 1 / Math.tan((Math.min(179, width) * Math.PI) / 360)
 
 /** Terms of a surface of second order over the picture. */
 function terms(x: number, y: number): number[] {
@@ -63,17 +41,25 @@ const SAMPLES = 8000
 
 /** The plate that three surfaces make: along a row each is a parabola. */
 function drawn(surfaces: readonly (readonly number[])[], width: number, height: number): Plate {
+  const [red, green, blue] = surfaces as [readonly number[], readonly number[], readonly number[]]
+  const per = 1 / width
   return (y, row) => {
     const v = y / height
-    for (let c = 0; c < 3; c++) {
-      const s = surfaces[c]!
-      const [start, slope, bend] = [s[0]! + s[2]! * v + s[5]! * v * v, s[1]! + s[4]! * v, s[3]!]
-      for (let x = 0, o = c; x < width; x++, o += 3) {
-        const u = x / width
-        row[o] = clamp01(start + u * (slope + u * bend))
-      }
+    const [r0, r1, r2] = alongRow(red, v)
+    const [g0, g1, g2] = alongRow(green, v)
+    const [b0, b1, b2] = alongRow(blue, v)
+    for (let x = 0, o = 0; x < width; x++, o += 4) {
+      const u = x * per
+      row[o] = clamp01(r0 + u * (r1 + u * r2))
+      row[o + 1] = clamp01(g0 + u * (g1 + u * g2))
+      row[o + 2] = clamp01(b0 + u * (b1 + u * b2))
     }
   }
+}
+
+/** Start, slope and bend of a surface along the row at `v`. */
+function alongRow(s: readonly number[], v: number): [number, number, number] {
+  return [s[0]! + s[2]! * v + s[5]! * v * v, s[1]! + s[4]! * v, s[3]!]
 }
 
 /** Solves a small symmetric system by elimination; null when it has no one answer. */
@@ -102,7 +88,7 @@ export function estimatePlate(rows: (every: number) => Picture, width: number, h
   let surfaces: number[][] | null = null
   const every = Math.max(1, Math.floor(Math.sqrt((width * height) / SAMPLES)))
   const { rgba } = rows(every)
-  const reach = reachOf(60)
+  const across = acrossFor(60)
   for (let round = 0; round < 3; round++) {
     const matrix = Array.from({ length: 6 }, () => new Array<number>(6).fill(0))
     const rights = [0, 1, 2].map(() => new Array<number>(6).fill(0))
@@ -112,7 +98,7 @@ export function estimatePlate(rows: (every: number) => Picture, width: number, h
         const i = 4 * ((y / every) * width + x)
         const [u, v] = [x / width, y / height]
         const [r, g, b]: Triple = surfaces ? [heightOf(surfaces[0]!, u, v), heightOf(surfaces[1]!, u, v), heightOf(surfaces[2]!, u, v)] : screen
-        const s = share(rgba, i, r, g, b, reach)
+        const s = shareOf(rgba, i, r, g, b, across)
         // the first time light may vary much; later only what the fit explains is kept
         if (round === 0 ? s < 0.6 : s < 0.9 || Math.abs(luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!) / luma(r, g, b) - 1) > 0.12) continue
         const t = terms(u, v)
@@ -131,59 +117,40 @@ export function estimatePlate(rows: (every: number) => Picture, width: number, h
   return surfaces ? drawn(surfaces, width, height) : evenPlate(screen)
 }
 
-export function evenPlate(screen: Triple): Plate {
+export function evenPlate([r, g, b]: Triple): Plate {
   return (_, row) => {
-    for (let i = 0; i < row.length; i += 3) row.set(screen, i)
+    for (let i = 0; i < row.length; i += 4) {
+      row[i] = r
+      row[i + 1] = g
+      row[i + 2] = b
+    }
   }
 }
 
 export function plateOf({ width, rgba }: Picture): Plate {
-  return (y, row) => {
-    for (let x = 0, i = 4 * y * width; x < width; x++, i += 4) {
-      row[3 * x] = rgba[i]!
-      row[3 * x + 1] = rgba[i + 1]!
-      row[3 * x + 2] = rgba[i + 2]!
-    }
-  }
+  return (y, row) => row.set(rgba.subarray(4 * y * width, 4 * (y + 1) * width))
 }
 
-/**
- * Takes the screen's light off a colour: the screen's channel is held to the larger of the other two, and the brightness it loses is
- * given to all three alike.
- */
-export function withoutSpill(rgba: Float32Array, i: number, channel: number, amount: number): void {
-  const [one, other] = [rgba[i + (channel === 0 ? 1 : 0)]!, rgba[i + (channel === 2 ? 1 : 2)]!]
-  const excess = (rgba[i + channel]! - (one > other ? one : other)) * amount
-  if (excess <= 0) return
-  rgba[i + channel]! -= excess
-  const lost = excess * (channel === 1 ? 0.7152 : channel === 0 ? 0.2126 : 0.0722)
-  rgba[i] = clamp01(rgba[i]! + lost)
-  rgba[i + 1] = clamp01(rgba[i + 1]! + lost)
-  rgba[i + 2] = clamp01(rgba[i + 2]! + lost)
-}
-
-export const mainChannel = (colour: Triple): number => colour.indexOf(Math.max(...colour))
+const mainChannel = (colour: Triple): number => colour.indexOf(Math.max(...colour))
 
 /** Pulls alpha from pictures of a width; alpha there is already is multiplied in. */
-export function pullChroma(plate: Plate, pictureWidth: number, { screen, low, high, width, spill }: ChromaSettings): PixelChange {
-  const channel = mainChannel(screen)
-  const reach = reachOf(width)
-  const row = new Float32Array(3 * pictureWidth)
-  let at = -1
+export function pullChroma(plate: Plate, pictureWidth: number, { screen, low, high, width, spill }: ChromaSettings, kernels: Kernels): PixelChange {
+  const how = { low, high, spill, across: acrossFor(width), channel: mainChannel(screen) }
+  const row = new Float32Array(4 * pictureWidth)
+  let drawnRow = -1
+  let beneath = new Float32Array(0)
   return (rgba, first) => {
-    for (let i = 0, pixel = first; i < rgba.length; ) {
+    if (beneath.length !== rgba.length) beneath = new Float32Array(rgba.length)
+    for (let o = 0, pixel = first; o < beneath.length; ) {
       const y = Math.floor(pixel / pictureWidth)
       const x = pixel - y * pictureWidth
-      if (y !== at) plate((at = y), row)
-      const end = Math.min(rgba.length, i + 4 * (pictureWidth - x))
-      for (let k = 3 * x; i < end; i += 4, k += 3, pixel++) {
-        const [r, g, b] = [row[k]!, row[k + 1]!, row[k + 2]!]
-        const a = ramp(1 - share(rgba, i, r, g, b, reach), low, high)
-        takeOut(rgba, i, a, r, g, b)
-        if (spill > 0) withoutSpill(rgba, i, channel, spill)
-        rgba[i + 3]! *= a
-      }
+      if (y !== drawnRow) plate((drawnRow = y), row)
+      const part = row.subarray(4 * x, 4 * x + Math.min(beneath.length - o, 4 * (pictureWidth - x)))
+      beneath.set(part, o)
+      o += part.length
+      pixel += part.length / 4
     }
+    kernels.chromaKey(rgba, beneath, how)
   }
 }
 
@@ -195,7 +162,7 @@ export function findScreen({ width, height, rgba }: Picture): Triple {
     for (let x = 0; x < width; x += 2) {
       if (x >= rim && x < width - rim && y >= rim && y < height - rim) continue
       const i = 4 * (y * width + x)
-      const [u, v] = chroma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)
+      const [u, v] = chromaOf(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)
       const strength = Math.hypot(u, v)
       if (strength < 0.04) continue
       const bin = sums[Math.min(23, Math.floor(((Math.atan2(v, u) + Math.PI) / (2 * Math.PI)) * 24))]!

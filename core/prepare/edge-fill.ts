@@ -1,5 +1,5 @@
 /** Colour under clear pixels: taken from the nearest visible edge, through a pyramid of ever smaller pictures. */
-import type { Picture } from './picture'
+import type { Frame } from '../frame/frame'
 
 /** Straight colour and weight of each place; weight is 0 where nothing is visible. */
 interface Level {
@@ -49,10 +49,52 @@ function filledFrom({ width, height, values }: Level, above: Level | null): void
   }
 }
 
-/** Clear pixels within `reach` pixels of visible ones take their colour; alpha stays. Beyond, and of an empty picture, they turn black. */
-export function edgeFilled(picture: Picture, reach: number): Picture {
-  const levels: Level[] = [{ width: picture.width, height: picture.height, values: picture.rgba }]
-  while (levels.length <= Math.ceil(Math.log2(Math.max(1, reach))) + 1 && levels.at(-1)!.width * levels.at(-1)!.height > 1) levels.push(halved(levels.at(-1)!))
+/** The first level of a frame: code units, weights in codes of alpha. Written for codes, so that only what is visible is computed on. */
+function firstLevel({ width, height, samples }: Frame): Level {
+  const [w, h] = [Math.ceil(width / 2), Math.ceil(height / 2)]
+  const values = new Float32Array(w * h * 4)
+  const line = 4 * width
+  for (let y = 0, to = 0; y < h; y++) {
+    for (let x = 0; x < w; x++, to += 4) {
+      const at = 2 * y * line + 8 * x
+      const [right, below] = [2 * x + 1 < width ? 4 : 0, 2 * y + 1 < height ? line : 0]
+      const a = samples[at + 3]!
+      const b = right ? samples[at + 7]! : 0
+      const c = below ? samples[at + line + 3]! : 0
+      const d = right && below ? samples[at + line + 7]! : 0
+      const weight = a + b + c + d
+      if (weight === 0) continue
+      for (let k = 0; k < 3; k++) {
+        values[to + k] = (samples[at + k]! * a + samples[at + right + k]! * b + samples[at + below + k]! * c + samples[at + right + below + k]! * d) / weight
+      }
+      values[to + 3] = weight / 4
+    }
+  }
+  return { width: w, height: h, values }
+}
+
+/**
+ * A straight frame whose clear pixels within `reach` pixels of visible ones take their colour; alpha stays, and so does all that is
+ * visible. Beyond, and in an empty frame, clear pixels turn black.
+ */
+export function edgeFilled(frame: Frame, reach: number): Frame {
+  const levels: Level[] = [firstLevel(frame)]
+  while (levels.length <= Math.ceil(Math.log2(Math.max(1, reach))) && levels.at(-1)!.width * levels.at(-1)!.height > 1) levels.push(halved(levels.at(-1)!))
   for (let n = levels.length - 1; n >= 0; n--) filledFrom(levels[n]!, levels[n + 1] ?? null)
-  return picture
+  const { width, height } = frame
+  const samples = frame.samples.slice()
+  const [{ values, width: half }] = levels as [Level]
+  // codes are rounded by being cut off
+  const round = frame.depth === 32 ? 0 : 0.5
+  for (let y = 0, i = 0; y < height; y++) {
+    const row = 4 * (y >> 1) * half
+    for (let x = 0; x < width; x++, i += 4) {
+      if (samples[i + 3] !== 0) continue
+      const from = row + 4 * (x >> 1)
+      samples[i] = values[from]! + round
+      samples[i + 1] = values[from + 1]! + round
+      samples[i + 2] = values[from + 2]! + round
+    }
+  }
+  return { ...frame, samples }
 }

@@ -40,9 +40,6 @@ export function ramp(v: number, low: number, high: number): number {
   return high <= low ? (v >= high ? 1 : 0) : clamp01((v - low) / (high - low))
 }
 
-/** Brightness of coded colour by BT.709's weights. */
-export const luma = (r: number, g: number, b: number): number => 0.2126 * r + 0.7152 * g + 0.0722 * b
-
 export function alphaOf({ rgba }: Picture): Float32Array {
   const alpha = new Float32Array(rgba.length / 4)
   for (let p = 0, i = 3; p < alpha.length; p++, i += 4) alpha[p] = rgba[i]!

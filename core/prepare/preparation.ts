@@ -136,7 +136,7 @@ export function prepared(source: Source, steps: readonly Step[], others: Readonl
     }
     const input = await at(stage - 1, index, signal)
     signal?.throwIfAborted()
-    if (kind.move) return carriedFrame(kind.move(asFrame(input, before.bitDepth, kernels), settings))
+    if (kind.move) return carriedFrame(kind.move(asFrame(input, before.bitDepth, kernels), settings, kernels))
     const around = {
       kernels,
       index,

@@ -83,7 +83,7 @@ export interface StepKind<F extends Fields = Fields> {
   /** Another alpha, one value a pixel by rows; it may be written into the one given. */
   plane?(alpha: Float32Array, settings: SettingsOf<F>, around: Surroundings): Float32Array | Promise<Float32Array>
   paint?(picture: Picture, settings: SettingsOf<F>, around: Surroundings): Picture | Promise<Picture>
-  move?(frame: Frame, settings: SettingsOf<F>): Frame
+  move?(frame: Frame, settings: SettingsOf<F>, kernels: Kernels): Frame
   order?(facts: Shaped, settings: SettingsOf<F>): { frames: Use[]; rate: Rate | null }
   /** A sentence when the settings cannot be carried out on such a clip. */
   problem?(facts: Shaped, settings: SettingsOf<F>): string | null

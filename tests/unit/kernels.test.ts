@@ -219,6 +219,48 @@ test('filters of a plane and the weighing of pixels agree with their twins, at e
   )
 })
 
+test('taking backgrounds out agrees with its twins wherever it is seen, and dither to the last bit', () => {
+  // of edges that are all but clear, colour is a small number divided by a small number: what is seen of it is compared
+  const seen = (rgba: Float32Array): Float32Array => rgba.map((v, i) => (i % 4 === 3 ? v : v * rgba[i - (i % 4) + 3]!))
+  const unit = fc.constantFrom(0, 0.2, 0.5, 0.71, 1)
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 70 }), fc.integer({ min: 1, max: 2 ** 30 }), fc.tuple(unit, unit, unit), fc.integer({ min: 0, max: 2 }), unit, (pixels, seed, colour, channel, share) => {
+      const next = random(seed)
+      const near = (c: number): number => (next() < 0.3 ? colour[c]! : next() < 0.2 ? Math.round(next()) : next())
+      const rgba = Float32Array.from({ length: 4 * pixels }, (_, i) => (i % 4 === 3 ? Math.min(1, Math.max(0, 1.4 * next() - 0.2)) : near(i % 4)))
+      const plate = Float32Array.from({ length: 4 * pixels }, (_, i) => (i % 4 === channel ? 0.7 : 0.15) + 0.1 * (next() - 0.5))
+      const how = { low: share / 2, high: share === 1 ? 0.2 : 0.9, across: 0.3 + 3 * next(), spill: share, channel }
+      const both = (run: (kernels: Kernels, values: Float32Array) => void): [Float32Array, Float32Array] =>
+        [wasm, plain].map(kernels => {
+          const values = rgba.slice()
+          run(kernels, values)
+          return values
+        }) as [Float32Array, Float32Array]
+      for (const run of [
+        (kernels: Kernels, values: Float32Array) => kernels.takeOut(values, colour),
+        (kernels: Kernels, values: Float32Array) => kernels.takeBackground(values, colour, 1 - share / 2),
+        ...(share === 1 ? [] : [(kernels: Kernels, values: Float32Array) => kernels.chromaKey(values, plate, how)])
+      ]) {
+        const [a, b] = both(run).map(seen) as [Float32Array, Float32Array]
+        for (let i = 0; i < a.length; i++) if (!(Math.abs(a[i]! - b[i]!) < 1e-5)) expect(a[i], `sample ${i}`).toBeCloseTo(b[i]!, 5)
+      }
+      const [a, b] = both((kernels, values) => kernels.dither8(values, seed))
+      expect(firstDifference(a, b)).toBeNull()
+    }),
+    { numRuns: 600 }
+  )
+  // where low and high meet, alpha is on or off
+  const ramp = Float32Array.from({ length: 400 }, (_, i) => [0.1 + (i - (i % 4)) / 500, 0.9 - (i - (i % 4)) / 500, 0.2, 1][i % 4]!)
+  const green = Float32Array.from({ length: 400 }, (_, i) => [0.1, 0.9, 0.2, 0][i % 4]!)
+  for (const kernels of [wasm, plain]) {
+    const cut = ramp.slice()
+    kernels.chromaKey(cut, green, { low: 0.4, high: 0.4, across: 1, spill: 0, channel: 1 })
+    const alphas = cut.filter((_, i) => i % 4 === 3)
+    expect(new Set(alphas)).toEqual(new Set([0, 1]))
+    expect([...alphas].sort()).toEqual([...alphas])
+  }
+})
+
 const rows = fc.record({ stride: fc.integer({ min: 1, max: 70 }), height: fc.integer({ min: 1, max: 9 }), pixelBytes: fc.constantFrom(1, 2, 3, 4, 6, 8), seed: fc.integer() }).chain(shape => fc.uint8Array({ minLength: shape.stride * shape.height, maxLength: shape.stride * shape.height }).map(bytes => ({ ...shape, bytes })))
 
 test('PNG filters agree with their twins and undo each other', () => {

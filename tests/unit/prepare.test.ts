@@ -170,12 +170,12 @@ test('the plate is found through uneven light, and a clean plate does as well', 
   const empty = picture(potOnScreen(-1))
   const { width, height } = shot
   const plate = estimatePlate(every => someRows({ picture: shot }, every, kernels), width, height, findScreen(shot))
-  const row = new Float32Array(3 * width)
+  const row = new Float32Array(4 * width)
   let [sum, count] = [0, 0]
   for (let y = 0; y < height; y++) {
     plate(y, row)
-    for (let k = 0; k < row.length; k++) sum += Math.abs(row[k]! - empty.rgba[4 * (y * width + Math.floor(k / 3)) + (k % 3)]!)
-    count += row.length
+    for (let k = 0; k < row.length; k++) if (k % 4 !== 3) sum += Math.abs(row[k]! - empty.rgba[4 * y * width + k]!)
+    count += 3 * width
   }
   expect(sum / count).toBeLessThan(0.012)
   const keyed = picture(await made(potOnScreen(1), [step('chroma-key', { light: 'plate', plate: 'p', screen: screenFound(shot) })], { p: over([potOnScreen(-1)]) }))

@@ -3,7 +3,6 @@ import { ramp, unit } from '../picture'
 import { islandsOf } from '../../frame/islands'
 import { grow, soften } from '../plane'
 import { stepKind, type Shaped } from '../step'
-import { takeOut } from '../unmatte'
 
 const finer = (facts: Shaped): Partial<Shaped> => ({ bitDepth: facts.bitDepth === 8 ? 16 : facts.bitDepth })
 
@@ -14,11 +13,9 @@ export const unmatteColour = stepKind({
   help: 'For pictures premultiplied on a colour that were read as straight: the colour is taken out of every soft edge.',
   fields: { matte: { type: 'colour', label: 'Matte colour', default: '#000000' } },
   facts: facts => ({ ...finer(facts), claim: { mode: 'straight', matte: null, says: 'matte colour taken out in preparation' } }),
-  pixels({ matte }) {
-    const [r, g, b] = unit(matte)
-    return rgba => {
-      for (let i = 0; i < rgba.length; i += 4) takeOut(rgba, i, rgba[i + 3]!, r, g, b)
-    }
+  pixels({ matte }, { kernels }) {
+    const colour = unit(matte)
+    return rgba => kernels.takeOut(rgba, colour)
   }
 })
 

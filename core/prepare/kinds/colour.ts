@@ -1,5 +1,8 @@
 /** Colour beneath and beside alpha. */
-import { withoutSpill } from '../chroma'
+import { withoutSpill } from '../../kernels/plain-keys'
+import { withAlphaMode } from '../../frame/alpha'
+import { STRAIGHT } from '../../frame/frame'
+import { coded } from '../../frame/transfer'
 import { edgeFilled } from '../edge-fill'
 import { unit } from '../picture'
 import { stepKind } from '../step'
@@ -10,7 +13,7 @@ export const edgeFill = stepKind({
   name: 'Edge fill',
   help: 'Clear pixels near an edge take its colour, so that filtering and lossy coding leave no rim.',
   fields: { reach: { type: 'number', label: 'Reach', min: 1, max: 512, step: 1, unit: 'px', default: 32 } },
-  paint: (picture, { reach }) => edgeFilled(picture, reach)
+  move: (frame, { reach }, kernels) => edgeFilled(withAlphaMode(coded(frame, kernels), STRAIGHT, kernels), reach)
 })
 
 export const clearToBlack = stepKind({

@@ -1,11 +1,11 @@
 /** Alpha from colour. */
 import { codesToHex } from '../../colour'
 import { allocateSamples, fullCode, STRAIGHT } from '../../frame/frame'
-import { clamp01, luma, ramp, unit, type Picture } from '../picture'
+import { luma, takeOutAt } from '../../kernels/plain-keys'
+import { clamp01, ramp, unit, type Picture } from '../picture'
 import { estimatePlate, evenPlate, findScreen, plateOf, pullChroma } from '../chroma'
 import { coverage, shapeAt } from '../shape'
 import { stepKind, type Field, type Shaped, type Surroundings } from '../step'
-import { takeOut, withoutBackground } from '../unmatte'
 import { scaled } from '../scale'
 
 /** Pulled alpha lives at more levels than colour of 8 bits has. */
@@ -45,7 +45,7 @@ export const chromaKey = stepKind({
     const colour = unit(screen)
     const other = light === 'plate' && plate ? await around.other(plate) : null
     const surface = other ? plateOf(fitted(other, around)) : light === 'even' ? evenPlate(colour) : estimatePlate(around.rows, around.width, around.height, colour)
-    return pullChroma(surface, around.width, { screen: colour, low: low / 100, high: high / 100, width, spill: spill / 100 })
+    return pullChroma(surface, around.width, { screen: colour, low: low / 100, high: high / 100, width, spill: spill / 100 }, around.kernels)
   }
 })
 
@@ -81,7 +81,7 @@ export const lumaKey = stepKind({
       for (let i = 0; i < rgba.length; i += 4) {
         const y = luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)
         const a = ramp(back ? 1 - y : y, low / 100, high / 100)
-        if (take) takeOut(rgba, i, a, back, back, back)
+        if (take) takeOutAt(rgba, i, a, back, back, back)
         rgba[i + 3]! *= a
       }
     }
@@ -129,7 +129,7 @@ export const shadow = stepKind({
   help: 'Darkness on white becomes black with alpha: over white it looks exactly as before.',
   fields: {},
   facts: pulled,
-  pixels: () => withoutBackground([1, 1, 1], 1)
+  pixels: (_, { kernels }) => rgba => kernels.takeBackground(rgba, [1, 1, 1], 1)
 })
 
 export const flatBackground = stepKind({
@@ -142,7 +142,10 @@ export const flatBackground = stepKind({
     solid: { type: 'number', label: 'Solid from', min: 1, max: 100, step: 1, unit: '%', default: 100, help: 'Lower makes the inside of what is drawn fully solid; edges are then no longer exact.' }
   },
   facts: pulled,
-  pixels: ({ colour, solid }) => withoutBackground(unit(colour), solid / 100)
+  pixels({ colour, solid }, { kernels }) {
+    const background = unit(colour)
+    return rgba => kernels.takeBackground(rgba, background, solid / 100)
+  }
 })
 
 export const difference = stepKind({
@@ -165,7 +168,7 @@ export const difference = stepKind({
       for (let i = 0, k = 4 * first; i < rgba.length; i += 4, k += 4) {
         const apart = Math.max(Math.abs(rgba[i]! - back[k]!), Math.abs(rgba[i + 1]! - back[k + 1]!), Math.abs(rgba[i + 2]! - back[k + 2]!))
         const a = ramp(apart, low / 100, high / 100)
-        takeOut(rgba, i, a, back[k]!, back[k + 1]!, back[k + 2]!)
+        takeOutAt(rgba, i, a, back[k]!, back[k + 1]!, back[k + 2]!)
         rgba[i + 3]! *= a
       }
     }

@@ -1,0 +1,49 @@
+/** Binds the kernels that take colour apart into foreground and background. All change the pixels they are given. */
+import type { Triple } from '../colour'
+import type { ChromaHow } from './kernels'
+import { waysFrom } from './plain-keys'
+
+export interface KeyExports {
+  memory: WebAssembly.Memory
+  takeOut(at: number, pixels: number, r: number, g: number, b: number): void
+  takeBackground(at: number, pixels: number, r: number, g: number, b: number, up: number, down: number): void
+  chromaKey(at: number, plate: number, pixels: number, low: number, high: number, across: number, spill: number, channel: number): void
+  dither8(at: number, samples: number, first: number): void
+}
+
+type Lay = (...sizes: number[]) => number[]
+
+/** Room for the vectors that a kernel reads and writes beyond the end. */
+const BEYOND = 64
+
+/** Lays the pixels into scratch memory, with `more` behind them, and takes them back as `run` leaves them. */
+function inPlace(exports: KeyExports, lay: Lay, rgba: Float32Array, more: readonly ArrayLike<number>[], run: (at: number, ...more: number[]) => void): void {
+  const [at, ...places] = lay(rgba.byteLength + BEYOND, ...more.map(values => 4 * values.length + BEYOND)) as [number, ...number[]]
+  const { buffer } = exports.memory
+  const laid = new Float32Array(buffer, at, rgba.length)
+  laid.set(rgba)
+  for (const [n, values] of more.entries()) new Float32Array(buffer, places[n], values.length).set(values)
+  run(at, ...places)
+  rgba.set(laid)
+}
+
+/** See `Kernels.takeOut`. */
+export function wasmTakeOut(exports: KeyExports, lay: Lay, rgba: Float32Array, [r, g, b]: Triple): void {
+  inPlace(exports, lay, rgba, [], at => exports.takeOut(at, rgba.length / 4, r, g, b))
+}
+
+/** See `Kernels.takeBackground`. */
+export function wasmTakeBackground(exports: KeyExports, lay: Lay, rgba: Float32Array, background: Triple, solid: number): void {
+  const { up, down } = waysFrom(background, solid)
+  inPlace(exports, lay, rgba, [[...up, 0], [...down, 0]], (at, upAt, downAt) => exports.takeBackground(at, rgba.length / 4, ...(background as [number, number, number]), upAt!, downAt!))
+}
+
+/** See `Kernels.chromaKey`. */
+export function wasmChromaKey(exports: KeyExports, lay: Lay, rgba: Float32Array, plate: Float32Array, { low, high, across, spill, channel }: ChromaHow): void {
+  inPlace(exports, lay, rgba, [plate], (at, plateAt) => exports.chromaKey(at, plateAt!, rgba.length / 4, low, high, across, spill, channel))
+}
+
+/** See `Kernels.dither8`. */
+export function wasmDither8(exports: KeyExports, lay: Lay, rgba: Float32Array, first: number): void {
+  inPlace(exports, lay, rgba, [], at => exports.dither8(at, rgba.length, first))
+}
