@@ -3,7 +3,10 @@ import { onBeforeUnmount, ref, type Ref } from 'vue'
 import { framesPerSecond, type Rate } from '~~/core/rate'
 
 /** Frames asked for ahead of the one that is due. */
-const AHEAD = 6
+const AHEAD = 10
+/** Frames that lie ready before the clock starts, so that the first ones are not skipped; and how many milliseconds it waits for them at most. */
+const LEAD = 5
+const PATIENCE = 700
 
 export interface Played {
   frames(): number
@@ -29,22 +32,31 @@ export function usePlayback(index: Ref<number>, clip: Played): Playback {
   const playing = ref(false)
   const looping = ref(true)
   const skipped = ref(0)
-  // `shown` is the place in the order that is on the screen
-  let [raf, began, beganAt, shown] = [0, 0, 0, 0]
+  // `shown` is the place in the order that is on the screen; `began` is when the clock started, null until it does
+  let [raf, asked, beganAt, shown] = [0, 0, 0, 0]
+  let began: number | null = null
 
   function tick(now: number): void {
     const [rate, frames] = [clip.rate(), clip.frames()]
     if (!playing.value || !rate) return
     const order = clip.order?.() ?? null
     const count = order?.length ?? frames
-    // the first tick may carry a time from before the start
+    const at = (n: number): number => order?.[n % count] ?? n % count
+    if (began === null) {
+      let lead = true
+      for (let ahead = 0; ahead < AHEAD; ahead++) clip.fetch(at(beganAt + ahead))
+      for (let ahead = 0; ahead < Math.min(LEAD, count); ahead++) lead = lead && clip.ready(at(beganAt + ahead))
+      if (lead || now - asked > PATIENCE) began = now
+      raf = requestAnimationFrame(tick)
+      return
+    }
+    // a tick may carry a time from before the start
     const place = beganAt + Math.max(0, Math.floor(((now - began) / 1000) * framesPerSecond(rate)))
     if (!looping.value && !order && place >= frames) {
       playing.value = false
       index.value = frames - 1
       return
     }
-    const at = (n: number): number => order?.[n % count] ?? n % count
     if (at(place) !== index.value) {
       if (clip.ready(at(place))) {
         skipped.value += Math.max(0, place - shown - 1)
@@ -66,7 +78,8 @@ export function usePlayback(index: Ref<number>, clip: Played): Playback {
       playing.value = !playing.value
       if (!playing.value) return
       skipped.value = 0
-      began = performance.now()
+      began = null
+      asked = performance.now()
       const order = clip.order?.() ?? null
       beganAt = order ? Math.max(0, order.indexOf(index.value)) : index.value >= clip.frames() - 1 ? 0 : index.value
       shown = beganAt
