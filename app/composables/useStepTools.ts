@@ -1,4 +1,4 @@
-/** Picking a colour, drawing a box or a shape in the viewer for a step, and finding what can be found. */
+/** Picking a colour, drawing a box or a shape, taking hold of a frame in the viewer for a step, and finding what can be found. */
 import { computed, ref, watch, type ComputedRef, type Ref } from 'vue'
 import type { Point, Tool } from '~/components/viewer/ToolLayer.vue'
 import { useSources } from '~/stores/sources'
@@ -10,11 +10,13 @@ import { colourAt, contentOfClip } from '~~/core/prepare/content'
 import { stepKindById } from '~~/core/prepare/kinds'
 import { preparedFacts, type Step } from '~~/core/prepare/preparation'
 import { shapeAt, withShapeAt, type ShapeAt } from '~~/core/prepare/shape'
-import type { SourceSpec } from '~~/core/source/source'
+import type { SourceFacts, SourceSpec } from '~~/core/source/source'
 
 export interface StepTools {
   /** The step whose setting is being picked or drawn. */
   step: ComputedRef<Step | null>
+  /** The steps that make the picture it is picked or drawn in. */
+  upTo: ComputedRef<Step[]>
   /** What the viewer is to offer; null for nothing. */
   tool: ComputedRef<Tool | null>
   /** The field that something is being found for. */
@@ -27,6 +29,12 @@ export interface StepTools {
   find(step: Step, what: 'content' | 'screen', field: string): Promise<void>
 }
 
+/** The box between two corners, of at least a pixel. */
+function boxOf(points: readonly Point[]): Box {
+  const [[ax, ay], [bx, by]] = [points[0]!, points[1]!]
+  return { x: Math.min(ax, bx), y: Math.min(ay, by), width: Math.max(1, Math.abs(ax - bx)), height: Math.max(1, Math.abs(ay - by)) }
+}
+
 /** `index` is the frame shown, counted from 0, of the clip as the step in hand is given it. */
 export function useStepTools(source: Ref<JobSource | null>, steps: Ref<readonly Step[]>, index: Ref<number>): StepTools {
   const sources = useSources()
@@ -34,7 +42,17 @@ export function useStepTools(source: Ref<JobSource | null>, steps: Ref<readonly 
   const edits = useSteps()
   const held = ref<{ step: string; field: string; kind: Tool['kind']; points: Point[] } | null>(null)
   const step = computed(() => steps.value.find(s => s.id === held.value?.step) ?? null)
-  const tool = computed<Tool | null>(() => (held.value && step.value ? (held.value.kind === 'pick' ? { kind: 'pick' } : { kind: held.value.kind, points: held.value.points }) : null))
+  const handle = computed(() => (held.value?.kind === 'handle' && step.value ? (stepKindById(step.value.kind).handle ?? null) : null))
+  const upTo = computed(() => {
+    const at = steps.value.findIndex(s => s.id === step.value?.id)
+    return at < 0 ? [...steps.value] : steps.value.slice(0, handle.value?.over === 'made' ? at + 1 : at)
+  })
+  const tool = computed<Tool | null>(() => {
+    if (!held.value || !step.value) return null
+    const { kind, points } = held.value
+    if (kind === 'pick') return { kind }
+    return kind === 'handle' ? { kind, points: handlePoints(step.value), sized: handle.value?.sized ?? false } : { kind, points }
+  })
   const busy = ref<string | null>(null)
   const wrong = ref<string | null>(null)
   watch(
@@ -42,19 +60,27 @@ export function useStepTools(source: Ref<JobSource | null>, steps: Ref<readonly 
     () => (held.value = wrong.value = null)
   )
 
-  async function set(of: Step, field: string, value: unknown): Promise<void> {
-    if (source.value) await edits.edit(source.value.id, `Set ${stepKindById(of.kind).name}`, all => all.map(s => (s.id === of.id ? { ...s, settings: { ...s.settings, [field]: value } } : s)))
+  async function set(of: Step, settings: Step['settings']): Promise<void> {
+    if (source.value) await edits.edit(source.value.id, `Set ${stepKindById(of.kind).name}`, all => all.map(s => (s.id === of.id ? { ...s, settings: { ...s.settings, ...settings } } : s)))
   }
 
   /** The clip as a step is given it. */
-  function before(of: Step): { spec: SourceSpec; frames: number } | null {
+  function before(of: Step): { spec: SourceSpec; facts: SourceFacts } | null {
     const earlier = steps.value.slice(0, steps.value.findIndex(s => s.id === of.id))
     const spec = source.value && sources.specOf(source.value, { steps: earlier })
-    return spec && source.value ? { spec, frames: preparedFacts(sources.foundFactsOf(source.value), earlier).frames } : null
+    return spec && source.value ? { spec, facts: preparedFacts(sources.foundFactsOf(source.value), earlier) } : null
+  }
+
+  /** Corners of a step's handle, as its settings stand. */
+  function handlePoints(of: Step): Point[] {
+    const given = before(of)
+    const box = given && stepKindById(of.kind).handle?.box(given.facts, of.settings as never)
+    return box ? [[box.x, box.y], [box.x + box.width, box.y + box.height]] : []
   }
 
   return {
     step,
+    upTo,
     tool,
     busy,
     wrong,
@@ -64,7 +90,7 @@ export function useStepTools(source: Ref<JobSource | null>, steps: Ref<readonly 
       if (kind === 'box' && value) {
         const { x, y, width, height } = value as Box
         points = [[x, y], [x + width, y + height]]
-      } else if (kind !== 'pick' && kind !== 'box') {
+      } else if (kind !== 'pick' && kind !== 'box' && kind !== 'handle') {
         const now = shapeAt(value as ShapeAt[], index.value + 1)
         if (now?.kind === kind) points = now.points.map(([x, y]): Point => [x, y])
       }
@@ -78,17 +104,18 @@ export function useStepTools(source: Ref<JobSource | null>, steps: Ref<readonly 
       const colour = colourAt(await workshop.pool.run('frame', [given.spec, index.value], { priority: 'now' }), x, y)
       if (!colour) return
       held.value = null
-      await set(of, field, colour)
+      await set(of, { [field]: colour })
     },
     async draw(points, done) {
       const [of, now] = [step.value, held.value]
       if (!of || !now) return
       held.value = { ...now, points }
-      if (now.kind === 'box') {
-        const [[ax, ay], [bx, by]] = [points[0]!, points[1]!]
-        await set(of, now.field, { x: Math.min(ax, bx), y: Math.min(ay, by), width: Math.max(1, Math.abs(ax - bx)), height: Math.max(1, Math.abs(ay - by)) })
+      if (now.kind === 'box') await set(of, { [now.field]: boxOf(points) })
+      else if (now.kind === 'handle') {
+        const given = before(of)
+        if (given) await set(of, stepKindById(of.kind).handle!.set(boxOf(points), given.facts))
       } else if (now.kind !== 'pick' && done) {
-        await set(of, now.field, withShapeAt(of.settings[now.field] as ShapeAt[], { frame: index.value + 1, kind: now.kind, points }))
+        await set(of, { [now.field]: withShapeAt(of.settings[now.field] as ShapeAt[], { frame: index.value + 1, kind: now.kind, points }) })
         if (now.kind === 'polygon') held.value = null
       }
     },
@@ -98,8 +125,8 @@ export function useStepTools(source: Ref<JobSource | null>, steps: Ref<readonly 
       busy.value = field
       wrong.value = null
       try {
-        const value = what === 'screen' ? await workshop.pool.run('screenColour', [given.spec, Math.min(index.value, given.frames - 1)], { priority: 'now' }) : await contentOfClip(given.spec, given.frames, workshop.pool)
-        if (value) await set(of, field, value)
+        const value = what === 'screen' ? await workshop.pool.run('screenColour', [given.spec, Math.min(index.value, given.facts.frames - 1)], { priority: 'now' }) : await contentOfClip(given.spec, given.facts.frames, workshop.pool)
+        if (value) await set(of, { [field]: value })
         else wrong.value = 'No frame has anything to be seen.'
       } catch (error) {
         if (!isAbort(error)) wrong.value = sentenceOf(error)

@@ -37,7 +37,10 @@ const shows = ref<'found' | 'prepared' | 'both'>('prepared')
 const after = computed(() => found.value && preparedFacts(found.value, steps.value))
 const comparable = computed(() => found.value && after.value && found.value.width === after.value.width && found.value.height === after.value.height && found.value.frames === after.value.frames)
 /** Facts of what the viewer shows. */
-const facts = computed(() => (shows.value === 'found' || tools.step.value ? found.value : after.value))
+const facts = computed(() => {
+  if (tools.step.value) return found.value && preparedFacts(found.value, tools.upTo.value)
+  return shows.value === 'found' ? found.value : after.value
+})
 const examination = computed(() => (id.value ? (sources.examinations.get(id.value) ?? null) : null))
 const state = computed(() => (id.value ? sources.states.get(id.value) : undefined))
 watch(id, () => {
@@ -63,9 +66,7 @@ function clipOf(of: readonly Step[], name: string): ViewerClip | null {
 }
 
 const clip = computed(() => {
-  // what is picked or drawn is picked from the picture as the step is given it
-  const at = tools.step.value ? steps.value.findIndex(step => step.id === tools.step.value!.id) : -1
-  if (at >= 0) return clipOf(steps.value.slice(0, at), 'before this step')
+  if (tools.step.value) return clipOf(tools.upTo.value, 'where the step works')
   return clipOf(shows.value === 'prepared' || !prepares.value ? steps.value : [], shows.value === 'both' ? 'as found' : (source.value?.name ?? ''))
 })
 const other = computed(() => (shows.value === 'both' && prepares.value && comparable.value && !tools.step.value ? clipOf(steps.value, 'prepared') : null))

@@ -20,11 +20,13 @@ const BoxSchema: z.ZodType<Box> = z.object({ x: z.number().int(), y: z.number().
 interface Described {
   label: string
   help?: string
+  /** Counts only while another field has a value, or has not, and is shown only then. */
+  when?: { field: string; is: string } | { field: string; not: string }
 }
 
 export type Field = Described &
   (
-    | { type: 'number'; min: number; max: number; step: number; unit?: string; default: number }
+    | { type: 'number'; min: number; max: number; step: number; unit?: string; default: number; /** Typed only: the range is too wide to slide along. */ typed?: true }
     | { type: 'choice'; choices: readonly { value: string; label: string }[]; default: string }
     | { type: 'switch'; default: boolean }
     | { type: 'colour'; default: HexColour }
@@ -69,6 +71,20 @@ export type Shaped = Pick<SourceFacts, 'width' | 'height' | 'frames' | 'rate' | 
 export const GROUPS = ['Pull', 'Alpha', 'Colour', 'Frame', 'Time', 'Depth'] as const
 export type Group = (typeof GROUPS)[number]
 
+/** A box that is taken hold of in the picture in place of numbers. */
+export interface Handle<F extends Fields = Fields> {
+  /** What it is called where it is taken up. */
+  readonly name: string
+  /** The picture it lies over, whose pixels it counts in: the one the step is given, or the one it makes. */
+  readonly over: 'given' | 'made'
+  /** Whether it can be sized, or only moved. */
+  readonly sized: boolean
+  /** Where it stands; facts are those the step is given. */
+  box(facts: Shaped, settings: SettingsOf<F>): Box
+  /** Settings by which it comes to stand there, or as near as they allow. */
+  set(box: Box, facts: Shaped): Partial<SettingsOf<F>>
+}
+
 export interface StepKind<F extends Fields = Fields> {
   readonly id: string
   readonly group: Group
@@ -76,6 +92,7 @@ export interface StepKind<F extends Fields = Fields> {
   /** What it does, in one sentence. */
   readonly help: string
   readonly fields: F
+  readonly handle?: Handle<F>
   /** Facts of what comes out; as they were, unless said. */
   facts?(facts: Shaped, settings: SettingsOf<F>): Partial<Shaped>
   /** How each pixel is to be changed; null leaves the picture as it is. */
@@ -92,6 +109,11 @@ export interface StepKind<F extends Fields = Fields> {
 /** Makes a kind with its settings typed by its fields. */
 export function stepKind<const F extends Fields>(kind: StepKind<F>): StepKind {
   return kind as unknown as StepKind
+}
+
+/** Whether a field counts as the settings stand. */
+export function counts({ when }: Described, settings: Readonly<Record<string, unknown>>): boolean {
+  return !when || ('is' in when ? settings[when.field] === when.is : settings[when.field] !== when.not)
 }
 
 const schemaOfField = (field: Field): z.ZodType => {

@@ -266,3 +266,64 @@ test('rate and pixel shape are overruled by hand, marked as such, and go back to
   await page.keyboard.press('Control+z')
   await expect(page.locator('.place-head')).toContainText('24 f/s')
 })
+
+test('a setting is shown while its slider is dragged, and only letting go is an edit', async ({ page }) => {
+  const heard = complaints(page)
+  await bringIn(page, await frames('pot', 2, pot), 'pot')
+  await addStep(page, 'Opacity')
+  await expect.poll(async () => loupe(page, 320, 300)).toContain('80 %')
+  const drag = (value: number, event: 'input' | 'change'): Promise<void> =>
+    page.getByRole('slider', { name: 'To' }).evaluate((slider, [to, type]) => {
+      ;(slider as HTMLInputElement).value = String(to)
+      slider.dispatchEvent(new Event(type as string, { bubbles: true }))
+    }, [value, event] as const)
+  for (const value of [60, 40]) {
+    await drag(value, 'input')
+    await expect.poll(async () => loupe(page, 320, 300)).toContain(`${value} %`)
+  }
+  await expect(page.getByRole('spinbutton', { name: 'To, number' })).toHaveValue('80')
+  await drag(20, 'change')
+  await expect(page.getByRole('spinbutton', { name: 'To, number' })).toHaveValue('20')
+  await expect.poll(async () => loupe(page, 320, 300)).toContain('20 %')
+  expect(heard).toEqual([])
+})
+
+test('a frame is drawn around the picture, and the picture is moved within a larger one', async ({ page }) => {
+  const heard = complaints(page)
+  await bringIn(page, await frames('pot', 1, pot), 'pot')
+  await addStep(page, 'Pad')
+  await page.getByRole('button', { name: 'Draw the frame' }).click()
+  const outline = page.locator('[data-tool] rect').first()
+  const number = (name: string): Promise<number> => page.getByRole('spinbutton', { name }).inputValue().then(Number)
+  const corner = (await outline.boundingBox())!
+  await page.mouse.move(corner.x + corner.width - 2, corner.y + corner.height - 2)
+  await page.mouse.down()
+  await page.mouse.move(corner.x + corner.width + 38, corner.y + corner.height + 18, { steps: 3 })
+  await page.mouse.up()
+  await expect.poll(() => number('Right, number')).toBeGreaterThan(40)
+  const [right, bottom] = [await number('Right, number'), await number('Bottom, number')]
+  expect(Math.abs(right / bottom - 2)).toBeLessThan(0.15)
+  await page.keyboard.press('Alt+ArrowRight')
+  await expect.poll(() => number('Right, number')).toBe(right + 1)
+  await page.keyboard.press('Enter')
+  await expect(page.getByText(`${641 + right}×${360 + bottom}`)).toBeVisible()
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText(`${640 + right}×${360 + bottom}`)).toBeVisible()
+
+  await addStep(page, 'Place in a larger frame')
+  await page.getByRole('button', { name: 'Move it' }).click()
+  await expect(page.getByText('1920×1080')).toBeVisible()
+  const held = (await outline.boundingBox())!
+  await page.mouse.move(held.x + 20, held.y + 20)
+  await page.mouse.down()
+  await page.mouse.move(held.x - 30, held.y - 5, { steps: 3 })
+  await page.mouse.up()
+  await expect(page.getByRole('spinbutton', { name: 'Margin' })).toHaveCount(0)
+  const left = await number('From left')
+  expect(left).toBeLessThan(1920 - 40 - 640 - right)
+  await page.keyboard.press('Shift+ArrowLeft')
+  await expect.poll(() => number('From left')).toBe(left - 10)
+  await page.keyboard.press('Escape')
+  await expect(page.locator('[data-tool]')).toHaveCount(0)
+  expect(heard).toEqual([])
+})

@@ -13,6 +13,7 @@ import { islandsOf } from '../../core/frame/islands'
 import { grow, soften } from '../../core/prepare/plane'
 import { newStep, preparationProblems, prepared, preparedFacts, readPreparation, sourceFrames, Step } from '../../core/prepare/preparation'
 import { scaled } from '../../core/prepare/scale'
+import type { StepKind } from '../../core/prepare/step'
 import { coverage, shapeAt, withShapeAt } from '../../core/prepare/shape'
 import { openSource, specAsFound } from '../../core/source/open'
 import type { Source, SourceFacts } from '../../core/source/source'
@@ -490,4 +491,28 @@ test('a polygon covers what distances to its sides say, everywhere', () => {
       }
     })
   )
+})
+
+test('a handle stands where its settings put the frame, and setting it there again changes nothing', async () => {
+  const handled = stepKinds.filter(kind => kind.handle)
+  expect(handled.map(kind => kind.id)).toEqual(['pad', 'place'])
+  const side = fc.integer({ min: 0, max: 300 })
+  const given = facts(noise({ width: 20, height: 12, depth: 8, seed: 1 }), 1)
+  const [pad, place] = handled as [StepKind, StepKind]
+  fc.assert(
+    fc.property(side, side, side, side, fc.constantFrom('top-left', 'top-right', 'middle', 'bottom-left', 'bottom-right'), (left, top, right, bottom, corner) => {
+      const padding = { left, top, right, bottom }
+      expect(pad.handle!.set(pad.handle!.box(given, padding), given)).toEqual(padding)
+      const settings = { width: 200, height: 100, corner, margin: left, x: 0, y: 0 }
+      const box = place.handle!.box(given, settings)
+      expect(place.handle!.box(given, { ...settings, ...place.handle!.set(box, given) })).toEqual(box)
+    })
+  )
+  // a frame drawn smaller than the picture ends at the picture
+  expect(pad.handle!.set({ x: 3, y: -2, width: 5, height: 500 }, given)).toEqual({ left: 0, top: 2, right: 0, bottom: 486 })
+  // put by hand, the picture is where the box was, also partly outside
+  const picture = noise({ width: 20, height: 12, depth: 8, seed: 1 })
+  const moved = await made(picture, [step('place', { width: 40, height: 30, ...place.handle!.set({ x: -5, y: 21, width: 20, height: 12 }, given) })])
+  for (const [x, y] of [[0, 21], [14, 29], [7, 25]] as const) expect([...moved.samples.subarray(4 * (y * 40 + x), 4 * (y * 40 + x) + 4)]).toEqual([...picture.samples.subarray(4 * ((y - 21) * 20 + x + 5), 4 * ((y - 21) * 20 + x + 5) + 4)])
+  expect(moved.samples[4 * (20 * 40 + 3) + 3]).toBe(0)
 })

@@ -5,14 +5,14 @@ import { useJob } from '~/stores/job'
 import type { Step } from '~~/core/prepare/preparation'
 import { stepKindById } from '~~/core/prepare/kinds'
 import type { Box } from '~~/core/frame/box'
-import type { Field } from '~~/core/prepare/step'
+import { counts, type Field } from '~~/core/prepare/step'
 import type { ShapeAt } from '~~/core/prepare/shape'
 
 const { step, sourceId, busy = null } = defineProps<{ step: Step; sourceId: string; busy?: string | null }>()
 const emit = defineEmits<{ live: [settings: Step['settings']]; set: [settings: Step['settings']]; tool: [field: string, kind: string]; find: [what: 'content' | 'screen', field: string] }>()
 const jobs = useJob()
 const kind = computed(() => stepKindById(step.kind))
-const fields = computed(() => Object.entries(kind.value.fields))
+const fields = computed(() => Object.entries(kind.value.fields).filter(([, field]) => counts(field, step.settings)))
 const others = computed(() => jobs.sources.filter(source => source.id !== sourceId))
 
 const now = (key: string, value: unknown): Step['settings'] => ({ ...step.settings, [key]: value })
@@ -33,8 +33,8 @@ function setSide(key: string, side: keyof Box, value: number): void {
     <div v-for="[key, field] in fields" :key="key" class="field" :class="{ wide: wide(field) }">
       <span :title="field.help">{{ field.label }}</span>
       <template v-if="field.type === 'number'">
-        <input type="range" :aria-label="field.label" :min="field.min" :max="Math.min(field.max, field.default * 8 + 100)" :step="field.step" :value="step.settings[key]" @input="emit('live', now(key, Number(($event.target as HTMLInputElement).value)))" @change="set(key, Number(($event.target as HTMLInputElement).value))" />
-        <input class="number mono" type="number" :aria-label="`${field.label}, number`" :min="field.min" :max="field.max" :step="field.step" :value="step.settings[key]" @change="set(key, Math.min(field.max, Math.max(field.min, Number(($event.target as HTMLInputElement).value))))" />
+        <input v-if="!field.typed" type="range" :aria-label="field.label" :min="field.min" :max="Math.min(field.max, Math.max(field.default * 8 + 100, Number(step.settings[key])))" :step="field.step" :value="step.settings[key]" @input="emit('live', now(key, Number(($event.target as HTMLInputElement).value)))" @change="set(key, Number(($event.target as HTMLInputElement).value))" />
+        <input class="number mono" type="number" :class="{ alone: field.typed }" :aria-label="field.typed ? field.label : `${field.label}, number`" :min="field.min" :max="field.max" :step="field.step" :value="step.settings[key]" @change="set(key, Math.min(field.max, Math.max(field.min, Number(($event.target as HTMLInputElement).value))))" />
         <span class="unit soft">{{ field.unit }}</span>
       </template>
       <el-select v-else-if="field.type === 'choice'" :model-value="String(step.settings[key])" size="small" :aria-label="field.label" @update:model-value="(value: string) => set(key, value)">
@@ -75,6 +75,7 @@ function setSide(key: string, side: keyof Box, value: number): void {
       </template>
       <small v-if="field.help" class="soft">{{ field.help }}</small>
     </div>
+    <div v-if="kind.handle" class="buttons"><el-button size="small" @click="emit('tool', '', 'handle')">{{ kind.handle.name }}</el-button></div>
   </div>
 </template>
 
@@ -128,6 +129,10 @@ input[type='range'] {
   border: 1px solid var(--line-strong);
   border-radius: 3px;
   padding: 1px 3px;
+}
+
+.number.alone {
+  width: 76px;
 }
 
 .unit {

@@ -66,7 +66,9 @@ const cache = new FrameCache()
 let shownCodes: { key: string; frames: (Frame | null)[] } | null = null
 const reading = ref('')
 
-const fitZoom = computed(() => Math.min((size.width.value - 24) / width, (size.height.value - 24) / height, 8))
+/** How much of the stage a picture fits into: less where something around it is taken hold of. */
+const room = computed(() => (tool?.kind === 'handle' && tool.sized ? 0.6 : 1))
+const fitZoom = computed(() => Math.min(((size.width.value - 24) * room.value) / width, ((size.height.value - 24) * room.value) / height, 8))
 const scale = computed(() => (zoom.value === 'fit' ? Math.max(0.01, fitZoom.value) : zoom.value))
 const percent = computed(() => `${zoom.value === 'fit' ? 'fit ' : ''}${Math.round(scale.value * 100)} %`)
 const backdropName = computed(() => (backdrop.value === 'colour' ? colour.value : BACKDROPS.find(b => b.id === backdrop.value)!.name))

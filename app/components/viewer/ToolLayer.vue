@@ -11,6 +11,8 @@ export type Tool =
   | { kind: 'box'; points: Point[] }
   | { kind: 'ellipse' | 'rectangle'; points: Point[] }
   | { kind: 'polygon'; points: Point[] }
+  /** A box that is there already and may reach beyond the picture: to be moved, and sized where `sized`. */
+  | { kind: 'handle'; points: Point[]; sized: boolean }
 
 const { tool, box, width, height } = defineProps<{
   tool: Tool
@@ -32,7 +34,10 @@ function place(event: PointerEvent | MouseEvent): Point {
   return [round(((event.clientX - area.left - box.x) / box.width) * width), round(((event.clientY - area.top - box.y) / box.height) * height)]
 }
 
-const whole = (p: Point): Point => (tool.kind === 'box' ? [Math.max(0, Math.min(width, Math.round(p[0]))), Math.max(0, Math.min(height, Math.round(p[1])))] : p)
+function whole([x, y]: Point): Point {
+  if (tool.kind === 'handle') return [Math.round(x), Math.round(y)]
+  return tool.kind === 'box' ? [Math.max(0, Math.min(width, Math.round(x))), Math.max(0, Math.min(height, Math.round(y)))] : [x, y]
+}
 
 function down(event: PointerEvent): void {
   if (event.button !== 0) return
@@ -51,9 +56,10 @@ function down(event: PointerEvent): void {
     else emit('draw', [...points.value, at], false)
     return
   }
-  if (near >= 0) grabbed = { index: near, from: at, were: points.value }
+  const sized = tool.kind !== 'handle' || tool.sized
+  if (near >= 0 && sized) grabbed = { index: near, from: at, were: points.value }
   else if (points.value.length === 2 && inside(at)) grabbed = { index: 'all', from: at, were: points.value }
-  else {
+  else if (tool.kind !== 'handle') {
     drawing.value = [whole(at), whole(at)]
     grabbed = { index: 1, from: at, were: drawing.value }
   }
@@ -93,7 +99,8 @@ function key(event: KeyboardEvent): void {
     const [dx, dy] = ARROWS[event.key]!
     const by = event.shiftKey ? 10 : 1
     // Alt moves the second corner alone: the size
-    emit('draw', points.value.map((p, i) => (event.altKey && i === 0 ? p : whole([p[0] + dx * by, p[1] + dy * by]))), true)
+    const alone = event.altKey && (tool.kind !== 'handle' || tool.sized)
+    emit('draw', points.value.map((p, i) => (alone && i === 0 ? p : whole([p[0] + dx * by, p[1] + dy * by]))), true)
   } else return
   event.preventDefault()
   event.stopPropagation()
@@ -110,28 +117,34 @@ const extent = computed(() => {
   const [a, b] = [shown.value[0], shown.value[1]]
   return a && b ? { x: Math.min(a[0], b[0]), y: Math.min(a[1], b[1]), width: Math.abs(a[0] - b[0]), height: Math.abs(a[1] - b[1]) } : null
 })
-const HELP: Record<Tool['kind'], string> = {
+const HELP: Record<Exclude<Tool['kind'], 'handle'>, string> = {
   pick: 'Click the colour. Escape gives up.',
   box: 'Drag a box, its corners, or the box itself. Arrows move it, Alt arrows size it. Enter ends.',
   ellipse: 'Drag an ellipse. Arrows move it, Alt arrows size it. Enter ends.',
   rectangle: 'Drag a rectangle. Arrows move it, Alt arrows size it. Enter ends.',
   polygon: 'Click point by point; click the first again, or Enter, to close. Backspace takes one back.'
 }
+const help = computed(() => {
+  if (tool.kind !== 'handle') return HELP[tool.kind]
+  return tool.sized ? 'Drag a corner of the frame, or the frame itself. Arrows move it, Alt arrows its lower right corner. Enter ends.' : 'Drag the picture to where it is to stand. Arrows move it by a pixel, with Shift by ten. Enter ends.'
+})
 </script>
 
 <template>
-  <svg ref="layer" class="tool" :class="tool.kind" tabindex="0" role="application" :aria-label="HELP[tool.kind]" data-tool @pointerdown.stop="down" @pointermove.stop="move" @pointerup="up" @wheel.prevent>
+  <svg ref="layer" class="tool" :class="tool.kind" tabindex="0" role="application" :aria-label="help" data-tool @pointerdown.stop="down" @pointermove.stop="move" @pointerup="up" @wheel.prevent>
     <g v-if="extent && tool.kind !== 'polygon' && tool.kind !== 'pick'">
       <ellipse v-if="tool.kind === 'ellipse'" :cx="extent.x + extent.width / 2" :cy="extent.y + extent.height / 2" :rx="extent.width / 2" :ry="extent.height / 2" />
       <rect v-else v-bind="extent" />
-      <rect v-for="(p, i) in shown" :key="i" class="handle" :x="p[0] - 4" :y="p[1] - 4" width="8" height="8" />
+      <template v-if="tool.kind !== 'handle' || tool.sized">
+        <rect v-for="(p, i) in shown" :key="i" class="handle" :x="p[0] - 4" :y="p[1] - 4" width="8" height="8" />
+      </template>
     </g>
     <g v-if="tool.kind === 'polygon'">
       <polygon :points="shown.map(p => p.join(',')).join(' ')" />
       <rect v-for="(p, i) in shown" :key="i" class="handle" :x="p[0] - 4" :y="p[1] - 4" width="8" height="8" />
     </g>
   </svg>
-  <p class="hint">{{ HELP[tool.kind] }}</p>
+  <p class="hint">{{ help }}</p>
 </template>
 
 <style scoped>

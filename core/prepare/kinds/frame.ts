@@ -52,7 +52,9 @@ function cropBox({ width, height }: { width: number; height: number }, { box, ma
   return { x: left, y: top, width: Math.max(1, Math.min(width, box.x + box.width + margin) - left), height: Math.max(1, Math.min(height, box.y + box.height + margin) - top) }
 }
 
-const side = (label: string) => ({ type: 'number', label, min: 0, max: 8192, step: 1, unit: 'px', default: 0 }) as const
+const MOST_ASIDE = 8192
+const aside = (v: number): number => Math.max(0, Math.min(MOST_ASIDE, Math.round(v)))
+const side = (label: string) => ({ type: 'number', label, min: 0, max: MOST_ASIDE, step: 1, unit: 'px', default: 0 }) as const
 
 export const pad = stepKind({
   id: 'pad',
@@ -60,6 +62,13 @@ export const pad = stepKind({
   name: 'Pad',
   help: 'Adds clear space around the picture.',
   fields: { left: side('Left'), top: side('Top'), right: side('Right'), bottom: side('Bottom') },
+  handle: {
+    name: 'Draw the frame',
+    over: 'given',
+    sized: true,
+    box: ({ width, height }, { left, top, right, bottom }) => ({ x: -left, y: -top, width: width + left + right, height: height + top + bottom }),
+    set: ({ x, y, width, height }, facts) => ({ left: aside(-x), top: aside(-y), right: aside(x + width - facts.width), bottom: aside(y + height - facts.height) })
+  },
   facts: (facts, { left, top, right, bottom }) => ({ width: facts.width + left + right, height: facts.height + top + bottom, ...claimGrown(facts) }),
   problem: (facts, { left, top, right, bottom }) => tooLarge(facts.width + left + right, facts.height + top + bottom),
   move: (frame, { left, top, right, bottom }) => grown(frame, { x: -left, y: -top, width: frame.width + left + right, height: frame.height + top + bottom })
@@ -70,7 +79,7 @@ const FILTERS = [
   { value: 'nearest', label: 'Nearest, for pixel art' }
 ] as const
 const filterField = { type: 'choice', label: 'Filter', choices: FILTERS, default: 'lanczos' } as const
-const pixels = (label: string, value: number) => ({ type: 'number', label, min: 1, max: 16384, step: 1, unit: 'px', default: value }) as const
+const pixels = (label: string, value: number) => ({ type: 'number', label, min: 1, max: 16384, step: 1, unit: 'px', default: value, typed: true }) as const
 
 export const scale = stepKind({
   id: 'scale',
@@ -106,26 +115,59 @@ export const fit = stepKind({
   }
 })
 
-const CORNERS = [
+const STANDS = [
   { value: 'top-left', label: 'Top left' },
   { value: 'top-right', label: 'Top right' },
   { value: 'middle', label: 'Middle' },
   { value: 'bottom-left', label: 'Bottom left' },
-  { value: 'bottom-right', label: 'Bottom right' }
+  { value: 'bottom-right', label: 'Bottom right' },
+  { value: 'free', label: 'Where it is put' }
 ] as const
+
+const FARTHEST = 16384
+const from = (label: string) => ({ type: 'number', label, min: -FARTHEST, max: FARTHEST, step: 1, unit: 'px', default: 0, typed: true, when: { field: 'corner', is: 'free' } }) as const
+
+interface Placed {
+  width: number
+  height: number
+  corner: string
+  margin: number
+  x: number
+  y: number
+}
+
+/** Where the picture's top left comes to stand in the larger frame. */
+function placeOf(picture: { width: number; height: number }, { width, height, corner, margin, x, y }: Placed): { x: number; y: number } {
+  if (corner === 'free') return { x, y }
+  if (corner === 'middle') return { x: Math.floor((width - picture.width) / 2), y: Math.floor((height - picture.height) / 2) }
+  return { x: corner.endsWith('right') ? width - margin - picture.width : margin, y: corner.startsWith('bottom') ? height - margin - picture.height : margin }
+}
 
 export const place = stepKind({
   id: 'place',
   group: 'Frame',
   name: 'Place in a larger frame',
-  help: 'Sets the picture into a clear frame, at a corner or in the middle, at its own size.',
-  fields: { width: pixels('Width', 1920), height: pixels('Height', 1080), corner: { type: 'choice', label: 'Stands', choices: CORNERS, default: 'bottom-right' }, margin: { type: 'number', label: 'Margin', min: 0, max: 4000, step: 1, unit: 'px', default: 40 } },
+  help: 'Sets the picture into a clear frame at its own size: at a corner, in the middle, or where it is put by hand.',
+  fields: {
+    width: pixels('Width', 1920),
+    height: pixels('Height', 1080),
+    corner: { type: 'choice', label: 'Stands', choices: STANDS, default: 'bottom-right' },
+    margin: { type: 'number', label: 'Margin', min: 0, max: 4000, step: 1, unit: 'px', default: 40, when: { field: 'corner', not: 'free' } },
+    x: from('From left'),
+    y: from('From top')
+  },
+  handle: {
+    name: 'Move it',
+    over: 'made',
+    sized: false,
+    box: (facts, settings) => ({ ...placeOf(facts, settings), width: facts.width, height: facts.height }),
+    set: ({ x, y }) => ({ corner: 'free', x: Math.max(-FARTHEST, Math.min(FARTHEST, Math.round(x))), y: Math.max(-FARTHEST, Math.min(FARTHEST, Math.round(y))) })
+  },
   facts: (facts, { width, height }) => ({ width, height, ...claimGrown(facts) }),
   problem: (_, { width, height }) => tooLarge(width, height),
-  move(frame, { width, height, corner, margin }) {
-    const x = corner === 'middle' ? Math.floor((width - frame.width) / 2) : corner.endsWith('right') ? width - margin - frame.width : margin
-    const y = corner === 'middle' ? Math.floor((height - frame.height) / 2) : corner.startsWith('bottom') ? height - margin - frame.height : margin
-    return grown(frame, { x: -x, y: -y, width, height })
+  move(frame, settings) {
+    const { x, y } = placeOf(frame, settings)
+    return grown(frame, { x: -x, y: -y, width: settings.width, height: settings.height })
   }
 })
 

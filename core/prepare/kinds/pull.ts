@@ -33,7 +33,7 @@ export const chromaKey = stepKind({
       ],
       default: 'estimated'
     },
-    plate: { type: 'source', label: 'Clean plate', help: 'The screen without the subject, still or moving.', default: '' },
+    plate: { type: 'source', label: 'Clean plate', help: 'The screen without the subject, still or moving.', default: '', when: { field: 'light', is: 'plate' } },
     low: percent('Clear below', 6, 'Alpha up to here becomes fully clear.'),
     high: percent('Solid above', 86, 'Alpha from here on becomes fully solid.'),
     width: { type: 'number', label: 'Hue width', min: 10, max: 170, step: 1, unit: '°', default: 70, help: 'How far from the screen in hue a colour may lie and still be thought partly screen.' },
