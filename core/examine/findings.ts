@@ -124,7 +124,7 @@ const noRate: Finder = (_, facts) => (facts.frames > 1 && !facts.rate ? finding(
 const oddRate: Finder = (_, facts) => {
   if (!facts.rate || facts.frames === 1) return null
   const fps = facts.rate[0] / facts.rate[1]
-  return fps < 1 || fps > 240 ? finding('odd-rate', 'warning', `A rate of ${rateFraction(facts.rate)} frames per second is unusual; check it against the hand-over.`) : null
+  return fps < 1 || fps > 240 ? finding('odd-rate', 'warning', `A rate of ${rateFraction(facts.rate)} frames per second is unusual; check it against the hand-over.`, [], { id: 'ask-rate', label: 'Give the rate' }) : null
 }
 
 const contradicted: Finder = (_, facts, alpha) => {
@@ -151,7 +151,7 @@ const underClear: Finder = (all, _, alpha) =>
 
 const pixelShape: Finder = (_, facts) => {
   const [w, h] = facts.pixelAspect
-  return w === h ? null : finding('non-square-pixels', 'warning', `Pixels are ${w}:${h}, not square; programs that ignore this show the picture too ${w < h ? 'wide' : 'narrow'}.`)
+  return w === h ? null : finding('non-square-pixels', 'warning', `Pixels are ${w}:${h}, not square; programs that ignore this show the picture too ${w < h ? 'wide' : 'narrow'}.`, [], step('Make pixels square', 'square-pixels'))
 }
 
 /** Islands of a pixel or a few that stand by themselves; a clip made of such, as sparks are, has none to complain of. */
@@ -187,7 +187,7 @@ const COMBED = 6
 const fields: Finder = (all, facts) => {
   const combed = all.seen.filter(({ look }) => look.plane.comb >= COMBED)
   if (combed.length < 1 || combed.length < 0.2 * Math.min(all.seen.length, 10)) return null
-  return finding('fields', 'warning', `Edges go to and fro from line to line in ${combed.length} of ${facts.frames} frames: they hold two moments in alternate lines, as interlaced pictures do.`, combed.map(s => s.frame), undefined, { causes: 'Scaled, turned or blended, the lines become combs and flicker. Have it rendered progressive, or deinterlaced before it comes here.' })
+  return finding('fields', 'warning', `Edges go to and fro from line to line in ${combed.length} of ${facts.frames} frames: they hold two moments in alternate lines, as interlaced pictures do.`, combed.map(s => s.frame), step('Keep one field', 'one-field'), { causes: 'Scaled, turned or blended, the lines become combs and flicker. Half of the moments are lost by the mend; better have it rendered progressive.' })
 }
 
 /** What colour multiplied twice leaves: its edges follow the square of alpha. */
@@ -212,7 +212,7 @@ const loopSeam: Finder = (all, facts) => {
   if (steps.filter(s => s > STILL).length < steps.length / 2) return null
   const { kind, times } = seamOf(pointsApart(last.plane.points, first.plane.points), steps, STILL)
   if (kind !== 'jumps' || times > FAR) return null
-  return finding('loop-seam', 'note', `If it is meant to loop, its seam jumps: from frame ${facts.frames} to 1 it moves ${Math.round(times * 10) / 10} times as far as from frame to frame.`, [facts.frames], undefined, { causes: 'Pages and engines that play it over and over show a jolt.' })
+  return finding('loop-seam', 'note', `If it is meant to loop, its seam jumps: from frame ${facts.frames} to 1 it moves ${Math.round(times * 10) / 10} times as far as from frame to frame.`, [facts.frames], step('Blend the end into the beginning', 'close-loop', { over: Math.max(1, Math.min(6, Math.floor(facts.frames / 4))) }), { causes: 'Pages and engines that play it over and over show a jolt.' })
 }
 
 const FINDERS: readonly Finder[] = [

@@ -105,6 +105,14 @@ export interface ChromaHow {
   channel: number
 }
 
+/** Where the first pixel of a turned picture comes from, and how far from it the next one to its right does; the one below lies at right angles. */
+export interface Way {
+  u: number
+  v: number
+  du: number
+  dv: number
+}
+
 export type RleDepth = 16 | 24 | 32
 
 /** Where Animation data breaks its own rules: byte of the sample, and line of the picture. */
@@ -149,6 +157,8 @@ export interface Kernels {
   largest(plane: Float32Array, width: number, height: number, radius: number): Float32Array
   /** RGBA weighed along rows, then along columns; the outermost pixel goes on beyond the rim. The builds agree within 1e-5. */
   resample(rgba: Float32Array, width: number, height: number, across: Taps, down: Taps): Float32Array
+  /** Straight RGBA turned into a frame of another size, on premultiplied values, by cubic convolution; beyond the rim is clear. The builds agree within 1e-5 of what is seen. */
+  turn(rgba: Float32Array, width: number, height: number, toWidth: number, toHeight: number, way: Way): Float32Array
   /** Takes `matte` out of straight float RGBA, in place, where each pixel's alpha says how much of it is mixed in. The builds agree within 1e-5 of what is seen. */
   takeOut(rgba: Float32Array, matte: Triple): void
   /**

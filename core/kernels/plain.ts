@@ -1,6 +1,7 @@
 /** The plain twins of the WASM kernels: the definition of what those must compute. */
 import { codes16, codes8, floats16, floats8 } from './plain-floats'
 import { chromaKey, dither8, takeBackground, takeOut } from './plain-keys'
+import { turn } from './plain-turn'
 import type { Triple } from '../colour'
 import { zlibSync } from 'fflate'
 import { crc32 } from './crc32'
@@ -151,6 +152,7 @@ export const plainKernels: Kernels = {
   look,
   fingerprint,
   blur,
+  turn,
   takeOut,
   takeBackground,
   chromaKey,

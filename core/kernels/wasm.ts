@@ -7,7 +7,7 @@ import type { Counts, Kernels } from './kernels'
 import { rleBound } from './plain-rle'
 import { STRETCH, usedStretches } from './stretches'
 import { wasmCompare, type CompareExports } from './wasm-compare'
-import { wasmBlur, wasmLargest, wasmResample, type FilterExports } from './wasm-filters'
+import { wasmBlur, wasmLargest, wasmResample, wasmTurn, type FilterExports } from './wasm-filters'
 import { wasmChromaKey, wasmDither8, wasmTakeBackground, wasmTakeOut, type KeyExports } from './wasm-keys'
 import { wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
 
@@ -280,6 +280,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     largest: (plane, width, height, radius) => wasmLargest(exports, lay, plane, width, height, radius),
     resample: (rgba, width, height, across, down) => wasmResample(exports, lay, rgba, width, height, across, down),
 
+    turn: (rgba, width, height, toWidth, toHeight, way) => wasmTurn(exports, lay, rgba, width, height, toWidth, toHeight, way),
     takeOut: (rgba, matte) => wasmTakeOut(exports, lay, rgba, matte),
     takeBackground: (rgba, background, solid) => wasmTakeBackground(exports, lay, rgba, background, solid),
     chromaKey: (rgba, plate, how) => wasmChromaKey(exports, lay, rgba, plate, how),

@@ -141,6 +141,7 @@ export function prepared(source: Source, steps: readonly Step[], others: Readonl
       kernels,
       index,
       frames: made.frames,
+      made,
       width: before.width,
       height: before.height,
       rows: (every: number) => someRows(input, every, kernels),

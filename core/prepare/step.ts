@@ -51,6 +51,8 @@ export interface Surroundings {
   frames: number
   width: number
   height: number
+  /** Facts of what the step is to make. */
+  made: Shaped
   kernels: Kernels
   /** Every `every`-th row of the picture, from the first on, as the step is given it. */
   rows(every: number): Picture
@@ -66,7 +68,7 @@ export interface Use {
 }
 
 /** What a clip is, as far as steps change it. */
-export type Shaped = Pick<SourceFacts, 'width' | 'height' | 'frames' | 'rate' | 'rateFrom' | 'bitDepth' | 'claim' | 'pixelAspect'>
+export type Shaped = Pick<SourceFacts, 'width' | 'height' | 'frames' | 'rate' | 'rateFrom' | 'bitDepth' | 'claim' | 'pixelAspect' | 'colour'>
 
 export const GROUPS = ['Pull', 'Alpha', 'Colour', 'Frame', 'Time', 'Depth'] as const
 export type Group = (typeof GROUPS)[number]

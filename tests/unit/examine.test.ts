@@ -155,7 +155,7 @@ test('every step that a finding offers is one that exists, with settings it take
   const faulty = [alphaOf(a => Math.round(16 + (a * 219) / 255)), alphaOf(a => (a > 127 ? 255 : 0)), alphaOf(a => Math.round(a * 0.6)), alphaOf(a => Math.max(a, 1)), [...straight, straight[0]!], [0.3].map(potOnScreen), [0.3].map(pollen), [0.3].map(strapOnPage)]
   const mends = faulty.flatMap(frames => judge(frames).findings.flatMap(f => f.mend ?? []))
   const steps = mends.flatMap(mend => (mend.id === 'step' ? [newStep('m', stepKindById(mend.kind), mend.settings)] : []))
-  expect(new Set(steps.map(step => step.kind))).toEqual(new Set(['alpha-full-range', 'alpha-soften', 'alpha-levels', 'drop-last', 'chroma-key', 'glow-to-alpha', 'flat-background']))
+  expect(new Set(steps.map(step => step.kind))).toEqual(new Set(['alpha-full-range', 'alpha-soften', 'alpha-levels', 'drop-last', 'chroma-key', 'glow-to-alpha', 'flat-background', 'close-loop']))
   for (const step of steps) expect(Step.safeParse(step).success).toBe(true)
 })
 

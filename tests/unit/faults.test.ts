@@ -25,7 +25,7 @@ async function mended(frames: readonly Frame[], id: string): Promise<string[]> {
   const mend = of(frames, id).mend
   if (mend?.id !== 'step') throw new Error(`${id} offers no step`)
   const source = prepared({ facts: factsFor(frames), frame: i => Promise.resolve(frames[i]!), close: () => Promise.resolve() }, [Step.parse(newStep('m', stepKindById(mend.kind), mend.settings))], new Map(), kernels)
-  return found(await Promise.all(frames.map((_, i) => source.frame(i))))
+  return found(await Promise.all(Array.from({ length: source.facts.frames }, (_, i) => source.frame(i))))
 }
 
 const eight = (frame: Frame): Frame => withDepth(frame, 8, kernels)
@@ -64,9 +64,10 @@ test('solid areas through which the backdrop shines are found, and made solid', 
   expect(await mended(frames, 'bleed-through')).toEqual([])
 })
 
-test('two moments in alternate lines are found; fine stripes that stand still in height are not', () => {
+test('two moments in alternate lines are found, and made one; fine stripes that stand still in height are not', async () => {
   const woven = Array.from({ length: 8 }, (_, n) => edited(eight(moth(n / 8)), (set, at) => { const other = eight(moth((n + 1.5) / 8)); for (let y = 1; y < 360; y += 2) for (let x = 0; x < 640; x++) set(x, y, other.samples.subarray(4 * (y * 640 + x), 4 * (y * 640 + x) + 4) as unknown as number[]); void at }))
   expect(found(woven)).toContain('fields')
+  expect(await mended(woven, 'fields')).not.toContain('fields')
   const stripes = flight.map(frame => edited(frame, set => { for (let x = 100; x < 400; x += 2) for (let y = 100; y < 200; y++) set(x, y, INK) }))
   expect(found(stripes)).not.toContain('fields')
 })
@@ -85,10 +86,12 @@ test('colour multiplied twice is told from colour multiplied once, and undone', 
   expect(worst).toBeLessThanOrEqual(3)
 })
 
-test('a seam that jumps is told; one that closes, and a clip that moves on, are not', () => {
+test('a seam that jumps is told, and closed; one that closes, and a clip that moves on, are not', async () => {
   const turning = (count: number, turn: number): Frame[] => Array.from({ length: count }, (_, i) => edited({ ...flight[0]!, samples: new Uint8Array(640 * 360 * 4) }, set => { const [cx, cy] = [320 + 150 * Math.cos((turn * i) / count), 180 + 100 * Math.sin((turn * i) / count)]; for (let y = Math.floor(cy) - 70; y < cy + 70; y++) for (let x = Math.floor(cx) - 90; x < cx + 90; x++) set(x, y, INK) }))
   expect(found(turning(24, 2 * Math.PI))).toEqual([])
-  expect(found(turning(20, (20 / 24) * 2 * Math.PI))).toEqual(['loop-seam'])
+  const jumping = turning(20, (20 / 24) * 2 * Math.PI)
+  expect(found(jumping)).toEqual(['loop-seam'])
+  expect(await mended(jumping, 'loop-seam')).not.toContain('loop-seam')
   expect(found(turning(24, 0.9 * Math.PI))).toEqual([])
 })
 

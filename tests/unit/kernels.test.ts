@@ -261,6 +261,23 @@ test('taking backgrounds out agrees with its twins wherever it is seen, and dith
   }
 })
 
+test('turning agrees with its twin wherever it is seen', () => {
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 30 }), fc.integer({ min: 1, max: 30 }), fc.integer({ min: 1, max: 40 }), fc.double({ min: -3.2, max: 3.2, noNaN: true }), fc.integer({ min: 1, max: 2 ** 30 }), (width, height, side, angle, seed) => {
+      const next = random(seed)
+      const rgba = Float32Array.from({ length: 4 * width * height }, () => (next() < 0.4 ? 0 : next()))
+      const way = { u: 20 * (next() - 0.5), v: 20 * (next() - 0.5), du: Math.cos(angle), dv: Math.sin(angle) }
+      const [a, b] = [wasm, plain].map(kernels => kernels.turn(rgba, width, height, side, side + 3, way)) as [Float32Array, Float32Array]
+      for (let i = 0; i < a.length; i++) {
+        const [alpha, other] = [a[i - (i % 4) + 3]!, b[i - (i % 4) + 3]!]
+        const apart = i % 4 === 3 ? Math.abs(alpha - other) : Math.abs(a[i]! * alpha - b[i]! * other)
+        if (!(apart < 1e-5)) expect(a[i], `sample ${i}`).toBe(b[i])
+      }
+    }),
+    { numRuns: 300 }
+  )
+})
+
 const rows = fc.record({ stride: fc.integer({ min: 1, max: 70 }), height: fc.integer({ min: 1, max: 9 }), pixelBytes: fc.constantFrom(1, 2, 3, 4, 6, 8), seed: fc.integer() }).chain(shape => fc.uint8Array({ minLength: shape.stride * shape.height, maxLength: shape.stride * shape.height }).map(bytes => ({ ...shape, bytes })))
 
 test('PNG filters agree with their twins and undo each other', () => {

@@ -12,8 +12,11 @@ import { toFrame, toPicture, type Picture } from '../../core/prepare/picture'
 import { islandsOf } from '../../core/frame/islands'
 import { grow, soften } from '../../core/prepare/plane'
 import { newStep, preparationProblems, prepared, preparedFacts, readPreparation, sourceFrames, Step } from '../../core/prepare/preparation'
+import { TO_709 } from '../../core/prepare/gamut'
 import { scaled } from '../../core/prepare/scale'
 import type { StepKind } from '../../core/prepare/step'
+import { turned, turnedSize } from '../../core/prepare/turn'
+import { toCoded } from '../../core/frame/transfer'
 import { coverage, shapeAt, withShapeAt } from '../../core/prepare/shape'
 import { openSource, specAsFound } from '../../core/source/open'
 import type { Source, SourceFacts } from '../../core/source/source'
@@ -451,7 +454,7 @@ test('what is noted for a frame and done in bands comes to what is done to its w
             for (const kind of kinds) {
               const { settings } = newStep('n', kind, kind.id === 'drawn-mask' ? { shape } : 'plate' in kind.fields ? { plate: 'o' } : kind.id === 'matte-from' ? { matte: 'o' } : {})
               const input = carried
-              const around = { kernels, index: 0, frames: 1, width: 97, height: 61, rows: (every: number) => someRows(input, every, kernels), other: () => Promise.resolve(other) }
+              const around = { kernels, index: 0, frames: 1, width: 97, height: 61, made: facts(frame, 1), rows: (every: number) => someRows(input, every, kernels), other: () => Promise.resolve(other) }
               if (kind.pixels) {
                 const change = await kind.pixels(settings as never, around)
                 if (change) carried = changed(carried, change)
@@ -515,4 +518,115 @@ test('a handle stands where its settings put the frame, and setting it there aga
   const moved = await made(picture, [step('place', { width: 40, height: 30, ...place.handle!.set({ x: -5, y: 21, width: 20, height: 12 }, given) })])
   for (const [x, y] of [[0, 21], [14, 29], [7, 25]] as const) expect([...moved.samples.subarray(4 * (y * 40 + x), 4 * (y * 40 + x) + 4)]).toEqual([...picture.samples.subarray(4 * ((y - 21) * 20 + x + 5), 4 * ((y - 21) * 20 + x + 5) + 4)])
   expect(moved.samples[4 * (20 * 40 + 3) + 3]).toBe(0)
+})
+
+test('one field: lines kept stay to the last bit, still parts keep all lines, and combs are gone', async () => {
+  const still = noise({ width: 40, height: 21, depth: 8, seed: 3 })
+  // soft from line to line, so that nothing stands out
+  for (let i = 0; i < still.samples.length; i++) still.samples[i] = 100 + 2 * Math.floor(i / 160) + (i % 4)
+  const kept = await made(still, [step('one-field')])
+  expect(firstDifference(kept.samples, kernels.widen(still.samples as Uint8Array))).toBeNull()
+
+  const moving: Frame = { ...still, samples: still.samples.map((_, i) => (Math.floor(i / 160) % 2 === 0 ? [220, 30, 60, 255] : [10, 200, 90, 128])[i % 4]!) as Uint8Array }
+  for (const [keep, rgba] of [['upper', [220, 30, 60, 255]], ['lower', [10, 200, 90, 128]]] as const) {
+    for (const combed of [true, false]) {
+      const out = await made(moving, [step('one-field', { keep, combed })])
+      for (let i = 0; i < out.samples.length; i++) if (Math.abs(out.samples[i]! - 257 * rgba[i % 4]!) > 1) throw new Error(`${keep}, sample ${i}: ${out.samples[i]}`)
+    }
+  }
+})
+
+test('closing a loop: the first frame follows the last, what is not blended stays, and nothing can be blended with itself', async () => {
+  const frames = Array.from({ length: 10 }, (_, n): Frame => ({ width: 1, height: 1, depth: 16, samples: Uint16Array.of(1000 * n, 0, 0, 65535), alpha: STRAIGHT, transfer: 'srgb' }))
+  const source = prepared(over(frames), [step('close-loop', { over: 3 })], new Map(), kernels)
+  const reds = await Promise.all(Array.from({ length: source.facts.frames }, async (_, i) => (await source.frame(i)).samples[0]!))
+  // the end goes on from where the new last frame stands, a quarter less of it each time
+  expect(reds).toEqual([7000 * 0.75, 8000 * 0.5 + 1000 * 0.5, 9000 * 0.25 + 2000 * 0.75, 3000, 4000, 5000, 6000].map(Math.round))
+  expect(preparationProblems(over(frames).facts, [step('close-loop', { over: 6 })]).get('close-loop')).toMatch(/no more than 5/)
+})
+
+test('turned pictures are those of quarter turns at right angles, come back, and show no fringe between', async () => {
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 25 }), fc.integer({ min: 1, max: 25 }), fc.integer({ min: 1, max: 1e6 }), (width, height, seed) => {
+      const rgba = picture(noise({ width, height, depth: 16, seed })).rgba
+      for (let i = 0; i < rgba.length; i += 4) if (rgba[i + 3] === 0) rgba.fill(0, i, i + 3)
+      const size = turnedSize(width, height, 90)
+      expect(size).toEqual({ width: height, height: width })
+      const quarter = turned({ width, height, rgba: rgba.slice() }, 90, height, width, kernels)
+      for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) for (let c = 0; c < 4; c++) {
+        const [found, due] = [quarter.rgba[4 * (x * height + height - 1 - y) + c]!, rgba[4 * (y * width + x) + c]!]
+        if (Math.abs(found - due) > 1e-5) expect(found, `${x},${y}`).toBe(due)
+      }
+    })
+  )
+  const full = picture(pot(0.7))
+  const size = turnedSize(full.width, full.height, 17)
+  const once = turned(full, 17, size.width, size.height, kernels)
+  for (const back of [[0, 0, 0], [0.9, 0.1, 0.6]]) {
+    const flat = composite(full, back)
+    const rgba = new Float32Array((flat.length / 3) * 4)
+    for (let p = 0; p < flat.length / 3; p++) rgba.set([...flat.subarray(3 * p, 3 * p + 3), 1], 4 * p)
+    const due = composite(turned({ ...full, rgba }, 17, size.width, size.height, kernels), back)
+    const found = composite(once, back)
+    expect(due.reduce((sum, v, i) => sum + Math.abs(v - found[i]!), 0) / due.length).toBeLessThan(0.1 / 255)
+    expect(largest(due, found)).toBeLessThan(0.12)
+  }
+  const backAgain = turned(once, -17, full.width, full.height, kernels)
+  expect(full.rgba.reduce((sum, v, i) => sum + (i % 4 === 3 ? Math.abs(v - backAgain.rgba[i]!) : 0), 0) / (full.rgba.length / 4)).toBeLessThan(0.004)
+})
+
+test('pixels that are not square are made so by growing, and their shape is said to be square', async () => {
+  const frame = noise({ width: 40, height: 30, depth: 8, seed: 2 })
+  for (const [shape, width, height] of [[[64, 45], 57, 30], [[8, 9], 40, 34]] as const) {
+    const source = prepared(over([frame], { pixelAspect: [...shape] }), [step('square-pixels')], new Map(), kernels)
+    expect([source.facts.width, source.facts.height, source.facts.pixelAspect]).toEqual([width, height, [1, 1]])
+    const out = await source.frame(0)
+    expect([out.width, out.height]).toEqual([width, height])
+  }
+  expect(preparationProblems(over([frame]).facts, [step('square-pixels')]).get('square-pixels')).toMatch(/square already/)
+})
+
+test('colour is brought to sRGB from what it is', async () => {
+  // matrices from the primaries themselves (x and y of red, green and blue; white is D65)
+  const toXyz = (primaries: readonly (readonly [number, number])[]): number[][] => {
+    const columns = primaries.map(([x, y]) => [x / y, 1, (1 - x - y) / y])
+    const white = [0.3127 / 0.329, 1, (1 - 0.3127 - 0.329) / 0.329]
+    const m = [0, 1, 2].map(row => columns.map(column => column[row]!))
+    const shares = inverse(m).map(row => row.reduce((sum, v, n) => sum + v * white[n]!, 0))
+    return m.map(row => row.map((v, n) => v * shares[n]!))
+  }
+  const inverse = (m: number[][]): number[][] => {
+    const [[a, b, c], [d, e, f], [g, h, i]] = m as [[number, number, number], [number, number, number], [number, number, number]]
+    const by = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g)
+    return [[e * i - f * h, c * h - b * i, b * f - c * e], [f * g - d * i, a * i - c * g, c * d - a * f], [d * h - e * g, b * g - a * h, a * e - b * d]].map(row => row.map(v => v / by))
+  }
+  const to709 = inverse(toXyz([[0.64, 0.33], [0.3, 0.6], [0.15, 0.06]]))
+  for (const [name, primaries] of [['p3', [[0.68, 0.32], [0.265, 0.69], [0.15, 0.06]]], ['bt2020', [[0.708, 0.292], [0.17, 0.797], [0.131, 0.046]]]] as const) {
+    const from = toXyz(primaries)
+    for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) expect(TO_709[name][r]![c]!, `${name} ${r} ${c}`).toBeCloseTo(to709[r]!.reduce((sum, v, n) => sum + v * from[n]![c]!, 0), 4)
+  }
+  const one = async (from: string, rgb: number[]): Promise<number[]> => {
+    const frame: Frame = { width: 1, height: 1, depth: 16, samples: Uint16Array.from([...rgb.map(v => Math.round(v * 65535)), 30000]), alpha: STRAIGHT, transfer: 'srgb' }
+    const source = prepared(over([frame]), [step('bring-to-srgb', { from })], new Map(), kernels)
+    expect(source.facts.colour).toBe('sRGB')
+    const { samples } = await source.frame(0)
+    expect(samples[3]).toBe(30000)
+    return [...samples.subarray(0, 3)].map(v => v / 65535)
+  }
+  const near = (found: number[], due: number[]): void => due.forEach((v, i) => expect(Math.abs(found[i]! - v), `channel ${i}`).toBeLessThan(2e-4))
+  for (const from of ['p3', 'bt2020', 'bt601-read-as-bt709', 'bt709-read-as-bt601']) near(await one(from, [0.5, 0.5, 0.5]), [0.5, 0.5, 0.5])
+  near(await one('linear', [0.2, 0.001, 1]), [toCoded(0.2), toCoded(0.001), 1])
+  near(await one('limited', [16 / 255, 235 / 255, 125.5 / 255]), [0, 1, 0.5])
+  // red of P3 lies outside sRGB, and becomes its red
+  near(await one('p3', [1, 0, 0]), [1, 0, 0])
+  // a colour coded by one standard's coefficients and decoded by the other's
+  const coded = ([r, g, b]: readonly number[], [kr, , kb]: readonly number[]): number[] => {
+    const y = kr! * r! + (1 - kr! - kb!) * g! + kb! * b!
+    return [y, (b! - y) / (2 * (1 - kb!)), (r! - y) / (2 * (1 - kr!))]
+  }
+  const decoded = ([y, u, v]: readonly number[], [kr, kg, kb]: readonly number[]): number[] => [y! + 2 * (1 - kr!) * v!, y! - (2 * (1 - kb!) * kb! * u!) / kg! - (2 * (1 - kr!) * kr! * v!) / kg!, y! + 2 * (1 - kb!) * u!]
+  const [bt601, bt709] = [[0.299, 0.587, 0.114], [0.2126, 0.7152, 0.0722]]
+  const colour = [0.5, 0.35, 0.6]
+  near(await one('bt601-read-as-bt709', decoded(coded(colour, bt601), bt709)), colour)
+  near(await one('bt709-read-as-bt601', decoded(coded(colour, bt709), bt601)), colour)
 })

@@ -4,6 +4,7 @@ import { withAlphaMode } from '../../frame/alpha'
 import { STRAIGHT } from '../../frame/frame'
 import { coded } from '../../frame/transfer'
 import { edgeFilled } from '../edge-fill'
+import { SPACES, toSrgb, type Space } from '../gamut'
 import { unit } from '../picture'
 import { stepKind } from '../step'
 
@@ -75,4 +76,23 @@ export const flatten = stepKind({
       }
     }
   }
+})
+
+const SPACE_NAMES: Record<Space, string> = {
+  p3: 'Display P3',
+  bt2020: 'BT.2020',
+  linear: 'Linear light',
+  limited: 'Limited range, 16 to 235',
+  'bt601-read-as-bt709': 'BT.601, was read as BT.709',
+  'bt709-read-as-bt601': 'BT.709, was read as BT.601'
+}
+
+export const bringToSrgb = stepKind({
+  id: 'bring-to-srgb',
+  group: 'Colour',
+  name: 'Bring colour to sRGB',
+  help: 'For colour that is another kind than its file says, or than receivers expect. What sRGB cannot hold is clamped.',
+  fields: { from: { type: 'choice', label: 'What it is', choices: SPACES.map(value => ({ value, label: SPACE_NAMES[value] })), default: 'p3' } },
+  facts: facts => ({ bitDepth: facts.bitDepth === 8 ? 16 : facts.bitDepth, colour: 'sRGB' }),
+  pixels: ({ from }) => toSrgb(from as Space)
 })

@@ -1,7 +1,9 @@
 /** The frame's size and what stands where in it. */
 import { cut, type Box } from '../../frame/box'
 import { allocateSamples, MAX_PIXELS, type Frame } from '../../frame/frame'
+import { oneField } from '../fields'
 import { scaled } from '../scale'
+import { turned, turnedSize } from '../turn'
 import { stepKind, type Shaped } from '../step'
 
 /** A frame without alpha that grows has clear parts from then on; premultiplied on a colour, they hold that colour. */
@@ -23,6 +25,7 @@ function rearranged(frame: Frame, width: number, height: number, start: number, 
   return { ...frame, width, height, samples }
 }
 
+const finer = (facts: Shaped): Partial<Shaped> => ({ bitDepth: facts.bitDepth === 8 ? 16 : facts.bitDepth })
 const tooLarge = (width: number, height: number): string | null => (width * height > MAX_PIXELS ? `A frame of ${width}x${height} is larger than Pour takes.` : null)
 const claimGrown = (facts: Shaped): Partial<Shaped> => (facts.claim.mode === 'none' ? { claim: { mode: 'straight', matte: null, says: 'clear around the picture' } } : {})
 
@@ -90,6 +93,24 @@ export const scale = stepKind({
   facts: (facts, { by }) => ({ width: Math.max(1, Math.round((facts.width * by) / 100)), height: Math.max(1, Math.round((facts.height * by) / 100)) }),
   problem: (facts, { by }) => tooLarge((facts.width * by) / 100, (facts.height * by) / 100),
   paint: (picture, { by, filter }, { kernels }) => scaled(picture, Math.max(1, Math.round((picture.width * by) / 100)), Math.max(1, Math.round((picture.height * by) / 100)), filter as 'lanczos', kernels)
+})
+
+/** The size at which pixels are square: the side that has too few of them grows, so that nothing is thrown away. */
+function squared({ width, height, pixelAspect: [w, h] }: Pick<Shaped, 'width' | 'height' | 'pixelAspect'>): { width: number; height: number } {
+  return w > h ? { width: Math.round((width * w) / h), height } : { width, height: Math.round((height * h) / w) }
+}
+
+export const squarePixels = stepKind({
+  id: 'square-pixels',
+  group: 'Frame',
+  name: 'Make pixels square',
+  help: 'Scales the picture by the shape of its pixels, so that it looks right where that is ignored.',
+  fields: { filter: filterField },
+  facts: facts => ({ ...squared(facts), pixelAspect: [1, 1] }),
+  problem: facts => (facts.pixelAspect[0] === facts.pixelAspect[1] ? 'Pixels are square already.' : tooLarge(squared(facts).width, squared(facts).height)),
+  paint(picture, { filter }, { kernels, made }) {
+    return scaled(picture, made.width, made.height, filter as 'lanczos', kernels)
+  }
 })
 
 /** The size a picture takes within another, whole. */
@@ -194,6 +215,44 @@ export const rotate = stepKind({
     if (turn === '180') return rearranged(frame, w, h, w * h - 1, -1, -w)
     return turn === '90' ? rearranged(frame, h, w, (h - 1) * w, -w, 1) : rearranged(frame, h, w, w - 1, w, -1)
   }
+})
+
+export const turn = stepKind({
+  id: 'turn',
+  group: 'Frame',
+  name: 'Turn by an angle',
+  help: 'Clockwise about the middle, on premultiplied values. Quarter turns are better made by Rotate, which touches no code.',
+  fields: {
+    by: { type: 'number', label: 'By', min: -180, max: 180, step: 0.1, unit: '°', default: 5 },
+    whole: { type: 'switch', label: 'Frame grows to hold all', default: true }
+  },
+  facts: (facts, { by, whole }) => ({ ...(whole ? turnedSize(facts.width, facts.height, by) : {}), ...finer(facts), ...claimGrown(facts) }),
+  problem(facts, { by }) {
+    const { width, height } = turnedSize(facts.width, facts.height, by)
+    return facts.pixelAspect[0] === facts.pixelAspect[1] ? tooLarge(width, height) : 'Turned, pixels that are not square would shear the picture; make them square first.'
+  },
+  paint: (picture, { by }, { made, kernels }) => turned(picture, by, made.width, made.height, kernels)
+})
+
+export const progressive = stepKind({
+  id: 'one-field',
+  group: 'Frame',
+  name: 'Keep one field',
+  help: 'For interlaced pictures: keeps the lines of one moment and makes those of the other from them.',
+  fields: {
+    keep: {
+      type: 'choice',
+      label: 'Lines kept',
+      choices: [
+        { value: 'upper', label: 'Upper, the first and every second' },
+        { value: 'lower', label: 'Lower, the second and every second' }
+      ],
+      default: 'upper'
+    },
+    combed: { type: 'switch', label: 'Only where lines comb', default: true, help: 'Still parts keep both fields, and with them all their detail.' }
+  },
+  facts: finer,
+  paint: (picture, { keep, combed }) => oneField(picture, keep as 'upper', combed)
 })
 
 export const flip = stepKind({

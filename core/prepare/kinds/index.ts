@@ -2,18 +2,18 @@
 import { wrongCall } from '../../errors'
 import type { StepKind } from '../step'
 import { fullRange, growAlpha, haze, invertAlpha, levels, opacity, softenAlpha, specks, threshold, unmatteColour } from './alpha'
-import { clearToBlack, edgeFill, flatten, spill } from './colour'
+import { bringToSrgb, clearToBlack, edgeFill, flatten, spill } from './colour'
 import { depth } from './depth'
-import { crop, fit, flip, pad, place, rotate, scale } from './frame'
+import { crop, fit, flip, pad, place, progressive, rotate, scale, squarePixels, turn } from './frame'
 import { chromaKey, difference, drawnMask, flatBackground, glow, lumaKey, matteFrom, shadow } from './pull'
-import { convertRate, dropLast, hold, pingPong, range, readRate, repeat, reverse } from './time'
+import { closeLoop, convertRate, dropLast, hold, pingPong, range, readRate, repeat, reverse } from './time'
 
 export const stepKinds: readonly StepKind[] = [
   chromaKey, lumaKey, glow, shadow, difference, flatBackground, matteFrom, drawnMask,
   unmatteColour, levels, invertAlpha, threshold, fullRange, specks, haze, growAlpha, softenAlpha, opacity,
-  edgeFill, clearToBlack, spill, flatten,
-  crop, pad, fit, scale, place, rotate, flip,
-  range, readRate, convertRate, reverse, dropLast, repeat, pingPong, hold,
+  edgeFill, clearToBlack, spill, bringToSrgb, flatten,
+  crop, pad, fit, scale, squarePixels, place, rotate, turn, flip, progressive,
+  range, readRate, convertRate, reverse, dropLast, closeLoop, repeat, pingPong, hold,
   depth
 ]
 

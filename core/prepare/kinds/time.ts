@@ -86,6 +86,21 @@ export const dropLast = stepKind({
   order: facts => ({ frames: all(facts).slice(0, Math.max(1, facts.frames - 1)), rate: facts.rate })
 })
 
+export const closeLoop = stepKind({
+  id: 'close-loop',
+  group: 'Time',
+  name: 'Close the loop',
+  help: 'Blends the end into the beginning, so that the last frame leads into the first. The clip is shorter by the frames that are blended.',
+  fields: { over: { ...count('Over frames', 6), max: 1000 } },
+  facts: facts => (facts.bitDepth === 8 ? { bitDepth: 16 } : {}),
+  problem: (facts, { over }) => (facts.frames < 2 * over ? `With ${facts.frames} frames no more than ${Math.floor(facts.frames / 2)} can be blended.` : null),
+  order(facts, { over }) {
+    const length = facts.frames - over
+    // what follows the new last frame comes first, and goes over into the old beginning
+    return { frames: Array.from({ length }, (_, i): Use => (i < over ? { from: length + i, to: i, mix: (i + 1) / (over + 1) } : { from: i })), rate: facts.rate }
+  }
+})
+
 export const repeat = stepKind({
   id: 'repeat',
   group: 'Time',

@@ -1,0 +1,31 @@
+/** The plain twin of the kernel that turns a picture. */
+import type { Way } from './kernels'
+
+const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v)
+const cubic = (t: number): [number, number, number, number] => [((-0.5 * t + 1) * t - 0.5) * t, (1.5 * t - 2.5) * t * t + 1, ((-1.5 * t + 2) * t + 0.5) * t, (0.5 * t - 0.5) * t * t]
+
+export function turn(straight: Float32Array, w: number, h: number, width: number, height: number, { u, v, du, dv }: Way): Float32Array {
+  const seen = straight.map((value, i) => (i % 4 === 3 ? value : value * straight[i - (i % 4) + 3]!))
+  const rgba = new Float32Array(4 * width * height)
+  for (let y = 0, o = 0; y < height; y++) {
+    for (let x = 0; x < width; x++, o += 4) {
+      // places that rounding leaves just beside a pixel are that pixel
+      const [px, py] = [Math.round((u + du * x - dv * y) * 1e6) / 1e6, Math.round((v + dv * x + du * y) * 1e6) / 1e6]
+      const [left, top] = [Math.floor(px), Math.floor(py)]
+      const [wx, wy] = [cubic(px - left), cubic(py - top)]
+      const sum = [0, 0, 0, 0]
+      for (let m = 0; m < 4; m++) {
+        for (let n = 0; n < 4; n++) {
+          const [column, row] = [left - 1 + n, top - 1 + m]
+          if (row < 0 || row >= h || column < 0 || column >= w) continue
+          for (let c = 0; c < 4; c++) sum[c]! += seen[4 * (row * w + column) + c]! * wy[m]! * wx[n]!
+        }
+      }
+      const a = sum[3]!
+      if (a <= 1e-8) continue
+      for (let c = 0; c < 3; c++) rgba[o + c] = clamp01(sum[c]! / a)
+      rgba[o + 3] = clamp01(a)
+    }
+  }
+  return rgba
+}

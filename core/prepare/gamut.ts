@@ -1,0 +1,89 @@
+/** Colour that was meant in another space, brought to sRGB. BT.709 codes are taken as sRGB's, as everywhere here. */
+import type { Triple } from '../colour'
+import { toCoded, toLinearLight } from '../frame/transfer'
+import type { PixelChange } from './carried'
+import { clamp01 } from './picture'
+
+type Matrix = readonly [Triple, Triple, Triple]
+
+/** Linear light of Display P3 (SMPTE EG 432-1 primaries, D65) and of BT.2020 to that of BT.709. */
+export const TO_709: Record<'p3' | 'bt2020', Matrix> = {
+  p3: [[1.2249402, -0.2249402, 0], [-0.0420570, 1.0420570, 0], [-0.0196376, -0.0786361, 1.0982737]],
+  bt2020: [[1.6604910, -0.5876411, -0.0728499], [-0.1245505, 1.1328999, -0.0083494], [-0.0181508, -0.1005789, 1.1187297]]
+}
+
+const WEIGHTS = { bt601: [0.299, 0.587, 0.114], bt709: [0.2126, 0.7152, 0.0722] } as const
+
+/** R'G'B' that was made of Y'CbCr by the coefficients of one standard, as the other's would have made it. */
+function rematrixed(made: keyof typeof WEIGHTS, meant: keyof typeof WEIGHTS): Matrix {
+  const [r, g, b] = WEIGHTS[made]
+  const [kr, kg, kb] = WEIGHTS[meant]
+  const luma: Triple = [r, g, b]
+  const cb: Triple = [-r / (2 * (1 - b)), -g / (2 * (1 - b)), 0.5]
+  const cr: Triple = [0.5, -g / (2 * (1 - r)), -b / (2 * (1 - r))]
+  const mix = (u: number, v: number): Triple => [0, 1, 2].map(n => luma[n]! + u * cb[n]! + v * cr[n]!) as unknown as Triple
+  return [mix(0, 2 * (1 - kr)), mix((-2 * (1 - kb) * kb) / kg, (-2 * (1 - kr) * kr) / kg), mix(2 * (1 - kb), 0)]
+}
+
+/** A curve by 65,536 values, and how it is read: the straight way between them, within 1e-6 of the curve from 0 to 1, where it is clamped. */
+const tableOf = (curve: (v: number) => number): Float64Array => Float64Array.from({ length: 65537 }, (_, i) => curve(Math.min(1, i / 65535)))
+
+function read(table: Float64Array, v: number): number {
+  const at = clamp01(v) * 65535
+  const low = at | 0
+  const below = table[low]!
+  return below + (table[low + 1]! - below) * (at - low)
+}
+
+let tables: { linear: Float64Array; coded: Float64Array } | null = null
+
+function multiply(rgba: Float32Array, i: number, [x, y, z]: Matrix, r: number, g: number, b: number): void {
+  rgba[i] = x[0] * r + x[1] * g + x[2] * b
+  rgba[i + 1] = y[0] * r + y[1] * g + y[2] * b
+  rgba[i + 2] = z[0] * r + z[1] * g + z[2] * b
+}
+
+function code(rgba: Float32Array, i: number, coded: Float64Array): void {
+  rgba[i] = read(coded, rgba[i]!)
+  rgba[i + 1] = read(coded, rgba[i + 1]!)
+  rgba[i + 2] = read(coded, rgba[i + 2]!)
+}
+
+export const SPACES = ['p3', 'bt2020', 'linear', 'limited', 'bt601-read-as-bt709', 'bt709-read-as-bt601'] as const
+export type Space = (typeof SPACES)[number]
+
+/** What makes sRGB of colour that is, or was read, as `space` says; what sRGB cannot hold is clamped. */
+export function toSrgb(space: Space): PixelChange {
+  const { linear, coded } = (tables ??= { linear: tableOf(toLinearLight), coded: tableOf(toCoded) })
+  switch (space) {
+    case 'linear':
+      return rgba => {
+        for (let i = 0; i < rgba.length; i += 4) code(rgba, i, coded)
+      }
+    case 'limited':
+      return rgba => {
+        for (let i = 0; i < rgba.length; i += 4) for (let c = 0; c < 3; c++) rgba[i + c] = clamp01((rgba[i + c]! * 255 - 16) / 219)
+      }
+    case 'p3':
+    case 'bt2020': {
+      const matrix = TO_709[space]
+      return rgba => {
+        for (let i = 0; i < rgba.length; i += 4) {
+          // black stays black, which most of an animation is
+          if (rgba[i] === 0 && rgba[i + 1] === 0 && rgba[i + 2] === 0) continue
+          multiply(rgba, i, matrix, read(linear, rgba[i]!), read(linear, rgba[i + 1]!), read(linear, rgba[i + 2]!))
+          code(rgba, i, coded)
+        }
+      }
+    }
+    default: {
+      const matrix = space === 'bt601-read-as-bt709' ? rematrixed('bt709', 'bt601') : rematrixed('bt601', 'bt709')
+      return rgba => {
+        for (let i = 0; i < rgba.length; i += 4) {
+          multiply(rgba, i, matrix, rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)
+          for (let c = 0; c < 3; c++) rgba[i + c] = clamp01(rgba[i + c]!)
+        }
+      }
+    }
+  }
+}
