@@ -265,6 +265,12 @@ test('rate and pixel shape are overruled by hand, marked as such, and go back to
   await expect(page.locator('.taken .hand')).toHaveText('by hand')
   await page.keyboard.press('Control+z')
   await expect(page.locator('.place-head')).toContainText('24 f/s')
+  // colour taken as another kind: the tags change at once, the codes by a step
+  await page.locator('.taken .el-select').click()
+  await page.getByRole('option', { name: 'Display P3' }).click()
+  await page.getByRole('button', { name: 'bring it to sRGB' }).click()
+  await expect(page.locator('[data-step=bring-to-srgb]')).toBeVisible()
+  await expect(page.getByRole('button', { name: 'bring it to sRGB' })).toHaveCount(0)
 })
 
 test('a setting is shown while its slider is dragged, and only letting go is an edit', async ({ page }) => {

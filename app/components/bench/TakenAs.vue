@@ -4,12 +4,14 @@ import { computed, ref } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import type { JobSource } from '~~/core/job/job'
+import type { Space } from '~~/core/prepare/gamut'
 import { parseRate, rateFraction } from '~~/core/rate'
 import type { Interpretation } from '~~/core/source/source'
 
 const { source } = defineProps<{ source: JobSource }>()
 const jobs = useJob()
 const sources = useSources()
+const steps = useSteps()
 const facts = computed(() => sources.foundFactsOf(source))
 const wrong = ref<string | null>(null)
 const ORIGINS = { file: 'from the file', name: 'from the file name', note: 'from the hand-over note', asked: 'by hand', unknown: 'nothing says it' } as const
@@ -32,6 +34,18 @@ async function takeShape(text: string): Promise<void> {
   if (w > 0 && h > 0) await take('Take another pixel shape', { pixelAspect: [w, h] })
   else wrong.value = 'Give the shape of a pixel as width:height, 1:1 or 59:54.'
 }
+
+/** The step that makes sRGB of what the colour is taken as, where one is needed and none is there yet. */
+const toSrgb = computed<Space | null>(() => {
+  const { colour } = facts.value
+  if (source.steps.some(step => step.kind === 'bring-to-srgb')) return null
+  if (colour === 'Display P3') return 'p3'
+  if (colour === 'BT.2020') return 'bt2020'
+  if (colour === 'linear light') return 'linear'
+  const said = source.facts.colour ?? ''
+  if (colour?.startsWith('BT.601') && said.includes('BT.709')) return 'bt601-read-as-bt709'
+  return colour?.startsWith('BT.709') && said.includes('BT.601') ? 'bt709-read-as-bt601' : null
+})
 
 const rateByHand = computed(() => source.interpretation.rateFrom === 'asked' && source.facts.rate !== null)
 </script>
@@ -60,6 +74,7 @@ const rateByHand = computed(() => source.interpretation.rateFrom === 'asked' && 
         </el-select>
         <small :class="{ hand: source.interpretation.colour }">{{ source.interpretation.colour ? 'by hand' : facts.colour ? 'from the file' : 'the file says nothing' }}</small>
         <button v-if="source.interpretation.colour" class="link small" @click="take('Take the colour tags of the file', { colour: null })">as the file says</button>
+        <button v-if="toSrgb" class="link small" title="Tags say what codes mean; this changes the codes" @click="steps.add(source.id, 'Bring colour to sRGB', 'bring-to-srgb', { from: toSrgb })">bring it to sRGB</button>
       </dd>
     </dl>
     <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
