@@ -33,16 +33,25 @@ export function createPool(size: number, start: () => Thread): Pool {
   let threads = 0
   let busy = 0
   let closed = false
+  // the thread that last did what somebody waits for: it has at hand what the next such task needs, and other tasks keep away from it
+  let foremost: Thread | null = null
+
+  function free(rank: number): Thread | undefined {
+    const urgent = rank === RANKS.now
+    const at = idle.findLastIndex(thread => (thread === foremost) === urgent)
+    return at < 0 ? idle.pop() : idle.splice(at, 1)[0]
+  }
 
   function next(): void {
     while (queue.length && (idle.length || threads < size)) {
       const job = queue.shift()!
       if (job.signal?.aborted) continue
-      let thread = idle.pop()
+      let thread = free(job.rank)
       if (!thread) {
         thread = start()
         threads++
       }
+      if (job.rank === RANKS.now) foremost = thread
       const running = work(thread, job)
       works.add(running)
       void running.finally(() => works.delete(running))

@@ -35,7 +35,8 @@ export function usePreparedRibbon(spec: ComputedRef<SourceSpec | null>, frames: 
       const { signal } = stop
       try {
         signal.throwIfAborted()
-        await inOrder(count - from, workshop.pool.size, n => workshop.pool.run('coverage', [of, from + n], { signal, priority: 'later' }), column => {
+        // one worker stays free for whoever goes on working
+        await inOrder(count - from, Math.max(1, workshop.pool.size - 1), n => workshop.pool.run('coverage', [of, from + n], { signal, priority: 'later' }), column => {
           mine.columns.push(column)
           if (mine.columns.length % STRIP === 0 || mine.columns.length === count) ribbon.value = Array.from({ length: count }, (_, i) => mine.columns[i] ?? EMPTY)
         })

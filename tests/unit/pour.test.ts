@@ -169,6 +169,21 @@ describe('the pool of threads', () => {
     expect(order).toEqual(['first', 'now', 'normal', 'later'])
   })
 
+  test('what somebody waits for goes to the thread that did it before, and other tasks keep away from that one', async () => {
+    threads.length = 0
+    const pool = createPool(2, fake(async () => new Promise(resolve => setTimeout(() => resolve(ok(null)), 2))))
+    const run = (name: 'view' | 'coverage', priority: 'now' | 'later'): Promise<unknown> => pool.run(name, [] as never, { priority })
+    await Promise.all([run('view', 'now'), run('coverage', 'later')])
+    for (let n = 0; n < 6; n++) {
+      await run('coverage', 'later')
+      await run('view', 'now')
+    }
+    expect(threads.map(thread => [...new Set(thread.calls)])).toEqual([['view'], ['coverage']])
+    // with both free, work that nobody waits for still takes both
+    await Promise.all([run('coverage', 'later'), run('coverage', 'later')])
+    expect(threads[0]!.calls.at(-1)).toBe('coverage')
+  })
+
   test('a cancelled task rejects at once and never runs if it was waiting', async () => {
     threads.length = 0
     const pool = createPool(1, fake(async () => new Promise(resolve => setTimeout(() => resolve(ok(1)), 30))))
