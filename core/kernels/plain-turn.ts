@@ -9,8 +9,7 @@ export function turn(straight: Float32Array, w: number, h: number, width: number
   const rgba = new Float32Array(4 * width * height)
   for (let y = 0, o = 0; y < height; y++) {
     for (let x = 0; x < width; x++, o += 4) {
-      // places that rounding leaves just beside a pixel are that pixel
-      const [px, py] = [Math.round((u + du * x - dv * y) * 1e6) / 1e6, Math.round((v + dv * x + du * y) * 1e6) / 1e6]
+      const [px, py] = [u - dv * y + du * x, v + du * y + dv * x]
       const [left, top] = [Math.floor(px), Math.floor(py)]
       const [wx, wy] = [cubic(px - left), cubic(py - top)]
       const sum = [0, 0, 0, 0]

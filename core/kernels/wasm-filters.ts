@@ -1,5 +1,5 @@
 /** Binds the kernels that filter a plane and weigh pixels. */
-import type { Taps, Way } from './kernels'
+import type { Taps } from './kernels'
 import { discReach } from './plain-filters'
 
 export interface FilterExports {
@@ -9,8 +9,6 @@ export interface FilterExports {
   largestAcross(from: number, to: number, width: number, height: number, reach: number, row: number): void
   raise(to: number, from: number, count: number): void
   weighAcross(from: number, to: number, width: number, height: number, places: number, first: number, shares: number, taps: number): void
-  multiplyFloats(at: number, pixels: number): void
-  turnRow(from: number, stride: number, rim: number, width: number, height: number, to: number, pixels: number, u: number, v: number, du: number, dv: number): void
   weighRow(rows: number, shares: number, taps: number, pixels: number, to: number): void
 }
 
@@ -108,27 +106,6 @@ export function wasmResample(exports: FilterExports, lay: Lay, rgba: Float32Arra
     }
     exports.weighRow(list, shares + 4 * n * down.count, down.count, w, to)
     result.set(output, 4 * n * w)
-  }
-  return result
-}
-
-/** Clear pixels around the picture, as far as the filter reaches. */
-const RIM = 4
-
-/** See `Kernels.turn`. */
-export function wasmTurn(exports: FilterExports, lay: Lay, rgba: Float32Array, width: number, height: number, toWidth: number, toHeight: number, { u, v, du, dv }: Way): Float32Array {
-  const stride = width + 2 * RIM
-  const pixels = stride * (height + 2 * RIM)
-  const [from, to] = lay(16 * pixels, 16 * toWidth) as [number, number]
-  const { buffer } = exports.memory
-  const input = new Float32Array(buffer, from, 4 * pixels).fill(0)
-  for (let y = 0; y < height; y++) input.set(rgba.subarray(4 * y * width, 4 * (y + 1) * width), 4 * ((y + RIM) * stride + RIM))
-  exports.multiplyFloats(from, pixels)
-  const row = new Float32Array(buffer, to, 4 * toWidth)
-  const result = new Float32Array(4 * toWidth * toHeight)
-  for (let y = 0; y < toHeight; y++) {
-    exports.turnRow(from, stride, RIM, width, height, to, toWidth, u - dv * y, v + du * y, du, dv)
-    result.set(row, 4 * y * toWidth)
   }
   return result
 }

@@ -7,11 +7,12 @@ import type { Counts, Kernels } from './kernels'
 import { rleBound } from './plain-rle'
 import { STRETCH, usedStretches } from './stretches'
 import { wasmCompare, type CompareExports } from './wasm-compare'
-import { wasmBlur, wasmLargest, wasmResample, wasmTurn, type FilterExports } from './wasm-filters'
+import { wasmBlur, wasmLargest, wasmResample, type FilterExports } from './wasm-filters'
 import { wasmChromaKey, wasmDither8, wasmTakeBackground, wasmTakeOut, type KeyExports } from './wasm-keys'
+import { wasmTurn, type TurnExports } from './wasm-turn'
 import { wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
 
-type Exports = CompareExports & FilterExports & KeyExports & ProresExports & {
+type Exports = CompareExports & FilterExports & KeyExports & ProresExports & TurnExports & {
   keep(bytes: number): number
   reserve(bytes: number): number
   premultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void

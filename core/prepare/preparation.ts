@@ -2,6 +2,7 @@
 import { z } from 'zod'
 import { sentenceOf } from '../errors'
 import { withDepth } from '../frame/depth'
+import type { Samples } from '../frame/frame'
 import type { Kernels } from '../kernels/kernels'
 import type { Source, SourceFacts } from '../source/source'
 import { stepKindById, stepKinds } from './kinds'
@@ -118,6 +119,8 @@ export function prepared(source: Source, steps: readonly Step[], others: Readonl
   const { stages: list, facts } = stages(source.facts, steps)
   // the floats of a picture that is done with, for the next one: fresh memory of that size is slow to come by
   let spare: Float32Array | null = null
+  // samples that came from the source, and may be kept by whoever made them
+  const given = new WeakSet<Samples>()
   function picture(carried: Carried): Picture {
     const room = spare
     if (!('picture' in carried)) spare = null
@@ -125,7 +128,11 @@ export function prepared(source: Source, steps: readonly Step[], others: Readonl
   }
 
   async function at(stage: number, index: number, signal?: AbortSignal): Promise<Carried> {
-    if (stage < 0) return carriedFrame(await source.frame(index, signal))
+    if (stage < 0) {
+      const frame = await source.frame(index, signal)
+      given.add(frame.samples)
+      return carriedFrame(frame)
+    }
     const { step, kind, facts: made, uses } = list[stage]!
     const settings = step.settings as never
     const before = stage === 0 ? source.facts : list[stage - 1]!.facts
@@ -169,8 +176,7 @@ export function prepared(source: Source, steps: readonly Step[], others: Readonl
       const frame = asFrame(carried, facts.bitDepth, kernels)
       if ('picture' in carried && frame.samples !== carried.picture.rgba) spare = carried.picture.rgba
       const coded = withDepth(frame, facts.bitDepth, kernels)
-      // a frame that no step touched may be kept by whoever made it
-      const deep = 'frame' in carried && coded === carried.frame ? { ...coded, samples: coded.samples.slice() } : coded
+      const deep = given.has(coded.samples) ? { ...coded, samples: coded.samples.slice() } : coded
       return facts.claim.mode === 'none' && deep.alpha.mode === 'straight' ? { ...deep, alpha: { mode: 'none' } } : deep
     },
     async close() {

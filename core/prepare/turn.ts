@@ -4,14 +4,15 @@ import type { Picture } from './picture'
 
 function directions(degrees: number): [cos: number, sin: number] {
   const angle = (degrees * Math.PI) / 180
-  return [Math.cos(angle), Math.sin(angle)]
+  // of quarter turns exactly 0 or 1, so that each pixel comes from one
+  const exact = (v: number): number => Math.round(v * 1e15) / 1e15
+  return [exact(Math.cos(angle)), exact(Math.sin(angle))]
 }
 
 /** The size of a frame that holds all of the turned one; quarter turns keep theirs. */
 export function turnedSize(width: number, height: number, degrees: number): { width: number; height: number } {
   const [c, s] = directions(degrees)
-  // a hair less, so that a quarter turn does not grow by what rounding leaves
-  return { width: Math.max(1, Math.ceil(Math.abs(c) * width + Math.abs(s) * height - 1e-6)), height: Math.max(1, Math.ceil(Math.abs(s) * width + Math.abs(c) * height - 1e-6)) }
+  return { width: Math.ceil(Math.abs(c) * width + Math.abs(s) * height), height: Math.ceil(Math.abs(s) * width + Math.abs(c) * height) }
 }
 
 /** The picture turned clockwise about its middle, in a frame of the given size with the same middle; beyond its rim is clear. */
