@@ -130,7 +130,7 @@ export interface Kernels {
   /** Premultiplied on `matte` back to straight: round((c*full - m*(full-a)) / a), clamped; black where alpha is 0. */
   unpremultiply8(samples: Uint8Array, matte: Triple): Uint8Array
   unpremultiply16(samples: Uint16Array, matte: Triple): Uint16Array
-  /** Gives back samples that nobody will read again: the next premultiplied or un-premultiplied ones of their length may be made in their memory. */
+  /** Gives back samples that nobody will read again: others of their size may be made in their memory. */
   spare(samples: Uint8Array | Uint16Array | Float32Array): void
   /** 8-bit codes to 16, times 257; and back, rounded to nearest. */
   widen(codes: Uint8Array): Uint16Array
@@ -199,6 +199,8 @@ export interface Kernels {
   prores(samples: Uint16Array, width: number, height: number, how: ProresHow, choose: ChooseQuantisers): ProresSlices
   /** Alpha of a progressive ProRes picture, one code a pixel, scaled to 16 bits; or the index of the first slice that is damaged. */
   proresAlpha(data: Uint8Array, slices: readonly AlphaSlice[], width: number, height: number, bits: 8 | 16): Uint16Array | number
+  /** Place of the first alpha of 16 bits that lies further than `most` from the one of 12 bits beside it, or -1. */
+  readingsApart(ours: Uint16Array, theirs: Uint16Array, most: number): number
   /**
    * PNG filtering (ISO/IEC 15948, clause 9): `rows` are `height` rows of `stride` bytes; returns `height` rows of
    * `stride + 1` bytes, each led by the filter type with the least sum of absolute differences.

@@ -63,3 +63,7 @@ export function proresAlpha(data: Uint8Array, slices: readonly AlphaSlice[], wid
   }
   return plane
 }
+
+export function readingsApart(ours: Uint16Array, theirs: Uint16Array, most: number): number {
+  return ours.findIndex((alpha, i) => Math.abs(alpha - ((16 * theirs[i]!) & 65535)) > most)
+}

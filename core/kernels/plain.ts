@@ -10,7 +10,7 @@ import { blur, largest, resample } from './plain-filters'
 import type { Kernels, Ycc12 } from './kernels'
 import { compare, countSame, look } from './plain-compare'
 import { prores } from './plain-prores'
-import { proresAlpha } from './plain-prores-alpha'
+import { readingsApart, proresAlpha } from './plain-prores-alpha'
 import { rleDecode, rleEncode } from './plain-rle'
 
 function premultiply<T extends Uint8Array | Uint16Array>(input: T, output: T, matte: Triple, full: number): T {
@@ -161,6 +161,7 @@ export const plainKernels: Kernels = {
   resample,
   countSame,
   prores,
+  readingsApart,
   proresAlpha,
   yccToRgba,
   zlib: bytes => zlibSync(bytes),

@@ -7,6 +7,7 @@ export interface ProresExports {
   memory: WebAssembly.Memory
   transformSlice(rgba: number, width: number, height: number, x: number, y: number, mbs: number, kr: number, kb: number, planes: number, to: number): void
   fillClear(rgba: number, width: number, height: number): void
+  readingsApart(ours: number, theirs: number, count: number, most: number): number
   proresAlphaSlice(from: number, size: number, to: number, stride: number, columns: number, shown: number, rows: number, wide: number): number
   codeSlice(coefficients: number, mbs: number, index: number, alphaBits: number, rgba: number, width: number, height: number, x: number, y: number, work: number, to: number, colour: number): number
 }
@@ -73,4 +74,21 @@ export function wasmProresAlpha(exports: ProresExports, lay: (...sizes: number[]
   const plane = new Uint16Array(width * height)
   plane.set(new Uint16Array(exports.memory.buffer, to, width * height))
   return plane
+}
+
+/** Alphas laid side by side at once. */
+const BESIDE = 1 << 15
+
+/** See `Kernels.readingsApart`. */
+export function wasmReadingsApart(exports: ProresExports, lay: (...sizes: number[]) => number[], ours: Uint16Array, theirs: Uint16Array, most: number): number {
+  const [a, b] = lay(2 * BESIDE, 2 * BESIDE) as [number, number]
+  const memory = new Uint16Array(exports.memory.buffer)
+  for (let from = 0; from < ours.length; from += BESIDE) {
+    const count = Math.min(BESIDE, ours.length - from)
+    memory.set(ours.subarray(from, from + count), a / 2)
+    memory.set(theirs.subarray(from, from + count), b / 2)
+    const found = exports.readingsApart(a, b, count, most)
+    if (found >= 0) return from + found
+  }
+  return -1
 }

@@ -10,7 +10,7 @@ import { wasmCompare, type CompareExports } from './wasm-compare'
 import { wasmBlur, wasmLargest, wasmResample, type FilterExports } from './wasm-filters'
 import { wasmChromaKey, wasmDither8, wasmTakeBackground, wasmTakeOut, type KeyExports } from './wasm-keys'
 import { wasmTurn, type TurnExports } from './wasm-turn'
-import { wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
+import { wasmReadingsApart, wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
 
 type Exports = CompareExports & FilterExports & KeyExports & ProresExports & TurnExports & {
   keep(bytes: number): number
@@ -76,24 +76,39 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     })
   }
 
-  /** Copies bytes out. A fresh array that is then set is filled a third faster than a slice. */
+  /** Buffers that were given back, the latest last. Fresh memory of a frame's size is slow to come by, and slow to be got rid of. */
+  let spared: ArrayBuffer[] = []
+  const SPARED_BYTES = 80 << 20
+
+  /** A buffer that was given back, with whatever it holds; null where none has that size. */
+  function reused(bytes: number): ArrayBuffer | null {
+    const at = spared.findLastIndex(buffer => buffer.byteLength === bytes)
+    return at < 0 ? null : spared.splice(at, 1)[0]!
+  }
+
+  function spare(samples: Uint8Array | Uint16Array | Float32Array): void {
+    const { buffer } = samples
+    // only whole buffers: a part may share its buffer with what is still read
+    if (!(buffer instanceof ArrayBuffer) || samples.byteLength !== buffer.byteLength || spared.includes(buffer)) return
+    spared.push(buffer)
+    let bytes = 0
+    spared = spared.filter((_, i) => i === spared.length - 1 || (bytes += spared[i]!.byteLength) + buffer.byteLength <= SPARED_BYTES)
+  }
+
+  /** Copies bytes out. An array that is then set is filled a third faster than a slice. */
   function taken(at: number, length: number): Uint8Array<ArrayBuffer> {
-    const result = new Uint8Array(length)
+    const result = new Uint8Array(reused(length) ?? new ArrayBuffer(length))
     result.set(new Uint8Array(exports.memory.buffer, at, length))
     return result
   }
-
-  /** Memory that was given back. Only whole buffers: a part may share its buffer with what is still read. */
-  let spared: Uint8Array | Uint16Array | null = null
 
   /**
    * Alpha in stretches that stay in the processor's cache. An animation is mostly clear: where clear becomes zero, clear stretches
    * are left as a fresh array has them.
    */
   function alpha<T extends Uint8Array | Uint16Array>(kernel: AlphaKernel, samples: T, matte: Triple): T {
-    const reuses = spared?.length === samples.length && spared.constructor === samples.constructor
-    const result = reuses ? (spared as T) : new (samples.constructor as new (length: number) => T)(samples.length)
-    if (reuses) spared = null
+    const old = reused(samples.byteLength)
+    const result = new (samples.constructor as new (buffer: ArrayBuffer) => T)(old ?? new ArrayBuffer(samples.byteLength))
     const [source, target] = [bytesOf(samples), bytesOf(result)]
     const pixelBytes = 4 * samples.BYTES_PER_ELEMENT
     const room = STRETCH * pixelBytes
@@ -105,7 +120,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       memory.set(part, from)
       const pixels = part.length / pixelBytes
       if (clearIsZero && !exports.seen(from, pixels, samples.BYTES_PER_ELEMENT)) {
-        if (reuses) target.fill(0, first, first + part.length)
+        if (old) target.fill(0, first, first + part.length)
         continue
       }
       exports[kernel](from, to, pixels, matte[0], matte[1], matte[2])
@@ -225,11 +240,13 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     name: 'wasm',
     prores: (samples, width, height, how, choose) => wasmProres(exports, lay, samples, width, height, how, choose),
     proresAlpha: (data, slices, width, height, bits) => wasmProresAlpha(exports, lay, data, slices, width, height, bits),
+    readingsApart: (ours, theirs, most) => wasmReadingsApart(exports, lay, ours, theirs, most),
     yccToRgba({ planes, stride, planeSize, width, height }, alpha, { kr, kb }) {
       const size = width * height * 8
-      const [from, as, to] = lay(planes.byteLength, alpha?.byteLength ?? 0, size + 32) as [number, number, number]
+      const colour = planes.subarray(0, 3 * planeSize)
+      const [from, as, to] = lay(colour.byteLength, alpha?.byteLength ?? 0, size + 32) as [number, number, number]
       const memory = new Uint8Array(exports.memory.buffer)
-      memory.set(new Uint8Array(planes.buffer, planes.byteOffset, planes.byteLength), from)
+      memory.set(bytesOf(colour), from)
       if (alpha) memory.set(bytesOf(alpha), as)
       exports.yccToRgba(from, from + 2 * planeSize, from + 4 * planeSize, alpha ? as : 0, stride, width, height, kr, kb, to)
       return new Uint16Array(taken(to, size).buffer)
@@ -262,9 +279,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       new Uint8Array(exports.memory.buffer).set(bytes, from)
       return exports.crc32(from, bytes.length, crc) >>> 0
     },
-    spare(samples) {
-      if (!(samples instanceof Float32Array) && samples.byteLength === samples.buffer.byteLength) spared = samples
-    },
+    spare,
     premultiply8: (samples, matte) => alpha('premultiply8', samples, matte),
     premultiply16: (samples, matte) => alpha('premultiply16', samples, matte),
     unpremultiply8: (samples, matte) => alpha('unpremultiply8', samples, matte),

@@ -159,6 +159,7 @@ async function takenIn(context: WorkContext, files: readonly FileRef[]): Promise
   return takeIn(files, context.host)
 }
 
+/** A frame for whoever asked: its samples are theirs, and may travel on or be given back. */
 async function frame(context: WorkContext, spec: SourceSpec, index: number): Promise<Frame> {
   return (await context.source(spec)).frame(index)
 }
@@ -181,8 +182,8 @@ async function encode(context: WorkContext, { source, index, before, format, del
   const picture = deliverFrame(given, deliverable, kernels)
   const bytes = await formatById(format).encode(context.host, picture, deliverable, earlier)
   const print = kernels.fingerprint(picture.samples)
-  // the frame is done with, unless it is the source's own or travels on
-  if (picture.samples.buffer !== given.samples.buffer && picture.samples.buffer !== bytes.buffer && earlier?.samples.buffer !== picture.samples.buffer) kernels.spare(picture.samples)
+  // the frames are done with, unless they travel on
+  for (const { samples } of [picture, given]) if (samples.buffer !== bytes.buffer && samples.buffer !== earlier?.samples.buffer) kernels.spare(samples)
   // what travels must own its whole buffer, or all that shares it would travel too
   return { bytes: bytes.byteLength === bytes.buffer.byteLength ? bytes : bytes.slice(), print }
 }
@@ -212,8 +213,11 @@ async function compare(context: WorkContext, request: CompareRequest): Promise<C
   const { form, print } = request
   const found = await (await context.proofSource(request.delivered)).frame(request.deliveredIndex)
   // a frame with the fingerprint of the one due is the one due: reading the source again could tell no more
-  const expected = print !== null && isAsPoured(found, form, print, kernels) ? found : deliverFrame(await frame(context, request.reference, request.referenceIndex), form, kernels)
-  return { comparison: compareFrames(expected, found, kernels), look: request.look ? lookAt(coded(found, kernels), kernels) : null }
+  const given = print !== null && isAsPoured(found, form, print, kernels) ? null : await frame(context, request.reference, request.referenceIndex)
+  const expected = given ? deliverFrame(given, form, kernels) : found
+  const result = { comparison: compareFrames(expected, found, kernels), look: request.look ? lookAt(coded(found, kernels), kernels) : null }
+  for (const { samples } of [found, expected, ...(given ? [given] : [])]) kernels.spare(samples)
+  return result
 }
 
 async function digest(context: WorkContext, files: readonly FileRef[]): Promise<string> {

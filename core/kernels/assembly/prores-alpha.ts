@@ -61,3 +61,19 @@ export function proresAlphaSlice(from: usize, size: u32, to: usize, stride: i32,
   }
   return true
 }
+
+/** Column of the first of `n` alphas of 16 bits that lies further than `most` from one of 12 bits, or -1; reads up to 7 beyond the end. */
+export function readingsApart(ours: usize, theirs: usize, n: i32, most: i32): i32 {
+  const far = i16x8.splat(<i16>most)
+  for (let i = 0; i < n; i += 8) {
+    const a = v128.load(ours + (<usize>i << 1))
+    const b = i16x8.shl(v128.load(theirs + (<usize>i << 1)), 4)
+    const apart = i16x8.sub_sat_u(v128.or(i16x8.sub_sat_u(a, b), i16x8.sub_sat_u(b, a)), far)
+    if (!v128.any_true(apart)) continue
+    for (let k = i; k < min(i + 8, n); k++) {
+      const difference = <i32>load<u16>(ours + (<usize>k << 1)) - (<i32>(load<u16>(theirs + (<usize>k << 1)) << 4) & 65535)
+      if (difference > most || difference < -most) return k
+    }
+  }
+  return -1
+}
