@@ -10,7 +10,7 @@ import { formatById } from '../core/formats/registry'
 import { ExistingPolicy, newOutlet, optionValues, outletProblems, Parts, type Outlet } from '../core/outlet/outlet'
 import { freeName } from '../core/outlet/names'
 import { planPour, pourProblems, type PourPlan } from '../core/outlet/plan'
-import { pour } from '../core/pour/pour'
+import { pour, type Noted } from '../core/pour/pour'
 import { prove } from '../core/proof/prove'
 import { parseRate } from '../core/rate'
 import { specAsFound } from '../core/source/open'
@@ -135,14 +135,14 @@ export async function convert(location: string, options: Options, call: Call): P
   const { spec, facts } = prepared(await withMode(brought, given ? parseAlpha(given, 'source-alpha') : null, call))
   const plan = planPour(facts, outlet, null)
   const { target, at, folder } = await targetAt(to, plan)
-  const prints = await pour(spec, plan, target, call.host, call.pool, () => undefined)
-  const report = await provePoured(spec, plan, prints, at, folder, call)
+  const noted = await pour(spec, plan, target, call.host, call.pool, () => undefined)
+  const report = await provePoured(spec, plan, noted, at, folder, call)
   const data = { to: at, format: outlet.format, frames: plan.deliverable.frames, bytes: report.bytes, verdict: report.verdict, sentence: report.sentence }
   call.print(call.json ? JSON.stringify(data, null, 2) : `${at}: ${plan.deliverable.frames} frames, ${report.bytes} bytes. ${report.verdict}: ${report.sentence}`)
   return report.verdict === 'broken' ? EXIT.proofBroken : EXIT.done
 }
 
-async function provePoured(reference: Parameters<typeof pour>[0], plan: PourPlan, prints: readonly string[] | null, at: string, folder: boolean, call: Call): Promise<{ verdict: string; sentence: string; bytes: number }> {
+async function provePoured(reference: Parameters<typeof pour>[0], plan: PourPlan, noted: Noted | null, at: string, folder: boolean, call: Call): Promise<{ verdict: string; sentence: string; bytes: number }> {
   const { files, key } = await deliveredFiles(plan, at, folder, call)
   const delivered = specAsFound(`delivered ${at}`, path.basename(at), plan.outlet.format, files)
   const report = await prove(
@@ -151,7 +151,7 @@ async function provePoured(reference: Parameters<typeof pour>[0], plan: PourPlan
       frames: plan.frames,
       expected: { ...plan.deliverable, ...plan.due, paired: key !== null, bytes: null },
       delivered: { ...delivered, key, interpretation: { ...delivered.interpretation, alpha: plan.due.alpha } },
-      prints
+      ...noted
     },
     call.host,
     call.pool,

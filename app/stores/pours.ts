@@ -12,7 +12,7 @@ import { formatById } from '~~/core/formats/registry'
 import { splitCell } from '~~/core/job/job'
 import { freeName } from '~~/core/outlet/names'
 import { planPour, pourProblems, type PourPlan } from '~~/core/outlet/plan'
-import { estimateSize, pour } from '~~/core/pour/pour'
+import { estimateSize, pour, type Noted } from '~~/core/pour/pour'
 import { prove } from '~~/core/proof/prove'
 import type { Expectation } from '~~/core/proof/verdict'
 import { specAsFound } from '~~/core/source/open'
@@ -186,33 +186,34 @@ export const usePours = defineStore('pours', () => {
       const { target, inFolder } = await makeTarget(plan, resultId, folder)
       const started = performance.now()
       work.set(cell, { state: 'pouring', done: 0, total, started })
-      let noted = 0
-      const prints = await pour(reference, plan, target, await workshop.host(), workshop.pool, ({ done }) => {
+      let kept = 0
+      const noted = await pour(reference, plan, target, await workshop.host(), workshop.pool, ({ done }) => {
         work.set(cell, { state: 'pouring', done, total, started })
         round.frames++
         // how far it came is kept now and then, for the offer after a crash
-        if (performance.now() - noted > 1000) {
-          noted = performance.now()
+        if (performance.now() - kept > 1000) {
+          kept = performance.now()
           void database.runs.update(cell, { done })
         }
       }, signal)
       const parts = await database.parts.where('resultId').anyOf(resultId, keyPartsOf(resultId)).toArray()
-      const result: StoredResult = { id: resultId, jobId: jobs.job.id, cell, at: Date.now(), fileName, mime: formatById(plan.outlet.format).mime, bytes: parts.reduce((sum, part) => sum + part.blob.size, 0), parts: parts.length, plan, sourceKey: sourceKey(cell), report: null, prints, folder: inFolder }
+      const result: StoredResult = { id: resultId, jobId: jobs.job.id, cell, at: Date.now(), fileName, mime: formatById(plan.outlet.format).mime, bytes: parts.reduce((sum, part) => sum + part.blob.size, 0), parts: parts.length, plan, sourceKey: sourceKey(cell), report: null, prints: noted ? [...noted.prints] : null, folder: inFolder }
       await database.results.put(result)
       if (former && plan.outlet.existing === 'replace') await forgetResult(former.id)
-      await proveResult(result, reference, signal)
+      await proveResult(result, reference, signal, noted)
       if (folder && !inFolder) await saveTo(folder, result)
     } finally {
       await database.runs.delete(cell)
     }
   }
 
-  async function proveResult(result: StoredResult, reference: SourceSpec, signal?: AbortSignal): Promise<void> {
+  /** `noted` is at hand only right after the pour; a proof that is taken up later goes without what was read back. */
+  async function proveResult(result: StoredResult, reference: SourceSpec, signal?: AbortSignal, noted: Noted | null = null): Promise<void> {
     const { plan, cell } = result
     const started = performance.now()
     work.set(cell, { state: 'proving', done: 0, total: plan.frames.length, started })
     const report = await prove(
-      { reference, frames: plan.frames, expected: expectationOf(result, estimates.get(estimateKey(cell)) ?? null), delivered: await deliveredSpec(result), prints: result.prints ?? null },
+      { reference, frames: plan.frames, expected: expectationOf(result, estimates.get(estimateKey(cell)) ?? null), delivered: await deliveredSpec(result), prints: result.prints ?? null, readBack: noted?.readBack ?? null },
       await workshop.host(),
       workshop.pool,
       (done, total) => work.set(cell, { state: 'proving', done, total, started }),

@@ -60,6 +60,12 @@ export interface Assembler {
   abort?(): Promise<void>
 }
 
+/** Reads frames that were just encoded, one at a time, as the proof's decoder will read them from the file. */
+export interface FrameReader {
+  frame(encoded: Uint8Array): Promise<Frame>
+  close(): Promise<void>
+}
+
 /** Where a delivery goes. A pair of films has a second sink for its key; a pair of picture sequences shares one place. */
 export type Target = { kind: 'film'; sink: ByteSink; key?: ByteSink } | { kind: 'pictures'; sink: FilesSink }
 
@@ -108,6 +114,12 @@ export interface Format {
   open(name: string, files: readonly FileRef[], host: Host): Promise<Source>
   /** A source over the same files read by the proof's decoder; falls back to `open` where `proofReader` is the format's own. */
   openForProof(name: string, files: readonly FileRef[], host: Host): Promise<Source>
+
+  /**
+   * For lossy formats whose frames stand alone: what is encoded can be read back at once, while the frame it was made of is at hand.
+   * Their sources give `encoded`, by which a proof knows such a frame in the file.
+   */
+  readBack?(deliverable: Deliverable, host: Host): Promise<FrameReader>
 
   /** Whether the frame at a position is coded as what changed since the one before, which `encode` then is given as well. */
   buildsOn?(position: number, deliverable: Deliverable): boolean

@@ -5,15 +5,24 @@ import type { Assembler, Deliverable, Format, Target } from '../formats/format'
 import { formatById } from '../formats/registry'
 import type { Host } from '../host'
 import type { PourPlan } from '../outlet/plan'
+import { isLookedAt } from '../proof/looked-at'
 import type { SourceSpec } from '../source/source'
 import { inOrder, type Pool } from '../work/pool'
-import type { EncodeRequest } from '../work/tasks'
+import type { EncodeRequest, ReadBack } from '../work/tasks'
 
 export interface Progress {
   done: number
   total: number
   /** Bytes of encoded frames so far. */
   bytes: number
+}
+
+/** What a pour took down for the proof, frame by frame; null for a fill and key, which are proven as the picture they make together. */
+export interface Noted {
+  /** Fingerprint of each frame as it went into the encoder. */
+  prints: readonly string[]
+  /** What was found where frames were read back at once; null for each that was not. */
+  readBack: readonly (ReadBack | null)[]
 }
 
 /** What goes where: one delivery, or a fill and its key. */
@@ -34,6 +43,12 @@ function sinksOf(target: Target): (ByteSink | FilesSink)[] {
 function encodeRequest(source: SourceSpec, plan: PourPlan, format: Format, deliverable: Deliverable, position: number): EncodeRequest {
   const before = position > 0 && format.buildsOn?.(position, deliverable) ? plan.frames[position - 1]! : null
   return { source, index: plan.frames[position]!, before, format: format.id, deliverable }
+}
+
+/** The same, to be read back where the format allows it. */
+function provenRequest(source: SourceSpec, plan: PourPlan, format: Format, deliverable: Deliverable, position: number): EncodeRequest {
+  const readBack = format.readBack && !plan.key ? { form: plan.due, look: isLookedAt(position, plan.frames.length) } : null
+  return { ...encodeRequest(source, plan, format, deliverable, position), readBack }
 }
 
 /** Frames that a survey looks at, spread over the clip. */
@@ -57,15 +72,15 @@ async function surveyed(source: SourceSpec, plan: PourPlan, format: Format, deli
 /**
  * Pours `plan` from `source` into `target` and closes it. Memory is bounded by the frames in flight: two for each
  * worker, and not one more until the sink has taken those before. On any error or abort the target is aborted and the
- * error passed on. Gives the fingerprint of each frame as it went into the encoder, in order; of a fill and key, which are proven as the
- * picture they make together, none.
+ * error passed on. Lossy frames that stand alone are read back and compared while the frame they are made of is at hand.
  */
-export async function pour(source: SourceSpec, plan: PourPlan, target: Target, host: Host, pool: Pool, onProgress: (progress: Progress) => void, signal?: AbortSignal): Promise<string[] | null> {
+export async function pour(source: SourceSpec, plan: PourPlan, target: Target, host: Host, pool: Pool, onProgress: (progress: Progress) => void, signal?: AbortSignal): Promise<Noted | null> {
   const format = formatById(plan.outlet.format)
   const stop = new AbortController()
   const either = signal ? AbortSignal.any([signal, stop.signal]) : stop.signal
   let bytes = 0
   const prints: string[] = []
+  const readBack: (ReadBack | null)[] = []
   const assemblers: { deliverable: Deliverable; made: Assembler }[] = []
   try {
     either.throwIfAborted()
@@ -79,10 +94,11 @@ export async function pour(source: SourceSpec, plan: PourPlan, target: Target, h
     await inOrder(
       plan.frames.length * parts,
       pool.size * 2,
-      n => pool.run('encode', [encodeRequest(source, plan, format, assemblers[n % parts]!.deliverable, Math.floor(n / parts))], { signal: either }),
-      async ({ bytes: encoded, print }, n) => {
+      n => pool.run('encode', [provenRequest(source, plan, format, assemblers[n % parts]!.deliverable, Math.floor(n / parts))], { signal: either }),
+      async ({ bytes: encoded, print, readBack: found }, n) => {
         either.throwIfAborted()
         prints.push(print)
+        readBack.push(found)
         await assemblers[n % parts]!.made.add(Math.floor(n / parts), encoded)
         bytes += encoded.length
         onProgress({ done: Math.floor((n + 1) / parts), total: plan.frames.length, bytes })
@@ -90,7 +106,7 @@ export async function pour(source: SourceSpec, plan: PourPlan, target: Target, h
     )
     for (const { made } of assemblers) await made.finish()
     for (const sink of sinksOf(target)) await sink.close()
-    return plan.key ? null : prints
+    return plan.key ? null : { prints, readBack }
   } catch (error) {
     // frames still in flight for this pour are not wanted any more
     stop.abort()

@@ -6,7 +6,8 @@ import type { Host } from '../host'
 import { openForProof } from '../source/open'
 import type { Finding, SourceSpec } from '../source/source'
 import { inOrder, type Pool } from '../work/pool'
-import type { Compared } from '../work/tasks'
+import type { Compared, ReadBack } from '../work/tasks'
+import { isLookedAt } from './looked-at'
 import { displaced, sayDisplaced, sayShift, type Signature } from './displacement'
 import type { ProofReport } from './report'
 import { likelyMistake, reportOf, type Expectation } from './verdict'
@@ -19,6 +20,8 @@ export interface ProofRequest {
   delivered: SourceSpec
   /** Fingerprints of the frames as they went into the encoder, where they are known. Once a few frames have been found equal to the source, others that have theirs are not read from it again. */
   prints?: readonly string[] | null
+  /** What was found as frames were read back while they were poured. Once a few frames have been found to be as was said then, others whose bytes in the file are the same are not compared again. */
+  readBack?: readonly (ReadBack | null)[] | null
 }
 
 /** What came of one frame: its comparison, or why it could not be compared. */
@@ -30,9 +33,6 @@ export interface Notebook {
   /** Adds the outcomes of the frames that follow those kept. */
   add(outcomes: readonly FrameOutcome[]): Promise<void>
 }
-
-/** Frames whose pixels are asked for their mode; spread over the clip, more would not change the answer. */
-const LOOKED_AT = 12
 
 /** Frames compared with the source whatever their fingerprints say: first, last, and between. */
 const WITNESSES = 4
@@ -68,6 +68,11 @@ async function seekDisplaced({ reference, frames, expected, delivered }: ProofRe
   return shift ? [...findings, shift] : findings
 }
 
+/** Whether two comparisons found the same, to the last count. */
+function sameComparison(a: Compared, b: Compared | null): boolean {
+  return JSON.stringify(a.comparison) === JSON.stringify(b?.comparison)
+}
+
 /**
  * Proves a delivery. Frames that cannot be read make the verdict, not an exception; only an abort, or a reference that
  * cannot be read, rejects. Memory is bounded by the frames in flight. With a notebook, frames it holds are not compared again.
@@ -80,13 +85,12 @@ export async function prove(request: ProofRequest, host: Host, pool: Pool, onPro
   const facts = source.facts
   await source.close()
   const count = Math.min(frames.length, facts.frames)
-  const every = Math.ceil(count / LOOKED_AT)
   const outcomes: FrameOutcome[] = [...((await notebook?.read()) ?? [])].slice(0, count)
   const kept = outcomes.length
-  let noted = kept
+  let written = kept
   const note = async (): Promise<void> => {
-    await notebook?.add(outcomes.slice(noted))
-    noted = outcomes.length
+    await notebook?.add(outcomes.slice(written))
+    written = outcomes.length
   }
   onProgress(kept, count)
   const sum = pool.run('digest', [[...delivered.files, ...(delivered.key ?? [])]], options)
@@ -94,30 +98,42 @@ export async function prove(request: ProofRequest, host: Host, pool: Pool, onPro
   sum.catch(() => undefined)
   const compared = async (i: number, print: string | null): Promise<FrameOutcome> => {
     try {
-      return await pool.run('compare', [{ reference, referenceIndex: frames[i]!, delivered, deliveredIndex: i, form: expected, look: i % every === 0, print }], options)
+      return await pool.run('compare', [{ reference, referenceIndex: frames[i]!, delivered, deliveredIndex: i, form: expected, look: isLookedAt(i, count), print }], options)
     } catch (error) {
       if (isAbort(error)) throw error
       return sentenceOf(error)
     }
   }
-  // a pour that had taken wrong frames would have taken their fingerprints: so a few are held against the source itself, and what they show decides
+  // a pour that had taken wrong frames would have noted them as right: so a few are held against the source itself, and what they show decides
   const witnesses = new Map<number, FrameOutcome>()
-  if (request.prints) {
+  if (request.prints || request.readBack) {
     const asked = [...new Set(Array.from({ length: WITNESSES }, (_, n) => Math.round((n * (count - 1)) / (WITNESSES - 1))))].filter(i => i >= kept)
     await inOrder(asked.length, pool.size * 2, n => compared(asked[n]!, null), (outcome, n) => void witnesses.set(asked[n]!, outcome))
   }
   const exact = [...witnesses.values()].every(outcome => typeof outcome !== 'string' && outcome.comparison.changed === 0)
+  const asNoted = [...witnesses].every(([i, outcome]) => typeof outcome !== 'string' && sameComparison(outcome, request.readBack?.[i]?.compared ?? null))
+  /** What was found while it was poured, if the file holds those very bytes. */
+  const noted = async (i: number): Promise<FrameOutcome | null> => {
+    const found = asNoted ? request.readBack?.[i] : null
+    if (!found || (isLookedAt(i, count) && !found.compared.look)) return null
+    try {
+      return (await pool.run('encodedPrint', [delivered, i], options)) === found.print ? found.compared : null
+    } catch (error) {
+      if (isAbort(error)) throw error
+      return null
+    }
+  }
   await inOrder(
     count - kept,
     pool.size * 2,
-    async n => witnesses.get(kept + n) ?? compared(kept + n, exact ? (request.prints?.[kept + n] ?? null) : null),
+    async n => witnesses.get(kept + n) ?? (await noted(kept + n)) ?? compared(kept + n, exact ? (request.prints?.[kept + n] ?? null) : null),
     async (outcome, n) => {
       outcomes.push(outcome)
-      if (outcomes.length - noted >= PAGE) await note()
+      if (outcomes.length - written >= PAGE) await note()
       onProgress(kept + n + 1, count)
     }
   )
-  if (outcomes.length > noted) await note()
+  if (outcomes.length > written) await note()
   const failures = outcomes.flatMap((o, i) => (typeof o === 'string' ? [{ frame: i + 1, sentence: o }] : []))
   const comparisons = outcomes.flatMap(o => (typeof o === 'string' ? [] : [o.comparison]))
   const seen = outcomes.flatMap((o, i) => (typeof o === 'string' || !o.look ? [] : [{ frame: i + 1, look: o.look }]))

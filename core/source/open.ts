@@ -78,16 +78,22 @@ async function openStored(spec: SourceSpec, host: Host, how: 'open' | 'openForPr
   return spec.key ? paired(fill, await format[how](spec.name, spec.key, host)) : fill
 }
 
+/** A stored frame under the mode it is taken to have. */
+export function taken(frame: Frame, mode: AlphaMode): Frame {
+  if (frame.alpha.mode === 'none') return frame
+  return mode.mode === 'none' ? readAs(frame, mode) : { ...frame, alpha: mode }
+}
+
 function interpret(stored: Source, spec: SourceSpec): Source {
   const facts = interpretedFacts(stored.facts, spec)
   const mode = modeTaken(facts.claim, spec.interpretation)
   const order = facts.frames === stored.facts.frames ? null : frameOrder(spec)
+  const place = (index: number): number => order?.[index] ?? index
+  const { encoded } = stored
   return {
     facts,
-    async frame(index, signal): Promise<Frame> {
-      const frame = await stored.frame(order ? (order[index] ?? index) : index, signal)
-      return mode.mode === 'none' && frame.alpha.mode !== 'none' ? readAs(frame, mode) : frame.alpha.mode === 'none' ? frame : { ...frame, alpha: mode }
-    },
+    frame: async (index, signal) => taken(await stored.frame(place(index), signal), mode),
+    ...(encoded ? { encoded: (index: number) => encoded(place(index)) } : {}),
     close: () => stored.close()
   }
 }

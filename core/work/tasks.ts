@@ -7,8 +7,8 @@ import { wrongCall } from '../errors'
 import type { Coverage } from '../examine/examination'
 import { lookAt, type Look } from '../examine/look'
 import { formatById } from '../formats/registry'
-import type { Form } from '../formats/form'
-import type { Deliverable } from '../formats/format'
+import { sameForm, type Form } from '../formats/form'
+import type { Deliverable, Format, FrameReader } from '../formats/format'
 import { sameAlphaMode, type AlphaMode, type Frame } from '../frame/frame'
 import { withDepth } from '../frame/depth'
 import { coded } from '../frame/transfer'
@@ -28,7 +28,7 @@ import type { Scene } from '../stations/scene'
 import { compose, pictureError, type PictureError } from '../stations/show'
 import { stationById } from '../stations/stations'
 import { visit, type Visit } from '../stations/visit'
-import { openForProof, openSource } from '../source/open'
+import { openForProof, openSource, taken } from '../source/open'
 import type { Source, SourceSpec } from '../source/source'
 import { decidingPixels } from '../view/deciding'
 import { thumbnail } from '../view/thumb'
@@ -41,12 +41,22 @@ export interface EncodeRequest {
   before: number | null
   format: string
   deliverable: Deliverable
+  /** Whether, and how, the encoded frame is to be read back and compared with what it should be. */
+  readBack?: { form: Form; look: boolean } | null
+}
+
+/** An encoded frame as it was read back while the frame it was made of was at hand: a fingerprint of its bytes, and what was found. */
+export interface ReadBack {
+  print: string
+  compared: Compared
 }
 
 export interface Encoded {
   bytes: Uint8Array
   /** Fingerprint of the frame that went into the encoder. */
   print: string
+  /** Null where it was not asked for, and where the frame could not be read: the proof, which reads the file, will say why. */
+  readBack: ReadBack | null
 }
 
 /** A delivered frame, and the source's that is due in its place. */
@@ -117,6 +127,21 @@ export class WorkContext {
 
   constructor(readonly host: Host) {}
 
+  private reader: { key: string; made: Promise<FrameReader> } | null = null
+
+  /** The reader of frames encoded for a deliverable; one is kept open. */
+  frameReader(format: Format, deliverable: Deliverable): Promise<FrameReader> {
+    const { width, height, options } = deliverable
+    const key = JSON.stringify([format.id, width, height, options, deliverable.alpha])
+    if (this.reader?.key === key) return this.reader.made
+    // one that is still in use ends its frame first
+    void this.reader?.made.then(reader => reader.close()).catch(() => undefined)
+    const made = format.readBack!(deliverable, this.host)
+    this.reader = { key, made }
+    made.catch(() => (this.reader = null))
+    return made
+  }
+
   private async keep(key: string, start: () => Promise<Source>): Promise<Source> {
     let source = this.open.get(key)
     if (source) this.open.delete(key)
@@ -174,7 +199,26 @@ async function look(context: WorkContext, spec: SourceSpec, index: number): Prom
   return lookAt(await seen(context, spec, index), context.host.kernels)
 }
 
-async function encode(context: WorkContext, { source, index, before, format, deliverable }: EncodeRequest): Promise<Encoded> {
+/** The encoded frame read back, against the one that is due of `given`. */
+async function readBackOf(context: WorkContext, { format, deliverable, readBack }: EncodeRequest, bytes: Uint8Array, given: Frame, picture: Frame): Promise<ReadBack | null> {
+  const row = formatById(format)
+  if (!readBack || !row.readBack) return null
+  const { kernels } = context.host
+  const { form, look } = readBack
+  try {
+    const found = taken(await (await context.frameReader(row, deliverable)).frame(bytes), form.alpha)
+    const expected = sameForm(form, deliverable) ? picture : deliverFrame(given, form, kernels)
+    const compared = { comparison: compareFrames(expected, found, kernels), look: look ? lookAt(coded(found, kernels), kernels) : null }
+    kernels.spare(found.samples)
+    return { print: kernels.fingerprint(bytes), compared }
+  } catch {
+    // the proof reads the same bytes from the file, and says what is wrong with them
+    return null
+  }
+}
+
+async function encode(context: WorkContext, request: EncodeRequest): Promise<Encoded> {
+  const { source, index, before, format, deliverable } = request
   const { kernels } = context.host
   // the earlier frame first: decoders that go forward then need not begin again
   const earlier = before === null ? null : deliverFrame(await frame(context, source, before), deliverable, kernels)
@@ -182,10 +226,11 @@ async function encode(context: WorkContext, { source, index, before, format, del
   const picture = deliverFrame(given, deliverable, kernels)
   const bytes = await formatById(format).encode(context.host, picture, deliverable, earlier)
   const print = kernels.fingerprint(picture.samples)
+  const readBack = await readBackOf(context, request, bytes, given, picture)
   // the frames are done with, unless they travel on
   for (const { samples } of [picture, given]) if (samples.buffer !== bytes.buffer && samples.buffer !== earlier?.samples.buffer) kernels.spare(samples)
   // what travels must own its whole buffer, or all that shares it would travel too
-  return { bytes: bytes.byteLength === bytes.buffer.byteLength ? bytes : bytes.slice(), print }
+  return { bytes: bytes.byteLength === bytes.buffer.byteLength ? bytes : bytes.slice(), print, readBack }
 }
 
 async function survey(context: WorkContext, { source, index, format, deliverable }: Pick<EncodeRequest, 'source' | 'index' | 'format' | 'deliverable'>): Promise<Uint8Array> {
@@ -218,6 +263,12 @@ async function compare(context: WorkContext, request: CompareRequest): Promise<C
   const result = { comparison: compareFrames(expected, found, kernels), look: request.look ? lookAt(coded(found, kernels), kernels) : null }
   for (const { samples } of [found, expected, ...(given ? [given] : [])]) kernels.spare(samples)
   return result
+}
+
+/** Fingerprint of the bytes that a delivered frame is coded in; null for formats that do not give them. */
+async function encodedPrint(context: WorkContext, delivered: SourceSpec, index: number): Promise<string | null> {
+  const source = await context.proofSource(delivered)
+  return source.encoded ? context.host.kernels.fingerprint(await source.encoded(index)) : null
 }
 
 async function digest(context: WorkContext, files: readonly FileRef[]): Promise<string> {
@@ -293,7 +344,7 @@ async function judgePicture(context: WorkContext, shown: Uint8ClampedArray, spec
   return pictureError(shown, compose(truth, backdrop, kernels), truth.width, kernels)
 }
 
-export const tasks = { contentBox, screenColour, takeIn: takenIn, frame, look, encode, survey, compare, digest, fingerprint, dueSignature, foundSignature, shift, deciding, alphaLevels, coverage, view, thumb, difference, station, judgePicture }
+export const tasks = { contentBox, screenColour, takeIn: takenIn, frame, look, encode, survey, compare, encodedPrint, digest, fingerprint, dueSignature, foundSignature, shift, deciding, alphaLevels, coverage, view, thumb, difference, station, judgePicture }
 
 export type Tasks = typeof tasks
 export type TaskName = keyof Tasks

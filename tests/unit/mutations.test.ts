@@ -10,11 +10,15 @@ import { memoryFiles } from './memory-files'
 import { planPour } from '../../core/outlet/plan'
 import { newOutlet } from '../../core/outlet/outlet'
 import { deliverFrame } from '../../core/pour/deliver'
-import { pour } from '../../core/pour/pour'
-import { prove, type FrameOutcome, type Notebook } from '../../core/proof/prove'
+import { pour, type Noted } from '../../core/pour/pour'
+import { prove, type FrameOutcome, type Notebook, type ProofRequest } from '../../core/proof/prove'
 import { ProofReport } from '../../core/proof/report'
 import { specAsFound } from '../../core/source/open'
 import type { SourceSpec } from '../../core/source/source'
+import { memoryReader } from '../../core/files/file'
+import { memorySink } from '../../core/files/sinks'
+import { readFilm } from '../../core/formats/quicktime/read'
+import type { Pool } from '../../core/work/pool'
 import { inlinePool } from '../../platform/node/pool'
 import { moth } from '../../demo/scenes'
 import { bytesFile, firstDifference, testHost, writeFilm } from './support'
@@ -168,6 +172,62 @@ describe('breaks', () => {
   })
 })
 
+describe('frames that were read back as they were poured', () => {
+  const poured = async (): Promise<{ request: ProofRequest; bytes: Uint8Array<ArrayBuffer>; noted: Noted }> => {
+    const made = clip(16)
+    const reference = specAsFound('read back', 'reference', 'quicktime-png', [bytesFile('reference.mov', await writeFilm('quicktime-png', made))])
+    const facts = { name: 'reference', format: 'quicktime-png', kind: '', width: 320, height: 180, frames: COUNT, rate: [12, 1] as [number, number], rateFrom: 'file' as const, bitDepth: 16 as const, claim: { mode: 'straight' as const, matte: null, says: '' }, colour: null, pixelAspect: [1, 1] as [number, number], plays: null, bytes: 0, findings: [] }
+    const plan = planPour(facts, newOutlet('o', formatById('quicktime-prores-4444')), null)
+    const sink = memorySink()
+    const noted = (await pour(reference, plan, { kind: 'film', sink }, host, pool, () => undefined))!
+    const bytes = sink.bytes()
+    return { request: { reference, frames: plan.frames, expected: { ...plan.deliverable, ...plan.due, bytes: null }, delivered: specAsFound(`film ${sink.bytes().length}`, 'poured', 'quicktime-prores-4444', [bytesFile('poured.mov', bytes)]) }, bytes, noted }
+  }
+  /** A pool that counts comparisons. */
+  const counting = (): { pool: Pool; count: () => number } => {
+    let compared = 0
+    const inner = inlinePool(host)
+    const run: Pool['run'] = (name, ...rest) => {
+      if (name === 'compare') compared++
+      return inner.run(name, ...rest)
+    }
+    return { pool: { ...inner, run }, count: () => compared }
+  }
+
+  test('are not compared again while the file holds their bytes, but for a few witnesses', async () => {
+    const { request, noted } = await poured()
+    const whole = await prove(request, host, pool, () => undefined)
+    const { pool: counted, count } = counting()
+    expect(await prove({ ...request, ...noted }, host, counted, () => undefined)).toEqual(whole)
+    expect(count()).toBe(4)
+  })
+
+  test('count for nothing where the file was changed since: what it holds is compared, and the break is found', async () => {
+    const { request, bytes, noted } = await poured()
+    const film = await readFilm(memoryReader('poured.mov', bytes))
+    const [a, b] = [film.samples[3]!, film.samples[5]!]
+    // frame 4 of the file becomes frame 6, as far as it fits: a frame's size stands before it
+    const changed = bytes.slice()
+    const part = bytes.slice(b.offset, b.offset + b.size)
+    expect(a.size).not.toBe(b.size)
+    changed.set(part.subarray(0, Math.min(a.size, b.size)), a.offset)
+    const delivered = specAsFound('changed film', 'poured', 'quicktime-prores-4444', [bytesFile('poured.mov', changed)])
+    const whole = await prove({ ...request, delivered }, host, pool, () => undefined)
+    const { pool: counted, count } = counting()
+    expect(await prove({ ...request, delivered, ...noted }, host, counted, () => undefined)).toEqual(whole)
+    expect(whole.verdict).toBe('broken')
+    expect(count()).toBe(5)
+  })
+
+  test('count for nothing where a witness finds other than was noted', async () => {
+    const { request, noted } = await poured()
+    const { pool: counted, count } = counting()
+    const wrong = noted.readBack.map(found => found && { ...found, compared: { ...found.compared, comparison: { ...found.compared.comparison, changed: 0 } } })
+    expect(await prove({ ...request, ...noted, readBack: wrong }, host, counted, () => undefined)).toEqual(await prove(request, host, pool, () => undefined))
+    expect(count()).toBe(COUNT)
+  })
+})
+
 describe('unbroken deliveries of every format', () => {
   const inNode = writtenFormats.filter(format => format.runs.node)
   test.each(inNode.map(format => ({ id: format.id, format })))('$id', async ({ format }) => {
@@ -177,11 +237,12 @@ describe('unbroken deliveries of every format', () => {
     const facts = { name: 'reference', format: 'quicktime-png', kind: '', width: 320, height: 180, frames: COUNT, rate: [12, 1] as [number, number], rateFrom: 'file' as const, bitDepth: 16 as const, claim: { mode: 'straight' as const, matte: null, says: '' }, colour: null, pixelAspect: [1, 1] as [number, number], plays: null, bytes: 0, findings: [] }
     const plan = planPour(facts, outlet, null)
     const { target, files } = memoryFiles(format, plan.fileName)
-    const prints = await pour(reference, plan, target, host, pool, () => undefined)
+    const noted = await pour(reference, plan, target, host, pool, () => undefined)
     const spec = specAsFound(`poured ${format.id}`, 'poured', format.id, files())
     const request = { reference, frames: plan.frames, expected: { ...plan.deliverable, ...plan.due, bytes: null }, delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: plan.due.alpha } } }
     const report = await prove(request, host, pool, () => undefined)
-    expect(await prove({ ...request, prints }, host, pool, () => undefined)).toEqual(report)
+    expect(noted!.readBack.every(found => (found !== null) === Boolean(format.readBack))).toBe(true)
+    expect(await prove({ ...request, ...noted }, host, pool, () => undefined)).toEqual(report)
     const deserved = format.id === 'gif' ? ['visible-loss', 'faithful'] : format.lossless ? ['identical'] : ['faithful', 'identical']
     expect({ verdict: deserved, faults: [] }).toMatchObject({ faults: report.findings.filter(f => f.severity === 'fault') })
     expect(deserved).toContain(report.verdict)

@@ -6,7 +6,7 @@ import type { Host } from '../../host'
 import type { Source, SourceFacts } from '../../source/source'
 import { inTurn } from '../../source/turns'
 import { TIMECODE_PATTERN, timecodeProblem } from '../../timecode'
-import type { Deliverable, Format, OptionField } from '../format'
+import type { Deliverable, Format, FrameReader, OptionField } from '../format'
 import { claimOf } from './declare'
 import { looksLikeQuickTime, readFilm, unknownCodec, type VideoTrack } from './read'
 import { assembleFilm, filmOverhead, type FilmCodec } from './write'
@@ -79,10 +79,37 @@ async function openFilm(codec: QuickTimeCodec, id: string, name: string, file: F
       findings: [...film.findings, ...(about.findings ?? [])]
     },
     frame: turns.frame,
+    encoded: index => sampleBytes(reader, film, index),
     async close() {
       await turns.settled()
       await decoder.close()
       await reader.close()
+    }
+  }
+}
+
+/** Reads what a codec has just encoded through the proof's decoder, as a film of that one frame. */
+async function readBack(codec: QuickTimeCodec, deliverable: Deliverable, host: Host): Promise<FrameReader> {
+  const { width, height, rate } = deliverable
+  const { code, depth } = codec.writes(deliverable)
+  const film: VideoTrack = { codec: code, width, height, depth, graphicsMode: 0, opcolor: [0, 0, 0], colour: null, pixelAspect: [1, 1], fields: 1, rate, timecode: null, samples: [], findings: [] }
+  let held: Uint8Array = new Uint8Array(0)
+  const reader: ByteReader = { name: 'the encoded frame', size: 0, read: (offset, length) => Promise.resolve(held.subarray(offset, offset + length)), close: () => Promise.resolve() }
+  const decoder = await (codec.proofDecoder ?? codec.decoder)(film, reader, host)
+  let busy: Promise<unknown> = Promise.resolve()
+  return {
+    frame(encoded) {
+      const turn = busy.then(() => {
+        held = encoded
+        film.samples = [{ offset: 0, size: encoded.length, key: true }]
+        return decoder.frame(0)
+      })
+      busy = turn.catch(() => undefined)
+      return turn
+    },
+    async close() {
+      await busy
+      await decoder.close()
     }
   }
 }
@@ -117,6 +144,8 @@ export function quickTimeFormat(own: Omit<Format, Shared> & { limits?: Format['l
       const { width, height } = await readFilm(reader)
       return { width, height }
     },
+    // of code-exact formats a fingerprint tells as much, and costs less
+    ...(own.lossless || own.buildsOn ? {} : { readBack: (deliverable: Deliverable, host: Host) => readBack(codec, deliverable, host) }),
     open: (name, files, host) => openFilm(codec, own.id, name, files[0]!, host, false),
     openForProof: (name, files, host) => openFilm(codec, own.id, name, files[0]!, host, true),
     assemble(target, deliverable) {
