@@ -8,10 +8,10 @@ import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import type { Frame } from '~~/core/frame/frame'
 import { framesPerSecond, type Rate } from '~~/core/rate'
-import { sayPixel } from '~~/core/view/loupe'
 import { VIEW_NAMES, VIEWS, type View, type ViewPixels } from '~~/core/view/pixels'
 import { BACKDROPS, drawBackdrop, type Backdrop } from './backdrops'
 import { FrameCache } from './frame-cache'
+import { useLoupe } from './loupe'
 import { usePlayback } from './playback'
 import ToolLayer, { type Point, type Tool } from './ToolLayer.vue'
 
@@ -63,8 +63,6 @@ const wipe = ref(0.5)
 const failure = ref<string | null>(null)
 const pointer = ref<{ x: number; y: number } | null>(null)
 const cache = new FrameCache()
-let shownCodes: { key: string; frames: (Frame | null)[] } | null = null
-const reading = ref('')
 
 /** How much of the stage a picture fits into: less where something around it is taken hold of. */
 const room = computed(() => (tool?.kind === 'handle' && tool.sized ? 0.6 : 1))
@@ -143,13 +141,11 @@ function draw(): void {
 
 watch([() => clip?.key, () => other?.key], () => {
   cache.clear()
-  shownCodes = null
   void show()
   void readCodes()
 })
 watch([index, view, size.width, size.height], () => void show(), { immediate: true })
 watch([backdrop, colour, scale, pan, wipe], draw)
-watch(index, () => void readCodes())
 
 /** Frames on either side of the seam that are played when only the seam is. */
 const AROUND = 10
@@ -170,6 +166,13 @@ const { playing, looping, skipped, play, step } = usePlayback(index, {
     if (other && view.value !== 'heat') void load(other, i).catch(() => undefined)
   }
 })
+
+const { reading, readCodes } = useLoupe(pointer, {
+  clips: () => (clip ? [clip, ...(other ? [other] : [])] : []),
+  index: () => index.value,
+  silent: () => playing.value
+})
+watch(index, () => void readCodes())
 
 function nextView(): void {
   view.value = views.value[(views.value.indexOf(view.value) + 1) % views.value.length]!
@@ -221,31 +224,6 @@ function move(event: PointerEvent): void {
   }
   pointer.value = pixelAt(event)
   void readCodes()
-}
-
-/** The loupe: stored codes under the pointer, of both clips where there are two. */
-async function readCodes(): Promise<void> {
-  const at = pointer.value
-  if (!at || !clip || playing.value) {
-    reading.value = ''
-    return
-  }
-  const key = `${clip.key}|${other?.key}|${index.value}`
-  try {
-    if (shownCodes?.key !== key) {
-      shownCodes = { key, frames: [] }
-      const signal = new AbortController().signal
-      const frames = await Promise.all([clip.codes(index.value, signal), other ? other.codes(index.value, signal) : Promise.resolve(null)])
-      if (shownCodes?.key !== key) return
-      shownCodes = { key, frames }
-    }
-  } catch (error) {
-    reading.value = sentenceOf(error)
-    return
-  }
-  const say = (codes: Frame): string => sayPixel(codes, at.x, at.y, other !== null)
-  const [here, there] = shownCodes.frames
-  if (here) reading.value = `x ${at.x} y ${at.y} · ${say(here)}${there ? `  |  ${say(there)}` : ''}`
 }
 
 onBeforeUnmount(() => cache.clear())
