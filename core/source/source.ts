@@ -67,7 +67,7 @@ export type SourceFacts = z.infer<typeof SourceFacts>
 
 export interface Source {
   readonly facts: SourceFacts
-  /** Frame `index`, counted from 0, as stored, with the alpha mode the source is taken to have. Rejects beyond the end. */
+  /** Frame `index`, counted from 0, as stored, with the alpha mode the source is taken to have. Its samples are the caller's: nobody else keeps them. Rejects beyond the end. */
   frame(index: number, signal?: AbortSignal): Promise<Frame>
   /** The bytes that frame `index` is coded in, where a format's frames stand alone and may have been read back as they were poured. */
   encoded?(index: number): Promise<Uint8Array>

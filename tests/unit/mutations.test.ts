@@ -13,7 +13,7 @@ import { deliverFrame } from '../../core/pour/deliver'
 import { pour, type Noted } from '../../core/pour/pour'
 import { prove, type FrameOutcome, type Notebook, type ProofRequest } from '../../core/proof/prove'
 import { ProofReport } from '../../core/proof/report'
-import { specAsFound } from '../../core/source/open'
+import { openSource, specAsFound } from '../../core/source/open'
 import type { SourceSpec } from '../../core/source/source'
 import { memoryReader } from '../../core/files/file'
 import { memorySink } from '../../core/files/sinks'
@@ -246,6 +246,17 @@ describe('unbroken deliveries of every format', () => {
     const deserved = format.id === 'gif' ? ['visible-loss', 'faithful'] : format.lossless ? ['identical'] : ['faithful', 'identical']
     expect({ verdict: deserved, faults: [] }).toMatchObject({ faults: report.findings.filter(f => f.severity === 'fault') })
     expect(deserved).toContain(report.verdict)
+    // a frame belongs to whoever asked for it: what becomes of its samples is not seen in the next
+    const source = await openSource(spec, host)
+    for (const index of [2, 2, 3, 5, 3]) {
+      const { samples } = await source.frame(index)
+      const once = samples.slice()
+      samples.fill(77)
+      const again = await source.frame(index)
+      expect(firstDifference(again.samples, once)).toBeNull()
+      again.samples.fill(99)
+    }
+    await source.close()
     // every pixel is counted in both histograms
     const count = (bins: number[]): number => bins.reduce((a, b) => a + b, 0)
     expect([count(report.histogram!.due), count(report.histogram!.found)]).toEqual([COUNT * 320 * 180, COUNT * 320 * 180])

@@ -111,8 +111,10 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
     const matrix = matrixFor(height, (await track.getColorSpace()).matrix ?? null)
     let next = 0
     let held: Frame | null = null
+    /** What is held, for somebody who may hand its memory on. */
+    const copied = (frame: Frame): Frame => ({ ...frame, samples: frame.samples.slice() })
     async function show(index: number, signal?: AbortSignal): Promise<Frame> {
-      if (held && index === next - 1) return held
+      if (held && index === next - 1) return copied(held)
       let key = index
       while (key > 0 && !places[key]!.key) key--
       if (index < next || key > next) next = key
@@ -131,7 +133,7 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
           throw unreadable(reader.name, place, `it cannot be decoded (${sentenceOf(error)})`)
         }
       }
-      return held!
+      return copied(held!)
     }
     const turns = inTurn(reader.name, places.length, show)
     return {
