@@ -48,7 +48,7 @@ async function prove(): Promise<void> {
       </p>
       <p v-if="given.length" class="mono">{{ given.length === 1 ? given[0]!.path : `${given.length} files, from ${given[0]!.path}` }}</p>
       <label for="against">Held against</label>
-      <el-select id="against" v-model="against" aria-label="Held against">
+      <el-select id="against" v-model="against" aria-label="Held against" :empty-values="[null, undefined]">
         <el-option value="" label="Nothing, by itself" />
         <el-option v-for="s in jobs.sources" :key="s.id" :value="s.id" :label="s.name" />
       </el-select>

@@ -135,7 +135,7 @@ const WORDS = { right: 'Right', setting: 'Right after a setting', wrong: 'Wrong'
 
 .screen {
   width: 100%;
-  height: 118px;
+  aspect-ratio: 16 / 9;
   display: grid;
   place-items: center;
   border-bottom: 1px solid var(--line);
@@ -153,7 +153,7 @@ const WORDS = { right: 'Right', setting: 'Right after a setting', wrong: 'Wrong'
 canvas,
 iframe {
   width: 100%;
-  height: 118px;
+  height: 100%;
   object-fit: contain;
   border: 0;
   pointer-events: none;

@@ -3,11 +3,14 @@
 import { useIntervalFn } from '@vueuse/core'
 import { computed, onMounted, ref } from 'vue'
 import { storageRoom } from '~/db/files'
+import { useChecks } from '~/stores/checks'
 import { useDesk } from '~/stores/desk'
+import { useHandOver } from '~/stores/handover'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
+import { formatById } from '~~/core/formats/registry'
 import { splitCell } from '~~/core/job/job'
 
 const jobs = useJob()
@@ -15,6 +18,8 @@ const pours = usePours()
 const sources = useSources()
 const workshop = useWorkshop()
 const desk = useDesk()
+const handover = useHandOver()
+const checks = useChecks()
 
 const room = ref({ used: 0, quota: 0 })
 const busy = ref(0)
@@ -38,14 +43,17 @@ const running = computed(() => {
   const { sourceId, outletId } = splitCell(cell)
   const seconds = (clock.value - now.started) / 1000
   const speed = now.done > 0 ? now.done / Math.max(seconds, 0.05) : 0
+  const outlet = jobs.job.outlets[outletId]
+  // proving takes about as long as pouring; where frames were read back as they were poured, a tenth of it
+  const proving = outlet && formatById(outlet.format).readBack ? 0.1 : 1
   return {
     verb: now.state === 'pouring' ? 'Pouring' : 'Proving',
-    name: `${jobs.job.sources[sourceId]?.name ?? ''} → ${jobs.job.outlets[outletId]?.name ?? ''}`,
+    name: `${jobs.job.sources[sourceId]?.name ?? ''} → ${outlet?.name ?? ''}`,
     done: now.done,
     total: now.total,
     speed,
     // a cell is poured and then proven; both count when the rest of the round is judged
-    left: speed > 0 ? (now.total - now.done) / speed + (pours.round.total - pours.round.ended - 1) * ((now.total / speed) * 2) + (now.state === 'pouring' ? now.total / speed : 0) : null
+    left: speed > 0 ? (now.total - now.done) / speed + (pours.round.total - pours.round.ended - 1) * ((now.total / speed) * (now.state === 'pouring' ? 1 + proving : 1 + 1 / proving)) + (now.state === 'pouring' ? (now.total / speed) * proving : 0) : null
   }
 })
 
@@ -67,6 +75,15 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
     <template v-else-if="sources.looking.size">
       <strong>Looking at {{ sources.looking.size === 1 ? 'one source' : `${sources.looking.size} sources` }}</strong>
       <span class="mono">{{ [...sources.looking.values()].reduce((a, b) => a + b, 0) }} frames seen</span>
+    </template>
+    <template v-else-if="handover.running">
+      <strong>Hand-over</strong>
+      <span class="name">{{ handover.running.what }}</span>
+    </template>
+    <template v-else-if="checks.running">
+      <strong>Proving</strong>
+      <span class="name">{{ checks.running.name }}</span>
+      <span class="mono">{{ checks.running.done }}/{{ checks.running.total }} frames</span>
     </template>
     <span v-else class="soft">Nothing is running.</span>
     <span v-if="desk.message" class="message" role="status">{{ desk.message }} <button class="link" @click="desk.message = null">Close</button></span>
