@@ -1,6 +1,8 @@
 import { defineConfig } from 'vitest/config'
 
 export default defineConfig({
+  // parts of the interface that need no page are tested as they are
+  resolve: { alias: { '~~': import.meta.dirname } },
   test: {
     include: ['tests/unit/**/*.test.ts'],
     globalSetup: ['tests/unit/setup.ts'],

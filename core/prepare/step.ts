@@ -70,6 +70,9 @@ export interface Use {
 /** What a clip is, as far as steps change it. */
 export type Shaped = Pick<SourceFacts, 'width' | 'height' | 'frames' | 'rate' | 'rateFrom' | 'bitDepth' | 'claim' | 'pixelAspect' | 'colour'>
 
+/** Facts where values come to lie between codes: 8 bits grow to 16. */
+export const finer = ({ bitDepth }: Shaped): Pick<Shaped, 'bitDepth'> => ({ bitDepth: bitDepth === 8 ? 16 : bitDepth })
+
 export const GROUPS = ['Pull', 'Alpha', 'Colour', 'Frame', 'Time', 'Depth'] as const
 export type Group = (typeof GROUPS)[number]
 

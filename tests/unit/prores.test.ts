@@ -329,3 +329,26 @@ test('alpha slices decode as their plain twin reads them, whole, cut short or da
   )
   expect(Math.min(counts.good, counts.bad)).toBeGreaterThan(20)
 })
+
+test('what was just encoded is read back as it will be from the file, and a damaged frame does not stop the next', async () => {
+  const frames = [1, 2, 3].map(seed => noise({ width: 70, height: 34, depth: 16, seed, runs: 0.5 }))
+  const wanted = deliverable(frames[0]!, frames.length)
+  const encoded = await Promise.all(frames.map(frame => format.encode(host, frame, wanted, null)))
+  const fromFile = await roundTrip(frames)
+  const reader = await format.readBack!(wanted, host)
+  // asked for all at once: each waits for its turn
+  const read = await Promise.all(encoded.map(bytes => reader.frame(bytes)))
+  for (const [i, frame] of read.entries()) expect(firstDifference(frame.samples, fromFile[i]!.samples)).toBeNull()
+  for (let n = 0; n < 200; n++) {
+    const bytes = damage(encoded[n % 3]!, n + 1)
+    const settled = await reader.frame(bytes).then(frame => frame.samples.length, (error: unknown) => error)
+    if (settled instanceof Error) expect(settled.message).toContain('the encoded frame')
+    else expect(settled).toBe(4 * 70 * 34)
+  }
+  expect(firstDifference((await reader.frame(encoded[0]!)).samples, fromFile[0]!.samples)).toBeNull()
+  await reader.close()
+  // the file gives those very bytes, by which they are known again
+  const source = await format.openForProof('film', [bytesFile('film.mov', await writeFilm(ID, frames))], host)
+  for (const [i, bytes] of encoded.entries()) expect(firstDifference(await source.encoded!(i), bytes)).toBeNull()
+  await source.close()
+})

@@ -3,7 +3,6 @@
  * The viewer of every place: one clip, or two under a wipe, over a named backdrop, in a chosen view, at any zoom.
  * It asks its owner for pictures and codes; it decides nothing about them.
  */
-import { useElementSize } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import type { Frame } from '~~/core/frame/frame'
@@ -13,6 +12,7 @@ import { BACKDROPS, drawBackdrop, type Backdrop } from './backdrops'
 import { FrameCache } from './frame-cache'
 import { useLoupe } from './loupe'
 import { usePlayback } from './playback'
+import { useStage } from './stage'
 import ToolLayer, { type Point, type Tool } from './ToolLayer.vue'
 
 export interface ViewerClip {
@@ -53,22 +53,15 @@ const emit = defineEmits<{ mark: [end: 'from' | 'to']; pick: [at: Point]; draw: 
 
 const frame = ref<HTMLElement | null>(null)
 const canvas = ref<HTMLCanvasElement | null>(null)
-const size = useElementSize(frame)
 const backdrop = ref<Backdrop>('checker')
 const colour = ref('#b8417a')
 const view = ref<View | 'heat'>('over')
-const zoom = ref<'fit' | number>('fit')
-const pan = ref({ x: 0, y: 0 })
 const wipe = ref(0.5)
 const failure = ref<string | null>(null)
 const pointer = ref<{ x: number; y: number } | null>(null)
 const cache = new FrameCache()
 
-/** How much of the stage a picture fits into: less where something around it is taken hold of. */
-const room = computed(() => (tool?.kind === 'handle' && tool.sized ? 0.6 : 1))
-const fitZoom = computed(() => Math.min(((size.width.value - 24) * room.value) / width, ((size.height.value - 24) * room.value) / height, 8))
-const scale = computed(() => (zoom.value === 'fit' ? Math.max(0.01, fitZoom.value) : zoom.value))
-const percent = computed(() => `${zoom.value === 'fit' ? 'fit ' : ''}${Math.round(scale.value * 100)} %`)
+const { size, zoom, pan, scale, percent, boxShown, box, nextZoom, wheel, pixelAt } = useStage(frame, () => ({ width, height, around: tool?.kind === 'handle' && tool.sized }))
 const backdropName = computed(() => (backdrop.value === 'colour' ? colour.value : BACKDROPS.find(b => b.id === backdrop.value)!.name))
 const caption = computed(() => {
   if (view.value === 'heat') return { view: heatName, over: '' }
@@ -96,19 +89,6 @@ async function show(): Promise<void> {
   }
   if (i === index.value) draw()
 }
-
-function box(): { x: number; y: number; width: number; height: number } {
-  const ratio = window.devicePixelRatio
-  const s = scale.value * ratio
-  const place = { width: width * s, height: height * s }
-  return { x: Math.round((size.width.value * ratio - place.width) / 2 + pan.value.x * ratio), y: Math.round((size.height.value * ratio - place.height) / 2 + pan.value.y * ratio), ...place }
-}
-
-/** The frame on the stage in CSS pixels, for what lies over it. */
-const boxShown = computed(() => {
-  const [w, h] = [width * scale.value, height * scale.value]
-  return { x: (size.width.value - w) / 2 + pan.value.x, y: (size.height.value - h) / 2 + pan.value.y, width: w, height: h }
-})
 
 function draw(): void {
   const context = canvas.value?.getContext('2d')
@@ -176,31 +156,6 @@ watch(index, () => void readCodes())
 
 function nextView(): void {
   view.value = views.value[(views.value.indexOf(view.value) + 1) % views.value.length]!
-}
-
-function nextZoom(): void {
-  const steps: ('fit' | number)[] = ['fit', 1, 2, 8]
-  zoom.value = steps[(steps.indexOf(zoom.value) + 1) % steps.length] ?? 'fit'
-  if (zoom.value === 'fit') pan.value = { x: 0, y: 0 }
-}
-
-function wheel(event: WheelEvent): void {
-  const before = scale.value
-  const after = Math.max(0.05, Math.min(32, before * (event.deltaY < 0 ? 1.25 : 0.8)))
-  const area = frame.value!.getBoundingClientRect()
-  const [mx, my] = [event.clientX - area.left - area.width / 2, event.clientY - area.top - area.height / 2]
-  // the pixel under the pointer stays under it
-  pan.value = { x: mx - ((mx - pan.value.x) * after) / before, y: my - ((my - pan.value.y) * after) / before }
-  zoom.value = after
-}
-
-function pixelAt(event: PointerEvent): { x: number; y: number } | null {
-  const area = frame.value!.getBoundingClientRect()
-  const ratio = window.devicePixelRatio
-  const at = box()
-  const x = Math.floor(((event.clientX - area.left) * ratio - at.x) / (scale.value * ratio))
-  const y = Math.floor(((event.clientY - area.top) * ratio - at.y) / (scale.value * ratio))
-  return x >= 0 && y >= 0 && x < width && y < height ? { x, y } : null
 }
 
 let drag: { kind: 'wipe' | 'pan'; x: number; y: number } | null = null

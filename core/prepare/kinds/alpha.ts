@@ -2,9 +2,7 @@
 import { ramp, unit } from '../picture'
 import { islandsOf } from '../../frame/islands'
 import { grow, soften } from '../plane'
-import { stepKind, type Shaped } from '../step'
-
-const finer = (facts: Shaped): Partial<Shaped> => ({ bitDepth: facts.bitDepth === 8 ? 16 : facts.bitDepth })
+import { finer, stepKind } from '../step'
 
 export const unmatteColour = stepKind({
   id: 'take-matte-out',

@@ -6,7 +6,7 @@ import { coded } from '../../frame/transfer'
 import { edgeFilled } from '../edge-fill'
 import { SPACES, toSrgb, type Space } from '../gamut'
 import { unit } from '../picture'
-import { stepKind } from '../step'
+import { finer, stepKind } from '../step'
 
 export const edgeFill = stepKind({
   id: 'edge-fill',
@@ -93,6 +93,6 @@ export const bringToSrgb = stepKind({
   name: 'Bring colour to sRGB',
   help: 'For colour that is another kind than its file says, or than receivers expect. What sRGB cannot hold is clamped.',
   fields: { from: { type: 'choice', label: 'What it is', choices: SPACES.map(value => ({ value, label: SPACE_NAMES[value] })), default: 'p3' } },
-  facts: facts => ({ bitDepth: facts.bitDepth === 8 ? 16 : facts.bitDepth, colour: 'sRGB' }),
+  facts: facts => ({ ...finer(facts), colour: 'sRGB' }),
   pixels: ({ from }) => toSrgb(from as Space)
 })

@@ -4,7 +4,7 @@ import { allocateSamples, MAX_PIXELS, type Frame } from '../../frame/frame'
 import { oneField } from '../fields'
 import { scaled } from '../scale'
 import { turned, turnedSize } from '../turn'
-import { stepKind, type Shaped } from '../step'
+import { finer, stepKind, type Shaped } from '../step'
 
 /** A frame without alpha that grows has clear parts from then on; premultiplied on a colour, they hold that colour. */
 function grown(frame: Frame, box: Box): Frame {
@@ -25,7 +25,6 @@ function rearranged(frame: Frame, width: number, height: number, start: number, 
   return { ...frame, width, height, samples }
 }
 
-const finer = (facts: Shaped): Partial<Shaped> => ({ bitDepth: facts.bitDepth === 8 ? 16 : facts.bitDepth })
 const tooLarge = (width: number, height: number): string | null => (width * height > MAX_PIXELS ? `A frame of ${width}x${height} is larger than Pour takes.` : null)
 const claimGrown = (facts: Shaped): Partial<Shaped> => (facts.claim.mode === 'none' ? { claim: { mode: 'straight', matte: null, says: 'clear around the picture' } } : {})
 

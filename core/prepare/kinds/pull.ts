@@ -5,11 +5,11 @@ import { luma, takeOutAt } from '../../kernels/plain-keys'
 import { clamp01, ramp, unit, type Picture } from '../picture'
 import { estimatePlate, evenPlate, findScreen, plateOf, pullChroma } from '../chroma'
 import { coverage, shapeAt } from '../shape'
-import { stepKind, type Field, type Shaped, type Surroundings } from '../step'
+import { finer, stepKind, type Field, type Shaped, type Surroundings } from '../step'
 import { scaled } from '../scale'
 
 /** Pulled alpha lives at more levels than colour of 8 bits has. */
-const pulled = (facts: Shaped): Partial<Shaped> => ({ bitDepth: facts.bitDepth === 8 ? 16 : facts.bitDepth, claim: { mode: 'straight', matte: null, says: 'alpha pulled in preparation' } })
+const pulled = (facts: Shaped): Partial<Shaped> => ({ ...finer(facts), claim: { mode: 'straight', matte: null, says: 'alpha pulled in preparation' } })
 
 const percent = (label: string, value: number, help?: string): Extract<Field, { type: 'number' }> => ({ type: 'number', label, min: 0, max: 100, step: 1, unit: '%', default: value, ...(help ? { help } : {}) })
 

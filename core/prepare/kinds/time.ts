@@ -1,6 +1,6 @@
 /** Which frames are shown, in what order, how fast. */
 import { parseRate, type Rate } from '../../rate'
-import { stepKind, type Shaped, type Use } from '../step'
+import { finer, stepKind, type Shaped, type Use } from '../step'
 
 const MOST_FRAMES = 1_000_000
 const all = (facts: Shaped): Use[] => Array.from({ length: facts.frames }, (_, from) => ({ from }))
@@ -59,7 +59,7 @@ export const convertRate = stepKind({
       default: 'nearest'
     }
   },
-  facts: (facts, { how }) => (how === 'blend' && facts.bitDepth === 8 ? { bitDepth: 16 } : {}),
+  facts: (facts, { how }) => (how === 'blend' ? finer(facts) : {}),
   problem: (facts, { rate }) => (!parseRate(rate) ? 'Give a rate as 25, 23.976 or 24000/1001.' : facts.rate ? null : 'The source has no rate to convert from; give it first.'),
   order(facts, { rate, how }) {
     const to = parseRate(rate)
@@ -92,7 +92,7 @@ export const closeLoop = stepKind({
   name: 'Close the loop',
   help: 'Blends the end into the beginning, so that the last frame leads into the first. The clip is shorter by the frames that are blended.',
   fields: { over: { ...count('Over frames', 6), max: 1000 } },
-  facts: facts => (facts.bitDepth === 8 ? { bitDepth: 16 } : {}),
+  facts: finer,
   problem: (facts, { over }) => (facts.frames < 2 * over ? `With ${facts.frames} frames no more than ${Math.floor(facts.frames / 2)} can be blended.` : null),
   order(facts, { over }) {
     const length = facts.frames - over
