@@ -156,10 +156,27 @@ test('crop finds the content of all frames, the range is cut, and the poured fil
   await page.getByLabel('To frame, number').blur()
   await expect(page.locator('.place-head')).toContainText('2 frames')
   await expect(page.getByText('frame 1 of 2')).toBeVisible()
+  // what is drawn for a step is drawn in the picture as that step is given it: cropped, and cut
+  await addStep(page, 'Drawn mask')
+  await page.getByRole('button', { name: 'Rectangle' }).click()
+  await expect(page.locator('[data-tool]')).toBeVisible()
+  await expect(page.locator('.place-head')).toContainText(`${width}×${height}`)
+  await expect(page.getByText('frame 1 of 2')).toBeVisible()
+  const [from, to] = [await at(page, 0, height! / 2, width, height), await at(page, width!, height!, width, height)]
+  await page.mouse.move(from.x - 3, from.y)
+  await page.mouse.down()
+  await page.mouse.move(to.x + 3, to.y + 3, { steps: 3 })
+  await page.mouse.up()
+  await page.keyboard.press('Escape')
+  await expect(page.getByText('frame 1, rectangle')).toBeVisible()
   const pictures = await poured(page, 1)
   expect(pictures).toHaveLength(2)
   const first = await sharpFrame(pictures[0]!)
   expect([first.width, first.height]).toEqual([width, height])
+  // the lower half, with the pot, is kept; what stands above is masked away
+  const seen = (top: number, bottom: number): number => first.samples.subarray(4 * width! * top, 4 * width! * bottom).filter((code, i) => i % 4 === 3 && code > 0).length
+  expect(seen(Math.ceil(height! / 2) + 3, height!)).toBeGreaterThan(100)
+  expect(seen(0, Math.floor(height! / 2) - 3)).toBe(0)
 })
 
 test('a preparation is kept under a name, used on another source, saved as a file and read back', async ({ page }) => {
