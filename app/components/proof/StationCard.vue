@@ -135,7 +135,9 @@ const WORDS = { right: 'Right', setting: 'Right after a setting', wrong: 'Wrong'
 
 .screen {
   width: 100%;
+  box-sizing: content-box;
   aspect-ratio: 16 / 9;
+  position: relative;
   display: grid;
   place-items: center;
   border-bottom: 1px solid var(--line);
@@ -143,6 +145,7 @@ const WORDS = { right: 'Right', setting: 'Right after a setting', wrong: 'Wrong'
 }
 
 .plain .screen {
+  box-sizing: border-box;
   background: var(--ground);
   color: var(--soft);
   text-align: center;
@@ -152,6 +155,9 @@ const WORDS = { right: 'Right', setting: 'Right after a setting', wrong: 'Wrong'
 
 canvas,
 iframe {
+  /* out of the flow, so that no picture's own size makes a card taller than its neighbours */
+  position: absolute;
+  inset: 0;
   width: 100%;
   height: 100%;
   object-fit: contain;
