@@ -1,7 +1,7 @@
 /** The plain twin of the kernel that turns a picture. */
 import type { Way } from './kernels'
+import { clamp01 } from './pixel'
 
-const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v)
 const cubic = (t: number): [number, number, number, number] => [((-0.5 * t + 1) * t - 0.5) * t, (1.5 * t - 2.5) * t * t + 1, ((-1.5 * t + 2) * t + 0.5) * t, (0.5 * t - 0.5) * t * t]
 
 export function turn(straight: Float32Array, w: number, h: number, width: number, height: number, { u, v, du, dv }: Way): Float32Array {

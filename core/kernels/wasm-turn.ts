@@ -3,14 +3,14 @@ import type { Way } from './kernels'
 
 export interface TurnExports {
   memory: WebAssembly.Memory
+  /** The squares by which clear parts are passed over have sides of two to this power. */
+  SQUARE: WebAssembly.Global
   multiplyMarking(at: number, stride: number, rows: number, used: number, squares: number): void
   turnRow(from: number, stride: number, rim: number, used: number, squares: number, width: number, height: number, to: number, pixels: number, u: number, v: number, du: number, dv: number): void
 }
 
 /** Clear pixels around the picture, as far as the filter reaches. */
 const RIM = 4
-/** Side of the squares by which clear parts are passed over. */
-const SQUARE = 16
 
 /** Marks what lies beside a marked square as well, since the filter reaches there. */
 function widened(used: Uint8Array, across: number, down: number): Uint8Array {
@@ -27,7 +27,8 @@ function widened(used: Uint8Array, across: number, down: number): Uint8Array {
 /** See `Kernels.turn`. */
 export function wasmTurn(exports: TurnExports, lay: (...sizes: number[]) => number[], rgba: Float32Array, width: number, height: number, toWidth: number, toHeight: number, { u, v, du, dv }: Way): Float32Array {
   const [stride, rows] = [width + 2 * RIM, height + 2 * RIM]
-  const [across, down] = [Math.ceil(stride / SQUARE), Math.ceil(rows / SQUARE)]
+  const side = 2 ** Number(exports.SQUARE.value)
+  const [across, down] = [Math.ceil(stride / side), Math.ceil(rows / side)]
   const [from, to, marks] = lay(16 * stride * rows, 16 * toWidth, across * down) as [number, number, number]
   const { buffer } = exports.memory
   const input = new Float32Array(buffer, from, 4 * stride * rows)

@@ -3,21 +3,21 @@
  * alpha set apart. What is noted is done in bands that stay in the cache, when a whole picture or the finished frame is asked for.
  */
 import { withDepth } from '../frame/depth'
-import { allocateSamples, fullCode, STRAIGHT, type Depth, type Frame } from '../frame/frame'
+import { allocateSamples, STRAIGHT, type Depth, type Frame } from '../frame/frame'
 import type { Kernels } from '../kernels/kernels'
 import { alphaOf, toFrame, toPicture, withAlpha, type Picture } from './picture'
 
 /** Changes pixels in place, each by itself; `first` is the place of the first of them in the picture, by rows. */
 export type PixelChange = (rgba: Float32Array, first: number) => void
 
-interface Noted {
+interface Pending {
   frame: Frame
   /** Alpha that takes the place of the frame's own, before the changes. */
   alpha: Float32Array | null
   changes: readonly PixelChange[]
 }
 
-export type Carried = { picture: Picture } | Noted
+export type Carried = { picture: Picture } | Pending
 
 export const carriedFrame = (frame: Frame): Carried => ({ frame, alpha: null, changes: [] })
 
@@ -33,7 +33,7 @@ function change(rgba: Float32Array, first: number, changes: readonly PixelChange
 }
 
 /** Pixels `from` to `end` of what is noted, a band at a time; `take` may keep nothing of what it is given. */
-function eachBand({ frame, alpha, changes }: Noted, from: number, end: number, kernels: Kernels, take: (rgba: Float32Array, first: number) => void): void {
+function eachBand({ frame, alpha, changes }: Pending, from: number, end: number, kernels: Kernels, take: (rgba: Float32Array, first: number) => void): void {
   const room = new Float32Array(4 * Math.min(BAND, end - from))
   for (let first = from; first < end; first += BAND) {
     const pixels = Math.min(BAND, end - first)
@@ -73,14 +73,8 @@ export function asFrame(carried: Carried, depth: Depth, kernels: Kernels): Frame
 function alphaSet(frame: Frame, alpha: Float32Array, depth: Depth, kernels: Kernels): Frame {
   const deep = withDepth(frame, depth, kernels)
   const samples = deep === frame ? frame.samples.slice() : deep.samples
-  if (samples instanceof Float32Array) for (let p = 0, i = 3; p < alpha.length; p++, i += 4) samples[i] = alpha[p]!
-  else {
-    const full = fullCode(depth)
-    for (let p = 0, i = 3; p < alpha.length; p++, i += 4) {
-      const a = alpha[p]!
-      samples[i] = a >= 1 ? full : a > 0 ? (a * full + 0.5) | 0 : 0
-    }
-  }
+  const codes = depth === 8 ? kernels.toCodes8(alpha) : depth === 16 ? kernels.toCodes16(alpha) : alpha
+  for (let p = 0, i = 3; p < codes.length; p++, i += 4) samples[i] = codes[p]!
   return { ...deep, samples, alpha: STRAIGHT }
 }
 

@@ -6,8 +6,8 @@
 import type { Triple } from '../colour'
 import type { PixelChange } from './carried'
 import type { Kernels } from '../kernels/kernels'
-import { chromaOf, luma, shareOf } from '../kernels/plain-keys'
-import { clamp01, type Picture } from './picture'
+import { chromaOf, clamp01, luma, shareOf } from '../kernels/pixel'
+import type { Picture } from './picture'
 
 export interface ChromaSettings {
   screen: Triple

@@ -1,8 +1,9 @@
 /** Colour that was meant in another space, brought to sRGB. BT.709 codes are taken as sRGB's, as everywhere here. */
 import type { Triple } from '../colour'
 import { toCoded, toLinearLight } from '../frame/transfer'
+import { BT601, BT709, type Weights } from '../frame/weights'
 import type { PixelChange } from './carried'
-import { clamp01 } from './picture'
+import { clamp01 } from '../kernels/pixel'
 
 type Matrix = readonly [Triple, Triple, Triple]
 
@@ -12,12 +13,10 @@ export const TO_709: Record<'p3' | 'bt2020', Matrix> = {
   bt2020: [[1.6604910, -0.5876411, -0.0728499], [-0.1245505, 1.1328999, -0.0083494], [-0.0181508, -0.1005789, 1.1187297]]
 }
 
-const WEIGHTS = { bt601: [0.299, 0.587, 0.114], bt709: [0.2126, 0.7152, 0.0722] } as const
-
 /** R'G'B' that was made of Y'CbCr by the coefficients of one standard, as the other's would have made it. */
-function rematrixed(made: keyof typeof WEIGHTS, meant: keyof typeof WEIGHTS): Matrix {
-  const [r, g, b] = WEIGHTS[made]
-  const [kr, kg, kb] = WEIGHTS[meant]
+function rematrixed(made: Weights, { kr, kb }: Weights): Matrix {
+  const [r, g, b] = [made.kr, 1 - made.kr - made.kb, made.kb]
+  const kg = 1 - kr - kb
   const luma: Triple = [r, g, b]
   const cb: Triple = [-r / (2 * (1 - b)), -g / (2 * (1 - b)), 0.5]
   const cr: Triple = [0.5, -g / (2 * (1 - r)), -b / (2 * (1 - r))]
@@ -52,6 +51,15 @@ function code(rgba: Float32Array, i: number, coded: Float64Array): void {
 export const SPACES = ['p3', 'bt2020', 'linear', 'limited', 'bt601-read-as-bt709', 'bt709-read-as-bt601'] as const
 export type Space = (typeof SPACES)[number]
 
+/** What has to be brought to sRGB when colour that the file calls `said` is taken as `meant`, both in words; null where codes may stay as they are. */
+export function spaceOf(meant: string, said: string | null): Space | null {
+  if (meant === 'Display P3') return 'p3'
+  if (meant === 'BT.2020') return 'bt2020'
+  if (meant === 'linear light') return 'linear'
+  if (meant.startsWith('BT.601') && said?.includes('BT.709')) return 'bt601-read-as-bt709'
+  return meant.startsWith('BT.709') && said?.includes('BT.601') ? 'bt709-read-as-bt601' : null
+}
+
 /** What makes sRGB of colour that is, or was read, as `space` says; what sRGB cannot hold is clamped. */
 export function toSrgb(space: Space): PixelChange {
   const { linear, coded } = (tables ??= { linear: tableOf(toLinearLight), coded: tableOf(toCoded) })
@@ -77,7 +85,7 @@ export function toSrgb(space: Space): PixelChange {
       }
     }
     default: {
-      const matrix = space === 'bt601-read-as-bt709' ? rematrixed('bt709', 'bt601') : rematrixed('bt601', 'bt709')
+      const matrix = space === 'bt601-read-as-bt709' ? rematrixed(BT709, BT601) : rematrixed(BT601, BT709)
       return rgba => {
         for (let i = 0; i < rgba.length; i += 4) {
           multiply(rgba, i, matrix, rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)

@@ -33,13 +33,6 @@ export function toFrame(picture: Picture, depth: Depth, kernels: Kernels): Frame
 
 export const unit = (hex: HexColour): Triple => hexAtDepth(hex, 32)
 
-export const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v)
-
-/** 0 at `low`, 1 at `high`, even between; a step where the two meet. */
-export function ramp(v: number, low: number, high: number): number {
-  return high <= low ? (v >= high ? 1 : 0) : clamp01((v - low) / (high - low))
-}
-
 export function alphaOf({ rgba }: Picture): Float32Array {
   const alpha = new Float32Array(rgba.length / 4)
   for (let p = 0, i = 3; p < alpha.length; p++, i += 4) alpha[p] = rgba[i]!

@@ -1,6 +1,7 @@
 /** Scaling, on premultiplied values: what is scaled over any backdrop is what is scaled and then laid over it. */
 import type { Kernels, Taps } from '../kernels/kernels'
-import { clamp01, multiplied, type Picture } from './picture'
+import { clamp01 } from '../kernels/pixel'
+import { multiplied, type Picture } from './picture'
 
 function lanczos(x: number): number {
   if (x === 0) return 1

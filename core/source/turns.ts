@@ -8,20 +8,30 @@ export interface Turns {
   settled(): Promise<void>
 }
 
-/** Hands `show` one index at a time, in the order asked; an index beyond `count` is refused with an error that names `file`. */
-export function inTurn(file: string, count: number, show: (index: number, signal?: AbortSignal) => Promise<Frame>): Turns {
+/** Work done one piece after another, in the order it was asked for; what fails does not stop what comes after. */
+export function oneByOne(): { run<T>(work: () => Promise<T>): Promise<T>; settled(): Promise<void> } {
   let busy: Promise<unknown> = Promise.resolve()
   return {
-    frame(index, signal) {
-      const turn = busy.then(() => {
-        if (!(index >= 0 && index < count)) throw unreadable(file, `frame ${index + 1}`, `there are ${count} frames`)
-        return show(index, signal)
-      })
+    run(work) {
+      const turn = busy.then(work)
       busy = turn.catch(() => undefined)
       return turn
     },
     async settled() {
       await busy
     }
+  }
+}
+
+/** Hands `show` one index at a time, in the order asked; an index beyond `count` is refused with an error that names `file`. */
+export function inTurn(file: string, count: number, show: (index: number, signal?: AbortSignal) => Promise<Frame>): Turns {
+  const { run, settled } = oneByOne()
+  return {
+    frame: (index, signal) =>
+      run(async () => {
+        if (!(index >= 0 && index < count)) throw unreadable(file, `frame ${index + 1}`, `there are ${count} frames`)
+        return show(index, signal)
+      }),
+    settled
   }
 }

@@ -109,6 +109,44 @@ test('runs of clear and solid pixels, which the kernels pass over, give the code
   )
 })
 
+test('memory that was given back is used once, whole, and for results of its size only', () => {
+  const rows = (seed: number): Uint8Array => Uint8Array.from({ length: 4 * 257 }, (_, i) => (i % 257 === 0 ? 0 : (Math.imul(i + 1, seed) >>> 5) & 255))
+  const unpacked = (seed: number): Uint8Array => wasm.pngUnpack(rows(seed), 64, 4, 4, 8) as Uint8Array
+  const due = (seed: number): Uint8Array => plain.pngUnpack(rows(seed), 64, 4, 4, 8) as Uint8Array
+  const first = unpacked(7)
+  wasm.spare(first)
+  wasm.spare(first)
+  const [second, third] = [unpacked(11), unpacked(13)]
+  expect(second.buffer).toBe(first.buffer)
+  expect(third.buffer).not.toBe(first.buffer)
+  expect(firstDifference(second, due(11))).toBeNull()
+  expect(firstDifference(third, due(13))).toBeNull()
+  // a part of a buffer that somebody else may read is never taken
+  const whole = new Uint8Array(2048)
+  wasm.spare(whole.subarray(0, 1024))
+  expect(unpacked(17).buffer).not.toBe(whole.buffer)
+  expect(whole.every(byte => byte === 0)).toBe(true)
+})
+
+test('where two readings of alpha part is found, at any place and by any distance', () => {
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 300 }), fc.integer({ min: 0, max: 299 }), fc.integer({ min: -80, max: 80 }), fc.integer({ min: 1, max: 2 ** 30 }), (length, place, by, seed) => {
+      const next = random(seed)
+      const theirs = Uint16Array.from({ length }, () => Math.floor(next() * 4096))
+      const ours = theirs.map(alpha => Math.min(65535, Math.max(0, 16 * alpha + Math.floor(next() * 65) - 32)))
+      const at = place % length
+      ours[at] = Math.min(65535, Math.max(0, 16 * theirs[at]! + by))
+      expect(wasm.readingsApart(ours, theirs, 32)).toBe(plain.readingsApart(ours, theirs, 32))
+      expect(plain.readingsApart(ours, theirs, 32)).toBe(Math.abs(ours[at]! - 16 * theirs[at]!) > 32 ? at : -1)
+    }),
+    { numRuns: 500 }
+  )
+  const long = new Uint16Array(70_000)
+  const other = long.slice()
+  other[66_001] = 900
+  expect(wasm.readingsApart(long, other, 32)).toBe(66_001)
+})
+
 test('comparing counts as its twin does, and its differences are within 0.01, or half a per cent where they are large', () => {
   // a verdict is decided at differences of 1 to 10; far above, hues near their opposites amplify the rounding of single precision
   const near = (got: number, due: number) => Math.abs(got - due) < (due > 10 ? 0.005 * due : 0.01)

@@ -12,7 +12,7 @@ import { toFrame, toPicture, type Picture } from '../../core/prepare/picture'
 import { islandsOf } from '../../core/frame/islands'
 import { grow, soften } from '../../core/prepare/plane'
 import { newStep, preparationProblems, prepared, preparedFacts, readPreparation, sourceFrames, Step } from '../../core/prepare/preparation'
-import { TO_709 } from '../../core/prepare/gamut'
+import { spaceOf, TO_709 } from '../../core/prepare/gamut'
 import { scaled } from '../../core/prepare/scale'
 import type { StepKind } from '../../core/prepare/step'
 import { turned, turnedSize } from '../../core/prepare/turn'
@@ -584,6 +584,13 @@ test('pixels that are not square are made so by growing, and their shape is said
     expect([out.width, out.height]).toEqual([width, height])
   }
   expect(preparationProblems(over([frame]).facts, [step('square-pixels')]).get('square-pixels')).toMatch(/square already/)
+})
+
+test('what colour is taken as decides what is brought to sRGB', () => {
+  const film = 'BT.601, limited range'
+  expect([spaceOf('Display P3', null), spaceOf('BT.2020', film), spaceOf('linear light', 'sRGB')]).toEqual(['p3', 'bt2020', 'linear'])
+  expect([spaceOf('BT.709, limited range', film), spaceOf('BT.601, limited range', 'BT.709, limited range')]).toEqual(['bt709-read-as-bt601', 'bt601-read-as-bt709'])
+  for (const [meant, said] of [['sRGB', null], ['BT.709, limited range', null], [film, film], ['', film]] as const) expect(spaceOf(meant, said)).toBeNull()
 })
 
 test('colour is brought to sRGB from what it is', async () => {

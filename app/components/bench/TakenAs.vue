@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import type { JobSource } from '~~/core/job/job'
-import type { Space } from '~~/core/prepare/gamut'
+import { spaceOf } from '~~/core/prepare/gamut'
 import { parseRate, rateFraction } from '~~/core/rate'
 import type { Interpretation } from '~~/core/source/source'
 
@@ -36,16 +36,7 @@ async function takeShape(text: string): Promise<void> {
 }
 
 /** The step that makes sRGB of what the colour is taken as, where one is needed and none is there yet. */
-const toSrgb = computed<Space | null>(() => {
-  const { colour } = facts.value
-  if (source.steps.some(step => step.kind === 'bring-to-srgb')) return null
-  if (colour === 'Display P3') return 'p3'
-  if (colour === 'BT.2020') return 'bt2020'
-  if (colour === 'linear light') return 'linear'
-  const said = source.facts.colour ?? ''
-  if (colour?.startsWith('BT.601') && said.includes('BT.709')) return 'bt601-read-as-bt709'
-  return colour?.startsWith('BT.709') && said.includes('BT.601') ? 'bt709-read-as-bt601' : null
-})
+const toSrgb = computed(() => (source.steps.some(step => step.kind === 'bring-to-srgb') ? null : spaceOf(facts.value.colour ?? '', source.facts.colour)))
 
 const rateByHand = computed(() => source.interpretation.rateFrom === 'asked' && source.facts.rate !== null)
 </script>

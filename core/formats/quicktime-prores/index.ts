@@ -4,6 +4,7 @@ import { impossible, unreadable } from '../../errors'
 import type { ByteReader } from '../../files/file'
 import { withDepth } from '../../frame/depth'
 import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
+import { BT2020, BT601, BT709 } from '../../frame/weights'
 import type { Host } from '../../host'
 import type { FormatId, OptionField, OptionValues } from '../format'
 import { DECLARED, quickTimeFormat, sampleBytes, type FilmDecoder, type QuickTimeCodec } from '../quicktime/film'
@@ -14,10 +15,10 @@ import { withinBudget } from './rate'
 
 /** Luma weights of red and blue by H.273 matrix code: BT.709, BT.601 (two codes), BT.2020. */
 const WEIGHTS: Record<number, { kr: number; kb: number; name: string }> = {
-  1: { kr: 0.2126, kb: 0.0722, name: 'BT.709' },
-  5: { kr: 0.299, kb: 0.114, name: 'BT.601' },
-  6: { kr: 0.299, kb: 0.114, name: 'BT.601' },
-  9: { kr: 0.2627, kb: 0.0593, name: 'BT.2020' }
+  1: { ...BT709, name: 'BT.709' },
+  5: { ...BT601, name: 'BT.601' },
+  6: { ...BT601, name: 'BT.601' },
+  9: { ...BT2020, name: 'BT.2020' }
 }
 
 /** The matrix a frame is in: what it says, else what the film says, else BT.601 up to 576 lines and BT.709 above. */
@@ -58,8 +59,9 @@ class ProresDecoder implements FilmDecoder {
 
   /** Both readers must have found the same alpha, to the 12 bits that the library gives. */
   private agree(alpha: Uint16Array, planes: Uint16Array, planeSize: number, stride: number, width: number, height: number, fail: (matter: string) => Error): void {
-    for (let y = 0; y < height; y += stride === width ? height : 1) {
-      const rows = stride === width ? height : 1
+    // rows without anything between them go at once
+    const rows = stride === width ? height : 1
+    for (let y = 0; y < height; y += rows) {
       const from = 3 * planeSize + y * stride
       const at = this.host.kernels.readingsApart(alpha.subarray(y * width, (y + rows) * width), planes.subarray(from, from + rows * width), 32)
       if (at >= 0) throw fail(`two readers disagree about the alpha at pixel ${at % width}, ${y + Math.floor(at / width)}`)

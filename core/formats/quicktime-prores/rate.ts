@@ -4,8 +4,9 @@ import type { ChooseQuantisers } from '../../kernels/kernels'
 /** Finest and coarsest quantisation index of RDD 36. */
 const COARSEST = 224
 
-/** Slices that stand for all while an index is sought: every eighth. */
+/** Slices that stand for all while an index is sought: every eighth, and all of a picture so small that a few would tell nothing. */
 const STRIDE = 8
+const FEW = 64
 
 /** The place of slice `n` in an even spread over 0..1: the golden ratio keeps neighbours apart. */
 const spread = (n: number): number => (n * 0.6180339887498949) % 1
@@ -16,10 +17,11 @@ const spread = (n: number): number => (n * 0.6180339887498949) % 1
  */
 export function withinBudget(budget: number, finest: number): ChooseQuantisers {
   return (slices, cost) => {
+    const stride = slices <= FEW ? 1 : STRIDE
     const sampled = (index: number): number => {
       let sum = 0
       let count = 0
-      for (let n = 0; n < slices; n += STRIDE) {
+      for (let n = 0; n < slices; n += stride) {
         sum += cost(n, index)
         count++
       }

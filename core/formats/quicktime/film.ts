@@ -4,7 +4,7 @@ import type { ByteReader, FileRef } from '../../files/file'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import type { Source, SourceFacts } from '../../source/source'
-import { inTurn } from '../../source/turns'
+import { inTurn, oneByOne } from '../../source/turns'
 import { TIMECODE_PATTERN, timecodeProblem } from '../../timecode'
 import type { Deliverable, Format, FrameReader, OptionField } from '../format'
 import { claimOf } from './declare'
@@ -96,19 +96,16 @@ async function readBack(codec: QuickTimeCodec, deliverable: Deliverable, host: H
   let held: Uint8Array = new Uint8Array(0)
   const reader: ByteReader = { name: 'the encoded frame', size: 0, read: (offset, length) => Promise.resolve(held.subarray(offset, offset + length)), close: () => Promise.resolve() }
   const decoder = await (codec.proofDecoder ?? codec.decoder)(film, reader, host)
-  let busy: Promise<unknown> = Promise.resolve()
+  const turns = oneByOne()
   return {
-    frame(encoded) {
-      const turn = busy.then(() => {
+    frame: encoded =>
+      turns.run(() => {
         held = encoded
         film.samples = [{ offset: 0, size: encoded.length, key: true }]
         return decoder.frame(0)
-      })
-      busy = turn.catch(() => undefined)
-      return turn
-    },
+      }),
     async close() {
-      await busy
+      await turns.settled()
       await decoder.close()
     }
   }

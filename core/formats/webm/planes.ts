@@ -1,4 +1,5 @@
 /** Between RGBA and the planes a video codec takes: 8-bit limited-range Y'CbCr 4:2:0, and alpha as a luma plane of its own. */
+import * as weights from '../../frame/weights'
 import type { Kernels } from '../../kernels/kernels'
 
 /** Luma weights of red and blue, and the name WebCodecs and containers give the matrix. */
@@ -8,8 +9,8 @@ export interface Matrix {
   kb: number
 }
 
-const BT709: Matrix = { name: 'bt709', kr: 0.2126, kb: 0.0722 }
-const BT601: Matrix = { name: 'smpte170m', kr: 0.299, kb: 0.114 }
+const BT709: Matrix = { name: 'bt709', ...weights.BT709 }
+const BT601: Matrix = { name: 'smpte170m', ...weights.BT601 }
 
 /**
  * The matrix for a picture: the one that is named, else BT.601 up to 576 lines and BT.709 above, as players take films that say

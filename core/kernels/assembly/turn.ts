@@ -1,7 +1,7 @@
 // Turning by any angle, on premultiplied float RGBA, by cubic convolution. Plain twin: plain-turn.ts.
 
 /** Squares by which clear parts are passed over have sides of two to this power. */
-const SQUARE: i32 = 4
+export const SQUARE: i32 = 4
 
 /** Weights of four neighbours at `t` between the middle two, in one vector. */
 // @ts-ignore: decorator

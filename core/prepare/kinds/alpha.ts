@@ -1,5 +1,6 @@
 /** What alpha is made into once it is there. */
-import { ramp, unit } from '../picture'
+import { ramp } from '../../kernels/pixel'
+import { unit } from '../picture'
 import { islandsOf } from '../../frame/islands'
 import { grow, soften } from '../plane'
 import { finer, stepKind } from '../step'

@@ -1,8 +1,8 @@
 /** Alpha from colour. */
 import { codesToHex } from '../../colour'
 import { allocateSamples, fullCode, STRAIGHT } from '../../frame/frame'
-import { luma, takeOutAt } from '../../kernels/plain-keys'
-import { clamp01, ramp, unit, type Picture } from '../picture'
+import { clamp01, luma, ramp, takeOutAt } from '../../kernels/pixel'
+import { unit, type Picture } from '../picture'
 import { estimatePlate, evenPlate, findScreen, plateOf, pullChroma } from '../chroma'
 import { coverage, shapeAt } from '../shape'
 import { finer, stepKind, type Field, type Shaped, type Surroundings } from '../step'
