@@ -6,7 +6,10 @@ import vueParser from 'vue-eslint-parser'
 
 /** Which folder may import which (docs/architecture.md). `from` is what must not be reached. */
 const borders = [
-  { target: './core/kernels', from: ['./core/!(kernels|colour.ts|errors.ts)/**', './platform', './app', './server', './cli', './demo', './tests'] },
+  {
+    target: './core/kernels',
+    from: ['./core/!(kernels|colour.ts|errors.ts)/**', './platform', './app', './server', './cli', './demo', './tests']
+  },
   { target: './core', from: ['./platform', './app', './server', './cli', './demo', './tests'] },
   { target: './platform', from: ['./app', './server', './cli', './demo', './tests'] },
   { target: './demo', from: ['./platform', './app', './server', './cli', './tests'] },
@@ -16,16 +19,33 @@ const borders = [
 ]
 
 export default tseslint.config(
-  { ignores: ['node_modules', '.nuxt', '.output', 'dist', 'core/kernels/assembly', 'core/kernels/build', 'test-results', 'playwright-report'] },
+  {
+    ignores: [
+      'node_modules',
+      '.nuxt',
+      '.output',
+      'dist',
+      'core/kernels/assembly',
+      'core/kernels/build',
+      'test-results',
+      'playwright-report'
+    ]
+  },
   ...tseslint.configs.strict,
   ...vue.configs['flat/recommended'],
   {
     files: ['**/*.ts', '**/*.vue', '**/*.mjs'],
-    languageOptions: { parser: vueParser, parserOptions: { parser: tseslint.parser, extraFileExtensions: ['.vue'], sourceType: 'module' } },
+    languageOptions: {
+      parser: vueParser,
+      parserOptions: { parser: tseslint.parser, extraFileExtensions: ['.vue'], sourceType: 'module' }
+    },
     plugins: { 'import-x': importX },
     settings: { 'import-x/resolver': { typescript: { project: './tsconfig.json' }, node: true } },
     rules: {
-      'import-x/no-restricted-paths': ['error', { zones: borders.flatMap(({ target, from }) => from.map(place => ({ target, from: place }))) }],
+      'import-x/no-restricted-paths': [
+        'error',
+        { zones: borders.flatMap(({ target, from }) => from.map(place => ({ target, from: place }))) }
+      ],
       '@typescript-eslint/no-non-null-assertion': 'off',
       '@typescript-eslint/no-invalid-void-type': 'off',
       '@typescript-eslint/unified-signatures': 'off',
@@ -48,7 +68,17 @@ export default tseslint.config(
   {
     files: ['core/**/*.ts'],
     rules: {
-      'no-restricted-imports': ['error', { patterns: [{ regex: '^(node:|vue|pinia|dexie|element-plus|nuxt|#|~)', message: 'The core knows neither interface nor machine.' }] }],
+      'no-restricted-imports': [
+        'error',
+        {
+          patterns: [
+            {
+              regex: '^(node:|vue|pinia|dexie|element-plus|nuxt|#|~)',
+              message: 'The core knows neither interface nor machine.'
+            }
+          ]
+        }
+      ],
       'no-restricted-globals': ['error', 'window', 'document', 'navigator', 'process', 'Buffer']
     }
   },

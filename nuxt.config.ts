@@ -6,9 +6,27 @@ export default defineNuxtConfig({
   ssr: false,
   telemetry: false,
   modules: ['@pinia/nuxt', ['@element-plus/nuxt', { importStyle: 'css', icon: false, themes: [] }]],
-  css: ['@fontsource/ibm-plex-sans/latin-400.css', '@fontsource/ibm-plex-sans/latin-500.css', '@fontsource/ibm-plex-sans/latin-600.css', '@fontsource/ibm-plex-mono/latin-400.css', '@fontsource/ibm-plex-mono/latin-500.css', '~/assets/tokens.css', '~/assets/base.css'],
+  css: [
+    '@fontsource/ibm-plex-sans/latin-400.css',
+    '@fontsource/ibm-plex-sans/latin-500.css',
+    '@fontsource/ibm-plex-sans/latin-600.css',
+    '@fontsource/ibm-plex-mono/latin-400.css',
+    '@fontsource/ibm-plex-mono/latin-500.css',
+    '~/assets/tokens.css',
+    '~/assets/base.css'
+  ],
   components: [{ path: '~/components', pathPrefix: false }],
-  typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true, exactOptionalPropertyTypes: false, verbatimModuleSyntax: true }, exclude: ['../core/kernels/assembly'] } },
+  typescript: {
+    strict: true,
+    tsConfig: {
+      compilerOptions: {
+        noUncheckedIndexedAccess: true,
+        exactOptionalPropertyTypes: false,
+        verbatimModuleSyntax: true
+      },
+      exclude: ['../core/kernels/assembly']
+    }
+  },
   app: {
     head: {
       title: 'Pour',
@@ -20,7 +38,10 @@ export default defineNuxtConfig({
   runtimeConfig: { empty: false },
   vite: {
     worker: { format: 'es' },
-    build: { target: 'es2022', assetsInlineLimit: (file: string) => (file.endsWith('.wasm') || file.endsWith('.woff2') ? false : undefined) },
+    build: {
+      target: 'es2022',
+      assetsInlineLimit: (file: string) => (file.endsWith('.wasm') || file.endsWith('.woff2') ? false : undefined)
+    },
     optimizeDeps: { include: ['dexie', 'comlink', 'immer', 'fflate', 'client-zip', 'fast-png'] }
   },
   // gifenc has an ES build that Node.js does not find by itself; within the bundle it does

@@ -5,7 +5,13 @@ import kernels from '~~/core/kernels/build/kernels.wasm?url'
 import type { Addresses } from '~~/platform/browser/host'
 
 // the one WASM file of the PNG decoder's package
-const pngFiles = Object.values(import.meta.glob<string>('../node_modules/@jsquash/png/codec/pkg/*.wasm', { query: '?url', import: 'default', eager: true }))
+const pngFiles = Object.values(
+  import.meta.glob<string>('../node_modules/@jsquash/png/codec/pkg/*.wasm', {
+    query: '?url',
+    import: 'default',
+    eager: true
+  })
+)
 const pngDecoder = pngFiles[0]!
 
 export const addresses: Addresses = { kernels, webpEncoder, webpDecoder, pngDecoder }

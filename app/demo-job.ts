@@ -21,8 +21,17 @@ export async function beginDemo(): Promise<void> {
     draft => {
       const fresh = (format: FormatId, name: string): Outlet => newOutlet(crypto.randomUUID(), formatById(format), name)
       const outlets = demo.enabled
-        ? [fresh('quicktime-prores-4444', 'Editor hand-over'), fresh('quicktime-animation', 'Small and exact'), fresh('png-sequence', 'Compositing frames'), fresh('webm-vp9', 'Web page')]
-        : [fresh('quicktime-animation', 'Editor hand-over'), fresh('png-sequence', 'Compositing frames'), { ...fresh('apng', 'Web page'), depth: 8 as const }]
+        ? [
+            fresh('quicktime-prores-4444', 'Editor hand-over'),
+            fresh('quicktime-animation', 'Small and exact'),
+            fresh('png-sequence', 'Compositing frames'),
+            fresh('webm-vp9', 'Web page')
+          ]
+        : [
+            fresh('quicktime-animation', 'Editor hand-over'),
+            fresh('png-sequence', 'Compositing frames'),
+            { ...fresh('apng', 'Web page'), depth: 8 as const }
+          ]
       for (const outlet of outlets) {
         draft.outlets[outlet.id] = outlet
         draft.outletOrder.push(outlet.id)

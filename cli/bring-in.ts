@@ -20,9 +20,19 @@ export async function bringIn(location: string, call: Call): Promise<Brought[] &
   if (intake.found.length === 0) {
     // a finding names its file already
     const said = intake.findings[0]
-    throw said ? new PourError({ kind: said.id === 'not-possible-here' ? 'impossible' : 'unreadable', file: null, place: null, matter: said.sentence }) : unreadable(location, null, 'there is nothing that Pour reads')
+    throw said
+      ? new PourError({
+          kind: said.id === 'not-possible-here' ? 'impossible' : 'unreadable',
+          file: null,
+          place: null,
+          matter: said.sentence
+        })
+      : unreadable(location, null, 'there is nothing that Pour reads')
   }
-  const brought: Brought[] & { intake?: Intake } = intake.found.map((found: Found, i) => ({ spec: { ...found.spec, id: `${location}#${i}` }, facts: found.facts }))
+  const brought: Brought[] & { intake?: Intake } = intake.found.map((found: Found, i) => ({
+    spec: { ...found.spec, id: `${location}#${i}` },
+    facts: found.facts
+  }))
   brought.intake = intake
   return brought
 }
@@ -30,9 +40,13 @@ export async function bringIn(location: string, call: Call): Promise<Brought[] &
 /** The one source at a path; when there are several, the longest, with a remark. */
 export async function bringOne(location: string, call: Call): Promise<Brought> {
   const all = await bringIn(location, call)
-  for (const finding of [...(all.intake?.findings ?? []), ...all.flatMap(b => b.spec.findings)]) call.remark(finding.sentence)
+  for (const finding of [...(all.intake?.findings ?? []), ...all.flatMap(b => b.spec.findings)])
+    call.remark(finding.sentence)
   const [longest] = [...all].sort((a, b) => b.facts.frames - a.facts.frames)
-  if (all.length > 1) call.remark(`${location} holds ${all.length} sources; taking "${longest!.facts.name}" with ${longest!.facts.frames} frames.`)
+  if (all.length > 1)
+    call.remark(
+      `${location} holds ${all.length} sources; taking "${longest!.facts.name}" with ${longest!.facts.frames} frames.`
+    )
   return longest!
 }
 
@@ -43,10 +57,20 @@ export async function withMode(brought: Brought, given: AlphaMode | null, call: 
     const examination = await examineSource(brought.spec, brought.facts, call.pool)
     alpha = modeAdvised(examination.alpha, brought.facts.claim)
     const { claim } = brought.facts
-    if (alpha.mode !== 'none' && (claim.mode === 'unknown' || claim.mode !== alpha.mode)) call.remark(`${brought.facts.name} is taken as ${alpha.mode === 'premultiplied' ? `premultiplied on ${alpha.matte}` : alpha.mode}: ${examination.alpha.evidence.sentence}`)
+    if (alpha.mode !== 'none' && (claim.mode === 'unknown' || claim.mode !== alpha.mode))
+      call.remark(
+        `${brought.facts.name} is taken as ${alpha.mode === 'premultiplied' ? `premultiplied on ${alpha.matte}` : alpha.mode}: ${examination.alpha.evidence.sentence}`
+      )
   }
-  const spec: SourceSpec = { ...brought.spec, id: `${brought.spec.id} as ${JSON.stringify(alpha)}`, interpretation: { ...brought.spec.interpretation, alpha } }
-  return { spec, facts: interpretedFacts({ ...brought.facts, findings: [] }, { ...spec, findings: brought.facts.findings }) }
+  const spec: SourceSpec = {
+    ...brought.spec,
+    id: `${brought.spec.id} as ${JSON.stringify(alpha)}`,
+    interpretation: { ...brought.spec.interpretation, alpha }
+  }
+  return {
+    spec,
+    facts: interpretedFacts({ ...brought.facts, findings: [] }, { ...spec, findings: brought.facts.findings })
+  }
 }
 
 /** The source at a place, in the mode that an option says, or that its pixels show where it says none. */

@@ -19,8 +19,11 @@ export type Options = Readonly<Record<string, string | boolean | string[] | unde
 /** "straight", "none", "premultiplied", or "premultiplied:#rrggbb". */
 export function parseAlpha(text: string, option: string, matte?: string): AlphaMode {
   const [mode, colour] = text.split(':')
-  const parsed = AlphaMode.safeParse(mode === 'premultiplied' ? { mode, matte: (matte ?? colour ?? '#000000').toLowerCase() } : { mode })
-  if (!parsed.success) throw wrongCall(`--${option} takes straight, premultiplied, premultiplied:#rrggbb or none, not "${text}"`)
+  const parsed = AlphaMode.safeParse(
+    mode === 'premultiplied' ? { mode, matte: (matte ?? colour ?? '#000000').toLowerCase() } : { mode }
+  )
+  if (!parsed.success)
+    throw wrongCall(`--${option} takes straight, premultiplied, premultiplied:#rrggbb or none, not "${text}"`)
   return parsed.data
 }
 

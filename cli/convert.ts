@@ -28,11 +28,21 @@ const OWN: Record<string, (outlet: Outlet, value: string) => Outlet> = {
   digits: (outlet, value) => ({ ...outlet, digits: whole('digits', value, 1, 9) }),
   start: (outlet, value) => ({ ...outlet, startNumber: whole('start', value, 0, 999_999_999) }),
   name: (outlet, value) => ({ ...outlet, framePattern: value }),
-  from: (outlet, value) => ({ ...outlet, range: { from: whole('from', value, 1, 1e9), to: typeof outlet.range === 'object' ? outlet.range.to : 1e9 } }),
-  to: (outlet, value) => ({ ...outlet, range: { from: typeof outlet.range === 'object' ? outlet.range.from : 1, to: whole('to', value, 1, 1e9) } })
+  from: (outlet, value) => ({
+    ...outlet,
+    range: { from: whole('from', value, 1, 1e9), to: typeof outlet.range === 'object' ? outlet.range.to : 1e9 }
+  }),
+  to: (outlet, value) => ({
+    ...outlet,
+    range: { from: typeof outlet.range === 'object' ? outlet.range.from : 1, to: whole('to', value, 1, 1e9) }
+  })
 }
 
-function parsed<T>(schema: { safeParse(value: unknown): { success: true; data: T } | { success: false } }, key: string, value: string): T {
+function parsed<T>(
+  schema: { safeParse(value: unknown): { success: true; data: T } | { success: false } },
+  key: string,
+  value: string
+): T {
   const result = schema.safeParse(value)
   if (!result.success) throw wrongCall(`--set ${key} does not take "${value}"`)
   return result.data
@@ -40,7 +50,8 @@ function parsed<T>(schema: { safeParse(value: unknown): { success: true; data: T
 
 function whole(key: string, value: string, least: number, most: number): number {
   const number = Number(value)
-  if (!Number.isInteger(number) || number < least || number > most) throw wrongCall(`--set ${key} takes a whole number from ${least} to ${most}, not "${value}"`)
+  if (!Number.isInteger(number) || number < least || number > most)
+    throw wrongCall(`--set ${key} takes a whole number from ${least} to ${most}, not "${value}"`)
   return number
 }
 
@@ -52,10 +63,14 @@ function settings(outlet: Outlet, pairs: readonly string[]): Outlet {
     if (!pair.includes('=') || key === '') throw wrongCall(`--set takes key=value, not "${pair}"`)
     const field = format.options.find(f => f.key === key)
     if (field) {
-      const typed = field.kind === 'integer' ? Number(value) : field.kind === 'switch' ? value === 'on' || value === 'true' : value
+      const typed =
+        field.kind === 'integer' ? Number(value) : field.kind === 'switch' ? value === 'on' || value === 'true' : value
       result = { ...result, options: { ...result.options, [key]: typed } }
     } else if (OWN[key]) result = OWN[key](result, value)
-    else throw wrongCall(`${format.name} has no setting "${key}"; it has ${[...format.options.map(f => f.key), ...Object.keys(OWN)].join(', ')}`)
+    else
+      throw wrongCall(
+        `${format.name} has no setting "${key}"; it has ${[...format.options.map(f => f.key), ...Object.keys(OWN)].join(', ')}`
+      )
   }
   return { ...result, options: optionValues(format.options, result.options) }
 }
@@ -67,7 +82,10 @@ function outletFrom(options: Options, bitDepth: number): Outlet {
   let outlet: Outlet = { ...newOutlet('cli', format), framePattern: '{frame}', existing: 'stop' }
   const depth = text(options, 'depth')
   const closest = format.depths.find(d => d.depth >= bitDepth) ?? format.depths.at(-1)!
-  if (depth !== undefined && !format.depths.some(d => String(d.depth) === depth)) throw impossible(`${format.name} has no depth of ${depth} bits; it has ${format.depths.map(d => d.depth).join(' and ')}`)
+  if (depth !== undefined && !format.depths.some(d => String(d.depth) === depth))
+    throw impossible(
+      `${format.name} has no depth of ${depth} bits; it has ${format.depths.map(d => d.depth).join(' and ')}`
+    )
   outlet = { ...outlet, depth: depth === undefined ? closest.depth : (Number(depth) as Outlet['depth']) }
   const alpha = text(options, 'alpha')
   if (alpha !== undefined) outlet = { ...outlet, alpha: parseAlpha(alpha, 'alpha', text(options, 'matte')) }
@@ -91,7 +109,10 @@ const namesOf = (plan: PourPlan): string[] => [...plan.deliverable.names, ...(pl
 async function targetAt(to: string, plan: PourPlan): Promise<{ target: Target; at: string; folder: boolean }> {
   const format = formatById(plan.outlet.format)
   const zipped = /\.zip$/i.test(to)
-  const at = format.delivers === 'film' && (await exists(to)) && !path.extname(to) ? path.join(to, `${plan.name}.${format.extension}`) : to
+  const at =
+    format.delivers === 'film' && (await exists(to)) && !path.extname(to)
+      ? path.join(to, `${plan.name}.${format.extension}`)
+      : to
   let place = at
   const holds = async (location: string): Promise<boolean> => {
     if (format.delivers === 'film') return (await Promise.all(filmsAt(location, plan).map(exists))).some(Boolean)
@@ -99,7 +120,8 @@ async function targetAt(to: string, plan: PourPlan): Promise<{ target: Target; a
     return (await Promise.all(namesOf(plan).map(name => exists(path.join(location, name))))).some(Boolean)
   }
   if (await holds(at)) {
-    if (plan.outlet.existing === 'stop') throw impossible(`${at} is there already; say --set existing=replace or existing=keep-both`)
+    if (plan.outlet.existing === 'stop')
+      throw impossible(`${at} is there already; say --set existing=replace or existing=keep-both`)
     if (plan.outlet.existing === 'keep-both') {
       const taken = new Set<string>([at])
       for (let n = 2; taken.has(place); n++) {
@@ -110,7 +132,11 @@ async function targetAt(to: string, plan: PourPlan): Promise<{ target: Target; a
   }
   if (format.delivers === 'film') {
     const [first, key] = filmsAt(place, plan) as [string, string?]
-    return { target: { kind: 'film', sink: await fileSink(first), ...(key ? { key: await fileSink(key) } : {}) }, at: place, folder: false }
+    return {
+      target: { kind: 'film', sink: await fileSink(first), ...(key ? { key: await fileSink(key) } : {}) },
+      at: place,
+      folder: false
+    }
   }
   // the archive's date is fixed, so that the same pour gives the same bytes
   const sink = zipped ? zipSink(await fileSink(place), new Date(1980, 0, 1)) : await folderSink(place)
@@ -121,10 +147,15 @@ export async function convert(location: string, options: Options, call: Call): P
   const to = needed(options, 'to')
   const rate = text(options, 'rate')
   const asked = rate === undefined ? null : parseRate(rate)
-  if (rate !== undefined && !asked) throw wrongCall(`--rate takes frames per second as N, N/D or a decimal, not "${rate}"`)
+  if (rate !== undefined && !asked)
+    throw wrongCall(`--rate takes frames per second as N, N/D or a decimal, not "${rate}"`)
   formatById(needed(options, 'format')) // a wrong call should not wait for files to be read
   let brought = await bringOne(location, call)
-  if (asked) brought = { spec: { ...brought.spec, interpretation: { ...brought.spec.interpretation, rate: asked, rateFrom: 'asked' } }, facts: { ...brought.facts, rate: asked, rateFrom: 'asked' } }
+  if (asked)
+    brought = {
+      spec: { ...brought.spec, interpretation: { ...brought.spec.interpretation, rate: asked, rateFrom: 'asked' } },
+      facts: { ...brought.facts, rate: asked, rateFrom: 'asked' }
+    }
   const prepare = text(options, 'prepare')
   const prepared = prepare === undefined ? (source: Brought) => source : await preparer(prepare, call)
   const planned = prepared(brought)
@@ -137,12 +168,30 @@ export async function convert(location: string, options: Options, call: Call): P
   const { target, at, folder } = await targetAt(to, plan)
   const noted = await pour(spec, plan, target, call.host, call.pool, () => undefined)
   const report = await provePoured(spec, plan, noted, at, folder, call)
-  const data = { to: at, format: outlet.format, frames: plan.deliverable.frames, bytes: report.bytes, verdict: report.verdict, sentence: report.sentence }
-  call.print(call.json ? JSON.stringify(data, null, 2) : `${at}: ${plan.deliverable.frames} frames, ${report.bytes} bytes. ${report.verdict}: ${report.sentence}`)
+  const data = {
+    to: at,
+    format: outlet.format,
+    frames: plan.deliverable.frames,
+    bytes: report.bytes,
+    verdict: report.verdict,
+    sentence: report.sentence
+  }
+  call.print(
+    call.json
+      ? JSON.stringify(data, null, 2)
+      : `${at}: ${plan.deliverable.frames} frames, ${report.bytes} bytes. ${report.verdict}: ${report.sentence}`
+  )
   return report.verdict === 'broken' ? EXIT.proofBroken : EXIT.done
 }
 
-async function provePoured(reference: Parameters<typeof pour>[0], plan: PourPlan, noted: Noted | null, at: string, folder: boolean, call: Call): Promise<{ verdict: string; sentence: string; bytes: number }> {
+async function provePoured(
+  reference: Parameters<typeof pour>[0],
+  plan: PourPlan,
+  noted: Noted | null,
+  at: string,
+  folder: boolean,
+  call: Call
+): Promise<{ verdict: string; sentence: string; bytes: number }> {
   const { files, key } = await deliveredFiles(plan, at, folder, call)
   const delivered = specAsFound(`delivered ${at}`, path.basename(at), plan.outlet.format, files)
   const report = await prove(
@@ -157,10 +206,19 @@ async function provePoured(reference: Parameters<typeof pour>[0], plan: PourPlan
     call.pool,
     () => undefined
   )
-  return { verdict: report.verdict, sentence: report.sentence, bytes: [...files, ...(key ?? [])].reduce((sum, file) => sum + file.size, 0) }
+  return {
+    verdict: report.verdict,
+    sentence: report.sentence,
+    bytes: [...files, ...(key ?? [])].reduce((sum, file) => sum + file.size, 0)
+  }
 }
 
-async function deliveredFiles(plan: PourPlan, at: string, folder: boolean, call: Call): Promise<{ files: FileRef[]; key: FileRef[] | null }> {
+async function deliveredFiles(
+  plan: PourPlan,
+  at: string,
+  folder: boolean,
+  call: Call
+): Promise<{ files: FileRef[]; key: FileRef[] | null }> {
   const format = formatById(plan.outlet.format)
   const all = async (names: readonly string[]): Promise<FileRef[]> => (await Promise.all(names.map(filesAt))).flat()
   if (format.delivers === 'film') {
@@ -169,11 +227,15 @@ async function deliveredFiles(plan: PourPlan, at: string, folder: boolean, call:
   }
   const keyNames = plan.key?.deliverable.names ?? null
   const inFolder = (names: readonly string[]): string[] => names.map(name => path.join(at, name))
-  if (folder) return { files: await all(inFolder(plan.deliverable.names)), key: keyNames && (await all(inFolder(keyNames))) }
+  if (folder)
+    return { files: await all(inFolder(plan.deliverable.names)), key: keyNames && (await all(inFolder(keyNames))) }
   const [archive] = await filesAt(at)
   const reader = await call.host.openFile(archive!)
   const list = await listZip(archive!, reader)
   await reader.close()
   const ofKey = new Set(keyNames)
-  return { files: list.filter(file => !ofKey.has(file.path)), key: keyNames && list.filter(file => ofKey.has(file.path)) }
+  return {
+    files: list.filter(file => !ofKey.has(file.path)),
+    key: keyNames && list.filter(file => ofKey.has(file.path))
+  }
 }

@@ -19,7 +19,14 @@ export const FormatsOutput = z.array(
     writes: z.boolean(),
     depths: z.array(z.object({ depth: Depth, colourBits: z.number(), alphaBits: z.number() })),
     alpha: z.object({ straight: Capability, premultiplied: Capability, none: Capability }),
-    options: z.array(z.object({ key: z.string(), label: z.string(), help: z.string(), default: z.union([z.string(), z.number(), z.boolean()]) })),
+    options: z.array(
+      z.object({
+        key: z.string(),
+        label: z.string(),
+        help: z.string(),
+        default: z.union([z.string(), z.number(), z.boolean()])
+      })
+    ),
     runs: z.object({ browser: z.boolean(), node: z.boolean() }),
     proofReader: z.object({ name: z.string(), independent: z.boolean() })
   })
@@ -31,10 +38,16 @@ export function formats(call: Call): number {
       ...f,
       reads: true,
       writes: !f.readOnly,
-      alpha: Object.fromEntries(Object.entries(f.alpha).map(([mode, c]) => [mode, { can: c.can, says: c.can ? c.declares : c.because }]))
+      alpha: Object.fromEntries(
+        Object.entries(f.alpha).map(([mode, c]) => [mode, { can: c.can, says: c.can ? c.declares : c.because }])
+      )
     }))
   )
   if (call.json) call.print(JSON.stringify(data, null, 2))
-  else for (const f of data) call.print(`${f.id.padEnd(22)} ${f.name}, ${f.depths.map(d => `${d.colourBits}+${d.alphaBits}`).join(' or ')} bit, ${[f.alpha.straight.can && 'straight', f.alpha.premultiplied.can && 'premultiplied'].filter(Boolean).join(' or ')}`)
+  else
+    for (const f of data)
+      call.print(
+        `${f.id.padEnd(22)} ${f.name}, ${f.depths.map(d => `${d.colourBits}+${d.alphaBits}`).join(' or ')} bit, ${[f.alpha.straight.can && 'straight', f.alpha.premultiplied.can && 'premultiplied'].filter(Boolean).join(' or ')}`
+      )
   return EXIT.done
 }

@@ -19,13 +19,19 @@ export async function frames(location: string, options: Options, call: Call): Pr
   if (depth !== undefined && depth !== '8' && depth !== '16') throw wrongCall(`--depth takes 8 or 16, not "${depth}"`)
   const { spec, facts } = await bringOne(location, call)
   const given = text(options, 'source-alpha')
-  const source = given ? { ...spec, interpretation: { ...spec.interpretation, alpha: parseAlpha(given, 'source-alpha') } } : spec
+  const source = given
+    ? { ...spec, interpretation: { ...spec.interpretation, alpha: parseAlpha(given, 'source-alpha') } }
+    : spec
   const wanted = depth === undefined ? (facts.bitDepth === 8 ? 8 : 16) : Number(depth) === 8 ? 8 : 16
   if (facts.frames > 9_999_999) throw impossible(`${facts.frames} frames are more than can be numbered`)
   const sink = await folderSink(to)
   for (let i = 0; i < facts.frames; i++) {
     const frame = coded(await call.pool.run('frame', [source, i]), call.host.kernels)
-    const straight = withDepth(withAlphaMode(frame, frame.alpha.mode === 'none' ? frame.alpha : { mode: 'straight' }, call.host.kernels), wanted, call.host.kernels)
+    const straight = withDepth(
+      withAlphaMode(frame, frame.alpha.mode === 'none' ? frame.alpha : { mode: 'straight' }, call.host.kernels),
+      wanted,
+      call.host.kernels
+    )
     await sink.add(`${String(i + 1).padStart(4, '0')}.png`, await encodePng(call.host, straight))
   }
   if (call.json) call.print(JSON.stringify({ frames: facts.frames, to, bitDepth: wanted }))

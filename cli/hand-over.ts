@@ -10,7 +10,11 @@ import { broughtAs } from './bring-in'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
 
-export async function handOver([referencePath, ...paths]: readonly string[], options: Options, call: Call): Promise<number> {
+export async function handOver(
+  [referencePath, ...paths]: readonly string[],
+  options: Options,
+  call: Call
+): Promise<number> {
   const to = needed(options, 'to')
   if (await exists(to)) throw impossible(`${to} is there already; a hand-over is written anew`)
   const reference = await broughtAs(referencePath!, 'reference-alpha', options, call)
@@ -18,11 +22,34 @@ export async function handOver([referencePath, ...paths]: readonly string[], opt
   for (const location of paths) {
     const { spec, facts } = await broughtAs(location, 'delivered-alpha', options, call)
     const expected = expectedOutside(reference.facts, facts, spec.interpretation.alpha)
-    const report = await prove({ reference: reference.spec, frames: Array.from({ length: reference.facts.frames }, (_, i) => i), expected, delivered: spec }, call.host, call.pool, () => undefined)
-    deliveries.push({ name: path.basename(location), source: reference.facts.name, spec, facts, report, due: expected.alpha })
+    const report = await prove(
+      {
+        reference: reference.spec,
+        frames: Array.from({ length: reference.facts.frames }, (_, i) => i),
+        expected,
+        delivered: spec
+      },
+      call.host,
+      call.pool,
+      () => undefined
+    )
+    deliveries.push({
+      name: path.basename(location),
+      source: reference.facts.name,
+      spec,
+      facts,
+      report,
+      due: expected.alpha
+    })
     if (!call.json) call.print(`${report.verdict}: ${path.basename(location)}. ${report.sentence}`)
   }
-  const entries = await gather(deliveries, { job: text(options, 'job') ?? reference.facts.name, made: new Date(), whole: true }, call.host, call.pool, () => undefined)
+  const entries = await gather(
+    deliveries,
+    { job: text(options, 'job') ?? reference.facts.name, made: new Date(), whole: true },
+    call.host,
+    call.pool,
+    () => undefined
+  )
   const sink: FilesSink = /\.zip$/i.test(to) ? zipSink(await fileSink(to), new Date(1980, 0, 1)) : await folderSink(to)
   try {
     for (const entry of entries) await sink.add(entry.name, await bytesOfEntry(entry, call.host))
@@ -32,7 +59,25 @@ export async function handOver([referencePath, ...paths]: readonly string[], opt
     throw error
   }
   const broken = deliveries.filter(({ report }) => report.verdict === 'broken')
-  if (call.json) call.print(JSON.stringify({ to, files: entries.map(({ name }) => name), deliveries: deliveries.map(({ name, report }) => ({ name, verdict: report.verdict, sentence: report.sentence })) }, null, 2))
-  else call.print(`${to}: ${entries.length} files, ${deliveries.length} ${deliveries.length === 1 ? 'delivery' : 'deliveries'}`)
+  if (call.json)
+    call.print(
+      JSON.stringify(
+        {
+          to,
+          files: entries.map(({ name }) => name),
+          deliveries: deliveries.map(({ name, report }) => ({
+            name,
+            verdict: report.verdict,
+            sentence: report.sentence
+          }))
+        },
+        null,
+        2
+      )
+    )
+  else
+    call.print(
+      `${to}: ${entries.length} files, ${deliveries.length} ${deliveries.length === 1 ? 'delivery' : 'deliveries'}`
+    )
   return broken.length ? EXIT.proofBroken : EXIT.done
 }

@@ -76,7 +76,14 @@ export async function inspect(location: string, call: Call): Promise<number> {
   for (const brought of all) sources.push(await inspectOne(brought, call))
   sources.sort((a, b) => b.frames - a.frames)
   const left = all.intake?.findings ?? []
-  if (call.json) call.print(JSON.stringify(InspectOutput.parse({ ...sources[0], findings: [...sources[0]!.findings, ...left], sources }), null, 2))
+  if (call.json)
+    call.print(
+      JSON.stringify(
+        InspectOutput.parse({ ...sources[0], findings: [...sources[0]!.findings, ...left], sources }),
+        null,
+        2
+      )
+    )
   else {
     for (const source of sources) call.print(say(source))
     for (const finding of left) call.print(`${finding.severity}: ${finding.sentence}`)

@@ -36,15 +36,43 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
   --json prints data instead of words. MODE is straight, premultiplied, premultiplied:#rrggbb or none.
   Ends with 0 done, 2 wrong call, 3 unreadable input, 4 proof broken, 5 not possible here.`
 
-const COMMANDS: Record<string, { paths: number | readonly number[]; options: readonly string[]; run: (paths: string[], options: Options, call: Call) => Promise<number> | number }> = {
+const COMMANDS: Record<
+  string,
+  {
+    paths: number | readonly number[]
+    options: readonly string[]
+    run: (paths: string[], options: Options, call: Call) => Promise<number> | number
+  }
+> = {
   formats: { paths: 0, options: [], run: (_, __, call) => formats(call) },
   inspect: { paths: 1, options: [], run: ([location], _, call) => inspect(location!, call) },
-  frames: { paths: 1, options: ['to', 'depth', 'source-alpha'], run: ([location], options, call) => frames(location!, options, call) },
-  convert: { paths: 1, options: ['format', 'to', 'alpha', 'matte', 'depth', 'rate', 'source-alpha', 'prepare', 'set'], run: ([location], options, call) => convert(location!, options, call) },
-  'hand-over': { paths: Array.from({ length: 99 }, (_, n) => n + 2), options: ['to', 'job', 'reference-alpha', 'delivered-alpha'], run: (paths, options, call) => handOver(paths, options, call) },
+  frames: {
+    paths: 1,
+    options: ['to', 'depth', 'source-alpha'],
+    run: ([location], options, call) => frames(location!, options, call)
+  },
+  convert: {
+    paths: 1,
+    options: ['format', 'to', 'alpha', 'matte', 'depth', 'rate', 'source-alpha', 'prepare', 'set'],
+    run: ([location], options, call) => convert(location!, options, call)
+  },
+  'hand-over': {
+    paths: Array.from({ length: 99 }, (_, n) => n + 2),
+    options: ['to', 'job', 'reference-alpha', 'delivered-alpha'],
+    run: (paths, options, call) => handOver(paths, options, call)
+  },
   check: { paths: 1, options: [], run: ([location], _, call) => check(location!, call) },
-  prove: { paths: [1, 2], options: ['reference-alpha', 'delivered-alpha'], run: ([first, second], options, call) => (second === undefined ? proveOne(first!, options, call) : prove(first!, second, options, call)) },
-  stations: { paths: 1, options: ['frame', 'backdrop', 'meant', 'to'], run: ([location], options, call) => stationVisits(location!, options, call) }
+  prove: {
+    paths: [1, 2],
+    options: ['reference-alpha', 'delivered-alpha'],
+    run: ([first, second], options, call) =>
+      second === undefined ? proveOne(first!, options, call) : prove(first!, second, options, call)
+  },
+  stations: {
+    paths: 1,
+    options: ['frame', 'backdrop', 'meant', 'to'],
+    run: ([location], options, call) => stationVisits(location!, options, call)
+  }
 }
 
 function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: string[]; options: Options } {
@@ -54,7 +82,25 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
     found = parseArgs({
       args,
       allowPositionals: true,
-      options: { json: { type: 'boolean' }, help: { type: 'boolean' }, to: string, depth: string, format: string, alpha: string, matte: string, rate: string, job: string, 'source-alpha': string, 'reference-alpha': string, 'delivered-alpha': string, prepare: string, frame: string, backdrop: string, meant: string, set: { type: 'string', multiple: true } }
+      options: {
+        json: { type: 'boolean' },
+        help: { type: 'boolean' },
+        to: string,
+        depth: string,
+        format: string,
+        alpha: string,
+        matte: string,
+        rate: string,
+        job: string,
+        'source-alpha': string,
+        'reference-alpha': string,
+        'delivered-alpha': string,
+        prepare: string,
+        frame: string,
+        backdrop: string,
+        meant: string,
+        set: { type: 'string', multiple: true }
+      }
     })
   } catch (error) {
     throw wrongCall(sentenceOf(error))
@@ -63,14 +109,25 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
   const command = COMMANDS[name ?? '']
   if (!command) throw wrongCall(name ? `there is no command "${name}"` : 'a command is needed')
   const counts = [command.paths].flat()
-  if (!counts.includes(paths.length)) throw wrongCall(`${name} takes ${counts.length > 3 ? `${counts[0]} to ${counts.at(-1)}` : counts.join(' or ')} ${counts.at(-1) === 1 ? 'path' : 'paths'}, not ${paths.length}`)
-  const foreign = Object.keys(found.values).find(option => option !== 'json' && option !== 'help' && !command.options.includes(option))
+  if (!counts.includes(paths.length))
+    throw wrongCall(
+      `${name} takes ${counts.length > 3 ? `${counts[0]} to ${counts.at(-1)}` : counts.join(' or ')} ${counts.at(-1) === 1 ? 'path' : 'paths'}, not ${paths.length}`
+    )
+  const foreign = Object.keys(found.values).find(
+    option => option !== 'json' && option !== 'help' && !command.options.includes(option)
+  )
   if (foreign) throw wrongCall(`${name} does not take --${foreign}`)
   return { command, paths, options: found.values }
 }
 
 function exitFor(error: unknown): number {
-  if (error instanceof PourError) return { unreadable: EXIT.unreadable, impossible: EXIT.impossible, 'wrong-call': EXIT.wrongCall, 'no-room': EXIT.impossible }[error.kind]
+  if (error instanceof PourError)
+    return {
+      unreadable: EXIT.unreadable,
+      impossible: EXIT.impossible,
+      'wrong-call': EXIT.wrongCall,
+      'no-room': EXIT.impossible
+    }[error.kind]
   return 1
 }
 
@@ -97,7 +154,9 @@ async function main(args: string[]): Promise<number> {
     }
   } catch (error) {
     if (isAbort(error)) return EXIT.impossible
-    process.stderr.write(`${error instanceof PourError ? error.message : `Pour failed: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}`}\n`)
+    process.stderr.write(
+      `${error instanceof PourError ? error.message : `Pour failed: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}`}\n`
+    )
     return exitFor(error)
   }
 }

@@ -3,14 +3,24 @@ import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 import { impossible, sentenceOf, unreadable, wrongCall } from '../core/errors'
 import { stepKindById } from '../core/prepare/kinds'
-import { othersOf, preparationProblems, preparedFacts, readPreparation, type Preparation } from '../core/prepare/preparation'
+import {
+  othersOf,
+  preparationProblems,
+  preparedFacts,
+  readPreparation,
+  type Preparation
+} from '../core/prepare/preparation'
 import type { SourceSpec } from '../core/source/source'
 import { bringOne, type Brought } from './bring-in'
 import type { Call } from './call'
 
 async function preparationAt(location: string): Promise<Preparation> {
   const text = await readFile(location, 'utf8').catch((error: unknown) => {
-    throw unreadable(location, null, `the preparation cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`)
+    throw unreadable(
+      location,
+      null,
+      `the preparation cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`
+    )
   })
   try {
     return readPreparation(text)
@@ -29,7 +39,14 @@ export async function preparer(location: string, call: Call): Promise<(brought: 
   for (const id of othersOf(steps)) others[id] = (await bringOne(path.resolve(path.dirname(location), id), call)).spec
   return brought => {
     const [problem] = preparationProblems(brought.facts, steps)
-    if (problem) throw impossible(`step ${stepKindById(steps.find(step => step.id === problem[0])!.kind).name}: ${problem[1]}`, location)
-    return { spec: { ...brought.spec, id: `${brought.spec.id} prepared by ${location}`, preparation: { steps, others } }, facts: preparedFacts(brought.facts, steps) }
+    if (problem)
+      throw impossible(
+        `step ${stepKindById(steps.find(step => step.id === problem[0])!.kind).name}: ${problem[1]}`,
+        location
+      )
+    return {
+      spec: { ...brought.spec, id: `${brought.spec.id} prepared by ${location}`, preparation: { steps, others } },
+      facts: preparedFacts(brought.facts, steps)
+    }
   }
 }

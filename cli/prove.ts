@@ -8,7 +8,12 @@ import { broughtAs } from './bring-in'
 import type { Call, Options } from './call'
 import { EXIT } from './exit'
 
-export async function prove(referencePath: string, deliveredPath: string, options: Options, call: Call): Promise<number> {
+export async function prove(
+  referencePath: string,
+  deliveredPath: string,
+  options: Options,
+  call: Call
+): Promise<number> {
   const reference = await broughtAs(referencePath, 'reference-alpha', options, call)
   const delivered = await broughtAs(deliveredPath, 'delivered-alpha', options, call)
   const { facts } = delivered
@@ -27,7 +32,10 @@ export async function prove(referencePath: string, deliveredPath: string, option
   if (call.json) call.print(JSON.stringify(ProofReport.parse(report), null, 2))
   else {
     call.print(`${report.verdict}: ${report.sentence}`)
-    for (const r of report.readings) call.print(`  ${r.name}: ${[r.asked && `asked ${r.asked}`, r.found && `found ${r.found}`, r.error && `error ${r.error}`].filter(Boolean).join(', ')}`)
+    for (const r of report.readings)
+      call.print(
+        `  ${r.name}: ${[r.asked && `asked ${r.asked}`, r.found && `found ${r.found}`, r.error && `error ${r.error}`].filter(Boolean).join(', ')}`
+      )
     for (const finding of report.findings) call.print(`  ${finding.severity}: ${finding.sentence}`)
     call.print(`  read by ${formatById(facts.format).proofReader.name}`)
   }
@@ -40,7 +48,9 @@ export async function proveOne(path: string, options: Options, call: Call): Prom
   const report = await proveAlone(spec, call.host, call.pool, () => undefined)
   if (call.json) call.print(JSON.stringify(report, null, 2))
   else {
-    call.print(`${{ yes: 'agrees', no: 'contradicts itself', unsaid: 'says nothing', unsure: 'cannot tell' }[report.agrees]}: ${report.sentence}`)
+    call.print(
+      `${{ yes: 'agrees', no: 'contradicts itself', unsaid: 'says nothing', unsure: 'cannot tell' }[report.agrees]}: ${report.sentence}`
+    )
     for (const { name, value } of report.facts) call.print(`  ${name}: ${value}`)
     for (const finding of report.findings) call.print(`  ${finding.severity}: ${finding.sentence}`)
   }

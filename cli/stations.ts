@@ -10,7 +10,9 @@ import { text, type Call, type Options } from './call'
 import { EXIT } from './exit'
 
 export async function stationVisits(location: string, options: Options, call: Call): Promise<number> {
-  const given = Object.fromEntries(['frame', 'backdrop', 'meant'].flatMap(key => (text(options, key) === undefined ? [] : [[key, text(options, key)]])))
+  const given = Object.fromEntries(
+    ['frame', 'backdrop', 'meant'].flatMap(key => (text(options, key) === undefined ? [] : [[key, text(options, key)]]))
+  )
   const ask = StationAsk.safeParse(given)
   if (!ask.success) throw wrongCall(`--${ask.error.issues[0]?.path.join('.')}: ${ask.error.issues[0]?.message}`)
   const to = text(options, 'to')
@@ -20,7 +22,15 @@ export async function stationVisits(location: string, options: Options, call: Ca
   for (const station of stations) {
     try {
       const { visit, meant, frame } = await receive(station.id, files, ask.data, call.host)
-      results.push({ station: station.id, name: station.name, meant, frame, standing: visit.standing, sentence: visit.sentence, error: visit.error })
+      results.push({
+        station: station.id,
+        name: station.name,
+        meant,
+        frame,
+        standing: visit.standing,
+        sentence: visit.sentence,
+        error: visit.error
+      })
       if (!call.json) call.print(`${station.name} (${visit.standing}): ${visit.sentence}`)
       if (to) await writeFile(path.join(to, `${station.id}.png`), screenPng(call.host, visit))
     } catch (error) {

@@ -13,7 +13,16 @@ export function hexToCodes(hex: HexColour): Triple {
 
 /** Rounds and clamps three values of 0 to 255 to "#rrggbb". */
 export function codesToHex(codes: Triple): HexColour {
-  return '#' + codes.map(code => Math.max(0, Math.min(255, Math.round(code))).toString(16).padStart(2, '0')).join('')
+  return (
+    '#' +
+    codes
+      .map(code =>
+        Math.max(0, Math.min(255, Math.round(code)))
+          .toString(16)
+          .padStart(2, '0')
+      )
+      .join('')
+  )
 }
 
 /** The hex colour in codes of a depth: 8-bit codes times 257 at 16 bits, 0 to 1 for float. */

@@ -34,7 +34,10 @@ export interface FilmDecoders {
 
 /** Still pictures of formats that only the machine decodes: RGBA, straight, 8 bits. Rejects with a plain Error when the file is damaged. */
 export interface PictureDecoder {
-  decode(file: Uint8Array, mime: 'image/jpeg' | 'image/avif'): Promise<{ width: number; height: number; rgba: Uint8Array }>
+  decode(
+    file: Uint8Array,
+    mime: 'image/jpeg' | 'image/avif'
+  ): Promise<{ width: number; height: number; rgba: Uint8Array }>
 }
 
 /** RGB and RGBA pictures of 8 or 16 bits, as RGBA of the depth asked for, which is the file's. Rejects with a plain Error when the file is damaged. */
@@ -79,8 +82,16 @@ export interface CodedPicture {
 
 /** Video codecs that take and give I420 pictures (luma, then Cb and Cr at half size), one at a time and in order. */
 export interface VideoCoder {
-  encoder(how: VideoCoding): Promise<{ encode(planes: Uint8Array, index: number, key: boolean, quantiser: number): Promise<CodedPicture>; close(): Promise<void> }>
-  decoder(codec: VideoCoding['codec']): { decode(data: Uint8Array, key: boolean, index: number): Promise<Uint8Array>; close(): Promise<void> }
+  encoder(
+    how: VideoCoding
+  ): Promise<{
+    encode(planes: Uint8Array, index: number, key: boolean, quantiser: number): Promise<CodedPicture>
+    close(): Promise<void>
+  }>
+  decoder(codec: VideoCoding['codec']): {
+    decode(data: Uint8Array, key: boolean, index: number): Promise<Uint8Array>
+    close(): Promise<void>
+  }
 }
 
 /** A checksum under way. */

@@ -24,8 +24,11 @@ export function timecodeProblem(text: string, rate: Rate): string | null {
   if (f >= nominal) return `The time code ${text} counts frame ${f} of a second that has ${nominal}.`
   if (!text.includes(';')) return null
   const dropped = droppedEachMinute(rate)
-  if (!dropped) return 'Drop-frame time code is for 30000/1001 and 60000/1001 frames a second; write a colon before the frames.'
-  return m % 10 !== 0 && s === 0 && f < dropped ? `Drop-frame time code leaves ${text} out; the next is ${text.slice(0, -2)}${String(dropped).padStart(2, '0')}.` : null
+  if (!dropped)
+    return 'Drop-frame time code is for 30000/1001 and 60000/1001 frames a second; write a colon before the frames.'
+  return m % 10 !== 0 && s === 0 && f < dropped
+    ? `Drop-frame time code leaves ${text} out; the next is ${text.slice(0, -2)}${String(dropped).padStart(2, '0')}.`
+    : null
 }
 
 /** The frame a time code counts to from 00:00:00:00. The time code must have no problem at this rate. */

@@ -96,7 +96,12 @@ export function ellipse(cx: number, cy: number, rx: number, ry: number, angle = 
 }
 
 export function box(left: number, top: number, right: number, bottom: number, radius = 0): Shape {
-  const [cx, cy, hx, hy] = [(left + right) / 2, (top + bottom) / 2, (right - left) / 2 - radius, (bottom - top) / 2 - radius]
+  const [cx, cy, hx, hy] = [
+    (left + right) / 2,
+    (top + bottom) / 2,
+    (right - left) / 2 - radius,
+    (bottom - top) / 2 - radius
+  ]
   return {
     distance: (x, y) => {
       const [dx, dy] = [Math.abs(x - cx) - hx, Math.abs(y - cy) - hy]

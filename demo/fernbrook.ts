@@ -17,7 +17,9 @@ export interface DemoSource {
 }
 
 function frames(count: number, at: (i: number) => Frame, leaveOut: readonly number[] = []): DemoSource['frames'] {
-  return Array.from({ length: count }, (_, i) => ({ number: i + 1, make: () => at(i) })).filter(frame => !leaveOut.includes(frame.number))
+  return Array.from({ length: count }, (_, i) => ({ number: i + 1, make: () => at(i) })).filter(
+    frame => !leaveOut.includes(frame.number)
+  )
 }
 
 const four = (number: number): string => String(number).padStart(4, '0')

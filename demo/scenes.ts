@@ -31,7 +31,17 @@ export function moth(t: number): Frame {
     canvas.fill(ellipse(x + side * 96 * beat, y - 30, 104 * beat, 56, side * -0.28), WING)
     canvas.fill(ellipse(x + side * 92 * beat, y - 34, 17 * beat, 17), SPOT)
     canvas.fill(ellipse(x + side * 92 * beat, y - 34, 7 * beat, 7), BODY)
-    canvas.fill(stroke([[x + side * 4, y - 60], [x + side * 18, y - 92], [x + side * 40, y - 106]], 2.2), BODY)
+    canvas.fill(
+      stroke(
+        [
+          [x + side * 4, y - 60],
+          [x + side * 18, y - 92],
+          [x + side * 40, y - 106]
+        ],
+        2.2
+      ),
+      BODY
+    )
   }
   canvas.fill(ellipse(x, y, 13, 66), BODY)
   return canvas.frame(16)
@@ -80,7 +90,10 @@ export function growth(t: number): Frame {
   }
   const [tip, before] = [points.at(-1)!, points.at(-3)!]
   const angle = Math.atan2(tip[1] - before[1], tip[0] - before[0])
-  const barb = (turn: number): [number, number] => [tip[0] - 26 * Math.cos(angle + turn), tip[1] - 26 * Math.sin(angle + turn)]
+  const barb = (turn: number): [number, number] => [
+    tip[0] - 26 * Math.cos(angle + turn),
+    tip[1] - 26 * Math.sin(angle + turn)
+  ]
   if (t > 0.05) canvas.fill(stroke([barb(0.6), tip, barb(-0.6)], 8), LEAF)
   return canvas.frame(8)
 }
@@ -100,7 +113,8 @@ function potCanvas(t: number): Canvas {
   canvas.fill(stroke([[320, 240], [318 + sway / 3, 236 - tall / 2], top], 5), STEM)
   for (const side of [-1, 1]) {
     const open = ease(t * 1.4 - 0.2)
-    if (open > 0) canvas.fill(ellipse(top[0] + side * 20 * open, top[1] - 4, 22 * open + 1, 9 * open + 1, side * -0.45), STEM)
+    if (open > 0)
+      canvas.fill(ellipse(top[0] + side * 20 * open, top[1] - 4, 22 * open + 1, 9 * open + 1, side * -0.45), STEM)
   }
   canvas.fill(box(270, 246, 370, 330, 10), CLAY)
   canvas.fill(box(276, 240, 364, 252, 4), SOIL)

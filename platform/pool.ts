@@ -73,7 +73,11 @@ export function createPool(size: number, start: () => Thread): Pool {
     } catch (error) {
       threads--
       await thread.end()
-      job.reject(new Error(`a worker stopped while it ran "${job.name}": ${error instanceof Error ? error.message : String(error)}`))
+      job.reject(
+        new Error(
+          `a worker stopped while it ran "${job.name}": ${error instanceof Error ? error.message : String(error)}`
+        )
+      )
     } finally {
       busy--
       if (!closed) next()
@@ -100,7 +104,14 @@ export function createPool(size: number, start: () => Thread): Pool {
             signal?.removeEventListener('abort', stop)
             then(value)
           }
-        const job: Job = { name, args, rank: RANKS[priority], signal, resolve: settle(resolve as (value: unknown) => void), reject: settle(reject) }
+        const job: Job = {
+          name,
+          args,
+          rank: RANKS[priority],
+          signal,
+          resolve: settle(resolve as (value: unknown) => void),
+          reject: settle(reject)
+        }
         signal?.addEventListener('abort', stop, { once: true })
         const at = queue.findIndex(other => other.rank > job.rank)
         queue.splice(at < 0 ? queue.length : at, 0, job)

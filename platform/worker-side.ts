@@ -4,7 +4,8 @@ import { isAbort, PourError, sentenceOf, type PlainError } from '../core/errors'
 import type { Host } from '../core/host'
 import { tasks, transferables, WorkContext, type TaskName } from '../core/work/tasks'
 
-export type Outcome = { ok: true; value: unknown } | { ok: false; error: PlainError | { name: string; message: string } }
+export type Outcome =
+  { ok: true; value: unknown } | { ok: false; error: PlainError | { name: string; message: string } }
 
 export interface WorkerFace {
   run(name: TaskName, args: unknown[]): Promise<Outcome>
@@ -20,7 +21,13 @@ export function workerFace(host: Promise<Host>): WorkerFace {
         return transfer({ ok: true, value }, transferables(value))
       } catch (error) {
         if (error instanceof PourError) return { ok: false, error: error.toPlain() }
-        return { ok: false, error: { name: isAbort(error) ? 'AbortError' : error instanceof Error ? error.name : 'Error', message: sentenceOf(error) } }
+        return {
+          ok: false,
+          error: {
+            name: isAbort(error) ? 'AbortError' : error instanceof Error ? error.name : 'Error',
+            message: sentenceOf(error)
+          }
+        }
       }
     }
   }

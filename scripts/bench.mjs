@@ -10,6 +10,20 @@ const kernels = buildKernels()
 const { build } = await import('esbuild')
 const folder = path.join(root, 'dist/bench')
 mkdirSync(folder, { recursive: true })
-await build({ entryPoints: { main: path.join(root, 'scripts/bench/main.ts'), worker: path.join(root, 'platform/node/worker.ts') }, outdir: folder, outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', target: 'node20', format: 'esm', logLevel: 'error', packages: 'bundle', external: ['sharp', 'turbores'] })
+await build({
+  entryPoints: { main: path.join(root, 'scripts/bench/main.ts'), worker: path.join(root, 'platform/node/worker.ts') },
+  outdir: folder,
+  outExtension: { '.js': '.mjs' },
+  bundle: true,
+  platform: 'node',
+  target: 'node20',
+  format: 'esm',
+  logLevel: 'error',
+  packages: 'bundle',
+  external: ['sharp', 'turbores']
+})
 copyFileSync(kernels, path.join(folder, 'kernels.wasm'))
-execFileSync(process.execPath, [path.join(folder, 'main.mjs'), ...process.argv.slice(2)], { stdio: 'inherit', cwd: root })
+execFileSync(process.execPath, [path.join(folder, 'main.mjs'), ...process.argv.slice(2)], {
+  stdio: 'inherit',
+  cwd: root
+})

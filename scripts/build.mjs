@@ -9,7 +9,12 @@ export const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)))
 function newest(place) {
   const info = statSync(place)
   if (!info.isDirectory()) return info.mtimeMs
-  return Math.max(0, ...readdirSync(place).filter(name => name !== 'build' && name !== 'node_modules').map(name => newest(path.join(place, name))))
+  return Math.max(
+    0,
+    ...readdirSync(place)
+      .filter(name => name !== 'build' && name !== 'node_modules')
+      .map(name => newest(path.join(place, name)))
+  )
 }
 
 function stale(target, ...sources) {
@@ -22,7 +27,24 @@ export function buildKernels() {
   mkdirSync(path.dirname(target), { recursive: true })
   const part = `${target}.${process.pid}.wasm`
   const compiler = path.join(root, 'node_modules/assemblyscript/bin/asc.js')
-  execFileSync(process.execPath, [compiler, path.join(root, 'core/kernels/assembly/index.ts'), '-o', part, '-O3', '--enable', 'simd', '--enable', 'bulk-memory', '--runtime', 'stub', '--noAssert'], { stdio: ['ignore', 2, 2] })
+  execFileSync(
+    process.execPath,
+    [
+      compiler,
+      path.join(root, 'core/kernels/assembly/index.ts'),
+      '-o',
+      part,
+      '-O3',
+      '--enable',
+      'simd',
+      '--enable',
+      'bulk-memory',
+      '--runtime',
+      'stub',
+      '--noAssert'
+    ],
+    { stdio: ['ignore', 2, 2] }
+  )
   renameSync(part, target)
   return target
 }
@@ -35,10 +57,25 @@ export async function buildCommandLine() {
   const { build } = await import('esbuild')
   mkdirSync(folder, { recursive: true })
   const part = `${folder}.${process.pid}`
-  const common = { bundle: true, platform: 'node', target: 'node20', format: 'esm', logLevel: 'error', absWorkingDir: root, packages: 'bundle', external: ['sharp'] }
-  await build({ ...common, entryPoints: { pour: 'cli/main.ts', worker: 'platform/node/worker.ts' }, outdir: part, outExtension: { '.js': '.mjs' } })
+  const common = {
+    bundle: true,
+    platform: 'node',
+    target: 'node20',
+    format: 'esm',
+    logLevel: 'error',
+    absWorkingDir: root,
+    packages: 'bundle',
+    external: ['sharp']
+  }
+  await build({
+    ...common,
+    entryPoints: { pour: 'cli/main.ts', worker: 'platform/node/worker.ts' },
+    outdir: part,
+    outExtension: { '.js': '.mjs' }
+  })
   copyFileSync(kernels, path.join(part, 'kernels.wasm'))
-  for (const name of ['kernels.wasm', 'worker.mjs', 'pour.mjs']) renameSync(path.join(part, name), path.join(folder, name))
+  for (const name of ['kernels.wasm', 'worker.mjs', 'pour.mjs'])
+    renameSync(path.join(part, name), path.join(folder, name))
   return target
 }
 
@@ -46,5 +83,9 @@ export function buildPage() {
   buildKernels()
   const target = path.join(root, '.output/server/index.mjs')
   if (!stale(target, 'app', 'core', 'platform', 'server', 'demo', 'public', 'nuxt.config.ts', 'package.json')) return
-  execFileSync(process.execPath, [path.join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], { cwd: root, stdio: ['ignore', 2, 2], env: { ...process.env, NODE_ENV: 'production', NUXT_TELEMETRY_DISABLED: '1' } })
+  execFileSync(process.execPath, [path.join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], {
+    cwd: root,
+    stdio: ['ignore', 2, 2],
+    env: { ...process.env, NODE_ENV: 'production', NUXT_TELEMETRY_DISABLED: '1' }
+  })
 }

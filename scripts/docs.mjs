@@ -7,10 +7,29 @@ ensureInstalled()
 const { root } = await import('./build.mjs')
 const { build } = await import('esbuild')
 const outfile = path.join(root, 'dist/docs/registry.mjs')
-await build({ stdin: { contents: "export { formats } from './core/formats/registry'\nexport * from './core/formats/document'\nexport { manifestSchema } from './core/handover/manifest'\nexport { stationsPage } from './core/stations/document'", resolveDir: root, loader: 'ts' }, outfile, bundle: true, platform: 'node', format: 'esm', logLevel: 'error', external: ['sharp'] })
+await build({
+  stdin: {
+    contents:
+      "export { formats } from './core/formats/registry'\nexport * from './core/formats/document'\nexport { manifestSchema } from './core/handover/manifest'\nexport { stationsPage } from './core/stations/document'",
+    resolveDir: root,
+    loader: 'ts'
+  },
+  outfile,
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  logLevel: 'error',
+  external: ['sharp']
+})
 const { formats, formatsTable, formatPage, manifestSchema, stationsPage } = await import(outfile)
 const readme = path.join(root, 'README.md')
-writeFileSync(readme, readFileSync(readme, 'utf8').replace(/(<!-- formats -->\n)[\s\S]*?(\n<!-- \/formats -->)/, (_, before, after) => before + formatsTable(formats) + after))
+writeFileSync(
+  readme,
+  readFileSync(readme, 'utf8').replace(
+    /(<!-- formats -->\n)[\s\S]*?(\n<!-- \/formats -->)/,
+    (_, before, after) => before + formatsTable(formats) + after
+  )
+)
 mkdirSync(path.join(root, 'docs/formats'), { recursive: true })
 for (const format of formats) writeFileSync(path.join(root, `docs/formats/${format.id}.md`), formatPage(format))
 writeFileSync(path.join(root, 'docs/handover.schema.json'), JSON.stringify(manifestSchema(), null, 2) + '\n')

@@ -10,13 +10,22 @@ const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)))
 export function ensureInstalled() {
   const installed = path.join(root, 'node_modules/.package-lock.json')
   if (existsSync(installed)) {
-    const versions = file => Object.fromEntries(Object.entries(JSON.parse(readFileSync(file, 'utf8')).packages).filter(([name, p]) => name && !p.optional && !p.peer).map(([name, p]) => [name, p.version]))
+    const versions = file =>
+      Object.fromEntries(
+        Object.entries(JSON.parse(readFileSync(file, 'utf8')).packages)
+          .filter(([name, p]) => name && !p.optional && !p.peer)
+          .map(([name, p]) => [name, p.version])
+      )
     const wanted = versions(path.join(root, 'package-lock.json'))
     const have = versions(installed)
     if (Object.keys(wanted).every(name => have[name] === wanted[name])) return
   }
   console.error('Installing packages …')
-  execFileSync('npm', ['ci', '--no-audit', '--no-fund'], { cwd: root, stdio: ['ignore', 2, 2], env: { ...process.env, NODE_ENV: 'development' } })
+  execFileSync('npm', ['ci', '--no-audit', '--no-fund'], {
+    cwd: root,
+    stdio: ['ignore', 2, 2],
+    env: { ...process.env, NODE_ENV: 'development' }
+  })
 }
 
 export const CHROMIUM = '/usr/bin/chromium'

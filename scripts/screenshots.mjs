@@ -10,25 +10,57 @@ ensureChromium()
 const PORT = '4320'
 const folder = path.join(root, 'docs/screenshots')
 mkdirSync(folder, { recursive: true })
-const server = spawn(process.execPath, [path.join(root, '.output/server/index.mjs')], { stdio: 'ignore', env: { ...process.env, PORT, HOST: 'localhost', NUXT_EMPTY: 'false' } })
-const browser = await chromium.launch({ executablePath: CHROMIUM, args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] })
+const server = spawn(process.execPath, [path.join(root, '.output/server/index.mjs')], {
+  stdio: 'ignore',
+  env: { ...process.env, PORT, HOST: 'localhost', NUXT_EMPTY: 'false' }
+})
+const browser = await chromium.launch({
+  executablePath: CHROMIUM,
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync'
+  ]
+})
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
   for (let tries = 0; ; tries++) {
-    const answer = await page.goto(`http://localhost:${PORT}/`).catch(error => (tries < 40 ? null : Promise.reject(error)))
+    const answer = await page
+      .goto(`http://localhost:${PORT}/`)
+      .catch(error => (tries < 40 ? null : Promise.reject(error)))
     if (answer) break
     await page.waitForTimeout(250)
   }
   const shot = name => page.screenshot({ path: path.join(folder, `${name}.png`) })
   const row = name => page.getByRole('rowheader').filter({ hasText: name })
-  const cell = (name, column) => page.getByRole('row').filter({ has: row(name) }).locator('[data-cell]').nth(column)
-  const done = () => page.waitForFunction(() => document.querySelectorAll('[data-state^=Pouring],[data-state^=Proving],[data-state=Waiting]').length === 0, null, { timeout: 240_000 })
+  const cell = (name, column) =>
+    page
+      .getByRole('row')
+      .filter({ has: row(name) })
+      .locator('[data-cell]')
+      .nth(column)
+  const done = () =>
+    page.waitForFunction(
+      () => document.querySelectorAll('[data-state^=Pouring],[data-state^=Proving],[data-state=Waiting]').length === 0,
+      null,
+      { timeout: 240_000 }
+    )
 
   await row('moth').waitFor({ timeout: 60_000 })
   await page.waitForTimeout(6000)
   await row('moth').getByRole('button').click()
   await page.keyboard.press('p')
-  await page.waitForFunction(() => document.querySelectorAll('[data-state=Identical],[data-state=Faithful]').length >= 4 && document.querySelector('[data-state^=Pouring]'), null, { timeout: 120_000 })
+  await page.waitForFunction(
+    () =>
+      document.querySelectorAll('[data-state=Identical],[data-state=Faithful]').length >= 4 &&
+      document.querySelector('[data-state^=Pouring]'),
+    null,
+    { timeout: 120_000 }
+  )
   await page.locator('[data-state^=Pouring]').first().click()
   await shot('board')
   await done()
@@ -73,11 +105,21 @@ try {
   await page.getByRole('combobox', { name: 'Stand-in object' }).click({ force: true })
   await page.getByRole('option', { name: 'Before a pot' }).click()
   await page.getByRole('button', { name: 'Show Always premultiplied large' }).click()
-  await page.waitForFunction(() => document.querySelector('[data-station=this-browser]')?.getAttribute('data-standing') === 'right', null, { timeout: 60_000 })
+  await page.waitForFunction(
+    () => document.querySelector('[data-station=this-browser]')?.getAttribute('data-standing') === 'right',
+    null,
+    { timeout: 60_000 }
+  )
   await page.waitForTimeout(2500)
   await shot('stations')
   await page.getByRole('tab', { name: 'Outlets side by side' }).click()
-  await page.waitForFunction(() => document.querySelectorAll('.outlets tbody tr').length > 0 && [...document.querySelectorAll('.outlets tbody tr')].every(row => / right,/.test(row.textContent)), null, { timeout: 60_000 })
+  await page.waitForFunction(
+    () =>
+      document.querySelectorAll('.outlets tbody tr').length > 0 &&
+      [...document.querySelectorAll('.outlets tbody tr')].every(row => / right,/.test(row.textContent)),
+    null,
+    { timeout: 60_000 }
+  )
   await page.waitForTimeout(500)
   await shot('outlets-side-by-side')
   await page.getByRole('tab', { name: 'Hand-over' }).click()

@@ -10,7 +10,12 @@ buildPage()
 const port = process.env.PORT ?? '3000'
 const server = spawn(process.execPath, [path.join(root, '.output/server/index.mjs')], {
   stdio: 'inherit',
-  env: { ...process.env, PORT: port, HOST: process.env.HOST ?? 'localhost', NUXT_EMPTY: process.argv.includes('--empty') ? 'true' : 'false' }
+  env: {
+    ...process.env,
+    PORT: port,
+    HOST: process.env.HOST ?? 'localhost',
+    NUXT_EMPTY: process.argv.includes('--empty') ? 'true' : 'false'
+  }
 })
 console.log(`Pour is at http://localhost:${port}`)
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal))

@@ -9,7 +9,11 @@ const { buildKernels, buildCommandLine, buildPage, root } = await import('./buil
 function step(name, command, ...args) {
   console.log(`\n== ${name}`)
   const began = Date.now()
-  const { status } = spawnSync(process.execPath, [`node_modules/${command}`, ...args], { cwd: root, stdio: 'inherit', env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } })
+  const { status } = spawnSync(process.execPath, [`node_modules/${command}`, ...args], {
+    cwd: root,
+    stdio: 'inherit',
+    env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' }
+  })
   if (status !== 0) {
     console.error(`\n${name} failed`)
     process.exit(status ?? 1)

@@ -8,16 +8,23 @@ import { hostWith } from '../platform/node/host'
 const made = new Map<string, Promise<Uint8Array<ArrayBuffer>>>()
 
 async function host(kernels: Uint8Array | null): Promise<Host> {
-  return hostWith(kernels ? await wasmKernels(await WebAssembly.compile(kernels as Uint8Array<ArrayBuffer>)) : plainKernels)
+  return hostWith(
+    kernels ? await wasmKernels(await WebAssembly.compile(kernels as Uint8Array<ArrayBuffer>)) : plainKernels
+  )
 }
 
 /** The ZIP called `file`; null when the demo has none of that name. `kernels` is the WASM file, where it is at hand. */
-export function demoFile(file: string, kernels: () => Promise<Uint8Array | null>): Promise<Uint8Array<ArrayBuffer>> | null {
+export function demoFile(
+  file: string,
+  kernels: () => Promise<Uint8Array | null>
+): Promise<Uint8Array<ArrayBuffer>> | null {
   const source = demoSources.find(s => s.file === file)
   if (!source) return null
   let zip = made.get(file)
   if (!zip) {
-    zip = kernels().then(host).then(ready => demoZip(source, ready))
+    zip = kernels()
+      .then(host)
+      .then(ready => demoZip(source, ready))
     made.set(file, zip)
   }
   return zip

@@ -13,10 +13,19 @@ const MOST_UNPACKED = 256 * 2 ** 20
 
 async function made(): Promise<Host> {
   const kernels = await serverKernels()
-  const host = hostWith(kernels ? await wasmKernels(await WebAssembly.compile(kernels as Uint8Array<ArrayBuffer>)) : plainKernels)
+  const host = hostWith(
+    kernels ? await wasmKernels(await WebAssembly.compile(kernels as Uint8Array<ArrayBuffer>)) : plainKernels
+  )
   return {
     ...host,
-    openFile: file => (file.size > MOST_UNPACKED ? Promise.reject(noRoom(`${file.path} unpacks to ${Math.ceil(file.size / 2 ** 20)} MiB, and ${MOST_UNPACKED / 2 ** 20} are taken here`)) : host.openFile(file))
+    openFile: file =>
+      file.size > MOST_UNPACKED
+        ? Promise.reject(
+            noRoom(
+              `${file.path} unpacks to ${Math.ceil(file.size / 2 ** 20)} MiB, and ${MOST_UNPACKED / 2 ** 20} are taken here`
+            )
+          )
+        : host.openFile(file)
   }
 }
 

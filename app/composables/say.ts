@@ -12,7 +12,9 @@ export function sayBytes(bytes: number): string {
 export function sayTime(seconds: number): string {
   const whole = Math.max(0, Math.ceil(seconds))
   if (whole < 60) return `${whole} s`
-  return whole < 3600 ? `${Math.floor(whole / 60)} min ${whole % 60} s` : `${Math.floor(whole / 3600)} h ${Math.floor((whole % 3600) / 60)} min`
+  return whole < 3600
+    ? `${Math.floor(whole / 60)} min ${whole % 60} s`
+    : `${Math.floor(whole / 3600)} h ${Math.floor((whole % 3600) / 60)} min`
 }
 
 /** "1 frame", "24 frames". */

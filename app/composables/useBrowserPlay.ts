@@ -17,7 +17,17 @@ const FILM_SLACK = 24
  * Plays every frame over `backdrop` in the closed-off page and compares what was drawn with how the delivered frames should look. Rejects when
  * the browser cannot read the file.
  */
-export async function playInBrowser(page: ClosedPage, file: Blob, type: string, due: { frames: number; rate: Rate | null; plays: number | null }, delivered: SourceSpec, backdrop: HexColour, pool: Pool, onProgress: (done: number) => void, signal: AbortSignal): Promise<BrowserPlay> {
+export async function playInBrowser(
+  page: ClosedPage,
+  file: Blob,
+  type: string,
+  due: { frames: number; rate: Rate | null; plays: number | null },
+  delivered: SourceSpec,
+  backdrop: HexColour,
+  pool: Pool,
+  onProgress: (done: number) => void,
+  signal: AbortSignal
+): Promise<BrowserPlay> {
   const film = type.startsWith('video/')
   await page.back(backdrop)
   const { frames, plays, microseconds } = await page.open(file, type, due.rate)
@@ -39,20 +49,30 @@ export async function playInBrowser(page: ClosedPage, file: Blob, type: string, 
   // browsers keep a picture's time in whole milliseconds
   const timed = exact || off < 1000
   const seconds = `${Math.round(microseconds / 1e4) / 100} s`
-  const rounded = exact || Math.abs(microseconds / 1e6 - secondsOf(frames, due.rate!)) < 0.005 ? '' : ` It keeps time in whole milliseconds, so the clip takes ${seconds} instead of ${Math.round(secondsOf(frames, due.rate!) * 100) / 100} s.`
+  const rounded =
+    exact || Math.abs(microseconds / 1e6 - secondsOf(frames, due.rate!)) < 0.005
+      ? ''
+      : ` It keeps time in whole milliseconds, so the clip takes ${seconds} instead of ${Math.round(secondsOf(frames, due.rate!) * 100) / 100} s.`
   const counted = frames === due.frames
   const looped = film || frames === 1 || due.plays === null || plays === (due.plays === 0 ? Infinity : due.plays)
   const slack = film ? FILM_SLACK : BLEND_SLACK
   const clean = worst !== null && worst.codes <= slack
   const faults = [
     !counted && `It shows ${frames} frames instead of ${due.frames}.`,
-    !timed && `It takes ${seconds}, ${measured ? formatRate(measured) : 'no'} frames per second instead of ${formatRate(due.rate!)}.`,
-    !looped && `It plays ${plays === Infinity ? 'for ever' : `${plays} times`} instead of ${due.plays === 0 ? 'for ever' : `${due.plays} times`}.`,
+    !timed &&
+      `It takes ${seconds}, ${measured ? formatRate(measured) : 'no'} frames per second instead of ${formatRate(due.rate!)}.`,
+    !looped &&
+      `It plays ${plays === Infinity ? 'for ever' : `${plays} times`} instead of ${due.plays === 0 ? 'for ever' : `${due.plays} times`}.`,
     !clean && worst && `Colours are off by up to ${worst.codes} codes, in frame ${worstFrame}.`
   ].filter(Boolean)
-  const loops = film || frames === 1 ? '' : `, ${plays === Infinity ? 'looping' : plays === 1 ? 'playing once' : `playing ${plays} times`}`
+  const loops =
+    film || frames === 1
+      ? ''
+      : `, ${plays === Infinity ? 'looping' : plays === 1 ? 'playing once' : `playing ${plays} times`}`
   return {
     standing: faults.length === 0 ? 'right' : 'wrong',
-    sentence: faults.length ? faults.join(' ') : `Right: ${frames} ${frames === 1 ? 'frame' : 'frames'} over ${backdrop}, ${worst!.codes === 0 ? 'not a code off' : `at most ${worst!.codes} ${worst!.codes === 1 ? 'code' : 'codes'} off by its own ${film ? 'colour conversion and ' : ''}blending`}${loops}.${rounded}`
+    sentence: faults.length
+      ? faults.join(' ')
+      : `Right: ${frames} ${frames === 1 ? 'frame' : 'frames'} over ${backdrop}, ${worst!.codes === 0 ? 'not a code off' : `at most ${worst!.codes} ${worst!.codes === 1 ? 'code' : 'codes'} off by its own ${film ? 'colour conversion and ' : ''}blending`}${loops}.${rounded}`
   }
 }

@@ -39,27 +39,54 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
     const work = pours.work.get(cell) ?? null
     const stale = result !== null && pours.outOfDate(result)
     const base = { cell, result, stale, plan, problems: [...problems], work, level: 0 }
-    if (work?.state === 'waiting') return { ...base, sign: 'waiting', title: 'Waiting', detail: 'in line', tone: 'copper' }
+    if (work?.state === 'waiting')
+      return { ...base, sign: 'waiting', title: 'Waiting', detail: 'in line', tone: 'copper' }
     if (work?.state === 'pouring' || work?.state === 'proving') {
       const left = secondsLeft(work.done, work.total, work.started)
       const percent = Math.floor((work.done / work.total) * 100)
-      return { ...base, sign: 'filling', level: work.state === 'pouring' ? work.done / work.total : 1, title: `${work.state === 'pouring' ? 'Pouring' : 'Proving'} ${percent} %`, detail: left === null ? 'begins' : `${sayTime(left)} left`, tone: 'copper' }
+      return {
+        ...base,
+        sign: 'filling',
+        level: work.state === 'pouring' ? work.done / work.total : 1,
+        title: `${work.state === 'pouring' ? 'Pouring' : 'Proving'} ${percent} %`,
+        detail: left === null ? 'begins' : `${sayTime(left)} left`,
+        tone: 'copper'
+      }
     }
-    if (work?.state === 'failed') return { ...base, sign: 'broken', title: 'Failed', detail: work.sentence, tone: 'brick' }
-    if (work?.state === 'elsewhere') return { ...base, sign: 'waiting', title: 'In another tab', detail: 'being poured there', tone: 'copper' }
+    if (work?.state === 'failed')
+      return { ...base, sign: 'broken', title: 'Failed', detail: work.sentence, tone: 'brick' }
+    if (work?.state === 'elsewhere')
+      return { ...base, sign: 'waiting', title: 'In another tab', detail: 'being poured there', tone: 'copper' }
     if (pours.interrupted.some(run => run.cell === cell)) {
       const run = pours.interrupted.find(r => r.cell === cell)!
-      return { ...base, sign: 'empty', title: 'Cut off', detail: `after ${run.done} of ${run.total} frames`, tone: 'ochre' }
+      return {
+        ...base,
+        sign: 'empty',
+        title: 'Cut off',
+        detail: `after ${run.done} of ${run.total} frames`,
+        tone: 'ochre'
+      }
     }
     if (result && !stale) {
       const verdict = result.report && VERDICTS[result.report.verdict]
-      if (verdict) return { ...base, sign: verdict.sign, title: verdict.title, detail: verdict.sign === 'broken' ? result.report!.sentence : sayBytes(result.bytes), tone: verdict.tone }
+      if (verdict)
+        return {
+          ...base,
+          sign: verdict.sign,
+          title: verdict.title,
+          detail: verdict.sign === 'broken' ? result.report!.sentence : sayBytes(result.bytes),
+          tone: verdict.tone
+        }
       return { ...base, sign: 'full', title: 'Not proven', detail: sayBytes(result.bytes), tone: 'copper' }
     }
-    if (problems.length) return { ...base, sign: 'impossible', title: 'Not possible', detail: problems[0]!, tone: 'soft' }
+    if (problems.length)
+      return { ...base, sign: 'impossible', title: 'Not possible', detail: problems[0]!, tone: 'soft' }
     const source = jobs.job.sources[sourceId()]
     const estimate = source ? pours.estimates.get(pours.estimateKey(cell)) : undefined
-    const about = estimate === undefined ? (sources.looking.has(sourceId()) ? 'size to come' : '') : `about ${sayBytes(estimate)}`
-    return stale ? { ...base, sign: 'empty', title: 'Out of date', detail: about, tone: 'ochre' } : { ...base, sign: 'empty', title: 'Not poured', detail: about, tone: 'soft' }
+    const about =
+      estimate === undefined ? (sources.looking.has(sourceId()) ? 'size to come' : '') : `about ${sayBytes(estimate)}`
+    return stale
+      ? { ...base, sign: 'empty', title: 'Out of date', detail: about, tone: 'ochre' }
+      : { ...base, sign: 'empty', title: 'Not poured', detail: about, tone: 'soft' }
   })
 }

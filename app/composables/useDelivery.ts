@@ -5,7 +5,9 @@ import { usePours } from '~/stores/pours'
 import { resultBlobs, type StoredResult } from '~/db/database'
 import { isAbort, sentenceOf } from '~~/core/errors'
 
-type WithPicker = Window & { showDirectoryPicker?(options: { id: string; mode: 'readwrite' }): Promise<FileSystemDirectoryHandle> }
+type WithPicker = Window & {
+  showDirectoryPicker?(options: { id: string; mode: 'readwrite' }): Promise<FileSystemDirectoryHandle>
+}
 
 export const canChooseFolder = (): boolean => 'showDirectoryPicker' in window
 
@@ -18,7 +20,10 @@ export async function chooseTargetFolder(): Promise<FileSystemDirectoryHandle | 
   }
 }
 
-export function useDelivery(): { download(result: StoredResult): Promise<void>; save(results: readonly StoredResult[]): Promise<void> } {
+export function useDelivery(): {
+  download(result: StoredResult): Promise<void>
+  save(results: readonly StoredResult[]): Promise<void>
+} {
   const desk = useDesk()
   const pours = usePours()
   return {

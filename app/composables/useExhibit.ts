@@ -133,7 +133,14 @@ export function useExhibit(wanted: () => string | null): Exhibits {
         const spec = now.result ? await pours.deliveredAsKnown(now.result) : await checks.specOf(now.check!)
         const facts = await storedFacts(spec, await workshop.host())
         const [first] = spec.files
-        const file = formatById(now.format).delivers === 'film' ? (now.result ? (await resultBlobs(now.result))[0]!.blob : first?.kind === 'blob' ? first.blob : null) : null
+        const file =
+          formatById(now.format).delivers === 'film'
+            ? now.result
+              ? (await resultBlobs(now.result))[0]!.blob
+              : first?.kind === 'blob'
+                ? first.blob
+                : null
+            : null
         if (exhibit.value?.id === now.id) opened.value = { id: now.id, spec, facts, file }
       } catch (error) {
         failure.value = sentenceOf(error)

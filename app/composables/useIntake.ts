@@ -15,11 +15,17 @@ const cancelled = (error: unknown): Given[] => {
 }
 
 export async function chooseFiles(): Promise<Given[]> {
-  return fileOpen({ multiple: true, description: 'Pictures, films and archives', id: 'pour-files' }).then(files => files.map(given), cancelled)
+  return fileOpen({ multiple: true, description: 'Pictures, films and archives', id: 'pour-files' }).then(
+    files => files.map(given),
+    cancelled
+  )
 }
 
 export async function chooseFolder(): Promise<Given[]> {
-  return directoryOpen({ recursive: true, id: 'pour-folder' }).then(files => (files as Chosen[]).filter(file => file instanceof File).map(given), cancelled)
+  return directoryOpen({ recursive: true, id: 'pour-folder' }).then(
+    files => (files as Chosen[]).filter(file => file instanceof File).map(given),
+    cancelled
+  )
 }
 
 async function walk(entry: FileSystemEntry, path: string, into: Given[]): Promise<void> {
@@ -51,7 +57,11 @@ export async function droppedFiles(transfer: DataTransfer): Promise<Given[]> {
     if (entry?.isDirectory) await walk(entry, '', into)
     else if (files[i]) {
       const handle = await handles[i]!.catch(() => null)
-      into.push({ path: files[i].name, file: files[i], handle: handle?.kind === 'file' ? (handle as FileSystemFileHandle) : null })
+      into.push({
+        path: files[i].name,
+        file: files[i],
+        handle: handle?.kind === 'file' ? (handle as FileSystemFileHandle) : null
+      })
     }
   }
   return into

@@ -5,12 +5,20 @@ import { onBeforeUnmount, onMounted } from 'vue'
 /** True where a key means a letter, not a command. */
 function typing(target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement)) return false
-  return target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName) || target.closest('[role="dialog"], .el-select-dropdown') !== null
+  return (
+    target.isContentEditable ||
+    ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName) ||
+    target.closest('[role="dialog"], .el-select-dropdown') !== null
+  )
 }
 
 /** A focused button keeps space and Enter for itself. */
 function ownKey(event: KeyboardEvent): boolean {
-  return (event.key === ' ' || event.key === 'Enter') && event.target instanceof HTMLElement && ['BUTTON', 'A', 'SUMMARY'].includes(event.target.tagName)
+  return (
+    (event.key === ' ' || event.key === 'Enter') &&
+    event.target instanceof HTMLElement &&
+    ['BUTTON', 'A', 'SUMMARY'].includes(event.target.tagName)
+  )
 }
 
 export function useKeys(bindings: Record<string, (event: KeyboardEvent) => void>): void {
@@ -19,7 +27,12 @@ export function useKeys(bindings: Record<string, (event: KeyboardEvent) => void>
     Object.entries(bindings).map(([keys, act]) => [
       keys,
       (event: KeyboardEvent) => {
-        if (typing(event.target) || ownKey(event) || document.querySelector('.el-overlay:not([style*="display: none"])')) return
+        if (
+          typing(event.target) ||
+          ownKey(event) ||
+          document.querySelector('.el-overlay:not([style*="display: none"])')
+        )
+          return
         event.preventDefault()
         act(event)
       }

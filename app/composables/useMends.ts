@@ -10,6 +10,10 @@ export function useMends(): (sourceId: string, mend: Mend) => Promise<void> {
   return async (sourceId, mend) => {
     if (mend.id === 'step') await steps.add(sourceId, mend.label, mend.kind, mend.settings)
     else if (mend.id === 'ask-rate') sources.asking = [sourceId]
-    else await jobs.edit('Hold the picture before a gap', draft => void (draft.sources[sourceId]!.interpretation.holdGaps = true))
+    else
+      await jobs.edit(
+        'Hold the picture before a gap',
+        draft => void (draft.sources[sourceId]!.interpretation.holdGaps = true)
+      )
   }
 }

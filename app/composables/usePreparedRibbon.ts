@@ -14,7 +14,11 @@ const STRIP = 6
 const EMPTY: Coverage = { clear: 0, partial: 0, solid: 0 }
 
 /** `spec` is null where there is nothing to go through; `quiet` holds it back. Columns that are not known yet are empty. */
-export function usePreparedRibbon(spec: ComputedRef<SourceSpec | null>, frames: () => number, quiet: () => boolean): Ref<readonly Coverage[] | null> {
+export function usePreparedRibbon(
+  spec: ComputedRef<SourceSpec | null>,
+  frames: () => number,
+  quiet: () => boolean
+): Ref<readonly Coverage[] | null> {
   const workshop = useWorkshop()
   const ribbon = shallowRef<readonly Coverage[] | null>(null)
   let known: { key: string; columns: Coverage[] } | null = null
@@ -36,13 +40,20 @@ export function usePreparedRibbon(spec: ComputedRef<SourceSpec | null>, frames: 
       try {
         signal.throwIfAborted()
         // one worker stays free for whoever goes on working
-        await inOrder(count - from, Math.max(1, workshop.pool.size - 1), n => workshop.pool.run('coverage', [of, from + n], { signal, priority: 'later' }), column => {
-          mine.columns.push(column)
-          if (mine.columns.length % STRIP === 0 || mine.columns.length === count) ribbon.value = Array.from({ length: count }, (_, i) => mine.columns[i] ?? EMPTY)
-        })
+        await inOrder(
+          count - from,
+          Math.max(1, workshop.pool.size - 1),
+          n => workshop.pool.run('coverage', [of, from + n], { signal, priority: 'later' }),
+          column => {
+            mine.columns.push(column)
+            if (mine.columns.length % STRIP === 0 || mine.columns.length === count)
+              ribbon.value = Array.from({ length: count }, (_, i) => mine.columns[i] ?? EMPTY)
+          }
+        )
       } catch (error) {
         // what cannot be read is said by the viewer; the ribbon keeps what it has
-        if (!isAbort(error)) ribbon.value = mine.columns.length ? Array.from({ length: count }, (_, i) => mine.columns[i] ?? EMPTY) : null
+        if (!isAbort(error))
+          ribbon.value = mine.columns.length ? Array.from({ length: count }, (_, i) => mine.columns[i] ?? EMPTY) : null
       }
     },
     { immediate: true }

@@ -32,17 +32,28 @@ export interface StepTools {
 /** The box between two corners, of at least a pixel. */
 function boxOf(points: readonly Point[]): Box {
   const [[ax, ay], [bx, by]] = [points[0]!, points[1]!]
-  return { x: Math.min(ax, bx), y: Math.min(ay, by), width: Math.max(1, Math.abs(ax - bx)), height: Math.max(1, Math.abs(ay - by)) }
+  return {
+    x: Math.min(ax, bx),
+    y: Math.min(ay, by),
+    width: Math.max(1, Math.abs(ax - bx)),
+    height: Math.max(1, Math.abs(ay - by))
+  }
 }
 
 /** `index` is the frame shown, counted from 0, of the clip as the step in hand is given it. */
-export function useStepTools(source: Ref<JobSource | null>, steps: Ref<readonly Step[]>, index: Ref<number>): StepTools {
+export function useStepTools(
+  source: Ref<JobSource | null>,
+  steps: Ref<readonly Step[]>,
+  index: Ref<number>
+): StepTools {
   const sources = useSources()
   const workshop = useWorkshop()
   const edits = useSteps()
   const held = ref<{ step: string; field: string; kind: Tool['kind']; points: Point[] } | null>(null)
   const step = computed(() => steps.value.find(s => s.id === held.value?.step) ?? null)
-  const handle = computed(() => (held.value?.kind === 'handle' && step.value ? (stepKindById(step.value.kind).handle ?? null) : null))
+  const handle = computed(() =>
+    held.value?.kind === 'handle' && step.value ? (stepKindById(step.value.kind).handle ?? null) : null
+  )
   const upTo = computed(() => {
     const at = steps.value.findIndex(s => s.id === step.value?.id)
     return at < 0 ? [...steps.value] : steps.value.slice(0, handle.value?.over === 'made' ? at + 1 : at)
@@ -51,7 +62,9 @@ export function useStepTools(source: Ref<JobSource | null>, steps: Ref<readonly 
     if (!held.value || !step.value) return null
     const { kind, points } = held.value
     if (kind === 'pick') return { kind }
-    return kind === 'handle' ? { kind, points: handlePoints(step.value), sized: handle.value?.sized ?? false } : { kind, points }
+    return kind === 'handle'
+      ? { kind, points: handlePoints(step.value), sized: handle.value?.sized ?? false }
+      : { kind, points }
   })
   const busy = ref<string | null>(null)
   const wrong = ref<string | null>(null)
@@ -61,12 +74,18 @@ export function useStepTools(source: Ref<JobSource | null>, steps: Ref<readonly 
   )
 
   async function set(of: Step, settings: Step['settings']): Promise<void> {
-    if (source.value) await edits.edit(source.value.id, `Set ${stepKindById(of.kind).name}`, all => all.map(s => (s.id === of.id ? { ...s, settings: { ...s.settings, ...settings } } : s)))
+    if (source.value)
+      await edits.edit(source.value.id, `Set ${stepKindById(of.kind).name}`, all =>
+        all.map(s => (s.id === of.id ? { ...s, settings: { ...s.settings, ...settings } } : s))
+      )
   }
 
   /** The clip as a step is given it. */
   function before(of: Step): { spec: SourceSpec; facts: SourceFacts } | null {
-    const earlier = steps.value.slice(0, steps.value.findIndex(s => s.id === of.id))
+    const earlier = steps.value.slice(
+      0,
+      steps.value.findIndex(s => s.id === of.id)
+    )
     const spec = source.value && sources.specOf(source.value, { steps: earlier })
     return spec && source.value ? { spec, facts: preparedFacts(sources.foundFactsOf(source.value), earlier) } : null
   }
@@ -75,7 +94,12 @@ export function useStepTools(source: Ref<JobSource | null>, steps: Ref<readonly 
   function handlePoints(of: Step): Point[] {
     const given = before(of)
     const box = given && stepKindById(of.kind).handle?.box(given.facts, of.settings as never)
-    return box ? [[box.x, box.y], [box.x + box.width, box.y + box.height]] : []
+    return box
+      ? [
+          [box.x, box.y],
+          [box.x + box.width, box.y + box.height]
+        ]
+      : []
   }
 
   return {
@@ -89,12 +113,18 @@ export function useStepTools(source: Ref<JobSource | null>, steps: Ref<readonly 
       let points: Point[] = []
       if (kind === 'box' && value) {
         const { x, y, width, height } = value as Box
-        points = [[x, y], [x + width, y + height]]
+        points = [
+          [x, y],
+          [x + width, y + height]
+        ]
       } else if (kind !== 'pick' && kind !== 'box' && kind !== 'handle') {
         const now = shapeAt(value as ShapeAt[], index.value + 1)
         if (now?.kind === kind) points = now.points.map(([x, y]): Point => [x, y])
       }
-      held.value = held.value?.step === of.id && held.value.kind === kind ? null : { step: of.id, field, kind: kind as Tool['kind'], points }
+      held.value =
+        held.value?.step === of.id && held.value.kind === kind
+          ? null
+          : { step: of.id, field, kind: kind as Tool['kind'], points }
     },
     end: () => void (held.value = null),
     async pick([x, y]) {
@@ -115,7 +145,13 @@ export function useStepTools(source: Ref<JobSource | null>, steps: Ref<readonly 
         const given = before(of)
         if (given) await set(of, stepKindById(of.kind).handle!.set(boxOf(points), given.facts))
       } else if (now.kind !== 'pick' && done) {
-        await set(of, { [now.field]: withShapeAt(of.settings[now.field] as ShapeAt[], { frame: index.value + 1, kind: now.kind, points }) })
+        await set(of, {
+          [now.field]: withShapeAt(of.settings[now.field] as ShapeAt[], {
+            frame: index.value + 1,
+            kind: now.kind,
+            points
+          })
+        })
         if (now.kind === 'polygon') held.value = null
       }
     },
@@ -125,7 +161,12 @@ export function useStepTools(source: Ref<JobSource | null>, steps: Ref<readonly 
       busy.value = field
       wrong.value = null
       try {
-        const value = what === 'screen' ? await workshop.pool.run('screenColour', [given.spec, Math.min(index.value, given.facts.frames - 1)], { priority: 'now' }) : await contentOfClip(given.spec, given.facts.frames, workshop.pool)
+        const value =
+          what === 'screen'
+            ? await workshop.pool.run('screenColour', [given.spec, Math.min(index.value, given.facts.frames - 1)], {
+                priority: 'now'
+              })
+            : await contentOfClip(given.spec, given.facts.frames, workshop.pool)
         if (value) await set(of, { [field]: value })
         else wrong.value = 'No frame has anything to be seen.'
       } catch (error) {

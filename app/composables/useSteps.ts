@@ -29,6 +29,7 @@ export function useSteps(): StepEdits {
   }
   return {
     edit,
-    add: (sourceId, label, kind, settings) => edit(sourceId, label, steps => [...steps, newStep(crypto.randomUUID(), stepKindById(kind), settings)])
+    add: (sourceId, label, kind, settings) =>
+      edit(sourceId, label, steps => [...steps, newStep(crypto.randomUUID(), stepKindById(kind), settings)])
   }
 }

@@ -22,7 +22,16 @@ export interface StoredFile {
 /** A source's files by reference. */
 export type StoredRef =
   | { kind: 'stored'; fileId: string; path: string; size: number }
-  | { kind: 'zipped'; path: string; size: number; archive: StoredRef; offset: number; packedSize: number; method: 'stored' | 'deflated'; crc: number }
+  | {
+      kind: 'zipped'
+      path: string
+      size: number
+      archive: StoredRef
+      offset: number
+      packedSize: number
+      method: 'stored' | 'deflated'
+      crc: number
+    }
 
 export interface StoredSource {
   id: string

@@ -29,7 +29,10 @@ export async function keepFiles(given: readonly Given[]): Promise<string[]> {
   const rows = given.map(({ path, file, handle }) => {
     const fits = file.size <= left
     if (fits) left -= file.size
-    else if (!handle) throw noRoom(`${path} needs ${Math.ceil(file.size / 1e6)} MB, and this browser has room for ${Math.max(0, Math.floor(left / 1e6))} MB more. Remove sources or results first, or choose the file with "Choose files" so that Pour can come back to it.`)
+    else if (!handle)
+      throw noRoom(
+        `${path} needs ${Math.ceil(file.size / 1e6)} MB, and this browser has room for ${Math.max(0, Math.floor(left / 1e6))} MB more. Remove sources or results first, or choose the file with "Choose files" so that Pour can come back to it.`
+      )
     return { id: crypto.randomUUID(), path, size: file.size, blob: fits ? file : null, handle: fits ? null : handle }
   })
   await database.files.bulkAdd(rows)
@@ -46,7 +49,9 @@ export function toStored(ref: FileRef, idOf: (blob: Blob) => string): StoredRef 
 /** Files that lie behind a handle whose permission has lapsed. */
 export class NeedsPermission extends Error {
   constructor(readonly handles: FileSystemFileHandle[]) {
-    super(`${handles.length === 1 ? 'A file lies' : `${handles.length} files lie`} outside the browser; it must be allowed again to read ${handles.length === 1 ? 'it' : 'them'}.`)
+    super(
+      `${handles.length === 1 ? 'A file lies' : `${handles.length} files lie`} outside the browser; it must be allowed again to read ${handles.length === 1 ? 'it' : 'them'}.`
+    )
     this.name = 'NeedsPermission'
   }
 }
@@ -65,38 +70,62 @@ export async function fromStored(source: Pick<StoredSource, 'files'>): Promise<F
     if (row.blob) blobs.set(row.id, row.blob)
     else if (row.handle) {
       const handle = row.handle as WithPermission
-      if (((await handle.queryPermission?.({ mode: 'read' })) ?? 'granted') === 'granted') blobs.set(row.id, await handle.getFile())
+      if (((await handle.queryPermission?.({ mode: 'read' })) ?? 'granted') === 'granted')
+        blobs.set(row.id, await handle.getFile())
       else locked.push(handle)
     }
   }
   if (locked.length) throw new NeedsPermission(locked)
-  const revive = (ref: StoredRef): FileRef => (ref.kind === 'stored' ? { kind: 'blob', path: ref.path, size: ref.size, blob: blobs.get(ref.fileId)! } : { ...ref, archive: revive(ref.archive) })
+  const revive = (ref: StoredRef): FileRef =>
+    ref.kind === 'stored'
+      ? { kind: 'blob', path: ref.path, size: ref.size, blob: blobs.get(ref.fileId)! }
+      : { ...ref, archive: revive(ref.archive) }
   return source.files.map(revive)
 }
 
 /** Drops files and results that nothing of the kept jobs refers to any more. Run at start, when no undo can bring them back. */
 export async function sweep(): Promise<void> {
-  await database.transaction('rw', [database.jobs, database.sources, database.files, database.examinations, database.results, database.parts, database.runs, database.checks, database.pages], async () => {
-    const jobs = await database.jobs.toArray()
-    const sources = new Set(jobs.flatMap(row => Object.keys(row.job.sources)))
-    const kept = await database.sources.toArray()
-    const files = new Set<string>()
-    const collect = (ref: StoredRef): void => void (ref.kind === 'stored' ? files.add(ref.fileId) : collect(ref.archive))
-    for (const source of kept) if (sources.has(source.id)) source.files.forEach(collect)
-    const checks = await database.checks.toArray()
-    const jobIds = new Set(jobs.map(row => row.id))
-    for (const check of checks) if (jobIds.has(check.jobId)) check.files.forEach(collect)
-    await database.checks.bulkDelete(checks.filter(c => !jobIds.has(c.jobId)).map(c => c.id))
-    await database.sources.bulkDelete(kept.filter(s => !sources.has(s.id)).map(s => s.id))
-    await database.examinations.filter(e => !sources.has(e.sourceId)).delete()
-    await database.files.filter(file => !files.has(file.id)).delete()
-    const results = await database.results.toArray()
-    const dead = results.filter(r => !sources.has(r.cell.split(':')[0]!)).map(r => r.id)
-    await database.results.bulkDelete(dead)
-    const alive = new Set([...results.map(r => r.id).filter(id => !dead.includes(id)), ...(await database.runs.toArray()).map(run => run.resultId)])
-    const orphans = (await database.parts.toCollection().primaryKeys()).filter(([resultId]) => !alive.has(resultId))
-    await database.parts.bulkDelete(orphans)
-    const unproven = new Set(results.filter(r => !r.report && alive.has(r.id)).map(r => r.id))
-    await database.pages.bulkDelete((await database.pages.toCollection().primaryKeys()).filter(([resultId]) => !unproven.has(resultId)))
-  })
+  await database.transaction(
+    'rw',
+    [
+      database.jobs,
+      database.sources,
+      database.files,
+      database.examinations,
+      database.results,
+      database.parts,
+      database.runs,
+      database.checks,
+      database.pages
+    ],
+    async () => {
+      const jobs = await database.jobs.toArray()
+      const sources = new Set(jobs.flatMap(row => Object.keys(row.job.sources)))
+      const kept = await database.sources.toArray()
+      const files = new Set<string>()
+      const collect = (ref: StoredRef): void =>
+        void (ref.kind === 'stored' ? files.add(ref.fileId) : collect(ref.archive))
+      for (const source of kept) if (sources.has(source.id)) source.files.forEach(collect)
+      const checks = await database.checks.toArray()
+      const jobIds = new Set(jobs.map(row => row.id))
+      for (const check of checks) if (jobIds.has(check.jobId)) check.files.forEach(collect)
+      await database.checks.bulkDelete(checks.filter(c => !jobIds.has(c.jobId)).map(c => c.id))
+      await database.sources.bulkDelete(kept.filter(s => !sources.has(s.id)).map(s => s.id))
+      await database.examinations.filter(e => !sources.has(e.sourceId)).delete()
+      await database.files.filter(file => !files.has(file.id)).delete()
+      const results = await database.results.toArray()
+      const dead = results.filter(r => !sources.has(r.cell.split(':')[0]!)).map(r => r.id)
+      await database.results.bulkDelete(dead)
+      const alive = new Set([
+        ...results.map(r => r.id).filter(id => !dead.includes(id)),
+        ...(await database.runs.toArray()).map(run => run.resultId)
+      ])
+      const orphans = (await database.parts.toCollection().primaryKeys()).filter(([resultId]) => !alive.has(resultId))
+      await database.parts.bulkDelete(orphans)
+      const unproven = new Set(results.filter(r => !r.report && alive.has(r.id)).map(r => r.id))
+      await database.pages.bulkDelete(
+        (await database.pages.toCollection().primaryKeys()).filter(([resultId]) => !unproven.has(resultId))
+      )
+    }
+  )
 }

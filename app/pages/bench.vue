@@ -24,18 +24,29 @@ const desk = useDesk()
 const mend = useMends()
 const viewer = ref<InstanceType<typeof FrameViewer> | null>(null)
 
-const id = computed(() => (typeof route.query.source === 'string' && jobs.job.sources[route.query.source] ? route.query.source : (jobs.job.sourceOrder[0] ?? null)))
+const id = computed(() =>
+  typeof route.query.source === 'string' && jobs.job.sources[route.query.source]
+    ? route.query.source
+    : (jobs.job.sourceOrder[0] ?? null)
+)
 const source = computed(() => (id.value ? (jobs.job.sources[id.value] ?? null) : null))
 const found = computed(() => source.value && sources.foundFactsOf(source.value))
 /** Steps while one of them is being dragged; what is stored otherwise. */
 const live = shallowRef<Step[] | null>(null)
-const steps = computed(() => live.value ?? (source.value?.steps ?? []))
+const steps = computed(() => live.value ?? source.value?.steps ?? [])
 const index = ref(0)
 const tools = useStepTools(source, steps, index)
 const prepares = computed(() => steps.value.some(step => step.on))
 const shows = ref<'found' | 'prepared' | 'both'>('prepared')
 const after = computed(() => found.value && preparedFacts(found.value, steps.value))
-const comparable = computed(() => found.value && after.value && found.value.width === after.value.width && found.value.height === after.value.height && found.value.frames === after.value.frames)
+const comparable = computed(
+  () =>
+    found.value &&
+    after.value &&
+    found.value.width === after.value.width &&
+    found.value.height === after.value.height &&
+    found.value.frames === after.value.frames
+)
 /** Facts of what the viewer shows. */
 const facts = computed(() => {
   if (tools.step.value) return found.value && preparedFacts(found.value, tools.upTo.value)
@@ -67,12 +78,21 @@ function clipOf(of: readonly Step[], name: string): ViewerClip | null {
 
 const clip = computed(() => {
   if (tools.step.value) return clipOf(tools.upTo.value, 'where the step works')
-  return clipOf(shows.value === 'prepared' || !prepares.value ? steps.value : [], shows.value === 'both' ? 'as found' : (source.value?.name ?? ''))
+  return clipOf(
+    shows.value === 'prepared' || !prepares.value ? steps.value : [],
+    shows.value === 'both' ? 'as found' : (source.value?.name ?? '')
+  )
 })
-const other = computed(() => (shows.value === 'both' && prepares.value && comparable.value && !tools.step.value ? clipOf(steps.value, 'prepared') : null))
+const other = computed(() =>
+  shows.value === 'both' && prepares.value && comparable.value && !tools.step.value
+    ? clipOf(steps.value, 'prepared')
+    : null
+)
 
 /** Ribbon and findings of the frames found, as they come in the order shown. */
-const order = computed(() => (found.value && facts.value !== found.value ? sourceFrames(found.value, steps.value) : null))
+const order = computed(() =>
+  found.value && facts.value !== found.value ? sourceFrames(found.value, steps.value) : null
+)
 const ribbon = computed(() => {
   const of = examination.value?.ribbon
   return of ? (order.value ? order.value.map(i => of[i]!) : of) : null
@@ -80,19 +100,33 @@ const ribbon = computed(() => {
 const findingsShown = computed(() => {
   const of = examination.value?.findings ?? []
   if (!order.value) return of
-  return of.map(finding => ({ ...finding, frames: order.value!.flatMap((i, n) => (finding.frames.includes(i + 1) ? [n + 1] : [])) }))
+  return of.map(finding => ({
+    ...finding,
+    frames: order.value!.flatMap((i, n) => (finding.frames.includes(i + 1) ? [n + 1] : []))
+  }))
 })
 
 /** What the steps make of the whole clip, while they are what is looked at. */
-const preparedSpec = computed(() => (source.value && prepares.value && shows.value !== 'found' && !live.value && !tools.step.value ? sources.specOf(source.value) : null))
-const preparedRibbon = usePreparedRibbon(preparedSpec, () => after.value?.frames ?? 0, () => viewer.value?.playing ?? false)
+const preparedSpec = computed(() =>
+  source.value && prepares.value && shows.value !== 'found' && !live.value && !tools.step.value
+    ? sources.specOf(source.value)
+    : null
+)
+const preparedRibbon = usePreparedRibbon(
+  preparedSpec,
+  () => after.value?.frames ?? 0,
+  () => viewer.value?.playing ?? false
+)
 
 /** The frame as it was found that stands where the viewer is. */
 const foundIndex = computed(() => (order.value ? (order.value[index.value] ?? 0) : index.value))
 const raw = computed(() => source.value && sources.specOf(source.value, { raw: true }))
 const decided = computed(() => {
   const spec = raw.value
-  return spec && examination.value && examination.value.alpha.mode !== 'none' ? (i: number, signal: AbortSignal) => workshop.pool.run('deciding', [spec, order.value ? (order.value[i] ?? 0) : i], { signal, priority: 'now' }) : null
+  return spec && examination.value && examination.value.alpha.mode !== 'none'
+    ? (i: number, signal: AbortSignal) =>
+        workshop.pool.run('deciding', [spec, order.value ? (order.value[i] ?? 0) : i], { signal, priority: 'now' })
+    : null
 })
 const frameLevels = ref<number[] | null>(null)
 watch(
@@ -113,7 +147,9 @@ watch(
 )
 const alphaSets = computed(() => [
   { label: 'all frames', bins: examination.value?.histogram ?? [], colour: 'line-strong' },
-  ...(frameLevels.value ? [{ label: `frame ${foundIndex.value + 1}`, bins: frameLevels.value, colour: 'verdigris-fill' }] : [])
+  ...(frameLevels.value
+    ? [{ label: `frame ${foundIndex.value + 1}`, bins: frameLevels.value, colour: 'verdigris-fill' }]
+    : [])
 ])
 
 const listing = ref(false)
@@ -148,7 +184,16 @@ async function clearMarks(): Promise<void> {
 async function keepSpan(): Promise<void> {
   const [of, marks] = [source.value, source.value?.marks]
   if (!of || !marks) return
-  const answer = await ElMessageBox.prompt(`Name of frames ${marks.from} to ${marks.to}, such as “hover”`, 'Keep as a span', { inputPattern: /^\s*\S.{0,59}$/, inputErrorMessage: 'A name of up to 60 characters is needed.', confirmButtonText: 'Keep', cancelButtonText: 'Cancel' }).catch(() => null)
+  const answer = await ElMessageBox.prompt(
+    `Name of frames ${marks.from} to ${marks.to}, such as “hover”`,
+    'Keep as a span',
+    {
+      inputPattern: /^\s*\S.{0,59}$/,
+      inputErrorMessage: 'A name of up to 60 characters is needed.',
+      confirmButtonText: 'Keep',
+      cancelButtonText: 'Cancel'
+    }
+  ).catch(() => null)
   if (!answer || !('value' in answer)) return
   try {
     await sources.keepSpans(of, [{ name: answer.value.trim(), ...marks }])
@@ -168,7 +213,11 @@ const coverage = computed(() => {
 
 async function decideHold(hold: boolean): Promise<void> {
   const of = source.value?.id
-  if (of) await jobs.edit(hold ? 'Hold the picture before a gap' : 'Close gaps', draft => void (draft.sources[of]!.interpretation.holdGaps = hold))
+  if (of)
+    await jobs.edit(
+      hold ? 'Hold the picture before a gap' : 'Close gaps',
+      draft => void (draft.sources[of]!.interpretation.holdGaps = hold)
+    )
 }
 
 /** Shows a frame of the clip as it was found. */
@@ -190,16 +239,44 @@ function open(other: string): void {
         <el-option v-for="s in jobs.sources" :key="s.id" :value="s.id" :label="s.name" />
       </el-select>
       <h1 v-else>Bench</h1>
-      <span v-if="facts" class="mono soft">{{ facts.width }}×{{ facts.height }}<template v-if="facts.rate"> · {{ rateFraction(facts.rate) }} f/s</template> · {{ sayFrames(facts.frames) }} · {{ facts.kind }}, {{ facts.bitDepth }} bit</span>
+      <span v-if="facts" class="mono soft"
+        >{{ facts.width }}×{{ facts.height
+        }}<template v-if="facts.rate"> · {{ rateFraction(facts.rate) }} f/s</template> · {{ sayFrames(facts.frames) }} ·
+        {{ facts.kind }}, {{ facts.bitDepth }} bit</span
+      >
       <span class="spring" />
       <el-button v-if="source && found && found.frames > 1" @click="listing = true">Spans from a list…</el-button>
       <el-button @click="router.push('/')">Back to board</el-button>
     </header>
     <SpanDialog v-if="source && after" v-model="listing" :source="source" :facts="after" />
     <div v-if="source && facts && found" class="body">
-      <StepList v-model:chosen="chosen" :source="source" :busy="tools.busy.value" @live="live = $event" @tool="tools.take" @find="tools.find" />
+      <StepList
+        v-model:chosen="chosen"
+        :source="source"
+        :busy="tools.busy.value"
+        @live="live = $event"
+        @tool="tools.take"
+        @find="tools.find"
+      />
       <div class="middle">
-        <FrameViewer ref="viewer" v-model:index="index" class="view" :clip="clip" :other="other" :tool="tools.tool.value" :heat="decided" heat-name="What decided the mode" :width="facts.width" :height="facts.height" :frames="facts.frames" :rate="facts.rate" @mark="mark" @pick="tools.pick" @draw="tools.draw" @tool-end="tools.end">
+        <FrameViewer
+          ref="viewer"
+          v-model:index="index"
+          class="view"
+          :clip="clip"
+          :other="other"
+          :tool="tools.tool.value"
+          :heat="decided"
+          heat-name="What decided the mode"
+          :width="facts.width"
+          :height="facts.height"
+          :frames="facts.frames"
+          :rate="facts.rate"
+          @mark="mark"
+          @pick="tools.pick"
+          @draw="tools.draw"
+          @tool-end="tools.end"
+        >
           <template v-if="prepares" #tools>
             <el-radio-group v-model="shows" size="small" aria-label="Shown">
               <el-radio-button value="found">Found</el-radio-button>
@@ -211,32 +288,68 @@ function open(other: string): void {
         <section class="under">
           <div class="line">
             <h2>Alpha ribbon{{ preparedRibbon ? ', prepared' : prepares ? ', as found' : '' }}</h2>
-            <span class="legend soft"><i class="clear" />clear <i class="partial" />partial <i class="solid" />solid in each frame</span>
+            <span class="legend soft"
+              ><i class="clear" />clear <i class="partial" />partial <i class="solid" />solid in each frame</span
+            >
             <span class="spring" />
-            <span class="mono">frame {{ index + 1 }} of {{ facts.frames }}<template v-if="timecode"> · {{ timecode }}</template></span>
+            <span class="mono"
+              >frame {{ index + 1 }} of {{ facts.frames }}<template v-if="timecode"> · {{ timecode }}</template></span
+            >
           </div>
-          <AlphaRibbon v-model:index="index" :ribbon="preparedRibbon ?? ribbon" :frames="facts.frames" :findings="findingsShown" :marks="source.marks" :dim="desk.theme === 'dim'" />
+          <AlphaRibbon
+            v-model:index="index"
+            :ribbon="preparedRibbon ?? ribbon"
+            :frames="facts.frames"
+            :findings="findingsShown"
+            :marks="source.marks"
+            :dim="desk.theme === 'dim'"
+          />
           <div class="line">
-            <button class="plain mono soft" title="Mark where the range begins (I)" @click="mark('from')"><kbd>I</kbd> {{ source.marks?.from ?? 1 }}</button>
+            <button class="plain mono soft" title="Mark where the range begins (I)" @click="mark('from')">
+              <kbd>I</kbd> {{ source.marks?.from ?? 1 }}
+            </button>
             <span class="spring" />
-            <el-button size="small" title="One frame back (←)" aria-label="One frame back" @click="viewer?.step(-1)">◀</el-button>
-            <el-button size="small" :disabled="!facts.rate || facts.frames < 2" :title="facts.rate ? 'Play or stop (space)' : 'Give the rate first'" class="play" @click="viewer?.play()">{{ viewer?.playing ? 'Stop' : 'Play' }}</el-button>
-            <el-button size="small" title="One frame on (→)" aria-label="One frame on" @click="viewer?.step(1)">▶</el-button>
-            <span class="mono soft">{{ facts.rate ? `${rateFraction(facts.rate)} f/s` : 'no rate' }}, {{ viewer?.looping ? 'loop' : 'once' }}<template v-if="viewer?.skipped"> · {{ viewer.skipped }} skipped</template></span>
+            <el-button size="small" title="One frame back (←)" aria-label="One frame back" @click="viewer?.step(-1)"
+              >◀</el-button
+            >
+            <el-button
+              size="small"
+              :disabled="!facts.rate || facts.frames < 2"
+              :title="facts.rate ? 'Play or stop (space)' : 'Give the rate first'"
+              class="play"
+              @click="viewer?.play()"
+              >{{ viewer?.playing ? 'Stop' : 'Play' }}</el-button
+            >
+            <el-button size="small" title="One frame on (→)" aria-label="One frame on" @click="viewer?.step(1)"
+              >▶</el-button
+            >
+            <span class="mono soft"
+              >{{ facts.rate ? `${rateFraction(facts.rate)} f/s` : 'no rate' }}, {{ viewer?.looping ? 'loop' : 'once'
+              }}<template v-if="viewer?.skipped"> · {{ viewer.skipped }} skipped</template></span
+            >
             <span class="spring" />
             <button v-if="source.marks" class="link small" @click="keepSpan">Keep as a span…</button>
             <button v-if="source.marks" class="link small" @click="clearMarks">Clear range</button>
-            <button class="plain mono soft" title="Mark where the range ends (O)" @click="mark('to')">{{ source.marks?.to ?? facts.frames }} <kbd>O</kbd></button>
+            <button class="plain mono soft" title="Mark where the range ends (O)" @click="mark('to')">
+              {{ source.marks?.to ?? facts.frames }} <kbd>O</kbd>
+            </button>
           </div>
         </section>
       </div>
       <aside class="side scroll" aria-label="Readings">
         <p v-if="tools.wrong.value" class="bad" role="alert">{{ tools.wrong.value }}</p>
         <p v-if="state?.state === 'failed'" class="bad" role="alert">{{ state.sentence }}</p>
-        <p v-if="state?.state === 'locked'" class="bad">{{ state.sentence }} <button class="link" @click="sources.unlock(source.id)">Allow reading</button></p>
+        <p v-if="state?.state === 'locked'" class="bad">
+          {{ state.sentence }} <button class="link" @click="sources.unlock(source.id)">Allow reading</button>
+        </p>
         <template v-if="examination">
           <div>
-            <div class="line"><h2>{{ prepares ? 'Alpha as found' : 'Alpha, all frames' }}</h2><span class="spring" /><span class="mono soft">{{ examination.levels.toLocaleString('en') }} {{ examination.levels === 1 ? 'level' : 'levels' }}</span></div>
+            <div class="line">
+              <h2>{{ prepares ? 'Alpha as found' : 'Alpha, all frames' }}</h2>
+              <span class="spring" /><span class="mono soft"
+                >{{ examination.levels.toLocaleString('en') }} {{ examination.levels === 1 ? 'level' : 'levels' }}</span
+              >
+            </div>
             <AlphaChart :sets="alphaSets" caption="" :height="104" />
             <p class="mono soft small">{{ coverage }}</p>
           </div>
@@ -245,9 +358,18 @@ function open(other: string): void {
         <ModePanel :source="source" figures />
         <section v-if="examination">
           <h2>Findings</h2>
-          <FindingList v-if="examination.findings.length" class="list" frames :findings="examination.findings" @mend="mend(source.id, $event)" @frame="showFrame" />
+          <FindingList
+            v-if="examination.findings.length"
+            class="list"
+            frames
+            :findings="examination.findings"
+            @mend="mend(source.id, $event)"
+            @frame="showFrame"
+          />
           <p v-else class="soft">Nothing amiss.</p>
-          <button v-if="source.interpretation.holdGaps" class="link" @click="decideHold(false)">Close gaps instead of holding</button>
+          <button v-if="source.interpretation.holdGaps" class="link" @click="decideHold(false)">
+            Close gaps instead of holding
+          </button>
         </section>
         <TakenAs :source="source" />
       </aside>

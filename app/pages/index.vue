@@ -20,7 +20,9 @@ const nameField = ref<HTMLInputElement | null>(null)
 /** What the button pours: the picked cells, else every cell that can be poured and is not up to date. */
 const ready = computed(() => {
   const all = jobs.sources.flatMap(s => jobs.outlets.map(o => cellKey(s.id, o.id)))
-  const can = all.filter(cell => pours.planOf(cell).plan && !['waiting', 'pouring', 'proving'].includes(pours.work.get(cell)?.state ?? ''))
+  const can = all.filter(
+    cell => pours.planOf(cell).plan && !['waiting', 'pouring', 'proving'].includes(pours.work.get(cell)?.state ?? '')
+  )
   if (desk.picked.size) return can.filter(cell => desk.picked.has(cell))
   return can.filter(cell => {
     const result = pours.latest.get(cell)
@@ -81,12 +83,34 @@ useKeys({ p: () => pourReady() })
 <template>
   <main class="board">
     <header class="place-head">
-      <input v-if="naming" ref="nameField" class="name" :value="jobs.job.name" aria-label="Name of the job" @blur="named(($event.target as HTMLInputElement).value)" @keydown.enter="($event.target as HTMLInputElement).blur()" @keydown.esc="naming = false" />
+      <input
+        v-if="naming"
+        ref="nameField"
+        class="name"
+        :value="jobs.job.name"
+        aria-label="Name of the job"
+        @blur="named(($event.target as HTMLInputElement).value)"
+        @keydown.enter="($event.target as HTMLInputElement).blur()"
+        @keydown.esc="naming = false"
+      />
       <h1 v-else title="Rename with a double click" @dblclick="rename">{{ jobs.job.name }}</h1>
-      <span class="soft">{{ jobs.sources.length }} {{ jobs.sources.length === 1 ? 'source' : 'sources' }} · {{ jobs.outlets.length }} {{ jobs.outlets.length === 1 ? 'outlet' : 'outlets' }} · kept in this browser</span>
+      <span class="soft"
+        >{{ jobs.sources.length }} {{ jobs.sources.length === 1 ? 'source' : 'sources' }} · {{ jobs.outlets.length }}
+        {{ jobs.outlets.length === 1 ? 'outlet' : 'outlets' }} · kept in this browser</span
+      >
       <span class="spring" />
-      <el-button :disabled="!undoLabel" :title="undoLabel ? `Undo: ${undoLabel} (Ctrl Z)` : 'Nothing to undo'" @click="jobs.undo()">Undo</el-button>
-      <el-button :disabled="!redoLabel" :title="redoLabel ? `Redo: ${redoLabel} (Ctrl Shift Z)` : 'Nothing to redo'" @click="jobs.redo()">Redo</el-button>
+      <el-button
+        :disabled="!undoLabel"
+        :title="undoLabel ? `Undo: ${undoLabel} (Ctrl Z)` : 'Nothing to undo'"
+        @click="jobs.undo()"
+        >Undo</el-button
+      >
+      <el-button
+        :disabled="!redoLabel"
+        :title="redoLabel ? `Redo: ${redoLabel} (Ctrl Shift Z)` : 'Nothing to redo'"
+        @click="jobs.redo()"
+        >Redo</el-button
+      >
       <el-dropdown trigger="click" @command="bring">
         <el-button>Bring in…</el-button>
         <template #dropdown>
@@ -97,7 +121,11 @@ useKeys({ p: () => pourReady() })
         </template>
       </el-dropdown>
       <el-button v-if="canChooseFolder() && ready.length" @click="pourInto">Pour into folder…</el-button>
-      <el-button type="primary" :disabled="!ready.length" @click="pourReady()"><template v-if="ready.length">Pour {{ ready.length }} {{ ready.length === 1 ? 'cell' : 'cells' }}</template><template v-else>{{ pours.current ? 'Pouring' : 'Nothing to pour' }}</template> <kbd class="key">P</kbd></el-button>
+      <el-button type="primary" :disabled="!ready.length" @click="pourReady()"
+        ><template v-if="ready.length">Pour {{ ready.length }} {{ ready.length === 1 ? 'cell' : 'cells' }}</template
+        ><template v-else>{{ pours.current ? 'Pouring' : 'Nothing to pour' }}</template>
+        <kbd class="key">P</kbd></el-button
+      >
     </header>
 
     <div v-if="sources.left.length" class="left" role="status">
@@ -105,7 +133,10 @@ useKeys({ p: () => pourReady() })
       <button class="link" @click="sources.left = []">Close</button>
     </div>
     <div v-if="pours.interrupted.length" class="left" role="status">
-      <p>{{ pours.interrupted.length === 1 ? 'One pour was' : `${pours.interrupted.length} pours were` }} cut off when the page was closed.</p>
+      <p>
+        {{ pours.interrupted.length === 1 ? 'One pour was' : `${pours.interrupted.length} pours were` }} cut off when
+        the page was closed.
+      </p>
       <button class="link" @click="pours.start(pours.interrupted.map(run => run.cell))">Pour again</button>
       <button class="link" @click="pours.interrupted = []">Leave it</button>
     </div>
@@ -117,11 +148,17 @@ useKeys({ p: () => pourReady() })
       <div v-else class="empty">
         <DropSign state="empty" :size="64" />
         <h2>Nothing here yet</h2>
-        <p class="soft">Drop numbered pictures, an animated picture, a film, a folder or a ZIP anywhere on this page.</p>
+        <p class="soft">
+          Drop numbered pictures, an animated picture, a film, a folder or a ZIP anywhere on this page.
+        </p>
         <el-button type="primary" @click="bring(chooseFiles)">Choose files</el-button>
       </div>
       <aside class="side scroll" aria-label="Inspector">
-        <CellInspector v-if="desk.choice?.kind === 'cell'" :source-id="desk.choice.sourceId" :outlet-id="desk.choice.outletId" />
+        <CellInspector
+          v-if="desk.choice?.kind === 'cell'"
+          :source-id="desk.choice.sourceId"
+          :outlet-id="desk.choice.outletId"
+        />
         <SourceInspector v-else-if="desk.choice?.kind === 'source'" :id="desk.choice.id" :key="desk.choice.id" />
         <OutletInspector v-else-if="desk.choice?.kind === 'outlet'" :id="desk.choice.id" />
         <p v-else class="soft">Choose a row, a column or a cell to see it here.</p>

@@ -11,7 +11,11 @@ const route = useRoute()
 const router = useRouter()
 const jobs = useJob()
 const desk = useDesk()
-const id = computed(() => (typeof route.query.id === 'string' && jobs.job.outlets[route.query.id] ? route.query.id : (jobs.job.outletOrder[0] ?? null)))
+const id = computed(() =>
+  typeof route.query.id === 'string' && jobs.job.outlets[route.query.id]
+    ? route.query.id
+    : (jobs.job.outletOrder[0] ?? null)
+)
 const outlet = computed(() => (id.value ? (jobs.job.outlets[id.value] ?? null) : null))
 
 const freshId = (): string => crypto.randomUUID()
@@ -56,7 +60,8 @@ async function paste(text: string): Promise<void> {
     return
   }
   if (parsed.success) await add({ id: crypto.randomUUID(), ...parsed.data }, 'Paste outlet')
-  else desk.message = `What was pasted is no outlet: ${parsed.error.issues[0]?.path.join('.')} ${parsed.error.issues[0]?.message}`
+  else
+    desk.message = `What was pasted is no outlet: ${parsed.error.issues[0]?.path.join('.')} ${parsed.error.issues[0]?.message}`
 }
 
 async function pasteClipboard(): Promise<void> {
@@ -82,21 +87,38 @@ function pasted(event: ClipboardEvent): void {
       <span class="spring" />
       <el-button title="Paste an outlet that was copied as text (Ctrl V)" @click="pasteClipboard">Paste</el-button>
       <el-button v-if="outlet" @click="copy">Copy as text</el-button>
-      <el-button v-if="outlet" @click="add({ ...outlet, id: freshId(), name: `${outlet.name} 2` }, 'Duplicate outlet')">Duplicate</el-button>
-      <el-dropdown trigger="click" @command="(format: string) => add(newOutlet(freshId(), formatById(format)), 'Add outlet')">
+      <el-button v-if="outlet" @click="add({ ...outlet, id: freshId(), name: `${outlet.name} 2` }, 'Duplicate outlet')"
+        >Duplicate</el-button
+      >
+      <el-dropdown
+        trigger="click"
+        @command="(format: string) => add(newOutlet(freshId(), formatById(format)), 'Add outlet')"
+      >
         <el-button type="primary">Add outlet…</el-button>
         <template #dropdown>
           <el-dropdown-menu>
-            <el-dropdown-item v-for="format in writtenFormats" :key="format.id" :command="format.id">{{ format.name }}</el-dropdown-item>
+            <el-dropdown-item v-for="format in writtenFormats" :key="format.id" :command="format.id">{{
+              format.name
+            }}</el-dropdown-item>
           </el-dropdown-menu>
         </template>
       </el-dropdown>
     </header>
     <div class="body">
       <nav class="list scroll" aria-label="Outlets">
-        <button v-for="o in jobs.outlets" :key="o.id" class="plain item" :class="{ here: o.id === id }" :aria-current="o.id === id" @click="open(o.id)">
+        <button
+          v-for="o in jobs.outlets"
+          :key="o.id"
+          class="plain item"
+          :class="{ here: o.id === id }"
+          :aria-current="o.id === id"
+          @click="open(o.id)"
+        >
           <DropSign :state="outletProblems(o).length ? 'impossible' : 'empty'" :size="20" />
-          <span><strong>{{ o.name }}</strong><span class="mono soft">{{ tagLine(o) }}</span></span>
+          <span
+            ><strong>{{ o.name }}</strong
+            ><span class="mono soft">{{ tagLine(o) }}</span></span
+          >
         </button>
         <p v-if="!jobs.outlets.length" class="soft none">No outlets. Add one to say what is to be delivered.</p>
       </nav>

@@ -89,29 +89,64 @@ const deliveredClip = computed<ViewerClip | null>(() => {
     codes: (i, signal) => workshop.pool.run('frame', [spec, i], { signal, priority: 'now' })
   }
 })
-const comparable = computed(() => !!referenceClip.value && !!opened.value && report.value?.readings.find(r => r.id === 'size')?.state !== 'bad')
+const comparable = computed(
+  () => !!referenceClip.value && !!opened.value && report.value?.readings.find(r => r.id === 'size')?.state !== 'bad'
+)
 const heat = computed(() => {
   const now = exhibit.value
   const [spec, ref, form, frames] = [opened.value?.spec, now?.reference, now?.form, now?.frames]
   if (!spec || !ref || !form || !frames || !comparable.value) return null
-  return (i: number, signal: AbortSignal) => workshop.pool.run('difference', [{ reference: ref, referenceIndex: frames[i]!, delivered: spec, deliveredIndex: i, form }], { signal, priority: 'now' })
+  return (i: number, signal: AbortSignal) =>
+    workshop.pool.run(
+      'difference',
+      [{ reference: ref, referenceIndex: frames[i]!, delivered: spec, deliveredIndex: i, form }],
+      { signal, priority: 'now' }
+    )
 })
-const frameCount = computed(() => Math.max(1, Math.min(opened.value?.facts.frames ?? 1, comparable.value ? exhibit.value!.frames!.length : Infinity)))
+const frameCount = computed(() =>
+  Math.max(1, Math.min(opened.value?.facts.frames ?? 1, comparable.value ? exhibit.value!.frames!.length : Infinity))
+)
 
-const TITLES = { identical: 'Transparency survives: identical', faithful: 'Transparency survives: faithful', 'visible-loss': 'Transparency survives with visible loss', broken: 'Transparency is broken' } as const
-const SOLID = { identical: 'Identical, but nothing in it is see-through', faithful: 'Faithful, but nothing in it is see-through', 'visible-loss': 'Visible loss, and nothing in it is see-through', broken: TITLES.broken } as const
+const TITLES = {
+  identical: 'Transparency survives: identical',
+  faithful: 'Transparency survives: faithful',
+  'visible-loss': 'Transparency survives with visible loss',
+  broken: 'Transparency is broken'
+} as const
+const SOLID = {
+  identical: 'Identical, but nothing in it is see-through',
+  faithful: 'Faithful, but nothing in it is see-through',
+  'visible-loss': 'Visible loss, and nothing in it is see-through',
+  broken: TITLES.broken
+} as const
 const SIGNS = { identical: 'proven', faithful: 'proven', 'visible-loss': 'lossy', broken: 'broken' } as const
-const ALONE = { yes: { title: 'It is what it says', kind: 'faithful', sign: 'proven' }, no: { title: 'It contradicts itself', kind: 'broken', sign: 'broken' }, unsaid: { title: 'It does not say what it is', kind: 'visible-loss', sign: 'lossy' }, unsure: { title: 'Its pixels cannot tell', kind: 'visible-loss', sign: 'lossy' } } as const
+const ALONE = {
+  yes: { title: 'It is what it says', kind: 'faithful', sign: 'proven' },
+  no: { title: 'It contradicts itself', kind: 'broken', sign: 'broken' },
+  unsaid: { title: 'It does not say what it is', kind: 'visible-loss', sign: 'lossy' },
+  unsure: { title: 'Its pixels cannot tell', kind: 'visible-loss', sign: 'lossy' }
+} as const
 const findings = computed(() => report.value?.findings ?? alone.value?.findings ?? [])
 const verdict = computed(() => {
   const solid = findings.value.some(f => f.id === 'nothing-see-through')
-  if (report.value) return { kind: report.value.verdict, title: solid ? SOLID[report.value.verdict] : TITLES[report.value.verdict], sign: SIGNS[report.value.verdict], sentence: report.value.sentence + (report.value.reader.independent ? '' : ` Read back by ${report.value.reader.name}.`) }
+  if (report.value)
+    return {
+      kind: report.value.verdict,
+      title: solid ? SOLID[report.value.verdict] : TITLES[report.value.verdict],
+      sign: SIGNS[report.value.verdict],
+      sentence:
+        report.value.sentence + (report.value.reader.independent ? '' : ` Read back by ${report.value.reader.name}.`)
+    }
   return alone.value ? { ...ALONE[alone.value.agrees], sentence: alone.value.sentence } : null
 })
 
 function saveReport(): void {
   const now = exhibit.value
-  if (now) download(`${now.fileName.replace(/\.[^.]*$/, '')}_proof.json`, new Blob([JSON.stringify(report.value ?? alone.value, null, 2)], { type: 'application/json' }))
+  if (now)
+    download(
+      `${now.fileName.replace(/\.[^.]*$/, '')}_proof.json`,
+      new Blob([JSON.stringify(report.value ?? alone.value, null, 2)], { type: 'application/json' })
+    )
 }
 
 async function saveAs(command: 'proof.pdf' | 'proof.html' | 'note.html' | 'json'): Promise<void> {
@@ -134,7 +169,13 @@ async function forget(): Promise<void> {
 <template>
   <main class="proof">
     <header class="place-head">
-      <el-select v-if="exhibit" :model-value="exhibit.id" class="chooser" aria-label="Pour" @update:model-value="(id: string) => go({ result: id })">
+      <el-select
+        v-if="exhibit"
+        :model-value="exhibit.id"
+        class="chooser"
+        aria-label="Pour"
+        @update:model-value="(id: string) => go({ result: id })"
+      >
         <el-option-group v-if="pours.length" label="Poured here">
           <el-option v-for="r in pours" :key="r.id" :value="r.id" :label="r.name" />
         </el-option-group>
@@ -143,7 +184,9 @@ async function forget(): Promise<void> {
         </el-option-group>
       </el-select>
       <h1 v-else>Proof</h1>
-      <span v-if="exhibit" class="mono soft file">{{ exhibit.fileName }} · {{ sayBytes(exhibit.bytes) }} · {{ formatById(exhibit.format).tag }}</span>
+      <span v-if="exhibit" class="mono soft file"
+        >{{ exhibit.fileName }} · {{ sayBytes(exhibit.bytes) }} · {{ formatById(exhibit.format).tag }}</span
+      >
       <span class="spring" />
       <el-button @click="adding = true">Prove a file…</el-button>
       <template v-if="exhibit">
@@ -161,46 +204,115 @@ async function forget(): Promise<void> {
             </el-dropdown-menu>
           </template>
         </el-dropdown>
-        <el-button v-if="exhibit.result" type="primary" @click="delivery.download(exhibit.result)">Download file</el-button>
+        <el-button v-if="exhibit.result" type="primary" @click="delivery.download(exhibit.result)"
+          >Download file</el-button
+        >
       </template>
     </header>
     <div v-if="exhibit && verdict" class="body">
-      <section class="verdict" :class="verdict.kind" data-verdict :data-kind="report ? verdict.kind : `alone-${alone!.agrees}`">
+      <section
+        class="verdict"
+        :class="verdict.kind"
+        data-verdict
+        :data-kind="report ? verdict.kind : `alone-${alone!.agrees}`"
+      >
         <DropSign :state="verdict.sign" :size="36" />
         <div>
           <h2>{{ verdict.title }}</h2>
           <p>{{ verdict.sentence }}</p>
-          <p v-if="exhibit.stale" class="ochre">The source or the outlet has changed since; this is the proof of the file as it was poured.</p>
-          <p v-if="exhibit.check && report" class="soft">From outside, held against {{ exhibit.check.against!.name }}. {{ exhibit.alone!.sentence }}</p>
+          <p v-if="exhibit.stale" class="ochre">
+            The source or the outlet has changed since; this is the proof of the file as it was poured.
+          </p>
+          <p v-if="exhibit.check && report" class="soft">
+            From outside, held against {{ exhibit.check.against!.name }}. {{ exhibit.alone!.sentence }}
+          </p>
         </div>
       </section>
       <nav class="tabs" role="tablist" aria-label="Views of the proof">
-        <button v-for="t in tabs" :key="t.id" class="plain tab" role="tab" :aria-selected="tab === t.id" :class="{ on: tab === t.id }" @click="go({ view: t.id })">{{ t.name }}</button>
+        <button
+          v-for="t in tabs"
+          :key="t.id"
+          class="plain tab"
+          role="tab"
+          :aria-selected="tab === t.id"
+          :class="{ on: tab === t.id }"
+          @click="go({ view: t.id })"
+        >
+          {{ t.name }}
+        </button>
       </nav>
       <p v-if="failure" class="bad" role="alert">{{ failure }}</p>
       <template v-if="tab === 'reference'">
         <div class="pair">
-          <FrameViewer v-if="opened" ref="viewer" v-model:index="index" class="wipe" :clip="comparable ? referenceClip : deliveredClip" :other="comparable ? deliveredClip : null" :heat="heat" :width="opened.facts.width" :height="opened.facts.height" :frames="frameCount" :rate="opened.facts.rate">
+          <FrameViewer
+            v-if="opened"
+            ref="viewer"
+            v-model:index="index"
+            class="wipe"
+            :clip="comparable ? referenceClip : deliveredClip"
+            :other="comparable ? deliveredClip : null"
+            :heat="heat"
+            :width="opened.facts.width"
+            :height="opened.facts.height"
+            :frames="frameCount"
+            :rate="opened.facts.rate"
+          >
             <template #tools>
               <span class="mono soft count">{{ index + 1 }}/{{ frameCount }}</span>
-              <el-button v-if="frameCount > 1" size="small" :disabled="!opened.facts.rate" :title="opened.facts.rate ? 'Play or stop (space)' : 'No rate is known'" @click="viewer?.play()">{{ viewer?.playing ? 'Stop' : 'Play' }}</el-button>
-              <el-button v-if="frameCount > 2" size="small" :disabled="!opened.facts.rate" title="Play the end and the beginning over and over (S)" :aria-pressed="viewer?.seam" @click="viewer?.playSeam()">Seam</el-button>
+              <el-button
+                v-if="frameCount > 1"
+                size="small"
+                :disabled="!opened.facts.rate"
+                :title="opened.facts.rate ? 'Play or stop (space)' : 'No rate is known'"
+                @click="viewer?.play()"
+                >{{ viewer?.playing ? 'Stop' : 'Play' }}</el-button
+              >
+              <el-button
+                v-if="frameCount > 2"
+                size="small"
+                :disabled="!opened.facts.rate"
+                title="Play the end and the beginning over and over (S)"
+                :aria-pressed="viewer?.seam"
+                @click="viewer?.playSeam()"
+                >Seam</el-button
+              >
             </template>
           </FrameViewer>
-          <ProofFigures v-if="report" class="framed" :report="report" :index="index" :seam="seam" :seamless="seamless" @go="index = $event" />
+          <ProofFigures
+            v-if="report"
+            class="framed"
+            :report="report"
+            :index="index"
+            :seam="seam"
+            :seamless="seamless"
+            @go="index = $event"
+          />
           <AloneFigures v-else-if="alone" :key="exhibit.id" class="framed" :report="alone" />
         </div>
-        <FindingList v-if="findings.length" class="findings scroll" :findings="findings.map(f => ({ ...f, mend: undefined }))" frames @frame="index = $event" />
+        <FindingList
+          v-if="findings.length"
+          class="findings scroll"
+          :findings="findings.map(f => ({ ...f, mend: undefined }))"
+          frames
+          @frame="index = $event"
+        />
       </template>
       <StationHall v-else-if="tab === 'stations' && opened" v-model:index="index" :exhibit="exhibit" :opened="opened" />
-      <OutletTable v-else-if="tab === 'outlets' && exhibit.result" :source-id="splitCell(exhibit.result.cell).sourceId" :chosen="exhibit.id" @open="go({ result: $event })" />
+      <OutletTable
+        v-else-if="tab === 'outlets' && exhibit.result"
+        :source-id="splitCell(exhibit.result.cell).sourceId"
+        :chosen="exhibit.id"
+        @open="go({ result: $event })"
+      />
       <HandOver v-else-if="tab === 'hand-over'" :first="exhibit.result?.id ?? null" />
     </div>
     <HandOver v-else-if="tab === 'hand-over'" class="body" :first="null" />
     <div v-else class="empty">
       <DropSign state="empty" :size="64" />
       <h2>Nothing proven yet</h2>
-      <p class="soft">Every pour is read back and proven. Pour a cell of the board first, or prove a file that somebody sent.</p>
+      <p class="soft">
+        Every pour is read back and proven. Pour a cell of the board first, or prove a file that somebody sent.
+      </p>
       <p class="line">
         <el-button type="primary" @click="router.push('/')">Go to the board</el-button>
         <el-button @click="go({ view: 'hand-over' })">Check a received folder</el-button>

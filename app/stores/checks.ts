@@ -26,12 +26,22 @@ export const useChecks = defineStore('checks', () => {
   let stop: AbortController | null = null
 
   function open(): void {
-    liveQuery(() => database.checks.where('jobId').equals(jobs.job.id).sortBy('at')).subscribe(rows => (checks.value = rows))
+    liveQuery(() => database.checks.where('jobId').equals(jobs.job.id).sortBy('at')).subscribe(
+      rows => (checks.value = rows)
+    )
   }
 
   /** The file as workers open it, in the mode it is taken to have. */
   async function specOf(check: StoredCheck): Promise<SourceSpec> {
-    return { id: check.id, name: check.name, format: check.format, files: await fromStored(check), numbers: check.numbers, interpretation: { ...AS_FOUND, alpha: check.alpha, rate: check.rate, rateFrom: check.rate ? 'name' : null }, findings: [] }
+    return {
+      id: check.id,
+      name: check.name,
+      format: check.format,
+      files: await fromStored(check),
+      numbers: check.numbers,
+      interpretation: { ...AS_FOUND, alpha: check.alpha, rate: check.rate, rateFrom: check.rate ? 'name' : null },
+      findings: []
+    }
   }
 
   /** Reads the files whole and keeps what came of it; of several sources among them, the longest is taken. Resolves to its id, or null when stopped. */
@@ -59,12 +69,38 @@ export const useChecks = defineStore('checks', () => {
         const referenceFacts = sources.factsOf(reference)
         const expected = expectedOutside(referenceFacts, found.facts, alpha)
         const delivered: SourceSpec = { ...spec, interpretation: { ...spec.interpretation, alpha } }
-        const report = await prove({ reference: referenceSpec, frames: Array.from({ length: referenceFacts.frames }, (_, i) => i), expected, delivered }, host, workshop.pool, tell, signal)
+        const report = await prove(
+          {
+            reference: referenceSpec,
+            frames: Array.from({ length: referenceFacts.frames }, (_, i) => i),
+            expected,
+            delivered
+          },
+          host,
+          workshop.pool,
+          tell,
+          signal
+        )
         against = { sourceId: reference.id, name: reference.name, expected, report }
       }
       const ids = await keepFiles(given)
-      const stored: StoredRef[] = found.spec.files.map(file => toStored(file, blob => ids[given.findIndex(g => g.file === blob)]!))
-      await database.checks.add({ id, jobId: jobs.job.id, at: Date.now(), name: spec.name, format: spec.format, files: stored, numbers: spec.numbers ? [...spec.numbers] : null, bytes: found.facts.bytes, alpha, rate: found.spec.interpretation.rate, against, alone })
+      const stored: StoredRef[] = found.spec.files.map(file =>
+        toStored(file, blob => ids[given.findIndex(g => g.file === blob)]!)
+      )
+      await database.checks.add({
+        id,
+        jobId: jobs.job.id,
+        at: Date.now(),
+        name: spec.name,
+        format: spec.format,
+        files: stored,
+        numbers: spec.numbers ? [...spec.numbers] : null,
+        bytes: found.facts.bytes,
+        alpha,
+        rate: found.spec.interpretation.rate,
+        against,
+        alone
+      })
       return id
     } catch (error) {
       if (isAbort(error)) return null
@@ -74,5 +110,13 @@ export const useChecks = defineStore('checks', () => {
     }
   }
 
-  return { checks, running, open, specOf, add, cancel: () => stop?.abort(), forget: (id: string) => database.checks.delete(id) }
+  return {
+    checks,
+    running,
+    open,
+    specOf,
+    add,
+    cancel: () => stop?.abort(),
+    forget: (id: string) => database.checks.delete(id)
+  }
 })

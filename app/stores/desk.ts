@@ -5,7 +5,11 @@ import { computed, ref, watch } from 'vue'
 import { useJob } from './job'
 import { cellKey } from '~~/core/job/job'
 
-export type Choice = { kind: 'source'; id: string } | { kind: 'outlet'; id: string } | { kind: 'cell'; sourceId: string; outletId: string } | null
+export type Choice =
+  | { kind: 'source'; id: string }
+  | { kind: 'outlet'; id: string }
+  | { kind: 'cell'; sourceId: string; outletId: string }
+  | null
 
 export const useDesk = defineStore('desk', () => {
   const jobs = useJob()

@@ -34,12 +34,30 @@ export const useHandOver = defineStore('handover', () => {
   async function deliveredOf(result: StoredResult): Promise<Delivered> {
     const spec = await pours.deliveredAsKnown(result)
     const facts = await storedFacts(spec, await workshop.host())
-    return { name: result.fileName, source: jobs.job.sources[splitCell(result.cell).sourceId]?.name ?? result.plan.name, spec, facts, report: result.report!, due: result.plan.due.alpha }
+    return {
+      name: result.fileName,
+      source: jobs.job.sources[splitCell(result.cell).sourceId]?.name ?? result.plan.name,
+      spec,
+      facts,
+      report: result.report!,
+      due: result.plan.due.alpha
+    }
   }
 
   /** Everything that goes into the hand-over, papers first; files are read when they are asked for. */
-  async function gathered(results: readonly StoredResult[], signal: AbortSignal, whole = true): Promise<{ name: string; blob(): Promise<Blob> }[]> {
-    const entries = await gather(await Promise.all(results.map(deliveredOf)), { job: jobs.job.name, made: new Date(), whole }, await workshop.host(), workshop.pool, (what, done, total) => (running.value = { what, done, total }), signal)
+  async function gathered(
+    results: readonly StoredResult[],
+    signal: AbortSignal,
+    whole = true
+  ): Promise<{ name: string; blob(): Promise<Blob> }[]> {
+    const entries = await gather(
+      await Promise.all(results.map(deliveredOf)),
+      { job: jobs.job.name, made: new Date(), whole },
+      await workshop.host(),
+      workshop.pool,
+      (what, done, total) => (running.value = { what, done, total }),
+      signal
+    )
     return entries.map(entry => ({ name: entry.name, blob: () => blobOf(entry) }))
   }
 
@@ -73,7 +91,9 @@ export const useHandOver = defineStore('handover', () => {
 
   /** One paper of a result by itself; null when it was stopped. */
   function paper(result: StoredResult, name: 'proof.html' | 'proof.pdf' | 'note.html'): Promise<Blob | null> {
-    return working('Writing', async signal => (await gathered([result], signal, false)).find(file => file.name === name)!.blob())
+    return working('Writing', async signal =>
+      (await gathered([result], signal, false)).find(file => file.name === name)!.blob()
+    )
   }
 
   /** The same into a folder that the user chose, within a new folder of the job's name. Resolves to that name, or null when stopped. */
@@ -111,7 +131,13 @@ export const useHandOver = defineStore('handover', () => {
         await reader.close()
       }
       if (files.length === 0) throw impossible('The folder is empty.')
-      checked.value = await checkHandOver(files, host, workshop.pool, (done, total) => (running.value = { what: 'Checking', done, total }), signal)
+      checked.value = await checkHandOver(
+        files,
+        host,
+        workshop.pool,
+        (done, total) => (running.value = { what: 'Checking', done, total }),
+        signal
+      )
     })
   }
 

@@ -50,7 +50,9 @@ export const useJob = defineStore('job', () => {
   }
 
   /** Writes what `change` makes of the stored job; returns the patches. */
-  async function write(change: (stored: Job) => { job: Job; forward: Patch[]; back: Patch[] }): Promise<{ forward: Patch[]; back: Patch[] }> {
+  async function write(
+    change: (stored: Job) => { job: Job; forward: Patch[]; back: Patch[] }
+  ): Promise<{ forward: Patch[]; back: Patch[] }> {
     const { written, forward, back } = await database.transaction('rw', database.jobs, async () => {
       const row = (await database.jobs.get(JOB_ID)) ?? { id: JOB_ID, revision: 0, job: job.value }
       const { job: next, forward, back } = change(row.job)
@@ -92,7 +94,8 @@ export const useJob = defineStore('job', () => {
     const last = undoStack.value.at(-1)
     if (!last) return null
     undoStack.value = undoStack.value.slice(0, -1)
-    if (!(await apply(last.back))) return `"${last.label}" cannot be undone; another tab has changed the same place since.`
+    if (!(await apply(last.back)))
+      return `"${last.label}" cannot be undone; another tab has changed the same place since.`
     redoStack.value = [...redoStack.value, last]
     return null
   }
@@ -101,7 +104,8 @@ export const useJob = defineStore('job', () => {
     const last = redoStack.value.at(-1)
     if (!last) return null
     redoStack.value = redoStack.value.slice(0, -1)
-    if (!(await apply(last.forward))) return `"${last.label}" cannot be redone; another tab has changed the same place since.`
+    if (!(await apply(last.forward)))
+      return `"${last.label}" cannot be redone; another tab has changed the same place since.`
     undoStack.value = [...undoStack.value, last]
     return null
   }

@@ -2,7 +2,15 @@
 import { liveQuery } from 'dexie'
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowReactive, shallowRef } from 'vue'
-import { database, forgetResult, keyPartsOf, notebookOf, resultBlobs, type StoredResult, type StoredRun } from '~/db/database'
+import {
+  database,
+  forgetResult,
+  keyPartsOf,
+  notebookOf,
+  resultBlobs,
+  type StoredResult,
+  type StoredRun
+} from '~/db/database'
 import { impossible, isAbort, sentenceOf } from '~~/core/errors'
 import type { FileRef } from '~~/core/files/file'
 import { zipSink, type ByteSink, type FilesSink } from '~~/core/files/sinks'
@@ -31,7 +39,11 @@ export type CellWork =
 
 /** JSON that does not depend on the order of fields, which changes when a document is read back. */
 function sameJson(value: unknown): string {
-  return JSON.stringify(value, (_, part: unknown) => (part && typeof part === 'object' && !Array.isArray(part) ? Object.fromEntries(Object.entries(part).sort(([a], [b]) => (a < b ? -1 : 1))) : part))
+  return JSON.stringify(value, (_, part: unknown) =>
+    part && typeof part === 'object' && !Array.isArray(part)
+      ? Object.fromEntries(Object.entries(part).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : part
+  )
 }
 
 /** The recipe without what does not change the bytes: results made under another one are out of date. */
@@ -50,7 +62,14 @@ export function playsAsked({ plan }: StoredResult): number | null {
 export function expectationOf(result: StoredResult, bytes: number | null): Expectation {
   const { plan } = result
   const { size } = plan.deliverable.options
-  return { ...plan.deliverable, ...plan.due, paired: plan.key !== null, bytes, plays: playsAsked(result), ...(typeof size === 'number' && size > 0 ? { most: 1000 * size } : {}) }
+  return {
+    ...plan.deliverable,
+    ...plan.due,
+    paired: plan.key !== null,
+    bytes,
+    plays: playsAsked(result),
+    ...(typeof size === 'number' && size > 0 ? { most: 1000 * size } : {})
+  }
 }
 
 export const usePours = defineStore('pours', () => {
@@ -84,7 +103,9 @@ export const usePours = defineStore('pours', () => {
     if (state?.state === 'failed' || state?.state === 'locked') return { plan: null, problems: [state.sentence] }
     const facts = sources.factsOf(source)
     const problems = pourProblems(facts, outlet, source.marks)
-    return problems.length ? { plan: null, problems } : { plan: planPour(facts, outlet, source.marks, source.span), problems: [] }
+    return problems.length
+      ? { plan: null, problems }
+      : { plan: planPour(facts, outlet, source.marks, source.span), problems: [] }
   }
 
   /** True when source or outlet have changed since the result was poured. */
@@ -96,22 +117,39 @@ export const usePours = defineStore('pours', () => {
 
   function sourceKey(cell: string): string {
     const source = jobs.job.sources[splitCell(cell).sourceId]
-    return source ? sameJson([source.interpretation.holdGaps, sources.modeOf(source), ...source.steps.filter(step => step.on).map(({ kind, settings }) => ({ kind, settings }))]) : ''
+    return source
+      ? sameJson([
+          source.interpretation.holdGaps,
+          sources.modeOf(source),
+          ...source.steps.filter(step => step.on).map(({ kind, settings }) => ({ kind, settings }))
+        ])
+      : ''
   }
 
-  async function makeTarget(plan: PourPlan, resultId: string, folder: FileSystemDirectoryHandle | null): Promise<{ target: Target; inFolder: string | null }> {
+  async function makeTarget(
+    plan: PourPlan,
+    resultId: string,
+    folder: FileSystemDirectoryHandle | null
+  ): Promise<{ target: Target; inFolder: string | null }> {
     const format = formatById(plan.outlet.format)
     const keptAs = (id: string): ByteSink =>
       partSink({
         keep: async (index, blob) => void (await database.parts.put({ resultId: id, index, blob })),
         discard: async () => void (await database.parts.where('resultId').equals(id).delete())
       })
-    if (format.delivers === 'film') return { target: { kind: 'film', sink: keptAs(resultId), ...(plan.key ? { key: keptAs(keyPartsOf(resultId)) } : {}) }, inFolder: null }
+    if (format.delivers === 'film')
+      return {
+        target: { kind: 'film', sink: keptAs(resultId), ...(plan.key ? { key: keptAs(keyPartsOf(resultId)) } : {}) },
+        inFolder: null
+      }
     const zip = zipSink(keptAs(resultId), new Date(1980, 0, 1))
     if (!folder) return { target: { kind: 'pictures', sink: zip }, inFolder: null }
     const into = await picturesFolder(plan, folder)
     // the pictures go to the folder and are kept here as well, so that they can be proven from their bytes and handed out again
-    return { target: { kind: 'pictures', sink: together(directorySink(into), zip) }, inFolder: `${folder.name}/${into.name}` }
+    return {
+      target: { kind: 'pictures', sink: together(directorySink(into), zip) },
+      inFolder: `${folder.name}/${into.name}`
+    }
   }
 
   async function picturesFolder(plan: PourPlan, folder: FileSystemDirectoryHandle): Promise<FileSystemDirectoryHandle> {
@@ -122,7 +160,8 @@ export const usePours = defineStore('pours', () => {
       )
     let name = plan.name
     if (await has(name)) {
-      if (plan.outlet.existing === 'stop') throw impossible(`${folder.name}/${name} is there already, and this outlet stops rather than replace it.`)
+      if (plan.outlet.existing === 'stop')
+        throw impossible(`${folder.name}/${name} is there already, and this outlet stops rather than replace it.`)
       if (plan.outlet.existing === 'replace') await folder.removeEntry(name, { recursive: true })
       else {
         const taken = new Set<string>()
@@ -165,7 +204,9 @@ export const usePours = defineStore('pours', () => {
   async function deliveredAsKnown(result: StoredResult): Promise<SourceSpec> {
     const spec = await deliveredSpec(result)
     const { rate } = result.plan.deliverable
-    return formatById(spec.format).delivers === 'pictures' && rate ? { ...spec, interpretation: { ...spec.interpretation, rate, rateFrom: 'note' } } : spec
+    return formatById(spec.format).delivers === 'pictures' && rate
+      ? { ...spec, interpretation: { ...spec.interpretation, rate, rateFrom: 'note' } }
+      : spec
   }
 
   async function runCell(cell: string, folder: FileSystemDirectoryHandle | null, signal: AbortSignal): Promise<void> {
@@ -176,8 +217,13 @@ export const usePours = defineStore('pours', () => {
     const reference = sources.specOf(source)
     if (!reference) throw impossible('The files of the source are not at hand.')
     const former = latest.value.get(cell)
-    if (former && plan.outlet.existing === 'stop') throw impossible(`${former.fileName} was poured already, and this outlet stops rather than replace it. Remove that result, or change the outlet.`)
-    const names = new Set(results.value.filter(r => r.cell !== cell || plan.outlet.existing === 'keep-both').map(r => r.fileName))
+    if (former && plan.outlet.existing === 'stop')
+      throw impossible(
+        `${former.fileName} was poured already, and this outlet stops rather than replace it. Remove that result, or change the outlet.`
+      )
+    const names = new Set(
+      results.value.filter(r => r.cell !== cell || plan.outlet.existing === 'keep-both').map(r => r.fileName)
+    )
     const fileName = freeName(plan.fileName, name => names.has(name))
     const resultId = crypto.randomUUID()
     const total = plan.frames.length
@@ -187,17 +233,39 @@ export const usePours = defineStore('pours', () => {
       const started = performance.now()
       work.set(cell, { state: 'pouring', done: 0, total, started })
       let kept = 0
-      const noted = await pour(reference, plan, target, await workshop.host(), workshop.pool, ({ done }) => {
-        work.set(cell, { state: 'pouring', done, total, started })
-        round.frames++
-        // how far it came is kept now and then, for the offer after a crash
-        if (performance.now() - kept > 1000) {
-          kept = performance.now()
-          void database.runs.update(cell, { done })
-        }
-      }, signal)
+      const noted = await pour(
+        reference,
+        plan,
+        target,
+        await workshop.host(),
+        workshop.pool,
+        ({ done }) => {
+          work.set(cell, { state: 'pouring', done, total, started })
+          round.frames++
+          // how far it came is kept now and then, for the offer after a crash
+          if (performance.now() - kept > 1000) {
+            kept = performance.now()
+            void database.runs.update(cell, { done })
+          }
+        },
+        signal
+      )
       const parts = await database.parts.where('resultId').anyOf(resultId, keyPartsOf(resultId)).toArray()
-      const result: StoredResult = { id: resultId, jobId: jobs.job.id, cell, at: Date.now(), fileName, mime: formatById(plan.outlet.format).mime, bytes: parts.reduce((sum, part) => sum + part.blob.size, 0), parts: parts.length, plan, sourceKey: sourceKey(cell), report: null, prints: noted ? [...noted.prints] : null, folder: inFolder }
+      const result: StoredResult = {
+        id: resultId,
+        jobId: jobs.job.id,
+        cell,
+        at: Date.now(),
+        fileName,
+        mime: formatById(plan.outlet.format).mime,
+        bytes: parts.reduce((sum, part) => sum + part.blob.size, 0),
+        parts: parts.length,
+        plan,
+        sourceKey: sourceKey(cell),
+        report: null,
+        prints: noted ? [...noted.prints] : null,
+        folder: inFolder
+      }
       await database.results.put(result)
       if (former && plan.outlet.existing === 'replace') await forgetResult(former.id)
       await proveResult(result, reference, signal, noted)
@@ -208,12 +276,24 @@ export const usePours = defineStore('pours', () => {
   }
 
   /** `noted` is at hand only right after the pour; a proof that is taken up later goes without what was read back. */
-  async function proveResult(result: StoredResult, reference: SourceSpec, signal?: AbortSignal, noted: Noted | null = null): Promise<void> {
+  async function proveResult(
+    result: StoredResult,
+    reference: SourceSpec,
+    signal?: AbortSignal,
+    noted: Noted | null = null
+  ): Promise<void> {
     const { plan, cell } = result
     const started = performance.now()
     work.set(cell, { state: 'proving', done: 0, total: plan.frames.length, started })
     const report = await prove(
-      { reference, frames: plan.frames, expected: expectationOf(result, estimates.get(estimateKey(cell)) ?? null), delivered: await deliveredSpec(result), prints: result.prints ?? null, readBack: noted?.readBack ?? null },
+      {
+        reference,
+        frames: plan.frames,
+        expected: expectationOf(result, estimates.get(estimateKey(cell)) ?? null),
+        delivered: await deliveredSpec(result),
+        prints: result.prints ?? null,
+        readBack: noted?.readBack ?? null
+      },
       await workshop.host(),
       workshop.pool,
       (done, total) => work.set(cell, { state: 'proving', done, total, started }),
@@ -234,10 +314,16 @@ export const usePours = defineStore('pours', () => {
     return names.join(' and ')
   }
 
-  async function saveAs(folder: FileSystemDirectoryHandle, fileName: string, blob: Blob, result: StoredResult): Promise<string> {
+  async function saveAs(
+    folder: FileSystemDirectoryHandle,
+    fileName: string,
+    blob: Blob,
+    result: StoredResult
+  ): Promise<string> {
     let name = fileName
     if (await folderHas(folder, name)) {
-      if (result.plan.outlet.existing === 'stop') throw impossible(`${folder.name}/${name} is there already, and this outlet stops rather than replace it.`)
+      if (result.plan.outlet.existing === 'stop')
+        throw impossible(`${folder.name}/${name} is there already, and this outlet stops rather than replace it.`)
       if (result.plan.outlet.existing === 'keep-both') {
         const taken = new Set([name])
         for (let next = freeName(name, n => taken.has(n)); ; next = freeName(name, n => taken.has(n))) {
@@ -332,16 +418,23 @@ export const usePours = defineStore('pours', () => {
 
   /** Follows the stored results, and finds runs that an earlier visit began and never ended. */
   async function open(): Promise<void> {
-    liveQuery(() => database.results.where('jobId').equals(jobs.job.id).sortBy('at')).subscribe(rows => (results.value = rows))
+    liveQuery(() => database.results.where('jobId').equals(jobs.job.id).sortBy('at')).subscribe(
+      rows => (results.value = rows)
+    )
     const held = new Set((await navigator.locks.query()).held?.map(lock => lock.name))
     const runs = await database.runs.toArray()
     const cut = runs.filter(run => !held.has(`pour:run:${run.cell}`))
     // where the pour itself had ended, only its proof is left to do
-    const poured = new Set((await database.results.bulkGet(cut.map(run => run.resultId))).flatMap(result => (result ? [result.id] : [])))
+    const poured = new Set(
+      (await database.results.bulkGet(cut.map(run => run.resultId))).flatMap(result => (result ? [result.id] : []))
+    )
     const lost = cut.filter(run => !poured.has(run.resultId))
-    for (const run of lost) await database.parts.where('resultId').anyOf(run.resultId, keyPartsOf(run.resultId)).delete()
+    for (const run of lost)
+      await database.parts.where('resultId').anyOf(run.resultId, keyPartsOf(run.resultId)).delete()
     await database.runs.bulkDelete(cut.map(run => run.cell))
-    interrupted.value = lost.filter(run => jobs.job.sources[splitCell(run.cell).sourceId] && jobs.job.outlets[splitCell(run.cell).outletId])
+    interrupted.value = lost.filter(
+      run => jobs.job.sources[splitCell(run.cell).sourceId] && jobs.job.outlets[splitCell(run.cell).outletId]
+    )
   }
 
   /** Proves a kept result again, for one whose proof was cut off. */
@@ -357,5 +450,24 @@ export const usePours = defineStore('pours', () => {
     }
   }
 
-  return { work, results, latest, interrupted, estimates, current, round, planOf, outOfDate, start, cancel, estimate, estimateKey, deliveredAsKnown, saveTo, proveAgain, open, forget: forgetResult }
+  return {
+    work,
+    results,
+    latest,
+    interrupted,
+    estimates,
+    current,
+    round,
+    planOf,
+    outOfDate,
+    start,
+    cancel,
+    estimate,
+    estimateKey,
+    deliveredAsKnown,
+    saveTo,
+    proveAgain,
+    open,
+    forget: forgetResult
+  }
 })

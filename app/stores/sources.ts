@@ -20,10 +20,15 @@ import type { Finding, SourceFacts, SourceSpec } from '~~/core/source/source'
 import { useJob } from './job'
 import { useWorkshop } from './workshop'
 
-export type SourceState = { state: 'opening' } | { state: 'locked'; handles: FileSystemFileHandle[]; sentence: string } | { state: 'failed'; sentence: string } | { state: 'ready'; files: FileRef[]; format: string; numbers: number[] | null }
+export type SourceState =
+  | { state: 'opening' }
+  | { state: 'locked'; handles: FileSystemFileHandle[]; sentence: string }
+  | { state: 'failed'; sentence: string }
+  | { state: 'ready'; files: FileRef[]; format: string; numbers: number[] | null }
 
 /** Findings of a clip change with gaps held or closed, and with nothing else of its interpretation. */
-const examinationKey = (source: JobSource): string => JSON.stringify([source.interpretation.holdGaps, source.interpretation.rate])
+const examinationKey = (source: JobSource): string =>
+  JSON.stringify([source.interpretation.holdGaps, source.interpretation.rate])
 
 export const useSources = defineStore('sources', () => {
   const jobs = useJob()
@@ -46,19 +51,44 @@ export const useSources = defineStore('sources', () => {
   /** What the source is before its preparation. */
   function foundFactsOf(source: JobSource): SourceFacts {
     const state = states.get(source.id)
-    if (state?.state !== 'ready') return { ...source.facts, name: source.name, rate: source.interpretation.rate ?? source.facts.rate }
-    return interpretedFacts(source.facts, { name: source.name, format: state.format, files: state.files, numbers: state.numbers, interpretation: source.interpretation, findings: source.findings })
+    if (state?.state !== 'ready')
+      return { ...source.facts, name: source.name, rate: source.interpretation.rate ?? source.facts.rate }
+    return interpretedFacts(source.facts, {
+      name: source.name,
+      format: state.format,
+      files: state.files,
+      numbers: state.numbers,
+      interpretation: source.interpretation,
+      findings: source.findings
+    })
   }
 
   /** What the source is once prepared: what is poured. */
   const factsOf = (source: JobSource): SourceFacts => preparedFacts(foundFactsOf(source), source.steps)
 
   /** The source as workers open it; null while its files are not at hand. `raw` leaves the stored samples uninterpreted. */
-  function specOf(source: JobSource, { raw = false, steps = raw ? [] : source.steps }: { raw?: boolean; steps?: readonly Step[] } = {}): SourceSpec | null {
+  function specOf(
+    source: JobSource,
+    { raw = false, steps = raw ? [] : source.steps }: { raw?: boolean; steps?: readonly Step[] } = {}
+  ): SourceSpec | null {
     const state = states.get(source.id)
     if (state?.state !== 'ready') return null
     const alpha = raw ? source.interpretation.alpha : modeOf(source)
-    return { id: source.id, name: source.name, format: state.format, files: state.files, numbers: state.numbers, interpretation: { ...source.interpretation, rate: raw ? null : source.interpretation.rate, rateFrom: raw ? null : source.interpretation.rateFrom, alpha }, ...preparationOf(source, steps), findings: [] }
+    return {
+      id: source.id,
+      name: source.name,
+      format: state.format,
+      files: state.files,
+      numbers: state.numbers,
+      interpretation: {
+        ...source.interpretation,
+        rate: raw ? null : source.interpretation.rate,
+        rateFrom: raw ? null : source.interpretation.rateFrom,
+        alpha
+      },
+      ...preparationOf(source, steps),
+      findings: []
+    }
   }
 
   /** Steps with the sources they look at; those are taken before their own preparation, so that none waits for itself. */
@@ -78,9 +108,15 @@ export const useSources = defineStore('sources', () => {
     try {
       const stored = await database.sources.get(id)
       if (!stored) throw new Error('This source is no longer in the browser. Remove it and bring it in again.')
-      states.set(id, { state: 'ready', files: await fromStored(stored), format: stored.format, numbers: stored.numbers })
+      states.set(id, {
+        state: 'ready',
+        files: await fromStored(stored),
+        format: stored.format,
+        numbers: stored.numbers
+      })
     } catch (error) {
-      if (error instanceof NeedsPermission) states.set(id, { state: 'locked', handles: error.handles, sentence: error.message })
+      if (error instanceof NeedsPermission)
+        states.set(id, { state: 'locked', handles: error.handles, sentence: error.message })
       else states.set(id, { state: 'failed', sentence: sentenceOf(error) })
     }
   }
@@ -88,7 +124,10 @@ export const useSources = defineStore('sources', () => {
   async function unlock(id: string): Promise<void> {
     const state = states.get(id)
     if (state?.state !== 'locked') return
-    for (const handle of state.handles) await (handle as FileSystemFileHandle & { requestPermission?(o: { mode: 'read' }): Promise<string> }).requestPermission?.({ mode: 'read' })
+    for (const handle of state.handles)
+      await (
+        handle as FileSystemFileHandle & { requestPermission?(o: { mode: 'read' }): Promise<string> }
+      ).requestPermission?.({ mode: 'read' })
     await openFiles(id)
   }
 
@@ -132,7 +171,10 @@ export const useSources = defineStore('sources', () => {
       const state = states.get(id)
       return state !== undefined && state.state !== 'opening' && (state.state !== 'ready' || examinations.has(id))
     })
-    await Promise.race([until(done).toBe(true), new Promise((_, reject) => signal.addEventListener('abort', () => reject(signal.reason as Error), { once: true }))])
+    await Promise.race([
+      until(done).toBe(true),
+      new Promise((_, reject) => signal.addEventListener('abort', () => reject(signal.reason as Error), { once: true }))
+    ])
   }
 
   /** Takes files in, keeps them, and adds what they hold to the job. With `ask`, rates that nothing says are asked for. */
@@ -147,7 +189,8 @@ export const useSources = defineStore('sources', () => {
       if (result.found.length === 0) return
       // only what sources use is kept
       const used = new Set<Blob>()
-      const collect = (ref: FileRef): void => void (ref.kind === 'blob' ? used.add(ref.blob) : ref.kind === 'zipped' && collect(ref.archive))
+      const collect = (ref: FileRef): void =>
+        void (ref.kind === 'blob' ? used.add(ref.blob) : ref.kind === 'zipped' && collect(ref.archive))
       result.found.forEach(found => found.spec.files.forEach(collect))
       const kept = given.filter(g => used.has(g.file))
       const ids = await keepFiles(kept)
@@ -155,14 +198,39 @@ export const useSources = defineStore('sources', () => {
       const added = result.found.map(found => {
         const id = crypto.randomUUID()
         const stored: StoredRef[] = found.spec.files.map(file => toStored(file, idOf))
-        return { found, id, row: { id, format: found.spec.format, files: stored, numbers: found.spec.numbers ? [...found.spec.numbers] : null } }
+        return {
+          found,
+          id,
+          row: {
+            id,
+            format: found.spec.format,
+            files: stored,
+            numbers: found.spec.numbers ? [...found.spec.numbers] : null
+          }
+        }
       })
       await database.sources.bulkAdd(added.map(a => a.row))
       await jobs.edit(label, draft => {
         for (const { found, id } of added) {
-          draft.sources[id] = { id, name: found.spec.name, facts: { ...found.facts, findings: found.facts.findings.filter(f => !found.spec.findings.includes(f)), rate: null, rateFrom: 'unknown' }, findings: [...found.spec.findings], interpretation: found.spec.interpretation, marks: null, steps: [] }
+          draft.sources[id] = {
+            id,
+            name: found.spec.name,
+            facts: {
+              ...found.facts,
+              findings: found.facts.findings.filter(f => !found.spec.findings.includes(f)),
+              rate: null,
+              rateFrom: 'unknown'
+            },
+            findings: [...found.spec.findings],
+            interpretation: found.spec.interpretation,
+            marks: null,
+            steps: []
+          }
           // a rate the file itself carries stays with its facts
-          if (found.facts.rateFrom === 'file') Object.assign(draft.sources[id], { facts: { ...draft.sources[id].facts, rate: found.facts.rate, rateFrom: 'file' } })
+          if (found.facts.rateFrom === 'file')
+            Object.assign(draft.sources[id], {
+              facts: { ...draft.sources[id].facts, rate: found.facts.rate, rateFrom: 'file' }
+            })
           draft.sourceOrder.push(id)
         }
       })
@@ -185,7 +253,10 @@ export const useSources = defineStore('sources', () => {
     await database.sources.bulkAdd(kept.map(({ id }) => ({ ...row, id })))
     await jobs.edit(kept.length === 1 ? 'Keep a span' : `Keep ${kept.length} spans`, draft => {
       for (const { id, name, from, to } of kept) {
-        const steps = [...draft.sources[of.id]!.steps, newStep(crypto.randomUUID(), stepKindById('range'), { from, to })]
+        const steps = [
+          ...draft.sources[of.id]!.steps,
+          newStep(crypto.randomUUID(), stepKindById('range'), { from, to })
+        ]
         draft.sources[id] = { ...draft.sources[of.id]!, id, name: `${of.name} ${name}`, span: name, marks: null, steps }
       }
       draft.sourceOrder.splice(draft.sourceOrder.indexOf(of.id) + 1, 0, ...kept.map(({ id }) => id))
@@ -194,5 +265,22 @@ export const useSources = defineStore('sources', () => {
 
   const counts = computed(() => ({ sources: jobs.sources.length, looking: looking.size }))
 
-  return { states, examinations, looking, intake, left, asking, counts, modeOf, factsOf, foundFactsOf, specOf, settled, unlock, bringIn, keepSpans, reopen: openFiles }
+  return {
+    states,
+    examinations,
+    looking,
+    intake,
+    left,
+    asking,
+    counts,
+    modeOf,
+    factsOf,
+    foundFactsOf,
+    specOf,
+    settled,
+    unlock,
+    bringIn,
+    keepSpans,
+    reopen: openFiles
+  }
 })

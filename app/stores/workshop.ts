@@ -8,7 +8,9 @@ import { browserHost } from '~~/platform/browser/host'
 import { workerPool } from '~~/platform/browser/pool'
 
 export const useWorkshop = defineStore('workshop', () => {
-  const pool: Pool = markRaw(workerPool(() => new Worker(new URL('../workers/core.worker.ts', import.meta.url), { type: 'module' })))
+  const pool: Pool = markRaw(
+    workerPool(() => new Worker(new URL('../workers/core.worker.ts', import.meta.url), { type: 'module' }))
+  )
   let host: Promise<Host> | null = null
   /** What went wrong where no cell or source can show it; the shell shows it. */
   const trouble = ref<string | null>(null)

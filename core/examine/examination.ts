@@ -79,7 +79,11 @@ function tally(seen: readonly Seen[], hasChannel: boolean): Tally {
 }
 
 function ribbonOf(seen: readonly Seen[], frames: number): Examination['ribbon'] {
-  const ribbon = Array.from({ length: Math.max(frames, seen.at(-1)?.frame ?? 0) }, () => ({ clear: 0, partial: 0, solid: 0 }))
+  const ribbon = Array.from({ length: Math.max(frames, seen.at(-1)?.frame ?? 0) }, () => ({
+    clear: 0,
+    partial: 0,
+    solid: 0
+  }))
   for (const { frame, look } of seen) {
     const total = look.clear + look.partial + look.solid
     ribbon[frame - 1] = { clear: look.clear / total, partial: look.partial / total, solid: look.solid / total }

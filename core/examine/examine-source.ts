@@ -9,14 +9,23 @@ import { examine, type Examination, type Seen } from './examination'
  * Examines the whole clip at low priority; `onProgress` is told the frames looked at. Rejects when not one frame can be read,
  * with the first frame's reason, and on abort.
  */
-export async function examineSource(spec: SourceSpec, facts: SourceFacts, pool: Pool, onProgress?: (done: number) => void, signal?: AbortSignal): Promise<Examination> {
+export async function examineSource(
+  spec: SourceSpec,
+  facts: SourceFacts,
+  pool: Pool,
+  onProgress?: (done: number) => void,
+  signal?: AbortSignal
+): Promise<Examination> {
   const seen: Seen[] = []
   const unread: number[] = []
   let first: unknown = null
   await inOrder(
     facts.frames,
     pool.size * 2,
-    i => pool.run('look', [spec, i], { priority: 'later', ...(signal ? { signal } : {}) }).catch((error: unknown) => ({ error })),
+    i =>
+      pool
+        .run('look', [spec, i], { priority: 'later', ...(signal ? { signal } : {}) })
+        .catch((error: unknown) => ({ error })),
     (look, i) => {
       if ('error' in look) {
         if (isAbort(look.error)) throw look.error
@@ -30,5 +39,8 @@ export async function examineSource(spec: SourceSpec, facts: SourceFacts, pool: 
   const examination = examine(seen, facts)
   if (unread.length === 0) return examination
   const sentence = `${unread.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(unread)} of ${facts.frames} cannot be read: ${sentenceOf(first)}`
-  return { ...examination, findings: [{ id: 'unreadable-frames', severity: 'fault', frames: unread, sentence }, ...examination.findings] }
+  return {
+    ...examination,
+    findings: [{ id: 'unreadable-frames', severity: 'fault', frames: unread, sentence }, ...examination.findings]
+  }
 }

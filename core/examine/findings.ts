@@ -14,17 +14,33 @@ type Finder = (all: Tally, facts: SourceFacts, alpha: AlphaAnswer) => Finding | 
 /** A flat background covers at least this share of a frame. */
 const FLAT_SHARE = 0.2
 
-function finding(id: string, severity: Finding['severity'], sentence: string, frames: number[] = [], mend?: Finding['mend'], more: Pick<Finding, 'causes'> = {}): Finding {
+function finding(
+  id: string,
+  severity: Finding['severity'],
+  sentence: string,
+  frames: number[] = [],
+  mend?: Finding['mend'],
+  more: Pick<Finding, 'causes'> = {}
+): Finding {
   return { id, severity, frames, sentence, ...(mend ? { mend } : {}), ...more }
 }
 
 /** A mend that adds a step. */
-const step = (label: string, kind: string, settings: Record<string, unknown> = {}): Mend => ({ id: 'step', label, kind, settings })
+const step = (label: string, kind: string, settings: Record<string, unknown> = {}): Mend => ({
+  id: 'step',
+  label,
+  kind,
+  settings
+})
 
 const SOFTER = step('Soften the edges a little', 'alpha-soften', { by: 0.75 })
 
 /** Levels that stretch what was found to clear and solid: a hair beyond it, in whole tenths of a per cent. */
-const stretch = (label: string, all: Tally): Mend => step(label, 'alpha-levels', { low: Math.min(99, Math.ceil(all.least * 1000) / 10), high: Math.max(1, Math.floor(all.most * 1000) / 10) })
+const stretch = (label: string, all: Tally): Mend =>
+  step(label, 'alpha-levels', {
+    low: Math.min(99, Math.ceil(all.least * 1000) / 10),
+    high: Math.max(1, Math.floor(all.most * 1000) / 10)
+  })
 
 /** True for a colour of one strong hue, as screens to key against are painted. */
 function isScreen(hex: string): boolean {
@@ -40,14 +56,23 @@ const everyFrame = (facts: SourceFacts): string => (facts.frames === 1 ? 'the fr
 
 const solidEverywhere: Finder = (all, facts) => {
   if (all.clear || all.partial) return null
-  const what = all.hasChannel ? `Alpha is solid in every pixel of ${everyFrame(facts)}` : `There is no alpha channel, so every pixel of ${everyFrame(facts)} is solid`
+  const what = all.hasChannel
+    ? `Alpha is solid in every pixel of ${everyFrame(facts)}`
+    : `There is no alpha channel, so every pixel of ${everyFrame(facts)} is solid`
   const colour = all.seen[0]!.look.border.colour
   const flat = all.seen.every(({ look }) => look.border.colour === colour && look.border.share >= FLAT_SHARE)
   const causes = 'Every editor, engine and page will show a filled rectangle.'
   if (!flat) {
     const rim = all.seen[0]!.look.border.mean
     return isScreen(rim)
-      ? finding('screen-left-on', 'fault', `${what}, and it stands before a screen of about ${rim}. Alpha has to be pulled from it.`, [], step('Pull a chroma key', 'chroma-key', { screen: rim }), { causes })
+      ? finding(
+          'screen-left-on',
+          'fault',
+          `${what}, and it stands before a screen of about ${rim}. Alpha has to be pulled from it.`,
+          [],
+          step('Pull a chroma key', 'chroma-key', { screen: rim }),
+          { causes }
+        )
       : finding('solid-everywhere', 'fault', `${what}. Nothing below it will ever be seen.`, [], undefined, { causes })
   }
   const mend =
@@ -56,18 +81,49 @@ const solidEverywhere: Finder = (all, facts) => {
       : isScreen(colour)
         ? step('Pull a chroma key', 'chroma-key', { screen: colour })
         : step(`Take ${colour === '#ffffff' ? 'the white' : colourName(colour)} out`, 'flat-background', { colour })
-  return finding('background-left-on', 'fault', `${what}; the background is one flat colour, ${colourName(colour)}. The background was probably left on: whatever is below will be hidden.`, [], mend, { causes })
+  return finding(
+    'background-left-on',
+    'fault',
+    `${what}; the background is one flat colour, ${colourName(colour)}. The background was probably left on: whatever is below will be hidden.`,
+    [],
+    mend,
+    { causes }
+  )
 }
 
-const clearEverywhere: Finder = (all, facts) => (all.solid || all.partial ? null : finding('clear-everywhere', 'fault', `Alpha is clear in every pixel of ${everyFrame(facts)}: there is nothing to see.`))
+const clearEverywhere: Finder = (all, facts) =>
+  all.solid || all.partial
+    ? null
+    : finding(
+        'clear-everywhere',
+        'fault',
+        `Alpha is clear in every pixel of ${everyFrame(facts)}: there is nothing to see.`
+      )
 
 const clearFrames: Finder = (all, facts) => {
   if (!all.solid && !all.partial) return null
   const frames = all.seen.flatMap(({ frame, look }) => (look.clear === look.width * look.height ? [frame] : []))
-  return frames.length ? finding('clear-frames', 'note', `${frames.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(frames)} of ${facts.frames} ${frames.length === 1 ? 'is' : 'are'} wholly clear.`, frames) : null
+  return frames.length
+    ? finding(
+        'clear-frames',
+        'note',
+        `${frames.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(frames)} of ${facts.frames} ${frames.length === 1 ? 'is' : 'are'} wholly clear.`,
+        frames
+      )
+    : null
 }
 
-const onOff: Finder = all => (all.clear && all.solid && !all.partial ? finding('on-off-alpha', 'warning', 'Alpha is only on or off: no pixel is partly clear, so edges will look stepped.', [], SOFTER, { causes: 'Steps show wherever the picture is scaled or moves slowly.' }) : null)
+const onOff: Finder = all =>
+  all.clear && all.solid && !all.partial
+    ? finding(
+        'on-off-alpha',
+        'warning',
+        'Alpha is only on or off: no pixel is partly clear, so edges will look stepped.',
+        [],
+        SOFTER,
+        { causes: 'Steps show wherever the picture is scaled or moves slowly.' }
+      )
+    : null
 
 /** Black at 16 and white at 235, as video levels have it (ITU-R BT.709, 8 bits). */
 function isLimited(all: Tally): boolean {
@@ -77,18 +133,46 @@ function isLimited(all: Tally): boolean {
 
 const limitedRange: Finder = all =>
   isLimited(all)
-    ? finding('limited-range-alpha', 'fault', `Alpha runs from ${Math.round(all.least * 255)} to ${Math.round(all.most * 255)} of 255: it was stored in limited range. Clear areas will show as haze and solid ones will let the backdrop through.`, [], step('Stretch to full range', 'alpha-full-range'), { causes: 'Every receiver takes alpha as full range, so all of them show the haze.' })
+    ? finding(
+        'limited-range-alpha',
+        'fault',
+        `Alpha runs from ${Math.round(all.least * 255)} to ${Math.round(all.most * 255)} of 255: it was stored in limited range. Clear areas will show as haze and solid ones will let the backdrop through.`,
+        [],
+        step('Stretch to full range', 'alpha-full-range'),
+        { causes: 'Every receiver takes alpha as full range, so all of them show the haze.' }
+      )
     : null
 
 const neverFull: Finder = all =>
-  !all.partial || all.solid || isLimited(all) ? null : finding('never-solid', all.most > 0.9 ? 'warning' : 'note', `Alpha never reaches full: its highest value is ${percent(all.most)}, so the backdrop shows through everywhere.`, [], stretch('Stretch to solid', all))
+  !all.partial || all.solid || isLimited(all)
+    ? null
+    : finding(
+        'never-solid',
+        all.most > 0.9 ? 'warning' : 'note',
+        `Alpha never reaches full: its highest value is ${percent(all.most)}, so the backdrop shows through everywhere.`,
+        [],
+        stretch('Stretch to solid', all)
+      )
 
 const neverClear: Finder = all =>
-  !all.partial || all.clear || isLimited(all) ? null : finding('never-clear', 'warning', `Alpha never reaches zero: its lowest value is ${percent(all.least)}, so a haze lies over the whole picture.`, [], stretch('Stretch to clear', all), { causes: 'Over a dark backdrop the whole frame brightens, and its edge shows as a rectangle.' })
+  !all.partial || all.clear || isLimited(all)
+    ? null
+    : finding(
+        'never-clear',
+        'warning',
+        `Alpha never reaches zero: its lowest value is ${percent(all.least)}, so a haze lies over the whole picture.`,
+        [],
+        stretch('Stretch to clear', all),
+        { causes: 'Over a dark backdrop the whole frame brightens, and its edge shows as a rectangle.' }
+      )
 
 const shallow: Finder = (all, facts) => {
   if (facts.bitDepth !== 16 || all.fine > 0) return null
-  return finding('eight-in-sixteen', 'note', `The file has 16 bits, but every code is an 8-bit code (${all.levels} alpha levels). An 8-bit outlet loses nothing.`)
+  return finding(
+    'eight-in-sixteen',
+    'note',
+    `The file has 16 bits, but every code is an 8-bit code (${all.levels} alpha levels). An 8-bit outlet loses nothing.`
+  )
 }
 
 const repeatedLast: Finder = (all, facts) => {
@@ -99,32 +183,75 @@ const repeatedLast: Finder = (all, facts) => {
   // what comes in from nothing and leaves to nothing is no loop
   if (first.clear === first.width * first.height) return null
   if (all.seen.every(({ look }) => look.fingerprint === first.fingerprint)) return null
-  return finding('first-frame-repeats', 'warning', `The last frame, ${n}, repeats frame 1, so a loop stutters for one frame${facts.rate ? ` of 1/${Math.round(facts.rate[0] / facts.rate[1])} s` : ''}.`, [n], step(`Leave frame ${n} out`, 'drop-last'))
+  return finding(
+    'first-frame-repeats',
+    'warning',
+    `The last frame, ${n}, repeats frame 1, so a loop stutters for one frame${facts.rate ? ` of 1/${Math.round(facts.rate[0] / facts.rate[1])} s` : ''}.`,
+    [n],
+    step(`Leave frame ${n} out`, 'drop-last')
+  )
 }
 
 /** Fewer levels of alpha than soft edges need, in more than a little partial area. */
 const fewLevels: Finder = (all, facts) => {
   const total = all.clear + all.partial + all.solid
   if (all.levels < 3 || all.levels > 32 || all.partial < 0.002 * total || facts.bitDepth === 32) return null
-  return finding('few-levels', 'warning', `Alpha lives at ${all.levels} levels only, of the ${facts.bitDepth === 8 ? 256 : 65536} its depth has, although ${percent(all.partial / total)} of the picture is partly clear.`, [], SOFTER, { causes: 'Soft edges show as bands. It was probably made by a palette or quantised on the way.' })
+  return finding(
+    'few-levels',
+    'warning',
+    `Alpha lives at ${all.levels} levels only, of the ${facts.bitDepth === 8 ? 256 : 65536} its depth has, although ${percent(all.partial / total)} of the picture is partly clear.`,
+    [],
+    SOFTER,
+    { causes: 'Soft edges show as bands. It was probably made by a palette or quantised on the way.' }
+  )
 }
 
 const untagged: Finder = (_, facts) => {
   const film = /QuickTime|MP4|Matroska|ProRes/i.test(facts.kind)
-  return film && facts.colour === null ? finding('colour-untagged', 'note', 'The film carries no colour tags.', [], undefined, { causes: 'Receivers guess by the picture size; between BT.601 and BT.709 greens and reds shift visibly.' }) : null
+  return film && facts.colour === null
+    ? finding('colour-untagged', 'note', 'The film carries no colour tags.', [], undefined, {
+        causes: 'Receivers guess by the picture size; between BT.601 and BT.709 greens and reds shift visibly.'
+      })
+    : null
 }
 
 const duplicates: Finder = all => {
-  const frames = all.seen.flatMap(({ frame, look }, i) => (i > 0 && look.fingerprint === all.seen[i - 1]!.look.fingerprint ? [frame] : []))
-  return frames.length ? finding('held-frames', 'note', `${frames.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(frames)} ${frames.length === 1 ? 'is' : 'are'} the same as the one before.`, frames) : null
+  const frames = all.seen.flatMap(({ frame, look }, i) =>
+    i > 0 && look.fingerprint === all.seen[i - 1]!.look.fingerprint ? [frame] : []
+  )
+  return frames.length
+    ? finding(
+        'held-frames',
+        'note',
+        `${frames.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(frames)} ${frames.length === 1 ? 'is' : 'are'} the same as the one before.`,
+        frames
+      )
+    : null
 }
 
-const noRate: Finder = (_, facts) => (facts.frames > 1 && !facts.rate ? finding('no-rate', 'warning', 'Nothing says how fast it plays. Films cannot be poured until a rate is given.', [], { id: 'ask-rate', label: 'Give the rate' }) : null)
+const noRate: Finder = (_, facts) =>
+  facts.frames > 1 && !facts.rate
+    ? finding(
+        'no-rate',
+        'warning',
+        'Nothing says how fast it plays. Films cannot be poured until a rate is given.',
+        [],
+        { id: 'ask-rate', label: 'Give the rate' }
+      )
+    : null
 
 const oddRate: Finder = (_, facts) => {
   if (!facts.rate || facts.frames === 1) return null
   const fps = facts.rate[0] / facts.rate[1]
-  return fps < 1 || fps > 240 ? finding('odd-rate', 'warning', `A rate of ${rateFraction(facts.rate)} frames per second is unusual; check it against the hand-over.`, [], { id: 'ask-rate', label: 'Give the rate' }) : null
+  return fps < 1 || fps > 240
+    ? finding(
+        'odd-rate',
+        'warning',
+        `A rate of ${rateFraction(facts.rate)} frames per second is unusual; check it against the hand-over.`,
+        [],
+        { id: 'ask-rate', label: 'Give the rate' }
+      )
+    : null
 }
 
 const contradicted: Finder = (_, facts, alpha) => {
@@ -132,42 +259,96 @@ const contradicted: Finder = (_, facts, alpha) => {
   if (alpha.confidence < OVERRULES || (alpha.mode !== 'straight' && alpha.mode !== 'premultiplied')) return null
   if (claim.mode === 'unknown') {
     return alpha.mode === 'premultiplied'
-      ? finding('unlabelled-premultiplied', 'warning', `The pixels are premultiplied on ${colourName(alpha.matte!)} and nothing in the file says so. Read as straight, its rims turn ${alpha.matte === '#000000' ? 'dark' : 'light'}.`, [], undefined, { causes: 'Programs that ask will be answered by guess; those that do not take it as straight.' })
+      ? finding(
+          'unlabelled-premultiplied',
+          'warning',
+          `The pixels are premultiplied on ${colourName(alpha.matte!)} and nothing in the file says so. Read as straight, its rims turn ${alpha.matte === '#000000' ? 'dark' : 'light'}.`,
+          [],
+          undefined,
+          { causes: 'Programs that ask will be answered by guess; those that do not take it as straight.' }
+        )
       : null
   }
   if (claim.mode === alpha.mode && (claim.matte ?? null) === (alpha.matte ?? null)) return null
   const said = claim.mode === 'premultiplied' ? `premultiplied on ${colourName(claim.matte ?? '#000000')}` : claim.mode
   const shown = alpha.mode === 'premultiplied' ? `premultiplied on ${colourName(alpha.matte!)}` : alpha.mode
-  return finding('claim-contradicts-pixels', 'fault', `The file says ${said} (${claim.says}), but its pixels are ${shown}. Programs that believe the file will show wrong rims.`)
+  return finding(
+    'claim-contradicts-pixels',
+    'fault',
+    `The file says ${said} (${claim.says}), but its pixels are ${shown}. Programs that believe the file will show wrong rims.`
+  )
 }
 
 const lightOutside: Finder = (all, _, alpha) => {
   if (alpha.mode !== 'premultiplied' || alpha.matte !== '#000000' || all.excess === 0) return null
-  return finding('light-outside-alpha', 'warning', `In ${all.excess} pixels the colour is brighter than alpha allows: added light, which straight alpha cannot say.`, [], step('Turn the light into alpha', 'glow-to-alpha', { keep: true }), { causes: 'Outlets with straight alpha cut the light off; premultiplied ones keep it.' })
+  return finding(
+    'light-outside-alpha',
+    'warning',
+    `In ${all.excess} pixels the colour is brighter than alpha allows: added light, which straight alpha cannot say.`,
+    [],
+    step('Turn the light into alpha', 'glow-to-alpha', { keep: true }),
+    { causes: 'Outlets with straight alpha cut the light off; premultiplied ones keep it.' }
+  )
 }
 
 const underClear: Finder = (all, _, alpha) =>
-  alpha.mode === 'straight' && all.clearPicture ? finding('colour-under-clear', 'note', 'A picture lies under the clear pixels. It is invisible, and is kept by exact formats.', [], step('Wipe it', 'clear-to-black'), { causes: 'Engines that filter textures may draw it into the rims; a receiver who drops the alpha sees it.' }) : null
+  alpha.mode === 'straight' && all.clearPicture
+    ? finding(
+        'colour-under-clear',
+        'note',
+        'A picture lies under the clear pixels. It is invisible, and is kept by exact formats.',
+        [],
+        step('Wipe it', 'clear-to-black'),
+        { causes: 'Engines that filter textures may draw it into the rims; a receiver who drops the alpha sees it.' }
+      )
+    : null
 
 const pixelShape: Finder = (_, facts) => {
   const [w, h] = facts.pixelAspect
-  return w === h ? null : finding('non-square-pixels', 'warning', `Pixels are ${w}:${h}, not square; programs that ignore this show the picture too ${w < h ? 'wide' : 'narrow'}.`, [], step('Make pixels square', 'square-pixels'))
+  return w === h
+    ? null
+    : finding(
+        'non-square-pixels',
+        'warning',
+        `Pixels are ${w}:${h}, not square; programs that ignore this show the picture too ${w < h ? 'wide' : 'narrow'}.`,
+        [],
+        step('Make pixels square', 'square-pixels')
+      )
 }
 
 /** Islands of a pixel or a few that stand by themselves; a clip made of such, as sparks are, has none to complain of. */
 const specks: Finder = (all, facts) => {
-  const having = all.seen.filter(({ look }) => look.plane.specks > 0 && look.plane.specks <= Math.max(40, look.plane.islands - look.plane.specks) && look.solid + look.partial > 400)
+  const having = all.seen.filter(
+    ({ look }) =>
+      look.plane.specks > 0 &&
+      look.plane.specks <= Math.max(40, look.plane.islands - look.plane.specks) &&
+      look.solid + look.partial > 400
+  )
   if (having.length === 0 || having.length < all.seen.filter(({ look }) => look.plane.specks > 0).length) return null
   const count = having.reduce((sum, { look }) => sum + look.plane.specks, 0)
   const size = Math.max(...having.map(({ look }) => look.plane.speckMost))
-  return finding('specks', 'warning', `${count === 1 ? 'A speck stands by itself' : `${count} specks stand by themselves`} in ${having.length} of ${facts.frames} frames, of ${size === 1 ? 'one pixel' : `up to ${size} pixels`}.`, having.map(s => s.frame), step('Remove the specks', 'alpha-specks', { size: size + 1, holes: false }), { causes: 'Specks flicker over any backdrop, and widen a crop to the whole frame.' })
+  return finding(
+    'specks',
+    'warning',
+    `${count === 1 ? 'A speck stands by itself' : `${count} specks stand by themselves`} in ${having.length} of ${facts.frames} frames, of ${size === 1 ? 'one pixel' : `up to ${size} pixels`}.`,
+    having.map(s => s.frame),
+    step('Remove the specks', 'alpha-specks', { size: size + 1, holes: false }),
+    { causes: 'Specks flicker over any backdrop, and widen a crop to the whole frame.' }
+  )
 }
 
 const faintIslands: Finder = (all, facts) => {
   const having = all.seen.filter(({ look }) => look.plane.faint > 0)
   if (having.length === 0 || isLimited(all) || !all.solid) return null
   const most = Math.max(...having.map(({ look }) => look.plane.faintMost))
-  return finding('faint-islands', 'warning', `Faint patches lie apart from the subject in ${having.length} of ${facts.frames} frames; their alpha stays below ${percent(most + 0.001)}.`, having.map(s => s.frame), step('Remove the haze', 'alpha-haze', { below: Math.ceil(most * 1000) / 10 }), { causes: 'They show as stains over dark or even backdrops.' })
+  return finding(
+    'faint-islands',
+    'warning',
+    `Faint patches lie apart from the subject in ${having.length} of ${facts.frames} frames; their alpha stays below ${percent(most + 0.001)}.`,
+    having.map(s => s.frame),
+    step('Remove the haze', 'alpha-haze', { below: Math.ceil(most * 1000) / 10 }),
+    { causes: 'They show as stains over dark or even backdrops.' }
+  )
 }
 
 /** Share of the picture that must lie in areas which are nearly solid and not quite. */
@@ -178,7 +359,14 @@ const bleedThrough: Finder = all => {
   const pixels = all.seen.reduce((sum, { look }) => sum + look.plane.bleed, 0)
   if (pixels < BLEEDING * total || all.solid === 0 || isLimited(all)) return null
   const least = Math.min(...all.seen.map(({ look }) => look.plane.bleedLeast))
-  return finding('bleed-through', 'warning', `Areas that should be solid are not quite: ${percent(pixels / total)} of the picture has alpha from ${percent(least)} to just below full.`, all.seen.flatMap(({ frame, look }) => (look.plane.bleed > BLEEDING * look.width * look.height ? [frame] : [])), step('Make them solid', 'alpha-levels', { low: 0, high: Math.max(1, Math.floor(least * 1000) / 10) }), { causes: 'The backdrop shines through the subject. A key that was pulled too softly does this.' })
+  return finding(
+    'bleed-through',
+    'warning',
+    `Areas that should be solid are not quite: ${percent(pixels / total)} of the picture has alpha from ${percent(least)} to just below full.`,
+    all.seen.flatMap(({ frame, look }) => (look.plane.bleed > BLEEDING * look.width * look.height ? [frame] : [])),
+    step('Make them solid', 'alpha-levels', { low: 0, high: Math.max(1, Math.floor(least * 1000) / 10) }),
+    { causes: 'The backdrop shines through the subject. A key that was pulled too softly does this.' }
+  )
 }
 
 /** Columns of a frame in which alpha must go to and fro from line to line. */
@@ -187,7 +375,17 @@ const COMBED = 6
 const fields: Finder = (all, facts) => {
   const combed = all.seen.filter(({ look }) => look.plane.comb >= COMBED)
   if (combed.length < 1 || combed.length < 0.2 * Math.min(all.seen.length, 10)) return null
-  return finding('fields', 'warning', `Edges go to and fro from line to line in ${combed.length} of ${facts.frames} frames: they hold two moments in alternate lines, as interlaced pictures do.`, combed.map(s => s.frame), step('Keep one field', 'one-field'), { causes: 'Scaled, turned or blended, the lines become combs and flicker. Half of the moments are lost by the mend; better have it rendered progressive.' })
+  return finding(
+    'fields',
+    'warning',
+    `Edges go to and fro from line to line in ${combed.length} of ${facts.frames} frames: they hold two moments in alternate lines, as interlaced pictures do.`,
+    combed.map(s => s.frame),
+    step('Keep one field', 'one-field'),
+    {
+      causes:
+        'Scaled, turned or blended, the lines become combs and flicker. Half of the moments are lost by the mend; better have it rendered progressive.'
+    }
+  )
 }
 
 /** What colour multiplied twice leaves: its edges follow the square of alpha. */
@@ -195,7 +393,14 @@ const twice: Finder = (all, _, alpha) => {
   if (alpha.mode !== 'premultiplied' || alpha.matte !== '#000000' || all.pairs.count < 40) return null
   const [once, both] = [premultipliedResidual(all.pairs, [0, 0, 0]), twiceResidual(all.pairs)]
   if (once < 2 || both > once / 2) return null
-  return finding('multiplied-twice', 'fault', `Colour was multiplied by alpha twice: edges miss by ${Math.round(once * 10) / 10} codes if premultiplied once, by ${Math.round(both * 10) / 10} if twice.`, [], step('Undo one multiplication', 'take-matte-out', { matte: '#000000' }), { causes: 'Soft edges look dark and thin everywhere, however alpha is read.' })
+  return finding(
+    'multiplied-twice',
+    'fault',
+    `Colour was multiplied by alpha twice: edges miss by ${Math.round(once * 10) / 10} codes if premultiplied once, by ${Math.round(both * 10) / 10} if twice.`,
+    [],
+    step('Undo one multiplication', 'take-matte-out', { matte: '#000000' }),
+    { causes: 'Soft edges look dark and thin everywhere, however alpha is read.' }
+  )
 }
 
 /** Steps below this are no motion; a seam beyond so many usual steps is no loop. */
@@ -207,12 +412,26 @@ const loopSeam: Finder = (all, facts) => {
   if (facts.frames < 6 || seen.length !== facts.frames || all.clear + all.partial === 0) return null
   const [first, last] = [seen[0]!.look, seen.at(-1)!.look]
   // what comes in from nothing, or leaves, is no loop; nor is one whose first frame repeats, which has its own finding
-  if (first.clear === first.width * first.height || last.clear === last.width * last.height || first.fingerprint === last.fingerprint) return null
+  if (
+    first.clear === first.width * first.height ||
+    last.clear === last.width * last.height ||
+    first.fingerprint === last.fingerprint
+  )
+    return null
   const steps = seen.slice(1).map(({ look }, i) => pointsApart(look.plane.points, seen[i]!.look.plane.points))
   if (steps.filter(s => s > STILL).length < steps.length / 2) return null
   const { kind, times } = seamOf(pointsApart(last.plane.points, first.plane.points), steps, STILL)
   if (kind !== 'jumps' || times > FAR) return null
-  return finding('loop-seam', 'note', `If it is meant to loop, its seam jumps: from frame ${facts.frames} to 1 it moves ${Math.round(times * 10) / 10} times as far as from frame to frame.`, [facts.frames], step('Blend the end into the beginning', 'close-loop', { over: Math.max(1, Math.min(6, Math.floor(facts.frames / 4))) }), { causes: 'Pages and engines that play it over and over show a jolt.' })
+  return finding(
+    'loop-seam',
+    'note',
+    `If it is meant to loop, its seam jumps: from frame ${facts.frames} to 1 it moves ${Math.round(times * 10) / 10} times as far as from frame to frame.`,
+    [facts.frames],
+    step('Blend the end into the beginning', 'close-loop', {
+      over: Math.max(1, Math.min(6, Math.floor(facts.frames / 4)))
+    }),
+    { causes: 'Pages and engines that play it over and over show a jolt.' }
+  )
 }
 
 const FINDERS: readonly Finder[] = [

@@ -60,7 +60,11 @@ function borderColour(samples: Uint16Array, width: number, height: number, kerne
   let best = { at: 0, count: 0 }
   for (const entry of counts.values()) if (entry.count > best.count) best = entry
   const [r, g, b] = [samples[best.at]!, samples[best.at + 1]!, samples[best.at + 2]!]
-  return { colour: codesToHex([r / 257, g / 257, b / 257]), share: kernels.countSame(samples, [r, g, b, 65535]) / (width * height), mean: codesToHex(sums.map(sum => sum / 257 / (2 * (width + height))) as [number, number, number]) }
+  return {
+    colour: codesToHex([r / 257, g / 257, b / 257]),
+    share: kernels.countSame(samples, [r, g, b, 65535]) / (width * height),
+    mean: codesToHex(sums.map(sum => sum / 257 / (2 * (width + height))) as [number, number, number])
+  }
 }
 
 /** Examines one frame as it is stored. Float frames are looked at as 16-bit codes. Time and memory are linear in its pixels. */
@@ -73,7 +77,10 @@ export function lookAt(frame: Frame, kernels: Kernels): Look {
   // codecs that lose a little may leave a clear field uneven by a code or two
   const constant = counts.spread <= 2 * 257
   const at = 4 * firstClear
-  const clearColour = firstClear >= 0 && constant ? codesToHex([samples[at]! / 257, samples[at + 1]! / 257, samples[at + 2]! / 257]) : null
+  const clearColour =
+    firstClear >= 0 && constant
+      ? codesToHex([samples[at]! / 257, samples[at + 1]! / 257, samples[at + 2]! / 257])
+      : null
   return {
     width,
     height,

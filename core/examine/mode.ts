@@ -50,7 +50,11 @@ interface Fit {
 
 /** The premultiplied reading that stands the best chance. */
 function bestFit(w: Weighed): Fit {
-  const fit = (matte: HexColour, votes: Votes): Fit => ({ matte, residual: premultipliedResidual(w.pairs, hexToCodes(matte)), votes })
+  const fit = (matte: HexColour, votes: Votes): Fit => ({
+    matte,
+    residual: premultipliedResidual(w.pairs, hexToCodes(matte)),
+    votes
+  })
   // where something is fully clear, premultiplied colour is the matte colour itself
   if (w.clearColour) return fit(w.clearColour, w.pairs.votes.clear)
   const fits = [fit('#000000', w.pairs.votes.black), fit('#ffffff', w.pairs.votes.white)]
@@ -60,7 +64,12 @@ function bestFit(w: Weighed): Fit {
     const residual = premultipliedResidual(w.pairs, solved)
     // a solved colour votes as one, by how much better it explains all pairs together
     const better = straightResidual(w.pairs) > 2 * residual + 0.5
-    if (residual < 0.5 * Math.min(fits[0]!.residual, fits[1]!.residual)) fits.push({ matte, residual, votes: { straight: better ? 0 : w.pairs.count, premultiplied: better ? w.pairs.count : 0 } })
+    if (residual < 0.5 * Math.min(fits[0]!.residual, fits[1]!.residual))
+      fits.push({
+        matte,
+        residual,
+        votes: { straight: better ? 0 : w.pairs.count, premultiplied: better ? w.pairs.count : 0 }
+      })
   }
   return fits.sort((a, b) => a.residual - b.residual)[0]!
 }
@@ -76,7 +85,12 @@ export function judgeMode(w: Weighed, claim: AlphaClaim): AlphaAnswer {
   const fit = bestFit(w)
   const straight = straightResidual(w.pairs)
   const round = (value: number): number => Math.round(value * 100) / 100
-  const answer = (mode: AlphaAnswer['mode'], matte: HexColour | null, confidence: number, sentence: string): AlphaAnswer => ({
+  const answer = (
+    mode: AlphaAnswer['mode'],
+    matte: HexColour | null,
+    confidence: number,
+    sentence: string
+  ): AlphaAnswer => ({
     mode,
     matte,
     confidence: round(confidence),
@@ -96,10 +110,17 @@ export function judgeMode(w: Weighed, claim: AlphaClaim): AlphaAnswer {
     }
   })
   const claimed = (sentence: string): AlphaAnswer =>
-    claim.mode === 'straight' || claim.mode === 'premultiplied' ? answer(claim.mode, claim.matte, 0.6, `${sentence} The file says ${claim.mode}.`) : answer('unknown', null, 0, sentence)
+    claim.mode === 'straight' || claim.mode === 'premultiplied'
+      ? answer(claim.mode, claim.matte, 0.6, `${sentence} The file says ${claim.mode}.`)
+      : answer('unknown', null, 0, sentence)
 
   if (!w.hasChannel) return answer('none', null, 1, `There is no alpha: ${claim.says}.`)
-  if (w.partial === 0) return claimed(w.clear === 0 ? 'Alpha is solid everywhere, so both readings look the same.' : 'Alpha is only on or off, so both readings look the same.')
+  if (w.partial === 0)
+    return claimed(
+      w.clear === 0
+        ? 'Alpha is solid everywhere, so both readings look the same.'
+        : 'Alpha is only on or off, so both readings look the same.'
+    )
 
   // no colour can exceed its alpha when premultiplied on black; a few pixels may be added light
   const forbidden = fit.matte === '#000000' ? w.excess : fit.matte === '#ffffff' ? w.deficit : 0
@@ -107,22 +128,45 @@ export function judgeMode(w: Weighed, claim: AlphaClaim): AlphaAnswer {
   const { straight: votesStraight, premultiplied: votesPremultiplied } = fit.votes
   const surePremultiplied = sureness(votesPremultiplied, votesStraight)
   if (ruledOut && surePremultiplied < 0.9) {
-    const why = w.clearPicture ? 'A picture lies under the clear pixels, which premultiplying would have wiped out.' : `In ${forbidden} pixels the colour goes beyond what alpha allows, which premultiplied on ${colourName(fit.matte)} cannot be.`
+    const why = w.clearPicture
+      ? 'A picture lies under the clear pixels, which premultiplying would have wiped out.'
+      : `In ${forbidden} pixels the colour goes beyond what alpha allows, which premultiplied on ${colourName(fit.matte)} cannot be.`
     return agreed(answer('straight', null, 0.98, why), claim)
   }
   if (surePremultiplied > 0.3) {
-    return agreed(answer('premultiplied', fit.matte, surePremultiplied, `Edges miss their own colour by ${round(straight)} codes if straight, by ${round(fit.residual)} if premultiplied on ${colourName(fit.matte)}.`), claim)
+    return agreed(
+      answer(
+        'premultiplied',
+        fit.matte,
+        surePremultiplied,
+        `Edges miss their own colour by ${round(straight)} codes if straight, by ${round(fit.residual)} if premultiplied on ${colourName(fit.matte)}.`
+      ),
+      claim
+    )
   }
   const sureStraight = sureness(votesStraight, votesPremultiplied)
   if (sureStraight > 0.3) {
-    return agreed(answer('straight', null, sureStraight, `Edges keep the colour of what they belong to within ${round(straight)} codes; premultiplied on ${colourName(fit.matte)} would miss by ${round(fit.residual)}.`), claim)
+    return agreed(
+      answer(
+        'straight',
+        null,
+        sureStraight,
+        `Edges keep the colour of what they belong to within ${round(straight)} codes; premultiplied on ${colourName(fit.matte)} would miss by ${round(fit.residual)}.`
+      ),
+      claim
+    )
   }
-  return claimed(w.pairs.count === 0 ? 'No partial pixel lies near a more solid one, so there is nothing to compare.' : 'Both readings explain the edges equally well.')
+  return claimed(
+    w.pairs.count === 0
+      ? 'No partial pixel lies near a more solid one, so there is nothing to compare.'
+      : 'Both readings explain the edges equally well.'
+  )
 }
 
 /** Pixels and claim pointing the same way make each other surer. */
 function agreed(found: AlphaAnswer, claim: AlphaClaim): AlphaAnswer {
-  const same = claim.mode === found.mode && (claim.matte ?? null) === (found.mode === 'premultiplied' ? found.matte : null)
+  const same =
+    claim.mode === found.mode && (claim.matte ?? null) === (found.mode === 'premultiplied' ? found.matte : null)
   return same ? { ...found, confidence: Math.round((1 - (1 - found.confidence) * 0.2) * 100) / 100 } : found
 }
 

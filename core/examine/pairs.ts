@@ -78,7 +78,16 @@ const CLEAR_MISS = 4
 
 export function noPairs(): PairSums {
   const votes = (): Votes => ({ straight: 0, premultiplied: 0 })
-  return { count: 0, weight: 0, straight: 0, rest2: 0, restD: [0, 0, 0], d2: 0, twice: 0, votes: { black: votes(), white: votes(), clear: votes() } }
+  return {
+    count: 0,
+    weight: 0,
+    straight: 0,
+    rest2: 0,
+    restD: [0, 0, 0],
+    d2: 0,
+    twice: 0,
+    votes: { black: votes(), white: votes(), clear: votes() }
+  }
 }
 
 export function addPairs(into: PairSums, more: PairSums): void {
@@ -140,7 +149,11 @@ const FEW_RIMS = 48
  * Collects the pairs of one frame of 16-bit codes. `clearColour` is the one colour of its clear pixels, where it has one. `onVote` is told
  * how each pair votes, on that colour or on black, by the index of its partial pixel.
  */
-export function collectPairs(frame: Frame, clearColour: HexColour | null, onVote?: (pixel: number, vote: 'straight' | 'premultiplied' | 'neither') => void): PairSums {
+export function collectPairs(
+  frame: Frame,
+  clearColour: HexColour | null,
+  onVote?: (pixel: number, vote: 'straight' | 'premultiplied' | 'neither') => void
+): PairSums {
   const sums = noPairs()
   if (frame.alpha.mode === 'none') return sums
   const { width, height } = frame
@@ -149,7 +162,11 @@ export function collectPairs(frame: Frame, clearColour: HexColour | null, onVote
   const some = partialPixels(samples, MOST_ASKED)
   const rims = some.filter(p => onRim(samples, width, height, p % width, Math.floor(p / width)))
   const partials = thinned(rims.length >= FEW_RIMS ? rims : some, MOST_PAIRS)
-  const mattes = { black: [0, 0, 0] as const, white: [255, 255, 255] as const, clear: clearColour ? hexToCodes(clearColour) : null }
+  const mattes = {
+    black: [0, 0, 0] as const,
+    white: [255, 255, 255] as const,
+    clear: clearColour ? hexToCodes(clearColour) : null
+  }
   for (const p of partials) {
     const i = 4 * p
     const a = samples[i + 3]!
@@ -178,7 +195,12 @@ export function collectPairs(frame: Frame, clearColour: HexColour | null, onVote
       if (!matte) continue
       let miss = 0
       for (let c = 0; c < 3; c++) miss = Math.max(miss, Math.abs(ci[c]! - r * cj[c]! - (1 - r) * matte[c]!))
-      const vote = missStraight > CLEAR_MISS && miss < missStraight / 2 ? 'premultiplied' : miss > CLEAR_MISS && missStraight < miss / 2 ? 'straight' : 'neither'
+      const vote =
+        missStraight > CLEAR_MISS && miss < missStraight / 2
+          ? 'premultiplied'
+          : miss > CLEAR_MISS && missStraight < miss / 2
+            ? 'straight'
+            : 'neither'
       if (vote !== 'neither') sums.votes[name][vote]++
       if (name === deciding) onVote?.(p, vote)
     }

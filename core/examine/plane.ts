@@ -25,7 +25,11 @@ export interface Plane {
   points: Uint8Array
 }
 
-function islands(samples: Uint16Array, width: number, height: number): Pick<Plane, 'islands' | 'specks' | 'speckMost' | 'faint' | 'faintMost'> {
+function islands(
+  samples: Uint16Array,
+  width: number,
+  height: number
+): Pick<Plane, 'islands' | 'specks' | 'speckMost' | 'faint' | 'faintMost'> {
   const mask = new Uint8Array(width * height)
   for (let p = 0; p < mask.length; p++) if (samples[4 * p + 3]! > 0) mask[p] = 1
   const { runs, root } = islandsOf(mask, width, height)
@@ -38,7 +42,8 @@ function islands(samples: Uint16Array, width: number, height: number): Pick<Plan
     const [from, to] = [row + runs[n + 1]!, row + runs[n + 2]!]
     island.pixels += to - from + 1
     // how strong a larger one is matters only until it is known not to be faint
-    for (let p = from; p <= to && island.most < FAINT; p++) if (samples[4 * p + 3]! > island.most) island.most = samples[4 * p + 3]!
+    for (let p = from; p <= to && island.most < FAINT; p++)
+      if (samples[4 * p + 3]! > island.most) island.most = samples[4 * p + 3]!
   }
   const found = { islands: sizes.size, specks: 0, speckMost: 0, faint: 0, faintMost: 0 }
   for (const { pixels, most } of sizes.values()) {
@@ -127,8 +132,24 @@ function pointsOf(samples: Uint16Array, width: number, height: number): Uint8Arr
 /** Reads the plane of a frame of 16-bit codes. Time is linear in its pixels. */
 export function readPlane({ samples, width, height, alpha }: Frame): Plane {
   const codes = samples as Uint16Array
-  if (alpha.mode === 'none') return { islands: 1, specks: 0, speckMost: 0, faint: 0, faintMost: 0, bleed: 0, bleedLeast: 1, comb: 0, points: pointsOf(codes, width, height) }
-  return { ...islands(codes, width, height), ...bleedOf(codes, width, height), comb: combOf(codes, width, height), points: pointsOf(codes, width, height) }
+  if (alpha.mode === 'none')
+    return {
+      islands: 1,
+      specks: 0,
+      speckMost: 0,
+      faint: 0,
+      faintMost: 0,
+      bleed: 0,
+      bleedLeast: 1,
+      comb: 0,
+      points: pointsOf(codes, width, height)
+    }
+  return {
+    ...islands(codes, width, height),
+    ...bleedOf(codes, width, height),
+    comb: combOf(codes, width, height),
+    points: pointsOf(codes, width, height)
+  }
 }
 
 /** Mean distance of two lattices, in codes of 255. */

@@ -20,7 +20,8 @@ export class Cursor {
   }
 
   need(at: number, length: number): void {
-    if (!(at >= 0 && length >= 0 && at + length <= this.bytes.length)) throw unreadable(this.file, `byte ${at}`, 'the file ends here; it was cut short or is damaged')
+    if (!(at >= 0 && length >= 0 && at + length <= this.bytes.length))
+      throw unreadable(this.file, `byte ${at}`, 'the file ends here; it was cut short or is damaged')
   }
 
   u8(at: number): number {

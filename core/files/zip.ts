@@ -18,7 +18,12 @@ const MAX_ENTRY = 2 ** 31
 const MAX_ENTRIES = 200_000
 
 export function looksLikeZip(head: Uint8Array): boolean {
-  return head.length >= 4 && head[0] === 0x50 && head[1] === 0x4b && ((head[2] === 3 && head[3] === 4) || (head[2] === 5 && head[3] === 6))
+  return (
+    head.length >= 4 &&
+    head[0] === 0x50 &&
+    head[1] === 0x4b &&
+    ((head[2] === 3 && head[3] === 4) || (head[2] === 5 && head[3] === 6))
+  )
 }
 
 interface Directory {
@@ -43,7 +48,8 @@ async function findDirectory(reader: ByteReader): Promise<Directory> {
     if (entries !== 0xffff && size !== 0xffffffff && offset !== 0xffffffff) return { entries, size, offset }
     if (at < 20 || tail.getUint32(at - 20, true) !== LOCATOR64) return { entries, size, offset }
     const end64 = view(await reader.read(Number(tail.getBigUint64(at - 12, true)), 56))
-    if (end64.byteLength < 56 || end64.getUint32(0, true) !== END64) throw unreadable(reader.name, 'end of archive', 'the ZIP64 end record is missing')
+    if (end64.byteLength < 56 || end64.getUint32(0, true) !== END64)
+      throw unreadable(reader.name, 'end of archive', 'the ZIP64 end record is missing')
     return {
       entries: Number(end64.getBigUint64(32, true)),
       size: Number(end64.getBigUint64(40, true)),
@@ -56,7 +62,7 @@ async function findDirectory(reader: ByteReader): Promise<Directory> {
 /** Sizes and offset over 32 bits stand in extra field 1, in this order, each only where its 32-bit field is full. */
 function zip64Values(extra: DataView, wanted: number[]): number[] {
   const values = [...wanted]
-  for (let at = 0; at + 4 <= extra.byteLength; ) {
+  for (let at = 0; at + 4 <= extra.byteLength;) {
     const id = extra.getUint16(at, true)
     const length = extra.getUint16(at + 2, true)
     if (id === 1) {
@@ -76,15 +82,22 @@ function zip64Values(extra: DataView, wanted: number[]): number[] {
 /** The archive's files (folders left out), each a reference into it. Throws one clear error when the directory is damaged. */
 export async function listZip(archive: FileRef, reader: ByteReader): Promise<FileRef[]> {
   const directory = await findDirectory(reader)
-  if (directory.offset + directory.size > reader.size) throw unreadable(reader.name, 'end of archive', 'the list of files points beyond the end of the archive')
-  if (directory.entries > MAX_ENTRIES || directory.entries * 46 > directory.size) throw unreadable(reader.name, 'end of archive', `the archive claims ${directory.entries} files, more than its list can hold`)
+  if (directory.offset + directory.size > reader.size)
+    throw unreadable(reader.name, 'end of archive', 'the list of files points beyond the end of the archive')
+  if (directory.entries > MAX_ENTRIES || directory.entries * 46 > directory.size)
+    throw unreadable(
+      reader.name,
+      'end of archive',
+      `the archive claims ${directory.entries} files, more than its list can hold`
+    )
   const bytes = await reader.read(directory.offset, directory.size)
   const list = view(bytes)
   const files: FileRef[] = []
   let at = 0
   for (let n = 0; n < directory.entries; n++) {
     const place = `entry ${n + 1}`
-    if (at + 46 > list.byteLength || list.getUint32(at, true) !== CENTRAL) throw unreadable(reader.name, place, 'the list of files is damaged')
+    if (at + 46 > list.byteLength || list.getUint32(at, true) !== CENTRAL)
+      throw unreadable(reader.name, place, 'the list of files is damaged')
     const flags = list.getUint16(at + 8, true)
     const method = list.getUint16(at + 10, true)
     const crc = list.getUint32(at + 16, true)
@@ -93,26 +106,41 @@ export async function listZip(archive: FileRef, reader: ByteReader): Promise<Fil
     const next = at + 46 + nameLength + extraLength + list.getUint16(at + 32, true)
     if (next > list.byteLength) throw unreadable(reader.name, place, 'the list of files is cut short')
     const path = new TextDecoder().decode(bytes.subarray(at + 46, at + 46 + nameLength)).replaceAll('\\', '/')
-    const [size, packedSize, offset] = zip64Values(view(bytes.subarray(at + 46 + nameLength, at + 46 + nameLength + extraLength)), [
-      list.getUint32(at + 24, true),
-      list.getUint32(at + 20, true),
-      list.getUint32(at + 42, true)
-    ]) as [number, number, number]
+    const [size, packedSize, offset] = zip64Values(
+      view(bytes.subarray(at + 46 + nameLength, at + 46 + nameLength + extraLength)),
+      [list.getUint32(at + 24, true), list.getUint32(at + 20, true), list.getUint32(at + 42, true)]
+    ) as [number, number, number]
     at = next
     if (path.endsWith('/') || path.startsWith('__MACOSX/')) continue
     if (flags & 1) throw unreadable(reader.name, path, 'the file is encrypted')
-    if (method !== 0 && method !== 8) throw unreadable(reader.name, path, `packed by method ${method}; only stored and deflated files are read`)
-    if (size > MAX_ENTRY || packedSize > reader.size || offset > reader.size) throw unreadable(reader.name, path, 'its size or place lies beyond the archive')
-    files.push({ kind: 'zipped', path, size, archive, offset, packedSize, method: method === 0 ? 'stored' : 'deflated', crc })
+    if (method !== 0 && method !== 8)
+      throw unreadable(reader.name, path, `packed by method ${method}; only stored and deflated files are read`)
+    if (size > MAX_ENTRY || packedSize > reader.size || offset > reader.size)
+      throw unreadable(reader.name, path, 'its size or place lies beyond the archive')
+    files.push({
+      kind: 'zipped',
+      path,
+      size,
+      archive,
+      offset,
+      packedSize,
+      method: method === 0 ? 'stored' : 'deflated',
+      crc
+    })
   }
   return files
 }
 
 /** Opens one file of an archive: unpacks it into memory and checks its length and checksum. */
-export async function openZipped(file: Extract<FileRef, { kind: 'zipped' }>, archive: ByteReader, deflate: Deflate): Promise<ByteReader> {
+export async function openZipped(
+  file: Extract<FileRef, { kind: 'zipped' }>,
+  archive: ByteReader,
+  deflate: Deflate
+): Promise<ByteReader> {
   const fail = (matter: string): PourError => unreadable(archive.name, file.path, matter)
   const header = await archive.read(file.offset, 30)
-  if (header.length < 30 || view(header).getUint32(0, true) !== LOCAL) throw fail('its header is not where the list says')
+  if (header.length < 30 || view(header).getUint32(0, true) !== LOCAL)
+    throw fail('its header is not where the list says')
   const start = file.offset + 30 + view(header).getUint16(26, true) + view(header).getUint16(28, true)
   const packed = await archive.read(start, file.packedSize)
   if (packed.length < file.packedSize) throw fail('it is cut short')

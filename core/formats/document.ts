@@ -4,7 +4,10 @@ import type { Format } from './format'
 const yes = (can: boolean): string => (can ? 'yes' : 'no')
 
 function alphaModes(format: Format): string {
-  return (['straight', 'premultiplied', 'none'] as const).filter(mode => format.alpha[mode].can).map(mode => (mode === 'none' ? 'no alpha' : mode)).join(', ')
+  return (['straight', 'premultiplied', 'none'] as const)
+    .filter(mode => format.alpha[mode].can)
+    .map(mode => (mode === 'none' ? 'no alpha' : mode))
+    .join(', ')
 }
 
 function depths(format: Format): string {
@@ -13,8 +16,15 @@ function depths(format: Format): string {
 
 /** One row a format, as a Markdown table. */
 export function formatsTable(formats: readonly Format[]): string {
-  const rows = formats.map(f => `| ${f.name} | \`${f.id}\` | ${depths(f)} | ${alphaModes(f)} | ${f.readOnly ? 'read only' : f.lossless ? 'exact' : 'lossy'} | ${f.proofReader.name}${f.proofReader.independent ? '' : ' (own code)'} |`)
-  return ['| Format | Id | Depth | Alpha | Coding | Read back in a proof by |', '| --- | --- | --- | --- | --- | --- |', ...rows].join('\n')
+  const rows = formats.map(
+    f =>
+      `| ${f.name} | \`${f.id}\` | ${depths(f)} | ${alphaModes(f)} | ${f.readOnly ? 'read only' : f.lossless ? 'exact' : 'lossy'} | ${f.proofReader.name}${f.proofReader.independent ? '' : ' (own code)'} |`
+  )
+  return [
+    '| Format | Id | Depth | Alpha | Coding | Read back in a proof by |',
+    '| --- | --- | --- | --- | --- | --- |',
+    ...rows
+  ].join('\n')
 }
 
 /** A page on one format, drawn from its entry. */
@@ -23,7 +33,10 @@ export function formatPage(f: Format): string {
     const capability = f.alpha[mode]
     return `| ${mode === 'none' ? 'no alpha' : mode} | ${yes(capability.can)} | ${capability.can ? capability.declares : capability.because} |`
   })
-  const options = f.options.map(o => `| \`${o.key}\` | ${o.help} | ${o.kind === 'choice' ? o.choices.map(c => `\`${c.value}\``).join(', ') : o.kind === 'integer' ? `${o.min} to ${o.max}` : o.kind === 'text' ? `\`${o.example}\`` : 'on, off'} | ${o.default === '' ? 'empty' : `\`${String(o.default)}\``} |`)
+  const options = f.options.map(
+    o =>
+      `| \`${o.key}\` | ${o.help} | ${o.kind === 'choice' ? o.choices.map(c => `\`${c.value}\``).join(', ') : o.kind === 'integer' ? `${o.min} to ${o.max}` : o.kind === 'text' ? `\`${o.example}\`` : 'on, off'} | ${o.default === '' ? 'empty' : `\`${String(o.default)}\``} |`
+  )
   return [
     `# ${f.name}`,
     '',
@@ -35,7 +48,9 @@ export function formatPage(f: Format): string {
     '| --- | --- | --- |',
     ...modes,
     '',
-    ...(options.length ? ['| Setting | Meaning | Values | Default |', '| --- | --- | --- | --- |', ...options, ''] : []),
+    ...(options.length
+      ? ['| Setting | Meaning | Values | Default |', '| --- | --- | --- | --- |', ...options, '']
+      : []),
     `In a proof it is read back by ${f.proofReader.name}${f.proofReader.independent ? ', which shares no code with the writer' : ", which is Pour's own code; no independent decoder was found"}.`,
     ''
   ].join('\n')

@@ -27,10 +27,20 @@ export interface Form {
 
 /** Whole frames of a depth and mode with nothing else asked of them. */
 export function wholeForm(depth: Depth, alpha: AlphaMode, more: Partial<Form> = {}): Form {
-  return { depth, alpha, alphaBits: depth, transfer: 'srgb', half: false, cut: null, content: { kind: 'whole' }, ...more }
+  return {
+    depth,
+    alpha,
+    alphaBits: depth,
+    transfer: 'srgb',
+    half: false,
+    cut: null,
+    content: { kind: 'whole' },
+    ...more
+  }
 }
 
 export function sameForm(a: Form, b: Form): boolean {
-  const told = ({ depth, alpha, alphaBits, transfer, half, cut, content }: Form): string => JSON.stringify([depth, alpha, alphaBits, transfer, half, cut, content])
+  const told = ({ depth, alpha, alphaBits, transfer, half, cut, content }: Form): string =>
+    JSON.stringify([depth, alpha, alphaBits, transfer, half, cut, content])
   return told(a) === told(b)
 }

@@ -10,7 +10,27 @@ import type { Rate } from '../rate'
 import type { Source } from '../source/source'
 import type { Form } from './form'
 
-export const FORMAT_IDS = ['quicktime-prores-4444', 'quicktime-prores-4444-xq', 'quicktime-animation', 'quicktime-png', 'quicktime-raw', 'png-sequence', 'tiff-sequence', 'exr-sequence', 'tga-sequence', 'dpx-sequence', 'webp-sequence', 'apng', 'webp-animated', 'gif', 'webm-vp9', 'webm-vp8', 'jpeg-sequence', 'avif-sequence', 'opaque-film'] as const
+export const FORMAT_IDS = [
+  'quicktime-prores-4444',
+  'quicktime-prores-4444-xq',
+  'quicktime-animation',
+  'quicktime-png',
+  'quicktime-raw',
+  'png-sequence',
+  'tiff-sequence',
+  'exr-sequence',
+  'tga-sequence',
+  'dpx-sequence',
+  'webp-sequence',
+  'apng',
+  'webp-animated',
+  'gif',
+  'webm-vp9',
+  'webm-vp8',
+  'jpeg-sequence',
+  'avif-sequence',
+  'opaque-film'
+] as const
 export type FormatId = (typeof FORMAT_IDS)[number]
 
 /** Whether a format can hold something; if it can, how a file declares it, else why it cannot. */
@@ -25,7 +45,14 @@ export interface DepthChoice {
 /** A setting only some formats have. The outlet form draws it; the command line takes it with --set key=value. */
 export type OptionField =
   | { key: string; label: string; help: string; kind: 'integer'; min: number; max: number; default: number }
-  | { key: string; label: string; help: string; kind: 'choice'; choices: readonly { value: string; label: string }[]; default: string }
+  | {
+      key: string
+      label: string
+      help: string
+      kind: 'choice'
+      choices: readonly { value: string; label: string }[]
+      default: string
+    }
   | { key: string; label: string; help: string; kind: 'switch'; default: boolean }
   | { key: string; label: string; help: string; kind: 'text'; pattern: string; example: string; default: string }
 

@@ -20,7 +20,27 @@ import { tiffSequence } from './tiff-sequence'
 import { webmVp8, webmVp9 } from './webm'
 import { webpAnimated, webpSequence } from './webp'
 
-export const formats: readonly Format[] = [quicktimeProres4444, quicktimeProres4444Xq, quicktimeAnimation, quicktimePng, quicktimeRaw, pngSequence, tiffSequence, exrSequence, dpxSequence, webpSequence, tgaSequence, apng, webpAnimated, gif, webmVp9, webmVp8, jpegSequence, avifSequence, opaqueFilm]
+export const formats: readonly Format[] = [
+  quicktimeProres4444,
+  quicktimeProres4444Xq,
+  quicktimeAnimation,
+  quicktimePng,
+  quicktimeRaw,
+  pngSequence,
+  tiffSequence,
+  exrSequence,
+  dpxSequence,
+  webpSequence,
+  tgaSequence,
+  apng,
+  webpAnimated,
+  gif,
+  webmVp9,
+  webmVp8,
+  jpegSequence,
+  avifSequence,
+  opaqueFilm
+]
 
 /** Those an outlet may deliver. */
 export const writtenFormats: readonly Format[] = formats.filter(format => !format.readOnly)

@@ -48,10 +48,18 @@ export function withAlphaMode(frame: Frame, mode: AlphaMode, kernels: Kernels): 
   if (mode.mode === 'none') return { ...frame, alpha: mode, samples: solid(frame) }
   const straight =
     frame.alpha.mode === 'premultiplied'
-      ? { ...frame, alpha: STRAIGHT, samples: unpremultiplySamples(frame.samples, hexAtDepth(frame.alpha.matte, frame.depth), kernels) }
+      ? {
+          ...frame,
+          alpha: STRAIGHT,
+          samples: unpremultiplySamples(frame.samples, hexAtDepth(frame.alpha.matte, frame.depth), kernels)
+        }
       : frame
   if (mode.mode === 'straight') return straight
-  return { ...straight, alpha: mode, samples: premultiplySamples(straight.samples, hexAtDepth(mode.matte, frame.depth), kernels) }
+  return {
+    ...straight,
+    alpha: mode,
+    samples: premultiplySamples(straight.samples, hexAtDepth(mode.matte, frame.depth), kernels)
+  }
 }
 
 function solid(frame: Frame): Samples {

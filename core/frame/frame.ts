@@ -46,7 +46,8 @@ export function fullCode(depth: Depth): number {
 
 /** New zeroed samples for a picture, refused with a clear error when it is larger than `MAX_PIXELS`. */
 export function allocateSamples(width: number, height: number, depth: Depth): Samples {
-  if (!(width >= 1 && height >= 1 && width * height <= MAX_PIXELS)) throw noRoom(`a picture of ${width}x${height} is larger than the ${MAX_PIXELS} pixels Pour takes`)
+  if (!(width >= 1 && height >= 1 && width * height <= MAX_PIXELS))
+    throw noRoom(`a picture of ${width}x${height} is larger than the ${MAX_PIXELS} pixels Pour takes`)
   const length = width * height * 4
   return depth === 8 ? new Uint8Array(length) : depth === 16 ? new Uint16Array(length) : new Float32Array(length)
 }

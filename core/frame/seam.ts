@@ -29,5 +29,11 @@ export function seamOf(step: number, steps: readonly number[], still: number): S
 /** Frames to be held against each other, counted from 0: last and first, then at most `most` that follow each other, spread over the clip. */
 export function seamPairs(frames: number, most: number): [number, number][] {
   const count = Math.min(most, frames - 1)
-  return [[frames - 1, 0], ...Array.from({ length: count }, (_, n): [number, number] => [Math.floor((n * (frames - 1)) / count), Math.floor((n * (frames - 1)) / count) + 1])]
+  return [
+    [frames - 1, 0],
+    ...Array.from({ length: count }, (_, n): [number, number] => [
+      Math.floor((n * (frames - 1)) / count),
+      Math.floor((n * (frames - 1)) / count) + 1
+    ])
+  ]
 }

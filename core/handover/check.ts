@@ -37,10 +37,19 @@ const OWN = /(^|\/)(hand-over\.json|checksums\.sha256|note\.(txt|html)|proof\.(h
 const MOST_MANIFEST = 64 * 2 ** 20
 
 /** Finds and reads the manifest among files; `root` is the folder it lies in, to which its paths are relative. Rejects with a clear error. */
-export async function readManifest(files: readonly FileRef[], host: Host): Promise<{ manifest: Manifest; root: string }> {
+export async function readManifest(
+  files: readonly FileRef[],
+  host: Host
+): Promise<{ manifest: Manifest; root: string }> {
   const file = files.find(f => baseName(f.path) === MANIFEST_NAME)
-  if (!file) throw unreadable(files[0]?.path ?? 'the folder', null, `there is no ${MANIFEST_NAME}, so nothing says what was handed over`)
-  if (file.size > MOST_MANIFEST) throw unreadable(file.path, null, `it is larger than ${MOST_MANIFEST / 2 ** 20} MiB, which no manifest is`)
+  if (!file)
+    throw unreadable(
+      files[0]?.path ?? 'the folder',
+      null,
+      `there is no ${MANIFEST_NAME}, so nothing says what was handed over`
+    )
+  if (file.size > MOST_MANIFEST)
+    throw unreadable(file.path, null, `it is larger than ${MOST_MANIFEST / 2 ** 20} MiB, which no manifest is`)
   const reader = await host.openFile(file)
   const text = new TextDecoder().decode(await reader.read(0, file.size))
   await reader.close()
@@ -50,9 +59,19 @@ export async function readManifest(files: readonly FileRef[], host: Host): Promi
   } catch (error) {
     throw unreadable(file.path, null, `it is no JSON (${sentenceOf(error)})`)
   }
-  if (data && typeof data === 'object' && 'version' in data && data.version !== MANIFEST_VERSION) throw unreadable(file.path, 'version', `it is of version ${String(data.version)}; this is read by version ${MANIFEST_VERSION} only`)
+  if (data && typeof data === 'object' && 'version' in data && data.version !== MANIFEST_VERSION)
+    throw unreadable(
+      file.path,
+      'version',
+      `it is of version ${String(data.version)}; this is read by version ${MANIFEST_VERSION} only`
+    )
   const parsed = Manifest.safeParse(data)
-  if (!parsed.success) throw unreadable(file.path, parsed.error.issues[0]?.path.join('.') || null, `it is no manifest of a hand-over: ${parsed.error.issues[0]?.message}`)
+  if (!parsed.success)
+    throw unreadable(
+      file.path,
+      parsed.error.issues[0]?.path.join('.') || null,
+      `it is no manifest of a hand-over: ${parsed.error.issues[0]?.message}`
+    )
   return { manifest: parsed.data, root: file.path.slice(0, file.path.length - MANIFEST_NAME.length) }
 }
 
@@ -60,14 +79,34 @@ export async function readManifest(files: readonly FileRef[], host: Host): Promi
 function deliverySpec(delivery: Delivery, files: readonly FileRef[], sums: readonly string[]): SourceSpec {
   const fill = delivery.fillFiles ?? files.length
   const spec = specAsFound(`handed over ${sums.join()}`, delivery.name, delivery.format, files.slice(0, fill))
-  return { ...spec, key: delivery.fillFiles === null ? null : files.slice(fill), interpretation: { ...spec.interpretation, alpha: delivery.alpha } }
+  return {
+    ...spec,
+    key: delivery.fillFiles === null ? null : files.slice(fill),
+    interpretation: { ...spec.interpretation, alpha: delivery.alpha }
+  }
 }
 
-async function checkOne(delivery: Delivery, at: (path: string) => FileRef | undefined, host: Host, pool: Pool, onFrame: () => void, signal?: AbortSignal): Promise<CheckedDelivery> {
+async function checkOne(
+  delivery: Delivery,
+  at: (path: string) => FileRef | undefined,
+  host: Host,
+  pool: Pool,
+  onFrame: () => void,
+  signal?: AbortSignal
+): Promise<CheckedDelivery> {
   const { name } = delivery
-  const outcome = (condition: Condition, sentence: string, frames: number[] = []): CheckedDelivery => ({ name, condition, sentence, frames })
+  const outcome = (condition: Condition, sentence: string, frames: number[] = []): CheckedDelivery => ({
+    name,
+    condition,
+    sentence,
+    frames
+  })
   const absent = delivery.files.filter(f => !at(f.path))
-  if (absent.length) return outcome('missing', `${absent.length === 1 ? absent[0]!.path : `${absent.length} of ${delivery.files.length} files`} ${absent.length === 1 ? 'is' : 'are'} missing${absent.length > 1 ? `, ${absent[0]!.path} first` : ''}.`)
+  if (absent.length)
+    return outcome(
+      'missing',
+      `${absent.length === 1 ? absent[0]!.path : `${absent.length} of ${delivery.files.length} files`} ${absent.length === 1 ? 'is' : 'are'} missing${absent.length > 1 ? `, ${absent[0]!.path} first` : ''}.`
+    )
   const other: string[] = []
   const sums: string[] = []
   for (const file of delivery.files) {
@@ -76,28 +115,53 @@ async function checkOne(delivery: Delivery, at: (path: string) => FileRef | unde
     sums.push(sum)
     if (sum !== file.sha256) other.push(file.path)
   }
-  if (other.length === 0) return outcome('untouched', `Every byte of ${delivery.files.length === 1 ? 'the file' : `all ${delivery.files.length} files`} is as it was handed over.`)
+  if (other.length === 0)
+    return outcome(
+      'untouched',
+      `Every byte of ${delivery.files.length === 1 ? 'the file' : `all ${delivery.files.length} files`} is as it was handed over.`
+    )
   const what = other.length === 1 ? `${other[0]} has other bytes` : `${other.length} files have other bytes`
   try {
-    const spec = deliverySpec(delivery, delivery.files.map(f => at(f.path)!), sums)
+    const spec = deliverySpec(
+      delivery,
+      delivery.files.map(f => at(f.path)!),
+      sums
+    )
     const source = await openForProof(spec, host)
     const { facts } = source
     await source.close()
     const differs = [
       facts.frames !== delivery.frames && `${facts.frames} frames instead of ${delivery.frames}`,
-      (facts.width !== delivery.width || facts.height !== delivery.height) && `${facts.width}×${facts.height} instead of ${delivery.width}×${delivery.height}`,
-      delivery.rate && facts.rate && !sameRate(facts.rate, delivery.rate) && `${rateFraction(facts.rate)} frames per second instead of ${rateFraction(delivery.rate)}`,
+      (facts.width !== delivery.width || facts.height !== delivery.height) &&
+        `${facts.width}×${facts.height} instead of ${delivery.width}×${delivery.height}`,
+      delivery.rate &&
+        facts.rate &&
+        !sameRate(facts.rate, delivery.rate) &&
+        `${rateFraction(facts.rate)} frames per second instead of ${rateFraction(delivery.rate)}`,
       facts.claim.says !== delivery.says && `alpha now “${facts.claim.says}”, handed over as “${delivery.says}”`,
-      facts.colour !== delivery.colour && `colour tags now ${facts.colour ?? 'none'}, handed over as ${delivery.colour ?? 'none'}`
+      facts.colour !== delivery.colour &&
+        `colour tags now ${facts.colour ?? 'none'}, handed over as ${delivery.colour ?? 'none'}`
     ].filter(part => typeof part === 'string')
     const frames: number[] = []
     const count = Math.min(facts.frames, delivery.fingerprints.length)
-    await inOrder(count, pool.size * 2, i => pool.run('fingerprint', [spec, i], signal ? { signal } : {}), (print, i) => {
-      if (print !== delivery.fingerprints[i]) frames.push(i + 1)
-      onFrame()
-    })
-    if (frames.length) differs.push(`${frames.length === 1 ? 'frame' : 'frames'} ${sayNumbers(frames)} of ${delivery.frames} ${frames.length === 1 ? 'differs' : 'differ'}`)
-    if (differs.length === 0) return outcome('same-pictures', `${what}, but every frame, the rate and the alpha are the same: it was wrapped anew.`)
+    await inOrder(
+      count,
+      pool.size * 2,
+      i => pool.run('fingerprint', [spec, i], signal ? { signal } : {}),
+      (print, i) => {
+        if (print !== delivery.fingerprints[i]) frames.push(i + 1)
+        onFrame()
+      }
+    )
+    if (frames.length)
+      differs.push(
+        `${frames.length === 1 ? 'frame' : 'frames'} ${sayNumbers(frames)} of ${delivery.frames} ${frames.length === 1 ? 'differs' : 'differ'}`
+      )
+    if (differs.length === 0)
+      return outcome(
+        'same-pictures',
+        `${what}, but every frame, the rate and the alpha are the same: it was wrapped anew.`
+      )
     return outcome('changed', `${what}: ${differs.join('; ')}.`, frames)
   } catch (error) {
     if (isAbort(error)) throw error
@@ -106,10 +170,21 @@ async function checkOne(delivery: Delivery, at: (path: string) => FileRef | unde
 }
 
 const RANK: readonly Condition[] = ['untouched', 'same-pictures', 'changed', 'missing']
-const SAID: Record<Condition, string> = { untouched: 'Nothing has changed.', 'same-pictures': 'Bytes have changed, pictures have not.', changed: 'Something has changed.', missing: 'The hand-over is not whole.' }
+const SAID: Record<Condition, string> = {
+  untouched: 'Nothing has changed.',
+  'same-pictures': 'Bytes have changed, pictures have not.',
+  changed: 'Something has changed.',
+  missing: 'The hand-over is not whole.'
+}
 
 /** Checks every delivery of the manifest among `files`, a folder or an unpacked archive. */
-export async function checkHandOver(files: readonly FileRef[], host: Host, pool: Pool, onProgress: (done: number, total: number) => void, signal?: AbortSignal): Promise<HandOverCheck> {
+export async function checkHandOver(
+  files: readonly FileRef[],
+  host: Host,
+  pool: Pool,
+  onProgress: (done: number, total: number) => void,
+  signal?: AbortSignal
+): Promise<HandOverCheck> {
   const { manifest, root } = await readManifest(files, host)
   const byPath = new Map(files.map(file => [file.path, file]))
   const total = manifest.deliveries.reduce((sum, d) => sum + d.frames, 0)
@@ -117,11 +192,30 @@ export async function checkHandOver(files: readonly FileRef[], host: Host, pool:
   const deliveries: CheckedDelivery[] = []
   for (const delivery of manifest.deliveries) {
     const before = done
-    deliveries.push(await checkOne(delivery, path => byPath.get(root + path), host, pool, () => onProgress(++done, total), signal))
+    deliveries.push(
+      await checkOne(
+        delivery,
+        path => byPath.get(root + path),
+        host,
+        pool,
+        () => onProgress(++done, total),
+        signal
+      )
+    )
     done = before + delivery.frames
     onProgress(done, total)
   }
   const named = new Set(manifest.deliveries.flatMap(d => d.files.map(f => root + f.path)))
-  const condition = deliveries.reduce<Condition>((worst, d) => (RANK.indexOf(d.condition) > RANK.indexOf(worst) ? d.condition : worst), 'untouched')
-  return { job: manifest.job, made: manifest.made, condition, sentence: SAID[condition], deliveries, strangers: files.map(f => f.path).filter(path => !named.has(path) && !OWN.test(path)) }
+  const condition = deliveries.reduce<Condition>(
+    (worst, d) => (RANK.indexOf(d.condition) > RANK.indexOf(worst) ? d.condition : worst),
+    'untouched'
+  )
+  return {
+    job: manifest.job,
+    made: manifest.made,
+    condition,
+    sentence: SAID[condition],
+    deliveries,
+    strangers: files.map(f => f.path).filter(path => !named.has(path) && !OWN.test(path))
+  }
 }

@@ -38,7 +38,14 @@ function wrapped(text: string, width: number): string[] {
 function textTable({ head, rows }: Extract<Block, { kind: 'table' }>): string {
   const all = head ? [head, ...rows] : [...rows]
   const widths = (all[0] ?? []).map((_, c) => Math.min(44, Math.max(...all.map(row => (row[c] ?? '').length))))
-  return all.map(row => row.map((text, c) => (c === row.length - 1 ? text : text.padEnd(widths[c]!))).join('  ').trimEnd()).join('\n')
+  return all
+    .map(row =>
+      row
+        .map((text, c) => (c === row.length - 1 ? text : text.padEnd(widths[c]!)))
+        .join('  ')
+        .trimEnd()
+    )
+    .join('\n')
 }
 
 /** Plain text, lines of at most 78 characters but for addresses, code and wide tables. */
@@ -46,11 +53,19 @@ export function toText(blocks: readonly Block[]): string {
   const parts = blocks.map(block => {
     switch (block.kind) {
       case 'heading':
-        return block.level === 3 ? block.text : `${block.text}\n${(block.level === 1 ? '=' : '-').repeat(Math.min(WIDTH, block.text.length))}`
+        return block.level === 3
+          ? block.text
+          : `${block.text}\n${(block.level === 1 ? '=' : '-').repeat(Math.min(WIDTH, block.text.length))}`
       case 'paragraph':
         return wrapped(block.text, WIDTH).join('\n')
       case 'list':
-        return block.items.map(item => wrapped(item, WIDTH - 2).map((line, i) => (i ? '  ' : '- ') + line).join('\n')).join('\n')
+        return block.items
+          .map(item =>
+            wrapped(item, WIDTH - 2)
+              .map((line, i) => (i ? '  ' : '- ') + line)
+              .join('\n')
+          )
+          .join('\n')
       case 'table':
         return textTable(block)
       case 'code':
@@ -62,14 +77,16 @@ export function toText(blocks: readonly Block[]): string {
   return parts.join('\n\n') + '\n'
 }
 
-export const escapeHtml = (text: string): string => text.replace(/[&<>"]/g, c => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!)
+export const escapeHtml = (text: string): string =>
+  text.replace(/[&<>"]/g, c => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!)
 
 function base64(bytes: Uint8Array): string {
   let text = ''
   for (let i = 0; i < bytes.length; i += 3) {
     const [a, b, c] = [bytes[i]!, bytes[i + 1], bytes[i + 2]]
     const n = (a << 16) | ((b ?? 0) << 8) | (c ?? 0)
-    const at = (shift: number): string => 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/'[(n >> shift) & 63]!
+    const at = (shift: number): string =>
+      'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/'[(n >> shift) & 63]!
     text += at(18) + at(12) + (b === undefined ? '=' : at(6)) + (c === undefined ? '=' : at(0))
   }
   return text
@@ -84,7 +101,9 @@ function htmlBlock(block: Block): string {
     case 'list':
       return `<ul>${block.items.map(item => `<li>${escapeHtml(item)}</li>`).join('')}</ul>`
     case 'table': {
-      const head = block.head ? `<thead><tr>${block.head.map(cell => `<th scope="col">${escapeHtml(cell)}</th>`).join('')}</tr></thead>` : ''
+      const head = block.head
+        ? `<thead><tr>${block.head.map(cell => `<th scope="col">${escapeHtml(cell)}</th>`).join('')}</tr></thead>`
+        : ''
       return `<table>${head}<tbody>${block.rows.map(([first = '', ...rest]) => `<tr><th scope="row">${escapeHtml(first)}</th>${rest.map(cell => `<td>${escapeHtml(cell)}</td>`).join('')}</tr>`).join('')}</tbody></table>`
     }
     case 'code':
@@ -128,17 +147,40 @@ class Sheet {
     this.y = PAGE.height - PAGE.margin
   }
 
-  lines(text: string, { font, size, x = PAGE.margin, width = PAGE.width - 2 * PAGE.margin, soft = false }: { font: PDFFont; size: number; x?: number; width?: number; soft?: boolean }): number {
-    const lines = plain(text).split('\n').flatMap(line => broken(line, font, size, width))
+  lines(
+    text: string,
+    {
+      font,
+      size,
+      x = PAGE.margin,
+      width = PAGE.width - 2 * PAGE.margin,
+      soft = false
+    }: { font: PDFFont; size: number; x?: number; width?: number; soft?: boolean }
+  ): number {
+    const lines = plain(text)
+      .split('\n')
+      .flatMap(line => broken(line, font, size, width))
     const from = this.y
     for (const line of lines) {
-      this.page.drawText(line, { x, y: this.y - size, size, font, color: soft ? rgb(0.35, 0.35, 0.35) : rgb(0.11, 0.11, 0.11) })
+      this.page.drawText(line, {
+        x,
+        y: this.y - size,
+        size,
+        font,
+        color: soft ? rgb(0.35, 0.35, 0.35) : rgb(0.11, 0.11, 0.11)
+      })
       this.y -= size * 1.35
     }
     return from - this.y
   }
 
-  image(image: Awaited<ReturnType<PDFDocument['embedPng']>>, x: number, y: number, width: number, height: number): void {
+  image(
+    image: Awaited<ReturnType<PDFDocument['embedPng']>>,
+    x: number,
+    y: number,
+    width: number,
+    height: number
+  ): void {
     this.page.drawImage(image, { x, y, width, height })
   }
 }
@@ -168,11 +210,20 @@ function broken(text: string, font: PDFFont, size: number, width: number): strin
 /** Widths that share `inner` by what the columns hold; none takes less than its longest word, up to a fifth. */
 function columnWidths(rows: readonly (readonly string[])[], font: PDFFont, inner: number): number[] {
   const columns = rows[0]?.length ?? 1
-  const most = (c: number, of: (cell: string) => number): number => Math.max(...rows.map(row => of(plain(row[c] ?? ''))))
+  const most = (c: number, of: (cell: string) => number): number =>
+    Math.max(...rows.map(row => of(plain(row[c] ?? ''))))
   const wide = (line: string): number => font.widthOfTextAtSize(line, 9) + 8
-  const least = Array.from({ length: columns }, (_, c) => Math.min(inner / 5, most(c, cell => Math.max(...cell.split(/\s/).map(wide)))))
+  const least = Array.from({ length: columns }, (_, c) =>
+    Math.min(
+      inner / 5,
+      most(c, cell => Math.max(...cell.split(/\s/).map(wide)))
+    )
+  )
   const wanted = least.map((low, c) => Math.max(low, Math.min(inner * 0.8, most(c, wide))))
-  const [spare, asked] = [inner - least.reduce((a, b) => a + b, 0), wanted.reduce((sum, w, c) => sum + w - least[c]!, 0)]
+  const [spare, asked] = [
+    inner - least.reduce((a, b) => a + b, 0),
+    wanted.reduce((sum, w, c) => sum + w - least[c]!, 0)
+  ]
   return least.map((low, c) => low + (asked > 0 ? (spare * (wanted[c]! - low)) / asked : spare / columns))
 }
 
@@ -211,7 +262,10 @@ export async function toPdf(title: string, blocks: readonly Block[], made: Date)
         }
         break
       case 'code':
-        for (const line of block.text.trimEnd().split('\n').flatMap(part => broken(plain(part), mono, 8, inner))) {
+        for (const line of block.text
+          .trimEnd()
+          .split('\n')
+          .flatMap(part => broken(plain(part), mono, 8, inner))) {
           sheet.room(12)
           sheet.lines(line, { font: mono, size: 8 })
         }
@@ -220,7 +274,8 @@ export async function toPdf(title: string, blocks: readonly Block[], made: Date)
         const rows = [...(block.head ? [block.head] : []), ...block.rows]
         const widths = columnWidths(rows, text, inner)
         const left = widths.map((_, c) => PAGE.margin + widths.slice(0, c).reduce((a, b) => a + b, 0))
-        const high = (row: readonly string[]): number => 13 * Math.max(...row.map((cell, c) => broken(plain(cell), text, 9, widths[c]! - 8).length))
+        const high = (row: readonly string[]): number =>
+          13 * Math.max(...row.map((cell, c) => broken(plain(cell), text, 9, widths[c]! - 8).length))
         for (const [n, row] of rows.entries()) {
           const head = block.head !== null && n === 0
           // a head stays with the first row it heads

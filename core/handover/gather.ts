@@ -56,16 +56,26 @@ function pictureOf(visit: Visit, caption: string, host: Host): DocumentPicture {
 }
 
 /** How the stations take a delivery, at its worst frame or the middle, with the pictures that teach most. */
-async function visited({ spec, facts, report, due }: Delivered, host: Host, pool: Pool, signal?: AbortSignal): Promise<Pick<Told, 'stations' | 'pictures'>> {
+async function visited(
+  { spec, facts, report, due }: Delivered,
+  host: Host,
+  pool: Pool,
+  signal?: AbortSignal
+): Promise<Pick<Told, 'stations' | 'pictures'>> {
   const index = (report.worstFrame ?? Math.ceil(facts.frames / 2)) - 1
   const words: StationWord[] = []
   const pictures: DocumentPicture[] = []
   for (const station of stations) {
     if (station.kind !== 'picture' || station.refuses({ facts, due })) continue
-    const visit = await pool.run('station', [{ station: station.id, delivered: spec, index, due, scene: flatScene(BACKDROP) }], signal ? { signal } : {})
+    const visit = await pool.run(
+      'station',
+      [{ station: station.id, delivered: spec, index, due, scene: flatScene(BACKDROP) }],
+      signal ? { signal } : {}
+    )
     words.push({ station, standing: visit.standing, sentence: visit.sentence })
     if (station.id === 'asks') pictures.unshift(pictureOf(visit, `Right: frame ${index + 1} over ${BACKDROP}.`, host))
-    else if (TAUGHT.includes(station.id) && visit.standing !== 'right') pictures.push(pictureOf(visit, `Wrong, in ${station.family}. ${visit.seen ?? visit.sentence}`, host))
+    else if (TAUGHT.includes(station.id) && visit.standing !== 'right')
+      pictures.push(pictureOf(visit, `Wrong, in ${station.family}. ${visit.seen ?? visit.sentence}`, host))
   }
   return { stations: words, pictures: due.mode === 'none' ? [] : pictures }
 }
@@ -86,7 +96,14 @@ function placed(delivered: Delivered, taken: Set<string>): Packed {
 }
 
 /** Everything that lies in the hand-over, papers first. Files are only named: whoever writes it reads them one by one. */
-export async function gather(deliveries: readonly Delivered[], { job, made, whole }: Gathering, host: Host, pool: Pool, onProgress: (what: string, done: number, total: number) => void, signal?: AbortSignal): Promise<Entry[]> {
+export async function gather(
+  deliveries: readonly Delivered[],
+  { job, made, whole }: Gathering,
+  host: Host,
+  pool: Pool,
+  onProgress: (what: string, done: number, total: number) => void,
+  signal?: AbortSignal
+): Promise<Entry[]> {
   const taken = new Set<string>()
   const total = deliveries.reduce((sum, { facts }) => sum + facts.frames, 0)
   const told: Told[] = []
@@ -99,9 +116,16 @@ export async function gather(deliveries: readonly Delivered[], { job, made, whol
     const packed = placed(delivered, taken)
     const delivery = await describe(packed, pool, () => onProgress(what, ++done, total), signal, whole)
     told.push({ delivery, report: packed.report, ...(await visited(delivered, host, pool, signal)) })
-    for (const [i, content] of [...packed.spec.files, ...(packed.spec.key ?? [])].entries()) files.push({ name: packed.paths[i]!, content })
+    for (const [i, content] of [...packed.spec.files, ...(packed.spec.key ?? [])].entries())
+      files.push({ name: packed.paths[i]!, content })
   }
-  const manifest: Manifest = { pour: 'hand-over', version: MANIFEST_VERSION, job, made: made.toISOString(), deliveries: told.map(t => t.delivery) }
+  const manifest: Manifest = {
+    pour: 'hand-over',
+    version: MANIFEST_VERSION,
+    job,
+    made: made.toISOString(),
+    deliveries: told.map(t => t.delivery)
+  }
   return [...(await papers(manifest, told)).map(({ name, bytes }) => ({ name, content: bytes })), ...files]
 }
 

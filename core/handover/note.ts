@@ -24,15 +24,26 @@ export interface Told {
 }
 
 export const TERMS: readonly (readonly [string, string])[] = [
-  ['alpha', 'A fourth value beside red, green and blue that says how solid each pixel is: clear, solid, or in between.'],
+  [
+    'alpha',
+    'A fourth value beside red, green and blue that says how solid each pixel is: clear, solid, or in between.'
+  ],
   ['straight', 'The colour is stored as it is, and alpha beside it. The program multiplies when it shows the picture.'],
-  ['premultiplied', 'The colour has been laid on a background colour, the matte colour, already: on black, half-clear white is stored as grey. The program must not multiply again.'],
+  [
+    'premultiplied',
+    'The colour has been laid on a background colour, the matte colour, already: on black, half-clear white is stored as grey. The program must not multiply again.'
+  ],
   ['depth', 'How finely each value is stored: 8 bit has 256 steps, 16 bit has 65,536.'],
   ['ΔE', 'A measure of how different two colours look (CIEDE2000). Under 1, nobody sees it.'],
   ['code', 'One step of a stored value; at 8 bit, 255 codes lie between clear and solid.']
 ]
 
-const sayMode = (alpha: AlphaMode): string => (alpha.mode === 'none' ? 'no alpha' : alpha.mode === 'straight' ? 'straight alpha' : `premultiplied on ${colourName(alpha.matte)}${alpha.matte === '#000000' || alpha.matte === '#ffffff' ? '' : ` (${alpha.matte})`}`)
+const sayMode = (alpha: AlphaMode): string =>
+  alpha.mode === 'none'
+    ? 'no alpha'
+    : alpha.mode === 'straight'
+      ? 'straight alpha'
+      : `premultiplied on ${colourName(alpha.matte)}${alpha.matte === '#000000' || alpha.matte === '#ffffff' ? '' : ` (${alpha.matte})`}`
 
 const sayDepth = (depth: number): string => (depth === 32 ? 'float' : `${depth} bit`)
 
@@ -41,8 +52,16 @@ function facts({ delivery: d }: Told): Block {
     ['What it is', d.kind],
     ['Files', d.files.length === 1 ? d.files[0]!.path : `${d.files.length} files, from ${d.files[0]!.path}`],
     ['Frame size', `${d.width}×${d.height} pixels, square`],
-    ['Length', `${d.frames} ${d.frames === 1 ? 'frame' : 'frames'}${d.rate ? `, ${Math.round(secondsOf(d.frames, d.rate) * 100) / 100} s` : ''}`],
-    ['Rate', d.rate ? `${formatRate(d.rate)} frames a second${d.rate[1] === 1 ? '' : ` (exactly ${rateFraction(d.rate)})`}` : 'not set'],
+    [
+      'Length',
+      `${d.frames} ${d.frames === 1 ? 'frame' : 'frames'}${d.rate ? `, ${Math.round(secondsOf(d.frames, d.rate) * 100) / 100} s` : ''}`
+    ],
+    [
+      'Rate',
+      d.rate
+        ? `${formatRate(d.rate)} frames a second${d.rate[1] === 1 ? '' : ` (exactly ${rateFraction(d.rate)})`}`
+        : 'not set'
+    ],
     ['Alpha', `${sayMode(d.alpha)}; the file says: ${d.says}`],
     ['Depth', sayDepth(d.depth)],
     ['Colour', d.colour ?? 'no tags; take it as sRGB'],
@@ -53,11 +72,26 @@ function facts({ delivery: d }: Told): Block {
 
 function importing({ delivery: d }: Told): string[] {
   const format = formatById(d.format)
-  const word = d.alpha.mode === 'none' ? null : d.alpha.mode === 'straight' ? '“straight”' : `“premultiplied”${d.alpha.matte === '#000000' ? '' : `, matte colour ${d.alpha.matte}`}`
+  const word =
+    d.alpha.mode === 'none'
+      ? null
+      : d.alpha.mode === 'straight'
+        ? '“straight”'
+        : `“premultiplied”${d.alpha.matte === '#000000' ? '' : `, matte colour ${d.alpha.matte}`}`
   const sequence = format.delivers === 'pictures'
   return [
-    ...(sequence ? [`These are numbered pictures. Select the first one only and import it as an image sequence${d.rate ? `, then set ${formatRate(d.rate)} frames a second: the files cannot say it themselves` : ''}.`] : []),
-    ...(word ? [`Timeline editors: set the clip’s alpha to ${word} if its edges look wrong, and switch alpha on where the clip fills the frame.`, `Compositors: answer ${word} when asked how alpha is to be read.`, `Engines: ${d.alpha.mode === 'straight' ? 'use ordinary alpha blending; if a rim shows when it is drawn small, ask for a delivery with edge fill' : 'use premultiplied blending'}.`] : ['It has no alpha. Whatever lies below is hidden.']),
+    ...(sequence
+      ? [
+          `These are numbered pictures. Select the first one only and import it as an image sequence${d.rate ? `, then set ${formatRate(d.rate)} frames a second: the files cannot say it themselves` : ''}.`
+        ]
+      : []),
+    ...(word
+      ? [
+          `Timeline editors: set the clip’s alpha to ${word} if its edges look wrong, and switch alpha on where the clip fills the frame.`,
+          `Compositors: answer ${word} when asked how alpha is to be read.`,
+          `Engines: ${d.alpha.mode === 'straight' ? 'use ordinary alpha blending; if a rim shows when it is drawn small, ask for a delivery with edge fill' : 'use premultiplied blending'}.`
+        ]
+      : ['It has no alpha. Whatever lies below is hidden.']),
     ...(fallbackOrder([d]).length ? ['Web pages: the file plays as it is; see the markup.'] : [])
   ]
 }
@@ -65,16 +99,32 @@ function importing({ delivery: d }: Told): string[] {
 function wrongLooks({ delivery: d }: Told): string[] {
   if (d.alpha.mode === 'none') return []
   return [
-    d.alpha.mode === 'straight' ? 'Light, hard edges: it was taken as premultiplied. Set it to straight.' : 'Dark edges: it was taken as straight. Set it to premultiplied.',
+    d.alpha.mode === 'straight'
+      ? 'Light, hard edges: it was taken as premultiplied. Set it to straight.'
+      : 'Dark edges: it was taken as straight. Set it to premultiplied.',
     'A filled rectangle: alpha is ignored. Switch it on for the clip.',
     'Black around the picture in a monitor window need not be wrong: many windows show “nothing” as black. Put a colour below to see.',
-    ...(formatById(d.format).delivers === 'pictures' && d.rate ? [`Motion too fast or slow: the rate was assumed. It is ${formatRate(d.rate)}.`] : [])
+    ...(formatById(d.format).delivers === 'pictures' && d.rate
+      ? [`Motion too fast or slow: the rate was assumed. It is ${formatRate(d.rate)}.`]
+      : [])
   ]
 }
 
 function one(told: Told, files: readonly Delivery[]): Block[] {
   const { delivery: d } = told
-  const markup = fallbackOrder([d]).length ? pageMarkup(files.filter(other => other.source === d.source).map(other => ({ format: other.format, path: other.files[0]!.path, width: other.width, height: other.height, name: other.source }))) : null
+  const markup = fallbackOrder([d]).length
+    ? pageMarkup(
+        files
+          .filter(other => other.source === d.source)
+          .map(other => ({
+            format: other.format,
+            path: other.files[0]!.path,
+            width: other.width,
+            height: other.height,
+            name: other.source
+          }))
+      )
+    : null
   const wrong = wrongLooks(told)
   return [
     heading(2, d.name),
@@ -84,7 +134,13 @@ function one(told: Told, files: readonly Delivery[]): Block[] {
     { kind: 'list', items: importing(told) },
     ...(wrong.length ? [heading(3, 'What wrong looks like'), { kind: 'list', items: wrong } satisfies Block] : []),
     ...(told.pictures.length ? [{ kind: 'pictures', items: told.pictures } satisfies Block] : []),
-    ...(markup ? [heading(3, 'For a web page'), { kind: 'code', text: markup } satisfies Block, { kind: 'list', items: markupAdvice(files.filter(other => other.source === d.source)) } satisfies Block] : [])
+    ...(markup
+      ? [
+          heading(3, 'For a web page'),
+          { kind: 'code', text: markup } satisfies Block,
+          { kind: 'list', items: markupAdvice(files.filter(other => other.source === d.source)) } satisfies Block
+        ]
+      : [])
   ]
 }
 
@@ -94,13 +150,20 @@ const terms = (): Block[] => [heading(2, 'Words'), { kind: 'table', head: null, 
 export function noteBlocks(manifest: Manifest, told: readonly Told[]): Block[] {
   return [
     heading(1, `${manifest.job}: hand-over`),
-    paragraph(`${told.length === 1 ? 'One delivery' : `${told.length} deliveries`}, made on ${manifest.made.slice(0, 10)}. Each file was read back and compared with its source, frame by frame; the proof is in proof.html and proof.pdf. checksums.sha256 and hand-over.json tell whether anything has changed on the way.`),
+    paragraph(
+      `${told.length === 1 ? 'One delivery' : `${told.length} deliveries`}, made on ${manifest.made.slice(0, 10)}. Each file was read back and compared with its source, frame by frame; the proof is in proof.html and proof.pdf. checksums.sha256 and hand-over.json tell whether anything has changed on the way.`
+    ),
     ...told.flatMap(t => one(t, manifest.deliveries)),
     ...terms()
   ]
 }
 
-const VERDICTS = { identical: 'Identical', faithful: 'Faithful', 'visible-loss': 'Visible loss', broken: 'Broken' } as const
+const VERDICTS = {
+  identical: 'Identical',
+  faithful: 'Faithful',
+  'visible-loss': 'Visible loss',
+  broken: 'Broken'
+} as const
 const MEANS = {
   identical: 'Every value of every pixel of every frame is exactly as it should be.',
   faithful: 'The transparency is right, and differences of colour are too small to be seen.',
@@ -110,18 +173,44 @@ const MEANS = {
 const STANDS = { right: 'right as it is', setting: 'right after a setting', wrong: 'wrong' } as const
 
 function provenOne({ delivery: d, report: r, stations, pictures }: Told): Block[] {
-  const worst = r.frames.reduce((top, f) => ({ alpha: Math.max(top.alpha, f.alpha), colour: Math.max(top.colour, f.colour) }), { alpha: 0, colour: 0 })
+  const worst = r.frames.reduce(
+    (top, f) => ({ alpha: Math.max(top.alpha, f.alpha), colour: Math.max(top.colour, f.colour) }),
+    { alpha: 0, colour: 0 }
+  )
   return [
     heading(2, `${d.name}: ${VERDICTS[r.verdict].toLowerCase()}`),
     paragraph(MEANS[r.verdict]),
     paragraph(r.sentence),
-    paragraph(`${r.reader.independent ? 'Whoever read it back is not the code that wrote it.' : `It was read back by ${r.reader.name}, which belongs to the program that wrote it.`} Over ${r.frames.length} frames, alpha is off by ${Math.round(worst.alpha * 100) / 100} of ${r.depth === 8 ? 255 : 65535} codes at most, and colour by ${Math.round(worst.colour * 100) / 100} ΔE.`),
-    { kind: 'table', head: ['Reading', 'asked', 'found', 'error'], rows: r.readings.filter(x => x.id !== 'digest').map(x => [x.name, x.asked, x.found, x.error]) },
-    ...(r.findings.length ? [heading(3, 'Found besides'), { kind: 'list', items: r.findings.map(f => f.sentence) } satisfies Block] : []),
-    ...(stations.length ? [heading(3, 'How programs will take it'), { kind: 'table', head: ['Kind of program', 'stands', 'what it shows'], rows: stations.map(s => [s.station.family, STANDS[s.standing], s.sentence]) } satisfies Block] : []),
+    paragraph(
+      `${r.reader.independent ? 'Whoever read it back is not the code that wrote it.' : `It was read back by ${r.reader.name}, which belongs to the program that wrote it.`} Over ${r.frames.length} frames, alpha is off by ${Math.round(worst.alpha * 100) / 100} of ${r.depth === 8 ? 255 : 65535} codes at most, and colour by ${Math.round(worst.colour * 100) / 100} ΔE.`
+    ),
+    {
+      kind: 'table',
+      head: ['Reading', 'asked', 'found', 'error'],
+      rows: r.readings.filter(x => x.id !== 'digest').map(x => [x.name, x.asked, x.found, x.error])
+    },
+    ...(r.findings.length
+      ? [heading(3, 'Found besides'), { kind: 'list', items: r.findings.map(f => f.sentence) } satisfies Block]
+      : []),
+    ...(stations.length
+      ? [
+          heading(3, 'How programs will take it'),
+          {
+            kind: 'table',
+            head: ['Kind of program', 'stands', 'what it shows'],
+            rows: stations.map(s => [s.station.family, STANDS[s.standing], s.sentence])
+          } satisfies Block
+        ]
+      : []),
     ...(pictures.length ? [{ kind: 'pictures', items: pictures } satisfies Block] : []),
     heading(3, 'SHA-256'),
-    { kind: 'code', text: d.files.length <= 4 ? d.files.map(f => `${f.sha256}  ${f.path}`).join('\n') : `${d.files.length} files, listed in checksums.sha256; together ${r.sha256 ?? 'not computed'}` }
+    {
+      kind: 'code',
+      text:
+        d.files.length <= 4
+          ? d.files.map(f => `${f.sha256}  ${f.path}`).join('\n')
+          : `${d.files.length} files, listed in checksums.sha256; together ${r.sha256 ?? 'not computed'}`
+    }
   ]
 }
 
@@ -130,12 +219,28 @@ export function proofBlocks(manifest: Pick<Manifest, 'job' | 'made'>, told: read
   const [first] = told
   return [
     heading(1, `${manifest.job}: proof of transparency`),
-    paragraph(`Made on ${manifest.made.slice(0, 10)}. Every delivered file was opened again and compared with what it was made from, every pixel of every frame: its alpha by itself, and its colour as it looks over black, white, grey, the opposite hue and a picture.`),
-    { kind: 'table', head: ['Delivery', 'verdict', 'in a sentence'], rows: told.map(t => [t.delivery.name, VERDICTS[t.report.verdict], t.report.sentence]) },
+    paragraph(
+      `Made on ${manifest.made.slice(0, 10)}. Every delivered file was opened again and compared with what it was made from, every pixel of every frame: its alpha by itself, and its colour as it looks over black, white, grey, the opposite hue and a picture.`
+    ),
+    {
+      kind: 'table',
+      head: ['Delivery', 'verdict', 'in a sentence'],
+      rows: told.map(t => [t.delivery.name, VERDICTS[t.report.verdict], t.report.sentence])
+    },
     ...told.flatMap(provenOne),
     heading(2, 'What the verdicts mean'),
-    { kind: 'table', head: null, rows: (Object.keys(VERDICTS) as (keyof typeof VERDICTS)[]).map(v => [VERDICTS[v], MEANS[v]]) },
-    ...(first ? [paragraph(`“Faithful” is measured: alpha within ${first.report.thresholds.alphaCodes} code of the delivered depth (1/255 of full where the codec loses alpha), mean colour difference under ${first.report.thresholds.colourMean} ΔE, and 99.9 % of visible pixels under ${first.report.thresholds.colourHigh} ΔE.`)] : []),
+    {
+      kind: 'table',
+      head: null,
+      rows: (Object.keys(VERDICTS) as (keyof typeof VERDICTS)[]).map(v => [VERDICTS[v], MEANS[v]])
+    },
+    ...(first
+      ? [
+          paragraph(
+            `“Faithful” is measured: alpha within ${first.report.thresholds.alphaCodes} code of the delivered depth (1/255 of full where the codec loses alpha), mean colour difference under ${first.report.thresholds.colourMean} ΔE, and 99.9 % of visible pixels under ${first.report.thresholds.colourHigh} ΔE.`
+          )
+        ]
+      : []),
     ...terms()
   ]
 }

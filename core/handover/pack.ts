@@ -19,16 +19,32 @@ export interface Packed {
 }
 
 /** Reads every file and, where the whole is wanted, every frame once: checksums and fingerprints. */
-export async function describe(packed: Packed, pool: Pool, onFrame: () => void, signal?: AbortSignal, whole = true): Promise<Delivery> {
+export async function describe(
+  packed: Packed,
+  pool: Pool,
+  onFrame: () => void,
+  signal?: AbortSignal,
+  whole = true
+): Promise<Delivery> {
   const { spec, facts, report } = packed
   const all: readonly FileRef[] = [...spec.files, ...(spec.key ?? [])]
   const files = []
-  for (const [i, file] of all.entries()) files.push({ path: packed.paths[i]!, bytes: file.size, sha256: await pool.run('digest', [[file]], signal ? { signal } : {}) })
+  for (const [i, file] of all.entries())
+    files.push({
+      path: packed.paths[i]!,
+      bytes: file.size,
+      sha256: await pool.run('digest', [[file]], signal ? { signal } : {})
+    })
   const fingerprints: string[] = []
-  await inOrder(whole ? facts.frames : 0, pool.size * 2, i => pool.run('fingerprint', [spec, i], signal ? { signal } : {}), print => {
-    fingerprints.push(print)
-    onFrame()
-  })
+  await inOrder(
+    whole ? facts.frames : 0,
+    pool.size * 2,
+    i => pool.run('fingerprint', [spec, i], signal ? { signal } : {}),
+    print => {
+      fingerprints.push(print)
+      onFrame()
+    }
+  )
   return {
     name: packed.name,
     source: packed.source,
@@ -52,7 +68,10 @@ export async function describe(packed: Packed, pool: Pool, onFrame: () => void, 
 }
 
 /** The papers of a hand-over, by name. */
-export async function papers(manifest: Manifest, told: readonly Told[]): Promise<{ name: string; bytes: Uint8Array }[]> {
+export async function papers(
+  manifest: Manifest,
+  told: readonly Told[]
+): Promise<{ name: string; bytes: Uint8Array }[]> {
   const text = (content: string): Uint8Array => new TextEncoder().encode(content)
   const note = noteBlocks(manifest, told)
   const proof = proofBlocks(manifest, told)

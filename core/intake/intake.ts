@@ -101,14 +101,27 @@ function sameSize(pictures: readonly Picture[], findings: Finding[]): Picture[] 
   if (sizes.size === 1) return [...pictures]
   const [size, kept] = [...sizes].sort((a, b) => b[1].length - a[1].length)[0]!
   const others = [...sizes].filter(([other]) => other !== size)
-  const named = others.map(([other, list]) => `${list.map(p => baseName(p.file.path)).slice(0, 3).join(', ')}${list.length > 3 ? ` and ${list.length - 3} more` : ''} (${other})`)
-  findings.push(note('mixed-sizes', 'fault', `${pictures.length - kept.length} of ${pictures.length} pictures differ in size and were left out: ${named.join('; ')}. The sequence is ${size}.`))
+  const named = others.map(
+    ([other, list]) =>
+      `${list
+        .map(p => baseName(p.file.path))
+        .slice(0, 3)
+        .join(', ')}${list.length > 3 ? ` and ${list.length - 3} more` : ''} (${other})`
+  )
+  findings.push(
+    note(
+      'mixed-sizes',
+      'fault',
+      `${pictures.length - kept.length} of ${pictures.length} pictures differ in size and were left out: ${named.join('; ')}. The sequence is ${size}.`
+    )
+  )
   return kept
 }
 
 function gapFinding(numbers: readonly number[]): Finding | null {
   const missing: number[] = []
-  for (let i = 1; i < numbers.length; i++) for (let n = numbers[i - 1]! + 1; n < numbers[i]! && missing.length < 10000; n++) missing.push(n)
+  for (let i = 1; i < numbers.length; i++)
+    for (let n = numbers[i - 1]! + 1; n < numbers[i]! && missing.length < 10000; n++) missing.push(n)
   if (missing.length === 0) return null
   const after = numbers.flatMap((n, i) => (i + 1 < numbers.length && numbers[i + 1]! > n + 1 ? [i + 1] : []))
   return {
@@ -130,11 +143,23 @@ function withoutDoubles(pictures: readonly Picture[], findings: Finding[]): Pict
     doubles.push(baseName(picture.file.path))
     return false
   })
-  if (doubles.length) findings.push(note('double-numbers', 'warning', `${doubles.slice(0, 4).join(', ')} ${doubles.length > 4 ? `and ${doubles.length - 4} more ` : ''}repeat a number that is there already, and were left out.`))
+  if (doubles.length)
+    findings.push(
+      note(
+        'double-numbers',
+        'warning',
+        `${doubles.slice(0, 4).join(', ')} ${doubles.length > 4 ? `and ${doubles.length - 4} more ` : ''}repeat a number that is there already, and were left out.`
+      )
+    )
   return kept
 }
 
-async function sequence(members: readonly Picture[], unread: readonly string[], notes: Map<string, Rate>, host: Host): Promise<Found> {
+async function sequence(
+  members: readonly Picture[],
+  unread: readonly string[],
+  notes: Map<string, Rate>,
+  host: Host
+): Promise<Found> {
   const findings: Finding[] = []
   const sorted = [...members].sort((a, b) => naturally(a.file.path, b.file.path))
   const pictures = withoutDoubles(sameSize(sorted, findings), findings)
@@ -144,12 +169,21 @@ async function sequence(members: readonly Picture[], unread: readonly string[], 
   const numbers = names.map((name, i) => name?.number ?? i)
   const gaps = gapFinding(numbers)
   if (gaps) findings.push(gaps)
-  if (unread.length) findings.push(note('unreadable-frames', 'fault', `${unread.length} ${unread.length === 1 ? 'picture' : 'pictures'} of this sequence could not be read: ${unread.slice(0, 2).join('; ')}${unread.length > 2 ? ` and ${unread.length - 2} more` : ''}`))
+  if (unread.length)
+    findings.push(
+      note(
+        'unreadable-frames',
+        'fault',
+        `${unread.length} ${unread.length === 1 ? 'picture' : 'pictures'} of this sequence could not be read: ${unread.slice(0, 2).join('; ')}${unread.length > 2 ? ` and ${unread.length - 2} more` : ''}`
+      )
+    )
   const named = rateInName(baseName(first.file.path)) ?? rateInName(folderName(first.file.path))
   const noted = rateFromNotes(notes, first.file.path)
   const rate = noted ?? named
   const spec = {
-    name: still ? baseName(first.file.path).replace(/\.[^.]*$/, '') : withoutRate(names[0]?.title ?? baseName(first.file.path)),
+    name: still
+      ? baseName(first.file.path).replace(/\.[^.]*$/, '')
+      : withoutRate(names[0]?.title ?? baseName(first.file.path)),
     format: first.format.id,
     files: pictures.map(p => p.file),
     numbers: still ? null : numbers,
@@ -170,7 +204,12 @@ async function describe(spec: Omit<SourceSpec, 'id'>, format: Format, host: Host
  * Sorts files into films and sequences. Archives are opened, notes are read for a rate, pictures are grouped by folder,
  * name and number in natural order. `onProgress` is told how many files of how many have been looked at.
  */
-export async function takeIn(files: readonly FileRef[], host: Host, onProgress?: (done: number, total: number) => void, signal?: AbortSignal): Promise<Intake> {
+export async function takeIn(
+  files: readonly FileRef[],
+  host: Host,
+  onProgress?: (done: number, total: number) => void,
+  signal?: AbortSignal
+): Promise<Intake> {
   const findings: Finding[] = []
   const all = (await unpack(files, host, findings)).filter(file => !QUIET.test(file.path))
   const notes = await noteRates(all, host)
@@ -194,7 +233,13 @@ export async function takeIn(files: readonly FileRef[], host: Host, onProgress?:
         if (kind === 'picture') pictures.push({ file, format, ...(await format.measure(reader)) })
         else {
           const name = baseName(file.path).replace(/\.[^.]*$/, '')
-          found.push(await describe({ name, format: format.id, files: [file], numbers: null, interpretation: AS_FOUND, findings: [] }, format, host))
+          found.push(
+            await describe(
+              { name, format: format.id, files: [file], numbers: null, interpretation: AS_FOUND, findings: [] },
+              format,
+              host
+            )
+          )
         }
       } finally {
         await reader.close()
@@ -203,7 +248,8 @@ export async function takeIn(files: readonly FileRef[], host: Host, onProgress?:
       const sentence = sentenceOf(error)
       const stem = numbered(file.path)?.stem
       // what this machine cannot do is no fault of the file, and never one picture of a sequence
-      if (error instanceof PourError && error.kind === 'impossible') findings.push(note('not-possible-here', 'fault', sentence))
+      if (error instanceof PourError && error.kind === 'impossible')
+        findings.push(note('not-possible-here', 'fault', sentence))
       else if (stem) unreadByStem.set(stem, [...(unreadByStem.get(stem) ?? []), sentence])
       else findings.push(note('unreadable-file', 'fault', sentence))
     }
@@ -217,8 +263,16 @@ export async function takeIn(files: readonly FileRef[], host: Host, onProgress?:
       findings.push(note('unreadable-file', 'fault', sentenceOf(error)))
     }
   }
-  for (const sentences of unreadByStem.values()) for (const sentence of sentences) findings.push(note('unreadable-file', 'fault', sentence))
-  if (stray.length) findings.push(note('stray-files', 'note', `${stray.length} ${stray.length === 1 ? 'file is' : 'files are'} of no kind that Pour reads and ${stray.length === 1 ? 'was' : 'were'} left out: ${stray.slice(0, 4).join(', ')}${stray.length > 4 ? ` and ${stray.length - 4} more` : ''}.`))
+  for (const sentences of unreadByStem.values())
+    for (const sentence of sentences) findings.push(note('unreadable-file', 'fault', sentence))
+  if (stray.length)
+    findings.push(
+      note(
+        'stray-files',
+        'note',
+        `${stray.length} ${stray.length === 1 ? 'file is' : 'files are'} of no kind that Pour reads and ${stray.length === 1 ? 'was' : 'were'} left out: ${stray.slice(0, 4).join(', ')}${stray.length > 4 ? ` and ${stray.length - 4} more` : ''}.`
+      )
+    )
   onProgress?.(all.length, all.length)
   found.sort((a, b) => naturally(a.spec.name, b.spec.name))
   return { found, findings }

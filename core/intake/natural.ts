@@ -21,17 +21,26 @@ export function numbered(path: string): NumberedName | null {
   if (!match) return null
   const [, before, digits, after, extension] = match as unknown as [string, string, string, string, string]
   // the regular expression takes the first run that leaves no digit behind it: the last one
-  const title = (before.replace(/[\s._-]+$/, '') || folder.replace(/\/$/, '').replace(/^.*\//, '') || 'frames') + after.replace(/[\s._-]+$/, '')
-  return { stem: `${folder}${before}\u0000${after}${extension.toLowerCase()}`, title, number: Number(digits), digits: digits.length }
+  const title =
+    (before.replace(/[\s._-]+$/, '') || folder.replace(/\/$/, '').replace(/^.*\//, '') || 'frames') +
+    after.replace(/[\s._-]+$/, '')
+  return {
+    stem: `${folder}${before}\u0000${after}${extension.toLowerCase()}`,
+    title,
+    number: Number(digits),
+    digits: digits.length
+  }
 }
 
 /** "3", "3 to 7", "3, 5 and 9 to 12": a list of numbers as a person would say it. */
 export function sayNumbers(numbers: readonly number[], most = 6): string {
   const runs: string[] = []
-  for (let i = 0; i < numbers.length; ) {
+  for (let i = 0; i < numbers.length;) {
     let j = i
     while (j + 1 < numbers.length && numbers[j + 1] === numbers[j]! + 1) j++
-    runs.push(j === i ? `${numbers[i]}` : j === i + 1 ? `${numbers[i]}, ${numbers[j]}` : `${numbers[i]} to ${numbers[j]}`)
+    runs.push(
+      j === i ? `${numbers[i]}` : j === i + 1 ? `${numbers[i]}, ${numbers[j]}` : `${numbers[i]} to ${numbers[j]}`
+    )
     i = j + 1
   }
   if (runs.length > most) return `${runs.slice(0, most).join(', ')} and ${runs.length - most} more places`

@@ -40,21 +40,30 @@ interface Entry {
 /** A comma, or a semicolon that does not stand before the frames of a drop-frame time code. */
 const SEPARATOR = /,|(?<!(?:^|[^\d:])\d\d:\d\d:\d\d);/
 const TIMECODE = new RegExp(`^${TIMECODE_PATTERN}$`)
-const CUE = /^(?:(\d{2,}):)?([0-5]\d):([0-5]\d\.\d{3})[ \t]+-->[ \t]+(?:(\d{2,}):)?([0-5]\d):([0-5]\d\.\d{3})(?:[ \t].*)?$/
+const CUE =
+  /^(?:(\d{2,}):)?([0-5]\d):([0-5]\d\.\d{3})[ \t]+-->[ \t]+(?:(\d{2,}):)?([0-5]\d):([0-5]\d\.\d{3})(?:[ \t].*)?$/
 
-const secondsOf = (hours: string | undefined, minutes: string, seconds: string): number => 3600 * Number(hours ?? 0) + 60 * Number(minutes) + Number(seconds)
+const secondsOf = (hours: string | undefined, minutes: string, seconds: string): number =>
+  3600 * Number(hours ?? 0) + 60 * Number(minutes) + Number(seconds)
 
 /** Reads `text`; never throws. Spans keep their order; names that occur twice are numbered. */
 export function readSpanList(text: string, clip: SpannedClip): SpanList {
   const problems: string[] = []
-  if (text.length > MOST_TEXT) return { spans: [], problems: ['The list is longer than a million characters, which no list of spans is.'] }
+  if (text.length > MOST_TEXT)
+    return { spans: [], problems: ['The list is longer than a million characters, which no list of spans is.'] }
   const lines = text.replace(/^\uFEFF/, '').split(/\r\n|\r|\n/)
-  const entries = /^WEBVTT(?:[ \t]|$)/.test(lines[0] ?? '') ? cues(lines, clip, problems) : places(lines, clip, problems)
+  const entries = /^WEBVTT(?:[ \t]|$)/.test(lines[0] ?? '')
+    ? cues(lines, clip, problems)
+    : places(lines, clip, problems)
   const markers = entries.filter(entry => entry.to === null).sort((a, b) => a.from - b.from)
-  const ended = entries.map(entry => ({ ...entry, to: entry.to ?? (markers.find(next => next.from > entry.from)?.from ?? clip.frames + 1) - 1 }))
+  const ended = entries.map(entry => ({
+    ...entry,
+    to: entry.to ?? (markers.find(next => next.from > entry.from)?.from ?? clip.frames + 1) - 1
+  }))
   const spans: NamedSpan[] = []
   for (const { line, name, from, to } of ended) {
-    if (from < 1 || to > clip.frames) problems.push(`Line ${line}: frames ${from} to ${to} are not within the ${clip.frames} of the clip.`)
+    if (from < 1 || to > clip.frames)
+      problems.push(`Line ${line}: frames ${from} to ${to} are not within the ${clip.frames} of the clip.`)
     else if (to < from) problems.push(`Line ${line}: it ends at frame ${to}, before it begins at ${from}.`)
     else if (spans.length === MOST_SPANS) {
       problems.push(`Line ${line} and what follows: more than ${MOST_SPANS} spans are not taken at once.`)
@@ -92,7 +101,12 @@ function cues(lines: readonly string[], { rate }: SpannedClip, problems: string[
     const says = (lines[n + 1] ?? '').replace(/<[^>]*>/g, '').trim()
     const above = (lines[n - 1] ?? '').trim()
     const from = Math.round(secondsOf(parts[1], parts[2]!, parts[3]!) * perSecond) + 1
-    entries.push({ line: n + 1, name: says || (n > 1 ? above : '') || `span ${entries.length + 1}`, from, to: Math.round(secondsOf(parts[4], parts[5]!, parts[6]!) * perSecond) })
+    entries.push({
+      line: n + 1,
+      name: says || (n > 1 ? above : '') || `span ${entries.length + 1}`,
+      from,
+      to: Math.round(secondsOf(parts[4], parts[5]!, parts[6]!) * perSecond)
+    })
   }
   if (entries.length === 0 && problems.length === 0) problems.push('The list holds no cues.')
   return entries
@@ -103,7 +117,9 @@ function places(lines: readonly string[], { rate, start }: SpannedClip, problems
   const first = start && rate ? timecodeToFrame(start, rate) : 0
   for (const [n, line] of lines.entries()) {
     if (line.trim() === '' || line.trimStart().startsWith('#')) continue
-    const fields = line.split(line.includes('\t') ? '\t' : SEPARATOR).map(field => field.trim().replace(/^"(.*)"$/, '$1'))
+    const fields = line
+      .split(line.includes('\t') ? '\t' : SEPARATOR)
+      .map(field => field.trim().replace(/^"(.*)"$/, '$1'))
     const found: number[] = []
     const names: string[] = []
     let wrong: string | null = null
@@ -116,8 +132,17 @@ function places(lines: readonly string[], { rate, start }: SpannedClip, problems
       } else if (field) names.push(field)
     }
     if (wrong) problems.push(`Line ${n + 1}: ${wrong}`)
-    else if (found.length === 0 || found.length > 2) problems.push(`Line ${n + 1}: a name and one or two places are needed, such as “hover, 1, 48”${rate ? ` or “hover, 00:00:00:00, 00:00:01:00” at ${rateFraction(rate)} frames a second` : ''}.`)
-    else entries.push({ line: n + 1, name: names.join(' ') || `span ${entries.length + 1}`, from: found[0]!, to: found[1] ?? null })
+    else if (found.length === 0 || found.length > 2)
+      problems.push(
+        `Line ${n + 1}: a name and one or two places are needed, such as “hover, 1, 48”${rate ? ` or “hover, 00:00:00:00, 00:00:01:00” at ${rateFraction(rate)} frames a second` : ''}.`
+      )
+    else
+      entries.push({
+        line: n + 1,
+        name: names.join(' ') || `span ${entries.length + 1}`,
+        from: found[0]!,
+        to: found[1] ?? null
+      })
   }
   if (entries.length === 0 && problems.length === 0) problems.push('The list is empty.')
   return entries

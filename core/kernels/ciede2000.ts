@@ -58,7 +58,12 @@ export function ciede2000(lab: ArrayLike<number>, i: number, j: number): number 
     if (Math.abs(h1 - h2) > 180) h += h < 360 ? 360 : -360
     h /= 2
   }
-  const T = 1 - 0.17 * Math.cos((h - 30) * DEGREES) + 0.24 * Math.cos(2 * h * DEGREES) + 0.32 * Math.cos((3 * h + 6) * DEGREES) - 0.2 * Math.cos((4 * h - 63) * DEGREES)
+  const T =
+    1 -
+    0.17 * Math.cos((h - 30) * DEGREES) +
+    0.24 * Math.cos(2 * h * DEGREES) +
+    0.32 * Math.cos((3 * h + 6) * DEGREES) -
+    0.2 * Math.cos((4 * h - 63) * DEGREES)
   const L50 = (L - 50) ** 2
   const sL = 1 + (0.015 * L50) / Math.sqrt(20 + L50)
   const sC = 1 + 0.045 * C

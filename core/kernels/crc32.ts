@@ -6,11 +6,21 @@ for (let n = 0; n < 256; n++) {
   for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1
   TABLES[0]![n] = c >>> 0
 }
-for (let n = 0; n < 256; n++) for (let t = 1; t < 8; t++) TABLES[t]![n] = (TABLES[0]![TABLES[t - 1]![n]! & 255]! ^ (TABLES[t - 1]![n]! >>> 8)) >>> 0
+for (let n = 0; n < 256; n++)
+  for (let t = 1; t < 8; t++) TABLES[t]![n] = (TABLES[0]![TABLES[t - 1]![n]! & 255]! ^ (TABLES[t - 1]![n]! >>> 8)) >>> 0
 
 /** Continues `crc` (0 to begin with) over `bytes`. */
 export function crc32(bytes: Uint8Array, crc = 0): number {
-  const [t0, t1, t2, t3, t4, t5, t6, t7] = TABLES as [Uint32Array, Uint32Array, Uint32Array, Uint32Array, Uint32Array, Uint32Array, Uint32Array, Uint32Array]
+  const [t0, t1, t2, t3, t4, t5, t6, t7] = TABLES as [
+    Uint32Array,
+    Uint32Array,
+    Uint32Array,
+    Uint32Array,
+    Uint32Array,
+    Uint32Array,
+    Uint32Array,
+    Uint32Array
+  ]
   let c = ~crc
   let i = 0
   for (const end = bytes.length - 7; i < end; i += 8) {

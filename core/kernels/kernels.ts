@@ -22,7 +22,20 @@ export interface Differences {
   /** Pixels with any code different, and those of them that are clear in both and straight in both. */
   changed: number
   changedUnderClear: number
-  alpha: { max: number; sum: number; squares: number; changed: number; clearLost: number; solidLost: number; clear: number; solid: number; foundLeast: number; foundMost: number; dueLevels: Uint32Array; foundLevels: Uint32Array }
+  alpha: {
+    max: number
+    sum: number
+    squares: number
+    changed: number
+    clearLost: number
+    solidLost: number
+    clear: number
+    solid: number
+    foundLeast: number
+    foundMost: number
+    dueLevels: Uint32Array
+    foundLevels: Uint32Array
+  }
   colour: { max: number; sum: number; visible: number; bins: Uint32Array }
   /** Within two pixels of partial alpha of the frame due; counted only when something differs. */
   edge: { max: number; sum: number; pixels: number }
@@ -144,7 +157,13 @@ export interface Kernels {
    * Compares two frames of 16-bit RGBA codes; `opposite` is the fourth backdrop, in codes. The WASM build computes CIEDE2000 in
    * single precision: its differences are within 0.01 of the plain ones, above 10 within half a per cent; every count is exact.
    */
-  compare(expected: Uint16Array, found: Uint16Array, width: number, height: number, how: { expected: Stored; found: Stored; opposite: Triple }): Differences
+  compare(
+    expected: Uint16Array,
+    found: Uint16Array,
+    width: number,
+    height: number,
+    how: { expected: Stored; found: Stored; opposite: Triple }
+  ): Differences
   /** Counts codes of a frame of 16-bit RGBA. */
   look(samples: Uint16Array): Counts
   /** 32 hexadecimal digits, equal for equal samples; see `fingerprint.ts`. Both builds give the same. */
@@ -178,7 +197,16 @@ export interface Kernels {
    */
   rleEncode(pixels: Uint8Array, before: Uint8Array | null, width: number, height: number, depth: 24 | 32): Uint8Array
   /** Lays the lines of a sample, which begin at byte `from`, onto a copy of `canvas`; onto a clear or black one for null. */
-  rleDecode(sample: Uint8Array, from: number, canvas: Uint8Array | null, line: number, lines: number, width: number, height: number, depth: RleDepth): Uint8Array | RleFault
+  rleDecode(
+    sample: Uint8Array,
+    from: number,
+    canvas: Uint8Array | null,
+    line: number,
+    lines: number,
+    width: number,
+    height: number,
+    depth: RleDepth
+  ): Uint8Array | RleFault
   /** CRC-32 of PNG and ZIP, continued from `crc`. */
   crc32(bytes: Uint8Array, crc?: number): number
   /**
@@ -189,7 +217,13 @@ export interface Kernels {
    * Filtered rows of RGB or RGBA, as inflated from IDAT, to RGBA samples of `depth`; alpha is full for 3 `channels`. Null if a
    * row names a filter type that does not exist.
    */
-  pngUnpack(filtered: Uint8Array, width: number, height: number, channels: 3 | 4, depth: 8 | 16): Uint8Array | Uint16Array | null
+  pngUnpack(
+    filtered: Uint8Array,
+    width: number,
+    height: number,
+    channels: 3 | 4,
+    depth: 8 | 16
+  ): Uint8Array | Uint16Array | null
   /** Y'CbCr to RGBA of 16-bit codes, rounded and clamped; `alpha` has one code a pixel, or is null for full. The builds may differ by one code. */
   yccToRgba(picture: Ycc12, alpha: Uint16Array | null, weights: { kr: number; kb: number }): Uint16Array
   /**
@@ -198,7 +232,13 @@ export interface Kernels {
    */
   prores(samples: Uint16Array, width: number, height: number, how: ProresHow, choose: ChooseQuantisers): ProresSlices
   /** Alpha of a progressive ProRes picture, one code a pixel, scaled to 16 bits; or the index of the first slice that is damaged. */
-  proresAlpha(data: Uint8Array, slices: readonly AlphaSlice[], width: number, height: number, bits: 8 | 16): Uint16Array | number
+  proresAlpha(
+    data: Uint8Array,
+    slices: readonly AlphaSlice[],
+    width: number,
+    height: number,
+    bits: 8 | 16
+  ): Uint16Array | number
   /** Place of the first alpha of 16 bits that lies further than `most` from the one of 12 bits beside it, or -1. */
   readingsApart(ours: Uint16Array, theirs: Uint16Array, most: number): number
   /**

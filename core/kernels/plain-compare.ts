@@ -22,7 +22,8 @@ function edgeMap(samples: Uint16Array, width: number, height: number): Uint8Arra
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const a = samples[4 * (y * width + x) + 3]!
-      if (a > 0 && a < FULL) rows.fill(1, y * width + Math.max(0, x - EDGE_REACH), y * width + Math.min(width, x + EDGE_REACH + 1))
+      if (a > 0 && a < FULL)
+        rows.fill(1, y * width + Math.max(0, x - EDGE_REACH), y * width + Math.min(width, x + EDGE_REACH + 1))
     }
   }
   for (let y = 0; y < height; y++) {
@@ -40,13 +41,25 @@ function over(colour: number, a: number, backdrop: number, stored: Stored, chann
   return colour + (backdrop - stored.matte[channel] / FULL) * (1 - a)
 }
 
-function differenceAt(frames: readonly [Uint16Array, Uint16Array], stored: readonly [Stored, Stored], i: number, backdrops: readonly Triple[], lab: Float64Array): number {
+function differenceAt(
+  frames: readonly [Uint16Array, Uint16Array],
+  stored: readonly [Stored, Stored],
+  i: number,
+  backdrops: readonly Triple[],
+  lab: Float64Array
+): number {
   let worst = 0
   for (const backdrop of backdrops) {
     for (const n of [0, 1] as const) {
       const s = frames[n]
       const a = stored[n].mode === 'none' ? 1 : s[i + 3]! / FULL
-      toLab(over(s[i]! / FULL, a, backdrop[0], stored[n], 0), over(s[i + 1]! / FULL, a, backdrop[1], stored[n], 1), over(s[i + 2]! / FULL, a, backdrop[2], stored[n], 2), lab, 3 * n)
+      toLab(
+        over(s[i]! / FULL, a, backdrop[0], stored[n], 0),
+        over(s[i + 1]! / FULL, a, backdrop[1], stored[n], 1),
+        over(s[i + 2]! / FULL, a, backdrop[2], stored[n], 2),
+        lab,
+        3 * n
+      )
     }
     worst = Math.max(worst, ciede2000(lab, 0, 3))
   }
@@ -59,11 +72,30 @@ function isFine(samples: Uint16Array, at: number): boolean {
   return false
 }
 
-export function compare(e: Uint16Array, f: Uint16Array, width: number, height: number, how: { expected: Stored; found: Stored; opposite: Triple }): Differences {
+export function compare(
+  e: Uint16Array,
+  f: Uint16Array,
+  width: number,
+  height: number,
+  how: { expected: Stored; found: Stored; opposite: Triple }
+): Differences {
   const result: Differences = {
     changed: 0,
     changedUnderClear: 0,
-    alpha: { max: 0, sum: 0, squares: 0, changed: 0, clearLost: 0, solidLost: 0, clear: 0, solid: 0, foundLeast: FULL, foundMost: 0, dueLevels: new Uint32Array(256), foundLevels: new Uint32Array(256) },
+    alpha: {
+      max: 0,
+      sum: 0,
+      squares: 0,
+      changed: 0,
+      clearLost: 0,
+      solidLost: 0,
+      clear: 0,
+      solid: 0,
+      foundLeast: FULL,
+      foundMost: 0,
+      dueLevels: new Uint32Array(256),
+      foundLevels: new Uint32Array(256)
+    },
     colour: { max: 0, sum: 0, visible: 0, bins: new Uint32Array(BINS + 1) },
     edge: { max: 0, sum: 0, pixels: 0 },
     fine: { due: 0, found: 0 }
@@ -104,7 +136,13 @@ export function compare(e: Uint16Array, f: Uint16Array, width: number, height: n
     }
     const [x, y] = [p % width, Math.floor(p / width)]
     const picture = [0, 1, 2].map(c => 0.5 + waveX(x, c) * waveY(y, c)) as unknown as Triple
-    const difference = differenceAt([e, f], [how.expected, how.found], i, [[0, 0, 0], [1, 1, 1], [0.5, 0.5, 0.5], opposite, picture], lab)
+    const difference = differenceAt(
+      [e, f],
+      [how.expected, how.found],
+      i,
+      [[0, 0, 0], [1, 1, 1], [0.5, 0.5, 0.5], opposite, picture],
+      lab
+    )
     colour.sum += difference
     if (difference > colour.max) colour.max = difference
     colour.bins[Math.min(BINS, Math.floor(difference / BIN))]!++
@@ -122,7 +160,19 @@ export function compare(e: Uint16Array, f: Uint16Array, width: number, height: n
 const SLACK = 257
 
 export function look(samples: Uint16Array): Counts {
-  const counts = { histogram: new Uint32Array(256), levels: new Uint8Array(8192), clear: 0, solid: 0, least: FULL, most: 0, fine: 0, excess: 0, deficit: 0, firstClear: -1, spread: 0 }
+  const counts = {
+    histogram: new Uint32Array(256),
+    levels: new Uint8Array(8192),
+    clear: 0,
+    solid: 0,
+    least: FULL,
+    most: 0,
+    fine: 0,
+    excess: 0,
+    deficit: 0,
+    firstClear: -1,
+    spread: 0
+  }
   let clearAt = 0
   for (let i = 0; i < samples.length; i += 4) {
     const [r, g, b, a] = [samples[i]!, samples[i + 1]!, samples[i + 2]!, samples[i + 3]!]
@@ -136,7 +186,13 @@ export function look(samples: Uint16Array): Counts {
       if (counts.firstClear < 0) {
         counts.firstClear = i / 4
         clearAt = i
-      } else counts.spread = Math.max(counts.spread, Math.abs(r - samples[clearAt]!), Math.abs(g - samples[clearAt + 1]!), Math.abs(b - samples[clearAt + 2]!))
+      } else
+        counts.spread = Math.max(
+          counts.spread,
+          Math.abs(r - samples[clearAt]!),
+          Math.abs(g - samples[clearAt + 1]!),
+          Math.abs(b - samples[clearAt + 2]!)
+        )
     }
     if (a < FULL) {
       if (Math.max(r, g, b) > a + SLACK) counts.excess++
@@ -149,6 +205,7 @@ export function look(samples: Uint16Array): Counts {
 
 export function countSame(samples: Uint16Array, [r, g, b, a]: readonly [number, number, number, number]): number {
   let count = 0
-  for (let i = 0; i < samples.length; i += 4) if (samples[i] === r && samples[i + 1] === g && samples[i + 2] === b && samples[i + 3] === a) count++
+  for (let i = 0; i < samples.length; i += 4)
+    if (samples[i] === r && samples[i + 1] === g && samples[i + 2] === b && samples[i + 3] === a) count++
   return count
 }

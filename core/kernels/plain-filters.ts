@@ -25,7 +25,10 @@ function turned(from: Float32Array, width: number, height: number): Float32Array
 export function blur(plane: Float32Array, width: number, height: number, radius: number): Float32Array {
   let a: Float32Array = plane.slice()
   let b: Float32Array = new Float32Array(plane.length)
-  for (const [w, h] of [[width, height], [height, width]] as const) {
+  for (const [w, h] of [
+    [width, height],
+    [height, width]
+  ] as const) {
     for (let n = 0; n < 3; n++) {
       boxAcross(a, b, w, h, radius)
       ;[a, b] = [b, a]
@@ -36,7 +39,8 @@ export function blur(plane: Float32Array, width: number, height: number, radius:
 }
 
 /** How far along a row a disc of `radius` reaches, `dy` rows from its middle: rounder than the exact circle of so few pixels. */
-export const discReach = (radius: number, dy: number): number => Math.floor(Math.sqrt(radius * radius - dy * dy + 0.25 * radius))
+export const discReach = (radius: number, dy: number): number =>
+  Math.floor(Math.sqrt(radius * radius - dy * dy + 0.25 * radius))
 
 /** The largest value within a disc of a whole radius around each pixel; beyond the rim is nothing. */
 export function largest(plane: Float32Array, width: number, height: number, radius: number): Float32Array {
@@ -47,7 +51,8 @@ export function largest(plane: Float32Array, width: number, height: number, radi
       for (let dy = -radius; dy <= radius; dy++) {
         if (y + dy < 0 || y + dy >= height) continue
         const reach = discReach(radius, dy)
-        for (let u = Math.max(0, x - reach); u <= Math.min(width - 1, x + reach); u++) most = Math.max(most, plane[(y + dy) * width + u]!)
+        for (let u = Math.max(0, x - reach); u <= Math.min(width - 1, x + reach); u++)
+          most = Math.max(most, plane[(y + dy) * width + u]!)
       }
       result[y * width + x] = most
     }
@@ -60,13 +65,23 @@ export function resample(rgba: Float32Array, width: number, height: number, acro
   const [w, h] = [across.first.length, down.first.length]
   const narrow = new Float32Array(4 * w * height)
   const result = new Float32Array(4 * w * h)
-  const weigh = (from: Float32Array, to: Float32Array, o: number, taps: Taps, n: number, last: number, place: (at: number) => number): void => {
+  const weigh = (
+    from: Float32Array,
+    to: Float32Array,
+    o: number,
+    taps: Taps,
+    n: number,
+    last: number,
+    place: (at: number) => number
+  ): void => {
     for (let k = 0; k < taps.count; k++) {
       const i = place(Math.max(0, Math.min(last, taps.first[n]! + k)))
       for (let c = 0; c < 4; c++) to[o + c]! += from[i + c]! * taps.shares[n * taps.count + k]!
     }
   }
-  for (let y = 0; y < height; y++) for (let n = 0; n < w; n++) weigh(rgba, narrow, 4 * (y * w + n), across, n, width - 1, x => 4 * (y * width + x))
-  for (let n = 0; n < h; n++) for (let x = 0; x < w; x++) weigh(narrow, result, 4 * (n * w + x), down, n, height - 1, y => 4 * (y * w + x))
+  for (let y = 0; y < height; y++)
+    for (let n = 0; n < w; n++) weigh(rgba, narrow, 4 * (y * w + n), across, n, width - 1, x => 4 * (y * width + x))
+  for (let n = 0; n < h; n++)
+    for (let x = 0; x < w; x++) weigh(narrow, result, 4 * (n * w + x), down, n, height - 1, y => 4 * (y * w + x))
   return result
 }

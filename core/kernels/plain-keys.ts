@@ -12,7 +12,10 @@ export function waysFrom(background: Triple, solid: number): { up: Triple; down:
   // a background at the very end leaves no way; what goes it all the same is solid
   const FAR = 1e30
   const by = (c: number): number => (c > 0 ? 1 / (c * solid) : FAR)
-  return { up: background.map(c => by(1 - c)) as unknown as Triple, down: background.map(c => -by(c)) as unknown as Triple }
+  return {
+    up: background.map(c => by(1 - c)) as unknown as Triple,
+    down: background.map(c => -by(c)) as unknown as Triple
+  }
 }
 
 export function takeBackground(rgba: Float32Array, background: Triple, solid: number): void {
@@ -26,7 +29,11 @@ export function takeBackground(rgba: Float32Array, background: Triple, solid: nu
   }
 }
 
-export function chromaKey(rgba: Float32Array, plate: Float32Array, { low, high, across, spill, channel }: ChromaHow): void {
+export function chromaKey(
+  rgba: Float32Array,
+  plate: Float32Array,
+  { low, high, across, spill, channel }: ChromaHow
+): void {
   for (let i = 0; i < rgba.length; i += 4) {
     const [r, g, b] = [plate[i]!, plate[i + 1]!, plate[i + 2]!]
     const left = 1 - shareOf(rgba, i, r, g, b, across)

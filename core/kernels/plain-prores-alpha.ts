@@ -50,7 +50,13 @@ function decodeSlice(bits: BitReader, out: Uint16Array, count: number, wide: boo
 }
 
 /** See `Kernels.proresAlpha`. */
-export function proresAlpha(data: Uint8Array, slices: readonly AlphaSlice[], width: number, height: number, bits: 8 | 16): Uint16Array | number {
+export function proresAlpha(
+  data: Uint8Array,
+  slices: readonly AlphaSlice[],
+  width: number,
+  height: number,
+  bits: 8 | 16
+): Uint16Array | number {
   const plane = new Uint16Array(width * height)
   const raster = new Uint16Array(2048)
   const scale = bits === 16 ? 1 : 257
@@ -58,7 +64,8 @@ export function proresAlpha(data: Uint8Array, slices: readonly AlphaSlice[], wid
     if (!decodeSlice(new BitReader(data, offset, size), raster, mbs * 256, bits === 16)) return n
     const columns = mbs * 16
     for (let row = 0; row < 16 && y + row < height; row++) {
-      for (let c = 0; c < columns && x + c < width; c++) plane[(y + row) * width + x + c] = raster[row * columns + c]! * scale
+      for (let c = 0; c < columns && x + c < width; c++)
+        plane[(y + row) * width + x + c] = raster[row * columns + c]! * scale
     }
   }
   return plane

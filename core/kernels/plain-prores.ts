@@ -4,11 +4,14 @@ import { slicesOf, type Slice } from './prores-slices'
 
 /** Progressive block scan (figure 4): row * 8 + column of each position. */
 const SCAN = [
-  0, 1, 8, 9, 2, 3, 10, 11, 16, 17, 24, 25, 18, 19, 26, 27, 4, 5, 12, 20, 13, 6, 7, 14, 21, 28, 29, 22, 15, 23, 30, 31, 32, 33, 40, 48, 41, 34, 35, 42, 49, 56, 57, 50, 43, 36, 37, 44, 51, 58, 59, 52, 45, 38, 39, 46, 53, 60, 61, 54, 47, 55, 62,
-  63
+  0, 1, 8, 9, 2, 3, 10, 11, 16, 17, 24, 25, 18, 19, 26, 27, 4, 5, 12, 20, 13, 6, 7, 14, 21, 28, 29, 22, 15, 23, 30, 31,
+  32, 33, 40, 48, 41, 34, 35, 42, 49, 56, 57, 50, 43, 36, 37, 44, 51, 58, 59, 52, 45, 38, 39, 46, 53, 60, 61, 54, 47,
+  55, 62, 63
 ]
 
-const WAVE = Array.from({ length: 8 }, (_, k) => Array.from({ length: 8 }, (_, n) => (k === 0 ? Math.sqrt(1 / 8) : 0.5 * Math.cos(((2 * n + 1) * k * Math.PI) / 16))))
+const WAVE = Array.from({ length: 8 }, (_, k) =>
+  Array.from({ length: 8 }, (_, n) => (k === 0 ? Math.sqrt(1 / 8) : 0.5 * Math.cos(((2 * n + 1) * k * Math.PI) / 16)))
+)
 
 /** Blocks of a macroblock as (column, row): luma goes row by row, 4:4:4 chroma column by column (7.2). */
 const ORDER = {
@@ -35,7 +38,14 @@ function sample(rgba: Uint16Array, at: number, component: number, { kr, kb }: Pr
 }
 
 /** Coefficients of one component in eighths, position by position of the scan, all blocks at each. */
-function coefficients(rgba: Uint16Array, width: number, height: number, slice: Slice, component: number, how: ProresHow): Int16Array {
+function coefficients(
+  rgba: Uint16Array,
+  width: number,
+  height: number,
+  slice: Slice,
+  component: number,
+  how: ProresHow
+): Int16Array {
   const blocks = slice.mbs * 4
   const out = new Int16Array(blocks * 64)
   const order = component === 0 ? ORDER.luma : ORDER.chroma
@@ -44,7 +54,9 @@ function coefficients(rgba: Uint16Array, width: number, height: number, slice: S
     const [left, top] = [slice.x + (b >> 2) * 16 + column * 8, slice.y + row * 8]
     const rows: number[][] = []
     for (let y = 0; y < 8; y++) {
-      const line = Array.from({ length: 8 }, (_, x) => sample(rgba, 4 * (Math.min(top + y, height - 1) * width + Math.min(left + x, width - 1)), component, how))
+      const line = Array.from({ length: 8 }, (_, x) =>
+        sample(rgba, 4 * (Math.min(top + y, height - 1) * width + Math.min(left + x, width - 1)), component, how)
+      )
       rows.push(WAVE.map(wave => wave.reduce((sum, w, x) => sum + w * line[x]!, 0)))
     }
     SCAN.forEach((place, k) => {
@@ -143,7 +155,7 @@ function codeAlpha(rgba: Uint16Array, width: number, height: number, slice: Slic
   const half = bitsEach === 16 ? 64 : 8
   const bits = new BitWriter()
   let previous = mask
-  for (let i = 0; i < values.length; ) {
+  for (let i = 0; i < values.length;) {
     const value = values[i]!
     let delta = (value - previous) & mask
     if (delta > mask - half) delta -= mask + 1
@@ -173,27 +185,43 @@ function filled(rgba: Uint16Array, width: number, height: number): Uint16Array {
   for (let top = 0; top < height; top += 8) {
     for (let left = 0; left < width; left += 8) {
       const places: number[] = []
-      for (let y = top; y < Math.min(top + 8, height); y++) for (let x = left; x < Math.min(left + 8, width); x++) places.push(4 * (y * width + x))
+      for (let y = top; y < Math.min(top + 8, height); y++)
+        for (let x = left; x < Math.min(left + 8, width); x++) places.push(4 * (y * width + x))
       const seen = places.filter(at => rgba[at + 3]! > 0)
       if (seen.length === 0) continue
-      const mean = [0, 1, 2].map(c => Math.floor((seen.reduce((sum, at) => sum + rgba[at + c]!, 0) + Math.floor(seen.length / 2)) / seen.length))
+      const mean = [0, 1, 2].map(c =>
+        Math.floor((seen.reduce((sum, at) => sum + rgba[at + c]!, 0) + Math.floor(seen.length / 2)) / seen.length)
+      )
       for (const at of places) if (rgba[at + 3] === 0) out.set(mean, at)
     }
   }
   return out
 }
 
-export function prores(given: Uint16Array, width: number, height: number, how: ProresHow, choose: ChooseQuantisers): ProresSlices {
+export function prores(
+  given: Uint16Array,
+  width: number,
+  height: number,
+  how: ProresHow,
+  choose: ChooseQuantisers
+): ProresSlices {
   const samples = how.fill ? filled(given, width, height) : given
   const slices = slicesOf(width, height)
   const transformed = slices.map(slice => [0, 1, 2].map(c => coefficients(samples, width, height, slice, c, how)))
-  const coded = (n: number, index: number): number[][] => transformed[n]!.map(c => codeComponent(c, slices[n]!.mbs * 4, index))
+  const coded = (n: number, index: number): number[][] =>
+    transformed[n]!.map(c => codeComponent(c, slices[n]!.mbs * 4, index))
   const indices = choose(slices.length, (n, index) => coded(n, index).reduce((sum, part) => sum + part.length, 0))
   const pieces = slices.map((slice, n) => {
     const colour = coded(n, indices[n]!)
     const alpha = how.alphaBits ? codeAlpha(samples, width, height, slice, how.alphaBits) : []
     const told = how.alphaBits ? colour : colour.slice(0, 2)
-    return [(2 + 2 * told.length) << 3, indices[n]!, ...told.flatMap(part => [part.length >> 8, part.length & 255]), ...colour.flat(), ...alpha]
+    return [
+      (2 + 2 * told.length) << 3,
+      indices[n]!,
+      ...told.flatMap(part => [part.length >> 8, part.length & 255]),
+      ...colour.flat(),
+      ...alpha
+    ]
   })
   return { data: Uint8Array.from(pieces.flat()), sizes: Uint16Array.from(pieces, piece => piece.length) }
 }

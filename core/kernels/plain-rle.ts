@@ -11,9 +11,16 @@ export function rleBound(width: number, height: number): number {
   return 14 + height * (3 + Math.ceil(width / MOST_LITERALS) + width * 5)
 }
 
-const wordsOf = (pixels: Uint8Array): Uint32Array => new Uint32Array(pixels.buffer, pixels.byteOffset, pixels.length / 4)
+const wordsOf = (pixels: Uint8Array): Uint32Array =>
+  new Uint32Array(pixels.buffer, pixels.byteOffset, pixels.length / 4)
 
-export function rleEncode(pixels: Uint8Array, before: Uint8Array | null, width: number, height: number, depth: 24 | 32): Uint8Array {
+export function rleEncode(
+  pixels: Uint8Array,
+  before: Uint8Array | null,
+  width: number,
+  height: number,
+  depth: 24 | 32
+): Uint8Array {
   const out = new Uint8Array(rleBound(width, height))
   const words = wordsOf(pixels)
   const former = before && wordsOf(before)
@@ -97,7 +104,16 @@ export function rleEncode(pixels: Uint8Array, before: Uint8Array | null, width: 
   return out.slice(0, at)
 }
 
-export function rleDecode(sample: Uint8Array, from: number, canvas: Uint8Array | null, line: number, lines: number, width: number, height: number, depth: RleDepth): Uint8Array | RleFault {
+export function rleDecode(
+  sample: Uint8Array,
+  from: number,
+  canvas: Uint8Array | null,
+  line: number,
+  lines: number,
+  width: number,
+  height: number,
+  depth: RleDepth
+): Uint8Array | RleFault {
   const result = canvas ? canvas.slice() : new Uint8Array(width * height * 4)
   const words = wordsOf(result)
   if (!canvas && depth !== 32) words.fill(0xff000000)

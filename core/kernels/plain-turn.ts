@@ -2,9 +2,21 @@
 import type { Way } from './kernels'
 import { clamp01 } from './pixel'
 
-const cubic = (t: number): [number, number, number, number] => [((-0.5 * t + 1) * t - 0.5) * t, (1.5 * t - 2.5) * t * t + 1, ((-1.5 * t + 2) * t + 0.5) * t, (0.5 * t - 0.5) * t * t]
+const cubic = (t: number): [number, number, number, number] => [
+  ((-0.5 * t + 1) * t - 0.5) * t,
+  (1.5 * t - 2.5) * t * t + 1,
+  ((-1.5 * t + 2) * t + 0.5) * t,
+  (0.5 * t - 0.5) * t * t
+]
 
-export function turn(straight: Float32Array, w: number, h: number, width: number, height: number, { u, v, du, dv }: Way): Float32Array {
+export function turn(
+  straight: Float32Array,
+  w: number,
+  h: number,
+  width: number,
+  height: number,
+  { u, v, du, dv }: Way
+): Float32Array {
   const seen = straight.map((value, i) => (i % 4 === 3 ? value : value * straight[i - (i % 4) + 3]!))
   const rgba = new Float32Array(4 * width * height)
   for (let y = 0, o = 0; y < height; y++) {

@@ -83,7 +83,8 @@ function pngUnfilter(filtered: Uint8Array, stride: number, height: number, pixel
       const left = x >= pixelBytes ? rows[row + x - pixelBytes]! : 0
       const up = y > 0 ? rows[row + x - stride]! : 0
       const corner = y > 0 && x >= pixelBytes ? rows[row + x - stride - pixelBytes]! : 0
-      const guess = type === 0 ? 0 : type === 1 ? left : type === 2 ? up : type === 3 ? (left + up) >> 1 : paeth(left, up, corner)
+      const guess =
+        type === 0 ? 0 : type === 1 ? left : type === 2 ? up : type === 3 ? (left + up) >> 1 : paeth(left, up, corner)
       rows[row + x] = filtered[from + x]! + guess
     }
   }
@@ -116,7 +117,11 @@ function fromRows(rows: Uint8Array, pixels: number, channels: 3 | 4, depth: 8 | 
   return samples
 }
 
-function yccToRgba({ planes, stride, planeSize, width, height }: Ycc12, alpha: Uint16Array | null, { kr, kb }: { kr: number; kb: number }): Uint16Array {
+function yccToRgba(
+  { planes, stride, planeSize, width, height }: Ycc12,
+  alpha: Uint16Array | null,
+  { kr, kb }: { kr: number; kb: number }
+): Uint16Array {
   const out = new Uint16Array(width * height * 4)
   const kg = 1 - kr - kb
   const code = (value: number): number => Math.max(0, Math.min(65535, Math.floor(value * 65535 + 0.5)))

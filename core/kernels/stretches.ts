@@ -18,7 +18,12 @@ function anyOf(words: Int32Array, first: number, end: number): number {
 }
 
 /** Cuts `length` into grains, leaves out those that are not `used`, and joins neighbours up to `most`. */
-function stretchesOf(length: number, grain: number, most: number, used: (first: number, end: number) => boolean): Stretch[] {
+function stretchesOf(
+  length: number,
+  grain: number,
+  most: number,
+  used: (first: number, end: number) => boolean
+): Stretch[] {
   const result: [number, number][] = []
   let open: [number, number] | null = null
   for (let first = 0; first < length; first += grain) {
@@ -32,12 +37,19 @@ function stretchesOf(length: number, grain: number, most: number, used: (first: 
 
 /** 32-bit words of samples, or null where they do not begin or end on one. */
 function wordsOf(samples: Samples | Float32Array): Int32Array | null {
-  return samples.byteOffset % 4 === 0 && samples.byteLength % 4 === 0 ? new Int32Array(samples.buffer, samples.byteOffset, samples.byteLength >>> 2) : null
+  return samples.byteOffset % 4 === 0 && samples.byteLength % 4 === 0
+    ? new Int32Array(samples.buffer, samples.byteOffset, samples.byteLength >>> 2)
+    : null
 }
 
 /** Stretches, in samples, that hold every sample other than zero, and few besides; none is longer than four times STRETCH. */
 export function usedStretches(samples: Samples | Float32Array): Stretch[] {
   const words = wordsOf(samples)
   const perWord = 4 / samples.BYTES_PER_ELEMENT
-  return stretchesOf(samples.length, 4 * GRAIN, 4 * STRETCH, (first, end) => !words || anyOf(words, Math.floor(first / perWord), Math.ceil(end / perWord)) !== 0)
+  return stretchesOf(
+    samples.length,
+    4 * GRAIN,
+    4 * STRETCH,
+    (first, end) => !words || anyOf(words, Math.floor(first / perWord), Math.ceil(end / perWord)) !== 0
+  )
 }

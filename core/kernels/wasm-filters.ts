@@ -8,7 +8,16 @@ export interface FilterExports {
   boxDown(from: number, to: number, width: number, height: number, radius: number, sums: number): void
   largestAcross(from: number, to: number, width: number, height: number, reach: number, row: number): void
   raise(to: number, from: number, count: number): void
-  weighAcross(from: number, to: number, width: number, height: number, places: number, first: number, shares: number, taps: number): void
+  weighAcross(
+    from: number,
+    to: number,
+    width: number,
+    height: number,
+    places: number,
+    first: number,
+    shares: number,
+    taps: number
+  ): void
   weighRow(rows: number, shares: number, taps: number, pixels: number, to: number): void
 }
 
@@ -25,7 +34,14 @@ function usedRows(plane: Float32Array, width: number, height: number): [first: n
 }
 
 /** See `Kernels.blur`. Only the rows that anything reaches are gone through. */
-export function wasmBlur(exports: FilterExports, lay: Lay, plane: Float32Array, width: number, height: number, radius: number): Float32Array {
+export function wasmBlur(
+  exports: FilterExports,
+  lay: Lay,
+  plane: Float32Array,
+  width: number,
+  height: number,
+  radius: number
+): Float32Array {
   const result = new Float32Array(plane.length)
   const [used, usedEnd] = usedRows(plane, width, height)
   if (usedEnd === 0) return result
@@ -45,9 +61,21 @@ export function wasmBlur(exports: FilterExports, lay: Lay, plane: Float32Array, 
 }
 
 /** See `Kernels.largest`. */
-export function wasmLargest(exports: FilterExports, lay: Lay, plane: Float32Array, width: number, height: number, radius: number): Float32Array {
+export function wasmLargest(
+  exports: FilterExports,
+  lay: Lay,
+  plane: Float32Array,
+  width: number,
+  height: number,
+  radius: number
+): Float32Array {
   const size = 4 * plane.length
-  const [from, across, to, row] = lay(size, size, size, 4 * (width + 2 * radius + 8)) as [number, number, number, number]
+  const [from, across, to, row] = lay(size, size, size, 4 * (width + 2 * radius + 8)) as [
+    number,
+    number,
+    number,
+    number
+  ]
   const { buffer } = exports.memory
   new Float32Array(buffer, from, plane.length).set(plane)
   new Float32Array(buffer, to, plane.length).fill(0)
@@ -69,15 +97,31 @@ export function wasmLargest(exports: FilterExports, lay: Lay, plane: Float32Arra
 const BAND = 32
 
 /** See `Kernels.resample`. Goes in bands, so that scratch memory does not grow with the picture. */
-export function wasmResample(exports: FilterExports, lay: Lay, rgba: Float32Array, width: number, height: number, across: Taps, down: Taps): Float32Array {
+export function wasmResample(
+  exports: FilterExports,
+  lay: Lay,
+  rgba: Float32Array,
+  width: number,
+  height: number,
+  across: Taps,
+  down: Taps
+): Float32Array {
   const [w, h] = [across.first.length, down.first.length]
   const narrow = new Float32Array(4 * w * height)
   {
-    const [from, to, first, shares] = lay(16 * width * BAND, 16 * w * BAND, across.first.byteLength, across.shares.byteLength) as [number, number, number, number]
+    const [from, to, first, shares] = lay(
+      16 * width * BAND,
+      16 * w * BAND,
+      across.first.byteLength,
+      across.shares.byteLength
+    ) as [number, number, number, number]
     const { buffer } = exports.memory
     new Int32Array(buffer, first, w).set(across.first)
     new Float32Array(buffer, shares, across.shares.length).set(across.shares)
-    const [input, output] = [new Float32Array(buffer, from, 4 * width * BAND), new Float32Array(buffer, to, 4 * w * BAND)]
+    const [input, output] = [
+      new Float32Array(buffer, from, 4 * width * BAND),
+      new Float32Array(buffer, to, 4 * w * BAND)
+    ]
     for (let y = 0; y < height; y += BAND) {
       const rows = Math.min(BAND, height - y)
       input.set(rgba.subarray(4 * y * width, 4 * (y + rows) * width))
@@ -89,10 +133,19 @@ export function wasmResample(exports: FilterExports, lay: Lay, rgba: Float32Arra
   const rowBytes = 16 * w
   // the rows that one band of the result is made from, each kept in the place of its number
   const kept = down.count + Math.ceil((BAND * height) / h) + 2
-  const [from, to, list, shares] = lay(rowBytes * kept, rowBytes, 4 * down.count, down.shares.byteLength) as [number, number, number, number]
+  const [from, to, list, shares] = lay(rowBytes * kept, rowBytes, 4 * down.count, down.shares.byteLength) as [
+    number,
+    number,
+    number,
+    number
+  ]
   const { buffer } = exports.memory
   new Float32Array(buffer, shares, down.shares.length).set(down.shares)
-  const [input, output, rows] = [new Float32Array(buffer, from, 4 * w * kept), new Float32Array(buffer, to, 4 * w), new Uint32Array(buffer, list, down.count)]
+  const [input, output, rows] = [
+    new Float32Array(buffer, from, 4 * w * kept),
+    new Float32Array(buffer, to, 4 * w),
+    new Uint32Array(buffer, list, down.count)
+  ]
   const holds = new Int32Array(kept).fill(-1)
   for (let n = 0; n < h; n++) {
     for (let k = 0; k < down.count; k++) {

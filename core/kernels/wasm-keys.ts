@@ -7,7 +7,16 @@ export interface KeyExports {
   memory: WebAssembly.Memory
   takeOut(at: number, pixels: number, r: number, g: number, b: number): void
   takeBackground(at: number, pixels: number, r: number, g: number, b: number, up: number, down: number): void
-  chromaKey(at: number, plate: number, pixels: number, low: number, high: number, across: number, spill: number, channel: number): void
+  chromaKey(
+    at: number,
+    plate: number,
+    pixels: number,
+    low: number,
+    high: number,
+    across: number,
+    spill: number,
+    channel: number
+  ): void
   dither8(at: number, samples: number, first: number): void
 }
 
@@ -17,8 +26,17 @@ type Lay = (...sizes: number[]) => number[]
 const BEYOND = 64
 
 /** Lays the pixels into scratch memory, with `more` behind them, and takes them back as `run` leaves them. */
-function inPlace(exports: KeyExports, lay: Lay, rgba: Float32Array, more: readonly ArrayLike<number>[], run: (at: number, ...more: number[]) => void): void {
-  const [at, ...places] = lay(rgba.byteLength + BEYOND, ...more.map(values => 4 * values.length + BEYOND)) as [number, ...number[]]
+function inPlace(
+  exports: KeyExports,
+  lay: Lay,
+  rgba: Float32Array,
+  more: readonly ArrayLike<number>[],
+  run: (at: number, ...more: number[]) => void
+): void {
+  const [at, ...places] = lay(rgba.byteLength + BEYOND, ...more.map(values => 4 * values.length + BEYOND)) as [
+    number,
+    ...number[]
+  ]
   const { buffer } = exports.memory
   const laid = new Float32Array(buffer, at, rgba.length)
   laid.set(rgba)
@@ -33,14 +51,38 @@ export function wasmTakeOut(exports: KeyExports, lay: Lay, rgba: Float32Array, [
 }
 
 /** See `Kernels.takeBackground`. */
-export function wasmTakeBackground(exports: KeyExports, lay: Lay, rgba: Float32Array, background: Triple, solid: number): void {
+export function wasmTakeBackground(
+  exports: KeyExports,
+  lay: Lay,
+  rgba: Float32Array,
+  background: Triple,
+  solid: number
+): void {
   const { up, down } = waysFrom(background, solid)
-  inPlace(exports, lay, rgba, [[...up, 0], [...down, 0]], (at, upAt, downAt) => exports.takeBackground(at, rgba.length / 4, ...(background as [number, number, number]), upAt!, downAt!))
+  inPlace(
+    exports,
+    lay,
+    rgba,
+    [
+      [...up, 0],
+      [...down, 0]
+    ],
+    (at, upAt, downAt) =>
+      exports.takeBackground(at, rgba.length / 4, ...(background as [number, number, number]), upAt!, downAt!)
+  )
 }
 
 /** See `Kernels.chromaKey`. */
-export function wasmChromaKey(exports: KeyExports, lay: Lay, rgba: Float32Array, plate: Float32Array, { low, high, across, spill, channel }: ChromaHow): void {
-  inPlace(exports, lay, rgba, [plate], (at, plateAt) => exports.chromaKey(at, plateAt!, rgba.length / 4, low, high, across, spill, channel))
+export function wasmChromaKey(
+  exports: KeyExports,
+  lay: Lay,
+  rgba: Float32Array,
+  plate: Float32Array,
+  { low, high, across, spill, channel }: ChromaHow
+): void {
+  inPlace(exports, lay, rgba, [plate], (at, plateAt) =>
+    exports.chromaKey(at, plateAt!, rgba.length / 4, low, high, across, spill, channel)
+  )
 }
 
 /** See `Kernels.dither8`. */

@@ -5,20 +5,68 @@ import { slicesOf } from './prores-slices'
 
 export interface ProresExports {
   memory: WebAssembly.Memory
-  transformSlice(rgba: number, width: number, height: number, x: number, y: number, mbs: number, kr: number, kb: number, planes: number, to: number): void
+  transformSlice(
+    rgba: number,
+    width: number,
+    height: number,
+    x: number,
+    y: number,
+    mbs: number,
+    kr: number,
+    kb: number,
+    planes: number,
+    to: number
+  ): void
   fillClear(rgba: number, width: number, height: number): void
   readingsApart(ours: number, theirs: number, count: number, most: number): number
-  proresAlphaSlice(from: number, size: number, to: number, stride: number, columns: number, shown: number, rows: number, wide: number): number
-  codeSlice(coefficients: number, mbs: number, index: number, alphaBits: number, rgba: number, width: number, height: number, x: number, y: number, work: number, to: number, colour: number): number
+  proresAlphaSlice(
+    from: number,
+    size: number,
+    to: number,
+    stride: number,
+    columns: number,
+    shown: number,
+    rows: number,
+    wide: number
+  ): number
+  codeSlice(
+    coefficients: number,
+    mbs: number,
+    index: number,
+    alphaBits: number,
+    rgba: number,
+    width: number,
+    height: number,
+    x: number,
+    y: number,
+    work: number,
+    to: number,
+    colour: number
+  ): number
 }
 
 /** A slice of 8 macroblocks never takes more: 3 * 2048 coefficients of at most 27 bits and their runs, and 2048 alphas of 18 bits. */
 const MOST_SLICE = 65536
 
-export function wasmProres(exports: ProresExports, lay: (...sizes: number[]) => number[], samples: Uint16Array, width: number, height: number, how: ProresHow, choose: ChooseQuantisers): ProresSlices {
+export function wasmProres(
+  exports: ProresExports,
+  lay: (...sizes: number[]) => number[],
+  samples: Uint16Array,
+  width: number,
+  height: number,
+  how: ProresHow,
+  choose: ChooseQuantisers
+): ProresSlices {
   const slices = slicesOf(width, height)
   const macroblocks = slices.reduce((sum, slice) => sum + slice.mbs, 0)
-  const [rgba, coefficients, planes, work, one, colour] = lay(samples.byteLength + 64, macroblocks * 1536, 3 * 16 * 128 * 4, 4096 * 2, MOST_SLICE, 4) as [number, number, number, number, number, number]
+  const [rgba, coefficients, planes, work, one, colour] = lay(
+    samples.byteLength + 64,
+    macroblocks * 1536,
+    3 * 16 * 128 * 4,
+    4096 * 2,
+    MOST_SLICE,
+    4
+  ) as [number, number, number, number, number, number]
   const { buffer } = exports.memory
   const memory = new Uint8Array(buffer)
   memory.set(new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength), rgba)
@@ -61,7 +109,15 @@ export function wasmProres(exports: ProresExports, lay: (...sizes: number[]) => 
 const BEHIND = 16
 
 /** See `Kernels.proresAlpha`. */
-export function wasmProresAlpha(exports: ProresExports, lay: (...sizes: number[]) => number[], data: Uint8Array, slices: readonly AlphaSlice[], width: number, height: number, bits: 8 | 16): Uint16Array | number {
+export function wasmProresAlpha(
+  exports: ProresExports,
+  lay: (...sizes: number[]) => number[],
+  data: Uint8Array,
+  slices: readonly AlphaSlice[],
+  width: number,
+  height: number,
+  bits: 8 | 16
+): Uint16Array | number {
   const most = slices.reduce((size, slice) => Math.max(size, slice.size), 0)
   const [from, to] = lay(most + BEHIND, 2 * width * height) as [number, number]
   const memory = new Uint8Array(exports.memory.buffer)
@@ -69,7 +125,19 @@ export function wasmProresAlpha(exports: ProresExports, lay: (...sizes: number[]
     memory.set(data.subarray(offset, offset + size), from)
     memory.fill(0, from + size, from + size + BEHIND)
     const columns = 16 * mbs
-    if (!exports.proresAlphaSlice(from, size, to + 2 * (y * width + x), width, columns, Math.min(columns, width - x), Math.min(16, height - y), bits === 16 ? 1 : 0)) return n
+    if (
+      !exports.proresAlphaSlice(
+        from,
+        size,
+        to + 2 * (y * width + x),
+        width,
+        columns,
+        Math.min(columns, width - x),
+        Math.min(16, height - y),
+        bits === 16 ? 1 : 0
+      )
+    )
+      return n
   }
   const plane = new Uint16Array(width * height)
   plane.set(new Uint16Array(exports.memory.buffer, to, width * height))
@@ -80,7 +148,13 @@ export function wasmProresAlpha(exports: ProresExports, lay: (...sizes: number[]
 const BESIDE = 1 << 15
 
 /** See `Kernels.readingsApart`. */
-export function wasmReadingsApart(exports: ProresExports, lay: (...sizes: number[]) => number[], ours: Uint16Array, theirs: Uint16Array, most: number): number {
+export function wasmReadingsApart(
+  exports: ProresExports,
+  lay: (...sizes: number[]) => number[],
+  ours: Uint16Array,
+  theirs: Uint16Array,
+  most: number
+): number {
   const [a, b] = lay(2 * BESIDE, 2 * BESIDE) as [number, number]
   const memory = new Uint16Array(exports.memory.buffer)
   for (let from = 0; from < ours.length; from += BESIDE) {

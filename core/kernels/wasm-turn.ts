@@ -6,7 +6,21 @@ export interface TurnExports {
   /** The squares by which clear parts are passed over have sides of two to this power. */
   SQUARE: WebAssembly.Global
   multiplyMarking(at: number, stride: number, rows: number, used: number, squares: number): void
-  turnRow(from: number, stride: number, rim: number, used: number, squares: number, width: number, height: number, to: number, pixels: number, u: number, v: number, du: number, dv: number): void
+  turnRow(
+    from: number,
+    stride: number,
+    rim: number,
+    used: number,
+    squares: number,
+    width: number,
+    height: number,
+    to: number,
+    pixels: number,
+    u: number,
+    v: number,
+    du: number,
+    dv: number
+  ): void
 }
 
 /** Clear pixels around the picture, as far as the filter reaches. */
@@ -18,14 +32,24 @@ function widened(used: Uint8Array, across: number, down: number): Uint8Array {
   for (let y = 0; y < down; y++) {
     for (let x = 0; x < across; x++) {
       if (used[y * across + x] === 0) continue
-      for (let row = Math.max(0, y - 1); row <= Math.min(down - 1, y + 1); row++) wide.fill(1, row * across + Math.max(0, x - 1), row * across + Math.min(across, x + 2))
+      for (let row = Math.max(0, y - 1); row <= Math.min(down - 1, y + 1); row++)
+        wide.fill(1, row * across + Math.max(0, x - 1), row * across + Math.min(across, x + 2))
     }
   }
   return wide
 }
 
 /** See `Kernels.turn`. */
-export function wasmTurn(exports: TurnExports, lay: (...sizes: number[]) => number[], rgba: Float32Array, width: number, height: number, toWidth: number, toHeight: number, { u, v, du, dv }: Way): Float32Array {
+export function wasmTurn(
+  exports: TurnExports,
+  lay: (...sizes: number[]) => number[],
+  rgba: Float32Array,
+  width: number,
+  height: number,
+  toWidth: number,
+  toHeight: number,
+  { u, v, du, dv }: Way
+): Float32Array {
   const [stride, rows] = [width + 2 * RIM, height + 2 * RIM]
   const side = 2 ** Number(exports.SQUARE.value)
   const [across, down] = [Math.ceil(stride / side), Math.ceil(rows / side)]

@@ -12,36 +12,68 @@ import { wasmChromaKey, wasmDither8, wasmTakeBackground, wasmTakeOut, type KeyEx
 import { wasmTurn, type TurnExports } from './wasm-turn'
 import { wasmReadingsApart, wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
 
-type Exports = CompareExports & FilterExports & KeyExports & ProresExports & TurnExports & {
-  keep(bytes: number): number
-  reserve(bytes: number): number
-  premultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
-  premultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
-  unpremultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
-  unpremultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
-  seen(from: number, pixels: number, sampleBytes: number): number
-  widen(from: number, to: number, codes: number): void
-  narrow(from: number, to: number, codes: number): void
-  floatsOf8(from: number, to: number, samples: number): void
-  floatsOf16(from: number, to: number, samples: number): void
-  codes8Of(from: number, to: number, samples: number): void
-  codes16Of(from: number, to: number, samples: number): void
-  look(from: number, pixels: number, histogram: number, levels: number, out: number): void
-  mixBlocks(from: number, blocks: number, lanes: number): void
-  countSame(from: number, pixels: number, wanted: bigint): number
-  WORK: WebAssembly.Global
-  yccToRgba(ys: number, us: number, vs: number, as: number, stride: number, width: number, height: number, kr: number, kb: number, to: number): void
-  zlib(from: number, n: number, to: number, work: number): number
-  crc32(from: number, n: number, crc: number): number
-  rleEncode(pixels: number, before: number, width: number, height: number, depth: number, to: number): number
-  rleDecode(data: number, n: number, from: number, canvas: number, width: number, line: number, lines: number, depth: number): number
-  rleWrongAt(): number
-  rleWrongLine(): number
-  pngRows(from: number, to: number, pixels: number, wide: number, channels: number): void
-  pngSamples(from: number, to: number, pixels: number, wide: number, channels: number): void
-  pngFilter(from: number, to: number, zeros: number, scratch: number, stride: number, height: number, pixelBytes: number): void
-  pngUnfilter(from: number, to: number, zeros: number, stride: number, height: number, pixelBytes: number): number
-}
+type Exports = CompareExports &
+  FilterExports &
+  KeyExports &
+  ProresExports &
+  TurnExports & {
+    keep(bytes: number): number
+    reserve(bytes: number): number
+    premultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
+    premultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
+    unpremultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
+    unpremultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
+    seen(from: number, pixels: number, sampleBytes: number): number
+    widen(from: number, to: number, codes: number): void
+    narrow(from: number, to: number, codes: number): void
+    floatsOf8(from: number, to: number, samples: number): void
+    floatsOf16(from: number, to: number, samples: number): void
+    codes8Of(from: number, to: number, samples: number): void
+    codes16Of(from: number, to: number, samples: number): void
+    look(from: number, pixels: number, histogram: number, levels: number, out: number): void
+    mixBlocks(from: number, blocks: number, lanes: number): void
+    countSame(from: number, pixels: number, wanted: bigint): number
+    WORK: WebAssembly.Global
+    yccToRgba(
+      ys: number,
+      us: number,
+      vs: number,
+      as: number,
+      stride: number,
+      width: number,
+      height: number,
+      kr: number,
+      kb: number,
+      to: number
+    ): void
+    zlib(from: number, n: number, to: number, work: number): number
+    crc32(from: number, n: number, crc: number): number
+    rleEncode(pixels: number, before: number, width: number, height: number, depth: number, to: number): number
+    rleDecode(
+      data: number,
+      n: number,
+      from: number,
+      canvas: number,
+      width: number,
+      line: number,
+      lines: number,
+      depth: number
+    ): number
+    rleWrongAt(): number
+    rleWrongLine(): number
+    pngRows(from: number, to: number, pixels: number, wide: number, channels: number): void
+    pngSamples(from: number, to: number, pixels: number, wide: number, channels: number): void
+    pngFilter(
+      from: number,
+      to: number,
+      zeros: number,
+      scratch: number,
+      stride: number,
+      height: number,
+      pixelBytes: number
+    ): void
+    pngUnfilter(from: number, to: number, zeros: number, stride: number, height: number, pixelBytes: number): number
+  }
 
 const RLE_FAULTS = ['ends-at-line', 'ends-within', 'too-wide'] as const
 
@@ -49,7 +81,8 @@ type AlphaKernel = 'premultiply8' | 'premultiply16' | 'unpremultiply8' | 'unprem
 
 const align = (bytes: number): number => (bytes + 63) & ~63
 
-const bytesOf = (samples: Uint8Array | Uint16Array): Uint8Array => new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
+const bytesOf = (samples: Uint8Array | Uint16Array): Uint8Array =>
+  new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
 
 /** Instantiates the compiled module. The module imports nothing but `env.abort`, which no kernel reaches. */
 export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> {
@@ -63,7 +96,9 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
 
   // linear light for every 16-bit code
   const linear = got(exports.keep(4 * 65536), 4 * 65536)
-  new Float32Array(exports.memory.buffer, linear, 65536).set(Float32Array.from({ length: 65536 }, (_, code) => toLinear(code / 65535)))
+  new Float32Array(exports.memory.buffer, linear, 65536).set(
+    Float32Array.from({ length: 65536 }, (_, code) => toLinear(code / 65535))
+  )
 
   /** Places of these sizes in scratch memory, one behind the other, each with room to read and write a vector beyond its end. */
   function lay(...sizes: number[]): number[] {
@@ -92,7 +127,9 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     if (!(buffer instanceof ArrayBuffer) || samples.byteLength !== buffer.byteLength || spared.includes(buffer)) return
     spared.push(buffer)
     let bytes = 0
-    spared = spared.filter((_, i) => i === spared.length - 1 || (bytes += spared[i]!.byteLength) + buffer.byteLength <= SPARED_BYTES)
+    spared = spared.filter(
+      (_, i) => i === spared.length - 1 || (bytes += spared[i]!.byteLength) + buffer.byteLength <= SPARED_BYTES
+    )
   }
 
   /** Copies bytes out. An array that is then set is filled a third faster than a slice. */
@@ -108,7 +145,9 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
    */
   function alpha<T extends Uint8Array | Uint16Array>(kernel: AlphaKernel, samples: T, matte: Triple): T {
     const old = reused(samples.byteLength)
-    const result = new (samples.constructor as new (buffer: ArrayBuffer) => T)(old ?? new ArrayBuffer(samples.byteLength))
+    const result = new (samples.constructor as new (buffer: ArrayBuffer) => T)(
+      old ?? new ArrayBuffer(samples.byteLength)
+    )
     const [source, target] = [bytesOf(samples), bytesOf(result)]
     const pixelBytes = 4 * samples.BYTES_PER_ELEMENT
     const room = STRETCH * pixelBytes
@@ -137,8 +176,15 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
   }
 
   /** Samples of one type made into another, in stretches that stay in the cache; stretches of nothing but zero are left as a fresh array has them. */
-  function recoded<T extends Uint8Array | Uint16Array | Float32Array>(kernel: 'floatsOf8' | 'floatsOf16' | 'codes8Of' | 'codes16Of', samples: Uint8Array | Uint16Array | Float32Array, result: T): T {
-    const [source, target] = [new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength), new Uint8Array(result.buffer, result.byteOffset, result.byteLength)]
+  function recoded<T extends Uint8Array | Uint16Array | Float32Array>(
+    kernel: 'floatsOf8' | 'floatsOf16' | 'codes8Of' | 'codes16Of',
+    samples: Uint8Array | Uint16Array | Float32Array,
+    result: T
+  ): T {
+    const [source, target] = [
+      new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength),
+      new Uint8Array(result.buffer, result.byteOffset, result.byteLength)
+    ]
     const [wide, narrow] = [samples.BYTES_PER_ELEMENT, result.BYTES_PER_ELEMENT]
     const [from, to] = lay(4 * STRETCH * wide, 4 * STRETCH * narrow) as [number, number]
     const memory = new Uint8Array(exports.memory.buffer)
@@ -211,7 +257,14 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     const stride = width * pixelBytes
     const size = (stride + 1) * height
     // the packed stream takes the place of the rows it was made from
-    const [from, rows, filtered, zeros, scratch, area] = lay(Math.max(samples.byteLength, packedRoom(size)), stride * height, size, stride, 5 * (stride + 80), work) as [number, number, number, number, number, number]
+    const [from, rows, filtered, zeros, scratch, area] = lay(
+      Math.max(samples.byteLength, packedRoom(size)),
+      stride * height,
+      size,
+      stride,
+      5 * (stride + 80),
+      work
+    ) as [number, number, number, number, number, number]
     const memory = new Uint8Array(exports.memory.buffer)
     memory.set(bytesOf(samples), from)
     memory.fill(0, zeros, zeros + stride + 16)
@@ -221,12 +274,23 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     return taken(from, length)
   }
 
-  function pngUnpack(filtered: Uint8Array, width: number, height: number, channels: 3 | 4, depth: 8 | 16): Uint8Array | Uint16Array | null {
+  function pngUnpack(
+    filtered: Uint8Array,
+    width: number,
+    height: number,
+    channels: 3 | 4,
+    depth: 8 | 16
+  ): Uint8Array | Uint16Array | null {
     const wide = depth === 16
     const pixelBytes = channels * (depth / 8)
     const stride = width * pixelBytes
     const size = width * height * 4 * (depth / 8)
-    const [from, rows, zeros, to] = lay(filtered.length, stride * height, stride, size) as [number, number, number, number]
+    const [from, rows, zeros, to] = lay(filtered.length, stride * height, stride, size) as [
+      number,
+      number,
+      number,
+      number
+    ]
     const memory = new Uint8Array(exports.memory.buffer)
     memory.set(filtered, from)
     memory.fill(0, zeros, zeros + stride + 16)
@@ -239,7 +303,8 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
   return {
     name: 'wasm',
     prores: (samples, width, height, how, choose) => wasmProres(exports, lay, samples, width, height, how, choose),
-    proresAlpha: (data, slices, width, height, bits) => wasmProresAlpha(exports, lay, data, slices, width, height, bits),
+    proresAlpha: (data, slices, width, height, bits) =>
+      wasmProresAlpha(exports, lay, data, slices, width, height, bits),
     readingsApart: (ours, theirs, most) => wasmReadingsApart(exports, lay, ours, theirs, most),
     yccToRgba({ planes, stride, planeSize, width, height }, alpha, { kr, kb }) {
       const size = width * height * 8
@@ -248,14 +313,29 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       const memory = new Uint8Array(exports.memory.buffer)
       memory.set(bytesOf(colour), from)
       if (alpha) memory.set(bytesOf(alpha), as)
-      exports.yccToRgba(from, from + 2 * planeSize, from + 4 * planeSize, alpha ? as : 0, stride, width, height, kr, kb, to)
+      exports.yccToRgba(
+        from,
+        from + 2 * planeSize,
+        from + 4 * planeSize,
+        alpha ? as : 0,
+        stride,
+        width,
+        height,
+        kr,
+        kb,
+        to
+      )
       return new Uint16Array(taken(to, size).buffer)
     },
     zlib,
     pngPack,
     pngUnpack,
     rleEncode(pixels, before, width, height, depth) {
-      const [from, earlier, to] = lay(pixels.length, before?.length ?? 0, rleBound(width, height)) as [number, number, number]
+      const [from, earlier, to] = lay(pixels.length, before?.length ?? 0, rleBound(width, height)) as [
+        number,
+        number,
+        number
+      ]
       const memory = new Uint8Array(exports.memory.buffer)
       memory.set(pixels, from)
       if (before) memory.set(before, earlier)
@@ -286,17 +366,24 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     unpremultiply16: (samples, matte) => alpha('unpremultiply16', samples, matte),
     widen: codes => new Uint16Array(converted('widen', codes, codes.length * 2)),
     narrow: codes => new Uint8Array(converted('narrow', codes, codes.length)),
-    toFloats: (codes, room) => recoded(codes instanceof Uint8Array ? 'floatsOf8' : 'floatsOf16', codes, room?.fill(0) ?? new Float32Array(codes.length)),
+    toFloats: (codes, room) =>
+      recoded(
+        codes instanceof Uint8Array ? 'floatsOf8' : 'floatsOf16',
+        codes,
+        room?.fill(0) ?? new Float32Array(codes.length)
+      ),
     toCodes8: (values, room) => recoded('codes8Of', values, room?.fill(0) ?? new Uint8Array(values.length)),
     toCodes16: (values, room) => recoded('codes16Of', values, room?.fill(0) ?? new Uint16Array(values.length)),
-    compare: (expected, found, width, height, how) => wasmCompare(exports, lay, linear, expected, found, width, height, how),
+    compare: (expected, found, width, height, how) =>
+      wasmCompare(exports, lay, linear, expected, found, width, height, how),
     look,
     fingerprint,
     blur: (plane, width, height, radius) => wasmBlur(exports, lay, plane, width, height, radius),
     largest: (plane, width, height, radius) => wasmLargest(exports, lay, plane, width, height, radius),
     resample: (rgba, width, height, across, down) => wasmResample(exports, lay, rgba, width, height, across, down),
 
-    turn: (rgba, width, height, toWidth, toHeight, way) => wasmTurn(exports, lay, rgba, width, height, toWidth, toHeight, way),
+    turn: (rgba, width, height, toWidth, toHeight, way) =>
+      wasmTurn(exports, lay, rgba, width, height, toWidth, toHeight, way),
     takeOut: (rgba, matte) => wasmTakeOut(exports, lay, rgba, matte),
     takeBackground: (rgba, background, solid) => wasmTakeBackground(exports, lay, rgba, background, solid),
     chromaKey: (rgba, plate, how) => wasmChromaKey(exports, lay, rgba, plate, how),
@@ -305,12 +392,21 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     countSame(samples, [r, g, b, a]) {
       const [from] = lay(samples.byteLength) as [number]
       new Uint8Array(exports.memory.buffer).set(bytesOf(samples), from)
-      return exports.countSame(from, samples.length / 4, (BigInt(a) << 48n) | (BigInt(b) << 32n) | (BigInt(g) << 16n) | BigInt(r))
+      return exports.countSame(
+        from,
+        samples.length / 4,
+        (BigInt(a) << 48n) | (BigInt(b) << 32n) | (BigInt(g) << 16n) | BigInt(r)
+      )
     },
 
     pngFilter(rows, stride, height, pixelBytes) {
       const size = (stride + 1) * height
-      const [from, to, zeros, scratch] = lay(rows.length, size, stride, 5 * (stride + 80)) as [number, number, number, number]
+      const [from, to, zeros, scratch] = lay(rows.length, size, stride, 5 * (stride + 80)) as [
+        number,
+        number,
+        number,
+        number
+      ]
       const memory = new Uint8Array(exports.memory.buffer)
       memory.set(rows, from)
       memory.fill(0, zeros, zeros + stride + 16)

@@ -10,7 +10,7 @@ const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)$/i
 export function safeName(text: string): string {
   const clean = text
     .normalize('NFC')
-     
+
     .replace(/[\u0000-\u001f\u007f<>:"/\\|?*]+/g, '-')
     .replace(/\s+/g, '_')
     .replace(/^[.\-_]+|[.\-_]+$/g, '')
@@ -30,7 +30,9 @@ export function fillName(pattern: string, fields: NameFields): string {
 
 /** Words in braces that are no field. */
 export function unknownFields(pattern: string): string[] {
-  return [...pattern.matchAll(/\{([^{}]*)\}/g)].map(match => match[1]!).filter(name => !(NAME_FIELDS as readonly string[]).includes(name))
+  return [...pattern.matchAll(/\{([^{}]*)\}/g)]
+    .map(match => match[1]!)
+    .filter(name => !(NAME_FIELDS as readonly string[]).includes(name))
 }
 
 export function frameNumber(number: number, digits: number): string {

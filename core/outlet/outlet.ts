@@ -13,7 +13,12 @@ export type ExistingPolicy = z.infer<typeof ExistingPolicy>
 export const Parts = z.enum(['colour-alpha', 'fill-key', 'alpha-only', 'colour-only'])
 export type Parts = z.infer<typeof Parts>
 
-export const PART_NAMES: Record<Parts, string> = { 'colour-alpha': 'colour and alpha', 'fill-key': 'fill and key', 'alpha-only': 'alpha only', 'colour-only': 'colour only' }
+export const PART_NAMES: Record<Parts, string> = {
+  'colour-alpha': 'colour and alpha',
+  'fill-key': 'fill and key',
+  'alpha-only': 'alpha only',
+  'colour-only': 'colour only'
+}
 
 export const Outlet = z.object({
   id: z.string().min(1),
@@ -48,9 +53,18 @@ export function optionValues(fields: readonly OptionField[], given: OptionValues
 
 /** What is wrong with one option's value, or null. */
 export function optionProblem(field: OptionField, value: unknown): string | null {
-  if (field.kind === 'integer') return Number.isInteger(value) && (value as number) >= field.min && (value as number) <= field.max ? null : `${field.label}: a whole number from ${field.min} to ${field.max} is needed.`
-  if (field.kind === 'text') return typeof value === 'string' && new RegExp(`^(${field.pattern})?$`).test(value) ? null : `${field.label}: something like ${field.example} is needed, or nothing.`
-  if (field.kind === 'choice') return field.choices.some(c => c.value === value) ? null : `${field.label}: one of ${field.choices.map(c => c.value).join(', ')} is needed.`
+  if (field.kind === 'integer')
+    return Number.isInteger(value) && (value as number) >= field.min && (value as number) <= field.max
+      ? null
+      : `${field.label}: a whole number from ${field.min} to ${field.max} is needed.`
+  if (field.kind === 'text')
+    return typeof value === 'string' && new RegExp(`^(${field.pattern})?$`).test(value)
+      ? null
+      : `${field.label}: something like ${field.example} is needed, or nothing.`
+  if (field.kind === 'choice')
+    return field.choices.some(c => c.value === value)
+      ? null
+      : `${field.label}: one of ${field.choices.map(c => c.value).join(', ')} is needed.`
   return typeof value === 'boolean' ? null : `${field.label}: on or off is needed.`
 }
 
@@ -92,11 +106,18 @@ export function outletProblems(outlet: Outlet): string[] {
   const problems: string[] = format.readOnly ? [format.readOnly] : []
   const stored = storedMode(outlet)
   const capability = format.alpha[stored]
-  if (!capability.can) problems.push(`${format.name} cannot be ${stored === 'none' ? 'without alpha' : stored}: ${capability.because}`)
-  if (outlet.parts === 'fill-key' && outlet.alpha.mode === 'none') problems.push('A fill belongs to a key as straight or as premultiplied; choose which.')
-  if (!format.depths.some(d => d.depth === outlet.depth)) problems.push(`${format.name} has no depth of ${outlet.depth} bits; it has ${format.depths.map(d => d.depth).join(' and ')}.`)
-  if (typeof outlet.range === 'object' && outlet.range.from > outlet.range.to) problems.push('The range ends before it begins.')
-  if (format.delivers === 'pictures' && !outlet.framePattern.includes('{frame}')) problems.push('Picture names need {frame}, or every picture would have the same name.')
+  if (!capability.can)
+    problems.push(`${format.name} cannot be ${stored === 'none' ? 'without alpha' : stored}: ${capability.because}`)
+  if (outlet.parts === 'fill-key' && outlet.alpha.mode === 'none')
+    problems.push('A fill belongs to a key as straight or as premultiplied; choose which.')
+  if (!format.depths.some(d => d.depth === outlet.depth))
+    problems.push(
+      `${format.name} has no depth of ${outlet.depth} bits; it has ${format.depths.map(d => d.depth).join(' and ')}.`
+    )
+  if (typeof outlet.range === 'object' && outlet.range.from > outlet.range.to)
+    problems.push('The range ends before it begins.')
+  if (format.delivers === 'pictures' && !outlet.framePattern.includes('{frame}'))
+    problems.push('Picture names need {frame}, or every picture would have the same name.')
   for (const field of format.options) {
     const problem = optionProblem(field, outlet.options[field.key] ?? field.default)
     if (problem) problems.push(problem)
@@ -118,17 +139,31 @@ export function sayParts(outlet: Outlet): string {
 
 /** "straight", "premultiplied on black", "no alpha". */
 export function sayAlpha(alpha: AlphaMode): string {
-  return alpha.mode === 'premultiplied' ? `premultiplied on ${colourName(alpha.matte)}` : alpha.mode === 'none' ? 'no alpha' : 'straight'
+  return alpha.mode === 'premultiplied'
+    ? `premultiplied on ${colourName(alpha.matte)}`
+    : alpha.mode === 'none'
+      ? 'no alpha'
+      : 'straight'
 }
 
 /** Bits of alpha an outlet delivers. */
 export function alphaBitsOf(format: Format, outlet: Outlet): number {
-  return format.alphaBits?.(optionValues(format.options, outlet.options)) ?? format.depths.find(d => d.depth === outlet.depth)?.alphaBits ?? outlet.depth
+  return (
+    format.alphaBits?.(optionValues(format.options, outlet.options)) ??
+    format.depths.find(d => d.depth === outlet.depth)?.alphaBits ??
+    outlet.depth
+  )
 }
 
 /** The tag line over an outlet: codec, depth, alpha mode. */
 export function tagLine(outlet: Outlet): string {
   const format = formatById(outlet.format)
   const depth = format.depths.find(d => d.depth === outlet.depth)
-  return [format.tag, storedMode(outlet) === 'none' ? `${depth?.colourBits ?? outlet.depth} bit` : `${depth?.colourBits ?? outlet.depth} bit + ${alphaBitsOf(format, outlet)} alpha`, sayParts(outlet)].join(' · ')
+  return [
+    format.tag,
+    storedMode(outlet) === 'none'
+      ? `${depth?.colourBits ?? outlet.depth} bit`
+      : `${depth?.colourBits ?? outlet.depth} bit + ${alphaBitsOf(format, outlet)} alpha`,
+    sayParts(outlet)
+  ].join(' · ')
 }

@@ -35,9 +35,13 @@ export function rangeTaken(outlet: Outlet, facts: SourceFacts, marks: Marks | nu
 export function pourProblems(facts: SourceFacts, outlet: Outlet, marks: Marks | null): string[] {
   const format = formatById(outlet.format)
   const problems = outletProblems(outlet)
-  if (facts.width > format.limits.width || facts.height > format.limits.height) problems.push(`${facts.width}x${facts.height} is larger than ${format.name} can be (${format.limits.width}x${format.limits.height}).`)
+  if (facts.width > format.limits.width || facts.height > format.limits.height)
+    problems.push(
+      `${facts.width}x${facts.height} is larger than ${format.name} can be (${format.limits.width}x${format.limits.height}).`
+    )
   if (format.delivers === 'film') {
-    if (!facts.rate) problems.push('A film needs a rate, and nothing says how fast this source plays. Give its rate first.')
+    if (!facts.rate)
+      problems.push('A film needs a rate, and nothing says how fast this source plays. Give its rate first.')
     else {
       const refused = format.refusesRate(facts.rate)
       if (refused) problems.push(refused)
@@ -47,14 +51,27 @@ export function pourProblems(facts: SourceFacts, outlet: Outlet, marks: Marks | 
   }
   const { from, to } = rangeTaken(outlet, facts, marks)
   if (to < from) problems.push(`The outlet takes frames ${from} to ${to}, but the source has ${facts.frames}.`)
-  const unknown = [...unknownFields(outlet.namePattern), ...(format.delivers === 'pictures' ? unknownFields(outlet.framePattern) : [])]
+  const unknown = [
+    ...unknownFields(outlet.namePattern),
+    ...(format.delivers === 'pictures' ? unknownFields(outlet.framePattern) : [])
+  ]
   if (unknown.length) problems.push(`The name pattern has {${unknown[0]}}, which is no field.`)
   return problems
 }
 
-function pictureNames(format: Format, outlet: Outlet, fields: Record<string, string>, count: number, part: string): string[] {
+function pictureNames(
+  format: Format,
+  outlet: Outlet,
+  fields: Record<string, string>,
+  count: number,
+  part: string
+): string[] {
   if (format.delivers !== 'pictures') return []
-  return Array.from({ length: count }, (_, i) => `${fillName(outlet.framePattern, { ...fields, frame: part + frameNumber(outlet.startNumber + i, outlet.digits) })}.${format.extension}`)
+  return Array.from(
+    { length: count },
+    (_, i) =>
+      `${fillName(outlet.framePattern, { ...fields, frame: part + frameNumber(outlet.startNumber + i, outlet.digits) })}.${format.extension}`
+  )
 }
 
 function contentOf(outlet: Outlet): Content {
@@ -109,7 +126,9 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     name,
     fileName: film ? fileName(paired ? '_fill' : '') : `${name}.zip`,
     deliverable: deliverable(paired ? 'fill_' : '', form.content),
-    key: paired ? { deliverable: deliverable('key_', { kind: 'alpha' }), fileName: film ? fileName('_key') : `${name}.zip` } : null,
+    key: paired
+      ? { deliverable: deliverable('key_', { kind: 'alpha' }), fileName: film ? fileName('_key') : `${name}.zip` }
+      : null,
     due: paired ? { ...form, alpha: outlet.alpha, content: { kind: 'whole' } } : form
   }
 }

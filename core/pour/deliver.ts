@@ -12,7 +12,8 @@ import type { Kernels } from '../kernels/kernels'
  * becomes solid in modes that have one. A frame that has the form already is handed out as it is.
  */
 export function deliverFrame(frame: Frame, form: Form, kernels: Kernels): Frame {
-  const whole = form.content.kind === 'whole' ? converted(frame, form, kernels) : solid(frame, form, form.content, kernels)
+  const whole =
+    form.content.kind === 'whole' ? converted(frame, form, kernels) : solid(frame, form, form.content, kernels)
   if (form.half && form.depth === 32) return { ...whole, samples: roundToHalf(whole.samples as Float32Array) }
   return whole
 }
@@ -28,10 +29,15 @@ function converted(frame: Frame, form: Form, kernels: Kernels): Frame {
 /** Pictures that hold one part only: every pixel solid, no alpha channel. */
 function solid(frame: Frame, form: Form, content: Exclude<Content, { kind: 'whole' }>, kernels: Kernels): Frame {
   // a key is a measure, not light: its codes are the same in every transfer
-  if (content.kind === 'alpha') return { ...withDepth(alphaAsGrey(frame), form.depth, kernels), transfer: form.transfer }
+  if (content.kind === 'alpha')
+    return { ...withDepth(alphaAsGrey(frame), form.depth, kernels), transfer: form.transfer }
   if (content.kind === 'fill') return readAs(converted(frame, { ...form, alpha: content.mode }, kernels), OPAQUE)
   const deeper = coded(form.depth > frame.depth ? withDepth(frame, form.depth, kernels) : frame, kernels)
-  return converted(readAs(withAlphaMode(deeper, { mode: 'premultiplied', matte: content.backing }, kernels), OPAQUE), form, kernels)
+  return converted(
+    readAs(withAlphaMode(deeper, { mode: 'premultiplied', matte: content.backing }, kernels), OPAQUE),
+    form,
+    kernels
+  )
 }
 
 /** Alpha in all three colours. A frame without alpha is solid everywhere, so white. */

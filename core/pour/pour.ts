@@ -28,7 +28,8 @@ export interface Noted {
 /** What goes where: one delivery, or a fill and its key. */
 function deliveries(target: Target, plan: PourPlan): { to: Target; deliverable: Deliverable }[] {
   if (!plan.key) return [{ to: target, deliverable: plan.deliverable }]
-  if (target.kind === 'pictures') return [plan.deliverable, plan.key.deliverable].map(deliverable => ({ to: target, deliverable }))
+  if (target.kind === 'pictures')
+    return [plan.deliverable, plan.key.deliverable].map(deliverable => ({ to: target, deliverable }))
   if (!target.key) throw new TypeError('a fill and key of films are delivered as two files')
   return [
     { to: { kind: 'film', sink: target.sink }, deliverable: plan.deliverable },
@@ -40,14 +41,27 @@ function sinksOf(target: Target): (ByteSink | FilesSink)[] {
   return target.kind === 'film' && target.key ? [target.sink, target.key] : [target.sink]
 }
 
-function encodeRequest(source: SourceSpec, plan: PourPlan, format: Format, deliverable: Deliverable, position: number): EncodeRequest {
+function encodeRequest(
+  source: SourceSpec,
+  plan: PourPlan,
+  format: Format,
+  deliverable: Deliverable,
+  position: number
+): EncodeRequest {
   const before = position > 0 && format.buildsOn?.(position, deliverable) ? plan.frames[position - 1]! : null
   return { source, index: plan.frames[position]!, before, format: format.id, deliverable }
 }
 
 /** The same, to be read back where the format allows it. */
-function provenRequest(source: SourceSpec, plan: PourPlan, format: Format, deliverable: Deliverable, position: number): EncodeRequest {
-  const readBack = format.readBack && !plan.key ? { form: plan.due, look: isLookedAt(position, plan.frames.length) } : null
+function provenRequest(
+  source: SourceSpec,
+  plan: PourPlan,
+  format: Format,
+  deliverable: Deliverable,
+  position: number
+): EncodeRequest {
+  const readBack =
+    format.readBack && !plan.key ? { form: plan.due, look: isLookedAt(position, plan.frames.length) } : null
   return { ...encodeRequest(source, plan, format, deliverable, position), readBack }
 }
 
@@ -55,7 +69,14 @@ function provenRequest(source: SourceSpec, plan: PourPlan, format: Format, deliv
 const SURVEYED = 32
 
 /** The deliverable with what its format's survey found, for formats that ask for one. */
-async function surveyed(source: SourceSpec, plan: PourPlan, format: Format, deliverable: Deliverable, pool: Pool, signal?: AbortSignal): Promise<Deliverable> {
+async function surveyed(
+  source: SourceSpec,
+  plan: PourPlan,
+  format: Format,
+  deliverable: Deliverable,
+  pool: Pool,
+  signal?: AbortSignal
+): Promise<Deliverable> {
   const { survey } = format
   if (!survey?.wanted(deliverable)) return deliverable
   const count = Math.min(SURVEYED, plan.frames.length)
@@ -63,7 +84,19 @@ async function surveyed(source: SourceSpec, plan: PourPlan, format: Format, deli
   await inOrder(
     count,
     pool.size * 2,
-    n => pool.run('survey', [{ source, index: plan.frames[Math.floor(((n + 0.5) * plan.frames.length) / count)]!, format: format.id, deliverable }], signal ? { signal } : {}),
+    n =>
+      pool.run(
+        'survey',
+        [
+          {
+            source,
+            index: plan.frames[Math.floor(((n + 0.5) * plan.frames.length) / count)]!,
+            format: format.id,
+            deliverable
+          }
+        ],
+        signal ? { signal } : {}
+      ),
     look => void looks.push(look)
   )
   return { ...deliverable, survey: survey.join(looks) }
@@ -74,7 +107,15 @@ async function surveyed(source: SourceSpec, plan: PourPlan, format: Format, deli
  * worker, and not one more until the sink has taken those before. On any error or abort the target is aborted and the
  * error passed on. Lossy frames that stand alone are read back and compared while the frame they are made of is at hand.
  */
-export async function pour(source: SourceSpec, plan: PourPlan, target: Target, host: Host, pool: Pool, onProgress: (progress: Progress) => void, signal?: AbortSignal): Promise<Noted | null> {
+export async function pour(
+  source: SourceSpec,
+  plan: PourPlan,
+  target: Target,
+  host: Host,
+  pool: Pool,
+  onProgress: (progress: Progress) => void,
+  signal?: AbortSignal
+): Promise<Noted | null> {
   const format = formatById(plan.outlet.format)
   const stop = new AbortController()
   const either = signal ? AbortSignal.any([signal, stop.signal]) : stop.signal
@@ -94,7 +135,12 @@ export async function pour(source: SourceSpec, plan: PourPlan, target: Target, h
     await inOrder(
       plan.frames.length * parts,
       pool.size * 2,
-      n => pool.run('encode', [provenRequest(source, plan, format, assemblers[n % parts]!.deliverable, Math.floor(n / parts))], { signal: either }),
+      n =>
+        pool.run(
+          'encode',
+          [provenRequest(source, plan, format, assemblers[n % parts]!.deliverable, Math.floor(n / parts))],
+          { signal: either }
+        ),
       async ({ bytes: encoded, print, readBack: found }, n) => {
         either.throwIfAborted()
         prints.push(print)
@@ -114,7 +160,8 @@ export async function pour(source: SourceSpec, plan: PourPlan, target: Target, h
     for (const { made } of assemblers) await made.abort?.().catch(() => undefined)
     for (const sink of sinksOf(target)) {
       await sink.abort().catch((abortError: unknown) => {
-        if (!isAbort(abortError)) throw new AggregateError([error, abortError], `${String(error)}; what was written could not be removed`)
+        if (!isAbort(abortError))
+          throw new AggregateError([error, abortError], `${String(error)}; what was written could not be removed`)
       })
     }
     throw error
@@ -125,20 +172,38 @@ export async function pour(source: SourceSpec, plan: PourPlan, target: Target, h
 const SAMPLES = 3
 
 /** Bytes the delivery will have, a key with its fill, from a few frames really encoded. */
-export async function estimateSize(source: SourceSpec, plan: PourPlan, host: Host, pool: Pool, signal?: AbortSignal): Promise<number> {
+export async function estimateSize(
+  source: SourceSpec,
+  plan: PourPlan,
+  host: Host,
+  pool: Pool,
+  signal?: AbortSignal
+): Promise<number> {
   const fill = await estimateOne(source, plan, host, pool, signal)
-  return plan.key ? fill + (await estimateOne(source, { ...plan, deliverable: plan.key.deliverable, key: null }, host, pool, signal)) : fill
+  return plan.key
+    ? fill + (await estimateOne(source, { ...plan, deliverable: plan.key.deliverable, key: null }, host, pool, signal))
+    : fill
 }
 
-async function estimateOne(source: SourceSpec, plan: PourPlan, host: Host, pool: Pool, signal?: AbortSignal): Promise<number> {
+async function estimateOne(
+  source: SourceSpec,
+  plan: PourPlan,
+  host: Host,
+  pool: Pool,
+  signal?: AbortSignal
+): Promise<number> {
   const format = formatById(plan.outlet.format)
-  if (format.stateful || format.buildsOn?.(1, plan.deliverable)) return estimateStretch(source, plan, format, host, pool, signal)
+  if (format.stateful || format.buildsOn?.(1, plan.deliverable))
+    return estimateStretch(source, plan, format, host, pool, signal)
   const count = Math.min(SAMPLES, plan.frames.length)
   const deliverable = await surveyed(source, plan, format, plan.deliverable, pool, signal)
   let bytes = 0
   for (let i = 0; i < count; i++) {
     const position = Math.floor(((i + 0.5) * plan.frames.length) / count)
-    const encoded = await pool.run('encode', [encodeRequest(source, plan, format, deliverable, position)], { priority: 'later', ...(signal ? { signal } : {}) })
+    const encoded = await pool.run('encode', [encodeRequest(source, plan, format, deliverable, position)], {
+      priority: 'later',
+      ...(signal ? { signal } : {})
+    })
     bytes += encoded.bytes.length
   }
   return format.wrappedSize(Math.round((bytes / count) * plan.frames.length), plan.deliverable)
@@ -147,7 +212,14 @@ async function estimateOne(source: SourceSpec, plan: PourPlan, host: Host, pool:
 /** Frames in a row that a codec is tried on when its frames build on each other. */
 const STRETCH = 12
 
-async function estimateStretch(source: SourceSpec, plan: PourPlan, format: Format, host: Host, pool: Pool, signal?: AbortSignal): Promise<number> {
+async function estimateStretch(
+  source: SourceSpec,
+  plan: PourPlan,
+  format: Format,
+  host: Host,
+  pool: Pool,
+  signal?: AbortSignal
+): Promise<number> {
   const count = Math.min(STRETCH, plan.frames.length)
   const from = Math.floor((plan.frames.length - count) / 2)
   const sink = memorySink()
@@ -155,7 +227,10 @@ async function estimateStretch(source: SourceSpec, plan: PourPlan, format: Forma
   const stretch = { ...plan, frames: plan.frames.slice(from, from + count), deliverable }
   const assembler = await format.assemble({ kind: 'film', sink }, deliverable, host)
   for (let i = 0; i < count; i++) {
-    const encoded = await pool.run('encode', [encodeRequest(source, stretch, format, deliverable, i)], { priority: 'later', ...(signal ? { signal } : {}) })
+    const encoded = await pool.run('encode', [encodeRequest(source, stretch, format, deliverable, i)], {
+      priority: 'later',
+      ...(signal ? { signal } : {})
+    })
     await assembler.add(i, encoded.bytes)
   }
   await assembler.finish()

@@ -33,11 +33,22 @@ function change(rgba: Float32Array, first: number, changes: readonly PixelChange
 }
 
 /** Pixels `from` to `end` of what is noted, a band at a time; `take` may keep nothing of what it is given. */
-function eachBand({ frame, alpha, changes }: Pending, from: number, end: number, kernels: Kernels, take: (rgba: Float32Array, first: number) => void): void {
+function eachBand(
+  { frame, alpha, changes }: Pending,
+  from: number,
+  end: number,
+  kernels: Kernels,
+  take: (rgba: Float32Array, first: number) => void
+): void {
   const room = new Float32Array(4 * Math.min(BAND, end - from))
   for (let first = from; first < end; first += BAND) {
     const pixels = Math.min(BAND, end - first)
-    const part: Frame = { ...frame, width: pixels, height: 1, samples: frame.samples.subarray(4 * first, 4 * (first + pixels)) }
+    const part: Frame = {
+      ...frame,
+      width: pixels,
+      height: 1,
+      samples: frame.samples.subarray(4 * first, 4 * (first + pixels))
+    }
     const { rgba } = toPicture(part, kernels, room.subarray(0, 4 * pixels))
     if (alpha) for (let p = 0, i = 3; p < pixels; p++, i += 4) rgba[i] = alpha[first + p]!
     for (const each of changes) each(rgba, first)
@@ -86,8 +97,16 @@ export function changed(carried: Carried, more: PixelChange): Carried {
 }
 
 /** With the alpha that `make` gives for the alpha there is, which it may write into; `picture` makes a picture where one is needed for it. */
-export async function alphaChanged(carried: Carried, picture: (carried: Carried) => Picture, make: (alpha: Float32Array) => Float32Array | Promise<Float32Array>): Promise<Carried> {
-  const coded = 'frame' in carried && carried.changes.length === 0 && carried.frame.alpha.mode !== 'premultiplied' && carried.frame.transfer === 'srgb'
+export async function alphaChanged(
+  carried: Carried,
+  picture: (carried: Carried) => Picture,
+  make: (alpha: Float32Array) => Float32Array | Promise<Float32Array>
+): Promise<Carried> {
+  const coded =
+    'frame' in carried &&
+    carried.changes.length === 0 &&
+    carried.frame.alpha.mode !== 'premultiplied' &&
+    carried.frame.transfer === 'srgb'
   if (coded) return { ...carried, alpha: await make(carried.alpha ?? codedAlpha(carried.frame)) }
   const whole = picture(carried)
   return { picture: withAlpha(whole, await make(alphaOf(whole))) }
@@ -97,7 +116,8 @@ function codedAlpha({ samples }: Frame): Float32Array {
   const alpha = new Float32Array(samples.length / 4)
   // a loop for each kind of array: one that meets several runs several times slower
   if (samples instanceof Uint8Array) for (let p = 0, i = 3; p < alpha.length; p++, i += 4) alpha[p] = samples[i]! / 255
-  else if (samples instanceof Uint16Array) for (let p = 0, i = 3; p < alpha.length; p++, i += 4) alpha[p] = samples[i]! / 65535
+  else if (samples instanceof Uint16Array)
+    for (let p = 0, i = 3; p < alpha.length; p++, i += 4) alpha[p] = samples[i]! / 65535
   else for (let p = 0, i = 3; p < alpha.length; p++, i += 4) alpha[p] = samples[i]!
   return alpha
 }

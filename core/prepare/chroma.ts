@@ -67,7 +67,9 @@ function solve(matrix: number[][], right: number[]): number[] | null {
   const n = right.length
   const rows = matrix.map((row, i) => [...row, right[i]!])
   for (let k = 0; k < n; k++) {
-    const pivot = rows.slice(k).reduce((best, row, i) => (Math.abs(row[k]!) > Math.abs(rows[best]![k]!) ? i + k : best), k)
+    const pivot = rows
+      .slice(k)
+      .reduce((best, row, i) => (Math.abs(row[k]!) > Math.abs(rows[best]![k]!) ? i + k : best), k)
     ;[rows[k], rows[pivot]] = [rows[pivot]!, rows[k]!]
     if (Math.abs(rows[k]![k]!) < 1e-9) return null
     for (let i = k + 1; i < n; i++) {
@@ -76,7 +78,9 @@ function solve(matrix: number[][], right: number[]): number[] | null {
     }
   }
   const answer = new Array<number>(n).fill(0)
-  for (let k = n - 1; k >= 0; k--) answer[k] = (rows[k]![n]! - answer.slice(k + 1).reduce((sum, a, j) => sum + a * rows[k]![k + 1 + j]!, 0)) / rows[k]![k]!
+  for (let k = n - 1; k >= 0; k--)
+    answer[k] =
+      (rows[k]![n]! - answer.slice(k + 1).reduce((sum, a, j) => sum + a * rows[k]![k + 1 + j]!, 0)) / rows[k]![k]!
   return answer
 }
 
@@ -97,10 +101,17 @@ export function estimatePlate(rows: (every: number) => Picture, width: number, h
       for (let x = 0; x < width; x += every) {
         const i = 4 * ((y / every) * width + x)
         const [u, v] = [x / width, y / height]
-        const [r, g, b]: Triple = surfaces ? [heightOf(surfaces[0]!, u, v), heightOf(surfaces[1]!, u, v), heightOf(surfaces[2]!, u, v)] : screen
+        const [r, g, b]: Triple = surfaces
+          ? [heightOf(surfaces[0]!, u, v), heightOf(surfaces[1]!, u, v), heightOf(surfaces[2]!, u, v)]
+          : screen
         const s = shareOf(rgba, i, r, g, b, across)
         // the first time light may vary much; later only what the fit explains is kept
-        if (round === 0 ? s < 0.6 : s < 0.9 || Math.abs(luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!) / luma(r, g, b) - 1) > 0.12) continue
+        if (
+          round === 0
+            ? s < 0.6
+            : s < 0.9 || Math.abs(luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!) / luma(r, g, b) - 1) > 0.12
+        )
+          continue
         const t = terms(u, v)
         for (let m = 0; m < 6; m++) {
           for (let n = 0; n < 6; n++) matrix[m]![n]! += t[m]! * t[n]!
@@ -134,14 +145,19 @@ export function plateOf({ width, rgba }: Picture): Plate {
 const mainChannel = (colour: Triple): number => colour.indexOf(Math.max(...colour))
 
 /** Pulls alpha from pictures of a width; alpha there is already is multiplied in. */
-export function pullChroma(plate: Plate, pictureWidth: number, { screen, low, high, width, spill }: ChromaSettings, kernels: Kernels): PixelChange {
+export function pullChroma(
+  plate: Plate,
+  pictureWidth: number,
+  { screen, low, high, width, spill }: ChromaSettings,
+  kernels: Kernels
+): PixelChange {
   const how = { low, high, spill, across: acrossFor(width), channel: mainChannel(screen) }
   const row = new Float32Array(4 * pictureWidth)
   let drawnRow = -1
   let beneath = new Float32Array(0)
   return (rgba, first) => {
     if (beneath.length !== rgba.length) beneath = new Float32Array(rgba.length)
-    for (let o = 0, pixel = first; o < beneath.length; ) {
+    for (let o = 0, pixel = first; o < beneath.length;) {
       const y = Math.floor(pixel / pictureWidth)
       const x = pixel - y * pictureWidth
       if (y !== drawnRow) plate((drawnRow = y), row)

@@ -32,14 +32,24 @@ export function unionOf(boxes: readonly (Box | null)[]): Box | null {
   return boxes.reduce<Box | null>((all, box) => {
     if (!all || !box) return all ?? box
     const [x, y] = [Math.min(all.x, box.x), Math.min(all.y, box.y)]
-    return { x, y, width: Math.max(all.x + all.width, box.x + box.width) - x, height: Math.max(all.y + all.height, box.y + box.height) - y }
+    return {
+      x,
+      y,
+      width: Math.max(all.x + all.width, box.x + box.width) - x,
+      height: Math.max(all.y + all.height, box.y + box.height) - y
+    }
   }, null)
 }
 
 /** Where in any of the first `frames` frames anything is to be seen; null when all are clear. */
 export async function contentOfClip(spec: SourceSpec, frames: number, pool: Pool): Promise<Box | null> {
   const boxes: (Box | null)[] = []
-  await inOrder(frames, pool.size * 2, i => pool.run('contentBox', [spec, i]), box => void boxes.push(box))
+  await inOrder(
+    frames,
+    pool.size * 2,
+    i => pool.run('contentBox', [spec, i]),
+    box => void boxes.push(box)
+  )
   return unionOf(boxes)
 }
 
@@ -49,7 +59,8 @@ export function colourAt({ width, height, depth, samples }: Frame, x: number, y:
   const sums: [number, number, number] = [0, 0, 0]
   let count = 0
   for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++) {
-    for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++, count++) for (let c = 0; c < 3; c++) sums[c]! += samples[4 * (v * width + u) + c]!
+    for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++, count++)
+      for (let c = 0; c < 3; c++) sums[c]! += samples[4 * (v * width + u) + c]!
   }
   return codesToHex(sums.map(sum => (sum / count / fullCode(depth)) * 255) as [number, number, number])
 }

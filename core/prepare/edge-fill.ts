@@ -65,7 +65,12 @@ function firstLevel({ width, height, samples }: Frame): Level {
       const weight = a + b + c + d
       if (weight === 0) continue
       for (let k = 0; k < 3; k++) {
-        values[to + k] = (samples[at + k]! * a + samples[at + right + k]! * b + samples[at + below + k]! * c + samples[at + right + below + k]! * d) / weight
+        values[to + k] =
+          (samples[at + k]! * a +
+            samples[at + right + k]! * b +
+            samples[at + below + k]! * c +
+            samples[at + right + below + k]! * d) /
+          weight
       }
       values[to + 3] = weight / 4
     }
@@ -79,7 +84,8 @@ function firstLevel({ width, height, samples }: Frame): Level {
  */
 export function edgeFilled(frame: Frame, reach: number): Frame {
   const levels: Level[] = [firstLevel(frame)]
-  while (levels.length <= Math.ceil(Math.log2(Math.max(1, reach))) && levels.at(-1)!.width * levels.at(-1)!.height > 1) levels.push(halved(levels.at(-1)!))
+  while (levels.length <= Math.ceil(Math.log2(Math.max(1, reach))) && levels.at(-1)!.width * levels.at(-1)!.height > 1)
+    levels.push(halved(levels.at(-1)!))
   for (let n = levels.length - 1; n >= 0; n--) filledFrom(levels[n]!, levels[n + 1] ?? null)
   const { width, height } = frame
   const samples = frame.samples.slice()

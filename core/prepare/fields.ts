@@ -20,11 +20,13 @@ export function oneField(picture: Picture, keep: 'upper' | 'lower', combedOnly: 
       if (a + up + down === 0) continue
       if (combedOnly && !standsOut(a, up, down)) {
         let combs = false
-        for (let c = 0; c < 3 && !combs; c++) combs = standsOut(rgba[i + c]! * a, rgba[above + x + c]! * up, rgba[below + x + c]! * down)
+        for (let c = 0; c < 3 && !combs; c++)
+          combs = standsOut(rgba[i + c]! * a, rgba[above + x + c]! * up, rgba[below + x + c]! * down)
         if (!combs) continue
       }
       const sum = up + down
-      for (let c = 0; c < 3; c++) rgba[i + c] = sum > 0 ? (rgba[above + x + c]! * up + rgba[below + x + c]! * down) / sum : 0
+      for (let c = 0; c < 3; c++)
+        rgba[i + c] = sum > 0 ? (rgba[above + x + c]! * up + rgba[below + x + c]! * down) / sum : 0
       rgba[i + 3] = sum / 2
     }
   }

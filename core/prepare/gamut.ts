@@ -9,8 +9,16 @@ type Matrix = readonly [Triple, Triple, Triple]
 
 /** Linear light of Display P3 (SMPTE EG 432-1 primaries, D65) and of BT.2020 to that of BT.709. */
 export const TO_709: Record<'p3' | 'bt2020', Matrix> = {
-  p3: [[1.2249402, -0.2249402, 0], [-0.0420570, 1.0420570, 0], [-0.0196376, -0.0786361, 1.0982737]],
-  bt2020: [[1.6604910, -0.5876411, -0.0728499], [-0.1245505, 1.1328999, -0.0083494], [-0.0181508, -0.1005789, 1.1187297]]
+  p3: [
+    [1.2249402, -0.2249402, 0],
+    [-0.042057, 1.042057, 0],
+    [-0.0196376, -0.0786361, 1.0982737]
+  ],
+  bt2020: [
+    [1.660491, -0.5876411, -0.0728499],
+    [-0.1245505, 1.1328999, -0.0083494],
+    [-0.0181508, -0.1005789, 1.1187297]
+  ]
 }
 
 /** R'G'B' that was made of Y'CbCr by the coefficients of one standard, as the other's would have made it. */
@@ -20,12 +28,14 @@ function rematrixed(made: Weights, { kr, kb }: Weights): Matrix {
   const luma: Triple = [r, g, b]
   const cb: Triple = [-r / (2 * (1 - b)), -g / (2 * (1 - b)), 0.5]
   const cr: Triple = [0.5, -g / (2 * (1 - r)), -b / (2 * (1 - r))]
-  const mix = (u: number, v: number): Triple => [0, 1, 2].map(n => luma[n]! + u * cb[n]! + v * cr[n]!) as unknown as Triple
+  const mix = (u: number, v: number): Triple =>
+    [0, 1, 2].map(n => luma[n]! + u * cb[n]! + v * cr[n]!) as unknown as Triple
   return [mix(0, 2 * (1 - kr)), mix((-2 * (1 - kb) * kb) / kg, (-2 * (1 - kr) * kr) / kg), mix(2 * (1 - kb), 0)]
 }
 
 /** A curve by 65,536 values, and how it is read: the straight way between them, within 1e-6 of the curve from 0 to 1, where it is clamped. */
-const tableOf = (curve: (v: number) => number): Float64Array => Float64Array.from({ length: 65537 }, (_, i) => curve(Math.min(1, i / 65535)))
+const tableOf = (curve: (v: number) => number): Float64Array =>
+  Float64Array.from({ length: 65537 }, (_, i) => curve(Math.min(1, i / 65535)))
 
 function read(table: Float64Array, v: number): number {
   const at = clamp01(v) * 65535
@@ -70,7 +80,8 @@ export function toSrgb(space: Space): PixelChange {
       }
     case 'limited':
       return rgba => {
-        for (let i = 0; i < rgba.length; i += 4) for (let c = 0; c < 3; c++) rgba[i + c] = clamp01((rgba[i + c]! * 255 - 16) / 219)
+        for (let i = 0; i < rgba.length; i += 4)
+          for (let c = 0; c < 3; c++) rgba[i + c] = clamp01((rgba[i + c]! * 255 - 16) / 219)
       }
     case 'p3':
     case 'bt2020': {

@@ -19,7 +19,9 @@ export interface Picture {
 export function toPicture(frame: Frame, kernels: Kernels, spare: Float32Array | null = null): Picture {
   const lit = coded(frame, kernels)
   const reuse = spare?.length === lit.samples.length && !(lit.samples instanceof Float32Array)
-  const wide: Frame = reuse ? { ...lit, depth: 32, samples: kernels.toFloats(lit.samples as Uint8Array | Uint16Array, spare) } : withDepth(lit, 32, kernels)
+  const wide: Frame = reuse
+    ? { ...lit, depth: 32, samples: kernels.toFloats(lit.samples as Uint8Array | Uint16Array, spare) }
+    : withDepth(lit, 32, kernels)
   const straight = wide.alpha.mode === 'premultiplied' ? withAlphaMode(wide, STRAIGHT, kernels) : wide
   // the frame may be kept by whoever made it
   const own = straight.samples === frame.samples ? straight.samples.slice() : straight.samples
@@ -28,7 +30,18 @@ export function toPicture(frame: Frame, kernels: Kernels, spare: Float32Array | 
 
 /** Back to a frame of a depth, straight and coded. */
 export function toFrame(picture: Picture, depth: Depth, kernels: Kernels): Frame {
-  return withDepth({ width: picture.width, height: picture.height, depth: 32, samples: picture.rgba, alpha: STRAIGHT, transfer: 'srgb' }, depth, kernels)
+  return withDepth(
+    {
+      width: picture.width,
+      height: picture.height,
+      depth: 32,
+      samples: picture.rgba,
+      alpha: STRAIGHT,
+      transfer: 'srgb'
+    },
+    depth,
+    kernels
+  )
 }
 
 export const unit = (hex: HexColour): Triple => hexAtDepth(hex, 32)

@@ -22,7 +22,13 @@ function between(plane: Float32Array, radius: number, filter: (radius: number) =
 }
 
 /** Softens by about `radius` pixels. */
-export function soften(plane: Float32Array, width: number, height: number, radius: number, kernels: Kernels): Float32Array {
+export function soften(
+  plane: Float32Array,
+  width: number,
+  height: number,
+  radius: number,
+  kernels: Kernels
+): Float32Array {
   return between(plane, radius, whole => kernels.blur(plane, width, height, whole))
 }
 

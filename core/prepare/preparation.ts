@@ -10,22 +10,32 @@ import { alphaChanged, asFrame, asPicture, carriedFrame, changed, someRows, type
 import { toPicture, type Picture } from './picture'
 import { freshSettings, settingsSchema, type Shaped, type StepKind, type Use } from './step'
 
-export const Step = z.object({
-  id: z.string(),
-  kind: z.enum(stepKinds.map(kind => kind.id) as [string, ...string[]]),
-  on: z.boolean(),
-  settings: z.record(z.string(), z.unknown())
-}).transform((step, context) => {
-  const settings = settingsSchema(stepKindById(step.kind)).safeParse(step.settings)
-  if (settings.success) return { ...step, settings: settings.data }
-  const [issue] = settings.error.issues
-  context.addIssue({ code: 'custom', message: `step ${step.kind}, ${issue?.path.join('.') ?? ''}: ${issue?.message ?? 'not understood'}` })
-  return z.NEVER
-})
+export const Step = z
+  .object({
+    id: z.string(),
+    kind: z.enum(stepKinds.map(kind => kind.id) as [string, ...string[]]),
+    on: z.boolean(),
+    settings: z.record(z.string(), z.unknown())
+  })
+  .transform((step, context) => {
+    const settings = settingsSchema(stepKindById(step.kind)).safeParse(step.settings)
+    if (settings.success) return { ...step, settings: settings.data }
+    const [issue] = settings.error.issues
+    context.addIssue({
+      code: 'custom',
+      message: `step ${step.kind}, ${issue?.path.join('.') ?? ''}: ${issue?.message ?? 'not understood'}`
+    })
+    return z.NEVER
+  })
 export type Step = z.infer<typeof Step>
 
 /** A preparation by itself, as it is saved and exported. */
-export const Preparation = z.object({ pour: z.literal('preparation'), version: z.literal(1), name: z.string().min(1).max(80), steps: z.array(Step).max(200) })
+export const Preparation = z.object({
+  pour: z.literal('preparation'),
+  version: z.literal(1),
+  name: z.string().min(1).max(80),
+  steps: z.array(Step).max(200)
+})
 export type Preparation = z.infer<typeof Preparation>
 
 export function newStep(id: string, kind: StepKind, settings: Record<string, unknown> = {}): Step {
@@ -48,7 +58,13 @@ export function readPreparation(text: string): Preparation {
 
 /** Ids of the sources that steps look at. */
 export function othersOf(steps: readonly Step[]): string[] {
-  const ids = steps.filter(step => step.on).flatMap(step => Object.entries(stepKindById(step.kind).fields).flatMap(([key, field]) => (field.type === 'source' ? [String(step.settings[key] ?? '')] : [])))
+  const ids = steps
+    .filter(step => step.on)
+    .flatMap(step =>
+      Object.entries(stepKindById(step.kind).fields).flatMap(([key, field]) =>
+        field.type === 'source' ? [String(step.settings[key] ?? '')] : []
+      )
+    )
   return [...new Set(ids)].filter(id => id !== '')
 }
 
@@ -61,7 +77,10 @@ interface Stage {
 }
 
 /** What each step that is on makes of the clip; a step that cannot be carried out is passed over and named. */
-function stages(facts: Shaped, steps: readonly Step[]): { stages: Stage[]; facts: Shaped; problems: Map<string, string> } {
+function stages(
+  facts: Shaped,
+  steps: readonly Step[]
+): { stages: Stage[]; facts: Shaped; problems: Map<string, string> } {
   const result: Stage[] = []
   const problems = new Map<string, string>()
   let now = facts
@@ -115,7 +134,12 @@ function mixed(a: Picture, b: Picture, mix: number): Picture {
  * The source as its steps make it. Frames come straight at the depth the facts say, or untouched where no step computes on them.
  * `others` are sources that steps look at, by id; closing closes them too.
  */
-export function prepared(source: Source, steps: readonly Step[], others: ReadonlyMap<string, Source>, kernels: Kernels): Source {
+export function prepared(
+  source: Source,
+  steps: readonly Step[],
+  others: ReadonlyMap<string, Source>,
+  kernels: Kernels
+): Source {
   const { stages: list, facts } = stages(source.facts, steps)
   // the floats of a picture that is done with, for the next one: fresh memory of that size is slow to come by
   let spare: Float32Array | null = null
@@ -139,7 +163,9 @@ export function prepared(source: Source, steps: readonly Step[], others: Readonl
     if (uses) {
       const use = uses[index]!
       const first = await at(stage - 1, use.from, signal)
-      return use.to === undefined ? first : { picture: mixed(picture(first), picture(await at(stage - 1, use.to, signal)), use.mix ?? 0) }
+      return use.to === undefined
+        ? first
+        : { picture: mixed(picture(first), picture(await at(stage - 1, use.to, signal)), use.mix ?? 0) }
     }
     const input = await at(stage - 1, index, signal)
     signal?.throwIfAborted()
@@ -171,7 +197,8 @@ export function prepared(source: Source, steps: readonly Step[], others: Readonl
   return {
     facts: { ...source.facts, ...facts },
     async frame(index, signal) {
-      if (!(index >= 0 && index < facts.frames)) return source.frame(index < 0 ? index : Number.MAX_SAFE_INTEGER, signal)
+      if (!(index >= 0 && index < facts.frames))
+        return source.frame(index < 0 ? index : Number.MAX_SAFE_INTEGER, signal)
       const carried = await at(list.length - 1, index, signal)
       const frame = asFrame(carried, facts.bitDepth, kernels)
       if ('picture' in carried && frame.samples !== carried.picture.rgba) spare = carried.picture.rgba

@@ -23,12 +23,21 @@ function taps(from: number, to: number): Taps {
     const weights = Array.from({ length: count }, (_, k) => lanczos((begin + k - centre) / widen))
     const sum = weights.reduce((a, b) => a + b, 0)
     first[n] = begin
-    shares.set(weights.map(w => w / sum), n * count)
+    shares.set(
+      weights.map(w => w / sum),
+      n * count
+    )
   }
   return { first, count, shares }
 }
 
-export function scaled(picture: Picture, width: number, height: number, filter: 'lanczos' | 'nearest', kernels: Kernels): Picture {
+export function scaled(
+  picture: Picture,
+  width: number,
+  height: number,
+  filter: 'lanczos' | 'nearest',
+  kernels: Kernels
+): Picture {
   if (width === picture.width && height === picture.height) return picture
   if (filter === 'nearest') {
     const rgba = new Float32Array(width * height * 4)
@@ -42,7 +51,13 @@ export function scaled(picture: Picture, width: number, height: number, filter: 
     }
     return { width, height, rgba }
   }
-  const rgba = kernels.resample(multiplied(picture.rgba), picture.width, picture.height, taps(picture.width, width), taps(picture.height, height))
+  const rgba = kernels.resample(
+    multiplied(picture.rgba),
+    picture.width,
+    picture.height,
+    taps(picture.width, width),
+    taps(picture.height, height)
+  )
   for (let i = 0; i < rgba.length; i += 4) {
     // colour is divided by alpha as it rings, beyond solid too, so that it stays what it was; then alpha is cut off
     const a = rgba[i + 3]!

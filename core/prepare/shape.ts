@@ -4,7 +4,11 @@ import { z } from 'zod'
 const Point = z.tuple([z.number(), z.number()])
 
 /** A shape as it stands at a frame (counted from 1), in pixels from the top left. Ellipse and rectangle have two points, opposite corners. */
-export const Shape = z.object({ frame: z.number().int().min(1), kind: z.enum(['ellipse', 'rectangle', 'polygon']), points: z.array(Point).min(2).max(64) })
+export const Shape = z.object({
+  frame: z.number().int().min(1),
+  kind: z.enum(['ellipse', 'rectangle', 'polygon']),
+  points: z.array(Point).min(2).max(64)
+})
 export type ShapeAt = z.infer<typeof Shape>
 
 /** The shape at a frame: points go evenly from one key to the next; before the first and after the last they stand. */
@@ -15,7 +19,11 @@ export function shapeAt(keys: readonly ShapeAt[], frame: number): ShapeAt | null
   if (!before || !after) return after ?? before ?? null
   if (before === after || before.points.length !== after.points.length) return before
   const t = (frame - before.frame) / (after.frame - before.frame)
-  return { frame, kind: before.kind, points: before.points.map(([x, y], i) => [x + (after.points[i]![0] - x) * t, y + (after.points[i]![1] - y) * t]) }
+  return {
+    frame,
+    kind: before.kind,
+    points: before.points.map(([x, y], i) => [x + (after.points[i]![0] - x) * t, y + (after.points[i]![1] - y) * t])
+  }
 }
 
 /** The keys with the shape set at a frame. */
@@ -24,7 +32,12 @@ export function withShapeAt(keys: readonly ShapeAt[], shape: ShapeAt): ShapeAt[]
 }
 
 /** Squared distance from a place to the line from `a` to `b`. */
-function squaredDistance([ax, ay]: readonly [number, number], [bx, by]: readonly [number, number], x: number, y: number): number {
+function squaredDistance(
+  [ax, ay]: readonly [number, number],
+  [bx, by]: readonly [number, number],
+  x: number,
+  y: number
+): number {
   const [ex, ey] = [bx - ax, by - ay]
   const t = Math.max(0, Math.min(1, ((x - ax) * ex + (y - ay) * ey) / (ex * ex + ey * ey || 1)))
   const [dx, dy] = [x - ax - ex * t, y - ay - ey * t]
@@ -47,14 +60,25 @@ function polygonCoverage(points: ShapeAt['points'], width: number, height: numbe
   const result = new Float32Array(width * height)
   for (let y = 0; y < height; y++) {
     const across = crossings(points, y + 0.5)
-    for (let n = 0; n + 1 < across.length; n += 2) result.fill(1, y * width + clampTo(Math.ceil(across[n]! - 0.5), width), y * width + clampTo(Math.ceil(across[n + 1]! - 0.5), width))
+    for (let n = 0; n + 1 < across.length; n += 2)
+      result.fill(
+        1,
+        y * width + clampTo(Math.ceil(across[n]! - 0.5), width),
+        y * width + clampTo(Math.ceil(across[n + 1]! - 0.5), width)
+      )
   }
   const reach = soft / 2
   const nearest = new Float32Array(width * height).fill(reach * reach)
   for (let i = 0, j = points.length - 1; i < points.length; j = i++) {
     const [a, b] = [points[i]!, points[j]!]
-    const [top, bottom] = [clampTo(Math.floor(Math.min(a[1], b[1]) - reach), height), clampTo(Math.ceil(Math.max(a[1], b[1]) + reach), height)]
-    const [left, right] = [clampTo(Math.floor(Math.min(a[0], b[0]) - reach), width), clampTo(Math.ceil(Math.max(a[0], b[0]) + reach), width)]
+    const [top, bottom] = [
+      clampTo(Math.floor(Math.min(a[1], b[1]) - reach), height),
+      clampTo(Math.ceil(Math.max(a[1], b[1]) + reach), height)
+    ]
+    const [left, right] = [
+      clampTo(Math.floor(Math.min(a[0], b[0]) - reach), width),
+      clampTo(Math.ceil(Math.max(a[0], b[0]) + reach), width)
+    ]
     for (let y = top; y < bottom; y++) {
       for (let x = left, p = y * width + left; x < right; x++, p++) {
         const d = squaredDistance(a, b, x + 0.5, y + 0.5)
@@ -76,15 +100,22 @@ export function coverage(shape: ShapeAt, width: number, height: number, softness
   if (shape.kind === 'polygon') return polygonCoverage(shape.points, width, height, soft)
   const result = new Float32Array(width * height)
   const [[ax, ay], [bx, by]] = [shape.points[0]!, shape.points[1]!]
-  const [cx, cy, hx, hy] = [(ax + bx) / 2, (ay + by) / 2, Math.max(0.5, Math.abs(bx - ax) / 2), Math.max(0.5, Math.abs(by - ay) / 2)]
+  const [cx, cy, hx, hy] = [
+    (ax + bx) / 2,
+    (ay + by) / 2,
+    Math.max(0.5, Math.abs(bx - ax) / 2),
+    Math.max(0.5, Math.abs(by - ay) / 2)
+  ]
   const round = shape.kind === 'ellipse'
   // the edge reaches half of softness beyond the sides, an ellipse's by what its first order makes of that
-  const reach = round ? soft * Math.max(hx, hy) / Math.min(hx, hy) : soft / 2
+  const reach = round ? (soft * Math.max(hx, hy)) / Math.min(hx, hy) : soft / 2
   const [top, bottom] = [clampTo(Math.floor(cy - hy - reach), height), clampTo(Math.ceil(cy + hy + reach), height)]
   const [left, right] = [clampTo(Math.floor(cx - hx - reach), width), clampTo(Math.ceil(cx + hx + reach), width)]
   for (let y = top; y < bottom; y++) {
     for (let x = left, p = y * width + left; x < right; x++, p++) {
-      const distance = round ? toEllipse((x + 0.5 - cx) / hx, (y + 0.5 - cy) / hy, hx, hy) : toRectangle(Math.abs(x + 0.5 - cx) - hx, Math.abs(y + 0.5 - cy) - hy)
+      const distance = round
+        ? toEllipse((x + 0.5 - cx) / hx, (y + 0.5 - cy) / hy, hx, hy)
+        : toRectangle(Math.abs(x + 0.5 - cx) - hx, Math.abs(y + 0.5 - cy) - hy)
       const share = 0.5 - distance / soft
       result[p] = share < 0 ? 0 : share > 1 ? 1 : share
     }

@@ -15,7 +15,12 @@ import { Shape, type ShapeAt } from './shape'
 import type { PixelChange } from './carried'
 import type { Picture } from './picture'
 
-const BoxSchema: z.ZodType<Box> = z.object({ x: z.number().int(), y: z.number().int(), width: z.number().int().min(1), height: z.number().int().min(1) })
+const BoxSchema: z.ZodType<Box> = z.object({
+  x: z.number().int(),
+  y: z.number().int(),
+  width: z.number().int().min(1),
+  height: z.number().int().min(1)
+})
 
 interface Described {
   label: string
@@ -26,7 +31,15 @@ interface Described {
 
 export type Field = Described &
   (
-    | { type: 'number'; min: number; max: number; step: number; unit?: string; default: number; /** Typed only: the range is too wide to slide along. */ typed?: true }
+    | {
+        type: 'number'
+        min: number
+        max: number
+        step: number
+        unit?: string
+        default: number
+        /** Typed only: the range is too wide to slide along. */ typed?: true
+      }
     | { type: 'choice'; choices: readonly { value: string; label: string }[]; default: string }
     | { type: 'switch'; default: boolean }
     | { type: 'colour'; default: HexColour }
@@ -41,7 +54,15 @@ export type Field = Described &
 
 export type Fields = Record<string, Field>
 
-type ValueOf<F extends Field> = F extends { type: 'number' } ? number : F extends { type: 'switch' } ? boolean : F extends { type: 'box' } ? Box | null : F extends { type: 'shape' } ? ShapeAt[] : string
+type ValueOf<F extends Field> = F extends { type: 'number' }
+  ? number
+  : F extends { type: 'switch' }
+    ? boolean
+    : F extends { type: 'box' }
+      ? Box | null
+      : F extends { type: 'shape' }
+        ? ShapeAt[]
+        : string
 export type SettingsOf<F extends Fields> = { readonly [K in keyof F]: ValueOf<F[K]> }
 
 /** What a step may look at besides the frame it is given. */
@@ -68,7 +89,10 @@ export interface Use {
 }
 
 /** What a clip is, as far as steps change it. */
-export type Shaped = Pick<SourceFacts, 'width' | 'height' | 'frames' | 'rate' | 'rateFrom' | 'bitDepth' | 'claim' | 'pixelAspect' | 'colour'>
+export type Shaped = Pick<
+  SourceFacts,
+  'width' | 'height' | 'frames' | 'rate' | 'rateFrom' | 'bitDepth' | 'claim' | 'pixelAspect' | 'colour'
+>
 
 /** Facts where values come to lie between codes: 8 bits grow to 16. */
 export const finer = ({ bitDepth }: Shaped): Pick<Shaped, 'bitDepth'> => ({ bitDepth: bitDepth === 8 ? 16 : bitDepth })
@@ -142,7 +166,11 @@ const schemaOfField = (field: Field): z.ZodType => {
 
 /** The schema of a kind's settings: every field, none besides; a missing one takes its default. */
 export function settingsSchema(kind: Pick<StepKind, 'fields'>): z.ZodType<Record<string, unknown>> {
-  return z.strictObject(Object.fromEntries(Object.entries(kind.fields).map(([key, field]) => [key, schemaOfField(field).default(field.default as never)])))
+  return z.strictObject(
+    Object.fromEntries(
+      Object.entries(kind.fields).map(([key, field]) => [key, schemaOfField(field).default(field.default as never)])
+    )
+  )
 }
 
 export function freshSettings(kind: Pick<StepKind, 'fields'>): Record<string, unknown> {

@@ -25,18 +25,37 @@ export const AloneReport = z.object({
 })
 export type AloneReport = z.infer<typeof AloneReport>
 
-const mode = (said: { mode: string; matte?: string | null }): string => (said.mode === 'premultiplied' ? `premultiplied on ${colourName(said.matte ?? '#000000')}` : said.mode === 'none' ? 'without alpha' : said.mode)
+const mode = (said: { mode: string; matte?: string | null }): string =>
+  said.mode === 'premultiplied'
+    ? `premultiplied on ${colourName(said.matte ?? '#000000')}`
+    : said.mode === 'none'
+      ? 'without alpha'
+      : said.mode
 
 function agreement(claim: AlphaClaim, answer: AlphaAnswer): Pick<AloneReport, 'agrees' | 'sentence'> {
   if (claim.mode === 'none') return { agrees: 'yes', sentence: `The file has no alpha, and says so: ${claim.says}.` }
   if (answer.mode === 'unknown' || answer.confidence < OVERRULES) {
     const says = claim.mode === 'unknown' ? 'The file says nothing of its alpha mode' : `The file says ${mode(claim)}`
-    return { agrees: claim.mode === 'unknown' ? 'unsaid' : 'unsure', sentence: `${says}, and its pixels cannot tell. ${answer.evidence.sentence}` }
+    return {
+      agrees: claim.mode === 'unknown' ? 'unsaid' : 'unsure',
+      sentence: `${says}, and its pixels cannot tell. ${answer.evidence.sentence}`
+    }
   }
   const sure = `${Math.round(answer.confidence * 100)} % sure`
-  if (claim.mode === 'unknown') return { agrees: 'unsaid', sentence: `The file says nothing of its alpha mode; its pixels are ${mode(answer)} (${sure}). The receiver must be told.` }
-  const same = claim.mode === answer.mode && (claim.mode !== 'premultiplied' || (claim.matte ?? '#000000') === (answer.matte ?? '#000000'))
-  return same ? { agrees: 'yes', sentence: `The file says ${mode(claim)}, and its pixels agree (${sure}).` } : { agrees: 'no', sentence: `The file says ${mode(claim)}, but its pixels are ${mode(answer)} (${sure}). Programs that believe the file will show wrong rims.` }
+  if (claim.mode === 'unknown')
+    return {
+      agrees: 'unsaid',
+      sentence: `The file says nothing of its alpha mode; its pixels are ${mode(answer)} (${sure}). The receiver must be told.`
+    }
+  const same =
+    claim.mode === answer.mode &&
+    (claim.mode !== 'premultiplied' || (claim.matte ?? '#000000') === (answer.matte ?? '#000000'))
+  return same
+    ? { agrees: 'yes', sentence: `The file says ${mode(claim)}, and its pixels agree (${sure}).` }
+    : {
+        agrees: 'no',
+        sentence: `The file says ${mode(claim)}, but its pixels are ${mode(answer)} (${sure}). Programs that believe the file will show wrong rims.`
+      }
 }
 
 function factsOf(facts: SourceFacts): AloneReport['facts'] {
@@ -48,13 +67,21 @@ function factsOf(facts: SourceFacts): AloneReport['facts'] {
     { name: 'Depth', value: facts.bitDepth === 32 ? 'float' : `${facts.bitDepth} bit` },
     { name: 'Alpha, as said', value: `${mode(facts.claim)} (${facts.claim.says})` },
     { name: 'Colour tags', value: facts.colour ?? 'none' },
-    ...(facts.plays === null ? [] : [{ name: 'Plays', value: facts.plays === 0 ? 'for ever' : `${facts.plays} times` }]),
+    ...(facts.plays === null
+      ? []
+      : [{ name: 'Plays', value: facts.plays === 0 ? 'for ever' : `${facts.plays} times` }]),
     ...(facts.timecode ? [{ name: 'Time code', value: facts.timecode }] : [])
   ]
 }
 
 /** Reads the whole clip. Rejects when not one frame can be read, and on abort. */
-export async function proveAlone(spec: SourceSpec, host: Host, pool: Pool, onProgress: (done: number, total: number) => void, signal?: AbortSignal): Promise<AloneReport> {
+export async function proveAlone(
+  spec: SourceSpec,
+  host: Host,
+  pool: Pool,
+  onProgress: (done: number, total: number) => void,
+  signal?: AbortSignal
+): Promise<AloneReport> {
   const raw: SourceSpec = { ...spec, interpretation: { ...spec.interpretation, alpha: null } }
   const source = await openSource(raw, host)
   const { facts } = source

@@ -16,7 +16,16 @@ export interface FrameComparison extends Differences {
 }
 
 export interface Explanation {
-  mistake: 'none' | 'premultiplied-black' | 'premultiplied-white' | 'premultiplied-other' | 'unpremultiplied' | 'premultiplied-twice' | 'inverted' | 'limited-range' | 'solid'
+  mistake:
+    | 'none'
+    | 'premultiplied-black'
+    | 'premultiplied-white'
+    | 'premultiplied-other'
+    | 'unpremultiplied'
+    | 'premultiplied-twice'
+    | 'inverted'
+    | 'limited-range'
+    | 'solid'
   miss: number
   /** The matte colour that was solved for, where it is another than black or white. */
   matte?: HexColour
@@ -125,13 +134,27 @@ function explain(expectedWhole: Frame, foundWhole: Frame, seen: number, kernels:
   const known = tries.map(([mistake, frame]): Explanation => ({ mistake, miss: miss(frame, found) }))
   const due = expectedWhole.alpha
   if (!matte || (due.mode === 'premultiplied' && due.matte === matte)) return known
-  return [...known, { mistake: 'premultiplied-other', miss: miss(withAlphaMode(straight, { mode: 'premultiplied', matte }, kernels), found), matte }]
+  return [
+    ...known,
+    {
+      mistake: 'premultiplied-other',
+      miss: miss(withAlphaMode(straight, { mode: 'premultiplied', matte }, kernels), found),
+      matte
+    }
+  ]
 }
 
 /** Pixels with any value different. */
 function floatDifferences(a: Float32Array, b: Float32Array): number {
   let count = 0
-  for (let i = 0; i < a.length; i += 4) if (!Object.is(a[i], b[i]) || !Object.is(a[i + 1], b[i + 1]) || !Object.is(a[i + 2], b[i + 2]) || !Object.is(a[i + 3], b[i + 3])) count++
+  for (let i = 0; i < a.length; i += 4)
+    if (
+      !Object.is(a[i], b[i]) ||
+      !Object.is(a[i + 1], b[i + 1]) ||
+      !Object.is(a[i + 2], b[i + 2]) ||
+      !Object.is(a[i + 3], b[i + 3])
+    )
+      count++
   return count
 }
 
@@ -143,7 +166,14 @@ export function codesOf(depth: Depth): number {
 /** Alpha figures in codes of the expected depth. */
 function inCodesOf(alpha: Differences['alpha'], full: number): Differences['alpha'] {
   const scale = full / 65535
-  return { ...alpha, max: alpha.max * scale, sum: alpha.sum * scale, squares: alpha.squares * scale * scale, foundLeast: alpha.foundLeast * scale, foundMost: alpha.foundMost * scale }
+  return {
+    ...alpha,
+    max: alpha.max * scale,
+    sum: alpha.sum * scale,
+    squares: alpha.squares * scale * scale,
+    foundLeast: alpha.foundLeast * scale,
+    foundMost: alpha.foundMost * scale
+  }
 }
 
 /**
@@ -151,15 +181,34 @@ function inCodesOf(alpha: Differences['alpha'], full: number): Differences['alph
  * another depth is brought to the expected one first, and one without alpha is taken as solid.
  */
 export function compareFrames(expected: Frame, foundFrame: Frame, kernels: Kernels): FrameComparison {
-  if (expected.width !== foundFrame.width || expected.height !== foundFrame.height) throw new RangeError(`the frame is ${foundFrame.width}x${foundFrame.height} instead of ${expected.width}x${expected.height}`)
+  if (expected.width !== foundFrame.width || expected.height !== foundFrame.height)
+    throw new RangeError(
+      `the frame is ${foundFrame.width}x${foundFrame.height} instead of ${expected.width}x${expected.height}`
+    )
   const { width, height } = expected
   // float is compared value for value; figures of what differs are taken from 16-bit codes as a screen would have them
   const float = expected.depth === 32 && foundFrame.depth === 32
-  const raw = float && expected !== foundFrame ? floatDifferences(expected.samples as Float32Array, foundFrame.samples as Float32Array) : 0
+  const raw =
+    float && expected !== foundFrame
+      ? floatDifferences(expected.samples as Float32Array, foundFrame.samples as Float32Array)
+      : 0
   const due = withDepth(coded(expected, kernels), 16, kernels)
   const same = expected === foundFrame
-  const found = same || (float && raw === 0) ? due : withDepth(coded(withDepth(foundFrame, expected.depth, kernels), kernels), 16, kernels)
-  const counted = kernels.compare(due.samples as Uint16Array, found.samples as Uint16Array, width, height, { expected: stored(due.alpha), found: stored(found.alpha), opposite: same ? [0, 0, 0] : oppositeMean(due.samples as Uint16Array) })
+  const found =
+    same || (float && raw === 0)
+      ? due
+      : withDepth(coded(withDepth(foundFrame, expected.depth, kernels), kernels), 16, kernels)
+  const counted = kernels.compare(due.samples as Uint16Array, found.samples as Uint16Array, width, height, {
+    expected: stored(due.alpha),
+    found: stored(found.alpha),
+    opposite: same ? [0, 0, 0] : oppositeMean(due.samples as Uint16Array)
+  })
   const explained = counted.colour.max > 1 || counted.alpha.max > 257
-  return { ...counted, changed: Math.max(counted.changed, raw), pixels: width * height, alpha: inCodesOf(counted.alpha, codesOf(expected.depth)), explanations: explained ? explain(due, found, counted.colour.visible, kernels) : [] }
+  return {
+    ...counted,
+    changed: Math.max(counted.changed, raw),
+    pixels: width * height,
+    alpha: inCodesOf(counted.alpha, codesOf(expected.depth)),
+    explanations: explained ? explain(due, found, counted.colour.visible, kernels) : []
+  }
 }

@@ -21,7 +21,11 @@ export type Signature = Float32Array
 /** The signature of a frame of any depth. Small codec noise is averaged away; time is linear in its pixels. */
 export function signatureOf(frame: Frame, kernels: Kernels): Signature {
   const { width, height } = frame
-  const flat = withAlphaMode(withDepth(coded(frame, kernels), 16, kernels), { mode: 'premultiplied', matte: '#000000' }, kernels)
+  const flat = withAlphaMode(
+    withDepth(coded(frame, kernels), 16, kernels),
+    { mode: 'premultiplied', matte: '#000000' },
+    kernels
+  )
   const sums = new Float64Array(COLUMNS * ROWS * 4)
   const counts = new Float64Array(COLUMNS * ROWS)
   const columnOf = Uint8Array.from({ length: width }, (_, x) => Math.floor((x * COLUMNS) / width))
@@ -135,31 +139,83 @@ function runToEnd(moved: readonly { frame: number; shows: number }[], last: numb
 
 /** What the displacements mean, in words. `delivered` and `due` are counts of frames. */
 export function sayDisplaced(found: readonly Displaced[], delivered: number, due: number): Finding[] {
-  const moved = found.filter((d): d is Displaced & { shows: number } => d.shows !== null).sort((a, b) => a.frame - b.frame)
+  const moved = found
+    .filter((d): d is Displaced & { shows: number } => d.shows !== null)
+    .sort((a, b) => a.frame - b.frame)
   const findings: Finding[] = []
   const at = new Map(moved.map(d => [d.frame, d.shows]))
   const swapped = moved.filter(d => at.get(d.shows) === d.frame)
   const run = runToEnd(moved, delivered - 1)
   if (moved.length > 0 && swapped.length === moved.length) {
     const pairs = swapped.filter(d => d.frame < d.shows)
-    findings.push(fault('frames-swapped', swapped.map(d => d.frame), `${pairs.map(d => `Frames ${number(d.frame)} and ${number(d.shows)}`).join('; ')} are swapped.`))
+    findings.push(
+      fault(
+        'frames-swapped',
+        swapped.map(d => d.frame),
+        `${pairs.map(d => `Frames ${number(d.frame)} and ${number(d.shows)}`).join('; ')} are swapped.`
+      )
+    )
   } else if (run && run.by > 0) {
-    findings.push(fault('frame-missing', moved.map(d => d.frame), `${run.by === 1 ? `Frame ${number(run.at)} is missing` : `Frames ${number(run.at)} to ${number(run.at + run.by - 1)} are missing`}; everything after comes ${run.by === 1 ? 'one frame' : `${run.by} frames`} early.`))
+    findings.push(
+      fault(
+        'frame-missing',
+        moved.map(d => d.frame),
+        `${run.by === 1 ? `Frame ${number(run.at)} is missing` : `Frames ${number(run.at)} to ${number(run.at + run.by - 1)} are missing`}; everything after comes ${run.by === 1 ? 'one frame' : `${run.by} frames`} early.`
+      )
+    )
   } else if (run && run.by < 0) {
-    findings.push(fault('frame-doubled', moved.map(d => d.frame), `Frame ${number(run.at - 1)} is doubled; everything after comes ${run.by === -1 ? 'one frame' : `${-run.by} frames`} late.`))
+    findings.push(
+      fault(
+        'frame-doubled',
+        moved.map(d => d.frame),
+        `Frame ${number(run.at - 1)} is doubled; everything after comes ${run.by === -1 ? 'one frame' : `${-run.by} frames`} late.`
+      )
+    )
   } else if (moved.length > 0) {
     const held = moved.filter(d => d.shows === d.frame - 1)
-    if (held.length === moved.length) findings.push(fault('frame-doubled', held.map(d => d.frame), `${held.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(held.map(d => d.frame + 1))} ${held.length === 1 ? 'is' : 'are'} replaced by the frame before, shown twice.`))
-    else findings.push(fault('wrong-order', moved.map(d => d.frame), `The order is wrong: ${moved.slice(0, 4).map(d => `frame ${number(d.frame)} shows what is due in frame ${number(d.shows)}`).join(', ')}${moved.length > 4 ? `, and ${moved.length - 4} more` : ''}.`))
+    if (held.length === moved.length)
+      findings.push(
+        fault(
+          'frame-doubled',
+          held.map(d => d.frame),
+          `${held.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(held.map(d => d.frame + 1))} ${held.length === 1 ? 'is' : 'are'} replaced by the frame before, shown twice.`
+        )
+      )
+    else
+      findings.push(
+        fault(
+          'wrong-order',
+          moved.map(d => d.frame),
+          `The order is wrong: ${moved
+            .slice(0, 4)
+            .map(d => `frame ${number(d.frame)} shows what is due in frame ${number(d.shows)}`)
+            .join(', ')}${moved.length > 4 ? `, and ${moved.length - 4} more` : ''}.`
+        )
+      )
   } else if (delivered < due && found.length === 0) {
-    findings.push(fault('frame-missing', [], `${due - delivered === 1 ? `The last frame, ${due}, is` : `The last ${due - delivered} frames are`} missing.`))
+    findings.push(
+      fault(
+        'frame-missing',
+        [],
+        `${due - delivered === 1 ? `The last frame, ${due}, is` : `The last ${due - delivered} frames are`} missing.`
+      )
+    )
   }
   const late = found.filter((d): d is Displaced & { alphaOf: number } => d.alphaOf !== null)
   if (late.length > 0) {
     const steps = new Set(late.map(d => d.frame - d.alphaOf))
     const [by] = steps
-    const how = steps.size === 1 && by ? `comes ${Math.abs(by) === 1 ? 'one frame' : `${Math.abs(by)} frames`} ${by > 0 ? 'late' : 'early'}` : 'belongs to other frames'
-    findings.push(fault('alpha-out-of-step', late.map(d => d.frame), `Alpha ${how} against colour, in ${late.length} of ${due} frames: the cut-out trails the picture.`))
+    const how =
+      steps.size === 1 && by
+        ? `comes ${Math.abs(by) === 1 ? 'one frame' : `${Math.abs(by)} frames`} ${by > 0 ? 'late' : 'early'}`
+        : 'belongs to other frames'
+    findings.push(
+      fault(
+        'alpha-out-of-step',
+        late.map(d => d.frame),
+        `Alpha ${how} against colour, in ${late.length} of ${due} frames: the cut-out trails the picture.`
+      )
+    )
   }
   return findings
 }
@@ -167,7 +223,17 @@ export function sayDisplaced(found: readonly Displaced[], delivered: number, due
 /** In words, if one shift explains every frame that was asked. */
 export function sayShift(shifts: readonly Shift[], frames: readonly number[]): Finding | null {
   const [first] = shifts
-  if (!first || !shifts.every(s => s.x === first.x && s.y === first.y && s.share < 0.2) || (first.x === 0 && first.y === 0)) return null
-  const part = (by: number, one: string, forward: string, back: string): string => (by === 0 ? '' : `${Math.abs(by)} ${one}${Math.abs(by) === 1 ? '' : 's'} ${by > 0 ? forward : back}`)
-  return fault('picture-shifted', [...frames], `The picture sits ${[part(first.y, 'line', 'too low', 'too high'), part(first.x, 'pixel', 'too far right', 'too far left')].filter(Boolean).join(' and ')}.`)
+  if (
+    !first ||
+    !shifts.every(s => s.x === first.x && s.y === first.y && s.share < 0.2) ||
+    (first.x === 0 && first.y === 0)
+  )
+    return null
+  const part = (by: number, one: string, forward: string, back: string): string =>
+    by === 0 ? '' : `${Math.abs(by)} ${one}${Math.abs(by) === 1 ? '' : 's'} ${by > 0 ? forward : back}`
+  return fault(
+    'picture-shifted',
+    [...frames],
+    `The picture sits ${[part(first.y, 'line', 'too low', 'too high'), part(first.x, 'pixel', 'too far right', 'too far left')].filter(Boolean).join(' and ')}.`
+  )
 }

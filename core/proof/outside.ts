@@ -12,5 +12,12 @@ import type { Expectation } from './verdict'
 export function expectedOutside(reference: SourceFacts, delivered: SourceFacts, taken: AlphaMode | null): Expectation {
   const own = taken ?? STRAIGHT
   const due: AlphaMode = own.mode === 'none' && reference.claim.mode !== 'none' ? STRAIGHT : own
-  return { width: reference.width, height: reference.height, frames: reference.frames, rate: reference.rate, ...wholeForm(delivered.bitDepth, due, { transfer: formatById(delivered.format).transfer ?? 'srgb' }), bytes: null }
+  return {
+    width: reference.width,
+    height: reference.height,
+    frames: reference.frames,
+    rate: reference.rate,
+    ...wholeForm(delivered.bitDepth, due, { transfer: formatById(delivered.format).transfer ?? 'srgb' }),
+    bytes: null
+  }
 }

@@ -45,7 +45,13 @@ const MOST_SOUGHT = 400
 const MOST_SHIFTED = 3
 
 /** Frames that are far off and that no mistake of the whole clip explains: are they others, or shifted? */
-async function seekDisplaced({ reference, frames, expected, delivered }: ProofRequest, outcomes: readonly FrameOutcome[], deliveredFrames: number, pool: Pool, options: { signal?: AbortSignal }): Promise<Finding[]> {
+async function seekDisplaced(
+  { reference, frames, expected, delivered }: ProofRequest,
+  outcomes: readonly FrameOutcome[],
+  deliveredFrames: number,
+  pool: Pool,
+  options: { signal?: AbortSignal }
+): Promise<Finding[]> {
   const comparisons = outcomes.flatMap(o => (typeof o === 'string' ? [] : [o.comparison]))
   if (likelyMistake(comparisons) !== null) return []
   const off = outcomes.flatMap((o, i) => (typeof o !== 'string' && o.comparison.explanations.length > 0 ? [i] : []))
@@ -55,15 +61,35 @@ async function seekDisplaced({ reference, frames, expected, delivered }: ProofRe
   const found = new Map<number, Signature>()
   const due: Signature[] = []
   if (sought.length) {
-    await inOrder(frames.length, pool.size * 2, i => pool.run('dueSignature', [reference, frames[i]!, expected], options), signature => void due.push(signature))
-    await inOrder(sought.length, pool.size * 2, n => pool.run('foundSignature', [delivered, sought[n]!], options), (signature, n) => void found.set(sought[n]!, signature))
+    await inOrder(
+      frames.length,
+      pool.size * 2,
+      i => pool.run('dueSignature', [reference, frames[i]!, expected], options),
+      signature => void due.push(signature)
+    )
+    await inOrder(
+      sought.length,
+      pool.size * 2,
+      n => pool.run('foundSignature', [delivered, sought[n]!], options),
+      (signature, n) => void found.set(sought[n]!, signature)
+    )
   }
   const places = displaced(found, due)
   const findings = sayDisplaced(places, deliveredFrames, frames.length)
-  const unexplained = places.filter(p => p.shows === null && p.alphaOf === null && p.frame < frames.length).map(p => p.frame)
+  const unexplained = places
+    .filter(p => p.shows === null && p.alphaOf === null && p.frame < frames.length)
+    .map(p => p.frame)
   if (unexplained.length === 0) return findings
   const asked = unexplained.filter((_, n) => n % Math.ceil(unexplained.length / MOST_SHIFTED) === 0)
-  const shifts = await Promise.all(asked.map(i => pool.run('shift', [{ reference, referenceIndex: frames[i]!, delivered, deliveredIndex: i, form: expected }], options)))
+  const shifts = await Promise.all(
+    asked.map(i =>
+      pool.run(
+        'shift',
+        [{ reference, referenceIndex: frames[i]!, delivered, deliveredIndex: i, form: expected }],
+        options
+      )
+    )
+  )
   const shift = sayShift(shifts, unexplained)
   return shift ? [...findings, shift] : findings
 }
@@ -77,7 +103,14 @@ function sameComparison(a: Compared, b: Compared | null): boolean {
  * Proves a delivery. Frames that cannot be read make the verdict, not an exception; only an abort, or a reference that
  * cannot be read, rejects. Memory is bounded by the frames in flight. With a notebook, frames it holds are not compared again.
  */
-export async function prove(request: ProofRequest, host: Host, pool: Pool, onProgress: (done: number, total: number) => void, signal?: AbortSignal, notebook?: Notebook): Promise<ProofReport> {
+export async function prove(
+  request: ProofRequest,
+  host: Host,
+  pool: Pool,
+  onProgress: (done: number, total: number) => void,
+  signal?: AbortSignal,
+  notebook?: Notebook
+): Promise<ProofReport> {
   const { reference, delivered, expected, frames } = request
   const format = formatById(delivered.format)
   const options = signal ? { signal } : {}
@@ -98,7 +131,21 @@ export async function prove(request: ProofRequest, host: Host, pool: Pool, onPro
   sum.catch(() => undefined)
   const compared = async (i: number, print: string | null): Promise<FrameOutcome> => {
     try {
-      return await pool.run('compare', [{ reference, referenceIndex: frames[i]!, delivered, deliveredIndex: i, form: expected, look: isLookedAt(i, count), print }], options)
+      return await pool.run(
+        'compare',
+        [
+          {
+            reference,
+            referenceIndex: frames[i]!,
+            delivered,
+            deliveredIndex: i,
+            form: expected,
+            look: isLookedAt(i, count),
+            print
+          }
+        ],
+        options
+      )
     } catch (error) {
       if (isAbort(error)) throw error
       return sentenceOf(error)
@@ -107,11 +154,22 @@ export async function prove(request: ProofRequest, host: Host, pool: Pool, onPro
   // a pour that had taken wrong frames would have noted them as right: so a few are held against the source itself, and what they show decides
   const witnesses = new Map<number, FrameOutcome>()
   if (request.prints || request.readBack) {
-    const asked = [...new Set(Array.from({ length: WITNESSES }, (_, n) => Math.round((n * (count - 1)) / (WITNESSES - 1))))].filter(i => i >= kept)
-    await inOrder(asked.length, pool.size * 2, n => compared(asked[n]!, null), (outcome, n) => void witnesses.set(asked[n]!, outcome))
+    const asked = [
+      ...new Set(Array.from({ length: WITNESSES }, (_, n) => Math.round((n * (count - 1)) / (WITNESSES - 1))))
+    ].filter(i => i >= kept)
+    await inOrder(
+      asked.length,
+      pool.size * 2,
+      n => compared(asked[n]!, null),
+      (outcome, n) => void witnesses.set(asked[n]!, outcome)
+    )
   }
-  const exact = [...witnesses.values()].every(outcome => typeof outcome !== 'string' && outcome.comparison.changed === 0)
-  const asNoted = [...witnesses].every(([i, outcome]) => typeof outcome !== 'string' && sameComparison(outcome, request.readBack?.[i]?.compared ?? null))
+  const exact = [...witnesses.values()].every(
+    outcome => typeof outcome !== 'string' && outcome.comparison.changed === 0
+  )
+  const asNoted = [...witnesses].every(
+    ([i, outcome]) => typeof outcome !== 'string' && sameComparison(outcome, request.readBack?.[i]?.compared ?? null)
+  )
   /** What was found while it was poured, if the file holds those very bytes. */
   const noted = async (i: number): Promise<FrameOutcome | null> => {
     const found = asNoted ? request.readBack?.[i] : null
@@ -127,7 +185,10 @@ export async function prove(request: ProofRequest, host: Host, pool: Pool, onPro
   await inOrder(
     count - kept,
     pool.size * 2,
-    async n => witnesses.get(kept + n) ?? (await noted(kept + n)) ?? compared(kept + n, exact ? (request.prints?.[kept + n] ?? null) : null),
+    async n =>
+      witnesses.get(kept + n) ??
+      (await noted(kept + n)) ??
+      compared(kept + n, exact ? (request.prints?.[kept + n] ?? null) : null),
     async (outcome, n) => {
       outcomes.push(outcome)
       if (outcomes.length - written >= PAGE) await note()
@@ -147,6 +208,7 @@ export async function prove(request: ProofRequest, host: Host, pool: Pool, onPro
     failures,
     answer: seen.length ? examine(seen, facts).alpha : null,
     sha256: await sum,
-    displaced: sameSize && failures.length === 0 ? await seekDisplaced(request, outcomes, facts.frames, pool, options) : []
+    displaced:
+      sameSize && failures.length === 0 ? await seekDisplaced(request, outcomes, facts.frames, pool, options) : []
   })
 }

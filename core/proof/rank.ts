@@ -25,13 +25,38 @@ export interface Destination {
   formats: readonly FormatId[]
 }
 
-const MASTERS: readonly FormatId[] = ['quicktime-prores-4444', 'quicktime-prores-4444-xq', 'quicktime-animation', 'quicktime-png', 'quicktime-raw', 'png-sequence', 'tiff-sequence', 'exr-sequence', 'tga-sequence']
+const MASTERS: readonly FormatId[] = [
+  'quicktime-prores-4444',
+  'quicktime-prores-4444-xq',
+  'quicktime-animation',
+  'quicktime-png',
+  'quicktime-raw',
+  'png-sequence',
+  'tiff-sequence',
+  'exr-sequence',
+  'tga-sequence'
+]
 
 export const DESTINATIONS: readonly Destination[] = [
-  { id: 'editor', name: 'Timeline editor', stations: ['reads-the-label', 'always-straight', 'alpha-off'], formats: MASTERS },
+  {
+    id: 'editor',
+    name: 'Timeline editor',
+    stations: ['reads-the-label', 'always-straight', 'alpha-off'],
+    formats: MASTERS
+  },
   { id: 'compositor', name: 'Compositor', stations: ['asks', 'reads-the-label', 'linear-light'], formats: MASTERS },
-  { id: 'engine', name: 'Game or realtime engine', stations: ['engine-straight', 'engine-premultiplied', 'small-draw'], formats: ['png-sequence', 'tga-sequence', 'webp-sequence', 'webm-vp9', 'webm-vp8', 'quicktime-png'] },
-  { id: 'web', name: 'Web page', stations: ['this-browser', 'no-codec'], formats: ['webm-vp9', 'webm-vp8', 'webp-animated', 'apng', 'gif'] }
+  {
+    id: 'engine',
+    name: 'Game or realtime engine',
+    stations: ['engine-straight', 'engine-premultiplied', 'small-draw'],
+    formats: ['png-sequence', 'tga-sequence', 'webp-sequence', 'webm-vp9', 'webm-vp8', 'quicktime-png']
+  },
+  {
+    id: 'web',
+    name: 'Web page',
+    stations: ['this-browser', 'no-codec'],
+    formats: ['webm-vp9', 'webm-vp8', 'webp-animated', 'apng', 'gif']
+  }
 ]
 
 const VERDICTS: readonly Verdict[] = ['identical', 'faithful', 'visible-loss', 'broken']
@@ -46,18 +71,39 @@ export interface Ranked {
 
 function standing(contender: Contender, { stations }: Destination): { right: number; setting: number; score: number } {
   const known = stations.flatMap(id => contender.stations[id] ?? [])
-  return { right: known.filter(s => s === 'right').length, setting: known.filter(s => s === 'setting').length, score: known.reduce((sum, s) => sum + SCORE[s], 0) }
+  return {
+    right: known.filter(s => s === 'right').length,
+    setting: known.filter(s => s === 'setting').length,
+    score: known.reduce((sum, s) => sum + SCORE[s], 0)
+  }
 }
 
-const SAID: Record<Verdict, string> = { identical: 'identical to the source', faithful: 'faithful to the source', 'visible-loss': 'with visible loss', broken: 'broken' }
+const SAID: Record<Verdict, string> = {
+  identical: 'identical to the source',
+  faithful: 'faithful to the source',
+  'visible-loss': 'with visible loss',
+  broken: 'broken'
+}
 
 /** The best contender for each destination, and why. What delivers no alpha is best nowhere while something else does. Broken deliveries are best nowhere. A loss of colour counts less than a wrong station on the web, where files must be small. */
 export function rank(all: readonly Contender[]): Ranked[] {
   const contenders = all.some(c => c.carriesAlpha) ? all.filter(c => c.carriesAlpha) : all
   return DESTINATIONS.map(destination => {
-    const able = contenders.filter(c => c.report.verdict !== 'broken' && (destination.formats as readonly string[]).includes(c.format))
-    if (able.length === 0) return { destination, best: null, reason: `Nothing poured fits; ${destination.id === 'web' ? 'pour WebM, WebP or an animated PNG' : destination.id === 'engine' ? 'pour a sequence of PNG or TGA' : 'pour a QuickTime film or a sequence'}.` }
-    const order = (c: Contender): number[] => [VERDICTS.indexOf(c.report.verdict) > 1 ? 1 : 0, -standing(c, destination).score, destination.id === 'web' ? 0 : VERDICTS.indexOf(c.report.verdict), c.bytes]
+    const able = contenders.filter(
+      c => c.report.verdict !== 'broken' && (destination.formats as readonly string[]).includes(c.format)
+    )
+    if (able.length === 0)
+      return {
+        destination,
+        best: null,
+        reason: `Nothing poured fits; ${destination.id === 'web' ? 'pour WebM, WebP or an animated PNG' : destination.id === 'engine' ? 'pour a sequence of PNG or TGA' : 'pour a QuickTime film or a sequence'}.`
+      }
+    const order = (c: Contender): number[] => [
+      VERDICTS.indexOf(c.report.verdict) > 1 ? 1 : 0,
+      -standing(c, destination).score,
+      destination.id === 'web' ? 0 : VERDICTS.indexOf(c.report.verdict),
+      c.bytes
+    ]
     const [best, second] = [...able].sort((a, b) => {
       const [x, y] = [order(a), order(b)]
       const at = x.findIndex((value, i) => value !== y[i])
@@ -65,8 +111,13 @@ export function rank(all: readonly Contender[]): Ranked[] {
     })
     const { right, setting } = standing(best!, destination)
     const known = destination.stations.filter(id => best!.stations[id]).length
-    const stands = known ? `, right at ${right} of ${known} stations${setting ? `, after a setting at ${setting}` : ''}` : ''
-    const smaller = second && best!.bytes < second.bytes ? `, ${sizeText(best!.bytes)} against ${sizeText(second.bytes)}` : `, ${sizeText(best!.bytes)}`
+    const stands = known
+      ? `, right at ${right} of ${known} stations${setting ? `, after a setting at ${setting}` : ''}`
+      : ''
+    const smaller =
+      second && best!.bytes < second.bytes
+        ? `, ${sizeText(best!.bytes)} against ${sizeText(second.bytes)}`
+        : `, ${sizeText(best!.bytes)}`
     return { destination, best: best!, reason: `It is ${SAID[best!.report.verdict]}${stands}${smaller}.` }
   })
 }

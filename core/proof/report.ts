@@ -6,7 +6,22 @@ export const Verdict = z.enum(['identical', 'faithful', 'visible-loss', 'broken'
 export type Verdict = z.infer<typeof Verdict>
 
 export const Reading = z.object({
-  id: z.enum(['count', 'rate', 'duration', 'size', 'order', 'loop', 'tags', 'mode', 'alpha', 'levels', 'colour', 'edges', 'bytes', 'digest']),
+  id: z.enum([
+    'count',
+    'rate',
+    'duration',
+    'size',
+    'order',
+    'loop',
+    'tags',
+    'mode',
+    'alpha',
+    'levels',
+    'colour',
+    'edges',
+    'bytes',
+    'digest'
+  ]),
   name: z.string(),
   asked: z.string(),
   found: z.string(),
@@ -26,12 +41,23 @@ export const ProofReport = z.object({
   /** Who read the delivered bytes, and whether that is the writer's own code. */
   reader: z.object({ name: z.string(), independent: z.boolean() }),
   /** For each frame: largest alpha error in codes, largest and mean colour difference, and the largest at edges. */
-  frames: z.array(z.object({ alpha: z.number(), colour: z.number(), colourMean: z.number(), edge: z.number().default(0) })),
+  frames: z.array(
+    z.object({ alpha: z.number(), colour: z.number(), colourMean: z.number(), edge: z.number().default(0) })
+  ),
   /** Pixels of the whole clip by alpha, in 256 bins of the full range: as due, and as delivered. */
-  histogram: z.object({ due: z.array(z.number()), found: z.array(z.number()) }).nullable().default(null),
+  histogram: z
+    .object({ due: z.array(z.number()), found: z.array(z.number()) })
+    .nullable()
+    .default(null),
   worstFrame: z.number().int().min(1).nullable(),
   depth: z.number(),
   sha256: z.string().nullable(),
-  thresholds: z.object({ alphaCodes: z.number(), alphaLossy: z.number(), colourMean: z.number(), colourHigh: z.number(), colourShare: z.number() })
+  thresholds: z.object({
+    alphaCodes: z.number(),
+    alphaLossy: z.number(),
+    colourMean: z.number(),
+    colourHigh: z.number(),
+    colourShare: z.number()
+  })
 })
 export type ProofReport = z.infer<typeof ProofReport>

@@ -13,22 +13,38 @@ export interface Seam extends SeamStep {
 const MOST_STEPS = 60
 
 /** How long one frame is shown, to go on after "one frame". */
-export const sayStutter = (rate: Rate | null): string => (rate ? ` of ${Math.round(1000 / framesPerSecond(rate))} ms` : '')
+export const sayStutter = (rate: Rate | null): string =>
+  rate ? ` of ${Math.round(1000 / framesPerSecond(rate))} ms` : ''
 
 function sentenceOf({ kind, step, times }: SeamStep, rate: Rate | null): string {
   if (kind === 'still') return 'Nothing moves, so there is no seam to see.'
-  if (kind === 'repeats') return `The last frame repeats the first: played in a loop, it stutters for one frame${sayStutter(rate)}. Leave the last frame out.`
-  if (kind === 'jumps') return `Played in a loop, it jumps: its seam moves ${Math.round(times)} times as far as a usual frame does. A clip that is played once need not mind.`
-  return step < MOVES ? 'The loop closes: nothing moves at its seam.' : `The loop closes: its seam moves ${Math.round(times * 10) / 10} times as far as a usual frame does.`
+  if (kind === 'repeats')
+    return `The last frame repeats the first: played in a loop, it stutters for one frame${sayStutter(rate)}. Leave the last frame out.`
+  if (kind === 'jumps')
+    return `Played in a loop, it jumps: its seam moves ${Math.round(times)} times as far as a usual frame does. A clip that is played once need not mind.`
+  return step < MOVES
+    ? 'The loop closes: nothing moves at its seam.'
+    : `The loop closes: its seam moves ${Math.round(times * 10) / 10} times as far as a usual frame does.`
 }
 
 /** Measures the seam of what is delivered. Null for clips too short to have one. */
-export async function measureSeam(delivered: SourceSpec, frames: number, rate: Rate | null, pool: Pool, signal?: AbortSignal): Promise<Seam | null> {
+export async function measureSeam(
+  delivered: SourceSpec,
+  frames: number,
+  rate: Rate | null,
+  pool: Pool,
+  signal?: AbortSignal
+): Promise<Seam | null> {
   if (frames < 3) return null
   const pairs = seamPairs(frames, MOST_STEPS)
   const wanted = [...new Set(pairs.flat())].sort((a, b) => a - b)
   const signatures = new Map<number, Signature>()
-  await inOrder(wanted.length, pool.size * 2, n => pool.run('foundSignature', [delivered, wanted[n]!], signal ? { signal } : {}), (signature, n) => void signatures.set(wanted[n]!, signature))
+  await inOrder(
+    wanted.length,
+    pool.size * 2,
+    n => pool.run('foundSignature', [delivered, wanted[n]!], signal ? { signal } : {}),
+    (signature, n) => void signatures.set(wanted[n]!, signature)
+  )
   const [step = 0, ...steps] = pairs.map(([a, b]) => distance(signatures.get(a)!, signatures.get(b)!))
   const seam = seamOf(step, steps, MOVES)
   return { ...seam, sentence: sentenceOf(seam, rate) }

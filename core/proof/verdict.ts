@@ -69,7 +69,8 @@ interface Totals {
 
 function totals(comparisons: readonly FrameComparison[], full: number): Totals {
   const sum = (pick: (c: FrameComparison) => number): number => comparisons.reduce((total, c) => total + pick(c), 0)
-  const most = (pick: (c: FrameComparison) => number): number => comparisons.reduce((top, c) => Math.max(top, pick(c)), 0)
+  const most = (pick: (c: FrameComparison) => number): number =>
+    comparisons.reduce((top, c) => Math.max(top, pick(c)), 0)
   const visible = sum(c => c.colour.visible)
   const edgePixels = sum(c => c.edge.pixels)
   const bins = new Float64Array(BINS + 1)
@@ -108,27 +109,55 @@ function totals(comparisons: readonly FrameComparison[], full: number): Totals {
     most: most(c => c.alpha.foundMost),
     colourMax: most(c => c.colour.max),
     colourMean: visible ? sum(c => c.colour.sum) / visible : 0,
-    colourHigh: Math.min(high, most(c => c.colour.max)),
+    colourHigh: Math.min(
+      high,
+      most(c => c.colour.max)
+    ),
     edgeMax: most(c => c.edge.max),
     edgeMean: edgePixels ? sum(c => c.edge.sum) / edgePixels : 0
   }
 }
 
-const two = (value: number): string => (value === 0 ? '0' : value < 0.01 ? 'under 0.01' : String(Math.round(value * 100) / 100))
+const two = (value: number): string =>
+  value === 0 ? '0' : value < 0.01 ? 'under 0.01' : String(Math.round(value * 100) / 100)
 
 function psnr(squares: number, pixels: number, full: number): string {
-  return squares === 0 ? 'without error' : `${Math.round(10 * Math.log10((full * full * pixels) / squares) * 10) / 10} dB`
+  return squares === 0
+    ? 'without error'
+    : `${Math.round(10 * Math.log10((full * full * pixels) / squares) * 10) / 10} dB`
 }
 
 const MISTAKES: Record<Explanation['mistake'], { id: string; sentence: string } | null> = {
   none: null,
-  'premultiplied-black': { id: 'wrong-mode', sentence: 'The delivered colour is premultiplied on black where straight was due: soft edges will look dark.' },
-  'premultiplied-white': { id: 'wrong-mode', sentence: 'The delivered colour is premultiplied on white where another mode was due: soft edges will look light.' },
-  'premultiplied-other': { id: 'wrong-mode', sentence: 'The delivered colour is premultiplied on another colour than was due: soft edges will carry it.' },
-  unpremultiplied: { id: 'wrong-mode', sentence: 'The delivered colour is straight where premultiplied was due: soft edges will look light and hard.' },
-  'premultiplied-twice': { id: 'premultiplied-twice', sentence: 'The delivered colour was multiplied by alpha twice: soft edges turn dark.' },
-  inverted: { id: 'alpha-inverted', sentence: 'Alpha is inverted: what should be clear is solid and the other way round.' },
-  'limited-range': { id: 'limited-range-alpha', sentence: 'Alpha was stored in limited range (16 to 235): clear areas turn hazy and solid ones let the backdrop through.' },
+  'premultiplied-black': {
+    id: 'wrong-mode',
+    sentence: 'The delivered colour is premultiplied on black where straight was due: soft edges will look dark.'
+  },
+  'premultiplied-white': {
+    id: 'wrong-mode',
+    sentence: 'The delivered colour is premultiplied on white where another mode was due: soft edges will look light.'
+  },
+  'premultiplied-other': {
+    id: 'wrong-mode',
+    sentence: 'The delivered colour is premultiplied on another colour than was due: soft edges will carry it.'
+  },
+  unpremultiplied: {
+    id: 'wrong-mode',
+    sentence: 'The delivered colour is straight where premultiplied was due: soft edges will look light and hard.'
+  },
+  'premultiplied-twice': {
+    id: 'premultiplied-twice',
+    sentence: 'The delivered colour was multiplied by alpha twice: soft edges turn dark.'
+  },
+  inverted: {
+    id: 'alpha-inverted',
+    sentence: 'Alpha is inverted: what should be clear is solid and the other way round.'
+  },
+  'limited-range': {
+    id: 'limited-range-alpha',
+    sentence:
+      'Alpha was stored in limited range (16 to 235): clear areas turn hazy and solid ones let the backdrop through.'
+  },
   solid: { id: 'alpha-solid', sentence: 'Alpha is solid in every pixel: the transparency is gone.' }
 }
 
@@ -136,14 +165,23 @@ const MISTAKES: Record<Explanation['mistake'], { id: string; sentence: string } 
 export function likelyMistake(comparisons: readonly FrameComparison[]): Explanation['mistake'] | null {
   if (!comparisons.some(c => c.explanations.length > 0)) return null
   const misses = new Map<Explanation['mistake'], number>()
-  for (const { explanations } of comparisons) for (const { mistake, miss } of explanations) misses.set(mistake, (misses.get(mistake) ?? 0) + miss)
+  for (const { explanations } of comparisons)
+    for (const { mistake, miss } of explanations) misses.set(mistake, (misses.get(mistake) ?? 0) + miss)
   const as = misses.get('none') ?? 0
   if (as === 0) return null
   const [best, miss] = [...misses].sort((a, b) => a[1] - b[1])[0]!
   return best !== 'none' && miss < as * 0.2 ? best : null
 }
 
-function reading(id: Reading['id'], name: string, asked: string, found: string, error: string, state: Reading['state'], value: number | null = null): Reading {
+function reading(
+  id: Reading['id'],
+  name: string,
+  asked: string,
+  found: string,
+  error: string,
+  state: Reading['state'],
+  value: number | null = null
+): Reading {
   return { id, name, asked, found, error, value, state }
 }
 
@@ -159,8 +197,30 @@ function clipReadings({ expected, delivered, displaced = [], comparisons, failur
   const order = displaced.filter(f => f.id !== 'picture-shifted')
   const compared = comparisons.length > 0 && failures.length === 0
   return [
-    ...(expected.frames > 1 ? [reading('order', 'Frame order', 'as due', order.length ? 'displaced' : compared ? 'as due' : 'not compared', order.length ? `${order[0]!.frames.length} frames` : compared ? 'none' : '', order.length ? 'bad' : compared ? 'good' : 'plain')] : []),
-    ...(plays === null ? [] : [reading('loop', 'Plays', asked === null ? '' : sayPlays(asked), sayPlays(plays), looped ? (asked === null ? '' : 'none') : 'differs', looped ? (asked === null ? 'plain' : 'good') : 'bad')]),
+    ...(expected.frames > 1
+      ? [
+          reading(
+            'order',
+            'Frame order',
+            'as due',
+            order.length ? 'displaced' : compared ? 'as due' : 'not compared',
+            order.length ? `${order[0]!.frames.length} frames` : compared ? 'none' : '',
+            order.length ? 'bad' : compared ? 'good' : 'plain'
+          )
+        ]
+      : []),
+    ...(plays === null
+      ? []
+      : [
+          reading(
+            'loop',
+            'Plays',
+            asked === null ? '' : sayPlays(asked),
+            sayPlays(plays),
+            looped ? (asked === null ? '' : 'none') : 'differs',
+            looped ? (asked === null ? 'plain' : 'good') : 'bad'
+          )
+        ]),
     reading('tags', 'Colour tags', '', delivered.colour ?? 'none', '', 'plain')
   ]
 }
@@ -170,22 +230,68 @@ function structureReadings({ expected, delivered, answer }: Evidence): Reading[]
   const rateGood = !rateKnown || sameRate(expected.rate, delivered.rate) || delivered.frames === 1
   const durationGood = rateKnown && (delivered.frames === 1 || (rateGood && expected.frames === delivered.frames))
   const claim = delivered.claim
-  const claimGood = claim.mode === 'unknown' || (claim.mode === expected.alpha.mode && (claim.mode !== 'premultiplied' || expected.alpha.mode !== 'premultiplied' || claim.matte === expected.alpha.matte))
+  const claimGood =
+    claim.mode === 'unknown' ||
+    (claim.mode === expected.alpha.mode &&
+      (claim.mode !== 'premultiplied' ||
+        expected.alpha.mode !== 'premultiplied' ||
+        claim.matte === expected.alpha.matte))
   const pixelsSay = answer && answer.confidence >= OVERRULES ? `, pixels ${answer.mode}` : ''
   const size = (s: { width: number; height: number }): string => `${s.width}×${s.height}`
   return [
-    reading('count', 'Frames', String(expected.frames), String(delivered.frames), expected.frames === delivered.frames ? 'none' : `${Math.abs(expected.frames - delivered.frames)} ${delivered.frames < expected.frames ? 'missing' : 'too many'}`, expected.frames === delivered.frames ? 'good' : 'bad', delivered.frames - expected.frames),
-    reading('rate', 'Rate, f/s', expected.rate ? rateFraction(expected.rate) : 'not known', delivered.rate ? rateFraction(delivered.rate) : 'carried by the name and note', !rateKnown ? 'not compared' : rateGood ? 'none' : 'differs', !rateKnown ? 'plain' : rateGood ? 'good' : 'bad'),
-    reading('duration', 'Duration', expected.rate ? seconds(expected.frames, expected.rate) : 'not known', delivered.rate ? seconds(delivered.frames, delivered.rate) : 'carried by the name and note', !rateKnown ? 'not compared' : durationGood ? 'none' : 'differs', !rateKnown ? 'plain' : durationGood ? 'good' : 'bad'),
-    reading('size', 'Frame size', size(expected), size(delivered), size(expected) === size(delivered) ? 'none' : 'differs', size(expected) === size(delivered) ? 'good' : 'bad'),
-    reading('mode', 'Alpha mode', sayAlpha(expected.alpha), (claim.mode === 'unknown' ? 'not declared' : claim.mode) + pixelsSay, claimGood ? (claim.mode === 'unknown' ? 'undeclared' : 'agrees') : 'contradicts', claimGood ? (claim.mode === 'unknown' ? 'warning' : 'good') : 'bad')
+    reading(
+      'count',
+      'Frames',
+      String(expected.frames),
+      String(delivered.frames),
+      expected.frames === delivered.frames
+        ? 'none'
+        : `${Math.abs(expected.frames - delivered.frames)} ${delivered.frames < expected.frames ? 'missing' : 'too many'}`,
+      expected.frames === delivered.frames ? 'good' : 'bad',
+      delivered.frames - expected.frames
+    ),
+    reading(
+      'rate',
+      'Rate, f/s',
+      expected.rate ? rateFraction(expected.rate) : 'not known',
+      delivered.rate ? rateFraction(delivered.rate) : 'carried by the name and note',
+      !rateKnown ? 'not compared' : rateGood ? 'none' : 'differs',
+      !rateKnown ? 'plain' : rateGood ? 'good' : 'bad'
+    ),
+    reading(
+      'duration',
+      'Duration',
+      expected.rate ? seconds(expected.frames, expected.rate) : 'not known',
+      delivered.rate ? seconds(delivered.frames, delivered.rate) : 'carried by the name and note',
+      !rateKnown ? 'not compared' : durationGood ? 'none' : 'differs',
+      !rateKnown ? 'plain' : durationGood ? 'good' : 'bad'
+    ),
+    reading(
+      'size',
+      'Frame size',
+      size(expected),
+      size(delivered),
+      size(expected) === size(delivered) ? 'none' : 'differs',
+      size(expected) === size(delivered) ? 'good' : 'bad'
+    ),
+    reading(
+      'mode',
+      'Alpha mode',
+      sayAlpha(expected.alpha),
+      (claim.mode === 'unknown' ? 'not declared' : claim.mode) + pixelsSay,
+      claimGood ? (claim.mode === 'unknown' ? 'undeclared' : 'agrees') : 'contradicts',
+      claimGood ? (claim.mode === 'unknown' ? 'warning' : 'good') : 'bad'
+    )
   ]
 }
 
 function pixelReadings(t: Totals, { expected, format }: Evidence): Reading[] {
   const full = codesOf(expected.depth)
   const allowed = alphaAllowed(expected, format)
-  const codes = t.alphaMax === 0 ? '0 codes' : `${Math.round(t.alphaMax)} ${Math.round(t.alphaMax) === 1 ? 'code' : 'codes'} of ${full}`
+  const codes =
+    t.alphaMax === 0
+      ? '0 codes'
+      : `${Math.round(t.alphaMax)} ${Math.round(t.alphaMax) === 1 ? 'code' : 'codes'} of ${full}`
   const colourGood = t.colourMean < THRESHOLDS.colourMean && t.colourHigh < THRESHOLDS.colourHigh
   const share = t.pixels ? t.alphaChanged / t.pixels : 0
   return [
@@ -193,22 +299,53 @@ function pixelReadings(t: Totals, { expected, format }: Evidence): Reading[] {
       'alpha',
       expected.depth === 32 ? 'Alpha, float' : `Alpha, ${expected.depth} bit`,
       'clear and solid kept',
-      t.clearLost + t.solidLost ? `${t.clearLost.toLocaleString('en')} no longer clear, ${t.solidLost.toLocaleString('en')} no longer solid` : `kept, ${t.least} to ${t.most}`,
-      t.alphaMax === 0 ? '0 codes' : `${codes}; mean ${two(t.alphaSum / t.pixels)}; ${psnr(t.alphaSquares, t.pixels, full)}; ${two(share * 100)} % of pixels`,
+      t.clearLost + t.solidLost
+        ? `${t.clearLost.toLocaleString('en')} no longer clear, ${t.solidLost.toLocaleString('en')} no longer solid`
+        : `kept, ${t.least} to ${t.most}`,
+      t.alphaMax === 0
+        ? '0 codes'
+        : `${codes}; mean ${two(t.alphaSum / t.pixels)}; ${psnr(t.alphaSquares, t.pixels, full)}; ${two(share * 100)} % of pixels`,
       t.alphaMax === 0 ? 'good' : t.alphaMax <= allowed ? 'good' : 'bad',
       t.alphaMax
     ),
-    reading('levels', 'Alpha levels, of 256', String(levels(t.histogram.due)), String(levels(t.histogram.found)), sameLevels(t.histogram) ? 'none' : 'differs', sameLevels(t.histogram) ? 'good' : 'plain', levels(t.histogram.found)),
-    reading('colour', 'Colour, 5 backdrops', `mean < ${THRESHOLDS.colourMean}, 99.9 % < ${THRESHOLDS.colourHigh}`, t.colourMax === 0 ? 'equal' : `mean ${two(t.colourMean)}, 99.9 % ≤ ${two(t.colourHigh)}`, `ΔE ${two(t.colourMax)}`, colourGood ? 'good' : 'bad', t.colourMax),
-    reading('edges', 'Edges, 2 px', '', t.edgeMax === 0 ? 'equal' : `mean ${two(t.edgeMean)}`, `ΔE ${two(t.edgeMax)}`, colourGood ? 'good' : 'bad', t.edgeMax)
+    reading(
+      'levels',
+      'Alpha levels, of 256',
+      String(levels(t.histogram.due)),
+      String(levels(t.histogram.found)),
+      sameLevels(t.histogram) ? 'none' : 'differs',
+      sameLevels(t.histogram) ? 'good' : 'plain',
+      levels(t.histogram.found)
+    ),
+    reading(
+      'colour',
+      'Colour, 5 backdrops',
+      `mean < ${THRESHOLDS.colourMean}, 99.9 % < ${THRESHOLDS.colourHigh}`,
+      t.colourMax === 0 ? 'equal' : `mean ${two(t.colourMean)}, 99.9 % ≤ ${two(t.colourHigh)}`,
+      `ΔE ${two(t.colourMax)}`,
+      colourGood ? 'good' : 'bad',
+      t.colourMax
+    ),
+    reading(
+      'edges',
+      'Edges, 2 px',
+      '',
+      t.edgeMax === 0 ? 'equal' : `mean ${two(t.edgeMean)}`,
+      `ΔE ${two(t.edgeMax)}`,
+      colourGood ? 'good' : 'bad',
+      t.edgeMax
+    )
   ]
 }
 
 const levels = (histogram: readonly number[]): number => histogram.filter(count => count > 0).length
-const sameLevels = ({ due, found }: Totals['histogram']): boolean => due.every((count, i) => count > 0 === found[i]! > 0)
+const sameLevels = ({ due, found }: Totals['histogram']): boolean =>
+  due.every((count, i) => count > 0 === found[i]! > 0)
 
 function alphaAllowed({ depth, paired }: Expectation, format: Format): number {
-  return (paired ? format.lossless : format.exactAlpha) ? THRESHOLDS.alphaCodes : Math.max(THRESHOLDS.alphaCodes, THRESHOLDS.alphaLossy * codesOf(depth))
+  return (paired ? format.lossless : format.exactAlpha)
+    ? THRESHOLDS.alphaCodes
+    : Math.max(THRESHOLDS.alphaCodes, THRESHOLDS.alphaLossy * codesOf(depth))
 }
 
 export function sizeText(bytes: number): string {
@@ -223,21 +360,40 @@ function sayOtherMatte({ comparisons, expected }: Evidence): string {
 
 function faults(e: Evidence, t: Totals | null, mistake: Explanation['mistake'] | null): Finding[] {
   const found: Finding[] = []
-  const fault = (id: string, sentence: string, frames: number[] = []): void => void found.push({ id, severity: 'fault', frames, sentence })
+  const fault = (id: string, sentence: string, frames: number[] = []): void =>
+    void found.push({ id, severity: 'fault', frames, sentence })
   const { expected, delivered } = e
-  for (const sentence of new Set(e.failures.map(f => f.sentence))) fault('unreadable', sentence, e.failures.filter(f => f.sentence === sentence).map(f => f.frame))
-  if (delivered.frames !== expected.frames) fault('wrong-count', `The delivery has ${delivered.frames} frames; ${expected.frames} were due.`)
-  if (expected.rate && delivered.rate && delivered.frames > 1 && !sameRate(expected.rate, delivered.rate)) fault('wrong-rate', `The delivery plays at ${rateFraction(delivered.rate)} frames per second; ${rateFraction(expected.rate)} were due.`)
-  if (delivered.width !== expected.width || delivered.height !== expected.height) fault('wrong-size', `The delivery is ${delivered.width}×${delivered.height}; ${expected.width}×${expected.height} was due.`)
+  for (const sentence of new Set(e.failures.map(f => f.sentence)))
+    fault(
+      'unreadable',
+      sentence,
+      e.failures.filter(f => f.sentence === sentence).map(f => f.frame)
+    )
+  if (delivered.frames !== expected.frames)
+    fault('wrong-count', `The delivery has ${delivered.frames} frames; ${expected.frames} were due.`)
+  if (expected.rate && delivered.rate && delivered.frames > 1 && !sameRate(expected.rate, delivered.rate))
+    fault(
+      'wrong-rate',
+      `The delivery plays at ${rateFraction(delivered.rate)} frames per second; ${rateFraction(expected.rate)} were due.`
+    )
+  if (delivered.width !== expected.width || delivered.height !== expected.height)
+    fault(
+      'wrong-size',
+      `The delivery is ${delivered.width}×${delivered.height}; ${expected.width}×${expected.height} was due.`
+    )
   const claim = delivered.claim
-  if (claim.mode === 'none' && expected.alpha.mode !== 'none' && t && t.clear + t.solid < t.pixels + t.clear) fault('alpha-missing', `The delivery has no alpha: ${claim.says}.`)
+  if (claim.mode === 'none' && expected.alpha.mode !== 'none' && t && t.clear + t.solid < t.pixels + t.clear)
+    fault('alpha-missing', `The delivery has no alpha: ${claim.says}.`)
   else if (claim.mode !== 'unknown' && claim.mode !== 'none' && expected.alpha.mode !== 'none') {
-    const said: AlphaMode = claim.mode === 'straight' ? { mode: 'straight' } : { mode: 'premultiplied', matte: claim.matte ?? '#000000' }
-    if (!sameAlphaMode(said, expected.alpha)) fault('wrong-mode', `The file says ${sayAlpha(said)} (${claim.says}); ${sayAlpha(expected.alpha)} was due.`)
+    const said: AlphaMode =
+      claim.mode === 'straight' ? { mode: 'straight' } : { mode: 'premultiplied', matte: claim.matte ?? '#000000' }
+    if (!sameAlphaMode(said, expected.alpha))
+      fault('wrong-mode', `The file says ${sayAlpha(said)} (${claim.says}); ${sayAlpha(expected.alpha)} was due.`)
   }
   found.push(...(e.displaced ?? []))
   const known = mistake && MISTAKES[mistake]
-  if (known && !(known.id === 'alpha-solid' && found.some(f => f.id === 'alpha-missing'))) fault(known.id, mistake === 'premultiplied-other' ? sayOtherMatte(e) : known.sentence)
+  if (known && !(known.id === 'alpha-solid' && found.some(f => f.id === 'alpha-missing')))
+    fault(known.id, mistake === 'premultiplied-other' ? sayOtherMatte(e) : known.sentence)
   return found
 }
 
@@ -246,32 +402,92 @@ const SIZE_SLACK = 0.15
 
 function notes(e: Evidence, t: Totals | null): Finding[] {
   const found: Finding[] = []
-  if (t?.underClear) found.push({ id: 'colour-under-clear', severity: 'note', frames: [], sentence: `Colour changed under ${t.underClear.toLocaleString('en')} clear pixels, where nobody sees it.` })
-  if (e.answer && e.expected.alpha.mode !== 'none' && e.answer.confidence >= OVERRULES && (e.answer.mode === 'straight' || e.answer.mode === 'premultiplied') && e.answer.mode !== e.expected.alpha.mode) {
-    found.push({ id: 'pixels-look-otherwise', severity: 'warning', frames: [], sentence: `A reader who judges by the pixels would take this for ${e.answer.mode}, not ${sayAlpha(e.expected.alpha)}. Check how the source was read.` })
+  if (t?.underClear)
+    found.push({
+      id: 'colour-under-clear',
+      severity: 'note',
+      frames: [],
+      sentence: `Colour changed under ${t.underClear.toLocaleString('en')} clear pixels, where nobody sees it.`
+    })
+  if (
+    e.answer &&
+    e.expected.alpha.mode !== 'none' &&
+    e.answer.confidence >= OVERRULES &&
+    (e.answer.mode === 'straight' || e.answer.mode === 'premultiplied') &&
+    e.answer.mode !== e.expected.alpha.mode
+  ) {
+    found.push({
+      id: 'pixels-look-otherwise',
+      severity: 'warning',
+      frames: [],
+      sentence: `A reader who judges by the pixels would take this for ${e.answer.mode}, not ${sayAlpha(e.expected.alpha)}. Check how the source was read.`
+    })
   }
   if (t && e.expected.depth === 16 && t.fineDue > 0 && t.fineFound === 0) {
-    found.push({ id: 'eight-in-sixteen', severity: 'warning', frames: [], sentence: 'The file has 16 bits, but every code in it is one of 8: somewhere on the way the picture was rounded to 8 bits.' })
+    found.push({
+      id: 'eight-in-sixteen',
+      severity: 'warning',
+      frames: [],
+      sentence:
+        'The file has 16 bits, but every code in it is one of 8: somewhere on the way the picture was rounded to 8 bits.'
+    })
   }
-  if (e.expected.plays !== undefined && e.expected.plays !== null && e.delivered.plays !== null && e.delivered.frames > 1 && e.expected.plays !== e.delivered.plays) {
-    found.push({ id: 'wrong-loop', severity: 'warning', frames: [], sentence: `The delivery plays ${sayPlays(e.delivered.plays)}; ${sayPlays(e.expected.plays)} was asked.` })
+  if (
+    e.expected.plays !== undefined &&
+    e.expected.plays !== null &&
+    e.delivered.plays !== null &&
+    e.delivered.frames > 1 &&
+    e.expected.plays !== e.delivered.plays
+  ) {
+    found.push({
+      id: 'wrong-loop',
+      severity: 'warning',
+      frames: [],
+      sentence: `The delivery plays ${sayPlays(e.delivered.plays)}; ${sayPlays(e.expected.plays)} was asked.`
+    })
   }
-  if (t && e.expected.alpha.mode !== 'none' && e.delivered.claim.mode !== 'none' && t.solid === t.pixels && t.least === codesOf(e.expected.depth)) {
-    found.push({ id: 'nothing-see-through', severity: 'warning', frames: [], sentence: 'Every pixel is solid, as it is in the source: nothing in this clip is see-through.' })
+  if (
+    t &&
+    e.expected.alpha.mode !== 'none' &&
+    e.delivered.claim.mode !== 'none' &&
+    t.solid === t.pixels &&
+    t.least === codesOf(e.expected.depth)
+  ) {
+    found.push({
+      id: 'nothing-see-through',
+      severity: 'warning',
+      frames: [],
+      sentence: 'Every pixel is solid, as it is in the source: nothing in this clip is see-through.'
+    })
   }
   const { most = null } = e.expected
   if (most !== null && e.delivered.bytes > most * (1 + SIZE_SLACK)) {
-    const held = e.expected.alpha.mode === 'none' ? '' : ' Alpha is coded at a quality of its own, which no size lowers.'
-    found.push({ id: 'larger-than-asked', severity: 'warning', frames: [], sentence: `The delivery is ${sizeText(e.delivered.bytes)}; ${sizeText(most)} were asked for.${held}` })
+    const held =
+      e.expected.alpha.mode === 'none' ? '' : ' Alpha is coded at a quality of its own, which no size lowers.'
+    found.push({
+      id: 'larger-than-asked',
+      severity: 'warning',
+      frames: [],
+      sentence: `The delivery is ${sizeText(e.delivered.bytes)}; ${sizeText(most)} were asked for.${held}`
+    })
   }
-  if (e.delivered.claim.mode === 'unknown') found.push({ id: 'mode-undeclared', severity: 'note', frames: [], sentence: `Nothing in the file says that it is ${sayAlpha(e.expected.alpha)}; the receiver must be told.` })
+  if (e.delivered.claim.mode === 'unknown')
+    found.push({
+      id: 'mode-undeclared',
+      severity: 'note',
+      frames: [],
+      sentence: `Nothing in the file says that it is ${sayAlpha(e.expected.alpha)}; the receiver must be told.`
+    })
   return found
 }
 
 function judge(e: Evidence, t: Totals | null, wrong: readonly Finding[]): Verdict {
   if (wrong.length > 0 || !t || e.failures.length) return 'broken'
   if (t.changed === 0) return 'identical'
-  const good = t.alphaMax <= alphaAllowed(e.expected, e.format) && t.colourMean < THRESHOLDS.colourMean && t.colourHigh < THRESHOLDS.colourHigh
+  const good =
+    t.alphaMax <= alphaAllowed(e.expected, e.format) &&
+    t.colourMean < THRESHOLDS.colourMean &&
+    t.colourHigh < THRESHOLDS.colourHigh
   return good ? 'faithful' : 'visible-loss'
 }
 
@@ -281,7 +497,10 @@ function sentence(verdict: Verdict, e: Evidence, t: Totals | null, wrong: readon
   if (verdict === 'broken') return wrong[0]?.sentence ?? 'The delivery could not be compared.'
   if (!t) return ''
   if (verdict === 'identical') return `Every code of ${all} is equal, alpha and colour.${by}`
-  const alpha = t.alphaMax === 0 ? `Alpha is identical in ${all} ${e.expected.depth === 32 ? 'in float' : `at ${e.expected.depth} bits`}.` : `Alpha differs by ${Math.round(t.alphaMax)} of ${codesOf(e.expected.depth)} codes at most.`
+  const alpha =
+    t.alphaMax === 0
+      ? `Alpha is identical in ${all} ${e.expected.depth === 32 ? 'in float' : `at ${e.expected.depth} bits`}.`
+      : `Alpha differs by ${Math.round(t.alphaMax)} of ${codesOf(e.expected.depth)} codes at most.`
   if (t.colourMax === 0) return `${alpha} Colour is identical wherever it can be seen.${by}`
   const worst = worstFrame(e)
   const at = worst === null ? '' : ` (frame ${worst})`
@@ -311,7 +530,17 @@ export function reportOf(evidence: Evidence): ProofReport {
   const wrong = faults(evidence, t, mistake)
   const verdict = judge(evidence, t, wrong)
   const readings = [...structureReadings(evidence), ...clipReadings(evidence), ...(t ? pixelReadings(t, evidence) : [])]
-  readings.push(reading('bytes', 'Size', expected.bytes ? `about ${sizeText(expected.bytes)}` : '', sizeText(delivered.bytes), expected.bytes ? `${Math.round((delivered.bytes / expected.bytes - 1) * 100)} %` : '', 'plain', delivered.bytes))
+  readings.push(
+    reading(
+      'bytes',
+      'Size',
+      expected.bytes ? `about ${sizeText(expected.bytes)}` : '',
+      sizeText(delivered.bytes),
+      expected.bytes ? `${Math.round((delivered.bytes / expected.bytes - 1) * 100)} %` : '',
+      'plain',
+      delivered.bytes
+    )
+  )
   if (evidence.sha256) readings.push(reading('digest', 'SHA-256', '', evidence.sha256, '', 'plain'))
   return {
     version: 1,
@@ -320,7 +549,12 @@ export function reportOf(evidence: Evidence): ProofReport {
     readings,
     findings: [...wrong, ...notes(evidence, t)],
     reader: { ...format.proofReader },
-    frames: comparisons.map(c => ({ alpha: c.alpha.max, colour: Math.round(c.colour.max * 1000) / 1000, colourMean: c.colour.visible ? Math.round((c.colour.sum / c.colour.visible) * 10000) / 10000 : 0, edge: Math.round(c.edge.max * 1000) / 1000 })),
+    frames: comparisons.map(c => ({
+      alpha: c.alpha.max,
+      colour: Math.round(c.colour.max * 1000) / 1000,
+      colourMean: c.colour.visible ? Math.round((c.colour.sum / c.colour.visible) * 10000) / 10000 : 0,
+      edge: Math.round(c.edge.max * 1000) / 1000
+    })),
     histogram: t?.histogram ?? null,
     worstFrame: worstFrame(evidence),
     depth: expected.depth,
@@ -328,4 +562,3 @@ export function reportOf(evidence: Evidence): ProofReport {
     thresholds: { ...THRESHOLDS }
   }
 }
-

@@ -6,7 +6,14 @@ import { formatById } from '../formats/registry'
 import type { Host } from '../host'
 import { prepared } from '../prepare/preparation'
 import { paired } from './pair'
-import { AS_FOUND, type AlphaClaim, type Interpretation, type Source, type SourceFacts, type SourceSpec } from './source'
+import {
+  AS_FOUND,
+  type AlphaClaim,
+  type Interpretation,
+  type Source,
+  type SourceFacts,
+  type SourceSpec
+} from './source'
 
 /** The mode frames are taken to have: what was decided, else what the file claims, else straight. */
 export function modeTaken(claim: AlphaClaim, interpretation: Interpretation): AlphaMode {
@@ -46,7 +53,11 @@ export function interpretedFacts(facts: SourceFacts, spec: Omit<SourceSpec, 'id'
  * Opens the source; its frames carry the alpha mode the interpretation gives them, and are prepared as the description says. What a
  * preparation builds on is opened by `beneath`, and closed with the source.
  */
-export async function openSource(spec: SourceSpec, host: Host, beneath = (other: SourceSpec): Promise<Source> => openSource(other, host)): Promise<Source> {
+export async function openSource(
+  spec: SourceSpec,
+  host: Host,
+  beneath = (other: SourceSpec): Promise<Source> => openSource(other, host)
+): Promise<Source> {
   const { preparation, ...found } = spec
   if (!preparation?.steps.some(step => step.on)) return interpret(await openStored(found, host, 'open'), found)
   const base = await beneath(found)

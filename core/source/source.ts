@@ -103,6 +103,9 @@ export interface SourceSpec {
   readonly numbers: readonly number[] | null
   readonly interpretation: Interpretation
   /** What is done to its frames before anything else sees them, and the sources that its steps look at, by id. */
-  readonly preparation?: { readonly steps: readonly Step[]; readonly others: Readonly<Record<string, SourceSpec>> } | null
+  readonly preparation?: {
+    readonly steps: readonly Step[]
+    readonly others: Readonly<Record<string, SourceSpec>>
+  } | null
   readonly findings: readonly Finding[]
 }

@@ -18,7 +18,10 @@ interface Texture {
 /** The picture as the program holds it: float, in the mode its filter works on. Light outside alpha is kept where nothing divides it. */
 function textureOf(frame: Frame, taking: Taking, kernels: Kernels): Texture {
   const read = withDepth(readAs(frame, taking.alpha), 32, kernels)
-  const held = taking.alpha.mode === 'none' ? read : withAlphaMode(read, taking.texture === 'straight' ? STRAIGHT : BLACK_MATTE, kernels)
+  const held =
+    taking.alpha.mode === 'none'
+      ? read
+      : withAlphaMode(read, taking.texture === 'straight' ? STRAIGHT : BLACK_MATTE, kernels)
   return { width: frame.width, height: frame.height, samples: held.samples as Float32Array }
 }
 
@@ -30,7 +33,13 @@ function halved({ width, height, samples }: Texture): Texture {
     const [top, bottom] = [2 * y, Math.min(height - 1, 2 * y + 1)]
     for (let x = 0; x < w; x++) {
       const [left, right] = [2 * x, Math.min(width - 1, 2 * x + 1)]
-      for (let c = 0; c < 4; c++) half[4 * (y * w + x) + c] = (samples[4 * (top * width + left) + c]! + samples[4 * (top * width + right) + c]! + samples[4 * (bottom * width + left) + c]! + samples[4 * (bottom * width + right) + c]!) / 4
+      for (let c = 0; c < 4; c++)
+        half[4 * (y * w + x) + c] =
+          (samples[4 * (top * width + left) + c]! +
+            samples[4 * (top * width + right) + c]! +
+            samples[4 * (bottom * width + left) + c]! +
+            samples[4 * (bottom * width + right) + c]!) /
+          4
     }
   }
   return { width: w, height: h, samples: half }
@@ -41,7 +50,8 @@ function sample({ width, height, samples }: Texture, u: number, v: number, smoot
   out.fill(0)
   if (!smooth) {
     const [x, y] = [Math.floor(u), Math.floor(v)]
-    if (x >= 0 && y >= 0 && x < width && y < height) for (let c = 0; c < 4; c++) out[c] = samples[4 * (y * width + x) + c]!
+    if (x >= 0 && y >= 0 && x < width && y < height)
+      for (let c = 0; c < 4; c++) out[c] = samples[4 * (y * width + x) + c]!
     return
   }
   const [x, y] = [Math.floor(u - 0.5), Math.floor(v - 0.5)]
@@ -67,8 +77,14 @@ const back = (linear: boolean, v: number): number => (linear ? toCoded(v) : v)
 export function paint(frame: Frame, taking: Taking, scene: Scene, kernels: Kernels): Uint8ClampedArray<ArrayBuffer> {
   const { width, height } = frame
   const drawn = taking.drawn ?? 1
-  const plain = isInPlace(scene) && drawn === 1 && scene.standIn === 'none' && taking.light === 'coded' && taking.cut === undefined
-  if (plain && !taking.blank && (taking.onto || scene.backdrop.kind === 'colour')) return compose(readAs(frame, taking.alpha), taking.onto ?? (scene.backdrop.kind === 'colour' ? scene.backdrop.colour : '#000000'), kernels)
+  const plain =
+    isInPlace(scene) && drawn === 1 && scene.standIn === 'none' && taking.light === 'coded' && taking.cut === undefined
+  if (plain && !taking.blank && (taking.onto || scene.backdrop.kind === 'colour'))
+    return compose(
+      readAs(frame, taking.alpha),
+      taking.onto ?? (scene.backdrop.kind === 'colour' ? scene.backdrop.colour : '#000000'),
+      kernels
+    )
   const pixels = new Uint8ClampedArray(4 * width * height)
   const behind = backdropPaint(scene.backdrop)
   const lay = layer(frame, taking, scene, kernels)
@@ -91,7 +107,12 @@ export function paint(frame: Frame, taking: Taking, scene: Scene, kernels: Kerne
 }
 
 /** Lays the picture over what is there at one place of the frame. */
-function layer(frame: Frame, taking: Taking, { place, filter }: Scene, kernels: Kernels): (x: number, y: number, rgb: Float32Array) => void {
+function layer(
+  frame: Frame,
+  taking: Taking,
+  { place, filter }: Scene,
+  kernels: Kernels
+): (x: number, y: number, rgb: Float32Array) => void {
   if (taking.blank) return () => undefined
   const { width, height } = frame
   const scale = place.scale * (taking.drawn ?? 1)
@@ -111,7 +132,14 @@ function layer(frame: Frame, taking: Taking, { place, filter }: Scene, kernels: 
     const u = width / 2 + (dx * cos + dy * sin) / scale
     const v = height / 2 + (dy * cos - dx * sin) / scale
     if (u < 0 || v < 0 || u >= width || v >= height) return
-    sample(texture, u / level, v / level, filter === 'smooth' && (scale !== 1 || place.turn % 90 !== 0 || (place.x * width) % 1 !== 0 || (place.y * height) % 1 !== 0), hit)
+    sample(
+      texture,
+      u / level,
+      v / level,
+      filter === 'smooth' &&
+        (scale !== 1 || place.turn % 90 !== 0 || (place.x * width) % 1 !== 0 || (place.y * height) % 1 !== 0),
+      hit
+    )
     let a = hit[3]!
     if (taking.cut !== undefined) a = a >= taking.cut ? 1 : 0
     for (let c = 0; c < 3; c++) {

@@ -17,7 +17,8 @@ import { stationById } from './stations'
 import type { Station } from './station'
 import { visit, type Visit } from './visit'
 
-const number = (min: number, max: number, otherwise: number): z.ZodDefault<z.ZodCoercedNumber> => z.coerce.number().min(min).max(max).default(otherwise)
+const number = (min: number, max: number, otherwise: number): z.ZodDefault<z.ZodCoercedNumber> =>
+  z.coerce.number().min(min).max(max).default(otherwise)
 
 /** What can be asked, as it stands in an address: every value a word. */
 export const StationAsk = z.strictObject({
@@ -70,29 +71,49 @@ function meantBy(text: string): AlphaMode {
  * Takes the files in as the station would; of several sources, the one with the most frames. Rejects with a clear error when the station is
  * not known, cannot open the file, or the file is not one. `mostPixels` refuses large frames before memory is taken.
  */
-export async function receive(id: string, files: readonly FileRef[], ask: StationAsk, host: Host, mostPixels = MAX_PIXELS): Promise<Received> {
+export async function receive(
+  id: string,
+  files: readonly FileRef[],
+  ask: StationAsk,
+  host: Host,
+  mostPixels = MAX_PIXELS
+): Promise<Received> {
   const station = stationById(id)
   if (!station) throw wrongCall(`there is no station called ${id}`)
   const intake = await takeIn(files, host)
   const [found] = [...intake.found].sort((a, b) => b.facts.frames - a.facts.frames)
-  if (!found) throw unreadable(files[0]?.path ?? 'the file', null, intake.findings[0]?.sentence ?? 'there is nothing that Pour reads')
+  if (!found)
+    throw unreadable(
+      files[0]?.path ?? 'the file',
+      null,
+      intake.findings[0]?.sentence ?? 'there is nothing that Pour reads'
+    )
   const { facts } = found
-  if (facts.width * facts.height > mostPixels) throw impossible(`${facts.width}x${facts.height} is more than the ${mostPixels} pixels a station takes`, facts.name)
-  if (ask.frame > facts.frames) throw wrongCall(`frame ${ask.frame} is asked for, and ${facts.name} has ${facts.frames}`)
+  if (facts.width * facts.height > mostPixels)
+    throw impossible(`${facts.width}x${facts.height} is more than the ${mostPixels} pixels a station takes`, facts.name)
+  if (ask.frame > facts.frames)
+    throw wrongCall(`frame ${ask.frame} is asked for, and ${facts.name} has ${facts.frames}`)
   const source = await openSource({ ...found.spec, id: 'received' }, host)
   try {
     const meant = ask.meant ? meantBy(ask.meant) : await advised(source, host)
     const guest = { facts, due: meant }
     const refused = station.refuses(guest)
     if (refused) throw impossible(`${station.name} does not open it. ${refused}`, facts.name)
-    if (station.kind === 'browser') throw impossible(`${station.name} is a real browser, and is asked in the page`, facts.name)
+    if (station.kind === 'browser')
+      throw impossible(`${station.name} is a real browser, and is asked in the page`, facts.name)
     const scene: Scene = {
       backdrop: ask.backdrop === 'view' ? { kind: 'view', at: 0 } : { kind: 'colour', colour: ask.backdrop },
       place: { x: ask.x, y: ask.y, scale: ask.scale, turn: ask.turn },
       standIn: ask.standIn,
       filter: ask.filter
     }
-    return { station, facts, meant, frame: ask.frame, visit: await visit(station, facts, meant, ask.frame - 1, scene, i => source.frame(i), host.kernels) }
+    return {
+      station,
+      facts,
+      meant,
+      frame: ask.frame,
+      visit: await visit(station, facts, meant, ask.frame - 1, scene, i => source.frame(i), host.kernels)
+    }
   } finally {
     await source.close()
   }

@@ -29,7 +29,8 @@ function opaque(samples: Uint8Array): Uint8ClampedArray<ArrayBuffer> {
 export function compose(frame: Frame, backdrop: HexColour, kernels: Kernels): Uint8ClampedArray<ArrayBuffer> {
   if (frame.alpha.mode !== 'premultiplied') {
     // over a flat colour is the same as premultiplied on it
-    const over = frame.alpha.mode === 'none' ? frame : withAlphaMode(frame, { mode: 'premultiplied', matte: backdrop }, kernels)
+    const over =
+      frame.alpha.mode === 'none' ? frame : withAlphaMode(frame, { mode: 'premultiplied', matte: backdrop }, kernels)
     return opaque(withDepth(over, 8, kernels).samples as Uint8Array)
   }
   // light outside alpha must come through, so nothing is un-premultiplied on the way
@@ -39,7 +40,8 @@ export function compose(frame: Frame, backdrop: HexColour, kernels: Kernels): Ui
   const pixels = new Uint8ClampedArray(samples.length)
   for (let i = 0; i < samples.length; i += 4) {
     const rest = 1 - samples[i + 3]!
-    for (let c = 0; c < 3; c++) pixels[i + c] = Math.floor((samples[i + c]! + (back[c]! - matte[c]!) * rest) * 255 + 0.5)
+    for (let c = 0; c < 3; c++)
+      pixels[i + c] = Math.floor((samples[i + c]! + (back[c]! - matte[c]!) * rest) * 255 + 0.5)
     pixels[i + 3] = 255
   }
   return pixels
@@ -48,7 +50,12 @@ export function compose(frame: Frame, backdrop: HexColour, kernels: Kernels): Ui
 const SCREEN = { mode: 'none', matte: [0, 0, 0] } as const
 
 /** Difference of two opaque 8-bit pictures of `width`. */
-export function pictureError(shown: Uint8ClampedArray, truth: Uint8ClampedArray, width: number, kernels: Kernels): PictureError {
+export function pictureError(
+  shown: Uint8ClampedArray,
+  truth: Uint8ClampedArray,
+  width: number,
+  kernels: Kernels
+): PictureError {
   const pixels = truth.length / 4
   let codes = 0
   let beyondOne = 0
@@ -62,12 +69,33 @@ export function pictureError(shown: Uint8ClampedArray, truth: Uint8ClampedArray,
     // weights of lightness, ITU-R BT.709
     lean += 0.2126 * r + 0.7152 * g + 0.0722 * b
   }
-  const wide = (picture: Uint8ClampedArray): Uint16Array => kernels.widen(new Uint8Array(picture.buffer, picture.byteOffset, picture.length))
-  const { colour, changed } = kernels.compare(wide(truth), wide(shown), width, pixels / width, { expected: SCREEN, found: SCREEN, opposite: [0, 0, 0] })
-  return { codes, max: colour.max, mean: changed ? colour.sum / changed : 0, share: beyondOne / pixels, tends: codes <= 1 || lean === 0 ? 'neither' : lean > 0 ? 'lighter' : 'darker' }
+  const wide = (picture: Uint8ClampedArray): Uint16Array =>
+    kernels.widen(new Uint8Array(picture.buffer, picture.byteOffset, picture.length))
+  const { colour, changed } = kernels.compare(wide(truth), wide(shown), width, pixels / width, {
+    expected: SCREEN,
+    found: SCREEN,
+    opposite: [0, 0, 0]
+  })
+  return {
+    codes,
+    max: colour.max,
+    mean: changed ? colour.sum / changed : 0,
+    share: beyondOne / pixels,
+    tends: codes <= 1 || lean === 0 ? 'neither' : lean > 0 ? 'lighter' : 'darker'
+  }
 }
 
 /** A picture on a screen as a PNG file. */
-export function screenPng(host: Host, { width, height, pixels }: { width: number; height: number; pixels: Uint8ClampedArray<ArrayBuffer> }): Uint8Array {
-  return encodePng(host, { width, height, depth: 8, samples: new Uint8Array(pixels.buffer), alpha: OPAQUE, transfer: 'srgb' })
+export function screenPng(
+  host: Host,
+  { width, height, pixels }: { width: number; height: number; pixels: Uint8ClampedArray<ArrayBuffer> }
+): Uint8Array {
+  return encodePng(host, {
+    width,
+    height,
+    depth: 8,
+    samples: new Uint8Array(pixels.buffer),
+    alpha: OPAQUE,
+    transfer: 'srgb'
+  })
 }

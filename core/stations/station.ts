@@ -111,9 +111,19 @@ export function sayEdges(error: PictureError): string {
 export const RIGHT: Judgement = { standing: 'right', sentence: 'Right as it is.' }
 
 /** The usual judgement: right within rounding, else what is seen and what to do. */
-export function judged(error: PictureError, standing: Exclude<Standing, 'right'>, remedy: string, seen = sayEdges(error)): Judgement {
+export function judged(
+  error: PictureError,
+  standing: Exclude<Standing, 'right'>,
+  remedy: string,
+  seen = sayEdges(error)
+): Judgement {
   return error.codes <= ROUNDING ? RIGHT : { standing, sentence: `${seen} ${remedy}`, seen }
 }
 
 /** "straight", or "premultiplied", as a program's switch would say it. */
-export const switchWord = (mode: AlphaMode): string => (mode.mode === 'premultiplied' ? (mode.matte === '#000000' ? 'premultiplied' : `premultiplied on ${mode.matte}`) : 'straight')
+export const switchWord = (mode: AlphaMode): string =>
+  mode.mode === 'premultiplied'
+    ? mode.matte === '#000000'
+      ? 'premultiplied'
+      : `premultiplied on ${mode.matte}`
+    : 'straight'

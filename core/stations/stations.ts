@@ -18,7 +18,25 @@ import { takesThirty } from './kinds/takes-thirty'
 import { thisBrowser } from './kinds/this-browser'
 import type { Station } from './station'
 
-export const stations: readonly Station[] = [readsTheLabel, alwaysStraight, alwaysPremultiplied, alphaOff, asks, onBlack, linearLight, engineStraight, enginePremultiplied, smallDraw, cutOut, thisBrowser, noCodec, takesThirty, looseStills, goesRound, plainPlayer]
+export const stations: readonly Station[] = [
+  readsTheLabel,
+  alwaysStraight,
+  alwaysPremultiplied,
+  alphaOff,
+  asks,
+  onBlack,
+  linearLight,
+  engineStraight,
+  enginePremultiplied,
+  smallDraw,
+  cutOut,
+  thisBrowser,
+  noCodec,
+  takesThirty,
+  looseStills,
+  goesRound,
+  plainPlayer
+]
 
 /** The station of that id, or null. */
 export function stationById(id: string): Station | null {

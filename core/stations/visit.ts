@@ -41,7 +41,8 @@ function seamSeen(facts: SourceFacts, frame: (index: number) => Promise<Frame>, 
   const measured = (async () => {
     const pairs = seamPairs(facts.frames, SEAM_STEPS)
     const signatures = new Map<number, Signature>()
-    for (const index of [...new Set(pairs.flat())].sort((a, b) => a - b)) signatures.set(index, signatureOf(await frame(index), kernels))
+    for (const index of [...new Set(pairs.flat())].sort((a, b) => a - b))
+      signatures.set(index, signatureOf(await frame(index), kernels))
     const [step = 0, ...steps] = pairs.map(([a, b]) => distance(signatures.get(a)!, signatures.get(b)!))
     return seamOf(step, steps, MOVES)
   })()
@@ -54,17 +55,36 @@ function seamSeen(facts: SourceFacts, frame: (index: number) => Promise<Frame>, 
  * Paints and judges. `frame(i)` gives the stored frames as the file claims them; the truth is the frame due at that moment read in the
  * mode its sender means, laid with premultiplied filtering in the same scene at the same size.
  */
-export async function visit(station: Station, facts: SourceFacts, due: AlphaMode, index: number, scene: Scene, frame: (index: number) => Promise<Frame>, kernels: Kernels): Promise<Visit> {
+export async function visit(
+  station: Station,
+  facts: SourceFacts,
+  due: AlphaMode,
+  index: number,
+  scene: Scene,
+  frame: (index: number) => Promise<Frame>,
+  kernels: Kernels
+): Promise<Visit> {
   const guest: Guest = { facts, due }
   const shown = frameShown(station, guest, index)
   const stored = coded(await frame(shown), kernels)
   const meant = shown === index ? stored : coded(await frame(index), kernels)
   const takes = station.takes(guest)
   const { width, height } = stored
-  const truth = paint(readAs(meant, due), taking(due, takes.drawn === undefined ? {} : { drawn: takes.drawn }), scene, kernels)
+  const truth = paint(
+    readAs(meant, due),
+    taking(due, takes.drawn === undefined ? {} : { drawn: takes.drawn }),
+    scene,
+    kernels
+  )
   const pixels = paint(stored, takes, scene, kernels)
   const error = pictureError(pixels, truth, width, kernels)
   const second = station.mistaken?.(guest)
   const mistaken = second ? pictureError(paint(stored, second, scene, kernels), truth, width, kernels) : null
-  return { width, height, pixels, error, ...station.judge(guest, { error, mistaken, seam: station.seam ? await seamSeen(facts, frame, kernels) : null }) }
+  return {
+    width,
+    height,
+    pixels,
+    error,
+    ...station.judge(guest, { error, mistaken, seam: station.seam ? await seamSeen(facts, frame, kernels) : null })
+  }
 }

@@ -7,7 +7,9 @@ export function sayPixel({ width, depth, samples }: Frame, x: number, y: number,
   const say = (letter: string, n: number): string => {
     const value = samples[i + n]!
     const code = depth === 32 ? value.toFixed(4) : String(value)
-    return brief && n < 3 ? `${letter} ${code}` : `${letter} ${code} ${Math.round((value / fullCode(depth)) * 1000) / 10} %`
+    return brief && n < 3
+      ? `${letter} ${code}`
+      : `${letter} ${code} ${Math.round((value / fullCode(depth)) * 1000) / 10} %`
   }
   return `${say('r', 0)} ${say('g', 1)} ${say('b', 2)} · ${say('a', 3)}`
 }

@@ -33,7 +33,9 @@ const BOOST = 24
 function bytesOf(frame: Frame, kernels: Kernels): Uint8ClampedArray<ArrayBuffer> {
   const bytes = withDepth(frame, 8, kernels).samples as Uint8Array<ArrayBuffer>
   // samples of the frame itself may be kept by whoever made it
-  return bytes === frame.samples ? new Uint8ClampedArray(bytes) : new Uint8ClampedArray(bytes.buffer, bytes.byteOffset, bytes.length)
+  return bytes === frame.samples
+    ? new Uint8ClampedArray(bytes)
+    : new Uint8ClampedArray(bytes.buffer, bytes.byteOffset, bytes.length)
 }
 
 function grey(frame: Frame, map: (a: number) => number): Uint8ClampedArray<ArrayBuffer> {
@@ -72,7 +74,8 @@ export function viewPixels(frame: Frame, view: View, kernels: Kernels): ViewPixe
     }
     case 'colour':
     case 'premultiplied': {
-      const shown = view === 'colour' ? straight : withAlphaMode(straight, { mode: 'premultiplied', matte: '#000000' }, kernels)
+      const shown =
+        view === 'colour' ? straight : withAlphaMode(straight, { mode: 'premultiplied', matte: '#000000' }, kernels)
       const pixels = bytesOf(shown, kernels)
       for (let i = 3; i < pixels.length; i += 4) pixels[i] = 255
       return { width, height, pixels }
@@ -89,7 +92,8 @@ export function differencePixels(expectedFrame: Frame, foundFrame: Frame, kernel
   for (let i = 0; i < pixels.length; i += 4) {
     const visible = Math.max(expected.samples[i + 3]!, found.samples[i + 3]!) / fullCode(expected.depth)
     let worst = Math.abs(expected.samples[i + 3]! - found.samples[i + 3]!)
-    for (let c = 0; c < 3; c++) worst = Math.max(worst, Math.abs(expected.samples[i + c]! - found.samples[i + c]!) * visible)
+    for (let c = 0; c < 3; c++)
+      worst = Math.max(worst, Math.abs(expected.samples[i + c]! - found.samples[i + c]!) * visible)
     const heat = worst === 0 ? 0 : Math.min(1, 0.25 + (worst * scale) / 24)
     pixels[i] = 255 * Math.min(1, heat * 1.8)
     pixels[i + 1] = 255 * Math.max(0, heat * 1.4 - 0.25)

@@ -10,7 +10,11 @@ export interface Pool {
    * Runs a task on a free worker. Rejects with the task's own error, or with an AbortError as soon as `signal` fires:
    * a task already running is left to end unseen. Tasks of priority 'now' overtake those of 'later'.
    */
-  run<N extends TaskName>(name: N, args: TaskArguments<N>, options?: { signal?: AbortSignal; priority?: 'now' | 'normal' | 'later' }): Promise<TaskResult<N>>
+  run<N extends TaskName>(
+    name: N,
+    args: TaskArguments<N>,
+    options?: { signal?: AbortSignal; priority?: 'now' | 'normal' | 'later' }
+  ): Promise<TaskResult<N>>
   close(): Promise<void>
 }
 
@@ -18,7 +22,12 @@ export interface Pool {
  * Runs `make(i)` for i in 0..count-1 with at most `ahead` unfinished or unconsumed results, and hands results to `use` in
  * order, waiting for it: this is where order and back-pressure come from. Stops at the first error.
  */
-export async function inOrder<T>(count: number, ahead: number, make: (index: number) => Promise<T>, use: (result: T, index: number) => Promise<void> | void): Promise<void> {
+export async function inOrder<T>(
+  count: number,
+  ahead: number,
+  make: (index: number) => Promise<T>,
+  use: (result: T, index: number) => Promise<void> | void
+): Promise<void> {
   const waiting: Promise<T>[] = []
   let started = 0
   const start = (): void => {

@@ -172,7 +172,9 @@ export class WorkContext {
     const { preparation, ...found } = spec
     // what a prepared source builds on must not be closed before it
     if (preparation) [found, ...Object.values(preparation.others)].forEach(beneath => this.touch(beneath))
-    return this.keep(specKey(spec), () => openSource(spec, this.host, async beneath => remembering(await this.source(beneath))))
+    return this.keep(specKey(spec), () =>
+      openSource(spec, this.host, async beneath => remembering(await this.source(beneath)))
+    )
   }
 
   proofSource(spec: SourceSpec): Promise<Source> {
@@ -200,7 +202,13 @@ async function look(context: WorkContext, spec: SourceSpec, index: number): Prom
 }
 
 /** The encoded frame read back, against the one that is due of `given`. */
-async function readBackOf(context: WorkContext, { format, deliverable, readBack }: EncodeRequest, bytes: Uint8Array, given: Frame, picture: Frame): Promise<ReadBack | null> {
+async function readBackOf(
+  context: WorkContext,
+  { format, deliverable, readBack }: EncodeRequest,
+  bytes: Uint8Array,
+  given: Frame,
+  picture: Frame
+): Promise<ReadBack | null> {
   const row = formatById(format)
   if (!readBack || !row.readBack) return null
   const { kernels } = context.host
@@ -208,7 +216,10 @@ async function readBackOf(context: WorkContext, { format, deliverable, readBack 
   try {
     const found = taken(await (await context.frameReader(row, deliverable)).frame(bytes), form.alpha)
     const expected = sameForm(form, deliverable) ? picture : deliverFrame(given, form, kernels)
-    const compared = { comparison: compareFrames(expected, found, kernels), look: look ? lookAt(coded(found, kernels), kernels) : null }
+    const compared = {
+      comparison: compareFrames(expected, found, kernels),
+      look: look ? lookAt(coded(found, kernels), kernels) : null
+    }
     kernels.spare(found.samples)
     return { print: kernels.fingerprint(bytes), compared }
   } catch {
@@ -228,12 +239,16 @@ async function encode(context: WorkContext, request: EncodeRequest): Promise<Enc
   const print = kernels.fingerprint(picture.samples)
   const readBack = await readBackOf(context, request, bytes, given, picture)
   // the frames are done with, unless they travel on
-  for (const { samples } of [picture, given]) if (samples.buffer !== bytes.buffer && samples.buffer !== earlier?.samples.buffer) kernels.spare(samples)
+  for (const { samples } of [picture, given])
+    if (samples.buffer !== bytes.buffer && samples.buffer !== earlier?.samples.buffer) kernels.spare(samples)
   // what travels must own its whole buffer, or all that shares it would travel too
   return { bytes: bytes.byteLength === bytes.buffer.byteLength ? bytes : bytes.slice(), print, readBack }
 }
 
-async function survey(context: WorkContext, { source, index, format, deliverable }: Pick<EncodeRequest, 'source' | 'index' | 'format' | 'deliverable'>): Promise<Uint8Array> {
+async function survey(
+  context: WorkContext,
+  { source, index, format, deliverable }: Pick<EncodeRequest, 'source' | 'index' | 'format' | 'deliverable'>
+): Promise<Uint8Array> {
   const picture = deliverFrame(await frame(context, source, index), deliverable, context.host.kernels)
   return formatById(format).survey!.look(picture)
 }
@@ -250,7 +265,12 @@ async function screenColour(context: WorkContext, spec: SourceSpec, index: numbe
 
 /** Whether the frame has, sample for sample, the form and the fingerprint it had when it was poured. */
 function isAsPoured(found: Frame, form: Form, print: string, kernels: Kernels): boolean {
-  return found.depth === form.depth && found.transfer === form.transfer && sameAlphaMode(found.alpha, form.alpha) && kernels.fingerprint(found.samples) === print
+  return (
+    found.depth === form.depth &&
+    found.transfer === form.transfer &&
+    sameAlphaMode(found.alpha, form.alpha) &&
+    kernels.fingerprint(found.samples) === print
+  )
 }
 
 async function compare(context: WorkContext, request: CompareRequest): Promise<Compared> {
@@ -258,9 +278,15 @@ async function compare(context: WorkContext, request: CompareRequest): Promise<C
   const { form, print } = request
   const found = await (await context.proofSource(request.delivered)).frame(request.deliveredIndex)
   // a frame with the fingerprint of the one due is the one due: reading the source again could tell no more
-  const given = print !== null && isAsPoured(found, form, print, kernels) ? null : await frame(context, request.reference, request.referenceIndex)
+  const given =
+    print !== null && isAsPoured(found, form, print, kernels)
+      ? null
+      : await frame(context, request.reference, request.referenceIndex)
   const expected = given ? deliverFrame(given, form, kernels) : found
-  const result = { comparison: compareFrames(expected, found, kernels), look: request.look ? lookAt(coded(found, kernels), kernels) : null }
+  const result = {
+    comparison: compareFrames(expected, found, kernels),
+    look: request.look ? lookAt(coded(found, kernels), kernels) : null
+  }
   for (const { samples } of [found, expected, ...(given ? [given] : [])]) kernels.spare(samples)
   return result
 }
@@ -283,8 +309,16 @@ async function fingerprint(context: WorkContext, delivered: SourceSpec, index: n
 }
 
 /** Where the frame due, and the frame found, lie among others; see `displacement.ts`. */
-async function dueSignature(context: WorkContext, reference: SourceSpec, index: number, form: Form): Promise<Signature> {
-  return signatureOf(deliverFrame(await frame(context, reference, index), form, context.host.kernels), context.host.kernels)
+async function dueSignature(
+  context: WorkContext,
+  reference: SourceSpec,
+  index: number,
+  form: Form
+): Promise<Signature> {
+  return signatureOf(
+    deliverFrame(await frame(context, reference, index), form, context.host.kernels),
+    context.host.kernels
+  )
 }
 
 async function foundSignature(context: WorkContext, delivered: SourceSpec, index: number): Promise<Signature> {
@@ -292,8 +326,16 @@ async function foundSignature(context: WorkContext, delivered: SourceSpec, index
 }
 
 async function shift(context: WorkContext, request: FramePair): Promise<Shift> {
-  const expected = deliverFrame(await frame(context, request.reference, request.referenceIndex), request.form, context.host.kernels)
-  return shiftOf(expected, await (await context.proofSource(request.delivered)).frame(request.deliveredIndex), context.host.kernels)
+  const expected = deliverFrame(
+    await frame(context, request.reference, request.referenceIndex),
+    request.form,
+    context.host.kernels
+  )
+  return shiftOf(
+    expected,
+    await (await context.proofSource(request.delivered)).frame(request.deliveredIndex),
+    context.host.kernels
+  )
 }
 
 async function view(context: WorkContext, spec: SourceSpec, index: number, kind: View): Promise<ViewPixels> {
@@ -325,12 +367,23 @@ async function thumb(context: WorkContext, spec: SourceSpec, index: number, side
 }
 
 async function difference(context: WorkContext, request: FramePair): Promise<ViewPixels> {
-  const expected = deliverFrame(await frame(context, request.reference, request.referenceIndex), request.form, context.host.kernels)
-  return differencePixels(expected, await (await context.proofSource(request.delivered)).frame(request.deliveredIndex), context.host.kernels)
+  const expected = deliverFrame(
+    await frame(context, request.reference, request.referenceIndex),
+    request.form,
+    context.host.kernels
+  )
+  return differencePixels(
+    expected,
+    await (await context.proofSource(request.delivered)).frame(request.deliveredIndex),
+    context.host.kernels
+  )
 }
 
 /** The station reads the stored samples: how the file was meant is none of its knowledge. */
-async function station(context: WorkContext, { station: id, delivered, index, due, scene }: StationRequest): Promise<Visit> {
+async function station(
+  context: WorkContext,
+  { station: id, delivered, index, due, scene }: StationRequest
+): Promise<Visit> {
   const known = stationById(id)
   if (!known) throw wrongCall(`there is no station called ${id}`)
   const source = await context.source({ ...delivered, interpretation: { ...delivered.interpretation, alpha: null } })
@@ -338,17 +391,48 @@ async function station(context: WorkContext, { station: id, delivered, index, du
 }
 
 /** Judges a picture that somebody else drew of a frame over a backdrop: what a browser shows, read back. */
-async function judgePicture(context: WorkContext, shown: Uint8ClampedArray, spec: SourceSpec, index: number, backdrop: HexColour): Promise<PictureError> {
+async function judgePicture(
+  context: WorkContext,
+  shown: Uint8ClampedArray,
+  spec: SourceSpec,
+  index: number,
+  backdrop: HexColour
+): Promise<PictureError> {
   const { kernels } = context.host
   const truth = await seen(context, spec, index)
   return pictureError(shown, compose(truth, backdrop, kernels), truth.width, kernels)
 }
 
-export const tasks = { contentBox, screenColour, takeIn: takenIn, frame, look, encode, survey, compare, encodedPrint, digest, fingerprint, dueSignature, foundSignature, shift, deciding, alphaLevels, coverage, view, thumb, difference, station, judgePicture }
+export const tasks = {
+  contentBox,
+  screenColour,
+  takeIn: takenIn,
+  frame,
+  look,
+  encode,
+  survey,
+  compare,
+  encodedPrint,
+  digest,
+  fingerprint,
+  dueSignature,
+  foundSignature,
+  shift,
+  deciding,
+  alphaLevels,
+  coverage,
+  view,
+  thumb,
+  difference,
+  station,
+  judgePicture
+}
 
 export type Tasks = typeof tasks
 export type TaskName = keyof Tasks
-export type TaskArguments<N extends TaskName> = Tasks[N] extends (context: WorkContext, ...args: infer A) => unknown ? A : never
+export type TaskArguments<N extends TaskName> = Tasks[N] extends (context: WorkContext, ...args: infer A) => unknown
+  ? A
+  : never
 export type TaskResult<N extends TaskName> = Awaited<ReturnType<Tasks[N]>>
 
 /** Buffers of a result that can be handed over instead of copied. */
@@ -357,8 +441,13 @@ export function transferables(result: unknown): ArrayBuffer[] {
   const visit = (value: unknown): void => {
     if (ArrayBuffer.isView(value)) {
       if (value.buffer instanceof ArrayBuffer) buffers.add(value.buffer)
-    } else if (value && typeof value === 'object' && !(value instanceof Blob)) for (const part of Object.values(value)) visit(part)
+    } else if (value && typeof value === 'object' && !(value instanceof Blob))
+      for (const part of Object.values(value)) visit(part)
   }
-  if (ArrayBuffer.isView(result) || (result && typeof result === 'object' && ('samples' in result || 'pixels' in result || 'bytes' in result))) visit(result)
+  if (
+    ArrayBuffer.isView(result) ||
+    (result && typeof result === 'object' && ('samples' in result || 'pixels' in result || 'bytes' in result))
+  )
+    visit(result)
   return [...buffers]
 }

@@ -8,10 +8,14 @@ async function rgbaOf(frame: VideoFrame): Promise<{ width: number; height: numbe
     // as it is stored: a conversion would premultiply, and lose colour where alpha is low
     const rgba = new Uint8Array(frame.allocationSize())
     await frame.copyTo(rgba)
-    if (frame.format === 'BGRA') for (let i = 0; i < rgba.length; i += 4) [rgba[i], rgba[i + 2]] = [rgba[i + 2]!, rgba[i]!]
+    if (frame.format === 'BGRA')
+      for (let i = 0; i < rgba.length; i += 4) [rgba[i], rgba[i + 2]] = [rgba[i + 2]!, rgba[i]!]
     return { width, height, rgba }
   }
-  const options: VideoFrameCopyToOptions & { format: 'RGBA'; colorSpace: 'srgb' } = { format: 'RGBA', colorSpace: 'srgb' }
+  const options: VideoFrameCopyToOptions & { format: 'RGBA'; colorSpace: 'srgb' } = {
+    format: 'RGBA',
+    colorSpace: 'srgb'
+  }
   const rgba = new Uint8Array(frame.allocationSize(options))
   await frame.copyTo(rgba, options)
   return { width, height, rgba }
@@ -64,7 +68,12 @@ export const browserFilms: FilmDecoders = {
 
 export const browserPictures: PictureDecoder = {
   async decode(file, mime) {
-    const decoder = new ImageDecoder({ data: file as Uint8Array<ArrayBuffer>, type: mime, premultiplyAlpha: 'none', colorSpaceConversion: 'none' })
+    const decoder = new ImageDecoder({
+      data: file as Uint8Array<ArrayBuffer>,
+      type: mime,
+      premultiplyAlpha: 'none',
+      colorSpaceConversion: 'none'
+    })
     try {
       const { image } = await decoder.decode()
       try {

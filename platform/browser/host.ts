@@ -45,13 +45,17 @@ function through(bytes: Uint8Array, transform: DecompressionStream): ReadableStr
 
 export const browserDeflate: Deflate = {
   async inflate(bytes, size, form) {
-    const inflated = await collect(through(bytes, new DecompressionStream(form === 'zlib' ? 'deflate' : 'deflate-raw')), size)
+    const inflated = await collect(
+      through(bytes, new DecompressionStream(form === 'zlib' ? 'deflate' : 'deflate-raw')),
+      size
+    )
     if (inflated.length !== size) throw new Error(`it unpacks to ${inflated.length} bytes instead of ${size}`)
     return inflated
   }
 }
 
-const load = async (address: string): Promise<WebAssembly.Module> => WebAssembly.compile(await (await fetch(address)).arrayBuffer())
+const load = async (address: string): Promise<WebAssembly.Module> =>
+  WebAssembly.compile(await (await fetch(address)).arrayBuffer())
 
 /** libwebp as WASM, loaded when first needed from the addresses the interface's bundler gave it. */
 function wasmWebp(addresses: { encoder: string; decoder: string }): WebpCodec {
@@ -65,7 +69,12 @@ function wasmWebp(addresses: { encoder: string; decoder: string }): WebpCodec {
       })
       const { default: encode } = await encoder
       const image = new ImageData(new Uint8ClampedArray(rgba), width, height)
-      const options = coding === 'lossless' ? { lossless: 1, exact: 1, near_lossless: 100 } : coding === 'near-lossless' ? { lossless: 1, exact: 1, near_lossless: quality } : { lossless: 0, quality, alpha_quality: 100, use_sharp_yuv: 1 }
+      const options =
+        coding === 'lossless'
+          ? { lossless: 1, exact: 1, near_lossless: 100 }
+          : coding === 'near-lossless'
+            ? { lossless: 1, exact: 1, near_lossless: quality }
+            : { lossless: 0, quality, alpha_quality: 100, use_sharp_yuv: 1 }
       return new Uint8Array(await encode(image, { ...options, method: 4 }))
     },
     async decode(file) {
@@ -142,7 +151,11 @@ function blobReader(name: string, blob: Blob): ByteReader {
         return new Uint8Array(await blob.slice(offset, Math.min(blob.size, offset + length)).arrayBuffer())
       } catch {
         // the browser only keeps a path to files that were chosen; they may have moved since
-        throw unreadable(name, null, 'the browser can no longer read this file; it was moved, changed or removed since it was brought in')
+        throw unreadable(
+          name,
+          null,
+          'the browser can no longer read this file; it was moved, changed or removed since it was brought in'
+        )
       }
     },
     close: () => Promise.resolve()

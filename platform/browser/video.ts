@@ -25,18 +25,41 @@ export const browserVideo: VideoCoder = {
       },
       error: fail
     })
-    const rate = codec === 'vp9' ? { bitrateMode: 'quantizer' as const } : { bitrateMode: 'variable' as const, bitrate: Math.round(how.bitrate ?? bitsPerPixel(how) * width * height * framesPerSecond) }
+    const rate =
+      codec === 'vp9'
+        ? { bitrateMode: 'quantizer' as const }
+        : {
+            bitrateMode: 'variable' as const,
+            bitrate: Math.round(how.bitrate ?? bitsPerPixel(how) * width * height * framesPerSecond)
+          }
     // realtime mode hands each frame out as it comes, so nothing is held back when the next depends on it
-    const config: VideoEncoderConfig = { codec: CODECS[codec], width, height, framerate: framesPerSecond, latencyMode: 'realtime', ...rate }
-    if (!(await VideoEncoder.isConfigSupported(config)).supported) throw new Error(`this browser does not encode ${codec.toUpperCase()} at ${width}x${height}`)
+    const config: VideoEncoderConfig = {
+      codec: CODECS[codec],
+      width,
+      height,
+      framerate: framesPerSecond,
+      latencyMode: 'realtime',
+      ...rate
+    }
+    if (!(await VideoEncoder.isConfigSupported(config)).supported)
+      throw new Error(`this browser does not encode ${codec.toUpperCase()} at ${width}x${height}`)
     encoder.configure(config)
     return {
       encode(planes, index, key, quantiser) {
         if (failure) return Promise.reject(failure)
         const timestamp = index * 1_000_000
-        const frame = new VideoFrame(planes as Uint8Array<ArrayBuffer>, { format: 'I420', codedWidth: width, codedHeight: height, timestamp, colorSpace: { primaries: 'bt709', transfer: 'bt709', matrix: how.matrix, fullRange: false } })
+        const frame = new VideoFrame(planes as Uint8Array<ArrayBuffer>, {
+          format: 'I420',
+          codedWidth: width,
+          codedHeight: height,
+          timestamp,
+          colorSpace: { primaries: 'bt709', transfer: 'bt709', matrix: how.matrix, fullRange: false }
+        })
         const done = new Promise<CodedPicture>((resolve, reject) => waiting.set(timestamp, { resolve, reject }))
-        encoder.encode(frame, { keyFrame: key, ...(codec === 'vp9' ? { vp9: { quantizer: quantiser } } : {}) } as VideoEncoderEncodeOptions)
+        encoder.encode(frame, {
+          keyFrame: key,
+          ...(codec === 'vp9' ? { vp9: { quantizer: quantiser } } : {})
+        } as VideoEncoderEncodeOptions)
         frame.close()
         return done
       },
@@ -57,7 +80,14 @@ export const browserVideo: VideoCoder = {
           waiting.delete(frame.timestamp)
           const bytes = new Uint8Array(frame.allocationSize())
           if (frame.format !== 'I420') wait?.reject(new Error(`it came out as ${frame.format ?? 'nothing'}, not 4:2:0`))
-          else frame.copyTo(bytes).then(() => wait?.resolve(bytes), (error: unknown) => wait?.reject(error as Error)).finally(() => frame.close())
+          else
+            frame
+              .copyTo(bytes)
+              .then(
+                () => wait?.resolve(bytes),
+                (error: unknown) => wait?.reject(error as Error)
+              )
+              .finally(() => frame.close())
         },
         error(error) {
           for (const { reject } of waiting.values()) reject(error)
@@ -76,7 +106,9 @@ export const browserVideo: VideoCoder = {
         }
         const timestamp = index * 1_000_000
         const done = new Promise<Uint8Array>((resolve, reject) => waiting.set(timestamp, { resolve, reject }))
-        decoder.decode(new EncodedVideoChunk({ type: key ? 'key' : 'delta', timestamp, data: data as Uint8Array<ArrayBuffer> }))
+        decoder.decode(
+          new EncodedVideoChunk({ type: key ? 'key' : 'delta', timestamp, data: data as Uint8Array<ArrayBuffer> })
+        )
         return done
       },
       close() {

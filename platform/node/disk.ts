@@ -21,7 +21,8 @@ export async function filesAt(location: string): Promise<FileRef[]> {
       const at = path.join(folder, entry.name)
       if (entry.isDirectory()) {
         if (depth < MAX_DEPTH) await walk(at, `${prefix}/${entry.name}`, depth + 1)
-      } else if (entry.isFile()) files.push({ kind: 'disk', path: `${prefix}/${entry.name}`, size: (await stat(at)).size, location: at })
+      } else if (entry.isFile())
+        files.push({ kind: 'disk', path: `${prefix}/${entry.name}`, size: (await stat(at)).size, location: at })
     }
   }
   await walk(location, name, 0)

@@ -21,7 +21,10 @@ function owned(buffer: Buffer): Uint8Array {
 
 export const nodeDeflate: Deflate = {
   async inflate(bytes, size, form) {
-    const inflated = await (form === 'zlib' ? inflateAsync : inflateRawAsync)(bytes, { maxOutputLength: Math.max(1, size), chunkSize: Math.max(64, size) })
+    const inflated = await (form === 'zlib' ? inflateAsync : inflateRawAsync)(bytes, {
+      maxOutputLength: Math.max(1, size),
+      chunkSize: Math.max(64, size)
+    })
     if (inflated.length !== size) throw new Error(`it unpacks to ${inflated.length} bytes instead of ${size}`)
     return owned(inflated)
   }
@@ -33,13 +36,21 @@ const nodeWebp: WebpCodec = {
     const { default: sharp } = await import('sharp')
     sharp.concurrency(1)
     const image = sharp(Buffer.from(rgba.buffer, rgba.byteOffset, rgba.length), { raw: { width, height, channels: 4 } })
-    const options = coding === 'lossless' ? { lossless: true, exact: true, effort: 4 } : coding === 'near-lossless' ? { nearLossless: true, quality, exact: true, effort: 4 } : { quality, alphaQuality: 100, exact: false, effort: 4, smartSubsample: true }
+    const options =
+      coding === 'lossless'
+        ? { lossless: true, exact: true, effort: 4 }
+        : coding === 'near-lossless'
+          ? { nearLossless: true, quality, exact: true, effort: 4 }
+          : { quality, alphaQuality: 100, exact: false, effort: 4, smartSubsample: true }
     return owned(await image.webp(options).toBuffer())
   },
   async decode(file) {
     const { default: sharp } = await import('sharp')
     sharp.concurrency(1)
-    const { data, info } = await sharp(file, { limitInputPixels: MAX_PIXELS }).ensureAlpha().raw().toBuffer({ resolveWithObject: true })
+    const { data, info } = await sharp(file, { limitInputPixels: MAX_PIXELS })
+      .ensureAlpha()
+      .raw()
+      .toBuffer({ resolveWithObject: true })
     return { width: info.width, height: info.height, rgba: owned(data) }
   }
 }
@@ -49,7 +60,11 @@ const nodePictures: PictureDecoder = {
   async decode(file) {
     const { default: sharp } = await import('sharp')
     sharp.concurrency(1)
-    const { data, info } = await sharp(file, { limitInputPixels: MAX_PIXELS, failOn: 'error' }).toColourspace('srgb').ensureAlpha().raw().toBuffer({ resolveWithObject: true })
+    const { data, info } = await sharp(file, { limitInputPixels: MAX_PIXELS, failOn: 'error' })
+      .toColourspace('srgb')
+      .ensureAlpha()
+      .raw()
+      .toBuffer({ resolveWithObject: true })
     return { width: info.width, height: info.height, rgba: owned(data) }
   }
 }
@@ -72,7 +87,11 @@ const nodePng: PngDecoder = {
 
 async function diskReader(path: string, location: string): Promise<ByteReader> {
   const handle = await open(location, 'r').catch((error: unknown) => {
-    throw unreadable(path, null, `the file cannot be opened (${(error as NodeJS.ErrnoException).code ?? String(error)})`)
+    throw unreadable(
+      path,
+      null,
+      `the file cannot be opened (${(error as NodeJS.ErrnoException).code ?? String(error)})`
+    )
   })
   const { size } = await handle.stat()
   return {

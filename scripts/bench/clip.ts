@@ -17,8 +17,20 @@ interface Blob {
 function blobsAt(t: number): Blob[] {
   const turn = 2 * Math.PI * t
   return [
-    { x: 0.3 + 0.06 * Math.cos(turn), y: 0.38 + 0.08 * Math.sin(turn), r: 0.29, soft: 0.01, colour: [0.62, 0.34, 0.18] },
-    { x: 0.66 - 0.07 * Math.sin(turn), y: 0.42 + 0.05 * Math.cos(turn), r: 0.27, soft: 0.004, colour: [0.2, 0.45, 0.3] },
+    {
+      x: 0.3 + 0.06 * Math.cos(turn),
+      y: 0.38 + 0.08 * Math.sin(turn),
+      r: 0.29,
+      soft: 0.01,
+      colour: [0.62, 0.34, 0.18]
+    },
+    {
+      x: 0.66 - 0.07 * Math.sin(turn),
+      y: 0.42 + 0.05 * Math.cos(turn),
+      r: 0.27,
+      soft: 0.004,
+      colour: [0.2, 0.45, 0.3]
+    },
     { x: 0.5 + 0.2 * Math.cos(turn + 2), y: 0.3, r: 0.07, soft: 0.06, colour: [0.9, 0.7, 0.25] }
   ]
 }

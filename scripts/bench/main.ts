@@ -63,18 +63,27 @@ async function measure(what: string, work: (frame: number) => unknown): Promise<
       frames++
     }
   }
-  return { what, perSecond: (frames * 1000) / (performance.now() - began), ...(bytes ? { bytes: Math.round(bytes / frames) } : {}) }
+  return {
+    what,
+    perSecond: (frames * 1000) / (performance.now() - began),
+    ...(bytes ? { bytes: Math.round(bytes / frames) } : {})
+  }
 }
 
 function against(row: Row, yard: Row): Row {
-  return { ...row, ratio: `${(row.perSecond / yard.perSecond).toFixed(2)} x speed, ${((row.bytes ?? 0) / (yard.bytes ?? 1)).toFixed(2)} x size` }
+  return {
+    ...row,
+    ratio: `${(row.perSecond / yard.perSecond).toFixed(2)} x speed, ${((row.bytes ?? 0) / (yard.bytes ?? 1)).toFixed(2)} x size`
+  }
 }
 
 function sharpPng(frame: Frame): Promise<Uint8Array> {
   const raw = { width: frame.width, height: frame.height, channels: 4 as const }
   const input = frame.depth === 16 ? (frame.samples as Uint16Array) : Buffer.from(frame.samples.buffer)
   const image = sharp(input, { raw })
-  return (frame.depth === 16 ? image.toColourspace('rgb16') : image).png({ compressionLevel: 6, adaptiveFiltering: true }).toBuffer()
+  return (frame.depth === 16 ? image.toColourspace('rgb16') : image)
+    .png({ compressionLevel: 6, adaptiveFiltering: true })
+    .toBuffer()
 }
 
 /** A file for workers to read where it lies: bytes within a task would be copied to a worker with every frame. */
@@ -92,25 +101,37 @@ async function bench(id: string, run: () => Promise<Row[]>): Promise<void> {
   if (only && !id.includes(only)) return
   for (const row of await run()) {
     rows.push(row)
-    console.log(`${row.what.padEnd(44)} ${row.perSecond.toFixed(1).padStart(8)} f/s ${row.bytes ? `${row.bytes.toLocaleString('en').padStart(12)} bytes` : ''.padStart(18)}  ${row.ratio ?? ''}`)
+    console.log(
+      `${row.what.padEnd(44)} ${row.perSecond.toFixed(1).padStart(8)} f/s ${row.bytes ? `${row.bytes.toLocaleString('en').padStart(12)} bytes` : ''.padStart(18)}  ${row.ratio ?? ''}`
+    )
   }
 }
 
-console.log(`1920x1080, ${SAMPLES} of 48 frames, ${Math.round(covered * 100)} % covered, one thread, Node.js ${process.versions.node}\n`)
+console.log(
+  `1920x1080, ${SAMPLES} of 48 frames, ${Math.round(covered * 100)} % covered, one thread, Node.js ${process.versions.node}\n`
+)
 
 await bench('rle', async () => {
   const pixels = narrow.map(f => f.samples as Uint8Array)
   const encoded = pixels.map(p => kernels.rleEncode(p, null, 1920, 1080, 32))
   return [
     await measure('Animation RLE, encode', i => kernels.rleEncode(pixels[i]!, null, 1920, 1080, 32)),
-    await measure('Animation RLE, encode what changed', i => kernels.rleEncode(pixels[i]!, pixels[(i + 1) % SAMPLES]!, 1920, 1080, 32)),
-    await measure('Animation RLE, decode', i => void decodeRle(encoded[i]!, null, 1920, 1080, 32, kernels, 'bench', 'frame'))
+    await measure('Animation RLE, encode what changed', i =>
+      kernels.rleEncode(pixels[i]!, pixels[(i + 1) % SAMPLES]!, 1920, 1080, 32)
+    ),
+    await measure(
+      'Animation RLE, decode',
+      i => void decodeRle(encoded[i]!, null, 1920, 1080, 32, kernels, 'bench', 'frame')
+    )
   ]
 })
 
 await bench('png', async () => {
   const result: Row[] = []
-  for (const [frames, name] of [[narrow, '8+8'], [wide, '16+16']] as const) {
+  for (const [frames, name] of [
+    [narrow, '8+8'],
+    [wide, '16+16']
+  ] as const) {
     const yard = await measure(`PNG ${name}, sharp at compression 6`, i => sharpPng(frames[i]!))
     result.push(yard, against(await measure(`PNG ${name}, encode`, i => encodePng(host, frames[i]!)), yard))
     const files = frames.map(f => encodePng(host, f))
@@ -130,7 +151,15 @@ await bench('prores', async () => {
   const rows: Row[] = []
   for (const id of ['quicktime-prores-4444', 'quicktime-prores-4444-xq']) {
     const format = formatById(id)
-    const shape: Deliverable = { width: 1920, height: 1080, frames: SAMPLES, rate: [25, 1], ...wholeForm(16, wide[0]!.alpha), options: {}, names: [] }
+    const shape: Deliverable = {
+      width: 1920,
+      height: 1080,
+      frames: SAMPLES,
+      rate: [25, 1],
+      ...wholeForm(16, wide[0]!.alpha),
+      options: {},
+      names: []
+    }
     rows.push(await measure(`${format.name} + 16-bit alpha, encode`, i => format.encode(host, wide[i]!, shape, null)))
   }
   return rows
@@ -138,14 +167,25 @@ await bench('prores', async () => {
 
 // results are given back, as a pour does with frames it has encoded
 await bench('alpha', async () => [
-  await measure('premultiply, 16 bit', i => kernels.spare(kernels.premultiply16(wide[i]!.samples as Uint16Array, [0, 0, 0]))),
-  await measure('un-premultiply, 16 bit', i => kernels.spare(kernels.unpremultiply16(wide[i]!.samples as Uint16Array, [0, 0, 0]))),
-  await measure('premultiply, 8 bit', i => kernels.spare(kernels.premultiply8(narrow[i]!.samples as Uint8Array, [0, 0, 0])))
+  await measure('premultiply, 16 bit', i =>
+    kernels.spare(kernels.premultiply16(wide[i]!.samples as Uint16Array, [0, 0, 0]))
+  ),
+  await measure('un-premultiply, 16 bit', i =>
+    kernels.spare(kernels.unpremultiply16(wide[i]!.samples as Uint16Array, [0, 0, 0]))
+  ),
+  await measure('premultiply, 8 bit', i =>
+    kernels.spare(kernels.premultiply8(narrow[i]!.samples as Uint8Array, [0, 0, 0]))
+  )
 ])
 
 await bench('proof', async () => {
   // as a lossy codec would leave it: every visible code a little off
-  const off = wide.map(frame => ({ ...frame, samples: (frame.samples as Uint16Array).map((code, i) => (i % 4 === 3 ? code : Math.min(65535, code + (code > 0 ? 37 + (i % 91) : 0)))) }))
+  const off = wide.map(frame => ({
+    ...frame,
+    samples: (frame.samples as Uint16Array).map((code, i) =>
+      i % 4 === 3 ? code : Math.min(65535, code + (code > 0 ? 37 + (i % 91) : 0))
+    )
+  }))
   return [
     await measure('comparing two 16-bit frames, equal', i => void compareFrames(wide[i]!, wide[i]!, kernels)),
     await measure('comparing two 16-bit frames, all differing', i => void compareFrames(wide[i]!, off[i]!, kernels)),
@@ -155,10 +195,52 @@ await bench('proof', async () => {
 
 await bench('steps', async () => {
   const rows: Row[] = []
-  const facts = { name: 'bench', format: 'png-sequence', kind: 'bench', width: 1920, height: 1080, frames: SAMPLES, rate: [24, 1] as [number, number], rateFrom: 'file' as const, bitDepth: 16 as const, claim: { mode: 'straight' as const, matte: null, says: '' }, colour: null, pixelAspect: [1, 1] as [number, number], plays: null, bytes: 0, findings: [] }
+  const facts = {
+    name: 'bench',
+    format: 'png-sequence',
+    kind: 'bench',
+    width: 1920,
+    height: 1080,
+    frames: SAMPLES,
+    rate: [24, 1] as [number, number],
+    rateFrom: 'file' as const,
+    bitDepth: 16 as const,
+    claim: { mode: 'straight' as const, matte: null, says: '' },
+    colour: null,
+    pixelAspect: [1, 1] as [number, number],
+    plays: null,
+    bytes: 0,
+    findings: []
+  }
   const source = { facts, frame: (i: number) => Promise.resolve(wide[i]!), close: () => Promise.resolve() }
-  for (const kind of stepKinds.filter(k => !k.order && (k.id === 'chroma-key' || !Object.values(k.fields).some(field => field.type === 'source')))) {
-    const made = prepared(source, [newStep('bench', kind, kind.id === 'drawn-mask' ? { shape: [{ frame: 1, kind: 'ellipse', points: [[400, 200], [1500, 900]] }] } : {})], new Map(), kernels)
+  for (const kind of stepKinds.filter(
+    k => !k.order && (k.id === 'chroma-key' || !Object.values(k.fields).some(field => field.type === 'source'))
+  )) {
+    const made = prepared(
+      source,
+      [
+        newStep(
+          'bench',
+          kind,
+          kind.id === 'drawn-mask'
+            ? {
+                shape: [
+                  {
+                    frame: 1,
+                    kind: 'ellipse',
+                    points: [
+                      [400, 200],
+                      [1500, 900]
+                    ]
+                  }
+                ]
+              }
+            : {}
+        )
+      ],
+      new Map(),
+      kernels
+    )
     // what a viewer waits for: the step on the frame at hand, and the pixels to draw
     rows.push(await measure(`step: ${kind.name}`, async i => void viewPixels(await made.frame(i), 'over', kernels)))
   }
@@ -167,16 +249,44 @@ await bench('steps', async () => {
 
 await bench('workers', async () => {
   // the same pictures through the pool: throughput should grow with the processors
-  const source = { id: 'bench', name: 'bench', format: 'png-sequence', files: narrow.map((frame, i) => onDisk(`narrow_${i}.png`, encodePng(host, frame))), numbers: null, interpretation: { rate: null, rateFrom: null, alpha: null, holdGaps: false }, findings: [] }
-  const deliverable: Deliverable = { width: 1920, height: 1080, frames: SAMPLES, rate: [25, 1], ...wholeForm(16, wide[0]!.alpha), options: {}, names: [] }
+  const source = {
+    id: 'bench',
+    name: 'bench',
+    format: 'png-sequence',
+    files: narrow.map((frame, i) => onDisk(`narrow_${i}.png`, encodePng(host, frame))),
+    numbers: null,
+    interpretation: { rate: null, rateFrom: null, alpha: null, holdGaps: false },
+    findings: []
+  }
+  const deliverable: Deliverable = {
+    width: 1920,
+    height: 1080,
+    frames: SAMPLES,
+    rate: [25, 1],
+    ...wholeForm(16, wide[0]!.alpha),
+    options: {},
+    names: []
+  }
   const rows: Row[] = []
   for (const size of [1, availableParallelism()]) {
-    const pool = threadPool(fileURLToPath(new URL('./worker.mjs', import.meta.url)), fileURLToPath(new URL('./kernels.wasm', import.meta.url)), size)
-    const round = (): Promise<unknown> => Promise.all(Array.from({ length: SAMPLES }, (_, index) => pool.run('encode', [{ source, index, before: null, format: 'quicktime-prores-4444', deliverable }])))
+    const pool = threadPool(
+      fileURLToPath(new URL('./worker.mjs', import.meta.url)),
+      fileURLToPath(new URL('./kernels.wasm', import.meta.url)),
+      size
+    )
+    const round = (): Promise<unknown> =>
+      Promise.all(
+        Array.from({ length: SAMPLES }, (_, index) =>
+          pool.run('encode', [{ source, index, before: null, format: 'quicktime-prores-4444', deliverable }])
+        )
+      )
     await round()
     const began = performance.now()
     for (let n = 0; n < 4; n++) await round()
-    rows.push({ what: `PNG to ProRes 4444, ${size} ${size === 1 ? 'worker' : 'workers'}`, perSecond: (4 * SAMPLES * 1000) / (performance.now() - began) })
+    rows.push({
+      what: `PNG to ProRes 4444, ${size} ${size === 1 ? 'worker' : 'workers'}`,
+      perSecond: (4 * SAMPLES * 1000) / (performance.now() - began)
+    })
     await pool.close()
   }
   return rows
@@ -184,9 +294,36 @@ await bench('workers', async () => {
 
 await bench('delivery', async () => {
   // a whole pour and its proof: source pictures read, delivered, read back and compared, over all workers
-  const pool = threadPool(fileURLToPath(new URL('./worker.mjs', import.meta.url)), fileURLToPath(new URL('./kernels.wasm', import.meta.url)))
-  const reference = { id: 'whole', name: 'whole', format: 'png-sequence', files: Array.from({ length: 48 }, (_, i) => onDisk(`wide_${i}.png`, encodePng(host, wide[i % SAMPLES]!))), numbers: null, interpretation: { rate: [25, 1] as [number, number], rateFrom: 'asked' as const, alpha: null, holdGaps: false }, findings: [] }
-  const facts = { name: 'whole', format: 'png-sequence', kind: 'bench', width: 1920, height: 1080, frames: 48, rate: [25, 1] as [number, number], rateFrom: 'file' as const, bitDepth: 16 as const, claim: { mode: 'straight' as const, matte: null, says: '' }, colour: null, pixelAspect: [1, 1] as [number, number], plays: null, bytes: 0, findings: [] }
+  const pool = threadPool(
+    fileURLToPath(new URL('./worker.mjs', import.meta.url)),
+    fileURLToPath(new URL('./kernels.wasm', import.meta.url))
+  )
+  const reference = {
+    id: 'whole',
+    name: 'whole',
+    format: 'png-sequence',
+    files: Array.from({ length: 48 }, (_, i) => onDisk(`wide_${i}.png`, encodePng(host, wide[i % SAMPLES]!))),
+    numbers: null,
+    interpretation: { rate: [25, 1] as [number, number], rateFrom: 'asked' as const, alpha: null, holdGaps: false },
+    findings: []
+  }
+  const facts = {
+    name: 'whole',
+    format: 'png-sequence',
+    kind: 'bench',
+    width: 1920,
+    height: 1080,
+    frames: 48,
+    rate: [25, 1] as [number, number],
+    rateFrom: 'file' as const,
+    bitDepth: 16 as const,
+    claim: { mode: 'straight' as const, matte: null, says: '' },
+    colour: null,
+    pixelAspect: [1, 1] as [number, number],
+    plays: null,
+    bytes: 0,
+    findings: []
+  }
   const rows: Row[] = []
   for (const id of ['quicktime-prores-4444', 'quicktime-png', 'quicktime-animation']) {
     const format = formatById(id)
@@ -198,9 +335,23 @@ await bench('delivery', async () => {
     const file = sink.bytes()
     const spec = specAsFound(`delivered ${id}`, 'delivered', id, [onDisk(`delivered.${format.extension}`, file)])
     began = performance.now()
-    const report = await prove({ reference, frames: plan.frames, expected: { ...plan.deliverable, ...plan.due, bytes: null }, delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: plan.due.alpha } }, ...noted }, host, pool, () => undefined)
+    const report = await prove(
+      {
+        reference,
+        frames: plan.frames,
+        expected: { ...plan.deliverable, ...plan.due, bytes: null },
+        delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: plan.due.alpha } },
+        ...noted
+      },
+      host,
+      pool,
+      () => undefined
+    )
     const proven = (48 * 1000) / (performance.now() - began)
-    rows.push({ what: `pour 48 frames, ${format.name}`, perSecond: poured, bytes: Math.round(file.length / 48) }, { what: `prove them (${report.verdict})`, perSecond: proven, ratio: `${(proven / poured).toFixed(2)} x the pour` })
+    rows.push(
+      { what: `pour 48 frames, ${format.name}`, perSecond: poured, bytes: Math.round(file.length / 48) },
+      { what: `prove them (${report.verdict})`, perSecond: proven, ratio: `${(proven / poured).toFixed(2)} x the pour` }
+    )
   }
   await pool.close()
   return rows

@@ -2,4 +2,6 @@
 import { defineEventHandler } from 'h3'
 import { formats } from '../../core/formats/registry'
 
-export default defineEventHandler(() => formats.map(({ id, name, tag, extension, delivers, lossless }) => ({ id, name, tag, extension, delivers, lossless })))
+export default defineEventHandler(() =>
+  formats.map(({ id, name, tag, extension, delivers, lossless }) => ({ id, name, tag, extension, delivers, lossless }))
+)

@@ -29,7 +29,8 @@ export function player(): void {
 
   async function openPicture(file: Blob, type: string): Promise<Opened> {
     const ImageDecoder = (globalThis as unknown as { ImageDecoder?: DecoderClass }).ImageDecoder
-    if (!ImageDecoder) throw new Error('This browser does not let a page look into its picture decoder, so nothing can be read back.')
+    if (!ImageDecoder)
+      throw new Error('This browser does not let a page look into its picture decoder, so nothing can be read back.')
     const decoder = new ImageDecoder({ data: file.stream(), type })
     await decoder.tracks.ready
     await decoder.completed
@@ -64,7 +65,12 @@ export function player(): void {
     const event = (name: string): Promise<void> =>
       new Promise((resolve, reject) => {
         video.addEventListener(name, () => resolve(), { once: true })
-        video.addEventListener('error', () => reject(new Error(`This browser does not play the film (${video.error?.message || 'no reason given'}).`)), { once: true })
+        video.addEventListener(
+          'error',
+          () =>
+            reject(new Error(`This browser does not play the film (${video.error?.message || 'no reason given'}).`)),
+          { once: true }
+        )
       })
     const ready = event('loadeddata')
     video.src = address
@@ -83,7 +89,9 @@ export function player(): void {
         const presented = new Promise<void>(resolve => {
           // a picture asked for earlier may still be on its way: only the one due ends the wait
           const wait = (): number =>
-            video.requestVideoFrameCallback((_, { mediaTime }) => (Math.abs(mediaTime - due) < frameTime ? resolve() : wait()))
+            video.requestVideoFrameCallback((_, { mediaTime }) =>
+              Math.abs(mediaTime - due) < frameTime ? resolve() : wait()
+            )
           wait()
         })
         video.currentTime = due
@@ -98,7 +106,8 @@ export function player(): void {
   function show(address: string, type: string): void {
     const film = type.startsWith('video/')
     const element = document.createElement(film ? 'video' : 'img')
-    if (element instanceof HTMLVideoElement) Object.assign(element, { autoplay: true, loop: true, muted: true, playsInline: true })
+    if (element instanceof HTMLVideoElement)
+      Object.assign(element, { autoplay: true, loop: true, muted: true, playsInline: true })
     element.src = address
     document.body.replaceChildren(element)
   }
@@ -106,7 +115,12 @@ export function player(): void {
   let opened: Opened | null = null
   let context: OffscreenCanvasRenderingContext2D | null = null
 
-  async function answer(ask: { show?: { bytes: ArrayBuffer; type: string }; open?: { bytes: ArrayBuffer; type: string; rate: [number, number] | null }; draw?: number; backdrop?: string }): Promise<unknown> {
+  async function answer(ask: {
+    show?: { bytes: ArrayBuffer; type: string }
+    open?: { bytes: ArrayBuffer; type: string; rate: [number, number] | null }
+    draw?: number
+    backdrop?: string
+  }): Promise<unknown> {
     if (ask.show) {
       show(URL.createObjectURL(new Blob([ask.show.bytes], { type: ask.show.type })), ask.show.type)
       return null
@@ -114,7 +128,9 @@ export function player(): void {
     if (ask.open) {
       const file = new Blob([ask.open.bytes], { type: ask.open.type })
       const address = URL.createObjectURL(file)
-      opened = ask.open.type.startsWith('video/') ? await openFilm(address, ask.open.rate ?? [25, 1]) : await openPicture(file, ask.open.type)
+      opened = ask.open.type.startsWith('video/')
+        ? await openFilm(address, ask.open.rate ?? [25, 1])
+        : await openPicture(file, ask.open.type)
       context = new OffscreenCanvas(opened.width, opened.height).getContext('2d', { willReadFrequently: true })
       const { frames, plays, microseconds, width, height } = opened
       return { frames, plays, microseconds, width, height }
@@ -137,8 +153,10 @@ export function player(): void {
       last = last
         .then(() => answer(data.ask))
         .then(
-          result => port.postMessage({ id: data.id, result }, ArrayBuffer.isView(result) ? [result.buffer as ArrayBuffer] : []),
-          (error: unknown) => port.postMessage({ id: data.id, failure: error instanceof Error ? error.message : String(error) })
+          result =>
+            port.postMessage({ id: data.id, result }, ArrayBuffer.isView(result) ? [result.buffer as ArrayBuffer] : []),
+          (error: unknown) =>
+            port.postMessage({ id: data.id, failure: error instanceof Error ? error.message : String(error) })
         )
     }
   })

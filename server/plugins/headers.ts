@@ -17,7 +17,9 @@ const ISOLATION = {
 
 /** Hashes of the scripts written into a page (CSP level 3, "hash-source"). */
 function inlineScripts(html: string): string[] {
-  return [...html.matchAll(/<script(?![^>]*\ssrc=)[^>]*>([\s\S]*?)<\/script>/g)].map(match => `'sha256-${createHash('sha256').update(match[1]!).digest('base64')}'`)
+  return [...html.matchAll(/<script(?![^>]*\ssrc=)[^>]*>([\s\S]*?)<\/script>/g)].map(
+    match => `'sha256-${createHash('sha256').update(match[1]!).digest('base64')}'`
+  )
 }
 
 function policy(scripts: readonly string[]): string {
@@ -40,6 +42,7 @@ function policy(scripts: readonly string[]): string {
 export default defineNitroPlugin(nitro => {
   nitro.hooks.hook('request', event => setHeaders(event, ISOLATION))
   nitro.hooks.hook('render:response', (response, { event }) => {
-    if (typeof response.body === 'string' && !import.meta.dev) setHeader(event, 'Content-Security-Policy', policy(inlineScripts(response.body)))
+    if (typeof response.body === 'string' && !import.meta.dev)
+      setHeader(event, 'Content-Security-Policy', policy(inlineScripts(response.body)))
   })
 })

@@ -16,7 +16,12 @@ async function bringIn(page: Page, files: readonly Dropped[], name: string): Pro
   await expect(page.getByRole('complementary', { name: 'Preparation' })).toBeVisible()
 }
 
-const frames = (name: string, count: number, make: (t: number) => ReturnType<typeof pot>): Promise<Dropped[]> => Promise.all(Array.from({ length: count }, (_, i) => png(`${name}_24fps_${String(i + 1).padStart(4, '0')}.png`, make(i / Math.max(1, count - 1)))))
+const frames = (name: string, count: number, make: (t: number) => ReturnType<typeof pot>): Promise<Dropped[]> =>
+  Promise.all(
+    Array.from({ length: count }, (_, i) =>
+      png(`${name}_24fps_${String(i + 1).padStart(4, '0')}.png`, make(i / Math.max(1, count - 1)))
+    )
+  )
 
 async function addStep(page: Page, name: string): Promise<void> {
   await page.getByRole('button', { name: 'Add step…' }).click()
@@ -27,19 +32,26 @@ async function addStep(page: Page, name: string): Promise<void> {
 async function at(page: Page, x: number, y: number, width = 640, height = 360): Promise<{ x: number; y: number }> {
   const stage = (await page.locator('[data-tool]').boundingBox())!
   const scale = Math.min((stage.width - 24) / width, (stage.height - 24) / height)
-  return { x: stage.x + stage.width / 2 + (x - width / 2) * scale, y: stage.y + stage.height / 2 + (y - height / 2) * scale }
+  return {
+    x: stage.x + stage.width / 2 + (x - width / 2) * scale,
+    y: stage.y + stage.height / 2 + (y - height / 2) * scale
+  }
 }
 
 async function loupe(page: Page, x: number, y: number): Promise<string> {
   const stage = (await page.locator('.stage').boundingBox())!
   const scale = Math.min((stage.width - 24) / 640, (stage.height - 24) / 360)
-  await page.mouse.move(stage.x + stage.width / 2 + (x - 319.5) * scale, stage.y + stage.height / 2 + (y - 179.5) * scale)
+  await page.mouse.move(
+    stage.x + stage.width / 2 + (x - 319.5) * scale,
+    stage.y + stage.height / 2 + (y - 179.5) * scale
+  )
   const reading = page.locator('.loupe')
   await expect(reading).toContainText(`x ${x} y ${y}`)
   return reading.innerText()
 }
 
-const names = (page: Page): Promise<string[]> => page.locator('[data-step]').evaluateAll(all => all.map(li => (li as HTMLElement).dataset.step!))
+const names = (page: Page): Promise<string[]> =>
+  page.locator('[data-step]').evaluateAll(all => all.map(li => (li as HTMLElement).dataset.step!))
 
 async function poured(page: Page, column: number, row = 0): Promise<Uint8Array[]> {
   await page.getByRole('link', { name: 'Board' }).click()
@@ -48,10 +60,14 @@ async function poured(page: Page, column: number, row = 0): Promise<Uint8Array[]
   await expect(cell(page, row, column)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
   const waiting = page.waitForEvent('download')
   await page.getByRole('button', { name: /^Download/ }).click()
-  return Object.entries(unzipSync(await bytesOf(await waiting))).sort(([a], [b]) => (a < b ? -1 : 1)).map(([, bytes]) => bytes)
+  return Object.entries(unzipSync(await bytesOf(await waiting)))
+    .sort(([a], [b]) => (a < b ? -1 : 1))
+    .map(([, bytes]) => bytes)
 }
 
-test('one click on the finding pulls a chroma key, and what is poured has the alpha that was pulled', async ({ page }) => {
+test('one click on the finding pulls a chroma key, and what is poured has the alpha that was pulled', async ({
+  page
+}) => {
   const heard = complaints(page)
   await bringIn(page, await frames('pot', 3, potOnScreen), 'pot')
   await page.getByRole('button', { name: 'Pull a chroma key' }).click()
@@ -62,7 +78,10 @@ test('one click on the finding pulls a chroma key, and what is poured has the al
   expect(await loupe(page, 320, 300)).toContain('a 65535 100 %')
   // the ribbon follows: where all was solid, most is clear now
   await expect(page.getByRole('heading', { name: 'Alpha ribbon, prepared' })).toBeVisible()
-  const top = (): Promise<string> => page.locator('.ribbon canvas').evaluate(canvas => [...(canvas as HTMLCanvasElement).getContext('2d')!.getImageData(12, 8, 1, 1).data].join())
+  const top = (): Promise<string> =>
+    page
+      .locator('.ribbon canvas')
+      .evaluate(canvas => [...(canvas as HTMLCanvasElement).getContext('2d')!.getImageData(12, 8, 1, 1).data].join())
   const prepared = await top()
   await page.getByText('Found', { exact: true }).click()
   await expect(page.getByRole('heading', { name: 'Alpha ribbon, as found' })).toBeVisible()
@@ -101,7 +120,9 @@ test('a colour is picked in the picture, and undo and redo go through the edits'
   await expect(page.locator('[data-step=flat-background]')).toBeVisible()
 })
 
-test('a mask is drawn with the mouse, moved by keyboard, set at a second frame, and steps are reordered and switched off', async ({ page }) => {
+test('a mask is drawn with the mouse, moved by keyboard, set at a second frame, and steps are reordered and switched off', async ({
+  page
+}) => {
   await bringIn(page, await frames('pot', 3, pot), 'pot')
   await addStep(page, 'Drawn mask')
   await page.getByRole('button', { name: 'Rectangle' }).click()
@@ -138,7 +159,9 @@ test('a mask is drawn with the mouse, moved by keyboard, set at a second frame, 
   await expect.poll(() => names(page)).toEqual(['drawn-mask', 'crop'])
 })
 
-test('crop finds the content of all frames, the range is cut, and the poured files have that size and count', async ({ page }) => {
+test('crop finds the content of all frames, the range is cut, and the poured files have that size and count', async ({
+  page
+}) => {
   await bringIn(page, await frames('pot', 4, pot), 'pot')
   await addStep(page, 'Crop')
   await page.getByRole('button', { name: 'Find content' }).click()
@@ -174,7 +197,8 @@ test('crop finds the content of all frames, the range is cut, and the poured fil
   const first = await sharpFrame(pictures[0]!)
   expect([first.width, first.height]).toEqual([width, height])
   // the lower half, with the pot, is kept; what stands above is masked away
-  const seen = (top: number, bottom: number): number => first.samples.subarray(4 * width! * top, 4 * width! * bottom).filter((code, i) => i % 4 === 3 && code > 0).length
+  const seen = (top: number, bottom: number): number =>
+    first.samples.subarray(4 * width! * top, 4 * width! * bottom).filter((code, i) => i % 4 === 3 && code > 0).length
   expect(seen(Math.ceil(height! / 2) + 3, height!)).toBeGreaterThan(100)
   expect(seen(0, Math.floor(height! / 2) - 3)).toBe(0)
 })
@@ -193,7 +217,11 @@ test('a preparation is kept under a name, used on another source, saved as a fil
   const waiting = page.waitForEvent('download')
   await page.getByRole('menuitem', { name: 'Save as file' }).click()
   const file = await bytesOf(await waiting)
-  expect(JSON.parse(Buffer.from(file).toString())).toMatchObject({ pour: 'preparation', version: 1, steps: [{ kind: 'alpha-opacity' }, { kind: 'flip' }] })
+  expect(JSON.parse(Buffer.from(file).toString())).toMatchObject({
+    pour: 'preparation',
+    version: 1,
+    steps: [{ kind: 'alpha-opacity' }, { kind: 'flip' }]
+  })
 
   await page.getByRole('combobox', { name: 'Source' }).click({ force: true })
   await page.getByRole('option', { name: 'two' }).click()
@@ -230,7 +258,9 @@ test('a marked range is kept as a span: a row of its own that every outlet pours
   expect(firstDifference(eight(await sharpFrame(pictures[0]!)), eight(pot(1 / 5)))).toBeNull()
 })
 
-test('spans come from a list of markers, are seen before they are kept, and one undo takes them all back', async ({ page }) => {
+test('spans come from a list of markers, are seen before they are kept, and one undo takes them all back', async ({
+  page
+}) => {
   await bringIn(page, await frames('pot', 6, pot), 'pot')
   await page.getByRole('button', { name: 'Spans from a list…' }).click()
   const dialog = page.getByRole('dialog')
@@ -260,7 +290,9 @@ test('the pixels that decided the mode are shown, and alpha of the frame beside 
     page.locator('.stage canvas').evaluate((canvas: HTMLCanvasElement) => {
       const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height)
       let count = 0
-      for (let i = 0; i < data.length; i += 4) if (Math.abs(data[i]! - 216) < 12 && Math.abs(data[i + 1]! - 139) < 12 && Math.abs(data[i + 2]! - 92) < 12) count++
+      for (let i = 0; i < data.length; i += 4)
+        if (Math.abs(data[i]! - 216) < 12 && Math.abs(data[i + 1]! - 139) < 12 && Math.abs(data[i + 2]! - 92) < 12)
+          count++
       return count
     })
   await expect.poll(copper).toBeGreaterThan(300)
@@ -296,10 +328,13 @@ test('a setting is shown while its slider is dragged, and only letting go is an 
   await addStep(page, 'Opacity')
   await expect.poll(async () => loupe(page, 320, 300)).toContain('80 %')
   const drag = (value: number, event: 'input' | 'change'): Promise<void> =>
-    page.getByRole('slider', { name: 'To' }).evaluate((slider, [to, type]) => {
-      ;(slider as HTMLInputElement).value = String(to)
-      slider.dispatchEvent(new Event(type as string, { bubbles: true }))
-    }, [value, event] as const)
+    page.getByRole('slider', { name: 'To' }).evaluate(
+      (slider, [to, type]) => {
+        ;(slider as HTMLInputElement).value = String(to)
+        slider.dispatchEvent(new Event(type as string, { bubbles: true }))
+      },
+      [value, event] as const
+    )
   for (const value of [60, 40]) {
     await drag(value, 'input')
     await expect.poll(async () => loupe(page, 320, 300)).toContain(`${value} %`)

@@ -7,7 +7,8 @@ test('the demo opens, is examined, pours, and every pour is proven', async ({ pa
   await page.goto('/')
   await expect(page.getByRole('heading', { name: 'Fernbrook visitor screens' })).toBeVisible()
   await expect(page.getByRole('rowheader')).toHaveCount(7)
-  for (const tag of ['frames are missing', 'first frame repeats', 'background left on', 'screen left on']) await expect(page.getByText(tag).first()).toBeVisible()
+  for (const tag of ['frames are missing', 'first frame repeats', 'background left on', 'screen left on'])
+    await expect(page.getByText(tag).first()).toBeVisible()
   // the rate of the arrow is not known, so no film can be made of it
   await expect(cell(page, 0, 0)).toHaveAttribute('data-state', 'Not possible')
   await expect(cell(page, 1, 0)).toContainText('about')
@@ -15,7 +16,9 @@ test('the demo opens, is examined, pours, and every pour is proven', async ({ pa
   await page.keyboard.press('p')
   const columns = ['Faithful', 'Identical', 'Identical', /Faithful|Visible loss/] as const
   await expect(cell(page, 0, 2)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
-  for (const row of [1, 2, 3, 4, 5, 6]) for (const [column, verdict] of columns.entries()) await expect(cell(page, row, column)).toHaveAttribute('data-state', verdict, { timeout: 120_000 })
+  for (const row of [1, 2, 3, 4, 5, 6])
+    for (const [column, verdict] of columns.entries())
+      await expect(cell(page, row, column)).toHaveAttribute('data-state', verdict, { timeout: 120_000 })
 
   await cell(page, 1, 3).click()
   await page.getByRole('button', { name: 'See proof' }).click()
@@ -38,10 +41,14 @@ test('the demo opens, is examined, pours, and every pour is proven', async ({ pa
 test('the strap whose background was left on is told apart on the bench', async ({ page }) => {
   await page.goto('/')
   await page.getByRole('rowheader').filter({ hasText: 'strap on page' }).getByRole('button').dblclick()
-  await expect(page.getByText('Alpha is solid in every pixel of all 24 frames; the background is one flat colour')).toBeVisible()
+  await expect(
+    page.getByText('Alpha is solid in every pixel of all 24 frames; the background is one flat colour')
+  ).toBeVisible()
 })
 
-test('the viewer answers to its keys: frames, views, backdrops, zoom, marks, and the loupe reads codes', async ({ page }) => {
+test('the viewer answers to its keys: frames, views, backdrops, zoom, marks, and the loupe reads codes', async ({
+  page
+}) => {
   await page.goto('/')
   await page.getByRole('rowheader').filter({ hasText: 'moth' }).getByRole('button').dblclick()
   await expect(page.getByText('frame 1 of 25')).toBeVisible()
@@ -65,7 +72,9 @@ test('the viewer answers to its keys: frames, views, backdrops, zoom, marks, and
   const stage = page.locator('.stage')
   const box = (await stage.boundingBox())!
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
-  await expect(page.locator('.loupe')).toContainText(/x 3\d\d y 1\d\d · r \d+ [\d.]+ % g \d+ [\d.]+ % b \d+ [\d.]+ % · a 65535 100 %/)
+  await expect(page.locator('.loupe')).toContainText(
+    /x 3\d\d y 1\d\d · r \d+ [\d.]+ % g \d+ [\d.]+ % b \d+ [\d.]+ % · a 65535 100 %/
+  )
   await page.keyboard.press('Space')
   await expect(page.getByText(/frame ([3-9]|1\d) of 25/)).toBeVisible()
 })

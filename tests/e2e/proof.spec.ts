@@ -14,12 +14,17 @@ import { bytesOf, cell, complaints, drop, png, withoutPicker, type Dropped } fro
 function wing(i: number, of: number): Frame {
   const whole = withDepth(moth(i / of), 8, plainKernels)
   const samples = new Uint8Array(320 * 180 * 4)
-  for (let y = 0; y < 180; y++) for (let x = 0; x < 320; x++) samples.set(whole.samples.subarray(4 * (2 * y * 640 + 2 * x), 4 * (2 * y * 640 + 2 * x) + 4), 4 * (y * 320 + x))
+  for (let y = 0; y < 180; y++)
+    for (let x = 0; x < 320; x++)
+      samples.set(whole.samples.subarray(4 * (2 * y * 640 + 2 * x), 4 * (2 * y * 640 + 2 * x) + 4), 4 * (y * 320 + x))
   return { ...whole, width: 320, height: 180, samples }
 }
 
 const FRAMES = 6
-const files = (name: string): Promise<Dropped[]> => Promise.all(Array.from({ length: FRAMES }, (_, i) => png(`${name}_12fps_${String(i + 1).padStart(4, '0')}.png`, wing(i, 24))))
+const files = (name: string): Promise<Dropped[]> =>
+  Promise.all(
+    Array.from({ length: FRAMES }, (_, i) => png(`${name}_12fps_${String(i + 1).padStart(4, '0')}.png`, wing(i, 24)))
+  )
 
 async function poured(page: Page): Promise<string[]> {
   const heard = complaints(page)
@@ -29,7 +34,8 @@ async function poured(page: Page): Promise<string[]> {
   await drop(page, await files('wing'))
   await expect(page.getByRole('rowheader')).toHaveCount(1)
   await page.keyboard.press('p')
-  for (let column = 0; column < 3; column++) await expect(cell(page, 0, column)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
+  for (let column = 0; column < 3; column++)
+    await expect(cell(page, 0, column)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
   return heard
 }
 
@@ -48,7 +54,9 @@ const painted = (page: Page, selector: string): Promise<{ painted: number; left:
     return { painted: count, left, top }
   })
 
-test('every station takes the file, and the overlay is moved, sized, turned and put behind an object', async ({ page }) => {
+test('every station takes the file, and the overlay is moved, sized, turned and put behind an object', async ({
+  page
+}) => {
   const heard = await poured(page)
   await cell(page, 0, 2).click()
   await page.getByRole('button', { name: 'See proof' }).click()
@@ -56,10 +64,23 @@ test('every station takes the file, and the overlay is moved, sized, turned and 
   await page.getByRole('tab', { name: 'Stations' }).click()
   const stations = page.locator('[data-station]')
   await expect(stations).toHaveCount(known.length)
-  for (const [id, standing] of [['reads-the-label', 'right'], ['always-straight', 'right'], ['alpha-off', 'setting'], ['cut-out', 'wrong'], ['takes-thirty', 'refuses'], ['this-browser', 'right']]) await expect(page.locator(`[data-station=${id}]`)).toHaveAttribute('data-standing', standing!, { timeout: 40_000 })
+  for (const [id, standing] of [
+    ['reads-the-label', 'right'],
+    ['always-straight', 'right'],
+    ['alpha-off', 'setting'],
+    ['cut-out', 'wrong'],
+    ['takes-thirty', 'refuses'],
+    ['this-browser', 'right']
+  ])
+    await expect(page.locator(`[data-station=${id}]`)).toHaveAttribute('data-standing', standing!, { timeout: 40_000 })
   await expect(page.locator('[data-station=this-browser]')).toContainText(`Right: ${FRAMES} frames over #4a7ba6`)
   // the file itself plays in a page that is closed off: an origin of its own, so nothing of it can be reached
-  expect(await page.frames().find(f => f.url().endsWith('/closed-page'))!.evaluate(() => [self.origin, document.querySelector('img')?.naturalWidth])).toEqual(['null', 320])
+  expect(
+    await page
+      .frames()
+      .find(f => f.url().endsWith('/closed-page'))!
+      .evaluate(() => [self.origin, document.querySelector('img')?.naturalWidth])
+  ).toEqual(['null', 320])
 
   const large = '.large canvas'
   await expect.poll(async () => (await painted(page, large)).painted).toBeGreaterThan(500)
@@ -93,15 +114,21 @@ test('every station takes the file, and the overlay is moved, sized, turned and 
   expect(heard).toEqual([])
 })
 
-test('a file from outside is proven against a source and by itself, kept over a reload, and its fault is named', async ({ page }) => {
+test('a file from outside is proven against a source and by itself, kept over a reload, and its fault is named', async ({
+  page
+}) => {
   const heard = await poured(page)
   await page.getByRole('link', { name: 'Proof' }).click()
-  const swapped = await Promise.all([0, 1, 4, 3, 2, 5].map((from, i) => png(`sent_12fps_${String(i + 1).padStart(4, '0')}.png`, wing(from, 24))))
+  const swapped = await Promise.all(
+    [0, 1, 4, 3, 2, 5].map((from, i) => png(`sent_12fps_${String(i + 1).padStart(4, '0')}.png`, wing(from, 24)))
+  )
   const give = async (against: string | null): Promise<void> => {
     await page.getByRole('button', { name: 'Prove a file…' }).click()
     const chooser = page.waitForEvent('filechooser')
     await page.getByRole('button', { name: 'Choose files…' }).click()
-    await (await chooser).setFiles(swapped.map(({ name, bytes }) => ({ name, mimeType: 'image/png', buffer: Buffer.from(bytes) })))
+    await (
+      await chooser
+    ).setFiles(swapped.map(({ name, bytes }) => ({ name, mimeType: 'image/png', buffer: Buffer.from(bytes) })))
     await expect(page.getByRole('dialog')).toContainText('6 files, from sent_12fps_0001.png')
     if (against) {
       await page.getByRole('combobox', { name: 'Held against' }).click({ force: true })
@@ -137,7 +164,11 @@ test('outlets stand side by side, and the seam of the loop is told', async ({ pa
   await page.getByRole('button', { name: 'Stop' }).click()
   await page.getByRole('tab', { name: 'Outlets side by side' }).click()
   await expect(page.locator('.outlets tbody tr')).toHaveCount(3)
-  for (let row = 0; row < 3; row++) await expect(page.locator('.outlets tbody tr').nth(row)).toContainText(/\d+ right, \d+ after a setting, \d+ wrong/, { timeout: 30_000 })
+  for (let row = 0; row < 3; row++)
+    await expect(page.locator('.outlets tbody tr').nth(row)).toContainText(
+      /\d+ right, \d+ after a setting, \d+ wrong/,
+      { timeout: 30_000 }
+    )
   await expect(page.locator('[data-best=web]')).toContainText('Web')
   // the page's own player is one of the stations that count for pages
   await expect(page.locator('[data-best=web]')).toContainText('right at 2 of 2 stations', { timeout: 30_000 })
@@ -153,7 +184,8 @@ test('a hand-over holds files, papers and sums; what arrives is checked against 
   const zip = await bytesOf(await waiting)
   const packed = unzipSync(zip)
   const names = Object.keys(packed)
-  for (const paper of ['note.txt', 'note.html', 'proof.html', 'proof.pdf', 'checksums.sha256', 'hand-over.json']) expect(names).toContain(paper)
+  for (const paper of ['note.txt', 'note.html', 'proof.html', 'proof.pdf', 'checksums.sha256', 'hand-over.json'])
+    expect(names).toContain(paper)
   const text = (name: string): string => Buffer.from(packed[name]!).toString()
   for (const line of text('checksums.sha256').trim().split('\n')) {
     const [sum, name] = line.split('  ') as [string, string]
@@ -165,7 +197,9 @@ test('a hand-over holds files, papers and sums; what arrives is checked against 
   // the pages show themselves, with their pictures, in a browser
   const other = await page.context().newPage()
   await other.setContent(text('proof.html'))
-  expect(await other.locator('img').evaluateAll(all => all.filter(i => (i as HTMLImageElement).naturalWidth > 100).length)).toBeGreaterThan(3)
+  expect(
+    await other.locator('img').evaluateAll(all => all.filter(i => (i as HTMLImageElement).naturalWidth > 100).length)
+  ).toBeGreaterThan(3)
   await other.close()
 
   const check = async (bytes: Uint8Array): Promise<void> => {
@@ -178,7 +212,9 @@ test('a hand-over holds files, papers and sums; what arrives is checked against 
   const picture = names.find(n => /\/.*_0004\.png$/.test(n))!
   const { data, info } = await sharp(packed[picture]).ensureAlpha().raw().toBuffer({ resolveWithObject: true })
   data[(90 * 320 + 160) * 4] = data[(90 * 320 + 160) * 4]! ^ 255
-  await check(zipSync({ ...packed, [picture]: new Uint8Array(await sharp(data, { raw: info }).png().toBuffer()) }, { level: 0 }))
+  await check(
+    zipSync({ ...packed, [picture]: new Uint8Array(await sharp(data, { raw: info }).png().toBuffer()) }, { level: 0 })
+  )
   await expect(page.locator('[data-checked]')).toHaveAttribute('data-condition', 'changed')
   await expect(page.locator('[data-checked]')).toContainText('frame 4 of 6 differs')
   await check(zipSync(Object.fromEntries(Object.entries(packed).filter(([name]) => name !== picture)), { level: 0 }))
@@ -197,10 +233,16 @@ test('the stations stand open as a route that sees nothing but the file', async 
   const said = (await answer.json()) as { standing: string; sentence: string; meant: { mode: string }; picture: string }
   expect(said).toMatchObject({ standing: 'setting', meant: { mode: 'straight' } })
   expect(said.sentence).toContain('Nothing is see-through')
-  const shown = await request.post('/api/stations/reads-the-label?backdrop=%23102030&scale=0.5', { data: file, headers: { accept: 'image/png' } })
-  const { data, info } = await sharp(await shown.body()).raw().toBuffer({ resolveWithObject: true })
+  const shown = await request.post('/api/stations/reads-the-label?backdrop=%23102030&scale=0.5', {
+    data: file,
+    headers: { accept: 'image/png' }
+  })
+  const { data, info } = await sharp(await shown.body())
+    .raw()
+    .toBuffer({ resolveWithObject: true })
   expect([info.width, info.height, data[0], data[1], data[2]]).toEqual([320, 180, 0x10, 0x20, 0x30])
-  const status = async (path: string, body: Buffer): Promise<number> => (await request.post(path, { data: body })).status()
+  const status = async (path: string, body: Buffer): Promise<number> =>
+    (await request.post(path, { data: body })).status()
   expect(await status('/api/stations/no-such', file)).toBe(404)
   expect(await status('/api/stations/asks?scale=99', file)).toBe(400)
   expect(await status('/api/stations/asks', Buffer.alloc(0))).toBe(400)

@@ -23,9 +23,15 @@ export function picture(seed: number, width = 48, height = 32, depth: 8 | 16 = 8
 }
 
 /** A numbered sequence; `leaveOut` are missing numbers. */
-export async function sequence(name: string, count: number, { leaveOut = [] as number[], width = 48, height = 32, depth = 8 as 8 | 16 } = {}): Promise<Dropped[]> {
+export async function sequence(
+  name: string,
+  count: number,
+  { leaveOut = [] as number[], width = 48, height = 32, depth = 8 as 8 | 16 } = {}
+): Promise<Dropped[]> {
   const numbers = Array.from({ length: count }, (_, i) => i + 1).filter(n => !leaveOut.includes(n))
-  return Promise.all(numbers.map(n => png(`${name}_${String(n).padStart(4, '0')}.png`, picture(n, width, height, depth))))
+  return Promise.all(
+    numbers.map(n => png(`${name}_${String(n).padStart(4, '0')}.png`, picture(n, width, height, depth)))
+  )
 }
 
 /** Drops files on the page as a person would. */
@@ -33,7 +39,8 @@ export async function drop(page: Page, files: readonly Dropped[]): Promise<void>
   const sent = files.map(({ name, bytes }) => ({ name, data: Buffer.from(bytes).toString('base64') }))
   const transfer = await page.evaluateHandle(given => {
     const data = new DataTransfer()
-    for (const { name, data: text } of given) data.items.add(new File([Uint8Array.from(atob(text), c => c.charCodeAt(0))], name))
+    for (const { name, data: text } of given)
+      data.items.add(new File([Uint8Array.from(atob(text), c => c.charCodeAt(0))], name))
     return data
   }, sent)
   await page.dispatchEvent('main', 'dragenter', { dataTransfer: transfer })
@@ -48,7 +55,11 @@ export async function giveRate(page: Page, rate: string): Promise<void> {
 }
 
 export function cell(page: Page, row: number, column: number): Locator {
-  return page.locator('[role=row]').nth(row + 1).locator('[data-cell]').nth(column)
+  return page
+    .locator('[role=row]')
+    .nth(row + 1)
+    .locator('[data-cell]')
+    .nth(column)
 }
 
 export async function bytesOf(download: Download): Promise<Uint8Array> {

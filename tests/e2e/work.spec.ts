@@ -8,7 +8,10 @@ import { bytesOf, cell, complaints, drop, giveRate, picture, png, sequence, with
 /** A folder of the browser's own stands in for the one a person would choose; what is written there is real. */
 async function ownFolder(page: Page): Promise<void> {
   await page.addInitScript(() => {
-    Object.assign(window, { showDirectoryPicker: async () => (await navigator.storage.getDirectory()).getDirectoryHandle('out', { create: true }) })
+    Object.assign(window, {
+      showDirectoryPicker: async () =>
+        (await navigator.storage.getDirectory()).getDirectoryHandle('out', { create: true })
+    })
   })
 }
 
@@ -26,7 +29,9 @@ test('an empty job says what to do, and files come in by choice', async ({ page 
   const chooser = page.waitForEvent('filechooser')
   await page.getByRole('button', { name: 'Choose files' }).click()
   const files = await sequence('leaf_25fps', 3)
-  await (await chooser).setFiles(files.map(f => ({ name: f.name, mimeType: 'image/png', buffer: Buffer.from(f.bytes) })))
+  await (
+    await chooser
+  ).setFiles(files.map(f => ({ name: f.name, mimeType: 'image/png', buffer: Buffer.from(f.bytes) })))
   await expect(page.getByRole('rowheader')).toContainText('leaf')
   await expect(page.getByRole('rowheader')).toContainText('48×32 · 25 f/s · 3')
   expect(heard).toEqual([])
@@ -35,7 +40,12 @@ test('an empty job says what to do, and files come in by choice', async ({ page 
 test('what is wrong with a drop is said and does not stop the rest; edits are undone and redone', async ({ page }) => {
   await page.goto('/')
   await expect(page.getByText('Nothing here yet')).toBeVisible()
-  await drop(page, [...(await sequence('vine', 8, { leaveOut: [4] })), await png('vine_0009.png', picture(9, 50, 32)), { name: 'notes.xyz', bytes: new Uint8Array([1, 2, 3]) }, { name: 'cut.png', bytes: (await png('x', picture(1))).bytes.subarray(0, 60) }])
+  await drop(page, [
+    ...(await sequence('vine', 8, { leaveOut: [4] })),
+    await png('vine_0009.png', picture(9, 50, 32)),
+    { name: 'notes.xyz', bytes: new Uint8Array([1, 2, 3]) },
+    { name: 'cut.png', bytes: (await png('x', picture(1))).bytes.subarray(0, 60) }
+  ])
   await giveRate(page, '12')
   await expect(page.getByText('cut.png')).toBeVisible()
   await expect(page.getByText('notes.xyz')).toBeVisible()
@@ -52,7 +62,9 @@ test('what is wrong with a drop is said and does not stop the rest; edits are un
   await expect(head).toContainText('12 f/s · 8')
 })
 
-test('what is downloaded is read right by decoders that are not ours, and all of it survives a reload', async ({ page }) => {
+test('what is downloaded is read right by decoders that are not ours, and all of it survives a reload', async ({
+  page
+}) => {
   await page.goto('/')
   await expect(page.getByText('Nothing here yet')).toBeVisible()
   await drop(page, await sequence('moth_24fps', 5, { depth: 16 }))
@@ -67,7 +79,10 @@ test('what is downloaded is read right by decoders that are not ours, and all of
   await cell(page, 0, 1).click()
   const pictures = unzipSync(await download(page))
   expect(Object.keys(pictures)).toEqual([1, 2, 3, 4, 5].map(n => `moth_000${n}.png`))
-  for (let n = 1; n <= 5; n++) expect(firstDifference((await sharpFrame(pictures[`moth_000${n}.png`]!)).samples, picture(n, 48, 32, 16).samples)).toBeNull()
+  for (let n = 1; n <= 5; n++)
+    expect(
+      firstDifference((await sharpFrame(pictures[`moth_000${n}.png`]!)).samples, picture(n, 48, 32, 16).samples)
+    ).toBeNull()
 
   await cell(page, 0, 0).click()
   const film = await download(page)
@@ -75,11 +90,22 @@ test('what is downloaded is read right by decoders that are not ours, and all of
   const track = (await input.getPrimaryVideoTrack())!
   expect(await track.computeDuration()).toBeCloseTo(5 / 24, 9)
   const opened = await formatById('quicktime-animation').open('film', [bytesFile('film.mov', film)], await testHost())
-  for (let n = 1; n <= 5; n++) expect(firstDifference((await opened.frame(n - 1)).samples, picture(n, 48, 32, 16).samples.map(code => Math.round(code / 257)))).toBeNull()
+  for (let n = 1; n <= 5; n++)
+    expect(
+      firstDifference(
+        (await opened.frame(n - 1)).samples,
+        picture(n, 48, 32, 16).samples.map(code => Math.round(code / 257))
+      )
+    ).toBeNull()
 
   await cell(page, 0, 2).click()
   const animated = await download(page)
-  expect(firstDifference((await sharpFrame(animated)).samples, picture(1, 48, 32, 16).samples.map(code => Math.round(code / 257)))).toBeNull()
+  expect(
+    firstDifference(
+      (await sharpFrame(animated)).samples,
+      picture(1, 48, 32, 16).samples.map(code => Math.round(code / 257))
+    )
+  ).toBeNull()
 })
 
 test('a long pour is cancelled at once, and offered again when the page was closed meanwhile', async ({ page }) => {
@@ -120,7 +146,9 @@ test('a proof that was cut off by a reload goes on where it was', async ({ page 
         const opening = indexedDB.open('pour')
         opening.onerror = () => reject(opening.error!)
         opening.onsuccess = () => {
-          const all = opening.result.transaction('pages').objectStore('pages').getAll() as IDBRequest<{ outcomes: unknown[] }[]>
+          const all = opening.result.transaction('pages').objectStore('pages').getAll() as IDBRequest<
+            { outcomes: unknown[] }[]
+          >
           all.onsuccess = () => resolve(all.result.reduce((sum, row) => sum + row.outcomes.length, 0))
           all.onerror = () => reject(all.error!)
         }
@@ -161,11 +189,19 @@ test('pictures go straight into a folder, and its policy for names holds', async
     const out = await (await navigator.storage.getDirectory()).getDirectoryHandle('out')
     for await (const [name, handle] of out as unknown as AsyncIterable<[string, FileSystemHandle]>) {
       names.push(name)
-      if (handle.kind === 'directory') for await (const [inner] of handle as unknown as AsyncIterable<[string]>) names.push(`${name}/${inner}`)
+      if (handle.kind === 'directory')
+        for await (const [inner] of handle as unknown as AsyncIterable<[string]>) names.push(`${name}/${inner}`)
     }
     return names.sort()
   })
-  expect(listing).toEqual(['pot_Compositing_frames', 'pot_Compositing_frames/pot_0001.png', 'pot_Compositing_frames/pot_0002.png', 'pot_Compositing_frames/pot_0003.png', 'pot_Editor_hand-over.mov', 'pot_Web_page.png'])
+  expect(listing).toEqual([
+    'pot_Compositing_frames',
+    'pot_Compositing_frames/pot_0001.png',
+    'pot_Compositing_frames/pot_0002.png',
+    'pot_Compositing_frames/pot_0003.png',
+    'pot_Editor_hand-over.mov',
+    'pot_Web_page.png'
+  ])
 
   await page.getByRole('columnheader').nth(2).getByRole('button').click()
   await page.getByRole('button', { name: 'Open outlet' }).click()
@@ -189,7 +225,9 @@ test('an outlet offers only what its format can hold, says why, and travels as t
   await page.locator('h1').click()
   await page.keyboard.press('Control+v')
   await expect(page.getByRole('navigation', { name: 'Outlets' }).getByRole('button')).toHaveCount(4)
-  await expect(page.getByRole('navigation', { name: 'Outlets' }).getByRole('button').last()).toContainText('premultiplied on #3fae4b')
+  await expect(page.getByRole('navigation', { name: 'Outlets' }).getByRole('button').last()).toContainText(
+    'premultiplied on #3fae4b'
+  )
   // moving to a format that is straight by its standard drops the choice and gives the reason
   await page.locator('.el-select').filter({ hasText: 'QuickTime Animation' }).click()
   await page.getByRole('option', { name: 'PNG sequence' }).click()
@@ -233,7 +271,14 @@ test('a page plays the WebM over two colours, and every flat area is within two 
   ]
   const samples = new Uint8Array(288 * 96 * 4)
   for (let i = 0; i < samples.length; i += 4) samples.set(areas.findLast(area => (i / 4) % 288 >= area.from)!.colour, i)
-  const frame = { width: 288, height: 96, depth: 8 as const, samples, alpha: { mode: 'straight' as const }, transfer: 'srgb' as const }
+  const frame = {
+    width: 288,
+    height: 96,
+    depth: 8 as const,
+    samples,
+    alpha: { mode: 'straight' as const },
+    transfer: 'srgb' as const
+  }
   await page.goto('/outlets')
   for (const name of ['WebM VP9', 'WebM VP8']) {
     await page.getByRole('button', { name: 'Add outlet…' }).click()
@@ -250,7 +295,9 @@ test('a page plays the WebM over two colours, and every flat area is within two 
     const shown = await page.evaluate(async data => {
       const video = document.createElement('video')
       video.muted = true
-      video.src = URL.createObjectURL(new Blob([Uint8Array.from(atob(data), c => c.charCodeAt(0))], { type: 'video/webm' }))
+      video.src = URL.createObjectURL(
+        new Blob([Uint8Array.from(atob(data), c => c.charCodeAt(0))], { type: 'video/webm' })
+      )
       await new Promise((resolve, reject) => {
         video.onloadeddata = resolve
         video.onerror = () => reject(new Error(video.error?.message))
@@ -267,12 +314,18 @@ test('a page plays the WebM over two colours, and every flat area is within two 
         return [48, 144, 240].map(x => [...context.getImageData(x, 48, 1, 1).data].slice(0, 3))
       })
     }, film)
-    for (const [n, back] of [[0x20, 0x40, 0x60], [0xe0, 0xc0, 0x40]].entries()) {
+    for (const [n, back] of [
+      [0x20, 0x40, 0x60],
+      [0xe0, 0xc0, 0x40]
+    ].entries()) {
       for (const [k, { colour }] of areas.entries()) {
         const a = colour[3]! / 255
         const due = back.map((code, c) => Math.round(colour[c]! * a + code * (1 - a)))
         const worst = Math.max(...due.map((code, c) => Math.abs(shown[n]![k]![c]! - code)))
-        expect(worst, `column ${column}, over ${back.join()}: due ${due.join()}, shown ${shown[n]![k]!.join()}`).toBeLessThanOrEqual(2)
+        expect(
+          worst,
+          `column ${column}, over ${back.join()}: due ${due.join()}, shown ${shown[n]![k]!.join()}`
+        ).toBeLessThanOrEqual(2)
       }
     }
   }

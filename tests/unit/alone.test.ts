@@ -19,30 +19,67 @@ const { kernels } = host
 const pool = inlinePool(host)
 const BLACK: AlphaMode = { mode: 'premultiplied', matte: '#000000' }
 
-async function film(format: FormatId, frames: readonly Frame[], declared: AlphaMode = frames[0]!.alpha): Promise<SourceSpec> {
-  return specAsFound(`film ${Math.random()}`, 'film', format, [bytesFile('film', await writeFilm(format, frames, { alpha: declared }))])
+async function film(
+  format: FormatId,
+  frames: readonly Frame[],
+  declared: AlphaMode = frames[0]!.alpha
+): Promise<SourceSpec> {
+  return specAsFound(`film ${Math.random()}`, 'film', format, [
+    bytesFile('film', await writeFilm(format, frames, { alpha: declared }))
+  ])
 }
 
-const alone = async (spec: SourceSpec): Promise<AloneReport> => AloneReport.parse(JSON.parse(JSON.stringify(await proveAlone(spec, host, pool, () => undefined))))
+const alone = async (spec: SourceSpec): Promise<AloneReport> =>
+  AloneReport.parse(JSON.parse(JSON.stringify(await proveAlone(spec, host, pool, () => undefined))))
 const FLIGHT = [0, 0.1, 0.2].map(t => withDepth(moth(t), 8, kernels))
 
 describe('alone', () => {
   test('a file that says what its pixels are agrees with itself', async () => {
-    expect(await alone(await film('quicktime-png', FLIGHT))).toMatchObject({ agrees: 'yes', claim: { mode: 'straight' }, answer: { mode: 'straight' } })
-    expect(await alone(await film('quicktime-animation', FLIGHT.map(f => withAlphaMode(f, BLACK, kernels)), BLACK))).toMatchObject({ agrees: 'yes', answer: { mode: 'premultiplied', matte: '#000000' } })
+    expect(await alone(await film('quicktime-png', FLIGHT))).toMatchObject({
+      agrees: 'yes',
+      claim: { mode: 'straight' },
+      answer: { mode: 'straight' }
+    })
+    expect(
+      await alone(
+        await film(
+          'quicktime-animation',
+          FLIGHT.map(f => withAlphaMode(f, BLACK, kernels)),
+          BLACK
+        )
+      )
+    ).toMatchObject({ agrees: 'yes', answer: { mode: 'premultiplied', matte: '#000000' } })
   })
 
   test('a flag against the pixels is a contradiction, named both ways', async () => {
-    const report = await alone(await film('quicktime-animation', FLIGHT.map(f => readAs(withAlphaMode(f, BLACK, kernels), STRAIGHT)), STRAIGHT))
-    expect(report).toMatchObject({ agrees: 'no', sentence: expect.stringContaining('The file says straight, but its pixels are premultiplied on black') as string })
+    const report = await alone(
+      await film(
+        'quicktime-animation',
+        FLIGHT.map(f => readAs(withAlphaMode(f, BLACK, kernels), STRAIGHT)),
+        STRAIGHT
+      )
+    )
+    expect(report).toMatchObject({
+      agrees: 'no',
+      sentence: expect.stringContaining('The file says straight, but its pixels are premultiplied on black') as string
+    })
     expect(report.findings.map(f => f.id)).toContain('claim-contradicts-pixels')
   })
 
   test('where nothing is said, or nothing can be told, the report says that', async () => {
-    expect((await alone(specAsFound('dpx', 'pod', 'dpx-sequence', [await vectorFile('seq-dpx16/pod.0001.dpx')]))).agrees).toBe('unsaid')
-    const hard = FLIGHT.map(f => ({ ...f, samples: f.samples.map((code, i, all) => (i % 4 === 3 ? (code > 127 ? 255 : 0) : all[i - (i % 4) + 3]! > 127 ? code : 0)) as Uint8Array }))
+    expect(
+      (await alone(specAsFound('dpx', 'pod', 'dpx-sequence', [await vectorFile('seq-dpx16/pod.0001.dpx')]))).agrees
+    ).toBe('unsaid')
+    const hard = FLIGHT.map(f => ({
+      ...f,
+      samples: f.samples.map((code, i, all) =>
+        i % 4 === 3 ? (code > 127 ? 255 : 0) : all[i - (i % 4) + 3]! > 127 ? code : 0
+      ) as Uint8Array
+    }))
     expect((await alone(await film('quicktime-png', hard))).agrees).toBe('unsure')
-    expect(await alone(specAsFound('none', 'none', 'quicktime-prores-4444', [await vectorFile('prores4444-noalpha.mov')]))).toMatchObject({ agrees: 'yes', claim: { mode: 'none' } })
+    expect(
+      await alone(specAsFound('none', 'none', 'quicktime-prores-4444', [await vectorFile('prores4444-noalpha.mov')]))
+    ).toMatchObject({ agrees: 'yes', claim: { mode: 'none' } })
   })
 })
 
@@ -53,10 +90,13 @@ describe('the seam of a loop', () => {
       const angle = (2 * Math.PI * (i % of)) / of
       const [cx, cy] = [48 + 24 * Math.cos(angle), 32 + 18 * Math.sin(angle)]
       const samples = new Uint8Array(96 * 64 * 4)
-      for (let y = 0; y < 64; y++) for (let x = 0; x < 96; x++) if (Math.abs(x - cx) < 9 && Math.abs(y - cy) < 9) samples.set([220, 120, 40, 255], 4 * (y * 96 + x))
+      for (let y = 0; y < 64; y++)
+        for (let x = 0; x < 96; x++)
+          if (Math.abs(x - cx) < 9 && Math.abs(y - cy) < 9) samples.set([220, 120, 40, 255], 4 * (y * 96 + x))
       return { width: 96, height: 64, depth: 8, samples, alpha: STRAIGHT, transfer: 'srgb' }
     })
-  const seam = async (frames: Frame[]): ReturnType<typeof measureSeam> => measureSeam(await film('quicktime-png', frames), frames.length, [25, 1], pool)
+  const seam = async (frames: Frame[]): ReturnType<typeof measureSeam> =>
+    measureSeam(await film('quicktime-png', frames), frames.length, [25, 1], pool)
 
   test.each<[string, () => Frame[], string]>([
     ['closed', () => turning(24, 24), 'smooth'],
@@ -71,7 +111,14 @@ describe('the seam of a loop', () => {
   test('what a lossy codec leaves of a repeated frame is still a repeated frame', async () => {
     const frames = turning(25, 24)
     const next = random(3)
-    const noisy = frames.map(f => ({ ...f, samples: f.samples.map((code, i, all) => (i % 4 < 3 && all[i - (i % 4) + 3]! > 0 ? Math.max(0, Math.min(255, code + Math.round((next() - 0.5) * 8))) : code)) as Uint8Array }))
+    const noisy = frames.map(f => ({
+      ...f,
+      samples: f.samples.map((code, i, all) =>
+        i % 4 < 3 && all[i - (i % 4) + 3]! > 0
+          ? Math.max(0, Math.min(255, code + Math.round((next() - 0.5) * 8)))
+          : code
+      ) as Uint8Array
+    }))
     expect(await seam(noisy)).toMatchObject({ kind: 'repeats' })
   })
 
@@ -82,23 +129,62 @@ describe('the seam of a loop', () => {
 })
 
 describe('which outlet is best for what', () => {
-  const contender = (id: string, format: string, bytes: number, verdict: Verdict, stations: Contender['stations'] = {}): Contender => ({ id, name: id, format, bytes, carriesAlpha: id !== 'key', report: { verdict } as ProofReport, stations })
-  const best = (of: readonly Contender[]): Record<string, string | null> => Object.fromEntries(rank(of).map(r => [r.destination.id, r.best?.id ?? null]))
+  const contender = (
+    id: string,
+    format: string,
+    bytes: number,
+    verdict: Verdict,
+    stations: Contender['stations'] = {}
+  ): Contender => ({
+    id,
+    name: id,
+    format,
+    bytes,
+    carriesAlpha: id !== 'key',
+    report: { verdict } as ProofReport,
+    stations
+  })
+  const best = (of: readonly Contender[]): Record<string, string | null> =>
+    Object.fromEntries(rank(of).map(r => [r.destination.id, r.best?.id ?? null]))
 
   test('broken deliveries are best nowhere; nothing that fits is said with what to pour', () => {
-    expect(best([contender('a', 'quicktime-png', 1, 'broken')])).toEqual({ editor: null, compositor: null, engine: null, web: null })
+    expect(best([contender('a', 'quicktime-png', 1, 'broken')])).toEqual({
+      editor: null,
+      compositor: null,
+      engine: null,
+      web: null
+    })
     expect(rank([])[3]!.reason).toContain('WebM')
   })
 
   test('the key alone is best for nothing while something carries alpha', () => {
-    expect(best([contender('key', 'png-sequence', 1, 'identical', { 'always-straight': 'right' }), contender('whole', 'png-sequence', 900, 'identical')])).toMatchObject({ editor: 'whole', engine: 'whole' })
+    expect(
+      best([
+        contender('key', 'png-sequence', 1, 'identical', { 'always-straight': 'right' }),
+        contender('whole', 'png-sequence', 900, 'identical')
+      ])
+    ).toMatchObject({ editor: 'whole', engine: 'whole' })
     expect(best([contender('key', 'png-sequence', 1, 'identical')])).toMatchObject({ editor: 'key' })
   })
 
   test('stations come before size, size before nothing; on the web a smaller faithful file beats a larger exact one', () => {
-    expect(best([contender('straight', 'quicktime-png', 900, 'identical', { 'always-straight': 'right' }), contender('multiplied', 'quicktime-animation', 100, 'identical', { 'always-straight': 'wrong' })]).editor).toBe('straight')
-    expect(best([contender('large', 'quicktime-png', 900, 'identical'), contender('small', 'quicktime-raw', 100, 'identical')]).editor).toBe('small')
-    expect(best([contender('film', 'webm-vp9', 100, 'faithful'), contender('exact', 'apng', 900, 'identical')]).web).toBe('film')
-    expect(best([contender('film', 'webm-vp9', 100, 'visible-loss'), contender('exact', 'apng', 900, 'identical')]).web).toBe('exact')
+    expect(
+      best([
+        contender('straight', 'quicktime-png', 900, 'identical', { 'always-straight': 'right' }),
+        contender('multiplied', 'quicktime-animation', 100, 'identical', { 'always-straight': 'wrong' })
+      ]).editor
+    ).toBe('straight')
+    expect(
+      best([
+        contender('large', 'quicktime-png', 900, 'identical'),
+        contender('small', 'quicktime-raw', 100, 'identical')
+      ]).editor
+    ).toBe('small')
+    expect(
+      best([contender('film', 'webm-vp9', 100, 'faithful'), contender('exact', 'apng', 900, 'identical')]).web
+    ).toBe('film')
+    expect(
+      best([contender('film', 'webm-vp9', 100, 'visible-loss'), contender('exact', 'apng', 900, 'identical')]).web
+    ).toBe('exact')
   })
 })

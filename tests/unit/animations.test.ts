@@ -10,7 +10,19 @@ import { deliverFrame } from '../../core/pour/deliver'
 import type { Rate } from '../../core/rate'
 import { withDepth } from '../../core/frame/depth'
 import { moth } from '../../demo/scenes'
-import { ALONE, bytesFile, damage, deliverable, firstDifference, noise, survives, testHost, truth, vectorFile, writeFilm } from './support'
+import {
+  ALONE,
+  bytesFile,
+  damage,
+  deliverable,
+  firstDifference,
+  noise,
+  survives,
+  testHost,
+  truth,
+  vectorFile,
+  writeFilm
+} from './support'
 
 const host = await testHost()
 const open = async (id: FormatId, bytes: Uint8Array) => formatById(id).open('film', [bytesFile('film', bytes)], host)
@@ -22,16 +34,35 @@ async function pages(bytes: Uint8Array): Promise<{ frames: Uint8Array[]; delay: 
   const { data, info } = await image.ensureAlpha().raw().toBuffer({ resolveWithObject: true })
   const height = meta.pageHeight ?? info.height
   const size = info.width * height * 4
-  return { frames: Array.from({ length: data.length / size }, (_, i) => new Uint8Array(data.subarray(i * size, (i + 1) * size))), delay: meta.delay ?? [], loop: meta.loop ?? 0 }
+  return {
+    frames: Array.from(
+      { length: data.length / size },
+      (_, i) => new Uint8Array(data.subarray(i * size, (i + 1) * size))
+    ),
+    delay: meta.delay ?? [],
+    loop: meta.loop ?? 0
+  }
 }
 
 test('times never drift, and the rate they stand for is found again', () => {
-  const rates: Rate[] = [[12, 1], [24, 1], [25, 1], [30, 1], [50, 1], [24000, 1001], [30000, 1001], [60, 1], [15, 1]]
+  const rates: Rate[] = [
+    [12, 1],
+    [24, 1],
+    [25, 1],
+    [30, 1],
+    [50, 1],
+    [24000, 1001],
+    [30000, 1001],
+    [60, 1],
+    [15, 1]
+  ]
   for (const rate of rates) {
     for (const perSecond of [1000, 100]) {
       if (perSecond === 100 && rate[0] / rate[1] > 50) continue
       const ticks = Array.from({ length: 48 }, (_, i) => ticksOf(i, rate, perSecond))
-      expect(Math.abs(ticks.reduce((a, b) => a + b, 0) / perSecond - (48 * rate[1]) / rate[0])).toBeLessThanOrEqual(0.5 / perSecond)
+      expect(Math.abs(ticks.reduce((a, b) => a + b, 0) / perSecond - (48 * rate[1]) / rate[0])).toBeLessThanOrEqual(
+        0.5 / perSecond
+      )
       const found = rateOfTicks(ticks, perSecond)
       expect(found.findings).toEqual([])
       // two rates of the same rounded times over this length are told apart by nothing in the file
@@ -54,7 +85,8 @@ test.each([
     const frame = await source.frame(i)
     const due = theirs.frames[i]!
     for (let p = 0; p < due.length; p += 4) {
-      if (frame.samples[p + 3] !== due[p + 3]) throw new Error(`frame ${i + 1}: alpha ${frame.samples[p + 3]} instead of ${due[p + 3]}`)
+      if (frame.samples[p + 3] !== due[p + 3])
+        throw new Error(`frame ${i + 1}: alpha ${frame.samples[p + 3]} instead of ${due[p + 3]}`)
       if (due[p + 3] === 255) for (let c = 0; c < 3; c++) expect(frame.samples[p + c]).toBe(due[p + c])
     }
     if (colourBound === 0) expect(firstDifference(frame.samples, (await truth('straight8', i + 1)).samples)).toBeNull()
@@ -66,7 +98,8 @@ test('lossless WebP keeps every code, stills and animations, and sharp reads the
   const bytes = await writeFilm('webp-animated', frames, { rate: [24, 1], options: { plays: 3 } })
   const source = await open('webp-animated', bytes)
   expect(source.facts).toMatchObject({ frames: 3, rate: [24, 1], plays: 3, claim: { mode: 'straight' } })
-  for (const [i, frame] of frames.entries()) expect(firstDifference((await source.frame(i)).samples, frame.samples)).toBeNull()
+  for (const [i, frame] of frames.entries())
+    expect(firstDifference((await source.frame(i)).samples, frame.samples)).toBeNull()
   const theirs = await pages(bytes)
   expect(theirs.frames).toHaveLength(3)
   expect(theirs.delay).toEqual([42, 41, 42])
@@ -74,7 +107,8 @@ test('lossless WebP keeps every code, stills and animations, and sharp reads the
   for (const [i, frame] of frames.entries()) {
     for (let p = 0; p < frame.samples.length; p += 4) {
       expect(theirs.frames[i]![p + 3]).toBe(frame.samples[p + 3])
-      if (frame.samples[p + 3] === 255) for (let c = 0; c < 3; c++) expect(theirs.frames[i]![p + c]).toBe(frame.samples[p + c])
+      if (frame.samples[p + 3] === 255)
+        for (let c = 0; c < 3; c++) expect(theirs.frames[i]![p + c]).toBe(frame.samples[p + c])
     }
   }
   const still = await formatById('webp-sequence').encode(host, frames[0]!, deliverable(frames[0]!, 1), ALONE)
@@ -84,9 +118,16 @@ test('lossless WebP keeps every code, stills and animations, and sharp reads the
 test('lossy WebP keeps alpha exactly, near-lossless nearly', async () => {
   const frame = withDepth(moth(0.3), 8, host.kernels)
   for (const coding of ['lossy', 'near-lossless']) {
-    const bytes = await formatById('webp-sequence').encode(host, frame, deliverable(frame, 1, { options: { coding, quality: 60 } }), ALONE)
+    const bytes = await formatById('webp-sequence').encode(
+      host,
+      frame,
+      deliverable(frame, 1, { options: { coding, quality: 60 } }),
+      ALONE
+    )
     const back = await (await open('webp-sequence', bytes)).frame(0)
-    for (let i = 3; i < frame.samples.length; i += 4) if (Math.abs(back.samples[i]! - frame.samples[i]!) > (coding === 'lossy' ? 0 : 8)) throw new Error(`alpha ${back.samples[i]} instead of ${frame.samples[i]}`)
+    for (let i = 3; i < frame.samples.length; i += 4)
+      if (Math.abs(back.samples[i]! - frame.samples[i]!) > (coding === 'lossy' ? 0 : 8))
+        throw new Error(`alpha ${back.samples[i]} instead of ${frame.samples[i]}`)
   }
 })
 
@@ -111,21 +152,38 @@ test('a GIF holds what the cut leaves: alpha on or off, few colours exactly, dis
     for (let p = 0; p < frame.samples.length; p += 4) {
       expect([ours.samples[p + 3], theirs.frames[i]![p + 3]]).toEqual([frame.samples[p + 3], frame.samples[p + 3]])
       // palettes of five and six bits a channel move a colour by up to seven codes
-      if (frame.samples[p + 3]) for (let c = 0; c < 3; c++) expect(Math.abs(ours.samples[p + c]! - frame.samples[p + c]!)).toBeLessThanOrEqual(8)
+      if (frame.samples[p + 3])
+        for (let c = 0; c < 3; c++)
+          expect(Math.abs(ours.samples[p + c]! - frame.samples[p + c]!)).toBeLessThanOrEqual(8)
     }
   }
 })
 
 test('soft edges are cut at the threshold, on the matte or in their own colour', () => {
-  const frame: Frame = { width: 3, height: 1, depth: 8, samples: Uint8Array.from([100, 0, 0, 127, 100, 0, 0, 128, 100, 0, 0, 255]), alpha: { mode: 'straight' }, transfer: 'srgb' }
+  const frame: Frame = {
+    width: 3,
+    height: 1,
+    depth: 8,
+    samples: Uint8Array.from([100, 0, 0, 127, 100, 0, 0, 128, 100, 0, 0, 255]),
+    alpha: { mode: 'straight' },
+    transfer: 'srgb'
+  }
   const form = wholeForm(8, frame.alpha, { alphaBits: 1 })
-  expect([...deliverFrame(frame, { ...form, cut: { threshold: 0.5, matte: null } }, host.kernels).samples]).toEqual([0, 0, 0, 0, 100, 0, 0, 255, 100, 0, 0, 255])
-  expect([...deliverFrame(frame, { ...form, cut: { threshold: 0.5, matte: '#ffffff' } }, host.kernels).samples]).toEqual([0, 0, 0, 0, 177, 127, 127, 255, 100, 0, 0, 255])
+  expect([...deliverFrame(frame, { ...form, cut: { threshold: 0.5, matte: null } }, host.kernels).samples]).toEqual([
+    0, 0, 0, 0, 100, 0, 0, 255, 100, 0, 0, 255
+  ])
+  expect([
+    ...deliverFrame(frame, { ...form, cut: { threshold: 0.5, matte: '#ffffff' } }, host.kernels).samples
+  ]).toEqual([0, 0, 0, 0, 177, 127, 127, 255, 100, 0, 0, 255])
 })
 
 test('dithering keeps alpha and stays near the colours', async () => {
   const frame = withDepth(moth(0.1), 8, host.kernels)
-  const cut = deliverFrame(frame, wholeForm(8, frame.alpha, { alphaBits: 1, cut: { threshold: 0.5, matte: null } }), host.kernels)
+  const cut = deliverFrame(
+    frame,
+    wholeForm(8, frame.alpha, { alphaBits: 1, cut: { threshold: 0.5, matte: null } }),
+    host.kernels
+  )
   const back = await (await open('gif', await writeFilm('gif', [cut], { options: { dither: true } }))).frame(0)
   let sum = 0
   let count = 0
@@ -152,13 +210,17 @@ test('truncated and mutated WebP and GIF end in one clear error each, or in a pi
   ]
   let refused = 0
   await fc.assert(
-    fc.asyncProperty(fc.integer({ min: 1, max: 2 ** 31 - 1 }), fc.constantFrom(...originals), async (seed, [id, original]) => {
-      const outcome = await survives(async () => {
-        const source = await open(id, damage(original, seed))
-        for (let i = 0; i < Math.min(4, source.facts.frames); i++) await source.frame(i)
-      })
-      if (outcome === 'refused') refused++
-    }),
+    fc.asyncProperty(
+      fc.integer({ min: 1, max: 2 ** 31 - 1 }),
+      fc.constantFrom(...originals),
+      async (seed, [id, original]) => {
+        const outcome = await survives(async () => {
+          const source = await open(id, damage(original, seed))
+          for (let i = 0; i < Math.min(4, source.facts.frames); i++) await source.frame(i)
+        })
+        if (outcome === 'refused') refused++
+      }
+    ),
     { numRuns: 1500 }
   )
   expect(refused).toBeGreaterThan(300)

@@ -23,16 +23,24 @@ interface Ended {
 /** Runs the command line as a pipeline would. */
 function call(...args: string[]): Promise<Ended> {
   return new Promise(resolve => {
-    execFile(process.execPath, [script, ...args], { cwd: folder, maxBuffer: 1 << 26 }, (error, out, err) => resolve({ code: error ? Number(error.code) : 0, out, error: err }))
+    execFile(process.execPath, [script, ...args], { cwd: folder, maxBuffer: 1 << 26 }, (error, out, err) =>
+      resolve({ code: error ? Number(error.code) : 0, out, error: err })
+    )
   })
 }
 
 beforeAll(async () => {
-  const { buildCommandLine } = (await import(path.join(root, 'scripts/build.mjs'))) as { buildCommandLine(): Promise<string> }
+  const { buildCommandLine } = (await import(path.join(root, 'scripts/build.mjs'))) as {
+    buildCommandLine(): Promise<string>
+  }
   await buildCommandLine()
   folder = await mkdtemp(path.join(tmpdir(), 'pour-cli-'))
   const host = await testHost()
-  for (let n = 1; n <= 4; n++) await writeFile(path.join(folder, `wide_${n}.png`), await encodePng(host, noise({ width: 20, height: 12, depth: 16, seed: n })))
+  for (let n = 1; n <= 4; n++)
+    await writeFile(
+      path.join(folder, `wide_${n}.png`),
+      await encodePng(host, noise({ width: 20, height: 12, depth: 16, seed: n }))
+    )
 })
 afterAll(() => rm(folder, { recursive: true }))
 
@@ -50,14 +58,28 @@ test('inspect says what a file is', async () => {
   const { code, out } = await call('inspect', path.join(vectors, 'rle32-premultiplied.mov'), '--json')
   expect(code).toBe(0)
   const found = InspectOutput.parse(JSON.parse(out))
-  expect(found).toMatchObject({ width: 96, height: 64, frames: 6, rate: [12, 1], bitDepth: 8, alpha: { mode: 'premultiplied', matte: '#000000' } })
+  expect(found).toMatchObject({
+    width: 96,
+    height: 64,
+    frames: 6,
+    rate: [12, 1],
+    bitDepth: 8,
+    alpha: { mode: 'premultiplied', matte: '#000000' }
+  })
   expect(found.findings.map(f => f.id)).toContain('unlabelled-premultiplied')
   expect((await call('inspect', folder)).out).toContain('wide')
 })
 
 test('frames decodes to straight PNG, code for code', async () => {
   expect((await call('frames', path.join(vectors, 'rle32.mov'), '--to', 'frames')).code).toBe(0)
-  expect((await readdir(path.join(folder, 'frames'))).sort()).toEqual(['0001.png', '0002.png', '0003.png', '0004.png', '0005.png', '0006.png'])
+  expect((await readdir(path.join(folder, 'frames'))).sort()).toEqual([
+    '0001.png',
+    '0002.png',
+    '0003.png',
+    '0004.png',
+    '0005.png',
+    '0006.png'
+  ])
   for (let n = 1; n <= 6; n++) {
     const bytes = await readFile(path.join(folder, 'frames', `000${n}.png`))
     expect(firstDifference((await sharpFrame(bytes)).samples, (await truth('straight8', n)).samples)).toBeNull()
@@ -75,7 +97,22 @@ test('convert and prove agree, and a pour is the same bytes each time', async ()
   await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'apng', '--to', 'a.png', ...to)
   expect(Buffer.compare(bytes, await readFile(path.join(folder, 'a.png')))).toBe(0)
 
-  expect((await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'quicktime-animation', '--alpha', 'premultiplied', '--matte', '#ffffff', '--to', 'w.mov')).code).toBe(0)
+  expect(
+    (
+      await call(
+        'convert',
+        path.join(vectors, 'rle32.mov'),
+        '--format',
+        'quicktime-animation',
+        '--alpha',
+        'premultiplied',
+        '--matte',
+        '#ffffff',
+        '--to',
+        'w.mov'
+      )
+    ).code
+  ).toBe(0)
   const inspected = InspectOutput.parse(JSON.parse((await call('inspect', 'w.mov', '--json')).out))
   expect(inspected.alpha).toMatchObject({ mode: 'premultiplied', matte: '#ffffff', claim: { mode: 'premultiplied' } })
   const proof = await call('prove', path.join(vectors, 'rle32.mov'), 'w.mov', '--json')
@@ -84,7 +121,17 @@ test('convert and prove agree, and a pour is the same bytes each time', async ()
 })
 
 test('a premultiplied film is not taken for straight: the whole way comes out as it went in', async () => {
-  const converted = await call('convert', path.join(vectors, 'rle32-premultiplied.mov'), '--format', 'quicktime-animation', '--alpha', 'premultiplied', '--to', 'p.mov', '--json')
+  const converted = await call(
+    'convert',
+    path.join(vectors, 'rle32-premultiplied.mov'),
+    '--format',
+    'quicktime-animation',
+    '--alpha',
+    'premultiplied',
+    '--to',
+    'p.mov',
+    '--json'
+  )
   expect(JSON.parse(converted.out).verdict).toBe('identical')
   await call('frames', 'p.mov', '--to', 'p', '--source-alpha', 'straight')
   const stored = await sharpFrame(await readFile(path.join(folder, 'p/0003.png')))
@@ -98,7 +145,16 @@ test('a sequence goes to a ZIP or a folder at its depth', async () => {
 })
 
 test('ends with 2 for a wrong call', async () => {
-  for (const args of [['pour'], ['inspect'], ['convert', 'x', '--to', 'y'], ['convert', 'x', '--format', 'nothing', '--to', 'y'], ['inspect', 'x', '--depth', '8'], ['frames', 'x', '--to', 'y', '--depth', '9'], ['convert', path.join(vectors, 'rle32.mov'), '--format', 'apng', '--to', 'y.png', '--set', 'nothing=1'], ['formats', '--nonsense']]) {
+  for (const args of [
+    ['pour'],
+    ['inspect'],
+    ['convert', 'x', '--to', 'y'],
+    ['convert', 'x', '--format', 'nothing', '--to', 'y'],
+    ['inspect', 'x', '--depth', '8'],
+    ['frames', 'x', '--to', 'y', '--depth', '9'],
+    ['convert', path.join(vectors, 'rle32.mov'), '--format', 'apng', '--to', 'y.png', '--set', 'nothing=1'],
+    ['formats', '--nonsense']
+  ]) {
     const { code, error } = await call(...args)
     expect([args.join(' '), code]).toEqual([args.join(' '), 2])
     expect(error.trim().split('\n')).toHaveLength(1)
@@ -123,12 +179,29 @@ test('ends with 4 for a broken proof', async () => {
 })
 
 test('ends with 5 for what is not possible', async () => {
-  for (const args of [['inspect', path.join(vectors, 'vp9-alpha.webm')], ['frames', path.join(vectors, 'vp8-alpha.webm'), '--to', 'v'], ['convert', path.join(vectors, 'rle32.mov'), '--format', 'webm-vp9', '--to', 'v.webm']]) {
+  for (const args of [
+    ['inspect', path.join(vectors, 'vp9-alpha.webm')],
+    ['frames', path.join(vectors, 'vp8-alpha.webm'), '--to', 'v'],
+    ['convert', path.join(vectors, 'rle32.mov'), '--format', 'webm-vp9', '--to', 'v.webm']
+  ]) {
     const { code, error } = await call(...args)
     expect(code).toBe(5)
     expect(error).toMatch(/browser/)
   }
-  expect((await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'png-sequence', '--alpha', 'premultiplied', '--to', 'z')).code).toBe(5)
+  expect(
+    (
+      await call(
+        'convert',
+        path.join(vectors, 'rle32.mov'),
+        '--format',
+        'png-sequence',
+        '--alpha',
+        'premultiplied',
+        '--to',
+        'z'
+      )
+    ).code
+  ).toBe(5)
   expect((await call('convert', 'wide_1.png', '--format', 'apng', '--to', 'still.png')).code).toBe(5)
   await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'apng', '--to', 'there.png')
   const again = await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'apng', '--to', 'there.png')
@@ -138,40 +211,155 @@ test('ends with 5 for what is not possible', async () => {
 
 test('convert carries out a saved preparation, with the sources it names by path', async () => {
   const steps = (list: unknown[]): string => JSON.stringify({ pour: 'preparation', version: 1, name: 'p', steps: list })
-  await writeFile(path.join(folder, 'half.json'), steps([{ id: '1', kind: 'crop', on: true, settings: { box: { x: 8, y: 4, width: 40, height: 30 } } }, { id: '2', kind: 'reverse', on: true, settings: {} }]))
-  const half = await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'png-sequence', '--prepare', 'half.json', '--to', 'half', '--json')
+  await writeFile(
+    path.join(folder, 'half.json'),
+    steps([
+      { id: '1', kind: 'crop', on: true, settings: { box: { x: 8, y: 4, width: 40, height: 30 } } },
+      { id: '2', kind: 'reverse', on: true, settings: {} }
+    ])
+  )
+  const half = await call(
+    'convert',
+    path.join(vectors, 'rle32.mov'),
+    '--format',
+    'png-sequence',
+    '--prepare',
+    'half.json',
+    '--to',
+    'half',
+    '--json'
+  )
   expect(half.code).toBe(0)
   expect(JSON.parse(half.out)).toMatchObject({ frames: 6, verdict: 'identical' })
   const last = await sharpFrame(await readFile(path.join(folder, 'half/0001.png')))
   const due = await truth('straight8', 6)
   expect([last.width, last.height]).toEqual([40, 30])
-  for (let y = 0; y < 30; y++) expect(firstDifference(last.samples.subarray(160 * y, 160 * (y + 1)), due.samples.subarray(4 * ((y + 4) * due.width + 8), 4 * ((y + 4) * due.width + 48)))).toBeNull()
-  await writeFile(path.join(folder, 'matte.json'), steps([{ id: '1', kind: 'matte-from', on: true, settings: { matte: path.join(vectors, 'rle32.mov'), channel: 'alpha' } }]))
-  expect((await call('convert', path.join(vectors, 'rle24.mov'), '--format', 'quicktime-animation', '--prepare', 'matte.json', '--to', 'matte.mov', '--json')).code).toBe(0)
+  for (let y = 0; y < 30; y++)
+    expect(
+      firstDifference(
+        last.samples.subarray(160 * y, 160 * (y + 1)),
+        due.samples.subarray(4 * ((y + 4) * due.width + 8), 4 * ((y + 4) * due.width + 48))
+      )
+    ).toBeNull()
+  await writeFile(
+    path.join(folder, 'matte.json'),
+    steps([
+      { id: '1', kind: 'matte-from', on: true, settings: { matte: path.join(vectors, 'rle32.mov'), channel: 'alpha' } }
+    ])
+  )
+  expect(
+    (
+      await call(
+        'convert',
+        path.join(vectors, 'rle24.mov'),
+        '--format',
+        'quicktime-animation',
+        '--prepare',
+        'matte.json',
+        '--to',
+        'matte.mov',
+        '--json'
+      )
+    ).code
+  ).toBe(0)
   await writeFile(path.join(folder, 'wrong.json'), steps([{ id: '1', kind: 'crop', on: true, settings: { boxes: 1 } }]))
-  expect((await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'apng', '--prepare', 'wrong.json', '--to', 'w.png')).code).toBe(2)
-  await writeFile(path.join(folder, 'none.json'), steps([{ id: '1', kind: 'range', on: true, settings: { from: 90, to: 99 } }]))
-  const none = await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'apng', '--prepare', 'none.json', '--to', 'n.png')
+  expect(
+    (
+      await call(
+        'convert',
+        path.join(vectors, 'rle32.mov'),
+        '--format',
+        'apng',
+        '--prepare',
+        'wrong.json',
+        '--to',
+        'w.png'
+      )
+    ).code
+  ).toBe(2)
+  await writeFile(
+    path.join(folder, 'none.json'),
+    steps([{ id: '1', kind: 'range', on: true, settings: { from: 90, to: 99 } }])
+  )
+  const none = await call(
+    'convert',
+    path.join(vectors, 'rle32.mov'),
+    '--format',
+    'apng',
+    '--prepare',
+    'none.json',
+    '--to',
+    'n.png'
+  )
   expect(none.code).toBe(5)
   expect(none.error).toContain('6 frames')
 })
 
 test('convert writes a fill and its key as two files, and alpha alone as grey pictures', async () => {
-  const pair = await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'quicktime-animation', '--set', 'parts=fill-key', '--set', 'timecode=01:00:00:00', '--to', 'pair.mov', '--json')
+  const pair = await call(
+    'convert',
+    path.join(vectors, 'rle32.mov'),
+    '--format',
+    'quicktime-animation',
+    '--set',
+    'parts=fill-key',
+    '--set',
+    'timecode=01:00:00:00',
+    '--to',
+    'pair.mov',
+    '--json'
+  )
   expect(pair.code).toBe(0)
   expect(JSON.parse(pair.out)).toMatchObject({ frames: 6, verdict: 'identical' })
   const key = InspectOutput.parse(JSON.parse((await call('inspect', 'pair_key.mov', '--json')).out))
   expect(key).toMatchObject({ frames: 6, timecode: '01:00:00:00' })
   expect((await call('inspect', 'pair_fill.mov')).code).toBe(0)
-  const again = await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'quicktime-animation', '--set', 'parts=fill-key', '--to', 'pair.mov')
+  const again = await call(
+    'convert',
+    path.join(vectors, 'rle32.mov'),
+    '--format',
+    'quicktime-animation',
+    '--set',
+    'parts=fill-key',
+    '--to',
+    'pair.mov'
+  )
   expect(again.code).toBe(5)
-  const grey = await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'png-sequence', '--set', 'parts=alpha-only', '--to', 'grey', '--json')
+  const grey = await call(
+    'convert',
+    path.join(vectors, 'rle32.mov'),
+    '--format',
+    'png-sequence',
+    '--set',
+    'parts=alpha-only',
+    '--to',
+    'grey',
+    '--json'
+  )
   expect(JSON.parse(grey.out)).toMatchObject({ frames: 6, verdict: 'identical' })
   const { data, info } = await sharp(path.join(folder, 'grey/0001.png')).raw().toBuffer({ resolveWithObject: true })
   const { samples } = await truth('straight8', 1)
   expect(info.channels).toBe(3)
-  expect(firstDifference(Array.from({ length: data.length / 3 }, (_, p) => data[3 * p]!), Array.from({ length: samples.length / 4 }, (_, p) => samples[4 * p + 3]!))).toBeNull()
-  expect((await call('convert', path.join(vectors, 'rle32.mov'), '--format', 'quicktime-animation', '--set', 'timecode=9', '--to', 'x.mov')).code).toBe(5)
+  expect(
+    firstDifference(
+      Array.from({ length: data.length / 3 }, (_, p) => data[3 * p]!),
+      Array.from({ length: samples.length / 4 }, (_, p) => samples[4 * p + 3]!)
+    )
+  ).toBeNull()
+  expect(
+    (
+      await call(
+        'convert',
+        path.join(vectors, 'rle32.mov'),
+        '--format',
+        'quicktime-animation',
+        '--set',
+        'timecode=9',
+        '--to',
+        'x.mov'
+      )
+    ).code
+  ).toBe(5)
 })
 
 test('a hand-over is written as a folder and as a ZIP, and its check finds it untouched, or changed', async () => {
@@ -182,10 +370,22 @@ test('a hand-over is written as a folder and as a ZIP, and its check finds it un
   expect((await call('convert', vector, '--format', 'quicktime-png', '--to', film)).code).toBe(0)
   expect((await call('convert', vector, '--format', 'png-sequence', '--to', frames)).code).toBe(0)
   for (const place of [path.join(from, 'given'), path.join(from, 'given.zip')]) {
-    const made = await call('hand-over', vector, film, frames, '--to', place, '--job', 'Fernbrook visitor screens', '--json')
+    const made = await call(
+      'hand-over',
+      vector,
+      film,
+      frames,
+      '--to',
+      place,
+      '--job',
+      'Fernbrook visitor screens',
+      '--json'
+    )
     expect(made.code, made.error).toBe(0)
     const { files, deliveries } = JSON.parse(made.out) as { files: string[]; deliveries: { verdict: string }[] }
-    expect(files).toEqual(expect.arrayContaining(['note.txt', 'note.html', 'proof.pdf', 'checksums.sha256', 'hand-over.json', 'film.mov']))
+    expect(files).toEqual(
+      expect.arrayContaining(['note.txt', 'note.html', 'proof.pdf', 'checksums.sha256', 'hand-over.json', 'film.mov'])
+    )
     expect(deliveries.map(d => d.verdict)).toEqual(['identical', 'identical'])
     const checked = await call('check', place)
     expect([checked.code, checked.out]).toEqual([0, expect.stringMatching(/^untouched/)])

@@ -7,5 +7,6 @@ import { root } from './support'
 
 test('the README and the pages on formats are drawn from the registry (npm run docs)', async () => {
   expect(await readFile(path.join(root, 'README.md'), 'utf8')).toContain(`\n${formatsTable(formats)}\n`)
-  for (const format of formats) expect(await readFile(path.join(root, `docs/formats/${format.id}.md`), 'utf8')).toBe(formatPage(format))
+  for (const format of formats)
+    expect(await readFile(path.join(root, `docs/formats/${format.id}.md`), 'utf8')).toBe(formatPage(format))
 })

@@ -19,16 +19,39 @@ const UNKNOWN: AlphaClaim = { mode: 'unknown', matte: null, says: 'nothing' }
 
 function factsFor(frames: readonly Frame[], more: Partial<SourceFacts> = {}): SourceFacts {
   const [{ width, height, depth }] = frames as [Frame]
-  return { name: 'test', format: 'png-sequence', kind: 'test', width, height, frames: frames.length, rate: [12, 1], rateFrom: 'asked', bitDepth: depth, claim: UNKNOWN, colour: null, pixelAspect: [1, 1], plays: null, bytes: 1, findings: [], ...more }
+  return {
+    name: 'test',
+    format: 'png-sequence',
+    kind: 'test',
+    width,
+    height,
+    frames: frames.length,
+    rate: [12, 1],
+    rateFrom: 'asked',
+    bitDepth: depth,
+    claim: UNKNOWN,
+    colour: null,
+    pixelAspect: [1, 1],
+    plays: null,
+    bytes: 1,
+    findings: [],
+    ...more
+  }
 }
 
-const judge = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): Examination => examine(frames.map((frame, i) => ({ frame: i + 1, look: lookAt(frame, kernels) })), factsFor(frames, more))
-const ids = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): string[] => judge(frames, more).findings.map(f => f.id)
+const judge = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): Examination =>
+  examine(
+    frames.map((frame, i) => ({ frame: i + 1, look: lookAt(frame, kernels) })),
+    factsFor(frames, more)
+  )
+const ids = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): string[] =>
+  judge(frames, more).findings.map(f => f.id)
 
 let straight: Frame[]
 beforeAll(async () => void (straight = await Promise.all([1, 2, 3, 4, 5, 6].map(n => truth('straight8', n)))))
 
-const stored = (alpha: AlphaMode): Frame[] => straight.map(frame => ({ ...withAlphaMode(frame, alpha, kernels), alpha: STRAIGHT }))
+const stored = (alpha: AlphaMode): Frame[] =>
+  straight.map(frame => ({ ...withAlphaMode(frame, alpha, kernels), alpha: STRAIGHT }))
 
 test('straight pixels are found straight', () => {
   const { alpha } = judge(straight)
@@ -50,18 +73,30 @@ test('premultiplied on black, white and a colour are found, with the colour, fro
 test('the demo moth is straight, and premultiplied once it is multiplied', () => {
   const frames = [0, 0.2, 0.4].map(moth)
   expect(judge(frames).alpha.mode).toBe('straight')
-  expect(judge(frames.map(frame => ({ ...withAlphaMode(frame, { mode: 'premultiplied', matte: '#000000' }, kernels), alpha: STRAIGHT }))).alpha).toMatchObject({ mode: 'premultiplied', matte: '#000000' })
+  expect(
+    judge(
+      frames.map(frame => ({
+        ...withAlphaMode(frame, { mode: 'premultiplied', matte: '#000000' }, kernels),
+        alpha: STRAIGHT
+      }))
+    ).alpha
+  ).toMatchObject({ mode: 'premultiplied', matte: '#000000' })
 })
 
 test('a translucent bar with lettering, all on clear black, is straight: only outer rims are evidence', () => {
-  const { alpha, findings } = judge([0.3, 0.5, 0.7].map(strap), { claim: { mode: 'straight', matte: null, says: 'PNG is straight by its standard' } })
+  const { alpha, findings } = judge([0.3, 0.5, 0.7].map(strap), {
+    claim: { mode: 'straight', matte: null, says: 'PNG is straight by its standard' }
+  })
   expect(alpha).toMatchObject({ mode: 'straight' })
   expect(alpha.confidence).toBeGreaterThan(0.85)
   expect(findings.map(f => f.id)).not.toContain('claim-contradicts-pixels')
 })
 
 test('where both readings look the same, it says so instead of guessing', () => {
-  const black = straight.map(frame => ({ ...frame, samples: frame.samples.map((code, i) => (i % 4 === 3 ? code : 0)) as Uint8Array }))
+  const black = straight.map(frame => ({
+    ...frame,
+    samples: frame.samples.map((code, i) => (i % 4 === 3 ? code : 0)) as Uint8Array
+  }))
   const { alpha } = judge(black)
   expect(alpha.mode).toBe('unknown')
   expect(alpha.confidence).toBe(0)
@@ -73,13 +108,17 @@ test('a claim that the pixels contradict is a fault, and sure pixels overrule it
   const found = judge(straight, { claim })
   expect(found.findings.map(f => f.id)).toContain('claim-contradicts-pixels')
   expect(modeAdvised(found.alpha, claim)).toEqual(STRAIGHT)
-  expect(ids(straight, { claim: { mode: 'straight', matte: null, says: 'graphics mode 0x100' } })).not.toContain('claim-contradicts-pixels')
+  expect(ids(straight, { claim: { mode: 'straight', matte: null, says: 'graphics mode 0x100' } })).not.toContain(
+    'claim-contradicts-pixels'
+  )
 })
 
 test('a background left on is told, with its flat colour', () => {
   const { findings } = judge([0.3, 0.5, 0.7].map(strapOnPage))
   expect(findings[0]).toMatchObject({ id: 'background-left-on', severity: 'fault' })
-  expect(findings[0]!.sentence).toContain('Alpha is solid in every pixel of all 3 frames; the background is one flat colour, #e9e4d6')
+  expect(findings[0]!.sentence).toContain(
+    'Alpha is solid in every pixel of all 3 frames; the background is one flat colour, #e9e4d6'
+  )
 })
 
 test('the strap that comes from nothing and leaves to nothing is no stuttering loop', () => {
@@ -88,10 +127,17 @@ test('the strap that comes from nothing and leaves to nothing is no stuttering l
   expect(found).toContain('clear-frames')
 })
 
-const alphaOf = (map: (a: number) => number): Frame[] => straight.map(frame => ({ ...frame, samples: frame.samples.map((code, i) => (i % 4 === 3 ? map(code) : code)) as Uint8Array }))
+const alphaOf = (map: (a: number) => number): Frame[] =>
+  straight.map(frame => ({
+    ...frame,
+    samples: frame.samples.map((code, i) => (i % 4 === 3 ? map(code) : code)) as Uint8Array
+  }))
 
 test.each<[string, () => Frame[], Partial<SourceFacts>?]>([
-  ['solid-everywhere', () => [noise({ width: 20, height: 20, depth: 8, alpha: OPAQUE, runs: 0 })].map(f => readAs(f, STRAIGHT))],
+  [
+    'solid-everywhere',
+    () => [noise({ width: 20, height: 20, depth: 8, alpha: OPAQUE, runs: 0 })].map(f => readAs(f, STRAIGHT))
+  ],
   ['clear-everywhere', () => alphaOf(() => 0)],
   ['limited-range-alpha', () => alphaOf(a => Math.round(16 + (a * 219) / 255))],
   ['on-off-alpha', () => alphaOf(a => (a > 127 ? 255 : 0))],
@@ -110,7 +156,11 @@ test.each<[string, () => Frame[], Partial<SourceFacts>?]>([
 })
 
 test('16-bit files that hold only 8-bit codes are told from those that do not', () => {
-  const wide = straight.map(frame => ({ ...frame, depth: 16 as const, samples: Uint16Array.from(frame.samples, code => code * 257) }))
+  const wide = straight.map(frame => ({
+    ...frame,
+    depth: 16 as const,
+    samples: Uint16Array.from(frame.samples, code => code * 257)
+  }))
   expect(ids(wide)).toContain('eight-in-sixteen')
   expect(ids([0, 0.2].map(moth))).not.toContain('eight-in-sixteen')
 })
@@ -130,9 +180,19 @@ test('coverage adds up and the histogram counts every pixel', () => {
 
 test('a frame that cannot be read is a finding, and the rest is judged', async () => {
   const host = await testHost()
-  const bytes = await Promise.all([1, 2, 3, 4].map(seed => encodePng(host, noise({ width: 12, height: 12, depth: 8, seed }))))
+  const bytes = await Promise.all(
+    [1, 2, 3, 4].map(seed => encodePng(host, noise({ width: 12, height: 12, depth: 8, seed })))
+  )
   bytes[2]!.fill(9, 70, 80)
-  const spec = { ...specAsFound('s', 's', 'png-sequence', bytes.map((b, i) => bytesFile(`p_${i + 1}.png`, b))), numbers: [1, 2, 3, 4] }
+  const spec = {
+    ...specAsFound(
+      's',
+      's',
+      'png-sequence',
+      bytes.map((b, i) => bytesFile(`p_${i + 1}.png`, b))
+    ),
+    numbers: [1, 2, 3, 4]
+  }
   const source = await openSource(spec, host)
   const found = await examineSource(spec, source.facts, inlinePool(host))
   expect(found.findings[0]).toMatchObject({ id: 'unreadable-frames', severity: 'fault', frames: [3] })
@@ -145,17 +205,42 @@ test('a frame that cannot be read is a finding, and the rest is judged', async (
 
 test('a background, a screen, light on black and shadow on white each offer the step that takes them out', () => {
   const offers = (frames: Frame[]) => judge(frames).findings.find(f => f.mend)?.mend
-  expect(offers([0.3, 0.6].map(strapOnPage))).toMatchObject({ kind: 'flat-background', settings: { colour: '#e9e4d6' } })
+  expect(offers([0.3, 0.6].map(strapOnPage))).toMatchObject({
+    kind: 'flat-background',
+    settings: { colour: '#e9e4d6' }
+  })
   expect(offers([0.3, 0.6].map(potOnScreen))).toMatchObject({ kind: 'chroma-key' })
   expect(offers([0.3, 0.6].map(pollen))).toMatchObject({ kind: 'glow-to-alpha' })
   expect(offers([0.3, 0.6].map(potShadow))).toMatchObject({ kind: 'flat-background', settings: { colour: '#ffffff' } })
 })
 
 test('every step that a finding offers is one that exists, with settings it takes', () => {
-  const faulty = [alphaOf(a => Math.round(16 + (a * 219) / 255)), alphaOf(a => (a > 127 ? 255 : 0)), alphaOf(a => Math.round(a * 0.6)), alphaOf(a => Math.max(a, 1)), [...straight, straight[0]!], [0.3].map(potOnScreen), [0.3].map(pollen), [0.3].map(strapOnPage)]
+  const faulty = [
+    alphaOf(a => Math.round(16 + (a * 219) / 255)),
+    alphaOf(a => (a > 127 ? 255 : 0)),
+    alphaOf(a => Math.round(a * 0.6)),
+    alphaOf(a => Math.max(a, 1)),
+    [...straight, straight[0]!],
+    [0.3].map(potOnScreen),
+    [0.3].map(pollen),
+    [0.3].map(strapOnPage)
+  ]
   const mends = faulty.flatMap(frames => judge(frames).findings.flatMap(f => f.mend ?? []))
-  const steps = mends.flatMap(mend => (mend.id === 'step' ? [newStep('m', stepKindById(mend.kind), mend.settings)] : []))
-  expect(new Set(steps.map(step => step.kind))).toEqual(new Set(['alpha-full-range', 'alpha-soften', 'alpha-levels', 'drop-last', 'chroma-key', 'glow-to-alpha', 'flat-background', 'close-loop']))
+  const steps = mends.flatMap(mend =>
+    mend.id === 'step' ? [newStep('m', stepKindById(mend.kind), mend.settings)] : []
+  )
+  expect(new Set(steps.map(step => step.kind))).toEqual(
+    new Set([
+      'alpha-full-range',
+      'alpha-soften',
+      'alpha-levels',
+      'drop-last',
+      'chroma-key',
+      'glow-to-alpha',
+      'flat-background',
+      'close-loop'
+    ])
+  )
   for (const step of steps) expect(Step.safeParse(step).success).toBe(true)
 })
 
@@ -164,12 +249,25 @@ test('a step that a finding offers removes what was found', async () => {
     const { findings } = judge(frames)
     const mend = findings.find(f => f.mend?.id === 'step')?.mend
     if (mend?.id !== 'step') throw new Error('no step is offered')
-    const source = prepared({ facts: factsFor(frames), frame: i => Promise.resolve(frames[i]!), close: () => Promise.resolve() }, [Step.parse(newStep('m', stepKindById(mend.kind), mend.settings))], new Map(), kernels)
+    const source = prepared(
+      { facts: factsFor(frames), frame: i => Promise.resolve(frames[i]!), close: () => Promise.resolve() },
+      [Step.parse(newStep('m', stepKindById(mend.kind), mend.settings))],
+      new Map(),
+      kernels
+    )
     return ids(await Promise.all(Array.from({ length: source.facts.frames }, (_, i) => source.frame(i))))
   }
   expect(await mended(alphaOf(a => Math.round(16 + (a * 219) / 255)))).not.toContain('limited-range-alpha')
   expect(await mended(alphaOf(a => Math.round(a * 0.6)))).not.toContain('never-solid')
   expect(await mended(alphaOf(a => Math.max(a, 1)))).not.toContain('never-clear')
   expect(await mended([...straight, straight[0]!])).not.toContain('first-frame-repeats')
-  for (const frames of [[0.3, 0.6].map(strapOnPage), [0.3, 0.6].map(potOnScreen), [0.3, 0.6].map(pollen), [0.3, 0.6].map(potShadow)]) expect(await mended(frames)).not.toEqual(expect.arrayContaining([expect.stringMatching(/left-on|solid-everywhere/)]))
+  for (const frames of [
+    [0.3, 0.6].map(strapOnPage),
+    [0.3, 0.6].map(potOnScreen),
+    [0.3, 0.6].map(pollen),
+    [0.3, 0.6].map(potShadow)
+  ])
+    expect(await mended(frames)).not.toEqual(
+      expect.arrayContaining([expect.stringMatching(/left-on|solid-everywhere/)])
+    )
 })

@@ -9,15 +9,28 @@ const BLACK: AlphaMode = { mode: 'premultiplied', matte: '#000000' }
 const { kernels } = await testHost()
 
 test('8 to 16 to 8 bits loses nothing, and 16 to 8 rounds to nearest', () => {
-  fc.assert(fc.property(anyNoise(8), frame => void expect(withDepth(withDepth(frame, 16, kernels), 8, kernels).samples).toEqual(frame.samples)))
+  fc.assert(
+    fc.property(
+      anyNoise(8),
+      frame => void expect(withDepth(withDepth(frame, 16, kernels), 8, kernels).samples).toEqual(frame.samples)
+    )
+  )
   const wide = noise({ width: 64, height: 64, depth: 16, runs: 0 })
   const narrow = withDepth(wide, 8, kernels)
   wide.samples.forEach((code, i) => expect(narrow.samples[i]).toBe(Math.round(code / 257)))
 })
 
 test('16 bits to float and back loses nothing; float beyond 0 to 1 is clamped on its way to codes', () => {
-  fc.assert(fc.property(anyNoise(16), frame => void expect(withDepth(withDepth(frame, 32, kernels), 16, kernels).samples).toEqual(frame.samples)))
-  const wild = { ...noise({ width: 2, height: 1, depth: 32 }), samples: new Float32Array([-1, 0.5, 2, NaN, 0, 1, Infinity, 1]) }
+  fc.assert(
+    fc.property(
+      anyNoise(16),
+      frame => void expect(withDepth(withDepth(frame, 32, kernels), 16, kernels).samples).toEqual(frame.samples)
+    )
+  )
+  const wild = {
+    ...noise({ width: 2, height: 1, depth: 32 }),
+    samples: new Float32Array([-1, 0.5, 2, NaN, 0, 1, Infinity, 1])
+  }
   expect([...withDepth(wild, 8, kernels).samples]).toEqual([0, 128, 255, 0, 0, 255, 255, 255])
 })
 
@@ -38,7 +51,8 @@ test('premultiplied on any matte un-mattes to the straight colour, exactly where
         expect(back.samples[i + 3]).toBe(a)
         for (let c = 0; c < 3; c++) {
           if (a === 65535) expect(back.samples[i + c]).toBe(frame.samples[i + c])
-          else if (a > 0) expect(Math.abs(back.samples[i + c]! - frame.samples[i + c]!)).toBeLessThanOrEqual(65535 / (2 * a) + 0.5)
+          else if (a > 0)
+            expect(Math.abs(back.samples[i + c]! - frame.samples[i + c]!)).toBeLessThanOrEqual(65535 / (2 * a) + 0.5)
           else expect(back.samples[i + c]).toBe(0)
         }
       }

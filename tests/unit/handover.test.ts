@@ -27,16 +27,32 @@ const FRAMES = [1, 2, 3, 4].map(seed => noise({ width: 24, height: 16, depth: 8,
 
 async function pictures(frames: readonly Frame[]): Promise<FileRef[]> {
   const format = formatById('png-sequence')
-  return Promise.all(frames.map(async (frame, i) => bytesFile(`frame_${i + 1}.png`, await format.encode(host, frame, deliverable(frame, frames.length), null))))
+  return Promise.all(
+    frames.map(async (frame, i) =>
+      bytesFile(`frame_${i + 1}.png`, await format.encode(host, frame, deliverable(frame, frames.length), null))
+    )
+  )
 }
 
 async function packed(name: string, format: FormatId, files: FileRef[], folder = ''): Promise<Packed> {
-  const reference = specAsFound('reference', 'reference', 'quicktime-png', [bytesFile('r.mov', await writeFilm('quicktime-png', FRAMES))])
+  const reference = specAsFound('reference', 'reference', 'quicktime-png', [
+    bytesFile('r.mov', await writeFilm('quicktime-png', FRAMES))
+  ])
   const found = specAsFound(name, name, format, files)
   const spec = { ...found, interpretation: { ...found.interpretation, alpha: STRAIGHT } }
   const source = await openForProof(spec, host)
   const { facts } = source
-  const report = await prove({ reference, frames: [0, 1, 2, 3], expected: { ...deliverable(FRAMES[0]!, 4), rate: null, bytes: null }, delivered: spec }, host, pool, () => undefined)
+  const report = await prove(
+    {
+      reference,
+      frames: [0, 1, 2, 3],
+      expected: { ...deliverable(FRAMES[0]!, 4), rate: null, bytes: null },
+      delivered: spec
+    },
+    host,
+    pool,
+    () => undefined
+  )
   return { name, source: 'leaf & <stem>', spec, facts, report, paths: files.map(f => folder + f.path) }
 }
 
@@ -45,25 +61,68 @@ let manifest: Manifest
 let told: Told[]
 let arrived: FileRef[]
 beforeAll(async () => {
-  deliveries = [await packed('leaf.png', 'apng', [bytesFile('leaf.png', await writeFilm('apng', FRAMES))]), await packed('leaf frames', 'png-sequence', await pictures(FRAMES), 'leaf frames/')]
+  deliveries = [
+    await packed('leaf.png', 'apng', [bytesFile('leaf.png', await writeFilm('apng', FRAMES))]),
+    await packed('leaf frames', 'png-sequence', await pictures(FRAMES), 'leaf frames/')
+  ]
   const described = []
   for (const delivery of deliveries) described.push(await describeDelivery(delivery, pool, () => undefined))
-  manifest = Manifest.parse(JSON.parse(JSON.stringify({ pour: 'hand-over', version: 2, job: 'Fernbrook <screens>', made: '2026-03-04T05:06:07.000Z', deliveries: described })))
-  const picture = { png: await sharp({ create: { width: 40, height: 20, channels: 3, background: '#4a7ba6' } }).png().toBuffer(), width: 40, height: 20, caption: 'Right: frame 1.' }
-  told = manifest.deliveries.map((delivery, i) => ({ delivery, report: deliveries[i]!.report, stations: [{ station: stationById('always-premultiplied')!, standing: 'wrong', sentence: 'Edges turn 31 codes too bright.' }], pictures: [picture] }))
+  manifest = Manifest.parse(
+    JSON.parse(
+      JSON.stringify({
+        pour: 'hand-over',
+        version: 2,
+        job: 'Fernbrook <screens>',
+        made: '2026-03-04T05:06:07.000Z',
+        deliveries: described
+      })
+    )
+  )
+  const picture = {
+    png: await sharp({ create: { width: 40, height: 20, channels: 3, background: '#4a7ba6' } })
+      .png()
+      .toBuffer(),
+    width: 40,
+    height: 20,
+    caption: 'Right: frame 1.'
+  }
+  told = manifest.deliveries.map((delivery, i) => ({
+    delivery,
+    report: deliveries[i]!.report,
+    stations: [
+      { station: stationById('always-premultiplied')!, standing: 'wrong', sentence: 'Edges turn 31 codes too bright.' }
+    ],
+    pictures: [picture]
+  }))
   arrived = [
     ...(await papers(manifest, told)).map(p => bytesFile(`from them/${p.name}`, p.bytes)),
-    ...deliveries.flatMap(d => d.spec.files.map((file, i) => ({ ...(file as Extract<FileRef, { kind: 'bytes' }>), path: `from them/${d.paths[i]}` })))
+    ...deliveries.flatMap(d =>
+      d.spec.files.map((file, i) => ({
+        ...(file as Extract<FileRef, { kind: 'bytes' }>),
+        path: `from them/${d.paths[i]}`
+      }))
+    )
   ]
 })
 
-const bytesAt = (name: string): Uint8Array => (arrived.find(f => f.path.endsWith(name)) as Extract<FileRef, { kind: 'bytes' }>).bytes
-const replaced = (name: string, bytes: Uint8Array): FileRef[] => arrived.map(f => (f.path === `from them/${name}` ? bytesFile(f.path, bytes) : f))
-const check = (files: readonly FileRef[]): ReturnType<typeof checkHandOver> => checkHandOver(files, host, pool, () => undefined)
+const bytesAt = (name: string): Uint8Array =>
+  (arrived.find(f => f.path.endsWith(name)) as Extract<FileRef, { kind: 'bytes' }>).bytes
+const replaced = (name: string, bytes: Uint8Array): FileRef[] =>
+  arrived.map(f => (f.path === `from them/${name}` ? bytesFile(f.path, bytes) : f))
+const check = (files: readonly FileRef[]): ReturnType<typeof checkHandOver> =>
+  checkHandOver(files, host, pool, () => undefined)
 
 describe('has anything changed?', () => {
   test('nothing: every byte is as it was', async () => {
-    expect(await check(arrived)).toMatchObject({ condition: 'untouched', sentence: 'Nothing has changed.', strangers: [], deliveries: [{ condition: 'untouched' }, { condition: 'untouched', sentence: 'Every byte of all 4 files is as it was handed over.' }] })
+    expect(await check(arrived)).toMatchObject({
+      condition: 'untouched',
+      sentence: 'Nothing has changed.',
+      strangers: [],
+      deliveries: [
+        { condition: 'untouched' },
+        { condition: 'untouched', sentence: 'Every byte of all 4 files is as it was handed over.' }
+      ]
+    })
   })
 
   test('a picture packed anew by another program has other bytes and the same pixels', async () => {
@@ -77,19 +136,33 @@ describe('has anything changed?', () => {
     const samples = FRAMES[2]!.samples.slice()
     samples[0] = samples[0]! ^ 64
     const [changed] = await pictures([{ ...FRAMES[2]!, samples }])
-    const result = await check(replaced('leaf frames/frame_3.png', (changed as Extract<FileRef, { kind: 'bytes' }>).bytes))
-    expect(result).toMatchObject({ condition: 'changed', deliveries: [{ condition: 'untouched' }, { condition: 'changed', frames: [3] }] })
+    const result = await check(
+      replaced('leaf frames/frame_3.png', (changed as Extract<FileRef, { kind: 'bytes' }>).bytes)
+    )
+    expect(result).toMatchObject({
+      condition: 'changed',
+      deliveries: [{ condition: 'untouched' }, { condition: 'changed', frames: [3] }]
+    })
     expect(result.deliveries[1]!.sentence).toContain('frame 3 of 4 differs')
   })
 
   test('a film cut short, at another rate, or unreadable is told apart', async () => {
-    expect((await check(replaced('leaf.png', await writeFilm('apng', FRAMES.slice(0, 3))))).deliveries[0]).toMatchObject({ condition: 'changed', sentence: expect.stringContaining('3 frames instead of 4') as string })
-    expect((await check(replaced('leaf.png', await writeFilm('apng', FRAMES, { rate: [24, 1] })))).deliveries[0]!.sentence).toContain('24 frames per second instead of 12')
-    expect((await check(replaced('leaf.png', bytesAt('leaf.png').slice(0, 200)))).deliveries[0]!.sentence).toContain('cannot be read any more')
+    expect(
+      (await check(replaced('leaf.png', await writeFilm('apng', FRAMES.slice(0, 3))))).deliveries[0]
+    ).toMatchObject({ condition: 'changed', sentence: expect.stringContaining('3 frames instead of 4') as string })
+    expect(
+      (await check(replaced('leaf.png', await writeFilm('apng', FRAMES, { rate: [24, 1] })))).deliveries[0]!.sentence
+    ).toContain('24 frames per second instead of 12')
+    expect((await check(replaced('leaf.png', bytesAt('leaf.png').slice(0, 200)))).deliveries[0]!.sentence).toContain(
+      'cannot be read any more'
+    )
   })
 
   test('missing files and files nobody named are listed', async () => {
-    const result = await check([...arrived.filter(f => !f.path.endsWith('frame_4.png')), bytesFile('from them/surprise.mov', new Uint8Array(3))])
+    const result = await check([
+      ...arrived.filter(f => !f.path.endsWith('frame_4.png')),
+      bytesFile('from them/surprise.mov', new Uint8Array(3))
+    ])
     expect(result).toMatchObject({ condition: 'missing', strangers: ['from them/surprise.mov'] })
     expect(result.deliveries[1]!.sentence).toBe('leaf frames/frame_4.png is missing.')
   })
@@ -112,12 +185,24 @@ describe('the papers', () => {
   })
 
   test('the published schema is the one in force', async () => {
-    expect(JSON.parse(await readFile(path.join(root, 'docs/handover.schema.json'), 'utf8'))).toEqual(JSON.parse(JSON.stringify(manifestSchema())))
+    expect(JSON.parse(await readFile(path.join(root, 'docs/handover.schema.json'), 'utf8'))).toEqual(
+      JSON.parse(JSON.stringify(manifestSchema()))
+    )
   })
 
   test('the note says what a receiver needs, in lines that fit, and explains its words', () => {
     const note = toText(noteBlocks(manifest, told))
-    for (const said of ['leaf.png', '24×16', '4 frames', '12 frames a second', 'straight', 'image sequence', 'What wrong looks like', '<img src="leaf.png"']) expect(note).toContain(said)
+    for (const said of [
+      'leaf.png',
+      '24×16',
+      '4 frames',
+      '12 frames a second',
+      'straight',
+      'image sequence',
+      'What wrong looks like',
+      '<img src="leaf.png"'
+    ])
+      expect(note).toContain(said)
     for (const [word] of TERMS) expect(note).toContain(word)
     const long = note.split('\n').filter(line => line.length > 78 && !/ {2}|<|=/.test(line))
     expect(long).toEqual([])
@@ -137,16 +222,35 @@ describe('the papers', () => {
     const pdf = await PDFDocument.load(bytesAt('proof.pdf'))
     expect(pdf.getPageCount()).toBeGreaterThanOrEqual(2)
     expect(pdf.getTitle()).toContain('proof of transparency')
-    const long: Block[] = [{ kind: 'paragraph', text: 'word '.repeat(4000) }, { kind: 'code', text: 'x'.repeat(3000) }, { kind: 'table', head: ['a', 'b'], rows: [['→ ≤ Δ', '日本 ✓']] }]
+    const long: Block[] = [
+      { kind: 'paragraph', text: 'word '.repeat(4000) },
+      { kind: 'code', text: 'x'.repeat(3000) },
+      { kind: 'table', head: ['a', 'b'], rows: [['→ ≤ Δ', '日本 ✓']] }
+    ]
     expect((await PDFDocument.load(await toPdf('t', long, new Date(0)))).getPageCount()).toBeGreaterThan(3)
   })
 })
 
 describe('markup for a page', () => {
-  const file = (format: string, name: string): { format: string; path: string; width: number; height: number; name: string } => ({ format, path: name, width: 64, height: 36, name: 'a "leaf"' })
+  const file = (
+    format: string,
+    name: string
+  ): { format: string; path: string; width: number; height: number; name: string } => ({
+    format,
+    path: name,
+    width: 64,
+    height: 36,
+    name: 'a "leaf"'
+  })
 
   test('the film first, then pictures from small to widely known, each with its type', () => {
-    const text = pageMarkup([file('gif', 'leaf.gif'), file('apng', 'leaf.png'), file('webm-vp9', 'my leaf.webm'), file('webp-animated', 'leaf.webp'), file('quicktime-png', 'leaf.mov')])!
+    const text = pageMarkup([
+      file('gif', 'leaf.gif'),
+      file('apng', 'leaf.png'),
+      file('webm-vp9', 'my leaf.webm'),
+      file('webp-animated', 'leaf.webp'),
+      file('quicktime-png', 'leaf.mov')
+    ])!
     const order = ['my%20leaf.webm', 'leaf.webp', 'leaf.png', 'leaf.gif'].map(name => text.indexOf(name))
     expect(order.every((at, i) => at > (order[i - 1] ?? -1))).toBe(true)
     expect(text).not.toContain('leaf.mov')
@@ -155,7 +259,9 @@ describe('markup for a page', () => {
   })
 
   test('one picture is one element; nothing playable is no markup', () => {
-    expect(pageMarkup([file('webp-animated', 'leaf.webp')])).toBe('<img src="leaf.webp" width="64" height="36" alt="a &#34;leaf&#34;">\n')
+    expect(pageMarkup([file('webp-animated', 'leaf.webp')])).toBe(
+      '<img src="leaf.webp" width="64" height="36" alt="a &#34;leaf&#34;">\n'
+    )
     expect(pageMarkup([file('quicktime-png', 'leaf.mov')])).toBeNull()
     expect(markupAdvice([{ format: 'webm-vp9' }]).join(' ')).toContain('There is no fallback')
   })

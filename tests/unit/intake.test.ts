@@ -10,14 +10,22 @@ import { openSource } from '../../core/source/open'
 import { bytesFile, damage, noise, survives, testHost, writeFilm } from './support'
 
 const host = await testHost()
-const picture = (seed: number, width = 8, height = 6): Uint8Array => encodePng(host, noise({ width, height, depth: 8, seed }))
+const picture = (seed: number, width = 8, height = 6): Uint8Array =>
+  encodePng(host, noise({ width, height, depth: 8, seed }))
 
 async function pictures(names: readonly string[]): Promise<FileRef[]> {
   return Promise.all(names.map(async (name, i) => bytesFile(name, await picture(i + 1))))
 }
 
 test('numbered pictures become sequences by folder and name, in natural order', async () => {
-  const files = await pictures(['a/moth_10.png', 'a/moth_9.png', 'a/moth_11.png', 'b/moth_1.png', 'b/moth_2.png', 'leaf.png'])
+  const files = await pictures([
+    'a/moth_10.png',
+    'a/moth_9.png',
+    'a/moth_11.png',
+    'b/moth_1.png',
+    'b/moth_2.png',
+    'leaf.png'
+  ])
   const { found, findings } = await takeIn(files, host)
   expect(findings).toEqual([])
   expect(found.map(f => [f.spec.name, f.spec.files.map(file => file.path)])).toEqual([
@@ -31,7 +39,9 @@ test('gaps are named, and may be held instead of closed', async () => {
   const { found } = await takeIn(await pictures(['p_01.png', 'p_02.png', 'p_05.png', 'p_06.png']), host)
   const { spec, facts } = found[0]!
   expect(facts.frames).toBe(4)
-  expect(spec.findings).toMatchObject([{ id: 'missing-frames', severity: 'fault', frames: [2], mend: { id: 'hold-gaps' } }])
+  expect(spec.findings).toMatchObject([
+    { id: 'missing-frames', severity: 'fault', frames: [2], mend: { id: 'hold-gaps' } }
+  ])
   expect(spec.findings[0]!.sentence).toContain('3, 4 are missing')
   const held = await openSource({ ...spec, id: 'x', interpretation: { ...spec.interpretation, holdGaps: true } }, host)
   expect(held.facts.frames).toBe(6)
@@ -59,7 +69,10 @@ test('mixed sizes, stray files, doubles and unreadable pictures are said and do 
 })
 
 test('the rate comes from a note before it comes from a name', async () => {
-  const files = [...(await pictures(['clip/strap_25fps_1.png', 'clip/strap_25fps_2.png'])), bytesFile('clip/hand-over.txt', new TextEncoder().encode('Rate: 24000/1001'))]
+  const files = [
+    ...(await pictures(['clip/strap_25fps_1.png', 'clip/strap_25fps_2.png'])),
+    bytesFile('clip/hand-over.txt', new TextEncoder().encode('Rate: 24000/1001'))
+  ]
   const { found } = await takeIn(files, host)
   expect(found[0]!.facts).toMatchObject({ name: 'strap', rate: [24000, 1001], rateFrom: 'note' })
   const named = await takeIn(files.slice(0, 2), host)
@@ -67,7 +80,9 @@ test('the rate comes from a note before it comes from a name', async () => {
 })
 
 test('a ZIP is opened: stored, deflated, and as Pour writes it', async () => {
-  const sequence = Object.fromEntries(await Promise.all([1, 2, 3].map(async n => [`moth/m_${n}.png`, await picture(n)] as const)))
+  const sequence = Object.fromEntries(
+    await Promise.all([1, 2, 3].map(async n => [`moth/m_${n}.png`, await picture(n)] as const))
+  )
   for (const level of [0, 9] as const) {
     const { found } = await takeIn([bytesFile('moth.zip', zipSync(sequence, { level }))], host)
     const source = await openSource({ ...found[0]!.spec, id: 'z' }, host)
@@ -84,12 +99,21 @@ test('a ZIP is opened: stored, deflated, and as Pour writes it', async () => {
 
 test('films and animated pictures are told apart by their bytes, not their names', async () => {
   const frames = [1, 2].map(seed => noise({ width: 8, height: 8, depth: 8, seed }))
-  const { found } = await takeIn([bytesFile('a.mov', await writeFilm('apng', frames)), bytesFile('b.png', await writeFilm('quicktime-animation', frames))], host)
+  const { found } = await takeIn(
+    [
+      bytesFile('a.mov', await writeFilm('apng', frames)),
+      bytesFile('b.png', await writeFilm('quicktime-animation', frames))
+    ],
+    host
+  )
   expect(found.map(f => f.spec.format)).toEqual(['apng', 'quicktime-animation'])
 })
 
 test('truncated and mutated archives end in clear words', async () => {
-  const original = zipSync(Object.fromEntries(await Promise.all([1, 2, 3].map(async n => [`m_${n}.png`, await picture(n)] as const))), { level: 6 })
+  const original = zipSync(
+    Object.fromEntries(await Promise.all([1, 2, 3].map(async n => [`m_${n}.png`, await picture(n)] as const))),
+    { level: 6 }
+  )
   let said = 0
   await fc.assert(
     fc.asyncProperty(fc.integer({ min: 1, max: 2 ** 31 - 1 }), async seed => {

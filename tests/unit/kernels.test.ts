@@ -10,7 +10,14 @@ beforeAll(async () => void (wasm = (await testHost()).kernels))
 
 const codes8 = fc.uint8Array({ minLength: 0, maxLength: 400 }).map(a => a.subarray(0, a.length & ~3))
 const codes16 = fc.uint16Array({ minLength: 0, maxLength: 400 }).map(a => a.subarray(0, a.length & ~3))
-const matte = (max: number) => fc.tuple(...([0, 1, 2].map(() => fc.integer({ min: 0, max })) as [fc.Arbitrary<number>, fc.Arbitrary<number>, fc.Arbitrary<number>]))
+const matte = (max: number) =>
+  fc.tuple(
+    ...([0, 1, 2].map(() => fc.integer({ min: 0, max })) as [
+      fc.Arbitrary<number>,
+      fc.Arbitrary<number>,
+      fc.Arbitrary<number>
+    ])
+  )
 
 test('the SIMD kernels give the codes of their plain twins', () => {
   expect(wasm.name).toBe('wasm')
@@ -52,7 +59,8 @@ test('16-bit straight to premultiplied and back loses no more than the rounding'
       const back = wasm.unpremultiply16(wasm.premultiply16(s, [0, 0, 0]), [0, 0, 0])
       for (let i = 0; i < s.length; i += 4) {
         const a = s[i + 3]!
-        for (let c = 0; c < 3; c++) if (a > 0) expect(Math.abs(back[i + c]! - s[i + c]!)).toBeLessThanOrEqual(65535 / (2 * a) + 0.5)
+        for (let c = 0; c < 3; c++)
+          if (a > 0) expect(Math.abs(back[i + c]! - s[i + c]!)).toBeLessThanOrEqual(65535 / (2 * a) + 0.5)
       }
     })
   )
@@ -67,22 +75,47 @@ test('depths convert to the codes of their twins, at every code', () => {
   for (const codes of [all, bytes]) expect(firstDifference(wasm.toFloats(codes), plain.toFloats(codes))).toBeNull()
   expect(firstDifference(wasm.toCodes16(wasm.toFloats(all)), all)).toBeNull()
   expect(firstDifference(wasm.toCodes8(wasm.toFloats(bytes)), bytes)).toBeNull()
-  const odd = Float32Array.from([0.5, -0.5, 1, 1.5, NaN, Infinity, -Infinity, 0.5 / 255, 0.5 / 65535, 0.4999999, 0.9999999])
+  const odd = Float32Array.from([
+    0.5,
+    -0.5,
+    1,
+    1.5,
+    NaN,
+    Infinity,
+    -Infinity,
+    0.5 / 255,
+    0.5 / 65535,
+    0.4999999,
+    0.9999999
+  ])
   fc.assert(
     fc.property(fc.float32Array({ maxLength: 70, min: -2, max: 2 }), fc.integer({ min: 0, max: 9000 }), (s, zeros) => {
       const values = Float32Array.from([...odd, ...new Float32Array(zeros), ...s])
-      if (firstDifference(wasm.toCodes16(values), plain.toCodes16(values)) ?? firstDifference(wasm.toCodes8(values), plain.toCodes8(values))) throw new Error('the twins differ')
+      if (
+        firstDifference(wasm.toCodes16(values), plain.toCodes16(values)) ??
+        firstDifference(wasm.toCodes8(values), plain.toCodes8(values))
+      )
+        throw new Error('the twins differ')
     })
   )
 })
 
 /** Two frames of which the second strays from the first as codecs stray, or not at all, or wildly. */
-const pairs = fc.record({ width: fc.integer({ min: 1, max: 40 }), height: fc.integer({ min: 1, max: 12 }), seed: fc.integer({ min: 1, max: 1e6 }), stray: fc.constantFrom(0, 3, 300, 5000, 60000) }).map(({ width, height, seed, stray }) => {
-  const a = noise({ width, height, depth: 16, seed }).samples as Uint16Array
-  const next = random(seed + 1)
-  const b = a.map(code => (next() < 0.4 ? code : Math.max(0, Math.min(65535, Math.round(code + (next() - 0.5) * stray)))))
-  return { width, height, a, b }
-})
+const pairs = fc
+  .record({
+    width: fc.integer({ min: 1, max: 40 }),
+    height: fc.integer({ min: 1, max: 12 }),
+    seed: fc.integer({ min: 1, max: 1e6 }),
+    stray: fc.constantFrom(0, 3, 300, 5000, 60000)
+  })
+  .map(({ width, height, seed, stray }) => {
+    const a = noise({ width, height, depth: 16, seed }).samples as Uint16Array
+    const next = random(seed + 1)
+    const b = a.map(code =>
+      next() < 0.4 ? code : Math.max(0, Math.min(65535, Math.round(code + (next() - 0.5) * stray)))
+    )
+    return { width, height, a, b }
+  })
 const stored = fc.oneof(
   fc.constant({ mode: 'straight' as const, matte: [0, 0, 0] as const }),
   fc.constant({ mode: 'none' as const, matte: [0, 0, 0] as const }),
@@ -90,27 +123,41 @@ const stored = fc.oneof(
 )
 
 test('runs of clear and solid pixels, which the kernels pass over, give the codes of their twins as well', () => {
-  const runs = fc.array(fc.record({ length: fc.integer({ min: 1, max: 3000 }), alpha: fc.constantFrom(0, 65535, -1), seed: fc.integer() }), { minLength: 1, maxLength: 8 })
+  const runs = fc.array(
+    fc.record({ length: fc.integer({ min: 1, max: 3000 }), alpha: fc.constantFrom(0, 65535, -1), seed: fc.integer() }),
+    { minLength: 1, maxLength: 8 }
+  )
   fc.assert(
-    fc.property(runs, fc.constantFrom([0, 0, 0], [65535, 65535, 65535], [1, 300, 65000]) as fc.Arbitrary<[number, number, number]>, (parts, m) => {
-      const samples = new Uint16Array(parts.flatMap(({ length, alpha, seed }) => Array.from({ length: 4 * length }, (_, i) => (i % 4 === 3 && alpha >= 0 ? alpha : (Math.imul(i + 1, seed | 1) >>> 7) & 65535))))
-      const narrow = plain.narrow(samples)
-      const m8 = m.map(code => code >> 8) as [number, number, number]
-      const first = wasm.premultiply16(samples, m)
-      expect(firstDifference(first, plain.premultiply16(samples, m))).toBeNull()
-      // given back, its memory holds what was there before
-      first.fill(12345)
-      wasm.spare(first)
-      expect(firstDifference(wasm.unpremultiply16(samples, m), plain.unpremultiply16(samples, m))).toBeNull()
-      expect(firstDifference(wasm.premultiply8(narrow, m8), plain.premultiply8(narrow, m8))).toBeNull()
-      expect(firstDifference(wasm.unpremultiply8(narrow, m8), plain.unpremultiply8(narrow, m8))).toBeNull()
-    }),
+    fc.property(
+      runs,
+      fc.constantFrom([0, 0, 0], [65535, 65535, 65535], [1, 300, 65000]) as fc.Arbitrary<[number, number, number]>,
+      (parts, m) => {
+        const samples = new Uint16Array(
+          parts.flatMap(({ length, alpha, seed }) =>
+            Array.from({ length: 4 * length }, (_, i) =>
+              i % 4 === 3 && alpha >= 0 ? alpha : (Math.imul(i + 1, seed | 1) >>> 7) & 65535
+            )
+          )
+        )
+        const narrow = plain.narrow(samples)
+        const m8 = m.map(code => code >> 8) as [number, number, number]
+        const first = wasm.premultiply16(samples, m)
+        expect(firstDifference(first, plain.premultiply16(samples, m))).toBeNull()
+        // given back, its memory holds what was there before
+        first.fill(12345)
+        wasm.spare(first)
+        expect(firstDifference(wasm.unpremultiply16(samples, m), plain.unpremultiply16(samples, m))).toBeNull()
+        expect(firstDifference(wasm.premultiply8(narrow, m8), plain.premultiply8(narrow, m8))).toBeNull()
+        expect(firstDifference(wasm.unpremultiply8(narrow, m8), plain.unpremultiply8(narrow, m8))).toBeNull()
+      }
+    ),
     { numRuns: 60 }
   )
 })
 
 test('memory that was given back is used once, whole, and for results of its size only', () => {
-  const rows = (seed: number): Uint8Array => Uint8Array.from({ length: 4 * 257 }, (_, i) => (i % 257 === 0 ? 0 : (Math.imul(i + 1, seed) >>> 5) & 255))
+  const rows = (seed: number): Uint8Array =>
+    Uint8Array.from({ length: 4 * 257 }, (_, i) => (i % 257 === 0 ? 0 : (Math.imul(i + 1, seed) >>> 5) & 255))
   const unpacked = (seed: number): Uint8Array => wasm.pngUnpack(rows(seed), 64, 4, 4, 8) as Uint8Array
   const due = (seed: number): Uint8Array => plain.pngUnpack(rows(seed), 64, 4, 4, 8) as Uint8Array
   const first = unpacked(7)
@@ -130,15 +177,21 @@ test('memory that was given back is used once, whole, and for results of its siz
 
 test('where two readings of alpha part is found, at any place and by any distance', () => {
   fc.assert(
-    fc.property(fc.integer({ min: 1, max: 300 }), fc.integer({ min: 0, max: 299 }), fc.integer({ min: -80, max: 80 }), fc.integer({ min: 1, max: 2 ** 30 }), (length, place, by, seed) => {
-      const next = random(seed)
-      const theirs = Uint16Array.from({ length }, () => Math.floor(next() * 4096))
-      const ours = theirs.map(alpha => Math.min(65535, Math.max(0, 16 * alpha + Math.floor(next() * 65) - 32)))
-      const at = place % length
-      ours[at] = Math.min(65535, Math.max(0, 16 * theirs[at]! + by))
-      expect(wasm.readingsApart(ours, theirs, 32)).toBe(plain.readingsApart(ours, theirs, 32))
-      expect(plain.readingsApart(ours, theirs, 32)).toBe(Math.abs(ours[at]! - 16 * theirs[at]!) > 32 ? at : -1)
-    }),
+    fc.property(
+      fc.integer({ min: 1, max: 300 }),
+      fc.integer({ min: 0, max: 299 }),
+      fc.integer({ min: -80, max: 80 }),
+      fc.integer({ min: 1, max: 2 ** 30 }),
+      (length, place, by, seed) => {
+        const next = random(seed)
+        const theirs = Uint16Array.from({ length }, () => Math.floor(next() * 4096))
+        const ours = theirs.map(alpha => Math.min(65535, Math.max(0, 16 * alpha + Math.floor(next() * 65) - 32)))
+        const at = place % length
+        ours[at] = Math.min(65535, Math.max(0, 16 * theirs[at]! + by))
+        expect(wasm.readingsApart(ours, theirs, 32)).toBe(plain.readingsApart(ours, theirs, 32))
+        expect(plain.readingsApart(ours, theirs, 32)).toBe(Math.abs(ours[at]! - 16 * theirs[at]!) > 32 ? at : -1)
+      }
+    ),
     { numRuns: 500 }
   )
   const long = new Uint16Array(70_000)
@@ -178,16 +231,28 @@ test('comparing frames of several bands adds up to what its twin counts, edges a
       const [x, y] = [p % width, Math.floor(p / width)]
       const run = Math.imul(Math.floor(x / 37) + 101 * y + seed, 0x9e3779b1) >>> 28
       const alpha = run < 7 ? 0 : run < 14 ? 65535 : 4096 * run + x
-      samples.set(alpha === 0 ? [0, 0, 0, 0] : [(x * 7919) & 65535, (y * 4801) & 65535, (p * 31) & 65535, alpha & 65535], 4 * p)
+      samples.set(
+        alpha === 0 ? [0, 0, 0, 0] : [(x * 7919) & 65535, (y * 4801) & 65535, (p * 31) & 65535, alpha & 65535],
+        4 * p
+      )
     }
     return samples
   }
   const due = picture(1)
-  const how = { expected: { mode: 'straight', matte: [0, 0, 0] }, found: { mode: 'straight', matte: [0, 0, 0] }, opposite: [9000, 40000, 20000] } as const
+  const how = {
+    expected: { mode: 'straight', matte: [0, 0, 0] },
+    found: { mode: 'straight', matte: [0, 0, 0] },
+    opposite: [9000, 40000, 20000]
+  } as const
   const changes: ((row: number) => boolean)[] = [() => false, row => row === 4, row => row > 9, () => true]
   for (const changed of changes) {
-    const found = due.map((code, i) => (i % 4 < 3 && code > 0 && changed(Math.floor(i / 4 / width)) ? code ^ 129 : code))
-    const [want, got] = [plain, wasm].map(kernels => kernels.compare(due, found, width, height, how as never)) as [Differences, Differences]
+    const found = due.map((code, i) =>
+      i % 4 < 3 && code > 0 && changed(Math.floor(i / 4 / width)) ? code ^ 129 : code
+    )
+    const [want, got] = [plain, wasm].map(kernels => kernels.compare(due, found, width, height, how as never)) as [
+      Differences,
+      Differences
+    ]
     expect({ ...got, colour: null, edge: null }).toEqual({ ...want, colour: null, edge: null })
     expect([got.edge.pixels, got.colour.visible]).toEqual([want.edge.pixels, want.colour.visible])
     expect(Math.abs(got.colour.max - want.colour.max)).toBeLessThan(0.01)
@@ -199,34 +264,45 @@ test('comparing frames of several bands adds up to what its twin counts, edges a
 
 test('looking counts as its twin does', () => {
   fc.assert(
-    fc.property(fc.oneof(codes16, codes8.map(s => plain.widen(s))), s => {
-      expect(wasm.look(s)).toEqual(plain.look(s))
-      if (s.length) {
-        const first = [s[0]!, s[1]!, s[2]!, s[3]!] as const
-        expect(wasm.countSame(s, first)).toBe(plain.countSame(s, first))
+    fc.property(
+      fc.oneof(
+        codes16,
+        codes8.map(s => plain.widen(s))
+      ),
+      s => {
+        expect(wasm.look(s)).toEqual(plain.look(s))
+        if (s.length) {
+          const first = [s[0]!, s[1]!, s[2]!, s[3]!] as const
+          expect(wasm.countSame(s, first)).toBe(plain.countSame(s, first))
+        }
       }
-    }),
+    ),
     { numRuns: 300 }
   )
 })
 
 test('fingerprints agree with their twin at every length and type, and change with any byte, its place and the length', () => {
   fc.assert(
-    fc.property(fc.uint8Array({ minLength: 0, maxLength: 200 }), fc.nat(), fc.integer({ min: 1, max: 255 }), (bytes, at, flip) => {
-      const print = wasm.fingerprint(bytes)
-      expect(print).toMatch(/^[0-9a-f]{32}$/)
-      expect(print).toBe(plain.fingerprint(bytes))
-      const wide = new Uint16Array(bytes.slice(0, bytes.length & ~1).buffer)
-      expect(wasm.fingerprint(wide)).toBe(plain.fingerprint(wide))
-      expect(wasm.fingerprint(new Uint8Array([...bytes, 0]))).not.toBe(print)
-      if (bytes.length === 0) return
-      const changed = bytes.slice()
-      changed[at % bytes.length]! ^= flip
-      expect(wasm.fingerprint(changed)).not.toBe(print)
-      // the same bytes elsewhere
-      const turned = Uint8Array.from([...bytes.subarray(1), bytes[0]!])
-      if (firstDifference(turned, bytes)) expect(wasm.fingerprint(turned)).not.toBe(print)
-    }),
+    fc.property(
+      fc.uint8Array({ minLength: 0, maxLength: 200 }),
+      fc.nat(),
+      fc.integer({ min: 1, max: 255 }),
+      (bytes, at, flip) => {
+        const print = wasm.fingerprint(bytes)
+        expect(print).toMatch(/^[0-9a-f]{32}$/)
+        expect(print).toBe(plain.fingerprint(bytes))
+        const wide = new Uint16Array(bytes.slice(0, bytes.length & ~1).buffer)
+        expect(wasm.fingerprint(wide)).toBe(plain.fingerprint(wide))
+        expect(wasm.fingerprint(new Uint8Array([...bytes, 0]))).not.toBe(print)
+        if (bytes.length === 0) return
+        const changed = bytes.slice()
+        changed[at % bytes.length]! ^= flip
+        expect(wasm.fingerprint(changed)).not.toBe(print)
+        // the same bytes elsewhere
+        const turned = Uint8Array.from([...bytes.subarray(1), bytes[0]!])
+        if (firstDifference(turned, bytes)) expect(wasm.fingerprint(turned)).not.toBe(print)
+      }
+    ),
     { numRuns: 300 }
   )
   // beyond one stretch of the kernel's, and not a whole number of blocks
@@ -235,24 +311,42 @@ test('fingerprints agree with their twin at every length and type, and change wi
 })
 
 test('filters of a plane and the weighing of pixels agree with their twins, at every width', () => {
-  const apart = (a: Float32Array, b: Float32Array): number => a.reduce((most, v, i) => Math.max(most, Math.abs(v - b[i]!)), 0)
+  const apart = (a: Float32Array, b: Float32Array): number =>
+    a.reduce((most, v, i) => Math.max(most, Math.abs(v - b[i]!)), 0)
   const taps = (from: number, to: number, count: number, seed: number): Taps => {
     const next = random(seed)
     const shares = Float32Array.from({ length: to * count }, () => next() - 0.2)
     return { first: Int32Array.from({ length: to }, () => Math.floor(next() * (from + 4)) - 4), count, shares }
   }
   fc.assert(
-    fc.property(fc.integer({ min: 1, max: 45 }), fc.integer({ min: 1, max: 40 }), fc.integer({ min: 1, max: 9 }), fc.integer({ min: 1, max: 2 ** 30 }), (width, height, radius, seed) => {
-      const next = random(seed)
-      const plane = Float32Array.from({ length: width * height }, () => (next() < 0.5 ? 0 : next() < 0.5 ? 1 : next()))
-      // rows that hold nothing are passed over
-      if (height > 6) plane.fill(0, 0, 2 * width)
-      expect(apart(wasm.blur(plane, width, height, radius), plain.blur(plane, width, height, radius))).toBeLessThan(1e-6)
-      expect(firstDifference(wasm.largest(plane, width, height, radius), plain.largest(plane, width, height, radius))).toBeNull()
-      const rgba = Float32Array.from({ length: 4 * width * height }, () => next())
-      const [across, down] = [taps(width, radius + 3, 1 + (seed % 8), seed + 1), taps(height, radius + 50, 1 + (seed % 5), seed + 2)]
-      expect(apart(wasm.resample(rgba, width, height, across, down), plain.resample(rgba, width, height, across, down))).toBeLessThan(1e-5)
-    }),
+    fc.property(
+      fc.integer({ min: 1, max: 45 }),
+      fc.integer({ min: 1, max: 40 }),
+      fc.integer({ min: 1, max: 9 }),
+      fc.integer({ min: 1, max: 2 ** 30 }),
+      (width, height, radius, seed) => {
+        const next = random(seed)
+        const plane = Float32Array.from({ length: width * height }, () =>
+          next() < 0.5 ? 0 : next() < 0.5 ? 1 : next()
+        )
+        // rows that hold nothing are passed over
+        if (height > 6) plane.fill(0, 0, 2 * width)
+        expect(apart(wasm.blur(plane, width, height, radius), plain.blur(plane, width, height, radius))).toBeLessThan(
+          1e-6
+        )
+        expect(
+          firstDifference(wasm.largest(plane, width, height, radius), plain.largest(plane, width, height, radius))
+        ).toBeNull()
+        const rgba = Float32Array.from({ length: 4 * width * height }, () => next())
+        const [across, down] = [
+          taps(width, radius + 3, 1 + (seed % 8), seed + 1),
+          taps(height, radius + 50, 1 + (seed % 5), seed + 2)
+        ]
+        expect(
+          apart(wasm.resample(rgba, width, height, across, down), plain.resample(rgba, width, height, across, down))
+        ).toBeLessThan(1e-5)
+      }
+    ),
     { numRuns: 150 }
   )
 })
@@ -262,33 +356,49 @@ test('taking backgrounds out agrees with its twins wherever it is seen, and dith
   const seen = (rgba: Float32Array): Float32Array => rgba.map((v, i) => (i % 4 === 3 ? v : v * rgba[i - (i % 4) + 3]!))
   const unit = fc.constantFrom(0, 0.2, 0.5, 0.71, 1)
   fc.assert(
-    fc.property(fc.integer({ min: 1, max: 70 }), fc.integer({ min: 1, max: 2 ** 30 }), fc.tuple(unit, unit, unit), fc.integer({ min: 0, max: 2 }), unit, (pixels, seed, colour, channel, share) => {
-      const next = random(seed)
-      const near = (c: number): number => (next() < 0.3 ? colour[c]! : next() < 0.2 ? Math.round(next()) : next())
-      const rgba = Float32Array.from({ length: 4 * pixels }, (_, i) => (i % 4 === 3 ? Math.min(1, Math.max(0, 1.4 * next() - 0.2)) : near(i % 4)))
-      const plate = Float32Array.from({ length: 4 * pixels }, (_, i) => (i % 4 === channel ? 0.7 : 0.15) + 0.1 * (next() - 0.5))
-      const how = { low: share / 2, high: share === 1 ? 0.2 : 0.9, across: 0.3 + 3 * next(), spill: share, channel }
-      const both = (run: (kernels: Kernels, values: Float32Array) => void): [Float32Array, Float32Array] =>
-        [wasm, plain].map(kernels => {
-          const values = rgba.slice()
-          run(kernels, values)
-          return values
-        }) as [Float32Array, Float32Array]
-      for (const run of [
-        (kernels: Kernels, values: Float32Array) => kernels.takeOut(values, colour),
-        (kernels: Kernels, values: Float32Array) => kernels.takeBackground(values, colour, 1 - share / 2),
-        ...(share === 1 ? [] : [(kernels: Kernels, values: Float32Array) => kernels.chromaKey(values, plate, how)])
-      ]) {
-        const [a, b] = both(run).map(seen) as [Float32Array, Float32Array]
-        for (let i = 0; i < a.length; i++) if (!(Math.abs(a[i]! - b[i]!) < 1e-5)) expect(a[i], `sample ${i}`).toBeCloseTo(b[i]!, 5)
+    fc.property(
+      fc.integer({ min: 1, max: 70 }),
+      fc.integer({ min: 1, max: 2 ** 30 }),
+      fc.tuple(unit, unit, unit),
+      fc.integer({ min: 0, max: 2 }),
+      unit,
+      (pixels, seed, colour, channel, share) => {
+        const next = random(seed)
+        const near = (c: number): number => (next() < 0.3 ? colour[c]! : next() < 0.2 ? Math.round(next()) : next())
+        const rgba = Float32Array.from({ length: 4 * pixels }, (_, i) =>
+          i % 4 === 3 ? Math.min(1, Math.max(0, 1.4 * next() - 0.2)) : near(i % 4)
+        )
+        const plate = Float32Array.from(
+          { length: 4 * pixels },
+          (_, i) => (i % 4 === channel ? 0.7 : 0.15) + 0.1 * (next() - 0.5)
+        )
+        const how = { low: share / 2, high: share === 1 ? 0.2 : 0.9, across: 0.3 + 3 * next(), spill: share, channel }
+        const both = (run: (kernels: Kernels, values: Float32Array) => void): [Float32Array, Float32Array] =>
+          [wasm, plain].map(kernels => {
+            const values = rgba.slice()
+            run(kernels, values)
+            return values
+          }) as [Float32Array, Float32Array]
+        for (const run of [
+          (kernels: Kernels, values: Float32Array) => kernels.takeOut(values, colour),
+          (kernels: Kernels, values: Float32Array) => kernels.takeBackground(values, colour, 1 - share / 2),
+          ...(share === 1 ? [] : [(kernels: Kernels, values: Float32Array) => kernels.chromaKey(values, plate, how)])
+        ]) {
+          const [a, b] = both(run).map(seen) as [Float32Array, Float32Array]
+          for (let i = 0; i < a.length; i++)
+            if (!(Math.abs(a[i]! - b[i]!) < 1e-5)) expect(a[i], `sample ${i}`).toBeCloseTo(b[i]!, 5)
+        }
+        const [a, b] = both((kernels, values) => kernels.dither8(values, seed))
+        expect(firstDifference(a, b)).toBeNull()
       }
-      const [a, b] = both((kernels, values) => kernels.dither8(values, seed))
-      expect(firstDifference(a, b)).toBeNull()
-    }),
+    ),
     { numRuns: 600 }
   )
   // where low and high meet, alpha is on or off
-  const ramp = Float32Array.from({ length: 400 }, (_, i) => [0.1 + (i - (i % 4)) / 500, 0.9 - (i - (i % 4)) / 500, 0.2, 1][i % 4]!)
+  const ramp = Float32Array.from(
+    { length: 400 },
+    (_, i) => [0.1 + (i - (i % 4)) / 500, 0.9 - (i - (i % 4)) / 500, 0.2, 1][i % 4]!
+  )
   const green = Float32Array.from({ length: 400 }, (_, i) => [0.1, 0.9, 0.2, 0][i % 4]!)
   for (const kernels of [wasm, plain]) {
     const cut = ramp.slice()
@@ -301,22 +411,43 @@ test('taking backgrounds out agrees with its twins wherever it is seen, and dith
 
 test('turning agrees with its twin wherever it is seen', () => {
   fc.assert(
-    fc.property(fc.integer({ min: 1, max: 30 }), fc.integer({ min: 1, max: 30 }), fc.integer({ min: 1, max: 40 }), fc.double({ min: -3.2, max: 3.2, noNaN: true }), fc.integer({ min: 1, max: 2 ** 30 }), (width, height, side, angle, seed) => {
-      const next = random(seed)
-      const rgba = Float32Array.from({ length: 4 * width * height }, () => (next() < 0.4 ? 0 : next()))
-      const way = { u: 20 * (next() - 0.5), v: 20 * (next() - 0.5), du: Math.cos(angle), dv: Math.sin(angle) }
-      const [a, b] = [wasm, plain].map(kernels => kernels.turn(rgba, width, height, side, side + 3, way)) as [Float32Array, Float32Array]
-      for (let i = 0; i < a.length; i++) {
-        const [alpha, other] = [a[i - (i % 4) + 3]!, b[i - (i % 4) + 3]!]
-        const apart = i % 4 === 3 ? Math.abs(alpha - other) : Math.abs(a[i]! * alpha - b[i]! * other)
-        if (!(apart < 1e-5)) expect(a[i], `sample ${i}`).toBe(b[i])
+    fc.property(
+      fc.integer({ min: 1, max: 30 }),
+      fc.integer({ min: 1, max: 30 }),
+      fc.integer({ min: 1, max: 40 }),
+      fc.double({ min: -3.2, max: 3.2, noNaN: true }),
+      fc.integer({ min: 1, max: 2 ** 30 }),
+      (width, height, side, angle, seed) => {
+        const next = random(seed)
+        const rgba = Float32Array.from({ length: 4 * width * height }, () => (next() < 0.4 ? 0 : next()))
+        const way = { u: 20 * (next() - 0.5), v: 20 * (next() - 0.5), du: Math.cos(angle), dv: Math.sin(angle) }
+        const [a, b] = [wasm, plain].map(kernels => kernels.turn(rgba, width, height, side, side + 3, way)) as [
+          Float32Array,
+          Float32Array
+        ]
+        for (let i = 0; i < a.length; i++) {
+          const [alpha, other] = [a[i - (i % 4) + 3]!, b[i - (i % 4) + 3]!]
+          const apart = i % 4 === 3 ? Math.abs(alpha - other) : Math.abs(a[i]! * alpha - b[i]! * other)
+          if (!(apart < 1e-5)) expect(a[i], `sample ${i}`).toBe(b[i])
+        }
       }
-    }),
+    ),
     { numRuns: 300 }
   )
 })
 
-const rows = fc.record({ stride: fc.integer({ min: 1, max: 70 }), height: fc.integer({ min: 1, max: 9 }), pixelBytes: fc.constantFrom(1, 2, 3, 4, 6, 8), seed: fc.integer() }).chain(shape => fc.uint8Array({ minLength: shape.stride * shape.height, maxLength: shape.stride * shape.height }).map(bytes => ({ ...shape, bytes })))
+const rows = fc
+  .record({
+    stride: fc.integer({ min: 1, max: 70 }),
+    height: fc.integer({ min: 1, max: 9 }),
+    pixelBytes: fc.constantFrom(1, 2, 3, 4, 6, 8),
+    seed: fc.integer()
+  })
+  .chain(shape =>
+    fc
+      .uint8Array({ minLength: shape.stride * shape.height, maxLength: shape.stride * shape.height })
+      .map(bytes => ({ ...shape, bytes }))
+  )
 
 test('PNG filters agree with their twins and undo each other', () => {
   fc.assert(
@@ -330,15 +461,27 @@ test('PNG filters agree with their twins and undo each other', () => {
   )
 })
 
-const pictures = fc.record({ width: fc.integer({ min: 1, max: 40 }), height: fc.integer({ min: 1, max: 9 }), seed: fc.integer({ min: 1, max: 1e6 }), runs: fc.constantFrom(0, 0.5, 0.98), depth: fc.constantFrom(8 as const, 16 as const), channels: fc.constantFrom(3 as const, 4 as const) })
+const pictures = fc.record({
+  width: fc.integer({ min: 1, max: 40 }),
+  height: fc.integer({ min: 1, max: 9 }),
+  seed: fc.integer({ min: 1, max: 1e6 }),
+  runs: fc.constantFrom(0, 0.5, 0.98),
+  depth: fc.constantFrom(8 as const, 16 as const),
+  channels: fc.constantFrom(3 as const, 4 as const)
+})
 
 test('pictures pack to streams that inflate to the same filtered rows, and unpack to the same samples', () => {
   fc.assert(
     fc.property(pictures, ({ width, height, seed, runs, depth, channels }) => {
       const samples = noise({ width, height, depth, seed, runs }).samples as Uint8Array | Uint16Array
-      const [ours, twin] = [inflateSync(wasm.pngPack(samples, width, height, channels)), inflateSync(plain.pngPack(samples, width, height, channels))]
+      const [ours, twin] = [
+        inflateSync(wasm.pngPack(samples, width, height, channels)),
+        inflateSync(plain.pngPack(samples, width, height, channels))
+      ]
       expect(Buffer.compare(ours, twin)).toBe(0)
-      expect(wasm.pngUnpack(ours, width, height, channels, depth)).toEqual(plain.pngUnpack(twin, width, height, channels, depth))
+      expect(wasm.pngUnpack(ours, width, height, channels, depth)).toEqual(
+        plain.pngUnpack(twin, width, height, channels, depth)
+      )
     }),
     { numRuns: 300 }
   )
@@ -348,7 +491,7 @@ test('pictures pack to streams that inflate to the same filtered rows, and unpac
 function stuff(seed: number, length: number): Uint8Array {
   const next = random(seed)
   const bytes = new Uint8Array(length)
-  for (let at = 0; at < length; ) {
+  for (let at = 0; at < length;) {
     const kind = next()
     const take = Math.min(length - at, 1 + Math.floor(next() ** 3 * 3000))
     if (kind < 0.25) bytes.fill(next() * 256, at, at + take)
@@ -395,16 +538,22 @@ test('checksums agree with their twin, in one piece or in two', () => {
 
 test('unfiltering takes every filter type and refuses others', () => {
   fc.assert(
-    fc.property(rows, fc.array(fc.integer({ min: 0, max: 4 }), { minLength: 9, maxLength: 9 }), ({ stride, height, pixelBytes, bytes }, types) => {
-      const filtered = new Uint8Array((stride + 1) * height)
-      for (let y = 0; y < height; y++) {
-        filtered[y * (stride + 1)] = types[y]!
-        filtered.set(bytes.subarray(y * stride, (y + 1) * stride), y * (stride + 1) + 1)
+    fc.property(
+      rows,
+      fc.array(fc.integer({ min: 0, max: 4 }), { minLength: 9, maxLength: 9 }),
+      ({ stride, height, pixelBytes, bytes }, types) => {
+        const filtered = new Uint8Array((stride + 1) * height)
+        for (let y = 0; y < height; y++) {
+          filtered[y * (stride + 1)] = types[y]!
+          filtered.set(bytes.subarray(y * stride, (y + 1) * stride), y * (stride + 1) + 1)
+        }
+        expect(wasm.pngUnfilter(filtered, stride, height, pixelBytes)).toEqual(
+          plain.pngUnfilter(filtered, stride, height, pixelBytes)
+        )
+        filtered[(height - 1) * (stride + 1)] = 5
+        expect(wasm.pngUnfilter(filtered, stride, height, pixelBytes)).toBeNull()
+        expect(plain.pngUnfilter(filtered, stride, height, pixelBytes)).toBeNull()
       }
-      expect(wasm.pngUnfilter(filtered, stride, height, pixelBytes)).toEqual(plain.pngUnfilter(filtered, stride, height, pixelBytes))
-      filtered[(height - 1) * (stride + 1)] = 5
-      expect(wasm.pngUnfilter(filtered, stride, height, pixelBytes)).toBeNull()
-      expect(plain.pngUnfilter(filtered, stride, height, pixelBytes)).toBeNull()
-    })
+    )
   )
 })

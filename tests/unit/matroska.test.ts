@@ -24,12 +24,25 @@ test('films of another writer pass', async () => {
 
 test('open lengths are taken, and each fault is named with its place', async () => {
   const open = [0x01, 255, 255, 255, 255, 255, 255, 255]
-  await expect(check(Uint8Array.from([...EBML, ...SEGMENT, ...open, ...TRACKS, ...size(2), 1, 2, ...CLUSTER, ...open, 9, 9]))).resolves.toBeUndefined()
-  await expect(check(Uint8Array.from([...EBML, ...SEGMENT, ...size(99)]))).rejects.toMatchObject({ matter: expect.stringContaining('cut short') as string })
-  await expect(check(Uint8Array.from([...EBML, ...SEGMENT, ...size(10), ...TRACKS, ...size(9), 1, 2]))).rejects.toMatchObject({ place: 'byte 16', matter: expect.stringContaining('runs beyond') as string })
-  await expect(check(Uint8Array.from([...EBML, ...SEGMENT, ...size(10), 0x43, 0x21, ...size(4), 1, 2, 3, 4]))).rejects.toMatchObject({ place: 'byte 16', matter: expect.stringContaining('none is known') as string })
-  await expect(check(Uint8Array.from([...EBML, ...SEGMENT, ...size(3), 0, 0, 0]))).rejects.toMatchObject({ place: 'byte 16', matter: expect.stringContaining('broken') as string })
-  await expect(check(Uint8Array.from([...EBML, 0x16, 0x54, 0xae, 0x6b, ...size(0)]))).rejects.toMatchObject({ matter: expect.stringContaining('segment') as string })
+  await expect(
+    check(Uint8Array.from([...EBML, ...SEGMENT, ...open, ...TRACKS, ...size(2), 1, 2, ...CLUSTER, ...open, 9, 9]))
+  ).resolves.toBeUndefined()
+  await expect(check(Uint8Array.from([...EBML, ...SEGMENT, ...size(99)]))).rejects.toMatchObject({
+    matter: expect.stringContaining('cut short') as string
+  })
+  await expect(
+    check(Uint8Array.from([...EBML, ...SEGMENT, ...size(10), ...TRACKS, ...size(9), 1, 2]))
+  ).rejects.toMatchObject({ place: 'byte 16', matter: expect.stringContaining('runs beyond') as string })
+  await expect(
+    check(Uint8Array.from([...EBML, ...SEGMENT, ...size(10), 0x43, 0x21, ...size(4), 1, 2, 3, 4]))
+  ).rejects.toMatchObject({ place: 'byte 16', matter: expect.stringContaining('none is known') as string })
+  await expect(check(Uint8Array.from([...EBML, ...SEGMENT, ...size(3), 0, 0, 0]))).rejects.toMatchObject({
+    place: 'byte 16',
+    matter: expect.stringContaining('broken') as string
+  })
+  await expect(check(Uint8Array.from([...EBML, 0x16, 0x54, 0xae, 0x6b, ...size(0)]))).rejects.toMatchObject({
+    matter: expect.stringContaining('segment') as string
+  })
   await expect(check(Uint8Array.from([1, 2, 3]))).rejects.toMatchObject({ kind: 'unreadable' })
 })
 

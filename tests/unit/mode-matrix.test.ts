@@ -27,7 +27,17 @@ const CONTENTS: Record<string, Frame[]> = {
   }),
   lettering: drawn((c, t) => c.fill(lettering('POLLEN', 20 + 10 * t, 40, 34, 6), [220, 170, 60])),
   'hair-thin lines': drawn((c, t) => {
-    for (let n = 0; n < 9; n++) c.fill(stroke([[10, 10 + 13 * n], [220, 14 + 12 * n + 8 * t]], 1.3), [70, 130, 60])
+    for (let n = 0; n < 9; n++)
+      c.fill(
+        stroke(
+          [
+            [10, 10 + 13 * n],
+            [220, 14 + 12 * n + 8 * t]
+          ],
+          1.3
+        ),
+        [70, 130, 60]
+      )
   }),
   'a soft glow': drawn((c, t) => c.fill(ellipse(120, 70, 20 + 20 * t, 20), [250, 200, 90], 1, 60)),
   'nearly opaque': drawn((c, t) => {
@@ -41,28 +51,63 @@ const CONTENTS: Record<string, Frame[]> = {
   'pure white': drawn((c, t) => c.fill(ellipse(110 + 20 * t, 70, 60, 40), [255, 255, 255], 1, 4)),
   'pure black': drawn((c, t) => c.fill(ellipse(110 + 20 * t, 70, 60, 40), [0, 0, 0], 1, 4))
 }
-const MODES: AlphaMode[] = [STRAIGHT, ...['#000000', '#ffffff', '#3fae4b', '#808080'].map((matte): AlphaMode => ({ mode: 'premultiplied', matte }))]
+const MODES: AlphaMode[] = [
+  STRAIGHT,
+  ...['#000000', '#ffffff', '#3fae4b', '#808080'].map((matte): AlphaMode => ({ mode: 'premultiplied', matte }))
+]
 
 function answerFor(frames: readonly Frame[]) {
-  const facts: SourceFacts = { name: 'm', format: 'tiff-sequence', kind: 'TIFF', width: W, height: H, frames: frames.length, rate: [24, 1], rateFrom: 'file', bitDepth: 8, claim: { mode: 'unknown', matte: null, says: 'nothing' }, colour: null, pixelAspect: [1, 1], plays: null, bytes: 1, findings: [] }
-  return examine(frames.map((frame, i) => ({ frame: i + 1, look: lookAt(frame, kernels) })), facts).alpha
+  const facts: SourceFacts = {
+    name: 'm',
+    format: 'tiff-sequence',
+    kind: 'TIFF',
+    width: W,
+    height: H,
+    frames: frames.length,
+    rate: [24, 1],
+    rateFrom: 'file',
+    bitDepth: 8,
+    claim: { mode: 'unknown', matte: null, says: 'nothing' },
+    colour: null,
+    pixelAspect: [1, 1],
+    plays: null,
+    bytes: 1,
+    findings: []
+  }
+  return examine(
+    frames.map((frame, i) => ({ frame: i + 1, look: lookAt(frame, kernels) })),
+    facts
+  ).alpha
 }
 
 /** Largest difference of the visible codes of two frames. */
 function apart(a: Frame, b: Frame): number {
   let most = 0
-  for (let i = 0; i < a.samples.length; i += 4) if (a.samples[i + 3]! > 0) for (let c = 0; c < 3; c++) most = Math.max(most, Math.abs(a.samples[i + c]! - b.samples[i + c]!))
+  for (let i = 0; i < a.samples.length; i += 4)
+    if (a.samples[i + 3]! > 0)
+      for (let c = 0; c < 3; c++) most = Math.max(most, Math.abs(a.samples[i + c]! - b.samples[i + c]!))
   return most
 }
 
-test.each(Object.keys(CONTENTS).flatMap(content => MODES.map(mode => [content, mode.mode === 'premultiplied' ? `premultiplied on ${mode.matte}` : mode.mode, mode] as const)))('%s, %s', (content, _, mode) => {
+test.each(
+  Object.keys(CONTENTS).flatMap(content =>
+    MODES.map(
+      mode => [content, mode.mode === 'premultiplied' ? `premultiplied on ${mode.matte}` : mode.mode, mode] as const
+    )
+  )
+)('%s, %s', (content, _, mode) => {
   const frames = CONTENTS[content]!
   const stored = frames.map(frame => ({ ...withAlphaMode(frame, mode, kernels), alpha: STRAIGHT }))
   const found = answerFor(stored)
   const said = `${found.mode} ${found.matte ?? ''} ${found.confidence}: ${found.evidence.sentence}`
   if (found.mode === mode.mode && (mode.mode !== 'premultiplied' || found.matte === mode.matte)) return
   // another answer may stand only where the samples are the same under it; none, only where there is such another
-  const sameUnder = (other: AlphaMode): boolean => stored.every((frame, i) => apart(frame, withAlphaMode(frames[i]!, other, kernels)) <= 2)
+  const sameUnder = (other: AlphaMode): boolean =>
+    stored.every((frame, i) => apart(frame, withAlphaMode(frames[i]!, other, kernels)) <= 2)
   if (found.mode === 'unknown') expect(MODES.filter(other => other !== mode).some(sameUnder), said).toBe(true)
-  else expect(sameUnder(found.mode === 'premultiplied' ? { mode: 'premultiplied', matte: found.matte! } : STRAIGHT), said).toBe(true)
+  else
+    expect(
+      sameUnder(found.mode === 'premultiplied' ? { mode: 'premultiplied', matte: found.matte! } : STRAIGHT),
+      said
+    ).toBe(true)
 })

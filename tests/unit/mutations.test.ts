@@ -35,12 +35,19 @@ function clip(depth: Depth): Frame[] {
   return Array.from({ length: COUNT }, (_, i) => {
     const frame = withDepth(moth(i * 0.09), 16, kernels)
     const samples = new Uint16Array(320 * 180 * 4)
-    for (let y = 0; y < 180; y++) for (let x = 0; x < 320; x++) for (let c = 0; c < 4; c++) samples[4 * (y * 320 + x) + c] = (frame.samples[4 * (2 * y * 640 + 2 * x) + c]! + frame.samples[4 * (2 * y * 640 + 2 * x + 1) + c]!) >> 1
+    for (let y = 0; y < 180; y++)
+      for (let x = 0; x < 320; x++)
+        for (let c = 0; c < 4; c++)
+          samples[4 * (y * 320 + x) + c] =
+            (frame.samples[4 * (2 * y * 640 + 2 * x) + c]! + frame.samples[4 * (2 * y * 640 + 2 * x + 1) + c]!) >> 1
     return withDepth({ ...frame, width: 320, height: 180, samples }, depth, kernels)
   })
 }
 
-const edited = (frame: Frame, map: (code: number, channel: number, at: number) => number): Frame => ({ ...frame, samples: frame.samples.map((code, i) => map(code, i % 4, i)) as Frame['samples'] })
+const edited = (frame: Frame, map: (code: number, channel: number, at: number) => number): Frame => ({
+  ...frame,
+  samples: frame.samples.map((code, i) => map(code, i % 4, i)) as Frame['samples']
+})
 
 interface Broken {
   name: string
@@ -57,30 +64,75 @@ const shifted = (frame: Frame, dx: number, dy: number): Frame => {
   for (let y = 0; y < 180; y++) {
     for (let x = 0; x < 320; x++) {
       const [u, v] = [x - dx, y - dy]
-      if (u >= 0 && v >= 0 && u < 320 && v < 180) samples.set(frame.samples.subarray(4 * (v * 320 + u), 4 * (v * 320 + u) + 4), 4 * (y * 320 + x))
+      if (u >= 0 && v >= 0 && u < 320 && v < 180)
+        samples.set(frame.samples.subarray(4 * (v * 320 + u), 4 * (v * 320 + u) + 4), 4 * (y * 320 + x))
     }
   }
   return { ...frame, samples }
 }
 
 const BREAKS: Broken[] = [
-  { name: 'alpha inverted', id: 'alpha-inverted', make: f => f.map(x => edited(x, (code, c) => (c === 3 ? 255 - code : code))) },
-  { name: 'alpha in limited range', id: 'limited-range-alpha', make: f => f.map(x => edited(x, (code, c) => (c === 3 ? Math.round(16 + (code * 219) / 255) : code))) },
+  {
+    name: 'alpha inverted',
+    id: 'alpha-inverted',
+    make: f => f.map(x => edited(x, (code, c) => (c === 3 ? 255 - code : code)))
+  },
+  {
+    name: 'alpha in limited range',
+    id: 'limited-range-alpha',
+    make: f => f.map(x => edited(x, (code, c) => (c === 3 ? Math.round(16 + (code * 219) / 255) : code)))
+  },
   { name: 'alpha solid', id: 'alpha-solid', make: f => f.map(x => edited(x, (code, c) => (c === 3 ? 255 : code))) },
-  { name: 'premultiplied twice', id: 'premultiplied-twice', due: BLACK, make: f => f.map(x => withAlphaMode(readAs(withAlphaMode(x, BLACK, kernels), STRAIGHT), BLACK, kernels)) },
-  { name: 'premultiplied where straight was due', id: 'wrong-mode', make: f => f.map(x => readAs(withAlphaMode(x, BLACK, kernels), STRAIGHT)) },
-  { name: 'premultiplied on a matte colour of its own', id: 'wrong-mode', make: f => f.map(x => readAs(withAlphaMode(x, ORANGE, kernels), STRAIGHT)) },
-  { name: 'premultiplied on another matte colour than was due', id: 'wrong-mode', due: BLACK, make: f => f.map(x => readAs(withAlphaMode(x, ORANGE, kernels), BLACK)) },
+  {
+    name: 'premultiplied twice',
+    id: 'premultiplied-twice',
+    due: BLACK,
+    make: f => f.map(x => withAlphaMode(readAs(withAlphaMode(x, BLACK, kernels), STRAIGHT), BLACK, kernels))
+  },
+  {
+    name: 'premultiplied where straight was due',
+    id: 'wrong-mode',
+    make: f => f.map(x => readAs(withAlphaMode(x, BLACK, kernels), STRAIGHT))
+  },
+  {
+    name: 'premultiplied on a matte colour of its own',
+    id: 'wrong-mode',
+    make: f => f.map(x => readAs(withAlphaMode(x, ORANGE, kernels), STRAIGHT))
+  },
+  {
+    name: 'premultiplied on another matte colour than was due',
+    id: 'wrong-mode',
+    due: BLACK,
+    make: f => f.map(x => readAs(withAlphaMode(x, ORANGE, kernels), BLACK))
+  },
   { name: 'one frame dropped', id: 'frame-missing', make: f => [...f.slice(0, 3), ...f.slice(4)] },
   { name: 'the last frame dropped', id: 'frame-missing', make: f => f.slice(0, -1) },
   { name: 'one frame doubled', id: 'frame-doubled', make: f => [...f.slice(0, 4), ...f.slice(3)] },
-  { name: 'one frame doubled in place of the next', id: 'frame-doubled', make: f => f.map((x, i) => (i === 5 ? f[4]! : x)) },
-  { name: 'two frames swapped', id: 'frames-swapped', make: f => f.map((x, i) => (i === 2 ? f[6]! : i === 6 ? f[2]! : x)) },
+  {
+    name: 'one frame doubled in place of the next',
+    id: 'frame-doubled',
+    make: f => f.map((x, i) => (i === 5 ? f[4]! : x))
+  },
+  {
+    name: 'two frames swapped',
+    id: 'frames-swapped',
+    make: f => f.map((x, i) => (i === 2 ? f[6]! : i === 6 ? f[2]! : x))
+  },
   { name: 'three frames moved round', id: 'wrong-order', make: f => [f[0]!, f[3]!, f[1]!, f[2]!, ...f.slice(4)] },
   { name: 'shifted down by a line', id: 'picture-shifted', make: f => f.map(x => shifted(x, 0, 1)) },
   { name: 'shifted left by a pixel', id: 'picture-shifted', make: f => f.map(x => shifted(x, -1, 0)) },
-  { name: 'alpha one frame late', id: 'alpha-out-of-step', make: f => f.map((x, i) => edited(x, (code, c, at) => (c === 3 ? f[Math.max(0, i - 1)]!.samples[at]! : code))) },
-  { name: '8 bits in a 16-bit file', id: 'eight-in-sixteen', verdict: 'visible-loss', depth: 16, make: f => f.map(x => withDepth(withDepth(x, 8, kernels), 16, kernels)) }
+  {
+    name: 'alpha one frame late',
+    id: 'alpha-out-of-step',
+    make: f => f.map((x, i) => edited(x, (code, c, at) => (c === 3 ? f[Math.max(0, i - 1)]!.samples[at]! : code)))
+  },
+  {
+    name: '8 bits in a 16-bit file',
+    id: 'eight-in-sixteen',
+    verdict: 'visible-loss',
+    depth: 16,
+    make: f => f.map(x => withDepth(withDepth(x, 8, kernels), 16, kernels))
+  }
 ]
 
 describe('breaks', () => {
@@ -92,33 +144,77 @@ describe('breaks', () => {
 
   async function referenceOf(depth: 8 | 16): Promise<SourceSpec> {
     const key = String(depth)
-    if (!references.has(key)) references.set(key, specAsFound(`reference ${depth}`, 'reference', 'quicktime-png', [bytesFile('reference.mov', await writeFilm('quicktime-png', frames[depth]))]))
+    if (!references.has(key))
+      references.set(
+        key,
+        specAsFound(`reference ${depth}`, 'reference', 'quicktime-png', [
+          bytesFile('reference.mov', await writeFilm('quicktime-png', frames[depth]))
+        ])
+      )
     return references.get(key)!
   }
 
-  async function proof(format: FormatId, delivered: readonly Frame[], depth: 8 | 16, due: AlphaMode, more: { rate?: [number, number]; declared?: AlphaMode; notebook?: Notebook } = {}): Promise<ProofReport> {
+  async function proof(
+    format: FormatId,
+    delivered: readonly Frame[],
+    depth: 8 | 16,
+    due: AlphaMode,
+    more: { rate?: [number, number]; declared?: AlphaMode; notebook?: Notebook } = {}
+  ): Promise<ProofReport> {
     const bytes = await writeFilm(format, delivered, { rate: more.rate ?? [12, 1], alpha: more.declared ?? due })
     const spec = specAsFound(`delivered ${Math.random()}`, 'delivered', format, [bytesFile('delivered', bytes)])
-    const request = { reference: await referenceOf(depth), frames: Array.from({ length: COUNT }, (_, i) => i), expected: { width: 320, height: 180, frames: COUNT, rate: [12, 1] as [number, number], ...wholeForm(depth, due), bytes: null }, delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: due } } }
+    const request = {
+      reference: await referenceOf(depth),
+      frames: Array.from({ length: COUNT }, (_, i) => i),
+      expected: {
+        width: 320,
+        height: 180,
+        frames: COUNT,
+        rate: [12, 1] as [number, number],
+        ...wholeForm(depth, due),
+        bytes: null
+      },
+      delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: due } }
+    }
     const report = await prove(request, host, pool, () => undefined, undefined, more.notebook)
     // with fingerprints of what was poured, frames that have them are not compared with the source; the report must be the same
-    const prints = frames[depth].map(frame => kernels.fingerprint(deliverFrame(frame, request.expected, kernels).samples))
+    const prints = frames[depth].map(frame =>
+      kernels.fingerprint(deliverFrame(frame, request.expected, kernels).samples)
+    )
     if (!more.notebook) expect(await prove({ ...request, prints }, host, pool, () => undefined)).toEqual(report)
     return ProofReport.parse(report)
   }
 
-  const able = (id: FormatId, b: Broken): boolean => formatById(id).depths.some(d => d.depth === (b.depth ?? 8)) && (b.due?.mode !== 'premultiplied' || formatById(id).alpha.premultiplied.can)
+  const able = (id: FormatId, b: Broken): boolean =>
+    formatById(id).depths.some(d => d.depth === (b.depth ?? 8)) &&
+    (b.due?.mode !== 'premultiplied' || formatById(id).alpha.premultiplied.can)
 
   for (const format of ['apng', 'quicktime-animation', 'quicktime-png', 'quicktime-raw'] as const) {
-    test.each(BREAKS.filter(b => able(format, b)))(`${format}: $name is found and named`, async ({ make, id, verdict = 'broken', depth: asked, due = STRAIGHT }) => {
-      const depth = asked ?? 8
-      const report = await proof(format, make(frames[depth]).map(x => ({ ...x, alpha: due })), depth, due)
-      expect({ verdict: report.verdict, ids: report.findings.map(f => f.id) }).toMatchObject({ verdict, ids: expect.arrayContaining([id]) as string[] })
-    })
+    test.each(BREAKS.filter(b => able(format, b)))(
+      `${format}: $name is found and named`,
+      async ({ make, id, verdict = 'broken', depth: asked, due = STRAIGHT }) => {
+        const depth = asked ?? 8
+        const report = await proof(
+          format,
+          make(frames[depth]).map(x => ({ ...x, alpha: due })),
+          depth,
+          due
+        )
+        expect({ verdict: report.verdict, ids: report.findings.map(f => f.id) }).toMatchObject({
+          verdict,
+          ids: expect.arrayContaining([id]) as string[]
+        })
+      }
+    )
   }
 
   test('a matte colour of its own is named in words', async () => {
-    const report = await proof('apng', frames[8].map(x => readAs(withAlphaMode(x, ORANGE, kernels), STRAIGHT)), 8, STRAIGHT)
+    const report = await proof(
+      'apng',
+      frames[8].map(x => readAs(withAlphaMode(x, ORANGE, kernels), STRAIGHT)),
+      8,
+      STRAIGHT
+    )
     const named = /premultiplied on (#[0-9a-f]{6})/.exec(report.findings[0]!.sentence)
     expect(named).not.toBeNull()
     const parts = [1, 3, 5].map(at => parseInt(named![1]!.slice(at, at + 2), 16))
@@ -126,13 +222,37 @@ describe('breaks', () => {
   })
 
   test('which frame was dropped, doubled or swapped is told', async () => {
-    expect((await proof('apng', [...frames[8].slice(0, 3), ...frames[8].slice(4)], 8, STRAIGHT)).findings.find(f => f.id === 'frame-missing')).toMatchObject({ sentence: expect.stringContaining('Frame 4 is missing') as string, frames: [4, 5, 6, 7] })
-    expect((await proof('apng', frames[8].map((x, i) => frames[8][i === 2 ? 6 : i === 6 ? 2 : i] ?? x), 8, STRAIGHT)).findings[0]).toMatchObject({ sentence: 'Frames 3 and 7 are swapped.', frames: [3, 7] })
-    expect((await proof('apng', frames[8].map(x => shifted(x, 0, 1)), 8, STRAIGHT)).findings[0]!.sentence).toBe('The picture sits 1 line too low.')
+    expect(
+      (await proof('apng', [...frames[8].slice(0, 3), ...frames[8].slice(4)], 8, STRAIGHT)).findings.find(
+        f => f.id === 'frame-missing'
+      )
+    ).toMatchObject({ sentence: expect.stringContaining('Frame 4 is missing') as string, frames: [4, 5, 6, 7] })
+    expect(
+      (
+        await proof(
+          'apng',
+          frames[8].map((x, i) => frames[8][i === 2 ? 6 : i === 6 ? 2 : i] ?? x),
+          8,
+          STRAIGHT
+        )
+      ).findings[0]
+    ).toMatchObject({ sentence: 'Frames 3 and 7 are swapped.', frames: [3, 7] })
+    expect(
+      (
+        await proof(
+          'apng',
+          frames[8].map(x => shifted(x, 0, 1)),
+          8,
+          STRAIGHT
+        )
+      ).findings[0]!.sentence
+    ).toBe('The picture sits 1 line too low.')
   })
 
   test('a wrong rate and a flag that contradicts the pixels are found', async () => {
-    expect((await proof('quicktime-png', frames[8], 8, STRAIGHT, { rate: [24, 1] })).findings.map(f => f.id)).toContain('wrong-rate')
+    expect((await proof('quicktime-png', frames[8], 8, STRAIGHT, { rate: [24, 1] })).findings.map(f => f.id)).toContain(
+      'wrong-rate'
+    )
     const flag = await proof('quicktime-png', frames[8], 8, STRAIGHT, { declared: BLACK })
     expect(flag.verdict).toBe('broken')
     expect(flag.findings.map(f => f.id)).toContain('wrong-mode')
@@ -142,10 +262,28 @@ describe('breaks', () => {
     const inverted = frames[8].map(x => edited(x, (code, c) => (c === 3 ? 255 - code : code)))
     const bytes = await writeFilm('apng', inverted, { rate: [12, 1], alpha: STRAIGHT })
     const spec = specAsFound('wrongly taken', 'delivered', 'apng', [bytesFile('delivered', bytes)])
-    const expected = { width: 320, height: 180, frames: COUNT, rate: [12, 1] as [number, number], ...wholeForm(8, STRAIGHT), bytes: null }
+    const expected = {
+      width: 320,
+      height: 180,
+      frames: COUNT,
+      rate: [12, 1] as [number, number],
+      ...wholeForm(8, STRAIGHT),
+      bytes: null
+    }
     // every frame found has the fingerprint that was taken of it
     const prints = inverted.map(frame => kernels.fingerprint(frame.samples))
-    const report = await prove({ reference: await referenceOf(8), frames: Array.from({ length: COUNT }, (_, i) => i), expected, delivered: spec, prints }, host, pool, () => undefined)
+    const report = await prove(
+      {
+        reference: await referenceOf(8),
+        frames: Array.from({ length: COUNT }, (_, i) => i),
+        expected,
+        delivered: spec,
+        prints
+      },
+      host,
+      pool,
+      () => undefined
+    )
     expect(report.verdict).toBe('broken')
     expect(report.findings.map(f => f.id)).toContain('alpha-inverted')
   })
@@ -175,13 +313,42 @@ describe('breaks', () => {
 describe('frames that were read back as they were poured', () => {
   const poured = async (): Promise<{ request: ProofRequest; bytes: Uint8Array<ArrayBuffer>; noted: Noted }> => {
     const made = clip(16)
-    const reference = specAsFound('read back', 'reference', 'quicktime-png', [bytesFile('reference.mov', await writeFilm('quicktime-png', made))])
-    const facts = { name: 'reference', format: 'quicktime-png', kind: '', width: 320, height: 180, frames: COUNT, rate: [12, 1] as [number, number], rateFrom: 'file' as const, bitDepth: 16 as const, claim: { mode: 'straight' as const, matte: null, says: '' }, colour: null, pixelAspect: [1, 1] as [number, number], plays: null, bytes: 0, findings: [] }
+    const reference = specAsFound('read back', 'reference', 'quicktime-png', [
+      bytesFile('reference.mov', await writeFilm('quicktime-png', made))
+    ])
+    const facts = {
+      name: 'reference',
+      format: 'quicktime-png',
+      kind: '',
+      width: 320,
+      height: 180,
+      frames: COUNT,
+      rate: [12, 1] as [number, number],
+      rateFrom: 'file' as const,
+      bitDepth: 16 as const,
+      claim: { mode: 'straight' as const, matte: null, says: '' },
+      colour: null,
+      pixelAspect: [1, 1] as [number, number],
+      plays: null,
+      bytes: 0,
+      findings: []
+    }
     const plan = planPour(facts, newOutlet('o', formatById('quicktime-prores-4444')), null)
     const sink = memorySink()
     const noted = (await pour(reference, plan, { kind: 'film', sink }, host, pool, () => undefined))!
     const bytes = sink.bytes()
-    return { request: { reference, frames: plan.frames, expected: { ...plan.deliverable, ...plan.due, bytes: null }, delivered: specAsFound(`film ${sink.bytes().length}`, 'poured', 'quicktime-prores-4444', [bytesFile('poured.mov', bytes)]) }, bytes, noted }
+    return {
+      request: {
+        reference,
+        frames: plan.frames,
+        expected: { ...plan.deliverable, ...plan.due, bytes: null },
+        delivered: specAsFound(`film ${sink.bytes().length}`, 'poured', 'quicktime-prores-4444', [
+          bytesFile('poured.mov', bytes)
+        ])
+      },
+      bytes,
+      noted
+    }
   }
   /** A pool that counts comparisons. */
   const counting = (): { pool: Pool; count: () => number } => {
@@ -222,8 +389,13 @@ describe('frames that were read back as they were poured', () => {
   test('count for nothing where a witness finds other than was noted', async () => {
     const { request, noted } = await poured()
     const { pool: counted, count } = counting()
-    const wrong = noted.readBack.map(found => found && { ...found, compared: { ...found.compared, comparison: { ...found.compared.comparison, changed: 0 } } })
-    expect(await prove({ ...request, ...noted, readBack: wrong }, host, counted, () => undefined)).toEqual(await prove(request, host, pool, () => undefined))
+    const wrong = noted.readBack.map(
+      found =>
+        found && { ...found, compared: { ...found.compared, comparison: { ...found.compared.comparison, changed: 0 } } }
+    )
+    expect(await prove({ ...request, ...noted, readBack: wrong }, host, counted, () => undefined)).toEqual(
+      await prove(request, host, pool, () => undefined)
+    )
     expect(count()).toBe(COUNT)
   })
 })
@@ -232,19 +404,45 @@ describe('unbroken deliveries of every format', () => {
   const inNode = writtenFormats.filter(format => format.runs.node)
   test.each(inNode.map(format => ({ id: format.id, format })))('$id', async ({ format }) => {
     const frames = clip(16)
-    const reference = specAsFound(`whole ${format.id}`, 'reference', 'quicktime-png', [bytesFile('reference.mov', await writeFilm('quicktime-png', frames))])
+    const reference = specAsFound(`whole ${format.id}`, 'reference', 'quicktime-png', [
+      bytesFile('reference.mov', await writeFilm('quicktime-png', frames))
+    ])
     const outlet = newOutlet('o', format)
-    const facts = { name: 'reference', format: 'quicktime-png', kind: '', width: 320, height: 180, frames: COUNT, rate: [12, 1] as [number, number], rateFrom: 'file' as const, bitDepth: 16 as const, claim: { mode: 'straight' as const, matte: null, says: '' }, colour: null, pixelAspect: [1, 1] as [number, number], plays: null, bytes: 0, findings: [] }
+    const facts = {
+      name: 'reference',
+      format: 'quicktime-png',
+      kind: '',
+      width: 320,
+      height: 180,
+      frames: COUNT,
+      rate: [12, 1] as [number, number],
+      rateFrom: 'file' as const,
+      bitDepth: 16 as const,
+      claim: { mode: 'straight' as const, matte: null, says: '' },
+      colour: null,
+      pixelAspect: [1, 1] as [number, number],
+      plays: null,
+      bytes: 0,
+      findings: []
+    }
     const plan = planPour(facts, outlet, null)
     const { target, files } = memoryFiles(format, plan.fileName)
     const noted = await pour(reference, plan, target, host, pool, () => undefined)
     const spec = specAsFound(`poured ${format.id}`, 'poured', format.id, files())
-    const request = { reference, frames: plan.frames, expected: { ...plan.deliverable, ...plan.due, bytes: null }, delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: plan.due.alpha } } }
+    const request = {
+      reference,
+      frames: plan.frames,
+      expected: { ...plan.deliverable, ...plan.due, bytes: null },
+      delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: plan.due.alpha } }
+    }
     const report = await prove(request, host, pool, () => undefined)
     expect(noted!.readBack.every(found => (found !== null) === Boolean(format.readBack))).toBe(true)
     expect(await prove({ ...request, ...noted }, host, pool, () => undefined)).toEqual(report)
-    const deserved = format.id === 'gif' ? ['visible-loss', 'faithful'] : format.lossless ? ['identical'] : ['faithful', 'identical']
-    expect({ verdict: deserved, faults: [] }).toMatchObject({ faults: report.findings.filter(f => f.severity === 'fault') })
+    const deserved =
+      format.id === 'gif' ? ['visible-loss', 'faithful'] : format.lossless ? ['identical'] : ['faithful', 'identical']
+    expect({ verdict: deserved, faults: [] }).toMatchObject({
+      faults: report.findings.filter(f => f.severity === 'fault')
+    })
     expect(deserved).toContain(report.verdict)
     // a frame belongs to whoever asked for it: what becomes of its samples is not seen in the next
     const source = await openSource(spec, host)
@@ -259,7 +457,11 @@ describe('unbroken deliveries of every format', () => {
     await source.close()
     // every pixel is counted in both histograms
     const count = (bins: number[]): number => bins.reduce((a, b) => a + b, 0)
-    expect([count(report.histogram!.due), count(report.histogram!.found)]).toEqual([COUNT * 320 * 180, COUNT * 320 * 180])
-    if (format.exactAlpha && format.id !== 'gif') expect(firstDifference(report.histogram!.found, report.histogram!.due)).toBeNull()
+    expect([count(report.histogram!.due), count(report.histogram!.found)]).toEqual([
+      COUNT * 320 * 180,
+      COUNT * 320 * 180
+    ])
+    if (format.exactAlpha && format.id !== 'gif')
+      expect(firstDifference(report.histogram!.found, report.histogram!.due)).toBeNull()
   })
 })

@@ -6,7 +6,23 @@ import { newOutlet, Outlet, outletProblems, tagLine, withFormat } from '../../co
 import { planPour, pourProblems, rangeTaken } from '../../core/outlet/plan'
 import type { SourceFacts } from '../../core/source/source'
 
-const facts: SourceFacts = { name: 'Name strap', format: 'png-sequence', kind: 'PNG sequence', width: 640, height: 360, frames: 48, rate: [24000, 1001], rateFrom: 'name', bitDepth: 8, claim: { mode: 'straight', matte: null, says: '' }, colour: null, pixelAspect: [1, 1], plays: null, bytes: 1, findings: [] }
+const facts: SourceFacts = {
+  name: 'Name strap',
+  format: 'png-sequence',
+  kind: 'PNG sequence',
+  width: 640,
+  height: 360,
+  frames: 48,
+  rate: [24000, 1001],
+  rateFrom: 'name',
+  bitDepth: 8,
+  claim: { mode: 'straight', matte: null, says: '' },
+  colour: null,
+  pixelAspect: [1, 1],
+  plays: null,
+  bytes: 1,
+  findings: []
+}
 
 test('every format makes an outlet that has nothing against it and parses', () => {
   for (const format of writtenFormats) {
@@ -18,15 +34,26 @@ test('every format makes an outlet that has nothing against it and parses', () =
 })
 
 test('what a format cannot hold is refused with the reason', () => {
-  const premultiplied = { ...newOutlet('x', formatById('png-sequence')), alpha: { mode: 'premultiplied' as const, matte: '#000000' } }
+  const premultiplied = {
+    ...newOutlet('x', formatById('png-sequence')),
+    alpha: { mode: 'premultiplied' as const, matte: '#000000' }
+  }
   expect(outletProblems(premultiplied)[0]).toMatch(/PNG is defined as straight/)
-  expect(outletProblems({ ...newOutlet('x', formatById('quicktime-animation')), depth: 16 })[0]).toMatch(/no depth of 16 bits/)
-  expect(outletProblems({ ...newOutlet('x', formatById('png-sequence')), framePattern: 'same' })[0]).toMatch(/\{frame\}/)
+  expect(outletProblems({ ...newOutlet('x', formatById('quicktime-animation')), depth: 16 })[0]).toMatch(
+    /no depth of 16 bits/
+  )
+  expect(outletProblems({ ...newOutlet('x', formatById('png-sequence')), framePattern: 'same' })[0]).toMatch(
+    /\{frame\}/
+  )
   expect(outletProblems({ ...newOutlet('x', formatById('apng')), options: { plays: -1 } })[0]).toMatch(/whole number/)
 })
 
 test('moving an outlet to another format keeps what that one allows', () => {
-  const animation = { ...newOutlet('x', formatById('quicktime-animation'), 'Mine'), alpha: { mode: 'premultiplied' as const, matte: '#ffffff' }, startNumber: 100 }
+  const animation = {
+    ...newOutlet('x', formatById('quicktime-animation'), 'Mine'),
+    alpha: { mode: 'premultiplied' as const, matte: '#ffffff' },
+    startNumber: 100
+  }
   const png = withFormat(animation, formatById('png-sequence'))
   expect(png).toMatchObject({ name: 'Mine', alpha: { mode: 'straight' }, depth: 8, startNumber: 100 })
   expect(outletProblems(png)).toEqual([])
@@ -36,8 +63,12 @@ test('a film without a rate is not possible, a sequence is', () => {
   const unknown = { ...facts, rate: null }
   expect(pourProblems(unknown, newOutlet('x', formatById('apng')), null)[0]).toMatch(/needs a rate/)
   expect(pourProblems(unknown, newOutlet('x', formatById('png-sequence')), null)).toEqual([])
-  expect(pourProblems({ ...facts, width: 70000 }, newOutlet('x', formatById('quicktime-animation')), null)[0]).toMatch(/larger than/)
-  expect(pourProblems(facts, { ...newOutlet('x', formatById('apng')), namePattern: '{sauce}' }, null)[0]).toMatch(/\{sauce\}/)
+  expect(pourProblems({ ...facts, width: 70000 }, newOutlet('x', formatById('quicktime-animation')), null)[0]).toMatch(
+    /larger than/
+  )
+  expect(pourProblems(facts, { ...newOutlet('x', formatById('apng')), namePattern: '{sauce}' }, null)[0]).toMatch(
+    /\{sauce\}/
+  )
 })
 
 test('ranges: marked, all, or frames; beyond the source they are cut or refused', () => {
@@ -49,7 +80,14 @@ test('ranges: marked, all, or frames; beyond the source they are cut or refused'
 })
 
 test('the plan names every picture and numbers from where it is told', () => {
-  const outlet = { ...newOutlet('x', formatById('png-sequence'), 'Comp'), namePattern: '{source}_{outlet}_{depth}_{rate}', framePattern: '{source}.{frame}', digits: 5, startNumber: 1001, range: { from: 2, to: 4 } }
+  const outlet = {
+    ...newOutlet('x', formatById('png-sequence'), 'Comp'),
+    namePattern: '{source}_{outlet}_{depth}_{rate}',
+    framePattern: '{source}.{frame}',
+    digits: 5,
+    startNumber: 1001,
+    range: { from: 2, to: 4 }
+  }
   const plan = planPour(facts, outlet, null)
   expect(plan.frames).toEqual([1, 2, 3])
   expect(plan.fileName).toBe('Name_strap_Comp_16bit_23.976fps.zip')

@@ -40,20 +40,39 @@ interface Delivered {
 async function poured(of: PourPlan): Promise<Delivered> {
   const film = formatById(of.outlet.format).delivers === 'film'
   const [first, second] = [memorySink(), memorySink()]
-  const target = film ? { kind: 'film' as const, sink: first as ByteSink, ...(of.key ? { key: second as ByteSink } : {}) } : { kind: 'pictures' as const, sink: zipSink(first, new Date(1980, 0, 1)) }
+  const target = film
+    ? { kind: 'film' as const, sink: first as ByteSink, ...(of.key ? { key: second as ByteSink } : {}) }
+    : { kind: 'pictures' as const, sink: zipSink(first, new Date(1980, 0, 1)) }
   await pour(source, of, target, host, pool, () => undefined)
-  if (film) return { files: [bytesFile(of.fileName, first.bytes())], key: of.key ? [bytesFile(of.key.fileName, second.bytes())] : null }
+  if (film)
+    return {
+      files: [bytesFile(of.fileName, first.bytes())],
+      key: of.key ? [bytesFile(of.key.fileName, second.bytes())] : null
+    }
   const archive = bytesFile('pair.zip', first.bytes())
   const all = await listZip(archive, memoryReader('pair.zip', first.bytes()))
   const ofKey = new Set(of.key?.deliverable.names)
-  return { files: all.filter(file => !ofKey.has(file.path)), key: of.key ? all.filter(file => ofKey.has(file.path)) : null }
+  return {
+    files: all.filter(file => !ofKey.has(file.path)),
+    key: of.key ? all.filter(file => ofKey.has(file.path)) : null
+  }
 }
 
 let count = 0
 async function proven(of: PourPlan, { files, key }: Delivered): Promise<ProofReport> {
   // workers keep sources open by their id
   const spec = specAsFound(`d${++count}`, 'd', of.outlet.format, files)
-  return prove({ reference: source, frames: of.frames, expected: { ...of.deliverable, ...of.due, paired: of.key !== null, bytes: null }, delivered: { ...spec, key, interpretation: { ...spec.interpretation, alpha: of.due.alpha } } }, host, pool, () => undefined)
+  return prove(
+    {
+      reference: source,
+      frames: of.frames,
+      expected: { ...of.deliverable, ...of.due, paired: of.key !== null, bytes: null },
+      delivered: { ...spec, key, interpretation: { ...spec.interpretation, alpha: of.due.alpha } }
+    },
+    host,
+    pool,
+    () => undefined
+  )
 }
 
 const onNode = writtenFormats.filter(f => f.runs.node)
@@ -64,19 +83,34 @@ describe('parts of a picture', () => {
       const frame = noise({ width: 9, height: 7, depth })
       const grey = deliverFrame(frame, wholeForm(depth, OPAQUE, { content: { kind: 'alpha' } }), kernels)
       const full = depth === 8 ? 255 : depth === 16 ? 65535 : 1
-      for (let i = 0; i < grey.samples.length; i += 4) expect([...grey.samples.slice(i, i + 4)]).toEqual([frame.samples[i + 3], frame.samples[i + 3], frame.samples[i + 3], full])
+      for (let i = 0; i < grey.samples.length; i += 4)
+        expect([...grey.samples.slice(i, i + 4)]).toEqual([
+          frame.samples[i + 3],
+          frame.samples[i + 3],
+          frame.samples[i + 3],
+          full
+        ])
     }
-    const solid = deliverFrame(noise({ width: 3, height: 2, depth: 8, alpha: OPAQUE }), wholeForm(8, OPAQUE, { content: { kind: 'alpha' } }), kernels)
+    const solid = deliverFrame(
+      noise({ width: 3, height: 2, depth: 8, alpha: OPAQUE }),
+      wholeForm(8, OPAQUE, { content: { kind: 'alpha' } }),
+      kernels
+    )
     expect(new Set(solid.samples)).toEqual(new Set([255]))
   })
 
   test('colour is laid on its backing as over says, to the code', () => {
     const frame = noise({ width: 16, height: 9, depth: 8 })
-    const laid = deliverFrame(frame, wholeForm(8, OPAQUE, { content: { kind: 'flattened', backing: '#204060' } }), kernels)
+    const laid = deliverFrame(
+      frame,
+      wholeForm(8, OPAQUE, { content: { kind: 'flattened', backing: '#204060' } }),
+      kernels
+    )
     const backing = [0x20, 0x40, 0x60]
     for (let i = 0; i < laid.samples.length; i += 4) {
       const a = frame.samples[i + 3]!
-      for (let c = 0; c < 3; c++) expect(laid.samples[i + c]).toBe(Math.floor((frame.samples[i + c]! * a + backing[c]! * (255 - a)) / 255 + 0.5))
+      for (let c = 0; c < 3; c++)
+        expect(laid.samples[i + c]).toBe(Math.floor((frame.samples[i + c]! * a + backing[c]! * (255 - a)) / 255 + 0.5))
       expect(laid.samples[i + 3]).toBe(255)
     }
   })
@@ -94,29 +128,41 @@ describe('parts of a picture', () => {
 
   test('an outlet says what its pictures hold', () => {
     const outlet = newOutlet('o', formatById('png-sequence'))
-    expect((['colour-alpha', 'fill-key', 'alpha-only', 'colour-only'] as const).map(parts => sayParts({ ...outlet, parts }))).toEqual(['straight', 'fill straight, and key', 'alpha as grey', 'colour on black'])
+    expect(
+      (['colour-alpha', 'fill-key', 'alpha-only', 'colour-only'] as const).map(parts => sayParts({ ...outlet, parts }))
+    ).toEqual(['straight', 'fill straight, and key', 'alpha as grey', 'colour on black'])
     expect(outletProblems({ ...outlet, parts: 'fill-key', alpha: OPAQUE })[0]).toMatch(/straight or as premultiplied/)
   })
 })
 
 describe.each(onNode.map(f => f.id))('%s', id => {
   const format = formatById(id)
-  const good = format.lossless || format.id === 'webp-sequence' || format.id === 'webp-animated' ? ['identical'] : ['identical', 'faithful']
+  const good =
+    format.lossless || format.id === 'webp-sequence' || format.id === 'webp-animated'
+      ? ['identical']
+      : ['identical', 'faithful']
   const palette = id === 'gif'
 
-  test.each([{ parts: 'alpha-only' }, { parts: 'colour-only', backing: '#2f5d4a' }] as Partial<Outlet>[])('delivers %j, and the proof agrees', async more => {
-    const of = await plan(id, more)
-    const report = await proven(of, await poured(of))
-    expect(report.findings.filter(f => f.severity === 'fault')).toEqual([])
-    // 255 greys and a palette of 256 colours cannot hold every shade
-    expect(palette ? ['identical', 'faithful', 'visible-loss'] : good).toContain(report.verdict)
-  })
+  test.each([{ parts: 'alpha-only' }, { parts: 'colour-only', backing: '#2f5d4a' }] as Partial<Outlet>[])(
+    'delivers %j, and the proof agrees',
+    async more => {
+      const of = await plan(id, more)
+      const report = await proven(of, await poured(of))
+      expect(report.findings.filter(f => f.severity === 'fault')).toEqual([])
+      // 255 greys and a palette of 256 colours cannot hold every shade
+      expect(palette ? ['identical', 'faithful', 'visible-loss'] : good).toContain(report.verdict)
+    }
+  )
 
   test.each([STRAIGHT, BLACK])('delivers a fill, %j, and its key, which make the picture again', async alpha => {
     const of = await plan(id, { parts: 'fill-key', alpha })
     const delivered = await poured(of)
     expect(delivered.key).toHaveLength(format.delivers === 'film' ? 1 : 3)
-    expect([...delivered.files, ...delivered.key!].map(file => file.path).every((name, i) => name.includes(i < delivered.files.length ? 'fill' : 'key'))).toBe(true)
+    expect(
+      [...delivered.files, ...delivered.key!]
+        .map(file => file.path)
+        .every((name, i) => name.includes(i < delivered.files.length ? 'fill' : 'key'))
+    ).toBe(true)
     const report = await proven(of, delivered)
     expect(report.findings.filter(f => f.severity === 'fault')).toEqual([])
     expect(palette ? ['identical', 'faithful', 'visible-loss'] : good).toContain(report.verdict)
@@ -125,33 +171,47 @@ describe.each(onNode.map(f => f.id))('%s', id => {
 })
 
 describe('a pair put together again', () => {
-  const pairOf = async (fill: readonly Frame[], key: readonly Frame[], keyRate: [number, number] = [12, 1]): Promise<SourceSpec> => ({
+  const pairOf = async (
+    fill: readonly Frame[],
+    key: readonly Frame[],
+    keyRate: [number, number] = [12, 1]
+  ): Promise<SourceSpec> => ({
     ...specAsFound('p', 'pair', 'apng', [bytesFile('a_fill.png', await writeFilm('apng', fill))]),
     key: [bytesFile('a_key.png', await writeFilm('apng', key, { rate: keyRate }))]
   })
-  const grey = (frame: Frame): Frame => deliverFrame(frame, wholeForm(8, OPAQUE, { content: { kind: 'alpha' } }), kernels)
+  const grey = (frame: Frame): Frame =>
+    deliverFrame(frame, wholeForm(8, OPAQUE, { content: { kind: 'alpha' } }), kernels)
 
   test('is straight until it is said to be otherwise', async () => {
     const pair = await openSource(await pairOf(frames, frames.map(grey)), host)
     expect(pair.facts).toMatchObject({ frames: 3, claim: { mode: 'unknown' }, findings: [] })
-    for (const [i, frame] of frames.entries()) expect(firstDifference((await pair.frame(i)).samples, frame.samples)).toBeNull()
+    for (const [i, frame] of frames.entries())
+      expect(firstDifference((await pair.frame(i)).samples, frame.samples)).toBeNull()
     await pair.close()
   })
 
   test('of unequal length or rate says so, and is as long as the shorter', async () => {
     const { facts: pair } = await openSource(await pairOf(frames, frames.slice(0, 2).map(grey), [25, 1]), host)
     expect(pair.frames).toBe(2)
-    expect(pair.findings.map(f => f.sentence)).toEqual(['The fill has 3 frames and its key 2.', 'The fill plays at 12 frames per second and its key at 25.'])
+    expect(pair.findings.map(f => f.sentence)).toEqual([
+      'The fill has 3 frames and its key 2.',
+      'The fill plays at 12 frames per second and its key at 25.'
+    ])
   })
 
   test('of unequal size is refused', async () => {
-    await expect(openSource(await pairOf(frames, [noise({ width: 5, height: 5, depth: 8, alpha: OPAQUE })]), host)).rejects.toMatchObject({ kind: 'unreadable' })
+    await expect(
+      openSource(await pairOf(frames, [noise({ width: 5, height: 5, depth: 8, alpha: OPAQUE })]), host)
+    ).rejects.toMatchObject({ kind: 'unreadable' })
   })
 
   test('a key of the wrong clip is a broken delivery', async () => {
     const of = await plan('apng', { parts: 'fill-key', depth: 8 })
     const { files } = await poured(of)
-    const inverted = frames.map(frame => ({ ...grey(frame), samples: grey(frame).samples.map((code, i) => (i % 4 === 3 ? code : 255 - code)) }))
+    const inverted = frames.map(frame => ({
+      ...grey(frame),
+      samples: grey(frame).samples.map((code, i) => (i % 4 === 3 ? code : 255 - code))
+    }))
     const report = await proven(of, { files, key: [bytesFile('k.png', await writeFilm('apng', inverted))] })
     expect(report.verdict).toBe('broken')
     expect(report.findings[0]!.id).toBe('alpha-inverted')

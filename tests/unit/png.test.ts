@@ -52,7 +52,8 @@ test('the proof reads through a decoder that is not the writer', async () => {
 test('a frame of 7680x4320 is written and read', async () => {
   const small = noise({ width: 7680, height: 64, depth: 8, runs: 0.95 })
   const samples = new Uint8Array(7680 * 4320 * 4)
-  for (let y = 0; y < 4320; y += 64) samples.set(small.samples.subarray(0, Math.min(64, 4320 - y) * 7680 * 4), y * 7680 * 4)
+  for (let y = 0; y < 4320; y += 64)
+    samples.set(small.samples.subarray(0, Math.min(64, 4320 - y) * 7680 * 4), y * 7680 * 4)
   const bytes = await encodePng(host, { ...small, height: 4320, samples })
   const back = await sharpFrame(bytes)
   expect(back.height).toBe(4320)
@@ -61,8 +62,14 @@ test('a frame of 7680x4320 is written and read', async () => {
 
 test('what sharp writes is read, interlaced and with a palette too', async () => {
   const frame = noise({ width: 37, height: 23, depth: 8, runs: 0.7 })
-  const raw = (f: Frame) => sharp(Buffer.from(f.samples.buffer), { raw: { width: f.width, height: f.height, channels: 4 } })
-  for (const options of [{}, { progressive: true }, { palette: true, colours: 16 }, { palette: true, colours: 16, progressive: true }]) {
+  const raw = (f: Frame) =>
+    sharp(Buffer.from(f.samples.buffer), { raw: { width: f.width, height: f.height, channels: 4 } })
+  for (const options of [
+    {},
+    { progressive: true },
+    { palette: true, colours: 16 },
+    { palette: true, colours: 16, progressive: true }
+  ]) {
     const bytes = await raw(frame).png(options).toBuffer()
     expect((await read(bytes)).samples).toEqual((await sharpFrame(bytes)).samples)
   }
@@ -73,9 +80,27 @@ test('what sharp writes is read, interlaced and with a palette too', async () =>
 const CHANNELS: Record<number, number> = { 0: 1, 2: 3, 3: 1, 4: 2, 6: 4 }
 
 /** A PNG made by hand: any colour type and depth, filter 0, Adam7 when asked, with tRNS. */
-function handMade(colourType: number, bitDepth: number, width: number, height: number, interlaced: boolean, transparent: boolean, seed: number): Uint8Array {
+function handMade(
+  colourType: number,
+  bitDepth: number,
+  width: number,
+  height: number,
+  interlaced: boolean,
+  transparent: boolean,
+  seed: number
+): Uint8Array {
   const bits = CHANNELS[colourType]! * bitDepth
-  const passes = interlaced ? [[0, 0, 8, 8], [4, 0, 8, 8], [0, 4, 4, 8], [2, 0, 4, 4], [0, 2, 2, 4], [1, 0, 2, 2], [0, 1, 1, 2]] : [[0, 0, 1, 1]]
+  const passes = interlaced
+    ? [
+        [0, 0, 8, 8],
+        [4, 0, 8, 8],
+        [0, 4, 4, 8],
+        [2, 0, 4, 4],
+        [0, 2, 2, 4],
+        [1, 0, 2, 2],
+        [0, 1, 1, 2]
+      ]
+    : [[0, 0, 1, 1]]
   const source = noise({ width: 64, height: 64, depth: 8, seed, runs: 0.2 }).samples
   const rows: number[] = []
   let n = 0
@@ -93,8 +118,22 @@ function handMade(colourType: number, bitDepth: number, width: number, height: n
   new DataView(header.buffer).setUint32(4, height)
   header.set([bitDepth, colourType, 0, 0, interlaced ? 1 : 0], 8)
   const parts = [SIGNATURE, chunk('IHDR', header)]
-  if (colourType === 3) parts.push(chunk('PLTE', Uint8Array.from({ length: 3 * 2 ** bitDepth }, (_, i) => (i * 37) & 255)))
-  if (transparent) parts.push(chunk('tRNS', colourType === 3 ? Uint8Array.from({ length: 2 ** bitDepth }, (_, i) => (i * 91) & 255) : new Uint8Array(CHANNELS[colourType]! * 2).fill(0)))
+  if (colourType === 3)
+    parts.push(
+      chunk(
+        'PLTE',
+        Uint8Array.from({ length: 3 * 2 ** bitDepth }, (_, i) => (i * 37) & 255)
+      )
+    )
+  if (transparent)
+    parts.push(
+      chunk(
+        'tRNS',
+        colourType === 3
+          ? Uint8Array.from({ length: 2 ** bitDepth }, (_, i) => (i * 91) & 255)
+          : new Uint8Array(CHANNELS[colourType]! * 2).fill(0)
+      )
+    )
   const packed = deflateSync(Uint8Array.from(rows))
   // the picture data in two chunks, as writers are free to do
   parts.push(chunk('IDAT', packed.subarray(0, 5)), chunk('IDAT', packed.subarray(5)), chunk('IEND'))
@@ -102,11 +141,31 @@ function handMade(colourType: number, bitDepth: number, width: number, height: n
 }
 
 test('every colour type and depth, plain and interlaced, with and without transparency, is read as sharp reads it', async () => {
-  const kinds: [number, number][] = [[0, 1], [0, 2], [0, 4], [0, 8], [0, 16], [2, 8], [2, 16], [3, 1], [3, 2], [3, 4], [3, 8], [4, 8], [4, 16], [6, 8], [6, 16]]
+  const kinds: [number, number][] = [
+    [0, 1],
+    [0, 2],
+    [0, 4],
+    [0, 8],
+    [0, 16],
+    [2, 8],
+    [2, 16],
+    [3, 1],
+    [3, 2],
+    [3, 4],
+    [3, 8],
+    [4, 8],
+    [4, 16],
+    [6, 8],
+    [6, 16]
+  ]
   for (const [type, depth] of kinds) {
     for (const interlaced of [false, true]) {
       for (const transparent of type === 4 || type === 6 ? [false] : [false, true]) {
-        for (const [width, height] of [[1, 1], [5, 3], [19, 12]] as const) {
+        for (const [width, height] of [
+          [1, 1],
+          [5, 3],
+          [19, 12]
+        ] as const) {
           const bytes = handMade(type, depth, width, height, interlaced, transparent, type * 31 + depth + width)
           const ours = await read(bytes)
           const theirs = await sharpFrame(bytes)
@@ -125,14 +184,24 @@ test('colour tags are said in words', async () => {
 })
 
 test('truncated and mutated files end in one clear error each, or in a picture', async () => {
-  const originals = [await encodePng(host, noise({ width: 24, height: 13, depth: 16 })), handMade(3, 4, 19, 12, true, true, 5), handMade(2, 8, 9, 9, false, true, 6)]
+  const originals = [
+    await encodePng(host, noise({ width: 24, height: 13, depth: 16 })),
+    handMade(3, 4, 19, 12, true, true, 5),
+    handMade(2, 8, 9, 9, false, true, 6)
+  ]
   const outcomes = { read: 0, refused: 0 }
   await fc.assert(
-    fc.asyncProperty(fc.integer({ min: 1, max: 2 ** 31 - 1 }), fc.constantFrom(...originals), async (seed, original) => {
-      const bytes = damage(original, seed)
-      outcomes[await survives(() => read(bytes))]++
-      outcomes[await survives(async () => (await png.openForProof('p', [bytesFile('p.png', bytes)], host)).frame(0))]++
-    }),
+    fc.asyncProperty(
+      fc.integer({ min: 1, max: 2 ** 31 - 1 }),
+      fc.constantFrom(...originals),
+      async (seed, original) => {
+        const bytes = damage(original, seed)
+        outcomes[await survives(() => read(bytes))]++
+        outcomes[
+          await survives(async () => (await png.openForProof('p', [bytesFile('p.png', bytes)], host)).frame(0))
+        ]++
+      }
+    ),
     { numRuns: 1500 }
   )
   expect(outcomes.refused).toBeGreaterThan(1000)
@@ -140,6 +209,11 @@ test('truncated and mutated files end in one clear error each, or in a picture',
 
 test('a header that promises more pixels than the file can hold is refused before memory is taken', async () => {
   const header = new Uint8Array([0, 0, 0x40, 0, 0, 0, 0x20, 0, 8, 6, 0, 0, 0])
-  const bytes = concatenate([SIGNATURE, chunk('IHDR', header), chunk('IDAT', deflateSync(new Uint8Array(100))), chunk('IEND')])
+  const bytes = concatenate([
+    SIGNATURE,
+    chunk('IHDR', header),
+    chunk('IDAT', deflateSync(new Uint8Array(100))),
+    chunk('IEND')
+  ])
   await expect(read(bytes)).rejects.toThrow(/cannot hold a picture of 16384x8192/)
 })

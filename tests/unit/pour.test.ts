@@ -52,11 +52,17 @@ describe('pouring', () => {
     const pool = slowPool(3)
     const sink = memorySink()
     const seen: number[] = []
-    await pour(source, await planFor(source, 'quicktime-animation'), { kind: 'film', sink }, host, pool, ({ done }) => seen.push(done))
+    await pour(source, await planFor(source, 'quicktime-animation'), { kind: 'film', sink }, host, pool, ({ done }) =>
+      seen.push(done)
+    )
     expect(seen).toEqual(Array.from({ length: COUNT + 1 }, (_, i) => i))
     expect(pool.most).toBeLessThanOrEqual(6)
-    const back = await openSource(specAsFound('b', 'b', 'quicktime-animation', [bytesFile('b.mov', sink.bytes())]), host)
-    for (let i = 0; i < COUNT; i++) expect((await back.frame(i)).samples).toEqual(noise({ width: 17, height: 11, depth: 8, seed: i + 1 }).samples)
+    const back = await openSource(
+      specAsFound('b', 'b', 'quicktime-animation', [bytesFile('b.mov', sink.bytes())]),
+      host
+    )
+    for (let i = 0; i < COUNT; i++)
+      expect((await back.frame(i)).samples).toEqual(noise({ width: 17, height: 11, depth: 8, seed: i + 1 }).samples)
   })
 
   test('a slow sink holds the workers back', async () => {
@@ -82,7 +88,15 @@ describe('pouring', () => {
     const stop = new AbortController()
     let aborted = false
     const sink: ByteSink = { ...memorySink(), abort: () => Promise.resolve(void (aborted = true)) }
-    const running = pour(source, await planFor(source, 'apng'), { kind: 'film', sink }, host, slowPool(2), ({ done }) => done === 3 && stop.abort(), stop.signal)
+    const running = pour(
+      source,
+      await planFor(source, 'apng'),
+      { kind: 'film', sink },
+      host,
+      slowPool(2),
+      ({ done }) => done === 3 && stop.abort(),
+      stop.signal
+    )
     await expect(running).rejects.toMatchObject({ name: 'AbortError' })
     expect(aborted).toBe(true)
   })
@@ -90,14 +104,23 @@ describe('pouring', () => {
   test('a sink that fails fails the pour with its own reason', async () => {
     const source = await sourceOf()
     const sink: ByteSink = { ...memorySink(), append: () => Promise.reject(new Error('the disk is full')) }
-    await expect(pour(source, await planFor(source, 'apng'), { kind: 'film', sink }, host, inlinePool(host), () => undefined)).rejects.toThrow('the disk is full')
+    await expect(
+      pour(source, await planFor(source, 'apng'), { kind: 'film', sink }, host, inlinePool(host), () => undefined)
+    ).rejects.toThrow('the disk is full')
   })
 
   test('a sequence becomes a ZIP of its pictures, whose size was told beforehand', async () => {
     const source = await sourceOf(16)
     const plan = await planFor(source, 'png-sequence')
     const sink = memorySink()
-    await pour(source, plan, { kind: 'pictures', sink: zipSink(sink, new Date(1980, 0, 1)) }, host, inlinePool(host), () => undefined)
+    await pour(
+      source,
+      plan,
+      { kind: 'pictures', sink: zipSink(sink, new Date(1980, 0, 1)) },
+      host,
+      inlinePool(host),
+      () => undefined
+    )
     const bytes = sink.bytes()
     const list = await listZip(bytesFile('z.zip', bytes), memoryReader('z.zip', bytes))
     expect(list.map(file => file.path)).toEqual(plan.deliverable.names)
@@ -163,16 +186,24 @@ describe('the pool of threads', () => {
 
   test('tasks of now overtake those of later', async () => {
     const order: unknown[] = []
-    const pool = createPool(1, fake(async () => new Promise(resolve => setTimeout(() => resolve(ok(null)), 2))))
-    const run = (tag: string, priority: 'now' | 'normal' | 'later'): Promise<unknown> => pool.run('look', [] as never, { priority }).then(() => order.push(tag))
+    const pool = createPool(
+      1,
+      fake(async () => new Promise(resolve => setTimeout(() => resolve(ok(null)), 2)))
+    )
+    const run = (tag: string, priority: 'now' | 'normal' | 'later'): Promise<unknown> =>
+      pool.run('look', [] as never, { priority }).then(() => order.push(tag))
     await Promise.all([run('first', 'later'), run('later', 'later'), run('normal', 'normal'), run('now', 'now')])
     expect(order).toEqual(['first', 'now', 'normal', 'later'])
   })
 
   test('what somebody waits for goes to the thread that did it before, and other tasks keep away from that one', async () => {
     threads.length = 0
-    const pool = createPool(2, fake(async () => new Promise(resolve => setTimeout(() => resolve(ok(null)), 2))))
-    const run = (name: 'view' | 'coverage', priority: 'now' | 'later'): Promise<unknown> => pool.run(name, [] as never, { priority })
+    const pool = createPool(
+      2,
+      fake(async () => new Promise(resolve => setTimeout(() => resolve(ok(null)), 2)))
+    )
+    const run = (name: 'view' | 'coverage', priority: 'now' | 'later'): Promise<unknown> =>
+      pool.run(name, [] as never, { priority })
     await Promise.all([run('view', 'now'), run('coverage', 'later')])
     for (let n = 0; n < 6; n++) {
       await run('coverage', 'later')
@@ -186,7 +217,10 @@ describe('the pool of threads', () => {
 
   test('a cancelled task rejects at once and never runs if it was waiting', async () => {
     threads.length = 0
-    const pool = createPool(1, fake(async () => new Promise(resolve => setTimeout(() => resolve(ok(1)), 30))))
+    const pool = createPool(
+      1,
+      fake(async () => new Promise(resolve => setTimeout(() => resolve(ok(1)), 30)))
+    )
     const first = pool.run('look', [] as never)
     const stop = new AbortController()
     const second = pool.run('encode', [] as never, { signal: stop.signal })
@@ -199,7 +233,12 @@ describe('the pool of threads', () => {
   test('a thread that dies fails its task and is replaced', async () => {
     threads.length = 0
     let died = false
-    const pool = createPool(1, () => fake(async () => (died ? ok('alive') : new Promise(() => undefined)), died ? undefined : Promise.resolve(new Error('out of memory')))())
+    const pool = createPool(1, () =>
+      fake(
+        async () => (died ? ok('alive') : new Promise(() => undefined)),
+        died ? undefined : Promise.resolve(new Error('out of memory'))
+      )()
+    )
     await expect(pool.run('look', [] as never).finally(() => (died = true))).rejects.toThrow(/out of memory/)
     expect(await pool.run('look', [] as never)).toBe('alive')
     expect(threads).toHaveLength(2)
@@ -207,7 +246,10 @@ describe('the pool of threads', () => {
 
   test('closing lets what runs come to its end, turns away what waits, and ends every thread', async () => {
     threads.length = 0
-    const pool = createPool(2, fake(async () => new Promise(resolve => setTimeout(() => resolve(ok('done')), 20))))
+    const pool = createPool(
+      2,
+      fake(async () => new Promise(resolve => setTimeout(() => resolve(ok('done')), 20)))
+    )
     const running = [pool.run('look', [] as never), pool.run('look', [] as never)]
     const waiting = pool.run('look', [] as never)
     const turned = expect(waiting).rejects.toMatchObject({ name: 'AbortError' })
@@ -218,9 +260,12 @@ describe('the pool of threads', () => {
     await expect(pool.run('look', [] as never)).rejects.toThrow('closed')
   })
 
-  test("an error of the core keeps its file, place and matter on the way across", async () => {
+  test('an error of the core keeps its file, place and matter on the way across', async () => {
     const plain = { kind: 'unreadable', file: 'a.png', place: 'byte 3', matter: 'it is damaged' }
-    const pool = createPool(1, fake(() => Promise.resolve({ ok: false, error: plain })))
+    const pool = createPool(
+      1,
+      fake(() => Promise.resolve({ ok: false, error: plain }))
+    )
     const error = await pool.run('look', [] as never).catch((e: unknown) => e)
     expect(error).toBeInstanceOf(PourError)
     expect(error).toMatchObject(plain)

@@ -77,9 +77,17 @@ test('a comparison counts what changed, and leaves colour under clear pixels out
   expect(compareFrames(frame, frame, kernels)).toMatchObject({ changed: 0, alpha: { max: 0 }, colour: { max: 0 } })
   const under = { ...frame, samples: frame.samples.slice() }
   let clear = 0
-  for (let i = 0; i < under.samples.length; i += 4) if (under.samples[i + 3] === 0) under.samples[i] = (frame.samples[i]! + 1000 * ++clear) & 65535
-  expect(compareFrames(frame, under, kernels)).toMatchObject({ changed: clear, changedUnderClear: clear, alpha: { max: 0 }, colour: { max: 0 } })
-  expect(() => compareFrames(frame, noise({ width: 15, height: 16, depth: 16 }), kernels)).toThrow(/15x16 instead of 16x16/)
+  for (let i = 0; i < under.samples.length; i += 4)
+    if (under.samples[i + 3] === 0) under.samples[i] = (frame.samples[i]! + 1000 * ++clear) & 65535
+  expect(compareFrames(frame, under, kernels)).toMatchObject({
+    changed: clear,
+    changedUnderClear: clear,
+    alpha: { max: 0 },
+    colour: { max: 0 }
+  })
+  expect(() => compareFrames(frame, noise({ width: 15, height: 16, depth: 16 }), kernels)).toThrow(
+    /15x16 instead of 16x16/
+  )
 })
 
 describe('deliveries', () => {
@@ -87,31 +95,62 @@ describe('deliveries', () => {
   let reference: SourceSpec
   beforeAll(async () => {
     frames = [0, 0.15, 0.3, 0.45].map(t => withDepth(moth(t), 8, kernels))
-    reference = specAsFound('reference', 'reference', 'apng', [bytesFile('reference.png', await writeFilm('apng', frames))])
+    reference = specAsFound('reference', 'reference', 'apng', [
+      bytesFile('reference.png', await writeFilm('apng', frames))
+    ])
   })
 
-  async function proof(delivered: readonly Frame[], due: AlphaMode = STRAIGHT, { format = 'apng', rate = [12, 1] as [number, number], declared = due } = {}): Promise<ProofReport> {
+  async function proof(
+    delivered: readonly Frame[],
+    due: AlphaMode = STRAIGHT,
+    { format = 'apng', rate = [12, 1] as [number, number], declared = due } = {}
+  ): Promise<ProofReport> {
     const bytes = await writeFilm(format, delivered, { rate, alpha: declared })
     const spec = specAsFound(`d${Math.random()}`, 'delivered', format, [bytesFile('delivered', bytes)])
     const { width, height, depth } = frames[0]!
-    const report = await prove({ reference, frames: frames.map((_, i) => i), expected: { width, height, frames: frames.length, rate: [12, 1], ...wholeForm(depth, due), bytes: null }, delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: due } } }, host, pool, () => undefined)
+    const report = await prove(
+      {
+        reference,
+        frames: frames.map((_, i) => i),
+        expected: { width, height, frames: frames.length, rate: [12, 1], ...wholeForm(depth, due), bytes: null },
+        delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: due } }
+      },
+      host,
+      pool,
+      () => undefined
+    )
     return ProofReport.parse(report)
   }
 
   const each = (map: (frame: Frame) => Frame): Frame[] => frames.map(map)
-  const alpha = (map: (a: number, i: number) => number): Frame[] => each(frame => ({ ...frame, samples: frame.samples.map((code, i) => (i % 4 === 3 ? map(code, i) : code)) as Uint8Array }))
+  const alpha = (map: (a: number, i: number) => number): Frame[] =>
+    each(frame => ({
+      ...frame,
+      samples: frame.samples.map((code, i) => (i % 4 === 3 ? map(code, i) : code)) as Uint8Array
+    }))
 
   test('an exact delivery is identical, in every mode the format declares', async () => {
     expect(await proof(frames)).toMatchObject({ verdict: 'identical', findings: [], reader: { independent: true } })
     for (const mode of [STRAIGHT, BLACK, WHITE]) {
-      const report = await proof(each(frame => withAlphaMode(frame, mode, kernels)), mode, { format: 'quicktime-animation' })
+      const report = await proof(
+        each(frame => withAlphaMode(frame, mode, kernels)),
+        mode,
+        { format: 'quicktime-animation' }
+      )
       expect(report.verdict).toBe('identical')
       expect(report.sha256).toMatch(/^[0-9a-f]{64}$/)
     }
   })
 
   test('colour changed only under clear pixels is a note, never an alarm', async () => {
-    const report = await proof(each(frame => ({ ...frame, samples: frame.samples.map((code, i, all) => (i % 4 < 3 && all[i - (i % 4) + 3] === 0 ? 90 : code)) as Uint8Array })))
+    const report = await proof(
+      each(frame => ({
+        ...frame,
+        samples: frame.samples.map((code, i, all) =>
+          i % 4 < 3 && all[i - (i % 4) + 3] === 0 ? 90 : code
+        ) as Uint8Array
+      }))
+    )
     expect(report.verdict).toBe('faithful')
     expect(report.findings).toMatchObject([{ id: 'colour-under-clear', severity: 'note' }])
   })
@@ -119,7 +158,12 @@ describe('deliveries', () => {
   test('one code of alpha is faithful, a few codes of colour are visible loss', async () => {
     expect((await proof(alpha(a => (a === 100 ? 101 : a)))).verdict).toBe('faithful')
     expect((await proof(alpha(a => (a > 100 && a < 150 ? a - 8 : a)))).verdict).toBe('visible-loss')
-    const tinted = await proof(each(frame => ({ ...frame, samples: frame.samples.map((code, i) => (i % 4 === 0 ? Math.min(255, code + 30) : code)) as Uint8Array })))
+    const tinted = await proof(
+      each(frame => ({
+        ...frame,
+        samples: frame.samples.map((code, i) => (i % 4 === 0 ? Math.min(255, code + 30) : code)) as Uint8Array
+      }))
+    )
     expect(tinted.verdict).toBe('visible-loss')
   })
 
@@ -127,7 +171,18 @@ describe('deliveries', () => {
     const bytes = await writeFilm('quicktime-animation', frames)
     const spec = specAsFound('large', 'delivered.mov', 'quicktime-animation', [bytesFile('delivered.mov', bytes)])
     const { width, height } = frames[0]!
-    const of = (most: number) => prove({ reference, frames: [0, 1, 2, 3], expected: { width, height, frames: 4, rate: [12, 1], ...wholeForm(8, STRAIGHT), bytes: null, most }, delivered: spec }, host, pool, () => undefined)
+    const of = (most: number) =>
+      prove(
+        {
+          reference,
+          frames: [0, 1, 2, 3],
+          expected: { width, height, frames: 4, rate: [12, 1], ...wholeForm(8, STRAIGHT), bytes: null, most },
+          delivered: spec
+        },
+        host,
+        pool,
+        () => undefined
+      )
     expect((await of(bytes.length / 2)).findings.map(f => f.id)).toContain('larger-than-asked')
     expect((await of(bytes.length / 1.1)).findings.map(f => f.id)).not.toContain('larger-than-asked')
   })
@@ -138,7 +193,17 @@ describe('deliveries', () => {
     bytes.fill(0xfe, 40 + 14, 40 + 90)
     const spec = specAsFound('damaged', 'delivered.mov', 'quicktime-animation', [bytesFile('delivered.mov', bytes)])
     const { width, height } = frames[0]!
-    const report = await prove({ reference, frames: [0, 1, 2, 3], expected: { width, height, frames: 4, rate: [12, 1], ...wholeForm(8, STRAIGHT), bytes: null }, delivered: spec }, host, pool, () => undefined)
+    const report = await prove(
+      {
+        reference,
+        frames: [0, 1, 2, 3],
+        expected: { width, height, frames: 4, rate: [12, 1], ...wholeForm(8, STRAIGHT), bytes: null },
+        delivered: spec
+      },
+      host,
+      pool,
+      () => undefined
+    )
     expect(report.verdict).toBe('broken')
     expect(report.findings[0]).toMatchObject({ id: 'unreadable', frames: [1] })
     expect(report.findings[0]!.sentence).toContain('frame 1')

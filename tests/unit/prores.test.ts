@@ -11,7 +11,20 @@ import { OPAQUE, type Frame } from '../../core/frame/frame'
 import { plainKernels } from '../../core/kernels/plain'
 import { deliverFrame } from '../../core/pour/deliver'
 import { benchFrame } from '../../scripts/bench/clip'
-import { ALONE, bytesFile, damage, deliverable, firstDifference, noise, random, survives, testHost, truth, vectorFile, writeFilm } from './support'
+import {
+  ALONE,
+  bytesFile,
+  damage,
+  deliverable,
+  firstDifference,
+  noise,
+  random,
+  survives,
+  testHost,
+  truth,
+  vectorFile,
+  writeFilm
+} from './support'
 
 const host = await testHost()
 const { kernels } = host
@@ -21,7 +34,11 @@ const format = formatById(ID)
 /** Through the writer and back through the independent decoder. */
 async function roundTrip(frames: Frame[], options = {}, id = ID): Promise<Frame[]> {
   const wide = frames.map(frame => withDepth(frame, 16, kernels))
-  const source = await formatById(id).openForProof('film', [bytesFile('film.mov', await writeFilm(id, wide, { options }))], host)
+  const source = await formatById(id).openForProof(
+    'film',
+    [bytesFile('film.mov', await writeFilm(id, wide, { options }))],
+    host
+  )
   const back: Frame[] = []
   for (let i = 0; i < frames.length; i++) back.push(await source.frame(i))
   await source.close()
@@ -32,20 +49,28 @@ async function roundTrip(frames: Frame[], options = {}, id = ID): Promise<Frame[
 function psnr(a: Frame, b: Frame): number {
   let squares = 0
   for (let i = 0; i < a.samples.length; i += 4) {
-    for (let c = 0; c < 3; c++) squares += ((a.samples[i + c]! * a.samples[i + 3]! - b.samples[i + c]! * b.samples[i + 3]!) / 65535) ** 2
+    for (let c = 0; c < 3; c++)
+      squares += ((a.samples[i + c]! * a.samples[i + 3]! - b.samples[i + c]! * b.samples[i + 3]!) / 65535) ** 2
   }
   return squares === 0 ? Infinity : 10 * Math.log10(65535 ** 2 / (squares / ((a.samples.length / 4) * 3)))
 }
 
-const alphaOf = (frame: Frame): Uint16Array => Uint16Array.from({ length: frame.samples.length / 4 }, (_, i) => frame.samples[4 * i + 3]!)
+const alphaOf = (frame: Frame): Uint16Array =>
+  Uint16Array.from({ length: frame.samples.length / 4 }, (_, i) => frame.samples[4 * i + 3]!)
 
 test('alpha of 16 bits comes back code for code, whatever it is', async () => {
   await fc.assert(
-    fc.asyncProperty(fc.integer({ min: 16, max: 150 }), fc.integer({ min: 16, max: 40 }), fc.integer({ min: 1, max: 1e6 }), fc.constantFrom(0, 0.5, 0.97), async (width, height, seed, runs) => {
-      const frame = noise({ width, height, depth: 16, seed, runs })
-      const [back] = await roundTrip([frame])
-      expect(firstDifference(alphaOf(back!), alphaOf(frame))).toBeNull()
-    }),
+    fc.asyncProperty(
+      fc.integer({ min: 16, max: 150 }),
+      fc.integer({ min: 16, max: 40 }),
+      fc.integer({ min: 1, max: 1e6 }),
+      fc.constantFrom(0, 0.5, 0.97),
+      async (width, height, seed, runs) => {
+        const frame = noise({ width, height, depth: 16, seed, runs })
+        const [back] = await roundTrip([frame])
+        expect(firstDifference(alphaOf(back!), alphaOf(frame))).toBeNull()
+      }
+    ),
     { numRuns: 40 }
   )
 })
@@ -61,9 +86,10 @@ test('small differences of alpha, runs of every length, and steps around the tur
   const next = random(7)
   const frame = noise({ width: 128, height: 32, depth: 16, runs: 0 })
   let alpha = 0
-  for (let i = 0; i < 128 * 32; ) {
+  for (let i = 0; i < 128 * 32;) {
     alpha = (alpha + Math.round((next() - 0.5) * 2 * [1, 64, 65, 130, 40000][Math.floor(next() * 5)]!) + 65536) & 65535
-    for (let run = Math.floor(next() ** 4 * 300) + 1; run > 0 && i < 128 * 32; run--, i++) frame.samples[4 * i + 3] = alpha
+    for (let run = Math.floor(next() ** 4 * 300) + 1; run > 0 && i < 128 * 32; run--, i++)
+      frame.samples[4 * i + 3] = alpha
   }
   const [back] = await roundTrip([frame])
   expect(firstDifference(alphaOf(back!), alphaOf(frame))).toBeNull()
@@ -90,7 +116,16 @@ test('the bench clip and the vectors keep at least 48 dB at the default quality'
 test('grey ramps and saturated colours stay within one code of 10 bits', async () => {
   const [width, height] = [1024, 64]
   const samples = new Uint16Array(width * height * 4)
-  const patches = [[65535, 0, 0], [0, 65535, 0], [0, 0, 65535], [65535, 65535, 0], [0, 65535, 65535], [65535, 0, 65535], [65535, 65535, 65535], [0, 0, 0]]
+  const patches = [
+    [65535, 0, 0],
+    [0, 65535, 0],
+    [0, 0, 65535],
+    [65535, 65535, 0],
+    [0, 65535, 65535],
+    [65535, 0, 65535],
+    [65535, 65535, 65535],
+    [0, 0, 0]
+  ]
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const colour = y < 32 ? Array<number>(3).fill(Math.round((x * 65535) / (width - 1))) : patches[x >> 7]!
@@ -112,7 +147,14 @@ test('grey ramps and saturated colours stay within one code of 10 bits', async (
 })
 
 test('sizes from 16x16 to 7680x4320, odd ones too, are written and read', async () => {
-  for (const [width, height] of [[16, 16], [17, 16], [16, 31], [129, 47], [511, 33], [720, 486]] as const) {
+  for (const [width, height] of [
+    [16, 16],
+    [17, 16],
+    [16, 31],
+    [129, 47],
+    [511, 33],
+    [720, 486]
+  ] as const) {
     const frame = noise({ width, height, depth: 16, runs: 0.98 })
     const [back] = await roundTrip([frame])
     expect([back!.width, back!.height]).toEqual([width, height])
@@ -160,18 +202,24 @@ describe('rate', () => {
 
   test('a choice never goes beyond the finest or the coarsest index', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 200 }), fc.integer({ min: 1, max: 8 }), fc.integer({ min: 1, max: 5000 }), fc.integer({ min: 1, max: 1e6 }), (slices, finest, each, budget) => {
-        const cost = (n: number, index: number): number => Math.ceil((each * (1 + (n % 5))) / index)
-        const chosen = [...Array.from(withinBudget(budget, finest)(slices, cost))]
-        expect(chosen).toHaveLength(slices)
-        for (const index of chosen) {
-          expect(index).toBeGreaterThanOrEqual(finest)
-          expect(index).toBeLessThanOrEqual(224)
+      fc.property(
+        fc.integer({ min: 1, max: 200 }),
+        fc.integer({ min: 1, max: 8 }),
+        fc.integer({ min: 1, max: 5000 }),
+        fc.integer({ min: 1, max: 1e6 }),
+        (slices, finest, each, budget) => {
+          const cost = (n: number, index: number): number => Math.ceil((each * (1 + (n % 5))) / index)
+          const chosen = [...Array.from(withinBudget(budget, finest)(slices, cost))]
+          expect(chosen).toHaveLength(slices)
+          for (const index of chosen) {
+            expect(index).toBeGreaterThanOrEqual(finest)
+            expect(index).toBeLessThanOrEqual(224)
+          }
+          const total = chosen.reduce((sum, index, n) => sum + cost(n, index), 0)
+          const least = chosen.reduce((sum, _, n) => sum + cost(n, 224), 0)
+          if (least <= budget) expect(total).toBeLessThanOrEqual(budget * 1.1 + 5 * each)
         }
-        const total = chosen.reduce((sum, index, n) => sum + cost(n, index), 0)
-        const least = chosen.reduce((sum, _, n) => sum + cost(n, 224), 0)
-        if (least <= budget) expect(total).toBeLessThanOrEqual(budget * 1.1 + 5 * each)
-      }),
+      ),
       { numRuns: 2000, examples: [[5, 1, 3, 19]] }
     )
   })
@@ -180,19 +228,28 @@ describe('rate', () => {
 test('the kernels code what their plain twins code, but for a coefficient on the edge of rounding', () => {
   let alike = 0
   let all = 0
-  for (const [seed, width, height] of [[1, 50, 35], [2, 128, 16], [3, 33, 49], [4, 160, 32]] as const) {
+  for (const [seed, width, height] of [
+    [1, 50, 35],
+    [2, 128, 16],
+    [3, 33, 49],
+    [4, 160, 32]
+  ] as const) {
     const frame = noise({ width, height, depth: 16, seed, runs: 0.9 })
     for (const alphaBits of [0, 8, 16] as const) {
       for (const index of [2, 9, 40, 150]) {
         const how = { alphaBits, fill: seed % 2 === 0, kr: 0.2126, kb: 0.0722 }
         const choose = (slices: number): Uint8Array => new Uint8Array(slices).fill(index)
-        const [ours, twin] = [kernels.prores(frame.samples as Uint16Array, width, height, how, choose), plainKernels.prores(frame.samples as Uint16Array, width, height, how, choose)]
+        const [ours, twin] = [
+          kernels.prores(frame.samples as Uint16Array, width, height, how, choose),
+          plainKernels.prores(frame.samples as Uint16Array, width, height, how, choose)
+        ]
         expect(ours.sizes.length).toBe(twin.sizes.length)
         let [a, b] = [0, 0]
         ours.sizes.forEach((size, n) => {
           const due = twin.sizes[n]!
           all++
-          if (size === due && Buffer.compare(ours.data.subarray(a, a + size), twin.data.subarray(b, b + due)) === 0) alike++
+          if (size === due && Buffer.compare(ours.data.subarray(a, a + size), twin.data.subarray(b, b + due)) === 0)
+            alike++
           expect(Math.abs(size - due)).toBeLessThan(8)
           a += size
           b += due
@@ -209,7 +266,10 @@ test("Y'CbCr becomes RGB as its twin makes it, within a code", () => {
   const picture = { planes, stride: 48, planeSize: 48 * 16, width: 35, height: 13 }
   const alpha = Uint16Array.from({ length: 35 * 13 }, () => Math.floor(next() * 65536))
   for (const a of [alpha, null]) {
-    const [ours, twin] = [kernels.yccToRgba(picture, a, { kr: 0.2126, kb: 0.0722 }), plainKernels.yccToRgba(picture, a, { kr: 0.2126, kb: 0.0722 })]
+    const [ours, twin] = [
+      kernels.yccToRgba(picture, a, { kr: 0.2126, kb: 0.0722 }),
+      plainKernels.yccToRgba(picture, a, { kr: 0.2126, kb: 0.0722 })
+    ]
     ours.forEach((code, i) => expect(Math.abs(code - twin[i]!)).toBeLessThanOrEqual(1))
   }
 })
@@ -253,7 +313,14 @@ test('a film is tagged alike in the frame header and the film, and its times are
   expect(await track.getInternalCodecId()).toBe('ap4h')
   expect(await track.getColorSpace()).toMatchObject({ primaries: 'bt709', transfer: 'bt709', matrix: 'bt709' })
   const at = Buffer.from(bytes).indexOf('icpf') - 4
-  expect(parseFrame(bytes.subarray(at), 'film', 'frame 1')).toMatchObject({ width: 48, height: 32, alphaBits: 16, primaries: 1, matrix: 1, interlaced: false })
+  expect(parseFrame(bytes.subarray(at), 'film', 'frame 1')).toMatchObject({
+    width: 48,
+    height: 32,
+    alphaBits: 16,
+    primaries: 1,
+    matrix: 1,
+    interlaced: false
+  })
 })
 
 test('truncated and mutated frames end in one clear error each, or in a picture', async () => {
@@ -289,15 +356,52 @@ test('truncated and mutated frames end in one clear error each, or in a picture'
 test('alpha slices decode as their plain twin reads them, whole, cut short or damaged', () => {
   const bits = (values: readonly (readonly [value: number, count: number])[]): Uint8Array => {
     const digits = values.map(([value, count]) => value.toString(2).padStart(count, '0')).join('')
-    return Uint8Array.from({ length: Math.ceil(digits.length / 8) }, (_, i) => parseInt(digits.slice(8 * i, 8 * i + 8).padEnd(8, '0'), 2))
+    return Uint8Array.from({ length: Math.ceil(digits.length / 8) }, (_, i) =>
+      parseInt(digits.slice(8 * i, 8 * i + 8).padEnd(8, '0'), 2)
+    )
   }
   type Code = [value: number, count: number][]
-  const step = (wide: boolean) => fc.oneof(fc.integer({ min: 0, max: wide ? 65535 : 255 }).map((v): Code => [[1, 1], [v, wide ? 16 : 8]]), fc.integer({ min: 0, max: wide ? 127 : 15 }).map((v): Code => [[0, 1], [v, wide ? 7 : 4]]))
-  const runOf = (n: number): Code => (n === 0 ? [[1, 1]] : n < 16 ? [[0, 1], [n, 4]] : [[0, 1], [0, 4], [n, 11]])
+  const step = (wide: boolean) =>
+    fc.oneof(
+      fc.integer({ min: 0, max: wide ? 65535 : 255 }).map((v): Code => [
+        [1, 1],
+        [v, wide ? 16 : 8]
+      ]),
+      fc.integer({ min: 0, max: wide ? 127 : 15 }).map((v): Code => [
+        [0, 1],
+        [v, wide ? 7 : 4]
+      ])
+    )
+  const runOf = (n: number): Code =>
+    n === 0
+      ? [[1, 1]]
+      : n < 16
+        ? [
+            [0, 1],
+            [n, 4]
+          ]
+        : [
+            [0, 1],
+            [0, 4],
+            [n, 11]
+          ]
   const counts = { good: 0, bad: 0 }
   fc.assert(
     fc.property(
-      fc.boolean().chain(wide => fc.tuple(fc.constant(wide), fc.array(fc.tuple(step(wide), fc.oneof(fc.constant(0), fc.integer({ min: 0, max: 15 }), fc.integer({ min: 0, max: 700 }))), { minLength: 1, maxLength: 60 }))),
+      fc
+        .boolean()
+        .chain(wide =>
+          fc.tuple(
+            fc.constant(wide),
+            fc.array(
+              fc.tuple(
+                step(wide),
+                fc.oneof(fc.constant(0), fc.integer({ min: 0, max: 15 }), fc.integer({ min: 0, max: 700 }))
+              ),
+              { minLength: 1, maxLength: 60 }
+            )
+          )
+        ),
       fc.integer({ min: 1, max: 8 }),
       fc.integer({ min: 0, max: 15 }),
       fc.integer({ min: 1, max: 16 }),
@@ -341,7 +445,10 @@ test('what was just encoded is read back as it will be from the file, and a dama
   for (const [i, frame] of read.entries()) expect(firstDifference(frame.samples, fromFile[i]!.samples)).toBeNull()
   for (let n = 0; n < 200; n++) {
     const bytes = damage(encoded[n % 3]!, n + 1)
-    const settled = await reader.frame(bytes).then(frame => frame.samples.length, (error: unknown) => error)
+    const settled = await reader.frame(bytes).then(
+      frame => frame.samples.length,
+      (error: unknown) => error
+    )
     if (settled instanceof Error) expect(settled.message).toContain('the encoded frame')
     else expect(settled).toBe(4 * 70 * 34)
   }

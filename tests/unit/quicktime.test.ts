@@ -7,7 +7,20 @@ import { plainKernels } from '../../core/kernels/plain'
 import { rleBound } from '../../core/kernels/plain-rle'
 import { timeBase } from '../../core/formats/quicktime/write'
 import { OPAQUE, type AlphaMode, type Frame } from '../../core/frame/frame'
-import { anyNoise, bytesFile, damage, deliverable, firstDifference, noise, random, survives, testHost, truth, vectorFile, writeFilm } from './support'
+import {
+  anyNoise,
+  bytesFile,
+  damage,
+  deliverable,
+  firstDifference,
+  noise,
+  random,
+  survives,
+  testHost,
+  truth,
+  vectorFile,
+  writeFilm
+} from './support'
 
 const host = await testHost()
 const animation = formatById('quicktime-animation')
@@ -31,7 +44,9 @@ test.each([
 test('written films read back code for code, at every small size', async () => {
   await fc.assert(
     fc.asyncProperty(anyNoise(8), fc.integer({ min: 1, max: 3 }), async (first, count) => {
-      const frames = Array.from({ length: count }, (_, i) => noise({ width: first.width, height: first.height, depth: 8, seed: i + 1, runs: 0.6 }))
+      const frames = Array.from({ length: count }, (_, i) =>
+        noise({ width: first.width, height: first.height, depth: 8, seed: i + 1, runs: 0.6 })
+      )
       const source = await open(await writeFilm('quicktime-animation', frames))
       expect(source.facts.frames).toBe(count)
       for (const [i, frame] of frames.entries()) expect((await source.frame(i)).samples).toEqual(frame.samples)
@@ -42,16 +57,22 @@ test('written films read back code for code, at every small size', async () => {
 
 test('runs and literals of every length survive, and the size stays within its bound', () => {
   fc.assert(
-    fc.property(fc.array(fc.tuple(fc.integer({ min: 1, max: 300 }), fc.boolean()), { minLength: 1, maxLength: 8 }), stretches => {
-      const words: number[] = []
-      for (const [length, repeats] of stretches) for (let i = 0; i < length; i++) words.push(repeats ? 0x80402010 : (words.length * 2654435761) >>> 0)
-      const pixels = new Uint8Array(Uint32Array.from(words).buffer)
-      for (const kernels of [plainKernels, host.kernels]) {
-        const encoded = kernels.rleEncode(pixels, null, words.length, 1, 32)
-        expect(encoded.length).toBeLessThanOrEqual(rleBound(words.length, 1))
-        expect(firstDifference(decodeRle(encoded, null, words.length, 1, 32, kernels, 'test', 'frame 1'), pixels)).toBeNull()
+    fc.property(
+      fc.array(fc.tuple(fc.integer({ min: 1, max: 300 }), fc.boolean()), { minLength: 1, maxLength: 8 }),
+      stretches => {
+        const words: number[] = []
+        for (const [length, repeats] of stretches)
+          for (let i = 0; i < length; i++) words.push(repeats ? 0x80402010 : (words.length * 2654435761) >>> 0)
+        const pixels = new Uint8Array(Uint32Array.from(words).buffer)
+        for (const kernels of [plainKernels, host.kernels]) {
+          const encoded = kernels.rleEncode(pixels, null, words.length, 1, 32)
+          expect(encoded.length).toBeLessThanOrEqual(rleBound(words.length, 1))
+          expect(
+            firstDifference(decodeRle(encoded, null, words.length, 1, 32, kernels, 'test', 'frame 1'), pixels)
+          ).toBeNull()
+        }
       }
-    }),
+    ),
     { numRuns: 400 }
   )
 })
@@ -71,35 +92,60 @@ function changed(frame: Frame, seed: number): Frame {
 
 test('frames that hold only what changed read back code for code, from any frame, at every key interval', async () => {
   await fc.assert(
-    fc.asyncProperty(anyNoise(8), fc.integer({ min: 2, max: 7 }), fc.integer({ min: 1, max: 2 ** 30 }), fc.boolean(), async (first, interval, seed, solid) => {
-      const frames = [solid ? noise({ width: first.width, height: first.height, depth: 8, seed, alpha: OPAQUE }) : first]
-      for (let i = 1; i < 6; i++) frames.push(i === 3 ? frames[2]! : changed(frames[i - 1]!, seed + i))
-      const source = await open(await writeFilm('quicktime-animation', frames, { options: { 'key-interval': interval } }))
-      for (const i of [0, 1, 2, 3, 4, 5, 2, 5, 0, 3]) expect(firstDifference((await source.frame(i)).samples, frames[i]!.samples)).toBeNull()
-    }),
+    fc.asyncProperty(
+      anyNoise(8),
+      fc.integer({ min: 2, max: 7 }),
+      fc.integer({ min: 1, max: 2 ** 30 }),
+      fc.boolean(),
+      async (first, interval, seed, solid) => {
+        const frames = [
+          solid ? noise({ width: first.width, height: first.height, depth: 8, seed, alpha: OPAQUE }) : first
+        ]
+        for (let i = 1; i < 6; i++) frames.push(i === 3 ? frames[2]! : changed(frames[i - 1]!, seed + i))
+        const source = await open(
+          await writeFilm('quicktime-animation', frames, { options: { 'key-interval': interval } })
+        )
+        for (const i of [0, 1, 2, 3, 4, 5, 2, 5, 0, 3])
+          expect(firstDifference((await source.frame(i)).samples, frames[i]!.samples)).toBeNull()
+      }
+    ),
     { numRuns: 150 }
   )
 })
 
 test('both builds write the same bytes and name the same fault', () => {
   fc.assert(
-    fc.property(anyNoise(8), fc.integer({ min: 1, max: 2 ** 30 }), fc.constantFrom(24 as const, 32 as const), fc.boolean(), (frame, seed, depth, builds) => {
-      const { width, height } = frame
-      const before = builds ? (changed(frame, seed).samples as Uint8Array) : null
-      const [plain, wasm] = [plainKernels, host.kernels].map(kernels => kernels.rleEncode(frame.samples as Uint8Array, before, width, height, depth))
-      expect(firstDifference(wasm!, plain!)).toBeNull()
-      const hurt = damage(plain!, seed)
-      const at = before ? 14 : 6
-      const [a, b] = [plainKernels, host.kernels].map(kernels => kernels.rleDecode(hurt, at, before, 0, height, width, height, depth))
-      expect(b).toEqual(a)
-    }),
+    fc.property(
+      anyNoise(8),
+      fc.integer({ min: 1, max: 2 ** 30 }),
+      fc.constantFrom(24 as const, 32 as const),
+      fc.boolean(),
+      (frame, seed, depth, builds) => {
+        const { width, height } = frame
+        const before = builds ? (changed(frame, seed).samples as Uint8Array) : null
+        const [plain, wasm] = [plainKernels, host.kernels].map(kernels =>
+          kernels.rleEncode(frame.samples as Uint8Array, before, width, height, depth)
+        )
+        expect(firstDifference(wasm!, plain!)).toBeNull()
+        const hurt = damage(plain!, seed)
+        const at = before ? 14 : 6
+        const [a, b] = [plainKernels, host.kernels].map(kernels =>
+          kernels.rleDecode(hurt, at, before, 0, height, width, height, depth)
+        )
+        expect(b).toEqual(a)
+      }
+    ),
     { numRuns: 600 }
   )
 })
 
 test('a held frame costs next to nothing, and key frames are listed for other readers', async () => {
   const frame = noise({ width: 64, height: 40, depth: 8, seed: 3 })
-  const held = await writeFilm('quicktime-animation', Array.from({ length: 8 }, () => frame), { options: { 'key-interval': 4 } })
+  const held = await writeFilm(
+    'quicktime-animation',
+    Array.from({ length: 8 }, () => frame),
+    { options: { 'key-interval': 4 } }
+  )
   const input = new Input({ source: new BufferSource(held.buffer), formats: ALL_FORMATS })
   const kinds: string[] = []
   const sizes: number[] = []
@@ -119,15 +165,24 @@ test('with its index first a film is laid out to play while it arrives, and othe
   expect(at(first, 'moov')).toBeLessThan(at(first, 'mdat'))
   expect(at(last, 'moov')).toBeGreaterThan(at(last, 'mdat'))
   for (const bytes of [first, last]) {
-    const packets = new EncodedPacketSink((await new Input({ source: new BufferSource(bytes.buffer as ArrayBuffer), formats: ALL_FORMATS }).getPrimaryVideoTrack())!)
+    const packets = new EncodedPacketSink(
+      (await new Input({
+        source: new BufferSource(bytes.buffer as ArrayBuffer),
+        formats: ALL_FORMATS
+      }).getPrimaryVideoTrack())!
+    )
     let n = 0
-    for await (const packet of packets.packets()) expect(packet.data).toEqual(plainKernels.rleEncode(frames[n++]!.samples as Uint8Array, null, 21, 13, 32))
+    for await (const packet of packets.packets())
+      expect(packet.data).toEqual(plainKernels.rleEncode(frames[n++]!.samples as Uint8Array, null, 21, 13, 32))
     expect(n).toBe(3)
     const source = await open(bytes)
     for (const [i, frame] of frames.entries()) expect((await source.frame(i)).samples).toEqual(frame.samples)
   }
   const shape = deliverable(frames[0]!, 3, { options: { 'fast-start': true, timecode: '01:00:00:00' } })
-  const encoded = frames.reduce((sum, frame) => sum + plainKernels.rleEncode(frame.samples as Uint8Array, null, 21, 13, 32).length, 0)
+  const encoded = frames.reduce(
+    (sum, frame) => sum + plainKernels.rleEncode(frame.samples as Uint8Array, null, 21, 13, 32).length,
+    0
+  )
   expect(animation.wrappedSize(encoded, shape)).toBe((await writeFilm('quicktime-animation', frames, shape)).length)
 })
 
@@ -153,14 +208,23 @@ test.each([
 test('a frame of 7680x4320 is written and read', async () => {
   const strip = noise({ width: 7680, height: 48, depth: 8, runs: 0.9 })
   const samples = new Uint8Array(7680 * 4320 * 4)
-  for (let y = 0; y < 4320; y += 48) samples.set(strip.samples.subarray(0, Math.min(48, 4320 - y) * 7680 * 4), y * 7680 * 4)
+  for (let y = 0; y < 4320; y += 48)
+    samples.set(strip.samples.subarray(0, Math.min(48, 4320 - y) * 7680 * 4), y * 7680 * 4)
   const source = await open(await writeFilm('quicktime-animation', [{ ...strip, height: 4320, samples }]))
   expect(Buffer.compare((await source.frame(0)).samples as Uint8Array, samples)).toBe(0)
 })
 
 test('an independent reader finds size, count, exact times and every frame of the film', async () => {
   const frames = [1, 2, 3, 4, 5].map(seed => noise({ width: 21, height: 13, depth: 8, seed }))
-  for (const rate of [[12, 1], [24000, 1001], [25, 1], [30000, 1001], [60000, 1001], [1, 2], [4115, 226]] as [number, number][]) {
+  for (const rate of [
+    [12, 1],
+    [24000, 1001],
+    [25, 1],
+    [30000, 1001],
+    [60000, 1001],
+    [1, 2],
+    [4115, 226]
+  ] as [number, number][]) {
     const bytes = await writeFilm('quicktime-animation', frames, { rate })
     const input = new Input({ source: new BufferSource(bytes.buffer), formats: ALL_FORMATS })
     const track = (await input.getPrimaryVideoTrack())!
@@ -182,9 +246,18 @@ test('an independent reader finds size, count, exact times and every frame of th
 test('the alpha mode is declared in the graphics mode and read as declared', async () => {
   const modes: [AlphaMode, object][] = [
     [{ mode: 'straight' }, { mode: 'straight', matte: null }],
-    [{ mode: 'premultiplied', matte: '#000000' }, { mode: 'premultiplied', matte: '#000000' }],
-    [{ mode: 'premultiplied', matte: '#ffffff' }, { mode: 'premultiplied', matte: '#ffffff' }],
-    [{ mode: 'premultiplied', matte: '#3fae4b' }, { mode: 'unknown', matte: '#3fae4b' }]
+    [
+      { mode: 'premultiplied', matte: '#000000' },
+      { mode: 'premultiplied', matte: '#000000' }
+    ],
+    [
+      { mode: 'premultiplied', matte: '#ffffff' },
+      { mode: 'premultiplied', matte: '#ffffff' }
+    ],
+    [
+      { mode: 'premultiplied', matte: '#3fae4b' },
+      { mode: 'unknown', matte: '#3fae4b' }
+    ]
   ]
   for (const [alpha, claim] of modes) {
     const bytes = await writeFilm('quicktime-animation', [noise({ width: 4, height: 4, depth: 8, alpha })])
@@ -211,22 +284,34 @@ test('the size promised before pouring counts every byte around the frames', asy
   const frames = [1, 2, 3].map(seed => noise({ width: 20, height: 20, depth: 8, seed }))
   const shape = deliverable(frames[0]!, 3)
   const encoded = frames.map(frame => plainKernels.rleEncode(frame.samples as Uint8Array, null, 20, 20, 32).length)
-  expect(animation.wrappedSize(encoded.reduce((a, b) => a + b, 0), shape)).toBe((await writeFilm('quicktime-animation', frames)).length)
+  expect(
+    animation.wrappedSize(
+      encoded.reduce((a, b) => a + b, 0),
+      shape
+    )
+  ).toBe((await writeFilm('quicktime-animation', frames)).length)
 })
 
 test('truncated and mutated films end in one clear error each', async () => {
-  const own = await writeFilm('quicktime-animation', [1, 2, 3].map(seed => noise({ width: 15, height: 8, depth: 8, seed })))
+  const own = await writeFilm(
+    'quicktime-animation',
+    [1, 2, 3].map(seed => noise({ width: 15, height: 8, depth: 8, seed }))
+  )
   const foreign = await vectorFile('rle24.mov')
   const originals = [own, (foreign as { bytes: Uint8Array }).bytes]
   let refused = 0
   await fc.assert(
-    fc.asyncProperty(fc.integer({ min: 1, max: 2 ** 31 - 1 }), fc.constantFrom(...originals), async (seed, original) => {
-      const outcome = await survives(async () => {
-        const source = await open(damage(original, seed))
-        for (let i = 0; i < Math.min(8, source.facts.frames); i++) await source.frame(i)
-      })
-      if (outcome === 'refused') refused++
-    }),
+    fc.asyncProperty(
+      fc.integer({ min: 1, max: 2 ** 31 - 1 }),
+      fc.constantFrom(...originals),
+      async (seed, original) => {
+        const outcome = await survives(async () => {
+          const source = await open(damage(original, seed))
+          for (let i = 0; i < Math.min(8, source.facts.frames); i++) await source.frame(i)
+        })
+        if (outcome === 'refused') refused++
+      }
+    ),
     { numRuns: 3000 }
   )
   expect(refused).toBeGreaterThan(500)

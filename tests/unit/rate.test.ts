@@ -21,7 +21,13 @@ test.each([
 ])('"%s" is read as a rate', (text, rate) => expect(parseRate(text)).toEqual(rate))
 
 test('every fraction written out is read back as the same rate', () => {
-  fc.assert(fc.property(fc.integer({ min: 1, max: 1e6 }), fc.integer({ min: 1, max: 1e6 }), (n, d) => void expect(sameRate(parseRate(`${n}/${d}`), [n, d])).toBe(true)))
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 1, max: 1e6 }),
+      fc.integer({ min: 1, max: 1e6 }),
+      (n, d) => void expect(sameRate(parseRate(`${n}/${d}`), [n, d])).toBe(true)
+    )
+  )
 })
 
 test('rates are said as the trade calls them', () => {

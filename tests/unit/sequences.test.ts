@@ -16,7 +16,20 @@ import { withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'
 import { OPAQUE, STRAIGHT, type AlphaMode, type Depth, type Frame } from '../../core/frame/frame'
 import { coded, withTransfer } from '../../core/frame/transfer'
-import { ALONE, bytesFile, damage, deliverable, firstDifference, noise, random, survives, testHost, truth, vectorFile, vectors } from './support'
+import {
+  ALONE,
+  bytesFile,
+  damage,
+  deliverable,
+  firstDifference,
+  noise,
+  random,
+  survives,
+  testHost,
+  truth,
+  vectorFile,
+  vectors
+} from './support'
 
 const host = await testHost()
 const { kernels } = host
@@ -27,7 +40,9 @@ async function write(id: FormatId, frame: Frame, options = {}): Promise<Uint8Arr
 }
 
 async function read(id: FormatId, bytes: Uint8Array): Promise<Frame> {
-  return (await formatById(id).open('picture', [bytesFile(`picture.${formatById(id).extension}`, bytes)], host)).frame(0)
+  return (await formatById(id).open('picture', [bytesFile(`picture.${formatById(id).extension}`, bytes)], host)).frame(
+    0
+  )
 }
 
 async function openVector(id: FormatId, folder: string) {
@@ -43,13 +58,23 @@ test.each([
 ] as const)('%s: %s of another writer reads code for code', async (id, folder, name) => {
   const source = await openVector(id, folder)
   expect(source.facts).toMatchObject({ width: 96, height: 64, frames: 6 })
-  for (const i of [0, 3, 5]) expect(firstDifference((await source.frame(i)).samples, (await truth(name, i + 1)).samples)).toBeNull()
+  for (const i of [0, 3, 5])
+    expect(firstDifference((await source.frame(i)).samples, (await truth(name, i + 1)).samples)).toBeNull()
 })
 
 test('OpenEXR of another writer, linear and premultiplied, gives the coded straight truth: float exactly, half within its precision', async () => {
-  for (const [folder, bound] of [['seq-exr-float-rle', 0], ['seq-exr-half-zip', 40]] as const) {
+  for (const [folder, bound] of [
+    ['seq-exr-float-rle', 0],
+    ['seq-exr-half-zip', 40]
+  ] as const) {
     const source = await openVector('exr-sequence', folder)
-    expect(source.facts).toMatchObject({ width: 96, height: 64, frames: 6, bitDepth: 32, claim: { mode: 'premultiplied' } })
+    expect(source.facts).toMatchObject({
+      width: 96,
+      height: 64,
+      frames: 6,
+      bitDepth: 32,
+      claim: { mode: 'premultiplied' }
+    })
     for (const i of [0, 4]) {
       const frame = withDepth(withAlphaMode(coded(await source.frame(i), kernels), STRAIGHT, kernels), 16, kernels)
       const due = await truth('straight16', i + 1)
@@ -87,14 +112,27 @@ test('sharp reads the TIFF that is written, at every depth and compression, and 
     }
   }
   const frame = noise({ width: 50, height: 40, depth: 8, runs: 0.8 })
-  for (const options of [{ compression: 'lzw' }, { compression: 'deflate', predictor: 'horizontal' }, { compression: 'packbits' }, { compression: 'none' }, { compression: 'deflate', tile: true, tileWidth: 16, tileHeight: 16 }, { compression: 'lzw', bigtiff: false }] as TiffOptions[]) {
-    const bytes = await sharp(Buffer.from(frame.samples.buffer), { raw: { width: 50, height: 40, channels: 4 } }).tiff(options).toBuffer()
+  for (const options of [
+    { compression: 'lzw' },
+    { compression: 'deflate', predictor: 'horizontal' },
+    { compression: 'packbits' },
+    { compression: 'none' },
+    { compression: 'deflate', tile: true, tileWidth: 16, tileHeight: 16 },
+    { compression: 'lzw', bigtiff: false }
+  ] as TiffOptions[]) {
+    const bytes = await sharp(Buffer.from(frame.samples.buffer), { raw: { width: 50, height: 40, channels: 4 } })
+      .tiff(options)
+      .toBuffer()
     expect(firstDifference((await read('tiff-sequence', bytes)).samples, frame.samples)).toBeNull()
   }
 })
 
 test('TIFF says how alpha is meant', async () => {
-  for (const [alpha, mode] of [[STRAIGHT, 'straight'], [BLACK, 'premultiplied'], [OPAQUE, 'none']] as const) {
+  for (const [alpha, mode] of [
+    [STRAIGHT, 'straight'],
+    [BLACK, 'premultiplied'],
+    [OPAQUE, 'none']
+  ] as const) {
     const bytes = await write('tiff-sequence', noise({ width: 8, height: 8, depth: 8, alpha }))
     const source = await formatById('tiff-sequence').open('t', [bytesFile('t.tif', bytes)], host)
     expect(source.facts.claim.mode).toBe(mode)
@@ -103,20 +141,29 @@ test('TIFF says how alpha is meant', async () => {
 
 test('LZW packs any bytes and unpacks to the same, and never runs away on damage', () => {
   fc.assert(
-    fc.property(fc.integer({ min: 1, max: 1e9 }), fc.integer({ min: 0, max: 20000 }), fc.constantFrom(2, 20, 256), (seed, length, range) => {
-      const next = random(seed)
-      const bytes = Uint8Array.from({ length }, () => next() * range)
-      expect(unpackLzw(packLzw(bytes), length)).toEqual(bytes)
-      const broken = damage(packLzw(bytes), seed)
-      const unpacked = unpackLzw(broken, length)
-      if (unpacked) expect(unpacked.length).toBe(length)
-    }),
+    fc.property(
+      fc.integer({ min: 1, max: 1e9 }),
+      fc.integer({ min: 0, max: 20000 }),
+      fc.constantFrom(2, 20, 256),
+      (seed, length, range) => {
+        const next = random(seed)
+        const bytes = Uint8Array.from({ length }, () => next() * range)
+        expect(unpackLzw(packLzw(bytes), length)).toEqual(bytes)
+        const broken = damage(packLzw(bytes), seed)
+        const unpacked = unpackLzw(broken, length)
+        if (unpacked) expect(unpacked.length).toBe(length)
+      }
+    ),
     { numRuns: 200 }
   )
 })
 
 test('an independent reader reads the OpenEXR that is written, in every form', async () => {
-  const noisy = withTransfer(withAlphaMode(withDepth(noise({ width: 45, height: 35, depth: 16, runs: 0.6 }), 32, kernels), BLACK, kernels), 'linear', kernels)
+  const noisy = withTransfer(
+    withAlphaMode(withDepth(noise({ width: 45, height: 35, depth: 16, runs: 0.6 }), 32, kernels), BLACK, kernels),
+    'linear',
+    kernels
+  )
   // few values keep PIZ's wavelet within 14 bits, many make it go beyond
   const few = { ...noisy, samples: (noisy.samples as Float32Array).map(value => Math.round(value * 8) / 8) }
   const forms = [noisy, few].flatMap(frame => ['half', 'float'].map(samples => ({ frame, samples })))
@@ -137,26 +184,41 @@ test('an independent reader reads the OpenEXR that is written, in every form', a
 
 test('Huffman coding and PIZ give back what they packed, and never more than was asked from damaged data', () => {
   fc.assert(
-    fc.property(fc.integer({ min: 1, max: 2 ** 30 }), fc.integer({ min: 1, max: 3000 }), fc.constantFrom(1, 2, 40, 20000, 65536), (seed, length, range) => {
-      const next = random(seed)
-      const steep = next() < 0.5
-      const symbols = Uint16Array.from({ length }, () => (steep ? next() ** 6 : next()) * range)
-      const packed = huffmanPack(symbols)
-      expect(firstDifference(huffmanUnpack(packed, length) ?? [], symbols)).toBeNull()
-      const broken = huffmanUnpack(damage(packed, seed), length)
-      if (broken && broken.length !== length) throw new Error('more than was asked for')
-    }),
+    fc.property(
+      fc.integer({ min: 1, max: 2 ** 30 }),
+      fc.integer({ min: 1, max: 3000 }),
+      fc.constantFrom(1, 2, 40, 20000, 65536),
+      (seed, length, range) => {
+        const next = random(seed)
+        const steep = next() < 0.5
+        const symbols = Uint16Array.from({ length }, () => (steep ? next() ** 6 : next()) * range)
+        const packed = huffmanPack(symbols)
+        expect(firstDifference(huffmanUnpack(packed, length) ?? [], symbols)).toBeNull()
+        const broken = huffmanUnpack(damage(packed, seed), length)
+        if (broken && broken.length !== length) throw new Error('more than was asked for')
+      }
+    ),
     { numRuns: 300 }
   )
   fc.assert(
-    fc.property(fc.integer({ min: 1, max: 2 ** 30 }), fc.integer({ min: 1, max: 40 }), fc.integer({ min: 1, max: 32 }), fc.constantFrom([1], [1, 1, 1, 1], [2, 2, 2], [1, 2]), fc.constantFrom(1, 300, 16384, 65536), (seed, width, lines, each, range) => {
-      const next = random(seed)
-      const values = Uint16Array.from({ length: width * lines * each.reduce((a, b) => a + b, 0) }, () => next() * range)
-      const raw = new Uint8Array(values.buffer)
-      const packed = packPiz(raw, { each, width, lines })
-      expect(firstDifference(unpackPiz(packed, raw.length, { each, width, lines }) ?? [], raw)).toBeNull()
-      unpackPiz(damage(packed, seed), raw.length, { each, width, lines })
-    }),
+    fc.property(
+      fc.integer({ min: 1, max: 2 ** 30 }),
+      fc.integer({ min: 1, max: 40 }),
+      fc.integer({ min: 1, max: 32 }),
+      fc.constantFrom([1], [1, 1, 1, 1], [2, 2, 2], [1, 2]),
+      fc.constantFrom(1, 300, 16384, 65536),
+      (seed, width, lines, each, range) => {
+        const next = random(seed)
+        const values = Uint16Array.from(
+          { length: width * lines * each.reduce((a, b) => a + b, 0) },
+          () => next() * range
+        )
+        const raw = new Uint8Array(values.buffer)
+        const packed = packPiz(raw, { each, width, lines })
+        expect(firstDifference(unpackPiz(packed, raw.length, { each, width, lines }) ?? [], raw)).toBeNull()
+        unpackPiz(damage(packed, seed), raw.length, { each, width, lines })
+      }
+    ),
     { numRuns: 300 }
   )
 })
@@ -198,7 +260,11 @@ test('an independent reader reads the TGA that is written', async () => {
       const bytes = await write('tga-sequence', frame, { runs })
       const loader = new TgaLoader()
       loader.load(bytes)
-      const image = loader.getImageData({ width: 147, height: 21, data: new Uint8ClampedArray(147 * 21 * 4) } as ImageData)
+      const image = loader.getImageData({
+        width: 147,
+        height: 21,
+        data: new Uint8ClampedArray(147 * 21 * 4)
+      } as ImageData)
       expect(firstDifference(image.data, frame.samples)).toBeNull()
       const source = await formatById('tga-sequence').open('t', [bytesFile('t.tga', bytes)], host)
       expect(source.facts.claim.mode).toBe(alpha.mode)
@@ -213,15 +279,28 @@ test('going to linear light and back loses nothing of 16-bit codes, with alpha t
   expect(firstDifference(back.samples, frame.samples)).toBeNull()
   const multiplied = withTransfer(withAlphaMode(withDepth(frame, 32, kernels), BLACK, kernels), 'linear', kernels)
   const straight = withDepth(withAlphaMode(coded(multiplied, kernels), STRAIGHT, kernels), 16, kernels)
-  for (let i = 0; i < frame.samples.length; i += 4) if (frame.samples[i + 3]! > 1000) for (let c = 0; c < 4; c++) expect(Math.abs(straight.samples[i + c]! - frame.samples[i + c]!)).toBeLessThanOrEqual(1)
+  for (let i = 0; i < frame.samples.length; i += 4)
+    if (frame.samples[i + 3]! > 1000)
+      for (let c = 0; c < 4; c++)
+        expect(Math.abs(straight.samples[i + c]! - frame.samples[i + c]!)).toBeLessThanOrEqual(1)
 })
 
 test('truncated and mutated TIFF, OpenEXR, TGA and DPX end in one clear error each, or in a picture', async () => {
-  const float = withTransfer(withAlphaMode(withDepth(noise({ width: 20, height: 33, depth: 16 }), 32, kernels), BLACK, kernels), 'linear', kernels)
+  const float = withTransfer(
+    withAlphaMode(withDepth(noise({ width: 20, height: 33, depth: 16 }), 32, kernels), BLACK, kernels),
+    'linear',
+    kernels
+  )
   const dpx = ((await vectorFile('seq-dpx16/pod.0001.dpx')) as { bytes: Uint8Array }).bytes
   const originals: [FormatId, Uint8Array][] = [
-    ['tiff-sequence', await write('tiff-sequence', noise({ width: 20, height: 15, depth: 16 }), { compression: 'lzw' })],
-    ['tiff-sequence', await write('tiff-sequence', noise({ width: 20, height: 15, depth: 8 }), { compression: 'deflate' })],
+    [
+      'tiff-sequence',
+      await write('tiff-sequence', noise({ width: 20, height: 15, depth: 16 }), { compression: 'lzw' })
+    ],
+    [
+      'tiff-sequence',
+      await write('tiff-sequence', noise({ width: 20, height: 15, depth: 8 }), { compression: 'deflate' })
+    ],
     ['exr-sequence', await write('exr-sequence', float, { compression: 'zip' })],
     ['exr-sequence', await write('exr-sequence', float, { compression: 'rle', samples: 'float' })],
     ['exr-sequence', await write('exr-sequence', float, { compression: 'piz' })],
@@ -230,9 +309,13 @@ test('truncated and mutated TIFF, OpenEXR, TGA and DPX end in one clear error ea
   ]
   let refused = 0
   await fc.assert(
-    fc.asyncProperty(fc.integer({ min: 1, max: 2 ** 31 - 1 }), fc.constantFrom(...originals), async (seed, [id, original]) => {
-      if ((await survives(() => read(id, damage(original, seed)))) === 'refused') refused++
-    }),
+    fc.asyncProperty(
+      fc.integer({ min: 1, max: 2 ** 31 - 1 }),
+      fc.constantFrom(...originals),
+      async (seed, [id, original]) => {
+        if ((await survives(() => read(id, damage(original, seed)))) === 'refused') refused++
+      }
+    ),
     { numRuns: 3000 }
   )
   expect(refused).toBeGreaterThan(500)

@@ -2,6 +2,8 @@
 import path from 'node:path'
 
 export default async function setup(): Promise<void> {
-  const { buildKernels } = (await import(path.resolve(import.meta.dirname, '../../scripts/build.mjs'))) as { buildKernels(): string }
+  const { buildKernels } = (await import(path.resolve(import.meta.dirname, '../../scripts/build.mjs'))) as {
+    buildKernels(): string
+  }
   buildKernels()
 }

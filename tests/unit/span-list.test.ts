@@ -26,17 +26,22 @@ test('markers reach to the next one, whatever their order; the last to the end',
 })
 
 test('time code counts from where the film starts, drop-frame with it', () => {
-  expect(readSpanList('hover, 10:00:01:00, 10:00:01:24', { ...clip, start: '10:00:00:00' }).spans).toEqual([{ name: 'hover', from: 26, to: 50 }])
+  expect(readSpanList('hover, 10:00:01:00, 10:00:01:24', { ...clip, start: '10:00:00:00' }).spans).toEqual([
+    { name: 'hover', from: 26, to: 50 }
+  ])
   const ntsc = { frames: 4000, rate: [30000, 1001] as [number, number], start: '00:00:00;00' }
   expect(readSpanList('late\t00:01:00;02\t00:01:01;00', ntsc).spans).toEqual([{ name: 'late', from: 1801, to: 1829 }])
   expect(readSpanList('late;00:01:00;02;00:01:01;00', ntsc).spans).toEqual([{ name: 'late', from: 1801, to: 1829 }])
   expect(readSpanList('late;00:00:01:00;00:00:01:24', clip).spans).toEqual([{ name: 'late', from: 26, to: 50 }])
   expect(readSpanList('late\t00:01:00;00', ntsc).problems[0]).toMatch(/^Line 1: Drop-frame time code leaves/)
-  expect(readSpanList('hover, 00:00:01:00', { ...clip, rate: null }).problems[0]).toContain('give the source its rate first')
+  expect(readSpanList('hover, 00:00:01:00', { ...clip, rate: null }).problems[0]).toContain(
+    'give the source its rate first'
+  )
 })
 
 test('cues of WebVTT are spans, named by their text or their identifier', () => {
-  const text = 'WEBVTT - chapters\n\nNOTE made up\n\nintro\n00:00.000 --> 00:01.000\n<b>open</b>\n\nsecond\n00:00:01.000 --> 00:00:02.480 align:start\n\n00:02.9 --> 3\nbroken\n'
+  const text =
+    'WEBVTT - chapters\n\nNOTE made up\n\nintro\n00:00.000 --> 00:01.000\n<b>open</b>\n\nsecond\n00:00:01.000 --> 00:00:02.480 align:start\n\n00:02.9 --> 3\nbroken\n'
   const { spans, problems } = readSpanList(text, clip)
   expect(spans).toEqual([
     { name: 'open', from: 1, to: 25 },
@@ -52,18 +57,36 @@ test('what cannot be a span is named with its line and the rest is kept', () => 
     { name: 'a 2', from: 6, to: 7 }
   ])
   expect(problems.map(problem => problem.slice(0, 7))).toEqual(['Line 4:', 'Line 5:', 'Line 2:', 'Line 3:'])
-  expect(readSpanList(Array.from({ length: 300 }, (_, i) => `s, ${(i % 100) + 1}, 100`).join('\n'), clip).spans).toHaveLength(MOST_SPANS)
+  expect(
+    readSpanList(Array.from({ length: 300 }, (_, i) => `s, ${(i % 100) + 1}, 100`).join('\n'), clip).spans
+  ).toHaveLength(MOST_SPANS)
 })
 
 test('any text gives spans within the clip or sentences, never an exception', () => {
-  const piece = fc.oneof(fc.string(), fc.constantFrom('WEBVTT\n', '00:00:01.000 --> 00:00:02.000\n', 'hover, 3, 9\n', '\t', ';', '\n', '00:00:01:00', '99999999'))
+  const piece = fc.oneof(
+    fc.string(),
+    fc.constantFrom(
+      'WEBVTT\n',
+      '00:00:01.000 --> 00:00:02.000\n',
+      'hover, 3, 9\n',
+      '\t',
+      ';',
+      '\n',
+      '00:00:01:00',
+      '99999999'
+    )
+  )
   fc.assert(
-    fc.property(fc.array(piece).map(parts => parts.join('')), text => {
-      const { spans, problems } = readSpanList(text, clip)
-      expect(spans.length + problems.length).toBeGreaterThan(0)
-      for (const { name, from, to } of spans) expect(name.length >= 1 && name.length <= 60 && from >= 1 && to >= from && to <= 100).toBe(true)
-      expect(new Set(spans.map(s => s.name)).size).toBe(spans.length)
-    }),
+    fc.property(
+      fc.array(piece).map(parts => parts.join('')),
+      text => {
+        const { spans, problems } = readSpanList(text, clip)
+        expect(spans.length + problems.length).toBeGreaterThan(0)
+        for (const { name, from, to } of spans)
+          expect(name.length >= 1 && name.length <= 60 && from >= 1 && to >= from && to <= 100).toBe(true)
+        expect(new Set(spans.map(s => s.name)).size).toBe(spans.length)
+      }
+    ),
     { numRuns: 500 }
   )
 })

@@ -23,8 +23,15 @@ const { kernels } = host
 const FRAME = withDepth(moth(0.1), 8, kernels)
 const SKY = '#4a7ba6'
 
-async function at(id: string, frames: readonly Frame[], due: AlphaMode, { format = 'quicktime-png' as FormatId, scene = flatScene(SKY), index = 0, rate = [12, 1] as Rate } = {}): Promise<Visit> {
-  const spec = specAsFound(`${id} ${Math.random()}`, 'delivered', format, [bytesFile('delivered', await writeFilm(format, frames, { rate }))])
+async function at(
+  id: string,
+  frames: readonly Frame[],
+  due: AlphaMode,
+  { format = 'quicktime-png' as FormatId, scene = flatScene(SKY), index = 0, rate = [12, 1] as Rate } = {}
+): Promise<Visit> {
+  const spec = specAsFound(`${id} ${Math.random()}`, 'delivered', format, [
+    bytesFile('delivered', await writeFilm(format, frames, { rate }))
+  ])
   const source = await openSource(spec, host)
   return visit(stationById(id)!, source.facts, due, index, scene, i => source.frame(i), kernels)
 }
@@ -32,18 +39,26 @@ async function at(id: string, frames: readonly Frame[], due: AlphaMode, { format
 const black = withAlphaMode(FRAME, BLACK_MATTE, kernels)
 const edited = (frame: Frame, map: (pixel: number[]) => number[]): Frame => {
   const samples = frame.samples.slice()
-  for (let i = 0; i < samples.length; i += 4) samples.set(map([samples[i]!, samples[i + 1]!, samples[i + 2]!, samples[i + 3]!]), i)
+  for (let i = 0; i < samples.length; i += 4)
+    samples.set(map([samples[i]!, samples[i + 1]!, samples[i + 2]!, samples[i + 3]!]), i)
   return { ...frame, samples }
 }
 /** The wing's own colour under every clear pixel: what edge fill does for an even subject. */
 const filled = edited(FRAME, ([r, g, b, a]) => (a === 0 ? [133, 82, 49, 0] : [r!, g!, b!, a!]))
 
 test('the one that goes round tells a first frame that comes twice, and a jump', async () => {
-  const turn = (from: number, count: number, span: number): Frame[] => Array.from({ length: count }, (_, i) => withDepth(moth(from + (span * i) / count), 8, kernels))
+  const turn = (from: number, count: number, span: number): Frame[] =>
+    Array.from({ length: count }, (_, i) => withDepth(moth(from + (span * i) / count), 8, kernels))
   const loop = turn(0, 12, 1)
   expect(await at('goes-round', loop, STRAIGHT)).toMatchObject({ standing: 'right' })
-  expect(await at('goes-round', [...loop, loop[0]!], STRAIGHT)).toMatchObject({ standing: 'wrong', sentence: expect.stringContaining('one frame of 83 ms') as string })
-  expect(await at('goes-round', turn(0, 12, 0.5), STRAIGHT)).toMatchObject({ standing: 'setting', seen: 'It jumps at every turn.' })
+  expect(await at('goes-round', [...loop, loop[0]!], STRAIGHT)).toMatchObject({
+    standing: 'wrong',
+    sentence: expect.stringContaining('one frame of 83 ms') as string
+  })
+  expect(await at('goes-round', turn(0, 12, 0.5), STRAIGHT)).toMatchObject({
+    standing: 'setting',
+    seen: 'It jumps at every turn.'
+  })
   expect(stationById('goes-round')!.refuses({ facts: { frames: 1 } as never, due: STRAIGHT })).not.toBeNull()
 })
 
@@ -90,8 +105,12 @@ describe('how stations take a straight and a premultiplied delivery', () => {
 
   test('colour changed only under clear pixels is seen by the stations that filter straight, and by no other that honours alpha', async () => {
     const loud = edited(FRAME, ([r, g, b, a]) => (a === 0 ? [255, 0, 255, 0] : [r!, g!, b!, a!]))
-    for (const id of ['engine-straight', 'small-draw']) expect((await at(id, [loud], STRAIGHT)).error.codes).toBeGreaterThan((await at(id, [filled], STRAIGHT)).error.codes + 20)
-    for (const id of ['reads-the-label', 'always-straight', 'linear-light', 'cut-out']) expect((await at(id, [loud], STRAIGHT)).error.codes).toBe((await at(id, [filled], STRAIGHT)).error.codes)
+    for (const id of ['engine-straight', 'small-draw'])
+      expect((await at(id, [loud], STRAIGHT)).error.codes).toBeGreaterThan(
+        (await at(id, [filled], STRAIGHT)).error.codes + 20
+      )
+    for (const id of ['reads-the-label', 'always-straight', 'linear-light', 'cut-out'])
+      expect((await at(id, [loud], STRAIGHT)).error.codes).toBe((await at(id, [filled], STRAIGHT)).error.codes)
   })
 
   test('on/off alpha is taken alike by all that honour it: linear light and cutting change nothing', async () => {
@@ -102,9 +121,22 @@ describe('how stations take a straight and a premultiplied delivery', () => {
   test('a file without alpha is opaque everywhere, for every station alike', async () => {
     const solid: Frame = { ...edited(FRAME, ([r, g, b]) => [r!, g!, b!, 255]), alpha: { mode: 'none' } }
     for (const station of stations.filter(s => s.kind === 'picture')) {
-      const source = await openSource(specAsFound(`solid ${station.id}`, 'delivered', 'quicktime-animation', [bytesFile('delivered', await writeFilm('quicktime-animation', [solid]))]), host)
+      const source = await openSource(
+        specAsFound(`solid ${station.id}`, 'delivered', 'quicktime-animation', [
+          bytesFile('delivered', await writeFilm('quicktime-animation', [solid]))
+        ]),
+        host
+      )
       expect(believed(source.facts)).toEqual({ mode: 'none' })
-      const seen = await visit(station, source.facts, { mode: 'none' }, 0, flatScene(SKY), i => source.frame(i), kernels)
+      const seen = await visit(
+        station,
+        source.facts,
+        { mode: 'none' },
+        0,
+        flatScene(SKY),
+        i => source.frame(i),
+        kernels
+      )
       expect({ id: station.id, codes: seen.error.codes }).toEqual({ id: station.id, codes: 0 })
     }
   })
@@ -115,14 +147,35 @@ describe('time', () => {
 
   test('thirty frames a second are assumed for sequences: the frame shown and the length follow', async () => {
     const thirty = stationById('takes-thirty')!
-    const facts = { ...(await openSource(specAsFound('t', 't', 'quicktime-png', [bytesFile('t', await writeFilm('quicktime-png', frames))]), host)).facts }
+    const facts = {
+      ...(
+        await openSource(
+          specAsFound('t', 't', 'quicktime-png', [bytesFile('t', await writeFilm('quicktime-png', frames))]),
+          host
+        )
+      ).facts
+    }
     expect(thirty.refuses({ facts, due: STRAIGHT })).toContain('own rate')
     const sequence = { ...facts, format: 'png-sequence' }
-    expect([0, 1, 2, 4, 11].map(i => frameShown(thirty, { facts: sequence, due: STRAIGHT }, i))).toEqual([0, 2, 5, 10, 11])
+    expect([0, 1, 2, 4, 11].map(i => frameShown(thirty, { facts: sequence, due: STRAIGHT }, i))).toEqual([
+      0, 2, 5, 10, 11
+    ])
     const none = { codes: 0, max: 0, mean: 0, share: 0, tends: 'neither' as const }
-    expect(thirty.judge({ facts: sequence, due: STRAIGHT }, { error: none, mistaken: null, seam: null })).toEqual({ standing: 'setting', sentence: 'Takes 0.4 s instead of 1 s: everything moves 2.5 times too fast. Set 12 frames a second for the sequence.' })
-    expect(thirty.judge({ facts: { ...sequence, rate: [30, 1] }, due: STRAIGHT }, { error: none, mistaken: null, seam: null }).standing).toBe('right')
-    expect(thirty.judge({ facts: { ...sequence, rate: null }, due: STRAIGHT }, { error: none, mistaken: null, seam: null }).sentence).toContain('must be told the rate')
+    expect(thirty.judge({ facts: sequence, due: STRAIGHT }, { error: none, mistaken: null, seam: null })).toEqual({
+      standing: 'setting',
+      sentence:
+        'Takes 0.4 s instead of 1 s: everything moves 2.5 times too fast. Set 12 frames a second for the sequence.'
+    })
+    expect(
+      thirty.judge(
+        { facts: { ...sequence, rate: [30, 1] }, due: STRAIGHT },
+        { error: none, mistaken: null, seam: null }
+      ).standing
+    ).toBe('right')
+    expect(
+      thirty.judge({ facts: { ...sequence, rate: null }, due: STRAIGHT }, { error: none, mistaken: null, seam: null })
+        .sentence
+    ).toContain('must be told the rate')
     expect(frameShown(stationById('loose-stills')!, { facts: sequence, due: STRAIGHT }, 7)).toBe(0)
   })
 })
@@ -132,13 +185,24 @@ describe('painting', () => {
 
   test('in place over a colour, every way of painting agrees with composing to the code', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 1e6 }), fc.constantFrom(...colours), fc.constantFrom<AlphaMode>(STRAIGHT, BLACK_MATTE), (seed, colour, mode) => {
-        const frame = withAlphaMode(noise({ width: 9, height: 7, depth: 8, seed }), mode, kernels)
-        const flat = paint(frame, taking(mode), flatScene(colour), kernels)
-        expect(firstDifference(flat, compose(frame, colour, kernels))).toBeNull()
-        // drawn in full wherever it is, straight colour is what a reader without alpha shows, by the other way of painting
-        if (mode.mode === 'straight') expect(firstDifference(paint(frame, taking(mode, { cut: 0, texture: 'straight' }), flatScene(colour), kernels), compose(readAs(frame, OPAQUE), colour, kernels))).toBeNull()
-      }),
+      fc.property(
+        fc.integer({ min: 1, max: 1e6 }),
+        fc.constantFrom(...colours),
+        fc.constantFrom<AlphaMode>(STRAIGHT, BLACK_MATTE),
+        (seed, colour, mode) => {
+          const frame = withAlphaMode(noise({ width: 9, height: 7, depth: 8, seed }), mode, kernels)
+          const flat = paint(frame, taking(mode), flatScene(colour), kernels)
+          expect(firstDifference(flat, compose(frame, colour, kernels))).toBeNull()
+          // drawn in full wherever it is, straight colour is what a reader without alpha shows, by the other way of painting
+          if (mode.mode === 'straight')
+            expect(
+              firstDifference(
+                paint(frame, taking(mode, { cut: 0, texture: 'straight' }), flatScene(colour), kernels),
+                compose(readAs(frame, OPAQUE), colour, kernels)
+              )
+            ).toBeNull()
+        }
+      ),
       { numRuns: 60 }
     )
   })
@@ -155,24 +219,60 @@ describe('painting', () => {
 
   test('whole steps move pixels without mixing them', () => {
     const frame = noise({ width: 16, height: 16, depth: 8, seed: 5, runs: 0 })
-    const moved = paint(frame, taking(STRAIGHT), { ...flatScene('#000000'), place: { x: 0.25, y: -0.125, scale: 1, turn: 0 } }, kernels)
+    const moved = paint(
+      frame,
+      taking(STRAIGHT),
+      { ...flatScene('#000000'), place: { x: 0.25, y: -0.125, scale: 1, turn: 0 } },
+      kernels
+    )
     const still = paint(frame, taking(STRAIGHT), flatScene('#000000'), kernels)
-    for (let y = 0; y < 14; y++) for (let x = 4; x < 16; x++) if (moved[4 * (y * 16 + x)] !== still[4 * ((y + 2) * 16 + x - 4)]) throw new Error(`pixel ${x} ${y} was mixed`)
+    for (let y = 0; y < 14; y++)
+      for (let x = 4; x < 16; x++)
+        if (moved[4 * (y * 16 + x)] !== still[4 * ((y + 2) * 16 + x - 4)]) throw new Error(`pixel ${x} ${y} was mixed`)
   })
 
   test('premultiplied filtering shows no rim at any size and turn, straight filtering does', () => {
     // a white disc on clear black over white: whatever is not white is a rim
-    const disc: Frame = { width: 64, height: 64, depth: 8, alpha: STRAIGHT, transfer: 'srgb', samples: Uint8Array.from({ length: 64 * 64 * 4 }, (_, i) => (Math.hypot(((i >> 2) % 64) - 31.5, Math.floor(i / 256) - 31.5) < 20 ? 255 : 0)) }
-    const darkest = (texture: 'premultiplied' | 'straight', scale: number, turn: number): number => Math.min(...paint(disc, taking(STRAIGHT, { texture }), { ...flatScene('#ffffff'), place: { x: 0, y: 0, scale, turn } }, kernels))
-    for (const [scale, turn] of [[0.6, 0], [1.7, 30], [0.3, 45]] as const) {
+    const disc: Frame = {
+      width: 64,
+      height: 64,
+      depth: 8,
+      alpha: STRAIGHT,
+      transfer: 'srgb',
+      samples: Uint8Array.from({ length: 64 * 64 * 4 }, (_, i) =>
+        Math.hypot(((i >> 2) % 64) - 31.5, Math.floor(i / 256) - 31.5) < 20 ? 255 : 0
+      )
+    }
+    const darkest = (texture: 'premultiplied' | 'straight', scale: number, turn: number): number =>
+      Math.min(
+        ...paint(
+          disc,
+          taking(STRAIGHT, { texture }),
+          { ...flatScene('#ffffff'), place: { x: 0, y: 0, scale, turn } },
+          kernels
+        )
+      )
+    for (const [scale, turn] of [
+      [0.6, 0],
+      [1.7, 30],
+      [0.3, 45]
+    ] as const) {
       expect(darkest('premultiplied', scale, turn)).toBeGreaterThanOrEqual(254)
       expect(darkest('straight', scale, turn)).toBeLessThan(230)
     }
   })
 
   test('the stand-in stands behind or before', () => {
-    const white: Frame = { width: 40, height: 40, depth: 8, alpha: STRAIGHT, transfer: 'srgb', samples: new Uint8Array(6400).fill(255) }
-    const red = (standIn: Scene['standIn']): number => paint(white, taking(STRAIGHT), { ...flatScene('#000000'), standIn }, kernels)[4 * (24 * 40 + 24) + 2]!
+    const white: Frame = {
+      width: 40,
+      height: 40,
+      depth: 8,
+      alpha: STRAIGHT,
+      transfer: 'srgb',
+      samples: new Uint8Array(6400).fill(255)
+    }
+    const red = (standIn: Scene['standIn']): number =>
+      paint(white, taking(STRAIGHT), { ...flatScene('#000000'), standIn }, kernels)[4 * (24 * 40 + 24) + 2]!
     expect(red('behind')).toBe(255)
     expect(red('before')).toBeLessThan(120)
   })
@@ -185,7 +285,12 @@ describe('a file from anywhere', () => {
     const got = await receive('always-straight', [await vectorFile('rle32-premultiplied.mov')], ask, host)
     expect(got).toMatchObject({ station: { id: 'always-straight' }, meant: { mode: 'premultiplied' }, frame: 1 })
     expect(got.visit.standing).toBe('wrong')
-    const meant = await receive('always-straight', [await vectorFile('rle32-premultiplied.mov')], StationAsk.parse({ meant: 'straight', frame: '2' }), host)
+    const meant = await receive(
+      'always-straight',
+      [await vectorFile('rle32-premultiplied.mov')],
+      StationAsk.parse({ meant: 'straight', frame: '2' }),
+      host
+    )
     expect(meant.visit).toMatchObject({ standing: 'right' })
   })
 
@@ -196,7 +301,9 @@ describe('a file from anywhere', () => {
           const { visit: seen } = await receive(station.id, [await vectorFile(name)], ask, host)
           expect(seen.sentence.length).toBeGreaterThan(10)
         } catch (error) {
-          expect({ station: station.id, name, kind: (error as { kind?: string }).kind }).toMatchObject({ kind: 'impossible' })
+          expect({ station: station.id, name, kind: (error as { kind?: string }).kind }).toMatchObject({
+            kind: 'impossible'
+          })
         }
       }
     }
@@ -205,11 +312,23 @@ describe('a file from anywhere', () => {
   test('wrong questions and wrong files end in clear words', async () => {
     const file = await vectorFile('apng8.png')
     await expect(receive('no-such', [file], ask, host)).rejects.toThrow(/no station called no-such/)
-    await expect(receive('asks', [bytesFile('x.bin', new Uint8Array(50))], ask, host)).rejects.toMatchObject({ kind: 'unreadable' })
-    await expect(receive('asks', [file], StationAsk.parse({ frame: 999 }), host)).rejects.toMatchObject({ kind: 'wrong-call' })
+    await expect(receive('asks', [bytesFile('x.bin', new Uint8Array(50))], ask, host)).rejects.toMatchObject({
+      kind: 'unreadable'
+    })
+    await expect(receive('asks', [file], StationAsk.parse({ frame: 999 }), host)).rejects.toMatchObject({
+      kind: 'wrong-call'
+    })
     await expect(receive('asks', [file], ask, host, 10)).rejects.toMatchObject({ kind: 'impossible' })
     await expect(receive('this-browser', [file], ask, host)).rejects.toThrow(/asked in the page/)
-    for (const bad of [{ scale: '1e9' }, { backdrop: 'red' }, { meant: 'premultiplied:#12' }, { frame: '0' }, { turn: 'x' }, { other: '1' }]) expect(StationAsk.safeParse(bad).success).toBe(false)
+    for (const bad of [
+      { scale: '1e9' },
+      { backdrop: 'red' },
+      { meant: 'premultiplied:#12' },
+      { frame: '0' },
+      { turn: 'x' },
+      { other: '1' }
+    ])
+      expect(StationAsk.safeParse(bad).success).toBe(false)
   })
 })
 

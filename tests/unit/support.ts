@@ -45,7 +45,14 @@ export async function sharpFrame(bytes: Uint8Array): Promise<Frame> {
     .raw(wide ? { depth: 'ushort' } : {})
     .toBuffer({ resolveWithObject: true })
   const own = new Uint8Array(data)
-  return { width: info.width, height: info.height, depth: wide ? 16 : 8, samples: wide ? new Uint16Array(own.buffer) : own, alpha: STRAIGHT, transfer: 'srgb' }
+  return {
+    width: info.width,
+    height: info.height,
+    depth: wide ? 16 : 8,
+    samples: wide ? new Uint16Array(own.buffer) : own,
+    alpha: STRAIGHT,
+    transfer: 'srgb'
+  }
 }
 
 /** A small repeatable generator of random numbers (xorshift), for frames too large to draw value by value. */
@@ -74,7 +81,8 @@ export function noise({ width, height, depth, alpha = STRAIGHT, seed = 1, runs =
   const next = random(seed)
   const full = depth === 8 ? 255 : depth === 16 ? 65535 : 1
   const length = width * height * 4
-  const samples = depth === 8 ? new Uint8Array(length) : depth === 16 ? new Uint16Array(length) : new Float32Array(length)
+  const samples =
+    depth === 8 ? new Uint8Array(length) : depth === 16 ? new Uint16Array(length) : new Float32Array(length)
   for (let i = 0; i < length; i += 4) {
     if (i > 0 && next() < runs) {
       samples.copyWithin(i, i - 4, i)
@@ -82,30 +90,61 @@ export function noise({ width, height, depth, alpha = STRAIGHT, seed = 1, runs =
     }
     for (let c = 0; c < 3; c++) samples[i + c] = depth === 32 ? next() : Math.floor(next() * (full + 1))
     const kind = next()
-    samples[i + 3] = alpha.mode === 'none' || kind < 0.3 ? full : kind < 0.6 ? 0 : depth === 32 ? next() : Math.floor(next() * (full + 1))
+    samples[i + 3] =
+      alpha.mode === 'none' || kind < 0.3
+        ? full
+        : kind < 0.6
+          ? 0
+          : depth === 32
+            ? next()
+            : Math.floor(next() * (full + 1))
   }
   return { width, height, depth, samples, alpha, transfer: 'srgb' }
 }
 
 /** Small frames of every shape. */
 export const anyNoise = (depth: Depth, alpha?: AlphaMode): fc.Arbitrary<Frame> =>
-  fc.record({ width: fc.integer({ min: 1, max: 33 }), height: fc.integer({ min: 1, max: 17 }), seed: fc.integer({ min: 1, max: 2 ** 30 }), runs: fc.constantFrom(0, 0.3, 0.9, 1) }).map(shape => noise({ ...shape, depth, ...(alpha ? { alpha } : {}) }))
+  fc
+    .record({
+      width: fc.integer({ min: 1, max: 33 }),
+      height: fc.integer({ min: 1, max: 17 }),
+      seed: fc.integer({ min: 1, max: 2 ** 30 }),
+      runs: fc.constantFrom(0, 0.3, 0.9, 1)
+    })
+    .map(shape => noise({ ...shape, depth, ...(alpha ? { alpha } : {}) }))
 
 /** A frame that needs no other. */
 export const ALONE = null
 
 export function deliverable(frame: Frame, frames: number, more: Partial<Deliverable> = {}): Deliverable {
-  return { width: frame.width, height: frame.height, frames, rate: [12, 1], ...wholeForm(frame.depth, frame.alpha), options: {}, names: [], ...more }
+  return {
+    width: frame.width,
+    height: frame.height,
+    frames,
+    rate: [12, 1],
+    ...wholeForm(frame.depth, frame.alpha),
+    options: {},
+    names: [],
+    ...more
+  }
 }
 
 /** A film written through the registry, as a pour would write it. */
-export async function writeFilm(id: string, frames: readonly Frame[], more: Partial<Deliverable> = {}): Promise<Uint8Array<ArrayBuffer>> {
+export async function writeFilm(
+  id: string,
+  frames: readonly Frame[],
+  more: Partial<Deliverable> = {}
+): Promise<Uint8Array<ArrayBuffer>> {
   const host = await testHost()
   const format = formatById(id)
   const shape = deliverable(frames[0]!, frames.length, more)
   const sink = memorySink()
   const film = await format.assemble({ kind: 'film', sink }, shape, host)
-  for (const [i, frame] of frames.entries()) await film.add(i, await format.encode(host, frame, shape, i > 0 && format.buildsOn?.(i, shape) ? frames[i - 1]! : null))
+  for (const [i, frame] of frames.entries())
+    await film.add(
+      i,
+      await format.encode(host, frame, shape, i > 0 && format.buildsOn?.(i, shape) ? frames[i - 1]! : null)
+    )
   await film.finish()
   return sink.bytes()
 }
@@ -116,8 +155,10 @@ export async function survives(work: () => Promise<unknown>): Promise<'read' | '
     await work()
     return 'read'
   } catch (error) {
-    if (!(error instanceof PourError)) throw new Error(`not a clear error: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}`)
-    if (!error.file || error.matter.length < 10) throw new Error(`an error must name its file and matter: "${error.message}"`)
+    if (!(error instanceof PourError))
+      throw new Error(`not a clear error: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}`)
+    if (!error.file || error.matter.length < 10)
+      throw new Error(`an error must name its file and matter: "${error.message}"`)
     return 'refused'
   }
 }
@@ -133,7 +174,11 @@ export function damage(bytes: Uint8Array, seed: number): Uint8Array {
   const place = (): number => {
     const where = next()
     const span = Math.min(bytes.length, 700)
-    return where < 0.35 ? Math.floor(next() * span) : where < 0.7 ? bytes.length - 1 - Math.floor(next() * span) : Math.floor(next() * bytes.length)
+    return where < 0.35
+      ? Math.floor(next() * span)
+      : where < 0.7
+        ? bytes.length - 1 - Math.floor(next() * span)
+        : Math.floor(next() * bytes.length)
   }
   if (kind < 0.85) for (let n = 1 + Math.floor(next() * 4); n > 0; n--) copy[place()] = Math.floor(next() * 256)
   else {

@@ -23,7 +23,10 @@ test('a GIF with one palette holds it once, every frame is read right by another
   const format = formatById('gif')
   const made: Record<string, Uint8Array> = {}
   for (const palette of ['clip', 'frame']) {
-    const outlet = { ...newOutlet('o', format), options: { palette, dither: false, threshold: 50, matte: 'none', plays: 0 } }
+    const outlet = {
+      ...newOutlet('o', format),
+      options: { palette, dither: false, threshold: 50, matte: 'none', plays: 0 }
+    }
     const plan = planPour(facts, outlet, null)
     const sink = memorySink()
     await pour(spec, plan, { kind: 'film', sink }, host, pool, () => undefined)
@@ -61,7 +64,13 @@ test('an empty clip has a palette too', async () => {
 })
 
 /** An encoder that halves its bytes every nine steps, with content that changes. */
-function film(total: number, frames: number, every: number, hardness: (n: number) => number, finest = 0): { bytes: number; quantisers: number[] } {
+function film(
+  total: number,
+  frames: number,
+  every: number,
+  hardness: (n: number) => number,
+  finest = 0
+): { bytes: number; quantisers: number[] } {
   const pixels = 640 * 360
   const budget = budgetFor(total, frames, every, pixels, finest)
   let bytes = 0
@@ -79,7 +88,12 @@ function film(total: number, frames: number, every: number, hardness: (n: number
 
 test('a film comes out near the size asked for, whatever its content, and never finer than the quality', () => {
   for (const total of [60_000, 200_000, 600_000]) {
-    for (const hardness of [() => 1, () => 3, (n: number) => (n < 60 ? 0.5 : 2.5), (n: number) => 1 + Math.sin(n / 7)]) {
+    for (const hardness of [
+      () => 1,
+      () => 3,
+      (n: number) => (n < 60 ? 0.5 : 2.5),
+      (n: number) => 1 + Math.sin(n / 7)
+    ]) {
       const { bytes } = film(total, 120, 30, hardness)
       // at the finest an easy film has nothing more to spend
       if (bytes < total * 0.9) expect(film(1e9, 120, 30, hardness).bytes).toBeLessThan(total)

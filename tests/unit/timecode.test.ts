@@ -3,20 +3,34 @@ import { expect, test } from 'vitest'
 import { frameToTimecode, timecodeProblem, timecodeToFrame } from '../../core/timecode'
 import type { Rate } from '../../core/rate'
 
-const rates: Rate[] = [[12, 1], [24000, 1001], [24, 1], [25, 1], [30000, 1001], [30, 1], [50, 1], [60000, 1001]]
+const rates: Rate[] = [
+  [12, 1],
+  [24000, 1001],
+  [24, 1],
+  [25, 1],
+  [30000, 1001],
+  [30, 1],
+  [50, 1],
+  [60000, 1001]
+]
 
 test('every frame of a day has one time code, and it counts back to the frame', () => {
   fc.assert(
-    fc.property(fc.constantFrom(...rates), fc.integer({ min: 0, max: 24 * 3600 * 60 - 1 }), fc.boolean(), ([n, d], number, drop) => {
-      const rate: Rate = [n, d]
-      const canDrop = drop && d === 1001 && n !== 24000
-      const day = Math.floor((24 * 3600 * n) / d)
-      const frame = number % day
-      const text = frameToTimecode(frame, rate, drop)
-      expect(text.includes(';')).toBe(canDrop)
-      expect(timecodeProblem(text, rate)).toBeNull()
-      expect(timecodeToFrame(text, rate)).toBe(frame)
-    }),
+    fc.property(
+      fc.constantFrom(...rates),
+      fc.integer({ min: 0, max: 24 * 3600 * 60 - 1 }),
+      fc.boolean(),
+      ([n, d], number, drop) => {
+        const rate: Rate = [n, d]
+        const canDrop = drop && d === 1001 && n !== 24000
+        const day = Math.floor((24 * 3600 * n) / d)
+        const frame = number % day
+        const text = frameToTimecode(frame, rate, drop)
+        expect(text.includes(';')).toBe(canDrop)
+        expect(timecodeProblem(text, rate)).toBeNull()
+        expect(timecodeToFrame(text, rate)).toBe(frame)
+      }
+    ),
     { numRuns: 2000 }
   )
 })
@@ -41,6 +55,10 @@ test.each([
   expect(timecodeProblem(text, rate)).toMatch(reason)
 })
 
-test.each([['00:10:00;00', [30000, 1001]], ['00:01:00;04', [60000, 1001]], ['23:59:59:11', [12, 1]]] as [string, Rate][])('%s at %j is good', (text, rate) => {
+test.each([
+  ['00:10:00;00', [30000, 1001]],
+  ['00:01:00;04', [60000, 1001]],
+  ['23:59:59:11', [12, 1]]
+] as [string, Rate][])('%s at %j is good', (text, rate) => {
   expect(timecodeProblem(text, rate)).toBeNull()
 })

@@ -27,10 +27,19 @@ describe('playing', () => {
     run?.(at)
   }
 
-  function player(frames: number, more: { order?: number[] } = {}): { playback: Playback; index: { value: number }; ready: Set<number>; asked: Set<number> } {
+  function player(
+    frames: number,
+    more: { order?: number[] } = {}
+  ): { playback: Playback; index: { value: number }; ready: Set<number>; asked: Set<number> } {
     const index = ref(0)
     const [ready, asked] = [new Set<number>(), new Set<number>()]
-    const playback = usePlayback(index, { frames: () => frames, order: () => more.order ?? null, rate: () => [10, 1], ready: i => ready.has(i), fetch: i => void asked.add(i) })
+    const playback = usePlayback(index, {
+      frames: () => frames,
+      order: () => more.order ?? null,
+      rate: () => [10, 1],
+      ready: i => ready.has(i),
+      fetch: i => void asked.add(i)
+    })
     return { playback, index, ready, asked }
   }
 
@@ -43,7 +52,12 @@ describe('playing', () => {
     expect(index.value).toBe(0)
     for (let i = 0; i < 30; i++) ready.add(i)
     tick(1400)
-    for (const [at, frame] of [[1450, 0], [1501, 1], [1601, 2], [1999, 5]] as const) {
+    for (const [at, frame] of [
+      [1450, 0],
+      [1501, 1],
+      [1601, 2],
+      [1999, 5]
+    ] as const) {
       tick(at)
       expect(index.value).toBe(frame)
     }
@@ -102,7 +116,12 @@ describe('playing', () => {
     const { playback } = player(1)
     playback.play()
     expect(playback.playing.value).toBe(false)
-    const unrated = usePlayback(ref(0), { frames: () => 10, rate: () => null, ready: () => true, fetch: () => undefined })
+    const unrated = usePlayback(ref(0), {
+      frames: () => 10,
+      rate: () => null,
+      ready: () => true,
+      fetch: () => undefined
+    })
     unrated.play()
     expect(unrated.playing.value).toBe(false)
   })
@@ -112,8 +131,21 @@ describe('pictures kept ready', () => {
   const closed: number[] = []
   beforeEach(() => {
     closed.length = 0
-    vi.stubGlobal('ImageData', class { constructor(readonly data: Uint8ClampedArray, readonly width: number, readonly height: number) {} })
-    vi.stubGlobal('createImageBitmap', ({ data, width, height }: { data: Uint8ClampedArray; width: number; height: number }) => Promise.resolve({ width, height, close: () => closed.push(data[0]!) }))
+    vi.stubGlobal(
+      'ImageData',
+      class {
+        constructor(
+          readonly data: Uint8ClampedArray,
+          readonly width: number,
+          readonly height: number
+        ) {}
+      }
+    )
+    vi.stubGlobal(
+      'createImageBitmap',
+      ({ data, width, height }: { data: Uint8ClampedArray; width: number; height: number }) =>
+        Promise.resolve({ width, height, close: () => closed.push(data[0]!) })
+    )
   })
   afterEach(() => vi.unstubAllGlobals())
 
@@ -142,7 +174,9 @@ describe('pictures kept ready', () => {
     let signal: AbortSignal | null = null
     const coming = cache.load('1', given => {
       signal = given
-      return new Promise(resolve => setTimeout(() => resolve({ width: 1, height: 1, pixels: Uint8ClampedArray.of(1) }), 5))
+      return new Promise(resolve =>
+        setTimeout(() => resolve({ width: 1, height: 1, pixels: Uint8ClampedArray.of(1) }), 5)
+      )
     })
     cache.clear()
     expect(signal!.aborted).toBe(true)

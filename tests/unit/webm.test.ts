@@ -1,4 +1,11 @@
-import { BufferTarget, EncodedPacket, EncodedVideoPacketSource, Output, WebMOutputFormat, type StreamTarget } from 'mediabunny'
+import {
+  BufferTarget,
+  EncodedPacket,
+  EncodedVideoPacketSource,
+  Output,
+  WebMOutputFormat,
+  type StreamTarget
+} from 'mediabunny'
 import { expect, test } from 'vitest'
 import { memorySink } from '../../core/files/sinks'
 import { wholeForm } from '../../core/formats/form'
@@ -10,10 +17,21 @@ import { noise, testHost, vectorFile } from './support'
 const host = await testHost()
 
 test('flat colours come back within two codes, alpha exactly, at odd sizes too', () => {
-  for (const [height, name] of [[25, 'smpte170m'], [720, 'bt709']] as const) {
+  for (const [height, name] of [
+    [25, 'smpte170m'],
+    [720, 'bt709']
+  ] as const) {
     const matrix = matrixFor(height)
     expect(matrix.name).toBe(name)
-    for (const colour of [[180, 60, 40], [30, 92, 140], [255, 255, 255], [0, 0, 0], [255, 0, 0], [12, 200, 90], [128, 128, 128]]) {
+    for (const colour of [
+      [180, 60, 40],
+      [30, 92, 140],
+      [255, 255, 255],
+      [0, 0, 0],
+      [255, 0, 0],
+      [12, 200, 90],
+      [128, 128, 128]
+    ]) {
       const [width, rows] = [33, 25]
       const rgba = new Uint8Array(width * rows * 4)
       for (let i = 0; i < rgba.length; i += 4) rgba.set([...colour, (i * 7) & 255 || 1], i)
@@ -46,8 +64,16 @@ test('a named matrix is followed, whatever the size', () => {
 
 test('without the browser its codecs are not there, and that is said', async () => {
   const frame = noise({ width: 16, height: 16, depth: 8 })
-  await expect(formatById('webm-vp9').open('film', [await vectorFile('vp9-alpha.webm')], host)).rejects.toMatchObject({ kind: 'impossible' })
-  await expect(formatById('webm-vp8').assemble({ kind: 'film', sink: {} as never }, { ...frame, ...wholeForm(8, frame.alpha), frames: 1, rate: [25, 1], options: {}, names: [] }, host)).rejects.toMatchObject({ kind: 'impossible' })
+  await expect(formatById('webm-vp9').open('film', [await vectorFile('vp9-alpha.webm')], host)).rejects.toMatchObject({
+    kind: 'impossible'
+  })
+  await expect(
+    formatById('webm-vp8').assemble(
+      { kind: 'film', sink: {} as never },
+      { ...frame, ...wholeForm(8, frame.alpha), frames: 1, rate: [25, 1], options: {}, names: [] },
+      host
+    )
+  ).rejects.toMatchObject({ kind: 'impossible' })
 })
 
 test('a film streams into its sink byte for byte as a writer in memory makes it, and no cluster waits for the end', async () => {
@@ -58,7 +84,18 @@ test('a film streams into its sink byte for byte as a writer in memory makes it,
     await output.start()
     for (let i = 0; i < 200; i++) {
       const about = i === 0 ? { decoderConfig: { codec: 'vp09.00.10.08', codedWidth: 96, codedHeight: 64 } } : undefined
-      await track.add(new EncodedPacket(Uint8Array.from({ length: 20_000 }, (_, n) => (n * 7 + i) & 255), i % 25 ? 'delta' : 'key', i / 25, 1 / 25, undefined, undefined, { alpha: new Uint8Array(500).fill(i) }), about)
+      await track.add(
+        new EncodedPacket(
+          Uint8Array.from({ length: 20_000 }, (_, n) => (n * 7 + i) & 255),
+          i % 25 ? 'delta' : 'key',
+          i / 25,
+          1 / 25,
+          undefined,
+          undefined,
+          { alpha: new Uint8Array(500).fill(i) }
+        ),
+        about
+      )
     }
     await output.finalize()
   }
@@ -67,11 +104,16 @@ test('a film streams into its sink byte for byte as a writer in memory makes it,
   const sink = memorySink()
   let appended = 0
   let most = 0
-  await write(targetInto({ ...sink, append: bytes => {
-    most = Math.max(most, bytes.length)
-    appended++
-    return sink.append(bytes)
-  } }))
+  await write(
+    targetInto({
+      ...sink,
+      append: bytes => {
+        most = Math.max(most, bytes.length)
+        appended++
+        return sink.append(bytes)
+      }
+    })
+  )
   // identifiers of the segment are drawn at random; everything else is the same
   const [a, b] = [new Uint8Array(whole.buffer!), sink.bytes()]
   expect(b.length).toBe(a.length)
@@ -87,7 +129,11 @@ test('a sink that takes no more ends the film with its own error', async () => {
   output.addVideoTrack(track, { frameRate: 25 })
   await output.start()
   const write = async (): Promise<void> => {
-    for (let i = 0; i < 100; i++) await track.add(new EncodedPacket(new Uint8Array(1000), i % 25 ? 'delta' : 'key', i / 25, 1 / 25), i === 0 ? { decoderConfig: { codec: 'vp09.00.10.08', codedWidth: 96, codedHeight: 64 } } : undefined)
+    for (let i = 0; i < 100; i++)
+      await track.add(
+        new EncodedPacket(new Uint8Array(1000), i % 25 ? 'delta' : 'key', i / 25, 1 / 25),
+        i === 0 ? { decoderConfig: { codec: 'vp09.00.10.08', codedWidth: 96, codedHeight: 64 } } : undefined
+      )
     await output.finalize()
   }
   await expect(write()).rejects.toThrow('the disk is full')

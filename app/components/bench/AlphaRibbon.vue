@@ -5,7 +5,13 @@ import { ref, watch } from 'vue'
 import type { Marks } from '~~/core/job/marks'
 import type { Finding } from '~~/core/source/source'
 
-const { ribbon, frames, findings, marks, dim } = defineProps<{ ribbon: readonly { clear: number; partial: number; solid: number }[] | null; frames: number; findings: readonly Finding[]; marks: Marks | null; dim: boolean }>()
+const { ribbon, frames, findings, marks, dim } = defineProps<{
+  ribbon: readonly { clear: number; partial: number; solid: number }[] | null
+  frames: number
+  findings: readonly Finding[]
+  marks: Marks | null
+  dim: boolean
+}>()
 const index = defineModel<number>('index', { required: true })
 
 const holder = ref<HTMLElement | null>(null)
@@ -41,7 +47,9 @@ function draw(): void {
     context.fillRect(x, bars - solid, Math.max(1, step - gap), solid)
   }
   for (const finding of findings) {
-    context.fillStyle = token(finding.severity === 'fault' ? '--brick' : finding.severity === 'warning' ? '--ochre-fill' : '--verdigris-fill')
+    context.fillStyle = token(
+      finding.severity === 'fault' ? '--brick' : finding.severity === 'warning' ? '--ochre-fill' : '--verdigris-fill'
+    )
     for (const frame of finding.frames) context.fillRect((frame - 1) * step, h - 5, Math.max(2, step - gap), 5)
   }
   if (marks) {
@@ -56,7 +64,10 @@ function draw(): void {
   context.fillRect(Math.round((index.value + 0.5) * step) - 1, 0, 2, h)
 }
 
-watch([() => ribbon, () => findings, () => marks, () => frames, () => dim, index, width, height], draw, { immediate: true, flush: 'post' })
+watch([() => ribbon, () => findings, () => marks, () => frames, () => dim, index, width, height], draw, {
+  immediate: true,
+  flush: 'post'
+})
 
 function scrub(event: PointerEvent): void {
   if (event.buttons !== 1) return
@@ -71,7 +82,17 @@ function press(event: PointerEvent): void {
 </script>
 
 <template>
-  <div ref="holder" class="ribbon" role="slider" aria-label="Frame" :aria-valuemin="1" :aria-valuemax="frames" :aria-valuenow="index + 1" @pointerdown="press" @pointermove="scrub">
+  <div
+    ref="holder"
+    class="ribbon"
+    role="slider"
+    aria-label="Frame"
+    :aria-valuemin="1"
+    :aria-valuemax="frames"
+    :aria-valuenow="index + 1"
+    @pointerdown="press"
+    @pointermove="scrub"
+  >
     <canvas ref="canvas" />
   </div>
 </template>

@@ -24,7 +24,12 @@ watch(
 )
 
 async function decide(mode: string): Promise<void> {
-  const alpha: AlphaMode | null = mode === 'evidence' ? null : mode === 'premultiplied' ? { mode, matte: matte.value } : { mode: mode as 'straight' | 'none' }
+  const alpha: AlphaMode | null =
+    mode === 'evidence'
+      ? null
+      : mode === 'premultiplied'
+        ? { mode, matte: matte.value }
+        : { mode: mode as 'straight' | 'none' }
   await jobs.edit('Choose the alpha mode', draft => void (draft.sources[source.id]!.interpretation.alpha = alpha))
 }
 </script>
@@ -33,9 +38,10 @@ async function decide(mode: string): Promise<void> {
   <section class="mode">
     <h2>Which mode is it?</h2>
     <p v-if="answer" class="answer" :class="{ decided }">
-      <strong>{{ taken ? sayAlpha(taken) : '' }}</strong
-      ><template v-if="decided">, decided by hand.</template
-      ><template v-else-if="answer.mode !== 'unknown' && answer.mode !== 'none'">, {{ Math.round(answer.confidence * 100) }} % sure.</template>
+      <strong>{{ taken ? sayAlpha(taken) : '' }}</strong><template v-if="decided">, decided by hand.</template
+      ><template v-else-if="answer.mode !== 'unknown' && answer.mode !== 'none'"
+        >, {{ Math.round(answer.confidence * 100) }} % sure.</template
+      >
       {{ answer.evidence.sentence }}
     </p>
     <p v-else class="soft">Being looked at.</p>
@@ -63,7 +69,13 @@ async function decide(mode: string): Promise<void> {
         <el-option value="premultiplied" label="premultiplied" />
         <el-option value="none" label="no alpha" />
       </el-select>
-      <input v-if="choice === 'premultiplied'" v-model="matte" type="color" aria-label="Matte colour" @change="decide('premultiplied')" />
+      <input
+        v-if="choice === 'premultiplied'"
+        v-model="matte"
+        type="color"
+        aria-label="Matte colour"
+        @change="decide('premultiplied')"
+      />
     </label>
   </section>
 </template>

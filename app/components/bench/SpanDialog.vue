@@ -16,8 +16,15 @@ const desk = useDesk()
 const text = ref('')
 const failure = ref<string | null>(null)
 
-const list = computed(() => (text.value.trim() ? readSpanList(text.value, { frames: facts.frames, rate: facts.rate, start: facts.timecode ?? null }) : null))
-const example = computed(() => `open, 1, ${Math.max(1, Math.floor(facts.frames / 3))}\nhover, ${Math.floor(facts.frames / 3) + 1}\nleave, ${Math.floor((2 * facts.frames) / 3) + 1}`)
+const list = computed(() =>
+  text.value.trim()
+    ? readSpanList(text.value, { frames: facts.frames, rate: facts.rate, start: facts.timecode ?? null })
+    : null
+)
+const example = computed(
+  () =>
+    `open, 1, ${Math.max(1, Math.floor(facts.frames / 3))}\nhover, ${Math.floor(facts.frames / 3) + 1}\nleave, ${Math.floor((2 * facts.frames) / 3) + 1}`
+)
 
 async function fromFile(): Promise<void> {
   failure.value = null
@@ -48,16 +55,35 @@ async function keep(): Promise<void> {
 <template>
   <el-dialog v-model="open" title="Spans from a list" width="640px" align-center>
     <div class="fields">
-      <p class="soft">A line for each span: its name, then its first and last frame, as numbers from 1 or as time code. With one place only it is a marker, and the span goes on to the next. Cues of WebVTT are read as well.</p>
-      <el-input v-model="text" type="textarea" :rows="7" class="mono" aria-label="List of spans" :placeholder="example" spellcheck="false" />
+      <p class="soft">
+        A line for each span: its name, then its first and last frame, as numbers from 1 or as time code. With one place
+        only it is a marker, and the span goes on to the next. Cues of WebVTT are read as well.
+      </p>
+      <el-input
+        v-model="text"
+        type="textarea"
+        :rows="7"
+        class="mono"
+        aria-label="List of spans"
+        :placeholder="example"
+        spellcheck="false"
+      />
       <p class="line">
         <el-button size="small" @click="fromFile">Read a file…</el-button>
-        <span class="soft">{{ source.name }}: frames 1 to {{ facts.frames }}{{ facts.timecode ? `, from ${facts.timecode}` : '' }}</span>
+        <span class="soft"
+          >{{ source.name }}: frames 1 to {{ facts.frames }}{{ facts.timecode ? `, from ${facts.timecode}` : '' }}</span
+        >
       </p>
       <div v-if="list" class="found scroll" role="status">
         <table v-if="list.spans.length">
           <thead>
-            <tr><th>Span</th><th class="number">First</th><th class="number">Last</th><th class="number">Frames</th><th v-if="facts.rate" class="number">Seconds</th></tr>
+            <tr>
+              <th>Span</th>
+              <th class="number">First</th>
+              <th class="number">Last</th>
+              <th class="number">Frames</th>
+              <th v-if="facts.rate" class="number">Seconds</th>
+            </tr>
           </thead>
           <tbody class="mono">
             <tr v-for="span in list.spans" :key="span.name">
@@ -74,7 +100,9 @@ async function keep(): Promise<void> {
       <p v-if="failure" class="bad" role="alert">{{ failure }}</p>
     </div>
     <template #footer>
-      <el-button type="primary" :disabled="!list?.spans.length" @click="keep">{{ list?.spans.length ? (list.spans.length === 1 ? 'Keep 1 span' : `Keep ${list.spans.length} spans`) : 'Keep' }}</el-button>
+      <el-button type="primary" :disabled="!list?.spans.length" @click="keep">{{
+        list?.spans.length ? (list.spans.length === 1 ? 'Keep 1 span' : `Keep ${list.spans.length} spans`) : 'Keep'
+      }}</el-button>
     </template>
   </el-dialog>
 </template>

@@ -9,7 +9,12 @@ import { counts, type Field } from '~~/core/prepare/step'
 import type { ShapeAt } from '~~/core/prepare/shape'
 
 const { step, sourceId, busy = null } = defineProps<{ step: Step; sourceId: string; busy?: string | null }>()
-const emit = defineEmits<{ live: [settings: Step['settings']]; set: [settings: Step['settings']]; tool: [field: string, kind: string]; find: [what: 'content' | 'screen', field: string] }>()
+const emit = defineEmits<{
+  live: [settings: Step['settings']]
+  set: [settings: Step['settings']]
+  tool: [field: string, kind: string]
+  find: [what: 'content' | 'screen', field: string]
+}>()
 const jobs = useJob()
 const kind = computed(() => stepKindById(step.kind))
 const fields = computed(() => Object.entries(kind.value.fields).filter(([, field]) => counts(field, step.settings)))
@@ -33,26 +38,85 @@ function setSide(key: string, side: keyof Box, value: number): void {
     <div v-for="[key, field] in fields" :key="key" class="field" :class="{ wide: wide(field) }">
       <span :title="field.help">{{ field.label }}</span>
       <template v-if="field.type === 'number'">
-        <input v-if="!field.typed" type="range" :aria-label="field.label" :min="field.min" :max="Math.min(field.max, Math.max(field.default * 8 + 100, Number(step.settings[key])))" :step="field.step" :value="step.settings[key]" @input="emit('live', now(key, Number(($event.target as HTMLInputElement).value)))" @change="set(key, Number(($event.target as HTMLInputElement).value))" />
-        <input class="number mono" type="number" :class="{ alone: field.typed }" :aria-label="field.typed ? field.label : `${field.label}, number`" :min="field.min" :max="field.max" :step="field.step" :value="step.settings[key]" @change="set(key, Math.min(field.max, Math.max(field.min, Number(($event.target as HTMLInputElement).value))))" />
+        <input
+          v-if="!field.typed"
+          type="range"
+          :aria-label="field.label"
+          :min="field.min"
+          :max="Math.min(field.max, Math.max(field.default * 8 + 100, Number(step.settings[key])))"
+          :step="field.step"
+          :value="step.settings[key]"
+          @input="emit('live', now(key, Number(($event.target as HTMLInputElement).value)))"
+          @change="set(key, Number(($event.target as HTMLInputElement).value))"
+        />
+        <input
+          class="number mono"
+          type="number"
+          :class="{ alone: field.typed }"
+          :aria-label="field.typed ? field.label : `${field.label}, number`"
+          :min="field.min"
+          :max="field.max"
+          :step="field.step"
+          :value="step.settings[key]"
+          @change="
+            set(key, Math.min(field.max, Math.max(field.min, Number(($event.target as HTMLInputElement).value))))
+          "
+        />
         <span class="unit soft">{{ field.unit }}</span>
       </template>
-      <el-select v-else-if="field.type === 'choice'" :model-value="String(step.settings[key])" size="small" :aria-label="field.label" @update:model-value="(value: string) => set(key, value)">
+      <el-select
+        v-else-if="field.type === 'choice'"
+        :model-value="String(step.settings[key])"
+        size="small"
+        :aria-label="field.label"
+        @update:model-value="(value: string) => set(key, value)"
+      >
         <el-option v-for="choice in field.choices" :key="choice.value" :value="choice.value" :label="choice.label" />
       </el-select>
-      <el-switch v-else-if="field.type === 'switch'" :model-value="Boolean(step.settings[key])" size="small" :aria-label="field.label" @change="value => set(key, Boolean(value))" />
+      <el-switch
+        v-else-if="field.type === 'switch'"
+        :model-value="Boolean(step.settings[key])"
+        size="small"
+        :aria-label="field.label"
+        @change="value => set(key, Boolean(value))"
+      />
       <template v-else-if="field.type === 'colour'">
-        <input type="color" :aria-label="field.label" :value="step.settings[key]" @input="emit('live', now(key, ($event.target as HTMLInputElement).value))" @change="set(key, ($event.target as HTMLInputElement).value)" />
+        <input
+          type="color"
+          :aria-label="field.label"
+          :value="step.settings[key]"
+          @input="emit('live', now(key, ($event.target as HTMLInputElement).value))"
+          @change="set(key, ($event.target as HTMLInputElement).value)"
+        />
         <span class="mono">{{ step.settings[key] }}</span>
         <div class="buttons beneath">
           <el-button size="small" @click="emit('tool', key, 'pick')" title="Pick it in the picture">Pick</el-button>
-          <el-button v-if="step.kind === 'chroma-key'" size="small" :loading="busy === key" @click="emit('find', 'screen', key)">Find</el-button>
+          <el-button
+            v-if="step.kind === 'chroma-key'"
+            size="small"
+            :loading="busy === key"
+            @click="emit('find', 'screen', key)"
+            >Find</el-button
+          >
         </div>
       </template>
-      <el-select v-else-if="field.type === 'source'" :model-value="String(step.settings[key])" size="small" :aria-label="field.label" placeholder="choose" @update:model-value="(value: string) => set(key, value)">
+      <el-select
+        v-else-if="field.type === 'source'"
+        :model-value="String(step.settings[key])"
+        size="small"
+        :aria-label="field.label"
+        placeholder="choose"
+        @update:model-value="(value: string) => set(key, value)"
+      >
         <el-option v-for="other in others" :key="other.id" :value="other.id" :label="other.name" />
       </el-select>
-      <TextLine v-else-if="field.type === 'rate'" size="small" :value="String(step.settings[key])" :aria-label="field.label" @set="(value: string) => set(key, value.trim())" />
+      <TextLine
+        v-else-if="field.type === 'rate'"
+        size="small"
+        :value="String(step.settings[key])"
+        :aria-label="field.label"
+        @set="(value: string) => set(key, value.trim())"
+      />
       <template v-else-if="field.type === 'box'">
         <div class="buttons">
           <el-button size="small" :loading="busy === key" @click="emit('find', 'content', key)">Find content</el-button>
@@ -60,7 +124,14 @@ function setSide(key: string, side: keyof Box, value: number): void {
           <el-button v-if="box(key)" size="small" @click="set(key, null)">Whole</el-button>
         </div>
         <div v-if="box(key)" class="sides mono">
-          <label v-for="side in ['x', 'y', 'width', 'height'] as const" :key="side"><span class="soft">{{ side }}</span><input type="number" :value="box(key)![side]" :aria-label="side" @change="setSide(key, side, Math.round(Number(($event.target as HTMLInputElement).value)))" /></label>
+          <label v-for="side in ['x', 'y', 'width', 'height'] as const" :key="side"
+            ><span class="soft">{{ side }}</span
+            ><input
+              type="number"
+              :value="box(key)![side]"
+              :aria-label="side"
+              @change="setSide(key, side, Math.round(Number(($event.target as HTMLInputElement).value)))"
+          /></label>
         </div>
       </template>
       <template v-else-if="field.type === 'shape'">
@@ -70,12 +141,28 @@ function setSide(key: string, side: keyof Box, value: number): void {
           <el-button size="small" @click="emit('tool', key, 'polygon')">Polygon</el-button>
         </div>
         <ul v-if="shapes(key).length" class="keys">
-          <li v-for="shape in shapes(key)" :key="shape.frame"><span class="mono">frame {{ shape.frame }}, {{ shape.kind }}</span><button class="link" :aria-label="`Remove the shape at frame ${shape.frame}`" @click="set(key, shapes(key).filter(other => other !== shape))">remove</button></li>
+          <li v-for="shape in shapes(key)" :key="shape.frame">
+            <span class="mono">frame {{ shape.frame }}, {{ shape.kind }}</span
+            ><button
+              class="link"
+              :aria-label="`Remove the shape at frame ${shape.frame}`"
+              @click="
+                set(
+                  key,
+                  shapes(key).filter(other => other !== shape)
+                )
+              "
+            >
+              remove
+            </button>
+          </li>
         </ul>
       </template>
       <small v-if="field.help" class="soft">{{ field.help }}</small>
     </div>
-    <div v-if="kind.handle" class="buttons"><el-button size="small" @click="emit('tool', '', 'handle')">{{ kind.handle.name }}</el-button></div>
+    <div v-if="kind.handle" class="buttons">
+      <el-button size="small" @click="emit('tool', '', 'handle')">{{ kind.handle.name }}</el-button>
+    </div>
   </div>
 </template>
 

@@ -15,7 +15,11 @@ import { GROUPS } from '~~/core/prepare/step'
 
 const { source, busy = null } = defineProps<{ source: JobSource; busy?: string | null }>()
 const chosen = defineModel<string | null>('chosen', { required: true })
-const emit = defineEmits<{ live: [steps: Step[] | null]; tool: [step: Step, field: string, kind: string]; find: [step: Step, what: 'content' | 'screen', field: string] }>()
+const emit = defineEmits<{
+  live: [steps: Step[] | null]
+  tool: [step: Step, field: string, kind: string]
+  find: [step: Step, what: 'content' | 'screen', field: string]
+}>()
 const jobs = useJob()
 const sources = useSources()
 const desk = useDesk()
@@ -46,7 +50,8 @@ async function add(kindId: string): Promise<void> {
 }
 
 const nameOf = (step: Step): string => stepKindById(step.kind).name
-const withStep = (id: string, changes: Partial<Step>): Step[] => steps.value.map(step => (step.id === id ? { ...step, ...changes } : step))
+const withStep = (id: string, changes: Partial<Step>): Step[] =>
+  steps.value.map(step => (step.id === id ? { ...step, ...changes } : step))
 
 async function shift(step: Step, by: number): Promise<void> {
   const from = steps.value.indexOf(step)
@@ -59,7 +64,10 @@ async function shift(step: Step, by: number): Promise<void> {
 
 async function remove(step: Step): Promise<void> {
   if (chosen.value === step.id) chosen.value = null
-  await change(`Remove ${nameOf(step)}`, steps.value.filter(s => s !== step))
+  await change(
+    `Remove ${nameOf(step)}`,
+    steps.value.filter(s => s !== step)
+  )
 }
 
 /* Dragging: the row is set down before the one it is dropped on. */
@@ -74,7 +82,8 @@ async function drop(target: Step): Promise<void> {
 }
 
 function key(event: KeyboardEvent, step: Step): void {
-  if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) void shift(step, event.key === 'ArrowUp' ? -1 : 1)
+  if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown'))
+    void shift(step, event.key === 'ArrowUp' ? -1 : 1)
   else if (event.key === 'Delete') void remove(step)
   else return
   event.preventDefault()
@@ -84,16 +93,41 @@ function key(event: KeyboardEvent, step: Step): void {
 async function more(command: string): Promise<void> {
   const own = (): Step[] => steps.value.map(step => ({ ...step, id: crypto.randomUUID() }))
   if (command === 'save') {
-    const answer = await ElMessageBox.prompt('Name of the preparation', 'Keep this preparation', { inputValue: source.name, inputPattern: /\S/, confirmButtonText: 'Keep', cancelButtonText: 'Cancel' }).catch(() => null)
+    const answer = await ElMessageBox.prompt('Name of the preparation', 'Keep this preparation', {
+      inputValue: source.name,
+      inputPattern: /\S/,
+      confirmButtonText: 'Keep',
+      cancelButtonText: 'Cancel'
+    }).catch(() => null)
     if (!answer) return
     const kept: Preparation = { pour: 'preparation', version: 1, name: answer.value.trim().slice(0, 80), steps: own() }
-    await jobs.edit('Keep a preparation', draft => void (draft.preparations = [...draft.preparations.filter(p => p.name !== kept.name), kept]))
+    await jobs.edit(
+      'Keep a preparation',
+      draft => void (draft.preparations = [...draft.preparations.filter(p => p.name !== kept.name), kept])
+    )
     desk.message = `Kept as "${kept.name}".`
   } else if (command === 'export') {
-    download(`${source.name}.preparation.json`, new Blob([JSON.stringify({ pour: 'preparation', version: 1, name: source.name, steps: own() } satisfies Preparation, null, 2)], { type: 'application/json' }))
+    download(
+      `${source.name}.preparation.json`,
+      new Blob(
+        [
+          JSON.stringify(
+            { pour: 'preparation', version: 1, name: source.name, steps: own() } satisfies Preparation,
+            null,
+            2
+          )
+        ],
+        { type: 'application/json' }
+      )
+    )
   } else if (command === 'import') {
     try {
-      const file = await fileOpen({ description: 'Preparation', extensions: ['.json'], mimeTypes: ['application/json'], id: 'pour-preparation' })
+      const file = await fileOpen({
+        description: 'Preparation',
+        extensions: ['.json'],
+        mimeTypes: ['application/json'],
+        id: 'pour-preparation'
+      })
       await use(readPreparation(await file.text()))
     } catch (error) {
       if (!isAbort(error)) desk.message = sentenceOf(error)
@@ -107,7 +141,10 @@ async function more(command: string): Promise<void> {
 }
 
 async function use(preparation: Preparation): Promise<void> {
-  await change(`Use ${preparation.name}`, [...steps.value, ...preparation.steps.map(step => ({ ...step, id: crypto.randomUUID() }))])
+  await change(`Use ${preparation.name}`, [
+    ...steps.value,
+    ...preparation.steps.map(step => ({ ...step, id: crypto.randomUUID() }))
+  ])
 }
 </script>
 
@@ -122,7 +159,9 @@ async function use(preparation: Preparation): Promise<void> {
           <el-dropdown-menu class="kinds">
             <div v-for="group in groups" :key="group.name" class="group" role="presentation">
               <p class="soft">{{ group.name }}</p>
-              <el-dropdown-item v-for="kind in group.kinds" :key="kind.id" :command="kind.id" :title="kind.help">{{ kind.name }}</el-dropdown-item>
+              <el-dropdown-item v-for="kind in group.kinds" :key="kind.id" :command="kind.id" :title="kind.help">{{
+                kind.name
+              }}</el-dropdown-item>
             </div>
           </el-dropdown-menu>
         </template>
@@ -132,8 +171,16 @@ async function use(preparation: Preparation): Promise<void> {
         <template #dropdown>
           <el-dropdown-menu>
             <el-dropdown-item command="save" :disabled="!steps.length">Keep under a name…</el-dropdown-item>
-            <el-dropdown-item v-for="p in saved" :key="p.name" :command="`use ${p.name}`">Add steps of “{{ p.name }}”</el-dropdown-item>
-            <el-dropdown-item v-for="other in jobs.sources.filter(s => s.id !== source.id)" :key="other.id" :disabled="!steps.length" :command="`copy ${other.id}`">Copy to {{ other.name }}</el-dropdown-item>
+            <el-dropdown-item v-for="p in saved" :key="p.name" :command="`use ${p.name}`"
+              >Add steps of “{{ p.name }}”</el-dropdown-item
+            >
+            <el-dropdown-item
+              v-for="other in jobs.sources.filter(s => s.id !== source.id)"
+              :key="other.id"
+              :disabled="!steps.length"
+              :command="`copy ${other.id}`"
+              >Copy to {{ other.name }}</el-dropdown-item
+            >
             <el-dropdown-item command="export" divided :disabled="!steps.length">Save as file</el-dropdown-item>
             <el-dropdown-item command="import">Add steps from file…</el-dropdown-item>
             <el-dropdown-item command="clear" divided :disabled="!steps.length">Remove all steps</el-dropdown-item>
@@ -142,7 +189,9 @@ async function use(preparation: Preparation): Promise<void> {
       </el-dropdown>
     </header>
     <div class="scroll list">
-      <p v-if="!steps.length" class="soft none">Poured as it was found. A step pulls, cleans, crops or times it; the files brought in stay untouched.</p>
+      <p v-if="!steps.length" class="soft none">
+        Poured as it was found. A step pulls, cleans, crops or times it; the files brought in stay untouched.
+      </p>
       <ol>
         <li
           v-for="(step, n) in steps"
@@ -156,16 +205,67 @@ async function use(preparation: Preparation): Promise<void> {
           @drop.stop.prevent="drop(step)"
         >
           <div class="row">
-            <button class="plain name" :aria-expanded="chosen === step.id" title="Alt ↑ ↓ moves it, Delete removes it" @click="chosen = chosen === step.id ? null : step.id" @keydown="key($event, step)">
+            <button
+              class="plain name"
+              :aria-expanded="chosen === step.id"
+              title="Alt ↑ ↓ moves it, Delete removes it"
+              @click="chosen = chosen === step.id ? null : step.id"
+              @keydown="key($event, step)"
+            >
               <span class="mono soft">{{ n + 1 }}</span> {{ nameOf(step) }}
             </button>
-            <el-switch size="small" :model-value="step.on" :aria-label="`${nameOf(step)} on`" @change="value => change(value ? `${nameOf(step)} on` : `${nameOf(step)} off`, withStep(step.id, { on: Boolean(value) }))" />
-            <button class="plain act soft" :aria-label="`Move ${nameOf(step)} up`" title="Up (Alt ↑)" :disabled="n === 0" @click="shift(step, -1)">↑</button>
-            <button class="plain act soft" :aria-label="`Move ${nameOf(step)} down`" title="Down (Alt ↓)" :disabled="n === steps.length - 1" @click="shift(step, 1)">↓</button>
-            <button class="plain act soft" :aria-label="`Remove ${nameOf(step)}`" title="Remove (Delete)" @click="remove(step)">×</button>
+            <el-switch
+              size="small"
+              :model-value="step.on"
+              :aria-label="`${nameOf(step)} on`"
+              @change="
+                value =>
+                  change(
+                    value ? `${nameOf(step)} on` : `${nameOf(step)} off`,
+                    withStep(step.id, { on: Boolean(value) })
+                  )
+              "
+            />
+            <button
+              class="plain act soft"
+              :aria-label="`Move ${nameOf(step)} up`"
+              title="Up (Alt ↑)"
+              :disabled="n === 0"
+              @click="shift(step, -1)"
+            >
+              ↑
+            </button>
+            <button
+              class="plain act soft"
+              :aria-label="`Move ${nameOf(step)} down`"
+              title="Down (Alt ↓)"
+              :disabled="n === steps.length - 1"
+              @click="shift(step, 1)"
+            >
+              ↓
+            </button>
+            <button
+              class="plain act soft"
+              :aria-label="`Remove ${nameOf(step)}`"
+              title="Remove (Delete)"
+              @click="remove(step)"
+            >
+              ×
+            </button>
           </div>
           <p v-if="step.on && problems.has(step.id)" class="problem">{{ problems.get(step.id) }}</p>
-          <StepForm v-if="chosen === step.id" :step="step" :source-id="source.id" :busy="busy" draggable="true" @dragstart.stop.prevent @live="settings => emit('live', withStep(step.id, { settings }))" @set="settings => change(`Set ${nameOf(step)}`, withStep(step.id, { settings }))" @tool="(field, kind) => emit('tool', step, field, kind)" @find="(what, field) => emit('find', step, what, field)" />
+          <StepForm
+            v-if="chosen === step.id"
+            :step="step"
+            :source-id="source.id"
+            :busy="busy"
+            draggable="true"
+            @dragstart.stop.prevent
+            @live="settings => emit('live', withStep(step.id, { settings }))"
+            @set="settings => change(`Set ${nameOf(step)}`, withStep(step.id, { settings }))"
+            @tool="(field, kind) => emit('tool', step, field, kind)"
+            @find="(what, field) => emit('find', step, what, field)"
+          />
         </li>
       </ol>
     </div>
@@ -217,8 +317,6 @@ header {
   padding: 2px 16px;
   font-size: 11.5px;
 }
-
-
 
 .list {
   flex: 1;

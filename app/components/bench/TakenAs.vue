@@ -14,8 +14,21 @@ const sources = useSources()
 const steps = useSteps()
 const facts = computed(() => sources.foundFactsOf(source))
 const wrong = ref<string | null>(null)
-const ORIGINS = { file: 'from the file', name: 'from the file name', note: 'from the hand-over note', asked: 'by hand', unknown: 'nothing says it' } as const
-const COLOURS = ['sRGB', 'BT.709, limited range', 'BT.601, limited range', 'BT.2020', 'Display P3', 'linear light'] as const
+const ORIGINS = {
+  file: 'from the file',
+  name: 'from the file name',
+  note: 'from the hand-over note',
+  asked: 'by hand',
+  unknown: 'nothing says it'
+} as const
+const COLOURS = [
+  'sRGB',
+  'BT.709, limited range',
+  'BT.601, limited range',
+  'BT.2020',
+  'Display P3',
+  'linear light'
+] as const
 
 async function take(label: string, changes: Partial<Interpretation>): Promise<void> {
   wrong.value = null
@@ -36,7 +49,11 @@ async function takeShape(text: string): Promise<void> {
 }
 
 /** The step that makes sRGB of what the colour is taken as, where one is needed and none is there yet. */
-const toSrgb = computed(() => (source.steps.some(step => step.kind === 'bring-to-srgb') ? null : spaceOf(facts.value.colour ?? '', source.facts.colour)))
+const toSrgb = computed(() =>
+  source.steps.some(step => step.kind === 'bring-to-srgb')
+    ? null
+    : spaceOf(facts.value.colour ?? '', source.facts.colour)
+)
 
 const rateByHand = computed(() => source.interpretation.rateFrom === 'asked' && source.facts.rate !== null)
 </script>
@@ -47,25 +64,71 @@ const rateByHand = computed(() => source.interpretation.rateFrom === 'asked' && 
     <dl>
       <dt>Rate</dt>
       <dd>
-        <TextLine size="small" :value="facts.rate ? rateFraction(facts.rate) : ''" placeholder="f/s" aria-label="Rate taken" :disabled="facts.frames < 2" @set="takeRate" />
+        <TextLine
+          size="small"
+          :value="facts.rate ? rateFraction(facts.rate) : ''"
+          placeholder="f/s"
+          aria-label="Rate taken"
+          :disabled="facts.frames < 2"
+          @set="takeRate"
+        />
         <small :class="{ hand: facts.rateFrom === 'asked' }">{{ ORIGINS[facts.rateFrom] }}</small>
-        <button v-if="rateByHand" class="link small" @click="take('Take the rate of the file', { rate: null, rateFrom: null })">as the file says</button>
+        <button
+          v-if="rateByHand"
+          class="link small"
+          @click="take('Take the rate of the file', { rate: null, rateFrom: null })"
+        >
+          as the file says
+        </button>
       </dd>
       <dt>Pixel shape</dt>
       <dd>
         <TextLine size="small" :value="facts.pixelAspect.join(':')" aria-label="Pixel shape taken" @set="takeShape" />
-        <small :class="{ hand: source.interpretation.pixelAspect }">{{ source.interpretation.pixelAspect ? 'by hand' : 'from the file' }}</small>
-        <button v-if="source.interpretation.pixelAspect" class="link small" @click="take('Take the pixel shape of the file', { pixelAspect: null })">as the file says</button>
+        <small :class="{ hand: source.interpretation.pixelAspect }">{{
+          source.interpretation.pixelAspect ? 'by hand' : 'from the file'
+        }}</small>
+        <button
+          v-if="source.interpretation.pixelAspect"
+          class="link small"
+          @click="take('Take the pixel shape of the file', { pixelAspect: null })"
+        >
+          as the file says
+        </button>
       </dd>
       <dt>Colour</dt>
       <dd>
-        <el-select size="small" :model-value="facts.colour ?? ''" placeholder="no tags" aria-label="Colour taken" @update:model-value="(colour: string) => take('Take other colour tags', { colour })">
-          <el-option v-if="facts.colour && !(COLOURS as readonly string[]).includes(facts.colour)" :value="facts.colour" :label="facts.colour" />
+        <el-select
+          size="small"
+          :model-value="facts.colour ?? ''"
+          placeholder="no tags"
+          aria-label="Colour taken"
+          @update:model-value="(colour: string) => take('Take other colour tags', { colour })"
+        >
+          <el-option
+            v-if="facts.colour && !(COLOURS as readonly string[]).includes(facts.colour)"
+            :value="facts.colour"
+            :label="facts.colour"
+          />
           <el-option v-for="colour in COLOURS" :key="colour" :value="colour" :label="colour" />
         </el-select>
-        <small :class="{ hand: source.interpretation.colour }">{{ source.interpretation.colour ? 'by hand' : facts.colour ? 'from the file' : 'the file says nothing' }}</small>
-        <button v-if="source.interpretation.colour" class="link small" @click="take('Take the colour tags of the file', { colour: null })">as the file says</button>
-        <button v-if="toSrgb" class="link small" title="Tags say what codes mean; this changes the codes" @click="steps.add(source.id, 'Bring colour to sRGB', 'bring-to-srgb', { from: toSrgb })">bring it to sRGB</button>
+        <small :class="{ hand: source.interpretation.colour }">{{
+          source.interpretation.colour ? 'by hand' : facts.colour ? 'from the file' : 'the file says nothing'
+        }}</small>
+        <button
+          v-if="source.interpretation.colour"
+          class="link small"
+          @click="take('Take the colour tags of the file', { colour: null })"
+        >
+          as the file says
+        </button>
+        <button
+          v-if="toSrgb"
+          class="link small"
+          title="Tags say what codes mean; this changes the codes"
+          @click="steps.add(source.id, 'Bring colour to sRGB', 'bring-to-srgb', { from: toSrgb })"
+        >
+          bring it to sRGB
+        </button>
       </dd>
     </dl>
     <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>

@@ -28,10 +28,16 @@ async function go(rows: number, columns: number): Promise<void> {
 }
 
 function key(event: KeyboardEvent): void {
-  const moves: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] }
+  const moves: Record<string, [number, number]> = {
+    ArrowUp: [-1, 0],
+    ArrowDown: [1, 0],
+    ArrowLeft: [0, -1],
+    ArrowRight: [0, 1]
+  }
   const move = moves[event.key]
   if (move) void go(...move)
-  else if (event.key === ' ' && desk.choice?.kind === 'cell') desk.togglePick(cellKey(desk.choice.sourceId, desk.choice.outletId))
+  else if (event.key === ' ' && desk.choice?.kind === 'cell')
+    desk.togglePick(cellKey(desk.choice.sourceId, desk.choice.outletId))
   else if ((event.key === 'b' || event.key === 'B') && desk.choice?.kind === 'cell') emit('bench', desk.choice.sourceId)
   else return
   event.preventDefault()
@@ -40,16 +46,39 @@ function key(event: KeyboardEvent): void {
 
 function isChosen(sourceId: string, outletId: string): boolean {
   const now = desk.choice
-  return now?.kind === 'cell' ? now.sourceId === sourceId && now.outletId === outletId : now?.kind === 'source' ? now.id === sourceId : now?.kind === 'outlet' ? now.id === outletId : false
+  return now?.kind === 'cell'
+    ? now.sourceId === sourceId && now.outletId === outletId
+    : now?.kind === 'source'
+      ? now.id === sourceId
+      : now?.kind === 'outlet'
+        ? now.id === outletId
+        : false
 }
 </script>
 
 <template>
-  <div ref="matrix" class="matrix scroll" role="grid" aria-label="Board: sources down, outlets across" :style="{ gridTemplateColumns: `304px repeat(${jobs.outlets.length}, minmax(158px, 220px))` }" @keydown="key">
+  <div
+    ref="matrix"
+    class="matrix scroll"
+    role="grid"
+    aria-label="Board: sources down, outlets across"
+    :style="{ gridTemplateColumns: `304px repeat(${jobs.outlets.length}, minmax(158px, 220px))` }"
+    @keydown="key"
+  >
     <div class="row" role="row">
       <div class="corner soft" role="columnheader">Source</div>
-      <div v-for="outlet in jobs.outlets" :key="outlet.id" class="outlet" role="columnheader" :class="{ chosen: desk.choice?.kind === 'outlet' && desk.choice.id === outlet.id }">
-        <button class="plain" :title="`${outlet.name}: show in the inspector`" @click="desk.choice = { kind: 'outlet', id: outlet.id }">
+      <div
+        v-for="outlet in jobs.outlets"
+        :key="outlet.id"
+        class="outlet"
+        role="columnheader"
+        :class="{ chosen: desk.choice?.kind === 'outlet' && desk.choice.id === outlet.id }"
+      >
+        <button
+          class="plain"
+          :title="`${outlet.name}: show in the inspector`"
+          @click="desk.choice = { kind: 'outlet', id: outlet.id }"
+        >
           <strong>{{ outlet.name }}</strong>
           <span v-for="line in tagLine(outlet).split(' · ')" :key="line" class="mono soft">{{ line }}</span>
         </button>
@@ -57,9 +86,24 @@ function isChosen(sourceId: string, outletId: string): boolean {
     </div>
     <div v-for="(source, r) in jobs.sources" :key="source.id" class="row" role="row">
       <div class="source" role="rowheader">
-        <SourceHead :source="source" :chosen="desk.choice?.kind === 'source' && desk.choice.id === source.id" @choose="desk.choice = { kind: 'source', id: source.id }" @open="emit('bench', source.id)" />
+        <SourceHead
+          :source="source"
+          :chosen="desk.choice?.kind === 'source' && desk.choice.id === source.id"
+          @choose="desk.choice = { kind: 'source', id: source.id }"
+          @open="emit('bench', source.id)"
+        />
       </div>
-      <PourCell v-for="(outlet, c) in jobs.outlets" :key="outlet.id" :source-id="source.id" :outlet-id="outlet.id" :chosen="isChosen(source.id, outlet.id)" :picked="desk.picked.has(cellKey(source.id, outlet.id))" :tab="r === at.row && c === at.column" @choose="desk.choice = { kind: 'cell', sourceId: source.id, outletId: outlet.id }" @pick="desk.togglePick(cellKey(source.id, outlet.id))" />
+      <PourCell
+        v-for="(outlet, c) in jobs.outlets"
+        :key="outlet.id"
+        :source-id="source.id"
+        :outlet-id="outlet.id"
+        :chosen="isChosen(source.id, outlet.id)"
+        :picked="desk.picked.has(cellKey(source.id, outlet.id))"
+        :tab="r === at.row && c === at.column"
+        @choose="desk.choice = { kind: 'cell', sourceId: source.id, outletId: outlet.id }"
+        @pick="desk.togglePick(cellKey(source.id, outlet.id))"
+      />
     </div>
   </div>
 </template>

@@ -46,7 +46,11 @@ const matteNote = computed(() => {
 const policy = computed(() => {
   const former = face.value.result
   if (!former || !outlet.value) return null
-  return { replace: `${former.fileName} is there already and will be replaced.`, 'keep-both': `${former.fileName} is there already; both are kept.`, stop: `${former.fileName} is there already, and this outlet stops rather than replace it.` }[outlet.value.existing]
+  return {
+    replace: `${former.fileName} is there already and will be replaced.`,
+    'keep-both': `${former.fileName} is there already; both are kept.`,
+    stop: `${former.fileName} is there already, and this outlet stops rather than replace it.`
+  }[outlet.value.existing]
 })
 </script>
 
@@ -54,11 +58,23 @@ const policy = computed(() => {
   <div v-if="source && outlet && format" class="inspector">
     <h2>{{ source.name }} → {{ outlet.name }}</h2>
     <p class="soft">{{ format.carries }}</p>
-    <div class="picture checker"><FilmStrip :spec="sources.specOf(source)" :frames="sources.factsOf(source).frames" :width="236" :height="133" :count="1" /></div>
+    <div class="picture checker">
+      <FilmStrip
+        :spec="sources.specOf(source)"
+        :frames="sources.factsOf(source).frames"
+        :width="236"
+        :height="133"
+        :count="1"
+      />
+    </div>
 
     <p v-if="failed" class="note brick" role="alert">{{ failed }}</p>
-    <p v-else-if="face.result?.report && !face.stale" class="note" :class="face.tone">{{ face.result.report.sentence }}</p>
-    <p v-else-if="face.stale" class="note ochre">The source or the outlet has changed since this was poured. Pour it again to have the file agree.</p>
+    <p v-else-if="face.result?.report && !face.stale" class="note" :class="face.tone">
+      {{ face.result.report.sentence }}
+    </p>
+    <p v-else-if="face.stale" class="note ochre">
+      The source or the outlet has changed since this was poured. Pour it again to have the file agree.
+    </p>
     <ul v-if="face.problems.length" class="note problems">
       <li v-for="problem in face.problems" :key="problem">{{ problem }}</li>
     </ul>
@@ -75,11 +91,22 @@ const policy = computed(() => {
       <dt>Declared by</dt>
       <dd>{{ declares }}</dd>
       <dt>Rate</dt>
-      <dd>{{ plan.deliverable.rate ? `${rateFraction(plan.deliverable.rate)} f/s` : 'not known' }}<template v-if="format.delivers === 'pictures'">, in the note only</template></dd>
+      <dd>
+        {{ plan.deliverable.rate ? `${rateFraction(plan.deliverable.rate)} f/s` : 'not known'
+        }}<template v-if="format.delivers === 'pictures'">, in the note only</template>
+      </dd>
       <dt>Range</dt>
       <dd>{{ range }}</dd>
       <dt>Size</dt>
-      <dd class="mono">{{ face.result && !face.stale ? sayBytes(face.result.bytes) : estimate === undefined ? '' : `about ${sayBytes(estimate)}` }}</dd>
+      <dd class="mono">
+        {{
+          face.result && !face.stale
+            ? sayBytes(face.result.bytes)
+            : estimate === undefined
+              ? ''
+              : `about ${sayBytes(estimate)}`
+        }}
+      </dd>
       <template v-if="face.result?.folder">
         <dt>Saved in</dt>
         <dd class="mono">{{ face.result.folder }}</dd>
@@ -90,17 +117,33 @@ const policy = computed(() => {
 
     <div class="acts">
       <el-button size="small" v-if="failed" type="primary" @click="pours.start([face.cell])">Try again</el-button>
-      <el-button size="small" v-else-if="plan && (!face.result || face.stale) && !face.work" type="primary" @click="pours.start([face.cell])">Pour this cell</el-button>
-      <el-button size="small" v-if="face.work && face.work.state !== 'failed'" @click="pours.cancel(face.cell)">Cancel</el-button>
+      <el-button
+        size="small"
+        v-else-if="plan && (!face.result || face.stale) && !face.work"
+        type="primary"
+        @click="pours.start([face.cell])"
+        >Pour this cell</el-button
+      >
+      <el-button size="small" v-if="face.work && face.work.state !== 'failed'" @click="pours.cancel(face.cell)"
+        >Cancel</el-button
+      >
       <template v-if="face.result && !face.work">
         <el-button size="small" @click="delivery.download(face.result)">Download</el-button>
-        <el-button size="small" v-if="canChooseFolder()" @click="delivery.save([face.result])">Save to folder…</el-button>
-        <el-button size="small" v-if="face.result.report" @click="router.push(`/proof?result=${face.result.id}`)">See proof</el-button>
+        <el-button size="small" v-if="canChooseFolder()" @click="delivery.save([face.result])"
+          >Save to folder…</el-button
+        >
+        <el-button size="small" v-if="face.result.report" @click="router.push(`/proof?result=${face.result.id}`)"
+          >See proof</el-button
+        >
         <el-button size="small" v-else @click="pours.proveAgain(face.result)">Prove it</el-button>
       </template>
-      <el-button size="small" v-if="plan && face.result && !face.stale && !face.work" @click="pours.start([face.cell])">Pour again</el-button>
+      <el-button size="small" v-if="plan && face.result && !face.stale && !face.work" @click="pours.start([face.cell])"
+        >Pour again</el-button
+      >
       <el-button size="small" @click="router.push(`/outlets?id=${outlet.id}`)">Open outlet</el-button>
-      <el-button size="small" v-if="face.result && !face.work" text @click="pours.forget(face.result.id)">Remove result</el-button>
+      <el-button size="small" v-if="face.result && !face.work" text @click="pours.forget(face.result.id)"
+        >Remove result</el-button
+      >
     </div>
   </div>
 </template>

@@ -5,7 +5,13 @@ import { useWorkshop } from '~/stores/workshop'
 import { isAbort } from '~~/core/errors'
 import type { SourceSpec } from '~~/core/source/source'
 
-const { spec, frames, width = 57, height = 34, count = 4 } = defineProps<{ spec: SourceSpec | null; frames: number; width?: number; height?: number; count?: number }>()
+const {
+  spec,
+  frames,
+  width = 57,
+  height = 34,
+  count = 4
+} = defineProps<{ spec: SourceSpec | null; frames: number; width?: number; height?: number; count?: number }>()
 
 const workshop = useWorkshop()
 const canvases = ref<HTMLCanvasElement[]>([])
@@ -24,7 +30,11 @@ watch(
     for (const [n, index] of indices.value.entries()) {
       try {
         const ratio = window.devicePixelRatio
-        const picture = await workshop.pool.run('thumb', [spec, Math.min(index, frames - 1), Math.ceil(Math.max(width, height) * ratio * 1.5)], { signal: stop.signal })
+        const picture = await workshop.pool.run(
+          'thumb',
+          [spec, Math.min(index, frames - 1), Math.ceil(Math.max(width, height) * ratio * 1.5)],
+          { signal: stop.signal }
+        )
         const bitmap = await createImageBitmap(new ImageData(picture.pixels, picture.width, picture.height))
         const context = canvases.value[n]?.getContext('2d')
         if (!context) continue
@@ -46,7 +56,15 @@ watch(
 
 <template>
   <div class="strip" :class="{ one: indices.length === 1 }" aria-hidden="true">
-    <canvas v-for="index in indices" :key="index" ref="canvases" class="checker" :width="width * 2" :height="height * 2" :style="{ width: `${width}px`, height: `${height}px` }" />
+    <canvas
+      v-for="index in indices"
+      :key="index"
+      ref="canvases"
+      class="checker"
+      :width="width * 2"
+      :height="height * 2"
+      :style="{ width: `${width}px`, height: `${height}px` }"
+    />
   </div>
 </template>
 

@@ -17,8 +17,14 @@ const format = computed(() => outlet.value && formatById(outlet.value.format))
   <div v-if="outlet && format" class="inspector">
     <h2>{{ outlet.name }}</h2>
     <p class="mono soft">{{ tagLine(outlet) }}</p>
-    <p>Carries {{ format.carries }}. {{ format.lossless ? 'Exact: every code comes back as it went in.' : 'Lossy in colour.' }}</p>
-    <p class="soft">Read back for proof by {{ format.proofReader.name }}{{ format.proofReader.independent ? ', which shares no code with the writer.' : '.' }}</p>
+    <p>
+      Carries {{ format.carries }}.
+      {{ format.lossless ? 'Exact: every code comes back as it went in.' : 'Lossy in colour.' }}
+    </p>
+    <p class="soft">
+      Read back for proof by {{ format.proofReader.name
+      }}{{ format.proofReader.independent ? ', which shares no code with the writer.' : '.' }}
+    </p>
     <el-button size="small" class="open" @click="router.push(`/outlets?id=${id}`)">Open outlet</el-button>
   </div>
 </template>

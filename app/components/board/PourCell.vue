@@ -3,7 +3,13 @@
 import { watchEffect } from 'vue'
 import { usePours } from '~/stores/pours'
 
-const { sourceId, outletId } = defineProps<{ sourceId: string; outletId: string; chosen: boolean; picked: boolean; tab: boolean }>()
+const { sourceId, outletId } = defineProps<{
+  sourceId: string
+  outletId: string
+  chosen: boolean
+  picked: boolean
+  tab: boolean
+}>()
 defineEmits<{ choose: []; pick: [] }>()
 
 const pours = usePours()
@@ -18,14 +24,38 @@ watchEffect(() => {
 </script>
 
 <template>
-  <div class="cell" role="gridcell" :class="[face.tone, face.sign, { chosen, picked }]" :tabindex="tab ? 0 : -1" :aria-selected="picked" :data-cell="face.cell" :data-state="face.title" @click="$emit('choose')" @focus="$emit('choose')">
+  <div
+    class="cell"
+    role="gridcell"
+    :class="[face.tone, face.sign, { chosen, picked }]"
+    :tabindex="tab ? 0 : -1"
+    :aria-selected="picked"
+    :data-cell="face.cell"
+    :data-state="face.title"
+    @click="$emit('choose')"
+    @focus="$emit('choose')"
+  >
     <DropSign :state="face.sign" :level="face.level" :size="26" />
     <div class="text">
       <strong>{{ face.title }}</strong>
-      <span class="detail" :class="{ mono: face.sign !== 'broken' && face.sign !== 'impossible' }" :title="face.detail">{{ face.detail }}</span>
+      <span
+        class="detail"
+        :class="{ mono: face.sign !== 'broken' && face.sign !== 'impossible' }"
+        :title="face.detail"
+        >{{ face.detail }}</span
+      >
       <span v-if="face.sign === 'filling'" class="bar"><i :style="{ width: `${face.level * 100}%` }" /></span>
     </div>
-    <button v-if="face.plan" class="plain pick" :aria-label="picked ? 'Leave out of the next pour' : 'Pick for the next pour'" :aria-pressed="picked" tabindex="-1" @click.stop="$emit('pick')"><span /></button>
+    <button
+      v-if="face.plan"
+      class="plain pick"
+      :aria-label="picked ? 'Leave out of the next pour' : 'Pick for the next pour'"
+      :aria-pressed="picked"
+      tabindex="-1"
+      @click.stop="$emit('pick')"
+    >
+      <span />
+    </button>
   </div>
 </template>
 

@@ -15,7 +15,11 @@ const facts = computed(() => sources.factsOf(source))
 const examination = computed(() => sources.examinations.get(source.id))
 const mode = computed(() => {
   const taken = sources.modeOf(source)
-  return taken ? sayAlpha(taken).replace('premultiplied', 'premult.') : sources.looking.has(source.id) ? 'being looked at' : facts.value.claim.mode
+  return taken
+    ? sayAlpha(taken).replace('premultiplied', 'premult.')
+    : sources.looking.has(source.id)
+      ? 'being looked at'
+      : facts.value.claim.mode
 })
 /** Short names of findings: what stands in a row must be read at a glance. */
 const SHORT: Record<string, string> = {
@@ -29,7 +33,7 @@ const SHORT: Record<string, string> = {
   'mixed-sizes': 'mixed sizes',
   'no-rate': 'no rate',
   'unreadable-frames': 'frames cannot be read',
-  
+
   'limited-range-alpha': 'limited-range alpha',
   'on-off-alpha': 'alpha only on or off',
   'light-outside-alpha': 'light outside alpha'
@@ -45,16 +49,34 @@ const gravest = computed(() => findings.value.find(f => f.severity !== 'note'))
 
 <template>
   <div class="head" :class="{ chosen }">
-    <button class="plain body" :aria-pressed="chosen" :title="`${source.name}: show in the inspector; double click opens the bench`" @click="$emit('choose')" @dblclick="$emit('open')">
+    <button
+      class="plain body"
+      :aria-pressed="chosen"
+      :title="`${source.name}: show in the inspector; double click opens the bench`"
+      @click="$emit('choose')"
+      @dblclick="$emit('open')"
+    >
       <FilmStrip :spec="sources.specOf(source)" :frames="facts.frames" />
       <span class="text">
         <strong>{{ source.name }}</strong>
-        <span class="mono soft">{{ facts.width }}×{{ facts.height }}<template v-if="facts.rate"> · {{ formatRate(facts.rate) }} f/s</template> · {{ facts.frames }}</span>
-        <span class="mono soft"><template v-if="!steps">{{ mode }} · </template>{{ facts.bitDepth }} bit<template v-if="steps"> · {{ steps }} {{ steps === 1 ? 'step' : 'steps' }}</template></span>
+        <span class="mono soft"
+          >{{ facts.width }}×{{ facts.height
+          }}<template v-if="facts.rate"> · {{ formatRate(facts.rate) }} f/s</template> · {{ facts.frames }}</span
+        >
+        <span class="mono soft"
+          ><template v-if="!steps">{{ mode }} · </template>{{ facts.bitDepth }} bit<template v-if="steps">
+            · {{ steps }} {{ steps === 1 ? 'step' : 'steps' }}</template
+          ></span
+        >
         <span v-if="state?.state === 'failed'" class="tag fault">cannot be read</span>
         <span v-else-if="state?.state === 'locked'" class="tag warning">must be allowed again</span>
-        <span v-else-if="gravest" class="tag" :class="gravest.severity" :title="gravest.sentence">{{ SHORT[gravest.id] ?? gravest.id.replaceAll('-', ' ') }}<template v-if="findings.length > 1"> +{{ findings.length - 1 }}</template></span>
-        <span v-else-if="sources.looking.has(source.id)" class="tag note">{{ sources.looking.get(source.id) }} of {{ facts.frames }} looked at</span>
+        <span v-else-if="gravest" class="tag" :class="gravest.severity" :title="gravest.sentence"
+          >{{ SHORT[gravest.id] ?? gravest.id.replaceAll('-', ' ')
+          }}<template v-if="findings.length > 1"> +{{ findings.length - 1 }}</template></span
+        >
+        <span v-else-if="sources.looking.has(source.id)" class="tag note"
+          >{{ sources.looking.get(source.id) }} of {{ facts.frames }} looked at</span
+        >
         <span v-else-if="examination" class="tag good">nothing amiss</span>
       </span>
     </button>

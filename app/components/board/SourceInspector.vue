@@ -44,21 +44,31 @@ async function remove(): Promise<void> {
     <el-input v-model="name" aria-label="Name of the source" @change="rename" />
     <FilmStrip :spec="sources.specOf(source)" :frames="facts.frames" :width="117" :height="66" />
     <p v-if="state?.state === 'failed'" class="note brick" role="alert">{{ state.sentence }}</p>
-    <p v-if="state?.state === 'locked'" class="note ochre">{{ state.sentence }} <button class="link" @click="sources.unlock(id)">Allow reading</button></p>
+    <p v-if="state?.state === 'locked'" class="note ochre">
+      {{ state.sentence }} <button class="link" @click="sources.unlock(id)">Allow reading</button>
+    </p>
     <dl class="facts">
       <dt>Kind</dt>
       <dd>{{ facts.kind }}</dd>
       <dt>Size</dt>
       <dd class="mono">{{ facts.width }}×{{ facts.height }}, {{ sayBytes(facts.bytes) }}</dd>
       <dt>Length</dt>
-      <dd class="mono">{{ sayFrames(facts.frames) }}<template v-if="facts.rate">, {{ Math.round((facts.frames * facts.rate[1] * 100) / facts.rate[0]) / 100 }} s</template></dd>
+      <dd class="mono">
+        {{ sayFrames(facts.frames)
+        }}<template v-if="facts.rate"
+          >, {{ Math.round((facts.frames * facts.rate[1] * 100) / facts.rate[0]) / 100 }} s</template
+        >
+      </dd>
       <template v-if="facts.timecode">
         <dt>Starts at</dt>
         <dd class="mono">{{ facts.timecode }}</dd>
       </template>
       <dt>Rate</dt>
       <dd>
-        <template v-if="facts.rate">{{ rateFraction(facts.rate) }} f/s, from the {{ facts.rateFrom === 'asked' ? 'answer given' : facts.rateFrom }}</template><template v-else>not known</template>
+        <template v-if="facts.rate"
+          >{{ rateFraction(facts.rate) }} f/s, from the
+          {{ facts.rateFrom === 'asked' ? 'answer given' : facts.rateFrom }}</template
+        ><template v-else>not known</template>
         <button v-if="facts.frames > 1" class="link" @click="sources.asking = [id]">Change</button>
       </dd>
       <dt>Depth</dt>
@@ -74,7 +84,9 @@ async function remove(): Promise<void> {
       <FindingList v-if="examination.findings.length" :findings="examination.findings" @mend="mend(id, $event)" />
       <p v-else class="soft">Nothing amiss.</p>
     </template>
-    <p v-else-if="sources.looking.has(id)" class="soft">{{ sources.looking.get(id) }} of {{ sayFrames(facts.frames) }} looked at.</p>
+    <p v-else-if="sources.looking.has(id)" class="soft">
+      {{ sources.looking.get(id) }} of {{ sayFrames(facts.frames) }} looked at.
+    </p>
     <div class="acts">
       <el-button size="small" type="primary" @click="router.push(`/bench?source=${id}`)">Open on the bench</el-button>
       <el-button size="small" text @click="remove">Remove source</el-button>

@@ -27,30 +27,44 @@ const MODES = [
   { mode: 'none', name: 'No alpha' }
 ] as const
 /** A fill may be multiplied or not in any format: its file has no alpha to contradict. */
-const offered = computed(() => MODES.filter(m => (outlet.parts === 'fill-key' ? m.mode !== 'none' : format.value.alpha[m.mode].can)))
+const offered = computed(() =>
+  MODES.filter(m => (outlet.parts === 'fill-key' ? m.mode !== 'none' : format.value.alpha[m.mode].can))
+)
 
 const PART_HELP: Record<Outlet['parts'], string> = {
   'colour-alpha': 'One delivery that holds both.',
-  'fill-key': 'Two deliveries of equal length, for a chain that takes colour and alpha apart: names end in _fill and _key.',
+  'fill-key':
+    'Two deliveries of equal length, for a chain that takes colour and alpha apart: names end in _fill and _key.',
   'alpha-only': 'Alpha as a grey picture: white is solid, black is clear.',
   'colour-only': 'Solid pictures, the colour laid on one of your choice.'
 }
 
 function setParts(parts: Outlet['parts']): void {
   // what the format cannot say of the whole is no choice for it
-  const alpha: AlphaMode = parts === 'fill-key' ? (outlet.alpha.mode === 'none' ? { mode: 'straight' } : outlet.alpha) : format.value.alpha[outlet.alpha.mode].can ? outlet.alpha : { mode: 'straight' }
+  const alpha: AlphaMode =
+    parts === 'fill-key'
+      ? outlet.alpha.mode === 'none'
+        ? { mode: 'straight' }
+        : outlet.alpha
+      : format.value.alpha[outlet.alpha.mode].can
+        ? outlet.alpha
+        : { mode: 'straight' }
   set({ parts, alpha })
 }
 
-const refused = computed(() => MODES.flatMap(m => {
-  const capability = format.value.alpha[m.mode]
-  return capability.can ? [] : [{ name: m.name, because: capability.because }]
-}))
+const refused = computed(() =>
+  MODES.flatMap(m => {
+    const capability = format.value.alpha[m.mode]
+    return capability.can ? [] : [{ name: m.name, because: capability.because }]
+  })
+)
 const declares = computed(() => {
   const capability = format.value.alpha[outlet.alpha.mode]
   return capability.can ? capability.declares : ''
 })
-const matteUndeclared = computed(() => outlet.alpha.mode === 'premultiplied' && !format.value.declaredMattes.includes(outlet.alpha.matte))
+const matteUndeclared = computed(
+  () => outlet.alpha.mode === 'premultiplied' && !format.value.declaredMattes.includes(outlet.alpha.matte)
+)
 
 function setMode(mode: string): void {
   set({ alpha: mode === 'premultiplied' ? { mode, matte: '#000000' } : ({ mode } as AlphaMode) })
@@ -59,7 +73,12 @@ function setMode(mode: string): void {
 const rangeKind = computed(() => (typeof outlet.range === 'object' ? 'frames' : outlet.range))
 
 function setRange(kind: string): void {
-  set({ range: kind === 'frames' ? { from: 1, to: Math.max(1, ...jobs.sources.map(s => sources.factsOf(s).frames)) } : (kind as 'marked' | 'all') })
+  set({
+    range:
+      kind === 'frames'
+        ? { from: 1, to: Math.max(1, ...jobs.sources.map(s => sources.factsOf(s).frames)) }
+        : (kind as 'marked' | 'all')
+  })
 }
 
 /** Names the first source would get. */
@@ -82,23 +101,44 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
 
     <section>
       <h2>What is delivered</h2>
-      <label class="field"><span>Name</span><TextLine :value="outlet.name" maxlength="80" :fits="text => text.trim() !== ''" @set="name => set({ name: name.trim() })" /></label>
+      <label class="field"
+        ><span>Name</span
+        ><TextLine
+          :value="outlet.name"
+          maxlength="80"
+          :fits="text => text.trim() !== ''"
+          @set="name => set({ name: name.trim() })"
+      /></label>
       <label class="field">
         <span>Format</span>
-        <el-select :model-value="outlet.format" aria-label="Format" @update:model-value="(next: FormatId) => emit('change', withFormat(outlet, formatById(next)))">
+        <el-select
+          :model-value="outlet.format"
+          aria-label="Format"
+          @update:model-value="(next: FormatId) => emit('change', withFormat(outlet, formatById(next)))"
+        >
           <el-option v-for="f in writtenFormats" :key="f.id" :value="f.id" :label="f.name" />
         </el-select>
         <small>Holds {{ format.carries }}. {{ format.lossless ? 'Exact.' : 'Lossy in colour.' }}</small>
       </label>
       <div class="field">
         <span>Depth</span>
-        <el-radio-group :model-value="outlet.depth" aria-label="Depth" @update:model-value="depth => set({ depth: depth as Outlet['depth'] })">
-          <el-radio-button v-for="d in format.depths" :key="d.depth" :value="d.depth">{{ d.colourBits }} bit + {{ d.alphaBits }} alpha</el-radio-button>
+        <el-radio-group
+          :model-value="outlet.depth"
+          aria-label="Depth"
+          @update:model-value="depth => set({ depth: depth as Outlet['depth'] })"
+        >
+          <el-radio-button v-for="d in format.depths" :key="d.depth" :value="d.depth"
+            >{{ d.colourBits }} bit + {{ d.alphaBits }} alpha</el-radio-button
+          >
         </el-radio-group>
       </div>
       <div class="field">
         <span>Carries</span>
-        <el-radio-group :model-value="outlet.parts" aria-label="Carries" @update:model-value="parts => setParts(String(parts) as Outlet['parts'])">
+        <el-radio-group
+          :model-value="outlet.parts"
+          aria-label="Carries"
+          @update:model-value="parts => setParts(String(parts) as Outlet['parts'])"
+        >
           <el-radio-button value="colour-alpha">Colour and alpha</el-radio-button>
           <el-radio-button value="fill-key">Fill and key</el-radio-button>
           <el-radio-button value="alpha-only">Alpha only</el-radio-button>
@@ -109,37 +149,105 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
       <div v-if="outlet.parts === 'colour-only'" class="field">
         <span>Laid on</span>
         <div class="inline">
-          <el-button size="small" :type="outlet.backing === '#000000' ? 'primary' : 'default'" @click="set({ backing: '#000000' })">black</el-button>
-          <el-button size="small" :type="outlet.backing === '#ffffff' ? 'primary' : 'default'" @click="set({ backing: '#ffffff' })">white</el-button>
-          <input type="color" :value="outlet.backing" aria-label="Backing colour" @change="set({ backing: ($event.target as HTMLInputElement).value })" />
+          <el-button
+            size="small"
+            :type="outlet.backing === '#000000' ? 'primary' : 'default'"
+            @click="set({ backing: '#000000' })"
+            >black</el-button
+          >
+          <el-button
+            size="small"
+            :type="outlet.backing === '#ffffff' ? 'primary' : 'default'"
+            @click="set({ backing: '#ffffff' })"
+            >white</el-button
+          >
+          <input
+            type="color"
+            :value="outlet.backing"
+            aria-label="Backing colour"
+            @change="set({ backing: ($event.target as HTMLInputElement).value })"
+          />
           <span class="mono">{{ outlet.backing }}</span>
         </div>
       </div>
       <div v-if="outlet.parts === 'colour-alpha' || outlet.parts === 'fill-key'" class="field">
         <span>{{ outlet.parts === 'fill-key' ? 'Fill' : 'Alpha' }}</span>
         <div class="inline">
-          <el-radio-group :model-value="outlet.alpha.mode" aria-label="Alpha mode" @update:model-value="mode => setMode(String(mode))">
+          <el-radio-group
+            :model-value="outlet.alpha.mode"
+            aria-label="Alpha mode"
+            @update:model-value="mode => setMode(String(mode))"
+          >
             <el-radio-button v-for="m in offered" :key="m.mode" :value="m.mode">{{ m.name }}</el-radio-button>
           </el-radio-group>
           <template v-if="outlet.alpha.mode === 'premultiplied'">
             <span class="soft">on</span>
-            <el-button size="small" :type="outlet.alpha.matte === '#000000' ? 'primary' : 'default'" @click="set({ alpha: { mode: 'premultiplied', matte: '#000000' } })">black</el-button>
-            <el-button size="small" :type="outlet.alpha.matte === '#ffffff' ? 'primary' : 'default'" @click="set({ alpha: { mode: 'premultiplied', matte: '#ffffff' } })">white</el-button>
-            <input type="color" :value="outlet.alpha.matte" aria-label="Matte colour" @change="set({ alpha: { mode: 'premultiplied', matte: ($event.target as HTMLInputElement).value } })" />
+            <el-button
+              size="small"
+              :type="outlet.alpha.matte === '#000000' ? 'primary' : 'default'"
+              @click="set({ alpha: { mode: 'premultiplied', matte: '#000000' } })"
+              >black</el-button
+            >
+            <el-button
+              size="small"
+              :type="outlet.alpha.matte === '#ffffff' ? 'primary' : 'default'"
+              @click="set({ alpha: { mode: 'premultiplied', matte: '#ffffff' } })"
+              >white</el-button
+            >
+            <input
+              type="color"
+              :value="outlet.alpha.matte"
+              aria-label="Matte colour"
+              @change="set({ alpha: { mode: 'premultiplied', matte: ($event.target as HTMLInputElement).value } })"
+            />
             <span class="mono">{{ outlet.alpha.matte }}</span>
           </template>
         </div>
-        <small v-if="outlet.parts === 'fill-key'">{{ outlet.alpha.mode === 'straight' ? 'The fill keeps its full colour under soft edges; the receiver multiplies it by the key.' : 'The fill is multiplied by its key already; the receiver only adds it.' }} Nothing in the files says which: tell the receiver.</small>
+        <small v-if="outlet.parts === 'fill-key'"
+          >{{
+            outlet.alpha.mode === 'straight'
+              ? 'The fill keeps its full colour under soft edges; the receiver multiplies it by the key.'
+              : 'The fill is multiplied by its key already; the receiver only adds it.'
+          }}
+          Nothing in the files says which: tell the receiver.</small
+        >
         <small v-else>Declared by {{ declares }}.</small>
-        <small v-if="matteUndeclared && outlet.parts === 'colour-alpha'" class="ochre">This format can declare only {{ format.declaredMattes.join(' and ') }}. The receiver must be told of {{ outlet.alpha.mode === 'premultiplied' ? outlet.alpha.matte : '' }}.</small>
-        <small v-for="r in outlet.parts === 'colour-alpha' ? refused : []" :key="r.name">Not offered: {{ r.name.toLowerCase() }}. {{ r.because.charAt(0).toUpperCase() + r.because.slice(1) }}</small>
+        <small v-if="matteUndeclared && outlet.parts === 'colour-alpha'" class="ochre"
+          >This format can declare only {{ format.declaredMattes.join(' and ') }}. The receiver must be told of
+          {{ outlet.alpha.mode === 'premultiplied' ? outlet.alpha.matte : '' }}.</small
+        >
+        <small v-for="r in outlet.parts === 'colour-alpha' ? refused : []" :key="r.name"
+          >Not offered: {{ r.name.toLowerCase() }}. {{ r.because.charAt(0).toUpperCase() + r.because.slice(1) }}</small
+        >
       </div>
       <label v-for="field in format.options" :key="field.key" class="field">
         <span>{{ field.label }}</span>
-        <el-input-number v-if="field.kind === 'integer'" :model-value="Number(outlet.options[field.key] ?? field.default)" :min="field.min" :max="field.max" :step-strictly="true" @change="(value?: number) => set({ options: { ...outlet.options, [field.key]: value ?? field.default } })" />
-        <el-switch v-else-if="field.kind === 'switch'" :model-value="Boolean(outlet.options[field.key] ?? field.default)" @change="value => set({ options: { ...outlet.options, [field.key]: Boolean(value) } })" />
-        <TextLine v-else-if="field.kind === 'text'" class="mono brief" :value="String(outlet.options[field.key] ?? field.default)" :placeholder="field.example" clearable @set="(value: string) => set({ options: { ...outlet.options, [field.key]: value.trim() } })" />
-        <el-select v-else :model-value="String(outlet.options[field.key] ?? field.default)" @update:model-value="(value: string) => set({ options: { ...outlet.options, [field.key]: value } })">
+        <el-input-number
+          v-if="field.kind === 'integer'"
+          :model-value="Number(outlet.options[field.key] ?? field.default)"
+          :min="field.min"
+          :max="field.max"
+          :step-strictly="true"
+          @change="(value?: number) => set({ options: { ...outlet.options, [field.key]: value ?? field.default } })"
+        />
+        <el-switch
+          v-else-if="field.kind === 'switch'"
+          :model-value="Boolean(outlet.options[field.key] ?? field.default)"
+          @change="value => set({ options: { ...outlet.options, [field.key]: Boolean(value) } })"
+        />
+        <TextLine
+          v-else-if="field.kind === 'text'"
+          class="mono brief"
+          :value="String(outlet.options[field.key] ?? field.default)"
+          :placeholder="field.example"
+          clearable
+          @set="(value: string) => set({ options: { ...outlet.options, [field.key]: value.trim() } })"
+        />
+        <el-select
+          v-else
+          :model-value="String(outlet.options[field.key] ?? field.default)"
+          @update:model-value="(value: string) => set({ options: { ...outlet.options, [field.key]: value } })"
+        >
           <el-option v-for="c in field.choices" :key="c.value" :value="c.value" :label="c.label" />
         </el-select>
         <small>{{ field.help }}</small>
@@ -151,15 +259,36 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
       <div class="field">
         <span>Range</span>
         <div class="inline">
-          <el-radio-group :model-value="rangeKind" aria-label="Range" @update:model-value="kind => setRange(String(kind))">
+          <el-radio-group
+            :model-value="rangeKind"
+            aria-label="Range"
+            @update:model-value="kind => setRange(String(kind))"
+          >
             <el-radio-button value="marked">As marked on the source</el-radio-button>
             <el-radio-button value="all">All frames</el-radio-button>
             <el-radio-button value="frames">Frames</el-radio-button>
           </el-radio-group>
           <template v-if="typeof outlet.range === 'object'">
-            <el-input-number :model-value="outlet.range.from" :min="1" controls-position="right" aria-label="First frame" @change="(from?: number) => typeof outlet.range === 'object' && set({ range: { ...outlet.range, from: from ?? 1 } })" />
+            <el-input-number
+              :model-value="outlet.range.from"
+              :min="1"
+              controls-position="right"
+              aria-label="First frame"
+              @change="
+                (from?: number) =>
+                  typeof outlet.range === 'object' && set({ range: { ...outlet.range, from: from ?? 1 } })
+              "
+            />
             <span class="soft">to</span>
-            <el-input-number :model-value="outlet.range.to" :min="1" controls-position="right" aria-label="Last frame" @change="(to?: number) => typeof outlet.range === 'object' && set({ range: { ...outlet.range, to: to ?? 1 } })" />
+            <el-input-number
+              :model-value="outlet.range.to"
+              :min="1"
+              controls-position="right"
+              aria-label="Last frame"
+              @change="
+                (to?: number) => typeof outlet.range === 'object' && set({ range: { ...outlet.range, to: to ?? 1 } })
+              "
+            />
           </template>
         </div>
       </div>
@@ -167,25 +296,65 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
 
     <section>
       <h2>Names</h2>
-      <label class="field"><span>{{ format.delivers === 'film' ? 'File' : 'ZIP or folder' }}</span><TextLine class="mono" :value="outlet.namePattern" :fits="text => text !== ''" @set="namePattern => set({ namePattern })" /></label>
+      <label class="field"
+        ><span>{{ format.delivers === 'film' ? 'File' : 'ZIP or folder' }}</span
+        ><TextLine
+          class="mono"
+          :value="outlet.namePattern"
+          :fits="text => text !== ''"
+          @set="namePattern => set({ namePattern })"
+      /></label>
       <template v-if="format.delivers === 'pictures'">
-        <label class="field"><span>Pictures</span><TextLine class="mono" :value="outlet.framePattern" :fits="text => text !== ''" @set="framePattern => set({ framePattern })" /></label>
+        <label class="field"
+          ><span>Pictures</span
+          ><TextLine
+            class="mono"
+            :value="outlet.framePattern"
+            :fits="text => text !== ''"
+            @set="framePattern => set({ framePattern })"
+        /></label>
         <div class="field">
           <span>Frame number</span>
           <div class="inline">
             <span class="soft">starts at</span>
-            <el-input-number :model-value="outlet.startNumber" :min="0" :max="999999999" controls-position="right" aria-label="First number" @change="(startNumber?: number) => set({ startNumber: startNumber ?? 1 })" />
+            <el-input-number
+              :model-value="outlet.startNumber"
+              :min="0"
+              :max="999999999"
+              controls-position="right"
+              aria-label="First number"
+              @change="(startNumber?: number) => set({ startNumber: startNumber ?? 1 })"
+            />
             <span class="soft">with</span>
-            <el-input-number :model-value="outlet.digits" :min="1" :max="9" controls-position="right" aria-label="Digits" @change="(digits?: number) => set({ digits: digits ?? 4 })" />
+            <el-input-number
+              :model-value="outlet.digits"
+              :min="1"
+              :max="9"
+              controls-position="right"
+              aria-label="Digits"
+              @change="(digits?: number) => set({ digits: digits ?? 4 })"
+            />
             <span class="soft">digits</span>
           </div>
         </div>
       </template>
-      <p class="field"><span>Fields</span><small class="mono">{{ fields }}</small></p>
-      <p v-if="example" class="field"><span>For example</span><span class="mono example">{{ example.file }}<template v-if="example.first"><br />{{ example.first }} … {{ example.last }}</template></span></p>
+      <p class="field">
+        <span>Fields</span><small class="mono">{{ fields }}</small>
+      </p>
+      <p v-if="example" class="field">
+        <span>For example</span
+        ><span class="mono example"
+          >{{ example.file
+          }}<template v-if="example.first"><br />{{ example.first }} … {{ example.last }}</template></span
+        >
+      </p>
       <div class="field">
         <span>If it is there</span>
-        <el-radio-group :model-value="outlet.existing" aria-label="If a file of that name is there" @update:model-value="existing => set({ existing: existing as Outlet['existing'] })">
+        <el-radio-group
+          :model-value="outlet.existing"
+          aria-label="If a file of that name is there"
+          @update:model-value="existing => set({ existing: existing as Outlet['existing'] })"
+        >
           <el-radio-button value="replace">Replace</el-radio-button>
           <el-radio-button value="keep-both">Keep both</el-radio-button>
           <el-radio-button value="stop">Stop</el-radio-button>
@@ -195,7 +364,10 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
 
     <section>
       <h2>Proof</h2>
-      <p class="soft">Read back by {{ format.proofReader.name }}{{ format.proofReader.independent ? ', which shares no code with the writer.' : '.' }}</p>
+      <p class="soft">
+        Read back by {{ format.proofReader.name
+        }}{{ format.proofReader.independent ? ', which shares no code with the writer.' : '.' }}
+      </p>
       <el-button text class="remove" @click="emit('remove')">Remove outlet</el-button>
     </section>
   </form>

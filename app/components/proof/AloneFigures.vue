@@ -17,20 +17,32 @@ const count = (value: number): string => value.toLocaleString('en')
         </tr>
         <tr>
           <th scope="row">Alpha, by pixels</th>
-          <td class="mono">{{ report.answer.mode === 'unknown' ? 'cannot tell' : report.answer.mode }}{{ report.answer.matte ? ` on ${report.answer.matte}` : '' }}, {{ Math.round(report.answer.confidence * 100) }} % sure</td>
+          <td class="mono">
+            {{ report.answer.mode === 'unknown' ? 'cannot tell' : report.answer.mode
+            }}{{ report.answer.matte ? ` on ${report.answer.matte}` : '' }},
+            {{ Math.round(report.answer.confidence * 100) }} % sure
+          </td>
         </tr>
         <tr>
           <th scope="row">Pixels</th>
-          <td class="mono">{{ count(e.clearPixels) }} clear, {{ count(e.partialPixels) }} partial, {{ count(e.solidPixels) }} solid</td>
+          <td class="mono">
+            {{ count(e.clearPixels) }} clear, {{ count(e.partialPixels) }} partial, {{ count(e.solidPixels) }} solid
+          </td>
         </tr>
         <tr>
           <th scope="row">Edges miss by</th>
-          <td class="mono">{{ e.straightResidual }} codes if straight, {{ e.premultipliedResidual }} if premultiplied; {{ count(e.votesStraight) }} against {{ count(e.votesPremultiplied) }} pairs</td>
+          <td class="mono">
+            {{ e.straightResidual }} codes if straight, {{ e.premultipliedResidual }} if premultiplied;
+            {{ count(e.votesStraight) }} against {{ count(e.votesPremultiplied) }} pairs
+          </td>
         </tr>
       </tbody>
     </table>
     <p class="soft">{{ e.sentence }}</p>
-    <AlphaChart :sets="[{ label: 'in the file', bins: report.histogram, colour: 'verdigris-fill' }]" caption="Pixels by alpha over the whole clip, of 255" />
+    <AlphaChart
+      :sets="[{ label: 'in the file', bins: report.histogram, colour: 'verdigris-fill' }]"
+      caption="Pixels by alpha over the whole clip, of 255"
+    />
     <p class="mono soft digest">SHA-256 {{ report.sha256 }}</p>
   </section>
 </template>

@@ -5,7 +5,10 @@ import { computed } from 'vue'
 import { THRESHOLDS } from '~~/core/proof/thresholds'
 import type { Palette } from '~/components/shell/ChartBox.vue'
 
-const { frames, index } = defineProps<{ frames: readonly { alpha: number; colour: number; edge: number }[]; index: number }>()
+const { frames, index } = defineProps<{
+  frames: readonly { alpha: number; colour: number; edge: number }[]
+  index: number
+}>()
 const emit = defineEmits<{ go: [index: number] }>()
 
 const exact = computed(() => frames.every(f => f.alpha === 0 && f.colour === 0))
@@ -16,9 +19,37 @@ const make = computed(() => {
     data: {
       labels: data.map((_, i) => String(i + 1)),
       datasets: [
-        { label: 'colour, ΔE', data: data.map(f => f.colour), borderColor: colour('copper'), backgroundColor: colour('copper'), yAxisID: 'colour', borderWidth: 2, pointRadius: data.map((_, i) => (i === here ? 5 : 0)), pointStyle: 'circle' },
-        { label: 'edges, ΔE', data: data.map(f => f.edge), borderColor: colour('ochre-fill'), backgroundColor: colour('ochre-fill'), yAxisID: 'colour', borderWidth: 1.5, borderDash: [2, 3], pointRadius: 0 },
-        { label: 'alpha, codes', data: data.map(f => f.alpha), borderColor: colour('verdigris'), backgroundColor: colour('verdigris'), yAxisID: 'alpha', borderWidth: 2, borderDash: [6, 3], pointRadius: data.map((_, i) => (i === here ? 5 : 0)), pointStyle: 'rect' }
+        {
+          label: 'colour, ΔE',
+          data: data.map(f => f.colour),
+          borderColor: colour('copper'),
+          backgroundColor: colour('copper'),
+          yAxisID: 'colour',
+          borderWidth: 2,
+          pointRadius: data.map((_, i) => (i === here ? 5 : 0)),
+          pointStyle: 'circle'
+        },
+        {
+          label: 'edges, ΔE',
+          data: data.map(f => f.edge),
+          borderColor: colour('ochre-fill'),
+          backgroundColor: colour('ochre-fill'),
+          yAxisID: 'colour',
+          borderWidth: 1.5,
+          borderDash: [2, 3],
+          pointRadius: 0
+        },
+        {
+          label: 'alpha, codes',
+          data: data.map(f => f.alpha),
+          borderColor: colour('verdigris'),
+          backgroundColor: colour('verdigris'),
+          yAxisID: 'alpha',
+          borderWidth: 2,
+          borderDash: [6, 3],
+          pointRadius: data.map((_, i) => (i === here ? 5 : 0)),
+          pointStyle: 'rect'
+        }
       ]
     },
     options: {
@@ -27,7 +58,13 @@ const make = computed(() => {
       scales: {
         x: { grid: { display: false }, ticks: { maxTicksLimit: 8 } },
         colour: { position: 'left', min: 0, suggestedMax: THRESHOLDS.colourMean, ticks: { maxTicksLimit: 4 } },
-        alpha: { position: 'right', min: 0, suggestedMax: THRESHOLDS.alphaCodes, grid: { display: false }, ticks: { maxTicksLimit: 4 } }
+        alpha: {
+          position: 'right',
+          min: 0,
+          suggestedMax: THRESHOLDS.alphaCodes,
+          grid: { display: false },
+          ticks: { maxTicksLimit: 4 }
+        }
       }
     }
   })
@@ -36,8 +73,15 @@ const make = computed(() => {
 
 <template>
   <figure>
-    <figcaption class="soft">Largest difference in each frame{{ exact ? ': none anywhere' : '' }}. Click to go there.</figcaption>
-    <ChartBox :make="make" :height="130" label="Largest difference of colour, edges and alpha in each frame" @pick="emit('go', $event)" />
+    <figcaption class="soft">
+      Largest difference in each frame{{ exact ? ': none anywhere' : '' }}. Click to go there.
+    </figcaption>
+    <ChartBox
+      :make="make"
+      :height="130"
+      label="Largest difference of colour, edges and alpha in each frame"
+      @pick="emit('go', $event)"
+    />
   </figure>
 </template>
 

@@ -18,7 +18,9 @@ const desk = useDesk()
 const handOver = useHandOver()
 const failure = ref<string | null>(null)
 
-const all = computed(() => [...pours.latest.values()].filter(r => r.report && jobs.job.sources[splitCell(r.cell).sourceId]))
+const all = computed(() =>
+  [...pours.latest.values()].filter(r => r.report && jobs.job.sources[splitCell(r.cell).sourceId])
+)
 const wanted = ref<Set<string>>(new Set())
 watch(
   () => first,
@@ -30,7 +32,12 @@ watch(
 const chosen = computed(() => all.value.filter(r => wanted.value.has(r.id)))
 const broken = computed(() => chosen.value.filter(r => r.report!.verdict === 'broken'))
 const stale = computed(() => chosen.value.filter(r => pours.outOfDate(r)))
-const WORDS = { identical: 'Identical', faithful: 'Faithful', 'visible-loss': 'Visible loss', broken: 'Broken' } as const
+const WORDS = {
+  identical: 'Identical',
+  faithful: 'Faithful',
+  'visible-loss': 'Visible loss',
+  broken: 'Broken'
+} as const
 
 function toggle(id: string): void {
   const next = new Set(wanted.value)
@@ -66,7 +73,18 @@ const checkFiles = (): Promise<void> => attempt(async () => handOver.check(await
 const CONDITIONS = { untouched: 'proven', 'same-pictures': 'full', changed: 'broken', missing: 'broken' } as const
 /** Web files of the chosen pours, of the source that has most of them. */
 const web = computed(() => {
-  const sources = Map.groupBy(fallbackOrder(chosen.value.map(r => ({ format: r.plan.outlet.format, path: r.fileName, width: r.plan.deliverable.width, height: r.plan.deliverable.height, name: jobs.job.sources[splitCell(r.cell).sourceId]?.name ?? '' }))), f => f.name)
+  const sources = Map.groupBy(
+    fallbackOrder(
+      chosen.value.map(r => ({
+        format: r.plan.outlet.format,
+        path: r.fileName,
+        width: r.plan.deliverable.width,
+        height: r.plan.deliverable.height,
+        name: jobs.job.sources[splitCell(r.cell).sourceId]?.name ?? ''
+      }))
+    ),
+    f => f.name
+  )
   return [...sources.values()].sort((a, b) => b.length - a.length)[0] ?? []
 })
 const markup = computed(() => pageMarkup(web.value))
@@ -86,7 +104,12 @@ async function copyMarkup(): Promise<void> {
       <p v-if="!all.length" class="soft">Nothing is poured and proven yet.</p>
       <ul class="list scroll">
         <li v-for="r in all" :key="r.id">
-          <label><input type="checkbox" :checked="wanted.has(r.id)" @change="toggle(r.id)" /> <span class="name">{{ r.fileName }}</span> <span class="mono soft">{{ formatById(r.plan.outlet.format).tag }} · {{ sayBytes(r.bytes) }}</span> <span :class="r.report!.verdict">{{ WORDS[r.report!.verdict] }}</span></label>
+          <label
+            ><input type="checkbox" :checked="wanted.has(r.id)" @change="toggle(r.id)" />
+            <span class="name">{{ r.fileName }}</span>
+            <span class="mono soft">{{ formatById(r.plan.outlet.format).tag }} · {{ sayBytes(r.bytes) }}</span>
+            <span :class="r.report!.verdict">{{ WORDS[r.report!.verdict] }}</span></label
+          >
         </li>
       </ul>
       <p class="line">
@@ -95,12 +118,24 @@ async function copyMarkup(): Promise<void> {
         <span class="soft">{{ chosen.length }} of {{ all.length }} chosen</span>
         <span class="spring" />
         <el-button type="primary" :disabled="!chosen.length || !!handOver.running" @click="zip">Save as ZIP</el-button>
-        <el-button v-if="canChooseFolder()" :disabled="!chosen.length || !!handOver.running" @click="folder">Save in a folder…</el-button>
+        <el-button v-if="canChooseFolder()" :disabled="!chosen.length || !!handOver.running" @click="folder"
+          >Save in a folder…</el-button
+        >
       </p>
-      <p v-if="broken.length" class="broken">{{ broken.length === 1 ? `${broken[0]!.fileName} is broken` : `${broken.length} of them are broken` }}. The papers will say so.</p>
-      <p v-if="stale.length" class="visible-loss">{{ stale.length === 1 ? `${stale[0]!.fileName} is` : `${stale.length} of them are` }} out of date: source or outlet have changed since.</p>
+      <p v-if="broken.length" class="broken">
+        {{ broken.length === 1 ? `${broken[0]!.fileName} is broken` : `${broken.length} of them are broken` }}. The
+        papers will say so.
+      </p>
+      <p v-if="stale.length" class="visible-loss">
+        {{ stale.length === 1 ? `${stale[0]!.fileName} is` : `${stale.length} of them are` }} out of date: source or
+        outlet have changed since.
+      </p>
       <p v-if="handOver.running" class="line" role="status">
-        <el-progress class="bar" :percentage="handOver.running.total ? Math.round((100 * handOver.running.done) / handOver.running.total) : 0" :show-text="false" />
+        <el-progress
+          class="bar"
+          :percentage="handOver.running.total ? Math.round((100 * handOver.running.done) / handOver.running.total) : 0"
+          :show-text="false"
+        />
         <span class="soft">{{ handOver.running.what }}</span>
         <el-button size="small" @click="handOver.cancel">Stop</el-button>
       </p>
@@ -119,17 +154,35 @@ async function copyMarkup(): Promise<void> {
     </section>
     <section class="side">
       <h2>Has anything changed?</h2>
-      <p class="soft">Give the folder or ZIP that arrived. Bytes are compared first; where they differ, the frames are read and compared one by one.</p>
+      <p class="soft">
+        Give the folder or ZIP that arrived. Bytes are compared first; where they differ, the frames are read and
+        compared one by one.
+      </p>
       <p class="line">
         <el-button :disabled="!!handOver.running" @click="checkFolder">Check a folder…</el-button>
         <el-button :disabled="!!handOver.running" @click="checkFiles">Check a ZIP…</el-button>
       </p>
-      <div v-if="handOver.checked" class="checked" :class="handOver.checked.condition" data-checked :data-condition="handOver.checked.condition">
-        <p class="line"><DropSign :state="CONDITIONS[handOver.checked.condition]" :size="26" /> <strong>{{ handOver.checked.sentence }}</strong></p>
+      <div
+        v-if="handOver.checked"
+        class="checked"
+        :class="handOver.checked.condition"
+        data-checked
+        :data-condition="handOver.checked.condition"
+      >
+        <p class="line">
+          <DropSign :state="CONDITIONS[handOver.checked.condition]" :size="26" />
+          <strong>{{ handOver.checked.sentence }}</strong>
+        </p>
         <p class="soft">{{ handOver.checked.job }}, handed over on {{ handOver.checked.made.slice(0, 10) }}</p>
         <ul>
-          <li v-for="d in handOver.checked.deliveries" :key="d.name"><span class="mono">{{ d.name }}</span>: {{ d.sentence }}</li>
-          <li v-if="handOver.checked.strangers.length" class="soft">Not named in the manifest: {{ handOver.checked.strangers.slice(0, 5).join(', ') }}{{ handOver.checked.strangers.length > 5 ? ` and ${handOver.checked.strangers.length - 5} more` : '' }}</li>
+          <li v-for="d in handOver.checked.deliveries" :key="d.name">
+            <span class="mono">{{ d.name }}</span
+            >: {{ d.sentence }}
+          </li>
+          <li v-if="handOver.checked.strangers.length" class="soft">
+            Not named in the manifest: {{ handOver.checked.strangers.slice(0, 5).join(', ')
+            }}{{ handOver.checked.strangers.length > 5 ? ` and ${handOver.checked.strangers.length - 5} more` : '' }}
+          </li>
         </ul>
       </div>
       <template v-if="markup">

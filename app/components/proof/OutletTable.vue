@@ -24,7 +24,9 @@ const pours = usePours()
 const workshop = useWorkshop()
 const failure = ref<string | null>(null)
 
-const results = computed(() => [...pours.latest.values()].filter(r => r.report && splitCell(r.cell).sourceId === sourceId))
+const results = computed(() =>
+  [...pours.latest.values()].filter(r => r.report && splitCell(r.cell).sourceId === sourceId)
+)
 const stood = shallowRef(new Map<string, Record<string, Standing | null>>())
 
 /** Longer clips are not played by the browser for the table alone; its own station does it when asked. */
@@ -42,17 +44,38 @@ async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
   await Promise.all(
     stations.map(async station => {
       if (station.refuses({ facts, due })) found[station.id] = null
-      else if (station.kind === 'picture') found[station.id] = (await workshop.pool.run('station', [{ station: station.id, delivered: spec, index, due, scene: flatScene(BACKDROP) }], { signal, priority: 'later' })).standing
+      else if (station.kind === 'picture')
+        found[station.id] = (
+          await workshop.pool.run(
+            'station',
+            [{ station: station.id, delivered: spec, index, due, scene: flatScene(BACKDROP) }],
+            { signal, priority: 'later' }
+          )
+        ).standing
     })
   )
   stood.value = new Map(stood.value).set(result.id, found)
   const browser = stations.find(station => station.kind === 'browser')!
-  if (found[browser.id] === null || facts.frames > MOST_PLAYED || formatById(facts.format).delivers === 'pictures') return
+  if (found[browser.id] === null || facts.frames > MOST_PLAYED || formatById(facts.format).delivers === 'pictures')
+    return
   const [first] = await resultBlobs(result)
   if (!reader.value) return
   let played: Standing = 'wrong'
   try {
-    played = (await reader.value.play({ file: first!.blob, type: formatById(facts.format).mime, due: { frames: facts.frames, rate: facts.rate, plays: playsAsked(result) ?? facts.plays }, delivered: spec, backdrop: BACKDROP }, workshop.pool, () => undefined, signal)).standing
+    played = (
+      await reader.value.play(
+        {
+          file: first!.blob,
+          type: formatById(facts.format).mime,
+          due: { frames: facts.frames, rate: facts.rate, plays: playsAsked(result) ?? facts.plays },
+          delivered: spec,
+          backdrop: BACKDROP
+        },
+        workshop.pool,
+        () => undefined,
+        signal
+      )
+    ).standing
   } catch (error) {
     // what this browser cannot read is wrong there, and the next outlet is still taken
     if (isAbort(error)) throw error
@@ -88,19 +111,46 @@ interface Row {
   best: string[]
 }
 
-const contenders = computed<Contender[]>(() => results.value.map(r => ({ id: r.id, name: jobs.job.outlets[splitCell(r.cell).outletId]?.name ?? r.plan.outlet.name, format: r.plan.outlet.format, bytes: r.bytes, carriesAlpha: r.plan.due.alpha.mode !== 'none', report: r.report!, stations: stood.value.get(r.id) ?? {} })))
+const contenders = computed<Contender[]>(() =>
+  results.value.map(r => ({
+    id: r.id,
+    name: jobs.job.outlets[splitCell(r.cell).outletId]?.name ?? r.plan.outlet.name,
+    format: r.plan.outlet.format,
+    bytes: r.bytes,
+    carriesAlpha: r.plan.due.alpha.mode !== 'none',
+    report: r.report!,
+    stations: stood.value.get(r.id) ?? {}
+  }))
+)
 const ranked = computed(() => rank(contenders.value))
 const rows = computed<Row[]>(() =>
   results.value.map((result, i) => {
     const report = result.report!
-    const most = (pick: (f: (typeof report.frames)[number]) => number): number => report.frames.reduce((top, f) => Math.max(top, pick(f)), 0)
+    const most = (pick: (f: (typeof report.frames)[number]) => number): number =>
+      report.frames.reduce((top, f) => Math.max(top, pick(f)), 0)
     const standings = Object.values(contenders.value[i]!.stations)
     const count = (wanted: Standing): number => standings.filter(s => s === wanted).length
-    return { result, name: contenders.value[i]!.name, alpha: most(f => f.alpha), colour: most(f => f.colour), edge: most(f => f.edge), right: count('right'), setting: count('setting'), wrong: count('wrong'), best: ranked.value.filter(r => r.best?.id === result.id).map(r => r.destination.name) }
+    return {
+      result,
+      name: contenders.value[i]!.name,
+      alpha: most(f => f.alpha),
+      colour: most(f => f.colour),
+      edge: most(f => f.edge),
+      right: count('right'),
+      setting: count('setting'),
+      wrong: count('wrong'),
+      best: ranked.value.filter(r => r.best?.id === result.id).map(r => r.destination.name)
+    }
   })
 )
-const WORDS = { identical: 'Identical', faithful: 'Faithful', 'visible-loss': 'Visible loss', broken: 'Broken' } as const
-const about = (value: number): string => (value === 0 ? '0' : value < 0.01 ? 'under 0.01' : String(Math.round(value * 100) / 100))
+const WORDS = {
+  identical: 'Identical',
+  faithful: 'Faithful',
+  'visible-loss': 'Visible loss',
+  broken: 'Broken'
+} as const
+const about = (value: number): string =>
+  value === 0 ? '0' : value < 0.01 ? 'under 0.01' : String(Math.round(value * 100) / 100)
 
 const make = computed(() => {
   const data = rows.value
@@ -109,14 +159,42 @@ const make = computed(() => {
     data: {
       labels: data.map(r => r.name),
       datasets: [
-        { label: 'size, MB', data: data.map(r => r.result.bytes / 1e6), backgroundColor: colour('copper-fill'), yAxisID: 'size', minBarLength: 2 },
-        { label: 'largest colour difference, ΔE', data: data.map(r => r.colour), backgroundColor: colour('verdigris-fill'), yAxisID: 'error', minBarLength: 1 },
-        { label: 'largest at edges, ΔE', data: data.map(r => r.edge), backgroundColor: colour('ochre-fill'), yAxisID: 'error', minBarLength: 1 }
+        {
+          label: 'size, MB',
+          data: data.map(r => r.result.bytes / 1e6),
+          backgroundColor: colour('copper-fill'),
+          yAxisID: 'size',
+          minBarLength: 2
+        },
+        {
+          label: 'largest colour difference, ΔE',
+          data: data.map(r => r.colour),
+          backgroundColor: colour('verdigris-fill'),
+          yAxisID: 'error',
+          minBarLength: 1
+        },
+        {
+          label: 'largest at edges, ΔE',
+          data: data.map(r => r.edge),
+          backgroundColor: colour('ochre-fill'),
+          yAxisID: 'error',
+          minBarLength: 1
+        }
       ]
     },
     options: {
       plugins: { legend: { position: 'top', align: 'start', labels: { boxWidth: 10, boxHeight: 10 } } },
-      scales: { x: { grid: { display: false } }, size: { position: 'left', min: 0, title: { display: true, text: 'MB' } }, error: { position: 'right', min: 0, suggestedMax: 1, grid: { display: false }, title: { display: true, text: 'ΔE' } } }
+      scales: {
+        x: { grid: { display: false } },
+        size: { position: 'left', min: 0, title: { display: true, text: 'MB' } },
+        error: {
+          position: 'right',
+          min: 0,
+          suggestedMax: 1,
+          grid: { display: false },
+          title: { display: true, text: 'ΔE' }
+        }
+      }
     }
   })
 })
@@ -141,14 +219,21 @@ const make = computed(() => {
       </thead>
       <tbody>
         <tr v-for="row in rows" :key="row.result.id" :class="{ here: row.result.id === chosen }">
-          <th scope="row"><button class="link" @click="$emit('open', row.result.id)">{{ row.name }}</button><br /><span class="mono soft">{{ formatById(row.result.plan.outlet.format).tag }} · {{ row.result.plan.due.alpha.mode }}</span></th>
+          <th scope="row">
+            <button class="link" @click="$emit('open', row.result.id)">{{ row.name }}</button><br /><span
+              class="mono soft"
+              >{{ formatById(row.result.plan.outlet.format).tag }} · {{ row.result.plan.due.alpha.mode }}</span
+            >
+          </th>
           <td :class="row.result.report!.verdict">{{ WORDS[row.result.report!.verdict] }}</td>
           <td class="mono n">{{ sayBytes(row.result.bytes) }}</td>
           <td class="mono n">{{ about(row.alpha) }}</td>
           <td class="mono n">{{ about(row.colour) }}</td>
           <td class="mono n">{{ about(row.edge) }}</td>
           <td>
-            <template v-if="row.right + row.setting + row.wrong">{{ row.right }} right, {{ row.setting }} after a setting, {{ row.wrong }} wrong</template>
+            <template v-if="row.right + row.setting + row.wrong"
+              >{{ row.right }} right, {{ row.setting }} after a setting, {{ row.wrong }} wrong</template
+            >
             <span v-else class="soft">being visited …</span>
           </td>
           <td class="best">{{ row.best.join(', ') }}</td>
@@ -160,7 +245,11 @@ const make = computed(() => {
       <dl>
         <template v-for="r in ranked" :key="r.destination.id">
           <dt>{{ r.destination.name }}</dt>
-          <dd :data-best="r.destination.id"><template v-if="r.best"><strong>{{ r.best.name }}.</strong> {{ r.reason }}</template><span v-else class="soft">{{ r.reason }}</span></dd>
+          <dd :data-best="r.destination.id">
+            <template v-if="r.best"
+              ><strong>{{ r.best.name }}.</strong> {{ r.reason }}</template
+            ><span v-else class="soft">{{ r.reason }}</span>
+          </dd>
         </template>
       </dl>
     </section>

@@ -41,19 +41,28 @@ async function prove(): Promise<void> {
 <template>
   <el-dialog v-model="open" title="Prove a file from outside" width="520px" align-center>
     <div class="fields">
-      <p class="soft">It is read whole, here, and goes nowhere. Held against a source, every frame is compared; by itself, Pour tells what it says of its alpha and whether its pixels agree.</p>
+      <p class="soft">
+        It is read whole, here, and goes nowhere. Held against a source, every frame is compared; by itself, Pour tells
+        what it says of its alpha and whether its pixels agree.
+      </p>
       <p class="line">
         <el-button @click="choose(chooseFiles)">Choose files…</el-button>
         <el-button @click="choose(chooseFolder)">Choose a folder…</el-button>
       </p>
-      <p v-if="given.length" class="mono">{{ given.length === 1 ? given[0]!.path : `${given.length} files, from ${given[0]!.path}` }}</p>
+      <p v-if="given.length" class="mono">
+        {{ given.length === 1 ? given[0]!.path : `${given.length} files, from ${given[0]!.path}` }}
+      </p>
       <label for="against">Held against</label>
       <el-select id="against" v-model="against" aria-label="Held against" :empty-values="[null, undefined]">
         <el-option value="" label="Nothing, by itself" />
         <el-option v-for="s in jobs.sources" :key="s.id" :value="s.id" :label="s.name" />
       </el-select>
       <p v-if="checks.running" role="status" class="line">
-        <el-progress class="bar" :percentage="checks.running.total ? Math.round((100 * checks.running.done) / checks.running.total) : 0" :show-text="false" />
+        <el-progress
+          class="bar"
+          :percentage="checks.running.total ? Math.round((100 * checks.running.done) / checks.running.total) : 0"
+          :show-text="false"
+        />
         <span class="soft">{{ checks.running.done }} of {{ checks.running.total }} frames</span>
         <el-button size="small" @click="checks.cancel">Stop</el-button>
       </p>

@@ -26,7 +26,12 @@ const reading = ref(false)
 let talk: ClosedPage | null = null
 
 /** Plays a file to its end and judges it; a file that was being played is given up. Rejects when the browser cannot read it. */
-async function play({ file, type, due, delivered, backdrop }: Played, pool: Pool, onProgress: (done: number) => void, signal: AbortSignal): Promise<BrowserPlay> {
+async function play(
+  { file, type, due, delivered, backdrop }: Played,
+  pool: Pool,
+  onProgress: (done: number) => void,
+  signal: AbortSignal
+): Promise<BrowserPlay> {
   talk?.close()
   reading.value = false
   await nextTick()
@@ -51,7 +56,16 @@ defineExpose({ play })
 </script>
 
 <template>
-  <iframe v-if="reading" ref="frame" class="reader" src="/closed-page" sandbox="allow-scripts" title="A file, being read back" tabindex="-1" aria-hidden="true" />
+  <iframe
+    v-if="reading"
+    ref="frame"
+    class="reader"
+    src="/closed-page"
+    sandbox="allow-scripts"
+    title="A file, being read back"
+    tabindex="-1"
+    aria-hidden="true"
+  />
 </template>
 
 <style scoped>

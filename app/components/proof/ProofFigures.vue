@@ -32,10 +32,21 @@ const readings = computed(() => report.readings.filter(r => r.id !== 'digest'))
     <p v-if="seam" :class="['seam', seam.kind]"><span class="soft">Loop:</span> {{ seam.sentence }}</p>
     <p v-else-if="seamless" class="soft">Loop: its seam could not be measured. {{ seamless }}</p>
     <ErrorChart v-if="report.frames.length > 1" :frames="report.frames" :index="index" @go="emit('go', $event)" />
-    <AlphaChart v-if="report.histogram" :sets="[{ label: 'due', bins: report.histogram.due, colour: 'soft' }, { label: 'delivered', bins: report.histogram.found, colour: 'verdigris-fill' }]" caption="Pixels by alpha over the whole clip, of 255" />
+    <AlphaChart
+      v-if="report.histogram"
+      :sets="[
+        { label: 'due', bins: report.histogram.due, colour: 'soft' },
+        { label: 'delivered', bins: report.histogram.found, colour: 'verdigris-fill' }
+      ]"
+      caption="Pixels by alpha over the whole clip, of 255"
+    />
     <p class="soft small">
-      Faithful means: alpha within {{ report.thresholds.alphaCodes }} code at {{ report.depth }} bits, mean colour difference under {{ report.thresholds.colourMean }}, and 99.9 % of pixels under {{ report.thresholds.colourHigh }}. Colour is compared over black, white, grey, the opposite hue and a picture.
-      <button v-if="report.worstFrame" class="link" @click="emit('go', report.worstFrame - 1)">Go to the worst frame, {{ report.worstFrame }}</button>
+      Faithful means: alpha within {{ report.thresholds.alphaCodes }} code at {{ report.depth }} bits, mean colour
+      difference under {{ report.thresholds.colourMean }}, and 99.9 % of pixels under
+      {{ report.thresholds.colourHigh }}. Colour is compared over black, white, grey, the opposite hue and a picture.
+      <button v-if="report.worstFrame" class="link" @click="emit('go', report.worstFrame - 1)">
+        Go to the worst frame, {{ report.worstFrame }}
+      </button>
     </p>
     <p v-if="report.sha256" class="mono soft digest">SHA-256 {{ report.sha256 }}</p>
   </section>

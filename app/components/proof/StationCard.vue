@@ -13,7 +13,16 @@ import type { Scene } from '~~/core/stations/scene'
 import type { Judgement, Station } from '~~/core/stations/station'
 import type { Visit } from '~~/core/stations/visit'
 
-const { station, exhibit, opened, index, scene, chosen, playing = false, fallback = null } = defineProps<{
+const {
+  station,
+  exhibit,
+  opened,
+  index,
+  scene,
+  chosen,
+  playing = false,
+  fallback = null
+} = defineProps<{
   station: Station
   exhibit: Exhibit
   opened: OpenedExhibit
@@ -44,12 +53,25 @@ watch(
     // a frame that is on its way is still shown while it plays; the next one follows it
     onCleanup(() => void (playing || stop.abort()))
     try {
-      const taken = fallback ? { station: 'reads-the-label', delivered: fallback.spec, due: fallback.due } : { station: station.id, delivered: opened.spec, due: exhibit.due }
-      const shown = await workshop.pool.run('station', [{ ...taken, index, scene }], { signal: stop.signal, ...(chosen ? { priority: 'now' as const } : {}) })
+      const taken = fallback
+        ? { station: 'reads-the-label', delivered: fallback.spec, due: fallback.due }
+        : { station: station.id, delivered: opened.spec, due: exhibit.due }
+      const shown = await workshop.pool.run('station', [{ ...taken, index, scene }], {
+        signal: stop.signal,
+        ...(chosen ? { priority: 'now' as const } : {})
+      })
       const context = canvas.value.getContext('2d')!
       Object.assign(context.canvas, { width: shown.width, height: shown.height })
       context.putImageData(new ImageData(shown.pixels, shown.width, shown.height), 0, 0)
-      outcome.value = fallback ? { standing: shown.standing, sentence: shown.standing === 'right' ? `Shows the fallback in its place, ${fallback.name}, which is right.` : `Shows the fallback in its place, ${fallback.name}. ${shown.sentence}` } : shown
+      outcome.value = fallback
+        ? {
+            standing: shown.standing,
+            sentence:
+              shown.standing === 'right'
+                ? `Shows the fallback in its place, ${fallback.name}, which is right.`
+                : `Shows the fallback in its place, ${fallback.name}. ${shown.sentence}`
+          }
+        : shown
       failed.value = null
       emit('shown', { ...shown, ...outcome.value })
     } catch (error) {
@@ -71,7 +93,8 @@ watch(
     onCleanup(() => stop.abort())
     const files = opened.spec.files
     const file = opened.file ?? (files[0]?.kind === 'blob' ? files[0].blob : null)
-    if (!file || opened.facts.frames !== 1 && formatById(exhibit.format).delivers === 'pictures') return void (failed.value = 'A sequence of pictures is no single file that a page could play.')
+    if (!file || (opened.facts.frames !== 1 && formatById(exhibit.format).delivers === 'pictures'))
+      return void (failed.value = 'A sequence of pictures is no single file that a page could play.')
     outcome.value = null
     failed.value = null
     played.value = 0
@@ -82,7 +105,12 @@ watch(
       await sight.show(file, formatById(exhibit.format).mime)
       const { facts } = opened
       const due = { frames: facts.frames, rate: facts.rate, plays: exhibit.plays ?? facts.plays }
-      outcome.value = await reader.value!.play({ file, type: formatById(exhibit.format).mime, due, delivered: opened.spec, backdrop: colour.value }, workshop.pool, done => (played.value = done), stop.signal)
+      outcome.value = await reader.value!.play(
+        { file, type: formatById(exhibit.format).mime, due, delivered: opened.spec, backdrop: colour.value },
+        workshop.pool,
+        done => (played.value = done),
+        stop.signal
+      )
     } catch (error) {
       if (!isAbort(error)) failed.value = sentenceOf(error)
     }
@@ -97,23 +125,52 @@ const WORDS = { right: 'Right', setting: 'Right after a setting', wrong: 'Wrong'
 </script>
 
 <template>
-  <article class="station" :class="{ plain: refusal, chosen }" :data-station="station.id" :data-standing="refusal ? 'refuses' : outcome?.standing">
-    <button class="plain screen" :disabled="!!refusal || station.kind === 'browser'" :aria-label="`Show ${station.name} large`" :aria-pressed="chosen" @click="$emit('choose')">
+  <article
+    class="station"
+    :class="{ plain: refusal, chosen }"
+    :data-station="station.id"
+    :data-standing="refusal ? 'refuses' : outcome?.standing"
+  >
+    <button
+      class="plain screen"
+      :disabled="!!refusal || station.kind === 'browser'"
+      :aria-label="`Show ${station.name} large`"
+      :aria-pressed="chosen"
+      @click="$emit('choose')"
+    >
       <p v-if="refusal">{{ refusal }}</p>
-      <canvas v-else-if="station.kind === 'picture'" ref="canvas" role="img" :aria-label="`What ${station.name} shows`" />
-      <iframe v-else ref="page" src="/closed-page" sandbox="allow-scripts" title="The file itself, played by this browser" @load="loaded = true" />
+      <canvas
+        v-else-if="station.kind === 'picture'"
+        ref="canvas"
+        role="img"
+        :aria-label="`What ${station.name} shows`"
+      />
+      <iframe
+        v-else
+        ref="page"
+        src="/closed-page"
+        sandbox="allow-scripts"
+        title="The file itself, played by this browser"
+        @load="loaded = true"
+      />
       <PageReader v-if="station.kind === 'browser' && !refusal" ref="reader" />
     </button>
     <div class="words">
       <h3>
-        <span v-if="!refusal && outcome" class="glyph" :class="outcome.standing" :title="WORDS[outcome.standing]">{{ GLYPHS[outcome.standing] }}<span class="visually-hidden">{{ WORDS[outcome.standing] }}: </span></span>
+        <span v-if="!refusal && outcome" class="glyph" :class="outcome.standing" :title="WORDS[outcome.standing]"
+          >{{ GLYPHS[outcome.standing] }}<span class="visually-hidden">{{ WORDS[outcome.standing] }}: </span></span
+        >
         {{ station.name }}
       </h3>
       <p class="soft family" :title="station.explains">Stands for {{ station.family }}.</p>
       <p v-if="failed" class="wrong" role="alert">{{ failed }}</p>
       <p v-else-if="refusal" class="soft">Not concerned.</p>
       <p v-else-if="outcome" :class="outcome.standing">{{ outcome.sentence }}</p>
-      <p v-else class="soft">{{ station.kind === 'browser' ? `Playing: ${played} of ${opened.facts.frames} frames read back.` : 'Importing …' }}</p>
+      <p v-else class="soft">
+        {{
+          station.kind === 'browser' ? `Playing: ${played} of ${opened.facts.frames} frames read back.` : 'Importing …'
+        }}
+      </p>
     </div>
   </article>
 </template>

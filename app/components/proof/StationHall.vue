@@ -38,19 +38,52 @@ watch(
     const { result } = exhibit
     if (!result || !exhibit.format.startsWith('webm')) return
     const { sourceId } = splitCell(result.cell)
-    const [other] = fallbackOrder([...pours.latest.values()].filter(r => r.report && r.plan.key === null && !r.plan.outlet.format.startsWith('webm') && splitCell(r.cell).sourceId === sourceId).map(r => ({ format: r.plan.outlet.format, result: r })))
-    if (other) fallback.value = { name: other.result.fileName, spec: await pours.deliveredAsKnown(other.result), due: other.result.plan.due.alpha }
+    const [other] = fallbackOrder(
+      [...pours.latest.values()]
+        .filter(
+          r =>
+            r.report &&
+            r.plan.key === null &&
+            !r.plan.outlet.format.startsWith('webm') &&
+            splitCell(r.cell).sourceId === sourceId
+        )
+        .map(r => ({ format: r.plan.outlet.format, result: r }))
+    )
+    if (other)
+      fallback.value = {
+        name: other.result.fileName,
+        spec: await pours.deliveredAsKnown(other.result),
+        due: other.result.plan.due.alpha
+      }
   },
   { immediate: true }
 )
 
 /** The frame that the large picture shows; the clock waits for it. */
 const settled = ref(-1)
-const { playing, play, step } = usePlayback(index, { frames: () => opened.facts.frames, rate: () => opened.facts.rate, ready: () => settled.value === index.value, fetch: () => undefined })
-useKeys({ Space: play, ArrowLeft: () => step(-1), ArrowRight: () => step(1), 'Shift+ArrowLeft': () => step(-10), 'Shift+ArrowRight': () => step(10), Home: () => step(-opened.facts.frames), End: () => step(opened.facts.frames) })
+const { playing, play, step } = usePlayback(index, {
+  frames: () => opened.facts.frames,
+  rate: () => opened.facts.rate,
+  ready: () => settled.value === index.value,
+  fetch: () => undefined
+})
+useKeys({
+  Space: play,
+  ArrowLeft: () => step(-1),
+  ArrowRight: () => step(1),
+  'Shift+ArrowLeft': () => step(-10),
+  'Shift+ArrowRight': () => step(10),
+  Home: () => step(-opened.facts.frames),
+  End: () => step(opened.facts.frames)
+})
 
 const scene = computed<Scene>(() => ({
-  backdrop: back.value.startsWith('view') ? { kind: 'view', at: back.value === 'view-moving' && opened.facts.rate ? index.value / framesPerSecond(opened.facts.rate) : 0 } : { kind: 'colour', colour: back.value },
+  backdrop: back.value.startsWith('view')
+    ? {
+        kind: 'view',
+        at: back.value === 'view-moving' && opened.facts.rate ? index.value / framesPerSecond(opened.facts.rate) : 0
+      }
+    : { kind: 'colour', colour: back.value },
   place: { ...place.value },
   standIn: standIn.value,
   filter: filter.value
@@ -59,13 +92,20 @@ const shown = computed(() => stations.find(s => s.id === chosen.value)!)
 const visit = computed(() => visits.value.get(chosen.value) ?? null)
 const moved = computed(() => JSON.stringify(place.value) !== JSON.stringify(IN_PLACE))
 
-watch(() => opened.id, () => (visits.value = new Map()))
-watch([visit, large], () => {
-  const context = large.value?.getContext('2d')
-  if (!context || !visit.value) return
-  Object.assign(context.canvas, { width: visit.value.width, height: visit.value.height })
-  context.putImageData(new ImageData(visit.value.pixels, visit.value.width, visit.value.height), 0, 0)
-}, { flush: 'post' })
+watch(
+  () => opened.id,
+  () => (visits.value = new Map())
+)
+watch(
+  [visit, large],
+  () => {
+    const context = large.value?.getContext('2d')
+    if (!context || !visit.value) return
+    Object.assign(context.canvas, { width: visit.value.width, height: visit.value.height })
+    context.putImageData(new ImageData(visit.value.pixels, visit.value.width, visit.value.height), 0, 0)
+  },
+  { flush: 'post' }
+)
 
 function keep(id: string, seen: Visit | null): void {
   if (seen) visits.value = new Map(visits.value).set(id, seen)
@@ -75,7 +115,12 @@ function keep(id: string, seen: Visit | null): void {
 const bounded = (value: number, low: number, high: number): number => Math.max(low, Math.min(high, value))
 function put(change: Partial<Placement>): void {
   const next = { ...place.value, ...change }
-  place.value = { x: bounded(next.x, -1.5, 1.5), y: bounded(next.y, -1.5, 1.5), scale: bounded(next.scale, 0.05, 4), turn: ((next.turn + 540) % 360) - 180 }
+  place.value = {
+    x: bounded(next.x, -1.5, 1.5),
+    y: bounded(next.y, -1.5, 1.5),
+    scale: bounded(next.scale, 0.05, 4),
+    turn: ((next.turn + 540) % 360) - 180
+  }
 }
 
 let drag: { x: number; y: number; from: Placement } | null = null
@@ -88,7 +133,10 @@ function move(event: PointerEvent): void {
   if (!drag) return
   const area = large.value!.getBoundingClientRect()
   const scale = Math.min(area.width / opened.facts.width, area.height / opened.facts.height)
-  put({ x: drag.from.x + (event.clientX - drag.x) / (opened.facts.width * scale), y: drag.from.y + (event.clientY - drag.y) / (opened.facts.height * scale) })
+  put({
+    x: drag.from.x + (event.clientX - drag.x) / (opened.facts.width * scale),
+    y: drag.from.y + (event.clientY - drag.y) / (opened.facts.height * scale)
+  })
 }
 function wheel(event: WheelEvent): void {
   if (event.shiftKey) put({ turn: place.value.turn + (event.deltaY + event.deltaX > 0 ? 2 : -2) })
@@ -119,8 +167,22 @@ function key(event: KeyboardEvent): void {
   <div class="hall">
     <section class="stage-side">
       <div class="line">
-        <button v-for="c in COLOURS" :key="c" class="plain swatch" :class="{ on: back === c }" :style="{ background: c }" :aria-label="`Backdrop ${c}`" :aria-pressed="back === c" @click="back = c" />
-        <input :value="back.startsWith('#') ? back : '#4a7ba6'" type="color" aria-label="Any backdrop colour" @change="back = ($event.target as HTMLInputElement).value" />
+        <button
+          v-for="c in COLOURS"
+          :key="c"
+          class="plain swatch"
+          :class="{ on: back === c }"
+          :style="{ background: c }"
+          :aria-label="`Backdrop ${c}`"
+          :aria-pressed="back === c"
+          @click="back = c"
+        />
+        <input
+          :value="back.startsWith('#') ? back : '#4a7ba6'"
+          type="color"
+          aria-label="Any backdrop colour"
+          @change="back = ($event.target as HTMLInputElement).value"
+        />
         <el-select v-model="back" size="small" class="behind" aria-label="Backdrop">
           <el-option v-if="back.startsWith('#')" :value="back" :label="back" />
           <el-option value="view" label="Picture" />
@@ -137,24 +199,82 @@ function key(event: KeyboardEvent): void {
         </el-select>
       </div>
       <div class="large">
-        <canvas ref="large" tabindex="0" role="img" :aria-label="`${shown.name}, frame ${index + 1}. Drag or use the arrows to move the picture, plus and minus to size, < and > to turn it, 0 puts it back.`" @pointerdown="down" @pointermove="move" @pointerup="drag = null" @wheel.prevent="wheel" @keydown="key" />
+        <canvas
+          ref="large"
+          tabindex="0"
+          role="img"
+          :aria-label="`${shown.name}, frame ${index + 1}. Drag or use the arrows to move the picture, plus and minus to size, < and > to turn it, 0 puts it back.`"
+          @pointerdown="down"
+          @pointermove="move"
+          @pointerup="drag = null"
+          @wheel.prevent="wheel"
+          @keydown="key"
+        />
         <p class="corner">{{ shown.name }} · frame {{ index + 1 }}</p>
       </div>
       <div class="line sliders">
-        <label>Size <input type="range" min="5" max="300" :value="Math.round(place.scale * 100)" aria-label="Size in per cent" @input="put({ scale: Number(($event.target as HTMLInputElement).value) / 100 })" /> <span class="mono">{{ Math.round(place.scale * 100) }} %</span></label>
-        <label>Turn <input type="range" min="-180" max="180" :value="Math.round(place.turn)" aria-label="Turn in degrees" @input="put({ turn: Number(($event.target as HTMLInputElement).value) })" /> <span class="mono">{{ Math.round(place.turn) }}°</span></label>
+        <label
+          >Size
+          <input
+            type="range"
+            min="5"
+            max="300"
+            :value="Math.round(place.scale * 100)"
+            aria-label="Size in per cent"
+            @input="put({ scale: Number(($event.target as HTMLInputElement).value) / 100 })"
+          />
+          <span class="mono">{{ Math.round(place.scale * 100) }} %</span></label
+        >
+        <label
+          >Turn
+          <input
+            type="range"
+            min="-180"
+            max="180"
+            :value="Math.round(place.turn)"
+            aria-label="Turn in degrees"
+            @input="put({ turn: Number(($event.target as HTMLInputElement).value) })"
+          />
+          <span class="mono">{{ Math.round(place.turn) }}°</span></label
+        >
         <el-button size="small" :disabled="!moved" @click="place = { ...IN_PLACE }">Put back</el-button>
       </div>
       <div class="line">
-        <el-button v-if="opened.facts.frames > 1" size="small" :disabled="!opened.facts.rate" :title="opened.facts.rate ? 'Play or stop (space)' : 'No rate is known'" @click="play">{{ playing ? 'Stop' : 'Play' }}</el-button>
-        <label class="frame">Frame <input v-model.number="index" type="range" min="0" :max="opened.facts.frames - 1" aria-label="Frame" /> <span class="mono">{{ index + 1 }} of {{ opened.facts.frames }}</span></label>
+        <el-button
+          v-if="opened.facts.frames > 1"
+          size="small"
+          :disabled="!opened.facts.rate"
+          :title="opened.facts.rate ? 'Play or stop (space)' : 'No rate is known'"
+          @click="play"
+          >{{ playing ? 'Stop' : 'Play' }}</el-button
+        >
+        <label class="frame"
+          >Frame <input v-model.number="index" type="range" min="0" :max="opened.facts.frames - 1" aria-label="Frame" />
+          <span class="mono">{{ index + 1 }} of {{ opened.facts.frames }}</span></label
+        >
       </div>
       <p v-if="visit" class="verdict" :class="visit.standing" data-large>{{ visit.sentence }}</p>
       <p class="soft">{{ shown.explains }}</p>
-      <p v-if="visit && visit.error.codes > 1" class="mono soft">off by {{ visit.error.codes }} codes at most, ΔE {{ Math.round(visit.error.max * 10) / 10 }}, in {{ Math.round(visit.error.share * 1000) / 10 }} % of the picture</p>
+      <p v-if="visit && visit.error.codes > 1" class="mono soft">
+        off by {{ visit.error.codes }} codes at most, ΔE {{ Math.round(visit.error.max * 10) / 10 }}, in
+        {{ Math.round(visit.error.share * 1000) / 10 }} % of the picture
+      </p>
     </section>
     <section class="gallery scroll" aria-label="Stations">
-      <StationCard v-for="station in stations" :key="station.id" :station="station" :exhibit="exhibit" :opened="opened" :index="index" :scene="scene" :fallback="station.id === 'no-codec' ? fallback : null" :chosen="chosen === station.id" :playing="playing" @choose="chosen = station.id" @shown="keep(station.id, $event)" />
+      <StationCard
+        v-for="station in stations"
+        :key="station.id"
+        :station="station"
+        :exhibit="exhibit"
+        :opened="opened"
+        :index="index"
+        :scene="scene"
+        :fallback="station.id === 'no-codec' ? fallback : null"
+        :chosen="chosen === station.id"
+        :playing="playing"
+        @choose="chosen = station.id"
+        @shown="keep(station.id, $event)"
+      />
     </section>
   </div>
 </template>

@@ -1,15 +1,43 @@
 <script setup lang="ts">
 /** A chart drawn by Chart.js in the colours of the theme. `make` is called again when the theme or the data changes. */
-import { BarController, BarElement, CategoryScale, Chart, Legend, LinearScale, LineController, LineElement, LogarithmicScale, PointElement, Tooltip, type ChartConfiguration } from 'chart.js'
+import {
+  BarController,
+  BarElement,
+  CategoryScale,
+  Chart,
+  Legend,
+  LinearScale,
+  LineController,
+  LineElement,
+  LogarithmicScale,
+  PointElement,
+  Tooltip,
+  type ChartConfiguration
+} from 'chart.js'
 import { onBeforeUnmount, ref, watch } from 'vue'
 import { useDesk } from '~/stores/desk'
 
-Chart.register(BarController, BarElement, CategoryScale, Legend, LinearScale, LineController, LineElement, LogarithmicScale, PointElement, Tooltip)
+Chart.register(
+  BarController,
+  BarElement,
+  CategoryScale,
+  Legend,
+  LinearScale,
+  LineController,
+  LineElement,
+  LogarithmicScale,
+  PointElement,
+  Tooltip
+)
 
 /** Colours of the theme by their names in tokens.css, without the dashes. */
 export type Palette = (name: string) => string
 
-const { make, label, height = 120 } = defineProps<{ make: (colour: Palette) => ChartConfiguration; label: string; height?: number }>()
+const {
+  make,
+  label,
+  height = 120
+} = defineProps<{ make: (colour: Palette) => ChartConfiguration; label: string; height?: number }>()
 const emit = defineEmits<{ pick: [index: number] }>()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const desk = useDesk()
@@ -28,7 +56,16 @@ watch(
     Chart.defaults.font.size = 12
     Chart.defaults.color = colour('soft')
     Chart.defaults.borderColor = colour('line')
-    chart = new Chart(canvas.value, { ...config, options: { animation: false, maintainAspectRatio: false, responsive: true, onClick: (_, hits) => void (hits[0] && emit('pick', hits[0].index)), ...config.options } })
+    chart = new Chart(canvas.value, {
+      ...config,
+      options: {
+        animation: false,
+        maintainAspectRatio: false,
+        responsive: true,
+        onClick: (_, hits) => void (hits[0] && emit('pick', hits[0].index)),
+        ...config.options
+      }
+    })
   },
   { immediate: true, flush: 'post' }
 )

@@ -2,16 +2,41 @@
 /** Pour's sign: outline, filling level, full, full with a tick, cracked, dashed. Never told apart by colour alone. */
 import { computed, useId } from 'vue'
 
-const { state, level = 0, size = 24 } = defineProps<{ state: 'empty' | 'waiting' | 'filling' | 'full' | 'proven' | 'lossy' | 'broken' | 'impossible'; level?: number; size?: number }>()
+const {
+  state,
+  level = 0,
+  size = 24
+} = defineProps<{
+  state: 'empty' | 'waiting' | 'filling' | 'full' | 'proven' | 'lossy' | 'broken' | 'impossible'
+  level?: number
+  size?: number
+}>()
 
 const id = useId()
 const OUTLINE = 'M12 1.8C9 7 5 10.6 5 15.2a7 7 0 0 0 14 0C19 10.6 15 7 12 1.8Z'
-const NAMES = { empty: 'Not poured', waiting: 'Waiting', filling: 'Pouring', full: 'Poured', proven: 'Proven', lossy: 'Visible loss', broken: 'Broken', impossible: 'Not possible' } as const
+const NAMES = {
+  empty: 'Not poured',
+  waiting: 'Waiting',
+  filling: 'Pouring',
+  full: 'Poured',
+  proven: 'Proven',
+  lossy: 'Visible loss',
+  broken: 'Broken',
+  impossible: 'Not possible'
+} as const
 const top = computed(() => 22.2 - 20.4 * Math.max(0, Math.min(1, level)))
 </script>
 
 <template>
-  <svg :width="size" :height="size" viewBox="0 0 24 24" role="img" :aria-label="NAMES[state]" class="drop" :class="state">
+  <svg
+    :width="size"
+    :height="size"
+    viewBox="0 0 24 24"
+    role="img"
+    :aria-label="NAMES[state]"
+    class="drop"
+    :class="state"
+  >
     <clipPath :id="`${id}-level`"><rect x="0" :y="top" width="24" height="24" /></clipPath>
     <path v-if="state === 'filling'" class="fill" :d="OUTLINE" :clip-path="`url(#${id}-level)`" />
     <path class="outline" :d="OUTLINE" />

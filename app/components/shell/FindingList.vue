@@ -10,10 +10,13 @@ const WORDS = { fault: 'Fault', warning: 'Warning', note: 'Note' } as const
 <template>
   <ul class="findings">
     <li v-for="finding in findings" :key="finding.id + finding.sentence" :class="finding.severity">
-      <span class="visually-hidden">{{ WORDS[finding.severity] }}: </span>{{ finding.sentence }}<span v-if="finding.causes" class="soft">{{ ` ${finding.causes}` }}</span>
+      <span class="visually-hidden">{{ WORDS[finding.severity] }}: </span>{{ finding.sentence
+      }}<span v-if="finding.causes" class="soft">{{ ` ${finding.causes}` }}</span>
       <span class="acts">
         <button v-if="finding.mend" class="link" @click="$emit('mend', finding.mend)">{{ finding.mend.label }}</button>
-        <button v-if="frames && finding.frames.length" class="link" @click="$emit('frame', finding.frames[0]! - 1)">Show frame {{ finding.frames[0] }}</button>
+        <button v-if="frames && finding.frames.length" class="link" @click="$emit('frame', finding.frames[0]! - 1)">
+          Show frame {{ finding.frames[0] }}
+        </button>
       </span>
     </li>
   </ul>

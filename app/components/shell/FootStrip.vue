@@ -53,7 +53,13 @@ const running = computed(() => {
     total: now.total,
     speed,
     // a cell is poured and then proven; both count when the rest of the round is judged
-    left: speed > 0 ? (now.total - now.done) / speed + (pours.round.total - pours.round.ended - 1) * ((now.total / speed) * (now.state === 'pouring' ? 1 + proving : 1 + 1 / proving)) + (now.state === 'pouring' ? (now.total / speed) * proving : 0) : null
+    left:
+      speed > 0
+        ? (now.total - now.done) / speed +
+          (pours.round.total - pours.round.ended - 1) *
+            ((now.total / speed) * (now.state === 'pouring' ? 1 + proving : 1 + 1 / proving)) +
+          (now.state === 'pouring' ? (now.total / speed) * proving : 0)
+        : null
   }
 })
 
@@ -65,8 +71,20 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
     <template v-if="running">
       <strong>{{ running.verb }} {{ pours.round.ended + 1 }} of {{ pours.round.total }}</strong>
       <span class="name">{{ running.name }}</span>
-      <span class="bar" role="progressbar" :aria-valuenow="running.done" :aria-valuemax="running.total" :aria-label="running.name"><i :style="{ width: `${(running.done / running.total) * 100}%` }" /></span>
-      <span class="mono">{{ running.done }}/{{ running.total }} frames · {{ running.speed.toFixed(running.speed < 10 ? 1 : 0) }} f/s<template v-if="running.left !== null"> · {{ sayTime(running.left) }} left</template></span>
+      <span
+        class="bar"
+        role="progressbar"
+        :aria-valuenow="running.done"
+        :aria-valuemax="running.total"
+        :aria-label="running.name"
+        ><i :style="{ width: `${(running.done / running.total) * 100}%` }"
+      /></span>
+      <span class="mono"
+        >{{ running.done }}/{{ running.total }} frames ·
+        {{ running.speed.toFixed(running.speed < 10 ? 1 : 0) }} f/s<template v-if="running.left !== null">
+          · {{ sayTime(running.left) }} left</template
+        ></span
+      >
     </template>
     <template v-else-if="sources.intake">
       <strong>Bringing in</strong>
@@ -86,10 +104,15 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
       <span class="mono">{{ checks.running.done }}/{{ checks.running.total }} frames</span>
     </template>
     <span v-else class="soft">Nothing is running.</span>
-    <span v-if="desk.message" class="message" role="status">{{ desk.message }} <button class="link" @click="desk.message = null">Close</button></span>
+    <span v-if="desk.message" class="message" role="status"
+      >{{ desk.message }} <button class="link" @click="desk.message = null">Close</button></span
+    >
     <span class="spring" />
     <span class="mono soft" title="Workers busy">{{ busy }} of {{ workshop.pool.size }} workers</span>
-    <span class="mono soft" title="Used of what this browser keeps for Pour">{{ sayBytes(room.used) }} of {{ sayBytes(room.quota) }}<template v-if="percent > 80"> · nearly full</template></span>
+    <span class="mono soft" title="Used of what this browser keeps for Pour"
+      >{{ sayBytes(room.used) }} of {{ sayBytes(room.quota)
+      }}<template v-if="percent > 80"> · nearly full</template></span
+    >
     <el-button v-if="pours.current" size="small" @click="pours.cancel()">Cancel</el-button>
   </footer>
 </template>

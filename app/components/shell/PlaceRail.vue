@@ -22,13 +22,26 @@ const progress = computed(() => {
 <template>
   <nav class="rail" aria-label="Places">
     <DropSign class="sign" :state="pours.current ? 'filling' : 'full'" :level="progress" :size="32" />
-    <NuxtLink v-for="place in PLACES" :key="place.to" :to="place.to" class="stop" active-class="" exact-active-class="here">
+    <NuxtLink
+      v-for="place in PLACES"
+      :key="place.to"
+      :to="place.to"
+      class="stop"
+      active-class=""
+      exact-active-class="here"
+    >
       <component :is="place.icon" :size="18" :stroke-width="1.6" aria-hidden="true" />
       {{ place.name }}
     </NuxtLink>
     <span class="spring" />
     <button class="foot plain" title="List of keys (?)" @click="desk.keysShown = true">Keys <kbd>?</kbd></button>
-    <button class="foot plain" title="Light or dim theme (D)" @click="desk.theme = desk.theme === 'dim' ? 'light' : 'dim'">{{ desk.theme === 'dim' ? 'Light' : 'Dim' }} <kbd>D</kbd></button>
+    <button
+      class="foot plain"
+      title="Light or dim theme (D)"
+      @click="desk.theme = desk.theme === 'dim' ? 'light' : 'dim'"
+    >
+      {{ desk.theme === 'dim' ? 'Light' : 'Dim' }} <kbd>D</kbd>
+    </button>
   </nav>
 </template>
 

@@ -32,16 +32,37 @@ async function give(): Promise<void> {
 </script>
 
 <template>
-  <el-dialog :model-value="source !== null" :title="`How fast does ${source?.name ?? ''} play?`" width="460px" align-center @close="next">
-    <p class="soft">{{ facts?.rate ? `It is taken to play at ${rateFraction(facts.rate)} frames per second (from the ${facts.rateFrom}).` : 'Numbered pictures carry no rate, and no note or name says it. Films cannot be poured without.' }}</p>
+  <el-dialog
+    :model-value="source !== null"
+    :title="`How fast does ${source?.name ?? ''} play?`"
+    width="460px"
+    align-center
+    @close="next"
+  >
+    <p class="soft">
+      {{
+        facts?.rate
+          ? `It is taken to play at ${rateFraction(facts.rate)} frames per second (from the ${facts.rateFrom}).`
+          : 'Numbered pictures carry no rate, and no note or name says it. Films cannot be poured without.'
+      }}
+    </p>
     <form @submit.prevent="give">
-      <el-input v-model="entry" autofocus aria-label="Frames per second" placeholder="12, 23.976 or 24000/1001" class="entry">
+      <el-input
+        v-model="entry"
+        autofocus
+        aria-label="Frames per second"
+        placeholder="12, 23.976 or 24000/1001"
+        class="entry"
+      >
         <template #append>frames per second</template>
       </el-input>
       <div class="common">
         <el-button v-for="value in COMMON" :key="value" size="small" @click="entry = value">{{ value }}</el-button>
       </div>
-      <p v-if="rate && facts" class="mono">{{ rateFraction(rate) }} f/s · {{ facts.frames }} frames last {{ Math.round(secondsOf(facts.frames, rate) * 100) / 100 }} s</p>
+      <p v-if="rate && facts" class="mono">
+        {{ rateFraction(rate) }} f/s · {{ facts.frames }} frames last
+        {{ Math.round(secondsOf(facts.frames, rate) * 100) / 100 }} s
+      </p>
       <p v-else-if="entry" class="wrong">Write a number or a fraction, such as 25 or 24000/1001.</p>
     </form>
     <template #footer>

@@ -49,7 +49,12 @@ const {
 }>()
 
 const index = defineModel<number>('index', { default: 0 })
-const emit = defineEmits<{ mark: [end: 'from' | 'to']; pick: [at: Point]; draw: [points: Point[], done: boolean]; 'tool-end': [] }>()
+const emit = defineEmits<{
+  mark: [end: 'from' | 'to']
+  pick: [at: Point]
+  draw: [points: Point[], done: boolean]
+  'tool-end': []
+}>()
 
 const frame = ref<HTMLElement | null>(null)
 const canvas = ref<HTMLCanvasElement | null>(null)
@@ -61,8 +66,14 @@ const failure = ref<string | null>(null)
 const pointer = ref<{ x: number; y: number } | null>(null)
 const cache = new FrameCache()
 
-const { size, zoom, pan, scale, percent, boxShown, box, nextZoom, wheel, pixelAt } = useStage(frame, () => ({ width, height, around: tool?.kind === 'handle' && tool.sized }))
-const backdropName = computed(() => (backdrop.value === 'colour' ? colour.value : BACKDROPS.find(b => b.id === backdrop.value)!.name))
+const { size, zoom, pan, scale, percent, boxShown, box, nextZoom, wheel, pixelAt } = useStage(frame, () => ({
+  width,
+  height,
+  around: tool?.kind === 'handle' && tool.sized
+}))
+const backdropName = computed(() =>
+  backdrop.value === 'colour' ? colour.value : BACKDROPS.find(b => b.id === backdrop.value)!.name
+)
 const caption = computed(() => {
   if (view.value === 'heat') return { view: heatName, over: '' }
   return { view: VIEW_NAMES[view.value], over: view.value === 'over' ? backdropName.value : '' }
@@ -133,14 +144,18 @@ const seam = ref(false)
 const order = computed(() => {
   if (!seam.value || frames < 3) return null
   const around = Math.min(AROUND, Math.floor(frames / 2))
-  return [...Array.from({ length: around }, (_, i) => frames - around + i), ...Array.from({ length: around }, (_, i) => i)]
+  return [
+    ...Array.from({ length: around }, (_, i) => frames - around + i),
+    ...Array.from({ length: around }, (_, i) => i)
+  ]
 })
 
 const { playing, looping, skipped, play, step } = usePlayback(index, {
   frames: () => frames,
   order: () => order.value,
   rate: () => (clip ? rate : null),
-  ready: i => !!clip && !!cache.get(keyOf(clip, i)) && (!other || view.value === 'heat' || !!cache.get(keyOf(other, i))),
+  ready: i =>
+    !!clip && !!cache.get(keyOf(clip, i)) && (!other || view.value === 'heat' || !!cache.get(keyOf(other, i))),
   fetch(i) {
     if (clip) void load(clip, i).catch(() => undefined)
     if (other && view.value !== 'heat') void load(other, i).catch(() => undefined)
@@ -165,7 +180,11 @@ function down(event: PointerEvent): void {
   const at = box()
   const area = frame.value!.getBoundingClientRect()
   const edge = at.x / window.devicePixelRatio + (at.width / window.devicePixelRatio) * wipe.value
-  drag = { kind: other && Math.abs(event.clientX - area.left - edge) < 14 ? 'wipe' : 'pan', x: event.clientX, y: event.clientY }
+  drag = {
+    kind: other && Math.abs(event.clientX - area.left - edge) < 14 ? 'wipe' : 'pan',
+    x: event.clientX,
+    y: event.clientY
+  }
 }
 
 function move(event: PointerEvent): void {
@@ -217,7 +236,17 @@ defineExpose({ play, playSeam, seam, step, playing, looping, skipped })
   <section class="viewer">
     <header>
       <span class="soft word">Backdrop</span>
-      <button v-for="(b, n) in BACKDROPS" :key="b.id" class="plain swatch" :class="[b.id, { on: backdrop === b.id }]" :style="b.id === 'colour' ? { background: colour } : {}" :title="`${b.name} (${n + 1})`" :aria-label="`Backdrop: ${b.name}`" :aria-pressed="backdrop === b.id" @click="backdrop = b.id" />
+      <button
+        v-for="(b, n) in BACKDROPS"
+        :key="b.id"
+        class="plain swatch"
+        :class="[b.id, { on: backdrop === b.id }]"
+        :style="b.id === 'colour' ? { background: colour } : {}"
+        :title="`${b.name} (${n + 1})`"
+        :aria-label="`Backdrop: ${b.name}`"
+        :aria-pressed="backdrop === b.id"
+        @click="backdrop = b.id"
+      />
       <input v-if="backdrop === 'colour'" v-model="colour" type="color" aria-label="Backdrop colour" />
       <span class="soft gap word">View</span>
       <el-select v-model="view" size="small" class="views" aria-label="View">
@@ -228,10 +257,41 @@ defineExpose({ play, playSeam, seam, step, playing, looping, skipped })
       <slot name="tools" />
       <button class="plain mono soft zoom" title="Zoom (Z)" @click="nextZoom">{{ percent }}</button>
     </header>
-    <div ref="frame" class="stage" :class="{ wiping: other }" @wheel.prevent="wheel" @pointerdown="down" @pointermove="move" @pointerup="drag = null" @pointerleave="pointer = null; reading = ''">
-      <canvas ref="canvas" role="img" :aria-label="`${clip?.name ?? ''}, frame ${index + 1}, ${caption.view}${caption.over ? ` over ${caption.over}` : ''}`" />
-      <ToolLayer v-if="tool" :key="tool.kind" :tool="tool" :box="boxShown" :width="width" :height="height" @pick="emit('pick', $event)" @draw="(points, done) => emit('draw', points, done)" @end="emit('tool-end')" />
-      <p class="corner caption">{{ caption.view.replace(/ over backdrop$/, '') }}<template v-if="caption.over"> over <strong>{{ caption.over }}</strong></template></p>
+    <div
+      ref="frame"
+      class="stage"
+      :class="{ wiping: other }"
+      @wheel.prevent="wheel"
+      @pointerdown="down"
+      @pointermove="move"
+      @pointerup="drag = null"
+      @pointerleave="
+        pointer = null
+        reading = ''
+      "
+    >
+      <canvas
+        ref="canvas"
+        role="img"
+        :aria-label="`${clip?.name ?? ''}, frame ${index + 1}, ${caption.view}${caption.over ? ` over ${caption.over}` : ''}`"
+      />
+      <ToolLayer
+        v-if="tool"
+        :key="tool.kind"
+        :tool="tool"
+        :box="boxShown"
+        :width="width"
+        :height="height"
+        @pick="emit('pick', $event)"
+        @draw="(points, done) => emit('draw', points, done)"
+        @end="emit('tool-end')"
+      />
+      <p class="corner caption">
+        {{ caption.view.replace(/ over backdrop$/, '')
+        }}<template v-if="caption.over">
+          over <strong>{{ caption.over }}</strong></template
+        >
+      </p>
       <p v-if="other && view !== 'heat'" class="corner side left">{{ clip?.name }}</p>
       <p v-if="other && view !== 'heat'" class="corner side right">{{ other.name }}</p>
       <p v-if="reading" class="corner loupe mono">{{ reading }}</p>

@@ -31,12 +31,17 @@ let grabbed: { index: number | 'all'; from: Point; were: Point[] } | null = null
 function place(event: PointerEvent | MouseEvent): Point {
   const area = layer.value!.getBoundingClientRect()
   const round = (v: number): number => Math.round(v * 10) / 10
-  return [round(((event.clientX - area.left - box.x) / box.width) * width), round(((event.clientY - area.top - box.y) / box.height) * height)]
+  return [
+    round(((event.clientX - area.left - box.x) / box.width) * width),
+    round(((event.clientY - area.top - box.y) / box.height) * height)
+  ]
 }
 
 function whole([x, y]: Point): Point {
   if (tool.kind === 'handle') return [Math.round(x), Math.round(y)]
-  return tool.kind === 'box' ? [Math.max(0, Math.min(width, Math.round(x))), Math.max(0, Math.min(height, Math.round(y)))] : [x, y]
+  return tool.kind === 'box'
+    ? [Math.max(0, Math.min(width, Math.round(x))), Math.max(0, Math.min(height, Math.round(y)))]
+    : [x, y]
 }
 
 function down(event: PointerEvent): void {
@@ -83,7 +88,8 @@ function up(): void {
   grabbed = null
   drawing.value = null
   if (!drawn) return
-  const small = drawn.length === 2 && (Math.abs(drawn[0]![0] - drawn[1]![0]) < 1 || Math.abs(drawn[0]![1] - drawn[1]![1]) < 1)
+  const small =
+    drawn.length === 2 && (Math.abs(drawn[0]![0] - drawn[1]![0]) < 1 || Math.abs(drawn[0]![1] - drawn[1]![1]) < 1)
   if (!small) emit('draw', drawn, tool.kind !== 'polygon')
 }
 
@@ -100,7 +106,11 @@ function key(event: KeyboardEvent): void {
     const by = event.shiftKey ? 10 : 1
     // Alt moves the second corner alone: the size
     const alone = event.altKey && (tool.kind !== 'handle' || tool.sized)
-    emit('draw', points.value.map((p, i) => (alone && i === 0 ? p : whole([p[0] + dx * by, p[1] + dy * by]))), true)
+    emit(
+      'draw',
+      points.value.map((p, i) => (alone && i === 0 ? p : whole([p[0] + dx * by, p[1] + dy * by]))),
+      true
+    )
   } else return
   event.preventDefault()
   event.stopPropagation()
@@ -112,10 +122,14 @@ onMounted(() => {
 })
 onBeforeUnmount(() => window.removeEventListener('keydown', key, true))
 
-const shown = computed(() => points.value.map(([x, y]): Point => [box.x + (x / width) * box.width, box.y + (y / height) * box.height]))
+const shown = computed(() =>
+  points.value.map(([x, y]): Point => [box.x + (x / width) * box.width, box.y + (y / height) * box.height])
+)
 const extent = computed(() => {
   const [a, b] = [shown.value[0], shown.value[1]]
-  return a && b ? { x: Math.min(a[0], b[0]), y: Math.min(a[1], b[1]), width: Math.abs(a[0] - b[0]), height: Math.abs(a[1] - b[1]) } : null
+  return a && b
+    ? { x: Math.min(a[0], b[0]), y: Math.min(a[1], b[1]), width: Math.abs(a[0] - b[0]), height: Math.abs(a[1] - b[1]) }
+    : null
 })
 const HELP: Record<Exclude<Tool['kind'], 'handle'>, string> = {
   pick: 'Click the colour. Escape gives up.',
@@ -126,14 +140,34 @@ const HELP: Record<Exclude<Tool['kind'], 'handle'>, string> = {
 }
 const help = computed(() => {
   if (tool.kind !== 'handle') return HELP[tool.kind]
-  return tool.sized ? 'Drag a corner of the frame, or the frame itself. Arrows move it, Alt arrows its lower right corner. Enter ends.' : 'Drag the picture to where it is to stand. Arrows move it by a pixel, with Shift by ten. Enter ends.'
+  return tool.sized
+    ? 'Drag a corner of the frame, or the frame itself. Arrows move it, Alt arrows its lower right corner. Enter ends.'
+    : 'Drag the picture to where it is to stand. Arrows move it by a pixel, with Shift by ten. Enter ends.'
 })
 </script>
 
 <template>
-  <svg ref="layer" class="tool" :class="tool.kind" tabindex="0" role="application" :aria-label="help" data-tool @pointerdown.stop="down" @pointermove.stop="move" @pointerup="up" @wheel.prevent>
+  <svg
+    ref="layer"
+    class="tool"
+    :class="tool.kind"
+    tabindex="0"
+    role="application"
+    :aria-label="help"
+    data-tool
+    @pointerdown.stop="down"
+    @pointermove.stop="move"
+    @pointerup="up"
+    @wheel.prevent
+  >
     <g v-if="extent && tool.kind !== 'polygon' && tool.kind !== 'pick'">
-      <ellipse v-if="tool.kind === 'ellipse'" :cx="extent.x + extent.width / 2" :cy="extent.y + extent.height / 2" :rx="extent.width / 2" :ry="extent.height / 2" />
+      <ellipse
+        v-if="tool.kind === 'ellipse'"
+        :cx="extent.x + extent.width / 2"
+        :cy="extent.y + extent.height / 2"
+        :rx="extent.width / 2"
+        :ry="extent.height / 2"
+      />
       <rect v-else v-bind="extent" />
       <template v-if="tool.kind !== 'handle' || tool.sized">
         <rect v-for="(p, i) in shown" :key="i" class="handle" :x="p[0] - 4" :y="p[1] - 4" width="8" height="8" />

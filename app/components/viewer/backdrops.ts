@@ -25,7 +25,12 @@ function checker(context: CanvasRenderingContext2D, box: Box, size: number): voi
   context.beginPath()
   for (let y = 0; y * size < box.height; y++) {
     for (let x = y % 2; x * size < box.width; x += 2) {
-      context.rect(box.x + x * size, box.y + y * size, Math.min(size, box.width - x * size), Math.min(size, box.height - y * size))
+      context.rect(
+        box.x + x * size,
+        box.y + y * size,
+        Math.min(size, box.width - x * size),
+        Math.min(size, box.height - y * size)
+      )
     }
   }
   context.fill()
@@ -52,15 +57,24 @@ function scenery(context: CanvasRenderingContext2D, box: Box, shift: number): vo
 }
 
 /** Fills the box. `time` in seconds moves the moving clip. */
-export function drawBackdrop(context: CanvasRenderingContext2D, backdrop: Backdrop, colour: string, box: Box, time: number): void {
+export function drawBackdrop(
+  context: CanvasRenderingContext2D,
+  backdrop: Backdrop,
+  colour: string,
+  box: Box,
+  time: number
+): void {
   context.save()
   context.beginPath()
   context.rect(box.x, box.y, box.width, box.height)
   context.clip()
-  if (backdrop === 'checker' || backdrop === 'fine-checker') checker(context, box, (backdrop === 'checker' ? 12 : 5) * window.devicePixelRatio)
-  else if (backdrop === 'picture' || backdrop === 'moving') scenery(context, box, backdrop === 'moving' ? (time / 8) % 1 : 0)
+  if (backdrop === 'checker' || backdrop === 'fine-checker')
+    checker(context, box, (backdrop === 'checker' ? 12 : 5) * window.devicePixelRatio)
+  else if (backdrop === 'picture' || backdrop === 'moving')
+    scenery(context, box, backdrop === 'moving' ? (time / 8) % 1 : 0)
   else {
-    context.fillStyle = backdrop === 'black' ? '#000000' : backdrop === 'white' ? '#ffffff' : backdrop === 'grey' ? '#808080' : colour
+    context.fillStyle =
+      backdrop === 'black' ? '#000000' : backdrop === 'white' ? '#ffffff' : backdrop === 'grey' ? '#808080' : colour
     context.fillRect(box.x, box.y, box.width, box.height)
   }
   context.restore()

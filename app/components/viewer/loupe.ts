@@ -14,7 +14,10 @@ interface Looked {
 }
 
 /** `readCodes` brings `reading` up to date; it is empty where the pointer is not over the picture. */
-export function useLoupe(pointer: Ref<{ x: number; y: number } | null>, looked: Looked): { reading: Ref<string>; readCodes(): Promise<void> } {
+export function useLoupe(
+  pointer: Ref<{ x: number; y: number } | null>,
+  looked: Looked
+): { reading: Ref<string>; readCodes(): Promise<void> } {
   const reading = ref('')
   let held: { key: string; frames: Frame[] } | null = null
 

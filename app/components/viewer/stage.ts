@@ -52,7 +52,12 @@ export function useStage(frame: Ref<HTMLElement | null>, shown: () => Shown): St
   function placed(ratio: number): Rectangle {
     const { width, height } = shown()
     const [w, h] = [width * scale.value * ratio, height * scale.value * ratio]
-    return { x: (size.width.value * ratio - w) / 2 + pan.value.x * ratio, y: (size.height.value * ratio - h) / 2 + pan.value.y * ratio, width: w, height: h }
+    return {
+      x: (size.width.value * ratio - w) / 2 + pan.value.x * ratio,
+      y: (size.height.value * ratio - h) / 2 + pan.value.y * ratio,
+      width: w,
+      height: h
+    }
   }
 
   const boxShown = computed(() => placed(1))

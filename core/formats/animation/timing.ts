@@ -9,7 +9,19 @@ export function ticksOf(index: number, [n, d]: Rate, perSecond: number): number 
 }
 
 /** Rates in use, the likeliest first, then every whole one. */
-const CANDIDATES: readonly Rate[] = [[24, 1], [25, 1], [30, 1], [12, 1], [50, 1], [60, 1], [15, 1], [24000, 1001], [30000, 1001], [60000, 1001], ...Array.from({ length: 120 }, (_, i): Rate => [i + 1, 1])]
+const CANDIDATES: readonly Rate[] = [
+  [24, 1],
+  [25, 1],
+  [30, 1],
+  [12, 1],
+  [50, 1],
+  [60, 1],
+  [15, 1],
+  [24000, 1001],
+  [30000, 1001],
+  [60000, 1001],
+  ...Array.from({ length: 120 }, (_, i): Rate => [i + 1, 1])
+]
 
 /** The rate whose rounded times these are; else the mean, with a finding when they are uneven. */
 export function rateOfTicks(ticks: readonly number[], perSecond: number): { rate: Rate | null; findings: Finding[] } {
@@ -24,6 +36,15 @@ export function rateOfTicks(ticks: readonly number[], perSecond: number): { rate
   const odd = ticks.flatMap((t, i) => (Math.abs(t - mean) > 1.5 ? [i + 1] : []))
   return {
     rate,
-    findings: odd.length ? [{ id: 'uneven-timing', severity: 'warning', frames: odd, sentence: `The frames are shown for different times; ${ticks.length} frames take ${Math.round((total / perSecond) * 1000) / 1000} s. Their mean rate is taken.` }] : []
+    findings: odd.length
+      ? [
+          {
+            id: 'uneven-timing',
+            severity: 'warning',
+            frames: odd,
+            sentence: `The frames are shown for different times; ${ticks.length} frames take ${Math.round((total / perSecond) * 1000) / 1000} s. Their mean rate is taken.`
+          }
+        ]
+      : []
   }
 }

@@ -26,7 +26,10 @@ export interface Ways {
 
 /** A pixel as one number for comparing: 32 bits at 8-bit depth, two words of 32 bits at 16. */
 function wordsOf(samples: Samples): { words: Uint32Array; each: 1 | 2 } {
-  return { words: new Uint32Array(samples.buffer, samples.byteOffset, samples.byteLength / 4), each: samples instanceof Uint8Array ? 1 : 2 }
+  return {
+    words: new Uint32Array(samples.buffer, samples.byteOffset, samples.byteLength / 4),
+    each: samples instanceof Uint8Array ? 1 : 2
+  }
 }
 
 /** The smallest box around pixels that differ from `before`, or from clear black; null when there are none. */
@@ -59,7 +62,13 @@ export function changedBox(frame: Frame, before: Frame | null): Box | null {
 }
 
 function within(inner: Box | null, outer: Box): boolean {
-  return !inner || (inner.x >= outer.x && inner.y >= outer.y && inner.x + inner.width <= outer.x + outer.width && inner.y + inner.height <= outer.y + outer.height)
+  return (
+    !inner ||
+    (inner.x >= outer.x &&
+      inner.y >= outer.y &&
+      inner.x + inner.width <= outer.x + outer.width &&
+      inner.y + inner.height <= outer.y + outer.height)
+  )
 }
 
 /**
@@ -90,8 +99,14 @@ const NOTHING: Box = { x: 0, y: 0, width: 1, height: 1 }
 /** Codes a frame both ways. With no frame before, the whole canvas is laid. */
 export function waysOf(host: Host, frame: Frame, before: Frame | null): Ways {
   const content = changedBox(frame, null)
-  const lay = (box: Box, picture: Frame, blend: Laid['blend']): Laid => ({ ...box, blend, wipes: within(content, box), data: encodePixels(host, picture) })
-  if (!before) return { kept: lay({ x: 0, y: 0, width: frame.width, height: frame.height }, frame, 'source'), wiped: null }
+  const lay = (box: Box, picture: Frame, blend: Laid['blend']): Laid => ({
+    ...box,
+    blend,
+    wipes: within(content, box),
+    data: encodePixels(host, picture)
+  })
+  if (!before)
+    return { kept: lay({ x: 0, y: 0, width: frame.width, height: frame.height }, frame, 'source'), wiped: null }
   const box = changedBox(frame, before) ?? NOTHING
   const part = cut(frame, box)
   let kept = lay(box, part, 'source')
@@ -128,8 +143,22 @@ export function packWays({ kept, wiped }: Ways): Uint8Array {
 export function unpackWays(bytes: Uint8Array): Ways {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   const read = (at: number): Laid => {
-    const [x, y, width, height, length] = [0, 4, 8, 12, 16].map(i => view.getUint32(at + i)) as [number, number, number, number, number]
-    return { x, y, width, height, blend: bytes[at + 20] ? 'over' : 'source', wipes: bytes[at + 21] === 1, data: bytes.subarray(at + HEAD, at + HEAD + length) }
+    const [x, y, width, height, length] = [0, 4, 8, 12, 16].map(i => view.getUint32(at + i)) as [
+      number,
+      number,
+      number,
+      number,
+      number
+    ]
+    return {
+      x,
+      y,
+      width,
+      height,
+      blend: bytes[at + 20] ? 'over' : 'source',
+      wipes: bytes[at + 21] === 1,
+      data: bytes.subarray(at + HEAD, at + HEAD + length)
+    }
   }
   const kept = read(0)
   const next = HEAD + kept.data.length

@@ -28,7 +28,8 @@ export async function readFrames(reader: ByteReader, info: PngInfo): Promise<Fra
       if (data.length !== 26) throw unreadable(reader.name, where, 'a frame control is not 26 bytes long')
       if (readU32(data, 0) !== sequence++) throw unreadable(reader.name, where, 'the frames are out of order')
       const [width, height, x, y] = [4, 8, 12, 16].map(at => readU32(data, at)) as [number, number, number, number]
-      if (width < 1 || height < 1 || x + width > info.header.width || y + height > info.header.height) throw unreadable(reader.name, where, 'a frame lies outside the canvas')
+      if (width < 1 || height < 1 || x + width > info.header.width || y + height > info.header.height)
+        throw unreadable(reader.name, where, 'a frame lies outside the canvas')
       const dispose = DISPOSE[data[24]!]
       const blend = BLEND[data[25]!]
       if (!dispose || !blend) throw unreadable(reader.name, where, 'a frame names a way to blend that does not exist')
@@ -43,7 +44,12 @@ export async function readFrames(reader: ByteReader, info: PngInfo): Promise<Fra
       current.data.push(place)
     }
   }
-  if (frames.length === 0 || frames.length !== info.animation?.frames) throw unreadable(reader.name, 'chunk acTL', `the file promises ${info.animation?.frames ?? 0} frames and holds ${frames.length}`)
+  if (frames.length === 0 || frames.length !== info.animation?.frames)
+    throw unreadable(
+      reader.name,
+      'chunk acTL',
+      `the file promises ${info.animation?.frames ?? 0} frames and holds ${frames.length}`
+    )
   const empty = frames.findIndex(frame => frame.data.length === 0)
   if (empty >= 0) throw unreadable(reader.name, `frame ${empty + 1}`, 'the frame has no picture data')
   return frames

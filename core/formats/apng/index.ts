@@ -25,18 +25,31 @@ export const apng: Format = {
   ],
   alpha: {
     straight: { can: true, declares: 'PNG is straight by its standard; nothing else need be said' },
-    premultiplied: { can: false, because: 'PNG is defined as straight, and browsers show it so. A premultiplied animation would have dark rims in every page.' },
+    premultiplied: {
+      can: false,
+      because:
+        'PNG is defined as straight, and browsers show it so. A premultiplied animation would have dark rims in every page.'
+    },
     none: { can: true, declares: 'colour type 2, without an alpha channel' }
   },
   declaredMattes: [],
   limits: { width: 2 ** 31 - 1, height: 2 ** 31 - 1, rate: 'a frame lasts a fraction of two 16-bit numbers' },
   options: [
-    { key: 'optimise', label: 'Store what changed', help: 'Frames hold only what changed since the one before, code for code. Off, every frame is whole.', kind: 'switch', default: true },
+    {
+      key: 'optimise',
+      label: 'Store what changed',
+      help: 'Frames hold only what changed since the one before, code for code. Off, every frame is whole.',
+      kind: 'switch',
+      default: true
+    },
     { key: 'plays', label: 'Times it plays', help: '0 plays for ever', kind: 'integer', min: 0, max: 65535, default: 0 }
   ],
   runs: { browser: true, node: true },
   proofReader: { name: "a library's PNG decoder, frame by frame", independent: true },
-  refusesRate: ([n, d]) => (n > 65535 || d > 65535 ? `APNG holds a frame's time as a fraction of numbers up to 65535; ${n}/${d} does not fit.` : null),
+  refusesRate: ([n, d]) =>
+    n > 65535 || d > 65535
+      ? `APNG holds a frame's time as a fraction of numbers up to 65535; ${n}/${d} does not fit.`
+      : null,
 
   async recognise(head, reader) {
     return looksLikePng(head) && (await isAnimated(reader)) ? 'film' : null
@@ -47,7 +60,9 @@ export const apng: Format = {
   },
   open: (name, files, host) => openApng(name, files[0]!, host),
   openForProof: (name, files, host) =>
-    openApng(name, files[0]!, host, (_, file, info, packed, width, height) => decodeIndependently(host, asStandalonePng(info, packed, width, height), file)),
+    openApng(name, files[0]!, host, (_, file, info, packed, width, height) =>
+      decodeIndependently(host, asStandalonePng(info, packed, width, height), file)
+    ),
 
   buildsOn: (position, deliverable) => position > 0 && optimises(deliverable),
   encode: (host, frame, _, before) => Promise.resolve(packWays(waysOf(host, frame, before))),

@@ -13,7 +13,14 @@ import { hasAlpha, readPngInfo, type PngInfo } from '../png/header'
 import { frameData, readFrames, type FrameControl } from './control'
 
 /** Decodes one frame's own rectangle from its zlib stream. */
-type DecodeRectangle = (host: Host, name: string, info: PngInfo, packed: Uint8Array, width: number, height: number) => Promise<Frame>
+type DecodeRectangle = (
+  host: Host,
+  name: string,
+  info: PngInfo,
+  packed: Uint8Array,
+  width: number,
+  height: number
+) => Promise<Frame>
 
 /** The common rate of all frames, or the mean with a finding when delays differ. */
 function rateOf(frames: readonly FrameControl[]): { rate: Rate | null; findings: Finding[] } {
@@ -25,21 +32,41 @@ function rateOf(frames: readonly FrameControl[]): { rate: Rate | null; findings:
   const odd = frames.flatMap((frame, i) => (frame.delay[0] * d === n * frame.delay[1] ? [] : [i + 1]))
   return {
     rate,
-    findings: [{ id: 'uneven-timing', severity: 'warning', frames: odd, sentence: `The frames are shown for different times; ${frames.length} frames take ${Math.round(seconds * 1000) / 1000} s. Their mean rate is taken.` }]
+    findings: [
+      {
+        id: 'uneven-timing',
+        severity: 'warning',
+        frames: odd,
+        sentence: `The frames are shown for different times; ${frames.length} frames take ${Math.round(seconds * 1000) / 1000} s. Their mean rate is taken.`
+      }
+    ]
   }
 }
 
 /** Opens an animated PNG; `decode` turns each frame's stream into pixels. */
-export async function openApng(name: string, file: FileRef, host: Host, decode: DecodeRectangle = decodePixels): Promise<Source> {
+export async function openApng(
+  name: string,
+  file: FileRef,
+  host: Host,
+  decode: DecodeRectangle = decodePixels
+): Promise<Source> {
   const reader = await host.openFile(file)
   const info = await readPngInfo(reader)
   const frames = await readFrames(reader, info)
   const { rate, findings } = rateOf(frames)
   const alpha = hasAlpha(info) || frames.some(f => f.width < info.header.width || f.height < info.header.height)
-  const player = new PartPlayer(info.header.width, info.header.height, info.header.bitDepth === 16 ? 16 : 8, alpha ? STRAIGHT : OPAQUE, frames, async i => {
-    const control = frames[i]!
-    return (await decode(host, reader.name, info, await frameData(reader, control), control.width, control.height)).samples
-  })
+  const player = new PartPlayer(
+    info.header.width,
+    info.header.height,
+    info.header.bitDepth === 16 ? 16 : 8,
+    alpha ? STRAIGHT : OPAQUE,
+    frames,
+    async i => {
+      const control = frames[i]!
+      return (await decode(host, reader.name, info, await frameData(reader, control), control.width, control.height))
+        .samples
+    }
+  )
   const turns = inTurn(reader.name, frames.length, (index, signal) => player.frame(index, signal))
   return {
     facts: {
@@ -52,7 +79,9 @@ export async function openApng(name: string, file: FileRef, host: Host, decode: 
       rate,
       rateFrom: rate ? 'file' : 'unknown',
       bitDepth: info.header.bitDepth === 16 ? 16 : 8,
-      claim: alpha ? { mode: 'straight', matte: null, says: 'PNG is straight by its standard' } : { mode: 'none', matte: null, says: `colour type ${info.header.colourType} without transparency` },
+      claim: alpha
+        ? { mode: 'straight', matte: null, says: 'PNG is straight by its standard' }
+        : { mode: 'none', matte: null, says: `colour type ${info.header.colourType} without transparency` },
       colour: info.colour,
       pixelAspect: [1, 1],
       plays: info.animation!.plays,

@@ -30,7 +30,8 @@ async function look(reader: ByteReader, from: number, to: number, info: AvifInfo
     else if (type === 'ispe' || type === 'auxC') {
       const cursor = new Cursor(await reader.read(offset, Math.min(length, 68)), reader.name, false)
       if (type === 'auxC') info.alpha ||= ALPHA_TYPES.includes(cursor.text(4, 64))
-      else if (cursor.u32(4) * cursor.u32(8) > info.width * info.height) Object.assign(info, { width: cursor.u32(4), height: cursor.u32(8) })
+      else if (cursor.u32(4) * cursor.u32(8) > info.width * info.height)
+        Object.assign(info, { width: cursor.u32(4), height: cursor.u32(8) })
     }
   }
 }
@@ -57,7 +58,11 @@ export const avifSequence = sequenceFormat(
     lossless: false,
     exactAlpha: false,
     depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
-    alpha: { straight: { can: true, declares: 'an alpha picture beside the colour' }, premultiplied: { can: true, declares: 'a reference "prem"' }, none: { can: true, declares: 'no alpha picture' } },
+    alpha: {
+      straight: { can: true, declares: 'an alpha picture beside the colour' },
+      premultiplied: { can: true, declares: 'a reference "prem"' },
+      none: { can: true, declares: 'no alpha picture' }
+    },
     declaredMattes: ['#000000'],
     limits: { width: 65536, height: 65536, rate: 'carries no rate; the name and the note do' },
     options: [],
@@ -67,7 +72,11 @@ export const avifSequence = sequenceFormat(
     recognises: looksLikeAvif,
     async about(reader) {
       const { width, height, alpha, premultiplied } = await readInfo(reader)
-      const claim = !alpha ? ({ mode: 'none', matte: null, says: 'no alpha picture in the file' } as const) : premultiplied ? ({ mode: 'premultiplied', matte: '#000000', says: 'an alpha picture, and a reference "prem"' } as const) : ({ mode: 'straight', matte: null, says: 'an alpha picture and no reference "prem": straight' } as const)
+      const claim = !alpha
+        ? ({ mode: 'none', matte: null, says: 'no alpha picture in the file' } as const)
+        : premultiplied
+          ? ({ mode: 'premultiplied', matte: '#000000', says: 'an alpha picture, and a reference "prem"' } as const)
+          : ({ mode: 'straight', matte: null, says: 'an alpha picture and no reference "prem": straight' } as const)
       return { kind: 'AVIF', width, height, bitDepth: 8, claim, colour: null }
     },
     async decode(host, reader) {

@@ -24,7 +24,11 @@ interface DpxInfo {
   rate: Rate | null
 }
 
-const DESCRIPTORS: Record<number, { channels: 3 | 4; reversed: boolean }> = { 50: { channels: 3, reversed: false }, 51: { channels: 4, reversed: false }, 52: { channels: 4, reversed: true } }
+const DESCRIPTORS: Record<number, { channels: 3 | 4; reversed: boolean }> = {
+  50: { channels: 3, reversed: false },
+  51: { channels: 4, reversed: false },
+  52: { channels: 4, reversed: true }
+}
 
 function looksLikeDpx(head: Uint8Array): boolean {
   const magic = String.fromCharCode(...head.subarray(0, 4))
@@ -45,14 +49,26 @@ function readInfo(bytes: Uint8Array, file: string): DpxInfo {
   const [kind, bits, packing, encoding] = [cursor.u8(800), cursor.u8(803), cursor.u16(804), cursor.u16(806)]
   const shape = DESCRIPTORS[kind]
   if (!shape) throw fail(`its first element is of kind ${kind}; RGB, RGBA and ABGR are read`)
-  if (![8, 10, 12, 16].includes(bits) || encoding !== 0 || ((bits === 10 || bits === 12) && packing !== 1)) throw fail(`samples of ${bits} bits in packing ${packing}, encoding ${encoding}, are not read`)
-  if (width < 1 || height < 1 || width * height > MAX_PIXELS) throw fail(`a picture of ${width}x${height} cannot be taken`)
+  if (![8, 10, 12, 16].includes(bits) || encoding !== 0 || ((bits === 10 || bits === 12) && packing !== 1))
+    throw fail(`samples of ${bits} bits in packing ${packing}, encoding ${encoding}, are not read`)
+  if (width < 1 || height < 1 || width * height > MAX_PIXELS)
+    throw fail(`a picture of ${width}x${height} cannot be taken`)
   if (cursor.u16(768) !== 0) throw fail('its lines do not run from left to right and top to bottom, which is not read')
   const padding = cursor.u32(812)
   const lineBytes = bytesOfLine(width * shape.channels, bits) + (padding === 0xffffffff ? 0 : padding)
   const offset = cursor.u32(808) || cursor.u32(4)
-  if (offset + lineBytes * height > bytes.length) throw unreadable(file, null, `${bytes.length} bytes cannot hold a picture of ${width}x${height}; the file was cut short`)
-  const told = bytes.length >= 1944 && offset >= 1944 ? cursor.f32(1940) || cursor.f32(1724) : bytes.length >= 1728 && offset >= 1728 ? cursor.f32(1724) : 0
+  if (offset + lineBytes * height > bytes.length)
+    throw unreadable(
+      file,
+      null,
+      `${bytes.length} bytes cannot hold a picture of ${width}x${height}; the file was cut short`
+    )
+  const told =
+    bytes.length >= 1944 && offset >= 1944
+      ? cursor.f32(1940) || cursor.f32(1724)
+      : bytes.length >= 1728 && offset >= 1728
+        ? cursor.f32(1724)
+        : 0
   const rate = told > 0 && told < 1000 ? parseRate(told.toFixed(3)) : null
   return { cursor, width, height, ...shape, bits: bits as DpxInfo['bits'], offset, lineBytes, rate }
 }
@@ -72,7 +88,13 @@ async function decode(_: unknown, reader: ByteReader): Promise<Frame> {
       for (let c = 0; c < channels; c++) {
         const n = x * channels + c
         const code =
-          bits === 8 ? cursor.u8(line + n) : bits === 16 ? cursor.u16(line + 2 * n) : bits === 12 ? cursor.u16(line + 2 * n) >> 4 : (cursor.u32(line + 4 * Math.floor(n / 3)) >>> (22 - 10 * (n % 3))) & 1023
+          bits === 8
+            ? cursor.u8(line + n)
+            : bits === 16
+              ? cursor.u16(line + 2 * n)
+              : bits === 12
+                ? cursor.u16(line + 2 * n) >> 4
+                : (cursor.u32(line + 4 * Math.floor(n / 3)) >>> (22 - 10 * (n % 3))) & 1023
         samples[to + (reversed ? 3 - c : c)] = depth === 8 || bits === 16 ? code : Math.round((code * full) / widest)
       }
     }
@@ -95,7 +117,11 @@ export const dpxSequence = sequenceFormat(
       { depth: 8, colourBits: 8, alphaBits: 8 },
       { depth: 16, colourBits: 16, alphaBits: 16 }
     ],
-    alpha: { straight: { can: true, declares: UNSAID }, premultiplied: { can: true, declares: UNSAID }, none: { can: true, declares: 'three samples a pixel' } },
+    alpha: {
+      straight: { can: true, declares: UNSAID },
+      premultiplied: { can: true, declares: UNSAID },
+      none: { can: true, declares: 'three samples a pixel' }
+    },
     declaredMattes: [],
     limits: { width: 65535, height: 65535, rate: 'carried as a float' },
     options: [],
@@ -110,7 +136,10 @@ export const dpxSequence = sequenceFormat(
         width: info.width,
         height: info.height,
         bitDepth: info.bits === 8 ? 8 : 16,
-        claim: info.channels === 4 ? { mode: 'unknown', matte: null, says: UNSAID } : { mode: 'none', matte: null, says: 'no alpha channel' },
+        claim:
+          info.channels === 4
+            ? { mode: 'unknown', matte: null, says: UNSAID }
+            : { mode: 'none', matte: null, says: 'no alpha channel' },
         colour: null,
         rate: info.rate
       }

@@ -26,7 +26,14 @@ const HALVES = new Float32Array(65536)
 for (let h = 0; h < 65536; h++) {
   const exponent = (h >> 10) & 31
   const fraction = h & 1023
-  const magnitude = exponent === 31 ? (fraction ? NaN : Infinity) : exponent === 0 ? fraction * 2 ** -24 : (1 + fraction / 1024) * 2 ** (exponent - 15)
+  const magnitude =
+    exponent === 31
+      ? fraction
+        ? NaN
+        : Infinity
+      : exponent === 0
+        ? fraction * 2 ** -24
+        : (1 + fraction / 1024) * 2 ** (exponent - 15)
   HALVES[h] = h & 0x8000 ? -magnitude : magnitude
 }
 

@@ -126,7 +126,7 @@ export function huffmanPack(symbols: Uint16Array): Uint8Array {
   for (let s = first; s <= repeat; s++) if (lengths[s]) codes[s] = bases[lengths[s]!]!++
   const table = packLengths(lengths, first, repeat)
   const out = new BitWriter(symbols.length + 64)
-  for (let i = 0; i < symbols.length; ) {
+  for (let i = 0; i < symbols.length;) {
     const s = symbols[i]!
     let more = 0
     while (more < 255 && symbols[i + more + 1] === s) more++
@@ -154,7 +154,7 @@ function unpackLengths(table: Uint8Array, first: number, last: number): Uint8Arr
     for (; n > 0; n--, at++) value = (value << 1) | (((table[at >> 3] ?? 0) >> (7 - (at & 7))) & 1)
     return value
   }
-  for (let s = first; s <= last; ) {
+  for (let s = first; s <= last;) {
     if (at > 8 * table.length) return null
     const length = bits(6)
     if (length < SHORT_RUN) lengths[s++] = length
@@ -168,7 +168,12 @@ function unpackLengths(table: Uint8Array, first: number, last: number): Uint8Arr
 export function huffmanUnpack(packed: Uint8Array, count: number): Uint16Array | null {
   if (packed.length < HEADER) return null
   const view = new DataView(packed.buffer, packed.byteOffset, packed.byteLength)
-  const [first, repeat, tableBytes, bits] = [0, 4, 8, 12].map(at => view.getUint32(at, true)) as [number, number, number, number]
+  const [first, repeat, tableBytes, bits] = [0, 4, 8, 12].map(at => view.getUint32(at, true)) as [
+    number,
+    number,
+    number,
+    number
+  ]
   if (first >= SYMBOLS || repeat >= SYMBOLS || first > repeat || tableBytes > packed.length - HEADER) return null
   const data = packed.subarray(HEADER + tableBytes)
   if (bits > 8 * data.length) return null

@@ -10,7 +10,13 @@ import { packRuns, predict } from './pack'
 import { packPiz } from './piz'
 import { decodeExr, looksLikeExr, readExrInfo } from './read'
 
-const COMPRESSIONS: Record<string, { code: number; lines: number }> = { none: { code: 0, lines: 1 }, rle: { code: 1, lines: 1 }, zips: { code: 2, lines: 1 }, zip: { code: 3, lines: 16 }, piz: { code: 4, lines: 32 } }
+const COMPRESSIONS: Record<string, { code: number; lines: number }> = {
+  none: { code: 0, lines: 1 },
+  rle: { code: 1, lines: 1 },
+  zips: { code: 2, lines: 1 },
+  zip: { code: 3, lines: 16 },
+  piz: { code: 4, lines: 32 }
+}
 
 const isHalf = (options: OptionValues): boolean => options.samples !== 'float'
 
@@ -26,15 +32,22 @@ function little(bytes: number, write: (view: DataView) => void): Uint8Array {
   return value
 }
 
-const floats = (...values: number[]): Uint8Array => little(4 * values.length, view => values.forEach((value, i) => view.setFloat32(4 * i, value, true)))
-const integers = (...values: number[]): Uint8Array => little(4 * values.length, view => values.forEach((value, i) => view.setInt32(4 * i, value, true)))
+const floats = (...values: number[]): Uint8Array =>
+  little(4 * values.length, view => values.forEach((value, i) => view.setFloat32(4 * i, value, true)))
+const integers = (...values: number[]): Uint8Array =>
+  little(4 * values.length, view => values.forEach((value, i) => view.setInt32(4 * i, value, true)))
 
 /** xy of red, green, blue and white of ITU-R BT.709, which sRGB shares. */
 const BT709 = [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329]
 
 function header(frame: Frame, half: boolean, compression: number, { rate }: Deliverable): Uint8Array {
   const names = frame.alpha.mode === 'none' ? ['B', 'G', 'R'] : ['A', 'B', 'G', 'R']
-  const channels = concatenate([...names.map(name => concatenate([new TextEncoder().encode(`${name}\0`), integers(half ? 1 : 2), new Uint8Array(4), integers(1, 1)])), new Uint8Array(1)])
+  const channels = concatenate([
+    ...names.map(name =>
+      concatenate([new TextEncoder().encode(`${name}\0`), integers(half ? 1 : 2), new Uint8Array(4), integers(1, 1)])
+    ),
+    new Uint8Array(1)
+  ])
   const window = integers(0, 0, frame.width - 1, frame.height - 1)
   return concatenate([
     integers(20000630, 2),
@@ -79,7 +92,18 @@ function encodeExr(host: Host, frame: Frame, deliverable: Deliverable): Uint8Arr
   for (let y = 0; y < frame.height; y += lines) {
     const count = Math.min(lines, frame.height - y)
     const raw = linesOf(frame, half, y, count)
-    const packed = code === 0 ? raw : code === 1 ? packRuns(predict(raw)) : code === 4 ? packPiz(raw, { each: Array<number>(frame.alpha.mode === 'none' ? 3 : 4).fill(half ? 1 : 2), width: frame.width, lines: count }) : host.kernels.zlib(predict(raw))
+    const packed =
+      code === 0
+        ? raw
+        : code === 1
+          ? packRuns(predict(raw))
+          : code === 4
+            ? packPiz(raw, {
+                each: Array<number>(frame.alpha.mode === 'none' ? 3 : 4).fill(half ? 1 : 2),
+                width: frame.width,
+                lines: count
+              })
+            : host.kernels.zlib(predict(raw))
     const data = packed.length < raw.length ? packed : raw
     chunks.push(concatenate([integers(y, data.length), data]))
   }
@@ -152,7 +176,9 @@ export const exrSequence = sequenceFormat(
         width: info.width,
         height: info.height,
         bitDepth: 32,
-        claim: info.channels.some(channel => channel.name === 'A') ? { mode: 'premultiplied', matte: '#000000', says: 'OpenEXR is premultiplied by convention' } : { mode: 'none', matte: null, says: 'no channel A' },
+        claim: info.channels.some(channel => channel.name === 'A')
+          ? { mode: 'premultiplied', matte: '#000000', says: 'OpenEXR is premultiplied by convention' }
+          : { mode: 'none', matte: null, says: 'no channel A' },
         colour: info.chromaticities ? 'linear light, chromaticities given' : 'linear light',
         rate: rate && rate[0] > 0 && rate[1] > 0 ? [rate[0], rate[1]] : null,
         pixelAspect: [info.pixelAspect, 1]

@@ -33,7 +33,8 @@ export function packRuns(bytes: Uint8Array): Uint8Array {
       continue
     }
     let end = from + run
-    while (end < bytes.length && end - from < 127 && !(bytes[end] === bytes[end + 1] && bytes[end] === bytes[end + 2])) end++
+    while (end < bytes.length && end - from < 127 && !(bytes[end] === bytes[end + 1] && bytes[end] === bytes[end + 2]))
+      end++
     out[at++] = 256 - (end - from)
     out.set(bytes.subarray(from, end), at)
     at += end - from
@@ -46,7 +47,7 @@ export function packRuns(bytes: Uint8Array): Uint8Array {
 export function unpackRuns(packed: Uint8Array, size: number): Uint8Array | null {
   const out = new Uint8Array(size)
   let at = 0
-  for (let i = 0; i < packed.length; ) {
+  for (let i = 0; i < packed.length;) {
     const count = (packed[i++]! << 24) >> 24
     if (count < 0) {
       const run = packed.subarray(i, i - count)

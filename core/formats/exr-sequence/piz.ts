@@ -34,10 +34,16 @@ function regroup(from: Uint16Array, { each, width, lines }: PizShape, toPlanes: 
   return to
 }
 
-function transform(values: Uint16Array, { each, width, lines }: PizShape, most: number, work: typeof waveletApart): void {
+function transform(
+  values: Uint16Array,
+  { each, width, lines }: PizShape,
+  most: number,
+  work: typeof waveletApart
+): void {
   let start = 0
   for (const size of each) {
-    for (let n = 0; n < size; n++) work({ values, start: start + n, width, height: lines, step: size, line: width * size }, most)
+    for (let n = 0; n < size; n++)
+      work({ values, start: start + n, width, height: lines, step: size, line: width * size }, most)
     start += width * size * lines
   }
 }

@@ -44,8 +44,16 @@ export function readExrInfo(bytes: Uint8Array, file: string): ExrInfo {
   if (c.u32(0) !== MAGIC) throw fail('this is no OpenEXR file', 'byte 0')
   const flags = c.u32(4) >>> 8
   if ((c.u32(4) & 255) !== 2) throw fail('its version is not 2')
-  if (flags & 0x1a) throw fail(flags & 2 ? 'it is tiled; only scan lines are read' : 'it holds deep data or several parts, which are not read')
-  const info: Partial<ExrInfo> & { channels: Channel[] } = { channels: [], pixelAspect: 1, framesPerSecond: null, chromaticities: false }
+  if (flags & 0x1a)
+    throw fail(
+      flags & 2 ? 'it is tiled; only scan lines are read' : 'it holds deep data or several parts, which are not read'
+    )
+  const info: Partial<ExrInfo> & { channels: Channel[] } = {
+    channels: [],
+    pixelAspect: 1,
+    framesPerSecond: null,
+    chromaticities: false
+  }
   let display: number[] | null = null
   let window: number[] | null = null
   let at = 8
@@ -59,7 +67,7 @@ export function readExrInfo(bytes: Uint8Array, file: string): ExrInfo {
     at += 4
     c.need(at, size)
     if (name === 'channels') {
-      for (let p = at; p < at + size - 1; ) {
+      for (let p = at; p < at + size - 1;) {
         const channel = c.text(p)
         p += channel.length + 1
         if (channel === '') break
@@ -76,11 +84,24 @@ export function readExrInfo(bytes: Uint8Array, file: string): ExrInfo {
     else if (name === 'chromaticities') info.chromaticities = true
     at += size
   }
-  if (!window || !display || info.compression === undefined || info.channels.length === 0) throw fail('channels, compression or windows are missing')
+  if (!window || !display || info.compression === undefined || info.channels.length === 0)
+    throw fail('channels, compression or windows are missing')
   const [width, height] = [display[2]! - display[0]! + 1, display[3]! - display[1]! + 1]
-  const data = { left: window[0]! - display[0]!, top: window[1]! - display[1]!, width: window[2]! - window[0]! + 1, height: window[3]! - window[1]! + 1 }
-  for (const [w, h] of [[width, height], [data.width, data.height]] as const) if (w < 1 || h < 1 || w * h > MAX_PIXELS) throw fail(`a picture of ${w}x${h} cannot be taken`)
-  if (LINES[info.compression] === undefined) throw fail(`compression ${COMPRESSIONS[info.compression] ?? info.compression} is not read yet; none, RLE, ZIPS, ZIP and PIZ are`)
+  const data = {
+    left: window[0]! - display[0]!,
+    top: window[1]! - display[1]!,
+    width: window[2]! - window[0]! + 1,
+    height: window[3]! - window[1]! + 1
+  }
+  for (const [w, h] of [
+    [width, height],
+    [data.width, data.height]
+  ] as const)
+    if (w < 1 || h < 1 || w * h > MAX_PIXELS) throw fail(`a picture of ${w}x${h} cannot be taken`)
+  if (LINES[info.compression] === undefined)
+    throw fail(
+      `compression ${COMPRESSIONS[info.compression] ?? info.compression} is not read yet; none, RLE, ZIPS, ZIP and PIZ are`
+    )
   if (info.channels.some(channel => channel.type > 2)) throw fail('a channel is of a type that does not exist')
   return { ...info, width, height, data, tableAt: at } as ExrInfo
 }
@@ -101,7 +122,12 @@ export async function decodeExr(host: Host, reader: ByteReader): Promise<Frame> 
   const pixelBytes = channels.reduce((sum, channel) => sum + (channel.type === 1 ? 2 : 4), 0)
   const lineBytes = pixelBytes * data.width
   c.need(info.tableAt, chunks * 8)
-  if (lineBytes * data.height > (bytes.length - info.tableAt) * 1100 + 4096) throw unreadable(reader.name, null, `${bytes.length} bytes cannot hold a picture of ${data.width}x${data.height}; the file was cut short`)
+  if (lineBytes * data.height > (bytes.length - info.tableAt) * 1100 + 4096)
+    throw unreadable(
+      reader.name,
+      null,
+      `${bytes.length} bytes cannot hold a picture of ${data.width}x${data.height}; the file was cut short`
+    )
   const samples = allocateSamples(width, height, 32) as Float32Array
   const has = (name: string): boolean => channels.some(channel => channel.name === name)
   if (!has('A')) for (let i = 3; i < samples.length; i += 4) samples[i] = 1
@@ -116,13 +142,22 @@ export async function decodeExr(host: Host, reader: ByteReader): Promise<Frame> 
     const raw = count * lineBytes
     let unpacked: Uint8Array | null = packed
     if (compression !== 0 && size < raw) {
-      if (compression === 4) unpacked = unpackPiz(packed, raw, { each: channels.map(channel => (channel.type === 1 ? 1 : 2)), width: data.width, lines: count })
+      if (compression === 4)
+        unpacked = unpackPiz(packed, raw, {
+          each: channels.map(channel => (channel.type === 1 ? 1 : 2)),
+          width: data.width,
+          lines: count
+        })
       else {
-        const sorted = compression === 1 ? unpackRuns(packed, raw) : await host.deflate.inflate(packed, raw, 'zlib').catch(() => null)
+        const sorted =
+          compression === 1
+            ? unpackRuns(packed, raw)
+            : await host.deflate.inflate(packed, raw, 'zlib').catch(() => null)
         unpacked = sorted && unpredict(sorted)
       }
     }
-    if (!unpacked || unpacked.length < raw) throw unreadable(reader.name, place, 'its packed data is damaged or incomplete')
+    if (!unpacked || unpacked.length < raw)
+      throw unreadable(reader.name, place, 'its packed data is damaged or incomplete')
     const line = new DataView(unpacked.buffer, unpacked.byteOffset, unpacked.byteLength)
     let p = 0
     for (let row = 0; row < count; row++) {
@@ -134,7 +169,12 @@ export async function decodeExr(host: Host, reader: ByteReader): Promise<Frame> 
           for (let x = 0; x < data.width; x++) {
             const u = data.left + x
             if (u < 0 || u >= width) continue
-            const value = channel.type === 1 ? fromHalf(line.getUint16(p + 2 * x, true)) : channel.type === 2 ? line.getFloat32(p + 4 * x, true) : line.getUint32(p + 4 * x, true)
+            const value =
+              channel.type === 1
+                ? fromHalf(line.getUint16(p + 2 * x, true))
+                : channel.type === 2
+                  ? line.getFloat32(p + 4 * x, true)
+                  : line.getUint32(p + 4 * x, true)
             for (const k of fill) samples[4 * (y * width + u) + k] = value
           }
         }
@@ -142,5 +182,12 @@ export async function decodeExr(host: Host, reader: ByteReader): Promise<Frame> 
       })
     }
   }
-  return { width, height, depth: 32, samples, alpha: has('A') ? { mode: 'premultiplied', matte: '#000000' } : OPAQUE, transfer: 'linear' }
+  return {
+    width,
+    height,
+    depth: 32,
+    samples,
+    alpha: has('A') ? { mode: 'premultiplied', matte: '#000000' } : OPAQUE,
+    transfer: 'linear'
+  }
 }

@@ -19,7 +19,12 @@ import { decodeGifFrame, looksLikeGif, readGif } from './read'
 const DELAY_AT = 4
 
 /** Spreads the rounding of each pixel over its neighbours (Floyd and Steinberg, 1976); clear pixels take no part. */
-function dithered(rgba: Uint8Array, width: number, height: number, palette: readonly (readonly number[])[]): Uint8Array {
+function dithered(
+  rgba: Uint8Array,
+  width: number,
+  height: number,
+  palette: readonly (readonly number[])[]
+): Uint8Array {
   const work = Float32Array.from(rgba)
   const index = new Uint8Array(width * height)
   const near = new Map<number, number>()
@@ -110,12 +115,24 @@ function encodeFrame(frame: Frame, { options, survey: shared }: Deliverable): Ui
   const rgba = frame.samples as Uint8Array
   const palette = shared ? unpacked(shared) : paletteOf(solidPixels(rgba, Infinity))
   const clear = palette.length
-  const index = palette.length === 0 ? new Uint8Array(width * height) : options.dither === false ? applyPalette(rgba, palette, 'rgb565') : dithered(rgba, width, height, palette)
+  const index =
+    palette.length === 0
+      ? new Uint8Array(width * height)
+      : options.dither === false
+        ? applyPalette(rgba, palette, 'rgb565')
+        : dithered(rgba, width, height, palette)
   for (let p = 0; p < index.length; p++) if (rgba[4 * p + 3] === 0) index[p] = clear
   const writer = GIFEncoder({ auto: false })
   // each frame wipes what was there: disposal 2 leaves the place clear for the next; a solid one covers it anyway
   const solidOnly = frame.alpha.mode === 'none'
-  writer.writeFrame(index, width, height, { palette: shared ? null : [...palette, [0, 0, 0]], transparent: !solidOnly, transparentIndex: solidOnly ? 0 : clear, delay: 0, dispose: solidOnly ? 1 : 2, first: false })
+  writer.writeFrame(index, width, height, {
+    palette: shared ? null : [...palette, [0, 0, 0]],
+    transparent: !solidOnly,
+    transparentIndex: solidOnly ? 0 : clear,
+    delay: 0,
+    dispose: solidOnly ? 1 : 2,
+    first: false
+  })
   return writer.bytes()
 }
 
@@ -125,8 +142,31 @@ function encodeFrame(frame: Frame, { options, survey: shared }: Deliverable): Ui
  */
 function head(width: number, height: number, plays: number, palette: Uint8Array): Uint8Array {
   const letters = (text: string): number[] => [...text].map(letter => letter.charCodeAt(0))
-  const loop = plays === 1 ? [] : [0x21, 0xff, 11, ...letters('NETSCAPE2.0'), 3, 1, ...[plays === 0 ? 0 : plays - 1].flatMap(n => [n & 255, n >> 8]), 0]
-  return Uint8Array.from([...letters('GIF89a'), width & 255, width >> 8, height & 255, height >> 8, palette.length ? 0xf7 : 0x70, 0, 0, ...palette, ...loop])
+  const loop =
+    plays === 1
+      ? []
+      : [
+          0x21,
+          0xff,
+          11,
+          ...letters('NETSCAPE2.0'),
+          3,
+          1,
+          ...[plays === 0 ? 0 : plays - 1].flatMap(n => [n & 255, n >> 8]),
+          0
+        ]
+  return Uint8Array.from([
+    ...letters('GIF89a'),
+    width & 255,
+    width >> 8,
+    height & 255,
+    height >> 8,
+    palette.length ? 0xf7 : 0x70,
+    0,
+    0,
+    ...palette,
+    ...loop
+  ])
 }
 
 async function openGif(name: string, file: FileRef, host: Host): Promise<Source> {
@@ -138,7 +178,9 @@ async function openGif(name: string, file: FileRef, host: Host): Promise<Source>
     frames.map(frame => frame.delay),
     100
   )
-  const player = new PartPlayer(width, height, 8, STRAIGHT, frames, i => Promise.resolve(decodeGifFrame(bytes, frames[i]!, reader.name, `frame ${i + 1}`)))
+  const player = new PartPlayer(width, height, 8, STRAIGHT, frames, i =>
+    Promise.resolve(decodeGifFrame(bytes, frames[i]!, reader.name, `frame ${i + 1}`))
+  )
   const turns = inTurn(reader.name, frames.length, (index, signal) => player.frame(index, signal))
   return {
     facts: {
@@ -151,7 +193,9 @@ async function openGif(name: string, file: FileRef, host: Host): Promise<Source>
       rate: frames.length > 1 ? rate : null,
       rateFrom: frames.length > 1 && rate ? 'file' : 'unknown',
       bitDepth: 8,
-      claim: info.transparent ? { mode: 'straight', matte: null, says: 'GIF knows clear and solid only' } : { mode: 'none', matte: null, says: 'no frame has a transparent colour' },
+      claim: info.transparent
+        ? { mode: 'straight', matte: null, says: 'GIF knows clear and solid only' }
+        : { mode: 'none', matte: null, says: 'no frame has a transparent colour' },
       colour: null,
       pixelAspect: [1, 1],
       plays: info.plays,
@@ -169,7 +213,8 @@ async function openGif(name: string, file: FileRef, host: Host): Promise<Source>
 /** The nearest rate GIF can play evenly, in words, or null when this one is held to the hundredth. */
 function unheld([n, d]: readonly [number, number]): string | null {
   const delay = (100 * d) / n
-  if (delay < 1.5) return `GIF holds times in hundredths of a second, and browsers play nothing faster than 50 frames a second; ${Math.round(n / d)} does not fit.`
+  if (delay < 1.5)
+    return `GIF holds times in hundredths of a second, and browsers play nothing faster than 50 frames a second; ${Math.round(n / d)} does not fit.`
   return null
 }
 
@@ -186,13 +231,24 @@ export const gif: Format = {
   depths: [{ depth: 8, colourBits: 8, alphaBits: 1 }],
   alpha: {
     straight: { can: true, declares: 'one transparent colour; every other is solid' },
-    premultiplied: { can: false, because: 'a pixel of GIF is there or not, so there is nothing to multiply; the matte colour is among its settings' },
+    premultiplied: {
+      can: false,
+      because: 'a pixel of GIF is there or not, so there is nothing to multiply; the matte colour is among its settings'
+    },
     none: { can: true, declares: 'no frame has a transparent colour' }
   },
   declaredMattes: [],
   limits: { width: 65535, height: 65535, rate: 'times are hundredths of a second, written so that they do not drift' },
   options: [
-    { key: 'threshold', label: 'Solid from', help: 'Alpha, in per cent, from which a pixel is solid; below it is clear.', kind: 'integer', min: 1, max: 100, default: 50 },
+    {
+      key: 'threshold',
+      label: 'Solid from',
+      help: 'Alpha, in per cent, from which a pixel is solid; below it is clear.',
+      kind: 'integer',
+      min: 1,
+      max: 100,
+      default: 50
+    },
     {
       key: 'matte',
       label: 'Edge colour',
@@ -217,10 +273,27 @@ export const gif: Format = {
       ],
       default: 'frame'
     },
-    { key: 'dither', label: 'Dither', help: 'Spreads what 256 colours cannot hold over neighbouring pixels: smoother shades, larger files.', kind: 'switch', default: true },
-    { key: 'plays', label: 'Plays', help: 'How often it plays; 0 is for ever.', kind: 'integer', min: 0, max: 65535, default: 0 }
+    {
+      key: 'dither',
+      label: 'Dither',
+      help: 'Spreads what 256 colours cannot hold over neighbouring pixels: smoother shades, larger files.',
+      kind: 'switch',
+      default: true
+    },
+    {
+      key: 'plays',
+      label: 'Plays',
+      help: 'How often it plays; 0 is for ever.',
+      kind: 'integer',
+      min: 0,
+      max: 65535,
+      default: 0
+    }
   ],
-  cut: (options: OptionValues) => ({ threshold: Number(options.threshold ?? 50) / 100, matte: options.matte === 'none' || options.matte === undefined ? null : String(options.matte) }),
+  cut: (options: OptionValues) => ({
+    threshold: Number(options.threshold ?? 50) / 100,
+    matte: options.matte === 'none' || options.matte === undefined ? null : String(options.matte)
+  }),
   runs: { browser: true, node: true },
   proofReader: { name: "Pour's own GIF reader; the writer is a library's", independent: true },
   refusesRate: unheld,
@@ -249,5 +322,6 @@ export const gif: Format = {
       finish: () => sink.append(new Uint8Array([0x3b]))
     }
   },
-  wrappedSize: (encoded, { options }) => encoded + 13 + (options.palette === 'clip' ? 768 : 0) + (Number(options.plays ?? 0) === 1 ? 0 : 19) + 1
+  wrappedSize: (encoded, { options }) =>
+    encoded + 13 + (options.palette === 'clip' ? 768 : 0) + (Number(options.plays ?? 0) === 1 ? 0 : 19) + 1
 }

@@ -33,7 +33,8 @@ export function readGif(bytes: Uint8Array, file: string): GifInfo {
   if (!looksLikeGif(bytes)) throw unreadable(file, 'byte 0', 'this is no GIF file')
   const c = new Cursor(bytes, file, true)
   const [width, height] = [c.u16(6), c.u16(8)]
-  if (width < 1 || height < 1 || width * height > MAX_PIXELS) throw unreadable(file, 'the header', `a picture of ${width}x${height} cannot be taken`)
+  if (width < 1 || height < 1 || width * height > MAX_PIXELS)
+    throw unreadable(file, 'the header', `a picture of ${width}x${height} cannot be taken`)
   const packed = c.u8(10)
   let at = 13
   const palette = (flags: number): Uint8Array | null => {
@@ -55,8 +56,18 @@ export function readGif(bytes: Uint8Array, file: string): GifInfo {
       const label = c.u8(at++)
       if (label === 0xf9) {
         const flags = c.u8(at + 1)
-        control = { dispose: DISPOSAL[(flags >> 2) & 7] ?? 'leave', delay: c.u16(at + 2), transparent: flags & 1 ? c.u8(at + 4) : null }
-      } else if (label === 0xff && c.u8(at) === 11 && c.text(at + 1, 11) === 'NETSCAPE2.0' && c.u8(at + 12) >= 3 && c.u8(at + 13) === 1) {
+        control = {
+          dispose: DISPOSAL[(flags >> 2) & 7] ?? 'leave',
+          delay: c.u16(at + 2),
+          transparent: flags & 1 ? c.u8(at + 4) : null
+        }
+      } else if (
+        label === 0xff &&
+        c.u8(at) === 11 &&
+        c.text(at + 1, 11) === 'NETSCAPE2.0' &&
+        c.u8(at + 12) >= 3 &&
+        c.u8(at + 13) === 1
+      ) {
         const times = c.u16(at + 14)
         info.plays = times === 0 ? 0 : times + 1
       }
@@ -66,16 +77,31 @@ export function readGif(bytes: Uint8Array, file: string): GifInfo {
       const flags = c.u8(at + 8)
       at += 9
       const place = `frame ${info.frames.length + 1}`
-      if (part.width < 1 || part.height < 1 || part.x + part.width > width || part.y + part.height > height) throw unreadable(file, place, 'the frame lies outside the canvas')
+      if (part.width < 1 || part.height < 1 || part.x + part.width > width || part.y + part.height > height)
+        throw unreadable(file, place, 'the frame lies outside the canvas')
       const colours = palette(flags) ?? global
       if (!colours) throw unreadable(file, place, 'it has no palette')
-      info.frames.push({ ...part, dispose: control.dispose, blend: 'over', delay: control.delay, transparent: control.transparent, palette: colours, interlaced: (flags & 0x40) !== 0, codeAt: at })
+      info.frames.push({
+        ...part,
+        dispose: control.dispose,
+        blend: 'over',
+        delay: control.delay,
+        transparent: control.transparent,
+        palette: colours,
+        interlaced: (flags & 0x40) !== 0,
+        codeAt: at
+      })
       if (control.transparent !== null) info.transparent = true
       control = { dispose: 'leave', delay: 0, transparent: null }
       at++
       skip()
       if (info.frames.length > 100_000) throw unreadable(file, place, 'it has more frames than any GIF needs')
-    } else throw unreadable(file, `byte ${at - 1}`, 'a block begins with a byte that does not exist; the file is damaged here')
+    } else
+      throw unreadable(
+        file,
+        `byte ${at - 1}`,
+        'a block begins with a byte that does not exist; the file is damaged here'
+      )
   }
   if (info.frames.length === 0) throw unreadable(file, null, 'it holds no picture')
   return info
@@ -150,14 +176,20 @@ function unpack(c: Cursor, from: number, count: number): Uint8Array | null {
 function rowOrder(height: number, interlaced: boolean): number[] {
   const all = Array.from({ length: height }, (_, y) => y)
   if (!interlaced) return all
-  return [all.filter(y => y % 8 === 0), all.filter(y => y % 8 === 4), all.filter(y => y % 4 === 2), all.filter(y => y % 2 === 1)].flat()
+  return [
+    all.filter(y => y % 8 === 0),
+    all.filter(y => y % 8 === 4),
+    all.filter(y => y % 4 === 2),
+    all.filter(y => y % 2 === 1)
+  ].flat()
 }
 
 /** A frame's own pixels, RGBA. */
 export function decodeGifFrame(bytes: Uint8Array, frame: GifFrame, file: string, place: string): Uint8Array {
   const { width, height, palette, transparent } = frame
   // a code of 12 bits stands for at most 4096 pixels
-  if (width * height > bytes.length * 4096) throw unreadable(file, place, `${bytes.length} bytes cannot hold a picture of ${width}x${height}`)
+  if (width * height > bytes.length * 4096)
+    throw unreadable(file, place, `${bytes.length} bytes cannot hold a picture of ${width}x${height}`)
   const index = unpack(new Cursor(bytes, file, true), frame.codeAt, width * height)
   if (!index) throw unreadable(file, place, 'its code is damaged or incomplete')
   const rgba = new Uint8Array(width * height * 4)

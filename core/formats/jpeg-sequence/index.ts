@@ -14,7 +14,7 @@ const FRAME_HEADERS = [0xc0, 0xc1, 0xc2]
 
 async function sizeOf(reader: ByteReader): Promise<{ width: number; height: number; components: number }> {
   const cursor = new Cursor(await reader.read(0, 1 << 20), reader.name, false)
-  for (let at = 2; ; ) {
+  for (let at = 2; ;) {
     if (cursor.u8(at) !== 0xff) throw unreadable(reader.name, `byte ${at}`, 'a marker is missing')
     const marker = cursor.u8(at + 1)
     if (marker === 0xff) {
@@ -23,11 +23,17 @@ async function sizeOf(reader: ByteReader): Promise<{ width: number; height: numb
     }
     if (FRAME_HEADERS.includes(marker)) {
       const [height, width, components] = [cursor.u16(at + 5), cursor.u16(at + 7), cursor.u8(at + 9)]
-      if (cursor.u8(at + 4) !== 8) throw unreadable(reader.name, `byte ${at}`, `samples of ${cursor.u8(at + 4)} bits are not read`)
+      if (cursor.u8(at + 4) !== 8)
+        throw unreadable(reader.name, `byte ${at}`, `samples of ${cursor.u8(at + 4)} bits are not read`)
       if (width === 0 || height === 0) throw unreadable(reader.name, `byte ${at}`, 'the picture has no size')
       return { width, height, components }
     }
-    if (marker === 0xda || marker === 0xd9 || (marker >= 0xc3 && marker <= 0xcf && marker !== 0xc4 && marker !== 0xc8 && marker !== 0xcc)) throw unreadable(reader.name, `byte ${at}`, 'its way of coding is not read')
+    if (
+      marker === 0xda ||
+      marker === 0xd9 ||
+      (marker >= 0xc3 && marker <= 0xcf && marker !== 0xc4 && marker !== 0xc8 && marker !== 0xcc)
+    )
+      throw unreadable(reader.name, `byte ${at}`, 'its way of coding is not read')
     const length = cursor.u16(at + 2)
     if (length < 2) throw unreadable(reader.name, `byte ${at}`, 'a marker has no length')
     at += 2 + length
@@ -44,7 +50,11 @@ export const jpegSequence = sequenceFormat(
     lossless: false,
     exactAlpha: true,
     depths: [{ depth: 8, colourBits: 8, alphaBits: 0 }],
-    alpha: { straight: { can: false, because: 'JPEG has no alpha.' }, premultiplied: { can: false, because: 'JPEG has no alpha.' }, none: { can: true, declares: 'always' } },
+    alpha: {
+      straight: { can: false, because: 'JPEG has no alpha.' },
+      premultiplied: { can: false, because: 'JPEG has no alpha.' },
+      none: { can: true, declares: 'always' }
+    },
     declaredMattes: [],
     limits: { width: 65535, height: 65535, rate: 'carries no rate; the name and the note do' },
     options: [],
@@ -54,7 +64,14 @@ export const jpegSequence = sequenceFormat(
     recognises: head => head[0] === 0xff && head[1] === 0xd8 && head[2] === 0xff,
     async about(reader) {
       const { width, height, components } = await sizeOf(reader)
-      return { kind: components === 1 ? 'JPEG, grey' : 'JPEG', width, height, bitDepth: 8, claim: { mode: 'none', matte: null, says: 'JPEG has no alpha' }, colour: null }
+      return {
+        kind: components === 1 ? 'JPEG, grey' : 'JPEG',
+        width,
+        height,
+        bitDepth: 8,
+        claim: { mode: 'none', matte: null, says: 'JPEG has no alpha' },
+        colour: null
+      }
     },
     decode: async (host, reader) => decodeByMachine(host, reader.name, await readAll(reader), 'image/jpeg', OPAQUE),
     encode: () => Promise.reject(impossible('JPEG is read, not written'))

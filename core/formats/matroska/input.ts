@@ -4,5 +4,8 @@ import type { ByteReader } from '../../files/file'
 
 /** Whoever makes it disposes of it. */
 export function inputOver(reader: ByteReader, formats: InputFormat[]): Input {
-  return new Input({ source: new CustomSource({ getSize: () => reader.size, read: (start, end) => reader.read(start, end - start) }), formats })
+  return new Input({
+    source: new CustomSource({ getSize: () => reader.size, read: (start, end) => reader.read(start, end - start) }),
+    formats
+  })
 }

@@ -67,7 +67,11 @@ async function timesOf(track: InputVideoTrack): Promise<Times> {
   }
   starts.sort((a, b) => a - b)
   const perSecond = Math.min(await track.getTimeResolution(), 1_000_000)
-  return { starts, ticks: starts.map((start, i) => Math.round(((starts[i + 1] ?? last) - start) * perSecond)), perSecond }
+  return {
+    starts,
+    ticks: starts.map((start, i) => Math.round(((starts[i + 1] ?? last) - start) * perSecond)),
+    perSecond
+  }
 }
 
 async function open(name: string, file: FileRef, host: Host): Promise<Source> {
@@ -80,7 +84,8 @@ async function open(name: string, file: FileRef, host: Host): Promise<Source> {
     const codec = NAMES[(await track.getCodec()) ?? ''] ?? 'an unknown codec'
     if (!host.films) throw impossible(`${codec} is decoded by the browser; do this in the page`, reader.name)
     const [width, height] = [await track.getDisplayWidth(), await track.getDisplayHeight()]
-    if (width * height > MAX_PIXELS) throw unreadable(reader.name, null, `a picture of ${width}x${height} cannot be taken`)
+    if (width * height > MAX_PIXELS)
+      throw unreadable(reader.name, null, `a picture of ${width}x${height} cannot be taken`)
     const { starts, ticks, perSecond } = await timesOf(track)
     if (starts.length === 0) throw unreadable(reader.name, null, 'it holds no frames')
     const { rate, findings } = rateOfTicks(ticks, perSecond)
@@ -89,12 +94,20 @@ async function open(name: string, file: FileRef, host: Host): Promise<Source> {
     })
     const { matrix, primaries, fullRange } = await track.getColorSpace()
     const aspect = await track.getPixelAspectRatio()
-    const more: Finding[] = [{ id: 'no-alpha-codec', severity: 'note', frames: [], sentence: `${codec} has no alpha: every pixel is solid. Pull a matte from its colour, or bring in its key beside it.` }]
+    const more: Finding[] = [
+      {
+        id: 'no-alpha-codec',
+        severity: 'note',
+        frames: [],
+        sentence: `${codec} has no alpha: every pixel is solid. Pull a matte from its colour, or bring in its key beside it.`
+      }
+    ]
     const turns = inTurn(reader.name, starts.length, async (index, signal) => {
       signal?.throwIfAborted()
       try {
         const samples = await decoder.at(starts[index]!)
-        if (samples.length !== 4 * width * height) throw new Error(`it came out with ${samples.length / 4} pixels instead of ${width * height}`)
+        if (samples.length !== 4 * width * height)
+          throw new Error(`it came out with ${samples.length / 4} pixels instead of ${width * height}`)
         return { width, height, depth: 8, samples, alpha: OPAQUE, transfer: 'srgb' }
       } catch (error) {
         throw unreadable(reader.name, `frame ${index + 1}`, `it cannot be decoded (${sentenceOf(error)})`)
@@ -112,7 +125,10 @@ async function open(name: string, file: FileRef, host: Host): Promise<Source> {
         rateFrom: rate ? 'file' : 'unknown',
         bitDepth: 8,
         claim: { mode: 'none', matte: null, says: `${codec} in this container has no alpha` },
-        colour: matrix || primaries ? `${[primaries, matrix].filter(Boolean).join(', ')}, ${fullRange ? 'full' : 'limited'} range` : null,
+        colour:
+          matrix || primaries
+            ? `${[primaries, matrix].filter(Boolean).join(', ')}, ${fullRange ? 'full' : 'limited'} range`
+            : null,
         pixelAspect: [aspect.num, aspect.den],
         plays: null,
         bytes: file.size,

@@ -25,7 +25,8 @@ export async function decodePngFile(host: Host, reader: ByteReader): Promise<Fra
 
 async function joined(host: Host, reader: ByteReader, info: PngInfo): Promise<Uint8Array> {
   const parts: Uint8Array[] = []
-  for (const place of info.chunks) if (place.type === 'IDAT') parts.push(await readChunk(reader, place, bytes => host.kernels.crc32(bytes)))
+  for (const place of info.chunks)
+    if (place.type === 'IDAT') parts.push(await readChunk(reader, place, bytes => host.kernels.crc32(bytes)))
   return concatenate(parts)
 }
 
@@ -43,7 +44,11 @@ export const pngSequence = sequenceFormat(
     ],
     alpha: {
       straight: { can: true, declares: 'PNG is straight by its standard; nothing else need be said' },
-      premultiplied: { can: false, because: 'PNG is defined as straight, and no program expects anything else of it. For premultiplied frames choose a format that can say so.' },
+      premultiplied: {
+        can: false,
+        because:
+          'PNG is defined as straight, and no program expects anything else of it. For premultiplied frames choose a format that can say so.'
+      },
       none: { can: true, declares: 'colour type 2, without an alpha channel' }
     },
     declaredMattes: [],

@@ -54,21 +54,29 @@ const WINDOW = 1 << 16
  * checksums are checked when data is read.
  */
 export async function listChunks(reader: ByteReader): Promise<ChunkPlace[]> {
-  if (!looksLikePng(await reader.read(0, 8))) throw unreadable(reader.name, 'byte 0', 'this is no PNG file: its first eight bytes are wrong')
+  if (!looksLikePng(await reader.read(0, 8)))
+    throw unreadable(reader.name, 'byte 0', 'this is no PNG file: its first eight bytes are wrong')
   const chunks: ChunkPlace[] = []
   let window: Uint8Array = new Uint8Array(0)
   let windowAt = 0
   let at = 8
   for (;;) {
-    if (at + 12 > reader.size) throw unreadable(reader.name, `byte ${at}`, 'the file ends before its IEND chunk; it was cut short')
+    if (at + 12 > reader.size)
+      throw unreadable(reader.name, `byte ${at}`, 'the file ends before its IEND chunk; it was cut short')
     if (at < windowAt || at + 8 > windowAt + window.length) {
       window = await reader.read(at, WINDOW)
       windowAt = at
     }
     const length = readU32(window, at - windowAt)
     const type = String.fromCharCode(...window.subarray(at - windowAt + 4, at - windowAt + 8))
-    if (!/^[A-Za-z]{4}$/.test(type)) throw unreadable(reader.name, `byte ${at + 4}`, 'a chunk has no valid type; the file is damaged here')
-    if (at + 12 + length > reader.size) throw unreadable(reader.name, `chunk ${type} at byte ${at}`, 'the chunk runs past the end of the file; it was cut short or is damaged')
+    if (!/^[A-Za-z]{4}$/.test(type))
+      throw unreadable(reader.name, `byte ${at + 4}`, 'a chunk has no valid type; the file is damaged here')
+    if (at + 12 + length > reader.size)
+      throw unreadable(
+        reader.name,
+        `chunk ${type} at byte ${at}`,
+        'the chunk runs past the end of the file; it was cut short or is damaged'
+      )
     chunks.push({ type, offset: at + 8, length })
     if (type === 'IEND') return chunks
     at += 12 + length
@@ -76,11 +84,22 @@ export async function listChunks(reader: ByteReader): Promise<ChunkPlace[]> {
 }
 
 /** A chunk's data, its checksum checked. */
-export async function readChunk(reader: ByteReader, place: ChunkPlace, sum: (bytes: Uint8Array) => number = crc32): Promise<Uint8Array> {
+export async function readChunk(
+  reader: ByteReader,
+  place: ChunkPlace,
+  sum: (bytes: Uint8Array) => number = crc32
+): Promise<Uint8Array> {
   const bytes = await reader.read(place.offset - 4, place.length + 8)
   const data = bytes.subarray(4, 4 + place.length)
-  if (bytes.length < place.length + 8 || sum(bytes.subarray(0, 4 + place.length)) !== readU32(bytes, 4 + place.length)) {
-    throw unreadable(reader.name, `chunk ${place.type} at byte ${place.offset - 8}`, 'its checksum is wrong; the file is damaged')
+  if (
+    bytes.length < place.length + 8 ||
+    sum(bytes.subarray(0, 4 + place.length)) !== readU32(bytes, 4 + place.length)
+  ) {
+    throw unreadable(
+      reader.name,
+      `chunk ${place.type} at byte ${place.offset - 8}`,
+      'its checksum is wrong; the file is damaged'
+    )
   }
   return data
 }

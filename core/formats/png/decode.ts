@@ -26,18 +26,37 @@ interface Pass {
 
 function passesOf(header: PngHeader, width: number, height: number): Pass[] {
   if (!header.interlaced) return [{ x: 0, y: 0, stepX: 1, stepY: 1, width, height }]
-  return PASSES.map(([x, y, stepX, stepY]) => ({ x, y, stepX, stepY, width: Math.ceil((width - x) / stepX), height: Math.ceil((height - y) / stepY) })).filter(pass => pass.width > 0 && pass.height > 0)
+  return PASSES.map(([x, y, stepX, stepY]) => ({
+    x,
+    y,
+    stepX,
+    stepY,
+    width: Math.ceil((width - x) / stepX),
+    height: Math.ceil((height - y) / stepY)
+  })).filter(pass => pass.width > 0 && pass.height > 0)
 }
 
 /**
  * Decodes one picture of `width` x `height` (an animated file's frame may be smaller than its canvas) from its zlib
  * stream. 16-bit files give 16-bit samples, all others 8-bit; lower depths are scaled to full range.
  */
-export async function decodePixels(host: Host, name: string, info: PngInfo, packed: Uint8Array, width: number, height: number): Promise<Frame> {
+export async function decodePixels(
+  host: Host,
+  name: string,
+  info: PngInfo,
+  packed: Uint8Array,
+  width: number,
+  height: number
+): Promise<Frame> {
   const { header } = info
   const passes = passesOf(header, width, height)
   const size = passes.reduce((sum, pass) => sum + (rowBytes(header, pass.width) + 1) * pass.height, 0)
-  if (size > packed.length * 1032 + 1024) throw unreadable(name, 'picture data', `${packed.length} bytes cannot hold a picture of ${width}x${height}; the file was cut short or is damaged`)
+  if (size > packed.length * 1032 + 1024)
+    throw unreadable(
+      name,
+      'picture data',
+      `${packed.length} bytes cannot hold a picture of ${width}x${height}; the file was cut short or is damaged`
+    )
   let filtered: Uint8Array
   try {
     filtered = await host.deflate.inflate(packed, size, 'zlib')
@@ -46,7 +65,11 @@ export async function decodePixels(host: Host, name: string, info: PngInfo, pack
   }
   // whole rows of RGB or RGBA: what nearly every file holds
   const { colourType, bitDepth } = header
-  if (!header.interlaced && (colourType === 6 || (colourType === 2 && !info.transparency)) && (bitDepth === 8 || bitDepth === 16)) {
+  if (
+    !header.interlaced &&
+    (colourType === 6 || (colourType === 2 && !info.transparency)) &&
+    (bitDepth === 8 || bitDepth === 16)
+  ) {
     const samples = host.kernels.pngUnpack(filtered, width, height, colourType === 6 ? 4 : 3, bitDepth)
     if (!samples) throw unreadable(name, 'picture data', 'a row names a filter that does not exist')
     return { width, height, depth: bitDepth, samples, alpha: colourType === 6 ? STRAIGHT : OPAQUE, transfer: 'srgb' }
@@ -56,18 +79,31 @@ export async function decodePixels(host: Host, name: string, info: PngInfo, pack
   let at = 0
   for (const pass of passes) {
     const stride = rowBytes(header, pass.width)
-    const rows = host.kernels.pngUnfilter(filtered.subarray(at, at + (stride + 1) * pass.height), stride, pass.height, pixelBytes)
+    const rows = host.kernels.pngUnfilter(
+      filtered.subarray(at, at + (stride + 1) * pass.height),
+      stride,
+      pass.height,
+      pixelBytes
+    )
     if (!rows) throw unreadable(name, 'picture data', 'a row names a filter that does not exist')
     spread(info, rows, stride, pass, samples, width)
     at += (stride + 1) * pass.height
   }
-  return { width, height, depth: header.bitDepth === 16 ? 16 : 8, samples, alpha: hasAlpha(info) ? STRAIGHT : OPAQUE, transfer: 'srgb' }
+  return {
+    width,
+    height,
+    depth: header.bitDepth === 16 ? 16 : 8,
+    samples,
+    alpha: hasAlpha(info) ? STRAIGHT : OPAQUE,
+    transfer: 'srgb'
+  }
 }
 
 function spread(info: PngInfo, rows: Uint8Array, stride: number, pass: Pass, out: Samples, width: number): void {
   const write = writerFor(info, rows, out)
   for (let y = 0; y < pass.height; y++) {
-    for (let x = 0; x < pass.width; x++) write(y * stride, x, 4 * ((pass.y + y * pass.stepY) * width + pass.x + x * pass.stepX))
+    for (let x = 0; x < pass.width; x++)
+      write(y * stride, x, 4 * ((pass.y + y * pass.stepY) * width + pass.x + x * pass.stepX))
   }
 }
 
@@ -77,7 +113,9 @@ function writerFor(info: PngInfo, rows: Uint8Array, out: Samples): (row: number,
   const { palette, transparency } = info
   const wide = bitDepth === 16
   const full = wide ? 65535 : 255
-  const sample = wide ? (row: number, i: number): number => (rows[row + 2 * i]! << 8) | rows[row + 2 * i + 1]! : (row: number, i: number): number => rows[row + i]!
+  const sample = wide
+    ? (row: number, i: number): number => (rows[row + 2 * i]! << 8) | rows[row + 2 * i + 1]!
+    : (row: number, i: number): number => rows[row + i]!
   const packed = (row: number, x: number): number => {
     const bit = x * bitDepth
     return (rows[row + (bit >> 3)]! >> (8 - bitDepth - (bit & 7))) & ((1 << bitDepth) - 1)
@@ -90,7 +128,9 @@ function writerFor(info: PngInfo, rows: Uint8Array, out: Samples): (row: number,
   }
   const key = (i: number): number => (transparency ? (transparency[2 * i]! << 8) | transparency[2 * i + 1]! : -1)
 
-  if (colourType === 6) return (row, x, to) => put(to, sample(row, 4 * x), sample(row, 4 * x + 1), sample(row, 4 * x + 2), sample(row, 4 * x + 3))
+  if (colourType === 6)
+    return (row, x, to) =>
+      put(to, sample(row, 4 * x), sample(row, 4 * x + 1), sample(row, 4 * x + 2), sample(row, 4 * x + 3))
   if (colourType === 4) {
     return (row, x, to) => {
       const grey = sample(row, 2 * x)

@@ -6,7 +6,12 @@ import { chunk, SIGNATURE, writeU32 } from './chunks'
 
 /** The filtered, compressed picture: the content of IDAT or fdAT. The frame must hold 8 or 16 bit samples. */
 export function encodePixels(host: Host, frame: Frame): Uint8Array {
-  return host.kernels.pngPack(frame.samples as Uint8Array | Uint16Array, frame.width, frame.height, frame.alpha.mode === 'none' ? 3 : 4)
+  return host.kernels.pngPack(
+    frame.samples as Uint8Array | Uint16Array,
+    frame.width,
+    frame.height,
+    frame.alpha.mode === 'none' ? 3 : 4
+  )
 }
 
 /** IHDR for frames of this shape (ISO/IEC 15948, 11.2.1). */
@@ -37,5 +42,11 @@ export function pixelChunk(host: Host, type: 'IDAT', data: Uint8Array): Uint8Arr
 /** A whole PNG file of one frame. */
 export function encodePng(host: Host, frame: Frame): Uint8Array {
   const pixels = encodePixels(host, frame)
-  return concatenate([SIGNATURE, headerChunk(frame.width, frame.height, frame.depth, frame.alpha.mode !== 'none'), colourChunk(), pixelChunk(host, 'IDAT', pixels), chunk('IEND')])
+  return concatenate([
+    SIGNATURE,
+    headerChunk(frame.width, frame.height, frame.depth, frame.alpha.mode !== 'none'),
+    colourChunk(),
+    pixelChunk(host, 'IDAT', pixels),
+    chunk('IEND')
+  ])
 }

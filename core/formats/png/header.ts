@@ -42,11 +42,20 @@ export function rowBytes(header: PngHeader, width: number): number {
 export function parseHeader(name: string, data: Uint8Array): PngHeader {
   const fail = (matter: string): Error => unreadable(name, 'chunk IHDR', matter)
   if (data.length !== 13) throw fail(`it is ${data.length} bytes long instead of 13`)
-  const header: PngHeader = { width: readU32(data, 0), height: readU32(data, 4), bitDepth: data[8]!, colourType: data[9]!, interlaced: data[12] === 1 }
-  if (!DEPTHS[header.colourType]?.includes(header.bitDepth)) throw fail(`colour type ${header.colourType} with ${header.bitDepth} bits does not exist`)
-  if (data[10] !== 0 || data[11] !== 0 || data[12]! > 1) throw fail('its compression, filter or interlace method does not exist')
+  const header: PngHeader = {
+    width: readU32(data, 0),
+    height: readU32(data, 4),
+    bitDepth: data[8]!,
+    colourType: data[9]!,
+    interlaced: data[12] === 1
+  }
+  if (!DEPTHS[header.colourType]?.includes(header.bitDepth))
+    throw fail(`colour type ${header.colourType} with ${header.bitDepth} bits does not exist`)
+  if (data[10] !== 0 || data[11] !== 0 || data[12]! > 1)
+    throw fail('its compression, filter or interlace method does not exist')
   if (header.width < 1 || header.height < 1) throw fail('the picture has no pixels')
-  if (header.width * header.height > MAX_PIXELS) throw fail(`the picture claims ${header.width}x${header.height}, more than the ${MAX_PIXELS} pixels Pour takes`)
+  if (header.width * header.height > MAX_PIXELS)
+    throw fail(`the picture claims ${header.width}x${header.height}, more than the ${MAX_PIXELS} pixels Pour takes`)
   return header
 }
 
@@ -58,7 +67,8 @@ async function colourTags(reader: ByteReader, chunks: ChunkPlace[]): Promise<str
     const data = await readChunk(reader, place)
     if (type === 'cICP' && data.length === 4) return `cICP ${data[0]}-${data[1]}-${data[2]}`
     if (type === 'sRGB') return 'sRGB'
-    if (type === 'iCCP') return `ICC profile ${new TextDecoder('latin1').decode(data.subarray(0, Math.max(0, data.indexOf(0))))}`
+    if (type === 'iCCP')
+      return `ICC profile ${new TextDecoder('latin1').decode(data.subarray(0, Math.max(0, data.indexOf(0))))}`
     if (type === 'gAMA' && data.length === 4) return `gamma ${readU32(data, 0) / 100000}`
   }
   return null
@@ -67,21 +77,29 @@ async function colourTags(reader: ByteReader, chunks: ChunkPlace[]): Promise<str
 /** Reads everything before the pixels and checks it, so that a later decode can only fail in the pixel data. */
 export async function readPngInfo(reader: ByteReader): Promise<PngInfo> {
   const chunks = await listChunks(reader)
-  if (chunks[0]!.type !== 'IHDR') throw unreadable(reader.name, `chunk ${chunks[0]!.type}`, 'the first chunk is not IHDR')
+  if (chunks[0]!.type !== 'IHDR')
+    throw unreadable(reader.name, `chunk ${chunks[0]!.type}`, 'the first chunk is not IHDR')
   const header = parseHeader(reader.name, await readChunk(reader, chunks[0]!))
   const find = async (type: string, most: number): Promise<Uint8Array | null> => {
     const place = chunks.find(c => c.type === type)
     if (!place) return null
-    if (place.length > most) throw unreadable(reader.name, `chunk ${type}`, `it is ${place.length} bytes long, more than the ${most} it may have`)
+    if (place.length > most)
+      throw unreadable(
+        reader.name,
+        `chunk ${type}`,
+        `it is ${place.length} bytes long, more than the ${most} it may have`
+      )
     return readChunk(reader, place)
   }
   const palette = await find('PLTE', 768)
   const transparency = await find('tRNS', 256)
   const actl = await find('acTL', 8)
-  if (header.colourType === 3 && (!palette || palette.length % 3 !== 0 || palette.length === 0)) throw unreadable(reader.name, 'chunk PLTE', 'the palette is missing or damaged')
+  if (header.colourType === 3 && (!palette || palette.length % 3 !== 0 || palette.length === 0))
+    throw unreadable(reader.name, 'chunk PLTE', 'the palette is missing or damaged')
   if (transparency) {
     const needed = header.colourType === 0 ? 2 : header.colourType === 2 ? 6 : 0
-    if (transparency.length < needed) throw unreadable(reader.name, 'chunk tRNS', 'it is too short for this colour type')
+    if (transparency.length < needed)
+      throw unreadable(reader.name, 'chunk tRNS', 'it is too short for this colour type')
   }
   if (!chunks.some(c => c.type === 'IDAT')) throw unreadable(reader.name, null, 'the file holds no picture data')
   return {
@@ -98,4 +116,3 @@ export async function readPngInfo(reader: ByteReader): Promise<PngInfo> {
 export function hasAlpha(info: PngInfo): boolean {
   return info.header.colourType === 4 || info.header.colourType === 6 || info.transparency !== null
 }
-

@@ -12,11 +12,20 @@ const HEADER_LENGTH = 13
 export async function decodeIndependently(host: Host, bytes: Uint8Array, name: string): Promise<Frame> {
   // the header tells what to ask of the decoder, and keeps it from taking memory for a picture beyond all bounds
   const { bitDepth, colourType } = parseHeader(name, bytes.subarray(HEADER_AT, HEADER_AT + HEADER_LENGTH))
-  if ((colourType !== 2 && colourType !== 6) || (bitDepth !== 8 && bitDepth !== 16)) throw unreadable(name, null, `it is of colour type ${colourType} at ${bitDepth} bits; a delivery is RGB or RGBA of 8 or 16`)
+  if ((colourType !== 2 && colourType !== 6) || (bitDepth !== 8 && bitDepth !== 16))
+    throw unreadable(
+      name,
+      null,
+      `it is of colour type ${colourType} at ${bitDepth} bits; a delivery is RGB or RGBA of 8 or 16`
+    )
   try {
     const { width, height, samples } = await host.png.decode(bytes, bitDepth)
     return { width, height, depth: bitDepth, samples, alpha: colourType === 6 ? STRAIGHT : OPAQUE, transfer: 'srgb' }
   } catch (error) {
-    throw unreadable(name, null, `${host.png.name} could not read it: ${error instanceof Error ? error.message : String(error)}`)
+    throw unreadable(
+      name,
+      null,
+      `${host.png.name} could not read it: ${error instanceof Error ? error.message : String(error)}`
+    )
   }
 }

@@ -22,7 +22,8 @@ class RleDecoder implements FilmDecoder {
 
   async frame(index: number, signal?: AbortSignal): Promise<Frame> {
     const { width, height, samples, depth } = this.film
-    if (!samples[index]) throw unreadable(this.reader.name, `frame ${index + 1}`, `the film has ${samples.length} frames`)
+    if (!samples[index])
+      throw unreadable(this.reader.name, `frame ${index + 1}`, `the film has ${samples.length} frames`)
     let key = index
     while (key > 0 && !samples[key]!.key) key--
     if (!this.canvas || index < this.next - 1 || key >= this.next) {
@@ -33,7 +34,16 @@ class RleDecoder implements FilmDecoder {
       signal?.throwIfAborted()
       const data = await sampleBytes(this.reader, this.film, this.next)
       try {
-        this.canvas = decodeRle(data, this.canvas, width, height, depth as RleDepth, this.kernels, this.reader.name, `frame ${this.next + 1}`)
+        this.canvas = decodeRle(
+          data,
+          this.canvas,
+          width,
+          height,
+          depth as RleDepth,
+          this.kernels,
+          this.reader.name,
+          `frame ${this.next + 1}`
+        )
       } catch (error) {
         this.canvas = null
         throw error
@@ -63,16 +73,40 @@ export const quicktimeAnimation = quickTimeFormat(
     exactAlpha: true,
     depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
     alpha: DECLARED,
-    options: [{ key: 'key-interval', label: 'Key frame every', help: 'Frames from one whole frame to the next. 1 keeps every frame whole, which editors scrub fastest; more store only what changed between.', kind: 'integer', min: 1, max: 600, default: 1 }],
+    options: [
+      {
+        key: 'key-interval',
+        label: 'Key frame every',
+        help: 'Frames from one whole frame to the next. 1 keeps every frame whole, which editors scrub fastest; more store only what changed between.',
+        kind: 'integer',
+        min: 1,
+        max: 600,
+        default: 1
+      }
+    ],
     proofReader: { name: "Pour's own Animation reader, tested on films of other writers", independent: false },
     buildsOn: (position, { options }) => position % interval(options) !== 0,
-    encode: (host, { samples, width, height, alpha }, _, before) => Promise.resolve(host.kernels.rleEncode(samples as Uint8Array, before && (before.samples as Uint8Array), width, height, alpha.mode === 'none' ? 24 : 32))
+    encode: (host, { samples, width, height, alpha }, _, before) =>
+      Promise.resolve(
+        host.kernels.rleEncode(
+          samples as Uint8Array,
+          before && (before.samples as Uint8Array),
+          width,
+          height,
+          alpha.mode === 'none' ? 24 : 32
+        )
+      )
   },
   {
     reads: ['rle '],
     writes: ({ alpha }) => ({ code: 'rle ', name: 'Animation', depth: alpha.mode === 'none' ? 24 : 32 }),
     about(film, _, file) {
-      if (film.depth !== 16 && film.depth !== 24 && film.depth !== 32) throw unreadable(file, 'atom stsd', `Animation RLE at depth ${film.depth} uses a palette; only 16, 24 and 32 bits are read`)
+      if (film.depth !== 16 && film.depth !== 24 && film.depth !== 32)
+        throw unreadable(
+          file,
+          'atom stsd',
+          `Animation RLE at depth ${film.depth} uses a palette; only 16, 24 and 32 bits are read`
+        )
       return { kind: `QuickTime Animation RLE, ${film.depth} bit`, bitDepth: 8, carriesAlpha: film.depth === 32 }
     },
     decoder: (film, reader, host) => Promise.resolve(new RleDecoder(reader, film, host.kernels))

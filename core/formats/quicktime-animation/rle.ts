@@ -21,12 +21,26 @@ const FAULTS = {
  * The picture a sample makes of `canvas`, the one before (RGBA, 8 bits; null for a beginning, clear or black): pixels the sample
  * skips stay. One too short for a header changes nothing, and hands `canvas` itself out. Errors name `file` and `place`.
  */
-export function decodeRle(sample: Uint8Array, canvas: Uint8Array | null, width: number, height: number, depth: RleDepth, kernels: Kernels, file: string, place: string): Uint8Array {
+export function decodeRle(
+  sample: Uint8Array,
+  canvas: Uint8Array | null,
+  width: number,
+  height: number,
+  depth: RleDepth,
+  kernels: Kernels,
+  file: string,
+  place: string
+): Uint8Array {
   const u16 = (i: number): number => (sample[i]! << 8) | sample[i + 1]!
   const update = sample.length >= 8 && (u16(4) & UPDATE) !== 0
   const least = update ? 14 : 8
   const [at, line, lines] = sample.length < least ? [0, 0, 0] : update ? [14, u16(6), u16(10)] : [6, 0, height]
-  if (line + lines > height) throw unreadable(file, `${place}, byte 6 of its data`, `it changes lines up to ${line + lines} of a picture ${height} lines high`)
+  if (line + lines > height)
+    throw unreadable(
+      file,
+      `${place}, byte 6 of its data`,
+      `it changes lines up to ${line + lines} of a picture ${height} lines high`
+    )
   if (lines === 0 && canvas) return canvas
   const result = kernels.rleDecode(sample, at, canvas, line, lines, width, height, depth)
   if (result instanceof Uint8Array) return result

@@ -29,10 +29,26 @@ export const quicktimePng = quickTimeFormat(
     async about(film, first, file) {
       const info = await readPngInfo(memoryReader(`${file}, frame 1`, first))
       const { header } = info
-      if (header.width !== film.width || header.height !== film.height) throw unreadable(file, 'frame 1', `its picture is ${header.width}x${header.height}; the film is ${film.width}x${film.height}`)
-      return { kind: 'QuickTime PNG', bitDepth: header.bitDepth === 16 ? 16 : 8, carriesAlpha: hasAlpha(info), colour: info.colour }
+      if (header.width !== film.width || header.height !== film.height)
+        throw unreadable(
+          file,
+          'frame 1',
+          `its picture is ${header.width}x${header.height}; the film is ${film.width}x${film.height}`
+        )
+      return {
+        kind: 'QuickTime PNG',
+        bitDepth: header.bitDepth === 16 ? 16 : 8,
+        carriesAlpha: hasAlpha(info),
+        colour: info.colour
+      }
     },
-    decoder: (film, reader, host) => Promise.resolve(standalone(reader, film, (data, place) => decodePngFile(host, memoryReader(`${reader.name}, ${place}`, data)))),
-    proofDecoder: (film, reader, host) => Promise.resolve(standalone(reader, film, (data, place) => decodeIndependently(host, data, `${reader.name}, ${place}`)))
+    decoder: (film, reader, host) =>
+      Promise.resolve(
+        standalone(reader, film, (data, place) => decodePngFile(host, memoryReader(`${reader.name}, ${place}`, data)))
+      ),
+    proofDecoder: (film, reader, host) =>
+      Promise.resolve(
+        standalone(reader, film, (data, place) => decodeIndependently(host, data, `${reader.name}, ${place}`))
+      )
   }
 )

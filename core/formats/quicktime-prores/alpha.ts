@@ -7,7 +7,13 @@ import { parseFrame, placeSlices, type ParsedFrame } from './frame'
  * Alpha codes of a frame, one a pixel, scaled to 16 bits; null when the frame has none. Rejects interlaced frames and
  * damaged ones with an error that names `file` and `place`.
  */
-export function decodeAlpha(data: Uint8Array, kernels: Kernels, file: string, place: string, frame: ParsedFrame = parseFrame(data, file, place)): Uint16Array | null {
+export function decodeAlpha(
+  data: Uint8Array,
+  kernels: Kernels,
+  file: string,
+  place: string,
+  frame: ParsedFrame = parseFrame(data, file, place)
+): Uint16Array | null {
   if (!frame.alphaBits) return null
   if (frame.interlaced) throw unreadable(file, place, 'the frame is interlaced; its alpha is not read yet')
   const fail = ({ x, y }: AlphaSlice): Error => unreadable(file, place, `the alpha at pixel ${x}, ${y} is damaged`)

@@ -15,7 +15,19 @@ import type { Rate } from '../../rate'
 import { fields, letters } from '../quicktime/atoms'
 
 /** Frame rate codes (table 5); other rates are 0, unknown, and stand in the film alone. */
-const RATE_CODES: readonly (readonly [number, number])[] = [[24000, 1001], [24, 1], [25, 1], [30000, 1001], [30, 1], [50, 1], [60000, 1001], [60, 1], [100, 1], [120000, 1001], [120, 1]]
+const RATE_CODES: readonly (readonly [number, number])[] = [
+  [24000, 1001],
+  [24, 1],
+  [25, 1],
+  [30000, 1001],
+  [30, 1],
+  [50, 1],
+  [60000, 1001],
+  [60, 1],
+  [100, 1],
+  [120000, 1001],
+  [120, 1]
+]
 
 /** Codes of ITU-T H.273: BT.709 primaries, transfer and matrix. */
 const BT709 = 1
@@ -33,7 +45,18 @@ export function wrapFrame({ width, height, rate, alphaBits }: FrameShape, { data
   const header = concatenate([
     fields([16, 20], [8, 0], [8, 1]),
     letters('pour'),
-    fields([16, width], [16, height], [8, 3 << 6], [8, (1 << 4) | rateCode], [8, BT709], [8, BT709], [8, BT709], [8, alphaBits === 16 ? 2 : alphaBits === 8 ? 1 : 0], [8, 0], [8, 0])
+    fields(
+      [16, width],
+      [16, height],
+      [8, 3 << 6],
+      [8, (1 << 4) | rateCode],
+      [8, BT709],
+      [8, BT709],
+      [8, BT709],
+      [8, alphaBits === 16 ? 2 : alphaBits === 8 ? 1 : 0],
+      [8, 0],
+      [8, 0]
+    )
   ])
   const picture = 8 + 2 * sizes.length + data.length
   const table = new Uint8Array(2 * sizes.length)
@@ -41,7 +64,14 @@ export function wrapFrame({ width, height, rate, alphaBits }: FrameShape, { data
     table[2 * i] = size >> 8
     table[2 * i + 1] = size & 255
   })
-  return concatenate([fields([32, 8 + header.length + picture]), letters('icpf'), header, fields([8, 8 << 3], [32, picture], [16, sizes.length], [8, LOG2_SLICE << 4]), table, data])
+  return concatenate([
+    fields([32, 8 + header.length + picture]),
+    letters('icpf'),
+    header,
+    fields([8, 8 << 3], [32, picture], [16, sizes.length], [8, LOG2_SLICE << 4]),
+    table,
+    data
+  ])
 }
 
 export interface ParsedFrame {
@@ -59,7 +89,8 @@ export interface ParsedFrame {
 /** Reads and checks the frame header. Errors name `file` and `place`. */
 export function parseFrame(data: Uint8Array, file: string, place: string): ParsedFrame {
   const fail = (matter: string): Error => unreadable(file, place, matter)
-  if (data.length < 28 || String.fromCharCode(...data.subarray(4, 8)) !== 'icpf') throw fail('this is no ProRes frame; the film is damaged here')
+  if (data.length < 28 || String.fromCharCode(...data.subarray(4, 8)) !== 'icpf')
+    throw fail('this is no ProRes frame; the film is damaged here')
   const view = new DataView(data.buffer, data.byteOffset, data.byteLength)
   const size = view.getUint16(8)
   if (size < 20 || 8 + size > data.length) throw fail('the header of the frame is damaged')
@@ -89,14 +120,16 @@ export function placeSlices(data: Uint8Array, frame: ParsedFrame, file: string, 
   if (at + 8 > data.length) throw fail('the frame ends before its picture')
   const header = view.getUint8(at) >> 3
   const log2 = (view.getUint8(at + 7) >> 4) & 3
-  if (header < 8 || log2 !== LOG2_SLICE) throw fail(`its slices are ${1 << log2} macroblocks wide; Pour reads alpha from slices of ${1 << LOG2_SLICE}`)
+  if (header < 8 || log2 !== LOG2_SLICE)
+    throw fail(`its slices are ${1 << log2} macroblocks wide; Pour reads alpha from slices of ${1 << LOG2_SLICE}`)
   const slices = slicesOf(frame.width, frame.height)
   let offset = at + header + 2 * slices.length
   return slices.map((slice, i) => {
     const entry = at + header + 2 * i
     if (entry + 2 > data.length) throw fail('the table of slices is cut short')
     const size = view.getUint16(entry)
-    if (offset + size > data.length) throw fail(`slice ${i + 1} of ${slices.length} lies beyond the frame; it was cut short`)
+    if (offset + size > data.length)
+      throw fail(`slice ${i + 1} of ${slices.length} lies beyond the frame; it was cut short`)
     const placed = { ...slice, offset, size }
     offset += size
     return placed

@@ -46,25 +46,47 @@ class ProresDecoder implements FilmDecoder {
     const decoded = await this.decoder.decode(data, this.target)
     if (decoded instanceof Error) throw fail(`the picture is damaged (${decoded.message})`)
     const { codedWidth, codedHeight, visibleWidth: width, visibleHeight: height, frameData, pixelFormat } = decoded
-    if (width !== this.film.width || height !== this.film.height) throw fail(`the frame is ${width}x${height}; the film is ${this.film.width}x${this.film.height}`)
-    if (!pixelFormat.startsWith('I444') || !pixelFormat.endsWith('P12')) throw fail(`its samples are ${pixelFormat}; only 4:4:4 of 12 bits is read`)
+    if (width !== this.film.width || height !== this.film.height)
+      throw fail(`the frame is ${width}x${height}; the film is ${this.film.width}x${this.film.height}`)
+    if (!pixelFormat.startsWith('I444') || !pixelFormat.endsWith('P12'))
+      throw fail(`its samples are ${pixelFormat}; only 4:4:4 of 12 bits is read`)
     // the decoder's memory is its own and may move: nothing below waits before the planes have been used
-    const planes = frameData.byteOffset % 2 ? new Uint16Array(frameData.slice().buffer) : new Uint16Array(frameData.buffer, frameData.byteOffset, frameData.byteLength >> 1)
+    const planes =
+      frameData.byteOffset % 2
+        ? new Uint16Array(frameData.slice().buffer)
+        : new Uint16Array(frameData.buffer, frameData.byteOffset, frameData.byteLength >> 1)
     const planeSize = codedWidth * codedHeight
     const alpha = decodeAlpha(data, this.host.kernels, this.reader.name, place, header)
     if (alpha && planes.length >= 4 * planeSize) this.agree(alpha, planes, planeSize, codedWidth, width, height, fail)
-    const samples = this.host.kernels.yccToRgba({ planes, stride: codedWidth, planeSize, width, height }, alpha, matrixOf(header, this.film))
+    const samples = this.host.kernels.yccToRgba(
+      { planes, stride: codedWidth, planeSize, width, height },
+      alpha,
+      matrixOf(header, this.film)
+    )
     return { width, height, depth: 16, samples, alpha: alpha ? STRAIGHT : OPAQUE, transfer: 'srgb' }
   }
 
   /** Both readers must have found the same alpha, to the 12 bits that the library gives. */
-  private agree(alpha: Uint16Array, planes: Uint16Array, planeSize: number, stride: number, width: number, height: number, fail: (matter: string) => Error): void {
+  private agree(
+    alpha: Uint16Array,
+    planes: Uint16Array,
+    planeSize: number,
+    stride: number,
+    width: number,
+    height: number,
+    fail: (matter: string) => Error
+  ): void {
     // rows without anything between them go at once
     const rows = stride === width ? height : 1
     for (let y = 0; y < height; y += rows) {
       const from = 3 * planeSize + y * stride
-      const at = this.host.kernels.readingsApart(alpha.subarray(y * width, (y + rows) * width), planes.subarray(from, from + rows * width), 32)
-      if (at >= 0) throw fail(`two readers disagree about the alpha at pixel ${at % width}, ${y + Math.floor(at / width)}`)
+      const at = this.host.kernels.readingsApart(
+        alpha.subarray(y * width, (y + rows) * width),
+        planes.subarray(from, from + rows * width),
+        32
+      )
+      if (at >= 0)
+        throw fail(`two readers disagree about the alpha at pixel ${at % width}, ${y + Math.floor(at / width)}`)
     }
   }
 
@@ -87,7 +109,12 @@ function codec(code: string, name: string): QuickTimeCodec {
     about(film, first, file) {
       const header = parseFrame(first, file, 'frame 1')
       const matrix = matrixOf(header, film)
-      const untold = { id: 'colour-untagged', severity: 'note' as const, frames: [], sentence: `The film does not say which colour matrix it is in; ${matrix.name} is taken, as is usual for ${header.height} lines.` }
+      const untold = {
+        id: 'colour-untagged',
+        severity: 'note' as const,
+        frames: [],
+        sentence: `The film does not say which colour matrix it is in; ${matrix.name} is taken, as is usual for ${header.height} lines.`
+      }
       return {
         kind: `QuickTime ${name}, ${header.alphaBits ? `${header.alphaBits} bit alpha` : 'no alpha plane'}`,
         bitDepth: 16,
@@ -112,8 +139,22 @@ const OPTIONS: readonly OptionField[] = [
     ],
     default: '16'
   },
-  { key: 'rate', label: 'Data rate, % of usual', help: 'What full-frame content may come to, against the usual rate of the profile. Simple content takes less by itself.', kind: 'integer', min: 20, max: 150, default: 100 },
-  { key: 'fill', label: 'Fill clear edges', help: 'Carries edge colour into the clear pixels of a straight picture, so that coding leaves no dark rim. Alpha stays as it is.', kind: 'switch', default: true }
+  {
+    key: 'rate',
+    label: 'Data rate, % of usual',
+    help: 'What full-frame content may come to, against the usual rate of the profile. Simple content takes less by itself.',
+    kind: 'integer',
+    min: 20,
+    max: 150,
+    default: 100
+  },
+  {
+    key: 'fill',
+    label: 'Fill clear edges',
+    help: 'Carries edge colour into the clear pixels of a straight picture, so that coding leaves no dark rim. Alpha stays as it is.',
+    kind: 'switch',
+    default: true
+  }
 ]
 
 const alphaBits = (options: OptionValues): 8 | 16 => (options['alpha-bits'] === '8' ? 8 : 16)
@@ -140,14 +181,29 @@ function profile({ id, name, code, bitsPerMacroblock, finest }: Profile): Return
       alphaBits,
       options: OPTIONS,
       limits: { width: 8192, height: 8192, rate: 'any fraction' },
-      proofReader: { name: "turbores for colour, Pour's own reader for alpha, the two alphas compared at 12 bits", independent: true },
+      proofReader: {
+        name: "turbores for colour, Pour's own reader for alpha, the two alphas compared at 12 bits",
+        independent: true
+      },
       encode(host, frame, deliverable) {
         const { width, height } = frame
         const bits = frame.alpha.mode === 'none' ? 0 : alphaBits(deliverable.options)
         const wide = withDepth(frame, 16, host.kernels).samples as Uint16Array
-        const budget = (Math.ceil(width / 16) * Math.ceil(height / 16) * bitsPerMacroblock * Number(deliverable.options.rate ?? 100)) / 100 / 8
+        const budget =
+          (Math.ceil(width / 16) *
+            Math.ceil(height / 16) *
+            bitsPerMacroblock *
+            Number(deliverable.options.rate ?? 100)) /
+          100 /
+          8
         const fill = frame.alpha.mode === 'straight' && deliverable.options.fill !== false
-        const slices = host.kernels.prores(wide, width, height, { alphaBits: bits, fill, ...WEIGHTS[1]! }, withinBudget(budget, finest))
+        const slices = host.kernels.prores(
+          wide,
+          width,
+          height,
+          { alphaBits: bits, fill, ...WEIGHTS[1]! },
+          withinBudget(budget, finest)
+        )
         return Promise.resolve(wrapFrame({ width, height, rate: deliverable.rate, alphaBits: bits }, slices))
       }
     },
@@ -156,7 +212,19 @@ function profile({ id, name, code, bitsPerMacroblock, finest }: Profile): Return
 }
 
 /** 330 Mbit/s. */
-export const quicktimeProres4444 = profile({ id: 'quicktime-prores-4444', name: 'ProRes 4444', code: 'ap4h', bitsPerMacroblock: (330e6 * 1001) / 30000 / 8160, finest: 2 })
+export const quicktimeProres4444 = profile({
+  id: 'quicktime-prores-4444',
+  name: 'ProRes 4444',
+  code: 'ap4h',
+  bitsPerMacroblock: (330e6 * 1001) / 30000 / 8160,
+  finest: 2
+})
 
 /** 500 Mbit/s. */
-export const quicktimeProres4444Xq = profile({ id: 'quicktime-prores-4444-xq', name: 'ProRes 4444 XQ', code: 'ap4x', bitsPerMacroblock: (500e6 * 1001) / 30000 / 8160, finest: 1 })
+export const quicktimeProres4444Xq = profile({
+  id: 'quicktime-prores-4444-xq',
+  name: 'ProRes 4444 XQ',
+  code: 'ap4x',
+  bitsPerMacroblock: (500e6 * 1001) / 30000 / 8160,
+  finest: 1
+})

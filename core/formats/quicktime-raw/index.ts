@@ -78,18 +78,36 @@ export const quicktimeRaw = quickTimeFormat(
       { depth: 8, colourBits: 8, alphaBits: 8 },
       { depth: 16, colourBits: 16, alphaBits: 16 }
     ],
-    alpha: { ...DECLARED, none: { can: true, declares: 'sample depth 24 at 8 bits; at 16 bits there is only ARGB, and alpha is solid' } },
+    alpha: {
+      ...DECLARED,
+      none: { can: true, declares: 'sample depth 24 at 8 bits; at 16 bits there is only ARGB, and alpha is solid' }
+    },
     options: [],
     proofReader: { name: "Pour's own reader of uncompressed samples", independent: false },
-    encode: (_, frame) => Promise.resolve(frame.depth === 16 ? packed16(frame) : frame.alpha.mode === 'none' ? packed24(frame) : packed8(frame))
+    encode: (_, frame) =>
+      Promise.resolve(
+        frame.depth === 16 ? packed16(frame) : frame.alpha.mode === 'none' ? packed24(frame) : packed8(frame)
+      )
   },
   {
     reads: ['raw ', 'b64a'],
-    writes: ({ depth, alpha }) => (depth === 8 ? { code: 'raw ', name: 'None', depth: alpha.mode === 'none' ? 24 : 32 } : { code: 'b64a', name: 'ARGB 16', depth: 32 }),
+    writes: ({ depth, alpha }) =>
+      depth === 8
+        ? { code: 'raw ', name: 'None', depth: alpha.mode === 'none' ? 24 : 32 }
+        : { code: 'b64a', name: 'ARGB 16', depth: 32 },
     about(film, _, file) {
-      if (film.codec === 'raw ' && film.depth !== 24 && film.depth !== 32) throw unreadable(file, 'atom stsd', `uncompressed samples of depth ${film.depth} are not read; only 24 and 32 bits are`)
+      if (film.codec === 'raw ' && film.depth !== 24 && film.depth !== 32)
+        throw unreadable(
+          file,
+          'atom stsd',
+          `uncompressed samples of depth ${film.depth} are not read; only 24 and 32 bits are`
+        )
       const wide = film.codec === 'b64a'
-      return { kind: wide ? 'QuickTime uncompressed ARGB, 16 bit' : `QuickTime uncompressed, ${film.depth} bit`, bitDepth: wide ? 16 : 8, carriesAlpha: wide || film.depth === 32 }
+      return {
+        kind: wide ? 'QuickTime uncompressed ARGB, 16 bit' : `QuickTime uncompressed, ${film.depth} bit`,
+        bitDepth: wide ? 16 : 8,
+        carriesAlpha: wide || film.depth === 32
+      }
     },
     decoder(film, reader) {
       const kind = film.codec === 'b64a' ? 64 : film.depth === 24 ? 24 : 32
@@ -97,7 +115,14 @@ export const quicktimeRaw = quickTimeFormat(
       return Promise.resolve(
         standalone(reader, film, (data, place) => {
           const least = ((width * kind) / 8) * height
-          if (data.length < least || data.length % height !== 0) return Promise.reject(unreadable(reader.name, place, `it holds ${data.length} bytes where a frame of ${width}x${height} takes ${least}`))
+          if (data.length < least || data.length % height !== 0)
+            return Promise.reject(
+              unreadable(
+                reader.name,
+                place,
+                `it holds ${data.length} bytes where a frame of ${width}x${height} takes ${least}`
+              )
+            )
           return Promise.resolve(unpack(data, width, height, kind))
         })
       )

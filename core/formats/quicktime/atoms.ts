@@ -23,12 +23,23 @@ export async function listAtoms(reader: ByteReader, from: number, to: number): P
     let header = 8
     if (size === 1 && head.length === 16) {
       const large = view.getBigUint64(8)
-      if (large > BigInt(to - at)) throw unreadable(reader.name, `atom ${printable(type)} at byte ${at}`, 'it runs past the end of the file; the film was cut short')
+      if (large > BigInt(to - at))
+        throw unreadable(
+          reader.name,
+          `atom ${printable(type)} at byte ${at}`,
+          'it runs past the end of the file; the film was cut short'
+        )
       size = Number(large)
       header = 16
     } else if (size === 0) size = to - at
-    if (size < header) throw unreadable(reader.name, `byte ${at}`, 'an atom is shorter than its own header; the file is damaged here')
-    if (at + size > to) throw unreadable(reader.name, `atom ${printable(type)} at byte ${at}`, 'it runs past the end of the file; the film was cut short')
+    if (size < header)
+      throw unreadable(reader.name, `byte ${at}`, 'an atom is shorter than its own header; the file is damaged here')
+    if (at + size > to)
+      throw unreadable(
+        reader.name,
+        `atom ${printable(type)} at byte ${at}`,
+        'it runs past the end of the file; the film was cut short'
+      )
     atoms.push({ type, offset: at + header, length: size - header })
     if (atoms.length > 10000) throw unreadable(reader.name, `byte ${at}`, 'it holds more atoms than any film needs')
     at += size

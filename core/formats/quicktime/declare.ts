@@ -19,12 +19,20 @@ export function graphicsMode(alpha: AlphaMode): { mode: number; opcolor: readonl
 }
 
 /** What a film's graphics mode and sample depth say of its alpha. `carriesAlpha` is whether the codec and depth leave room for one. */
-export function claimOf(mode: number, opcolor: readonly [number, number, number], carriesAlpha: boolean, depth: number): AlphaClaim {
+export function claimOf(
+  mode: number,
+  opcolor: readonly [number, number, number],
+  carriesAlpha: boolean,
+  depth: number
+): AlphaClaim {
   if (!carriesAlpha) return { mode: 'none', matte: null, says: `sample depth ${depth}, which leaves no room for alpha` }
   const called = `graphics mode 0x${mode.toString(16)}`
-  if (mode === STRAIGHT_ALPHA || mode === STRAIGHT_BLEND) return { mode: 'straight', matte: null, says: `${called}, straight` }
-  if (mode === PREMULTIPLIED_WHITE) return { mode: 'premultiplied', matte: '#ffffff', says: `${called}, premultiplied on white` }
-  if (mode === PREMULTIPLIED_BLACK) return { mode: 'premultiplied', matte: '#000000', says: `${called}, premultiplied on black` }
+  if (mode === STRAIGHT_ALPHA || mode === STRAIGHT_BLEND)
+    return { mode: 'straight', matte: null, says: `${called}, straight` }
+  if (mode === PREMULTIPLIED_WHITE)
+    return { mode: 'premultiplied', matte: '#ffffff', says: `${called}, premultiplied on white` }
+  if (mode === PREMULTIPLIED_BLACK)
+    return { mode: 'premultiplied', matte: '#000000', says: `${called}, premultiplied on black` }
   if (mode === 0 && opcolor.some(code => code !== 0)) {
     const matte = codesToHex([opcolor[0] / 257, opcolor[1] / 257, opcolor[2] / 257])
     return { mode: 'unknown', matte, says: `${called}, which declares nothing; the colour ${matte} stands beside it` }

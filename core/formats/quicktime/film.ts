@@ -45,14 +45,25 @@ export async function sampleBytes(reader: ByteReader, film: VideoTrack, index: n
 }
 
 /** A decoder for codecs whose frames all stand alone. */
-export function standalone(reader: ByteReader, film: VideoTrack, decode: (data: Uint8Array, place: string) => Promise<Frame>): FilmDecoder {
+export function standalone(
+  reader: ByteReader,
+  film: VideoTrack,
+  decode: (data: Uint8Array, place: string) => Promise<Frame>
+): FilmDecoder {
   return {
     frame: async index => decode(await sampleBytes(reader, film, index), `frame ${index + 1}`),
     close: () => Promise.resolve()
   }
 }
 
-async function openFilm(codec: QuickTimeCodec, id: string, name: string, file: FileRef, host: Host, proof: boolean): Promise<Source> {
+async function openFilm(
+  codec: QuickTimeCodec,
+  id: string,
+  name: string,
+  file: FileRef,
+  host: Host,
+  proof: boolean
+): Promise<Source> {
   const reader = await host.openFile(file)
   const film = await readFilm(reader)
   if (!codec.reads.includes(film.codec)) throw unknownCodec(reader, film.codec)
@@ -92,9 +103,28 @@ async function openFilm(codec: QuickTimeCodec, id: string, name: string, file: F
 async function readBack(codec: QuickTimeCodec, deliverable: Deliverable, host: Host): Promise<FrameReader> {
   const { width, height, rate } = deliverable
   const { code, depth } = codec.writes(deliverable)
-  const film: VideoTrack = { codec: code, width, height, depth, graphicsMode: 0, opcolor: [0, 0, 0], colour: null, pixelAspect: [1, 1], fields: 1, rate, timecode: null, samples: [], findings: [] }
+  const film: VideoTrack = {
+    codec: code,
+    width,
+    height,
+    depth,
+    graphicsMode: 0,
+    opcolor: [0, 0, 0],
+    colour: null,
+    pixelAspect: [1, 1],
+    fields: 1,
+    rate,
+    timecode: null,
+    samples: [],
+    findings: []
+  }
   let held: Uint8Array = new Uint8Array(0)
-  const reader: ByteReader = { name: 'the encoded frame', size: 0, read: (offset, length) => Promise.resolve(held.subarray(offset, offset + length)), close: () => Promise.resolve() }
+  const reader: ByteReader = {
+    name: 'the encoded frame',
+    size: 0,
+    read: (offset, length) => Promise.resolve(held.subarray(offset, offset + length)),
+    close: () => Promise.resolve()
+  }
   const decoder = await (codec.proofDecoder ?? codec.decoder)(film, reader, host)
   const turns = oneByOne()
   return {
@@ -111,17 +141,49 @@ async function readBack(codec: QuickTimeCodec, deliverable: Deliverable, host: H
   }
 }
 
-type Shared = 'extension' | 'mime' | 'delivers' | 'recognise' | 'measure' | 'open' | 'openForProof' | 'assemble' | 'wrappedSize' | 'refusesRate' | 'limits' | 'runs' | 'declaredMattes' | 'carries'
+type Shared =
+  | 'extension'
+  | 'mime'
+  | 'delivers'
+  | 'recognise'
+  | 'measure'
+  | 'open'
+  | 'openForProof'
+  | 'assemble'
+  | 'wrappedSize'
+  | 'refusesRate'
+  | 'limits'
+  | 'runs'
+  | 'declaredMattes'
+  | 'carries'
 
 /** Settings of the container, the same for every codec. */
 const CONTAINER: readonly OptionField[] = [
-  { key: 'timecode', label: 'Starts at', help: 'Time code of the first frame, HH:MM:SS:FF; a semicolon before the frames makes it drop-frame. Left empty, none is written.', kind: 'text', pattern: TIMECODE_PATTERN, example: '01:00:00:00', default: '' },
-  { key: 'fast-start', label: 'Index first', help: 'Places the index before the frames, so that a film can be played while it is still arriving.', kind: 'switch', default: false }
+  {
+    key: 'timecode',
+    label: 'Starts at',
+    help: 'Time code of the first frame, HH:MM:SS:FF; a semicolon before the frames makes it drop-frame. Left empty, none is written.',
+    kind: 'text',
+    pattern: TIMECODE_PATTERN,
+    example: '01:00:00:00',
+    default: ''
+  },
+  {
+    key: 'fast-start',
+    label: 'Index first',
+    help: 'Places the index before the frames, so that a film can be played while it is still arriving.',
+    kind: 'switch',
+    default: false
+  }
 ]
 
 /** A format whose container is QuickTime. */
-export function quickTimeFormat(own: Omit<Format, Shared> & { limits?: Format['limits'] }, codec: QuickTimeCodec): Format {
-  const isKey = (deliverable: Deliverable) => (position: number) => position === 0 || !own.buildsOn?.(position, deliverable)
+export function quickTimeFormat(
+  own: Omit<Format, Shared> & { limits?: Format['limits'] },
+  codec: QuickTimeCodec
+): Format {
+  const isKey = (deliverable: Deliverable) => (position: number) =>
+    position === 0 || !own.buildsOn?.(position, deliverable)
   return {
     extension: 'mov',
     mime: 'video/quicktime',
@@ -142,14 +204,17 @@ export function quickTimeFormat(own: Omit<Format, Shared> & { limits?: Format['l
       return { width, height }
     },
     // of code-exact formats a fingerprint tells as much, and costs less
-    ...(own.lossless || own.buildsOn ? {} : { readBack: (deliverable: Deliverable, host: Host) => readBack(codec, deliverable, host) }),
+    ...(own.lossless || own.buildsOn
+      ? {}
+      : { readBack: (deliverable: Deliverable, host: Host) => readBack(codec, deliverable, host) }),
     open: (name, files, host) => openFilm(codec, own.id, name, files[0]!, host, false),
     openForProof: (name, files, host) => openFilm(codec, own.id, name, files[0]!, host, true),
     assemble(target, deliverable) {
       if (target.kind !== 'film') throw new TypeError('a QuickTime film is delivered as one file')
       return assembleFilm(target.sink, codec.writes(deliverable), deliverable, isKey(deliverable))
     },
-    wrappedSize: (encoded, deliverable) => encoded + filmOverhead(codec.writes(deliverable), deliverable, isKey(deliverable))
+    wrappedSize: (encoded, deliverable) =>
+      encoded + filmOverhead(codec.writes(deliverable), deliverable, isKey(deliverable))
   }
 }
 

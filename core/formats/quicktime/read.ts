@@ -67,7 +67,8 @@ class TrackReader {
   }
 
   async table(atom: Atom, least: number): Promise<Table> {
-    if (atom.length < least || atom.length > MAX_TABLE) throw this.fail(`atom ${atom.type}`, `its length of ${atom.length} bytes cannot be right`)
+    if (atom.length < least || atom.length > MAX_TABLE)
+      throw this.fail(`atom ${atom.type}`, `its length of ${atom.length} bytes cannot be right`)
     const bytes = await this.reader.read(atom.offset, atom.length)
     if (bytes.length < atom.length) throw this.fail(`atom ${atom.type}`, 'it is cut short')
     return { bytes, view: new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength) }
@@ -77,7 +78,8 @@ class TrackReader {
   async entries(atom: Atom, at: number, size: number): Promise<{ view: DataView; count: number; start: number }> {
     const { view } = await this.table(atom, at + 4)
     const count = view.getUint32(at)
-    if (count * size > view.byteLength - at - 4) throw this.fail(`atom ${atom.type}`, `it claims ${count} entries, more than it has room for`)
+    if (count * size > view.byteLength - at - 4)
+      throw this.fail(`atom ${atom.type}`, `it claims ${count} entries, more than it has room for`)
     return { view, count, start: at + 4 }
   }
 }
@@ -92,7 +94,11 @@ interface Track {
 async function tracksOf(film: TrackReader): Promise<Map<string, Track>> {
   const top = await listAtoms(film.reader, 0, film.reader.size)
   const movie = top.find(a => a.type === 'moov')
-  if (!movie) throw film.fail('end of file', 'the index of the film (atom moov) is missing; the film was cut short or never finished')
+  if (!movie)
+    throw film.fail(
+      'end of file',
+      'the index of the film (atom moov) is missing; the film was cut short or never finished'
+    )
   const tracks = new Map<string, Track>()
   for (const track of await film.children(movie)) {
     if (track.type !== 'trak') continue
@@ -119,14 +125,22 @@ async function timecodeOf(film: TrackReader, { tables }: Track, rate: Rate | nul
   const at = wide && !offsets ? Number(entries.view.getBigUint64(entries.start)) : entries.view.getUint32(entries.start)
   const bytes = await film.reader.read(at, 4)
   if (bytes.length < 4) throw film.fail('the time code', 'it lies beyond the end of the file; the film was cut short')
-  return frameToTimecode(new DataView(bytes.buffer, bytes.byteOffset, 4).getUint32(0), rate, (view.getUint32(8 + 20) & 1) === 1)
+  return frameToTimecode(
+    new DataView(bytes.buffer, bytes.byteOffset, 4).getUint32(0),
+    rate,
+    (view.getUint32(8 + 20) & 1) === 1
+  )
 }
 
-async function description(film: TrackReader, tables: Atom): Promise<Pick<VideoTrack, 'codec' | 'width' | 'height' | 'depth' | 'colour' | 'pixelAspect' | 'fields'>> {
+async function description(
+  film: TrackReader,
+  tables: Atom
+): Promise<Pick<VideoTrack, 'codec' | 'width' | 'height' | 'depth' | 'colour' | 'pixelAspect' | 'fields'>> {
   const atom = await film.need(tables, 'stsd')
   const { view, bytes } = await film.table(atom, 8 + 86)
   const size = view.getUint32(8)
-  if (view.getUint32(4) < 1 || size < 86 || 8 + size > view.byteLength) throw film.fail('atom stsd', 'the sample description is damaged')
+  if (view.getUint32(4) < 1 || size < 86 || 8 + size > view.byteLength)
+    throw film.fail('atom stsd', 'the sample description is damaged')
   const result: Awaited<ReturnType<typeof description>> = {
     codec: String.fromCharCode(...bytes.subarray(12, 16)),
     width: view.getUint16(8 + 32),
@@ -136,20 +150,33 @@ async function description(film: TrackReader, tables: Atom): Promise<Pick<VideoT
     pixelAspect: [1, 1],
     fields: 1
   }
-  if (result.width < 1 || result.height < 1 || result.width * result.height > MAX_PIXELS) throw film.fail('atom stsd', `a picture of ${result.width}x${result.height} cannot be taken`)
+  if (result.width < 1 || result.height < 1 || result.width * result.height > MAX_PIXELS)
+    throw film.fail('atom stsd', `a picture of ${result.width}x${result.height} cannot be taken`)
   // a list of extensions may end in four zero bytes
   const end = atom.offset + 8 + size
-  for (const extension of await listAtoms(film.reader, atom.offset + 8 + 86, view.getUint32(8 + size - 4) === 0 && size >= 90 ? end - 4 : end)) {
+  for (const extension of await listAtoms(
+    film.reader,
+    atom.offset + 8 + 86,
+    view.getUint32(8 + size - 4) === 0 && size >= 90 ? end - 4 : end
+  )) {
     const at = extension.offset - atom.offset
-    const kind = extension.type === 'colr' && extension.length >= 10 ? String.fromCharCode(...bytes.subarray(at, at + 4)) : ''
-    if (kind === 'nclc' || kind === 'nclx') result.colour = [view.getUint16(at + 4), view.getUint16(at + 6), view.getUint16(at + 8)]
-    if (extension.type === 'pasp' && extension.length >= 8) result.pixelAspect = [view.getUint32(at) || 1, view.getUint32(at + 4) || 1]
+    const kind =
+      extension.type === 'colr' && extension.length >= 10 ? String.fromCharCode(...bytes.subarray(at, at + 4)) : ''
+    if (kind === 'nclc' || kind === 'nclx')
+      result.colour = [view.getUint16(at + 4), view.getUint16(at + 6), view.getUint16(at + 8)]
+    if (extension.type === 'pasp' && extension.length >= 8)
+      result.pixelAspect = [view.getUint32(at) || 1, view.getUint32(at + 4) || 1]
     if (extension.type === 'fiel' && extension.length >= 1) result.fields = bytes[at]!
   }
   return result
 }
 
-async function timing(film: TrackReader, media: Atom, tables: Atom, count: number): Promise<{ rate: Rate | null; findings: Finding[] }> {
+async function timing(
+  film: TrackReader,
+  media: Atom,
+  tables: Atom,
+  count: number
+): Promise<{ rate: Rate | null; findings: Finding[] }> {
   const header = await film.table(await film.need(media, 'mdhd'), 20)
   const timescale = header.view.getUint32(header.bytes[0] === 1 ? 20 : 12)
   const { view, count: runs, start } = await film.entries(await film.need(tables, 'stts'), 4, 8)
@@ -174,7 +201,14 @@ async function timing(film: TrackReader, media: Atom, tables: Atom, count: numbe
   if (odd <= 1) return { rate, findings: [] }
   return {
     rate,
-    findings: [{ id: 'uneven-timing', severity: 'warning', frames: [], sentence: `${odd} of ${frames} frames last longer or shorter than the others; the film takes ${Math.round((units / timescale) * 1000) / 1000} s.` }]
+    findings: [
+      {
+        id: 'uneven-timing',
+        severity: 'warning',
+        frames: [],
+        sentence: `${odd} of ${frames} frames last longer or shorter than the others; the film takes ${Math.round((units / timescale) * 1000) / 1000} s.`
+      }
+    ]
   }
 }
 
@@ -182,14 +216,18 @@ async function sampleTable(film: TrackReader, tables: Atom): Promise<VideoTrack[
   const sizes = await film.table(await film.need(tables, 'stsz'), 12)
   const common = sizes.view.getUint32(4)
   const count = sizes.view.getUint32(8)
-  if (common === 0 && count * 4 > sizes.view.byteLength - 12) throw film.fail('atom stsz', `it claims ${count} frames, more than it has room for`)
+  if (common === 0 && count * 4 > sizes.view.byteLength - 12)
+    throw film.fail('atom stsz', `it claims ${count} frames, more than it has room for`)
   if (count < 1) throw film.fail('atom stsz', 'the film has no frames')
-  if (count > MAX_FRAMES) throw film.fail('atom stsz', `it claims ${count} frames, more than the ${MAX_FRAMES} Pour takes`)
-  if (count * Math.max(common, 1) > film.reader.size && common > 0) throw film.fail('atom stsz', `it claims ${count} frames of ${common} bytes, more than the file holds`)
+  if (count > MAX_FRAMES)
+    throw film.fail('atom stsz', `it claims ${count} frames, more than the ${MAX_FRAMES} Pour takes`)
+  if (count * Math.max(common, 1) > film.reader.size && common > 0)
+    throw film.fail('atom stsz', `it claims ${count} frames of ${common} bytes, more than the file holds`)
 
   const wide = await film.find(tables, 'co64')
   const offsets = await film.entries(wide ?? (await film.need(tables, 'stco')), 4, wide ? 8 : 4)
-  const offsetOf = (i: number): number => (wide ? Number(offsets.view.getBigUint64(offsets.start + i * 8)) : offsets.view.getUint32(offsets.start + i * 4))
+  const offsetOf = (i: number): number =>
+    wide ? Number(offsets.view.getBigUint64(offsets.start + i * 8)) : offsets.view.getUint32(offsets.start + i * 4)
   const runs = await film.entries(await film.need(tables, 'stsc'), 4, 12)
   const sync = await film.find(tables, 'stss')
   let keys: Set<number> | null = null
@@ -206,7 +244,11 @@ async function sampleTable(film: TrackReader, tables: Atom): Promise<VideoTrack[
     let offset = offsetOf(chunk)
     for (let i = 0; i < perChunk && samples.length < count; i++) {
       const size = common || sizes.view.getUint32(12 + samples.length * 4)
-      if (offset + size > film.reader.size) throw film.fail(`frame ${samples.length + 1}`, 'its data lies beyond the end of the file; the film was cut short')
+      if (offset + size > film.reader.size)
+        throw film.fail(
+          `frame ${samples.length + 1}`,
+          'its data lies beyond the end of the file; the film was cut short'
+        )
       samples.push({ offset, size, key: keys === null || keys.has(samples.length) })
       offset += size
     }
@@ -222,7 +264,17 @@ async function edits(film: TrackReader, track: Atom): Promise<Finding[]> {
   const { view, count, start } = await film.entries(list, 4, 12)
   if (view.getUint8(0) !== 0) return []
   const plain = count === 0 || (count === 1 && view.getInt32(start + 4) === 0 && view.getUint32(start + 8) === 0x10000)
-  return plain ? [] : [{ id: 'edit-list', severity: 'warning', frames: [], sentence: 'The film has an edit list that hides, repeats or slows part of it. Pour shows every stored frame once.' }]
+  return plain
+    ? []
+    : [
+        {
+          id: 'edit-list',
+          severity: 'warning',
+          frames: [],
+          sentence:
+            'The film has an edit list that hides, repeats or slows part of it. Pour shows every stored frame once.'
+        }
+      ]
 }
 
 /** Reads the first video track of a film. Rejects with one clear error where the film is damaged. */
@@ -248,7 +300,16 @@ export async function readFilm(reader: ByteReader): Promise<VideoTrack> {
     findings: [
       ...findings,
       ...(await edits(film, track)),
-      ...(described.fields > 1 ? [{ id: 'interlaced', severity: 'warning' as const, frames: [], sentence: 'The film says it is interlaced; Pour shows both fields of a frame together.' }] : [])
+      ...(described.fields > 1
+        ? [
+            {
+              id: 'interlaced',
+              severity: 'warning' as const,
+              frames: [],
+              sentence: 'The film says it is interlaced; Pour shows both fields of a frame together.'
+            }
+          ]
+        : [])
     ]
   }
 }

@@ -21,7 +21,17 @@ export interface FilmCodec {
   depth: 24 | 32
 }
 
-const UNITY = fields([32, 0x10000], [32, 0], [32, 0], [32, 0], [32, 0x10000], [32, 0], [32, 0], [32, 0], [32, 0x40000000])
+const UNITY = fields(
+  [32, 0x10000],
+  [32, 0],
+  [32, 0],
+  [32, 0],
+  [32, 0x10000],
+  [32, 0],
+  [32, 0],
+  [32, 0],
+  [32, 0x40000000]
+)
 const FTYP = 20
 const WIDE = 8
 
@@ -39,7 +49,17 @@ function descriptionAtom(codec: FilmCodec, { width, height }: Deliverable): Uint
   const entry = concatenate([
     fields([32, 0], [16, 0], [16, 1], [16, 0], [16, 0]),
     letters('    '),
-    fields([32, 0], [32, 1023], [16, width], [16, height], [32, 72 << 16], [32, 72 << 16], [32, 0], [16, 1], [8, name.length]),
+    fields(
+      [32, 0],
+      [32, 1023],
+      [16, width],
+      [16, height],
+      [32, 72 << 16],
+      [32, 72 << 16],
+      [32, 0],
+      [16, 1],
+      [8, name.length]
+    ),
     name,
     new Uint8Array(31 - name.length),
     fields([16, codec.depth], [16, 0xffff]),
@@ -55,7 +75,14 @@ function chunkOffsets(starts: readonly number[], wide: boolean): Uint8Array {
 }
 
 function handler(kind: string, type: string, name: string): Uint8Array {
-  return atom('hdlr', fields([32, 0]), letters(kind), letters(type), fields([32, 0], [32, 0], [32, 0], [8, name.length]), letters(name))
+  return atom(
+    'hdlr',
+    fields([32, 0]),
+    letters(kind),
+    letters(type),
+    fields([32, 0], [32, 0], [32, 0], [8, name.length]),
+    letters(name)
+  )
 }
 
 const DATA = atom('dinf', atom('dref', fields([32, 0], [32, 1]), atom('alis', fields([32, 1]))))
@@ -75,7 +102,25 @@ interface Laid {
 }
 
 function trackHeader(id: number, total: number, width: number, height: number): Uint8Array {
-  return atom('tkhd', fields([32, 0xf], [32, 0], [32, 0], [32, id], [32, 0], [32, total], [32, 0], [32, 0], [16, 0], [16, 0], [16, 0], [16, 0]), UNITY, fields([32, width * 0x10000], [32, height * 0x10000]))
+  return atom(
+    'tkhd',
+    fields(
+      [32, 0xf],
+      [32, 0],
+      [32, 0],
+      [32, id],
+      [32, 0],
+      [32, total],
+      [32, 0],
+      [32, 0],
+      [16, 0],
+      [16, 0],
+      [16, 0],
+      [16, 0]
+    ),
+    UNITY,
+    fields([32, width * 0x10000], [32, height * 0x10000])
+  )
 }
 
 function mediaHeader(scale: number, total: number): Uint8Array {
@@ -101,7 +146,12 @@ function videoTrack(codec: FilmCodec, deliverable: Deliverable, laid: Laid, tota
     chunkOffsets(starts, laid.wide)
   )
   const videoHeader = atom('vmhd', fields([32, 1], [16, mode], [16, opcolor[0]], [16, opcolor[1]], [16, opcolor[2]]))
-  const media = atom('mdia', mediaHeader(laid.scale, total), handler('mhlr', 'vide', 'Video'), atom('minf', videoHeader, handler('dhlr', 'alis', 'Data'), DATA, tables))
+  const media = atom(
+    'mdia',
+    mediaHeader(laid.scale, total),
+    handler('mhlr', 'vide', 'Video'),
+    atom('minf', videoHeader, handler('dhlr', 'alis', 'Data'), DATA, tables)
+  )
   const reference = laid.timecode ? [atom('tref', atom('tmcd', fields([32, 2])))] : []
   return atom('trak', trackHeader(1, total, deliverable.width, deliverable.height), ...reference, media)
 }
@@ -110,7 +160,20 @@ function videoTrack(codec: FilmCodec, deliverable: Deliverable, laid: Laid, tota
 function timecodeTrack(rate: Rate, { scale, duration, wide, timecode }: Laid, total: number): Uint8Array {
   const { drop, at } = timecode!
   // 1 drop-frame, 2 wraps after 24 hours
-  const description = atom('tmcd', fields([32, 0], [16, 0], [16, 1], [32, 0], [32, (drop ? 1 : 0) | 2], [32, scale], [32, duration], [8, nominalRate(rate)], [8, 0]))
+  const description = atom(
+    'tmcd',
+    fields(
+      [32, 0],
+      [16, 0],
+      [16, 1],
+      [32, 0],
+      [32, (drop ? 1 : 0) | 2],
+      [32, scale],
+      [32, duration],
+      [8, nominalRate(rate)],
+      [8, 0]
+    )
+  )
   const tables = atom(
     'stbl',
     atom('stsd', fields([32, 0], [32, 1]), description),
@@ -119,17 +182,67 @@ function timecodeTrack(rate: Rate, { scale, duration, wide, timecode }: Laid, to
     atom('stsz', fields([32, 0], [32, 4], [32, 1])),
     chunkOffsets([at], wide)
   )
-  const look = atom('tcmi', fields([32, 0], [16, 0], [16, 0], [16, 12], [16, 0], [16, 0], [16, 0], [16, 0], [16, 0xffff], [16, 0xffff], [16, 0xffff], [8, 0]))
-  const general = atom('gmhd', atom('gmin', fields([32, 0], [16, 0x40], [16, 0x8000], [16, 0x8000], [16, 0x8000], [16, 0], [16, 0])), atom('tmcd', look))
-  const media = atom('mdia', mediaHeader(scale, total), handler('mhlr', 'tmcd', 'Time code'), atom('minf', general, handler('dhlr', 'alis', 'Data'), DATA, tables))
+  const look = atom(
+    'tcmi',
+    fields(
+      [32, 0],
+      [16, 0],
+      [16, 0],
+      [16, 12],
+      [16, 0],
+      [16, 0],
+      [16, 0],
+      [16, 0],
+      [16, 0xffff],
+      [16, 0xffff],
+      [16, 0xffff],
+      [8, 0]
+    )
+  )
+  const general = atom(
+    'gmhd',
+    atom('gmin', fields([32, 0], [16, 0x40], [16, 0x8000], [16, 0x8000], [16, 0x8000], [16, 0], [16, 0])),
+    atom('tmcd', look)
+  )
+  const media = atom(
+    'mdia',
+    mediaHeader(scale, total),
+    handler('mhlr', 'tmcd', 'Time code'),
+    atom('minf', general, handler('dhlr', 'alis', 'Data'), DATA, tables)
+  )
   return atom('trak', trackHeader(2, total, 0, 0), media)
 }
 
 function movieAtom(codec: FilmCodec, deliverable: Deliverable, laid: Laid): Uint8Array {
   const total = laid.duration * laid.sizes.length
-  if (total > 0xffffffff) throw impossible(`${laid.sizes.length} frames at ${deliverable.rate!.join('/')} are longer than a QuickTime film can count`)
-  const movieHeader = atom('mvhd', fields([32, 0], [32, 0], [32, 0], [32, laid.scale], [32, total], [32, 0x10000], [16, 0x100], [16, 0], [32, 0], [32, 0]), UNITY, new Uint8Array(24), fields([32, laid.timecode ? 3 : 2]))
-  return atom('moov', movieHeader, videoTrack(codec, deliverable, laid, total), ...(laid.timecode ? [timecodeTrack(deliverable.rate!, laid, total)] : []))
+  if (total > 0xffffffff)
+    throw impossible(
+      `${laid.sizes.length} frames at ${deliverable.rate!.join('/')} are longer than a QuickTime film can count`
+    )
+  const movieHeader = atom(
+    'mvhd',
+    fields(
+      [32, 0],
+      [32, 0],
+      [32, 0],
+      [32, laid.scale],
+      [32, total],
+      [32, 0x10000],
+      [16, 0x100],
+      [16, 0],
+      [32, 0],
+      [32, 0]
+    ),
+    UNITY,
+    new Uint8Array(24),
+    fields([32, laid.timecode ? 3 : 2])
+  )
+  return atom(
+    'moov',
+    movieHeader,
+    videoTrack(codec, deliverable, laid, total),
+    ...(laid.timecode ? [timecodeTrack(deliverable.rate!, laid, total)] : [])
+  )
 }
 
 /** What a film of these options comes to before its frames are known: every table has its final length. */
@@ -145,15 +258,29 @@ function layOf(deliverable: Deliverable, isKey: (position: number) => boolean): 
 /** Bytes of everything but the frames themselves. */
 export function filmOverhead(codec: FilmCodec, deliverable: Deliverable, isKey: (position: number) => boolean): number {
   const laid = layOf(deliverable, isKey)
-  return FTYP + WIDE + 8 + (laid.timecode ? 4 : 0) + movieAtom(codec, deliverable, { ...laid, start: 0, wide: Boolean(deliverable.options['fast-start']) }).length
+  return (
+    FTYP +
+    WIDE +
+    8 +
+    (laid.timecode ? 4 : 0) +
+    movieAtom(codec, deliverable, { ...laid, start: 0, wide: Boolean(deliverable.options['fast-start']) }).length
+  )
 }
 
 /** Writes a film of one video track, and one of time code where that is asked. `isKey` tells the frames that need no other. */
-export async function assembleFilm(sink: ByteSink, codec: FilmCodec, deliverable: Deliverable, isKey: (position: number) => boolean): Promise<Assembler> {
+export async function assembleFilm(
+  sink: ByteSink,
+  codec: FilmCodec,
+  deliverable: Deliverable,
+  isKey: (position: number) => boolean
+): Promise<Assembler> {
   const laid = layOf(deliverable, isKey)
   const indexFirst = deliverable.options['fast-start'] === true
   const room = indexFirst ? movieAtom(codec, deliverable, { ...laid, start: 0, wide: true }).length : 0
-  if (FTYP + room + WIDE + 8 > PATCHABLE) throw impossible(`the index of ${deliverable.frames} frames is longer than the ${PATCHABLE} bytes that can be kept free before them; let the index come last`)
+  if (FTYP + room + WIDE + 8 > PATCHABLE)
+    throw impossible(
+      `the index of ${deliverable.frames} frames is longer than the ${PATCHABLE} bytes that can be kept free before them; let the index come last`
+    )
   const mdat = FTYP + room + WIDE
   await sink.append(atom('ftyp', letters('qt  '), fields([32, 0x20240000]), letters('qt  ')))
   if (room) await sink.append(atom('free', new Uint8Array(room - 8)))

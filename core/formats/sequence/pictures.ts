@@ -25,7 +25,14 @@ export interface PictureCodec {
   encode(host: Host, frame: Frame, deliverable: Deliverable): Uint8Array | Promise<Uint8Array>
 }
 
-async function openPictures(id: string, codec: PictureCodec, decode: PictureCodec['decode'], name: string, files: readonly FileRef[], host: Host): Promise<Source> {
+async function openPictures(
+  id: string,
+  codec: PictureCodec,
+  decode: PictureCodec['decode'],
+  name: string,
+  files: readonly FileRef[],
+  host: Host
+): Promise<Source> {
   const first = await host.openFile(files[0]!)
   const about = await codec.about(first)
   await first.close()
@@ -54,7 +61,12 @@ async function openPictures(id: string, codec: PictureCodec, decode: PictureCode
       const reader = await host.openFile(file)
       try {
         const frame = await decode(host, memoryReader(reader.name, await readAll(reader)))
-        if (frame.width !== facts.width || frame.height !== facts.height) throw unreadable(reader.name, null, `the picture is ${frame.width}x${frame.height}; the sequence is ${facts.width}x${facts.height}`)
+        if (frame.width !== facts.width || frame.height !== facts.height)
+          throw unreadable(
+            reader.name,
+            null,
+            `the picture is ${frame.width}x${frame.height}; the sequence is ${facts.width}x${facts.height}`
+          )
         return frame
       } finally {
         await reader.close()
@@ -64,7 +76,19 @@ async function openPictures(id: string, codec: PictureCodec, decode: PictureCode
   }
 }
 
-type Shared = 'mime' | 'delivers' | 'carries' | 'recognise' | 'measure' | 'open' | 'openForProof' | 'encode' | 'assemble' | 'wrappedSize' | 'refusesRate' | 'runs'
+type Shared =
+  | 'mime'
+  | 'delivers'
+  | 'carries'
+  | 'recognise'
+  | 'measure'
+  | 'open'
+  | 'openForProof'
+  | 'encode'
+  | 'assemble'
+  | 'wrappedSize'
+  | 'refusesRate'
+  | 'runs'
 
 /** A format of one picture a file. */
 export function sequenceFormat(own: Omit<Format, Shared> & { runs?: Format['runs'] }, codec: PictureCodec): Format {
@@ -83,7 +107,8 @@ export function sequenceFormat(own: Omit<Format, Shared> & { runs?: Format['runs
       return { width, height }
     },
     open: (name, files, host) => openPictures(own.id, codec, codec.decode, name, files, host),
-    openForProof: (name, files, host) => openPictures(own.id, codec, codec.proofDecode ?? codec.decode, name, files, host),
+    openForProof: (name, files, host) =>
+      openPictures(own.id, codec, codec.proofDecode ?? codec.decode, name, files, host),
     encode: async (host, frame, deliverable) => codec.encode(host, frame, deliverable),
     assemble(target, deliverable) {
       if (target.kind !== 'pictures') throw new TypeError('a sequence is delivered as pictures')
@@ -93,6 +118,7 @@ export function sequenceFormat(own: Omit<Format, Shared> & { runs?: Format['runs
       })
     },
     // 30 bytes of local header, 46 of directory, 16 of data descriptor for each file, and its name twice
-    wrappedSize: (encoded, deliverable) => encoded + 22 + deliverable.names.reduce((sum, name) => sum + 92 + 2 * name.length, 0)
+    wrappedSize: (encoded, deliverable) =>
+      encoded + 22 + deliverable.names.reduce((sum, name) => sum + 92 + 2 * name.length, 0)
   }
 }

@@ -36,8 +36,14 @@ function readInfo(bytes: Uint8Array, file: string): TgaInfo {
   const descriptor = c.u8(17)
   const [width, height] = [c.u16(12), c.u16(14)]
   const grey = type === 3 || type === 11
-  if (![2, 3, 10, 11].includes(type) || (grey ? bits !== 8 : bits !== 24 && bits !== 32)) throw unreadable(file, 'the header', `pictures of kind ${type} with ${bits} bits are not read; grey, 24 and 32 bits are`)
-  if (width < 1 || height < 1 || width * height > MAX_PIXELS) throw unreadable(file, 'the header', `a picture of ${width}x${height} cannot be taken`)
+  if (![2, 3, 10, 11].includes(type) || (grey ? bits !== 8 : bits !== 24 && bits !== 32))
+    throw unreadable(
+      file,
+      'the header',
+      `pictures of kind ${type} with ${bits} bits are not read; grey, 24 and 32 bits are`
+    )
+  if (width < 1 || height < 1 || width * height > MAX_PIXELS)
+    throw unreadable(file, 'the header', `a picture of ${width}x${height} cannot be taken`)
   if (descriptor & 0x10) throw unreadable(file, 'the header', 'its rows run from right to left, which is not read')
   let attribute: number | null = null
   if (bytes.length >= 26 && c.text(bytes.length - 18, 18) === SIGNATURE.slice(0, 17)) {
@@ -45,14 +51,25 @@ function readInfo(bytes: Uint8Array, file: string): TgaInfo {
     if (extension > 0 && extension + EXTENSION <= bytes.length) attribute = c.u8(extension + 494)
   }
   const palette = c.u8(1) ? (c.u16(5) * c.u8(7)) / 8 : 0
-  return { width, height, bits: bits as 8 | 24 | 32, runs: type > 8, grey, alphaBits: descriptor & 15, fromTop: (descriptor & 0x20) !== 0, pixelsAt: 18 + c.u8(0) + Math.ceil(palette), attribute }
+  return {
+    width,
+    height,
+    bits: bits as 8 | 24 | 32,
+    runs: type > 8,
+    grey,
+    alphaBits: descriptor & 15,
+    fromTop: (descriptor & 0x20) !== 0,
+    pixelsAt: 18 + c.u8(0) + Math.ceil(palette),
+    attribute
+  }
 }
 
 function claimOf({ bits, attribute, alphaBits }: TgaInfo): AlphaClaim {
   if (bits !== 32) return { mode: 'none', matte: null, says: `${bits} bits a pixel` }
   if (attribute === 4) return { mode: 'premultiplied', matte: '#000000', says: 'attribute type 4, premultiplied' }
   if (attribute === 3) return { mode: 'straight', matte: null, says: 'attribute type 3, useful alpha' }
-  if (attribute === 0 || attribute === 1) return { mode: 'none', matte: null, says: `attribute type ${attribute}, no alpha` }
+  if (attribute === 0 || attribute === 1)
+    return { mode: 'none', matte: null, says: `attribute type ${attribute}, no alpha` }
   return { mode: 'unknown', matte: null, says: `${alphaBits} attribute bits, which do not say how alpha is meant` }
 }
 
@@ -61,18 +78,21 @@ function unpack(bytes: Uint8Array, info: TgaInfo, file: string): Uint8Array {
   const each = info.bits / 8
   const size = info.width * info.height * each
   if (!info.runs) {
-    if (info.pixelsAt + size > bytes.length) throw unreadable(file, `byte ${bytes.length}`, 'the file ends within the picture; it was cut short')
+    if (info.pixelsAt + size > bytes.length)
+      throw unreadable(file, `byte ${bytes.length}`, 'the file ends within the picture; it was cut short')
     return bytes.subarray(info.pixelsAt, info.pixelsAt + size)
   }
   // a run of 128 pixels takes one byte and one pixel
-  if (size > (bytes.length - info.pixelsAt) * 128) throw unreadable(file, null, `${bytes.length} bytes cannot hold a picture of ${info.width}x${info.height}`)
+  if (size > (bytes.length - info.pixelsAt) * 128)
+    throw unreadable(file, null, `${bytes.length} bytes cannot hold a picture of ${info.width}x${info.height}`)
   const out = new Uint8Array(size)
   let from = info.pixelsAt
-  for (let at = 0; at < size; ) {
+  for (let at = 0; at < size;) {
     const head = bytes[from++]
     const count = ((head ?? 0) & 127) + 1
     const taken = head === undefined ? Infinity : head & 128 ? each : count * each
-    if (from + taken > bytes.length) throw unreadable(file, `byte ${from}`, 'the file ends within the picture; it was cut short')
+    if (from + taken > bytes.length)
+      throw unreadable(file, `byte ${from}`, 'the file ends within the picture; it was cut short')
     // a packet may not run beyond the picture, but some writers let it
     const end = Math.min(size, at + count * each)
     if (head! & 128) for (let i = at; i < end; i++) out[i] = bytes[from + ((i - at) % each)]!
@@ -112,7 +132,7 @@ function packRow(row: Uint8Array, each: number, out: Uint8Array, at: number): nu
     for (let b = 0; b < each; b++) if (row[i * each + b] !== row[j * each + b]) return false
     return true
   }
-  for (let i = 0; i < count; ) {
+  for (let i = 0; i < count;) {
     let run = 1
     while (run < 128 && i + run < count && same(i, i + run)) run++
     if (run > 1) {
@@ -182,7 +202,15 @@ export const tgaSequence = sequenceFormat(
     },
     declaredMattes: ['#000000'],
     limits: { width: 65535, height: 65535, rate: 'carries no rate; the name and the note do' },
-    options: [{ key: 'runs', label: 'Run-length coding', help: 'Exact, and smaller where the picture is flat.', kind: 'switch', default: true }],
+    options: [
+      {
+        key: 'runs',
+        label: 'Run-length coding',
+        help: 'Exact, and smaller where the picture is flat.',
+        kind: 'switch',
+        default: true
+      }
+    ],
     proofReader: { name: "Pour's own TGA reader, tested on files of other writers", independent: false }
   },
   {
@@ -193,7 +221,14 @@ export const tgaSequence = sequenceFormat(
     },
     async about(reader): Promise<PictureAbout> {
       const info = readInfo(await readAll(reader), reader.name)
-      return { kind: `TGA, ${info.bits} bit`, width: info.width, height: info.height, bitDepth: 8, claim: claimOf(info), colour: null }
+      return {
+        kind: `TGA, ${info.bits} bit`,
+        width: info.width,
+        height: info.height,
+        bitDepth: 8,
+        claim: claimOf(info),
+        colour: null
+      }
     },
     decode,
     encode

@@ -16,11 +16,14 @@ const STRIP = 1 << 18
 function rowsOf(frame: Frame, channels: number, predicted: boolean): Uint8Array {
   const { samples, width, height } = frame
   const bytesPer = samples.BYTES_PER_ELEMENT
-  const rows = channels === 4 ? samples.slice() : new (samples.constructor as Uint8ArrayConstructor)(width * height * channels)
-  if (channels === 3) for (let i = 0, o = 0; i < samples.length; i += 4, o += 3) for (let c = 0; c < 3; c++) rows[o + c] = samples[i + c]!
+  const rows =
+    channels === 4 ? samples.slice() : new (samples.constructor as Uint8ArrayConstructor)(width * height * channels)
+  if (channels === 3)
+    for (let i = 0, o = 0; i < samples.length; i += 4, o += 3) for (let c = 0; c < 3; c++) rows[o + c] = samples[i + c]!
   if (predicted) {
     const line = width * channels
-    for (let y = 0; y < height; y++) for (let i = (y + 1) * line - 1; i >= y * line + channels; i--) rows[i] = rows[i]! - rows[i - channels]!
+    for (let y = 0; y < height; y++)
+      for (let i = (y + 1) * line - 1; i >= y * line + channels; i--) rows[i] = rows[i]! - rows[i - channels]!
   }
   return new Uint8Array(rows.buffer, rows.byteOffset, rows.length * bytesPer)
 }
@@ -89,7 +92,9 @@ function encodeTiff(host: Host, frame: Frame, { options }: Deliverable): Uint8Ar
       place = at
       at += sizeOf(entry)
     }
-    values.forEach((value, n) => (type === 3 ? view.setUint16(place + 2 * n, value, true) : view.setUint32(place + 4 * n, value, true)))
+    values.forEach((value, n) =>
+      type === 3 ? view.setUint16(place + 2 * n, value, true) : view.setUint32(place + 4 * n, value, true)
+    )
   })
   return file
 }
@@ -141,7 +146,14 @@ export const tiffSequence = sequenceFormat(
     recognises: looksLikeTiff,
     async about(reader) {
       const info = readTiffInfo(await readAll(reader), reader.name)
-      return { kind: info.bits === 32 ? 'TIFF, float' : 'TIFF', width: info.width, height: info.height, bitDepth: info.bits, claim: claimOf(info.extra), colour: null }
+      return {
+        kind: info.bits === 32 ? 'TIFF, float' : 'TIFF',
+        width: info.width,
+        height: info.height,
+        bitDepth: info.bits,
+        claim: claimOf(info.extra),
+        colour: null
+      }
     },
     decode: decodeTiff,
     encode: encodeTiff

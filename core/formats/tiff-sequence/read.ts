@@ -31,7 +31,10 @@ const SIZES: Record<number, number> = { 1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 6: 1, 7: 1
 const MOST_VALUES = 1 << 20
 
 export function looksLikeTiff(head: Uint8Array): boolean {
-  return (head[0] === 0x49 && head[1] === 0x49 && head[2] === 42 && head[3] === 0) || (head[0] === 0x4d && head[1] === 0x4d && head[2] === 0 && head[3] === 42)
+  return (
+    (head[0] === 0x49 && head[1] === 0x49 && head[2] === 42 && head[3] === 0) ||
+    (head[0] === 0x4d && head[1] === 0x4d && head[2] === 0 && head[3] === 42)
+  )
 }
 
 export function readTiffInfo(bytes: Uint8Array, file: string): TiffInfo {
@@ -47,23 +50,36 @@ export function readTiffInfo(bytes: Uint8Array, file: string): TiffInfo {
     if (!size || count > MOST_VALUES) continue
     const place = count * size <= 4 ? at + 8 : c.u32(at + 8)
     c.need(place, count * size)
-    const read = (n: number): number => (size === 1 ? c.u8(place + n) : size === 2 ? c.u16(place + 2 * n) : c.u32(place + size * n))
-    tags.set(tag, Array.from({ length: count }, (_, n) => read(n)))
+    const read = (n: number): number =>
+      size === 1 ? c.u8(place + n) : size === 2 ? c.u16(place + 2 * n) : c.u32(place + size * n)
+    tags.set(
+      tag,
+      Array.from({ length: count }, (_, n) => read(n))
+    )
   }
   const one = (tag: number, fallback: number): number => tags.get(tag)?.[0] ?? fallback
   const [width, height] = [one(256, 0), one(257, 0)]
-  if (width < 1 || height < 1 || width * height > MAX_PIXELS) throw fail(`it claims a picture of ${width}x${height}, which cannot be taken`)
+  if (width < 1 || height < 1 || width * height > MAX_PIXELS)
+    throw fail(`it claims a picture of ${width}x${height}, which cannot be taken`)
   const bitsList = tags.get(258) ?? [1]
   const bits = bitsList[0]!
   const format = one(339, 1)
-  if (bitsList.some(b => b !== bits) || !((bits === 8 || bits === 16) && format === 1) && !(bits === 32 && format === 3)) throw fail(`samples of ${bitsList.join(', ')} bits in format ${format} are not read; 8 and 16 bits and 32-bit float are`)
+  if (
+    bitsList.some(b => b !== bits) ||
+    (!((bits === 8 || bits === 16) && format === 1) && !(bits === 32 && format === 3))
+  )
+    throw fail(
+      `samples of ${bitsList.join(', ')} bits in format ${format} are not read; 8 and 16 bits and 32-bit float are`
+    )
   const photometric = one(262, 1)
   const channels = one(277, 1)
   const base = photometric === 2 ? 3 : 1
-  if (photometric > 3 || channels < base || channels > 8 || (photometric === 3 && bits !== 8)) throw fail(`its colours are of kind ${photometric} with ${channels} channels, which is not read`)
+  if (photometric > 3 || channels < base || channels > 8 || (photometric === 3 && bits !== 8))
+    throw fail(`its colours are of kind ${photometric} with ${channels} channels, which is not read`)
   const tiled = tags.has(322)
   const tile = tiled ? { width: one(322, 0), height: one(323, 0) } : null
-  if (tile && (tile.width < 1 || tile.height < 1 || tile.width * tile.height > MAX_PIXELS)) throw fail('its tiles have no size')
+  if (tile && (tile.width < 1 || tile.height < 1 || tile.width * tile.height > MAX_PIXELS))
+    throw fail('its tiles have no size')
   const offsets = tags.get(tiled ? 324 : 273) ?? []
   const counts = tags.get(tiled ? 325 : 279) ?? []
   if (offsets.length === 0 || offsets.length !== counts.length) throw fail('it does not say where its picture lies')
@@ -90,7 +106,7 @@ export function readTiffInfo(bytes: Uint8Array, file: string): TiffInfo {
 function unpackBits(packed: Uint8Array, size: number): Uint8Array | null {
   const out = new Uint8Array(size)
   let at = 0
-  for (let i = 0; i < packed.length && at < size; ) {
+  for (let i = 0; i < packed.length && at < size;) {
     const n = packed[i++]!
     if (n < 128) {
       const run = packed.subarray(i, i + n + 1)
@@ -107,21 +123,42 @@ function unpackBits(packed: Uint8Array, size: number): Uint8Array | null {
   return at === size ? out : null
 }
 
-async function unpack(host: Host, packed: Uint8Array, size: number, compression: number, fail: (matter: string) => Error): Promise<Uint8Array> {
+async function unpack(
+  host: Host,
+  packed: Uint8Array,
+  size: number,
+  compression: number,
+  fail: (matter: string) => Error
+): Promise<Uint8Array> {
   // PackBits and deflate can claim no more than this of their bytes; LZW less
-  if (compression !== 1 && size > packed.length * 1100 + 4096) throw fail('it claims more picture than its bytes can hold')
+  if (compression !== 1 && size > packed.length * 1100 + 4096)
+    throw fail('it claims more picture than its bytes can hold')
   if (compression === 1) {
     if (packed.length < size) throw fail('its data is cut short')
     return packed.subarray(0, size)
   }
-  const unpacked = compression === 5 ? unpackLzw(packed, size) : compression === 32773 ? unpackBits(packed, size) : compression === 8 || compression === 32946 ? await host.deflate.inflate(packed, size, 'zlib').catch(() => null) : undefined
+  const unpacked =
+    compression === 5
+      ? unpackLzw(packed, size)
+      : compression === 32773
+        ? unpackBits(packed, size)
+        : compression === 8 || compression === 32946
+          ? await host.deflate.inflate(packed, size, 'zlib').catch(() => null)
+          : undefined
   if (unpacked === undefined) throw fail(`compression ${compression} is not read; none, LZW, deflate and PackBits are`)
   if (unpacked === null) throw fail('its packed data is damaged or incomplete')
   return unpacked
 }
 
 /** One strip or tile as numbers, byte order and predictor undone (TIFF 6.0 section 14; float predictor, TIFF technical note 3). */
-function toNumbers(raw: Uint8Array, info: TiffInfo, width: number, rows: number, channels: number, little: boolean): Uint8Array | Uint16Array | Float32Array {
+function toNumbers(
+  raw: Uint8Array,
+  info: TiffInfo,
+  width: number,
+  rows: number,
+  channels: number,
+  little: boolean
+): Uint8Array | Uint16Array | Float32Array {
   const { bits, predictor } = info
   const bytes = raw.slice()
   const stride = (width * channels * bits) / 8
@@ -133,16 +170,23 @@ function toNumbers(raw: Uint8Array, info: TiffInfo, width: number, rows: number,
       const planes = row.slice()
       const width4 = bits / 8
       // the planes hold the most significant bytes first; floats are put together little-endian
-      for (let i = 0; i < size; i++) for (let b = 0; b < width4; b++) row[i * width4 + b] = planes[(width4 - 1 - b) * size + i]!
+      for (let i = 0; i < size; i++)
+        for (let b = 0; b < width4; b++) row[i * width4 + b] = planes[(width4 - 1 - b) * size + i]!
     }
   } else if (bits > 8 && !little) {
     const n = bits / 8
     for (let i = 0; i + n <= bytes.length; i += n) bytes.subarray(i, i + n).reverse()
   }
-  const numbers = bits === 8 ? bytes : bits === 16 ? new Uint16Array(bytes.buffer, 0, bytes.length >> 1) : new Float32Array(bytes.buffer, 0, bytes.length >> 2)
+  const numbers =
+    bits === 8
+      ? bytes
+      : bits === 16
+        ? new Uint16Array(bytes.buffer, 0, bytes.length >> 1)
+        : new Float32Array(bytes.buffer, 0, bytes.length >> 2)
   if (predictor === 2) {
     const line = width * channels
-    for (let y = 0; y < rows; y++) for (let i = y * line + channels; i < (y + 1) * line; i++) numbers[i] = numbers[i]! + numbers[i - channels]!
+    for (let y = 0; y < rows; y++)
+      for (let i = y * line + channels; i < (y + 1) * line; i++) numbers[i] = numbers[i]! + numbers[i - channels]!
   }
   return numbers
 }
@@ -159,11 +203,22 @@ export async function decodeTiff(host: Host, reader: ByteReader): Promise<Frame>
   const [across, down] = [Math.ceil(width / cellWidth), Math.ceil(height / cellRows)]
   const planes = info.planar ? channels : 1
   const place = (n: number): string => `${info.tile ? 'tile' : 'strip'} ${n + 1}`
-  if (info.offsets.length < across * down * planes) throw unreadable(reader.name, null, `it has ${info.offsets.length} of ${across * down * planes} parts of its picture`)
+  if (info.offsets.length < across * down * planes)
+    throw unreadable(
+      reader.name,
+      null,
+      `it has ${info.offsets.length} of ${across * down * planes} parts of its picture`
+    )
   const claimed = info.compression === 1 ? width * height * channels * bytesPer : 0
-  if (claimed > bytes.length) throw unreadable(reader.name, null, `${bytes.length} bytes cannot hold a picture of ${width}x${height}; the file was cut short`)
+  if (claimed > bytes.length)
+    throw unreadable(
+      reader.name,
+      null,
+      `${bytes.length} bytes cannot hold a picture of ${width}x${height}; the file was cut short`
+    )
   const total = info.counts.reduce((sum, count) => sum + count, 0)
-  if (width * height > total * 1100 + (1 << 20)) throw unreadable(reader.name, null, `${total} bytes cannot hold a picture of ${width}x${height}`)
+  if (width * height > total * 1100 + (1 << 20))
+    throw unreadable(reader.name, null, `${total} bytes cannot hold a picture of ${width}x${height}`)
   const samples = allocateSamples(width, height, depth)
   const full = depth === 8 ? 255 : depth === 16 ? 65535 : 1
   if (info.extra === null) for (let i = 3; i < samples.length; i += 4) samples[i] = full
@@ -176,7 +231,13 @@ export async function decodeTiff(host: Host, reader: ByteReader): Promise<Frame>
       const fail = (matter: string): Error => unreadable(reader.name, place(n), matter)
       const [offset, count] = [info.offsets[n]!, info.counts[n]!]
       if (offset + count > bytes.length) throw fail('it lies beyond the end of the file')
-      const raw = await unpack(host, bytes.subarray(offset, offset + count), cellWidth * rows * perPlane * bytesPer, info.compression, fail)
+      const raw = await unpack(
+        host,
+        bytes.subarray(offset, offset + count),
+        cellWidth * rows * perPlane * bytesPer,
+        info.compression,
+        fail
+      )
       const numbers = toNumbers(raw, info, cellWidth, rows, perPlane, bytes[0] === 0x49)
       for (let y = 0; y < rows && top + y < height; y++) {
         for (let x = 0; x < cellWidth && left + x < width; x++) {
@@ -187,7 +248,8 @@ export async function decodeTiff(host: Host, reader: ByteReader): Promise<Frame>
             if (c === base) samples[to + 3] = value
             else if (c > base) continue
             else if (photometric === 2) samples[to + c] = value
-            else if (photometric === 3) for (let k = 0; k < 3; k++) samples[to + k] = info.palette![k * 256 + value]! >> 8
+            else if (photometric === 3)
+              for (let k = 0; k < 3; k++) samples[to + k] = info.palette![k * 256 + value]! >> 8
             else samples[to] = samples[to + 1] = samples[to + 2] = photometric === 0 ? full - value : value
           }
         }

@@ -2,7 +2,15 @@
  * WebM with VP9 or VP8, alpha as side data (WebM Container Guidelines, "Alpha channel"): AlphaMode 1, the alpha of each frame in
  * BlockAdditional 1, coded as a picture of its own. Coding and decoding are the browser's.
  */
-import { EncodedPacket, EncodedPacketSink, EncodedVideoPacketSource, MATROSKA, Output, WEBM, WebMOutputFormat } from 'mediabunny'
+import {
+  EncodedPacket,
+  EncodedPacketSink,
+  EncodedVideoPacketSource,
+  MATROSKA,
+  Output,
+  WEBM,
+  WebMOutputFormat
+} from 'mediabunny'
 import { impossible, sentenceOf, unreadable } from '../../errors'
 import type { ByteReader, FileRef } from '../../files/file'
 import { MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
@@ -36,11 +44,23 @@ async function assembleFilm(codec: Codec, target: Target, deliverable: Deliverab
   const quality = Number(options.quality ?? 88)
   const every = Math.max(1, Number(options['key-interval'] ?? 60))
   const total = 1000 * Number(options.size ?? 0)
-  const budget = total > 0 && codec === 'vp9' ? budgetFor(total, deliverable.frames, every, width * height, quantiserOf(quality)) : null
+  const budget =
+    total > 0 && codec === 'vp9'
+      ? budgetFor(total, deliverable.frames, every, width * height, quantiserOf(quality))
+      : null
   // what VP8 makes of alpha is not known beforehand; colour is given the larger share
   const share = alpha.mode === 'none' ? 0.97 : VP8_COLOUR_SHARE
   const bitrate = total > 0 && codec === 'vp8' ? (8 * total * share * n) / (d * deliverable.frames) : null
-  const how: VideoCoding = { codec, width, height, framesPerSecond: n / d, quality, bitrate, exact: false, matrix: matrixFor(height).name }
+  const how: VideoCoding = {
+    codec,
+    width,
+    height,
+    framesPerSecond: n / d,
+    quality,
+    bitrate,
+    exact: false,
+    matrix: matrixFor(height).name
+  }
   const output = new Output({ format: new WebMOutputFormat(), target: targetInto(target.sink) })
   const track = new EncodedVideoPacketSource(codec)
   output.addVideoTrack(track, { frameRate: n / d })
@@ -50,8 +70,28 @@ async function assembleFilm(codec: Codec, target: Target, deliverable: Deliverab
   const grey = new Uint8Array(i420Size({ width, height })).fill(128)
   let first = true
   async function put(index: number, picture: CodedPicture, side: CodedPicture | null): Promise<void> {
-    const packet = new EncodedPacket(picture.data, picture.key ? 'key' : 'delta', (index * d) / n, d / n, undefined, undefined, side ? { alpha: side.data } : undefined)
-    await track.add(packet, first ? { decoderConfig: { codec: codec === 'vp8' ? 'vp8' : 'vp09.00.10.08', codedWidth: width, codedHeight: height, colorSpace: { primaries: 'bt709', transfer: 'bt709', matrix: matrixFor(height).name, fullRange: false } } } : undefined)
+    const packet = new EncodedPacket(
+      picture.data,
+      picture.key ? 'key' : 'delta',
+      (index * d) / n,
+      d / n,
+      undefined,
+      undefined,
+      side ? { alpha: side.data } : undefined
+    )
+    await track.add(
+      packet,
+      first
+        ? {
+            decoderConfig: {
+              codec: codec === 'vp8' ? 'vp8' : 'vp09.00.10.08',
+              codedWidth: width,
+              codedHeight: height,
+              colorSpace: { primaries: 'bt709', transfer: 'bt709', matrix: matrixFor(height).name, fullRange: false }
+            }
+          }
+        : undefined
+    )
     first = false
   }
   const stop = async (): Promise<void> => {
@@ -64,7 +104,10 @@ async function assembleFilm(codec: Codec, target: Target, deliverable: Deliverab
       const side = grey.slice()
       side.set(planes.subarray(size))
       const quantiser = budget?.quantiser(key) ?? quantiserOf(quality)
-      const [picture, alphaPicture] = await Promise.all([colour.encode(planes.subarray(0, size), index, key, quantiser), matte ? matte.encode(side, index, key, 0) : Promise.resolve(null)])
+      const [picture, alphaPicture] = await Promise.all([
+        colour.encode(planes.subarray(0, size), index, key, quantiser),
+        matte ? matte.encode(side, index, key, 0) : Promise.resolve(null)
+      ])
       budget?.spent(key, picture.data.length, alphaPicture?.data.length ?? 0)
       await put(index, picture, alphaPicture)
     },
@@ -93,7 +136,8 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
     const track = await input.getPrimaryVideoTrack()
     if (!track) throw unreadable(reader.name, null, 'it has no video track')
     const [width, height] = [await track.getCodedWidth(), await track.getCodedHeight()]
-    if (width * height > MAX_PIXELS) throw unreadable(reader.name, null, `a picture of ${width}x${height} cannot be taken`)
+    if (width * height > MAX_PIXELS)
+      throw unreadable(reader.name, null, `a picture of ${width}x${height} cannot be taken`)
     const sink = new EncodedPacketSink(track)
     const packets: EncodedPacket[] = []
     const places: Packet[] = []
@@ -106,8 +150,20 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
     const alpha = head?.sideData.alpha !== undefined
     const ends = [...places.slice(1).map(p => p.timestamp), places.at(-1)!.timestamp + packets.at(-1)!.duration]
     const ticks = places.map((p, i) => Math.round((ends[i]! - p.timestamp) * 1000))
-    const { rate, findings } = places.length === 1 ? { rate: packets[0]!.duration > 0 ? reduceRate([1000, Math.max(1, Math.round(packets[0]!.duration * 1000))]) : null, findings: [] } : rateOfTicks(ticks, 1000)
-    const decoders = { colour: video(host, reader.name).decoder(codec), matte: alpha ? video(host, reader.name).decoder(codec) : null }
+    const { rate, findings } =
+      places.length === 1
+        ? {
+            rate:
+              packets[0]!.duration > 0
+                ? reduceRate([1000, Math.max(1, Math.round(packets[0]!.duration * 1000))])
+                : null,
+            findings: []
+          }
+        : rateOfTicks(ticks, 1000)
+    const decoders = {
+      colour: video(host, reader.name).decoder(codec),
+      matte: alpha ? video(host, reader.name).decoder(codec) : null
+    }
     const matrix = matrixFor(height, (await track.getColorSpace()).matrix ?? null)
     let next = 0
     let held: Frame | null = null
@@ -125,8 +181,19 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
           const packet = await sink.getPacket(places[next]!.timestamp)
           if (!packet) throw new Error('its data is missing')
           const side = packet.sideData.alpha
-          const [colour, matte] = await Promise.all([decoders.colour.decode(packet.data, places[next]!.key, next), decoders.matte && side ? decoders.matte.decode(side, places[next]!.key, next) : Promise.resolve(null)])
-          if (next === index) held = { width, height, depth: 8, samples: fromPlanes(colour, matte, width, height, matrix, host.kernels), alpha: alpha ? STRAIGHT : OPAQUE, transfer: 'srgb' }
+          const [colour, matte] = await Promise.all([
+            decoders.colour.decode(packet.data, places[next]!.key, next),
+            decoders.matte && side ? decoders.matte.decode(side, places[next]!.key, next) : Promise.resolve(null)
+          ])
+          if (next === index)
+            held = {
+              width,
+              height,
+              depth: 8,
+              samples: fromPlanes(colour, matte, width, height, matrix, host.kernels),
+              alpha: alpha ? STRAIGHT : OPAQUE,
+              transfer: 'srgb'
+            }
         } catch (error) {
           next = 0
           held = null
@@ -147,7 +214,9 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
         rate,
         rateFrom: rate ? 'file' : 'unknown',
         bitDepth: 8,
-        claim: alpha ? { mode: 'straight', matte: null, says: 'AlphaMode 1, alpha as side data' } : { mode: 'none', matte: null, says: 'no alpha beside the frames' },
+        claim: alpha
+          ? { mode: 'straight', matte: null, says: 'AlphaMode 1, alpha as side data' }
+          : { mode: 'none', matte: null, says: 'no alpha beside the frames' },
         colour: `${matrix.name === 'bt709' ? 'BT.709' : 'BT.601'}, limited range`,
         pixelAspect: [1, 1],
         plays: null,
@@ -182,9 +251,33 @@ async function codecOf(reader: ByteReader): Promise<string | null> {
 }
 
 const OPTIONS: readonly OptionField[] = [
-  { key: 'quality', label: 'Quality', help: 'Of colour: 0 is smallest, 100 best.', kind: 'integer', min: 0, max: 100, default: 88 },
-  { key: 'size', label: 'Aim at size, kB', help: 'Kilobytes for the whole film, alpha with it; 0 leaves the size to the quality. The quality is then the best that is spent, so an easy film stays smaller. VP8 keeps to it only roughly.', kind: 'integer', min: 0, max: 4_000_000, default: 0 },
-  { key: 'key-interval', label: 'Key frame every', help: 'Frames from one key frame to the next. Shorter seeks faster, longer is smaller.', kind: 'integer', min: 1, max: 600, default: 60 }
+  {
+    key: 'quality',
+    label: 'Quality',
+    help: 'Of colour: 0 is smallest, 100 best.',
+    kind: 'integer',
+    min: 0,
+    max: 100,
+    default: 88
+  },
+  {
+    key: 'size',
+    label: 'Aim at size, kB',
+    help: 'Kilobytes for the whole film, alpha with it; 0 leaves the size to the quality. The quality is then the best that is spent, so an easy film stays smaller. VP8 keeps to it only roughly.',
+    kind: 'integer',
+    min: 0,
+    max: 4_000_000,
+    default: 0
+  },
+  {
+    key: 'key-interval',
+    label: 'Key frame every',
+    help: 'Frames from one key frame to the next. Shorter seeks faster, longer is smaller.',
+    kind: 'integer',
+    min: 1,
+    max: 600,
+    default: 60
+  }
 ]
 
 function webm(codec: Codec, exactAlpha: boolean): Format {
@@ -212,7 +305,8 @@ function webm(codec: Codec, exactAlpha: boolean): Format {
     runs: { browser: true, node: false },
     stateful: true,
     proofReader: { name: "the browser's own decoder", independent: true },
-    refusesRate: ([n, d]) => (n / d > 500 ? 'WebM holds times in whole milliseconds; this rate is too fast for that.' : null),
+    refusesRate: ([n, d]) =>
+      n / d > 500 ? 'WebM holds times in whole milliseconds; this rate is too fast for that.' : null,
     async recognise(head, reader) {
       return looksLikeEbml(head) && (await codecOf(reader)) === codec ? 'film' : null
     },

@@ -41,7 +41,12 @@ const BLOCK = 16
  * Colour as I420, then alpha as one plane of codes. Clear pixels of a block that has others take their mean colour, so that coding
  * leaves no dark rim; chroma is the mean of the pixels of its square that can be seen.
  */
-export function toPlanes(rgba: Uint8Array, width: number, height: number, { kr, kb }: Matrix = matrixFor(height)): Uint8Array {
+export function toPlanes(
+  rgba: Uint8Array,
+  width: number,
+  height: number,
+  { kr, kb }: Matrix = matrixFor(height)
+): Uint8Array {
   const kg = 1 - kr - kb
   const colour = filled(rgba, width, height)
   const out = new Uint8Array(i420Size({ width, height }) + width * height)
@@ -128,7 +133,14 @@ function filled(rgba: Uint8Array, width: number, height: number): Uint8Array {
 }
 
 /** RGBA of an I420 picture and, where there is one, the luma plane of its alpha. */
-export function fromPlanes(colour: Uint8Array, alpha: Uint8Array | null, width: number, height: number, { kr, kb }: Matrix, kernels: Kernels): Uint8Array {
+export function fromPlanes(
+  colour: Uint8Array,
+  alpha: Uint8Array | null,
+  width: number,
+  height: number,
+  { kr, kb }: Matrix,
+  kernels: Kernels
+): Uint8Array {
   const size = width * height
   const chromaWidth = half(width)
   const chromaSize = chromaWidth * half(height)

@@ -25,7 +25,9 @@ export interface WebpInfo {
 const u24 = (c: Cursor, at: number): number => c.u16(at) | (c.u8(at + 2) << 16)
 
 export function looksLikeWebp(head: Uint8Array): boolean {
-  return String.fromCharCode(...head.subarray(0, 4)) === 'RIFF' && String.fromCharCode(...head.subarray(8, 12)) === 'WEBP'
+  return (
+    String.fromCharCode(...head.subarray(0, 4)) === 'RIFF' && String.fromCharCode(...head.subarray(8, 12)) === 'WEBP'
+  )
 }
 
 interface Chunk {
@@ -36,10 +38,15 @@ interface Chunk {
 
 function chunksOf(c: Cursor, from: number, to: number): Chunk[] {
   const chunks: Chunk[] = []
-  for (let at = from; at + 8 <= to; ) {
+  for (let at = from; at + 8 <= to;) {
     const type = String.fromCharCode(...c.slice(at, 4))
     const length = c.u32(at + 4)
-    if (at + 8 + length > to) throw unreadable(c.file, `chunk ${type.replace(/[^\x20-\x7e]/g, '?')} at byte ${at}`, 'it runs past the end of the file; the file was cut short')
+    if (at + 8 + length > to)
+      throw unreadable(
+        c.file,
+        `chunk ${type.replace(/[^\x20-\x7e]/g, '?')} at byte ${at}`,
+        'it runs past the end of the file; the file was cut short'
+      )
     chunks.push({ type, at: at + 8, length })
     at += 8 + length + (length & 1)
   }
@@ -62,33 +69,74 @@ export function readWebp(bytes: Uint8Array, file: string): WebpInfo {
   if (!looksLikeWebp(bytes)) throw unreadable(file, 'byte 0', 'this is no WebP file')
   const c = new Cursor(bytes, file, true)
   const chunks = chunksOf(c, 12, Math.min(bytes.length, 8 + c.u32(4) + (c.u32(4) & 1)))
-  const picture = (list: readonly Chunk[]): { data: Uint8Array; size: ReturnType<typeof sizeOf>; lossless: boolean } => {
+  const picture = (
+    list: readonly Chunk[]
+  ): { data: Uint8Array; size: ReturnType<typeof sizeOf>; lossless: boolean } => {
     const stream = list.find(chunk => chunk.type === 'VP8 ' || chunk.type === 'VP8L')
     if (!stream) throw unreadable(file, null, 'a frame has no picture data')
     const alpha = stream.type === 'VP8 ' ? list.find(chunk => chunk.type === 'ALPH') : undefined
-    const parts = [alpha, stream].flatMap(chunk => (chunk ? [c.slice(chunk.at - 8, 8 + chunk.length), new Uint8Array(chunk.length & 1)] : []))
+    const parts = [alpha, stream].flatMap(chunk =>
+      chunk ? [c.slice(chunk.at - 8, 8 + chunk.length), new Uint8Array(chunk.length & 1)] : []
+    )
     const size = sizeOf(c, stream)
-    return { data: concatenate(parts), size: { ...size, alpha: size.alpha || alpha !== undefined }, lossless: stream.type === 'VP8L' }
+    return {
+      data: concatenate(parts),
+      size: { ...size, alpha: size.alpha || alpha !== undefined },
+      lossless: stream.type === 'VP8L'
+    }
   }
   const extended = chunks.find(chunk => chunk.type === 'VP8X')
   const moving = chunks.filter(chunk => chunk.type === 'ANMF')
   if (!extended || moving.length === 0) {
     const { data, size, lossless } = picture(chunks)
     if (size.width < 1 || size.height < 1) throw unreadable(file, null, 'the picture has no pixels')
-    return { ...size, animated: false, lossless, plays: 1, frames: [{ x: 0, y: 0, width: size.width, height: size.height, dispose: 'leave', blend: 'source', duration: 0, data }] }
+    return {
+      ...size,
+      animated: false,
+      lossless,
+      plays: 1,
+      frames: [
+        { x: 0, y: 0, width: size.width, height: size.height, dispose: 'leave', blend: 'source', duration: 0, data }
+      ]
+    }
   }
   const [width, height] = [u24(c, extended.at + 4) + 1, u24(c, extended.at + 7) + 1]
   const control = chunks.find(chunk => chunk.type === 'ANIM')
   let lossless = true
   const frames = moving.map((chunk, i): WebpFrame => {
     const flags = c.u8(chunk.at + 15)
-    const place = { x: u24(c, chunk.at) * 2, y: u24(c, chunk.at + 3) * 2, width: u24(c, chunk.at + 6) + 1, height: u24(c, chunk.at + 9) + 1 }
+    const place = {
+      x: u24(c, chunk.at) * 2,
+      y: u24(c, chunk.at + 3) * 2,
+      width: u24(c, chunk.at + 6) + 1,
+      height: u24(c, chunk.at + 9) + 1
+    }
     const { data, size, lossless: exact } = picture(chunksOf(c, chunk.at + 16, chunk.at + chunk.length))
-    if (place.x + place.width > width || place.y + place.height > height || size.width !== place.width || size.height !== place.height) throw unreadable(file, `frame ${i + 1}`, 'the frame does not fit its place on the canvas')
+    if (
+      place.x + place.width > width ||
+      place.y + place.height > height ||
+      size.width !== place.width ||
+      size.height !== place.height
+    )
+      throw unreadable(file, `frame ${i + 1}`, 'the frame does not fit its place on the canvas')
     if (!exact) lossless = false
-    return { ...place, dispose: flags & 1 ? 'clear' : 'leave', blend: flags & 2 ? 'source' : 'over', duration: u24(c, chunk.at + 12), data }
+    return {
+      ...place,
+      dispose: flags & 1 ? 'clear' : 'leave',
+      blend: flags & 2 ? 'source' : 'over',
+      duration: u24(c, chunk.at + 12),
+      data
+    }
   })
-  return { width, height, animated: true, alpha: (c.u8(extended.at) & 0x10) !== 0, lossless, plays: control ? c.u16(control.at + 4) : 0, frames }
+  return {
+    width,
+    height,
+    animated: true,
+    alpha: (c.u8(extended.at) & 0x10) !== 0,
+    lossless,
+    plays: control ? c.u16(control.at + 4) : 0,
+    frames
+  }
 }
 
 function chunk(type: string, ...content: Uint8Array[]): Uint8Array {
@@ -104,7 +152,8 @@ function chunk(type: string, ...content: Uint8Array[]): Uint8Array {
   return bytes
 }
 
-const put24 = (bytes: Uint8Array, at: number, value: number): void => bytes.set([value & 255, (value >> 8) & 255, value >> 16], at)
+const put24 = (bytes: Uint8Array, at: number, value: number): void =>
+  bytes.set([value & 255, (value >> 8) & 255, value >> 16], at)
 
 function extendedHeader(width: number, height: number, flags: number): Uint8Array {
   const data = new Uint8Array(10)

@@ -9,7 +9,15 @@ import { PartPlayer } from '../animation/canvas'
 import { rateOfTicks, ticksOf } from '../animation/timing'
 import type { Deliverable, Format, OptionField, OptionValues } from '../format'
 import { sequenceFormat } from '../sequence/pictures'
-import { animationFrame, animationHead, looksLikeWebp, readWebp, stillFile, type WebpFrame, type WebpInfo } from './container'
+import {
+  animationFrame,
+  animationHead,
+  looksLikeWebp,
+  readWebp,
+  stillFile,
+  type WebpFrame,
+  type WebpInfo
+} from './container'
 
 const OPTIONS: readonly OptionField[] = [
   {
@@ -24,31 +32,60 @@ const OPTIONS: readonly OptionField[] = [
     ],
     default: 'lossless'
   },
-  { key: 'quality', label: 'Quality', help: 'For near-lossless and lossy colour: 0 is smallest, 100 best.', kind: 'integer', min: 0, max: 100, default: 85 }
+  {
+    key: 'quality',
+    label: 'Quality',
+    help: 'For near-lossless and lossy colour: 0 is smallest, 100 best.',
+    kind: 'integer',
+    min: 0,
+    max: 100,
+    default: 85
+  }
 ]
 
-const codingOf = (options: OptionValues): WebpCoding => ({ coding: String(options.coding ?? 'lossless') as WebpCoding['coding'], quality: Number(options.quality ?? 85) })
+const codingOf = (options: OptionValues): WebpCoding => ({
+  coding: String(options.coding ?? 'lossless') as WebpCoding['coding'],
+  quality: Number(options.quality ?? 85)
+})
 
 function codec(host: Host, file = 'WebP'): NonNullable<Host['webp']> {
   if (!host.webp) throw impossible('there is no WebP codec on this machine', file)
   return host.webp
 }
 
-async function decodeFrame(host: Host, frame: Pick<WebpFrame, 'width' | 'height' | 'data'>, file: string, place: string | null): Promise<Uint8Array> {
-  if (frame.width * frame.height > MAX_PIXELS) throw unreadable(file, place, `a picture of ${frame.width}x${frame.height} cannot be taken`)
+async function decodeFrame(
+  host: Host,
+  frame: Pick<WebpFrame, 'width' | 'height' | 'data'>,
+  file: string,
+  place: string | null
+): Promise<Uint8Array> {
+  if (frame.width * frame.height > MAX_PIXELS)
+    throw unreadable(file, place, `a picture of ${frame.width}x${frame.height} cannot be taken`)
   try {
     const picture = await codec(host, file).decode(stillFile(frame))
-    if (picture.width !== frame.width || picture.height !== frame.height) throw new Error(`it came out as ${picture.width}x${picture.height}`)
+    if (picture.width !== frame.width || picture.height !== frame.height)
+      throw new Error(`it came out as ${picture.width}x${picture.height}`)
     return picture.rgba
   } catch (error) {
-    throw unreadable(file, place, `its picture data is damaged (${error instanceof Error ? error.message : String(error)})`)
+    throw unreadable(
+      file,
+      place,
+      `its picture data is damaged (${error instanceof Error ? error.message : String(error)})`
+    )
   }
 }
 
 async function decodeStill(host: Host, reader: ByteReader): Promise<Frame> {
   const info = readWebp(await readAll(reader), reader.name)
   const samples = await decodeFrame(host, info.frames[0]!, reader.name, null)
-  return { width: info.width, height: info.height, depth: 8, samples, alpha: info.alpha ? STRAIGHT : OPAQUE, transfer: 'srgb' }
+  return {
+    width: info.width,
+    height: info.height,
+    depth: 8,
+    samples,
+    alpha: info.alpha ? STRAIGHT : OPAQUE,
+    transfer: 'srgb'
+  }
 }
 
 /** The chunks of one encoded picture. */
@@ -58,7 +95,9 @@ async function encodePicture(host: Host, frame: Frame, { options }: Deliverable)
 }
 
 const claimOf = (info: WebpInfo): Source['facts']['claim'] =>
-  info.alpha ? { mode: 'straight', matte: null, says: 'WebP is straight by its standard' } : { mode: 'none', matte: null, says: 'no alpha in the file' }
+  info.alpha
+    ? { mode: 'straight', matte: null, says: 'WebP is straight by its standard' }
+    : { mode: 'none', matte: null, says: 'no alpha in the file' }
 
 const SHARED = {
   lossless: false,
@@ -89,10 +128,18 @@ export const webpSequence = sequenceFormat(
     },
     async about(reader) {
       const info = readWebp(await readAll(reader), reader.name)
-      return { kind: info.lossless ? 'WebP, lossless' : 'WebP, lossy', width: info.width, height: info.height, bitDepth: 8, claim: claimOf(info), colour: null }
+      return {
+        kind: info.lossless ? 'WebP, lossless' : 'WebP, lossy',
+        width: info.width,
+        height: info.height,
+        bitDepth: 8,
+        claim: claimOf(info),
+        colour: null
+      }
     },
     decode: decodeStill,
-    encode: async (host, frame, deliverable) => stillFile({ width: frame.width, height: frame.height, data: await encodePicture(host, frame, deliverable) })
+    encode: async (host, frame, deliverable) =>
+      stillFile({ width: frame.width, height: frame.height, data: await encodePicture(host, frame, deliverable) })
   }
 )
 
@@ -100,13 +147,16 @@ async function openAnimation(name: string, file: FileRef, host: Host): Promise<S
   const reader = await host.openFile(file)
   const info = readWebp(await readAll(reader), reader.name)
   const { width, height, frames } = info
-  if (width * height > MAX_PIXELS) throw unreadable(reader.name, 'the header', `a picture of ${width}x${height} cannot be taken`)
+  if (width * height > MAX_PIXELS)
+    throw unreadable(reader.name, 'the header', `a picture of ${width}x${height} cannot be taken`)
   const { rate, findings } = rateOfTicks(
     frames.map(frame => frame.duration),
     1000
   )
   const alpha = info.alpha ? STRAIGHT : OPAQUE
-  const player = new PartPlayer(width, height, 8, alpha, frames, i => decodeFrame(host, frames[i]!, reader.name, `frame ${i + 1}`))
+  const player = new PartPlayer(width, height, 8, alpha, frames, i =>
+    decodeFrame(host, frames[i]!, reader.name, `frame ${i + 1}`)
+  )
   const turns = inTurn(reader.name, frames.length, (index, signal) => player.frame(index, signal))
   return {
     facts: {
@@ -144,9 +194,21 @@ export const webpAnimated: Format = {
   delivers: 'film',
   carries: 'colour and alpha in one animated picture',
   limits: { width: 16383, height: 16383, rate: 'times are whole milliseconds, written so that they do not drift' },
-  options: [...OPTIONS, { key: 'plays', label: 'Plays', help: 'How often it plays; 0 is for ever.', kind: 'integer', min: 0, max: 65535, default: 0 }],
+  options: [
+    ...OPTIONS,
+    {
+      key: 'plays',
+      label: 'Plays',
+      help: 'How often it plays; 0 is for ever.',
+      kind: 'integer',
+      min: 0,
+      max: 65535,
+      default: 0
+    }
+  ],
   runs: { browser: true, node: true },
-  refusesRate: ([n, d]) => (n / d > 1000 ? 'WebP holds times in whole milliseconds; this rate is faster than that.' : null),
+  refusesRate: ([n, d]) =>
+    n / d > 1000 ? 'WebP holds times in whole milliseconds; this rate is faster than that.' : null,
 
   async recognise(head, reader) {
     return looksLikeWebp(head) && readWebp(await readAll(reader), reader.name).animated ? 'film' : null

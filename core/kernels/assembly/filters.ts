@@ -41,7 +41,16 @@ export function boxDown(from: usize, to: usize, width: i32, height: i32, radius:
       const mean = f32x4.demote_f64x2_zero(f64x2.mul(sum, share))
       if (x + 2 <= width) v128.store64_lane(to + place, mean, 0)
       else v128.store32_lane(to + place, mean, 0)
-      v128.store(at, f64x2.add(sum, f64x2.sub(f64x2.promote_low_f32x4(v128.load64_zero(enters + place)), f64x2.promote_low_f32x4(v128.load64_zero(leaves + place)))))
+      v128.store(
+        at,
+        f64x2.add(
+          sum,
+          f64x2.sub(
+            f64x2.promote_low_f32x4(v128.load64_zero(enters + place)),
+            f64x2.promote_low_f32x4(v128.load64_zero(leaves + place))
+          )
+        )
+      )
     }
     to += stride
   }
@@ -96,7 +105,16 @@ export function raise(to: usize, from: usize, count: i32): void {
 }
 
 /** Rows of RGBA weighed into rows of `places` pixels: for each the index of its first pixel, which may lie beyond the rim, and `taps` weights. */
-export function weighAcross(from: usize, to: usize, width: i32, height: i32, places: i32, first: usize, shares: usize, taps: i32): void {
+export function weighAcross(
+  from: usize,
+  to: usize,
+  width: i32,
+  height: i32,
+  places: i32,
+  first: usize,
+  shares: usize,
+  taps: i32
+): void {
   for (let y = 0; y < height; y++) {
     for (let n = 0; n < places; n++) {
       const begin = load<i32>(first + ((<usize>n) << 2))
@@ -111,7 +129,10 @@ export function weighAcross(from: usize, to: usize, width: i32, height: i32, pla
       } else {
         for (let k = 0; k < taps; k++) {
           const x = min(width - 1, max(0, begin + k))
-          sum = f32x4.add(sum, f32x4.mul(v128.load(from + ((<usize>x) << 4)), v128.load32_splat(weights + ((<usize>k) << 2))))
+          sum = f32x4.add(
+            sum,
+            f32x4.mul(v128.load(from + ((<usize>x) << 4)), v128.load32_splat(weights + ((<usize>k) << 2)))
+          )
         }
       }
       v128.store(to, sum)
@@ -126,7 +147,13 @@ export function weighRow(rows: usize, shares: usize, taps: i32, pixels: i32, to:
   for (let i: usize = 0; i < (<usize>pixels) << 4; i += 16) {
     let sum = f32x4.splat(0)
     for (let k = 0; k < taps; k++) {
-      sum = f32x4.add(sum, f32x4.mul(v128.load(<usize>load<u32>(rows + ((<usize>k) << 2)) + i), v128.load32_splat(shares + ((<usize>k) << 2))))
+      sum = f32x4.add(
+        sum,
+        f32x4.mul(
+          v128.load(<usize>load<u32>(rows + ((<usize>k) << 2)) + i),
+          v128.load32_splat(shares + ((<usize>k) << 2))
+        )
+      )
     }
     v128.store(to + i, sum)
   }

@@ -1,13 +1,24 @@
 // Limited-range Y'CbCr of 12 bits, planar and 4:4:4, to RGBA of 16-bit codes (ITU-R BT.709 clause 3, BT.601, BT.2020).
 
 /** `ys`, `us`, `vs` are rows of `stride` u16; `as` the alpha, one u16 a pixel without padding, or 0 for full alpha. */
-export function yccToRgba(ys: usize, us: usize, vs: usize, as: usize, stride: i32, width: i32, height: i32, kr: f32, kb: f32, to: usize): void {
+export function yccToRgba(
+  ys: usize,
+  us: usize,
+  vs: usize,
+  as: usize,
+  stride: i32,
+  width: i32,
+  height: i32,
+  kr: f32,
+  kb: f32,
+  to: usize
+): void {
   const luma = f32x4.splat(65535.0 / 3504.0)
-  const rv = f32x4.splat(((2 * (1 - kr)) * 65535.0) / 3584.0)
-  const bu = f32x4.splat(((2 * (1 - kb)) * 65535.0) / 3584.0)
+  const rv = f32x4.splat((2 * (1 - kr) * 65535.0) / 3584.0)
+  const bu = f32x4.splat((2 * (1 - kb) * 65535.0) / 3584.0)
   const kg: f32 = <f32>1 - kr - kb
-  const gv = f32x4.splat((((-2 * (1 - kr)) * kr) / kg) * (65535.0 / 3584.0))
-  const gu = f32x4.splat((((-2 * (1 - kb)) * kb) / kg) * (65535.0 / 3584.0))
+  const gv = f32x4.splat(((-2 * (1 - kr) * kr) / kg) * (65535.0 / 3584.0))
+  const gu = f32x4.splat(((-2 * (1 - kb) * kb) / kg) * (65535.0 / 3584.0))
   const black = f32x4.splat(256)
   const middle = f32x4.splat(2048)
   const half = f32x4.splat(0.5)
@@ -15,11 +26,16 @@ export function yccToRgba(ys: usize, us: usize, vs: usize, as: usize, stride: i3
     const row = (<usize>(y * stride)) << 1
     for (let x = 0; x < width; x += 4) {
       const at = row + ((<usize>x) << 1)
-      const l = f32x4.mul(f32x4.sub(f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(v128.load64_zero(ys + at))), black), luma)
+      const l = f32x4.mul(
+        f32x4.sub(f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(v128.load64_zero(ys + at))), black),
+        luma
+      )
       const u = f32x4.sub(f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(v128.load64_zero(us + at))), middle)
       const v = f32x4.sub(f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(v128.load64_zero(vs + at))), middle)
       const r = i32x4.trunc_sat_f32x4_s(f32x4.floor(f32x4.add(f32x4.add(l, f32x4.mul(v, rv)), half)))
-      const g = i32x4.trunc_sat_f32x4_s(f32x4.floor(f32x4.add(f32x4.add(l, f32x4.add(f32x4.mul(u, gu), f32x4.mul(v, gv))), half)))
+      const g = i32x4.trunc_sat_f32x4_s(
+        f32x4.floor(f32x4.add(f32x4.add(l, f32x4.add(f32x4.mul(u, gu), f32x4.mul(v, gv))), half))
+      )
       const b = i32x4.trunc_sat_f32x4_s(f32x4.floor(f32x4.add(f32x4.add(l, f32x4.mul(u, bu)), half)))
       const rg = i16x8.narrow_i32x4_u(r, g)
       const a = as ? v128.load64_zero(as + ((<usize>(y * width + x)) << 1)) : i16x8.splat(-1)

@@ -11,7 +11,10 @@ export const unmatteColour = stepKind({
   name: 'Take matte colour out',
   help: 'For pictures premultiplied on a colour that were read as straight: the colour is taken out of every soft edge.',
   fields: { matte: { type: 'colour', label: 'Matte colour', default: '#000000' } },
-  facts: facts => ({ ...finer(facts), claim: { mode: 'straight', matte: null, says: 'matte colour taken out in preparation' } }),
+  facts: facts => ({
+    ...finer(facts),
+    claim: { mode: 'straight', matte: null, says: 'matte colour taken out in preparation' }
+  }),
   pixels({ matte }, { kernels }) {
     const colour = unit(matte)
     return rgba => kernels.takeOut(rgba, colour)
@@ -26,7 +29,15 @@ export const levels = stepKind({
   fields: {
     low: { type: 'number', label: 'Clear to', min: 0, max: 100, step: 0.1, unit: '%', default: 2 },
     high: { type: 'number', label: 'Solid from', min: 0, max: 100, step: 0.1, unit: '%', default: 98 },
-    middle: { type: 'number', label: 'Middle', min: 0.2, max: 5, step: 0.05, default: 1, help: 'Above 1 thickens soft edges, below thins them.' }
+    middle: {
+      type: 'number',
+      label: 'Middle',
+      min: 0.2,
+      max: 5,
+      step: 0.05,
+      default: 1,
+      help: 'Above 1 thickens soft edges, below thins them.'
+    }
   },
   facts: finer,
   plane(alpha, { low, high, middle }) {
@@ -104,7 +115,13 @@ export const specks = stepKind({
 })
 
 /** Stretches of pixels of islands of fewer than `size`; with `within`, only of those that nowhere touch the picture's rim. */
-function smallRuns(mask: Uint8Array, width: number, height: number, size: number, within: boolean): [from: number, end: number][] {
+function smallRuns(
+  mask: Uint8Array,
+  width: number,
+  height: number,
+  size: number,
+  within: boolean
+): [from: number, end: number][] {
   const { runs, root } = islandsOf(mask, width, height)
   const sizes = new Map<number, number>()
   for (let n = 0; n < runs.length; n += 4) {
@@ -114,7 +131,8 @@ function smallRuns(mask: Uint8Array, width: number, height: number, size: number
   }
   const small: [number, number][] = []
   for (let n = 0; n < runs.length; n += 4) {
-    if (sizes.get(root(runs[n + 3]!))! < size) small.push([runs[n]! * width + runs[n + 1]!, runs[n]! * width + runs[n + 2]! + 1])
+    if (sizes.get(root(runs[n + 3]!))! < size)
+      small.push([runs[n]! * width + runs[n + 1]!, runs[n]! * width + runs[n + 2]! + 1])
   }
   return small
 }

@@ -92,7 +92,14 @@ export const bringToSrgb = stepKind({
   group: 'Colour',
   name: 'Bring colour to sRGB',
   help: 'For colour that is another kind than its file says, or than receivers expect. What sRGB cannot hold is clamped.',
-  fields: { from: { type: 'choice', label: 'What it is', choices: SPACES.map(value => ({ value, label: SPACE_NAMES[value] })), default: 'p3' } },
+  fields: {
+    from: {
+      type: 'choice',
+      label: 'What it is',
+      choices: SPACES.map(value => ({ value, label: SPACE_NAMES[value] })),
+      default: 'p3'
+    }
+  },
   facts: facts => ({ ...finer(facts), colour: 'sRGB' }),
   pixels: ({ from }) => toSrgb(from as Space)
 })

@@ -21,5 +21,6 @@ export const depth = stepKind({
     dither: { type: 'switch', label: 'Dither', default: true }
   },
   facts: (_, { bits }) => ({ bitDepth: Number(bits) as Depth }),
-  pixels: ({ bits, dither }, { kernels }) => (bits === '8' && dither ? (rgba, first) => kernels.dither8(rgba, 4 * first) : null)
+  pixels: ({ bits, dither }, { kernels }) =>
+    bits === '8' && dither ? (rgba, first) => kernels.dither8(rgba, 4 * first) : null
 })

@@ -18,15 +18,21 @@ function rearranged(frame: Frame, width: number, height: number, start: number, 
   // whole words: a pixel has one, two or four
   const aligned = frame.samples.byteOffset % 4 === 0 ? frame.samples : frame.samples.slice()
   const words = frame.depth / 8
-  const [from, to] = [new Uint32Array(aligned.buffer, aligned.byteOffset, words * width * height), new Uint32Array(samples.buffer)]
+  const [from, to] = [
+    new Uint32Array(aligned.buffer, aligned.byteOffset, words * width * height),
+    new Uint32Array(samples.buffer)
+  ]
   for (let y = 0, o = 0; y < height; y++) {
-    for (let x = 0, i = words * (start + y * down); x < width; x++, i += words * across) for (let w = 0; w < words; w++) to[o++] = from[i + w]!
+    for (let x = 0, i = words * (start + y * down); x < width; x++, i += words * across)
+      for (let w = 0; w < words; w++) to[o++] = from[i + w]!
   }
   return { ...frame, width, height, samples }
 }
 
-const tooLarge = (width: number, height: number): string | null => (width * height > MAX_PIXELS ? `A frame of ${width}x${height} is larger than Pour takes.` : null)
-const claimGrown = (facts: Shaped): Partial<Shaped> => (facts.claim.mode === 'none' ? { claim: { mode: 'straight', matte: null, says: 'clear around the picture' } } : {})
+const tooLarge = (width: number, height: number): string | null =>
+  width * height > MAX_PIXELS ? `A frame of ${width}x${height} is larger than Pour takes.` : null
+const claimGrown = (facts: Shaped): Partial<Shaped> =>
+  facts.claim.mode === 'none' ? { claim: { mode: 'straight', matte: null, says: 'clear around the picture' } } : {}
 
 export const crop = stepKind({
   id: 'crop',
@@ -35,7 +41,16 @@ export const crop = stepKind({
   help: 'Keeps a part of the frame. Find content sets it to what is visible in any frame; its place in the whole is recorded.',
   fields: {
     box: { type: 'box', label: 'Keep', default: null },
-    margin: { type: 'number', label: 'Margin', min: 0, max: 1000, step: 1, unit: 'px', default: 0, help: 'Added on every side, as far as there is picture.' }
+    margin: {
+      type: 'number',
+      label: 'Margin',
+      min: 0,
+      max: 1000,
+      step: 1,
+      unit: 'px',
+      default: 0,
+      help: 'Added on every side, as far as there is picture.'
+    }
   },
   facts: (facts, settings) => {
     const { width, height } = cropBox(facts, settings)
@@ -47,16 +62,25 @@ export const crop = stepKind({
   }
 })
 
-function cropBox({ width, height }: { width: number; height: number }, { box, margin }: { box: Box | null; margin: number }): Box {
+function cropBox(
+  { width, height }: { width: number; height: number },
+  { box, margin }: { box: Box | null; margin: number }
+): Box {
   if (!box) return { x: 0, y: 0, width, height }
   const left = Math.max(0, Math.min(width - 1, box.x - margin))
   const top = Math.max(0, Math.min(height - 1, box.y - margin))
-  return { x: left, y: top, width: Math.max(1, Math.min(width, box.x + box.width + margin) - left), height: Math.max(1, Math.min(height, box.y + box.height + margin) - top) }
+  return {
+    x: left,
+    y: top,
+    width: Math.max(1, Math.min(width, box.x + box.width + margin) - left),
+    height: Math.max(1, Math.min(height, box.y + box.height + margin) - top)
+  }
 }
 
 const MOST_ASIDE = 8192
 const aside = (v: number): number => Math.max(0, Math.min(MOST_ASIDE, Math.round(v)))
-const side = (label: string) => ({ type: 'number', label, min: 0, max: MOST_ASIDE, step: 1, unit: 'px', default: 0 }) as const
+const side = (label: string) =>
+  ({ type: 'number', label, min: 0, max: MOST_ASIDE, step: 1, unit: 'px', default: 0 }) as const
 
 export const pad = stepKind({
   id: 'pad',
@@ -68,12 +92,27 @@ export const pad = stepKind({
     name: 'Draw the frame',
     over: 'given',
     sized: true,
-    box: ({ width, height }, { left, top, right, bottom }) => ({ x: -left, y: -top, width: width + left + right, height: height + top + bottom }),
-    set: ({ x, y, width, height }, facts) => ({ left: aside(-x), top: aside(-y), right: aside(x + width - facts.width), bottom: aside(y + height - facts.height) })
+    box: ({ width, height }, { left, top, right, bottom }) => ({
+      x: -left,
+      y: -top,
+      width: width + left + right,
+      height: height + top + bottom
+    }),
+    set: ({ x, y, width, height }, facts) => ({
+      left: aside(-x),
+      top: aside(-y),
+      right: aside(x + width - facts.width),
+      bottom: aside(y + height - facts.height)
+    })
   },
-  facts: (facts, { left, top, right, bottom }) => ({ width: facts.width + left + right, height: facts.height + top + bottom, ...claimGrown(facts) }),
+  facts: (facts, { left, top, right, bottom }) => ({
+    width: facts.width + left + right,
+    height: facts.height + top + bottom,
+    ...claimGrown(facts)
+  }),
   problem: (facts, { left, top, right, bottom }) => tooLarge(facts.width + left + right, facts.height + top + bottom),
-  move: (frame, { left, top, right, bottom }) => grown(frame, { x: -left, y: -top, width: frame.width + left + right, height: frame.height + top + bottom })
+  move: (frame, { left, top, right, bottom }) =>
+    grown(frame, { x: -left, y: -top, width: frame.width + left + right, height: frame.height + top + bottom })
 })
 
 const FILTERS = [
@@ -81,21 +120,38 @@ const FILTERS = [
   { value: 'nearest', label: 'Nearest, for pixel art' }
 ] as const
 const filterField = { type: 'choice', label: 'Filter', choices: FILTERS, default: 'lanczos' } as const
-const pixels = (label: string, value: number) => ({ type: 'number', label, min: 1, max: 16384, step: 1, unit: 'px', default: value, typed: true }) as const
+const pixels = (label: string, value: number) =>
+  ({ type: 'number', label, min: 1, max: 16384, step: 1, unit: 'px', default: value, typed: true }) as const
 
 export const scale = stepKind({
   id: 'scale',
   group: 'Frame',
   name: 'Scale',
   help: 'By a percentage, always on premultiplied values, so that no rim shows.',
-  fields: { by: { type: 'number', label: 'To', min: 1, max: 800, step: 1, unit: '%', default: 50 }, filter: filterField },
-  facts: (facts, { by }) => ({ width: Math.max(1, Math.round((facts.width * by) / 100)), height: Math.max(1, Math.round((facts.height * by) / 100)) }),
+  fields: {
+    by: { type: 'number', label: 'To', min: 1, max: 800, step: 1, unit: '%', default: 50 },
+    filter: filterField
+  },
+  facts: (facts, { by }) => ({
+    width: Math.max(1, Math.round((facts.width * by) / 100)),
+    height: Math.max(1, Math.round((facts.height * by) / 100))
+  }),
   problem: (facts, { by }) => tooLarge((facts.width * by) / 100, (facts.height * by) / 100),
-  paint: (picture, { by, filter }, { kernels }) => scaled(picture, Math.max(1, Math.round((picture.width * by) / 100)), Math.max(1, Math.round((picture.height * by) / 100)), filter as 'lanczos', kernels)
+  paint: (picture, { by, filter }, { kernels }) =>
+    scaled(
+      picture,
+      Math.max(1, Math.round((picture.width * by) / 100)),
+      Math.max(1, Math.round((picture.height * by) / 100)),
+      filter as 'lanczos',
+      kernels
+    )
 })
 
 /** The size at which pixels are square: the side that has too few of them grows, so that nothing is thrown away. */
-function squared({ width, height, pixelAspect: [w, h] }: Pick<Shaped, 'width' | 'height' | 'pixelAspect'>): { width: number; height: number } {
+function squared({ width, height, pixelAspect: [w, h] }: Pick<Shaped, 'width' | 'height' | 'pixelAspect'>): {
+  width: number
+  height: number
+} {
   return w > h ? { width: Math.round((width * w) / h), height } : { width, height: Math.round((height * h) / w) }
 }
 
@@ -106,16 +162,26 @@ export const squarePixels = stepKind({
   help: 'Scales the picture by the shape of its pixels, so that it looks right where that is ignored.',
   fields: { filter: filterField },
   facts: facts => ({ ...squared(facts), pixelAspect: [1, 1] }),
-  problem: facts => (facts.pixelAspect[0] === facts.pixelAspect[1] ? 'Pixels are square already.' : tooLarge(squared(facts).width, squared(facts).height)),
+  problem: facts =>
+    facts.pixelAspect[0] === facts.pixelAspect[1]
+      ? 'Pixels are square already.'
+      : tooLarge(squared(facts).width, squared(facts).height),
   paint(picture, { filter }, { kernels, made }) {
     return scaled(picture, made.width, made.height, filter as 'lanczos', kernels)
   }
 })
 
 /** The size a picture takes within another, whole. */
-function within(width: number, height: number, to: { width: number; height: number }): { width: number; height: number } {
+function within(
+  width: number,
+  height: number,
+  to: { width: number; height: number }
+): { width: number; height: number } {
   const by = Math.min(to.width / width, to.height / height)
-  return { width: Math.max(1, Math.min(to.width, Math.round(width * by))), height: Math.max(1, Math.min(to.height, Math.round(height * by))) }
+  return {
+    width: Math.max(1, Math.min(to.width, Math.round(width * by))),
+    height: Math.max(1, Math.min(to.height, Math.round(height * by)))
+  }
 }
 
 export const fit = stepKind({
@@ -129,8 +195,20 @@ export const fit = stepKind({
   paint(picture, { width, height, filter }, { kernels }) {
     const inner = within(picture.width, picture.height, { width, height })
     const small = scaled(picture, inner.width, inner.height, filter as 'lanczos', kernels)
-    const frame: Frame = { width: small.width, height: small.height, depth: 32, samples: small.rgba, alpha: { mode: 'straight' }, transfer: 'srgb' }
-    const placed = cut(frame, { x: -Math.floor((width - inner.width) / 2), y: -Math.floor((height - inner.height) / 2), width, height })
+    const frame: Frame = {
+      width: small.width,
+      height: small.height,
+      depth: 32,
+      samples: small.rgba,
+      alpha: { mode: 'straight' },
+      transfer: 'srgb'
+    }
+    const placed = cut(frame, {
+      x: -Math.floor((width - inner.width) / 2),
+      y: -Math.floor((height - inner.height) / 2),
+      width,
+      height
+    })
     return { width, height, rgba: placed.samples as Float32Array }
   }
 })
@@ -145,7 +223,18 @@ const STANDS = [
 ] as const
 
 const FARTHEST = 16384
-const from = (label: string) => ({ type: 'number', label, min: -FARTHEST, max: FARTHEST, step: 1, unit: 'px', default: 0, typed: true, when: { field: 'corner', is: 'free' } }) as const
+const from = (label: string) =>
+  ({
+    type: 'number',
+    label,
+    min: -FARTHEST,
+    max: FARTHEST,
+    step: 1,
+    unit: 'px',
+    default: 0,
+    typed: true,
+    when: { field: 'corner', is: 'free' }
+  }) as const
 
 interface Placed {
   width: number
@@ -157,10 +246,17 @@ interface Placed {
 }
 
 /** Where the picture's top left comes to stand in the larger frame. */
-function placeOf(picture: { width: number; height: number }, { width, height, corner, margin, x, y }: Placed): { x: number; y: number } {
+function placeOf(
+  picture: { width: number; height: number },
+  { width, height, corner, margin, x, y }: Placed
+): { x: number; y: number } {
   if (corner === 'free') return { x, y }
-  if (corner === 'middle') return { x: Math.floor((width - picture.width) / 2), y: Math.floor((height - picture.height) / 2) }
-  return { x: corner.endsWith('right') ? width - margin - picture.width : margin, y: corner.startsWith('bottom') ? height - margin - picture.height : margin }
+  if (corner === 'middle')
+    return { x: Math.floor((width - picture.width) / 2), y: Math.floor((height - picture.height) / 2) }
+  return {
+    x: corner.endsWith('right') ? width - margin - picture.width : margin,
+    y: corner.startsWith('bottom') ? height - margin - picture.height : margin
+  }
 }
 
 export const place = stepKind({
@@ -172,7 +268,16 @@ export const place = stepKind({
     width: pixels('Width', 1920),
     height: pixels('Height', 1080),
     corner: { type: 'choice', label: 'Stands', choices: STANDS, default: 'bottom-right' },
-    margin: { type: 'number', label: 'Margin', min: 0, max: 4000, step: 1, unit: 'px', default: 40, when: { field: 'corner', not: 'free' } },
+    margin: {
+      type: 'number',
+      label: 'Margin',
+      min: 0,
+      max: 4000,
+      step: 1,
+      unit: 'px',
+      default: 40,
+      when: { field: 'corner', not: 'free' }
+    },
     x: from('From left'),
     y: from('From top')
   },
@@ -181,7 +286,11 @@ export const place = stepKind({
     over: 'made',
     sized: false,
     box: (facts, settings) => ({ ...placeOf(facts, settings), width: facts.width, height: facts.height }),
-    set: ({ x, y }) => ({ corner: 'free', x: Math.max(-FARTHEST, Math.min(FARTHEST, Math.round(x))), y: Math.max(-FARTHEST, Math.min(FARTHEST, Math.round(y))) })
+    set: ({ x, y }) => ({
+      corner: 'free',
+      x: Math.max(-FARTHEST, Math.min(FARTHEST, Math.round(x))),
+      y: Math.max(-FARTHEST, Math.min(FARTHEST, Math.round(y)))
+    })
   },
   facts: (facts, { width, height }) => ({ width, height, ...claimGrown(facts) }),
   problem: (_, { width, height }) => tooLarge(width, height),
@@ -208,7 +317,10 @@ export const rotate = stepKind({
       default: '90'
     }
   },
-  facts: (facts, { turn }) => (turn === '180' ? {} : { width: facts.height, height: facts.width, pixelAspect: [facts.pixelAspect[1], facts.pixelAspect[0]] }),
+  facts: (facts, { turn }) =>
+    turn === '180'
+      ? {}
+      : { width: facts.height, height: facts.width, pixelAspect: [facts.pixelAspect[1], facts.pixelAspect[0]] },
   move(frame, { turn }) {
     const { width: w, height: h } = frame
     if (turn === '180') return rearranged(frame, w, h, w * h - 1, -1, -w)
@@ -225,10 +337,16 @@ export const turn = stepKind({
     by: { type: 'number', label: 'By', min: -180, max: 180, step: 0.1, unit: '°', default: 5 },
     whole: { type: 'switch', label: 'Frame grows to hold all', default: true }
   },
-  facts: (facts, { by, whole }) => ({ ...(whole ? turnedSize(facts.width, facts.height, by) : {}), ...finer(facts), ...claimGrown(facts) }),
+  facts: (facts, { by, whole }) => ({
+    ...(whole ? turnedSize(facts.width, facts.height, by) : {}),
+    ...finer(facts),
+    ...claimGrown(facts)
+  }),
   problem(facts, { by }) {
     const { width, height } = turnedSize(facts.width, facts.height, by)
-    return facts.pixelAspect[0] === facts.pixelAspect[1] ? tooLarge(width, height) : 'Turned, pixels that are not square would shear the picture; make them square first.'
+    return facts.pixelAspect[0] === facts.pixelAspect[1]
+      ? tooLarge(width, height)
+      : 'Turned, pixels that are not square would shear the picture; make them square first.'
   },
   paint: (picture, { by }, { made, kernels }) => turned(picture, by, made.width, made.height, kernels)
 })
@@ -248,7 +366,12 @@ export const progressive = stepKind({
       ],
       default: 'upper'
     },
-    combed: { type: 'switch', label: 'Only where lines comb', default: true, help: 'Still parts keep both fields, and with them all their detail.' }
+    combed: {
+      type: 'switch',
+      label: 'Only where lines comb',
+      default: true,
+      help: 'Still parts keep both fields, and with them all their detail.'
+    }
   },
   facts: finer,
   paint: (picture, { keep, combed }) => oneField(picture, keep as 'upper', combed)

@@ -1,7 +1,18 @@
 /** The one list of steps. Adding a step is a constant in one of these files and a place here. */
 import { wrongCall } from '../../errors'
 import type { StepKind } from '../step'
-import { fullRange, growAlpha, haze, invertAlpha, levels, opacity, softenAlpha, specks, threshold, unmatteColour } from './alpha'
+import {
+  fullRange,
+  growAlpha,
+  haze,
+  invertAlpha,
+  levels,
+  opacity,
+  softenAlpha,
+  specks,
+  threshold,
+  unmatteColour
+} from './alpha'
 import { bringToSrgb, clearToBlack, edgeFill, flatten, spill } from './colour'
 import { depth } from './depth'
 import { crop, fit, flip, pad, place, progressive, rotate, scale, squarePixels, turn } from './frame'
@@ -9,11 +20,48 @@ import { chromaKey, difference, drawnMask, flatBackground, glow, lumaKey, matteF
 import { closeLoop, convertRate, dropLast, hold, pingPong, range, readRate, repeat, reverse } from './time'
 
 export const stepKinds: readonly StepKind[] = [
-  chromaKey, lumaKey, glow, shadow, difference, flatBackground, matteFrom, drawnMask,
-  unmatteColour, levels, invertAlpha, threshold, fullRange, specks, haze, growAlpha, softenAlpha, opacity,
-  edgeFill, clearToBlack, spill, bringToSrgb, flatten,
-  crop, pad, fit, scale, squarePixels, place, rotate, turn, flip, progressive,
-  range, readRate, convertRate, reverse, dropLast, closeLoop, repeat, pingPong, hold,
+  chromaKey,
+  lumaKey,
+  glow,
+  shadow,
+  difference,
+  flatBackground,
+  matteFrom,
+  drawnMask,
+  unmatteColour,
+  levels,
+  invertAlpha,
+  threshold,
+  fullRange,
+  specks,
+  haze,
+  growAlpha,
+  softenAlpha,
+  opacity,
+  edgeFill,
+  clearToBlack,
+  spill,
+  bringToSrgb,
+  flatten,
+  crop,
+  pad,
+  fit,
+  scale,
+  squarePixels,
+  place,
+  rotate,
+  turn,
+  flip,
+  progressive,
+  range,
+  readRate,
+  convertRate,
+  reverse,
+  dropLast,
+  closeLoop,
+  repeat,
+  pingPong,
+  hold,
   depth
 ]
 

@@ -9,12 +9,25 @@ import { finer, stepKind, type Field, type Shaped, type Surroundings } from '../
 import { scaled } from '../scale'
 
 /** Pulled alpha lives at more levels than colour of 8 bits has. */
-const pulled = (facts: Shaped): Partial<Shaped> => ({ ...finer(facts), claim: { mode: 'straight', matte: null, says: 'alpha pulled in preparation' } })
+const pulled = (facts: Shaped): Partial<Shaped> => ({
+  ...finer(facts),
+  claim: { mode: 'straight', matte: null, says: 'alpha pulled in preparation' }
+})
 
-const percent = (label: string, value: number, help?: string): Extract<Field, { type: 'number' }> => ({ type: 'number', label, min: 0, max: 100, step: 1, unit: '%', default: value, ...(help ? { help } : {}) })
+const percent = (label: string, value: number, help?: string): Extract<Field, { type: 'number' }> => ({
+  type: 'number',
+  label,
+  min: 0,
+  max: 100,
+  step: 1,
+  unit: '%',
+  default: value,
+  ...(help ? { help } : {})
+})
 
 /** Another source's picture brought to the size of the one at hand. */
-const fitted = (other: Picture, { width, height, kernels }: Surroundings): Picture => scaled(other, width, height, 'lanczos', kernels)
+const fitted = (other: Picture, { width, height, kernels }: Surroundings): Picture =>
+  scaled(other, width, height, 'lanczos', kernels)
 
 export const chromaKey = stepKind({
   id: 'chroma-key',
@@ -33,19 +46,44 @@ export const chromaKey = stepKind({
       ],
       default: 'estimated'
     },
-    plate: { type: 'source', label: 'Clean plate', help: 'The screen without the subject, still or moving.', default: '', when: { field: 'light', is: 'plate' } },
+    plate: {
+      type: 'source',
+      label: 'Clean plate',
+      help: 'The screen without the subject, still or moving.',
+      default: '',
+      when: { field: 'light', is: 'plate' }
+    },
     low: percent('Clear below', 6, 'Alpha up to here becomes fully clear.'),
     high: percent('Solid above', 86, 'Alpha from here on becomes fully solid.'),
-    width: { type: 'number', label: 'Hue width', min: 10, max: 170, step: 1, unit: '°', default: 70, help: 'How far from the screen in hue a colour may lie and still be thought partly screen.' },
+    width: {
+      type: 'number',
+      label: 'Hue width',
+      min: 10,
+      max: 170,
+      step: 1,
+      unit: '°',
+      default: 70,
+      help: 'How far from the screen in hue a colour may lie and still be thought partly screen.'
+    },
     spill: percent('Spill removed', 100, 'Screen light on the subject, taken off without changing its brightness.')
   },
   facts: pulled,
-  problem: (_, { light, plate }) => (light === 'plate' && plate === '' ? 'Choose the source that is the clean plate.' : null),
+  problem: (_, { light, plate }) =>
+    light === 'plate' && plate === '' ? 'Choose the source that is the clean plate.' : null,
   async pixels({ screen, light, plate, low, high, width, spill }, around) {
     const colour = unit(screen)
     const other = light === 'plate' && plate ? await around.other(plate) : null
-    const surface = other ? plateOf(fitted(other, around)) : light === 'even' ? evenPlate(colour) : estimatePlate(around.rows, around.width, around.height, colour)
-    return pullChroma(surface, around.width, { screen: colour, low: low / 100, high: high / 100, width, spill: spill / 100 }, around.kernels)
+    const surface = other
+      ? plateOf(fitted(other, around))
+      : light === 'even'
+        ? evenPlate(colour)
+        : estimatePlate(around.rows, around.width, around.height, colour)
+    return pullChroma(
+      surface,
+      around.width,
+      { screen: colour, low: low / 100, high: high / 100, width, spill: spill / 100 },
+      around.kernels
+    )
   }
 })
 
@@ -72,7 +110,12 @@ export const lumaKey = stepKind({
     },
     low: percent('Clear to', 4),
     high: percent('Solid from', 30),
-    take: { type: 'switch', label: 'Take background out', help: 'Removes the black or white that soft edges are mixed with.', default: true }
+    take: {
+      type: 'switch',
+      label: 'Take background out',
+      help: 'Removes the black or white that soft edges are mixed with.',
+      default: true
+    }
   },
   facts: pulled,
   pixels: ({ background, low, high, take }) => {
@@ -93,7 +136,14 @@ export const glow = stepKind({
   group: 'Pull',
   name: 'Glow to alpha',
   help: 'Light on black becomes light with alpha: over black it looks exactly as before, over anything else it is laid on and not added.',
-  fields: { keep: { type: 'switch', label: 'Keep alpha there is', help: 'For pictures that have alpha already, with light beside it. Off, only what shines is seen.', default: false } },
+  fields: {
+    keep: {
+      type: 'switch',
+      label: 'Keep alpha there is',
+      help: 'For pictures that have alpha already, with light beside it. Off, only what shines is seen.',
+      default: false
+    }
+  },
   facts: pulled,
   // on stored samples: light where premultiplied alpha is zero would be lost on the way to straight
   move(frame, { keep }) {
@@ -129,7 +179,10 @@ export const shadow = stepKind({
   help: 'Darkness on white becomes black with alpha: over white it looks exactly as before.',
   fields: {},
   facts: pulled,
-  pixels: (_, { kernels }) => rgba => kernels.takeBackground(rgba, [1, 1, 1], 1)
+  pixels:
+    (_, { kernels }) =>
+    rgba =>
+      kernels.takeBackground(rgba, [1, 1, 1], 1)
 })
 
 export const flatBackground = stepKind({
@@ -139,7 +192,16 @@ export const flatBackground = stepKind({
   help: 'Takes one even colour out exactly: laid over that colour again, the picture is what it was.',
   fields: {
     colour: { type: 'colour', label: 'Background', default: '#ffffff' },
-    solid: { type: 'number', label: 'Solid from', min: 1, max: 100, step: 1, unit: '%', default: 100, help: 'Lower makes the inside of what is drawn fully solid; edges are then no longer exact.' }
+    solid: {
+      type: 'number',
+      label: 'Solid from',
+      min: 1,
+      max: 100,
+      step: 1,
+      unit: '%',
+      default: 100,
+      help: 'Lower makes the inside of what is drawn fully solid; edges are then no longer exact.'
+    }
   },
   facts: pulled,
   pixels({ colour, solid }, { kernels }) {
@@ -166,7 +228,11 @@ export const difference = stepKind({
     const back = fitted(other, around).rgba
     return (rgba, first) => {
       for (let i = 0, k = 4 * first; i < rgba.length; i += 4, k += 4) {
-        const apart = Math.max(Math.abs(rgba[i]! - back[k]!), Math.abs(rgba[i + 1]! - back[k + 1]!), Math.abs(rgba[i + 2]! - back[k + 2]!))
+        const apart = Math.max(
+          Math.abs(rgba[i]! - back[k]!),
+          Math.abs(rgba[i + 1]! - back[k + 1]!),
+          Math.abs(rgba[i + 2]! - back[k + 2]!)
+        )
         const a = ramp(apart, low / 100, high / 100)
         takeOutAt(rgba, i, a, back[k]!, back[k + 1]!, back[k + 2]!)
         rgba[i + 3]! *= a
@@ -209,7 +275,8 @@ export const matteFrom = stepKind({
     if (!other) return alpha
     const key = fitted(other, around).rgba
     for (let p = 0, i = 0; p < alpha.length; p++, i += 4) {
-      const grey = key[i] === key[i + 1] && key[i + 1] === key[i + 2] ? key[i]! : luma(key[i]!, key[i + 1]!, key[i + 2]!)
+      const grey =
+        key[i] === key[i + 1] && key[i + 1] === key[i + 2] ? key[i]! : luma(key[i]!, key[i + 1]!, key[i + 2]!)
       const value = channel === 'alpha' ? key[i + 3]! : grey
       const a = invert ? 1 - value : value
       alpha[p] = how === 'within' ? alpha[p]! * a : a

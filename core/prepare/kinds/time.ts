@@ -4,7 +4,8 @@ import { finer, stepKind, type Shaped, type Use } from '../step'
 
 const MOST_FRAMES = 1_000_000
 const all = (facts: Shaped): Use[] => Array.from({ length: facts.frames }, (_, from) => ({ from }))
-const count = (label: string, value: number, min = 1) => ({ type: 'number', label, min, max: 100000, step: 1, default: value }) as const
+const count = (label: string, value: number, min = 1) =>
+  ({ type: 'number', label, min, max: 100000, step: 1, default: value }) as const
 
 export const range = stepKind({
   id: 'range',
@@ -12,7 +13,8 @@ export const range = stepKind({
   name: 'Range',
   help: 'Keeps the frames from one number to another.',
   fields: { from: count('From frame', 1), to: { ...count('To frame', 100000), help: 'Beyond the end means the end.' } },
-  problem: (facts, { from, to }) => (from > facts.frames || to < from ? `There are ${facts.frames} frames; this range has none of them.` : null),
+  problem: (facts, { from, to }) =>
+    from > facts.frames || to < from ? `There are ${facts.frames} frames; this range has none of them.` : null,
   order: (facts, { from, to }) => ({ frames: all(facts).slice(from - 1, to), rate: facts.rate })
 })
 
@@ -60,10 +62,17 @@ export const convertRate = stepKind({
     }
   },
   facts: (facts, { how }) => (how === 'blend' ? finer(facts) : {}),
-  problem: (facts, { rate }) => (!parseRate(rate) ? 'Give a rate as 25, 23.976 or 24000/1001.' : facts.rate ? null : 'The source has no rate to convert from; give it first.'),
+  problem: (facts, { rate }) =>
+    !parseRate(rate)
+      ? 'Give a rate as 25, 23.976 or 24000/1001.'
+      : facts.rate
+        ? null
+        : 'The source has no rate to convert from; give it first.',
   order(facts, { rate, how }) {
     const to = parseRate(rate)
-    return to && facts.rate ? { frames: converted(facts.frames, facts.rate, to, how), rate: to } : { frames: all(facts), rate: facts.rate }
+    return to && facts.rate
+      ? { frames: converted(facts.frames, facts.rate, to, how), rate: to }
+      : { frames: all(facts), rate: facts.rate }
   }
 })
 
@@ -93,11 +102,19 @@ export const closeLoop = stepKind({
   help: 'Blends the end into the beginning, so that the last frame leads into the first. The clip is shorter by the frames that are blended.',
   fields: { over: { ...count('Over frames', 6), max: 1000 } },
   facts: finer,
-  problem: (facts, { over }) => (facts.frames < 2 * over ? `With ${facts.frames} frames no more than ${Math.floor(facts.frames / 2)} can be blended.` : null),
+  problem: (facts, { over }) =>
+    facts.frames < 2 * over
+      ? `With ${facts.frames} frames no more than ${Math.floor(facts.frames / 2)} can be blended.`
+      : null,
   order(facts, { over }) {
     const length = facts.frames - over
     // what follows the new last frame comes first, and goes over into the old beginning
-    return { frames: Array.from({ length }, (_, i): Use => (i < over ? { from: length + i, to: i, mix: (i + 1) / (over + 1) } : { from: i })), rate: facts.rate }
+    return {
+      frames: Array.from({ length }, (_, i): Use =>
+        i < over ? { from: length + i, to: i, mix: (i + 1) / (over + 1) } : { from: i }
+      ),
+      rate: facts.rate
+    }
   }
 })
 
@@ -107,7 +124,8 @@ export const repeat = stepKind({
   name: 'Repeat',
   help: 'Plays the whole several times over.',
   fields: { times: { ...count('Times', 2), max: 1000 } },
-  problem: (facts, { times }) => (facts.frames * times > MOST_FRAMES ? 'This would be more than a million frames.' : null),
+  problem: (facts, { times }) =>
+    facts.frames * times > MOST_FRAMES ? 'This would be more than a million frames.' : null,
   order: (facts, { times }) => ({ frames: Array.from({ length: times }, () => all(facts)).flat(), rate: facts.rate })
 })
 
@@ -126,5 +144,12 @@ export const hold = stepKind({
   name: 'Hold first or last',
   help: 'The first frame stands longer at the beginning, the last at the end.',
   fields: { first: count('First, frames more', 0, 0), last: count('Last, frames more', 12, 0) },
-  order: (facts, { first, last }) => ({ frames: [...Array.from({ length: first }, () => ({ from: 0 })), ...all(facts), ...Array.from({ length: last }, () => ({ from: facts.frames - 1 }))], rate: facts.rate })
+  order: (facts, { first, last }) => ({
+    frames: [
+      ...Array.from({ length: first }, () => ({ from: 0 })),
+      ...all(facts),
+      ...Array.from({ length: last }, () => ({ from: facts.frames - 1 }))
+    ],
+    rate: facts.rate
+  })
 })

@@ -10,5 +10,11 @@ export const alphaOff: Station = {
   kind: 'picture',
   refuses: opensAll,
   takes: () => taking(OPAQUE),
-  judge: ({ due }, { error }) => judged(error, 'setting', `Switch alpha on for the clip, as ${switchWord(due)}.`, `Nothing is see-through: ${share(error.share)} of the picture is wrong.`)
+  judge: ({ due }, { error }) =>
+    judged(
+      error,
+      'setting',
+      `Switch alpha on for the clip, as ${switchWord(due)}.`,
+      `Nothing is see-through: ${share(error.share)} of the picture is wrong.`
+    )
 }

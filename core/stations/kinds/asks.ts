@@ -13,6 +13,9 @@ export const asks: Station = {
   mistaken: ({ facts, due }) => taking(ifAlpha(facts, due.mode === 'premultiplied' ? STRAIGHT : BLACK_MATTE)),
   judge: ({ facts, due }, { mistaken }) => {
     if (facts.claim.mode === 'none' || due.mode === 'none' || !mistaken || mistaken.codes <= ROUNDING) return RIGHT
-    return { standing: 'setting', sentence: `Answer “${switchWord(due)}”, and it is right. With the other answer: ${sayEdges(mistaken).replace(/^Edges/, 'edges')}` }
+    return {
+      standing: 'setting',
+      sentence: `Answer “${switchWord(due)}”, and it is right. With the other answer: ${sayEdges(mistaken).replace(/^Edges/, 'edges')}`
+    }
   }
 }

@@ -9,5 +9,11 @@ export const cutOut: Station = {
   kind: 'picture',
   refuses: opensAll,
   takes: ({ facts }) => taking(believed(facts), { cut: 0.5, texture: 'straight' }),
-  judge: (_, { error }) => judged(error, 'wrong', 'Ask for blending there, or deliver hard edges on purpose.', `Soft edges are lost: ${share(error.share)} of the picture is off by up to ${error.codes} codes.`)
+  judge: (_, { error }) =>
+    judged(
+      error,
+      'wrong',
+      'Ask for blending there, or deliver hard edges on purpose.',
+      `Soft edges are lost: ${share(error.share)} of the picture is off by up to ${error.codes} codes.`
+    )
 }

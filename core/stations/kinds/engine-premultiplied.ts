@@ -9,5 +9,6 @@ export const enginePremultiplied: Station = {
   kind: 'picture',
   refuses: opensAll,
   takes: ({ facts }) => taking(ifAlpha(facts, BLACK_MATTE), { drawn: 0.75 }),
-  judge: (_, { error }) => judged(error, 'wrong', 'Pour an outlet premultiplied on black, or have the engine multiply on import.')
+  judge: (_, { error }) =>
+    judged(error, 'wrong', 'Pour an outlet premultiplied on black, or have the engine multiply on import.')
 }

@@ -10,5 +10,11 @@ export const looseStills: Station = {
   refuses: guest => (isSequence(guest) ? null : 'One film is one clip, so nothing falls apart.'),
   takes: ({ facts }) => taking(believed(facts)),
   pace: () => ({ kind: 'still' }),
-  judge: ({ facts }) => (facts.frames === 1 ? RIGHT : { standing: 'setting', sentence: `Brings in ${facts.frames} single pictures, and shows the first. Choose “image sequence” when importing, with only the first file selected.` })
+  judge: ({ facts }) =>
+    facts.frames === 1
+      ? RIGHT
+      : {
+          standing: 'setting',
+          sentence: `Brings in ${facts.frames} single pictures, and shows the first. Choose “image sequence” when importing, with only the first file selected.`
+        }
 }

@@ -10,7 +10,14 @@ export const noCodec: Station = {
   family: 'a web page in a browser that cannot play this film',
   explains: 'Where the film cannot be played, the page shows what stands behind it: a fallback, or nothing.',
   kind: 'picture',
-  refuses: ({ facts }) => (FILMS.includes(facts.format) || PICTURES.includes(facts.format) ? null : 'No page is meant to show this file.'),
+  refuses: ({ facts }) =>
+    FILMS.includes(facts.format) || PICTURES.includes(facts.format) ? null : 'No page is meant to show this file.',
   takes: ({ facts }) => taking(believed(facts), { blank: FILMS.includes(facts.format) }),
-  judge: (_, { error }) => judged(error, 'setting', 'Pour an animated PNG or WebP too, and name it in the page as the fallback.', 'The page stays empty.')
+  judge: (_, { error }) =>
+    judged(
+      error,
+      'setting',
+      'Pour an animated PNG or WebP too, and name it in the page as the fallback.',
+      'The page stays empty.'
+    )
 }

@@ -9,5 +9,11 @@ export const onBlack: Station = {
   kind: 'picture',
   refuses: opensAll,
   takes: ({ facts }) => taking(believed(facts), { onto: '#000000' }),
-  judge: (_, { error }) => (error.codes <= ROUNDING ? RIGHT : { standing: 'setting', sentence: `Black in ${share(error.share)} of the picture is only its window. Put a colour on the track below to see the truth.` })
+  judge: (_, { error }) =>
+    error.codes <= ROUNDING
+      ? RIGHT
+      : {
+          standing: 'setting',
+          sentence: `Black in ${share(error.share)} of the picture is only its window. Put a colour on the track below to see the truth.`
+        }
 }

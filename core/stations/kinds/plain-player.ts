@@ -10,5 +10,11 @@ export const plainPlayer: Station = {
   kind: 'picture',
   refuses: opensAll,
   takes: () => taking(OPAQUE),
-  judge: (_, { error }) => judged(error, 'wrong', 'It cannot be told otherwise. Judge transparency elsewhere; for mere viewing send an outlet with colour only.', `No transparency at all: ${share(error.share)} of the picture is wrong.`)
+  judge: (_, { error }) =>
+    judged(
+      error,
+      'wrong',
+      'It cannot be told otherwise. Judge transparency elsewhere; for mere viewing send an outlet with colour only.',
+      `No transparency at all: ${share(error.share)} of the picture is wrong.`
+    )
 }

@@ -10,5 +10,11 @@ export const readsTheLabel: Station = {
   refuses: opensAll,
   takes: ({ facts }) => taking(believed(facts)),
   judge: ({ facts, due }, { error }) =>
-    judged(error, facts.claim.mode === 'unknown' ? 'setting' : 'wrong', facts.claim.mode === 'unknown' ? `The file does not say that it is ${due.mode}; set it for the clip by hand.` : 'The file says something else than its pixels hold: pour it again, or set the mode by hand.')
+    judged(
+      error,
+      facts.claim.mode === 'unknown' ? 'setting' : 'wrong',
+      facts.claim.mode === 'unknown'
+        ? `The file does not say that it is ${due.mode}; set it for the clip by hand.`
+        : 'The file says something else than its pixels hold: pour it again, or set the mode by hand.'
+    )
 }

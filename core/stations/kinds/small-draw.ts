@@ -10,5 +10,10 @@ export const smallDraw: Station = {
   kind: 'picture',
   refuses: opensAll,
   takes: ({ facts }) => taking(ifAlpha(facts, STRAIGHT), { texture: 'straight', drawn: 0.25 }),
-  judge: ({ due }, { error }) => judged(error, 'wrong', due.mode === 'premultiplied' ? 'Pour a straight outlet with edge fill.' : 'Add the step Edge fill before pouring.')
+  judge: ({ due }, { error }) =>
+    judged(
+      error,
+      'wrong',
+      due.mode === 'premultiplied' ? 'Pour a straight outlet with edge fill.' : 'Add the step Edge fill before pouring.'
+    )
 }

@@ -11,7 +11,8 @@ export const thisBrowser: Station = {
   family: 'a web page that shows the file itself',
   explains: 'The real file is played in a closed-off page, and what it draws is read back pixel by pixel.',
   kind: 'browser',
-  refuses: ({ facts }) => (PLAYED.includes(facts.format) ? null : 'No page plays this file. Pour WebM, WebP or an animated PNG for web pages.'),
+  refuses: ({ facts }) =>
+    PLAYED.includes(facts.format) ? null : 'No page plays this file. Pour WebM, WebP or an animated PNG for web pages.',
   takes: ({ facts }) => taking(ifAlpha(facts, STRAIGHT)),
   judge: (_, { error }) => judged(error, 'wrong', 'Pour WebM, WebP or an animated PNG for web pages.')
 }

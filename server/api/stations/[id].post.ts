@@ -26,16 +26,27 @@ function inTurn<T>(work: () => Promise<T>): Promise<T> {
 
 export default defineEventHandler(async event => {
   const id = getRouterParam(event, 'id') ?? ''
-  if (!stationById(id)) throw createError({ statusCode: 404, statusMessage: 'No such station', message: `There is no station called ${id}. GET /api/stations lists them.` })
+  if (!stationById(id))
+    throw createError({
+      statusCode: 404,
+      statusMessage: 'No such station',
+      message: `There is no station called ${id}. GET /api/stations lists them.`
+    })
   const ask = StationAsk.safeParse(getQuery(event))
   if (!ask.success) {
     const [issue] = ask.error.issues
-    throw createError({ statusCode: 400, statusMessage: 'Wrong question', message: `${issue?.path.join('.') || 'The question'}: ${issue?.message}` })
+    throw createError({
+      statusCode: 400,
+      statusMessage: 'Wrong question',
+      message: `${issue?.path.join('.') || 'The question'}: ${issue?.message}`
+    })
   }
   const bytes = await readBody(event, MOST_BYTES)
   const host = await serverHost()
   try {
-    const { station, facts, meant, frame, visit } = await inTurn(() => receive(id, [{ kind: 'bytes', path: 'delivered', size: bytes.length, bytes }], ask.data, host, MOST_PIXELS))
+    const { station, facts, meant, frame, visit } = await inTurn(() =>
+      receive(id, [{ kind: 'bytes', path: 'delivered', size: bytes.length, bytes }], ask.data, host, MOST_PIXELS)
+    )
     const png = Buffer.from(screenPng(host, visit))
     if (getHeader(event, 'accept')?.startsWith('image/png')) {
       setHeaders(event, { 'Content-Type': 'image/png', 'X-Station-Standing': visit.standing })
@@ -43,9 +54,19 @@ export default defineEventHandler(async event => {
     }
     setHeader(event, 'Content-Type', 'application/json')
     const { kind, width, height, frames, rate, claim } = facts
-    return { station: { id: station.id, name: station.name, family: station.family }, file: { kind, width, height, frames, rate, says: claim }, meant, frame, standing: visit.standing, sentence: visit.sentence, error: visit.error, picture: `data:image/png;base64,${png.toString('base64')}` }
+    return {
+      station: { id: station.id, name: station.name, family: station.family },
+      file: { kind, width, height, frames, rate, says: claim },
+      meant,
+      frame,
+      standing: visit.standing,
+      sentence: visit.sentence,
+      error: visit.error,
+      picture: `data:image/png;base64,${png.toString('base64')}`
+    }
   } catch (error) {
-    if (error instanceof PourError) throw createError({ statusCode: STATUS[error.kind], statusMessage: 'Not taken', message: error.message })
+    if (error instanceof PourError)
+      throw createError({ statusCode: STATUS[error.kind], statusMessage: 'Not taken', message: error.message })
     throw error
   }
 })

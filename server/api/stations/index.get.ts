@@ -2,4 +2,6 @@
 import { defineEventHandler } from 'h3'
 import { stations } from '../../../core/stations/stations'
 
-export default defineEventHandler(() => stations.filter(s => s.kind === 'picture').map(({ id, name, family, explains }) => ({ id, name, family, explains })))
+export default defineEventHandler(() =>
+  stations.filter(s => s.kind === 'picture').map(({ id, name, family, explains }) => ({ id, name, family, explains }))
+)
