@@ -66,6 +66,11 @@ export class Canvas {
     }
   }
 
+  /** RGBA of 0 to 1, straight, as painted so far: a copy. */
+  floats(): Float32Array {
+    return this.pixels.slice()
+  }
+
   /** The picture as a frame of 8 or 16 bits. */
   frame(depth: 8 | 16): Frame {
     const full = depth === 8 ? 255 : 65535

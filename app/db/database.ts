@@ -152,6 +152,8 @@ class Database extends Dexie {
       await transaction.table('examinations').clear()
     })
     this.version(4).stores({ checks: 'id, jobId', pages: '[resultId+index], resultId' })
+    // the mode is judged by other figures now
+    this.version(5).upgrade(transaction => transaction.table('examinations').clear())
   }
 }
 

@@ -1,11 +1,10 @@
 /** Looks at all frames become one examination: mode, histogram, coverage, and what was found. */
 import { z } from 'zod'
-import type { HexColour } from '../colour'
 import { Finding, type SourceFacts } from '../source/source'
 import { AlphaAnswer, judgeMode, type Weighed } from './mode'
 import { findingsOf } from './findings'
 import type { Look } from './look'
-import { addPairs, noPairs } from './pairs'
+import { sumTriples } from './triples'
 
 export const Coverage = z.object({ clear: z.number(), partial: z.number(), solid: z.number() })
 export type Coverage = z.infer<typeof Coverage>
@@ -33,6 +32,8 @@ export interface Seen {
 /** All that a clip's looks add up to; findings are judged from it. */
 export interface Tally extends Weighed {
   seen: readonly Seen[]
+  /** Pixels whose colour exceeds their alpha. */
+  excess: number
   histogram: number[]
   levels: number
   fine: number
@@ -50,31 +51,24 @@ function tally(seen: readonly Seen[], hasChannel: boolean): Tally {
   const looks = seen.map(s => s.look)
   const histogram = new Array<number>(256).fill(0)
   const levels = new Uint8Array(8192)
-  const pairs = noPairs()
-  const clearColours = new Set<HexColour>()
   const sum = (pick: (look: Look) => number): number => looks.reduce((total, look) => total + pick(look), 0)
   for (const look of looks) {
     for (let i = 0; i < 256; i++) histogram[i]! += look.histogram[i]!
     for (let i = 0; i < levels.length; i++) levels[i]! |= look.levels[i]!
-    addPairs(pairs, look.pairs)
-    if (look.clearColour) clearColours.add(look.clearColour)
   }
   return {
     seen,
     hasChannel,
     histogram,
     levels: bitsSet(levels),
-    pairs,
+    ...sumTriples(looks),
     clear: sum(l => l.clear),
     partial: sum(l => l.partial),
     solid: sum(l => l.solid),
     fine: sum(l => l.fine),
     excess: sum(l => l.excess),
-    deficit: sum(l => l.deficit),
     least: looks.reduce((low, l) => Math.min(low, l.least), 1),
-    most: looks.reduce((high, l) => Math.max(high, l.most), 0),
-    clearColour: clearColours.size === 1 && !looks.some(l => l.clearPicture) ? [...clearColours][0]! : null,
-    clearPicture: looks.some(l => l.clearPicture) || clearColours.size > 1
+    most: looks.reduce((high, l) => Math.max(high, l.most), 0)
   }
 }
 

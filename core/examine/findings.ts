@@ -4,8 +4,7 @@ import { sayNumbers } from '../intake/natural'
 import { rateFraction } from '../rate'
 import type { Finding, Mend, SourceFacts } from '../source/source'
 import type { Tally } from './examination'
-import { OVERRULES, type AlphaAnswer } from './mode'
-import { premultipliedResidual, twiceResidual } from './pairs'
+import { overrules, sameReading, sayTaken, type AlphaAnswer } from './mode'
 import { seamOf } from '../frame/seam'
 import { pointsApart } from './plane'
 
@@ -254,11 +253,14 @@ const oddRate: Finder = (_, facts) => {
     : null
 }
 
+/** Nothing labels the file: its pixels are told from here on. */
+const UNLABELLED = 0.8
+
 const contradicted: Finder = (_, facts, alpha) => {
   const { claim } = facts
-  if (alpha.confidence < OVERRULES || (alpha.mode !== 'straight' && alpha.mode !== 'premultiplied')) return null
+  if (alpha.mode !== 'straight' && alpha.mode !== 'premultiplied') return null
   if (claim.mode === 'unknown') {
-    return alpha.mode === 'premultiplied'
+    return alpha.mode === 'premultiplied' && alpha.confidence >= UNLABELLED
       ? finding(
           'unlabelled-premultiplied',
           'warning',
@@ -269,18 +271,23 @@ const contradicted: Finder = (_, facts, alpha) => {
         )
       : null
   }
-  if (claim.mode === alpha.mode && (claim.matte ?? null) === (alpha.matte ?? null)) return null
-  const said = claim.mode === 'premultiplied' ? `premultiplied on ${colourName(claim.matte ?? '#000000')}` : claim.mode
-  const shown = alpha.mode === 'premultiplied' ? `premultiplied on ${colourName(alpha.matte!)}` : alpha.mode
-  return finding(
-    'claim-contradicts-pixels',
-    'fault',
-    `The file says ${said} (${claim.says}), but its pixels are ${shown}. Programs that believe the file will show wrong rims.`
-  )
+  const said = sayTaken(alpha, claim)
+  if (!said || sameReading(alpha, claim)) return null
+  return overrules(alpha)
+    ? finding('claim-contradicts-pixels', 'fault', `${said.sentence} ${alpha.evidence.sentence}`, [], undefined, {
+        causes: 'Programs that believe the file will show wrong rims.'
+      })
+    : finding('mode-doubted', 'warning', said.sentence, [], undefined, {
+        causes: 'If the pixels are right, soft edges will look too dark or too light. Decide by hand if you know.'
+      })
 }
 
+/** Rounding and coding leave fewer pixels than this beyond their alpha. */
+const LIGHT_SHARE = 0.002
+
 const lightOutside: Finder = (all, _, alpha) => {
-  if (alpha.mode !== 'premultiplied' || alpha.matte !== '#000000' || all.excess === 0) return null
+  if (alpha.mode !== 'premultiplied' || alpha.matte !== '#000000' || all.excess <= LIGHT_SHARE * all.partial)
+    return null
   return finding(
     'light-outside-alpha',
     'warning',
@@ -388,15 +395,19 @@ const fields: Finder = (all, facts) => {
   )
 }
 
+/** Fewer edges than this are no evidence of it. */
+const TWICE_VOTES = 40
+
 /** What colour multiplied twice leaves: its edges follow the square of alpha. */
 const twice: Finder = (all, _, alpha) => {
-  if (alpha.mode !== 'premultiplied' || alpha.matte !== '#000000' || all.pairs.count < 40) return null
-  const [once, both] = [premultipliedResidual(all.pairs, [0, 0, 0]), twiceResidual(all.pairs)]
-  if (once < 2 || both > once / 2) return null
+  const { triples } = all
+  const others = triples.straight + triples.premultiplied
+  if (alpha.mode !== 'premultiplied' || alpha.matte !== '#000000' || triples.twice < TWICE_VOTES) return null
+  if (triples.twice < others) return null
   return finding(
     'multiplied-twice',
     'fault',
-    `Colour was multiplied by alpha twice: edges miss by ${Math.round(once * 10) / 10} codes if premultiplied once, by ${Math.round(both * 10) / 10} if twice.`,
+    `Colour was multiplied by alpha twice: ${triples.twice} edges are mixed that way, ${triples.premultiplied} as if once.`,
     [],
     step('Undo one multiplication', 'take-matte-out', { matte: '#000000' }),
     { causes: 'Soft edges look dark and thin everywhere, however alpha is read.' }

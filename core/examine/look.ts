@@ -2,8 +2,8 @@
 import { codesToHex, type HexColour } from '../colour'
 import { withDepth } from '../frame/depth'
 import type { Frame } from '../frame/frame'
-import type { Kernels } from '../kernels/kernels'
-import { collectPairs, type PairSums } from './pairs'
+import type { Kernels, Triples } from '../kernels/kernels'
+import { latticeOf } from './fades'
 import { readPlane, type Plane } from './plane'
 
 export interface Look {
@@ -31,7 +31,10 @@ export interface Look {
   deficit: number
   /** The commonest colour of the border, the share of all pixels that have exactly it with full alpha, and the border's mean. */
   border: { colour: HexColour; share: number; mean: HexColour }
-  pairs: PairSums
+  /** How triples of pixels vote on the mode; none where there is no alpha. */
+  triples: Triples | null
+  /** Stored codes at a lattice of places, to see what they do over time. */
+  lattice: Uint16Array
   plane: Plane
   /** Equal for equal frames; see `Kernels.fingerprint`. */
   fingerprint: string
@@ -97,7 +100,8 @@ export function lookAt(frame: Frame, kernels: Kernels): Look {
     excess: counts.excess,
     deficit: counts.deficit,
     border: borderColour(samples, width, height, kernels),
-    pairs: collectPairs(wide, clearColour),
+    triples: frame.alpha.mode === 'none' ? null : kernels.triples(samples, width, height),
+    lattice: latticeOf(wide),
     plane: readPlane(wide),
     fingerprint: kernels.fingerprint(samples)
   }

@@ -1,10 +1,14 @@
-/** Which mode is it? Flags, excess, clear pixels and the edge fit, weighed into one answer with its figures. */
+/**
+ * Which mode is it? Edges first, then slopes, what is impossible, clear pixels, and last what the file says, weighed into one answer
+ * with its figures. The sentence is written from the figures that decided.
+ */
 import { z } from 'zod'
-import { codesToHex, colourName, HexColour, hexToCodes, type Triple } from '../colour'
+import { codesToHex, colourName, HexColour, hexToCodes } from '../colour'
 import type { AlphaMode } from '../frame/frame'
 import { OPAQUE, STRAIGHT } from '../frame/frame'
+import type { Triples } from '../kernels/kernels'
 import type { AlphaClaim } from '../source/source'
-import { premultipliedResidual, solveMatte, straightResidual, type PairSums, type Votes } from './pairs'
+import { interceptOf } from './fades'
 
 export const AlphaAnswer = z.object({
   mode: z.enum(['straight', 'premultiplied', 'none', 'unknown']),
@@ -13,17 +17,20 @@ export const AlphaAnswer = z.object({
   evidence: z.object({
     sentence: z.string(),
     claim: z.string(),
+    decidedBy: z.enum(['edges', 'fades', 'impossible', 'clear', 'file', 'nothing']),
     /** Counts over all frames examined. */
     clearPixels: z.number(),
     partialPixels: z.number(),
     solidPixels: z.number(),
     clearColour: z.string().nullable(),
-    excessPixels: z.number(),
-    pairs: z.number(),
-    straightResidual: z.number(),
-    premultipliedResidual: z.number(),
+    /** Partial pixels whose colour cannot be premultiplied on the matte in question. */
+    impossiblePixels: z.number(),
+    /** Edges that only one reading explains. */
     votesStraight: z.number(),
-    votesPremultiplied: z.number()
+    votesPremultiplied: z.number(),
+    /** Places where one colour fades, by what it does as alpha falls. */
+    fadesStraight: z.number(),
+    fadesPremultiplied: z.number()
   })
 })
 export type AlphaAnswer = z.infer<typeof AlphaAnswer>
@@ -34,87 +41,139 @@ export interface Weighed {
   clear: number
   partial: number
   solid: number
-  /** The one colour of all clear pixels; null if there are none or they differ. */
+  /** The one colour of clear pixels that lie deep within clear areas; null if there are none or they differ. */
   clearColour: HexColour | null
+  /** Whether clear pixels differ in colour. */
   clearPicture: boolean
-  excess: number
-  deficit: number
-  pairs: PairSums
+  triples: Triples
 }
 
-interface Fit {
+/** Fewer votes than this decide nothing. */
+const FEW = 12
+/** A majority below this is a tie. */
+const MAJORITY = 0.65
+/** To be taken for something else than its standard or flag says, a file needs this much. */
+const OVERRULING = { confidence: 0.95, votes: 200 }
+/** What a file's word alone is worth. */
+const WORD = 0.6
+/** Without a word of the file, pixels as sure as this decide. */
+const SURE = 0.6
+/** Share of partial pixels that must be impossible before a reading is. */
+const IMPOSSIBLE = 0.02
+
+/** Share of pixels that coding at a fair rate smears beyond what alpha allows. */
+const SMEARED = 0.25
+/** Partial pixels of the clear colour that make a difference too rare to tell. */
+const ALIKE = { pixels: 0.8, votes: 0.05 }
+/** What edges must say before colour beyond alpha is taken for light. */
+const LIGHT = { votes: 200, share: 0.9, little: 0.25, lit: 0.01, torn: 0.2 }
+
+/** Wilson's lower bound at 95 % of the share that `votes` of `total` are. */
+export function lowerBound(votes: number, total: number): number {
+  if (total === 0) return 0
+  const z = 1.96
+  const p = votes / total
+  const spread = z * Math.sqrt((p * (1 - p)) / total + (z * z) / (4 * total * total))
+  return Math.max(0, (p + (z * z) / (2 * total) - spread) / (1 + (z * z) / total))
+}
+
+interface Candidate {
   matte: HexColour
-  residual: number
-  votes: Votes
+  fades: readonly [number, number]
+  impossible: number
+  /** Whether what goes beyond alpha is all brighter, as added light is. */
+  brighter: boolean
 }
 
-/** The premultiplied reading that stands the best chance. */
-function bestFit(w: Weighed): Fit {
-  const fit = (matte: HexColour, votes: Votes): Fit => ({
-    matte,
-    residual: premultipliedResidual(w.pairs, hexToCodes(matte)),
-    votes
-  })
-  // where something is fully clear, premultiplied colour is the matte colour itself
-  if (w.clearColour) return fit(w.clearColour, w.pairs.votes.clear)
-  const fits = [fit('#000000', w.pairs.votes.black), fit('#ffffff', w.pairs.votes.white)]
-  const solved = solveMatte(w.pairs)
-  if (solved) {
-    const matte = codesToHex(solved as Triple)
-    const residual = premultipliedResidual(w.pairs, solved)
-    // a solved colour votes as one, by how much better it explains all pairs together
-    const better = straightResidual(w.pairs) > 2 * residual + 0.5
-    if (residual < 0.5 * Math.min(fits[0]!.residual, fits[1]!.residual))
-      fits.push({
-        matte,
-        residual,
-        votes: { straight: better ? 0 : w.pairs.count, premultiplied: better ? w.pairs.count : 0 }
-      })
+/** The matte colours that may be meant: what clear pixels show; else what the file names, what edges agree on, black and white. */
+function candidates(w: Weighed, claim: AlphaClaim): Candidate[] {
+  const { triples } = w
+  if (triples.clear > 0) {
+    const matte = w.clearColour ?? codesToHex([triples.matte[0]!, triples.matte[1]!, triples.matte[2]!])
+    const [above, below] = [triples.above + triples.deepAbove, triples.below + triples.deepBelow]
+    return [
+      { matte, fades: triples.slopes.matte, impossible: triples.above + triples.below, brighter: below <= 0.02 * above }
+    ]
   }
-  return fits.sort((a, b) => a.residual - b.residual)[0]!
+  const black: Candidate = { matte: '#000000', fades: triples.slopes.black, impossible: triples.above, brighter: true }
+  const white: Candidate = { matte: '#ffffff', fades: triples.slopes.white, impossible: triples.below, brighter: false }
+  const met = triples.slopes.matte[1] > 0 ? codesToHex(triples.matte) : null
+  const other = met ?? interceptOf(triples.intercepts) ?? (claim.mode === 'premultiplied' ? claim.matte : null)
+  if (!other) return [black, white]
+  if (apart(other, black.matte) <= 3) return [black]
+  if (apart(other, white.matte) <= 3) return [white]
+  return [{ matte: other, fades: triples.slopes.matte, impossible: 0, brighter: false }]
 }
 
-/** How sure a count of votes makes: few votes are little evidence, and so is a near tie. */
-function sureness(winning: number, losing: number): number {
-  const total = winning + losing
-  return total === 0 ? 0 : Math.max(0, (winning - losing) / total) * (1 - 1 / (1 + total / 6))
+function apart(a: HexColour, b: HexColour): number {
+  const [p, q] = [hexToCodes(a), hexToCodes(b)]
+  return Math.max(...[0, 1, 2].map(c => Math.abs(p[c]! - q[c]!)))
 }
+
+/**
+ * Whether what goes beyond alpha is light added to a premultiplied picture: edges must have found it premultiplied, by far, and nothing
+ * may be darker than it could be. Light runs on over the rim of what alpha covers, and does not end where alpha does: where much of the picture is lit, clear pixels are lit as well.
+ * On another colour than black it is believed only where it is rare.
+ */
+function isLight(w: Weighed, option: Candidate): boolean {
+  const { straight, premultiplied, clear, clearOff, torn, joined } = w.triples
+  const found = premultiplied >= LIGHT.votes && premultiplied >= LIGHT.share * (premultiplied + straight)
+  if (!found || !option.brighter || torn > LIGHT.torn * (torn + joined)) return false
+  if (apart(option.matte, '#000000') > 3) return option.impossible < premultiplied / 10
+  return option.impossible <= LIGHT.little * w.partial || clearOff > LIGHT.lit * clear
+}
+
+/** What is impossible because coding smeared the edges is little, and lies where edges have found the picture premultiplied by far. */
+function isCoding({ triples, partial }: Weighed, option: Candidate): boolean {
+  const { straight, premultiplied } = triples
+  const found = premultiplied >= LIGHT.votes && premultiplied >= LIGHT.share * (premultiplied + straight)
+  const strays = triples.deepAbove + triples.deepBelow
+  return (
+    found && option.impossible <= Math.min(SMEARED * partial, 2 * premultiplied) && strays <= SMEARED * triples.deep
+  )
+}
+
+const many = (value: number): string => value.toLocaleString('en')
 
 /** The answer for a whole clip. */
 export function judgeMode(w: Weighed, claim: AlphaClaim): AlphaAnswer {
-  const fit = bestFit(w)
-  const straight = straightResidual(w.pairs)
-  const round = (value: number): number => Math.round(value * 100) / 100
+  const { straight: edgesS, premultiplied: edgesP } = w.triples
+  const options = candidates(w, claim)
+  const possible = options.filter(option => option.impossible <= IMPOSSIBLE * w.partial)
+  // of several mattes, the one that fades lead to
+  const best = [...(possible.length ? possible : options)].sort((a, b) => b.fades[1] - a.fades[1])[0]!
+  const [fadesS, fadesP] = [Math.min(...options.map(o => o.fades[0])), best.fades[1]]
+
   const answer = (
     mode: AlphaAnswer['mode'],
-    matte: HexColour | null,
     confidence: number,
+    decidedBy: AlphaAnswer['evidence']['decidedBy'],
     sentence: string
   ): AlphaAnswer => ({
     mode,
-    matte,
-    confidence: round(confidence),
+    matte: mode === 'premultiplied' ? (decidedBy === 'file' ? (claim.matte ?? '#000000') : best.matte) : null,
+    confidence: Math.floor(Math.min(0.99, confidence) * 100) / 100,
     evidence: {
       sentence,
       claim: claim.says,
+      decidedBy,
       clearPixels: w.clear,
       partialPixels: w.partial,
       solidPixels: w.solid,
       clearColour: w.clearColour,
-      excessPixels: w.excess,
-      pairs: w.pairs.count,
-      straightResidual: round(straight),
-      premultipliedResidual: round(fit.residual),
-      votesStraight: fit.votes.straight,
-      votesPremultiplied: fit.votes.premultiplied
+      impossiblePixels: best.impossible,
+      votesStraight: edgesS,
+      votesPremultiplied: edgesP,
+      fadesStraight: fadesS,
+      fadesPremultiplied: fadesP
     }
   })
   const claimed = (sentence: string): AlphaAnswer =>
     claim.mode === 'straight' || claim.mode === 'premultiplied'
-      ? answer(claim.mode, claim.matte, 0.6, `${sentence} The file says ${claim.mode}.`)
-      : answer('unknown', null, 0, sentence)
+      ? answer(claim.mode, WORD, 'file', `${sentence} So the file's own word counts (${claim.says}).`)
+      : answer('unknown', 0, 'nothing', sentence)
 
-  if (!w.hasChannel) return answer('none', null, 1, `There is no alpha: ${claim.says}.`)
+  if (!w.hasChannel) return { ...answer('none', 1, 'file', `There is no alpha: ${claim.says}.`), confidence: 1 }
   if (w.partial === 0)
     return claimed(
       w.clear === 0
@@ -122,62 +181,124 @@ export function judgeMode(w: Weighed, claim: AlphaClaim): AlphaAnswer {
         : 'Alpha is only on or off, so both readings look the same.'
     )
 
-  // no colour can exceed its alpha when premultiplied on black; a few pixels may be added light
-  const forbidden = fit.matte === '#000000' ? w.excess : fit.matte === '#ffffff' ? w.deficit : 0
-  const ruledOut = w.clearPicture || forbidden > 0.02 * (w.partial + (fit.matte === '#000000' ? 0 : w.clear))
-  const { straight: votesStraight, premultiplied: votesPremultiplied } = fit.votes
-  const surePremultiplied = sureness(votesPremultiplied, votesStraight)
-  if (ruledOut && surePremultiplied < 0.9) {
-    const why = w.clearPicture
-      ? 'A picture lies under the clear pixels, which premultiplying would have wiped out.'
-      : `In ${forbidden} pixels the colour goes beyond what alpha allows, which premultiplied on ${colourName(fit.matte)} cannot be.`
-    return agreed(answer('straight', null, 0.98, why), claim)
+  const matteName = colourName(best.matte)
+  const edges = verdictOf(edgesS, edgesP)
+  // where edges speak, fades may only agree
+  const fades = verdictOf(fadesS, fadesP)
+  const votes = edges && fades && fades.mode !== edges.mode ? edges : verdictOf(edgesS + fadesS, edgesP + fadesP)
+  const alike =
+    w.triples.alike > ALIKE.pixels * w.partial && edgesS + edgesP + fadesS + fadesP < ALIKE.votes * w.partial
+  if (votes && !alike) {
+    const from = edges ? 'edges' : 'fades'
+    const ruledOut =
+      votes.mode === 'premultiplied' &&
+      (w.clearPicture || best.impossible > IMPOSSIBLE * w.partial) &&
+      !isLight(w, best) &&
+      !isCoding(w, best)
+    if (!ruledOut) {
+      const decided = answer(votes.mode, votes.sure, from, '')
+      return { ...decided, evidence: { ...decided.evidence, sentence: sayVotes(decided, matteName) } }
+    }
   }
-  if (surePremultiplied > 0.3) {
-    return agreed(
-      answer(
-        'premultiplied',
-        fit.matte,
-        surePremultiplied,
-        `Edges miss their own colour by ${round(straight)} codes if straight, by ${round(fit.residual)} if premultiplied on ${colourName(fit.matte)}.`
-      ),
-      claim
+  if (w.clearPicture)
+    return answer(
+      'straight',
+      0.95,
+      'clear',
+      'Different colours lie under the clear pixels, which premultiplying would have wiped out.'
     )
-  }
-  const sureStraight = sureness(votesStraight, votesPremultiplied)
-  if (sureStraight > 0.3) {
-    return agreed(
-      answer(
-        'straight',
-        null,
-        sureStraight,
-        `Edges keep the colour of what they belong to within ${round(straight)} codes; premultiplied on ${colourName(fit.matte)} would miss by ${round(fit.residual)}.`
-      ),
-      claim
+  const odds = `The pixels are at odds: ${many(edgesS + fadesS)} places speak for straight, ${many(edgesP + fadesP)} for premultiplied.`
+  if (possible.length === 0) {
+    if (votes?.mode === 'premultiplied' && best.impossible <= SMEARED * w.partial) return claimed(odds)
+    // without a clear pixel the matte may be a colour that nothing shows
+    return answer(
+      'straight',
+      w.triples.clear > 0 ? 0.95 : SURE,
+      'impossible',
+      `In ${many(best.impossible)} of ${many(w.partial)} partial pixels the colour goes beyond what alpha allows, so it cannot be premultiplied on ${matteName}.`
     )
   }
   return claimed(
-    w.pairs.count === 0
-      ? 'No partial pixel lies near a more solid one, so there is nothing to compare.'
-      : 'Both readings explain the edges equally well.'
+    edgesS + edgesP + fadesS + fadesP < FEW
+      ? 'Both readings show the same picture, or nothing in it can tell them apart.'
+      : odds
   )
 }
 
-/** Pixels and claim pointing the same way make each other surer. */
-function agreed(found: AlphaAnswer, claim: AlphaClaim): AlphaAnswer {
-  const same =
-    claim.mode === found.mode && (claim.matte ?? null) === (found.mode === 'premultiplied' ? found.matte : null)
-  return same ? { ...found, confidence: Math.round((1 - (1 - found.confidence) * 0.2) * 100) / 100 } : found
+interface Votes {
+  mode: 'straight' | 'premultiplied'
+  share: number
+  total: number
+  sure: number
 }
 
-/** Pixels this sure overrule what a file claims. */
-export const OVERRULES = 0.8
+/** What votes come to; null where they are too few or too even. */
+function verdictOf(straight: number, premultiplied: number): Votes | null {
+  const total = straight + premultiplied
+  const most = Math.max(straight, premultiplied)
+  if (total < FEW || most < MAJORITY * total) return null
+  return {
+    mode: straight > premultiplied ? 'straight' : 'premultiplied',
+    share: most / total,
+    total,
+    sure: lowerBound(most, total)
+  }
+}
 
-/** The mode frames should be taken to have when nobody has decided: sure pixels first, then the file's word. */
+function sayVotes({ mode, evidence: e }: AlphaAnswer, matte: string): string {
+  const word = mode === 'straight' ? 'straight' : `premultiplied on ${matte}`
+  const [edges, fades] =
+    mode === 'straight' ? [e.votesStraight, e.fadesStraight] : [e.votesPremultiplied, e.fadesPremultiplied]
+  const against =
+    mode === 'straight' ? [e.votesPremultiplied, e.fadesPremultiplied] : [e.votesStraight, e.fadesStraight]
+  if (e.decidedBy === 'fades')
+    return `Where one colour fades, it ${mode === 'straight' ? 'stays the same' : `turns to ${matte}`} at ${many(fades)} of ${many(fades + against[1]!)} places, as ${word} alpha does.`
+  const also = fades && fades >= against[1]! ? `, and ${many(fades)} of ${many(fades + against[1]!)} fades agree` : ''
+  return `${many(edges)} of ${many(edges + against[0]!)} edges that can tell are mixed as ${word} alpha mixes them${also}.`
+}
+
+/** Whether pixels overrule what a file says by its standard or flag. */
+export function overrules(found: AlphaAnswer): boolean {
+  const { votesStraight, votesPremultiplied, fadesStraight, fadesPremultiplied, decidedBy } = found.evidence
+  if (decidedBy !== 'edges' && decidedBy !== 'fades')
+    return found.mode === 'straight' && found.confidence >= OVERRULING.confidence
+  const votes = votesStraight + votesPremultiplied + fadesStraight + fadesPremultiplied
+  return found.confidence >= OVERRULING.confidence && votes >= OVERRULING.votes
+}
+
+const asMode = (found: { mode: string; matte?: HexColour | null }): AlphaMode =>
+  found.mode === 'premultiplied' ? { mode: 'premultiplied', matte: found.matte ?? '#000000' } : STRAIGHT
+
+/** Mattes that differ by no more than coding leaves are one. */
+export function sameReading(
+  a: { mode: string; matte?: string | null },
+  b: { mode: string; matte?: string | null }
+): boolean {
+  return a.mode === b.mode && (a.mode !== 'premultiplied' || apart(a.matte ?? '#000000', b.matte ?? '#000000') <= 3)
+}
+
+/** The mode frames should be taken to have when nobody has decided. A file is believed unless its pixels overrule it. */
 export function modeAdvised(found: AlphaAnswer, claim: AlphaClaim): AlphaMode {
   if (found.mode === 'none') return OPAQUE
-  const trusted = found.confidence >= OVERRULES || claim.mode === 'unknown'
-  if (trusted && found.mode === 'premultiplied') return { mode: 'premultiplied', matte: found.matte ?? '#000000' }
-  if (trusted && found.mode === 'straight') return STRAIGHT
-  return claim.mode === 'premultiplied' ? { mode: 'premultiplied', matte: claim.matte ?? '#000000' } : STRAIGHT
+  const told = found.mode === 'straight' || found.mode === 'premultiplied'
+  if (claim.mode !== 'straight' && claim.mode !== 'premultiplied')
+    return told && found.confidence > SURE ? asMode(found) : STRAIGHT
+  return told && !sameReading(found, claim) && overrules(found) ? asMode(found) : asMode(claim)
+}
+
+/**
+ * What is to be told of a source that nobody has decided on: that it is taken for something else than it says, or that its pixels raise
+ * a doubt. Null where file and pixels agree, or where the file says nothing.
+ */
+export function sayTaken(found: AlphaAnswer, claim: AlphaClaim): { taken: boolean; sentence: string } | null {
+  if (claim.mode !== 'straight' && claim.mode !== 'premultiplied') return null
+  if ((found.mode !== 'straight' && found.mode !== 'premultiplied') || sameReading(found, claim)) return null
+  const name = (mode: { mode: string; matte?: HexColour | null }): string =>
+    mode.mode === 'premultiplied' ? `premultiplied on ${colourName(mode.matte ?? '#000000')}` : 'straight'
+  return overrules(found)
+    ? { taken: true, sentence: `Taken as ${name(found)}, though the file says ${name(claim)} (${claim.says}).` }
+    : {
+        taken: false,
+        sentence: `Taken as ${name(claim)}, as the file says (${claim.says}); its pixels look ${name(found)} to ${Math.round(found.confidence * 100)} %.`
+      }
 }

@@ -61,6 +61,43 @@ export interface Counts {
   spread: number
 }
 
+/**
+ * What triples of neighbouring pixels say of how a frame is stored; see `plain-triples.ts`. Colours in codes of 255, `clear` and `deep`
+ * in pixels.
+ */
+export interface Triples {
+  /** Triples that only one storage explains; `twice` is premultiplied two times over. */
+  straight: number
+  premultiplied: number
+  twice: number
+  /** Those of either that reach down to a clear pixel. */
+  rims: [number, number]
+  /** Where one colour fades: how often it stays, and how often it turns to the clear pixels' colour, or to black and white without any. */
+  slopes: { matte: [number, number]; black: [number, number]; white: [number, number] }
+  /** Of premultiplied triples: the colour they lead to where alpha ends, 256 bins a channel. */
+  intercepts: Uint32Array
+  /**
+   * Partial pixels brighter, or darker, than premultiplied on the clear pixels' colour can be; the darker where both. Without clear
+   * pixels: brighter than on black, and darker than on white.
+   */
+  above: number
+  below: number
+  /** Partial pixels of about the clear pixels' colour, which look the same either way. */
+  alike: number
+  clear: number
+  /** The median colour of clear pixels. */
+  matte: [number, number, number]
+  /** Clear pixels, one in sixteen, that lie deep within clear areas, and those of them that are brighter or darker than the median. */
+  deep: number
+  deepAbove: number
+  deepBelow: number
+  /** Clear pixels anywhere whose colour lies far from the median. */
+  clearOff: number
+  /** Faint pixels beside clear ones whose colour leaps from theirs by more than alpha lets it, and those where it does not. */
+  torn: number
+  joined: number
+}
+
 /** How a ProRes frame is to be coded: bits of alpha, and the luma weights of red and blue. */
 export interface ProresHow {
   alphaBits: 0 | 8 | 16
@@ -166,6 +203,11 @@ export interface Kernels {
   ): Differences
   /** Counts codes of a frame of 16-bit RGBA. */
   look(samples: Uint16Array): Counts
+  /**
+   * How triples of a frame of 16-bit RGBA vote. `marks`, one byte a pixel, takes what its triples say of each partial pixel: 1 straight,
+   * 2 premultiplied, 3 neither. Both builds count the same.
+   */
+  triples(samples: Uint16Array, width: number, height: number, marks?: Uint8Array): Triples
   /** 32 hexadecimal digits, equal for equal samples; see `fingerprint.ts`. Both builds give the same. */
   fingerprint(samples: Uint8Array | Uint16Array | Float32Array): string
   /** Pixels that are exactly `wanted`. */

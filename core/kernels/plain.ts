@@ -11,6 +11,7 @@ import type { Kernels, Ycc12 } from './kernels'
 import { compare, countSame, look } from './plain-compare'
 import { prores } from './plain-prores'
 import { readingsApart, proresAlpha } from './plain-prores-alpha'
+import { triples } from './plain-triples'
 import { rleDecode, rleEncode } from './plain-rle'
 
 function premultiply<T extends Uint8Array | Uint16Array>(input: T, output: T, matte: Triple, full: number): T {
@@ -155,6 +156,7 @@ export const plainKernels: Kernels = {
   toCodes16: codes16,
   compare,
   look,
+  triples: (samples, width, height, marks) => triples(samples, width, height, marks ?? null),
   fingerprint,
   blur,
   turn,

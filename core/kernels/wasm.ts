@@ -9,6 +9,7 @@ import { STRETCH, usedStretches } from './stretches'
 import { wasmCompare, type CompareExports } from './wasm-compare'
 import { wasmBlur, wasmLargest, wasmResample, type FilterExports } from './wasm-filters'
 import { wasmChromaKey, wasmDither8, wasmTakeBackground, wasmTakeOut, type KeyExports } from './wasm-keys'
+import { wasmTriples, type TriplesExports } from './wasm-triples'
 import { wasmTurn, type TurnExports } from './wasm-turn'
 import { wasmReadingsApart, wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
 
@@ -16,6 +17,7 @@ type Exports = CompareExports &
   FilterExports &
   KeyExports &
   ProresExports &
+  TriplesExports &
   TurnExports & {
     keep(bytes: number): number
     reserve(bytes: number): number
@@ -377,6 +379,8 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     compare: (expected, found, width, height, how) =>
       wasmCompare(exports, lay, linear, expected, found, width, height, how),
     look,
+    triples: (samples, width, height, marks) =>
+      wasmTriples(exports, lay, { samples, width, height, marks: marks ?? null }),
     fingerprint,
     blur: (plane, width, height, radius) => wasmBlur(exports, lay, plane, width, height, radius),
     largest: (plane, width, height, radius) => wasmLargest(exports, lay, plane, width, height, radius),

@@ -2,7 +2,7 @@
 import { z } from 'zod'
 import { colourName } from '../colour'
 import { examineSource } from '../examine/examine-source'
-import { AlphaAnswer, OVERRULES } from '../examine/mode'
+import { AlphaAnswer, overrules, sameReading } from '../examine/mode'
 import type { Host } from '../host'
 import { rateFraction } from '../rate'
 import { openSource } from '../source/open'
@@ -34,7 +34,9 @@ const mode = (said: { mode: string; matte?: string | null }): string =>
 
 function agreement(claim: AlphaClaim, answer: AlphaAnswer): Pick<AloneReport, 'agrees' | 'sentence'> {
   if (claim.mode === 'none') return { agrees: 'yes', sentence: `The file has no alpha, and says so: ${claim.says}.` }
-  if (answer.mode === 'unknown' || answer.confidence < OVERRULES) {
+  const same = sameReading(answer, claim)
+  const told = answer.mode !== 'unknown' && answer.evidence.decidedBy !== 'file'
+  if (!told || (!same && claim.mode !== 'unknown' && !overrules(answer))) {
     const says = claim.mode === 'unknown' ? 'The file says nothing of its alpha mode' : `The file says ${mode(claim)}`
     return {
       agrees: claim.mode === 'unknown' ? 'unsaid' : 'unsure',
@@ -47,9 +49,6 @@ function agreement(claim: AlphaClaim, answer: AlphaAnswer): Pick<AloneReport, 'a
       agrees: 'unsaid',
       sentence: `The file says nothing of its alpha mode; its pixels are ${mode(answer)} (${sure}). The receiver must be told.`
     }
-  const same =
-    claim.mode === answer.mode &&
-    (claim.mode !== 'premultiplied' || (claim.matte ?? '#000000') === (answer.matte ?? '#000000'))
   return same
     ? { agrees: 'yes', sentence: `The file says ${mode(claim)}, and its pixels agree (${sure}).` }
     : {

@@ -1,7 +1,7 @@
 /** From the comparisons of all frames to readings, findings, a verdict and its sentence. */
 import { colourName } from '../colour'
 import type { AlphaAnswer } from '../examine/mode'
-import { OVERRULES } from '../examine/mode'
+import { overrules } from '../examine/mode'
 import type { Form } from '../formats/form'
 import type { Format } from '../formats/format'
 import { sameAlphaMode, type AlphaMode } from '../frame/frame'
@@ -236,7 +236,7 @@ function structureReadings({ expected, delivered, answer }: Evidence): Reading[]
       (claim.mode !== 'premultiplied' ||
         expected.alpha.mode !== 'premultiplied' ||
         claim.matte === expected.alpha.matte))
-  const pixelsSay = answer && answer.confidence >= OVERRULES ? `, pixels ${answer.mode}` : ''
+  const pixelsSay = answer && overrules(answer) ? `, pixels ${answer.mode}` : ''
   const size = (s: { width: number; height: number }): string => `${s.width}×${s.height}`
   return [
     reading(
@@ -412,7 +412,7 @@ function notes(e: Evidence, t: Totals | null): Finding[] {
   if (
     e.answer &&
     e.expected.alpha.mode !== 'none' &&
-    e.answer.confidence >= OVERRULES &&
+    overrules(e.answer) &&
     (e.answer.mode === 'straight' || e.answer.mode === 'premultiplied') &&
     e.answer.mode !== e.expected.alpha.mode
   ) {

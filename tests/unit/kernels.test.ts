@@ -262,6 +262,33 @@ test('comparing frames of several bands adds up to what its twin counts, edges a
   }
 })
 
+test('triples vote as those of the twin do, at soft edges, ramps and rims', () => {
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 1, max: 70 }),
+      fc.integer({ min: 1, max: 70 }),
+      fc.integer(),
+      (width, height, seed) => {
+        const next = random(seed)
+        const s = new Uint16Array(4 * width * height)
+        const [slope, rise, clear] = [next() * 4000, next() * 4000, next() < 0.7]
+        for (let i = 0, p = 0; i < s.length; i += 4, p++) {
+          const soft = slope * (p % width) + rise * Math.floor(p / width) + 3000 * next()
+          const a = Math.round(Math.max(clear ? 0 : 9, Math.min(65535, next() < 0.02 ? 65535 : soft - 8000)))
+          const colour = [0.9, 0.4, 0.1].map(share =>
+            Math.min(65535, share * (next() < 0.5 ? a : 65535) + 900 * next())
+          )
+          s.set([...colour, a], i)
+        }
+        const [ours, theirs] = [new Uint8Array(width * height), new Uint8Array(width * height)]
+        expect(wasm.triples(s, width, height, ours)).toEqual(plain.triples(s, width, height, theirs))
+        expect(ours).toEqual(theirs)
+      }
+    ),
+    { numRuns: 60 }
+  )
+})
+
 test('looking counts as its twin does', () => {
   fc.assert(
     fc.property(

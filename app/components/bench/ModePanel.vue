@@ -14,6 +14,7 @@ const answer = computed(() => sources.examinations.get(source.id)?.alpha ?? null
 const taken = computed(() => sources.modeOf(source))
 const decided = computed(() => source.interpretation.alpha !== null)
 const choice = computed(() => source.interpretation.alpha?.mode ?? 'evidence')
+const count = (value: number): string => value.toLocaleString('en')
 const matte = ref('#000000')
 watch(
   () => source.interpretation.alpha,
@@ -46,20 +47,18 @@ async function decide(mode: string): Promise<void> {
     </p>
     <p v-else class="soft">Being looked at.</p>
     <dl v-if="figures && answer && answer.mode !== 'none'" class="mono">
-      <dt>edge fit, straight</dt>
-      <dd>{{ answer.evidence.straightResidual }} codes</dd>
-      <dt>edge fit, premultiplied</dt>
-      <dd>{{ answer.evidence.premultipliedResidual }} codes</dd>
-      <dt>colour above alpha</dt>
-      <dd>{{ answer.evidence.excessPixels.toLocaleString('en') }} px</dd>
       <dt>colour where clear</dt>
       <dd>{{ answer.evidence.clearPixels ? (answer.evidence.clearColour ?? 'a picture') : 'no clear pixel' }}</dd>
-      <dt>pixel pairs compared</dt>
-      <dd>{{ answer.evidence.pairs.toLocaleString('en') }}</dd>
-      <dt><i class="straight" />for straight</dt>
-      <dd>{{ answer.evidence.votesStraight.toLocaleString('en') }}</dd>
-      <dt><i class="premultiplied" />for premultiplied</dt>
-      <dd>{{ answer.evidence.votesPremultiplied.toLocaleString('en') }}</dd>
+      <dt>not possible if premultiplied</dt>
+      <dd>{{ count(answer.evidence.impossiblePixels) }} px</dd>
+      <dt><i class="straight" />edges mixed as straight</dt>
+      <dd>{{ count(answer.evidence.votesStraight) }}</dd>
+      <dt><i class="premultiplied" />as premultiplied</dt>
+      <dd>{{ count(answer.evidence.votesPremultiplied) }}</dd>
+      <dt><i class="straight" />fades that keep their colour</dt>
+      <dd>{{ count(answer.evidence.fadesStraight) }}</dd>
+      <dt><i class="premultiplied" />that turn to the matte</dt>
+      <dd>{{ count(answer.evidence.fadesPremultiplied) }}</dd>
     </dl>
     <label class="overrule">
       <span class="soft">Take it as</span>

@@ -30,10 +30,9 @@ const count = (value: number): string => value.toLocaleString('en')
           </td>
         </tr>
         <tr>
-          <th scope="row">Edges miss by</th>
+          <th scope="row">Edges</th>
           <td class="mono">
-            {{ e.straightResidual }} codes if straight, {{ e.premultipliedResidual }} if premultiplied;
-            {{ count(e.votesStraight) }} against {{ count(e.votesPremultiplied) }} pairs
+            {{ count(e.votesStraight) }} mixed as straight, {{ count(e.votesPremultiplied) }} as premultiplied
           </td>
         </tr>
       </tbody>

@@ -1,0 +1,305 @@
+/**
+ * Triples of pixels along a line, and which storage explains the middle one; the plain twin.
+ *
+ * Antialiasing, blur and layering mix premultiplied values linearly. Of three pixels with alpha a0 < a < a1, and t = (a - a0) / (a1 - a0),
+ * straight storage therefore predicts C = ((1 - t) a0 C0 + t a1 C1) / a for the middle one, premultiplied storage on any matte colour
+ * C = (1 - t) C0 + t C1. Where both agree, one colour fades, and only its slope tells: straight keeps it, premultiplied bends it towards
+ * the matte.
+ */
+import type { Triples } from './kernels'
+
+/** Distances of the outer pixels from the middle one. The far ones are for soft edges and ramps, and are taken on a lattice. */
+export const NEAR = 2
+export const FAR = [4, 8, 16, 32, 64] as const
+
+const FULL = 65535
+/** Outer pixels must differ by this much of full alpha, and the middle one lie this far from either. */
+const SPAN = 0.12 * FULL
+const INNER = 0.12
+/** Two predictions count as different from here on, in codes of 255; `1.2 (1 + 1 / a)` codes are rounding. */
+const APART = 8
+const ROUNDING = 1.2
+/** What one colour may stray by where it fades. */
+const STEADY = 2.5
+/** Colour this far beyond what alpha allows is more than rounding and coding leave. */
+const BEYOND = 12 * 257
+/** Colour this near to the matte's looks the same either way. */
+const ALIKE = 8 * 257
+/** Clear pixels this far from the median are of another colour, even where coding has smeared them. */
+const OFF = 24 * 257
+/** Alpha of faint pixels, whose colour premultiplying would have brought near to that of the clear ones beside them. */
+const FAINT = 0.1 * FULL
+/** How far a clear pixel must lie from others to count as deep within a clear area, and how far its colour may stray, in codes of 255. */
+const DEEP = 12
+const STRAY = 6
+
+/** What a triple says of its middle pixel. */
+export const VOTE = { none: 0, straight: 1, premultiplied: 2, neither: 3 } as const
+
+const LUMA = [0.2126, 0.7152, 0.0722] as const
+
+/** Adds a frame of 16-bit RGBA up; see `Kernels.triples`. */
+export function triples(s: Uint16Array, width: number, height: number, marks: Uint8Array | null): Triples {
+  const result: Triples = {
+    straight: 0,
+    premultiplied: 0,
+    twice: 0,
+    rims: [0, 0],
+    slopes: { matte: [0, 0], black: [0, 0], white: [0, 0] },
+    intercepts: new Uint32Array(3 * 256),
+    above: 0,
+    below: 0,
+    alike: 0,
+    clear: 0,
+    matte: [0, 0, 0],
+    deep: 0,
+    deepAbove: 0,
+    deepBelow: 0,
+    clearOff: 0,
+    torn: 0,
+    joined: 0
+  }
+  medianOfClear(s, result)
+  const { matte } = result
+  const anyClear = result.clear > 0
+  const alphaAt = (x: number, y: number): number =>
+    x < 0 || y < 0 || x >= width || y >= height ? 0 : s[4 * (y * width + x) + 3]!
+
+  for (let y = 0, i = 0; y < height; y++) {
+    for (let x = 0; x < width; x++, i += 4) {
+      const a = s[i + 3]!
+      if (a === FULL) continue
+      if (a === 0) {
+        for (let c = 0; c < 3; c++) {
+          if (Math.abs(s[i + c]! - 257 * matte[c]!) <= OFF) continue
+          result.clearOff++
+          break
+        }
+        if ((x & 3) === 0 && (y & 3) === 0 && isDeep(alphaAt, x, y)) {
+          result.deep++
+          let [above, below] = [false, false]
+          for (let c = 0; c < 3; c++) {
+            if (s[i + c]! > 257 * (matte[c]! + STRAY)) above = true
+            if (s[i + c]! + 257 * STRAY < 257 * matte[c]!) below = true
+          }
+          if (below) result.deepBelow++
+          else if (above) result.deepAbove++
+        }
+        continue
+      }
+      const rest = FULL - a
+      let [above, below, alike] = [false, false, anyClear]
+      for (let c = 0; c < 3; c++) {
+        if (Math.abs(s[i + c]! - 257 * matte[c]!) > ALIKE) alike = false
+        const own = anyClear ? Math.floor((257 * matte[c]! * rest) / FULL) : 0
+        if (s[i + c]! > a + own + BEYOND) above = true
+        if (s[i + c]! + BEYOND < (anyClear ? own : rest)) below = true
+      }
+      if (alike) result.alike++
+      if (below) result.below++
+      if (above && !(below && anyClear)) result.above++
+      if (a < FAINT) {
+        // of the pixels beside it the first that is clear
+        const beside =
+          x > 0 && s[i - 1] === 0
+            ? i - 4
+            : x < width - 1 && s[i + 7] === 0
+              ? i + 4
+              : y > 0 && s[i - 4 * width + 3] === 0
+                ? i - 4 * width
+                : y < height - 1 && s[i + 4 * width + 3] === 0
+                  ? i + 4 * width
+                  : -1
+        if (beside >= 0) {
+          let step = 0
+          for (let c = 0; c < 3; c++) step = Math.max(step, Math.abs(s[i + c]! - s[beside + c]!))
+          if (step > a + BEYOND) result.torn++
+          else result.joined++
+        }
+      }
+      let vote = 0
+      for (let axis = 0; axis < 2; axis++) {
+        const [place, length, step] = axis === 0 ? [x, width, 4] : [y, height, 4 * width]
+        for (let d = 1; d <= 64; d *= 2) {
+          if (place < d || place + d >= length) break
+          if (d > NEAR && ((x | y) & ((d >> 1) - 1)) !== 0) break
+          let [low, high] = [i - d * step, i + d * step]
+          if (s[low + 3]! > s[high + 3]!) [low, high] = [high, low]
+          const [a0, a1] = [s[low + 3]!, s[high + 3]!]
+          if (a1 - a0 < SPAN) continue
+          const t = (a - a0) / (a1 - a0)
+          if (!(t >= INNER && t <= 1 - INNER)) continue
+          if (d > NEAR && !smooth(s, { low, middle: i, high, half: (d >> 1) * step })) continue
+          const found = judge(s, low, i, high, t, result, anyClear)
+          if (found === VOTE.straight || found === VOTE.premultiplied || vote === 0) vote = found
+        }
+      }
+      if (marks && vote) marks[i >> 2] = vote
+    }
+  }
+  return result
+}
+
+/** Clear pixels counted, and the median of their colour in codes of 255. */
+function medianOfClear(s: Uint16Array, result: Triples): void {
+  const bins = new Uint32Array(768)
+  for (let i = 0; i < s.length; i += 4) {
+    if (s[i + 3] !== 0) continue
+    result.clear++
+    for (let c = 0; c < 3; c++) bins[256 * c + (s[i + c]! >> 8)]!++
+  }
+  for (let c = 0; c < 3; c++) {
+    let seen = 0
+    for (let code = 0; code < 256; code++) {
+      seen += bins[256 * c + code]!
+      if (2 * seen >= result.clear) {
+        result.matte[c] = code
+        break
+      }
+    }
+  }
+}
+
+function isDeep(alphaAt: (x: number, y: number) => number, x: number, y: number): boolean {
+  for (let v = -DEEP; v <= DEEP; v += DEEP / 2)
+    for (let u = -DEEP; u <= DEEP; u += DEEP / 2) if (alphaAt(x + u, y + v) !== 0) return false
+  return true
+}
+
+interface Far {
+  low: number
+  middle: number
+  high: number
+  /** Samples from the middle to half of the way. */
+  half: number
+}
+
+/** Whether alpha runs one way from end to end, in no great leap: what a soft edge or a ramp does. */
+function smooth(s: Uint16Array, { low, middle, high, half }: Far): boolean {
+  const [before, after] = low < middle ? [middle - half, middle + half] : [middle + half, middle - half]
+  const [a0, h0, a, h1, a1] = [s[low + 3]!, s[before + 3]!, s[middle + 3]!, s[after + 3]!, s[high + 3]!]
+  const most = 0.6 * (a1 - a0)
+  return (
+    a0 <= h0 && h0 <= a && a <= h1 && h1 <= a1 && h0 - a0 < most && a - h0 < most && h1 - a < most && a1 - h1 < most
+  )
+}
+
+function judge(
+  s: Uint16Array,
+  low: number,
+  middle: number,
+  high: number,
+  t: number,
+  result: Triples,
+  anyClear: boolean
+): number {
+  const [a0, a, a1] = [s[low + 3]!, s[middle + 3]!, s[high + 3]!]
+  const k1 = (t * a1) / a
+  const rounding = ROUNDING * (1 + FULL / a)
+  const need = Math.max(APART, 3 * rounding)
+  // luma first: chroma may have been coded at half the size
+  let apart = 0
+  let missStraight = 0
+  let missPremultiplied = 0
+  let missTwice = 0
+  let apartTwice = 0
+  let lumaApart = 0
+  let [lumaC, lumaS, lumaP, lumaT] = [0, 0, 0, 0]
+  const r0 = a0 > 0 ? a / a0 : 0
+  const r1 = a / a1
+  for (let c = 0; c < 3; c++) {
+    const [c0, cm, c1] = [s[low + c]! / 257, s[middle + c]! / 257, s[high + c]! / 257]
+    const straight = (1 - k1) * c0 + k1 * c1
+    const premultiplied = (1 - t) * c0 + t * c1
+    const twice = (1 - t) * c0 * r0 + t * c1 * r1
+    const between = Math.abs(straight - premultiplied)
+    if (between > apart) {
+      apart = between
+      missStraight = Math.abs(cm - straight)
+      missPremultiplied = Math.abs(cm - premultiplied)
+      missTwice = Math.abs(cm - twice)
+      apartTwice = Math.abs(premultiplied - twice)
+    }
+    const share = LUMA[c]!
+    lumaC += share * cm
+    lumaS += share * straight
+    lumaP += share * premultiplied
+    lumaT += share * twice
+  }
+  lumaApart = Math.abs(lumaS - lumaP)
+  if (lumaApart > need) {
+    apart = lumaApart
+    missStraight = Math.abs(lumaC - lumaS)
+    missPremultiplied = Math.abs(lumaC - lumaP)
+    missTwice = Math.abs(lumaC - lumaT)
+    apartTwice = Math.abs(lumaP - lumaT)
+  }
+  if (apart <= need) return slope(s, low, middle, high, result, anyClear)
+  if (apartTwice > need && 3 * missTwice < apartTwice && 3 * missTwice < missPremultiplied) {
+    result.twice++
+    return VOTE.neither
+  }
+  if (3 * missStraight < apart) {
+    result.straight++
+    if (a0 === 0) result.rims[0]++
+    return VOTE.straight
+  }
+  if (3 * missPremultiplied < apart) {
+    result.premultiplied++
+    if (a0 === 0) result.rims[1]++
+    // the colour that a line through both ends reaches where alpha is nothing
+    for (let c = 0; c < 3; c++) {
+      const at = (s[low + c]! * a1 - s[high + c]! * a0) / (a1 - a0) / 257
+      if (at > -0.5 && at < 255.5) result.intercepts[256 * c + Math.floor(at + 0.5)]!++
+    }
+    return VOTE.premultiplied
+  }
+  return VOTE.neither
+}
+
+function slope(s: Uint16Array, low: number, middle: number, high: number, result: Triples, anyClear: boolean): number {
+  if (s[low + 3] === 0) return VOTE.neither
+  if (!anyClear) {
+    slopeOn(s, low, middle, high, 255, 255, 255, result.slopes.white)
+    return slopeOn(s, low, middle, high, 0, 0, 0, result.slopes.black)
+  }
+  const [r, g, b] = result.matte
+  return slopeOn(s, low, middle, high, r, g, b, result.slopes.matte)
+}
+
+function slopeOn(
+  s: Uint16Array,
+  low: number,
+  middle: number,
+  high: number,
+  r: number,
+  g: number,
+  b: number,
+  votes: [number, number]
+): number {
+  const [a0, a, a1] = [s[low + 3]!, s[middle + 3]!, s[high + 3]!]
+  let moves = 0
+  let missStraight = 0
+  let missPremultiplied = 0
+  for (let c = 0; c < 3; c++) {
+    const m = c === 0 ? r : c === 1 ? g : b
+    const [c0, cm, c1] = [s[low + c]! / 257, s[middle + c]! / 257, s[high + c]! / 257]
+    moves = Math.max(moves, Math.abs((1 - a0 / a1) * (c1 - m)))
+    missStraight = Math.max(missStraight, Math.abs(cm - c1), Math.abs(c0 - c1))
+    missPremultiplied = Math.max(
+      missPremultiplied,
+      Math.abs(cm - (m + (a / a1) * (c1 - m))),
+      Math.abs(c0 - (m + (a0 / a1) * (c1 - m)))
+    )
+  }
+  if (moves <= Math.max(APART, 3 * STEADY)) return VOTE.neither
+  if (missStraight <= STEADY) {
+    votes[0]++
+    return VOTE.straight
+  }
+  if (missPremultiplied <= STEADY) {
+    votes[1]++
+    return VOTE.premultiplied
+  }
+  return VOTE.neither
+}

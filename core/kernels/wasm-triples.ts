@@ -1,0 +1,63 @@
+/** Binds the kernel that lets triples of pixels vote. */
+import type { Triples } from './kernels'
+
+export interface TriplesExports {
+  memory: WebAssembly.Memory
+  triples(
+    from: number,
+    width: number,
+    height: number,
+    out: number,
+    intercepts: number,
+    bins: number,
+    marks: number
+  ): void
+}
+
+/** See `Kernels.triples`. */
+export function wasmTriples(
+  exports: TriplesExports,
+  lay: (...sizes: number[]) => number[],
+  { samples, width, height, marks }: { samples: Uint16Array; width: number; height: number; marks: Uint8Array | null }
+): Triples {
+  const pixels = width * height
+  const [from, out, intercepts, bins, marked] = lay(samples.byteLength, 96, 3072, 3072, marks ? pixels : 0) as [
+    number,
+    number,
+    number,
+    number,
+    number
+  ]
+  const { buffer } = exports.memory
+  new Uint16Array(buffer, from, samples.length).set(samples)
+  for (const [at, length] of [
+    [out, 96],
+    [intercepts, 3072],
+    [bins, 3072],
+    [marked, marks ? pixels : 0]
+  ] as const)
+    new Uint8Array(buffer, at, length).fill(0)
+  exports.triples(from, width, height, out, intercepts, bins, marks ? marked : 0)
+  marks?.set(new Uint8Array(buffer, marked, pixels))
+  const n = [...new Int32Array(buffer, out, 24)] as number[]
+  const at = (place: number): number => n[place]!
+  return {
+    straight: at(0),
+    premultiplied: at(1),
+    twice: at(2),
+    rims: [at(3), at(4)],
+    slopes: { matte: [at(5), at(6)], black: [at(7), at(8)], white: [at(9), at(10)] },
+    intercepts: new Uint32Array(buffer.slice(intercepts, intercepts + 3072)),
+    above: at(11),
+    below: at(12),
+    clear: at(13),
+    matte: [at(14), at(15), at(16)],
+    deep: at(17),
+    deepAbove: at(18),
+    deepBelow: at(19),
+    alike: at(20),
+    clearOff: at(21),
+    torn: at(22),
+    joined: at(23)
+  }
+}
