@@ -6,12 +6,15 @@ import type { AlphaMode } from '../core/frame/frame'
 import { takeIn, type Found, type Intake } from '../core/intake/intake'
 import type { SourceFacts, SourceSpec } from '../core/source/source'
 import { interpretedFacts } from '../core/source/open'
+import type { Origin } from '../core/ledger/ledger-of'
 import { filesAt } from '../platform/node/disk'
 import { parseAlpha, text, type Call, type Options } from './call'
 
 export interface Brought {
   spec: SourceSpec
   facts: SourceFacts
+  /** How it came to be taken as it is, once that is decided. */
+  origin?: Origin
 }
 
 /** All sources at a path; rejects when there is none, with the reason the files gave. */
@@ -53,9 +56,11 @@ export async function bringOne(location: string, call: Call): Promise<Brought> {
 /** The source under a mode given by hand, or else under the one its pixels and its file advise. */
 export async function withMode(brought: Brought, given: AlphaMode | null, call: Call): Promise<Brought> {
   let alpha = given
+  let origin: Origin = { answer: null, byHand: true }
   if (!alpha) {
     const examination = await examineSource(brought.spec, brought.facts, call.pool)
     alpha = modeAdvised(examination.alpha, brought.facts.claim)
+    origin = { answer: examination.alpha, byHand: false }
     const { claim } = brought.facts
     if (alpha.mode !== 'none' && (claim.mode === 'unknown' || claim.mode !== alpha.mode))
       call.remark(
@@ -69,6 +74,7 @@ export async function withMode(brought: Brought, given: AlphaMode | null, call: 
   }
   return {
     spec,
+    origin,
     facts: interpretedFacts({ ...brought.facts, findings: [] }, { ...spec, findings: brought.facts.findings })
   }
 }

@@ -11,7 +11,11 @@ import { ExistingPolicy, newOutlet, optionValues, outletProblems, Parts, type Ou
 import { freeName } from '../core/outlet/names'
 import { planPour, pourProblems, type PourPlan } from '../core/outlet/plan'
 import { pour, type Noted } from '../core/pour/pour'
+import { sayLedger } from '../core/ledger/ledger'
+import type { Origin } from '../core/ledger/ledger-of'
+import { expectationOf } from '../core/proof/expectation'
 import { prove } from '../core/proof/prove'
+import type { ProofReport } from '../core/proof/report'
 import { parseRate } from '../core/rate'
 import { specAsFound } from '../core/source/open'
 import { exists, filesAt, fileSink, folderSink } from '../platform/node/disk'
@@ -163,24 +167,27 @@ export async function convert(location: string, options: Options, call: Call): P
   const problems = [...new Set([...outletProblems(outlet), ...pourProblems(planned.facts, outlet, null)])]
   if (problems.length) throw impossible(problems.join(' '))
   const given = text(options, 'source-alpha')
-  const { spec, facts } = prepared(await withMode(brought, given ? parseAlpha(given, 'source-alpha') : null, call))
+  const taken = await withMode(brought, given ? parseAlpha(given, 'source-alpha') : null, call)
+  const { spec, facts } = prepared(taken)
   const plan = planPour(facts, outlet, null)
   const { target, at, folder } = await targetAt(to, plan)
   const noted = await pour(spec, plan, target, call.host, call.pool, () => undefined)
-  const report = await provePoured(spec, plan, noted, at, folder, call)
+  const report = await provePoured(spec, plan, noted, { at, folder, origin: taken.origin }, call)
   const data = {
     to: at,
     format: outlet.format,
     frames: plan.deliverable.frames,
     bytes: report.bytes,
     verdict: report.verdict,
-    sentence: report.sentence
+    title: report.title,
+    sentence: report.sentence,
+    ledger: report.ledger
   }
-  call.print(
-    call.json
-      ? JSON.stringify(data, null, 2)
-      : `${at}: ${plan.deliverable.frames} frames, ${report.bytes} bytes. ${report.verdict}: ${report.sentence}`
-  )
+  if (call.json) call.print(JSON.stringify(data, null, 2))
+  else {
+    call.print(`${at}: ${plan.deliverable.frames} frames, ${report.bytes} bytes. ${report.title}. ${report.sentence}`)
+    for (const each of sayLedger(report.ledger)) call.print(`  ${each}`)
+  }
   return report.verdict === 'broken' ? EXIT.proofBroken : EXIT.done
 }
 
@@ -188,17 +195,17 @@ async function provePoured(
   reference: Parameters<typeof pour>[0],
   plan: PourPlan,
   noted: Noted | null,
-  at: string,
-  folder: boolean,
+  { at, folder, origin }: { at: string; folder: boolean; origin: Origin | undefined },
   call: Call
-): Promise<{ verdict: string; sentence: string; bytes: number }> {
+): Promise<ProofReport & { bytes: number }> {
   const { files, key } = await deliveredFiles(plan, at, folder, call)
   const delivered = specAsFound(`delivered ${at}`, path.basename(at), plan.outlet.format, files)
   const report = await prove(
     {
       reference,
       frames: plan.frames,
-      expected: { ...plan.deliverable, ...plan.due, paired: key !== null, bytes: null },
+      expected: expectationOf(plan, null),
+      ...(origin ? { origin } : {}),
       delivered: { ...delivered, key, interpretation: { ...delivered.interpretation, alpha: plan.due.alpha } },
       ...noted
     },
@@ -207,8 +214,7 @@ async function provePoured(
     () => undefined
   )
   return {
-    verdict: report.verdict,
-    sentence: report.sentence,
+    ...report,
     bytes: [...files, ...(key ?? [])].reduce((sum, file) => sum + file.size, 0)
   }
 }

@@ -4,6 +4,7 @@ import { proveAlone } from '../core/proof/alone'
 import { expectedOutside } from '../core/proof/outside'
 import { prove as proveDelivery } from '../core/proof/prove'
 import { ProofReport } from '../core/proof/report'
+import { sayLedger } from '../core/ledger/ledger'
 import { broughtAs } from './bring-in'
 import type { Call, Options } from './call'
 import { EXIT } from './exit'
@@ -23,7 +24,8 @@ export async function prove(
       reference: reference.spec,
       frames: Array.from({ length: reference.facts.frames }, (_, i) => i),
       expected,
-      delivered: delivered.spec
+      delivered: delivered.spec,
+      ...(reference.origin ? { origin: reference.origin } : {})
     },
     call.host,
     call.pool,
@@ -32,6 +34,7 @@ export async function prove(
   if (call.json) call.print(JSON.stringify(ProofReport.parse(report), null, 2))
   else {
     call.print(`${report.verdict}: ${report.sentence}`)
+    for (const each of sayLedger(report.ledger)) call.print(`  ${each}`)
     for (const r of report.readings)
       call.print(
         `  ${r.name}: ${[r.asked && `asked ${r.asked}`, r.found && `found ${r.found}`, r.error && `error ${r.error}`].filter(Boolean).join(', ')}`

@@ -82,9 +82,7 @@ export interface CodedPicture {
 
 /** Video codecs that take and give I420 pictures (luma, then Cb and Cr at half size), one at a time and in order. */
 export interface VideoCoder {
-  encoder(
-    how: VideoCoding
-  ): Promise<{
+  encoder(how: VideoCoding): Promise<{
     encode(planes: Uint8Array, index: number, key: boolean, quantiser: number): Promise<CodedPicture>
     close(): Promise<void>
   }>

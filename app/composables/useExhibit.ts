@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch, type ComputedRef, type Ref } from 'vu
 import { resultBlobs, type StoredCheck, type StoredResult } from '~/db/database'
 import { useChecks } from '~/stores/checks'
 import { useJob } from '~/stores/job'
-import { playsAsked, usePours } from '~/stores/pours'
+import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
 import { sentenceOf } from '~~/core/errors'
@@ -12,6 +12,7 @@ import { formatById } from '~~/core/formats/registry'
 import type { AlphaMode } from '~~/core/frame/frame'
 import { splitCell } from '~~/core/job/job'
 import type { AloneReport } from '~~/core/proof/alone'
+import { playsAsked } from '~~/core/proof/expectation'
 import type { ProofReport } from '~~/core/proof/report'
 import { storedFacts } from '~~/core/source/open'
 import type { SourceFacts, SourceSpec } from '~~/core/source/source'
@@ -82,7 +83,7 @@ export function useExhibit(wanted: () => string | null): Exhibits {
       reference: sources.specOf(source),
       frames: result.plan.frames,
       form: result.plan.due,
-      plays: playsAsked(result),
+      plays: playsAsked(result.plan),
       stale: pours.outOfDate(result),
       result,
       check: null

@@ -113,12 +113,6 @@ const TITLES = {
   'visible-loss': 'Transparency survives with visible loss',
   broken: 'Transparency is broken'
 } as const
-const SOLID = {
-  identical: 'Identical, but nothing in it is see-through',
-  faithful: 'Faithful, but nothing in it is see-through',
-  'visible-loss': 'Visible loss, and nothing in it is see-through',
-  broken: TITLES.broken
-} as const
 const SIGNS = { identical: 'proven', faithful: 'proven', 'visible-loss': 'lossy', broken: 'broken' } as const
 const ALONE = {
   yes: { title: 'It is what it says', kind: 'faithful', sign: 'proven' },
@@ -128,11 +122,10 @@ const ALONE = {
 } as const
 const findings = computed(() => report.value?.findings ?? alone.value?.findings ?? [])
 const verdict = computed(() => {
-  const solid = findings.value.some(f => f.id === 'nothing-see-through')
   if (report.value)
     return {
       kind: report.value.verdict,
-      title: solid ? SOLID[report.value.verdict] : TITLES[report.value.verdict],
+      title: report.value.title || TITLES[report.value.verdict],
       sign: SIGNS[report.value.verdict],
       sentence:
         report.value.sentence + (report.value.reader.independent ? '' : ` Read back by ${report.value.reader.name}.`)
@@ -228,6 +221,7 @@ async function forget(): Promise<void> {
           </p>
         </div>
       </section>
+      <LedgerSteps v-if="report?.ledger.length" :lines="report.ledger" />
       <nav class="tabs" role="tablist" aria-label="Views of the proof">
         <button
           v-for="t in tabs"

@@ -74,7 +74,8 @@ export const useChecks = defineStore('checks', () => {
             reference: referenceSpec,
             frames: Array.from({ length: referenceFacts.frames }, (_, i) => i),
             expected,
-            delivered
+            delivered,
+            origin: sources.originOf(reference.id)
           },
           host,
           workshop.pool,

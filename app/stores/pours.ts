@@ -22,7 +22,7 @@ import { freeName } from '~~/core/outlet/names'
 import { planPour, pourProblems, type PourPlan } from '~~/core/outlet/plan'
 import { estimateSize, pour, type Noted } from '~~/core/pour/pour'
 import { prove } from '~~/core/proof/prove'
-import type { Expectation } from '~~/core/proof/verdict'
+import { expectationOf } from '~~/core/proof/expectation'
 import { specAsFound } from '~~/core/source/open'
 import type { SourceSpec } from '~~/core/source/source'
 import { directorySink, folderHas, partSink, saveInto } from '~~/platform/browser/sinks'
@@ -50,26 +50,6 @@ function sameJson(value: unknown): string {
 function recipeOf(plan: PourPlan): string {
   const { existing: _existing, id: _id, range: _range, ...recipe } = plan.outlet
   return sameJson([recipe, plan.frames.length, plan.frames[0], plan.deliverable.rate])
-}
-
-/** Times the outlet asks it to be played, 0 for ever; null where it asks nothing. */
-export function playsAsked({ plan }: StoredResult): number | null {
-  const { plays } = plan.deliverable.options
-  return typeof plays === 'number' ? plays : null
-}
-
-/** What a proof of the result expects. */
-export function expectationOf(result: StoredResult, bytes: number | null): Expectation {
-  const { plan } = result
-  const { size } = plan.deliverable.options
-  return {
-    ...plan.deliverable,
-    ...plan.due,
-    paired: plan.key !== null,
-    bytes,
-    plays: playsAsked(result),
-    ...(typeof size === 'number' && size > 0 ? { most: 1000 * size } : {})
-  }
 }
 
 export const usePours = defineStore('pours', () => {
@@ -289,8 +269,9 @@ export const usePours = defineStore('pours', () => {
       {
         reference,
         frames: plan.frames,
-        expected: expectationOf(result, estimates.get(estimateKey(cell)) ?? null),
+        expected: expectationOf(plan, estimates.get(estimateKey(cell)) ?? null),
         delivered: await deliveredSpec(result),
+        origin: sources.originOf(splitCell(cell).sourceId),
         prints: result.prints ?? null,
         readBack: noted?.readBack ?? null
       },

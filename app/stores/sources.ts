@@ -8,6 +8,7 @@ import { isAbort, sentenceOf } from '~~/core/errors'
 import type { Examination } from '~~/core/examine/examination'
 import { examineSource } from '~~/core/examine/examine-source'
 import { modeAdvised } from '~~/core/examine/mode'
+import type { Origin } from '~~/core/ledger/ledger-of'
 import type { FileRef } from '~~/core/files/file'
 import { takeIn } from '~~/core/intake/intake'
 import type { JobSource } from '~~/core/job/job'
@@ -46,6 +47,11 @@ export const useSources = defineStore('sources', () => {
   function modeOf(source: JobSource): AlphaMode | null {
     const examination = examinations.get(source.id)
     return source.interpretation.alpha ?? (examination ? modeAdvised(examination.alpha, source.facts.claim) : null)
+  }
+
+  /** How a source came to be taken as it is. */
+  function originOf(id: string): Origin {
+    return { answer: examinations.get(id)?.alpha ?? null, byHand: !!jobs.job.sources[id]?.interpretation.alpha }
   }
 
   /** What the source is before its preparation. */
@@ -274,6 +280,7 @@ export const useSources = defineStore('sources', () => {
     asking,
     counts,
     modeOf,
+    originOf,
     factsOf,
     foundFactsOf,
     specOf,

@@ -445,6 +445,15 @@ const loopSeam: Finder = (all, facts) => {
   )
 }
 
+const sound: Finder = (_, facts) =>
+  facts.sound
+    ? finding(
+        'has-sound',
+        'note',
+        `It has sound (${facts.sound}), which Pour does not carry yet: deliveries are silent.`
+      )
+    : null
+
 const FINDERS: readonly Finder[] = [
   solidEverywhere,
   clearEverywhere,
@@ -465,6 +474,7 @@ const FINDERS: readonly Finder[] = [
   pixelShape,
   clearFrames,
   duplicates,
+  sound,
   loopSeam,
   fewLevels,
   untagged,

@@ -4,6 +4,7 @@
  */
 import { z } from 'zod'
 import { AlphaMode, Depth } from '../frame/frame'
+import { LedgerLine } from '../ledger/ledger'
 import { Verdict } from '../proof/report'
 import { Rate } from '../rate'
 
@@ -44,6 +45,8 @@ export const Delivery = z.object({
   plays: z.number().int().min(0).nullable(),
   verdict: Verdict,
   sentence: z.string(),
+  /** What became of the source on its way to the file. */
+  ledger: z.array(LedgerLine).default([]),
   /** 128 bits over the 16-bit codes of each frame as read back, in hexadecimal: equal for equal pictures. */
   fingerprints: z.array(z.string().regex(/^[0-9a-f]{32}$/))
 })

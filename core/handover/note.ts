@@ -1,4 +1,5 @@
 /** The note for the receiver, and the proof in words a client can read. Both are lists of blocks, written as text, page or PDF. */
+import { STAGE_NAMES, type LedgerLine } from '../ledger/ledger'
 import { colourName } from '../colour'
 import { formatById } from '../formats/registry'
 import type { AlphaMode } from '../frame/frame'
@@ -172,6 +173,21 @@ const MEANS = {
 } as const
 const STANDS = { right: 'right as it is', setting: 'right after a setting', wrong: 'wrong' } as const
 
+/** What became of the source, stage by stage. */
+function ledgerOf({ ledger }: ProofReport): Block[] {
+  if (ledger.length === 0) return []
+  const say = (line: LedgerLine): string =>
+    line.severity === 'none' ? 'nothing lost' : `${line.severity}${line.asked ? ', as asked' : ''}`
+  return [
+    heading(3, 'What became of the source'),
+    {
+      kind: 'table',
+      head: ['Stage', 'cost', 'what happened'],
+      rows: ledger.map(line => [STAGE_NAMES[line.stage], say(line), line.sentence])
+    }
+  ]
+}
+
 function provenOne({ delivery: d, report: r, stations, pictures }: Told): Block[] {
   const worst = r.frames.reduce(
     (top, f) => ({ alpha: Math.max(top.alpha, f.alpha), colour: Math.max(top.colour, f.colour) }),
@@ -179,8 +195,9 @@ function provenOne({ delivery: d, report: r, stations, pictures }: Told): Block[
   )
   return [
     heading(2, `${d.name}: ${VERDICTS[r.verdict].toLowerCase()}`),
-    paragraph(MEANS[r.verdict]),
+    paragraph(r.title ? `${r.title}.` : MEANS[r.verdict]),
     paragraph(r.sentence),
+    ...ledgerOf(r),
     paragraph(
       `${r.reader.independent ? 'Whoever read it back is not the code that wrote it.' : `It was read back by ${r.reader.name}, which belongs to the program that wrote it.`} Over ${r.frames.length} frames, alpha is off by ${Math.round(worst.alpha * 100) / 100} of ${r.depth === 8 ? 255 : 65535} codes at most, and colour by ${Math.round(worst.colour * 100) / 100} ΔE.`
     ),

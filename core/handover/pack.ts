@@ -63,6 +63,7 @@ export async function describe(
     plays: facts.plays,
     verdict: report.verdict,
     sentence: report.sentence,
+    ledger: report.ledger,
     fingerprints
   }
 }

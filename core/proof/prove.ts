@@ -2,6 +2,7 @@
 import { isAbort, sentenceOf } from '../errors'
 import { examine } from '../examine/examination'
 import { formatById } from '../formats/registry'
+import { withLedger, type Origin } from '../ledger/ledger-of'
 import type { Host } from '../host'
 import { openForProof } from '../source/open'
 import type { Finding, SourceSpec } from '../source/source'
@@ -18,6 +19,8 @@ export interface ProofRequest {
   frames: readonly number[]
   expected: Expectation
   delivered: SourceSpec
+  /** How the reference came to be taken as it is, for the ledger. */
+  origin?: Origin
   /** Fingerprints of the frames as they went into the encoder, where they are known. Once a few frames have been found equal to the source, others that have theirs are not read from it again. */
   prints?: readonly string[] | null
   /** What was found as frames were read back while they were poured. Once a few frames have been found to be as was said then, others whose bytes in the file are the same are not compared again. */
@@ -200,7 +203,7 @@ export async function prove(
   const comparisons = outcomes.flatMap(o => (typeof o === 'string' ? [] : [o.comparison]))
   const seen = outcomes.flatMap((o, i) => (typeof o === 'string' || !o.look ? [] : [{ frame: i + 1, look: o.look }]))
   const sameSize = facts.width === expected.width && facts.height === expected.height
-  return reportOf({
+  const report = reportOf({
     expected,
     delivered: facts,
     format,
@@ -211,4 +214,6 @@ export async function prove(
     displaced:
       sameSize && failures.length === 0 ? await seekDisplaced(request, outcomes, facts.frames, pool, options) : []
   })
+  const origin = request.origin ?? { answer: null, byHand: false }
+  return withLedger(report, { reference, frames, expected, delivered: facts, origin }, host, pool, signal)
 }

@@ -1,5 +1,6 @@
 /** The report of a proof: plain data, the same in the browser, on the command line and in a hand-over. */
 import { z } from 'zod'
+import { LedgerLine } from '../ledger/ledger'
 import { Finding } from '../source/source'
 
 export const Verdict = z.enum(['identical', 'faithful', 'visible-loss', 'broken'])
@@ -34,8 +35,15 @@ export type Reading = z.infer<typeof Reading>
 
 export const ProofReport = z.object({
   version: z.literal(1),
+  /** Of the whole way from the source as it was brought in: the worst that nobody asked for. */
   verdict: Verdict,
+  /** The headline in words; empty in reports of before ledgers. */
+  title: z.string().default(''),
   sentence: z.string(),
+  /** Of the file alone, against what was due; null in reports of before ledgers. */
+  file: z.object({ verdict: Verdict, sentence: z.string() }).nullable().default(null),
+  /** What became of the source, stage by stage. */
+  ledger: z.array(LedgerLine).default([]),
   readings: z.array(Reading),
   findings: z.array(Finding),
   /** Who read the delivered bytes, and whether that is the writer's own code. */

@@ -545,7 +545,10 @@ export function reportOf(evidence: Evidence): ProofReport {
   return {
     version: 1,
     verdict,
+    title: '',
     sentence: sentence(verdict, evidence, t, wrong),
+    file: null,
+    ledger: [],
     readings,
     findings: [...wrong, ...notes(evidence, t)],
     reader: { ...format.proofReader },

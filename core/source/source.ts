@@ -59,6 +59,8 @@ export const SourceFacts = z.object({
   plays: z.number().int().min(0).nullable(),
   /** Time code of the first frame, where the file says one. */
   timecode: z.string().nullable().optional(),
+  /** Sound beside the pictures, in words; null or absent where there is none. */
+  sound: z.string().nullable().optional(),
   bytes: z.number().min(0),
   /** What the structure alone shows. */
   findings: z.array(Finding)

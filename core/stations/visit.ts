@@ -18,6 +18,21 @@ export interface Visit extends Judgement {
   /** Opaque RGBA, 8 bits: the picture on the station's screen. */
   pixels: Uint8ClampedArray<ArrayBuffer>
   error: PictureError
+  /** How far the screen is off the source itself, where that is at hand; the error is against the file as it is meant. */
+  source: PictureError | null
+}
+
+/** A screen that is off the source by this much, over this share of it, does not show what was brought in. */
+const LACKS = { max: 20, share: 0.01 }
+
+/** A judgement of the file, once the source is looked at as well: a file that is shown as it is need not be the source. */
+export function againstSource(judged: Judgement, off: PictureError | null): Judgement {
+  if (!off || judged.standing === 'wrong' || off.max < LACKS.max || off.share < LACKS.share) return judged
+  return {
+    ...judged,
+    standing: 'wrong',
+    sentence: `It shows what the file holds, and that is not the source: ${Math.round(off.share * 100)} % of the picture differs, by up to ${Math.round(off.codes)} codes of 255.`
+  }
 }
 
 /** Which frame the station shows at the moment at which `index` is due; the last stays once it has ended. */
@@ -53,7 +68,8 @@ function seamSeen(facts: SourceFacts, frame: (index: number) => Promise<Frame>, 
 
 /**
  * Paints and judges. `frame(i)` gives the stored frames as the file claims them; the truth is the frame due at that moment read in the
- * mode its sender means, laid with premultiplied filtering in the same scene at the same size.
+ * mode its sender means, laid with premultiplied filtering in the same scene at the same size. With the source's own frame at hand, what
+ * the file lacks of it is told as well.
  */
 export async function visit(
   station: Station,
@@ -62,7 +78,8 @@ export async function visit(
   index: number,
   scene: Scene,
   frame: (index: number) => Promise<Frame>,
-  kernels: Kernels
+  kernels: Kernels,
+  source: Frame | null = null
 ): Promise<Visit> {
   const guest: Guest = { facts, due }
   const shown = frameShown(station, guest, index)
@@ -80,11 +97,19 @@ export async function visit(
   const error = pictureError(pixels, truth, width, kernels)
   const second = station.mistaken?.(guest)
   const mistaken = second ? pictureError(paint(stored, second, scene, kernels), truth, width, kernels) : null
-  return {
-    width,
-    height,
-    pixels,
+  const judged = station.judge(guest, {
     error,
-    ...station.judge(guest, { error, mistaken, seam: station.seam ? await seamSeen(facts, frame, kernels) : null })
-  }
+    mistaken,
+    seam: station.seam ? await seamSeen(facts, frame, kernels) : null
+  })
+  const whole = source && source.width === width && source.height === height ? coded(source, kernels) : null
+  const off = whole
+    ? pictureError(
+        pixels,
+        paint(whole, taking(whole.alpha, takes.drawn === undefined ? {} : { drawn: takes.drawn }), scene, kernels),
+        width,
+        kernels
+      )
+    : null
+  return { width, height, pixels, error, source: off, ...againstSource(judged, off) }
 }

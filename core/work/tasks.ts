@@ -22,6 +22,7 @@ import { contentOf } from '../prepare/content'
 import { screenFound } from '../prepare/kinds/pull'
 import { toPicture } from '../prepare/picture'
 import type { Box } from '../frame/box'
+import { recipeFigures, stepFigures, stillSteps, type RecipeFigures, type StepFigures } from '../ledger/measure'
 import { compareFrames, type FrameComparison } from '../proof/compare'
 import { shiftOf, signatureOf, type Shift, type Signature } from '../proof/displacement'
 import type { Scene } from '../stations/scene'
@@ -89,6 +90,8 @@ export interface StationRequest {
   /** The mode the sender means it to have. */
   due: AlphaMode
   scene: Scene
+  /** The source as prepared, and its frame that belongs to this one. */
+  reference?: { spec: SourceSpec; index: number } | null
 }
 
 /** Same key, same frames. */
@@ -297,6 +300,33 @@ async function encodedPrint(context: WorkContext, delivered: SourceSpec, index: 
   return source.encoded ? context.host.kernels.fingerprint(await source.encoded(index)) : null
 }
 
+/** What each still step makes of a frame of the source, in their order; see `ledger/measure.ts`. */
+async function stepFiguresOf(context: WorkContext, spec: SourceSpec, index: number): Promise<StepFigures[]> {
+  const { preparation, ...base } = spec
+  const steps = stillSteps(preparation?.steps ?? [])
+  const figures: StepFigures[] = []
+  let before = await frame(context, base, index)
+  for (const [n, step] of steps.entries()) {
+    const after = await frame(
+      context,
+      { ...base, preparation: { ...preparation!, steps: steps.slice(0, n + 1) } },
+      index
+    )
+    figures.push(stepFigures(before, after, step.kind === 'crop', context.host.kernels))
+    before = after
+  }
+  return figures
+}
+
+async function recipeFiguresOf(
+  context: WorkContext,
+  spec: SourceSpec,
+  index: number,
+  form: Form
+): Promise<RecipeFigures> {
+  return recipeFigures(await frame(context, spec, index), form, context.host.kernels)
+}
+
 async function digest(context: WorkContext, files: readonly FileRef[]): Promise<string> {
   return digestOf(files, context.host)
 }
@@ -382,12 +412,13 @@ async function difference(context: WorkContext, request: FramePair): Promise<Vie
 /** The station reads the stored samples: how the file was meant is none of its knowledge. */
 async function station(
   context: WorkContext,
-  { station: id, delivered, index, due, scene }: StationRequest
+  { station: id, delivered, index, due, scene, reference = null }: StationRequest
 ): Promise<Visit> {
   const known = stationById(id)
   if (!known) throw wrongCall(`there is no station called ${id}`)
   const source = await context.source({ ...delivered, interpretation: { ...delivered.interpretation, alpha: null } })
-  return visit(known, source.facts, due, index, scene, i => source.frame(i), context.host.kernels)
+  const whole = reference ? await frame(context, reference.spec, reference.index) : null
+  return visit(known, source.facts, due, index, scene, i => source.frame(i), context.host.kernels, whole)
 }
 
 /** Judges a picture that somebody else drew of a frame over a backdrop: what a browser shows, read back. */
@@ -414,6 +445,8 @@ export const tasks = {
   compare,
   encodedPrint,
   digest,
+  stepFigures: stepFiguresOf,
+  recipeFigures: recipeFiguresOf,
   fingerprint,
   dueSignature,
   foundSignature,

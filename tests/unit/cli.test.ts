@@ -9,6 +9,7 @@ import { InspectOutput } from '../../cli/inspect'
 import { encodePng } from '../../core/formats/png/encode'
 import { FORMAT_IDS } from '../../core/formats/format'
 import { ProofReport } from '../../core/proof/report'
+import type { LedgerLine } from '../../core/ledger/ledger'
 import { firstDifference, noise, root, sharpFrame, testHost, truth, vectors } from './support'
 
 const script = path.join(root, 'dist/cli/pour.mjs')
@@ -230,7 +231,14 @@ test('convert carries out a saved preparation, with the sources it names by path
     '--json'
   )
   expect(half.code).toBe(0)
-  expect(JSON.parse(half.out)).toMatchObject({ frames: 6, verdict: 'identical' })
+  // the crop cuts off what is seen, which nobody asked for
+  const { verdict, ledger } = JSON.parse(half.out) as { verdict: string; ledger: LedgerLine[] }
+  expect(verdict).toBe('visible-loss')
+  expect(ledger.find(line => line.id === 'content-cut')).toMatchObject({
+    stage: 'prepared',
+    severity: 'loss',
+    asked: false
+  })
   const last = await sharpFrame(await readFile(path.join(folder, 'half/0001.png')))
   const due = await truth('straight8', 6)
   expect([last.width, last.height]).toEqual([40, 30])

@@ -110,7 +110,9 @@ test('a claim that the pixels contradict is a fault, and sure pixels overrule it
   const moths = [0, 0.2, 0.4].map(moth)
   const found = judge(moths, { claim })
   expect(found.findings.map(f => f.id)).toContain('claim-contradicts-pixels')
-  expect(found.findings[0]!.sentence).toContain('Taken as straight, though the file says premultiplied on black (graphics mode 0x102)')
+  expect(found.findings[0]!.sentence).toContain(
+    'Taken as straight, though the file says premultiplied on black (graphics mode 0x102)'
+  )
   expect(modeAdvised(found.alpha, claim)).toEqual(STRAIGHT)
   // a few small frames raise a doubt and change nothing
   const few = judge(straight, { claim })

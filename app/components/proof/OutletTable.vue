@@ -6,7 +6,9 @@ import type { Palette } from '~/components/shell/ChartBox.vue'
 import PageReader from './PageReader.vue'
 import { resultBlobs, type StoredResult } from '~/db/database'
 import { useJob } from '~/stores/job'
-import { playsAsked, usePours } from '~/stores/pours'
+import { useSources } from '~/stores/sources'
+import { usePours } from '~/stores/pours'
+import { playsAsked } from '~~/core/proof/expectation'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
@@ -19,9 +21,10 @@ import { stations } from '~~/core/stations/stations'
 
 const { sourceId, chosen } = defineProps<{ sourceId: string; chosen: string }>()
 defineEmits<{ open: [id: string] }>()
-const jobs = useJob()
 const pours = usePours()
 const workshop = useWorkshop()
+const jobs = useJob()
+const sources = useSources()
 const failure = ref<string | null>(null)
 
 const results = computed(() =>
@@ -40,6 +43,9 @@ async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
   const facts = await storedFacts(spec, await workshop.host())
   const due = result.plan.due.alpha
   const index = (result.report?.worstFrame ?? Math.ceil(facts.frames / 2)) - 1
+  const source = jobs.job.sources[splitCell(result.cell).sourceId]
+  const whole = source && !pours.outOfDate(result) ? sources.specOf(source) : null
+  const reference = whole ? { spec: whole, index: result.plan.frames[index] ?? 0 } : null
   const found: Record<string, Standing | null> = {}
   await Promise.all(
     stations.map(async station => {
@@ -48,7 +54,7 @@ async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
         found[station.id] = (
           await workshop.pool.run(
             'station',
-            [{ station: station.id, delivered: spec, index, due, scene: flatScene(BACKDROP) }],
+            [{ station: station.id, delivered: spec, index, due, scene: flatScene(BACKDROP), reference }],
             { signal, priority: 'later' }
           )
         ).standing
@@ -67,7 +73,7 @@ async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
         {
           file: first!.blob,
           type: formatById(facts.format).mime,
-          due: { frames: facts.frames, rate: facts.rate, plays: playsAsked(result) ?? facts.plays },
+          due: { frames: facts.frames, rate: facts.rate, plays: playsAsked(result.plan) ?? facts.plays },
           delivered: spec,
           backdrop: BACKDROP
         },

@@ -56,7 +56,9 @@ watch(
       const taken = fallback
         ? { station: 'reads-the-label', delivered: fallback.spec, due: fallback.due }
         : { station: station.id, delivered: opened.spec, due: exhibit.due }
-      const shown = await workshop.pool.run('station', [{ ...taken, index, scene }], {
+      const [spec, at] = [exhibit.reference, exhibit.frames?.[index]]
+      const source = spec && at !== undefined ? { spec, index: at } : null
+      const shown = await workshop.pool.run('station', [{ ...taken, index, scene, reference: source }], {
         signal: stop.signal,
         ...(chosen ? { priority: 'now' as const } : {})
       })

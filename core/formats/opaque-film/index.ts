@@ -92,6 +92,7 @@ async function open(name: string, file: FileRef, host: Host): Promise<Source> {
     const decoder = await host.films.open(track).catch((error: unknown) => {
       throw impossible(`this browser does not decode ${codec} (${sentenceOf(error)})`, reader.name)
     })
+    const sounding = await input.getPrimaryAudioTrack()
     const { matrix, primaries, fullRange } = await track.getColorSpace()
     const aspect = await track.getPixelAspectRatio()
     const more: Finding[] = [
@@ -131,6 +132,7 @@ async function open(name: string, file: FileRef, host: Host): Promise<Source> {
             : null,
         pixelAspect: [aspect.num, aspect.den],
         plays: null,
+        sound: sounding ? `${(await sounding.getCodec()) ?? 'a sound track'}` : null,
         bytes: file.size,
         findings: [...findings, ...more]
       },

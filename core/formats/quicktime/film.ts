@@ -86,6 +86,7 @@ async function openFilm(
       pixelAspect: [...film.pixelAspect],
       plays: null,
       timecode: film.timecode,
+      sound: film.sound,
       bytes: file.size,
       findings: [...film.findings, ...(about.findings ?? [])]
     },
@@ -115,6 +116,7 @@ async function readBack(codec: QuickTimeCodec, deliverable: Deliverable, host: H
     fields: 1,
     rate,
     timecode: null,
+    sound: null,
     samples: [],
     findings: []
   }

@@ -26,6 +26,8 @@ export interface VideoTrack {
   rate: Rate | null
   /** Time code of the first frame. */
   timecode: string | null
+  /** The first sound track in words, or null. */
+  sound: string | null
   samples: { offset: number; size: number; key: boolean }[]
   findings: Finding[]
 }
@@ -90,7 +92,7 @@ interface Track {
   tables: Atom
 }
 
-/** The first track of each kind of media: "vide", "tmcd". */
+/** The first track of each kind of media: "vide", "tmcd", "soun". */
 async function tracksOf(film: TrackReader): Promise<Map<string, Track>> {
   const top = await listAtoms(film.reader, 0, film.reader.size)
   const movie = top.find(a => a.type === 'moov')
@@ -106,7 +108,7 @@ async function tracksOf(film: TrackReader): Promise<Map<string, Track>> {
     if (!handler) continue
     const { bytes } = await film.table(handler, 12)
     const kind = String.fromCharCode(...bytes.subarray(8, 12))
-    if ((kind !== 'vide' && kind !== 'tmcd') || tracks.has(kind)) continue
+    if (!['vide', 'tmcd', 'soun'].includes(kind) || tracks.has(kind)) continue
     const media = await film.need(track, 'mdia')
     tracks.set(kind, { track, media, tables: await film.need(media, 'minf', 'stbl') })
   }
@@ -130,6 +132,16 @@ async function timecodeOf(film: TrackReader, { tables }: Track, rate: Rate | nul
     rate,
     (view.getUint32(8 + 20) & 1) === 1
   )
+}
+
+/** A sound track in words: four letters of its codec, channels and rate, from its description. Null where that is cut short. */
+async function soundOf(film: TrackReader, { tables }: Track): Promise<string | null> {
+  const atom = await film.find(tables, 'stsd')
+  if (!atom || atom.length < 8 + 36) return 'a sound track that cannot be read'
+  const { view, bytes } = await film.table(atom, 8 + 36)
+  const channels = view.getUint16(8 + 24)
+  const codec = printable(String.fromCharCode(...bytes.subarray(12, 16)))
+  return `${codec}, ${channels} ${channels === 1 ? 'channel' : 'channels'}, ${view.getUint16(8 + 32)} Hz`
 }
 
 async function description(
@@ -290,12 +302,14 @@ export async function readFilm(reader: ByteReader): Promise<VideoTrack> {
   const header = await film.find(media, 'minf', 'vmhd')
   const look = header ? await film.table(header, 12) : null
   const counted = tracks.get('tmcd')
+  const sounding = tracks.get('soun')
   return {
     ...described,
     graphicsMode: look ? look.view.getUint16(4) : 0,
     opcolor: look ? [look.view.getUint16(6), look.view.getUint16(8), look.view.getUint16(10)] : [0, 0, 0],
     rate,
     timecode: counted ? await timecodeOf(film, counted, rate) : null,
+    sound: sounding ? await soundOf(film, sounding) : null,
     samples,
     findings: [
       ...findings,

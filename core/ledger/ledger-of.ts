@@ -1,0 +1,95 @@
+/** The ledger of a delivery, from the source as it was brought in to the file, and the report with its headline. */
+import type { AlphaAnswer } from '../examine/mode'
+import type { Host } from '../host'
+import { preparedFacts, sourceFrames } from '../prepare/preparation'
+import type { ProofReport } from '../proof/report'
+import type { Expectation } from '../proof/verdict'
+import { modeTaken, openSource } from '../source/open'
+import { AS_FOUND, type SourceFacts, type SourceSpec } from '../source/source'
+import type { Pool } from '../work/pool'
+import { headlineTitle, headlineVerdict, worstLine, type LedgerLine } from './ledger'
+import { fileLines, formatCarries, preparedLines, recipeLines, takenLines } from './lines'
+import { mayChange, measureRecipe, measureSteps } from './measure'
+
+/** How a source came to be taken as it is. */
+export interface Origin {
+  answer: AlphaAnswer | null
+  /** Whether somebody chose the mode. */
+  byHand: boolean
+}
+
+export interface Way {
+  reference: SourceSpec
+  /** Reference frame for each frame due, counted from 0. */
+  frames: readonly number[]
+  expected: Expectation
+  delivered: SourceFacts
+  origin: Origin
+}
+
+async function factsOf(spec: SourceSpec, host: Host): Promise<SourceFacts> {
+  const source = await openSource(spec, host)
+  await source.close()
+  return source.facts
+}
+
+/** The source as its files are, and as taken; headers alone are read. */
+async function broughtFacts(reference: SourceSpec, host: Host): Promise<{ found: SourceFacts; taken: SourceFacts }> {
+  const { preparation: _preparation, ...base } = reference
+  const { holdGaps } = base.interpretation
+  return {
+    found: await factsOf({ ...base, interpretation: { ...AS_FOUND, holdGaps } }, host),
+    taken: await factsOf(base, host)
+  }
+}
+
+/** Every line of the way to the file. Reads the source again where a preparation or a recipe may have changed what is seen. */
+async function linesOf(way: Way, host: Host, pool: Pool, signal?: AbortSignal): Promise<LedgerLine[]> {
+  const { reference, frames, expected, delivered, origin } = way
+  const { found, taken } = await broughtFacts(reference, host)
+  const steps = reference.preparation?.steps ?? []
+  const prepared = preparedFacts(taken, steps)
+  const used = sourceFrames(taken, steps)
+  const asked = [...new Set(frames.map(i => used[i] ?? i))].sort((a, b) => a - b)
+  const mode = modeTaken(taken.claim, reference.interpretation)
+  // a step computes on straight colour
+  const made = steps.some(step => step.on) && mode.mode === 'premultiplied' ? { mode: 'straight' as const } : mode
+  const changes = mayChange(expected, prepared.bitDepth, made.mode === 'premultiplied')
+  return [
+    ...takenLines(found, reference.interpretation, origin.answer, origin.byHand),
+    ...preparedLines(taken, steps, await measureSteps(reference, asked, pool, signal)),
+    ...recipeLines({
+      prepared,
+      mode: made,
+      form: expected,
+      delivered,
+      frames: frames.length,
+      carries: formatCarries(expected, expected.paired ?? false),
+      figures: changes ? await measureRecipe(reference, frames, expected, pool, signal) : null
+    })
+  ]
+}
+
+/** The report of the file alone, with its ledger and the headline that follows from both. */
+export async function withLedger(
+  file: ProofReport,
+  way: Way,
+  host: Host,
+  pool: Pool,
+  signal?: AbortSignal
+): Promise<ProofReport> {
+  const ledger = [...(await linesOf(way, host, pool, signal)), ...fileLines(file)]
+  const verdict = headlineVerdict(ledger, file.verdict)
+  const solid = file.findings.some(f => f.id === 'nothing-see-through')
+  const carries = formatCarries(way.expected, way.expected.paired ?? false)
+  const worst = worstLine(ledger)
+  const before = worst && worst.severity === 'loss' && worst.stage !== 'file'
+  return {
+    ...file,
+    verdict,
+    title: headlineTitle(verdict, carries, solid),
+    sentence: before ? `${worst.sentence} The file holds the rest as due: ${file.sentence}` : file.sentence,
+    file: { verdict: file.verdict, sentence: file.sentence },
+    ledger
+  }
+}

@@ -1,0 +1,278 @@
+/** The lines of a ledger, each written from the figures that stand behind it. */
+import { colourName } from '../colour'
+import { sayTaken, type AlphaAnswer } from '../examine/mode'
+import type { Form } from '../formats/form'
+import { formatById } from '../formats/registry'
+import { sameAlphaMode, type AlphaMode } from '../frame/frame'
+import { sayAlpha } from '../outlet/outlet'
+import { stepKindById } from '../prepare/kinds'
+import { preparedFacts, type Step } from '../prepare/preparation'
+import type { ProofReport, Verdict } from '../proof/report'
+import { THRESHOLDS } from '../proof/thresholds'
+import { rateFraction, sameRate } from '../rate'
+import { modeTaken } from '../source/open'
+import type { Interpretation, SourceFacts } from '../source/source'
+import type { Carries, LedgerLine, Stage } from './ledger'
+import { levelsIn, type RecipeFigures, type StepFigures } from './measure'
+
+type Line = (id: string, severity: LedgerLine['severity'], asked: boolean, sentence: string) => LedgerLine
+
+const lineOf =
+  (stage: Stage): Line =>
+  (id, severity, asked, sentence) => ({ stage, id, severity, asked, sentence })
+
+const percent = (part: number, whole: number): string => {
+  const share = whole ? (100 * part) / whole : 0
+  return part === 0 ? '0 %' : share < 0.1 ? 'under 0.1 %' : `${Math.round(share * 10) / 10} %`
+}
+
+const two = (value: number): string =>
+  value > 0 && value < 0.01 ? 'under 0.01' : String(Math.round(value * 100) / 100)
+
+/** A stage at which nothing happened still says so. */
+const nothing = (stage: Stage, sentence: string): LedgerLine => lineOf(stage)('nothing', 'none', false, sentence)
+
+/** How the source was taken. `facts` are what its files say; `byHand` whether the mode was chosen by somebody. */
+export function takenLines(
+  facts: SourceFacts,
+  interpretation: Interpretation,
+  answer: AlphaAnswer | null,
+  byHand: boolean
+): LedgerLine[] {
+  const line = lineOf('taken')
+  const mode = modeTaken(facts.claim, interpretation)
+  const lines: LedgerLine[] = []
+  const says = facts.claim.says
+  if (byHand)
+    lines.push(line('mode', 'note', true, `Taken as ${sayAlpha(mode)}, chosen by hand; the file says: ${says}.`))
+  else {
+    const told = answer ? sayTaken(answer, facts.claim) : null
+    lines.push(
+      told
+        ? line('mode', 'note', false, `${told.sentence}${answer ? ` ${answer.evidence.sentence}` : ''}`)
+        : line('mode', 'none', false, `Taken as ${sayAlpha(mode)} (${says}).`)
+    )
+  }
+  if (interpretation.rate && !sameRate(interpretation.rate, facts.rate)) {
+    const from = { name: 'as its name says', note: 'as a note beside it says', asked: 'as was answered' }
+    lines.push(
+      line(
+        'rate',
+        'none',
+        true,
+        `Taken at ${rateFraction(interpretation.rate)} f/s, ${from[interpretation.rateFrom ?? 'asked']}.`
+      )
+    )
+  }
+  const aspect = interpretation.pixelAspect
+  if (aspect && aspect[0] / aspect[1] !== facts.pixelAspect[0] / facts.pixelAspect[1])
+    lines.push(line('pixel-shape', 'note', true, `Pixels taken as ${aspect[0]}:${aspect[1]}, by hand.`))
+  if (interpretation.colour && interpretation.colour !== facts.colour)
+    lines.push(line('colour', 'note', true, `Colour taken as ${interpretation.colour}, by hand.`))
+  return lines
+}
+
+/** What each step did. */
+export function preparedLines(
+  facts: SourceFacts,
+  steps: readonly Step[],
+  figures: ReadonlyMap<string, StepFigures & { frames: number }>
+): LedgerLine[] {
+  const line = lineOf('prepared')
+  const on = steps.filter(step => step.on)
+  const lines: LedgerLine[] = []
+  let before: SourceFacts = facts
+  on.forEach((step, n) => {
+    const kind = stepKindById(step.kind)
+    const after = preparedFacts(facts, on.slice(0, n + 1))
+    const told: string[] = []
+    if (after.frames !== before.frames) told.push(`${before.frames} frames became ${after.frames}`)
+    if (after.rate && before.rate && !sameRate(after.rate, before.rate))
+      told.push(`${rateFraction(before.rate)} f/s became ${rateFraction(after.rate)}`)
+    if (after.width !== before.width || after.height !== before.height)
+      told.push(`${before.width}x${before.height} became ${after.width}x${after.height}`)
+    const found = figures.get(step.id)
+    if (found && found.alpha) told.push(`alpha changed in ${percent(found.alpha, found.pixels)} of the pixels`)
+    if (found && found.colour) told.push(`colour in ${percent(found.colour, found.pixels)}`)
+    lines.push(
+      line(
+        step.kind,
+        told.length ? 'note' : 'none',
+        true,
+        `${kind.name}: ${told.length ? told.join(', ') : 'nothing changed'}.`
+      )
+    )
+    if (found?.cutOff)
+      lines.push(
+        line(
+          'content-cut',
+          'loss',
+          false,
+          `${kind.name} cuts off ${percent(found.cutOff, found.seen)} of what is seen, in ${found.frames} frames.`
+        )
+      )
+    before = after
+  })
+  return lines.length ? lines : [nothing('prepared', 'Nothing was changed on the bench.')]
+}
+
+export interface Recipe {
+  /** The source as prepared. */
+  prepared: SourceFacts
+  mode: AlphaMode
+  form: Form
+  /** What the file says of itself. */
+  delivered: SourceFacts
+  frames: number
+  carries: Carries
+  figures: RecipeFigures | null
+}
+
+/** What the outlet makes of the prepared source, whoever chose it. */
+export function recipeLines(recipe: Recipe): LedgerLine[] {
+  const { prepared, form, delivered, frames, carries } = recipe
+  const line = lineOf('recipe')
+  const lines: LedgerLine[] = []
+  if (carries === 'alpha-only')
+    lines.push(line('carriage', 'note', true, 'Alpha alone is delivered, as grey: no colour is in it.'))
+  if (carries === 'colour-only')
+    lines.push(
+      form.content.kind === 'flattened'
+        ? line(
+            'carriage',
+            'note',
+            true,
+            `Colour alone is delivered, laid on ${colourName(form.content.backing)}: no alpha is in it.`
+          )
+        : line('carriage', 'loss', true, 'Delivered without alpha, as the outlet says: every pixel is solid.')
+    )
+  if (carries === 'fill-and-key')
+    lines.push(line('carriage', 'none', true, 'Colour and alpha are delivered apart, as fill and key.'))
+  lines.push(...pixelLines(recipe))
+  if (frames < prepared.frames)
+    lines.push(line('range', 'note', true, `${frames} of ${prepared.frames} frames are delivered.`))
+  if (prepared.rate && !delivered.rate && frames > 1)
+    lines.push(
+      line(
+        'rate',
+        'note',
+        false,
+        `Pictures carry no rate: ${rateFraction(prepared.rate)} f/s stands in names and note.`
+      )
+    )
+  const [w, h] = prepared.pixelAspect
+  const [dw, dh] = delivered.pixelAspect
+  if (Math.abs(w / h - dw / dh) > 1e-4)
+    lines.push(
+      line(
+        'pixel-shape',
+        'loss',
+        false,
+        `Pixels of ${w}:${h} are written as ${dw}:${dh}: the picture comes out too ${w < h ? 'wide' : 'narrow'}.`
+      )
+    )
+  if (prepared.sound && !delivered.sound)
+    lines.push(line('sound', 'loss', false, `Its sound (${prepared.sound}) is left out.`))
+  if (prepared.findings.some(f => f.id === 'fields' || f.id === 'interlaced'))
+    lines.push(
+      line('fields', 'note', false, 'Its frames hold two moments each; the file says that they are progressive.')
+    )
+  const labelled = relabelled(prepared.colour, delivered.colour)
+  if (labelled) lines.push(line('colour-tags', 'loss', false, labelled))
+  return lines.length ? lines : [nothing('recipe', 'The outlet holds the source as it is.')]
+}
+
+function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] {
+  const line = lineOf('recipe')
+  if (!f) {
+    return sameAlphaMode(mode, form.alpha) ||
+      form.content.kind !== 'whole' ||
+      form.alpha.mode === 'none' ||
+      mode.mode === 'none'
+      ? []
+      : [
+          line(
+            'mode',
+            'none',
+            true,
+            `${sayAlpha(mode)} is written as ${sayAlpha(form.alpha)}, which loses nothing that is seen.`
+          )
+        ]
+  }
+  const [before, after] = [levelsIn(f.before), levelsIn(f.after)]
+  const levels = `${before.toLocaleString('en')} levels of alpha became ${after.toLocaleString('en')}`
+  if (form.cut)
+    return [
+      f.hardened > 0
+        ? line(
+            'cut',
+            'loss',
+            false,
+            `Soft edges are made hard: ${levels}, in ${percent(f.hardened, f.partial)} of the pixels that are partly clear.`
+          )
+        : line('cut', 'none', false, 'Alpha was on or off already, so nothing is lost by cutting it.')
+    ]
+  const mean = f.visible ? f.colourSum / f.visible : 0
+  const seen =
+    mean >= THRESHOLDS.colourMean ||
+    f.colourFar > (1 - THRESHOLDS.colourShare) * f.visible ||
+    f.alphaMax > 255 * THRESHOLDS.alphaLossy
+  const fewer = form.depth < prepared.bitDepth || form.alphaBits < prepared.bitDepth
+  const bits = `${prepared.bitDepth === 32 ? 'Float' : `${prepared.bitDepth} bits`} became ${form.depth}${form.alphaBits < form.depth ? ` with ${form.alphaBits} of alpha` : ''}`
+  const off = `alpha is off by ${two(f.alphaMax)} of 255 at most, colour by ${two(mean)} on average`
+  if (f.changed === 0)
+    return fewer ? [line('depth', 'none', false, `${bits}, which loses nothing: every code is one of those bits.`)] : []
+  if (!fewer)
+    return [
+      line(
+        'mode-change',
+        seen ? 'loss' : 'none',
+        false,
+        seen
+          ? `${sayAlpha(mode)} cannot be told as ${sayAlpha(form.alpha)} without loss: ${off}. Light outside alpha is cut off.`
+          : `${sayAlpha(mode)} is written as ${sayAlpha(form.alpha)}: ${off}, which nobody sees.`
+      )
+    ]
+  return [
+    line('depth', seen ? 'loss' : 'note', false, `${bits}: ${levels}; ${off}${seen ? '' : ', which nobody sees'}.`)
+  ]
+}
+
+/** Whether colour that was labelled as something else than sRGB or BT.709 lost that label. */
+function relabelled(was: string | null, is: string | null): string | null {
+  if (!was) return null
+  // primaries and transfers of ITU-T H.273 by number, and by the names that readers give them
+  const wide = /BT\.?2020|bt2020|P3|HLG|PQ|hlg|pq|smpte2084|smpte-?432|nclc (9|11|12)-|nclc \d+-(16|18)-/
+  const word = wide.exec(was)
+  if (!word || (is && wide.exec(is)?.[0] === word[0])) return null
+  return `Colour came labelled ${was} and the file says ${is ?? 'nothing'}: its codes are as they were, under another name.`
+}
+
+const SEVERITY: Record<Verdict, LedgerLine['severity']> = {
+  identical: 'none',
+  faithful: 'none',
+  'visible-loss': 'loss',
+  broken: 'broken'
+}
+
+/** How the file holds what was due. */
+export function fileLines(report: Pick<ProofReport, 'verdict' | 'sentence' | 'findings'>): LedgerLine[] {
+  const line = lineOf('file')
+  return [
+    line('proof', SEVERITY[report.verdict], false, report.sentence),
+    ...report.findings
+      .filter(f => f.severity === 'warning' && f.id !== 'nothing-see-through')
+      .map(f => line(f.id, 'note', false, f.sentence))
+  ]
+}
+
+export const formatCarries = (form: Form, paired: boolean): Carries =>
+  paired
+    ? 'fill-and-key'
+    : form.content.kind === 'alpha'
+      ? 'alpha-only'
+      : form.content.kind !== 'whole' || form.alpha.mode === 'none'
+        ? 'colour-only'
+        : 'all'
+
+export const nameOf = (format: string): string => formatById(format).name

@@ -1,0 +1,179 @@
+/** What a preparation and a recipe do to the pixels of a frame, counted in workers and added up over the clip. */
+import type { Form } from '../formats/form'
+import { withAlphaMode } from '../frame/alpha'
+import { withDepth } from '../frame/depth'
+import { STRAIGHT, type Frame } from '../frame/frame'
+import { coded } from '../frame/transfer'
+import { BIN, type Kernels } from '../kernels/kernels'
+import { deliverFrame } from '../pour/deliver'
+import { compareFrames } from '../proof/compare'
+import { THRESHOLDS } from '../proof/thresholds'
+import { inOrder, type Pool } from '../work/pool'
+import type { SourceSpec } from '../source/source'
+import { stepKindById } from '../prepare/kinds'
+import type { Step } from '../prepare/preparation'
+
+/** What one step changed, in pixels: of all, those whose alpha changed, those whose colour did, and those of what is seen that it cut off. */
+export interface StepFigures {
+  pixels: number
+  alpha: number
+  colour: number
+  seen: number
+  cutOff: number
+}
+
+export interface RecipeFigures {
+  /** One bit for each alpha code of 16 bits that occurs, before and after. */
+  before: Uint8Array
+  after: Uint8Array
+  /** Pixels that are partly clear before and not after. */
+  hardened: number
+  partial: number
+  /** Largest alpha error in codes of 255; colour in CIEDE2000: the mean, and how many of the visible pixels lie too far off. */
+  alphaMax: number
+  colourSum: number
+  colourFar: number
+  visible: number
+  changed: number
+}
+
+/** Steps that work on one frame, and so can be measured by it. */
+export const stillSteps = (steps: readonly Step[]): Step[] =>
+  steps.filter(step => step.on && !stepKindById(step.kind).order)
+
+/** Half a code of 255, and alpha that is hardly there, in codes of 16 bits. */
+const HALF = 128
+const HARDLY = Math.round(0.02 * 65535)
+
+const straight16 = (frame: Frame, kernels: Kernels): Uint16Array =>
+  withDepth(withAlphaMode(coded(frame, kernels), STRAIGHT, kernels), 16, kernels).samples as Uint16Array
+
+/** What a step made of a frame. Frames of another size are asked only how much of what was seen is gone. */
+export function stepFigures(before: Frame, after: Frame, crops: boolean, kernels: Kernels): StepFigures {
+  const [from, to] = [straight16(before, kernels), straight16(after, kernels)]
+  const figures: StepFigures = { pixels: after.width * after.height, alpha: 0, colour: 0, seen: 0, cutOff: 0 }
+  for (let i = 3; i < from.length; i += 4) if (from[i]! > HARDLY) figures.seen++
+  if (from.length !== to.length || before.width !== after.width) {
+    if (!crops) return figures
+    let kept = 0
+    for (let i = 3; i < to.length; i += 4) if (to[i]! > HARDLY) kept++
+    return { ...figures, cutOff: Math.max(0, figures.seen - kept) }
+  }
+  for (let i = 0; i < from.length; i += 4) {
+    const [a, b] = [from[i + 3]!, to[i + 3]!]
+    if (Math.abs(a - b) > HALF) figures.alpha++
+    for (let c = 0; c < 3; c++) {
+      if (Math.abs(from[i + c]! - to[i + c]!) * Math.min(a, b) <= HALF * 65535) continue
+      figures.colour++
+      break
+    }
+  }
+  return figures
+}
+
+/** Whether a recipe may change what is seen, so that it is worth measuring. `bits` are those of the source. */
+export function mayChange(form: Form, bits: number, premultiplied: boolean): boolean {
+  if (form.content.kind !== 'whole' || form.alpha.mode === 'none') return false
+  return (
+    form.cut !== null || form.depth < bits || form.alphaBits < bits || (premultiplied && form.alpha.mode === 'straight')
+  )
+}
+
+/** What a form makes of a frame that is as prepared. */
+export function recipeFigures(frame: Frame, form: Form, kernels: Kernels): RecipeFigures {
+  const due = deliverFrame(frame, { ...form, half: false }, kernels)
+  const whole = withDepth(coded(frame, kernels), 16, kernels)
+  const made = withDepth(coded(due, kernels), 16, kernels)
+  const [from, to] = [whole.samples as Uint16Array, made.samples as Uint16Array]
+  const [before, after] = [kernels.look(from), kernels.look(to)]
+  const compared = compareFrames(whole, made, kernels)
+  let hardened = 0
+  for (let i = 3; i < from.length; i += 4) {
+    const [a, b] = [from[i]!, to[i]!]
+    if (a > 0 && a < 65535 && (b === 0 || b === 65535) && Math.abs(a - b) > 257) hardened++
+  }
+  const first = Math.round(THRESHOLDS.colourHigh / BIN)
+  let colourFar = 0
+  compared.colour.bins.forEach((count, bin) => (colourFar += bin >= first ? count : 0))
+  return {
+    before: before.levels,
+    after: after.levels,
+    hardened,
+    partial: from.length / 4 - before.clear - before.solid,
+    alphaMax: compared.alpha.max / 257,
+    colourSum: compared.colour.sum,
+    colourFar,
+    visible: compared.colour.visible,
+    changed: compared.changed
+  }
+}
+
+/** Figures of each still step over the frames asked for, by its id. */
+export async function measureSteps(
+  spec: SourceSpec,
+  frames: readonly number[],
+  pool: Pool,
+  signal?: AbortSignal
+): Promise<Map<string, StepFigures & { frames: number }>> {
+  const steps = stillSteps(spec.preparation?.steps ?? [])
+  type Sum = StepFigures & { frames: number }
+  const sums = new Map<string, Sum>()
+  for (const { id } of steps) sums.set(id, { pixels: 0, alpha: 0, colour: 0, seen: 0, cutOff: 0, frames: 0 })
+  if (steps.length === 0) return sums
+  await inOrder(
+    frames.length,
+    pool.size * 2,
+    n => pool.run('stepFigures', [spec, frames[n]!], signal ? { signal } : {}),
+    each => {
+      steps.forEach(({ id }, s) => {
+        const [sum, more] = [sums.get(id)!, each[s]!]
+        for (const key of ['pixels', 'alpha', 'colour', 'seen', 'cutOff'] as const) sum[key] += more[key]
+        if (more.cutOff > 0) sum.frames++
+      })
+    }
+  )
+  return sums
+}
+
+/** Figures of a recipe over the frames delivered. */
+export async function measureRecipe(
+  spec: SourceSpec,
+  frames: readonly number[],
+  form: Form,
+  pool: Pool,
+  signal?: AbortSignal
+): Promise<RecipeFigures> {
+  const sum: RecipeFigures = {
+    before: new Uint8Array(8192),
+    after: new Uint8Array(8192),
+    hardened: 0,
+    partial: 0,
+    alphaMax: 0,
+    colourSum: 0,
+    colourFar: 0,
+    visible: 0,
+    changed: 0
+  }
+  await inOrder(
+    frames.length,
+    pool.size * 2,
+    n => pool.run('recipeFigures', [spec, frames[n]!, form], signal ? { signal } : {}),
+    more => {
+      for (let i = 0; i < 8192; i++) {
+        sum.before[i]! |= more.before[i]!
+        sum.after[i]! |= more.after[i]!
+      }
+      for (const key of ['hardened', 'partial', 'colourSum', 'colourFar', 'visible', 'changed'] as const)
+        sum[key] += more[key]
+      sum.alphaMax = Math.max(sum.alphaMax, more.alphaMax)
+    }
+  )
+  return sum
+}
+
+/** Bits that are set. */
+export function levelsIn(levels: Uint8Array): number {
+  let count = 0
+  for (let byte of levels) for (; byte; byte &= byte - 1) count++
+  return count
+}
