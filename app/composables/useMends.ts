@@ -1,19 +1,31 @@
-/** One-click mends: what a finding offers, done as one undoable edit. */
+/** One-click mends: what a finding offers, done or taken back as one undoable edit. */
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
-import type { Mend } from '~~/core/source/source'
+import type { Finding } from '~~/core/source/source'
 
-export function useMends(): (sourceId: string, mend: Mend) => Promise<void> {
+export interface Mends {
+  mend(sourceId: string, finding: Finding): Promise<void>
+  takeBack(sourceId: string, finding: Finding): Promise<void>
+}
+
+export function useMends(): Mends {
   const jobs = useJob()
   const sources = useSources()
   const steps = useSteps()
-  return async (sourceId, mend) => {
-    if (mend.id === 'step') await steps.add(sourceId, mend.label, mend.kind, mend.settings)
-    else if (mend.id === 'ask-rate') sources.asking = [sourceId]
-    else
-      await jobs.edit(
-        'Hold the picture before a gap',
-        draft => void (draft.sources[sourceId]!.interpretation.holdGaps = true)
-      )
+  const holdGaps = (sourceId: string, hold: boolean): Promise<void> =>
+    jobs.edit(
+      hold ? 'Hold the picture before a gap' : 'Close gaps',
+      draft => void (draft.sources[sourceId]!.interpretation.holdGaps = hold)
+    )
+  return {
+    async mend(sourceId, finding) {
+      if (finding.mend?.id === 'step') await steps.mend(sourceId, finding)
+      else if (finding.mend?.id === 'ask-rate') sources.asking = [sourceId]
+      else await holdGaps(sourceId, true)
+    },
+    async takeBack(sourceId, finding) {
+      if (finding.mend?.id === 'step') await steps.unmend(sourceId, finding)
+      else await holdGaps(sourceId, false)
+    }
   }
 }

@@ -4,6 +4,8 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { stepKindById } from '~~/core/prepare/kinds'
 import { newStep, Step } from '~~/core/prepare/preparation'
+import { mendingStep } from '~~/core/examine/standing'
+import type { Finding } from '~~/core/source/source'
 
 const Steps = z.array(Step).max(200)
 
@@ -12,6 +14,10 @@ export interface StepEdits {
   edit(sourceId: string, label: string, change: (steps: Step[]) => unknown[]): Promise<void>
   /** A new step at the end. */
   add(sourceId: string, label: string, kind: string, settings: Step['settings']): Promise<void>
+  /** A new step at the end that mends a finding. Where there is one already, it is turned on. */
+  mend(sourceId: string, finding: Finding): Promise<void>
+  /** Takes the step away that mends a finding. */
+  unmend(sourceId: string, finding: Finding): Promise<void>
 }
 
 export function useSteps(): StepEdits {
@@ -30,6 +36,21 @@ export function useSteps(): StepEdits {
   return {
     edit,
     add: (sourceId, label, kind, settings) =>
-      edit(sourceId, label, steps => [...steps, newStep(crypto.randomUUID(), stepKindById(kind), settings)])
+      edit(sourceId, label, steps => [...steps, newStep(crypto.randomUUID(), stepKindById(kind), settings)]),
+    async mend(sourceId, finding) {
+      const { mend } = finding
+      if (mend?.id !== 'step') return
+      await edit(sourceId, mend.label, steps => {
+        const there = mendingStep(finding, steps)
+        if (there) return steps.map(step => (step === there ? { ...step, on: true } : step))
+        const step = newStep(crypto.randomUUID(), stepKindById(mend.kind), mend.settings)
+        return [...steps, { ...step, mends: finding.id }]
+      })
+    },
+    unmend: (sourceId, finding) =>
+      edit(sourceId, `Take back: ${finding.mend?.label ?? ''}`, steps => {
+        const there = mendingStep(finding, steps)
+        return steps.filter(step => step !== there)
+      })
   }
 }

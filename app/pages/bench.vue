@@ -21,7 +21,7 @@ const jobs = useJob()
 const sources = useSources()
 const workshop = useWorkshop()
 const desk = useDesk()
-const mend = useMends()
+const { mend, takeBack } = useMends()
 const viewer = ref<InstanceType<typeof FrameViewer> | null>(null)
 
 const id = computed(() =>
@@ -106,6 +106,8 @@ const findingsShown = computed(() => {
   }))
 })
 
+const standing = computed(() => (source.value ? sources.standingOf(source.value) : []))
+
 /** What the steps make of the whole clip, while they are what is looked at. */
 const preparedSpec = computed(() =>
   source.value && prepares.value && shows.value !== 'found' && !live.value && !tools.step.value
@@ -127,6 +129,17 @@ const decided = computed(() => {
     ? (i: number, signal: AbortSignal) =>
         workshop.pool.run('deciding', [spec, order.value ? (order.value[i] ?? 0) : i], { signal, priority: 'now' })
     : null
+})
+/** Where the key that is open among the steps is unsure, in place of what decided the mode. */
+const keying = computed(() => {
+  const step = steps.value.find(s => s.id === chosen.value && s.on && s.kind === 'chroma-key')
+  const spec = source.value && step && step.settings.edges === 'beside' ? sources.specOf(source.value) : null
+  if (!spec || !step) return null
+  return async (i: number, signal: AbortSignal) => {
+    const pixels = await workshop.pool.run('unsure', [spec, i, step.id], { signal, priority: 'now' })
+    if (!pixels) throw new Error('This key cannot say where it is unsure.')
+    return pixels
+  }
 })
 const frameLevels = ref<number[] | null>(null)
 watch(
@@ -266,8 +279,9 @@ function open(other: string): void {
           :clip="clip"
           :other="other"
           :tool="tools.tool.value"
-          :heat="decided"
-          heat-name="What decided the mode"
+          :heat="keying ?? decided"
+          :heat-key="keying ? JSON.stringify(steps) : ''"
+          :heat-name="keying ? 'Where the key is unsure' : 'What decided the mode'"
           :width="facts.width"
           :height="facts.height"
           :frames="facts.frames"
@@ -359,11 +373,12 @@ function open(other: string): void {
         <section v-if="examination">
           <h2>Findings</h2>
           <FindingList
-            v-if="examination.findings.length"
+            v-if="standing.length"
             class="list"
             frames
-            :findings="examination.findings"
+            :standing="standing"
             @mend="mend(source.id, $event)"
+            @take-back="takeBack(source.id, $event)"
             @frame="showFrame"
           />
           <p v-else class="soft">Nothing amiss.</p>

@@ -8,6 +8,7 @@ import { isAbort, sentenceOf } from '~~/core/errors'
 import type { Examination } from '~~/core/examine/examination'
 import { examineSource } from '~~/core/examine/examine-source'
 import { modeAdvised } from '~~/core/examine/mode'
+import { standingOf as findingsStanding, type Standing } from '~~/core/examine/standing'
 import type { Origin } from '~~/core/ledger/ledger-of'
 import type { FileRef } from '~~/core/files/file'
 import { takeIn } from '~~/core/intake/intake'
@@ -26,6 +27,9 @@ export type SourceState =
   | { state: 'locked'; handles: FileSystemFileHandle[]; sentence: string }
   | { state: 'failed'; sentence: string }
   | { state: 'ready'; files: FileRef[]; format: string; numbers: number[] | null }
+
+/** Wait for the hand to rest on a setting before a prepared clip is gone through. */
+const REST = 1500
 
 /** Findings of a clip change with gaps held or closed, and with nothing else of its interpretation. */
 const examinationKey = (source: JobSource): string =>
@@ -159,6 +163,53 @@ export const useSources = defineStore('sources', () => {
     }
   }
 
+  /** What was found in prepared clips, by source, and for which preparation. */
+  const preparedFindings = shallowReactive(new Map<string, { key: string; findings: readonly Finding[] }>())
+  const rereading = new Map<string, { key: string; stop: AbortController }>()
+  const preparedKey = (source: JobSource): string =>
+    source.steps.some(step => step.on) && examinations.has(source.id)
+      ? JSON.stringify([examinationKey(source), modeOf(source), source.steps.filter(step => step.on)])
+      : ''
+
+  /** Reads the findings of a prepared clip again once the hand has rested, and when the workers are free. */
+  async function readAgain(source: JobSource, key: string): Promise<void> {
+    rereading.get(source.id)?.stop.abort()
+    rereading.delete(source.id)
+    if (!key || preparedFindings.get(source.id)?.key === key) return
+    const stop = new AbortController()
+    rereading.set(source.id, { key, stop })
+    await new Promise(resolve => setTimeout(resolve, REST))
+    const spec = specOf(source)
+    if (!spec || stop.signal.aborted) return
+    const ahead = Math.max(1, workshop.pool.size - 1)
+    try {
+      const { findings } = await examineSource(spec, factsOf(source), workshop.pool, undefined, stop.signal, ahead)
+      preparedFindings.set(source.id, { key, findings })
+    } catch (error) {
+      // a frame that cannot be prepared is told by the viewer and by the pour; findings stay those of the source as found
+      if (!isAbort(error)) preparedFindings.delete(source.id)
+    }
+  }
+
+  watch(
+    () => jobs.sources.map(source => [source.id, states.get(source.id)?.state === 'ready' ? preparedKey(source) : '']),
+    keys => {
+      for (const [id, key] of keys) {
+        const source = jobs.job.sources[id!]
+        if (source && rereading.get(id!)?.key !== key) void readAgain(source, key!)
+      }
+    },
+    { immediate: true, deep: true }
+  )
+
+  /** Findings of a source as they stand: mended, gone or brought by its preparation. */
+  function standingOf(source: JobSource): Standing[] {
+    const found = examinations.get(source.id)?.findings ?? foundFactsOf(source).findings
+    const prepared = preparedFindings.get(source.id)
+    const now = prepared && prepared.key === preparedKey(source) ? prepared.findings : null
+    return findingsStanding(found, now, { steps: source.steps, holdGaps: source.interpretation.holdGaps })
+  }
+
   watch(
     () => jobs.sources.map(source => `${source.id} ${examinationKey(source)} ${states.get(source.id)?.state}`),
     () => {
@@ -281,6 +332,7 @@ export const useSources = defineStore('sources', () => {
     counts,
     modeOf,
     originOf,
+    standingOf,
     factsOf,
     foundFactsOf,
     specOf,

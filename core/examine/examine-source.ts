@@ -7,21 +7,22 @@ import { examine, type Examination, type Seen } from './examination'
 
 /**
  * Examines the whole clip at low priority; `onProgress` is told the frames looked at. Rejects when not one frame can be read,
- * with the first frame's reason, and on abort.
+ * with the first frame's reason, and on abort. `ahead` frames are in work at once.
  */
 export async function examineSource(
   spec: SourceSpec,
   facts: SourceFacts,
   pool: Pool,
   onProgress?: (done: number) => void,
-  signal?: AbortSignal
+  signal?: AbortSignal,
+  ahead = pool.size * 2
 ): Promise<Examination> {
   const seen: Seen[] = []
   const unread: number[] = []
   let first: unknown = null
   await inOrder(
     facts.frames,
-    pool.size * 2,
+    ahead,
     i =>
       pool
         .run('look', [spec, i], { priority: 'later', ...(signal ? { signal } : {}) })

@@ -8,13 +8,15 @@ import type { Source, SourceFacts } from '../source/source'
 import { stepKindById, stepKinds } from './kinds'
 import { alphaChanged, asFrame, asPicture, carriedFrame, changed, someRows, type Carried } from './carried'
 import { toPicture, type Picture } from './picture'
-import { freshSettings, settingsSchema, type Shaped, type StepKind, type Use } from './step'
+import { freshSettings, settingsSchema, type Shaped, type StepKind, type Surroundings, type Use } from './step'
 
 export const Step = z
   .object({
     id: z.string(),
     kind: z.enum(stepKinds.map(kind => kind.id) as [string, ...string[]]),
     on: z.boolean(),
+    /** Id of the finding that it mends. */
+    mends: z.string().max(80).optional(),
     settings: z.record(z.string(), z.unknown())
   })
   .transform((step, context) => {
@@ -151,26 +153,10 @@ export function prepared(
     return asPicture(carried, kernels, room)
   }
 
-  async function at(stage: number, index: number, signal?: AbortSignal): Promise<Carried> {
-    if (stage < 0) {
-      const frame = await source.frame(index, signal)
-      given.add(frame.samples)
-      return carriedFrame(frame)
-    }
-    const { step, kind, facts: made, uses } = list[stage]!
-    const settings = step.settings as never
+  function aroundOf(stage: number, index: number, input: Carried, signal?: AbortSignal): Surroundings {
+    const made = list[stage]!.facts
     const before = stage === 0 ? source.facts : list[stage - 1]!.facts
-    if (uses) {
-      const use = uses[index]!
-      const first = await at(stage - 1, use.from, signal)
-      return use.to === undefined
-        ? first
-        : { picture: mixed(picture(first), picture(await at(stage - 1, use.to, signal)), use.mix ?? 0) }
-    }
-    const input = await at(stage - 1, index, signal)
-    signal?.throwIfAborted()
-    if (kind.move) return carriedFrame(kind.move(asFrame(input, before.bitDepth, kernels), settings, kernels))
-    const around = {
+    return {
       kernels,
       index,
       frames: made.frames,
@@ -183,9 +169,32 @@ export function prepared(
         return found ? toPicture(await found.frame(Math.min(index, found.facts.frames - 1), signal), kernels) : null
       }
     }
+  }
+
+  async function at(stage: number, index: number, signal?: AbortSignal): Promise<Carried> {
+    if (stage < 0) {
+      const frame = await source.frame(index, signal)
+      given.add(frame.samples)
+      return carriedFrame(frame)
+    }
+    const { step, kind, uses } = list[stage]!
+    const settings = step.settings as never
+    const before = stage === 0 ? source.facts : list[stage - 1]!.facts
+    if (uses) {
+      const use = uses[index]!
+      const first = await at(stage - 1, use.from, signal)
+      return use.to === undefined
+        ? first
+        : { picture: mixed(picture(first), picture(await at(stage - 1, use.to, signal)), use.mix ?? 0) }
+    }
+    const input = await at(stage - 1, index, signal)
+    signal?.throwIfAborted()
+    if (kind.move) return carriedFrame(kind.move(asFrame(input, before.bitDepth, kernels), settings, kernels))
+    const around = aroundOf(stage, index, input, signal)
     if (kind.pixels) {
       const change = await kind.pixels(settings, around)
-      return change ? changed(input, change) : input
+      if (change) return changed(input, change)
+      if (!kind.paint) return input
     }
     if (kind.plane) {
       const { plane } = kind
@@ -205,6 +214,13 @@ export function prepared(
       const coded = withDepth(frame, facts.bitDepth, kernels)
       const deep = given.has(coded.samples) ? { ...coded, samples: coded.samples.slice() } : coded
       return facts.claim.mode === 'none' && deep.alpha.mode === 'straight' ? { ...deep, alpha: { mode: 'none' } } : deep
+    },
+    async sureness(stepId, index) {
+      const stage = list.findIndex(({ step }) => step.id === stepId)
+      const { kind, step } = list[stage] ?? {}
+      if (!kind?.sureness || !step) return null
+      const input = await at(stage - 1, index)
+      return kind.sureness(picture(input), step.settings as never, aroundOf(stage, index, input))
     },
     async close() {
       await Promise.all([source.close(), ...[...others.values()].map(other => other.close())])

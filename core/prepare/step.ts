@@ -40,7 +40,13 @@ export type Field = Described &
         default: number
         /** Typed only: the range is too wide to slide along. */ typed?: true
       }
-    | { type: 'choice'; choices: readonly { value: string; label: string }[]; default: string }
+    | {
+        type: 'choice'
+        choices: readonly { value: string; label: string }[]
+        default: string
+        /** What a new step has, where those kept from before must stay as they were. */
+        fresh?: string
+      }
     | { type: 'switch'; default: boolean }
     | { type: 'colour'; default: HexColour }
     /** The id of another source of the job; empty for none. */
@@ -88,6 +94,14 @@ export interface Use {
   mix?: number
 }
 
+/** A step's alpha and how sure it is of it, a value a pixel. */
+export interface Sureness {
+  width: number
+  height: number
+  alpha: Float32Array
+  sure: Float32Array
+}
+
 /** What a clip is, as far as steps change it. */
 export type Shaped = Pick<
   SourceFacts,
@@ -124,11 +138,13 @@ export interface StepKind<F extends Fields = Fields> {
   readonly handle?: Handle<F>
   /** Facts of what comes out; as they were, unless said. */
   facts?(facts: Shaped, settings: SettingsOf<F>): Partial<Shaped>
-  /** How each pixel is to be changed; null leaves the picture as it is. */
+  /** How each pixel is to be changed; null leaves the picture as it is, or to `paint` where a kind has both. */
   pixels?(settings: SettingsOf<F>, around: Surroundings): PixelChange | null | Promise<PixelChange | null>
   /** Another alpha, one value a pixel by rows; it may be written into the one given. */
   plane?(alpha: Float32Array, settings: SettingsOf<F>, around: Surroundings): Float32Array | Promise<Float32Array>
   paint?(picture: Picture, settings: SettingsOf<F>, around: Surroundings): Picture | Promise<Picture>
+  /** How sure it is of each pixel's alpha, 0 to 1, with that alpha; null where its settings make it sure by rule. */
+  sureness?(picture: Picture, settings: SettingsOf<F>, around: Surroundings): Promise<Sureness | null>
   move?(frame: Frame, settings: SettingsOf<F>, kernels: Kernels): Frame
   order?(facts: Shaped, settings: SettingsOf<F>): { frames: Use[]; rate: Rate | null }
   /** A sentence when the settings cannot be carried out on such a clip. */
@@ -174,5 +190,10 @@ export function settingsSchema(kind: Pick<StepKind, 'fields'>): z.ZodType<Record
 }
 
 export function freshSettings(kind: Pick<StepKind, 'fields'>): Record<string, unknown> {
-  return Object.fromEntries(Object.entries(kind.fields).map(([key, field]) => [key, structuredClone(field.default)]))
+  return Object.fromEntries(
+    Object.entries(kind.fields).map(([key, field]) => [
+      key,
+      structuredClone('fresh' in field ? field.fresh : field.default)
+    ])
+  )
 }

@@ -4,6 +4,7 @@ import { HexColour } from '../colour'
 import type { FileRef } from '../files/file'
 import { AlphaMode, Depth, type Frame } from '../frame/frame'
 import type { Step } from '../prepare/preparation'
+import type { Sureness } from '../prepare/step'
 import { Rate } from '../rate'
 
 export const Severity = z.enum(['note', 'warning', 'fault'])
@@ -73,6 +74,8 @@ export interface Source {
   frame(index: number, signal?: AbortSignal): Promise<Frame>
   /** The bytes that frame `index` is coded in, where a format's frames stand alone and may have been read back as they were poured. */
   encoded?(index: number): Promise<Uint8Array>
+  /** Of a prepared source: how sure one of its steps is of the alpha it makes; null for steps that cannot say. */
+  sureness?(stepId: string, index: number): Promise<Sureness | null>
   close(): Promise<void>
 }
 

@@ -32,6 +32,7 @@ import { visit, type Visit } from '../stations/visit'
 import { openForProof, openSource, taken } from '../source/open'
 import type { Source, SourceSpec } from '../source/source'
 import { decidingPixels } from '../view/deciding'
+import { surenessPixels } from '../view/sureness'
 import { thumbnail } from '../view/thumb'
 import { differencePixels, viewPixels, type View, type ViewPixels } from '../view/pixels'
 
@@ -377,6 +378,17 @@ async function deciding(context: WorkContext, spec: SourceSpec, index: number): 
   return decidingPixels(await seen(context, spec, index), context.host.kernels)
 }
 
+/** Where a step of the preparation is unsure; null for one that cannot say. `index` is of the clip up to that step. */
+async function unsure(
+  context: WorkContext,
+  spec: SourceSpec,
+  index: number,
+  stepId: string
+): Promise<ViewPixels | null> {
+  const found = await (await context.source(spec)).sureness?.(stepId, index)
+  return found ? surenessPixels(found) : null
+}
+
 /** Pixels of one frame by alpha, 256 bins. */
 async function alphaLevels(context: WorkContext, spec: SourceSpec, index: number): Promise<number[]> {
   const { kernels } = context.host
@@ -453,6 +465,7 @@ export const tasks = {
   shift,
   deciding,
   alphaLevels,
+  unsure,
   coverage,
   view,
   thumb,

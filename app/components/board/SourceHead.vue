@@ -38,9 +38,14 @@ const SHORT: Record<string, string> = {
   'on-off-alpha': 'alpha only on or off',
   'light-outside-alpha': 'light outside alpha'
 }
+/** Those that still stand, once the preparation is taken into account. */
 const findings = computed(() => {
   const rank = { fault: 0, warning: 1, note: 2 }
-  return [...(examination.value?.findings ?? facts.value.findings)].sort((a, b) => rank[a.severity] - rank[b.severity])
+  return sources
+    .standingOf(source)
+    .filter(({ state }) => state === 'stands' || state === 'brought')
+    .map(({ finding }) => finding)
+    .sort((a, b) => rank[a.severity] - rank[b.severity])
 })
 /** Steps of the preparation that are on. */
 const steps = computed(() => source.steps.filter(step => step.on).length)

@@ -12,7 +12,8 @@ const jobs = useJob()
 const sources = useSources()
 const desk = useDesk()
 const router = useRouter()
-const mend = useMends()
+const { mend, takeBack } = useMends()
+const standing = computed(() => (source.value ? sources.standingOf(source.value) : []))
 const source = computed(() => jobs.job.sources[id])
 const state = computed(() => sources.states.get(id))
 const facts = computed(() => source.value && sources.factsOf(source.value))
@@ -81,7 +82,12 @@ async function remove(): Promise<void> {
     <ModePanel :source="source" />
     <template v-if="examination">
       <h2>Findings</h2>
-      <FindingList v-if="examination.findings.length" :findings="examination.findings" @mend="mend(id, $event)" />
+      <FindingList
+        v-if="standing.length"
+        :standing="standing"
+        @mend="mend(id, $event)"
+        @take-back="takeBack(id, $event)"
+      />
       <p v-else class="soft">Nothing amiss.</p>
     </template>
     <p v-else-if="sources.looking.has(id)" class="soft">

@@ -176,8 +176,7 @@ async function copyMarkup(): Promise<void> {
         <p class="soft">{{ handOver.checked.job }}, handed over on {{ handOver.checked.made.slice(0, 10) }}</p>
         <ul>
           <li v-for="d in handOver.checked.deliveries" :key="d.name">
-            <span class="mono">{{ d.name }}</span
-            >: {{ d.sentence }}
+            <span class="mono">{{ d.name }}</span>: {{ d.sentence }}
           </li>
           <li v-if="handOver.checked.strangers.length" class="soft">
             Not named in the manifest: {{ handOver.checked.strangers.slice(0, 5).join(', ')

@@ -50,8 +50,7 @@ const tone = (line: LedgerLine): string => (line.asked && line.severity === 'los
     </ol>
     <ul v-if="opened.length" class="all">
       <li v-for="line in opened" :key="line.id + line.sentence" :class="tone(line)">
-        <i class="glyph" aria-hidden="true">{{ GLYPHS[line.severity] }}</i
-        ><span
+        <i class="glyph" aria-hidden="true">{{ GLYPHS[line.severity] }}</i><span
           ><strong v-if="line.severity !== 'none'"
             >{{ COST[line.severity] }}{{ line.asked ? ', as asked' : '' }}:
           </strong>

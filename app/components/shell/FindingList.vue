@@ -1,20 +1,52 @@
 <script setup lang="ts">
-/** Findings with their mends. */
-import type { Finding, Mend } from '~~/core/source/source'
+/** Findings with their mends; those that are mended say so, and can be taken back. */
+import type { Standing } from '~~/core/examine/standing'
+import type { Finding } from '~~/core/source/source'
 
-defineProps<{ findings: readonly Finding[]; frames?: boolean }>()
-defineEmits<{ mend: [mend: Mend]; frame: [index: number] }>()
+const { findings, standing = null } = defineProps<{
+  findings?: readonly Finding[]
+  standing?: readonly Standing[] | null
+  frames?: boolean
+}>()
+defineEmits<{ mend: [finding: Finding]; takeBack: [finding: Finding]; frame: [index: number] }>()
 const WORDS = { fault: 'Fault', warning: 'Warning', note: 'Note' } as const
+const DONE = { mended: 'Done: ', gone: 'No longer so: ', stands: '', brought: 'Since prepared: ' } as const
+const shown = (): readonly Standing[] =>
+  standing ?? (findings ?? []).map(finding => ({ finding, state: 'stands' as const }))
 </script>
 
 <template>
   <ul class="findings">
-    <li v-for="finding in findings" :key="finding.id + finding.sentence" :class="finding.severity">
-      <span class="visually-hidden">{{ WORDS[finding.severity] }}: </span>{{ finding.sentence
-      }}<span v-if="finding.causes" class="soft">{{ ` ${finding.causes}` }}</span>
+    <li
+      v-for="{ finding, state } in shown()"
+      :key="finding.id + finding.sentence"
+      :class="[finding.severity, state]"
+      :data-finding="finding.id"
+      :data-state="state"
+    >
+      <span class="visually-hidden">{{ WORDS[finding.severity] }}: </span
+      ><strong v-if="DONE[state]">{{ DONE[state] }}</strong
+      >{{ state === 'mended' ? finding.mend?.label : finding.sentence }}<span v-if="state === 'mended'">.</span
+      ><span v-if="finding.causes && (state === 'stands' || state === 'brought')" class="soft">{{
+        ` ${finding.causes}`
+      }}</span>
       <span class="acts">
-        <button v-if="finding.mend" class="link" @click="$emit('mend', finding.mend)">{{ finding.mend.label }}</button>
-        <button v-if="frames && finding.frames.length" class="link" @click="$emit('frame', finding.frames[0]! - 1)">
+        <button
+          v-if="state === 'mended'"
+          class="link"
+          :aria-label="`Take back: ${finding.mend?.label}`"
+          @click="$emit('takeBack', finding)"
+        >
+          Take back
+        </button>
+        <button v-else-if="finding.mend && state !== 'gone'" class="link" @click="$emit('mend', finding)">
+          {{ finding.mend.label }}
+        </button>
+        <button
+          v-if="frames && finding.frames.length && state !== 'gone'"
+          class="link"
+          @click="$emit('frame', finding.frames[0]! - 1)"
+        >
           Show frame {{ finding.frames[0] }}
         </button>
       </span>
@@ -41,6 +73,12 @@ li.fault {
 
 li.warning {
   border-color: var(--ochre-fill);
+}
+
+li.mended,
+li.gone {
+  border-color: var(--line);
+  color: var(--soft);
 }
 
 .acts {

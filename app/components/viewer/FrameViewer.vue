@@ -28,6 +28,7 @@ const {
   other = null,
   heat = null,
   heatName = 'Difference',
+  heatKey = '',
   tool = null,
   width,
   height,
@@ -40,6 +41,8 @@ const {
   /** A view of the owner's own, such as the difference of the two, and its name. */
   heat?: ((index: number, signal: AbortSignal) => Promise<ViewPixels>) | null
   heatName?: string
+  /** What the heat pictures depend on besides the clip. */
+  heatKey?: string
   /** What is being picked or drawn in the picture. */
   tool?: Tool | null
   width: number
@@ -80,7 +83,8 @@ const caption = computed(() => {
 })
 const views = computed<(View | 'heat')[]>(() => (heat ? [...VIEWS, 'heat'] : [...VIEWS]))
 
-const keyOf = (of: ViewerClip, i: number): string => `${of.key}|${view.value}|${i}`
+const keyOf = (of: ViewerClip, i: number): string =>
+  `${of.key}|${view.value === 'heat' ? `${heatName} ${heatKey}` : view.value}|${i}`
 
 function load(of: ViewerClip, i: number): Promise<ImageBitmap | null> {
   const now = view.value

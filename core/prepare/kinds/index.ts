@@ -16,7 +16,17 @@ import {
 import { bringToSrgb, clearToBlack, edgeFill, flatten, spill } from './colour'
 import { depth } from './depth'
 import { crop, fit, flip, pad, place, progressive, rotate, scale, squarePixels, turn } from './frame'
-import { chromaKey, difference, drawnMask, flatBackground, glow, lumaKey, matteFrom, shadow } from './pull'
+import {
+  chromaKey,
+  difference,
+  drawnMask,
+  flatBackground,
+  glow,
+  lumaKey,
+  matteFrom,
+  shadow,
+  subjectAndShadow
+} from './pull'
 import { closeLoop, convertRate, dropLast, hold, pingPong, range, readRate, repeat, reverse } from './time'
 
 export const stepKinds: readonly StepKind[] = [
@@ -24,6 +34,7 @@ export const stepKinds: readonly StepKind[] = [
   lumaKey,
   glow,
   shadow,
+  subjectAndShadow,
   difference,
   flatBackground,
   matteFrom,

@@ -2,8 +2,10 @@
 import { codesToHex } from '../../colour'
 import { allocateSamples, fullCode, STRAIGHT } from '../../frame/frame'
 import { clamp01, luma, ramp, takeOutAt } from '../../kernels/pixel'
-import { unit, type Picture } from '../picture'
-import { estimatePlate, evenPlate, findScreen, plateOf, pullChroma } from '../chroma'
+import { alphaOf, unit, type Picture } from '../picture'
+import { pullBeside, type Keyed } from '../beside'
+import { pullGrounded } from '../grounded'
+import { estimatePlate, evenPlate, findScreen, plateOf, pullChroma, type Plate } from '../chroma'
 import { coverage, shapeAt } from '../shape'
 import { finer, stepKind, type Field, type Shaped, type Surroundings } from '../step'
 import { scaled } from '../scale'
@@ -53,8 +55,30 @@ export const chromaKey = stepKind({
       default: '',
       when: { field: 'light', is: 'plate' }
     },
-    low: percent('Clear below', 6, 'Alpha up to here becomes fully clear.'),
-    high: percent('Solid above', 86, 'Alpha from here on becomes fully solid.'),
+    edges: {
+      type: 'choice',
+      label: 'Soft edges',
+      help: 'By the colour beside them, edges of any hue come out right; by hue alone is faster.',
+      choices: [
+        { value: 'beside', label: 'By the colour beside them' },
+        { value: 'hue', label: 'By hue alone' }
+      ],
+      default: 'hue',
+      fresh: 'beside'
+    },
+    clear: {
+      ...percent('Clear below', 3, 'Alpha up to here becomes fully clear.'),
+      when: { field: 'edges', is: 'beside' }
+    },
+    solid: {
+      ...percent('Solid above', 97, 'Alpha from here on becomes fully solid.'),
+      when: { field: 'edges', is: 'beside' }
+    },
+    low: { ...percent('Clear below', 6, 'Alpha up to here becomes fully clear.'), when: { field: 'edges', is: 'hue' } },
+    high: {
+      ...percent('Solid above', 86, 'Alpha from here on becomes fully solid.'),
+      when: { field: 'edges', is: 'hue' }
+    },
     width: {
       type: 'number',
       label: 'Hue width',
@@ -63,29 +87,67 @@ export const chromaKey = stepKind({
       step: 1,
       unit: '°',
       default: 70,
-      help: 'How far from the screen in hue a colour may lie and still be thought partly screen.'
+      help: 'How far from the screen in hue a colour may lie and still be thought partly screen.',
+      when: { field: 'edges', is: 'hue' }
     },
     spill: percent('Spill removed', 100, 'Screen light on the subject, taken off without changing its brightness.')
   },
   facts: pulled,
   problem: (_, { light, plate }) =>
     light === 'plate' && plate === '' ? 'Choose the source that is the clean plate.' : null,
-  async pixels({ screen, light, plate, low, high, width, spill }, around) {
-    const colour = unit(screen)
-    const other = light === 'plate' && plate ? await around.other(plate) : null
-    const surface = other
-      ? plateOf(fitted(other, around))
-      : light === 'even'
-        ? evenPlate(colour)
-        : estimatePlate(around.rows, around.width, around.height, colour)
+  async pixels(settings, around) {
+    if (settings.edges === 'beside') return null
+    const { screen, low, high, width, spill } = settings
     return pullChroma(
-      surface,
+      await screenSurface(settings, around),
       around.width,
-      { screen: colour, low: low / 100, high: high / 100, width, spill: spill / 100 },
+      { screen: unit(screen), low: low / 100, high: high / 100, width, spill: spill / 100 },
       around.kernels
     )
+  },
+  async sureness(picture, settings, around) {
+    if (settings.edges !== 'beside') return null
+    const keyed = await keyedBeside(picture, settings, around)
+    return { width: picture.width, height: picture.height, alpha: alphaOf(keyed.picture), sure: keyed.sure }
+  },
+  async paint(picture, settings, around) {
+    return settings.edges === 'beside' ? (await keyedBeside(picture, settings, around)).picture : picture
   }
 })
+
+interface Screen {
+  screen: string
+  light: string
+  plate: string
+}
+
+/** The screen's colour over the picture, as the settings say it is known. */
+async function screenSurface({ screen, light, plate }: Screen, around: Surroundings): Promise<Plate> {
+  const other = light === 'plate' && plate ? await around.other(plate) : null
+  if (other) return plateOf(fitted(other, around))
+  return light === 'even'
+    ? evenPlate(unit(screen))
+    : estimatePlate(around.rows, around.width, around.height, unit(screen))
+}
+
+/** The picture keyed by the colour beside its edges, and how sure that is. */
+export async function keyedBeside(
+  picture: Picture,
+  settings: Screen & { clear: number; solid: number; spill: number },
+  around: Surroundings
+): Promise<Keyed> {
+  return pullBeside(
+    await screenSurface(settings, around),
+    picture,
+    {
+      screen: unit(settings.screen),
+      clear: settings.clear / 100,
+      solid: settings.solid / 100,
+      spill: settings.spill / 100
+    },
+    around.kernels
+  )
+}
 
 /** The screen's colour in a picture, as settings take it. */
 export function screenFound(picture: Picture): string {
@@ -183,6 +245,27 @@ export const shadow = stepKind({
     (_, { kernels }) =>
     rgba =>
       kernels.takeBackground(rgba, [1, 1, 1], 1)
+})
+
+export const subjectAndShadow = stepKind({
+  id: 'subject-and-shadow',
+  group: 'Pull',
+  name: 'Subject with its shadow',
+  help: 'Takes a plain background out and keeps both: the subject solid, its soft shadow as black with alpha.',
+  fields: {
+    background: { type: 'colour', label: 'Background', default: '#ffffff' },
+    deepest: percent('Deepest shadow', 75, 'What is darker than so much shadow would be is taken for the subject.'),
+    tint: percent('Tint allowed', 6, 'How coloured a shadow may be before it is taken for the subject.'),
+    through: {
+      type: 'switch',
+      label: 'Seen through gaps',
+      help: 'Light areas that the subject encloses are the background, as within a handle. Off, they are its own.',
+      default: false
+    }
+  },
+  facts: pulled,
+  paint: (picture, { background, deepest, tint, through }) =>
+    pullGrounded(picture, { background: unit(background), deepest: deepest / 100, tint: tint / 100, through })
 })
 
 export const flatBackground = stepKind({

@@ -1,0 +1,65 @@
+/** Which findings of a source still stand, once what its preparation mends is taken into account. */
+import type { Step } from '../prepare/preparation'
+import type { Finding } from '../source/source'
+
+export interface Standing {
+  finding: Finding
+  /** It stands; it was mended by its own mend; something else in the preparation did away with it; the preparation brought it. */
+  state: 'stands' | 'mended' | 'gone' | 'brought'
+}
+
+/** Findings about how the file labels its pixels, or about what lies beside them: no step on the bench changes them. */
+const OF_THE_FILE = new Set([
+  'claim-contradicts-pixels',
+  'mode-doubted',
+  'unlabelled-premultiplied',
+  'unreadable-frames',
+  'missing-frames',
+  'colour-untagged',
+  'has-sound',
+  'no-rate'
+])
+
+/** How a mend stands to what was decided about a source. */
+export interface Decided {
+  steps: readonly Step[]
+  holdGaps: boolean
+}
+
+/** The step that carries out a finding's mend; null where there is none. */
+export function mendingStep(finding: Finding, steps: readonly Step[]): Step | null {
+  const { mend } = finding
+  if (mend?.id !== 'step') return null
+  const same = (step: Step): boolean =>
+    step.mends === finding.id ||
+    Object.entries(mend.settings).every(([key, value]) => JSON.stringify(step.settings[key]) === JSON.stringify(value))
+  return steps.find(step => step.kind === mend.kind && same(step)) ?? null
+}
+
+/** Whether a finding's own mend is in force. */
+export function isMended(finding: Finding, { steps, holdGaps }: Decided): boolean {
+  return finding.mend?.id === 'hold-gaps' ? holdGaps : (mendingStep(finding, steps)?.on ?? false)
+}
+
+/**
+ * `found` are those of the source as it was brought in, `prepared` those of what its steps make of it, null while that is not known.
+ * What stands comes first.
+ */
+export function standingOf(
+  found: readonly Finding[],
+  prepared: readonly Finding[] | null,
+  decided: Decided
+): Standing[] {
+  const own = found.map((finding): Standing => {
+    if (isMended(finding, decided)) return { finding, state: 'mended' }
+    if (!prepared || OF_THE_FILE.has(finding.id)) return { finding, state: 'stands' }
+    const now = prepared.find(other => other.id === finding.id)
+    return now ? { finding: { ...now, mend: finding.mend ?? now.mend }, state: 'stands' } : { finding, state: 'gone' }
+  })
+  const known = new Set(found.map(finding => finding.id))
+  const brought = (prepared ?? [])
+    .filter(finding => !known.has(finding.id) && !OF_THE_FILE.has(finding.id))
+    .map((finding): Standing => ({ finding, state: 'brought' }))
+  const rank = { stands: 0, brought: 1, mended: 2, gone: 3 }
+  return [...own, ...brought].sort((a, b) => rank[a.state] - rank[b.state])
+}

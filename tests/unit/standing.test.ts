@@ -1,0 +1,64 @@
+/** Findings once a source is prepared: offered until mended, then done, and never mended twice. */
+import { expect, test } from 'vitest'
+import { isMended, mendingStep, standingOf } from '../../core/examine/standing'
+import { stepKindById } from '../../core/prepare/kinds'
+import { newStep, Step } from '../../core/prepare/preparation'
+import type { Finding } from '../../core/source/source'
+
+const repeats: Finding = {
+  id: 'first-frame-repeats',
+  severity: 'warning',
+  frames: [12],
+  sentence: 'The last frame, 12, repeats frame 1.',
+  mend: { id: 'step', label: 'Leave frame 12 out', kind: 'drop-last', settings: {} }
+}
+const haze: Finding = {
+  id: 'faint-islands',
+  severity: 'warning',
+  frames: [],
+  sentence: 'Faint patches.',
+  mend: { id: 'step', label: 'Remove the haze', kind: 'alpha-haze', settings: { below: 4 } }
+}
+const gaps: Finding = {
+  id: 'missing-frames',
+  severity: 'warning',
+  frames: [],
+  sentence: 'Picture 3 is missing.',
+  mend: { id: 'hold-gaps', label: 'Hold the picture before' }
+}
+const step = (kind: string, settings = {}, more: Partial<Step> = {}): Step =>
+  Step.parse({ ...newStep(kind, stepKindById(kind), settings), ...more })
+const states = (...args: Parameters<typeof standingOf>): Record<string, string> =>
+  Object.fromEntries(standingOf(...args).map(({ finding, state }) => [finding.id, state]))
+
+test('a finding is offered until its mend is in force, and is then done', () => {
+  expect(states([repeats], null, { steps: [], holdGaps: false })).toEqual({ 'first-frame-repeats': 'stands' })
+  const steps = [step('drop-last', {}, { mends: repeats.id })]
+  expect(states([repeats], null, { steps, holdGaps: false })).toEqual({ 'first-frame-repeats': 'mended' })
+  expect(mendingStep(repeats, steps)).toBe(steps[0])
+  // turned off, it is offered again, and the step that is there is the one to turn on
+  const off = [step('drop-last', {}, { mends: repeats.id, on: false })]
+  expect(isMended(repeats, { steps: off, holdGaps: false })).toBe(false)
+  expect(mendingStep(repeats, off)).toBe(off[0])
+})
+
+test('a step that mends a finding goes on doing so when its settings are changed; another like it, only with the same', () => {
+  const moved = [step('alpha-haze', { below: 7 }, { mends: haze.id })]
+  expect(isMended(haze, { steps: moved, holdGaps: false })).toBe(true)
+  expect(isMended(haze, { steps: [step('alpha-haze', { below: 7 })], holdGaps: false })).toBe(false)
+  expect(isMended(haze, { steps: [step('alpha-haze', { below: 4 })], holdGaps: false })).toBe(true)
+})
+
+test('gaps are mended by being held', () => {
+  expect(states([gaps], null, { steps: [], holdGaps: true })).toEqual({ 'missing-frames': 'mended' })
+  expect(states([gaps], [], { steps: [step('flip')], holdGaps: false })).toEqual({ 'missing-frames': 'stands' })
+})
+
+test('once the prepared clip is known, what it no longer shows is gone, and what it shows anew is told', () => {
+  const anew: Finding = { ...haze, id: 'never-solid' }
+  expect(states([haze, repeats], [repeats, anew], { steps: [step('alpha-levels')], holdGaps: false })).toEqual({
+    'first-frame-repeats': 'stands',
+    'never-solid': 'brought',
+    'faint-islands': 'gone'
+  })
+})
