@@ -1,6 +1,6 @@
 /** Pulling alpha from colour, on material that no setting was tuned on the spot for, against the known truth. */
 import { describe, expect, test } from 'vitest'
-import { box, Canvas, ellipse } from '../../demo/canvas'
+import { box, type Canvas, ellipse } from '../../demo/canvas'
 import { lettering } from '../../demo/letters'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
 import { stepKindById } from '../../core/prepare/kinds'
