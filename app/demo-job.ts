@@ -12,26 +12,27 @@ interface Demo {
   files: string[]
 }
 
+async function demoAtServer(): Promise<Demo> {
+  const response = await fetch('/api/demo')
+  if (!response.ok) throw new Error(`The server does not say what the demo is (${response.status}).`)
+  return response.json() as Promise<Demo>
+}
+
+/** A new job: with the demo's sources, unless the server was started empty. */
 export async function beginDemo(): Promise<void> {
   const jobs = useJob()
-  const sources = useSources()
-  const demo = await fetch('/api/demo').then(response => response.json() as Promise<Demo>)
+  const demo = await demoAtServer()
   await jobs.edit(
     'Begin',
     draft => {
       const fresh = (format: FormatId, name: string): Outlet => newOutlet(crypto.randomUUID(), formatById(format), name)
-      const outlets = demo.enabled
-        ? [
-            fresh('quicktime-prores-4444', 'Editor hand-over'),
-            fresh('quicktime-animation', 'Small and exact'),
-            fresh('png-sequence', 'Compositing frames'),
-            fresh('webm-vp9', 'Web page')
-          ]
-        : [
-            fresh('quicktime-animation', 'Editor hand-over'),
-            fresh('png-sequence', 'Compositing frames'),
-            { ...fresh('apng', 'Web page'), depth: 8 as const }
-          ]
+      // the same with the demo and without: what is learned on the one holds for the other
+      const outlets = [
+        fresh('quicktime-prores-4444', 'Editor hand-over'),
+        fresh('quicktime-animation', 'Small and exact'),
+        fresh('png-sequence', 'Compositing frames'),
+        fresh('webm-vp9', 'Web page')
+      ]
       for (const outlet of outlets) {
         draft.outlets[outlet.id] = outlet
         draft.outletOrder.push(outlet.id)
@@ -40,7 +41,16 @@ export async function beginDemo(): Promise<void> {
     },
     { undoable: false }
   )
-  if (!demo.enabled) return
+  if (demo.enabled) await bringDemo(demo)
+}
+
+/** Brings the demo's sources into the job that is open. */
+export async function openDemo(): Promise<void> {
+  await bringDemo(await demoAtServer())
+}
+
+async function bringDemo(demo: Demo): Promise<void> {
+  const sources = useSources()
   const given: Given[] = []
   for (const [done, name] of demo.files.entries()) {
     sources.intake = { done, total: demo.files.length }

@@ -5,7 +5,7 @@ import { useJob } from '~/stores/job'
 import { usePours, type CellWork } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 import { cellKey } from '~~/core/job/job'
-import type { PourPlan } from '~~/core/outlet/plan'
+import { needsRate, type PourPlan } from '~~/core/outlet/plan'
 
 export interface CellFace {
   cell: string
@@ -19,6 +19,8 @@ export interface CellFace {
   plan: PourPlan | null
   problems: string[]
   work: CellWork | null
+  /** Nothing says how fast the source plays, and the outlet must know. */
+  asksRate: boolean
 }
 
 const VERDICTS = {
@@ -38,7 +40,10 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
     const result = pours.latest.get(cell) ?? null
     const work = pours.work.get(cell) ?? null
     const stale = result !== null && pours.outOfDate(result)
-    const base = { cell, result, stale, plan, problems: [...problems], work, level: 0 }
+    const source = jobs.job.sources[sourceId()]
+    const outlet = jobs.job.outlets[outletId()]
+    const asksRate = !plan && !!source && !!outlet && needsRate(sources.factsOf(source), outlet)
+    const base = { cell, result, stale, plan, problems: [...problems], work, level: 0, asksRate }
     if (work?.state === 'waiting')
       return { ...base, sign: 'waiting', title: 'Waiting', detail: 'in line', tone: 'copper' }
     if (work?.state === 'pouring' || work?.state === 'proving') {
@@ -79,9 +84,10 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
         }
       return { ...base, sign: 'full', title: 'Not proven', detail: sayBytes(result.bytes), tone: 'copper' }
     }
+    if (asksRate && problems.length === 1)
+      return { ...base, sign: 'impossible', title: 'Give its rate', detail: 'a film must know it', tone: 'ochre' }
     if (problems.length)
       return { ...base, sign: 'impossible', title: 'Not possible', detail: problems[0]!, tone: 'soft' }
-    const source = jobs.job.sources[sourceId()]
     const estimate = source ? pours.estimates.get(pours.estimateKey(cell)) : undefined
     const about =
       estimate === undefined ? (sources.looking.has(sourceId()) ? 'size to come' : '') : `about ${sayBytes(estimate)}`

@@ -389,12 +389,13 @@ function open(other: string): void {
         <TakenAs :source="source" />
       </aside>
     </div>
-    <div v-else class="empty">
-      <DropSign state="empty" :size="64" />
-      <h2>No source to look at</h2>
-      <p class="soft">Drop files anywhere, or bring them in on the board.</p>
-      <el-button type="primary" @click="router.push('/')">Go to the board</el-button>
-    </div>
+    <EmptyPlace v-else title="No source to look at">
+      <p>
+        The bench shows one source: its alpha in every frame, which mode it is and why, and what a preparation makes of
+        it. Bring one in on the board, or drop files anywhere.
+      </p>
+      <template #acts><el-button type="primary" @click="router.push('/')">Go to the board</el-button></template>
+    </EmptyPlace>
   </main>
 </template>
 
@@ -495,14 +496,5 @@ function open(other: string): void {
   background: var(--brick-wash);
   color: var(--brick);
   border-radius: 3px;
-}
-
-.empty {
-  flex: 1;
-  display: flex;
-  flex-direction: column;
-  align-items: center;
-  justify-content: center;
-  gap: 10px;
 }
 </style>

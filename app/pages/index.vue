@@ -2,6 +2,7 @@
 /** The board: the job as a matrix, an inspector beside it. */
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
+import { openDemo } from '~/demo-job'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
@@ -50,6 +51,19 @@ async function bring(choose: () => Promise<Parameters<typeof sources.bringIn>[0]
     await sources.bringIn(await choose())
   } catch (error) {
     desk.message = sentenceOf(error)
+  }
+}
+
+const opening = ref(false)
+
+async function demo(): Promise<void> {
+  opening.value = true
+  try {
+    await openDemo()
+  } catch (error) {
+    desk.message = sentenceOf(error)
+  } finally {
+    opening.value = false
   }
 }
 
@@ -145,15 +159,18 @@ useKeys({ p: () => pourReady() })
       <div v-if="jobs.sources.length" class="matrix">
         <BoardMatrix @bench="router.push(`/bench?source=${$event}`)" />
       </div>
-      <div v-else class="empty">
-        <DropSign state="empty" :size="64" />
-        <h2>Nothing here yet</h2>
-        <p class="soft">
-          Drop numbered pictures, an animated picture, a film, a folder or a ZIP anywhere on this page.
+      <EmptyPlace v-else title="Bring in an animation with transparency">
+        <p>
+          Pour makes the files that others need of it, reads each one back, and proves that what should be see-through
+          still is.
         </p>
-        <el-button type="primary" @click="bring(chooseFiles)">Choose files</el-button>
-      </div>
-      <aside class="side scroll" aria-label="Inspector">
+        <p>Drop numbered pictures, an animated picture, a film, a folder or a ZIP anywhere on this page.</p>
+        <template #acts>
+          <el-button type="primary" @click="bring(chooseFiles)">Choose files</el-button>
+          <el-button :loading="opening" @click="demo">Open the demo</el-button>
+        </template>
+      </EmptyPlace>
+      <aside v-if="jobs.sources.length" class="side scroll" aria-label="Inspector">
         <CellInspector
           v-if="desk.choice?.kind === 'cell'"
           :source-id="desk.choice.sourceId"
@@ -211,19 +228,6 @@ useKeys({ p: () => pourReady() })
 .matrix {
   flex: 1;
   min-width: 0;
-}
-
-.empty {
-  flex: 1;
-  display: flex;
-  flex-direction: column;
-  align-items: center;
-  justify-content: center;
-  gap: 10px;
-}
-
-.empty h2 {
-  font-size: 16px;
 }
 
 .side {

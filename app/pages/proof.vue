@@ -301,17 +301,17 @@ async function forget(): Promise<void> {
       <HandOver v-else-if="tab === 'hand-over'" :first="exhibit.result?.id ?? null" />
     </div>
     <HandOver v-else-if="tab === 'hand-over'" class="body" :first="null" />
-    <div v-else class="empty">
-      <DropSign state="empty" :size="64" />
-      <h2>Nothing proven yet</h2>
-      <p class="soft">
-        Every pour is read back and proven. Pour a cell of the board first, or prove a file that somebody sent.
+    <EmptyPlace v-else title="Nothing proven yet">
+      <p>
+        Every pour is read back and held against its source: each pixel of each frame. Pour a cell of the board first,
+        or prove a file that somebody sent.
       </p>
-      <p class="line">
+      <template #acts>
         <el-button type="primary" @click="router.push('/')">Go to the board</el-button>
+        <el-button @click="adding = true">Prove a file…</el-button>
         <el-button @click="go({ view: 'hand-over' })">Check a received folder</el-button>
-      </p>
-    </div>
+      </template>
+    </EmptyPlace>
     <OutsideDialog v-model="adding" @proven="go({ result: $event, view: 'reference' })" />
   </main>
 </template>
@@ -431,19 +431,5 @@ async function forget(): Promise<void> {
 
 .bad {
   color: var(--brick);
-}
-
-.line {
-  display: flex;
-  gap: 8px;
-}
-
-.empty {
-  flex: 1;
-  display: flex;
-  flex-direction: column;
-  align-items: center;
-  justify-content: center;
-  gap: 10px;
 }
 </style>

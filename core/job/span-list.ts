@@ -112,6 +112,27 @@ function cues(lines: readonly string[], { rate }: SpannedClip, problems: string[
   return entries
 }
 
+/** A place and, behind a dash or "to", another. */
+const PLACE = `(?:\\d{1,7}|${TIMECODE_PATTERN})`
+const BETWEEN = '\\s*(?:-|–|—|\\.\\.+|\\bto\\b)\\s*'
+const RANGE = new RegExp(`^(${PLACE})${BETWEEN}(${PLACE})$`)
+/** A line without separators: a name, then one place or two, with blanks or a dash between them. */
+const WORDS = new RegExp(`^(.*?)[\\s:=]*\\b(${PLACE})(?:(?:${BETWEEN}|\\s+)(${PLACE}))?$`)
+
+/** A field that holds two places at once, as those two. */
+function ranged(field: string): string[] {
+  const found = RANGE.exec(field)
+  return found ? [found[1]!, found[2]!] : [field]
+}
+
+function words(line: string): string[] {
+  const found = WORDS.exec(line)
+  if (!found) return [line]
+  const [, name = '', from = '', to] = found
+  // two places at the start of a line without a name leave the first of them in the name
+  return [...(name.trim() ? ranged(name.trim()) : []), from, ...(to ? [to] : [])]
+}
+
 function places(lines: readonly string[], { rate, start }: SpannedClip, problems: string[]): Entry[] {
   const entries: Entry[] = []
   const first = start && rate ? timecodeToFrame(start, rate) : 0
@@ -123,7 +144,7 @@ function places(lines: readonly string[], { rate, start }: SpannedClip, problems
     const found: number[] = []
     const names: string[] = []
     let wrong: string | null = null
-    for (const field of fields) {
+    for (const field of fields.length === 1 ? words(fields[0]!) : fields.flatMap(ranged)) {
       if (/^\d{1,7}$/.test(field)) found.push(Number(field))
       else if (TIMECODE.test(field)) {
         if (!rate) wrong = 'it counts in time code; give the source its rate first.'

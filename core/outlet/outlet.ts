@@ -51,6 +51,16 @@ export function optionValues(fields: readonly OptionField[], given: OptionValues
   return Object.fromEntries(fields.map(field => [field.key, given[field.key] ?? field.default]))
 }
 
+/** Of values that were given for another format, those that this one takes as well; its defaults for the rest. */
+export function keptOptions(fields: readonly OptionField[], given: OptionValues): OptionValues {
+  return Object.fromEntries(
+    fields.map(field => [
+      field.key,
+      optionProblem(field, given[field.key]) === null ? given[field.key]! : field.default
+    ])
+  )
+}
+
 /** What is wrong with one option's value, or null. */
 export function optionProblem(field: OptionField, value: unknown): string | null {
   if (field.kind === 'integer')
@@ -91,12 +101,16 @@ export function newOutlet(id: string, format: Format, name = format.name): Outle
 /** The outlet moved to another format, keeping every choice the new format allows. */
 export function withFormat(outlet: Outlet, format: Format): Outlet {
   const fresh = newOutlet(outlet.id, format, outlet.name)
+  const former = formatById(outlet.format).name
+  // a name that was never edited is the format's, perhaps with the number of a copy behind it
+  const named = outlet.name === former || new RegExp(`^ \\d+$`).test(outlet.name.slice(former.length))
   return {
     ...outlet,
+    name: named && outlet.name.startsWith(former) ? format.name + outlet.name.slice(former.length) : outlet.name,
     format: format.id,
     depth: format.depths.some(d => d.depth === outlet.depth) ? outlet.depth : fresh.depth,
     alpha: format.alpha[outlet.alpha.mode].can ? outlet.alpha : fresh.alpha,
-    options: optionValues(format.options, outlet.options)
+    options: keptOptions(format.options, outlet.options)
   }
 }
 
@@ -135,6 +149,22 @@ export function sayParts(outlet: Outlet): string {
   if (outlet.parts === 'fill-key') return `fill ${sayAlpha(outlet.alpha)}, and key`
   if (outlet.parts === 'alpha-only') return 'alpha as grey'
   return outlet.parts === 'colour-only' ? `colour on ${colourName(outlet.backing)}` : sayAlpha(outlet.alpha)
+}
+
+/** What is delivered, as a sentence: of the whole what the format's row says, of a part what that part is. */
+export function sayCarries(outlet: Outlet): string {
+  const { carries } = formatById(outlet.format)
+  const film = formatById(outlet.format).delivers === 'film'
+  const one = film ? 'one film' : 'one sequence of pictures'
+  const say: Record<Parts, string> = {
+    'colour-alpha': outlet.alpha.mode === 'none' ? `colour without alpha, in ${one}` : carries,
+    'fill-key': film
+      ? 'colour and alpha in two films, fill and key'
+      : 'colour and alpha in two sequences, fill and key',
+    'alpha-only': `alpha alone, as grey, in ${one}`,
+    'colour-only': `colour alone, laid on ${colourName(outlet.backing)}, in ${one}`
+  }
+  return say[outlet.parts]
 }
 
 /** "straight", "premultiplied on black", "no alpha". */

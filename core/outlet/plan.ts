@@ -31,6 +31,11 @@ export function rangeTaken(outlet: Outlet, facts: SourceFacts, marks: Marks | nu
   return { from: Math.max(1, wanted.from), to: Math.min(facts.frames, wanted.to) }
 }
 
+/** Whether all that keeps a source from this outlet is that nothing says how fast it plays. */
+export function needsRate(facts: SourceFacts, outlet: Outlet): boolean {
+  return formatById(outlet.format).delivers === 'film' && facts.rate === null
+}
+
 /** Everything that stands against this pour, in sentences that say what to do; empty when it can go. */
 export function pourProblems(facts: SourceFacts, outlet: Outlet, marks: Marks | null): string[] {
   const format = formatById(outlet.format)

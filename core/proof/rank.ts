@@ -79,10 +79,10 @@ function standing(contender: Contender, { stations }: Destination): { right: num
 }
 
 const SAID: Record<Verdict, string> = {
-  identical: 'identical to the source',
-  faithful: 'faithful to the source',
-  'visible-loss': 'with visible loss',
-  broken: 'broken'
+  identical: 'It is identical to the source',
+  faithful: 'It is faithful to the source',
+  'visible-loss': 'It loses something that can be seen',
+  broken: 'It is broken'
 }
 
 /** The best contender for each destination, and why. What delivers no alpha is best nowhere while something else does. Broken deliveries are best nowhere. A loss of colour counts less than a wrong station on the web, where files must be small. */
@@ -111,13 +111,15 @@ export function rank(all: readonly Contender[]): Ranked[] {
     })
     const { right, setting } = standing(best!, destination)
     const known = destination.stations.filter(id => best!.stations[id]).length
+    if (known && right + setting === 0)
+      return { destination, best: null, reason: 'Nothing poured is right there yet, with any setting.' }
     const stands = known
-      ? `, right at ${right} of ${known} stations${setting ? `, after a setting at ${setting}` : ''}`
+      ? `, right at ${right} of ${known} ${known === 1 ? 'station' : 'stations'}${setting ? `, after a setting at ${setting}` : ''}`
       : ''
     const smaller =
       second && best!.bytes < second.bytes
         ? `, ${sizeText(best!.bytes)} against ${sizeText(second.bytes)}`
         : `, ${sizeText(best!.bytes)}`
-    return { destination, best: best!, reason: `It is ${SAID[best!.report.verdict]}${stands}${smaller}.` }
+    return { destination, best: best!, reason: `${SAID[best!.report.verdict]}${stands}${smaller}.` }
   })
 }

@@ -40,7 +40,8 @@ export function interpretedFacts(facts: SourceFacts, spec: Omit<SourceSpec, 'id'
   return {
     ...facts,
     name: spec.name,
-    frames: facts.format === 'png-sequence' ? frameOrder(spec).length : facts.frames,
+    // numbers are of pictures, one a frame
+    frames: spec.numbers?.length === facts.frames ? frameOrder(spec).length : facts.frames,
     rate: interpretation.rate ?? facts.rate,
     pixelAspect: interpretation.pixelAspect ?? facts.pixelAspect,
     colour: interpretation.colour ?? facts.colour,

@@ -90,3 +90,18 @@ test('any text gives spans within the clip or sentences, never an exception', ()
     { numRuns: 500 }
   )
 })
+
+test.each([
+  ['walk 1 12', 'walk', 1, 12],
+  ['walk 1-12', 'walk', 1, 12],
+  ['walk: 1 – 12', 'walk', 1, 12],
+  ['walk 1..12', 'walk', 1, 12],
+  ['take off 25 to 48', 'take off', 25, 48],
+  ['hover, 1-48', 'hover', 1, 48],
+  ['walk_2 5 9', 'walk_2', 5, 9],
+  ['run\t13\t24', 'run', 13, 24],
+  ['walk 00:00:00:00 00:00:01:00', 'walk', 1, 25]
+])('"%s" is read as it is meant', (text, name, from, to) => {
+  const clip = { frames: 100, rate: [24, 1] as [number, number], start: null }
+  expect(readSpanList(text, clip)).toEqual({ spans: [{ name, from, to }], problems: [] })
+})

@@ -69,7 +69,6 @@ const rateByHand = computed(() => source.interpretation.rateFrom === 'asked' && 
           :value="facts.rate ? rateFraction(facts.rate) : ''"
           placeholder="f/s"
           aria-label="Rate taken"
-          :disabled="facts.frames < 2"
           @set="takeRate"
         />
         <small :class="{ hand: facts.rateFrom === 'asked' }">{{ ORIGINS[facts.rateFrom] }}</small>

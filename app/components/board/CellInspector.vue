@@ -6,7 +6,7 @@ import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 import { formatById } from '~~/core/formats/registry'
-import { sayParts, storedMode } from '~~/core/outlet/outlet'
+import { sayCarries, sayParts, storedMode } from '~~/core/outlet/outlet'
 import { rateFraction } from '~~/core/rate'
 
 const { sourceId, outletId } = defineProps<{ sourceId: string; outletId: string }>()
@@ -57,7 +57,7 @@ const policy = computed(() => {
 <template>
   <div v-if="source && outlet && format" class="inspector">
     <h2>{{ source.name }} → {{ outlet.name }}</h2>
-    <p class="soft">{{ format.carries }}</p>
+    <p class="soft">Carries {{ sayCarries(outlet) }}.</p>
     <div class="picture checker">
       <FilmStrip
         :spec="sources.specOf(source)"
@@ -88,7 +88,7 @@ const policy = computed(() => {
       <dd>{{ depth?.colourBits }} bit colour, {{ depth?.alphaBits }} bit alpha</dd>
       <dt>Alpha mode</dt>
       <dd>{{ sayParts(outlet) }}</dd>
-      <dt>Declared by</dt>
+      <dt>In the file</dt>
       <dd>{{ declares }}</dd>
       <dt>Rate</dt>
       <dd>
@@ -116,6 +116,9 @@ const policy = computed(() => {
     <p v-if="policy && face.stale" class="soft small">{{ policy }}</p>
 
     <div class="acts">
+      <el-button v-if="face.asksRate" size="small" type="primary" @click="sources.asking = [sourceId]"
+        >Give its rate…</el-button
+      >
       <el-button size="small" v-if="failed" type="primary" @click="pours.start([face.cell])">Try again</el-button>
       <el-button
         size="small"

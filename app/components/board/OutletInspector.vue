@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import { useJob } from '~/stores/job'
 import { formatById } from '~~/core/formats/registry'
-import { tagLine } from '~~/core/outlet/outlet'
+import { sayCarries, tagLine } from '~~/core/outlet/outlet'
 
 const { id } = defineProps<{ id: string }>()
 const jobs = useJob()
@@ -18,7 +18,7 @@ const format = computed(() => outlet.value && formatById(outlet.value.format))
     <h2>{{ outlet.name }}</h2>
     <p class="mono soft">{{ tagLine(outlet) }}</p>
     <p>
-      Carries {{ format.carries }}.
+      Carries {{ sayCarries(outlet) }}.
       {{ format.lossless ? 'Exact: every code comes back as it went in.' : 'Lossy in colour.' }}
     </p>
     <p class="soft">

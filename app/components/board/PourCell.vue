@@ -2,6 +2,7 @@
 /** One cell of the board: droplet, state, size or reason. */
 import { watchEffect } from 'vue'
 import { usePours } from '~/stores/pours'
+import { useSources } from '~/stores/sources'
 
 const { sourceId, outletId } = defineProps<{
   sourceId: string
@@ -13,6 +14,7 @@ const { sourceId, outletId } = defineProps<{
 defineEmits<{ choose: []; pick: [] }>()
 
 const pours = usePours()
+const sources = useSources()
 const face = useCell(
   () => sourceId,
   () => outletId
@@ -37,7 +39,15 @@ watchEffect(() => {
   >
     <DropSign :state="face.sign" :level="face.level" :size="26" />
     <div class="text">
-      <strong>{{ face.title }}</strong>
+      <button
+        v-if="face.asksRate && face.problems.length === 1 && !face.work"
+        class="link ask"
+        tabindex="-1"
+        @click.stop="sources.asking = [sourceId]"
+      >
+        {{ face.title }}
+      </button>
+      <strong v-else>{{ face.title }}</strong>
       <span
         class="detail"
         :class="{ mono: face.sign !== 'broken' && face.sign !== 'impossible' }"
@@ -101,6 +111,10 @@ watchEffect(() => {
   -webkit-box-orient: vertical;
   overflow: hidden;
   font-size: 12px;
+}
+
+.ask {
+  align-self: flex-start;
 }
 
 .copper strong {

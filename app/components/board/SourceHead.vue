@@ -18,7 +18,7 @@ const mode = computed(() => {
   return taken
     ? sayAlpha(taken).replace('premultiplied', 'premult.')
     : sources.looking.has(source.id)
-      ? 'being looked at'
+      ? 'reading'
       : facts.value.claim.mode
 })
 /** Short names of findings: what stands in a row must be read at a glance. */
@@ -107,7 +107,9 @@ const gravest = computed(() => findings.value.find(f => f.severity !== 'note'))
   align-items: flex-start;
 }
 
+/* what does not fit ends in dots, before the next column */
 .text {
+  flex: 1;
   display: flex;
   flex-direction: column;
   align-items: flex-start;
@@ -117,7 +119,7 @@ const gravest = computed(() => findings.value.find(f => f.severity !== 'note'))
 
 .text strong,
 .text .mono {
-  max-width: 172px;
+  max-width: 100%;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;

@@ -70,7 +70,7 @@ async function remove(): Promise<void> {
           >{{ rateFraction(facts.rate) }} f/s, from the
           {{ facts.rateFrom === 'asked' ? 'answer given' : facts.rateFrom }}</template
         ><template v-else>not known</template>
-        <button v-if="facts.frames > 1" class="link" @click="sources.asking = [id]">Change</button>
+        <button class="link" @click="sources.asking = [id]">{{ facts.rate ? 'Change' : 'Give it' }}</button>
       </dd>
       <dt>Depth</dt>
       <dd>{{ facts.bitDepth }} bit</dd>

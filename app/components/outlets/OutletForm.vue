@@ -7,7 +7,7 @@ import type { FormatId } from '~~/core/formats/format'
 import { formatById, writtenFormats } from '~~/core/formats/registry'
 import type { AlphaMode } from '~~/core/frame/frame'
 import { NAME_FIELDS } from '~~/core/outlet/names'
-import { outletProblems, withFormat, type Outlet } from '~~/core/outlet/outlet'
+import { outletProblems, sayCarries, withFormat, type Outlet } from '~~/core/outlet/outlet'
 import { planPour, pourProblems } from '~~/core/outlet/plan'
 
 const { outlet } = defineProps<{ outlet: Outlet }>()
@@ -118,7 +118,7 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
         >
           <el-option v-for="f in writtenFormats" :key="f.id" :value="f.id" :label="f.name" />
         </el-select>
-        <small>Holds {{ format.carries }}. {{ format.lossless ? 'Exact.' : 'Lossy in colour.' }}</small>
+        <small>Carries {{ sayCarries(outlet) }}. {{ format.lossless ? 'Exact.' : 'Lossy in colour.' }}</small>
       </label>
       <div class="field">
         <span>Depth</span>
@@ -211,7 +211,7 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
           }}
           Nothing in the files says which: tell the receiver.</small
         >
-        <small v-else>Declared by {{ declares }}.</small>
+        <small v-else>In the file: {{ declares }}.</small>
         <small v-if="matteUndeclared && outlet.parts === 'colour-alpha'" class="ochre"
           >This format can declare only {{ format.declaredMattes.join(' and ') }}. The receiver must be told of
           {{ outlet.alpha.mode === 'premultiplied' ? outlet.alpha.matte : '' }}.</small

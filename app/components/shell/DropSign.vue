@@ -35,7 +35,7 @@ const top = computed(() => 22.2 - 20.4 * Math.max(0, Math.min(1, level)))
     role="img"
     :aria-label="NAMES[state]"
     class="drop"
-    :class="state"
+    :class="`is-${state}`"
   >
     <clipPath :id="`${id}-level`"><rect x="0" :y="top" width="24" height="24" /></clipPath>
     <path v-if="state === 'filling'" class="fill" :d="OUTLINE" :clip-path="`url(#${id}-level)`" />
@@ -58,8 +58,8 @@ const top = computed(() => 22.2 - 20.4 * Math.max(0, Math.min(1, level)))
   stroke-width: 1.6;
 }
 
-.filling .outline,
-.waiting .outline {
+.is-filling .outline,
+.is-waiting .outline {
   stroke: var(--copper);
 }
 
@@ -71,22 +71,22 @@ const top = computed(() => 22.2 - 20.4 * Math.max(0, Math.min(1, level)))
   fill: var(--copper);
 }
 
-.full .outline {
+.is-full .outline {
   fill: var(--copper-fill);
   stroke: var(--copper);
 }
 
-.proven .outline {
+.is-proven .outline {
   fill: var(--verdigris);
   stroke: var(--verdigris);
 }
 
-.lossy .outline {
+.is-lossy .outline {
   fill: var(--ochre);
   stroke: var(--ochre);
 }
 
-.broken .outline {
+.is-broken .outline {
   fill: var(--brick);
   stroke: var(--brick);
 }
@@ -99,11 +99,11 @@ const top = computed(() => 22.2 - 20.4 * Math.max(0, Math.min(1, level)))
   stroke-linejoin: round;
 }
 
-.broken .mark {
+.is-broken .mark {
   stroke-width: 1.5;
 }
 
-.impossible .outline {
+.is-impossible .outline {
   stroke-dasharray: 2.4 2.4;
 }
 </style>

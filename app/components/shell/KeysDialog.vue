@@ -49,7 +49,7 @@ const GROUPS = [
 </script>
 
 <template>
-  <el-dialog v-model="open" title="Keys" width="720px" align-center>
+  <el-dialog v-model="open" title="Keys" width="1060px" align-center>
     <div class="groups">
       <section v-for="group in GROUPS" :key="group.name">
         <h2>{{ group.name }}</h2>
@@ -69,7 +69,7 @@ const GROUPS = [
 <style scoped>
 .groups {
   display: grid;
-  grid-template-columns: repeat(3, 1fr);
+  grid-template-columns: 0.9fr 1fr 1.15fr 1.2fr;
   gap: 24px;
 }
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Asks how fast sequences play that carry no rate. */
+/** Asks how fast sequences play that carry no rate: once for all that came in together, each with a rate of its own where it differs. */
 import { computed, ref, watch } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
@@ -7,42 +7,69 @@ import { parseRate, rateFraction, secondsOf } from '~~/core/rate'
 
 const jobs = useJob()
 const sources = useSources()
-const id = computed(() => sources.asking[0] ?? null)
-const source = computed(() => (id.value ? (jobs.job.sources[id.value] ?? null) : null))
+const asked = computed(() =>
+  sources.asking.flatMap(id => {
+    const source = jobs.job.sources[id]
+    return source ? [{ source, facts: sources.foundFactsOf(source) }] : []
+  })
+)
+/** The rate of all, and of those that have their own. */
 const entry = ref('')
+const own = ref<Record<string, string>>({})
 const COMMON = ['12', '23.976', '24', '25', '29.97', '30', '50', '59.94', '60']
+
+watch(
+  () => sources.asking,
+  () => {
+    own.value = {}
+    const [only, ...others] = asked.value
+    entry.value = only?.facts.rate && others.length === 0 ? rateFraction(only.facts.rate) : ''
+  },
+  { immediate: true }
+)
+
+const textOf = (id: string): string => (own.value[id]?.trim() ? own.value[id] : entry.value)
+const given = computed(() =>
+  asked.value.flatMap(({ source }) => {
+    const rate = parseRate(textOf(source.id))
+    return rate ? [{ id: source.id, rate }] : []
+  })
+)
+const wrong = computed(() => asked.value.some(({ source }) => textOf(source.id) && !parseRate(textOf(source.id))))
+const first = computed(() => asked.value[0] ?? null)
 const rate = computed(() => parseRate(entry.value))
-const facts = computed(() => (source.value ? sources.foundFactsOf(source.value) : null))
 
-watch(id, () => (entry.value = facts.value?.rate ? rateFraction(facts.value.rate) : ''), { immediate: true })
-
-function next(): void {
-  sources.asking = sources.asking.slice(1)
+function close(): void {
+  sources.asking = []
 }
 
 async function give(): Promise<void> {
-  const [given, of] = [rate.value, id.value]
-  if (!given || !of) return
-  await jobs.edit('Give the rate', draft => {
-    const target = draft.sources[of]
-    if (target) Object.assign(target.interpretation, { rate: given, rateFrom: 'asked' })
+  if (wrong.value || given.value.length === 0) return
+  const rates = given.value
+  await jobs.edit(rates.length === 1 ? 'Give the rate' : `Give ${rates.length} rates`, draft => {
+    for (const { id, rate: value } of rates) {
+      const target = draft.sources[id]
+      if (target) Object.assign(target.interpretation, { rate: value, rateFrom: 'asked' })
+    }
   })
-  next()
+  close()
 }
 </script>
 
 <template>
   <el-dialog
-    :model-value="source !== null"
-    :title="`How fast does ${source?.name ?? ''} play?`"
-    width="460px"
+    :model-value="first !== null"
+    :title="
+      asked.length > 1 ? `How fast do these ${asked.length} play?` : `How fast does ${first?.source.name ?? ''} play?`
+    "
+    width="480px"
     align-center
-    @close="next"
+    @close="close"
   >
     <p class="soft">
       {{
-        facts?.rate
-          ? `It is taken to play at ${rateFraction(facts.rate)} frames per second (from the ${facts.rateFrom}).`
+        asked.length === 1 && first?.facts.rate
+          ? `It is taken to play at ${rateFraction(first.facts.rate)} frames per second (from the ${first.facts.rateFrom}).`
           : 'Numbered pictures carry no rate, and no note or name says it. Films cannot be poured without.'
       }}
     </p>
@@ -50,24 +77,44 @@ async function give(): Promise<void> {
       <el-input
         v-model="entry"
         autofocus
-        aria-label="Frames per second"
+        :aria-label="asked.length > 1 ? 'Frames per second, the same for all' : 'Frames per second'"
         placeholder="12, 23.976 or 24000/1001"
         class="entry"
       >
-        <template #append>frames per second</template>
+        <template #append>{{ asked.length > 1 ? 'frames per second, for all' : 'frames per second' }}</template>
       </el-input>
       <div class="common">
         <el-button v-for="value in COMMON" :key="value" size="small" @click="entry = value">{{ value }}</el-button>
       </div>
-      <p v-if="rate && facts" class="mono">
-        {{ rateFraction(rate) }} f/s · {{ facts.frames }} frames last
-        {{ Math.round(secondsOf(facts.frames, rate) * 100) / 100 }} s
+      <ul v-if="asked.length > 1" class="each scroll">
+        <li v-for="{ source, facts } in asked" :key="source.id">
+          <span class="name" :title="source.name">{{ source.name }}</span>
+          <span class="mono soft">{{
+            parseRate(textOf(source.id))
+              ? `${Math.round(secondsOf(facts.frames, parseRate(textOf(source.id))!) * 100) / 100} s`
+              : sayFrames(facts.frames)
+          }}</span>
+          <el-input
+            v-model="own[source.id]"
+            size="small"
+            class="mono"
+            :placeholder="entry || 'as above'"
+            :aria-label="`Frames per second of ${source.name}, where it differs`"
+          />
+        </li>
+      </ul>
+      <p v-else-if="rate && first" class="mono">
+        {{ rateFraction(rate) }} f/s · {{ sayFrames(first.facts.frames) }}
+        {{ first.facts.frames === 1 ? 'lasts' : 'last' }}
+        {{ Math.round(secondsOf(first.facts.frames, rate) * 100) / 100 }} s
       </p>
-      <p v-else-if="entry" class="wrong">Write a number or a fraction, such as 25 or 24000/1001.</p>
+      <p v-if="wrong" class="wrong">Write a number or a fraction, such as 25 or 24000/1001.</p>
     </form>
     <template #footer>
-      <el-button @click="next">Not now</el-button>
-      <el-button type="primary" :disabled="!rate" @click="give">Take this rate</el-button>
+      <el-button @click="close">Not now</el-button>
+      <el-button type="primary" :disabled="wrong || given.length === 0" @click="give">{{
+        asked.length > 1 ? `Take ${given.length} of ${asked.length}` : 'Take this rate'
+      }}</el-button>
     </template>
   </el-dialog>
 </template>
@@ -86,6 +133,29 @@ async function give(): Promise<void> {
 
 .common .el-button {
   margin: 0;
+}
+
+.each {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  max-height: 260px;
+  overflow: auto;
+}
+
+.each li {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 84px 120px;
+  align-items: center;
+  gap: 8px;
+  padding: 3px 0;
+  border-top: 1px solid var(--line);
+}
+
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 
 .wrong {

@@ -179,6 +179,11 @@ function nextView(): void {
 
 let drag: { kind: 'wipe' | 'pan'; x: number; y: number } | null = null
 
+function leave(): void {
+  pointer.value = null
+  reading.value = ''
+}
+
 function down(event: PointerEvent): void {
   frame.value!.setPointerCapture(event.pointerId)
   const at = box()
@@ -269,10 +274,7 @@ defineExpose({ play, playSeam, seam, step, playing, looping, skipped })
       @pointerdown="down"
       @pointermove="move"
       @pointerup="drag = null"
-      @pointerleave="
-        pointer = null
-        reading = ''
-      "
+      @pointerleave="leave"
     >
       <canvas
         ref="canvas"
