@@ -73,6 +73,8 @@ export interface VideoCoding {
   /** Whether every luma code should come back, as far as the codec can. */
   exact: boolean
   matrix: 'bt709' | 'smpte170m'
+  /** 4:4:4 is VP9's alone (profile 1). */
+  chroma: '4:2:0' | '4:4:4'
 }
 
 export interface CodedPicture {
@@ -80,7 +82,7 @@ export interface CodedPicture {
   key: boolean
 }
 
-/** Video codecs that take and give I420 pictures (luma, then Cb and Cr at half size), one at a time and in order. */
+/** Video codecs that take and give the planes of pictures (luma, then Cb and Cr), one at a time and in order. */
 export interface VideoCoder {
   encoder(how: VideoCoding): Promise<{
     encode(planes: Uint8Array, index: number, key: boolean, quantiser: number): Promise<CodedPicture>

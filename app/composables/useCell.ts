@@ -85,7 +85,7 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
       return { ...base, sign: 'full', title: 'Not proven', detail: sayBytes(result.bytes), tone: 'copper' }
     }
     if (asksRate && problems.length === 1)
-      return { ...base, sign: 'impossible', title: 'Give its rate', detail: 'a film must know it', tone: 'ochre' }
+      return { ...base, sign: 'impossible', title: 'Give its rate', detail: 'films need one', tone: 'ochre' }
     if (problems.length)
       return { ...base, sign: 'impossible', title: 'Not possible', detail: problems[0]!, tone: 'soft' }
     const estimate = source ? pours.estimates.get(pours.estimateKey(cell)) : undefined

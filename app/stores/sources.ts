@@ -161,6 +161,9 @@ export const useSources = defineStore('sources', () => {
     } finally {
       looking.delete(source.id)
     }
+    // what it is taken for may have changed meanwhile
+    const now = jobs.job.sources[source.id]
+    if (now && examinations.has(now.id) && examinationKey(now) !== key) void examineNow(now)
   }
 
   /** What was found in prepared clips, by source, and for which preparation. */

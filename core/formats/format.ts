@@ -52,6 +52,8 @@ export type OptionField =
       kind: 'choice'
       choices: readonly { value: string; label: string }[]
       default: string
+      /** What a new outlet has, where those kept from before must stay as they were. */
+      fresh?: string
     }
   | { key: string; label: string; help: string; kind: 'switch'; default: boolean }
   | { key: string; label: string; help: string; kind: 'text'; pattern: string; example: string; default: string }

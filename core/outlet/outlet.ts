@@ -51,13 +51,14 @@ export function optionValues(fields: readonly OptionField[], given: OptionValues
   return Object.fromEntries(fields.map(field => [field.key, given[field.key] ?? field.default]))
 }
 
-/** Of values that were given for another format, those that this one takes as well; its defaults for the rest. */
+/** What a new outlet has. */
+const freshOption = (field: OptionField): string | number | boolean =>
+  field.kind === 'choice' ? (field.fresh ?? field.default) : field.default
+
+/** Of values that were given for another format, those that this one takes as well; its own for the rest. */
 export function keptOptions(fields: readonly OptionField[], given: OptionValues): OptionValues {
   return Object.fromEntries(
-    fields.map(field => [
-      field.key,
-      optionProblem(field, given[field.key]) === null ? given[field.key]! : field.default
-    ])
+    fields.map(field => [field.key, optionProblem(field, given[field.key]) ? freshOption(field) : given[field.key]!])
   )
 }
 
@@ -94,7 +95,7 @@ export function newOutlet(id: string, format: Format, name = format.name): Outle
     digits: 4,
     startNumber: 1,
     existing: 'replace',
-    options: optionValues(format.options, {})
+    options: Object.fromEntries(format.options.map(field => [field.key, freshOption(field)]))
   }
 }
 

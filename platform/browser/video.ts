@@ -2,6 +2,11 @@
 import type { CodedPicture, VideoCoder, VideoCoding } from '../../core/host'
 
 const CODECS = { vp8: 'vp8', vp9: 'vp09.00.10.08' } as const
+/** VP9 of profile 1 with chroma of full size; the subsampling must be named (VP Codec ISO Media File Format Binding, "codecs"). */
+const VP9_FULL = 'vp09.01.10.08.03.01.01.01.00'
+
+/** VP9's profile, from the two bits behind the frame marker (VP9 bitstream specification, 6.2). */
+const profileOf = (data: Uint8Array): number => ((data[0]! >> 5) & 1) | (((data[0]! >> 4) & 1) << 1)
 
 /** VP8 offers no constant quality; bits a pixel for a quality of 0 to 100, and for an alpha that should lose nothing. */
 const bitsPerPixel = ({ quality, exact }: VideoCoding): number => (exact ? 4 : 0.02 * 2 ** ((quality / 100) * 7))
@@ -34,7 +39,7 @@ export const browserVideo: VideoCoder = {
           }
     // realtime mode hands each frame out as it comes, so nothing is held back when the next depends on it
     const config: VideoEncoderConfig = {
-      codec: CODECS[codec],
+      codec: how.chroma === '4:4:4' ? VP9_FULL : CODECS[codec],
       width,
       height,
       framerate: framesPerSecond,
@@ -49,7 +54,7 @@ export const browserVideo: VideoCoder = {
         if (failure) return Promise.reject(failure)
         const timestamp = index * 1_000_000
         const frame = new VideoFrame(planes as Uint8Array<ArrayBuffer>, {
-          format: 'I420',
+          format: how.chroma === '4:4:4' ? 'I444' : 'I420',
           codedWidth: width,
           codedHeight: height,
           timestamp,
@@ -73,13 +78,14 @@ export const browserVideo: VideoCoder = {
   decoder(codec) {
     const waiting = new Map<number, { resolve(planes: Uint8Array): void; reject(error: Error): void }>()
     let decoder: VideoDecoder | null = null
-    const start = (): VideoDecoder => {
+    const start = (first: Uint8Array): VideoDecoder => {
       const made = new VideoDecoder({
         output(frame) {
           const wait = waiting.get(frame.timestamp)
           waiting.delete(frame.timestamp)
           const bytes = new Uint8Array(frame.allocationSize())
-          if (frame.format !== 'I420') wait?.reject(new Error(`it came out as ${frame.format ?? 'nothing'}, not 4:2:0`))
+          if (frame.format !== 'I420' && frame.format !== 'I444')
+            wait?.reject(new Error(`it came out as ${frame.format ?? 'nothing'}, not 4:2:0 or 4:4:4`))
           else
             frame
               .copyTo(bytes)
@@ -95,14 +101,14 @@ export const browserVideo: VideoCoder = {
           decoder = null
         }
       })
-      made.configure({ codec: CODECS[codec] })
+      made.configure({ codec: codec === 'vp9' && profileOf(first) === 1 ? VP9_FULL : CODECS[codec] })
       return made
     }
     return {
       decode(data, key, index) {
         if (!decoder || decoder.state === 'closed') {
           if (!key) return Promise.reject(new Error('decoding must begin with a key frame'))
-          decoder = start()
+          decoder = start(data)
         }
         const timestamp = index * 1_000_000
         const done = new Promise<Uint8Array>((resolve, reject) => waiting.set(timestamp, { resolve, reject }))

@@ -1,8 +1,16 @@
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
-import { formatById, writtenFormats } from '../../core/formats/registry'
+import { formatById, formats, writtenFormats } from '../../core/formats/registry'
 import { fillName, freeName, frameNumber, safeName, unknownFields } from '../../core/outlet/names'
-import { newOutlet, Outlet, outletProblems, tagLine, withFormat } from '../../core/outlet/outlet'
+import {
+  newOutlet,
+  optionValues,
+  Outlet,
+  outletProblems,
+  sayCarries,
+  tagLine,
+  withFormat
+} from '../../core/outlet/outlet'
 import { planPour, pourProblems, rangeTaken } from '../../core/outlet/plan'
 import type { SourceFacts } from '../../core/source/source'
 
@@ -119,4 +127,60 @@ test('a taken name gets the first free number', () => {
   const taken = new Set(['a.mov', 'a_2.mov'])
   expect(freeName('a.mov', name => taken.has(name))).toBe('a_3.mov')
   expect(freeName('b.mov', name => taken.has(name))).toBe('b.mov')
+})
+
+test('another format drops settings it does not take, and takes over a name that was never edited', () => {
+  const tiff = newOutlet('o', formatById('tiff-sequence'))
+  const deflated = { ...tiff, options: { ...tiff.options, compression: 'deflate' } }
+  const exr = withFormat(deflated, formatById('exr-sequence'))
+  expect(outletProblems(exr)).toEqual([])
+  expect(exr.name).toBe(formatById('exr-sequence').name)
+  expect(withFormat({ ...tiff, name: `${tiff.name} 2` }, formatById('apng')).name).toBe(`${formatById('apng').name} 2`)
+  expect(withFormat({ ...tiff, name: 'For the cutting room' }, formatById('apng')).name).toBe('For the cutting room')
+  for (const from of formats)
+    for (const to of formats)
+      if (!from.readOnly && !to.readOnly)
+        expect(outletProblems(withFormat(newOutlet('o', from), to)), `${from.id} to ${to.id}`).toEqual([])
+})
+
+test('what is carried is said of what is delivered', () => {
+  const film = newOutlet('o', formatById('quicktime-png'))
+  expect(sayCarries({ ...film, parts: 'alpha-only' })).toBe('alpha alone, as grey, in one film')
+  expect(sayCarries({ ...film, parts: 'fill-key' })).toContain('two films')
+  expect(sayCarries({ ...film, alpha: { mode: 'none' } })).toContain('without alpha')
+  expect(sayCarries(film)).toBe(formatById('quicktime-png').carries)
+})
+
+test('a new WebM keeps the colour of fine detail; one kept from before stays as it was', () => {
+  const webm = formatById('webm-vp9')
+  expect(newOutlet('o', webm).options.chroma).toBe('4:4:4')
+  expect(optionValues(webm.options, { quality: 88 }).chroma).toBe('4:2:0')
+})
+
+test('another format drops settings it does not take, and takes over a name that was never edited', () => {
+  const tiff = newOutlet('o', formatById('tiff-sequence'))
+  const deflated = { ...tiff, options: { ...tiff.options, compression: 'deflate' } }
+  const exr = withFormat(deflated, formatById('exr-sequence'))
+  expect(outletProblems(exr)).toEqual([])
+  expect(exr.name).toBe(formatById('exr-sequence').name)
+  expect(withFormat({ ...tiff, name: `${tiff.name} 2` }, formatById('apng')).name).toBe(`${formatById('apng').name} 2`)
+  expect(withFormat({ ...tiff, name: 'For the cutting room' }, formatById('apng')).name).toBe('For the cutting room')
+  const written = formats.filter(format => !format.readOnly)
+  for (const from of written)
+    for (const to of written)
+      expect(outletProblems(withFormat(newOutlet('o', from), to)), `${from.id} to ${to.id}`).toEqual([])
+})
+
+test('what is carried is said of what is delivered', () => {
+  const film = newOutlet('o', formatById('quicktime-png'))
+  expect(sayCarries({ ...film, parts: 'alpha-only' })).toBe('alpha alone, as grey, in one film')
+  expect(sayCarries({ ...film, parts: 'fill-key' })).toContain('two films')
+  expect(sayCarries({ ...film, alpha: { mode: 'none' } })).toContain('without alpha')
+  expect(sayCarries(film)).toBe(formatById('quicktime-png').carries)
+})
+
+test('a new WebM keeps the colour of fine detail; one kept from before stays as it was', () => {
+  const webm = formatById('webm-vp9')
+  expect(newOutlet('o', webm).options.chroma).toBe('4:4:4')
+  expect(optionValues(webm.options, { quality: 88 }).chroma).toBe('4:2:0')
 })

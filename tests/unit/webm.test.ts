@@ -10,7 +10,7 @@ import { expect, test } from 'vitest'
 import { memorySink } from '../../core/files/sinks'
 import { wholeForm } from '../../core/formats/form'
 import { targetInto } from '../../core/formats/matroska/output'
-import { fromPlanes, i420Size, matrixFor, toPlanes } from '../../core/formats/webm/planes'
+import { fromPlanes, i420Size, matrixFor, planesSize, toPlanes } from '../../core/formats/webm/planes'
 import { formatById } from '../../core/formats/registry'
 import { noise, testHost, vectorFile } from './support'
 
@@ -45,6 +45,18 @@ test('flat colours come back within two codes, alpha exactly, at odd sizes too',
       }
     }
   }
+})
+
+test('with chroma of full size, every pixel keeps its own colour within two codes', () => {
+  const [width, height] = [33, 25]
+  const frame = noise({ width, height, depth: 8, seed: 3, runs: 0 })
+  const rgba = (frame.samples as Uint8Array).map((code, i) => (i % 4 === 3 ? 255 : code))
+  const matrix = matrixFor(height)
+  const planes = toPlanes(rgba, width, height, matrix, '4:4:4')
+  const size = planesSize({ width, height }, '4:4:4')
+  expect(planes.length).toBe(size + width * height)
+  const back = fromPlanes(planes.subarray(0, size), planes.subarray(size), width, height, matrix, host.kernels)
+  for (let i = 0; i < rgba.length; i++) expect(Math.abs(back[i]! - rgba[i]!)).toBeLessThanOrEqual(2)
 })
 
 test('clear pixels beside others take their colour, so that no dark rim is coded', () => {

@@ -61,7 +61,7 @@ const gravest = computed(() => findings.value.find(f => f.severity !== 'note'))
       @click="$emit('choose')"
       @dblclick="$emit('open')"
     >
-      <FilmStrip :spec="sources.specOf(source)" :frames="facts.frames" />
+      <FilmStrip :spec="sources.specOf(source)" :frames="facts.frames" :width="51" :height="31" />
       <span class="text">
         <strong>{{ source.name }}</strong>
         <span class="mono soft"
@@ -123,6 +123,10 @@ const gravest = computed(() => findings.value.find(f => f.severity !== 'note'))
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+
+.text .mono {
+  font-size: 12px;
 }
 
 .text .tag {

@@ -87,7 +87,10 @@ ol > li + li {
 }
 
 .step {
-  display: block;
+  display: flex;
+  flex-direction: column;
+  align-items: flex-start;
+  justify-content: flex-start;
   width: 100%;
   height: 100%;
   padding: 6px 12px 7px;

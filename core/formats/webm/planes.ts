@@ -1,4 +1,4 @@
-/** Between RGBA and the planes a video codec takes: 8-bit limited-range Y'CbCr 4:2:0, and alpha as a luma plane of its own. */
+/** Between RGBA and the planes a video codec takes: 8-bit limited-range Y'CbCr, and alpha as a luma plane of its own. */
 import * as weights from '../../frame/weights'
 import type { Kernels } from '../../kernels/kernels'
 
@@ -29,37 +29,49 @@ export interface PlaneShape {
 
 const half = (n: number): number => (n + 1) >> 1
 
-/** Bytes of an I420 picture. */
-export function i420Size({ width, height }: PlaneShape): number {
-  return width * height + 2 * half(width) * half(height)
+/** Whether chroma has a code for each square of four pixels, or for each pixel. */
+export type Chroma = '4:2:0' | '4:4:4'
+
+const chromaShape = ({ width, height }: PlaneShape, chroma: Chroma): [number, number] =>
+  chroma === '4:4:4' ? [width, height] : [half(width), half(height)]
+
+/** Bytes of a picture's three planes. */
+export function planesSize(shape: PlaneShape, chroma: Chroma): number {
+  const [width, height] = chromaShape(shape, chroma)
+  return shape.width * shape.height + 2 * width * height
 }
+
+/** Bytes of an I420 picture. */
+export const i420Size = (shape: PlaneShape): number => planesSize(shape, '4:2:0')
 
 /** Side of the blocks in which clear pixels take the mean colour of the others: the codec's own transform size. */
 const BLOCK = 16
 
 /**
- * Colour as I420, then alpha as one plane of codes. Clear pixels of a block that has others take their mean colour, so that coding
+ * Colour as planes, then alpha as one plane of codes. Clear pixels of a block that has others take their mean colour, so that coding
  * leaves no dark rim; chroma is the mean of the pixels of its square that can be seen.
  */
 export function toPlanes(
   rgba: Uint8Array,
   width: number,
   height: number,
-  { kr, kb }: Matrix = matrixFor(height)
+  { kr, kb }: Matrix = matrixFor(height),
+  sampling: Chroma = '4:2:0'
 ): Uint8Array {
+  const step = sampling === '4:4:4' ? 1 : 2
   const kg = 1 - kr - kb
   const colour = filled(rgba, width, height)
-  const out = new Uint8Array(i420Size({ width, height }) + width * height)
+  const out = new Uint8Array(planesSize({ width, height }, sampling) + width * height)
   const chroma = width * height
-  const chromaWidth = half(width)
-  const second = chroma + chromaWidth * half(height)
-  const alphaAt = second + chromaWidth * half(height)
-  for (let cy = 0; cy < half(height); cy++) {
+  const [chromaWidth, chromaHeight] = chromaShape({ width, height }, sampling)
+  const second = chroma + chromaWidth * chromaHeight
+  const alphaAt = second + chromaWidth * chromaHeight
+  for (let cy = 0; cy < chromaHeight; cy++) {
     for (let cx = 0; cx < chromaWidth; cx++) {
       let [r, g, b, n] = [0, 0, 0, 0]
       for (const weigh of [true, false]) {
-        for (let y = 2 * cy; y < Math.min(height, 2 * cy + 2); y++) {
-          for (let x = 2 * cx; x < Math.min(width, 2 * cx + 2); x++) {
+        for (let y = step * cy; y < Math.min(height, step * (cy + 1)); y++) {
+          for (let x = step * cx; x < Math.min(width, step * (cx + 1)); x++) {
             const i = 4 * (y * width + x)
             const weight = weigh ? rgba[i + 3]! : 1
             r += colour[i]! * weight
@@ -78,7 +90,7 @@ export function toPlanes(
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const p = y * width + x
-      const c = chroma + (y >> 1) * chromaWidth + (x >> 1)
+      const c = chroma + Math.floor(y / step) * chromaWidth + Math.floor(x / step)
       out[p] = lumaFor(colour, 4 * p, out[c]!, out[c + second - chroma]!, kr, kb)
       out[alphaAt + p] = rgba[4 * p + 3]!
     }
@@ -132,7 +144,7 @@ function filled(rgba: Uint8Array, width: number, height: number): Uint8Array {
   return out
 }
 
-/** RGBA of an I420 picture and, where there is one, the luma plane of its alpha. */
+/** RGBA of a picture's planes and, where there is one, the luma plane of its alpha. */
 export function fromPlanes(
   colour: Uint8Array,
   alpha: Uint8Array | null,
@@ -142,15 +154,18 @@ export function fromPlanes(
   kernels: Kernels
 ): Uint8Array {
   const size = width * height
-  const chromaWidth = half(width)
-  const chromaSize = chromaWidth * half(height)
+  // the length of the planes tells which they are
+  const sampling: Chroma = colour.length >= 3 * size && size > 1 ? '4:4:4' : '4:2:0'
+  const [chromaWidth, chromaHeight] = chromaShape({ width, height }, sampling)
+  const chromaSize = chromaWidth * chromaHeight
+  const shift = sampling === '4:4:4' ? 0 : 1
   // 8-bit limited range times 16 is 12-bit limited range
   const planes = new Uint16Array(3 * size)
   for (let y = 0; y < height; y++) {
-    const row = (y >> 1) * chromaWidth
+    const row = (y >> shift) * chromaWidth
     for (let x = 0; x < width; x++) {
       const p = y * width + x
-      const c = size + row + (x >> 1)
+      const c = size + row + (x >> shift)
       planes[p] = colour[p]! << 4
       planes[size + p] = colour[c]! << 4
       planes[2 * size + p] = colour[c + chromaSize]! << 4
