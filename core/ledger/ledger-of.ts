@@ -83,12 +83,16 @@ export async function withLedger(
   const solid = file.findings.some(f => f.id === 'nothing-see-through')
   const carries = formatCarries(way.expected, way.expected.paired ?? false)
   const worst = worstLine(ledger)
-  const before = worst && worst.severity === 'loss' && worst.stage !== 'file'
+  const lost = worst && worst.severity === 'loss' && worst.stage !== 'file' ? worst : null
+  // where nothing was lost, what made the file less than the source is still told first
+  const lessened =
+    lost ??
+    (verdict === file.verdict ? null : (ledger.find(line => line.id === 'depth' || line.id === 'mode-change') ?? null))
   return {
     ...file,
     verdict,
     title: headlineTitle(verdict, carries, solid),
-    sentence: before ? `${worst.sentence} The file holds the rest as due: ${file.sentence}` : file.sentence,
+    sentence: lessened ? `${lessened.sentence} The file holds the rest as due: ${file.sentence}` : file.sentence,
     file: { verdict: file.verdict, sentence: file.sentence },
     ledger
   }

@@ -18,11 +18,11 @@ export interface Visit extends Judgement {
   /** Opaque RGBA, 8 bits: the picture on the station's screen. */
   pixels: Uint8ClampedArray<ArrayBuffer>
   error: PictureError
-  /** How far the screen is off the source itself, where that is at hand; the error is against the file as it is meant. */
+  /** How far the file, as it is meant, is off the source itself, where that is at hand. */
   source: PictureError | null
 }
 
-/** A screen that is off the source by this much, over this share of it, does not show what was brought in. */
+/** A file that, read as it is meant, is off the source by this much, over this share of the picture, does not show what was brought in. */
 const LACKS = { max: 20, share: 0.01 }
 
 /** A judgement of the file, once the source is looked at as well: a file that is shown as it is need not be the source. */
@@ -31,7 +31,7 @@ export function againstSource(judged: Judgement, off: PictureError | null): Judg
   return {
     ...judged,
     standing: 'wrong',
-    sentence: `It shows what the file holds, and that is not the source: ${Math.round(off.share * 100)} % of the picture differs, by up to ${Math.round(off.codes)} codes of 255.`
+    sentence: `The file is not the source, however it is taken: ${Math.round(off.share * 100)} % of the picture differs, by up to ${Math.round(off.codes)} codes of 255.`
   }
 }
 
@@ -105,7 +105,7 @@ export async function visit(
   const whole = source && source.width === width && source.height === height ? coded(source, kernels) : null
   const off = whole
     ? pictureError(
-        pixels,
+        truth,
         paint(whole, taking(whole.alpha, takes.drawn === undefined ? {} : { drawn: takes.drawn }), scene, kernels),
         width,
         kernels

@@ -6,11 +6,11 @@ import { withDepth } from '../../core/frame/depth'
 import type { Frame } from '../../core/frame/frame'
 import { plainKernels } from '../../core/kernels/plain'
 import { firstDifference, sharpFrame } from '../unit/support'
-import { bytesOf, cell, complaints, drop, png, type Dropped, withoutPicker } from './support'
+import { beginPlain, bytesOf, cell, complaints, drop, png, type Dropped, withoutPicker } from './support'
 
 async function bringIn(page: Page, files: readonly Dropped[], name: string): Promise<void> {
   await page.goto('/')
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   await drop(page, files)
   await page.getByRole('rowheader').filter({ hasText: name }).getByRole('button').dblclick()
   await expect(page.getByRole('complementary', { name: 'Preparation' })).toBeVisible()

@@ -16,15 +16,15 @@ import sharp from 'sharp'
 import { writtenFormats } from '../../core/formats/registry'
 import { benchFrame } from '../../scripts/bench/clip'
 import { damage } from '../unit/support'
-import { bytesOf, cell, complaints, drop, png, sequence, type Dropped } from './support'
+import { beginPlain, bytesOf, cell, complaints, drop, png, sequence, type Dropped } from './support'
 
 test('every format that the table offers pours in the page and is proven', async ({ page }) => {
   test.setTimeout(240_000)
   const heard = complaints(page)
   await page.goto('/outlets')
   const list = page.getByRole('navigation', { name: 'Outlets' }).getByRole('button')
-  await expect(list).toHaveCount(3)
-  const held = ['quicktime-animation', 'png-sequence', 'apng']
+  await expect(list).toHaveCount(4)
+  const held = ['quicktime-prores-4444', 'quicktime-animation', 'png-sequence', 'webm-vp9']
   for (const format of writtenFormats.filter(f => !held.includes(f.id))) {
     const before = await list.count()
     await page.getByRole('button', { name: 'Add outlet…' }).click()
@@ -32,7 +32,7 @@ test('every format that the table offers pours in the page and is proven', async
     await expect(list).toHaveCount(before + 1)
   }
   await page.getByRole('link', { name: 'Board' }).click()
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   await drop(page, await sequence('moth_25fps', 4, { width: 64, height: 48 }))
   const cells = page.locator('[data-cell]')
   await expect(cells).toHaveCount(writtenFormats.length)
@@ -51,7 +51,7 @@ test('every format that the table offers pours in the page and is proven', async
 
 test('films with alpha of another writer are read by the page: WebM VP9 and VP8, ProRes, WebP', async ({ page }) => {
   await page.goto('/')
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   const names = ['vp9-alpha.webm', 'vp8-alpha.webm', 'prores4444-a16.mov', 'webp-lossless.webp']
   await drop(
     page,
@@ -166,7 +166,7 @@ test('films without alpha are read frame for frame: H.264, AV1 and VP9 in MP4, Q
 }) => {
   test.setTimeout(180_000)
   await page.goto('/')
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   const films: Dropped[] = []
   const [h264, av1, vp9] = [
     await coded(page, 'avc1.42001f'),
@@ -222,7 +222,7 @@ test('damaged films of the kinds only a browser reads are refused or read, each 
   const failures: string[] = []
   page.on('pageerror', error => failures.push(error.message))
   await page.goto('/')
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   const vector = async (name: string): Promise<Uint8Array> =>
     new Uint8Array(await readFile(path.join(import.meta.dirname, '../vectors', name)))
   const h264 = await coded(page, 'avc1.42001f')
@@ -257,7 +257,7 @@ test('damaged films of the kinds only a browser reads are refused or read, each 
 
 test('a film of a codec that this browser lacks says which, and does not stop the rest', async ({ page }) => {
   await page.goto('/')
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   const hevc = await page.evaluate(
     async () =>
       (await VideoDecoder.isConfigSupported({ codec: 'hvc1.1.6.L93.B0', codedWidth: 96, codedHeight: 64 })).supported
@@ -281,7 +281,7 @@ test('a film of a codec that this browser lacks says which, and does not stop th
 
 test('JPEG and AVIF stills are read by the page, AVIF with its alpha', async ({ page }) => {
   await page.goto('/')
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   const rgba = Buffer.alloc(64 * 48 * 4)
   for (let y = 0; y < 48; y++)
     for (let x = 0; x < 64; x++) rgba.set([4 * x, 5 * y, 90, Math.min(255, 4 * x)], 4 * (y * 64 + x))
@@ -333,7 +333,7 @@ test('a WebM comes out near the size that was asked for', async ({ page }) => {
     await setNumber(page, 'Key frame every', 12)
   }
   await page.getByRole('link', { name: 'Board' }).click()
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   await drop(
     page,
     await Promise.all(
@@ -368,7 +368,7 @@ test('a fill and its key are poured as two films, proven together, and both are 
   await page.locator('label.field').filter({ hasText: 'Starts at' }).locator('input').blur()
   await expect(page.locator('label.field').filter({ hasText: 'Starts at' }).locator('input')).toHaveValue('10:00:00:00')
   await page.getByRole('link', { name: 'Board' }).click()
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   await drop(page, await sequence('moth_25fps', 4, { width: 64, height: 48 }))
   await cell(page, 0, 0).click()
   await page.getByRole('button', { name: 'Pour this cell' }).click()

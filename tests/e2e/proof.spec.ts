@@ -8,7 +8,7 @@ import { withDepth } from '../../core/frame/depth'
 import type { Frame } from '../../core/frame/frame'
 import { plainKernels } from '../../core/kernels/plain'
 import { stations as known } from '../../core/stations/stations'
-import { bytesOf, cell, complaints, drop, png, withoutPicker, type Dropped } from './support'
+import { beginPlain, bytesOf, cell, complaints, drop, png, withoutPicker, type Dropped } from './support'
 
 /** The moth at half its size, closing its loop in `of` frames. */
 function wing(i: number, of: number): Frame {
@@ -30,7 +30,7 @@ async function poured(page: Page): Promise<string[]> {
   const heard = complaints(page)
   await withoutPicker(page)
   await page.goto('/')
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   await drop(page, await files('wing'))
   await expect(page.getByRole('rowheader')).toHaveCount(1)
   await page.keyboard.press('p')

@@ -4,6 +4,8 @@ import { expect, type Download, type Locator, type Page } from '@playwright/test
 import { readFile } from 'node:fs/promises'
 import { encodePng } from '../../core/formats/png/encode'
 import type { Frame } from '../../core/frame/frame'
+import { formatById } from '../../core/formats/registry'
+import { newOutlet, type Outlet } from '../../core/outlet/outlet'
 import { nodeHost } from '../../platform/node/host'
 import { noise } from '../unit/support'
 
@@ -81,4 +83,46 @@ export async function withoutPicker(page: Page): Promise<void> {
   await page.addInitScript(() => {
     Reflect.deleteProperty(window, 'showOpenFilePicker')
   })
+}
+
+/** Three outlets that lose nothing and run fast: what most tests pour through. */
+const PLAIN: readonly Outlet[] = [
+  newOutlet('plain-film', formatById('quicktime-animation'), 'Editor hand-over'),
+  newOutlet('plain-frames', formatById('png-sequence'), 'Compositing frames'),
+  { ...newOutlet('plain-page', formatById('apng'), 'Web page'), depth: 8 }
+]
+
+/** Waits for the empty board, and gives its job these outlets in place of those it begins with. */
+export async function beginPlain(page: Page): Promise<void> {
+  // its own outlets are stored by then
+  await expect(page.getByText('0 sources · 4 outlets')).toBeVisible()
+  await expect(page.getByText('Bring in an animation with transparency')).toBeVisible()
+  await page.evaluate(
+    outlets =>
+      new Promise<void>((resolve, reject) => {
+        const opening = indexedDB.open('pour')
+        opening.onerror = () => reject(opening.error)
+        opening.onsuccess = () => {
+          const writing = opening.result.transaction('jobs', 'readwrite')
+          const rows = writing.objectStore('jobs').openCursor()
+          rows.onsuccess = () => {
+            const at = rows.result
+            if (!at) return
+            const row = at.value as { job: { outlets: unknown; outletOrder: string[] } }
+            row.job.outlets = Object.fromEntries(outlets.map(outlet => [outlet.id, outlet]))
+            row.job.outletOrder = outlets.map(outlet => outlet.id)
+            at.update(row)
+            at.continue()
+          }
+          writing.onerror = () => reject(writing.error)
+          writing.oncomplete = () => {
+            opening.result.close()
+            resolve()
+          }
+        }
+      }),
+    PLAIN
+  )
+  await page.reload()
+  await expect(page.getByText('0 sources · 3 outlets')).toBeVisible()
 }

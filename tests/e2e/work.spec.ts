@@ -3,7 +3,7 @@ import { ALL_FORMATS, BufferSource, Input } from 'mediabunny'
 import { expect, test, type Page } from '@playwright/test'
 import { formatById } from '../../core/formats/registry'
 import { bytesFile, firstDifference, sharpFrame, testHost } from '../unit/support'
-import { bytesOf, cell, complaints, drop, giveRate, picture, png, sequence, withoutPicker } from './support'
+import { beginPlain, bytesOf, cell, complaints, drop, giveRate, picture, png, sequence, withoutPicker } from './support'
 
 /** A folder of the browser's own stands in for the one a person would choose; what is written there is real. */
 async function ownFolder(page: Page): Promise<void> {
@@ -25,7 +25,7 @@ test('an empty job says what to do, and files come in by choice', async ({ page 
   const heard = complaints(page)
   await withoutPicker(page)
   await page.goto('/')
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   const chooser = page.waitForEvent('filechooser')
   await page.getByRole('button', { name: 'Choose files' }).click()
   const files = await sequence('leaf_25fps', 3)
@@ -39,7 +39,7 @@ test('an empty job says what to do, and files come in by choice', async ({ page 
 
 test('what is wrong with a drop is said and does not stop the rest; edits are undone and redone', async ({ page }) => {
   await page.goto('/')
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   await drop(page, [
     ...(await sequence('vine', 8, { leaveOut: [4] })),
     await png('vine_0009.png', picture(9, 50, 32)),
@@ -66,7 +66,7 @@ test('what is downloaded is read right by decoders that are not ours, and all of
   page
 }) => {
   await page.goto('/')
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   await drop(page, await sequence('moth_24fps', 5, { depth: 16 }))
   await expect(cell(page, 0, 2)).toContainText('about')
   await page.keyboard.press('p')
@@ -110,7 +110,7 @@ test('what is downloaded is read right by decoders that are not ours, and all of
 
 test('a long pour is cancelled at once, and offered again when the page was closed meanwhile', async ({ page }) => {
   await page.goto('/')
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   await drop(page, await sequence('long_25fps', 120, { width: 640, height: 480 }))
   await expect(cell(page, 0, 0)).toContainText('about', { timeout: 60_000 })
   await cell(page, 0, 1).click()
@@ -131,7 +131,7 @@ test('a long pour is cancelled at once, and offered again when the page was clos
 test('a proof that was cut off by a reload goes on where it was', async ({ page }) => {
   test.setTimeout(120_000)
   await page.goto('/')
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   await drop(page, await sequence('long_25fps', 160, { width: 400, height: 300, depth: 16 }))
   await expect(cell(page, 0, 0)).toContainText('about', { timeout: 60_000 })
   await cell(page, 0, 1).click()
@@ -164,7 +164,7 @@ test('a proof that was cut off by a reload goes on where it was', async ({ page 
 
 test('a picture that breaks in the middle fails in its cell, with the cause and another try', async ({ page }) => {
   await page.goto('/')
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   const files = await sequence('bad_25fps', 4)
   const broken = files[2]!.bytes.slice()
   broken.fill(7, 70, 90)
@@ -179,7 +179,7 @@ test('a picture that breaks in the middle fails in its cell, with the cause and 
 test('pictures go straight into a folder, and its policy for names holds', async ({ page }) => {
   await ownFolder(page)
   await page.goto('/')
-  await expect(page.getByText('Nothing here yet')).toBeVisible()
+  await beginPlain(page)
   await drop(page, await sequence('pot_25fps', 3))
   await expect(cell(page, 0, 1)).toContainText('about')
   await page.getByRole('button', { name: 'Pour into folder…' }).click()

@@ -14,8 +14,9 @@ import { flatScene, IN_PLACE, type Scene } from '../../core/stations/scene'
 import { compose, pictureError } from '../../core/stations/show'
 import { believed, BLACK_MATTE, taking } from '../../core/stations/station'
 import { stationById, stations } from '../../core/stations/stations'
-import { frameShown, visit, type Visit } from '../../core/stations/visit'
-import { moth } from '../../demo/scenes'
+import { againstSource, frameShown, visit, type Visit } from '../../core/stations/visit'
+import type { SourceFacts } from '../../core/source/source'
+import { moth, pot } from '../../demo/scenes'
 import { bytesFile, firstDifference, noise, testHost, vectorFile, writeFilm } from './support'
 
 const host = await testHost()
@@ -339,4 +340,47 @@ test('each station has an id of its own, a family, and an explanation in words',
     expect(family).toMatch(/^(a|an|this) /)
     expect(explains).toMatch(/\.$/)
   }
+})
+
+test('a station that shows the file rightly is wrong all the same where the file is not the source', () => {
+  const right = { standing: 'right', sentence: 'Right as it is.' } as const
+  const off = { codes: 200, max: 60, mean: 30, share: 0.4, tends: 'lighter' } as const
+  expect(againstSource(right, null)).toBe(right)
+  expect(againstSource(right, { ...off, max: 4 })).toBe(right)
+  expect(againstSource(right, { ...off, share: 0.001 })).toBe(right)
+  const lacking = againstSource(right, off)
+  expect(lacking.standing).toBe('wrong')
+  expect(lacking.sentence).toContain('40 % of the picture differs, by up to 200 codes')
+})
+
+test('a film of alpha alone is right nowhere once the source is looked at; the whole stays as it was', async () => {
+  const { kernels } = await testHost()
+  const source = pot(0.6)
+  const facts = (claim: 'straight' | 'none'): SourceFacts => ({
+    name: 'x',
+    format: 'quicktime-png',
+    kind: 'x',
+    width: source.width,
+    height: source.height,
+    frames: 1,
+    rate: [24, 1],
+    rateFrom: 'file',
+    bitDepth: 8,
+    claim: { mode: claim, matte: null, says: '' },
+    colour: null,
+    pixelAspect: [1, 1],
+    plays: null,
+    bytes: 1,
+    findings: []
+  })
+  const grey = {
+    ...source,
+    samples: source.samples.map((_, i) => (i % 4 === 3 ? 255 : source.samples[i - (i % 4) + 3]!)) as Uint8Array,
+    alpha: OPAQUE
+  }
+  const station = stationById('reads-the-label')!
+  const seen = (frame: Frame, claim: 'straight' | 'none', due: AlphaMode) =>
+    visit(station, facts(claim), due, 0, flatScene('#4a7ba6'), () => Promise.resolve(frame), kernels, source)
+  expect((await seen(grey, 'none', OPAQUE)).standing).toBe('wrong')
+  expect((await seen(source, 'straight', STRAIGHT)).standing).toBe('right')
 })
