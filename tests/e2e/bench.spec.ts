@@ -72,6 +72,12 @@ test('one click on the finding pulls a chroma key, and what is poured has the al
   await bringIn(page, await frames('pot', 3, potOnScreen), 'pot')
   await page.getByRole('button', { name: 'Pull a chroma key' }).click()
   await expect(page.locator('[data-step=chroma-key]')).toBeVisible()
+  // it is done once: the offer has become a way back
+  await expect(page.getByRole('button', { name: 'Pull a chroma key', exact: true })).toHaveCount(0)
+  await page.getByRole('button', { name: 'Take back: Pull a chroma key' }).click()
+  await expect(page.locator('[data-step]')).toHaveCount(0)
+  await page.getByRole('button', { name: 'Pull a chroma key', exact: true }).click()
+  await expect(page.locator('[data-step=chroma-key]')).toHaveCount(1)
   await page.locator('[data-step=chroma-key] .name').click()
   await page.getByRole('button', { name: 'Find', exact: true }).click()
   await expect.poll(async () => loupe(page, 20, 20)).toContain('a 0 0 %')
@@ -281,7 +287,7 @@ test('spans come from a list of markers, are seen before they are kept, and one 
 
 test('the pixels that decided the mode are shown, and alpha of the frame beside that of the clip', async ({ page }) => {
   await bringIn(page, await frames('pot', 3, pot), 'pot')
-  await expect(page.getByText('for premultiplied')).toBeVisible()
+  await expect(page.getByText('as premultiplied')).toBeVisible()
   await page.getByRole('combobox', { name: 'View' }).click({ force: true })
   await page.getByRole('option', { name: 'What decided the mode' }).click()
   await expect(page.locator('.caption')).toHaveText('What decided the mode')
