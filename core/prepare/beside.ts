@@ -141,7 +141,7 @@ export function pullBeside(
     plate(y, row)
     for (let x = 0, o = 0; x < width; x++, p++, i += 4, o += 4) {
       let a = 1
-      if (bares[p]) a = clamp01(far.hue[p]!)
+      if (bares[p]) a = 0
       else if (!cores[p]) {
         const nearest = core.from[p]!
         // without a core anywhere, or before one of the screen's own colour, hue is all there is

@@ -224,12 +224,12 @@ test('an outlet offers only what its format can hold, says why, and travels as t
   await page.getByRole('button', { name: 'Copy as text' }).click()
   await page.locator('h1').click()
   await page.keyboard.press('Control+v')
-  await expect(page.getByRole('navigation', { name: 'Outlets' }).getByRole('button')).toHaveCount(4)
+  await expect(page.getByRole('navigation', { name: 'Outlets' }).getByRole('button')).toHaveCount(5)
   await expect(page.getByRole('navigation', { name: 'Outlets' }).getByRole('button').last()).toContainText(
     'premultiplied on #3fae4b'
   )
   // moving to a format that is straight by its standard drops the choice and gives the reason
-  await page.locator('.el-select').filter({ hasText: 'QuickTime Animation' }).click()
+  await page.locator('.el-select').filter({ hasText: 'QuickTime ProRes 4444' }).click()
   await page.getByRole('option', { name: 'PNG sequence' }).click()
   await expect(page.getByText('PNG is defined as straight')).toBeVisible()
   await expect(page.getByText('Premultiplied', { exact: true })).toHaveCount(0)
@@ -240,15 +240,15 @@ test('two tabs of one job add to each other', async ({ page, context }) => {
   const other = await context.newPage()
   await other.goto('/outlets')
   const names = (of: Page) => of.getByRole('navigation', { name: 'Outlets' }).getByRole('button')
-  await expect(names(other)).toHaveCount(3)
-  await page.getByRole('button', { name: 'Duplicate' }).click()
   await expect(names(other)).toHaveCount(4)
+  await page.getByRole('button', { name: 'Duplicate' }).click()
+  await expect(names(other)).toHaveCount(5)
   await other.getByRole('button', { name: 'Duplicate' }).click()
-  await expect(names(page)).toHaveCount(5)
+  await expect(names(page)).toHaveCount(6)
   // undo takes back only this tab's own edit
   await page.keyboard.press('Control+z')
-  await expect(names(page)).toHaveCount(4)
-  await expect(names(other)).toHaveCount(4)
+  await expect(names(page)).toHaveCount(5)
+  await expect(names(other)).toHaveCount(5)
 })
 
 test('every answer isolates the page, and nothing may frame it or run a foreign script', async ({ request, page }) => {
