@@ -21,14 +21,8 @@ export interface Look {
   levels: Uint8Array
   /** Samples of a 16-bit frame that are no 8-bit code times 257. */
   fine: number
-  /** The colour where alpha is 0, if there is only one. */
-  clearColour: HexColour | null
-  /** Whether colour that is not constant lies under clear pixels. */
-  clearPicture: boolean
   /** Pixels whose colour exceeds their alpha: impossible when premultiplied on black. */
   excess: number
-  /** Pixels darker than the white left over by their alpha: impossible when premultiplied on white. */
-  deficit: number
   /** The commonest colour of the border, the share of all pixels that have exactly it with full alpha, and the border's mean. */
   border: { colour: HexColour; share: number; mean: HexColour }
   /** How triples of pixels vote on the mode; none where there is no alpha. */
@@ -76,14 +70,7 @@ export function lookAt(frame: Frame, kernels: Kernels): Look {
   const wide = withDepth(frame, 16, kernels)
   const samples = wide.samples as Uint16Array
   const counts = kernels.look(samples)
-  const { clear, solid, firstClear } = counts
-  // codecs that lose a little may leave a clear field uneven by a code or two
-  const constant = counts.spread <= 2 * 257
-  const at = 4 * firstClear
-  const clearColour =
-    firstClear >= 0 && constant
-      ? codesToHex([samples[at]! / 257, samples[at + 1]! / 257, samples[at + 2]! / 257])
-      : null
+  const { clear, solid } = counts
   return {
     width,
     height,
@@ -95,10 +82,7 @@ export function lookAt(frame: Frame, kernels: Kernels): Look {
     most: counts.most / 65535,
     levels: counts.levels,
     fine: counts.fine,
-    clearColour,
-    clearPicture: firstClear >= 0 && !constant,
     excess: counts.excess,
-    deficit: counts.deficit,
     border: borderColour(samples, width, height, kernels),
     triples: frame.alpha.mode === 'none' ? null : kernels.triples(samples, width, height),
     lattice: latticeOf(wide),

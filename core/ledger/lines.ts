@@ -2,7 +2,6 @@
 import { colourName } from '../colour'
 import { sayTaken, type AlphaAnswer } from '../examine/mode'
 import type { Form } from '../formats/form'
-import { formatById } from '../formats/registry'
 import { sameAlphaMode, type AlphaMode } from '../frame/frame'
 import { sayAlpha } from '../outlet/outlet'
 import { stepKindById } from '../prepare/kinds'
@@ -274,5 +273,3 @@ export const formatCarries = (form: Form, paired: boolean): Carries =>
       : form.content.kind !== 'whole' || form.alpha.mode === 'none'
         ? 'colour-only'
         : 'all'
-
-export const nameOf = (format: string): string => formatById(format).name

@@ -202,8 +202,8 @@ function clipReadings({ expected, delivered, displaced = [], comparisons, failur
           reading(
             'order',
             'Frame order',
-            'as due',
-            order.length ? 'displaced' : compared ? 'as due' : 'not compared',
+            'in order',
+            order.length ? 'displaced' : compared ? 'in order' : 'not compared',
             order.length ? `${order[0]!.frames.length} frames` : compared ? 'none' : '',
             order.length ? 'bad' : compared ? 'good' : 'plain'
           )

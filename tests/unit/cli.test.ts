@@ -423,3 +423,18 @@ test('stations, proof by itself and the check of a folder answer in data and by 
   const without = await call('check', folder)
   expect([without.code, without.error]).toEqual([3, expect.stringContaining('there is no hand-over.json')])
 })
+
+test('a loss that the recipe asks for is the verdict, and no failure of the command; prove tells the same way', async () => {
+  const source = path.join(vectors, 'rle32.mov')
+  const gif = await call('convert', source, '--format', 'gif', '--to', 'soft.gif', '--json')
+  expect(gif.code).toBe(0)
+  const said = JSON.parse(gif.out) as { verdict: string; title: string; ledger: LedgerLine[] }
+  expect(said.verdict).toBe('visible-loss')
+  expect(said.ledger.find(line => line.id === 'cut')).toMatchObject({ stage: 'recipe', severity: 'loss', asked: false })
+  const proof = await call('prove', source, 'soft.gif', '--json')
+  const report = ProofReport.parse(JSON.parse(proof.out))
+  expect(report.ledger.map(line => line.stage)).toContain('taken')
+  expect(report.ledger.find(line => line.id === 'mode')?.sentence).toBe(
+    said.ledger.find(line => line.id === 'mode')?.sentence
+  )
+})

@@ -321,5 +321,7 @@ test('a film of another codec is refused with the codec named', async () => {
   const bytes = await writeFilm('quicktime-animation', [noise({ width: 4, height: 4, depth: 8, alpha: OPAQUE })])
   const at = Buffer.from(bytes).indexOf('stsd')
   bytes.set(Buffer.from('xyz1'), at + 16)
-  await expect(open(bytes)).rejects.toThrow(/coded as "xyz1"/)
+  await expect(open(bytes)).rejects.toThrow(/"xyz1".*ask for ProRes 4444/)
+  bytes.set(Buffer.from('CFHD'), at + 16)
+  await expect(open(bytes)).rejects.toThrow(/a wavelet film \("CFHD"\)/)
 })

@@ -16,6 +16,7 @@ import { withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'
 import { OPAQUE, STRAIGHT, type AlphaMode, type Depth, type Frame } from '../../core/frame/frame'
 import { coded, withTransfer } from '../../core/frame/transfer'
+import { openSource, specAsFound } from '../../core/source/open'
 import {
   ALONE,
   bytesFile,
@@ -320,3 +321,23 @@ test('truncated and mutated TIFF, OpenEXR, TGA and DPX end in one clear error ea
   )
   expect(refused).toBeGreaterThan(500)
 })
+
+test.each(['tiff-sequence', 'tga-sequence', 'webp-sequence', 'png-sequence'] as const)(
+  'gaps of a %s are held where that is asked, and closed where not',
+  async id => {
+    const frames = [1, 2, 3].map(seed => noise({ width: 9, height: 7, depth: 8, seed }))
+    const files = await Promise.all(
+      frames.map(async (frame, i) => bytesFile(`f_${[1, 2, 5][i]}.x`, await write(id, frame, {})))
+    )
+    const spec = { ...specAsFound(`gaps ${id}`, 'gaps', id, files), numbers: [1, 2, 5] }
+    const held = await openSource({ ...spec, interpretation: { ...spec.interpretation, holdGaps: true } }, host)
+    expect(held.facts.frames).toBe(5)
+    const [before, kept, after] = [await held.frame(1), await held.frame(3), await held.frame(4)]
+    expect(firstDifference(kept.samples, before.samples)).toBeNull()
+    expect(firstDifference(after.samples, before.samples)).not.toBeNull()
+    await held.close()
+    const closed = await openSource(spec, host)
+    expect(closed.facts.frames).toBe(3)
+    await closed.close()
+  }
+)

@@ -69,8 +69,8 @@ async function remove(): Promise<void> {
         <template v-if="facts.rate"
           >{{ rateFraction(facts.rate) }} f/s, from the
           {{ facts.rateFrom === 'asked' ? 'answer given' : facts.rateFrom }}</template
-        ><template v-else>not known</template>
-        <button class="link" @click="sources.asking = [id]">{{ facts.rate ? 'Change' : 'Give it' }}</button>
+        ><template v-else>not known</template> {{ ' '
+        }}<button class="link" @click="sources.asking = [id]">{{ facts.rate ? 'Change' : 'Give it' }}</button>
       </dd>
       <dt>Depth</dt>
       <dd>{{ facts.bitDepth }} bit</dd>

@@ -43,7 +43,9 @@ const readings = computed(() => report.readings.filter(r => r.id !== 'digest'))
     <p class="soft small">
       Faithful means: alpha within {{ report.thresholds.alphaCodes }} code at {{ report.depth }} bits, mean colour
       difference under {{ report.thresholds.colourMean }}, and 99.9 % of pixels under
-      {{ report.thresholds.colourHigh }}. Colour is compared over black, white, grey, the opposite hue and a picture.
+      {{ report.thresholds.colourHigh }}. A code is one step of the depth, 1 of 255 at 8 bits; differences of colour are
+      CIEDE2000, where 1 is about what an eye can just tell. Colour is compared over black, white, grey, the opposite
+      hue and a picture.
       <button v-if="report.worstFrame" class="link" @click="emit('go', report.worstFrame - 1)">
         Go to the worst frame, {{ report.worstFrame }}
       </button>

@@ -254,7 +254,9 @@ function key(event: KeyboardEvent): void {
         >
       </div>
       <p v-if="visit" class="verdict" :class="visit.standing" data-large>{{ visit.sentence }}</p>
-      <p class="soft">{{ shown.explains }}</p>
+      <p class="soft">
+        {{ shown.explains }} A station stands in for programs of its kind; it imports the file as they do.
+      </p>
       <p v-if="visit && visit.error.codes > 1" class="mono soft">
         off by {{ visit.error.codes }} codes at most, ΔE {{ Math.round(visit.error.max * 10) / 10 }}, in
         {{ Math.round(visit.error.share * 1000) / 10 }} % of the picture
