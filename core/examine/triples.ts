@@ -1,6 +1,7 @@
 /** The votes of a clip's frames, added up, and what colour lies under its clear pixels. */
 import { codesToHex, hexToCodes, type HexColour, type Triple } from '../colour'
 import type { Triples } from '../kernels/kernels'
+import { noTriples } from '../kernels/plain-triples'
 import { fadesOver, interceptOf, meetingOver } from './fades'
 import type { Look } from './look'
 
@@ -19,26 +20,6 @@ const PICTURE = 0.05
 const MOSTLY = 0.3
 /** So few clear pixels deep within clear areas say nothing. */
 const FEW = 8
-
-const none = (): Triples => ({
-  straight: 0,
-  premultiplied: 0,
-  twice: 0,
-  rims: [0, 0],
-  slopes: { matte: [0, 0], black: [0, 0], white: [0, 0] },
-  intercepts: new Uint32Array(3 * 256),
-  above: 0,
-  below: 0,
-  alike: 0,
-  clear: 0,
-  matte: [0, 0, 0],
-  deep: 0,
-  deepAbove: 0,
-  deepBelow: 0,
-  clearOff: 0,
-  torn: 0,
-  joined: 0
-})
 
 function add(sum: Triples, more: Triples): void {
   for (const key of [
@@ -68,7 +49,7 @@ const far = (a: Triple, b: Triple): number => Math.max(...[0, 1, 2].map(c => Mat
 
 /** Adds the looks of a clip up, in the order of time. Fades over time count with those within frames. */
 export function sumTriples(looks: readonly Look[]): Summed {
-  const sum = none()
+  const sum = noTriples()
   const having = looks.flatMap(({ triples }) => triples ?? [])
   if (having.length === 0) return { triples: sum, clearColour: null, clearPicture: false }
   for (const more of having) add(sum, more)

@@ -38,27 +38,30 @@ export const VOTE = { none: 0, straight: 1, premultiplied: 2, neither: 3 } as co
 
 const LUMA = [0.2126, 0.7152, 0.0722] as const
 
+/** Nothing counted yet. */
+export const noTriples = (): Triples => ({
+  straight: 0,
+  premultiplied: 0,
+  twice: 0,
+  rims: [0, 0],
+  slopes: { matte: [0, 0], black: [0, 0], white: [0, 0] },
+  intercepts: new Uint32Array(3 * 256),
+  above: 0,
+  below: 0,
+  alike: 0,
+  clear: 0,
+  matte: [0, 0, 0],
+  deep: 0,
+  deepAbove: 0,
+  deepBelow: 0,
+  clearOff: 0,
+  torn: 0,
+  joined: 0
+})
+
 /** Adds a frame of 16-bit RGBA up; see `Kernels.triples`. */
 export function triples(s: Uint16Array, width: number, height: number, marks: Uint8Array | null): Triples {
-  const result: Triples = {
-    straight: 0,
-    premultiplied: 0,
-    twice: 0,
-    rims: [0, 0],
-    slopes: { matte: [0, 0], black: [0, 0], white: [0, 0] },
-    intercepts: new Uint32Array(3 * 256),
-    above: 0,
-    below: 0,
-    alike: 0,
-    clear: 0,
-    matte: [0, 0, 0],
-    deep: 0,
-    deepAbove: 0,
-    deepBelow: 0,
-    clearOff: 0,
-    torn: 0,
-    joined: 0
-  }
+  const result = noTriples()
   medianOfClear(s, result)
   const { matte } = result
   const anyClear = result.clear > 0

@@ -136,6 +136,8 @@ export interface StepKind<F extends Fields = Fields> {
   readonly help: string
   readonly fields: F
   readonly handle?: Handle<F>
+  /** Whether it keeps a part of the frame, and so may cut off what is seen. */
+  readonly crops?: true
   /** Facts of what comes out; as they were, unless said. */
   facts?(facts: Shaped, settings: SettingsOf<F>): Partial<Shaped>
   /** How each pixel is to be changed; null leaves the picture as it is, or to `paint` where a kind has both. */

@@ -19,6 +19,7 @@ import { digestOf } from '../files/digest'
 import type { FileRef } from '../files/file'
 import { deliverFrame } from '../pour/deliver'
 import { contentOf } from '../prepare/content'
+import { stepKindById } from '../prepare/kinds'
 import { screenFound } from '../prepare/kinds/pull'
 import { toPicture } from '../prepare/picture'
 import type { Box } from '../frame/box'
@@ -313,7 +314,7 @@ async function stepFiguresOf(context: WorkContext, spec: SourceSpec, index: numb
       { ...base, preparation: { ...preparation!, steps: steps.slice(0, n + 1) } },
       index
     )
-    figures.push(stepFigures(before, after, step.kind === 'crop', context.host.kernels))
+    figures.push(stepFigures(before, after, stepKindById(step.kind).crops ?? false, context.host.kernels))
     before = after
   }
   return figures

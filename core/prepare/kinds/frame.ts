@@ -36,6 +36,7 @@ const claimGrown = (facts: Shaped): Partial<Shaped> =>
 
 export const crop = stepKind({
   id: 'crop',
+  crops: true,
   group: 'Frame',
   name: 'Crop',
   help: 'Keeps a part of the frame. Find content sets it to what is visible in any frame; its place in the whole is recorded.',
