@@ -4,26 +4,35 @@ import { formatRate, reduceRate, sameRate, secondsOf, type Rate } from '~~/core/
 import type { SourceSpec } from '~~/core/source/source'
 import type { PictureError } from '~~/core/stations/show'
 import type { Judgement } from '~~/core/stations/station'
+import { againstSource } from '~~/core/stations/visit'
 import type { Pool } from '~~/core/work/pool'
 import type { ClosedPage } from './useClosedPage'
 
 export type BrowserPlay = Judgement
+
+export interface Played {
+  file: Blob
+  type: string
+  /** What it should have. */
+  due: { frames: number; rate: Rate | null; plays: number | null }
+  /** The same bytes as a source, which the drawn frames are held against. */
+  delivered: SourceSpec
+  /** What it was made from, and which of its frames are due, where that is at hand. */
+  source: { spec: SourceSpec; frames: readonly number[] } | null
+  backdrop: HexColour
+}
 
 /** Blending in 8 bits, premultiplied and back, costs a page up to this many codes; a film's colour is converted and enlarged besides. */
 const BLEND_SLACK = 2
 const FILM_SLACK = 24
 
 /**
- * Plays every frame over `backdrop` in the closed-off page and compares what was drawn with how the delivered frames should look. Rejects when
- * the browser cannot read the file.
+ * Plays every frame over `backdrop` in the closed-off page and compares what was drawn with how the delivered frames should look, and
+ * those with the source. Rejects when the browser cannot read the file.
  */
 export async function playInBrowser(
   page: ClosedPage,
-  file: Blob,
-  type: string,
-  due: { frames: number; rate: Rate | null; plays: number | null },
-  delivered: SourceSpec,
-  backdrop: HexColour,
+  { file, type, due, delivered, source, backdrop }: Played,
   pool: Pool,
   onProgress: (done: number) => void,
   signal: AbortSignal
@@ -33,9 +42,15 @@ export async function playInBrowser(
   const { frames, plays, microseconds } = await page.open(file, type, due.rate)
   let worst: PictureError | null = null
   let worstFrame = 1
+  let off: PictureError | null = null
   for (let i = 0; i < Math.min(frames, due.frames); i++) {
     signal.throwIfAborted()
-    const error = await pool.run('judgePicture', [await page.draw(i, backdrop), delivered, i, backdrop], { signal })
+    const at = source?.frames[i]
+    const reference = source && at !== undefined ? { spec: source.spec, index: at } : null
+    const drawn = await page.draw(i, backdrop)
+    const judged = await pool.run('judgePicture', [drawn, { delivered, index: i, backdrop, reference }], { signal })
+    const error = judged.shown
+    if (judged.source && judged.source.share >= (off?.share ?? 0)) off = judged.source
     if (!worst || error.codes > worst.codes) {
       worst = error
       worstFrame = i + 1
@@ -44,10 +59,10 @@ export async function playInBrowser(
   }
   const measured = microseconds > 0 ? reduceRate([frames * 1_000_000, Math.round(microseconds)]) : null
   // durations come in whole microseconds, so the rate is compared within one a frame
-  const off = due.rate && measured ? Math.abs(microseconds / frames - (due.rate[1] / due.rate[0]) * 1e6) : 0
-  const exact = frames === 1 || !due.rate || !measured || sameRate(measured, due.rate) || off <= 1
+  const late = due.rate && measured ? Math.abs(microseconds / frames - (due.rate[1] / due.rate[0]) * 1e6) : 0
+  const exact = frames === 1 || !due.rate || !measured || sameRate(measured, due.rate) || late <= 1
   // browsers keep a picture's time in whole milliseconds
-  const timed = exact || off < 1000
+  const timed = exact || late < 1000
   const seconds = `${Math.round(microseconds / 1e4) / 100} s`
   const rounded =
     exact || Math.abs(microseconds / 1e6 - secondsOf(frames, due.rate!)) < 0.005
@@ -69,10 +84,11 @@ export async function playInBrowser(
     film || frames === 1
       ? ''
       : `, ${plays === Infinity ? 'looping' : plays === 1 ? 'playing once' : `playing ${plays} times`}`
-  return {
+  const played: Judgement = {
     standing: faults.length === 0 ? 'right' : 'wrong',
     sentence: faults.length
       ? faults.join(' ')
       : `Right: ${frames} ${frames === 1 ? 'frame' : 'frames'} over ${backdrop}, ${worst!.codes === 0 ? 'not a code off' : `at most ${worst!.codes} ${worst!.codes === 1 ? 'code' : 'codes'} off by its own ${film ? 'colour conversion and ' : ''}blending`}${loops}.${rounded}`
   }
+  return againstSource(played, off)
 }

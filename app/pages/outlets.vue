@@ -56,12 +56,12 @@ async function paste(text: string): Promise<void> {
   try {
     parsed = OutletText.safeParse(JSON.parse(text))
   } catch {
-    desk.message = 'What was pasted is no outlet.'
+    desk.message = 'What was pasted is not an outlet.'
     return
   }
   if (parsed.success) await add({ id: crypto.randomUUID(), ...parsed.data }, 'Paste outlet')
   else
-    desk.message = `What was pasted is no outlet: ${parsed.error.issues[0]?.path.join('.')} ${parsed.error.issues[0]?.message}`
+    desk.message = `What was pasted is not an outlet: ${parsed.error.issues[0]?.path.join('.')} ${parsed.error.issues[0]?.message}`
 }
 
 async function pasteClipboard(): Promise<void> {

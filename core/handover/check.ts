@@ -57,20 +57,20 @@ export async function readManifest(
   try {
     data = JSON.parse(text)
   } catch (error) {
-    throw unreadable(file.path, null, `it is no JSON (${sentenceOf(error)})`)
+    throw unreadable(file.path, null, `it is not JSON (${sentenceOf(error)})`)
   }
   if (data && typeof data === 'object' && 'version' in data && data.version !== MANIFEST_VERSION)
     throw unreadable(
       file.path,
       'version',
-      `it is of version ${String(data.version)}; this is read by version ${MANIFEST_VERSION} only`
+      `it is of version ${String(data.version)}; Pour reads version ${MANIFEST_VERSION}`
     )
   const parsed = Manifest.safeParse(data)
   if (!parsed.success)
     throw unreadable(
       file.path,
       parsed.error.issues[0]?.path.join('.') || null,
-      `it is no manifest of a hand-over: ${parsed.error.issues[0]?.message}`
+      `it is not a manifest of a hand-over: ${parsed.error.issues[0]?.message}`
     )
   return { manifest: parsed.data, root: file.path.slice(0, file.path.length - MANIFEST_NAME.length) }
 }

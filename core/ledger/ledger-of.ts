@@ -92,7 +92,7 @@ export async function withLedger(
     ...file,
     verdict,
     title: headlineTitle(verdict, carries, solid),
-    sentence: lessened ? `${lessened.sentence} The file holds the rest as due: ${file.sentence}` : file.sentence,
+    sentence: lessened ? `${lessened.sentence} The file holds the rest as it should: ${file.sentence}` : file.sentence,
     file: { verdict: file.verdict, sentence: file.sentence },
     ledger
   }

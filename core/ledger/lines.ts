@@ -229,11 +229,11 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
         false,
         seen
           ? `${sayAlpha(mode)} cannot be told as ${sayAlpha(form.alpha)} without loss: ${off}. Light outside alpha is cut off.`
-          : `${sayAlpha(mode)} is written as ${sayAlpha(form.alpha)}: ${off}, which nobody sees.`
+          : `${sayAlpha(mode)} is written as ${sayAlpha(form.alpha)}: ${off}, which cannot be seen.`
       )
     ]
   return [
-    line('depth', seen ? 'loss' : 'note', false, `${bits}: ${levels}; ${off}${seen ? '' : ', which nobody sees'}.`)
+    line('depth', seen ? 'loss' : 'note', false, `${bits}: ${levels}; ${off}${seen ? '' : ', which cannot be seen'}.`)
   ]
 }
 

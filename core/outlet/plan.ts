@@ -60,7 +60,7 @@ export function pourProblems(facts: SourceFacts, outlet: Outlet, marks: Marks | 
     ...unknownFields(outlet.namePattern),
     ...(format.delivers === 'pictures' ? unknownFields(outlet.framePattern) : [])
   ]
-  if (unknown.length) problems.push(`The name pattern has {${unknown[0]}}, which is no field.`)
+  if (unknown.length) problems.push(`The name pattern has {${unknown[0]}}, which Pour does not know.`)
   return problems
 }
 

@@ -50,12 +50,12 @@ export function readPreparation(text: string): Preparation {
   try {
     value = JSON.parse(text)
   } catch (error) {
-    throw new Error(`This is no preparation: it is not JSON (${sentenceOf(error)}).`, { cause: error })
+    throw new Error(`This is not a preparation: it is not JSON (${sentenceOf(error)}).`, { cause: error })
   }
   const read = Preparation.safeParse(value)
   if (read.success) return read.data
   const [issue] = read.error.issues
-  throw new Error(`This is no preparation that can be used: ${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}.`)
+  throw new Error(`This preparation cannot be used: ${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}.`)
 }
 
 /** Ids of the sources that steps look at. */

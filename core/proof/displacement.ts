@@ -188,7 +188,7 @@ export function sayDisplaced(found: readonly Displaced[], delivered: number, due
           moved.map(d => d.frame),
           `The order is wrong: ${moved
             .slice(0, 4)
-            .map(d => `frame ${number(d.frame)} shows what is due in frame ${number(d.shows)}`)
+            .map(d => `frame ${number(d.frame)} shows what belongs in frame ${number(d.shows)}`)
             .join(', ')}${moved.length > 4 ? `, and ${moved.length - 4} more` : ''}.`
         )
       )

@@ -131,19 +131,19 @@ const MISTAKES: Record<Explanation['mistake'], { id: string; sentence: string } 
   none: null,
   'premultiplied-black': {
     id: 'wrong-mode',
-    sentence: 'The delivered colour is premultiplied on black where straight was due: soft edges will look dark.'
+    sentence: 'The delivered colour is premultiplied on black where it should be straight: soft edges will look dark.'
   },
   'premultiplied-white': {
     id: 'wrong-mode',
-    sentence: 'The delivered colour is premultiplied on white where another mode was due: soft edges will look light.'
+    sentence: 'The delivered colour is premultiplied on white where it should not be: soft edges will look light.'
   },
   'premultiplied-other': {
     id: 'wrong-mode',
-    sentence: 'The delivered colour is premultiplied on another colour than was due: soft edges will carry it.'
+    sentence: 'The delivered colour is premultiplied on the wrong colour: soft edges will carry it.'
   },
   unpremultiplied: {
     id: 'wrong-mode',
-    sentence: 'The delivered colour is straight where premultiplied was due: soft edges will look light and hard.'
+    sentence: 'The delivered colour is straight where it should be premultiplied: soft edges will look light and hard.'
   },
   'premultiplied-twice': {
     id: 'premultiplied-twice',
@@ -355,7 +355,7 @@ export function sizeText(bytes: number): string {
 /** Names the matte colour that was solved for. */
 function sayOtherMatte({ comparisons, expected }: Evidence): string {
   const matte = comparisons.flatMap(c => c.explanations).find(x => x.matte)?.matte ?? 'another colour'
-  return `The delivered colour is premultiplied on ${colourName(matte)}; ${sayAlpha(expected.alpha)} was due. Soft edges will carry that colour.`
+  return `The delivered colour is premultiplied on ${colourName(matte)} instead of ${sayAlpha(expected.alpha)}. Soft edges will carry that colour.`
 }
 
 function faults(e: Evidence, t: Totals | null, mistake: Explanation['mistake'] | null): Finding[] {
@@ -370,16 +370,16 @@ function faults(e: Evidence, t: Totals | null, mistake: Explanation['mistake'] |
       e.failures.filter(f => f.sentence === sentence).map(f => f.frame)
     )
   if (delivered.frames !== expected.frames)
-    fault('wrong-count', `The delivery has ${delivered.frames} frames; ${expected.frames} were due.`)
+    fault('wrong-count', `The delivery has ${delivered.frames} frames instead of ${expected.frames}.`)
   if (expected.rate && delivered.rate && delivered.frames > 1 && !sameRate(expected.rate, delivered.rate))
     fault(
       'wrong-rate',
-      `The delivery plays at ${rateFraction(delivered.rate)} frames per second; ${rateFraction(expected.rate)} were due.`
+      `The delivery plays at ${rateFraction(delivered.rate)} frames per second instead of ${rateFraction(expected.rate)}.`
     )
   if (delivered.width !== expected.width || delivered.height !== expected.height)
     fault(
       'wrong-size',
-      `The delivery is ${delivered.width}×${delivered.height}; ${expected.width}×${expected.height} was due.`
+      `The delivery is ${delivered.width}×${delivered.height} instead of ${expected.width}×${expected.height}.`
     )
   const claim = delivered.claim
   if (claim.mode === 'none' && expected.alpha.mode !== 'none' && t && t.clear + t.solid < t.pixels + t.clear)
@@ -388,7 +388,7 @@ function faults(e: Evidence, t: Totals | null, mistake: Explanation['mistake'] |
     const said: AlphaMode =
       claim.mode === 'straight' ? { mode: 'straight' } : { mode: 'premultiplied', matte: claim.matte ?? '#000000' }
     if (!sameAlphaMode(said, expected.alpha))
-      fault('wrong-mode', `The file says ${sayAlpha(said)} (${claim.says}); ${sayAlpha(expected.alpha)} was due.`)
+      fault('wrong-mode', `The file says ${sayAlpha(said)} (${claim.says}) instead of ${sayAlpha(expected.alpha)}.`)
   }
   found.push(...(e.displaced ?? []))
   const known = mistake && MISTAKES[mistake]
@@ -407,7 +407,7 @@ function notes(e: Evidence, t: Totals | null): Finding[] {
       id: 'colour-under-clear',
       severity: 'note',
       frames: [],
-      sentence: `Colour changed under ${t.underClear.toLocaleString('en')} clear pixels, where nobody sees it.`
+      sentence: `Colour changed under ${t.underClear.toLocaleString('en')} clear pixels, where it cannot be seen.`
     })
   if (
     e.answer &&
@@ -504,7 +504,7 @@ function sentence(verdict: Verdict, e: Evidence, t: Totals | null, wrong: readon
   if (t.colourMax === 0) return `${alpha} Colour is identical wherever it can be seen.${by}`
   const worst = worstFrame(e)
   const at = worst === null ? '' : ` (frame ${worst})`
-  const judged = verdict === 'faithful' ? ', which nobody sees' : ''
+  const judged = verdict === 'faithful' ? ', which cannot be seen' : ''
   return `${alpha} Colour differs by ${two(t.colourMean)} on average, ${two(t.colourMax)} at most${at}${judged}.${by}`
 }
 

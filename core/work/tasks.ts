@@ -96,6 +96,14 @@ export interface StationRequest {
   reference?: { spec: SourceSpec; index: number } | null
 }
 
+export interface PictureRequest {
+  delivered: SourceSpec
+  index: number
+  backdrop: HexColour
+  /** The source as prepared, and its frame that belongs to this one. */
+  reference?: { spec: SourceSpec; index: number } | null
+}
+
 /** Same key, same frames. */
 export function specKey(spec: SourceSpec): string {
   const { preparation } = spec
@@ -434,17 +442,24 @@ async function station(
   return visit(known, source.facts, due, index, scene, i => source.frame(i), context.host.kernels, whole)
 }
 
-/** Judges a picture that somebody else drew of a frame over a backdrop: what a browser shows, read back. */
+/**
+ * Judges a picture that somebody else drew of a frame over a backdrop, what a browser shows, read back: against the frame as delivered
+ * and, where the source is at hand at the same size, how far that frame is off the source's own.
+ */
 async function judgePicture(
   context: WorkContext,
   shown: Uint8ClampedArray,
-  spec: SourceSpec,
-  index: number,
-  backdrop: HexColour
-): Promise<PictureError> {
+  { delivered, index, backdrop, reference = null }: PictureRequest
+): Promise<{ shown: PictureError; source: PictureError | null }> {
   const { kernels } = context.host
-  const truth = await seen(context, spec, index)
-  return pictureError(shown, compose(truth, backdrop, kernels), truth.width, kernels)
+  const delivery = await seen(context, delivered, index)
+  const truth = compose(delivery, backdrop, kernels)
+  const whole = reference ? await seen(context, reference.spec, reference.index) : null
+  const same = whole && whole.width === delivery.width && whole.height === delivery.height
+  return {
+    shown: pictureError(shown, truth, delivery.width, kernels),
+    source: same ? pictureError(truth, compose(whole, backdrop, kernels), delivery.width, kernels) : null
+  }
 }
 
 export const tasks = {

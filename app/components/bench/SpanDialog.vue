@@ -31,7 +31,7 @@ async function fromFile(): Promise<void> {
   try {
     const [given] = await chooseFiles()
     if (!given) return
-    if (given.file.size > 1 << 20) failure.value = `${given.path} is larger than a list of spans can be.`
+    if (given.file.size > 1 << 20) failure.value = `${given.path} is too large for a list of spans.`
     else text.value = await given.file.text()
   } catch (error) {
     failure.value = sentenceOf(error)

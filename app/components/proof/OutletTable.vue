@@ -75,6 +75,7 @@ async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
           type: formatById(facts.format).mime,
           due: { frames: facts.frames, rate: facts.rate, plays: playsAsked(result.plan) ?? facts.plays },
           delivered: spec,
+          source: whole ? { spec: whole, frames: result.plan.frames } : null,
           backdrop: BACKDROP
         },
         workshop.pool,

@@ -5,21 +5,8 @@
  */
 import { nextTick, onBeforeUnmount, ref } from 'vue'
 import { closedPage, type ClosedPage } from '~/composables/useClosedPage'
-import { playInBrowser, type BrowserPlay } from '~/composables/useBrowserPlay'
-import type { HexColour } from '~~/core/colour'
-import type { Rate } from '~~/core/rate'
-import type { SourceSpec } from '~~/core/source/source'
+import { playInBrowser, type BrowserPlay, type Played } from '~/composables/useBrowserPlay'
 import type { Pool } from '~~/core/work/pool'
-
-export interface Played {
-  file: Blob
-  type: string
-  /** What it should have. */
-  due: { frames: number; rate: Rate | null; plays: number | null }
-  /** The same bytes as a source, which the drawn frames are held against. */
-  delivered: SourceSpec
-  backdrop: HexColour
-}
 
 const frame = ref<HTMLIFrameElement | null>(null)
 const reading = ref(false)
@@ -27,7 +14,7 @@ let talk: ClosedPage | null = null
 
 /** Plays a file to its end and judges it; a file that was being played is given up. Rejects when the browser cannot read it. */
 async function play(
-  { file, type, due, delivered, backdrop }: Played,
+  played: Played,
   pool: Pool,
   onProgress: (done: number) => void,
   signal: AbortSignal
@@ -44,7 +31,7 @@ async function play(
   const mine = closedPage(page)
   talk = mine
   try {
-    return await playInBrowser(mine, file, type, due, delivered, backdrop, pool, onProgress, signal)
+    return await playInBrowser(mine, played, pool, onProgress, signal)
   } finally {
     mine.close()
     if (talk === mine) reading.value = false

@@ -45,6 +45,12 @@ const failed = ref<string | null>(null)
 const played = ref(0)
 const refusal = computed(() => station.refuses({ facts: opened.facts, due: exhibit.due }))
 
+/** What the file was made from; once that has changed, it is no measure of the file any more. */
+const source = computed(() => {
+  const { reference: spec, frames, stale } = exhibit
+  return spec && frames && !stale ? { spec, frames } : null
+})
+
 watch(
   [() => opened.id, () => index, () => scene, () => fallback, () => playing && !chosen, canvas],
   async (_now, _before, onCleanup) => {
@@ -56,9 +62,9 @@ watch(
       const taken = fallback
         ? { station: 'reads-the-label', delivered: fallback.spec, due: fallback.due }
         : { station: station.id, delivered: opened.spec, due: exhibit.due }
-      const [spec, at] = [exhibit.reference, exhibit.frames?.[index]]
-      const source = spec && at !== undefined ? { spec, index: at } : null
-      const shown = await workshop.pool.run('station', [{ ...taken, index, scene, reference: source }], {
+      const at = source.value?.frames[index]
+      const reference = source.value && at !== undefined ? { spec: source.value.spec, index: at } : null
+      const shown = await workshop.pool.run('station', [{ ...taken, index, scene, reference }], {
         signal: stop.signal,
         ...(chosen ? { priority: 'now' as const } : {})
       })
@@ -108,7 +114,14 @@ watch(
       const { facts } = opened
       const due = { frames: facts.frames, rate: facts.rate, plays: exhibit.plays ?? facts.plays }
       outcome.value = await reader.value!.play(
-        { file, type: formatById(exhibit.format).mime, due, delivered: opened.spec, backdrop: colour.value },
+        {
+          file,
+          type: formatById(exhibit.format).mime,
+          due,
+          delivered: opened.spec,
+          source: source.value,
+          backdrop: colour.value
+        },
         workshop.pool,
         done => (played.value = done),
         stop.signal

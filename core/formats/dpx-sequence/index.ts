@@ -43,7 +43,7 @@ function bytesOfLine(samples: number, bits: number): number {
 
 function readInfo(bytes: Uint8Array, file: string): DpxInfo {
   const fail = (matter: string): Error => unreadable(file, 'the header', matter)
-  if (!looksLikeDpx(bytes)) throw fail('this is no DPX file')
+  if (!looksLikeDpx(bytes)) throw fail('this is not a DPX file')
   const cursor = new Cursor(bytes, file, bytes[0] === 0x58)
   const [width, height] = [cursor.u32(772), cursor.u32(776)]
   const [kind, bits, packing, encoding] = [cursor.u8(800), cursor.u8(803), cursor.u16(804), cursor.u16(806)]

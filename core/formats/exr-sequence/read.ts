@@ -41,7 +41,7 @@ export function looksLikeExr(head: Uint8Array): boolean {
 export function readExrInfo(bytes: Uint8Array, file: string): ExrInfo {
   const fail = (matter: string, place: string | null = 'the header'): Error => unreadable(file, place, matter)
   const c = new Cursor(bytes, file, true)
-  if (c.u32(0) !== MAGIC) throw fail('this is no OpenEXR file', 'byte 0')
+  if (c.u32(0) !== MAGIC) throw fail('this is not an OpenEXR file', 'byte 0')
   const flags = c.u32(4) >>> 8
   if ((c.u32(4) & 255) !== 2) throw fail('its version is not 2')
   if (flags & 0x1a)

@@ -30,7 +30,7 @@ const DISPOSAL: Record<number, Part['dispose']> = { 2: 'clear', 3: 'previous' }
 
 /** Walks the blocks and lists the frames. Frames that reach beyond the canvas are refused. */
 export function readGif(bytes: Uint8Array, file: string): GifInfo {
-  if (!looksLikeGif(bytes)) throw unreadable(file, 'byte 0', 'this is no GIF file')
+  if (!looksLikeGif(bytes)) throw unreadable(file, 'byte 0', 'this is not a GIF file')
   const c = new Cursor(bytes, file, true)
   const [width, height] = [c.u16(6), c.u16(8)]
   if (width < 1 || height < 1 || width * height > MAX_PIXELS)

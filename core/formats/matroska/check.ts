@@ -55,7 +55,7 @@ async function headAt(reader: ByteReader, at: number): Promise<Head> {
 export async function checkMatroska(reader: ByteReader): Promise<void> {
   const head = await headAt(reader, 0)
   if (head.id !== EBML || head.size === null)
-    throw unreadable(reader.name, 'byte 0', 'this is no Matroska or WebM file')
+    throw unreadable(reader.name, 'byte 0', 'this is not a Matroska or WebM file')
   const segment = await headAt(reader, head.data + head.size)
   if (segment.id !== SEGMENT) throw unreadable(reader.name, `byte ${head.data + head.size}`, 'the segment is missing')
   const end = segment.size === null ? reader.size : segment.data + segment.size

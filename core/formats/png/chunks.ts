@@ -55,7 +55,7 @@ const WINDOW = 1 << 16
  */
 export async function listChunks(reader: ByteReader): Promise<ChunkPlace[]> {
   if (!looksLikePng(await reader.read(0, 8)))
-    throw unreadable(reader.name, 'byte 0', 'this is no PNG file: its first eight bytes are wrong')
+    throw unreadable(reader.name, 'byte 0', 'this is not a PNG file: its first eight bytes are wrong')
   const chunks: ChunkPlace[] = []
   let window: Uint8Array = new Uint8Array(0)
   let windowAt = 0

@@ -90,7 +90,7 @@ export interface ParsedFrame {
 export function parseFrame(data: Uint8Array, file: string, place: string): ParsedFrame {
   const fail = (matter: string): Error => unreadable(file, place, matter)
   if (data.length < 28 || String.fromCharCode(...data.subarray(4, 8)) !== 'icpf')
-    throw fail('this is no ProRes frame; the film is damaged here')
+    throw fail('this is not a ProRes frame; the film is damaged here')
   const view = new DataView(data.buffer, data.byteOffset, data.byteLength)
   const size = view.getUint16(8)
   if (size < 20 || 8 + size > data.length) throw fail('the header of the frame is damaged')

@@ -39,7 +39,7 @@ export function looksLikeTiff(head: Uint8Array): boolean {
 
 export function readTiffInfo(bytes: Uint8Array, file: string): TiffInfo {
   const fail = (matter: string, place: string | null = null): Error => unreadable(file, place, matter)
-  if (!looksLikeTiff(bytes)) throw fail('this is no TIFF file', 'byte 0')
+  if (!looksLikeTiff(bytes)) throw fail('this is not a TIFF file', 'byte 0')
   const c = new Cursor(bytes, file, bytes[0] === 0x49)
   const directory = c.u32(4)
   const tags = new Map<number, number[]>()

@@ -66,7 +66,7 @@ function sizeOf(c: Cursor, chunk: Chunk): { width: number; height: number; alpha
 
 /** Everything a file says before its pixels. Every size is checked against the canvas. */
 export function readWebp(bytes: Uint8Array, file: string): WebpInfo {
-  if (!looksLikeWebp(bytes)) throw unreadable(file, 'byte 0', 'this is no WebP file')
+  if (!looksLikeWebp(bytes)) throw unreadable(file, 'byte 0', 'this is not a WebP file')
   const c = new Cursor(bytes, file, true)
   const chunks = chunksOf(c, 12, Math.min(bytes.length, 8 + c.u32(4) + (c.u32(4) & 1)))
   const picture = (
