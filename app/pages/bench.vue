@@ -281,6 +281,7 @@ function open(other: string): void {
           :tool="tools.tool.value"
           :heat="keying ?? decided"
           :heat-key="keying ? JSON.stringify(steps) : ''"
+          :heat-keyed="keying ? 'grey is alpha, copper where it had to guess' : ''"
           :heat-name="keying ? 'Where the key is unsure' : 'What decided the mode'"
           :width="facts.width"
           :height="facts.height"

@@ -28,6 +28,7 @@ const {
   other = null,
   heat = null,
   heatName = 'Difference',
+  heatKeyed = '',
   heatKey = '',
   tool = null,
   width,
@@ -41,6 +42,8 @@ const {
   /** A view of the owner's own, such as the difference of the two, and its name. */
   heat?: ((index: number, signal: AbortSignal) => Promise<ViewPixels>) | null
   heatName?: string
+  /** What its colours mean, in a few words. */
+  heatKeyed?: string
   /** What the heat pictures depend on besides the clip. */
   heatKey?: string
   /** What is being picked or drawn in the picture. */
@@ -296,7 +299,7 @@ defineExpose({ play, playSeam, seam, step, playing, looping, skipped })
         {{ caption.view.replace(/ over backdrop$/, '')
         }}<template v-if="caption.over">
           over <strong>{{ caption.over }}</strong></template
-        >
+        ><template v-if="view === 'heat' && heatKeyed">: {{ heatKeyed }}</template>
       </p>
       <p v-if="other && view !== 'heat'" class="corner side left">{{ clip?.name }}</p>
       <p v-if="other && view !== 'heat'" class="corner side right">{{ other.name }}</p>

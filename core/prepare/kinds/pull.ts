@@ -60,8 +60,8 @@ export const chromaKey = stepKind({
       label: 'Soft edges',
       help: 'By the colour beside them, edges of any hue come out right; by hue alone is faster.',
       choices: [
-        { value: 'beside', label: 'By the colour beside them' },
-        { value: 'hue', label: 'By hue alone' }
+        { value: 'beside', label: 'Colour beside' },
+        { value: 'hue', label: 'Hue alone' }
       ],
       default: 'hue',
       fresh: 'beside'
