@@ -2,7 +2,7 @@ import { defineConfig } from 'vitest/config'
 
 export default defineConfig({
   // parts of the interface that need no page are tested as they are
-  resolve: { alias: { '~~': import.meta.dirname } },
+  resolve: { alias: { '~~': import.meta.dirname, '~': `${import.meta.dirname}/app` } },
   test: {
     include: ['tests/unit/**/*.test.ts'],
     globalSetup: ['tests/unit/setup.ts'],

@@ -6,7 +6,8 @@ import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 import { beginDemo } from '~/demo-job'
-import { sentenceOf } from '~~/core/errors'
+import { rescueFile } from '~/db/rescue'
+import { sayStore } from '~/db/words'
 
 const jobs = useJob()
 const desk = useDesk()
@@ -14,6 +15,7 @@ const pours = usePours()
 const sources = useSources()
 const checks = useChecks()
 const failed = ref<string | null>(null)
+const saving = ref(false)
 
 onMounted(async () => {
   try {
@@ -22,7 +24,7 @@ onMounted(async () => {
     checks.open()
     if (fresh) await beginDemo()
   } catch (error) {
-    failed.value = `The job could not be opened from this browser's store: ${sentenceOf(error)}`
+    failed.value = sayStore(error)
   }
 })
 
@@ -34,6 +36,19 @@ useKeys({
   '$mod+Shift+Z': () => void redo(),
   d: () => (desk.theme = desk.theme === 'dim' ? 'light' : 'dim')
 })
+
+async function rescue(): Promise<void> {
+  saving.value = true
+  try {
+    download('pour-rescue.zip', await rescueFile())
+  } catch (error) {
+    failed.value = `${failed.value} Nothing could be read either: ${sayStore(error)}`
+  } finally {
+    saving.value = false
+  }
+}
+
+const again = (): void => window.location.reload()
 
 async function undo(): Promise<void> {
   desk.message = await jobs.undo()
@@ -49,9 +64,19 @@ async function redo(): Promise<void> {
     <div class="house">
       <PlaceRail />
       <div class="place">
-        <p v-if="failed" class="failed" role="alert">{{ failed }}</p>
-        <NuxtPage v-else-if="jobs.ready" />
-        <p v-else class="opening soft">Opening the job …</p>
+        <EmptyPlace v-if="failed" title="The job could not be opened" class="main" role="alert">
+          <p>{{ failed }}</p>
+          <p>Nothing was removed. Save what can still be read before anything else.</p>
+          <template #acts>
+            <el-button type="primary" :loading="saving" @click="rescue">Save everything that can be read</el-button>
+            <el-button @click="again">Try again</el-button>
+          </template>
+        </EmptyPlace>
+        <template v-else-if="jobs.ready">
+          <JobNotices />
+          <NuxtPage class="main" />
+        </template>
+        <p v-else class="opening soft main">Opening the job …</p>
         <FootStrip />
       </div>
     </div>
@@ -73,17 +98,12 @@ async function redo(): Promise<void> {
   flex-direction: column;
 }
 
-.place > :nth-child(1) {
+.place > .main {
   flex: 1;
   min-height: 0;
 }
 
-.opening,
-.failed {
+.opening {
   padding: 24px;
-}
-
-.failed {
-  color: var(--brick);
 }
 </style>

@@ -8,6 +8,8 @@ export interface Call {
   host: Host
   pool: Pool
   json: boolean
+  /** Aborted when the caller stops the command. */
+  signal: AbortSignal
   /** Data for the caller, on standard output. */
   print(text: string): void
   /** Remarks for a person, on standard error. */
@@ -36,5 +38,6 @@ export function text(options: Options, name: string): string | undefined {
 export function needed(options: Options, name: string): string {
   const value = text(options, name)
   if (value === undefined) throw wrongCall(`--${name} is needed`)
+  if (value === '') throw wrongCall(`--${name} is empty`)
   return value
 }

@@ -18,7 +18,9 @@ import { prove } from '../core/proof/prove'
 import type { ProofReport } from '../core/proof/report'
 import { parseRate } from '../core/rate'
 import { specAsFound } from '../core/source/open'
-import { exists, filesAt, fileSink, folderSink } from '../platform/node/disk'
+import { exists, filesAt } from '../platform/node/disk'
+import { fileSink, fileSinks, folderSink } from '../platform/node/place'
+import { placesOf as placesRead, refuseSame } from '../platform/node/same'
 import { bringOne, withMode, type Brought } from './bring-in'
 import { preparer } from './prepare'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
@@ -70,7 +72,7 @@ function settings(outlet: Outlet, pairs: readonly string[]): Outlet {
       const typed =
         field.kind === 'integer' ? Number(value) : field.kind === 'switch' ? value === 'on' || value === 'true' : value
       result = { ...result, options: { ...result.options, [key]: typed } }
-    } else if (OWN[key]) result = OWN[key](result, value)
+    } else if (Object.hasOwn(OWN, key)) result = OWN[key]!(result, value)
     else
       throw wrongCall(
         `${format.name} has no setting "${key}"; it has ${[...format.options.map(f => f.key), ...Object.keys(OWN)].join(', ')}`
@@ -109,14 +111,27 @@ function filmsAt(at: string, plan: PourPlan): string[] {
 
 const namesOf = (plan: PourPlan): string[] => [...plan.deliverable.names, ...(plan.key?.deliverable.names ?? [])]
 
-/** A ZIP when the name says so, else a folder, for pictures; the file itself for films. */
-async function targetAt(to: string, plan: PourPlan): Promise<{ target: Target; at: string; folder: boolean }> {
+/**
+ * A ZIP when the name says so, else a folder, for pictures; the file itself for films. Nothing that the source is read from is written to.
+ */
+async function targetAt(
+  to: string,
+  plan: PourPlan,
+  sources: readonly string[]
+): Promise<{ target: Target; at: string; folder: boolean }> {
   const format = formatById(plan.outlet.format)
   const zipped = /\.zip$/i.test(to)
   const at =
     format.delivers === 'film' && (await exists(to)) && !path.extname(to)
       ? path.join(to, `${plan.name}.${format.extension}`)
       : to
+  const placesOf = (location: string): string[] =>
+    format.delivers === 'film'
+      ? filmsAt(location, plan)
+      : zipped
+        ? [location]
+        : [location, ...namesOf(plan).map(name => path.join(location, name))]
+  await refuseSame(sources, placesOf(at))
   let place = at
   const holds = async (location: string): Promise<boolean> => {
     if (format.delivers === 'film') return (await Promise.all(filmsAt(location, plan).map(exists))).some(Boolean)
@@ -134,16 +149,13 @@ async function targetAt(to: string, plan: PourPlan): Promise<{ target: Target; a
       }
     }
   }
+  const placing = { replace: plan.outlet.existing === 'replace' }
   if (format.delivers === 'film') {
-    const [first, key] = filmsAt(place, plan) as [string, string?]
-    return {
-      target: { kind: 'film', sink: await fileSink(first), ...(key ? { key: await fileSink(key) } : {}) },
-      at: place,
-      folder: false
-    }
+    const [sink, key] = await fileSinks(filmsAt(place, plan), placing)
+    return { target: { kind: 'film', sink: sink!, ...(key ? { key } : {}) }, at: place, folder: false }
   }
   // the archive's date is fixed, so that the same pour gives the same bytes
-  const sink = zipped ? zipSink(await fileSink(place), new Date(1980, 0, 1)) : await folderSink(place)
+  const sink = zipped ? zipSink(await fileSink(place, placing), new Date(1980, 0, 1)) : await folderSink(place, placing)
   return { target: { kind: 'pictures', sink }, at: place, folder: !zipped }
 }
 
@@ -170,8 +182,8 @@ export async function convert(location: string, options: Options, call: Call): P
   const taken = await withMode(brought, given ? parseAlpha(given, 'source-alpha') : null, call)
   const { spec, facts } = prepared(taken)
   const plan = planPour(facts, outlet, null)
-  const { target, at, folder } = await targetAt(to, plan)
-  const noted = await pour(spec, plan, target, call.host, call.pool, () => undefined)
+  const { target, at, folder } = await targetAt(to, plan, placesRead(spec))
+  const noted = await pour(spec, plan, target, call.host, call.pool, () => undefined, call.signal)
   const report = await provePoured(spec, plan, noted, { at, folder, origin: taken.origin }, call)
   const data = {
     to: at,
@@ -194,7 +206,7 @@ export async function convert(location: string, options: Options, call: Call): P
 async function provePoured(
   reference: Parameters<typeof pour>[0],
   plan: PourPlan,
-  noted: Noted | null,
+  noted: Noted,
   { at, folder, origin }: { at: string; folder: boolean; origin: Origin | undefined },
   call: Call
 ): Promise<ProofReport & { bytes: number }> {
@@ -211,7 +223,8 @@ async function provePoured(
     },
     call.host,
     call.pool,
-    () => undefined
+    () => undefined,
+    call.signal
   )
   return {
     ...report,

@@ -4,7 +4,8 @@ import { withAlphaMode } from '../core/frame/alpha'
 import { withDepth } from '../core/frame/depth'
 import { coded } from '../core/frame/transfer'
 import { encodePng } from '../core/formats/png/encode'
-import { folderSink } from '../platform/node/disk'
+import { folderSink } from '../platform/node/place'
+import { placesOf, refuseSame } from '../platform/node/same'
 import { bringOne } from './bring-in'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
@@ -24,15 +25,23 @@ export async function frames(location: string, options: Options, call: Call): Pr
     : spec
   const wanted = depth === undefined ? (facts.bitDepth === 8 ? 8 : 16) : Number(depth) === 8 ? 8 : 16
   if (facts.frames > 9_999_999) throw impossible(`${facts.frames} frames are more than can be numbered`)
-  const sink = await folderSink(to)
-  for (let i = 0; i < facts.frames; i++) {
-    const frame = coded(await call.pool.run('frame', [source, i]), call.host.kernels)
-    const straight = withDepth(
-      withAlphaMode(frame, frame.alpha.mode === 'none' ? frame.alpha : { mode: 'straight' }, call.host.kernels),
-      wanted,
-      call.host.kernels
-    )
-    await sink.add(`${String(i + 1).padStart(4, '0')}.png`, await encodePng(call.host, straight))
+  await refuseSame(placesOf(source), [to])
+  const sink = await folderSink(to, { replace: options.replace === true })
+  try {
+    for (let i = 0; i < facts.frames; i++) {
+      call.signal.throwIfAborted()
+      const frame = coded(await call.pool.run('frame', [source, i]), call.host.kernels)
+      const straight = withDepth(
+        withAlphaMode(frame, frame.alpha.mode === 'none' ? frame.alpha : { mode: 'straight' }, call.host.kernels),
+        wanted,
+        call.host.kernels
+      )
+      await sink.add(`${String(i + 1).padStart(4, '0')}.png`, await encodePng(call.host, straight))
+    }
+    await sink.close()
+  } catch (error) {
+    await sink.abort()
+    throw error
   }
   if (call.json) call.print(JSON.stringify({ frames: facts.frames, to, bitDepth: wanted }))
   else call.print(`${facts.frames} ${facts.frames === 1 ? 'frame' : 'frames'} of ${facts.name} in ${to}, ${wanted} bit`)

@@ -4,7 +4,9 @@ import { impossible } from '../core/errors'
 import { bytesOfEntry, gather, type Delivered } from '../core/handover/gather'
 import { expectedOutside } from '../core/proof/outside'
 import { prove } from '../core/proof/prove'
-import { exists, fileSink, folderSink } from '../platform/node/disk'
+import { exists } from '../platform/node/disk'
+import { fileSink, folderSink } from '../platform/node/place'
+import { refuseSame } from '../platform/node/same'
 import path from 'node:path'
 import { broughtAs } from './bring-in'
 import { needed, text, type Call, type Options } from './call'
@@ -16,6 +18,7 @@ export async function handOver(
   call: Call
 ): Promise<number> {
   const to = needed(options, 'to')
+  await refuseSame([referencePath!, ...paths], [to])
   if (await exists(to)) throw impossible(`${to} is there already; a hand-over is written anew`)
   const reference = await broughtAs(referencePath!, 'reference-alpha', options, call)
   const deliveries: Delivered[] = []
@@ -31,7 +34,8 @@ export async function handOver(
       },
       call.host,
       call.pool,
-      () => undefined
+      () => undefined,
+      call.signal
     )
     deliveries.push({
       name: path.basename(location),
@@ -50,9 +54,15 @@ export async function handOver(
     call.pool,
     () => undefined
   )
-  const sink: FilesSink = /\.zip$/i.test(to) ? zipSink(await fileSink(to), new Date(1980, 0, 1)) : await folderSink(to)
+  const placing = { replace: false }
+  const sink: FilesSink = /\.zip$/i.test(to)
+    ? zipSink(await fileSink(to, placing), new Date(1980, 0, 1))
+    : await folderSink(to, placing)
   try {
-    for (const entry of entries) await sink.add(entry.name, await bytesOfEntry(entry, call.host))
+    for (const entry of entries) {
+      call.signal.throwIfAborted()
+      await sink.add(entry.name, await bytesOfEntry(entry, call.host))
+    }
     await sink.close()
   } catch (error) {
     await sink.abort()

@@ -3,6 +3,7 @@ import { fileURLToPath } from 'node:url'
 import { parseArgs } from 'node:util'
 import { isAbort, PourError, sentenceOf, wrongCall } from '../core/errors'
 import { nodeHost } from '../platform/node/host'
+import { diskError } from '../platform/node/disk-error'
 import { threadPool } from '../platform/node/pool'
 import type { Call, Options } from './call'
 import { check } from './check'
@@ -19,7 +20,7 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
 
   formats                     the formats Pour reads and writes
   inspect PATH                facts and findings of a file, folder or ZIP
-  frames PATH --to DIR [--depth 8|16] [--source-alpha MODE]
+  frames PATH --to DIR [--depth 8|16] [--source-alpha MODE] [--replace]
                               stored frames as straight PNG: 0001.png and so on
   convert PATH --format ID --to PATH [--alpha straight|premultiplied|none] [--matte #rrggbb]
           [--depth N] [--rate N/D] [--source-alpha MODE] [--prepare FILE] [--set key=value ...]
@@ -27,14 +28,16 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
   prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
                               compares a delivery with its reference, whole
   prove DELIVERED             judges a file by itself: does it say what its pixels are?
-  stations DELIVERED [--frame N] [--backdrop #rrggbb|view] [--meant MODE] [--to DIR]
+  stations DELIVERED [--frame N] [--backdrop #rrggbb|view] [--meant MODE] [--to DIR] [--replace]
                               how each family of programs takes the file; --to writes their pictures
   hand-over REFERENCE DELIVERED... --to PLACE [--job NAME] [--reference-alpha MODE] [--delivered-alpha MODE]
                               proves deliveries and packs them with notes, proof and sums; a PLACE that ends in .zip is a ZIP
   check PATH                  a received hand-over, folder or ZIP: has anything changed?
 
   --json prints data instead of words. MODE is straight, premultiplied, premultiplied:#rrggbb or none.
-  Ends with 0 done, 2 wrong call, 3 unreadable input, 4 proof broken, 5 not possible here.`
+  --replace overwrites what frames and stations find there; for convert it is --set existing=replace.
+  Ends with 0 done, 2 wrong call, 3 unreadable input, 4 proof broken, 5 not possible here, 130 stopped,
+  1 a fault of Pour itself. A run that does not end with 0 or 4 leaves what stood at its target as it was.`
 
 const COMMANDS: Record<
   string,
@@ -48,7 +51,7 @@ const COMMANDS: Record<
   inspect: { paths: 1, options: [], run: ([location], _, call) => inspect(location!, call) },
   frames: {
     paths: 1,
-    options: ['to', 'depth', 'source-alpha'],
+    options: ['to', 'depth', 'source-alpha', 'replace'],
     run: ([location], options, call) => frames(location!, options, call)
   },
   convert: {
@@ -70,7 +73,7 @@ const COMMANDS: Record<
   },
   stations: {
     paths: 1,
-    options: ['frame', 'backdrop', 'meant', 'to'],
+    options: ['frame', 'backdrop', 'meant', 'to', 'replace'],
     run: ([location], options, call) => stationVisits(location!, options, call)
   }
 }
@@ -85,6 +88,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
       options: {
         json: { type: 'boolean' },
         help: { type: 'boolean' },
+        replace: { type: 'boolean' },
         to: string,
         depth: string,
         format: string,
@@ -106,13 +110,14 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
     throw wrongCall(sentenceOf(error))
   }
   const [name, ...paths] = found.positionals
-  const command = COMMANDS[name ?? '']
+  const command = Object.hasOwn(COMMANDS, name ?? '') ? COMMANDS[name ?? ''] : undefined
   if (!command) throw wrongCall(name ? `there is no command "${name}"` : 'a command is needed')
   const counts = [command.paths].flat()
   if (!counts.includes(paths.length))
     throw wrongCall(
       `${name} takes ${counts.length > 3 ? `${counts[0]} to ${counts.at(-1)}` : counts.join(' or ')} ${counts.at(-1) === 1 ? 'path' : 'paths'}, not ${paths.length}`
     )
+  if (paths.includes('')) throw wrongCall('a path is empty')
   const foreign = Object.keys(found.values).find(
     option => option !== 'json' && option !== 'help' && !command.options.includes(option)
   )
@@ -126,9 +131,21 @@ function exitFor(error: unknown): number {
       unreadable: EXIT.unreadable,
       impossible: EXIT.impossible,
       'wrong-call': EXIT.wrongCall,
-      'no-room': EXIT.impossible
+      'no-room': EXIT.impossible,
+      unreachable: EXIT.unreadable
     }[error.kind]
-  return 1
+  return EXIT.fault
+}
+
+/** Aborted by the first Ctrl C or polite end, so that half a result can be taken away; the second ends at once. */
+function stopSignal(): AbortSignal {
+  const stop = new AbortController()
+  for (const name of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const)
+    process.on(name, () => {
+      if (stop.signal.aborted) process.exit(EXIT.stopped)
+      stop.abort()
+    })
+  return stop.signal
 }
 
 async function main(args: string[]): Promise<number> {
@@ -136,6 +153,7 @@ async function main(args: string[]): Promise<number> {
     console.log(HELP)
     return args.length ? EXIT.done : EXIT.wrongCall
   }
+  const signal = stopSignal()
   try {
     const { command, paths, options } = parse(args)
     const kernels = fileURLToPath(new URL('./kernels.wasm', import.meta.url))
@@ -144,6 +162,7 @@ async function main(args: string[]): Promise<number> {
       host: await nodeHost(kernels),
       pool,
       json: options.json === true,
+      signal,
       print: text => void process.stdout.write(text + '\n'),
       remark: text => void process.stderr.write(text + '\n')
     }
@@ -152,8 +171,12 @@ async function main(args: string[]): Promise<number> {
     } finally {
       await pool.close()
     }
-  } catch (error) {
-    if (isAbort(error)) return EXIT.impossible
+  } catch (given) {
+    if (signal.aborted || isAbort(given)) {
+      process.stderr.write('Stopped.\n')
+      return EXIT.stopped
+    }
+    const error = diskError(given, (given as NodeJS.ErrnoException | null)?.path ?? 'the file')
     process.stderr.write(
       `${error instanceof PourError ? error.message : `Pour failed: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}`}\n`
     )
@@ -163,5 +186,7 @@ async function main(args: string[]): Promise<number> {
 
 // whoever reads only the first lines closes the pipe; that is no error of ours
 process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? EXIT.done : 1))
+// without anybody to read remarks, the work goes on
+process.stderr.on('error', () => undefined)
 
 process.exitCode = await main(process.argv.slice(2))

@@ -29,7 +29,8 @@ export async function prove(
     },
     call.host,
     call.pool,
-    () => undefined
+    () => undefined,
+    call.signal
   )
   if (call.json) call.print(JSON.stringify(ProofReport.parse(report), null, 2))
   else {

@@ -1,11 +1,12 @@
 /** `stations DELIVERED`: what each family of programs would show of a file. */
-import { mkdir, writeFile } from 'node:fs/promises'
-import path from 'node:path'
+import type { FileRef } from '../core/files/file'
 import { PourError, wrongCall } from '../core/errors'
 import { receive, StationAsk } from '../core/stations/reception'
 import { screenPng } from '../core/stations/show'
 import { stations } from '../core/stations/stations'
 import { filesAt } from '../platform/node/disk'
+import { folderSink } from '../platform/node/place'
+import { refuseSame } from '../platform/node/same'
 import { text, type Call, type Options } from './call'
 import { EXIT } from './exit'
 
@@ -16,12 +17,32 @@ export async function stationVisits(location: string, options: Options, call: Ca
   const ask = StationAsk.safeParse(given)
   if (!ask.success) throw wrongCall(`--${ask.error.issues[0]?.path.join('.')}: ${ask.error.issues[0]?.message}`)
   const to = text(options, 'to')
-  if (to) await mkdir(to, { recursive: true })
   const files = await filesAt(location)
+  if (to) await refuseSame([location], [to])
+  const sink = to ? await folderSink(to, { replace: options.replace === true }) : null
+  try {
+    const results = await visits(files, ask.data, call, async (id, png) => sink?.add(`${id}.png`, png))
+    await sink?.close()
+    if (call.json) call.print(JSON.stringify(results, null, 2))
+    return EXIT.done
+  } catch (error) {
+    await sink?.abort()
+    throw error
+  }
+}
+
+/** What every station answers; `keep` is handed the pictures. */
+async function visits(
+  files: readonly FileRef[],
+  ask: StationAsk,
+  call: Call,
+  keep: (id: string, png: Uint8Array) => Promise<unknown>
+): Promise<object[]> {
   const results: object[] = []
   for (const station of stations) {
+    call.signal.throwIfAborted()
     try {
-      const { visit, meant, frame } = await receive(station.id, files, ask.data, call.host)
+      const { visit, meant, frame } = await receive(station.id, files, ask, call.host)
       results.push({
         station: station.id,
         name: station.name,
@@ -32,7 +53,7 @@ export async function stationVisits(location: string, options: Options, call: Ca
         error: visit.error
       })
       if (!call.json) call.print(`${station.name} (${visit.standing}): ${visit.sentence}`)
-      if (to) await writeFile(path.join(to, `${station.id}.png`), screenPng(call.host, visit))
+      await keep(station.id, screenPng(call.host, visit))
     } catch (error) {
       // a station that does not open the file is an answer; a file that cannot be read is not
       if (!(error instanceof PourError) || error.kind !== 'impossible') throw error
@@ -40,6 +61,5 @@ export async function stationVisits(location: string, options: Options, call: Ca
       if (!call.json) call.print(`${station.name}: ${error.message}`)
     }
   }
-  if (call.json) call.print(JSON.stringify(results, null, 2))
-  return EXIT.done
+  return results
 }

@@ -3,7 +3,7 @@
  * `AbortError` (the platform's own) stands for cancelled work and is passed through untouched.
  */
 
-export type ErrorKind = 'unreadable' | 'impossible' | 'wrong-call' | 'no-room'
+export type ErrorKind = 'unreadable' | 'impossible' | 'wrong-call' | 'no-room' | 'unreachable'
 
 /** What crosses a thread border in place of the error itself. */
 export interface PlainError {
@@ -52,6 +52,24 @@ export function wrongCall(matter: string): PourError {
 /** Storage or memory ran out; `matter` carries the figures. */
 export function noRoom(matter: string): PourError {
   return new PourError({ kind: 'no-room', file: null, place: null, matter })
+}
+
+/**
+ * Code, a file or a store could not be got at: nothing is known of what was to be judged, and it can be tried again. Never a
+ * verdict about a file.
+ */
+export function unreachable(matter: string, file: string | null = null): PourError {
+  return new PourError({ kind: 'unreachable', file, place: null, matter })
+}
+
+/**
+ * The error for what a decoder refused, by `say`, which is given the reason. What is none of the file's doing, an abort or an error
+ * that speaks for itself, is passed on as it is.
+ */
+export function damagedBy(error: unknown, say: (why: string) => PourError): unknown {
+  if (error instanceof PourError || isAbort(error)) return error
+  const why = sentenceOf(error)
+  return say(/^assertion failed\.?$/i.test(why) ? 'its parts contradict each other' : why)
 }
 
 /** True for the platform's own cancellation error. */

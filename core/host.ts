@@ -10,6 +10,8 @@ export interface Host {
   readonly kernels: Kernels
   /** Opens a file for reading at any place. */
   openFile(file: FileRef): Promise<ByteReader>
+  /** Changes whenever the file's bytes do: its size, and when it was last changed where the machine knows. Rejects as unreachable when it is gone. */
+  stamp(file: FileRef): Promise<string>
   readonly deflate: Deflate
   /** Begins a SHA-256 (FIPS 180-4) of `total` bytes, which come in pieces. */
   sha256(total: number): Hasher

@@ -11,13 +11,19 @@ export interface WorkerFace {
   run(name: TaskName, args: unknown[]): Promise<Outcome>
 }
 
-export function workerFace(host: Promise<Host>): WorkerFace {
-  const context = host.then(ready => new WorkContext(ready))
+/** `host` is asked for when the first task comes, and again after it could not be had. */
+export function workerFace(host: () => Promise<Host>): WorkerFace {
+  let context: Promise<WorkContext> | null = null
+  function ready(): Promise<WorkContext> {
+    context ??= host().then(made => new WorkContext(made))
+    context.catch(() => (context = null))
+    return context
+  }
   return {
     async run(name, args) {
       try {
         const task = tasks[name] as (context: WorkContext, ...args: unknown[]) => Promise<unknown>
-        const value = await task(await context, ...args)
+        const value = await task(await ready(), ...args)
         return transfer({ ok: true, value }, transferables(value))
       } catch (error) {
         if (error instanceof PourError) return { ok: false, error: error.toPlain() }

@@ -60,6 +60,8 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
     }
     if (work?.state === 'failed')
       return { ...base, sign: 'broken', title: 'Failed', detail: work.sentence, tone: 'brick' }
+    if (work?.state === 'unproven')
+      return { ...base, sign: 'full', title: 'Not proven', detail: work.sentence, tone: 'ochre' }
     if (work?.state === 'elsewhere')
       return { ...base, sign: 'waiting', title: 'In another tab', detail: 'being poured there', tone: 'copper' }
     if (pours.interrupted.some(run => run.cell === cell)) {
@@ -68,10 +70,12 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
         ...base,
         sign: 'empty',
         title: 'Cut off',
-        detail: `after ${run.done} of ${run.total} frames`,
+        detail: run.total ? `after ${run.done} of ${run.total} frames` : 'while in line',
         tone: 'ochre'
       }
     }
+    const gone = result && pours.gone.get(result.id)
+    if (gone) return { ...base, sign: 'broken', title: 'Its file is gone', detail: gone, tone: 'brick' }
     if (result && !stale) {
       const verdict = result.report && VERDICTS[result.report.verdict]
       if (verdict)

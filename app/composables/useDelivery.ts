@@ -28,7 +28,11 @@ export function useDelivery(): {
   const pours = usePours()
   return {
     async download(result) {
-      for (const { name, blob } of await resultBlobs(result)) download(name, blob)
+      try {
+        for (const { name, blob } of await resultBlobs(result)) download(name, blob)
+      } catch (error) {
+        desk.message = `Not handed out: ${sentenceOf(error)}`
+      }
     },
     async save(results) {
       try {

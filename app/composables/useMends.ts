@@ -12,7 +12,7 @@ export function useMends(): Mends {
   const jobs = useJob()
   const sources = useSources()
   const steps = useSteps()
-  const holdGaps = (sourceId: string, hold: boolean): Promise<void> =>
+  const holdGaps = (sourceId: string, hold: boolean): Promise<unknown> =>
     jobs.edit(
       hold ? 'Hold the picture before a gap' : 'Close gaps',
       draft => void (draft.sources[sourceId]!.interpretation.holdGaps = hold)

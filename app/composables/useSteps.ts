@@ -3,6 +3,7 @@ import { z } from 'zod'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { stepKindById } from '~~/core/prepare/kinds'
+import { sayIssue } from '~~/core/say-issue'
 import { newStep, Step } from '~~/core/prepare/preparation'
 import { mendingStep } from '~~/core/examine/standing'
 import type { Finding } from '~~/core/source/source'
@@ -28,7 +29,7 @@ export function useSteps(): StepEdits {
     if (!source) return
     const next = Steps.safeParse(change(source.steps))
     if (!next.success) {
-      desk.message = `Not done: ${next.error.issues[0]?.message ?? 'the settings are not understood'}.`
+      desk.message = `Not done. ${sayIssue(next.error.issues[0]!)}`
       return
     }
     await jobs.edit(label, draft => void (draft.sources[sourceId]!.steps = next.data))

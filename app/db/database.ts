@@ -1,5 +1,6 @@
 /** What the browser keeps: jobs, the files brought in, examinations, and poured results in parts. */
 import Dexie, { type Table } from 'dexie'
+import { unreachable } from '~~/core/errors'
 import type { Examination } from '~~/core/examine/examination'
 import type { Job } from '~~/core/job/job'
 import type { PourPlan } from '~~/core/outlet/plan'
@@ -8,6 +9,7 @@ import type { AlphaMode } from '~~/core/frame/frame'
 import type { AloneReport } from '~~/core/proof/alone'
 import type { FrameOutcome, Notebook } from '~~/core/proof/prove'
 import type { ProofReport } from '~~/core/proof/report'
+import type { Stamps } from '~~/core/source/stamp'
 import type { Expectation } from '~~/core/proof/verdict'
 
 /** A file's bytes, or a handle to where they lie when there was no room. */
@@ -63,6 +65,8 @@ export interface StoredResult {
   report: ProofReport | null
   /** Fingerprints of its frames as they were poured; null where none were taken. */
   prints?: string[] | null
+  /** Of the source's files when it was poured; absent in results of before stamps. */
+  stamps?: Stamps
   /** Where it went instead, when it was poured straight into a folder. */
   folder: string | null
 }
@@ -79,7 +83,10 @@ export interface StoredRun {
   jobId: string
   resultId: string
   done: number
+  /** 0 while it waits in line. */
   total: number
+  /** The page that has it in hand. */
+  tab?: string
 }
 
 /** A file from outside that was proven, against a source of the job or by itself. */
@@ -106,6 +113,17 @@ export interface StoredPage {
   outcomes: FrameOutcome[]
 }
 
+/** Something stored that could not be opened as it was, kept so that it can be saved. */
+export interface StoredAside {
+  id?: number
+  at: number
+  what: string
+  why: string
+  /** The table it lay in; "jobs" for parts of a job. */
+  table: string
+  value: unknown
+}
+
 class Database extends Dexie {
   jobs!: Table<{ id: string; revision: number; job: Job }, string>
   files!: Table<StoredFile, string>
@@ -116,6 +134,7 @@ class Database extends Dexie {
   runs!: Table<StoredRun, string>
   checks!: Table<StoredCheck, string>
   pages!: Table<StoredPage, [string, number]>
+  aside!: Table<StoredAside, number>
 
   constructor() {
     super('pour')
@@ -135,6 +154,7 @@ class Database extends Dexie {
         .toCollection()
         .modify(result => {
           const { plan } = result
+          if (typeof plan?.deliverable !== 'object') return
           plan.deliverable.content ??= { kind: 'whole' }
           plan.key ??= null
           plan.due ??= plan.deliverable
@@ -146,14 +166,17 @@ class Database extends Dexie {
         .table<{ job: Job }>('jobs')
         .toCollection()
         .modify(({ job }) => {
+          // a row that is damaged is set aside when it is opened, and must not stop the upgrade of all others
+          if (typeof job !== 'object' || job === null) return
           job.preparations ??= []
-          for (const source of Object.values(job.sources)) source.steps ??= []
+          for (const source of Object.values(job.sources ?? {})) source.steps ??= []
         })
       await transaction.table('examinations').clear()
     })
     this.version(4).stores({ checks: 'id, jobId', pages: '[resultId+index], resultId' })
     // the mode is judged by other figures now
     this.version(5).upgrade(transaction => transaction.table('examinations').clear())
+    this.version(6).stores({ aside: '++id' })
   }
 }
 
@@ -170,8 +193,32 @@ async function gathered(id: string, type: string): Promise<Blob> {
   )
 }
 
-/** The poured files of a result, put together from their parts without reading them: one, or a fill and its key. */
+/**
+ * Rejects as unreachable unless the store holds all that was poured of a result. A browser may clear away what it keeps, whole or in
+ * part, and says so only when bytes are asked for: so the first and the last of each part are read.
+ */
+export async function assertWhole(result: StoredResult): Promise<void> {
+  const parts = await database.parts.where('resultId').anyOf(result.id, keyPartsOf(result.id)).toArray()
+  const bytes = parts.reduce((sum, part) => sum + part.blob.size, 0)
+  const gone = (held: string): Error => unreachable(`${held} in this browser's store; pour it again`, result.fileName)
+  if (bytes !== result.bytes || parts.length !== result.parts)
+    throw gone(`only ${bytes} of its ${result.bytes} bytes are left`)
+  for (const { blob } of parts)
+    for (const at of [0, Math.max(0, blob.size - 1)])
+      await blob
+        .slice(at, at + 1)
+        .arrayBuffer()
+        .catch(() => {
+          throw gone('its bytes cannot be read any more')
+        })
+}
+
+/**
+ * The poured files of a result, put together from their parts without reading them: one, or a fill and its key. Rejects when they are
+ * not all there.
+ */
 export async function resultBlobs(result: StoredResult): Promise<{ name: string; blob: Blob }[]> {
+  await assertWhole(result)
   const first = { name: result.fileName, blob: await gathered(result.id, result.mime) }
   const { key } = result.plan
   // a pair of picture sequences lies in one archive

@@ -35,6 +35,8 @@ export async function keepFiles(given: readonly Given[]): Promise<string[]> {
       )
     return { id: crypto.randomUUID(), path, size: file.size, blob: fits ? file : null, handle: fits ? null : handle }
   })
+  // asked once there is something to lose; where the browser refuses, the foot says so
+  if (!(await navigator.storage.persisted())) await navigator.storage.persist()
   await database.files.bulkAdd(rows)
   return rows.map(row => row.id)
 }

@@ -5,6 +5,8 @@ import { useRoute, useRouter } from 'vue-router'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { formatById, writtenFormats } from '~~/core/formats/registry'
+import { copyName } from '~~/core/outlet/names'
+import { sayIssue } from '~~/core/say-issue'
 import { newOutlet, type Outlet, OutletText, outletProblems, tagLine } from '~~/core/outlet/outlet'
 
 const route = useRoute()
@@ -25,11 +27,11 @@ function open(of: string): void {
 }
 
 async function add(made: Outlet, label: string): Promise<void> {
-  await jobs.edit(label, draft => {
+  const kept = await jobs.edit(label, draft => {
     draft.outlets[made.id] = made
     draft.outletOrder.push(made.id)
   })
-  open(made.id)
+  if (kept) open(made.id)
 }
 
 async function change(next: Outlet): Promise<void> {
@@ -43,6 +45,11 @@ async function remove(): Promise<void> {
     Reflect.deleteProperty(draft.outlets, of)
     draft.outletOrder = draft.outletOrder.filter(other => other !== of)
   })
+}
+
+async function duplicate(of: Outlet): Promise<void> {
+  const taken = jobs.outlets.map(other => other.name)
+  await add({ ...of, id: freshId(), name: copyName(of.name, taken) }, 'Duplicate outlet')
 }
 
 async function copy(): Promise<void> {
@@ -60,8 +67,7 @@ async function paste(text: string): Promise<void> {
     return
   }
   if (parsed.success) await add({ id: crypto.randomUUID(), ...parsed.data }, 'Paste outlet')
-  else
-    desk.message = `What was pasted is not an outlet: ${parsed.error.issues[0]?.path.join('.')} ${parsed.error.issues[0]?.message}`
+  else desk.message = `What was pasted is not an outlet. ${sayIssue(parsed.error.issues[0]!)}`
 }
 
 async function pasteClipboard(): Promise<void> {
@@ -87,9 +93,7 @@ function pasted(event: ClipboardEvent): void {
       <span class="spring" />
       <el-button title="Paste an outlet that was copied as text (Ctrl V)" @click="pasteClipboard">Paste</el-button>
       <el-button v-if="outlet" @click="copy">Copy as text</el-button>
-      <el-button v-if="outlet" @click="add({ ...outlet, id: freshId(), name: `${outlet.name} 2` }, 'Duplicate outlet')"
-        >Duplicate</el-button
-      >
+      <el-button v-if="outlet" @click="duplicate(outlet)">Duplicate</el-button>
       <el-dropdown
         trigger="click"
         @command="(format: string) => add(newOutlet(freshId(), formatById(format)), 'Add outlet')"

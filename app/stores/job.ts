@@ -1,14 +1,19 @@
 /**
  * The job document. Every edit is a recipe on the stored job, run inside one database transaction: two tabs of the same
- * job add to each other instead of overwriting. Undo applies the inverse patches of this tab's own edits.
+ * job add to each other instead of overwriting. Undo applies the inverse patches of this tab's own edits. An edit is held to the
+ * job's schema before it is stored; one that the disk would not take is kept here and tried again.
  */
-import { liveQuery } from 'dexie'
+import Dexie, { liveQuery } from 'dexie'
 import { applyPatches, enablePatches, produceWithPatches, type Draft, type Patch } from 'immer'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { database } from '~/db/database'
 import { sweep } from '~/db/files'
-import { emptyJob, Job, type JobSource } from '~~/core/job/job'
+import { sayStore } from '~/db/words'
+import { setAsideDamaged } from '~/db/rows'
+import { emptyJob, type Job, type JobSource } from '~~/core/job/job'
+import { openJob } from '~~/core/job/open-job'
+import { refusalOf, type Refusal } from '~~/core/job/refusal'
 import type { Outlet } from '~~/core/outlet/outlet'
 
 enablePatches()
@@ -21,72 +26,191 @@ interface Edit {
 
 const MOST_UNDO = 200
 const JOB_ID = 'main'
+const UNTITLED = 'Untitled job'
+/** Kept beside the database, so that a store that was cleared is not taken for a first visit. */
+const KNOWN_AS = 'pour-job'
+/** Between two tries to write what the disk would not take. */
+const RETRY = 2000
+
+/** What this browser knew of the job when it was last written. */
+interface Memory {
+  name: string
+  sources: number
+}
+
+function remembered(): Memory | null {
+  try {
+    const kept = JSON.parse(localStorage.getItem(KNOWN_AS) ?? 'null') as Memory | null
+    return kept && typeof kept.name === 'string' && kept.sources > 0 ? kept : null
+  } catch {
+    return null
+  }
+}
+
+class Refused extends Error {
+  constructor(readonly refusal: Refusal) {
+    super(refusal.sentence)
+  }
+}
 
 /**
  * Clears away what nothing refers to, unless another tab is open: it may be bringing files in, or hold undo steps that
  * need them. Every tab then holds a shared lock for as long as it lives.
  */
-async function sweepIfAlone(): Promise<void> {
+async function sweepIfAlone(mayClear: boolean): Promise<void> {
   await navigator.locks.request('pour:tab', { ifAvailable: true }, async lock => {
-    if (lock) await sweep()
+    if (lock && mayClear) await sweep()
   })
   void navigator.locks.request('pour:tab', { mode: 'shared' }, () => new Promise(() => undefined))
 }
 
 export const useJob = defineStore('job', () => {
-  const job = shallowRef<Job>(emptyJob(JOB_ID, 'Untitled job'))
+  const job = shallowRef<Job>(emptyJob(JOB_ID, UNTITLED))
   const ready = ref(false)
   const undoStack = shallowRef<Edit[]>([])
   const redoStack = shallowRef<Edit[]>([])
+  /** Why the last edit was not kept, and which it was; the number changes with each, so that fields show what stands again. */
+  const refusal = shallowRef<(Refusal & { nth: number }) | null>(null)
+  /** Why edits are not on disk, while they are not. */
+  const unwritten = ref<string | null>(null)
+  /** What this browser had and has no more. */
+  const lost = shallowRef<Memory | null>(null)
   let revision = -1
+  let refusals = 0
+  /** Edits that are shown and not yet stored, oldest first. */
+  let pending: Patch[][] = []
+  let retry: ReturnType<typeof setTimeout> | null = null
+  let writing = 0
 
   const sources = computed<JobSource[]>(() => job.value.sourceOrder.flatMap(id => job.value.sources[id] ?? []))
   const outlets = computed<Outlet[]>(() => job.value.outletOrder.flatMap(id => job.value.outlets[id] ?? []))
 
+  /** The stored job with what waits to be stored laid over it; a patch whose place is gone is let go. */
+  function withPending(stored: Job): Job {
+    return pending.reduce((now, patches) => {
+      try {
+        return applyPatches(now, patches)
+      } catch {
+        return now
+      }
+    }, stored)
+  }
+
   function take(row: { revision: number; job: Job }): void {
     if (row.revision <= revision) return
     revision = row.revision
-    job.value = row.job
+    job.value = withPending(row.job)
+    try {
+      localStorage.setItem(KNOWN_AS, JSON.stringify({ name: row.job.name, sources: row.job.sourceOrder.length }))
+    } catch {
+      // without this note a cleared store looks like a first visit; nothing else hangs on it
+    }
   }
 
-  /** Writes what `change` makes of the stored job; returns the patches. */
+  /** Writes what `change` makes of the stored job; returns the patches. Throws `Refused` before anything is written. */
   async function write(
     change: (stored: Job) => { job: Job; forward: Patch[]; back: Patch[] }
   ): Promise<{ forward: Patch[]; back: Patch[] }> {
-    const { written, forward, back } = await database.transaction('rw', database.jobs, async () => {
-      const row = (await database.jobs.get(JOB_ID)) ?? { id: JOB_ID, revision: 0, job: job.value }
-      const { job: next, forward, back } = change(row.job)
-      if (forward.length === 0) return { written: null, forward, back }
-      const written = { id: JOB_ID, revision: row.revision + 1, job: next }
-      await database.jobs.put(written)
-      return { written, forward, back }
-    })
-    // only now: whoever watches the job may go to the database, and must not find itself within this transaction
-    if (written) take(written)
-    return { forward, back }
+    writing++
+    try {
+      const { written, forward, back } = await database.transaction('rw', database.jobs, async () => {
+        const row = (await database.jobs.get(JOB_ID)) ?? { id: JOB_ID, revision: Math.max(0, revision), job: job.value }
+        const { job: next, forward, back } = change(row.job)
+        if (forward.length === 0) return { written: null, forward, back }
+        const refused = refusalOf(next, forward)
+        if (refused) throw new Refused(refused)
+        const written = { id: JOB_ID, revision: row.revision + 1, job: next }
+        await database.jobs.put(written)
+        return { written, forward, back }
+      })
+      // only now: whoever watches the job may go to the database, and must not find itself within this transaction
+      if (written) take(written)
+      return { forward, back }
+    } finally {
+      writing--
+    }
   }
 
-  /** Edits the job; one call is one step of undo, called `label` ("Rename outlet"). */
-  async function edit(label: string, recipe: (draft: Draft<Job>) => void, { undoable = true } = {}): Promise<void> {
-    const patches = await write(stored => {
-      const [next, forward, back] = produceWithPatches(stored, recipe)
-      return { job: next, forward, back }
-    })
-    if (!undoable || patches.forward.length === 0) return
+  function refuse({ refusal: given }: Refused): void {
+    refusal.value = { ...given, nth: ++refusals }
+  }
+
+  /** Keeps an edit that could not be stored, shows it, and says why; it is stored as soon as the disk takes it. */
+  function hold(patches: Patch[], error: unknown): void {
+    pending.push(patches)
+    job.value = applyPatches(job.value, patches)
+    unwritten.value = sayStore(error)
+    retry ??= setTimeout(() => void writePending(), RETRY)
+  }
+
+  async function writePending(): Promise<void> {
+    if (retry) clearTimeout(retry)
+    retry = null
+    const waiting = pending
+    try {
+      // what is stored now is no longer laid over it; should this fail, it still is
+      await write(stored => {
+        const next = withPending(stored)
+        pending = []
+        return { job: next, forward: waiting.flat(), back: [] }
+      })
+      unwritten.value = null
+    } catch (error) {
+      if (error instanceof Refused) {
+        refuse(error)
+        unwritten.value = null
+        return
+      }
+      pending = [...waiting, ...pending]
+      unwritten.value = sayStore(error)
+      retry ??= setTimeout(() => void writePending(), RETRY)
+    }
+  }
+
+  /**
+   * Edits the job; one call is one step of undo, called `label` ("Rename outlet"). Resolves to false when the edit does not fit the
+   * job, which `refusal` then explains.
+   */
+  async function edit(label: string, recipe: (draft: Draft<Job>) => void, { undoable = true } = {}): Promise<boolean> {
+    let patches: { forward: Patch[]; back: Patch[] }
+    refusal.value = null
+    try {
+      if (pending.length) await writePending()
+      if (pending.length) throw new Error(unwritten.value ?? '')
+      patches = await write(stored => {
+        const [next, forward, back] = produceWithPatches(stored, recipe)
+        return { job: next, forward, back }
+      })
+    } catch (error) {
+      if (error instanceof Refused) {
+        refuse(error)
+        return false
+      }
+      // the disk's failure, or the recipe's own: that would fail again here, and is not caught
+      const [next, forward, back] = produceWithPatches(job.value, recipe)
+      const refused = refusalOf(next, forward)
+      if (refused) {
+        refuse(new Refused(refused))
+        return false
+      }
+      hold(forward, error)
+      patches = { forward, back }
+    }
+    if (!undoable || patches.forward.length === 0) return true
     undoStack.value = [...undoStack.value.slice(-MOST_UNDO + 1), { label, ...patches }]
     redoStack.value = []
+    return true
   }
 
+  /** False when another tab has removed what this edit was about: there is nothing left to take back. */
   async function apply(patches: Patch[]): Promise<boolean> {
     try {
-      await write(stored => {
-        const next = Job.parse(applyPatches(stored, patches))
-        return { job: next, forward: patches, back: [] }
-      })
+      await write(stored => ({ job: applyPatches(stored, patches), forward: patches, back: [] }))
       return true
-    } catch {
-      // another tab has removed what this edit was about: there is nothing left to take back
-      return false
+    } catch (error) {
+      if (!(error instanceof Dexie.DexieError)) return false
+      hold(patches, error)
+      return true
     }
   }
 
@@ -110,22 +234,44 @@ export const useJob = defineStore('job', () => {
     return null
   }
 
+  /** Opens the stored job as far as it can be; what cannot is set aside. Null where none is stored. */
+  async function readStored(): Promise<{ revision: number; job: Job } | null> {
+    const row = await database.jobs.get(JOB_ID)
+    if (!row) return null
+    const { job: opened, aside } = openJob(row.job, JOB_ID, UNTITLED)
+    const at = Number.isSafeInteger(row.revision) ? row.revision : 0
+    if (aside.length === 0) return { revision: at, job: opened }
+    const mended = { id: JOB_ID, revision: at + 1, job: opened }
+    await database.transaction('rw', database.jobs, database.aside, async () => {
+      await database.aside.bulkAdd(aside.map(each => ({ ...each, at: Date.now(), table: 'jobs' })))
+      await database.jobs.put(mended)
+    })
+    return mended
+  }
+
   /** Opens the stored job, or begins one; then follows what other tabs write. Returns whether it is new. */
   async function open(): Promise<boolean> {
-    const row = await database.jobs.get(JOB_ID)
+    await setAsideDamaged()
+    const before = (await database.aside.count()) > 0
+    const row = await readStored()
     if (row) {
-      take({ ...row, job: Job.parse(row.job) })
-      await sweepIfAlone()
+      take(row)
+      // what was set aside may be what says that a file is needed: nothing is cleared away beside it
+      await sweepIfAlone(!before && (await database.aside.count()) === 0)
     } else {
+      lost.value = remembered()
       await database.jobs.add({ id: JOB_ID, revision: 1, job: job.value }).catch(() => undefined) // a second tab was quicker
-      await sweepIfAlone()
+      await sweepIfAlone(true)
     }
     liveQuery(() => database.jobs.get(JOB_ID)).subscribe(next => {
       if (next) take(next)
+    })
+    window.addEventListener('beforeunload', event => {
+      if (writing > 0 || pending.length > 0) event.preventDefault()
     })
     ready.value = true
     return !row
   }
 
-  return { job, ready, sources, outlets, undoStack, redoStack, open, edit, undo, redo }
+  return { job, ready, sources, outlets, undoStack, redoStack, refusal, unwritten, lost, open, edit, undo, redo }
 })

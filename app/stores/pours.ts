@@ -1,8 +1,9 @@
 /** Pouring: a queue of cells, the one running, results with their proofs, and what an earlier visit left unfinished. */
 import { liveQuery } from 'dexie'
 import { defineStore } from 'pinia'
-import { computed, reactive, ref, shallowReactive, shallowRef } from 'vue'
+import { computed, reactive, ref, shallowReactive, shallowRef, watch } from 'vue'
 import {
+  assertWhole,
   database,
   forgetResult,
   keyPartsOf,
@@ -11,9 +12,10 @@ import {
   type StoredResult,
   type StoredRun
 } from '~/db/database'
+import { sayStore } from '~/db/words'
 import { impossible, isAbort, sentenceOf } from '~~/core/errors'
 import type { FileRef } from '~~/core/files/file'
-import { zipSink, type ByteSink, type FilesSink } from '~~/core/files/sinks'
+import { zipSink, type ByteSink } from '~~/core/files/sinks'
 import { listZip } from '~~/core/files/zip'
 import type { Target } from '~~/core/formats/format'
 import { formatById } from '~~/core/formats/registry'
@@ -25,7 +27,7 @@ import { prove } from '~~/core/proof/prove'
 import { expectationOf } from '~~/core/proof/expectation'
 import { specAsFound } from '~~/core/source/open'
 import type { SourceSpec } from '~~/core/source/source'
-import { directorySink, folderHas, partSink, saveInto } from '~~/platform/browser/sinks'
+import { folderHas, partSink, saveAll, saveInto } from '~~/platform/browser/sinks'
 import { useJob } from './job'
 import { useSources } from './sources'
 import { useWorkshop } from './workshop'
@@ -35,6 +37,7 @@ export type CellWork =
   | { state: 'pouring'; done: number; total: number; started: number }
   | { state: 'proving'; done: number; total: number; started: number }
   | { state: 'failed'; sentence: string }
+  | { state: 'unproven'; sentence: string }
   | { state: 'elsewhere' }
 
 /** JSON that does not depend on the order of fields, which changes when a document is read back. */
@@ -51,6 +54,12 @@ function recipeOf(plan: PourPlan): string {
   const { existing: _existing, id: _id, range: _range, ...recipe } = plan.outlet
   return sameJson([recipe, plan.frames.length, plan.frames[0], plan.deliverable.rate])
 }
+
+/** This page, as long as it lives: it holds a lock of this name. */
+const TAB = crypto.randomUUID()
+
+/** Poured, but the check itself failed. */
+class Unproven extends Error {}
 
 export const usePours = defineStore('pours', () => {
   const jobs = useJob()
@@ -106,11 +115,8 @@ export const usePours = defineStore('pours', () => {
       : ''
   }
 
-  async function makeTarget(
-    plan: PourPlan,
-    resultId: string,
-    folder: FileSystemDirectoryHandle | null
-  ): Promise<{ target: Target; inFolder: string | null }> {
+  /** Everything that is poured is kept here, whole, before anything is written to a folder of the user's. */
+  function makeTarget(plan: PourPlan, resultId: string): Target {
     const format = formatById(plan.outlet.format)
     const keptAs = (id: string): ByteSink =>
       partSink({
@@ -118,21 +124,17 @@ export const usePours = defineStore('pours', () => {
         discard: async () => void (await database.parts.where('resultId').equals(id).delete())
       })
     if (format.delivers === 'film')
-      return {
-        target: { kind: 'film', sink: keptAs(resultId), ...(plan.key ? { key: keptAs(keyPartsOf(resultId)) } : {}) },
-        inFolder: null
-      }
-    const zip = zipSink(keptAs(resultId), new Date(1980, 0, 1))
-    if (!folder) return { target: { kind: 'pictures', sink: zip }, inFolder: null }
-    const into = await picturesFolder(plan, folder)
-    // the pictures go to the folder and are kept here as well, so that they can be proven from their bytes and handed out again
-    return {
-      target: { kind: 'pictures', sink: together(directorySink(into), zip) },
-      inFolder: `${folder.name}/${into.name}`
-    }
+      return { kind: 'film', sink: keptAs(resultId), ...(plan.key ? { key: keptAs(keyPartsOf(resultId)) } : {}) }
+    return { kind: 'pictures', sink: zipSink(keptAs(resultId), new Date(1980, 0, 1)) }
   }
 
-  async function picturesFolder(plan: PourPlan, folder: FileSystemDirectoryHandle): Promise<FileSystemDirectoryHandle> {
+  /** Copies the pictures of a result into a folder of its name, under the outlet's policy. Returns that name. */
+  async function saveLoose(
+    folder: FileSystemDirectoryHandle,
+    result: StoredResult,
+    signal?: AbortSignal
+  ): Promise<string> {
+    const { plan } = result
     const has = (name: string): Promise<boolean> =>
       folder.getDirectoryHandle(name).then(
         () => true,
@@ -142,22 +144,28 @@ export const usePours = defineStore('pours', () => {
     if (await has(name)) {
       if (plan.outlet.existing === 'stop')
         throw impossible(`${folder.name}/${name} is there already, and this outlet stops rather than replace it.`)
-      if (plan.outlet.existing === 'replace') await folder.removeEntry(name, { recursive: true })
-      else {
+      if (plan.outlet.existing === 'keep-both') {
         const taken = new Set<string>()
         for (let next = name; await has(next); next = freeName(name, n => taken.has(n))) taken.add(next)
         name = freeName(name, n => taken.has(n))
       }
     }
-    return folder.getDirectoryHandle(name, { create: true })
-  }
-
-  function together(a: FilesSink, b: FilesSink): FilesSink {
-    return {
-      add: async (name, bytes) => void (await Promise.all([a.add(name, bytes), b.add(name, bytes)])),
-      close: async () => void (await Promise.all([a.close(), b.close()])),
-      abort: async () => void (await Promise.all([a.abort(), b.abort()]))
-    }
+    const { files, key } = await deliveredSpec(result)
+    const host = await workshop.host()
+    const loose = [...files, ...(key ?? [])].map(file => ({
+      name: file.path,
+      async blob() {
+        const reader = await host.openFile(file)
+        try {
+          return new Blob([new Uint8Array(await reader.read(0, reader.size))])
+        } finally {
+          await reader.close()
+        }
+      }
+    }))
+    await saveAll(folder, name, loose, signal)
+    await database.results.update(result.id, { folder: `${folder.name}/${name}` })
+    return name
   }
 
   /** The delivered bytes as a source to read back; a fill and key as the one picture they make. */
@@ -207,9 +215,9 @@ export const usePours = defineStore('pours', () => {
     const fileName = freeName(plan.fileName, name => names.has(name))
     const resultId = crypto.randomUUID()
     const total = plan.frames.length
-    await database.runs.put({ cell, jobId: jobs.job.id, resultId, done: 0, total })
+    await database.runs.put({ cell, jobId: jobs.job.id, resultId, done: 0, total, tab: TAB })
     try {
-      const { target, inFolder } = await makeTarget(plan, resultId, folder)
+      const target = makeTarget(plan, resultId)
       const started = performance.now()
       work.set(cell, { state: 'pouring', done: 0, total, started })
       let kept = 0
@@ -243,13 +251,22 @@ export const usePours = defineStore('pours', () => {
         plan,
         sourceKey: sourceKey(cell),
         report: null,
-        prints: noted ? [...noted.prints] : null,
-        folder: inFolder
+        prints: noted.prints && [...noted.prints],
+        stamps: noted.stamps,
+        folder: null
       }
+      await assertWhole(result)
       await database.results.put(result)
       if (former && plan.outlet.existing === 'replace') await forgetResult(former.id)
-      await proveResult(result, reference, signal, noted)
-      if (folder && !inFolder) await saveTo(folder, result)
+      try {
+        await proveResult(result, reference, signal, noted)
+      } catch (error) {
+        if (isAbort(error)) throw error
+        // the file stands; that it could not be checked says nothing about it
+        throw new Unproven(sayStore(error))
+      }
+      if (folder && formatById(plan.outlet.format).delivers === 'pictures') await saveLoose(folder, result, signal)
+      else if (folder) await saveTo(folder, result)
     } finally {
       await database.runs.delete(cell)
     }
@@ -273,6 +290,7 @@ export const usePours = defineStore('pours', () => {
         delivered: await deliveredSpec(result),
         origin: sources.originOf(splitCell(cell).sourceId),
         prints: result.prints ?? null,
+        stamps: result.stamps ?? null,
         readBack: noted?.readBack ?? null
       },
       await workshop.host(),
@@ -338,8 +356,11 @@ export const usePours = defineStore('pours', () => {
         else work.set(cell, { state: 'elsewhere' })
       } catch (error) {
         if (isAbort(error)) work.delete(cell)
-        else work.set(cell, { state: 'failed', sentence: sentenceOf(error) })
+        else if (error instanceof Unproven) work.set(cell, { state: 'unproven', sentence: error.message })
+        else work.set(cell, { state: 'failed', sentence: sayStore(error) })
       }
+      // a note that stays is offered again after the next load, which does no harm
+      if (work.get(cell)?.state !== 'elsewhere') await database.runs.delete(cell).catch(() => undefined)
       round.ended++
     }
     current.value = null
@@ -354,6 +375,10 @@ export const usePours = defineStore('pours', () => {
       queue.push({ cell, folder })
       work.set(cell, { state: 'waiting' })
     }
+    // what waits is on disk too: after a crash it is offered again
+    void database.runs.bulkPut(
+      fresh.map(cell => ({ cell, jobId: jobs.job.id, resultId: crypto.randomUUID(), done: 0, total: 0, tab: TAB }))
+    )
     round.total += fresh.length
     interrupted.value = interrupted.value.filter(run => !fresh.includes(run.cell))
     void runQueue()
@@ -364,6 +389,7 @@ export const usePours = defineStore('pours', () => {
     for (let i = queue.length - 1; i >= 0; i--) {
       if (cell && queue[i]!.cell !== cell) continue
       work.delete(queue[i]!.cell)
+      void database.runs.delete(queue[i]!.cell)
       queue.splice(i, 1)
       round.total--
     }
@@ -404,7 +430,9 @@ export const usePours = defineStore('pours', () => {
     )
     const held = new Set((await navigator.locks.query()).held?.map(lock => lock.name))
     const runs = await database.runs.toArray()
-    const cut = runs.filter(run => !held.has(`pour:run:${run.cell}`))
+    // what a tab that is still open pours, or has in line, is its own
+    const cut = runs.filter(run => !held.has(`pour:run:${run.cell}`) && !held.has(`pour:queue:${run.tab}`))
+    void navigator.locks.request(`pour:queue:${TAB}`, () => new Promise(() => undefined))
     // where the pour itself had ended, only its proof is left to do
     const poured = new Set(
       (await database.results.bulkGet(cut.map(run => run.resultId))).flatMap(result => (result ? [result.id] : []))
@@ -427,11 +455,24 @@ export const usePours = defineStore('pours', () => {
       await proveResult(result, reference)
       work.delete(result.cell)
     } catch (error) {
-      work.set(result.cell, { state: 'failed', sentence: sentenceOf(error) })
+      work.set(result.cell, { state: 'unproven', sentence: sayStore(error) })
     }
   }
 
+  /** Results whose bytes are not all in the store any more, by id, with the sentence that says so. */
+  const gone = shallowReactive(new Map<string, string>())
+  const counted = new Set<string>()
+
+  watch(results, async rows => {
+    for (const result of rows) {
+      if (counted.has(result.id)) continue
+      counted.add(result.id)
+      await assertWhole(result).catch((error: unknown) => gone.set(result.id, sentenceOf(error)))
+    }
+  })
+
   return {
+    gone,
     work,
     results,
     latest,

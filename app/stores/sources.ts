@@ -3,6 +3,7 @@ import { until } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowReactive, watch } from 'vue'
 import { database, type StoredRef } from '~/db/database'
+import { sayStore } from '~/db/words'
 import { fromStored, keepFiles, NeedsPermission, toStored, type Given } from '~/db/files'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import type { Examination } from '~~/core/examine/examination'
@@ -254,7 +255,8 @@ export const useSources = defineStore('sources', () => {
       result.found.forEach(found => found.spec.files.forEach(collect))
       const kept = given.filter(g => used.has(g.file))
       const ids = await keepFiles(kept)
-      const idOf = (blob: Blob): string => ids[kept.findIndex(g => g.file === blob)]!
+      const idByBlob = new Map(kept.map(({ file }, i) => [file, ids[i]!]))
+      const idOf = (blob: Blob): string => idByBlob.get(blob)!
       const added = result.found.map(found => {
         const id = crypto.randomUUID()
         const stored: StoredRef[] = found.spec.files.map(file => toStored(file, idOf))
@@ -296,7 +298,7 @@ export const useSources = defineStore('sources', () => {
       })
       if (ask) asking.value = added.filter(a => a.found.facts.frames > 1 && !a.found.facts.rate).map(a => a.id)
     } catch (error) {
-      left.value = [...left.value, { id: 'intake-failed', severity: 'fault', frames: [], sentence: sentenceOf(error) }]
+      left.value = [...left.value, { id: 'intake-failed', severity: 'fault', frames: [], sentence: sayStore(error) }]
     } finally {
       intake.value = null
     }

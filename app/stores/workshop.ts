@@ -17,6 +17,11 @@ export const useWorkshop = defineStore('workshop', () => {
   return {
     pool,
     trouble,
-    host: (): Promise<Host> => (host ??= browserHost(addresses))
+    host(): Promise<Host> {
+      host ??= browserHost(addresses)
+      // what could not be had is asked for again
+      host.catch(() => (host = null))
+      return host
+    }
   }
 })

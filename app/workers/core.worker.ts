@@ -4,4 +4,4 @@ import { addresses } from '~/addresses'
 import { browserHost } from '~~/platform/browser/host'
 import { workerFace } from '~~/platform/worker-side'
 
-expose(workerFace(browserHost(addresses)))
+expose(workerFace(() => browserHost(addresses)))

@@ -11,6 +11,7 @@ import type { Host } from '../host'
 import type { Rate } from '../rate'
 import { AS_FOUND, type Finding, type SourceFacts, type SourceSpec } from '../source/source'
 import { interpretedFacts } from '../source/open'
+import { soundFacts } from '../source/sound-facts'
 import { naturally, numbered, sayNumbers } from './natural'
 import { rateInName, rateInNote, withoutRate } from './rate-hints'
 
@@ -195,7 +196,7 @@ async function sequence(
 
 async function describe(spec: Omit<SourceSpec, 'id'>, format: Format, host: Host): Promise<Found> {
   const source = await format.open(spec.name, spec.files, host)
-  const facts = interpretedFacts(source.facts, spec)
+  const facts = interpretedFacts(soundFacts(source.facts), spec)
   await source.close()
   return { spec, facts }
 }

@@ -7,6 +7,7 @@ import type { Host } from '../host'
 import type { PourPlan } from '../outlet/plan'
 import { isLookedAt } from '../proof/looked-at'
 import type { SourceSpec } from '../source/source'
+import { stampsOf, unchangedSince, type Stamps } from '../source/stamp'
 import { inOrder, type Pool } from '../work/pool'
 import type { EncodeRequest, ReadBack } from '../work/tasks'
 
@@ -17,12 +18,14 @@ export interface Progress {
   bytes: number
 }
 
-/** What a pour took down for the proof, frame by frame; null for a fill and key, which are proven as the picture they make together. */
+/** What a pour took down for the proof. */
 export interface Noted {
-  /** Fingerprint of each frame as it went into the encoder. */
-  prints: readonly string[]
+  /** Of the source's files as they were when it began. */
+  stamps: Stamps
+  /** Fingerprint of each frame as it went into the encoder; null for a fill and key, which are proven as the picture they make together. */
+  prints: readonly string[] | null
   /** What was found where frames were read back at once; null for each that was not. */
-  readBack: readonly (ReadBack | null)[]
+  readBack: readonly (ReadBack | null)[] | null
 }
 
 /** What goes where: one delivery, or a fill and its key. */
@@ -105,7 +108,7 @@ async function surveyed(
 /**
  * Pours `plan` from `source` into `target` and closes it. Memory is bounded by the frames in flight: two for each
  * worker, and not one more until the sink has taken those before. On any error or abort the target is aborted and the
- * error passed on. Lossy frames that stand alone are read back and compared while the frame they are made of is at hand.
+ * error passed on; so it is when the source's files have changed meanwhile, before anything takes its place. Lossy frames that stand alone are read back and compared while the frame they are made of is at hand.
  */
 export async function pour(
   source: SourceSpec,
@@ -115,12 +118,13 @@ export async function pour(
   pool: Pool,
   onProgress: (progress: Progress) => void,
   signal?: AbortSignal
-): Promise<Noted | null> {
+): Promise<Noted> {
   const format = formatById(plan.outlet.format)
   const stop = new AbortController()
   const either = signal ? AbortSignal.any([signal, stop.signal]) : stop.signal
   let bytes = 0
   const prints: string[] = []
+  const stamps = await stampsOf(source, host)
   const readBack: (ReadBack | null)[] = []
   const assemblers: { deliverable: Deliverable; made: Assembler }[] = []
   try {
@@ -151,8 +155,9 @@ export async function pour(
       }
     )
     for (const { made } of assemblers) await made.finish()
+    await unchangedSince(stamps, source, host)
     for (const sink of sinksOf(target)) await sink.close()
-    return plan.key ? null : { prints, readBack }
+    return plan.key ? { stamps, prints: null, readBack: null } : { stamps, prints, readBack }
   } catch (error) {
     // frames still in flight for this pour are not wanted any more
     stop.abort()

@@ -1,6 +1,7 @@
 /** A preparation: steps in order, each on or off; what a source becomes by it. */
 import { z } from 'zod'
 import { sentenceOf } from '../errors'
+import { sayIssue } from '../say-issue'
 import { withDepth } from '../frame/depth'
 import type { Samples } from '../frame/frame'
 import type { Kernels } from '../kernels/kernels'
@@ -22,11 +23,11 @@ export const Step = z
   .transform((step, context) => {
     const settings = settingsSchema(stepKindById(step.kind)).safeParse(step.settings)
     if (settings.success) return { ...step, settings: settings.data }
-    const [issue] = settings.error.issues
-    context.addIssue({
-      code: 'custom',
-      message: `step ${step.kind}, ${issue?.path.join('.') ?? ''}: ${issue?.message ?? 'not understood'}`
-    })
+    const { name, fields } = stepKindById(step.kind)
+    const labels = Object.fromEntries(Object.entries(fields).map(([key, field]) => [key, field.label]))
+    // the sentence is set behind the name of the field that holds the steps, and ends there
+    const sentence = sayIssue(settings.error.issues[0]!, labels).replace(/\.$/, '')
+    context.addIssue({ code: 'custom', message: `${name}: ${sentence}` })
     return z.NEVER
   })
 export type Step = z.infer<typeof Step>

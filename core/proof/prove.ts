@@ -1,11 +1,12 @@
 /** The proof of a delivery: reads it back whole, frame by frame in the pool, and reports. */
-import { isAbort, sentenceOf } from '../errors'
+import { PourError } from '../errors'
 import { examine } from '../examine/examination'
 import { formatById } from '../formats/registry'
 import { withLedger, type Origin } from '../ledger/ledger-of'
 import type { Host } from '../host'
 import { openForProof } from '../source/open'
 import type { Finding, SourceSpec } from '../source/source'
+import { stampsOf, unchangedSince, type Stamps } from '../source/stamp'
 import { inOrder, type Pool } from '../work/pool'
 import type { Compared, ReadBack } from '../work/tasks'
 import { isLookedAt } from './looked-at'
@@ -21,6 +22,8 @@ export interface ProofRequest {
   delivered: SourceSpec
   /** How the reference came to be taken as it is, for the ledger. */
   origin?: Origin
+  /** Of the reference's files when the delivery was poured: a reference that is not that any more proves nothing. */
+  stamps?: Stamps | null
   /** Fingerprints of the frames as they went into the encoder, where they are known. Once a few frames have been found equal to the source, others that have theirs are not read from it again. */
   prints?: readonly string[] | null
   /** What was found as frames were read back while they were poured. Once a few frames have been found to be as was said then, others whose bytes in the file are the same are not compared again. */
@@ -103,8 +106,8 @@ function sameComparison(a: Compared, b: Compared | null): boolean {
 }
 
 /**
- * Proves a delivery. Frames that cannot be read make the verdict, not an exception; only an abort, or a reference that
- * cannot be read, rejects. Memory is bounded by the frames in flight. With a notebook, frames it holds are not compared again.
+ * Proves a delivery. Delivered frames that cannot be read make the verdict, not an exception. It rejects when it is stopped, when the
+ * reference cannot be read or has changed since `stamps`, and when code or store cannot be got at: then nothing is proven. Memory is bounded by the frames in flight. With a notebook, frames it holds are not compared again.
  */
 export async function prove(
   request: ProofRequest,
@@ -117,6 +120,8 @@ export async function prove(
   const { reference, delivered, expected, frames } = request
   const format = formatById(delivered.format)
   const options = signal ? { signal } : {}
+  const stamps = request.stamps ?? (await stampsOf(reference, host))
+  await unchangedSince(stamps, reference, host)
   const source = await openForProof(delivered, host)
   const facts = source.facts
   await source.close()
@@ -150,8 +155,9 @@ export async function prove(
         options
       )
     } catch (error) {
-      if (isAbort(error)) throw error
-      return sentenceOf(error)
+      // only what the delivered bytes are to blame for is a verdict about them
+      if (error instanceof PourError && error.kind === 'unreadable') return error.message
+      throw error
     }
   }
   // a pour that had taken wrong frames would have noted them as right: so a few are held against the source itself, and what they show decides
@@ -180,7 +186,7 @@ export async function prove(
     try {
       return (await pool.run('encodedPrint', [delivered, i], options)) === found.print ? found.compared : null
     } catch (error) {
-      if (isAbort(error)) throw error
+      if (!(error instanceof PourError)) throw error
       // the comparison that is made instead meets the same fault, and says it
       return null
     }
@@ -214,6 +220,7 @@ export async function prove(
     displaced:
       sameSize && failures.length === 0 ? await seekDisplaced(request, outcomes, facts.frames, pool, options) : []
   })
+  await unchangedSince(stamps, reference, host)
   const origin = request.origin ?? { answer: null, byHand: false }
   return withLedger(report, { reference, frames, expected, delivered: facts, origin }, host, pool, signal)
 }

@@ -6,6 +6,7 @@ import { formatById } from '../formats/registry'
 import type { Host } from '../host'
 import { prepared } from '../prepare/preparation'
 import { paired } from './pair'
+import { soundFacts } from './sound-facts'
 import {
   AS_FOUND,
   type AlphaClaim,
@@ -84,10 +85,23 @@ export async function storedFacts(spec: SourceSpec, host: Host): Promise<SourceF
   return source.facts
 }
 
+/** The same source, its facts held to what can be. */
+function soundSource(source: Source): Source {
+  const facts = soundFacts(source.facts)
+  if (facts === source.facts) return source
+  const { encoded } = source
+  return {
+    facts,
+    frame: (index, signal) => source.frame(index, signal),
+    ...(encoded ? { encoded: (index: number) => encoded(index) } : {}),
+    close: () => source.close()
+  }
+}
+
 async function openStored(spec: SourceSpec, host: Host, how: 'open' | 'openForProof'): Promise<Source> {
   const format = formatById(spec.format)
-  const fill = await format[how](spec.name, spec.files, host)
-  return spec.key ? paired(fill, await format[how](spec.name, spec.key, host)) : fill
+  const fill = soundSource(await format[how](spec.name, spec.files, host))
+  return spec.key ? paired(fill, soundSource(await format[how](spec.name, spec.key, host))) : fill
 }
 
 /** A stored frame under the mode it is taken to have. */

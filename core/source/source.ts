@@ -55,7 +55,7 @@ export const SourceFacts = z.object({
   claim: AlphaClaim,
   /** Colour tags in words; null when the file has none. */
   colour: z.string().nullable(),
-  pixelAspect: z.tuple([z.number(), z.number()]),
+  pixelAspect: z.tuple([z.number().positive(), z.number().positive()]),
   /** Times it plays; 0 is for ever, null where the format cannot say. */
   plays: z.number().int().min(0).nullable(),
   /** Time code of the first frame, where the file says one. */

@@ -3,7 +3,7 @@
  * sources open) and structured-cloneable arguments.
  */
 import type { HexColour } from '../colour'
-import { wrongCall } from '../errors'
+import { PourError, unreachable, wrongCall } from '../errors'
 import type { Coverage } from '../examine/examination'
 import { lookAt, type Look } from '../examine/look'
 import { formatById } from '../formats/registry'
@@ -286,6 +286,17 @@ function isAsPoured(found: Frame, form: Form, print: string, kernels: Kernels): 
   )
 }
 
+/** A frame of what a delivery is held against: when it cannot be read, that says nothing of the delivery. */
+async function referenceFrame(context: WorkContext, reference: SourceSpec, index: number): Promise<Frame> {
+  try {
+    return await frame(context, reference, index)
+  } catch (error) {
+    throw error instanceof PourError && error.kind === 'unreadable'
+      ? unreachable(`the source cannot be read: ${error.message}`)
+      : error
+  }
+}
+
 async function compare(context: WorkContext, request: CompareRequest): Promise<Compared> {
   const { kernels } = context.host
   const { form, print } = request
@@ -294,7 +305,7 @@ async function compare(context: WorkContext, request: CompareRequest): Promise<C
   const given =
     print !== null && isAsPoured(found, form, print, kernels)
       ? null
-      : await frame(context, request.reference, request.referenceIndex)
+      : await referenceFrame(context, request.reference, request.referenceIndex)
   const expected = given ? deliverFrame(given, form, kernels) : found
   const result = {
     comparison: compareFrames(expected, found, kernels),

@@ -4,7 +4,7 @@ import type * as webpDecode from '@jsquash/webp/decode.js'
 import type * as webpEncode from '@jsquash/webp/encode.js'
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
-import { impossible, unreadable } from '../../core/errors'
+import { impossible, PourError, sentenceOf, unreachable } from '../../core/errors'
 import { memoryReader, type ByteReader, type FileRef } from '../../core/files/file'
 import { openZipped } from '../../core/files/zip'
 import type { Deflate, Hasher, Host, PngDecoder, WebpCodec } from '../../core/host'
@@ -54,20 +54,42 @@ export const browserDeflate: Deflate = {
   }
 }
 
-const load = async (address: string): Promise<WebAssembly.Module> =>
-  WebAssembly.compile(await (await fetch(address)).arrayBuffer())
+/** The module at an address. Rejects as unreachable when the server is not there, or hands out something else. */
+async function load(address: string): Promise<WebAssembly.Module> {
+  const response = await fetch(address).catch((error: unknown) => {
+    throw unreachable(`Pour's server does not answer (${sentenceOf(error)})`)
+  })
+  if (!response.ok) throw unreachable(`Pour's server does not hand out ${address} (${response.status})`)
+  return WebAssembly.compile(await response.arrayBuffer())
+}
+
+/** Code that is loaded when first needed, and asked for again after it could not be had. */
+function whenNeeded<T>(name: string, begin: () => Promise<T>): () => Promise<T> {
+  let made: Promise<T> | null = null
+  return () => {
+    made ??= begin().catch((error: unknown) => {
+      made = null
+      throw error instanceof PourError ? error : unreachable(`${name} could not be loaded (${sentenceOf(error)})`)
+    })
+    return made
+  }
+}
 
 /** libwebp as WASM, loaded when first needed from the addresses the interface's bundler gave it. */
 function wasmWebp(addresses: { encoder: string; decoder: string }): WebpCodec {
-  let encoder: Promise<typeof webpEncode> | null = null
-  let decoder: Promise<typeof webpDecode> | null = null
+  const encoder = whenNeeded<typeof webpEncode>('the WebP encoder', async () => {
+    const module = await import('@jsquash/webp/encode.js')
+    await module.init(await load(addresses.encoder))
+    return module
+  })
+  const decoder = whenNeeded<typeof webpDecode>('the WebP decoder', async () => {
+    const module = await import('@jsquash/webp/decode.js')
+    await module.init(await load(addresses.decoder))
+    return module
+  })
   return {
     async encode(rgba, width, height, { coding, quality }) {
-      encoder ??= import('@jsquash/webp/encode.js').then(async module => {
-        await module.init(await load(addresses.encoder))
-        return module
-      })
-      const { default: encode } = await encoder
+      const { default: encode } = await encoder()
       const image = new ImageData(new Uint8ClampedArray(rgba), width, height)
       const options =
         coding === 'lossless'
@@ -78,11 +100,7 @@ function wasmWebp(addresses: { encoder: string; decoder: string }): WebpCodec {
       return new Uint8Array(await encode(image, { ...options, method: 4 }))
     },
     async decode(file) {
-      decoder ??= import('@jsquash/webp/decode.js').then(async module => {
-        await module.init(await load(addresses.decoder))
-        return module
-      })
-      const { default: decode } = await decoder
+      const { default: decode } = await decoder()
       const image = await decode(new Uint8Array(file).buffer)
       return { width: image.width, height: image.height, rgba: new Uint8Array(image.data.buffer) }
     }
@@ -91,15 +109,15 @@ function wasmWebp(addresses: { encoder: string; decoder: string }): WebpCodec {
 
 /** The png crate as WASM, loaded when first needed. */
 function wasmPng(address: string): PngDecoder {
-  let decoder: Promise<typeof pngDecode> | null = null
+  const decoder = whenNeeded<typeof pngDecode>('the PNG decoder', async () => {
+    const module = await import('@jsquash/png/decode.js')
+    await module.init(await load(address))
+    return module
+  })
   return {
     name: 'the png crate',
     async decode(file, depth) {
-      decoder ??= import('@jsquash/png/decode.js').then(async module => {
-        await module.init(await load(address))
-        return module
-      })
-      const { decode } = await decoder
+      const { decode } = await decoder()
       const bytes = new Uint8Array(file).buffer
       if (depth === 8) {
         const { width, height, data } = await decode(bytes)
@@ -151,10 +169,9 @@ function blobReader(name: string, blob: Blob): ByteReader {
         return new Uint8Array(await blob.slice(offset, Math.min(blob.size, offset + length)).arrayBuffer())
       } catch {
         // the browser only keeps a path to files that were chosen; they may have moved since
-        throw unreadable(
-          name,
-          null,
-          'the browser can no longer read this file; it was moved, changed or removed since it was brought in'
+        throw unreachable(
+          'the browser can no longer read this file; it was moved, changed or removed since it was brought in',
+          name
         )
       }
     },
@@ -164,9 +181,7 @@ function blobReader(name: string, blob: Blob): ByteReader {
 
 /** A host over WASM files at the given addresses. */
 export async function browserHost(addresses: Addresses): Promise<Host> {
-  const response = await fetch(addresses.kernels)
-  if (!response.ok) throw impossible(`the server did not hand out the kernels (${response.status})`)
-  const kernels = await wasmKernels(await WebAssembly.compile(await response.arrayBuffer()))
+  const kernels = await wasmKernels(await load(addresses.kernels))
   const host: Host = {
     kernels,
     deflate: browserDeflate,
@@ -176,6 +191,13 @@ export async function browserHost(addresses: Addresses): Promise<Host> {
     sha256: browserSha256,
     png: wasmPng(addresses.pngDecoder),
     webp: wasmWebp({ encoder: addresses.webpEncoder, decoder: addresses.webpDecoder }),
+    async stamp(file) {
+      if (file.kind !== 'blob') return String(file.size)
+      // bytes in the browser's store do not change, but they may be gone; a file outside it has a date
+      await (await host.openFile(file)).read(0, 1)
+      const { blob } = file
+      return `${blob.size} ${blob instanceof File ? blob.lastModified : ''}`
+    },
     async openFile(file: FileRef): Promise<ByteReader> {
       if (file.kind === 'blob') return blobReader(file.path, file.blob)
       if (file.kind === 'bytes') return memoryReader(file.path, file.bytes)

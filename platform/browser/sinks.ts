@@ -1,6 +1,6 @@
 /** Sinks of a browser: parts handed on as they fill, so that nothing grows with the length; and folders the user chose. */
 import { concatenate } from '../../core/files/bytes'
-import { PATCHABLE, type ByteSink, type FilesSink } from '../../core/files/sinks'
+import { PATCHABLE, type ByteSink } from '../../core/files/sinks'
 
 /** Bytes gathered before a part is handed on. */
 const PART = 8 << 20
@@ -57,26 +57,56 @@ export async function folderHas(folder: FileSystemDirectoryHandle, name: string)
   )
 }
 
-/** Writes files into a chosen folder. Abort removes the files this job wrote. */
-export function directorySink(folder: FileSystemDirectoryHandle): FilesSink {
-  const written: string[] = []
-  return {
-    async add(name, bytes) {
-      const file = await folder.getFileHandle(name, { create: true })
-      written.push(name)
-      const stream = await file.createWritable()
-      await stream.write(bytes as Uint8Array<ArrayBuffer>)
-      await stream.close()
-    },
-    close: () => Promise.resolve(),
-    async abort() {
-      for (const name of written) await folder.removeEntry(name).catch(() => undefined)
-    }
+/**
+ * Copies a blob into a chosen folder under a name. The browser writes it beside its place and puts it there when it is whole; should
+ * that fail, what stood there stays, and a name that was new is taken away again.
+ */
+export async function saveInto(folder: FileSystemDirectoryHandle, name: string, blob: Blob): Promise<void> {
+  const there = await folderHas(folder, name)
+  try {
+    const file = await folder.getFileHandle(name, { create: true })
+    await blob.stream().pipeTo(await file.createWritable())
+  } catch (error) {
+    if (!there) await folder.removeEntry(name).catch(() => undefined)
+    throw error
   }
 }
 
-/** Copies a blob into a chosen folder under a name. */
-export async function saveInto(folder: FileSystemDirectoryHandle, name: string, blob: Blob): Promise<void> {
-  const file = await folder.getFileHandle(name, { create: true })
-  await blob.stream().pipeTo(await file.createWritable())
+/** Files for a folder, each read when it is its turn. */
+export interface Loose {
+  name: string
+  blob(): Promise<Blob>
+}
+
+/**
+ * Copies files into the folder `name` of a chosen one, made if need be. Where there are such files already, all are written to a room
+ * beside them first: only when every one is on the disk does the first take the place of another, so that a full disk, a refusal or a
+ * stop leaves what stood before.
+ */
+export async function saveAll(
+  into: FileSystemDirectoryHandle,
+  name: string,
+  files: readonly Loose[],
+  signal?: AbortSignal
+): Promise<void> {
+  const there = await into.getDirectoryHandle(name).then(
+    folder => folder,
+    () => null
+  )
+  const write = async (folder: FileSystemDirectoryHandle): Promise<void> => {
+    for (const file of files) {
+      signal?.throwIfAborted()
+      await saveInto(folder, file.name, await file.blob())
+    }
+  }
+  const fresh = there ? `${name}.pour-${crypto.randomUUID().slice(0, 8)}` : name
+  try {
+    await write(await into.getDirectoryHandle(fresh, { create: true }))
+  } catch (error) {
+    await into.removeEntry(fresh, { recursive: true }).catch(() => undefined)
+    throw error
+  }
+  if (!there) return
+  await write(there)
+  await into.removeEntry(fresh, { recursive: true })
 }

@@ -1,9 +1,9 @@
 /** The core's host on Node: files on disk, zlib, kernels from the built WASM file. */
-import { open, readFile } from 'node:fs/promises'
+import { open, readFile, stat } from 'node:fs/promises'
 import { createHash } from 'node:crypto'
 import zlib from 'node:zlib'
 import { promisify } from 'node:util'
-import { unreadable } from '../../core/errors'
+import { unreachable } from '../../core/errors'
 import { memoryReader, type ByteReader, type FileRef } from '../../core/files/file'
 import { openZipped } from '../../core/files/zip'
 import { MAX_PIXELS } from '../../core/frame/frame'
@@ -87,11 +87,8 @@ const nodePng: PngDecoder = {
 
 async function diskReader(path: string, location: string): Promise<ByteReader> {
   const handle = await open(location, 'r').catch((error: unknown) => {
-    throw unreadable(
-      path,
-      null,
-      `the file cannot be opened (${(error as NodeJS.ErrnoException).code ?? String(error)})`
-    )
+    const { code } = error as NodeJS.ErrnoException
+    throw unreachable(`the file cannot be opened (${code ?? String(error)})`, path)
   })
   const { size } = await handle.stat()
   return {
@@ -128,6 +125,13 @@ export function hostWith(kernels: Kernels): Host {
     sha256() {
       const hash = createHash('sha256')
       return { update: bytes => void hash.update(bytes), end: () => Promise.resolve(hash.digest('hex')) }
+    },
+    async stamp(file) {
+      if (file.kind !== 'disk') return String(file.size)
+      const at = await stat(file.location, { bigint: true }).catch((error: unknown) => {
+        throw unreachable(`the file is gone (${(error as NodeJS.ErrnoException).code ?? String(error)})`, file.path)
+      })
+      return `${at.size} ${at.mtimeNs} ${at.ino}`
     },
     async openFile(file: FileRef): Promise<ByteReader> {
       if (file.kind === 'disk') return diskReader(file.path, file.location)

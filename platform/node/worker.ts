@@ -5,4 +5,7 @@ import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs'
 import { workerFace } from '../worker-side'
 import { nodeHost } from './host'
 
-expose(workerFace(nodeHost(workerData as string)), nodeEndpoint(parentPort!))
+expose(
+  workerFace(() => nodeHost(workerData as string)),
+  nodeEndpoint(parentPort!)
+)

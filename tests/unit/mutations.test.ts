@@ -389,7 +389,7 @@ describe('frames that were read back as they were poured', () => {
   test('count for nothing where a witness finds other than was noted', async () => {
     const { request, noted } = await poured()
     const { pool: counted, count } = counting()
-    const wrong = noted.readBack.map(
+    const wrong = noted.readBack!.map(
       found =>
         found && { ...found, compared: { ...found.compared, comparison: { ...found.compared.comparison, changed: 0 } } }
     )
@@ -436,7 +436,7 @@ describe('unbroken deliveries of every format', () => {
       delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: plan.due.alpha } }
     }
     const report = await prove(request, host, pool, () => undefined)
-    expect(noted!.readBack.every(found => (found !== null) === Boolean(format.readBack))).toBe(true)
+    expect(noted.readBack!.every(found => (found !== null) === Boolean(format.readBack))).toBe(true)
     expect(await prove({ ...request, ...noted }, host, pool, () => undefined)).toEqual(report)
     const deserved =
       format.id === 'gif' ? ['visible-loss', 'faithful'] : format.lossless ? ['identical'] : ['faithful', 'identical']

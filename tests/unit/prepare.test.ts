@@ -136,7 +136,7 @@ test('settings have a schema: what is out of bounds or unknown is refused by nam
     high: 98,
     middle: 1
   })
-  expect(() => Step.parse({ id: 'a', kind: 'alpha-levels', on: true, settings: { low: 101 } })).toThrow(/low/)
+  expect(() => Step.parse({ id: 'a', kind: 'alpha-levels', on: true, settings: { low: 101 } })).toThrow(/Clear to/)
   expect(() => Step.parse({ id: 'a', kind: 'alpha-levels', on: true, settings: { lo: 1 } })).toThrow()
   expect(() => Step.parse({ id: 'a', kind: 'no-such', on: true, settings: {} })).toThrow()
   expect(() =>

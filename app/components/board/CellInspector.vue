@@ -22,7 +22,15 @@ const face = useCell(
 const source = computed(() => jobs.job.sources[sourceId])
 const outlet = computed(() => jobs.job.outlets[outletId])
 const format = computed(() => outlet.value && formatById(outlet.value.format))
-const failed = computed(() => (face.value.work?.state === 'failed' ? face.value.work.sentence : null))
+const failed = computed(() => {
+  const { work, result } = face.value
+  if (work?.state === 'failed') return work.sentence
+  if (work?.state === 'unproven') return `Not proven: ${work.sentence}`
+  return (result && pours.gone.get(result.id)) ?? null
+})
+/** Being poured, proven, or in line for it. */
+const busy = computed(() => !!face.value.work && !['failed', 'unproven'].includes(face.value.work.state))
+const whole = computed(() => !!face.value.result && !pours.gone.has(face.value.result.id))
 const plan = computed(() => face.value.plan)
 const estimate = computed(() => pours.estimates.get(pours.estimateKey(face.value.cell)))
 const depth = computed(() => format.value?.depths.find(d => d.depth === outlet.value?.depth))
@@ -119,7 +127,13 @@ const policy = computed(() => {
       <el-button v-if="face.asksRate" size="small" type="primary" @click="sources.asking = [sourceId]"
         >Give its rate…</el-button
       >
-      <el-button size="small" v-if="failed" type="primary" @click="pours.start([face.cell])">Try again</el-button>
+      <el-button
+        size="small"
+        v-if="failed && face.work?.state !== 'unproven'"
+        type="primary"
+        @click="pours.start([face.cell])"
+        >Try again</el-button
+      >
       <el-button
         size="small"
         v-else-if="plan && (!face.result || face.stale) && !face.work"
@@ -127,10 +141,8 @@ const policy = computed(() => {
         @click="pours.start([face.cell])"
         >Pour this cell</el-button
       >
-      <el-button size="small" v-if="face.work && face.work.state !== 'failed'" @click="pours.cancel(face.cell)"
-        >Cancel</el-button
-      >
-      <template v-if="face.result && !face.work">
+      <el-button size="small" v-if="busy" @click="pours.cancel(face.cell)">Cancel</el-button>
+      <template v-if="face.result && !busy && whole">
         <el-button size="small" @click="delivery.download(face.result)">Download</el-button>
         <el-button size="small" v-if="canChooseFolder()" @click="delivery.save([face.result])"
           >Save to folder…</el-button
@@ -140,11 +152,11 @@ const policy = computed(() => {
         >
         <el-button size="small" v-else @click="pours.proveAgain(face.result)">Prove it</el-button>
       </template>
-      <el-button size="small" v-if="plan && face.result && !face.stale && !face.work" @click="pours.start([face.cell])"
+      <el-button size="small" v-if="plan && face.result && !face.stale && !busy" @click="pours.start([face.cell])"
         >Pour again</el-button
       >
       <el-button size="small" @click="router.push(`/outlets?id=${outlet.id}`)">Open outlet</el-button>
-      <el-button size="small" v-if="face.result && !face.work" text @click="pours.forget(face.result.id)"
+      <el-button size="small" v-if="face.result && !busy" text @click="pours.forget(face.result.id)"
         >Remove result</el-button
       >
     </div>

@@ -90,6 +90,8 @@ const example = computed(() => {
   const plan = planPour(facts, outlet, source.marks, source.span)
   return { file: plan.fileName, first: plan.deliverable.names[0], last: plan.deliverable.names.at(-1) }
 })
+/** A refused number goes back to what stands: its field is drawn anew. */
+const nth = computed(() => jobs.refusal?.nth ?? 0)
 const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
 </script>
 
@@ -270,6 +272,7 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
           </el-radio-group>
           <template v-if="typeof outlet.range === 'object'">
             <el-input-number
+              :key="`from ${nth}`"
               :model-value="outlet.range.from"
               :min="1"
               controls-position="right"
@@ -281,6 +284,7 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
             />
             <span class="soft">to</span>
             <el-input-number
+              :key="`to ${nth}`"
               :model-value="outlet.range.to"
               :min="1"
               controls-position="right"
@@ -291,6 +295,7 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
             />
           </template>
         </div>
+        <FieldRefusal :at="`outlets/${outlet.id}/range`" />
       </div>
     </section>
 
@@ -302,7 +307,7 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
           class="mono"
           :value="outlet.namePattern"
           :fits="text => text !== ''"
-          @set="namePattern => set({ namePattern })"
+          @set="namePattern => set({ namePattern })" /><FieldRefusal :at="`outlets/${outlet.id}/namePattern`"
       /></label>
       <template v-if="format.delivers === 'pictures'">
         <label class="field"
@@ -311,13 +316,14 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
             class="mono"
             :value="outlet.framePattern"
             :fits="text => text !== ''"
-            @set="framePattern => set({ framePattern })"
+            @set="framePattern => set({ framePattern })" /><FieldRefusal :at="`outlets/${outlet.id}/framePattern`"
         /></label>
         <div class="field">
           <span>Frame number</span>
           <div class="inline">
             <span class="soft">starts at</span>
             <el-input-number
+              :key="`start ${nth}`"
               :model-value="outlet.startNumber"
               :min="0"
               :max="999999999"
@@ -327,6 +333,7 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
             />
             <span class="soft">with</span>
             <el-input-number
+              :key="`digits ${nth}`"
               :model-value="outlet.digits"
               :min="1"
               :max="9"
@@ -336,6 +343,8 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
             />
             <span class="soft">digits</span>
           </div>
+          <FieldRefusal :at="`outlets/${outlet.id}/startNumber`" />
+          <FieldRefusal :at="`outlets/${outlet.id}/digits`" />
         </div>
       </template>
       <p class="field">

@@ -25,9 +25,22 @@ const room = ref({ used: 0, quota: 0 })
 const busy = ref(0)
 const clock = ref(performance.now())
 
+const lasting = ref(false)
+
 async function measure(): Promise<void> {
   room.value = await storageRoom()
+  lasting.value = await navigator.storage.persisted()
 }
+
+/** How full the store is, and whether it is the browser's to clear. */
+const keeping = computed(
+  () =>
+    `Used of what this browser keeps for Pour. ${
+      lasting.value
+        ? 'It is kept until you remove it.'
+        : 'The browser may clear it when the disk runs full; save what must last.'
+    }`
+)
 
 onMounted(measure)
 useIntervalFn(() => void measure(), 4000)
@@ -107,9 +120,12 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
     <span v-if="desk.message" class="message" role="status"
       >{{ desk.message }} <button class="link" @click="desk.message = null">Close</button></span
     >
+    <span v-if="jobs.refusal" class="message" role="status"
+      >Not kept. {{ jobs.refusal.sentence }} <button class="link" @click="jobs.refusal = null">Close</button></span
+    >
     <span class="spring" />
     <span class="mono soft" title="Workers busy">{{ busy }} of {{ workshop.pool.size }} workers</span>
-    <span class="mono soft" title="Used of what this browser keeps for Pour"
+    <span class="mono soft" :title="keeping"
       >{{ sayBytes(room.used) }} of {{ sayBytes(room.quota)
       }}<template v-if="percent > 80"> · nearly full</template></span
     >

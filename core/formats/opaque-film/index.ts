@@ -3,7 +3,7 @@
  * The container is read here, the pictures are decoded by the browser.
  */
 import { EncodedPacketSink, MATROSKA, MP4, QTFF, WEBM, type InputVideoTrack } from 'mediabunny'
-import { impossible, PourError, sentenceOf, unreadable } from '../../errors'
+import { damagedBy, impossible, sentenceOf, unreadable } from '../../errors'
 import type { ByteReader, FileRef } from '../../files/file'
 import { MAX_PIXELS, OPAQUE } from '../../frame/frame'
 import type { Host } from '../../host'
@@ -29,8 +29,7 @@ async function withTrack<T>(reader: ByteReader, work: (track: InputVideoTrack | 
   try {
     return await work((await input.canRead()) ? await input.getPrimaryVideoTrack() : null)
   } catch (error) {
-    if (error instanceof PourError) throw error
-    throw unreadable(reader.name, null, `the film is damaged (${sentenceOf(error)})`)
+    throw damagedBy(error, why => unreadable(reader.name, null, `the film is damaged (${why})`))
   } finally {
     input.dispose()
   }
@@ -111,7 +110,7 @@ async function open(name: string, file: FileRef, host: Host): Promise<Source> {
           throw new Error(`it came out with ${samples.length / 4} pixels instead of ${width * height}`)
         return { width, height, depth: 8, samples, alpha: OPAQUE, transfer: 'srgb' }
       } catch (error) {
-        throw unreadable(reader.name, `frame ${index + 1}`, `it cannot be decoded (${sentenceOf(error)})`)
+        throw damagedBy(error, why => unreadable(reader.name, `frame ${index + 1}`, `it cannot be decoded (${why})`))
       }
     })
     return {
@@ -147,8 +146,7 @@ async function open(name: string, file: FileRef, host: Host): Promise<Source> {
   } catch (error) {
     input.dispose()
     await reader.close()
-    if (error instanceof PourError) throw error
-    throw unreadable(reader.name, null, `the film is damaged (${sentenceOf(error)})`)
+    throw damagedBy(error, why => unreadable(reader.name, null, `the film is damaged (${why})`))
   }
 }
 

@@ -1,5 +1,5 @@
 /** The proof's reader of PNG pictures: a library's decoder, which shares no code with Pour's writer. */
-import { unreadable } from '../../errors'
+import { damagedBy, unreadable } from '../../errors'
 import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import { parseHeader } from './header'
@@ -22,10 +22,6 @@ export async function decodeIndependently(host: Host, bytes: Uint8Array, name: s
     const { width, height, samples } = await host.png.decode(bytes, bitDepth)
     return { width, height, depth: bitDepth, samples, alpha: colourType === 6 ? STRAIGHT : OPAQUE, transfer: 'srgb' }
   } catch (error) {
-    throw unreadable(
-      name,
-      null,
-      `${host.png.name} could not read it: ${error instanceof Error ? error.message : String(error)}`
-    )
+    throw damagedBy(error, why => unreadable(name, null, `${host.png.name} could not read it: ${why}`))
   }
 }

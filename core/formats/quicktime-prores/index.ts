@@ -1,6 +1,6 @@
 /** ProRes 4444 and 4444 XQ in QuickTime: 12-bit colour, alpha of 8 or 16 bits kept exactly. Encoder after SMPTE RDD 36. */
 import { Decoder, Frame as TurboFrame } from 'turbores'
-import { impossible, unreadable } from '../../errors'
+import { unreachable, unreadable } from '../../errors'
 import type { ByteReader } from '../../files/file'
 import { withDepth } from '../../frame/depth'
 import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
@@ -98,7 +98,8 @@ class ProresDecoder implements FilmDecoder {
 
 async function openDecoder(film: VideoTrack, reader: ByteReader, host: Host): Promise<FilmDecoder> {
   const decoder = await Decoder.create({ proresFourCc: film.codec as 'ap4h', useSharedMemory: false, concurrency: 0 })
-  if (decoder instanceof Error) throw impossible(`the ProRes decoder could not start (${decoder.message})`, reader.name)
+  if (decoder instanceof Error)
+    throw unreachable(`the ProRes decoder could not start (${decoder.message})`, reader.name)
   return new ProresDecoder(decoder, reader, film, host)
 }
 

@@ -1,5 +1,5 @@
 /** Pictures that the machine decodes: size and damage checked on the way. */
-import { impossible, sentenceOf, unreadable } from '../../errors'
+import { damagedBy, impossible, unreadable } from '../../errors'
 import { MAX_PIXELS, type AlphaMode, type Frame } from '../../frame/frame'
 import type { Host, PictureDecoder } from '../../host'
 
@@ -16,10 +16,8 @@ export async function decodeByMachine(
   try {
     picture = await host.pictures.decode(bytes, mime)
   } catch (error) {
-    throw unreadable(
-      file,
-      null,
-      `its picture data is damaged, or of a kind this machine does not decode (${sentenceOf(error)})`
+    throw damagedBy(error, why =>
+      unreadable(file, null, `its picture data is damaged, or of a kind this machine does not decode (${why})`)
     )
   }
   const { width, height, rgba } = picture

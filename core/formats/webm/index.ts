@@ -11,7 +11,7 @@ import {
   WEBM,
   WebMOutputFormat
 } from 'mediabunny'
-import { impossible, sentenceOf, unreadable } from '../../errors'
+import { damagedBy, impossible, unreadable } from '../../errors'
 import type { ByteReader, FileRef } from '../../files/file'
 import { MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { CodedPicture, Host, VideoCoding } from '../../host'
@@ -199,7 +199,7 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
         } catch (error) {
           next = 0
           held = null
-          throw unreadable(reader.name, place, `it cannot be decoded (${sentenceOf(error)})`)
+          throw damagedBy(error, why => unreadable(reader.name, place, `it cannot be decoded (${why})`))
         }
       }
       return copied(held!)
@@ -235,8 +235,7 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
     }
   } catch (error) {
     await reader.close()
-    if (error instanceof Error && error.name === 'PourError') throw error
-    throw unreadable(reader.name, null, `the film is damaged (${sentenceOf(error)})`)
+    throw damagedBy(error, why => unreadable(reader.name, null, `the film is damaged (${why})`))
   }
 }
 
@@ -246,7 +245,7 @@ async function codecOf(reader: ByteReader): Promise<string | null> {
   try {
     return (await (await input.getPrimaryVideoTrack())?.getCodec()) ?? null
   } catch (error) {
-    throw unreadable(reader.name, null, `the film is damaged (${sentenceOf(error)})`)
+    throw damagedBy(error, why => unreadable(reader.name, null, `the film is damaged (${why})`))
   } finally {
     input.dispose()
   }

@@ -1,5 +1,5 @@
 /** WebP, as a sequence of stills and as an animation: 8 bits, exact or lossy. */
-import { impossible, unreadable } from '../../errors'
+import { damagedBy, impossible, unreadable } from '../../errors'
 import { readAll, type ByteReader, type FileRef } from '../../files/file'
 import { MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { Host, WebpCoding } from '../../host'
@@ -67,11 +67,7 @@ async function decodeFrame(
       throw new Error(`it came out as ${picture.width}x${picture.height}`)
     return picture.rgba
   } catch (error) {
-    throw unreadable(
-      file,
-      place,
-      `its picture data is damaged (${error instanceof Error ? error.message : String(error)})`
-    )
+    throw damagedBy(error, why => unreadable(file, place, `its picture data is damaged (${why})`))
   }
 }
 

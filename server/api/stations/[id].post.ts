@@ -16,7 +16,7 @@ const MOST_PIXELS = 2 ** 24
 /** Files at the stations at once; others wait their turn. */
 let last: Promise<unknown> = Promise.resolve()
 
-const STATUS = { unreadable: 422, impossible: 422, 'wrong-call': 400, 'no-room': 413 } as const
+const STATUS = { unreadable: 422, impossible: 422, 'wrong-call': 400, 'no-room': 413, unreachable: 503 } as const
 
 function inTurn<T>(work: () => Promise<T>): Promise<T> {
   const mine = last.then(work)

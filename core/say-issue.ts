@@ -1,0 +1,50 @@
+/** What a schema found wrong, as a sentence that names the field as the screen does. */
+import type { z } from 'zod'
+
+/** What fields are called on screen. */
+const NAMES: Record<string, string> = {
+  name: 'Name',
+  namePattern: 'File name',
+  framePattern: 'Picture names',
+  digits: 'Digits',
+  startNumber: 'First number',
+  from: 'First frame',
+  to: 'Last frame',
+  rate: 'Rate',
+  pixelAspect: 'Pixel shape',
+  matte: 'Matte colour',
+  backing: 'Backing colour',
+  settings: 'Setting'
+}
+
+export type Issue = z.core.$ZodIssue
+
+function limit(issue: Issue): string {
+  if (issue.code === 'too_small') {
+    const least = String(issue.minimum)
+    return issue.origin === 'string' ? 'it cannot be empty' : `${least} is the least it can be`
+  }
+  if (issue.code === 'too_big')
+    return issue.origin === 'string'
+      ? `it can have ${String(issue.maximum)} letters at most`
+      : `${String(issue.maximum)} is the most it can be`
+  if (issue.code === 'invalid_type' && issue.expected === 'int') return 'a whole number is needed'
+  if (issue.code === 'invalid_type' && issue.expected === 'number') return 'a number is needed'
+  return 'this is not understood'
+}
+
+/** An issue of a union says nothing by itself: the reason lies with the branch that came furthest. */
+export function deepest(issue: Issue): Issue {
+  if (issue.code !== 'invalid_union') return issue
+  const inner = issue.errors.flat().sort((a, b) => b.path.length - a.path.length)[0]
+  return inner ? deepest({ ...inner, path: [...issue.path, ...inner.path] } as Issue) : issue
+}
+
+/** The sentence for one thing that a schema found wrong; `names` are what its fields are called. */
+export function sayIssue(given: Issue, names: Readonly<Record<string, string>> = NAMES): string {
+  const issue = deepest(given)
+  // a custom message names its own field
+  if (issue.code === 'custom') return `${issue.message}.`
+  const named = issue.path.findLast(part => typeof part === 'string' && part in names)
+  return `${named ? names[String(named)] : issue.path.map(String).join('.') || 'The job'}: ${limit(issue)}.`
+}

@@ -1,0 +1,36 @@
+/** Whether a source's files are still those that were read: told by a stamp of each, without reading them again. */
+import { unreachable } from '../errors'
+import type { FileRef } from '../files/file'
+import type { Host } from '../host'
+import type { SourceSpec } from './source'
+
+/** A file's path and its stamp as the machine gives it: size and time of its last change, for what lies on a disk. */
+export type Stamps = readonly (readonly [path: string, stamp: string])[]
+
+/** Every file that a source's frames are made of, those its preparation looks at with it; an archive counts once. */
+function filesOf(spec: SourceSpec): FileRef[] {
+  const whole = (file: FileRef): FileRef => (file.kind === 'zipped' ? whole(file.archive) : file)
+  const own = [...spec.files, ...(spec.key ?? [])].map(whole)
+  return [...new Set([...own, ...Object.values(spec.preparation?.others ?? {}).flatMap(filesOf)])]
+}
+
+/** The stamps of a source's files as they are now. */
+export async function stampsOf(spec: SourceSpec, host: Host): Promise<Stamps> {
+  const seen = new Map<string, string>()
+  for (const file of filesOf(spec)) {
+    const key = file.kind === 'disk' ? file.location : file.path
+    if (!seen.has(key)) seen.set(key, await host.stamp(file))
+  }
+  return [...seen]
+}
+
+/** Rejects as unreachable when a file is not what it was when `before` was taken: nothing that was made from it can be judged by it. */
+export async function unchangedSince(before: Stamps, spec: SourceSpec, host: Host): Promise<void> {
+  const now = new Map(await stampsOf(spec, host))
+  const changed = before.find(([path, stamp]) => now.get(path) !== stamp)
+  if (changed)
+    throw unreachable(
+      'it has changed since the pour began, so the source is no measure any more; pour it again',
+      changed[0]
+    )
+}

@@ -1,0 +1,47 @@
+/** Whether two places on disk are one, whatever they are called: links, case and ways around do not matter. */
+import { realpath, stat } from 'node:fs/promises'
+import path from 'node:path'
+import { wrongCall } from '../../core/errors'
+import type { FileRef } from '../../core/files/file'
+import type { SourceSpec } from '../../core/source/source'
+
+/** What a place really is: its disk and its number there; of a place that is not there yet, its folder's and its name. */
+async function identity(location: string): Promise<string> {
+  try {
+    const { dev, ino } = await stat(path.resolve(location), { bigint: true })
+    return `${dev}:${ino}`
+  } catch {
+    const full = path.resolve(location)
+    const folder = path.dirname(full)
+    return folder === full ? full : `${await realpath(folder).catch(() => folder)}/${path.basename(full)}`
+  }
+}
+
+function locations(file: FileRef): string[] {
+  if (file.kind === 'disk') return [file.location]
+  return file.kind === 'zipped' ? locations(file.archive) : []
+}
+
+/** Every file on disk that a source is read from, those its preparation looks at with it. */
+export function filesOf(spec: Omit<SourceSpec, 'id'>): string[] {
+  const own = [...spec.files, ...(spec.key ?? [])].flatMap(locations)
+  return [...new Set([...own, ...Object.values(spec.preparation?.others ?? {}).flatMap(filesOf)])]
+}
+
+/** The same, and the folders of a sequence: pictures written between its own would become part of it. */
+export function placesOf(spec: Omit<SourceSpec, 'id'>): string[] {
+  const files = filesOf(spec)
+  return spec.numbers ? [...new Set([...files, ...files.map(file => path.dirname(file))])] : files
+}
+
+/** Rejects when one of `targets` is one of the `sources`. */
+export async function refuseSame(sources: readonly string[], targets: readonly string[]): Promise<void> {
+  const known = new Map<string, string>()
+  for (const source of sources) known.set(await identity(source), source)
+  for (const target of targets) {
+    const source = known.get(await identity(target))
+    if (source === undefined) continue
+    const called = path.resolve(source) === path.resolve(target) ? '' : `, called ${source} there`
+    throw wrongCall(`${target} is the source itself${called}; give another place`)
+  }
+}
