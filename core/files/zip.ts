@@ -128,8 +128,25 @@ export async function listZip(archive: FileRef, reader: ByteReader): Promise<Fil
       crc
     })
   }
+  assertApart(files, reader)
   return files
 }
+
+const placeOf = (file: FileRef): number => (file.kind === 'zipped' ? file.offset : 0)
+
+/** Entries that lie over each other claim the same bytes many times, and nothing honest packs so. */
+function assertApart(files: readonly FileRef[], reader: ByteReader): void {
+  let end = 0
+  for (const file of [...files].sort((a, b) => placeOf(a) - placeOf(b))) {
+    if (file.kind !== 'zipped') continue
+    if (file.offset < end)
+      throw unreadable(reader.name, file.path, 'its bytes are those of another file in the archive')
+    end = file.offset + 30 + file.packedSize
+  }
+}
+
+/** A packed file is unpacked into memory, so no more than this. */
+const MOST_INFLATED = 2 ** 28
 
 /** Opens one file of an archive: unpacks it into memory and checks its length and checksum. */
 export async function openZipped(
@@ -148,6 +165,10 @@ export async function openZipped(
   if (file.method === 'stored') {
     if (file.size !== file.packedSize) throw fail('its two sizes disagree')
   } else {
+    if (file.size > MOST_INFLATED)
+      throw fail(
+        `it unpacks to ${Math.ceil(file.size / 2 ** 20)} MiB; unpack the archive first, and bring in what it holds`
+      )
     // deflate cannot expand by more than 1032; a larger claim is a lie, told before memory is taken
     if (file.size > file.packedSize * 1032 + 64) throw fail('it claims to unpack to more than its bytes can hold')
     try {

@@ -10,8 +10,7 @@ import { recognise } from '../formats/registry'
 import type { Host } from '../host'
 import type { Rate } from '../rate'
 import { AS_FOUND, type Finding, type SourceFacts, type SourceSpec } from '../source/source'
-import { interpretedFacts } from '../source/open'
-import { soundFacts } from '../source/sound-facts'
+import { interpretedFacts, opened } from '../source/open'
 import { naturally, numbered, sayNumbers } from './natural'
 import { rateInName, rateInNote, withoutRate } from './rate-hints'
 
@@ -47,9 +46,12 @@ async function unpack(files: readonly FileRef[], host: Host, findings: Finding[]
   for (const file of files) {
     try {
       const reader = await host.openFile(file)
-      if (looksLikeZip(await reader.read(0, 4))) result.push(...(await listZip(file, reader)))
-      else result.push(file)
-      await reader.close()
+      try {
+        if (looksLikeZip(await reader.read(0, 4))) result.push(...(await listZip(file, reader)))
+        else result.push(file)
+      } finally {
+        await reader.close()
+      }
     } catch (error) {
       findings.push(note('unreadable-file', 'fault', sentenceOf(error)))
     }
@@ -63,8 +65,7 @@ async function noteRates(files: readonly FileRef[], host: Host): Promise<Map<str
     if (!NOTES.test(file.path) || file.size > 1 << 20) continue
     try {
       const reader = await host.openFile(file)
-      const rate = rateInNote(new TextDecoder().decode(await reader.read(0, file.size)))
-      await reader.close()
+      const rate = rateInNote(new TextDecoder().decode(await reader.read(0, file.size).finally(() => reader.close())))
       if (rate) rates.set(folderName(file.path), rate)
     } catch {
       // an unreadable note only means that there is no hint; a damaged picture is reported where pictures are read
@@ -195,10 +196,9 @@ async function sequence(
 }
 
 async function describe(spec: Omit<SourceSpec, 'id'>, format: Format, host: Host): Promise<Found> {
-  const source = await format.open(spec.name, spec.files, host)
-  const facts = interpretedFacts(soundFacts(source.facts), spec)
+  const source = await opened(format, 'open', spec.name, spec.files, host)
   await source.close()
-  return { spec, facts }
+  return { spec, facts: interpretedFacts(source.facts, spec) }
 }
 
 /**

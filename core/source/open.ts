@@ -2,6 +2,8 @@
 import { readAs } from '../frame/alpha'
 import type { AlphaMode, Frame } from '../frame/frame'
 import { OPAQUE, STRAIGHT } from '../frame/frame'
+import type { ByteReader, FileRef } from '../files/file'
+import type { Format } from '../formats/format'
 import { formatById } from '../formats/registry'
 import type { Host } from '../host'
 import { prepared } from '../prepare/preparation'
@@ -85,9 +87,15 @@ export async function storedFacts(spec: SourceSpec, host: Host): Promise<SourceF
   return source.facts
 }
 
-/** The same source, its facts held to what can be. */
-function soundSource(source: Source): Source {
-  const facts = soundFacts(source.facts)
+/** The same source, its facts held to what can be; it is closed when they are beyond that. */
+async function soundSource(source: Source): Promise<Source> {
+  let facts: SourceFacts
+  try {
+    facts = soundFacts(source.facts)
+  } catch (error) {
+    await source.close()
+    throw error
+  }
   if (facts === source.facts) return source
   const { encoded } = source
   return {
@@ -98,10 +106,46 @@ function soundSource(source: Source): Source {
   }
 }
 
+/**
+ * What a format makes of files, its facts held to what can be. Whatever it had opened is closed again when it rejects.
+ */
+export async function opened(
+  format: Format,
+  how: 'open' | 'openForProof',
+  name: string,
+  files: readonly FileRef[],
+  host: Host
+): Promise<Source> {
+  const readers: ByteReader[] = []
+  let opening = true
+  const watched: Host = {
+    ...host,
+    async openFile(file) {
+      const reader = await host.openFile(file)
+      if (opening) readers.push(reader)
+      return reader
+    }
+  }
+  try {
+    return await soundSource(await format[how](name, files, watched))
+  } catch (error) {
+    await Promise.all(readers.map(reader => reader.close()))
+    throw error
+  } finally {
+    opening = false
+  }
+}
+
 async function openStored(spec: SourceSpec, host: Host, how: 'open' | 'openForProof'): Promise<Source> {
   const format = formatById(spec.format)
-  const fill = soundSource(await format[how](spec.name, spec.files, host))
-  return spec.key ? paired(fill, soundSource(await format[how](spec.name, spec.key, host))) : fill
+  const fill = await opened(format, how, spec.name, spec.files, host)
+  if (!spec.key) return fill
+  try {
+    return paired(fill, await opened(format, how, spec.name, spec.key, host))
+  } catch (error) {
+    await fill.close()
+    throw error
+  }
 }
 
 /** A stored frame under the mode it is taken to have. */

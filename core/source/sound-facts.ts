@@ -1,4 +1,5 @@
 /** What readers say of a file, held to what can be stored and worked with: a header may claim anything. */
+import { overBudget } from '../files/budget'
 import { nearestRate, Rate } from '../rate'
 import type { Finding, SourceFacts } from './source'
 
@@ -17,9 +18,13 @@ export function soundAspect(given: unknown): [number, number] {
 
 /**
  * The facts with a rate of two whole numbers under 2^32, or none, and a pixel shape that is one. What was changed is told as a
- * finding, for the picture may look otherwise than its file says.
+ * finding, for the picture may look otherwise than its file says. Throws when the whole is more than a file of its size can hold, or
+ * than memory can.
  */
 export function soundFacts(facts: SourceFacts): SourceFacts {
+  const { width, height, bitDepth: depth, frames, bytes } = facts
+  const refused = overBudget({ width, height, depth, frames, bytes }, facts.name)
+  if (refused) throw refused
   const findings: Finding[] = []
   const told = (id: string, sentence: string): void =>
     void findings.push({ id, severity: 'note', frames: [], sentence })

@@ -21,11 +21,15 @@ interface AvifInfo {
   premultiplied: boolean
 }
 
+/** Boxes lie no deeper in one another than this where properties stand. */
+const MOST_DEPTH = 6
+
 /** What the boxes between `from` and `to` say, added to `info`. */
-async function look(reader: ByteReader, from: number, to: number, info: AvifInfo): Promise<void> {
+async function look(reader: ByteReader, from: number, to: number, info: AvifInfo, depth = 0): Promise<void> {
+  if (depth > MOST_DEPTH) throw unreadable(reader.name, `byte ${from}`, 'its boxes lie too deep in each other')
   for (const { type, offset, length } of await listAtoms(reader, from, to)) {
     const skip = HOLDERS[type]
-    if (skip !== undefined) await look(reader, offset + Math.min(skip, length), offset + length, info)
+    if (skip !== undefined) await look(reader, offset + Math.min(skip, length), offset + length, info, depth + 1)
     else if (type === 'prem') info.premultiplied = true
     else if (type === 'ispe' || type === 'auxC') {
       const cursor = new Cursor(await reader.read(offset, Math.min(length, 68)), reader.name, false)

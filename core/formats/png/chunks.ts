@@ -48,6 +48,9 @@ export function chunk(type: string, ...parts: Uint8Array[]): Uint8Array {
 
 /** Reads no more of a file than this at once while it walks the chunk headers. */
 const WINDOW = 1 << 16
+/** Beyond so many chunks a file has at least so many bytes for each: a frame of an animation takes more. */
+const SURE_CHUNKS = 4096
+const LEAST_CHUNK = 24
 
 /**
  * Lists every chunk up to IEND without reading their data. Checks signature, types and lengths against the file;
@@ -78,6 +81,8 @@ export async function listChunks(reader: ByteReader): Promise<ChunkPlace[]> {
         'the chunk runs past the end of the file; it was cut short or is damaged'
       )
     chunks.push({ type, offset: at + 8, length })
+    if (chunks.length > SURE_CHUNKS && reader.size < chunks.length * LEAST_CHUNK)
+      throw unreadable(reader.name, `byte ${at}`, 'it is made of more chunks than any picture needs')
     if (type === 'IEND') return chunks
     at += 12 + length
   }

@@ -29,6 +29,8 @@ export interface TiffInfo {
 const SIZES: Record<number, number> = { 1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 6: 1, 7: 1, 8: 2, 9: 4, 11: 4, 12: 8, 13: 4 }
 /** No list in a file may be longer: a strip for each row of the tallest picture. */
 const MOST_VALUES = 1 << 20
+/** The fields that are read; any other may say what it likes. */
+const READ = new Set([256, 257, 258, 259, 262, 273, 277, 278, 279, 284, 317, 320, 322, 323, 324, 325, 338, 339])
 
 export function looksLikeTiff(head: Uint8Array): boolean {
   return (
@@ -47,7 +49,7 @@ export function readTiffInfo(bytes: Uint8Array, file: string): TiffInfo {
     const at = directory + 2 + 12 * i
     const [tag, type, count] = [c.u16(at), c.u16(at + 2), c.u32(at + 4)]
     const size = SIZES[type]
-    if (!size || count > MOST_VALUES) continue
+    if (!size || count > MOST_VALUES || !READ.has(tag) || tags.has(tag)) continue
     const place = count * size <= 4 ? at + 8 : c.u32(at + 8)
     c.need(place, count * size)
     const read = (n: number): number =>
@@ -217,6 +219,7 @@ export async function decodeTiff(host: Host, reader: ByteReader): Promise<Frame>
       `${bytes.length} bytes cannot hold a picture of ${width}x${height}; the file was cut short`
     )
   const total = info.counts.reduce((sum, count) => sum + count, 0)
+  if (total > bytes.length) throw unreadable(reader.name, null, 'the parts of its picture lie over each other')
   if (width * height > total * 1100 + (1 << 20))
     throw unreadable(reader.name, null, `${total} bytes cannot hold a picture of ${width}x${height}`)
   const samples = allocateSamples(width, height, depth)
