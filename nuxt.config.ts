@@ -45,7 +45,11 @@ export default defineNuxtConfig({
     optimizeDeps: { include: ['dexie', 'comlink', 'immer', 'fflate', 'client-zip', 'fast-png'] }
   },
   // gifenc has an ES build that Node.js does not find by itself; within the bundle it does
-  nitro: { serverAssets: [{ baseName: 'kernels', dir: '../core/kernels/build' }], externals: { inline: ['gifenc'] } },
+  nitro: {
+    errorHandler: '~~/server/error',
+    serverAssets: [{ baseName: 'kernels', dir: '../core/kernels/build' }],
+    externals: { inline: ['gifenc'] }
+  },
   experimental: { payloadExtraction: false, appManifest: false },
   devtools: { enabled: false }
 })

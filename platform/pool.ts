@@ -1,5 +1,6 @@
 /** A pool over any kind of worker: one task a worker, a queue by priority, cancel at once, crashed workers replaced. */
 import type { Pool, TaskName } from '../core/work/pool'
+import { Stow } from './stow'
 import { revive, type Outcome, type WorkerFace } from './worker-side'
 
 /** A started worker. `failed` settles when the thread dies. */
@@ -36,6 +37,13 @@ export function createPool(size: number, start: () => Thread): Pool {
   // the thread that last did what somebody waits for: it has at hand what the next such task needs, and other tasks keep away from it
   let foremost: Thread | null = null
 
+  const stows = new WeakMap<Thread, Stow>()
+  function stowOf(thread: Thread): Stow {
+    const stow = stows.get(thread) ?? new Stow()
+    stows.set(thread, stow)
+    return stow
+  }
+
   function free(rank: number): Thread | undefined {
     const urgent = rank === RANKS.now
     const at = idle.findLastIndex(thread => (thread === foremost) === urgent)
@@ -62,7 +70,7 @@ export function createPool(size: number, start: () => Thread): Pool {
     busy++
     try {
       const outcome = await Promise.race([
-        thread.face.run(job.name, job.args),
+        thread.face.run(job.name, stowOf(thread).pack(job.args)),
         thread.failed.then(error => {
           throw error
         })

@@ -2,17 +2,19 @@
 import { transfer } from 'comlink'
 import { isAbort, PourError, sentenceOf, type PlainError } from '../core/errors'
 import type { Host } from '../core/host'
+import { Unstow, type Packed } from './stow'
 import { tasks, transferables, WorkContext, type TaskName } from '../core/work/tasks'
 
 export type Outcome =
   { ok: true; value: unknown } | { ok: false; error: PlainError | { name: string; message: string } }
 
 export interface WorkerFace {
-  run(name: TaskName, args: unknown[]): Promise<Outcome>
+  run(name: TaskName, packed: Packed): Promise<Outcome>
 }
 
 /** `host` is asked for when the first task comes, and again after it could not be had. */
 export function workerFace(host: () => Promise<Host>): WorkerFace {
+  const unstow = new Unstow()
   let context: Promise<WorkContext> | null = null
   function ready(): Promise<WorkContext> {
     context ??= host().then(made => new WorkContext(made))
@@ -20,7 +22,9 @@ export function workerFace(host: () => Promise<Host>): WorkerFace {
     return context
   }
   return {
-    async run(name, args) {
+    async run(name, packed) {
+      // before anything can fail: the sender takes what it sent for kept
+      const args = unstow.unpack(packed)
       try {
         const task = tasks[name] as (context: WorkContext, ...args: unknown[]) => Promise<unknown>
         const value = await task(await ready(), ...args)

@@ -79,8 +79,28 @@ export async function buildCommandLine() {
   return target
 }
 
-export function buildPage() {
-  buildKernels()
+/** The process in which the service opens files from outside, beside the built server. */
+async function buildReception(kernels) {
+  const { build } = await import('esbuild')
+  const folder = path.join(root, '.output/server/reception')
+  await build({
+    bundle: true,
+    platform: 'node',
+    target: 'node20',
+    format: 'esm',
+    logLevel: 'error',
+    absWorkingDir: root,
+    packages: 'bundle',
+    external: ['sharp'],
+    entryPoints: { worker: 'platform/node/reception-worker.ts' },
+    outdir: folder,
+    outExtension: { '.js': '.mjs' }
+  })
+  copyFileSync(kernels, path.join(folder, 'kernels.wasm'))
+}
+
+export async function buildPage() {
+  const kernels = buildKernels()
   const target = path.join(root, '.output/server/index.mjs')
   if (!stale(target, 'app', 'core', 'platform', 'server', 'demo', 'public', 'nuxt.config.ts', 'package.json')) return
   execFileSync(process.execPath, [path.join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], {
@@ -88,4 +108,5 @@ export function buildPage() {
     stdio: ['ignore', 2, 2],
     env: { ...process.env, NODE_ENV: 'production', NUXT_TELEMETRY_DISABLED: '1' }
   })
+  await buildReception(kernels)
 }

@@ -1,8 +1,21 @@
-/** The body of a request, taken piece by piece and refused as soon as it is too large. */
+/** The body of a request, streamed to disk piece by piece and refused as soon as it is too large. */
+import { createWriteStream } from 'node:fs'
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import { Transform } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
 import { createError, getHeader, type H3Event } from 'h3'
 
+export interface Upload {
+  location: string
+  size: number
+  /** Takes it off the disk again. */
+  remove(): Promise<void>
+}
+
 /** Rejects with 413 beyond `most` bytes, by the announced length before anything is read, and with 400 when nothing comes. */
-export async function readBody(event: H3Event, most: number): Promise<Uint8Array<ArrayBuffer>> {
+export async function uploaded(event: H3Event, most: number, signal: AbortSignal): Promise<Upload> {
   const tooLarge = (): Error =>
     createError({
       statusCode: 413,
@@ -10,24 +23,28 @@ export async function readBody(event: H3Event, most: number): Promise<Uint8Array
       message: `The file is larger than ${most / 2 ** 20} MiB.`
     })
   if (Number(getHeader(event, 'content-length') ?? 0) > most) throw tooLarge()
-  const pieces: Uint8Array[] = []
-  let length = 0
-  for await (const piece of event.node.req as AsyncIterable<Uint8Array>) {
-    length += piece.length
-    if (length > most) throw tooLarge()
-    pieces.push(piece)
+  const folder = await mkdtemp(path.join(tmpdir(), 'pour-upload-'))
+  const remove = (): Promise<void> => rm(folder, { recursive: true, force: true })
+  const location = path.join(folder, 'delivered')
+  let size = 0
+  const counted = new Transform({
+    transform(piece: Buffer, _, done) {
+      size += piece.length
+      if (size > most) done(tooLarge())
+      else done(null, piece)
+    }
+  })
+  try {
+    await pipeline(event.node.req, counted, createWriteStream(location), { signal })
+    if (size === 0)
+      throw createError({
+        statusCode: 400,
+        statusMessage: 'No file',
+        message: 'Send the file as the body of the request.'
+      })
+    return { location, size, remove }
+  } catch (error) {
+    await remove()
+    throw error
   }
-  if (length === 0)
-    throw createError({
-      statusCode: 400,
-      statusMessage: 'No file',
-      message: 'Send the file as the body of the request.'
-    })
-  const whole = new Uint8Array(length)
-  let at = 0
-  for (const piece of pieces) {
-    whole.set(piece, at)
-    at += piece.length
-  }
-  return whole
 }

@@ -49,6 +49,13 @@ export interface StoredExamination {
   examination: Examination
 }
 
+/** Examinations that were begun and not ended: one that brings the page down must not begin again by itself for ever. */
+export interface StoredTry {
+  sourceId: string
+  key: string
+  tries: number
+}
+
 export interface StoredResult {
   id: string
   jobId: string
@@ -135,6 +142,7 @@ class Database extends Dexie {
   checks!: Table<StoredCheck, string>
   pages!: Table<StoredPage, [string, number]>
   aside!: Table<StoredAside, number>
+  tries!: Table<StoredTry, string>
 
   constructor() {
     super('pour')
@@ -176,7 +184,7 @@ class Database extends Dexie {
     this.version(4).stores({ checks: 'id, jobId', pages: '[resultId+index], resultId' })
     // the mode is judged by other figures now
     this.version(5).upgrade(transaction => transaction.table('examinations').clear())
-    this.version(6).stores({ aside: '++id' })
+    this.version(6).stores({ aside: '++id', tries: 'sourceId' })
   }
 }
 

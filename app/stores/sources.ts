@@ -12,7 +12,8 @@ import { modeAdvised } from '~~/core/examine/mode'
 import { standingOf as findingsStanding, type Standing } from '~~/core/examine/standing'
 import type { Origin } from '~~/core/ledger/ledger-of'
 import type { FileRef } from '~~/core/files/file'
-import { takeIn } from '~~/core/intake/intake'
+import { takeInBy } from '~~/core/intake/intake'
+import { lookingThrough } from '~~/core/intake/through-pool'
 import type { JobSource } from '~~/core/job/job'
 import type { AlphaMode } from '~~/core/frame/frame'
 import type { NamedSpan } from '~~/core/job/span-list'
@@ -28,6 +29,9 @@ export type SourceState =
   | { state: 'locked'; handles: FileSystemFileHandle[]; sentence: string }
   | { state: 'failed'; sentence: string }
   | { state: 'ready'; files: FileRef[]; format: string; numbers: number[] | null }
+
+/** Times that an examination is begun by itself. */
+const MOST_TRIES = 2
 
 /** Wait for the hand to rest on a setting before a prepared clip is gone through. */
 const REST = 1500
@@ -142,6 +146,19 @@ export const useSources = defineStore('sources', () => {
     await openFiles(id)
   }
 
+  /** Sources whose examination is not begun again by itself, with the reason; and those for which it was asked. */
+  const given = shallowReactive(new Map<string, string>())
+  const again = new Set<string>()
+
+  /** Looks at a source again, by hand. */
+  async function lookAgain(id: string): Promise<void> {
+    again.add(id)
+    given.delete(id)
+    await openFiles(id)
+    const source = jobs.job.sources[id]
+    if (source && states.get(id)?.state === 'ready') await examineNow(source)
+  }
+
   async function examineNow(source: JobSource): Promise<void> {
     const key = examinationKey(source)
     const kept = await database.examinations.get(source.id)
@@ -152,13 +169,23 @@ export const useSources = defineStore('sources', () => {
     const spec = specOf(source, { raw: true })
     if (!spec || looking.has(source.id)) return
     looking.set(source.id, 0)
+    const tried = await database.tries.get(source.id)
+    const tries = tried?.key === key ? tried.tries : 0
+    if (tries >= MOST_TRIES && !again.delete(source.id)) {
+      looking.delete(source.id)
+      given.set(source.id, 'It was begun twice and did not come to an end.')
+      return
+    }
+    given.delete(source.id)
+    await database.tries.put({ sourceId: source.id, key, tries: tries + 1 })
     const facts = foundFactsOf(source)
     try {
       const examination = await examineSource(spec, facts, workshop.pool, done => looking.set(source.id, done))
       examinations.set(source.id, examination)
       await database.examinations.put({ sourceId: source.id, key, examination })
+      await database.tries.delete(source.id)
     } catch (error) {
-      if (!isAbort(error)) states.set(source.id, { state: 'failed', sentence: sentenceOf(error) })
+      if (!isAbort(error)) states.set(source.id, { state: 'failed', sentence: sayStore(error) })
     } finally {
       looking.delete(source.id)
     }
@@ -230,7 +257,11 @@ export const useSources = defineStore('sources', () => {
   async function settled(id: string, signal: AbortSignal): Promise<void> {
     const done = computed(() => {
       const state = states.get(id)
-      return state !== undefined && state.state !== 'opening' && (state.state !== 'ready' || examinations.has(id))
+      return (
+        state !== undefined &&
+        state.state !== 'opening' &&
+        (state.state !== 'ready' || examinations.has(id) || given.has(id))
+      )
     })
     await Promise.race([
       until(done).toBe(true),
@@ -238,14 +269,23 @@ export const useSources = defineStore('sources', () => {
     ])
   }
 
+  let bringing: AbortController | null = null
+
   /** Takes files in, keeps them, and adds what they hold to the job. With `ask`, rates that nothing says are asked for. */
   async function bringIn(given: readonly Given[], { label = 'Bring in', ask = true } = {}): Promise<void> {
     if (given.length === 0) return
     left.value = []
+    const stop = new AbortController()
+    bringing = stop
     intake.value = { done: 0, total: given.length }
     try {
       const files: FileRef[] = given.map(({ path, file }) => ({ kind: 'blob', path, size: file.size, blob: file }))
-      const result = await takeIn(files, await workshop.host(), (done, total) => (intake.value = { done, total }))
+      const result = await takeInBy(
+        lookingThrough(workshop.pool, stop.signal),
+        files,
+        (done, total) => (intake.value = { done, total }),
+        stop.signal
+      )
       left.value = result.findings
       if (result.found.length === 0) return
       // only what sources use is kept
@@ -298,9 +338,11 @@ export const useSources = defineStore('sources', () => {
       })
       if (ask) asking.value = added.filter(a => a.found.facts.frames > 1 && !a.found.facts.rate).map(a => a.id)
     } catch (error) {
+      if (isAbort(error)) return
       left.value = [...left.value, { id: 'intake-failed', severity: 'fault', frames: [], sentence: sayStore(error) }]
     } finally {
       intake.value = null
+      bringing = null
     }
   }
 
@@ -331,6 +373,8 @@ export const useSources = defineStore('sources', () => {
     states,
     examinations,
     looking,
+    given,
+    lookAgain,
     intake,
     left,
     asking,
@@ -344,6 +388,7 @@ export const useSources = defineStore('sources', () => {
     settled,
     unlock,
     bringIn,
+    stopBringing: () => bringing?.abort(),
     keepSpans,
     reopen: openFiles
   }

@@ -165,12 +165,12 @@ export async function openZipped(
   if (file.method === 'stored') {
     if (file.size !== file.packedSize) throw fail('its two sizes disagree')
   } else {
+    // deflate cannot expand by more than 1032; a larger claim is a lie, told before memory is taken
+    if (file.size > file.packedSize * 1032 + 64) throw fail('it claims to unpack to more than its bytes can hold')
     if (file.size > MOST_INFLATED)
       throw fail(
         `it unpacks to ${Math.ceil(file.size / 2 ** 20)} MiB; unpack the archive first, and bring in what it holds`
       )
-    // deflate cannot expand by more than 1032; a larger claim is a lie, told before memory is taken
-    if (file.size > file.packedSize * 1032 + 64) throw fail('it claims to unpack to more than its bytes can hold')
     try {
       bytes = await deflate.inflate(packed, file.size, 'raw')
     } catch {

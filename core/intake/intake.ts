@@ -2,15 +2,16 @@
  * Bringing in: a heap of files becomes sources. Nothing that is wrong with one file stops the rest; everything that
  * was left out is said.
  */
-import { PourError, sentenceOf } from '../errors'
-import { baseName, folderName, type FileRef } from '../files/file'
+import { isAbort, PourError, sentenceOf } from '../errors'
+import { baseName, folderName, type ByteReader, type FileRef } from '../files/file'
 import { listZip, looksLikeZip } from '../files/zip'
-import type { Format } from '../formats/format'
-import { recognise } from '../formats/registry'
+import type { FormatId } from '../formats/format'
+import { formatById, recognise } from '../formats/registry'
 import type { Host } from '../host'
 import type { Rate } from '../rate'
 import { AS_FOUND, type Finding, type SourceFacts, type SourceSpec } from '../source/source'
 import { interpretedFacts, opened } from '../source/open'
+import { inOrder } from '../work/pool'
 import { naturally, numbered, sayNumbers } from './natural'
 import { rateInName, rateInNote, withoutRate } from './rate-hints'
 
@@ -28,7 +29,7 @@ export interface Intake {
 
 interface Picture {
   file: FileRef
-  format: Format
+  format: FormatId
   width: number
   height: number
 }
@@ -40,36 +41,85 @@ function note(id: string, severity: Finding['severity'], sentence: string): Find
   return { id, severity, frames: [], sentence }
 }
 
-/** Replaces each archive by the files within it. */
-async function unpack(files: readonly FileRef[], host: Host, findings: Finding[]): Promise<FileRef[]> {
-  const result: FileRef[] = []
-  for (const file of files) {
-    try {
-      const reader = await host.openFile(file)
-      try {
-        if (looksLikeZip(await reader.read(0, 4))) result.push(...(await listZip(file, reader)))
-        else result.push(file)
-      } finally {
-        await reader.close()
-      }
-    } catch (error) {
-      findings.push(note('unreadable-file', 'fault', sentenceOf(error)))
+/** What has to be read of files to sort them; done here by `lookingAt`, or by workers. */
+export interface Looking {
+  /** The files within an archive; null for what is none. */
+  unpack(file: FileRef): Promise<FileRef[] | null>
+  /** The rate that a note speaks of. */
+  note(file: FileRef): Promise<Rate | null>
+  /** What a file is; null for no kind that is read. */
+  look(file: FileRef): Promise<{ format: FormatId; kind: 'film' | 'picture'; width: number; height: number } | null>
+  describe(spec: Omit<SourceSpec, 'id'>): Promise<SourceFacts>
+}
+
+async function reading<T>(file: FileRef, host: Host, read: (reader: ByteReader) => Promise<T>): Promise<T> {
+  const reader = await host.openFile(file)
+  try {
+    return await read(reader)
+  } finally {
+    await reader.close()
+  }
+}
+
+export function lookingAt(host: Host): Looking {
+  return {
+    unpack: file =>
+      reading(file, host, async reader => (looksLikeZip(await reader.read(0, 4)) ? listZip(file, reader) : null)),
+    note: file =>
+      reading(file, host, async reader => rateInNote(new TextDecoder().decode(await reader.read(0, file.size)))),
+    look: file =>
+      reading(file, host, async reader => {
+        const known = await recognise(reader)
+        if (!known) return null
+        const { format, kind } = known
+        const size = kind === 'picture' ? await format.measure(reader) : { width: 0, height: 0 }
+        return { format: format.id, kind, ...size }
+      }),
+    async describe(spec) {
+      const source = await opened(formatById(spec.format), 'open', spec.name, spec.files, host)
+      await source.close()
+      return interpretedFacts(source.facts, spec)
     }
   }
+}
+
+/** Files looked at together: enough to keep workers busy, few enough to stop at once. */
+const TOGETHER = 6
+
+/** Replaces each archive by the files within it. */
+async function unpack(files: readonly FileRef[], looking: Looking, findings: Finding[]): Promise<FileRef[]> {
+  const result: FileRef[] = []
+  await inOrder(
+    files.length,
+    TOGETHER,
+    i => settled(looking.unpack(files[i]!)),
+    (found, i) => {
+      if (!found.ok) findings.push(note('unreadable-file', 'fault', sentenceOf(found.error)))
+      else for (const file of found.value ?? [files[i]!]) result.push(file)
+    }
+  )
   return result
 }
 
-async function noteRates(files: readonly FileRef[], host: Host): Promise<Map<string, Rate>> {
+type Settled<T> = { ok: true; value: T } | { ok: false; error: unknown }
+
+/** How work ended, an abort alone passed on. */
+async function settled<T>(work: Promise<T>): Promise<Settled<T>> {
+  try {
+    return { ok: true, value: await work }
+  } catch (error) {
+    if (isAbort(error)) throw error
+    return { ok: false, error }
+  }
+}
+
+async function noteRates(files: readonly FileRef[], looking: Looking): Promise<Map<string, Rate>> {
   const rates = new Map<string, Rate>()
   for (const file of files) {
     if (!NOTES.test(file.path) || file.size > 1 << 20) continue
-    try {
-      const reader = await host.openFile(file)
-      const rate = rateInNote(new TextDecoder().decode(await reader.read(0, file.size).finally(() => reader.close())))
-      if (rate) rates.set(folderName(file.path), rate)
-    } catch {
-      // an unreadable note only means that there is no hint; a damaged picture is reported where pictures are read
-    }
+    const found = await settled(looking.note(file))
+    // an unreadable note only means that there is no hint; a damaged picture is reported where pictures are read
+    if (found.ok && found.value) rates.set(folderName(file.path), found.value)
   }
   return rates
 }
@@ -85,7 +135,7 @@ function rateFromNotes(notes: Map<string, Rate>, path: string): Rate | null {
 function group(pictures: readonly Picture[]): Map<string, Picture[]> {
   const groups = new Map<string, Picture[]>()
   for (const picture of pictures) {
-    const key = `${picture.format.id}\u0000${numbered(picture.file.path)?.stem ?? picture.file.path}`
+    const key = `${picture.format}\u0000${numbered(picture.file.path)?.stem ?? picture.file.path}`
     const members = groups.get(key)
     if (members) members.push(picture)
     else groups.set(key, [picture])
@@ -98,7 +148,9 @@ function sameSize(pictures: readonly Picture[], findings: Finding[]): Picture[] 
   const sizes = new Map<string, Picture[]>()
   for (const picture of pictures) {
     const size = `${picture.width}x${picture.height}`
-    sizes.set(size, [...(sizes.get(size) ?? []), picture])
+    const members = sizes.get(size)
+    if (members) members.push(picture)
+    else sizes.set(size, [picture])
   }
   if (sizes.size === 1) return [...pictures]
   const [size, kept] = [...sizes].sort((a, b) => b[1].length - a[1].length)[0]!
@@ -160,7 +212,7 @@ async function sequence(
   members: readonly Picture[],
   unread: readonly string[],
   notes: Map<string, Rate>,
-  host: Host
+  looking: Looking
 ): Promise<Found> {
   const findings: Finding[] = []
   const sorted = [...members].sort((a, b) => naturally(a.file.path, b.file.path))
@@ -186,81 +238,86 @@ async function sequence(
     name: still
       ? baseName(first.file.path).replace(/\.[^.]*$/, '')
       : withoutRate(names[0]?.title ?? baseName(first.file.path)),
-    format: first.format.id,
+    format: first.format,
     files: pictures.map(p => p.file),
     numbers: still ? null : numbers,
     interpretation: { ...AS_FOUND, rate, rateFrom: rate ? (noted ? ('note' as const) : ('name' as const)) : null },
     findings
   }
-  return describe(spec, first.format, host)
-}
-
-async function describe(spec: Omit<SourceSpec, 'id'>, format: Format, host: Host): Promise<Found> {
-  const source = await opened(format, 'open', spec.name, spec.files, host)
-  await source.close()
-  return { spec, facts: interpretedFacts(source.facts, spec) }
+  return { spec, facts: await looking.describe(spec) }
 }
 
 /**
  * Sorts files into films and sequences. Archives are opened, notes are read for a rate, pictures are grouped by folder,
  * name and number in natural order. `onProgress` is told how many files of how many have been looked at.
  */
-export async function takeIn(
+export function takeIn(
   files: readonly FileRef[],
   host: Host,
   onProgress?: (done: number, total: number) => void,
   signal?: AbortSignal
 ): Promise<Intake> {
+  return takeInBy(lookingAt(host), files, onProgress, signal)
+}
+
+/** The same where `looking` reads the files. */
+export async function takeInBy(
+  looking: Looking,
+  files: readonly FileRef[],
+  onProgress?: (done: number, total: number) => void,
+  signal?: AbortSignal
+): Promise<Intake> {
   const findings: Finding[] = []
-  const all = (await unpack(files, host, findings)).filter(file => !QUIET.test(file.path))
-  const notes = await noteRates(all, host)
+  const all = (await unpack(files, looking, findings)).filter(file => !QUIET.test(file.path))
+  const notes = await noteRates(all, looking)
   const pictures: Picture[] = []
   const found: Found[] = []
   const stray: string[] = []
   const unreadByStem = new Map<string, string[]>()
-  for (const [i, file] of all.entries()) {
-    signal?.throwIfAborted()
-    onProgress?.(i, all.length)
-    if (NOTES.test(file.path)) continue
-    try {
-      const reader = await host.openFile(file)
-      try {
-        const known = await recognise(reader)
-        if (!known) {
-          stray.push(baseName(file.path))
-          continue
-        }
-        const { format, kind } = known
-        if (kind === 'picture') pictures.push({ file, format, ...(await format.measure(reader)) })
-        else {
-          const name = baseName(file.path).replace(/\.[^.]*$/, '')
-          found.push(
-            await describe(
-              { name, format: format.id, files: [file], numbers: null, interpretation: AS_FOUND, findings: [] },
-              format,
-              host
-            )
-          )
-        }
-      } finally {
-        await reader.close()
-      }
-    } catch (error) {
-      const sentence = sentenceOf(error)
-      const stem = numbered(file.path)?.stem
-      // what this machine cannot do is no fault of the file, and never one picture of a sequence
-      if (error instanceof PourError && error.kind === 'impossible')
-        findings.push(note('not-possible-here', 'fault', sentence))
-      else if (stem) unreadByStem.set(stem, [...(unreadByStem.get(stem) ?? []), sentence])
-      else findings.push(note('unreadable-file', 'fault', sentence))
-    }
+  const asked = all.filter(file => !NOTES.test(file.path))
+  const failed = (file: FileRef, error: unknown): void => {
+    const sentence = sentenceOf(error)
+    const stem = numbered(file.path)?.stem
+    // what this machine cannot do is no fault of the file, and never one picture of a sequence
+    if (error instanceof PourError && error.kind === 'impossible')
+      findings.push(note('not-possible-here', 'fault', sentence))
+    else if (stem) {
+      const sentences = unreadByStem.get(stem)
+      if (sentences) sentences.push(sentence)
+      else unreadByStem.set(stem, [sentence])
+    } else findings.push(note('unreadable-file', 'fault', sentence))
   }
+  await inOrder(
+    asked.length,
+    TOGETHER,
+    i => {
+      signal?.throwIfAborted()
+      return settled(looking.look(asked[i]!))
+    },
+    async (looked, i) => {
+      signal?.throwIfAborted()
+      onProgress?.(i, asked.length)
+      const file = asked[i]!
+      if (!looked.ok) failed(file, looked.error)
+      else if (!looked.value) stray.push(baseName(file.path))
+      else if (looked.value.kind === 'picture') pictures.push({ file, ...looked.value })
+      else {
+        const name = baseName(file.path).replace(/\.[^.]*$/, '')
+        const { format } = looked.value
+        const spec = { name, format, files: [file], numbers: null, interpretation: AS_FOUND, findings: [] }
+        const described = await settled(looking.describe(spec))
+        if (described.ok) found.push({ spec, facts: described.value })
+        else failed(file, described.error)
+      }
+    }
+  )
   for (const [key, members] of group(pictures)) {
     const stem = key.slice(key.indexOf('\u0000') + 1)
     try {
-      found.push(await sequence(members, unreadByStem.get(stem) ?? [], notes, host))
+      found.push(await sequence(members, unreadByStem.get(stem) ?? [], notes, looking))
       unreadByStem.delete(stem)
     } catch (error) {
+      if (isAbort(error)) throw error
       findings.push(note('unreadable-file', 'fault', sentenceOf(error)))
     }
   }
@@ -274,7 +331,7 @@ export async function takeIn(
         `${stray.length} ${stray.length === 1 ? 'file is' : 'files are'} of no kind that Pour reads and ${stray.length === 1 ? 'was' : 'were'} left out: ${stray.slice(0, 4).join(', ')}${stray.length > 4 ? ` and ${stray.length - 4} more` : ''}.`
       )
     )
-  onProgress?.(all.length, all.length)
+  onProgress?.(asked.length, asked.length)
   found.sort((a, b) => naturally(a.spec.name, b.spec.name))
   return { found, findings }
 }

@@ -1,7 +1,7 @@
 /** A file from anywhere at a station: nothing is known but its bytes and what was asked. */
 import { z } from 'zod'
 import { HexColour } from '../colour'
-import { impossible, unreadable, wrongCall } from '../errors'
+import { impossible, PourError, unreadable, wrongCall } from '../errors'
 import { examine, type Seen } from '../examine/examination'
 import { lookAt } from '../examine/look'
 import { modeAdvised } from '../examine/mode'
@@ -82,12 +82,12 @@ export async function receive(
   if (!station) throw wrongCall(`there is no station called ${id}`)
   const intake = await takeIn(files, host)
   const [found] = [...intake.found].sort((a, b) => b.facts.frames - a.facts.frames)
+  // a finding names its file already
+  const [said] = intake.findings
   if (!found)
-    throw unreadable(
-      files[0]?.path ?? 'the file',
-      null,
-      intake.findings[0]?.sentence ?? 'there is nothing that Pour reads'
-    )
+    throw said
+      ? new PourError({ kind: 'unreadable', file: null, place: null, matter: said.sentence })
+      : unreadable(files[0]?.path ?? 'the file', null, 'there is nothing that Pour reads')
   const { facts } = found
   if (facts.width * facts.height > mostPixels)
     throw impossible(`${facts.width}x${facts.height} is more than the ${mostPixels} pixels a station takes`, facts.name)

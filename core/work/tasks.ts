@@ -13,7 +13,7 @@ import { sameAlphaMode, type AlphaMode, type Frame } from '../frame/frame'
 import { withDepth } from '../frame/depth'
 import { coded } from '../frame/transfer'
 import type { Host } from '../host'
-import { takeIn, type Intake } from '../intake/intake'
+import { lookingAt } from '../intake/intake'
 import type { Kernels } from '../kernels/kernels'
 import { digestOf } from '../files/digest'
 import type { FileRef } from '../files/file'
@@ -106,10 +106,16 @@ export interface PictureRequest {
 
 /** Same key, same frames. */
 export function specKey(spec: SourceSpec): string {
+  const known = keys.get(spec)
+  if (known !== undefined) return known
   const { preparation } = spec
   const others = Object.values(preparation?.others ?? {}).map(specKey)
-  return JSON.stringify([spec.id, spec.interpretation, ...(preparation ? [preparation.steps, others] : [])])
+  const key = JSON.stringify([spec.id, spec.interpretation, ...(preparation ? [preparation.steps, others] : [])])
+  keys.set(spec, key)
+  return key
 }
+
+const keys = new WeakMap<SourceSpec, string>()
 
 const lastFrames = new WeakMap<Source, { index: number; frame: Promise<Frame> }>()
 
@@ -195,8 +201,12 @@ export class WorkContext {
   }
 }
 
-async function takenIn(context: WorkContext, files: readonly FileRef[]): Promise<Intake> {
-  return takeIn(files, context.host)
+/** What bringing in asks of files, answered where the page does not wait for it. */
+const intake = {
+  unpackFile: (context: WorkContext, file: FileRef) => lookingAt(context.host).unpack(file),
+  noteIn: (context: WorkContext, file: FileRef) => lookingAt(context.host).note(file),
+  recogniseFile: (context: WorkContext, file: FileRef) => lookingAt(context.host).look(file),
+  describe: (context: WorkContext, spec: Omit<SourceSpec, 'id'>) => lookingAt(context.host).describe(spec)
 }
 
 /** A frame for whoever asked: its samples are theirs, and may travel on or be given back. */
@@ -476,7 +486,7 @@ async function judgePicture(
 export const tasks = {
   contentBox,
   screenColour,
-  takeIn: takenIn,
+  ...intake,
   frame,
   look,
   encode,

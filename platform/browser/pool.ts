@@ -10,7 +10,7 @@ export function workerPool(start: () => Worker, size = navigator.hardwareConcurr
     const worker = start()
     const face = wrap<WorkerFace>(worker)
     return {
-      face: { run: (name, args) => face.run(name, args) },
+      face: { run: (name, packed) => face.run(name, packed) },
       failed: new Promise(resolve => {
         worker.addEventListener('error', event => resolve(new Error(event.message || 'the worker could not start')))
         worker.addEventListener('messageerror', () => resolve(new Error('its answer could not be read')))

@@ -15,7 +15,7 @@ export function threadPool(workerPath: string, kernelsPath: string, size = avail
     const worker = new Worker(workerPath, { workerData: kernelsPath })
     const face = wrap<WorkerFace>(nodeEndpoint(worker))
     return {
-      face: { run: (name, args) => face.run(name, args) },
+      face: { run: (name, packed) => face.run(name, packed) },
       failed: new Promise(resolve => {
         worker.once('error', resolve)
         worker.once('exit', code => resolve(new Error(`it ended with code ${code}`)))

@@ -31,7 +31,7 @@ async function inspect(name: string): Promise<Ended> {
   const rss = path.join(folder, `${name}.rss`)
   const child = spawn(
     process.execPath,
-    ['-r', path.join(root, 'tests/hostile/rss.cjs'), path.join(root, 'dist/cli/pour.mjs'), 'inspect', name],
+    ['--import', path.join(root, 'tests/hostile/rss.mjs'), path.join(root, 'dist/cli/pour.mjs'), 'inspect', name],
     { cwd: folder, env: { ...process.env, POUR_RSS: rss } }
   )
   let error = ''

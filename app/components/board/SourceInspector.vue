@@ -44,7 +44,13 @@ async function remove(): Promise<void> {
   <div v-if="source && facts" class="inspector">
     <el-input v-model="name" aria-label="Name of the source" @change="rename" />
     <FilmStrip :spec="sources.specOf(source)" :frames="facts.frames" :width="117" :height="66" />
-    <p v-if="state?.state === 'failed'" class="note brick" role="alert">{{ state.sentence }}</p>
+    <p v-if="state?.state === 'failed'" class="note brick" role="alert">
+      {{ state.sentence }} <button class="link" @click="sources.lookAgain(id)">Try again</button>
+    </p>
+    <p v-else-if="sources.given.has(id)" class="note ochre" role="alert">
+      It was not looked at: {{ sources.given.get(id) }}
+      <button class="link" @click="sources.lookAgain(id)">Look at it</button>
+    </p>
     <p v-if="state?.state === 'locked'" class="note ochre">
       {{ state.sentence }} <button class="link" @click="sources.unlock(id)">Allow reading</button>
     </p>

@@ -130,6 +130,7 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
       }}<template v-if="percent > 80"> · nearly full</template></span
     >
     <el-button v-if="pours.current" size="small" @click="pours.cancel()">Cancel</el-button>
+    <el-button v-else-if="sources.intake" size="small" @click="sources.stopBringing()">Cancel</el-button>
   </footer>
 </template>
 

@@ -1,0 +1,49 @@
+/** Large parts of arguments travel once to each thread, and arrive as they were sent. */
+import fc from 'fast-check'
+import { expect, test } from 'vitest'
+import { Stow, Unstow } from '../../platform/stow'
+
+const list = (length: number): string[] => Array.from({ length }, (_, n) => `picture_${n}.png`)
+/** What a message does to a value. */
+const sent = <T>(value: T): T => structuredClone(value)
+
+test('a source is sent once, whatever stands around it', () => {
+  const [stow, unstow] = [new Stow(), new Unstow()]
+  const source = { id: 'a', files: list(3000) }
+  const deliverable = { depth: 8, names: list(3000) }
+  const pass = (args: unknown[]): unknown[] => unstow.unpack(sent(stow.pack(args)))
+  expect(pass([source, 1])).toEqual([source, 1])
+  const second = stow.pack([{ source, index: 2, reference: { spec: source } }])
+  expect(JSON.stringify(second).length).toBeLessThan(200)
+  expect(second.fresh).toEqual([])
+  expect(unstow.unpack(sent(second))).toEqual([{ source, index: 2, reference: { spec: source } }])
+  const third = stow.pack([{ source, deliverable }])
+  expect(third.fresh.map(([, value]) => value)).toEqual([deliverable])
+  expect(unstow.unpack(sent(third))).toEqual([{ source, deliverable }])
+  // the sender's own values are as they were
+  expect(source).toEqual({ id: 'a', files: list(3000) })
+})
+
+test('what has not been used for long is let go of, and sent again when it is', () => {
+  const [stow, unstow] = [new Stow(), new Unstow()]
+  const sources = Array.from({ length: 100 }, (_, n) => ({ id: String(n), files: list(20) }))
+  for (const round of [0, 1])
+    for (const source of sources) expect([round, unstow.unpack(sent(stow.pack([source])))]).toEqual([round, [source]])
+  expect((unstow as unknown as { held: Map<number, object> }).held.size).toBeLessThanOrEqual(33)
+})
+
+test('any arguments arrive as they are', () => {
+  const [stow, unstow] = [new Stow(), new Unstow()]
+  const large = fc.record({ files: fc.array(fc.string(), { maxLength: 40 }), id: fc.string() })
+  const value = fc.oneof(fc.jsonValue(), large, fc.record({ request: large, inner: fc.record({ spec: large }) }))
+  fc.assert(
+    fc.property(fc.array(value, { maxLength: 4 }), args => {
+      expect(unstow.unpack(sent(stow.pack(args)))).toEqual(sent(args))
+    })
+  )
+  const bytes = new Uint8Array([1, 2, 3])
+  expect(unstow.unpack(sent(stow.pack([bytes, { bytes, names: list(16) }])))).toEqual([
+    bytes,
+    { bytes, names: list(16) }
+  ])
+})
