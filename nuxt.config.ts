@@ -1,5 +1,6 @@
 /** The page is drawn in the browser alone; the server hands it out, with headers that isolate it, and serves the demo job. */
 import { defineNuxtConfig } from 'nuxt/config'
+import { version } from './package.json'
 
 export default defineNuxtConfig({
   compatibilityDate: '2026-11-01',
@@ -35,7 +36,7 @@ export default defineNuxtConfig({
       meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }]
     }
   },
-  runtimeConfig: { empty: false },
+  runtimeConfig: { empty: false, public: { version } },
   vite: {
     worker: { format: 'es' },
     build: {

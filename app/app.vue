@@ -81,6 +81,7 @@ async function redo(): Promise<void> {
       </div>
     </div>
     <KeysDialog v-model="desk.keysShown" />
+    <AboutDialog v-model="desk.aboutShown" />
     <RateDialog />
   </DropAnywhere>
 </template>

@@ -17,6 +17,7 @@ export const useDesk = defineStore('desk', () => {
   watch(theme, value => document.documentElement.classList.toggle('dim', value === 'dim'), { immediate: true })
   const choice = ref<Choice>(null)
   const keysShown = ref(false)
+  const aboutShown = ref(false)
   const message = ref<string | null>(null)
 
   /** Cells picked for pouring; empty means all that can be. */
@@ -37,5 +38,5 @@ export const useDesk = defineStore('desk', () => {
     return jobs.job.sourceOrder.map(id => cellKey(id, now.id))
   })
 
-  return { theme, choice, keysShown, message, picked, togglePick, chosenCells }
+  return { theme, choice, keysShown, aboutShown, message, picked, togglePick, chosenCells }
 })

@@ -35,7 +35,9 @@ interface Picture {
 }
 
 const NOTES = /\.(txt|md|json)$/i
-const QUIET = /(^|\/)(\.|thumbs\.db$|desktop\.ini$)/i
+/** What systems leave lying about. */
+const QUIET = /(^|\/)(\.DS_Store|\._[^/]*|\.pour-[^/]*|thumbs\.db|desktop\.ini)(\/|$)/i
+const HIDDEN = /(^|\/)\.(?!\.?\/)/
 
 function note(id: string, severity: Finding['severity'], sentence: string): Finding {
   return { id, severity, frames: [], sentence }
@@ -268,7 +270,17 @@ export async function takeInBy(
   signal?: AbortSignal
 ): Promise<Intake> {
   const findings: Finding[] = []
-  const all = (await unpack(files, looking, findings)).filter(file => !QUIET.test(file.path))
+  const given = (await unpack(files, looking, findings)).filter(file => !QUIET.test(file.path))
+  const all = given.filter(file => !HIDDEN.test(file.path))
+  const hidden = given.filter(file => HIDDEN.test(file.path)).map(file => baseName(file.path))
+  if (hidden.length)
+    findings.push(
+      note(
+        'hidden-files',
+        'note',
+        `${hidden.length === 1 ? 'A hidden file was' : `${hidden.length} hidden files were`} left out: ${hidden.slice(0, 4).join(', ')}${hidden.length > 4 ? ` and ${hidden.length - 4} more` : ''}.`
+      )
+    )
   const notes = await noteRates(all, looking)
   const pictures: Picture[] = []
   const found: Found[] = []

@@ -56,7 +56,9 @@ export function readPreparation(text: string): Preparation {
   const read = Preparation.safeParse(value)
   if (read.success) return read.data
   const [issue] = read.error.issues
-  throw new Error(`This preparation cannot be used: ${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}.`)
+  const [list, place] = issue?.path ?? []
+  const where = list === 'steps' && typeof place === 'number' ? `step ${place + 1}, ` : ''
+  throw new Error(`This preparation cannot be used: ${where}${issue ? sayIssue(issue) : ''}`)
 }
 
 /** Ids of the sources that steps look at. */

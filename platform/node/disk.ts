@@ -1,5 +1,5 @@
 /** Files and folders on disk as the core takes them. */
-import { readdir, stat } from 'node:fs/promises'
+import { readdir, realpath, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { unreadable } from '../../core/errors'
 import { diskError } from './disk-error'
@@ -19,12 +19,18 @@ export async function filesAt(location: string): Promise<FileRef[]> {
   if (info.isFile()) return [{ kind: 'disk', path: name, size: info.size, location }]
   if (!info.isDirectory()) throw unreadable(location, null, 'it is neither a file nor a folder')
   const files: FileRef[] = []
+  // links are followed, each folder once: one that leads back up would go round for ever
+  const seen = new Set<string>()
   const walk = async (folder: string, prefix: string, depth: number): Promise<void> => {
+    const real = await realpath(folder)
+    if (seen.has(real) || depth > MAX_DEPTH) return
+    seen.add(real)
     for (const entry of await readdir(folder, { withFileTypes: true })) {
       const at = path.join(folder, entry.name)
-      if (entry.isDirectory()) {
-        if (depth < MAX_DEPTH) await walk(at, `${prefix}/${entry.name}`, depth + 1)
-      } else if (entry.isFile())
+      // a link whose end is gone is no file
+      const what = entry.isSymbolicLink() ? await stat(at).catch(() => null) : entry
+      if (what?.isDirectory()) await walk(at, `${prefix}/${entry.name}`, depth + 1)
+      else if (what?.isFile())
         files.push({ kind: 'disk', path: `${prefix}/${entry.name}`, size: (await stat(at)).size, location: at })
     }
   }

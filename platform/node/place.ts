@@ -20,6 +20,7 @@ import {
 import path from 'node:path'
 import { impossible } from '../../core/errors'
 import type { ByteSink, FilesSink } from '../../core/files/sinks'
+import { isAlive } from './alive'
 import { onDisk } from './disk-error'
 
 /** What may happen to what stands at a place. */
@@ -45,22 +46,12 @@ const short = (name: string): string =>
     .toString()
     .replace(/\ufffd+$/, '')
 
-function runs(pid: number): boolean {
-  try {
-    process.kill(pid, 0)
-    return true
-  } catch (error) {
-    // a process of somebody else runs as well
-    return (error as NodeJS.ErrnoException).code === 'EPERM'
-  }
-}
-
 /** What runs that are no more left beside or within a place: files and folders with their mark. */
 async function leftBehind(folder: string, name: string): Promise<string[]> {
   const entries = await readdir(folder).catch(() => [])
   return entries.filter(entry => {
     const pid = entry.startsWith(name) ? MARK.exec(entry.slice(name.length))?.[1] : undefined
-    return pid !== undefined && Number(pid) !== process.pid && !runs(Number(pid))
+    return pid !== undefined && Number(pid) !== process.pid && !isAlive(Number(pid))
   })
 }
 
@@ -322,7 +313,7 @@ async function alone(folder: string, work: () => Promise<void>): Promise<void> {
     }
     const pid = Number(await readFile(lock, 'utf8').catch(() => ''))
     // a lock without a number is being written, or was left so by a run that was killed in that moment
-    if (pid > 0 ? !runs(pid) : Date.now() - (await ageOf(lock)) > STALE) await rm(lock, { force: true })
+    if (pid > 0 ? !isAlive(pid) : Date.now() - (await ageOf(lock)) > STALE) await rm(lock, { force: true })
     else await new Promise(resolve => setTimeout(resolve, WAIT))
   }
   try {

@@ -143,7 +143,7 @@ test('settings have a schema: what is out of bounds or unknown is refused by nam
     readPreparation(
       '{"pour":"preparation","version":1,"name":"x","steps":[{"id":"1","kind":"crop","on":true,"settings":{"box":{"x":1}}}]}'
     )
-  ).toThrow(/box/)
+  ).toThrow(/step 1, Crop: Keep/)
   expect(() => readPreparation('nothing')).toThrow(/not JSON/)
 })
 

@@ -34,6 +34,9 @@ const progress = computed(() => {
       {{ place.name }}
     </NuxtLink>
     <span class="spring" />
+    <button class="foot plain" title="What Pour is, and what it is built on" @click="desk.aboutShown = true">
+      About
+    </button>
     <button class="foot plain" title="List of keys (?)" @click="desk.keysShown = true">Keys <kbd>?</kbd></button>
     <button
       class="foot plain"

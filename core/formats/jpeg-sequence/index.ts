@@ -6,14 +6,39 @@ import { impossible, unreadable } from '../../errors'
 import { readAll, type ByteReader } from '../../files/file'
 import { Cursor } from '../../files/view'
 import { OPAQUE } from '../../frame/frame'
+import { oriented, orientationOf, type Orientation } from '../../frame/orient'
 import { decodeByMachine } from '../sequence/machine'
-import { sequenceFormat } from '../sequence/pictures'
+import { sequenceFormat, type PictureAbout } from '../sequence/pictures'
+import { upright } from '../sequence/upright'
 
 /** Start-of-frame markers of baseline, extended and progressive pictures. */
 const FRAME_HEADERS = [0xc0, 0xc1, 0xc2]
 
-async function sizeOf(reader: ByteReader): Promise<{ width: number; height: number; components: number }> {
+interface JpegInfo {
+  width: number
+  height: number
+  components: number
+  orientation: Orientation
+}
+
+/** The orientation that an Exif block says (Exif 2.3, 4.6.4): a TIFF directory behind "Exif" and two zero bytes. */
+function exifOrientation(block: Uint8Array, file: string): Orientation {
+  if (String.fromCharCode(...block.subarray(0, 6)) !== 'Exif\0\0' || block.length < 18) return 1
+  const tiff = block.subarray(6)
+  const cursor = new Cursor(tiff, file, tiff[0] === 0x49)
+  const directory = cursor.u32(4)
+  if (directory + 2 > tiff.length) return 1
+  for (let i = 0; i < cursor.u16(directory); i++) {
+    const at = directory + 2 + 12 * i
+    if (at + 12 > tiff.length) return 1
+    if (cursor.u16(at) === 274) return orientationOf(cursor.u16(at + 8))
+  }
+  return 1
+}
+
+async function infoOf(reader: ByteReader): Promise<JpegInfo> {
   const cursor = new Cursor(await reader.read(0, 1 << 20), reader.name, false)
+  let orientation: Orientation = 1
   for (let at = 2; ;) {
     if (cursor.u8(at) !== 0xff) throw unreadable(reader.name, `byte ${at}`, 'a marker is missing')
     const marker = cursor.u8(at + 1)
@@ -26,7 +51,7 @@ async function sizeOf(reader: ByteReader): Promise<{ width: number; height: numb
       if (cursor.u8(at + 4) !== 8)
         throw unreadable(reader.name, `byte ${at}`, `samples of ${cursor.u8(at + 4)} bits are not read`)
       if (width === 0 || height === 0) throw unreadable(reader.name, `byte ${at}`, 'the picture has no size')
-      return { width, height, components }
+      return { width, height, components, orientation }
     }
     if (
       marker === 0xda ||
@@ -36,6 +61,7 @@ async function sizeOf(reader: ByteReader): Promise<{ width: number; height: numb
       throw unreadable(reader.name, `byte ${at}`, 'its way of coding is not read')
     const length = cursor.u16(at + 2)
     if (length < 2) throw unreadable(reader.name, `byte ${at}`, 'a marker has no length')
+    if (marker === 0xe1) orientation = exifOrientation(cursor.slice(at + 4, length - 2), reader.name)
     at += 2 + length
   }
 }
@@ -63,8 +89,8 @@ export const jpegSequence = sequenceFormat(
   {
     recognises: head => head[0] === 0xff && head[1] === 0xd8 && head[2] === 0xff,
     async about(reader) {
-      const { width, height, components } = await sizeOf(reader)
-      return {
+      const { width, height, components, orientation } = await infoOf(reader)
+      const about: PictureAbout = {
         kind: components === 1 ? 'JPEG, grey' : 'JPEG',
         width,
         height,
@@ -72,8 +98,15 @@ export const jpegSequence = sequenceFormat(
         claim: { mode: 'none', matte: null, says: 'JPEG has no alpha' },
         colour: null
       }
+      return upright(about, orientation)
     },
-    decode: async (host, reader) => decodeByMachine(host, reader.name, await readAll(reader), 'image/jpeg', OPAQUE),
+    async decode(host, reader) {
+      const { orientation } = await infoOf(reader)
+      return oriented(
+        await decodeByMachine(host, reader.name, await readAll(reader), 'image/jpeg', OPAQUE),
+        orientation
+      )
+    },
     encode: () => Promise.reject(impossible('JPEG is read, not written'))
   }
 )

@@ -73,6 +73,47 @@ function claimOf({ bits, attribute, alphaBits }: TgaInfo): AlphaClaim {
   return { mode: 'unknown', matte: null, says: `${alphaBits} attribute bits, which do not say how alpha is meant` }
 }
 
+function looksLikeTga(head: Uint8Array): boolean {
+  if (head.length < 18 || head[1]! > 1 || ![2, 3, 10, 11].includes(head[2]!)) return false
+  const grey = head[2] === 3 || head[2] === 11
+  const sized = (head[12]! | head[13]!) !== 0 && (head[14]! | head[15]!) !== 0
+  // the two upper bits of the descriptor are unused, and alpha takes what the colours leave
+  return sized && (head[17]! & 0xd0) === 0 && (grey ? head[16] === 8 : head[16] === 24 || head[16] === 32)
+}
+
+/** Bytes that may stand behind the picture: the areas that its footer names. */
+const MOST_BEHIND = 1 << 20
+
+/** Whether the picture that the header promises is there, and hardly anything besides; or the signature is at its end. */
+async function holdsTogether(reader: ByteReader): Promise<boolean> {
+  const tail = await reader.read(Math.max(0, reader.size - 18), 18)
+  if (String.fromCharCode(...tail.subarray(0, 16)) === SIGNATURE.slice(0, 16)) return true
+  const bytes = await readAll(reader)
+  try {
+    const info = readInfo(bytes, reader.name)
+    const size = (info.width * info.height * info.bits) / 8
+    const end = info.runs ? runsEnd(bytes, info) : info.pixelsAt + size
+    return end !== null && end <= bytes.length && bytes.length - end <= MOST_BEHIND
+  } catch {
+    // a name is then all that speaks for it: its reader says what is wrong
+    return /\.tga$/i.test(reader.name)
+  }
+}
+
+/** Where the runs of a picture end; null when they do not fill it. */
+function runsEnd(bytes: Uint8Array, { width, height, bits, pixelsAt }: TgaInfo): number | null {
+  const each = bits / 8
+  let from = pixelsAt
+  for (let left = width * height; left > 0;) {
+    const head = bytes[from]
+    if (head === undefined) return null
+    const count = (head & 127) + 1
+    from += 1 + (head & 128 ? each : count * each)
+    left -= count
+  }
+  return from
+}
+
 /** Pixels of the file in its own order, runs undone. */
 function unpack(bytes: Uint8Array, info: TgaInfo, file: string): Uint8Array {
   const each = info.bits / 8
@@ -215,10 +256,7 @@ export const tgaSequence = sequenceFormat(
   },
   {
     // the format has no signature at its beginning; it is asked last, and only files that hold together are taken
-    recognises(head, reader) {
-      if (head.length < 18 || !/\.tga$/i.test(reader.name)) return false
-      return head[1]! < 2 && [2, 3, 10, 11].includes(head[2]!) && [8, 24, 32].includes(head[16]!)
-    },
+    recognises: async (head, reader) => looksLikeTga(head) && holdsTogether(reader),
     async about(reader): Promise<PictureAbout> {
       const info = readInfo(await readAll(reader), reader.name)
       return {

@@ -4,7 +4,8 @@ import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import type { AlphaClaim } from '../../source/source'
 import type { Deliverable } from '../format'
-import { sequenceFormat } from '../sequence/pictures'
+import { sequenceFormat, type PictureAbout } from '../sequence/pictures'
+import { upright } from '../sequence/upright'
 import { packLzw } from './lzw'
 import { decodeTiff, looksLikeTiff, readTiffInfo } from './read'
 
@@ -146,7 +147,7 @@ export const tiffSequence = sequenceFormat(
     recognises: looksLikeTiff,
     async about(reader) {
       const info = readTiffInfo(await readAll(reader), reader.name)
-      return {
+      const about: PictureAbout = {
         kind: info.bits === 32 ? 'TIFF, float' : 'TIFF',
         width: info.width,
         height: info.height,
@@ -154,6 +155,7 @@ export const tiffSequence = sequenceFormat(
         claim: claimOf(info.extra),
         colour: null
       }
+      return upright(about, info.orientation)
     },
     decode: decodeTiff,
     encode: encodeTiff

@@ -3,6 +3,7 @@ import { unreadable } from '../../errors'
 import { readAll, type ByteReader } from '../../files/file'
 import { Cursor } from '../../files/view'
 import { allocateSamples, MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
+import { oriented, orientationOf, type Orientation } from '../../frame/orient'
 import type { Host } from '../../host'
 import { unpackLzw } from './lzw'
 
@@ -24,13 +25,14 @@ export interface TiffInfo {
   offsets: number[]
   counts: number[]
   palette: number[] | null
+  orientation: Orientation
 }
 
 const SIZES: Record<number, number> = { 1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 6: 1, 7: 1, 8: 2, 9: 4, 11: 4, 12: 8, 13: 4 }
 /** No list in a file may be longer: a strip for each row of the tallest picture. */
 const MOST_VALUES = 1 << 20
 /** The fields that are read; any other may say what it likes. */
-const READ = new Set([256, 257, 258, 259, 262, 273, 277, 278, 279, 284, 317, 320, 322, 323, 324, 325, 338, 339])
+const READ = new Set([256, 257, 258, 259, 262, 273, 274, 277, 278, 279, 284, 317, 320, 322, 323, 324, 325, 338, 339])
 
 export function looksLikeTiff(head: Uint8Array): boolean {
   return (
@@ -101,7 +103,8 @@ export function readTiffInfo(bytes: Uint8Array, file: string): TiffInfo {
     rowsPerStrip: Math.min(height, one(278, height)),
     offsets,
     counts,
-    palette
+    palette,
+    orientation: orientationOf(one(274, 1))
   }
 }
 
@@ -259,5 +262,6 @@ export async function decodeTiff(host: Host, reader: ByteReader): Promise<Frame>
       }
     }
   }
-  return { width, height, depth, samples, alpha: info.extra === null ? OPAQUE : STRAIGHT, transfer: 'srgb' }
+  const alpha = info.extra === null ? OPAQUE : STRAIGHT
+  return oriented({ width, height, depth, samples, alpha, transfer: 'srgb' }, info.orientation)
 }

@@ -35,9 +35,9 @@ const OPTIONS: readonly OptionField[] = [
   {
     key: 'quality',
     label: 'Quality',
-    help: 'For near-lossless and lossy colour: 0 is smallest, 100 best.',
+    help: 'For near-lossless and lossy colour: 1 is smallest, 100 best.',
     kind: 'integer',
-    min: 0,
+    min: 1,
     max: 100,
     default: 85
   }
