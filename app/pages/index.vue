@@ -22,7 +22,7 @@ const nameField = ref<HTMLInputElement | null>(null)
 const ready = computed(() => {
   const all = jobs.sources.flatMap(s => jobs.outlets.map(o => cellKey(s.id, o.id)))
   const can = all.filter(
-    cell => pours.planOf(cell).plan && !['waiting', 'pouring', 'proving'].includes(pours.work.get(cell)?.state ?? '')
+    cell => pours.canPour(cell) && !['waiting', 'pouring', 'proving'].includes(pours.work.get(cell)?.state ?? '')
   )
   if (desk.picked.size) return can.filter(cell => desk.picked.has(cell))
   return can.filter(cell => {

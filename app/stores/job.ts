@@ -252,12 +252,11 @@ export const useJob = defineStore('job', () => {
   /** Opens the stored job, or begins one; then follows what other tabs write. Returns whether it is new. */
   async function open(): Promise<boolean> {
     await setAsideDamaged()
-    const before = (await database.aside.count()) > 0
     const row = await readStored()
     if (row) {
       take(row)
-      // what was set aside may be what says that a file is needed: nothing is cleared away beside it
-      await sweepIfAlone(!before && (await database.aside.count()) === 0)
+      // the board is shown at once; clearing away goes on behind it, and not beside what was set aside, which may say that a file is needed
+      void database.aside.count().then(async count => sweepIfAlone(count === 0))
     } else {
       lost.value = remembered()
       await database.jobs.add({ id: JOB_ID, revision: 1, job: job.value }).catch(() => undefined) // a second tab was quicker

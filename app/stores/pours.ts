@@ -19,8 +19,9 @@ import { zipSink, type ByteSink } from '~~/core/files/sinks'
 import { listZip } from '~~/core/files/zip'
 import type { Target } from '~~/core/formats/format'
 import { formatById } from '~~/core/formats/registry'
-import { splitCell } from '~~/core/job/job'
+import { splitCell, type JobSource } from '~~/core/job/job'
 import { freeName } from '~~/core/outlet/names'
+import type { Outlet } from '~~/core/outlet/outlet'
 import { planPour, pourProblems, type PourPlan } from '~~/core/outlet/plan'
 import { estimateSize, pour, type Noted } from '~~/core/pour/pour'
 import { prove } from '~~/core/proof/prove'
@@ -29,7 +30,7 @@ import { specAsFound } from '~~/core/source/open'
 import type { SourceSpec } from '~~/core/source/source'
 import { folderHas, partSink, saveAll, saveInto } from '~~/platform/browser/sinks'
 import { useJob } from './job'
-import { useSources } from './sources'
+import { useSources, type SourceState } from './sources'
 import { useWorkshop } from './workshop'
 
 export type CellWork =
@@ -83,18 +84,43 @@ export const usePours = defineStore('pours', () => {
     return byCell
   })
 
-  function planOf(cell: string): { plan: PourPlan; problems: [] } | { plan: null; problems: string[] } {
+  interface Assessment {
+    source: JobSource
+    outlet: Outlet
+    state: SourceState | undefined
+    problems: string[]
+    plan: PourPlan | null
+  }
+  /** What was found of each cell, for as long as its source, its outlet and the source's files are the same. */
+  const assessments = new Map<string, Assessment>()
+
+  function assess(cell: string): Assessment | null {
     const { sourceId, outletId } = splitCell(cell)
     const source = jobs.job.sources[sourceId]
     const outlet = jobs.job.outlets[outletId]
-    if (!source || !outlet) return { plan: null, problems: ['The source or the outlet was removed.'] }
+    if (!source || !outlet) return null
     const state = sources.states.get(sourceId)
-    if (state?.state === 'failed' || state?.state === 'locked') return { plan: null, problems: [state.sentence] }
-    const facts = sources.factsOf(source)
-    const problems = pourProblems(facts, outlet, source.marks)
-    return problems.length
-      ? { plan: null, problems }
-      : { plan: planPour(facts, outlet, source.marks, source.span), problems: [] }
+    const known = assessments.get(cell)
+    if (known?.source === source && known.outlet === outlet && known.state === state) return known
+    const problems =
+      state?.state === 'failed' || state?.state === 'locked'
+        ? [state.sentence]
+        : pourProblems(sources.factsOf(source), outlet, source.marks)
+    const fresh = { source, outlet, state, problems, plan: null }
+    assessments.set(cell, fresh)
+    return fresh
+  }
+
+  /** Whether nothing stands against a pour; cheaper than its plan, which names every picture. */
+  const canPour = (cell: string): boolean => assess(cell)?.problems.length === 0
+
+  function planOf(cell: string): { plan: PourPlan; problems: [] } | { plan: null; problems: string[] } {
+    const found = assess(cell)
+    if (!found) return { plan: null, problems: ['The source or the outlet was removed.'] }
+    const { source, outlet, problems } = found
+    if (problems.length) return { plan: null, problems }
+    found.plan ??= planPour(sources.factsOf(source), outlet, source.marks, source.span)
+    return { plan: found.plan, problems: [] }
   }
 
   /** True when source or outlet have changed since the result was poured. */
@@ -481,6 +507,7 @@ export const usePours = defineStore('pours', () => {
     current,
     round,
     planOf,
+    canPour,
     outOfDate,
     start,
     cancel,

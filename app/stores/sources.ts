@@ -40,11 +40,36 @@ const REST = 1500
 const examinationKey = (source: JobSource): string =>
   JSON.stringify([source.interpretation.holdGaps, source.interpretation.rate])
 
+/** Runs work a few at a time, in the order it was asked for. */
+function fewAtATime(most: number): { turn(work: () => Promise<void>): Promise<void> } {
+  const waiting: (() => void)[] = []
+  let running = 0
+  return {
+    async turn(work) {
+      if (running < most) running++
+      else await new Promise<void>(resolve => waiting.push(resolve))
+      try {
+        await work()
+      } finally {
+        const next = waiting.shift()
+        if (next) next()
+        else running--
+      }
+    }
+  }
+}
+
+/** Sources whose files are sought, and that are looked at, at once. */
+const OPENED_AT_ONCE = 4
+const EXAMINED_AT_ONCE = 3
+
 export const useSources = defineStore('sources', () => {
   const jobs = useJob()
   const workshop = useWorkshop()
   const states = shallowReactive(new Map<string, SourceState>())
   const examinations = shallowReactive(new Map<string, Examination>())
+  const opening = fewAtATime(OPENED_AT_ONCE)
+  const examining = fewAtATime(EXAMINED_AT_ONCE)
   /** Frames looked at, of each source being examined. */
   const looking = reactive(new Map<string, number>())
   const intake = ref<{ done: number; total: number } | null>(null)
@@ -120,6 +145,10 @@ export const useSources = defineStore('sources', () => {
 
   async function openFiles(id: string): Promise<void> {
     states.set(id, { state: 'opening' })
+    await opening.turn(() => openNow(id))
+  }
+
+  async function openNow(id: string): Promise<void> {
     try {
       const stored = await database.sources.get(id)
       if (!stored) throw new Error('This source is no longer in the browser. Remove it and bring it in again.')
@@ -159,7 +188,15 @@ export const useSources = defineStore('sources', () => {
     if (source && states.get(id)?.state === 'ready') await examineNow(source)
   }
 
+  /** Looks at a source once it is its turn: with all at once, none would come to an end before the last had begun. */
   async function examineNow(source: JobSource): Promise<void> {
+    await examining.turn(async () => {
+      const now = jobs.job.sources[source.id]
+      if (now) await examine(now)
+    })
+  }
+
+  async function examine(source: JobSource): Promise<void> {
     const key = examinationKey(source)
     const kept = await database.examinations.get(source.id)
     if (kept?.key === key) {

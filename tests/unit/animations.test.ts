@@ -93,6 +93,28 @@ test.each([
   }
 })
 
+test('a last frame that lasts as long as a frame was rounded to be leaves the rate as it is, whatever the length', () => {
+  for (const rate of [
+    [24, 1],
+    [25, 1],
+    [30, 1],
+    [50, 1],
+    [60, 1],
+    [24000, 1001],
+    [30000, 1001],
+    [60000, 1001]
+  ] as [number, number][])
+    for (let frames = 4; frames <= 120; frames++) {
+      const ticks = Array.from({ length: frames }, (_, i) => ticksOf(i, rate, 1000))
+      ticks[frames - 1] = Math.round((1000 * rate[1]) / rate[0])
+      const found = rateOfTicks(ticks, 1000, { lastRounded: true })
+      // few frames cannot tell 24 from 23.976; the likelier is taken, and is within a thousandth
+      expect(Math.abs(found.rate![0] / found.rate![1] / (rate[0] / rate[1]) - 1)).toBeLessThan(0.0011)
+      expect(found.findings).toEqual([])
+      if (rate[1] === 1) expect(found.rate).toEqual(rate)
+    }
+})
+
 test('lossless WebP keeps every code, stills and animations, and sharp reads the same', async () => {
   const frames = [1, 2, 3].map(seed => noise({ width: 45, height: 31, depth: 8, seed, runs: 0.8 }))
   const bytes = await writeFilm('webp-animated', frames, { rate: [24, 1], options: { plays: 3 } })

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The job as a matrix: sources down, outlets across. Arrow keys go from cell to cell. */
+import { useElementSize, useScroll } from '@vueuse/core'
 import { computed, nextTick, ref } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
@@ -17,13 +18,42 @@ const at = computed(() => {
   return { row: Math.max(0, row), column: Math.max(0, column) }
 })
 
+/** Every row is of this height, so that those out of sight need not be there to hold their place. */
+const ROW = 95
+const HEAD = 93
+/** Rows drawn beyond each edge of what is seen. */
+const BEYOND = 4
+const { height } = useElementSize(matrix)
+const { y: scrolled } = useScroll(matrix)
+const shown = computed(() => {
+  const first = Math.max(0, Math.floor((scrolled.value - HEAD) / ROW) - BEYOND)
+  const last = Math.min(jobs.sources.length, Math.ceil((scrolled.value + height.value) / ROW) + BEYOND)
+  return { first, last: Math.max(last, Math.min(jobs.sources.length, 2 * BEYOND)) }
+})
+const rows = computed(() =>
+  jobs.sources.slice(shown.value.first, shown.value.last).map((source, n) => ({ source, r: shown.value.first + n }))
+)
+
+/** Brings a row into sight, below the head of the columns. */
+function reveal(row: number): void {
+  const box = matrix.value
+  if (!box) return
+  const top = row * ROW
+  if (top < box.scrollTop) box.scrollTop = top
+  else if (top + ROW + HEAD > box.scrollTop + box.clientHeight) box.scrollTop = top + ROW + HEAD - box.clientHeight
+}
+
 async function go(rows: number, columns: number): Promise<void> {
   const row = Math.max(0, Math.min(jobs.sources.length - 1, at.value.row + rows))
   const column = Math.max(0, Math.min(jobs.outlets.length - 1, at.value.column + columns))
   const [source, outlet] = [jobs.sources[row], jobs.outlets[column]]
   if (!source || !outlet) return
   desk.choice = { kind: 'cell', sourceId: source.id, outletId: outlet.id }
+  reveal(row)
   await nextTick()
+  // a row that came into sight is drawn with the next frame
+  if (!matrix.value?.querySelector(`[data-cell="${cellKey(source.id, outlet.id)}"]`))
+    await new Promise(resolve => requestAnimationFrame(() => requestAnimationFrame(resolve)))
   matrix.value?.querySelector<HTMLElement>(`[data-cell="${cellKey(source.id, outlet.id)}"]`)?.focus()
 }
 
@@ -61,6 +91,7 @@ function isChosen(sourceId: string, outletId: string): boolean {
     ref="matrix"
     class="matrix scroll"
     role="grid"
+    :aria-rowcount="jobs.sources.length + 1"
     aria-label="Board: sources down, outlets across"
     :style="{ gridTemplateColumns: `304px repeat(${jobs.outlets.length}, minmax(158px, 220px))` }"
     @keydown="key"
@@ -84,7 +115,8 @@ function isChosen(sourceId: string, outletId: string): boolean {
         </button>
       </div>
     </div>
-    <div v-for="(source, r) in jobs.sources" :key="source.id" class="row" role="row">
+    <div v-if="shown.first" class="space" :style="{ height: `${shown.first * ROW}px` }" />
+    <div v-for="{ source, r } in rows" :key="source.id" class="row" role="row" :aria-rowindex="r + 2">
       <div class="source" role="rowheader">
         <SourceHead
           :source="source"
@@ -105,6 +137,11 @@ function isChosen(sourceId: string, outletId: string): boolean {
         @pick="desk.togglePick(cellKey(source.id, outlet.id))"
       />
     </div>
+    <div
+      v-if="shown.last < jobs.sources.length"
+      class="space"
+      :style="{ height: `${(jobs.sources.length - shown.last) * ROW}px` }"
+    />
   </div>
 </template>
 
@@ -124,7 +161,12 @@ function isChosen(sourceId: string, outletId: string): boolean {
 .row > * {
   border-right: 1px solid var(--line);
   border-bottom: 1px solid var(--line);
-  min-height: 94px;
+  height: 95px;
+  overflow: hidden;
+}
+
+.space {
+  grid-column: 1 / -1;
 }
 
 .corner,
@@ -133,7 +175,7 @@ function isChosen(sourceId: string, outletId: string): boolean {
   top: 0;
   z-index: 2;
   background: var(--panel);
-  min-height: 92px !important;
+  height: 93px !important;
 }
 
 .corner {

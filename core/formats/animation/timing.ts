@@ -23,12 +23,20 @@ const CANDIDATES: readonly Rate[] = [
   ...Array.from({ length: 120 }, (_, i): Rate => [i + 1, 1])
 ]
 
-/** The rate whose rounded times these are; else the mean, with a finding when they are uneven. */
-export function rateOfTicks(ticks: readonly number[], perSecond: number): { rate: Rate | null; findings: Finding[] } {
+/**
+ * The rate whose rounded times these are; else the mean, with a finding when they are uneven. With `lastRounded` the last frame lasts as
+ * long as its writer rounded a frame to be, not to where the next would begin, and may so be one unit off.
+ */
+export function rateOfTicks(
+  ticks: readonly number[],
+  perSecond: number,
+  { lastRounded = false } = {}
+): { rate: Rate | null; findings: Finding[] } {
   const total = ticks.reduce((sum, t) => sum + t, 0)
   if (total === 0) return { rate: null, findings: [] }
   const exact = ticks.every(t => t === ticks[0]) ? reduceRate([perSecond, ticks[0]!]) : null
-  const known = CANDIDATES.find(rate => ticks.every((t, i) => ticksOf(i, rate, perSecond) === t))
+  const slack = (i: number): number => (lastRounded && i === ticks.length - 1 ? 1 : 0)
+  const known = CANDIDATES.find(rate => ticks.every((t, i) => Math.abs(ticksOf(i, rate, perSecond) - t) <= slack(i)))
   if (known && !(exact && exact[1] === 1)) return { rate: known, findings: [] }
   if (exact) return { rate: exact, findings: [] }
   const rate = reduceRate([ticks.length * perSecond, total])

@@ -161,7 +161,7 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
                 : null,
             findings: []
           }
-        : rateOfTicks(ticks, 1000)
+        : rateOfTicks(ticks, 1000, { lastRounded: true })
     const decoders = {
       colour: video(host, reader.name).decoder(codec),
       matte: alpha ? video(host, reader.name).decoder(codec) : null

@@ -1,0 +1,164 @@
+/** How the board holds up: a job of so many sources and outlets opened in Chromium, its first row, and frames while it is scrolled. */
+import { spawn } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import { ensureInstalled } from '../ensure.mjs'
+
+ensureInstalled()
+const { buildPage, root } = await import('../build.mjs')
+await buildPage()
+const { chromium } = await import('@playwright/test')
+const sharp = (await import('sharp')).default
+const port = 4350
+const server = spawn(process.execPath, [path.join(root, '.output/server/index.mjs')], {
+  stdio: 'ignore',
+  env: { ...process.env, PORT: String(port), HOST: 'localhost', NUXT_EMPTY: 'true' }
+})
+const address = `http://localhost:${port}/`
+for (let n = 0; n < 100; n++) {
+  if (
+    await fetch(address).then(
+      a => a.ok,
+      () => false
+    )
+  )
+    break
+  await new Promise(resolve => setTimeout(resolve, 100))
+}
+const picture = await sharp({ create: { width: 64, height: 36, channels: 4, background: '#7a3b1f80' } })
+  .png()
+  .toBuffer()
+
+/** A job of copies of one source and one outlet, written as the page writes it. */
+function fill([sources, outlets, png]) {
+  const bytes = Uint8Array.from(atob(png), c => c.charCodeAt(0))
+  return new Promise((resolve, reject) => {
+    const opening = indexedDB.open('pour')
+    opening.onsuccess = () => {
+      const writing = opening.result.transaction(['jobs', 'files', 'sources', 'examinations'], 'readwrite')
+      const jobs = writing.objectStore('jobs')
+      jobs.getAll().onsuccess = event => {
+        const row = event.target.result[0]
+        const [outlet] = Object.values(row.job.outlets)
+        row.job.outlets = {}
+        for (let n = 0; n < outlets; n++)
+          row.job.outlets[`o${n}`] = {
+            ...outlet,
+            id: `o${n}`,
+            name: `Outlet ${n + 1}`,
+            format: 'png-sequence',
+            depth: 8,
+            options: {}
+          }
+        row.job.outletOrder = Object.keys(row.job.outlets)
+        const files = writing.objectStore('files')
+        for (let n = 1; n <= 24; n++)
+          files.put({ id: `f${n}`, path: `plate_${n}.png`, size: bytes.length, blob: new Blob([bytes]), handle: null })
+        for (let n = 0; n < sources; n++) {
+          const id = `s${n}`
+          row.job.sources[id] = {
+            id,
+            name: `source ${n + 1}`,
+            facts: {
+              name: 'plate',
+              format: 'png-sequence',
+              kind: 'PNG sequence',
+              width: 64,
+              height: 36,
+              frames: 24,
+              rate: null,
+              rateFrom: 'unknown',
+              bitDepth: 8,
+              claim: { mode: 'straight', matte: null, says: 'PNG is straight by its standard' },
+              colour: null,
+              pixelAspect: [1, 1],
+              plays: null,
+              bytes: bytes.length * 24,
+              findings: []
+            },
+            findings: [],
+            interpretation: { rate: [24, 1], rateFrom: 'asked', alpha: null, holdGaps: false },
+            marks: null,
+            steps: []
+          }
+          row.job.sourceOrder.push(id)
+          writing.objectStore('sources').put({
+            id,
+            format: 'png-sequence',
+            files: Array.from({ length: 24 }, (_, i) => ({
+              kind: 'stored',
+              fileId: `f${i + 1}`,
+              path: `plate_${i + 1}.png`,
+              size: bytes.length
+            })),
+            numbers: Array.from({ length: 24 }, (_, i) => i + 1)
+          })
+        }
+        jobs.put(row)
+      }
+      writing.oncomplete = () => {
+        opening.result.close()
+        resolve()
+      }
+      writing.onerror = () => reject(writing.error)
+    }
+  })
+}
+
+/** Scrolls the board for two seconds; the time of each frame. */
+function scroll() {
+  const board = document.querySelector('[role=grid]')
+  return new Promise(resolve => {
+    const times = []
+    let last = performance.now()
+    const began = last
+    const step = now => {
+      times.push(now - last)
+      last = now
+      board.scrollTop += 60
+      if (board.scrollTop + board.clientHeight >= board.scrollHeight - 1) board.scrollTop = 0
+      if (now - began < 2000) requestAnimationFrame(step)
+      else resolve(times)
+    }
+    requestAnimationFrame(step)
+  })
+}
+
+const ms = value => `${Math.round(value)} ms`.padStart(8)
+for (const [sources, outlets] of [
+  [20, 6],
+  [150, 6],
+  [300, 20]
+]) {
+  const profile = mkdtempSync(path.join(tmpdir(), 'pour-board-'))
+  const context = await chromium.launchPersistentContext(profile, {
+    executablePath: '/usr/bin/chromium',
+    viewport: { width: 1280, height: 800 },
+    args: ['--no-sandbox', '--disable-gpu']
+  })
+  try {
+    const page = context.pages()[0]
+    await page.goto(address)
+    await page.getByText('0 sources · 4 outlets').waitFor()
+    await page.waitForTimeout(500)
+    await page.evaluate(fill, [sources, outlets, picture.toString('base64')])
+    const began = performance.now()
+    await page.reload({ waitUntil: 'commit' })
+    await page.getByRole('rowheader').first().waitFor()
+    const first = performance.now() - began
+    const busy = (await page.evaluate(scroll)).sort((a, b) => a - b)
+    await page.getByText('Nothing is running.').waitFor({ timeout: 300_000 })
+    const looked = performance.now() - began
+    const rest = (await page.evaluate(scroll)).sort((a, b) => a - b)
+    const say = times =>
+      `${Math.round(1000 / (times.reduce((a, b) => a + b, 0) / times.length))} frames/s, 95th ${ms(times[Math.floor(times.length * 0.95)]).trim()}`
+    console.log(
+      `${`${sources} x ${outlets}`.padEnd(10)} first row ${ms(first)}; scrolled while sources are looked at ${say(busy)}; at rest ${say(rest)}; all looked at after ${(looked / 1000).toFixed(1)} s`
+    )
+  } finally {
+    await context.close()
+    rmSync(profile, { recursive: true, force: true })
+  }
+}
+server.kill()
