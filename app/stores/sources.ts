@@ -19,6 +19,7 @@ import type { AlphaMode } from '~~/core/frame/frame'
 import type { NamedSpan } from '~~/core/job/span-list'
 import { stepKindById } from '~~/core/prepare/kinds'
 import { newStep, othersOf, preparedFacts, type Step } from '~~/core/prepare/preparation'
+import { fewAtATime } from '~~/core/work/few'
 import { interpretedFacts } from '~~/core/source/open'
 import type { Finding, SourceFacts, SourceSpec } from '~~/core/source/source'
 import { useJob } from './job'
@@ -39,25 +40,6 @@ const REST = 1500
 /** Findings of a clip change with gaps held or closed, and with nothing else of its interpretation. */
 const examinationKey = (source: JobSource): string =>
   JSON.stringify([source.interpretation.holdGaps, source.interpretation.rate])
-
-/** Runs work a few at a time, in the order it was asked for. */
-function fewAtATime(most: number): { turn(work: () => Promise<void>): Promise<void> } {
-  const waiting: (() => void)[] = []
-  let running = 0
-  return {
-    async turn(work) {
-      if (running < most) running++
-      else await new Promise<void>(resolve => waiting.push(resolve))
-      try {
-        await work()
-      } finally {
-        const next = waiting.shift()
-        if (next) next()
-        else running--
-      }
-    }
-  }
-}
 
 /** Sources whose files are sought, and that are looked at, at once. */
 const OPENED_AT_ONCE = 4

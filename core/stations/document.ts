@@ -28,7 +28,8 @@ and the picture as a data address; with \`Accept: image/png\` the picture alone.
 | \`filter\` | \`smooth\` or \`nearest\` |
 | \`meant\` | how the sender means it: \`straight\`, \`none\`, \`premultiplied\` or \`premultiplied:#rrggbb\`; without it, what its pixels advise |
 
-Refusals: 404 no such station, 400 a question that makes no sense or no file, 413 too large, 422 a file that cannot be read, or that the station does not open.
+Refusals: 404 no such station, 400 a question that makes no sense or no file, 413 too large, 422 a file that cannot be read, or that the station does not open,
+405 another way than \`POST\`, 401 and 403 whoever may not ask (see "Serving others" in the README), 503 when ten files are there already, 504 after 20 seconds.
 WebM needs a browser's decoder and is refused here.
 
 On the command line: \`npm run --silent pour -- stations FILE\`.

@@ -185,3 +185,35 @@ test('bringing in can be stopped, and leaves nothing', async ({ page }) => {
   await expect(page.getByText('0 sources · 3 outlets')).toBeVisible()
   await expect(page.getByRole('dialog')).toBeHidden()
 })
+
+test('an examination that was begun twice and never ended is not begun again by itself', async ({ page }) => {
+  await withStrap(page)
+  await expect(page.getByRole('rowheader')).toContainText('straight')
+  await page.evaluate(
+    () =>
+      new Promise<void>(resolve => {
+        const opening = indexedDB.open('pour')
+        opening.onsuccess = () => {
+          const writing = opening.result.transaction(['examinations', 'tries'], 'readwrite')
+          writing.objectStore('examinations').getAll().onsuccess = event => {
+            for (const { sourceId, key } of (event.target as IDBRequest<{ sourceId: string; key: string }[]>).result)
+              writing.objectStore('tries').put({ sourceId, key, tries: 2 })
+            writing.objectStore('examinations').clear()
+          }
+          writing.oncomplete = () => {
+            opening.result.close()
+            resolve()
+          }
+        }
+      })
+  )
+  await page.reload()
+  const row = page.getByRole('rowheader')
+  await expect(row).toContainText('not looked at')
+  await row.getByRole('button').first().click()
+  await expect(page.getByRole('alert')).toContainText('begun twice and did not come to an end')
+  await page.getByRole('button', { name: 'Look at it' }).click()
+  await expect(row).not.toContainText('not looked at')
+  await page.reload()
+  await expect(row).not.toContainText('not looked at')
+})

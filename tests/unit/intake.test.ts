@@ -1,3 +1,6 @@
+import { mkdir, mkdtemp, rm, symlink, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
 import { zipSync } from 'fflate'
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
@@ -7,7 +10,9 @@ import { encodePng } from '../../core/formats/png/encode'
 import { takeIn } from '../../core/intake/intake'
 import { naturally, numbered, sayNumbers } from '../../core/intake/natural'
 import { openSource } from '../../core/source/open'
-import { bytesFile, damage, noise, survives, testHost, writeFilm } from './support'
+import { formatById } from '../../core/formats/registry'
+import { filesAt } from '../../platform/node/disk'
+import { bytesFile, damage, deliverable, noise, survives, testHost, writeFilm } from './support'
 
 const host = await testHost()
 const picture = (seed: number, width = 8, height = 6): Uint8Array =>
@@ -146,4 +151,50 @@ test('names order naturally and numbers are said as a person would', () => {
   expect(numbered('moth.png')).toBeNull()
   expect(sayNumbers([3])).toBe('3')
   expect(sayNumbers([3, 4, 5, 9])).toBe('3 to 5 and 9')
+})
+
+test('hidden files are told, what systems leave lying about is not', async () => {
+  const picture = await encodePng(host, noise({ width: 8, height: 8, depth: 8 }))
+  const { found, findings } = await takeIn(
+    ['a_1.png', 'a_2.png', '.a_3.png', '._a_1.png', '.DS_Store', 'Thumbs.db', '.pour-12-0badcafe/new/a_9.png'].map(
+      name => bytesFile(`plates/${name}`, picture)
+    ),
+    host
+  )
+  expect(found.map(f => f.facts.frames)).toEqual([2])
+  expect(findings.map(f => f.sentence)).toEqual(['A hidden file was left out: .a_3.png.'])
+})
+
+test('TGA is known by its content, whatever it is called', async () => {
+  const format = formatById('tga-sequence')
+  for (const runs of [true, false]) {
+    const frame = noise({ width: 31, height: 17, depth: 8, runs: 0.9 })
+    const form = deliverable(frame, 1, { options: { runs } })
+    const bytes = await format.encode(host, frame, form, null)
+    // the footer is what newer files have; an old one has only its header
+    for (const file of [bytes, bytes.slice(0, bytes.length - 26)]) {
+      const { found } = await takeIn([bytesFile('delivered', file)], host)
+      expect(found.map(f => f.spec.format)).toEqual(['tga-sequence'])
+    }
+  }
+  for (const name of ['words.txt2', 'noise.bin'])
+    expect((await takeIn([bytesFile(name, new Uint8Array(400).fill(2))], host)).found).toEqual([])
+})
+
+test('links are followed, each folder once, and one that leads back up ends', async () => {
+  const folder = await mkdtemp(path.join(tmpdir(), 'pour-links-'))
+  try {
+    const picture = await encodePng(host, noise({ width: 8, height: 8, depth: 8 }))
+    await mkdir(path.join(folder, 'shot'))
+    await mkdir(path.join(folder, 'store'))
+    await writeFile(path.join(folder, 'store', 'a_1.png'), picture)
+    await symlink('../store/a_1.png', path.join(folder, 'shot', 'b_1.png'))
+    await symlink('..', path.join(folder, 'shot', 'up'))
+    await symlink('nowhere', path.join(folder, 'shot', 'gone.png'))
+    const files = await filesAt(path.join(folder, 'shot'))
+    expect(files.map(file => file.path).sort()).toEqual(['shot/b_1.png', 'shot/up/store/a_1.png'])
+    expect(files.every(file => file.size === picture.length)).toBe(true)
+  } finally {
+    await rm(folder, { recursive: true })
+  }
 })

@@ -9,6 +9,7 @@ import { prove } from '../../core/proof/prove'
 import { ProofReport } from '../../core/proof/report'
 import { specAsFound } from '../../core/source/open'
 import type { SourceSpec } from '../../core/source/source'
+import type { Pool } from '../../core/work/pool'
 import { inlinePool } from '../../platform/node/pool'
 import { moth } from '../../demo/scenes'
 import { bytesFile, noise, testHost, writeFilm } from './support'
@@ -207,5 +208,38 @@ describe('deliveries', () => {
     expect(report.verdict).toBe('broken')
     expect(report.findings[0]).toMatchObject({ id: 'unreadable', frames: [1] })
     expect(report.findings[0]!.sentence).toContain('frame 1')
+  })
+
+  test('what cannot be got at is no verdict: a worker that dies, a source that cannot be read, one that changed', async () => {
+    const bytes = await writeFilm('quicktime-animation', frames)
+    const spec = specAsFound('whole', 'delivered.mov', 'quicktime-animation', [bytesFile('delivered.mov', bytes)])
+    const { width, height } = frames[0]!
+    const request = {
+      reference,
+      frames: [0, 1, 2, 3],
+      expected: { width, height, frames: 4, rate: [12, 1] as [number, number], ...wholeForm(8, STRAIGHT), bytes: null },
+      delivered: spec
+    }
+    const dying: Pool = {
+      ...pool,
+      run: (name, args, options) =>
+        name === 'compare' && args[0] && (args[0] as { deliveredIndex: number }).deliveredIndex === 2
+          ? Promise.reject(new Error('a worker stopped while it ran "compare"'))
+          : pool.run(name, args, options)
+    }
+    await expect(prove(request, host, dying, () => undefined)).rejects.toThrow(/a worker stopped/)
+
+    const cut = await writeFilm('quicktime-animation', frames)
+    cut.fill(0xfe, 40 + 14, 40 + 90)
+    const damaged = specAsFound('cut', 'source.mov', 'quicktime-animation', [bytesFile('source.mov', cut)])
+    await expect(prove({ ...request, reference: damaged }, host, pool, () => undefined)).rejects.toMatchObject({
+      kind: 'unreachable',
+      matter: expect.stringMatching(/^the source cannot be read: source\.mov/) as string
+    })
+
+    const stamps = [[reference.files[0]!.path, 'as it was']] as const
+    await expect(prove({ ...request, stamps }, host, pool, () => undefined)).rejects.toThrow(
+      /has changed since the pour/
+    )
   })
 })

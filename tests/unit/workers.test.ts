@@ -1,6 +1,7 @@
 /** Large parts of arguments travel once to each thread, and arrive as they were sent. */
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
+import { fewAtATime } from '../../core/work/few'
 import { Stow, Unstow } from '../../platform/stow'
 
 const list = (length: number): string[] => Array.from({ length }, (_, n) => `picture_${n}.png`)
@@ -46,4 +47,27 @@ test('any arguments arrive as they are', () => {
     bytes,
     { bytes, names: list(16) }
   ])
+})
+
+test('a few at a time, in order, and one that fails gives its place on', async () => {
+  const { turn } = fewAtATime(2)
+  let running = 0
+  let most = 0
+  const done: number[] = []
+  const ends = await Promise.allSettled(
+    Array.from({ length: 9 }, (_, n) =>
+      turn(async () => {
+        most = Math.max(most, ++running)
+        await new Promise(resolve => setTimeout(resolve, n % 3))
+        running--
+        if (n === 4) throw new Error('fails')
+        done.push(n)
+        return n
+      })
+    )
+  )
+  expect(most).toBe(2)
+  expect(running).toBe(0)
+  expect(done.sort()).toEqual([0, 1, 2, 3, 5, 6, 7, 8])
+  expect(ends.map(end => end.status === 'fulfilled')).toEqual(ends.map((_, n) => n !== 4))
 })
