@@ -1,7 +1,7 @@
 /** Keeping files that were brought in, and finding them again after a reload. */
 import { noRoom } from '~~/core/errors'
 import type { FileRef } from '~~/core/files/file'
-import { database, type StoredRef, type StoredSource } from './database'
+import { database, keyPartsOf, type StoredRef, type StoredSource } from './database'
 
 /** A file as the user gave it: its bytes, its path, and a handle where the browser lends one. */
 export interface Given {
@@ -116,12 +116,14 @@ export async function sweep(): Promise<void> {
       await database.examinations.filter(e => !sources.has(e.sourceId)).delete()
       await database.files.filter(file => !files.has(file.id)).delete()
       const results = await database.results.toArray()
-      const dead = results.filter(r => !sources.has(r.cell.split(':')[0]!)).map(r => r.id)
-      await database.results.bulkDelete(dead)
-      const alive = new Set([
-        ...results.map(r => r.id).filter(id => !dead.includes(id)),
+      const dead = new Set(results.filter(r => !sources.has(r.cell.split(':')[0]!)).map(r => r.id))
+      await database.results.bulkDelete([...dead])
+      const ids = [
+        ...results.map(r => r.id).filter(id => !dead.has(id)),
         ...(await database.runs.toArray()).map(run => run.resultId)
-      ])
+      ]
+      // the key of a pair is kept under an id of its own
+      const alive = new Set(ids.flatMap(id => [id, keyPartsOf(id)]))
       const orphans = (await database.parts.toCollection().primaryKeys()).filter(([resultId]) => !alive.has(resultId))
       await database.parts.bulkDelete(orphans)
       const unproven = new Set(results.filter(r => !r.report && alive.has(r.id)).map(r => r.id))

@@ -338,7 +338,8 @@ export const useSources = defineStore('sources', () => {
             name: found.spec.name,
             facts: {
               ...found.facts,
-              findings: found.facts.findings.filter(f => !found.spec.findings.includes(f)),
+              // those of the description come first, and are kept apart
+              findings: found.facts.findings.slice(found.spec.findings.length),
               rate: null,
               rateFrom: 'unknown'
             },

@@ -5,7 +5,11 @@ import type { Looking } from './intake'
 export function lookingThrough(pool: Pool, signal?: AbortSignal): Looking {
   const options = signal ? { signal } : {}
   return {
-    unpack: file => pool.run('unpackFile', [file], options),
+    async unpack(file) {
+      const within = await pool.run('unpackFile', [file], options)
+      // what comes back names a copy of the archive; the one that was given is the one its owner knows
+      return within?.map(found => (found.kind === 'zipped' ? { ...found, archive: file } : found)) ?? null
+    },
     note: file => pool.run('noteIn', [file], options),
     look: file => pool.run('recogniseFile', [file], options),
     describe: spec => pool.run('describe', [spec], options)

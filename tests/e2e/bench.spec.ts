@@ -177,7 +177,7 @@ test('crop finds the content of all frames, the range is cut, and the poured fil
   // a box that could not be read back is refused in words, and the job stays whole
   await page.getByLabel('width', { exact: true }).fill('0')
   await page.getByLabel('width', { exact: true }).blur()
-  await expect(page.getByText(/^Not done:/)).toBeVisible()
+  await expect(page.getByText(/^Not done\. Crop: Keep/)).toBeVisible()
   await page.reload()
   await expect(page.locator('.place-head')).toContainText(`${width}×${height}`)
   await addStep(page, 'Range')

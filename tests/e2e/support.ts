@@ -126,3 +126,25 @@ export async function beginPlain(page: Page): Promise<void> {
   await page.reload()
   await expect(page.getByText('0 sources · 3 outlets')).toBeVisible()
 }
+
+/** Names of all sources of the stored job, in their order; the board draws only the rows in sight. */
+export async function sourceNames(page: Page): Promise<string[]> {
+  return page.evaluate(
+    () =>
+      new Promise<string[]>((resolve, reject) => {
+        const opening = indexedDB.open('pour')
+        opening.onerror = () => reject(opening.error)
+        opening.onsuccess = () => {
+          const reading = opening.result.transaction('jobs').objectStore('jobs').getAll()
+          reading.onsuccess = () => {
+            const [{ job }] = reading.result as [
+              { job: { sourceOrder: string[]; sources: Record<string, { name: string }> } }
+            ]
+            opening.result.close()
+            resolve(job.sourceOrder.map(id => job.sources[id]!.name))
+          }
+          reading.onerror = () => reject(reading.error)
+        }
+      })
+  )
+}

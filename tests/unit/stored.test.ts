@@ -4,7 +4,8 @@ import Dexie from 'dexie'
 import { readFileSync } from 'node:fs'
 import path from 'node:path'
 import { beforeEach, expect, test } from 'vitest'
-import { database } from '../../app/db/database'
+import { database, keyPartsOf } from '../../app/db/database'
+import { sweep } from '../../app/db/files'
 import { setAsideDamaged } from '../../app/db/rows'
 import { sayStore } from '../../app/db/words'
 import { Job } from '../../core/job/job'
@@ -109,4 +110,24 @@ test('a full store is told in words, however deep the browser hides it', () => {
   const full = Object.assign(new Error('x'), { name: 'AbortError', inner: { name: 'QuotaExceededError' } })
   expect(sayStore(full)).toMatch(/no room left/)
   expect(sayStore(new Error('a plain sentence'))).toBe('a plain sentence')
+})
+
+test('clearing away takes what nothing refers to, and leaves both halves of a pair', async () => {
+  const base = kept(5)
+  const { rows } = base
+  const pair = structuredClone(rows.results![0]!)
+  rows.results!.push({ ...pair, id: 'pair' }, { ...pair, id: 'dead', cell: 'removed:outlet-a' })
+  const part = (resultId: string): Record<string, unknown> => ({ resultId, index: 0, blob: 'bytes' })
+  rows.parts!.push(part('pair'), part(keyPartsOf('pair')), part('dead'), part(keyPartsOf('dead')), part('stray'))
+  rows.parts!.push(part('gone'), part(keyPartsOf('gone')))
+  rows.files!.push({ id: 'unused', path: 'x.png', size: 1, blob: 'x', handle: null })
+  await lay(base)
+  await database.open()
+  await sweep()
+  // "gone" is what a run under way is writing
+  expect((await database.parts.toArray()).map(p => p.resultId).sort()).toEqual(
+    ['gone', keyPartsOf('gone'), 'pair', keyPartsOf('pair'), 'result-a'].sort()
+  )
+  expect((await database.results.toArray()).map(r => r.id).sort()).toEqual(['pair', 'result-a'])
+  expect((await database.files.toArray()).map(f => f.id)).toEqual(['file-a'])
 })
