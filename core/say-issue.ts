@@ -4,6 +4,8 @@ import type { z } from 'zod'
 /** What fields are called on screen. */
 const NAMES: Record<string, string> = {
   name: 'Name',
+  format: 'Format',
+  depth: 'Depth',
   namePattern: 'File name',
   framePattern: 'Picture names',
   digits: 'Digits',
