@@ -16,8 +16,8 @@ export interface Claim {
 /** Bytes of one frame's samples, RGBA: half a GiB, an 8-bit frame of 16384x8192. Several of them are at hand while frames are worked on. */
 export const MOST_FRAME = 2 ** 29
 
-/** An 8K frame at 8 bits is believed of any file: clear pictures of that size come to a few hundred bytes. */
-const SURE_FRAME = 2 ** 27
+/** A frame of 4096x4096 at 8 bits is believed of any file: clear pictures of that size come to a few hundred bytes. */
+const SURE_FRAME = 2 ** 26
 /** Larger ones have at least a byte for so many pixels; deflate of one-bit samples comes to 8,256, the most of any coding with rows. */
 const PIXELS_A_BYTE = 2 ** 14
 /** A clip of so many pixels in all is believed of any file: two minutes of 640x360. */
