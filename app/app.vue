@@ -6,7 +6,6 @@ import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 import { beginDemo } from '~/demo-job'
-import { rescueFile } from '~/db/rescue'
 import { sayStore } from '~/db/words'
 
 const jobs = useJob()
@@ -15,7 +14,7 @@ const pours = usePours()
 const sources = useSources()
 const checks = useChecks()
 const failed = ref<string | null>(null)
-const saving = ref(false)
+const rescue = useRescue()
 
 onMounted(async () => {
   try {
@@ -37,17 +36,6 @@ useKeys({
   d: () => (desk.theme = desk.theme === 'dim' ? 'light' : 'dim')
 })
 
-async function rescue(): Promise<void> {
-  saving.value = true
-  try {
-    download('pour-rescue.zip', await rescueFile())
-  } catch (error) {
-    failed.value = `${failed.value} Nothing could be read either: ${sayStore(error)}`
-  } finally {
-    saving.value = false
-  }
-}
-
 const again = (): void => window.location.reload()
 
 async function undo(): Promise<void> {
@@ -66,9 +54,12 @@ async function redo(): Promise<void> {
       <div class="place">
         <EmptyPlace v-if="failed" title="The job could not be opened" class="main" role="alert">
           <p>{{ failed }}</p>
+          <p v-if="rescue.failed.value">Nothing could be read either: {{ rescue.failed.value }}</p>
           <p>Nothing was removed. Save what can still be read before anything else.</p>
           <template #acts>
-            <el-button type="primary" :loading="saving" @click="rescue">Save everything that can be read</el-button>
+            <el-button type="primary" :loading="rescue.saving.value" @click="rescue.save()"
+              >Save everything that can be read</el-button
+            >
             <el-button @click="again">Try again</el-button>
           </template>
         </EmptyPlace>

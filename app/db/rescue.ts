@@ -16,7 +16,7 @@ interface Entry {
 const JSON_TABLES = ['jobs', 'aside', 'sources', 'examinations', 'results', 'runs', 'checks'] as const
 
 /** Bytes and handles have no place in JSON; they lie beside it as files. */
-function asText(rows: readonly unknown[]): string {
+export function rowsAsText(rows: readonly unknown[]): string {
   return JSON.stringify(
     rows,
     (_, value: unknown) =>
@@ -57,7 +57,7 @@ async function* entries(): AsyncGenerator<Entry> {
   }
   for (const name of JSON_TABLES) {
     const rows = await attempt(name, () => database.table<unknown>(name).toArray())
-    if (rows) yield { name: `store/${name}.json`, input: asText(rows), lastModified }
+    if (rows) yield { name: `store/${name}.json`, input: rowsAsText(rows), lastModified }
   }
   const ids = (await attempt('files', () => database.files.toCollection().primaryKeys())) ?? []
   for (const id of ids) {

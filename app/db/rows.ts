@@ -4,8 +4,7 @@
  */
 import { z } from 'zod'
 import { Examination } from '~~/core/examine/examination'
-import { Depth } from '~~/core/frame/frame'
-import { AlphaMode } from '~~/core/frame/frame'
+import { AlphaMode, Depth } from '~~/core/frame/frame'
 import { Outlet } from '~~/core/outlet/outlet'
 import { ProofReport } from '~~/core/proof/report'
 import { Rate } from '~~/core/rate'

@@ -158,13 +158,13 @@ export const useSources = defineStore('sources', () => {
   }
 
   /** Sources whose examination is not begun again by itself, with the reason; and those for which it was asked. */
-  const given = shallowReactive(new Map<string, string>())
+  const unexamined = shallowReactive(new Map<string, string>())
   const again = new Set<string>()
 
   /** Looks at a source again, by hand. */
   async function lookAgain(id: string): Promise<void> {
     again.add(id)
-    given.delete(id)
+    unexamined.delete(id)
     await openFiles(id)
     const source = jobs.job.sources[id]
     if (source && states.get(id)?.state === 'ready') await examineNow(source)
@@ -192,10 +192,10 @@ export const useSources = defineStore('sources', () => {
     const tries = tried?.key === key ? tried.tries : 0
     if (tries >= MOST_TRIES && !again.delete(source.id)) {
       looking.delete(source.id)
-      given.set(source.id, 'It was begun twice and did not come to an end.')
+      unexamined.set(source.id, 'It was begun twice and did not come to an end.')
       return
     }
-    given.delete(source.id)
+    unexamined.delete(source.id)
     await database.tries.put({ sourceId: source.id, key, tries: tries + 1 })
     const facts = foundFactsOf(source)
     try {
@@ -279,7 +279,7 @@ export const useSources = defineStore('sources', () => {
       return (
         state !== undefined &&
         state.state !== 'opening' &&
-        (state.state !== 'ready' || examinations.has(id) || given.has(id))
+        (state.state !== 'ready' || examinations.has(id) || unexamined.has(id))
       )
     })
     await Promise.race([
@@ -393,7 +393,7 @@ export const useSources = defineStore('sources', () => {
     states,
     examinations,
     looking,
-    given,
+    unexamined,
     lookAgain,
     intake,
     left,

@@ -196,11 +196,31 @@ export async function fileSink(location: string, placing: Placing = { replace: t
   return sink!
 }
 
+/** Takes away what runs that are no more left in a folder, after putting back what they had moved. */
+async function clearUp(folder: string): Promise<void> {
+  for (const entry of await leftBehind(folder, '')) {
+    const left = path.join(folder, entry)
+    await rollBack(folder, left)
+    await rm(left, { recursive: true, force: true })
+  }
+}
+
+/** The names that a commit under way concerns; null where none had begun: nothing is moved before the list is whole. */
+async function journalIn(room: string): Promise<{ names: string[]; fresh: string[] } | null> {
+  try {
+    return JSON.parse(await readFile(path.join(room, JOURNAL), 'utf8')) as { names: string[]; fresh: string[] }
+  } catch (error) {
+    // not there, or cut short by the kill that left it
+    if ((error as NodeJS.ErrnoException).code === 'ENOENT' || error instanceof SyntaxError) return null
+    throw error
+  }
+}
+
 /** Puts back what a commit that was cut off had moved away. */
 async function rollBack(folder: string, room: string): Promise<void> {
-  const listed = await readFile(path.join(room, JOURNAL), 'utf8').catch(() => null)
-  if (listed === null) return
-  const { names, fresh } = JSON.parse(listed) as { names: string[]; fresh: string[] }
+  const journal = await journalIn(room)
+  if (!journal) return
+  const { names, fresh } = journal
   for (const name of fresh) {
     const waits = await open(path.join(room, 'new', name), 'r').catch(() => null)
     // what is not waiting any more has been put in its place by the run that was cut off
@@ -225,11 +245,8 @@ export async function folderSink(given: string, placing: Placing): Promise<Files
   let over = false
   await onDisk(folder, async () => {
     made = await mkdir(folder, { recursive: true })
-    for (const entry of await leftBehind(folder, '')) {
-      const left = path.join(folder, entry)
-      await rollBack(folder, left)
-      await rm(left, { recursive: true, force: true })
-    }
+    // alone: of two runs that find the same remains, the second would take what the first put back for what was to be removed
+    if ((await leftBehind(folder, '')).length) await alone(folder, () => clearUp(folder))
     // one by one: a refusal of the disk is then told as such
     await mkdir(room)
     await mkdir(waiting)

@@ -4,8 +4,7 @@
  */
 import path from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { noRoom, PourError, sentenceOf, type PlainError } from '../../core/errors'
-import type { Host } from '../../core/host'
+import { PourError, sentenceOf, type PlainError } from '../../core/errors'
 import { receive, type StationAsk } from '../../core/stations/reception'
 import { screenPng } from '../../core/stations/show'
 import { nodeHost } from './host'
@@ -22,25 +21,7 @@ export interface ReceptionRequest {
 export type ReceptionAnswer =
   { ok: true; answer: object; standing: string; png: string } | { ok: false; error: PlainError | { message: string } }
 
-/** What one file may unpack to: a small archive can hold much more than it weighs. */
-const MOST_UNPACKED = 256 * 2 ** 20
-
-async function limited(): Promise<Host> {
-  const host = await nodeHost(path.join(path.dirname(fileURLToPath(import.meta.url)), 'kernels.wasm'))
-  return {
-    ...host,
-    openFile: file =>
-      file.size > MOST_UNPACKED
-        ? Promise.reject(
-            noRoom(
-              `${file.path} unpacks to ${Math.ceil(file.size / 2 ** 20)} MiB, and ${MOST_UNPACKED / 2 ** 20} are taken here`
-            )
-          )
-        : host.openFile(file)
-  }
-}
-
-const host = limited()
+const host = nodeHost(path.join(path.dirname(fileURLToPath(import.meta.url)), 'kernels.wasm'))
 
 async function answer({ station: id, location, size, ask, mostPixels }: ReceptionRequest): Promise<ReceptionAnswer> {
   try {

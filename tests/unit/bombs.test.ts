@@ -8,15 +8,13 @@ import { PourError } from '../../core/errors'
 import { MOST_FRAME, overBudget } from '../../core/files/budget'
 import { receive, StationAsk } from '../../core/stations/reception'
 import { BOMBS } from '../hostile/bombs'
+import { builtCommandLine, script } from './command-line'
 import { bytesFile, root, testHost } from './support'
 
 let folder: string
 
 beforeAll(async () => {
-  const { buildCommandLine } = (await import(path.join(root, 'scripts/build.mjs'))) as {
-    buildCommandLine(): Promise<string>
-  }
-  await buildCommandLine()
+  await builtCommandLine()
   folder = await mkdtemp(path.join(tmpdir(), 'pour-bombs-'))
 })
 afterAll(() => rm(folder, { recursive: true, force: true }))
@@ -31,7 +29,7 @@ async function inspect(name: string): Promise<Ended> {
   const rss = path.join(folder, `${name}.rss`)
   const child = spawn(
     process.execPath,
-    ['--import', path.join(root, 'tests/hostile/rss.mjs'), path.join(root, 'dist/cli/pour.mjs'), 'inspect', name],
+    ['--import', path.join(root, 'tests/hostile/rss.mjs'), script, 'inspect', name],
     { cwd: folder, env: { ...process.env, POUR_RSS: rss } }
   )
   let error = ''

@@ -1,43 +1,18 @@
 /** The command line under a careless user, a full disk and a kill: nothing that stood is lost, and every end is a documented one. */
-import { execFile, spawn, spawnSync } from 'node:child_process'
-import { createHash } from 'node:crypto'
+import { spawn, spawnSync } from 'node:child_process'
 import { cp, link, mkdir, mkdtemp, readdir, readFile, rm, symlink, utimes, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
 import { encodePng } from '../../core/formats/png/encode'
-import { noise, root, testHost, vectors } from './support'
+import { builtCommandLine, held, runIn, script, type Ended } from './command-line'
+import { noise, testHost, vectors } from './support'
 
-const script = path.join(root, 'dist/cli/pour.mjs')
 const film = path.join(vectors, 'rle32.mov')
 let home: string
 let folder: string
 
-interface Ended {
-  code: number
-  out: string
-  error: string
-}
-
-function call(...args: string[]): Promise<Ended> {
-  return new Promise(resolve => {
-    execFile(process.execPath, [script, ...args], { cwd: folder, maxBuffer: 1 << 26 }, (error, out, err) =>
-      resolve({ code: error ? Number(error.code) : 0, out, error: err })
-    )
-  })
-}
-
-async function held(at: string): Promise<Record<string, string>> {
-  const found: Record<string, string> = {}
-  for (const entry of await readdir(at, { recursive: true, withFileTypes: true }))
-    if (entry.isFile()) {
-      const full = path.join(entry.parentPath, entry.name)
-      found[path.relative(at, full)] = createHash('md5')
-        .update(await readFile(full))
-        .digest('hex')
-    }
-  return found
-}
+const call = (...args: string[]): Promise<Ended> => runIn(folder, args)
 
 const visible = (files: Record<string, string>): Record<string, string> =>
   Object.fromEntries(Object.entries(files).filter(([name]) => !/(^|\/)\.pour-/.test(name)))
@@ -66,10 +41,7 @@ async function begun(
 }
 
 beforeAll(async () => {
-  const { buildCommandLine } = (await import(path.join(root, 'scripts/build.mjs'))) as {
-    buildCommandLine(): Promise<string>
-  }
-  await buildCommandLine()
+  await builtCommandLine()
   home = await mkdtemp(path.join(tmpdir(), 'pour-safety-'))
   const host = await testHost()
   await mkdir(path.join(home, 'long'))

@@ -1,4 +1,3 @@
-import { execFile } from 'node:child_process'
 import { mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
@@ -10,31 +9,15 @@ import { encodePng } from '../../core/formats/png/encode'
 import { FORMAT_IDS } from '../../core/formats/format'
 import { ProofReport } from '../../core/proof/report'
 import type { LedgerLine } from '../../core/ledger/ledger'
-import { firstDifference, noise, root, sharpFrame, testHost, truth, vectors } from './support'
+import { builtCommandLine, runIn, type Ended } from './command-line'
+import { firstDifference, noise, sharpFrame, testHost, truth, vectors } from './support'
 
-const script = path.join(root, 'dist/cli/pour.mjs')
 let folder: string
 
-interface Ended {
-  code: number
-  out: string
-  error: string
-}
-
-/** Runs the command line as a pipeline would. */
-function call(...args: string[]): Promise<Ended> {
-  return new Promise(resolve => {
-    execFile(process.execPath, [script, ...args], { cwd: folder, maxBuffer: 1 << 26 }, (error, out, err) =>
-      resolve({ code: error ? Number(error.code) : 0, out, error: err })
-    )
-  })
-}
+const call = (...args: string[]): Promise<Ended> => runIn(folder, args)
 
 beforeAll(async () => {
-  const { buildCommandLine } = (await import(path.join(root, 'scripts/build.mjs'))) as {
-    buildCommandLine(): Promise<string>
-  }
-  await buildCommandLine()
+  await builtCommandLine()
   folder = await mkdtemp(path.join(tmpdir(), 'pour-cli-'))
   const host = await testHost()
   for (let n = 1; n <= 4; n++)

@@ -1,6 +1,5 @@
 /** Results take their places whole or not at all, whatever the disk, another run or a kill does. */
 import { spawnSync } from 'node:child_process'
-import { createHash } from 'node:crypto'
 import { chmod, link, mkdir, mkdtemp, readdir, readFile, rm, symlink, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
@@ -8,6 +7,7 @@ import { afterEach, beforeEach, expect, test } from 'vitest'
 import { zipSink } from '../../core/files/sinks'
 import { fileSink, fileSinks, folderSink } from '../../platform/node/place'
 import { refuseSame } from '../../platform/node/same'
+import { held } from './command-line'
 
 let folder: string
 beforeEach(async () => {
@@ -16,19 +16,6 @@ beforeEach(async () => {
 afterEach(() => rm(folder, { recursive: true, force: true }))
 
 const text = (words: string): Uint8Array => new TextEncoder().encode(words)
-
-/** Everything below a folder, with a sum of each file. */
-async function held(at: string): Promise<Record<string, string>> {
-  const found: Record<string, string> = {}
-  for (const entry of await readdir(at, { recursive: true, withFileTypes: true }))
-    if (entry.isFile()) {
-      const full = path.join(entry.parentPath, entry.name)
-      found[path.relative(at, full)] = createHash('md5')
-        .update(await readFile(full))
-        .digest('hex')
-    }
-  return found
-}
 
 /** A process number that nobody has. */
 function deadProcess(): number {
@@ -158,6 +145,36 @@ test('a run that was killed within its last step is taken back by the next', asy
   await sink.abort()
   expect((await readdir(folder)).sort()).toEqual(names)
   for (const n of [1, 2, 3]) expect(await readFile(path.join(folder, `000${n}.png`), 'utf8')).toBe(`old ${n}`)
+})
+
+test('a run that was killed while it wrote its list had moved nothing, and does not stand in the way', async () => {
+  const room = path.join(folder, `.pour-${deadProcess()}-0badcafe`)
+  await mkdir(path.join(room, 'new'), { recursive: true })
+  await writeFile(path.join(room, 'commit.json'), '{"names":["0001.png"],"fre')
+  await writeFile(path.join(folder, '0001.png'), 'old 1')
+  const sink = await folderSink(folder, { replace: true })
+  await sink.abort()
+  expect(await readdir(folder)).toEqual(['0001.png'])
+  expect(await readFile(path.join(folder, '0001.png'), 'utf8')).toBe('old 1')
+})
+
+test('what a killed run had moved is put back by one run alone: another waits until the folder is free', async () => {
+  const room = path.join(folder, `.pour-${deadProcess()}-0badcafe`)
+  await mkdir(path.join(room, 'new'), { recursive: true })
+  await mkdir(path.join(room, 'old'), { recursive: true })
+  await writeFile(path.join(room, 'old', '0001.png'), 'old')
+  await writeFile(path.join(folder, '0001.png'), 'new')
+  await writeFile(path.join(room, 'commit.json'), JSON.stringify({ names: ['0001.png'], fresh: ['0001.png'] }))
+  // somebody else who lives holds the folder
+  const lock = path.join(folder, '.pour-commit')
+  await writeFile(lock, String(process.ppid))
+  const making = folderSink(folder, { replace: true })
+  await new Promise(resolve => setTimeout(resolve, 200))
+  expect(await readFile(path.join(folder, '0001.png'), 'utf8')).toBe('new')
+  await rm(lock)
+  await (await making).abort()
+  expect(await readFile(path.join(folder, '0001.png'), 'utf8')).toBe('old')
+  expect(await readdir(folder)).toEqual(['0001.png'])
 })
 
 test('what killed runs left is cleared away, what living ones write is not', async () => {

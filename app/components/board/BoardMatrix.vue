@@ -93,7 +93,11 @@ function isChosen(sourceId: string, outletId: string): boolean {
     role="grid"
     :aria-rowcount="jobs.sources.length + 1"
     aria-label="Board: sources down, outlets across"
-    :style="{ gridTemplateColumns: `304px repeat(${jobs.outlets.length}, minmax(158px, 220px))` }"
+    :style="{
+      gridTemplateColumns: `304px repeat(${jobs.outlets.length}, minmax(158px, 220px))`,
+      '--row': `${ROW}px`,
+      '--head': `${HEAD}px`
+    }"
     @keydown="key"
   >
     <div class="row" role="row">
@@ -161,7 +165,7 @@ function isChosen(sourceId: string, outletId: string): boolean {
 .row > * {
   border-right: 1px solid var(--line);
   border-bottom: 1px solid var(--line);
-  height: 95px;
+  height: var(--row);
   overflow: hidden;
 }
 
@@ -175,7 +179,7 @@ function isChosen(sourceId: string, outletId: string): boolean {
   top: 0;
   z-index: 2;
   background: var(--panel);
-  height: 93px !important;
+  height: var(--head) !important;
 }
 
 .corner {

@@ -75,7 +75,7 @@ const gravest = computed(() => findings.value.find(f => f.severity !== 'note'))
           ></span
         >
         <span v-if="state?.state === 'failed'" class="tag fault">cannot be read</span>
-        <span v-else-if="sources.given.has(source.id)" class="tag warning">not looked at</span>
+        <span v-else-if="sources.unexamined.has(source.id)" class="tag warning">not looked at</span>
         <span v-else-if="state?.state === 'locked'" class="tag warning">must be allowed again</span>
         <span v-else-if="gravest" class="tag" :class="gravest.severity" :title="gravest.sentence"
           >{{ SHORT[gravest.id] ?? gravest.id.replaceAll('-', ' ')

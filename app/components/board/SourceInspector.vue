@@ -47,8 +47,8 @@ async function remove(): Promise<void> {
     <p v-if="state?.state === 'failed'" class="note brick" role="alert">
       {{ state.sentence }} <button class="link" @click="sources.lookAgain(id)">Try again</button>
     </p>
-    <p v-else-if="sources.given.has(id)" class="note ochre" role="alert">
-      It was not looked at: {{ sources.given.get(id) }}
+    <p v-else-if="sources.unexamined.has(id)" class="note ochre" role="alert">
+      It was not looked at: {{ sources.unexamined.get(id) }}
       <button class="link" @click="sources.lookAgain(id)">Look at it</button>
     </p>
     <p v-if="state?.state === 'locked'" class="note ochre">

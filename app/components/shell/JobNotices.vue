@@ -3,14 +3,13 @@
 import { liveQuery } from 'dexie'
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { database, type StoredAside } from '~/db/database'
-import { rescueFile } from '~/db/rescue'
+import { rowsAsText } from '~/db/rescue'
 import { useJob } from '~/stores/job'
 import { sentenceOf } from '~~/core/errors'
 
 const jobs = useJob()
 const aside = ref<StoredAside[]>([])
-const failed = ref<string | null>(null)
-const saving = ref(false)
+const { saving, failed, save: saveAll } = useRescue()
 const SHOWN = 3
 
 let following: { unsubscribe(): void } | null = null
@@ -23,25 +22,8 @@ onMounted(() => {
 })
 onBeforeUnmount(() => following?.unsubscribe())
 
-async function saveAll(): Promise<void> {
-  saving.value = true
-  failed.value = null
-  try {
-    download('pour-rescue.zip', await rescueFile())
-  } catch (error) {
-    failed.value = sentenceOf(error)
-  } finally {
-    saving.value = false
-  }
-}
-
 function saveAside(): void {
-  download(
-    'set-aside.json',
-    new Blob([JSON.stringify(aside.value, (_, v: unknown) => (v instanceof Blob ? { bytes: v.size } : v), 2)], {
-      type: 'application/json'
-    })
-  )
+  download('set-aside.json', new Blob([rowsAsText(aside.value)], { type: 'application/json' }))
 }
 </script>
 
