@@ -42,7 +42,18 @@ function started(): Worker {
     execArgv: ['--max-old-space-size=768'],
     stdio: ['ignore', 'ignore', 'inherit', 'ipc']
   })
-  return { child, uses: 0, idle: null }
+  const worker: Worker = { child, uses: 0, idle: null }
+  // one that ends while it waits for work must not be given any
+  child.once('exit', () => setAside(worker))
+  // what could not be sent to it shows as its end, where its request is answered
+  child.on('error', () => child.kill('SIGKILL'))
+  return worker
+}
+
+function setAside(worker: Worker): void {
+  if (worker.idle) clearTimeout(worker.idle)
+  const at = idle.indexOf(worker)
+  if (at >= 0) idle.splice(at, 1)
 }
 
 function taken(): Worker {
@@ -58,7 +69,7 @@ function giveBack(worker: Worker): void {
     return
   }
   worker.idle = setTimeout(() => {
-    idle.splice(idle.indexOf(worker), 1)
+    setAside(worker)
     worker.child.kill('SIGKILL')
   }, IDLE)
   worker.idle.unref()

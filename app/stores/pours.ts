@@ -401,10 +401,12 @@ export const usePours = defineStore('pours', () => {
       queue.push({ cell, folder })
       work.set(cell, { state: 'waiting' })
     }
-    // what waits is on disk too: after a crash it is offered again
-    void database.runs.bulkPut(
-      fresh.map(cell => ({ cell, jobId: jobs.job.id, resultId: crypto.randomUUID(), done: 0, total: 0, tab: TAB }))
-    )
+    // what waits is on disk too: after a crash it is offered again; a store that does not take the note fails the pour, where it is told
+    database.runs
+      .bulkPut(
+        fresh.map(cell => ({ cell, jobId: jobs.job.id, resultId: crypto.randomUUID(), done: 0, total: 0, tab: TAB }))
+      )
+      .catch(() => undefined)
     round.total += fresh.length
     interrupted.value = interrupted.value.filter(run => !fresh.includes(run.cell))
     void runQueue()

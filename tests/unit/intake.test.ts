@@ -177,6 +177,11 @@ test('TGA is known by its content, whatever it is called', async () => {
       expect(found.map(f => f.spec.format)).toEqual(['tga-sequence'])
     }
   }
+  // one that is called so and is cut short is a damaged picture, and no stray file
+  const frame = noise({ width: 31, height: 17, depth: 8 })
+  const whole = await format.encode(host, frame, deliverable(frame, 1, { options: { runs: false } }), null)
+  const cut = await takeIn([bytesFile('plate.tga', whole.slice(0, 500))], host)
+  expect(cut.findings.map(f => f.id)).not.toContain('stray-files')
   for (const name of ['words.txt2', 'noise.bin'])
     expect((await takeIn([bytesFile(name, new Uint8Array(400).fill(2))], host)).found).toEqual([])
 })

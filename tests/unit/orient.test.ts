@@ -54,3 +54,17 @@ test.each(ALL)(
     }
   }
 )
+
+test('a block of another kind under the same marker does not undo what Exif says', async () => {
+  const stored = await sharp({ create: { width: 20, height: 12, channels: 3, background: '#7a3b1f' } })
+    .withMetadata({ orientation: 6 })
+    .jpeg()
+    .toBuffer()
+  const at = stored.indexOf(Buffer.from([0xff, 0xe1]))
+  const end = at + 2 + stored.readUInt16BE(at + 2)
+  const words = Buffer.from('http://ns.example/words\0<x/>')
+  const block = Buffer.concat([Buffer.from([0xff, 0xe1, 0, words.length + 2]), words])
+  const file = Buffer.concat([stored.subarray(0, end), block, stored.subarray(end)])
+  const { found } = await takeIn([bytesFile('a.jpg', new Uint8Array(file))], host)
+  expect([found[0]!.facts.width, found[0]!.facts.height]).toEqual([12, 20])
+})

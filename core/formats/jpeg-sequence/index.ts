@@ -61,7 +61,9 @@ async function infoOf(reader: ByteReader): Promise<JpegInfo> {
       throw unreadable(reader.name, `byte ${at}`, 'its way of coding is not read')
     const length = cursor.u16(at + 2)
     if (length < 2) throw unreadable(reader.name, `byte ${at}`, 'a marker has no length')
-    if (marker === 0xe1) orientation = exifOrientation(cursor.slice(at + 4, length - 2), reader.name)
+    // other blocks than Exif come under the same marker, and say nothing of it
+    if (marker === 0xe1 && orientation === 1)
+      orientation = exifOrientation(cursor.slice(at + 4, length - 2), reader.name)
     at += 2 + length
   }
 }

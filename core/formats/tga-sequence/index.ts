@@ -5,7 +5,7 @@
  *        u16 height, u8 bits, u8 descriptor (alpha bits, 0x20 rows from the top)
  * then pixels B G R A; then the extension area of 495 bytes, and the footer: u32 its place, u32 0, "TRUEVISION-XFILE.", 0
  */
-import { unreadable } from '../../errors'
+import { PourError, unreadable } from '../../errors'
 import { readAll, type ByteReader } from '../../files/file'
 import { Cursor } from '../../files/view'
 import { allocateSamples, MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
@@ -83,20 +83,27 @@ function looksLikeTga(head: Uint8Array): boolean {
 
 /** Bytes that may stand behind the picture: the areas that its footer names. */
 const MOST_BEHIND = 1 << 20
+/** And before it: header, name and palette. */
+const MOST_BEFORE = 1 << 19
 
 /** Whether the picture that the header promises is there, and hardly anything besides; or the signature is at its end. */
-async function holdsTogether(reader: ByteReader): Promise<boolean> {
+async function holdsTogether(reader: ByteReader, head: Uint8Array): Promise<boolean> {
+  // what is called so is taken at its word: its reader says what is wrong with it
+  if (/\.tga$/i.test(reader.name)) return true
   const tail = await reader.read(Math.max(0, reader.size - 18), 18)
   if (String.fromCharCode(...tail.subarray(0, 16)) === SIGNATURE.slice(0, 16)) return true
+  // by its header alone, before anything large is read; packets add a byte to each pixel at most
+  const pixels = (head[12]! | (head[13]! << 8)) * (head[14]! | (head[15]! << 8))
+  if (reader.size > MOST_BEFORE + pixels * (head[16]! / 8 + 1) + MOST_BEHIND) return false
   const bytes = await readAll(reader)
   try {
     const info = readInfo(bytes, reader.name)
     const size = (info.width * info.height * info.bits) / 8
     const end = info.runs ? runsEnd(bytes, info) : info.pixelsAt + size
     return end !== null && end <= bytes.length && bytes.length - end <= MOST_BEHIND
-  } catch {
-    // a name is then all that speaks for it: its reader says what is wrong
-    return /\.tga$/i.test(reader.name)
+  } catch (error) {
+    if (error instanceof PourError) return false
+    throw error
   }
 }
 
@@ -256,7 +263,7 @@ export const tgaSequence = sequenceFormat(
   },
   {
     // the format has no signature at its beginning; it is asked last, and only files that hold together are taken
-    recognises: async (head, reader) => looksLikeTga(head) && holdsTogether(reader),
+    recognises: async (head, reader) => looksLikeTga(head) && holdsTogether(reader, head),
     async about(reader): Promise<PictureAbout> {
       const info = readInfo(await readAll(reader), reader.name)
       return {
