@@ -157,13 +157,12 @@ export const useSources = defineStore('sources', () => {
     await openFiles(id)
   }
 
-  /** Sources whose examination is not begun again by itself, with the reason; and those for which it was asked. */
+  /** Sources whose examination is not begun again by itself, with the reason. */
   const unexamined = shallowReactive(new Map<string, string>())
-  const again = new Set<string>()
 
-  /** Looks at a source again, by hand. */
+  /** Looks at a source again, by hand: the count of tries begins anew, so a page closed meanwhile is no third failure. */
   async function lookAgain(id: string): Promise<void> {
-    again.add(id)
+    await database.tries.delete(id)
     unexamined.delete(id)
     await openFiles(id)
     const source = jobs.job.sources[id]
@@ -190,7 +189,7 @@ export const useSources = defineStore('sources', () => {
     looking.set(source.id, 0)
     const tried = await database.tries.get(source.id)
     const tries = tried?.key === key ? tried.tries : 0
-    if (tries >= MOST_TRIES && !again.delete(source.id)) {
+    if (tries >= MOST_TRIES) {
       looking.delete(source.id)
       unexamined.set(source.id, 'It was begun twice and did not come to an end.')
       return
