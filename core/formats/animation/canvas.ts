@@ -68,11 +68,17 @@ export class PartPlayer {
       const part = this.parts[this.next]!
       const picture = await this.decode(this.next)
       const before = this.canvas ?? (this.covers(part) ? null : allocateSamples(width, height, depth))
-      shown = before ? this.lay(before.slice(), picture, part) : picture
+      // what was there before is needed again only where the part's place goes back to it
+      const under = before && part.dispose === 'previous' ? before.slice() : before
+      shown = under ? this.lay(under, picture, part) : picture
       this.canvas = this.disposed(before, shown, part)
       this.next++
     }
-    return { width, height, depth, samples: shown!.slice(), alpha: this.alpha, transfer: 'srgb' }
+    // who receives a frame may hand its memory on: it is kept only as a copy, and only where a later frame builds on it
+    const kept = this.next < this.parts.length && !this.standsAlone(this.next)
+    if (!kept) this.canvas = null
+    else if (this.canvas === shown) this.canvas = shown!.slice()
+    return { width, height, depth, samples: shown!, alpha: this.alpha, transfer: 'srgb' }
   }
 
   private lay(canvas: Samples, picture: Samples, part: Part): Samples {
