@@ -1,5 +1,5 @@
 /** The Fernbrook Glasshouse: the job that a first visitor finds, made whole by code. */
-import { encodePng } from '../core/formats/png/encode'
+import { encodePng } from '../core/pictures/png/encode'
 import { memorySink, zipSink } from '../core/files/sinks'
 import type { Frame } from '../core/frame/frame'
 import type { Host } from '../core/host'

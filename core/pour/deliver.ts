@@ -1,6 +1,6 @@
 /** The frame a receiver should get: the source's frame in the deliverable's transfer, alpha mode and depth. Writer and proof agree on it. */
 import type { Content, Form } from '../formats/form'
-import { roundToHalf } from '../formats/exr-sequence/half'
+import { roundToHalf } from '../pictures/exr/half'
 import { readAs, withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
 import { fullCode, OPAQUE, type Frame } from '../frame/frame'

@@ -2,7 +2,7 @@
 import { hexAtDepth, type HexColour } from '../colour'
 import { withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
-import { encodePng } from '../formats/png/encode'
+import { encodePng } from '../pictures/png/encode'
 import { OPAQUE, type Frame } from '../frame/frame'
 import type { Host } from '../host'
 import type { Kernels } from '../kernels/kernels'

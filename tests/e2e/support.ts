@@ -2,7 +2,7 @@
 import path from 'node:path'
 import { expect, type Download, type Locator, type Page } from '@playwright/test'
 import { readFile } from 'node:fs/promises'
-import { encodePng } from '../../core/formats/png/encode'
+import { encodePng } from '../../core/pictures/png/encode'
 import type { Frame } from '../../core/frame/frame'
 import { formatById } from '../../core/formats/registry'
 import { newOutlet, type Outlet } from '../../core/outlet/outlet'

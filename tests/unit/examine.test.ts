@@ -1,6 +1,6 @@
 import { beforeAll, expect, test } from 'vitest'
 import { examineSource } from '../../core/examine/examine-source'
-import { encodePng } from '../../core/formats/png/encode'
+import { encodePng } from '../../core/pictures/png/encode'
 import { openSource, specAsFound } from '../../core/source/open'
 import { inlinePool } from '../../platform/node/pool'
 import { examine, type Examination } from '../../core/examine/examination'

@@ -9,8 +9,8 @@ import {
 import { expect, test } from 'vitest'
 import { memorySink } from '../../core/files/sinks'
 import { wholeForm } from '../../core/formats/form'
-import { targetInto } from '../../core/formats/matroska/output'
-import { fromPlanes, i420Size, matrixFor, planesSize, toPlanes } from '../../core/formats/webm/planes'
+import { targetInto } from '../../core/containers/matroska/output'
+import { fromPlanes, i420Size, matrixFor, planesSize, toPlanes } from '../../core/codecs/vpx/planes'
 import { formatById } from '../../core/formats/registry'
 import { noise, testHost, vectorFile } from './support'
 

@@ -1,0 +1,327 @@
+/**
+ * GIF (GIF89a): palettes of 256 colours, and pixels that are there or not. Soft edges are cut at a threshold, and laid on a matte
+ * colour first so that no rim shows.
+ */
+
+import { concatenate } from '../../files/bytes'
+import { readAll, type FileRef } from '../../files/file'
+import { STRAIGHT, type Frame } from '../../frame/frame'
+import type { Host } from '../../host'
+import type { Source } from '../../source/source'
+import { inTurn } from '../../source/turns'
+import { PartPlayer } from '../animation/canvas'
+import { rateOfTicks, ticksOf } from '../animation/timing'
+import type { Deliverable, Format, OptionValues, Survey } from '../../formats/format'
+import { applyPalette, GIFEncoder, quantize } from './library'
+import { decodeGifFrame, looksLikeGif, readGif } from './read'
+
+/** Place of the delay in an encoded frame: behind the graphic control extension's introducer, label, size and flags. */
+const DELAY_AT = 4
+
+/** Spreads the rounding of each pixel over its neighbours (Floyd and Steinberg, 1976); clear pixels take no part. */
+function dithered(
+  rgba: Uint8Array,
+  width: number,
+  height: number,
+  palette: readonly (readonly number[])[]
+): Uint8Array {
+  const work = Float32Array.from(rgba)
+  const index = new Uint8Array(width * height)
+  const near = new Map<number, number>()
+  const nearest = (r: number, g: number, b: number): number => {
+    const key = ((r >> 2) << 12) | ((g >> 2) << 6) | (b >> 2)
+    const known = near.get(key)
+    if (known !== undefined) return known
+    let best = 0
+    let least = Infinity
+    palette.forEach(([pr, pg, pb], i) => {
+      const distance = (pr! - r) ** 2 + (pg! - g) ** 2 + (pb! - b) ** 2
+      if (distance < least) {
+        least = distance
+        best = i
+      }
+    })
+    near.set(key, best)
+    return best
+  }
+  const clamp = (v: number): number => (v < 0 ? 0 : v > 255 ? 255 : v)
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const i = 4 * (y * width + x)
+      if (rgba[i + 3] === 0) continue
+      const colour = [clamp(work[i]!), clamp(work[i + 1]!), clamp(work[i + 2]!)] as const
+      const n = nearest(...colour)
+      index[y * width + x] = n
+      for (let c = 0; c < 3; c++) {
+        const error = colour[c]! - palette[n]![c]!
+        if (x + 1 < width) work[i + 4 + c]! += (error * 7) / 16
+        if (y + 1 === height) continue
+        const below = i + 4 * width
+        if (x > 0) work[below - 4 + c]! += (error * 3) / 16
+        work[below + c]! += (error * 5) / 16
+        if (x + 1 < width) work[below + 4 + c]! += error / 16
+      }
+    }
+  }
+  return index
+}
+
+/** Colours in a palette; one place is kept for what is clear. */
+const COLOURS = 255
+
+/** Solid pixels, at most about `most` of them, evenly taken. */
+function solidPixels(rgba: Uint8Array, most: number): Uint8Array {
+  let count = 0
+  for (let i = 3; i < rgba.length; i += 4) if (rgba[i]! > 0) count++
+  const every = Math.max(1, Math.ceil(count / most))
+  const solid = new Uint8Array(4 * Math.ceil(count / every))
+  let [seen, at] = [0, 0]
+  for (let i = 0; i < rgba.length; i += 4) {
+    if (rgba[i + 3] === 0 || seen++ % every !== 0) continue
+    solid.set([rgba[i]!, rgba[i + 1]!, rgba[i + 2]!, 255], at)
+    at += 4
+  }
+  return solid
+}
+
+function paletteOf(solid: Uint8Array): number[][] {
+  const colours = solid.length ? quantize(solid, COLOURS, { format: 'rgb565' }) : []
+  return colours.map(([r, g, b]) => [r!, g!, b!])
+}
+
+/** The clip's palette as its survey left it: three bytes a colour, filled up to 256. */
+function unpacked(survey: Uint8Array): number[][] {
+  return Array.from({ length: COLOURS }, (_, n) => [...survey.subarray(3 * n, 3 * n + 3)])
+}
+
+/** Pixels of one frame that a clip's palette is judged from. */
+const LOOKED_AT = 6000
+
+const survey: Survey = {
+  wanted: ({ options }) => options.palette === 'clip',
+  look: frame => solidPixels(frame.samples as Uint8Array, LOOKED_AT),
+  join(looks) {
+    const colours = paletteOf(concatenate([...looks]))
+    const table = new Uint8Array(768)
+    // places left over repeat the last colour, so that none of them is nearer than a real one
+    for (let n = 0; n < COLOURS; n++) table.set(colours[Math.min(n, colours.length - 1)] ?? [0, 0, 0], 3 * n)
+    return table
+  }
+}
+
+/** One frame: control extension, image descriptor, its palette unless the clip has one, code. */
+function encodeFrame(frame: Frame, { options, survey: shared }: Deliverable): Uint8Array {
+  const { width, height } = frame
+  const rgba = frame.samples as Uint8Array
+  const palette = shared ? unpacked(shared) : paletteOf(solidPixels(rgba, Infinity))
+  const clear = palette.length
+  const index =
+    palette.length === 0
+      ? new Uint8Array(width * height)
+      : options.dither === false
+        ? applyPalette(rgba, palette, 'rgb565')
+        : dithered(rgba, width, height, palette)
+  for (let p = 0; p < index.length; p++) if (rgba[4 * p + 3] === 0) index[p] = clear
+  const writer = GIFEncoder({ auto: false })
+  // each frame wipes what was there: disposal 2 leaves the place clear for the next; a solid one covers it anyway
+  const solidOnly = frame.alpha.mode === 'none'
+  writer.writeFrame(index, width, height, {
+    palette: shared ? null : [...palette, [0, 0, 0]],
+    transparent: !solidOnly,
+    transparentIndex: solidOnly ? 0 : clear,
+    delay: 0,
+    dispose: solidOnly ? 1 : 2,
+    first: false
+  })
+  return writer.bytes()
+}
+
+/**
+ * head: "GIF89a", u16 width, u16 height, u8 0x70 (0xf7 with a palette of 256 for the clip), u8 0, u8 0, the palette
+ * loop: 21 FF 0B "NETSCAPE2.0" 03 01, u16 times, 00; the word of the format's own extension
+ */
+function head(width: number, height: number, plays: number, palette: Uint8Array): Uint8Array {
+  const letters = (text: string): number[] => [...text].map(letter => letter.charCodeAt(0))
+  const loop =
+    plays === 1
+      ? []
+      : [
+          0x21,
+          0xff,
+          11,
+          ...letters('NETSCAPE2.0'),
+          3,
+          1,
+          ...[plays === 0 ? 0 : plays - 1].flatMap(n => [n & 255, n >> 8]),
+          0
+        ]
+  return Uint8Array.from([
+    ...letters('GIF89a'),
+    width & 255,
+    width >> 8,
+    height & 255,
+    height >> 8,
+    palette.length ? 0xf7 : 0x70,
+    0,
+    0,
+    ...palette,
+    ...loop
+  ])
+}
+
+async function openGif(name: string, file: FileRef, host: Host): Promise<Source> {
+  const reader = await host.openFile(file)
+  const bytes = await readAll(reader)
+  const info = readGif(bytes, reader.name)
+  const { width, height, frames } = info
+  const { rate, findings } = rateOfTicks(
+    frames.map(frame => frame.delay),
+    100
+  )
+  const player = new PartPlayer(width, height, 8, STRAIGHT, frames, i =>
+    Promise.resolve(decodeGifFrame(bytes, frames[i]!, reader.name, `frame ${i + 1}`))
+  )
+  const turns = inTurn(reader.name, frames.length, (index, signal) => player.frame(index, signal))
+  return {
+    facts: {
+      name,
+      format: 'gif',
+      kind: frames.length === 1 ? 'GIF picture' : 'animated GIF',
+      width,
+      height,
+      frames: frames.length,
+      rate: frames.length > 1 ? rate : null,
+      rateFrom: frames.length > 1 && rate ? 'file' : 'unknown',
+      bitDepth: 8,
+      claim: info.transparent
+        ? { mode: 'straight', matte: null, says: 'GIF knows clear and solid only' }
+        : { mode: 'none', matte: null, says: 'no frame has a transparent colour' },
+      colour: null,
+      pixelAspect: [1, 1],
+      plays: info.plays,
+      bytes: file.size,
+      findings
+    },
+    frame: turns.frame,
+    async close() {
+      await turns.settled()
+      await reader.close()
+    }
+  }
+}
+
+/** The nearest rate GIF can play evenly, in words, or null when this one is held to the hundredth. */
+function unheld([n, d]: readonly [number, number]): string | null {
+  const delay = (100 * d) / n
+  if (delay < 1.5)
+    return `GIF holds times in hundredths of a second, and browsers play nothing faster than 50 frames a second; ${Math.round(n / d)} does not fit.`
+  return null
+}
+
+export const gif: Format = {
+  id: 'gif',
+  name: 'GIF',
+  tag: 'GIF',
+  extension: 'gif',
+  mime: 'image/gif',
+  delivers: 'film',
+  carries: 'colour of 256 shades, and alpha that is only on or off',
+  lossless: false,
+  exactAlpha: true,
+  depths: [{ depth: 8, colourBits: 8, alphaBits: 1 }],
+  alpha: {
+    straight: { can: true, declares: 'one transparent colour; every other is solid' },
+    premultiplied: {
+      can: false,
+      because: 'a pixel of GIF is there or not, so there is nothing to multiply; the matte colour is among its settings'
+    },
+    none: { can: true, declares: 'no frame has a transparent colour' }
+  },
+  declaredMattes: [],
+  limits: { width: 65535, height: 65535, rate: 'times are hundredths of a second, written so that they do not drift' },
+  options: [
+    {
+      key: 'threshold',
+      label: 'Solid from',
+      help: 'Alpha, in per cent, from which a pixel is solid; below it is clear.',
+      kind: 'integer',
+      min: 1,
+      max: 100,
+      default: 50
+    },
+    {
+      key: 'matte',
+      label: 'Edge colour',
+      help: 'What soft edges are laid on before they are cut: the colour of the page it will lie on. Without it edges keep their own colour.',
+      kind: 'choice',
+      choices: [
+        { value: 'none', label: 'Own colour' },
+        { value: '#ffffff', label: 'White' },
+        { value: '#000000', label: 'Black' },
+        { value: '#808080', label: 'Grey' }
+      ],
+      default: 'none'
+    },
+    {
+      key: 'palette',
+      label: 'Palette',
+      help: 'Of its own for each frame: closest colours. One for the clip: smaller, and flat colours do not flicker from frame to frame.',
+      kind: 'choice',
+      choices: [
+        { value: 'frame', label: 'Each frame' },
+        { value: 'clip', label: 'The clip' }
+      ],
+      default: 'frame'
+    },
+    {
+      key: 'dither',
+      label: 'Dither',
+      help: 'Spreads what 256 colours cannot hold over neighbouring pixels: smoother shades, larger files.',
+      kind: 'switch',
+      default: true
+    },
+    {
+      key: 'plays',
+      label: 'Plays',
+      help: 'How often it plays; 0 is for ever.',
+      kind: 'integer',
+      min: 0,
+      max: 65535,
+      default: 0
+    }
+  ],
+  cut: (options: OptionValues) => ({
+    threshold: Number(options.threshold ?? 50) / 100,
+    matte: options.matte === 'none' || options.matte === undefined ? null : String(options.matte)
+  }),
+  runs: { browser: true, node: true },
+  proofReader: { name: "Pour's own GIF reader; the writer is a library's", independent: true },
+  refusesRate: unheld,
+
+  recognise: (bytes, _) => Promise.resolve(looksLikeGif(bytes) ? 'film' : null),
+  async measure(reader) {
+    const { width, height } = readGif(await readAll(reader), reader.name)
+    return { width, height }
+  },
+  open: (name, files, host) => openGif(name, files[0]!, host),
+  openForProof: (name, files, host) => openGif(name, files[0]!, host),
+  survey,
+  encode: (_, frame, deliverable) => Promise.resolve(encodeFrame(frame, deliverable)),
+  async assemble(target, { width, height, rate, options, survey: palette }: Deliverable) {
+    if (target.kind !== 'film') throw new TypeError('a GIF is delivered as one file')
+    const { sink } = target
+    await sink.append(head(width, height, Number(options.plays ?? 0), palette ?? new Uint8Array(0)))
+    return {
+      async add(index, encoded) {
+        const frame = encoded.slice()
+        const delay = ticksOf(index, rate!, 100)
+        frame[DELAY_AT] = delay & 255
+        frame[DELAY_AT + 1] = delay >> 8
+        await sink.append(frame)
+      },
+      finish: () => sink.append(new Uint8Array([0x3b]))
+    }
+  },
+  wrappedSize: (encoded, { options }) =>
+    encoded + 13 + (options.palette === 'clip' ? 768 : 0) + (Number(options.plays ?? 0) === 1 ? 0 : 19) + 1
+}

@@ -1,0 +1,163 @@
+/** TIFF files, one a frame: 8, 16 bits or float, with ExtraSamples that say how alpha is meant (TIFF 6.0, section 18). */
+import { readAll } from '../../files/file'
+import type { Frame } from '../../frame/frame'
+import type { Host } from '../../host'
+import type { AlphaClaim } from '../../source/source'
+import type { Deliverable } from '../../formats/format'
+import { sequenceFormat, type PictureAbout } from '../sequence/pictures'
+import { upright } from '../sequence/upright'
+import { packLzw } from './lzw'
+import { decodeTiff, looksLikeTiff, readTiffInfo } from './read'
+
+const COMPRESSIONS: Record<string, number> = { none: 1, lzw: 5, deflate: 8 }
+/** Bytes of one strip, before packing: small enough to stream, large enough to pack well. */
+const STRIP = 1 << 18
+
+/** Samples of a frame as a file holds them: little-endian, without alpha where there is none, horizontally predicted where asked. */
+function rowsOf(frame: Frame, channels: number, predicted: boolean): Uint8Array {
+  const { samples, width, height } = frame
+  const bytesPer = samples.BYTES_PER_ELEMENT
+  const rows =
+    channels === 4 ? samples.slice() : new (samples.constructor as Uint8ArrayConstructor)(width * height * channels)
+  if (channels === 3)
+    for (let i = 0, o = 0; i < samples.length; i += 4, o += 3) for (let c = 0; c < 3; c++) rows[o + c] = samples[i + c]!
+  if (predicted) {
+    const line = width * channels
+    for (let y = 0; y < height; y++)
+      for (let i = (y + 1) * line - 1; i >= y * line + channels; i--) rows[i] = rows[i]! - rows[i - channels]!
+  }
+  return new Uint8Array(rows.buffer, rows.byteOffset, rows.length * bytesPer)
+}
+
+type Entry = readonly [tag: number, type: 3 | 4 | 5, values: readonly number[]]
+
+/**
+ * file: "II" 42, u32 place of the directory; strips; long values; directory
+ * directory: u16 entries, then u16 tag, u16 type (3 SHORT, 4 LONG, 5 RATIONAL), u32 count, value or its place; u32 0
+ */
+function encodeTiff(host: Host, frame: Frame, { options }: Deliverable): Uint8Array {
+  const { width, height, depth, alpha } = frame
+  const channels = alpha.mode === 'none' ? 3 : 4
+  const compression = COMPRESSIONS[String(options.compression ?? 'deflate')]!
+  const predicted = compression !== 1 && depth !== 32
+  const stride = (width * channels * depth) / 8
+  const rowsPerStrip = Math.max(1, Math.min(height, Math.floor(STRIP / stride)))
+  const raw = rowsOf(frame, channels, predicted)
+  const strips: Uint8Array[] = []
+  for (let y = 0; y < height; y += rowsPerStrip) {
+    const strip = raw.subarray(y * stride, Math.min(height, y + rowsPerStrip) * stride)
+    strips.push(compression === 8 ? host.kernels.zlib(strip) : compression === 5 ? packLzw(strip) : strip)
+  }
+  let at = 8
+  const offsets = strips.map(strip => {
+    const place = at
+    at += strip.length + (strip.length & 1)
+    return place
+  })
+  const entries: Entry[] = [
+    [256, 4, [width]],
+    [257, 4, [height]],
+    [258, 3, Array<number>(channels).fill(depth)],
+    [259, 3, [compression]],
+    [262, 3, [2]],
+    [273, 4, offsets],
+    [277, 3, [channels]],
+    [278, 4, [rowsPerStrip]],
+    [279, 4, strips.map(strip => strip.length)],
+    [282, 5, [72, 1]],
+    [283, 5, [72, 1]],
+    [284, 3, [1]],
+    [296, 3, [2]],
+    [317, 3, [predicted ? 2 : 1]],
+    ...(channels === 4 ? ([[338, 3, [alpha.mode === 'premultiplied' ? 1 : 2]]] as Entry[]) : []),
+    [339, 3, Array<number>(channels).fill(depth === 32 ? 3 : 1)]
+  ]
+  const sizeOf = ([, type, values]: Entry): number => values.length * (type === 3 ? 2 : 4)
+  const long = entries.filter(entry => sizeOf(entry) > 4).reduce((sum, entry) => sum + sizeOf(entry), 0)
+  const directory = at + long
+  const file = new Uint8Array(directory + 2 + 12 * entries.length + 4)
+  const view = new DataView(file.buffer)
+  file.set([0x49, 0x49, 42, 0])
+  view.setUint32(4, directory, true)
+  strips.forEach((strip, i) => file.set(strip, offsets[i]!))
+  view.setUint16(directory, entries.length, true)
+  entries.forEach((entry, i) => {
+    const [tag, type, values] = entry
+    const here = directory + 2 + 12 * i
+    view.setUint16(here, tag, true)
+    view.setUint16(here + 2, type, true)
+    view.setUint32(here + 4, type === 5 ? values.length / 2 : values.length, true)
+    let place = here + 8
+    if (sizeOf(entry) > 4) {
+      view.setUint32(here + 8, at, true)
+      place = at
+      at += sizeOf(entry)
+    }
+    values.forEach((value, n) =>
+      type === 3 ? view.setUint16(place + 2 * n, value, true) : view.setUint32(place + 4 * n, value, true)
+    )
+  })
+  return file
+}
+
+function claimOf(extra: number | null): AlphaClaim {
+  if (extra === null) return { mode: 'none', matte: null, says: 'no extra sample' }
+  if (extra === 1) return { mode: 'premultiplied', matte: '#000000', says: 'ExtraSamples 1, associated alpha' }
+  if (extra === 2) return { mode: 'straight', matte: null, says: 'ExtraSamples 2, unassociated alpha' }
+  return { mode: 'unknown', matte: null, says: `ExtraSamples ${extra}, which does not say how alpha is meant` }
+}
+
+export const tiffSequence = sequenceFormat(
+  {
+    id: 'tiff-sequence',
+    name: 'TIFF sequence',
+    tag: 'TIFF sequence',
+    extension: 'tif',
+    lossless: true,
+    exactAlpha: true,
+    depths: [
+      { depth: 8, colourBits: 8, alphaBits: 8 },
+      { depth: 16, colourBits: 16, alphaBits: 16 },
+      { depth: 32, colourBits: 32, alphaBits: 32 }
+    ],
+    alpha: {
+      straight: { can: true, declares: 'ExtraSamples 2, unassociated alpha' },
+      premultiplied: { can: true, declares: 'ExtraSamples 1, associated alpha' },
+      none: { can: true, declares: 'three samples a pixel' }
+    },
+    declaredMattes: ['#000000'],
+    limits: { width: 65535, height: 65535, rate: 'carries no rate; the name and the note do' },
+    options: [
+      {
+        key: 'compression',
+        label: 'Compression',
+        help: 'All three are exact. Deflate is the smallest; LZW is read by older programs.',
+        kind: 'choice',
+        choices: [
+          { value: 'deflate', label: 'Deflate' },
+          { value: 'lzw', label: 'LZW' },
+          { value: 'none', label: 'None' }
+        ],
+        default: 'deflate'
+      }
+    ],
+    proofReader: { name: "Pour's own TIFF reader, tested on files of other writers", independent: false }
+  },
+  {
+    recognises: looksLikeTiff,
+    async about(reader) {
+      const info = readTiffInfo(await readAll(reader), reader.name)
+      const about: PictureAbout = {
+        kind: info.bits === 32 ? 'TIFF, float' : 'TIFF',
+        width: info.width,
+        height: info.height,
+        bitDepth: info.bits,
+        claim: claimOf(info.extra),
+        colour: null
+      }
+      return upright(about, info.orientation)
+    },
+    decode: decodeTiff,
+    encode: encodeTiff
+  }
+)

@@ -1,0 +1,240 @@
+/** WebP, as a sequence of stills and as an animation: 8 bits, exact or lossy. */
+import { damagedBy, impossible, unreadable } from '../../errors'
+import { readAll, type ByteReader, type FileRef } from '../../files/file'
+import { MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
+import type { Host, WebpCoding } from '../../host'
+import type { Source } from '../../source/source'
+import { inTurn } from '../../source/turns'
+import { PartPlayer } from '../animation/canvas'
+import { rateOfTicks, ticksOf } from '../animation/timing'
+import type { Deliverable, Format, OptionField, OptionValues } from '../../formats/format'
+import { sequenceFormat } from '../sequence/pictures'
+import {
+  animationFrame,
+  animationHead,
+  looksLikeWebp,
+  readWebp,
+  stillFile,
+  type WebpFrame,
+  type WebpInfo
+} from './container'
+
+const OPTIONS: readonly OptionField[] = [
+  {
+    key: 'coding',
+    label: 'Colour',
+    help: 'Lossless keeps every code. Lossy changes colour only; its alpha is exact. Near-lossless may move colour and alpha by a few codes.',
+    kind: 'choice',
+    choices: [
+      { value: 'lossless', label: 'Lossless' },
+      { value: 'near-lossless', label: 'Near-lossless' },
+      { value: 'lossy', label: 'Lossy' }
+    ],
+    default: 'lossless'
+  },
+  {
+    key: 'quality',
+    label: 'Quality',
+    help: 'For near-lossless and lossy colour: 1 is smallest, 100 best.',
+    kind: 'integer',
+    min: 1,
+    max: 100,
+    default: 85
+  }
+]
+
+const codingOf = (options: OptionValues): WebpCoding => ({
+  coding: String(options.coding ?? 'lossless') as WebpCoding['coding'],
+  quality: Number(options.quality ?? 85)
+})
+
+function codec(host: Host, file = 'WebP'): NonNullable<Host['webp']> {
+  if (!host.webp) throw impossible('there is no WebP codec on this machine', file)
+  return host.webp
+}
+
+async function decodeFrame(
+  host: Host,
+  frame: Pick<WebpFrame, 'width' | 'height' | 'data'>,
+  file: string,
+  place: string | null
+): Promise<Uint8Array> {
+  if (frame.width * frame.height > MAX_PIXELS)
+    throw unreadable(file, place, `a picture of ${frame.width}x${frame.height} cannot be taken`)
+  try {
+    const picture = await codec(host, file).decode(stillFile(frame))
+    if (picture.width !== frame.width || picture.height !== frame.height)
+      throw new Error(`it came out as ${picture.width}x${picture.height}`)
+    return picture.rgba
+  } catch (error) {
+    throw damagedBy(error, why => unreadable(file, place, `its picture data is damaged (${why})`))
+  }
+}
+
+async function decodeStill(host: Host, reader: ByteReader): Promise<Frame> {
+  const info = readWebp(await readAll(reader), reader.name)
+  const samples = await decodeFrame(host, info.frames[0]!, reader.name, null)
+  return {
+    width: info.width,
+    height: info.height,
+    depth: 8,
+    samples,
+    alpha: info.alpha ? STRAIGHT : OPAQUE,
+    transfer: 'srgb'
+  }
+}
+
+/** The chunks of one encoded picture. */
+async function encodePicture(host: Host, frame: Frame, { options }: Deliverable): Promise<Uint8Array> {
+  const file = await codec(host).encode(frame.samples as Uint8Array, frame.width, frame.height, codingOf(options))
+  return readWebp(file, 'the encoded picture').frames[0]!.data
+}
+
+const claimOf = (info: WebpInfo): Source['facts']['claim'] =>
+  info.alpha
+    ? { mode: 'straight', matte: null, says: 'WebP is straight by its standard' }
+    : { mode: 'none', matte: null, says: 'no alpha in the file' }
+
+const SHARED = {
+  lossless: false,
+  exactAlpha: false,
+  depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
+  alpha: {
+    straight: { can: true, declares: 'WebP is straight by its standard; the alpha bit of the header is set' },
+    premultiplied: { can: false, because: 'WebP is defined as straight, and no program expects anything else of it.' },
+    none: { can: true, declares: 'no alpha bit' }
+  },
+  declaredMattes: [],
+  proofReader: { name: "libwebp's decoder behind Pour's own reader of the container", independent: false }
+} as const
+
+export const webpSequence = sequenceFormat(
+  {
+    ...SHARED,
+    id: 'webp-sequence',
+    name: 'WebP sequence',
+    tag: 'WebP sequence',
+    extension: 'webp',
+    limits: { width: 16383, height: 16383, rate: 'carries no rate; the name and the note do' },
+    options: OPTIONS
+  },
+  {
+    async recognises(head, reader) {
+      return looksLikeWebp(head) && !readWebp(await readAll(reader), reader.name).animated
+    },
+    async about(reader) {
+      const info = readWebp(await readAll(reader), reader.name)
+      return {
+        kind: info.lossless ? 'WebP, lossless' : 'WebP, lossy',
+        width: info.width,
+        height: info.height,
+        bitDepth: 8,
+        claim: claimOf(info),
+        colour: null
+      }
+    },
+    decode: decodeStill,
+    encode: async (host, frame, deliverable) =>
+      stillFile({ width: frame.width, height: frame.height, data: await encodePicture(host, frame, deliverable) })
+  }
+)
+
+async function openAnimation(name: string, file: FileRef, host: Host): Promise<Source> {
+  const reader = await host.openFile(file)
+  const info = readWebp(await readAll(reader), reader.name)
+  const { width, height, frames } = info
+  if (width * height > MAX_PIXELS)
+    throw unreadable(reader.name, 'the header', `a picture of ${width}x${height} cannot be taken`)
+  const { rate, findings } = rateOfTicks(
+    frames.map(frame => frame.duration),
+    1000
+  )
+  const alpha = info.alpha ? STRAIGHT : OPAQUE
+  const player = new PartPlayer(width, height, 8, alpha, frames, i =>
+    decodeFrame(host, frames[i]!, reader.name, `frame ${i + 1}`)
+  )
+  const turns = inTurn(reader.name, frames.length, (index, signal) => player.frame(index, signal))
+  return {
+    facts: {
+      name,
+      format: 'webp-animated',
+      kind: `animated WebP, ${info.lossless ? 'lossless' : 'lossy'}`,
+      width,
+      height,
+      frames: frames.length,
+      rate,
+      rateFrom: rate ? 'file' : 'unknown',
+      bitDepth: 8,
+      claim: claimOf(info),
+      colour: null,
+      pixelAspect: [1, 1],
+      plays: info.plays,
+      bytes: file.size,
+      findings
+    },
+    frame: turns.frame,
+    async close() {
+      await turns.settled()
+      await reader.close()
+    }
+  }
+}
+
+export const webpAnimated: Format = {
+  ...SHARED,
+  id: 'webp-animated',
+  name: 'Animated WebP',
+  tag: 'WebP animation',
+  extension: 'webp',
+  mime: 'image/webp',
+  delivers: 'film',
+  carries: 'colour and alpha in one animated picture',
+  limits: { width: 16383, height: 16383, rate: 'times are whole milliseconds, written so that they do not drift' },
+  options: [
+    ...OPTIONS,
+    {
+      key: 'plays',
+      label: 'Plays',
+      help: 'How often it plays; 0 is for ever.',
+      kind: 'integer',
+      min: 0,
+      max: 65535,
+      default: 0
+    }
+  ],
+  runs: { browser: true, node: true },
+  refusesRate: ([n, d]) =>
+    n / d > 1000 ? 'WebP holds times in whole milliseconds; this rate is faster than that.' : null,
+
+  async recognise(head, reader) {
+    return looksLikeWebp(head) && readWebp(await readAll(reader), reader.name).animated ? 'film' : null
+  },
+  async measure(reader) {
+    const { width, height } = readWebp(await readAll(reader), reader.name)
+    return { width, height }
+  },
+  open: (name, files, host) => openAnimation(name, files[0]!, host),
+  openForProof: (name, files, host) => openAnimation(name, files[0]!, host),
+  encode: encodePicture,
+  async assemble(target, { width, height, alpha, rate, options }) {
+    if (target.kind !== 'film') throw new TypeError('an animated WebP is delivered as one file')
+    const { sink } = target
+    const head = animationHead(width, height, alpha.mode !== 'none', Number(options.plays ?? 0))
+    let size = head.length
+    await sink.append(head)
+    return {
+      async add(index, encoded) {
+        const frame = animationFrame(width, height, ticksOf(index, rate!, 1000), encoded)
+        size += frame.length
+        if (size > 0xfffffffe) throw impossible('an animated WebP cannot be larger than 4 GiB')
+        await sink.append(frame)
+      },
+      async finish() {
+        const field = new Uint8Array(4)
+        new DataView(field.buffer).setUint32(0, size - 8, true)
+        await sink.patch(4, field)
+      }
+    }
+  },
+  wrappedSize: (encoded, { frames }) => encoded + 12 + 18 + 14 + frames * 24
+}
