@@ -6,8 +6,8 @@ import type { FileRef } from '../core/files/file'
 import { zipSink } from '../core/files/sinks'
 import { listZip } from '../core/files/zip'
 import type { Target } from '../core/formats/format'
-import { formatById } from '../core/formats/registry'
-import { ExistingPolicy, newOutlet, optionValues, outletProblems, Parts, type Outlet } from '../core/outlet/outlet'
+import { formatById, runsOn } from '../core/formats/registry'
+import { ExistingPolicy, newOutlet, outletProblems, Parts, type Outlet } from '../core/outlet/outlet'
 import { freeName } from '../core/outlet/names'
 import { planPour, pourProblems, type PourPlan } from '../core/outlet/plan'
 import { pour, type Noted } from '../core/pour/pour'
@@ -19,12 +19,14 @@ import type { ProofReport } from '../core/proof/report'
 import { parseRate } from '../core/rate'
 import { specAsFound } from '../core/source/open'
 import { exists, filesAt } from '../platform/node/disk'
+import { nodeCodecs } from '../platform/node/host'
 import { fileSink, fileSinks, folderSink } from '../platform/node/place'
 import { placesOf as placesRead, refuseSame } from '../platform/node/same'
 import { bringOne, withMode, type Brought } from './bring-in'
 import { preparer } from './prepare'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
+import { optionValues } from '../core/settings/field'
 
 /** Settings of --set that are the outlet's own rather than the format's. */
 const OWN: Record<string, (outlet: Outlet, value: string) => Outlet> = {
@@ -84,7 +86,7 @@ function settings(outlet: Outlet, pairs: readonly string[]): Outlet {
 function outletFrom(options: Options, bitDepth: number): Outlet {
   const format = formatById(needed(options, 'format'))
   if (format.readOnly) throw impossible(`${format.name} is not written: ${format.readOnly}`)
-  if (!format.runs.node) throw impossible(`${format.name} is written by the browser; pour it there`)
+  if (!runsOn(format, nodeCodecs)) throw impossible(`${format.name} is written by the browser; pour it there`)
   let outlet: Outlet = { ...newOutlet('cli', format), framePattern: '{frame}', existing: 'stop' }
   const depth = text(options, 'depth')
   const closest = format.depths.find(d => d.depth >= bitDepth) ?? format.depths.at(-1)!

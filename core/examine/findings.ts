@@ -2,6 +2,7 @@
 import { colourName, hexToCodes } from '../colour'
 import { sayNumbers } from '../intake/natural'
 import { rateFraction } from '../rate'
+import { saySound } from '../sound/sound'
 import type { Finding, Mend, SourceFacts } from '../source/source'
 import type { Tally } from './examination'
 import { overrules, sameReading, sayTaken, type AlphaAnswer } from './mode'
@@ -450,7 +451,9 @@ const sound: Finder = (_, facts) =>
     ? finding(
         'has-sound',
         'note',
-        `It has sound (${facts.sound}), which Pour does not carry yet: deliveries are silent.`
+        facts.sound.leftOut
+          ? `It has sound (${saySound(facts.sound)}), which is left out: ${facts.sound.leftOut}.`
+          : `It has sound (${saySound(facts.sound)}), which goes with the pictures into films that take it.`
       )
     : null
 

@@ -1,5 +1,14 @@
 /** The format table in words: what the README and the pages in docs/formats are drawn from. */
-import type { Format } from './format'
+import type { Format, HostNeed } from './format'
+
+/** Where a format runs. */
+const NEEDS: Record<HostNeed | 'nothing', string> = {
+  nothing: 'Runs in the browser and on the command line.',
+  webp: 'Runs in the browser and on the command line.',
+  video: 'Runs where there is a coder of VP8 and VP9.',
+  films: "Runs in the browser, by the browser's decoders.",
+  pictures: 'Runs in the browser and on the command line.'
+}
 
 const yes = (can: boolean): string => (can ? 'yes' : 'no')
 
@@ -42,7 +51,7 @@ export function formatPage(f: Format): string {
     '',
     `Id \`${f.id}\`, extension \`.${f.extension}\`, ${f.delivers === 'film' ? 'one file' : 'one picture a frame'}. Carries ${f.carries}; ${f.lossless ? 'every code is kept' : 'colour is coded with loss'}.`,
     '',
-    `Depths (colour + alpha bits): ${depths(f)}. Runs ${[f.runs.browser && 'in the browser', f.runs.node && 'on the command line'].filter(Boolean).join(' and ')}. Largest frame ${f.limits.width}x${f.limits.height}. Rate: ${f.limits.rate}.`,
+    `Depths (colour + alpha bits): ${depths(f)}. ${NEEDS[f.needs ?? 'nothing']} Largest frame ${f.limits.width}x${f.limits.height}. Rate: ${f.limits.rate}.`,
     '',
     '| Alpha | Offered | How it is declared, or why not |',
     '| --- | --- | --- |',

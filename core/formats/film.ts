@@ -1,139 +1,87 @@
-/** What every QuickTime format shares: it is told by its codec's four letters, written by one writer, and read through one index. */
-import { unreadable } from '../errors'
+/** Rows that are films: a container with a codec in it. */
+import { bareTrack, type Capability, type Container, type MuxPlan } from '../containers/container'
+import { packetsOf, type Decoder, type PictureCodec } from '../codecs/codec'
+import { impossible } from '../errors'
 import type { ByteReader, FileRef } from '../files/file'
-import type { Frame } from '../frame/frame'
 import type { Host } from '../host'
-import type { Source, SourceFacts } from '../source/source'
+import type { SoundFeed } from '../sound/sound'
+import type { Source } from '../source/source'
 import { inTurn, oneByOne } from '../source/turns'
-import { TIMECODE_PATTERN, timecodeProblem } from '../timecode'
-import type { Deliverable, Format, FrameReader, OptionField } from './format'
-import { claimOf } from '../containers/quicktime/declare'
-import { looksLikeQuickTime, readFilm, unknownCodec, type VideoTrack } from '../containers/quicktime/read'
-import { assembleFilm, filmOverhead, type FilmCodec } from '../containers/quicktime/write'
+import type { Assembler, Deliverable, Format, FormatId, FrameReader, Trait } from './format'
+import { unknownCodec } from './unread'
 
-/** Turns a film's samples into frames. `frame` is called for one frame at a time. */
-export interface FilmDecoder {
-  frame(index: number, signal?: AbortSignal): Promise<Frame>
-  close(): Promise<void>
+export interface FilmRow {
+  id: FormatId
+  name: string
+  tag: string
+  container: Container
+  codec: PictureCodec
+  traits: readonly Trait[]
+  carries?: string
+  /** Why it is read and not written; needed where the codec has no coder. */
+  readOnly?: string
+  /** Where this pairing says or holds less, or more, than its container. */
+  alpha?: Partial<Record<'straight' | 'premultiplied' | 'none', Capability>>
+  declaredMattes?: readonly string[]
 }
 
-/** What a film says of itself once its first sample is known. */
-export interface FilmAbout {
-  kind: string
-  bitDepth: SourceFacts['bitDepth']
-  carriesAlpha: boolean
-  /** Colour tags in words, when the codec carries its own. */
-  colour?: string | null
-  findings?: SourceFacts['findings']
-}
-
-export interface QuickTimeCodec {
-  /** Four letters it reads; those it writes come from `writes`. */
-  reads: readonly string[]
-  writes(deliverable: Deliverable): FilmCodec
-  about(film: VideoTrack, first: Uint8Array, file: string): FilmAbout | Promise<FilmAbout>
-  decoder(film: VideoTrack, reader: ByteReader, host: Host): Promise<FilmDecoder>
-  /** The proof's decoder, where another than the format's own can be had. */
-  proofDecoder?(film: VideoTrack, reader: ByteReader, host: Host): Promise<FilmDecoder>
-}
-
-/** A sample's bytes; a clear error beyond the end. */
-export async function sampleBytes(reader: ByteReader, film: VideoTrack, index: number): Promise<Uint8Array> {
-  const sample = film.samples[index]
-  if (!sample) throw unreadable(reader.name, `frame ${index + 1}`, `the film has ${film.samples.length} frames`)
-  return reader.read(sample.offset, sample.size)
-}
-
-/** A decoder for codecs whose frames all stand alone. */
-export function standalone(
-  reader: ByteReader,
-  film: VideoTrack,
-  decode: (data: Uint8Array, place: string) => Promise<Frame>
-): FilmDecoder {
-  return {
-    frame: async index => decode(await sampleBytes(reader, film, index), `frame ${index + 1}`),
-    close: () => Promise.resolve()
-  }
-}
-
-async function openFilm(
-  codec: QuickTimeCodec,
-  id: string,
-  name: string,
-  file: FileRef,
-  host: Host,
-  proof: boolean
-): Promise<Source> {
-  const reader = await host.openFile(file)
-  const film = await readFilm(reader)
-  if (!codec.reads.includes(film.codec)) throw unknownCodec(reader, film.codec)
-  const about = await codec.about(film, await sampleBytes(reader, film, 0), reader.name)
-  const decoder = await ((proof && codec.proofDecoder) || codec.decoder)(film, reader, host)
-  const turns = inTurn(reader.name, film.samples.length, (index, signal) => decoder.frame(index, signal))
-  return {
-    facts: {
-      name,
-      format: id,
-      kind: about.kind,
-      width: film.width,
-      height: film.height,
-      frames: film.samples.length,
-      rate: film.rate,
-      rateFrom: film.rate ? 'file' : 'unknown',
-      bitDepth: about.bitDepth,
-      claim: claimOf(film.graphicsMode, film.opcolor, about.carriesAlpha, film.depth),
-      colour: about.colour ?? (film.colour ? `nclc ${film.colour.join('-')}` : null),
-      pixelAspect: [...film.pixelAspect],
-      plays: null,
-      timecode: film.timecode,
-      sound: film.sound,
-      bytes: file.size,
-      findings: [...film.findings, ...(about.findings ?? [])]
-    },
-    frame: turns.frame,
-    encoded: index => sampleBytes(reader, film, index),
-    async close() {
-      await turns.settled()
-      await decoder.close()
-      await reader.close()
+/** Opens a film of a row, for looking at or for a proof. */
+function openFilm(row: FilmRow, how: 'open' | 'proof') {
+  return async (name: string, files: readonly FileRef[], host: Host): Promise<Source> => {
+    const { container, codec } = row
+    const [file] = files
+    const reader = await host.openFile(file!)
+    const { picture: track, sound } = await container.demux(reader)
+    if (!codec.names[container.id]?.includes(track.code)) throw unknownCodec(reader, track.code)
+    const packets = packetsOf(reader, track)
+    const about = await codec.about(track, await packets.data(0), reader.name)
+    const decoder = await ((how === 'proof' && codec.proofDecoder) || codec.decoder)(packets, host)
+    const turns = inTurn(reader.name, track.packets.length, (index, signal) => decoder.frame(index, signal))
+    return {
+      facts: {
+        name,
+        format: row.id,
+        kind: `${track.kind} ${about.kind}`,
+        width: track.width,
+        height: track.height,
+        frames: track.packets.length,
+        rate: track.rate,
+        rateFrom: track.rate ? 'file' : 'unknown',
+        bitDepth: about.bitDepth,
+        claim: track.claim(about.carriesAlpha),
+        colour: about.colour ?? (track.colour ? `nclc ${track.colour.join('-')}` : null),
+        pixelAspect: [...track.pixelAspect],
+        plays: null,
+        timecode: track.timecode,
+        sound: sound?.facts ?? null,
+        fields: track.fields,
+        bytes: file!.size,
+        findings: [...track.findings, ...(about.findings ?? [])]
+      },
+      frame: turns.frame,
+      encoded: index => packets.data(index),
+      async close() {
+        await turns.settled()
+        await decoder.close()
+        await reader.close()
+      }
     }
   }
 }
 
 /** Reads what a codec has just encoded through the proof's decoder, as a film of that one frame. */
-async function readBack(codec: QuickTimeCodec, deliverable: Deliverable, host: Host): Promise<FrameReader> {
-  const { width, height, rate } = deliverable
-  const { code, depth } = codec.writes(deliverable)
-  const film: VideoTrack = {
-    codec: code,
-    width,
-    height,
-    depth,
-    graphicsMode: 0,
-    opcolor: [0, 0, 0],
-    colour: null,
-    pixelAspect: [1, 1],
-    fields: 1,
-    rate,
-    timecode: null,
-    sound: null,
-    samples: [],
-    findings: []
-  }
+async function readBack(row: FilmRow, deliverable: Deliverable, host: Host): Promise<FrameReader> {
+  const { container, codec } = row
+  const track = bareTrack(container.id, deliverable, codec.coder!.entry(deliverable, container.id))
   let held: Uint8Array = new Uint8Array(0)
-  const reader: ByteReader = {
-    name: 'the encoded frame',
-    size: 0,
-    read: (offset, length) => Promise.resolve(held.subarray(offset, offset + length)),
-    close: () => Promise.resolve()
-  }
-  const decoder = await (codec.proofDecoder ?? codec.decoder)(film, reader, host)
+  const packets = { file: 'the encoded frame', track, data: () => Promise.resolve(held) }
+  const decoder: Decoder = await (codec.proofDecoder ?? codec.decoder)(packets, host)
   const turns = oneByOne()
   return {
     frame: encoded =>
       turns.run(() => {
         held = encoded
-        film.samples = [{ offset: 0, size: encoded.length, key: true }]
+        track.packets = [{ offset: 0, size: encoded.length, key: true }]
         return decoder.frame(0)
       }),
     async close() {
@@ -143,86 +91,97 @@ async function readBack(codec: QuickTimeCodec, deliverable: Deliverable, host: H
   }
 }
 
-type Shared =
-  | 'extension'
-  | 'mime'
-  | 'delivers'
-  | 'recognise'
-  | 'measure'
-  | 'open'
-  | 'openForProof'
-  | 'assemble'
-  | 'wrappedSize'
-  | 'refusesRate'
-  | 'limits'
-  | 'runs'
-  | 'declaredMattes'
-  | 'carries'
-
-/** Settings of the container, the same for every codec. */
-const CONTAINER: readonly OptionField[] = [
-  {
-    key: 'timecode',
-    label: 'Starts at',
-    help: 'Time code of the first frame, HH:MM:SS:FF; a semicolon before the frames makes it drop-frame. Left empty, none is written.',
-    kind: 'text',
-    pattern: TIMECODE_PATTERN,
-    example: '01:00:00:00',
-    default: ''
-  },
-  {
-    key: 'fast-start',
-    label: 'Index first',
-    help: 'Places the index before the frames, so that a film can be played while it is still arriving.',
-    kind: 'switch',
-    default: false
-  }
-]
-
-/** A format whose container is QuickTime. */
-export function quickTimeFormat(
-  own: Omit<Format, Shared> & { limits?: Format['limits'] },
-  codec: QuickTimeCodec
-): Format {
-  const isKey = (deliverable: Deliverable) => (position: number) =>
-    position === 0 || !own.buildsOn?.(position, deliverable)
+function planOf({ container, codec }: FilmRow, deliverable: Deliverable): MuxPlan {
+  const coder = codec.coder!
+  const { width, height, frames, rate, alpha, pixelAspect, fields, options, sound } = deliverable
   return {
-    extension: 'mov',
-    mime: 'video/quicktime',
-    delivers: 'film',
-    carries: 'colour and alpha in one film',
-    declaredMattes: ['#000000', '#ffffff'],
-    limits: { width: 65535, height: 65535, rate: 'any fraction' },
-    runs: { browser: true, node: true },
-    refusesRate: () => null,
-    refuses: (options, rate) => (options.timecode && rate ? timecodeProblem(String(options.timecode), rate) : null),
-    ...own,
-    options: [...own.options, ...CONTAINER],
-    async recognise(head, reader) {
-      return looksLikeQuickTime(head) && codec.reads.includes((await readFilm(reader)).codec) ? 'film' : null
-    },
-    async measure(reader) {
-      const { width, height } = await readFilm(reader)
-      return { width, height }
-    },
-    // of code-exact formats a fingerprint tells as much, and costs less
-    ...(own.lossless || own.buildsOn
-      ? {}
-      : { readBack: (deliverable: Deliverable, host: Host) => readBack(codec, deliverable, host) }),
-    open: (name, files, host) => openFilm(codec, own.id, name, files[0]!, host, false),
-    openForProof: (name, files, host) => openFilm(codec, own.id, name, files[0]!, host, true),
-    assemble(target, deliverable) {
-      if (target.kind !== 'film') throw new TypeError('a QuickTime film is delivered as one file')
-      return assembleFilm(target.sink, codec.writes(deliverable), deliverable, isKey(deliverable))
-    },
-    wrappedSize: (encoded, deliverable) =>
-      encoded + filmOverhead(codec.writes(deliverable), deliverable, isKey(deliverable))
+    entry: coder.entry(deliverable, container.id),
+    width,
+    height,
+    frames,
+    rate: rate!,
+    alpha,
+    pixelAspect,
+    fields,
+    options,
+    sound,
+    isKey: position => position === 0 || !coder.buildsOn?.(position, deliverable)
   }
 }
 
-/** How QuickTime declares each mode. */
-export const DECLARED = {
-  straight: { can: true, declares: 'sample depth 32, graphics mode 0x100' },
-  premultiplied: { can: true, declares: 'sample depth 32, graphics mode 0x102 on black, 0x101 on white' },
-  none: { can: true, declares: 'sample depth 24' }
-} as const
+async function assemble(
+  row: FilmRow,
+  target: Parameters<Format['assemble']>[0],
+  deliverable: Deliverable,
+  feed: SoundFeed | null
+): Promise<Assembler> {
+  if (target.kind !== 'film') throw new TypeError(`a film in ${row.container.name} is delivered as one file`)
+  const muxer = await row.container.mux(target.sink, planOf(row, deliverable), feed)
+  return { add: (_, encoded) => muxer.add(encoded), finish: () => muxer.finish() }
+}
+
+/** Bytes of sound that a delivery holds: exact for PCM, and for AAC at the usual 16 bytes a millisecond. */
+function soundBytes({ sound }: Deliverable): number {
+  if (!sound) return 0
+  return sound.coding === 'pcm'
+    ? (sound.samples * sound.channels * sound.bits) / 8
+    : (sound.samples / sound.rate) * 16_000
+}
+
+/** A row of the format table whose deliveries are films. */
+export function filmFormat(row: FilmRow): Format {
+  const { container, codec } = row
+  const { coder } = codec
+  const limits = {
+    width: Math.min(container.limits.width, coder?.limits?.width ?? Infinity),
+    height: Math.min(container.limits.height, coder?.limits?.height ?? Infinity),
+    rate: container.limits.rate
+  }
+  const notWritten = (): Error => impossible(`${row.name} is read, not written`)
+  return {
+    id: row.id,
+    name: row.name,
+    tag: row.tag,
+    extension: container.extension,
+    mime: container.mime,
+    delivers: 'film',
+    carries: row.carries ?? 'colour and alpha in one film',
+    ...(row.readOnly ? { readOnly: row.readOnly } : {}),
+    lossless: coder?.lossless ?? true,
+    exactAlpha: coder?.exactAlpha ?? true,
+    depths: coder?.depths ?? [{ depth: 8, colourBits: 8, alphaBits: 8 }],
+    alpha: { ...container.alpha, ...row.alpha },
+    declaredMattes: row.declaredMattes ?? container.declaredMattes,
+    limits,
+    options: [...(coder?.options ?? []), ...container.options],
+    ...(coder?.alphaBits ? { alphaBits: coder.alphaBits.bind(coder) } : {}),
+    traits: row.traits,
+    sound: container.sound,
+    says: container.says,
+    proofReader: codec.proofReader,
+    refusesRate: rate => container.refusesRate(rate),
+    refuses: (options, rate) => container.refuses?.(options, rate) ?? null,
+    container: container.id,
+    reads: track => codec.names[container.id]?.includes(track.code) ?? false,
+    recognise: () => Promise.resolve(null),
+    async measure(reader: ByteReader) {
+      const { width, height } = (await container.demux(reader)).picture
+      return { width, height }
+    },
+    // of code-exact formats a fingerprint tells as much, and costs less
+    ...(!coder || coder.lossless || coder.buildsOn
+      ? {}
+      : { readBack: (deliverable: Deliverable, host: Host) => readBack(row, deliverable, host) }),
+    open: openFilm(row, 'open'),
+    openForProof: openFilm(row, 'proof'),
+    ...(coder?.buildsOn ? { buildsOn: coder.buildsOn.bind(coder) } : {}),
+    encode: (host, frame, deliverable, before) =>
+      coder
+        ? coder.encode(host, frame, deliverable, { before, container: container.id })
+        : Promise.reject(notWritten()),
+    assemble: (target, deliverable, _, feed) =>
+      coder ? assemble(row, target, deliverable, feed ?? null) : Promise.reject(notWritten()),
+    wrappedSize: (encoded, deliverable) =>
+      coder ? encoded + soundBytes(deliverable) + container.overhead(planOf(row, deliverable)) : encoded
+  }
+}

@@ -2,12 +2,15 @@
  * The format table's row. Everything the house knows of a format stands in one of these: the outlet form, validation,
  * size estimates, the command line and the documentation are drawn from it.
  */
+import type { Capability, Container, PictureTrack } from '../containers/container'
 import type { ByteReader, FileRef } from '../files/file'
 import type { ByteSink, FilesSink } from '../files/sinks'
 import type { Depth, Frame, Transfer } from '../frame/frame'
 import type { Host } from '../host'
 import type { Rate } from '../rate'
-import type { Source } from '../source/source'
+import type { SoundFeed, SoundForm } from '../sound/sound'
+import type { FieldOrder, Source } from '../source/source'
+import type { OptionField, OptionValues } from '../settings/field'
 import type { Form } from './form'
 
 export const FORMAT_IDS = [
@@ -29,12 +32,35 @@ export const FORMAT_IDS = [
   'webm-vp8',
   'jpeg-sequence',
   'avif-sequence',
-  'opaque-film'
+  'opaque-film',
+  'mxf-prores-4444',
+  'mxf-prores-4444-xq',
+  'avi-raw',
+  'avi-png',
+  'avi-ffv1',
+  'matroska-ffv1',
+  'quicktime-ffv1',
+  'avi-utvideo',
+  'avi-magicyuv'
 ] as const
 export type FormatId = (typeof FORMAT_IDS)[number]
 
-/** Whether a format can hold something; if it can, how a file declares it, else why it cannot. */
-export type Capability = { can: true; declares: string } | { can: false; because: string }
+/** What a format is good for: kept and handed on whole, read by engines; or that its alpha is only on or off. */
+export type Trait = 'master' | 'for-engines' | 'hard-edges'
+
+/** How a web page shows a format. */
+export interface OnPage {
+  element: 'film' | 'picture'
+  /** Media type, with the codec where that decides whether it plays. */
+  type: string
+  /** Whether a page shows it move; else one picture of it. */
+  moves: boolean
+  /** Place among what a page may offer, best first: small and exact before widely known. Only of what moves. */
+  order: number
+}
+
+/** What a machine may lack: codecs of films, by name, or decoders of pictures. */
+export type HostNeed = 'video' | 'films' | 'webp' | 'pictures'
 
 export interface DepthChoice {
   depth: Depth
@@ -42,30 +68,16 @@ export interface DepthChoice {
   alphaBits: number
 }
 
-/** A setting only some formats have. The outlet form draws it; the command line takes it with --set key=value. */
-export type OptionField =
-  | { key: string; label: string; help: string; kind: 'integer'; min: number; max: number; default: number }
-  | {
-      key: string
-      label: string
-      help: string
-      kind: 'choice'
-      choices: readonly { value: string; label: string }[]
-      default: string
-      /** What a new outlet has, where those kept from before must stay as they were. */
-      fresh?: string
-    }
-  | { key: string; label: string; help: string; kind: 'switch'; default: boolean }
-  | { key: string; label: string; help: string; kind: 'text'; pattern: string; example: string; default: string }
-
-export type OptionValues = Readonly<Record<string, string | number | boolean>>
-
 /** What a delivered file holds, frame for frame; made by the plan of a pour. */
 export interface Deliverable extends Form {
   width: number
   height: number
   frames: number
   rate: Rate | null
+  pixelAspect: readonly [number, number]
+  fields: FieldOrder
+  /** Sound that goes with it; null where there is none, or none is wanted. */
+  sound: SoundForm | null
   options: OptionValues
   /** File name of each picture, for formats that deliver pictures. */
   names: readonly string[]
@@ -125,7 +137,15 @@ export interface Format {
   readonly transfer?: Transfer
   halfFloat?(options: OptionValues): boolean
   cut?(options: OptionValues): Form['cut']
-  readonly runs: { readonly browser: boolean; readonly node: boolean }
+  readonly traits: readonly Trait[]
+  /** Absent for what no page shows. */
+  readonly page?: OnPage
+  /** Codings of sound that its files take; none where this is absent. */
+  readonly sound?: Container['sound']
+  /** What else its files say of a film; nothing where this is absent. */
+  readonly says?: Container['says']
+  /** The codec that the machine must have; without one, it runs everywhere. */
+  readonly needs?: HostNeed
   /** Whether frames build on those before, so that `encode` only prepares them and the assembler codes; sizes are then judged from a stretch of frames. */
   readonly stateful?: boolean
   /** Who reads it back in a proof: the name of the decoder, and whether it is the writer's own code. */
@@ -135,7 +155,10 @@ export interface Format {
   /** A sentence if these options cannot be kept at this rate, else null. */
   refuses?(options: OptionValues, rate: Rate | null): string | null
 
-  /** 'film' or 'picture' if these bytes are of this format. `head` is the first 4 KiB. */
+  /** Of films whose container Pour reads itself: that container, and whether a track in it is this format's. */
+  readonly container?: Container['id']
+  reads?(track: PictureTrack): boolean
+  /** 'film' or 'picture' if these bytes are of this format; of films with a container, its own word counts. `head` is the first 4 KiB. */
   recognise(head: Uint8Array, reader: ByteReader): Promise<'film' | 'picture' | null>
   /** The size of one picture, read from its header alone. */
   measure(reader: ByteReader): Promise<{ width: number; height: number }>
@@ -155,7 +178,8 @@ export interface Format {
   readonly survey?: Survey
   /** Encodes one frame that has the deliverable's size, depth and alpha mode. Runs in a worker; keeps nothing between calls. */
   encode(host: Host, frame: Frame, deliverable: Deliverable, before: Frame | null): Promise<Uint8Array>
-  assemble(target: Target, deliverable: Deliverable, host: Host): Promise<Assembler>
+  /** `feed` gives the sound that the deliverable announces. */
+  assemble(target: Target, deliverable: Deliverable, host: Host, feed?: SoundFeed | null): Promise<Assembler>
   /** Bytes of the delivery when its frames come to `encoded` bytes. */
   wrappedSize(encoded: number, deliverable: Deliverable): number
 }

@@ -12,6 +12,7 @@ import { inTurn } from '../source/turns'
 import { rateOfTicks } from '../pictures/animation/timing'
 import { checkMatroska, looksLikeEbml } from '../containers/matroska/check'
 import { inputOver } from '../containers/matroska/input'
+import { silentFacts } from '../sound/sound'
 import type { Format } from './format'
 
 const NAMES: Record<string, string> = { avc: 'H.264', hevc: 'HEVC', vp8: 'VP8', vp9: 'VP9', av1: 'AV1' }
@@ -131,7 +132,12 @@ async function open(name: string, file: FileRef, host: Host): Promise<Source> {
             : null,
         pixelAspect: [aspect.num, aspect.den],
         plays: null,
-        sound: sounding ? `${(await sounding.getCodec()) ?? 'a sound track'}` : null,
+        sound: sounding
+          ? silentFacts(
+              (await sounding.getCodec()) ?? 'a sound track',
+              'sound is carried from films that have alpha, and from AVI, MXF and QuickTime'
+            )
+          : null,
         bytes: file.size,
         findings: [...findings, ...more]
       },
@@ -168,7 +174,8 @@ export const opaqueFilm: Format = {
   declaredMattes: [],
   limits: { width: 65535, height: 65535, rate: 'any fraction' },
   options: [],
-  runs: { browser: true, node: false },
+  traits: [],
+  needs: 'films',
   proofReader: { name: "the browser's own decoder", independent: true },
   refusesRate: () => null,
   async recognise(head, reader) {

@@ -6,26 +6,22 @@ import { avifSequence } from '../pictures/avif'
 import { dpxSequence } from '../pictures/dpx'
 import { gif } from '../pictures/gif'
 import { exrSequence } from '../pictures/exr'
-import type { Format } from './format'
+import { containers } from '../containers'
+import type { Film } from '../containers/container'
+import { films } from './films'
+import type { Format, HostNeed } from './format'
+import type { Host } from '../host'
 import { jpegSequence } from '../pictures/jpeg'
 import { opaqueFilm } from './opaque-film'
 import { pngSequence } from '../pictures/png-sequence'
-import { looksLikeQuickTime, readFilm, unknownCodec } from '../containers/quicktime/read'
-import { quicktimeAnimation } from '../codecs/animation'
-import { quicktimePng } from '../codecs/png'
-import { quicktimeProres4444, quicktimeProres4444Xq } from '../codecs/prores'
-import { quicktimeRaw } from '../codecs/uncompressed'
 import { tgaSequence } from '../pictures/tga'
 import { tiffSequence } from '../pictures/tiff'
+import { unknownCodec } from './unread'
 import { webmVp8, webmVp9 } from './webm'
 import { webpAnimated, webpSequence } from '../pictures/webp'
 
 export const formats: readonly Format[] = [
-  quicktimeProres4444,
-  quicktimeProres4444Xq,
-  quicktimeAnimation,
-  quicktimePng,
-  quicktimeRaw,
+  ...films,
   pngSequence,
   tiffSequence,
   exrSequence,
@@ -51,14 +47,26 @@ export function formatById(id: string): Format {
   return format
 }
 
+/** Whether a machine has what a format needs. */
+export function runsOn(format: Format, host: Partial<Pick<Host, HostNeed>>): boolean {
+  return !format.needs || host[format.needs] !== undefined
+}
+
 /** Finds the format of a file from its bytes; its name is not believed. Null when none fits; rejects when the file is damaged. */
 export async function recognise(reader: ByteReader): Promise<{ format: Format; kind: 'film' | 'picture' } | null> {
   const head = await reader.read(0, 4096)
   if (head.length === 0) throw unreadable(reader.name, null, 'the file is empty')
+  const container = containers.find(known => known.recognise(head))
+  let film: Film | null = null
+  if (container) {
+    film = await container.demux(reader)
+    const format = formats.find(row => row.container === container.id && row.reads!(film!.picture))
+    if (format) return { format, kind: 'film' }
+  }
   for (const format of formats) {
-    const kind = await format.recognise(head, reader)
+    const kind = format.container ? null : await format.recognise(head, reader)
     if (kind) return { format, kind }
   }
-  if (looksLikeQuickTime(head)) throw unknownCodec(reader, (await readFilm(reader)).codec)
+  if (film) throw unknownCodec(reader, film.picture.code)
   return null
 }

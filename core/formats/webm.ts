@@ -19,12 +19,13 @@ import { reduceRate } from '../rate'
 import type { Source } from '../source/source'
 import { inTurn } from '../source/turns'
 import { rateOfTicks } from '../pictures/animation/timing'
-import type { Assembler, Deliverable, Format, FormatId, OptionField, OptionValues, Target } from './format'
+import type { Assembler, Deliverable, Format, FormatId, Target } from './format'
 import { inputOver } from '../containers/matroska/input'
 import { targetInto } from '../containers/matroska/output'
 import { checkMatroska, looksLikeEbml } from '../containers/matroska/check'
 import { fromPlanes, i420Size, matrixFor, planesSize, toPlanes, type Chroma } from '../codecs/vpx/planes'
 import { budgetFor, quantiserOf } from '../codecs/vpx/rate'
+import type { OptionField, OptionValues } from '../settings/field'
 
 type Codec = 'vp8' | 'vp9'
 
@@ -319,7 +320,9 @@ function webm(codec: Codec, exactAlpha: boolean): Format {
     declaredMattes: [],
     limits: { width: 16383, height: 16383, rate: 'times are whole milliseconds' },
     options: codec === 'vp9' ? [CHROMA, ...OPTIONS] : OPTIONS,
-    runs: { browser: true, node: false },
+    traits: ['for-engines'],
+    page: { element: 'film', type: `video/webm; codecs=${codec}`, moves: true, order: codec === 'vp9' ? 1 : 2 },
+    needs: 'video',
     stateful: true,
     proofReader: { name: "the browser's own decoder", independent: true },
     refusesRate: ([n, d]) =>

@@ -1,4 +1,7 @@
 /** What a web page needs to show what was delivered: the order of the files, and the markup to paste. */
+import type { OnPage } from '../formats/format'
+import { formatById } from '../formats/registry'
+
 export interface WebFile {
   format: string
   path: string
@@ -7,22 +10,20 @@ export interface WebFile {
   name: string
 }
 
-/** Best first: small and exact before widely known. */
-const FILMS = ['webm-vp9', 'webm-vp8']
-const PICTURES: Record<string, string> = {
-  'avif-sequence': 'image/avif',
-  'webp-animated': 'image/webp',
-  apng: 'image/png',
-  gif: 'image/gif'
+const onPage = (file: { format: string }): OnPage | null => {
+  const { page } = formatById(file.format)
+  return page?.moves ? page : null
 }
+
+const isFilm = (file: { format: string }): boolean => onPage(file)?.element === 'film'
+const isPicture = (file: { format: string }): boolean => onPage(file)?.element === 'picture'
 
 const escaped = (text: string): string => text.replace(/[&<>"']/g, c => `&#${c.charCodeAt(0)};`)
 const address = (path: string): string => escaped(path.split('/').map(encodeURIComponent).join('/'))
 
 /** The web files among those given, best first; the last of them is the fallback of all others. */
 export function fallbackOrder<T extends { format: string }>(files: readonly T[]): T[] {
-  const order = [...FILMS, ...Object.keys(PICTURES)]
-  return files.filter(f => order.includes(f.format)).sort((a, b) => order.indexOf(a.format) - order.indexOf(b.format))
+  return files.filter(onPage).sort((a, b) => onPage(a)!.order - onPage(b)!.order)
 }
 
 /** HTML to paste, or null when no page plays any of the files. */
@@ -30,22 +31,16 @@ export function pageMarkup(files: readonly WebFile[]): string | null {
   const ordered = fallbackOrder(files)
   const [first] = ordered
   if (!first) return null
-  const films = ordered.filter(f => FILMS.includes(f.format))
-  const pictures = ordered.filter(f => f.format in PICTURES)
+  const films = ordered.filter(isFilm)
+  const pictures = ordered.filter(isPicture)
   const size = `width="${first.width}" height="${first.height}"`
   const last = pictures.at(-1)
-  const sources = pictures
-    .slice(0, -1)
-    .map(f => `    <source srcset="${address(f.path)}" type="${PICTURES[f.format]}">\n`)
+  const sources = pictures.slice(0, -1).map(f => `    <source srcset="${address(f.path)}" type="${onPage(f)!.type}">\n`)
   const image = last ? `<img src="${address(last.path)}" ${size} alt="${escaped(first.name)}">` : null
   const picture =
     image && (sources.length ? `  <picture>\n${sources.join('')}    ${image}\n  </picture>` : `  ${image}`)
   if (films.length === 0) return `${picture!.replace(/^ {2}/gm, '')}\n`
-  const film = films
-    .map(
-      f => `  <source src="${address(f.path)}" type="video/webm; codecs=${f.format === 'webm-vp9' ? 'vp9' : 'vp8'}">\n`
-    )
-    .join('')
+  const film = films.map(f => `  <source src="${address(f.path)}" type="${onPage(f)!.type}">\n`).join('')
   return `<video ${size} autoplay loop muted playsinline>\n${film}${picture ? `${picture}\n` : ''}</video>\n`
 }
 
@@ -53,8 +48,8 @@ export function pageMarkup(files: readonly WebFile[]): string | null {
 export function markupAdvice(files: readonly { format: string }[]): string[] {
   const ordered = fallbackOrder(files)
   if (ordered.length === 0) return []
-  const films = ordered.some(f => FILMS.includes(f.format))
-  const pictures = ordered.some(f => f.format in PICTURES)
+  const films = ordered.some(isFilm)
+  const pictures = ordered.some(isPicture)
   return [
     'A browser takes the first file it can play, so the order matters: it is the order of the lines.',
     ...(films
@@ -65,7 +60,7 @@ export function markupAdvice(files: readonly { format: string }[]): string[] {
     ...(films && !pictures
       ? ['There is no fallback: a browser that cannot play WebM shows nothing. Pour an animated WebP or PNG as well.']
       : []),
-    ...(!films && ordered.length === 1 && ordered[0]!.format === 'gif'
+    ...(!films && ordered.length === 1 && formatById(ordered[0]!.format).traits.includes('hard-edges')
       ? ['GIF has no soft edges. An animated WebP or PNG before it would show them where it can be played.']
       : [])
   ]

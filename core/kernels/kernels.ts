@@ -172,6 +172,36 @@ export interface RleFault {
   line: number
 }
 
+/** One slice of FFV1: its size, the bits of a sample, and the tables that contexts and states follow. */
+export interface Ffv1Plan {
+  width: number
+  height: number
+  bits: number
+  planes: 3 | 4
+  /** Of three sets, green, blue with red, and alpha: five tables of 256 each. */
+  tables: Int16Array
+  /** Contexts of each set. */
+  contexts: readonly [number, number, number]
+  /** 512 bytes; see `range-coder.ts`. */
+  transitions: Uint8Array
+}
+
+/** Where a range decoder stands. */
+export interface Ffv1Start {
+  at: number
+  low: number
+  range: number
+}
+
+/** Where a range encoder stands: the byte a carry may still raise, how many of 255 follow it, and what it has written. */
+export interface Ffv1Begun {
+  held: number
+  run: number
+  low: number
+  range: number
+  out: number[]
+}
+
 export interface Kernels {
   readonly name: 'plain' | 'wasm'
   /** Straight to premultiplied on `matte` (codes of the depth): round((c*a + m*(full-a)) / full). Alpha is copied. Returns new samples. */
@@ -249,6 +279,13 @@ export interface Kernels {
     height: number,
     depth: RleDepth
   ): Uint8Array | RleFault
+  /**
+   * RGBA of a slice of FFV1 in RGB, from a range decoder that has read the slice's head. `states` go on with the stream, and are
+   * changed. Null where the stream breaks. Both builds give the same.
+   */
+  ffv1Decode(data: Uint8Array, start: Ffv1Start, states: Uint8Array, plan: Ffv1Plan): Uint8Array | Uint16Array | null
+  /** Codes the top left of `samples`, whose rows are `stride` pixels long, behind a head. Both builds write the same bytes. */
+  ffv1Encode(samples: Uint8Array | Uint16Array, stride: number, begun: Ffv1Begun, plan: Ffv1Plan): Uint8Array
   /** CRC-32 of PNG and ZIP, continued from `crc`. */
   crc32(bytes: Uint8Array, crc?: number): number
   /**

@@ -12,6 +12,7 @@ import { compare, countSame, look } from './plain-compare'
 import { prores } from './plain-prores'
 import { readingsApart, proresAlpha } from './plain-prores-alpha'
 import { triples } from './plain-triples'
+import { ffv1Decode, ffv1Encode } from './plain-ffv1'
 import { rleDecode, rleEncode } from './plain-rle'
 
 function premultiply<T extends Uint8Array | Uint16Array>(input: T, output: T, matte: Triple, full: number): T {
@@ -143,6 +144,8 @@ function yccToRgba(
 export const plainKernels: Kernels = {
   name: 'plain',
   rleEncode,
+  ffv1Decode,
+  ffv1Encode,
   rleDecode,
   premultiply8: (samples, matte) => premultiply(samples, new Uint8Array(samples.length), matte, 255),
   premultiply16: (samples, matte) => premultiply(samples, new Uint16Array(samples.length), matte, 65535),

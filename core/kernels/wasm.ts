@@ -9,11 +9,13 @@ import { STRETCH, usedStretches } from './stretches'
 import { wasmCompare, type CompareExports } from './wasm-compare'
 import { wasmBlur, wasmLargest, wasmResample, type FilterExports } from './wasm-filters'
 import { wasmChromaKey, wasmDither8, wasmTakeBackground, wasmTakeOut, type KeyExports } from './wasm-keys'
+import { wasmFfv1Decode, wasmFfv1Encode, type Ffv1Exports } from './wasm-ffv1'
 import { wasmTriples, type TriplesExports } from './wasm-triples'
 import { wasmTurn, type TurnExports } from './wasm-turn'
 import { wasmReadingsApart, wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
 
 type Exports = CompareExports &
+  Ffv1Exports &
   FilterExports &
   KeyExports &
   ProresExports &
@@ -365,6 +367,8 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       if (wrong === 0) return taken(to, size)
       return { fault: RLE_FAULTS[wrong - 1]!, at: exports.rleWrongAt(), line: exports.rleWrongLine() }
     },
+    ffv1Decode: (data, start, states, plan) => wasmFfv1Decode(exports, lay, { data, start, states, plan }),
+    ffv1Encode: (samples, stride, begun, plan) => wasmFfv1Encode(exports, lay, { samples, stride, begun, plan }),
     crc32(bytes, crc = 0) {
       const [from] = lay(bytes.length) as [number]
       new Uint8Array(exports.memory.buffer).set(bytes, from)

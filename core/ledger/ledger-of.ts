@@ -65,7 +65,8 @@ async function linesOf(way: Way, host: Host, pool: Pool, signal?: AbortSignal): 
       delivered,
       frames: frames.length,
       carries: formatCarries(expected, expected.paired ?? false),
-      figures: changes ? await measureRecipe(reference, frames, expected, pool, signal) : null
+      figures: changes ? await measureRecipe(reference, frames, expected, pool, signal) : null,
+      ...(expected.sound === undefined ? {} : { sound: expected.sound })
     })
   ]
 }

@@ -9,6 +9,7 @@ import { preparedFacts, type Step } from '../prepare/preparation'
 import type { ProofReport, Verdict } from '../proof/report'
 import { THRESHOLDS } from '../proof/thresholds'
 import { rateFraction, sameRate } from '../rate'
+import { saySound, type SoundForm } from '../sound/sound'
 import { modeTaken } from '../source/open'
 import type { Interpretation, SourceFacts } from '../source/source'
 import type { Carries, LedgerLine, Stage } from './ledger'
@@ -124,6 +125,8 @@ export interface Recipe {
   delivered: SourceFacts
   frames: number
   carries: Carries
+  /** The sound that was to go with it; undefined where that is not known. */
+  sound?: SoundForm | null
   figures: RecipeFigures | null
 }
 
@@ -170,8 +173,7 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
         `Pixels of ${w}:${h} are written as ${dw}:${dh}: the picture comes out too ${w < h ? 'wide' : 'narrow'}.`
       )
     )
-  if (prepared.sound && !delivered.sound)
-    lines.push(line('sound', 'loss', false, `Its sound (${prepared.sound}) is left out.`))
+  lines.push(...soundLines(recipe))
   if (prepared.findings.some(f => f.id === 'fields' || f.id === 'interlaced'))
     lines.push(
       line('fields', 'note', false, 'Its frames hold two moments each; the file says that they are progressive.')
@@ -179,6 +181,26 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
   const labelled = relabelled(prepared.colour, delivered.colour)
   if (labelled) lines.push(line('colour-tags', 'loss', false, labelled))
   return lines.length ? lines : [nothing('recipe', 'The outlet holds the source as it is.')]
+}
+
+/** What became of the sound, and why. */
+function soundLines({ prepared, delivered, sound }: Recipe): LedgerLine[] {
+  const line = lineOf('recipe')
+  if (!prepared.sound) return []
+  const said = saySound(prepared.sound)
+  if (sound && delivered.sound)
+    return [
+      line(
+        'sound',
+        'none',
+        true,
+        `Its sound (${said}) goes with it${delivered.sound.samples !== null && delivered.sound.samples < (prepared.sound.samples ?? 0) ? ', cut to the frames delivered' : ''}.`
+      )
+    ]
+  const why = prepared.sound.leftOut
+  return [
+    line('sound', 'loss', !why && sound === null, `Its sound (${said}) is left out${why ? `: ${why}` : ', as the outlet or its format has it'}.`)
+  ]
 }
 
 function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] {

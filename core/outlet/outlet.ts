@@ -1,10 +1,11 @@
 /** An outlet: the saved recipe of one deliverable. Its schema and its form are drawn from the format table. */
 import { z } from 'zod'
 import { colourName, HexColour } from '../colour'
-import type { Format, OptionField, OptionValues } from '../formats/format'
+import type { Format } from '../formats/format'
 import { FORMAT_IDS } from '../formats/format'
 import { formatById } from '../formats/registry'
 import { AlphaMode, Depth } from '../frame/frame'
+import { freshOption, keptOptions, optionProblem, optionValues } from '../settings/field'
 
 export const ExistingPolicy = z.enum(['replace', 'keep-both', 'stop'])
 export type ExistingPolicy = z.infer<typeof ExistingPolicy>
@@ -19,6 +20,10 @@ export const PART_NAMES: Record<Parts, string> = {
   'alpha-only': 'alpha only',
   'colour-only': 'colour only'
 }
+
+/** Sound is left out, or carried as it is. */
+export const Sound = z.enum(['as-is', 'none'])
+export type Sound = z.infer<typeof Sound>
 
 export const Outlet = z.object({
   id: z.string().min(1),
@@ -39,45 +44,14 @@ export const Outlet = z.object({
   digits: z.number().int().min(1).max(9),
   startNumber: z.number().int().min(0).max(999_999_999),
   existing: ExistingPolicy,
+  /** Whether sound goes with the pictures, where the source has any and the format takes it. */
+  sound: Sound.default('as-is'),
   options: z.record(z.string(), z.union([z.string(), z.number(), z.boolean()]))
 })
 export type Outlet = z.infer<typeof Outlet>
 
 /** What an outlet pasted from text must be: the recipe without its id. */
 export const OutletText = Outlet.omit({ id: true })
-
-/** The values of a format's own options, with defaults where `given` says nothing. */
-export function optionValues(fields: readonly OptionField[], given: OptionValues): OptionValues {
-  return Object.fromEntries(fields.map(field => [field.key, given[field.key] ?? field.default]))
-}
-
-/** What a new outlet has. */
-const freshOption = (field: OptionField): string | number | boolean =>
-  field.kind === 'choice' ? (field.fresh ?? field.default) : field.default
-
-/** Of values that were given for another format, those that this one takes as well; its own for the rest. */
-export function keptOptions(fields: readonly OptionField[], given: OptionValues): OptionValues {
-  return Object.fromEntries(
-    fields.map(field => [field.key, optionProblem(field, given[field.key]) ? freshOption(field) : given[field.key]!])
-  )
-}
-
-/** What is wrong with one option's value, or null. */
-export function optionProblem(field: OptionField, value: unknown): string | null {
-  if (field.kind === 'integer')
-    return Number.isInteger(value) && (value as number) >= field.min && (value as number) <= field.max
-      ? null
-      : `${field.label}: a whole number from ${field.min} to ${field.max} is needed.`
-  if (field.kind === 'text')
-    return typeof value === 'string' && new RegExp(`^(${field.pattern})?$`).test(value)
-      ? null
-      : `${field.label}: something like ${field.example} is needed, or nothing.`
-  if (field.kind === 'choice')
-    return field.choices.some(c => c.value === value)
-      ? null
-      : `${field.label}: one of ${field.choices.map(c => c.value).join(', ')} is needed.`
-  return typeof value === 'boolean' ? null : `${field.label}: on or off is needed.`
-}
 
 /** A fresh outlet for a format with its best defaults: the deepest depth and straight alpha. */
 export function newOutlet(id: string, format: Format, name = format.name): Outlet {
@@ -95,6 +69,7 @@ export function newOutlet(id: string, format: Format, name = format.name): Outle
     digits: 4,
     startNumber: 1,
     existing: 'replace',
+    sound: 'as-is',
     options: Object.fromEntries(format.options.map(field => [field.key, freshOption(field)]))
   }
 }

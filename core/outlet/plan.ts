@@ -6,8 +6,10 @@ import type { Marks } from '../job/marks'
 import { rateFraction, formatRate } from '../rate'
 import type { SourceFacts } from '../source/source'
 import { OPAQUE } from '../frame/frame'
+import { soundForm, type SoundForm } from '../sound/sound'
 import { fillName, frameNumber, unknownFields } from './names'
-import { alphaBitsOf, optionValues, outletProblems, type Outlet } from './outlet'
+import { alphaBitsOf, outletProblems, type Outlet } from './outlet'
+import { optionValues } from '../settings/field'
 
 export interface PourPlan {
   outlet: Outlet
@@ -85,6 +87,11 @@ function contentOf(outlet: Outlet): Content {
   return outlet.parts === 'colour-only' ? { kind: 'flattened', backing: outlet.backing } : { kind: 'whole' }
 }
 
+/** The sound, where the format takes sound so coded. */
+function soundTaken(format: Format, sound: SoundForm | null): SoundForm | null {
+  return sound && format.sound!.includes(sound.coding) ? sound : null
+}
+
 /** The plan. Call only when `pourProblems` is empty. */
 export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null, span = ''): PourPlan {
   const format = formatById(outlet.format)
@@ -113,6 +120,10 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     cut: whole ? (format.cut?.(options) ?? null) : null,
     content: contentOf(outlet)
   }
+  const sound =
+    outlet.sound === 'as-is' && facts.sound && facts.rate && format.sound?.length
+      ? soundTaken(format, soundForm(facts.sound, facts.rate, from - 1, frames.length))
+      : null
   const deliverable = (part: string, content: Content): Deliverable => ({
     ...form,
     content,
@@ -120,6 +131,10 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     height: facts.height,
     frames: frames.length,
     rate: facts.rate,
+    pixelAspect: facts.pixelAspect,
+    fields: facts.fields ?? 'progressive',
+    // a key is heard with its fill
+    sound: content.kind === 'alpha' && paired ? null : sound,
     options,
     names: pictureNames(format, outlet, fields, frames.length, part)
   })

@@ -6,6 +6,8 @@ import { formatById } from '../formats/registry'
 import type { Host } from '../host'
 import type { PourPlan } from '../outlet/plan'
 import { isLookedAt } from '../proof/looked-at'
+import type { SoundFeed } from '../sound/sound'
+import { openSound } from '../source/sounding'
 import type { SourceSpec } from '../source/source'
 import { stampsOf, unchangedSince, type Stamps } from '../source/stamp'
 import { inOrder, type Pool } from '../work/pool'
@@ -127,11 +129,15 @@ export async function pour(
   const stamps = await stampsOf(source, host)
   const readBack: (ReadBack | null)[] = []
   const assemblers: { deliverable: Deliverable; made: Assembler }[] = []
+  const feeds: SoundFeed[] = []
   try {
     either.throwIfAborted()
     for (const { to, deliverable: planned } of deliveries(target, plan)) {
       const deliverable = await surveyed(source, plan, format, planned, pool, either)
-      assemblers.push({ deliverable, made: await format.assemble(to, deliverable, host) })
+      const sound = await openSound(source, deliverable.sound, host)
+      if (sound) feeds.push(sound.feed)
+      const heard = { ...deliverable, sound: sound?.form ?? null }
+      assemblers.push({ deliverable: heard, made: await format.assemble(to, heard, host, sound?.feed ?? null) })
     }
     onProgress({ done: 0, total: plan.frames.length, bytes: 0 })
     // of a pair, both parts of a frame follow each other
@@ -170,6 +176,8 @@ export async function pour(
       })
     }
     throw error
+  } finally {
+    await Promise.all(feeds.map(feed => feed.close()))
   }
 }
 
@@ -228,7 +236,7 @@ async function estimateStretch(
   const count = Math.min(STRETCH, plan.frames.length)
   const from = Math.floor((plan.frames.length - count) / 2)
   const sink = memorySink()
-  const deliverable = { ...plan.deliverable, frames: count }
+  const deliverable = { ...plan.deliverable, frames: count, sound: null }
   const stretch = { ...plan, frames: plan.frames.slice(from, from + count), deliverable }
   const assembler = await format.assemble({ kind: 'film', sink }, deliverable, host)
   for (let i = 0; i < count; i++) {

@@ -5,6 +5,8 @@ import { sayIssue } from '../say-issue'
 import { withDepth } from '../frame/depth'
 import type { Samples } from '../frame/frame'
 import type { Kernels } from '../kernels/kernels'
+import { sameRate } from '../rate'
+import { soundOfFrames, type SoundFacts } from '../sound/sound'
 import type { Source, SourceFacts } from '../source/source'
 import { stepKindById, stepKinds } from './kinds'
 import { alphaChanged, asFrame, asPicture, carriedFrame, changed, someRows, type Carried } from './carried'
@@ -108,7 +110,21 @@ function stages(
 
 /** Facts of a source once prepared. */
 export function preparedFacts(facts: SourceFacts, steps: readonly Step[]): SourceFacts {
-  return { ...facts, ...stages(facts, steps).facts }
+  const { stages: list, facts: shaped } = stages(facts, steps)
+  return { ...facts, ...shaped, ...(facts.sound ? { sound: soundAfter(facts.sound, facts, list) } : {}) }
+}
+
+/** The sound of a clip once its stages have chosen its frames. */
+function soundAfter(sound: SoundFacts, facts: Shaped, list: readonly Stage[]): SoundFacts {
+  let [now, before] = [sound, facts]
+  for (const stage of list) {
+    if (stage.uses) {
+      const shown = stage.uses.map(use => (use.to === undefined ? use.from : -1))
+      now = soundOfFrames(now, shown, before, sameRate(before.rate, stage.facts.rate))
+    }
+    before = stage.facts
+  }
+  return now
 }
 
 /** What stands against each step, by its id. */
@@ -146,6 +162,7 @@ export function prepared(
   kernels: Kernels
 ): Source {
   const { stages: list, facts } = stages(source.facts, steps)
+  const sound = source.facts.sound ? soundAfter(source.facts.sound, source.facts, list) : null
   // the floats of a picture that is done with, for the next one: fresh memory of that size is slow to come by
   let spare: Float32Array | null = null
   // samples that came from the source, and may be kept by whoever made them
@@ -207,7 +224,7 @@ export function prepared(
   }
 
   return {
-    facts: { ...source.facts, ...facts },
+    facts: { ...source.facts, ...facts, ...(sound ? { sound } : {}) },
     async frame(index, signal) {
       if (!(index >= 0 && index < facts.frames))
         return source.frame(index < 0 ? index : Number.MAX_SAFE_INTEGER, signal)

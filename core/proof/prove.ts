@@ -12,6 +12,7 @@ import type { Compared, ReadBack } from '../work/tasks'
 import { isLookedAt } from './looked-at'
 import { displaced, sayDisplaced, sayShift, type Signature } from './displacement'
 import type { ProofReport } from './report'
+import { proveSound } from './sound'
 import { likelyMistake, reportOf, type Expectation } from './verdict'
 
 export interface ProofRequest {
@@ -217,6 +218,7 @@ export async function prove(
     failures,
     answer: seen.length ? examine(seen, facts).alpha : null,
     sha256: await sum,
+    sound: expected.sound ? await proveSound(reference, delivered, expected.sound, host) : null,
     displaced:
       sameSize && failures.length === 0 ? await seekDisplaced(request, outcomes, facts.frames, pool, options) : []
   })

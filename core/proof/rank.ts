@@ -1,5 +1,6 @@
 /** Which outlet serves which destination best: by verdict, then by how its stations take the file, then by size. */
-import type { FormatId } from '../formats/format'
+import type { Format } from '../formats/format'
+import { formatById } from '../formats/registry'
 import type { Standing } from '../stations/station'
 import type { ProofReport, Verdict } from './report'
 import { sizeText } from './verdict'
@@ -21,41 +22,40 @@ export interface Destination {
   name: string
   /** Stations that stand for it. */
   stations: readonly string[]
-  /** Formats that make sense there. */
-  formats: readonly FormatId[]
+  /** Whether a format makes sense there. */
+  takes(format: Format): boolean
+  /** What to do when nothing poured does. */
+  else: string
 }
-
-const MASTERS: readonly FormatId[] = [
-  'quicktime-prores-4444',
-  'quicktime-prores-4444-xq',
-  'quicktime-animation',
-  'quicktime-png',
-  'quicktime-raw',
-  'png-sequence',
-  'tiff-sequence',
-  'exr-sequence',
-  'tga-sequence'
-]
 
 export const DESTINATIONS: readonly Destination[] = [
   {
     id: 'editor',
     name: 'Timeline editor',
     stations: ['reads-the-label', 'always-straight', 'alpha-off'],
-    formats: MASTERS
+    takes: format => format.traits.includes('master'),
+    else: 'pour a QuickTime film or a sequence'
   },
-  { id: 'compositor', name: 'Compositor', stations: ['asks', 'reads-the-label', 'linear-light'], formats: MASTERS },
+  {
+    id: 'compositor',
+    name: 'Compositor',
+    stations: ['asks', 'reads-the-label', 'linear-light'],
+    takes: format => format.traits.includes('master'),
+    else: 'pour a QuickTime film or a sequence'
+  },
   {
     id: 'engine',
     name: 'Game or realtime engine',
     stations: ['engine-straight', 'engine-premultiplied', 'small-draw'],
-    formats: ['png-sequence', 'tga-sequence', 'webp-sequence', 'webm-vp9', 'webm-vp8', 'quicktime-png']
+    takes: format => format.traits.includes('for-engines'),
+    else: 'pour a sequence of PNG or TGA'
   },
   {
     id: 'web',
     name: 'Web page',
     stations: ['this-browser', 'no-codec'],
-    formats: ['webm-vp9', 'webm-vp8', 'webp-animated', 'apng', 'gif']
+    takes: format => format.page?.moves ?? false,
+    else: 'pour WebM, WebP or an animated PNG'
   }
 ]
 
@@ -89,14 +89,12 @@ const SAID: Record<Verdict, string> = {
 export function rank(all: readonly Contender[]): Ranked[] {
   const contenders = all.some(c => c.carriesAlpha) ? all.filter(c => c.carriesAlpha) : all
   return DESTINATIONS.map(destination => {
-    const able = contenders.filter(
-      c => c.report.verdict !== 'broken' && (destination.formats as readonly string[]).includes(c.format)
-    )
+    const able = contenders.filter(c => c.report.verdict !== 'broken' && destination.takes(formatById(c.format)))
     if (able.length === 0)
       return {
         destination,
         best: null,
-        reason: `Nothing poured fits; ${destination.id === 'web' ? 'pour WebM, WebP or an animated PNG' : destination.id === 'engine' ? 'pour a sequence of PNG or TGA' : 'pour a QuickTime film or a sequence'}.`
+        reason: `Nothing poured fits; ${destination.else}.`
       }
     const order = (c: Contender): number[] => [
       VERDICTS.indexOf(c.report.verdict) > 1 ? 1 : 0,

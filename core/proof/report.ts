@@ -14,6 +14,7 @@ export const Reading = z.object({
     'size',
     'order',
     'loop',
+    'sound',
     'tags',
     'mode',
     'alpha',

@@ -6,11 +6,13 @@ import type { Form } from '../formats/form'
 import type { Format } from '../formats/format'
 import { sameAlphaMode, type AlphaMode } from '../frame/frame'
 import { sayAlpha } from '../outlet/outlet'
+import type { SoundForm } from '../sound/sound'
 import { rateFraction, sameRate, secondsOf, type Rate } from '../rate'
 import type { Finding, SourceFacts } from '../source/source'
 import { BIN, BINS } from '../kernels/kernels'
 import { codesOf, type Explanation, type FrameComparison } from './compare'
 import type { ProofReport, Reading, Verdict } from './report'
+import type { SoundProof } from './sound'
 import { THRESHOLDS } from './thresholds'
 
 export interface Expectation extends Form {
@@ -25,6 +27,8 @@ export interface Expectation extends Form {
   paired?: boolean
   /** Times it should play, 0 for ever; left out where nothing was asked. */
   plays?: number | null
+  /** Sound that was to go with it. */
+  sound?: SoundForm | null
   /** Bytes it was to come to, where a size was asked for. */
   most?: number | null
 }
@@ -41,6 +45,8 @@ export interface Evidence {
   sha256: string | null
   /** Frames in the wrong place, alpha out of step, pictures shifted. */
   displaced?: readonly Finding[]
+  /** What came of the sound, where any was to go with it. */
+  sound?: SoundProof | null
 }
 
 interface Totals {
@@ -190,7 +196,7 @@ const seconds = (frames: number, rate: Rate): string => `${Math.round(secondsOf(
 const sayPlays = (plays: number): string => (plays === 0 ? 'for ever' : plays === 1 ? 'once' : `${plays} times`)
 
 /** Order, loop and colour tags. */
-function clipReadings({ expected, delivered, displaced = [], comparisons, failures }: Evidence): Reading[] {
+function clipReadings({ expected, delivered, displaced = [], comparisons, failures, sound }: Evidence): Reading[] {
   const asked = expected.plays ?? null
   const plays = delivered.plays
   const looped = asked === null || plays === null || delivered.frames === 1 || asked === plays
@@ -221,6 +227,7 @@ function clipReadings({ expected, delivered, displaced = [], comparisons, failur
             looped ? (asked === null ? 'plain' : 'good') : 'bad'
           )
         ]),
+    ...(sound ? [reading('sound', 'Sound', sound.asked, sound.found, sound.error, sound.right ? 'good' : 'bad')] : []),
     reading('tags', 'Colour tags', '', delivered.colour ?? 'none', '', 'plain')
   ]
 }
@@ -391,6 +398,7 @@ function faults(e: Evidence, t: Totals | null, mistake: Explanation['mistake'] |
       fault('wrong-mode', `The file says ${sayAlpha(said)} (${claim.says}) instead of ${sayAlpha(expected.alpha)}.`)
   }
   found.push(...(e.displaced ?? []))
+  if (e.sound && !e.sound.right) fault('wrong-sound', `The sound is not that of the source: ${e.sound.error}.`)
   const known = mistake && MISTAKES[mistake]
   if (known && !(known.id === 'alpha-solid' && found.some(f => f.id === 'alpha-missing')))
     fault(known.id, mistake === 'premultiplied-other' ? sayOtherMatte(e) : known.sentence)

@@ -7,6 +7,7 @@ import type { Format } from '../formats/format'
 import { formatById } from '../formats/registry'
 import type { Host } from '../host'
 import { prepared } from '../prepare/preparation'
+import { sameRate } from '../rate'
 import { paired } from './pair'
 import { soundFacts } from './sound-facts'
 import {
@@ -46,6 +47,9 @@ export function interpretedFacts(facts: SourceFacts, spec: Omit<SourceSpec, 'id'
     // numbers are of pictures, one a frame
     frames: spec.numbers?.length === facts.frames ? frameOrder(spec).length : facts.frames,
     rate: interpretation.rate ?? facts.rate,
+    ...(facts.sound && interpretation.rate && !sameRate(interpretation.rate, facts.rate)
+      ? { sound: { ...facts.sound, leftOut: facts.sound.leftOut ?? 'the pictures are played at another rate than the file says' } }
+      : {}),
     pixelAspect: interpretation.pixelAspect ?? facts.pixelAspect,
     colour: interpretation.colour ?? facts.colour,
     rateFrom: interpretation.rate ? (interpretation.rateFrom ?? 'asked') : facts.rateFrom,

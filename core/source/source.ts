@@ -6,6 +6,7 @@ import { AlphaMode, Depth, type Frame } from '../frame/frame'
 import type { Step } from '../prepare/preparation'
 import type { Sureness } from '../prepare/step'
 import { Rate } from '../rate'
+import { SoundFacts, soundOfWords } from '../sound/sound'
 
 export const Severity = z.enum(['note', 'warning', 'fault'])
 
@@ -39,6 +40,10 @@ export const AlphaClaim = z.object({
 })
 export type AlphaClaim = z.infer<typeof AlphaClaim>
 
+/** Which of a frame's two fields is shown first, where it has any. */
+export const FieldOrder = z.enum(['progressive', 'top-first', 'bottom-first'])
+export type FieldOrder = z.infer<typeof FieldOrder>
+
 export const SourceFacts = z.object({
   name: z.string(),
   /** Id of the format that reads it. */
@@ -60,8 +65,13 @@ export const SourceFacts = z.object({
   plays: z.number().int().min(0).nullable(),
   /** Time code of the first frame, where the file says one. */
   timecode: z.string().nullable().optional(),
-  /** Sound beside the pictures, in words; null or absent where there is none. */
-  sound: z.string().nullable().optional(),
+  /** Sound beside the pictures; null or absent where there is none. Earlier versions kept words alone. */
+  sound: z
+    .union([SoundFacts, z.string().transform(soundOfWords)])
+    .nullable()
+    .optional(),
+  /** What the file says of fields; null or absent where it says nothing. */
+  fields: FieldOrder.nullable().optional(),
   bytes: z.number().min(0),
   /** What the structure alone shows. */
   findings: z.array(Finding)

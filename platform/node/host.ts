@@ -85,6 +85,9 @@ const nodePng: PngDecoder = {
   }
 }
 
+/** The codecs that this machine has. */
+export const nodeCodecs: Pick<Host, 'webp' | 'pictures'> = { webp: nodeWebp, pictures: nodePictures }
+
 async function diskReader(path: string, location: string): Promise<ByteReader> {
   const handle = await open(location, 'r').catch((error: unknown) => {
     const { code } = error as NodeJS.ErrnoException
@@ -119,8 +122,7 @@ export function hostWith(kernels: Kernels): Host {
   const host: Host = {
     kernels,
     deflate: nodeDeflate,
-    webp: nodeWebp,
-    pictures: nodePictures,
+    ...nodeCodecs,
     png: nodePng,
     sha256() {
       const hash = createHash('sha256')

@@ -5,7 +5,7 @@ import { withDepth } from '../../core/frame/depth'
 import { STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
 import { wholeForm } from '../../core/formats/form'
 import { formatById } from '../../core/formats/registry'
-import { optionValues } from '../../core/outlet/outlet'
+import { optionValues } from '../../core/settings/field'
 import type { Host } from '../../core/host'
 
 export interface Coding {
@@ -45,6 +45,9 @@ async function prores(frames: Frame[], host: Host, alpha: AlphaMode): Promise<Fr
     frames: frames.length,
     rate: [24, 1] as [number, number],
     ...form,
+    pixelAspect: [1, 1],
+    fields: 'progressive',
+    sound: null,
     options,
     names: []
   }

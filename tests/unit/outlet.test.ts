@@ -2,17 +2,10 @@ import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { formatById, formats, writtenFormats } from '../../core/formats/registry'
 import { fillName, freeName, frameNumber, safeName, unknownFields } from '../../core/outlet/names'
-import {
-  newOutlet,
-  optionValues,
-  Outlet,
-  outletProblems,
-  sayCarries,
-  tagLine,
-  withFormat
-} from '../../core/outlet/outlet'
+import { newOutlet, Outlet, outletProblems, sayCarries, tagLine, withFormat } from '../../core/outlet/outlet'
 import { planPour, pourProblems, rangeTaken } from '../../core/outlet/plan'
 import type { SourceFacts } from '../../core/source/source'
+import { optionValues } from '../../core/settings/field'
 
 const facts: SourceFacts = {
   name: 'Name strap',

@@ -123,6 +123,9 @@ export function deliverable(frame: Frame, frames: number, more: Partial<Delivera
     frames,
     rate: [12, 1],
     ...wholeForm(frame.depth, frame.alpha),
+    pixelAspect: [1, 1],
+    fields: 'progressive',
+    sound: null,
     options: {},
     names: [],
     ...more

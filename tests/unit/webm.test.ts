@@ -8,11 +8,10 @@ import {
 } from 'mediabunny'
 import { expect, test } from 'vitest'
 import { memorySink } from '../../core/files/sinks'
-import { wholeForm } from '../../core/formats/form'
 import { targetInto } from '../../core/containers/matroska/output'
 import { fromPlanes, i420Size, matrixFor, planesSize, toPlanes } from '../../core/codecs/vpx/planes'
 import { formatById } from '../../core/formats/registry'
-import { noise, testHost, vectorFile } from './support'
+import { deliverable, noise, testHost, vectorFile } from './support'
 
 const host = await testHost()
 
@@ -82,7 +81,7 @@ test('without the browser its codecs are not there, and that is said', async () 
   await expect(
     formatById('webm-vp8').assemble(
       { kind: 'film', sink: {} as never },
-      { ...frame, ...wholeForm(8, frame.alpha), frames: 1, rate: [25, 1], options: {}, names: [] },
+      deliverable(frame, 1, { rate: [25, 1] }),
       host
     )
   ).rejects.toMatchObject({ kind: 'impossible' })

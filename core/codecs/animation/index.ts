@@ -1,38 +1,36 @@
-/** Animation RLE in QuickTime: 8 bits, exact, read by editors of every age. */
+/** Animation RLE: 8 bits, exact, read by editors of every age. */
+import type { Packets } from '../../containers/container'
 import { unreadable } from '../../errors'
 import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
-import type { ByteReader } from '../../files/file'
-import { DECLARED, quickTimeFormat, sampleBytes, type FilmDecoder } from '../../formats/film'
-import type { VideoTrack } from '../../containers/quicktime/read'
 import type { Kernels, RleDepth } from '../../kernels/kernels'
-import type { OptionValues } from '../../formats/format'
+import type { OptionValues } from '../../settings/field'
+import type { Decoder, PictureCodec } from '../codec'
 import { decodeRle } from './rle'
 
 /** Frames build on those before, back to a key frame. */
-class RleDecoder implements FilmDecoder {
+class RleDecoder implements Decoder {
   /** The picture of frame `next - 1`. Pictures are values, so it is the very one handed out. */
   private canvas: Uint8Array | null = null
   private next = 0
 
   constructor(
-    private readonly reader: ByteReader,
-    private readonly film: VideoTrack,
+    private readonly given: Packets,
     private readonly kernels: Kernels
   ) {}
 
   async frame(index: number, signal?: AbortSignal): Promise<Frame> {
-    const { width, height, samples, depth } = this.film
-    if (!samples[index])
-      throw unreadable(this.reader.name, `frame ${index + 1}`, `the film has ${samples.length} frames`)
+    const { width, height, packets, depth } = this.given.track
+    if (!packets[index])
+      throw unreadable(this.given.file, `frame ${index + 1}`, `the film has ${packets.length} frames`)
     let key = index
-    while (key > 0 && !samples[key]!.key) key--
+    while (key > 0 && !packets[key]!.key) key--
     if (!this.canvas || index < this.next - 1 || key >= this.next) {
       this.canvas = null
       this.next = key
     }
     for (; this.next <= index; this.next++) {
       signal?.throwIfAborted()
-      const data = await sampleBytes(this.reader, this.film, this.next)
+      const data = await this.given.data(this.next)
       try {
         this.canvas = decodeRle(
           data,
@@ -41,7 +39,7 @@ class RleDecoder implements FilmDecoder {
           height,
           depth as RleDepth,
           this.kernels,
-          this.reader.name,
+          this.given.file,
           `frame ${this.next + 1}`
         )
       } catch (error) {
@@ -51,7 +49,7 @@ class RleDecoder implements FilmDecoder {
     }
     const shown = this.canvas!
     // who receives a frame may hand its memory on: it is kept only as a copy, and only where the next frame builds on it
-    const next = samples[index + 1]
+    const next = packets[index + 1]
     this.canvas = next && !next.key ? shown.slice() : null
     return { width, height, depth: 8, samples: shown, alpha: depth === 32 ? STRAIGHT : OPAQUE, transfer: 'srgb' }
   }
@@ -64,15 +62,23 @@ class RleDecoder implements FilmDecoder {
 
 const interval = (options: OptionValues): number => Number(options['key-interval'] ?? 1)
 
-export const quicktimeAnimation = quickTimeFormat(
-  {
-    id: 'quicktime-animation',
-    name: 'QuickTime Animation RLE',
-    tag: 'MOV Animation RLE',
+export const animation: PictureCodec = {
+  names: { quicktime: ['rle '] },
+  about({ depth }, _, file) {
+    if (depth !== 16 && depth !== 24 && depth !== 32)
+      throw unreadable(
+        file,
+        'atom stsd',
+        `Animation RLE at depth ${depth} uses a palette; only 16, 24 and 32 bits are read`
+      )
+    return { kind: `Animation RLE, ${depth} bit`, bitDepth: 8, carriesAlpha: depth === 32 }
+  },
+  decoder: (packets, host) => Promise.resolve(new RleDecoder(packets, host.kernels)),
+  proofReader: { name: "Pour's own Animation reader, tested on films of other writers", independent: false },
+  coder: {
     lossless: true,
     exactAlpha: true,
     depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
-    alpha: DECLARED,
     options: [
       {
         key: 'key-interval',
@@ -84,9 +90,9 @@ export const quicktimeAnimation = quickTimeFormat(
         default: 1
       }
     ],
-    proofReader: { name: "Pour's own Animation reader, tested on films of other writers", independent: false },
+    entry: ({ alpha }) => ({ code: 'rle ', name: 'Animation', depth: alpha.mode === 'none' ? 24 : 32 }),
     buildsOn: (position, { options }) => position % interval(options) !== 0,
-    encode: (host, { samples, width, height, alpha }, _, before) =>
+    encode: (host, { samples, width, height, alpha }, _, { before }) =>
       Promise.resolve(
         host.kernels.rleEncode(
           samples as Uint8Array,
@@ -96,19 +102,5 @@ export const quicktimeAnimation = quickTimeFormat(
           alpha.mode === 'none' ? 24 : 32
         )
       )
-  },
-  {
-    reads: ['rle '],
-    writes: ({ alpha }) => ({ code: 'rle ', name: 'Animation', depth: alpha.mode === 'none' ? 24 : 32 }),
-    about(film, _, file) {
-      if (film.depth !== 16 && film.depth !== 24 && film.depth !== 32)
-        throw unreadable(
-          file,
-          'atom stsd',
-          `Animation RLE at depth ${film.depth} uses a palette; only 16, 24 and 32 bits are read`
-        )
-      return { kind: `QuickTime Animation RLE, ${film.depth} bit`, bitDepth: 8, carriesAlpha: film.depth === 32 }
-    },
-    decoder: (film, reader, host) => Promise.resolve(new RleDecoder(reader, film, host.kernels))
   }
-)
+}

@@ -1,54 +1,44 @@
-/** PNG pictures as the samples of a QuickTime film: exact, 8 or 16 bits. */
-import { unreadable } from '../../errors'
+/** PNG pictures as the packets of a film: exact, 8 or 16 bits. */
 import { memoryReader } from '../../files/file'
-import { decodePngFile } from '../../pictures/png-sequence'
+import { sizeApart, standalone, type PictureCodec } from '../codec'
+import { decodePngFile } from '../../pictures/png/file'
 import { encodePng } from '../../pictures/png/encode'
 import { hasAlpha, readPngInfo } from '../../pictures/png/header'
 import { decodeIndependently } from '../../pictures/png/independent'
-import { DECLARED, quickTimeFormat, standalone } from '../../formats/film'
 
-export const quicktimePng = quickTimeFormat(
-  {
-    id: 'quicktime-png',
-    name: 'QuickTime PNG',
-    tag: 'MOV PNG',
+export const png: PictureCodec = {
+  names: { quicktime: ['png '], avi: ['MPNG', 'PNG1'] },
+  async about(track, first, file) {
+    const info = await readPngInfo(memoryReader(`${file}, frame 1`, first))
+    const { header } = info
+    if (header.width !== track.width || header.height !== track.height) throw sizeApart(file, header, track)
+    return {
+      kind: 'PNG',
+      bitDepth: header.bitDepth === 16 ? 16 : 8,
+      carriesAlpha: hasAlpha(info),
+      colour: info.colour
+    }
+  },
+  decoder: (packets, host) =>
+    Promise.resolve(
+      standalone(packets, (data, place) => decodePngFile(host, memoryReader(`${packets.file}, ${place}`, data)))
+    ),
+  proofDecoder: (packets, host) =>
+    Promise.resolve(standalone(packets, (data, place) => decodeIndependently(host, data, `${packets.file}, ${place}`))),
+  proofReader: { name: "a library's PNG decoder, frame by frame", independent: true },
+  coder: {
     lossless: true,
     exactAlpha: true,
     depths: [
       { depth: 8, colourBits: 8, alphaBits: 8 },
       { depth: 16, colourBits: 16, alphaBits: 16 }
     ],
-    alpha: DECLARED,
     options: [],
-    proofReader: { name: "a library's PNG decoder, frame by frame", independent: true },
+    entry: ({ alpha }, container) => ({
+      code: container === 'avi' ? 'MPNG' : 'png ',
+      name: 'PNG',
+      depth: alpha.mode === 'none' ? 24 : 32
+    }),
     encode: (host, frame) => Promise.resolve(encodePng(host, frame))
-  },
-  {
-    reads: ['png '],
-    writes: ({ alpha }) => ({ code: 'png ', name: 'PNG', depth: alpha.mode === 'none' ? 24 : 32 }),
-    async about(film, first, file) {
-      const info = await readPngInfo(memoryReader(`${file}, frame 1`, first))
-      const { header } = info
-      if (header.width !== film.width || header.height !== film.height)
-        throw unreadable(
-          file,
-          'frame 1',
-          `its picture is ${header.width}x${header.height}; the film is ${film.width}x${film.height}`
-        )
-      return {
-        kind: 'QuickTime PNG',
-        bitDepth: header.bitDepth === 16 ? 16 : 8,
-        carriesAlpha: hasAlpha(info),
-        colour: info.colour
-      }
-    },
-    decoder: (film, reader, host) =>
-      Promise.resolve(
-        standalone(reader, film, (data, place) => decodePngFile(host, memoryReader(`${reader.name}, ${place}`, data)))
-      ),
-    proofDecoder: (film, reader, host) =>
-      Promise.resolve(
-        standalone(reader, film, (data, place) => decodeIndependently(host, data, `${reader.name}, ${place}`))
-      )
   }
-)
+}

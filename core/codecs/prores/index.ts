@@ -1,17 +1,16 @@
-/** ProRes 4444 and 4444 XQ in QuickTime: 12-bit colour, alpha of 8 or 16 bits kept exactly. Encoder after SMPTE RDD 36. */
-import { Decoder, Frame as TurboFrame } from 'turbores'
+/** ProRes 4444 and 4444 XQ: 12-bit colour, alpha of 8 or 16 bits kept exactly. Encoder after SMPTE RDD 36. */
+import { Decoder as Turbo, Frame as TurboFrame } from 'turbores'
 import { unreachable, unreadable } from '../../errors'
-import type { ByteReader } from '../../files/file'
+import type { Packets, PictureTrack } from '../../containers/container'
 import { withDepth } from '../../frame/depth'
 import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import { BT2020, BT601, BT709 } from '../../frame/weights'
 import type { Host } from '../../host'
-import type { FormatId, OptionField, OptionValues } from '../../formats/format'
-import { DECLARED, quickTimeFormat, sampleBytes, type FilmDecoder, type QuickTimeCodec } from '../../formats/film'
-import type { VideoTrack } from '../../containers/quicktime/read'
+import type { Decoder, PictureCodec } from '../codec'
 import { decodeAlpha } from './alpha'
 import { parseFrame, wrapFrame, type ParsedFrame } from './frame'
 import { withinBudget } from './rate'
+import type { OptionField, OptionValues } from '../../settings/field'
 
 /** Luma weights of red and blue by H.273 matrix code: BT.709, BT.601 (two codes), BT.2020. */
 const WEIGHTS: Record<number, { kr: number; kb: number; name: string }> = {
@@ -22,32 +21,32 @@ const WEIGHTS: Record<number, { kr: number; kb: number; name: string }> = {
 }
 
 /** The matrix a frame is in: what it says, else what the film says, else BT.601 up to 576 lines and BT.709 above. */
-function matrixOf(frame: ParsedFrame, film: VideoTrack): { kr: number; kb: number; name: string; told: boolean } {
+function matrixOf(frame: ParsedFrame, film: PictureTrack): { kr: number; kb: number; name: string; told: boolean } {
   const told = WEIGHTS[frame.matrix] ?? WEIGHTS[film.colour?.[2] ?? 0]
   return told ? { ...told, told: true } : { ...WEIGHTS[frame.height <= 576 ? 6 : 1]!, told: false }
 }
 
 /** Colour through a library's decoder, alpha at full depth through our own reader; the two alphas are held against each other. */
-class ProresDecoder implements FilmDecoder {
+class ProresDecoder implements Decoder {
   private readonly target = new TurboFrame()
 
   constructor(
-    private readonly decoder: Decoder,
-    private readonly reader: ByteReader,
-    private readonly film: VideoTrack,
+    private readonly decoder: Turbo,
+    private readonly packets: Packets,
     private readonly host: Host
   ) {}
 
   async frame(index: number): Promise<Frame> {
-    const data = await sampleBytes(this.reader, this.film, index)
+    const { track, file } = this.packets
+    const data = await this.packets.data(index)
     const place = `frame ${index + 1}`
-    const fail = (matter: string): Error => unreadable(this.reader.name, place, matter)
-    const header = parseFrame(data, this.reader.name, place)
+    const fail = (matter: string): Error => unreadable(file, place, matter)
+    const header = parseFrame(data, file, place)
     const decoded = await this.decoder.decode(data, this.target)
     if (decoded instanceof Error) throw fail(`the picture is damaged (${decoded.message})`)
     const { codedWidth, codedHeight, visibleWidth: width, visibleHeight: height, frameData, pixelFormat } = decoded
-    if (width !== this.film.width || height !== this.film.height)
-      throw fail(`the frame is ${width}x${height}; the film is ${this.film.width}x${this.film.height}`)
+    if (width !== track.width || height !== track.height)
+      throw fail(`the frame is ${width}x${height}; the film is ${track.width}x${track.height}`)
     if (!pixelFormat.startsWith('I444') || !pixelFormat.endsWith('P12'))
       throw fail(`its samples are ${pixelFormat}; only 4:4:4 of 12 bits is read`)
     // the decoder's memory is its own and may move: nothing below waits before the planes have been used
@@ -56,12 +55,12 @@ class ProresDecoder implements FilmDecoder {
         ? new Uint16Array(frameData.slice().buffer)
         : new Uint16Array(frameData.buffer, frameData.byteOffset, frameData.byteLength >> 1)
     const planeSize = codedWidth * codedHeight
-    const alpha = decodeAlpha(data, this.host.kernels, this.reader.name, place, header)
+    const alpha = decodeAlpha(data, this.host.kernels, file, place, header)
     if (alpha && planes.length >= 4 * planeSize) this.agree(alpha, planes, planeSize, codedWidth, width, height, fail)
     const samples = this.host.kernels.yccToRgba(
       { planes, stride: codedWidth, planeSize, width, height },
       alpha,
-      matrixOf(header, this.film)
+      matrixOf(header, track)
     )
     return { width, height, depth: 16, samples, alpha: alpha ? STRAIGHT : OPAQUE, transfer: 'srgb' }
   }
@@ -96,36 +95,12 @@ class ProresDecoder implements FilmDecoder {
   }
 }
 
-async function openDecoder(film: VideoTrack, reader: ByteReader, host: Host): Promise<FilmDecoder> {
-  const decoder = await Decoder.create({ proresFourCc: film.codec as 'ap4h', useSharedMemory: false, concurrency: 0 })
+/** A decoder for one of the profiles, by the four letters that QuickTime knows it by. */
+async function openDecoder(code: string, packets: Packets, host: Host): Promise<Decoder> {
+  const decoder = await Turbo.create({ proresFourCc: code as 'ap4h', useSharedMemory: false, concurrency: 0 })
   if (decoder instanceof Error)
-    throw unreachable(`the ProRes decoder could not start (${decoder.message})`, reader.name)
-  return new ProresDecoder(decoder, reader, film, host)
-}
-
-function codec(code: string, name: string): QuickTimeCodec {
-  return {
-    reads: [code],
-    writes: ({ alpha }) => ({ code, name, depth: alpha.mode === 'none' ? 24 : 32 }),
-    about(film, first, file) {
-      const header = parseFrame(first, file, 'frame 1')
-      const matrix = matrixOf(header, film)
-      const untold = {
-        id: 'colour-untagged',
-        severity: 'note' as const,
-        frames: [],
-        sentence: `The film does not say which colour matrix it is in; ${matrix.name} is taken, as is usual for ${header.height} lines.`
-      }
-      return {
-        kind: `QuickTime ${name}, ${header.alphaBits ? `${header.alphaBits} bit alpha` : 'no alpha plane'}`,
-        bitDepth: 16,
-        carriesAlpha: header.alphaBits > 0,
-        colour: matrix.told ? `${matrix.name}, limited range` : null,
-        findings: matrix.told ? [] : [untold]
-      }
-    },
-    decoder: openDecoder
-  }
+    throw unreachable(`the ProRes decoder could not start (${decoder.message})`, packets.file)
+  return new ProresDecoder(decoder, packets, host)
 }
 
 const OPTIONS: readonly OptionField[] = [
@@ -161,31 +136,53 @@ const OPTIONS: readonly OptionField[] = [
 const alphaBits = (options: OptionValues): 8 | 16 => (options['alpha-bits'] === '8' ? 8 : 16)
 
 interface Profile {
-  id: FormatId
   name: string
+  /** Four letters in QuickTime. */
   code: string
+  /** Essence coding label in MXF (SMPTE RDD 44, table 3). */
+  label: string
   /** Bits of colour for each macroblock: the rate usually given for 1920x1080 at 29.97 frames a second, without alpha. */
   bitsPerMacroblock: number
   finest: number
 }
 
-function profile({ id, name, code, bitsPerMacroblock, finest }: Profile): ReturnType<typeof quickTimeFormat> {
-  return quickTimeFormat(
-    {
-      id,
-      name: `QuickTime ${name}`,
-      tag: `MOV ${name}`,
+function profile({ name, code, label, bitsPerMacroblock, finest }: Profile): PictureCodec {
+  return {
+    names: { quicktime: [code], mxf: [label] },
+    about(track, first, file) {
+      const header = parseFrame(first, file, 'frame 1')
+      const matrix = matrixOf(header, track)
+      const untold = {
+        id: 'colour-untagged',
+        severity: 'note' as const,
+        frames: [],
+        sentence: `The film does not say which colour matrix it is in; ${matrix.name} is taken, as is usual for ${header.height} lines.`
+      }
+      return {
+        kind: `${name}, ${header.alphaBits ? `${header.alphaBits} bit alpha` : 'no alpha plane'}`,
+        bitDepth: 16,
+        carriesAlpha: header.alphaBits > 0,
+        colour: matrix.told ? `${matrix.name}, limited range` : null,
+        findings: matrix.told ? [] : [untold]
+      }
+    },
+    decoder: (packets, host) => openDecoder(code, packets, host),
+    proofReader: {
+      name: "turbores for colour, Pour's own reader for alpha, the two alphas compared at 12 bits",
+      independent: true
+    },
+    coder: {
       lossless: false,
       exactAlpha: true,
       depths: [{ depth: 16, colourBits: 12, alphaBits: 16 }],
-      alpha: DECLARED,
       alphaBits,
       options: OPTIONS,
-      limits: { width: 8192, height: 8192, rate: 'any fraction' },
-      proofReader: {
-        name: "turbores for colour, Pour's own reader for alpha, the two alphas compared at 12 bits",
-        independent: true
-      },
+      limits: { width: 8192, height: 8192 },
+      entry: ({ alpha }, container) => ({
+        code: container === 'mxf' ? label : code,
+        name,
+        depth: alpha.mode === 'none' ? 24 : 32
+      }),
       encode(host, frame, deliverable) {
         const { width, height } = frame
         const bits = frame.alpha.mode === 'none' ? 0 : alphaBits(deliverable.options)
@@ -207,25 +204,24 @@ function profile({ id, name, code, bitsPerMacroblock, finest }: Profile): Return
         )
         return Promise.resolve(wrapFrame({ width, height, rate: deliverable.rate, alphaBits: bits }, slices))
       }
-    },
-    codec(code, name)
-  )
+    }
+  }
 }
 
 /** 330 Mbit/s. */
-export const quicktimeProres4444 = profile({
-  id: 'quicktime-prores-4444',
+export const prores4444 = profile({
   name: 'ProRes 4444',
   code: 'ap4h',
+  label: '060e2b340401010d0401020203060500',
   bitsPerMacroblock: (330e6 * 1001) / 30000 / 8160,
   finest: 2
 })
 
 /** 500 Mbit/s. */
-export const quicktimeProres4444Xq = profile({
-  id: 'quicktime-prores-4444-xq',
+export const prores4444Xq = profile({
   name: 'ProRes 4444 XQ',
   code: 'ap4x',
+  label: '060e2b340401010d0401020203060600',
   bitsPerMacroblock: (500e6 * 1001) / 30000 / 8160,
   finest: 1
 })

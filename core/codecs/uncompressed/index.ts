@@ -1,10 +1,12 @@
 /**
- * Uncompressed ARGB in QuickTime: "raw " at depth 32 holds A R G B of 8 bits (QuickTime File Format, "Uncompressed RGB"),
- * "b64a" the same of 16 bits, big-endian.
+ * Uncompressed pictures. In QuickTime "raw " at depth 32 holds A R G B of 8 bits (QuickTime File Format, "Uncompressed RGB"), "b64a" the
+ * same of 16 bits, big-endian. In AVI the bitmap of BITMAPINFOHEADER: B G R A, rows from the bottom where the height is positive.
  */
+import type { PictureTrack } from '../../containers/container'
 import { unreadable } from '../../errors'
 import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
-import { DECLARED, quickTimeFormat, standalone } from '../../formats/film'
+import { standalone, type About, type PictureCodec } from '../codec'
+import { bitmapSize, packedBitmap, unpackBitmap } from './bitmap'
 
 function packed8(frame: Frame): Uint8Array {
   const { samples } = frame
@@ -67,65 +69,87 @@ function unpack(data: Uint8Array, width: number, height: number, kind: 24 | 32 |
   return { width, height, depth: 8, samples, alpha, transfer: 'srgb' }
 }
 
-export const quicktimeRaw = quickTimeFormat(
-  {
-    id: 'quicktime-raw',
-    name: 'QuickTime uncompressed ARGB',
-    tag: 'MOV uncompressed',
+/** Bits of a pixel of QuickTime: 64 of "b64a". */
+const widthOf = ({ code, depth }: PictureTrack): 24 | 32 | 64 => (code === 'b64a' ? 64 : depth === 24 ? 24 : 32)
+
+function aboutDepth({ depth }: PictureTrack, file: string, place: string): About {
+  if (depth !== 24 && depth !== 32)
+    throw unreadable(file, place, `uncompressed pictures of depth ${depth} are not read; only 24 and 32 bits are`)
+  return { kind: `uncompressed, ${depth} bit`, bitDepth: 8, carriesAlpha: depth === 32 }
+}
+
+const READER = { name: "Pour's own reader of uncompressed samples", independent: false }
+
+const tooShort = (file: string, place: string, { width, height }: PictureTrack, has: number, least: number): Error =>
+  unreadable(file, place, `it holds ${has} bytes where a frame of ${width}x${height} takes ${least}`)
+
+/** Uncompressed pictures of QuickTime. */
+export const uncompressed: PictureCodec = {
+  names: { quicktime: ['raw ', 'b64a'] },
+  about(track, _, file) {
+    if (track.code === 'b64a') return { kind: 'uncompressed ARGB, 16 bit', bitDepth: 16, carriesAlpha: true }
+    return aboutDepth(track, file, 'atom stsd')
+  },
+  decoder(packets) {
+    const { track, file } = packets
+    const { width, height } = track
+    const bits = widthOf(track)
+    const least = ((width * bits) / 8) * height
+    return Promise.resolve(
+      standalone(packets, (data, place) =>
+        data.length < least || data.length % height !== 0
+          ? Promise.reject(tooShort(file, place, track, data.length, least))
+          : Promise.resolve(unpack(data, width, height, bits))
+      )
+    )
+  },
+  proofReader: READER,
+  coder: {
     lossless: true,
     exactAlpha: true,
     depths: [
       { depth: 8, colourBits: 8, alphaBits: 8 },
       { depth: 16, colourBits: 16, alphaBits: 16 }
     ],
-    alpha: {
-      ...DECLARED,
-      none: { can: true, declares: 'sample depth 24 at 8 bits; at 16 bits there is only ARGB, and alpha is solid' }
-    },
     options: [],
-    proofReader: { name: "Pour's own reader of uncompressed samples", independent: false },
+    entry: ({ depth, alpha }) =>
+      depth === 8
+        ? { code: 'raw ', name: 'None', depth: alpha.mode === 'none' ? 24 : 32 }
+        : { code: 'b64a', name: 'ARGB 16', depth: 32 },
     encode: (_, frame) =>
       Promise.resolve(
         frame.depth === 16 ? packed16(frame) : frame.alpha.mode === 'none' ? packed24(frame) : packed8(frame)
       )
-  },
-  {
-    reads: ['raw ', 'b64a'],
-    writes: ({ depth, alpha }) =>
-      depth === 8
-        ? { code: 'raw ', name: 'None', depth: alpha.mode === 'none' ? 24 : 32 }
-        : { code: 'b64a', name: 'ARGB 16', depth: 32 },
-    about(film, _, file) {
-      if (film.codec === 'raw ' && film.depth !== 24 && film.depth !== 32)
-        throw unreadable(
-          file,
-          'atom stsd',
-          `uncompressed samples of depth ${film.depth} are not read; only 24 and 32 bits are`
-        )
-      const wide = film.codec === 'b64a'
-      return {
-        kind: wide ? 'QuickTime uncompressed ARGB, 16 bit' : `QuickTime uncompressed, ${film.depth} bit`,
-        bitDepth: wide ? 16 : 8,
-        carriesAlpha: wide || film.depth === 32
-      }
-    },
-    decoder(film, reader) {
-      const kind = film.codec === 'b64a' ? 64 : film.depth === 24 ? 24 : 32
-      const { width, height } = film
-      return Promise.resolve(
-        standalone(reader, film, (data, place) => {
-          const least = ((width * kind) / 8) * height
-          if (data.length < least || data.length % height !== 0)
-            return Promise.reject(
-              unreadable(
-                reader.name,
-                place,
-                `it holds ${data.length} bytes where a frame of ${width}x${height} takes ${least}`
-              )
-            )
-          return Promise.resolve(unpack(data, width, height, kind))
-        })
-      )
-    }
   }
-)
+}
+
+/** BI_RGB: an AVI names uncompressed bitmaps by four zero bytes. */
+const BITMAP = '\0\0\0\0'
+
+/** Uncompressed pictures of AVI. */
+export const bitmap: PictureCodec = {
+  names: { avi: [BITMAP, 'DIB ', 'RGB '] },
+  about: (track, _, file) => aboutDepth(track, file, 'list strf'),
+  decoder(packets) {
+    const { track, file } = packets
+    const { width, height, bottomUp } = track
+    const bits = track.depth === 24 ? 24 : 32
+    const least = bitmapSize(width, height, bits)
+    return Promise.resolve(
+      standalone(packets, (data, place) =>
+        data.length < least
+          ? Promise.reject(tooShort(file, place, track, data.length, least))
+          : Promise.resolve(unpackBitmap(data, { width, height, bits, bottomUp }))
+      )
+    )
+  },
+  proofReader: READER,
+  coder: {
+    lossless: true,
+    exactAlpha: true,
+    depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
+    options: [],
+    entry: ({ alpha }) => ({ code: BITMAP, name: '', depth: alpha.mode === 'none' ? 24 : 32, bottomUp: true }),
+    encode: (_, frame) => Promise.resolve(packedBitmap(frame))
+  }
+}

@@ -8,18 +8,12 @@ import { impossible } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import { PATCHABLE, type ByteSink } from '../../files/sinks'
 import type { Rate } from '../../rate'
-import { atom, fields, letters, list } from './atoms'
+import { samplesBefore, type SoundFeed, type SoundForm } from '../../sound/sound'
 import { nominalRate, timecodeToFrame } from '../../timecode'
+import type { Muxer, MuxPlan } from '../container'
+import { atom, fields, letters, list } from './atoms'
 import { graphicsMode } from './declare'
-import type { Assembler, Deliverable } from '../../formats/format'
-
-export interface FilmCodec {
-  /** Four letters of the sample description. */
-  code: string
-  /** The codec's name as the sample description carries it. */
-  name: string
-  depth: 24 | 32
-}
+import { soundDescription, storedPcm } from './sound'
 
 const UNITY = fields(
   [32, 0x10000],
@@ -44,7 +38,9 @@ export function timeBase([n, d]: Rate): { scale: number; duration: number } {
   return { scale: n * times, duration: d * times }
 }
 
-function descriptionAtom(codec: FilmCodec, { width, height }: Deliverable): Uint8Array {
+const FIELDS = { progressive: [1, 0], 'top-first': [2, 1], 'bottom-first': [2, 6] } as const
+
+function descriptionAtom({ entry: codec, width, height, pixelAspect, fields: order }: MuxPlan): Uint8Array {
   const name = letters(codec.name.slice(0, 31))
   const entry = concatenate([
     fields([32, 0], [16, 0], [16, 1], [16, 0], [16, 0]),
@@ -62,10 +58,12 @@ function descriptionAtom(codec: FilmCodec, { width, height }: Deliverable): Uint
     ),
     name,
     new Uint8Array(31 - name.length),
-    fields([16, codec.depth], [16, 0xffff]),
+    // a sample description knows depths to 32; beyond, the codec's own letters say it
+    fields([16, Math.min(codec.depth, 32)], [16, 0xffff]),
     atom('colr', letters('nclc'), fields([16, 1], [16, 1], [16, 1])),
-    atom('pasp', fields([32, 1], [32, 1])),
-    atom('fiel', [1, 0])
+    atom('pasp', fields([32, pixelAspect[0]], [32, pixelAspect[1]])),
+    atom('fiel', FIELDS[order]),
+    ...(codec.config?.length ? [atom('glbl', codec.config)] : [])
   ])
   return atom('stsd', fields([32, 0], [32, 1]), atom(codec.code, entry))
 }
@@ -92,16 +90,18 @@ interface Laid {
   scale: number
   duration: number
   sizes: readonly number[]
-  /** Where the first frame lies; frames follow one another. */
-  start: number
+  /** Where each frame lies. */
+  starts: readonly number[]
   /** Whether offsets take 64 bits. */
   wide: boolean
   /** Numbers, from 1, of frames that need no other; null when all are such. */
   keys: readonly number[] | null
   timecode: { frame: number; drop: boolean; at: number } | null
+  /** Chunks of sound, and the size of each packet where packets have sizes of their own. */
+  sound: { form: SoundForm; chunks: { at: number; samples: number; packets: number }[]; sizes: number[] } | null
 }
 
-function trackHeader(id: number, total: number, width: number, height: number): Uint8Array {
+function trackHeader(id: number, total: number, width: number, height: number, volume = 0): Uint8Array {
   return atom(
     'tkhd',
     fields(
@@ -115,7 +115,7 @@ function trackHeader(id: number, total: number, width: number, height: number): 
       [32, 0],
       [16, 0],
       [16, 0],
-      [16, 0],
+      [16, volume],
       [16, 0]
     ),
     UNITY,
@@ -127,23 +127,17 @@ function mediaHeader(scale: number, total: number): Uint8Array {
   return atom('mdhd', fields([32, 0], [32, 0], [32, 0], [32, scale], [32, total], [16, 0x7fff], [16, 0]))
 }
 
-function videoTrack(codec: FilmCodec, deliverable: Deliverable, laid: Laid, total: number): Uint8Array {
+function videoTrack(plan: MuxPlan, laid: Laid, total: number): Uint8Array {
   const { sizes, duration } = laid
-  const { mode, opcolor } = graphicsMode(deliverable.alpha)
-  const starts: number[] = []
-  let at = laid.start
-  for (const size of sizes) {
-    starts.push(at)
-    at += size
-  }
+  const { mode, opcolor } = graphicsMode(plan.alpha)
   const tables = atom(
     'stbl',
-    descriptionAtom(codec, deliverable),
+    descriptionAtom(plan),
     atom('stts', fields([32, 0], [32, 1], [32, sizes.length], [32, duration])),
     ...(laid.keys ? [atom('stss', fields([32, 0], [32, laid.keys.length]), list(32, laid.keys))] : []),
     atom('stsc', fields([32, 0], [32, 1], [32, 1], [32, 1], [32, 1])),
     atom('stsz', fields([32, 0], [32, 0], [32, sizes.length]), list(32, sizes)),
-    chunkOffsets(starts, laid.wide)
+    chunkOffsets(laid.starts, laid.wide)
   )
   const videoHeader = atom('vmhd', fields([32, 1], [16, mode], [16, opcolor[0]], [16, opcolor[1]], [16, opcolor[2]]))
   const media = atom(
@@ -153,7 +147,7 @@ function videoTrack(codec: FilmCodec, deliverable: Deliverable, laid: Laid, tota
     atom('minf', videoHeader, handler('dhlr', 'alis', 'Data'), DATA, tables)
   )
   const reference = laid.timecode ? [atom('tref', atom('tmcd', fields([32, 2])))] : []
-  return atom('trak', trackHeader(1, total, deliverable.width, deliverable.height), ...reference, media)
+  return atom('trak', trackHeader(1, total, plan.width, plan.height), ...reference, media)
 }
 
 /** A track whose one sample is the number of the first frame; it lasts as long as the film. */
@@ -213,12 +207,42 @@ function timecodeTrack(rate: Rate, { scale, duration, wide, timecode }: Laid, to
   return atom('trak', trackHeader(2, total, 0, 0), media)
 }
 
-function movieAtom(codec: FilmCodec, deliverable: Deliverable, laid: Laid): Uint8Array {
-  const total = laid.duration * laid.sizes.length
-  if (total > 0xffffffff)
-    throw impossible(
-      `${laid.sizes.length} frames at ${deliverable.rate!.join('/')} are longer than a QuickTime film can count`
+/** A track of sound; its edit begins where the first frame does, and ends with the last. */
+function soundTrack(id: number, laid: Laid, total: number): Uint8Array {
+  const { form, chunks, sizes } = laid.sound!
+  const pcm = form.coding === 'pcm'
+  const counts = chunks.map(chunk => (pcm ? chunk.samples : chunk.packets))
+  const runs = counts.flatMap((count, i) => (i === 0 || count !== counts[i - 1] ? [[i + 1, count, 1]] : []))
+  const stored = pcm ? form.samples : form.stored
+  const tables = atom(
+    'stbl',
+    soundDescription(form),
+    atom('stts', fields([32, 0], [32, 1], [32, pcm ? form.samples : sizes.length], [32, pcm ? 1 : 1024])),
+    atom('stsc', fields([32, 0], [32, runs.length]), list(32, runs.flat())),
+    pcm
+      ? atom('stsz', fields([32, 0], [32, (form.channels * form.bits) / 8], [32, form.samples]))
+      : atom('stsz', fields([32, 0], [32, 0], [32, sizes.length]), list(32, sizes)),
+    chunkOffsets(
+      chunks.map(chunk => chunk.at),
+      laid.wide
     )
+  )
+  const media = atom(
+    'mdia',
+    mediaHeader(form.rate, stored),
+    handler('mhlr', 'soun', 'Sound'),
+    atom('minf', atom('smhd', fields([32, 0], [16, 0], [16, 0])), handler('dhlr', 'alis', 'Data'), DATA, tables)
+  )
+  const length = Math.min(total, Math.round((form.samples * laid.scale) / form.rate))
+  const edit = atom('edts', atom('elst', fields([32, 0], [32, 1], [32, length], [32, form.lead], [32, 0x10000])))
+  return atom('trak', trackHeader(id, length, 0, 0, 0x100), edit, media)
+}
+
+function movieAtom(plan: MuxPlan, laid: Laid): Uint8Array {
+  const total = laid.duration * laid.sizes.length
+  if (total > 0xffffffff || (laid.sound && laid.sound.form.samples > 0xffffffff))
+    throw impossible(`${laid.sizes.length} frames at ${plan.rate.join('/')} are longer than a QuickTime film can count`)
+  const soundId = laid.timecode ? 3 : 2
   const movieHeader = atom(
     'mvhd',
     fields(
@@ -235,51 +259,69 @@ function movieAtom(codec: FilmCodec, deliverable: Deliverable, laid: Laid): Uint
     ),
     UNITY,
     new Uint8Array(24),
-    fields([32, laid.timecode ? 3 : 2])
+    fields([32, soundId + (laid.sound ? 1 : 0)])
   )
   return atom(
     'moov',
     movieHeader,
-    videoTrack(codec, deliverable, laid, total),
-    ...(laid.timecode ? [timecodeTrack(deliverable.rate!, laid, total)] : [])
+    videoTrack(plan, laid, total),
+    ...(laid.timecode ? [timecodeTrack(plan.rate, laid, total)] : []),
+    ...(laid.sound ? [soundTrack(soundId, laid, total)] : [])
   )
 }
 
-/** What a film of these options comes to before its frames are known: every table has its final length. */
-function layOf(deliverable: Deliverable, isKey: (position: number) => boolean): Omit<Laid, 'start'> {
-  const { scale, duration } = timeBase(deliverable.rate!)
-  const sizes = new Array<number>(deliverable.frames).fill(0)
-  const keys = sizes.flatMap((_, i) => (isKey(i) ? [i + 1] : []))
-  const text = String(deliverable.options.timecode ?? '')
-  const timecode = text ? { frame: timecodeToFrame(text, deliverable.rate!), drop: text.includes(';'), at: 0 } : null
-  return { scale, duration, sizes, wide: false, keys: keys.length === sizes.length ? null : keys, timecode }
+/** Frames between two chunks of sound: half a second. */
+const strideOf = ([n, d]: Rate): number => Math.max(1, Math.round(n / d / 2))
+
+/** What a film comes to before its frames are known: every table has its final length, or a greater. */
+function layOf(plan: MuxPlan): Laid {
+  const { scale, duration } = timeBase(plan.rate)
+  const sizes = new Array<number>(plan.frames).fill(0)
+  const keys = sizes.flatMap((_, i) => (plan.isKey(i) ? [i + 1] : []))
+  const text = String(plan.options.timecode ?? '')
+  const timecode = text ? { frame: timecodeToFrame(text, plan.rate), drop: text.includes(';'), at: 0 } : null
+  const chunks = Math.ceil(plan.frames / strideOf(plan.rate)) + 1
+  return {
+    scale,
+    duration,
+    sizes,
+    starts: sizes,
+    wide: false,
+    keys: keys.length === sizes.length ? null : keys,
+    timecode,
+    sound: plan.sound && {
+      form: plan.sound,
+      // no two alike, so that each takes an entry of its own
+      chunks: Array.from({ length: chunks }, (_, i) => ({ at: 0, samples: i, packets: i })),
+      sizes: new Array<number>(plan.sound.coding === 'aac' ? Math.ceil(plan.sound.stored / 1024) : 0).fill(0)
+    }
+  }
 }
 
-/** Bytes of everything but the frames themselves. */
-export function filmOverhead(codec: FilmCodec, deliverable: Deliverable, isKey: (position: number) => boolean): number {
-  const laid = layOf(deliverable, isKey)
+/** Bytes of everything but frames and sound. */
+export function filmOverhead(plan: MuxPlan): number {
+  const laid = layOf(plan)
   return (
     FTYP +
     WIDE +
     8 +
     (laid.timecode ? 4 : 0) +
-    movieAtom(codec, deliverable, { ...laid, start: 0, wide: Boolean(deliverable.options['fast-start']) }).length
+    movieAtom(plan, { ...laid, wide: Boolean(plan.options['fast-start']) }).length
   )
 }
 
-/** Writes a film of one video track, and one of time code where that is asked. `isKey` tells the frames that need no other. */
-export async function assembleFilm(
-  sink: ByteSink,
-  codec: FilmCodec,
-  deliverable: Deliverable,
-  isKey: (position: number) => boolean
-): Promise<Assembler> {
-  const laid = layOf(deliverable, isKey)
-  const indexFirst = deliverable.options['fast-start'] === true
-  const room = indexFirst ? movieAtom(codec, deliverable, { ...laid, start: 0, wide: true }).length : 0
+/**
+ * Writes a film of one video track, one of time code where that is asked, and one of sound where `feed` has any, in chunks of half a
+ * second before the frames they are heard with.
+ */
+export async function assembleFilm(sink: ByteSink, plan: MuxPlan, feed: SoundFeed | null): Promise<Muxer> {
+  const laid = layOf(plan)
+  const indexFirst = plan.options['fast-start'] === true
+  // eight more bytes, so that what the index leaves free can always be an atom
+  const room = indexFirst ? movieAtom(plan, { ...laid, wide: true }).length + (plan.sound ? 8 : 0) : 0
   if (FTYP + room + WIDE + 8 > PATCHABLE)
     throw impossible(
-      `the index of ${deliverable.frames} frames is longer than the ${PATCHABLE} bytes that can be kept free before them; let the index come last`
+      `the index of ${plan.frames} frames is longer than the ${PATCHABLE} bytes that can be kept free before them; let the index come last`
     )
   const mdat = FTYP + room + WIDE
   await sink.append(atom('ftyp', letters('qt  '), fields([32, 0x20240000]), letters('qt  ')))
@@ -292,21 +334,40 @@ export async function assembleFilm(
     await sink.append(fields([32, laid.timecode.frame]))
     at += 4
   }
-  const start = at
   const sizes: number[] = []
+  const starts: number[] = []
+  const sound = laid.sound && { ...laid.sound, chunks: [] as typeof laid.sound.chunks, sizes: [] as number[] }
+  const stride = strideOf(plan.rate)
+  async function putSound(): Promise<void> {
+    if (!sound || !feed || sizes.length % stride !== 0) return
+    const { form } = sound
+    const parts = await feed.upTo(samplesBefore(Math.min(sizes.length + stride, plan.frames), plan.rate, form.rate))
+    const bytes = concatenate(parts.map(part => part.bytes))
+    if (bytes.length === 0) return
+    sound.chunks.push({ at, samples: parts.reduce((sum, part) => sum + part.samples, 0), packets: parts.length })
+    if (form.coding === 'aac') sound.sizes.push(...parts.map(part => part.bytes.length))
+    const stored = form.coding === 'pcm' ? storedPcm(bytes, form) : bytes
+    at += stored.length
+    await sink.append(stored)
+  }
   return {
-    async add(_, encoded) {
-      sizes.push(encoded.length)
-      at += encoded.length
-      await sink.append(encoded)
+    async add(packet) {
+      await putSound()
+      sizes.push(packet.length)
+      starts.push(at)
+      at += packet.length
+      await sink.append(packet)
     },
     async finish() {
       const length = at - mdat
       // past 4 GiB the header grows backwards over the room that "wide" kept
       if (length > 0xffffffff) await sink.patch(mdat - 8, fields([32, 1], [32, 0x6d646174], [64, length + 8]))
       else await sink.patch(mdat, fields([32, length]))
-      if (room) await sink.patch(FTYP, movieAtom(codec, deliverable, { ...laid, sizes, start, wide: true }))
-      else await sink.append(movieAtom(codec, deliverable, { ...laid, sizes, start, wide: at > 0xffffffff }))
+      const done = { ...laid, sizes, starts, sound, wide: Boolean(room) || at > 0xffffffff }
+      const index = movieAtom(plan, done)
+      if (!room) return sink.append(index)
+      const rest = room - index.length
+      await sink.patch(FTYP, rest ? concatenate([index, atom('free', new Uint8Array(rest - 8))]) : index)
     }
   }
 }

@@ -4,7 +4,7 @@ import { looksLikePng, SIGNATURE, chunk } from '../png/chunks'
 import { colourChunk, headerChunk } from '../png/encode'
 import { readPngInfo } from '../png/header'
 import { decodeIndependently } from '../png/independent'
-import { isAnimated } from '../png-sequence'
+import { isAnimated } from '../png/file'
 import { optimises, packWays, unpackWays, waysOf, type Laid } from './changes'
 import { animationControl, frameControl, frameDataChunk } from './control'
 import { asStandalonePng, openApng } from './read'
@@ -44,7 +44,8 @@ export const apng: Format = {
     },
     { key: 'plays', label: 'Times it plays', help: '0 plays for ever', kind: 'integer', min: 0, max: 65535, default: 0 }
   ],
-  runs: { browser: true, node: true },
+  traits: [],
+  page: { element: 'picture', type: 'image/png', moves: true, order: 5 },
   proofReader: { name: "a library's PNG decoder, frame by frame", independent: true },
   refusesRate: ([n, d]) =>
     n > 65535 || d > 65535

@@ -70,6 +70,9 @@ export const avifSequence = sequenceFormat(
     declaredMattes: ['#000000'],
     limits: { width: 65536, height: 65536, rate: 'carries no rate; the name and the note do' },
     options: [],
+    traits: [],
+    page: { element: 'picture', type: 'image/avif', moves: true, order: 3 },
+    needs: 'pictures',
     proofReader: { name: "the machine's own decoder", independent: true }
   },
   {

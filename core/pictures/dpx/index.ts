@@ -125,6 +125,7 @@ export const dpxSequence = sequenceFormat(
     declaredMattes: [],
     limits: { width: 65535, height: 65535, rate: 'carried as a float' },
     options: [],
+    traits: [],
     proofReader: { name: "Pour's own DPX reader, tested on files of other writers", independent: false }
   },
   {

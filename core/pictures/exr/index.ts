@@ -3,12 +3,13 @@ import { concatenate } from '../../files/bytes'
 import { readAll } from '../../files/file'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
-import type { Deliverable, OptionValues } from '../../formats/format'
+import type { Deliverable } from '../../formats/format'
 import { sequenceFormat } from '../sequence/pictures'
 import { toHalf } from './half'
 import { packRuns, predict } from './pack'
 import { packPiz } from './piz'
 import { decodeExr, looksLikeExr, readExrInfo } from './read'
+import type { OptionValues } from '../../settings/field'
 
 const COMPRESSIONS: Record<string, { code: number; lines: number }> = {
   none: { code: 0, lines: 1 },
@@ -163,6 +164,7 @@ export const exrSequence = sequenceFormat(
         default: 'zip'
       }
     ],
+    traits: ['master'],
     proofReader: { name: "Pour's own OpenEXR reader, tested on files of other writers", independent: false }
   },
   {

@@ -11,9 +11,10 @@ import type { Source } from '../../source/source'
 import { inTurn } from '../../source/turns'
 import { PartPlayer } from '../animation/canvas'
 import { rateOfTicks, ticksOf } from '../animation/timing'
-import type { Deliverable, Format, OptionValues, Survey } from '../../formats/format'
+import type { Deliverable, Format, Survey } from '../../formats/format'
 import { applyPalette, GIFEncoder, quantize } from './library'
 import { decodeGifFrame, looksLikeGif, readGif } from './read'
+import type { OptionValues } from '../../settings/field'
 
 /** Place of the delay in an encoded frame: behind the graphic control extension's introducer, label, size and flags. */
 const DELAY_AT = 4
@@ -294,7 +295,8 @@ export const gif: Format = {
     threshold: Number(options.threshold ?? 50) / 100,
     matte: options.matte === 'none' || options.matte === undefined ? null : String(options.matte)
   }),
-  runs: { browser: true, node: true },
+  traits: ['hard-edges'],
+  page: { element: 'picture', type: 'image/gif', moves: true, order: 6 },
   proofReader: { name: "Pour's own GIF reader; the writer is a library's", independent: true },
   refusesRate: unheld,
 

@@ -86,6 +86,9 @@ export const jpegSequence = sequenceFormat(
     declaredMattes: [],
     limits: { width: 65535, height: 65535, rate: 'carries no rate; the name and the note do' },
     options: [],
+    traits: [],
+    page: { element: 'picture', type: 'image/jpeg', moves: false, order: 0 },
+    needs: 'pictures',
     proofReader: { name: "the machine's own decoder", independent: true }
   },
   {

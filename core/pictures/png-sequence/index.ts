@@ -1,34 +1,11 @@
 /** Numbered PNG files, one a frame. */
-import { concatenate } from '../../files/bytes'
-import { readAll, type ByteReader } from '../../files/file'
-import type { Frame } from '../../frame/frame'
-import type { Host } from '../../host'
-import { looksLikePng, readChunk } from '../png/chunks'
-import { decodePixels } from '../png/decode'
+import { readAll } from '../../files/file'
+import { looksLikePng } from '../png/chunks'
 import { encodePng } from '../png/encode'
-import { hasAlpha, readPngInfo, type PngInfo } from '../png/header'
+import { decodePngFile, isAnimated } from '../png/file'
+import { hasAlpha, readPngInfo } from '../png/header'
 import { decodeIndependently } from '../png/independent'
 import { sequenceFormat } from '../sequence/pictures'
-
-/** True if the animation control chunk stands before the first picture data (PNG third edition, 11.3.6.1). */
-export async function isAnimated(reader: ByteReader): Promise<boolean> {
-  const info = await readPngInfo(reader)
-  const control = info.chunks.findIndex(c => c.type === 'acTL')
-  return control >= 0 && control < info.chunks.findIndex(c => c.type === 'IDAT')
-}
-
-/** Decodes one whole PNG file. */
-export async function decodePngFile(host: Host, reader: ByteReader): Promise<Frame> {
-  const info = await readPngInfo(reader)
-  return decodePixels(host, reader.name, info, await joined(host, reader, info), info.header.width, info.header.height)
-}
-
-async function joined(host: Host, reader: ByteReader, info: PngInfo): Promise<Uint8Array> {
-  const parts: Uint8Array[] = []
-  for (const place of info.chunks)
-    if (place.type === 'IDAT') parts.push(await readChunk(reader, place, bytes => host.kernels.crc32(bytes)))
-  return concatenate(parts)
-}
 
 export const pngSequence = sequenceFormat(
   {
@@ -54,6 +31,8 @@ export const pngSequence = sequenceFormat(
     declaredMattes: [],
     limits: { width: 2 ** 31 - 1, height: 2 ** 31 - 1, rate: 'carries no rate; the name and the note do' },
     options: [],
+    traits: ['master', 'for-engines'],
+    page: { element: 'picture', type: 'image/png', moves: false, order: 0 },
     proofReader: { name: "a library's PNG decoder", independent: true }
   },
   {

@@ -88,15 +88,13 @@ type Shared =
   | 'assemble'
   | 'wrappedSize'
   | 'refusesRate'
-  | 'runs'
 
 /** A format of one picture a file. */
-export function sequenceFormat(own: Omit<Format, Shared> & { runs?: Format['runs'] }, codec: PictureCodec): Format {
+export function sequenceFormat(own: Omit<Format, Shared>, codec: PictureCodec): Format {
   return {
     mime: 'application/zip',
     delivers: 'pictures',
     carries: 'colour and alpha in every picture',
-    runs: { browser: true, node: true },
     refusesRate: () => null,
     ...own,
     async recognise(head, reader) {

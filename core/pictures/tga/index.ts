@@ -259,6 +259,7 @@ export const tgaSequence = sequenceFormat(
         default: true
       }
     ],
+    traits: ['master', 'for-engines'],
     proofReader: { name: "Pour's own TGA reader, tested on files of other writers", independent: false }
   },
   {

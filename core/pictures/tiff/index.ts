@@ -141,6 +141,7 @@ export const tiffSequence = sequenceFormat(
         default: 'deflate'
       }
     ],
+    traits: ['master'],
     proofReader: { name: "Pour's own TIFF reader, tested on files of other writers", independent: false }
   },
   {

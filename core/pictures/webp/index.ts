@@ -7,7 +7,7 @@ import type { Source } from '../../source/source'
 import { inTurn } from '../../source/turns'
 import { PartPlayer } from '../animation/canvas'
 import { rateOfTicks, ticksOf } from '../animation/timing'
-import type { Deliverable, Format, OptionField, OptionValues } from '../../formats/format'
+import type { Deliverable, Format } from '../../formats/format'
 import { sequenceFormat } from '../sequence/pictures'
 import {
   animationFrame,
@@ -18,6 +18,7 @@ import {
   type WebpFrame,
   type WebpInfo
 } from './container'
+import type { OptionField, OptionValues } from '../../settings/field'
 
 const OPTIONS: readonly OptionField[] = [
   {
@@ -116,6 +117,9 @@ export const webpSequence = sequenceFormat(
     tag: 'WebP sequence',
     extension: 'webp',
     limits: { width: 16383, height: 16383, rate: 'carries no rate; the name and the note do' },
+    traits: ['for-engines'],
+    page: { element: 'picture', type: 'image/webp', moves: false, order: 0 },
+    needs: 'webp',
     options: OPTIONS
   },
   {
@@ -202,7 +206,9 @@ export const webpAnimated: Format = {
       default: 0
     }
   ],
-  runs: { browser: true, node: true },
+  traits: [],
+  page: { element: 'picture', type: 'image/webp', moves: true, order: 4 },
+  needs: 'webp',
   refusesRate: ([n, d]) =>
     n / d > 1000 ? 'WebP holds times in whole milliseconds; this rate is faster than that.' : null,
 

@@ -1,8 +1,9 @@
 /** A page whose browser cannot play the film. */
+import type { OnPage } from '../../formats/format'
+import { formatById } from '../../formats/registry'
 import { believed, judged, taking, type Station } from '../station'
 
-const FILMS = ['webm-vp9', 'webm-vp8']
-const PICTURES = ['apng', 'webp-animated', 'gif', 'avif-sequence', 'webp-sequence', 'png-sequence', 'jpeg-sequence']
+const onPage = (format: string): OnPage | null => formatById(format).page ?? null
 
 export const noCodec: Station = {
   id: 'no-codec',
@@ -11,8 +12,8 @@ export const noCodec: Station = {
   explains: 'Where the film cannot be played, the page shows what stands behind it: a fallback, or nothing.',
   kind: 'picture',
   refuses: ({ facts }) =>
-    FILMS.includes(facts.format) || PICTURES.includes(facts.format) ? null : 'No page is meant to show this file.',
-  takes: ({ facts }) => taking(believed(facts), { blank: FILMS.includes(facts.format) }),
+    onPage(facts.format) ? null : 'No page is meant to show this file.',
+  takes: ({ facts }) => taking(believed(facts), { blank: onPage(facts.format)?.element === 'film' }),
   judge: (_, { error }) =>
     judged(
       error,

@@ -1,9 +1,7 @@
 /** This browser itself, which plays the real file in a page of its own. */
+import { formatById } from '../../formats/registry'
 import { STRAIGHT } from '../../frame/frame'
 import { ifAlpha, judged, taking, type Station } from '../station'
-
-/** Formats a browser can show as they are. */
-export const PLAYED = ['apng', 'webp-animated', 'gif', 'webm-vp9', 'webm-vp8', 'avif-sequence']
 
 export const thisBrowser: Station = {
   id: 'this-browser',
@@ -12,7 +10,7 @@ export const thisBrowser: Station = {
   explains: 'The real file is played in a closed-off page, and what it draws is read back pixel by pixel.',
   kind: 'browser',
   refuses: ({ facts }) =>
-    PLAYED.includes(facts.format) ? null : 'No page plays this file. Pour WebM, WebP or an animated PNG for web pages.',
+    formatById(facts.format).page?.moves ? null : 'No page plays this file. Pour WebM, WebP or an animated PNG for web pages.',
   takes: ({ facts }) => taking(ifAlpha(facts, STRAIGHT)),
   judge: (_, { error }) => judged(error, 'wrong', 'Pour WebM, WebP or an animated PNG for web pages.')
 }

@@ -1,0 +1,107 @@
+/**
+ * A lossless codec of 8-bit planes, read only ("M8RA", "M8RG"): Huffman codes over predicted planes, in slices.
+ *
+ * packet: "MAGY", u32 size of this head, u8 version 7, u8 layout, u8, u8 matrix, u8 flags (2: fields), 3 bytes, u32 width, u32 height,
+ *         u32 slice width, u32 slice height; u32; each plane: u32 start of each slice, counted from the head's end; u8 planes, a byte a slice;
+ *         code lengths in runs: bit "more than one", 7 bits length, where there are more u8 count - 1; then the slices
+ * slice:  u8 flags (1: not packed), u8 prediction, codes
+ */
+import { unreadable } from '../../errors'
+import { OPAQUE, STRAIGHT } from '../../frame/frame'
+import { standalone, type PictureCodec } from '../codec'
+import { Bits, huffmanTable, unpackSymbols, type HuffmanTable } from '../planar/huffman'
+import { fromDistances, undoGradient, undoLeft, undoMedian } from '../planar/predict'
+
+const LAYOUTS: Record<number, number> = { 0x65: 3, 0x66: 4 }
+const HEAD = 32
+
+/** Code lengths of one plane after the other, in runs. Lengths go in the order that codes ascend: longest first, lowest symbol first. */
+function tablesOf(data: Uint8Array, planes: number, fail: (matter: string) => Error): HuffmanTable[] {
+  const bits = new Bits(data, false)
+  return Array.from({ length: planes }, () => {
+    const lengths: number[] = []
+    while (lengths.length < 256) {
+      const more = bits.take(1)
+      const length = bits.take(7)
+      const count = more ? bits.take(8) + 1 : 1
+      if (bits.over || length > 32 || lengths.length + count > 256) throw fail('its code lengths are damaged')
+      for (let i = 0; i < count; i++) lengths.push(length)
+    }
+    const entries = lengths
+      .map((length, symbol) => ({ symbol, length }))
+      .filter(({ length }) => length > 0)
+      .sort((a, b) => b.length - a.length || a.symbol - b.symbol)
+    const table = huffmanTable(entries)
+    if (!table) throw fail('its code lengths contradict each other')
+    return table
+  })
+}
+
+function undo(part: Uint8Array, width: number, prediction: number, fail: (matter: string) => Error): void {
+  if (prediction === 1) undoLeft(part, width, 0, true)
+  else if (prediction === 2) undoGradient(part, width, 0)
+  else if (prediction === 3) undoMedian(part, width, 0, false)
+  else throw fail(`a slice is predicted in a way (${prediction}) that is not known`)
+}
+
+function planesOf(
+  data: Uint8Array,
+  width: number,
+  height: number,
+  fail: (matter: string) => Error
+): { planes: Uint8Array[]; alpha: boolean } {
+  const view = new DataView(data.buffer, data.byteOffset, data.byteLength)
+  if (data.length < HEAD + 8 || view.getUint32(0) !== 0x4d414759) throw fail('its head is damaged')
+  const head = view.getUint32(4, true)
+  const count = LAYOUTS[view.getUint8(9)]
+  if (head < HEAD || head >= data.length || view.getUint8(8) !== 7) throw fail('its head is damaged')
+  if (!count) throw fail(`its planes are laid out in a way (0x${view.getUint8(9).toString(16)}) that is not read`)
+  if ((view.getUint8(12) & 2) !== 0) throw fail('its fields are coded apart, which is not read')
+  const rows = view.getUint32(28, true)
+  if (view.getUint32(16, true) !== width || view.getUint32(20, true) !== height || rows < 1)
+    throw fail('its size is not that of the film')
+  const slices = Math.ceil(height / rows)
+  // one word more stands before the table of slices
+  let at = HEAD + 4
+  if (at + 4 * slices * count + 1 + slices * count > data.length) throw fail('its data ends early')
+  const starts: number[] = []
+  for (let i = 0; i < slices * count; i++, at += 4) starts.push(head + view.getUint32(at, true))
+  if (data[at] !== count) throw fail('its head is damaged')
+  at += 1 + slices * count
+  const ends = [...starts.slice(1), data.length]
+  if (starts.some((start, i) => start < at || start + 2 > ends[i]! || ends[i]! > data.length))
+    throw fail('a slice lies beyond its data')
+  const tables = tablesOf(data.subarray(at, starts[0]), count, fail)
+  const planes = Array.from({ length: count }, () => new Uint8Array(width * height))
+  for (const [p, plane] of planes.entries())
+    for (let s = 0; s < slices; s++) {
+      const [start, end] = [starts[p * slices + s]!, ends[p * slices + s]!]
+      const part = plane.subarray(s * rows * width, Math.min(height, (s + 1) * rows) * width)
+      if (data[start]! & 1) {
+        if (end - start - 2 < part.length) throw fail('a slice ends early')
+        part.set(data.subarray(start + 2, start + 2 + part.length))
+      } else if (!unpackSymbols(new Bits(data.subarray(start + 2, end), false), tables[p]!, part))
+        throw fail('a slice ends early')
+      undo(part, width, data[start + 1]!, fail)
+    }
+  return { planes, alpha: count === 4 }
+}
+
+/** Planes go blue, green, red, alpha. */
+export const magicyuv: PictureCodec = {
+  names: { avi: ['M8RA', 'M8RG'] },
+  about: ({ code }) => ({ kind: `MagicYUV ${code}`, bitDepth: 8, carriesAlpha: code === 'M8RA' }),
+  decoder(packets) {
+    const { track, file } = packets
+    const { width, height } = track
+    return Promise.resolve(
+      standalone(packets, (data, place) => {
+        const { planes, alpha } = planesOf(data, width, height, matter => unreadable(file, place, matter))
+        const [blue, green, ...others] = planes
+        const samples = fromDistances([green!, blue!, ...others], 0)
+        return Promise.resolve({ width, height, depth: 8, samples, alpha: alpha ? STRAIGHT : OPAQUE, transfer: 'srgb' })
+      })
+    )
+  },
+  proofReader: { name: "Pour's own reader", independent: false }
+}

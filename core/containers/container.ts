@@ -1,0 +1,158 @@
+/**
+ * Containers: what a file is told by, where its packets lie, and how packets are put into a file. A container knows nothing of what
+ * is in a packet; a codec (`core/codecs`) knows nothing of where it lies.
+ */
+import type { ByteReader } from '../files/file'
+import type { ByteSink } from '../files/sinks'
+import type { AlphaMode } from '../frame/frame'
+import type { Rate } from '../rate'
+import type { OptionField, OptionValues } from '../settings/field'
+import type { SoundFeed, SoundForm, SoundTrack } from '../sound/sound'
+import type { AlphaClaim, FieldOrder, Finding } from '../source/source'
+
+export const CONTAINER_IDS = ['quicktime', 'matroska', 'avi', 'mxf'] as const
+export type ContainerId = (typeof CONTAINER_IDS)[number]
+
+/** Where one packet lies in its file, and whether it can be decoded without those before. */
+export interface Packet {
+  offset: number
+  size: number
+  key: boolean
+}
+
+/** A track of pictures, as its container describes it. */
+export interface PictureTrack {
+  container: ContainerId
+  /** What the container calls the codec: four letters in QuickTime and AVI, "V_..." in Matroska, a label in hexadecimal in MXF. */
+  code: string
+  /** The container's name as it is shown. */
+  kind: string
+  /** What the codec keeps outside its packets; empty where there is none. */
+  config: Uint8Array
+  width: number
+  height: number
+  /** Bits a pixel, as the container says: 24 without alpha, 32 with; 0 where it does not say. */
+  depth: number
+  /** Whether rows of uncompressed pictures begin at the bottom. */
+  bottomUp: boolean
+  /** What the container says of alpha, given whether the codec has any. */
+  claim(carriesAlpha: boolean): AlphaClaim
+  /** Primaries, transfer and matrix by ITU-T H.273, where the container says them. */
+  colour: readonly [number, number, number] | null
+  pixelAspect: readonly [number, number]
+  fields: FieldOrder | null
+  rate: Rate | null
+  /** Time code of the first frame. */
+  timecode: string | null
+  packets: Packet[]
+  findings: Finding[]
+}
+
+/** What a file holds: its first track of pictures and its first of sound. */
+export interface Film {
+  picture: PictureTrack
+  sound: SoundTrack | null
+}
+
+/** The packets of a track, to be read at any place. */
+export interface Packets {
+  /** The file's name, for errors. */
+  readonly file: string
+  readonly track: PictureTrack
+  /** The bytes of a packet; a clear error beyond the end. */
+  data(index: number): Promise<Uint8Array>
+}
+
+/** How a codec enters a file. */
+export interface CodecEntry {
+  code: string
+  /** The codec's name in words, where the container carries one. */
+  name: string
+  /** Bits a pixel: 24 without alpha, 32 with; 64 with 16 a sample. */
+  depth: number
+  /** Whether rows of uncompressed pictures begin at the bottom. */
+  bottomUp?: boolean
+  config?: Uint8Array
+}
+
+/** What a container has to be told of a film before its first packet comes. */
+export interface MuxPlan {
+  entry: CodecEntry
+  width: number
+  height: number
+  frames: number
+  rate: Rate
+  alpha: AlphaMode
+  pixelAspect: readonly [number, number]
+  fields: FieldOrder
+  options: OptionValues
+  /** Whether the packet at a position needs no other. */
+  isKey(position: number): boolean
+  /** The largest packet that is to be expected, in bytes, where the container has to know it before. */
+  sound: SoundForm | null
+}
+
+/** Puts packets, in order, into a file. */
+export interface Muxer {
+  add(packet: Uint8Array): Promise<void>
+  /** Writes what closes the file. The sink itself is closed by the caller. */
+  finish(): Promise<void>
+}
+
+/** How a container says each alpha mode, or why it cannot. */
+export type Capability = { can: true; declares: string } | { can: false; because: string }
+
+export interface Container {
+  readonly id: ContainerId
+  readonly name: string
+  readonly extension: string
+  readonly mime: string
+  /** Settings that every film in it has. */
+  readonly options: readonly OptionField[]
+  readonly alpha: { readonly straight: Capability; readonly premultiplied: Capability; readonly none: Capability }
+  /** Matte colours it can declare. */
+  readonly declaredMattes: readonly string[]
+  readonly limits: { readonly width: number; readonly height: number; readonly rate: string }
+  /** Whether it says in which order fields come, and which shape pixels have. */
+  readonly says: { readonly fields: boolean; readonly pixelShape: boolean; readonly timecode: boolean }
+  /** Forms of sound it takes: of PCM by bits, and packets of AAC. */
+  readonly sound: readonly SoundForm['coding'][]
+  /** A sentence if this rate cannot be written exactly, else null. */
+  refusesRate(rate: Rate): string | null
+  /** A sentence if these settings cannot be kept at this rate, else null. */
+  refuses?(options: OptionValues, rate: Rate | null): string | null
+  /** Whether a file begins as one of this container. `head` is the first 4 KiB. */
+  recognise(head: Uint8Array): boolean
+  /** Reads where everything lies. Rejects with one clear error where the file is damaged. */
+  demux(reader: ByteReader): Promise<Film>
+  /** Begins a file. `feed` gives the sound that `plan.sound` announces. */
+  mux(sink: ByteSink, plan: MuxPlan, feed: SoundFeed | null): Promise<Muxer>
+  /** Bytes of everything but the packets of pictures and sound. */
+  overhead(plan: MuxPlan): number
+}
+
+/** A track that nothing but a codec and a size is known of; what reads back a packet that has just been encoded. */
+export function bareTrack(
+  container: ContainerId,
+  { width, height, rate }: { width: number; height: number; rate: Rate | null },
+  entry: CodecEntry
+): PictureTrack {
+  return {
+    container,
+    code: entry.code,
+    kind: '',
+    config: entry.config ?? new Uint8Array(0),
+    width,
+    height,
+    depth: entry.depth,
+    bottomUp: entry.bottomUp ?? false,
+    claim: carriesAlpha => ({ mode: carriesAlpha ? 'unknown' : 'none', matte: null, says: '' }),
+    colour: null,
+    pixelAspect: [1, 1],
+    fields: null,
+    rate,
+    timecode: null,
+    packets: [],
+    findings: []
+  }
+}

@@ -1,0 +1,6 @@
+/** The containers that Pour reads and writes itself. */
+import type { Container } from './container'
+import { avi } from './avi'
+import { quicktime } from './quicktime'
+
+export const containers: readonly Container[] = [quicktime, avi]

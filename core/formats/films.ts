@@ -1,0 +1,93 @@
+/** The rows that are films of a container Pour reads and writes itself: each a container, a codec, and what the pair is good for. */
+import { magicyuv } from '../codecs/magicyuv'
+import { utvideo } from '../codecs/utvideo'
+import { avi } from '../containers/avi'
+import { ffv1 } from '../codecs/ffv1'
+import { animation } from '../codecs/animation'
+import { png } from '../codecs/png'
+import { prores4444, prores4444Xq } from '../codecs/prores'
+import { bitmap, uncompressed } from '../codecs/uncompressed'
+import { quicktime } from '../containers/quicktime'
+import { filmFormat } from './film'
+
+export const films = [
+  filmFormat({
+    id: 'quicktime-prores-4444',
+    name: 'QuickTime ProRes 4444',
+    tag: 'MOV ProRes 4444',
+    container: quicktime,
+    codec: prores4444,
+    traits: ['master']
+  }),
+  filmFormat({
+    id: 'quicktime-prores-4444-xq',
+    name: 'QuickTime ProRes 4444 XQ',
+    tag: 'MOV ProRes 4444 XQ',
+    container: quicktime,
+    codec: prores4444Xq,
+    traits: ['master']
+  }),
+  filmFormat({
+    id: 'quicktime-animation',
+    name: 'QuickTime Animation RLE',
+    tag: 'MOV Animation RLE',
+    container: quicktime,
+    codec: animation,
+    traits: ['master']
+  }),
+  filmFormat({
+    id: 'quicktime-png',
+    name: 'QuickTime PNG',
+    tag: 'MOV PNG',
+    container: quicktime,
+    codec: png,
+    traits: ['master', 'for-engines']
+  }),
+  filmFormat({
+    id: 'quicktime-raw',
+    name: 'QuickTime uncompressed ARGB',
+    tag: 'MOV uncompressed',
+    container: quicktime,
+    codec: uncompressed,
+    alpha: {
+      none: { can: true, declares: 'sample depth 24 at 8 bits; at 16 bits there is only ARGB, and alpha is solid' }
+    },
+    traits: ['master']
+  }),
+  filmFormat({
+    id: 'avi-raw',
+    name: 'AVI uncompressed',
+    tag: 'AVI uncompressed',
+    container: avi,
+    codec: bitmap,
+    traits: ['master']
+  }),
+  filmFormat({ id: 'avi-png', name: 'AVI PNG', tag: 'AVI PNG', container: avi, codec: png, traits: ['master'] }),
+  filmFormat({ id: 'avi-ffv1', name: 'AVI FFV1', tag: 'AVI FFV1', container: avi, codec: ffv1, traits: ['master'] }),
+  filmFormat({
+    id: 'quicktime-ffv1',
+    name: 'QuickTime FFV1',
+    tag: 'MOV FFV1',
+    container: quicktime,
+    codec: ffv1,
+    traits: ['master']
+  }),
+  filmFormat({
+    id: 'avi-utvideo',
+    name: 'AVI UtVideo RGBA',
+    tag: 'AVI UtVideo',
+    container: avi,
+    codec: utvideo,
+    traits: [],
+    readOnly: 'This codec is read, not written; AVI FFV1 is as lossless and smaller.'
+  }),
+  filmFormat({
+    id: 'avi-magicyuv',
+    name: 'AVI MagicYUV RGBA',
+    tag: 'AVI MagicYUV',
+    container: avi,
+    codec: magicyuv,
+    traits: [],
+    readOnly: 'This codec is read, not written; AVI FFV1 is as lossless and smaller.'
+  })
+]

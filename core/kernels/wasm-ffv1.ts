@@ -1,0 +1,154 @@
+/** Binds the kernels of FFV1's slices. */
+import type { Ffv1Begun, Ffv1Plan, Ffv1Start } from './kernels'
+
+export interface Ffv1Exports {
+  memory: WebAssembly.Memory
+  ffv1Decode(
+    from: number,
+    length: number,
+    startAt: number,
+    startLow: number,
+    startRange: number,
+    states: number,
+    tables: number,
+    transitions: number,
+    lines: number,
+    to: number,
+    width: number,
+    height: number,
+    bits: number,
+    planes: number,
+    first: number,
+    second: number
+  ): number
+  ffv1Encode(
+    samples: number,
+    held: number,
+    run: number,
+    startLow: number,
+    startRange: number,
+    states: number,
+    tables: number,
+    transitions: number,
+    lines: number,
+    to: number,
+    width: number,
+    height: number,
+    bits: number,
+    planes: number,
+    first: number,
+    second: number
+  ): number
+}
+
+type Lay = (...sizes: number[]) => number[]
+
+const lineBytes = ({ width, planes }: Ffv1Plan): number => planes * 3 * (width + 3) * 4
+
+/** Puts what both directions share into memory: the tables, and room for lines that is clear. */
+function prepare(exports: Ffv1Exports, plan: Ffv1Plan, tables: number, transitions: number, lines: number): void {
+  const { buffer } = exports.memory
+  new Int16Array(buffer, tables, plan.tables.length).set(plan.tables)
+  new Uint8Array(buffer, transitions, 512).set(plan.transitions)
+  new Uint8Array(buffer, lines, lineBytes(plan)).fill(0)
+}
+
+/** See `Kernels.ffv1Decode`. */
+export function wasmFfv1Decode(
+  exports: Ffv1Exports,
+  lay: Lay,
+  { data, start, states, plan }: { data: Uint8Array; start: Ffv1Start; states: Uint8Array; plan: Ffv1Plan }
+): Uint8Array | Uint16Array | null {
+  const { width, height, bits, planes, contexts } = plan
+  const wide = bits > 8 ? 2 : 1
+  const size = 4 * width * height
+  const [from, kept, tables, transitions, lines, to] = lay(
+    data.length,
+    states.length,
+    plan.tables.byteLength,
+    512,
+    lineBytes(plan),
+    size * wide
+  ) as [number, number, number, number, number, number]
+  prepare(exports, plan, tables, transitions, lines)
+  const { buffer } = exports.memory
+  new Uint8Array(buffer, from, data.length).set(data)
+  new Uint8Array(buffer, kept, states.length).set(states)
+  const whole = exports.ffv1Decode(
+    from,
+    data.length,
+    start.at,
+    start.low,
+    start.range,
+    kept,
+    tables,
+    transitions,
+    lines,
+    to,
+    width,
+    height,
+    bits,
+    planes,
+    contexts[0],
+    contexts[1]
+  )
+  if (!whole) return null
+  states.set(new Uint8Array(buffer, kept, states.length))
+  return bits > 8 ? new Uint16Array(buffer, to, size).slice() : new Uint8Array(buffer, to, size).slice()
+}
+
+/** Bytes that no slice exceeds: a symbol of 17 bits takes at most some 36 coded ones, each of at most eight bits where states are unlikely. */
+const most = ({ width, height, planes, bits }: Ffv1Plan): number =>
+  width * height * planes * (bits > 8 ? 24 : 14) + 4096
+
+/** See `Kernels.ffv1Encode`. */
+export function wasmFfv1Encode(
+  exports: Ffv1Exports,
+  lay: Lay,
+  {
+    samples,
+    stride,
+    begun,
+    plan
+  }: { samples: Uint8Array | Uint16Array; stride: number; begun: Ffv1Begun; plan: Ffv1Plan }
+): Uint8Array {
+  const { width, height, bits, planes, contexts } = plan
+  const wide = bits > 8 ? 2 : 1
+  const stateBytes = 32 * (contexts[0] + contexts[1] + contexts[2])
+  const [from, states, tables, transitions, lines, to] = lay(
+    4 * width * height * wide,
+    stateBytes,
+    plan.tables.byteLength,
+    512,
+    lineBytes(plan),
+    most(plan)
+  ) as [number, number, number, number, number, number]
+  prepare(exports, plan, tables, transitions, lines)
+  const { buffer } = exports.memory
+  new Uint8Array(buffer, states, stateBytes).fill(128)
+  const target =
+    bits > 8 ? new Uint16Array(buffer, from, 4 * width * height) : new Uint8Array(buffer, from, 4 * width * height)
+  for (let y = 0; y < height; y++) target.set(samples.subarray(4 * y * stride, 4 * (y * stride + width)), 4 * y * width)
+  const written = exports.ffv1Encode(
+    from,
+    begun.held,
+    begun.run,
+    begun.low,
+    begun.range,
+    states,
+    tables,
+    transitions,
+    lines,
+    to,
+    width,
+    height,
+    bits,
+    planes,
+    contexts[0],
+    contexts[1]
+  )
+  const out = new Uint8Array(begun.out.length + written)
+  out.set(begun.out)
+  out.set(new Uint8Array(buffer, to, written), begun.out.length)
+  return out
+}

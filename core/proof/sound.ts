@@ -1,0 +1,125 @@
+/** The proof of sound: every sample of PCM, every packet of AAC, and whether it begins with the first frame. */
+import { PourError } from '../errors'
+import type { Host } from '../host'
+import { pcmOf, soundFeed } from '../sound/feed'
+import { saySound, silentFacts, type SoundForm, type SoundTrack } from '../sound/sound'
+import { soundTrackOf } from '../source/sounding'
+import type { SourceSpec } from '../source/source'
+
+/** What came of the sound: `error` is "none" where all is right. */
+export interface SoundProof {
+  asked: string
+  found: string
+  error: string
+  right: boolean
+}
+
+/** Samples held against each other at once. */
+const STRETCH = 1 << 18
+
+interface Side {
+  reader: { close(): Promise<void> } & Parameters<typeof pcmOf>[0]
+  track: SoundTrack
+}
+
+const factsOf = (form: SoundForm): string =>
+  saySound({
+    ...silentFacts(form.coding === 'pcm' ? `PCM ${form.bits} bit` : 'AAC', ''),
+    rate: form.rate,
+    channels: form.channels,
+    samples: form.samples
+  })
+
+/** Samples that differ, and the first of them. */
+async function differing(source: Side, delivered: Side, form: SoundForm): Promise<{ count: number; first: number }> {
+  const frame = (form.channels * form.bits) / 8
+  let count = 0
+  let first = -1
+  for (let at = 0; at < form.samples; at += STRETCH) {
+    const samples = Math.min(STRETCH, form.samples - at)
+    const due = await pcmOf(source.reader, source.track, form.channels, {
+      from: source.track.lead + form.from + at,
+      samples
+    })
+    const found = await pcmOf(delivered.reader, delivered.track, form.channels, {
+      from: delivered.track.lead + at,
+      samples
+    })
+    for (let s = 0; s < samples; s++) {
+      let same = due.length === found.length
+      for (let i = s * frame; same && i < (s + 1) * frame; i++) same = due[i] === found[i]
+      if (same) continue
+      if (first < 0) first = at + s
+      count++
+    }
+  }
+  return { count, first }
+}
+
+/** Packets of AAC that differ, are missing or are too many. */
+async function packetsApart(source: Side, delivered: Side, form: SoundForm): Promise<number> {
+  const due = await soundFeed(source.reader, source.track, form).feed.upTo(Infinity)
+  const found = await soundFeed(delivered.reader, delivered.track, {
+    ...form,
+    from: -delivered.track.lead,
+    samples: Infinity
+  }).feed.upTo(Infinity)
+  const apart = due.filter(({ bytes }, i) => {
+    const other = found[i]?.bytes
+    return !other || other.length !== bytes.length || bytes.some((byte, n) => byte !== other[n])
+  })
+  return apart.length + Math.max(0, found.length - due.length)
+}
+
+async function judged(source: Side, delivered: Side, form: SoundForm): Promise<Omit<SoundProof, 'asked'>> {
+  const { facts } = delivered.track
+  const found = saySound(facts)
+  const wrong = (error: string): Omit<SoundProof, 'asked'> => ({ found, error, right: false })
+  if (facts.coding !== form.coding || facts.rate !== form.rate || facts.channels !== form.channels)
+    return wrong('of another kind')
+  if (form.coding === 'pcm') {
+    if (facts.bits !== form.bits) return wrong('of another depth')
+    if (facts.samples !== form.samples)
+      return wrong(
+        `${Math.abs((facts.samples ?? 0) - form.samples)} samples ${(facts.samples ?? 0) < form.samples ? 'missing' : 'too many'}`
+      )
+    if (delivered.track.lead !== 0) return wrong(`${Math.abs(delivered.track.lead)} samples out of step`)
+    const { count, first } = await differing(source, delivered, form)
+    return count === 0
+      ? { found, error: 'none: every sample is equal', right: true }
+      : wrong(
+          `${count.toLocaleString('en')} samples differ, the first at ${Math.round((first / form.rate) * 1000) / 1000} s`
+        )
+  }
+  const due = soundFeed(source.reader, source.track, form).form
+  if (due.lead !== delivered.track.lead)
+    return wrong(`${Math.abs(due.lead - delivered.track.lead)} samples out of step`)
+  const apart = await packetsApart(source, delivered, form)
+  return apart === 0 ? { found, error: 'none: every packet is equal', right: true } : wrong(`${apart} packets differ`)
+}
+
+/** Holds the delivered sound against the source's. What cannot be read of the delivery is a fault of it. */
+export async function proveSound(
+  reference: SourceSpec,
+  delivered: SourceSpec,
+  form: SoundForm,
+  host: Host
+): Promise<SoundProof> {
+  const asked = factsOf(form)
+  const source = await soundTrackOf(reference, host)
+  if (!source) return { asked, found: '', error: 'the source has no sound any more', right: false }
+  try {
+    const made = await soundTrackOf(delivered, host)
+    if (!made) return { asked, found: 'none', error: 'it is missing', right: false }
+    try {
+      return { asked, ...(await judged(source, made, form)) }
+    } catch (error) {
+      if (!(error instanceof PourError) || error.kind !== 'unreadable') throw error
+      return { asked, found: saySound(made.track.facts), error: error.message, right: false }
+    } finally {
+      await made.reader.close()
+    }
+  } finally {
+    await source.reader.close()
+  }
+}

@@ -1,0 +1,143 @@
+/**
+ * Sound beside pictures: what a file has, and how it is carried. Of uncompressed sound whole samples are carried, trimmed to the
+ * frames delivered; of AAC its packets as they are.
+ */
+import { z } from 'zod'
+import { secondsOf, type Rate } from '../rate'
+
+/** What is known of a source's sound. `samples` are counted for one channel; null where the file does not say. */
+export const SoundFacts = z.object({
+  /** In a technician's words: "PCM 16 bit", "AAC". */
+  codec: z.string(),
+  rate: z.number().int().min(1).max(10_000_000).nullable(),
+  channels: z.number().int().min(1).max(1024).nullable(),
+  samples: z.number().int().min(0).nullable(),
+  coding: z.enum(['pcm', 'aac', 'other']),
+  /** Of PCM: bits of a sample once carried; 8 become 16. */
+  bits: z.union([z.literal(16), z.literal(24), z.literal(32)]).nullable(),
+  /** The sample at which the first frame begins: above 0 where frames before it are left out. */
+  begins: z.number().int().min(0).default(0),
+  /** Why it cannot be carried; null where it can. */
+  leftOut: z.string().nullable()
+})
+export type SoundFacts = z.infer<typeof SoundFacts>
+
+/** How uncompressed samples are stored. */
+export interface PcmLayout {
+  bits: 8 | 16 | 24 | 32
+  bigEndian: boolean
+  /** Codes from 0, silence in the middle; only ever of 8 bits. */
+  unsigned: boolean
+}
+
+export interface SoundPacket {
+  offset: number
+  size: number
+  /** Samples of one channel that it holds. */
+  samples: number
+}
+
+export interface SoundTrack {
+  facts: SoundFacts
+  coding: 'pcm' | 'aac' | 'other'
+  /** Of PCM. */
+  layout: PcmLayout | null
+  /** Of AAC, its AudioSpecificConfig (ISO/IEC 14496-3, 1.6.2.1). */
+  config: Uint8Array
+  packets: SoundPacket[]
+  /** Samples at its beginning that lie before the first frame. */
+  lead: number
+}
+
+/** The sound of a delivery. What only the packets of a file tell, `lead`, `stored` and `config`, is filled in when it is opened. */
+export interface SoundForm {
+  /** The sample of the source's sound that is heard first. */
+  from: number
+  coding: 'pcm' | 'aac'
+  rate: number
+  channels: number
+  /** Of PCM: bits of a sample, signed. */
+  bits: 16 | 24 | 32
+  /** Samples of one channel that are heard. */
+  samples: number
+  /** Of AAC: samples of its packets before those that are heard, and of all its packets. */
+  lead: number
+  stored: number
+  config: Uint8Array
+}
+
+/** Sound on its way into a file. PCM comes as signed little-endian codes of the form's bits. */
+export interface SoundFeed {
+  /** All sound not given yet that begins before sample `until`; AAC packet by packet, PCM in one piece. */
+  upTo(until: number): Promise<{ bytes: Uint8Array; samples: number }[]>
+  close(): Promise<void>
+}
+
+/** Samples before the beginning of a frame, counted from 0; rounded to the nearest. */
+export function samplesBefore(frame: number, [n, d]: Rate, soundRate: number): number {
+  return Math.round((frame * d * soundRate) / n)
+}
+
+/** "PCM 16 bit, 2 channels, 48000 Hz, 2.5 s". */
+export function saySound({ codec, channels, rate, samples }: SoundFacts): string {
+  return [
+    codec,
+    channels ? `${channels} ${channels === 1 ? 'channel' : 'channels'}` : null,
+    rate ? `${rate} Hz` : null,
+    rate && samples !== null ? `${Math.round(secondsOf(samples, [rate, 1]) * 100) / 100} s` : null
+  ]
+    .filter(Boolean)
+    .join(', ')
+}
+
+/** What earlier versions kept of a sound: words alone. */
+export function soundOfWords(words: string): SoundFacts {
+  return silentFacts(words, 'an earlier version read it, and did not note how it is coded')
+}
+
+/** Sound that is known of and cannot be carried. */
+export function silentFacts(codec: string, leftOut: string): SoundFacts {
+  return { codec, rate: null, channels: null, samples: null, coding: 'other', bits: null, begins: 0, leftOut }
+}
+
+/** The sound that goes with frames `from` to `from + frames` of a clip, where it can be carried at all. */
+export function soundForm(sound: SoundFacts, rate: Rate, from: number, frames: number): SoundForm | null {
+  if (sound.leftOut !== null || sound.coding === 'other' || !sound.rate || !sound.channels) return null
+  const first = sound.begins + samplesBefore(from, rate, sound.rate)
+  const end = sound.begins + samplesBefore(from + frames, rate, sound.rate)
+  const samples = Math.min(end, sound.begins + (sound.samples ?? 0)) - first
+  if (samples <= 0) return null
+  return {
+    coding: sound.coding,
+    from: first,
+    rate: sound.rate,
+    channels: sound.channels,
+    bits: sound.bits ?? 16,
+    samples,
+    lead: 0,
+    stored: samples,
+    config: new Uint8Array(0)
+  }
+}
+
+/**
+ * The sound of a clip whose frames are now those of `shown`, by their numbers before: cut where they follow one another at the same
+ * speed, and left out where they do not.
+ */
+export function soundOfFrames(
+  sound: SoundFacts,
+  shown: readonly number[],
+  before: { frames: number; rate: Rate | null },
+  sameSpeed: boolean
+): SoundFacts {
+  if (sound.leftOut !== null) return sound
+  const inRow = shown.every((frame, i) => i === 0 || frame === shown[i - 1]! + 1)
+  if (!sameSpeed || !inRow || !before.rate || !sound.rate)
+    return { ...sound, leftOut: 'its frames are shown in another order or at another speed' }
+  const first = samplesBefore(shown[0] ?? 0, before.rate, sound.rate)
+  const end = samplesBefore((shown[0] ?? 0) + shown.length, before.rate, sound.rate)
+  const whole = sound.samples ?? 0
+  // the last frame takes what sound there is beyond it
+  const samples = Math.max(0, (shown.at(-1) === before.frames - 1 ? whole : Math.min(end, whole)) - first)
+  return { ...sound, begins: sound.begins + first, samples }
+}

@@ -1,0 +1,38 @@
+/** The sound of a source, opened apart from its pictures. */
+import { containers } from '../containers'
+import { formatById } from '../formats/registry'
+import type { Host } from '../host'
+import type { ByteReader } from '../files/file'
+import { soundFeed } from '../sound/feed'
+import type { SoundFeed, SoundForm, SoundTrack } from '../sound/sound'
+import type { SourceSpec } from './source'
+
+/** The track of sound in a source's first file, and that file, which the caller closes. Null where there is none. */
+export async function soundTrackOf(
+  spec: SourceSpec,
+  host: Host
+): Promise<{ reader: ByteReader; track: SoundTrack } | null> {
+  const { container } = formatById(spec.format)
+  const known = containers.find(({ id }) => id === container)
+  if (!known) return null
+  const reader = await host.openFile(spec.files[0]!)
+  try {
+    const { sound } = await known.demux(reader)
+    if (sound) return { reader, track: sound }
+  } catch (error) {
+    await reader.close()
+    throw error
+  }
+  await reader.close()
+  return null
+}
+
+/** The sound that a pour announced, ready to be read, and its form with what only the packets tell. Null where it is not there. */
+export async function openSound(
+  spec: SourceSpec,
+  form: SoundForm | null,
+  host: Host
+): Promise<{ form: SoundForm; feed: SoundFeed } | null> {
+  const found = form && (await soundTrackOf(spec, host))
+  return found ? soundFeed(found.reader, found.track, form) : null
+}
