@@ -1,6 +1,7 @@
 /** The rows that are films of a container Pour reads and writes itself: each a container, a codec, and what the pair is good for. */
 import { magicyuv } from '../codecs/magicyuv'
 import { utvideo } from '../codecs/utvideo'
+import { matroska } from '../containers/matroska'
 import { avi } from '../containers/avi'
 import { ffv1 } from '../codecs/ffv1'
 import { animation } from '../codecs/animation'
@@ -63,6 +64,14 @@ export const films = [
     traits: ['master']
   }),
   filmFormat({ id: 'avi-png', name: 'AVI PNG', tag: 'AVI PNG', container: avi, codec: png, traits: ['master'] }),
+  filmFormat({
+    id: 'matroska-ffv1',
+    name: 'Matroska FFV1',
+    tag: 'MKV FFV1',
+    container: matroska,
+    codec: ffv1,
+    traits: ['master']
+  }),
   filmFormat({ id: 'avi-ffv1', name: 'AVI FFV1', tag: 'AVI FFV1', container: avi, codec: ffv1, traits: ['master'] }),
   filmFormat({
     id: 'quicktime-ffv1',

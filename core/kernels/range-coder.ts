@@ -19,22 +19,27 @@ export function transitionsOf(afterOne: Uint8Array): Transitions {
  * on the way from a half come first, then the rest, none below 8 or above 248.
  */
 export function defaultTransitions(): Uint8Array {
-  const rise = 0.05
+  // in 32-bit fractions, rounded where the standard's table was
+  const one = 2n ** 32n
+  const rise = (one * 5n) / 100n
+  const risen = (p: bigint): bigint => p + (((one - p) * rise + one / 2n) >> 32n)
+  const stateOf = (p: bigint): number => Number((256n * p + one / 2n) >> 32n)
   const most = 248
   const after = new Uint8Array(256)
   let last = 0
-  for (let n = 0, p = 0.5; n < 128; n++, p += (1 - p) * rise) {
-    const state = Math.max(Math.floor(256 * p + 0.5), last + 1)
+  for (let n = 0, p = one / 2n; n < 128; n++, p = risen(p)) {
+    const state = Math.max(stateOf(p), last + 1)
     if (last > 0 && last < 256 && state <= most) after[last] = state
     last = state
   }
-  for (let state = 256 - most; state <= most; state++) {
-    if (after[state]) continue
-    const p = state / 256
-    after[state] = Math.min(most, Math.max(state + 1, Math.floor(256 * (p + (1 - p) * rise) + 0.5)))
-  }
+  for (let state = 256 - most; state <= most; state++)
+    if (!after[state])
+      after[state] = Math.min(most, Math.max(state + 1, stateOf(risen((BigInt(state) * one + 128n) >> 8n))))
   return after
 }
+
+/** The default table, both halves. */
+export const DEFAULT_TRANSITIONS: Transitions = transitionsOf(defaultTransitions())
 
 /** Bytes of state that a symbol takes. */
 export const SYMBOL = 32

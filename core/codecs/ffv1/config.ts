@@ -6,7 +6,14 @@
  */
 import { concatenate } from '../../files/bytes'
 import { unreadable } from '../../errors'
-import { defaultTransitions, RangeDecoder, RangeEncoder, SYMBOL, transitionsOf } from '../../kernels/range-coder'
+import {
+  DEFAULT_TRANSITIONS,
+  defaultTransitions,
+  RangeDecoder,
+  RangeEncoder,
+  SYMBOL,
+  transitionsOf
+} from '../../kernels/range-coder'
 
 export interface TableSet {
   /** Five tables of 256. */
@@ -93,7 +100,7 @@ export function readConfig(record: Uint8Array, file: string): Ffv1Config {
   const fail = (matter: string): Error => unreadable(file, "the codec's configuration", matter)
   if (record.length < 8) throw fail('it is missing: the stream is older than version 3 of FFV1, or damaged')
   if (crcOf(record) !== 0) throw fail('its checksum does not fit; it is damaged')
-  const coder = new RangeDecoder(record.subarray(0, record.length - 4), 0, transitionsOf(defaultTransitions()))
+  const coder = new RangeDecoder(record.subarray(0, record.length - 4), 0, DEFAULT_TRANSITIONS)
   const states = new Uint8Array(SYMBOL).fill(128)
   const whole = (): number => coder.symbol(states, 0, false)
   const yes = (): boolean => coder.bit(states, 0) === 1
@@ -168,7 +175,7 @@ export function writeConfig({
   alpha: boolean
   slicesDown: number
 }): Uint8Array {
-  const coder = new RangeEncoder(transitionsOf(defaultTransitions()))
+  const coder = new RangeEncoder(DEFAULT_TRANSITIONS)
   const states = new Uint8Array(SYMBOL).fill(128)
   const whole = (value: number): void => coder.symbol(states, 0, value, false)
   const yes = (is: boolean): void => coder.bit(states, 0, is ? 1 : 0)

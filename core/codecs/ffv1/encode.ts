@@ -2,7 +2,7 @@
 import { concatenate } from '../../files/bytes'
 import type { Frame } from '../../frame/frame'
 import type { Kernels } from '../../kernels/kernels'
-import { defaultTransitions, RangeEncoder, SYMBOL, transitionsOf } from '../../kernels/range-coder'
+import { DEFAULT_TRANSITIONS, RangeEncoder, SYMBOL } from '../../kernels/range-coder'
 import { checkedBytes, writtenSet } from './config'
 
 /** Pixels that a slice has at most: enough for contexts to learn, few enough that readers can share a frame out. */
@@ -27,7 +27,7 @@ const STRUCTURES = { progressive: 3, 'top-first': 1, 'bottom-first': 2 } as cons
 export function encodePicture(frame: Frame, shape: PictureShape, kernels: Kernels): Uint8Array {
   const { width, height, samples, depth } = frame
   const count = slicesDown(width, height)
-  const transitions = transitionsOf(defaultTransitions())
+  const transitions = DEFAULT_TRANSITIONS
   const planes = frame.alpha.mode === 'none' ? 3 : 4
   const parts: Uint8Array[] = []
   for (let n = 0; n < count; n++) {

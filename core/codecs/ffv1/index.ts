@@ -113,7 +113,7 @@ const configOf = (track: PictureTrack, file: string): Ffv1Config => readConfig(t
 export const ffv1: PictureCodec = {
   names: { avi: ['FFV1'], matroska: ['V_FFV1'], quicktime: ['FFV1'] },
   about(track, _, file) {
-    const { bits, rgb, alpha, golomb } = configOf(track, file)
+    const { bits, alpha, rgb, golomb } = configOf(track, file)
     return {
       kind: `FFV1, ${bits} bit ${rgb ? 'RGB' : "Y'CbCr"}${golomb ? ', Golomb-Rice' : ''}`,
       bitDepth: bits > 8 ? 16 : 8,

@@ -21,6 +21,6 @@ export const avi: Container = {
   refusesRate: () => null,
   recognise: looksLikeAvi,
   demux: readAvi,
-  mux: assembleAvi,
-  overhead: aviOverhead
+  mux: (sink, plan, feed) => assembleAvi(sink, plan, feed),
+  overhead: plan => aviOverhead(plan)
 }

@@ -10,8 +10,11 @@ import type { Muxer, MuxPlan } from '../container'
 import { chunk, fourLetters, listOf, words, type Word } from './riff'
 
 /** Bytes of frames in the first RIFF, and in each behind it. */
-const FIRST = 2 ** 30
-const LATER = 2 ** 25
+export interface Parts {
+  first: number
+  later: number
+}
+const PARTS: Parts = { first: 2 ** 30, later: 2 ** 25 }
 
 interface Entry {
   /** Where the chunk's head lies in the file. */
@@ -21,9 +24,9 @@ interface Entry {
 }
 
 /** Parts of a film beyond the first RIFF: none for films that surely fit into it. */
-function laterParts({ width, height, frames, sound }: MuxPlan): number {
+function laterParts({ width, height, frames, sound }: MuxPlan, { first, later }: Parts): number {
   const most = frames * (width * height * 8 + 4096) + (sound ? sound.samples * sound.channels * 4 : 0)
-  return most < FIRST ? 0 : Math.ceil((most - FIRST) / LATER) + 2
+  return most < first ? 0 : Math.ceil((most - first) / later) + 2
 }
 
 /** Room for so many names in the index of the headers. */
@@ -241,8 +244,8 @@ const empty = (plan: MuxPlan): Laid => ({
 })
 
 /** Bytes of everything but frames and sound, for films of one RIFF; a few more for longer ones. */
-export function aviOverhead(plan: MuxPlan): number {
-  const room = Math.min(SUPER_MOST, laterParts(plan))
+export function aviOverhead(plan: MuxPlan, parts = PARTS): number {
+  const room = Math.min(SUPER_MOST, laterParts(plan, parts))
   const soundChunks = plan.sound ? Math.ceil(plan.frames / strideOf(plan)) : 0
   return HEADERS + headers(plan, room, empty(plan)).length + 12 + 8 + (8 + 16) * (plan.frames + soundChunks)
 }
@@ -251,8 +254,13 @@ export function aviOverhead(plan: MuxPlan): number {
 const strideOf = ({ rate: [n, d] }: MuxPlan): number => Math.max(1, Math.round(n / d / 2))
 
 /** Writes a film of one stream of pictures, and one of sound where `feed` has any. */
-export async function assembleAvi(sink: ByteSink, plan: MuxPlan, feed: SoundFeed | null): Promise<Muxer> {
-  const room = Math.min(SUPER_MOST, laterParts(plan))
+export async function assembleAvi(
+  sink: ByteSink,
+  plan: MuxPlan,
+  feed: SoundFeed | null,
+  parts = PARTS
+): Promise<Muxer> {
+  const room = Math.min(SUPER_MOST, laterParts(plan, parts))
   const laid = empty(plan)
   const headLength = HEADERS + headers(plan, room, laid).length
   if (headLength + 12 > PATCHABLE) throw impossible('the headers of this film would be too long')
@@ -274,7 +282,7 @@ export async function assembleAvi(sink: ByteSink, plan: MuxPlan, feed: SoundFeed
   /** The indexes of the part at hand, and their names for the headers. */
   function indexes(): Uint8Array[] {
     if (!room) return []
-    const parts: Uint8Array[] = []
+    const made: Uint8Array[] = []
     for (const [id, names, duration] of [
       ['00dc', laid.video, of('00dc').length],
       ['01wb', laid.audio, plan.sound ? of('01wb').reduce((sum, e) => sum + e.size, 0) / blockOf(plan.sound) : 0]
@@ -284,9 +292,9 @@ export async function assembleAvi(sink: ByteSink, plan: MuxPlan, feed: SoundFeed
       const index = chunkIndex(id, mine, list)
       names.push({ at, size: index.length, duration })
       at += index.length
-      parts.push(index)
+      made.push(index)
     }
-    return parts
+    return made
   }
 
   async function closePart(): Promise<void> {
@@ -331,7 +339,7 @@ export async function assembleAvi(sink: ByteSink, plan: MuxPlan, feed: SoundFeed
 
   async function put(id: string, bytes: Uint8Array, key: boolean): Promise<void> {
     const used = at - list
-    if (used + bytes.length > (first ? FIRST : LATER) && entries.length > 0) {
+    if (used + bytes.length > (first ? parts.first : parts.later) && entries.length > 0) {
       if (!room) throw impossible('the film has become longer than was planned for')
       await closePart()
     }

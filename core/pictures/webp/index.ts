@@ -6,7 +6,7 @@ import type { Host, WebpCoding } from '../../host'
 import type { Source } from '../../source/source'
 import { inTurn } from '../../source/turns'
 import { PartPlayer } from '../animation/canvas'
-import { rateOfTicks, ticksOf } from '../animation/timing'
+import { rateOfTicks, ticksOf } from '../../timing'
 import type { Deliverable, Format } from '../../formats/format'
 import { sequenceFormat } from '../sequence/pictures'
 import {

@@ -1,6 +1,6 @@
 /** Frame times of formats that count in milliseconds or hundredths: written so that they never drift, and read back as the rate they stand for. */
-import { reduceRate, type Rate } from '../../rate'
-import type { Finding } from '../../source/source'
+import { reduceRate, type Rate } from './rate'
+import type { Finding } from './source/source'
 
 /** How long frame `index` is shown, in units of `perSecond`: the end of the frame rounded, less its beginning rounded. */
 export function ticksOf(index: number, [n, d]: Rate, perSecond: number): number {

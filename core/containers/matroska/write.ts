@@ -1,0 +1,193 @@
+/**
+ * Writing Matroska (RFC 9559): times in whole milliseconds, the length of a frame in nanoseconds beside them, clusters of half a second or
+ * eight MiB, whichever is less, and an index of them at the end.
+ */
+import { concatenate } from '../../files/bytes'
+import type { ByteSink } from '../../files/sinks'
+import { samplesBefore, type SoundFeed, type SoundForm } from '../../sound/sound'
+import type { Muxer, MuxPlan } from '../container'
+import { element, openElement, lengthBytes, real, text, whole, wholeOfEight } from './ebml'
+import { ID } from './ids'
+
+const CLUSTER = 8 << 20
+const PICTURE = 1
+const SOUND = 2
+const ORDERS = { progressive: 0, 'top-first': 1, 'bottom-first': 6 } as const
+
+function head(): Uint8Array {
+  return element(
+    ID.ebml,
+    whole(0x4286, 1),
+    whole(0x42f7, 1),
+    whole(0x42f2, 4),
+    whole(0x42f3, 8),
+    text(ID.docType, 'matroska'),
+    whole(0x4287, 4),
+    whole(0x4285, 2)
+  )
+}
+
+/** Shown size in pixels where pixels are square, else the shape of the whole. */
+function display({ width, height, pixelAspect: [w, h] }: MuxPlan): Uint8Array[] {
+  if (w === h) return []
+  let [a, b] = [width * w, height * h]
+  for (let [x, y] = [a, b]; ; [x, y] = [y, x % y])
+    if (y === 0) {
+      ;[a, b] = [a / x, b / x]
+      break
+    }
+  return [whole(ID.displayWidth, a), whole(ID.displayHeight, b), whole(ID.displayUnit, 3)]
+}
+
+function pictureEntry(plan: MuxPlan): Uint8Array {
+  const { entry, width, height, rate, fields } = plan
+  return element(
+    ID.trackEntry,
+    whole(ID.trackNumber, PICTURE),
+    whole(ID.trackUid, PICTURE),
+    whole(ID.trackType, 1),
+    whole(ID.flagLacing, 0),
+    text(ID.codecId, entry.code),
+    ...(entry.config?.length ? [element(ID.codecPrivate, entry.config)] : []),
+    whole(ID.defaultDuration, Math.round((1e9 * rate[1]) / rate[0])),
+    element(
+      ID.video,
+      whole(ID.pixelWidth, width),
+      whole(ID.pixelHeight, height),
+      ...display(plan),
+      whole(ID.flagInterlaced, fields === 'progressive' ? 2 : 1),
+      ...(fields === 'progressive' ? [] : [whole(ID.fieldOrder, ORDERS[fields])])
+    )
+  )
+}
+
+function soundEntry(form: SoundForm): Uint8Array {
+  const pcm = form.coding === 'pcm'
+  return element(
+    ID.trackEntry,
+    whole(ID.trackNumber, SOUND),
+    whole(ID.trackUid, SOUND),
+    whole(ID.trackType, 2),
+    whole(ID.flagLacing, 0),
+    text(ID.codecId, pcm ? 'A_PCM/INT/LIT' : 'A_AAC'),
+    ...(pcm ? [] : [element(ID.codecPrivate, form.config)]),
+    ...(form.lead > 0 ? [whole(ID.codecDelay, Math.round((1e9 * form.lead) / form.rate))] : []),
+    element(
+      ID.audio,
+      real(ID.samplingFrequency, form.rate),
+      whole(ID.channels, form.channels),
+      ...(pcm ? [whole(ID.bitDepth, form.bits)] : [])
+    )
+  )
+}
+
+/** What stands before the first cluster, its lengths as they are known. */
+function headers(plan: MuxPlan, length: number, cues: number): Uint8Array {
+  const seek = element(
+    ID.seekHead,
+    element(0x4dbb, element(0x53ab, Uint8Array.from([0x1c, 0x53, 0xbb, 0x6b])), wholeOfEight(0x53ac, cues))
+  )
+  const info = element(
+    ID.info,
+    whole(ID.timestampScale, 1_000_000),
+    real(ID.duration, (1000 * plan.frames * plan.rate[1]) / plan.rate[0]),
+    text(ID.muxingApp, 'Pour'),
+    text(ID.writingApp, 'Pour')
+  )
+  const tracks = element(ID.tracks, pictureEntry(plan), ...(plan.sound ? [soundEntry(plan.sound)] : []))
+  return concatenate([head(), openElement(ID.segment, length), seek, info, tracks])
+}
+
+const segmentAt = (): number => head().length + 12
+
+/** Frames between two stretches of sound: half a second. */
+const strideOf = ({ rate: [n, d] }: MuxPlan): number => Math.max(1, Math.round(n / d / 2))
+
+function block(track: number, time: number, key: boolean, bytes: Uint8Array): Uint8Array[] {
+  const about = new Uint8Array(4)
+  about[0] = 0x80 | track
+  new DataView(about.buffer).setInt16(1, time)
+  about[3] = key ? 0x80 : 0
+  return [concatenate([Uint8Array.from([ID.simpleBlock]), lengthBytes(4 + bytes.length)]), about, bytes]
+}
+
+const BLOCK = 13
+
+/** Bytes of everything but frames and sound. */
+export function matroskaOverhead(plan: MuxPlan): number {
+  const stretches = Math.ceil(plan.frames / strideOf(plan))
+  return headers(plan, 0, 0).length + plan.frames * BLOCK + stretches * (BLOCK + 24 + 20) + 12
+}
+
+/** Writes a film of one track of pictures, and one of sound where `feed` has any. */
+export async function assembleMatroska(sink: ByteSink, plan: MuxPlan, feed: SoundFeed | null): Promise<Muxer> {
+  const [n, d] = plan.rate
+  const first = headers(plan, 0, 0)
+  await sink.append(first)
+  const segment = segmentAt()
+  let at = first.length
+  let frames = 0
+  let held: Uint8Array[] = []
+  let heldBytes = 0
+  let begins = 0
+  const cues: Uint8Array[] = []
+  const stride = strideOf(plan)
+  const millisecond = (frame: number): number => Math.round((1000 * frame * d) / n)
+
+  async function closeCluster(): Promise<void> {
+    if (held.length === 0) return
+    const stamp = wholeOfEight(ID.timestamp, begins)
+    const opening = concatenate([openElement(ID.cluster, stamp.length + heldBytes), stamp])
+    cues.push(
+      element(
+        ID.cuePoint,
+        whole(ID.cueTime, begins),
+        element(ID.cueTrackPositions, whole(ID.cueTrack, PICTURE), whole(ID.cueClusterPosition, at - segment))
+      )
+    )
+    for (const part of [opening, ...held]) {
+      at += part.length
+      await sink.append(part)
+    }
+    held = []
+    heldBytes = 0
+  }
+
+  function put(track: number, time: number, key: boolean, bytes: Uint8Array): void {
+    for (const part of block(track, time - begins, key, bytes)) {
+      held.push(part)
+      heldBytes += part.length
+    }
+  }
+
+  /** Samples of sound that were put, counted from the first that is stored. */
+  let stored = 0
+  async function putSound(): Promise<void> {
+    const { sound } = plan
+    if (!sound || !feed) return
+    const parts = await feed.upTo(samplesBefore(Math.min(frames + stride, plan.frames), plan.rate, sound.rate))
+    for (const { bytes, samples } of parts) {
+      put(SOUND, Math.round((1000 * stored) / sound.rate), true, bytes)
+      stored += samples
+    }
+  }
+
+  return {
+    async add(packet) {
+      const time = millisecond(frames)
+      if (held.length === 0 || frames % stride === 0 || heldBytes + packet.length > CLUSTER) {
+        await closeCluster()
+        begins = time
+        if (frames % stride === 0) await putSound()
+      }
+      put(PICTURE, time, plan.isKey(frames), packet)
+      frames++
+    },
+    async finish() {
+      await closeCluster()
+      const index = element(ID.cues, ...cues)
+      await sink.append(index)
+      await sink.patch(0, headers(plan, at + index.length - segment, at - segment))
+    }
+  }
+}
