@@ -2,6 +2,7 @@
 import type { Container } from './container'
 import { avi } from './avi'
 import { matroska } from './matroska'
+import { mxf } from './mxf'
 import { quicktime } from './quicktime'
 
-export const containers: readonly Container[] = [quicktime, matroska, avi]
+export const containers: readonly Container[] = [quicktime, matroska, avi, mxf]

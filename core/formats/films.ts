@@ -2,6 +2,7 @@
 import { magicyuv } from '../codecs/magicyuv'
 import { utvideo } from '../codecs/utvideo'
 import { matroska } from '../containers/matroska'
+import { mxf } from '../containers/mxf'
 import { avi } from '../containers/avi'
 import { ffv1 } from '../codecs/ffv1'
 import { animation } from '../codecs/animation'
@@ -64,6 +65,22 @@ export const films = [
     traits: ['master']
   }),
   filmFormat({ id: 'avi-png', name: 'AVI PNG', tag: 'AVI PNG', container: avi, codec: png, traits: ['master'] }),
+  filmFormat({
+    id: 'mxf-prores-4444',
+    name: 'MXF ProRes 4444',
+    tag: 'MXF ProRes 4444',
+    container: mxf,
+    codec: prores4444,
+    traits: ['master']
+  }),
+  filmFormat({
+    id: 'mxf-prores-4444-xq',
+    name: 'MXF ProRes 4444 XQ',
+    tag: 'MXF ProRes 4444 XQ',
+    container: mxf,
+    codec: prores4444Xq,
+    traits: ['master']
+  }),
   filmFormat({
     id: 'matroska-ffv1',
     name: 'Matroska FFV1',

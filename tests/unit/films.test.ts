@@ -240,3 +240,46 @@ test('an AVI beyond its first RIFF goes on in others, and its indexes name every
     expect(Buffer.compare((await source.frame(n)).samples as Uint8Array, frame.samples as Uint8Array)).toBe(0)
   await source.close()
 })
+
+describe('MXF', () => {
+  test('ProRes of another writer is told from its label, and read as the same frames in QuickTime are', async () => {
+    const file = await vectorFile('prores4444-a16.mxf')
+    const reader = await host.openFile(file)
+    expect((await recognise(reader))?.format.id).toBe('mxf-prores-4444')
+    await reader.close()
+    const source = await openSource(specAsFound('m', 'm', 'mxf-prores-4444', [file]), host)
+    expect(source.facts).toMatchObject({
+      width: 96,
+      height: 64,
+      frames: 6,
+      rate: [25, 1],
+      fields: 'progressive',
+      sound: null
+    })
+    for (let n = 0; n < 6; n++) {
+      const due = await truth('straight16', n + 1)
+      const found = await source.frame(n)
+      let most = 0
+      for (let i = 3; i < due.samples.length; i += 4)
+        most = Math.max(most, Math.abs(due.samples[i]! - found.samples[i]!))
+      // its writer kept ten bits of alpha
+      expect(most).toBeLessThanOrEqual(64)
+    }
+    await source.close()
+  })
+
+  test.each(RATES)('what Pour writes at %i/%i comes back with rate, time code and alpha', async (...rate) => {
+    const frames = [1, 2, 3].map(seed => noise({ width: 48, height: 32, depth: 16, seed, runs: 0.9 }))
+    const timecode = rate[0] / rate[1] > 100 ? '' : '00:00:10:00'
+    const bytes = await writeFilm('mxf-prores-4444', frames, { rate, options: { timecode } })
+    const again = await writeFilm('mxf-prores-4444', frames, { rate, options: { timecode } })
+    expect(Buffer.compare(bytes, again)).toBe(0)
+    const source = await openForProof(specAsFound('w', 'w', 'mxf-prores-4444', [bytesFile('w.mxf', bytes)]), host)
+    expect(source.facts).toMatchObject({ frames: 3, rate, timecode: timecode || null })
+    for (const [n, frame] of frames.entries()) {
+      const found = await source.frame(n)
+      for (let i = 3; i < frame.samples.length; i += 4) expect(found.samples[i]).toBe(frame.samples[i])
+    }
+    await source.close()
+  })
+})
