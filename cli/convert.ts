@@ -7,7 +7,7 @@ import { zipSink } from '../core/files/sinks'
 import { listZip } from '../core/files/zip'
 import type { Target } from '../core/formats/format'
 import { formatById, runsOn } from '../core/formats/registry'
-import { ExistingPolicy, newOutlet, outletProblems, Parts, type Outlet } from '../core/outlet/outlet'
+import { ExistingPolicy, newOutlet, outletProblems, Parts, Sound, type Outlet } from '../core/outlet/outlet'
 import { freeName } from '../core/outlet/names'
 import { planPour, pourProblems, type PourPlan } from '../core/outlet/plan'
 import { pour, type Noted } from '../core/pour/pour'
@@ -17,7 +17,7 @@ import { expectationOf } from '../core/proof/expectation'
 import { prove } from '../core/proof/prove'
 import type { ProofReport } from '../core/proof/report'
 import { parseRate } from '../core/rate'
-import { specAsFound } from '../core/source/open'
+import { soundAt, specAsFound } from '../core/source/open'
 import { exists, filesAt } from '../platform/node/disk'
 import { nodeCodecs } from '../platform/node/host'
 import { fileSink, fileSinks, folderSink } from '../platform/node/place'
@@ -96,6 +96,12 @@ function outletFrom(options: Options, bitDepth: number): Outlet {
     )
   outlet = { ...outlet, depth: depth === undefined ? closest.depth : (Number(depth) as Outlet['depth']) }
   const alpha = text(options, 'alpha')
+  const sound = text(options, 'sound')
+  if (sound !== undefined) {
+    const chosen = Sound.safeParse(sound)
+    if (!chosen.success) throw wrongCall(`--sound takes none or as-is, not "${sound}"`)
+    outlet = { ...outlet, sound: chosen.data }
+  }
   if (alpha !== undefined) outlet = { ...outlet, alpha: parseAlpha(alpha, 'alpha', text(options, 'matte')) }
   return settings(outlet, (options.set as string[] | undefined) ?? [])
 }
@@ -172,7 +178,7 @@ export async function convert(location: string, options: Options, call: Call): P
   if (asked)
     brought = {
       spec: { ...brought.spec, interpretation: { ...brought.spec.interpretation, rate: asked, rateFrom: 'asked' } },
-      facts: { ...brought.facts, rate: asked, rateFrom: 'asked' }
+      facts: { ...brought.facts, sound: soundAt(brought.facts, asked), rate: asked, rateFrom: 'asked' }
     }
   const prepare = text(options, 'prepare')
   const prepared = prepare === undefined ? (source: Brought) => source : await preparer(prepare, call)

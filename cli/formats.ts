@@ -1,6 +1,7 @@
 /** `formats`: the registry, as data or as a table. */
 import { z } from 'zod'
-import { formats as registry } from '../core/formats/registry'
+import { formats as registry, runsOn } from '../core/formats/registry'
+import { nodeCodecs } from '../platform/node/host'
 import { Depth } from '../core/frame/frame'
 import type { Call } from './call'
 import { EXIT } from './exit'
@@ -28,6 +29,8 @@ export const FormatsOutput = z.array(
       })
     ),
     runs: z.object({ browser: z.boolean(), node: z.boolean() }),
+    /** Codings of sound that it takes. */
+    sound: z.array(z.enum(['pcm', 'aac'])),
     proofReader: z.object({ name: z.string(), independent: z.boolean() })
   })
 )
@@ -38,6 +41,8 @@ export function formats(call: Call): number {
       ...f,
       reads: true,
       writes: !f.readOnly,
+      runs: { browser: true, node: runsOn(f, nodeCodecs) },
+      sound: [...(f.sound ?? [])],
       alpha: Object.fromEntries(
         Object.entries(f.alpha).map(([mode, c]) => [mode, { can: c.can, says: c.can ? c.declares : c.because }])
       )

@@ -1,7 +1,8 @@
 /** `inspect PATH`: facts and findings. */
 import { z } from 'zod'
 import { AlphaAnswer } from '../core/examine/mode'
-import { AlphaClaim, Finding } from '../core/source/source'
+import { FieldOrder, AlphaClaim, Finding } from '../core/source/source'
+import { saySound, silentFacts, SoundFacts } from '../core/sound/sound'
 import { Depth } from '../core/frame/frame'
 import { Rate, rateFraction } from '../core/rate'
 import { examineSource } from '../core/examine/examine-source'
@@ -24,6 +25,9 @@ const Inspected = z.object({
   alphaLevels: z.number(),
   colour: z.string().nullable(),
   timecode: z.string().nullable(),
+  /** Null where there is none. */
+  sound: SoundFacts.pick({ codec: true, rate: true, channels: true, samples: true }).nullable(),
+  fields: FieldOrder.nullable(),
   pixelAspect: z.tuple([z.number(), z.number()]),
   plays: z.number().nullable(),
   bytes: z.number(),
@@ -52,6 +56,8 @@ async function inspectOne(brought: Brought, call: Call): Promise<Inspected> {
     alphaLevels: examination.levels,
     colour: facts.colour,
     timecode: facts.timecode ?? null,
+    sound: facts.sound ?? null,
+    fields: facts.fields ?? null,
     pixelAspect: facts.pixelAspect,
     plays: facts.plays,
     bytes: facts.bytes,
@@ -64,7 +70,8 @@ function say(i: Inspected): string {
     i.name,
     `  ${i.kind}, ${i.width}x${i.height}, ${i.frames} ${i.frames === 1 ? 'frame' : 'frames'}, ${i.rate ? `${rateFraction(i.rate)} f/s (from the ${i.rateFrom})` : 'no rate'}, ${i.bitDepth} bit`,
     `  alpha: ${i.alpha.mode}${i.alpha.matte ? ` on ${i.alpha.matte}` : ''}, ${Math.round(i.alpha.confidence * 100)} % sure, ${i.alphaLevels} levels. ${i.alpha.evidence.sentence}`,
-    `  the file says: ${i.alpha.claim.says}`
+    `  the file says: ${i.alpha.claim.says}`,
+    ...(i.sound ? [`  sound: ${saySound({ ...silentFacts(i.sound.codec, ''), ...i.sound })}`] : [])
   ]
   for (const finding of i.findings) lines.push(`  ${finding.severity}: ${finding.sentence}`)
   return lines.join('\n')

@@ -23,7 +23,8 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
   frames PATH --to DIR [--depth 8|16] [--source-alpha MODE] [--replace]
                               stored frames as straight PNG: 0001.png and so on
   convert PATH --format ID --to PATH [--alpha straight|premultiplied|none] [--matte #rrggbb]
-          [--depth N] [--rate N/D] [--source-alpha MODE] [--prepare FILE] [--set key=value ...]
+          [--depth N] [--rate N/D] [--source-alpha MODE] [--prepare FILE] [--sound none|as-is]
+          [--set key=value ...]
                               pours one source and proves the result; FILE is a saved preparation
   prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
                               compares a delivery with its reference, whole
@@ -56,7 +57,7 @@ const COMMANDS: Record<
   },
   convert: {
     paths: 1,
-    options: ['format', 'to', 'alpha', 'matte', 'depth', 'rate', 'source-alpha', 'prepare', 'set'],
+    options: ['format', 'to', 'alpha', 'matte', 'depth', 'rate', 'source-alpha', 'prepare', 'sound', 'set'],
     run: ([location], options, call) => convert(location!, options, call)
   },
   'hand-over': {
@@ -100,6 +101,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         'reference-alpha': string,
         'delivered-alpha': string,
         prepare: string,
+        sound: string,
         frame: string,
         backdrop: string,
         meant: string,

@@ -66,7 +66,8 @@ async function linesOf(way: Way, host: Host, pool: Pool, signal?: AbortSignal): 
       frames: frames.length,
       carries: formatCarries(expected, expected.paired ?? false),
       figures: changes ? await measureRecipe(reference, frames, expected, pool, signal) : null,
-      ...(expected.sound === undefined ? {} : { sound: expected.sound })
+      sound: expected.sound ?? null,
+      silent: expected.silent ?? false
     })
   ]
 }

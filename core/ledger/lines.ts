@@ -125,8 +125,9 @@ export interface Recipe {
   delivered: SourceFacts
   frames: number
   carries: Carries
-  /** The sound that was to go with it; undefined where that is not known. */
-  sound?: SoundForm | null
+  /** The sound that was to go with it, and whether none was asked for. */
+  sound: SoundForm | null
+  silent: boolean
   figures: RecipeFigures | null
 }
 
@@ -184,23 +185,18 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
 }
 
 /** What became of the sound, and why. */
-function soundLines({ prepared, delivered, sound }: Recipe): LedgerLine[] {
+function soundLines({ prepared, delivered, sound, silent }: Recipe): LedgerLine[] {
   const line = lineOf('recipe')
   if (!prepared.sound) return []
   const said = saySound(prepared.sound)
-  if (sound && delivered.sound)
+  if (sound && delivered.sound) {
+    const cut = delivered.sound.samples !== null && delivered.sound.samples < (prepared.sound.samples ?? 0)
     return [
-      line(
-        'sound',
-        'none',
-        true,
-        `Its sound (${said}) goes with it${delivered.sound.samples !== null && delivered.sound.samples < (prepared.sound.samples ?? 0) ? ', cut to the frames delivered' : ''}.`
-      )
+      line('sound', 'none', true, `Its sound (${said}) goes with it${cut ? ', cut to the frames delivered' : ''}.`)
     ]
-  const why = prepared.sound.leftOut
-  return [
-    line('sound', 'loss', !why && sound === null, `Its sound (${said}) is left out${why ? `: ${why}` : ', as the outlet or its format has it'}.`)
-  ]
+  }
+  const why = silent ? 'the outlet asks for none' : (prepared.sound.leftOut ?? 'the format does not take it')
+  return [line('sound', 'loss', silent, `Its sound (${said}) is left out: ${why}.`)]
 }
 
 function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] {

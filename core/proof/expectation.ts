@@ -15,6 +15,7 @@ export function expectationOf(plan: PourPlan, bytes: number | null): Expectation
     ...plan.deliverable,
     ...plan.due,
     paired: plan.key !== null,
+    silent: plan.outlet.sound === 'none',
     bytes,
     plays: playsAsked(plan),
     ...(typeof size === 'number' && size > 0 ? { most: 1000 * size } : {})

@@ -38,6 +38,13 @@ export function frameOrder(spec: Pick<SourceSpec, 'files' | 'numbers' | 'interpr
   return order
 }
 
+/** The sound of a source played at a rate: left out where that is not the file's own. */
+export function soundAt(facts: SourceFacts, rate: SourceFacts['rate']): SourceFacts['sound'] {
+  const { sound } = facts
+  if (!sound || !rate || sameRate(rate, facts.rate) || sound.leftOut !== null) return sound ?? null
+  return { ...sound, leftOut: 'the pictures are played at another rate than the file says' }
+}
+
 /** `facts` as they stand once the interpretation is applied. */
 export function interpretedFacts(facts: SourceFacts, spec: Omit<SourceSpec, 'id'>): SourceFacts {
   const { interpretation } = spec
@@ -47,9 +54,7 @@ export function interpretedFacts(facts: SourceFacts, spec: Omit<SourceSpec, 'id'
     // numbers are of pictures, one a frame
     frames: spec.numbers?.length === facts.frames ? frameOrder(spec).length : facts.frames,
     rate: interpretation.rate ?? facts.rate,
-    ...(facts.sound && interpretation.rate && !sameRate(interpretation.rate, facts.rate)
-      ? { sound: { ...facts.sound, leftOut: facts.sound.leftOut ?? 'the pictures are played at another rate than the file says' } }
-      : {}),
+    sound: soundAt(facts, interpretation.rate),
     pixelAspect: interpretation.pixelAspect ?? facts.pixelAspect,
     colour: interpretation.colour ?? facts.colour,
     rateFrom: interpretation.rate ? (interpretation.rateFrom ?? 'asked') : facts.rateFrom,

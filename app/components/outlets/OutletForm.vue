@@ -371,6 +371,28 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
       </div>
     </section>
 
+    <section v-if="format.sound?.length">
+      <h2>Sound</h2>
+      <div class="field">
+        <span>Sound of the source</span>
+        <el-radio-group
+          :model-value="outlet.sound"
+          aria-label="Sound of the source"
+          @update:model-value="sound => set({ sound: sound as Outlet['sound'] })"
+        >
+          <el-radio-button value="as-is">As it is</el-radio-button>
+          <el-radio-button value="none">None</el-radio-button>
+        </el-radio-group>
+      </div>
+      <p class="soft">
+        {{
+          format.sound.includes('aac')
+            ? 'Uncompressed sound and AAC go along, cut to the frames delivered.'
+            : 'Uncompressed sound goes along, cut to the frames delivered; AAC cannot.'
+        }}
+      </p>
+    </section>
+
     <section>
       <h2>Proof</h2>
       <p class="soft">
