@@ -70,7 +70,7 @@ export interface VideoCoding {
   framesPerSecond: number
   /** 0 to 100, for VP8; VP9 is told a quantiser with each frame. */
   quality: number
-  /** VP8: bits a second to aim at instead of a quality. */
+  /** Bits a second to aim at instead of a quality. */
   bitrate: number | null
   /** Whether every luma code should come back, as far as the codec can. */
   exact: boolean
@@ -86,6 +86,8 @@ export interface CodedPicture {
 
 /** Video codecs that take and give the planes of pictures (luma, then Cb and Cr), one at a time and in order. */
 export interface VideoCoder {
+  /** Whether VP9's quantiser may change from frame to frame; where not, the first counts, and a size is aimed at by bits a second. */
+  readonly quantisersByFrame: boolean
   encoder(how: VideoCoding): Promise<{
     encode(planes: Uint8Array, index: number, key: boolean, quantiser: number): Promise<CodedPicture>
     close(): Promise<void>

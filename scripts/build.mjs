@@ -65,7 +65,7 @@ export async function buildCommandLine() {
     logLevel: 'error',
     absWorkingDir: root,
     packages: 'bundle',
-    external: ['sharp']
+    external: ['sharp', '@libav.js/variant-webm-vp9']
   }
   await build({
     ...common,
@@ -91,7 +91,7 @@ async function buildReception(kernels) {
     logLevel: 'error',
     absWorkingDir: root,
     packages: 'bundle',
-    external: ['sharp'],
+    external: ['sharp', '@libav.js/variant-webm-vp9'],
     entryPoints: { worker: 'platform/node/reception-worker.ts' },
     outdir: folder,
     outExtension: { '.js': '.mjs' }

@@ -62,7 +62,9 @@ export function useExhibit(wanted: () => string | null): Exhibits {
   const sources = useSources()
   const workshop = useWorkshop()
   const checks = useChecks()
-  const proven = computed(() => pours.results.filter(r => r.report && !pours.gone.has(r.id) && jobs.job.sources[splitCell(r.cell).sourceId]))
+  const proven = computed(() =>
+    pours.results.filter(r => r.report && !pours.gone.has(r.id) && jobs.job.sources[splitCell(r.cell).sourceId])
+  )
 
   function nameOf(r: StoredResult): string {
     const { sourceId, outletId } = splitCell(r.cell)

@@ -119,6 +119,8 @@ const preparedRibbon = usePreparedRibbon(
   () => after.value?.frames ?? 0,
   () => viewer.value?.playing ?? false
 )
+const soundOf = computed(() => (source.value ? sources.specOf(source.value) : null))
+const peaks = useSoundPeaks(soundOf, () => facts.value ?? null)
 
 /** The frame as it was found that stands where the viewer is. */
 const foundIndex = computed(() => (order.value ? (order.value[index.value] ?? 0) : index.value))
@@ -319,6 +321,7 @@ function open(other: string): void {
             :marks="source.marks"
             :dim="desk.theme === 'dim'"
           />
+          <SoundStrip v-if="peaks" :peaks="peaks" :frames="facts.frames" :index="index" :dim="desk.theme === 'dim'" />
           <div class="line">
             <button class="plain mono soft" title="Mark where the range begins (I)" @click="mark('from')">
               <kbd>I</kbd> {{ source.marks?.from ?? 1 }}

@@ -5,7 +5,7 @@ import type { Format, HostNeed } from './format'
 const NEEDS: Record<HostNeed | 'nothing', string> = {
   nothing: 'Runs in the browser and on the command line.',
   webp: 'Runs in the browser and on the command line.',
-  video: 'Runs where there is a coder of VP8 and VP9.',
+  video: 'Runs in the browser, by its own coders, and on the command line.',
   films: "Runs in the browser, by the browser's decoders.",
   pictures: 'Runs in the browser and on the command line.'
 }

@@ -1,6 +1,6 @@
 /**
  * WebM with VP9 or VP8, alpha as side data (WebM Container Guidelines, "Alpha channel"): AlphaMode 1, the alpha of each frame in
- * BlockAdditional 1, coded as a picture of its own. Coding and decoding are the browser's.
+ * BlockAdditional 1, coded as a picture of its own. Coding and decoding are the machine's: the browser's, or the codec library's on Node.
  */
 import {
   EncodedPacket,
@@ -23,6 +23,7 @@ import type { Assembler, Deliverable, Format, FormatId, Target } from './format'
 import { inputOver } from '../containers/matroska/input'
 import { targetInto } from '../containers/matroska/output'
 import { checkMatroska, looksLikeEbml } from '../containers/matroska/check'
+import { readMatroska } from '../containers/matroska/read'
 import { fromPlanes, i420Size, matrixFor, planesSize, toPlanes, type Chroma } from '../codecs/vpx/planes'
 import { budgetFor, quantiserOf } from '../codecs/vpx/rate'
 import type { OptionField, OptionValues } from '../settings/field'
@@ -30,7 +31,7 @@ import type { OptionField, OptionValues } from '../settings/field'
 type Codec = 'vp8' | 'vp9'
 
 function video(host: Host, file: string | null = null): NonNullable<Host['video']> {
-  if (!host.video) throw impossible('VP8 and VP9 are coded and decoded by the browser; do this in the page', file)
+  if (!host.video) throw impossible('there is no coder of VP8 and VP9 on this machine', file)
   return host.video
 }
 
@@ -45,13 +46,12 @@ async function assembleFilm(codec: Codec, target: Target, deliverable: Deliverab
   const quality = Number(options.quality ?? 100)
   const every = Math.max(1, Number(options['key-interval'] ?? 60))
   const total = 1000 * Number(options.size ?? 0)
+  const steered = codec === 'vp9' && video(host).quantisersByFrame
   const budget =
-    total > 0 && codec === 'vp9'
-      ? budgetFor(total, deliverable.frames, every, width * height, quantiserOf(quality))
-      : null
+    total > 0 && steered ? budgetFor(total, deliverable.frames, every, width * height, quantiserOf(quality)) : null
   // what VP8 makes of alpha is not known beforehand; colour is given the larger share
   const share = alpha.mode === 'none' ? 0.97 : VP8_COLOUR_SHARE
-  const bitrate = total > 0 && codec === 'vp8' ? (8 * total * share * n) / (d * deliverable.frames) : null
+  const bitrate = total > 0 && !steered ? (8 * total * share * n) / (d * deliverable.frames) : null
   const how: VideoCoding = {
     codec,
     width,
@@ -153,16 +153,20 @@ async function openFilm(id: FormatId, codec: Codec, name: string, file: FileRef,
     const alpha = head?.sideData.alpha !== undefined
     const ends = [...places.slice(1).map(p => p.timestamp), places.at(-1)!.timestamp + packets.at(-1)!.duration]
     const ticks = places.map((p, i) => Math.round((ends[i]! - p.timestamp) * 1000))
+    // the length of a frame, where the film says one that its times agree with, tells more than times in milliseconds
+    const told = (await readMatroska(reader)).picture
     const { rate, findings } =
-      places.length === 1
-        ? {
-            rate:
-              packets[0]!.duration > 0
-                ? reduceRate([1000, Math.max(1, Math.round(packets[0]!.duration * 1000))])
-                : null,
-            findings: []
-          }
-        : rateOfTicks(ticks, 1000, { lastRounded: true })
+      told.rate && told.findings.length === 0
+        ? { rate: told.rate, findings: [] }
+        : places.length === 1
+          ? {
+              rate:
+                packets[0]!.duration > 0
+                  ? reduceRate([1000, Math.max(1, Math.round(packets[0]!.duration * 1000))])
+                  : null,
+              findings: []
+            }
+          : rateOfTicks(ticks, 1000, { lastRounded: true })
     const decoders = {
       colour: video(host, reader.name).decoder(codec),
       matte: alpha ? video(host, reader.name).decoder(codec) : null
@@ -324,7 +328,7 @@ function webm(codec: Codec, exactAlpha: boolean): Format {
     page: { element: 'film', type: `video/webm; codecs=${codec}`, moves: true, order: codec === 'vp9' ? 1 : 2 },
     needs: 'video',
     stateful: true,
-    proofReader: { name: "the browser's own decoder", independent: true },
+    proofReader: { name: "the codec's own library, in the browser or on Node", independent: true },
     refusesRate: ([n, d]) =>
       n / d > 500 ? 'WebM holds times in whole milliseconds; this rate is too fast for that.' : null,
     async recognise(head, reader) {

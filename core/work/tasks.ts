@@ -30,6 +30,9 @@ import type { Scene } from '../stations/scene'
 import { compose, pictureError, type PictureError } from '../stations/show'
 import { stationById } from '../stations/stations'
 import { visit, type Visit } from '../stations/visit'
+import { peaksOf } from '../sound/peaks'
+import type { SoundForm } from '../sound/sound'
+import { soundTrackOf } from '../source/sounding'
 import { openForProof, openSource, taken } from '../source/open'
 import type { Source, SourceSpec } from '../source/source'
 import { decidingPixels } from '../view/deciding'
@@ -419,6 +422,22 @@ async function unsure(
   return found ? surenessPixels(found) : null
 }
 
+/** The outline of a source's sound; null where it has none any more. */
+async function soundPeaks(
+  context: WorkContext,
+  spec: SourceSpec,
+  form: SoundForm,
+  how: { columns: number; length: number }
+): Promise<Float32Array | null> {
+  const found = await soundTrackOf(spec, context.host)
+  if (!found) return null
+  try {
+    return await peaksOf(found.reader, found.track, form, how)
+  } finally {
+    await found.reader.close()
+  }
+}
+
 /** Pixels of one frame by alpha, 256 bins. */
 async function alphaLevels(context: WorkContext, spec: SourceSpec, index: number): Promise<number[]> {
   const { kernels } = context.host
@@ -502,6 +521,7 @@ export const tasks = {
   shift,
   deciding,
   alphaLevels,
+  soundPeaks,
   unsure,
   coverage,
   view,

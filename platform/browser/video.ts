@@ -12,6 +12,8 @@ const profileOf = (data: Uint8Array): number => ((data[0]! >> 5) & 1) | (((data[
 const bitsPerPixel = ({ quality, exact }: VideoCoding): number => (exact ? 4 : 0.02 * 2 ** ((quality / 100) * 7))
 
 export const browserVideo: VideoCoder = {
+  quantisersByFrame: true,
+
   async encoder(how) {
     const { codec, width, height, framesPerSecond } = how
     const waiting = new Map<number, { resolve(picture: CodedPicture): void; reject(error: Error): void }>()

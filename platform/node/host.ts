@@ -10,6 +10,7 @@ import { MAX_PIXELS } from '../../core/frame/frame'
 import type { Deflate, Host, PictureDecoder, PngDecoder, WebpCodec } from '../../core/host'
 import type { Kernels } from '../../core/kernels/kernels'
 import { wasmKernels } from '../../core/kernels/wasm'
+import { nodeVideo } from './video'
 
 const inflateAsync = promisify<zlib.InputType, zlib.ZlibOptions, Buffer>(zlib.inflate)
 const inflateRawAsync = promisify<zlib.InputType, zlib.ZlibOptions, Buffer>(zlib.inflateRaw)
@@ -86,7 +87,11 @@ const nodePng: PngDecoder = {
 }
 
 /** The codecs that this machine has. */
-export const nodeCodecs: Pick<Host, 'webp' | 'pictures'> = { webp: nodeWebp, pictures: nodePictures }
+export const nodeCodecs: Pick<Host, 'webp' | 'pictures' | 'video'> = {
+  webp: nodeWebp,
+  pictures: nodePictures,
+  video: nodeVideo
+}
 
 async function diskReader(path: string, location: string): Promise<ByteReader> {
   const handle = await open(location, 'r').catch((error: unknown) => {

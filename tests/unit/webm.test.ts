@@ -6,12 +6,14 @@ import {
   WebMOutputFormat,
   type StreamTarget
 } from 'mediabunny'
-import { expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { memorySink } from '../../core/files/sinks'
 import { targetInto } from '../../core/containers/matroska/output'
 import { fromPlanes, i420Size, matrixFor, planesSize, toPlanes } from '../../core/codecs/vpx/planes'
-import { formatById } from '../../core/formats/registry'
-import { deliverable, noise, testHost, vectorFile } from './support'
+import { formatById, recognise } from '../../core/formats/registry'
+import { STRAIGHT, type Frame } from '../../core/frame/frame'
+import { openForProof, specAsFound } from '../../core/source/open'
+import { bytesFile, deliverable, noise, testHost, truth, vectorFile, writeFilm } from './support'
 
 const host = await testHost()
 
@@ -73,17 +75,14 @@ test('a named matrix is followed, whatever the size', () => {
   expect(matrixFor(2000, null).name).toBe('bt709')
 })
 
-test('without the browser its codecs are not there, and that is said', async () => {
+test('without a coder its films are not there, and that is said', async () => {
+  const { video: _, ...bare } = host
   const frame = noise({ width: 16, height: 16, depth: 8 })
-  await expect(formatById('webm-vp9').open('film', [await vectorFile('vp9-alpha.webm')], host)).rejects.toMatchObject({
+  await expect(formatById('webm-vp9').open('film', [await vectorFile('vp9-alpha.webm')], bare)).rejects.toMatchObject({
     kind: 'impossible'
   })
   await expect(
-    formatById('webm-vp8').assemble(
-      { kind: 'film', sink: {} as never },
-      deliverable(frame, 1, { rate: [25, 1] }),
-      host
-    )
+    formatById('webm-vp8').assemble({ kind: 'film', sink: {} as never }, deliverable(frame, 1, { rate: [25, 1] }), bare)
   ).rejects.toMatchObject({ kind: 'impossible' })
 })
 
@@ -148,4 +147,58 @@ test('a sink that takes no more ends the film with its own error', async () => {
     await output.finalize()
   }
   await expect(write()).rejects.toThrow('the disk is full')
+})
+
+describe('on Node', () => {
+  const clip = Array.from({ length: 5 }, (_, n) => {
+    const [width, height] = [64, 48]
+    const samples = new Uint8Array(4 * width * height)
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const far = Math.hypot(x - 20 - 4 * n, y - 24)
+        samples.set([200, 90, 40, Math.max(0, Math.min(255, Math.round((255 * (16 - far)) / 6)))], 4 * (y * width + x))
+      }
+    return { width, height, depth: 8, samples, alpha: STRAIGHT, transfer: 'srgb' } satisfies Frame
+  })
+
+  test.each([
+    ['webm-vp9', { chroma: '4:4:4', quality: 100, 'key-interval': 2 }, 0, 3],
+    ['webm-vp9', { chroma: '4:2:0', quality: 100, 'key-interval': 60 }, 0, 20],
+    ['webm-vp9', { chroma: '4:4:4', quality: 80, size: 20, 'key-interval': 60 }, 0, 60],
+    ['webm-vp8', { quality: 90, 'key-interval': 60 }, 12, 40]
+  ] as const)('%s %o is written and read back, frame by frame', async (id, options, alphaOff, colourOff) => {
+    const bytes = await writeFilm(id, clip, { options, rate: [24000, 1001] })
+    const source = await openForProof(specAsFound('w', 'w', id, [bytesFile('w.webm', bytes)]), host)
+    expect(source.facts).toMatchObject({ frames: 5, rate: [24000, 1001], claim: { mode: 'straight' } })
+    for (const [n, frame] of clip.entries()) {
+      const found = await source.frame(n)
+      let [alpha, colour] = [0, 0]
+      for (let i = 0; i < frame.samples.length; i += 4) {
+        alpha = Math.max(alpha, Math.abs(found.samples[i + 3]! - frame.samples[i + 3]!))
+        if (frame.samples[i + 3]! > 200)
+          for (let c = 0; c < 3; c++) colour = Math.max(colour, Math.abs(found.samples[i + c]! - frame.samples[i + c]!))
+      }
+      expect(alpha).toBeLessThanOrEqual(alphaOff)
+      expect(colour).toBeLessThanOrEqual(colourOff)
+    }
+    // backwards and across key frames
+    expect(
+      Buffer.compare((await source.frame(1)).samples as Uint8Array, (await source.frame(1)).samples as Uint8Array)
+    ).toBe(0)
+    await source.close()
+  })
+
+  test.each(['vp9-alpha.webm', 'vp8-alpha.webm'])('%s, by another writer, is read with its alpha', async name => {
+    const file = await vectorFile(name)
+    const reader = await host.openFile(file)
+    const { format } = (await recognise(reader))!
+    await reader.close()
+    const source = await openForProof(specAsFound(name, name, format.id, [file]), host)
+    const due = await truth('straight8', 1)
+    const found = await source.frame(0)
+    let off = 0
+    for (let i = 3; i < due.samples.length; i += 4) off += Math.abs(found.samples[i]! - due.samples[i]!)
+    expect(off / (due.samples.length / 4)).toBeLessThan(6)
+    await source.close()
+  })
 })

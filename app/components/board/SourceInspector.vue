@@ -6,6 +6,7 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { rateFraction } from '~~/core/rate'
+import { saySound } from '~~/core/sound/sound'
 
 const { id } = defineProps<{ id: string }>()
 const jobs = useJob()
@@ -69,6 +70,13 @@ async function remove(): Promise<void> {
       <template v-if="facts.timecode">
         <dt>Starts at</dt>
         <dd class="mono">{{ facts.timecode }}</dd>
+      </template>
+      <template v-if="facts.sound">
+        <dt>Sound</dt>
+        <dd>
+          {{ saySound(facts.sound)
+          }}<template v-if="facts.sound.leftOut">; left out, {{ facts.sound.leftOut }}</template>
+        </dd>
       </template>
       <dt>Rate</dt>
       <dd>
