@@ -41,6 +41,9 @@ export interface Ffv1Exports {
   ): number
 }
 
+/** Bytes that a symbol takes at most: so many zeros stand behind the data for each of a line's, which so may run on into them. */
+const SYMBOL_BYTES = 24
+
 type Lay = (...sizes: number[]) => number[]
 
 const lineBytes = ({ width, planes }: Ffv1Plan): number => planes * 3 * (width + 3) * 4
@@ -63,7 +66,7 @@ export function wasmFfv1Decode(
   const wide = bits > 8 ? 2 : 1
   const size = 4 * width * height
   const [from, kept, tables, transitions, lines, to] = lay(
-    data.length,
+    data.length + width * SYMBOL_BYTES + 64,
     states.length,
     plan.tables.byteLength,
     512,
@@ -72,7 +75,9 @@ export function wasmFfv1Decode(
   ) as [number, number, number, number, number, number]
   prepare(exports, plan, tables, transitions, lines)
   const { buffer } = exports.memory
-  new Uint8Array(buffer, from, data.length).set(data)
+  const given = new Uint8Array(buffer, from, data.length + width * SYMBOL_BYTES + 64)
+  given.set(data)
+  given.fill(0, data.length)
   new Uint8Array(buffer, kept, states.length).set(states)
   const whole = exports.ffv1Decode(
     from,

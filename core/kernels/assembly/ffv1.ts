@@ -7,52 +7,10 @@ const SIGN: usize = 11
 const LOW: usize = 22
 const BEFORE: i32 = 2
 
+/** Where the coder stands between two lines. Within one it is kept in locals, which is twice as fast. */
 let range: u32 = 0
 let low: u32 = 0
 let at: usize = 0
-let end: usize = 0
-/** What states become: 256 bytes after a 0, 256 after a 1. */
-let moves: usize = 0
-
-// @ts-ignore: decorator
-@inline
-function bit(state: usize): bool {
-  const s = <u32>load<u8>(state)
-  const share = (range * s) >> 8
-  const rest = range - share
-  const one = low >= rest
-  if (one) {
-    low -= rest
-    range = share
-    store<u8>(state, load<u8>(moves + 256 + s))
-  } else {
-    range = rest
-    store<u8>(state, load<u8>(moves + s))
-  }
-  if (range < 0x100) {
-    range <<= 8
-    low = (low << 8) | (at < end ? <u32>load<u8>(at) : 0)
-    at++
-  }
-  return one
-}
-
-/** Set where a symbol is longer than any can be. */
-let broken: bool = false
-
-function symbol(state: usize): i32 {
-  if (bit(state)) return 0
-  let length: usize = 0
-  while (bit(state + LENGTH + min<usize>(length, 9))) {
-    if (++length > 31) {
-      broken = true
-      return 0
-    }
-  }
-  let value: i32 = 1
-  for (let i = <i32>length - 1; i >= 0; i--) value = (value << 1) + i32(bit(state + LOW + <usize>min(i, 9)))
-  return bit(state + SIGN + min<usize>(length, 10)) ? -value : value
-}
 
 // @ts-ignore: decorator
 @inline
@@ -72,14 +30,6 @@ function sample(line: usize, x: i32): i32 {
 @inline
 function table(tables: usize, n: usize, difference: i32): i32 {
   return <i32>load<i16>(tables + ((n << 8) << 1) + (<usize>(difference & 255) << 1))
-}
-
-// @ts-ignore: decorator
-@inline
-function contextOf(tables: usize, deep: bool, here: usize, above: usize, top: usize, x: i32, left: i32, corner: i32, up: i32): i32 {
-  let context = table(tables, 0, left - corner) + table(tables, 1, corner - up) + table(tables, 2, up - sample(above, x + 1))
-  if (deep) context += table(tables, 3, sample(here, x - 2) - left) + table(tables, 4, sample(top, x) - up)
-  return context
 }
 
 /** Whether the two tables that look further have anything in them. */
@@ -109,7 +59,134 @@ function begin(lines: usize, width: i32, plane: i32, y: i32): void {
   store<i32>(above + (<usize>(BEFORE + width) << 2), load<i32>(above + (<usize>(BEFORE + width - 1) << 2)))
 }
 
-/** Returns 1 when the whole slice came out, 0 when the stream breaks. `lines` is cleared room. */
+/** One line of a plane. Returns false where a symbol is longer than any can be. */
+function decodeLine(
+  here: usize,
+  above: usize,
+  top: usize,
+  width: i32,
+  tables: usize,
+  deep: bool,
+  contexts: usize,
+  moves: usize,
+  mask: i32
+): bool {
+  let r = range
+  let l = low
+  let p = at
+  let left = sample(here, BEFORE - 1)
+  let corner = sample(above, BEFORE - 1)
+  let up = sample(above, BEFORE)
+  const last = BEFORE + width
+  for (let x = BEFORE; x < last; x++) {
+    let right = sample(above, x + 1)
+    let context = 0
+    let expected = up
+    // most of an animation is flat: then the context is the first, and the sample is expected to be its neighbours
+    if (deep || left != up || corner != up || right != up) {
+      context = table(tables, 0, left - corner) + table(tables, 1, corner - up) + table(tables, 2, up - right)
+      if (deep) context += table(tables, 3, sample(here, x - 2) - left) + table(tables, 4, sample(top, x) - up)
+      expected = median(left, up, left + up - corner)
+    }
+    let state = contexts + (<usize>abs(context) << 5)
+    let s = <u32>load<u8>(state)
+    let share = (r * s) >> 8
+    // where what is flat goes on, the one state that is used stays at hand
+    while (!deep && l >= r - share && left == up && corner == up && right == up && x + 1 < last) {
+      l -= r - share
+      r = share
+      s = <u32>load<u8>(moves + s, 256)
+      if (r < 0x100) {
+        r <<= 8
+        l = (l << 8) | <u32>load<u8>(p++)
+      }
+      store<i32>(here + (<usize>x << 2), up)
+      right = sample(above, ++x + 1)
+      if (right != up) {
+        store<u8>(state, <u8>s)
+        context = table(tables, 2, up - right)
+        state = contexts + (<usize>abs(context) << 5)
+        s = <u32>load<u8>(state)
+      }
+      share = (r * s) >> 8
+    }
+    r -= share
+    let difference = 0
+    if (l >= r) {
+      l -= r
+      r = share
+      store<u8>(state, load<u8>(moves + s, 256))
+    } else {
+      store<u8>(state, load<u8>(moves + s))
+      if (r < 0x100) {
+        r <<= 8
+        l = (l << 8) | <u32>load<u8>(p++)
+      }
+      let length: i32 = 0
+      while (true) {
+        const place = state + LENGTH + <usize>min(length, 9)
+        s = <u32>load<u8>(place)
+        share = (r * s) >> 8
+        r -= share
+        const more = l >= r
+        if (more) {
+          l -= r
+          r = share
+          store<u8>(place, load<u8>(moves + s, 256))
+        } else store<u8>(place, load<u8>(moves + s))
+        if (r < 0x100) {
+          r <<= 8
+          l = (l << 8) | <u32>load<u8>(p++)
+        }
+        if (!more) break
+        if (++length > 31) return false
+      }
+      let value: i32 = 1
+      for (let i = length - 1; i >= 0; i--) {
+        const place = state + LOW + <usize>min(i, 9)
+        s = <u32>load<u8>(place)
+        share = (r * s) >> 8
+        r -= share
+        value <<= 1
+        if (l >= r) {
+          l -= r
+          r = share
+          store<u8>(place, load<u8>(moves + s, 256))
+          value |= 1
+        } else store<u8>(place, load<u8>(moves + s))
+        if (r < 0x100) {
+          r <<= 8
+          l = (l << 8) | <u32>load<u8>(p++)
+        }
+      }
+      state += SIGN + <usize>min(length, 10)
+      s = <u32>load<u8>(state)
+      share = (r * s) >> 8
+      r -= share
+      if (l >= r) {
+        l -= r
+        r = share
+        store<u8>(state, load<u8>(moves + s, 256))
+        value = -value
+      } else store<u8>(state, load<u8>(moves + s))
+      difference = context < 0 ? -value : value
+    }
+    if (r < 0x100) {
+      r <<= 8
+      l = (l << 8) | <u32>load<u8>(p++)
+    }
+    left = (expected + difference) & mask
+    store<i32>(here + (<usize>x << 2), left)
+    corner = up
+    up = right
+  }
+  range = r
+  low = l
+  at = p
+  return true
+}
+
+/** Returns 1 when the whole slice came out, 0 when the stream breaks. `lines` is cleared room; zeros stand behind the data. */
 export function ffv1Decode(
   from: usize,
   length: i32,
@@ -129,37 +206,30 @@ export function ffv1Decode(
   second: i32
 ): i32 {
   at = from + <usize>startAt
-  end = from + <usize>length
+  const end = from + <usize>length
   low = startLow
   range = startRange
-  moves = transitions
-  broken = false
   const mask = (1 << (bits + 1)) - 1
   const offset = 1 << bits
   const full = (1 << bits) - 1
   for (let y = 0; y < height; y++) {
     for (let p = 0; p < planes; p++) {
       begin(lines, width, p, y)
-      const here = lineAt(lines, width, p, y)
-      const above = lineAt(lines, width, p, y - 1)
-      const top = lineAt(lines, width, p, y - 2)
       const set = setOf(p)
       const mine = tables + (<usize>(set * 1280) << 1)
-      const deep = isDeep(mine)
-      const contexts = states + <usize>(set == 0 ? 0 : set == 1 ? first : first + second) * SYMBOL
-      let left = sample(here, BEFORE - 1)
-      let corner = sample(above, BEFORE - 1)
-      for (let x = BEFORE; x < BEFORE + width; x++) {
-        const up = sample(above, x)
-        const context = contextOf(mine, deep, here, above, top, x, left, corner, up)
-        const difference = symbol(contexts + <usize>abs(context) * SYMBOL)
-        const expected = median(left, up, left + up - corner)
-        left = (expected + (context < 0 ? -difference : difference)) & mask
-        store<i32>(here + (<usize>x << 2), left)
-        corner = up
-      }
+      const whole = decodeLine(
+        lineAt(lines, width, p, y),
+        lineAt(lines, width, p, y - 1),
+        lineAt(lines, width, p, y - 2),
+        width,
+        mine,
+        isDeep(mine),
+        states + <usize>(set == 0 ? 0 : set == 1 ? first : first + second) * SYMBOL,
+        transitions,
+        mask
+      )
+      if (!whole || at > end + 4) return 0
     }
-    if (broken || at > end + 4) return 0
     const a = lineAt(lines, width, 0, y)
     const b = lineAt(lines, width, 1, y)
     const c = lineAt(lines, width, 2, y)
@@ -188,54 +258,161 @@ export function ffv1Decode(
   return 1
 }
 
-let held: i32 = -1
-let run: i32 = 0
-
-function renew(): void {
-  while (range < 0x100) {
-    if (held < 0) held = <i32>(low >> 8)
-    else if (low <= 0xff00) {
-      store<u8>(at++, <u8>held)
-      for (; run > 0; run--) store<u8>(at++, 0xff)
-      held = <i32>(low >> 8)
-    } else if (low >= 0x10000) {
-      store<u8>(at++, <u8>(held + 1))
-      for (; run > 0; run--) store<u8>(at++, 0)
-      held = <i32>((low >> 8) & 0xff)
-    } else run++
-    low = (low & 0xff) << 8
-    range <<= 8
-  }
+/** Raises the byte before a place by one, and those of 255 before it to nought. */
+function carry(place: usize): void {
+  let p = place - 1
+  while (load<u8>(p) == 0xff) store<u8>(p--, 0)
+  store<u8>(p, load<u8>(p) + 1)
 }
 
-// @ts-ignore: decorator
-@inline
-function put(state: usize, one: bool): void {
-  const s = <u32>load<u8>(state)
-  const share = (range * s) >> 8
-  if (one) {
-    low += range - share
-    range = share
-    store<u8>(state, load<u8>(moves + 256 + s))
-  } else {
-    range -= share
-    store<u8>(state, load<u8>(moves + s))
+/** One line of a plane. Bytes are written as they come; a carry goes back over them. */
+function encodeLine(
+  here: usize,
+  above: usize,
+  top: usize,
+  width: i32,
+  tables: usize,
+  deep: bool,
+  contexts: usize,
+  moves: usize,
+  unused: i32
+): void {
+  let r = range
+  let l = low
+  let p = at
+  let left = sample(here, BEFORE - 1)
+  let corner = sample(above, BEFORE - 1)
+  let up = sample(above, BEFORE)
+  const last = BEFORE + width
+  for (let x = BEFORE; x < last; x++) {
+    let right = sample(above, x + 1)
+    let context = 0
+    let expected = up
+    if (deep || left != up || corner != up || right != up) {
+      context = table(tables, 0, left - corner) + table(tables, 1, corner - up) + table(tables, 2, up - right)
+      if (deep) context += table(tables, 3, sample(here, x - 2) - left) + table(tables, 4, sample(top, x) - up)
+      expected = median(left, up, left + up - corner)
+    }
+    let value = sample(here, x)
+    let state = contexts + (<usize>abs(context) << 5)
+    let s = <u32>load<u8>(state)
+    let share = (r * s) >> 8
+    // where what is flat goes on, the one state that is used stays at hand
+    while (!deep && value == up && left == up && corner == up && right == up && x + 1 < last) {
+      l += r - share
+      r = share
+      s = <u32>load<u8>(moves + s, 256)
+      if (l > 0xffff) {
+        carry(p)
+        l &= 0xffff
+      }
+      if (r < 0x100) {
+        store<u8>(p++, <u8>(l >> 8))
+        l = (l & 0xff) << 8
+        r <<= 8
+      }
+      right = sample(above, ++x + 1)
+      value = sample(here, x)
+      if (right != up) {
+        store<u8>(state, <u8>s)
+        context = table(tables, 2, up - right)
+        state = contexts + (<usize>abs(context) << 5)
+        s = <u32>load<u8>(state)
+      }
+      share = (r * s) >> 8
+    }
+    const plain = value - expected
+    const difference = ((context < 0 ? -plain : plain) << unused) >> unused
+    if (difference == 0) {
+      l += r - share
+      r = share
+      store<u8>(state, load<u8>(moves + s, 256))
+      if (l > 0xffff) {
+        carry(p)
+        l &= 0xffff
+      }
+    } else {
+      r -= share
+      store<u8>(state, load<u8>(moves + s))
+      if (r < 0x100) {
+        store<u8>(p++, <u8>(l >> 8))
+        l = (l & 0xff) << 8
+        r <<= 8
+      }
+      const size = abs(difference)
+      const length = 31 - clz(size)
+      for (let i = 0; i <= length; i++) {
+        const place = state + LENGTH + <usize>min(i, 9)
+        s = <u32>load<u8>(place)
+        share = (r * s) >> 8
+        if (i < length) {
+          l += r - share
+          r = share
+          store<u8>(place, load<u8>(moves + s, 256))
+          if (l > 0xffff) {
+            carry(p)
+            l &= 0xffff
+          }
+        } else {
+          r -= share
+          store<u8>(place, load<u8>(moves + s))
+        }
+        if (r < 0x100) {
+          store<u8>(p++, <u8>(l >> 8))
+          l = (l & 0xff) << 8
+          r <<= 8
+        }
+      }
+      for (let i = length - 1; i >= 0; i--) {
+        const place = state + LOW + <usize>min(i, 9)
+        s = <u32>load<u8>(place)
+        share = (r * s) >> 8
+        if ((size >> i) & 1) {
+          l += r - share
+          r = share
+          store<u8>(place, load<u8>(moves + s, 256))
+          if (l > 0xffff) {
+            carry(p)
+            l &= 0xffff
+          }
+        } else {
+          r -= share
+          store<u8>(place, load<u8>(moves + s))
+        }
+        if (r < 0x100) {
+          store<u8>(p++, <u8>(l >> 8))
+          l = (l & 0xff) << 8
+          r <<= 8
+        }
+      }
+      state += SIGN + <usize>min(length, 10)
+      s = <u32>load<u8>(state)
+      share = (r * s) >> 8
+      if (difference < 0) {
+        l += r - share
+        r = share
+        store<u8>(state, load<u8>(moves + s, 256))
+        if (l > 0xffff) {
+          carry(p)
+          l &= 0xffff
+        }
+      } else {
+        r -= share
+        store<u8>(state, load<u8>(moves + s))
+      }
+    }
+    if (r < 0x100) {
+      store<u8>(p++, <u8>(l >> 8))
+      l = (l & 0xff) << 8
+      r <<= 8
+    }
+    left = value
+    corner = up
+    up = right
   }
-  if (range < 0x100) renew()
-}
-
-function putSymbol(state: usize, value: i32): void {
-  if (value == 0) {
-    put(state, true)
-    return
-  }
-  put(state, false)
-  const size = abs(value)
-  const length = 31 - clz(size)
-  for (let i = 0; i < length; i++) put(state + LENGTH + <usize>min(i, 9), true)
-  put(state + LENGTH + <usize>min(length, 9), false)
-  for (let i = length - 1; i >= 0; i--) put(state + LOW + <usize>min(i, 9), ((size >> i) & 1) != 0)
-  put(state + SIGN + <usize>min(length, 10), value < 0)
+  range = r
+  low = l
+  at = p
 }
 
 /** Writes the slice's samples behind what the coder holds, ends the stream, and returns how many bytes were written to `to`. */
@@ -258,11 +435,15 @@ export function ffv1Encode(
   second: i32
 ): i32 {
   at = to
-  held = heldBefore
-  run = runBefore
+  // what the coder held back stands there from now on, and takes a carry where it comes
+  if (heldBefore >= 0) store<u8>(at++, <u8>heldBefore)
+  for (let i = 0; i < runBefore; i++) store<u8>(at++, 0xff)
   low = startLow
+  if (low > 0xffff) {
+    carry(at)
+    low &= 0xffff
+  }
   range = startRange
-  moves = transitions
   const offset = 1 << bits
   const unused = 31 - bits
   for (let y = 0; y < height; y++) {
@@ -299,32 +480,28 @@ export function ffv1Encode(
       if (planes == 4) store<i32>(d + place, alpha)
     }
     for (let p = 0; p < planes; p++) {
-      const here = lineAt(lines, width, p, y)
-      const above = lineAt(lines, width, p, y - 1)
-      const top = lineAt(lines, width, p, y - 2)
       const set = setOf(p)
       const mine = tables + (<usize>(set * 1280) << 1)
-      const deep = isDeep(mine)
-      const contexts = states + <usize>(set == 0 ? 0 : set == 1 ? first : first + second) * SYMBOL
-      let left = sample(here, BEFORE - 1)
-      let corner = sample(above, BEFORE - 1)
-      for (let x = BEFORE; x < BEFORE + width; x++) {
-        const up = sample(above, x)
-        const context = contextOf(mine, deep, here, above, top, x, left, corner, up)
-        const value = sample(here, x)
-        const difference = value - median(left, up, left + up - corner)
-        putSymbol(contexts + <usize>abs(context) * SYMBOL, ((context < 0 ? -difference : difference) << unused) >> unused)
-        left = value
-        corner = up
-      }
+      encodeLine(
+        lineAt(lines, width, p, y),
+        lineAt(lines, width, p, y - 1),
+        lineAt(lines, width, p, y - 2),
+        width,
+        mine,
+        isDeep(mine),
+        states + <usize>(set == 0 ? 0 : set == 1 ? first : first + second) * SYMBOL,
+        transitions,
+        unused
+      )
     }
   }
+  // any number within the range ends the stream; this one needs no more than two bytes
   low += 0xff
-  range = 0xff
-  renew()
-  range = 0xff
-  renew()
-  if (held >= 0) store<u8>(at++, <u8>held)
-  for (; run > 0; run--) store<u8>(at++, 0xff)
+  if (low > 0xffff) {
+    carry(at)
+    low &= 0xffff
+  }
+  store<u8>(at++, <u8>(low >> 8))
+  store<u8>(at++, <u8>(low & 0xff))
   return <i32>(at - to)
 }
