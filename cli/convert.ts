@@ -2,22 +2,17 @@
 import path from 'node:path'
 import { HexColour } from '../core/colour'
 import { impossible, wrongCall } from '../core/errors'
+import { pourInto, proveDelivered, type Depot } from '../core/delivery/delivery'
 import type { FileRef } from '../core/files/file'
 import { zipSink } from '../core/files/sinks'
-import { listZip } from '../core/files/zip'
 import type { Target } from '../core/formats/format'
 import { formatById, runsOn } from '../core/formats/registry'
 import { ExistingPolicy, newOutlet, outletProblems, Parts, Sound, type Outlet } from '../core/outlet/outlet'
 import { freeName } from '../core/outlet/names'
 import { planPour, pourProblems, type PourPlan } from '../core/outlet/plan'
-import { pour, type Noted } from '../core/pour/pour'
 import { sayLedger } from '../core/ledger/ledger'
-import type { Origin } from '../core/ledger/ledger-of'
-import { expectationOf } from '../core/proof/expectation'
-import { prove } from '../core/proof/prove'
-import type { ProofReport } from '../core/proof/report'
 import { parseRate } from '../core/rate'
-import { soundAt, specAsFound } from '../core/source/open'
+import { soundAt } from '../core/source/open'
 import { exists, filesAt } from '../platform/node/disk'
 import { nodeCodecs } from '../platform/node/host'
 import { fileSink, fileSinks, folderSink } from '../platform/node/place'
@@ -191,13 +186,21 @@ export async function convert(location: string, options: Options, call: Call): P
   const { spec, facts } = prepared(taken)
   const plan = planPour(facts, outlet, null)
   const { target, at, folder } = await targetAt(to, plan, placesRead(spec))
-  const noted = await pour(spec, plan, target, call.host, call.pool, () => undefined, call.signal)
-  const report = await provePoured(spec, plan, noted, { at, folder, origin: taken.origin }, call)
+  const depot: Depot = {
+    open: () => Promise.resolve(target),
+    async delivered() {
+      return { id: `delivered ${at}`, name: path.basename(at), files: await deliveredFiles(plan, at, folder) }
+    }
+  }
+  const { host, pool, signal } = call
+  const delivering = { reference: spec, plan, host, pool, origin: taken.origin, signal }
+  const report = await proveDelivered(depot, delivering, await pourInto(depot, delivering))
+  const bytes = (await depot.delivered()).files.reduce((sum, file) => sum + file.size, 0)
   const data = {
     to: at,
     format: outlet.format,
     frames: plan.deliverable.frames,
-    bytes: report.bytes,
+    bytes,
     verdict: report.verdict,
     title: report.title,
     sentence: report.sentence,
@@ -205,64 +208,19 @@ export async function convert(location: string, options: Options, call: Call): P
   }
   if (call.json) call.print(JSON.stringify(data, null, 2))
   else {
-    call.print(`${at}: ${plan.deliverable.frames} frames, ${report.bytes} bytes. ${report.title}. ${report.sentence}`)
+    call.print(`${at}: ${plan.deliverable.frames} frames, ${bytes} bytes. ${report.title}. ${report.sentence}`)
     for (const each of sayLedger(report.ledger)) call.print(`  ${each}`)
   }
   return report.verdict === 'broken' ? EXIT.proofBroken : EXIT.done
 }
 
-async function provePoured(
-  reference: Parameters<typeof pour>[0],
-  plan: PourPlan,
-  noted: Noted,
-  { at, folder, origin }: { at: string; folder: boolean; origin: Origin | undefined },
-  call: Call
-): Promise<ProofReport & { bytes: number }> {
-  const { files, key } = await deliveredFiles(plan, at, folder, call)
-  const delivered = specAsFound(`delivered ${at}`, path.basename(at), plan.outlet.format, files)
-  const report = await prove(
-    {
-      reference,
-      frames: plan.frames,
-      expected: expectationOf(plan, null),
-      ...(origin ? { origin } : {}),
-      delivered: { ...delivered, key, interpretation: { ...delivered.interpretation, alpha: plan.due.alpha } },
-      ...noted
-    },
-    call.host,
-    call.pool,
-    () => undefined,
-    call.signal
-  )
-  return {
-    ...report,
-    bytes: [...files, ...(key ?? [])].reduce((sum, file) => sum + file.size, 0)
-  }
-}
-
-async function deliveredFiles(
-  plan: PourPlan,
-  at: string,
-  folder: boolean,
-  call: Call
-): Promise<{ files: FileRef[]; key: FileRef[] | null }> {
-  const format = formatById(plan.outlet.format)
-  const all = async (names: readonly string[]): Promise<FileRef[]> => (await Promise.all(names.map(filesAt))).flat()
-  if (format.delivers === 'film') {
-    const [first, key] = filmsAt(at, plan) as [string, string?]
-    return { files: await filesAt(first), key: key ? await filesAt(key) : null }
-  }
-  const keyNames = plan.key?.deliverable.names ?? null
-  const inFolder = (names: readonly string[]): string[] => names.map(name => path.join(at, name))
-  if (folder)
-    return { files: await all(inFolder(plan.deliverable.names)), key: keyNames && (await all(inFolder(keyNames))) }
-  const [archive] = await filesAt(at)
-  const reader = await call.host.openFile(archive!)
-  const list = await listZip(archive!, reader)
-  await reader.close()
-  const ofKey = new Set(keyNames)
-  return {
-    files: list.filter(file => !ofKey.has(file.path)),
-    key: keyNames && list.filter(file => ofKey.has(file.path))
-  }
+/** What lies at a place after a pour: films, a ZIP, or the pictures of a folder. */
+async function deliveredFiles(plan: PourPlan, at: string, folder: boolean): Promise<FileRef[]> {
+  const places =
+    formatById(plan.outlet.format).delivers === 'film'
+      ? filmsAt(at, plan)
+      : folder
+        ? namesOf(plan).map(name => path.join(at, name))
+        : [at]
+  return (await Promise.all(places.map(filesAt))).flat()
 }

@@ -13,20 +13,17 @@ import {
   type StoredRun
 } from '~/db/database'
 import { sayStore } from '~/db/words'
+import { deliveredSpec, pourInto, proveDelivered, type Depot } from '~~/core/delivery/delivery'
 import { impossible, isAbort, sentenceOf } from '~~/core/errors'
 import type { FileRef } from '~~/core/files/file'
 import { zipSink, type ByteSink } from '~~/core/files/sinks'
-import { listZip } from '~~/core/files/zip'
 import type { Target } from '~~/core/formats/format'
 import { formatById } from '~~/core/formats/registry'
 import { splitCell, type JobSource } from '~~/core/job/job'
 import { freeName } from '~~/core/outlet/names'
 import type { Outlet } from '~~/core/outlet/outlet'
 import { planPour, pourProblems, type PourPlan } from '~~/core/outlet/plan'
-import { estimateSize, pour, type Noted } from '~~/core/pour/pour'
-import { prove } from '~~/core/proof/prove'
-import { expectationOf } from '~~/core/proof/expectation'
-import { specAsFound } from '~~/core/source/open'
+import { estimateSize, type Noted } from '~~/core/pour/pour'
 import type { SourceSpec } from '~~/core/source/source'
 import { folderHas, partSink, saveAll, saveInto } from '~~/platform/browser/sinks'
 import { useJob } from './job'
@@ -52,8 +49,16 @@ function sameJson(value: unknown): string {
 
 /** The recipe without what does not change the bytes: results made under another one are out of date. */
 function recipeOf(plan: PourPlan): string {
-  const { existing: _existing, id: _id, range: _range, ...recipe } = plan.outlet
-  return sameJson([recipe, plan.frames.length, plan.frames[0], plan.deliverable.rate])
+  const { existing: _existing, id: _id, range: _range, sound: _sound, ...recipe } = plan.outlet
+  // of the outlet's word on sound only what it came to counts: results from before there was one had none
+  const heard = plan.deliverable.sound ?? null
+  return sameJson([
+    recipe,
+    plan.frames.length,
+    plan.frames[0],
+    plan.deliverable.rate,
+    heard && [heard.from, heard.samples]
+  ])
 }
 
 /** This page, as long as it lives: it holds a lock of this name. */
@@ -176,7 +181,7 @@ export const usePours = defineStore('pours', () => {
         name = freeName(name, n => taken.has(n))
       }
     }
-    const { files, key } = await deliveredSpec(result)
+    const { files, key } = await deliveredSpecOf(result)
     const host = await workshop.host()
     const loose = [...files, ...(key ?? [])].map(file => ({
       name: file.path,
@@ -194,29 +199,35 @@ export const usePours = defineStore('pours', () => {
     return name
   }
 
-  /** The delivered bytes as a source to read back; a fill and key as the one picture they make. */
-  async function deliveredSpec(result: StoredResult): Promise<SourceSpec> {
-    const { plan } = result
-    const blobs = await resultBlobs(result)
-    const archives = blobs.map(({ name, blob }): FileRef => ({ kind: 'blob', path: name, size: blob.size, blob }))
-    const format = formatById(plan.outlet.format)
-    let files = archives.slice(0, 1)
-    let key: FileRef[] | null = plan.key ? archives.slice(1) : null
-    if (format.delivers === 'pictures') {
-      const reader = await (await workshop.host()).openFile(archives[0]!)
-      const all = await listZip(archives[0]!, reader)
-      await reader.close()
-      const ofKey = new Set(plan.key?.deliverable.names)
-      files = all.filter(file => !ofKey.has(file.path))
-      key = plan.key ? all.filter(file => ofKey.has(file.path)) : null
+  /** Where a result lies: parts in the browser's store, by its id. */
+  function depotOf(resultId: string, keep: (noted: Noted) => Promise<void>, kept: () => StoredResult | null): Depot {
+    return {
+      open: plan => Promise.resolve(makeTarget(plan, resultId)),
+      keep,
+      async delivered() {
+        const result = kept()!
+        const blobs = await resultBlobs(result)
+        const files = blobs.map(({ name, blob }): FileRef => ({ kind: 'blob', path: name, size: blob.size, blob }))
+        return { id: result.id, name: result.fileName, files }
+      }
     }
-    const spec = specAsFound(result.id, result.fileName, format.id, files)
-    return { ...spec, key, interpretation: { ...spec.interpretation, alpha: plan.due.alpha } }
+  }
+
+  const depotOfKept = (result: StoredResult): Depot =>
+    depotOf(
+      result.id,
+      () => Promise.resolve(),
+      () => result
+    )
+
+  /** The delivered bytes as a source to read back; a fill and key as the one picture they make. */
+  async function deliveredSpecOf(result: StoredResult): Promise<SourceSpec> {
+    return deliveredSpec(result.plan, await depotOfKept(result).delivered(), await workshop.host())
   }
 
   /** The same with the rate that a sequence of pictures cannot carry, but its sender knows. */
   async function deliveredAsKnown(result: StoredResult): Promise<SourceSpec> {
-    const spec = await deliveredSpec(result)
+    const spec = await deliveredSpecOf(result)
     const { rate } = result.plan.deliverable
     return formatById(spec.format).delivers === 'pictures' && rate
       ? { ...spec, interpretation: { ...spec.interpretation, rate, rateFrom: 'note' } }
@@ -243,16 +254,34 @@ export const usePours = defineStore('pours', () => {
     const total = plan.frames.length
     await database.runs.put({ cell, jobId: jobs.job.id, resultId, done: 0, total, tab: TAB })
     try {
-      const target = makeTarget(plan, resultId)
       const started = performance.now()
       work.set(cell, { state: 'pouring', done: 0, total, started })
       let kept = 0
-      const noted = await pour(
-        reference,
-        plan,
-        target,
-        await workshop.host(),
-        workshop.pool,
+      let result: StoredResult | null = null
+      const keep = async (noted: Noted): Promise<void> => {
+        const parts = await database.parts.where('resultId').anyOf(resultId, keyPartsOf(resultId)).toArray()
+        result = {
+          id: resultId,
+          jobId: jobs.job.id,
+          cell,
+          at: Date.now(),
+          fileName,
+          mime: formatById(plan.outlet.format).mime,
+          bytes: parts.reduce((sum, part) => sum + part.blob.size, 0),
+          parts: parts.length,
+          plan,
+          sourceKey: sourceKey(cell),
+          report: null,
+          prints: noted.prints && [...noted.prints],
+          stamps: noted.stamps,
+          folder: null
+        }
+        await assertWhole(result)
+        await database.results.put(result)
+      }
+      const noted = await pourInto(
+        depotOf(resultId, keep, () => result),
+        { reference, plan, host: await workshop.host(), pool: workshop.pool, signal },
         ({ done }) => {
           work.set(cell, { state: 'pouring', done, total, started })
           round.frames++
@@ -261,38 +290,20 @@ export const usePours = defineStore('pours', () => {
             kept = performance.now()
             void database.runs.update(cell, { done })
           }
-        },
-        signal
+        }
       )
-      const parts = await database.parts.where('resultId').anyOf(resultId, keyPartsOf(resultId)).toArray()
-      const result: StoredResult = {
-        id: resultId,
-        jobId: jobs.job.id,
-        cell,
-        at: Date.now(),
-        fileName,
-        mime: formatById(plan.outlet.format).mime,
-        bytes: parts.reduce((sum, part) => sum + part.blob.size, 0),
-        parts: parts.length,
-        plan,
-        sourceKey: sourceKey(cell),
-        report: null,
-        prints: noted.prints && [...noted.prints],
-        stamps: noted.stamps,
-        folder: null
-      }
-      await assertWhole(result)
-      await database.results.put(result)
+      const made = result as StoredResult | null
+      if (!made) throw impossible('What was poured could not be kept.')
       if (former && plan.outlet.existing === 'replace') await forgetResult(former.id)
       try {
-        await proveResult(result, reference, signal, noted)
+        await proveResult(made, reference, signal, noted)
       } catch (error) {
         if (isAbort(error)) throw error
         // the file stands; that it could not be checked says nothing about it
         throw new Unproven(sayStore(error))
       }
-      if (folder && formatById(plan.outlet.format).delivers === 'pictures') await saveLoose(folder, result, signal)
-      else if (folder) await saveTo(folder, result)
+      if (folder && formatById(plan.outlet.format).delivers === 'pictures') await saveLoose(folder, made, signal)
+      else if (folder) await saveTo(folder, made)
     } finally {
       await database.runs.delete(cell)
     }
@@ -308,22 +319,24 @@ export const usePours = defineStore('pours', () => {
     const { plan, cell } = result
     const started = performance.now()
     work.set(cell, { state: 'proving', done: 0, total: plan.frames.length, started })
-    const report = await prove(
+    const report = await proveDelivered(
+      depotOfKept(result),
       {
         reference,
-        frames: plan.frames,
-        expected: expectationOf(plan, estimates.get(estimateKey(cell)) ?? null),
-        delivered: await deliveredSpec(result),
+        plan,
+        host: await workshop.host(),
+        pool: workshop.pool,
         origin: sources.originOf(splitCell(cell).sourceId),
+        estimate: estimates.get(estimateKey(cell)) ?? null,
+        signal,
+        notebook: notebookOf(result.id)
+      },
+      {
         prints: result.prints ?? null,
-        stamps: result.stamps ?? null,
+        ...(result.stamps ? { stamps: result.stamps } : {}),
         readBack: noted?.readBack ?? null
       },
-      await workshop.host(),
-      workshop.pool,
-      (done, total) => work.set(cell, { state: 'proving', done, total, started }),
-      signal,
-      notebookOf(result.id)
+      (done, total) => work.set(cell, { state: 'proving', done, total, started })
     )
     await database.transaction('rw', database.results, database.pages, async () => {
       await database.results.update(result.id, { report })

@@ -93,6 +93,16 @@ const example = computed(() => {
 /** A refused number goes back to what stands: its field is drawn anew. */
 const nth = computed(() => jobs.refusal?.nth ?? 0)
 const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
+
+/** What becomes of sound here. */
+const soundTaken = computed(() => {
+  const { sound } = format.value
+  if (outlet.sound === 'none') return 'Sound is left out on purpose; a proof does not count it as a loss.'
+  if (!sound?.length) return 'This format is poured without sound; a proof says so where the source has any.'
+  return sound.includes('aac')
+    ? 'Uncompressed sound and AAC go along, cut to the frames delivered.'
+    : 'Uncompressed sound goes along, cut to the frames delivered; AAC cannot.'
+})
 </script>
 
 <template>
@@ -371,7 +381,7 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
       </div>
     </section>
 
-    <section v-if="format.sound?.length">
+    <section v-if="format.delivers === 'film'">
       <h2>Sound</h2>
       <div class="field">
         <span>Sound of the source</span>
@@ -384,13 +394,7 @@ const fields = NAME_FIELDS.map(name => `{${name}}`).join(' ')
           <el-radio-button value="none">None</el-radio-button>
         </el-radio-group>
       </div>
-      <p class="soft">
-        {{
-          format.sound.includes('aac')
-            ? 'Uncompressed sound and AAC go along, cut to the frames delivered.'
-            : 'Uncompressed sound goes along, cut to the frames delivered; AAC cannot.'
-        }}
-      </p>
+      <p class="soft">{{ soundTaken }}</p>
     </section>
 
     <section>

@@ -38,6 +38,11 @@ function isDeep(tables: usize): bool {
   return false
 }
 
+/** Of the three sets, those that look further, a bit each. */
+function deepSets(tables: usize): i32 {
+  return i32(isDeep(tables)) | (i32(isDeep(tables + 2560)) << 1) | (i32(isDeep(tables + 5120)) << 2)
+}
+
 // @ts-ignore: decorator
 @inline
 function setOf(plane: i32): i32 {
@@ -57,6 +62,90 @@ function begin(lines: usize, width: i32, plane: i32, y: i32): void {
   store<i32>(here, 0)
   store<i32>(here + 4, load<i32>(above + 8))
   store<i32>(above + (<usize>(BEFORE + width) << 2), load<i32>(above + (<usize>(BEFORE + width - 1) << 2)))
+}
+
+/** Lines of the planes as RGBA (RFC 9043, 3.7.2.1), four pixels at once; lines have room for the last vector. */
+function toPixels(lines: usize, width: i32, y: i32, to: usize, bits: i32, planes: i32): void {
+  const a = lineAt(lines, width, 0, y) + (BEFORE << 2)
+  const b = lineAt(lines, width, 1, y) + (BEFORE << 2)
+  const c = lineAt(lines, width, 2, y) + (BEFORE << 2)
+  const d = planes == 4 ? lineAt(lines, width, 3, y) + (BEFORE << 2) : 0
+  const offset = i32x4.splat(1 << bits)
+  const full = i32x4.splat((1 << bits) - 1)
+  const wide = bits > 8
+  const row = to + ((<usize>(y * width)) << (wide ? 3 : 2))
+  for (let x = 0; x < width; x += 4) {
+    const at = <usize>x << 2
+    const blue = i32x4.sub(v128.load(b + at), offset)
+    const red = i32x4.sub(v128.load(c + at), offset)
+    const green = i32x4.sub(v128.load(a + at), i32x4.shr_s(i32x4.add(blue, red), 2))
+    const alpha = d ? v128.load(d + at) : full
+    const r = v128.and(i32x4.add(red, green), full)
+    const g = v128.and(green, full)
+    const bl = v128.and(i32x4.add(blue, green), full)
+    const al = v128.and(alpha, full)
+    const left = width - x
+    if (wide) {
+      const first = v128.or(r, i32x4.shl(g, 16))
+      const second = v128.or(bl, i32x4.shl(al, 16))
+      const low = v128.shuffle<i32>(first, second, 0, 4, 1, 5)
+      const high = v128.shuffle<i32>(first, second, 2, 6, 3, 7)
+      const place = row + (<usize>x << 3)
+      if (left >= 4) {
+        v128.store(place, low)
+        v128.store(place, high, 16)
+      } else {
+        store<u64>(place, i64x2.extract_lane(low, 0))
+        if (left > 1) store<u64>(place, i64x2.extract_lane(low, 1), 8)
+        if (left > 2) store<u64>(place, i64x2.extract_lane(high, 0), 16)
+      }
+    } else {
+      const pixels = v128.or(v128.or(r, i32x4.shl(g, 8)), v128.or(i32x4.shl(bl, 16), i32x4.shl(al, 24)))
+      const place = row + (<usize>x << 2)
+      if (left >= 4) v128.store(place, pixels)
+      else {
+        store<u32>(place, i32x4.extract_lane(pixels, 0))
+        if (left > 1) store<u32>(place, i32x4.extract_lane(pixels, 1), 4)
+        if (left > 2) store<u32>(place, i32x4.extract_lane(pixels, 2), 8)
+      }
+    }
+  }
+}
+
+/** RGBA as lines of the planes. */
+function fromPixels(lines: usize, width: i32, y: i32, samples: usize, bits: i32, planes: i32): void {
+  const a = lineAt(lines, width, 0, y) + (BEFORE << 2)
+  const b = lineAt(lines, width, 1, y) + (BEFORE << 2)
+  const c = lineAt(lines, width, 2, y) + (BEFORE << 2)
+  const d = lineAt(lines, width, 3, y) + (BEFORE << 2)
+  const offset = 1 << bits
+  for (let x = 0; x < width; x++) {
+    const pixel = <usize>(y * width + x)
+    let red: i32
+    let green: i32
+    let blue: i32
+    let alpha: i32
+    if (bits > 8) {
+      const word = load<u64>(samples + (pixel << 3))
+      red = <i32>(word & 0xffff)
+      green = <i32>((word >> 16) & 0xffff)
+      blue = <i32>((word >> 32) & 0xffff)
+      alpha = <i32>(word >> 48)
+    } else {
+      const word = load<u32>(samples + (pixel << 2))
+      red = <i32>(word & 0xff)
+      green = <i32>((word >> 8) & 0xff)
+      blue = <i32>((word >> 16) & 0xff)
+      alpha = <i32>(word >> 24)
+    }
+    blue -= green
+    red -= green
+    const place = <usize>x << 2
+    store<i32>(a + place, green + ((blue + red) >> 2))
+    store<i32>(b + place, blue + offset)
+    store<i32>(c + place, red + offset)
+    if (planes == 4) store<i32>(d + place, alpha)
+  }
 }
 
 /** One line of a plane. Returns false where a symbol is longer than any can be. */
@@ -210,8 +299,7 @@ export function ffv1Decode(
   low = startLow
   range = startRange
   const mask = (1 << (bits + 1)) - 1
-  const offset = 1 << bits
-  const full = (1 << bits) - 1
+  const deep = deepSets(tables)
   for (let y = 0; y < height; y++) {
     for (let p = 0; p < planes; p++) {
       begin(lines, width, p, y)
@@ -223,37 +311,14 @@ export function ffv1Decode(
         lineAt(lines, width, p, y - 2),
         width,
         mine,
-        isDeep(mine),
+        (deep & (1 << set)) != 0,
         states + <usize>(set == 0 ? 0 : set == 1 ? first : first + second) * SYMBOL,
         transitions,
         mask
       )
       if (!whole || at > end + 4) return 0
     }
-    const a = lineAt(lines, width, 0, y)
-    const b = lineAt(lines, width, 1, y)
-    const c = lineAt(lines, width, 2, y)
-    const d = lineAt(lines, width, 3, y)
-    for (let x = 0; x < width; x++) {
-      const blue = sample(b, BEFORE + x) - offset
-      const red = sample(c, BEFORE + x) - offset
-      const green = sample(a, BEFORE + x) - ((blue + red) >> 2)
-      const alpha = planes == 4 ? sample(d, BEFORE + x) : full
-      const pixel = <usize>(y * width + x)
-      if (bits > 8) {
-        const place = to + (pixel << 3)
-        store<u16>(place, <u16>(red + green))
-        store<u16>(place, <u16>green, 2)
-        store<u16>(place, <u16>(blue + green), 4)
-        store<u16>(place, <u16>alpha, 6)
-      } else {
-        const place = to + (pixel << 2)
-        store<u8>(place, <u8>(red + green))
-        store<u8>(place, <u8>green, 1)
-        store<u8>(place, <u8>(blue + green), 2)
-        store<u8>(place, <u8>alpha, 3)
-      }
-    }
+    toPixels(lines, width, y, to, bits, planes)
   }
   return 1
 }
@@ -444,41 +509,11 @@ export function ffv1Encode(
     low &= 0xffff
   }
   range = startRange
-  const offset = 1 << bits
   const unused = 31 - bits
+  const deep = deepSets(tables)
   for (let y = 0; y < height; y++) {
     for (let p = 0; p < planes; p++) begin(lines, width, p, y)
-    const a = lineAt(lines, width, 0, y)
-    const b = lineAt(lines, width, 1, y)
-    const c = lineAt(lines, width, 2, y)
-    const d = lineAt(lines, width, 3, y)
-    for (let x = 0; x < width; x++) {
-      const pixel = <usize>(y * width + x)
-      let red: i32
-      let green: i32
-      let blue: i32
-      let alpha: i32
-      if (bits > 8) {
-        const from = samples + (pixel << 3)
-        red = <i32>load<u16>(from)
-        green = <i32>load<u16>(from, 2)
-        blue = <i32>load<u16>(from, 4)
-        alpha = <i32>load<u16>(from, 6)
-      } else {
-        const from = samples + (pixel << 2)
-        red = <i32>load<u8>(from)
-        green = <i32>load<u8>(from, 1)
-        blue = <i32>load<u8>(from, 2)
-        alpha = <i32>load<u8>(from, 3)
-      }
-      blue -= green
-      red -= green
-      const place = <usize>(BEFORE + x) << 2
-      store<i32>(a + place, green + ((blue + red) >> 2))
-      store<i32>(b + place, blue + offset)
-      store<i32>(c + place, red + offset)
-      if (planes == 4) store<i32>(d + place, alpha)
-    }
+    fromPixels(lines, width, y, samples, bits, planes)
     for (let p = 0; p < planes; p++) {
       const set = setOf(p)
       const mine = tables + (<usize>(set * 1280) << 1)
@@ -488,7 +523,7 @@ export function ffv1Encode(
         lineAt(lines, width, p, y - 2),
         width,
         mine,
-        isDeep(mine),
+        (deep & (1 << set)) != 0,
         states + <usize>(set == 0 ? 0 : set == 1 ? first : first + second) * SYMBOL,
         transitions,
         unused

@@ -1,0 +1,108 @@
+/**
+ * The life of a cell once it is asked for: pour, keep, prove. Page and command line call this; where the bytes lie is their own, behind
+ * a depot.
+ */
+import type { FileRef } from '../files/file'
+import { listZip } from '../files/zip'
+import { formatById } from '../formats/registry'
+import type { Target } from '../formats/format'
+import type { Host } from '../host'
+import type { Origin } from '../ledger/ledger-of'
+import type { PourPlan } from '../outlet/plan'
+import { pour, type Noted, type Progress } from '../pour/pour'
+import { expectationOf } from '../proof/expectation'
+import { prove, type Notebook } from '../proof/prove'
+import type { ProofReport } from '../proof/report'
+import { specAsFound } from '../source/open'
+import type { SourceSpec } from '../source/source'
+import type { Pool } from '../work/pool'
+
+/** Where a delivery goes, and is read from again. */
+export interface Depot {
+  open(plan: PourPlan): Promise<Target>
+  /** Called when all bytes lie there whole; what it keeps lets the proof be taken up later. */
+  keep?(noted: Noted): Promise<void>
+  /** The film, and its key's where there is one; or a ZIP of pictures; or the pictures themselves. */
+  delivered(): Promise<{ id: string; name: string; files: readonly FileRef[] }>
+}
+
+export interface Delivering {
+  reference: SourceSpec
+  plan: PourPlan
+  host: Host
+  pool: Pool
+  origin?: Origin | undefined
+  /** Bytes it was judged to come to, where it was. */
+  estimate?: number | null
+  signal?: AbortSignal | undefined
+  /** Outcomes kept from a proof that was cut off. */
+  notebook?: Notebook
+}
+
+/** The delivered files as a source to read back; a fill and key as the one picture they make. */
+export async function deliveredSpec(
+  plan: PourPlan,
+  { id, name, files }: { id: string; name: string; files: readonly FileRef[] },
+  host: Host
+): Promise<SourceSpec> {
+  const format = formatById(plan.outlet.format)
+  const split = async (): Promise<{ files: readonly FileRef[]; key: readonly FileRef[] | null }> => {
+    if (format.delivers === 'film') return { files: files.slice(0, 1), key: plan.key ? files.slice(1) : null }
+    let all = files
+    if (files.length === 1 && /\.zip$/i.test(files[0]!.path)) {
+      const reader = await host.openFile(files[0]!)
+      try {
+        all = await listZip(files[0]!, reader)
+      } finally {
+        await reader.close()
+      }
+    }
+    const ofKey = new Set(plan.key?.deliverable.names.map(lastOf))
+    return {
+      files: all.filter(file => !ofKey.has(lastOf(file.path))),
+      key: plan.key ? all.filter(file => ofKey.has(lastOf(file.path))) : null
+    }
+  }
+  const parts = await split()
+  const spec = specAsFound(id, name, format.id, parts.files)
+  return { ...spec, key: parts.key, interpretation: { ...spec.interpretation, alpha: plan.due.alpha } }
+}
+
+const lastOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
+
+/** Proves what a depot holds. `noted` is what was taken down when it was poured, as far as it is known. */
+export async function proveDelivered(
+  depot: Depot,
+  { reference, plan, host, pool, origin, estimate = null, signal, notebook }: Delivering,
+  noted: Partial<Noted>,
+  onProgress: (done: number, total: number) => void = () => undefined
+): Promise<ProofReport> {
+  return prove(
+    {
+      reference,
+      frames: plan.frames,
+      expected: expectationOf(plan, estimate),
+      delivered: await deliveredSpec(plan, await depot.delivered(), host),
+      ...(origin ? { origin } : {}),
+      prints: noted.prints ?? null,
+      stamps: noted.stamps ?? null,
+      readBack: noted.readBack ?? null
+    },
+    host,
+    pool,
+    onProgress,
+    signal,
+    notebook
+  )
+}
+
+/** Pours into a depot, and has it keep what came. Nothing is left there of a pour that fails or is stopped. */
+export async function pourInto(
+  depot: Depot,
+  { reference, plan, host, pool, signal }: Delivering,
+  onProgress: (progress: Progress) => void = () => undefined
+): Promise<Noted> {
+  const noted = await pour(reference, plan, await depot.open(plan), host, pool, onProgress, signal)
+  await depot.keep?.(noted)
+  return noted
+}
