@@ -16,6 +16,9 @@ import { readChunk } from '../../core/pictures/png/chunks'
 import { concatenate } from '../../core/files/bytes'
 import { memoryReader } from '../../core/files/file'
 import { decodeRle } from '../../core/codecs/animation/rle'
+import { readConfig, writeConfig } from '../../core/codecs/ffv1/config'
+import { Ffv1Pictures } from '../../core/codecs/ffv1/decode'
+import { encodePicture, slicesDown } from '../../core/codecs/ffv1/encode'
 import type { FileRef } from '../../core/files/file'
 import { memorySink } from '../../core/files/sinks'
 import { newOutlet } from '../../core/outlet/outlet'
@@ -143,6 +146,27 @@ await bench('png', async () => {
         await decodePixels(host, 'bench', info, concatenate(data), 1920, 1080)
       })
     )
+  }
+  return result
+})
+
+await bench('ffv1', async () => {
+  const result: Row[] = []
+  for (const [frames, name] of [
+    [narrow, '8+8'],
+    [wide, '16+16']
+  ] as const) {
+    const shape = { fields: 'progressive', pixelAspect: [1, 1] } as const
+    const png = await measure(`PNG ${name}, encode, for the ratio`, i => encodePng(host, frames[i]!))
+    result.push(
+      png,
+      against(await measure(`FFV1 ${name}, encode`, i => encodePicture(frames[i]!, shape, kernels)), png)
+    )
+    const packets = frames.map(frame => encodePicture(frame, shape, kernels))
+    const { depth } = frames[0]!
+    const config = writeConfig({ bits: depth, alpha: true, slicesDown: slicesDown(1920, 1080) })
+    const pictures = new Ffv1Pictures(readConfig(config, 'bench'), { width: 1920, height: 1080 }, 'bench', kernels)
+    result.push(await measure(`FFV1 ${name}, decode`, i => void pictures.rgba(packets[i]!, 'frame')))
   }
   return result
 })

@@ -4,7 +4,11 @@ import fc from 'fast-check'
 import parseExr from 'parse-exr'
 import sharp, { type TiffOptions } from 'sharp'
 import TgaLoader from 'tga-js'
-import { expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
+import type { ByteReader } from '../../core/files/file'
+import { wholeForm } from '../../core/formats/form'
+import { deliverFrame } from '../../core/pour/deliver'
+import { optionValues } from '../../core/settings/field'
 import { fromHalf, roundToHalf, toHalf } from '../../core/pictures/exr/half'
 import { huffmanPack, huffmanUnpack } from '../../core/pictures/exr/huffman'
 import { packRuns, predict, unpackRuns, unpredict } from '../../core/pictures/exr/pack'
@@ -341,3 +345,34 @@ test.each(['tiff-sequence', 'tga-sequence', 'webp-sequence', 'png-sequence'] as 
     await closed.close()
   }
 )
+
+describe('measuring a picture', () => {
+  const cases = ['exr-sequence', 'tiff-sequence', 'tga-sequence', 'png-sequence'].map(id => ({ id }))
+  test.each(cases)('$id reads its header and no more', async ({ id }) => {
+    const host = await testHost()
+    const format = formatById(id)
+    const { depth } = format.depths[0]!
+    const picture = noise({ width: 800, height: 300, depth: depth === 32 ? 16 : depth, runs: 0 })
+    const form = wholeForm(depth, STRAIGHT, { transfer: format.transfer ?? 'srgb' })
+    const shape = deliverable(picture, 1, {
+      ...form,
+      options: optionValues(format.options, {}),
+      alpha: format.alpha.straight.can ? STRAIGHT : { mode: 'premultiplied', matte: '#000000' }
+    })
+    const bytes = await format.encode(host, deliverFrame(picture, shape, host.kernels), shape, null)
+    let read = 0
+    const reader: ByteReader = {
+      name: `picture.${format.extension}`,
+      size: bytes.length,
+      read: (offset, length) => {
+        const part = bytes.subarray(offset, offset + length)
+        read += part.length
+        return Promise.resolve(part)
+      },
+      close: () => Promise.resolve()
+    }
+    expect(bytes.length).toBeGreaterThan(300_000)
+    expect(await format.measure(reader)).toEqual({ width: 800, height: 300 })
+    expect(read).toBeLessThan(140_000)
+  })
+})

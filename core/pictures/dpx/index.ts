@@ -10,6 +10,7 @@ import { readAll, type ByteReader } from '../../files/file'
 import { Cursor } from '../../files/view'
 import { allocateSamples, MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import { parseRate, type Rate } from '../../rate'
+import { fromHead } from '../sequence/head'
 import { sequenceFormat } from '../sequence/pictures'
 
 interface DpxInfo {
@@ -41,7 +42,8 @@ function bytesOfLine(samples: number, bits: number): number {
   return Math.ceil(bytes / 4) * 4
 }
 
-function readInfo(bytes: Uint8Array, file: string): DpxInfo {
+/** `size` is the file's, of which `bytes` may be the beginning. */
+function readInfo(bytes: Uint8Array, file: string, size = bytes.length): DpxInfo {
   const fail = (matter: string): Error => unreadable(file, 'the header', matter)
   if (!looksLikeDpx(bytes)) throw fail('this is not a DPX file')
   const cursor = new Cursor(bytes, file, bytes[0] === 0x58)
@@ -57,12 +59,8 @@ function readInfo(bytes: Uint8Array, file: string): DpxInfo {
   const padding = cursor.u32(812)
   const lineBytes = bytesOfLine(width * shape.channels, bits) + (padding === 0xffffffff ? 0 : padding)
   const offset = cursor.u32(808) || cursor.u32(4)
-  if (offset + lineBytes * height > bytes.length)
-    throw unreadable(
-      file,
-      null,
-      `${bytes.length} bytes cannot hold a picture of ${width}x${height}; the file was cut short`
-    )
+  if (offset + lineBytes * height > size)
+    throw unreadable(file, null, `${size} bytes cannot hold a picture of ${width}x${height}; the file was cut short`)
   const told =
     bytes.length >= 1944 && offset >= 1944
       ? cursor.f32(1940) || cursor.f32(1724)
@@ -131,7 +129,7 @@ export const dpxSequence = sequenceFormat(
   {
     recognises: looksLikeDpx,
     async about(reader) {
-      const info = readInfo(await readAll(reader), reader.name)
+      const info = await fromHead(reader, bytes => readInfo(bytes, reader.name, reader.size))
       return {
         kind: `DPX, ${info.bits} bit`,
         width: info.width,

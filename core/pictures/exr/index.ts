@@ -1,9 +1,9 @@
 /** OpenEXR files, one a frame: linear light, premultiplied, half or float. */
 import { concatenate } from '../../files/bytes'
-import { readAll } from '../../files/file'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import type { Deliverable } from '../../formats/format'
+import { fromHead } from '../sequence/head'
 import { sequenceFormat } from '../sequence/pictures'
 import { toHalf } from './half'
 import { packRuns, predict } from './pack'
@@ -170,7 +170,7 @@ export const exrSequence = sequenceFormat(
   {
     recognises: looksLikeExr,
     async about(reader) {
-      const info = readExrInfo(await readAll(reader), reader.name)
+      const info = await fromHead(reader, bytes => readExrInfo(bytes, reader.name))
       const types = new Set(info.channels.map(channel => channel.type))
       const rate = info.framesPerSecond
       return {

@@ -64,6 +64,16 @@ function readInfo(bytes: Uint8Array, file: string): TgaInfo {
   }
 }
 
+/** The attribute type that the extension area tells, found from the file's end; null where there is none. */
+async function attributeOf(reader: ByteReader): Promise<number | null> {
+  const tail = await reader.read(Math.max(0, reader.size - 26), 26)
+  const c = new Cursor(tail, reader.name, true)
+  if (tail.length < 26 || c.text(8, 18) !== SIGNATURE.slice(0, 17)) return null
+  const extension = c.u32(0)
+  if (extension === 0 || extension + EXTENSION > reader.size) return null
+  return (await reader.read(extension + 494, 1))[0] ?? null
+}
+
 function claimOf({ bits, attribute, alphaBits }: TgaInfo): AlphaClaim {
   if (bits !== 32) return { mode: 'none', matte: null, says: `${bits} bits a pixel` }
   if (attribute === 4) return { mode: 'premultiplied', matte: '#000000', says: 'attribute type 4, premultiplied' }
@@ -266,7 +276,8 @@ export const tgaSequence = sequenceFormat(
     // the format has no signature at its beginning; it is asked last, and only files that hold together are taken
     recognises: async (head, reader) => looksLikeTga(head) && holdsTogether(reader, head),
     async about(reader): Promise<PictureAbout> {
-      const info = readInfo(await readAll(reader), reader.name)
+      const head = readInfo(await reader.read(0, 18), reader.name)
+      const info = { ...head, attribute: await attributeOf(reader) }
       return {
         kind: `TGA, ${info.bits} bit`,
         width: info.width,

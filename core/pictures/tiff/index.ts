@@ -1,9 +1,9 @@
 /** TIFF files, one a frame: 8, 16 bits or float, with ExtraSamples that say how alpha is meant (TIFF 6.0, section 18). */
-import { readAll } from '../../files/file'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import type { AlphaClaim } from '../../source/source'
 import type { Deliverable } from '../../formats/format'
+import { fromHead } from '../sequence/head'
 import { sequenceFormat, type PictureAbout } from '../sequence/pictures'
 import { upright } from '../sequence/upright'
 import { packLzw } from './lzw'
@@ -147,7 +147,7 @@ export const tiffSequence = sequenceFormat(
   {
     recognises: looksLikeTiff,
     async about(reader) {
-      const info = readTiffInfo(await readAll(reader), reader.name)
+      const info = await fromHead(reader, bytes => readTiffInfo(bytes, reader.name), { tail: true })
       const about: PictureAbout = {
         kind: info.bits === 32 ? 'TIFF, float' : 'TIFF',
         width: info.width,
