@@ -36,18 +36,17 @@ function planesOf(width: number, height: number, chroma: '4:2:0' | '4:4:4'): { l
   }
 }
 
-/** VP8 has no constant quality here either; bits a pixel for a quality of 0 to 100, and for an alpha that should lose nothing. */
-const bitsPerPixel = ({ quality, exact }: VideoCoding): number => (exact ? 4 : 0.02 * 2 ** ((quality / 100) * 7))
+/** More bits a second than any film takes: what the quantiser leaves is then all that counts. */
+const UNBOUND = 2_000_000_000
 
-/** The library's settings for a quantiser that stands for the whole film, or for bits a second. */
+/** The library's settings: one quantiser for the whole film, or bits a second to aim at. */
 function settingsOf(how: VideoCoding, quantiser: number): { bitRate: number; options: Record<string, string> } {
   const shared = { deadline: 'realtime', 'cpu-used': '5', 'lag-in-frames': '0', 'auto-alt-ref': '0' }
-  if (how.codec === 'vp9' && how.bitrate === null)
-    return { bitRate: 0, options: { ...shared, qmin: `${quantiser}`, qmax: `${quantiser}`, crf: `${quantiser}` } }
-  return {
-    bitRate: Math.round(how.bitrate ?? bitsPerPixel(how) * how.width * how.height * how.framesPerSecond),
-    options: how.exact ? { ...shared, qmin: '0', qmax: '4' } : shared
-  }
+  if (how.bitrate !== null) return { bitRate: Math.round(how.bitrate), options: shared }
+  const fixed = { ...shared, qmin: `${quantiser}`, qmax: `${quantiser}` }
+  return how.codec === 'vp9'
+    ? { bitRate: 0, options: { ...fixed, crf: `${quantiser}` } }
+    : { bitRate: UNBOUND, options: fixed }
 }
 
 export const nodeVideo: VideoCoder = {
