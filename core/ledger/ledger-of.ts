@@ -7,7 +7,7 @@ import type { Expectation } from '../proof/verdict'
 import { modeTaken, openSource } from '../source/open'
 import { AS_FOUND, type SourceFacts, type SourceSpec } from '../source/source'
 import type { Pool } from '../work/pool'
-import { headlineTitle, headlineVerdict, worstLine, type LedgerLine } from './ledger'
+import { headlineTitle, headlineVerdict, onlySoundLost, worstLine, type LedgerLine } from './ledger'
 import { fileLines, formatCarries, preparedLines, recipeLines, takenLines } from './lines'
 import { mayChange, measureRecipe, measureSteps } from './measure'
 
@@ -93,7 +93,7 @@ export async function withLedger(
   return {
     ...file,
     verdict,
-    title: headlineTitle(verdict, carries, solid),
+    title: headlineTitle(verdict, carries, solid, onlySoundLost(ledger, file.verdict)),
     sentence: lessened ? `${lessened.sentence} The file holds the rest as it should: ${file.sentence}` : file.sentence,
     file: { verdict: file.verdict, sentence: file.sentence },
     ledger

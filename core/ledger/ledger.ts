@@ -65,13 +65,20 @@ const WORDS: Record<Verdict, string> = {
   broken: 'broken'
 }
 
+/** Whether nothing but the sound is lost that nobody asked to lose; `file` is the verdict of the file alone. */
+export function onlySoundLost(lines: readonly LedgerLine[], file: Verdict): boolean {
+  const losses = lines.filter(line => line.severity === 'loss' && !line.asked)
+  return file !== 'visible-loss' && losses.length > 0 && losses.every(line => line.id === 'sound')
+}
+
 /** The headline in words. Transparency survives only where colour and alpha are both delivered. */
-export function headlineTitle(verdict: Verdict, carries: Carries, solid: boolean): string {
+export function headlineTitle(verdict: Verdict, carries: Carries, solid: boolean, soundLost = false): string {
   const alone = ALONE[carries]
   const word = WORDS[verdict]
   if (verdict === 'broken') return 'Transparency is broken'
   if (alone) return `${word[0]!.toUpperCase()}${word.slice(1)}, ${alone}`
   if (solid) return `${word[0]!.toUpperCase()}${word.slice(1)}, and nothing in it is see-through`
+  if (verdict === 'visible-loss' && soundLost) return 'Transparency survives, the sound does not'
   return verdict === 'visible-loss' ? 'Transparency survives with visible loss' : `Transparency survives: ${word}`
 }
 

@@ -189,5 +189,9 @@ describe('what a pour tells', () => {
     expect(found(report, id)).toMatchObject({ stage: 'recipe', severity: 'loss', asked: false })
     expect(found(report, id)!.sentence).toMatch(sentence)
     expect(report.verdict).toBe('visible-loss')
+    // what is heard is no transparency: the headline says which of the two is lost
+    expect(report.title).toBe(
+      id === 'sound' ? 'Transparency survives, the sound does not' : 'Transparency survives with visible loss'
+    )
   })
 })
