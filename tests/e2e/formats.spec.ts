@@ -15,7 +15,7 @@ import {
 import sharp from 'sharp'
 import { writtenFormats } from '../../core/formats/registry'
 import { benchFrame } from '../../scripts/bench/clip'
-import { damage } from '../unit/support'
+import { damage, vectors } from '../unit/support'
 import { beginPlain, bytesOf, cell, complaints, drop, png, sequence, sourceNames, type Dropped } from './support'
 
 test('every format that the table offers pours in the page and is proven', async ({ page }) => {
@@ -382,4 +382,40 @@ test('a fill and its key are poured as two films, proven together, and both are 
   await page.getByRole('button', { name: /^Download/ }).click()
   await expect.poll(() => names.length).toBe(2)
   expect(names.map(name => /_(fill|key)\.mov$/.exec(name)?.[1]).sort()).toEqual(['fill', 'key'])
+})
+
+test('a film with sound: its outline is drawn, it goes along, and the proof says that every sample is equal', async ({
+  page
+}) => {
+  test.setTimeout(180_000)
+  const heard = complaints(page)
+  await page.goto('/')
+  await beginPlain(page)
+  await drop(page, [
+    { name: 'strap with sound.mov', bytes: await readFile(path.join(vectors, 'rle32-sound.mov')) },
+    { name: 'plate.avi', bytes: await readFile(path.join(vectors, 'utvideo-rgba.avi')) },
+    { name: 'master.mxf', bytes: await readFile(path.join(vectors, 'prores4444-a16.mxf')) },
+    { name: 'archive.mkv', bytes: await readFile(path.join(vectors, 'ffv1-gbrap16.mkv')) }
+  ])
+  await expect(page.getByRole('rowheader')).toHaveCount(4)
+  const row = page.getByRole('rowheader').filter({ hasText: 'strap with sound' })
+  await row.getByRole('button').first().click()
+  await expect(page.getByText('PCM 16 bit, 2 channels, 48000 Hz')).toBeVisible()
+  await page.keyboard.press('p')
+  const cells = page.locator('[data-cell]')
+  for (let i = 0; i < (await cells.count()); i++)
+    await expect(cells.nth(i)).toHaveAttribute('data-state', /Identical|Faithful|Visible loss/, { timeout: 60_000 })
+  await page.getByRole('link', { name: 'Bench' }).click()
+  await page.locator('.el-select').first().click()
+  await page.getByRole('option', { name: 'strap with sound' }).click()
+  await expect(page.getByRole('img', { name: 'Outline of the sound' })).toBeVisible()
+  await page.getByRole('link', { name: 'Proof' }).click()
+  await page.locator('.el-select').first().click()
+  await page
+    .getByRole('option')
+    .filter({ hasText: /strap with sound/ })
+    .first()
+    .click()
+  await expect(page.getByText('every sample is equal')).toBeVisible()
+  expect(heard).toEqual([])
 })
