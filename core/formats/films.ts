@@ -57,14 +57,13 @@ export const films = [
     traits: ['master']
   }),
   filmFormat({
-    id: 'avi-raw',
-    name: 'AVI uncompressed',
-    tag: 'AVI uncompressed',
-    container: avi,
-    codec: bitmap,
+    id: 'quicktime-ffv1',
+    name: 'QuickTime FFV1',
+    tag: 'MOV FFV1',
+    container: quicktime,
+    codec: ffv1,
     traits: ['master']
   }),
-  filmFormat({ id: 'avi-png', name: 'AVI PNG', tag: 'AVI PNG', container: avi, codec: png, traits: ['master'] }),
   filmFormat({
     id: 'mxf-prores-4444',
     name: 'MXF ProRes 4444',
@@ -89,15 +88,16 @@ export const films = [
     codec: ffv1,
     traits: ['master']
   }),
-  filmFormat({ id: 'avi-ffv1', name: 'AVI FFV1', tag: 'AVI FFV1', container: avi, codec: ffv1, traits: ['master'] }),
   filmFormat({
-    id: 'quicktime-ffv1',
-    name: 'QuickTime FFV1',
-    tag: 'MOV FFV1',
-    container: quicktime,
-    codec: ffv1,
+    id: 'avi-raw',
+    name: 'AVI uncompressed',
+    tag: 'AVI uncompressed',
+    container: avi,
+    codec: bitmap,
     traits: ['master']
   }),
+  filmFormat({ id: 'avi-png', name: 'AVI PNG', tag: 'AVI PNG', container: avi, codec: png, traits: ['master'] }),
+  filmFormat({ id: 'avi-ffv1', name: 'AVI FFV1', tag: 'AVI FFV1', container: avi, codec: ffv1, traits: ['master'] }),
   filmFormat({
     id: 'avi-utvideo',
     name: 'AVI UtVideo RGBA',
