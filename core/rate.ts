@@ -18,22 +18,22 @@ export function reduceRate([n, d]: readonly [number, number]): Rate {
 const MOST = 0xffffffff
 
 /**
- * The rate as two whole numbers from 1 to 2^32-1: itself in lowest terms, or the nearest fraction that fits, by continued
+ * The rate as two whole numbers from 1 to `most`, 2^32-1 where it is not given: itself in lowest terms, or the nearest fraction that fits, by continued
  * fractions. Null for what is no rate.
  */
-export function nearestRate([n, d]: readonly [number, number]): Rate | null {
+export function nearestRate([n, d]: readonly [number, number], most = MOST): Rate | null {
   const wanted = n / d
   if (!(wanted > 0) || !Number.isFinite(wanted) || wanted > MOST || wanted < 1 / MOST) return null
   if (Number.isSafeInteger(n) && Number.isSafeInteger(d) && n > 0) {
     const [a, b] = reduceRate([n, d])
-    if (a <= MOST && b <= MOST) return [a, b]
+    if (a <= most && b <= most) return [a, b]
   }
   let [above, before] = [[1, 0] as const, [0, 1] as const] as [readonly [number, number], readonly [number, number]]
   let rest = wanted
   for (let turn = 0; turn < 64; turn++) {
     const whole = Math.floor(rest)
     const next = [whole * above[0] + before[0], whole * above[1] + before[1]] as const
-    if (next[0] > MOST || next[1] > MOST) break
+    if (next[0] > most || next[1] > most) break
     before = above
     above = next
     if (rest === whole || next[0] / next[1] === wanted) break

@@ -10,8 +10,7 @@ import type { OptionField, OptionValues } from '../settings/field'
 import type { SoundFeed, SoundForm, SoundTrack } from '../sound/sound'
 import type { AlphaClaim, FieldOrder, Finding } from '../source/source'
 
-export const CONTAINER_IDS = ['quicktime', 'matroska', 'avi', 'mxf'] as const
-export type ContainerId = (typeof CONTAINER_IDS)[number]
+export type ContainerId = 'quicktime' | 'matroska' | 'avi' | 'mxf'
 
 /** Where one packet lies in its file, and whether it can be decoded without those before. */
 export interface Packet {
@@ -88,7 +87,7 @@ export interface MuxPlan {
   options: OptionValues
   /** Whether the packet at a position needs no other. */
   isKey(position: number): boolean
-  /** The largest packet that is to be expected, in bytes, where the container has to know it before. */
+  /** Sound that `feed` will give. */
   sound: SoundForm | null
 }
 
@@ -113,8 +112,6 @@ export interface Container {
   /** Matte colours it can declare. */
   readonly declaredMattes: readonly string[]
   readonly limits: { readonly width: number; readonly height: number; readonly rate: string }
-  /** Whether it says in which order fields come, and which shape pixels have. */
-  readonly says: { readonly fields: boolean; readonly pixelShape: boolean; readonly timecode: boolean }
   /** Forms of sound it takes: of PCM by bits, and packets of AAC. */
   readonly sound: readonly SoundForm['coding'][]
   /** A sentence if this rate cannot be written exactly, else null. */
@@ -129,6 +126,13 @@ export interface Container {
   mux(sink: ByteSink, plan: MuxPlan, feed: SoundFeed | null): Promise<Muxer>
   /** Bytes of everything but the packets of pictures and sound. */
   overhead(plan: MuxPlan): number
+}
+
+/** What has to be told of a track whose frames hold two moments each. */
+export function fieldFindings(fields: FieldOrder | null): Finding[] {
+  if (!fields || fields === 'progressive') return []
+  const sentence = 'The film says it is interlaced; Pour shows both fields of a frame together.'
+  return [{ id: 'interlaced', severity: 'warning', frames: [], sentence }]
 }
 
 /** A track that nothing but a codec and a size is known of; what reads back a packet that has just been encoded. */

@@ -157,7 +157,6 @@ export function filmFormat(row: FilmRow): Format {
     ...(coder?.alphaBits ? { alphaBits: coder.alphaBits.bind(coder) } : {}),
     traits: row.traits,
     sound: container.sound,
-    says: container.says,
     proofReader: codec.proofReader,
     refusesRate: rate => container.refusesRate(rate),
     refuses: (options, rate) => container.refuses?.(options, rate) ?? null,

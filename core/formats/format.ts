@@ -142,8 +142,6 @@ export interface Format {
   readonly page?: OnPage
   /** Codings of sound that its files take; none where this is absent. */
   readonly sound?: Container['sound']
-  /** What else its files say of a film; nothing where this is absent. */
-  readonly says?: Container['says']
   /** The codec that the machine must have; without one, it runs everywhere. */
   readonly needs?: HostNeed
   /** Whether frames build on those before, so that `encode` only prepares them and the assembler codes; sizes are then judged from a stretch of frames. */

@@ -5,7 +5,7 @@ import { formatById } from '../formats/registry'
 import { newOutlet, Outlet } from '../outlet/outlet'
 import { Preparation, Step } from '../prepare/preparation'
 import { sayIssue } from '../say-issue'
-import { soundAspect } from '../source/sound-facts'
+import { heldAspect } from '../source/held-facts'
 import { AS_FOUND, Finding, Interpretation } from '../source/source'
 import { emptyJob, Job, JobSource } from './job'
 import { Marks } from './marks'
@@ -36,7 +36,7 @@ function why(schema: z.ZodType, value: unknown): string {
 }
 
 /** The members of a list that can be read; the others are handed to `refused`. */
-function sound<T>(schema: z.ZodType<T>, list: unknown, refused?: (value: unknown, why: string) => void): T[] {
+function whole<T>(schema: z.ZodType<T>, list: unknown, refused?: (value: unknown, why: string) => void): T[] {
   if (!Array.isArray(list)) return []
   return list.flatMap((value: unknown) => {
     const read = schema.safeParse(value)
@@ -81,7 +81,7 @@ function openOutlet(id: string, stored: unknown, aside: SetAside[]): Outlet | nu
 }
 
 function openSteps(stored: Record<string, unknown>, name: string, aside: SetAside[]): Step[] {
-  return sound(Step, stored.steps, (value, because) =>
+  return whole(Step, stored.steps, (value, because) =>
     aside.push({ what: `a step of ${name || 'a source'}`, why: because, value })
   )
 }
@@ -95,8 +95,8 @@ function openSource(id: string, stored: unknown, aside: SetAside[]): JobSource |
     const facts = isRecord(stored.facts)
       ? {
           ...stored.facts,
-          pixelAspect: soundAspect(stored.facts.pixelAspect),
-          findings: sound(Finding, stored.facts.findings)
+          pixelAspect: heldAspect(stored.facts.pixelAspect),
+          findings: whole(Finding, stored.facts.findings)
         }
       : stored.facts
     const interpretation = isRecord(stored.interpretation)
@@ -108,7 +108,7 @@ function openSource(id: string, stored: unknown, aside: SetAside[]): JobSource |
       name: name || 'source',
       facts,
       interpretation,
-      findings: sound(Finding, stored.findings),
+      findings: whole(Finding, stored.findings),
       steps: openSteps(stored, name, aside),
       marks: Marks.nullable().safeParse(stored.marks).data ?? null
     }
@@ -158,7 +158,7 @@ export function openJob(stored: unknown, id: string, untitled: string): Opened {
   }
   job.sourceOrder = order(stored.sourceOrder, job.sources)
   job.outletOrder = order(stored.outletOrder, job.outlets)
-  job.preparations = sound(Preparation, stored.preparations, (value, because) =>
+  job.preparations = whole(Preparation, stored.preparations, (value, because) =>
     aside.push({ what: `the kept preparation ${nameIn(value) || 'without a name'}`, why: because, value })
   )
   if (aside.length === 0) aside.push({ what: 'part of the job', why: why(Job, stored), value: stored })

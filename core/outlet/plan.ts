@@ -3,7 +3,7 @@ import type { Content, Form } from '../formats/form'
 import type { Deliverable, Format } from '../formats/format'
 import { formatById } from '../formats/registry'
 import type { Marks } from '../job/marks'
-import { rateFraction, formatRate } from '../rate'
+import { formatRate, nearestRate, rateFraction } from '../rate'
 import type { SourceFacts } from '../source/source'
 import { OPAQUE } from '../frame/frame'
 import { soundForm, type SoundForm } from '../sound/sound'
@@ -25,6 +25,9 @@ export interface PourPlan {
   /** Name of the file as it is handed out: the film, or the pictures' ZIP. */
   fileName: string
 }
+
+/** Neither side of a pixel's shape is larger, so that a frame's shape still fits 32 bits. */
+const MOST_OF_SHAPE = 9999
 
 /** The range an outlet takes of a source. */
 export function rangeTaken(outlet: Outlet, facts: SourceFacts, marks: Marks | null): Marks {
@@ -131,7 +134,8 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     height: facts.height,
     frames: frames.length,
     rate: facts.rate,
-    pixelAspect: facts.pixelAspect,
+    // containers hold shapes as two whole numbers, some of 16 bits; a float of OpenEXR comes to the nearest pair
+    pixelAspect: nearestRate(facts.pixelAspect, MOST_OF_SHAPE) ?? [1, 1],
     fields: facts.fields ?? 'progressive',
     // a key is heard with its fill
     sound: content.kind === 'alpha' && paired ? null : sound,

@@ -247,5 +247,8 @@ async function estimateStretch(
     await assembler.add(i, encoded.bytes)
   }
   await assembler.finish()
-  return Math.round((sink.bytes().length / count) * plan.frames.length)
+  // the stretch was silent
+  const { wrappedSize } = format
+  const heard = wrappedSize(0, plan.deliverable) - wrappedSize(0, { ...plan.deliverable, sound: null })
+  return Math.round((sink.bytes().length / count) * plan.frames.length) + heard
 }

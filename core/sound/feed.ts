@@ -1,6 +1,5 @@
 /** Sound out of one file on its way into another. */
 import { unreadable } from '../errors'
-import { concatenate } from '../files/bytes'
 import type { ByteReader } from '../files/file'
 import { carriedPcm } from './pcm'
 import type { SoundFeed, SoundForm, SoundTrack } from './sound'
@@ -98,9 +97,4 @@ export function soundFeed(
     close: () => reader.close()
   }
   return { form: { ...form, lead, stored, config: track.config }, feed }
-}
-
-/** All bytes that a feed gives, for tests and proofs of short sounds. */
-export async function drained(feed: SoundFeed): Promise<Uint8Array> {
-  return concatenate((await feed.upTo(Infinity)).map(part => part.bytes))
 }

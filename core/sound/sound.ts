@@ -100,6 +100,15 @@ export function silentFacts(codec: string, leftOut: string): SoundFacts {
   return { codec, rate: null, channels: null, samples: null, coding: 'other', bits: null, begins: 0, leftOut }
 }
 
+/** A track of sound that cannot be carried. */
+export function silentTrack(codec: string, leftOut: string): SoundTrack {
+  const facts = silentFacts(codec, leftOut)
+  return { facts, coding: 'other', layout: null, config: new Uint8Array(0), packets: [], lead: 0 }
+}
+
+/** Frames between two stretches of sound in a file: half a second. */
+export const soundStride = ([n, d]: Rate): number => Math.max(1, Math.round(n / d / 2))
+
 /** The sound that goes with frames `from` to `from + frames` of a clip, where it can be carried at all. */
 export function soundForm(sound: SoundFacts, rate: Rate, from: number, frames: number): SoundForm | null {
   if (sound.leftOut !== null || sound.coding === 'other' || !sound.rate || !sound.channels) return null

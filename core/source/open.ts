@@ -9,7 +9,7 @@ import type { Host } from '../host'
 import { prepared } from '../prepare/preparation'
 import { sameRate } from '../rate'
 import { paired } from './pair'
-import { soundFacts } from './sound-facts'
+import { heldFacts } from './held-facts'
 import {
   AS_FOUND,
   type AlphaClaim,
@@ -97,10 +97,10 @@ export async function storedFacts(spec: SourceSpec, host: Host): Promise<SourceF
 }
 
 /** The same source, its facts held to what can be; it is closed when they are beyond that. */
-async function soundSource(source: Source): Promise<Source> {
+async function heldSource(source: Source): Promise<Source> {
   let facts: SourceFacts
   try {
-    facts = soundFacts(source.facts)
+    facts = heldFacts(source.facts)
   } catch (error) {
     await source.close()
     throw error
@@ -136,7 +136,7 @@ export async function opened(
     }
   }
   try {
-    return await soundSource(await format[how](name, files, watched))
+    return await heldSource(await format[how](name, files, watched))
   } catch (error) {
     await Promise.all(readers.map(reader => reader.close()))
     throw error

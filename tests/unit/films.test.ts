@@ -2,6 +2,7 @@
 import { describe, expect, test } from 'vitest'
 import { writtenSet } from '../../core/codecs/ffv1/config'
 import { bitmap } from '../../core/codecs/uncompressed'
+import { avi } from '../../core/containers/avi'
 import { assembleAvi } from '../../core/containers/avi/write'
 import type { MuxPlan } from '../../core/containers/container'
 import { PourError } from '../../core/errors'
@@ -282,4 +283,29 @@ describe('MXF', () => {
     }
     await source.close()
   })
+})
+
+test('an index that is named again and again takes no memory out of proportion to the file', async () => {
+  const whole = Buffer.from(await writeFilm('avi-raw', [noise({ width: 8, height: 8, depth: 8 })]))
+  // a super index of 400 names of one index of 4000 chunks, in a film of some 80 kB: 1.6 million chunks if it were believed
+  const index = Buffer.alloc(8 + 24 + 8 * 4000)
+  index.write('ix00', 0, 'latin1')
+  index.writeUInt32LE(index.length - 8, 4)
+  index.writeUInt16LE(2, 8)
+  index.writeUInt8(1, 11)
+  index.writeUInt32LE(4000, 12)
+  const names = Buffer.alloc(8 + 24 + 16 * 400)
+  names.write('indx', 0, 'latin1')
+  names.writeUInt32LE(names.length - 8, 4)
+  names.writeUInt16LE(4, 8)
+  names.writeUInt32LE(400, 12)
+  const at = whole.indexOf('vprp')
+  const bytes = Buffer.concat([whole.subarray(0, at), names, whole.subarray(at), index])
+  for (const place of [4, 16, whole.lastIndexOf('strl', at) - 4])
+    bytes.writeUInt32LE(bytes.readUInt32LE(place) + names.length, place)
+  const place = bytes.length - index.length
+  for (let i = 0; i < 400; i++) bytes.writeBigUInt64LE(BigInt(place), at + 32 + 16 * i)
+  const reader = memoryReader('loop.avi', bytes)
+  const film = await avi.demux(reader)
+  expect(film.picture.packets.length).toBe(1)
 })

@@ -11,7 +11,7 @@ import { newOutlet } from '../../core/outlet/outlet'
 import { newStep } from '../../core/prepare/preparation'
 import { stepKindById } from '../../core/prepare/kinds'
 import { nearestRate, Rate } from '../../core/rate'
-import { soundFacts } from '../../core/source/sound-facts'
+import { heldFacts } from '../../core/source/held-facts'
 import { AS_FOUND, SourceFacts } from '../../core/source/source'
 
 enablePatches()
@@ -165,8 +165,8 @@ test('nothing that could be stored keeps a job from opening', () => {
 })
 
 test('what a header claims is held to what can be', () => {
-  const sound = (changes: Partial<SourceFacts>): SourceFacts => soundFacts({ ...facts, ...changes })
-  expect(sound({})).toEqual(facts)
+  const held = (changes: Partial<SourceFacts>): SourceFacts => heldFacts({ ...facts, ...changes })
+  expect(held({})).toEqual(facts)
   for (const pixelAspect of [
     [NaN, 1],
     [0, 1],
@@ -174,13 +174,13 @@ test('what a header claims is held to what can be', () => {
     [Infinity, 1],
     [1e30, 1]
   ] as [number, number][]) {
-    const found = sound({ pixelAspect })
+    const found = held({ pixelAspect })
     expect(found.pixelAspect).toEqual([1, 1])
     expect(found.findings.map(f => f.id)).toEqual(['pixel-shape-damaged'])
   }
-  expect(sound({ pixelAspect: [64, 45] }).pixelAspect).toEqual([64, 45])
-  expect(sound({ rate: [0, 0] as never, rateFrom: 'file' })).toMatchObject({ rate: null, rateFrom: 'unknown' })
-  expect(SourceFacts.safeParse(sound({ rate: [5003 * 2 ** 31, 2 ** 31 * 7] as never })).success).toBe(true)
+  expect(held({ pixelAspect: [64, 45] }).pixelAspect).toEqual([64, 45])
+  expect(held({ rate: [0, 0] as never, rateFrom: 'file' })).toMatchObject({ rate: null, rateFrom: 'unknown' })
+  expect(SourceFacts.safeParse(held({ rate: [5003 * 2 ** 31, 2 ** 31 * 7] as never })).success).toBe(true)
 })
 
 test('a rate of any numbers becomes the nearest that can be kept', () => {

@@ -2,7 +2,8 @@
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { memoryReader } from '../../core/files/file'
-import { checkMatroska, looksLikeEbml } from '../../core/containers/matroska/check'
+import { checkMatroska } from '../../core/containers/matroska/check'
+import { looksLikeEbml } from '../../core/containers/matroska/ebml'
 import { damage, survives, vectorFile } from './support'
 
 const film = async (name: string): Promise<Uint8Array> => ((await vectorFile(name)) as { bytes: Uint8Array }).bytes

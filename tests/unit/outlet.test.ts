@@ -177,3 +177,15 @@ test('a new WebM keeps the colour of fine detail; one kept from before stays as 
   expect(newOutlet('o', webm).options.chroma).toBe('4:4:4')
   expect(optionValues(webm.options, { quality: 88 }).chroma).toBe('4:2:0')
 })
+
+test('a pixel shape in floats comes to the nearest pair of whole numbers that every container holds', () => {
+  const outlet = newOutlet('o', formatById('mxf-prores-4444'))
+  const shapeOf = (pixelAspect: [number, number]) =>
+    planPour({ ...facts, pixelAspect }, outlet, null).deliverable.pixelAspect
+  // what a 32-bit float makes of four thirds
+  expect(shapeOf([1.3333333730697632, 1])).toEqual([4, 3])
+  expect(shapeOf([16, 11])).toEqual([16, 11])
+  const [w, h] = shapeOf([Math.PI, 1])
+  expect(Number.isInteger(w) && Number.isInteger(h) && Math.max(w, h) < 10_000).toBe(true)
+  expect(w / h).toBeCloseTo(Math.PI, 6)
+})

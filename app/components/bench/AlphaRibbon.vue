@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** The alpha ribbon: a thin column a frame, clear / partial / solid, with findings and the marked range; also the scrubber. */
-import { useElementSize } from '@vueuse/core'
-import { ref, watch } from 'vue'
+import { watch } from 'vue'
 import type { Marks } from '~~/core/job/marks'
 import type { Finding } from '~~/core/source/source'
 
@@ -14,20 +13,11 @@ const { ribbon, frames, findings, marks, dim } = defineProps<{
 }>()
 const index = defineModel<number>('index', { required: true })
 
-const holder = ref<HTMLElement | null>(null)
-const canvas = ref<HTMLCanvasElement | null>(null)
-const { width, height } = useElementSize(holder)
-
-function token(name: string): string {
-  return getComputedStyle(document.documentElement).getPropertyValue(name).trim()
-}
+const { holder, canvas, width, height, begin, token } = useStrip()
 
 function draw(): void {
-  const context = canvas.value?.getContext('2d')
-  if (!context || !width.value) return
-  const ratio = window.devicePixelRatio
-  Object.assign(context.canvas, { width: Math.round(width.value * ratio), height: Math.round(height.value * ratio) })
-  context.scale(ratio, ratio)
+  const context = begin()
+  if (!context) return
   const [w, h] = [width.value, height.value]
   const bars = h - 6
   const step = w / frames

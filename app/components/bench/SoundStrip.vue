@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** The outline of the clip's sound under its ribbon, frame below frame. */
-import { useElementSize } from '@vueuse/core'
-import { ref, watch } from 'vue'
+import { watch } from 'vue'
 
 const { peaks, frames, index, dim } = defineProps<{
   peaks: Float32Array
@@ -10,20 +9,11 @@ const { peaks, frames, index, dim } = defineProps<{
   dim: boolean
 }>()
 
-const holder = ref<HTMLElement | null>(null)
-const canvas = ref<HTMLCanvasElement | null>(null)
-const { width, height } = useElementSize(holder)
-
-function token(name: string): string {
-  return getComputedStyle(document.documentElement).getPropertyValue(name).trim()
-}
+const { holder, canvas, width, height, begin, token } = useStrip()
 
 function draw(): void {
-  const context = canvas.value?.getContext('2d')
-  if (!context || !width.value) return
-  const ratio = window.devicePixelRatio
-  Object.assign(context.canvas, { width: Math.round(width.value * ratio), height: Math.round(height.value * ratio) })
-  context.scale(ratio, ratio)
+  const context = begin()
+  if (!context) return
   const [w, middle] = [width.value, height.value / 2]
   context.fillStyle = token('--line')
   context.fillRect(0, middle - 0.5, w, 1)

@@ -16,7 +16,6 @@ export const avi: Container = {
   },
   declaredMattes: [],
   limits: { width: 32767, height: 32767, rate: 'any fraction' },
-  says: { fields: true, pixelShape: true, timecode: false },
   sound: ['pcm'],
   refusesRate: () => null,
   recognise: looksLikeAvi,

@@ -6,10 +6,10 @@ import { unreadable } from '../../errors'
 import type { ByteReader } from '../../files/file'
 import { MAX_PIXELS } from '../../frame/frame'
 import { nearestRate } from '../../rate'
-import { silentFacts, type SoundTrack } from '../../sound/sound'
+import { silentTrack, type SoundTrack } from '../../sound/sound'
 import { carriedBits } from '../../sound/pcm'
-import type { FieldOrder, Finding } from '../../source/source'
-import type { Film, Packet } from '../container'
+import type { FieldOrder } from '../../source/source'
+import { fieldFindings, type Film, type Packet } from '../container'
 import { chunkAt, lettersAt, listChunks, type Chunk } from './riff'
 
 const MOST_CHUNKS = 10_000_000
@@ -75,10 +75,14 @@ async function openIndex(reader: ByteReader, stream: Stream): Promise<Packet[] |
   else {
     const count = view.getUint32(4, true)
     if (24 + 16 * count > whole.length) return null
+    let named = 0
     for (let i = 0; i < count; i++) {
       const at = Number(view.getBigUint64(24 + 16 * i, true))
       const found = await chunkAt(reader, at, reader.size)
       if (!found?.id.startsWith('ix') || found.offset + found.length > reader.size) return null
+      // named again and again, a small index could stand for any number of chunks
+      named += found.length
+      if (named > reader.size) return null
       parts.push(found)
     }
   }
@@ -211,15 +215,7 @@ function soundOf(stream: Stream, packets: readonly Packet[]): SoundTrack {
     channels <= 1024 &&
     rate >= 1 &&
     rate <= 10_000_000
-  if (!whole)
-    return {
-      facts: silentFacts(`sound of format 0x${tag.toString(16)}`, 'only PCM and AAC are carried'),
-      coding: 'other',
-      layout: null,
-      config: new Uint8Array(0),
-      packets: [],
-      lead: 0
-    }
+  if (!whole) return silentTrack(`sound of format 0x${tag.toString(16)}`, 'only PCM and AAC are carried')
   const layout = { bits, bigEndian: false, unsigned: bits === 8 } as const
   const parts = packets.map(({ offset, size }) => ({ offset, size, samples: Math.floor(size / block) }))
   const samples = parts.reduce((sum, part) => sum + part.samples, 0)
@@ -279,17 +275,6 @@ export async function readAvi(reader: ByteReader): Promise<Film> {
   const rate = stream.scale && stream.rate ? nearestRate([stream.rate, stream.scale]) : null
   const sounding = streams.find(s => s.type === 'auds')
   const properties = propertiesOf(stream.properties, width, height)
-  const findings: Finding[] =
-    properties.fields === 'top-first' || properties.fields === 'bottom-first'
-      ? [
-          {
-            id: 'interlaced',
-            severity: 'warning',
-            frames: [],
-            sentence: 'The film says it is interlaced; Pour shows both fields of a frame together.'
-          }
-        ]
-      : []
   const depth = bitmap.getUint16(14, true)
   return {
     picture: {
@@ -310,7 +295,7 @@ export async function readAvi(reader: ByteReader): Promise<Film> {
       rate,
       timecode: null,
       packets,
-      findings
+      findings: fieldFindings(properties.fields)
     },
     sound: sounding ? soundOf(sounding, await packetsOf(reader, movies, index, sounding)) : null
   }

@@ -5,7 +5,8 @@
 import { impossible } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import { PATCHABLE, type ByteSink } from '../../files/sinks'
-import { samplesBefore, type SoundFeed, type SoundForm } from '../../sound/sound'
+import { reduceRate } from '../../rate'
+import { samplesBefore, soundStride, type SoundFeed, type SoundForm } from '../../sound/sound'
 import type { Muxer, MuxPlan } from '../container'
 import { chunk, fourLetters, listOf, words, type Word } from './riff'
 
@@ -40,7 +41,7 @@ function streamHeader(kind: 'vids' | 'auds', fields: readonly Word[]): Uint8Arra
 function properties({ width, height, pixelAspect: [w, h], fields }: MuxPlan): Uint8Array {
   let [across, down] = [width * w, height * h]
   while (across > 65535 || down > 65535) [across, down] = [across / 2, down / 2]
-  const [a, d] = simplest(across, down)
+  const [a, d] = reduceRate([Math.round(across), Math.round(down)])
   const count = fields === 'progressive' ? 1 : 2
   const firsts = fields === 'bottom-first' ? [1, 0] : [0, 1]
   const info = Array.from({ length: count }, (_, i) =>
@@ -71,12 +72,6 @@ function properties({ width, height, pixelAspect: [w, h], fields }: MuxPlan): Ui
     ),
     ...info
   )
-}
-
-function simplest(a: number, b: number): [number, number] {
-  let [x, y] = [Math.round(a), Math.round(b)]
-  while (y) [x, y] = [y, x % y]
-  return [Math.round(a) / x, Math.round(b) / x]
 }
 
 const blockOf = ({ channels, bits }: SoundForm): number => (channels * bits) / 8
@@ -246,12 +241,9 @@ const empty = (plan: MuxPlan): Laid => ({
 /** Bytes of everything but frames and sound, for films of one RIFF; a few more for longer ones. */
 export function aviOverhead(plan: MuxPlan, parts = PARTS): number {
   const room = Math.min(SUPER_MOST, laterParts(plan, parts))
-  const soundChunks = plan.sound ? Math.ceil(plan.frames / strideOf(plan)) : 0
+  const soundChunks = plan.sound ? Math.ceil(plan.frames / soundStride(plan.rate)) : 0
   return HEADERS + headers(plan, room, empty(plan)).length + 12 + 8 + (8 + 16) * (plan.frames + soundChunks)
 }
-
-/** Frames between two chunks of sound: half a second. */
-const strideOf = ({ rate: [n, d] }: MuxPlan): number => Math.max(1, Math.round(n / d / 2))
 
 /** Writes a film of one stream of pictures, and one of sound where `feed` has any. */
 export async function assembleAvi(
@@ -275,7 +267,7 @@ export async function assembleAvi(
   /** Where the list of the part at hand begins, and what lies in it. */
   let list = movie
   let entries: { id: string; entry: Entry }[] = []
-  const stride = strideOf(plan)
+  const stride = soundStride(plan.rate)
 
   const of = (id: string): Entry[] => entries.filter(e => e.id === id).map(e => e.entry)
 

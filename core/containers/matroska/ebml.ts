@@ -11,6 +11,10 @@ export interface Element {
   length: number | null
 }
 
+/** True for an EBML file (RFC 8794). */
+export const looksLikeEbml = (head: Uint8Array): boolean =>
+  head[0] === 0x1a && head[1] === 0x45 && head[2] === 0xdf && head[3] === 0xa3
+
 /** The element at a place. Rejects where its head is broken. */
 export async function elementAt(reader: ByteReader, at: number): Promise<Element> {
   const bytes = await reader.read(at, 12)

@@ -1,6 +1,7 @@
 /** Matroska: read block by block, written in clusters with an index of them behind. */
 import type { Container } from '../container'
-import { looksLikeMatroska, readMatroska } from './read'
+import { looksLikeEbml } from './ebml'
+import { readMatroska } from './read'
 import { assembleMatroska, matroskaOverhead } from './write'
 
 export const matroska: Container = {
@@ -23,11 +24,10 @@ export const matroska: Container = {
     height: 65535,
     rate: 'times are whole milliseconds; the length of a frame is in nanoseconds'
   },
-  says: { fields: true, pixelShape: true, timecode: false },
   sound: ['pcm', 'aac'],
   refusesRate: ([n, d]) =>
     n / d > 500 ? 'Matroska holds times in whole milliseconds; this rate is too fast for that.' : null,
-  recognise: looksLikeMatroska,
+  recognise: looksLikeEbml,
   demux: readMatroska,
   mux: assembleMatroska,
   overhead: matroskaOverhead

@@ -4,10 +4,10 @@ import type { ByteReader } from '../../files/file'
 import { MAX_PIXELS } from '../../frame/frame'
 import { nearestRate, reduceRate, type Rate } from '../../rate'
 import { carriedBits } from '../../sound/pcm'
-import { silentFacts, type PcmLayout, type SoundPacket, type SoundTrack } from '../../sound/sound'
+import { silentTrack, type PcmLayout, type SoundPacket, type SoundTrack } from '../../sound/sound'
 import type { FieldOrder, Finding } from '../../source/source'
 import { rateOfTicks } from '../../timing'
-import type { Film, Packet } from '../container'
+import { fieldFindings, type Film, type Packet } from '../container'
 import { elementAt, elementsIn, float, headOf, numberAt, unsigned, type Element } from './ebml'
 import { ID } from './ids'
 
@@ -194,14 +194,7 @@ function soundOf(entry: Entry, blocks: readonly (Block & { laced: boolean })[]):
   const rate = Math.round(float(entry.audio.get(ID.samplingFrequency) ?? new Uint8Array(0)))
   const channels = numberIn(entry.audio, ID.channels, 1)
   const bits = numberIn(entry.audio, ID.bitDepth, 0)
-  const other = (why: string): SoundTrack => ({
-    facts: silentFacts(entry.codec, why),
-    coding: 'other',
-    layout: null,
-    config: new Uint8Array(0),
-    packets: [],
-    lead: 0
-  })
+  const other = (why: string): SoundTrack => silentTrack(entry.codec, why)
   const pcm = /^A_PCM\/INT\/(LIT|BIG)$/.exec(entry.codec)
   const aac = entry.codec === 'A_AAC' && entry.config.length > 0
   if (!pcm && !aac) return other('only PCM and AAC are carried')
@@ -291,6 +284,12 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
   const shape = unit === 0 || unit === 3 ? nearestRate([shown[0]! * height, shown[1]! * width]) : null
   const colour = fieldsOf(entry.video.get(ID.colour))
   const interlaced = numberIn(entry.video, ID.flagInterlaced, 0)
+  const fields =
+    interlaced === 2
+      ? 'progressive'
+      : interlaced === 1
+        ? (ORDERS[numberIn(entry.video, ID.fieldOrder, 2)] ?? 'top-first')
+        : null
   const sounding = entries.find(e => e.type === 2)
   return {
     picture: {
@@ -311,21 +310,12 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
           ? [numberIn(colour, ID.primaries, 2), numberIn(colour, ID.transfer, 2), numberIn(colour, ID.matrix, 2)]
           : null,
       pixelAspect: shape && shape[0] < 65536 && shape[1] < 65536 ? [shape[0], shape[1]] : [1, 1],
-      fields:
-        interlaced === 2
-          ? 'progressive'
-          : interlaced === 1
-            ? (ORDERS[numberIn(entry.video, ID.fieldOrder, 2)] ?? 'top-first')
-            : null,
+      fields,
       rate,
       timecode: null,
       packets: pictures,
-      findings
+      findings: [...findings, ...fieldFindings(fields)]
     },
     sound: sounding ? soundOf(sounding, blocks.get(sounding.number) ?? []) : null
   }
 }
-
-/** True for an EBML file (RFC 8794). */
-export const looksLikeMatroska = (head: Uint8Array): boolean =>
-  head[0] === 0x1a && head[1] === 0x45 && head[2] === 0xdf && head[3] === 0xa3

@@ -4,7 +4,8 @@
  */
 import { concatenate } from '../../files/bytes'
 import type { ByteSink } from '../../files/sinks'
-import { samplesBefore, type SoundFeed, type SoundForm } from '../../sound/sound'
+import { reduceRate } from '../../rate'
+import { samplesBefore, soundStride, type SoundFeed, type SoundForm } from '../../sound/sound'
 import type { Muxer, MuxPlan } from '../container'
 import { element, openElement, lengthBytes, real, text, whole, wholeOfEight } from './ebml'
 import { ID } from './ids'
@@ -30,12 +31,7 @@ function head(): Uint8Array {
 /** Shown size in pixels where pixels are square, else the shape of the whole. */
 function display({ width, height, pixelAspect: [w, h] }: MuxPlan): Uint8Array[] {
   if (w === h) return []
-  let [a, b] = [width * w, height * h]
-  for (let [x, y] = [a, b]; ; [x, y] = [y, x % y])
-    if (y === 0) {
-      ;[a, b] = [a / x, b / x]
-      break
-    }
+  const [a, b] = reduceRate([width * w, height * h])
   return [whole(ID.displayWidth, a), whole(ID.displayHeight, b), whole(ID.displayUnit, 3)]
 }
 
@@ -100,9 +96,6 @@ function headers(plan: MuxPlan, length: number, cues: number): Uint8Array {
 
 const segmentAt = (): number => head().length + 12
 
-/** Frames between two stretches of sound: half a second. */
-const strideOf = ({ rate: [n, d] }: MuxPlan): number => Math.max(1, Math.round(n / d / 2))
-
 function block(track: number, time: number, key: boolean, bytes: Uint8Array): Uint8Array[] {
   const about = new Uint8Array(4)
   about[0] = 0x80 | track
@@ -115,7 +108,7 @@ const BLOCK = 13
 
 /** Bytes of everything but frames and sound. */
 export function matroskaOverhead(plan: MuxPlan): number {
-  const stretches = Math.ceil(plan.frames / strideOf(plan))
+  const stretches = Math.ceil(plan.frames / soundStride(plan.rate))
   return headers(plan, 0, 0).length + plan.frames * BLOCK + stretches * (BLOCK + 24 + 20) + 12
 }
 
@@ -131,7 +124,7 @@ export async function assembleMatroska(sink: ByteSink, plan: MuxPlan, feed: Soun
   let heldBytes = 0
   let begins = 0
   const cues: Uint8Array[] = []
-  const stride = strideOf(plan)
+  const stride = soundStride(plan.rate)
   const millisecond = (frame: number): number => Math.round((1000 * frame * d) / n)
 
   async function closeCluster(): Promise<void> {

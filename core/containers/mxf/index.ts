@@ -29,7 +29,6 @@ export const mxf: Container = {
   },
   declaredMattes: [],
   limits: { width: 65535, height: 65535, rate: 'any fraction' },
-  says: { fields: true, pixelShape: true, timecode: true },
   sound: ['pcm'],
   refusesRate: () => null,
   refuses: (options, rate) => (options.timecode && rate ? timecodeProblem(String(options.timecode), rate) : null),

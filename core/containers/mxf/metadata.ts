@@ -1,7 +1,7 @@
 /** The header's metadata of what Pour writes (SMPTE ST 377-1, annexes A to F): one material package over one file package. */
 import { concatenate } from '../../files/bytes'
 import { nominalRate, timecodeToFrame } from '../../timecode'
-import type { Rate } from '../../rate'
+import { reduceRate, type Rate } from '../../rate'
 import type { MuxPlan } from '../container'
 import { batch, bytesOfHex, localSet, number, triplet } from './klv'
 import { BT709, KEY, LABEL, SET } from './labels'
@@ -149,7 +149,7 @@ function pictureDescriptor(sets: Sets, plan: MuxPlan): Uint8Array {
     [0x320c, number(1, interlaced ? 3 : 0)],
     ...(interlaced ? ([[0x3212, number(1, fields === 'bottom-first' ? 2 : 1)]] as const) : []),
     [0x320d, batch(4, [number(4, 0), number(4, 0)])],
-    [0x320e, ratioOf(lowest(width * w, height * h))],
+    [0x320e, ratioOf(reduceRate([width * w, height * h]))],
     [0x3201, label(plan.entry.code)],
     [0x3210, label(BT709.transfer)],
     [0x3219, label(BT709.primaries)],
@@ -163,12 +163,6 @@ function pictureDescriptor(sets: Sets, plan: MuxPlan): Uint8Array {
     [0x3306, number(4, 3585)],
     ...(bits ? ([[0x3309, number(2, bits)]] as const) : [])
   ])
-}
-
-function lowest(a: number, b: number): [number, number] {
-  let [x, y] = [a, b]
-  while (y) [x, y] = [y, x % y]
-  return [a / x, b / x]
 }
 
 function soundDescriptor(sets: Sets, plan: MuxPlan): Uint8Array {

@@ -7,10 +7,10 @@ import type { ByteReader } from '../../files/file'
 import { MAX_PIXELS } from '../../frame/frame'
 import { nearestRate, type Rate } from '../../rate'
 import { carriedBits } from '../../sound/pcm'
-import { silentFacts, type SoundTrack } from '../../sound/sound'
-import type { FieldOrder, Finding } from '../../source/source'
+import { silentTrack, type SoundTrack } from '../../sound/sound'
+import type { FieldOrder } from '../../source/source'
 import { frameToTimecode } from '../../timecode'
-import type { Film, Packet } from '../container'
+import { fieldFindings, type Film, type Packet } from '../container'
 import { hexOf, tagsOf, tripletAt, unversioned } from './klv'
 import { KEY, MATRICES, PRIMARIES, SET, TRANSFERS } from './labels'
 
@@ -50,7 +50,7 @@ interface Elements {
 async function walk(reader: ByteReader): Promise<{ metadata: Metadata; elements: Elements }> {
   const metadata: Metadata = { sets: [] }
   const elements: Elements = { pictures: [], sounds: [] }
-  let first: { picture: string | null; sound: string | null } = { picture: null, sound: null }
+  const first: { picture: string | null; sound: string | null } = { picture: null, sound: null }
   let headers = 0
   for (let at = 0, count = 0; at < reader.size; count++) {
     if (count > MOST_TRIPLETS) throw unreadable(reader.name, `byte ${at}`, 'it holds more parts than any film needs')
@@ -78,7 +78,6 @@ async function walk(reader: ByteReader): Promise<{ metadata: Metadata; elements:
     if (kind === SET.preface && headers > 1) metadata.sets.length = 0
     metadata.sets.push({ kind, tags })
   }
-  first = { picture: null, sound: null }
   return { metadata, elements }
 }
 
@@ -90,14 +89,7 @@ function fieldsOf(tags: Tags): FieldOrder | null {
 }
 
 function soundOf(metadata: Metadata, packets: readonly Packet[]): SoundTrack {
-  const other = (why: string): SoundTrack => ({
-    facts: silentFacts('sound in MXF', why),
-    coding: 'other',
-    layout: null,
-    config: new Uint8Array(0),
-    packets: [],
-    lead: 0
-  })
+  const other = (why: string): SoundTrack => silentTrack('sound in MXF', why)
   const [tags] = setsOf(metadata, SET.wave)
   if (!tags) return other('only PCM as in wave files is carried from MXF')
   const rate = ratio(tags.get(0x3d03))
@@ -165,14 +157,6 @@ export async function readMxf(reader: ByteReader): Promise<Film> {
     told(TRANSFERS, tags.get(0x3210)),
     told(MATRICES, tags.get(0x321a))
   ] as const
-  const findings: Finding[] = []
-  if (fields && fields !== 'progressive')
-    findings.push({
-      id: 'interlaced',
-      severity: 'warning',
-      frames: [],
-      sentence: 'The film says it is interlaced; Pour shows both fields of a frame together.'
-    })
   const alphaBits = unsigned(tags.get(0x3309))
   return {
     picture: {
@@ -198,7 +182,7 @@ export async function readMxf(reader: ByteReader): Promise<Film> {
       rate,
       timecode: timecodeOf(metadata, rate),
       packets: pictures,
-      findings
+      findings: fieldFindings(fields)
     },
     sound: elements.sounds.length ? soundOf(metadata, elements.sounds) : null
   }

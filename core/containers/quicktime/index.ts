@@ -34,7 +34,6 @@ export const quicktime: Container = {
   },
   declaredMattes: ['#000000', '#ffffff'],
   limits: { width: 65535, height: 65535, rate: 'any fraction' },
-  says: { fields: true, pixelShape: true, timecode: true },
   sound: ['pcm', 'aac'],
   refusesRate: () => null,
   refuses: (options, rate) => (options.timecode && rate ? timecodeProblem(String(options.timecode), rate) : null),

@@ -7,7 +7,7 @@ import { MAX_PIXELS } from '../../frame/frame'
 import { reduceRate, type Rate } from '../../rate'
 import type { FieldOrder, Finding } from '../../source/source'
 import { frameToTimecode } from '../../timecode'
-import type { Film, Packet } from '../container'
+import { fieldFindings, type Film, type Packet } from '../container'
 import { listAtoms, type Atom } from './atoms'
 import { claimOf } from './declare'
 import { soundOf } from './sound'
@@ -234,20 +234,7 @@ export async function readFilm(reader: ByteReader): Promise<Film> {
       rate,
       timecode: counted ? await timecodeOf(film, counted, rate) : null,
       packets,
-      findings: [
-        ...findings,
-        ...(await edits(film, track)),
-        ...(described.fields && described.fields !== 'progressive'
-          ? [
-              {
-                id: 'interlaced',
-                severity: 'warning' as const,
-                frames: [],
-                sentence: 'The film says it is interlaced; Pour shows both fields of a frame together.'
-              }
-            ]
-          : [])
-      ]
+      findings: [...findings, ...(await edits(film, track)), ...fieldFindings(described.fields)]
     },
     sound: sounding ? await soundOf(film, sounding) : null
   }

@@ -4,7 +4,7 @@
  */
 import { concatenate } from '../../files/bytes'
 import { carriedBits, turned } from '../../sound/pcm'
-import { silentFacts, type PcmLayout, type SoundForm, type SoundPacket, type SoundTrack } from '../../sound/sound'
+import { silentTrack, type PcmLayout, type SoundForm, type SoundPacket, type SoundTrack } from '../../sound/sound'
 import { atom, fields, letters, listAtoms, printable, type Atom } from './atoms'
 import { chunksOf, sizesOf, type Track, type TrackReader } from './tables'
 
@@ -144,14 +144,7 @@ async function packetDuration(film: TrackReader, tables: Atom): Promise<number> 
  * are held against the file before memory is taken.
  */
 export async function soundOf(film: TrackReader, sounding: Track): Promise<SoundTrack> {
-  const words = (codec: string): SoundTrack => ({
-    facts: silentFacts(codec, 'Pour does not read it'),
-    coding: 'other',
-    layout: null,
-    config: new Uint8Array(0),
-    packets: [],
-    lead: 0
-  })
+  const words = (codec: string): SoundTrack => silentTrack(codec, 'Pour does not read it')
   try {
     const { tables } = sounding
     const described = await descriptionOf(film, await film.need(tables, 'stsd'))
@@ -174,7 +167,8 @@ export async function soundOf(film: TrackReader, sounding: Track): Promise<Sound
       }
     } else if (config) {
       const duration = await packetDuration(film, tables)
-      if (sizes.count > MOST_PACKETS) return words('AAC of too many packets')
+      if (sizes.count > MOST_PACKETS || sizes.count * Math.max(1, sizes.common) > film.reader.size)
+        return words('AAC of more packets than the film holds')
       for (const { offset, samples } of await chunksOf(film, tables, sizes.count)) {
         let at = offset
         for (let i = 0; i < samples; i++) {

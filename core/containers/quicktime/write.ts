@@ -8,7 +8,7 @@ import { impossible } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import { PATCHABLE, type ByteSink } from '../../files/sinks'
 import type { Rate } from '../../rate'
-import { samplesBefore, type SoundFeed, type SoundForm } from '../../sound/sound'
+import { samplesBefore, soundStride, type SoundFeed, type SoundForm } from '../../sound/sound'
 import { nominalRate, timecodeToFrame } from '../../timecode'
 import type { Muxer, MuxPlan } from '../container'
 import { atom, fields, letters, list } from './atoms'
@@ -270,9 +270,6 @@ function movieAtom(plan: MuxPlan, laid: Laid): Uint8Array {
   )
 }
 
-/** Frames between two chunks of sound: half a second. */
-const strideOf = ([n, d]: Rate): number => Math.max(1, Math.round(n / d / 2))
-
 /** What a film comes to before its frames are known: every table has its final length, or a greater. */
 function layOf(plan: MuxPlan): Laid {
   const { scale, duration } = timeBase(plan.rate)
@@ -280,7 +277,7 @@ function layOf(plan: MuxPlan): Laid {
   const keys = sizes.flatMap((_, i) => (plan.isKey(i) ? [i + 1] : []))
   const text = String(plan.options.timecode ?? '')
   const timecode = text ? { frame: timecodeToFrame(text, plan.rate), drop: text.includes(';'), at: 0 } : null
-  const chunks = Math.ceil(plan.frames / strideOf(plan.rate)) + 1
+  const chunks = Math.ceil(plan.frames / soundStride(plan.rate)) + 1
   return {
     scale,
     duration,
@@ -337,7 +334,7 @@ export async function assembleFilm(sink: ByteSink, plan: MuxPlan, feed: SoundFee
   const sizes: number[] = []
   const starts: number[] = []
   const sound = laid.sound && { ...laid.sound, chunks: [] as typeof laid.sound.chunks, sizes: [] as number[] }
-  const stride = strideOf(plan.rate)
+  const stride = soundStride(plan.rate)
   async function putSound(): Promise<void> {
     if (!sound || !feed || sizes.length % stride !== 0) return
     const { form } = sound

@@ -11,8 +11,7 @@ export const noCodec: Station = {
   family: 'a web page in a browser that cannot play this film',
   explains: 'Where the film cannot be played, the page shows what stands behind it: a fallback, or nothing.',
   kind: 'picture',
-  refuses: ({ facts }) =>
-    onPage(facts.format) ? null : 'No page is meant to show this file.',
+  refuses: ({ facts }) => (onPage(facts.format) ? null : 'No page is meant to show this file.'),
   takes: ({ facts }) => taking(believed(facts), { blank: onPage(facts.format)?.element === 'film' }),
   judge: (_, { error }) =>
     judged(

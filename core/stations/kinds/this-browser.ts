@@ -10,7 +10,9 @@ export const thisBrowser: Station = {
   explains: 'The real file is played in a closed-off page, and what it draws is read back pixel by pixel.',
   kind: 'browser',
   refuses: ({ facts }) =>
-    formatById(facts.format).page?.moves ? null : 'No page plays this file. Pour WebM, WebP or an animated PNG for web pages.',
+    formatById(facts.format).page?.moves
+      ? null
+      : 'No page plays this file. Pour WebM, WebP or an animated PNG for web pages.',
   takes: ({ facts }) => taking(ifAlpha(facts, STRAIGHT)),
   judge: (_, { error }) => judged(error, 'wrong', 'Pour WebM, WebP or an animated PNG for web pages.')
 }

@@ -7,7 +7,7 @@ import type { Finding, SourceFacts } from './source'
 const MOST_ASPECT = 100
 
 /** A pixel's width and height as two positive numbers; square where that is not what is given. */
-export function soundAspect(given: unknown): [number, number] {
+export function heldAspect(given: unknown): [number, number] {
   if (!Array.isArray(given) || given.length !== 2) return [1, 1]
   const [width, height] = given as unknown[]
   const shape = Number(width) / Number(height)
@@ -21,14 +21,14 @@ export function soundAspect(given: unknown): [number, number] {
  * finding, for the picture may look otherwise than its file says. Throws when the whole is more than a file of its size can hold, or
  * than memory can.
  */
-export function soundFacts(facts: SourceFacts): SourceFacts {
+export function heldFacts(facts: SourceFacts): SourceFacts {
   const { width, height, bitDepth: depth, frames, bytes } = facts
   const refused = overBudget({ width, height, depth, frames, bytes }, facts.name)
   if (refused) throw refused
   const findings: Finding[] = []
   const told = (id: string, sentence: string): void =>
     void findings.push({ id, severity: 'note', frames: [], sentence })
-  const pixelAspect = soundAspect(facts.pixelAspect)
+  const pixelAspect = heldAspect(facts.pixelAspect)
   if (pixelAspect[0] !== facts.pixelAspect[0] || pixelAspect[1] !== facts.pixelAspect[1])
     told(
       'pixel-shape-damaged',
