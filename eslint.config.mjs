@@ -16,6 +16,10 @@ const borders = [
     target: './core/codecs',
     from: ['./core/formats/!(format|form).ts', './core/outlet', './core/pour', './core/proof']
   },
+  {
+    target: './core/carriage',
+    from: './core/!(carriage|frame|kernels|colour.ts|formats|pictures)/**'
+  },
   { target: './core/settings', from: './core/!(settings)/**' },
   { target: './core/sound', from: './core/!(sound|files|errors.ts|rate.ts)/**' },
   {

@@ -4,14 +4,14 @@ import { examineSource } from '../core/examine/examine-source'
 import { modeAdvised } from '../core/examine/mode'
 import type { AlphaMode } from '../core/frame/frame'
 import { takeIn, type Found, type Intake } from '../core/intake/intake'
-import type { SourceFacts, SourceSpec } from '../core/source/source'
+import type { SourceFacts, FilesSpec } from '../core/source/source'
 import { interpretedFacts } from '../core/source/open'
 import type { Origin } from '../core/ledger/ledger-of'
 import { filesAt } from '../platform/node/disk'
 import { parseAlpha, text, type Call, type Options } from './call'
 
 export interface Brought {
-  spec: SourceSpec
+  spec: FilesSpec
   facts: SourceFacts
   /** How it came to be taken as it is, once that is decided. */
   origin?: Origin
@@ -67,7 +67,7 @@ export async function withMode(brought: Brought, given: AlphaMode | null, call: 
         `${brought.facts.name} is taken as ${alpha.mode === 'premultiplied' ? `premultiplied on ${alpha.matte}` : alpha.mode}: ${examination.alpha.evidence.sentence}`
       )
   }
-  const spec: SourceSpec = {
+  const spec: FilesSpec = {
     ...brought.spec,
     id: `${brought.spec.id} as ${JSON.stringify(alpha)}`,
     interpretation: { ...brought.spec.interpretation, alpha }

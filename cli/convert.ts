@@ -2,14 +2,15 @@
 import path from 'node:path'
 import { HexColour } from '../core/colour'
 import { impossible, wrongCall } from '../core/errors'
+import { assess } from '../core/delivery/assess'
+import { nameUnder } from '../core/delivery/existing'
 import { pourInto, proveDelivered, type Depot } from '../core/delivery/delivery'
 import type { FileRef } from '../core/files/file'
 import { zipSink } from '../core/files/sinks'
 import type { Target } from '../core/formats/format'
 import { formatById, runsOn } from '../core/formats/registry'
-import { ExistingPolicy, newOutlet, outletProblems, Parts, Sound, type Outlet } from '../core/outlet/outlet'
-import { freeName } from '../core/outlet/names'
-import { planPour, pourProblems, type PourPlan } from '../core/outlet/plan'
+import { ExistingPolicy, newOutlet, Parts, Sound, type Outlet } from '../core/outlet/outlet'
+import type { PourPlan } from '../core/outlet/plan'
 import { sayLedger } from '../core/ledger/ledger'
 import { parseRate } from '../core/rate'
 import { soundAt } from '../core/source/open'
@@ -18,7 +19,7 @@ import { nodeCodecs } from '../platform/node/host'
 import { fileSink, fileSinks, folderSink } from '../platform/node/place'
 import { placesOf as placesRead, refuseSame } from '../platform/node/same'
 import { bringOne, withMode, type Brought } from './bring-in'
-import { preparer } from './prepare'
+import { preparer, type Prepared } from './prepare'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
 import { optionValues } from '../core/settings/field'
@@ -135,23 +136,17 @@ async function targetAt(
         ? [location]
         : [location, ...namesOf(plan).map(name => path.join(location, name))]
   await refuseSame(sources, placesOf(at))
-  let place = at
   const holds = async (location: string): Promise<boolean> => {
     if (format.delivers === 'film') return (await Promise.all(filmsAt(location, plan).map(exists))).some(Boolean)
     if (zipped) return exists(location)
     return (await Promise.all(namesOf(plan).map(name => exists(path.join(location, name))))).some(Boolean)
   }
-  if (await holds(at)) {
-    if (plan.outlet.existing === 'stop')
-      throw impossible(`${at} is there already; say --set existing=replace or existing=keep-both`)
-    if (plan.outlet.existing === 'keep-both') {
-      const taken = new Set<string>([at])
-      for (let n = 2; taken.has(place); n++) {
-        place = freeName(at, name => taken.has(name))
-        if (await holds(place)) taken.add(place)
-      }
-    }
-  }
+  const place = await nameUnder({
+    policy: plan.outlet.existing,
+    wanted: at,
+    has: holds,
+    refusal: `${at} is there already; say --set existing=replace or existing=keep-both`
+  })
   const placing = { replace: plan.outlet.existing === 'replace' }
   if (format.delivers === 'film') {
     const [sink, key] = await fileSinks(filmsAt(place, plan), placing)
@@ -176,15 +171,17 @@ export async function convert(location: string, options: Options, call: Call): P
       facts: { ...brought.facts, sound: soundAt(brought.facts, asked), rate: asked, rateFrom: 'asked' }
     }
   const prepare = text(options, 'prepare')
-  const prepared = prepare === undefined ? (source: Brought) => source : await preparer(prepare, call)
-  const planned = prepared(brought)
-  const outlet = outletFrom(options, planned.facts.bitDepth)
-  const problems = [...new Set([...outletProblems(outlet), ...pourProblems(planned.facts, outlet, null)])]
+  const prepared = prepare === undefined ? (source: Brought): Prepared => source : await preparer(prepare, call)
+  const foreseen = prepared(brought)
+  const outlet = outletFrom(options, foreseen.facts.bitDepth)
+  const { problems } = assess({ facts: foreseen.facts, outlet, marks: null })
   if (problems.length) throw impossible(problems.join(' '))
   const given = text(options, 'source-alpha')
   const taken = await withMode(brought, given ? parseAlpha(given, 'source-alpha') : null, call)
   const { spec, facts } = prepared(taken)
-  const plan = planPour(facts, outlet, null)
+  const { problems: left, plan: planned } = assess({ facts, outlet, marks: null })
+  const plan = planned()
+  if (!plan) throw impossible(left.join(' '))
   const { target, at, folder } = await targetAt(to, plan, placesRead(spec))
   const depot: Depot = {
     open: () => Promise.resolve(target),

@@ -10,7 +10,7 @@ import {
   readPreparation,
   type Preparation
 } from '../core/prepare/preparation'
-import type { SourceSpec } from '../core/source/source'
+import { preparedSpec, type SourceFacts, type SourceSpec } from '../core/source/source'
 import { bringOne, type Brought } from './bring-in'
 import type { Call } from './call'
 
@@ -29,11 +29,17 @@ async function preparationAt(location: string): Promise<Preparation> {
   }
 }
 
+/** A source as it is poured: brought, and prepared or not. */
+export interface Prepared {
+  spec: SourceSpec
+  facts: SourceFacts
+}
+
 /**
  * What makes a source one prepared by the preparation at a path. Where a step looks at another source, the file names it by its path,
  * from where the preparation lies. The function throws when a step cannot be carried out on the source it is given.
  */
-export async function preparer(location: string, call: Call): Promise<(brought: Brought) => Brought> {
+export async function preparer(location: string, call: Call): Promise<(brought: Brought) => Prepared> {
   const { steps } = await preparationAt(location)
   const others: Record<string, SourceSpec> = {}
   for (const id of othersOf(steps)) others[id] = (await bringOne(path.resolve(path.dirname(location), id), call)).spec
@@ -45,7 +51,7 @@ export async function preparer(location: string, call: Call): Promise<(brought: 
         location
       )
     return {
-      spec: { ...brought.spec, id: `${brought.spec.id} prepared by ${location}`, preparation: { steps, others } },
+      spec: preparedSpec(brought.spec, steps, others),
       facts: preparedFacts(brought.facts, steps)
     }
   }

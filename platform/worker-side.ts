@@ -3,7 +3,8 @@ import { transfer } from 'comlink'
 import { isAbort, PourError, sentenceOf, type PlainError } from '../core/errors'
 import type { Host } from '../core/host'
 import { Unstow, type Packed } from './stow'
-import { tasks, transferables, WorkContext, type TaskName } from '../core/work/tasks'
+import { WorkContext } from '../core/work/context'
+import { tasks, transferables, type TaskName } from '../core/work/tasks'
 
 export type Outcome =
   { ok: true; value: unknown } | { ok: false; error: PlainError | { name: string; message: string } }

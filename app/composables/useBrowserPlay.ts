@@ -1,7 +1,7 @@
 /** The station that is this browser: its own decoder plays the delivered file, and the drawn pixels are read back. */
 import type { HexColour } from '~~/core/colour'
 import { formatRate, reduceRate, sameRate, secondsOf, type Rate } from '~~/core/rate'
-import type { SourceSpec } from '~~/core/source/source'
+import type { SourceSpec, FilesSpec } from '~~/core/source/source'
 import type { PictureError } from '~~/core/stations/show'
 import type { Judgement } from '~~/core/stations/station'
 import { againstSource } from '~~/core/stations/visit'
@@ -16,7 +16,7 @@ export interface Played {
   /** What it should have. */
   due: { frames: number; rate: Rate | null; plays: number | null }
   /** The same bytes as a source, which the drawn frames are held against. */
-  delivered: SourceSpec
+  delivered: FilesSpec
   /** What it was made from, and which of its frames are due, where that is at hand. */
   source: { spec: SourceSpec; frames: readonly number[] } | null
   backdrop: HexColour

@@ -15,7 +15,7 @@ import type { AloneReport } from '~~/core/proof/alone'
 import { playsAsked } from '~~/core/proof/expectation'
 import type { ProofReport } from '~~/core/proof/report'
 import { storedFacts } from '~~/core/source/open'
-import type { SourceFacts, SourceSpec } from '~~/core/source/source'
+import type { SourceFacts, SourceSpec, FilesSpec } from '~~/core/source/source'
 
 export interface Exhibit {
   id: string
@@ -41,7 +41,7 @@ export interface Exhibit {
 /** The exhibit's bytes, opened. */
 export interface OpenedExhibit {
   id: string
-  spec: SourceSpec
+  spec: FilesSpec
   facts: SourceFacts
   /** The first file, which is the whole of a film. */
   file: Blob | null

@@ -13,7 +13,7 @@ import { isAbort, sentenceOf } from '~~/core/errors'
 import { preparedFacts, sourceFrames, type Step } from '~~/core/prepare/preparation'
 import { rateFraction } from '~~/core/rate'
 import { frameToTimecode, timecodeToFrame } from '~~/core/timecode'
-import { specKey } from '~~/core/work/tasks'
+import { specKey } from '~~/core/work/context'
 
 const route = useRoute()
 const router = useRouter()

@@ -12,6 +12,7 @@ import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
 import { splitCell } from '~~/core/job/job'
+import { specKey } from '~~/core/work/context'
 import { measureSeam, type Seam } from '~~/core/proof/seam'
 
 const route = useRoute()
@@ -73,7 +74,7 @@ const referenceClip = computed<ViewerClip | null>(() => {
   const [spec, frames] = [now?.reference, now?.frames]
   if (!spec || !frames) return null
   return {
-    key: `reference ${spec.id} ${JSON.stringify(spec.interpretation)} ${now!.id}`,
+    key: `reference ${specKey(spec)} ${now!.id}`,
     name: 'reference',
     picture: (i, view, signal) => workshop.pool.run('view', [spec, frames[i]!, view], { signal, priority: 'now' }),
     codes: (i, signal) => workshop.pool.run('frame', [spec, frames[i]!], { signal, priority: 'now' })

@@ -11,7 +11,7 @@ import { takeIn } from '~~/core/intake/intake'
 import { proveAlone } from '~~/core/proof/alone'
 import { expectedOutside } from '~~/core/proof/outside'
 import { prove } from '~~/core/proof/prove'
-import { AS_FOUND, type SourceSpec } from '~~/core/source/source'
+import { AS_FOUND, type FilesSpec } from '~~/core/source/source'
 import { useJob } from './job'
 import { useSources } from './sources'
 import { useWorkshop } from './workshop'
@@ -32,8 +32,9 @@ export const useChecks = defineStore('checks', () => {
   }
 
   /** The file as workers open it, in the mode it is taken to have. */
-  async function specOf(check: StoredCheck): Promise<SourceSpec> {
+  async function specOf(check: StoredCheck): Promise<FilesSpec> {
     return {
+      kind: 'files',
       id: check.id,
       name: check.name,
       format: check.format,
@@ -58,7 +59,7 @@ export const useChecks = defineStore('checks', () => {
       const [found] = [...intake.found].sort((a, b) => b.facts.frames - a.facts.frames)
       if (!found) throw wrongCall(intake.findings[0]?.sentence ?? 'There is nothing among the files that Pour reads.')
       const id = crypto.randomUUID()
-      const spec: SourceSpec = { ...found.spec, id }
+      const spec: FilesSpec = { ...found.spec, id }
       const tell = (done: number, total: number): void => void (running.value = { name: spec.name, done, total })
       const alone = await proveAlone(spec, host, workshop.pool, tell, signal)
       const alpha = modeAdvised(alone.answer, found.facts.claim)
@@ -68,7 +69,7 @@ export const useChecks = defineStore('checks', () => {
       if (reference && referenceSpec) {
         const referenceFacts = sources.factsOf(reference)
         const expected = expectedOutside(referenceFacts, found.facts, alpha)
-        const delivered: SourceSpec = { ...spec, interpretation: { ...spec.interpretation, alpha } }
+        const delivered: FilesSpec = { ...spec, interpretation: { ...spec.interpretation, alpha } }
         const report = await prove(
           {
             reference: referenceSpec,

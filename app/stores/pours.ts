@@ -13,21 +13,24 @@ import {
   type StoredRun
 } from '~/db/database'
 import { sayStore } from '~/db/words'
+import { assessments, recipeOf, sameJson, type Assessment } from '~~/core/delivery/assess'
+import { estimates as estimating } from '~~/core/delivery/estimate'
+import { nameUnder } from '~~/core/delivery/existing'
+import { serialQueue } from '~~/core/delivery/queue'
 import { deliveredSpec, pourInto, proveDelivered, type Depot } from '~~/core/delivery/delivery'
 import { impossible, isAbort, sentenceOf } from '~~/core/errors'
 import type { FileRef } from '~~/core/files/file'
 import { zipSink, type ByteSink } from '~~/core/files/sinks'
 import type { Target } from '~~/core/formats/format'
 import { formatById } from '~~/core/formats/registry'
-import { splitCell, type JobSource } from '~~/core/job/job'
+import { splitCell } from '~~/core/job/job'
 import { freeName } from '~~/core/outlet/names'
-import type { Outlet } from '~~/core/outlet/outlet'
-import { planPour, pourProblems, type PourPlan } from '~~/core/outlet/plan'
-import { estimateSize, type Noted } from '~~/core/pour/pour'
-import type { SourceSpec } from '~~/core/source/source'
+import type { PourPlan } from '~~/core/outlet/plan'
+import type { Noted } from '~~/core/pour/pour'
+import type { SourceSpec, FilesSpec } from '~~/core/source/source'
 import { folderHas, partSink, saveAll, saveInto } from '~~/platform/browser/sinks'
 import { useJob } from './job'
-import { useSources, type SourceState } from './sources'
+import { useSources } from './sources'
 import { useWorkshop } from './workshop'
 
 export type CellWork =
@@ -37,29 +40,6 @@ export type CellWork =
   | { state: 'failed'; sentence: string }
   | { state: 'unproven'; sentence: string }
   | { state: 'elsewhere' }
-
-/** JSON that does not depend on the order of fields, which changes when a document is read back. */
-function sameJson(value: unknown): string {
-  return JSON.stringify(value, (_, part: unknown) =>
-    part && typeof part === 'object' && !Array.isArray(part)
-      ? Object.fromEntries(Object.entries(part).sort(([a], [b]) => (a < b ? -1 : 1)))
-      : part
-  )
-}
-
-/** The recipe without what does not change the bytes: results made under another one are out of date. */
-function recipeOf(plan: PourPlan): string {
-  const { existing: _existing, id: _id, range: _range, sound: _sound, ...recipe } = plan.outlet
-  // of the outlet's word on sound only what it came to counts: results from before there was one had none
-  const heard = plan.deliverable.sound ?? null
-  return sameJson([
-    recipe,
-    plan.frames.length,
-    plan.frames[0],
-    plan.deliverable.rate,
-    heard && [heard.from, heard.samples]
-  ])
-}
 
 /** This page, as long as it lives: it holds a lock of this name. */
 const TAB = crypto.randomUUID()
@@ -76,12 +56,10 @@ export const usePours = defineStore('pours', () => {
   const results = shallowRef<StoredResult[]>([])
   const interrupted = shallowRef<StoredRun[]>([])
   const estimates = shallowReactive(new Map<string, number>())
-  const queue: { cell: string; folder: FileSystemDirectoryHandle | null }[] = []
+  const sizes = estimating((key, bytes) => estimates.set(key, bytes))
   const current = ref<string | null>(null)
   /** Of the present round: cells asked for and cells ended. */
   const round = reactive({ total: 0, ended: 0, frames: 0, since: 0 })
-  let stop: AbortController | null = null
-  let running = false
 
   const latest = computed(() => {
     const byCell = new Map<string, StoredResult>()
@@ -89,15 +67,7 @@ export const usePours = defineStore('pours', () => {
     return byCell
   })
 
-  interface Assessment {
-    source: JobSource
-    outlet: Outlet
-    state: SourceState | undefined
-    problems: string[]
-    plan: PourPlan | null
-  }
-  /** What was found of each cell, for as long as its source, its outlet and the source's files are the same. */
-  const assessments = new Map<string, Assessment>()
+  const assessed = assessments()
 
   function assess(cell: string): Assessment | null {
     const { sourceId, outletId } = splitCell(cell)
@@ -105,27 +75,23 @@ export const usePours = defineStore('pours', () => {
     const outlet = jobs.job.outlets[outletId]
     if (!source || !outlet) return null
     const state = sources.states.get(sourceId)
-    const known = assessments.get(cell)
-    if (known?.source === source && known.outlet === outlet && known.state === state) return known
-    const problems =
-      state?.state === 'failed' || state?.state === 'locked'
-        ? [state.sentence]
-        : pourProblems(sources.factsOf(source), outlet, source.marks)
-    const fresh = { source, outlet, state, problems, plan: null }
-    assessments.set(cell, fresh)
-    return fresh
+    return assessed(cell, [source, outlet, state], () => ({
+      facts: sources.factsOf(source),
+      outlet,
+      marks: source.marks,
+      span: source.span,
+      against: state?.state === 'failed' || state?.state === 'locked' ? [state.sentence] : []
+    }))
   }
 
   /** Whether nothing stands against a pour; cheaper than its plan, which names every picture. */
   const canPour = (cell: string): boolean => assess(cell)?.problems.length === 0
 
-  function planOf(cell: string): { plan: PourPlan; problems: [] } | { plan: null; problems: string[] } {
+  function planOf(cell: string): { plan: PourPlan | null; problems: readonly string[] } {
     const found = assess(cell)
-    if (!found) return { plan: null, problems: ['The source or the outlet was removed.'] }
-    const { source, outlet, problems } = found
-    if (problems.length) return { plan: null, problems }
-    found.plan ??= planPour(sources.factsOf(source), outlet, source.marks, source.span)
-    return { plan: found.plan, problems: [] }
+    return found
+      ? { plan: found.plan(), problems: found.problems }
+      : { plan: null, problems: ['The source or the outlet was removed.'] }
   }
 
   /** True when source or outlet have changed since the result was poured. */
@@ -171,16 +137,12 @@ export const usePours = defineStore('pours', () => {
         () => true,
         () => false
       )
-    let name = plan.name
-    if (await has(name)) {
-      if (plan.outlet.existing === 'stop')
-        throw impossible(`${folder.name}/${name} is there already, and this outlet stops rather than replace it.`)
-      if (plan.outlet.existing === 'keep-both') {
-        const taken = new Set<string>()
-        for (let next = name; await has(next); next = freeName(name, n => taken.has(n))) taken.add(next)
-        name = freeName(name, n => taken.has(n))
-      }
-    }
+    const name = await nameUnder({
+      policy: plan.outlet.existing,
+      wanted: plan.name,
+      has,
+      refusal: `${folder.name}/${plan.name} is there already, and this outlet stops rather than replace it.`
+    })
     const { files, key } = await deliveredSpecOf(result)
     const host = await workshop.host()
     const loose = [...files, ...(key ?? [])].map(file => ({
@@ -221,12 +183,12 @@ export const usePours = defineStore('pours', () => {
     )
 
   /** The delivered bytes as a source to read back; a fill and key as the one picture they make. */
-  async function deliveredSpecOf(result: StoredResult): Promise<SourceSpec> {
+  async function deliveredSpecOf(result: StoredResult): Promise<FilesSpec> {
     return deliveredSpec(result.plan, await depotOfKept(result).delivered(), await workshop.host())
   }
 
   /** The same with the rate that a sequence of pictures cannot carry, but its sender knows. */
-  async function deliveredAsKnown(result: StoredResult): Promise<SourceSpec> {
+  async function deliveredAsKnown(result: StoredResult): Promise<FilesSpec> {
     const spec = await deliveredSpecOf(result)
     const { rate } = result.plan.deliverable
     return formatById(spec.format).delivers === 'pictures' && rate
@@ -358,62 +320,55 @@ export const usePours = defineStore('pours', () => {
     blob: Blob,
     result: StoredResult
   ): Promise<string> {
-    let name = fileName
-    if (await folderHas(folder, name)) {
-      if (result.plan.outlet.existing === 'stop')
-        throw impossible(`${folder.name}/${name} is there already, and this outlet stops rather than replace it.`)
-      if (result.plan.outlet.existing === 'keep-both') {
-        const taken = new Set([name])
-        for (let next = freeName(name, n => taken.has(n)); ; next = freeName(name, n => taken.has(n))) {
-          name = next
-          if (!(await folderHas(folder, next))) break
-          taken.add(next)
-        }
-      }
-    }
+    const name = await nameUnder({
+      policy: result.plan.outlet.existing,
+      wanted: fileName,
+      has: name => folderHas(folder, name),
+      refusal: `${folder.name}/${fileName} is there already, and this outlet stops rather than replace it.`
+    })
     await saveInto(folder, name, blob)
     return name
   }
 
-  async function runQueue(): Promise<void> {
-    if (running) return
-    running = true
-    round.since = performance.now()
-    for (let next = queue.shift(); next; next = queue.shift()) {
-      const { cell, folder } = next
-      current.value = cell
-      stop = new AbortController()
-      const { signal } = stop
-      try {
-        // one tab pours a cell; the lock also tells a later visit that a run was cut off
-        const mine = await navigator.locks.request(`pour:run:${cell}`, { ifAvailable: true }, async lock => {
-          if (!lock) return false
-          await runCell(cell, folder, signal)
-          return true
-        })
-        if (mine) work.delete(cell)
-        else work.set(cell, { state: 'elsewhere' })
-      } catch (error) {
-        if (isAbort(error)) work.delete(cell)
-        else if (error instanceof Unproven) work.set(cell, { state: 'unproven', sentence: error.message })
-        else work.set(cell, { state: 'failed', sentence: sayStore(error) })
-      }
-      // a note that stays is offered again after the next load, which does no harm
-      if (work.get(cell)?.state !== 'elsewhere') await database.runs.delete(cell).catch(() => undefined)
-      round.ended++
+  /** Does one cell of the queue, and tells how it ended. */
+  async function runQueued({ cell, folder }: Wanted, signal: AbortSignal): Promise<void> {
+    try {
+      // one tab pours a cell; the lock also tells a later visit that a run was cut off
+      const mine = await navigator.locks.request(`pour:run:${cell}`, { ifAvailable: true }, async lock => {
+        if (!lock) return false
+        await runCell(cell, folder, signal)
+        return true
+      })
+      if (mine) work.delete(cell)
+      else work.set(cell, { state: 'elsewhere' })
+    } catch (error) {
+      if (isAbort(error)) work.delete(cell)
+      else if (error instanceof Unproven) work.set(cell, { state: 'unproven', sentence: error.message })
+      else work.set(cell, { state: 'failed', sentence: sayStore(error) })
     }
-    current.value = null
-    running = false
-    Object.assign(round, { total: 0, ended: 0, frames: 0 })
+    // a note that stays is offered again after the next load, which does no harm
+    if (work.get(cell)?.state !== 'elsewhere') await database.runs.delete(cell).catch(() => undefined)
+    round.ended++
   }
+
+  interface Wanted {
+    cell: string
+    folder: FileSystemDirectoryHandle | null
+  }
+  const queue = serialQueue<Wanted>({
+    keyOf: ({ cell }) => cell,
+    run: runQueued,
+    onTurn(wanted) {
+      if (wanted && current.value === null) round.since = performance.now()
+      current.value = wanted?.cell ?? null
+      if (!wanted) Object.assign(round, { total: 0, ended: 0, frames: 0 })
+    }
+  })
 
   /** Pours cells one after another, each over all workers. With a folder, results are saved there as well. */
   function start(cells: readonly string[], folder: FileSystemDirectoryHandle | null = null): void {
-    const fresh = cells.filter(cell => current.value !== cell && !queue.some(q => q.cell === cell))
-    for (const cell of fresh) {
-      queue.push({ cell, folder })
-      work.set(cell, { state: 'waiting' })
-    }
+    const fresh = queue.add(cells.map(cell => ({ cell, folder }))).map(({ cell }) => cell)
+    for (const cell of fresh) work.set(cell, { state: 'waiting' })
     // what waits is on disk too: after a crash it is offered again; a store that does not take the note fails the pour, where it is told
     database.runs
       .bulkPut(
@@ -422,22 +377,17 @@ export const usePours = defineStore('pours', () => {
       .catch(() => undefined)
     round.total += fresh.length
     interrupted.value = interrupted.value.filter(run => !fresh.includes(run.cell))
-    void runQueue()
   }
 
   /** Cancels everything that runs or waits, or only one cell. */
   function cancel(cell?: string): void {
-    for (let i = queue.length - 1; i >= 0; i--) {
-      if (cell && queue[i]!.cell !== cell) continue
-      work.delete(queue[i]!.cell)
-      void database.runs.delete(queue[i]!.cell)
-      queue.splice(i, 1)
+    const running = current.value
+    for (const out of queue.cancel(wanted => !cell || wanted.cell === cell)) {
+      work.delete(out.cell)
+      void database.runs.delete(out.cell)
       round.total--
     }
-    if (!cell || current.value === cell) {
-      if (current.value) work.delete(current.value)
-      stop?.abort()
-    }
+    if (running && (!cell || running === cell)) work.delete(running)
   }
 
   function estimateKey(cell: string): string {
@@ -445,24 +395,22 @@ export const usePours = defineStore('pours', () => {
     return plan ? `${cell} ${recipeOf(plan)} ${sourceKey(cell)}` : cell
   }
 
-  const estimating = new Set<string>()
-
-  /** Encodes a few sample frames of a cell when nothing else is to do, once for each recipe. */
+  /** Judges the size of a cell that is seen, when nothing else is to do, once for each recipe. */
   async function estimate(cell: string): Promise<void> {
     const { plan } = planOf(cell)
     const source = jobs.job.sources[splitCell(cell).sourceId]
-    const key = estimateKey(cell)
-    if (!plan || !source || estimates.has(key) || estimating.has(key) || !sources.examinations.has(source.id)) return
-    const spec = sources.specOf(source)
-    if (!spec) return
-    estimating.add(key)
-    try {
-      estimates.set(key, await estimateSize(spec, plan, await workshop.host(), workshop.pool))
-    } catch (error) {
-      // a frame that cannot be read fails the pour itself, with its reason, where it can be seen
-      if (!isAbort(error)) estimates.delete(key)
-    }
+    const spec = source && sources.examinations.has(source.id) ? sources.specOf(source) : null
+    if (!plan || !spec) return
+    await sizes.want(estimateKey(cell), async () => ({
+      spec,
+      plan,
+      host: await workshop.host(),
+      pool: workshop.pool
+    }))
   }
+
+  /** Stops judging a cell that is not seen any more. */
+  const leaveEstimate = (cell: string): void => sizes.drop(key => key.startsWith(`${cell} `))
 
   /** Follows the stored results, and finds runs that an earlier visit began and never ended. */
   async function open(): Promise<void> {
@@ -527,6 +475,7 @@ export const usePours = defineStore('pours', () => {
     start,
     cancel,
     estimate,
+    leaveEstimate,
     estimateKey,
     deliveredAsKnown,
     saveTo,

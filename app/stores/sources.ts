@@ -21,7 +21,7 @@ import { stepKindById } from '~~/core/prepare/kinds'
 import { newStep, othersOf, preparedFacts, type Step } from '~~/core/prepare/preparation'
 import { fewAtATime } from '~~/core/work/few'
 import { interpretedFacts } from '~~/core/source/open'
-import type { Finding, SourceFacts, SourceSpec } from '~~/core/source/source'
+import { type Finding, type SourceFacts, type SourceSpec, type FilesSpec, preparedSpec } from '~~/core/source/source'
 import { useJob } from './job'
 import { useWorkshop } from './workshop'
 
@@ -76,6 +76,7 @@ export const useSources = defineStore('sources', () => {
     if (state?.state !== 'ready')
       return { ...source.facts, name: source.name, rate: source.interpretation.rate ?? source.facts.rate }
     return interpretedFacts(source.facts, {
+      kind: 'files',
       name: source.name,
       format: state.format,
       files: state.files,
@@ -96,7 +97,8 @@ export const useSources = defineStore('sources', () => {
     const state = states.get(source.id)
     if (state?.state !== 'ready') return null
     const alpha = raw ? source.interpretation.alpha : modeOf(source)
-    return {
+    const found: FilesSpec = {
+      kind: 'files',
       id: source.id,
       name: source.name,
       format: state.format,
@@ -108,21 +110,20 @@ export const useSources = defineStore('sources', () => {
         rateFrom: raw ? null : source.interpretation.rateFrom,
         alpha
       },
-      ...preparationOf(source, steps),
       findings: []
     }
+    return preparedSpec(found, steps, othersAt(source, steps))
   }
 
-  /** Steps with the sources they look at; those are taken before their own preparation, so that none waits for itself. */
-  function preparationOf(source: JobSource, steps: readonly Step[]): Pick<SourceSpec, 'preparation'> {
-    if (!steps.some(step => step.on)) return {}
+  /** The sources that steps look at; they are taken before their own preparation, so that none waits for itself. */
+  function othersAt(source: JobSource, steps: readonly Step[]): Record<string, SourceSpec> {
     const others: Record<string, SourceSpec> = {}
     for (const id of othersOf(steps)) {
       const other = jobs.job.sources[id]
       const spec = other && other.id !== source.id ? specOf(other, { steps: [] }) : null
       if (spec) others[id] = spec
     }
-    return { preparation: { steps: [...steps], others } }
+    return others
   }
 
   async function openFiles(id: string): Promise<void> {

@@ -14,7 +14,7 @@ import { expectationOf } from '../proof/expectation'
 import { prove, type Notebook } from '../proof/prove'
 import type { ProofReport } from '../proof/report'
 import { specAsFound } from '../source/open'
-import type { SourceSpec } from '../source/source'
+import type { SourceSpec, FilesSpec } from '../source/source'
 import type { Pool } from '../work/pool'
 
 /** Where a delivery goes, and is read from again. */
@@ -44,7 +44,7 @@ export async function deliveredSpec(
   plan: PourPlan,
   { id, name, files }: { id: string; name: string; files: readonly FileRef[] },
   host: Host
-): Promise<SourceSpec> {
+): Promise<FilesSpec> {
   const format = formatById(plan.outlet.format)
   const split = async (): Promise<{ files: readonly FileRef[]; key: readonly FileRef[] | null }> => {
     if (format.delivers === 'film') return { files: files.slice(0, 1), key: plan.key ? files.slice(1) : null }

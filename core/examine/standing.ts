@@ -1,5 +1,6 @@
 /** Which findings of a source still stand, once what its preparation mends is taken into account. */
 import type { Step } from '../prepare/preparation'
+import { findingKind } from '../source/finding-kinds'
 import type { Finding } from '../source/source'
 
 export interface Standing {
@@ -7,18 +8,6 @@ export interface Standing {
   /** It stands; it was mended by its own mend; something else in the preparation did away with it; the preparation brought it. */
   state: 'stands' | 'mended' | 'gone' | 'brought'
 }
-
-/** Findings about how the file labels its pixels, or about what lies beside them: no step on the bench changes them. */
-const OF_THE_FILE = new Set([
-  'claim-contradicts-pixels',
-  'mode-doubted',
-  'unlabelled-premultiplied',
-  'unreadable-frames',
-  'missing-frames',
-  'colour-untagged',
-  'has-sound',
-  'no-rate'
-])
 
 /** How a mend stands to what was decided about a source. */
 export interface Decided {
@@ -52,13 +41,13 @@ export function standingOf(
 ): Standing[] {
   const own = found.map((finding): Standing => {
     if (isMended(finding, decided)) return { finding, state: 'mended' }
-    if (!prepared || OF_THE_FILE.has(finding.id)) return { finding, state: 'stands' }
+    if (!prepared || findingKind(finding.id).ofTheFile) return { finding, state: 'stands' }
     const now = prepared.find(other => other.id === finding.id)
     return now ? { finding: { ...now, mend: finding.mend ?? now.mend }, state: 'stands' } : { finding, state: 'gone' }
   })
   const known = new Set(found.map(finding => finding.id))
   const brought = (prepared ?? [])
-    .filter(finding => !known.has(finding.id) && !OF_THE_FILE.has(finding.id))
+    .filter(finding => !known.has(finding.id) && !findingKind(finding.id).ofTheFile)
     .map((finding): Standing => ({ finding, state: 'brought' }))
   const rank = { stands: 0, brought: 1, mended: 2, gone: 3 }
   return [...own, ...brought].sort((a, b) => rank[a.state] - rank[b.state])

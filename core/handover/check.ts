@@ -5,7 +5,7 @@ import type { Host } from '../host'
 import { sayNumbers } from '../intake/natural'
 import { rateFraction, sameRate } from '../rate'
 import { openForProof, specAsFound } from '../source/open'
-import type { SourceSpec } from '../source/source'
+import type { FilesSpec } from '../source/source'
 import { inOrder, type Pool } from '../work/pool'
 import { Manifest, MANIFEST_NAME, MANIFEST_VERSION, type Delivery } from './manifest'
 
@@ -76,7 +76,7 @@ export async function readManifest(
 }
 
 /** The delivery as a source to read back. `sums` are the files' own: workers take equal ids for equal bytes. */
-function deliverySpec(delivery: Delivery, files: readonly FileRef[], sums: readonly string[]): SourceSpec {
+function deliverySpec(delivery: Delivery, files: readonly FileRef[], sums: readonly string[]): FilesSpec {
   const fill = delivery.fillFiles ?? files.length
   const spec = specAsFound(`handed over ${sums.join()}`, delivery.name, delivery.format, files.slice(0, fill))
   return {

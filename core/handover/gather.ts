@@ -6,7 +6,7 @@ import type { AlphaMode } from '../frame/frame'
 import type { Host } from '../host'
 import { freeName } from '../outlet/names'
 import type { ProofReport } from '../proof/report'
-import type { SourceFacts, SourceSpec } from '../source/source'
+import type { SourceFacts, FilesSpec } from '../source/source'
 import { flatScene } from '../stations/scene'
 import { screenPng } from '../stations/show'
 import { stations } from '../stations/stations'
@@ -24,7 +24,7 @@ export interface Delivered {
   name: string
   /** Name of the source it was poured from. */
   source: string
-  spec: SourceSpec
+  spec: FilesSpec
   facts: SourceFacts
   report: ProofReport
   /** The mode its sender means it to have. */

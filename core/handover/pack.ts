@@ -1,7 +1,7 @@
 /** Everything that lies in a hand-over: the delivered files, and the papers that go with them. */
 import type { FileRef } from '../files/file'
 import type { ProofReport } from '../proof/report'
-import type { SourceFacts, SourceSpec } from '../source/source'
+import type { SourceFacts, FilesSpec } from '../source/source'
 import { inOrder, type Pool } from '../work/pool'
 import { toHtml, toPdf, toText } from './document'
 import { checksums, MANIFEST_NAME, type Delivery, type Manifest } from './manifest'
@@ -11,7 +11,7 @@ import { noteBlocks, proofBlocks, type Told } from './note'
 export interface Packed {
   name: string
   source: string
-  spec: SourceSpec
+  spec: FilesSpec
   facts: SourceFacts
   report: ProofReport
   /** Where its files lie in the hand-over, one for each of the spec's files, then its key's. */

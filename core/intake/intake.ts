@@ -9,7 +9,7 @@ import type { FormatId } from '../formats/format'
 import { formatById, recognise } from '../formats/registry'
 import type { Host } from '../host'
 import type { Rate } from '../rate'
-import { AS_FOUND, type Finding, type SourceFacts, type SourceSpec } from '../source/source'
+import { AS_FOUND, type Finding, type SourceFacts, type FilesSpec } from '../source/source'
 import { interpretedFacts, opened } from '../source/open'
 import { inOrder } from '../work/pool'
 import { naturally, numbered, sayNumbers } from './natural'
@@ -17,7 +17,7 @@ import { rateInName, rateInNote, withoutRate } from './rate-hints'
 
 /** A source found among the files: all of its description but the id its owner will give it. */
 export interface Found {
-  spec: Omit<SourceSpec, 'id'>
+  spec: Omit<FilesSpec, 'id'>
   facts: SourceFacts
 }
 
@@ -51,7 +51,7 @@ export interface Looking {
   note(file: FileRef): Promise<Rate | null>
   /** What a file is; null for no kind that is read. */
   look(file: FileRef): Promise<{ format: FormatId; kind: 'film' | 'picture'; width: number; height: number } | null>
-  describe(spec: Omit<SourceSpec, 'id'>): Promise<SourceFacts>
+  describe(spec: Omit<FilesSpec, 'id'>): Promise<SourceFacts>
 }
 
 async function reading<T>(file: FileRef, host: Host, read: (reader: ByteReader) => Promise<T>): Promise<T> {
@@ -237,6 +237,7 @@ async function sequence(
   const noted = rateFromNotes(notes, first.file.path)
   const rate = noted ?? named
   const spec = {
+    kind: 'files' as const,
     name: still
       ? baseName(first.file.path).replace(/\.[^.]*$/, '')
       : withoutRate(names[0]?.title ?? baseName(first.file.path)),
@@ -316,7 +317,15 @@ export async function takeInBy(
       else {
         const name = baseName(file.path).replace(/\.[^.]*$/, '')
         const { format } = looked.value
-        const spec = { name, format, files: [file], numbers: null, interpretation: AS_FOUND, findings: [] }
+        const spec = {
+          kind: 'files' as const,
+          name,
+          format,
+          files: [file],
+          numbers: null,
+          interpretation: AS_FOUND,
+          findings: []
+        }
         const described = await settled(looking.describe(spec))
         if (described.ok) found.push({ spec, facts: described.value })
         else failed(file, described.error)

@@ -3,6 +3,7 @@
  * codes to the last bit; tests hold one against the other.
  */
 import type { Triple } from '../colour'
+import type { Ended } from './lease'
 
 /** How a frame's samples stand to its alpha, for a comparison: the matte in 16-bit codes. */
 export interface Stored {
@@ -210,8 +211,8 @@ export interface Kernels {
   /** Premultiplied on `matte` back to straight: round((c*full - m*(full-a)) / a), clamped; black where alpha is 0. */
   unpremultiply8(samples: Uint8Array, matte: Triple): Uint8Array
   unpremultiply16(samples: Uint16Array, matte: Triple): Uint16Array
-  /** Gives back samples that nobody will read again: others of their size may be made in their memory. */
-  spare(samples: Uint8Array | Uint16Array | Float32Array): void
+  /** Takes back samples whose leases have ended: others of their size may be made in their memory. */
+  takeBack(ended: Ended): void
   /** 8-bit codes to 16, times 257; and back, rounded to nearest. */
   widen(codes: Uint8Array): Uint16Array
   narrow(codes: Uint16Array): Uint8Array

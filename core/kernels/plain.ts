@@ -151,7 +151,7 @@ export const plainKernels: Kernels = {
   premultiply16: (samples, matte) => premultiply(samples, new Uint16Array(samples.length), matte, 65535),
   unpremultiply8: (samples, matte) => unpremultiply(samples, new Uint8Array(samples.length), matte, 255),
   unpremultiply16: (samples, matte) => unpremultiply(samples, new Uint16Array(samples.length), matte, 65535),
-  spare: () => undefined,
+  takeBack: ended => void ended.buffer(),
   widen: codes => Uint16Array.from(codes, code => code * 257),
   narrow: codes => Uint8Array.from(codes, code => Math.floor((code + 128) / 257)),
   toFloats: (codes, room) => (codes instanceof Uint8Array ? floats8(codes, room) : floats16(codes, room)),

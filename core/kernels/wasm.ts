@@ -4,6 +4,7 @@ import { noRoom } from '../errors'
 import { toLinear } from './ciede2000'
 import { BLOCK_BYTES, digitsOf, freshLanes, lastBlock } from './fingerprint'
 import type { Counts, Kernels } from './kernels'
+import type { Ended } from './lease'
 import { rleBound } from './plain-rle'
 import { STRETCH, usedStretches } from './stretches'
 import { wasmCompare, type CompareExports } from './wasm-compare'
@@ -125,10 +126,9 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     return at < 0 ? null : spared.splice(at, 1)[0]!
   }
 
-  function spare(samples: Uint8Array | Uint16Array | Float32Array): void {
-    const { buffer } = samples
-    // only whole buffers: a part may share its buffer with what is still read
-    if (!(buffer instanceof ArrayBuffer) || samples.byteLength !== buffer.byteLength || spared.includes(buffer)) return
+  function takeBack(ended: Ended): void {
+    const buffer = ended.buffer()
+    if (!buffer) return
     spared.push(buffer)
     let bytes = 0
     spared = spared.filter(
@@ -374,7 +374,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       new Uint8Array(exports.memory.buffer).set(bytes, from)
       return exports.crc32(from, bytes.length, crc) >>> 0
     },
-    spare,
+    takeBack,
     premultiply8: (samples, matte) => alpha('premultiply8', samples, matte),
     premultiply16: (samples, matte) => alpha('premultiply16', samples, matte),
     unpremultiply8: (samples, matte) => alpha('unpremultiply8', samples, matte),

@@ -5,7 +5,7 @@ import { preparedFacts, sourceFrames } from '../prepare/preparation'
 import type { ProofReport } from '../proof/report'
 import type { Expectation } from '../proof/verdict'
 import { modeTaken, openSource } from '../source/open'
-import { AS_FOUND, type SourceFacts, type SourceSpec } from '../source/source'
+import { AS_FOUND, type SourceFacts, type SourceSpec, beneath } from '../source/source'
 import type { Pool } from '../work/pool'
 import { headlineTitle, headlineVerdict, onlySoundLost, worstLine, type LedgerLine } from './ledger'
 import { fileLines, formatCarries, preparedLines, recipeLines, takenLines } from './lines'
@@ -35,7 +35,7 @@ async function factsOf(spec: SourceSpec, host: Host): Promise<SourceFacts> {
 
 /** The source as its files are, and as taken; headers alone are read. */
 async function broughtFacts(reference: SourceSpec, host: Host): Promise<{ found: SourceFacts; taken: SourceFacts }> {
-  const { preparation: _preparation, ...base } = reference
+  const base = beneath(reference)
   const { holdGaps } = base.interpretation
   return {
     found: await factsOf({ ...base, interpretation: { ...AS_FOUND, holdGaps } }, host),
@@ -47,16 +47,17 @@ async function broughtFacts(reference: SourceSpec, host: Host): Promise<{ found:
 async function linesOf(way: Way, host: Host, pool: Pool, signal?: AbortSignal): Promise<LedgerLine[]> {
   const { reference, frames, expected, delivered, origin } = way
   const { found, taken } = await broughtFacts(reference, host)
-  const steps = reference.preparation?.steps ?? []
+  const steps = reference.kind === 'prepared' ? reference.steps : []
   const prepared = preparedFacts(taken, steps)
   const used = sourceFrames(taken, steps)
   const asked = [...new Set(frames.map(i => used[i] ?? i))].sort((a, b) => a - b)
-  const mode = modeTaken(taken.claim, reference.interpretation)
+  const { interpretation } = beneath(reference)
+  const mode = modeTaken(taken.claim, interpretation)
   // a step computes on straight colour
   const made = steps.some(step => step.on) && mode.mode === 'premultiplied' ? { mode: 'straight' as const } : mode
   const changes = mayChange(expected, prepared.bitDepth, made.mode === 'premultiplied')
   return [
-    ...takenLines(found, reference.interpretation, origin.answer, origin.byHand),
+    ...takenLines(found, interpretation, origin.answer, origin.byHand),
     ...preparedLines(taken, steps, await measureSteps(reference, asked, pool, signal)),
     ...recipeLines({
       prepared,

@@ -5,7 +5,7 @@ import { withDepth } from '../frame/depth'
 import { STRAIGHT, type Frame } from '../frame/frame'
 import { coded } from '../frame/transfer'
 import { BIN, type Kernels } from '../kernels/kernels'
-import { deliverFrame } from '../pour/deliver'
+import { storedFrame } from '../carriage/stored'
 import { compareFrames } from '../proof/compare'
 import { THRESHOLDS } from '../proof/thresholds'
 import { inOrder, type Pool } from '../work/pool'
@@ -81,7 +81,7 @@ export function mayChange(form: Form, bits: number, premultiplied: boolean): boo
 
 /** What a form makes of a frame that is as prepared. */
 export function recipeFigures(frame: Frame, form: Form, kernels: Kernels): RecipeFigures {
-  const due = deliverFrame(frame, { ...form, half: false }, kernels)
+  const due = storedFrame(frame, { ...form, half: false }, kernels)
   const whole = withDepth(coded(frame, kernels), 16, kernels)
   const made = withDepth(coded(due, kernels), 16, kernels)
   const [from, to] = [whole.samples as Uint16Array, made.samples as Uint16Array]
@@ -115,7 +115,7 @@ export async function measureSteps(
   pool: Pool,
   signal?: AbortSignal
 ): Promise<Map<string, StepFigures & { frames: number }>> {
-  const steps = stillSteps(spec.preparation?.steps ?? [])
+  const steps = stillSteps(spec.kind === 'prepared' ? spec.steps : [])
   type Sum = StepFigures & { frames: number }
   const sums = new Map<string, Sum>()
   for (const { id } of steps) sums.set(id, { pixels: 0, alpha: 0, colour: 0, seen: 0, cutOff: 0, frames: 0 })

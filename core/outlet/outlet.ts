@@ -1,5 +1,7 @@
 /** An outlet: the saved recipe of one deliverable. Its schema and its form are drawn from the format table. */
 import { z } from 'zod'
+import { CARRIAGE_IDS } from '../carriage/carriage'
+import { carriageById } from '../carriage/carriages'
 import { colourName, HexColour } from '../colour'
 import type { Format } from '../formats/format'
 import { FORMAT_IDS } from '../formats/format'
@@ -11,15 +13,8 @@ export const ExistingPolicy = z.enum(['replace', 'keep-both', 'stop'])
 export type ExistingPolicy = z.infer<typeof ExistingPolicy>
 
 /** Which parts of a picture an outlet delivers. A fill and its key are two deliveries of equal length. */
-export const Parts = z.enum(['colour-alpha', 'fill-key', 'alpha-only', 'colour-only'])
+export const Parts = z.enum(CARRIAGE_IDS)
 export type Parts = z.infer<typeof Parts>
-
-export const PART_NAMES: Record<Parts, string> = {
-  'colour-alpha': 'colour and alpha',
-  'fill-key': 'fill and key',
-  'alpha-only': 'alpha only',
-  'colour-only': 'colour only'
-}
 
 /** Sound is left out, or carried as it is. */
 export const Sound = z.enum(['as-is', 'none'])
@@ -117,7 +112,7 @@ export function outletProblems(outlet: Outlet): string[] {
 
 /** The alpha mode its files have: those of one part are solid pictures. */
 export function storedMode(outlet: Outlet): AlphaMode['mode'] {
-  return outlet.parts === 'colour-alpha' ? outlet.alpha.mode : 'none'
+  return carriageById(outlet.parts).channel ? outlet.alpha.mode : 'none'
 }
 
 /** What its pictures hold, in words: "straight", "fill straight, and key", "alpha as grey", "colour on black". */

@@ -1,4 +1,5 @@
 /** The plan of a pour: which frames, in what form, under which names; or why it cannot be. */
+import { carriageById } from '../carriage/carriages'
 import type { Content, Form } from '../formats/form'
 import type { Deliverable, Format } from '../formats/format'
 import { formatById } from '../formats/registry'
@@ -84,12 +85,6 @@ function pictureNames(
   )
 }
 
-function contentOf(outlet: Outlet): Content {
-  if (outlet.parts === 'fill-key') return { kind: 'fill', mode: outlet.alpha }
-  if (outlet.parts === 'alpha-only') return { kind: 'alpha' }
-  return outlet.parts === 'colour-only' ? { kind: 'flattened', backing: outlet.backing } : { kind: 'whole' }
-}
-
 /** The sound, where the format takes sound so coded. */
 function soundTaken(format: Format, sound: SoundForm | null): SoundForm | null {
   return sound && format.sound!.includes(sound.coding) ? sound : null
@@ -111,8 +106,9 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
   }
   const name = fillName(outlet.namePattern, fields)
   const options = optionValues(format.options, outlet.options)
-  const whole = outlet.parts === 'colour-alpha'
-  const paired = outlet.parts === 'fill-key'
+  const carriage = carriageById(outlet.parts)
+  const whole = carriage.channel
+  const [content, key] = carriage.contents(outlet)
   const form: Form = {
     depth: outlet.depth,
     alpha: whole ? outlet.alpha : OPAQUE,
@@ -121,7 +117,7 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     half: format.halfFloat?.(options) ?? false,
     // a picture without alpha has nothing to cut
     cut: whole ? (format.cut?.(options) ?? null) : null,
-    content: contentOf(outlet)
+    content
   }
   const sound =
     outlet.sound === 'as-is' && facts.sound && facts.rate && format.sound?.length
@@ -138,7 +134,7 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     pixelAspect: nearestRate(facts.pixelAspect, MOST_OF_SHAPE) ?? [1, 1],
     fields: facts.fields ?? 'progressive',
     // a key is heard with its fill
-    sound: content.kind === 'alpha' && paired ? null : sound,
+    sound: content === key ? null : sound,
     options,
     names: pictureNames(format, outlet, fields, frames.length, part)
   })
@@ -148,11 +144,9 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     outlet,
     frames,
     name,
-    fileName: film ? fileName(paired ? '_fill' : '') : `${name}.zip`,
-    deliverable: deliverable(paired ? 'fill_' : '', form.content),
-    key: paired
-      ? { deliverable: deliverable('key_', { kind: 'alpha' }), fileName: film ? fileName('_key') : `${name}.zip` }
-      : null,
-    due: paired ? { ...form, alpha: outlet.alpha, content: { kind: 'whole' } } : form
+    fileName: film ? fileName(key ? '_fill' : '') : `${name}.zip`,
+    deliverable: deliverable(key ? 'fill_' : '', content),
+    key: key ? { deliverable: deliverable('key_', key), fileName: film ? fileName('_key') : `${name}.zip` } : null,
+    due: key ? { ...form, alpha: carriage.joinedAlpha(outlet), content: { kind: 'whole' } } : form
   }
 }

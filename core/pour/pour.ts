@@ -11,7 +11,7 @@ import { openSound } from '../source/sounding'
 import type { SourceSpec } from '../source/source'
 import { stampsOf, unchangedSince, type Stamps } from '../source/stamp'
 import { inOrder, type Pool } from '../work/pool'
-import type { EncodeRequest, ReadBack } from '../work/tasks'
+import type { EncodeRequest, ReadBack } from './tasks'
 
 export interface Progress {
   done: number

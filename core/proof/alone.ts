@@ -6,7 +6,7 @@ import { AlphaAnswer, overrules, sameReading } from '../examine/mode'
 import type { Host } from '../host'
 import { rateFraction } from '../rate'
 import { openSource } from '../source/open'
-import { AlphaClaim, Finding, type SourceFacts, type SourceSpec } from '../source/source'
+import { AlphaClaim, Finding, type SourceFacts, type FilesSpec } from '../source/source'
 import type { Pool } from '../work/pool'
 
 export const AloneReport = z.object({
@@ -75,13 +75,13 @@ function factsOf(facts: SourceFacts): AloneReport['facts'] {
 
 /** Reads the whole clip. Rejects when not one frame can be read, and on abort. */
 export async function proveAlone(
-  spec: SourceSpec,
+  spec: FilesSpec,
   host: Host,
   pool: Pool,
   onProgress: (done: number, total: number) => void,
   signal?: AbortSignal
 ): Promise<AloneReport> {
-  const raw: SourceSpec = { ...spec, interpretation: { ...spec.interpretation, alpha: null } }
+  const raw: FilesSpec = { ...spec, interpretation: { ...spec.interpretation, alpha: null } }
   const source = await openSource(raw, host)
   const { facts } = source
   await source.close()

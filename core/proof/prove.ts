@@ -5,10 +5,11 @@ import { formatById } from '../formats/registry'
 import { withLedger, type Origin } from '../ledger/ledger-of'
 import type { Host } from '../host'
 import { openForProof } from '../source/open'
-import type { Finding, SourceSpec } from '../source/source'
+import type { Finding, SourceSpec, FilesSpec } from '../source/source'
 import { stampsOf, unchangedSince, type Stamps } from '../source/stamp'
 import { inOrder, type Pool } from '../work/pool'
-import type { Compared, ReadBack } from '../work/tasks'
+import type { ReadBack } from '../pour/tasks'
+import type { Compared } from './tasks'
 import { isLookedAt } from './looked-at'
 import { displaced, sayDisplaced, sayShift, type Signature } from './displacement'
 import type { ProofReport } from './report'
@@ -20,7 +21,7 @@ export interface ProofRequest {
   /** Reference frame for each frame due, counted from 0. */
   frames: readonly number[]
   expected: Expectation
-  delivered: SourceSpec
+  delivered: FilesSpec
   /** How the reference came to be taken as it is, for the ledger. */
   origin?: Origin
   /** Of the reference's files when the delivery was poured: a reference that is not that any more proves nothing. */

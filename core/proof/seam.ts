@@ -2,7 +2,7 @@
 import { seamOf, seamPairs, type SeamStep } from '../frame/seam'
 import { framesPerSecond, type Rate } from '../rate'
 import { inOrder, type Pool } from '../work/pool'
-import type { SourceSpec } from '../source/source'
+import type { FilesSpec } from '../source/source'
 import { distance, MOVES, type Signature } from './displacement'
 
 export interface Seam extends SeamStep {
@@ -29,7 +29,7 @@ function sentenceOf({ kind, step, times }: SeamStep, rate: Rate | null): string 
 
 /** Measures the seam of what is delivered. Null for clips too short to have one. */
 export async function measureSeam(
-  delivered: SourceSpec,
+  delivered: FilesSpec,
   frames: number,
   rate: Rate | null,
   pool: Pool,

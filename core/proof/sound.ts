@@ -4,7 +4,7 @@ import type { Host } from '../host'
 import { pcmOf, soundFeed } from '../sound/feed'
 import { saySound, silentFacts, type SoundForm, type SoundTrack } from '../sound/sound'
 import { soundTrackOf } from '../source/sounding'
-import type { SourceSpec } from '../source/source'
+import type { SourceSpec, FilesSpec } from '../source/source'
 
 /** What came of the sound: `error` is "none" where all is right. */
 export interface SoundProof {
@@ -101,7 +101,7 @@ async function judged(source: Side, delivered: Side, form: SoundForm): Promise<O
 /** Holds the delivered sound against the source's. What cannot be read of the delivery is a fault of it. */
 export async function proveSound(
   reference: SourceSpec,
-  delivered: SourceSpec,
+  delivered: FilesSpec,
   form: SoundForm,
   host: Host
 ): Promise<SoundProof> {

@@ -16,6 +16,7 @@ import {
   type Interpretation,
   type Source,
   type SourceFacts,
+  type FilesSpec,
   type SourceSpec
 } from './source'
 
@@ -28,7 +29,7 @@ export function modeTaken(claim: AlphaClaim, interpretation: Interpretation): Al
 }
 
 /** Picture index for each frame shown: gaps in the numbering are closed, or filled by holding the picture before. */
-export function frameOrder(spec: Pick<SourceSpec, 'files' | 'numbers' | 'interpretation'>): number[] {
+export function frameOrder(spec: Pick<FilesSpec, 'files' | 'numbers' | 'interpretation'>): number[] {
   if (!spec.numbers || !spec.interpretation.holdGaps) return spec.files.map((_, i) => i)
   const order: number[] = []
   spec.numbers.forEach((number, i) => {
@@ -46,7 +47,7 @@ export function soundAt(facts: SourceFacts, rate: SourceFacts['rate']): SourceFa
 }
 
 /** `facts` as they stand once the interpretation is applied. */
-export function interpretedFacts(facts: SourceFacts, spec: Omit<SourceSpec, 'id'>): SourceFacts {
+export function interpretedFacts(facts: SourceFacts, spec: Omit<FilesSpec, 'id'>): SourceFacts {
   const { interpretation } = spec
   return {
     ...facts,
@@ -71,26 +72,25 @@ export async function openSource(
   host: Host,
   beneath = (other: SourceSpec): Promise<Source> => openSource(other, host)
 ): Promise<Source> {
-  const { preparation, ...found } = spec
-  if (!preparation?.steps.some(step => step.on)) return interpret(await openStored(found, host, 'open'), found)
-  const base = await beneath(found)
+  if (spec.kind === 'files') return interpret(await openStored(spec, host, 'open'), spec)
+  const base = await beneath(spec.of)
   const others = new Map<string, Source>()
   try {
-    for (const [id, other] of Object.entries(preparation.others)) others.set(id, await beneath(other))
+    for (const [id, other] of Object.entries(spec.others)) others.set(id, await beneath(other))
   } catch (error) {
     await Promise.all([base, ...others.values()].map(opened => opened.close()))
     throw error
   }
-  return prepared(base, preparation.steps, others, host.kernels)
+  return prepared(base, spec.steps, others, host.kernels)
 }
 
 /** The same through the decoder a proof uses. */
-export async function openForProof(spec: SourceSpec, host: Host): Promise<Source> {
+export async function openForProof(spec: FilesSpec, host: Host): Promise<Source> {
   return interpret(await openStored(spec, host, 'openForProof'), spec)
 }
 
 /** What the bytes say of themselves, whatever they are taken for: opened by the proof's decoder, and closed again. */
-export async function storedFacts(spec: SourceSpec, host: Host): Promise<SourceFacts> {
+export async function storedFacts(spec: FilesSpec, host: Host): Promise<SourceFacts> {
   const source = await openForProof({ ...spec, interpretation: { ...spec.interpretation, alpha: null } }, host)
   await source.close()
   return source.facts
@@ -145,7 +145,7 @@ export async function opened(
   }
 }
 
-async function openStored(spec: SourceSpec, host: Host, how: 'open' | 'openForProof'): Promise<Source> {
+async function openStored(spec: FilesSpec, host: Host, how: 'open' | 'openForProof'): Promise<Source> {
   const format = formatById(spec.format)
   const fill = await opened(format, how, spec.name, spec.files, host)
   if (!spec.key) return fill
@@ -163,7 +163,7 @@ export function taken(frame: Frame, mode: AlphaMode): Frame {
   return mode.mode === 'none' ? readAs(frame, mode) : { ...frame, alpha: mode }
 }
 
-function interpret(stored: Source, spec: SourceSpec): Source {
+function interpret(stored: Source, spec: FilesSpec): Source {
   const facts = interpretedFacts(stored.facts, spec)
   const mode = modeTaken(facts.claim, spec.interpretation)
   const order = facts.frames === stored.facts.frames ? null : frameOrder(spec)
@@ -178,6 +178,6 @@ function interpret(stored: Source, spec: SourceSpec): Source {
 }
 
 /** A description of files whose interpretation is left to them. */
-export function specAsFound(id: string, name: string, format: string, files: SourceSpec['files']): SourceSpec {
-  return { id, name, format, files, numbers: null, interpretation: AS_FOUND, findings: [] }
+export function specAsFound(id: string, name: string, format: string, files: FilesSpec['files']): FilesSpec {
+  return { kind: 'files', id, name, format, files, numbers: null, interpretation: AS_FOUND, findings: [] }
 }

@@ -1,27 +1,9 @@
 /** A fill and its key put together again: colour from the one, alpha from the brightness of the other. */
 import { unreadable } from '../errors'
-import { STRAIGHT, type Frame, type Samples } from '../frame/frame'
+import type { Frame } from '../frame/frame'
+import { fillAndKey } from '../carriage/carriages'
 import { rateFraction, sameRate } from '../rate'
 import type { Finding, Source } from './source'
-
-/** Luma weights of BT.709 in ten-thousandths; a key is grey, so they matter only where it is not. */
-const [RED, GREEN, BLUE] = [2126, 7152, 722] as const
-
-function joined(fill: Samples, key: Samples): Samples {
-  const samples = fill.slice()
-  const float = key instanceof Float32Array
-  for (let i = 0; i < samples.length; i += 4) {
-    const [r, g, b] = [key[i]!, key[i + 1]!, key[i + 2]!]
-    // a grey is kept as it is, whatever the weights would round it to
-    samples[i + 3] =
-      r === g && g === b
-        ? g
-        : float
-          ? (RED * r + GREEN * g + BLUE * b) / 10000
-          : Math.round((RED * r + GREEN * g + BLUE * b) / 10000)
-  }
-  return samples
-}
 
 /**
  * One source of two. Its frames are straight until an interpretation says otherwise; it is as long as the shorter, and a difference
@@ -63,8 +45,7 @@ export async function paired(fill: Source, key: Source): Promise<Source> {
       findings
     },
     async frame(index, signal): Promise<Frame> {
-      const [colour, matte] = await Promise.all([fill.frame(index, signal), key.frame(index, signal)])
-      return { ...colour, alpha: STRAIGHT, samples: joined(colour.samples, matte.samples) }
+      return fillAndKey.join(await Promise.all([fill.frame(index, signal), key.frame(index, signal)]))
     },
     close
   }

@@ -5,17 +5,17 @@ import type { Host } from '../host'
 import type { ByteReader } from '../files/file'
 import { soundFeed } from '../sound/feed'
 import type { SoundFeed, SoundForm, SoundTrack } from '../sound/sound'
-import type { SourceSpec } from './source'
+import { beneath, type SourceSpec } from './source'
 
 /** The track of sound in a source's first file, and that file, which the caller closes. Null where there is none. */
 export async function soundTrackOf(
   spec: SourceSpec,
   host: Host
 ): Promise<{ reader: ByteReader; track: SoundTrack } | null> {
-  const { container } = formatById(spec.format)
+  const { container } = formatById(beneath(spec).format)
   const known = containers.find(({ id }) => id === container)
   if (!known) return null
-  const reader = await host.openFile(spec.files[0]!)
+  const reader = await host.openFile(beneath(spec).files[0]!)
   try {
     const { sound } = await known.demux(reader)
     if (sound) return { reader, track: sound }

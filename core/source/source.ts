@@ -104,11 +104,16 @@ export type Interpretation = z.infer<typeof Interpretation>
 
 export const AS_FOUND: Interpretation = { rate: null, rateFrom: null, alpha: null, holdGaps: false }
 
-/** All that a worker needs to open a source: cheap to copy between threads. */
-export interface SourceSpec {
-  /** Same id, same frames: workers keep sources open by it. */
+/** What every description has. Same id, same frames: workers keep sources open by it. */
+interface Described {
   readonly id: string
   readonly name: string
+}
+
+/** A source as it lies in files. */
+export interface FilesSpec extends Described {
+  readonly kind: 'files'
+  /** Id of the format that reads it. */
   readonly format: string
   /** One file for a film; the pictures in order for a sequence. */
   readonly files: readonly FileRef[]
@@ -117,10 +122,37 @@ export interface SourceSpec {
   /** The number each picture carries in its name; null for films. */
   readonly numbers: readonly number[] | null
   readonly interpretation: Interpretation
-  /** What is done to its frames before anything else sees them, and the sources that its steps look at, by id. */
-  readonly preparation?: {
-    readonly steps: readonly Step[]
-    readonly others: Readonly<Record<string, SourceSpec>>
-  } | null
   readonly findings: readonly Finding[]
+}
+
+/** Another source with something done to its frames before anything else sees them. */
+export interface PreparedSpec extends Described {
+  readonly kind: 'prepared'
+  readonly of: SourceSpec
+  readonly steps: readonly Step[]
+  /** The sources that its steps look at, by id. */
+  readonly others: Readonly<Record<string, SourceSpec>>
+}
+
+/** All that a worker needs to open a source: cheap to copy between threads. A further kind is a row here and an opener in `open.ts`. */
+export type SourceSpec = FilesSpec | PreparedSpec
+
+/** The files that a source is read from in the end. */
+export function beneath(spec: SourceSpec): FilesSpec {
+  return spec.kind === 'files' ? spec : beneath(spec.of)
+}
+
+/** Every file that a source's frames are made of, those its steps look at with it. */
+export function filesOf(spec: SourceSpec | Omit<FilesSpec, 'id'>): FileRef[] {
+  const own = spec.kind === 'files' ? [...spec.files, ...(spec.key ?? [])] : filesOf(spec.of)
+  return spec.kind === 'files' ? own : [...new Set([...own, ...Object.values(spec.others).flatMap(filesOf)])]
+}
+
+/** The description of a source that its steps make of another; itself where none of them is on. */
+export function preparedSpec(
+  of: SourceSpec,
+  steps: readonly Step[],
+  others: Readonly<Record<string, SourceSpec>>
+): SourceSpec {
+  return steps.some(step => step.on) ? { kind: 'prepared', id: of.id, name: of.name, of, steps, others } : of
 }

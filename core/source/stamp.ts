@@ -2,22 +2,18 @@
 import { unreachable } from '../errors'
 import type { FileRef } from '../files/file'
 import type { Host } from '../host'
-import type { SourceSpec } from './source'
+import { filesOf, type SourceSpec } from './source'
 
 /** A file's path and its stamp as the machine gives it: size and time of its last change, for what lies on a disk. */
 export type Stamps = readonly (readonly [path: string, stamp: string])[]
 
-/** Every file that a source's frames are made of, those its preparation looks at with it; an archive counts once. */
-function filesOf(spec: SourceSpec): FileRef[] {
-  const whole = (file: FileRef): FileRef => (file.kind === 'zipped' ? whole(file.archive) : file)
-  const own = [...spec.files, ...(spec.key ?? [])].map(whole)
-  return [...new Set([...own, ...Object.values(spec.preparation?.others ?? {}).flatMap(filesOf)])]
-}
+/** What lies there to be changed: of what is within an archive, that. */
+const whole = (file: FileRef): FileRef => (file.kind === 'zipped' ? whole(file.archive) : file)
 
 /** The stamps of a source's files as they are now. */
 export async function stampsOf(spec: SourceSpec, host: Host): Promise<Stamps> {
   const seen = new Map<string, string>()
-  for (const file of filesOf(spec)) {
+  for (const file of new Set(filesOf(spec).map(whole))) {
     const key = file.kind === 'disk' ? file.location : file.path
     if (!seen.has(key)) seen.set(key, await host.stamp(file))
   }

@@ -3,7 +3,9 @@ import { realpath, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { wrongCall } from '../../core/errors'
 import type { FileRef } from '../../core/files/file'
-import type { SourceSpec } from '../../core/source/source'
+import { beneath, filesOf, type FilesSpec, type SourceSpec } from '../../core/source/source'
+
+type Described = SourceSpec | Omit<FilesSpec, 'id'>
 
 /** What a place really is: its disk and its number there; of a place that is not there yet, its folder's and its name. */
 async function identity(location: string): Promise<string> {
@@ -23,15 +25,16 @@ function locations(file: FileRef): string[] {
 }
 
 /** Every file on disk that a source is read from, those its preparation looks at with it. */
-export function filesOf(spec: Omit<SourceSpec, 'id'>): string[] {
-  const own = [...spec.files, ...(spec.key ?? [])].flatMap(locations)
-  return [...new Set([...own, ...Object.values(spec.preparation?.others ?? {}).flatMap(filesOf)])]
+export function diskFilesOf(spec: Described): string[] {
+  return [...new Set(filesOf(spec).flatMap(locations))]
 }
 
 /** The same, and the folders of a sequence: pictures written between its own would become part of it. */
-export function placesOf(spec: Omit<SourceSpec, 'id'>): string[] {
-  const files = filesOf(spec)
-  return spec.numbers ? [...new Set([...files, ...files.map(file => path.dirname(file))])] : files
+export function placesOf(spec: Described): string[] {
+  const files = diskFilesOf(spec)
+  return (spec.kind === 'files' ? spec : beneath(spec)).numbers
+    ? [...new Set([...files, ...files.map(file => path.dirname(file))])]
+    : files
 }
 
 /** Rejects when one of `targets` is one of the `sources`. */

@@ -9,7 +9,7 @@ import { rank, type Contender } from '../../core/proof/rank'
 import type { ProofReport, Verdict } from '../../core/proof/report'
 import { measureSeam } from '../../core/proof/seam'
 import { specAsFound } from '../../core/source/open'
-import type { SourceSpec } from '../../core/source/source'
+import type { FilesSpec } from '../../core/source/source'
 import { inlinePool } from '../../platform/node/pool'
 import { moth } from '../../demo/scenes'
 import { bytesFile, random, testHost, vectorFile, writeFilm } from './support'
@@ -23,13 +23,13 @@ async function film(
   format: FormatId,
   frames: readonly Frame[],
   declared: AlphaMode = frames[0]!.alpha
-): Promise<SourceSpec> {
+): Promise<FilesSpec> {
   return specAsFound(`film ${Math.random()}`, 'film', format, [
     bytesFile('film', await writeFilm(format, frames, { alpha: declared }))
   ])
 }
 
-const alone = async (spec: SourceSpec): Promise<AloneReport> =>
+const alone = async (spec: FilesSpec): Promise<AloneReport> =>
   AloneReport.parse(JSON.parse(JSON.stringify(await proveAlone(spec, host, pool, () => undefined))))
 const FLIGHT = [0, 0.1, 0.2].map(t => withDepth(moth(t), 8, kernels))
 

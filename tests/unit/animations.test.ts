@@ -6,7 +6,7 @@ import { rateOfTicks, ticksOf } from '../../core/timing'
 import { formatById } from '../../core/formats/registry'
 import type { FormatId } from '../../core/formats/format'
 import type { Frame } from '../../core/frame/frame'
-import { deliverFrame } from '../../core/pour/deliver'
+import { storedFrame } from '../../core/carriage/stored'
 import type { Rate } from '../../core/rate'
 import { withDepth } from '../../core/frame/depth'
 import { moth } from '../../demo/scenes'
@@ -191,17 +191,17 @@ test('soft edges are cut at the threshold, on the matte or in their own colour',
     transfer: 'srgb'
   }
   const form = wholeForm(8, frame.alpha, { alphaBits: 1 })
-  expect([...deliverFrame(frame, { ...form, cut: { threshold: 0.5, matte: null } }, host.kernels).samples]).toEqual([
+  expect([...storedFrame(frame, { ...form, cut: { threshold: 0.5, matte: null } }, host.kernels).samples]).toEqual([
     0, 0, 0, 0, 100, 0, 0, 255, 100, 0, 0, 255
   ])
-  expect([
-    ...deliverFrame(frame, { ...form, cut: { threshold: 0.5, matte: '#ffffff' } }, host.kernels).samples
-  ]).toEqual([0, 0, 0, 0, 177, 127, 127, 255, 100, 0, 0, 255])
+  expect([...storedFrame(frame, { ...form, cut: { threshold: 0.5, matte: '#ffffff' } }, host.kernels).samples]).toEqual(
+    [0, 0, 0, 0, 177, 127, 127, 255, 100, 0, 0, 255]
+  )
 })
 
 test('dithering keeps alpha and stays near the colours', async () => {
   const frame = withDepth(moth(0.1), 8, host.kernels)
-  const cut = deliverFrame(
+  const cut = storedFrame(
     frame,
     wholeForm(8, frame.alpha, { alphaBits: 1, cut: { threshold: 0.5, matte: null } }),
     host.kernels

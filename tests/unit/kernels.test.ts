@@ -2,6 +2,7 @@ import { inflateSync } from 'node:zlib'
 import fc from 'fast-check'
 import { beforeAll, expect, test } from 'vitest'
 import type { Differences, Kernels, Taps } from '../../core/kernels/kernels'
+import { Lease, leasing } from '../../core/kernels/lease'
 import { plainKernels as plain } from '../../core/kernels/plain'
 import { firstDifference, noise, random, testHost } from './support'
 
@@ -145,7 +146,7 @@ test('runs of clear and solid pixels, which the kernels pass over, give the code
         expect(firstDifference(first, plain.premultiply16(samples, m))).toBeNull()
         // given back, its memory holds what was there before
         first.fill(12345)
-        wasm.spare(first)
+        new Lease({ samples: first }, wasm).end()
         expect(firstDifference(wasm.unpremultiply16(samples, m), plain.unpremultiply16(samples, m))).toBeNull()
         expect(firstDifference(wasm.premultiply8(narrow, m8), plain.premultiply8(narrow, m8))).toBeNull()
         expect(firstDifference(wasm.unpremultiply8(narrow, m8), plain.unpremultiply8(narrow, m8))).toBeNull()
@@ -161,18 +162,50 @@ test('memory that was given back is used once, whole, and for results of its siz
   const unpacked = (seed: number): Uint8Array => wasm.pngUnpack(rows(seed), 64, 4, 4, 8) as Uint8Array
   const due = (seed: number): Uint8Array => plain.pngUnpack(rows(seed), 64, 4, 4, 8) as Uint8Array
   const first = unpacked(7)
-  wasm.spare(first)
-  wasm.spare(first)
+  const [lease, again] = [new Lease({ samples: first }, wasm), new Lease({ samples: first }, wasm)]
+  const held = new WeakRef(first.buffer)
+  lease.end()
+  lease.end()
+  // another lease runs on the same samples: they are not given back before it has ended
+  expect(firstDifference(again.frame.samples, due(7))).toBeNull()
+  expect(held.deref()?.byteLength).toBe(first.byteLength)
+  again.end()
   const [second, third] = [unpacked(11), unpacked(13)]
-  expect(second.buffer).toBe(first.buffer)
-  expect(third.buffer).not.toBe(first.buffer)
+  expect(second.buffer).not.toBe(third.buffer)
   expect(firstDifference(second, due(11))).toBeNull()
   expect(firstDifference(third, due(13))).toBeNull()
   // a part of a buffer that somebody else may read is never taken
   const whole = new Uint8Array(2048)
-  wasm.spare(whole.subarray(0, 1024))
+  new Lease({ samples: whole.subarray(0, 1024) }, wasm).end()
   expect(unpacked(17).buffer).not.toBe(whole.buffer)
   expect(whole.every(byte => byte === 0)).toBe(true)
+})
+
+test.each(['plain', 'wasm'] as const)('a frame cannot be used once its lease has ended (%s)', async which => {
+  const kernels = which === 'plain' ? plain : wasm
+  const frame = { samples: new Uint8Array(1024).fill(7) }
+  const lease = new Lease(frame, kernels)
+  lease.end()
+  expect(() => lease.frame).toThrow('after its lease had ended')
+  // nor can who kept the samples beside the lease
+  expect(frame.samples.length).toBe(0)
+  expect(() => new Uint8Array(8).set(frame.samples.slice())).toThrow(TypeError)
+  // what is handed on stays whole
+  const kept = new Lease({ samples: new Uint8Array(1024).fill(9) }, kernels)
+  const second = new Lease(kept.frame, kernels)
+  const mine = kept.keep()
+  second.end()
+  expect(mine.samples.every(byte => byte === 9)).toBe(true)
+  expect(() => kept.frame).toThrow()
+  // and leases end when the work on them fails
+  let leaked: Lease<{ samples: Uint8Array }> | null = null
+  await expect(
+    leasing(kernels, lease => {
+      leaked = lease({ samples: new Uint8Array(64) })
+      throw new Error('stop')
+    })
+  ).rejects.toThrow('stop')
+  expect(() => leaked!.frame).toThrow()
 })
 
 test('where two readings of alpha part is found, at any place and by any distance', () => {

@@ -16,7 +16,7 @@ import { expectationOf } from '../../core/proof/expectation'
 import { prove } from '../../core/proof/prove'
 import { ProofReport } from '../../core/proof/report'
 import { openSource, specAsFound } from '../../core/source/open'
-import type { SourceSpec } from '../../core/source/source'
+import { type SourceSpec, preparedSpec } from '../../core/source/source'
 import { filesAt } from '../../platform/node/disk'
 import { fileSink } from '../../platform/node/place'
 import { inlinePool } from '../../platform/node/pool'
@@ -85,7 +85,7 @@ async function poured(
 ): Promise<ProofReport> {
   const row = formatById(format)
   const outlet: Outlet = { ...newOutlet('o', row), ...more }
-  const spec: SourceSpec = steps.length ? { ...source, preparation: { steps, others: {} } } : source
+  const spec: SourceSpec = preparedSpec(source, steps, {})
   const opened = await openSource(source, host)
   await opened.close()
   const plan = planPour(preparedFacts(opened.facts, steps), outlet, null)

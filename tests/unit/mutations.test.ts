@@ -9,7 +9,7 @@ import { STRAIGHT, type AlphaMode, type Depth, type Frame } from '../../core/fra
 import { memoryFiles } from './memory-files'
 import { planPour } from '../../core/outlet/plan'
 import { newOutlet } from '../../core/outlet/outlet'
-import { deliverFrame } from '../../core/pour/deliver'
+import { storedFrame } from '../../core/carriage/stored'
 import { pour, type Noted } from '../../core/pour/pour'
 import { prove, type FrameOutcome, type Notebook, type ProofRequest } from '../../core/proof/prove'
 import { ProofReport } from '../../core/proof/report'
@@ -179,7 +179,7 @@ describe('breaks', () => {
     const report = await prove(request, host, pool, () => undefined, undefined, more.notebook)
     // with fingerprints of what was poured, frames that have them are not compared with the source; the report must be the same
     const prints = frames[depth].map(frame =>
-      kernels.fingerprint(deliverFrame(frame, request.expected, kernels).samples)
+      kernels.fingerprint(storedFrame(frame, request.expected, kernels).samples)
     )
     if (!more.notebook) expect(await prove({ ...request, prints }, host, pool, () => undefined)).toEqual(report)
     return ProofReport.parse(report)

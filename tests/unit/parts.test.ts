@@ -7,7 +7,7 @@ import { formatById, writtenFormats } from '../../core/formats/registry'
 import { OPAQUE, STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
 import { newOutlet, outletProblems, sayParts, type Outlet } from '../../core/outlet/outlet'
 import { planPour, pourProblems, type PourPlan } from '../../core/outlet/plan'
-import { deliverFrame } from '../../core/pour/deliver'
+import { storedFrame } from '../../core/carriage/stored'
 import { estimateSize, pour } from '../../core/pour/pour'
 import { prove } from '../../core/proof/prove'
 import type { ProofReport } from '../../core/proof/report'
@@ -81,7 +81,7 @@ describe('parts of a picture', () => {
   test('alpha is handed out as grey, code for code at every depth; what has none is white', () => {
     for (const depth of [8, 16, 32] as const) {
       const frame = noise({ width: 9, height: 7, depth })
-      const grey = deliverFrame(frame, wholeForm(depth, OPAQUE, { content: { kind: 'alpha' } }), kernels)
+      const grey = storedFrame(frame, wholeForm(depth, OPAQUE, { content: { kind: 'alpha' } }), kernels)
       const full = depth === 8 ? 255 : depth === 16 ? 65535 : 1
       for (let i = 0; i < grey.samples.length; i += 4)
         expect([...grey.samples.slice(i, i + 4)]).toEqual([
@@ -91,7 +91,7 @@ describe('parts of a picture', () => {
           full
         ])
     }
-    const solid = deliverFrame(
+    const solid = storedFrame(
       noise({ width: 3, height: 2, depth: 8, alpha: OPAQUE }),
       wholeForm(8, OPAQUE, { content: { kind: 'alpha' } }),
       kernels
@@ -101,7 +101,7 @@ describe('parts of a picture', () => {
 
   test('colour is laid on its backing as over says, to the code', () => {
     const frame = noise({ width: 16, height: 9, depth: 8 })
-    const laid = deliverFrame(
+    const laid = storedFrame(
       frame,
       wholeForm(8, OPAQUE, { content: { kind: 'flattened', backing: '#204060' } }),
       kernels
@@ -117,9 +117,9 @@ describe('parts of a picture', () => {
 
   test('a fill keeps the colour of its mode and loses its alpha', () => {
     const frame = noise({ width: 16, height: 9, depth: 8 })
-    const straight = deliverFrame(frame, wholeForm(8, OPAQUE, { content: { kind: 'fill', mode: STRAIGHT } }), kernels)
-    const shaped = deliverFrame(frame, wholeForm(8, OPAQUE, { content: { kind: 'fill', mode: BLACK } }), kernels)
-    const due = deliverFrame(frame, wholeForm(8, BLACK), kernels)
+    const straight = storedFrame(frame, wholeForm(8, OPAQUE, { content: { kind: 'fill', mode: STRAIGHT } }), kernels)
+    const shaped = storedFrame(frame, wholeForm(8, OPAQUE, { content: { kind: 'fill', mode: BLACK } }), kernels)
+    const due = storedFrame(frame, wholeForm(8, BLACK), kernels)
     for (let i = 0; i < frame.samples.length; i++) {
       expect(straight.samples[i]).toBe(i % 4 === 3 ? 255 : frame.samples[i])
       expect(shaped.samples[i]).toBe(i % 4 === 3 ? 255 : due.samples[i])
@@ -180,7 +180,7 @@ describe('a pair put together again', () => {
     key: [bytesFile('a_key.png', await writeFilm('apng', key, { rate: keyRate }))]
   })
   const grey = (frame: Frame): Frame =>
-    deliverFrame(frame, wholeForm(8, OPAQUE, { content: { kind: 'alpha' } }), kernels)
+    storedFrame(frame, wholeForm(8, OPAQUE, { content: { kind: 'alpha' } }), kernels)
 
   test('is straight until it is said to be otherwise', async () => {
     const pair = await openSource(await pairOf(frames, frames.map(grey)), host)

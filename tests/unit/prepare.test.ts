@@ -35,11 +35,11 @@ import { turned, turnedSize } from '../../core/prepare/turn'
 import { toCoded } from '../../core/frame/transfer'
 import { coverage, shapeAt, withShapeAt } from '../../core/prepare/shape'
 import { openSource, specAsFound } from '../../core/source/open'
-import type { Source, SourceFacts } from '../../core/source/source'
+import { type Source, type SourceFacts, preparedSpec } from '../../core/source/source'
 import { sayPixel } from '../../core/view/loupe'
 import { pot, potOnScreen, potShadow, pollen } from '../../demo/scenes'
 import { inlinePool } from '../../platform/node/pool'
-import { WorkContext } from '../../core/work/tasks'
+import { WorkContext } from '../../core/work/context'
 import { bytesFile, firstDifference, noise, testHost, writeFilm } from './support'
 
 const host = await testHost()
@@ -595,16 +595,14 @@ test('a source with a preparation opens prepared, with the sources its steps loo
   const spec = specAsFound('a', 'a', 'apng', [bytesFile('a.png', await writeFilm('apng', [a, a]))])
   const other = specAsFound('b', 'b', 'apng', [bytesFile('b.png', await writeFilm('apng', [b]))])
   const source = await openSource(
-    {
-      ...spec,
-      preparation: {
-        steps: [
-          step('matte-from', { matte: 'b', channel: 'alpha' }),
-          step('crop', { box: { x: 2, y: 1, width: 5, height: 4 } })
-        ],
-        others: { b: other }
-      }
-    },
+    preparedSpec(
+      spec,
+      [
+        step('matte-from', { matte: 'b', channel: 'alpha' }),
+        step('crop', { box: { x: 2, y: 1, width: 5, height: 4 } })
+      ],
+      { b: other }
+    ),
     host
   )
   expect(source.facts).toMatchObject({ width: 5, height: 4, frames: 2, bitDepth: 16 })
@@ -639,8 +637,8 @@ test('a worker prepares over what it has open, and what it keeps of a frame is n
   const frame = noise({ width: 16, height: 12, depth: 16, seed: 7 })
   const spec = specAsFound('kept', 'kept', 'apng', [bytesFile('a.png', await writeFilm('apng', [frame]))])
   const context = new WorkContext(host)
-  const moved = await context.source({ ...spec, preparation: { steps: [step('flip')], others: {} } })
-  const still = await context.source({ ...spec, preparation: { steps: [step('reverse')], others: {} } })
+  const moved = await context.source(preparedSpec(spec, [step('flip')], {}))
+  const still = await context.source(preparedSpec(spec, [step('reverse')], {}))
   for (let n = 0; n < 3; n++) {
     const first = await still.frame(0)
     expect(firstDifference(first.samples, frame.samples)).toBeNull()
@@ -650,9 +648,7 @@ test('a worker prepares over what it has open, and what it keeps of a frame is n
   }
   // variants of one preparation, more than are kept open, leave the one in use working
   for (let n = 1; n < 24; n++)
-    await (
-      await context.source({ ...spec, preparation: { steps: [step('alpha-opacity', { to: n })], others: {} } })
-    ).frame(0)
+    await (await context.source(preparedSpec(spec, [step('alpha-opacity', { to: n })], {}))).frame(0)
   expect((await still.frame(0)).width).toBe(16)
 })
 

@@ -8,7 +8,7 @@ import { compareFrames } from '../../core/proof/compare'
 import { prove } from '../../core/proof/prove'
 import { ProofReport } from '../../core/proof/report'
 import { specAsFound } from '../../core/source/open'
-import type { SourceSpec } from '../../core/source/source'
+import type { FilesSpec } from '../../core/source/source'
 import type { Pool } from '../../core/work/pool'
 import { inlinePool } from '../../platform/node/pool'
 import { moth } from '../../demo/scenes'
@@ -93,7 +93,7 @@ test('a comparison counts what changed, and leaves colour under clear pixels out
 
 describe('deliveries', () => {
   let frames: Frame[]
-  let reference: SourceSpec
+  let reference: FilesSpec
   beforeAll(async () => {
     frames = [0, 0.15, 0.3, 0.45].map(t => withDepth(moth(t), 8, kernels))
     reference = specAsFound('reference', 'reference', 'apng', [

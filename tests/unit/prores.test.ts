@@ -9,7 +9,7 @@ import { formatById } from '../../core/formats/registry'
 import { withDepth } from '../../core/frame/depth'
 import { OPAQUE, type Frame } from '../../core/frame/frame'
 import { plainKernels } from '../../core/kernels/plain'
-import { deliverFrame } from '../../core/pour/deliver'
+import { storedFrame } from '../../core/carriage/stored'
 import { benchFrame } from '../../scripts/bench/clip'
 import {
   ALONE,
@@ -78,7 +78,7 @@ test('alpha of 16 bits comes back code for code, whatever it is', async () => {
 test('alpha of 8 bits comes back as its rounded codes', async () => {
   const frame = noise({ width: 77, height: 35, depth: 16, runs: 0.6 })
   const [back] = await roundTrip([frame], { 'alpha-bits': '8' })
-  const due = deliverFrame(frame, wholeForm(16, frame.alpha, { alphaBits: 8 }), kernels)
+  const due = storedFrame(frame, wholeForm(16, frame.alpha, { alphaBits: 8 }), kernels)
   expect(firstDifference(alphaOf(back!), alphaOf(due))).toBeNull()
 })
 

@@ -7,7 +7,7 @@ import TgaLoader from 'tga-js'
 import { describe, expect, test } from 'vitest'
 import type { ByteReader } from '../../core/files/file'
 import { wholeForm } from '../../core/formats/form'
-import { deliverFrame } from '../../core/pour/deliver'
+import { storedFrame } from '../../core/carriage/stored'
 import { optionValues } from '../../core/settings/field'
 import { fromHalf, roundToHalf, toHalf } from '../../core/pictures/exr/half'
 import { huffmanPack, huffmanUnpack } from '../../core/pictures/exr/huffman'
@@ -359,7 +359,7 @@ describe('measuring a picture', () => {
       options: optionValues(format.options, {}),
       alpha: format.alpha.straight.can ? STRAIGHT : { mode: 'premultiplied', matte: '#000000' }
     })
-    const bytes = await format.encode(host, deliverFrame(picture, shape, host.kernels), shape, null)
+    const bytes = await format.encode(host, storedFrame(picture, shape, host.kernels), shape, null)
     let read = 0
     const reader: ByteReader = {
       name: `picture.${format.extension}`,

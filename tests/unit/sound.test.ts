@@ -14,7 +14,7 @@ import { prove } from '../../core/proof/prove'
 import type { ProofReport } from '../../core/proof/report'
 import { openSource, specAsFound } from '../../core/source/open'
 import { soundTrackOf } from '../../core/source/sounding'
-import type { SourceFacts, SourceSpec } from '../../core/source/source'
+import type { SourceFacts, FilesSpec } from '../../core/source/source'
 import { pcmOf } from '../../core/sound/feed'
 import { carriedPcm } from '../../core/sound/pcm'
 import { samplesBefore, soundForm } from '../../core/sound/sound'
@@ -24,7 +24,7 @@ import { bytesFile, testHost, vectorFile } from './support'
 const host = await testHost()
 const pool = inlinePool(host)
 
-async function brought(name: string): Promise<{ spec: SourceSpec; facts: SourceFacts }> {
+async function brought(name: string): Promise<{ spec: FilesSpec; facts: SourceFacts }> {
   const file = await vectorFile(name)
   const reader = await host.openFile(file)
   const { format } = (await recognise(reader))!
@@ -39,7 +39,7 @@ async function poured(
   name: string,
   format: string,
   more: Partial<Outlet> = {}
-): Promise<{ bytes: Uint8Array<ArrayBuffer>; report: ProofReport; delivered: SourceSpec; facts: SourceFacts }> {
+): Promise<{ bytes: Uint8Array<ArrayBuffer>; report: ProofReport; delivered: FilesSpec; facts: SourceFacts }> {
   const { spec, facts } = await brought(name)
   const outlet = { ...newOutlet('o', formatById(format)), ...more }
   const plan = planPour(facts, outlet, null)
@@ -64,7 +64,7 @@ async function poured(
 const reading = (report: ProofReport) => report.readings.find(r => r.id === 'sound')
 
 /** All carried samples of a source's sound, from its first frame on. */
-async function samplesOf(spec: SourceSpec): Promise<Uint8Array> {
+async function samplesOf(spec: FilesSpec): Promise<Uint8Array> {
   const found = (await soundTrackOf(spec, host))!
   const { facts, lead } = found.track
   const bytes = await pcmOf(found.reader, found.track, facts.channels!, { from: lead, samples: facts.samples! })

@@ -3,6 +3,7 @@
 import { computed, ref, watch } from 'vue'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort } from '~~/core/errors'
+import { specKey } from '~~/core/work/context'
 import type { SourceSpec } from '~~/core/source/source'
 
 const {
@@ -22,7 +23,7 @@ const indices = computed(() => {
 })
 
 watch(
-  [() => spec && `${spec.id} ${JSON.stringify(spec.interpretation)}`, indices, canvases],
+  [() => spec && specKey(spec), indices, canvases],
   async (_now, _before, onCleanup) => {
     if (!spec) return
     const stop = new AbortController()

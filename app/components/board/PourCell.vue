@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One cell of the board: droplet, state, size or reason. */
-import { watchEffect } from 'vue'
+import { onBeforeUnmount, watchEffect } from 'vue'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 
@@ -23,6 +23,7 @@ const face = useCell(
 watchEffect(() => {
   if (face.value.plan && !face.value.result) void pours.estimate(face.value.cell)
 })
+onBeforeUnmount(() => pours.leaveEstimate(face.value.cell))
 </script>
 
 <template>

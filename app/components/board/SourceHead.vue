@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useSources } from '~/stores/sources'
 import { sayAlpha } from '~~/core/outlet/outlet'
 import type { JobSource } from '~~/core/job/job'
+import { findingKind } from '~~/core/source/finding-kinds'
 import { formatRate } from '~~/core/rate'
 
 const { source } = defineProps<{ source: JobSource; chosen: boolean }>()
@@ -21,24 +22,6 @@ const mode = computed(() => {
       ? 'reading'
       : facts.value.claim.mode
 })
-/** Short names of findings: what stands in a row must be read at a glance. */
-const SHORT: Record<string, string> = {
-  'background-left-on': 'background left on',
-  'solid-everywhere': 'alpha solid everywhere',
-  'clear-everywhere': 'nothing to see',
-  'claim-contradicts-pixels': 'not as the file says',
-  'mode-doubted': 'mode in doubt',
-  'unlabelled-premultiplied': 'nothing labels it',
-  'first-frame-repeats': 'first frame repeats',
-  'missing-frames': 'frames are missing',
-  'mixed-sizes': 'mixed sizes',
-  'no-rate': 'no rate',
-  'unreadable-frames': 'frames cannot be read',
-
-  'limited-range-alpha': 'limited-range alpha',
-  'on-off-alpha': 'alpha only on or off',
-  'light-outside-alpha': 'light outside alpha'
-}
 /** Those that still stand, once the preparation is taken into account. */
 const findings = computed(() => {
   const rank = { fault: 0, warning: 1, note: 2 }
@@ -78,7 +61,7 @@ const gravest = computed(() => findings.value.find(f => f.severity !== 'note'))
         <span v-else-if="sources.unexamined.has(source.id)" class="tag warning">not looked at</span>
         <span v-else-if="state?.state === 'locked'" class="tag warning">must be allowed again</span>
         <span v-else-if="gravest" class="tag" :class="gravest.severity" :title="gravest.sentence"
-          >{{ SHORT[gravest.id] ?? gravest.id.replaceAll('-', ' ')
+          >{{ findingKind(gravest.id).tag ?? gravest.id.replaceAll('-', ' ')
           }}<template v-if="findings.length > 1"> +{{ findings.length - 1 }}</template></span
         >
         <span v-else-if="sources.looking.has(source.id)" class="tag note"

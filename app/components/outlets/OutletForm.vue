@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import type { FormatId } from '~~/core/formats/format'
+import { carriageById, carriages } from '~~/core/carriage/carriages'
 import { formatById, writtenFormats } from '~~/core/formats/registry'
 import type { AlphaMode } from '~~/core/frame/frame'
 import { NAME_FIELDS } from '~~/core/outlet/names'
@@ -30,14 +31,6 @@ const MODES = [
 const offered = computed(() =>
   MODES.filter(m => (outlet.parts === 'fill-key' ? m.mode !== 'none' : format.value.alpha[m.mode].can))
 )
-
-const PART_HELP: Record<Outlet['parts'], string> = {
-  'colour-alpha': 'One delivery that holds both.',
-  'fill-key':
-    'Two deliveries of equal length, for a chain that takes colour and alpha apart: names end in _fill and _key.',
-  'alpha-only': 'Alpha as a grey picture: white is solid, black is clear.',
-  'colour-only': 'Solid pictures, the colour laid on one of your choice.'
-}
 
 function setParts(parts: Outlet['parts']): void {
   // what the format cannot say of the whole is no choice for it
@@ -151,12 +144,11 @@ const soundTaken = computed(() => {
           aria-label="Carries"
           @update:model-value="parts => setParts(String(parts) as Outlet['parts'])"
         >
-          <el-radio-button value="colour-alpha">Colour and alpha</el-radio-button>
-          <el-radio-button value="fill-key">Fill and key</el-radio-button>
-          <el-radio-button value="alpha-only">Alpha only</el-radio-button>
-          <el-radio-button value="colour-only">Colour only</el-radio-button>
+          <el-radio-button v-for="carriage in carriages" :key="carriage.id" :value="carriage.id">{{
+            carriage.name
+          }}</el-radio-button>
         </el-radio-group>
-        <small>{{ PART_HELP[outlet.parts] }}</small>
+        <small>{{ carriageById(outlet.parts).help }}</small>
       </div>
       <div v-if="outlet.parts === 'colour-only'" class="field">
         <span>Laid on</span>

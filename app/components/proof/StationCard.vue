@@ -8,7 +8,7 @@ import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
 import type { AlphaMode } from '~~/core/frame/frame'
-import type { SourceSpec } from '~~/core/source/source'
+import type { FilesSpec } from '~~/core/source/source'
 import type { Scene } from '~~/core/stations/scene'
 import type { Judgement, Station } from '~~/core/stations/station'
 import type { Visit } from '~~/core/stations/visit'
@@ -32,7 +32,7 @@ const {
   /** While the clip plays, only the one shown large is painted anew. */
   playing?: boolean
   /** What is shown where the file itself cannot be played. */
-  fallback?: { name: string; spec: SourceSpec; due: AlphaMode } | null
+  fallback?: { name: string; spec: FilesSpec; due: AlphaMode } | null
 }>()
 const emit = defineEmits<{ choose: []; shown: [visit: Visit | null] }>()
 

@@ -12,7 +12,7 @@ import { stations } from '~~/core/stations/stations'
 import type { AlphaMode } from '~~/core/frame/frame'
 import { fallbackOrder } from '~~/core/handover/markup'
 import { splitCell } from '~~/core/job/job'
-import type { SourceSpec } from '~~/core/source/source'
+import type { FilesSpec } from '~~/core/source/source'
 import { usePours } from '~/stores/pours'
 import type { Visit } from '~~/core/stations/visit'
 
@@ -30,7 +30,7 @@ const visits = shallowRef(new Map<string, Visit>())
 const large = ref<HTMLCanvasElement | null>(null)
 
 /** A picture file of the same source that a page would show where it cannot play the film. */
-const fallback = shallowRef<{ name: string; spec: SourceSpec; due: AlphaMode } | null>(null)
+const fallback = shallowRef<{ name: string; spec: FilesSpec; due: AlphaMode } | null>(null)
 watch(
   () => exhibit.id,
   async () => {

@@ -11,7 +11,7 @@ import type { Kernels } from '../kernels/kernels'
  * Alpha is converted at the deeper of the two depths, so that rounding happens once more at most. A source without alpha
  * becomes solid in modes that have one. A frame that has the form already is handed out as it is.
  */
-export function deliverFrame(frame: Frame, form: Form, kernels: Kernels): Frame {
+export function storedFrame(frame: Frame, form: Form, kernels: Kernels): Frame {
   const whole =
     form.content.kind === 'whole' ? converted(frame, form, kernels) : solid(frame, form, form.content, kernels)
   if (form.half && form.depth === 32) return { ...whole, samples: roundToHalf(whole.samples as Float32Array) }

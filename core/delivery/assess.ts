@@ -1,0 +1,64 @@
+/** What is to be said of a cell before it is poured: what stands against it, and its plan. Found once for as long as nothing changes. */
+import type { Marks } from '../job/marks'
+import type { Outlet } from '../outlet/outlet'
+import { planPour, pourProblems, type PourPlan } from '../outlet/plan'
+import type { SourceFacts } from '../source/source'
+
+/** A source as it is poured, and the outlet it is poured through. */
+export interface Cell {
+  facts: SourceFacts
+  outlet: Outlet
+  marks: Marks | null
+  /** The name of the span that the source is; empty where it is none. */
+  span?: string
+  /** Sentences on why it cannot be poured whatever its outlet says: its files are not at hand. */
+  against?: readonly string[]
+}
+
+export interface Assessment {
+  /** Everything that stands against a pour, in sentences that say what to do; empty when it can go. */
+  readonly problems: readonly string[]
+  /** The plan, made when it is asked for first, since it names every picture; null where something stands against it. */
+  plan(): PourPlan | null
+}
+
+export function assess({ facts, outlet, marks, span = '', against = [] }: Cell): Assessment {
+  const problems = against.length ? against : [...new Set(pourProblems(facts, outlet, marks))]
+  let made: PourPlan | null = null
+  return { problems, plan: () => (problems.length ? null : (made ??= planPour(facts, outlet, marks, span))) }
+}
+
+/** Assessments by key, each kept for as long as what it depends on are the same objects. */
+export function assessments(): (key: string, dependsOn: readonly unknown[], cell: () => Cell) => Assessment {
+  const known = new Map<string, { dependsOn: readonly unknown[]; found: Assessment }>()
+  return (key, dependsOn, cell) => {
+    const kept = known.get(key)
+    if (kept && dependsOn.every((each, i) => each === kept.dependsOn[i])) return kept.found
+    const found = assess(cell())
+    known.set(key, { dependsOn, found })
+    return found
+  }
+}
+
+/** JSON that does not depend on the order of fields, which changes when a document is read back. */
+export function sameJson(value: unknown): string {
+  return JSON.stringify(value, (_, part: unknown) =>
+    part && typeof part === 'object' && !Array.isArray(part)
+      ? Object.fromEntries(Object.entries(part).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : part
+  )
+}
+
+/** The plan without what does not change the bytes: results made under another recipe are out of date. */
+export function recipeOf(plan: PourPlan): string {
+  const { existing: _existing, id: _id, range: _range, sound: _sound, ...recipe } = plan.outlet
+  // of the outlet's word on sound only what it came to counts: results from before there was one had none
+  const heard = plan.deliverable.sound ?? null
+  return sameJson([
+    recipe,
+    plan.frames.length,
+    plan.frames[0],
+    plan.deliverable.rate,
+    heard && [heard.from, heard.samples]
+  ])
+}

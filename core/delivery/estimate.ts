@@ -1,0 +1,45 @@
+/** What deliveries will come to in bytes: a few frames really encoded, once for each recipe, and only while somebody wants to know. */
+import type { Host } from '../host'
+import type { PourPlan } from '../outlet/plan'
+import { isAbort } from '../errors'
+import { estimateSize } from '../pour/pour'
+import type { SourceSpec } from '../source/source'
+import type { Pool } from '../work/pool'
+
+export interface Estimating {
+  spec: SourceSpec
+  plan: PourPlan
+  host: Host
+  pool: Pool
+}
+
+/** Estimates by the key of what they are of. `tell` is given each one that was made. */
+export function estimates(tell: (key: string, bytes: number) => void): {
+  want(key: string, what: () => Promise<Estimating>): Promise<void>
+  /** Stops those that nobody wants any more. */
+  drop(unwanted: (key: string) => boolean): void
+} {
+  const made = new Set<string>()
+  const running = new Map<string, AbortController>()
+  return {
+    async want(key, what) {
+      if (made.has(key) || running.has(key)) return
+      const stop = new AbortController()
+      running.set(key, stop)
+      try {
+        const { spec, plan, host, pool } = await what()
+        stop.signal.throwIfAborted()
+        tell(key, await estimateSize(spec, plan, host, pool, stop.signal))
+        made.add(key)
+      } catch (error) {
+        // a frame that cannot be read fails the pour itself, with its reason, where it can be seen; it is not tried again
+        if (!isAbort(error)) made.add(key)
+      } finally {
+        running.delete(key)
+      }
+    },
+    drop(unwanted) {
+      for (const [key, stop] of running) if (unwanted(key)) stop.abort()
+    }
+  }
+}

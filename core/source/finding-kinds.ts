@@ -1,0 +1,30 @@
+/** What is known of findings by their kind: how a row names one, and whether it is about the file rather than its pictures. */
+
+export interface FindingKind {
+  /** Short enough to be read at a glance; absent where the sentence alone is shown. */
+  tag?: string
+  /** About how the file labels its pixels, or what lies beside them: no step on the bench changes it. */
+  ofTheFile?: boolean
+}
+
+const KINDS: Readonly<Record<string, FindingKind>> = {
+  'background-left-on': { tag: 'background left on' },
+  'solid-everywhere': { tag: 'alpha solid everywhere' },
+  'clear-everywhere': { tag: 'nothing to see' },
+  'claim-contradicts-pixels': { tag: 'not as the file says', ofTheFile: true },
+  'mode-doubted': { tag: 'mode in doubt', ofTheFile: true },
+  'unlabelled-premultiplied': { tag: 'nothing labels it', ofTheFile: true },
+  'first-frame-repeats': { tag: 'first frame repeats' },
+  'missing-frames': { tag: 'frames are missing', ofTheFile: true },
+  'mixed-sizes': { tag: 'mixed sizes', ofTheFile: true },
+  'no-rate': { tag: 'no rate', ofTheFile: true },
+  'unreadable-frames': { tag: 'frames cannot be read', ofTheFile: true },
+  'limited-range-alpha': { tag: 'limited-range alpha' },
+  'on-off-alpha': { tag: 'alpha only on or off' },
+  'light-outside-alpha': { tag: 'light outside alpha' },
+  'colour-untagged': { ofTheFile: true },
+  'has-sound': { ofTheFile: true }
+}
+
+/** The kind of a finding's id. */
+export const findingKind = (id: string): FindingKind => (Object.hasOwn(KINDS, id) ? KINDS[id]! : {})

@@ -1,0 +1,29 @@
+/** Frames and sound of a source. */
+import type { Frame } from '../frame/frame'
+import { peaksOf } from '../sound/peaks'
+import type { SoundForm } from '../sound/sound'
+import { onFrames, type WorkContext } from '../work/context'
+import { soundTrackOf } from './sounding'
+import type { SourceSpec } from './source'
+
+export const sourceTasks = {
+  /** A frame for whoever asked: its samples are theirs, and may travel on. */
+  frame: (context: WorkContext, spec: SourceSpec, index: number): Promise<Frame> =>
+    onFrames(context, async frames => (await frames.of(spec, index)).keep()),
+
+  /** The outline of a source's sound; null where it has none any more. */
+  async soundPeaks(
+    context: WorkContext,
+    spec: SourceSpec,
+    form: SoundForm,
+    how: { columns: number; length: number }
+  ): Promise<Float32Array | null> {
+    const found = await soundTrackOf(spec, context.host)
+    if (!found) return null
+    try {
+      return await peaksOf(found.reader, found.track, form, how)
+    } finally {
+      await found.reader.close()
+    }
+  }
+}

@@ -1,0 +1,130 @@
+/** What a worker has at hand while it works: its host, and the sources it keeps open. */
+import type { FrameReader, Deliverable, Format } from '../formats/format'
+import type { Frame } from '../frame/frame'
+import { coded } from '../frame/transfer'
+import type { Host } from '../host'
+import { leasing, type Lease } from '../kernels/lease'
+import { openForProof, openSource } from '../source/open'
+import type { FilesSpec, Source, SourceSpec } from '../source/source'
+
+/** Same key, same frames. */
+export function specKey(spec: SourceSpec): string {
+  const known = keys.get(spec)
+  if (known !== undefined) return known
+  const key = JSON.stringify(
+    spec.kind === 'files'
+      ? [spec.id, spec.interpretation]
+      : [specKey(spec.of), spec.steps, Object.values(spec.others).map(specKey)]
+  )
+  keys.set(spec, key)
+  return key
+}
+
+const keys = new WeakMap<SourceSpec, string>()
+
+const lastFrames = new WeakMap<Source, { index: number; frame: Promise<Frame> }>()
+
+/**
+ * An open source lent to one that builds on it: closed by its owner alone, and with the frame that was decoded last at hand, so that
+ * a preparation that changes need not wait for it. Whoever takes that frame must not hand it on.
+ */
+function remembering(source: Source): Source {
+  return {
+    facts: source.facts,
+    close: () => Promise.resolve(),
+    frame(index, signal) {
+      const last = lastFrames.get(source)
+      if (last?.index === index) return last.frame
+      const frame = source.frame(index, signal)
+      lastFrames.set(source, { index, frame })
+      frame.catch(() => lastFrames.delete(source))
+      return frame
+    }
+  }
+}
+
+/** Sources a worker keeps open at once. */
+const MOST_OPEN = 8
+
+export class WorkContext {
+  private readonly open = new Map<string, Promise<Source>>()
+
+  constructor(readonly host: Host) {}
+
+  private reader: { key: string; made: Promise<FrameReader> } | null = null
+
+  /** The reader of frames encoded for a deliverable; one is kept open. */
+  frameReader(format: Format, deliverable: Deliverable): Promise<FrameReader> {
+    const { width, height, options } = deliverable
+    const key = JSON.stringify([format.id, width, height, options, deliverable.alpha])
+    if (this.reader?.key === key) return this.reader.made
+    // one that is still in use ends its frame first
+    void this.reader?.made.then(reader => reader.close()).catch(() => undefined)
+    const made = format.readBack!(deliverable, this.host)
+    this.reader = { key, made }
+    made.catch(() => (this.reader = null))
+    return made
+  }
+
+  private async keep(key: string, start: () => Promise<Source>): Promise<Source> {
+    let source = this.open.get(key)
+    if (source) this.open.delete(key)
+    else {
+      source = start()
+      source.catch(() => this.open.delete(key))
+    }
+    this.open.set(key, source)
+    if (this.open.size > MOST_OPEN) {
+      const [oldest, waiting] = this.open.entries().next().value!
+      this.open.delete(oldest)
+      // closing waits for whoever still reads from it only through the reader's own error, so leave it to them
+      void waiting.then(s => s.close()).catch(() => undefined)
+    }
+    return source
+  }
+
+  /** Puts an open source among those used last. */
+  private touch(spec: SourceSpec): void {
+    const key = specKey(spec)
+    const open = this.open.get(key)
+    if (!open) return
+    this.open.delete(key)
+    this.open.set(key, open)
+  }
+
+  source(spec: SourceSpec): Promise<Source> {
+    // what a prepared source builds on must not be closed before it
+    if (spec.kind === 'prepared') [spec.of, ...Object.values(spec.others)].forEach(beneath => this.touch(beneath))
+    return this.keep(specKey(spec), () =>
+      openSource(spec, this.host, async beneath => remembering(await this.source(beneath)))
+    )
+  }
+
+  proofSource(spec: FilesSpec): Promise<Source> {
+    return this.keep(`proof ${spec.id} ${JSON.stringify(spec.interpretation)}`, () => openForProof(spec, this.host))
+  }
+}
+
+/** Leases of one piece of work: of frames of a source, of those that a proof reads, and of what is made of them. */
+export interface Frames {
+  of(spec: SourceSpec, index: number): Promise<Lease<Frame>>
+  forProof(spec: FilesSpec, index: number): Promise<Lease<Frame>>
+  /** The frame as a screen takes it: sRGB-coded. */
+  seen(spec: SourceSpec, index: number): Promise<Lease<Frame>>
+  made(frame: Frame): Lease<Frame>
+}
+
+/** Does some work on leased frames; what it makes must not share their samples, but by a lease that is kept. */
+export function onFrames<T>(context: WorkContext, work: (frames: Frames) => Promise<T> | T): Promise<T> {
+  const { kernels } = context.host
+  return leasing(kernels, lease => {
+    const of = async (spec: SourceSpec, index: number): Promise<Lease<Frame>> =>
+      lease(await (await context.source(spec)).frame(index))
+    return work({
+      of,
+      forProof: async (spec, index) => lease(await (await context.proofSource(spec)).frame(index)),
+      seen: async (spec, index) => lease(coded((await of(spec, index)).frame, kernels)),
+      made: frame => lease(frame)
+    })
+  })
+}
