@@ -17,6 +17,9 @@ export function reduceRate([n, d]: readonly [number, number]): Rate {
 
 const MOST = 0xffffffff
 
+/** Neither side of a pixel's shape is larger, so that a frame's shape still fits 32 bits. */
+export const MOST_OF_SHAPE = 9999
+
 /**
  * The rate as two whole numbers from 1 to `most`, 2^32-1 where it is not given: itself in lowest terms, or the nearest fraction that fits, by continued
  * fractions. Null for what is no rate.

@@ -175,9 +175,15 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
       )
     )
   lines.push(...soundLines(recipe))
-  if (prepared.findings.some(f => f.id === 'fields' || f.id === 'interlaced'))
+  const carried = delivered.fields && delivered.fields !== 'progressive'
+  if (!carried && prepared.findings.some(f => f.id === 'fields' || f.id === 'interlaced'))
     lines.push(
-      line('fields', 'note', false, 'Its frames hold two moments each; the file says that they are progressive.')
+      line(
+        'fields',
+        'note',
+        false,
+        `Its frames hold two moments each; ${delivered.fields ? 'the file says that they are progressive' : 'the file has no place to say so'}.`
+      )
     )
   const labelled = relabelled(prepared.colour, delivered.colour)
   if (labelled) lines.push(line('colour-tags', 'loss', false, labelled))

@@ -4,7 +4,7 @@ import type { Content, Form } from '../formats/form'
 import type { Deliverable, Format } from '../formats/format'
 import { formatById } from '../formats/registry'
 import type { Marks } from '../job/marks'
-import { formatRate, nearestRate, rateFraction } from '../rate'
+import { formatRate, MOST_OF_SHAPE, nearestRate, rateFraction } from '../rate'
 import type { SourceFacts } from '../source/source'
 import { OPAQUE } from '../frame/frame'
 import { soundForm, type SoundForm } from '../sound/sound'
@@ -26,9 +26,6 @@ export interface PourPlan {
   /** Name of the file as it is handed out: the film, or the pictures' ZIP. */
   fileName: string
 }
-
-/** Neither side of a pixel's shape is larger, so that a frame's shape still fits 32 bits. */
-const MOST_OF_SHAPE = 9999
 
 /** The range an outlet takes of a source. */
 export function rangeTaken(outlet: Outlet, facts: SourceFacts, marks: Marks | null): Marks {

@@ -1,7 +1,7 @@
 /** Animated PNG: one file, exact at 8 and 16 bits, shown by every browser. */
 import type { Format } from '../../formats/format'
 import { looksLikePng, SIGNATURE, chunk } from '../png/chunks'
-import { colourChunk, headerChunk } from '../png/encode'
+import { colourChunk, headerChunk, shapeChunk } from '../png/encode'
 import { readPngInfo } from '../png/header'
 import { decodeIndependently } from '../png/independent'
 import { isAnimated } from '../png/file'
@@ -67,12 +67,13 @@ export const apng: Format = {
 
   buildsOn: (position, deliverable) => position > 0 && optimises(deliverable),
   encode: (host, frame, _, before) => Promise.resolve(packWays(waysOf(host, frame, before))),
-  async assemble(target, { width, height, depth, alpha, frames, rate, options }) {
+  async assemble(target, { width, height, depth, alpha, frames, rate, pixelAspect, options }) {
     if (target.kind !== 'film') throw new TypeError('an animated PNG is delivered as one file')
     const { sink } = target
     await sink.append(SIGNATURE)
     await sink.append(headerChunk(width, height, depth, alpha.mode !== 'none'))
     await sink.append(colourChunk())
+    await sink.append(shapeChunk(pixelAspect))
     await sink.append(animationControl(frames, Number(options.plays ?? 0)))
     const delay: [number, number] = [rate![1], rate![0]]
     let sequence = 0
@@ -97,5 +98,6 @@ export const apng: Format = {
     }
   },
   // signature, IHDR, sRGB, acTL, IEND; for each frame fcTL and chunk frame, against the head that it travelled with
-  wrappedSize: (encoded, { frames }) => encoded + 8 + 25 + 13 + 20 + 12 + frames * (38 + 16 - 22) - 4
+  wrappedSize: (encoded, { frames, pixelAspect }) =>
+    encoded + 8 + 25 + 13 + shapeChunk(pixelAspect).length + 20 + 12 + frames * (38 + 16 - 22) - 4
 }

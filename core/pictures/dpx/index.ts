@@ -3,13 +3,13 @@
  *
  * 0 "SDPX" or "XPDS", 4 u32 place of the picture; 772 u32 width, 776 u32 height; the first element from 780: 800 u8 descriptor (50 RGB,
  * 51 RGBA, 52 ABGR), 803 u8 bits, 804 u16 packing (0 packed, 1 filled to words, left), 806 u16 encoding, 808 u32 place, 812 u32 bytes after
- * each line; 1724 f32 frame rate (film), 1940 f32 frame rate (television)
+ * each line; 1628 u32 twice, the shape of a pixel; 1724 f32 frame rate (film), 1940 f32 frame rate (television)
  */
 import { impossible, unreadable } from '../../errors'
 import { readAll, type ByteReader } from '../../files/file'
 import { Cursor } from '../../files/view'
 import { allocateSamples, MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
-import { parseRate, type Rate } from '../../rate'
+import { MOST_OF_SHAPE, nearestRate, parseRate, type Rate } from '../../rate'
 import { fromHead } from '../sequence/head'
 import { sequenceFormat } from '../sequence/pictures'
 
@@ -23,6 +23,7 @@ interface DpxInfo {
   offset: number
   lineBytes: number
   rate: Rate | null
+  pixelAspect: [number, number]
 }
 
 const DESCRIPTORS: Record<number, { channels: 3 | 4; reversed: boolean }> = {
@@ -68,7 +69,10 @@ function readInfo(bytes: Uint8Array, file: string, size = bytes.length): DpxInfo
         ? cursor.f32(1724)
         : 0
   const rate = told > 0 && told < 1000 ? parseRate(told.toFixed(3)) : null
-  return { cursor, width, height, ...shape, bits: bits as DpxInfo['bits'], offset, lineBytes, rate }
+  // undefined is all bits set, and some leave zeros
+  const [across, down] = bytes.length >= 1636 && offset >= 1636 ? [cursor.u32(1628), cursor.u32(1632)] : [0, 0]
+  const pixelAspect: [number, number] = (across !== 0xffffffff && nearestRate([across, down], MOST_OF_SHAPE)) || [1, 1]
+  return { cursor, width, height, ...shape, bits: bits as DpxInfo['bits'], offset, lineBytes, rate, pixelAspect }
 }
 
 async function decode(_: unknown, reader: ByteReader): Promise<Frame> {
@@ -140,6 +144,7 @@ export const dpxSequence = sequenceFormat(
             ? { mode: 'unknown', matte: null, says: UNSAID }
             : { mode: 'none', matte: null, says: 'no alpha channel' },
         colour: null,
+        pixelAspect: info.pixelAspect,
         rate: info.rate
       }
     },

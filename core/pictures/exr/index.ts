@@ -41,7 +41,7 @@ const integers = (...values: number[]): Uint8Array =>
 /** xy of red, green, blue and white of ITU-R BT.709, which sRGB shares. */
 const BT709 = [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329]
 
-function header(frame: Frame, half: boolean, compression: number, { rate }: Deliverable): Uint8Array {
+function header(frame: Frame, half: boolean, compression: number, { rate, pixelAspect }: Deliverable): Uint8Array {
   const names = frame.alpha.mode === 'none' ? ['B', 'G', 'R'] : ['A', 'B', 'G', 'R']
   const channels = concatenate([
     ...names.map(name =>
@@ -59,7 +59,7 @@ function header(frame: Frame, half: boolean, compression: number, { rate }: Deli
     attribute('displayWindow', 'box2i', window),
     ...(rate && rate[0] <= 0x7fffffff ? [attribute('framesPerSecond', 'rational', integers(rate[0], rate[1]))] : []),
     attribute('lineOrder', 'lineOrder', new Uint8Array(1)),
-    attribute('pixelAspectRatio', 'float', floats(1)),
+    attribute('pixelAspectRatio', 'float', floats(pixelAspect[0] / pixelAspect[1])),
     attribute('screenWindowCenter', 'v2f', floats(0, 0)),
     attribute('screenWindowWidth', 'float', floats(1)),
     new Uint8Array(1)

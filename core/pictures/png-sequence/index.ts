@@ -47,11 +47,12 @@ export const pngSequence = sequenceFormat(
         claim: hasAlpha(info)
           ? { mode: 'straight', matte: null, says: 'PNG is straight by its standard' }
           : { mode: 'none', matte: null, says: `colour type ${info.header.colourType} without transparency` },
-        colour: info.colour
+        colour: info.colour,
+        pixelAspect: info.pixelAspect
       }
     },
     decode: decodePngFile,
     proofDecode: async (host, reader) => decodeIndependently(host, await readAll(reader), reader.name),
-    encode: encodePng
+    encode: (host, frame, { pixelAspect }) => encodePng(host, frame, pixelAspect)
   }
 )

@@ -29,6 +29,15 @@ export function colourChunk(): Uint8Array {
   return chunk('sRGB', new Uint8Array([0]))
 }
 
+/** pHYs (11.3.5.3) for pixels that are not square, without a unit; nothing where they are. */
+export function shapeChunk([width, height]: readonly [number, number]): Uint8Array {
+  if (width === height) return new Uint8Array(0)
+  const data = new Uint8Array(9)
+  writeU32(data, 0, height)
+  writeU32(data, 4, width)
+  return chunk('pHYs', data)
+}
+
 /** A chunk of picture data; its checksum is the kernels' work, for it may be long. */
 export function pixelChunk(host: Host, type: 'IDAT', data: Uint8Array): Uint8Array {
   const bytes = new Uint8Array(data.length + 12)
@@ -39,13 +48,14 @@ export function pixelChunk(host: Host, type: 'IDAT', data: Uint8Array): Uint8Arr
   return bytes
 }
 
-/** A whole PNG file of one frame. */
-export function encodePng(host: Host, frame: Frame): Uint8Array {
+/** A whole PNG file of one frame. `shape` is the width and height of a pixel. */
+export function encodePng(host: Host, frame: Frame, shape: readonly [number, number] = [1, 1]): Uint8Array {
   const pixels = encodePixels(host, frame)
   return concatenate([
     SIGNATURE,
     headerChunk(frame.width, frame.height, frame.depth, frame.alpha.mode !== 'none'),
     colourChunk(),
+    shapeChunk(shape),
     pixelChunk(host, 'IDAT', pixels),
     chunk('IEND')
   ])

@@ -2,6 +2,7 @@
 import { unreadable } from '../../errors'
 import type { ByteReader } from '../../files/file'
 import { MAX_PIXELS } from '../../frame/frame'
+import { MOST_OF_SHAPE, nearestRate } from '../../rate'
 import { listChunks, readChunk, readU32, type ChunkPlace } from './chunks'
 
 export interface PngHeader {
@@ -23,6 +24,8 @@ export interface PngInfo {
   transparency: Uint8Array | null
   /** What the file says of its colour, in words; null when it says nothing. */
   colour: string | null
+  /** Width and height of a pixel, from pHYs (11.3.5.3): more of them to the unit, less of each. */
+  pixelAspect: [number, number]
   /** acTL of an animated file. */
   animation: { frames: number; plays: number } | null
 }
@@ -94,6 +97,7 @@ export async function readPngInfo(reader: ByteReader): Promise<PngInfo> {
   const palette = await find('PLTE', 768)
   const transparency = await find('tRNS', 256)
   const actl = await find('acTL', 8)
+  const shape = await find('pHYs', 9)
   if (header.colourType === 3 && (!palette || palette.length % 3 !== 0 || palette.length === 0))
     throw unreadable(reader.name, 'chunk PLTE', 'the palette is missing or damaged')
   if (transparency) {
@@ -108,6 +112,7 @@ export async function readPngInfo(reader: ByteReader): Promise<PngInfo> {
     palette,
     transparency,
     colour: await colourTags(reader, chunks),
+    pixelAspect: (shape?.length === 9 && nearestRate([readU32(shape, 4), readU32(shape, 0)], MOST_OF_SHAPE)) || [1, 1],
     animation: actl && actl.length === 8 ? { frames: readU32(actl, 0), plays: readU32(actl, 4) } : null
   }
 }

@@ -8,6 +8,7 @@
 import { PourError, unreadable } from '../../errors'
 import { readAll, type ByteReader } from '../../files/file'
 import { Cursor } from '../../files/view'
+import { MOST_OF_SHAPE, nearestRate } from '../../rate'
 import { allocateSamples, MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { AlphaClaim } from '../../source/source'
 import type { Deliverable } from '../../formats/format'
@@ -64,14 +65,20 @@ function readInfo(bytes: Uint8Array, file: string): TgaInfo {
   }
 }
 
-/** The attribute type that the extension area tells, found from the file's end; null where there is none. */
-async function attributeOf(reader: ByteReader): Promise<number | null> {
+/** What the extension area tells, found from the file's end: the attribute type, and the shape of pixels. Nothing where there is none. */
+async function extensionOf(reader: ByteReader): Promise<{ attribute: number | null; pixelAspect: [number, number] }> {
+  const nothing = { attribute: null, pixelAspect: [1, 1] as [number, number] }
   const tail = await reader.read(Math.max(0, reader.size - 26), 26)
   const c = new Cursor(tail, reader.name, true)
-  if (tail.length < 26 || c.text(8, 18) !== SIGNATURE.slice(0, 17)) return null
+  if (tail.length < 26 || c.text(8, 18) !== SIGNATURE.slice(0, 17)) return nothing
   const extension = c.u32(0)
-  if (extension === 0 || extension + EXTENSION > reader.size) return null
-  return (await reader.read(extension + 494, 1))[0] ?? null
+  if (extension === 0 || extension + EXTENSION > reader.size) return nothing
+  const area = new Cursor(await reader.read(extension, EXTENSION), reader.name, true)
+  return {
+    attribute: area.u8(494),
+    // 0 over anything says nothing
+    pixelAspect: nearestRate([area.u16(474), area.u16(476)], MOST_OF_SHAPE) ?? [1, 1]
+  }
 }
 
 function claimOf({ bits, attribute, alphaBits }: TgaInfo): AlphaClaim {
@@ -208,7 +215,7 @@ function packRow(row: Uint8Array, each: number, out: Uint8Array, at: number): nu
   return at
 }
 
-function encode(_: unknown, frame: Frame, { options }: Deliverable): Uint8Array {
+function encode(_: unknown, frame: Frame, { options, pixelAspect }: Deliverable): Uint8Array {
   const { width, height, samples, alpha } = frame
   const each = alpha.mode === 'none' ? 3 : 4
   const runs = options.runs !== false
@@ -237,6 +244,10 @@ function encode(_: unknown, frame: Frame, { options }: Deliverable): Uint8Array 
   }
   const extension = at
   view.setUint16(at, EXTENSION, true)
+  if (pixelAspect[0] !== pixelAspect[1]) {
+    view.setUint16(at + 474, pixelAspect[0], true)
+    view.setUint16(at + 476, pixelAspect[1], true)
+  }
   out[at + 494] = each === 3 ? 0 : alpha.mode === 'premultiplied' ? 4 : 3
   at += EXTENSION
   view.setUint32(at, extension, true)
@@ -277,14 +288,16 @@ export const tgaSequence = sequenceFormat(
     recognises: async (head, reader) => looksLikeTga(head) && holdsTogether(reader, head),
     async about(reader): Promise<PictureAbout> {
       const head = readInfo(await reader.read(0, 18), reader.name)
-      const info = { ...head, attribute: await attributeOf(reader) }
+      const { attribute, pixelAspect } = await extensionOf(reader)
+      const info = { ...head, attribute }
       return {
         kind: `TGA, ${info.bits} bit`,
         width: info.width,
         height: info.height,
         bitDepth: 8,
         claim: claimOf(info),
-        colour: null
+        colour: null,
+        pixelAspect
       }
     },
     decode,

@@ -35,9 +35,10 @@ type Entry = readonly [tag: number, type: 3 | 4 | 5, values: readonly number[]]
  * file: "II" 42, u32 place of the directory; strips; long values; directory
  * directory: u16 entries, then u16 tag, u16 type (3 SHORT, 4 LONG, 5 RATIONAL), u32 count, value or its place; u32 0
  */
-function encodeTiff(host: Host, frame: Frame, { options }: Deliverable): Uint8Array {
+function encodeTiff(host: Host, frame: Frame, { options, pixelAspect }: Deliverable): Uint8Array {
   const { width, height, depth, alpha } = frame
   const channels = alpha.mode === 'none' ? 3 : 4
+  const square = pixelAspect[0] === pixelAspect[1]
   const compression = COMPRESSIONS[String(options.compression ?? 'deflate')]!
   const predicted = compression !== 1 && depth !== 32
   const stride = (width * channels * depth) / 8
@@ -64,10 +65,11 @@ function encodeTiff(host: Host, frame: Frame, { options }: Deliverable): Uint8Ar
     [277, 3, [channels]],
     [278, 4, [rowsPerStrip]],
     [279, 4, strips.map(strip => strip.length)],
-    [282, 5, [72, 1]],
-    [283, 5, [72, 1]],
+    // of pixels that are not square only the ratio is told: more of them to the unit, less of each
+    [282, 5, square ? [72, 1] : [pixelAspect[1], 1]],
+    [283, 5, square ? [72, 1] : [pixelAspect[0], 1]],
     [284, 3, [1]],
-    [296, 3, [2]],
+    [296, 3, [square ? 2 : 1]],
     [317, 3, [predicted ? 2 : 1]],
     ...(channels === 4 ? ([[338, 3, [alpha.mode === 'premultiplied' ? 1 : 2]]] as Entry[]) : []),
     [339, 3, Array<number>(channels).fill(depth === 32 ? 3 : 1)]
@@ -154,7 +156,8 @@ export const tiffSequence = sequenceFormat(
         height: info.height,
         bitDepth: info.bits,
         claim: claimOf(info.extra),
-        colour: null
+        colour: null,
+        pixelAspect: info.pixelAspect
       }
       return upright(about, info.orientation)
     },

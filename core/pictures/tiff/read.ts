@@ -5,6 +5,7 @@ import { Cursor } from '../../files/view'
 import { allocateSamples, MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import { oriented, orientationOf, type Orientation } from '../../frame/orient'
 import type { Host } from '../../host'
+import { MOST_OF_SHAPE, nearestRate } from '../../rate'
 import { unpackLzw } from './lzw'
 
 export interface TiffInfo {
@@ -26,19 +27,31 @@ export interface TiffInfo {
   counts: number[]
   palette: number[] | null
   orientation: Orientation
+  /** Width and height of a pixel, from the two resolutions: more of them to the unit, less of each. */
+  pixelAspect: [number, number]
 }
 
 const SIZES: Record<number, number> = { 1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 6: 1, 7: 1, 8: 2, 9: 4, 11: 4, 12: 8, 13: 4 }
 /** No list in a file may be longer: a strip for each row of the tallest picture. */
 const MOST_VALUES = 1 << 20
 /** The fields that are read; any other may say what it likes. */
-const READ = new Set([256, 257, 258, 259, 262, 273, 274, 277, 278, 279, 284, 317, 320, 322, 323, 324, 325, 338, 339])
+const READ = new Set([
+  256, 257, 258, 259, 262, 273, 274, 277, 278, 279, 282, 283, 284, 317, 320, 322, 323, 324, 325, 338, 339
+])
 
 export function looksLikeTiff(head: Uint8Array): boolean {
   return (
     (head[0] === 0x49 && head[1] === 0x49 && head[2] === 42 && head[3] === 0) ||
     (head[0] === 0x4d && head[1] === 0x4d && head[2] === 0 && head[3] === 42)
   )
+}
+
+/** The shape that resolutions of a number of pixels to the unit, each a fraction, come to; square where they tell nothing. */
+function shapeOf(across: number[] | undefined, down: number[] | undefined): [number, number] {
+  const [x, y] = [across, down].map(pair => (pair ? pair[0]! / (pair[1] ?? 1) : NaN)) as [number, number]
+  const ratio = y / x
+  // resolutions that are rounded to whole pixels an inch are no shape
+  return Math.abs(ratio - 1) < 0.005 ? [1, 1] : (nearestRate([ratio, 1], MOST_OF_SHAPE) ?? [1, 1])
 }
 
 export function readTiffInfo(bytes: Uint8Array, file: string): TiffInfo {
@@ -56,10 +69,9 @@ export function readTiffInfo(bytes: Uint8Array, file: string): TiffInfo {
     c.need(place, count * size)
     const read = (n: number): number =>
       size === 1 ? c.u8(place + n) : size === 2 ? c.u16(place + 2 * n) : c.u32(place + size * n)
-    tags.set(
-      tag,
-      Array.from({ length: count }, (_, n) => read(n))
-    )
+    // a fraction is two numbers
+    const fraction = type === 5 && count === 1 ? [c.u32(place), c.u32(place + 4)] : null
+    tags.set(tag, fraction ?? Array.from({ length: count }, (_, n) => read(n)))
   }
   const one = (tag: number, fallback: number): number => tags.get(tag)?.[0] ?? fallback
   const [width, height] = [one(256, 0), one(257, 0)]
@@ -104,7 +116,8 @@ export function readTiffInfo(bytes: Uint8Array, file: string): TiffInfo {
     offsets,
     counts,
     palette,
-    orientation: orientationOf(one(274, 1))
+    orientation: orientationOf(one(274, 1)),
+    pixelAspect: shapeOf(tags.get(282), tags.get(283))
   }
 }
 
