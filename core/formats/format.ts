@@ -9,7 +9,7 @@ import type { Depth, Frame, Transfer } from '../frame/frame'
 import type { Host } from '../host'
 import type { Rate } from '../rate'
 import type { SoundFeed, SoundForm } from '../sound/sound'
-import type { FieldOrder, Source } from '../source/source'
+import type { FieldOrder, Source, SourceFacts } from '../source/source'
 import type { OptionField, OptionValues } from '../settings/field'
 import type { Form } from './form'
 
@@ -180,4 +180,16 @@ export interface Format {
   assemble(target: Target, deliverable: Deliverable, host: Host, feed?: SoundFeed | null): Promise<Assembler>
   /** Bytes of the delivery when its frames come to `encoded` bytes. */
   wrappedSize(encoded: number, deliverable: Deliverable): number
+}
+
+/** A source whose row in the table is not said yet. */
+export type OpenedPictures = Omit<Source, 'facts'> & { readonly facts: Omit<SourceFacts, 'format'> }
+
+/** What pictures, single or moving, are made of: all of a row but what it is called and good for. */
+export type PictureKind = Omit<
+  Format,
+  'id' | 'name' | 'tag' | 'traits' | 'page' | 'readOnly' | 'open' | 'openForProof'
+> & {
+  open(name: string, files: readonly FileRef[], host: Host): Promise<OpenedPictures>
+  openForProof(name: string, files: readonly FileRef[], host: Host): Promise<OpenedPictures>
 }

@@ -1,42 +1,17 @@
 /** The one list of formats. Adding a format is a folder beside this file and a line here. */
 import { unreadable, wrongCall } from '../errors'
 import type { ByteReader } from '../files/file'
-import { apng } from '../pictures/apng'
-import { avifSequence } from '../pictures/avif'
-import { dpxSequence } from '../pictures/dpx'
-import { gif } from '../pictures/gif'
-import { exrSequence } from '../pictures/exr'
 import { containers } from '../containers'
 import type { Film } from '../containers/container'
 import { films } from './films'
 import type { Format, HostNeed } from './format'
 import type { Host } from '../host'
-import { jpegSequence } from '../pictures/jpeg'
 import { opaqueFilm } from './opaque-film'
-import { pngSequence } from '../pictures/png-sequence'
-import { tgaSequence } from '../pictures/tga'
-import { tiffSequence } from '../pictures/tiff'
+import { pictures } from './pictures'
 import { unknownCodec } from './unread'
 import { webmVp8, webmVp9 } from './webm'
-import { webpAnimated, webpSequence } from '../pictures/webp'
 
-export const formats: readonly Format[] = [
-  ...films,
-  pngSequence,
-  tiffSequence,
-  exrSequence,
-  dpxSequence,
-  webpSequence,
-  tgaSequence,
-  apng,
-  webpAnimated,
-  gif,
-  webmVp9,
-  webmVp8,
-  jpegSequence,
-  avifSequence,
-  opaqueFilm
-]
+export const formats: readonly Format[] = [...films, ...pictures, webmVp9, webmVp8, opaqueFilm]
 
 /** Those an outlet may deliver. */
 export const writtenFormats: readonly Format[] = formats.filter(format => !format.readOnly)

@@ -1,5 +1,5 @@
 /** Animated PNG: one file, exact at 8 and 16 bits, shown by every browser. */
-import type { Format } from '../../formats/format'
+import type { PictureKind } from '../../formats/format'
 import { looksLikePng, SIGNATURE, chunk } from '../png/chunks'
 import { colourChunk, headerChunk, shapeChunk } from '../png/encode'
 import { readPngInfo } from '../png/header'
@@ -9,10 +9,7 @@ import { optimises, packWays, unpackWays, waysOf, type Laid } from './changes'
 import { animationControl, frameControl, frameDataChunk } from './control'
 import { asStandalonePng, openApng } from './read'
 
-export const apng: Format = {
-  id: 'apng',
-  name: 'Animated PNG',
-  tag: 'APNG',
+export const apng: PictureKind = {
   extension: 'png',
   mime: 'image/apng',
   delivers: 'film',
@@ -44,8 +41,6 @@ export const apng: Format = {
     },
     { key: 'plays', label: 'Times it plays', help: '0 plays for ever', kind: 'integer', min: 0, max: 65535, default: 0 }
   ],
-  traits: [],
-  page: { element: 'picture', type: 'image/png', moves: true, order: 5 },
   proofReader: { name: "a library's PNG decoder, frame by frame", independent: true },
   refusesRate: ([n, d]) =>
     n > 65535 || d > 65535

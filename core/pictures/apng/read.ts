@@ -4,7 +4,8 @@ import { baseName, type FileRef } from '../../files/file'
 import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import { reduceRate, type Rate } from '../../rate'
-import type { Finding, Source } from '../../source/source'
+import type { OpenedPictures } from '../../formats/format'
+import type { Finding } from '../../source/source'
 import { inTurn } from '../../source/turns'
 import { PartPlayer } from '../animation/canvas'
 import { chunk, SIGNATURE, writeU32 } from '../png/chunks'
@@ -49,7 +50,7 @@ export async function openApng(
   file: FileRef,
   host: Host,
   decode: DecodeRectangle = decodePixels
-): Promise<Source> {
+): Promise<OpenedPictures> {
   const reader = await host.openFile(file)
   const info = await readPngInfo(reader)
   const frames = await readFrames(reader, info)
@@ -71,7 +72,6 @@ export async function openApng(
   return {
     facts: {
       name: name || baseName(file.path),
-      format: 'apng',
       kind: 'animated PNG',
       width: info.header.width,
       height: info.header.height,

@@ -8,7 +8,7 @@ import { Cursor } from '../../files/view'
 import { OPAQUE, STRAIGHT } from '../../frame/frame'
 import { listAtoms } from '../../containers/quicktime/atoms'
 import { decodeByMachine } from '../sequence/machine'
-import { sequenceFormat } from '../sequence/pictures'
+import { picturesOf } from '../sequence/pictures'
 
 const ALPHA_TYPES = ['urn:mpeg:mpegB:cicp:systems:auxiliary:alpha', 'urn:mpeg:hevc:2015:auxid:1']
 /** Boxes that hold boxes, and the bytes before those. */
@@ -52,13 +52,9 @@ function looksLikeAvif(head: Uint8Array): boolean {
   return String.fromCharCode(...head.subarray(8, 64)).includes('avif')
 }
 
-export const avifSequence = sequenceFormat(
+export const avifSequence = picturesOf(
   {
-    id: 'avif-sequence',
-    name: 'AVIF stills',
-    tag: 'AVIF stills',
     extension: 'avif',
-    readOnly: 'AVIF is read; no encoder for it is at hand in the browser.',
     lossless: false,
     exactAlpha: false,
     depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
@@ -70,8 +66,6 @@ export const avifSequence = sequenceFormat(
     declaredMattes: ['#000000'],
     limits: { width: 65536, height: 65536, rate: 'carries no rate; the name and the note do' },
     options: [],
-    traits: [],
-    page: { element: 'picture', type: 'image/avif', moves: true, order: 3 },
     needs: 'pictures',
     proofReader: { name: "the machine's own decoder", independent: true }
   },

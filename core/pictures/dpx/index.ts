@@ -11,7 +11,7 @@ import { Cursor } from '../../files/view'
 import { allocateSamples, MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import { MOST_OF_SHAPE, nearestRate, parseRate, type Rate } from '../../rate'
 import { fromHead } from '../sequence/head'
-import { sequenceFormat } from '../sequence/pictures'
+import { picturesOf } from '../sequence/pictures'
 
 interface DpxInfo {
   cursor: Cursor
@@ -106,13 +106,9 @@ async function decode(_: unknown, reader: ByteReader): Promise<Frame> {
 
 const UNSAID = 'DPX has no field that says how its alpha is meant'
 
-export const dpxSequence = sequenceFormat(
+export const dpxSequence = picturesOf(
   {
-    id: 'dpx-sequence',
-    name: 'DPX sequence',
-    tag: 'DPX sequence',
     extension: 'dpx',
-    readOnly: 'DPX is read to be converted; nothing that takes transparency asks for it.',
     lossless: true,
     exactAlpha: true,
     depths: [
@@ -127,7 +123,6 @@ export const dpxSequence = sequenceFormat(
     declaredMattes: [],
     limits: { width: 65535, height: 65535, rate: 'carried as a float' },
     options: [],
-    traits: [],
     proofReader: { name: "Pour's own DPX reader, tested on files of other writers", independent: false }
   },
   {

@@ -4,7 +4,7 @@ import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import type { Deliverable } from '../../formats/format'
 import { fromHead } from '../sequence/head'
-import { sequenceFormat } from '../sequence/pictures'
+import { picturesOf } from '../sequence/pictures'
 import { toHalf } from './half'
 import { packRuns, predict } from './pack'
 import { packPiz } from './piz'
@@ -118,11 +118,8 @@ function encodeExr(host: Host, frame: Frame, deliverable: Deliverable): Uint8Arr
   return concatenate([head, table, ...chunks])
 }
 
-export const exrSequence = sequenceFormat(
+export const exrSequence = picturesOf(
   {
-    id: 'exr-sequence',
-    name: 'OpenEXR sequence',
-    tag: 'EXR sequence',
     extension: 'exr',
     lossless: true,
     exactAlpha: true,
@@ -164,7 +161,6 @@ export const exrSequence = sequenceFormat(
         default: 'zip'
       }
     ],
-    traits: ['master'],
     proofReader: { name: "Pour's own OpenEXR reader, tested on files of other writers", independent: false }
   },
   {

@@ -7,11 +7,10 @@ import { concatenate } from '../../files/bytes'
 import { readAll, type FileRef } from '../../files/file'
 import { STRAIGHT, type Frame } from '../../frame/frame'
 import type { Host } from '../../host'
-import type { Source } from '../../source/source'
 import { inTurn } from '../../source/turns'
 import { PartPlayer } from '../animation/canvas'
 import { rateOfTicks, ticksOf } from '../../timing'
-import type { Deliverable, Format, Survey } from '../../formats/format'
+import type { Deliverable, OpenedPictures, PictureKind, Survey } from '../../formats/format'
 import { applyPalette, GIFEncoder, quantize } from './library'
 import { decodeGifFrame, looksLikeGif, readGif } from './read'
 import type { OptionValues } from '../../settings/field'
@@ -170,7 +169,7 @@ function head(width: number, height: number, plays: number, palette: Uint8Array)
   ])
 }
 
-async function openGif(name: string, file: FileRef, host: Host): Promise<Source> {
+async function openGif(name: string, file: FileRef, host: Host): Promise<OpenedPictures> {
   const reader = await host.openFile(file)
   const bytes = await readAll(reader)
   const info = readGif(bytes, reader.name)
@@ -186,7 +185,6 @@ async function openGif(name: string, file: FileRef, host: Host): Promise<Source>
   return {
     facts: {
       name,
-      format: 'gif',
       kind: frames.length === 1 ? 'GIF picture' : 'animated GIF',
       width,
       height,
@@ -219,10 +217,7 @@ function unheld([n, d]: readonly [number, number]): string | null {
   return null
 }
 
-export const gif: Format = {
-  id: 'gif',
-  name: 'GIF',
-  tag: 'GIF',
+export const gif: PictureKind = {
   extension: 'gif',
   mime: 'image/gif',
   delivers: 'film',
@@ -295,8 +290,6 @@ export const gif: Format = {
     threshold: Number(options.threshold ?? 50) / 100,
     matte: options.matte === 'none' || options.matte === undefined ? null : String(options.matte)
   }),
-  traits: ['hard-edges'],
-  page: { element: 'picture', type: 'image/gif', moves: true, order: 6 },
   proofReader: { name: "Pour's own GIF reader; the writer is a library's", independent: true },
   refusesRate: unheld,
 

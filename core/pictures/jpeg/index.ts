@@ -8,7 +8,7 @@ import { Cursor } from '../../files/view'
 import { OPAQUE } from '../../frame/frame'
 import { oriented, orientationOf, type Orientation } from '../../frame/orient'
 import { decodeByMachine } from '../sequence/machine'
-import { sequenceFormat, type PictureAbout } from '../sequence/pictures'
+import { picturesOf, type PictureAbout } from '../sequence/pictures'
 import { upright } from '../sequence/upright'
 
 /** Start-of-frame markers of baseline, extended and progressive pictures. */
@@ -68,13 +68,9 @@ async function infoOf(reader: ByteReader): Promise<JpegInfo> {
   }
 }
 
-export const jpegSequence = sequenceFormat(
+export const jpegSequence = picturesOf(
   {
-    id: 'jpeg-sequence',
-    name: 'JPEG sequence',
-    tag: 'JPEG sequence',
     extension: 'jpg',
-    readOnly: 'JPEG has no alpha; it is read so that a matte can be pulled from it.',
     lossless: false,
     exactAlpha: true,
     depths: [{ depth: 8, colourBits: 8, alphaBits: 0 }],
@@ -86,8 +82,6 @@ export const jpegSequence = sequenceFormat(
     declaredMattes: [],
     limits: { width: 65535, height: 65535, rate: 'carries no rate; the name and the note do' },
     options: [],
-    traits: [],
-    page: { element: 'picture', type: 'image/jpeg', moves: false, order: 0 },
     needs: 'pictures',
     proofReader: { name: "the machine's own decoder", independent: true }
   },

@@ -5,13 +5,10 @@ import { encodePng } from '../png/encode'
 import { decodePngFile, isAnimated } from '../png/file'
 import { hasAlpha, readPngInfo } from '../png/header'
 import { decodeIndependently } from '../png/independent'
-import { sequenceFormat } from '../sequence/pictures'
+import { picturesOf } from '../sequence/pictures'
 
-export const pngSequence = sequenceFormat(
+export const pngSequence = picturesOf(
   {
-    id: 'png-sequence',
-    name: 'PNG sequence',
-    tag: 'PNG sequence',
     extension: 'png',
     lossless: true,
     exactAlpha: true,
@@ -31,8 +28,6 @@ export const pngSequence = sequenceFormat(
     declaredMattes: [],
     limits: { width: 2 ** 31 - 1, height: 2 ** 31 - 1, rate: 'carries no rate; the name and the note do' },
     options: [],
-    traits: ['master', 'for-engines'],
-    page: { element: 'picture', type: 'image/png', moves: false, order: 0 },
     proofReader: { name: "a library's PNG decoder", independent: true }
   },
   {

@@ -3,8 +3,8 @@ import { unreadable } from '../../errors'
 import { memoryReader, readAll, type ByteReader, type FileRef } from '../../files/file'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
-import type { Source, SourceFacts } from '../../source/source'
-import type { Deliverable, Format } from '../../formats/format'
+import type { SourceFacts } from '../../source/source'
+import type { Deliverable, OpenedPictures, PictureKind } from '../../formats/format'
 
 /** What a picture file says before its pixels are read. */
 export interface PictureAbout extends Pick<SourceFacts, 'width' | 'height' | 'bitDepth' | 'claim' | 'colour'> {
@@ -26,19 +26,17 @@ export interface PictureCodec {
 }
 
 async function openPictures(
-  id: string,
   codec: PictureCodec,
   decode: PictureCodec['decode'],
   name: string,
   files: readonly FileRef[],
   host: Host
-): Promise<Source> {
+): Promise<OpenedPictures> {
   const first = await host.openFile(files[0]!)
   const about = await codec.about(first)
   await first.close()
-  const facts: SourceFacts = {
+  const facts: OpenedPictures['facts'] = {
     name,
-    format: id,
     kind: `${about.kind} ${files.length === 1 ? 'picture' : 'sequence'}`,
     width: about.width,
     height: about.height,
@@ -89,8 +87,8 @@ type Shared =
   | 'wrappedSize'
   | 'refusesRate'
 
-/** A format of one picture a file. */
-export function sequenceFormat(own: Omit<Format, Shared>, codec: PictureCodec): Format {
+/** A kind of one picture a file. */
+export function picturesOf(own: Omit<PictureKind, Shared>, codec: PictureCodec): PictureKind {
   return {
     mime: 'application/zip',
     delivers: 'pictures',
@@ -104,9 +102,8 @@ export function sequenceFormat(own: Omit<Format, Shared>, codec: PictureCodec): 
       const { width, height } = await codec.about(reader)
       return { width, height }
     },
-    open: (name, files, host) => openPictures(own.id, codec, codec.decode, name, files, host),
-    openForProof: (name, files, host) =>
-      openPictures(own.id, codec, codec.proofDecode ?? codec.decode, name, files, host),
+    open: (name, files, host) => openPictures(codec, codec.decode, name, files, host),
+    openForProof: (name, files, host) => openPictures(codec, codec.proofDecode ?? codec.decode, name, files, host),
     encode: async (host, frame, deliverable) => codec.encode(host, frame, deliverable),
     assemble(target, deliverable) {
       if (target.kind !== 'pictures') throw new TypeError('a sequence is delivered as pictures')

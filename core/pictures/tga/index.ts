@@ -12,7 +12,7 @@ import { MOST_OF_SHAPE, nearestRate } from '../../rate'
 import { allocateSamples, MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { AlphaClaim } from '../../source/source'
 import type { Deliverable } from '../../formats/format'
-import { sequenceFormat, type PictureAbout } from '../sequence/pictures'
+import { picturesOf, type PictureAbout } from '../sequence/pictures'
 
 const SIGNATURE = 'TRUEVISION-XFILE.\0'
 const EXTENSION = 495
@@ -255,11 +255,8 @@ function encode(_: unknown, frame: Frame, { options, pixelAspect }: Deliverable)
   return out.slice(0, at + 26)
 }
 
-export const tgaSequence = sequenceFormat(
+export const tgaSequence = picturesOf(
   {
-    id: 'tga-sequence',
-    name: 'TGA sequence',
-    tag: 'TGA sequence',
     extension: 'tga',
     lossless: true,
     exactAlpha: true,
@@ -280,7 +277,6 @@ export const tgaSequence = sequenceFormat(
         default: true
       }
     ],
-    traits: ['master', 'for-engines'],
     proofReader: { name: "Pour's own TGA reader, tested on files of other writers", independent: false }
   },
   {

@@ -4,7 +4,7 @@ import type { Host } from '../../host'
 import type { AlphaClaim } from '../../source/source'
 import type { Deliverable } from '../../formats/format'
 import { fromHead } from '../sequence/head'
-import { sequenceFormat, type PictureAbout } from '../sequence/pictures'
+import { picturesOf, type PictureAbout } from '../sequence/pictures'
 import { upright } from '../sequence/upright'
 import { packLzw } from './lzw'
 import { decodeTiff, looksLikeTiff, readTiffInfo } from './read'
@@ -109,11 +109,8 @@ function claimOf(extra: number | null): AlphaClaim {
   return { mode: 'unknown', matte: null, says: `ExtraSamples ${extra}, which does not say how alpha is meant` }
 }
 
-export const tiffSequence = sequenceFormat(
+export const tiffSequence = picturesOf(
   {
-    id: 'tiff-sequence',
-    name: 'TIFF sequence',
-    tag: 'TIFF sequence',
     extension: 'tif',
     lossless: true,
     exactAlpha: true,
@@ -143,7 +140,6 @@ export const tiffSequence = sequenceFormat(
         default: 'deflate'
       }
     ],
-    traits: ['master'],
     proofReader: { name: "Pour's own TIFF reader, tested on files of other writers", independent: false }
   },
   {

@@ -3,12 +3,11 @@ import { damagedBy, impossible, unreadable } from '../../errors'
 import { readAll, type ByteReader, type FileRef } from '../../files/file'
 import { MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { Host, WebpCoding } from '../../host'
-import type { Source } from '../../source/source'
 import { inTurn } from '../../source/turns'
 import { PartPlayer } from '../animation/canvas'
 import { rateOfTicks, ticksOf } from '../../timing'
-import type { Deliverable, Format } from '../../formats/format'
-import { sequenceFormat } from '../sequence/pictures'
+import type { Deliverable, OpenedPictures, PictureKind } from '../../formats/format'
+import { picturesOf } from '../sequence/pictures'
 import {
   animationFrame,
   animationHead,
@@ -109,16 +108,11 @@ const SHARED = {
   proofReader: { name: "libwebp's decoder behind Pour's own reader of the container", independent: false }
 } as const
 
-export const webpSequence = sequenceFormat(
+export const webpSequence = picturesOf(
   {
     ...SHARED,
-    id: 'webp-sequence',
-    name: 'WebP sequence',
-    tag: 'WebP sequence',
     extension: 'webp',
     limits: { width: 16383, height: 16383, rate: 'carries no rate; the name and the note do' },
-    traits: ['for-engines'],
-    page: { element: 'picture', type: 'image/webp', moves: false, order: 0 },
     needs: 'webp',
     options: OPTIONS
   },
@@ -143,7 +137,7 @@ export const webpSequence = sequenceFormat(
   }
 )
 
-async function openAnimation(name: string, file: FileRef, host: Host): Promise<Source> {
+async function openAnimation(name: string, file: FileRef, host: Host): Promise<OpenedPictures> {
   const reader = await host.openFile(file)
   const info = readWebp(await readAll(reader), reader.name)
   const { width, height, frames } = info
@@ -161,7 +155,6 @@ async function openAnimation(name: string, file: FileRef, host: Host): Promise<S
   return {
     facts: {
       name,
-      format: 'webp-animated',
       kind: `animated WebP, ${info.lossless ? 'lossless' : 'lossy'}`,
       width,
       height,
@@ -184,11 +177,8 @@ async function openAnimation(name: string, file: FileRef, host: Host): Promise<S
   }
 }
 
-export const webpAnimated: Format = {
+export const webpAnimated: PictureKind = {
   ...SHARED,
-  id: 'webp-animated',
-  name: 'Animated WebP',
-  tag: 'WebP animation',
   extension: 'webp',
   mime: 'image/webp',
   delivers: 'film',
@@ -206,8 +196,6 @@ export const webpAnimated: Format = {
       default: 0
     }
   ],
-  traits: [],
-  page: { element: 'picture', type: 'image/webp', moves: true, order: 4 },
   needs: 'webp',
   refusesRate: ([n, d]) =>
     n / d > 1000 ? 'WebP holds times in whole milliseconds; this rate is faster than that.' : null,

@@ -1,0 +1,115 @@
+/** The rows that are pictures, one a frame or moving in one file: what each kind is called, and what it is good for. */
+import { apng } from '../pictures/apng'
+import { avifSequence } from '../pictures/avif'
+import { dpxSequence } from '../pictures/dpx'
+import { exrSequence } from '../pictures/exr'
+import { gif } from '../pictures/gif'
+import { jpegSequence } from '../pictures/jpeg'
+import { pngSequence } from '../pictures/png-sequence'
+import { tgaSequence } from '../pictures/tga'
+import { tiffSequence } from '../pictures/tiff'
+import { webpAnimated, webpSequence } from '../pictures/webp'
+import type { Format, OpenedPictures, PictureKind } from './format'
+import type { Source } from '../source/source'
+
+type Row = Pick<Format, 'id' | 'name' | 'tag' | 'traits' | 'page' | 'readOnly'> & { kind: PictureKind }
+
+function pictureFormat({ kind, ...row }: Row): Format {
+  const named = (source: OpenedPictures): Source => ({ ...source, facts: { ...source.facts, format: row.id } })
+  return {
+    ...kind,
+    ...row,
+    open: async (...files) => named(await kind.open(...files)),
+    openForProof: async (...files) => named(await kind.openForProof(...files))
+  }
+}
+
+export const pictures: readonly Format[] = [
+  pictureFormat({
+    id: 'png-sequence',
+    name: 'PNG sequence',
+    tag: 'PNG sequence',
+    traits: ['master', 'for-engines'],
+    page: { element: 'picture', type: 'image/png', moves: false, order: 0 },
+    kind: pngSequence
+  }),
+  pictureFormat({
+    id: 'tiff-sequence',
+    name: 'TIFF sequence',
+    tag: 'TIFF sequence',
+    traits: ['master'],
+    kind: tiffSequence
+  }),
+  pictureFormat({
+    id: 'exr-sequence',
+    name: 'OpenEXR sequence',
+    tag: 'EXR sequence',
+    traits: ['master'],
+    kind: exrSequence
+  }),
+  pictureFormat({
+    id: 'dpx-sequence',
+    name: 'DPX sequence',
+    tag: 'DPX sequence',
+    readOnly: 'DPX is read to be converted; nothing that takes transparency asks for it.',
+    traits: [],
+    kind: dpxSequence
+  }),
+  pictureFormat({
+    id: 'webp-sequence',
+    name: 'WebP sequence',
+    tag: 'WebP sequence',
+    traits: ['for-engines'],
+    page: { element: 'picture', type: 'image/webp', moves: false, order: 0 },
+    kind: webpSequence
+  }),
+  pictureFormat({
+    id: 'tga-sequence',
+    name: 'TGA sequence',
+    tag: 'TGA sequence',
+    traits: ['master', 'for-engines'],
+    kind: tgaSequence
+  }),
+  pictureFormat({
+    id: 'apng',
+    name: 'Animated PNG',
+    tag: 'APNG',
+    traits: [],
+    page: { element: 'picture', type: 'image/png', moves: true, order: 5 },
+    kind: apng
+  }),
+  pictureFormat({
+    id: 'webp-animated',
+    name: 'Animated WebP',
+    tag: 'WebP animation',
+    traits: [],
+    page: { element: 'picture', type: 'image/webp', moves: true, order: 4 },
+    kind: webpAnimated
+  }),
+  pictureFormat({
+    id: 'gif',
+    name: 'GIF',
+    tag: 'GIF',
+    traits: ['hard-edges'],
+    page: { element: 'picture', type: 'image/gif', moves: true, order: 6 },
+    kind: gif
+  }),
+  pictureFormat({
+    id: 'jpeg-sequence',
+    name: 'JPEG sequence',
+    tag: 'JPEG sequence',
+    readOnly: 'JPEG has no alpha; it is read so that a matte can be pulled from it.',
+    traits: [],
+    page: { element: 'picture', type: 'image/jpeg', moves: false, order: 0 },
+    kind: jpegSequence
+  }),
+  pictureFormat({
+    id: 'avif-sequence',
+    name: 'AVIF stills',
+    tag: 'AVIF stills',
+    readOnly: 'AVIF is read; no encoder for it is at hand in the browser.',
+    traits: [],
+    page: { element: 'picture', type: 'image/avif', moves: true, order: 3 },
+    kind: avifSequence
+  })
+]
