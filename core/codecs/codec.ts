@@ -1,8 +1,8 @@
 /** Picture codecs: what a packet means, whichever container it came in. */
 import { unreadable } from '../errors'
-import type { CodecEntry, ContainerId, Packets, PictureTrack } from '../containers/container'
+import type { Beside, CodecEntry, ContainerId, Packet, Packets, PictureTrack } from '../containers/container'
 import type { ByteReader } from '../files/file'
-import type { Deliverable, DepthChoice } from '../formats/format'
+import type { Deliverable, DepthChoice, HostNeed } from '../formats/format'
 import type { Frame } from '../frame/frame'
 import type { Host } from '../host'
 import type { OptionField, OptionValues } from '../settings/field'
@@ -37,6 +37,13 @@ export interface Coder {
   entry(deliverable: Deliverable, container: ContainerId): CodecEntry
   /** Whether the frame at a position is coded as what changed since the one before. */
   buildsOn?(position: number, deliverable: Deliverable): boolean
+  /** The codec of films that its machine must have. */
+  readonly needs?: HostNeed
+  /**
+   * Of codecs whose frames build on each other in ways that only a coder kept open knows: `encode` prepares frames, and this codes what
+   * it prepared, in order.
+   */
+  inOrder?(deliverable: Deliverable, host: Host): Promise<InOrder>
   /** Encodes one frame of the deliverable's size, depth and mode. Runs in a worker; keeps nothing between calls. */
   encode(
     host: Host,
@@ -44,6 +51,12 @@ export interface Coder {
     deliverable: Deliverable,
     about: { before: Frame | null; container: ContainerId }
   ): Promise<Uint8Array>
+}
+
+/** A coder that is kept open for a film. */
+export interface InOrder {
+  code(prepared: Uint8Array, index: number): Promise<Beside & { data: Uint8Array }>
+  close(): Promise<void>
 }
 
 export interface PictureCodec {
@@ -60,16 +73,24 @@ export interface PictureCodec {
 
 /** A track's packets in a file. */
 export function packetsOf(reader: ByteReader, track: PictureTrack): Packets {
+  const packetAt = (index: number): Packet => {
+    const packet = track.packets[index]
+    if (!packet) throw unreadable(reader.name, `frame ${index + 1}`, `the film has ${track.packets.length} frames`)
+    return packet
+  }
+  const bytesOf = async ({ offset, size }: { offset: number; size: number }, index: number): Promise<Uint8Array> => {
+    const bytes = await reader.read(offset, size)
+    if (bytes.length < size)
+      throw unreadable(reader.name, `frame ${index + 1}`, 'its data ends early; the film was cut short')
+    return bytes
+  }
   return {
     file: reader.name,
     track,
-    async data(index) {
-      const packet = track.packets[index]
-      if (!packet) throw unreadable(reader.name, `frame ${index + 1}`, `the film has ${track.packets.length} frames`)
-      const bytes = await reader.read(packet.offset, packet.size)
-      if (bytes.length < packet.size)
-        throw unreadable(reader.name, `frame ${index + 1}`, 'its data ends early; the film was cut short')
-      return bytes
+    data: async index => bytesOf(packetAt(index), index),
+    async side(index) {
+      const { side } = packetAt(index)
+      return side ? bytesOf(side, index) : null
     }
   }
 }

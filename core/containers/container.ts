@@ -17,6 +17,8 @@ export interface Packet {
   offset: number
   size: number
   key: boolean
+  /** A second picture coded beside it, its alpha. */
+  side?: { offset: number; size: number }
 }
 
 /** A track of pictures, as its container describes it. */
@@ -60,6 +62,8 @@ export interface Packets {
   readonly track: PictureTrack
   /** The bytes of a packet; a clear error beyond the end. */
   data(index: number): Promise<Uint8Array>
+  /** The bytes of what is coded beside it; null where there is nothing. */
+  side(index: number): Promise<Uint8Array | null>
 }
 
 /** How a codec enters a file. */
@@ -72,6 +76,14 @@ export interface CodecEntry {
   /** Whether rows of uncompressed pictures begin at the bottom. */
   bottomUp?: boolean
   config?: Uint8Array
+  /** Primaries, transfer and matrix by ITU-T H.273, of codes in limited range, where the container should say them. */
+  colour?: readonly [number, number, number]
+}
+
+/** What goes with a packet that its coder alone could say. */
+export interface Beside {
+  side: Uint8Array | null
+  key: boolean
 }
 
 /** What a container has to be told of a film before its first packet comes. */
@@ -93,7 +105,8 @@ export interface MuxPlan {
 
 /** Puts packets, in order, into a file. */
 export interface Muxer {
-  add(packet: Uint8Array): Promise<void>
+  /** `beside` is given by codecs that code in order; of others `isKey` tells. */
+  add(packet: Uint8Array, beside?: Beside): Promise<void>
   /** Writes what closes the file. The sink itself is closed by the caller. */
   finish(): Promise<void>
 }

@@ -7,7 +7,7 @@ import type { Host } from '../host'
 import type { SoundFeed } from '../sound/sound'
 import type { Source } from '../source/source'
 import { inTurn, oneByOne } from '../source/turns'
-import type { Assembler, Deliverable, Format, FormatId, FrameReader, Trait } from './format'
+import type { Assembler, Deliverable, Format, FormatId, FrameReader, OnPage, Trait } from './format'
 import { unknownCodec } from './unread'
 
 export interface FilmRow {
@@ -17,6 +17,7 @@ export interface FilmRow {
   container: Container
   codec: PictureCodec
   traits: readonly Trait[]
+  page?: OnPage
   carries?: string
   /** Why it is read and not written; needed where the codec has no coder. */
   readOnly?: string
@@ -74,7 +75,12 @@ async function readBack(row: FilmRow, deliverable: Deliverable, host: Host): Pro
   const { container, codec } = row
   const track = bareTrack(container.id, deliverable, codec.coder!.entry(deliverable, container.id))
   let held: Uint8Array = new Uint8Array(0)
-  const packets = { file: 'the encoded frame', track, data: () => Promise.resolve(held) }
+  const packets = {
+    file: 'the encoded frame',
+    track,
+    data: () => Promise.resolve(held),
+    side: () => Promise.resolve(null)
+  }
   const decoder: Decoder = await (codec.proofDecoder ?? codec.decoder)(packets, host)
   const turns = oneByOne()
   return {
@@ -113,10 +119,24 @@ async function assemble(
   row: FilmRow,
   target: Parameters<Format['assemble']>[0],
   deliverable: Deliverable,
+  host: Host,
   feed: SoundFeed | null
 ): Promise<Assembler> {
   if (target.kind !== 'film') throw new TypeError(`a film in ${row.container.name} is delivered as one file`)
+  const coder = await row.codec.coder!.inOrder?.(deliverable, host)
   const muxer = await row.container.mux(target.sink, planOf(row, deliverable), feed)
+  if (coder)
+    return {
+      async add(index, prepared) {
+        const { data, ...beside } = await coder.code(prepared, index)
+        await muxer.add(data, beside)
+      },
+      async finish() {
+        await coder.close()
+        await muxer.finish()
+      },
+      abort: () => coder.close()
+    }
   return { add: (_, encoded) => muxer.add(encoded), finish: () => muxer.finish() }
 }
 
@@ -156,6 +176,9 @@ export function filmFormat(row: FilmRow): Format {
     options: [...(coder?.options ?? []), ...container.options],
     ...(coder?.alphaBits ? { alphaBits: coder.alphaBits.bind(coder) } : {}),
     traits: row.traits,
+    ...(row.page ? { page: row.page } : {}),
+    ...(coder?.needs ? { needs: coder.needs } : {}),
+    ...(coder?.inOrder ? { stateful: true } : {}),
     sound: container.sound,
     proofReader: codec.proofReader,
     refusesRate: rate => container.refusesRate(rate),
@@ -168,7 +191,7 @@ export function filmFormat(row: FilmRow): Format {
       return { width, height }
     },
     // of code-exact formats a fingerprint tells as much, and costs less
-    ...(!coder || coder.lossless || coder.buildsOn
+    ...(!coder || coder.lossless || coder.buildsOn || coder.inOrder
       ? {}
       : { readBack: (deliverable: Deliverable, host: Host) => readBack(row, deliverable, host) }),
     open: openFilm(row, 'open'),
@@ -178,8 +201,8 @@ export function filmFormat(row: FilmRow): Format {
       coder
         ? coder.encode(host, frame, deliverable, { before, container: container.id })
         : Promise.reject(notWritten()),
-    assemble: (target, deliverable, _, feed) =>
-      coder ? assemble(row, target, deliverable, feed ?? null) : Promise.reject(notWritten()),
+    assemble: (target, deliverable, host, feed) =>
+      coder ? assemble(row, target, deliverable, host, feed ?? null) : Promise.reject(notWritten()),
     wrappedSize: (encoded, deliverable) =>
       coder ? encoded + soundBytes(deliverable) + container.overhead(planOf(row, deliverable)) : encoded
   }

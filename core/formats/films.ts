@@ -10,6 +10,8 @@ import { png } from '../codecs/png'
 import { prores4444, prores4444Xq } from '../codecs/prores'
 import { bitmap, uncompressed } from '../codecs/uncompressed'
 import { quicktime } from '../containers/quicktime'
+import { vp8, vp9 } from '../codecs/vpx'
+import { webm } from '../containers/matroska/webm'
 import { filmFormat } from './film'
 
 export const films = [
@@ -87,6 +89,26 @@ export const films = [
     container: matroska,
     codec: ffv1,
     traits: ['master']
+  }),
+  filmFormat({
+    id: 'webm-vp9',
+    name: 'WebM VP9',
+    tag: 'WebM VP9',
+    container: webm,
+    codec: vp9,
+    carries: 'colour and alpha in one film for web pages',
+    traits: ['for-engines'],
+    page: { element: 'film', type: 'video/webm; codecs=vp9', moves: true, order: 1 }
+  }),
+  filmFormat({
+    id: 'webm-vp8',
+    name: 'WebM VP8',
+    tag: 'WebM VP8',
+    container: webm,
+    codec: vp8,
+    carries: 'colour and alpha in one film for web pages',
+    traits: ['for-engines'],
+    page: { element: 'film', type: 'video/webm; codecs=vp8', moves: true, order: 2 }
   }),
   filmFormat({
     id: 'avi-raw',

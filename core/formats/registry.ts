@@ -9,9 +9,8 @@ import type { Host } from '../host'
 import { opaqueFilm } from './opaque-film'
 import { pictures } from './pictures'
 import { unknownCodec } from './unread'
-import { webmVp8, webmVp9 } from './webm'
 
-export const formats: readonly Format[] = [...films, ...pictures, webmVp9, webmVp8, opaqueFilm]
+export const formats: readonly Format[] = [...films, ...pictures, opaqueFilm]
 
 /** Those an outlet may deliver. */
 export const writtenFormats: readonly Format[] = formats.filter(format => !format.readOnly)

@@ -96,6 +96,41 @@ class Heads {
   }
 }
 
+/** Elements in [from, stop), each of a known length within it. */
+async function* partsOf(
+  heads: Heads,
+  from: number,
+  stop: number,
+  file: string
+): AsyncGenerator<Element & { end: number }> {
+  for (let at = from; at < stop;) {
+    const part = await heads.at(at)
+    if (part.length === null || part.offset + part.length > stop)
+      throw unreadable(file, `byte ${at}`, 'a group of blocks is damaged')
+    at = part.offset + part.length
+    yield { ...part, end: at }
+  }
+}
+
+/** The addition of number 1 in a list of them: alpha, by the WebM Container Guidelines. Null where there is none. */
+async function sideIn(
+  heads: Heads,
+  additions: Element & { end: number },
+  file: string
+): Promise<{ offset: number; size: number } | null> {
+  for await (const more of partsOf(heads, additions.offset, additions.end, file)) {
+    if (more.id !== ID.blockMore) continue
+    let number = 1
+    let found: { offset: number; size: number } | null = null
+    for await (const part of partsOf(heads, more.offset, more.end, file)) {
+      if (part.id === ID.blockAddId) number = unsigned(await heads.bytesAt(part.offset, Math.min(8, part.length!)))
+      if (part.id === ID.blockAdditional) found = { offset: part.offset, size: part.length! }
+    }
+    if (number === 1 && found) return found
+  }
+  return null
+}
+
 /** The block in [offset, end): its track, time and bytes. Laced blocks of sound are left to be told of. */
 async function blockAt(
   heads: Heads,
@@ -143,17 +178,15 @@ async function clusterBlocks(
     } else if (found.id === ID.blockGroup) {
       let inner: Element | null = null
       let builds = false
-      for (let within = found.offset; within < stop;) {
-        const part = await heads.at(within)
-        if (part.length === null || part.offset + part.length > stop)
-          throw unreadable(file, `byte ${within}`, 'a group of blocks is damaged')
+      let side: { offset: number; size: number } | null = null
+      for await (const part of partsOf(heads, found.offset, stop, file)) {
         if (part.id === ID.block) inner = part
         if (part.id === ID.referenceBlock) builds = true
-        within = part.offset + part.length
+        if (part.id === ID.blockAdditions) side = await sideIn(heads, part, file)
       }
       const block = inner && (await blockAt(heads, inner.offset, inner.offset + inner.length!, time, !builds))
       if (!block) throw unreadable(file, `byte ${at}`, 'a group of blocks has no block')
-      take(block)
+      take(side ? { ...block, side } : block)
     }
     at = stop
   }
@@ -179,8 +212,16 @@ function rateOfDuration(nanoseconds: number): Rate | null {
   return nearestRate([1e9, nanoseconds])
 }
 
-function timing(blocks: readonly Block[], scale: number, entry: Entry): { rate: Rate | null; findings: Finding[] } {
-  const told = rateOfDuration(numberIn(entry.fields, ID.defaultDuration, 0))
+/** `length` is that of the film, in units of its scale; of one frame it is the frame's. */
+function timing(
+  blocks: readonly Block[],
+  scale: number,
+  entry: Entry,
+  length: number
+): { rate: Rate | null; findings: Finding[] } {
+  const told = rateOfDuration(
+    numberIn(entry.fields, ID.defaultDuration, 0) || (blocks.length === 1 ? length * scale : 0)
+  )
   const perSecond = 1e9 / scale
   const ticks = blocks.slice(1).map((block, i) => block.time - blocks[i]!.time)
   const even =
@@ -242,6 +283,7 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
   if (end > reader.size) throw fail(null, `it says ${end} bytes and has ${reader.size}; it was cut short`)
   const heads = new Heads(reader)
   let scale = 1_000_000
+  let length = 0
   let entries: Entry[] = []
   const blocks = new Map<number, (Block & { laced: boolean })[]>()
   let count = 0
@@ -255,8 +297,11 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
       if (found.length! > MOST_HEADERS) throw fail(`byte ${at}`, 'an element is longer than any film needs')
       return reader.read(found.offset, found.length!)
     }
-    if (found.id === ID.info) scale = numberIn(fieldsOf(await content()), ID.timestampScale, scale) || scale
-    else if (found.id === ID.tracks) entries = entriesOf(await content(), reader.name)
+    if (found.id === ID.info) {
+      const info = fieldsOf(await content())
+      scale = numberIn(info, ID.timestampScale, scale) || scale
+      length = float(info.get(ID.duration) ?? new Uint8Array(0)) || 0
+    } else if (found.id === ID.tracks) entries = entriesOf(await content(), reader.name)
     if (found.id !== ID.cluster) {
       at = stop
       continue
@@ -275,7 +320,8 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
     throw fail('the tracks', `a picture of ${width}x${height} cannot be taken`)
   const pictures = (blocks.get(entry.number) ?? []).sort((a, b) => a.time - b.time)
   if (pictures.length === 0) throw fail(null, 'it holds no frames')
-  const { rate, findings } = timing(pictures, scale, entry)
+  const { rate, findings } = timing(pictures, scale, entry, length)
+  const beside = numberIn(entry.video, ID.alphaMode, 0) === 1 || pictures[0]!.side !== undefined
   // what was made for AVI carries its bitmap header along
   const bitmap = entry.codec === 'V_MS/VFW/FOURCC' && entry.config.length >= 40
   const code = bitmap ? `V_${new TextDecoder('latin1').decode(entry.config.subarray(16, 20))}` : entry.codec
@@ -302,9 +348,11 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
       depth: 0,
       bottomUp: false,
       claim: carriesAlpha =>
-        carriesAlpha
-          ? { mode: 'unknown', matte: null, says: 'a plane of alpha; nothing in the file says how it is stored' }
-          : { mode: 'none', matte: null, says: 'no plane of alpha' },
+        !carriesAlpha
+          ? { mode: 'none', matte: null, says: 'no alpha in or beside the frames' }
+          : beside
+            ? { mode: 'straight', matte: null, says: 'AlphaMode 1, alpha as side data' }
+            : { mode: 'unknown', matte: null, says: 'a plane of alpha; nothing in the file says how it is stored' },
       colour:
         colour.size > 0
           ? [numberIn(colour, ID.primaries, 2), numberIn(colour, ID.transfer, 2), numberIn(colour, ID.matrix, 2)]

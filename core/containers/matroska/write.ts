@@ -13,16 +13,23 @@ import { ID } from './ids'
 const CLUSTER = 8 << 20
 const PICTURE = 1
 const SOUND = 2
+const MATROSKA: Kind = { docType: 'matroska', side: false }
 const ORDERS = { progressive: 0, 'top-first': 1, 'bottom-first': 6 } as const
 
-function head(): Uint8Array {
+/** What sets the two kinds of Matroska apart: how the file is named in its head, and whether alpha lies beside the pictures. */
+export interface Kind {
+  docType: 'matroska' | 'webm'
+  side: boolean
+}
+
+function head({ docType }: Kind): Uint8Array {
   return element(
     ID.ebml,
     whole(0x4286, 1),
     whole(0x42f7, 1),
     whole(0x42f2, 4),
     whole(0x42f3, 8),
-    text(ID.docType, 'matroska'),
+    text(ID.docType, docType),
     whole(0x4287, 4),
     whole(0x4285, 2)
   )
@@ -35,7 +42,7 @@ function display({ width, height, pixelAspect: [w, h] }: MuxPlan): Uint8Array[] 
   return [whole(ID.displayWidth, a), whole(ID.displayHeight, b), whole(ID.displayUnit, 3)]
 }
 
-function pictureEntry(plan: MuxPlan): Uint8Array {
+function pictureEntry(plan: MuxPlan, side: boolean): Uint8Array {
   const { entry, width, height, rate, fields } = plan
   return element(
     ID.trackEntry,
@@ -45,15 +52,29 @@ function pictureEntry(plan: MuxPlan): Uint8Array {
     whole(ID.flagLacing, 0),
     text(ID.codecId, entry.code),
     ...(entry.config?.length ? [element(ID.codecPrivate, entry.config)] : []),
+    ...(side ? [whole(ID.maxBlockAdditionId, 1)] : []),
     whole(ID.defaultDuration, Math.round((1e9 * rate[1]) / rate[0])),
     element(
       ID.video,
       whole(ID.pixelWidth, width),
       whole(ID.pixelHeight, height),
+      ...(side ? [whole(ID.alphaMode, 1)] : []),
       ...display(plan),
       whole(ID.flagInterlaced, fields === 'progressive' ? 2 : 1),
-      ...(fields === 'progressive' ? [] : [whole(ID.fieldOrder, ORDERS[fields])])
+      ...(fields === 'progressive' ? [] : [whole(ID.fieldOrder, ORDERS[fields])]),
+      ...(entry.colour ? [colourOf(entry.colour)] : [])
     )
+  )
+}
+
+/** Colour tags (RFC 9559, 5.1.4.1.28.16) of codes in limited range. */
+function colourOf([primaries, transfer, matrix]: readonly [number, number, number]): Uint8Array {
+  return element(
+    ID.colour,
+    whole(ID.matrix, matrix),
+    whole(ID.range, 1),
+    whole(ID.transfer, transfer),
+    whole(ID.primaries, primaries)
   )
 }
 
@@ -78,7 +99,7 @@ function soundEntry(form: SoundForm): Uint8Array {
 }
 
 /** What stands before the first cluster, its lengths as they are known. */
-function headers(plan: MuxPlan, length: number, cues: number): Uint8Array {
+function headers(plan: MuxPlan, kind: Kind, { length, cues } = { length: 0, cues: 0 }): Uint8Array {
   const seek = element(
     ID.seekHead,
     element(0x4dbb, element(0x53ab, Uint8Array.from([0x1c, 0x53, 0xbb, 0x6b])), wholeOfEight(0x53ac, cues))
@@ -90,11 +111,11 @@ function headers(plan: MuxPlan, length: number, cues: number): Uint8Array {
     text(ID.muxingApp, 'Pour'),
     text(ID.writingApp, 'Pour')
   )
-  const tracks = element(ID.tracks, pictureEntry(plan), ...(plan.sound ? [soundEntry(plan.sound)] : []))
-  return concatenate([head(), openElement(ID.segment, length), seek, info, tracks])
+  const tracks = element(ID.tracks, pictureEntry(plan, kind.side), ...(plan.sound ? [soundEntry(plan.sound)] : []))
+  return concatenate([head(kind), openElement(ID.segment, length), seek, info, tracks])
 }
 
-const segmentAt = (): number => head().length + 12
+const segmentAt = (kind: Kind): number => head(kind).length + 12
 
 function block(track: number, time: number, key: boolean, bytes: Uint8Array): Uint8Array[] {
   const about = new Uint8Array(4)
@@ -104,25 +125,54 @@ function block(track: number, time: number, key: boolean, bytes: Uint8Array): Ui
   return [concatenate([Uint8Array.from([ID.simpleBlock]), lengthBytes(4 + bytes.length)]), about, bytes]
 }
 
+/** A block with what lies beside it, in a group; one that builds on others says on which, by how long ago it was. */
+function blockWithSide(
+  about: { track: number; time: number; since: number | null },
+  bytes: Uint8Array,
+  side: Uint8Array
+): Uint8Array[] {
+  const [, flags, picture] = block(about.track, about.time, false, bytes)
+  const reference = new Uint8Array(2)
+  if (about.since !== null) new DataView(reference.buffer).setInt16(0, -about.since)
+  const more = element(
+    ID.blockAdditions,
+    element(ID.blockMore, whole(ID.blockAddId, 1), element(ID.blockAdditional, side))
+  )
+  return [
+    element(
+      ID.blockGroup,
+      element(ID.block, flags!, picture!),
+      more,
+      ...(about.since === null ? [] : [element(ID.referenceBlock, reference)])
+    )
+  ]
+}
+
 const BLOCK = 13
 
 /** Bytes of everything but frames and sound. */
-export function matroskaOverhead(plan: MuxPlan): number {
+export function matroskaOverhead(plan: MuxPlan, kind: Kind = MATROSKA): number {
   const stretches = Math.ceil(plan.frames / soundStride(plan.rate))
-  return headers(plan, 0, 0).length + plan.frames * BLOCK + stretches * (BLOCK + 24 + 20) + 12
+  return headers(plan, kind).length + plan.frames * BLOCK + stretches * (BLOCK + 24 + 20) + 12
 }
 
 /** Writes a film of one track of pictures, and one of sound where `feed` has any. */
-export async function assembleMatroska(sink: ByteSink, plan: MuxPlan, feed: SoundFeed | null): Promise<Muxer> {
+export async function assembleMatroska(
+  sink: ByteSink,
+  plan: MuxPlan,
+  feed: SoundFeed | null,
+  kind: Kind = MATROSKA
+): Promise<Muxer> {
   const [n, d] = plan.rate
-  const first = headers(plan, 0, 0)
+  const first = headers(plan, kind)
   await sink.append(first)
-  const segment = segmentAt()
+  const segment = segmentAt(kind)
   let at = first.length
   let frames = 0
   let held: Uint8Array[] = []
   let heldBytes = 0
   let begins = 0
+  let begun = { withKey: true, builds: false }
   const cues: Uint8Array[] = []
   const stride = soundStride(plan.rate)
   const millisecond = (frame: number): number => Math.round((1000 * frame * d) / n)
@@ -131,13 +181,15 @@ export async function assembleMatroska(sink: ByteSink, plan: MuxPlan, feed: Soun
     if (held.length === 0) return
     const stamp = wholeOfEight(ID.timestamp, begins)
     const opening = concatenate([openElement(ID.cluster, stamp.length + heldBytes), stamp])
-    cues.push(
-      element(
-        ID.cuePoint,
-        whole(ID.cueTime, begins),
-        element(ID.cueTrackPositions, whole(ID.cueTrack, PICTURE), whole(ID.cueClusterPosition, at - segment))
+    // only what can be decoded from there on is a place to begin at
+    if (begun.withKey)
+      cues.push(
+        element(
+          ID.cuePoint,
+          whole(ID.cueTime, begins),
+          element(ID.cueTrackPositions, whole(ID.cueTrack, PICTURE), whole(ID.cueClusterPosition, at - segment))
+        )
       )
-    )
     for (const part of [opening, ...held]) {
       at += part.length
       await sink.append(part)
@@ -146,11 +198,9 @@ export async function assembleMatroska(sink: ByteSink, plan: MuxPlan, feed: Soun
     heldBytes = 0
   }
 
-  function put(track: number, time: number, key: boolean, bytes: Uint8Array): void {
-    for (const part of block(track, time - begins, key, bytes)) {
-      held.push(part)
-      heldBytes += part.length
-    }
+  function put(parts: readonly Uint8Array[]): void {
+    held.push(...parts)
+    heldBytes += parts.reduce((sum, part) => sum + part.length, 0)
   }
 
   /** Samples of sound that were put, counted from the first that is stored. */
@@ -160,27 +210,38 @@ export async function assembleMatroska(sink: ByteSink, plan: MuxPlan, feed: Soun
     if (!sound || !feed) return
     const parts = await feed.upTo(samplesBefore(Math.min(frames + stride, plan.frames), plan.rate, sound.rate))
     for (const { bytes, samples } of parts) {
-      put(SOUND, Math.round((1000 * stored) / sound.rate), true, bytes)
+      put(block(SOUND, Math.round((1000 * stored) / sound.rate) - begins, true, bytes))
       stored += samples
     }
   }
 
   return {
-    async add(packet) {
+    async add(packet, beside) {
       const time = millisecond(frames)
-      if (held.length === 0 || frames % stride === 0 || heldBytes + packet.length > CLUSTER) {
+      const key = beside?.key ?? plan.isKey(frames)
+      const size = packet.length + (beside?.side?.length ?? 0)
+      // a place to begin at stands first in its cluster
+      const begin = key && begun.builds
+      if (held.length === 0 || frames % stride === 0 || heldBytes + size > CLUSTER || begin) {
         await closeCluster()
         begins = time
+        begun = { withKey: key, builds: false }
         if (frames % stride === 0) await putSound()
       }
-      put(PICTURE, time, plan.isKey(frames), packet)
+      begun.builds ||= !key
+      const since = key ? null : time - millisecond(frames - 1)
+      put(
+        beside?.side
+          ? blockWithSide({ track: PICTURE, time: time - begins, since }, packet, beside.side)
+          : block(PICTURE, time - begins, key, packet)
+      )
       frames++
     },
     async finish() {
       await closeCluster()
       const index = element(ID.cues, ...cues)
       await sink.append(index)
-      await sink.patch(0, headers(plan, at + index.length - segment, at - segment))
+      await sink.patch(0, headers(plan, kind, { length: at + index.length - segment, cues: at - segment }))
     }
   }
 }

@@ -7,6 +7,7 @@ import { inTurn } from '../../source/turns'
 import { PartPlayer } from '../animation/canvas'
 import { rateOfTicks, ticksOf } from '../../timing'
 import type { Deliverable, OpenedPictures, PictureKind } from '../../formats/format'
+import type { AlphaClaim } from '../../source/source'
 import { picturesOf } from '../sequence/pictures'
 import {
   animationFrame,
@@ -90,7 +91,7 @@ async function encodePicture(host: Host, frame: Frame, { options }: Deliverable)
   return readWebp(file, 'the encoded picture').frames[0]!.data
 }
 
-const claimOf = (info: WebpInfo): Source['facts']['claim'] =>
+const claimOf = (info: WebpInfo): AlphaClaim =>
   info.alpha
     ? { mode: 'straight', matte: null, says: 'WebP is straight by its standard' }
     : { mode: 'none', matte: null, says: 'no alpha in the file' }
