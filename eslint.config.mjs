@@ -20,7 +20,7 @@ const borders = [
     target: './core/carriage',
     from: './core/!(carriage|frame|kernels|colour.ts|formats|pictures)/**'
   },
-  { target: './core/settings', from: './core/!(settings)/**' },
+  { target: './core/settings', from: './core/!(settings|frame|colour.ts)/**' },
   { target: './core/sound', from: './core/!(sound|files|errors.ts|rate.ts)/**' },
   {
     target: './core/kernels',

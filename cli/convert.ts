@@ -22,7 +22,7 @@ import { bringOne, withMode, type Brought } from './bring-in'
 import { preparer, type Prepared } from './prepare'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
-import { optionValues } from '../core/settings/field'
+import { optionValues, problemOf, typedValue } from '../core/settings/field'
 
 /** Settings of --set that are the outlet's own rather than the format's. */
 const OWN: Record<string, (outlet: Outlet, value: string) => Outlet> = {
@@ -65,15 +65,16 @@ function settings(outlet: Outlet, pairs: readonly string[]): Outlet {
   for (const pair of pairs) {
     const [key, value] = [pair.slice(0, pair.indexOf('=')), pair.slice(pair.indexOf('=') + 1)]
     if (!pair.includes('=') || key === '') throw wrongCall(`--set takes key=value, not "${pair}"`)
-    const field = format.options.find(f => f.key === key)
+    const field = Object.hasOwn(format.options, key) ? format.options[key] : undefined
     if (field) {
-      const typed =
-        field.kind === 'integer' ? Number(value) : field.kind === 'switch' ? value === 'on' || value === 'true' : value
-      result = { ...result, options: { ...result.options, [key]: typed } }
+      const typed = typedValue(field, value)
+      const problem = problemOf(field, typed)
+      if (problem) throw impossible(problem)
+      result = { ...result, options: { ...result.options, [key]: typed as string | number | boolean } }
     } else if (Object.hasOwn(OWN, key)) result = OWN[key]!(result, value)
     else
       throw wrongCall(
-        `${format.name} has no setting "${key}"; it has ${[...format.options.map(f => f.key), ...Object.keys(OWN)].join(', ')}`
+        `${format.name} has no setting "${key}"; it has ${[...Object.keys(format.options), ...Object.keys(OWN)].join(', ')}`
       )
   }
   return { ...result, options: optionValues(format.options, result.options) }

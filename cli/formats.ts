@@ -39,6 +39,7 @@ export function formats(call: Call): number {
   const data = FormatsOutput.parse(
     registry.map(f => ({
       ...f,
+      options: Object.entries(f.options).map(([key, field]) => ({ ...field, key })),
       reads: true,
       writes: !f.readOnly,
       runs: { browser: true, node: runsOn(f, nodeCodecs) },

@@ -9,7 +9,7 @@ import type { JobSource } from '~~/core/job/job'
 import { colourAt, contentOfClip } from '~~/core/prepare/content'
 import { stepKindById } from '~~/core/prepare/kinds'
 import { preparedFacts, type Step } from '~~/core/prepare/preparation'
-import { shapeAt, withShapeAt, type ShapeAt } from '~~/core/prepare/shape'
+import { shapeAt, withShapeAt, type ShapeAt } from '~~/core/frame/shape'
 import type { SourceFacts, SourceSpec } from '~~/core/source/source'
 
 export interface StepTools {

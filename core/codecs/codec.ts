@@ -5,7 +5,7 @@ import type { ByteReader } from '../files/file'
 import type { Deliverable, DepthChoice, HostNeed } from '../formats/format'
 import type { Frame } from '../frame/frame'
 import type { Host } from '../host'
-import type { OptionField, OptionValues } from '../settings/field'
+import type { Fields, OptionValues } from '../settings/field'
 import type { SourceFacts } from '../source/source'
 
 /** Turns packets into frames. `frame` is called for one frame at a time. */
@@ -30,7 +30,7 @@ export interface Coder {
   readonly lossless: boolean
   readonly exactAlpha: boolean
   readonly depths: readonly DepthChoice[]
-  readonly options: readonly OptionField[]
+  readonly options: Fields
   /** Largest picture it codes; the container may hold less. */
   readonly limits?: { readonly width: number; readonly height: number }
   alphaBits?(options: OptionValues): number

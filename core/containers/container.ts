@@ -6,7 +6,7 @@ import type { ByteReader } from '../files/file'
 import type { ByteSink } from '../files/sinks'
 import type { AlphaMode } from '../frame/frame'
 import type { Rate } from '../rate'
-import type { OptionField, OptionValues } from '../settings/field'
+import type { Fields, OptionValues } from '../settings/field'
 import type { SoundFeed, SoundForm, SoundTrack } from '../sound/sound'
 import type { AlphaClaim, FieldOrder, Finding } from '../source/source'
 
@@ -120,7 +120,7 @@ export interface Container {
   readonly extension: string
   readonly mime: string
   /** Settings that every film in it has. */
-  readonly options: readonly OptionField[]
+  readonly options: Fields
   readonly alpha: { readonly straight: Capability; readonly premultiplied: Capability; readonly none: Capability }
   /** Matte colours it can declare. */
   readonly declaredMattes: readonly string[]

@@ -42,9 +42,9 @@ export function formatPage(f: Format): string {
     const capability = f.alpha[mode]
     return `| ${mode === 'none' ? 'no alpha' : mode} | ${yes(capability.can)} | ${capability.can ? capability.declares : capability.because} |`
   })
-  const options = f.options.map(
-    o =>
-      `| \`${o.key}\` | ${o.help} | ${o.kind === 'choice' ? o.choices.map(c => `\`${c.value}\``).join(', ') : o.kind === 'integer' ? `${o.min} to ${o.max}` : o.kind === 'text' ? `\`${o.example}\`` : 'on, off'} | ${o.default === '' ? 'empty' : `\`${String(o.default)}\``} |`
+  const options = Object.entries(f.options).map(
+    ([key, o]) =>
+      `| \`${key}\` | ${o.help} | ${o.type === 'choice' ? o.choices.map(c => `\`${c.value}\``).join(', ') : o.type === 'number' ? `${o.min} to ${o.max}` : o.type === 'text' ? `\`${o.example}\`` : 'on, off'} | ${o.default === '' ? 'empty' : `\`${String(o.default)}\``} |`
   )
   return [
     `# ${f.name}`,

@@ -173,7 +173,7 @@ export function filmFormat(row: FilmRow): Format {
     alpha: { ...container.alpha, ...row.alpha },
     declaredMattes: row.declaredMattes ?? container.declaredMattes,
     limits,
-    options: [...(coder?.options ?? []), ...container.options],
+    options: { ...coder?.options, ...container.options },
     ...(coder?.alphaBits ? { alphaBits: coder.alphaBits.bind(coder) } : {}),
     traits: row.traits,
     ...(row.page ? { page: row.page } : {}),

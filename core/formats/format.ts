@@ -10,7 +10,7 @@ import type { Host } from '../host'
 import type { Rate } from '../rate'
 import type { SoundFeed, SoundForm } from '../sound/sound'
 import type { FieldOrder, Source, SourceFacts } from '../source/source'
-import type { OptionField, OptionValues } from '../settings/field'
+import type { Fields, OptionValues } from '../settings/field'
 import type { Form } from './form'
 
 export const FORMAT_IDS = [
@@ -130,7 +130,7 @@ export interface Format {
   /** Matte colours a file can declare; others are held by the pixels alone and need a note to the receiver. */
   readonly declaredMattes: readonly string[]
   readonly limits: { readonly width: number; readonly height: number; readonly rate: string }
-  readonly options: readonly OptionField[]
+  readonly options: Fields
   /** Bits of alpha under these options, where an option decides them; else the depth's. */
   alphaBits?(options: OptionValues): number
   /** Linear light for formats that hold it; else sRGB-coded. */

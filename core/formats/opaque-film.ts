@@ -174,7 +174,7 @@ export const opaqueFilm: Format = {
   alpha: { straight: NO_ALPHA, premultiplied: NO_ALPHA, none: { can: true, declares: 'always' } },
   declaredMattes: [],
   limits: { width: 65535, height: 65535, rate: 'any fraction' },
-  options: [],
+  options: {},
   traits: [],
   needs: 'films',
   proofReader: { name: "the browser's own decoder", independent: true },

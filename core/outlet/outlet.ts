@@ -7,7 +7,7 @@ import type { Format } from '../formats/format'
 import { FORMAT_IDS } from '../formats/format'
 import { formatById } from '../formats/registry'
 import { AlphaMode, Depth } from '../frame/frame'
-import { freshOption, keptOptions, optionProblem, optionValues } from '../settings/field'
+import { freshOptions, keptOptions, optionValues, problemOf } from '../settings/field'
 
 export const ExistingPolicy = z.enum(['replace', 'keep-both', 'stop'])
 export type ExistingPolicy = z.infer<typeof ExistingPolicy>
@@ -65,7 +65,7 @@ export function newOutlet(id: string, format: Format, name = format.name): Outle
     startNumber: 1,
     existing: 'replace',
     sound: 'as-is',
-    options: Object.fromEntries(format.options.map(field => [field.key, freshOption(field)]))
+    options: freshOptions(format.options)
   }
 }
 
@@ -103,8 +103,8 @@ export function outletProblems(outlet: Outlet): string[] {
     problems.push('The range ends before it begins.')
   if (format.delivers === 'pictures' && !outlet.framePattern.includes('{frame}'))
     problems.push('Picture names need {frame}, or every picture would have the same name.')
-  for (const field of format.options) {
-    const problem = optionProblem(field, outlet.options[field.key] ?? field.default)
+  for (const [key, field] of Object.entries(format.options)) {
+    const problem = problemOf(field, outlet.options[key] ?? field.default)
     if (problem) problems.push(problem)
   }
   return problems

@@ -5,71 +5,14 @@
  * All are pure.
  */
 import type { Kernels } from '../kernels/kernels'
-import { z } from 'zod'
-import { HexColour } from '../colour'
+import type { z } from 'zod'
 import type { Box } from '../frame/box'
 import type { Frame } from '../frame/frame'
 import type { Rate } from '../rate'
 import type { SourceFacts } from '../source/source'
-import { Shape, type ShapeAt } from './shape'
+import { freshValues, schemaOf, type Fields, type SettingsOf } from '../settings/field'
 import type { PixelChange } from './carried'
 import type { Picture } from './picture'
-
-const BoxSchema: z.ZodType<Box> = z.object({
-  x: z.number().int(),
-  y: z.number().int(),
-  width: z.number().int().min(1),
-  height: z.number().int().min(1)
-})
-
-interface Described {
-  label: string
-  help?: string
-  /** Counts only while another field has a value, or has not, and is shown only then. */
-  when?: { field: string; is: string } | { field: string; not: string }
-}
-
-export type Field = Described &
-  (
-    | {
-        type: 'number'
-        min: number
-        max: number
-        step: number
-        unit?: string
-        default: number
-        /** Typed only: the range is too wide to slide along. */ typed?: true
-      }
-    | {
-        type: 'choice'
-        choices: readonly { value: string; label: string }[]
-        default: string
-        /** What a new step has, where those kept from before must stay as they were. */
-        fresh?: string
-      }
-    | { type: 'switch'; default: boolean }
-    | { type: 'colour'; default: HexColour }
-    /** The id of another source of the job; empty for none. */
-    | { type: 'source'; default: string }
-    | { type: 'rate'; default: string }
-    /** A rectangle in pixels; null is the whole picture. */
-    | { type: 'box'; default: Box | null }
-    /** A shape at one frame or several, interpolated between. */
-    | { type: 'shape'; default: ShapeAt[] }
-  )
-
-export type Fields = Record<string, Field>
-
-type ValueOf<F extends Field> = F extends { type: 'number' }
-  ? number
-  : F extends { type: 'switch' }
-    ? boolean
-    : F extends { type: 'box' }
-      ? Box | null
-      : F extends { type: 'shape' }
-        ? ShapeAt[]
-        : string
-export type SettingsOf<F extends Fields> = { readonly [K in keyof F]: ValueOf<F[K]> }
 
 /** What a step may look at besides the frame it is given. */
 export interface Surroundings {
@@ -158,44 +101,8 @@ export function stepKind<const F extends Fields>(kind: StepKind<F>): StepKind {
   return kind as unknown as StepKind
 }
 
-/** Whether a field counts as the settings stand. */
-export function counts({ when }: Described, settings: Readonly<Record<string, unknown>>): boolean {
-  return !when || ('is' in when ? settings[when.field] === when.is : settings[when.field] !== when.not)
-}
-
-const schemaOfField = (field: Field): z.ZodType => {
-  switch (field.type) {
-    case 'number':
-      return z.number().min(field.min).max(field.max)
-    case 'choice':
-      return z.enum(field.choices.map(choice => choice.value) as [string, ...string[]])
-    case 'switch':
-      return z.boolean()
-    case 'colour':
-      return HexColour
-    case 'box':
-      return BoxSchema.nullable()
-    case 'shape':
-      return z.array(Shape)
-    default:
-      return z.string().max(200)
-  }
-}
-
 /** The schema of a kind's settings: every field, none besides; a missing one takes its default. */
-export function settingsSchema(kind: Pick<StepKind, 'fields'>): z.ZodType<Record<string, unknown>> {
-  return z.strictObject(
-    Object.fromEntries(
-      Object.entries(kind.fields).map(([key, field]) => [key, schemaOfField(field).default(field.default as never)])
-    )
-  )
-}
+export const settingsSchema = (kind: Pick<StepKind, 'fields'>): z.ZodType<Record<string, unknown>> =>
+  schemaOf(kind.fields)
 
-export function freshSettings(kind: Pick<StepKind, 'fields'>): Record<string, unknown> {
-  return Object.fromEntries(
-    Object.entries(kind.fields).map(([key, field]) => [
-      key,
-      structuredClone('fresh' in field ? field.fresh : field.default)
-    ])
-  )
-}
+export const freshSettings = (kind: Pick<StepKind, 'fields'>): Record<string, unknown> => freshValues(kind.fields)

@@ -1,28 +1,28 @@
 /** What a format's row says of its settings is what its encoder takes: every choice, and both ends of every range. */
 import { expect, test } from 'vitest'
 import { writtenFormats } from '../../core/formats/registry'
-import { optionProblem, type OptionField } from '../../core/settings/field'
+import { optionValues, problemOf, type Field } from '../../core/settings/field'
 import { deliverable, noise, testHost } from './support'
 import { memoryFiles } from './memory-files'
 
 const host = await testHost()
 
-function extremes(field: OptionField): (string | number | boolean)[] {
-  if (field.kind === 'integer') return [field.min, field.max]
-  if (field.kind === 'choice') return field.choices.map(choice => choice.value)
-  return field.kind === 'text' ? [field.example] : [true, false]
+function extremes(field: Field): (string | number | boolean)[] {
+  if (field.type === 'number') return [field.min, field.max]
+  if (field.type === 'choice') return field.choices.map(choice => choice.value)
+  return field.type === 'text' ? [field.example] : [true, false]
 }
 
 const onNode = writtenFormats.filter(format => !format.needs || format.needs === 'webp')
 
 test.each(onNode.map(format => format.id))('%s takes all that its settings offer', async id => {
   const format = onNode.find(known => known.id === id)!
-  const usual = Object.fromEntries(format.options.map(field => [field.key, field.default]))
-  for (const field of format.options)
+  const usual = optionValues(format.options, {})
+  for (const [key, field] of Object.entries(format.options))
     for (const value of extremes(field)) {
-      expect([field.key, value, optionProblem(field, value)]).toEqual([field.key, value, null])
-      for (const other of field.key === 'quality' ? ['near-lossless', 'lossy'] : [usual.coding]) {
-        const options = { ...usual, ...(other === undefined ? {} : { coding: other }), [field.key]: value }
+      expect([key, value, problemOf(field, value)]).toEqual([key, value, null])
+      for (const other of key === 'quality' ? ['near-lossless', 'lossy'] : [usual.coding]) {
+        const options = { ...usual, ...(other === undefined ? {} : { coding: other }), [key]: value }
         const depth = format.depths[0]!.depth
         const frame = noise({ width: 24, height: 16, depth: depth === 32 ? 16 : depth, seed: 5, runs: 0.8 })
         const alpha = format.alpha.straight.can
@@ -43,7 +43,7 @@ test.each(onNode.map(format => format.id))('%s takes all that its settings offer
         }
         await assembler.finish()
         const source = await format.openForProof('a', files(), host)
-        expect([field.key, value, source.facts.frames]).toEqual([field.key, value, 2])
+        expect([key, value, source.facts.frames]).toEqual([key, value, 2])
         expect((await source.frame(1)).width).toBe(24)
         await source.close()
       }
@@ -52,8 +52,8 @@ test.each(onNode.map(format => format.id))('%s takes all that its settings offer
 
 test('beyond its range a number is refused', () => {
   for (const format of writtenFormats)
-    for (const field of format.options)
-      if (field.kind === 'integer')
+    for (const field of Object.values(format.options))
+      if (field.type === 'number')
         for (const value of [field.min - 1, field.max + 1, field.min + 0.5, NaN])
-          expect(optionProblem(field, value)).toMatch(/whole number/)
+          expect(problemOf(field, value)).toMatch(/whole number/)
 })

@@ -5,8 +5,8 @@ import { useJob } from '~/stores/job'
 import type { Step } from '~~/core/prepare/preparation'
 import { stepKindById } from '~~/core/prepare/kinds'
 import type { Box } from '~~/core/frame/box'
-import { counts, type Field } from '~~/core/prepare/step'
-import type { ShapeAt } from '~~/core/prepare/shape'
+import { counts, type Field } from '~~/core/settings/field'
+import type { ShapeAt } from '~~/core/frame/shape'
 
 const { step, sourceId, busy = null } = defineProps<{ step: Step; sourceId: string; busy?: string | null }>()
 const emit = defineEmits<{

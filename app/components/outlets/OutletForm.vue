@@ -224,33 +224,35 @@ const soundTaken = computed(() => {
           >Not offered: {{ r.name.toLowerCase() }}. {{ r.because.charAt(0).toUpperCase() + r.because.slice(1) }}</small
         >
       </div>
-      <label v-for="field in format.options" :key="field.key" class="field">
+      <label v-for="(field, key) in format.options" :key="key" class="field">
         <span>{{ field.label }}</span>
         <el-input-number
-          v-if="field.kind === 'integer'"
-          :model-value="Number(outlet.options[field.key] ?? field.default)"
+          v-if="field.type === 'number'"
+          :model-value="Number(outlet.options[key] ?? field.default)"
           :min="field.min"
           :max="field.max"
           :step-strictly="true"
-          @change="(value?: number) => set({ options: { ...outlet.options, [field.key]: value ?? field.default } })"
+          @change="
+            (value?: number) => set({ options: { ...outlet.options, [key]: value ?? (field.default as number) } })
+          "
         />
         <el-switch
-          v-else-if="field.kind === 'switch'"
-          :model-value="Boolean(outlet.options[field.key] ?? field.default)"
-          @change="value => set({ options: { ...outlet.options, [field.key]: Boolean(value) } })"
+          v-else-if="field.type === 'switch'"
+          :model-value="Boolean(outlet.options[key] ?? field.default)"
+          @change="value => set({ options: { ...outlet.options, [key]: Boolean(value) } })"
         />
         <TextLine
-          v-else-if="field.kind === 'text'"
+          v-else-if="field.type === 'text'"
           class="mono brief"
-          :value="String(outlet.options[field.key] ?? field.default)"
+          :value="String(outlet.options[key] ?? field.default)"
           :placeholder="field.example"
           clearable
-          @set="(value: string) => set({ options: { ...outlet.options, [field.key]: value.trim() } })"
+          @set="(value: string) => set({ options: { ...outlet.options, [key]: value.trim() } })"
         />
         <el-select
-          v-else
-          :model-value="String(outlet.options[field.key] ?? field.default)"
-          @update:model-value="(value: string) => set({ options: { ...outlet.options, [field.key]: value } })"
+          v-else-if="field.type === 'choice'"
+          :model-value="String(outlet.options[key] ?? field.default)"
+          @update:model-value="(value: string) => set({ options: { ...outlet.options, [key]: value } })"
         >
           <el-option v-for="c in field.choices" :key="c.value" :value="c.value" :label="c.label" />
         </el-select>

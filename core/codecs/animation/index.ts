@@ -79,17 +79,18 @@ export const animation: PictureCodec = {
     lossless: true,
     exactAlpha: true,
     depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
-    options: [
-      {
-        key: 'key-interval',
+    options: {
+      'key-interval': {
         label: 'Key frame every',
         help: 'Frames from one whole frame to the next. 1 keeps every frame whole, which editors scrub fastest; more store only what changed between.',
-        kind: 'integer',
+        type: 'number',
+        whole: true,
+        step: 1,
         min: 1,
         max: 600,
         default: 1
       }
-    ],
+    },
     entry: ({ alpha }) => ({ code: 'rle ', name: 'Animation', depth: alpha.mode === 'none' ? 24 : 32 }),
     buildsOn: (position, { options }) => position % interval(options) !== 0,
     encode: (host, { samples, width, height, alpha }, _, { before }) =>

@@ -129,7 +129,7 @@ export const ffv1: PictureCodec = {
       { depth: 8, colourBits: 8, alphaBits: 8 },
       { depth: 16, colourBits: 16, alphaBits: 16 }
     ],
-    options: [],
+    options: {},
     entry({ depth, alpha, width, height }, container) {
       const channels = alpha.mode === 'none' ? 3 : 4
       return {

@@ -33,7 +33,7 @@ export const png: PictureCodec = {
       { depth: 8, colourBits: 8, alphaBits: 8 },
       { depth: 16, colourBits: 16, alphaBits: 16 }
     ],
-    options: [],
+    options: {},
     entry: ({ alpha }, container) => ({
       code: container === 'avi' ? 'MPNG' : 'png ',
       name: 'PNG',

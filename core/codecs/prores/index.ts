@@ -10,7 +10,7 @@ import type { Decoder, PictureCodec } from '../codec'
 import { decodeAlpha } from './alpha'
 import { parseFrame, wrapFrame, type ParsedFrame } from './frame'
 import { withinBudget } from './rate'
-import type { OptionField, OptionValues } from '../../settings/field'
+import type { Fields, OptionValues } from '../../settings/field'
 
 /** Luma weights of red and blue by H.273 matrix code: BT.709, BT.601 (two codes), BT.2020. */
 const WEIGHTS: Record<number, { kr: number; kb: number; name: string }> = {
@@ -103,35 +103,34 @@ async function openDecoder(code: string, packets: Packets, host: Host): Promise<
   return new ProresDecoder(decoder, packets, host)
 }
 
-const OPTIONS: readonly OptionField[] = [
-  {
-    key: 'alpha-bits',
+const OPTIONS: Fields = {
+  'alpha-bits': {
     label: 'Alpha depth',
     help: 'Alpha is coded without loss at either depth. 8 bits are smaller; 16 keep soft edges of deep sources exactly.',
-    kind: 'choice',
+    type: 'choice',
     choices: [
       { value: '16', label: '16 bit' },
       { value: '8', label: '8 bit' }
     ],
     default: '16'
   },
-  {
-    key: 'rate',
+  rate: {
     label: 'Data rate, % of usual',
     help: 'What full-frame content may come to, against the usual rate of the profile. Simple content takes less by itself.',
-    kind: 'integer',
+    type: 'number',
+    whole: true,
+    step: 1,
     min: 20,
     max: 150,
     default: 100
   },
-  {
-    key: 'fill',
+  fill: {
     label: 'Fill clear edges',
     help: 'Carries edge colour into the clear pixels of a straight picture, so that coding leaves no dark rim. Alpha stays as it is.',
-    kind: 'switch',
+    type: 'switch',
     default: true
   }
-]
+}
 
 const alphaBits = (options: OptionValues): 8 | 16 => (options['alpha-bits'] === '8' ? 8 : 16)
 

@@ -111,7 +111,7 @@ export const uncompressed: PictureCodec = {
       { depth: 8, colourBits: 8, alphaBits: 8 },
       { depth: 16, colourBits: 16, alphaBits: 16 }
     ],
-    options: [],
+    options: {},
     entry: ({ depth, alpha }) =>
       depth === 8
         ? { code: 'raw ', name: 'None', depth: alpha.mode === 'none' ? 24 : 32 }
@@ -148,7 +148,7 @@ export const bitmap: PictureCodec = {
     lossless: true,
     exactAlpha: true,
     depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
-    options: [],
+    options: {},
     entry: ({ alpha }) => ({ code: BITMAP, name: '', depth: alpha.mode === 'none' ? 24 : 32, bottomUp: true }),
     encode: (_, frame) => Promise.resolve(packedBitmap(frame))
   }

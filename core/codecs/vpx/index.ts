@@ -7,7 +7,7 @@ import { damagedBy, impossible, unreadable } from '../../errors'
 import type { Deliverable } from '../../formats/format'
 import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { Host, VideoCoding } from '../../host'
-import type { OptionField, OptionValues } from '../../settings/field'
+import type { Field, Fields, OptionValues } from '../../settings/field'
 import type { Decoder, InOrder, PictureCodec } from '../codec'
 import { fromPlanes, i420Size, matrixFor, planesSize, toPlanes, type Chroma, type Matrix } from './planes'
 import { budgetFor, quantiserOf } from './rate'
@@ -129,11 +129,10 @@ async function inOrder(codec: Name, deliverable: Deliverable, host: Host): Promi
   }
 }
 
-const CHROMA: OptionField = {
-  key: 'chroma',
+const CHROMA: Field = {
   label: 'Colour detail',
   help: 'Full keeps the colour of lettering and thin lines, which halved colour smears onto what lies beside them. Halved is for players that do not decode VP9 of profile 1.',
-  kind: 'choice',
+  type: 'choice',
   choices: [
     { value: '4:2:0', label: 'Halved, 4:2:0' },
     { value: '4:4:4', label: 'Full, 4:4:4' }
@@ -145,35 +144,38 @@ const CHROMA: OptionField = {
 const chromaOf = (codec: Name, options: OptionValues): Chroma =>
   codec === 'vp9' && options.chroma === '4:4:4' ? '4:4:4' : '4:2:0'
 
-const OPTIONS: readonly OptionField[] = [
-  {
-    key: 'quality',
+const OPTIONS: Fields = {
+  quality: {
     label: 'Quality',
     help: 'Of colour: 0 is smallest, 100 best. At 100 VP9 loses nothing but rounding, and flat graphics come out smallest; film and grain want 80 to 90.',
-    kind: 'integer',
+    type: 'number',
+    whole: true,
+    step: 1,
     min: 0,
     max: 100,
     default: 100
   },
-  {
-    key: 'size',
+  size: {
     label: 'Aim at size, kB',
     help: 'Kilobytes for the whole film, alpha with it; 0 leaves the size to the quality. The quality is then the best that is spent, so an easy film stays smaller. VP8 keeps to it only roughly.',
-    kind: 'integer',
+    type: 'number',
+    whole: true,
+    step: 1,
     min: 0,
     max: 4_000_000,
     default: 0
   },
-  {
-    key: 'key-interval',
+  'key-interval': {
     label: 'Key frame every',
     help: 'Frames from one key frame to the next. Shorter seeks faster, longer is smaller.',
-    kind: 'integer',
+    type: 'number',
+    whole: true,
+    step: 1,
     min: 1,
     max: 600,
     default: 60
   }
-]
+}
 
 function vpx(codec: Name, exactAlpha: boolean): PictureCodec {
   const name = codec.toUpperCase()
@@ -194,7 +196,7 @@ function vpx(codec: Name, exactAlpha: boolean): PictureCodec {
       lossless: false,
       exactAlpha,
       depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
-      options: codec === 'vp9' ? [CHROMA, ...OPTIONS] : OPTIONS,
+      options: codec === 'vp9' ? { chroma: CHROMA, ...OPTIONS } : OPTIONS,
       needs: 'video',
       entry: ({ height }) => ({
         code: `V_${name}`,

@@ -8,7 +8,7 @@ export const avi: Container = {
   name: 'AVI',
   extension: 'avi',
   mime: 'video/x-msvideo',
-  options: [],
+  options: {},
   alpha: {
     straight: { can: true, declares: '32 bits a pixel; AVI has no way to say more, so the receiver must be told' },
     premultiplied: { can: true, declares: '32 bits a pixel; AVI has no way to say more, so the receiver must be told' },

@@ -9,7 +9,7 @@ export const matroska: Container = {
   name: 'Matroska',
   extension: 'mkv',
   mime: 'video/x-matroska',
-  options: [],
+  options: {},
   alpha: {
     straight: {
       can: true,

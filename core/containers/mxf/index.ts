@@ -11,17 +11,16 @@ export const mxf: Container = {
   name: 'MXF',
   extension: 'mxf',
   mime: 'application/mxf',
-  options: [
-    {
-      key: 'timecode',
+  options: {
+    timecode: {
       label: 'Starts at',
       help: 'Time code of the first frame, HH:MM:SS:FF; a semicolon before the frames makes it drop-frame. Left empty, it counts from zero.',
-      kind: 'text',
+      type: 'text',
       pattern: TIMECODE_PATTERN,
       example: '01:00:00:00',
       default: ''
     }
-  ],
+  },
   alpha: {
     straight: { can: true, declares: UNSAID },
     premultiplied: { can: true, declares: UNSAID },

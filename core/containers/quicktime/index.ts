@@ -9,24 +9,22 @@ export const quicktime: Container = {
   name: 'QuickTime',
   extension: 'mov',
   mime: 'video/quicktime',
-  options: [
-    {
-      key: 'timecode',
+  options: {
+    timecode: {
       label: 'Starts at',
       help: 'Time code of the first frame, HH:MM:SS:FF; a semicolon before the frames makes it drop-frame. Left empty, none is written.',
-      kind: 'text',
+      type: 'text',
       pattern: TIMECODE_PATTERN,
       example: '01:00:00:00',
       default: ''
     },
-    {
-      key: 'fast-start',
+    'fast-start': {
       label: 'Index first',
       help: 'Places the index before the frames, so that a film can be played while it is still arriving.',
-      kind: 'switch',
+      type: 'switch',
       default: false
     }
-  ],
+  },
   alpha: {
     straight: { can: true, declares: 'sample depth 32, graphics mode 0x100' },
     premultiplied: { can: true, declares: 'sample depth 32, graphics mode 0x102 on black, 0x101 on white' },

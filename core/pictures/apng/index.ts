@@ -31,16 +31,24 @@ export const apng: PictureKind = {
   },
   declaredMattes: [],
   limits: { width: 2 ** 31 - 1, height: 2 ** 31 - 1, rate: 'a frame lasts a fraction of two 16-bit numbers' },
-  options: [
-    {
-      key: 'optimise',
+  options: {
+    optimise: {
       label: 'Store what changed',
       help: 'Frames hold only what changed since the one before, code for code. Off, every frame is whole.',
-      kind: 'switch',
+      type: 'switch',
       default: true
     },
-    { key: 'plays', label: 'Times it plays', help: '0 plays for ever', kind: 'integer', min: 0, max: 65535, default: 0 }
-  ],
+    plays: {
+      label: 'Times it plays',
+      help: '0 plays for ever',
+      type: 'number',
+      whole: true,
+      step: 1,
+      min: 0,
+      max: 65535,
+      default: 0
+    }
+  },
   proofReader: { name: "a library's PNG decoder, frame by frame", independent: true },
   refusesRate: ([n, d]) =>
     n > 65535 || d > 65535

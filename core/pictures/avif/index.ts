@@ -65,7 +65,7 @@ export const avifSequence = picturesOf(
     },
     declaredMattes: ['#000000'],
     limits: { width: 65536, height: 65536, rate: 'carries no rate; the name and the note do' },
-    options: [],
+    options: {},
     needs: 'pictures',
     proofReader: { name: "the machine's own decoder", independent: true }
   },

@@ -122,7 +122,7 @@ export const dpxSequence = picturesOf(
     },
     declaredMattes: [],
     limits: { width: 65535, height: 65535, rate: 'carried as a float' },
-    options: [],
+    options: {},
     proofReader: { name: "Pour's own DPX reader, tested on files of other writers", independent: false }
   },
   {

@@ -134,23 +134,21 @@ export const exrSequence = picturesOf(
     halfFloat: isHalf,
     alphaBits: options => (isHalf(options) ? 16 : 32),
     limits: { width: 2 ** 31 - 1, height: 2 ** 31 - 1, rate: 'carried as framesPerSecond, which few programs read' },
-    options: [
-      {
-        key: 'samples',
+    options: {
+      samples: {
         label: 'Samples',
         help: 'Half keeps eleven bits of precision at every brightness, which compositing is used to; float keeps 24 and is twice as large.',
-        kind: 'choice',
+        type: 'choice',
         choices: [
           { value: 'half', label: 'Half' },
           { value: 'float', label: 'Float' }
         ],
         default: 'half'
       },
-      {
-        key: 'compression',
+      compression: {
         label: 'Compression',
         help: 'All are exact. ZIP packs 16 lines together and suits clean graphics; PIZ suits grain and rendered noise; ZIPS packs single lines, which some programs read faster.',
-        kind: 'choice',
+        type: 'choice',
         choices: [
           { value: 'zip', label: 'ZIP' },
           { value: 'piz', label: 'PIZ' },
@@ -160,7 +158,7 @@ export const exrSequence = picturesOf(
         ],
         default: 'zip'
       }
-    ],
+    },
     proofReader: { name: "Pour's own OpenEXR reader, tested on files of other writers", independent: false }
   },
   {

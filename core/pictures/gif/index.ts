@@ -235,21 +235,21 @@ export const gif: PictureKind = {
   },
   declaredMattes: [],
   limits: { width: 65535, height: 65535, rate: 'times are hundredths of a second, written so that they do not drift' },
-  options: [
-    {
-      key: 'threshold',
+  options: {
+    threshold: {
       label: 'Solid from',
       help: 'Alpha, in per cent, from which a pixel is solid; below it is clear.',
-      kind: 'integer',
+      type: 'number',
+      whole: true,
+      step: 1,
       min: 1,
       max: 100,
       default: 50
     },
-    {
-      key: 'matte',
+    matte: {
       label: 'Edge colour',
       help: 'What soft edges are laid on before they are cut: the colour of the page it will lie on. Without it edges keep their own colour.',
-      kind: 'choice',
+      type: 'choice',
       choices: [
         { value: 'none', label: 'Own colour' },
         { value: '#ffffff', label: 'White' },
@@ -258,34 +258,33 @@ export const gif: PictureKind = {
       ],
       default: 'none'
     },
-    {
-      key: 'palette',
+    palette: {
       label: 'Palette',
       help: 'Of its own for each frame: closest colours. One for the clip: smaller, and flat colours do not flicker from frame to frame.',
-      kind: 'choice',
+      type: 'choice',
       choices: [
         { value: 'frame', label: 'Each frame' },
         { value: 'clip', label: 'The clip' }
       ],
       default: 'frame'
     },
-    {
-      key: 'dither',
+    dither: {
       label: 'Dither',
       help: 'Spreads what 256 colours cannot hold over neighbouring pixels: smoother shades, larger files.',
-      kind: 'switch',
+      type: 'switch',
       default: true
     },
-    {
-      key: 'plays',
+    plays: {
       label: 'Plays',
       help: 'How often it plays; 0 is for ever.',
-      kind: 'integer',
+      type: 'number',
+      whole: true,
+      step: 1,
       min: 0,
       max: 65535,
       default: 0
     }
-  ],
+  },
   cut: (options: OptionValues) => ({
     threshold: Number(options.threshold ?? 50) / 100,
     matte: options.matte === 'none' || options.matte === undefined ? null : String(options.matte)

@@ -81,7 +81,7 @@ export const jpegSequence = picturesOf(
     },
     declaredMattes: [],
     limits: { width: 65535, height: 65535, rate: 'carries no rate; the name and the note do' },
-    options: [],
+    options: {},
     needs: 'pictures',
     proofReader: { name: "the machine's own decoder", independent: true }
   },

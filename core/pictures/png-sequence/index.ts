@@ -27,7 +27,7 @@ export const pngSequence = picturesOf(
     },
     declaredMattes: [],
     limits: { width: 2 ** 31 - 1, height: 2 ** 31 - 1, rate: 'carries no rate; the name and the note do' },
-    options: [],
+    options: {},
     proofReader: { name: "a library's PNG decoder", independent: true }
   },
   {

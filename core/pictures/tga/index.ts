@@ -268,15 +268,14 @@ export const tgaSequence = picturesOf(
     },
     declaredMattes: ['#000000'],
     limits: { width: 65535, height: 65535, rate: 'carries no rate; the name and the note do' },
-    options: [
-      {
-        key: 'runs',
+    options: {
+      runs: {
         label: 'Run-length coding',
         help: 'Exact, and smaller where the picture is flat.',
-        kind: 'switch',
+        type: 'switch',
         default: true
       }
-    ],
+    },
     proofReader: { name: "Pour's own TGA reader, tested on files of other writers", independent: false }
   },
   {

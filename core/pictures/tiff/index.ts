@@ -126,12 +126,11 @@ export const tiffSequence = picturesOf(
     },
     declaredMattes: ['#000000'],
     limits: { width: 65535, height: 65535, rate: 'carries no rate; the name and the note do' },
-    options: [
-      {
-        key: 'compression',
+    options: {
+      compression: {
         label: 'Compression',
         help: 'All three are exact. Deflate is the smallest; LZW is read by older programs.',
-        kind: 'choice',
+        type: 'choice',
         choices: [
           { value: 'deflate', label: 'Deflate' },
           { value: 'lzw', label: 'LZW' },
@@ -139,7 +138,7 @@ export const tiffSequence = picturesOf(
         ],
         default: 'deflate'
       }
-    ],
+    },
     proofReader: { name: "Pour's own TIFF reader, tested on files of other writers", independent: false }
   },
   {

@@ -18,14 +18,13 @@ import {
   type WebpFrame,
   type WebpInfo
 } from './container'
-import type { OptionField, OptionValues } from '../../settings/field'
+import type { Fields, OptionValues } from '../../settings/field'
 
-const OPTIONS: readonly OptionField[] = [
-  {
-    key: 'coding',
+const OPTIONS: Fields = {
+  coding: {
     label: 'Colour',
     help: 'Lossless keeps every code. Lossy changes colour only; its alpha is exact. Near-lossless may move colour and alpha by a few codes.',
-    kind: 'choice',
+    type: 'choice',
     choices: [
       { value: 'lossless', label: 'Lossless' },
       { value: 'near-lossless', label: 'Near-lossless' },
@@ -33,16 +32,17 @@ const OPTIONS: readonly OptionField[] = [
     ],
     default: 'lossless'
   },
-  {
-    key: 'quality',
+  quality: {
     label: 'Quality',
     help: 'For near-lossless and lossy colour: 1 is smallest, 100 best.',
-    kind: 'integer',
+    type: 'number',
+    whole: true,
+    step: 1,
     min: 1,
     max: 100,
     default: 85
   }
-]
+}
 
 const codingOf = (options: OptionValues): WebpCoding => ({
   coding: String(options.coding ?? 'lossless') as WebpCoding['coding'],
@@ -185,18 +185,19 @@ export const webpAnimated: PictureKind = {
   delivers: 'film',
   carries: 'colour and alpha in one animated picture',
   limits: { width: 16383, height: 16383, rate: 'times are whole milliseconds, written so that they do not drift' },
-  options: [
+  options: {
     ...OPTIONS,
-    {
-      key: 'plays',
+    plays: {
       label: 'Plays',
       help: 'How often it plays; 0 is for ever.',
-      kind: 'integer',
+      type: 'number',
+      whole: true,
+      step: 1,
       min: 0,
       max: 65535,
       default: 0
     }
-  ],
+  },
   needs: 'webp',
   refusesRate: ([n, d]) =>
     n / d > 1000 ? 'WebP holds times in whole milliseconds; this rate is faster than that.' : null,

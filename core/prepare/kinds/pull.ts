@@ -6,8 +6,9 @@ import { alphaOf, unit, type Picture } from '../picture'
 import { pullBeside, type Keyed } from '../beside'
 import { pullGrounded } from '../grounded'
 import { estimatePlate, evenPlate, findScreen, plateOf, pullChroma, type Plate } from '../chroma'
-import { coverage, shapeAt } from '../shape'
-import { finer, stepKind, type Field, type Shaped, type Surroundings } from '../step'
+import { coverage, shapeAt } from '../../frame/shape'
+import type { Field } from '../../settings/field'
+import { finer, stepKind, type Shaped, type Surroundings } from '../step'
 import { scaled } from '../scale'
 
 /** Pulled alpha lives at more levels than colour of 8 bits has. */
