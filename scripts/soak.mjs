@@ -20,6 +20,9 @@ const minutes = Number(process.argv[2] ?? 60)
 const until = Date.now() + minutes * 60_000
 const port = 4340
 const home = mkdtempSync(path.join(tmpdir(), 'pour-soak-'))
+// its own place for what it unpacks: a server beside this one has its uploads elsewhere
+const scratch = path.join(home, 'scratch')
+mkdirSync(scratch, { recursive: true })
 const faults = []
 const counts = {
   pours: 0,
@@ -123,7 +126,7 @@ let service = null
 async function startService() {
   service = spawn(process.execPath, [path.join(root, '.output/server/index.mjs')], {
     stdio: 'ignore',
-    env: { ...process.env, PORT: String(port), HOST: 'localhost', NUXT_EMPTY: 'true' }
+    env: { ...process.env, PORT: String(port), HOST: 'localhost', NUXT_EMPTY: 'true', TMPDIR: scratch }
   })
   for (let n = 0; n < 100; n++) {
     if (
@@ -162,7 +165,7 @@ async function atService() {
     await Promise.all(asked)
     await startService()
     await wait(300)
-    const left = readdirSync(tmpdir()).filter(name => name.startsWith('pour-upload-'))
+    const left = readdirSync(scratch).filter(name => name.startsWith('pour-upload-'))
     if (left.length) fault(`uploads of a killed service are left: ${left.join(', ')}`)
     return
   }

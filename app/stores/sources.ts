@@ -104,6 +104,7 @@ export const useSources = defineStore('sources', () => {
       format: state.format,
       files: state.files,
       numbers: state.numbers,
+      common: state.numbers ? { bitDepth: source.facts.bitDepth, claim: source.facts.claim } : null,
       interpretation: {
         ...source.interpretation,
         rate: raw ? null : source.interpretation.rate,

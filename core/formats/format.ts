@@ -9,7 +9,7 @@ import type { Depth, Frame, Transfer } from '../frame/frame'
 import type { Host } from '../host'
 import type { Rate } from '../rate'
 import type { SoundFeed, SoundForm } from '../sound/sound'
-import type { FieldOrder, Source, SourceFacts } from '../source/source'
+import type { AlphaClaim, FieldOrder, Source, SourceFacts } from '../source/source'
 import type { Fields, OptionValues } from '../settings/field'
 import type { Form } from './form'
 
@@ -110,6 +110,14 @@ export interface FrameReader {
 /** Where a delivery goes. A pair of films has a second sink for its key; a pair of picture sequences shares one place. */
 export type Target = { kind: 'film'; sink: ByteSink; key?: ByteSink } | { kind: 'pictures'; sink: FilesSink }
 
+/** What a picture's header says; of pictures of a sequence, depth and alpha too. */
+export interface Measured {
+  width: number
+  height: number
+  bitDepth?: Depth
+  claim?: AlphaClaim
+}
+
 export interface Format {
   readonly id: FormatId
   readonly name: string
@@ -158,8 +166,8 @@ export interface Format {
   reads?(track: PictureTrack): boolean
   /** 'film' or 'picture' if these bytes are of this format; of films with a container, its own word counts. `head` is the first 4 KiB. */
   recognise(head: Uint8Array, reader: ByteReader): Promise<'film' | 'picture' | null>
-  /** The size of one picture, read from its header alone. */
-  measure(reader: ByteReader): Promise<{ width: number; height: number }>
+  /** What one picture is, read from its header alone. */
+  measure(reader: ByteReader): Promise<Measured>
   /** Opens one film, or the pictures of a sequence. */
   open(name: string, files: readonly FileRef[], host: Host): Promise<Source>
   /** A source over the same files read by the proof's decoder; falls back to `open` where `proofReader` is the format's own. */

@@ -5,14 +5,17 @@
 import { isAbort, PourError, sentenceOf } from '../errors'
 import { baseName, folderName, type ByteReader, type FileRef } from '../files/file'
 import { listZip, looksLikeZip } from '../files/zip'
-import type { FormatId } from '../formats/format'
+import type { FormatId, Measured } from '../formats/format'
 import { formatById, recognise } from '../formats/registry'
+import type { Depth } from '../frame/frame'
 import type { Host } from '../host'
 import type { Rate } from '../rate'
 import { AS_FOUND, type Finding, type SourceFacts, type FilesSpec } from '../source/source'
+import { levelled } from '../source/levelled'
 import { interpretedFacts, opened } from '../source/open'
 import { inOrder } from '../work/pool'
-import { naturally, numbered, sayNumbers } from './natural'
+import { naturally, sayNumbers } from './natural'
+import { runsOf, type Run } from './numbering'
 import { rateInName, rateInNote, withoutRate } from './rate-hints'
 
 /** A source found among the files: all of its description but the id its owner will give it. */
@@ -27,11 +30,9 @@ export interface Intake {
   findings: Finding[]
 }
 
-interface Picture {
+interface Picture extends Measured {
   file: FileRef
   format: FormatId
-  width: number
-  height: number
 }
 
 const NOTES = /\.(txt|md|json)$/i
@@ -50,7 +51,7 @@ export interface Looking {
   /** The rate that a note speaks of. */
   note(file: FileRef): Promise<Rate | null>
   /** What a file is; null for no kind that is read. */
-  look(file: FileRef): Promise<{ format: FormatId; kind: 'film' | 'picture'; width: number; height: number } | null>
+  look(file: FileRef): Promise<(Measured & { format: FormatId; kind: 'film' | 'picture' }) | null>
   describe(spec: Omit<FilesSpec, 'id'>): Promise<SourceFacts>
 }
 
@@ -74,13 +75,14 @@ export function lookingAt(host: Host): Looking {
         const known = await recognise(reader)
         if (!known) return null
         const { format, kind } = known
-        const size = kind === 'picture' ? await format.measure(reader) : { width: 0, height: 0 }
-        return { format: format.id, kind, ...size }
+        const measured = kind === 'picture' ? await format.measure(reader) : { width: 0, height: 0 }
+        return { format: format.id, kind, ...measured }
       }),
     async describe(spec) {
-      const source = await opened(formatById(spec.format), 'open', spec.name, spec.files, host)
-      await source.close()
-      return interpretedFacts(source.facts, spec)
+      const stored = await opened(formatById(spec.format), 'open', spec.name, spec.files, host)
+      const { facts } = levelled(stored, spec.common, host.kernels)
+      await stored.close()
+      return interpretedFacts(facts, spec)
     }
   }
 }
@@ -134,17 +136,6 @@ function rateFromNotes(notes: Map<string, Rate>, path: string): Rate | null {
   }
 }
 
-function group(pictures: readonly Picture[]): Map<string, Picture[]> {
-  const groups = new Map<string, Picture[]>()
-  for (const picture of pictures) {
-    const key = `${picture.format}\u0000${numbered(picture.file.path)?.stem ?? picture.file.path}`
-    const members = groups.get(key)
-    if (members) members.push(picture)
-    else groups.set(key, [picture])
-  }
-  return groups
-}
-
 /** Keeps the pictures that have the commonest size; the others are named in a finding. */
 function sameSize(pictures: readonly Picture[], findings: Finding[]): Picture[] {
   const sizes = new Map<string, Picture[]>()
@@ -190,11 +181,15 @@ function gapFinding(numbers: readonly number[]): Finding | null {
 }
 
 /** Two pictures may carry the same number with other padding ("1" and "01"); the first in natural order stands. */
-function withoutDoubles(pictures: readonly Picture[], findings: Finding[]): Picture[] {
+function withoutDoubles(
+  pictures: readonly Picture[],
+  numbers: ReadonlyMap<string, number>,
+  findings: Finding[]
+): Picture[] {
   const seen = new Set<number>()
   const doubles: string[] = []
   const kept = pictures.filter(picture => {
-    const number = numbered(picture.file.path)?.number ?? 0
+    const number = numbers.get(picture.file.path)!
     if (!seen.has(number)) return !!seen.add(number)
     doubles.push(baseName(picture.file.path))
     return false
@@ -210,19 +205,58 @@ function withoutDoubles(pictures: readonly Picture[], findings: Finding[]): Pict
   return kept
 }
 
+/** Depth and alpha that all pictures are brought to, with a finding where they are not alike. */
+function commonOf(pictures: readonly Picture[], findings: Finding[]): FilesSpec['common'] {
+  const bitDepth = Math.max(...pictures.map(picture => picture.bitDepth ?? 8)) as Depth
+  const clear = pictures.find(({ claim }) => claim && claim.mode !== 'none')
+  const claim = clear?.claim ?? pictures[0]!.claim
+  if (!claim) return null
+  const places = (which: (picture: Picture) => boolean): number[] =>
+    pictures.flatMap((picture, i) => (which(picture) ? [i + 1] : []))
+  const shallow = places(picture => (picture.bitDepth ?? 8) < bitDepth)
+  const solid = clear ? places(picture => picture.claim?.mode === 'none') : []
+  const some = (list: readonly number[]): string =>
+    `${list.length === 1 ? 'Picture' : 'Pictures'} ${sayNumbers(list)} of ${pictures.length}`
+  if (shallow.length)
+    findings.push({
+      id: 'mixed-depths',
+      severity: 'note',
+      frames: shallow,
+      sentence: `${some(shallow)} ${shallow.length === 1 ? 'has' : 'have'} fewer than ${bitDepth} bits; the sequence is taken at ${bitDepth}, which loses nothing.`
+    })
+  if (solid.length)
+    findings.push({
+      id: 'mixed-alpha',
+      severity: 'warning',
+      frames: solid,
+      sentence: `${some(solid)} ${solid.length === 1 ? 'has' : 'have'} no alpha while others have it; ${solid.length === 1 ? 'it is' : 'they are'} taken as solid throughout.`,
+      causes: 'Where the picture was meant to be clear there, it was stored without its alpha, and must be had again.'
+    })
+  return { bitDepth, claim }
+}
+
+/** One run of pictures as a source. `unread` are sentences on those of its files that could not be read. */
 async function sequence(
+  run: Run,
   members: readonly Picture[],
   unread: readonly string[],
-  notes: Map<string, Rate>,
-  looking: Looking
+  reading: { notes: Map<string, Rate>; looking: Looking }
 ): Promise<Found> {
+  const { notes, looking } = reading
   const findings: Finding[] = []
-  const sorted = [...members].sort((a, b) => naturally(a.file.path, b.file.path))
-  const pictures = withoutDoubles(sameSize(sorted, findings), findings)
-  const names = pictures.map(p => numbered(p.file.path))
+  const place = new Map(run.members.map(({ path, number }) => [path, number]))
+  const sorted = [...members].sort(
+    (a, b) => place.get(a.file.path)! - place.get(b.file.path)! || naturally(a.file.path, b.file.path)
+  )
+  const pictures = withoutDoubles(sameSize(sorted, findings), place, findings)
   const still = pictures.length === 1
   const first = pictures[0]!
-  const numbers = names.map((name, i) => name?.number ?? i)
+  const numbers = pictures.map(({ file }) => place.get(file.path)!)
+  const common = commonOf(pictures, findings)
+  if (run.timed && !still)
+    findings.push(
+      note('time-stamps', 'note', 'Names carry times, not frame numbers: pictures follow each other in their order.')
+    )
   const gaps = gapFinding(numbers)
   if (gaps) findings.push(gaps)
   if (unread.length)
@@ -238,12 +272,11 @@ async function sequence(
   const rate = noted ?? named
   const spec = {
     kind: 'files' as const,
-    name: still
-      ? baseName(first.file.path).replace(/\.[^.]*$/, '')
-      : withoutRate(names[0]?.title ?? baseName(first.file.path)),
+    name: still ? baseName(first.file.path).replace(/\.[^.]*$/, '') : withoutRate(run.title),
     format: first.format,
     files: pictures.map(p => p.file),
     numbers: still ? null : numbers,
+    common,
     interpretation: { ...AS_FOUND, rate, rateFrom: rate ? (noted ? ('note' as const) : ('name' as const)) : null },
     findings
   }
@@ -286,19 +319,14 @@ export async function takeInBy(
   const pictures: Picture[] = []
   const found: Found[] = []
   const stray: string[] = []
-  const unreadByStem = new Map<string, string[]>()
+  const unread = new Map<string, string>()
   const asked = all.filter(file => !NOTES.test(file.path))
   const failed = (file: FileRef, error: unknown): void => {
     const sentence = sentenceOf(error)
-    const stem = numbered(file.path)?.stem
     // what this machine cannot do is no fault of the file, and never one picture of a sequence
     if (error instanceof PourError && error.kind === 'impossible')
       findings.push(note('not-possible-here', 'fault', sentence))
-    else if (stem) {
-      const sentences = unreadByStem.get(stem)
-      if (sentences) sentences.push(sentence)
-      else unreadByStem.set(stem, [sentence])
-    } else findings.push(note('unreadable-file', 'fault', sentence))
+    else unread.set(file.path, sentence)
   }
   await inOrder(
     asked.length,
@@ -332,18 +360,24 @@ export async function takeInBy(
       }
     }
   )
-  for (const [key, members] of group(pictures)) {
-    const stem = key.slice(key.indexOf('\u0000') + 1)
-    try {
-      found.push(await sequence(members, unreadByStem.get(stem) ?? [], notes, looking))
-      unreadByStem.delete(stem)
-    } catch (error) {
-      if (isAbort(error)) throw error
-      findings.push(note('unreadable-file', 'fault', sentenceOf(error)))
+  const byPath = new Map(pictures.map(picture => [picture.file.path, picture]))
+  for (const run of runsOf([...byPath.keys(), ...unread.keys()])) {
+    const members = run.members.flatMap(({ path }) => byPath.get(path) ?? [])
+    let lost = run.members.flatMap(({ path }) => unread.get(path) ?? [])
+    // pictures that are not what their extension says are a sequence of their own
+    const kinds = [...new Set(members.map(({ format }) => format))]
+    for (const kind of kinds) {
+      const alike = members.filter(({ format }) => format === kind)
+      try {
+        found.push(await sequence(run, alike, lost, { notes, looking }))
+        lost = []
+      } catch (error) {
+        if (isAbort(error)) throw error
+        findings.push(note('unreadable-file', 'fault', sentenceOf(error)))
+      }
     }
+    for (const sentence of lost) findings.push(note('unreadable-file', 'fault', sentence))
   }
-  for (const sentences of unreadByStem.values())
-    for (const sentence of sentences) findings.push(note('unreadable-file', 'fault', sentence))
   if (stray.length)
     findings.push(
       note(

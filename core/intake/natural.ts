@@ -5,33 +5,6 @@ export function naturally(a: string, b: string): number {
   return collator.compare(a, b) || (a < b ? -1 : a > b ? 1 : 0)
 }
 
-export interface NumberedName {
-  /** What all pictures of one sequence share: folder, letters before and after the number. */
-  stem: string
-  /** The stem as a person would call it. */
-  title: string
-  number: number
-  digits: number
-}
-
-/** Splits "moth/moth_0012.png" at its last run of digits before the extension; null when the name holds no number. */
-export function numbered(path: string): NumberedName | null {
-  const match = /^(.*?)(\d{1,9})(\D*)(\.[^./]*)$/.exec(path.replace(/^(.*\/)?/, '')) // within the file name only
-  const folder = path.slice(0, path.lastIndexOf('/') + 1)
-  if (!match) return null
-  const [, before, digits, after, extension] = match as unknown as [string, string, string, string, string]
-  // the regular expression takes the first run that leaves no digit behind it: the last one
-  const title =
-    (before.replace(/[\s._-]+$/, '') || folder.replace(/\/$/, '').replace(/^.*\//, '') || 'frames') +
-    after.replace(/[\s._-]+$/, '')
-  return {
-    stem: `${folder}${before}\u0000${after}${extension.toLowerCase()}`,
-    title,
-    number: Number(digits),
-    digits: digits.length
-  }
-}
-
 /** "3", "3 to 7", "3, 5 and 9 to 12": a list of numbers as a person would say it. */
 export function sayNumbers(numbers: readonly number[], most = 6): string {
   const runs: string[] = []

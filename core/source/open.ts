@@ -8,6 +8,7 @@ import { formatById } from '../formats/registry'
 import type { Host } from '../host'
 import { prepared } from '../prepare/preparation'
 import { sameRate } from '../rate'
+import { levelled } from './levelled'
 import { paired } from './pair'
 import { heldFacts } from './held-facts'
 import {
@@ -147,7 +148,8 @@ export async function opened(
 
 async function openStored(spec: FilesSpec, host: Host, how: 'open' | 'openForProof'): Promise<Source> {
   const format = formatById(spec.format)
-  const fill = await opened(format, how, spec.name, spec.files, host)
+  const stored = await opened(format, how, spec.name, spec.files, host)
+  const fill = format.delivers === 'pictures' ? levelled(stored, spec.common, host.kernels) : stored
   if (!spec.key) return fill
   try {
     return paired(fill, await opened(format, how, spec.name, spec.key, host))

@@ -121,6 +121,8 @@ export interface FilesSpec extends Described {
   readonly key?: readonly FileRef[] | null
   /** The number each picture carries in its name; null for films. */
   readonly numbers: readonly number[] | null
+  /** What all pictures of a sequence are brought to, where they may not be of one depth or some may have no alpha. */
+  readonly common?: Pick<SourceFacts, 'bitDepth' | 'claim'> | null
   readonly interpretation: Interpretation
   readonly findings: readonly Finding[]
 }

@@ -8,7 +8,7 @@ import type { FileRef } from '../../core/files/file'
 import { memorySink, zipSink } from '../../core/files/sinks'
 import { encodePng } from '../../core/pictures/png/encode'
 import { takeIn } from '../../core/intake/intake'
-import { naturally, numbered, sayNumbers } from '../../core/intake/natural'
+import { naturally, sayNumbers } from '../../core/intake/natural'
 import { openSource } from '../../core/source/open'
 import { formatById } from '../../core/formats/registry'
 import { filesAt } from '../../platform/node/disk'
@@ -146,9 +146,6 @@ test('an archive that claims to unpack to more than it can is refused before mem
 
 test('names order naturally and numbers are said as a person would', () => {
   expect(['f10', 'f9', 'f1', 'F2'].sort(naturally)).toEqual(['f1', 'F2', 'f9', 'f10'])
-  expect(numbered('a/b/moth_v2_0012.png')).toMatchObject({ title: 'moth_v2', number: 12, digits: 4 })
-  expect(numbered('a/moth/0012.png')).toMatchObject({ title: 'moth', number: 12 })
-  expect(numbered('moth.png')).toBeNull()
   expect(sayNumbers([3])).toBe('3')
   expect(sayNumbers([3, 4, 5, 9])).toBe('3 to 5 and 9')
 })

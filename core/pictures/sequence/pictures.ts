@@ -99,8 +99,8 @@ export function picturesOf(own: Omit<PictureKind, Shared>, codec: PictureCodec):
       return (await codec.recognises(head, reader)) ? 'picture' : null
     },
     async measure(reader) {
-      const { width, height } = await codec.about(reader)
-      return { width, height }
+      const { width, height, bitDepth, claim } = await codec.about(reader)
+      return { width, height, bitDepth, claim }
     },
     open: (name, files, host) => openPictures(codec, codec.decode, name, files, host),
     openForProof: (name, files, host) => openPictures(codec, codec.proofDecode ?? codec.decode, name, files, host),

@@ -171,6 +171,23 @@ export function stillFile(frame: Pick<WebpFrame, 'width' | 'height' | 'data'>): 
   return file
 }
 
+/**
+ * ALPH of a picture that is solid throughout (WebP Container Specification, "Alpha"): compression 1, and a lossless stream whose five
+ * prefix codes have one symbol each, so that no pixel takes a bit. 0, no transform; 0, no colour cache; 0, one set of codes; green is
+ * 255 (bits 1, one symbol; 0; 1, of 8 bits; 255), the other four are 0 (bits 1 0 0 0).
+ */
+const SOLID = chunk('ALPH', Uint8Array.of(1, 0b11101000, 0b01111111, 0b01000100, 0b00000100))
+
+/** Chunks of a picture that is to keep its alpha although no pixel is clear; encoders leave it away. */
+export function withAlphaKept(data: Uint8Array): Uint8Array {
+  const type = String.fromCharCode(...data.subarray(0, 4))
+  if (type === 'VP8 ') return concatenate([SOLID, data])
+  // alpha_is_used of the lossless header: the samples say 255 already
+  const bytes = data.slice()
+  if (type === 'VP8L') bytes[12] = bytes[12]! | 0x10
+  return bytes
+}
+
 /** What stands before the frames of an animation; the size of the whole, at byte 4, is put in when it is known. */
 export function animationHead(width: number, height: number, alpha: boolean, plays: number): Uint8Array {
   const control = new Uint8Array(6)

@@ -15,6 +15,7 @@ import {
   looksLikeWebp,
   readWebp,
   stillFile,
+  withAlphaKept,
   type WebpFrame,
   type WebpInfo
 } from './container'
@@ -88,7 +89,9 @@ async function decodeStill(host: Host, reader: ByteReader): Promise<Frame> {
 /** The chunks of one encoded picture. */
 async function encodePicture(host: Host, frame: Frame, { options }: Deliverable): Promise<Uint8Array> {
   const file = await codec(host).encode(frame.samples as Uint8Array, frame.width, frame.height, codingOf(options))
-  return readWebp(file, 'the encoded picture').frames[0]!.data
+  const { frames, alpha } = readWebp(file, 'the encoded picture')
+  const { data } = frames[0]!
+  return frame.alpha.mode === 'none' || alpha ? data : withAlphaKept(data)
 }
 
 const claimOf = (info: WebpInfo): AlphaClaim =>
