@@ -56,3 +56,69 @@ export function rateOfTicks(
       : []
   }
 }
+
+/** A clip as it is shown: at one rate, each entry the index of a picture, which may stand for several frames. */
+export interface Shown {
+  rate: Rate | null
+  /** Null where every picture is one frame. */
+  shown: number[] | null
+  findings: Finding[]
+}
+
+/** Frames that held pictures may come to: a day at 50 a second. */
+const MOST_SHOWN = 5_000_000
+/** A rate above this is no clip's own; pictures that stand so short a time are placed on the grid of the commonest. */
+const FASTEST = 120
+
+const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b))
+
+/**
+ * What times of pictures in units of `perSecond` mean. Times that are those of one rate, rounded, are that rate; the last picture's may be
+ * anything up to two frames, since writers say of it what they like. Others are held: the clip has the rate that all times are whole frames
+ * of, or that of the commonest time where there is none up to 120, and each picture stands for as many frames as it is shown.
+ */
+export function timesOf(ticks: readonly number[], perSecond: number): Shown {
+  const total = ticks.reduce((sum, t) => sum + t, 0)
+  if (total === 0 || perSecond <= 0) return { rate: null, shown: null, findings: [] }
+  const counts = new Map<number, number>()
+  for (const t of ticks) if (t > 0) counts.set(t, (counts.get(t) ?? 0) + 1)
+  const commonest = [...counts].sort((a, b) => b[1] - a[1] || a[0] - b[0])[0]![0]
+  const starts: number[] = []
+  ticks.reduce((at, t) => (starts.push(at), at + t), 0)
+  const own = reduceRate([perSecond, commonest])
+  const longest = (rate: Rate): boolean => (ticks.at(-1)! * rate[0]) / (perSecond * rate[1]) < 2.5
+  const off = ([n, d]: Rate): number => Math.max(0, ...starts.map((at, i) => Math.abs(at - (i * d * perSecond) / n)))
+  // exact times are believed before rounded ones
+  const even = off(own) === 0 && longest(own)
+  const known = even
+    ? own
+    : CANDIDATES.map(rate => ({ rate, far: off(rate) }))
+        .filter(({ rate, far }) => far <= 1 && longest(rate))
+        .sort((a, b) => a.far - b.far)[0]?.rate
+  if (known) return { rate: known, shown: null, findings: [] }
+  const common = [...counts.keys()].reduce(gcd, 0)
+  const fits = perSecond / common <= FASTEST && total / common <= MOST_SHOWN
+  const rate = fits ? reduceRate([perSecond, common]) : perSecond / commonest <= FASTEST ? own : ([30, 1] as Rate)
+  const frameAt = (at: number): number => Math.round((at * rate[0]) / (perSecond * rate[1]))
+  const shown: number[] = []
+  ticks.forEach((t, i) => {
+    const until = Math.min(MOST_SHOWN, frameAt(starts[i]! + t))
+    do shown.push(i)
+    while (shown.length < until)
+  })
+  const seconds = Math.round((total / perSecond) * 1000) / 1000
+  return {
+    rate,
+    shown,
+    findings: [
+      {
+        id: 'uneven-timing',
+        severity: 'warning',
+        frames: ticks.flatMap((t, i) => (t === commonest ? [] : [i + 1])).slice(0, 10_000),
+        sentence: `Its ${ticks.length} pictures are shown for different times, ${seconds} s in all: each is held as long, which makes ${shown.length} frames.`,
+        causes: `Taken one by one, they would play in ${Math.round((1000 * ticks.length * commonest) / perSecond) / 1000} s.`,
+        mend: { id: 'each-picture', label: 'Take the pictures one by one' }
+      }
+    ]
+  }
+}

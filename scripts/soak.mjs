@@ -182,6 +182,7 @@ let maybe = null
 
 async function browser() {
   const context = await chromium.launchPersistentContext(profile, {
+    timeout: 180_000,
     executablePath: '/usr/bin/chromium',
     viewport: { width: 1280, height: 800 },
     args: [

@@ -106,6 +106,7 @@ export const usePours = defineStore('pours', () => {
     return source
       ? sameJson([
           source.interpretation.holdGaps,
+          ...(source.interpretation.eachPicture ? ['each'] : []),
           sources.modeOf(source),
           ...source.steps.filter(step => step.on).map(({ kind, settings }) => ({ kind, settings }))
         ])

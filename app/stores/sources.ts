@@ -39,7 +39,11 @@ const REST = 1500
 
 /** Findings of a clip change with gaps held or closed, and with nothing else of its interpretation. */
 const examinationKey = (source: JobSource): string =>
-  JSON.stringify([source.interpretation.holdGaps, source.interpretation.rate])
+  JSON.stringify([
+    source.interpretation.holdGaps,
+    source.interpretation.rate,
+    ...(source.interpretation.eachPicture ? ['each'] : [])
+  ])
 
 /** Sources whose files are sought, and that are looked at, at once. */
 const OPENED_AT_ONCE = 4
@@ -258,7 +262,11 @@ export const useSources = defineStore('sources', () => {
     const found = examinations.get(source.id)?.findings ?? foundFactsOf(source).findings
     const prepared = preparedFindings.get(source.id)
     const now = prepared && prepared.key === preparedKey(source) ? prepared.findings : null
-    return findingsStanding(found, now, { steps: source.steps, holdGaps: source.interpretation.holdGaps })
+    return findingsStanding(found, now, {
+      steps: source.steps,
+      holdGaps: source.interpretation.holdGaps,
+      eachPicture: source.interpretation.eachPicture
+    })
   }
 
   watch(

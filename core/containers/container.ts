@@ -5,6 +5,7 @@
 import type { ByteReader } from '../files/file'
 import type { ByteSink } from '../files/sinks'
 import type { AlphaMode } from '../frame/frame'
+import type { Orientation } from '../frame/orient'
 import type { Rate } from '../rate'
 import type { Fields, OptionValues } from '../settings/field'
 import type { SoundFeed, SoundForm, SoundTrack } from '../sound/sound'
@@ -46,6 +47,10 @@ export interface PictureTrack {
   /** Time code of the first frame. */
   timecode: string | null
   packets: Packet[]
+  /** The packet of each frame as the film shows it, where some are held, shown again or left out; null where all are shown once. */
+  shown?: readonly number[] | null
+  /** How its pictures lie, where they are to be turned or mirrored before they are shown. */
+  orientation?: Orientation
   findings: Finding[]
 }
 

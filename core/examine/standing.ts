@@ -13,6 +13,7 @@ export interface Standing {
 export interface Decided {
   steps: readonly Step[]
   holdGaps: boolean
+  eachPicture?: boolean | undefined
 }
 
 /** The step that carries out a finding's mend; null where there is none. */
@@ -26,7 +27,8 @@ export function mendingStep(finding: Finding, steps: readonly Step[]): Step | nu
 }
 
 /** Whether a finding's own mend is in force. */
-export function isMended(finding: Finding, { steps, holdGaps }: Decided): boolean {
+export function isMended(finding: Finding, { steps, holdGaps, eachPicture }: Decided): boolean {
+  if (finding.mend?.id === 'each-picture') return eachPicture ?? false
   return finding.mend?.id === 'hold-gaps' ? holdGaps : (mendingStep(finding, steps)?.on ?? false)
 }
 

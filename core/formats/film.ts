@@ -2,6 +2,8 @@
 import { bareTrack, type Capability, type Container, type MuxPlan } from '../containers/container'
 import { packetsOf, type Decoder, type PictureCodec } from '../codecs/codec'
 import { impossible } from '../errors'
+import { oriented, orientedSize } from '../frame/orient'
+import { turnedFindings } from '../source/turned'
 import type { ByteReader, FileRef } from '../files/file'
 import type { Host } from '../host'
 import type { SoundFeed } from '../sound/sound'
@@ -37,30 +39,39 @@ function openFilm(row: FilmRow, how: 'open' | 'proof') {
     const packets = packetsOf(reader, track)
     const about = await codec.about(track, await packets.data(0), reader.name)
     const decoder = await ((how === 'proof' && codec.proofDecoder) || codec.decoder)(packets, host)
-    const turns = inTurn(reader.name, track.packets.length, (index, signal) => decoder.frame(index, signal))
+    const stored = track.packets.length
+    const shown = track.shown ?? null
+    const lies = track.orientation ?? 1
+    const turns = inTurn(reader.name, stored, async (index, signal) =>
+      oriented(await decoder.frame(index, signal), lies)
+    )
+    const at = (index: number): number => (shown ? (shown[index] ?? stored) : index)
+    const [across, down] = track.pixelAspect
     return {
       facts: {
         name,
         format: row.id,
         kind: `${track.kind} ${about.kind}`,
-        width: track.width,
-        height: track.height,
-        frames: track.packets.length,
+        ...orientedSize({ width: track.width, height: track.height }, lies),
+        frames: shown?.length ?? stored,
+        ...(shown ? { each: { frames: stored, rate: track.rate } } : {}),
         rate: track.rate,
         rateFrom: track.rate ? 'file' : 'unknown',
         bitDepth: about.bitDepth,
         claim: track.claim(about.carriesAlpha),
         colour: about.colour ?? (track.colour ? `nclc ${track.colour.join('-')}` : null),
-        pixelAspect: [...track.pixelAspect],
+        pixelAspect: lies < 5 ? [across, down] : [down, across],
         plays: null,
         timecode: track.timecode,
         sound: sound?.facts ?? null,
-        fields: track.fields,
+        // lines that run down the picture hold no fields
+        fields: lies < 5 ? track.fields : null,
         bytes: file!.size,
-        findings: [...track.findings, ...(about.findings ?? [])]
+        findings: [...turnedFindings(lies), ...track.findings, ...(about.findings ?? [])]
       },
-      frame: turns.frame,
-      encoded: index => packets.data(index),
+      frame: (index, signal) => turns.frame(at(index), signal),
+      ...(shown ? { each: turns.frame } : {}),
+      encoded: index => packets.data(at(index)),
       async close() {
         await turns.settled()
         await decoder.close()

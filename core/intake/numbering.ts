@@ -86,6 +86,20 @@ interface Part extends Run {
   field: number
 }
 
+/** The fields of a name that are a date with a time of day behind it, in one piece each or in three; empty where there is none. */
+function clockFields({ digits }: Name): number[] {
+  const two = (i: number): boolean => digits[i]?.length === 2
+  const year = digits.findIndex(
+    (part, i) => /^(19|20)\d\d$/.test(part) && two(i + 1) && Number(digits[i + 1]) <= 12 && two(i + 2)
+  )
+  const date = digits.findIndex(part => /^(19|20)\d\d(0[1-9]|1[0-2])([0-2]\d|3[01])$/.test(part))
+  const from = year >= 0 ? year : date
+  if (from < 0) return []
+  const time = year >= 0 ? year + 3 : date + 1
+  const until = digits[time]?.length === 6 ? time : two(time) && two(time + 1) && two(time + 2) ? time + 2 : -1
+  return until < 0 ? [] : Array.from({ length: until - from + 1 }, (_, i) => from + i)
+}
+
 /** Runs among names that differ in their numbers alone. */
 function partsOf(names: readonly Name[]): Part[] {
   const fields = names[0]!.digits.length
@@ -100,6 +114,11 @@ function partsOf(names: readonly Name[]): Part[] {
   )
   // a single file, or copies with other padding: as before, the last number is taken
   if (running.length === 0) return [part(names, fields - 1)]
+  const clock = clockFields(names[0]!)
+  if (running.every(field => clock.includes(field)))
+    return [
+      { title: titleOf(names[0]!, clock[0]!, false), members: inOrder(names), timed: true, names, field: clock[0]! }
+    ]
   const splits = running.map(field => ({ field, groups: grouped(names, name => othersAt(name, field)) }))
   const [best] = splits.sort((a, b) => a.groups.length - b.groups.length || b.field - a.field)
   const alone = best!.groups.every(group => group.length === 1)

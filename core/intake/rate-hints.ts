@@ -9,33 +9,53 @@ export function withoutRate(title: string): string {
   return rest === '' ? title : rest
 }
 
-/** "moth_12fps_0001.png", "strap-25p", "23.976 f/s": a number followed by a word for frames per second. */
-export function rateInName(name: string): Rate | null {
-  const match = /(?:^|[^\d.])(\d{1,3}(?:[.,]\d{1,3})?)\s?(?:fps|f\/s|frames? ?per ?sec(?:ond)?|p)(?![a-z0-9])/i.exec(
-    name
-  )
-  const rate = match ? parseRate(match[1]!) : null
-  // "720p" and the like say a height
-  return rate && rate[0] / rate[1] <= 240 ? rate : null
+/** A clip's rate lies between these, in frames a second; what is said beyond them is another number, and is asked for. */
+const SLOWEST = 1
+const QUICKEST = 240
+
+/** A rate in the sane range, or null. */
+function sane(text: string): Rate | null {
+  const rate = parseRate(text)
+  const perSecond = rate ? rate[0] / rate[1] : 0
+  return perSecond >= SLOWEST && perSecond <= QUICKEST ? rate : null
 }
 
-/** A note in plain text ("Rate: 24000/1001", "12 frames per second") or JSON with a field "rate". */
+/** What says that a number before it is of frames. */
+const FRAMES_A_SECOND = String.raw`(?:fps|f\/s|frames?[ _-]?(?:\/|per|a|each)[ _-]?s(?:ec(?:ond)?)?)(?![a-z0-9])`
+const NUMBER = String.raw`\d{1,3}(?:[.,]\d{1,3})?`
+/** Rates that are written with a "p" for progressive, as in "25p"; heights and page numbers are written so as well. */
+const PROGRESSIVE = [23.976, 23.98, 24, 25, 29.97, 30, 47.95, 48, 50, 59.94, 60, 100, 119.88, 120]
+
+/** "moth_12fps_0001.png", "strap-25p", "23.976 f/s": a number followed by a word for frames per second. */
+export function rateInName(name: string): Rate | null {
+  const said = new RegExp(`(?:^|[^\\d.])(${NUMBER})\\s?${FRAMES_A_SECOND}`, 'i').exec(name)
+  if (said) return sane(said[1]!)
+  const short = new RegExp(`(?:^|[^\\d.])(${NUMBER})p(?![a-z0-9])`, 'i').exec(name)
+  return short && PROGRESSIVE.includes(Number(short[1]!.replace(',', '.'))) ? sane(short[1]!) : null
+}
+
+/**
+ * A note in plain text ("Rate: 24000/1001", "12 frames per second") or JSON with a field "rate". Only a sentence about frames counts: other
+ * things have rates too, of samples, of bits, of bids.
+ */
 export function rateInNote(text: string): Rate | null {
   const head = text.slice(0, 20000)
   if (head.trimStart().startsWith('{')) {
     try {
       const rate: unknown = (JSON.parse(text) as { rate?: unknown }).rate
-      if (Array.isArray(rate) && rate.length === 2) return parseRate(`${rate[0]}/${rate[1]}`)
-      if (typeof rate === 'string' || typeof rate === 'number') return parseRate(String(rate))
+      if (Array.isArray(rate) && rate.length === 2) return sane(`${rate[0]}/${rate[1]}`)
+      if (typeof rate === 'string' || typeof rate === 'number') return sane(String(rate))
     } catch {
       return null
     }
     return null
   }
-  const labelled = /\b(?:frame )?rate\s*[:=]?\s*(\d{1,9}\s*\/\s*\d{1,9}|\d{1,3}(?:[.,]\d{1,3})?)/i.exec(head)
-  if (labelled) return parseRate(labelled[1]!)
-  const spoken = /(\d{1,3}(?:[.,]\d{1,3})?)\s*(?:fps|f\/s|frames?\s*(?:\/|per|a)\s*s(?:ec(?:ond)?)?)(?![a-z])/i.exec(
-    head
-  )
-  return spoken ? parseRate(spoken[1]!) : null
+  // "rate" by itself at the head of a line or sentence, or of frames or pictures; never of something else
+  const labelled = new RegExp(
+    String.raw`(?:(?:^|[\n.;,(])[ \t*-]*|\b(?:frame|picture|film|video)[ _-]?)rate[ \t]*[:=]?[ \t]*(\d{1,9}[ \t]*\/[ \t]*\d{1,9}|${NUMBER})(?![\d.,]*\d)(?![ \t]*(?:[kmg]?hz|[kmg]?bi?t|[kmg]b|%|x\b))`,
+    'i'
+  ).exec(head)
+  if (labelled) return sane(labelled[1]!.replace(/\s/g, ''))
+  const spoken = new RegExp(`(?:^|[^\\d.,])(${NUMBER})\\s*${FRAMES_A_SECOND}`, 'i').exec(head)
+  return spoken ? sane(spoken[1]!) : null
 }

@@ -36,9 +36,12 @@ async function factsOf(spec: SourceSpec, host: Host): Promise<SourceFacts> {
 /** The source as its files are, and as taken; headers alone are read. */
 async function broughtFacts(reference: SourceSpec, host: Host): Promise<{ found: SourceFacts; taken: SourceFacts }> {
   const base = beneath(reference)
-  const { holdGaps } = base.interpretation
+  const { holdGaps, eachPicture } = base.interpretation
   return {
-    found: await factsOf({ ...base, interpretation: { ...AS_FOUND, holdGaps } }, host),
+    found: await factsOf(
+      { ...base, interpretation: { ...AS_FOUND, holdGaps, ...(eachPicture ? { eachPicture } : {}) } },
+      host
+    ),
     taken: await factsOf(base, host)
   }
 }

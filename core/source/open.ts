@@ -47,9 +47,18 @@ export function soundAt(facts: SourceFacts, rate: SourceFacts['rate']): SourceFa
   return { ...sound, leftOut: 'the pictures are played at another rate than the file says' }
 }
 
+/** Sound that belongs to the times which are not kept. */
+function silenced({ sound }: SourceFacts): SourceFacts['sound'] {
+  return (
+    sound && { ...sound, leftOut: sound.leftOut ?? 'the pictures are taken one by one, not as the film shows them' }
+  )
+}
+
 /** `facts` as they stand once the interpretation is applied. */
-export function interpretedFacts(facts: SourceFacts, spec: Omit<FilesSpec, 'id'>): SourceFacts {
+export function interpretedFacts(stored: SourceFacts, spec: Omit<FilesSpec, 'id'>): SourceFacts {
   const { interpretation } = spec
+  const facts =
+    interpretation.eachPicture && stored.each ? { ...stored, ...stored.each, sound: silenced(stored) } : stored
   return {
     ...facts,
     name: spec.name,
@@ -107,9 +116,10 @@ async function heldSource(source: Source): Promise<Source> {
     throw error
   }
   if (facts === source.facts) return source
-  const { encoded } = source
+  const { encoded, each } = source
   return {
     facts,
+    ...(each ? { each: (index: number, signal?: AbortSignal) => each(index, signal) } : {}),
     frame: (index, signal) => source.frame(index, signal),
     ...(encoded ? { encoded: (index: number) => encoded(index) } : {}),
     close: () => source.close()
@@ -165,16 +175,18 @@ export function taken(frame: Frame, mode: AlphaMode): Frame {
   return mode.mode === 'none' ? readAs(frame, mode) : { ...frame, alpha: mode }
 }
 
-function interpret(stored: Source, spec: FilesSpec): Source {
+function interpret(opened: Source, spec: FilesSpec): Source {
+  const { each } = opened
+  const stored = spec.interpretation.eachPicture && each ? { ...opened, frame: each } : opened
   const facts = interpretedFacts(stored.facts, spec)
   const mode = modeTaken(facts.claim, spec.interpretation)
-  const order = facts.frames === stored.facts.frames ? null : frameOrder(spec)
+  const order = spec.numbers && facts.frames !== stored.facts.frames ? frameOrder(spec) : null
   const place = (index: number): number => order?.[index] ?? index
   const { encoded } = stored
   return {
     facts,
     frame: async (index, signal) => taken(await stored.frame(place(index), signal), mode),
-    ...(encoded ? { encoded: (index: number) => encoded(place(index)) } : {}),
+    ...(encoded && stored === opened ? { encoded: (index: number) => encoded(place(index)) } : {}),
     close: () => stored.close()
   }
 }

@@ -12,7 +12,7 @@ export const Severity = z.enum(['note', 'warning', 'fault'])
 
 /** What one click can do about a finding: decide how the source is read, or add a step to its preparation. */
 export const Mend = z.discriminatedUnion('id', [
-  z.object({ id: z.enum(['hold-gaps', 'ask-rate']), label: z.string() }),
+  z.object({ id: z.enum(['hold-gaps', 'ask-rate', 'each-picture']), label: z.string() }),
   z.object({ id: z.literal('step'), label: z.string(), kind: z.string(), settings: z.record(z.string(), z.unknown()) })
 ])
 export type Mend = z.infer<typeof Mend>
@@ -72,6 +72,11 @@ export const SourceFacts = z.object({
     .optional(),
   /** What the file says of fields; null or absent where it says nothing. */
   fields: FieldOrder.nullable().optional(),
+  /** The stored pictures, where the clip shows some of them longer, more than once or not at all. */
+  each: z
+    .object({ frames: z.number().int().min(1), rate: Rate.nullable() })
+    .nullable()
+    .optional(),
   bytes: z.number().min(0),
   /** What the structure alone shows. */
   findings: z.array(Finding)
@@ -82,6 +87,8 @@ export interface Source {
   readonly facts: SourceFacts
   /** Frame `index`, counted from 0, as stored, with the alpha mode the source is taken to have. Its samples are the caller's: nobody else keeps them. Rejects beyond the end. */
   frame(index: number, signal?: AbortSignal): Promise<Frame>
+  /** Picture `index` as it is stored, of sources whose facts say `each`. */
+  each?(index: number, signal?: AbortSignal): Promise<Frame>
   /** The bytes that frame `index` is coded in, where a format's frames stand alone and may have been read back as they were poured. */
   encoded?(index: number): Promise<Uint8Array>
   /** Of a prepared source: how sure one of its steps is of the alpha it makes; null for steps that cannot say. */
@@ -95,6 +102,8 @@ export const Interpretation = z.object({
   rateFrom: z.enum(['name', 'note', 'asked']).nullable(),
   alpha: AlphaMode.nullable(),
   holdGaps: z.boolean(),
+  /** Whether stored pictures are taken one by one, whatever the times they are shown for. */
+  eachPicture: z.boolean().optional(),
   /** Width and height of a pixel, where the file's word is overruled. */
   pixelAspect: z.tuple([z.number().positive(), z.number().positive()]).nullable().optional(),
   /** Colour tags in words, where the file's are overruled. */

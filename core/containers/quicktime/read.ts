@@ -4,20 +4,24 @@
  */
 import type { ByteReader } from '../../files/file'
 import { MAX_PIXELS } from '../../frame/frame'
-import { reduceRate, type Rate } from '../../rate'
+import type { Orientation } from '../../frame/orient'
+import type { Rate } from '../../rate'
+import { silentTrack } from '../../sound/sound'
 import type { FieldOrder, Finding } from '../../source/source'
 import { frameToTimecode } from '../../timecode'
 import { fieldFindings, type Film, type Packet } from '../container'
 import { listAtoms, type Atom } from './atoms'
 import { claimOf } from './declare'
 import { soundOf } from './sound'
+import { fragmentsOf } from './fragments'
 import { chunksOf, sizesOf, TrackReader, type Track } from './tables'
+import { editsOf, shownBy } from './times'
 
 /** Over a day at 50 frames a second. */
 const MAX_FRAMES = 5_000_000
 
 /** The first track of each kind of media: "vide", "tmcd", "soun". */
-async function tracksOf(film: TrackReader): Promise<Map<string, Track>> {
+async function tracksOf(film: TrackReader): Promise<{ movie: Atom; tracks: Map<string, Track>; pictures: number }> {
   const top = await listAtoms(film.reader, 0, film.reader.size)
   const movie = top.find(a => a.type === 'moov')
   if (!movie)
@@ -26,17 +30,19 @@ async function tracksOf(film: TrackReader): Promise<Map<string, Track>> {
       'the index of the film (atom moov) is missing; the film was cut short or never finished'
     )
   const tracks = new Map<string, Track>()
+  let pictures = 0
   for (const track of await film.children(movie)) {
     if (track.type !== 'trak') continue
     const handler = await film.find(track, 'mdia', 'hdlr')
     if (!handler) continue
     const { bytes } = await film.table(handler, 12)
     const kind = String.fromCharCode(...bytes.subarray(8, 12))
+    if (kind === 'vide') pictures++
     if (!['vide', 'tmcd', 'soun'].includes(kind) || tracks.has(kind)) continue
     const media = await film.need(track, 'mdia')
     tracks.set(kind, { track, media, tables: await film.need(media, 'minf', 'stbl') })
   }
-  return tracks
+  return { movie, tracks, pictures }
 }
 
 /** The time code that a track of it begins with, or null where that cannot be told. */
@@ -70,7 +76,11 @@ interface Description {
   colour: readonly [number, number, number] | null
   pixelAspect: [number, number]
   fields: FieldOrder | null
+  /** Width and height of the clean aperture, where it is less than the whole. */
+  aperture: [number, number] | null
 }
+
+const pictureOf = ({ aperture: _aperture, ...described }: Description): Omit<Description, 'aperture'> => described
 
 async function description(film: TrackReader, tables: Atom): Promise<Description> {
   const atom = await film.need(tables, 'stsd')
@@ -86,7 +96,8 @@ async function description(film: TrackReader, tables: Atom): Promise<Description
     colour: null,
     config: new Uint8Array(0),
     pixelAspect: [1, 1],
-    fields: null
+    fields: null,
+    aperture: null
   }
   if (result.width < 1 || result.height < 1 || result.width * result.height > MAX_PIXELS)
     throw film.fail('atom stsd', `a picture of ${result.width}x${result.height} cannot be taken`)
@@ -107,56 +118,85 @@ async function description(film: TrackReader, tables: Atom): Promise<Description
     if (extension.type === 'fiel' && extension.length >= 1)
       result.fields =
         bytes[at]! < 2 ? 'progressive' : (ORDERS[extension.length > 1 ? bytes[at + 1]! : 0] ?? 'top-first')
+    if (extension.type === 'clap' && extension.length >= 16) {
+      const [w, h] = [0, 8].map(from => view.getUint32(at + from) / (view.getUint32(at + from + 4) || 1)) as [
+        number,
+        number
+      ]
+      if (w > 0 && h > 0 && (w < result.width || h < result.height)) result.aperture = [Math.round(w), Math.round(h)]
+    }
     // what the codec keeps outside its packets
     if (extension.type === 'glbl') result.config = bytes.slice(at, at + extension.length)
   }
   return result
 }
 
-async function timing(
-  film: TrackReader,
-  media: Atom,
-  tables: Atom,
-  count: number
-): Promise<{ rate: Rate | null; findings: Finding[] }> {
-  const header = await film.table(await film.need(media, 'mdhd'), 20)
-  const timescale = header.view.getUint32(header.bytes[0] === 1 ? 20 : 12)
+/** How long each sample of the index is shown, in units of the track. */
+async function ticksOf(film: TrackReader, tables: Atom, count: number): Promise<number[]> {
   const { view, count: runs, start } = await film.entries(await film.need(tables, 'stts'), 4, 8)
+  const ticks: number[] = []
   let frames = 0
-  let units = 0
-  let commonest = { duration: 0, frames: 0 }
-  const byDuration = new Map<number, number>()
   for (let i = 0; i < runs; i++) {
-    const n = view.getUint32(start + i * 8)
-    const duration = view.getUint32(start + i * 8 + 4)
+    const [n, duration] = [view.getUint32(start + i * 8), view.getUint32(start + i * 8 + 4)]
     frames += n
-    units += n * duration
-    const total = (byDuration.get(duration) ?? 0) + n
-    byDuration.set(duration, total)
-    if (total > commonest.frames) commonest = { duration, frames: total }
+    for (let k = 0; k < n && ticks.length < count; k++) ticks.push(duration)
   }
   if (frames !== count) throw film.fail('atom stts', `it times ${frames} frames; the film has ${count}`)
-  if (timescale === 0 || commonest.duration === 0) return { rate: null, findings: [] }
-  const rate = reduceRate([timescale, commonest.duration])
-  // the last frame often lasts differently without meaning it
-  const odd = frames - commonest.frames
-  if (odd <= 1) return { rate, findings: [] }
-  return {
-    rate,
-    findings: [
-      {
-        id: 'uneven-timing',
-        severity: 'warning',
-        frames: [],
-        sentence: `${odd} of ${frames} frames last longer or shorter than the others; the film takes ${Math.round((units / timescale) * 1000) / 1000} s.`
-      }
-    ]
-  }
+  return ticks
+}
+
+/** Units a second of a track's media, or of the film. */
+async function scaleOf(film: TrackReader, parent: Atom, header: 'mdhd' | 'mvhd'): Promise<number> {
+  const atom = await film.find(parent, header)
+  if (!atom) return 0
+  const { view } = await film.table(atom, 20)
+  const at = view.getUint8(0) === 1 ? 20 : 12
+  return view.byteLength >= at + 4 ? view.getUint32(at) : 0
+}
+
+/** The turns and mirrorings that a matrix of a track header may stand for (ISO/IEC 14496-12, 8.3.2): its first four numbers. */
+const TURNS: Readonly<Record<string, Orientation>> = {
+  '1,0,0,1': 1,
+  '-1,0,0,1': 2,
+  '-1,0,0,-1': 3,
+  '1,0,0,-1': 4,
+  '0,1,1,0': 5,
+  '0,1,-1,0': 6,
+  '0,-1,-1,0': 7,
+  '0,-1,1,0': 8
+}
+
+/** A track's number, and how its pictures lie; a matrix that does more than turn and mirror is told. */
+async function headerOf(
+  film: TrackReader,
+  track: Atom
+): Promise<{ id: number; orientation: Orientation; findings: Finding[] }> {
+  const atom = await film.find(track, 'tkhd')
+  if (!atom) return { id: 1, orientation: 1, findings: [] }
+  const { view } = await film.table(atom, 84)
+  const wide = view.getUint8(0) === 1
+  const id = view.getUint32(wide ? 20 : 12)
+  const at = wide ? 52 : 40
+  if (view.byteLength < at + 36) return { id, orientation: 1, findings: [] }
+  const [a, b, , c, d] = [0, 1, 2, 3, 4].map(i => view.getInt32(at + 4 * i) / 65536) as [
+    number,
+    number,
+    number,
+    number,
+    number
+  ]
+  const orientation = TURNS[[a, b, c, d].join(',')]
+  // nothing but zeros is what careless writers leave
+  if (orientation || [a, b, c, d].every(value => value === 0))
+    return { id, orientation: orientation ?? 1, findings: [] }
+  const sentence =
+    'The film asks to be scaled or turned by an angle when it is shown; its pictures are taken as stored.'
+  return { id, orientation: 1, findings: [{ id: 'matrix', severity: 'warning', frames: [], sentence }] }
 }
 
 async function sampleTable(film: TrackReader, tables: Atom): Promise<Packet[]> {
   const { common, count, at } = await sizesOf(film, tables)
-  if (count < 1) throw film.fail('atom stsz', 'the film has no frames')
+  if (count < 1) return []
   if (count > MAX_FRAMES)
     throw film.fail('atom stsz', `it claims ${count} frames, more than the ${MAX_FRAMES} Pour takes`)
   if (count * Math.max(common, 1) > film.reader.size && common > 0)
@@ -186,36 +226,37 @@ async function sampleTable(film: TrackReader, tables: Atom): Promise<Packet[]> {
   return samples
 }
 
-/** An edit list that does more than show the whole media from its first frame at normal speed is reported. */
-async function edits(film: TrackReader, track: Atom): Promise<Finding[]> {
-  const list = await film.find(track, 'edts', 'elst')
-  if (!list) return []
-  const { view, count, start } = await film.entries(list, 4, 12)
-  if (view.getUint8(0) !== 0) return []
-  const plain = count === 0 || (count === 1 && view.getInt32(start + 4) === 0 && view.getUint32(start + 8) === 0x10000)
-  return plain
-    ? []
-    : [
-        {
-          id: 'edit-list',
-          severity: 'warning',
-          frames: [],
-          sentence:
-            'The film has an edit list that hides, repeats or slows part of it. Pour shows every stored frame once.'
-        }
-      ]
-}
-
 /** Reads the first tracks of pictures and of sound. Rejects with one clear error where the film is damaged. */
 export async function readFilm(reader: ByteReader): Promise<Film> {
   const film = new TrackReader(reader)
-  const tracks = await tracksOf(film)
+  const { movie, tracks, pictures } = await tracksOf(film)
   const video = tracks.get('vide')
   if (!video) throw film.fail('atom moov', 'the film has no video track')
   const { track, media, tables } = video
   const described = await description(film, tables)
-  const packets = await sampleTable(film, tables)
-  const { rate, findings } = await timing(film, media, tables, packets.length)
+  const { id, orientation, findings } = await headerOf(film, track)
+  const indexed = await sampleTable(film, tables)
+  const fragments = await fragmentsOf(film, movie, id, MAX_FRAMES)
+  const packets = [...indexed, ...(fragments?.packets ?? [])]
+  if (packets.length === 0) throw film.fail('atom stsz', 'the film has no frames')
+  const ticks = [...(indexed.length ? await ticksOf(film, tables, indexed.length) : []), ...(fragments?.ticks ?? [])]
+  const scales = { track: await scaleOf(film, media, 'mdhd'), film: (await scaleOf(film, movie, 'mvhd')) || 600 }
+  const times = shownBy(ticks, await editsOf(film, track), scales)
+  const { rate } = times
+  if (pictures > 1)
+    findings.push({
+      id: 'more-tracks',
+      severity: 'warning',
+      frames: [],
+      sentence: `The film has ${pictures} tracks of pictures; the first is taken, the others are left out.`
+    })
+  if (described.aperture)
+    findings.push({
+      id: 'clean-aperture',
+      severity: 'note',
+      frames: [],
+      sentence: `The film says that ${described.aperture.join(' x ')} of its ${described.width} x ${described.height} pixels are its picture; all of them are taken.`
+    })
   const header = await film.find(media, 'minf', 'vmhd')
   const look = header ? await film.table(header, 12) : null
   const mode = look ? look.view.getUint16(4) : 0
@@ -224,9 +265,10 @@ export async function readFilm(reader: ByteReader): Promise<Film> {
     : ([0, 0, 0] as const)
   const counted = tracks.get('tmcd')
   const sounding = tracks.get('soun')
+  const sound = sounding ? await soundOf(film, sounding) : null
   return {
     picture: {
-      ...described,
+      ...pictureOf(described),
       container: 'quicktime',
       kind: 'QuickTime',
       bottomUp: false,
@@ -234,9 +276,11 @@ export async function readFilm(reader: ByteReader): Promise<Film> {
       rate,
       timecode: counted ? await timecodeOf(film, counted, rate) : null,
       packets,
-      findings: [...findings, ...(await edits(film, track)), ...fieldFindings(described.fields)]
+      shown: times.shown,
+      orientation,
+      findings: [...times.findings, ...findings, ...fieldFindings(described.fields)]
     },
-    sound: sounding ? await soundOf(film, sounding) : null
+    sound: sound && fragments?.packets.length ? silentTrack(sound.facts.codec, 'it lies in fragments') : sound
   }
 }
 
