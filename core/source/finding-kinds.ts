@@ -23,6 +23,7 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'uneven-timing': { tag: 'times differ', ofTheFile: true },
   'edit-list': { tag: 'edited', ofTheFile: true },
   'more-tracks': { tag: 'more tracks', ofTheFile: true },
+  layers: { tag: 'one layer of several', ofTheFile: true },
   'no-rate': { tag: 'no rate', ofTheFile: true },
   'unreadable-frames': { tag: 'frames cannot be read', ofTheFile: true },
   'limited-range-alpha': { tag: 'limited-range alpha' },

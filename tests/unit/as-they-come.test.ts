@@ -1,10 +1,12 @@
 /** Ordinary material that was once taken wrongly without a word, and folders as they come from others. */
 import { readdir, readFile } from 'node:fs/promises'
 import path from 'node:path'
+import sharp from 'sharp'
 import { beforeAll, describe, expect, test } from 'vitest'
 import { takeIn, type Found } from '../../core/intake/intake'
 import { rateInName, rateInNote } from '../../core/intake/rate-hints'
 import { runsOf } from '../../core/intake/numbering'
+import { layersOf } from '../../core/pictures/exr/layers'
 import { encodePng } from '../../core/pictures/png/encode'
 import { oriented } from '../../core/frame/orient'
 import { OPAQUE, STRAIGHT, type Frame } from '../../core/frame/frame'
@@ -147,6 +149,40 @@ test('a film that is to be turned is turned', async () => {
   const plain = await framesOf(await taken('elst_3_of_6.mov'), true)
   const frames = await framesOf(turned)
   expect(firstDifference(frames[1]!.samples, oriented(plain[1]!, 6).samples)).toBeNull()
+})
+
+test('a TIFF of several pages is a sequence', async () => {
+  const found = await taken('pages')
+  expect(found.facts.frames).toBeGreaterThan(1)
+  const frames = await framesOf(found)
+  expect(new Set(frames.map(frame => host.kernels.fingerprint(frame.samples))).size).toBe(found.facts.frames)
+  const bytes = await readFile(path.join(vectors, 'as-they-come', 'pages', 'clip.tif'))
+  for (const [page, frame] of frames.entries()) {
+    const due = await sharp(bytes, { page }).ensureAlpha().raw().toBuffer()
+    expect(firstDifference(frame.samples, due)).toBeNull()
+  }
+  // a list of pages that runs in a circle ends in words
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length)
+  const first = view.getUint32(4, true)
+  view.setUint32(first + 2 + 12 * view.getUint16(first, true), first, true)
+  const { findings } = await takeIn([bytesFile('round.tif', new Uint8Array(bytes))], host)
+  expect(findings[0]!.sentence).toContain('runs in a circle')
+})
+
+test('layers of OpenEXR are found by name, and told', async () => {
+  const found = await taken('multilayer')
+  expect(found.facts.claim.mode).toBe('premultiplied')
+  expect(found.facts.findings.find(f => f.id === 'layers')!.sentence).toContain('"ViewLayer.Combined" is taken')
+  const [frame] = await framesOf(found)
+  expect(frame!.samples.some((value, i) => i % 4 !== 3 && value > 0)).toBe(true)
+  const names = (...channels: string[]): string[] => layersOf(channels).map(({ name }) => name)
+  expect(names('R', 'G', 'B', 'A', 'depth.Z')).toEqual([''])
+  expect(names('spec.R', 'spec.G', 'spec.B', 'beauty.r', 'beauty.g', 'beauty.b', 'beauty.a')).toEqual([
+    'beauty',
+    'spec'
+  ])
+  expect(names('mask.A', 'key.R', 'key.G', 'key.B', 'key.A')).toEqual(['key'])
+  expect(names('Z')).toEqual([])
 })
 
 describe('numbers', () => {

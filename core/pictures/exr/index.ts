@@ -3,6 +3,8 @@ import { concatenate } from '../../files/bytes'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import type { Deliverable } from '../../formats/format'
+import type { Finding } from '../../source/source'
+import { layersOf, type Layer } from './layers'
 import { fromHead } from '../sequence/head'
 import { picturesOf } from '../sequence/pictures'
 import { toHalf } from './half'
@@ -118,6 +120,24 @@ function encodeExr(host: Host, frame: Frame, deliverable: Deliverable): Uint8Arr
   return concatenate([head, table, ...chunks])
 }
 
+/** Which layer is taken, where the file names any. */
+function layerFindings(layers: readonly Layer[], channels: number): Finding[] {
+  const [first, ...others] = layers
+  if (!first || (first.name === '' && others.length === 0 && channels <= 4)) return []
+  const named = (layer: Layer): string => (layer.name === '' ? 'the one without a name' : `"${layer.name}"`)
+  const left = others.length
+    ? `; left out ${others.length === 1 ? 'is' : 'are'} ${others.slice(0, 6).map(named).join(', ')}${others.length > 6 ? ` and ${others.length - 6} more` : ''}`
+    : ''
+  return [
+    {
+      id: 'layers',
+      severity: others.length ? 'warning' : 'note',
+      frames: [],
+      sentence: `The file holds ${channels} channels in ${layers.length === 1 ? 'one layer of colour' : `${layers.length} layers of colour`}: ${named(first)} is taken${left}.`
+    }
+  ]
+}
+
 export const exrSequence = picturesOf(
   {
     extension: 'exr',
@@ -167,17 +187,20 @@ export const exrSequence = picturesOf(
       const info = await fromHead(reader, bytes => readExrInfo(bytes, reader.name))
       const types = new Set(info.channels.map(channel => channel.type))
       const rate = info.framesPerSecond
+      const layers = layersOf(info.channels.map(channel => channel.name))
       return {
         kind: types.has(2) ? 'OpenEXR, float' : 'OpenEXR, half',
         width: info.width,
         height: info.height,
         bitDepth: 32,
-        claim: info.channels.some(channel => channel.name === 'A')
-          ? { mode: 'premultiplied', matte: '#000000', says: 'OpenEXR is premultiplied by convention' }
-          : { mode: 'none', matte: null, says: 'no channel A' },
+        claim:
+          layers[0] && layers[0].channels[3] !== null
+            ? { mode: 'premultiplied', matte: '#000000', says: 'OpenEXR is premultiplied by convention' }
+            : { mode: 'none', matte: null, says: 'no channel A' },
         colour: info.chromaticities ? 'linear light, chromaticities given' : 'linear light',
         rate: rate && rate[0] > 0 && rate[1] > 0 ? [rate[0], rate[1]] : null,
-        pixelAspect: [info.pixelAspect, 1]
+        pixelAspect: [info.pixelAspect, 1],
+        findings: layerFindings(layers, info.channels.length)
       }
     },
     decode: decodeExr,

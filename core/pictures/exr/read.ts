@@ -5,6 +5,7 @@ import { Cursor } from '../../files/view'
 import { allocateSamples, MAX_PIXELS, OPAQUE, type Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import { fromHalf } from './half'
+import { layersOf, type Layer } from './layers'
 import { unpackRuns, unpredict } from './pack'
 import { unpackPiz } from './piz'
 
@@ -106,10 +107,11 @@ export function readExrInfo(bytes: Uint8Array, file: string): ExrInfo {
   return { ...info, width, height, data, tableAt: at } as ExrInfo
 }
 
-/** Which channel fills which sample: R, G, B, A, or Y for all three colours. */
-function roles(channels: readonly Channel[]): (number[] | null)[] {
-  const names: Record<string, number[]> = { R: [0], G: [1], B: [2], A: [3], Y: [0, 1, 2] }
-  return channels.map(channel => names[channel.name] ?? null)
+/** The layer that is taken, and which samples of a pixel each channel of the file fills. */
+function taken(channels: readonly Channel[]): { layer: Layer | null; fills: number[][] } {
+  const [layer] = layersOf(channels.map(channel => channel.name))
+  const fills = channels.map((_, index) => [0, 1, 2, 3].filter(role => layer?.channels[role] === index))
+  return { layer: layer ?? null, fills }
 }
 
 export async function decodeExr(host: Host, reader: ByteReader): Promise<Frame> {
@@ -129,9 +131,18 @@ export async function decodeExr(host: Host, reader: ByteReader): Promise<Frame> 
       `${bytes.length} bytes cannot hold a picture of ${data.width}x${data.height}; the file was cut short`
     )
   const samples = allocateSamples(width, height, 32) as Float32Array
-  const has = (name: string): boolean => channels.some(channel => channel.name === name)
-  if (!has('A')) for (let i = 3; i < samples.length; i += 4) samples[i] = 1
-  const fills = roles(channels)
+  const { layer, fills } = taken(channels)
+  if (!layer)
+    throw unreadable(
+      reader.name,
+      'the header',
+      `none of its channels is a colour: ${channels
+        .map(channel => channel.name)
+        .slice(0, 8)
+        .join(', ')}`
+    )
+  const clear = layer.channels[3] !== null
+  if (!clear) for (let i = 3; i < samples.length; i += 4) samples[i] = 1
   for (let n = 0; n < chunks; n++) {
     const at = c.u64(info.tableAt + 8 * n)
     const first = n * lines
@@ -165,7 +176,7 @@ export async function decodeExr(host: Host, reader: ByteReader): Promise<Frame> 
       channels.forEach((channel, index) => {
         const each = channel.type === 1 ? 2 : 4
         const fill = fills[index]
-        if (fill && y >= 0 && y < height) {
+        if (fill!.length && y >= 0 && y < height) {
           for (let x = 0; x < data.width; x++) {
             const u = data.left + x
             if (u < 0 || u >= width) continue
@@ -175,7 +186,7 @@ export async function decodeExr(host: Host, reader: ByteReader): Promise<Frame> 
                 : channel.type === 2
                   ? line.getFloat32(p + 4 * x, true)
                   : line.getUint32(p + 4 * x, true)
-            for (const k of fill) samples[4 * (y * width + u) + k] = value
+            for (const k of fill!) samples[4 * (y * width + u) + k] = value
           }
         }
         p += each * data.width
@@ -187,7 +198,7 @@ export async function decodeExr(host: Host, reader: ByteReader): Promise<Frame> 
     height,
     depth: 32,
     samples,
-    alpha: has('A') ? { mode: 'premultiplied', matte: '#000000' } : OPAQUE,
+    alpha: clear ? { mode: 'premultiplied', matte: '#000000' } : OPAQUE,
     transfer: 'linear'
   }
 }

@@ -3,7 +3,7 @@ import { unreadable } from '../../errors'
 import { memoryReader, readAll, type ByteReader, type FileRef } from '../../files/file'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
-import type { SourceFacts } from '../../source/source'
+import type { Finding, SourceFacts } from '../../source/source'
 import type { Deliverable, OpenedPictures, PictureKind } from '../../formats/format'
 
 /** What a picture file says before its pixels are read. */
@@ -19,10 +19,22 @@ export interface PictureCodec {
   /** Whether these first bytes are of this kind. May look further, as animated files begin like still ones. */
   recognises(head: Uint8Array, reader: ByteReader): boolean | Promise<boolean>
   about(reader: ByteReader): Promise<PictureAbout>
-  decode(host: Host, reader: ByteReader): Promise<Frame>
+  /** Pictures within one file, where there may be several: what `decode` is given for each. */
+  pages?(reader: ByteReader): Promise<readonly number[]>
+  decode(host: Host, reader: ByteReader, page?: number): Promise<Frame>
   /** The proof's decoder, where another than `decode` can be had. */
-  proofDecode?(host: Host, reader: ByteReader): Promise<Frame>
+  proofDecode?(host: Host, reader: ByteReader, page?: number): Promise<Frame>
   encode(host: Host, frame: Frame, deliverable: Deliverable): Uint8Array | Promise<Uint8Array>
+}
+
+/** Bytes of a file of pages that are kept while it is open. */
+const MOST_HELD = 1 << 28
+
+/** What is told of further pages in the files of a sequence. */
+function leftPages(pages: number): Finding[] {
+  if (pages < 2) return []
+  const sentence = `Its files hold ${pages} pages each; of every file the first is taken.`
+  return [{ id: 'pages', severity: 'warning', frames: [], sentence }]
 }
 
 async function openPictures(
@@ -34,13 +46,17 @@ async function openPictures(
 ): Promise<OpenedPictures> {
   const first = await host.openFile(files[0]!)
   const about = await codec.about(first)
+  const within = (await codec.pages?.(first)) ?? []
   await first.close()
+  // a file of several pages is a sequence by itself; in a sequence of files the first page of each counts
+  const pages = files.length === 1 && within.length > 1 ? within : null
+  const frames = pages?.length ?? files.length
   const facts: OpenedPictures['facts'] = {
     name,
-    kind: `${about.kind} ${files.length === 1 ? 'picture' : 'sequence'}`,
+    kind: pages ? `${about.kind} of ${frames} pages` : `${about.kind} ${frames === 1 ? 'picture' : 'sequence'}`,
     width: about.width,
     height: about.height,
-    frames: files.length,
+    frames,
     rate: about.rate ?? null,
     rateFrom: about.rate ? 'file' : 'unknown',
     bitDepth: about.bitDepth,
@@ -49,20 +65,25 @@ async function openPictures(
     pixelAspect: about.pixelAspect ?? [1, 1],
     plays: null,
     bytes: files.reduce((sum, file) => sum + file.size, 0),
-    findings: about.findings ?? []
+    findings: [...(about.findings ?? []), ...(files.length > 1 ? leftPages(within.length) : [])]
   }
+  /** The file of pages, while it is small enough to be kept from one to the next. */
+  let held: Uint8Array | null = null
   return {
     facts,
     async frame(index) {
-      const file = files[index]
-      if (!file) throw unreadable(name, `frame ${index + 1}`, `the sequence has ${files.length} frames`)
+      const file = pages ? files[0] : files[index]
+      if (!file || !(index >= 0 && index < frames))
+        throw unreadable(name, `frame ${index + 1}`, `the sequence has ${frames} frames`)
       const reader = await host.openFile(file)
       try {
-        const frame = await decode(host, memoryReader(reader.name, await readAll(reader)))
+        held ??= await readAll(reader)
+        const frame = await decode(host, memoryReader(reader.name, held), pages?.[index])
+        if (!pages || held.length > MOST_HELD) held = null
         if (frame.width !== facts.width || frame.height !== facts.height)
           throw unreadable(
             reader.name,
-            null,
+            pages ? `page ${index + 1}` : null,
             `the picture is ${frame.width}x${frame.height}; the sequence is ${facts.width}x${facts.height}`
           )
         return frame

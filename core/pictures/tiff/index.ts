@@ -7,7 +7,7 @@ import { fromHead } from '../sequence/head'
 import { picturesOf, type PictureAbout } from '../sequence/pictures'
 import { upright } from '../sequence/upright'
 import { packLzw } from './lzw'
-import { decodeTiff, looksLikeTiff, readTiffInfo } from './read'
+import { decodeTiff, looksLikeTiff, pagesOf, readTiffInfo } from './read'
 
 const COMPRESSIONS: Record<string, number> = { none: 1, lzw: 5, deflate: 8 }
 /** Bytes of one strip, before packing: small enough to stream, large enough to pack well. */
@@ -156,6 +156,7 @@ export const tiffSequence = picturesOf(
       }
       return upright(about, info.orientation)
     },
+    pages: pagesOf,
     decode: decodeTiff,
     encode: encodeTiff
   }

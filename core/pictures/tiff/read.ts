@@ -54,11 +54,37 @@ function shapeOf(across: number[] | undefined, down: number[] | undefined): [num
   return Math.abs(ratio - 1) < 0.005 ? [1, 1] : (nearestRate([ratio, 1], MOST_OF_SHAPE) ?? [1, 1])
 }
 
-export function readTiffInfo(bytes: Uint8Array, file: string): TiffInfo {
+/** More pages than any scan or clip has. */
+const MOST_PAGES = 1 << 16
+
+/** Where the directories of a file's pages lie, in their order; reduced copies of a page (tag 254, bit 0) are none. */
+export async function pagesOf(reader: ByteReader): Promise<number[]> {
+  const head = await reader.read(0, 8)
+  if (head.length < 8 || !looksLikeTiff(head)) return []
+  const little = head[0] === 0x49
+  const pages: number[] = []
+  const seen = new Set<number>()
+  for (let at = new Cursor(head, reader.name, little).u32(4); at !== 0 && at + 2 <= reader.size;) {
+    if (seen.has(at) || seen.size >= MOST_PAGES)
+      throw unreadable(reader.name, `byte ${at}`, 'its list of pages runs in a circle or has no end')
+    seen.add(at)
+    const count = new Cursor(await reader.read(at, 2), reader.name, little).u16(0)
+    const c = new Cursor(await reader.read(at + 2, 12 * count + 4), reader.name, little)
+    let reduced = false
+    for (let i = 0; i < count; i++) if (c.u16(12 * i) === 254) reduced = (c.u32(12 * i + 8) & 1) === 1
+    if (!reduced) pages.push(at)
+    // the first page may be cut short at its end, where nothing follows
+    at = c.bytes.length >= 12 * count + 4 ? c.u32(12 * count) : 0
+  }
+  return pages
+}
+
+/** What the directory at `at` says, the first one where that is not given. */
+export function readTiffInfo(bytes: Uint8Array, file: string, at?: number): TiffInfo {
   const fail = (matter: string, place: string | null = null): Error => unreadable(file, place, matter)
   if (!looksLikeTiff(bytes)) throw fail('this is not a TIFF file', 'byte 0')
   const c = new Cursor(bytes, file, bytes[0] === 0x49)
-  const directory = c.u32(4)
+  const directory = at ?? c.u32(4)
   const tags = new Map<number, number[]>()
   for (let i = 0; i < c.u16(directory); i++) {
     const at = directory + 2 + 12 * i
@@ -209,10 +235,10 @@ function toNumbers(
   return numbers
 }
 
-/** Decodes the picture of a file. */
-export async function decodeTiff(host: Host, reader: ByteReader): Promise<Frame> {
+/** Decodes the picture of a file, or the one of a page. */
+export async function decodeTiff(host: Host, reader: ByteReader, page?: number): Promise<Frame> {
   const bytes = await readAll(reader)
-  const info = readTiffInfo(bytes, reader.name)
+  const info = readTiffInfo(bytes, reader.name, page)
   const { width, height, bits, channels, photometric } = info
   const depth = bits
   const bytesPer = bits / 8

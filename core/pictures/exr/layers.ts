@@ -1,0 +1,44 @@
+/** Layers of OpenEXR ("OpenEXR File Layout", channel names): "beauty.R" is the red of the layer "beauty". */
+
+export interface Layer {
+  /** Empty for channels without a layer. */
+  name: string
+  /** Index of the channel for each sample of a pixel: red, green, blue, alpha. Grey stands for all three; null is not there. */
+  channels: readonly [number | null, number | null, number | null, number | null]
+}
+
+/** How a channel is called by the last part of its name, in either case. */
+const ROLES: Readonly<Record<string, readonly number[]>> = {
+  R: [0],
+  RED: [0],
+  G: [1],
+  GREEN: [1],
+  B: [2],
+  BLUE: [2],
+  A: [3],
+  ALPHA: [3],
+  Y: [0, 1, 2]
+}
+
+/** Names that renderers give to what they mean to be seen. */
+const SEEN = /(^|[.:_-])(combined|beauty|rgba?|color|colour|main|final|composite)$/i
+
+/** Layers that hold colour, the one to be seen first: channels without a layer, then by name, then the first with alpha. */
+export function layersOf(channels: readonly string[]): Layer[] {
+  const layers = new Map<string, (number | null)[]>()
+  channels.forEach((channel, index) => {
+    const dot = channel.lastIndexOf('.')
+    const roles = ROLES[channel.slice(dot + 1).toUpperCase()]
+    if (!roles) return
+    const name = channel.slice(0, Math.max(0, dot))
+    const filled = layers.get(name) ?? [null, null, null, null]
+    for (const role of roles) filled[role] ??= index
+    layers.set(name, filled)
+  })
+  const rank = ({ name, channels: [, , , alpha] }: Layer): number =>
+    name === '' ? 0 : SEEN.test(name) ? 1 : alpha !== null ? 2 : 3
+  return [...layers]
+    .map(([name, filled]): Layer => ({ name, channels: filled as unknown as Layer['channels'] }))
+    .filter(({ channels: [r, g, b] }) => r !== null || g !== null || b !== null)
+    .sort((a, b) => rank(a) - rank(b))
+}
