@@ -13,7 +13,7 @@ import { ExistingPolicy, newOutlet, Parts, Sound, type Outlet } from '../core/ou
 import type { PourPlan } from '../core/outlet/plan'
 import { sayLedger } from '../core/ledger/ledger'
 import { parseRate } from '../core/rate'
-import { soundAt } from '../core/source/open'
+import { interpretedFacts, soundAt } from '../core/source/open'
 import { exists, filesAt } from '../platform/node/disk'
 import { nodeCodecs } from '../platform/node/host'
 import { fileSink, fileSinks, folderSink } from '../platform/node/place'
@@ -171,6 +171,13 @@ export async function convert(location: string, options: Options, call: Call): P
       spec: { ...brought.spec, interpretation: { ...brought.spec.interpretation, rate: asked, rateFrom: 'asked' } },
       facts: { ...brought.facts, sound: soundAt(brought.facts, asked), rate: asked, rateFrom: 'asked' }
     }
+  const timing = text(options, 'timing') ?? 'shown'
+  if (timing !== 'shown' && timing !== 'each') throw wrongCall(`--timing takes shown or each, not "${timing}"`)
+  if (timing === 'each') {
+    const interpretation = { ...brought.spec.interpretation, eachPicture: true }
+    const spec = { ...brought.spec, interpretation }
+    brought = { spec, facts: interpretedFacts(brought.facts, { ...spec, findings: [] }) }
+  }
   const prepare = text(options, 'prepare')
   const prepared = prepare === undefined ? (source: Brought): Prepared => source : await preparer(prepare, call)
   const foreseen = prepared(brought)
@@ -209,7 +216,11 @@ export async function convert(location: string, options: Options, call: Call): P
     call.print(`${at}: ${plan.deliverable.frames} frames, ${bytes} bytes. ${report.title}. ${report.sentence}`)
     for (const each of sayLedger(report.ledger)) call.print(`  ${each}`)
   }
-  return report.verdict === 'broken' ? EXIT.proofBroken : EXIT.done
+  if (report.verdict === 'broken') return EXIT.proofBroken
+  // what was delivered is right as far as it goes, and not all that was given
+  return report.ledger.some(({ stage, id }) => stage === 'taken' && id === 'unreadable-frames')
+    ? EXIT.unreadable
+    : EXIT.done
 }
 
 /** What lies at a place after a pour: films, a ZIP, or the pictures of a folder. */

@@ -24,7 +24,7 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
                               stored frames as straight PNG: 0001.png and so on
   convert PATH --format ID --to PATH [--alpha straight|premultiplied|none] [--matte #rrggbb]
           [--depth N] [--rate N/D] [--source-alpha MODE] [--prepare FILE] [--sound none|as-is]
-          [--set key=value ...]
+          [--timing shown|each] [--set key=value ...]
                               pours one source and proves the result; FILE is a saved preparation
   prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
                               compares a delivery with its reference, whole
@@ -57,7 +57,7 @@ const COMMANDS: Record<
   },
   convert: {
     paths: 1,
-    options: ['format', 'to', 'alpha', 'matte', 'depth', 'rate', 'source-alpha', 'prepare', 'sound', 'set'],
+    options: ['format', 'to', 'alpha', 'matte', 'depth', 'rate', 'source-alpha', 'prepare', 'sound', 'timing', 'set'],
     run: ([location], options, call) => convert(location!, options, call)
   },
   'hand-over': {
@@ -102,6 +102,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         'delivered-alpha': string,
         prepare: string,
         sound: string,
+        timing: string,
         frame: string,
         backdrop: string,
         meant: string,

@@ -1,5 +1,5 @@
 /** Frame times of formats that count in milliseconds or hundredths: written so that they never drift, and read back as the rate they stand for. */
-import { reduceRate, type Rate } from './rate'
+import { rateFraction, reduceRate, type Rate } from './rate'
 import type { Finding } from './source/source'
 
 /** How long frame `index` is shown, in units of `perSecond`: the end of the frame rounded, less its beginning rounded. */
@@ -72,6 +72,20 @@ const FASTEST = 120
 
 const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b))
 
+/** Times that waver about those of one rate by less than half a frame, as recorders leave them: that rate, with a note. */
+function wavers(off: (rate: Rate) => number, longest: (rate: Rate) => boolean, perSecond: number): Shown | null {
+  const [best] = CANDIDATES.map(rate => ({ rate, far: off(rate) }))
+    .filter(({ rate: [n, d], far }) => far * n < 0.5 * d * perSecond && longest([n, d]))
+    .sort((a, b) => a.far - b.far)
+  if (!best) return null
+  const sentence = `Its pictures are up to ${Math.ceil((1000 * best.far) / perSecond)} ms early or late; they are taken as even, at ${rateFraction(best.rate)} f/s.`
+  return {
+    rate: best.rate,
+    shown: null,
+    findings: [{ id: 'wavering-times', severity: 'note', frames: [], sentence }]
+  }
+}
+
 /**
  * What times of pictures in units of `perSecond` mean. Times that are those of one rate, rounded, are that rate; the last picture's may be
  * anything up to two frames, since writers say of it what they like. Others are held: the clip has the rate that all times are whole frames
@@ -96,8 +110,13 @@ export function timesOf(ticks: readonly number[], perSecond: number): Shown {
         .filter(({ rate, far }) => far <= 1 && longest(rate))
         .sort((a, b) => a.far - b.far)[0]?.rate
   if (known) return { rate: known, shown: null, findings: [] }
+  const mean = reduceRate([ticks.length * perSecond, total])
+  if (off(mean) <= 1 && longest(mean)) return { rate: mean, shown: null, findings: [] }
   const common = [...counts.keys()].reduce(gcd, 0)
   const fits = perSecond / common <= FASTEST && total / common <= MOST_SHOWN
+  // times on a grid of their own are meant
+  const wavering = fits ? null : wavers(off, longest, perSecond)
+  if (wavering) return wavering
   const rate = fits ? reduceRate([perSecond, common]) : perSecond / commonest <= FASTEST ? own : ([30, 1] as Rate)
   const frameAt = (at: number): number => Math.round((at * rate[0]) / (perSecond * rate[1]))
   const shown: number[] = []

@@ -115,7 +115,7 @@ export const useSources = defineStore('sources', () => {
         rateFrom: raw ? null : source.interpretation.rateFrom,
         alpha
       },
-      findings: []
+      findings: raw ? [] : source.findings
     }
     return preparedSpec(found, steps, othersAt(source, steps))
   }

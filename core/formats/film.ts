@@ -8,7 +8,7 @@ import type { ByteReader, FileRef } from '../files/file'
 import type { Host } from '../host'
 import type { SoundFeed } from '../sound/sound'
 import type { Source } from '../source/source'
-import { inTurn, oneByOne } from '../source/turns'
+import { asShown, inTurn, oneByOne, shownAt } from '../source/turns'
 import type { Assembler, Deliverable, Format, FormatId, FrameReader, OnPage, Trait } from './format'
 import { unknownCodec } from './unread'
 
@@ -45,7 +45,7 @@ function openFilm(row: FilmRow, how: 'open' | 'proof') {
     const turns = inTurn(reader.name, stored, async (index, signal) =>
       oriented(await decoder.frame(index, signal), lies)
     )
-    const at = (index: number): number => (shown ? (shown[index] ?? stored) : index)
+    const at = (index: number): number => shownAt(shown, index, stored)
     const [across, down] = track.pixelAspect
     return {
       facts: {
@@ -69,8 +69,7 @@ function openFilm(row: FilmRow, how: 'open' | 'proof') {
         bytes: file!.size,
         findings: [...turnedFindings(lies), ...track.findings, ...(about.findings ?? [])]
       },
-      frame: (index, signal) => turns.frame(at(index), signal),
-      ...(shown ? { each: turns.frame } : {}),
+      ...asShown(turns, shown, stored),
       encoded: index => packets.data(at(index)),
       async close() {
         await turns.settled()

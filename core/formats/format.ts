@@ -156,6 +156,8 @@ export interface Format {
   readonly stateful?: boolean
   /** Who reads it back in a proof: the name of the decoder, and whether it is the writer's own code. */
   readonly proofReader: { readonly name: string; readonly independent: boolean }
+  /** Units a second that its times are whole numbers of; a rate between them is held so that it does not drift. Absent where rates are exact. */
+  readonly clock?: number
   /** A sentence if this rate cannot be written exactly, else null. */
   refusesRate(rate: Rate): string | null
   /** A sentence if these options cannot be kept at this rate, else null. */

@@ -1,9 +1,11 @@
 /** The lines of a ledger, each written from the figures that stand behind it. */
+import { formatById } from '../formats/registry'
 import { colourName } from '../colour'
 import { sayTaken, type AlphaAnswer } from '../examine/mode'
 import type { Form } from '../formats/form'
 import { sameAlphaMode, type AlphaMode } from '../frame/frame'
 import { sayAlpha } from '../outlet/outlet'
+import { findingKind } from '../source/finding-kinds'
 import { stepKindById } from '../prepare/kinds'
 import { preparedFacts, type Step } from '../prepare/preparation'
 import type { ProofReport, Verdict } from '../proof/report'
@@ -63,6 +65,12 @@ export function takenLines(
         `Taken at ${rateFraction(interpretation.rate)} f/s, ${from[interpretation.rateFrom ?? 'asked']}.`
       )
     )
+  }
+  // gaps that are held show the picture before in place of what is missing: it is still not there
+  for (const finding of facts.findings) {
+    const { leftOut } = findingKind(finding.id)
+    if (leftOut && finding.severity !== 'note')
+      lines.push(line(finding.id, leftOut === 'pictures' ? 'loss' : 'note', false, finding.sentence))
   }
   const aspect = interpretation.pixelAspect
   if (aspect && aspect[0] / aspect[1] !== facts.pixelAspect[0] / facts.pixelAspect[1])
@@ -161,6 +169,16 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
         'note',
         false,
         `Pictures carry no rate: ${rateFraction(prepared.rate)} f/s stands in names and note.`
+      )
+    )
+  const { clock } = formatById(delivered.format)
+  if (clock && prepared.rate && frames > 1 && (clock * prepared.rate[1]) % prepared.rate[0] !== 0)
+    lines.push(
+      line(
+        'rate-rounded',
+        'note',
+        false,
+        `Its times are whole units of 1/${clock} s: ${rateFraction(prepared.rate)} f/s is held to the nearest, and does not drift.${clock === 100 && prepared.rate[0] / prepared.rate[1] > 50 ? ' Times under 0.02 s are stretched to 0.1 s by some browsers.' : ''}`
       )
     )
   const [w, h] = prepared.pixelAspect

@@ -234,9 +234,16 @@ function clipReadings({ expected, delivered, displaced = [], comparisons, failur
   ]
 }
 
-function structureReadings({ expected, delivered, answer }: Evidence): Reading[] {
+/** Whether a rate that the format's clock cannot say lies within one of its units from what was found, at every frame of the clip. */
+function heldByClock(due: Rate | null, { rate, frames }: SourceFacts, { clock }: Format): boolean {
+  if (!clock || !due || !rate || sameRate(due, rate)) return false
+  return Math.abs(secondsOf(frames, due) - secondsOf(frames, rate)) <= 1.01 / clock
+}
+
+function structureReadings({ expected, delivered, answer, format }: Evidence): Reading[] {
   const rateKnown = expected.rate !== null && (delivered.rate !== null || delivered.frames === 1)
-  const rateGood = !rateKnown || sameRate(expected.rate, delivered.rate) || delivered.frames === 1
+  const held = heldByClock(expected.rate, delivered, format)
+  const rateGood = !rateKnown || sameRate(expected.rate, delivered.rate) || delivered.frames === 1 || held
   const durationGood = rateKnown && (delivered.frames === 1 || (rateGood && expected.frames === delivered.frames))
   const claim = delivered.claim
   const claimGood =
@@ -264,7 +271,7 @@ function structureReadings({ expected, delivered, answer }: Evidence): Reading[]
       'Rate, f/s',
       expected.rate ? rateFraction(expected.rate) : 'not known',
       delivered.rate ? rateFraction(delivered.rate) : 'carried by the name and note',
-      !rateKnown ? 'not compared' : rateGood ? 'none' : 'differs',
+      !rateKnown ? 'not compared' : held ? `rounded to 1/${format.clock} s` : rateGood ? 'none' : 'differs',
       !rateKnown ? 'plain' : rateGood ? 'good' : 'bad'
     ),
     reading(
@@ -380,7 +387,13 @@ function faults(e: Evidence, t: Totals | null, mistake: Explanation['mistake'] |
     )
   if (delivered.frames !== expected.frames)
     fault('wrong-count', `The delivery has ${delivered.frames} frames instead of ${expected.frames}.`)
-  if (expected.rate && delivered.rate && delivered.frames > 1 && !sameRate(expected.rate, delivered.rate))
+  if (
+    expected.rate &&
+    delivered.rate &&
+    delivered.frames > 1 &&
+    !sameRate(expected.rate, delivered.rate) &&
+    !heldByClock(expected.rate, delivered, e.format)
+  )
     fault(
       'wrong-rate',
       `The delivery plays at ${rateFraction(delivered.rate)} frames per second instead of ${rateFraction(expected.rate)}.`

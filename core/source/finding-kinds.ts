@@ -5,6 +5,8 @@ export interface FindingKind {
   tag?: string
   /** About how the file labels its pixels, or what lies beside them: no step on the bench changes it. */
   ofTheFile?: boolean
+  /** Part of what was given is not in the clip: pictures of it, which is a loss, or what may be meant to be left: gaps, tracks, layers. */
+  leftOut?: 'pictures' | 'beside'
 }
 
 const KINDS: Readonly<Record<string, FindingKind>> = {
@@ -15,17 +17,18 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'mode-doubted': { tag: 'mode in doubt', ofTheFile: true },
   'unlabelled-premultiplied': { tag: 'nothing labels it', ofTheFile: true },
   'first-frame-repeats': { tag: 'first frame repeats' },
-  'missing-frames': { tag: 'frames are missing', ofTheFile: true },
-  'mixed-sizes': { tag: 'mixed sizes', ofTheFile: true },
+  'missing-frames': { tag: 'frames are missing', ofTheFile: true, leftOut: 'beside' },
+  'mixed-sizes': { tag: 'mixed sizes', ofTheFile: true, leftOut: 'pictures' },
   'mixed-alpha': { tag: 'some without alpha', ofTheFile: true },
   'mixed-depths': { ofTheFile: true },
   'time-stamps': { ofTheFile: true },
   'uneven-timing': { tag: 'times differ', ofTheFile: true },
   'edit-list': { tag: 'edited', ofTheFile: true },
-  'more-tracks': { tag: 'more tracks', ofTheFile: true },
-  layers: { tag: 'one layer of several', ofTheFile: true },
+  'more-tracks': { tag: 'more tracks', ofTheFile: true, leftOut: 'beside' },
+  layers: { tag: 'one layer of several', ofTheFile: true, leftOut: 'beside' },
+  pages: { tag: 'more pages', ofTheFile: true, leftOut: 'beside' },
   'no-rate': { tag: 'no rate', ofTheFile: true },
-  'unreadable-frames': { tag: 'frames cannot be read', ofTheFile: true },
+  'unreadable-frames': { tag: 'frames cannot be read', ofTheFile: true, leftOut: 'pictures' },
   'limited-range-alpha': { tag: 'limited-range alpha' },
   'on-off-alpha': { tag: 'alpha only on or off' },
   'light-outside-alpha': { tag: 'light outside alpha' },

@@ -1,6 +1,7 @@
 /** Frames asked for at once are made one after another, for decoders that build each frame on the one before. */
 import { unreadable } from '../errors'
 import type { Frame } from '../frame/frame'
+import type { Source } from './source'
 
 export interface Turns {
   frame(index: number, signal?: AbortSignal): Promise<Frame>
@@ -37,5 +38,17 @@ export function inTurn(
         return show(index, signal)
       }),
     settled
+  }
+}
+
+/** The stored picture behind a frame as it is shown; what lies beyond the end lies beyond that of the stored ones. */
+export const shownAt = (shown: readonly number[] | null, index: number, stored: number): number =>
+  shown ? (shown[index] ?? stored) : index
+
+/** The frames of a source whose pictures may be held, shown again or left out, and those pictures one by one. */
+export function asShown(turns: Turns, shown: readonly number[] | null, stored: number): Pick<Source, 'frame' | 'each'> {
+  return {
+    frame: (index, signal) => turns.frame(shownAt(shown, index, stored), signal),
+    ...(shown ? { each: turns.frame } : {})
   }
 }

@@ -1,5 +1,6 @@
 /** Ordinary material that was once taken wrongly without a word, and folders as they come from others. */
-import { readdir, readFile } from 'node:fs/promises'
+import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
 import path from 'node:path'
 import sharp from 'sharp'
 import { beforeAll, describe, expect, test } from 'vitest'
@@ -13,6 +14,7 @@ import { OPAQUE, STRAIGHT, type Frame } from '../../core/frame/frame'
 import type { FileRef } from '../../core/files/file'
 import { openSource } from '../../core/source/open'
 import { timesOf } from '../../core/timing'
+import { builtCommandLine, runIn } from './command-line'
 import { bytesFile, firstDifference, noise, random, testHost, vectors } from './support'
 
 const host = await testHost()
@@ -330,4 +332,20 @@ describe('two hundred folders', () => {
       ).toBe(stray)
     }
   })
+})
+
+test('a picture that cannot be read is a loss in the ledger, and ends the command with its own code', async () => {
+  await builtCommandLine()
+  const folder = await mkdtemp(path.join(tmpdir(), 'pour-as-they-come-'))
+  const { code, out, error } = await runIn(folder, [
+    'convert',
+    path.join(vectors, 'as-they-come', 'trunc'),
+    ...['--rate', '25', '--format', 'quicktime-png', '--to', 'a.mov', '--json']
+  ])
+  await rm(folder, { recursive: true })
+  expect(code).toBe(3)
+  expect(error).toContain('f.0003.png')
+  const { verdict, ledger } = JSON.parse(out) as { verdict: string; ledger: { id: string; severity: string }[] }
+  expect(verdict).toBe('visible-loss')
+  expect(ledger).toContainEqual(expect.objectContaining({ id: 'unreadable-frames', severity: 'loss' }))
 })

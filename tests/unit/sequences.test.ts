@@ -7,6 +7,7 @@ import TgaLoader from 'tga-js'
 import { describe, expect, test } from 'vitest'
 import type { ByteReader } from '../../core/files/file'
 import { wholeForm } from '../../core/formats/form'
+import { encodePng } from '../../core/pictures/png/encode'
 import { storedFrame } from '../../core/carriage/stored'
 import { optionValues } from '../../core/settings/field'
 import { fromHalf, roundToHalf, toHalf } from '../../core/pictures/exr/half'
@@ -375,4 +376,13 @@ describe('measuring a picture', () => {
     expect(await format.measure(reader)).toMatchObject({ width: 800, height: 300 })
     expect(read).toBeLessThan(140_000)
   })
+})
+
+test('pictures asked for at once are each their own', async () => {
+  const frames = [1, 2, 3, 4, 5].map(seed => noise({ width: 9, height: 7, depth: 8, seed }))
+  const files = frames.map((frame, i) => bytesFile(`s_${i}.png`, encodePng(host, frame)))
+  const source = await formatById('png-sequence').open('s', files, host)
+  const made = await Promise.all([4, 0, 3, 1, 2].map(async n => [n, await source.frame(n)] as const))
+  for (const [n, frame] of made) expect(firstDifference(frame.samples, frames[n]!.samples)).toBeNull()
+  await source.close()
 })

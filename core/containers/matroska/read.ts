@@ -5,8 +5,8 @@ import { MAX_PIXELS } from '../../frame/frame'
 import { nearestRate, reduceRate, type Rate } from '../../rate'
 import { carriedBits } from '../../sound/pcm'
 import { silentTrack, type PcmLayout, type SoundPacket, type SoundTrack } from '../../sound/sound'
-import type { FieldOrder, Finding } from '../../source/source'
-import { rateOfTicks } from '../../timing'
+import type { FieldOrder } from '../../source/source'
+import { timesOf, type Shown } from '../../timing'
 import { fieldFindings, type Film, type Packet } from '../container'
 import { elementAt, elementsIn, float, headOf, numberAt, unsigned, type Element } from './ebml'
 import { ID } from './ids'
@@ -213,12 +213,7 @@ function rateOfDuration(nanoseconds: number): Rate | null {
 }
 
 /** `length` is that of the film, in units of its scale; of one frame it is the frame's. */
-function timing(
-  blocks: readonly Block[],
-  scale: number,
-  entry: Entry,
-  length: number
-): { rate: Rate | null; findings: Finding[] } {
+function timing(blocks: readonly Block[], scale: number, entry: Entry, length: number): Shown {
   const told = rateOfDuration(
     numberIn(entry.fields, ID.defaultDuration, 0) || (blocks.length === 1 ? length * scale : 0)
   )
@@ -226,9 +221,9 @@ function timing(
   const ticks = blocks.slice(1).map((block, i) => block.time - blocks[i]!.time)
   const even =
     told && blocks.every(({ time }, i) => Math.abs(time - blocks[0]!.time - (i * told[1] * perSecond) / told[0]) <= 1)
-  if (even || ticks.length === 0) return { rate: told, findings: [] }
+  if (even || ticks.length === 0) return { rate: told, shown: null, findings: [] }
   const last = ticks.at(-1)!
-  return rateOfTicks([...ticks, last], perSecond, { lastRounded: true })
+  return timesOf([...ticks, last], perSecond)
 }
 
 function soundOf(entry: Entry, blocks: readonly (Block & { laced: boolean })[]): SoundTrack {
@@ -320,7 +315,7 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
     throw fail('the tracks', `a picture of ${width}x${height} cannot be taken`)
   const pictures = (blocks.get(entry.number) ?? []).sort((a, b) => a.time - b.time)
   if (pictures.length === 0) throw fail(null, 'it holds no frames')
-  const { rate, findings } = timing(pictures, scale, entry, length)
+  const times = timing(pictures, scale, entry, length)
   const beside = numberIn(entry.video, ID.alphaMode, 0) === 1 || pictures[0]!.side !== undefined
   // what was made for AVI carries its bitmap header along
   const bitmap = entry.codec === 'V_MS/VFW/FOURCC' && entry.config.length >= 40
@@ -359,10 +354,11 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
           : null,
       pixelAspect: shape && shape[0] < 65536 && shape[1] < 65536 ? [shape[0], shape[1]] : [1, 1],
       fields,
-      rate,
+      rate: times.rate,
       timecode: null,
       packets: pictures,
-      findings: [...findings, ...fieldFindings(fields)]
+      shown: times.shown,
+      findings: [...times.findings, ...fieldFindings(fields)]
     },
     sound: sounding ? soundOf(sounding, blocks.get(sounding.number) ?? []) : null
   }

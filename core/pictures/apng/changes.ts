@@ -96,8 +96,8 @@ function overlay(part: Frame, old: Frame): Frame | null {
 
 const NOTHING: Box = { x: 0, y: 0, width: 1, height: 1 }
 
-/** Codes a frame both ways. With no frame before, the whole canvas is laid. */
-export function waysOf(host: Host, frame: Frame, before: Frame | null): Ways {
+/** Codes a frame both ways. With no frame before, the whole canvas is laid; `laysOver` allows a frame to be blended over the one before. */
+export function waysOf(host: Host, frame: Frame, before: Frame | null, laysOver = true): Ways {
   const content = changedBox(frame, null)
   const lay = (box: Box, picture: Frame, blend: Laid['blend']): Laid => ({
     ...box,
@@ -112,7 +112,7 @@ export function waysOf(host: Host, frame: Frame, before: Frame | null): Ways {
   let kept = lay(box, part, 'source')
   // without an alpha channel nothing can be laid over, nor a wiped canvas be seen through
   if (frame.alpha.mode === 'none') return { kept, wiped: null }
-  const over = overlay(part, cut(before, box))
+  const over = laysOver ? overlay(part, cut(before, box)) : null
   if (over) {
     const laid = lay(box, over, 'over')
     if (laid.data.length < kept.data.length) kept = laid
@@ -163,6 +163,11 @@ export function unpackWays(bytes: Uint8Array): Ways {
   const kept = read(0)
   const next = HEAD + kept.data.length
   return { kept, wiped: next < bytes.length ? read(next) : null }
+}
+
+/** Whether frames may be blended over those before: some readers of 16 bits stop at the first that is. */
+export function laysOver({ options, depth }: Pick<Deliverable, 'options' | 'depth'>): boolean {
+  return options.over === 'always' || (options.over !== 'never' && depth === 8)
 }
 
 /** Whether a delivery's frames are coded as what changed. */

@@ -5,7 +5,7 @@ import { colourChunk, headerChunk, shapeChunk } from '../png/encode'
 import { readPngInfo } from '../png/header'
 import { decodeIndependently } from '../png/independent'
 import { isAnimated } from '../png/file'
-import { optimises, packWays, unpackWays, waysOf, type Laid } from './changes'
+import { laysOver, optimises, packWays, unpackWays, waysOf, type Laid } from './changes'
 import { animationControl, frameControl, frameDataChunk } from './control'
 import { asStandalonePng, openApng } from './read'
 
@@ -38,6 +38,17 @@ export const apng: PictureKind = {
       type: 'switch',
       default: true
     },
+    over: {
+      label: 'Blend over',
+      help: 'Changes blended over the frame before are smaller. At 16 bits some readers stop at the first such frame, so it is left to 8 bits unless you know yours.',
+      type: 'choice',
+      choices: [
+        { value: 'eight', label: 'At 8 bits' },
+        { value: 'always', label: 'Always' },
+        { value: 'never', label: 'Never' }
+      ],
+      default: 'eight'
+    },
     plays: {
       label: 'Times it plays',
       help: '0 plays for ever',
@@ -69,7 +80,8 @@ export const apng: PictureKind = {
     ),
 
   buildsOn: (position, deliverable) => position > 0 && optimises(deliverable),
-  encode: (host, frame, _, before) => Promise.resolve(packWays(waysOf(host, frame, before))),
+  encode: (host, frame, deliverable, before) =>
+    Promise.resolve(packWays(waysOf(host, frame, before, laysOver(deliverable)))),
   async assemble(target, { width, height, depth, alpha, frames, rate, pixelAspect, options }) {
     if (target.kind !== 'film') throw new TypeError('an animated PNG is delivered as one file')
     const { sink } = target

@@ -7,9 +7,9 @@ import { concatenate } from '../../files/bytes'
 import { readAll, type FileRef } from '../../files/file'
 import { STRAIGHT, type Frame } from '../../frame/frame'
 import type { Host } from '../../host'
-import { inTurn } from '../../source/turns'
+import { asShown, inTurn } from '../../source/turns'
 import { PartPlayer } from '../animation/canvas'
-import { rateOfTicks, ticksOf } from '../../timing'
+import { timesOf, ticksOf } from '../../timing'
 import type { Deliverable, OpenedPictures, PictureKind, Survey } from '../../formats/format'
 import { applyPalette, GIFEncoder, quantize } from './library'
 import { decodeGifFrame, looksLikeGif, readGif } from './read'
@@ -174,7 +174,7 @@ async function openGif(name: string, file: FileRef, host: Host): Promise<OpenedP
   const bytes = await readAll(reader)
   const info = readGif(bytes, reader.name)
   const { width, height, frames } = info
-  const { rate, findings } = rateOfTicks(
+  const { rate, shown, findings } = timesOf(
     frames.map(frame => frame.delay),
     100
   )
@@ -188,7 +188,8 @@ async function openGif(name: string, file: FileRef, host: Host): Promise<OpenedP
       kind: frames.length === 1 ? 'GIF picture' : 'animated GIF',
       width,
       height,
-      frames: frames.length,
+      frames: shown?.length ?? frames.length,
+      ...(shown ? { each: { frames: frames.length, rate } } : {}),
       rate: frames.length > 1 ? rate : null,
       rateFrom: frames.length > 1 && rate ? 'file' : 'unknown',
       bitDepth: 8,
@@ -201,7 +202,7 @@ async function openGif(name: string, file: FileRef, host: Host): Promise<OpenedP
       bytes: file.size,
       findings
     },
-    frame: turns.frame,
+    ...asShown(turns, shown, frames.length),
     async close() {
       await turns.settled()
       await reader.close()
@@ -290,6 +291,7 @@ export const gif: PictureKind = {
     matte: options.matte === 'none' || options.matte === undefined ? null : String(options.matte)
   }),
   proofReader: { name: "Pour's own GIF reader; the writer is a library's", independent: true },
+  clock: 100,
   refusesRate: unheld,
 
   recognise: (bytes, _) => Promise.resolve(looksLikeGif(bytes) ? 'film' : null),

@@ -77,9 +77,9 @@ async function openPictures(
         throw unreadable(name, `frame ${index + 1}`, `the sequence has ${frames} frames`)
       const reader = await host.openFile(file)
       try {
-        held ??= await readAll(reader)
-        const frame = await decode(host, memoryReader(reader.name, held), pages?.[index])
-        if (!pages || held.length > MOST_HELD) held = null
+        const bytes = held ?? (await readAll(reader))
+        if (pages && bytes.length <= MOST_HELD) held = bytes
+        const frame = await decode(host, memoryReader(reader.name, bytes), pages?.[index])
         if (frame.width !== facts.width || frame.height !== facts.height)
           throw unreadable(
             reader.name,

@@ -3,9 +3,9 @@ import { damagedBy, impossible, unreadable } from '../../errors'
 import { readAll, type ByteReader, type FileRef } from '../../files/file'
 import { MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { Host, WebpCoding } from '../../host'
-import { inTurn } from '../../source/turns'
+import { asShown, inTurn } from '../../source/turns'
 import { PartPlayer } from '../animation/canvas'
-import { rateOfTicks, ticksOf } from '../../timing'
+import { timesOf, ticksOf } from '../../timing'
 import type { Deliverable, OpenedPictures, PictureKind } from '../../formats/format'
 import type { AlphaClaim } from '../../source/source'
 import { picturesOf } from '../sequence/pictures'
@@ -147,7 +147,7 @@ async function openAnimation(name: string, file: FileRef, host: Host): Promise<O
   const { width, height, frames } = info
   if (width * height > MAX_PIXELS)
     throw unreadable(reader.name, 'the header', `a picture of ${width}x${height} cannot be taken`)
-  const { rate, findings } = rateOfTicks(
+  const { rate, shown, findings } = timesOf(
     frames.map(frame => frame.duration),
     1000
   )
@@ -162,7 +162,8 @@ async function openAnimation(name: string, file: FileRef, host: Host): Promise<O
       kind: `animated WebP, ${info.lossless ? 'lossless' : 'lossy'}`,
       width,
       height,
-      frames: frames.length,
+      frames: shown?.length ?? frames.length,
+      ...(shown ? { each: { frames: frames.length, rate } } : {}),
       rate,
       rateFrom: rate ? 'file' : 'unknown',
       bitDepth: 8,
@@ -173,7 +174,7 @@ async function openAnimation(name: string, file: FileRef, host: Host): Promise<O
       bytes: file.size,
       findings
     },
-    frame: turns.frame,
+    ...asShown(turns, shown, frames.length),
     async close() {
       await turns.settled()
       await reader.close()
@@ -202,6 +203,7 @@ export const webpAnimated: PictureKind = {
     }
   },
   needs: 'webp',
+  clock: 1000,
   refusesRate: ([n, d]) =>
     n / d > 1000 ? 'WebP holds times in whole milliseconds; this rate is faster than that.' : null,
 
