@@ -116,8 +116,8 @@ export interface Muxer {
   finish(): Promise<void>
 }
 
-/** How a container says each alpha mode, or why it cannot. */
-export type Capability = { can: true; declares: string } | { can: false; because: string }
+/** How a container says each alpha mode, or why it cannot; and the one matte colour that its word means, where it means one. */
+export type Capability = { can: true; declares: string; matte?: string } | { can: false; because: string }
 
 export interface Container {
   readonly id: ContainerId

@@ -69,6 +69,13 @@ export function newOutlet(id: string, format: Format, name = format.name): Outle
   }
 }
 
+/** An alpha mode as a format can say it: on the one matte colour that its word means, where it means one; null where it cannot. */
+export function alphaFor(format: Format, alpha: AlphaMode): AlphaMode | null {
+  const capability = format.alpha[alpha.mode]
+  if (!capability.can) return null
+  return alpha.mode === 'premultiplied' && capability.matte ? { ...alpha, matte: capability.matte } : alpha
+}
+
 /** The outlet moved to another format, keeping every choice the new format allows. */
 export function withFormat(outlet: Outlet, format: Format): Outlet {
   const fresh = newOutlet(outlet.id, format, outlet.name)
@@ -80,7 +87,7 @@ export function withFormat(outlet: Outlet, format: Format): Outlet {
     name: named && outlet.name.startsWith(former) ? format.name + outlet.name.slice(former.length) : outlet.name,
     format: format.id,
     depth: format.depths.some(d => d.depth === outlet.depth) ? outlet.depth : fresh.depth,
-    alpha: format.alpha[outlet.alpha.mode].can ? outlet.alpha : fresh.alpha,
+    alpha: alphaFor(format, outlet.alpha) ?? fresh.alpha,
     options: keptOptions(format.options, outlet.options)
   }
 }
@@ -93,6 +100,13 @@ export function outletProblems(outlet: Outlet): string[] {
   const capability = format.alpha[stored]
   if (!capability.can)
     problems.push(`${format.name} cannot be ${stored === 'none' ? 'without alpha' : stored}: ${capability.because}`)
+  else if (
+    stored === 'premultiplied' &&
+    JSON.stringify(alphaFor(format, outlet.alpha)) !== JSON.stringify(outlet.alpha)
+  )
+    problems.push(
+      `Premultiplied in ${format.name} means on ${colourName(capability.matte!)} (${capability.declares}); on another matte the file would contradict itself. Choose ${colourName(capability.matte!)}, or straight.`
+    )
   if (outlet.parts === 'fill-key' && outlet.alpha.mode === 'none')
     problems.push('A fill belongs to a key as straight or as premultiplied; choose which.')
   if (!format.depths.some(d => d.depth === outlet.depth))

@@ -12,6 +12,14 @@ import { encodePng } from '../../core/pictures/png/encode'
 import { oriented } from '../../core/frame/orient'
 import { OPAQUE, STRAIGHT, type Frame } from '../../core/frame/frame'
 import type { FileRef } from '../../core/files/file'
+import { memorySink } from '../../core/files/sinks'
+import type { FormatId } from '../../core/formats/format'
+import { formatById } from '../../core/formats/registry'
+import { pourInto, proveDelivered, type Depot } from '../../core/delivery/delivery'
+import { newOutlet, outletProblems, withFormat } from '../../core/outlet/outlet'
+import { planPour } from '../../core/outlet/plan'
+import type { FilesSpec } from '../../core/source/source'
+import { inlinePool } from '../../platform/node/pool'
 import { openSource } from '../../core/source/open'
 import { timesOf } from '../../core/timing'
 import { builtCommandLine, runIn } from './command-line'
@@ -349,3 +357,50 @@ test('a picture that cannot be read is a loss in the ledger, and ends the comman
   expect(verdict).toBe('visible-loss')
   expect(ledger).toContainEqual(expect.objectContaining({ id: 'unreadable-frames', severity: 'loss' }))
 })
+
+test.each(['tiff-sequence', 'tga-sequence', 'exr-sequence'])(
+  '%s is not offered on a matte that its word for premultiplied does not mean',
+  id => {
+    const white = { ...newOutlet('o', formatById(id)), alpha: { mode: 'premultiplied' as const, matte: '#ffffff' } }
+    expect(outletProblems(white).join(' ')).toMatch(/means on black .* Choose black/)
+    expect(outletProblems({ ...white, alpha: { mode: 'premultiplied', matte: '#000000' } })).toEqual([])
+    // as a fill it is a solid picture that says nothing
+    expect(outletProblems({ ...white, parts: 'fill-key' })).toEqual([])
+    const moved = withFormat({ ...white, format: 'quicktime-raw', depth: 8 }, formatById(id))
+    expect(moved.alpha).toEqual({ mode: 'premultiplied', matte: '#000000' })
+  }
+)
+
+test.each([
+  ['gif', [24000, 1001], 6],
+  ['gif', [29, 2], 30],
+  ['gif', [7, 3], 9],
+  ['webp-animated', [30000, 1001], 12],
+  ['webp-animated', [999, 1], 20]
+] as [FormatId, [number, number], number][])(
+  'a rate that the clock of %s cannot say is rounded, told, and never broken: %j over %i frames',
+  async (id, rate, count) => {
+    const frames = Array.from({ length: count }, (_, i) => noise({ width: 6, height: 4, depth: 8, seed: i + 1 }))
+    const pictures = frames.map((frame, i) =>
+      bytesFile(`s_${String(i).padStart(3, '0')}.png`, encodePng(host, { ...frame, alpha: STRAIGHT }))
+    )
+    const { found } = await takeIn(pictures, host)
+    const { spec, facts } = found[0]!
+    const source: FilesSpec = {
+      ...spec,
+      id: `${id} ${rate.join('/')}`,
+      interpretation: { ...spec.interpretation, rate }
+    }
+    const plan = planPour({ ...facts, rate }, newOutlet('o', formatById(id)), null)
+    const sink = memorySink()
+    const pool = inlinePool(host)
+    const depot: Depot = {
+      open: () => Promise.resolve({ kind: 'film', sink }),
+      delivered: () => Promise.resolve({ id: 'd', name: 'd', files: [bytesFile('d', sink.bytes())] })
+    }
+    const delivering = { reference: source, plan, host, pool }
+    const report = await proveDelivered(depot, delivering, await pourInto(depot, delivering))
+    expect(report.verdict).not.toBe('broken')
+    expect(report.ledger.map(line => line.id)).toContain('rate-rounded')
+  }
+)

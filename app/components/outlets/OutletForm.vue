@@ -8,7 +8,7 @@ import { carriageById, carriages } from '~~/core/carriage/carriages'
 import { formatById, writtenFormats } from '~~/core/formats/registry'
 import type { AlphaMode } from '~~/core/frame/frame'
 import { NAME_FIELDS } from '~~/core/outlet/names'
-import { outletProblems, sayCarries, withFormat, type Outlet } from '~~/core/outlet/outlet'
+import { alphaFor, outletProblems, sayCarries, withFormat, type Outlet } from '~~/core/outlet/outlet'
 import { planPour, pourProblems } from '~~/core/outlet/plan'
 
 const { outlet } = defineProps<{ outlet: Outlet }>()
@@ -32,6 +32,12 @@ const offered = computed(() =>
   MODES.filter(m => (outlet.parts === 'fill-key' ? m.mode !== 'none' : format.value.alpha[m.mode].can))
 )
 
+/** The one matte colour that the format's word for premultiplied means; a fill's file says nothing of it. */
+const onlyMatte = computed(() => {
+  const { premultiplied } = format.value.alpha
+  return outlet.parts === 'colour-alpha' && premultiplied.can ? (premultiplied.matte ?? null) : null
+})
+
 function setParts(parts: Outlet['parts']): void {
   // what the format cannot say of the whole is no choice for it
   const alpha: AlphaMode =
@@ -39,9 +45,7 @@ function setParts(parts: Outlet['parts']): void {
       ? outlet.alpha.mode === 'none'
         ? { mode: 'straight' }
         : outlet.alpha
-      : format.value.alpha[outlet.alpha.mode].can
-        ? outlet.alpha
-        : { mode: 'straight' }
+      : (alphaFor(format.value, outlet.alpha) ?? { mode: 'straight' })
   set({ parts, alpha })
 }
 
@@ -193,12 +197,14 @@ const soundTaken = computed(() => {
               >black</el-button
             >
             <el-button
+              v-if="!onlyMatte"
               size="small"
               :type="outlet.alpha.matte === '#ffffff' ? 'primary' : 'default'"
               @click="set({ alpha: { mode: 'premultiplied', matte: '#ffffff' } })"
               >white</el-button
             >
             <input
+              v-if="!onlyMatte"
               type="color"
               :value="outlet.alpha.matte"
               aria-label="Matte colour"

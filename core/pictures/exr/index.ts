@@ -146,7 +146,11 @@ export const exrSequence = picturesOf(
     depths: [{ depth: 32, colourBits: 16, alphaBits: 16 }],
     alpha: {
       straight: { can: false, because: 'OpenEXR is premultiplied by its convention, and compositors take it so.' },
-      premultiplied: { can: true, declares: 'convention: OpenEXR is linear light, premultiplied on black' },
+      premultiplied: {
+        can: true,
+        declares: 'convention: OpenEXR is linear light, premultiplied on black',
+        matte: '#000000'
+      },
       none: { can: true, declares: 'channels R, G and B alone' }
     },
     declaredMattes: ['#000000'],

@@ -263,7 +263,11 @@ export const tgaSequence = picturesOf(
     depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
     alpha: {
       straight: { can: true, declares: 'attribute type 3 in the extension area' },
-      premultiplied: { can: true, declares: 'attribute type 4 in the extension area, which many programs do not read' },
+      premultiplied: {
+        can: true,
+        declares: 'attribute type 4 in the extension area, which many programs do not read',
+        matte: '#000000'
+      },
       none: { can: true, declares: '24 bits a pixel' }
     },
     declaredMattes: ['#000000'],

@@ -121,7 +121,7 @@ export const tiffSequence = picturesOf(
     ],
     alpha: {
       straight: { can: true, declares: 'ExtraSamples 2, unassociated alpha' },
-      premultiplied: { can: true, declares: 'ExtraSamples 1, associated alpha' },
+      premultiplied: { can: true, declares: 'ExtraSamples 1, associated alpha', matte: '#000000' },
       none: { can: true, declares: 'three samples a pixel' }
     },
     declaredMattes: ['#000000'],
