@@ -1,4 +1,5 @@
 /** Picture codecs: what a packet means, whichever container it came in. */
+import type { ColourTags } from '../colour-tags'
 import { unreadable } from '../errors'
 import type { Beside, CodecEntry, ContainerId, Packet, Packets, PictureTrack } from '../containers/container'
 import type { ByteReader } from '../files/file'
@@ -22,6 +23,7 @@ export interface About {
   carriesAlpha: boolean
   /** Colour tags in words, when the codec carries its own. */
   colour?: string | null
+  tags?: ColourTags | null
   findings?: SourceFacts['findings']
 }
 

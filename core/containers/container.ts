@@ -2,6 +2,7 @@
  * Containers: what a file is told by, where its packets lie, and how packets are put into a file. A container knows nothing of what
  * is in a packet; a codec (`core/codecs`) knows nothing of where it lies.
  */
+import type { ColourTags } from '../colour-tags'
 import type { ByteReader } from '../files/file'
 import type { ByteSink } from '../files/sinks'
 import type { AlphaMode } from '../frame/frame'
@@ -81,8 +82,8 @@ export interface CodecEntry {
   /** Whether rows of uncompressed pictures begin at the bottom. */
   bottomUp?: boolean
   config?: Uint8Array
-  /** Primaries, transfer and matrix by ITU-T H.273, of codes in limited range, where the container should say them. */
-  colour?: readonly [number, number, number]
+  /** What its codes are where the source says nothing else, and the matrix that they are coded with. */
+  colour?: ColourTags
 }
 
 /** What goes with a packet that its coder alone could say. */
@@ -101,6 +102,8 @@ export interface MuxPlan {
   alpha: AlphaMode
   pixelAspect: readonly [number, number]
   fields: FieldOrder
+  /** Colour tags of the codes, where they are not the usual ones. */
+  tags?: ColourTags | null
   options: OptionValues
   /** Whether the packet at a position needs no other. */
   isKey(position: number): boolean

@@ -1,6 +1,7 @@
 /** Rows that are films: a container with a codec in it. */
 import { bareTrack, type Capability, type Container, type MuxPlan } from '../containers/container'
 import { packetsOf, type Decoder, type PictureCodec } from '../codecs/codec'
+import { isWide, sayTags } from '../colour-tags'
 import { impossible } from '../errors'
 import { oriented, orientedSize } from '../frame/orient'
 import { turnedFindings } from '../source/turned'
@@ -40,6 +41,7 @@ function openFilm(row: FilmRow, how: 'open' | 'proof') {
     const about = await codec.about(track, await packets.data(0), reader.name)
     const decoder = await ((how === 'proof' && codec.proofDecoder) || codec.decoder)(packets, host)
     const stored = track.packets.length
+    const tags = about.tags ?? track.colour
     const shown = track.shown ?? null
     const lies = track.orientation ?? 1
     const turns = inTurn(reader.name, stored, async (index, signal) =>
@@ -59,7 +61,8 @@ function openFilm(row: FilmRow, how: 'open' | 'proof') {
         rateFrom: track.rate ? 'file' : 'unknown',
         bitDepth: about.bitDepth,
         claim: track.claim(about.carriesAlpha),
-        colour: about.colour ?? (track.colour ? `nclc ${track.colour.join('-')}` : null),
+        colour: tags && isWide(tags) ? sayTags(tags) : (about.colour ?? (tags ? `nclc ${tags.join('-')}` : null)),
+        ...(tags ? { tags: [...tags] } : {}),
         pixelAspect: lies < 5 ? [across, down] : [down, across],
         plays: null,
         timecode: track.timecode,
@@ -109,7 +112,7 @@ async function readBack(row: FilmRow, deliverable: Deliverable, host: Host): Pro
 
 function planOf({ container, codec }: FilmRow, deliverable: Deliverable): MuxPlan {
   const coder = codec.coder!
-  const { width, height, frames, rate, alpha, pixelAspect, fields, options, sound } = deliverable
+  const { width, height, frames, rate, alpha, pixelAspect, fields, tags, options, sound } = deliverable
   return {
     entry: coder.entry(deliverable, container.id),
     width,
@@ -119,6 +122,7 @@ function planOf({ container, codec }: FilmRow, deliverable: Deliverable): MuxPla
     alpha,
     pixelAspect,
     fields,
+    tags: tags ?? null,
     options,
     sound,
     isKey: position => position === 0 || !coder.buildsOn?.(position, deliverable)

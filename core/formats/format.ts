@@ -2,6 +2,7 @@
  * The format table's row. Everything the house knows of a format stands in one of these: the outlet form, validation,
  * size estimates, the command line and the documentation are drawn from it.
  */
+import type { ColourTags } from '../colour-tags'
 import type { Capability, Container, PictureTrack } from '../containers/container'
 import type { ByteReader, FileRef } from '../files/file'
 import type { ByteSink, FilesSink } from '../files/sinks'
@@ -76,6 +77,8 @@ export interface Deliverable extends Form {
   rate: Rate | null
   pixelAspect: readonly [number, number]
   fields: FieldOrder
+  /** Colour tags that its codes came with, where they are not those of sRGB; they go along, or the ledger says that they do not. */
+  tags?: ColourTags | null
   /** Sound that goes with it; null where there is none, or none is wanted. */
   sound: SoundForm | null
   options: OptionValues

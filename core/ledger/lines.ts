@@ -1,4 +1,5 @@
 /** The lines of a ledger, each written from the figures that stand behind it. */
+import { isWide, sameTags, sayTags } from '../colour-tags'
 import { formatById } from '../formats/registry'
 import { colourName } from '../colour'
 import { sayTaken, type AlphaAnswer } from '../examine/mode'
@@ -203,7 +204,7 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
         `Its frames hold two moments each; ${delivered.fields ? 'the file says that they are progressive' : 'the file has no place to say so'}.`
       )
     )
-  const labelled = relabelled(prepared.colour, delivered.colour)
+  const labelled = relabelled(prepared, delivered)
   if (labelled) lines.push(line('colour-tags', 'loss', false, labelled))
   return lines.length ? lines : [nothing('recipe', 'The outlet holds the source as it is.')]
 }
@@ -280,13 +281,10 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
 }
 
 /** Whether colour that was labelled as something else than sRGB or BT.709 lost that label. */
-function relabelled(was: string | null, is: string | null): string | null {
-  if (!was) return null
-  // primaries and transfers of ITU-T H.273 by number, and by the names that readers give them
-  const wide = /BT\.?2020|bt2020|P3|HLG|PQ|hlg|pq|smpte2084|smpte-?432|nclc (9|11|12)-|nclc \d+-(16|18)-/
-  const word = wide.exec(was)
-  if (!word || (is && wide.exec(is)?.[0] === word[0])) return null
-  return `Colour came labelled ${was} and the file says ${is ?? 'nothing'}: its codes are as they were, under another name.`
+function relabelled(was: SourceFacts, is: SourceFacts): string | null {
+  const { tags } = was
+  if (!tags || !isWide(tags) || sameTags(tags, is.tags)) return null
+  return `Colour came labelled ${sayTags(tags)} and the file says ${is.colour ?? 'nothing'}: its codes are as they were, under another name.`
 }
 
 const SEVERITY: Record<Verdict, LedgerLine['severity']> = {

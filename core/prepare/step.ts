@@ -48,7 +48,7 @@ export interface Sureness {
 /** What a clip is, as far as steps change it. */
 export type Shaped = Pick<
   SourceFacts,
-  'width' | 'height' | 'frames' | 'rate' | 'rateFrom' | 'bitDepth' | 'claim' | 'pixelAspect' | 'colour'
+  'width' | 'height' | 'frames' | 'rate' | 'rateFrom' | 'bitDepth' | 'claim' | 'pixelAspect' | 'colour' | 'tags'
 >
 
 /** Facts where values come to lie between codes: 8 bits grow to 16. */

@@ -1,4 +1,5 @@
 /** Opening a source from its description, under the interpretation it was given. */
+import { tagsByHand } from '../colour-tags'
 import { readAs } from '../frame/alpha'
 import type { AlphaMode, Frame } from '../frame/frame'
 import { OPAQUE, STRAIGHT } from '../frame/frame'
@@ -54,6 +55,12 @@ function silenced({ sound }: SourceFacts): SourceFacts['sound'] {
   )
 }
 
+/** Tags of a colour that was said by hand. */
+function named(words: string): SourceFacts['tags'] {
+  const tags = tagsByHand(words)
+  return tags && [...tags]
+}
+
 /** `facts` as they stand once the interpretation is applied. */
 export function interpretedFacts(stored: SourceFacts, spec: Omit<FilesSpec, 'id'>): SourceFacts {
   const { interpretation } = spec
@@ -68,6 +75,10 @@ export function interpretedFacts(stored: SourceFacts, spec: Omit<FilesSpec, 'id'
     sound: soundAt(facts, interpretation.rate),
     pixelAspect: interpretation.pixelAspect ?? facts.pixelAspect,
     colour: interpretation.colour ?? facts.colour,
+    tags:
+      interpretation.colour && interpretation.colour !== facts.colour
+        ? named(interpretation.colour)
+        : (facts.tags ?? null),
     rateFrom: interpretation.rate ? (interpretation.rateFrom ?? 'asked') : facts.rateFrom,
     findings: [...spec.findings, ...facts.findings]
   }

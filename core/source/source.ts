@@ -60,6 +60,8 @@ export const SourceFacts = z.object({
   claim: AlphaClaim,
   /** Colour tags in words; null when the file has none. */
   colour: z.string().nullable(),
+  /** The same by ITU-T H.273: primaries, transfer and matrix, where the file says them by number. */
+  tags: z.tuple([z.number(), z.number(), z.number()]).nullable().optional(),
   pixelAspect: z.tuple([z.number().positive(), z.number().positive()]),
   /** Times it plays; 0 is for ever, null where the format cannot say. */
   plays: z.number().int().min(0).nullable(),

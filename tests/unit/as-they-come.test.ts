@@ -14,7 +14,7 @@ import { OPAQUE, STRAIGHT, type Frame } from '../../core/frame/frame'
 import type { FileRef } from '../../core/files/file'
 import { memorySink } from '../../core/files/sinks'
 import type { FormatId } from '../../core/formats/format'
-import { formatById } from '../../core/formats/registry'
+import { formatById, runsOn, writtenFormats } from '../../core/formats/registry'
 import { pourInto, proveDelivered, type Depot } from '../../core/delivery/delivery'
 import { newOutlet, outletProblems, withFormat } from '../../core/outlet/outlet'
 import { planPour } from '../../core/outlet/plan'
@@ -23,6 +23,7 @@ import { inlinePool } from '../../platform/node/pool'
 import { openSource } from '../../core/source/open'
 import { timesOf } from '../../core/timing'
 import { builtCommandLine, runIn } from './command-line'
+import { memoryFiles } from './memory-files'
 import { bytesFile, firstDifference, noise, random, testHost, vectors } from './support'
 
 const host = await testHost()
@@ -404,3 +405,46 @@ test.each([
     expect(report.ledger.map(line => line.id)).toContain('rate-rounded')
   }
 )
+
+describe('colour tags', () => {
+  const FORMATS = writtenFormats.filter(format => runsOn(format, host)).map(({ id }) => id)
+  /** Formats whose files have no place for tags; the ledger says that they are lost. */
+  const SILENT: FormatId[] = [
+    ...(['tiff-sequence', 'exr-sequence', 'tga-sequence', 'webp-sequence', 'webp-animated', 'gif'] as FormatId[]),
+    ...(['avi-raw', 'avi-ffv1'] as FormatId[])
+  ]
+
+  test.each(FORMATS)('%s keeps the tags of an HLG film, or the ledger says that it does not', async id => {
+    const bytes = await readFile(path.join(vectors, 'bt2020hlg.mov'))
+    const { found } = await takeIn([bytesFile('bt2020hlg.mov', new Uint8Array(bytes))], host)
+    const { spec, facts } = found[0]!
+    expect(facts.tags!.slice(0, 2)).toEqual([9, 18])
+    expect(facts.colour).toBe('BT.2020, HLG')
+    const format = formatById(id)
+    const outlet = { ...newOutlet('o', format), range: { from: 1, to: 1 } }
+    const alpha = (['straight', 'premultiplied'] as const).find(mode => format.alpha[mode].can)!
+    const plan = planPour(
+      facts,
+      { ...outlet, alpha: alpha === 'straight' ? STRAIGHT : { mode: alpha, matte: '#000000' } },
+      null
+    )
+    const { target, files: written } = memoryFiles(format, `a.${format.extension}`)
+    const depot: Depot = {
+      open: () => Promise.resolve(target),
+      delivered: () => Promise.resolve({ id: `tags ${id}`, name: 'a', files: written() })
+    }
+    const source = { ...spec, id: 'hlg', interpretation: { ...spec.interpretation, alpha: STRAIGHT } }
+    const delivering = { reference: source, plan, host, pool: inlinePool(host) }
+    const report = await proveDelivered(depot, delivering, await pourInto(depot, delivering))
+    const lost = report.ledger.some(line => line.id === 'colour-tags' && line.severity === 'loss')
+    expect(lost).toBe(SILENT.includes(id))
+    expect(report.verdict).not.toBe('broken')
+  })
+
+  test('a PNG says them as cICP, in place of sRGB', () => {
+    const bytes = Buffer.from(encodePng(host, noise({ width: 2, height: 2, depth: 8 }), { tags: [9, 16, 9] }))
+    const at = bytes.indexOf('cICP')
+    expect([...bytes.subarray(at + 4, at + 8)]).toEqual([9, 16, 0, 1])
+    expect(bytes.indexOf('sRGB')).toBe(-1)
+  })
+})

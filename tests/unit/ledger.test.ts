@@ -179,7 +179,7 @@ describe('what a pour tells', () => {
   test.each([
     ['pasp2.mov', 'webp-animated', 'pixel-shape', /Pixels of \d+:\d+ are written as 1:1/],
     ['rle32-sound.mov', 'apng', 'sound', /Its sound \(.*Hz.*\) is left out/],
-    ['bt2020hlg.mov', 'quicktime-png', 'colour-tags', /Colour came labelled/]
+    ['bt2020hlg.mov', 'avi-raw', 'colour-tags', /Colour came labelled/]
   ])('%s as %s: what the outlet does not carry is a loss that is named', async (name, to, id, sentence) => {
     const reader = await host.openFile(await vectorFile(name))
     const { format } = (await recognise(reader))!

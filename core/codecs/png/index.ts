@@ -16,7 +16,8 @@ export const png: PictureCodec = {
       kind: 'PNG',
       bitDepth: header.bitDepth === 16 ? 16 : 8,
       carriesAlpha: hasAlpha(info),
-      colour: info.colour
+      colour: info.colour,
+      tags: info.tags
     }
   },
   decoder: (packets, host) =>
@@ -39,6 +40,6 @@ export const png: PictureCodec = {
       name: 'PNG',
       depth: alpha.mode === 'none' ? 24 : 32
     }),
-    encode: (host, frame) => Promise.resolve(encodePng(host, frame))
+    encode: (host, frame, { tags }) => Promise.resolve(encodePng(host, frame, { tags: tags ?? null }))
   }
 }

@@ -7,6 +7,7 @@
  * picture: u8 8 << 3, u32 size, u16 slices, u8 log2 of slice width << 4, u16 size of each slice, slices
  * slice:   u8 header size << 3, u8 quantiser, u16 sizes of Y, Cb and, with alpha, Cr; then the four codes
  */
+import type { ColourTags } from '../../colour-tags'
 import { unreadable } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import { LOG2_SLICE, slicesOf, type Slice } from '../../kernels/prores-slices'
@@ -37,10 +38,15 @@ export interface FrameShape {
   height: number
   rate: Rate | null
   alphaBits: 0 | 8 | 16
+  /** What its colours are, where not BT.709; the matrix is BT.709's whatever they are. */
+  tags?: ColourTags | null
 }
 
-/** A whole frame from its slices: progressive 4:4:4, square pixels, BT.709, all weights 4. */
-export function wrapFrame({ width, height, rate, alphaBits }: FrameShape, { data, sizes }: ProresSlices): Uint8Array {
+/** A whole frame from its slices: progressive 4:4:4, square pixels, all weights 4. */
+export function wrapFrame(
+  { width, height, rate, alphaBits, tags }: FrameShape,
+  { data, sizes }: ProresSlices
+): Uint8Array {
   const rateCode = rate ? RATE_CODES.findIndex(([n, d]) => n * rate[1] === d * rate[0]) + 1 : 0
   const header = concatenate([
     fields([16, 20], [8, 0], [8, 1]),
@@ -50,8 +56,8 @@ export function wrapFrame({ width, height, rate, alphaBits }: FrameShape, { data
       [16, height],
       [8, 3 << 6],
       [8, (1 << 4) | rateCode],
-      [8, BT709],
-      [8, BT709],
+      [8, tags?.[0] ?? BT709],
+      [8, tags?.[1] ?? BT709],
       [8, BT709],
       [8, alphaBits === 16 ? 2 : alphaBits === 8 ? 1 : 0],
       [8, 0],
@@ -81,6 +87,7 @@ export interface ParsedFrame {
   interlaced: boolean
   /** Codes of ITU-T H.273; 2 and 0 say nothing. */
   primaries: number
+  transfer: number
   matrix: number
   /** Where the one picture of a progressive frame begins. */
   pictureAt: number
@@ -102,6 +109,7 @@ export function parseFrame(data: Uint8Array, file: string, place: string): Parse
     alphaBits: alphaType === 2 ? 16 : alphaType === 1 ? 8 : 0,
     interlaced: ((view.getUint8(20) >> 2) & 3) !== 0,
     primaries: view.getUint8(22),
+    transfer: view.getUint8(23),
     matrix: view.getUint8(24),
     pictureAt: 8 + size
   }

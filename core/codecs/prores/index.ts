@@ -1,4 +1,5 @@
 /** ProRes 4444 and 4444 XQ: 12-bit colour, alpha of 8 or 16 bits kept exactly. Encoder after SMPTE RDD 36. */
+import { isWide, type ColourTags } from '../../colour-tags'
 import { Decoder as Turbo, Frame as TurboFrame } from 'turbores'
 import { unreachable, unreadable } from '../../errors'
 import type { Packets, PictureTrack } from '../../containers/container'
@@ -134,6 +135,12 @@ const OPTIONS: Fields = {
 
 const alphaBits = (options: OptionValues): 8 | 16 => (options['alpha-bits'] === '8' ? 8 : 16)
 
+/** What a frame says of its colours, unless it says the usual and the film something else. */
+function tagsOf({ primaries, transfer, matrix }: ParsedFrame, { colour }: PictureTrack): ColourTags | null {
+  const own: ColourTags = [primaries, transfer, matrix]
+  return isWide(own) ? own : (colour ?? (primaries === 0 || primaries === 2 ? null : own))
+}
+
 interface Profile {
   name: string
   /** Four letters in QuickTime. */
@@ -162,6 +169,7 @@ function profile({ name, code, label, bitsPerMacroblock, finest }: Profile): Pic
         bitDepth: 16,
         carriesAlpha: header.alphaBits > 0,
         colour: matrix.told ? `${matrix.name}, limited range` : null,
+        tags: tagsOf(header, track),
         findings: matrix.told ? [] : [untold]
       }
     },
@@ -201,7 +209,9 @@ function profile({ name, code, label, bitsPerMacroblock, finest }: Profile): Pic
           { alphaBits: bits, fill, ...WEIGHTS[1]! },
           withinBudget(budget, finest)
         )
-        return Promise.resolve(wrapFrame({ width, height, rate: deliverable.rate, alphaBits: bits }, slices))
+        return Promise.resolve(
+          wrapFrame({ width, height, rate: deliverable.rate, alphaBits: bits, tags: deliverable.tags ?? null }, slices)
+        )
       }
     }
   }

@@ -6,6 +6,7 @@ import { concatenate } from '../../files/bytes'
 import type { ByteSink } from '../../files/sinks'
 import { reduceRate } from '../../rate'
 import { samplesBefore, soundStride, type SoundFeed, type SoundForm } from '../../sound/sound'
+import type { ColourTags } from '../../colour-tags'
 import type { Muxer, MuxPlan } from '../container'
 import { element, openElement, lengthBytes, real, text, whole, wholeOfEight } from './ebml'
 import { ID } from './ids'
@@ -62,17 +63,26 @@ function pictureEntry(plan: MuxPlan, side: boolean): Uint8Array {
       ...display(plan),
       whole(ID.flagInterlaced, fields === 'progressive' ? 2 : 1),
       ...(fields === 'progressive' ? [] : [whole(ID.fieldOrder, ORDERS[fields])]),
-      ...(entry.colour ? [colourOf(entry.colour)] : [])
+      // codecs that say nothing of a matrix keep RGB, in its whole range
+      ...(entry.colour
+        ? [colourOf(tagged(entry.colour, plan.tags), true)]
+        : plan.tags
+          ? [colourOf([plan.tags[0], plan.tags[1], 0], false)]
+          : [])
     )
   )
 }
 
-/** Colour tags (RFC 9559, 5.1.4.1.28.16) of codes in limited range. */
-function colourOf([primaries, transfer, matrix]: readonly [number, number, number]): Uint8Array {
+/** What the source's tags say of its colours, under the matrix that they are coded with. */
+const tagged = ([p, t, matrix]: ColourTags, tags: ColourTags | null | undefined): ColourTags =>
+  tags ? [tags[0], tags[1], matrix] : [p, t, matrix]
+
+/** Colour tags (RFC 9559, 5.1.4.1.28.16). */
+function colourOf([primaries, transfer, matrix]: ColourTags, limited: boolean): Uint8Array {
   return element(
     ID.colour,
     whole(ID.matrix, matrix),
-    whole(ID.range, 1),
+    whole(ID.range, limited ? 1 : 2),
     whole(ID.transfer, transfer),
     whole(ID.primaries, primaries)
   )

@@ -45,7 +45,13 @@ export const LABEL = {
 } as const
 
 /** What a picture is coded by, against the numbers of ITU-T H.273; by the digits that tell them apart. */
-export const PRIMARIES: Record<string, number> = { '0103030000': 1, '0103020000': 5, '0103010000': 6, '0103040000': 9 }
+export const PRIMARIES: Record<string, number> = {
+  '0103030000': 1,
+  '0103020000': 5,
+  '0103010000': 6,
+  '0103040000': 9,
+  '0103060000': 12
+}
 export const TRANSFERS: Record<string, number> = {
   '0101020000': 1,
   '0101010000': 6,
@@ -60,3 +66,10 @@ export const BT709 = {
   transfer: '060e2b34040101010401010101020000',
   matrix: '060e2b34040101010401010102020000'
 } as const
+
+/** Which of the register's labels stands for a number of ITU-T H.273; null where none is known. */
+export function labelOf(table: Readonly<Record<string, number>>, code: number): string | null {
+  const digits = Object.entries(table).find(([, known]) => known === code)?.[0]
+  // labels of later editions of the register; the edition is no part of what they mean
+  return digits ? `060e2b340401010d040101${digits}` : null
+}

@@ -4,7 +4,7 @@ import { nominalRate, timecodeToFrame } from '../../timecode'
 import { reduceRate, type Rate } from '../../rate'
 import type { MuxPlan } from '../container'
 import { batch, bytesOfHex, localSet, number, triplet } from './klv'
-import { BT709, KEY, LABEL, SET } from './labels'
+import { BT709, KEY, LABEL, labelOf, PRIMARIES, SET, TRANSFERS } from './labels'
 
 /** Tracks: time code, pictures, sound; and the numbers that their elements carry. */
 export const PICTURES = { id: 2, number: '15011700', element: `${KEY.essence}15011700` } as const
@@ -126,6 +126,16 @@ function essenceTracks(sets: Sets, plan: MuxPlan, clips: Uint8Array | null): Uin
 const alphaBits = ({ alpha, options }: MuxPlan): number =>
   alpha.mode === 'none' ? 0 : options['alpha-bits'] === '8' ? 8 : 16
 
+/** Transfer and primaries: BT.709's, or those of the source's tags as far as there are labels for them. */
+function coloursOf({ tags }: MuxPlan): [number, Uint8Array][] {
+  const transfer = tags ? labelOf(TRANSFERS, tags[1]) : BT709.transfer
+  const primaries = tags ? labelOf(PRIMARIES, tags[0]) : BT709.primaries
+  return [
+    ...(transfer ? ([[0x3210, label(transfer)]] as [number, Uint8Array][]) : []),
+    ...(primaries ? ([[0x3219, label(primaries)]] as [number, Uint8Array][]) : [])
+  ]
+}
+
 function pictureDescriptor(sets: Sets, plan: MuxPlan): Uint8Array {
   const {
     width,
@@ -151,8 +161,7 @@ function pictureDescriptor(sets: Sets, plan: MuxPlan): Uint8Array {
     [0x320d, batch(4, [number(4, 0), number(4, 0)])],
     [0x320e, ratioOf(reduceRate([width * w, height * h]))],
     [0x3201, label(plan.entry.code)],
-    [0x3210, label(BT709.transfer)],
-    [0x3219, label(BT709.primaries)],
+    ...coloursOf(plan),
     [0x321a, label(BT709.matrix)],
     [0x3301, number(4, 12)],
     [0x3302, number(4, 1)],

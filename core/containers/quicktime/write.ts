@@ -40,7 +40,7 @@ export function timeBase([n, d]: Rate): { scale: number; duration: number } {
 
 const FIELDS = { progressive: [1, 0], 'top-first': [2, 1], 'bottom-first': [2, 6] } as const
 
-function descriptionAtom({ entry: codec, width, height, pixelAspect, fields: order }: MuxPlan): Uint8Array {
+function descriptionAtom({ entry: codec, width, height, pixelAspect, fields: order, tags }: MuxPlan): Uint8Array {
   const name = letters(codec.name.slice(0, 31))
   const entry = concatenate([
     fields([32, 0], [16, 0], [16, 1], [16, 0], [16, 0]),
@@ -60,7 +60,8 @@ function descriptionAtom({ entry: codec, width, height, pixelAspect, fields: ord
     new Uint8Array(31 - name.length),
     // a sample description knows depths to 32; beyond, the codec's own letters say it
     fields([16, Math.min(codec.depth, 32)], [16, 0xffff]),
-    atom('colr', letters('nclc'), fields([16, 1], [16, 1], [16, 1])),
+    // whatever the colours are, the matrix is the one that is coded with
+    atom('colr', letters('nclc'), fields([16, tags?.[0] ?? 1], [16, tags?.[1] ?? 1], [16, 1])),
     atom('pasp', fields([32, pixelAspect[0]], [32, pixelAspect[1]])),
     atom('fiel', FIELDS[order]),
     ...(codec.config?.length ? [atom('glbl', codec.config)] : [])

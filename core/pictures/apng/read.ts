@@ -83,6 +83,7 @@ export async function openApng(
         ? { mode: 'straight', matte: null, says: 'PNG is straight by its standard' }
         : { mode: 'none', matte: null, says: `colour type ${info.header.colourType} without transparency` },
       colour: info.colour,
+      tags: info.tags && [...info.tags],
       pixelAspect: info.pixelAspect,
       plays: info.animation!.plays,
       bytes: file.size,

@@ -43,11 +43,12 @@ export const pngSequence = picturesOf(
           ? { mode: 'straight', matte: null, says: 'PNG is straight by its standard' }
           : { mode: 'none', matte: null, says: `colour type ${info.header.colourType} without transparency` },
         colour: info.colour,
+        tags: info.tags,
         pixelAspect: info.pixelAspect
       }
     },
     decode: decodePngFile,
     proofDecode: async (host, reader) => decodeIndependently(host, await readAll(reader), reader.name),
-    encode: (host, frame, { pixelAspect }) => encodePng(host, frame, pixelAspect)
+    encode: (host, frame, { pixelAspect, tags }) => encodePng(host, frame, { pixelAspect, tags: tags ?? null })
   }
 )

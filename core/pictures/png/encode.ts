@@ -1,4 +1,5 @@
 /** Writing PNG: RGB or RGBA at 8 or 16 bits, adaptive filters, one zlib stream. */
+import type { ColourTags } from '../../colour-tags'
 import { concatenate } from '../../files/bytes'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
@@ -24,9 +25,9 @@ export function headerChunk(width: number, height: number, depth: number, alpha:
   return chunk('IHDR', data)
 }
 
-/** sRGB with perceptual intent: says what the codes mean (11.3.2.5). */
-export function colourChunk(): Uint8Array {
-  return chunk('sRGB', new Uint8Array([0]))
+/** What the codes mean: sRGB with perceptual intent (11.3.2.5), or the tags they came with, RGB in full range (cICP, 11.3.2.6). */
+export function colourChunk(tags: ColourTags | null = null): Uint8Array {
+  return tags ? chunk('cICP', Uint8Array.of(tags[0], tags[1], 0, 1)) : chunk('sRGB', new Uint8Array([0]))
 }
 
 /** pHYs (11.3.5.3) for pixels that are not square, without a unit; nothing where they are. */
@@ -48,14 +49,21 @@ export function pixelChunk(host: Host, type: 'IDAT', data: Uint8Array): Uint8Arr
   return bytes
 }
 
-/** A whole PNG file of one frame. `shape` is the width and height of a pixel. */
-export function encodePng(host: Host, frame: Frame, shape: readonly [number, number] = [1, 1]): Uint8Array {
+/** What a PNG says beside its pixels. */
+export interface Beside {
+  /** Width and height of a pixel. */
+  pixelAspect?: readonly [number, number]
+  tags?: ColourTags | null
+}
+
+/** A whole PNG file of one frame. */
+export function encodePng(host: Host, frame: Frame, { pixelAspect = [1, 1], tags = null }: Beside = {}): Uint8Array {
   const pixels = encodePixels(host, frame)
   return concatenate([
     SIGNATURE,
     headerChunk(frame.width, frame.height, frame.depth, frame.alpha.mode !== 'none'),
-    colourChunk(),
-    shapeChunk(shape),
+    colourChunk(tags),
+    shapeChunk(pixelAspect),
     pixelChunk(host, 'IDAT', pixels),
     chunk('IEND')
   ])

@@ -1,4 +1,5 @@
 /** What a PNG says of its picture before any pixel: IHDR, palette, transparency and colour tags. */
+import { isWide, sayTags } from '../../colour-tags'
 import { unreadable } from '../../errors'
 import type { ByteReader } from '../../files/file'
 import { MAX_PIXELS } from '../../frame/frame'
@@ -24,6 +25,8 @@ export interface PngInfo {
   transparency: Uint8Array | null
   /** What the file says of its colour, in words; null when it says nothing. */
   colour: string | null
+  /** cICP by number. */
+  tags: [number, number, number] | null
   /** Width and height of a pixel, from pHYs (11.3.5.3): more of them to the unit, less of each. */
   pixelAspect: [number, number]
   /** acTL of an animated file. */
@@ -98,6 +101,8 @@ export async function readPngInfo(reader: ByteReader): Promise<PngInfo> {
   const transparency = await find('tRNS', 256)
   const actl = await find('acTL', 8)
   const shape = await find('pHYs', 9)
+  const coding = await find('cICP', 4)
+  const tags: PngInfo['tags'] = coding?.length === 4 ? [coding[0]!, coding[1]!, coding[2]!] : null
   if (header.colourType === 3 && (!palette || palette.length % 3 !== 0 || palette.length === 0))
     throw unreadable(reader.name, 'chunk PLTE', 'the palette is missing or damaged')
   if (transparency) {
@@ -111,7 +116,8 @@ export async function readPngInfo(reader: ByteReader): Promise<PngInfo> {
     chunks,
     palette,
     transparency,
-    colour: await colourTags(reader, chunks),
+    colour: tags && isWide(tags) ? sayTags(tags) : await colourTags(reader, chunks),
+    tags,
     pixelAspect: (shape?.length === 9 && nearestRate([readU32(shape, 4), readU32(shape, 0)], MOST_OF_SHAPE)) || [1, 1],
     animation: actl && actl.length === 8 ? { frames: readU32(actl, 0), plays: readU32(actl, 4) } : null
   }

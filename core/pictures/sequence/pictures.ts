@@ -12,6 +12,7 @@ export interface PictureAbout extends Pick<SourceFacts, 'width' | 'height' | 'bi
   kind: string
   rate?: SourceFacts['rate']
   pixelAspect?: SourceFacts['pixelAspect']
+  tags?: SourceFacts['tags']
   findings?: SourceFacts['findings']
 }
 
@@ -62,6 +63,7 @@ async function openPictures(
     bitDepth: about.bitDepth,
     claim: about.claim,
     colour: about.colour,
+    ...(about.tags ? { tags: about.tags } : {}),
     pixelAspect: about.pixelAspect ?? [1, 1],
     plays: null,
     bytes: files.reduce((sum, file) => sum + file.size, 0),

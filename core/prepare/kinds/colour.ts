@@ -100,6 +100,6 @@ export const bringToSrgb = stepKind({
       default: 'p3'
     }
   },
-  facts: facts => ({ ...finer(facts), colour: 'sRGB' }),
+  facts: facts => ({ ...finer(facts), colour: 'sRGB', tags: null }),
   pixels: ({ from }) => toSrgb(from as Space)
 })
