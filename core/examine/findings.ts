@@ -1,4 +1,5 @@
 /** What a source is examined for. Each finding says what, where, and what it will cause; ids are stable. */
+import { isWide, sayTags } from '../colour-tags'
 import { colourName, hexToCodes } from '../colour'
 import { sayNumbers } from '../intake/natural'
 import { rateFraction } from '../rate'
@@ -214,6 +215,18 @@ const untagged: Finder = (_, facts) => {
       })
     : null
 }
+
+const wideColour: Finder = (_, facts) =>
+  facts.tags && isWide(facts.tags)
+    ? finding(
+        'wide-colour',
+        'note',
+        `Its colour is ${sayTags(facts.tags)}. Codes are kept as they are, and formats that can say so carry the tags along.`,
+        [],
+        undefined,
+        { causes: 'Programs that take every picture for sRGB show it with other colours.' }
+      )
+    : null
 
 const duplicates: Finder = all => {
   const frames = all.seen.flatMap(({ frame, look }, i) =>
@@ -481,6 +494,7 @@ const FINDERS: readonly Finder[] = [
   loopSeam,
   fewLevels,
   untagged,
+  wideColour,
   shallow,
   underClear
 ]

@@ -27,6 +27,7 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'more-tracks': { tag: 'more tracks', ofTheFile: true, leftOut: 'beside' },
   layers: { tag: 'one layer of several', ofTheFile: true, leftOut: 'beside' },
   pages: { tag: 'more pages', ofTheFile: true, leftOut: 'beside' },
+  'wide-colour': { ofTheFile: true },
   'no-rate': { tag: 'no rate', ofTheFile: true },
   'unreadable-frames': { tag: 'frames cannot be read', ofTheFile: true, leftOut: 'pictures' },
   'limited-range-alpha': { tag: 'limited-range alpha' },
