@@ -1,5 +1,5 @@
 /** Frame times of formats that count in milliseconds or hundredths: written so that they never drift, and read back as the rate they stand for. */
-import { rateFraction, reduceRate, type Rate } from './rate'
+import { nearestRate, rateFraction, reduceRate, type Rate } from './rate'
 import type { Finding } from './source/source'
 
 /** How long frame `index` is shown, in units of `perSecond`: the end of the frame rounded, less its beginning rounded. */
@@ -70,12 +70,18 @@ const MOST_SHOWN = 5_000_000
 /** A rate above this is no clip's own; pictures that stand so short a time are placed on the grid of the commonest. */
 const FASTEST = 120
 
+/** A rate as two whole numbers, whatever clock it comes from. */
+const fraction = (n: number, d: number): Rate => nearestRate([n, d]) ?? [1, 1]
+
 const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b))
 
+/** How far from the beginnings of frames of a rate those of pictures lie, at most; infinite where that is beyond `most`. */
+type Off = (rate: Rate, most: number) => number
+
 /** Times that waver about those of one rate by less than half a frame, as recorders leave them: that rate, with a note. */
-function wavers(off: (rate: Rate) => number, longest: (rate: Rate) => boolean, perSecond: number): Shown | null {
-  const [best] = CANDIDATES.map(rate => ({ rate, far: off(rate) }))
-    .filter(({ rate: [n, d], far }) => far * n < 0.5 * d * perSecond && longest([n, d]))
+function wavers(off: Off, longest: (rate: Rate) => boolean, perSecond: number): Shown | null {
+  const [best] = CANDIDATES.map(rate => ({ rate, far: off(rate, (0.5 * perSecond * rate[1]) / rate[0]) }))
+    .filter(({ rate, far }) => far < Infinity && longest(rate))
     .sort((a, b) => a.far - b.far)
   if (!best) return null
   const sentence = `Its pictures are up to ${Math.ceil((1000 * best.far) / perSecond)} ms early or late; they are taken as even, at ${rateFraction(best.rate)} f/s.`
@@ -99,25 +105,32 @@ export function timesOf(ticks: readonly number[], perSecond: number): Shown {
   const commonest = [...counts].sort((a, b) => b[1] - a[1] || a[0] - b[0])[0]![0]
   const starts: number[] = []
   ticks.reduce((at, t) => (starts.push(at), at + t), 0)
-  const own = reduceRate([perSecond, commonest])
+  const own = fraction(perSecond, commonest)
   const longest = (rate: Rate): boolean => (ticks.at(-1)! * rate[0]) / (perSecond * rate[1]) < 2.5
-  const off = ([n, d]: Rate): number => Math.max(0, ...starts.map((at, i) => Math.abs(at - (i * d * perSecond) / n)))
+  const off: Off = ([n, d], most) => {
+    let far = 0
+    for (let i = 0; i < starts.length; i++) {
+      far = Math.max(far, Math.abs(starts[i]! - (i * d * perSecond) / n))
+      if (far > most) return Infinity
+    }
+    return far
+  }
   // exact times are believed before rounded ones
-  const even = off(own) === 0 && longest(own)
+  const even = off(own, 0) === 0 && longest(own)
   const known = even
     ? own
-    : CANDIDATES.map(rate => ({ rate, far: off(rate) }))
-        .filter(({ rate, far }) => far <= 1 && longest(rate))
+    : CANDIDATES.map(rate => ({ rate, far: off(rate, 1) }))
+        .filter(({ rate, far }) => far < Infinity && longest(rate))
         .sort((a, b) => a.far - b.far)[0]?.rate
   if (known) return { rate: known, shown: null, findings: [] }
-  const mean = reduceRate([ticks.length * perSecond, total])
-  if (off(mean) <= 1 && longest(mean)) return { rate: mean, shown: null, findings: [] }
+  const mean = fraction(ticks.length * perSecond, total)
+  if (off(mean, 1) <= 1 && longest(mean)) return { rate: mean, shown: null, findings: [] }
   const common = [...counts.keys()].reduce(gcd, 0)
   const fits = perSecond / common <= FASTEST && total / common <= MOST_SHOWN
   // times on a grid of their own are meant
   const wavering = fits ? null : wavers(off, longest, perSecond)
   if (wavering) return wavering
-  const rate = fits ? reduceRate([perSecond, common]) : perSecond / commonest <= FASTEST ? own : ([30, 1] as Rate)
+  const rate = fits ? fraction(perSecond, common) : perSecond / commonest <= FASTEST ? own : ([30, 1] as Rate)
   const frameAt = (at: number): number => Math.round((at * rate[0]) / (perSecond * rate[1]))
   const shown: number[] = []
   ticks.forEach((t, i) => {

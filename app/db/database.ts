@@ -10,6 +10,7 @@ import type { AloneReport } from '~~/core/proof/alone'
 import type { FrameOutcome, Notebook } from '~~/core/proof/prove'
 import type { ProofReport } from '~~/core/proof/report'
 import type { Stamps } from '~~/core/source/stamp'
+import type { FilesSpec } from '~~/core/source/source'
 import type { Expectation } from '~~/core/proof/verdict'
 
 /** A file's bytes, or a handle to where they lie when there was no room. */
@@ -105,6 +106,8 @@ export interface StoredCheck {
   format: string
   files: StoredRef[]
   numbers: number[] | null
+  /** What pictures that are not alike are brought to; absent in checks from before. */
+  common?: FilesSpec['common']
   bytes: number
   /** The mode it is taken to have, and the rate its name or a note beside it says. */
   alpha: AlphaMode

@@ -40,6 +40,7 @@ export const useChecks = defineStore('checks', () => {
       format: check.format,
       files: await fromStored(check),
       numbers: check.numbers,
+      common: check.common ?? null,
       interpretation: { ...AS_FOUND, alpha: check.alpha, rate: check.rate, rateFrom: check.rate ? 'name' : null },
       findings: []
     }
@@ -97,6 +98,7 @@ export const useChecks = defineStore('checks', () => {
         format: spec.format,
         files: stored,
         numbers: spec.numbers ? [...spec.numbers] : null,
+        ...(spec.common ? { common: structuredClone(spec.common) } : {}),
         bytes: found.facts.bytes,
         alpha,
         rate: found.spec.interpretation.rate,

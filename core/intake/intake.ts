@@ -207,7 +207,7 @@ function withoutDoubles(
 
 /** Depth and alpha that all pictures are brought to, with a finding where they are not alike. */
 function commonOf(pictures: readonly Picture[], findings: Finding[]): FilesSpec['common'] {
-  const bitDepth = Math.max(...pictures.map(picture => picture.bitDepth ?? 8)) as Depth
+  const bitDepth = pictures.reduce<Depth>((most, { bitDepth = 8 }) => (bitDepth > most ? bitDepth : most), 8)
   const clear = pictures.find(({ claim }) => claim && claim.mode !== 'none')
   const claim = clear?.claim ?? pictures[0]!.claim
   if (!claim) return null

@@ -122,7 +122,8 @@ function partsOf(names: readonly Name[]): Part[] {
   const splits = running.map(field => ({ field, groups: grouped(names, name => othersAt(name, field)) }))
   const [best] = splits.sort((a, b) => a.groups.length - b.groups.length || b.field - a.field)
   const alone = best!.groups.every(group => group.length === 1)
-  const digits = running.reduce((sum, field) => sum + Math.max(...names.map(name => name.digits[field]!.length)), 0)
+  const longest = (field: number): number => names.reduce((most, name) => Math.max(most, name.digits[field]!.length), 0)
+  const digits = running.reduce((sum, field) => sum + longest(field), 0)
   if (alone && names.length >= LEAST_TIMED && running.length > 1 && digits >= DATE_DIGITS)
     return [
       { title: titleOf(names[0]!, running[0]!, false), members: inOrder(names), timed: true, names, field: running[0]! }

@@ -132,6 +132,25 @@ describe('times', () => {
     }
   })
 
+  test('half a million pictures are no trouble, even or not', () => {
+    const even = new Array<number>(500_000).fill(512)
+    expect(timesOf(even, 12800)).toMatchObject({ rate: [25, 1], shown: null })
+    even[7] = 1024
+    const { rate, shown } = timesOf(even, 12800)
+    expect([rate, shown!.length]).toEqual([[25, 1], 500_001])
+  })
+
+  test('what a recorder leaves is taken as even, and a pause at the end is held', () => {
+    const next = random(5)
+    const waver = (): number => Math.round((next() - 0.5) * 20)
+    const at = Array.from({ length: 301 }, (_, i) => Math.round((i * 1000) / 30) + (i ? waver() : 0))
+    const ticks = at.slice(1).map((end, i) => end - at[i]!)
+    expect(timesOf(ticks, 1000)).toMatchObject({ rate: [30, 1], shown: null, findings: [{ id: 'wavering-times' }] })
+    expect(timesOf([4, 4, 4, 4, 200], 100)).toMatchObject({ rate: [25, 1], findings: [{ id: 'uneven-timing' }] })
+    expect(timesOf([4, 4, 4, 4, 200], 100).shown).toHaveLength(54)
+    expect(timesOf([4, 4, 4, 4, 8], 100)).toMatchObject({ rate: [25, 1], shown: null })
+  })
+
   test('held times come back as the time they take, picture by picture', () => {
     const next = random(11)
     for (let run = 0; run < 200; run++) {
