@@ -15,10 +15,18 @@ const TRANSFERS: Readonly<Record<number, string>> = { 4: 'gamma 2.2', 8: 'linear
 /** Transfers that programs show as sRGB or BT.709 shows: 0 and 2 say nothing, 14 and 15 are BT.2020's name for the same curve. */
 const USUAL = new Set([0, 1, 2, 6, 13, 14, 15])
 
-/** Whether codes under these tags are another colour than the same codes as sRGB would be. The matrix, which RGB has left behind, is no matter. */
-export function isWide(tags: ColourTags | null | undefined): boolean {
-  return !!tags && (!(tags[0] in { 0: 0, 1: 0, 2: 0 }) || !USUAL.has(tags[1]))
-}
+/** Primaries that say nothing, or BT.709's. */
+const PLAIN = new Set([0, 1, 2])
+/** Those of standard definition, which lie so near that nobody sees them taken for BT.709's. */
+const NEAR = new Set([5, 6, 7])
+
+/** Whether tags say anything that the usual ones would not, so that they are worth carrying. The matrix, which RGB has left behind, is no matter. */
+export const isTagged = (tags: ColourTags | null | undefined): boolean =>
+  !!tags && (!PLAIN.has(tags[0]) || !USUAL.has(tags[1]))
+
+/** Whether codes under these tags are visibly another colour than the same codes as sRGB would be. */
+export const isWide = (tags: ColourTags | null | undefined): boolean =>
+  isTagged(tags) && !(NEAR.has(tags![0]) && USUAL.has(tags![1]))
 
 /** "BT.2020, HLG". */
 export function sayTags([primaries, transfer]: ColourTags): string {

@@ -1,5 +1,5 @@
 /** Frame times of formats that count in milliseconds or hundredths: written so that they never drift, and read back as the rate they stand for. */
-import { nearestRate, rateFraction, reduceRate, type Rate } from './rate'
+import { nearestRate, rateFraction, type Rate } from './rate'
 import type { Finding } from './source/source'
 
 /** How long frame `index` is shown, in units of `perSecond`: the end of the frame rounded, less its beginning rounded. */
@@ -22,40 +22,6 @@ const CANDIDATES: readonly Rate[] = [
   [60000, 1001],
   ...Array.from({ length: 120 }, (_, i): Rate => [i + 1, 1])
 ]
-
-/**
- * The rate whose rounded times these are; else the mean, with a finding when they are uneven. With `lastRounded` the last frame lasts as
- * long as its writer rounded a frame to be, not to where the next would begin, and may so be one unit off.
- */
-export function rateOfTicks(
-  ticks: readonly number[],
-  perSecond: number,
-  { lastRounded = false } = {}
-): { rate: Rate | null; findings: Finding[] } {
-  const total = ticks.reduce((sum, t) => sum + t, 0)
-  if (total === 0) return { rate: null, findings: [] }
-  const exact = ticks.every(t => t === ticks[0]) ? reduceRate([perSecond, ticks[0]!]) : null
-  const slack = (i: number): number => (lastRounded && i === ticks.length - 1 ? 1 : 0)
-  const known = CANDIDATES.find(rate => ticks.every((t, i) => Math.abs(ticksOf(i, rate, perSecond) - t) <= slack(i)))
-  if (known && !(exact && exact[1] === 1)) return { rate: known, findings: [] }
-  if (exact) return { rate: exact, findings: [] }
-  const rate = reduceRate([ticks.length * perSecond, total])
-  const mean = total / ticks.length
-  const odd = ticks.flatMap((t, i) => (Math.abs(t - mean) > 1.5 ? [i + 1] : []))
-  return {
-    rate,
-    findings: odd.length
-      ? [
-          {
-            id: 'uneven-timing',
-            severity: 'warning',
-            frames: odd,
-            sentence: `The frames are shown for different times; ${ticks.length} frames take ${Math.round((total / perSecond) * 1000) / 1000} s. Their mean rate is taken.`
-          }
-        ]
-      : []
-  }
-}
 
 /** A clip as it is shown: at one rate, each entry the index of a picture, which may stand for several frames. */
 export interface Shown {
@@ -117,11 +83,13 @@ export function timesOf(ticks: readonly number[], perSecond: number): Shown {
   }
   // exact times are believed before rounded ones
   const even = off(own, 0) === 0 && longest(own)
+  // rounded to the nearest unit, which several rates may be over a short clip: the likeliest; rounded otherwise, the nearest
   const known = even
     ? own
-    : CANDIDATES.map(rate => ({ rate, far: off(rate, 1) }))
+    : (CANDIDATES.find(rate => off(rate, 0.5001) < Infinity && longest(rate)) ??
+      CANDIDATES.map(rate => ({ rate, far: off(rate, 1) }))
         .filter(({ rate, far }) => far < Infinity && longest(rate))
-        .sort((a, b) => a.far - b.far)[0]?.rate
+        .sort((x, y) => x.far - y.far)[0]?.rate)
   if (known) return { rate: known, shown: null, findings: [] }
   const mean = fraction(ticks.length * perSecond, total)
   if (off(mean, 1) <= 1 && longest(mean)) return { rate: mean, shown: null, findings: [] }

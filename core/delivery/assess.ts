@@ -59,6 +59,8 @@ export function recipeOf(plan: PourPlan): string {
     plan.frames.length,
     plan.frames[0],
     plan.deliverable.rate,
-    heard && [heard.from, heard.samples]
+    heard && [heard.from, heard.samples],
+    // results from before tags were carried had the usual ones
+    ...(plan.deliverable.tags ? [plan.deliverable.tags] : [])
   ])
 }

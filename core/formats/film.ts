@@ -138,7 +138,10 @@ async function assemble(
 ): Promise<Assembler> {
   if (target.kind !== 'film') throw new TypeError(`a film in ${row.container.name} is delivered as one file`)
   const coder = await row.codec.coder!.inOrder?.(deliverable, host)
-  const muxer = await row.container.mux(target.sink, planOf(row, deliverable), feed)
+  const muxer = await row.container.mux(target.sink, planOf(row, deliverable), feed).catch(async (error: unknown) => {
+    await coder?.close()
+    throw error
+  })
   if (coder)
     return {
       async add(index, prepared) {

@@ -8,8 +8,8 @@ import type { ByteReader, FileRef } from '../files/file'
 import { MAX_PIXELS, OPAQUE } from '../frame/frame'
 import type { Host } from '../host'
 import type { Finding, Source } from '../source/source'
-import { inTurn } from '../source/turns'
-import { rateOfTicks } from '../timing'
+import { asShown, inTurn } from '../source/turns'
+import { timesOf } from '../timing'
 import { checkMatroska } from '../containers/matroska/check'
 import { looksLikeEbml } from '../containers/matroska/ebml'
 import { inputOver } from '../containers/matroska/input'
@@ -57,7 +57,7 @@ interface Times {
 }
 
 /** When each frame begins, in the order shown, and how long it stands, in ticks of the track. */
-async function timesOf(track: InputVideoTrack): Promise<Times> {
+async function placesOf(track: InputVideoTrack): Promise<Times> {
   const starts: number[] = []
   let last = 0
   for await (const packet of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true })) {
@@ -87,9 +87,9 @@ async function open(name: string, file: FileRef, host: Host): Promise<Source> {
     const [width, height] = [await track.getDisplayWidth(), await track.getDisplayHeight()]
     if (width * height > MAX_PIXELS)
       throw unreadable(reader.name, null, `a picture of ${width}x${height} cannot be taken`)
-    const { starts, ticks, perSecond } = await timesOf(track)
+    const { starts, ticks, perSecond } = await placesOf(track)
     if (starts.length === 0) throw unreadable(reader.name, null, 'it holds no frames')
-    const { rate, findings } = rateOfTicks(ticks, perSecond)
+    const { rate, shown, findings } = timesOf(ticks, perSecond)
     const decoder = await host.films.open(track).catch((error: unknown) => {
       throw impossible(`this browser does not decode ${codec} (${sentenceOf(error)})`, reader.name)
     })
@@ -122,7 +122,8 @@ async function open(name: string, file: FileRef, host: Host): Promise<Source> {
         kind: `${(await input.getFormat()).name}, ${codec}`,
         width,
         height,
-        frames: starts.length,
+        frames: shown?.length ?? starts.length,
+        ...(shown ? { each: { frames: starts.length, rate } } : {}),
         rate,
         rateFrom: rate ? 'file' : 'unknown',
         bitDepth: 8,
@@ -142,7 +143,7 @@ async function open(name: string, file: FileRef, host: Host): Promise<Source> {
         bytes: file.size,
         findings: [...findings, ...more]
       },
-      frame: turns.frame,
+      ...asShown(turns, shown, starts.length),
       async close() {
         await turns.settled()
         await decoder.close()

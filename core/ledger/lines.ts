@@ -1,5 +1,5 @@
 /** The lines of a ledger, each written from the figures that stand behind it. */
-import { isWide, sameTags, sayTags } from '../colour-tags'
+import { isTagged, isWide, sameTags, sayTags } from '../colour-tags'
 import { formatById } from '../formats/registry'
 import { colourName } from '../colour'
 import { sayTaken, type AlphaAnswer } from '../examine/mode'
@@ -205,7 +205,7 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
       )
     )
   const labelled = relabelled(prepared, delivered)
-  if (labelled) lines.push(line('colour-tags', 'loss', false, labelled))
+  if (labelled) lines.push(line('colour-tags', isWide(prepared.tags) ? 'loss' : 'note', false, labelled))
   return lines.length ? lines : [nothing('recipe', 'The outlet holds the source as it is.')]
 }
 
@@ -280,10 +280,10 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
   ]
 }
 
-/** Whether colour that was labelled as something else than sRGB or BT.709 lost that label. */
+/** What is to be said where colour that was labelled as something else than sRGB or BT.709 lost that label. */
 function relabelled(was: SourceFacts, is: SourceFacts): string | null {
   const { tags } = was
-  if (!tags || !isWide(tags) || sameTags(tags, is.tags)) return null
+  if (!tags || !isTagged(tags) || sameTags(tags, is.tags)) return null
   return `Colour came labelled ${sayTags(tags)} and the file says ${is.colour ?? 'nothing'}: its codes are as they were, under another name.`
 }
 

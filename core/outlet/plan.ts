@@ -1,5 +1,5 @@
 /** The plan of a pour: which frames, in what form, under which names; or why it cannot be. */
-import { isWide } from '../colour-tags'
+import { isTagged } from '../colour-tags'
 import { carriageById } from '../carriage/carriages'
 import type { Content, Form } from '../formats/form'
 import type { Deliverable, Format } from '../formats/format'
@@ -131,7 +131,7 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     // containers hold shapes as two whole numbers, some of 16 bits; a float of OpenEXR comes to the nearest pair
     pixelAspect: nearestRate(facts.pixelAspect, MOST_OF_SHAPE) ?? [1, 1],
     fields: facts.fields ?? 'progressive',
-    tags: isWide(facts.tags) ? facts.tags! : null,
+    tags: isTagged(facts.tags) ? facts.tags! : null,
     // a key is heard with its fill
     sound: content === key ? null : sound,
     options,

@@ -27,7 +27,8 @@ export type Field = Described &
         type: 'number'
         min: number
         max: number
-        step: number
+        /** From one value to the next; 1 where it is not said. */
+        step?: number
         unit?: string
         default: number
         /** Whole numbers alone. */

@@ -101,7 +101,7 @@ export class WorkContext {
   }
 
   proofSource(spec: FilesSpec): Promise<Source> {
-    return this.keep(`proof ${spec.id} ${JSON.stringify(spec.interpretation)}`, () => openForProof(spec, this.host))
+    return this.keep(`proof ${specKey(spec)}`, () => openForProof(spec, this.host))
   }
 }
 

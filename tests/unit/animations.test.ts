@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { wholeForm } from '../../core/formats/form'
 import sharp from 'sharp'
 import { expect, test } from 'vitest'
-import { rateOfTicks, ticksOf } from '../../core/timing'
+import { ticksOf, timesOf } from '../../core/timing'
 import { formatById } from '../../core/formats/registry'
 import type { FormatId } from '../../core/formats/format'
 import type { Frame } from '../../core/frame/frame'
@@ -63,13 +63,13 @@ test('times never drift, and the rate they stand for is found again', () => {
       expect(Math.abs(ticks.reduce((a, b) => a + b, 0) / perSecond - (48 * rate[1]) / rate[0])).toBeLessThanOrEqual(
         0.5 / perSecond
       )
-      const found = rateOfTicks(ticks, perSecond)
+      const found = timesOf(ticks, perSecond)
       expect(found.findings).toEqual([])
       // two rates of the same rounded times over this length are told apart by nothing in the file
       expect(found.rate![0] / found.rate![1]).toBeCloseTo(rate[0] / rate[1], 1)
     }
   }
-  expect(rateOfTicks([10, 10, 50], 100).findings[0]).toMatchObject({ id: 'uneven-timing', frames: [1, 2, 3] })
+  expect(timesOf([10, 10, 50], 100)).toMatchObject({ rate: [10, 1], shown: [0, 1, 2, 2, 2, 2, 2] })
 })
 
 test.each([
@@ -107,7 +107,7 @@ test('a last frame that lasts as long as a frame was rounded to be leaves the ra
     for (let frames = 4; frames <= 120; frames++) {
       const ticks = Array.from({ length: frames }, (_, i) => ticksOf(i, rate, 1000))
       ticks[frames - 1] = Math.round((1000 * rate[1]) / rate[0])
-      const found = rateOfTicks(ticks, 1000, { lastRounded: true })
+      const found = timesOf(ticks, 1000)
       // few frames cannot tell 24 from 23.976; the likelier is taken, and is within a thousandth
       expect(Math.abs(found.rate![0] / found.rate![1] / (rate[0] / rate[1]) - 1)).toBeLessThan(0.0011)
       expect(found.findings).toEqual([])

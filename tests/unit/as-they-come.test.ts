@@ -4,6 +4,8 @@ import { tmpdir } from 'node:os'
 import path from 'node:path'
 import sharp from 'sharp'
 import { beforeAll, describe, expect, test } from 'vitest'
+import { isTagged, isWide, type ColourTags } from '../../core/colour-tags'
+import { crc32 } from '../../core/kernels/crc32'
 import { takeIn, type Found } from '../../core/intake/intake'
 import { rateInName, rateInNote } from '../../core/intake/rate-hints'
 import { runsOf } from '../../core/intake/numbering'
@@ -24,7 +26,7 @@ import { openSource } from '../../core/source/open'
 import { timesOf } from '../../core/timing'
 import { builtCommandLine, runIn } from './command-line'
 import { memoryFiles } from './memory-files'
-import { bytesFile, firstDifference, noise, random, testHost, vectors } from './support'
+import { bytesFile, deliverable, firstDifference, noise, random, testHost, vectors, writeFilm } from './support'
 
 const host = await testHost()
 
@@ -213,6 +215,50 @@ test('layers of OpenEXR are found by name, and told', async () => {
   ])
   expect(names('mask.A', 'key.R', 'key.G', 'key.B', 'key.A')).toEqual(['key'])
   expect(names('Z')).toEqual([])
+})
+
+test('an animated PNG whose pictures stand for different times is held as shown', async () => {
+  const bytes = new Uint8Array(
+    await writeFilm(
+      'apng',
+      [1, 2, 3].map(seed => noise({ width: 4, height: 4, depth: 8, seed })),
+      { rate: [25, 1], options: { optimise: false } }
+    )
+  )
+  // the second frame control is given five times its delay, and its checksum anew
+  const buffer = Buffer.from(bytes.buffer)
+  const at = buffer.indexOf('fcTL', buffer.indexOf('fcTL') + 4)
+  buffer.writeUInt16BE(5, at + 24)
+  buffer.writeUInt32BE(crc32(buffer.subarray(at, at + 30)), at + 30)
+  const { found } = await takeIn([bytesFile('held.png', bytes)], host)
+  expect(found[0]!.facts).toMatchObject({ frames: 7, rate: [25, 1], each: { frames: 3 } })
+  expect((await framesOf(found[0]!)).length).toBe(7)
+  expect((await framesOf(found[0]!, true)).length).toBe(3)
+})
+
+test('solid pictures of a lossy WebP keep their alpha for readers that are not ours', async () => {
+  const frame = { ...noise({ width: 17, height: 9, depth: 8, seed: 4, runs: 0 }), alpha: STRAIGHT }
+  const solid = { ...frame, samples: frame.samples.map((code, i) => (i % 4 === 3 ? 255 : code)) as Uint8Array }
+  for (const coding of ['lossy', 'lossless']) {
+    const shape = deliverable(solid, 1, { options: { coding, quality: 80 } })
+    const bytes = await formatById('webp-sequence').encode(host, solid, shape, null)
+    expect(await sharp(bytes).metadata()).toMatchObject({ hasAlpha: true, width: 17, height: 9 })
+    const raw = await sharp(bytes).raw().toBuffer()
+    expect(raw.length).toBe(17 * 9 * 4)
+    expect(raw.every((code, i) => i % 4 !== 3 || code === 255)).toBe(true)
+  }
+})
+
+test('standard definition under its own tags is no loss where they are not carried', () => {
+  expect([isTagged([6, 1, 6]), isWide([6, 1, 6])]).toEqual([true, false])
+  expect([isTagged([1, 13, 1]), isWide([1, 13, 1])]).toEqual([false, false])
+  expect([isTagged([2, 2, 2]), isWide(null)]).toEqual([false, false])
+  for (const tags of [
+    [9, 16, 9],
+    [1, 18, 1],
+    [12, 13, 0]
+  ] as ColourTags[])
+    expect(isWide(tags)).toBe(true)
 })
 
 describe('numbers', () => {

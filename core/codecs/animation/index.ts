@@ -85,7 +85,6 @@ export const animation: PictureCodec = {
         help: 'Frames from one whole frame to the next. 1 keeps every frame whole, which editors scrub fastest; more store only what changed between.',
         type: 'number',
         whole: true,
-        step: 1,
         min: 1,
         max: 600,
         default: 1

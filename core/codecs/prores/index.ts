@@ -1,5 +1,5 @@
 /** ProRes 4444 and 4444 XQ: 12-bit colour, alpha of 8 or 16 bits kept exactly. Encoder after SMPTE RDD 36. */
-import { isWide, type ColourTags } from '../../colour-tags'
+import { isTagged, type ColourTags } from '../../colour-tags'
 import { Decoder as Turbo, Frame as TurboFrame } from 'turbores'
 import { unreachable, unreadable } from '../../errors'
 import type { Packets, PictureTrack } from '../../containers/container'
@@ -120,7 +120,6 @@ const OPTIONS: Fields = {
     help: 'What full-frame content may come to, against the usual rate of the profile. Simple content takes less by itself.',
     type: 'number',
     whole: true,
-    step: 1,
     min: 20,
     max: 150,
     default: 100
@@ -138,7 +137,7 @@ const alphaBits = (options: OptionValues): 8 | 16 => (options['alpha-bits'] === 
 /** What a frame says of its colours, unless it says the usual and the film something else. */
 function tagsOf({ primaries, transfer, matrix }: ParsedFrame, { colour }: PictureTrack): ColourTags | null {
   const own: ColourTags = [primaries, transfer, matrix]
-  return isWide(own) ? own : (colour ?? (primaries === 0 || primaries === 2 ? null : own))
+  return isTagged(own) ? own : (colour ?? (primaries === 0 || primaries === 2 ? null : own))
 }
 
 interface Profile {

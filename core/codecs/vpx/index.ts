@@ -150,7 +150,6 @@ const OPTIONS: Fields = {
     help: 'Of colour: 0 is smallest, 100 best. At 100 VP9 loses nothing but rounding, and flat graphics come out smallest; film and grain want 80 to 90.',
     type: 'number',
     whole: true,
-    step: 1,
     min: 0,
     max: 100,
     default: 100
@@ -160,7 +159,6 @@ const OPTIONS: Fields = {
     help: 'Kilobytes for the whole film, alpha with it; 0 leaves the size to the quality. The quality is then the best that is spent, so an easy film stays smaller. VP8 keeps to it only roughly.',
     type: 'number',
     whole: true,
-    step: 1,
     min: 0,
     max: 4_000_000,
     default: 0
@@ -170,7 +168,6 @@ const OPTIONS: Fields = {
     help: 'Frames from one key frame to the next. Shorter seeks faster, longer is smaller.',
     type: 'number',
     whole: true,
-    step: 1,
     min: 1,
     max: 600,
     default: 60

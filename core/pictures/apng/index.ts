@@ -1,4 +1,5 @@
 /** Animated PNG: one file, exact at 8 and 16 bits, shown by every browser. */
+import { PLAYS } from '../animation/plays'
 import type { PictureKind } from '../../formats/format'
 import { looksLikePng, SIGNATURE, chunk } from '../png/chunks'
 import { colourChunk, headerChunk, shapeChunk } from '../png/encode'
@@ -49,16 +50,7 @@ export const apng: PictureKind = {
       ],
       default: 'eight'
     },
-    plays: {
-      label: 'Times it plays',
-      help: '0 plays for ever',
-      type: 'number',
-      whole: true,
-      step: 1,
-      min: 0,
-      max: 65535,
-      default: 0
-    }
+    plays: PLAYS
   },
   proofReader: { name: "a library's PNG decoder, frame by frame", independent: true },
   refusesRate: ([n, d]) =>

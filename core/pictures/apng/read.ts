@@ -3,10 +3,10 @@ import { concatenate } from '../../files/bytes'
 import { baseName, type FileRef } from '../../files/file'
 import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { Host } from '../../host'
-import { reduceRate, type Rate } from '../../rate'
+import { reduceRate } from '../../rate'
 import type { OpenedPictures } from '../../formats/format'
-import type { Finding } from '../../source/source'
-import { inTurn } from '../../source/turns'
+import { asShown, inTurn } from '../../source/turns'
+import { timesOf, type Shown } from '../../timing'
 import { PartPlayer } from '../animation/canvas'
 import { chunk, SIGNATURE, writeU32 } from '../png/chunks'
 import { decodePixels } from '../png/decode'
@@ -23,25 +23,24 @@ type DecodeRectangle = (
   height: number
 ) => Promise<Frame>
 
-/** The common rate of all frames, or the mean with a finding when delays differ. */
-function rateOf(frames: readonly FrameControl[]): { rate: Rate | null; findings: Finding[] } {
-  const [n, d] = frames[0]!.delay
-  const even = frames.every(frame => frame.delay[0] * d === n * frame.delay[1])
-  if (even) return n === 0 ? { rate: null, findings: [] } : { rate: reduceRate([d, n]), findings: [] }
-  const seconds = frames.reduce((sum, frame) => sum + frame.delay[0] / frame.delay[1], 0)
-  const rate = reduceRate([Math.round(frames.length * 1000), Math.max(1, Math.round(seconds * 1000))])
-  const odd = frames.flatMap((frame, i) => (frame.delay[0] * d === n * frame.delay[1] ? [] : [i + 1]))
-  return {
-    rate,
-    findings: [
-      {
-        id: 'uneven-timing',
-        severity: 'warning',
-        frames: odd,
-        sentence: `The frames are shown for different times; ${frames.length} frames take ${Math.round(seconds * 1000) / 1000} s. Their mean rate is taken.`
-      }
-    ]
+/** Finer clocks than this are none that a writer meant. */
+const MOST_UNITS = 10_000_000
+
+/** When frames are shown: their delays, fractions of a second each, on one clock that holds them all, or milliseconds. */
+function timesOfFrames(frames: readonly FrameControl[]): Shown {
+  let clock = 1
+  for (const [, units] of frames.map(({ delay }) => delay)) {
+    // the least common multiple, by the fraction that the two make in lowest terms
+    clock *= reduceRate([units, clock])[0]
+    if (clock > MOST_UNITS) {
+      clock = 1000
+      break
+    }
   }
+  return timesOf(
+    frames.map(({ delay: [n, d] }) => Math.round((n * clock) / d)),
+    clock
+  )
 }
 
 /** Opens an animated PNG; `decode` turns each frame's stream into pixels. */
@@ -54,7 +53,7 @@ export async function openApng(
   const reader = await host.openFile(file)
   const info = await readPngInfo(reader)
   const frames = await readFrames(reader, info)
-  const { rate, findings } = rateOf(frames)
+  const { rate, shown, findings } = timesOfFrames(frames)
   const alpha = hasAlpha(info) || frames.some(f => f.width < info.header.width || f.height < info.header.height)
   const player = new PartPlayer(
     info.header.width,
@@ -75,7 +74,8 @@ export async function openApng(
       kind: 'animated PNG',
       width: info.header.width,
       height: info.header.height,
-      frames: frames.length,
+      frames: shown?.length ?? frames.length,
+      ...(shown ? { each: { frames: frames.length, rate } } : {}),
       rate,
       rateFrom: rate ? 'file' : 'unknown',
       bitDepth: info.header.bitDepth === 16 ? 16 : 8,
@@ -89,7 +89,7 @@ export async function openApng(
       bytes: file.size,
       findings
     },
-    frame: turns.frame,
+    ...asShown(turns, shown, frames.length),
     async close() {
       await turns.settled()
       await reader.close()

@@ -3,6 +3,7 @@
  * colour first so that no rim shows.
  */
 
+import { PLAYS } from '../animation/plays'
 import { concatenate } from '../../files/bytes'
 import { readAll, type FileRef } from '../../files/file'
 import { STRAIGHT, type Frame } from '../../frame/frame'
@@ -242,7 +243,6 @@ export const gif: PictureKind = {
       help: 'Alpha, in per cent, from which a pixel is solid; below it is clear.',
       type: 'number',
       whole: true,
-      step: 1,
       min: 1,
       max: 100,
       default: 50
@@ -275,16 +275,7 @@ export const gif: PictureKind = {
       type: 'switch',
       default: true
     },
-    plays: {
-      label: 'Plays',
-      help: 'How often it plays; 0 is for ever.',
-      type: 'number',
-      whole: true,
-      step: 1,
-      min: 0,
-      max: 65535,
-      default: 0
-    }
+    plays: PLAYS
   },
   cut: (options: OptionValues) => ({
     threshold: Number(options.threshold ?? 50) / 100,

@@ -1,4 +1,5 @@
 /** WebP, as a sequence of stills and as an animation: 8 bits, exact or lossy. */
+import { PLAYS } from '../animation/plays'
 import { damagedBy, impossible, unreadable } from '../../errors'
 import { readAll, type ByteReader, type FileRef } from '../../files/file'
 import { MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
@@ -38,7 +39,6 @@ const OPTIONS: Fields = {
     help: 'For near-lossless and lossy colour: 1 is smallest, 100 best.',
     type: 'number',
     whole: true,
-    step: 1,
     min: 1,
     max: 100,
     default: 85
@@ -191,16 +191,7 @@ export const webpAnimated: PictureKind = {
   limits: { width: 16383, height: 16383, rate: 'times are whole milliseconds, written so that they do not drift' },
   options: {
     ...OPTIONS,
-    plays: {
-      label: 'Plays',
-      help: 'How often it plays; 0 is for ever.',
-      type: 'number',
-      whole: true,
-      step: 1,
-      min: 0,
-      max: 65535,
-      default: 0
-    }
+    plays: PLAYS
   },
   needs: 'webp',
   clock: 1000,
