@@ -11,14 +11,15 @@ const CHANGE = 0.12 * FULL
 const MOVES = 8
 const STEADY = 2.5
 
-/** Stored RGBA of 16 bits at a lattice of places. */
+/** Stored RGBA as 16-bit codes at a lattice of places of a frame of 8 or 16 bits. */
 export function latticeOf({ samples, width, height }: Frame): Uint16Array {
+  const scale = samples instanceof Uint8Array ? 257 : 1
   const lattice = new Uint16Array(COLUMNS * ROWS * 4)
   for (let row = 0, n = 0; row < ROWS; row++) {
     const y = Math.floor(((row + 0.5) * height) / ROWS)
     for (let column = 0; column < COLUMNS; column++, n += 4) {
       const i = 4 * (y * width + Math.floor(((column + 0.5) * width) / COLUMNS))
-      for (let c = 0; c < 4; c++) lattice[n + c] = samples[i + c]!
+      for (let c = 0; c < 4; c++) lattice[n + c] = scale * samples[i + c]!
     }
   }
   return lattice

@@ -1,5 +1,5 @@
 /** Looking at one frame: everything a later judgement needs, small enough to travel and to be summed over the clip. */
-import { codesToHex, type HexColour } from '../colour'
+import { codesToHex, type HexColour, type Triple } from '../colour'
 import { withDepth } from '../frame/depth'
 import type { Frame } from '../frame/frame'
 import type { Kernels, Triples } from '../kernels/kernels'
@@ -34,13 +34,19 @@ export interface Look {
   fingerprint: string
 }
 
-/** The commonest exact colour of the outermost pixels, and how much of the picture is exactly that and solid. */
-function borderColour(samples: Uint16Array, width: number, height: number, kernels: Kernels): Look['border'] {
+interface Border {
+  /** The commonest exact colour of the outermost pixels, and their mean, as codes of 16 bits. */
+  commonest: [number, number, number]
+  mean: [number, number, number]
+}
+
+function borderOf({ samples, width, height }: Frame): Border {
+  const scale = samples instanceof Uint8Array ? 257 : 1
   const counts = new Map<number, { at: number; count: number }>()
   const sums: [number, number, number] = [0, 0, 0]
   const visit = (x: number, y: number): void => {
     const at = 4 * (y * width + x)
-    for (let c = 0; c < 3; c++) sums[c]! += samples[at + c]!
+    for (let c = 0; c < 3; c++) sums[c]! += scale * samples[at + c]!
     const key = samples[at]! + samples[at + 1]! * 65536 + samples[at + 2]! * 4294967296
     const entry = counts.get(key)
     if (entry) entry.count++
@@ -56,20 +62,27 @@ function borderColour(samples: Uint16Array, width: number, height: number, kerne
   }
   let best = { at: 0, count: 0 }
   for (const entry of counts.values()) if (entry.count > best.count) best = entry
-  const [r, g, b] = [samples[best.at]!, samples[best.at + 1]!, samples[best.at + 2]!]
+  const three = (code: (c: number) => number): [number, number, number] => [code(0), code(1), code(2)]
   return {
-    colour: codesToHex([r / 257, g / 257, b / 257]),
-    share: kernels.countSame(samples, [r, g, b, 65535]) / (width * height),
-    mean: codesToHex(sums.map(sum => sum / 257 / (2 * (width + height))) as [number, number, number])
+    commonest: three(c => scale * samples[best.at + c]!),
+    mean: three(c => sums[c]! / (2 * (width + height)))
   }
 }
+
+const hexOf = (codes: Triple): HexColour => codesToHex(codes.map(code => code / 257) as [number, number, number])
 
 /** Examines one frame as it is stored. Float frames are looked at as 16-bit codes. Time and memory are linear in its pixels. */
 export function lookAt(frame: Frame, kernels: Kernels): Look {
   const { width, height } = frame
-  const wide = withDepth(frame, 16, kernels)
-  const samples = wide.samples as Uint16Array
-  const counts = kernels.look(samples)
+  const pixels = width * height
+  const codes = frame.samples instanceof Uint8Array ? frame : withDepth(frame, 16, kernels)
+  const border = borderOf(codes)
+  const { counts, same, fingerprint, alpha } = kernels.examine(codes.samples as Uint8Array | Uint16Array, {
+    width,
+    height,
+    same: [...border.commonest, 65535],
+    alpha: frame.alpha.mode !== 'none'
+  })
   const { clear, solid } = counts
   return {
     width,
@@ -77,16 +90,16 @@ export function lookAt(frame: Frame, kernels: Kernels): Look {
     histogram: [...counts.histogram],
     clear,
     solid,
-    partial: width * height - clear - solid,
+    partial: pixels - clear - solid,
     least: counts.least / 65535,
     most: counts.most / 65535,
     levels: counts.levels,
     fine: counts.fine,
     excess: counts.excess,
-    border: borderColour(samples, width, height, kernels),
-    triples: frame.alpha.mode === 'none' ? null : kernels.triples(samples, width, height),
-    lattice: latticeOf(wide),
-    plane: readPlane(wide),
-    fingerprint: kernels.fingerprint(samples)
+    border: { colour: hexOf(border.commonest), share: same / pixels, mean: hexOf(border.mean) },
+    triples: alpha?.triples ?? null,
+    lattice: latticeOf(codes),
+    plane: readPlane(codes, alpha?.plane ?? null),
+    fingerprint
   }
 }

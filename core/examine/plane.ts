@@ -1,6 +1,7 @@
 /** What the alpha plane alone shows of a frame: islands, what shines through, fields, and where it stands among its neighbours. */
 import type { Frame } from '../frame/frame'
-import { islandsOf } from '../frame/islands'
+import { joinRuns } from '../frame/islands'
+import type { AlphaPlane } from '../kernels/kernels'
 
 const FULL = 65535
 
@@ -25,31 +26,15 @@ export interface Plane {
   points: Uint8Array
 }
 
-/** The alpha of every pixel by itself: what looks at alpha alone then walks a quarter of the memory. */
-function alphaOf(samples: Uint16Array): Uint16Array {
-  const alpha = new Uint16Array(samples.length >> 2)
-  for (let p = 0, i = 3; p < alpha.length; p++, i += 4) alpha[p] = samples[i]!
-  return alpha
-}
-
-function islands(
-  plane: Uint16Array,
-  width: number,
-  height: number
-): Pick<Plane, 'islands' | 'specks' | 'speckMost' | 'faint' | 'faintMost'> {
-  const mask = new Uint8Array(width * height)
-  for (let p = 0; p < mask.length; p++) mask[p] = plane[p]! > 0 ? 1 : 0
-  const { runs, root } = islandsOf(mask, width, height)
+function islands({ runs }: AlphaPlane): Pick<Plane, 'islands' | 'specks' | 'speckMost' | 'faint' | 'faintMost'> {
+  const root = joinRuns(runs)
   const sizes = new Map<number, { pixels: number; most: number }>()
   for (let n = 0; n < runs.length; n += 4) {
-    const label = root(runs[n + 3]!)
+    const label = root(n / 4)
     let island = sizes.get(label)
     if (!island) sizes.set(label, (island = { pixels: 0, most: 0 }))
-    const row = runs[n]! * width
-    const [from, to] = [row + runs[n + 1]!, row + runs[n + 2]!]
-    island.pixels += to - from + 1
-    // how strong a larger one is matters only until it is known not to be faint
-    for (let p = from; p <= to && island.most < FAINT; p++) if (plane[p]! > island.most) island.most = plane[p]!
+    island.pixels += runs[n + 2]! - runs[n + 1]! + 1
+    island.most = Math.max(island.most, runs[n + 3]!)
   }
   const found = { islands: sizes.size, specks: 0, speckMost: 0, faint: 0, faintMost: 0 }
   for (const { pixels, most } of sizes.values()) {
@@ -64,100 +49,42 @@ function islands(
   return found
 }
 
-/** From here on an area counts as nearly solid; what is meant to be translucent seldom is so slightly. */
-const NEARLY = Math.round(0.92 * FULL)
-/** How far from other alpha a pixel must lie to be within an area. */
-const WITHIN = 3
-
-function bleedOf(plane: Uint16Array, width: number, height: number): Pick<Plane, 'bleed' | 'bleedLeast'> {
-  let bleed = 0
-  let least = FULL
-  const [across, down] = [WITHIN, WITHIN * width]
-  for (let y = WITHIN; y < height - WITHIN; y += 2) {
-    for (let p = y * width + WITHIN; p < (y + 1) * width - WITHIN; p += 2) {
-      const a = plane[p]!
-      if (a < NEARLY || a === FULL) continue
-      if (plane[p - across]! < NEARLY || plane[p + across]! < NEARLY) continue
-      if (plane[p - down]! < NEARLY || plane[p + down]! < NEARLY) continue
-      bleed += 4
-      least = Math.min(least, a)
-    }
-  }
-  return { bleed, bleedLeast: least / FULL }
-}
-
-/** A change from line to line that counts, and lines in a row that must go to and fro. */
-const CHANGE = 0.25 * FULL
-const LINES = 6
-
-function combOf(plane: Uint16Array, width: number, height: number): number {
-  let comb = 0
-  const columns = Math.ceil(width / 2)
-  // of every other column: its alpha a line ago, which way it last went, and for how many lines it has gone to and fro
-  const before = new Uint16Array(columns)
-  const last = new Int8Array(columns)
-  const runs = new Uint16Array(columns)
-  for (let n = 0; n < columns; n++) before[n] = plane[2 * n]!
-  for (let y = 1; y < height; y++) {
-    let at = y * width
-    for (let n = 0; n < columns; n++, at += 2) {
-      const a = plane[at]!
-      const step = a - before[n]!
-      before[n] = a
-      const sign = step > CHANGE ? 1 : step < -CHANGE ? -1 : 0
-      if (sign === 0) {
-        last[n] = 0
-        runs[n] = 0
-        continue
-      }
-      const run = sign === -last[n]! ? runs[n]! + 1 : 1
-      last[n] = sign
-      runs[n] = run
-      if (run === LINES) comb++
-    }
-  }
-  return comb
-}
-
 const COLUMNS = 32
 const ROWS = 18
 
-function pointsOf(samples: Uint16Array, width: number, height: number): Uint8Array {
+function pointsOf({ samples, width, height }: Frame): Uint8Array {
   const points = new Uint8Array(COLUMNS * ROWS * 4)
+  const full = samples instanceof Uint8Array ? 255 : FULL
   for (let row = 0, n = 0; row < ROWS; row++) {
     const y = Math.floor(((row + 0.5) * height) / ROWS)
     for (let column = 0; column < COLUMNS; column++) {
       const i = 4 * (y * width + Math.floor(((column + 0.5) * width) / COLUMNS))
-      const a = samples[i + 3]!
-      for (let c = 0; c < 3; c++) points[n++] = (samples[i + c]! * a) / FULL / 257
-      points[n++] = a / 257
+      const a = (samples[i + 3]! / full) * 255
+      for (let c = 0; c < 3; c++) points[n++] = (samples[i + c]! * a) / full
+      points[n++] = a
     }
   }
   return points
 }
 
-/** Reads the plane of a frame of 16-bit codes. Time is linear in its pixels. */
-export function readPlane({ samples, width, height, alpha }: Frame): Plane {
-  const codes = samples as Uint16Array
-  if (alpha.mode === 'none')
-    return {
-      islands: 1,
-      specks: 0,
-      speckMost: 0,
-      faint: 0,
-      faintMost: 0,
-      bleed: 0,
-      bleedLeast: 1,
-      comb: 0,
-      points: pointsOf(codes, width, height)
-    }
-  const plane = alphaOf(codes)
-  return {
-    ...islands(plane, width, height),
-    ...bleedOf(plane, width, height),
-    comb: combOf(plane, width, height),
-    points: pointsOf(codes, width, height)
-  }
+const NO_PLANE: Omit<Plane, 'points'> = {
+  islands: 1,
+  specks: 0,
+  speckMost: 0,
+  faint: 0,
+  faintMost: 0,
+  bleed: 0,
+  bleedLeast: 1,
+  comb: 0
+}
+
+/** What a frame of 8 or 16-bit codes shows, from what the kernel found of its alpha; null where it has none. */
+export function readPlane(frame: Frame, found: AlphaPlane | null): Plane {
+  const points = pointsOf(frame)
+  if (!found) return { ...NO_PLANE, points }
+  const { bleed, bleedLeast, comb } = found
+  // every other pixel of every other row was asked
+  return { ...islands(found), bleed: 4 * bleed, bleedLeast: bleedLeast / FULL, comb, points }
 }
 
 /** Mean distance of two lattices, in codes of 255. */

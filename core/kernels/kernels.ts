@@ -203,6 +203,34 @@ export interface Ffv1Begun {
   out: number[]
 }
 
+/** What alpha by itself shows. */
+export interface AlphaPlane {
+  /** Runs of rows above zero, in order: row, first and last column, and highest alpha of each. */
+  runs: Int32Array
+  /** Of every fourth pixel within nearly solid areas, those that are not solid, and the lowest alpha among them (full if none). */
+  bleed: number
+  bleedLeast: number
+  /** Places where alpha changes to and fro from line to line, over many lines. */
+  comb: number
+}
+
+/** `alpha` false leaves out what has to do with it; `same` are four codes of 16 bits. */
+export interface ExamineHow {
+  width: number
+  height: number
+  same: readonly [number, number, number, number]
+  alpha: boolean
+}
+
+export interface Examined {
+  counts: Counts
+  /** Pixels that are exactly `same`. */
+  same: number
+  /** That of the 16-bit codes. */
+  fingerprint: string
+  alpha: { triples: Triples; plane: AlphaPlane } | null
+}
+
 export interface Kernels {
   readonly name: 'plain' | 'wasm'
   /** Straight to premultiplied on `matte` (codes of the depth): round((c*a + m*(full-a)) / full). Alpha is copied. Returns new samples. */
@@ -234,6 +262,8 @@ export interface Kernels {
   ): Differences
   /** Counts codes of a frame of 16-bit RGBA. */
   look(samples: Uint16Array): Counts
+  /** All that an examination takes of a frame's pixels in one go; 8-bit codes are looked at as 16-bit ones. Both builds give the same. */
+  examine(samples: Uint8Array | Uint16Array, how: ExamineHow): Examined
   /**
    * How triples of a frame of 16-bit RGBA vote. `marks`, one byte a pixel, takes what its triples say of each partial pixel: 1 straight,
    * 2 premultiplied, 3 neither. Both builds count the same.
@@ -241,8 +271,6 @@ export interface Kernels {
   triples(samples: Uint16Array, width: number, height: number, marks?: Uint8Array): Triples
   /** 32 hexadecimal digits, equal for equal samples; see `fingerprint.ts`. Both builds give the same. */
   fingerprint(samples: Uint8Array | Uint16Array | Float32Array): string
-  /** Pixels that are exactly `wanted`. */
-  countSame(samples: Uint16Array, wanted: readonly [number, number, number, number]): number
   /** Three boxes of a whole radius of at least 1 along each axis; the outermost value goes on beyond the rim. New values; the builds agree within 1e-6. */
   blur(plane: Float32Array, width: number, height: number, radius: number): Float32Array
   /** The largest value, not below zero, within a disc of a whole radius around each pixel; beyond the rim is nothing. */

@@ -202,10 +202,3 @@ export function look(samples: Uint16Array): Counts {
   }
   return counts
 }
-
-export function countSame(samples: Uint16Array, [r, g, b, a]: readonly [number, number, number, number]): number {
-  let count = 0
-  for (let i = 0; i < samples.length; i += 4)
-    if (samples[i] === r && samples[i + 1] === g && samples[i + 2] === b && samples[i + 3] === a) count++
-  return count
-}

@@ -8,7 +8,8 @@ import { crc32 } from './crc32'
 import { fingerprint } from './fingerprint'
 import { blur, largest, resample } from './plain-filters'
 import type { Kernels, Ycc12 } from './kernels'
-import { compare, countSame, look } from './plain-compare'
+import { compare, look } from './plain-compare'
+import { examine } from './plain-examine'
 import { prores } from './plain-prores'
 import { readingsApart, proresAlpha } from './plain-prores-alpha'
 import { triples } from './plain-triples'
@@ -159,6 +160,7 @@ export const plainKernels: Kernels = {
   toCodes16: codes16,
   compare,
   look,
+  examine,
   triples: (samples, width, height, marks) => triples(samples, width, height, marks ?? null),
   fingerprint,
   blur,
@@ -169,7 +171,6 @@ export const plainKernels: Kernels = {
   dither8,
   largest,
   resample,
-  countSame,
   prores,
   readingsApart,
   proresAlpha,

@@ -3,16 +3,23 @@ import type { Triples } from './kernels'
 
 export interface TriplesExports {
   memory: WebAssembly.Memory
+  alphaOf(from: number, to: number, pixels: number): void
   triples(
     from: number,
+    plane: number,
     width: number,
     height: number,
     out: number,
     intercepts: number,
     bins: number,
-    marks: number
+    marks: number,
+    work: number
   ): void
 }
+
+/** Bytes that the kernel works in. */
+export const triplesRoom = (width: number, height: number): number =>
+  2 * (width + 40) + 2 * (width + 8) * ((height >> 1) + 1) + 64
 
 /** See `Kernels.triples`. */
 export function wasmTriples(
@@ -21,13 +28,15 @@ export function wasmTriples(
   { samples, width, height, marks }: { samples: Uint16Array; width: number; height: number; marks: Uint8Array | null }
 ): Triples {
   const pixels = width * height
-  const [from, out, intercepts, bins, marked] = lay(samples.byteLength, 96, 3072, 3072, marks ? pixels : 0) as [
-    number,
-    number,
-    number,
-    number,
-    number
-  ]
+  const [from, plane, out, intercepts, bins, marked, work] = lay(
+    samples.byteLength + 64,
+    2 * pixels + 64,
+    96,
+    3072,
+    3072,
+    marks ? pixels : 0,
+    triplesRoom(width, height)
+  ) as [number, number, number, number, number, number, number]
   const { buffer } = exports.memory
   new Uint16Array(buffer, from, samples.length).set(samples)
   for (const [at, length] of [
@@ -37,8 +46,14 @@ export function wasmTriples(
     [marked, marks ? pixels : 0]
   ] as const)
     new Uint8Array(buffer, at, length).fill(0)
-  exports.triples(from, width, height, out, intercepts, bins, marks ? marked : 0)
+  exports.alphaOf(from, plane, pixels)
+  exports.triples(from, plane, width, height, out, intercepts, bins, marks ? marked : 0, work)
   marks?.set(new Uint8Array(buffer, marked, pixels))
+  return triplesFrom(buffer, out, intercepts)
+}
+
+/** What the kernel counted, from its places in memory. */
+export function triplesFrom(buffer: ArrayBuffer, out: number, intercepts: number): Triples {
   const n = [...new Int32Array(buffer, out, 24)] as number[]
   const at = (place: number): number => n[place]!
   return {

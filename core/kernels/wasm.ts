@@ -11,7 +11,8 @@ import { wasmCompare, type CompareExports } from './wasm-compare'
 import { wasmBlur, wasmLargest, wasmResample, type FilterExports } from './wasm-filters'
 import { wasmChromaKey, wasmDither8, wasmTakeBackground, wasmTakeOut, type KeyExports } from './wasm-keys'
 import { wasmFfv1Decode, wasmFfv1Encode, type Ffv1Exports } from './wasm-ffv1'
-import { wasmTriples, type TriplesExports } from './wasm-triples'
+import { countsAt, wasmExamine, type ExamineExports } from './wasm-examine'
+import { wasmTriples } from './wasm-triples'
 import { wasmTurn, type TurnExports } from './wasm-turn'
 import { wasmReadingsApart, wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
 
@@ -20,7 +21,7 @@ type Exports = CompareExports &
   FilterExports &
   KeyExports &
   ProresExports &
-  TriplesExports &
+  ExamineExports &
   TurnExports & {
     keep(bytes: number): number
     reserve(bytes: number): number
@@ -29,15 +30,11 @@ type Exports = CompareExports &
     unpremultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
     unpremultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
     seen(from: number, pixels: number, sampleBytes: number): number
-    widen(from: number, to: number, codes: number): void
     narrow(from: number, to: number, codes: number): void
     floatsOf8(from: number, to: number, samples: number): void
     floatsOf16(from: number, to: number, samples: number): void
     codes8Of(from: number, to: number, samples: number): void
     codes16Of(from: number, to: number, samples: number): void
-    look(from: number, pixels: number, histogram: number, levels: number, out: number): void
-    mixBlocks(from: number, blocks: number, lanes: number): void
-    countSame(from: number, pixels: number, wanted: bigint): number
     WORK: WebAssembly.Global
     yccToRgba(
       ys: number,
@@ -211,26 +208,10 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
 
   function look(samples: Uint16Array): Counts {
     const [from, histogram, levels, out] = lay(samples.byteLength, 1024, 8192, 96) as [number, number, number, number]
-    const { buffer } = exports.memory
-    const memory = new Uint8Array(buffer)
-    memory.set(bytesOf(samples), from)
-    memory.fill(0, histogram, histogram + 1024)
-    memory.fill(0, levels, levels + 8192)
-    exports.look(from, samples.length / 4, histogram, levels, out)
-    const r = new Float64Array(buffer.slice(out, out + 9 * 8))
-    return {
-      histogram: new Uint32Array(buffer.slice(histogram, histogram + 1024)),
-      levels: memory.slice(levels, levels + 8192),
-      clear: r[0]!,
-      solid: r[1]!,
-      least: r[2]!,
-      most: r[3]!,
-      fine: r[4]!,
-      excess: r[5]!,
-      deficit: r[6]!,
-      firstClear: r[7]!,
-      spread: r[8]!
-    }
+    new Uint8Array(exports.memory.buffer).set(bytesOf(samples), from)
+    exports.lookBegin(histogram, levels, out)
+    exports.look(from, 0, samples.length / 4, histogram, levels, out)
+    return countsAt(exports.memory.buffer, histogram, levels, out)
   }
 
   function fingerprint(samples: Uint8Array | Uint16Array | Float32Array): string {
@@ -392,6 +373,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     compare: (expected, found, width, height, how) =>
       wasmCompare(exports, lay, linear, expected, found, width, height, how),
     look,
+    examine: (samples, how) => wasmExamine(exports, lay, samples, how),
     triples: (samples, width, height, marks) =>
       wasmTriples(exports, lay, { samples, width, height, marks: marks ?? null }),
     fingerprint,
@@ -405,16 +387,6 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     takeBackground: (rgba, background, solid) => wasmTakeBackground(exports, lay, rgba, background, solid),
     chromaKey: (rgba, plate, how) => wasmChromaKey(exports, lay, rgba, plate, how),
     dither8: (rgba, first) => wasmDither8(exports, lay, rgba, first),
-
-    countSame(samples, [r, g, b, a]) {
-      const [from] = lay(samples.byteLength) as [number]
-      new Uint8Array(exports.memory.buffer).set(bytesOf(samples), from)
-      return exports.countSame(
-        from,
-        samples.length / 4,
-        (BigInt(a) << 48n) | (BigInt(b) << 32n) | (BigInt(g) << 16n) | BigInt(r)
-      )
-    },
 
     pngFilter(rows, stride, height, pixelBytes) {
       const size = (stride + 1) * height

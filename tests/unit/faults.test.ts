@@ -2,7 +2,7 @@
 import { expect, test } from 'vitest'
 import { examine, type Examination } from '../../core/examine/examination'
 import { lookAt } from '../../core/examine/look'
-import { pointsApart, readPlane } from '../../core/examine/plane'
+import { pointsApart } from '../../core/examine/plane'
 import { readAs, withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
@@ -214,7 +214,7 @@ test('islands are counted as a flood fill counts them', () => {
       }
       sizes.push(size)
     }
-    const plane = readPlane(frame)
+    const { plane } = lookAt(frame, kernels)
     expect([plane.islands, plane.specks]).toEqual([sizes.length, sizes.filter(s => s <= 4).length])
     expect(pointsApart(plane.points, plane.points)).toBe(0)
   }

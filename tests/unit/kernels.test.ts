@@ -322,6 +322,19 @@ test('triples vote as those of the twin do, at soft edges, ramps and rims', () =
   )
 })
 
+test('triples of a large frame, of which every other pixel is asked, vote as those of the twin do', () => {
+  const next = random(11)
+  const [width, height] = [1030, 1021]
+  const s = new Uint16Array(4 * width * height)
+  for (let p = 0; p < width * height; p++) {
+    const a = Math.max(0, Math.min(65535, Math.round(700 * (p % width) - 300 * Math.floor(p / width) + 6000 * next())))
+    s.set([a * 0.9, a >> 1, 65535 * next() * (p % 5 === 0 ? 1 : 0), a], 4 * p)
+  }
+  const ours = wasm.triples(s, width, height)
+  expect(ours).toEqual(plain.triples(s, width, height))
+  expect(ours.premultiplied).toBeGreaterThan(1000)
+})
+
 test('looking counts as its twin does', () => {
   fc.assert(
     fc.property(
@@ -331,13 +344,39 @@ test('looking counts as its twin does', () => {
       ),
       s => {
         expect(wasm.look(s)).toEqual(plain.look(s))
-        if (s.length) {
-          const first = [s[0]!, s[1]!, s[2]!, s[3]!] as const
-          expect(wasm.countSame(s, first)).toBe(plain.countSame(s, first))
-        }
       }
     ),
     { numRuns: 300 }
+  )
+})
+
+test('an examination finds what its twin finds, of 8 and 16 bits, with alpha and without', () => {
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 1, max: 90 }),
+      fc.integer({ min: 1, max: 90 }),
+      fc.integer(),
+      fc.boolean(),
+      fc.boolean(),
+      (width, height, seed, alpha, wide) => {
+        const next = random(seed)
+        const s = wide ? new Uint16Array(4 * width * height) : new Uint8Array(4 * width * height)
+        const full = wide ? 65535 : 255
+        // areas of one alpha, combed lines, nearly solid parts that shine through, and single pixels
+        const levels = [0, 0, 1, full, full, Math.round(0.95 * full), Math.round(0.5 * full)]
+        let level = 0
+        for (let i = 0, p = 0; i < s.length; i += 4, p++) {
+          if (next() < 0.05) level = levels[Math.floor(next() * levels.length)]!
+          const line = Math.floor(p / width)
+          const a = seed % 3 === 0 && p % width > width / 2 ? (line % 2) * full : next() < 0.02 ? full : level
+          s.set([Math.floor(next() * 3) * (a >> 1), 7, a, a], i)
+        }
+        const same = [...s.subarray(0, 4)].map(code => (wide ? code : code * 257)) as [number, number, number, number]
+        const how = { width, height, same, alpha }
+        expect(wasm.examine(s, how)).toEqual(plain.examine(s, how))
+      }
+    ),
+    { numRuns: 150 }
   )
 })
 

@@ -14,31 +14,130 @@ function fine(code: u32): bool {
   return (code >> 8) != (code & 255)
 }
 
-/** `histogram` 256 u32, zeroed; `levels` 8192 bytes, zeroed. */
-export function look(from: usize, pixels: i32, histogram: usize, levels: usize, out: usize): void {
-  let clear = 0
-  let solid = 0
-  let least: u32 = 65535
-  let most: u32 = 0
-  let deep = 0
-  let excess = 0
-  let deficit = 0
-  let firstClear: i32 = -1
-  let spread: u32 = 0
+// @ts-ignore: decorator
+@inline
+function got(out: usize, place: i32): f64 {
+  return load<f64>(out + (<usize>place << 3))
+}
+
+/** Alpha of eight pixels. */
+// @ts-ignore: decorator
+@inline
+export function alphaOfEight(v0: v128, v1: v128, v2: v128, v3: v128): v128 {
+  const low = v128.shuffle<u8>(v0, v1, 6, 7, 14, 15, 22, 23, 30, 31, 0, 0, 0, 0, 0, 0, 0, 0)
+  const high = v128.shuffle<u8>(v2, v3, 6, 7, 14, 15, 22, 23, 30, 31, 0, 0, 0, 0, 0, 0, 0, 0)
+  return v128.shuffle<u8>(low, high, 0, 1, 2, 3, 4, 5, 6, 7, 16, 17, 18, 19, 20, 21, 22, 23)
+}
+
+/** -1 for each of two pixels that is not all zero. */
+// @ts-ignore: decorator
+@inline
+export function marked(pixels: v128): v128 {
+  return i64x2.ne(pixels, i64x2.splat(0))
+}
+
+// @ts-ignore: decorator
+@inline
+export function total(pair: v128): i32 {
+  return <i32>(i64x2.extract_lane(pair, 0) + i64x2.extract_lane(pair, 1))
+}
+
+/** Not zero in codes that are no 8-bit code times 257. */
+// @ts-ignore: decorator
+@inline
+function uneven(v: v128): v128 {
+  return v128.xor(v, v128.shuffle<u8>(v, v, 1, 0, 3, 2, 5, 4, 7, 6, 9, 8, 11, 10, 13, 12, 15, 14))
+}
+
+/** Before the first stretch of a frame: nothing is counted. */
+export function lookBegin(histogram: usize, levels: usize, out: usize): void {
+  memory.fill(histogram, 0, 1024)
+  memory.fill(levels, 0, 8192)
+  memory.fill(out, 0, 72)
+  put(out, 2, 65535)
+  put(out, 7, -1)
+}
+
+/** Adds pixels `first` to `end` of the frame at `from` to what was counted of those before them. */
+export function look(from: usize, first: i32, end: i32, histogram: usize, levels: usize, out: usize): void {
+  const pixels = end
+  let clear = <i32>got(out, 0)
+  let solid = <i32>got(out, 1)
+  let least = <u32>got(out, 2)
+  let most = <u32>got(out, 3)
+  let deep = <i32>got(out, 4)
+  let excess = <i32>got(out, 5)
+  let deficit = <i32>got(out, 6)
+  let firstClear = <i32>got(out, 7)
+  let spread = <u32>got(out, 8)
   let cr: u32 = 0
   let cg: u32 = 0
   let cb: u32 = 0
+  if (firstClear >= 0) {
+    const known = load<u64>(from + ((<usize>firstClear) << 3))
+    cr = <u32>(known & 65535)
+    cg = <u32>((known >>> 16) & 65535)
+    cb = <u32>((known >>> 32) & 65535)
+  }
   // pixels of runs that are clear and black
   let blackRuns = 0
-  for (let i = 0; i < pixels; i++) {
-    // once the first clear pixel is known to be black as well, four more of its kind tell nothing new
-    if (firstClear >= 0 && (cr | cg | cb) == 0) {
-      while (i + 4 <= pixels && !v128.any_true(v128.or(v128.load(from + ((<usize>i) << 3)), v128.load(from + ((<usize>i) << 3), 16)))) {
-        i += 4
-        blackRuns += 4
+  const solids = i16x8.splat(-1)
+  const step = i16x8.splat(257)
+  let scalars = 0
+  for (let i = first; i < pixels; i++) {
+    // eight at a time where they are alike in what matters: all clear and black (once the first clear one is known to be so), or
+    // none clear; what follows looks at single ones
+    while (scalars == 0 && i + 8 <= pixels) {
+      const at = from + ((<usize>i) << 3)
+      const v0 = v128.load(at)
+      const v1 = v128.load(at, 16)
+      const v2 = v128.load(at, 32)
+      const v3 = v128.load(at, 48)
+      if (firstClear >= 0 && (cr | cg | cb) == 0 && !v128.any_true(v128.or(v128.or(v0, v1), v128.or(v2, v3)))) {
+        i += 8
+        blackRuns += 8
+        continue
       }
-      if (i >= pixels) break
+      const alphas = alphaOfEight(v0, v1, v2, v3)
+      if (!i16x8.all_true(alphas)) {
+        scalars = 8
+        break
+      }
+      if (i16x8.all_true(i16x8.eq(alphas, solids))) {
+        const bin = histogram + 255 * 4
+        store<u32>(bin, load<u32>(bin) + 8)
+        store<u8>(levels + 8191, <u8>(<u32>load<u8>(levels + 8191) | 128))
+        solid += 8
+        most = 65535
+      } else {
+        for (let n = 0; n < 8; n++) {
+          const a = <u32>load<u16>(at + ((<usize>n) << 3), 6)
+          const bin = histogram + ((<usize>(a >> 8)) << 2)
+          store<u32>(bin, load<u32>(bin) + 1)
+          store<u8>(levels + (a >> 3), <u8>(<u32>load<u8>(levels + (a >> 3)) | ((<u32>1) << (a & 7))))
+          if (a < least) least = a
+          if (a > most) most = a
+          if (a == 65535) solid++
+        }
+        let over = i64x2.splat(0)
+        let under = i64x2.splat(0)
+        for (let n: usize = 0; n < 64; n += 16) {
+          const v = v128.load(at + n)
+          const a = v128.shuffle<u8>(v, v, 6, 7, 6, 7, 6, 7, 6, 7, 14, 15, 14, 15, 14, 15, 14, 15)
+          const colour = i64x2.splat(0x0000ffffffffffff)
+          over = i64x2.add(over, marked(v128.and(i16x8.sub_sat_u(v, i16x8.add_sat_u(a, step)), colour)))
+          under = i64x2.add(under, marked(v128.and(i16x8.sub_sat_u(i16x8.sub_sat_u(v128.not(a), step), v), colour)))
+        }
+        excess -= total(over)
+        deficit -= total(under)
+      }
+      deep -= total(
+        i64x2.add(i64x2.add(marked(uneven(v0)), marked(uneven(v1))), i64x2.add(marked(uneven(v2)), marked(uneven(v3))))
+      )
+      i += 8
     }
+    if (i >= pixels) break
+    if (scalars > 0) scalars--
     const p = load<u64>(from + ((<usize>i) << 3))
     const r = <u32>(p & 65535)
     const g = <u32>((p >>> 16) & 65535)
@@ -94,8 +193,15 @@ export function look(from: usize, pixels: i32, histogram: usize, levels: usize, 
 
 /** Pixels whose four codes are exactly those of `wanted`. */
 export function countSame(from: usize, pixels: i32, wanted: u64): i32 {
-  let count = 0
-  for (let i = 0; i < pixels; i++) if (load<u64>(from + ((<usize>i) << 3)) == wanted) count++
+  let pairs = i64x2.splat(0)
+  const both = i64x2.splat(wanted)
+  let i = 0
+  for (; i + 4 <= pixels; i += 4) {
+    const at = from + ((<usize>i) << 3)
+    pairs = i64x2.add(pairs, i64x2.add(i64x2.eq(v128.load(at), both), i64x2.eq(v128.load(at, 16), both)))
+  }
+  let count = -total(pairs)
+  for (; i < pixels; i++) if (load<u64>(from + ((<usize>i) << 3)) == wanted) count++
   return count
 }
 

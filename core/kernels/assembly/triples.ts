@@ -1,10 +1,13 @@
 // Triples of pixels along a line and how they vote; see plain-triples.ts, whose every count this must give.
 // `out`, in i32: 0 straight, 1 premultiplied, 2 twice, 3-4 rims, 5-6 slopes on the matte, 7-8 on black, 9-10 on white,
 // 11 above, 12 below, 13 clear, 14-16 matte, 17 deep, 18 deep above, 19 deep below, 20 alike, 21 clear pixels of another colour,
-// 22 torn, 23 joined. `intercepts` and `bins`: 768 i32, zeroed.
+// 22 torn, 23 joined. `intercepts` and `bins`: 768 i32, zeroed. Eight pixels are passed over at a time where none of them can vote.
+
+import { marked, total } from './look'
 
 const FULL: i32 = 65535
-const SPAN: f64 = 0.12 * 65535
+// 0.12 of full alpha, as codes
+const SPAN: i32 = 7865
 const INNER: f64 = 0.12
 const APART: f64 = 8
 const ROUNDING: f64 = 1.2
@@ -12,17 +15,24 @@ const STEADY: f64 = 2.5
 const BEYOND: i32 = 12 * 257
 const ALIKE: i32 = 8 * 257
 const OFF: i32 = 24 * 257
-const FAINT: f64 = 0.1 * 65535
+const FAINT: i16 = 6553
 const STRAY: i32 = 6
 const DEEP: i32 = 12
 const NEAR: i32 = 2
 const FARTHEST: i32 = 64
+
+// a code of 255 in one of 65535
+const CODE: f64 = 1 / 257.0
+// frames of so many pixels are asked at every other pixel, like the squares of one colour on a chequered board
+const MANY: i32 = 1 << 20
 
 const STRAIGHT: i32 = 1
 const PREMULTIPLIED: i32 = 2
 const NEITHER: i32 = 3
 
 let samples: usize = 0
+let alphas: usize = 0
+let blanks: i32 = 0
 let results: usize = 0
 let crossings: usize = 0
 let anyClear: bool = false
@@ -43,11 +53,22 @@ function count(place: i32): void {
   store<i32>(at, load<i32>(at) + 1)
 }
 
-function medianOfClear(from: usize, pixels: i32, bins: usize): void {
+function medianOfClear(from: usize, plane: usize, pixels: i32, bins: usize): void {
   let clear = 0
   // most of an animation is clear and black: such pixels are counted apart
   let blank = 0
   for (let i = 0; i < pixels; i++) {
+    while (i + 8 <= pixels) {
+      if (!i16x8.all_true(v128.load(plane + ((<usize>i) << 1)))) {
+        const at = from + ((<usize>i) << 3)
+        const low = v128.or(v128.load(at), v128.load(at, 16))
+        const high = v128.or(v128.load(at, 32), v128.load(at, 48))
+        if (v128.any_true(v128.or(low, high))) break
+        blank += 8
+      }
+      i += 8
+    }
+    if (i >= pixels) break
     const p = load<u64>(from + ((<usize>i) << 3))
     if (p == 0) {
       blank++
@@ -61,6 +82,7 @@ function medianOfClear(from: usize, pixels: i32, bins: usize): void {
     }
   }
   clear += blank
+  blanks = blank
   for (let c = 0; c < 3; c++) store<i32>(bins + (<usize>(256 * c) << 2), load<i32>(bins + (<usize>(256 * c) << 2)) + blank)
   store<i32>(results, clear, 13 * 4)
   for (let c = 0; c < 3; c++) {
@@ -75,17 +97,57 @@ function medianOfClear(from: usize, pixels: i32, bins: usize): void {
   }
 }
 
-function isDeep(from: usize, width: i32, height: i32, x: i32, y: i32): bool {
-  for (let v = -DEEP; v <= DEEP; v += DEEP / 2) {
-    const row = y + v
-    if (row < 0 || row >= height) continue
-    for (let u = -DEEP; u <= DEEP; u += DEEP / 2) {
-      const column = x + u
-      if (column < 0 || column >= width) continue
-      if (load<u16>(from + ((<usize>(row * width + column)) << 3), 6) != 0) return false
+/**
+ * Counts clear pixels of every fourth row and column that have only clear ones at steps of `DEEP / 2` around them. `line` has room for
+ * a row with `DEEP` more on both sides and a vector, `across` for half as many values as the plane has, and a row.
+ */
+function deepOnes(from: usize, plane: usize, width: i32, height: i32, line: usize, across: usize): void {
+  const half = DEEP / 2
+  const mr = load<i32>(results, 14 * 4)
+  const mg = load<i32>(results, 15 * 4)
+  const mb = load<i32>(results, 16 * 4)
+  const plain = blanks == load<i32>(results, 13 * 4)
+  const rowBytes = (<usize>width) << 1
+  const room = rowBytes + 16
+  memory.fill(line, 0, rowBytes + 4 * DEEP + 16)
+  const middle = line + 2 * DEEP
+  for (let y = 0; y < height; y += 2) {
+    memory.copy(middle, plane + <usize>y * rowBytes, rowBytes)
+    const to = across + <usize>(y >> 1) * room
+    for (let x: usize = 0; x < rowBytes; x += 16) {
+      const at = middle + x
+      const outer = v128.or(v128.load(at - 2 * DEEP), v128.load(at + 2 * DEEP))
+      const inner = v128.or(v128.load(at - DEEP), v128.load(at + DEEP))
+      v128.store(to + x, v128.or(v128.or(outer, inner), v128.load(at)))
     }
   }
-  return true
+  let count17 = 0
+  for (let y = 0; y < height; y += 4) {
+    for (let x = 0; x < width; x += 4) {
+      const at = across + ((<usize>x) << 1)
+      if (load<u16>(at + <usize>(y >> 1) * room) != 0) continue
+      let deep = true
+      for (let v = -DEEP; v <= DEEP && deep; v += half) {
+        const row = y + v
+        if (v == 0 || row < 0 || row >= height) continue
+        if (load<u16>(at + <usize>(row >> 1) * room) != 0) deep = false
+      }
+      if (!deep) continue
+      if (plain) count17++
+      else countDeep(from + ((<usize>(y * width + x)) << 3), mr, mg, mb)
+    }
+  }
+  store<i32>(results, load<i32>(results, 17 * 4) + count17, 17 * 4)
+}
+
+/** Clear pixels of another colour than most. */
+function strays(from: usize, pixels: i32, mr: i32, mg: i32, mb: i32): void {
+  for (let i = 0; i < pixels; i++) {
+    const at = from + ((<usize>i) << 3)
+    if (code(at, 3) != 0) continue
+    if (abs(code(at, 0) - 257 * mr) > OFF || abs(code(at, 1) - 257 * mg) > OFF || abs(code(at, 2) - 257 * mb) > OFF)
+      count(21)
+  }
 }
 
 function countDeep(at: usize, mr: i32, mg: i32, mb: i32): void {
@@ -109,7 +171,8 @@ function countImpossible(at: usize, a: i32, mr: i32, mg: i32, mb: i32): void {
   for (let c = 0; c < 3; c++) {
     const m = c == 0 ? mr : c == 1 ? mg : mb
     if (abs(code(at, c) - 257 * m) > ALIKE) alike = false
-    const own = anyClear ? <i32>((<i64>(257 * m) * <i64>rest) / <i64>FULL) : 0
+    // 257 m rest / 65535, which is m rest / 255
+    const own = anyClear ? (m * rest) / 255 : 0
     if (code(at, c) > a + own + BEYOND) above = true
     const least = anyClear ? own : rest
     if (code(at, c) + BEYOND < least) below = true
@@ -132,14 +195,20 @@ function countRim(at: usize, a: i32, x: i32, y: i32, width: i32, height: i32): v
   count(step > a + BEYOND ? 22 : 23)
 }
 
-function smooth(low: usize, middle: usize, high: usize, half: usize): bool {
+// @ts-ignore: decorator
+@inline
+function alphaAt(pixel: i32): i32 {
+  return <i32>load<u16>(alphas + ((<usize>pixel) << 1))
+}
+
+function smooth(low: i32, middle: i32, high: i32, half: i32): bool {
   const before = low < middle ? middle - half : middle + half
   const after = low < middle ? middle + half : middle - half
-  const a0 = code(low, 3)
-  const h0 = code(before, 3)
-  const a = code(middle, 3)
-  const h1 = code(after, 3)
-  const a1 = code(high, 3)
+  const a0 = alphaAt(low)
+  const h0 = alphaAt(before)
+  const a = alphaAt(middle)
+  const h1 = alphaAt(after)
+  const a1 = alphaAt(high)
   const most: f64 = 0.6 * <f64>(a1 - a0)
   return (
     a0 <= h0 && h0 <= a && a <= h1 && h1 <= a1 &&
@@ -156,9 +225,9 @@ function slopeOn(low: usize, middle: usize, high: usize, r: f64, g: f64, b: f64,
   let missPremultiplied: f64 = 0
   for (let c = 0; c < 3; c++) {
     const m = c == 0 ? r : c == 1 ? g : b
-    const c0 = <f64>code(low, c) / 257
-    const cm = <f64>code(middle, c) / 257
-    const c1 = <f64>code(high, c) / 257
+    const c0 = <f64>code(low, c) * CODE
+    const cm = <f64>code(middle, c) * CODE
+    const c1 = <f64>code(high, c) * CODE
     moves = Math.max(moves, Math.abs((1 - a0 / a1) * (c1 - m)))
     missStraight = Math.max(missStraight, Math.max(Math.abs(cm - c1), Math.abs(c0 - c1)))
     missPremultiplied = Math.max(
@@ -205,9 +274,9 @@ function judge(low: usize, middle: usize, high: usize, t: f64): i32 {
   const r0 = a0 > 0 ? a / a0 : 0
   const r1 = a / a1
   for (let c = 0; c < 3; c++) {
-    const c0 = <f64>code(low, c) / 257
-    const cm = <f64>code(middle, c) / 257
-    const c1 = <f64>code(high, c) / 257
+    const c0 = <f64>code(low, c) * CODE
+    const cm = <f64>code(middle, c) * CODE
+    const c1 = <f64>code(high, c) * CODE
     const straight = (1 - k1) * c0 + k1 * c1
     const premultiplied = (1 - t) * c0 + t * c1
     const twice = (1 - t) * c0 * r0 + t * c1 * r1
@@ -247,7 +316,7 @@ function judge(low: usize, middle: usize, high: usize, t: f64): i32 {
     count(1)
     if (a0 == 0) count(4)
     for (let c = 0; c < 3; c++) {
-      const at = (<f64>code(low, c) * a1 - <f64>code(high, c) * a0) / (a1 - a0) / 257
+      const at = (<f64>code(low, c) * a1 - <f64>code(high, c) * a0) / (a1 - a0) * CODE
       if (at > -0.5 && at < 255.5) {
         const bin = crossings + (<usize>(256 * c + <i32>Math.floor(at + 0.5)) << 2)
         store<i32>(bin, load<i32>(bin) + 1)
@@ -258,62 +327,162 @@ function judge(low: usize, middle: usize, high: usize, t: f64): i32 {
   return NEITHER
 }
 
-/** `marks`: a byte a pixel, or 0 for none. */
-export function triples(from: usize, width: i32, height: i32, out: usize, intercepts: usize, bins: usize, marks: usize): void {
+function voteOf(x: i32, y: i32, width: i32, height: i32): i32 {
+  const pixel = y * width + x
+  const a = alphaAt(pixel)
+  let vote = 0
+  for (let axis = 0; axis < 2; axis++) {
+    const place = axis == 0 ? x : y
+    const length = axis == 0 ? width : height
+    const step = axis == 0 ? 1 : width
+    for (let d = 1; d <= FARTHEST; d <<= 1) {
+      if (place < d || place + d >= length) break
+      if (d > NEAR && ((x | y) & ((d >> 1) - 1)) != 0) break
+      let low = pixel - d * step
+      let high = pixel + d * step
+      let a0 = alphaAt(low)
+      let a1 = alphaAt(high)
+      if (a0 > a1) {
+        const swap = low
+        low = high
+        high = swap
+        const other = a0
+        a0 = a1
+        a1 = other
+      }
+      if (a1 - a0 < SPAN || a <= a0 || a >= a1) continue
+      const t = <f64>(a - a0) / <f64>(a1 - a0)
+      if (!(t >= INNER && t <= 1 - INNER)) continue
+      if (d > NEAR && !smooth(low, pixel, high, (d >> 1) * step)) continue
+      const found = judge(at(low), at(pixel), at(high), t)
+      if (found == STRAIGHT || found == PREMULTIPLIED || vote == 0) vote = found
+    }
+  }
+  return vote
+}
+
+// @ts-ignore: decorator
+@inline
+function at(pixel: i32): usize {
+  return samples + ((<usize>pixel) << 3)
+}
+
+/**
+ * Of eight pixels of alpha `a` those that may lie between the alphas at `one` and at `other`, which are `SPAN` or more apart: all
+ * that do by `INNER`, and some that do by less.
+ */
+// @ts-ignore: decorator
+@inline
+function spanning(a: v128, one: usize, other: usize): v128 {
+  const low = i16x8.min_u(v128.load(one), v128.load(other))
+  const high = i16x8.max_u(v128.load(one), v128.load(other))
+  const span = i16x8.sub(high, low)
+  const inner = i16x8.add(i16x8.shr_u(span, 4), i16x8.shr_u(span, 5))
+  const within = v128.and(
+    i16x8.ge_u(i16x8.sub_sat_u(a, low), inner),
+    i16x8.ge_u(i16x8.sub_sat_u(high, a), inner)
+  )
+  return v128.and(within, i16x8.ge_u(span, i16x8.splat(<i16>SPAN)))
+}
+
+/** Counts what is impossible among eight pixels where clear ones are black, or where there are none. */
+function countImpossibleOfEight(from: usize): void {
+  let above = i64x2.splat(0)
+  let below = i64x2.splat(0)
+  let alike = i64x2.splat(0)
+  const colour = i64x2.splat(0x0000ffffffffffff)
+  for (let n: usize = 0; n < 64; n += 16) {
+    const v = v128.load(from + n)
+    const a = v128.shuffle<u8>(v, v, 6, 7, 6, 7, 6, 7, 6, 7, 14, 15, 14, 15, 14, 15, 14, 15)
+    const partial = v128.and(marked(a), marked(v128.not(a)))
+    const beyond = v128.and(i16x8.sub_sat_u(v, i16x8.add_sat_u(a, i16x8.splat(<i16>BEYOND))), colour)
+    above = i64x2.add(above, v128.and(marked(beyond), partial))
+    if (anyClear) {
+      const far = v128.and(i16x8.sub_sat_u(v, i16x8.splat(<i16>ALIKE)), colour)
+      alike = i64x2.add(alike, v128.andnot(partial, marked(far)))
+    } else {
+      const short = v128.and(i16x8.sub_sat_u(v128.not(a), i16x8.add_sat_u(v, i16x8.splat(<i16>BEYOND))), colour)
+      below = i64x2.add(below, v128.and(marked(short), partial))
+    }
+  }
+  store<i32>(results, load<i32>(results, 11 * 4) - total(above), 11 * 4)
+  store<i32>(results, load<i32>(results, 12 * 4) - total(below), 12 * 4)
+  store<i32>(results, load<i32>(results, 20 * 4) - total(alike), 20 * 4)
+}
+
+/**
+ * `plane` has the alpha of the samples by itself. `marks`: a byte a pixel, or 0 for none. `work`: room for `width + 40` and
+ * `(width + 8) * (height / 2 + 1)` u16.
+ */
+export function triples(
+  from: usize,
+  plane: usize,
+  width: i32,
+  height: i32,
+  out: usize,
+  intercepts: usize,
+  bins: usize,
+  marks: usize,
+  work: usize
+): void {
   samples = from
+  alphas = plane
   results = out
   crossings = intercepts
   const pixels = width * height
-  medianOfClear(from, pixels, bins)
-  anyClear = load<i32>(out, 13 * 4) > 0
+  medianOfClear(from, plane, pixels, bins)
+  const clear = load<i32>(out, 13 * 4)
+  anyClear = clear > 0
   const mr = load<i32>(out, 14 * 4)
   const mg = load<i32>(out, 15 * 4)
   const mb = load<i32>(out, 16 * 4)
   matteR = <f64>mr
   matteG = <f64>mg
   matteB = <f64>mb
-  // where clear pixels are black, those that are need no second look but for being deep
-  const black = anyClear && (mr | mg | mb) == 0
+  const black = (mr | mg | mb) == 0
+  if (anyClear) {
+    if (blanks < clear) strays(from, pixels, mr, mg, mb)
+    deepOnes(from, plane, width, height, work, work + ((<usize>(width + 40)) << 1))
+  }
+  const row = (<usize>width) << 1
   for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      const at = from + ((<usize>(y * width + x)) << 3)
-      const a = code(at, 3)
-      if (a == FULL) continue
-      if (black && ((x & 3) | (y & 3)) != 0 && load<u64>(at) == 0) continue
-      if (a == 0) {
-        if (abs(code(at, 0) - 257 * mr) > OFF || abs(code(at, 1) - 257 * mg) > OFF || abs(code(at, 2) - 257 * mb) > OFF)
-          count(21)
-        if ((x & 3) == 0 && (y & 3) == 0 && isDeep(from, width, height, x, y)) countDeep(at, mr, mg, mb)
-        continue
+    for (let first = 0; first < width; first += 8) {
+      const pixel = y * width + first
+      const here = plane + ((<usize>pixel) << 1)
+      const lanes = min(8, width - first)
+      const eight = v128.load(here)
+      const inside = (1 << lanes) - 1
+      // those that are neither clear nor solid
+      const partial =
+        inside & ~i16x8.bitmask(i16x8.eq(eight, i16x8.splat(0))) & ~i16x8.bitmask(i16x8.eq(eight, i16x8.splat(-1)))
+      if (partial == 0) continue
+      if (black && lanes == 8) countImpossibleOfEight(at(pixel))
+      else for (let n = 0; n < lanes; n++) if (partial & (1 << n)) countImpossible(at(pixel + n), alphaAt(pixel + n), mr, mg, mb)
+      let faint = partial & i16x8.bitmask(i16x8.le_u(eight, i16x8.splat(FAINT)))
+      for (; faint != 0; faint &= faint - 1) {
+        const n = ctz(faint)
+        countRim(at(pixel + n), alphaAt(pixel + n), first + n, y, width, height)
       }
-      countImpossible(at, a, mr, mg, mb)
-      if (<f64>a < FAINT) countRim(at, a, x, y, width, height)
-      let vote = 0
-      for (let axis = 0; axis < 2; axis++) {
-        const place = axis == 0 ? x : y
-        const length = axis == 0 ? width : height
-        const step: usize = axis == 0 ? 8 : (<usize>width) << 3
-        for (let d = 1; d <= FARTHEST; d <<= 1) {
-          if (place < d || place + d >= length) break
-          if (d > NEAR && ((x | y) & ((d >> 1) - 1)) != 0) break
-          let low = at - <usize>d * step
-          let high = at + <usize>d * step
-          if (code(low, 3) > code(high, 3)) {
-            const swap = low
-            low = high
-            high = swap
-          }
-          const a0 = code(low, 3)
-          const a1 = code(high, 3)
-          if (<f64>(a1 - a0) < SPAN) continue
-          const t = <f64>(a - a0) / <f64>(a1 - a0)
-          if (!(t >= INNER && t <= 1 - INNER)) continue
-          if (d > NEAR && !smooth(low, at, high, (<usize>(d >> 1)) * step)) continue
-          const found = judge(low, at, high, t)
-          if (found == STRAIGHT || found == PREMULTIPLIED || vote == 0) vote = found
+      // eight columns from an even one on: which of them are asked changes with the row
+      let asked = pixels >= MANY ? partial & ((y & 1) == 0 ? 0x55 : 0xaa) : partial
+      if (first >= 4 && first + 12 <= width && y >= 4 && y + 4 < height) {
+        const near = v128.or(
+          v128.or(spanning(eight, here - 2, here + 2), spanning(eight, here - 4, here + 4)),
+          v128.or(spanning(eight, here - row, here + row), spanning(eight, here - 2 * row, here + 2 * row))
+        )
+        let may = i16x8.bitmask(near)
+        // further ones lie on lattices: those at 4 on the even rows and columns, all others on every fourth
+        if ((y & 1) == 0) {
+          may |= 0x55 & i16x8.bitmask(v128.or(spanning(eight, here - 8, here + 8), spanning(eight, here - 4 * row, here + 4 * row)))
+          if ((y & 3) == 0) may |= 0x11
         }
+        asked &= may
       }
-      if (marks && vote) store<u8>(marks + <usize>(y * width + x), <u8>vote)
+      for (; asked != 0; asked &= asked - 1) {
+        const n = ctz(asked)
+        const vote = voteOf(first + n, y, width, height)
+        if (marks && vote) store<u8>(marks + <usize>(pixel + n), <u8>vote)
+      }
     }
   }
 }
