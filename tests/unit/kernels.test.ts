@@ -322,7 +322,7 @@ test('triples vote as those of the twin do, at soft edges, ramps and rims', () =
   )
 })
 
-test('triples of a large frame, of which every other pixel is asked, vote as those of the twin do', () => {
+test('triples of a large frame, of which every fourth pixel is asked, vote as those of the twin do', () => {
   const next = random(11)
   const [width, height] = [1030, 1021]
   const s = new Uint16Array(4 * width * height)

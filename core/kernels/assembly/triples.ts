@@ -23,7 +23,7 @@ const FARTHEST: i32 = 64
 
 // a code of 255 in one of 65535
 const CODE: f64 = 1 / 257.0
-// frames of so many pixels are asked at every other pixel, like the squares of one colour on a chequered board
+// frames of so many pixels are asked at every fourth, another in each of four rows
 const MANY: i32 = 1 << 20
 
 const STRAIGHT: i32 = 1
@@ -385,6 +385,13 @@ function spanning(a: v128, one: usize, other: usize): v128 {
   return v128.and(within, i16x8.ge_u(span, i16x8.splat(<i16>SPAN)))
 }
 
+/** Of four columns the one that is asked in a row of a large frame. */
+// @ts-ignore: decorator
+@inline
+function askedIn(y: i32): i32 {
+  return (y & 4) == 0 ? y & 3 : -y & 3
+}
+
 /** Counts what is impossible among eight pixels where clear ones are black, or where there are none. */
 function countImpossibleOfEight(from: usize): void {
   let above = i64x2.splat(0)
@@ -463,8 +470,7 @@ export function triples(
         const n = ctz(faint)
         countRim(at(pixel + n), alphaAt(pixel + n), first + n, y, width, height)
       }
-      // eight columns from an even one on: which of them are asked changes with the row
-      let asked = pixels >= MANY ? partial & ((y & 1) == 0 ? 0x55 : 0xaa) : partial
+      let asked = pixels >= MANY ? partial & (0x11 << askedIn(y)) : partial
       if (first >= 4 && first + 12 <= width && y >= 4 && y + 4 < height) {
         const near = v128.or(
           v128.or(spanning(eight, here - 2, here + 2), spanning(eight, here - 4, here + 4)),
