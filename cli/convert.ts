@@ -13,6 +13,7 @@ import { ExistingPolicy, newOutlet, Parts, Sound, type Outlet } from '../core/ou
 import type { PourPlan } from '../core/outlet/plan'
 import { sayLedger } from '../core/ledger/ledger'
 import { parseRate } from '../core/rate'
+import { lookingAt } from '../core/intake/intake'
 import { interpretedFacts, soundAt } from '../core/source/open'
 import { exists, filesAt } from '../platform/node/disk'
 import { nodeCodecs } from '../platform/node/host'
@@ -177,6 +178,12 @@ export async function convert(location: string, options: Options, call: Call): P
     const interpretation = { ...brought.spec.interpretation, eachPicture: true }
     const spec = { ...brought.spec, interpretation }
     brought = { spec, facts: interpretedFacts(brought.facts, { ...spec, findings: [] }) }
+  }
+  const layer = text(options, 'layer')
+  if (layer !== undefined) {
+    const { alpha: _, ...interpretation } = brought.spec.interpretation
+    const spec = { ...brought.spec, common: null, interpretation: { ...interpretation, alpha: null, layer } }
+    brought = { spec, facts: await lookingAt(call.host).describe({ ...spec, findings: [] }) }
   }
   const prepare = text(options, 'prepare')
   const prepared = prepare === undefined ? (source: Brought): Prepared => source : await preparer(prepare, call)

@@ -24,7 +24,7 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
                               stored frames as straight PNG: 0001.png and so on
   convert PATH --format ID --to PATH [--alpha straight|premultiplied|none] [--matte #rrggbb]
           [--depth N] [--rate N/D] [--source-alpha MODE] [--prepare FILE] [--sound none|as-is]
-          [--timing shown|each] [--set key=value ...]
+          [--timing shown|each] [--layer NAME] [--set key=value ...]
                               pours one source and proves the result; FILE is a saved preparation
   prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
                               compares a delivery with its reference, whole
@@ -57,7 +57,20 @@ const COMMANDS: Record<
   },
   convert: {
     paths: 1,
-    options: ['format', 'to', 'alpha', 'matte', 'depth', 'rate', 'source-alpha', 'prepare', 'sound', 'timing', 'set'],
+    options: [
+      'format',
+      'to',
+      'alpha',
+      'matte',
+      'depth',
+      'rate',
+      'source-alpha',
+      'prepare',
+      'sound',
+      'timing',
+      'layer',
+      'set'
+    ],
     run: ([location], options, call) => convert(location!, options, call)
   },
   'hand-over': {
@@ -103,6 +116,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         prepare: string,
         sound: string,
         timing: string,
+        layer: string,
         frame: string,
         backdrop: string,
         meant: string,

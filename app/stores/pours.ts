@@ -107,6 +107,7 @@ export const usePours = defineStore('pours', () => {
       ? sameJson([
           source.interpretation.holdGaps,
           ...(source.interpretation.eachPicture ? ['each'] : []),
+          ...(source.interpretation.layer === undefined ? [] : [source.interpretation.layer]),
           sources.modeOf(source),
           ...source.steps.filter(step => step.on).map(({ kind, settings }) => ({ kind, settings }))
         ])

@@ -42,7 +42,8 @@ const examinationKey = (source: JobSource): string =>
   JSON.stringify([
     source.interpretation.holdGaps,
     source.interpretation.rate,
-    ...(source.interpretation.eachPicture ? ['each'] : [])
+    ...(source.interpretation.eachPicture ? ['each'] : []),
+    ...(source.interpretation.layer === undefined ? [] : ['layer', source.interpretation.layer])
   ])
 
 /** Sources whose files are sought, and that are looked at, at once. */
@@ -396,6 +397,20 @@ export const useSources = defineStore('sources', () => {
     })
   }
 
+  /** Takes another layer of the files: what they say of themselves is read again, as it may differ from layer to layer. */
+  async function takeLayer(source: JobSource, layer: string): Promise<void> {
+    const spec = specOf(source, { raw: true, steps: [] })
+    if (spec?.kind !== 'files') return
+    const described = await workshop.pool.run('describe', [
+      { ...spec, common: null, findings: [], interpretation: { ...spec.interpretation, alpha: null, layer } }
+    ])
+    await jobs.edit('Take another layer', draft => {
+      const { rate, rateFrom } = source.facts
+      Object.assign(draft.sources[source.id]!, { facts: { ...described, rate, rateFrom } })
+      draft.sources[source.id]!.interpretation.layer = layer
+    })
+  }
+
   const counts = computed(() => ({ sources: jobs.sources.length, looking: looking.size }))
 
   return {
@@ -417,6 +432,7 @@ export const useSources = defineStore('sources', () => {
     settled,
     unlock,
     bringIn,
+    takeLayer,
     stopBringing: () => bringing?.abort(),
     keepSpans,
     reopen: openFiles

@@ -71,13 +71,28 @@ function borderOf({ samples, width, height }: Frame): Border {
 
 const hexOf = (codes: Triple): HexColour => codesToHex(codes.map(code => code / 257) as [number, number, number])
 
+/**
+ * A float frame whose colours go beyond white, brought down until the brightest is white; null where none does. Edges mix the same
+ * whatever the scale, and light beyond white is no sign of how alpha is stored.
+ */
+function dimmed(frame: Frame): Frame | null {
+  if (!(frame.samples instanceof Float32Array)) return null
+  let most = 1
+  for (let i = 0; i < frame.samples.length; i++)
+    if ((i & 3) !== 3 && frame.samples[i]! > most && frame.samples[i]! < Infinity) most = frame.samples[i]!
+  if (most === 1) return null
+  return { ...frame, samples: frame.samples.map((value, i) => ((i & 3) === 3 ? value : value / most)) }
+}
+
 /** Examines one frame as it is stored. Float frames are looked at as 16-bit codes. Time and memory are linear in its pixels. */
 export function lookAt(frame: Frame, kernels: Kernels): Look {
   const { width, height } = frame
   const pixels = width * height
   const codes = frame.samples instanceof Uint8Array ? frame : withDepth(frame, 16, kernels)
   const border = borderOf(codes)
-  const { counts, same, fingerprint, alpha } = kernels.examine(codes.samples as Uint8Array | Uint16Array, {
+  const dim = dimmed(frame)
+  const { samples } = dim ? withDepth(dim, 16, kernels) : codes
+  const { counts, same, fingerprint, alpha } = kernels.examine(samples as Uint8Array | Uint16Array, {
     width,
     height,
     same: [...border.commonest, 65535],
@@ -98,8 +113,9 @@ export function lookAt(frame: Frame, kernels: Kernels): Look {
     excess: counts.excess,
     border: { colour: hexOf(border.commonest), share: same / pixels, mean: hexOf(border.mean) },
     triples: alpha?.triples ?? null,
-    lattice: latticeOf(codes),
+    // each frame is brought down by its own measure, so that nothing can be said over time
+    lattice: dim ? new Uint16Array(latticeOf(codes).length) : latticeOf(codes),
     plane: readPlane(codes, alpha?.plane ?? null),
-    fingerprint
+    fingerprint: dim ? kernels.fingerprint(frame.samples) : fingerprint
   }
 }

@@ -173,10 +173,10 @@ export interface Format {
   recognise(head: Uint8Array, reader: ByteReader): Promise<'film' | 'picture' | null>
   /** What one picture is, read from its header alone. */
   measure(reader: ByteReader): Promise<Measured>
-  /** Opens one film, or the pictures of a sequence. */
-  open(name: string, files: readonly FileRef[], host: Host): Promise<Source>
+  /** Opens one film, or the pictures of a sequence; of pictures that hold layers the one of that name. */
+  open(name: string, files: readonly FileRef[], host: Host, layer?: string): Promise<Source>
   /** A source over the same files read by the proof's decoder; falls back to `open` where `proofReader` is the format's own. */
-  openForProof(name: string, files: readonly FileRef[], host: Host): Promise<Source>
+  openForProof(name: string, files: readonly FileRef[], host: Host, layer?: string): Promise<Source>
 
   /**
    * For lossy formats whose frames stand alone: what is encoded can be read back at once, while the frame it was made of is at hand.
@@ -203,6 +203,6 @@ export type PictureKind = Omit<
   Format,
   'id' | 'name' | 'tag' | 'traits' | 'page' | 'readOnly' | 'open' | 'openForProof'
 > & {
-  open(name: string, files: readonly FileRef[], host: Host): Promise<OpenedPictures>
-  openForProof(name: string, files: readonly FileRef[], host: Host): Promise<OpenedPictures>
+  open(name: string, files: readonly FileRef[], host: Host, layer?: string): Promise<OpenedPictures>
+  openForProof(name: string, files: readonly FileRef[], host: Host, layer?: string): Promise<OpenedPictures>
 }

@@ -79,7 +79,14 @@ export function lookingAt(host: Host): Looking {
         return { format: format.id, kind, ...measured }
       }),
     async describe(spec) {
-      const stored = await opened(formatById(spec.format), 'open', spec.name, spec.files, host)
+      const stored = await opened(
+        formatById(spec.format),
+        'open',
+        spec.name,
+        spec.files,
+        host,
+        spec.interpretation.layer
+      )
       const { facts } = levelled(stored, spec.common, host.kernels)
       await stored.close()
       return interpretedFacts(facts, spec)

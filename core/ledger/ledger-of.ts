@@ -36,10 +36,18 @@ async function factsOf(spec: SourceSpec, host: Host): Promise<SourceFacts> {
 /** The source as its files are, and as taken; headers alone are read. */
 async function broughtFacts(reference: SourceSpec, host: Host): Promise<{ found: SourceFacts; taken: SourceFacts }> {
   const base = beneath(reference)
-  const { holdGaps, eachPicture } = base.interpretation
+  const { holdGaps, eachPicture, layer } = base.interpretation
   return {
     found: await factsOf(
-      { ...base, interpretation: { ...AS_FOUND, holdGaps, ...(eachPicture ? { eachPicture } : {}) } },
+      {
+        ...base,
+        interpretation: {
+          ...AS_FOUND,
+          holdGaps,
+          ...(eachPicture ? { eachPicture } : {}),
+          ...(layer === undefined ? {} : { layer })
+        }
+      },
       host
     ),
     taken: await factsOf(base, host)

@@ -224,6 +224,9 @@ function soundLines({ prepared, delivered, sound, silent }: Recipe): LedgerLine[
   return [line('sound', 'loss', silent, `Its sound (${said}) is left out: ${why}.`)]
 }
 
+/** Light from here on is brighter than white, not rounding. */
+const WHITE_LIGHT = 1.001
+
 function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] {
   const line = lineOf('recipe')
   if (!f) {
@@ -262,6 +265,23 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
   const fewer = form.depth < prepared.bitDepth || form.alphaBits < prepared.bitDepth
   const bits = `${prepared.bitDepth === 32 ? 'Float' : `${prepared.bitDepth} bits`} became ${form.depth}${form.alphaBits < form.depth ? ` with ${form.alphaBits} of alpha` : ''}`
   const off = `alpha is off by ${two(f.alphaMax)} of 255 at most, colour by ${two(mean)} on average`
+  const beyond = f.clipped
+    ? [
+        line(
+          'beyond-white',
+          'loss',
+          false,
+          f.brightest > WHITE_LIGHT
+            ? `In ${percent(f.clipped, f.visible)} of what is seen, colour is brighter than white (up to ${two(f.brightest)} times) and is cut off there: codes end at white. OpenEXR keeps it.`
+            : `In ${percent(f.clipped, f.visible)} of what is seen, colour lies below black and is cut off there: codes begin at black. OpenEXR keeps it.`
+        )
+      ]
+    : []
+  if (prepared.bitDepth === 32 && form.depth < 32 && f.changed === 0)
+    return [
+      ...beyond,
+      line('depth', 'none', false, `${bits}${f.clipped ? '' : ': every value is rounded to its nearest code'}.`)
+    ]
   if (f.changed === 0)
     return fewer ? [line('depth', 'none', false, `${bits}, which loses nothing: every code is one of those bits.`)] : []
   if (!fewer)
@@ -276,6 +296,7 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
       )
     ]
   return [
+    ...beyond,
     line('depth', seen ? 'loss' : 'note', false, `${bits}: ${levels}; ${off}${seen ? '' : ', which cannot be seen'}.`)
   ]
 }

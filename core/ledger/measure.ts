@@ -3,7 +3,7 @@ import type { Form } from '../formats/form'
 import { withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
 import { STRAIGHT, type Frame } from '../frame/frame'
-import { coded } from '../frame/transfer'
+import { coded, toLinearLight } from '../frame/transfer'
 import { BIN, type Kernels } from '../kernels/kernels'
 import { storedFrame } from '../carriage/stored'
 import { compareFrames } from '../proof/compare'
@@ -35,6 +35,9 @@ export interface RecipeFigures {
   colourFar: number
   visible: number
   changed: number
+  /** Of float made into integer codes: pixels seen whose colour lies beyond white or below black, and the brightest, in linear light. */
+  clipped: number
+  brightest: number
 }
 
 /** Steps that work on one frame, and so can be measured by it. */
@@ -79,6 +82,27 @@ export function mayChange(form: Form, bits: number, premultiplied: boolean): boo
   )
 }
 
+/** Colour may stray by so much beyond white for rounding, and faint pixels by much more, as it is divided by their alpha. */
+const WHITE = 1.002
+const FAINT = 0.02
+
+/** Pixels that integer codes cannot hold, as they would be stored. */
+function beyondCodes(frame: Frame, form: Form, kernels: Kernels): Pick<RecipeFigures, 'clipped' | 'brightest'> {
+  const found = { clipped: 0, brightest: 0 }
+  if (frame.depth !== 32 || form.depth === 32 || form.content.kind !== 'whole') return found
+  const lit = coded(frame, kernels)
+  const { samples } = form.alpha.mode === 'none' ? lit : withAlphaMode(lit, form.alpha, kernels)
+  for (let i = 0; i < samples.length; i += 4) {
+    if (samples[i + 3]! < FAINT) continue
+    const [r, g, b] = [samples[i]!, samples[i + 1]!, samples[i + 2]!]
+    const most = Math.max(r, g, b)
+    if (most <= WHITE && Math.min(r, g, b) >= 1 - WHITE) continue
+    found.clipped++
+    found.brightest = Math.max(found.brightest, toLinearLight(most))
+  }
+  return found
+}
+
 /** What a form makes of a frame that is as prepared. */
 export function recipeFigures(frame: Frame, form: Form, kernels: Kernels): RecipeFigures {
   const due = storedFrame(frame, { ...form, half: false }, kernels)
@@ -104,7 +128,8 @@ export function recipeFigures(frame: Frame, form: Form, kernels: Kernels): Recip
     colourSum: compared.colour.sum,
     colourFar,
     visible: compared.colour.visible,
-    changed: compared.changed
+    changed: compared.changed,
+    ...beyondCodes(frame, form, kernels)
   }
 }
 
@@ -152,7 +177,9 @@ export async function measureRecipe(
     colourSum: 0,
     colourFar: 0,
     visible: 0,
-    changed: 0
+    changed: 0,
+    clipped: 0,
+    brightest: 0
   }
   await inOrder(
     frames.length,
@@ -163,8 +190,9 @@ export async function measureRecipe(
         sum.before[i]! |= more.before[i]!
         sum.after[i]! |= more.after[i]!
       }
-      for (const key of ['hardened', 'partial', 'colourSum', 'colourFar', 'visible', 'changed'] as const)
+      for (const key of ['hardened', 'partial', 'colourSum', 'colourFar', 'visible', 'changed', 'clipped'] as const)
         sum[key] += more[key]
+      sum.brightest = Math.max(sum.brightest, more.brightest)
       sum.alphaMax = Math.max(sum.alphaMax, more.alphaMax)
     }
   )

@@ -26,6 +26,8 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'edit-list': { tag: 'edited', ofTheFile: true },
   'more-tracks': { tag: 'more tracks', ofTheFile: true, leftOut: 'beside' },
   layers: { tag: 'one layer of several', ofTheFile: true, leftOut: 'beside' },
+  'deep-data': { tag: 'deep data left out', ofTheFile: true, leftOut: 'beside' },
+  'lossy-source': { ofTheFile: true },
   pages: { tag: 'more pages', ofTheFile: true, leftOut: 'beside' },
   'wide-colour': { ofTheFile: true },
   'no-rate': { tag: 'no rate', ofTheFile: true },

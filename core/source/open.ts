@@ -145,7 +145,8 @@ export async function opened(
   how: 'open' | 'openForProof',
   name: string,
   files: readonly FileRef[],
-  host: Host
+  host: Host,
+  layer?: string
 ): Promise<Source> {
   const readers: ByteReader[] = []
   let opening = true
@@ -158,7 +159,7 @@ export async function opened(
     }
   }
   try {
-    return await heldSource(await format[how](name, files, watched))
+    return await heldSource(await format[how](name, files, watched, layer))
   } catch (error) {
     await Promise.all(readers.map(reader => reader.close()))
     throw error
@@ -169,7 +170,7 @@ export async function opened(
 
 async function openStored(spec: FilesSpec, host: Host, how: 'open' | 'openForProof'): Promise<Source> {
   const format = formatById(spec.format)
-  const stored = await opened(format, how, spec.name, spec.files, host)
+  const stored = await opened(format, how, spec.name, spec.files, host, spec.interpretation.layer)
   const fill = format.delivers === 'pictures' ? levelled(stored, spec.common, host.kernels) : stored
   if (!spec.key) return fill
   try {

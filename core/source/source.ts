@@ -79,6 +79,9 @@ export const SourceFacts = z.object({
     .object({ frames: z.number().int().min(1), rate: Rate.nullable() })
     .nullable()
     .optional(),
+  /** Pictures that lie over each other in each file, by name, and which of them is taken; absent where there is one. */
+  layers: z.array(z.string()).optional(),
+  layer: z.string().optional(),
   bytes: z.number().min(0),
   /** What the structure alone shows. */
   findings: z.array(Finding)
@@ -106,6 +109,8 @@ export const Interpretation = z.object({
   holdGaps: z.boolean(),
   /** Whether stored pictures are taken one by one, whatever the times they are shown for. */
   eachPicture: z.boolean().optional(),
+  /** The layer taken of files that hold several; the one meant to be seen where this is absent. */
+  layer: z.string().max(1000).optional(),
   /** Width and height of a pixel, where the file's word is overruled. */
   pixelAspect: z.tuple([z.number().positive(), z.number().positive()]).nullable().optional(),
   /** Colour tags in words, where the file's are overruled. */

@@ -5,6 +5,7 @@ import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import type { JobSource } from '~~/core/job/job'
 import { spaceOf } from '~~/core/prepare/gamut'
+import { sentenceOf } from '~~/core/errors'
 import { parseRate, rateFraction } from '~~/core/rate'
 import type { Interpretation } from '~~/core/source/source'
 
@@ -39,6 +40,11 @@ async function takeRate(text: string): Promise<void> {
   const rate = parseRate(text)
   if (rate) await take('Take another rate', { rate, rateFrom: 'asked' })
   else wrong.value = 'Give a rate as 25, 23.976 or 24000/1001.'
+}
+
+async function takeLayer(layer: string): Promise<void> {
+  wrong.value = null
+  await sources.takeLayer(source, layer).catch((error: unknown) => void (wrong.value = sentenceOf(error)))
 }
 
 async function takeShape(text: string): Promise<void> {
@@ -94,6 +100,22 @@ const rateByHand = computed(() => source.interpretation.rateFrom === 'asked' && 
           as the file says
         </button>
       </dd>
+      <template v-if="facts.layers">
+        <dt>Layer</dt>
+        <dd>
+          <el-select
+            size="small"
+            :model-value="facts.layer"
+            aria-label="Layer taken"
+            @update:model-value="(layer: string) => takeLayer(layer)"
+          >
+            <el-option v-for="layer in facts.layers" :key="layer" :value="layer" :label="layer || 'without a name'" />
+          </el-select>
+          <small :class="{ hand: source.interpretation.layer !== undefined }">{{
+            source.interpretation.layer !== undefined ? 'by hand' : 'the one meant to be seen'
+          }}</small>
+        </dd>
+      </template>
       <dt>Colour</dt>
       <dd>
         <el-select

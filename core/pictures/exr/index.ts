@@ -4,16 +4,17 @@ import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import type { Deliverable } from '../../formats/format'
 import type { Finding } from '../../source/source'
-import { layersOf, type Layer } from './layers'
 import { fromHead } from '../sequence/head'
 import { picturesOf } from '../sequence/pictures'
 import { toHalf } from './half'
 import { packRuns, predict } from './pack'
 import { packPiz } from './piz'
-import { decodeExr, looksLikeExr, readExrInfo } from './read'
+import { decodeExr, layerOf, layersOfFile, looksLikeExr, readExrInfo, type Seen } from './read'
+import { COMPRESSIONS, LOSSY } from './unpack'
 import type { OptionValues } from '../../settings/field'
 
-const COMPRESSIONS: Record<string, { code: number; lines: number }> = {
+/** What it writes, with the scan lines in one chunk. */
+const WRITTEN: Record<string, { code: number; lines: number }> = {
   none: { code: 0, lines: 1 },
   rle: { code: 1, lines: 1 },
   zips: { code: 2, lines: 1 },
@@ -89,7 +90,7 @@ function linesOf(frame: Frame, half: boolean, top: number, count: number): Uint8
 
 function encodeExr(host: Host, frame: Frame, deliverable: Deliverable): Uint8Array {
   const half = isHalf(deliverable.options)
-  const { code, lines } = COMPRESSIONS[String(deliverable.options.compression ?? 'zip')]!
+  const { code, lines } = WRITTEN[String(deliverable.options.compression ?? 'zip')]!
   const head = header(frame, half, code, deliverable)
   const chunks: Uint8Array[] = []
   for (let y = 0; y < frame.height; y += lines) {
@@ -120,22 +121,39 @@ function encodeExr(host: Host, frame: Frame, deliverable: Deliverable): Uint8Arr
   return concatenate([head, table, ...chunks])
 }
 
-/** Which layer is taken, where the file names any. */
-function layerFindings(layers: readonly Layer[], channels: number): Finding[] {
-  const [first, ...others] = layers
-  if (!first || (first.name === '' && others.length === 0 && channels <= 4)) return []
-  const named = (layer: Layer): string => (layer.name === '' ? 'the one without a name' : `"${layer.name}"`)
-  const left = others.length
-    ? `; left out ${others.length === 1 ? 'is' : 'are'} ${others.slice(0, 6).map(named).join(', ')}${others.length > 6 ? ` and ${others.length - 6} more` : ''}`
-    : ''
-  return [
-    {
+/** Which layer is taken, where the file names any, and what cannot be taken at all. */
+function layerFindings(layers: readonly Seen[], taken: Seen, { parts }: ReturnType<typeof readExrInfo>): Finding[] {
+  const findings: Finding[] = []
+  const channels = parts.reduce((sum, part) => sum + part.channels.length, 0)
+  const others = layers.filter(({ title }) => title !== taken.title)
+  const named = ({ title }: Seen): string => (title === '' ? 'the one without a name' : `"${title}"`)
+  if (others.length || (taken.title !== '' && parts.length === 1) || channels > 4) {
+    const left = others.length
+      ? `; left out ${others.length === 1 ? 'is' : 'are'} ${others.slice(0, 6).map(named).join(', ')}${others.length > 6 ? ` and ${others.length - 6} more` : ''}`
+      : ''
+    findings.push({
       id: 'layers',
       severity: others.length ? 'warning' : 'note',
       frames: [],
-      sentence: `The file holds ${channels} channels in ${layers.length === 1 ? 'one layer of colour' : `${layers.length} layers of colour`}: ${named(first)} is taken${left}.`
-    }
-  ]
+      sentence: `The file holds ${channels} channels in ${layers.length === 1 ? 'one layer of colour' : `${layers.length} layers of colour`}: ${named(taken)} is taken${left}.`
+    })
+  }
+  const deep = parts.filter(part => part.deep)
+  if (deep.length)
+    findings.push({
+      id: 'deep-data',
+      severity: 'warning',
+      frames: [],
+      sentence: `Its ${deep.length === 1 ? `part "${deep[0]!.name}" holds` : `${deep.length} parts of that kind hold`} deep data, which is not read.`
+    })
+  if (LOSSY.has(taken.part.compression))
+    findings.push({
+      id: 'lossy-source',
+      severity: 'note',
+      frames: [],
+      sentence: `It is packed with ${COMPRESSIONS[taken.part.compression]}, which keeps colour nearly, not exactly; what is read is what it kept.`
+    })
+  return findings
 }
 
 export const exrSequence = picturesOf(
@@ -187,27 +205,29 @@ export const exrSequence = picturesOf(
   },
   {
     recognises: looksLikeExr,
-    async about(reader) {
+    async about(reader, layer) {
       const info = await fromHead(reader, bytes => readExrInfo(bytes, reader.name))
-      const types = new Set(info.channels.map(channel => channel.type))
-      const rate = info.framesPerSecond
-      const layers = layersOf(info.channels.map(channel => channel.name))
+      const layers = layersOfFile(info)
+      const taken = layerOf(info, layer, reader.name)
+      const { part, channels } = taken
+      const rate = part.framesPerSecond
       return {
-        kind: types.has(2) ? 'OpenEXR, float' : 'OpenEXR, half',
-        width: info.width,
-        height: info.height,
+        kind: part.channels.some(channel => channel.type === 2) ? 'OpenEXR, float' : 'OpenEXR, half',
+        width: part.width,
+        height: part.height,
         bitDepth: 32,
         claim:
-          layers[0] && layers[0].channels[3] !== null
+          channels[3] !== null
             ? { mode: 'premultiplied', matte: '#000000', says: 'OpenEXR is premultiplied by convention' }
             : { mode: 'none', matte: null, says: 'no channel A' },
-        colour: info.chromaticities ? 'linear light, chromaticities given' : 'linear light',
+        colour: part.chromaticities ? 'linear light, chromaticities given' : 'linear light',
         rate: rate && rate[0] > 0 && rate[1] > 0 ? [rate[0], rate[1]] : null,
-        pixelAspect: [info.pixelAspect, 1],
-        findings: layerFindings(layers, info.channels.length)
+        pixelAspect: [part.pixelAspect, 1],
+        ...(layers.length > 1 ? { layers: layers.map(({ title }) => title), layer: taken.title } : {}),
+        findings: layerFindings(layers, taken, info)
       }
     },
-    decode: decodeExr,
+    decode: (host, reader, { layer } = {}) => decodeExr(host, reader, layer),
     encode: encodeExr
   }
 )

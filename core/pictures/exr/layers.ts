@@ -5,6 +5,8 @@ export interface Layer {
   name: string
   /** Index of the channel for each sample of a pixel: red, green, blue, alpha. Grey stands for all three; null is not there. */
   channels: readonly [number | null, number | null, number | null, number | null]
+  /** How likely it is meant to be seen: 0 without a name, 1 by its name, 2 with alpha, 3 the rest. */
+  rank: number
 }
 
 /** How a channel is called by the last part of its name, in either case. */
@@ -23,6 +25,9 @@ const ROLES: Readonly<Record<string, readonly number[]>> = {
 /** Names that renderers give to what they mean to be seen. */
 const SEEN = /(^|[.:_-])(combined|beauty|rgba?|color|colour|main|final|composite)$/i
 
+/** How likely a layer of that name is meant to be seen; lower is likelier. */
+export const rankOf = (name: string, alpha: boolean): number => (name === '' ? 0 : SEEN.test(name) ? 1 : alpha ? 2 : 3)
+
 /** Layers that hold colour, the one to be seen first: channels without a layer, then by name, then the first with alpha. */
 export function layersOf(channels: readonly string[]): Layer[] {
   const layers = new Map<string, (number | null)[]>()
@@ -35,10 +40,12 @@ export function layersOf(channels: readonly string[]): Layer[] {
     for (const role of roles) filled[role] ??= index
     layers.set(name, filled)
   })
-  const rank = ({ name, channels: [, , , alpha] }: Layer): number =>
-    name === '' ? 0 : SEEN.test(name) ? 1 : alpha !== null ? 2 : 3
   return [...layers]
-    .map(([name, filled]): Layer => ({ name, channels: filled as unknown as Layer['channels'] }))
+    .map(([name, filled]): Layer => ({
+      name,
+      channels: filled as unknown as Layer['channels'],
+      rank: rankOf(name, filled[3] !== null)
+    }))
     .filter(({ channels: [r, g, b] }) => r !== null || g !== null || b !== null)
-    .sort((a, b) => rank(a) - rank(b))
+    .sort((a, b) => a.rank - b.rank)
 }

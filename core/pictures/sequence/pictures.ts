@@ -14,17 +14,26 @@ export interface PictureAbout extends Pick<SourceFacts, 'width' | 'height' | 'bi
   pixelAspect?: SourceFacts['pixelAspect']
   tags?: SourceFacts['tags']
   findings?: SourceFacts['findings']
+  /** Pictures that lie over each other in one file, by what they are called, and which is taken. Only where there are several. */
+  layers?: SourceFacts['layers']
+  layer?: SourceFacts['layer']
+}
+
+/** Which of a file's pictures is meant: a page's number, a layer's name. */
+export interface Which {
+  page?: number
+  layer?: string
 }
 
 export interface PictureCodec {
   /** Whether these first bytes are of this kind. May look further, as animated files begin like still ones. */
   recognises(head: Uint8Array, reader: ByteReader): boolean | Promise<boolean>
-  about(reader: ByteReader): Promise<PictureAbout>
+  about(reader: ByteReader, layer?: string): Promise<PictureAbout>
   /** Pictures within one file, where there may be several: what `decode` is given for each. */
   pages?(reader: ByteReader): Promise<readonly number[]>
-  decode(host: Host, reader: ByteReader, page?: number): Promise<Frame>
+  decode(host: Host, reader: ByteReader, which?: Which): Promise<Frame>
   /** The proof's decoder, where another than `decode` can be had. */
-  proofDecode?(host: Host, reader: ByteReader, page?: number): Promise<Frame>
+  proofDecode?(host: Host, reader: ByteReader, which?: Which): Promise<Frame>
   encode(host: Host, frame: Frame, deliverable: Deliverable): Uint8Array | Promise<Uint8Array>
 }
 
@@ -38,15 +47,20 @@ function leftPages(pages: number): Finding[] {
   return [{ id: 'pages', severity: 'warning', frames: [], sentence }]
 }
 
+interface Opening {
+  name: string
+  files: readonly FileRef[]
+  host: Host
+  layer?: string | undefined
+}
+
 async function openPictures(
   codec: PictureCodec,
   decode: PictureCodec['decode'],
-  name: string,
-  files: readonly FileRef[],
-  host: Host
+  { name, files, host, layer }: Opening
 ): Promise<OpenedPictures> {
   const first = await host.openFile(files[0]!)
-  const about = await codec.about(first)
+  const about = await codec.about(first, layer)
   const within = (await codec.pages?.(first)) ?? []
   await first.close()
   // a file of several pages is a sequence by itself; in a sequence of files the first page of each counts
@@ -64,6 +78,7 @@ async function openPictures(
     claim: about.claim,
     colour: about.colour,
     ...(about.tags ? { tags: about.tags } : {}),
+    ...(about.layers ? { layers: about.layers, layer: about.layer } : {}),
     pixelAspect: about.pixelAspect ?? [1, 1],
     plays: null,
     bytes: files.reduce((sum, file) => sum + file.size, 0),
@@ -81,7 +96,10 @@ async function openPictures(
       try {
         const bytes = held ?? (await readAll(reader))
         if (pages && bytes.length <= MOST_HELD) held = bytes
-        const frame = await decode(host, memoryReader(reader.name, bytes), pages?.[index])
+        const frame = await decode(host, memoryReader(reader.name, bytes), {
+          ...(pages ? { page: pages[index]! } : {}),
+          ...(layer === undefined ? {} : { layer })
+        })
         if (frame.width !== facts.width || frame.height !== facts.height)
           throw unreadable(
             reader.name,
@@ -125,8 +143,9 @@ export function picturesOf(own: Omit<PictureKind, Shared>, codec: PictureCodec):
       const { width, height, bitDepth, claim } = await codec.about(reader)
       return { width, height, bitDepth, claim }
     },
-    open: (name, files, host) => openPictures(codec, codec.decode, name, files, host),
-    openForProof: (name, files, host) => openPictures(codec, codec.proofDecode ?? codec.decode, name, files, host),
+    open: (name, files, host, layer) => openPictures(codec, codec.decode, { name, files, host, layer }),
+    openForProof: (name, files, host, layer) =>
+      openPictures(codec, codec.proofDecode ?? codec.decode, { name, files, host, layer }),
     encode: async (host, frame, deliverable) => codec.encode(host, frame, deliverable),
     assemble(target, deliverable) {
       if (target.kind !== 'pictures') throw new TypeError('a sequence is delivered as pictures')

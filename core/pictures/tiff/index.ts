@@ -157,7 +157,7 @@ export const tiffSequence = picturesOf(
       return upright(about, info.orientation)
     },
     pages: pagesOf,
-    decode: decodeTiff,
+    decode: (host, reader, { page } = {}) => decodeTiff(host, reader, page),
     encode: encodeTiff
   }
 )
