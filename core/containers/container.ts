@@ -141,6 +141,8 @@ export interface Container {
   refuses?(options: OptionValues, rate: Rate | null): string | null
   /** Whether a file begins as one of this container. `head` is the first 4 KiB. */
   recognise(head: Uint8Array): boolean
+  /** True for files of other names that are built the same way, and may hold a codec that is read here. */
+  resembles?(head: Uint8Array): boolean
   /** Reads where everything lies. Rejects with one clear error where the file is damaged. */
   demux(reader: ByteReader): Promise<Film>
   /** Begins a file. `feed` gives the sound that `plan.sound` announces. */

@@ -7,12 +7,15 @@ import { avi } from '../containers/avi'
 import { ffv1 } from '../codecs/ffv1'
 import { animation } from '../codecs/animation'
 import { png } from '../codecs/png'
-import { prores4444, prores4444Xq } from '../codecs/prores'
+import { prores422, prores4444, prores4444Xq } from '../codecs/prores'
 import { bitmap, uncompressed } from '../codecs/uncompressed'
 import { quicktime } from '../containers/quicktime'
 import { vp8, vp9 } from '../codecs/vpx'
 import { webm } from '../containers/matroska/webm'
 import { filmFormat } from './film'
+
+const PLATE = 'It has no alpha: it is read to pull a matte from.'
+const SELDOM = 'It is read as it comes; hardly a program takes it in Matroska, where FFV1 is at home.'
 
 export const films = [
   filmFormat({
@@ -137,5 +140,68 @@ export const films = [
     codec: magicyuv,
     traits: [],
     readOnly: 'This codec is read, not written; AVI FFV1 is as lossless and smaller.'
+  }),
+  filmFormat({
+    id: 'quicktime-prores-422',
+    name: 'QuickTime ProRes 422',
+    tag: 'MOV ProRes 422',
+    container: quicktime,
+    codec: prores422,
+    traits: [],
+    readOnly: PLATE
+  }),
+  filmFormat({
+    id: 'mxf-prores-422',
+    name: 'MXF ProRes 422',
+    tag: 'MXF ProRes 422',
+    container: mxf,
+    codec: prores422,
+    traits: [],
+    readOnly: PLATE
+  }),
+  filmFormat({
+    id: 'matroska-prores-422',
+    name: 'Matroska ProRes 422',
+    tag: 'MKV ProRes 422',
+    container: matroska,
+    codec: prores422,
+    traits: [],
+    readOnly: PLATE
+  }),
+  filmFormat({
+    id: 'matroska-prores-4444',
+    name: 'Matroska ProRes 4444',
+    tag: 'MKV ProRes 4444',
+    container: matroska,
+    codec: prores4444,
+    traits: [],
+    readOnly: SELDOM
+  }),
+  filmFormat({
+    id: 'matroska-prores-4444-xq',
+    name: 'Matroska ProRes 4444 XQ',
+    tag: 'MKV ProRes 4444 XQ',
+    container: matroska,
+    codec: prores4444Xq,
+    traits: [],
+    readOnly: SELDOM
+  }),
+  filmFormat({
+    id: 'matroska-png',
+    name: 'Matroska PNG',
+    tag: 'MKV PNG',
+    container: matroska,
+    codec: png,
+    traits: [],
+    readOnly: SELDOM
+  }),
+  filmFormat({
+    id: 'matroska-animation',
+    name: 'Matroska Animation RLE',
+    tag: 'MKV Animation RLE',
+    container: matroska,
+    codec: animation,
+    traits: [],
+    readOnly: SELDOM
   })
 ]

@@ -42,7 +42,14 @@ export const FORMAT_IDS = [
   'matroska-ffv1',
   'quicktime-ffv1',
   'avi-utvideo',
-  'avi-magicyuv'
+  'avi-magicyuv',
+  'quicktime-prores-422',
+  'mxf-prores-422',
+  'matroska-prores-4444',
+  'matroska-prores-4444-xq',
+  'matroska-prores-422',
+  'matroska-png',
+  'matroska-animation'
 ] as const
 export type FormatId = (typeof FORMAT_IDS)[number]
 

@@ -2,7 +2,7 @@
 import { unreadable, wrongCall } from '../errors'
 import type { ByteReader } from '../files/file'
 import { containers } from '../containers'
-import type { Film } from '../containers/container'
+import type { Container, Film } from '../containers/container'
 import { films } from './films'
 import type { Format, HostNeed } from './format'
 import type { Host } from '../host'
@@ -26,17 +26,23 @@ export function runsOn(format: Format, host: Partial<Pick<Host, HostNeed>>): boo
   return !format.needs || host[format.needs] !== undefined
 }
 
+/** The row that reads a film's track. */
+const rowOf = (container: Container, { picture }: Film): Format | undefined =>
+  formats.find(row => row.container === container.id && row.reads!(picture))
+
 /** Finds the format of a file from its bytes; its name is not believed. Null when none fits; rejects when the file is damaged. */
 export async function recognise(reader: ByteReader): Promise<{ format: Format; kind: 'film' | 'picture' } | null> {
   const head = await reader.read(0, 4096)
   if (head.length === 0) throw unreadable(reader.name, null, 'the file is empty')
   const container = containers.find(known => known.recognise(head))
-  let film: Film | null = null
-  if (container) {
-    film = await container.demux(reader)
-    const format = formats.find(row => row.container === container.id && row.reads!(film!.picture))
-    if (format) return { format, kind: 'film' }
-  }
+  const film = container ? await container.demux(reader) : null
+  const row = container && rowOf(container, film!)
+  if (row) return { format: row, kind: 'film' }
+  // a film of another brand may be built the same way, and hold what only a container of that kind is read for
+  const like = container ? undefined : containers.find(known => known.resembles?.(head))
+  const liked = like && (await like.demux(reader).catch(() => null))
+  const similar = like && liked && rowOf(like, liked)
+  if (similar) return { format: similar, kind: 'film' }
   for (const format of formats) {
     const kind = format.container ? null : await format.recognise(head, reader)
     if (kind) return { format, kind }

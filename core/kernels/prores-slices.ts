@@ -10,12 +10,13 @@ export interface Slice {
 
 export const LOG2_SLICE = 3
 
-export function slicesOf(width: number, height: number): Slice[] {
+/** Slices of at most `1 << log2` macroblocks. */
+export function slicesOf(width: number, height: number, log2 = LOG2_SLICE): Slice[] {
   const slices: Slice[] = []
   const columns = Math.ceil(width / 16)
   for (let y = 0; y < height; y += 16) {
     let at = 0
-    for (let size = 1 << LOG2_SLICE; size > 0; size >>= 1) {
+    for (let size = 1 << log2; size > 0; size >>= 1) {
       while (columns - at >= size) {
         slices.push({ x: at * 16, y, mbs: size })
         at += size

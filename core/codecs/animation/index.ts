@@ -63,7 +63,7 @@ class RleDecoder implements Decoder {
 const interval = (options: OptionValues): number => Number(options['key-interval'] ?? 1)
 
 export const animation: PictureCodec = {
-  names: { quicktime: ['rle '] },
+  names: { quicktime: ['rle '], matroska: ['V_QUICKTIME/rle '] },
   about({ depth }, _, file) {
     if (depth !== 16 && depth !== 24 && depth !== 32)
       throw unreadable(

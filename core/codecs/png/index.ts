@@ -7,7 +7,11 @@ import { hasAlpha, readPngInfo } from '../../pictures/png/header'
 import { decodeIndependently } from '../../pictures/png/independent'
 
 export const png: PictureCodec = {
-  names: { quicktime: ['png '], avi: ['MPNG', 'PNG1'] },
+  names: {
+    quicktime: ['png '],
+    avi: ['MPNG', 'PNG1'],
+    matroska: ['V_MPNG', 'V_PNG1', 'V_QUICKTIME/png ']
+  },
   async about(track, first, file) {
     const info = await readPngInfo(memoryReader(`${file}, frame 1`, first))
     const { header } = info

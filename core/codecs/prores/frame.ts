@@ -84,12 +84,13 @@ export interface ParsedFrame {
   width: number
   height: number
   alphaBits: 0 | 8 | 16
-  interlaced: boolean
+  /** Two pictures, one for each field, and which comes first; null for one picture. */
+  fields: 'top-first' | 'bottom-first' | null
   /** Codes of ITU-T H.273; 2 and 0 say nothing. */
   primaries: number
   transfer: number
   matrix: number
-  /** Where the one picture of a progressive frame begins. */
+  /** Where the first picture begins. */
   pictureAt: number
 }
 
@@ -107,7 +108,7 @@ export function parseFrame(data: Uint8Array, file: string, place: string): Parse
     width: view.getUint16(16),
     height: view.getUint16(18),
     alphaBits: alphaType === 2 ? 16 : alphaType === 1 ? 8 : 0,
-    interlaced: ((view.getUint8(20) >> 2) & 3) !== 0,
+    fields: ([null, 'top-first', 'bottom-first', null] as const)[(view.getUint8(20) >> 2) & 3]!,
     primaries: view.getUint8(22),
     transfer: view.getUint8(23),
     matrix: view.getUint8(24),
@@ -120,26 +121,48 @@ export interface PlacedSlice extends Slice {
   size: number
 }
 
-/** Slices of the picture with their places, every one checked against the frame. */
-export function placeSlices(data: Uint8Array, frame: ParsedFrame, file: string, place: string): PlacedSlice[] {
+/** A picture within a frame: all of its lines, or those of one field. */
+export interface PlacedPicture {
+  height: number
+  slices: PlacedSlice[]
+  /** Where the picture ends. */
+  end: number
+}
+
+/** Slices of the picture at `at`, of so many lines, with their places; every one checked against the frame. */
+export function placeSlices(
+  data: Uint8Array,
+  { at, width, height }: { at: number; width: number; height: number },
+  file: string,
+  place: string
+): PlacedPicture {
   const fail = (matter: string): Error => unreadable(file, place, matter)
   const view = new DataView(data.buffer, data.byteOffset, data.byteLength)
-  const at = frame.pictureAt
   if (at + 8 > data.length) throw fail('the frame ends before its picture')
   const header = view.getUint8(at) >> 3
   const log2 = (view.getUint8(at + 7) >> 4) & 3
-  if (header < 8 || log2 !== LOG2_SLICE)
-    throw fail(`its slices are ${1 << log2} macroblocks wide; Pour reads alpha from slices of ${1 << LOG2_SLICE}`)
-  const slices = slicesOf(frame.width, frame.height)
+  if (header < 8) throw fail('the header of a picture is damaged')
+  const slices = slicesOf(width, height, log2)
   let offset = at + header + 2 * slices.length
-  return slices.map((slice, i) => {
+  const placed = slices.map((slice, i) => {
     const entry = at + header + 2 * i
     if (entry + 2 > data.length) throw fail('the table of slices is cut short')
     const size = view.getUint16(entry)
     if (offset + size > data.length)
       throw fail(`slice ${i + 1} of ${slices.length} lies beyond the frame; it was cut short`)
-    const placed = { ...slice, offset, size }
+    const found = { ...slice, offset, size }
     offset += size
-    return placed
+    return found
   })
+  return { height, slices: placed, end: at + view.getUint32(at + 1) }
+}
+
+/** The picture of a frame, or the two of its fields: first the one that is shown first. */
+export function picturesOf(data: Uint8Array, frame: ParsedFrame, file: string, place: string): PlacedPicture[] {
+  const { width, height, fields, pictureAt } = frame
+  if (!fields) return [placeSlices(data, { at: pictureAt, width, height }, file, place)]
+  // the top field has the odd line, where there is one
+  const lines = fields === 'top-first' ? [(height + 1) >> 1, height >> 1] : [height >> 1, (height + 1) >> 1]
+  const first = placeSlices(data, { at: pictureAt, width, height: lines[0]! }, file, place)
+  return [first, placeSlices(data, { at: first.end, width, height: lines[1]! }, file, place)]
 }

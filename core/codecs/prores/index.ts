@@ -1,30 +1,24 @@
-/** ProRes 4444 and 4444 XQ: 12-bit colour, alpha of 8 or 16 bits kept exactly. Encoder after SMPTE RDD 36. */
+/** ProRes: 4444 and 4444 XQ with alpha of 8 or 16 bits kept exactly, written and read; 422 read. After SMPTE RDD 36. */
 import { isTagged, type ColourTags } from '../../colour-tags'
 import { Decoder as Turbo, Frame as TurboFrame } from 'turbores'
 import { unreachable, unreadable } from '../../errors'
 import type { Packets, PictureTrack } from '../../containers/container'
 import { withDepth } from '../../frame/depth'
-import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
-import { BT2020, BT601, BT709 } from '../../frame/weights'
+import type { Frame } from '../../frame/frame'
+import { rgbOf, spread, usualWeights, WEIGHTS } from '../ycc'
 import type { Host } from '../../host'
-import type { Decoder, PictureCodec } from '../codec'
+import { concatenate } from '../../files/bytes'
+import { fields, letters } from '../../containers/quicktime/atoms'
+import type { About, Decoder, PictureCodec } from '../codec'
 import { decodeAlpha } from './alpha'
 import { parseFrame, wrapFrame, type ParsedFrame } from './frame'
 import { withinBudget } from './rate'
 import type { Fields, OptionValues } from '../../settings/field'
 
-/** Luma weights of red and blue by H.273 matrix code: BT.709, BT.601 (two codes), BT.2020. */
-const WEIGHTS: Record<number, { kr: number; kb: number; name: string }> = {
-  1: { ...BT709, name: 'BT.709' },
-  5: { ...BT601, name: 'BT.601' },
-  6: { ...BT601, name: 'BT.601' },
-  9: { ...BT2020, name: 'BT.2020' }
-}
-
 /** The matrix a frame is in: what it says, else what the film says, else BT.601 up to 576 lines and BT.709 above. */
 function matrixOf(frame: ParsedFrame, film: PictureTrack): { kr: number; kb: number; name: string; told: boolean } {
   const told = WEIGHTS[frame.matrix] ?? WEIGHTS[film.colour?.[2] ?? 0]
-  return told ? { ...told, told: true } : { ...WEIGHTS[frame.height <= 576 ? 6 : 1]!, told: false }
+  return told ? { ...told, told: true } : { ...usualWeights(frame.height), told: false }
 }
 
 /** Colour through a library's decoder, alpha at full depth through our own reader; the two alphas are held against each other. */
@@ -39,7 +33,7 @@ class ProresDecoder implements Decoder {
 
   async frame(index: number): Promise<Frame> {
     const { track, file } = this.packets
-    const data = await this.packets.data(index)
+    const data = whole(await this.packets.data(index), track)
     const place = `frame ${index + 1}`
     const fail = (matter: string): Error => unreadable(file, place, matter)
     const header = parseFrame(data, file, place)
@@ -48,22 +42,25 @@ class ProresDecoder implements Decoder {
     const { codedWidth, codedHeight, visibleWidth: width, visibleHeight: height, frameData, pixelFormat } = decoded
     if (width !== track.width || height !== track.height)
       throw fail(`the frame is ${width}x${height}; the film is ${track.width}x${track.height}`)
-    if (!pixelFormat.startsWith('I444') || !pixelFormat.endsWith('P12'))
-      throw fail(`its samples are ${pixelFormat}; only 4:4:4 of 12 bits is read`)
+    const sampling = /^I(444|422)A?P(10|12)$/.exec(pixelFormat)
+    if (!sampling) throw fail(`its samples are ${pixelFormat}; 4:4:4 and 4:2:2 of 10 and 12 bits are read`)
     // the decoder's memory is its own and may move: nothing below waits before the planes have been used
-    const planes =
+    const given =
       frameData.byteOffset % 2
         ? new Uint16Array(frameData.slice().buffer)
         : new Uint16Array(frameData.buffer, frameData.byteOffset, frameData.byteLength >> 1)
     const planeSize = codedWidth * codedHeight
     const alpha = decodeAlpha(data, this.host.kernels, file, place, header)
-    if (alpha && planes.length >= 4 * planeSize) this.agree(alpha, planes, planeSize, codedWidth, width, height, fail)
-    const samples = this.host.kernels.yccToRgba(
-      { planes, stride: codedWidth, planeSize, width, height },
-      alpha,
-      matrixOf(header, track)
-    )
-    return { width, height, depth: 16, samples, alpha: alpha ? STRAIGHT : OPAQUE, transfer: 'srgb' }
+    const half = sampling[1] === '422'
+    const planes = half
+      ? spreadPlanes(given, codedWidth, codedHeight)
+      : given.length >= 3 * planeSize
+        ? given.subarray(0, 3 * planeSize)
+        : given
+    const deep = sampling[2] === '10' ? planes.map(code => code << 2) : planes
+    if (alpha && !half && sampling[2] === '12' && given.length >= 4 * planeSize)
+      this.agree(alpha, given, planeSize, codedWidth, width, height, fail)
+    return rgbOf({ planes: deep, stride: codedWidth, width, height, alpha }, matrixOf(header, track), this.host.kernels)
   }
 
   /** Both readers must have found the same alpha, to the 12 bits that the library gives. */
@@ -94,6 +91,27 @@ class ProresDecoder implements Decoder {
     this.target.clear()
     await this.decoder.close()
   }
+}
+
+/** Planes of 4:2:2 with their colour made as wide as their luma. */
+function spreadPlanes(given: Uint16Array, width: number, height: number): Uint16Array {
+  const size = width * height
+  const planes = new Uint16Array(3 * size)
+  planes.set(given.subarray(0, size))
+  for (const n of [0, 1])
+    spread(given.subarray(size + (n * size) / 2, size + ((n + 1) * size) / 2), planes.subarray((n + 1) * size), {
+      width,
+      height,
+      from: width / 2,
+      into: width
+    })
+  return planes
+}
+
+/** A frame as QuickTime and MXF hold it: Matroska leaves out the size and the letters before it. */
+function whole(data: Uint8Array, { container }: PictureTrack): Uint8Array {
+  if (container !== 'matroska' || String.fromCharCode(...data.subarray(4, 8)) === 'icpf') return data
+  return concatenate([fields([32, data.length + 8]), letters('icpf'), data])
 }
 
 /** A decoder for one of the profiles, by the four letters that QuickTime knows it by. */
@@ -151,32 +169,68 @@ interface Profile {
   finest: number
 }
 
+/** What a film says of itself by its first frame. */
+function aboutFrame(name: string, track: PictureTrack, first: Uint8Array, file: string): About {
+  const header = parseFrame(whole(first, track), file, 'frame 1')
+  const matrix = matrixOf(header, track)
+  const untold = {
+    id: 'colour-untagged',
+    severity: 'note' as const,
+    frames: [],
+    sentence: `The film does not say which colour matrix it is in; ${matrix.name} is taken, as is usual for ${header.height} lines.`
+  }
+  return {
+    kind: `${name}, ${header.alphaBits ? `${header.alphaBits} bit alpha` : 'no alpha plane'}`,
+    bitDepth: 16,
+    carriesAlpha: header.alphaBits > 0,
+    colour: matrix.told ? `${matrix.name}, limited range` : null,
+    tags: tagsOf(header, track),
+    findings: matrix.told ? [] : [untold]
+  }
+}
+
+const PROOF_READER = {
+  name: "turbores for colour, Pour's own reader for alpha, the two alphas compared at 12 bits",
+  independent: true
+}
+
+/** What it is called in Matroska: the letters of QuickTime stand in the codec's private data. */
+const inMatroska = (code: string): string => `V_PRORES/${code}`
+
+/** The profiles of 4:2:2, by the letters of QuickTime, and their labels in MXF (SMPTE RDD 44, table 3). */
+const PLATES: Readonly<Record<string, { name: string; label: string }>> = {
+  apco: { name: 'ProRes 422 Proxy', label: '060e2b340401010d0401020203060100' },
+  apcs: { name: 'ProRes 422 LT', label: '060e2b340401010d0401020203060200' },
+  apcn: { name: 'ProRes 422', label: '060e2b340401010d0401020203060300' },
+  apch: { name: 'ProRes 422 HQ', label: '060e2b340401010d0401020203060400' }
+}
+
+/** The letters of QuickTime of a track, whichever container names it. */
+function plateOf({ code }: PictureTrack): string {
+  const found = Object.entries(PLATES).find(([letters, { label }]) =>
+    [letters, label, inMatroska(letters)].includes(code)
+  )
+  return found![0]
+}
+
+/** 4:2:2: films to pull mattes from, read only. */
+export const prores422: PictureCodec = {
+  names: {
+    quicktime: Object.keys(PLATES),
+    mxf: Object.values(PLATES).map(({ label }) => label),
+    matroska: Object.keys(PLATES).map(inMatroska)
+  },
+  about: (track, first, file) => aboutFrame(PLATES[plateOf(track)]!.name, track, first, file),
+  decoder: (packets, host) => openDecoder(plateOf(packets.track), packets, host),
+  proofReader: PROOF_READER
+}
+
 function profile({ name, code, label, bitsPerMacroblock, finest }: Profile): PictureCodec {
   return {
-    names: { quicktime: [code], mxf: [label] },
-    about(track, first, file) {
-      const header = parseFrame(first, file, 'frame 1')
-      const matrix = matrixOf(header, track)
-      const untold = {
-        id: 'colour-untagged',
-        severity: 'note' as const,
-        frames: [],
-        sentence: `The film does not say which colour matrix it is in; ${matrix.name} is taken, as is usual for ${header.height} lines.`
-      }
-      return {
-        kind: `${name}, ${header.alphaBits ? `${header.alphaBits} bit alpha` : 'no alpha plane'}`,
-        bitDepth: 16,
-        carriesAlpha: header.alphaBits > 0,
-        colour: matrix.told ? `${matrix.name}, limited range` : null,
-        tags: tagsOf(header, track),
-        findings: matrix.told ? [] : [untold]
-      }
-    },
+    names: { quicktime: [code], mxf: [label], matroska: [inMatroska(code)] },
+    about: (track, first, file) => aboutFrame(name, track, first, file),
     decoder: (packets, host) => openDecoder(code, packets, host),
-    proofReader: {
-      name: "turbores for colour, Pour's own reader for alpha, the two alphas compared at 12 bits",
-      independent: true
-    },
+    proofReader: PROOF_READER,
     coder: {
       lossless: false,
       exactAlpha: true,

@@ -6,6 +6,8 @@ import type { PictureTrack } from '../../containers/container'
 import { unreadable } from '../../errors'
 import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import { standalone, type About, type PictureCodec } from '../codec'
+import { usualWeights, WEIGHTS } from '../ycc'
+import { LAYOUT_CODES, layoutOf, unpackLayout, type Layout } from './layouts'
 import { bitmapSize, packedBitmap, unpackBitmap } from './bitmap'
 
 function packed8(frame: Frame): Uint8Array {
@@ -78,6 +80,28 @@ function aboutDepth({ depth }: PictureTrack, file: string, place: string): About
   return { kind: `uncompressed, ${depth} bit`, bitDepth: 8, carriesAlpha: depth === 32 }
 }
 
+/** What a film of Y'CbCr says of its matrix, else what is usual for its lines. */
+const weightsOf = ({ colour, height }: PictureTrack): ReturnType<typeof usualWeights> & { told: boolean } => {
+  const told = WEIGHTS[colour?.[2] ?? 0]
+  return told ? { ...told, told: true } : { ...usualWeights(height), told: false }
+}
+
+/** Layouts of Y'CbCr say nothing of the range of their alpha. */
+function aboutLayout({ name, depth, alpha, ycc }: Layout, track: PictureTrack): About {
+  const about: About = { kind: name, bitDepth: depth, carriesAlpha: alpha }
+  if (!ycc) return about
+  const matrix = weightsOf(track)
+  const findings: NonNullable<About['findings']> = []
+  const note = (id: string, sentence: string): void =>
+    void findings.push({ id, severity: 'note', frames: [], sentence })
+  if (!matrix.told)
+    note(
+      'colour-untagged',
+      `The film does not say which colour matrix it is in; ${matrix.name} is taken, as is usual for ${track.height} lines.`
+    )
+  return { ...about, colour: matrix.told ? `${matrix.name}, limited range` : null, findings }
+}
+
 const READER = { name: "Pour's own reader of uncompressed samples", independent: false }
 
 const tooShort = (file: string, place: string, { width, height }: PictureTrack, has: number, least: number): Error =>
@@ -85,14 +109,28 @@ const tooShort = (file: string, place: string, { width, height }: PictureTrack, 
 
 /** Uncompressed pictures of QuickTime. */
 export const uncompressed: PictureCodec = {
-  names: { quicktime: ['raw ', 'b64a'] },
+  names: { quicktime: ['raw ', 'b64a', ...LAYOUT_CODES] },
   about(track, _, file) {
     if (track.code === 'b64a') return { kind: 'uncompressed ARGB, 16 bit', bitDepth: 16, carriesAlpha: true }
+    const layout = layoutOf(track.code)
+    if (layout) return aboutLayout(layout, track)
     return aboutDepth(track, file, 'atom stsd')
   },
-  decoder(packets) {
+  decoder(packets, { kernels }) {
     const { track, file } = packets
     const { width, height } = track
+    const layout = layoutOf(track.code)
+    if (layout) {
+      const size = layout.row(width) * height
+      const weights = weightsOf(track)
+      return Promise.resolve(
+        standalone(packets, (data, place) =>
+          data.length < size
+            ? Promise.reject(tooShort(file, place, track, data.length, size))
+            : Promise.resolve(unpackLayout(track.code, data, track, { weights, kernels }))
+        )
+      )
+    }
     const bits = widthOf(track)
     const least = ((width * bits) / 8) * height
     return Promise.resolve(

@@ -265,6 +265,15 @@ function soundOf(entry: Entry, blocks: readonly (Block & { laced: boolean })[]):
   }
 }
 
+/** What was made for QuickTime and carries its letters, or all of its sample description, along. */
+function quicktimeOf({ codec, config }: Entry): { code: string; depth: number } | null {
+  const letters = (at: number): string => new TextDecoder('latin1').decode(config.subarray(at, at + 4))
+  if (codec === 'V_PRORES' && config.length >= 4) return { code: `${codec}/${letters(0)}`, depth: 0 }
+  if (codec !== 'V_QUICKTIME' || config.length < 8) return null
+  const depth = config.length >= 86 ? new DataView(config.buffer, config.byteOffset).getUint16(82) : 0
+  return { code: `${codec}/${letters(4)}`, depth }
+}
+
 /** Reads a film's tracks and blocks. Rejects with one clear error where it is damaged. */
 export async function readMatroska(reader: ByteReader): Promise<Film> {
   const fail = (place: string | null, matter: string): Error => unreadable(reader.name, place, matter)
@@ -319,7 +328,10 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
   const beside = numberIn(entry.video, ID.alphaMode, 0) === 1 || pictures[0]!.side !== undefined
   // what was made for AVI carries its bitmap header along
   const bitmap = entry.codec === 'V_MS/VFW/FOURCC' && entry.config.length >= 40
-  const code = bitmap ? `V_${new TextDecoder('latin1').decode(entry.config.subarray(16, 20))}` : entry.codec
+  const described = quicktimeOf(entry)
+  const code = bitmap
+    ? `V_${new TextDecoder('latin1').decode(entry.config.subarray(16, 20))}`
+    : (described?.code ?? entry.codec)
   const unit = numberIn(entry.video, ID.displayUnit, 0)
   const shown = [numberIn(entry.video, ID.displayWidth, width), numberIn(entry.video, ID.displayHeight, height)]
   const shape = unit === 0 || unit === 3 ? nearestRate([shown[0]! * height, shown[1]! * width]) : null
@@ -340,7 +352,7 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
       config: bitmap ? entry.config.slice(40) : entry.config,
       width,
       height,
-      depth: 0,
+      depth: described?.depth ?? 0,
       bottomUp: false,
       claim: carriesAlpha =>
         !carriesAlpha

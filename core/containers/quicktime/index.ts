@@ -36,6 +36,7 @@ export const quicktime: Container = {
   refusesRate: () => null,
   refuses: (options, rate) => (options.timecode && rate ? timecodeProblem(String(options.timecode), rate) : null),
   recognise: looksLikeQuickTime,
+  resembles: head => String.fromCharCode(...head.subarray(4, 8)) === 'ftyp',
   demux: readFilm,
   mux: assembleFilm,
   overhead: filmOverhead
