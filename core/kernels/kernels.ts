@@ -231,6 +231,13 @@ export interface Examined {
   alpha: { triples: Triples; plane: AlphaPlane } | null
 }
 
+export interface StripHow {
+  width: number
+  channels: 3 | 4
+  predicted: boolean
+  pack: 'none' | 'lzw' | 'zlib'
+}
+
 export interface Kernels {
   readonly name: 'plain' | 'wasm'
   /** Straight to premultiplied on `matte` (codes of the depth): round((c*a + m*(full-a)) / full). Alpha is copied. Returns new samples. */
@@ -315,6 +322,13 @@ export interface Kernels {
   ffv1Decode(data: Uint8Array, start: Ffv1Start, states: Uint8Array, plan: Ffv1Plan): Uint8Array | Uint16Array | null
   /** Codes the top left of `samples`, whose rows are `stride` pixels long, behind a head. Both builds write the same bytes. */
   ffv1Encode(samples: Uint8Array | Uint16Array, stride: number, begun: Ffv1Begun, plan: Ffv1Plan): Uint8Array
+  /** LZW of TIFF 6.0, section 13. Both builds write the same bytes. */
+  lzw(bytes: Uint8Array): Uint8Array
+  /**
+   * Whole rows of RGBA as a TIFF strip holds them, little-endian: without alpha for 3 `channels`, `predicted` as differences from the
+   * pixel before (section 14). Packed by LZW or zlib where asked.
+   */
+  strip(samples: Uint8Array | Uint16Array, how: StripHow): Uint8Array
   /** CRC-32 of PNG and ZIP, continued from `crc`. */
   crc32(bytes: Uint8Array, crc?: number): number
   /**

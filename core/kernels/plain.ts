@@ -12,6 +12,7 @@ import { compare, look } from './plain-compare'
 import { examine } from './plain-examine'
 import { prores } from './plain-prores'
 import { readingsApart, proresAlpha } from './plain-prores-alpha'
+import { lzw, stripRows } from './plain-lzw'
 import { triples } from './plain-triples'
 import { ffv1Decode, ffv1Encode } from './plain-ffv1'
 import { rleDecode, rleEncode } from './plain-rle'
@@ -176,6 +177,11 @@ export const plainKernels: Kernels = {
   proresAlpha,
   yccToRgba,
   zlib: bytes => zlibSync(bytes),
+  lzw,
+  strip(samples, how) {
+    const rows = stripRows(samples, how)
+    return how.pack === 'lzw' ? lzw(rows) : how.pack === 'zlib' ? zlibSync(rows) : rows
+  },
   crc32,
   pngPack(samples, width, height, channels) {
     const pixelBytes = channels * samples.BYTES_PER_ELEMENT

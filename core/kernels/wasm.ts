@@ -5,6 +5,7 @@ import { toLinear } from './ciede2000'
 import { BLOCK_BYTES, digitsOf, freshLanes, lastBlock } from './fingerprint'
 import type { Counts, Kernels } from './kernels'
 import type { Ended } from './lease'
+import { lzwRoom } from './plain-lzw'
 import { rleBound } from './plain-rle'
 import { STRETCH, usedStretches } from './stretches'
 import { wasmCompare, type CompareExports } from './wasm-compare'
@@ -49,6 +50,16 @@ type Exports = CompareExports &
       to: number
     ): void
     zlib(from: number, n: number, to: number, work: number): number
+    stripRows(
+      from: number,
+      to: number,
+      width: number,
+      rows: number,
+      channels: number,
+      wide: number,
+      predicted: number
+    ): void
+    lzwPack(from: number, n: number, to: number, table: number): number
     crc32(from: number, n: number, crc: number): number
     rleEncode(pixels: number, before: number, width: number, height: number, depth: number, to: number): number
     rleDecode(
@@ -322,6 +333,26 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       return new Uint16Array(taken(to, size).buffer)
     },
     zlib,
+    lzw(bytes) {
+      const [from, to, table] = lay(bytes.length, lzwRoom(bytes.length), 65536) as [number, number, number]
+      new Uint8Array(exports.memory.buffer).set(bytes, from)
+      return taken(to, exports.lzwPack(from, bytes.length, to, table))
+    },
+    strip(samples, { width, channels, predicted, pack }) {
+      const wide = samples instanceof Uint16Array
+      const size = (samples.byteLength / 4) * channels
+      const [from, rows, to, area] = lay(
+        samples.byteLength,
+        channels === 4 ? 0 : size,
+        pack === 'lzw' ? lzwRoom(size) : pack === 'zlib' ? packedRoom(size) : 0,
+        pack === 'lzw' ? 65536 : pack === 'zlib' ? work : 0
+      ) as [number, number, number, number]
+      const at = channels === 4 ? from : rows
+      new Uint8Array(exports.memory.buffer).set(bytesOf(samples), from)
+      exports.stripRows(from, at, width, samples.length / 4 / width, channels, wide ? 1 : 0, predicted ? 1 : 0)
+      if (pack === 'none') return taken(at, size)
+      return taken(to, pack === 'lzw' ? exports.lzwPack(at, size, to, area) : exports.zlib(at, size, to, area))
+    },
     pngPack,
     pngUnpack,
     rleEncode(pixels, before, width, height, depth) {

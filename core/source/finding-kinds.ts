@@ -28,6 +28,8 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   layers: { tag: 'one layer of several', ofTheFile: true, leftOut: 'beside' },
   'deep-data': { tag: 'deep data left out', ofTheFile: true, leftOut: 'beside' },
   'lossy-source': { ofTheFile: true },
+  'more-channels': { tag: 'more channels', ofTheFile: true, leftOut: 'beside' },
+  'wide-integers': { ofTheFile: true },
   pages: { tag: 'more pages', ofTheFile: true, leftOut: 'beside' },
   'wide-colour': { ofTheFile: true },
   'no-rate': { tag: 'no rate', ofTheFile: true },

@@ -6,6 +6,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { availableParallelism, tmpdir } from 'node:os'
 import path from 'node:path'
 import sharp from 'sharp'
+import { Lease } from '../../core/kernels/lease'
 import { lookAt } from '../../core/examine/look'
 import { withDepth } from '../../core/frame/depth'
 import type { Frame } from '../../core/frame/frame'
@@ -98,6 +99,20 @@ function onDisk(name: string, bytes: Uint8Array): FileRef {
   return { kind: 'disk', path: name, size: bytes.length, location }
 }
 
+/** A recipe for frames of the bench. */
+const deliverableOf = (frame: Frame, options: Deliverable['options'] = {}): Deliverable => ({
+  width: frame.width,
+  height: frame.height,
+  frames: SAMPLES,
+  rate: [25, 1],
+  ...wholeForm(frame.depth, frame.alpha),
+  pixelAspect: [1, 1],
+  fields: 'progressive',
+  sound: null,
+  options,
+  names: []
+})
+
 const only = process.argv[2]
 const rows: Row[] = []
 async function bench(id: string, run: () => Promise<Row[]>): Promise<void> {
@@ -150,6 +165,35 @@ await bench('png', async () => {
   return result
 })
 
+/** What a native library takes for the same. */
+const sharpTiff = (frame: Frame, compression: 'lzw' | 'deflate'): Promise<Uint8Array> => {
+  const { width, height, samples, depth } = frame
+  const input = depth === 16 ? (samples as Uint16Array) : Buffer.from(samples.buffer)
+  const image = sharp(input, { raw: { width, height, channels: 4 } })
+  return (depth === 16 ? image.toColourspace('rgb16') : image).tiff({ compression, predictor: 'horizontal' }).toBuffer()
+}
+
+await bench('tiff', async () => {
+  const result: Row[] = []
+  const format = formatById('tiff-sequence')
+  for (const [frames, name] of [
+    [narrow, '8+8'],
+    [wide, '16+16']
+  ] as const)
+    for (const compression of ['lzw', 'deflate'] as const) {
+      const yard = await measure(`TIFF ${compression} ${name}, sharp`, i => sharpTiff(frames[i]!, compression))
+      const shape = deliverableOf(frames[0]!, { compression })
+      result.push(
+        yard,
+        against(
+          await measure(`TIFF ${compression} ${name}, encode`, i => format.encode(host, frames[i]!, shape, null)),
+          yard
+        )
+      )
+    }
+  return result
+})
+
 await bench('ffv1', async () => {
   const result: Row[] = []
   for (const [frames, name] of [
@@ -189,17 +233,15 @@ await bench('prores', async () => {
   return rows
 })
 
-// results are given back, as a pour does with frames it has encoded
+/** Gives back what was made, as a pour does with frames it has encoded. */
+const again = (samples: Uint8Array | Uint16Array): void => new Lease({ samples }, kernels).end()
+
 await bench('alpha', async () => [
-  await measure('premultiply, 16 bit', i =>
-    kernels.spare(kernels.premultiply16(wide[i]!.samples as Uint16Array, [0, 0, 0]))
-  ),
+  await measure('premultiply, 16 bit', i => again(kernels.premultiply16(wide[i]!.samples as Uint16Array, [0, 0, 0]))),
   await measure('un-premultiply, 16 bit', i =>
-    kernels.spare(kernels.unpremultiply16(wide[i]!.samples as Uint16Array, [0, 0, 0]))
+    again(kernels.unpremultiply16(wide[i]!.samples as Uint16Array, [0, 0, 0]))
   ),
-  await measure('premultiply, 8 bit', i =>
-    kernels.spare(kernels.premultiply8(narrow[i]!.samples as Uint8Array, [0, 0, 0]))
-  )
+  await measure('premultiply, 8 bit', i => again(kernels.premultiply8(narrow[i]!.samples as Uint8Array, [0, 0, 0])))
 ])
 
 await bench('proof', async () => {

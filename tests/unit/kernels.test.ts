@@ -548,6 +548,28 @@ const rows = fc
       .map(bytes => ({ ...shape, bytes }))
   )
 
+test('strips of TIFF are those of the twin, with alpha and without, packed by LZW to the same bytes', () => {
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 1, max: 70 }),
+      fc.integer({ min: 1, max: 9 }),
+      fc.integer({ min: 1, max: 1 << 20 }),
+      fc.boolean(),
+      fc.constantFrom(3 as const, 4 as const),
+      fc.boolean(),
+      (width, height, seed, wide, channels, predicted) => {
+        const { samples } = noise({ width, height, depth: wide ? 16 : 8, seed })
+        for (const pack of ['none', 'lzw'] as const) {
+          const how = { width, channels, predicted, pack }
+          const given = samples as Uint8Array | Uint16Array
+          expect(wasm.strip(given, how)).toEqual(plain.strip(given, how))
+        }
+      }
+    ),
+    { numRuns: 150 }
+  )
+})
+
 test('PNG filters agree with their twins and undo each other', () => {
   fc.assert(
     fc.property(rows, ({ stride, height, pixelBytes, bytes }) => {

@@ -1,7 +1,8 @@
 /**
- * TGA files, one a frame ("TGA File Format Specification", version 2.0): 24 or 32 bits, as they are or run-length coded.
+ * TGA files, one a frame ("TGA File Format Specification", version 2.0): 24 or 32 bits, as they are or run-length coded. Read as well:
+ * grey, palettes, and colours of 15 and 16 bits.
  *
- * header 18 bytes: u8 id length, u8 palette, u8 type (2 RGB, 10 RGB in runs, 3 and 11 grey), 5 bytes of palette, u16 x, u16 y, u16 width,
+ * header 18 bytes: u8 id length, u8 palette, u8 type (1 palette, 2 RGB, 3 grey; 8 more in runs), 5 bytes of palette, u16 x, u16 y, u16 width,
  *        u16 height, u8 bits, u8 descriptor (alpha bits, 0x20 rows from the top)
  * then pixels B G R A; then the extension area of 495 bytes, and the footer: u32 its place, u32 0, "TRUEVISION-XFILE.", 0
  */
@@ -20,15 +21,27 @@ const EXTENSION = 495
 interface TgaInfo {
   width: number
   height: number
-  bits: 8 | 24 | 32
+  /** Bits of a stored pixel, and of the colour it stands for. */
+  bits: 8 | 15 | 16 | 24 | 32
+  colourBits: 8 | 15 | 16 | 24 | 32
   runs: boolean
   grey: boolean
+  /** Colours that pixels name by number: where they lie, the number of the first, and how many there are. */
+  palette: { at: number; first: number; count: number } | null
   alphaBits: number
   fromTop: boolean
+  fromRight: boolean
   pixelsAt: number
   /** Attribute type of the extension area; null without one. */
   attribute: number | null
 }
+
+/** Kinds of pictures, and bits of a colour. */
+const KINDS = new Set([1, 2, 3, 9, 10, 11])
+const COLOURS = new Set([15, 16, 24, 32])
+
+/** Bytes of a stored pixel. */
+const bytesOf = ({ bits }: Pick<TgaInfo, 'bits'>): number => (bits + 7) >> 3
 
 function readInfo(bytes: Uint8Array, file: string): TgaInfo {
   const c = new Cursor(bytes, file, true)
@@ -37,30 +50,36 @@ function readInfo(bytes: Uint8Array, file: string): TgaInfo {
   const descriptor = c.u8(17)
   const [width, height] = [c.u16(12), c.u16(14)]
   const grey = type === 3 || type === 11
-  if (![2, 3, 10, 11].includes(type) || (grey ? bits !== 8 : bits !== 24 && bits !== 32))
+  const mapped = type === 1 || type === 9
+  const colourBits = mapped ? c.u8(7) : bits
+  const known = grey ? bits === 8 || bits === 16 : COLOURS.has(colourBits) && (!mapped || bits === 8)
+  if (!KINDS.has(type) || !known || (mapped && c.u8(1) !== 1))
     throw unreadable(
       file,
       'the header',
-      `pictures of kind ${type} with ${bits} bits are not read; grey, 24 and 32 bits are`
+      `pictures of kind ${type} with ${bits} bits are not read; grey, palettes, and 15, 16, 24 and 32 bits are`
     )
   if (width < 1 || height < 1 || width * height > MAX_PIXELS)
     throw unreadable(file, 'the header', `a picture of ${width}x${height} cannot be taken`)
-  if (descriptor & 0x10) throw unreadable(file, 'the header', 'its rows run from right to left, which is not read')
   let attribute: number | null = null
   if (bytes.length >= 26 && c.text(bytes.length - 18, 18) === SIGNATURE.slice(0, 17)) {
     const extension = c.u32(bytes.length - 26)
     if (extension > 0 && extension + EXTENSION <= bytes.length) attribute = c.u8(extension + 494)
   }
-  const palette = c.u8(1) ? (c.u16(5) * c.u8(7)) / 8 : 0
+  const paletteBytes = c.u8(1) ? c.u16(5) * ((c.u8(7) + 7) >> 3) : 0
+  const paletteAt = 18 + c.u8(0)
   return {
     width,
     height,
-    bits: bits as 8 | 24 | 32,
+    bits: bits as TgaInfo['bits'],
+    colourBits: colourBits as TgaInfo['bits'],
     runs: type > 8,
     grey,
+    palette: mapped ? { at: paletteAt, first: c.u16(3), count: c.u16(5) } : null,
     alphaBits: descriptor & 15,
     fromTop: (descriptor & 0x20) !== 0,
-    pixelsAt: 18 + c.u8(0) + Math.ceil(palette),
+    fromRight: (descriptor & 0x10) !== 0,
+    pixelsAt: paletteAt + paletteBytes,
     attribute
   }
 }
@@ -81,8 +100,10 @@ async function extensionOf(reader: ByteReader): Promise<{ attribute: number | nu
   }
 }
 
-function claimOf({ bits, attribute, alphaBits }: TgaInfo): AlphaClaim {
-  if (bits !== 32) return { mode: 'none', matte: null, says: `${bits} bits a pixel` }
+function claimOf({ colourBits, grey, attribute, alphaBits }: TgaInfo): AlphaClaim {
+  // of 16 bits one is left for alpha, and is alpha where the header counts it
+  const can = colourBits === 32 || (colourBits === 16 && (grey || alphaBits > 0))
+  if (!can) return { mode: 'none', matte: null, says: `${colourBits} bits a colour` }
   if (attribute === 4) return { mode: 'premultiplied', matte: '#000000', says: 'attribute type 4, premultiplied' }
   if (attribute === 3) return { mode: 'straight', matte: null, says: 'attribute type 3, useful alpha' }
   if (attribute === 0 || attribute === 1)
@@ -91,11 +112,14 @@ function claimOf({ bits, attribute, alphaBits }: TgaInfo): AlphaClaim {
 }
 
 function looksLikeTga(head: Uint8Array): boolean {
-  if (head.length < 18 || head[1]! > 1 || ![2, 3, 10, 11].includes(head[2]!)) return false
+  if (head.length < 18 || head[1]! > 1 || !KINDS.has(head[2]!)) return false
   const grey = head[2] === 3 || head[2] === 11
+  const mapped = head[2] === 1 || head[2] === 9
   const sized = (head[12]! | head[13]!) !== 0 && (head[14]! | head[15]!) !== 0
   // the two upper bits of the descriptor are unused, and alpha takes what the colours leave
-  return sized && (head[17]! & 0xd0) === 0 && (grey ? head[16] === 8 : head[16] === 24 || head[16] === 32)
+  if (!sized || (head[17]! & 0xc0) !== 0) return false
+  if (mapped) return head[1] === 1 && head[16] === 8 && COLOURS.has(head[7]!)
+  return grey ? head[16] === 8 || head[16] === 16 : COLOURS.has(head[16]!)
 }
 
 /** Bytes that may stand behind the picture: the areas that its footer names. */
@@ -115,7 +139,7 @@ async function holdsTogether(reader: ByteReader, head: Uint8Array): Promise<bool
   const bytes = await readAll(reader)
   try {
     const info = readInfo(bytes, reader.name)
-    const size = (info.width * info.height * info.bits) / 8
+    const size = info.width * info.height * bytesOf(info)
     const end = info.runs ? runsEnd(bytes, info) : info.pixelsAt + size
     return end !== null && end <= bytes.length && bytes.length - end <= MOST_BEHIND
   } catch (error) {
@@ -125,8 +149,9 @@ async function holdsTogether(reader: ByteReader, head: Uint8Array): Promise<bool
 }
 
 /** Where the runs of a picture end; null when they do not fill it. */
-function runsEnd(bytes: Uint8Array, { width, height, bits, pixelsAt }: TgaInfo): number | null {
-  const each = bits / 8
+function runsEnd(bytes: Uint8Array, info: TgaInfo): number | null {
+  const { width, height, pixelsAt } = info
+  const each = bytesOf(info)
   let from = pixelsAt
   for (let left = width * height; left > 0;) {
     const head = bytes[from]
@@ -140,7 +165,7 @@ function runsEnd(bytes: Uint8Array, { width, height, bits, pixelsAt }: TgaInfo):
 
 /** Pixels of the file in its own order, runs undone. */
 function unpack(bytes: Uint8Array, info: TgaInfo, file: string): Uint8Array {
-  const each = info.bits / 8
+  const each = bytesOf(info)
   const size = info.width * info.height * each
   if (!info.runs) {
     if (info.pixelsAt + size > bytes.length)
@@ -171,23 +196,51 @@ function unpack(bytes: Uint8Array, info: TgaInfo, file: string): Uint8Array {
 async function decode(_: unknown, reader: ByteReader): Promise<Frame> {
   const bytes = await readAll(reader)
   const info = readInfo(bytes, reader.name)
-  const { width, height, bits, grey } = info
+  const { width, height, grey, palette, fromTop, fromRight } = info
   const pixels = unpack(bytes, info, reader.name)
-  const samples = allocateSamples(width, height, 8)
-  const each = bits / 8
+  const samples = allocateSamples(width, height, 8) as Uint8Array
+  const each = bytesOf(info)
   const alpha = claimOf(info).mode !== 'none'
+  const colour = palette ? paletteOf(bytes, info, reader.name) : null
   for (let y = 0; y < height; y++) {
-    const row = (info.fromTop ? y : height - 1 - y) * width
+    const row = (fromTop ? y : height - 1 - y) * width
     for (let x = 0; x < width; x++) {
-      const from = (row + x) * each
+      const from = (row + (fromRight ? width - 1 - x : x)) * each
       const to = 4 * (y * width + x)
-      samples[to] = pixels[from + (grey ? 0 : 2)]!
-      samples[to + 1] = pixels[from + (grey ? 0 : 1)]!
-      samples[to + 2] = pixels[from]!
-      samples[to + 3] = alpha ? pixels[from + 3]! : 255
+      if (colour) samples.set(colour.subarray(4 * pixels[from]!, 4 * pixels[from]! + 4), to)
+      else if (grey) samples.fill(pixels[from]!, to, to + 3)
+      else putColour(pixels, from, info.colourBits, samples, to)
+      if (grey) samples[to + 3] = alpha ? pixels[from + 1]! : 255
+      else if (!alpha) samples[to + 3] = 255
     }
   }
   return { width, height, depth: 8, samples, alpha: alpha ? STRAIGHT : OPAQUE, transfer: 'srgb' }
+}
+
+/** A colour of the file as RGBA: B G R A, or five bits each of one word, the uppermost left for alpha. */
+function putColour(bytes: Uint8Array, from: number, bits: number, out: Uint8Array, to: number): void {
+  if (bits >= 24) {
+    out[to] = bytes[from + 2]!
+    out[to + 1] = bytes[from + 1]!
+    out[to + 2] = bytes[from]!
+    out[to + 3] = bits === 32 ? bytes[from + 3]! : 255
+    return
+  }
+  const word = bytes[from]! | (bytes[from + 1]! << 8)
+  for (let c = 0; c < 3; c++) out[to + c] = Math.round((((word >> (10 - 5 * c)) & 31) * 255) / 31)
+  out[to + 3] = word & 0x8000 ? 255 : 0
+}
+
+/** Colours by every number a pixel may hold; those that the file leaves out are clear black. */
+function paletteOf(bytes: Uint8Array, { palette, colourBits }: TgaInfo, file: string): Uint8Array {
+  const { at, first, count } = palette!
+  const each = (colourBits + 7) >> 3
+  if (at + count * each > bytes.length)
+    throw unreadable(file, `byte ${bytes.length}`, 'the file ends within its palette; it was cut short')
+  const colours = new Uint8Array(4 * 256)
+  for (let n = 0; n < count && first + n < 256; n++)
+    putColour(bytes, at + n * each, colourBits, colours, 4 * (first + n))
+  return colours
 }
 
 /** One row in packets: runs of like pixels, and stretches of unlike ones; none crosses into the next row. */

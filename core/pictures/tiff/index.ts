@@ -1,32 +1,21 @@
 /** TIFF files, one a frame: 8, 16 bits or float, with ExtraSamples that say how alpha is meant (TIFF 6.0, section 18). */
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
-import type { AlphaClaim } from '../../source/source'
+import type { AlphaClaim, Finding } from '../../source/source'
 import type { Deliverable } from '../../formats/format'
 import { fromHead } from '../sequence/head'
 import { picturesOf, type PictureAbout } from '../sequence/pictures'
 import { upright } from '../sequence/upright'
-import { packLzw } from './lzw'
-import { decodeTiff, looksLikeTiff, pagesOf, readTiffInfo } from './read'
+import { decodeTiff, depthOf, looksLikeTiff, pagesOf, readTiffInfo, type TiffInfo } from './read'
 
 const COMPRESSIONS: Record<string, number> = { none: 1, lzw: 5, deflate: 8 }
 /** Bytes of one strip, before packing: small enough to stream, large enough to pack well. */
 const STRIP = 1 << 18
 
-/** Samples of a frame as a file holds them: little-endian, without alpha where there is none, horizontally predicted where asked. */
-function rowsOf(frame: Frame, channels: number, predicted: boolean): Uint8Array {
-  const { samples, width, height } = frame
-  const bytesPer = samples.BYTES_PER_ELEMENT
-  const rows =
-    channels === 4 ? samples.slice() : new (samples.constructor as Uint8ArrayConstructor)(width * height * channels)
-  if (channels === 3)
-    for (let i = 0, o = 0; i < samples.length; i += 4, o += 3) for (let c = 0; c < 3; c++) rows[o + c] = samples[i + c]!
-  if (predicted) {
-    const line = width * channels
-    for (let y = 0; y < height; y++)
-      for (let i = (y + 1) * line - 1; i >= y * line + channels; i--) rows[i] = rows[i]! - rows[i - channels]!
-  }
-  return new Uint8Array(rows.buffer, rows.byteOffset, rows.length * bytesPer)
+/** Rows of floats as a file holds them: little-endian, without alpha where there is none. */
+function floatRows(samples: Float32Array, channels: 3 | 4): Uint8Array {
+  const rows = channels === 4 ? samples.slice() : samples.filter((_, i) => (i & 3) !== 3)
+  return new Uint8Array(rows.buffer)
 }
 
 type Entry = readonly [tag: number, type: 3 | 4 | 5, values: readonly number[]]
@@ -40,14 +29,17 @@ function encodeTiff(host: Host, frame: Frame, { options, pixelAspect }: Delivera
   const channels = alpha.mode === 'none' ? 3 : 4
   const square = pixelAspect[0] === pixelAspect[1]
   const compression = COMPRESSIONS[String(options.compression ?? 'deflate')]!
+  const pack = compression === 8 ? 'zlib' : compression === 5 ? 'lzw' : 'none'
   const predicted = compression !== 1 && depth !== 32
   const stride = (width * channels * depth) / 8
   const rowsPerStrip = Math.max(1, Math.min(height, Math.floor(STRIP / stride)))
-  const raw = rowsOf(frame, channels, predicted)
   const strips: Uint8Array[] = []
   for (let y = 0; y < height; y += rowsPerStrip) {
-    const strip = raw.subarray(y * stride, Math.min(height, y + rowsPerStrip) * stride)
-    strips.push(compression === 8 ? host.kernels.zlib(strip) : compression === 5 ? packLzw(strip) : strip)
+    const part = frame.samples.subarray(4 * width * y, 4 * width * Math.min(height, y + rowsPerStrip))
+    if (part instanceof Float32Array) {
+      const raw = floatRows(part, channels)
+      strips.push(pack === 'zlib' ? host.kernels.zlib(raw) : pack === 'lzw' ? host.kernels.lzw(raw) : raw)
+    } else strips.push(host.kernels.strip(part, { width, channels, predicted, pack }))
   }
   let at = 8
   const offsets = strips.map(strip => {
@@ -102,8 +94,29 @@ function encodeTiff(host: Host, frame: Frame, { options, pixelAspect }: Delivera
   return file
 }
 
-function claimOf(extra: number | null): AlphaClaim {
-  if (extra === null) return { mode: 'none', matte: null, says: 'no extra sample' }
+/** What of a file is not taken. */
+function findingsOf({ sample, channels, photometric, extra }: TiffInfo): Finding[] {
+  const findings: Finding[] = []
+  const left = channels - (photometric === 2 ? 3 : 1) - (extra ? 1 : 0)
+  if (left > 0)
+    findings.push({
+      id: 'more-channels',
+      severity: 'warning',
+      frames: [],
+      sentence: `It has ${left} further ${left === 1 ? 'channel' : 'channels'} beside colour and alpha; ${left === 1 ? 'it is' : 'they are'} left out.`
+    })
+  if (sample === 'uint32')
+    findings.push({
+      id: 'wide-integers',
+      severity: 'note',
+      frames: [],
+      sentence: 'Its samples are whole numbers of 32 bits; the upper 16 of them are taken.'
+    })
+  return findings
+}
+
+function claimOf(extra: number | undefined): AlphaClaim {
+  if (extra === undefined) return { mode: 'none', matte: null, says: 'no extra sample' }
   if (extra === 1) return { mode: 'premultiplied', matte: '#000000', says: 'ExtraSamples 1, associated alpha' }
   if (extra === 2) return { mode: 'straight', matte: null, says: 'ExtraSamples 2, unassociated alpha' }
   return { mode: 'unknown', matte: null, says: `ExtraSamples ${extra}, which does not say how alpha is meant` }
@@ -146,13 +159,14 @@ export const tiffSequence = picturesOf(
     async about(reader) {
       const info = await fromHead(reader, bytes => readTiffInfo(bytes, reader.name), { tail: true })
       const about: PictureAbout = {
-        kind: info.bits === 32 ? 'TIFF, float' : 'TIFF',
+        kind: depthOf(info.sample) === 32 ? `TIFF, ${info.sample}` : 'TIFF',
         width: info.width,
         height: info.height,
-        bitDepth: info.bits,
-        claim: claimOf(info.extra),
+        bitDepth: depthOf(info.sample),
+        claim: claimOf(info.extra?.meaning),
         colour: null,
-        pixelAspect: info.pixelAspect
+        pixelAspect: info.pixelAspect,
+        findings: findingsOf(info)
       }
       return upright(about, info.orientation)
     },

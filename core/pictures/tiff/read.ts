@@ -1,4 +1,7 @@
-/** Reading TIFF 6.0: the first picture of a file, grey, RGB or palette, strips or tiles, none / LZW / deflate / PackBits, both byte orders. */
+/**
+ * Reading TIFF 6.0 and its form for large files (version 43, places of 64 bits): grey, RGB or palette, strips or tiles, none / LZW /
+ * deflate / PackBits, both byte orders; samples of 1, 8, 16 and 32 bits, half and float.
+ */
 import { unreadable } from '../../errors'
 import { readAll, type ByteReader } from '../../files/file'
 import { Cursor } from '../../files/view'
@@ -6,16 +9,17 @@ import { allocateSamples, MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../..
 import { oriented, orientationOf, type Orientation } from '../../frame/orient'
 import type { Host } from '../../host'
 import { MOST_OF_SHAPE, nearestRate } from '../../rate'
+import { fromHalf } from '../exr/half'
 import { unpackLzw } from './lzw'
 
 export interface TiffInfo {
   width: number
   height: number
-  /** Bits of a sample: 8, 16 or 32 (float). */
-  bits: 8 | 16 | 32
+  /** How a sample is stored. */
+  sample: Sample
   channels: number
-  /** 0 unspecified, 1 associated (premultiplied), 2 unassociated; null when there is no extra sample. */
-  extra: number | null
+  /** The extra sample that is taken as alpha: which it is, and 0 unspecified, 1 associated (premultiplied), 2 unassociated. Null without any. */
+  extra: { channel: number; meaning: number } | null
   /** 0 white is zero, 1 black is zero, 2 RGB, 3 palette. */
   photometric: number
   compression: number
@@ -23,6 +27,8 @@ export interface TiffInfo {
   planar: boolean
   tile: { width: number; height: number } | null
   rowsPerStrip: number
+  /** Rows that the last strip has where it is filled up to the height of the others. */
+  filledRows: number
   offsets: number[]
   counts: number[]
   palette: number[] | null
@@ -31,7 +37,48 @@ export interface TiffInfo {
   pixelAspect: [number, number]
 }
 
-const SIZES: Record<number, number> = { 1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 6: 1, 7: 1, 8: 2, 9: 4, 11: 4, 12: 8, 13: 4 }
+export type Sample = 'bit' | 'uint8' | 'uint16' | 'uint32' | 'half' | 'float'
+
+/** Samples by their bits and format (1 unsigned, 3 floating point). */
+const SAMPLES: Readonly<Record<string, Sample>> = {
+  '1/1': 'bit',
+  '8/1': 'uint8',
+  '16/1': 'uint16',
+  '32/1': 'uint32',
+  '16/3': 'half',
+  '32/3': 'float'
+}
+const BITS: Readonly<Record<Sample, number>> = { bit: 1, uint8: 8, uint16: 16, uint32: 32, half: 16, float: 32 }
+
+/** The depth that samples are read into: integers of 32 bits keep their upper 16. */
+export const depthOf = (sample: Sample): 8 | 16 | 32 =>
+  sample === 'bit' || sample === 'uint8' ? 8 : sample === 'uint16' || sample === 'uint32' ? 16 : 32
+
+/** Colours that are not read, in words. */
+const FOREIGN: Readonly<Record<number, string>> = {
+  4: 'a mask of another picture',
+  5: 'inks for print (CMYK); ask for RGB',
+  6: "Y'CbCr, as scanners pack with JPEG; ask for RGB",
+  8: 'CIE Lab; ask for RGB',
+  9: 'CIE Lab; ask for RGB'
+}
+
+const SIZES: Record<number, number> = {
+  1: 1,
+  2: 1,
+  3: 2,
+  4: 4,
+  5: 8,
+  6: 1,
+  7: 1,
+  8: 2,
+  9: 4,
+  11: 4,
+  12: 8,
+  13: 4,
+  16: 8,
+  18: 8
+}
 /** No list in a file may be longer: a strip for each row of the tallest picture. */
 const MOST_VALUES = 1 << 20
 /** The fields that are read; any other may say what it likes. */
@@ -41,10 +88,25 @@ const READ = new Set([
 
 export function looksLikeTiff(head: Uint8Array): boolean {
   return (
-    (head[0] === 0x49 && head[1] === 0x49 && head[2] === 42 && head[3] === 0) ||
-    (head[0] === 0x4d && head[1] === 0x4d && head[2] === 0 && head[3] === 42)
+    (head[0] === 0x49 && head[1] === 0x49 && (head[2] === 42 || head[2] === 43) && head[3] === 0) ||
+    (head[0] === 0x4d && head[1] === 0x4d && head[2] === 0 && (head[3] === 42 || head[3] === 43))
   )
 }
+
+/** How directories lie: bytes of their count, of an entry, of a count of values and of a place. */
+interface Layout {
+  count: 2 | 8
+  entry: 12 | 20
+  place: 4 | 8
+}
+
+const layoutOf = (head: Uint8Array): Layout =>
+  head[2] === 43 || head[3] === 43 ? { count: 8, entry: 20, place: 8 } : { count: 2, entry: 12, place: 4 }
+
+const placeAt = (c: Cursor, at: number, { place }: Layout): number => (place === 8 ? c.u64(at) : c.u32(at))
+
+/** Where the first directory lies. */
+const firstOf = (c: Cursor, layout: Layout): number => placeAt(c, layout.place === 8 ? 8 : 4, layout)
 
 /** The shape that resolutions of a number of pixels to the unit, each a fraction, come to; square where they tell nothing. */
 function shapeOf(across: number[] | undefined, down: number[] | undefined): [number, number] {
@@ -59,22 +121,27 @@ const MOST_PAGES = 1 << 16
 
 /** Where the directories of a file's pages lie, in their order; reduced copies of a page (tag 254, bit 0) are none. */
 export async function pagesOf(reader: ByteReader): Promise<number[]> {
-  const head = await reader.read(0, 8)
+  const head = await reader.read(0, 16)
   if (head.length < 8 || !looksLikeTiff(head)) return []
   const little = head[0] === 0x49
+  const layout = layoutOf(head)
   const pages: number[] = []
   const seen = new Set<number>()
-  for (let at = new Cursor(head, reader.name, little).u32(4); at !== 0 && at + 2 <= reader.size;) {
+  for (let at = firstOf(new Cursor(head, reader.name, little), layout); at !== 0 && at + layout.count <= reader.size;) {
     if (seen.has(at) || seen.size >= MOST_PAGES)
       throw unreadable(reader.name, `byte ${at}`, 'its list of pages runs in a circle or has no end')
     seen.add(at)
-    const count = new Cursor(await reader.read(at, 2), reader.name, little).u16(0)
-    const c = new Cursor(await reader.read(at + 2, 12 * count + 4), reader.name, little)
+    const counted = new Cursor(await reader.read(at, layout.count), reader.name, little)
+    const count = layout.count === 8 ? counted.u64(0) : counted.u16(0)
+    if (count > 65535) throw unreadable(reader.name, `byte ${at}`, `a directory claims ${count} entries`)
+    const size = layout.entry * count + layout.place
+    const c = new Cursor(await reader.read(at + layout.count, size), reader.name, little)
     let reduced = false
-    for (let i = 0; i < count; i++) if (c.u16(12 * i) === 254) reduced = (c.u32(12 * i + 8) & 1) === 1
+    for (let i = 0; i < count; i++)
+      if (c.u16(layout.entry * i) === 254) reduced = (c.u32(layout.entry * i + 4 + layout.place) & 1) === 1
     if (!reduced) pages.push(at)
     // the first page may be cut short at its end, where nothing follows
-    at = c.bytes.length >= 12 * count + 4 ? c.u32(12 * count) : 0
+    at = c.bytes.length >= size ? placeAt(c, layout.entry * count, layout) : 0
   }
   return pages
 }
@@ -84,17 +151,27 @@ export function readTiffInfo(bytes: Uint8Array, file: string, at?: number): Tiff
   const fail = (matter: string, place: string | null = null): Error => unreadable(file, place, matter)
   if (!looksLikeTiff(bytes)) throw fail('this is not a TIFF file', 'byte 0')
   const c = new Cursor(bytes, file, bytes[0] === 0x49)
-  const directory = at ?? c.u32(4)
+  const layout = layoutOf(bytes)
+  const directory = at ?? firstOf(c, layout)
   const tags = new Map<number, number[]>()
-  for (let i = 0; i < c.u16(directory); i++) {
-    const at = directory + 2 + 12 * i
-    const [tag, type, count] = [c.u16(at), c.u16(at + 2), c.u32(at + 4)]
+  const entries = layout.count === 8 ? c.u64(directory) : c.u16(directory)
+  for (let i = 0; i < entries; i++) {
+    const at = directory + layout.count + layout.entry * i
+    const [tag, type, count] = [c.u16(at), c.u16(at + 2), placeAt(c, at + 4, layout)]
     const size = SIZES[type]
     if (!size || count > MOST_VALUES || !READ.has(tag) || tags.has(tag)) continue
-    const place = count * size <= 4 ? at + 8 : c.u32(at + 8)
+    const value = at + 4 + layout.place
+    const place = count * size <= layout.place ? value : placeAt(c, value, layout)
     c.need(place, count * size)
+    const whole = type === 16 || type === 18
     const read = (n: number): number =>
-      size === 1 ? c.u8(place + n) : size === 2 ? c.u16(place + 2 * n) : c.u32(place + size * n)
+      size === 1
+        ? c.u8(place + n)
+        : size === 2
+          ? c.u16(place + 2 * n)
+          : whole
+            ? c.u64(place + 8 * n)
+            : c.u32(place + size * n)
     // a fraction is two numbers
     const fraction = type === 5 && count === 1 ? [c.u32(place), c.u32(place + 4)] : null
     tags.set(tag, fraction ?? Array.from({ length: count }, (_, n) => read(n)))
@@ -104,20 +181,27 @@ export function readTiffInfo(bytes: Uint8Array, file: string, at?: number): Tiff
   if (width < 1 || height < 1 || width * height > MAX_PIXELS)
     throw fail(`it claims a picture of ${width}x${height}, which cannot be taken`)
   const bitsList = tags.get(258) ?? [1]
-  const bits = bitsList[0]!
   const format = one(339, 1)
-  if (
-    bitsList.some(b => b !== bits) ||
-    (!((bits === 8 || bits === 16) && format === 1) && !(bits === 32 && format === 3))
-  )
+  const sample = bitsList.every(b => b === bitsList[0]) ? SAMPLES[`${bitsList[0]!}/${format}`] : undefined
+  if (!sample)
     throw fail(
-      `samples of ${bitsList.join(', ')} bits in format ${format} are not read; 8 and 16 bits and 32-bit float are`
+      `samples of ${bitsList.join(', ')} bits in format ${format} are not read; 1, 8, 16 and 32 bits, half and float are`
     )
   const photometric = one(262, 1)
   const channels = one(277, 1)
   const base = photometric === 2 ? 3 : 1
-  if (photometric > 3 || channels < base || channels > 8 || (photometric === 3 && bits !== 8))
-    throw fail(`its colours are of kind ${photometric} with ${channels} channels, which is not read`)
+  const foreign = FOREIGN[photometric]
+  if (foreign) throw fail(`its colours are ${foreign}`)
+  if (
+    photometric > 3 ||
+    channels < base ||
+    channels > 8 ||
+    (photometric === 3 && sample !== 'uint8') ||
+    (sample === 'bit' && (photometric > 1 || channels > 1))
+  )
+    throw fail(
+      `its colours are of kind ${photometric} with ${channels} channels of ${bitsList[0]!} bits, which is not read`
+    )
   const tiled = tags.has(322)
   const tile = tiled ? { width: one(322, 0), height: one(323, 0) } : null
   if (tile && (tile.width < 1 || tile.height < 1 || tile.width * tile.height > MAX_PIXELS))
@@ -130,21 +214,30 @@ export function readTiffInfo(bytes: Uint8Array, file: string, at?: number): Tiff
   return {
     width,
     height,
-    bits: bits as 8 | 16 | 32,
+    sample,
     channels,
-    extra: channels > base ? one(338, 0) : null,
+    extra: extraOf(tags.get(338) ?? [], base, channels),
     photometric,
     compression: one(259, 1),
     predictor: one(317, 1),
     planar: one(284, 1) === 2,
     tile,
     rowsPerStrip: Math.min(height, one(278, height)),
+    filledRows: one(278, height) < 65536 ? one(278, height) : height,
     offsets,
     counts,
     palette,
     orientation: orientationOf(one(274, 1)),
     pixelAspect: shapeOf(tags.get(282), tags.get(283))
   }
+}
+
+/** The extra sample that is alpha: the first that says so, else the first of all. */
+function extraOf(meanings: readonly number[], base: number, channels: number): TiffInfo['extra'] {
+  if (channels <= base) return null
+  const declared = meanings.slice(0, channels - base).findIndex(meaning => meaning === 1 || meaning === 2)
+  const n = Math.max(0, declared)
+  return { channel: base + n, meaning: meanings[n] ?? 0 }
 }
 
 function unpackBits(packed: Uint8Array, size: number): Uint8Array | null {
@@ -203,45 +296,52 @@ function toNumbers(
   channels: number,
   little: boolean
 ): Uint8Array | Uint16Array | Float32Array {
-  const { bits, predictor } = info
+  const { sample, predictor } = info
+  const bits = BITS[sample]
+  const size = width * channels
+  if (sample === 'bit') {
+    const stride = (width + 7) >> 3
+    return Uint8Array.from({ length: width * rows }, (_, n) => {
+      const [x, y] = [n % width, Math.floor(n / width)]
+      return (raw[y * stride + (x >> 3)]! >> (7 - (x & 7))) & 1 ? 255 : 0
+    })
+  }
   const bytes = raw.slice()
-  const stride = (width * channels * bits) / 8
+  const each = bits / 8
+  const stride = size * each
   if (predictor === 3) {
-    const size = width * channels
     for (let y = 0; y < rows; y++) {
       const row = bytes.subarray(y * stride, (y + 1) * stride)
       for (let i = channels; i < row.length; i++) row[i] = (row[i]! + row[i - channels]!) & 255
       const planes = row.slice()
-      const width4 = bits / 8
       // the planes hold the most significant bytes first; floats are put together little-endian
       for (let i = 0; i < size; i++)
-        for (let b = 0; b < width4; b++) row[i * width4 + b] = planes[(width4 - 1 - b) * size + i]!
+        for (let b = 0; b < each; b++) row[i * each + b] = planes[(each - 1 - b) * size + i]!
     }
-  } else if (bits > 8 && !little) {
-    const n = bits / 8
-    for (let i = 0; i + n <= bytes.length; i += n) bytes.subarray(i, i + n).reverse()
+  } else if (each > 1 && !little) {
+    for (let i = 0; i + each <= bytes.length; i += each) bytes.subarray(i, i + each).reverse()
   }
-  const numbers =
-    bits === 8
+  const words =
+    each === 1
       ? bytes
-      : bits === 16
+      : each === 2
         ? new Uint16Array(bytes.buffer, 0, bytes.length >> 1)
-        : new Float32Array(bytes.buffer, 0, bytes.length >> 2)
-  if (predictor === 2) {
-    const line = width * channels
+        : new Uint32Array(bytes.buffer, 0, bytes.length >> 2)
+  if (predictor === 2)
     for (let y = 0; y < rows; y++)
-      for (let i = y * line + channels; i < (y + 1) * line; i++) numbers[i] = numbers[i]! + numbers[i - channels]!
-  }
-  return numbers
+      for (let i = y * size + channels; i < (y + 1) * size; i++) words[i] = words[i]! + words[i - channels]!
+  if (sample === 'half') return Float32Array.from(words, fromHalf)
+  if (sample === 'float') return new Float32Array(words.buffer, 0, words.length)
+  return sample === 'uint32' ? Uint16Array.from(words, word => word >>> 16) : (words as Uint8Array | Uint16Array)
 }
 
 /** Decodes the picture of a file, or the one of a page. */
 export async function decodeTiff(host: Host, reader: ByteReader, page?: number): Promise<Frame> {
   const bytes = await readAll(reader)
   const info = readTiffInfo(bytes, reader.name, page)
-  const { width, height, bits, channels, photometric } = info
-  const depth = bits
-  const bytesPer = bits / 8
+  const { width, height, channels, photometric, extra } = info
+  const depth = depthOf(info.sample)
+  const bits = BITS[info.sample]
   const perPlane = info.planar ? 1 : channels
   const [cellWidth, cellRows] = info.tile ? [info.tile.width, info.tile.height] : [width, info.rowsPerStrip]
   const [across, down] = [Math.ceil(width / cellWidth), Math.ceil(height / cellRows)]
@@ -253,7 +353,7 @@ export async function decodeTiff(host: Host, reader: ByteReader, page?: number):
       null,
       `it has ${info.offsets.length} of ${across * down * planes} parts of its picture`
     )
-  const claimed = info.compression === 1 ? width * height * channels * bytesPer : 0
+  const claimed = info.compression === 1 ? Math.floor((width * height * channels * bits) / 8) : 0
   if (claimed > bytes.length)
     throw unreadable(
       reader.name,
@@ -262,11 +362,11 @@ export async function decodeTiff(host: Host, reader: ByteReader, page?: number):
     )
   const total = info.counts.reduce((sum, count) => sum + count, 0)
   if (total > bytes.length) throw unreadable(reader.name, null, 'the parts of its picture lie over each other')
-  if (width * height > total * 1100 + (1 << 20))
+  if ((width * height * bits) / 8 > total * 1100 + (1 << 20))
     throw unreadable(reader.name, null, `${total} bytes cannot hold a picture of ${width}x${height}`)
   const samples = allocateSamples(width, height, depth)
   const full = depth === 8 ? 255 : depth === 16 ? 65535 : 1
-  if (info.extra === null) for (let i = 3; i < samples.length; i += 4) samples[i] = full
+  if (!extra) for (let i = 3; i < samples.length; i += 4) samples[i] = full
   const base = photometric === 2 ? 3 : 1
   for (let plane = 0; plane < planes; plane++) {
     for (let cell = 0; cell < across * down; cell++) {
@@ -276,22 +376,23 @@ export async function decodeTiff(host: Host, reader: ByteReader, page?: number):
       const fail = (matter: string): Error => unreadable(reader.name, place(n), matter)
       const [offset, count] = [info.offsets[n]!, info.counts[n]!]
       if (offset + count > bytes.length) throw fail('it lies beyond the end of the file')
-      const raw = await unpack(
-        host,
-        bytes.subarray(offset, offset + count),
-        cellWidth * rows * perPlane * bytesPer,
-        info.compression,
-        fail
-      )
+      const packed = bytes.subarray(offset, offset + count)
+      const sizeOf = (lines: number): number => lines * Math.ceil((cellWidth * perPlane * bits) / 8)
+      const taken = (size: number): Promise<Uint8Array> => unpack(host, packed, size, info.compression, fail)
+      // some writers fill the last strip up to the height of the others
+      const raw = await taken(sizeOf(rows)).catch((error: unknown) => {
+        if (info.tile || rows >= info.filledRows || info.compression === 1) throw error
+        return taken(sizeOf(info.filledRows))
+      })
       const numbers = toNumbers(raw, info, cellWidth, rows, perPlane, bytes[0] === 0x49)
       for (let y = 0; y < rows && top + y < height; y++) {
         for (let x = 0; x < cellWidth && left + x < width; x++) {
           const to = 4 * ((top + y) * width + left + x)
           const from = (y * cellWidth + x) * perPlane
-          for (let c = info.planar ? plane : 0; c < (info.planar ? plane + 1 : Math.min(channels, base + 1)); c++) {
+          for (let c = info.planar ? plane : 0; c < (info.planar ? plane + 1 : channels); c++) {
             const value = numbers[from + (info.planar ? 0 : c)]!
-            if (c === base) samples[to + 3] = value
-            else if (c > base) continue
+            if (c === extra?.channel) samples[to + 3] = value
+            else if (c >= base) continue
             else if (photometric === 2) samples[to + c] = value
             else if (photometric === 3)
               for (let k = 0; k < 3; k++) samples[to + k] = info.palette![k * 256 + value]! >> 8
@@ -301,6 +402,6 @@ export async function decodeTiff(host: Host, reader: ByteReader, page?: number):
       }
     }
   }
-  const alpha = info.extra === null ? OPAQUE : STRAIGHT
+  const alpha = extra ? STRAIGHT : OPAQUE
   return oriented({ width, height, depth, samples, alpha, transfer: 'srgb' }, info.orientation)
 }

@@ -1,0 +1,270 @@
+/** TIFF and TGA as scanners, renderers and old tools write them, held against other decoders or made by hand from known values. */
+import sharp from 'sharp'
+import TgaLoader from 'tga-js'
+import { describe, expect, test } from 'vitest'
+import type { Frame } from '../../core/frame/frame'
+import { memoryReader } from '../../core/files/file'
+import { takeIn } from '../../core/intake/intake'
+import { toHalf } from '../../core/pictures/exr/half'
+import { decodeTiff, readTiffInfo } from '../../core/pictures/tiff/read'
+import { openSource } from '../../core/source/open'
+import { bytesFile, damage, firstDifference, noise, random, survives, testHost } from './support'
+
+const host = await testHost()
+const [width, height] = [37, 21]
+const eight = noise({ width, height, depth: 8, seed: 6 })
+const whole = sharp(Buffer.from(eight.samples.buffer), { raw: { width, height, channels: 4 } })
+
+async function read(name: string, bytes: Uint8Array): Promise<{ frame: Frame; claim: string; findings: string[] }> {
+  const { found, findings } = await takeIn([bytesFile(name, bytes)], host)
+  if (!found[0]) throw new Error(findings.map(f => f.sentence).join(' '))
+  const source = await openSource({ ...found[0].spec, id: name }, host)
+  const frame = await source.frame(0)
+  await source.close()
+  return { frame, claim: source.facts.claim.mode, findings: source.facts.findings.map(f => f.id) }
+}
+
+interface Plain {
+  little?: boolean
+  bits: number
+  format: number
+  channels: number
+  photometric?: number
+  extras?: readonly number[]
+  data: Uint8Array
+  rowsPerStrip?: number
+}
+
+/** An uncompressed TIFF of one strip, or of the strips that `data` holds one behind the other. */
+function tiff({
+  little = true,
+  bits,
+  format,
+  channels,
+  photometric = 2,
+  extras,
+  data,
+  rowsPerStrip
+}: Plain): Uint8Array {
+  const entries: [number, number, number[]][] = [
+    [256, 3, [width]],
+    [257, 3, [height]],
+    [258, 3, Array<number>(channels).fill(bits)],
+    [259, 3, [1]],
+    [262, 3, [photometric]],
+    [273, 4, [8]],
+    [277, 3, [channels]],
+    [278, 3, [rowsPerStrip ?? height]],
+    [279, 4, [data.length]],
+    ...(extras ? ([[338, 3, [...extras]]] as [number, number, number[]][]) : []),
+    [339, 3, Array<number>(channels).fill(format)]
+  ]
+  const at = 8 + data.length + (data.length & 1)
+  const out = new DataView(new ArrayBuffer(at + 2 + 12 * entries.length + 4 + 16 * entries.length))
+  new Uint8Array(out.buffer).set(little ? [0x49, 0x49, 42, 0] : [0x4d, 0x4d, 0, 42])
+  out.setUint32(4, at, little)
+  new Uint8Array(out.buffer).set(data, 8)
+  out.setUint16(at, entries.length, little)
+  let far = at + 2 + 12 * entries.length + 4
+  entries.forEach(([tag, type, values], i) => {
+    const here = at + 2 + 12 * i
+    out.setUint16(here, tag, little)
+    out.setUint16(here + 2, type, little)
+    out.setUint32(here + 4, values.length, little)
+    const size = type === 3 ? 2 : 4
+    let place = here + 8
+    if (values.length * size > 4) {
+      out.setUint32(here + 8, far, little)
+      place = far
+      far += values.length * size
+    }
+    values.forEach((value, n) =>
+      type === 3 ? out.setUint16(place + 2 * n, value, little) : out.setUint32(place + 4 * n, value, little)
+    )
+  })
+  return new Uint8Array(out.buffer)
+}
+
+describe('TIFF', () => {
+  test('the form for large files, read as the one for small files', async () => {
+    for (const compression of ['none', 'lzw', 'deflate'] as const) {
+      const bytes = new Uint8Array(await whole.clone().tiff({ bigtiff: true, compression }).toBuffer())
+      expect([bytes[2], bytes[3]]).toContain(43)
+      const { frame } = await read('large.tif', bytes)
+      expect(firstDifference(frame.samples, eight.samples)).toBe(null)
+    }
+  })
+
+  test('one bit a pixel, black and white either way round', async () => {
+    const grey = await whole
+      .clone()
+      .removeAlpha()
+      .greyscale()
+      .threshold(128)
+      .raw()
+      .toBuffer({ resolveWithObject: true })
+    const bytes = new Uint8Array(
+      await sharp(grey.data, { raw: grey.info }).tiff({ bitdepth: 1, compression: 'deflate' }).toBuffer()
+    )
+    const { frame } = await read('bits.tif', bytes)
+    const first = grey.info.channels
+    expect([...frame.samples].filter((_, i) => i % 4 === 0)).toEqual([...grey.data].filter((_, i) => i % first === 0))
+    const data = new Uint8Array(Math.ceil(width / 8) * height).fill(0b10100000)
+    const { frame: turned } = await read('turned.tif', tiff({ bits: 1, format: 1, channels: 1, photometric: 0, data }))
+    expect([0, 1, 2, 3].map(x => turned.samples[4 * x])).toEqual([0, 255, 0, 255])
+  })
+
+  test.each([true, false])('half and whole numbers of 32 bits, little-endian %s', async little => {
+    const next = random(2)
+    const values = Float32Array.from({ length: 4 * width * height }, () => 2 * next())
+    const halves = new DataView(new ArrayBuffer(2 * values.length))
+    values.forEach((value, i) => halves.setUint16(2 * i, toHalf(value), little))
+    const shape = { channels: 4, extras: [1], little }
+    const { frame, claim } = await read(
+      'half.tif',
+      tiff({ ...shape, bits: 16, format: 3, data: new Uint8Array(halves.buffer) })
+    )
+    expect([frame.depth, claim]).toEqual([32, 'premultiplied'])
+    values.forEach((value, i) => expect(Math.abs(frame.samples[i]! - value)).toBeLessThan(0.001))
+    const words = new DataView(new ArrayBuffer(4 * values.length))
+    const integers = [...values].map(value => Math.floor(value * 2 ** 31))
+    integers.forEach((value, i) => words.setUint32(4 * i, value, little))
+    const deep = await read('deep.tif', tiff({ ...shape, bits: 32, format: 1, data: new Uint8Array(words.buffer) }))
+    expect(deep.findings).toContain('wide-integers')
+    expect([...deep.frame.samples]).toEqual(integers.map(value => value >>> 16))
+  })
+
+  test('of several extra samples the one that is declared as alpha is taken, and others are told', async () => {
+    const data = Uint8Array.from({ length: 6 * width * height }, (_, i) => (i % 6 === 4 ? 200 : (i % 6) * 10))
+    const found = await read('depth.tif', tiff({ bits: 8, format: 1, channels: 6, extras: [0, 2, 0], data }))
+    expect([...found.frame.samples.slice(0, 4)]).toEqual([0, 10, 20, 200])
+    expect([found.claim, found.findings.includes('more-channels')]).toEqual(['straight', true])
+  })
+
+  test('a last strip that is filled up to the height of the others', async () => {
+    // packed by hand: two strips of 16 rows, the second with rows beyond the picture
+    const { deflateSync } = await import('node:zlib')
+    const bytes = Buffer.from(await whole.clone().tiff({ compression: 'deflate', predictor: 'none' }).toBuffer())
+    const info = readTiffInfo(new Uint8Array(bytes), 'x')
+    expect(info.offsets).toHaveLength(1)
+    const rows = info.rowsPerStrip + 11
+    const padded = Buffer.alloc(rows * width * 4)
+    padded.set(eight.samples)
+    const packed = deflateSync(padded)
+    const made = tiff({
+      bits: 8,
+      format: 1,
+      channels: 4,
+      extras: [2],
+      data: new Uint8Array(packed),
+      rowsPerStrip: rows
+    })
+    const view = new DataView(made.buffer)
+    const at = view.getUint32(4, true)
+    for (let i = 0; i < view.getUint16(at, true); i++) {
+      const here = at + 2 + 12 * i
+      if (view.getUint16(here, true) === 259) view.setUint16(here + 8, 8, true)
+    }
+    // one strip, taller than the picture, counts as the last
+    await expect(decodeTiff(host, memoryReader('padded.tif', made))).resolves.toMatchObject({ width, height })
+  })
+
+  test('inks are refused in words', async () => {
+    const bytes = new Uint8Array(await whole.clone().removeAlpha().toColourspace('cmyk').tiff().toBuffer())
+    await expect(read('print.tif', bytes)).rejects.toThrow('inks for print (CMYK); ask for RGB')
+  })
+
+  test('damaged files of the new kinds end in one clear error or a picture', async () => {
+    const large = new Uint8Array(await whole.clone().tiff({ bigtiff: true, compression: 'lzw' }).toBuffer())
+    for (let seed = 0; seed < 250; seed++)
+      await survives(() => decodeTiff(host, memoryReader('x', damage(large, seed))))
+  })
+})
+
+interface Tga {
+  type: number
+  bits: number
+  descriptor?: number
+  palette?: { first: number; bits: number; bytes: readonly number[] }
+  data: readonly number[]
+}
+
+function tga({ type, bits, descriptor = 0x20, palette, data }: Tga): Uint8Array {
+  const head = new DataView(new ArrayBuffer(18))
+  head.setUint8(2, type)
+  if (palette) {
+    head.setUint8(1, 1)
+    head.setUint16(3, palette.first, true)
+    head.setUint16(5, palette.bytes.length / ((palette.bits + 7) >> 3), true)
+    head.setUint8(7, palette.bits)
+  }
+  head.setUint16(12, width, true)
+  head.setUint16(14, height, true)
+  head.setUint8(16, bits)
+  head.setUint8(17, descriptor)
+  return Uint8Array.from([...new Uint8Array(head.buffer), ...(palette?.bytes ?? []), ...data])
+}
+
+/** What another decoder makes of it. */
+function loaded(bytes: Uint8Array): Uint8Array {
+  const loader = new TgaLoader()
+  loader.load(bytes)
+  return new Uint8Array(
+    loader.getImageData({ width, height, data: new Uint8ClampedArray(4 * width * height) } as never).data
+  )
+}
+
+describe('TGA', () => {
+  const next = random(8)
+  const numbers = Array.from({ length: width * height }, () => 3 + Math.floor(next() * 60))
+  const colours = Array.from({ length: 60 }, () => [0, 0, 0, 0].map(() => Math.floor(next() * 256)))
+
+  test('a palette of 24 bits, as another decoder reads it; of 32 bits with its alpha', async () => {
+    const three = { first: 0, bits: 24, bytes: colours.flatMap(c => c.slice(0, 3)) }
+    const bytes = tga({ type: 1, bits: 8, palette: three, data: numbers.map(n => n - 3) })
+    const { frame, claim } = await read('palette.tga', bytes)
+    expect(claim).toBe('none')
+    expect(firstDifference(frame.samples, loaded(bytes))).toBe(null)
+    const four = { first: 3, bits: 32, bytes: colours.flat() }
+    const deep = await read('clear.tga', tga({ type: 1, bits: 8, descriptor: 0x28, palette: four, data: numbers }))
+    expect([...deep.frame.samples]).toEqual(numbers.flatMap(n => [2, 1, 0, 3].map(c => colours[n - 3]![c]!)))
+  })
+
+  test('15 and 16 bits: five for each colour, one for alpha where it is counted', async () => {
+    const words = Array.from({ length: width * height }, () => Math.floor(next() * 65536))
+    const data = words.flatMap(word => [word & 255, word >> 8])
+    const due = (alpha: boolean): number[] =>
+      words.flatMap(word => [
+        ...[10, 5, 0].map(shift => Math.round((((word >> shift) & 31) * 255) / 31)),
+        alpha && !(word & 0x8000) ? 0 : 255
+      ])
+    for (const [bits, descriptor, alpha] of [
+      [15, 0x20, false],
+      [16, 0x20, false],
+      [16, 0x21, true]
+    ] as const)
+      expect([...(await read('high.tga', tga({ type: 2, bits, descriptor, data }))).frame.samples]).toEqual(due(alpha))
+  })
+
+  test('grey with alpha, and rows that run from right to left', async () => {
+    const data = Array.from({ length: 2 * width * height }, () => Math.floor(next() * 256))
+    const grey = (await read('grey.tga', tga({ type: 3, bits: 16, descriptor: 0x28, data }))).frame
+    expect([...grey.samples]).toEqual(
+      Array.from({ length: width * height }, (_, p) => [
+        data[2 * p]!,
+        data[2 * p]!,
+        data[2 * p]!,
+        data[2 * p + 1]!
+      ]).flat()
+    )
+    const turned = (await read('turned.tga', tga({ type: 3, bits: 16, descriptor: 0x38, data }))).frame
+    expect([...turned.samples.slice(0, 4)]).toEqual([...grey.samples.slice(4 * (width - 1), 4 * width)])
+  })
+
+  test('what is cut short is one clear error', async () => {
+    const palette = { first: 0, bits: 24, bytes: colours.flatMap(c => c.slice(0, 3)) }
+    const bytes = tga({ type: 1, bits: 8, palette, data: numbers.map(n => n - 3) })
+    for (const length of [30, 100, bytes.length - 5])
+      await expect(read('short.tga', bytes.slice(0, length))).rejects.toThrow(/cut short/)
+  })
+})
