@@ -14,4 +14,10 @@ const pngFiles = Object.values(
 )
 const pngDecoder = pngFiles[0]!
 
-export const addresses: Addresses = { kernels, webpEncoder, webpDecoder, pngDecoder }
+const faces = import.meta.glob<string>(
+  '../node_modules/@fontsource/ibm-plex-{sans,mono}/files/ibm-plex-{sans,mono}-{latin,latin-ext,cyrillic,greek}-{400,600,700}-normal.woff',
+  { query: '?url', import: 'default', eager: true }
+)
+const fonts = Object.fromEntries(Object.entries(faces).map(([path, address]) => [path.split('/').pop()!, address]))
+
+export const addresses: Addresses = { kernels, webpEncoder, webpDecoder, pngDecoder, fonts }

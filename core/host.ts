@@ -20,6 +20,8 @@ export interface Host {
   readonly video?: VideoCoder
   readonly films?: FilmDecoders
   readonly pictures?: PictureDecoder
+  /** A file of a type face that ships with Pour, by its name (`core/scene/faces.ts`). Absent where there are none. */
+  font?(name: string): Promise<ArrayBuffer>
   /** A library's decoder of PNG, by which deliveries are proven. */
   readonly png: PngDecoder
 }

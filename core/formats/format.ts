@@ -49,7 +49,8 @@ export const FORMAT_IDS = [
   'matroska-prores-4444-xq',
   'matroska-prores-422',
   'matroska-png',
-  'matroska-animation'
+  'matroska-animation',
+  'scene'
 ] as const
 export type FormatId = (typeof FORMAT_IDS)[number]
 

@@ -8,6 +8,7 @@ import { jpegSequence } from '../pictures/jpeg'
 import { pngSequence } from '../pictures/png-sequence'
 import { tgaSequence } from '../pictures/tga'
 import { tiffSequence } from '../pictures/tiff'
+import { sceneKind } from '../scene/format'
 import { webpAnimated, webpSequence } from '../pictures/webp'
 import type { Format, OpenedPictures, PictureKind } from './format'
 import type { Source } from '../source/source'
@@ -111,5 +112,13 @@ export const pictures: readonly Format[] = [
     traits: [],
     page: { element: 'picture', type: 'image/avif', moves: true, order: 3 },
     kind: avifSequence
+  }),
+  pictureFormat({
+    id: 'scene',
+    name: 'Scene',
+    tag: 'scene',
+    readOnly: 'A scene is rendered to frames, which any format may hold.',
+    traits: [],
+    kind: sceneKind
   })
 ]

@@ -327,7 +327,8 @@ export async function takeInBy(
   const found: Found[] = []
   const stray: string[] = []
   const unread = new Map<string, string>()
-  const asked = all.filter(file => !NOTES.test(file.path))
+  // a description of a scene looks like a note until it is looked into
+  const asked = all.filter(file => !NOTES.test(file.path) || /\.json$/i.test(file.path))
   const failed = (file: FileRef, error: unknown): void => {
     const sentence = sentenceOf(error)
     // what this machine cannot do is no fault of the file, and never one picture of a sequence
@@ -347,8 +348,9 @@ export async function takeInBy(
       onProgress?.(i, asked.length)
       const file = asked[i]!
       if (!looked.ok) failed(file, looked.error)
-      else if (!looked.value) stray.push(baseName(file.path))
-      else if (looked.value.kind === 'picture') pictures.push({ file, ...looked.value })
+      else if (!looked.value) {
+        if (!NOTES.test(file.path)) stray.push(baseName(file.path))
+      } else if (looked.value.kind === 'picture') pictures.push({ file, ...looked.value })
       else {
         const name = baseName(file.path).replace(/\.[^.]*$/, '')
         const { format } = looked.value

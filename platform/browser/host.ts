@@ -138,6 +138,8 @@ export interface Addresses {
   webpEncoder: string
   webpDecoder: string
   pngDecoder: string
+  /** Files of type faces, by name. */
+  fonts: Readonly<Record<string, string>>
 }
 
 /** The browser's own SHA-256 takes all bytes at once and is ten times as fast; beyond so many, pieces go through a library's. */
@@ -190,6 +192,12 @@ export async function browserHost(addresses: Addresses): Promise<Host> {
     pictures: browserPictures,
     sha256: browserSha256,
     png: wasmPng(addresses.pngDecoder),
+    async font(name) {
+      const address = addresses.fonts[name]
+      const response = address ? await fetch(address).catch(() => null) : null
+      if (!response?.ok) throw unreachable(`Pour's server does not hand out the type face ${name}`)
+      return response.arrayBuffer()
+    },
     webp: wasmWebp({ encoder: addresses.webpEncoder, decoder: addresses.webpDecoder }),
     async stamp(file) {
       if (file.kind !== 'blob') return String(file.size)

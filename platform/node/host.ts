@@ -1,4 +1,5 @@
 /** The core's host on Node: files on disk, zlib, kernels from the built WASM file. */
+import { createRequire } from 'node:module'
 import { open, readFile, stat } from 'node:fs/promises'
 import { createHash } from 'node:crypto'
 import zlib from 'node:zlib'
@@ -117,6 +118,13 @@ async function diskReader(path: string, location: string): Promise<ByteReader> {
   }
 }
 
+/** A type face's file, from the package that it ships in. */
+async function nodeFont(name: string): Promise<ArrayBuffer> {
+  const family = /^[a-z]+-[a-z]+-[a-z]+/.exec(name)![0]
+  const file = createRequire(import.meta.url).resolve(`@fontsource/${family}/files/${name}`)
+  return new Uint8Array(await readFile(file)).buffer
+}
+
 /** A host over the kernels file at `kernelsPath`. */
 export async function nodeHost(kernelsPath: string): Promise<Host> {
   return hostWith(await wasmKernels(await WebAssembly.compile(await readFile(kernelsPath))))
@@ -129,6 +137,7 @@ export function hostWith(kernels: Kernels): Host {
     deflate: nodeDeflate,
     ...nodeCodecs,
     png: nodePng,
+    font: nodeFont,
     sha256() {
       const hash = createHash('sha256')
       return { update: bytes => void hash.update(bytes), end: () => Promise.resolve(hash.digest('hex')) }

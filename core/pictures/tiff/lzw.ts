@@ -3,7 +3,6 @@
 const CLEAR = 256
 const END = 257
 const FIRST = 258
-const MOST = 4094
 
 /** Exactly `size` bytes, or null when the code is damaged or ends early. */
 export function unpackLzw(packed: Uint8Array, size: number): Uint8Array | null {

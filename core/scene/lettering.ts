@@ -1,0 +1,144 @@
+/** Lettering as outlines: glyphs of the shipped faces, laid line by line. */
+import * as library from 'opentype.js'
+import type { Font } from 'opentype.js'
+import { damagedBy, unreachable } from '../errors'
+import type { Host } from '../host'
+import { faceById, filesOfFace } from './faces'
+import { follow, type Line } from './outline'
+import type { Look } from './scene'
+
+// as one package it exports names, as the other only the whole of itself
+const { parse } = 'parse' in library ? library : (library as { default: typeof library }).default
+
+type LetteringLook = Extract<Look, { kind: 'text' }>
+
+/** One letter: its outlines from the element's place, and which word and line it is of. */
+export interface Letter {
+  outlines: Line[]
+  /** Where it stands, for movements of its own. */
+  x: number
+  y: number
+  letter: number
+  word: number
+  line: number
+}
+
+const loaded = new WeakMap<Host, Map<string, Promise<Font[]>>>()
+
+/** The files of a face, read once a host. */
+async function fontsOf(host: Host, id: string): Promise<Font[]> {
+  let faces = loaded.get(host)
+  if (!faces) loaded.set(host, (faces = new Map()))
+  let fonts = faces.get(id)
+  if (!fonts) {
+    const { font } = host
+    if (!font) throw unreachable('this machine has no type faces')
+    fonts = Promise.all(
+      filesOfFace(faceById(id)).map(async name => {
+        const bytes = await font(name)
+        try {
+          return parse(bytes)
+        } catch (error) {
+          throw damagedBy(error, why => unreachable(`the type face ${name} cannot be read (${why})`))
+        }
+      })
+    )
+    faces.set(id, fonts)
+    fonts.catch(() => faces.delete(id))
+  }
+  return fonts
+}
+
+function outlinesOf(font: Font, index: number, size: number, [x, y]: readonly [number, number]): Line[] {
+  const lines: Line[] = []
+  let points: number[] = []
+  let at: [number, number] = [0, 0]
+  const end = (): void => {
+    if (points.length >= 6) lines.push(Float64Array.from(points))
+    points = []
+  }
+  for (const command of font.glyphs.get(index).getPath(x, y, size).commands) {
+    if (command.type === 'M') {
+      end()
+      points.push(command.x, command.y)
+    } else if (command.type === 'L') points.push(command.x, command.y)
+    else if (command.type === 'C')
+      follow(points, at, [command.x1, command.y1], [command.x2, command.y2], [command.x, command.y])
+    else if (command.type === 'Q') {
+      // a quadratic as the cubic it is
+      const third = (a: number, b: number): number => a + (2 / 3) * (b - a)
+      follow(
+        points,
+        at,
+        [third(at[0], command.x1), third(at[1], command.y1)],
+        [third(command.x, command.x1), third(command.y, command.y1)],
+        [command.x, command.y]
+      )
+    }
+    if (command.type === 'Z') end()
+    else at = [command.x, command.y]
+  }
+  end()
+  return lines
+}
+
+export interface Laid {
+  letters: Letter[]
+  /** Letters that none of the face's files has. */
+  missing: string[]
+  /** Left, top, right and bottom of the lines, from the element's place. */
+  box: readonly [number, number, number, number]
+}
+
+/** Lays lettering out about its place: the base line of its first line at 0. */
+export async function layLettering(look: LetteringLook, host: Host): Promise<Laid> {
+  const fonts = await fontsOf(host, look.face)
+  const letters: Letter[] = []
+  const missing = new Set<string>()
+  const spread = (look.tracking / 1000) * look.size
+  const lines = look.text.split('\n')
+  let [letter, word] = [0, 0]
+  let [left, right] = [0, 0]
+  for (const [row, text] of lines.entries()) {
+    const found = [...text].map(character => {
+      const font = fonts.find(font => font.charToGlyphIndex(character) > 0) ?? fonts[0]!
+      const index = font.charToGlyphIndex(character)
+      if (index === 0 && character.trim()) missing.add(character)
+      return { character, font, index }
+    })
+    let x = 0
+    const places = found.map(({ font, index }, n) => {
+      const before = found[n - 1]
+      if (before?.font === font)
+        x += (font.getKerningValue(font.glyphs.get(before.index), font.glyphs.get(index)) * look.size) / font.unitsPerEm
+      const place = x
+      x += ((font.glyphs.get(index).advanceWidth ?? 0) * look.size) / font.unitsPerEm + spread
+      return place
+    })
+    const width = Math.max(0, x - spread)
+    const shift = look.align === 'left' ? 0 : look.align === 'centre' ? -width / 2 : -width
+    const y = row * look.leading * look.size
+    left = Math.min(left, shift)
+    right = Math.max(right, shift + width)
+    let within = false
+    for (const [n, { character, font, index }] of found.entries()) {
+      if (!character.trim()) {
+        within = false
+        continue
+      }
+      if (!within) word++
+      within = true
+      const at = [shift + places[n]!, y] as const
+      letters.push({
+        outlines: outlinesOf(font, index, look.size, at),
+        x: at[0],
+        y,
+        letter: letter++,
+        word: word - 1,
+        line: row
+      })
+    }
+  }
+  const bottom = (lines.length - 1) * look.leading * look.size + 0.25 * look.size
+  return { letters, missing: [...missing], box: [left, -0.75 * look.size, right, bottom] }
+}

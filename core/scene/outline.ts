@@ -1,0 +1,146 @@
+/** Outlines as closed lines of points, and what is made of them: shapes, curves, lines along them. */
+import type { Look, PathPoint } from './scene'
+
+/** Points x, y, x, y ...; the last joins the first where the outline is an area. */
+export type Line = Float64Array
+
+/** Curves are followed to within this much of a pixel. */
+const NEAR = 0.01
+
+export interface Affine {
+  a: number
+  b: number
+  c: number
+  d: number
+  e: number
+  f: number
+}
+
+/** Scaled, then turned, then moved. */
+export function placing(x: number, y: number, scale: number, degrees: number): Affine {
+  const turn = (degrees * Math.PI) / 180
+  const [cos, sin] = [Math.cos(turn) * scale, Math.sin(turn) * scale]
+  return { a: cos, b: sin, c: -sin, d: cos, e: x, f: y }
+}
+
+export function placed(line: Line, { a, b, c, d, e, f }: Affine): Line {
+  const out = new Float64Array(line.length)
+  for (let i = 0; i < line.length; i += 2) {
+    const [x, y] = [line[i]!, line[i + 1]!]
+    out[i] = a * x + c * y + e
+    out[i + 1] = b * x + d * y + f
+  }
+  return out
+}
+
+type Spot = readonly [number, number]
+
+/** Adds the points of a cubic after its first, so close that the line between them is the curve. */
+export function follow(out: number[], p0: Spot, p1: Spot, p2: Spot, p3: Spot): void {
+  const bend = Math.max(
+    Math.hypot(p0[0] - 2 * p1[0] + p2[0], p0[1] - 2 * p1[1] + p2[1]),
+    Math.hypot(p1[0] - 2 * p2[0] + p3[0], p1[1] - 2 * p2[1] + p3[1])
+  )
+  const steps = Math.min(500, Math.max(1, Math.ceil(Math.sqrt((bend * 0.75) / NEAR))))
+  for (let n = 1; n <= steps; n++) {
+    const t = n / steps
+    const u = 1 - t
+    const [k0, k1, k2, k3] = [u * u * u, 3 * u * u * t, 3 * u * t * t, t * t * t]
+    out.push(k0 * p0[0] + k1 * p1[0] + k2 * p2[0] + k3 * p3[0], k0 * p0[1] + k1 * p1[1] + k2 * p2[1] + k3 * p3[1])
+  }
+}
+
+/** An arc about a place, from one angle to another. Its points lie a hair outside, so that the polygon has the area of the arc. */
+function arc(out: number[], [x, y]: Spot, [rx, ry]: Spot, from: number, to: number): void {
+  const r = Math.max(rx, ry, 1e-6)
+  const steps = Math.max(8, Math.ceil(Math.abs(to - from) / Math.acos(Math.max(0, 1 - NEAR / r))))
+  const step = Math.abs(to - from) / steps
+  const wider = Math.sqrt(step / Math.sin(step))
+  for (let n = 0; n <= steps; n++) {
+    const at = from + ((to - from) * n) / steps
+    out.push(x + wider * rx * Math.cos(at), y + wider * ry * Math.sin(at))
+  }
+}
+
+type FigureLook = Extract<Look, { kind: 'shape' }>
+
+/** The outline of a shape about its middle, running clockwise on the screen. */
+export function figureLine({ form, width, height, corner, points, inner }: FigureLook): Line {
+  const [w, h] = [width / 2, height / 2]
+  const out: number[] = []
+  if (form === 'ellipse') arc(out, [0, 0], [w, h], 0, 2 * Math.PI)
+  else if (form === 'rectangle') {
+    const r = Math.min(corner, w, h)
+    if (r <= 0) out.push(-w, -h, w, -h, w, h, -w, h)
+    else {
+      arc(out, [w - r, -h + r], [r, r], -Math.PI / 2, 0)
+      arc(out, [w - r, h - r], [r, r], 0, Math.PI / 2)
+      arc(out, [-w + r, h - r], [r, r], Math.PI / 2, Math.PI)
+      arc(out, [-w + r, -h + r], [r, r], Math.PI, 1.5 * Math.PI)
+    }
+  } else {
+    const count = form === 'star' ? 2 * points : points
+    for (let n = 0; n < count; n++) {
+      const at = (2 * Math.PI * n) / count - Math.PI / 2
+      const far = form === 'star' && n & 1 ? inner : 1
+      out.push(w * far * Math.cos(at), h * far * Math.sin(at))
+    }
+  }
+  return Float64Array.from(out)
+}
+
+/** The points of a path, curves followed. */
+export function pathLine(points: readonly PathPoint[], closed: boolean): Line {
+  const [first] = points
+  const out: number[] = [first!.x, first!.y]
+  const ends = closed ? [...points, first!] : points
+  for (let n = 1; n < ends.length; n++) {
+    const [from, to] = [ends[n - 1]!, ends[n]!]
+    const [p0, p3] = [[from.x, from.y] as const, [to.x, to.y] as const]
+    if (!from.after && !to.before) out.push(to.x, to.y)
+    else {
+      const p1 = from.after ? ([from.x + from.after[0], from.y + from.after[1]] as const) : p0
+      const p2 = to.before ? ([to.x + to.before[0], to.y + to.before[1]] as const) : p3
+      follow(out, p0, p1, p2, p3)
+    }
+  }
+  return Float64Array.from(out)
+}
+
+/** Lengths along a line up to each of its points. */
+function lengthsOf(line: Line): Float64Array {
+  const lengths = new Float64Array(line.length / 2)
+  for (let n = 1; n < lengths.length; n++)
+    lengths[n] = lengths[n - 1]! + Math.hypot(line[2 * n]! - line[2 * n - 2]!, line[2 * n + 1]! - line[2 * n - 1]!)
+  return lengths
+}
+
+export interface Head {
+  x: number
+  y: number
+  /** Degrees clockwise from the direction of x. */
+  turned: number
+}
+
+/** The first `share` of a line, and its head. */
+export function traced(line: Line, share: number): { line: Line; head: Head } {
+  const lengths = lengthsOf(line)
+  const wanted = share * lengths.at(-1)!
+  let n = 1
+  while (n < lengths.length - 1 && lengths[n]! < wanted) n++
+  const [from, to] = [n - 1, n]
+  const span = lengths[to]! - lengths[from]!
+  const t = span > 0 ? Math.min(1, Math.max(0, (wanted - lengths[from]!) / span)) : 0
+  const [x0, y0, x1, y1] = [line[2 * from]!, line[2 * from + 1]!, line[2 * to]!, line[2 * to + 1]!]
+  const [x, y] = [x0 + (x1 - x0) * t, y0 + (y1 - y0) * t]
+  const out = new Float64Array(2 * n + 2)
+  out.set(line.subarray(0, 2 * n))
+  out[2 * n] = x
+  out[2 * n + 1] = y
+  return { line: out, head: { x, y, turned: (Math.atan2(y1 - y0, x1 - x0) * 180) / Math.PI } }
+}
+
+/** The arrow head that rides: its tip ahead of the line's end, running clockwise. */
+export function arrowLine(size: number): Line {
+  return Float64Array.from([0.6 * size, 0, -0.4 * size, 0.5 * size, -0.2 * size, 0, -0.4 * size, -0.5 * size])
+}

@@ -1,0 +1,94 @@
+/** When the elements of a scene come, stay and go, and what they are at a time. */
+import { eased } from './ease'
+import { lastsOf, type Element, type Keyed, type Scene } from './scene'
+
+/** Times in seconds: there from `start`, whole at `whole`, going from `leave`, gone at `end`. */
+export interface Times {
+  start: number
+  whole: number
+  leave: number
+  end: number
+}
+
+/** The times of all elements, by id. Elements that wait for each other in a circle begin at once. */
+export function timesOf(scene: Scene): Map<string, Times> {
+  const lasts = lastsOf(scene)
+  const byId = new Map(scene.elements.map(element => [element.id, element]))
+  const known = new Map<string, Times>()
+  const timesOfOne = (element: Element, waiting: ReadonlySet<string>): Times => {
+    const found = known.get(element.id)
+    if (found) return found
+    const before = element.after === null || waiting.has(element.after) ? undefined : byId.get(element.after)
+    const start = (before ? timesOfOne(before, new Set([...waiting, element.id])).whole : 0) + element.delay
+    const whole = start + (element.entrance.kind === 'none' ? 0 : element.entrance.seconds)
+    const leaves = element.exit.kind === 'none' ? 0 : element.exit.seconds
+    const leave = element.hold === null ? Math.max(whole, lasts - leaves) : whole + element.hold
+    const times = { start, whole, leave, end: element.hold === null && leaves === 0 ? Infinity : leave + leaves }
+    known.set(element.id, times)
+    return times
+  }
+  for (const element of scene.elements) timesOfOne(element, new Set())
+  return known
+}
+
+/** What an element is at a time. */
+export interface Moment {
+  /** How far it has come in, and how far it is gone, 0 to 1, eased. */
+  come: number
+  gone: number
+  values: Record<Keyed, number>
+}
+
+function keyed(element: Element, of: Keyed, fallback: number, at: number): number {
+  const track = element.tracks.find(track => track.of === of)
+  if (!track) return fallback
+  const keys = [...track.keys].sort((a, b) => a.at - b.at)
+  const next = keys.findIndex(key => key.at > at)
+  if (next === 0) return keys[0]!.value
+  if (next < 0) return keys.at(-1)!.value
+  const [from, to] = [keys[next - 1]!, keys[next]!]
+  return from.value + (to.value - from.value) * eased(from.ease, (at - from.at) / (to.at - from.at))
+}
+
+/** Null while the element is not there. Times of keys count from the start of the scene. */
+export function momentOf(element: Element, { start, whole, leave, end }: Times, at: number): Moment | null {
+  // what comes without a movement is there from its first moment on; what goes without one is gone with its last
+  if (at < start || at >= end) return null
+  const come = whole > start ? eased(element.entrance.ease, (at - start) / (whole - start)) : 1
+  const gone = at > leave && end > leave ? eased(element.exit.ease, (at - leave) / (end - leave)) : 0
+  return {
+    come,
+    gone,
+    values: {
+      x: keyed(element, 'x', element.x, at),
+      y: keyed(element, 'y', element.y, at),
+      scale: keyed(element, 'scale', element.scale, at),
+      rotation: keyed(element, 'rotation', element.rotation, at),
+      opacity: Math.min(1, Math.max(0, keyed(element, 'opacity', element.opacity, at))),
+      trace: Math.min(1, Math.max(0, keyed(element, 'trace', 1, at)))
+    }
+  }
+}
+
+/** Elements that are drawn, the backmost first. */
+export function drawn({ elements }: Scene): Element[] {
+  const alone = elements.some(element => element.alone && !element.hidden)
+  return elements.filter(element => !element.hidden && (!alone || element.alone)).reverse()
+}
+
+/** Whether the frame after the last would be the first: nothing comes or goes that is not there at both ends, and every key returns. */
+export function closes(scene: Scene): boolean {
+  const lasts = lastsOf(scene)
+  const times = timesOf(scene)
+  return drawn(scene).every(element => {
+    const own = times.get(element.id)!
+    const [first, last] = [momentOf(element, own, 0), momentOf(element, own, lasts - 1e-9)]
+    if (!first || !last) return !first === !last || (first ?? last)!.values.opacity === 0
+    const same = (a: number, b: number): boolean => Math.abs(a - b) < 1e-3
+    const visible = (moment: Moment): number => moment.come * (1 - moment.gone)
+    return (
+      same(visible(first), visible(last)) &&
+      Object.keys(first.values).every(key => same(first.values[key as Keyed], last.values[key as Keyed]))
+    )
+  })
+}

@@ -1,0 +1,421 @@
+/** Scenes: exact coverage, alpha that adds up, times, tables, and what is refused. */
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import type { Frame } from '../../core/frame/frame'
+import { takeIn } from '../../core/intake/intake'
+import { parseRate } from '../../core/rate'
+import { eased } from '../../core/scene/ease'
+import { fieldsOf, filledFrom } from '../../core/scene/fields'
+import { readScene } from '../../core/scene/format'
+import { areaOf, strokeOf } from '../../core/scene/raster'
+import { figureLine, pathLine, placed, placing, traced } from '../../core/scene/outline'
+import { relaid } from '../../core/scene/relaid'
+import { partOf, SceneRenderer } from '../../core/scene/render'
+import { Scene, type Element, type Look } from '../../core/scene/scene'
+import { emptyScene, figure, lettering, newElement, starters, type Sized } from '../../core/scene/starters'
+import { closes, momentOf, timesOf } from '../../core/scene/timing'
+import { openSource } from '../../core/source/open'
+import { bytesFile, damage, random, survives, testHost } from './support'
+
+const host = await testHost()
+const SIZE: Sized = { width: 160, height: 90, rate: [25, 1], seconds: 2 }
+
+const sceneOf = (...elements: Element[]): Scene => ({ ...emptyScene('test', SIZE), elements })
+const element = (look: Look, more: Partial<Element> = {}): Element => ({
+  ...newElement('one', 'One', look, SIZE),
+  ...more
+})
+
+async function rendered(scene: Scene, index = 0): Promise<Frame> {
+  const renderer = await SceneRenderer.of(scene, host)
+  return renderer.frame(index)
+}
+
+const pixel = ({ samples, width }: Frame, x: number, y: number): number[] => [
+  ...samples.slice(4 * (y * width + x), 4 * (y * width + x) + 4)
+]
+
+const alphaSum = ({ samples }: Frame): number => {
+  let sum = 0
+  for (let i = 3; i < samples.length; i += 4) sum += samples[i]!
+  return sum / 65535
+}
+
+describe('coverage', () => {
+  const clip = { left: 0, top: 0, right: 200, bottom: 200 }
+  const figureOf = (form: 'ellipse' | 'rectangle' | 'polygon' | 'star', w: number, h: number): Float64Array =>
+    figureLine(figure(form, w, h, { corner: 0 }) as Extract<Look, { kind: 'shape' }>)
+
+  test('areas come out as geometry has them, wherever they lie and however they are turned', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 3, max: 60, noNaN: true }),
+        fc.double({ min: 3, max: 60, noNaN: true }),
+        fc.double({ min: 70, max: 120, noNaN: true }),
+        fc.double({ min: 70, max: 120, noNaN: true }),
+        fc.double({ min: 0, max: 360, noNaN: true }),
+        (w, h, x, y, turned) => {
+          for (const [form, area] of [
+            ['rectangle', w * h],
+            ['ellipse', (Math.PI * w * h) / 4]
+          ] as const) {
+            const found = areaOf([placed(figureOf(form, w, h), placing(x, y, 1, turned))], clip)!
+            const sum = found.values.reduce((total, value) => total + value, 0)
+            expect(Math.abs(sum / area - 1)).toBeLessThan(form === 'rectangle' ? 1e-4 : 1e-3)
+            expect(Math.max(...found.values)).toBeLessThanOrEqual(1)
+            expect(Math.min(...found.values)).toBeGreaterThanOrEqual(0)
+          }
+        }
+      ),
+      { numRuns: 100 }
+    )
+  })
+
+  test('a rectangle between pixels covers each as far as it reaches into it', () => {
+    const line = Float64Array.from([10.25, 20.5, 13.5, 20.5, 13.5, 22, 10.25, 22])
+    const { left, top, right, values } = areaOf([line], clip)!
+    const at = (x: number, y: number): number => values[(y - top) * (right - left) + x - left]!
+    expect([at(10, 20), at(11, 20), at(13, 20), at(10, 21), at(12, 21)]).toEqual([0.375, 0.5, 0.25, 0.75, 1])
+  })
+
+  test('what lies outside is cut, and what lies beyond the left still covers what is right of it', () => {
+    const line = Float64Array.from([-50, -50, 100, -50, 100, 400, -50, 400])
+    const found = areaOf([line], clip)!
+    expect([found.left, found.top, found.right, found.bottom]).toEqual([0, 0, 100, 200])
+    expect(found.values.every(value => value === 1)).toBe(true)
+    expect(areaOf([placed(line, placing(900, 0, 1, 0))], clip)).toBe(null)
+  })
+
+  test('an area within another that runs the other way is a hole', () => {
+    const outer = Float64Array.from([10, 10, 50, 10, 50, 50, 10, 50])
+    const inner = Float64Array.from([20, 20, 20, 40, 40, 40, 40, 20])
+    const sum = areaOf([outer, inner], clip)!.values.reduce((total, value) => total + value, 0)
+    expect(sum).toBeCloseTo(1600 - 400, 3)
+  })
+
+  test('a line is as wide as it says, and a hair as faint as it is thin', () => {
+    const line = { line: Float64Array.from([20, 50, 180, 50]), closed: false }
+    for (const width of [0.3, 1, 4, 9]) {
+      const found = strokeOf([line], width, clip)!
+      const column = 100 - found.left
+      let sum = 0
+      for (let y = 0; y < found.bottom - found.top; y++) sum += found.values[y * (found.right - found.left) + column]!
+      expect(Math.abs(sum - width)).toBeLessThan(0.02 * width + 0.01)
+    }
+  })
+})
+
+describe('alpha', () => {
+  test('a bar of 60 % is 39321 of 65535, its colour exact, and nothing is stored where it is clear', async () => {
+    const bar = element(figure('rectangle', 100, 40, { fill: '#175c4e', fillOpacity: 0.6 }))
+    const frame = await rendered(sceneOf(bar))
+    expect(pixel(frame, 80, 45)).toEqual([0x17 * 257, 0x5c * 257, 0x4e * 257, 39321])
+    for (let i = 0; i < frame.samples.length; i += 4)
+      if (frame.samples[i + 3] === 0) expect([...frame.samples.slice(i, i + 3)]).toEqual([0, 0, 0])
+  })
+
+  test('what overlaps adds up by over', async () => {
+    const half = (id: string, x: number, fill: `#${string}`): Element => ({
+      ...element(figure('rectangle', 60, 40, { fill, fillOpacity: 0.5 })),
+      id,
+      x
+    })
+    const frame = await rendered(sceneOf(half('front', 90, '#ff0000'), half('back', 70, '#0000ff')))
+    const [r, g, b, a] = pixel(frame, 80, 45) as [number, number, number, number]
+    expect(a).toBe(Math.round(0.75 * 65535))
+    // half of red over half of blue: two thirds red in what is seen
+    expect([r, g, b]).toEqual([Math.round((0.5 / 0.75) * 65535), 0, Math.round((0.25 / 0.75) * 65535)])
+  })
+
+  test('a fade runs evenly in alpha, and leaves colour as it is', async () => {
+    const bar = element(figure('rectangle', 100, 40, { fill: '#204060' }), {
+      entrance: { kind: 'fade', seconds: 1, ease: 'linear', side: 'left' }
+    })
+    const renderer = await SceneRenderer.of(sceneOf(bar), host)
+    for (const index of [1, 7, 13, 24]) {
+      const [r, g, b, a] = pixel(renderer.frame(index), 80, 45) as [number, number, number, number]
+      expect(a).toBe(Math.round((index / 25) * 65535))
+      for (const [found, due] of [
+        [r, 0x20],
+        [g, 0x40],
+        [b, 0x60]
+      ] as const)
+        expect(Math.abs(found - due * 257)).toBeLessThan(1)
+    }
+  })
+
+  test('an edge laid over any backdrop is what geometry makes of it: no fringe', async () => {
+    const disc = element(figure('ellipse', 61.3, 61.3, { fill: '#f0c040' }), { x: 80.37, y: 44.81 })
+    const frame = await rendered(sceneOf(disc))
+    expect(Math.abs(alphaSum(frame) / ((Math.PI * 61.3 ** 2) / 4) - 1)).toBeLessThan(0.001)
+    // straight colour is the same in every pixel that has any, so whatever lies behind shows through by alpha alone
+    for (let i = 0; i < frame.samples.length; i += 4) {
+      if (frame.samples[i + 3]! < 40) continue
+      for (const [c, code] of [0xf0, 0xc0, 0x40].entries())
+        expect(Math.abs(frame.samples[i + c]! - code * 257)).toBeLessThan(1 + (65535 / frame.samples[i + 3]!) * 0.01)
+    }
+  })
+
+  test('moments of a frame are laid together with the right alpha', async () => {
+    const bar = element(figure('rectangle', 10, 40), {
+      tracks: [
+        {
+          of: 'x',
+          keys: [
+            { at: 0, value: 40, ease: 'linear' },
+            { at: 1, value: 40 + 25 * 20, ease: 'linear' }
+          ]
+        }
+      ]
+    })
+    const blurred = { ...sceneOf(bar), blur: { moments: 16, open: 1 } }
+    const [sharp, soft] = [await rendered(sceneOf(bar)), await rendered(blurred)]
+    // the same amount, over more pixels, each less
+    expect(Math.abs(alphaSum(soft) / alphaSum(sharp) - 1)).toBeLessThan(0.001)
+    expect(Math.max(...soft.samples.filter((_, i) => i % 4 === 3))).toBeLessThan(0.7 * 65535)
+    expect(pixel(soft, 50, 45).slice(0, 3)).toEqual([0x17 * 257, 0x5c * 257, 0x4e * 257])
+  })
+
+  test('a shadow is alpha of its own colour, also of what lies outside the picture', async () => {
+    const outside = element(figure('rectangle', 40, 40, { fill: '#ffffff' }), {
+      x: -25,
+      shadow: { x: 30, y: 0, soft: 4, colour: '#000000', opacity: 0.5 }
+    })
+    const [r, g, b, a] = pixel(await rendered(sceneOf(outside)), 10, 45) as [number, number, number, number]
+    expect([r, g, b]).toEqual([0, 0, 0])
+    expect(Math.abs(a - 0.5 * 65535)).toBeLessThan(700)
+  })
+
+  test('a backdrop makes all of it solid, and is told', async () => {
+    const scene = { ...sceneOf(), backdrop: '#102030' as const }
+    const frame = await rendered(scene)
+    expect(pixel(frame, 3, 3)).toEqual([0x10 * 257, 0x20 * 257, 0x30 * 257, 65535])
+    const { found } = await takeIn([bytesFile('s.json', new TextEncoder().encode(JSON.stringify(scene)))], host)
+    expect(found[0]!.facts.findings.map(finding => finding.id)).toContain('scene-backdrop')
+  })
+})
+
+describe('movement', () => {
+  const move = (kind: Element['entrance']['kind'], more: Partial<Element['entrance']> = {}): Element['entrance'] => ({
+    kind,
+    seconds: 1,
+    ease: 'linear',
+    side: 'left',
+    ...more
+  })
+
+  test('a wipe uncovers its share from its side, and an exit takes it away again', async () => {
+    const bar = element(figure('rectangle', 100, 40), { entrance: move('wipe'), exit: move('wipe', { side: 'right' }) })
+    const renderer = await SceneRenderer.of(sceneOf(bar), host)
+    const whole = 4000
+    for (const index of [5, 10, 20]) expect(alphaSum(renderer.frame(index))).toBeCloseTo(whole * (index / 25), 0)
+    expect(pixel(renderer.frame(10), 40, 45)[3]).toBe(65535)
+    expect(pixel(renderer.frame(10), 80, 45)[3]).toBe(0)
+    const going = renderer.frame(35)
+    expect(alphaSum(going)).toBeCloseTo(whole * 0.6, 0)
+    expect(pixel(going, 40, 45)[3]).toBe(65535)
+  })
+
+  test('a slide begins outside and ends in place; a trace is as long as its share', async () => {
+    for (const side of ['left', 'right', 'top', 'bottom'] as const) {
+      const renderer = await SceneRenderer.of(
+        sceneOf(element(figure('rectangle', 30, 20), { entrance: move('slide', { side }) })),
+        host
+      )
+      expect(alphaSum(renderer.frame(0))).toBeLessThan(1e-3)
+      expect(alphaSum(renderer.frame(25))).toBeCloseTo(600, 2)
+    }
+    const { line, head } = traced(Float64Array.from([0, 0, 10, 0, 10, 10]), 0.75)
+    expect([...line]).toEqual([0, 0, 10, 0, 10, 5])
+    expect([head.x, head.y, head.turned]).toEqual([10, 5, 90])
+  })
+
+  test('a rider follows the head of a traced path', async () => {
+    const path: Look = {
+      kind: 'path',
+      points: [
+        { x: -60, y: 0, before: null, after: null },
+        { x: 60, y: 0, before: null, after: null }
+      ],
+      closed: false,
+      fill: null,
+      stroke: { colour: '#4a7c34', width: 2 },
+      rider: 'dot',
+      riderSize: 20
+    }
+    const renderer = await SceneRenderer.of(sceneOf(element(path, { entrance: move('trace') })), host)
+    const frame = renderer.frame(12)
+    const x = Math.round(80 - 60 + 120 * (12 / 25))
+    expect([pixel(frame, x, 45 - 6)[3], pixel(frame, x + 20, 45)[3], pixel(frame, 22, 45)[3]]).toEqual([
+      65535, 0, 65535
+    ])
+  })
+
+  test('letters come one after the other', async () => {
+    const word = element(lettering('IIIII', 40, { align: 'left', tracking: 300 }), {
+      x: 20,
+      y: 60,
+      entrance: move('letters')
+    })
+    const renderer = await SceneRenderer.of(sceneOf(word), host)
+    const columns = (frame: Frame, from: number, to: number): number => {
+      let sum = 0
+      for (let y = 0; y < 90; y++) for (let x = from; x < to; x++) sum += pixel(frame, x, y)[3]!
+      return sum
+    }
+    const frame = renderer.frame(8)
+    expect(columns(frame, 20, 44)).toBeGreaterThan(3 * columns(frame, 100, 160))
+    expect([partOf(0, 3, 5), partOf(1, 3, 5), partOf(0.5, 0, 5) > partOf(0.5, 4, 5)]).toEqual([0, 1, true])
+  })
+
+  test('times follow each other, circles begin at once, and what has gone is gone', () => {
+    const make = (id: string, more: Partial<Element>): Element => ({ ...element(figure('ellipse', 9, 9)), id, ...more })
+    const scene = sceneOf(
+      make('a', { delay: 0.2, entrance: move('fade', { seconds: 0.5 }) }),
+      make('b', { after: 'a', delay: 0.1, hold: 0.4, exit: move('fade', { seconds: 0.3 }) }),
+      make('c', { after: 'd' }),
+      make('d', { after: 'c' })
+    )
+    const times = timesOf(scene)
+    expect(times.get('b')).toEqual({ start: 0.7999999999999999, whole: 0.7999999999999999, leave: 1.2, end: 1.5 })
+    expect(times.get('c')!.start).toBe(0)
+    expect(momentOf(scene.elements[1]!, times.get('b')!, 1.49)).not.toBe(null)
+    expect(momentOf(scene.elements[1]!, times.get('b')!, 1.5)).toBe(null)
+    expect([eased('linear', 0.3), eased('soft', 0), eased('soft', 1), eased([0, 0, 1, 1], 0.5)]).toEqual([
+      0.3, 0, 1, 0.5
+    ])
+  })
+
+  test('a scene that ends as it begins is told from one that does not', () => {
+    const loop = starters.find(({ id }) => id === 'loop')!
+    const scene = loop.make({}, SIZE)
+    // a sixth of a turn is the same star, but not the same number
+    expect(closes(scene)).toBe(false)
+    const still = sceneOf(element(figure('star', 20, 20)))
+    expect(closes(still)).toBe(true)
+    expect(closes(sceneOf(element(figure('star', 20, 20), { entrance: move('fade') })))).toBe(false)
+  })
+})
+
+describe('starters and tables', () => {
+  test.each(starters.map(({ id }) => id))(
+    '%s makes a scene that is valid in every size, and shows something',
+    async id => {
+      const starter = starters.find(found => found.id === id)!
+      const fields = Object.fromEntries(starter.fields.map(field => [field.id, field.default]))
+      for (const [width, height] of [
+        [1920, 1080],
+        [1080, 1920],
+        [320, 180]
+      ] as const) {
+        const scene = starter.make(fields, { width, height, rate: [25, 1], seconds: starter.seconds })
+        expect(Scene.safeParse(scene).error).toBe(undefined)
+        if (width !== 320) continue
+        const frame = await rendered(scene, Math.floor(scene.frames / 2))
+        expect(alphaSum(frame)).toBeGreaterThan(20)
+      }
+    }
+  )
+
+  test('a table makes a scene of each row, called by a column, letters of other scripts included', async () => {
+    const scene = starters[0]!.make({ name: 'Nobody', line: 'Nothing' }, SIZE)
+    expect(fieldsOf(scene)).toEqual(['line', 'name'])
+    const made = filledFrom(
+      scene,
+      '\ufeffname;line\n"Łucja; Nowak";Keeper\nДарья;"Two\nlines"\nДарья;\n\n',
+      'people.csv'
+    )
+    expect(made.map(({ name }) => name)).toEqual(['Łucja; Nowak', 'Дарья', 'Дарья 2'])
+    const texts = made.map(({ elements }) => elements.map(({ look }) => (look.kind === 'text' ? look.text : null)))
+    expect(texts[0]).toEqual(['Keeper', 'Łucja; Nowak', null, null])
+    expect(texts[2]![0]).toBe('')
+    for (const filled of made) expect((await SceneRenderer.of(filled, host)).missing).toEqual([])
+    expect((await SceneRenderer.of(sceneOf(element(lettering('雨', 20))), host)).missing).toEqual(['雨'])
+  })
+
+  test.each([
+    ['name,line\n', 'no rows'],
+    ['who,what\nA,B\n', 'no column called "line" or "name"'],
+    ['name\n"A\n', 'quotes are not closed']
+  ])('a table that cannot be taken is refused in words: %j', (table, why) => {
+    const scene = starters[0]!.make({ name: 'Nobody', line: '' }, SIZE)
+    expect(() => filledFrom(scene, table, 'people.csv')).toThrow(why)
+  })
+
+  test('another size keeps what is pinned at its corner', () => {
+    const mark = element(figure('rectangle', 20, 10), { x: 140, y: 10, pin: 'top right' })
+    const wide = relaid(sceneOf(mark), 400, 180)
+    expect(wide.elements[0]).toMatchObject({ x: 360, y: 20, scale: 2 })
+    const filled = relaid(sceneOf(mark), 400, 180, 'fill')
+    expect(filled.elements[0]).toMatchObject({ scale: 2.5, x: 350, y: 25 })
+  })
+})
+
+describe('as a source', () => {
+  const bytesOf = (scene: unknown): Uint8Array => new TextEncoder().encode(JSON.stringify(scene))
+
+  test('a description is taken in like any film, and each frame is rendered when it is asked for', async () => {
+    const scene = starters[0]!.make({ name: 'Ada', line: 'Keeper' }, { ...SIZE, rate: parseRate('23.976')! })
+    const { found } = await takeIn([bytesFile('strap.json', bytesOf(scene))], host)
+    expect(found[0]!.facts).toMatchObject({
+      format: 'scene',
+      width: 160,
+      height: 90,
+      frames: 48,
+      rate: [24000, 1001],
+      claim: { mode: 'straight' }
+    })
+    const source = await openSource({ ...found[0]!.spec, id: 'scene' }, host)
+    const [again, direct] = [await source.frame(30), await rendered(scene, 30)]
+    expect(again.samples).toEqual(direct.samples)
+    await expect(source.frame(48)).rejects.toThrow('there are 48 frames')
+    await source.close()
+  })
+
+  test('what cannot be a scene is refused with the place where it is wrong', () => {
+    const good = sceneOf(element(figure('rectangle', 10, 10)))
+    const cases: [unknown, RegExp][] = [
+      [{ ...good, version: 7 }, /version 7, made by a later Pour/],
+      [{ ...good, width: 0 }, /width/],
+      [{ ...good, frames: 1e9 }, /frames/],
+      [{ ...good, elements: [good.elements[0], good.elements[0]] }, /"one" is there twice/],
+      [{ ...good, elements: [{ ...good.elements[0], after: 'ghost' }] }, /no element is called "ghost"/]
+    ]
+    for (const [scene, why] of cases) expect(() => readScene(JSON.stringify(scene), 'x.json')).toThrow(why)
+    expect(() => readScene('{"pour":"scene"', 'x.json')).toThrow('not a whole JSON file')
+  })
+
+  test('damaged and hostile descriptions end in one clear error or a picture', async () => {
+    const whole = bytesOf(starters[0]!.make({ name: 'Ada', line: 'Keeper' }, SIZE))
+    const next = random(4)
+    for (let seed = 0; seed < 150; seed++) {
+      await survives(async () => {
+        const scene = readScene(new TextDecoder().decode(damage(whole, seed)), 'x.json')
+        const small = relaid(scene, 32, 18)
+        ;(await SceneRenderer.of(small, host)).frame(Math.floor(next() * small.frames))
+      })
+    }
+    const wild = element(figure('star', 1e4, 1e4, { points: 60, stroke: { colour: '#ffffff', width: 1000 } }), {
+      scale: 100,
+      rotation: 36_000,
+      shadow: { x: 1e4, y: 1e4, soft: 500, colour: '#000000', opacity: 1 }
+    })
+    const frame = await rendered({ ...sceneOf(wild), width: 64, height: 36 })
+    expect(frame.samples).toHaveLength(4 * 64 * 36)
+  })
+
+  test('a path that is closed by curves holds what lies within', () => {
+    const round = pathLine(
+      [
+        { x: -50, y: 0, before: [0, 27.6], after: [0, -27.6] },
+        { x: 0, y: -50, before: [-27.6, 0], after: [27.6, 0] },
+        { x: 50, y: 0, before: [0, -27.6], after: [0, 27.6] },
+        { x: 0, y: 50, before: [27.6, 0], after: [-27.6, 0] }
+      ],
+      true
+    )
+    const found = areaOf([placed(round, placing(100, 100, 1, 0))], { left: 0, top: 0, right: 200, bottom: 200 })!
+    const sum = found.values.reduce((total, value) => total + value, 0)
+    expect(Math.abs(sum / (Math.PI * 2500) - 1)).toBeLessThan(0.001)
+  })
+})
