@@ -161,12 +161,17 @@ async function targetAt(
 
 export async function convert(location: string, options: Options, call: Call): Promise<number> {
   const to = needed(options, 'to')
+  formatById(needed(options, 'format')) // a wrong call should not wait for files to be read
+  return pourBrought(await bringOne(location, call), to, options, call)
+}
+
+/** Pours a source that was brought in to a place, proves it, and prints what came of it. */
+export async function pourBrought(given: Brought, to: string, options: Options, call: Call): Promise<number> {
   const rate = text(options, 'rate')
   const asked = rate === undefined ? null : parseRate(rate)
   if (rate !== undefined && !asked)
     throw wrongCall(`--rate takes frames per second as N, N/D or a decimal, not "${rate}"`)
-  formatById(needed(options, 'format')) // a wrong call should not wait for files to be read
-  let brought = await bringOne(location, call)
+  let brought = given
   if (asked)
     brought = {
       spec: { ...brought.spec, interpretation: { ...brought.spec.interpretation, rate: asked, rateFrom: 'asked' } },
@@ -191,8 +196,8 @@ export async function convert(location: string, options: Options, call: Call): P
   const outlet = outletFrom(options, foreseen.facts.bitDepth)
   const { problems } = assess({ facts: foreseen.facts, outlet, marks: null })
   if (problems.length) throw impossible(problems.join(' '))
-  const given = text(options, 'source-alpha')
-  const taken = await withMode(brought, given ? parseAlpha(given, 'source-alpha') : null, call)
+  const mode = text(options, 'source-alpha')
+  const taken = await withMode(brought, mode ? parseAlpha(mode, 'source-alpha') : null, call)
   const { spec, facts } = prepared(taken)
   const { problems: left, plan: planned } = assess({ facts, outlet, marks: null })
   const plan = planned()

@@ -13,6 +13,7 @@ import { formats } from './formats'
 import { frames } from './frames'
 import { handOver } from './hand-over'
 import { inspect } from './inspect'
+import { renderScene } from './scene'
 import { prove, proveOne } from './prove'
 import { stationVisits } from './stations'
 
@@ -26,6 +27,8 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
           [--depth N] [--rate N/D] [--source-alpha MODE] [--prepare FILE] [--sound none|as-is]
           [--timing shown|each] [--layer NAME] [--set key=value ...]
                               pours one source and proves the result; FILE is a saved preparation
+  scene FILE --format ID --to PATH [--size WxH] [--fields TABLE [--names COLUMN]] [options of convert]
+                              renders a scene; with a table one delivery a row, in the folder PATH
   prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
                               compares a delivery with its reference, whole
   prove DELIVERED             judges a file by itself: does it say what its pixels are?
@@ -73,6 +76,11 @@ const COMMANDS: Record<
     ],
     run: ([location], options, call) => convert(location!, options, call)
   },
+  scene: {
+    paths: 1,
+    options: ['format', 'to', 'size', 'fields', 'names', 'alpha', 'matte', 'depth', 'prepare', 'set'],
+    run: ([location], options, call) => renderScene(location!, options, call)
+  },
   'hand-over': {
     paths: Array.from({ length: 99 }, (_, n) => n + 2),
     options: ['to', 'job', 'reference-alpha', 'delivered-alpha'],
@@ -117,6 +125,9 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         sound: string,
         timing: string,
         layer: string,
+        size: string,
+        fields: string,
+        names: string,
         frame: string,
         backdrop: string,
         meant: string,

@@ -164,9 +164,13 @@ useKeys({ p: () => pourReady() })
           Pour makes the files that others need of it, reads each one back, and proves that what should be see-through
           still is.
         </p>
-        <p>Drop numbered pictures, an animated picture, a film, a folder or a ZIP anywhere on this page.</p>
+        <p>
+          Drop numbered pictures, an animated picture, a film, a folder or a ZIP anywhere on this page; or make a scene,
+          which Pour renders itself.
+        </p>
         <template #acts>
           <el-button type="primary" @click="bring(chooseFiles)">Choose files</el-button>
+          <el-button @click="router.push('/scenes')">Make a scene</el-button>
           <el-button :loading="opening" @click="demo">Open the demo</el-button>
         </template>
       </EmptyPlace>

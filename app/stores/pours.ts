@@ -1,4 +1,5 @@
 /** Pouring: a queue of cells, the one running, results with their proofs, and what an earlier visit left unfinished. */
+import { sceneFile } from '~~/core/scene/as-file'
 import { liveQuery } from 'dexie'
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowReactive, shallowRef, watch } from 'vue'
@@ -108,6 +109,7 @@ export const usePours = defineStore('pours', () => {
           source.interpretation.holdGaps,
           ...(source.interpretation.eachPicture ? ['each'] : []),
           ...(source.interpretation.layer === undefined ? [] : [source.interpretation.layer]),
+          ...(source.scene ? [sceneFile(source.scene).stamp] : []),
           sources.modeOf(source),
           ...source.steps.filter(step => step.on).map(({ kind, settings }) => ({ kind, settings }))
         ])

@@ -1,4 +1,8 @@
 /** Sources of the job as they can be worked with: their files, what was found in them, and bringing new ones in. */
+import { current } from 'immer'
+import { sceneFile } from '~~/core/scene/as-file'
+import { readScene, sceneFacts } from '~~/core/scene/format'
+import type { Scene } from '~~/core/scene/scene'
 import { until } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowReactive, watch } from 'vue'
@@ -21,7 +25,14 @@ import { stepKindById } from '~~/core/prepare/kinds'
 import { newStep, othersOf, preparedFacts, type Step } from '~~/core/prepare/preparation'
 import { fewAtATime } from '~~/core/work/few'
 import { interpretedFacts } from '~~/core/source/open'
-import { type Finding, type SourceFacts, type SourceSpec, type FilesSpec, preparedSpec } from '~~/core/source/source'
+import {
+  AS_FOUND,
+  type Finding,
+  type SourceFacts,
+  type SourceSpec,
+  type FilesSpec,
+  preparedSpec
+} from '~~/core/source/source'
 import { useJob } from './job'
 import { useWorkshop } from './workshop'
 
@@ -43,8 +54,17 @@ const examinationKey = (source: JobSource): string =>
     source.interpretation.holdGaps,
     source.interpretation.rate,
     ...(source.interpretation.eachPicture ? ['each'] : []),
-    ...(source.interpretation.layer === undefined ? [] : ['layer', source.interpretation.layer])
+    ...(source.interpretation.layer === undefined ? [] : ['layer', source.interpretation.layer]),
+    ...(source.scene ? [sceneFile(source.scene).stamp] : [])
   ])
+
+/** The description that a file of a scene holds. */
+async function sceneOf(file: FileRef): Promise<Scene> {
+  const blob = file.kind === 'blob' ? file.blob : null
+  const text = blob ? await blob.text() : file.kind === 'bytes' ? new TextDecoder().decode(file.bytes) : null
+  if (text === null) throw new Error('A scene within an archive must be taken out of it first.')
+  return readScene(text, file.path)
+}
 
 /** Sources whose files are sought, and that are looked at, at once. */
 const OPENED_AT_ONCE = 4
@@ -84,7 +104,7 @@ export const useSources = defineStore('sources', () => {
       kind: 'files',
       name: source.name,
       format: state.format,
-      files: state.files,
+      files: source.scene ? [sceneFile(source.scene).file] : state.files,
       numbers: state.numbers,
       interpretation: source.interpretation,
       findings: source.findings
@@ -104,10 +124,11 @@ export const useSources = defineStore('sources', () => {
     const alpha = raw ? source.interpretation.alpha : modeOf(source)
     const found: FilesSpec = {
       kind: 'files',
-      id: source.id,
+      // a scene is another with every edit
+      id: source.scene ? `${source.id} ${sceneFile(source.scene).stamp}` : source.id,
       name: source.name,
       format: state.format,
-      files: state.files,
+      files: source.scene ? [sceneFile(source.scene).file] : state.files,
       numbers: state.numbers,
       common: state.numbers ? { bitDepth: source.facts.bitDepth, claim: source.facts.claim } : null,
       interpretation: {
@@ -138,6 +159,11 @@ export const useSources = defineStore('sources', () => {
   }
 
   async function openNow(id: string): Promise<void> {
+    const scene = jobs.job.sources[id]?.scene
+    if (scene) {
+      states.set(id, { state: 'ready', files: [sceneFile(scene).file], format: 'scene', numbers: null })
+      return
+    }
     try {
       const stored = await database.sources.get(id)
       if (!stored) throw new Error('This source is no longer in the browser. Remove it and bring it in again.')
@@ -340,7 +366,11 @@ export const useSources = defineStore('sources', () => {
           }
         }
       })
-      await database.sources.bulkAdd(added.map(a => a.row))
+      // of a scene its description is kept in the job, where it is edited
+      const scenes = new Map<string, Scene>()
+      for (const { found, id } of added)
+        if (found.spec.format === 'scene') scenes.set(id, await sceneOf(found.spec.files[0]!))
+      await database.sources.bulkAdd(added.filter(a => !scenes.has(a.id)).map(a => a.row))
       await jobs.edit(label, draft => {
         for (const { found, id } of added) {
           draft.sources[id] = {
@@ -356,7 +386,8 @@ export const useSources = defineStore('sources', () => {
             findings: [...found.spec.findings],
             interpretation: found.spec.interpretation,
             marks: null,
-            steps: []
+            steps: [],
+            ...(scenes.has(id) ? { scene: scenes.get(id)! } : {})
           }
           // a rate the file itself carries stays with its facts
           if (found.facts.rateFrom === 'file')
@@ -381,10 +412,10 @@ export const useSources = defineStore('sources', () => {
    * every outlet pours them as it pours any other. One edit, whatever their number.
    */
   async function keepSpans(of: JobSource, spans: readonly NamedSpan[]): Promise<void> {
-    const row = await database.sources.get(of.id)
-    if (!row) throw new Error('The files of this source are no longer in the browser.')
+    const row = of.scene ? null : await database.sources.get(of.id)
+    if (!row && !of.scene) throw new Error('The files of this source are no longer in the browser.')
     const kept = spans.map(span => ({ ...span, id: crypto.randomUUID() }))
-    await database.sources.bulkAdd(kept.map(({ id }) => ({ ...row, id })))
+    if (row) await database.sources.bulkAdd(kept.map(({ id }) => ({ ...row, id })))
     await jobs.edit(kept.length === 1 ? 'Keep a span' : `Keep ${kept.length} spans`, draft => {
       for (const { id, name, from, to } of kept) {
         const steps = [
@@ -394,6 +425,40 @@ export const useSources = defineStore('sources', () => {
         draft.sources[id] = { ...draft.sources[of.id]!, id, name: `${of.name} ${name}`, span: name, marks: null, steps }
       }
       draft.sourceOrder.splice(draft.sourceOrder.indexOf(of.id) + 1, 0, ...kept.map(({ id }) => id))
+    })
+  }
+
+  /** Adds scenes as sources of the job, and gives their ids. */
+  async function addScenes(scenes: readonly Scene[], label: string): Promise<string[]> {
+    const ids = scenes.map(() => crypto.randomUUID())
+    await jobs.edit(label, draft => {
+      scenes.forEach((scene, n) => {
+        const id = ids[n]!
+        draft.sources[id] = {
+          id,
+          name: scene.name,
+          facts: { ...sceneFacts(scene, sceneFile(scene).file.size), format: 'scene' },
+          findings: [],
+          interpretation: { ...AS_FOUND },
+          marks: null,
+          steps: [],
+          scene
+        }
+        draft.sourceOrder.push(id)
+      })
+    })
+    return ids
+  }
+
+  /** Changes a scene; what is known of it without rendering follows. */
+  async function editScene(id: string, label: string, change: (scene: Scene) => void): Promise<void> {
+    await jobs.edit(label, draft => {
+      const source = draft.sources[id]
+      if (!source?.scene) return
+      change(source.scene)
+      const scene = structuredClone(current(source.scene))
+      source.facts = { ...sceneFacts(scene, sceneFile(scene).file.size), format: 'scene' }
+      source.name = scene.name
     })
   }
 
@@ -433,6 +498,8 @@ export const useSources = defineStore('sources', () => {
     unlock,
     bringIn,
     takeLayer,
+    addScenes,
+    editScene,
     stopBringing: () => bringing?.abort(),
     keepSpans,
     reopen: openFiles

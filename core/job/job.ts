@@ -2,6 +2,7 @@
 import { z } from 'zod'
 import { Preparation, Step } from '../prepare/preparation'
 import { Marks } from './marks'
+import { Scene } from '../scene/scene'
 import { Outlet } from '../outlet/outlet'
 import { Interpretation, SourceFacts, Finding } from '../source/source'
 
@@ -15,7 +16,9 @@ export const JobSource = z.object({
   /** What is done to its frames before they are poured. */
   steps: z.array(Step).default([]),
   /** The span's name, where this is a named range kept of another source. */
-  span: z.string().min(1).max(60).optional()
+  span: z.string().min(1).max(60).optional(),
+  /** What it is rendered from, where it is a scene; its files are made of it. */
+  scene: Scene.optional()
 })
 export type JobSource = z.infer<typeof JobSource>
 

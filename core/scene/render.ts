@@ -327,6 +327,24 @@ export class SceneRenderer {
     painter.add(areaOf([placed(rider, placing(head.x, head.y, 1, head.turned))], clip), look.stroke.colour)
   }
 
+  /** Where elements lie at a frame, in pixels of the picture; by id, and only those that are there. */
+  boxes(index: number): Record<string, [number, number, number, number]> {
+    const [n, d] = this.scene.rate
+    const found: Record<string, [number, number, number, number]> = {}
+    for (const element of this.elements) {
+      const moment = momentOf(element, this.times.get(element.id)!, (index * d) / n)
+      if (!moment) continue
+      const { box } = this.shaped.get(element.id)!
+      const at = this.placeOf(element, moment, box)
+      const [l, t, r, b] = box
+      const corners = placed(Float64Array.from([l, t, r, t, r, b, l, b]), at)
+      const xs = [0, 2, 4, 6].map(i => corners[i]!)
+      const ys = [1, 3, 5, 7].map(i => corners[i]!)
+      found[element.id] = [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)]
+    }
+    return found
+  }
+
   /** Everything at one time, over the backdrop. */
   private momentAt(at: number): Layer {
     const { width, height, backdrop } = this.scene

@@ -8,6 +8,7 @@ import { ledgerTasks } from '../ledger/tasks'
 import { pourTasks } from '../pour/tasks'
 import { prepareTasks } from '../prepare/tasks'
 import { proofTasks } from '../proof/tasks'
+import { sceneTasks } from '../scene/tasks'
 import { sourceTasks } from '../source/tasks'
 import { stationTasks } from '../stations/tasks'
 import { viewTasks } from '../view/tasks'
@@ -22,7 +23,8 @@ export const tasks = {
   ...proofTasks,
   ...ledgerTasks,
   ...stationTasks,
-  ...viewTasks
+  ...viewTasks,
+  ...sceneTasks
 }
 
 export type Tasks = typeof tasks

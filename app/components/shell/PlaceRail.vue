@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The rail: the places, and at its foot the keys and the theme. */
-import { Grid3x3, MonitorPlay, Route, ShieldCheck } from 'lucide-vue-next'
+import { Grid3x3, ListOrdered, MonitorPlay, Route, ShieldCheck } from 'lucide-vue-next'
 import { computed } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { usePours } from '~/stores/pours'
@@ -9,6 +9,7 @@ const desk = useDesk()
 const pours = usePours()
 const PLACES = [
   { to: '/', name: 'Board', icon: Grid3x3 },
+  { to: '/scenes', name: 'Scenes', icon: ListOrdered },
   { to: '/bench', name: 'Bench', icon: MonitorPlay },
   { to: '/outlets', name: 'Outlets', icon: Route },
   { to: '/proof', name: 'Proof', icon: ShieldCheck }

@@ -1,0 +1,314 @@
+<script setup lang="ts">
+/** One element of a running order: a sentence whose parts are edited where they stand, and how strongly it is there over time. */
+import { computed } from 'vue'
+import { COMES, GOES, calledOf, movesOf } from './words'
+import { EASES, lastsOf, SIDES, type Element, type Move, type Scene } from '~~/core/scene/scene'
+import { momentOf, timesOf } from '~~/core/scene/timing'
+
+const { scene, element, index, open } = defineProps<{
+  scene: Scene
+  element: Element
+  index: number
+  open: boolean
+}>()
+const emit = defineEmits<{
+  edit: [label: string, change: (element: Element) => void]
+  open: []
+  move: [by: 1 | -1]
+  remove: []
+}>()
+
+/** The element by itself, still: what it looks like. */
+const alone = computed<Scene>(() => ({
+  ...scene,
+  frames: 1,
+  backdrop: null,
+  blur: { moments: 1, open: 0 },
+  elements: [
+    {
+      ...element,
+      hidden: false,
+      alone: false,
+      opacity: 1,
+      after: null,
+      delay: 0,
+      hold: null,
+      entrance: { ...element.entrance, kind: 'none' },
+      exit: { ...element.exit, kind: 'none' },
+      tracks: element.tracks.filter(track => track.of !== 'opacity' && track.of !== 'trace')
+    }
+  ]
+}))
+
+const SAMPLES = 80
+/** How much of it is there over time, as the outline of a small chart. */
+const presence = computed(() => {
+  const times = timesOf(scene).get(element.id)!
+  const lasts = lastsOf(scene)
+  const points = Array.from({ length: SAMPLES + 1 }, (_, n) => {
+    const moment = momentOf(element, times, Math.min(lasts - 1e-6, (n / SAMPLES) * lasts))
+    const share = moment ? Math.min(1, Math.max(0, moment.come * (1 - moment.gone))) * moment.values.opacity : 0
+    return `${((100 * n) / SAMPLES).toFixed(2)},${(10 - 10 * share).toFixed(2)}`
+  })
+  return `0,10 ${points.join(' ')} 100,10`
+})
+const head = computed(() => (100 * index) / Math.max(1, scene.frames - 1))
+
+const choices = (of: Record<string, string>, kinds: readonly string[]): { value: string; label: string }[] =>
+  kinds.map(kind => ({ value: kind, label: of[kind]! }))
+const sides = SIDES.map(side => ({ value: side, label: `from the ${side}` }))
+const sidesOut = SIDES.map(side => ({ value: side, label: `to the ${side}` }))
+const eases = EASES.map(ease => ({ value: ease, label: ease === 'linear' ? 'evenly' : ease }))
+const others = computed(() => [
+  { value: '', label: 'from the start' },
+  ...scene.elements
+    .filter(other => other.id !== element.id)
+    .map(({ id, name }) => ({ value: id, label: `after ${name}` }))
+])
+const easeOf = ({ ease }: Move): string => (typeof ease === 'string' ? ease : 'own')
+const easeChoices = (move: Move): typeof eases =>
+  typeof move.ease === 'string' ? eases : [...eases, { value: 'own' as never, label: 'by its own curve' }]
+
+function edit(label: string, change: (element: Element) => void): void {
+  emit('edit', label, change)
+}
+
+const seconds = (text: string): number => Math.min(3600, Math.max(0, Number(text) || 0))
+const setMove = (which: 'entrance' | 'exit', change: (move: Move) => void): void =>
+  edit(which === 'entrance' ? 'Change how it comes' : 'Change how it goes', now => change(now[which]))
+const setEase = (move: Move, ease: string): void => {
+  if ((EASES as readonly string[]).includes(ease)) move.ease = ease as Move['ease']
+}
+const sided = (move: Move): boolean => move.kind === 'slide' || move.kind === 'wipe'
+</script>
+
+<template>
+  <li class="card" :class="{ open, hidden: element.hidden }">
+    <div class="top">
+      <button class="plain" :aria-label="`Open ${element.name}`" :aria-expanded="open" @click="emit('open')">
+        <SceneThumb :scene="alone" :index="0" :width="64" :height="36" near />
+      </button>
+      <p class="sentence" :inert="element.locked">
+        <strong>{{ calledOf(element) }}</strong>
+        <InlinePart
+          v-if="element.look.kind === 'text'"
+          label="Text"
+          :value="element.look.text.replaceAll('\n', ' / ')"
+          @set="
+            text =>
+              edit(
+                'Change the text',
+                now => void (now.look.kind === 'text' && (now.look.text = text.replaceAll(' / ', '\n')))
+              )
+          "
+        />
+        <span v-else class="soft">{{ element.name }}</span>
+        <InlinePart
+          label="How it comes"
+          :value="element.entrance.kind"
+          :choices="choices(COMES, movesOf(element.look))"
+          @set="kind => setMove('entrance', move => void (move.kind = kind as Move['kind']))"
+        />
+        <template v-if="element.entrance.kind !== 'none'">
+          <InlinePart
+            v-if="sided(element.entrance)"
+            label="Side it comes from"
+            :value="element.entrance.side"
+            :choices="sides"
+            @set="side => setMove('entrance', move => void (move.side = side as Move['side']))"
+          />
+          over
+          <InlinePart
+            label="Seconds to come"
+            unit=" s"
+            :value="element.entrance.seconds"
+            @set="text => setMove('entrance', move => void (move.seconds = seconds(text)))"
+          />,
+          <InlinePart
+            label="Course of coming"
+            :value="easeOf(element.entrance)"
+            :choices="easeChoices(element.entrance)"
+            @set="ease => setMove('entrance', move => setEase(move, ease))"
+          /> </template
+        >,
+        <InlinePart
+          label="Begins after"
+          :value="element.after ?? ''"
+          :choices="others"
+          @set="id => edit('Change when it comes', now => void (now.after = id || null))"
+        />
+        <InlinePart
+          label="Seconds later"
+          unit=" s"
+          :value="element.delay"
+          @set="text => edit('Change when it comes', now => void (now.delay = seconds(text)))"
+        />
+        later; stays
+        <InlinePart
+          label="How long it stays"
+          :value="element.hold === null ? 'end' : 'time'"
+          :choices="[
+            { value: 'end', label: 'to the end' },
+            { value: 'time', label: 'for' }
+          ]"
+          @set="kind => edit('Change how long it stays', now => void (now.hold = kind === 'end' ? null : 2))"
+        />
+        <InlinePart
+          v-if="element.hold !== null"
+          label="Seconds it stays"
+          unit=" s"
+          :value="element.hold"
+          @set="text => edit('Change how long it stays', now => void (now.hold = seconds(text)))"
+        />,
+        <InlinePart
+          label="How it goes"
+          :value="element.exit.kind"
+          :choices="choices(GOES, movesOf(element.look))"
+          @set="kind => setMove('exit', move => void (move.kind = kind as Move['kind']))"
+        />
+        <template v-if="element.exit.kind !== 'none'">
+          <InlinePart
+            v-if="sided(element.exit)"
+            label="Side it goes to"
+            :value="element.exit.side"
+            :choices="sidesOut"
+            @set="side => setMove('exit', move => void (move.side = side as Move['side']))"
+          />
+          over
+          <InlinePart
+            label="Seconds to go"
+            unit=" s"
+            :value="element.exit.seconds"
+            @set="text => setMove('exit', move => void (move.seconds = seconds(text)))"
+          />,
+          <InlinePart
+            label="Course of going"
+            :value="easeOf(element.exit)"
+            :choices="easeChoices(element.exit)"
+            @set="ease => setMove('exit', move => setEase(move, ease))"
+          /> </template
+        >.
+      </p>
+    </div>
+    <svg class="presence" viewBox="0 0 100 10" preserveAspectRatio="none" aria-hidden="true">
+      <polygon :points="presence" />
+      <line :x1="head" :x2="head" y1="0" y2="10" vector-effect="non-scaling-stroke" />
+    </svg>
+    <div class="acts">
+      <button
+        class="link small"
+        :aria-pressed="!element.hidden"
+        @click="edit(element.hidden ? 'Show' : 'Hide', now => void (now.hidden = !now.hidden))"
+      >
+        {{ element.hidden ? 'Show' : 'Hide' }}
+      </button>
+      <button
+        class="link small"
+        :class="{ on: element.alone }"
+        :aria-pressed="element.alone"
+        @click="edit('Show alone', now => void (now.alone = !now.alone))"
+      >
+        {{ element.alone ? 'With the others' : 'Only this' }}
+      </button>
+      <button
+        class="link small"
+        :aria-pressed="element.locked"
+        @click="edit('Lock', now => void (now.locked = !now.locked))"
+      >
+        {{ element.locked ? 'Unlock' : 'Lock' }}
+      </button>
+      <span class="spring" />
+      <button
+        class="link small"
+        title="In front of the one above"
+        :aria-label="`Move ${element.name} to the front`"
+        @click="emit('move', -1)"
+      >
+        ▲
+      </button>
+      <button
+        class="link small"
+        title="Behind the one below"
+        :aria-label="`Move ${element.name} to the back`"
+        @click="emit('move', 1)"
+      >
+        ▼
+      </button>
+      <button class="link small" @click="emit('open')">{{ open ? 'Close' : 'Style and movement' }}</button>
+      <button class="link small" :aria-label="`Remove ${element.name}`" @click="emit('remove')">Remove</button>
+    </div>
+    <slot v-if="open" />
+  </li>
+</template>
+
+<style scoped>
+.card {
+  background: var(--raised);
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  padding: 8px 10px;
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+  list-style: none;
+}
+
+.card.open {
+  border-color: var(--copper-fill);
+}
+
+.card.hidden .sentence,
+.card.hidden canvas {
+  opacity: 0.5;
+}
+
+.top {
+  display: flex;
+  gap: 10px;
+  align-items: flex-start;
+}
+
+.sentence > strong,
+.sentence > .soft {
+  margin-right: 4px;
+}
+
+.sentence {
+  flex: 1;
+  min-width: 0;
+  line-height: 1.65;
+}
+
+.presence {
+  width: 100%;
+  height: 12px;
+  background: var(--ground);
+}
+
+.presence polygon {
+  fill: var(--copper-fill);
+}
+
+.presence line {
+  stroke: var(--ink);
+  stroke-width: 1;
+}
+
+.acts {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
+
+.spring {
+  flex: 1;
+}
+
+.small {
+  font-size: 12px;
+}
+
+.on {
+  font-weight: 600;
+}
+</style>

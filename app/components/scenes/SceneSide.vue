@@ -1,0 +1,345 @@
+<script setup lang="ts">
+/** What a scene's render will be, spans in it, and a table that fills it. */
+import { computed, ref } from 'vue'
+import { fileOpen } from 'browser-fs-access'
+import { isAbort, sentenceOf } from '~~/core/errors'
+import { parseRate, rateFraction } from '~~/core/rate'
+import { fieldsOf, filledFrom } from '~~/core/scene/fields'
+import { relaid } from '~~/core/scene/relaid'
+import { lastsOf, type Scene } from '~~/core/scene/scene'
+import { closes } from '~~/core/scene/timing'
+import type { HexColour } from '~~/core/colour'
+
+const { scene, coverage } = defineProps<{ scene: Scene; coverage: string }>()
+const emit = defineEmits<{
+  edit: [label: string, change: (scene: Scene) => void]
+  spans: []
+  fill: [scenes: Scene[]]
+  save: []
+}>()
+const wrong = ref('')
+const columns = computed(() => fieldsOf(scene))
+const loops = computed(() => closes(scene))
+
+function edit(label: string, change: (scene: Scene) => void): void {
+  wrong.value = ''
+  emit('edit', label, change)
+}
+
+const words = (event: Event): string => (event.target as HTMLInputElement).value
+const whole = (event: Event, least: number, most: number): number =>
+  Math.min(most, Math.max(least, Math.round(Number(words(event)) || least)))
+
+/** Another size lays everything out again by its corner. */
+function resize(width: number, height: number): void {
+  edit('Change the size', now => void Object.assign(now, relaid(now, width, height)))
+}
+
+function setRate(event: Event): void {
+  const rate = parseRate(words(event))
+  if (!rate) {
+    wrong.value = 'Give a rate as 25, 23.976 or 24000/1001.'
+    return
+  }
+  edit('Change the rate', now => {
+    const seconds = lastsOf(now)
+    now.rate = rate
+    now.frames = Math.max(1, Math.round((seconds * rate[0]) / rate[1]))
+  })
+}
+
+function setSeconds(event: Event): void {
+  const seconds = Number(words(event))
+  if (seconds > 0)
+    edit('Change the length', now => {
+      now.frames = Math.min(20_000, Math.max(1, Math.round((seconds * now.rate[0]) / now.rate[1])))
+    })
+}
+
+async function fill(): Promise<void> {
+  wrong.value = ''
+  try {
+    const file = await fileOpen({ extensions: ['.csv', '.tsv', '.txt'], description: 'A table' })
+    emit('fill', filledFrom(scene, await file.text(), file.name))
+  } catch (error) {
+    if (!isAbort(error)) wrong.value = sentenceOf(error)
+  }
+}
+</script>
+
+<template>
+  <aside class="side scroll" aria-label="The render">
+    <section>
+      <h2>The render</h2>
+      <dl>
+        <dt>Called</dt>
+        <dd>
+          <input
+            :value="scene.name"
+            maxlength="80"
+            aria-label="Name of the scene"
+            @change="e => edit('Rename the scene', now => void (now.name = words(e).trim() || now.name))"
+          />
+        </dd>
+        <dt>Size</dt>
+        <dd class="pair">
+          <input
+            type="number"
+            min="1"
+            max="8192"
+            :value="scene.width"
+            aria-label="Width"
+            @change="e => resize(whole(e, 1, 8192), scene.height)"
+          />
+          ×
+          <input
+            type="number"
+            min="1"
+            max="8192"
+            :value="scene.height"
+            aria-label="Height"
+            @change="e => resize(scene.width, whole(e, 1, 8192))"
+          />
+        </dd>
+        <dt>Rate</dt>
+        <dd class="pair"><input :value="rateFraction(scene.rate)" aria-label="Rate" @change="setRate" /> f/s</dd>
+        <dt>Length</dt>
+        <dd class="pair">
+          <input
+            type="number"
+            min="0.04"
+            step="0.1"
+            :value="Math.round(lastsOf(scene) * 1000) / 1000"
+            aria-label="Seconds"
+            @change="setSeconds"
+          />
+          s,
+          {{ sayFrames(scene.frames) }}
+        </dd>
+        <dt>Backdrop</dt>
+        <dd>
+          <label class="tick"
+            ><input
+              type="checkbox"
+              :checked="scene.backdrop !== null"
+              @change="edit('Change the backdrop', now => void (now.backdrop = now.backdrop ? null : '#ffffff'))"
+            />
+            {{ scene.backdrop ? 'a colour' : 'none' }}</label
+          >
+          <input
+            v-if="scene.backdrop"
+            type="color"
+            :value="scene.backdrop"
+            aria-label="Backdrop colour"
+            @change="e => edit('Change the backdrop', now => void (now.backdrop = words(e) as HexColour))"
+          />
+        </dd>
+        <dt>Motion blur</dt>
+        <dd class="pair">
+          <input
+            type="number"
+            min="1"
+            max="64"
+            :value="scene.blur.moments"
+            aria-label="Moments of a frame"
+            title="Moments of each frame that are laid together; 1 is none"
+            @change="e => edit('Change motion blur', now => void (now.blur.moments = whole(e, 1, 64)))"
+          />
+          moments, open
+          <input
+            type="number"
+            min="0"
+            max="1"
+            step="0.1"
+            :value="scene.blur.open"
+            aria-label="Open share"
+            title="Share of a frame's time that the picture is open"
+            @change="
+              e => edit('Change motion blur', now => void (now.blur.open = Math.min(1, Math.max(0, Number(words(e))))))
+            "
+          />
+        </dd>
+      </dl>
+      <p v-if="wrong" class="bad" role="alert">{{ wrong }}</p>
+      <p v-if="scene.backdrop" class="warn">Every pixel of it will be solid: nothing shows through a backdrop.</p>
+      <p class="soft">
+        {{
+          loops
+            ? 'It ends as it begins: it loops without a seam.'
+            : 'Its end is not its beginning: as a loop it would jump.'
+        }}
+      </p>
+      <p v-if="coverage" class="mono soft small">{{ coverage }}</p>
+    </section>
+    <section>
+      <h2>Spans</h2>
+      <ul v-if="scene.spans.length" class="spans">
+        <li v-for="(span, n) in scene.spans" :key="n">
+          <input
+            :value="span.name"
+            maxlength="60"
+            aria-label="Name of the span"
+            @change="e => edit('Rename a span', now => void (now.spans[n]!.name = words(e).trim() || span.name))"
+          />
+          <input
+            type="number"
+            min="1"
+            :max="scene.frames"
+            :value="span.from"
+            aria-label="First frame"
+            @change="e => edit('Change a span', now => void (now.spans[n]!.from = whole(e, 1, span.to)))"
+          />
+          <input
+            type="number"
+            :min="span.from"
+            :max="scene.frames"
+            :value="span.to"
+            aria-label="Last frame"
+            @change="e => edit('Change a span', now => void (now.spans[n]!.to = whole(e, span.from, scene.frames)))"
+          />
+          <button
+            class="link"
+            :aria-label="`Remove ${span.name}`"
+            @click="edit('Remove a span', now => void now.spans.splice(n, 1))"
+          >
+            ×
+          </button>
+        </li>
+      </ul>
+      <p v-else class="soft">A named stretch of frames can be poured by itself.</p>
+      <p>
+        <button
+          class="link"
+          @click="
+            edit(
+              'Add a span',
+              now => void now.spans.push({ name: `part ${now.spans.length + 1}`, from: 1, to: now.frames })
+            )
+          "
+        >
+          Add a span
+        </button>
+        <template v-if="scene.spans.length">
+          · <button class="link" @click="emit('spans')">Give each a row on the board</button></template
+        >
+      </p>
+    </section>
+    <section>
+      <h2>One delivery a row</h2>
+      <p v-if="columns.length" class="soft">
+        A table whose first row names its columns fills <span class="mono">{{ columns.join(', ') }}</span>; each row
+        becomes a scene of its own on the board, called by the first column.
+      </p>
+      <p v-else class="soft">
+        Give a lettering a column under “Style and movement”; a table then makes one scene of each row.
+      </p>
+      <el-button v-if="columns.length" size="small" @click="fill">Fill from a table…</el-button>
+    </section>
+    <section>
+      <h2>As a file</h2>
+      <p class="soft">The scene as JSON; dropped on Pour it comes back, and the command line renders it.</p>
+      <el-button size="small" @click="emit('save')">Save the scene</el-button>
+    </section>
+  </aside>
+</template>
+
+<style scoped>
+.side {
+  width: 276px;
+  flex: none;
+  padding: 12px 13px;
+  background: var(--panel);
+  border-left: 1px solid var(--line);
+  display: flex;
+  flex-direction: column;
+  gap: 16px;
+}
+
+section {
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+  align-items: flex-start;
+}
+
+dl {
+  display: grid;
+  grid-template-columns: 76px 1fr;
+  gap: 6px 8px;
+  align-items: center;
+  margin: 0;
+  width: 100%;
+}
+
+dt {
+  color: var(--soft);
+}
+
+dd {
+  margin: 0;
+  min-width: 0;
+}
+
+.pair,
+.tick {
+  display: flex;
+  align-items: center;
+  gap: 5px;
+}
+
+input:not([type='checkbox'], [type='color']) {
+  font: inherit;
+  color: var(--ink);
+  background: var(--raised);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  padding: 3px 5px;
+  width: 100%;
+  min-width: 0;
+}
+
+.pair input {
+  flex: 0 1 70px;
+}
+
+input[type='color'] {
+  width: 60px;
+  height: 24px;
+  padding: 0;
+}
+
+.spans {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+}
+
+.spans li {
+  display: grid;
+  grid-template-columns: 1fr 56px 56px auto;
+  gap: 4px;
+}
+
+.bad,
+.warn {
+  padding: 6px 8px;
+  border-radius: 3px;
+}
+
+.bad {
+  background: var(--brick-wash);
+  color: var(--brick);
+}
+
+.warn {
+  background: var(--ochre-wash);
+  color: var(--ochre);
+}
+
+.small {
+  font-size: 12px;
+}
+</style>

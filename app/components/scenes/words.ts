@@ -1,0 +1,50 @@
+/** How the running order speaks of what elements are and do. */
+import type { Element, Look, Move, Scene } from '~~/core/scene/scene'
+
+export const COMES: Record<Move['kind'], string> = {
+  none: 'is there at once',
+  fade: 'fades in',
+  slide: 'slides in',
+  grow: 'grows',
+  wipe: 'is uncovered',
+  trace: 'draws itself',
+  letters: 'comes letter by letter',
+  words: 'comes word by word',
+  lines: 'comes line by line',
+  scatter: 'gathers from pieces'
+}
+
+export const GOES: Record<Move['kind'], string> = {
+  none: 'is gone at once',
+  fade: 'fades out',
+  slide: 'slides out',
+  grow: 'shrinks away',
+  wipe: 'is covered',
+  trace: 'is drawn back',
+  letters: 'goes letter by letter',
+  words: 'goes word by word',
+  lines: 'goes line by line',
+  scatter: 'scatters'
+}
+
+export const KINDS: Record<Look['kind'], string> = { text: 'Lettering', shape: 'Shape', path: 'Path' }
+
+export const FORMS = { rectangle: 'Rectangle', ellipse: 'Ellipse', polygon: 'Polygon', star: 'Star' } as const
+
+/** What a sentence calls an element. */
+export const calledOf = ({ look }: Element): string => (look.kind === 'shape' ? FORMS[look.form] : KINDS[look.kind])
+
+/** Movements that an element of this look can make. */
+export function movesOf({ kind }: Look): Move['kind'][] {
+  if (kind === 'text') return ['none', 'fade', 'slide', 'grow', 'wipe', 'letters', 'words', 'lines', 'scatter']
+  return ['none', 'fade', 'slide', 'grow', 'wipe', 'trace']
+}
+
+/** An id that no element of the scene has yet. */
+export function freshId(scene: Scene, from: string): string {
+  const ids = new Set(scene.elements.map(({ id }) => id))
+  for (let n = 1; ; n++) {
+    const id = n === 1 ? from : `${from}-${n}`
+    if (!ids.has(id)) return id
+  }
+}

@@ -1,0 +1,403 @@
+<script setup lang="ts">
+/** The place of scenes: a running order in sentences, its picture, and what its render will be. */
+import { computed, ref, shallowRef, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import type FrameViewer from '~/components/viewer/FrameViewer.vue'
+import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
+import type { Point, Tool } from '~/components/viewer/ToolLayer.vue'
+import { calledOf, freshId } from '~/components/scenes/words'
+import { useDesk } from '~/stores/desk'
+import { useJob } from '~/stores/job'
+import { useSources } from '~/stores/sources'
+import { useWorkshop } from '~/stores/workshop'
+import { isAbort, sentenceOf } from '~~/core/errors'
+import { rateFraction } from '~~/core/rate'
+import { sceneFile, sceneText } from '~~/core/scene/as-file'
+import { figure, lettering, newElement } from '~~/core/scene/starters'
+import { lastsOf, type Element, type Look, type Scene } from '~~/core/scene/scene'
+import { specKey } from '~~/core/work/context'
+
+const route = useRoute()
+const router = useRouter()
+const jobs = useJob()
+const sources = useSources()
+const workshop = useWorkshop()
+const desk = useDesk()
+
+const viewer = ref<InstanceType<typeof FrameViewer> | null>(null)
+const index = ref(0)
+const making = ref(false)
+const opened = ref<string | null>(null)
+
+const scenes = computed(() => jobs.sources.filter(source => source.scene && !source.span))
+const source = computed(() => scenes.value.find(({ id }) => id === route.query.scene) ?? scenes.value[0] ?? null)
+const scene = computed(() => source.value?.scene ?? null)
+const shelf = computed(() => making.value || !scene.value)
+watch(
+  () => source.value?.id,
+  () => {
+    index.value = 0
+    opened.value = null
+  }
+)
+watch(
+  () => scene.value?.frames,
+  frames => {
+    if (frames && index.value >= frames) index.value = frames - 1
+  }
+)
+
+const spec = computed(() => (source.value ? sources.specOf(source.value, { steps: [] }) : null))
+const clip = computed<ViewerClip | null>(() => {
+  const of = spec.value
+  if (!of || !source.value) return null
+  return {
+    key: specKey(of),
+    name: source.value.name,
+    picture: (i, view, signal) => workshop.pool.run('view', [of, i, view], { signal, priority: 'now' }),
+    codes: (i, signal) => workshop.pool.run('frame', [of, i], { signal, priority: 'now' })
+  }
+})
+const examination = computed(() => (source.value ? (sources.examinations.get(source.value.id) ?? null) : null))
+const coverage = computed(() => {
+  const counts = examination.value?.alpha.evidence
+  if (!counts) return ''
+  const total = counts.clearPixels + counts.partialPixels + counts.solidPixels || 1
+  const share = (n: number): string => `${Math.round((n / total) * 1000) / 10} %`
+  return `clear ${share(counts.clearPixels)} · partial ${share(counts.partialPixels)} · solid ${share(counts.solidPixels)}`
+})
+
+/** Where elements lie in the frame shown, for the one that is moved by hand. */
+const boxes = shallowRef<Record<string, [number, number, number, number]>>({})
+watch(
+  [() => scene.value && sceneFile(scene.value).stamp, index, opened, () => viewer.value?.playing],
+  async (_now, _before, onCleanup) => {
+    const now = scene.value
+    if (!now || !opened.value || viewer.value?.playing) return
+    const stop = new AbortController()
+    onCleanup(() => stop.abort())
+    try {
+      boxes.value = await workshop.pool.run('sceneBoxes', [plain(now), index.value], { signal: stop.signal })
+    } catch (error) {
+      if (!isAbort(error)) boxes.value = {}
+    }
+  },
+  { immediate: true }
+)
+const held = computed(() => scene.value?.elements.find(({ id }) => id === opened.value) ?? null)
+const tool = computed<Tool | null>(() => {
+  const box = held.value && !held.value.locked && !viewer.value?.playing ? boxes.value[held.value.id] : null
+  if (!box) return null
+  return { kind: 'handle', points: [box.slice(0, 2) as Point, box.slice(2) as Point], sized: false }
+})
+
+/** What travels to a worker is no view of the store. */
+const plain = (of: Scene): Scene => JSON.parse(JSON.stringify(of)) as Scene
+
+async function edit(label: string, change: (scene: Scene) => void): Promise<void> {
+  if (source.value) await sources.editScene(source.value.id, label, change)
+}
+
+const editElement = (id: string, label: string, change: (element: Element) => void): Promise<void> =>
+  edit(label, now => {
+    const element = now.elements.find(other => other.id === id)
+    if (element) change(element)
+  })
+
+async function drawn(points: Point[], done: boolean): Promise<void> {
+  const [element, box] = [held.value, held.value && boxes.value[held.value.id]]
+  if (!done || !element || !box) return
+  const [left, top] = [Math.min(...points.map(p => p[0])), Math.min(...points.map(p => p[1]))]
+  const [dx, dy] = [left - Math.round(box[0]), top - Math.round(box[1])]
+  if (dx === 0 && dy === 0) return
+  await editElement(element.id, 'Move', now => {
+    now.x += dx
+    now.y += dy
+    for (const track of now.tracks)
+      if (track.of === 'x' || track.of === 'y') for (const key of track.keys) key.value += track.of === 'x' ? dx : dy
+  })
+}
+
+async function add(kind: Look['kind']): Promise<void> {
+  const now = scene.value
+  if (!now) return
+  const unit = now.height / 1080
+  const look: Look =
+    kind === 'text'
+      ? lettering('Palm House', Math.round(90 * unit), { align: 'centre' })
+      : kind === 'shape'
+        ? figure('rectangle', Math.round(480 * unit), Math.round(200 * unit), { fillOpacity: 0.6 })
+        : {
+            kind: 'path',
+            points: [
+              { x: -300 * unit, y: 120 * unit, before: null, after: [200 * unit, 0] },
+              { x: 300 * unit, y: -120 * unit, before: [-200 * unit, 0], after: null }
+            ],
+            closed: false,
+            fill: null,
+            stroke: { colour: '#4a7c34', width: Math.max(1, 16 * unit) },
+            rider: 'arrow',
+            riderSize: 80 * unit
+          }
+  const id = freshId(now, kind)
+  const element: Element = { ...newElement(id, '', look, now), name: '' }
+  element.name = `${calledOf(element)} ${now.elements.length + 1}`
+  element.entrance = {
+    kind: kind === 'path' ? 'trace' : 'fade',
+    seconds: Math.min(0.5, lastsOf(now) / 4),
+    ease: 'soft',
+    side: 'left'
+  }
+  await edit('Add an element', draft => void draft.elements.unshift(element))
+  opened.value = id
+}
+
+async function move(id: string, by: 1 | -1): Promise<void> {
+  await edit('Change the order', now => {
+    const at = now.elements.findIndex(element => element.id === id)
+    const to = at + by
+    if (at < 0 || to < 0 || to >= now.elements.length) return
+    const [element] = now.elements.splice(at, 1)
+    now.elements.splice(to, 0, element!)
+  })
+}
+
+async function remove(id: string): Promise<void> {
+  await edit('Remove an element', now => {
+    now.elements = now.elements.filter(element => element.id !== id)
+    for (const element of now.elements) if (element.after === id) element.after = null
+  })
+  if (opened.value === id) opened.value = null
+}
+
+async function make(made: Scene): Promise<void> {
+  const [id] = await sources.addScenes([made], 'Make a scene')
+  making.value = false
+  await router.replace(`/scenes?scene=${id}`)
+}
+
+async function fill(made: Scene[]): Promise<void> {
+  await sources.addScenes(made, `Fill ${made.length} scenes from a table`)
+  desk.message = `${made.length} scenes stand on the board, one for each row.`
+}
+
+async function spans(): Promise<void> {
+  if (!source.value || !scene.value) return
+  try {
+    await sources.keepSpans(source.value, scene.value.spans)
+    desk.message = `${scene.value.spans.length} spans stand on the board, each a row of its own.`
+  } catch (error) {
+    desk.message = sentenceOf(error)
+  }
+}
+
+function save(): void {
+  if (scene.value)
+    download(`${scene.value.name}.json`, new Blob([sceneText(scene.value)], { type: 'application/json' }))
+}
+</script>
+
+<template>
+  <main class="scenes">
+    <header class="place-head">
+      <el-select
+        v-if="source && !shelf"
+        :model-value="source.id"
+        class="chooser"
+        aria-label="Scene"
+        @update:model-value="(id: string) => router.replace(`/scenes?scene=${id}`)"
+      >
+        <el-option v-for="each in scenes" :key="each.id" :value="each.id" :label="each.name" />
+      </el-select>
+      <h1 v-else>Scenes</h1>
+      <span v-if="scene && !shelf" class="mono soft"
+        >{{ scene.width }}×{{ scene.height }} · {{ rateFraction(scene.rate) }} f/s · {{ sayFrames(scene.frames) }} ·
+        rendered at 16 bit, straight</span
+      >
+      <span class="spring" />
+      <el-button v-if="scene && shelf" @click="making = false">Back to the scene</el-button>
+      <el-button v-if="!shelf" @click="making = true">New scene…</el-button>
+      <el-button @click="router.push('/')">Back to board</el-button>
+    </header>
+    <div v-if="shelf" class="scroll shelf-holder">
+      <p v-if="!scene" class="intro soft">
+        A scene is an animation that Pour renders itself, with nothing behind it. It stands on the board like any other
+        source.
+      </p>
+      <StarterShelf @make="make" />
+    </div>
+    <div v-else-if="scene && source" class="body">
+      <section class="order" aria-label="Running order">
+        <div class="adds">
+          <el-button size="small" @click="add('text')">Lettering</el-button>
+          <el-button size="small" @click="add('shape')">Shape</el-button>
+          <el-button size="small" @click="add('path')">Path</el-button>
+          <span class="soft small">the first lies in front</span>
+        </div>
+        <ol class="cards scroll">
+          <SceneCard
+            v-for="element in scene.elements"
+            :key="element.id"
+            :scene="scene"
+            :element="element"
+            :index="index"
+            :open="opened === element.id"
+            @edit="(label, change) => editElement(element.id, label, change)"
+            @open="opened = opened === element.id ? null : element.id"
+            @move="by => move(element.id, by)"
+            @remove="remove(element.id)"
+          >
+            <ElementForm
+              :element="element"
+              :seconds="lastsOf(scene)"
+              @edit="(label, change) => editElement(element.id, label, change)"
+            />
+          </SceneCard>
+          <li v-if="scene.elements.length === 0" class="soft nothing">
+            Nothing is in it yet. Add lettering, a shape or a path; each becomes a sentence here.
+          </li>
+        </ol>
+      </section>
+      <div class="middle">
+        <FrameViewer
+          ref="viewer"
+          v-model:index="index"
+          class="view"
+          :clip="clip"
+          :tool="tool"
+          :width="scene.width"
+          :height="scene.height"
+          :frames="scene.frames"
+          :rate="scene.rate"
+          @draw="drawn"
+          @tool-end="opened = null"
+        />
+        <section class="under">
+          <div class="line">
+            <h2>Alpha ribbon</h2>
+            <span class="spring" />
+            <el-button size="small" aria-label="One frame back" @click="viewer?.step(-1)">◀</el-button>
+            <el-button size="small" class="play" title="Play or stop (space)" @click="viewer?.play()">{{
+              viewer?.playing ? 'Stop' : 'Play'
+            }}</el-button>
+            <el-button size="small" aria-label="One frame on" @click="viewer?.step(1)">▶</el-button>
+            <span class="spring" />
+            <span class="mono">frame {{ index + 1 }} of {{ scene.frames }}</span>
+          </div>
+          <AlphaRibbon
+            v-model:index="index"
+            :ribbon="examination?.ribbon ?? null"
+            :frames="scene.frames"
+            :findings="[]"
+            :marks="null"
+            :dim="desk.theme === 'dim'"
+          />
+        </section>
+      </div>
+      <SceneSide :scene="scene" :coverage="coverage" @edit="edit" @spans="spans" @fill="fill" @save="save" />
+    </div>
+  </main>
+</template>
+
+<style scoped>
+.scenes {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+}
+
+.chooser {
+  width: 220px;
+}
+
+.shelf-holder {
+  flex: 1;
+  min-height: 0;
+}
+
+.intro {
+  max-width: 1040px;
+  margin: 18px auto -6px;
+  padding: 0 18px;
+}
+
+.body {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+}
+
+.order {
+  width: 400px;
+  flex: none;
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  background: var(--panel);
+  border-right: 1px solid var(--line);
+}
+
+.adds {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  padding: 10px 12px;
+}
+
+.adds .el-button + .el-button {
+  margin-left: 0;
+}
+
+.cards {
+  flex: 1;
+  min-height: 0;
+  margin: 0;
+  padding: 0 12px 12px;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  list-style: none;
+}
+
+.nothing {
+  padding: 18px 4px;
+}
+
+.middle {
+  flex: 1;
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
+}
+
+.view {
+  flex: 1;
+}
+
+.under {
+  padding: 8px 12px;
+  background: var(--panel);
+  border-top: 1px solid var(--line);
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+}
+
+.line {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+
+.spring {
+  flex: 1;
+}
+
+.play {
+  width: 64px;
+}
+
+.small {
+  font-size: 12px;
+}
+</style>

@@ -1,0 +1,61 @@
+/** `scene FILE`: renders a scene, or one for each row of a table. */
+import { readFile } from 'node:fs/promises'
+import path from 'node:path'
+import { sentenceOf, unreadable, wrongCall } from '../core/errors'
+import { formatById } from '../core/formats/registry'
+import { safeName } from '../core/outlet/names'
+import { sceneFile, sceneSpec } from '../core/scene/as-file'
+import { filledFrom } from '../core/scene/fields'
+import { readScene, sceneFacts } from '../core/scene/format'
+import { relaid } from '../core/scene/relaid'
+import type { Scene } from '../core/scene/scene'
+import { pourBrought } from './convert'
+import { needed, text, type Call, type Options } from './call'
+import { EXIT } from './exit'
+
+async function textAt(location: string): Promise<string> {
+  return readFile(location, 'utf8').catch((error: unknown) => {
+    throw unreadable(location, null, `it cannot be read (${sentenceOf(error)})`)
+  })
+}
+
+/** The scene in the size that was asked for. */
+function sized(scene: Scene, size: string | undefined): Scene {
+  if (size === undefined) return scene
+  const [, width, height] = /^(\d+)x(\d+)$/.exec(size) ?? []
+  if (!width || !height || Number(width) < 1 || Number(height) < 1 || Number(width) > 8192 || Number(height) > 8192)
+    throw wrongCall(`--size takes a width and a height as 1920x1080, not "${size}"`)
+  return relaid(scene, Number(width), Number(height))
+}
+
+export async function renderScene(location: string, options: Options, call: Call): Promise<number> {
+  const to = needed(options, 'to')
+  const format = formatById(needed(options, 'format'))
+  const scene = sized(readScene(await textAt(location), location), text(options, 'size'))
+  const table = text(options, 'fields')
+  const names = text(options, 'names')
+  if (names !== undefined && table === undefined) throw wrongCall('--names goes with --fields')
+  const pour = (each: Scene, place: string): Promise<number> => {
+    const facts = { ...sceneFacts(each, sceneFile(each).file.size), format: 'scene' as const }
+    return pourBrought({ spec: sceneSpec(each), facts }, place, options, call)
+  }
+  if (table === undefined) return pour(scene, to)
+  const rows = filledFrom(scene, await textAt(table), table, names)
+  const taken = new Set<string>()
+  let worst: number = EXIT.done
+  for (const row of rows) {
+    let name = safeName(row.name)
+    for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${safeName(row.name)}_${n}`
+    taken.add(name.toLowerCase())
+    const place = path.join(to, format.delivers === 'film' ? `${name}.${format.extension}` : name)
+    try {
+      worst = Math.max(worst, await pour(row, place))
+    } catch (error) {
+      // one row that cannot be poured does not hold up the others
+      if (call.signal.aborted) throw error
+      call.remark(`${row.name}: ${sentenceOf(error)}`)
+      worst = Math.max(worst, EXIT.unreadable)
+    }
+  }
+  return worst
+}

@@ -1,0 +1,43 @@
+/** A scene as the file it would be saved as: workers open it like any other, and its name changes with what it says. */
+import type { FileRef } from '../files/file'
+import { fingerprint } from '../kernels/fingerprint'
+import { AS_FOUND, type FilesSpec } from '../source/source'
+import type { Scene } from './scene'
+
+export interface SceneFile {
+  file: FileRef
+  /** Equal for equal scenes. */
+  stamp: string
+}
+
+const made = new WeakMap<Scene, SceneFile>()
+
+/** The text of a scene's file. */
+export const sceneText = (scene: Scene): string => `${JSON.stringify(scene, null, 2)}\n`
+
+export function sceneFile(scene: Scene): SceneFile {
+  const known = made.get(scene)
+  if (known) return known
+  const bytes = new TextEncoder().encode(sceneText(scene))
+  const found = {
+    file: { kind: 'bytes' as const, path: `${scene.name}.json`, size: bytes.length, bytes },
+    stamp: fingerprint(bytes)
+  }
+  made.set(scene, found)
+  return found
+}
+
+/** The scene as workers open it. */
+export function sceneSpec(scene: Scene): FilesSpec {
+  const { file, stamp } = sceneFile(scene)
+  return {
+    kind: 'files',
+    id: `scene ${stamp}`,
+    name: scene.name,
+    format: 'scene',
+    files: [file],
+    numbers: null,
+    interpretation: AS_FOUND,
+    findings: []
+  }
+}
