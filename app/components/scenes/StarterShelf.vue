@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Scenes to begin with, as small pictures; the chosen one asks its few fields. */
-import { computed, reactive, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { formatRate, parseRate } from '~~/core/rate'
 import { emptyScene, starters, type Sized } from '~~/core/scene/starters'
 import type { Scene } from '~~/core/scene/scene'
@@ -19,7 +19,8 @@ const starter = computed(() => starters.find(({ id }) => id === chosen.value)!)
 const size = ref(0)
 const rate = ref('25')
 const seconds = ref(starters[0]!.seconds)
-const fields = reactive<Record<string, string>>({})
+/** What was typed, by field. */
+const fields = ref<Record<string, string>>({})
 const wrong = ref('')
 
 const small: Sized = { width: 320, height: 180, rate: [25, 1], seconds: 4 }
@@ -31,7 +32,7 @@ const shown = starters.map(each => {
 function choose(id: string): void {
   chosen.value = id
   seconds.value = starter.value.seconds
-  for (const key of Object.keys(fields)) delete fields[key]
+  fields.value = {}
 }
 
 function sized(): Sized | null {
@@ -44,7 +45,7 @@ function sized(): Sized | null {
 function make(): void {
   const to = sized()
   if (!to) return
-  const own = Object.fromEntries(starter.value.fields.map(field => [field.id, fields[field.id] ?? field.default]))
+  const own = Object.fromEntries(starter.value.fields.map(field => [field.id, fields.value[field.id] ?? field.default]))
   emit('make', starter.value.make(own, to))
 }
 
