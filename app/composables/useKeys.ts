@@ -3,7 +3,7 @@ import { tinykeys } from 'tinykeys'
 import { onBeforeUnmount, onMounted } from 'vue'
 
 /** True where a key means a letter, not a command. */
-function typing(target: EventTarget | null): boolean {
+export function isTyping(target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement)) return false
   return (
     target.isContentEditable ||
@@ -28,7 +28,7 @@ export function useKeys(bindings: Record<string, (event: KeyboardEvent) => void>
       keys,
       (event: KeyboardEvent) => {
         if (
-          typing(event.target) ||
+          isTyping(event.target) ||
           ownKey(event) ||
           document.querySelector('.el-overlay:not([style*="display: none"])')
         )

@@ -71,7 +71,7 @@ const done = (event: Event): void => emit('set', (event.target as HTMLInputEleme
 }
 
 .number {
-  min-width: 3ch;
+  min-width: 1.5ch;
   font-size: inherit;
 }
 

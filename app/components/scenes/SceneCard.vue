@@ -136,7 +136,7 @@ const sided = (move: Move): boolean => move.kind === 'slide' || move.kind === 'w
           :value="element.after ?? ''"
           :choices="others"
           @set="id => edit('Change when it comes', now => void (now.after = id || null))"
-        />
+        />,
         <InlinePart
           label="Seconds later"
           unit=" s"

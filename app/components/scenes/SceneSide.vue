@@ -145,7 +145,10 @@ async function fill(): Promise<void> {
             title="Moments of each frame that are laid together; 1 is none"
             @change="e => edit('Change motion blur', now => void (now.blur.moments = whole(e, 1, 64)))"
           />
-          moments, open
+          moments a frame
+        </dd>
+        <dt>Open for</dt>
+        <dd class="pair">
           <input
             type="number"
             min="0"
@@ -158,6 +161,7 @@ async function fill(): Promise<void> {
               e => edit('Change motion blur', now => void (now.blur.open = Math.min(1, Math.max(0, Number(words(e))))))
             "
           />
+          of each frame
         </dd>
       </dl>
       <p v-if="wrong" class="bad" role="alert">{{ wrong }}</p>

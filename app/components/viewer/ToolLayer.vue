@@ -96,6 +96,8 @@ function up(): void {
 const ARROWS: Record<string, Point> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
 
 function key(event: KeyboardEvent): void {
+  // fields keep their keys, whatever is being moved
+  if (isTyping(event.target)) return
   if (event.key === 'Escape') emit('end')
   else if (event.key === 'Enter') {
     if (tool.kind === 'polygon' && points.value.length > 2) emit('draw', points.value, true)

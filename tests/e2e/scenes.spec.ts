@@ -1,0 +1,125 @@
+/** Scenes: made from nothing by mouse and keyboard, rendered, poured, proven, filled from a table, saved and brought back. */
+import { unzipSync } from 'fflate'
+import { expect, test, type Page } from '@playwright/test'
+import { readScene } from '../../core/scene/format'
+import { SceneRenderer } from '../../core/scene/render'
+import { firstDifference, sharpFrame, testHost } from '../unit/support'
+import { beginPlain, bytesOf, cell, complaints, drop, sourceNames, withoutPicker } from './support'
+
+/** A name strap in a small size, by the form of its starter. */
+async function makeStrap(page: Page, name: string): Promise<void> {
+  await page.goto('/')
+  await beginPlain(page)
+  await page.getByRole('link', { name: 'Scenes' }).click()
+  await page.getByLabel('Name', { exact: true }).fill(name)
+  await page.getByLabel('Size').selectOption({ label: '640 × 360' })
+  await page.getByLabel('Seconds').fill('1.2')
+  await page.getByRole('button', { name: 'Make this scene' }).click()
+  await expect(page.getByRole('combobox', { name: 'Scene' })).toBeVisible()
+}
+
+async function saved(page: Page): Promise<Uint8Array> {
+  const waiting = page.waitForEvent('download')
+  await page.getByRole('button', { name: 'Save the scene' }).click()
+  return bytesOf(await waiting)
+}
+
+test('a name strap is made from nothing, changed in its sentences, poured and proven; node renders the same codes', async ({
+  page
+}) => {
+  test.setTimeout(180_000)
+  const heard = complaints(page)
+  await withoutPicker(page)
+  await makeStrap(page, 'Ivo Reedmoor')
+  const name = page.getByRole('listitem').filter({ has: page.getByRole('button', { name: 'Open Name' }) })
+  await expect(name.getByLabel('Text')).toHaveValue('Ivo Reedmoor')
+
+  // by keyboard: the text, then how it comes
+  await name.getByLabel('Text').focus()
+  await page.keyboard.press('Control+a')
+  await page.keyboard.type('Ada Fern')
+  await page.keyboard.press('Enter')
+  await name.getByLabel('How it comes').focus()
+  await page.keyboard.type('fades')
+  await expect(name.getByLabel('Text')).toHaveValue('Ada Fern')
+  await expect(name.getByLabel('How it comes')).toHaveValue('fade')
+
+  // a shape of its own, made wider in its form, then taken back and brought again
+  await page.getByRole('button', { name: 'Shape', exact: true }).click()
+  await page.getByLabel('Width', { exact: true }).first().fill('222')
+  await page.getByLabel('Width', { exact: true }).first().press('Enter')
+  await expect(page.getByRole('button', { name: 'Remove Rectangle 5' })).toBeVisible()
+  await expect(page.getByLabel('Width', { exact: true }).first()).toHaveValue('222')
+  await page.locator('h2').first().click()
+  await page.keyboard.press('Control+z')
+  await page.keyboard.press('Control+z')
+  await expect(page.getByRole('button', { name: 'Remove Rectangle 5' })).toHaveCount(0)
+  await page.keyboard.press('Control+Shift+z')
+  await expect(page.getByRole('button', { name: 'Remove Rectangle 5' })).toBeVisible()
+  await page.getByRole('button', { name: 'Remove Rectangle 5' }).click()
+
+  const scene = readScene(new TextDecoder().decode(await saved(page)), 'saved')
+  expect(scene).toMatchObject({ width: 640, height: 360, frames: 30, backdrop: null })
+
+  await page.getByRole('link', { name: 'Board' }).click()
+  await expect(page.getByRole('rowheader')).toContainText('640×360 · 25 f/s · 30')
+  await cell(page, 0, 0).click()
+  await page.getByRole('button', { name: 'Pour this cell' }).click()
+  await expect(cell(page, 0, 0)).toHaveAttribute('data-state', /Identical|Faithful/, { timeout: 60_000 })
+  await cell(page, 0, 1).click()
+  await page.getByRole('button', { name: 'Pour this cell' }).click()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
+  const waiting = page.waitForEvent('download')
+  await page.getByRole('button', { name: 'Download' }).click()
+  const files = unzipSync(await bytesOf(await waiting))
+  const renderer = await SceneRenderer.of(scene, await testHost())
+  for (const index of [3, 12, 20, 28]) {
+    const found = Object.entries(files).find(([path]) => path.endsWith(`_${String(index + 1).padStart(4, '0')}.png`))!
+    expect(firstDifference((await sharpFrame(found[1])).samples, renderer.frame(index).samples)).toBe(null)
+  }
+
+  // what was poured is out of date once the scene is another
+  await page.getByRole('link', { name: 'Scenes' }).click()
+  await page.getByLabel('Seconds to come').first().fill('0.2')
+  await page.getByLabel('Seconds to come').first().press('Enter')
+  await page.getByRole('link', { name: 'Board' }).click()
+  await expect(cell(page, 0, 1)).toContainText(/out of date/i)
+  expect(heard).toEqual([])
+})
+
+test('an element is dragged in the picture, and all of it survives a reload', async ({ page }) => {
+  await makeStrap(page, 'Ada')
+  await page
+    .getByLabel('Frame shown')
+    .first()
+    .isVisible()
+    .catch(() => false)
+  for (let i = 0; i < 15; i++) await page.keyboard.press('ArrowRight')
+  await page.getByRole('button', { name: 'Open Bar' }).click()
+  const across = page.getByLabel('Across', { exact: true }).first()
+  const before = Number(await across.inputValue())
+  await expect(page.getByText('Arrows move it by a pixel')).toBeVisible()
+  await page.keyboard.press('Shift+ArrowRight')
+  await expect.poll(async () => Number(await across.inputValue())).toBe(before + 10)
+  await page.reload()
+  await page.getByRole('button', { name: 'Open Bar' }).click()
+  await expect(page.getByLabel('Across', { exact: true }).first()).toHaveValue(String(before + 10))
+})
+
+test('a table makes a row of each of its rows, and a saved scene comes back by a drop', async ({ page }) => {
+  await withoutPicker(page)
+  await makeStrap(page, 'Nobody')
+  const scene = await saved(page)
+  const chooser = page.waitForEvent('filechooser')
+  await page.getByRole('button', { name: 'Fill from a table…' }).click()
+  await (
+    await chooser
+  ).setFiles([{ name: 'people.csv', mimeType: 'text/csv', buffer: Buffer.from('name,line\nŁucja,Ferns\nIvo,Night\n') }])
+  await page.getByRole('link', { name: 'Board' }).click()
+  await expect.poll(() => sourceNames(page)).toEqual(['name strap', 'Łucja', 'Ivo'])
+  await drop(page, [{ name: 'again.json', bytes: scene }])
+  await expect.poll(async () => (await sourceNames(page)).length).toBe(4)
+  await page.getByRole('link', { name: 'Scenes' }).click()
+  await page.getByRole('combobox', { name: 'Scene' }).click({ force: true })
+  await expect(page.locator('.el-select-dropdown__item:visible')).toHaveCount(4)
+})
