@@ -20,10 +20,25 @@ export interface Host {
   readonly video?: VideoCoder
   readonly films?: FilmDecoders
   readonly pictures?: PictureDecoder
+  /** Absent where vector animations cannot be drawn. */
+  readonly vectors?: VectorPlayer
   /** A file of a type face that ships with Pour, by its name (`core/scene/faces.ts`). Absent where there are none. */
   font?(name: string): Promise<ArrayBuffer>
   /** A library's decoder of PNG, by which deliveries are proven. */
   readonly png: PngDecoder
+}
+
+/** Draws vector animations. */
+export interface VectorPlayer {
+  /** Rejects with a plain Error where the text cannot be played. Nothing that it names is fetched, and no program in it runs. */
+  open(
+    text: string,
+    size: { width: number; height: number }
+  ): Promise<{
+    /** Premultiplied RGBA of a frame by its own number; the array is the player's, and holds until the next frame. */
+    frame(number: number): Float32Array
+    close(): void
+  }>
 }
 
 /** Whole films of codecs without alpha, decoded by the machine. */

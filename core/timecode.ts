@@ -31,6 +31,12 @@ export function timecodeProblem(text: string, rate: Rate): string | null {
     : null
 }
 
+/** The time code so many frames after another; null where that is none at this rate. */
+export function timecodeAfter(start: string, frames: number, rate: Rate): string | null {
+  if (timecodeProblem(start, rate)) return null
+  return frameToTimecode(timecodeToFrame(start, rate) + frames, rate, start.includes(';'))
+}
+
 /** The frame a time code counts to from 00:00:00:00. The time code must have no problem at this rate. */
 export function timecodeToFrame(text: string, rate: Rate): number {
   const [h, m, s, f] = text.split(/[:;]/).map(Number) as [number, number, number, number]

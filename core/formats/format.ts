@@ -50,7 +50,8 @@ export const FORMAT_IDS = [
   'matroska-prores-422',
   'matroska-png',
   'matroska-animation',
-  'scene'
+  'scene',
+  'vector-animation'
 ] as const
 export type FormatId = (typeof FORMAT_IDS)[number]
 
@@ -69,7 +70,7 @@ export interface OnPage {
 }
 
 /** What a machine may lack: codecs of films, by name, or decoders of pictures. */
-export type HostNeed = 'video' | 'films' | 'webp' | 'pictures'
+export type HostNeed = 'video' | 'films' | 'webp' | 'pictures' | 'vectors'
 
 export interface DepthChoice {
   depth: Depth

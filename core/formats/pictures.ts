@@ -9,6 +9,7 @@ import { pngSequence } from '../pictures/png-sequence'
 import { tgaSequence } from '../pictures/tga'
 import { tiffSequence } from '../pictures/tiff'
 import { sceneKind } from '../scene/format'
+import { vectorKind } from '../vector/format'
 import { webpAnimated, webpSequence } from '../pictures/webp'
 import type { Format, OpenedPictures, PictureKind } from './format'
 import type { Source } from '../source/source'
@@ -120,5 +121,13 @@ export const pictures: readonly Format[] = [
     readOnly: 'A scene is rendered to frames, which any format may hold.',
     traits: [],
     kind: sceneKind
+  }),
+  pictureFormat({
+    id: 'vector-animation',
+    name: 'Vector animation',
+    tag: 'vector animation',
+    readOnly: 'A vector animation is drawn to frames, which any format may hold.',
+    traits: [],
+    kind: vectorKind
   })
 ]

@@ -194,6 +194,15 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
       )
     )
   lines.push(...soundLines(recipe))
+  if (prepared.timecode && !delivered.timecode)
+    lines.push(
+      line(
+        'timecode',
+        'note',
+        false,
+        `Its time code, from ${prepared.timecode} on, is left out: the file has no place for it.`
+      )
+    )
   const carried = delivered.fields && delivered.fields !== 'progressive'
   if (!carried && prepared.findings.some(f => f.id === 'fields' || f.id === 'interlaced'))
     lines.push(

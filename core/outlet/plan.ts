@@ -11,6 +11,7 @@ import { OPAQUE } from '../frame/frame'
 import { soundForm, type SoundForm } from '../sound/sound'
 import { fillName, frameNumber, unknownFields } from './names'
 import { alphaBitsOf, outletProblems, type Outlet } from './outlet'
+import { timecodeAfter } from '../timecode'
 import { optionValues } from '../settings/field'
 
 export interface PourPlan {
@@ -103,7 +104,13 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     height: String(facts.height)
   }
   const name = fillName(outlet.namePattern, fields)
-  const options = optionValues(format.options, outlet.options)
+  const said = optionValues(format.options, outlet.options)
+  // a time code that is not said is the source's own, from the frame the range begins with
+  const counted =
+    format.options.timecode && !said.timecode && facts.timecode && facts.rate
+      ? timecodeAfter(facts.timecode, from - 1, facts.rate)
+      : null
+  const options = counted ? { ...said, timecode: counted } : said
   const carriage = carriageById(outlet.parts)
   const whole = carriage.channel
   const [content, key] = carriage.contents(outlet)

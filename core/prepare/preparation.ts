@@ -1,4 +1,5 @@
 /** A preparation: steps in order, each on or off; what a source becomes by it. */
+import { timecodeAfter } from '../timecode'
 import { z } from 'zod'
 import { sentenceOf } from '../errors'
 import { sayIssue } from '../say-issue'
@@ -111,7 +112,28 @@ function stages(
 /** Facts of a source once prepared. */
 export function preparedFacts(facts: SourceFacts, steps: readonly Step[]): SourceFacts {
   const { stages: list, facts: shaped } = stages(facts, steps)
-  return { ...facts, ...shaped, ...(facts.sound ? { sound: soundAfter(facts.sound, facts, list) } : {}) }
+  return {
+    ...facts,
+    ...shaped,
+    ...(facts.timecode ? { timecode: timecodeOf(facts.timecode, facts, list) } : {}),
+    ...(facts.sound ? { sound: soundAfter(facts.sound, facts, list) } : {})
+  }
+}
+
+/** The time code of the first frame once stages have chosen frames; null once they no longer run on one by one. */
+function timecodeOf(timecode: string, facts: Shaped, list: readonly Stage[]): string | null {
+  let [now, before]: [string | null, Shaped] = [timecode, facts]
+  for (const stage of list) {
+    if (!now || !before.rate || !sameRate(before.rate, stage.facts.rate)) return null
+    const { uses } = stage
+    if (uses) {
+      const first = uses[0]?.from ?? 0
+      if (uses.some((use, n) => use.to !== undefined || use.from !== first + n)) return null
+      now = timecodeAfter(now, first, before.rate)
+    }
+    before = stage.facts
+  }
+  return now
 }
 
 /** The sound of a clip once its stages have chosen its frames. */

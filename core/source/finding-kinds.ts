@@ -30,6 +30,8 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'lossy-source': { ofTheFile: true },
   'more-channels': { tag: 'more channels', ofTheFile: true, leftOut: 'beside' },
   'wide-integers': { ofTheFile: true },
+  'features-left-out': { tag: 'features left out', ofTheFile: true, leftOut: 'beside' },
+  markers: { ofTheFile: true },
   pages: { tag: 'more pages', ofTheFile: true, leftOut: 'beside' },
   'wide-colour': { ofTheFile: true },
   'no-rate': { tag: 'no rate', ofTheFile: true },

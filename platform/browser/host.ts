@@ -10,6 +10,7 @@ import { openZipped } from '../../core/files/zip'
 import type { Deflate, Hasher, Host, PngDecoder, WebpCodec } from '../../core/host'
 import { wasmKernels } from '../../core/kernels/wasm'
 import { browserFilms, browserPictures } from './decode'
+import { vectorPlayer } from '../vector'
 import { browserVideo } from './video'
 
 async function collect(stream: ReadableStream<Uint8Array>, size: number | null): Promise<Uint8Array> {
@@ -138,6 +139,7 @@ export interface Addresses {
   webpEncoder: string
   webpDecoder: string
   pngDecoder: string
+  vectors: string
   /** Files of type faces, by name. */
   fonts: Readonly<Record<string, string>>
 }
@@ -192,6 +194,10 @@ export async function browserHost(addresses: Addresses): Promise<Host> {
     pictures: browserPictures,
     sha256: browserSha256,
     png: wasmPng(addresses.pngDecoder),
+    vectors: vectorPlayer(async () => {
+      const { default: begin } = await import('canvaskit-wasm/full')
+      return begin({ locateFile: () => addresses.vectors })
+    }),
     async font(name) {
       const address = addresses.fonts[name]
       const response = address ? await fetch(address).catch(() => null) : null

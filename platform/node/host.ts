@@ -1,5 +1,7 @@
 /** The core's host on Node: files on disk, zlib, kernels from the built WASM file. */
+import type { CanvasKit } from 'canvaskit-wasm'
 import { createRequire } from 'node:module'
+import { vectorPlayer } from '../vector'
 import { open, readFile, stat } from 'node:fs/promises'
 import { createHash } from 'node:crypto'
 import zlib from 'node:zlib'
@@ -118,6 +120,13 @@ async function diskReader(path: string, location: string): Promise<ByteReader> {
   }
 }
 
+/** The library that plays vector animations, from its package. */
+async function nodeVectors(): Promise<CanvasKit> {
+  const require = createRequire(import.meta.url)
+  const begin = require('canvaskit-wasm/full') as (how: { locateFile(): string }) => Promise<CanvasKit>
+  return begin({ locateFile: () => require.resolve('canvaskit-wasm/bin/full/canvaskit.wasm') })
+}
+
 /** A type face's file, from the package that it ships in. */
 async function nodeFont(name: string): Promise<ArrayBuffer> {
   const family = /^[a-z]+-[a-z]+-[a-z]+/.exec(name)![0]
@@ -138,6 +147,7 @@ export function hostWith(kernels: Kernels): Host {
     ...nodeCodecs,
     png: nodePng,
     font: nodeFont,
+    vectors: vectorPlayer(nodeVectors),
     sha256() {
       const hash = createHash('sha256')
       return { update: bytes => void hash.update(bytes), end: () => Promise.resolve(hash.digest('hex')) }

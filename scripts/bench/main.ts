@@ -7,6 +7,8 @@ import { availableParallelism, tmpdir } from 'node:os'
 import path from 'node:path'
 import sharp from 'sharp'
 import { Lease } from '../../core/kernels/lease'
+import { SceneRenderer } from '../../core/scene/render'
+import { starters } from '../../core/scene/starters'
 import { lookAt } from '../../core/examine/look'
 import { withDepth } from '../../core/frame/depth'
 import type { Frame } from '../../core/frame/frame'
@@ -257,6 +259,27 @@ await bench('proof', async () => {
     await measure('comparing two 16-bit frames, all differing', i => void compareFrames(wide[i]!, off[i]!, kernels)),
     await measure('examining a 16-bit frame', i => void lookAt(wide[i]!, kernels))
   ]
+})
+
+await bench('scene', async () => {
+  const result: Row[] = []
+  const starter = starters.find(({ id }) => id === 'name-strap')!
+  const made = starter.make(Object.fromEntries(starter.fields.map(field => [field.id, field.default])), {
+    width: 1920,
+    height: 1080,
+    rate: [25, 1],
+    seconds: starter.seconds
+  })
+  for (const moments of [1, 8]) {
+    const renderer = await SceneRenderer.of({ ...made, blur: { moments, open: 0.5 } }, host)
+    let index = 0
+    result.push(
+      await measure(`scene: name strap, 16 bit, ${moments === 1 ? 'sharp' : `${moments} moments a frame`}`, () => {
+        renderer.frame(index++ % made.frames)
+      })
+    )
+  }
+  return result
 })
 
 await bench('steps', async () => {

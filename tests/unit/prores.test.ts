@@ -319,7 +319,7 @@ test('a film is tagged alike in the frame header and the film, and its times are
     alphaBits: 16,
     primaries: 1,
     matrix: 1,
-    interlaced: false
+    fields: null
   })
 })
 

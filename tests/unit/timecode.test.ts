@@ -1,4 +1,12 @@
 import fc from 'fast-check'
+import { formatById } from '../../core/formats/registry'
+import { takeIn } from '../../core/intake/intake'
+import { newOutlet } from '../../core/outlet/outlet'
+import { planPour } from '../../core/outlet/plan'
+import { stepKindById } from '../../core/prepare/kinds'
+import { newStep, preparedFacts, type Step } from '../../core/prepare/preparation'
+import type { SourceFacts } from '../../core/source/source'
+import { bytesFile, noise, testHost, writeFilm } from './support'
 import { expect, test } from 'vitest'
 import { frameToTimecode, timecodeProblem, timecodeToFrame } from '../../core/timecode'
 import type { Rate } from '../../core/rate'
@@ -61,4 +69,23 @@ test.each([
   ['23:59:59:11', [12, 1]]
 ] as [string, Rate][])('%s at %j is good', (text, rate) => {
   expect(timecodeProblem(text, rate)).toBeNull()
+})
+
+test('a source goes on counting in what is made of it: from the first frame of its range, and not once frames are turned', async () => {
+  const host = await testHost()
+  const frames = Array.from({ length: 6 }, (_, n) => noise({ width: 8, height: 6, depth: 8, seed: n + 1 }))
+  const film = await writeFilm('quicktime-animation', frames, { options: { timecode: '10:00:00:10' } })
+  const { found } = await takeIn([bytesFile('slate.mov', film)], host)
+  const { facts } = found[0]!
+  expect(facts.timecode).toBe('10:00:00:10')
+  const outlet = newOutlet('o', formatById('quicktime-png'), 'Out')
+  const taken = (of: SourceFacts, more: Partial<typeof outlet> = {}): unknown =>
+    planPour(of, { ...outlet, ...more }, null).deliverable.options.timecode
+  expect(taken(facts)).toBe('10:00:00:10')
+  expect(taken(facts, { range: { from: 4, to: 6 } })).toBe('10:00:01:01')
+  expect(taken(facts, { options: { timecode: '01:00:00:00' } })).toBe('01:00:00:00')
+  const step = (kind: string, settings: Step['settings']): Step => newStep(kind, stepKindById(kind), settings)
+  expect(taken(preparedFacts(facts, [step('range', { from: 3, to: 5 })]))).toBe('10:00:01:00')
+  expect(preparedFacts(facts, [step('reverse', {})]).timecode).toBe(null)
+  expect(taken(preparedFacts(facts, [step('reverse', {})]))).toBe('')
 })

@@ -14,7 +14,7 @@ export const mxf: Container = {
   options: {
     timecode: {
       label: 'Starts at',
-      help: 'Time code of the first frame, HH:MM:SS:FF; a semicolon before the frames makes it drop-frame. Left empty, it counts from zero.',
+      help: 'Time code of the first frame, HH:MM:SS:FF; a semicolon before the frames makes it drop-frame. Left empty, the source goes on counting as it did, or it counts from zero.',
       type: 'text',
       pattern: TIMECODE_PATTERN,
       example: '01:00:00:00',

@@ -12,7 +12,7 @@ export const quicktime: Container = {
   options: {
     timecode: {
       label: 'Starts at',
-      help: 'Time code of the first frame, HH:MM:SS:FF; a semicolon before the frames makes it drop-frame. Left empty, none is written.',
+      help: 'Time code of the first frame, HH:MM:SS:FF; a semicolon before the frames makes it drop-frame. Left empty, the source goes on counting as it did; where it has none, none is written.',
       type: 'text',
       pattern: TIMECODE_PATTERN,
       example: '01:00:00:00',

@@ -1,0 +1,131 @@
+/**
+ * Vector animations in JSON (Lottie, as its community's specification has it): what a file says of itself, and which of its features
+ * may not be drawn. The drawing is the host's.
+ */
+import { z } from 'zod'
+import { unreadable } from '../errors'
+import { MAX_PIXELS } from '../frame/frame'
+import { parseRate, type Rate } from '../rate'
+
+const Head = z.object({
+  w: z.number(),
+  h: z.number(),
+  fr: z.number(),
+  ip: z.number(),
+  op: z.number(),
+  nm: z.string().optional(),
+  layers: z.array(z.unknown()),
+  assets: z.array(z.record(z.string(), z.unknown())).optional(),
+  fonts: z.object({ list: z.array(z.record(z.string(), z.unknown())).optional() }).optional(),
+  chars: z.array(z.unknown()).optional(),
+  markers: z.array(z.record(z.string(), z.unknown())).optional()
+})
+
+/** Letters of a file: pictures may lie within it. */
+export const MOST_BYTES = 32 << 20
+const MOST_FRAMES = 20_000
+/** How deep layers, shapes and properties may lie within each other. */
+const MOST_DEEP = 200
+const MOST_THINGS = 2_000_000
+
+export interface Marker {
+  name: string
+  /** From 1. */
+  from: number
+  to: number
+}
+
+export interface VectorAnimation {
+  width: number
+  height: number
+  frames: number
+  rate: Rate
+  /** The first frame's number, by which the host is asked. */
+  first: number
+  framesPerSecond: number
+  markers: Marker[]
+  /** Features that are left out, in words. */
+  leftOut: string[]
+}
+
+/** True where the JSON is such an animation: it has a size, a rate, two ends and layers. */
+export function looksLikeAnimation(data: unknown): boolean {
+  return Head.safeParse(data).success
+}
+
+/** Kinds of layers by number that draw nothing here. */
+const LAYERS: Readonly<Record<number, string>> = { 6: 'sound', 9: 'film within it', 13: 'a camera', 15: 'data' }
+
+/** Walks all of it, and collects what may not be drawn. Throws where it lies too deep or is too long. */
+function leftOutOf(data: z.infer<typeof Head>, file: string): string[] {
+  const found = new Set<string>()
+  let things = 0
+  const visit = (value: unknown, depth: number): void => {
+    if (depth > MOST_DEEP || ++things > MOST_THINGS)
+      throw unreadable(file, null, 'it is built deeper or longer than any animation needs')
+    if (Array.isArray(value)) for (const each of value) visit(each, depth + 1)
+    else if (value && typeof value === 'object') {
+      const own = value as Record<string, unknown>
+      // a property whose values a program text decides
+      if (typeof own.x === 'string' && ('k' in own || 'a' in own)) found.add('expressions, which never run here')
+      if (typeof own.ty === 'number' && 'ip' in own && 'op' in own && LAYERS[own.ty]) found.add(LAYERS[own.ty]!)
+      if (own.ddd === 1) found.add('depth of three dimensions')
+      for (const each of Object.values(own)) visit(each, depth + 1)
+    }
+  }
+  visit(data.layers, 0)
+  visit(data.assets ?? [], 0)
+  for (const asset of data.assets ?? []) {
+    const place = asset.p
+    if (typeof place === 'string' && !place.startsWith('data:'))
+      found.add(`the picture “${place.slice(0, 60)}”, which lies outside the file`)
+  }
+  if (!data.chars?.length)
+    for (const font of data.fonts?.list ?? [])
+      found.add(
+        `lettering in ${typeof font.fFamily === 'string' ? font.fFamily.slice(0, 40) : 'a type face'}, whose outlines are not in the file`
+      )
+  return [...found]
+}
+
+/** What the file says of itself. Throws one clear error where it cannot be an animation. */
+export function readAnimation(text: string, file: string): VectorAnimation {
+  let parsed: unknown
+  try {
+    parsed = JSON.parse(text)
+  } catch {
+    throw unreadable(file, null, 'this is not a whole JSON file; it was cut short or is damaged')
+  }
+  const read = Head.safeParse(parsed)
+  if (!read.success)
+    throw unreadable(file, null, 'this is not a vector animation: size, rate, ends or layers are missing')
+  const { w, h, fr, ip, op, markers } = read.data
+  const [width, height] = [Math.round(w), Math.round(h)]
+  if (!(width >= 1 && height >= 1 && width * height <= MAX_PIXELS))
+    throw unreadable(file, null, `a picture of ${w}x${h} cannot be taken`)
+  const rate = parseRate(String(fr))
+  if (!rate || !(fr > 0 && fr <= 1000)) throw unreadable(file, null, `a rate of ${fr} frames a second cannot be taken`)
+  const frames = Math.round(op - ip)
+  if (!(frames >= 1 && frames <= MOST_FRAMES))
+    throw unreadable(file, null, `it claims ${op - ip} frames; from 1 to ${MOST_FRAMES} can be taken`)
+  return {
+    width,
+    height,
+    frames,
+    rate,
+    first: ip,
+    framesPerSecond: fr,
+    markers: (markers ?? []).slice(0, 200).flatMap(marker => {
+      const [at, lasts] = [Number(marker.tm), Number(marker.dr)]
+      const name = typeof marker.cm === 'string' ? marker.cm.trim().slice(0, 60) : ''
+      if (!name || !Number.isFinite(at)) return []
+      const from = Math.min(frames, Math.max(1, Math.round(at - ip) + 1))
+      const to = Math.min(
+        frames,
+        Math.max(from, Number.isFinite(lasts) && lasts > 0 ? from + Math.round(lasts) - 1 : frames)
+      )
+      return [{ name, from, to }]
+    }),
+    leftOut: leftOutOf(read.data, file)
+  }
+}

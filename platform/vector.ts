@@ -1,0 +1,58 @@
+/** Vector animations through a library's player, on surfaces of 32-bit floats; the same in a browser and on Node. */
+import type { CanvasKit } from 'canvaskit-wasm'
+import type { VectorPlayer } from '../core/host'
+
+/** A player over the library, which `load` brings when it is first needed. */
+export function vectorPlayer(load: () => Promise<CanvasKit>): VectorPlayer {
+  let loading: Promise<CanvasKit> | null = null
+  const library = (): Promise<CanvasKit> => {
+    loading ??= load().catch((error: unknown) => {
+      loading = null
+      throw error
+    })
+    return loading
+  }
+  return {
+    async open(text, { width, height }) {
+      const kit = await library()
+      const animation = kit.MakeManagedAnimation(text)
+      if (!animation) throw new Error('the player finds no animation in it')
+      const memory = kit.Malloc(Float32Array, 4 * width * height)
+      const surface = kit.MakeRasterDirectSurface(
+        {
+          width,
+          height,
+          colorType: kit.ColorType.RGBA_F32,
+          alphaType: kit.AlphaType.Premul,
+          colorSpace: kit.ColorSpace.SRGB
+        },
+        memory,
+        16 * width
+      )
+      if (!surface) {
+        kit.Free(memory)
+        animation.delete()
+        throw new Error('there is no room for its picture')
+      }
+      const canvas = surface.getCanvas()
+      const picture = kit.LTRBRect(0, 0, width, height)
+      let open = true
+      return {
+        frame(number) {
+          canvas.clear(kit.TRANSPARENT)
+          animation.seekFrame(number)
+          animation.render(canvas, picture)
+          surface.flush()
+          return memory.toTypedArray() as Float32Array
+        },
+        close() {
+          if (!open) return
+          open = false
+          surface.delete()
+          animation.delete()
+          kit.Free(memory)
+        }
+      }
+    }
+  }
+}
