@@ -4,6 +4,7 @@ import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { formatById } from '~~/core/formats/registry'
 import type { FormatId } from '~~/core/formats/format'
+import { starters } from '~~/core/scene/starters'
 import { newOutlet, type Outlet } from '~~/core/outlet/outlet'
 
 interface Demo {
@@ -59,4 +60,11 @@ async function bringDemo(demo: Demo): Promise<void> {
     given.push({ path: name, file: await response.blob(), handle: null })
   }
   await sources.bringIn(given, { label: 'Bring in the demo', ask: false })
+  // one of its sources is rendered here, and can be changed in the place of scenes
+  const mark = starters.find(({ id }) => id === 'corner-mark')!
+  const scene = mark.make(
+    { text: 'FERNBROOK', colour: '#f6f3ea' },
+    { width: 640, height: 360, rate: [24, 1], seconds: 2 }
+  )
+  await sources.addScenes([scene], 'Bring in the demo')
 }

@@ -3,7 +3,10 @@ import { unzipSync } from 'fflate'
 import { expect, test, type Page } from '@playwright/test'
 import { readScene } from '../../core/scene/format'
 import { SceneRenderer } from '../../core/scene/render'
-import { firstDifference, sharpFrame, testHost } from '../unit/support'
+import { takeIn } from '../../core/intake/intake'
+import { openSource } from '../../core/source/open'
+import { vectorDisc } from '../material/vector'
+import { bytesFile, firstDifference, sharpFrame, testHost } from '../unit/support'
 import { beginPlain, bytesOf, cell, complaints, drop, sourceNames, withoutPicker } from './support'
 
 /** A name strap in a small size, by the form of its starter. */
@@ -122,4 +125,29 @@ test('a table makes a row of each of its rows, and a saved scene comes back by a
   await page.getByRole('link', { name: 'Scenes' }).click()
   await page.getByRole('combobox', { name: 'Scene' }).click({ force: true })
   await expect(page.locator('.el-select-dropdown__item:visible')).toHaveCount(4)
+})
+
+test('a vector animation is drawn in the page as on node, code for code, and poured', async ({ page }) => {
+  test.setTimeout(120_000)
+  const heard = complaints(page)
+  await page.goto('/')
+  await beginPlain(page)
+  const bytes = new TextEncoder().encode(JSON.stringify(vectorDisc({ opacity: 60, moves: true })))
+  await drop(page, [{ name: 'disc.json', bytes }])
+  await expect(page.getByRole('rowheader')).toContainText('96×64 · 25 f/s · 50')
+  await cell(page, 0, 1).click()
+  await page.getByRole('button', { name: 'Pour this cell' }).click()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
+  const waiting = page.waitForEvent('download')
+  await page.getByRole('button', { name: 'Download' }).click()
+  const files = unzipSync(await bytesOf(await waiting))
+  const { found } = await takeIn([bytesFile('disc.json', bytes)], await testHost())
+  const source = await openSource({ ...found[0]!.spec, id: 'disc' }, await testHost())
+  for (const index of [0, 24, 49]) {
+    const picture = Object.entries(files).find(([path]) => path.endsWith(`_${String(index + 1).padStart(4, '0')}.png`))!
+    const [drawn, due] = [await sharpFrame(picture[1]), await source.frame(index)]
+    expect(firstDifference(drawn.samples, due.samples)).toBe(null)
+  }
+  await source.close()
+  expect(heard).toEqual([])
 })
