@@ -60,7 +60,7 @@ const sides = SIDES.map(side => ({ value: side, label: `from the ${side}` }))
 const sidesOut = SIDES.map(side => ({ value: side, label: `to the ${side}` }))
 const eases = EASES.map(ease => ({ value: ease, label: ease === 'linear' ? 'evenly' : ease }))
 const others = computed(() => [
-  { value: '', label: 'from the start' },
+  { value: '', label: 'after the start' },
   ...scene.elements
     .filter(other => other.id !== element.id)
     .map(({ id, name }) => ({ value: id, label: `after ${name}` }))
@@ -132,18 +132,17 @@ const sided = (move: Move): boolean => move.kind === 'slide' || move.kind === 'w
           /> </template
         >,
         <InlinePart
-          label="Begins after"
-          :value="element.after ?? ''"
-          :choices="others"
-          @set="id => edit('Change when it comes', now => void (now.after = id || null))"
-        />,
-        <InlinePart
           label="Seconds later"
           unit=" s"
           :value="element.delay"
           @set="text => edit('Change when it comes', now => void (now.delay = seconds(text)))"
         />
-        later; stays
+        <InlinePart
+          label="Begins after"
+          :value="element.after ?? ''"
+          :choices="others"
+          @set="id => edit('Change when it comes', now => void (now.after = id || null))"
+        />; stays
         <InlinePart
           label="How long it stays"
           :value="element.hold === null ? 'end' : 'time'"
