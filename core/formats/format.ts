@@ -51,7 +51,9 @@ export const FORMAT_IDS = [
   'matroska-png',
   'matroska-animation',
   'scene',
-  'vector-animation'
+  'vector-animation',
+  'bmp-sequence',
+  'qoi-sequence'
 ] as const
 export type FormatId = (typeof FORMAT_IDS)[number]
 

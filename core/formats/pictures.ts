@@ -1,11 +1,13 @@
 /** The rows that are pictures, one a frame or moving in one file: what each kind is called, and what it is good for. */
 import { apng } from '../pictures/apng'
 import { avifSequence } from '../pictures/avif'
+import { bmpSequence } from '../pictures/bmp'
 import { dpxSequence } from '../pictures/dpx'
 import { exrSequence } from '../pictures/exr'
 import { gif } from '../pictures/gif'
 import { jpegSequence } from '../pictures/jpeg'
 import { pngSequence } from '../pictures/png-sequence'
+import { qoiSequence } from '../pictures/qoi'
 import { tgaSequence } from '../pictures/tga'
 import { tiffSequence } from '../pictures/tiff'
 import { sceneKind } from '../scene/format'
@@ -129,5 +131,21 @@ export const pictures: readonly Format[] = [
     readOnly: 'A vector animation is drawn to frames, which any format may hold.',
     traits: [],
     kind: vectorKind
+  }),
+  pictureFormat({
+    id: 'bmp-sequence',
+    name: 'BMP sequence',
+    tag: 'BMP sequence',
+    readOnly: 'BMP is read as it comes; PNG holds the same, smaller, and says how its alpha is meant.',
+    traits: [],
+    kind: bmpSequence
+  }),
+  pictureFormat({
+    id: 'qoi-sequence',
+    name: 'QOI sequence',
+    tag: 'QOI sequence',
+    readOnly: 'QOI is read as it comes; hardly a program takes it, and PNG holds the same.',
+    traits: [],
+    kind: qoiSequence
   })
 ]

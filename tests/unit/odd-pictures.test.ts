@@ -268,3 +268,164 @@ describe('TGA', () => {
       await expect(read('short.tga', bytes.slice(0, length))).rejects.toThrow(/cut short/)
   })
 })
+
+/** A bitmap file of these rows, from the bottom; `header` bytes of header, masks where there are any. */
+function bmp(
+  bits: number,
+  rows: readonly (readonly number[])[],
+  how: { header?: number; masks?: number[]; palette?: number[] } = {}
+): Uint8Array {
+  const { header = 40, masks = [], palette = [] } = how
+  const beside = header === 40 ? 4 * masks.length : 0
+  const stride = ((width * bits + 31) >> 5) * 4
+  const at = 14 + header + beside + palette.length
+  const out = new DataView(new ArrayBuffer(at + stride * height))
+  const bytes = new Uint8Array(out.buffer)
+  bytes.set([0x42, 0x4d])
+  out.setUint32(10, at, true)
+  out.setUint32(14, header, true)
+  out.setInt32(18, width, true)
+  out.setInt32(22, height, true)
+  out.setUint16(26, 1, true)
+  out.setUint16(28, bits, true)
+  out.setUint32(30, masks.length ? (header === 40 && masks.length === 4 ? 6 : 3) : 0, true)
+  out.setUint32(46, palette.length / 4, true)
+  masks.forEach((mask, n) => out.setUint32(54 + 4 * n, mask, true))
+  bytes.set(palette, 14 + header + beside)
+  rows.forEach((row, y) => bytes.set(row, at + (height - 1 - y) * stride))
+  return bytes
+}
+
+describe('BMP', () => {
+  const pixel = (x: number, y: number): number[] => [
+    ...eight.samples.slice(4 * (y * width + x), 4 * (y * width + x) + 4)
+  ]
+  const rowsOf = (pack: (pixel: number[]) => number[]): number[][] =>
+    Array.from({ length: height }, (_, y) => Array.from({ length: width }, (_, x) => pack(pixel(x, y))).flat())
+
+  test('24 bits, 32 with a mask of alpha, and 32 whose fourth byte is left open, with and without meaning', async () => {
+    const solid = [...eight.samples].map((code, i) => (i % 4 === 3 ? 255 : code))
+    const three = await read(
+      'three.bmp',
+      bmp(
+        24,
+        rowsOf(([r, g, b]) => [b!, g!, r!])
+      )
+    )
+    expect([three.claim, firstDifference(three.frame.samples, solid)]).toEqual(['none', null])
+    const masks = [0xff, 0xff00, 0xff0000, 0xff000000]
+    const said = await read(
+      'said.bmp',
+      bmp(
+        32,
+        rowsOf(all => all),
+        { header: 108, masks }
+      )
+    )
+    expect([said.claim, firstDifference(said.frame.samples, eight.samples)]).toEqual(['unknown', null])
+    const open = await read(
+      'open.bmp',
+      bmp(
+        32,
+        rowsOf(([r, g, b, a]) => [b!, g!, r!, a!])
+      )
+    )
+    expect([open.claim, firstDifference(open.frame.samples, eight.samples)]).toEqual(['unknown', null])
+    const empty = await read(
+      'empty.bmp',
+      bmp(
+        32,
+        rowsOf(([r, g, b]) => [b!, g!, r!, 0])
+      )
+    )
+    expect(firstDifference(empty.frame.samples, solid)).toBe(null)
+  })
+
+  test('palettes of 1, 4 and 8 bits, and 16 bits by masks', async () => {
+    for (const bits of [1, 4, 8]) {
+      const palette = Array.from({ length: 1 << bits }, (_, n) => [n, 255 - n, (n * 7) & 255, 0]).flat()
+      const numbers = Array.from({ length: height }, (_, y) =>
+        Array.from({ length: width }, (_, x) => (x * 5 + y * 3) & ((1 << bits) - 1))
+      )
+      const packed = numbers.map(row => {
+        const bytes = new Uint8Array(Math.ceil((width * bits) / 8))
+        row.forEach((number, x) => (bytes[(x * bits) >> 3]! |= number << (8 - bits - ((x * bits) & 7))))
+        return [...bytes]
+      })
+      const { frame } = await read('palette.bmp', bmp(bits, packed, { palette }))
+      expect([...frame.samples]).toEqual(numbers.flat().flatMap(n => [(n * 7) & 255, 255 - n, n, 255]))
+    }
+    const words = Array.from({ length: height }, (_, y) =>
+      Array.from({ length: width }, (_, x) => (x * 911 + y * 7919) & 65535)
+    )
+    const bytes = words.map(row => row.flatMap(word => [word & 255, word >> 8]))
+    const { frame } = await read('high.bmp', bmp(16, bytes, { masks: [0xf800, 0x7e0, 0x1f] }))
+    const due = words
+      .flat()
+      .flatMap(w => [((w >> 11) * 255) / 31, (((w >> 5) & 63) * 255) / 63, ((w & 31) * 255) / 31, 255].map(Math.round))
+    expect([...frame.samples]).toEqual(due)
+  })
+
+  test('runs are refused in words, what is cut short is one clear error', async () => {
+    const whole = bmp(
+      24,
+      rowsOf(([r, g, b]) => [b!, g!, r!])
+    )
+    await expect(read('short.bmp', whole.slice(0, -40))).rejects.toThrow('cut short')
+    whole[30] = 1
+    await expect(read('runs.bmp', whole)).rejects.toThrow('packed as runs of 8 bits')
+  })
+})
+
+/** QOI by its definition, every kind of piece used where it fits. */
+function qoi({ samples }: Frame, channels: 3 | 4): Uint8Array {
+  const out: number[] = [...new TextEncoder().encode('qoif'), 0, 0, 0, width, 0, 0, 0, height, channels, 0]
+  const seen = Array.from({ length: 64 }, () => '0,0,0,0')
+  let before = [0, 0, 0, 255]
+  let run = 0
+  const end = (): void => {
+    if (run) out.push(0xc0 | (run - 1))
+    run = 0
+  }
+  for (let i = 0; i < samples.length; i += 4) {
+    const now = [samples[i]!, samples[i + 1]!, samples[i + 2]!, channels === 4 ? samples[i + 3]! : 255]
+    const at = (now[0]! * 3 + now[1]! * 5 + now[2]! * 7 + now[3]! * 11) & 63
+    if (now.join() === before.join()) {
+      if (++run === 62) end()
+    } else {
+      end()
+      const [dr, dg, db] = [0, 1, 2].map(c => ((now[c]! - before[c]! + 384) & 255) - 128) as [number, number, number]
+      const small = (value: number, least: number, most: number): boolean => value >= least && value <= most
+      if (seen[at] === now.join()) out.push(at)
+      else if (now[3] !== before[3]) out.push(0xff, ...now)
+      else if ([dr, dg, db].every(step => small(step, -2, 1)))
+        out.push(0x40 | ((dr + 2) << 4) | ((dg + 2) << 2) | (db + 2))
+      else if (small(dg, -32, 31) && small(dr - dg, -8, 7) && small(db - dg, -8, 7))
+        out.push(0x80 | (dg + 32), ((dr - dg + 8) << 4) | (db - dg + 8))
+      else out.push(0xfe, ...now.slice(0, 3))
+    }
+    seen[at] = now.join()
+    before = now
+  }
+  end()
+  return Uint8Array.from([...out, 0, 0, 0, 0, 0, 0, 0, 1])
+}
+
+describe('QOI', () => {
+  test('every kind of piece is read, with alpha and without; what is cut short is one clear error', async () => {
+    const next = random(5)
+    const slow = { ...eight, samples: eight.samples.slice() }
+    // slow changes, so that differences of both sizes occur
+    for (let i = 4; i < slow.samples.length; i++)
+      if (i % 4 !== 3 && next() < 0.6) slow.samples[i] = (slow.samples[i - 4]! + Math.floor(next() * 24) - 12) & 255
+    for (const frame of [eight, slow]) {
+      const whole = qoi(frame, 4)
+      const found = await read('a.qoi', whole)
+      expect([found.claim, firstDifference(found.frame.samples, frame.samples)]).toEqual(['straight', null])
+      const plain = await read('b.qoi', qoi(frame, 3))
+      const solid = [...frame.samples].map((code, i) => (i % 4 === 3 ? 255 : code))
+      expect([plain.claim, firstDifference(plain.frame.samples, solid)]).toEqual(['none', null])
+      await expect(read('c.qoi', whole.slice(0, 60))).rejects.toThrow(/cut short|cannot hold/)
+    }
+  })
+})
