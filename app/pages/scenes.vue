@@ -11,6 +11,9 @@ import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/errors'
+import { fileOpen } from 'browser-fs-access'
+import { memoryReader } from '~~/core/files/file'
+import { readPngInfo } from '~~/core/pictures/png/header'
 import { rateFraction } from '~~/core/rate'
 import { sceneFile, sceneText } from '~~/core/scene/as-file'
 import { figure, lettering, newElement } from '~~/core/scene/starters'
@@ -118,11 +121,32 @@ async function drawn(points: Point[], done: boolean): Promise<void> {
   })
 }
 
-async function add(kind: Look['kind']): Promise<void> {
+/** Bytes of a picture that a scene carries along. */
+const MOST_PICTURE = 2_000_000
+
+async function addPicture(): Promise<void> {
+  const now = scene.value
+  if (!now) return
+  try {
+    const file = await fileOpen({ extensions: ['.png'], mimeTypes: ['image/png'], description: 'A PNG picture' })
+    if (file.size > MOST_PICTURE)
+      throw new Error('A scene carries pictures of up to 2 MB; bring a larger one in as a source.')
+    const bytes = new Uint8Array(await file.arrayBuffer())
+    const { width, height } = (await readPngInfo(memoryReader(file.name, bytes))).header
+    const fits = Math.min(1, (0.8 * now.width) / width, (0.8 * now.height) / height)
+    let letters = ''
+    for (let at = 0; at < bytes.length; at += 8192) letters += String.fromCharCode(...bytes.subarray(at, at + 8192))
+    await place({ kind: 'picture', data: btoa(letters), width: width * fits, height: height * fits }, file.name)
+  } catch (error) {
+    if (!isAbort(error)) desk.message = sentenceOf(error)
+  }
+}
+
+async function add(kind: 'text' | 'shape' | 'path'): Promise<void> {
   const now = scene.value
   if (!now) return
   const unit = now.height / 1080
-  const look: Look =
+  await place(
     kind === 'text'
       ? lettering('Palm House', Math.round(90 * unit), { align: 'centre' })
       : kind === 'shape'
@@ -139,9 +163,17 @@ async function add(kind: Look['kind']): Promise<void> {
             rider: 'arrow',
             riderSize: 80 * unit
           }
+  )
+}
+
+/** Puts an element in front of all others, under a name of its own. */
+async function place(look: Look, name?: string): Promise<void> {
+  const now = scene.value
+  if (!now) return
+  const { kind } = look
   const id = freshId(now, kind)
-  const element: Element = { ...newElement(id, '', look, now), name: '' }
-  element.name = `${calledOf(element)} ${now.elements.length + 1}`
+  const element: Element = newElement(id, '', look, now)
+  element.name = name?.slice(0, 80) ?? `${calledOf(element)} ${now.elements.length + 1}`
   element.entrance = {
     kind: kind === 'path' ? 'trace' : 'fade',
     seconds: Math.min(0.5, lastsOf(now) / 4),
@@ -232,6 +264,7 @@ function save(): void {
           <el-button size="small" @click="add('text')">Lettering</el-button>
           <el-button size="small" @click="add('shape')">Shape</el-button>
           <el-button size="small" @click="add('path')">Path</el-button>
+          <el-button size="small" @click="addPicture">Picture…</el-button>
           <span class="soft small">the first lies in front</span>
         </div>
         <ol class="cards scroll">

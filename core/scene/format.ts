@@ -10,8 +10,8 @@ import { SceneRenderer } from './render'
 import { Scene } from './scene'
 import { closes } from './timing'
 
-/** Letters of a description: far more than any scene's elements take. */
-const MOST_BYTES = 4 << 20
+/** Letters of a description: its pictures lie within it. */
+const MOST_BYTES = 64 << 20
 
 /** A scene from the text of its file. Throws one clear error that names the place where it is wrong. */
 export function readScene(text: string, file: string): Scene {

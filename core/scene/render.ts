@@ -5,6 +5,7 @@ import type { Host } from '../host'
 import { beneath, clearLayer, over, paint, reachOf, sharesOf, type Along, type Layer } from './layer'
 import { layLettering, type Laid, type Letter } from './lettering'
 import { arrowLine, figureLine, pathLine, placed, placing, traced, type Affine, type Line } from './outline'
+import { bitmapOf, layBitmap, type Bitmap } from './picture'
 import { areaOf, grown, isEmpty, joined, strokeOf, within, type Bounds, type Coverage } from './raster'
 import { lastsOf, type Element, type Move, type Paint, type Scene } from './scene'
 import { drawn, momentOf, timesOf, type Moment, type Times } from './timing'
@@ -17,9 +18,15 @@ interface Shaped {
   closed: boolean
   box: readonly [left: number, top: number, right: number, bottom: number]
   missing: string[]
+  bitmap?: Bitmap
 }
 
-async function shapedOf({ look }: Element, host: Host): Promise<Shaped> {
+async function shapedOf({ look, name }: Element, host: Host): Promise<Shaped> {
+  if (look.kind === 'picture') {
+    const [w, h] = [look.width / 2, look.height / 2]
+    const bitmap = await bitmapOf(look.data, name, host)
+    return { letters: [], line: null, closed: true, box: [-w, -h, w, h], missing: [], bitmap }
+  }
   if (look.kind === 'text') {
     const { letters, missing, box }: Laid = await layLettering(look, host)
     return { letters, line: null, closed: true, box, missing }
@@ -239,8 +246,11 @@ export class SceneRenderer {
     const clip = grown(picture, reach)
     const painter = new Painter()
     if (look.kind === 'text') this.letters(painter, element, moment, at, clip)
-    else this.figure(painter, element, moment, at, clip)
-    const layer = painter.done(colour => alongOf(colour, shaped.box, at))
+    else if (look.kind !== 'picture') this.figure(painter, element, moment, at, clip)
+    const layer =
+      look.kind === 'picture'
+        ? layBitmap(shaped.bitmap!, look, at, clip)
+        : painter.done(colour => alongOf(colour, shaped.box, at))
     if (!layer) return null
     applyWipes(layer, wipesOf(element, moment), shaped.box, at)
     let whole = layer
@@ -282,7 +292,7 @@ export class SceneRenderer {
 
   private figure(painter: Painter, element: Element, { come, gone, values }: Moment, at: Affine, clip: Bounds): void {
     const { look, entrance, exit } = element
-    if (look.kind === 'text') return
+    if (look.kind === 'text' || look.kind === 'picture') return
     const { line, closed } = this.shaped.get(element.id)!
     if (!line) return
     const share =

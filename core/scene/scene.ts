@@ -15,7 +15,8 @@ export const MOST = {
   letters: 2000,
   side: 8192,
   pixels: 7680 * 4320,
-  keys: 200
+  keys: 200,
+  picture: 3_000_000
 } as const
 
 const length = z
@@ -108,7 +109,15 @@ export const Path = z.object({
   riderSize: size.max(2000)
 })
 
-export const Look = z.discriminatedUnion('kind', [Lettering, Figure, Path])
+/** A PNG file that goes along with the description, in base64, and the size it is shown in. */
+export const Picture = z.object({
+  kind: z.literal('picture'),
+  data: z.string().max(MOST.picture),
+  width: size.min(0.1),
+  height: size.min(0.1)
+})
+
+export const Look = z.discriminatedUnion('kind', [Lettering, Figure, Path, Picture])
 export type Look = z.infer<typeof Look>
 
 export const KEYED = ['x', 'y', 'scale', 'rotation', 'opacity', 'trace'] as const

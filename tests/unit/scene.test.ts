@@ -15,7 +15,8 @@ import { Scene, type Element, type Look } from '../../core/scene/scene'
 import { emptyScene, figure, lettering, newElement, starters, type Sized } from '../../core/scene/starters'
 import { closes, momentOf, timesOf } from '../../core/scene/timing'
 import { openSource } from '../../core/source/open'
-import { bytesFile, damage, random, survives, testHost } from './support'
+import { encodePng } from '../../core/pictures/png/encode'
+import { bytesFile, damage, noise, random, survives, testHost } from './support'
 
 const host = await testHost()
 const SIZE: Sized = { width: 160, height: 90, rate: [25, 1], seconds: 2 }
@@ -192,6 +193,37 @@ describe('alpha', () => {
     expect(pixel(frame, 3, 3)).toEqual([0x10 * 257, 0x20 * 257, 0x30 * 257, 65535])
     const { found } = await takeIn([bytesFile('s.json', new TextEncoder().encode(JSON.stringify(scene)))], host)
     expect(found[0]!.facts.findings.map(finding => finding.id)).toContain('scene-backdrop')
+  })
+})
+
+describe('pictures', () => {
+  const given = noise({ width: 12, height: 10, depth: 16, seed: 3 })
+  const data = Buffer.from(encodePng(host, given)).toString('base64')
+  const picture = (width: number, height: number): Look => ({ kind: 'picture', data, width, height })
+
+  test('a picture between no pixels is laid code for code, and a quarter turn turns it', async () => {
+    const frame = await rendered(sceneOf(element(picture(12, 10), { x: 80, y: 45 })))
+    const turned = await rendered(sceneOf(element(picture(12, 10), { x: 80, y: 45, rotation: 90 })))
+    for (let y = 0; y < 10; y++)
+      for (let x = 0; x < 12; x++) {
+        const due = [...given.samples.slice(4 * (y * 12 + x), 4 * (y * 12 + x) + 4)]
+        if (due[3] === 0) due.fill(0)
+        for (const found of [pixel(frame, 74 + x, 40 + y), pixel(turned, 80 + 5 - 1 - y, 45 - 6 + x)])
+          for (let c = 0; c < 4; c++) expect(Math.abs(found[c]! - due[c]!)).toBeLessThan(c === 3 ? 2 : 40)
+      }
+  })
+
+  test('made smaller it is the mean of what lies in each pixel, and alpha adds up', async () => {
+    const whole = alphaSum(await rendered(sceneOf(element(picture(12, 10), { x: 80, y: 45 }))))
+    const small = alphaSum(await rendered(sceneOf(element(picture(6, 5), { x: 80, y: 45.5 }))))
+    expect(small).toBeCloseTo(whole / 4, 1)
+  })
+
+  test('what is no PNG is one clear error that names the element', async () => {
+    for (const wrong of ['not base64!', btoa('no picture')])
+      await expect(rendered(sceneOf(element({ kind: 'picture', data: wrong, width: 4, height: 4 })))).rejects.toThrow(
+        /One.*PNG/
+      )
   })
 })
 

@@ -15,6 +15,7 @@ const editLook = <K extends Look['kind']>(kind: K, change: (look: Extract<Look, 
   })
 const text = computed(() => (element.look.kind === 'text' ? element.look : null))
 const shape = computed(() => (element.look.kind === 'shape' ? element.look : null))
+const picture = computed(() => (element.look.kind === 'picture' ? element.look : null))
 const path = computed(() => (element.look.kind === 'path' ? element.look : null))
 
 const number = (event: Event): number => Number((event.target as HTMLInputElement).value) || 0
@@ -248,6 +249,22 @@ const free = computed(() => KEYED.filter(of => !element.tracks.some(track => tra
             @change="e => editLook('shape', look => void (look.stroke!.width = number(e)))"
         /></label>
       </template>
+    </template>
+    <template v-if="picture">
+      <label
+        >Width<input
+          type="number"
+          min="1"
+          :value="Math.round(picture.width)"
+          @change="
+            e =>
+              editLook('picture', look => {
+                // its shape stays
+                look.height = (look.height / look.width) * Math.max(1, number(e))
+                look.width = Math.max(1, number(e))
+              })
+          "
+      /></label>
     </template>
     <template v-if="path">
       <label v-if="path.stroke"

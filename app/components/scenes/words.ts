@@ -27,7 +27,12 @@ export const GOES: Record<Move['kind'], string> = {
   scatter: 'scatters'
 }
 
-export const KINDS: Record<Look['kind'], string> = { text: 'Lettering', shape: 'Shape', path: 'Path' }
+export const KINDS: Record<Look['kind'], string> = {
+  text: 'Lettering',
+  shape: 'Shape',
+  path: 'Path',
+  picture: 'Picture'
+}
 
 export const FORMS = { rectangle: 'Rectangle', ellipse: 'Ellipse', polygon: 'Polygon', star: 'Star' } as const
 
@@ -37,7 +42,8 @@ export const calledOf = ({ look }: Element): string => (look.kind === 'shape' ? 
 /** Movements that an element of this look can make. */
 export function movesOf({ kind }: Look): Move['kind'][] {
   if (kind === 'text') return ['none', 'fade', 'slide', 'grow', 'wipe', 'letters', 'words', 'lines', 'scatter']
-  return ['none', 'fade', 'slide', 'grow', 'wipe', 'trace']
+  const moves: Move['kind'][] = ['none', 'fade', 'slide', 'grow', 'wipe']
+  return kind === 'picture' ? moves : [...moves, 'trace']
 }
 
 /** An id that no element of the scene has yet. */
