@@ -199,10 +199,10 @@ export class SceneRenderer {
     if (fades(element.entrance)) opacity *= Math.min(1, Math.max(0, come))
     if (fades(element.exit)) opacity *= Math.min(1, Math.max(0, 1 - gone))
     if (opacity <= 0) return null
-    const faded = new Set(['fade'])
+    // what only fades is drawn once
     const shape = JSON.stringify([
-      faded.has(element.entrance.kind) ? 1 : come,
-      faded.has(element.exit.kind) ? 0 : gone,
+      element.entrance.kind === 'fade' ? 1 : come,
+      element.exit.kind === 'fade' ? 0 : gone,
       { ...values, opacity: 0 }
     ])
     const kept = this.kept.get(element.id)
@@ -216,13 +216,23 @@ export class SceneRenderer {
     let { x, y, scale } = values
     if (element.entrance.kind === 'grow') scale *= Math.max(0, come)
     if (element.exit.kind === 'grow') scale *= Math.max(0, 1 - gone)
+    // a turned element reaches as far to each side as its farthest corner does
+    const far = Math.hypot(Math.max(-box[0], box[2]), Math.max(-box[1], box[3])) * values.scale
+    const upright = values.rotation % 360 === 0
+    const sides = upright ? box.map(side => side * values.scale) : [-far, -far, far, far]
+    const { shadow, glow } = element
+    const cast =
+      Math.max(
+        shadow ? reachOf(shadow.soft) + Math.max(Math.abs(shadow.x), Math.abs(shadow.y)) : 0,
+        glow ? reachOf(glow.soft) : 0
+      ) * values.scale
+    const [left, top, right, bottom] = sides.map((side, n) => side + (n < 2 ? -cast : cast))
     const slid = (move: Move, share: number): void => {
       if (move.kind !== 'slide' || share === 0) return
-      const reach = Math.max(...box.map(Math.abs)) * values.scale
-      if (move.side === 'left') x -= (x + Math.min(reach, box[2] * values.scale)) * share
-      if (move.side === 'right') x += (width - x - box[0] * values.scale) * share
-      if (move.side === 'top') y -= (y + box[3] * values.scale) * share
-      if (move.side === 'bottom') y += (height - y - box[1] * values.scale) * share
+      if (move.side === 'left') x -= (values.x + right!) * share
+      if (move.side === 'right') x += (width - values.x - left!) * share
+      if (move.side === 'top') y -= (values.y + bottom!) * share
+      if (move.side === 'bottom') y += (height - values.y - top!) * share
     }
     slid(element.entrance, 1 - come)
     slid(element.exit, gone)

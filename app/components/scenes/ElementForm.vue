@@ -20,10 +20,11 @@ const path = computed(() => (element.look.kind === 'path' ? element.look : null)
 
 const number = (event: Event): number => Number((event.target as HTMLInputElement).value) || 0
 const words = (event: Event): string => (event.target as HTMLInputElement).value
-const hex = (event: Event): HexColour => words(event) as HexColour
 const plain = (paint: Paint | null | undefined): string =>
   typeof paint === 'string' ? paint : (paint?.from ?? '#000000')
 const second = (paint: Paint | null | undefined): string => (typeof paint === 'object' && paint ? paint.to : '#000000')
+
+const hex = (text: string): HexColour => text as HexColour
 
 /** The paint with its first colour, second colour or kind changed. */
 function painted(paint: Paint | null, change: { from?: HexColour; to?: HexColour; gradient?: boolean }): Paint {
@@ -34,13 +35,14 @@ function painted(paint: Paint | null, change: { from?: HexColour; to?: HexColour
 }
 
 const PLACES = [
-  { key: 'x', label: 'Across', step: 1 },
-  { key: 'y', label: 'Down', step: 1 },
-  { key: 'scale', label: 'Scale', step: 0.05 },
-  { key: 'rotation', label: 'Turned, °', step: 1 },
-  { key: 'opacity', label: 'Opacity', step: 0.05 }
+  { key: 'x', label: 'Across', step: 'any', least: -32768, most: 32768 },
+  { key: 'y', label: 'Down', step: 'any', least: -32768, most: 32768 },
+  { key: 'scale', label: 'Scale', step: 'any', least: 0, most: 100 },
+  { key: 'rotation', label: 'Turned, °', step: 'any', least: -36000, most: 36000 },
+  { key: 'opacity', label: 'Opacity', step: 0.05, least: 0, most: 1 }
 ] as const
 const PINS = ['middle', 'top left', 'top right', 'bottom left', 'bottom right'] as const
+const FACE_CHOICES = FACES.map(({ id, label }) => ({ value: id, label }))
 const KEYED_WORDS: Record<Keyed, string> = {
   x: 'Across',
   y: 'Down',
@@ -70,353 +72,334 @@ const free = computed(() => KEYED.filter(of => !element.tracks.some(track => tra
 
 <template>
   <fieldset class="form" :disabled="element.locked">
-    <label
-      >Called<input
-        :value="element.name"
-        maxlength="80"
-        @change="e => edit('Rename', now => void (now.name = words(e)))"
-    /></label>
+    <FormPart
+      label="Called"
+      kind="words"
+      :value="element.name"
+      @words="v => edit('Rename', now => void (now.name = v))"
+    />
     <template v-if="text">
-      <label class="wide"
-        >Text<textarea
-          rows="2"
-          :value="text.text"
-          maxlength="2000"
-          @change="e => editLook('text', look => void (look.text = words(e)))"
-        />
-      </label>
-      <label
-        >Column<input
-          :value="text.field ?? ''"
-          maxlength="60"
-          placeholder="of a table"
-          title="The column of a table that fills this text"
-          @change="e => editLook('text', look => void (look.field = words(e).trim() || null))"
-      /></label>
-      <label
-        >Face<select :value="text.face" @change="e => editLook('text', look => void (look.face = words(e)))">
-          <option v-for="face in FACES" :key="face.id" :value="face.id">{{ face.label }}</option>
-        </select></label
-      >
-      <label
-        >Size<input
-          type="number"
-          min="1"
-          max="2000"
-          :value="text.size"
-          @change="e => editLook('text', look => void (look.size = number(e)))"
-      /></label>
-      <label
-        >Colour<input
-          type="color"
-          :value="plain(text.colour)"
-          @change="e => editLook('text', look => void (look.colour = painted(look.colour, { from: hex(e) })))"
-      /></label>
-      <label
-        >Set<select :value="text.align" @change="e => editLook('text', look => void (look.align = words(e) as 'left'))">
-          <option v-for="align in ['left', 'centre', 'right']" :key="align">{{ align }}</option>
-        </select></label
-      >
-      <label
-        >Tracking<input
-          type="number"
-          min="-200"
-          max="2000"
-          step="10"
-          :value="text.tracking"
-          @change="e => editLook('text', look => void (look.tracking = number(e)))"
-      /></label>
-      <label
-        >Leading<input
-          type="number"
-          min="0.5"
-          max="4"
-          step="0.05"
-          :value="text.leading"
-          @change="e => editLook('text', look => void (look.leading = number(e)))"
-      /></label>
+      <FormPart
+        label="Text"
+        kind="lines"
+        :value="text.text"
+        @words="v => editLook('text', look => void (look.text = v))"
+      />
+      <FormPart
+        label="Column"
+        kind="words"
+        hint="of a table"
+        :value="text.field ?? ''"
+        @words="v => editLook('text', look => void (look.field = v.trim().slice(0, 60) || null))"
+      />
+      <FormPart
+        label="Face"
+        kind="choice"
+        :choices="FACE_CHOICES"
+        :value="text.face"
+        @words="v => editLook('text', look => void (look.face = v))"
+      />
+      <FormPart
+        label="Size"
+        :least="1"
+        :most="2000"
+        :value="text.size"
+        @number="v => editLook('text', look => void (look.size = v))"
+      />
+      <FormPart
+        label="Colour"
+        kind="colour"
+        :value="plain(text.colour)"
+        @words="v => editLook('text', look => void (look.colour = painted(look.colour, { from: hex(v) })))"
+      />
+      <FormPart
+        label="Set"
+        kind="choice"
+        :choices="['left', 'centre', 'right']"
+        :value="text.align"
+        @words="v => editLook('text', look => void (look.align = v as 'left'))"
+      />
+      <FormPart
+        label="Tracking"
+        :least="-200"
+        :most="2000"
+        :step="10"
+        :value="text.tracking"
+        @number="v => editLook('text', look => void (look.tracking = v))"
+      />
+      <FormPart
+        label="Leading"
+        :least="0.5"
+        :most="4"
+        :step="0.05"
+        :value="text.leading"
+        @number="v => editLook('text', look => void (look.leading = v))"
+      />
     </template>
     <template v-if="shape">
-      <label
-        >Form<select
-          :value="shape.form"
-          @change="e => editLook('shape', look => void (look.form = words(e) as 'star'))"
-        >
-          <option v-for="form in ['rectangle', 'ellipse', 'polygon', 'star']" :key="form">{{ form }}</option>
-        </select></label
-      >
-      <label
-        >Width<input
-          type="number"
-          min="0"
-          :value="shape.width"
-          @change="e => editLook('shape', look => void (look.width = number(e)))"
-      /></label>
-      <label
-        >Height<input
-          type="number"
-          min="0"
-          :value="shape.height"
-          @change="e => editLook('shape', look => void (look.height = number(e)))"
-      /></label>
-      <label v-if="shape.form === 'rectangle'"
-        >Corners<input
-          type="number"
-          min="0"
-          :value="shape.corner"
-          @change="e => editLook('shape', look => void (look.corner = number(e)))"
-      /></label>
-      <label v-if="shape.form === 'polygon' || shape.form === 'star'"
-        >Points<input
-          type="number"
-          min="3"
-          max="60"
-          :value="shape.points"
-          @change="e => editLook('shape', look => void (look.points = Math.round(number(e))))"
-      /></label>
-      <label v-if="shape.form === 'star'"
-        >Inner<input
-          type="number"
-          min="0"
-          max="1"
-          step="0.05"
-          :value="shape.inner"
-          @change="e => editLook('shape', look => void (look.inner = number(e)))"
-      /></label>
-      <label class="tick"
-        ><input
-          type="checkbox"
-          :checked="shape.fill !== null"
-          @change="editLook('shape', look => void (look.fill = look.fill === null ? '#175c4e' : null))"
-        />Filled</label
-      >
+      <FormPart
+        label="Form"
+        kind="choice"
+        :choices="['rectangle', 'ellipse', 'polygon', 'star']"
+        :value="shape.form"
+        @words="v => editLook('shape', look => void (look.form = v as 'star'))"
+      />
+      <FormPart
+        label="Width"
+        :least="0"
+        :most="32768"
+        step="any"
+        :value="shape.width"
+        @number="v => editLook('shape', look => void (look.width = v))"
+      />
+      <FormPart
+        label="Height"
+        :least="0"
+        :most="32768"
+        step="any"
+        :value="shape.height"
+        @number="v => editLook('shape', look => void (look.height = v))"
+      />
+      <FormPart
+        v-if="shape.form === 'rectangle'"
+        label="Corners"
+        :least="0"
+        :most="32768"
+        step="any"
+        :value="shape.corner"
+        @number="v => editLook('shape', look => void (look.corner = v))"
+      />
+      <FormPart
+        v-if="shape.form === 'polygon' || shape.form === 'star'"
+        label="Points"
+        :least="3"
+        :most="60"
+        :value="shape.points"
+        @number="v => editLook('shape', look => void (look.points = Math.round(v)))"
+      />
+      <FormPart
+        v-if="shape.form === 'star'"
+        label="Inner"
+        :least="0"
+        :most="1"
+        :step="0.05"
+        :value="shape.inner"
+        @number="v => editLook('shape', look => void (look.inner = v))"
+      />
+      <FormPart
+        label="Filled"
+        kind="tick"
+        :value="shape.fill !== null"
+        @tick="v => editLook('shape', look => void (look.fill = v ? '#175c4e' : null))"
+      />
       <template v-if="shape.fill !== null">
-        <label
-          >Fill<input
-            type="color"
-            :value="plain(shape.fill)"
-            @change="e => editLook('shape', look => void (look.fill = painted(look.fill, { from: hex(e) })))"
-        /></label>
-        <label class="tick"
-          ><input
-            type="checkbox"
-            :checked="typeof shape.fill !== 'string'"
-            @change="
-              editLook(
-                'shape',
-                look => void (look.fill = painted(look.fill, { gradient: typeof look.fill === 'string' }))
-              )
-            "
-          />To another</label
-        >
-        <label v-if="typeof shape.fill !== 'string'"
-          >Other<input
-            type="color"
-            :value="second(shape.fill)"
-            @change="e => editLook('shape', look => void (look.fill = painted(look.fill, { to: hex(e) })))"
-        /></label>
-        <label
-          >Solid<input
-            type="number"
-            min="0"
-            max="1"
-            step="0.05"
-            :value="shape.fillOpacity"
-            title="How solid the fill is: 0.6 lets 40 % of what lies behind through"
-            @change="e => editLook('shape', look => void (look.fillOpacity = number(e)))"
-        /></label>
+        <FormPart
+          label="Fill"
+          kind="colour"
+          :value="plain(shape.fill)"
+          @words="v => editLook('shape', look => void (look.fill = painted(look.fill, { from: hex(v) })))"
+        />
+        <FormPart
+          label="To another"
+          kind="tick"
+          :value="typeof shape.fill !== 'string'"
+          @tick="v => editLook('shape', look => void (look.fill = painted(look.fill, { gradient: v })))"
+        />
+        <FormPart
+          v-if="typeof shape.fill !== 'string'"
+          label="Other"
+          kind="colour"
+          :value="second(shape.fill)"
+          @words="v => editLook('shape', look => void (look.fill = painted(look.fill, { to: hex(v) })))"
+        />
+        <FormPart
+          label="Solid"
+          hint="How solid the fill is: 0.6 lets 40 % of what lies behind through"
+          :least="0"
+          :most="1"
+          :step="0.05"
+          :value="shape.fillOpacity"
+          @number="v => editLook('shape', look => void (look.fillOpacity = v))"
+        />
       </template>
-      <label class="tick"
-        ><input
-          type="checkbox"
-          :checked="shape.stroke !== null"
-          @change="editLook('shape', look => void (look.stroke = look.stroke ? null : { colour: '#e2b242', width: 6 }))"
-        />Outlined</label
-      >
+      <FormPart
+        label="Outlined"
+        kind="tick"
+        :value="shape.stroke !== null"
+        @tick="v => editLook('shape', look => void (look.stroke = v ? { colour: '#e2b242', width: 6 } : null))"
+      />
       <template v-if="shape.stroke">
-        <label
-          >Outline<input
-            type="color"
-            :value="shape.stroke.colour"
-            @change="e => editLook('shape', look => void (look.stroke!.colour = hex(e)))"
-        /></label>
-        <label
-          >Width<input
-            type="number"
-            min="0.1"
-            step="0.5"
-            :value="shape.stroke.width"
-            @change="e => editLook('shape', look => void (look.stroke!.width = number(e)))"
-        /></label>
+        <FormPart
+          label="Outline"
+          kind="colour"
+          :value="shape.stroke.colour"
+          @words="v => editLook('shape', look => void (look.stroke!.colour = hex(v)))"
+        />
+        <FormPart
+          label="Line width"
+          :least="0.1"
+          :most="1000"
+          :step="0.5"
+          :value="shape.stroke.width"
+          @number="v => editLook('shape', look => void (look.stroke!.width = v))"
+        />
       </template>
     </template>
-    <template v-if="picture">
-      <label
-        >Width<input
-          type="number"
-          min="1"
-          :value="Math.round(picture.width)"
-          @change="
-            e =>
-              editLook('picture', look => {
-                // its shape stays
-                look.height = (look.height / look.width) * Math.max(1, number(e))
-                look.width = Math.max(1, number(e))
-              })
-          "
-      /></label>
-    </template>
+    <!-- its shape stays -->
+    <FormPart
+      v-if="picture"
+      label="Width"
+      :least="1"
+      :most="32768"
+      step="any"
+      :value="Math.round(picture.width)"
+      @number="v => editLook('picture', look => void ((look.height *= v / look.width), (look.width = v)))"
+    />
     <template v-if="path">
-      <label v-if="path.stroke"
-        >Colour<input
-          type="color"
+      <template v-if="path.stroke">
+        <FormPart
+          label="Colour"
+          kind="colour"
           :value="path.stroke.colour"
-          @change="e => editLook('path', look => void (look.stroke!.colour = hex(e)))"
-      /></label>
-      <label v-if="path.stroke"
-        >Width<input
-          type="number"
-          min="0.1"
-          step="0.5"
+          @words="v => editLook('path', look => void (look.stroke!.colour = hex(v)))"
+        />
+        <FormPart
+          label="Line width"
+          :least="0.1"
+          :most="1000"
+          :step="0.5"
           :value="path.stroke.width"
-          @change="e => editLook('path', look => void (look.stroke!.width = number(e)))"
-      /></label>
-      <label
-        >Rider<select
-          :value="path.rider"
-          @change="e => editLook('path', look => void (look.rider = words(e) as 'dot'))"
-        >
-          <option v-for="rider in ['none', 'arrow', 'dot']" :key="rider">{{ rider }}</option>
-        </select></label
-      >
-      <label v-if="path.rider !== 'none'"
-        >Its size<input
-          type="number"
-          min="0"
-          :value="path.riderSize"
-          @change="e => editLook('path', look => void (look.riderSize = number(e)))"
-      /></label>
-      <label class="tick"
-        ><input
-          type="checkbox"
-          :checked="path.closed"
-          @change="editLook('path', look => void (look.closed = !look.closed))"
-        />Closed</label
-      >
-      <div class="wide points">
-        <span v-for="(point, n) in path.points" :key="n" class="mono">
-          <input
-            type="number"
-            :aria-label="`Point ${n + 1} across`"
-            :value="Math.round(point.x)"
-            @change="e => editLook('path', look => void (look.points[n]!.x = number(e)))"
-          />
-          <input
-            type="number"
-            :aria-label="`Point ${n + 1} down`"
-            :value="Math.round(point.y)"
-            @change="e => editLook('path', look => void (look.points[n]!.y = number(e)))"
-          />
-        </span>
-      </div>
+          @number="v => editLook('path', look => void (look.stroke!.width = v))"
+        />
+      </template>
+      <FormPart
+        label="Rider"
+        kind="choice"
+        :choices="['none', 'arrow', 'dot']"
+        :value="path.rider"
+        @words="v => editLook('path', look => void (look.rider = v as 'dot'))"
+      />
+      <FormPart
+        v-if="path.rider !== 'none'"
+        label="Its size"
+        :least="0"
+        :most="2000"
+        step="any"
+        :value="path.riderSize"
+        @number="v => editLook('path', look => void (look.riderSize = v))"
+      />
+      <FormPart
+        label="Closed"
+        kind="tick"
+        :value="path.closed"
+        @tick="v => editLook('path', look => void (look.closed = v))"
+      />
+      <template v-for="(point, n) in path.points" :key="n">
+        <FormPart
+          :label="`Point ${n + 1} across`"
+          step="any"
+          :value="Math.round(point.x)"
+          @number="v => editLook('path', look => void (look.points[n]!.x = v))"
+        />
+        <FormPart
+          :label="`Point ${n + 1} down`"
+          step="any"
+          :value="Math.round(point.y)"
+          @number="v => editLook('path', look => void (look.points[n]!.y = v))"
+        />
+      </template>
     </template>
-    <label v-for="place in PLACES" :key="place.key"
-      >{{ place.label
-      }}<input
-        type="number"
-        :step="place.step"
-        :value="Math.round(element[place.key] * 100) / 100"
-        @change="e => edit('Move', now => void (now[place.key] = number(e)))"
-    /></label>
-    <label
-      >Kept at<select
-        :value="element.pin"
-        title="The corner whose distance it keeps in another size"
-        @change="e => edit('Pin', now => void (now.pin = words(e) as 'middle'))"
-      >
-        <option v-for="pin in PINS" :key="pin">{{ pin }}</option>
-      </select></label
-    >
-    <label class="tick"
-      ><input
-        type="checkbox"
-        :checked="element.shadow !== null"
-        @change="
+    <FormPart
+      v-for="place in PLACES"
+      :key="place.key"
+      :label="place.label"
+      :least="place.least"
+      :most="place.most"
+      :step="place.step"
+      :value="Math.round(element[place.key] * 100) / 100"
+      @number="v => edit('Move', now => void (now[place.key] = v))"
+    />
+    <FormPart
+      label="Kept at"
+      kind="choice"
+      hint="The corner whose distance it keeps in another size"
+      :choices="PINS"
+      :value="element.pin"
+      @words="v => edit('Pin', now => void (now.pin = v as 'middle'))"
+    />
+    <FormPart
+      label="Shadow"
+      kind="tick"
+      :value="element.shadow !== null"
+      @tick="
+        v =>
           edit(
             'Shadow',
-            now => void (now.shadow = now.shadow ? null : { x: 0, y: 8, soft: 20, colour: '#000000', opacity: 0.5 })
+            now => void (now.shadow = v ? { x: 0, y: 8, soft: 20, colour: '#000000', opacity: 0.5 } : null)
           )
-        "
-      />Shadow</label
-    >
+      "
+    />
     <template v-if="element.shadow">
-      <label
-        >Shadow<input
-          type="color"
-          :value="element.shadow.colour"
-          @change="e => edit('Shadow', now => void (now.shadow!.colour = hex(e)))"
-      /></label>
-      <label
-        >Soft<input
-          type="number"
-          min="0"
-          max="500"
-          :value="element.shadow.soft"
-          @change="e => edit('Shadow', now => void (now.shadow!.soft = number(e)))"
-      /></label>
-      <label
-        >Solid<input
-          type="number"
-          min="0"
-          max="1"
-          step="0.05"
-          :value="element.shadow.opacity"
-          @change="e => edit('Shadow', now => void (now.shadow!.opacity = number(e)))"
-      /></label>
-      <label
-        >Across<input
-          type="number"
-          :value="element.shadow.x"
-          @change="e => edit('Shadow', now => void (now.shadow!.x = number(e)))"
-      /></label>
-      <label
-        >Down<input
-          type="number"
-          :value="element.shadow.y"
-          @change="e => edit('Shadow', now => void (now.shadow!.y = number(e)))"
-      /></label>
+      <FormPart
+        label="Its colour"
+        kind="colour"
+        :value="element.shadow.colour"
+        @words="v => edit('Shadow', now => void (now.shadow!.colour = hex(v)))"
+      />
+      <FormPart
+        label="Soft"
+        :least="0"
+        :most="500"
+        :value="element.shadow.soft"
+        @number="v => edit('Shadow', now => void (now.shadow!.soft = v))"
+      />
+      <FormPart
+        label="Solid"
+        :least="0"
+        :most="1"
+        :step="0.05"
+        :value="element.shadow.opacity"
+        @number="v => edit('Shadow', now => void (now.shadow!.opacity = v))"
+      />
+      <FormPart
+        label="Cast across"
+        :value="element.shadow.x"
+        @number="v => edit('Shadow', now => void (now.shadow!.x = v))"
+      />
+      <FormPart
+        label="Cast down"
+        :value="element.shadow.y"
+        @number="v => edit('Shadow', now => void (now.shadow!.y = v))"
+      />
     </template>
-    <label class="tick"
-      ><input
-        type="checkbox"
-        :checked="element.glow !== null"
-        @change="edit('Glow', now => void (now.glow = now.glow ? null : { soft: 30, colour: '#e2b242', opacity: 0.8 }))"
-      />Glow</label
-    >
+    <FormPart
+      label="Glow"
+      kind="tick"
+      :value="element.glow !== null"
+      @tick="v => edit('Glow', now => void (now.glow = v ? { soft: 30, colour: '#e2b242', opacity: 0.8 } : null))"
+    />
     <template v-if="element.glow">
-      <label
-        >Glow<input
-          type="color"
-          :value="element.glow.colour"
-          @change="e => edit('Glow', now => void (now.glow!.colour = hex(e)))"
-      /></label>
-      <label
-        >Soft<input
-          type="number"
-          min="0"
-          max="500"
-          :value="element.glow.soft"
-          @change="e => edit('Glow', now => void (now.glow!.soft = number(e)))"
-      /></label>
-      <label
-        >Solid<input
-          type="number"
-          min="0"
-          max="1"
-          step="0.05"
-          :value="element.glow.opacity"
-          @change="e => edit('Glow', now => void (now.glow!.opacity = number(e)))"
-      /></label>
+      <FormPart
+        label="Its colour"
+        kind="colour"
+        :value="element.glow.colour"
+        @words="v => edit('Glow', now => void (now.glow!.colour = hex(v)))"
+      />
+      <FormPart
+        label="Soft"
+        :least="0"
+        :most="500"
+        :value="element.glow.soft"
+        @number="v => edit('Glow', now => void (now.glow!.soft = v))"
+      />
+      <FormPart
+        label="Solid"
+        :least="0"
+        :most="1"
+        :step="0.05"
+        :value="element.glow.opacity"
+        @number="v => edit('Glow', now => void (now.glow!.opacity = v))"
+      />
     </template>
     <div class="wide tracks">
       <div v-for="(track, t) in element.tracks" :key="track.of" class="track">
@@ -503,67 +486,26 @@ const free = computed(() => KEYED.filter(of => !element.tracks.some(track => tra
   gap: 6px 10px;
 }
 
-label {
-  display: flex;
-  flex-direction: column;
-  gap: 2px;
-  font-size: 12px;
-  color: var(--soft);
-}
-
-label.tick {
-  flex-direction: row;
-  align-items: center;
-  align-self: end;
-  gap: 5px;
-  min-height: 25px;
-  color: var(--ink);
-}
-
 .wide {
   grid-column: 1 / -1;
 }
 
-input:not([type='checkbox'], [type='color']),
-select,
-textarea {
-  font: inherit;
-  color: var(--ink);
-  background: var(--panel);
-  border: 1px solid var(--line);
-  border-radius: 3px;
-  padding: 3px 5px;
-  width: 100%;
-}
-
-input[type='color'] {
-  width: 100%;
-  height: 25px;
-  padding: 0;
-  border: 1px solid var(--line);
-  background: none;
-}
-
 .tracks,
-.track,
-.points {
+.track {
   display: flex;
   flex-direction: column;
   gap: 4px;
   font-size: 12px;
 }
 
-.points {
-  flex-flow: row wrap;
-}
-
-.points span {
-  display: flex;
-  gap: 2px;
-}
-
-.points input {
-  width: 58px;
+.tracks input,
+.tracks select {
+  font: inherit;
+  color: var(--ink);
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  padding: 3px 5px;
 }
 
 .key {
@@ -571,9 +513,5 @@ input[type='color'] {
   grid-template-columns: 58px auto 72px 1fr auto;
   gap: 5px;
   align-items: center;
-}
-
-.tracks > span select {
-  width: auto;
 }
 </style>

@@ -1,0 +1,58 @@
+/** `scene` on the command line: one scene, one for each row of a table, and what is refused. */
+import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import { afterAll, beforeAll, expect, test } from 'vitest'
+import { sceneText } from '../../core/scene/as-file'
+import { starters } from '../../core/scene/starters'
+import { builtCommandLine, runIn } from './command-line'
+
+const folder = await mkdtemp(path.join(tmpdir(), 'pour-scenes-'))
+afterAll(() => rm(folder, { recursive: true, force: true }))
+
+const strap = starters[0]!.make(
+  { name: 'Nobody', line: 'Nothing' },
+  { width: 160, height: 90, rate: [25, 1], seconds: 0.4 }
+)
+
+beforeAll(async () => {
+  await builtCommandLine()
+  await writeFile(path.join(folder, 'strap.json'), sceneText(strap))
+  await writeFile(path.join(folder, 'people.csv'), 'name,line\nŁucja,Ferns\nIvo/Reed,Night\nIvo/Reed,Again\n')
+})
+
+test('a scene is rendered, poured and proven, in another size where that is asked', async () => {
+  const { code, out, error } = await runIn(folder, [
+    ...['scene', 'strap.json', '--format', 'quicktime-png', '--to', 'strap.mov', '--size', '80x45', '--json']
+  ])
+  expect([code, error]).toEqual([0, ''])
+  expect(JSON.parse(out)).toMatchObject({ frames: 10, verdict: 'identical' })
+  const inspected = await runIn(folder, ['inspect', 'strap.mov', '--json'])
+  expect(JSON.parse(inspected.out)).toMatchObject({ width: 80, height: 45, rate: [25, 1] })
+})
+
+test('a table gives one delivery a row, named by a column; names that are alike are told apart', async () => {
+  const { code } = await runIn(folder, [
+    ...['scene', 'strap.json', '--format', 'quicktime-animation', '--set', 'existing=replace'],
+    ...['--fields', 'people.csv', '--names', 'name', '--to', 'straps']
+  ])
+  expect(code).toBe(0)
+  expect((await readdir(path.join(folder, 'straps'))).sort()).toEqual(['Ivo-Reed.mov', 'Ivo-Reed_2.mov', 'Łucja.mov'])
+}, 60_000)
+
+test.each([
+  [['scene', 'nothing.json', '--format', 'gif', '--to', 'x.gif'], 3, 'it cannot be read'],
+  [['scene', 'people.csv', '--format', 'gif', '--to', 'x.gif'], 3, 'not a whole JSON file'],
+  [['scene', 'strap.json', '--format', 'gif'], 2, '--to is needed'],
+  [['scene', 'strap.json', '--format', 'gif', '--to', 'x.gif', '--size', 'large'], 2, '--size takes a width'],
+  [['scene', 'strap.json', '--format', 'gif', '--to', 'x', '--names', 'name'], 2, '--names goes with --fields'],
+  [
+    ['scene', 'strap.json', '--format', 'gif', '--to', 'x', '--fields', 'people.csv', '--names', 'who'],
+    5,
+    'no column called "who"'
+  ]
+] as const)('%j ends with %i', async (args, ends, why) => {
+  const { code, error } = await runIn(folder, args)
+  expect(code).toBe(ends)
+  expect(error).toContain(why)
+})
