@@ -265,7 +265,7 @@ function save(): void {
           <el-button size="small" @click="add('shape')">Shape</el-button>
           <el-button size="small" @click="add('path')">Path</el-button>
           <el-button size="small" @click="addPicture">Picture…</el-button>
-          <span class="soft small">the first lies in front</span>
+          <span class="soft small">front first</span>
         </div>
         <ol class="cards scroll">
           <SceneCard

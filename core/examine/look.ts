@@ -71,17 +71,25 @@ function borderOf({ samples, width, height }: Frame): Border {
 
 const hexOf = (codes: Triple): HexColour => codesToHex(codes.map(code => code / 257) as [number, number, number])
 
+/** From here on a pixel is solid enough to say how bright the picture's colours are. */
+const FIRM = 0.1
+
 /**
- * A float frame whose colours go beyond white, brought down until the brightest is white; null where none does. Edges mix the same
- * whatever the scale, and light beyond white is no sign of how alpha is stored.
+ * A float frame whose colours go beyond white, brought down until the brightest that its own alpha carries is white; null where none does.
+ * Edges mix the same whatever the scale, and light beyond white is no sign of how alpha is stored; light beside alpha stays what it is.
  */
 function dimmed(frame: Frame): Frame | null {
-  if (!(frame.samples instanceof Float32Array)) return null
+  const { samples } = frame
+  if (!(samples instanceof Float32Array)) return null
   let most = 1
-  for (let i = 0; i < frame.samples.length; i++)
-    if ((i & 3) !== 3 && frame.samples[i]! > most && frame.samples[i]! < Infinity) most = frame.samples[i]!
+  for (let i = 0; i < samples.length; i += 4) {
+    const alpha = samples[i + 3]!
+    if (!(alpha >= FIRM)) continue
+    const bright = Math.max(samples[i]!, samples[i + 1]!, samples[i + 2]!) / alpha
+    if (bright > most && bright < Infinity) most = bright
+  }
   if (most === 1) return null
-  return { ...frame, samples: frame.samples.map((value, i) => ((i & 3) === 3 ? value : value / most)) }
+  return { ...frame, samples: samples.map((value, i) => ((i & 3) === 3 ? value : value / most)) }
 }
 
 /** Examines one frame as it is stored. Float frames are looked at as 16-bit codes. Time and memory are linear in its pixels. */

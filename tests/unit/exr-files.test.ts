@@ -136,6 +136,8 @@ test('light beyond white is no sign of straight alpha, and what integer codes cu
   expect(verdict).toBe('visible-loss')
   expect(ledger.find(({ id }) => id === 'mode')!.sentence).toContain('Taken as premultiplied')
   expect(ledger.find(({ id }) => id === 'beyond-white')!.sentence).toMatch(/up to 1\.7\d times\) and is cut off/)
+  const inspected = await runIn(folder, ['inspect', source, '--json'])
+  expect(inspected.out).not.toContain('light-outside-alpha')
   const kept = await runIn(folder, ['convert', source, '--format', 'exr-sequence', '--to', 'kept', '--json'])
   expect(JSON.parse(kept.out)).toMatchObject({ verdict: 'identical' })
 }, 60_000)

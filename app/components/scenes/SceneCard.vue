@@ -133,7 +133,7 @@ const sided = (move: Move): boolean => move.kind === 'slide' || move.kind === 'w
         >,
         <InlinePart
           label="Seconds later"
-          unit=" s"
+          unit=" s "
           :value="element.delay"
           @set="text => edit('Change when it comes', now => void (now.delay = seconds(text)))"
         />
