@@ -9,6 +9,7 @@ import sharp from 'sharp'
 import { Lease } from '../../core/kernels/lease'
 import { SceneRenderer } from '../../core/scene/render'
 import { starters } from '../../core/scene/starters'
+import type { FilesSpec } from '../../core/source/source'
 import { lookAt } from '../../core/examine/look'
 import { withDepth } from '../../core/frame/depth'
 import type { Frame } from '../../core/frame/frame'
@@ -221,15 +222,7 @@ await bench('prores', async () => {
   const rows: Row[] = []
   for (const id of ['quicktime-prores-4444', 'quicktime-prores-4444-xq']) {
     const format = formatById(id)
-    const shape: Deliverable = {
-      width: 1920,
-      height: 1080,
-      frames: SAMPLES,
-      rate: [25, 1],
-      ...wholeForm(16, wide[0]!.alpha),
-      options: {},
-      names: []
-    }
+    const shape = deliverableOf(wide[0]!)
     rows.push(await measure(`${format.name} + 16-bit alpha, encode`, i => format.encode(host, wide[i]!, shape, null)))
   }
   return rows
@@ -338,7 +331,8 @@ await bench('steps', async () => {
 
 await bench('workers', async () => {
   // the same pictures through the pool: throughput should grow with the processors
-  const source = {
+  const source: FilesSpec = {
+    kind: 'files',
     id: 'bench',
     name: 'bench',
     format: 'png-sequence',
@@ -347,15 +341,7 @@ await bench('workers', async () => {
     interpretation: { rate: null, rateFrom: null, alpha: null, holdGaps: false },
     findings: []
   }
-  const deliverable: Deliverable = {
-    width: 1920,
-    height: 1080,
-    frames: SAMPLES,
-    rate: [25, 1],
-    ...wholeForm(16, wide[0]!.alpha),
-    options: {},
-    names: []
-  }
+  const deliverable = deliverableOf(wide[0]!)
   const rows: Row[] = []
   for (const size of [1, availableParallelism()]) {
     const pool = threadPool(
@@ -387,7 +373,8 @@ await bench('delivery', async () => {
     fileURLToPath(new URL('./worker.mjs', import.meta.url)),
     fileURLToPath(new URL('./kernels.wasm', import.meta.url))
   )
-  const reference = {
+  const reference: FilesSpec = {
+    kind: 'files',
     id: 'whole',
     name: 'whole',
     format: 'png-sequence',
