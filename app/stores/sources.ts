@@ -450,15 +450,21 @@ export const useSources = defineStore('sources', () => {
     return ids
   }
 
-  /** Changes a scene; what is known of it without rendering follows. */
+  /** Changes a scene, and with it the spans that were kept of it; what is known of it without rendering follows. */
   async function editScene(id: string, label: string, change: (scene: Scene) => void): Promise<void> {
     await jobs.edit(label, draft => {
       const source = draft.sources[id]
       if (!source?.scene) return
+      const before = sceneFile(structuredClone(current(source.scene))).stamp
       change(source.scene)
       const scene = structuredClone(current(source.scene))
-      source.facts = { ...sceneFacts(scene, sceneFile(scene).file.size), format: 'scene' }
+      const facts = { ...sceneFacts(scene, sceneFile(scene).file.size), format: 'scene' as const }
+      const spans = Object.values(draft.sources).filter(
+        other => other.span && other.scene && sceneFile(structuredClone(current(other.scene))).stamp === before
+      )
+      source.facts = facts
       source.name = scene.name
+      for (const span of spans) Object.assign(span, { scene, facts })
     })
   }
 

@@ -109,6 +109,22 @@ test('an element is dragged in the picture, and all of it survives a reload', as
   await expect(page.getByLabel('Across', { exact: true }).first()).toHaveValue(String(before + 10))
 })
 
+test('spans of a scene are rows of their own, and change with it', async ({ page }) => {
+  await makeStrap(page, 'Ada')
+  await page.getByRole('button', { name: 'Add a span' }).click()
+  await page.getByLabel('Name of the span').fill('arrival')
+  await page.getByLabel('Name of the span').press('Enter')
+  await page.getByLabel('Last frame').fill('12')
+  await page.getByLabel('Last frame').press('Enter')
+  await page.getByRole('button', { name: 'Give each a row on the board' }).click()
+  await expect.poll(() => sourceNames(page)).toEqual(['name strap', 'name strap arrival'])
+  await page.getByLabel('Rate').fill('50')
+  await page.getByLabel('Rate').press('Enter')
+  await page.getByRole('link', { name: 'Board' }).click()
+  await expect(page.getByRole('rowheader').nth(0)).toContainText('50 f/s · 60')
+  await expect(page.getByRole('rowheader').nth(1)).toContainText('50 f/s · 12')
+})
+
 test('a table makes a row of each of its rows, and a saved scene comes back by a drop', async ({ page }) => {
   await withoutPicker(page)
   await makeStrap(page, 'Nobody')
