@@ -1,6 +1,7 @@
 /** The first visit: the Fernbrook sources come in from the server as any files would, and outlets stand ready. */
 import type { Given } from '~/db/files'
 import { useJob } from '~/stores/job'
+import { useScenes } from '~/stores/scenes'
 import { useSources } from '~/stores/sources'
 import { formatById } from '~~/core/formats/registry'
 import type { FormatId } from '~~/core/formats/format'
@@ -66,5 +67,5 @@ async function bringDemo(demo: Demo): Promise<void> {
     { text: 'FERNBROOK', colour: '#f6f3ea' },
     { width: 640, height: 360, rate: [24, 1], seconds: 2 }
   )
-  await sources.addScenes([scene], 'Bring in the demo')
+  await useScenes().add([scene], 'Bring in the demo')
 }

@@ -186,6 +186,7 @@ export async function pourBrought(given: Brought, to: string, options: Options, 
   }
   const layer = text(options, 'layer')
   if (layer !== undefined) {
+    if (!brought.facts.layers) throw impossible(`${brought.facts.name} holds one picture a file, no layers`)
     const { alpha: _, ...interpretation } = brought.spec.interpretation
     const spec = { ...brought.spec, common: null, interpretation: { ...interpretation, alpha: null, layer } }
     brought = { spec, facts: await lookingAt(call.host).describe({ ...spec, findings: [] }) }

@@ -8,7 +8,7 @@ import { threadPool } from '../platform/node/pool'
 import type { Call, Options } from './call'
 import { check } from './check'
 import { convert } from './convert'
-import { EXIT } from './exit'
+import { EXIT, exitFor } from './exit'
 import { formats } from './formats'
 import { frames } from './frames'
 import { handOver } from './hand-over'
@@ -151,18 +151,6 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
   )
   if (foreign) throw wrongCall(`${name} does not take --${foreign}`)
   return { command, paths, options: found.values }
-}
-
-function exitFor(error: unknown): number {
-  if (error instanceof PourError)
-    return {
-      unreadable: EXIT.unreadable,
-      impossible: EXIT.impossible,
-      'wrong-call': EXIT.wrongCall,
-      'no-room': EXIT.impossible,
-      unreachable: EXIT.unreadable
-    }[error.kind]
-  return EXIT.fault
 }
 
 /** Aborted by the first Ctrl C or polite end, so that half a result can be taken away; the second ends at once. */

@@ -4,14 +4,15 @@ import path from 'node:path'
 import { sentenceOf, unreadable, wrongCall } from '../core/errors'
 import { formatById } from '../core/formats/registry'
 import { safeName } from '../core/outlet/names'
-import { sceneFile, sceneSpec } from '../core/scene/as-file'
+import { lookingAt } from '../core/intake/intake'
+import { sceneSpec } from '../core/scene/as-file'
 import { filledFrom } from '../core/scene/fields'
-import { readScene, sceneFacts } from '../core/scene/format'
+import { readScene } from '../core/scene/format'
 import { relaid } from '../core/scene/relaid'
 import type { Scene } from '../core/scene/scene'
 import { pourBrought } from './convert'
 import { needed, text, type Call, type Options } from './call'
-import { EXIT } from './exit'
+import { EXIT, exitFor } from './exit'
 
 async function textAt(location: string): Promise<string> {
   return readFile(location, 'utf8').catch((error: unknown) => {
@@ -35,9 +36,9 @@ export async function renderScene(location: string, options: Options, call: Call
   const table = text(options, 'fields')
   const names = text(options, 'names')
   if (names !== undefined && table === undefined) throw wrongCall('--names goes with --fields')
-  const pour = (each: Scene, place: string): Promise<number> => {
-    const facts = { ...sceneFacts(each, sceneFile(each).file.size), format: 'scene' as const }
-    return pourBrought({ spec: sceneSpec(each), facts }, place, options, call)
+  const pour = async (each: Scene, place: string): Promise<number> => {
+    const spec = sceneSpec(each)
+    return pourBrought({ spec, facts: await lookingAt(call.host).describe(spec) }, place, options, call)
   }
   if (table === undefined) return pour(scene, to)
   const rows = filledFrom(scene, await textAt(table), table, names)
@@ -54,7 +55,7 @@ export async function renderScene(location: string, options: Options, call: Call
       // one row that cannot be poured does not hold up the others
       if (call.signal.aborted) throw error
       call.remark(`${row.name}: ${sentenceOf(error)}`)
-      worst = Math.max(worst, EXIT.unreadable)
+      worst = Math.max(worst, exitFor(error))
     }
   }
   return worst

@@ -27,3 +27,11 @@ export function secondsLeft(done: number, total: number, started: number): numbe
   if (done < 1) return null
   return ((performance.now() - started) / 1000 / done) * (total - done)
 }
+
+/** "clear 93.2 % · partial 6.4 % · solid 0.4 %". */
+export function sayCoverage(counts: { clearPixels: number; partialPixels: number; solidPixels: number }): string {
+  const { clearPixels, partialPixels, solidPixels } = counts
+  const total = clearPixels + partialPixels + solidPixels || 1
+  const share = (n: number): string => `${Math.round((n / total) * 1000) / 10} %`
+  return `clear ${share(clearPixels)} · partial ${share(partialPixels)} · solid ${share(solidPixels)}`
+}

@@ -67,13 +67,7 @@ watch(
 
 function clipOf(of: readonly Step[], name: string): ViewerClip | null {
   const spec = source.value && sources.specOf(source.value, { steps: of })
-  if (!spec) return null
-  return {
-    key: specKey(spec),
-    name,
-    picture: (i, view, signal) => workshop.pool.run('view', [spec, i, view], { signal, priority: 'now' }),
-    codes: (i, signal) => workshop.pool.run('frame', [spec, i], { signal, priority: 'now' })
-  }
+  return spec && viewerClip(spec, name)
 }
 
 const clip = computed(() => {
@@ -218,13 +212,7 @@ async function keepSpan(): Promise<void> {
   }
 }
 
-const coverage = computed(() => {
-  const histogram = examination.value?.alpha.evidence
-  if (!histogram) return ''
-  const total = histogram.clearPixels + histogram.partialPixels + histogram.solidPixels || 1
-  const share = (n: number): string => `${Math.round((n / total) * 1000) / 10} %`
-  return `clear ${share(histogram.clearPixels)} · partial ${share(histogram.partialPixels)} · solid ${share(histogram.solidPixels)}`
-})
+const coverage = computed(() => (examination.value ? sayCoverage(examination.value.alpha.evidence) : ''))
 
 async function decideHold(hold: boolean): Promise<void> {
   const of = source.value?.id

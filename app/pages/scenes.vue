@@ -3,11 +3,10 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type FrameViewer from '~/components/viewer/FrameViewer.vue'
-import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
 import type { Point, Tool } from '~/components/viewer/ToolLayer.vue'
 import { calledOf, freshId } from '~/components/scenes/words'
 import { useDesk } from '~/stores/desk'
-import { useJob } from '~/stores/job'
+import { useScenes } from '~/stores/scenes'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/errors'
@@ -15,15 +14,14 @@ import { fileOpen } from 'browser-fs-access'
 import { memoryReader } from '~~/core/files/file'
 import { readPngInfo } from '~~/core/pictures/png/header'
 import { rateFraction } from '~~/core/rate'
-import { sceneFile, sceneText } from '~~/core/scene/as-file'
+import { plainScene, sceneFile, sceneText } from '~~/core/scene/as-file'
 import { figure, lettering, newElement } from '~~/core/scene/starters'
 import { lastsOf, type Element, type Look, type Scene } from '~~/core/scene/scene'
-import { specKey } from '~~/core/work/context'
 
 const route = useRoute()
 const router = useRouter()
-const jobs = useJob()
 const sources = useSources()
+const store = useScenes()
 const workshop = useWorkshop()
 const desk = useDesk()
 
@@ -32,8 +30,7 @@ const index = ref(0)
 const making = ref(false)
 const opened = ref<string | null>(null)
 
-const scenes = computed(() => jobs.sources.filter(source => source.scene && !source.span))
-const source = computed(() => scenes.value.find(({ id }) => id === route.query.scene) ?? scenes.value[0] ?? null)
+const source = computed(() => store.scenes.find(({ id }) => id === route.query.scene) ?? store.scenes[0] ?? null)
 const scene = computed(() => source.value?.scene ?? null)
 const shelf = computed(() => making.value || !scene.value)
 watch(
@@ -51,24 +48,9 @@ watch(
 )
 
 const spec = computed(() => (source.value ? sources.specOf(source.value, { steps: [] }) : null))
-const clip = computed<ViewerClip | null>(() => {
-  const of = spec.value
-  if (!of || !source.value) return null
-  return {
-    key: specKey(of),
-    name: source.value.name,
-    picture: (i, view, signal) => workshop.pool.run('view', [of, i, view], { signal, priority: 'now' }),
-    codes: (i, signal) => workshop.pool.run('frame', [of, i], { signal, priority: 'now' })
-  }
-})
+const clip = computed(() => (spec.value && source.value ? viewerClip(spec.value, source.value.name) : null))
 const examination = computed(() => (source.value ? (sources.examinations.get(source.value.id) ?? null) : null))
-const coverage = computed(() => {
-  const counts = examination.value?.alpha.evidence
-  if (!counts) return ''
-  const total = counts.clearPixels + counts.partialPixels + counts.solidPixels || 1
-  const share = (n: number): string => `${Math.round((n / total) * 1000) / 10} %`
-  return `clear ${share(counts.clearPixels)} · partial ${share(counts.partialPixels)} · solid ${share(counts.solidPixels)}`
-})
+const coverage = computed(() => (examination.value ? sayCoverage(examination.value.alpha.evidence) : ''))
 
 /** Where elements lie in the frame shown, for the one that is moved by hand. */
 const boxes = shallowRef<Record<string, [number, number, number, number]>>({})
@@ -80,7 +62,7 @@ watch(
     const stop = new AbortController()
     onCleanup(() => stop.abort())
     try {
-      boxes.value = await workshop.pool.run('sceneBoxes', [plain(now), index.value], { signal: stop.signal })
+      boxes.value = await workshop.pool.run('sceneBoxes', [plainScene(now), index.value], { signal: stop.signal })
     } catch (error) {
       if (!isAbort(error)) boxes.value = {}
     }
@@ -94,11 +76,8 @@ const tool = computed<Tool | null>(() => {
   return { kind: 'handle', points: [box.slice(0, 2) as Point, box.slice(2) as Point], sized: false }
 })
 
-/** What travels to a worker is no view of the store. */
-const plain = (of: Scene): Scene => JSON.parse(JSON.stringify(of)) as Scene
-
 async function edit(label: string, change: (scene: Scene) => void): Promise<void> {
-  if (source.value) await sources.editScene(source.value.id, label, change)
+  if (source.value) await store.edit(source.value.id, label, change)
 }
 
 const editElement = (id: string, label: string, change: (element: Element) => void): Promise<void> =>
@@ -203,13 +182,13 @@ async function remove(id: string): Promise<void> {
 }
 
 async function make(made: Scene): Promise<void> {
-  const [id] = await sources.addScenes([made], 'Make a scene')
+  const [id] = await store.add([made], 'Make a scene')
   making.value = false
   await router.replace(`/scenes?scene=${id}`)
 }
 
 async function fill(made: Scene[]): Promise<void> {
-  await sources.addScenes(made, `Fill ${made.length} scenes from a table`)
+  await store.add(made, `Fill ${made.length} scenes from a table`)
   desk.message = `${made.length} scenes stand on the board, one for each row.`
 }
 
@@ -239,7 +218,7 @@ function save(): void {
         aria-label="Scene"
         @update:model-value="(id: string) => router.replace(`/scenes?scene=${id}`)"
       >
-        <el-option v-for="each in scenes" :key="each.id" :value="each.id" :label="each.name" />
+        <el-option v-for="each in store.scenes" :key="each.id" :value="each.id" :label="each.name" />
       </el-select>
       <h1 v-else>Scenes</h1>
       <span v-if="scene && !shelf" class="mono soft"

@@ -1,7 +1,5 @@
 /** Sources of the job as they can be worked with: their files, what was found in them, and bringing new ones in. */
-import { current } from 'immer'
 import { sceneFile } from '~~/core/scene/as-file'
-import { readScene, sceneFacts } from '~~/core/scene/format'
 import type { Scene } from '~~/core/scene/scene'
 import { until } from '@vueuse/core'
 import { defineStore } from 'pinia'
@@ -25,14 +23,7 @@ import { stepKindById } from '~~/core/prepare/kinds'
 import { newStep, othersOf, preparedFacts, type Step } from '~~/core/prepare/preparation'
 import { fewAtATime } from '~~/core/work/few'
 import { interpretedFacts } from '~~/core/source/open'
-import {
-  AS_FOUND,
-  type Finding,
-  type SourceFacts,
-  type SourceSpec,
-  type FilesSpec,
-  preparedSpec
-} from '~~/core/source/source'
+import { type Finding, type SourceFacts, type SourceSpec, type FilesSpec, preparedSpec } from '~~/core/source/source'
 import { useJob } from './job'
 import { useWorkshop } from './workshop'
 
@@ -58,13 +49,9 @@ const examinationKey = (source: JobSource): string =>
     ...(source.scene ? [sceneFile(source.scene).stamp] : [])
   ])
 
-/** The description that a file of a scene holds. */
-async function sceneOf(file: FileRef): Promise<Scene> {
-  const blob = file.kind === 'blob' ? file.blob : null
-  const text = blob ? await blob.text() : file.kind === 'bytes' ? new TextDecoder().decode(file.bytes) : null
-  if (text === null) throw new Error('A scene within an archive must be taken out of it first.')
-  return readScene(text, file.path)
-}
+/** Files of a source: of a scene, those that its description makes. */
+const filesOf = (source: JobSource, files: readonly FileRef[]): readonly FileRef[] =>
+  source.scene ? [sceneFile(source.scene).file] : files
 
 /** Sources whose files are sought, and that are looked at, at once. */
 const OPENED_AT_ONCE = 4
@@ -104,7 +91,7 @@ export const useSources = defineStore('sources', () => {
       kind: 'files',
       name: source.name,
       format: state.format,
-      files: source.scene ? [sceneFile(source.scene).file] : state.files,
+      files: filesOf(source, state.files),
       numbers: state.numbers,
       interpretation: source.interpretation,
       findings: source.findings
@@ -128,7 +115,7 @@ export const useSources = defineStore('sources', () => {
       id: source.scene ? `${source.id} ${sceneFile(source.scene).stamp}` : source.id,
       name: source.name,
       format: state.format,
-      files: source.scene ? [sceneFile(source.scene).file] : state.files,
+      files: filesOf(source, state.files),
       numbers: state.numbers,
       common: state.numbers ? { bitDepth: source.facts.bitDepth, claim: source.facts.claim } : null,
       interpretation: {
@@ -229,8 +216,10 @@ export const useSources = defineStore('sources', () => {
     }
     unexamined.delete(source.id)
     await database.tries.put({ sourceId: source.id, key, tries: tries + 1 })
-    const facts = foundFactsOf(source)
     try {
+      // what a scene lacks, letters for one, shows only once it is laid out
+      const facts =
+        source.scene && spec.kind === 'files' ? await workshop.pool.run('describe', [spec]) : foundFactsOf(source)
       const examination = await examineSource(spec, facts, workshop.pool, done => looking.set(source.id, done))
       examinations.set(source.id, examination)
       await database.examinations.put({ sourceId: source.id, key, examination })
@@ -369,7 +358,8 @@ export const useSources = defineStore('sources', () => {
       // of a scene its description is kept in the job, where it is edited
       const scenes = new Map<string, Scene>()
       for (const { found, id } of added)
-        if (found.spec.format === 'scene') scenes.set(id, await sceneOf(found.spec.files[0]!))
+        if (found.spec.format === 'scene')
+          scenes.set(id, await workshop.pool.run('readSceneFile', [found.spec.files[0]!]))
       await database.sources.bulkAdd(added.filter(a => !scenes.has(a.id)).map(a => a.row))
       await jobs.edit(label, draft => {
         for (const { found, id } of added) {
@@ -428,46 +418,6 @@ export const useSources = defineStore('sources', () => {
     })
   }
 
-  /** Adds scenes as sources of the job, and gives their ids. */
-  async function addScenes(scenes: readonly Scene[], label: string): Promise<string[]> {
-    const ids = scenes.map(() => crypto.randomUUID())
-    await jobs.edit(label, draft => {
-      scenes.forEach((scene, n) => {
-        const id = ids[n]!
-        draft.sources[id] = {
-          id,
-          name: scene.name,
-          facts: { ...sceneFacts(scene, sceneFile(scene).file.size), format: 'scene' },
-          findings: [],
-          interpretation: { ...AS_FOUND },
-          marks: null,
-          steps: [],
-          scene
-        }
-        draft.sourceOrder.push(id)
-      })
-    })
-    return ids
-  }
-
-  /** Changes a scene, and with it the spans that were kept of it; what is known of it without rendering follows. */
-  async function editScene(id: string, label: string, change: (scene: Scene) => void): Promise<void> {
-    await jobs.edit(label, draft => {
-      const source = draft.sources[id]
-      if (!source?.scene) return
-      const before = sceneFile(structuredClone(current(source.scene))).stamp
-      change(source.scene)
-      const scene = structuredClone(current(source.scene))
-      const facts = { ...sceneFacts(scene, sceneFile(scene).file.size), format: 'scene' as const }
-      const spans = Object.values(draft.sources).filter(
-        other => other.span && other.scene && sceneFile(structuredClone(current(other.scene))).stamp === before
-      )
-      source.facts = facts
-      source.name = scene.name
-      for (const span of spans) Object.assign(span, { scene, facts })
-    })
-  }
-
   /** Takes another layer of the files: what they say of themselves is read again, as it may differ from layer to layer. */
   async function takeLayer(source: JobSource, layer: string): Promise<void> {
     const spec = specOf(source, { raw: true, steps: [] })
@@ -504,8 +454,6 @@ export const useSources = defineStore('sources', () => {
     unlock,
     bringIn,
     takeLayer,
-    addScenes,
-    editScene,
     stopBringing: () => bringing?.abort(),
     keepSpans,
     reopen: openFiles

@@ -1,5 +1,5 @@
 /** The one list of formats. Adding a format is a folder beside this file and a line here. */
-import { unreadable, wrongCall } from '../errors'
+import { PourError, unreadable, wrongCall } from '../errors'
 import type { ByteReader } from '../files/file'
 import { containers } from '../containers'
 import type { Container, Film } from '../containers/container'
@@ -26,6 +26,12 @@ export function runsOn(format: Format, host: Partial<Pick<Host, HostNeed>>): boo
   return !format.needs || host[format.needs] !== undefined
 }
 
+/** A film that breaks the container's rules is none of its kind; what keeps it from being read at all is passed on. */
+function notAlike(error: unknown): null {
+  if (error instanceof PourError && error.kind === 'unreadable') return null
+  throw error
+}
+
 /** The row that reads a film's track. */
 const rowOf = (container: Container, { picture }: Film): Format | undefined =>
   formats.find(row => row.container === container.id && row.reads!(picture))
@@ -40,7 +46,7 @@ export async function recognise(reader: ByteReader): Promise<{ format: Format; k
   if (row) return { format: row, kind: 'film' }
   // a film of another brand may be built the same way, and hold what only a container of that kind is read for
   const like = container ? undefined : containers.find(known => known.resembles?.(head))
-  const liked = like && (await like.demux(reader).catch(() => null))
+  const liked = like && (await like.demux(reader).catch(notAlike))
   const similar = like && liked && rowOf(like, liked)
   if (similar) return { format: similar, kind: 'film' }
   for (const format of formats) {

@@ -16,7 +16,7 @@ import { saySound, type SoundForm } from '../sound/sound'
 import { modeTaken } from '../source/open'
 import type { Interpretation, SourceFacts } from '../source/source'
 import type { Carries, LedgerLine, Stage } from './ledger'
-import { levelsIn, type RecipeFigures, type StepFigures } from './measure'
+import { comparable, levelsIn, type RecipeFigures, type StepFigures } from './measure'
 
 type Line = (id: string, severity: LedgerLine['severity'], asked: boolean, sentence: string) => LedgerLine
 
@@ -236,13 +236,21 @@ function soundLines({ prepared, delivered, sound, silent }: Recipe): LedgerLine[
 /** Light from here on is brighter than white, not rounding. */
 const WHITE_LIGHT = 1.001
 
+/** What integer codes cannot hold of float colour. */
+function beyondLines({ clipped, brightest, visible }: RecipeFigures): LedgerLine[] {
+  if (!clipped) return []
+  const share = `In ${percent(clipped, visible)} of what is seen, colour`
+  const sentence =
+    brightest > WHITE_LIGHT
+      ? `${share} is brighter than white (up to ${two(brightest)} times) and is cut off there: codes end at white. OpenEXR keeps it.`
+      : `${share} lies below black and is cut off there: codes begin at black. OpenEXR keeps it.`
+  return [lineOf('recipe')('beyond-white', 'loss', false, sentence)]
+}
+
 function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] {
   const line = lineOf('recipe')
   if (!f) {
-    return sameAlphaMode(mode, form.alpha) ||
-      form.content.kind !== 'whole' ||
-      form.alpha.mode === 'none' ||
-      mode.mode === 'none'
+    return sameAlphaMode(mode, form.alpha) || !comparable(form) || mode.mode === 'none'
       ? []
       : [
           line(
@@ -253,10 +261,13 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
           )
         ]
   }
+  const beyond = beyondLines(f)
+  if (!comparable(form)) return beyond
   const [before, after] = [levelsIn(f.before), levelsIn(f.after)]
   const levels = `${before.toLocaleString('en')} levels of alpha became ${after.toLocaleString('en')}`
   if (form.cut)
     return [
+      ...beyond,
       f.hardened > 0
         ? line(
             'cut',
@@ -274,18 +285,6 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
   const fewer = form.depth < prepared.bitDepth || form.alphaBits < prepared.bitDepth
   const bits = `${prepared.bitDepth === 32 ? 'Float' : `${prepared.bitDepth} bits`} became ${form.depth}${form.alphaBits < form.depth ? ` with ${form.alphaBits} of alpha` : ''}`
   const off = `alpha is off by ${two(f.alphaMax)} of 255 at most, colour by ${two(mean)} on average`
-  const beyond = f.clipped
-    ? [
-        line(
-          'beyond-white',
-          'loss',
-          false,
-          f.brightest > WHITE_LIGHT
-            ? `In ${percent(f.clipped, f.visible)} of what is seen, colour is brighter than white (up to ${two(f.brightest)} times) and is cut off there: codes end at white. OpenEXR keeps it.`
-            : `In ${percent(f.clipped, f.visible)} of what is seen, colour lies below black and is cut off there: codes begin at black. OpenEXR keeps it.`
-        )
-      ]
-    : []
   if (prepared.bitDepth === 32 && form.depth < 32 && f.changed === 0)
     return [
       ...beyond,

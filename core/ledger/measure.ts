@@ -74,9 +74,16 @@ export function stepFigures(before: Frame, after: Frame, crops: boolean, kernels
   return figures
 }
 
+/** Whether a form may hold less of a frame's colour than float does, whatever becomes of its alpha. */
+const narrows = (form: Form, bits: number): boolean => bits === 32 && form.depth < 32 && form.content.kind !== 'alpha'
+
+/** Whether a form's alpha and colour can be held against those of the source, pixel for pixel. */
+export const comparable = (form: Form): boolean => form.content.kind === 'whole' && form.alpha.mode !== 'none'
+
 /** Whether a recipe may change what is seen, so that it is worth measuring. `bits` are those of the source. */
 export function mayChange(form: Form, bits: number, premultiplied: boolean): boolean {
-  if (form.content.kind !== 'whole' || form.alpha.mode === 'none') return false
+  if (narrows(form, bits)) return true
+  if (!comparable(form)) return false
   return (
     form.cut !== null || form.depth < bits || form.alphaBits < bits || (premultiplied && form.alpha.mode === 'straight')
   )
@@ -89,11 +96,10 @@ const FAINT = 0.02
 /** Pixels that integer codes cannot hold, as they would be stored. */
 function beyondCodes(frame: Frame, form: Form, kernels: Kernels): Pick<RecipeFigures, 'clipped' | 'brightest'> {
   const found = { clipped: 0, brightest: 0 }
-  if (frame.depth !== 32 || form.depth === 32 || form.content.kind !== 'whole') return found
-  const lit = coded(frame, kernels)
-  const { samples } = form.alpha.mode === 'none' ? lit : withAlphaMode(lit, form.alpha, kernels)
+  if (!narrows(form, frame.depth)) return found
+  const { samples } = storedFrame(frame, { ...form, depth: 32, half: false, cut: null }, kernels)
   for (let i = 0; i < samples.length; i += 4) {
-    if (samples[i + 3]! < FAINT) continue
+    if (frame.samples[i + 3]! < FAINT) continue
     const [r, g, b] = [samples[i]!, samples[i + 1]!, samples[i + 2]!]
     const most = Math.max(r, g, b)
     if (most <= WHITE && Math.min(r, g, b) >= 1 - WHITE) continue

@@ -1,7 +1,8 @@
 /** A scene as the file it would be saved as: workers open it like any other, and its name changes with what it says. */
 import type { FileRef } from '../files/file'
 import { fingerprint } from '../kernels/fingerprint'
-import { AS_FOUND, type FilesSpec } from '../source/source'
+import { AS_FOUND, type FilesSpec, type SourceFacts } from '../source/source'
+import { sceneFacts } from './format'
 import type { Scene } from './scene'
 
 export interface SceneFile {
@@ -26,6 +27,12 @@ export function sceneFile(scene: Scene): SceneFile {
   made.set(scene, found)
   return found
 }
+
+/** What travels to a worker is no view of a store. */
+export const plainScene = (scene: Scene): Scene => JSON.parse(JSON.stringify(scene)) as Scene
+
+/** Facts of a scene, known without rendering it. */
+export const factsOfScene = (scene: Scene): SourceFacts => sceneFacts(scene, sceneFile(scene).file.size)
 
 /** The scene as workers open it. */
 export function sceneSpec(scene: Scene): FilesSpec {

@@ -1,14 +1,14 @@
 /** A scene as a source: its description is the file, and each frame is rendered when it is asked for. */
-import { impossible, unreadable } from '../errors'
+import { unreadable } from '../errors'
 import { readAll, type ByteReader, type FileRef } from '../files/file'
-import type { PictureKind, OpenedPictures } from '../formats/format'
+import type { OpenedPictures } from '../formats/format'
+import { renderedFacts, renderedKind } from '../formats/rendered'
 import type { Host } from '../host'
 import { sayIssue } from '../say-issue'
-import type { Finding } from '../source/source'
+import type { Finding, SourceFacts } from '../source/source'
 import { inTurn } from '../source/turns'
 import { SceneRenderer } from './render'
 import { Scene } from './scene'
-import { closes } from './timing'
 
 /** Letters of a description: its pictures lie within it. */
 const MOST_BYTES = 64 << 20
@@ -35,37 +35,22 @@ export function readScene(text: string, file: string): Scene {
 }
 
 /** What is to be known of a scene before anything is rendered. */
-export function sceneFindings(scene: Scene): Finding[] {
+function sceneFindings(scene: Scene): Finding[] {
   const findings: Finding[] = []
-  const note = (id: string, severity: Finding['severity'], sentence: string): void =>
-    void findings.push({ id, severity, frames: [], sentence })
+  const warn = (id: string, sentence: string): void =>
+    void findings.push({ id, severity: 'warning', frames: [], sentence })
   if (scene.backdrop)
-    note('scene-backdrop', 'warning', `The scene has a backdrop of ${scene.backdrop}: every pixel of it is solid.`)
-  if (scene.elements.some(element => element.alone))
-    note('scene-alone', 'warning', 'One element is shown alone; the others are not rendered.')
-  if (closes(scene) && scene.frames > 1)
-    note('scene-closes', 'note', 'It ends as it begins: the frame after the last would be the first.')
+    warn('scene-backdrop', `The scene has a backdrop of ${scene.backdrop}: every pixel of it is solid.`)
+  if (scene.elements.some(element => element.alone && !element.hidden))
+    warn('scene-alone', 'One element is shown alone; the others are not rendered.')
   return findings
 }
 
-/** Facts of a scene, known without rendering it. */
-export function sceneFacts(scene: Scene, bytes: number): OpenedPictures['facts'] {
-  return {
-    name: scene.name,
-    kind: 'scene of Pour',
-    width: scene.width,
-    height: scene.height,
-    frames: scene.frames,
-    rate: scene.rate,
-    rateFrom: 'file',
-    bitDepth: 16,
-    claim: { mode: 'straight', matte: null, says: 'rendered here, with straight alpha' },
-    colour: 'sRGB',
-    pixelAspect: [1, 1],
-    plays: null,
-    bytes,
-    findings: sceneFindings(scene)
-  }
+/** Facts of a scene, known without rendering it; `bytes` are those of its file. */
+export function sceneFacts(scene: Scene, bytes: number): SourceFacts {
+  const { name, width, height, frames, rate } = scene
+  const own = { name, kind: 'scene of Pour', width, height, frames, rate, bytes, findings: sceneFindings(scene) }
+  return { ...renderedFacts(own), format: 'scene' }
 }
 
 async function sceneIn(reader: ByteReader): Promise<Scene> {
@@ -73,43 +58,33 @@ async function sceneIn(reader: ByteReader): Promise<Scene> {
   return readScene(new TextDecoder().decode(await readAll(reader)), reader.name)
 }
 
-async function open(_: string, [file]: readonly FileRef[], host: Host): Promise<OpenedPictures> {
-  const reader = await host.openFile(file!)
-  const scene = await sceneIn(reader).finally(() => reader.close())
+/** The description that a file holds. */
+export async function sceneInFile(file: FileRef, host: Host): Promise<Scene> {
+  const reader = await host.openFile(file)
+  return sceneIn(reader).finally(() => reader.close())
+}
+
+async function open(_: string, file: FileRef, host: Host): Promise<OpenedPictures> {
+  const scene = await sceneInFile(file, host)
   const renderer = await SceneRenderer.of(scene, host)
-  const facts = sceneFacts(scene, file!.size)
-  if (renderer.missing.length)
+  const facts = sceneFacts(scene, file.size)
+  const { missing } = renderer
+  if (missing.length)
     facts.findings.push({
       id: 'letters-missing',
       severity: 'warning',
       frames: [],
-      sentence: `The type face has no ${renderer.missing.slice(0, 8).join(' ')}; a box stands in ${renderer.missing.length === 1 ? 'its' : 'their'} place.`
+      sentence: `The type face has no ${missing.slice(0, 8).join(' ')}; a box stands in ${missing.length === 1 ? 'its' : 'their'} place.`
     })
-  const turns = inTurn(reader.name, scene.frames, index => Promise.resolve(renderer.frame(index)))
+  const turns = inTurn(scene.name, scene.frames, index => Promise.resolve(renderer.frame(index)))
   return { facts, ...turns, close: () => turns.settled() }
 }
 
-const notWritten = (): Error => impossible('scenes are rendered, not written by an outlet')
-
 /** The row of the table, but for its name. */
-export const sceneKind: PictureKind = {
-  extension: 'json',
-  mime: 'application/json',
-  delivers: 'film',
+export const sceneKind = renderedKind({
+  plural: 'Scenes',
   carries: 'a description from which every frame is rendered',
-  lossless: true,
-  exactAlpha: true,
-  depths: [{ depth: 16, colourBits: 16, alphaBits: 16 }],
-  alpha: {
-    straight: { can: false, because: 'Scenes are rendered, not written.' },
-    premultiplied: { can: false, because: 'Scenes are rendered, not written.' },
-    none: { can: false, because: 'Scenes are rendered, not written.' }
-  },
-  declaredMattes: [],
-  limits: { width: 8192, height: 8192, rate: 'any fraction' },
-  options: {},
   proofReader: { name: "Pour's own renderer", independent: false },
-  refusesRate: () => null,
   recognise(head) {
     const text = new TextDecoder().decode(head.subarray(0, 400))
     return Promise.resolve(/^\s*\{[\s\S]*?"pour"\s*:\s*"scene"/.test(text) ? 'film' : null)
@@ -118,9 +93,5 @@ export const sceneKind: PictureKind = {
     const { width, height } = await sceneIn(reader)
     return { width, height }
   },
-  open,
-  openForProof: open,
-  encode: () => Promise.reject(notWritten()),
-  assemble: () => Promise.reject(notWritten()),
-  wrappedSize: encoded => encoded
-}
+  open
+})

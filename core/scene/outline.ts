@@ -23,6 +23,19 @@ export function placing(x: number, y: number, scale: number, degrees: number): A
   return { a: cos, b: sin, c: -sin, d: cos, e: x, f: y }
 }
 
+/** The way back. */
+export const inverse = ({ a, b, c, d, e, f }: Affine): Affine => {
+  const det = a * d - b * c || 1e-12
+  return {
+    a: d / det,
+    b: -b / det,
+    c: -c / det,
+    d: a / det,
+    e: (c * f - d * e) / det,
+    f: (b * e - a * f) / det
+  }
+}
+
 export function placed(line: Line, { a, b, c, d, e, f }: Affine): Line {
   const out = new Float64Array(line.length)
   for (let i = 0; i < line.length; i += 2) {

@@ -3,7 +3,6 @@ import { unreadable } from '../errors'
 import { memoryReader } from '../files/file'
 import { withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
-import { STRAIGHT } from '../frame/frame'
 import type { Host } from '../host'
 import { decodePngFile } from '../pictures/png/file'
 import type { Layer } from './layer'
@@ -26,10 +25,12 @@ export async function bitmapOf(data: string, name: string, host: Host): Promise<
     throw unreadable(name, null, 'its picture is no PNG file in base64')
   }
   const frame = await decodePngFile(host, memoryReader(name, bytes))
-  const straight = frame.alpha.mode === 'premultiplied' ? withAlphaMode(frame, STRAIGHT, host.kernels) : frame
-  const pixels = (withDepth(straight, 32, host.kernels).samples as Float32Array).slice()
-  for (let i = 0; i < pixels.length; i += 4) for (let c = 0; c < 3; c++) pixels[i + c]! *= pixels[i + 3]!
-  return { width: frame.width, height: frame.height, pixels }
+  const { width, height, samples } = withAlphaMode(
+    withDepth(frame, 32, host.kernels),
+    { mode: 'premultiplied', matte: '#000000' },
+    host.kernels
+  )
+  return { width, height, pixels: samples as Float32Array }
 }
 
 /** Samples along one side of a pixel, so that what is made smaller is the mean of what lies in it. */

@@ -1,11 +1,13 @@
 /** Rendering a scene: each element as a layer of its own, laid over those behind it, in premultiplied floating point. */
 import type { Frame } from '../frame/frame'
-import { STRAIGHT } from '../frame/frame'
+import { straightCodes } from '../frame/straight-codes'
 import type { Host } from '../host'
 import { beneath, clearLayer, over, paint, reachOf, sharesOf, type Along, type Layer } from './layer'
 import { layLettering, type Laid, type Letter } from './lettering'
-import { arrowLine, figureLine, pathLine, placed, placing, traced, type Affine, type Line } from './outline'
+import { arrowLine, figureLine, inverse, pathLine, placed, placing, traced, type Affine, type Line } from './outline'
 import { bitmapOf, layBitmap, type Bitmap } from './picture'
+import { apartBy, PARTS } from './parts'
+import { applyWipes, wipesOf } from './wipe'
 import { areaOf, grown, isEmpty, joined, strokeOf, within, type Bounds, type Coverage } from './raster'
 import { lastsOf, type Element, type Move, type Paint, type Scene } from './scene'
 import { drawn, momentOf, timesOf, type Moment, type Times } from './timing'
@@ -43,102 +45,6 @@ async function shapedOf({ look, name }: Element, host: Host): Promise<Shaped> {
   return { letters: [], line, closed: look.kind === 'shape' || look.closed, box, missing: [] }
 }
 
-/** How far one of `count` parts has come when the whole has come to `share`: one after the other, each overlapping the next. */
-export function partOf(share: number, n: number, count: number): number {
-  if (count <= 1) return share
-  const each = 1 / (1 + 0.35 * (count - 1))
-  return Math.min(1, Math.max(0, (share - (n * (1 - each)) / (count - 1)) / each))
-}
-
-/** A number from 0 to 1 that a part's place decides, the same each time. */
-function chance(n: number, salt: number): number {
-  const x = Math.sin((n + 1) * 127.1 + salt * 311.7) * 43758.5453
-  return x - Math.floor(x)
-}
-
-const PARTS = { letters: 'letter', words: 'word', lines: 'line', scatter: 'letter' } as const
-
-/** How a letter stands apart from its element during a movement of parts. */
-interface Apart {
-  opacity: number
-  x: number
-  y: number
-  turned: number
-}
-
-function apartBy(
-  move: Move,
-  share: number,
-  letter: Letter,
-  counts: Record<'letter' | 'word' | 'line', number>,
-  size: number
-): Apart {
-  const still = { opacity: 1, x: 0, y: 0, turned: 0 }
-  const by = PARTS[move.kind as keyof typeof PARTS]
-  if (!by) return still
-  const own = partOf(share, letter[by], counts[by])
-  const rest = 1 - own
-  if (move.kind !== 'scatter') return { ...still, opacity: own, y: 0.35 * size * rest }
-  const way = 2 * Math.PI * chance(letter.letter, 1)
-  const far = size * (1.5 + 3 * chance(letter.letter, 2)) * rest
-  return {
-    opacity: own,
-    x: far * Math.cos(way),
-    y: far * Math.sin(way),
-    turned: 360 * (chance(letter.letter, 3) - 0.5) * rest
-  }
-}
-
-/** Which share of an element is uncovered: coverage falls to nothing beyond a line that runs across its box. */
-interface Wipe {
-  side: Move['side']
-  share: number
-  /** Whether what is uncovered lies at the side, or everywhere else. */
-  kept: boolean
-}
-
-function wipesOf({ entrance, exit, look }: Element, { come, gone }: Moment): Wipe[] {
-  const wiped = (kind: Move['kind']): boolean => kind === 'wipe' || (kind === 'trace' && look.kind === 'text')
-  return [
-    ...(wiped(entrance.kind) && come < 1 ? [{ side: entrance.side, share: come, kept: true }] : []),
-    ...(wiped(exit.kind) && gone > 0 ? [{ side: exit.side, share: gone, kept: false }] : [])
-  ]
-}
-
-const inverse = ({ a, b, c, d, e, f }: Affine): Affine => {
-  const det = a * d - b * c || 1e-12
-  return {
-    a: d / det,
-    b: -b / det,
-    c: -c / det,
-    d: a / det,
-    e: (c * f - d * e) / det,
-    f: (b * e - a * f) / det
-  }
-}
-
-function applyWipes(layer: Layer, wipes: readonly Wipe[], [left, top, right, bottom]: Shaped['box'], at: Affine): void {
-  const back = inverse(at)
-  const scale = Math.hypot(at.a, at.b) || 1e-6
-  const row = layer.right - layer.left
-  for (const { side, share, kept } of wipes) {
-    const across = side === 'left' || side === 'right'
-    const [from, to] = across ? [left, right] : [top, bottom]
-    const forward = side === 'left' || side === 'top'
-    const edge = forward ? from + (to - from) * share : to - (to - from) * share
-    for (let y = layer.top; y < layer.bottom; y++)
-      for (let x = layer.left; x < layer.right; x++) {
-        const [u, v] = [x + 0.5, y + 0.5]
-        const place = across ? back.a * u + back.c * v + back.e : back.b * u + back.d * v + back.f
-        const past = (forward ? edge - place : place - edge) * scale
-        const cover = Math.min(1, Math.max(0, 0.5 + (kept ? past : -past)))
-        if (cover === 1) continue
-        const i = 4 * ((y - layer.top) * row + x - layer.left)
-        for (let c = 0; c < 4; c++) layer.pixels[i + c]! *= cover
-      }
-  }
-}
-
 /** Adds a layer under the coverage it takes. */
 class Painter {
   private readonly parts: { coverage: Coverage; paint: Paint; opacity: number }[] = []
@@ -162,6 +68,9 @@ class Painter {
 /** Softness and throw of a shadow once scaled, in pixels: what reaches further is no shadow any more, and takes memory. */
 const MOST_SOFT = 400
 const MOST_CAST = 1000
+
+/** Codes of 16 bits that the same picture may differ by when it is drawn from other numbers. */
+const CLOSE = 16
 
 /** Renders the frames of one scene; what is the same from frame to frame is kept. */
 export class SceneRenderer {
@@ -365,6 +274,12 @@ export class SceneRenderer {
     return found
   }
 
+  /** Whether the frame after the last would be the first, to within rounding: by their pictures, whatever makes them. */
+  closes(): boolean {
+    const [first, after] = [this.frame(0).samples, this.frame(this.scene.frames).samples]
+    return first.every((code, i) => Math.abs(code - after[i]!) <= CLOSE)
+  }
+
   /** Everything at one time, over the backdrop. */
   private momentAt(at: number): Layer {
     const { width, height, backdrop } = this.scene
@@ -396,7 +311,7 @@ export class SceneRenderer {
     const [n, d] = rate
     const each = d / n
     const begin = index * each
-    if (blur.moments === 1 || blur.open === 0) return straight(this.momentAt(begin), width, height)
+    if (blur.moments === 1 || blur.open === 0) return straightCodes(this.momentAt(begin), width, height)
     const layers = Array.from({ length: blur.moments }, (_, k) =>
       this.momentAt(Math.min(lastsOf(this.scene) - 1e-9, begin + ((k + 0.5) / blur.moments) * blur.open * each))
     )
@@ -410,7 +325,7 @@ export class SceneRenderer {
         for (let i = 0; i < 4 * own; i++) sum.pixels[to++]! += layer.pixels[from++]! / layers.length
       }
     }
-    return straight(sum, width, height)
+    return straightCodes(sum, width, height)
   }
 }
 
@@ -426,23 +341,4 @@ function alongOf(colour: Paint, [left, top, right, bottom]: Shaped['box'], at: A
     const [u, v] = [back.a * x + back.c * y + back.e - cx, back.b * x + back.d * y + back.f - cy]
     return 0.5 + (u * ux + v * uy) / (2 * reach)
   }
-}
-
-function straight(layer: Layer, width: number, height: number): Frame {
-  const samples = new Uint16Array(4 * width * height)
-  const row = layer.right - layer.left
-  const { pixels } = layer
-  for (let y = layer.top; y < layer.bottom; y++) {
-    let from = 4 * (y - layer.top) * row
-    let to = 4 * (y * width + layer.left)
-    for (let x = layer.left; x < layer.right; x++, from += 4, to += 4) {
-      const alpha = pixels[from + 3]!
-      const code = Math.min(65535, Math.round(alpha * 65535))
-      if (code === 0) continue
-      samples[to + 3] = code
-      const scale = 65535 / alpha
-      for (let c = 0; c < 3; c++) samples[to + c] = Math.min(65535, Math.round(pixels[from + c]! * scale))
-    }
-  }
-  return { width, height, depth: 16, samples, alpha: STRAIGHT, transfer: 'srgb' }
 }

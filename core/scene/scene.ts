@@ -55,7 +55,8 @@ export const Gradient = z.object({ from: HexColour, to: HexColour, angle: z.numb
 export const Paint = z.union([HexColour, Gradient])
 export type Paint = z.infer<typeof Paint>
 
-const Stroke = z.object({ colour: HexColour, width: size.min(0.1).max(1000) })
+export const Stroke = z.object({ colour: HexColour, width: size.min(0.1).max(1000) })
+export type Stroke = z.infer<typeof Stroke>
 
 export const Lettering = z.object({
   kind: z.literal('text'),
@@ -124,17 +125,17 @@ export const KEYED = ['x', 'y', 'scale', 'rotation', 'opacity', 'trace'] as cons
 export type Keyed = (typeof KEYED)[number]
 
 /** Values at times, and the course from each to the next. */
+export const Key = z.object({ at: seconds, value: length, ease: Ease })
 export const Track = z.object({
   of: z.enum(KEYED),
-  keys: z
-    .array(z.object({ at: seconds, value: length, ease: Ease }))
-    .min(1)
-    .max(MOST.keys)
+  keys: z.array(Key).min(1).max(MOST.keys)
 })
 export type Track = z.infer<typeof Track>
 
 export const Shadow = z.object({ x: length, y: length, soft: size.max(500), colour: HexColour, opacity: share })
+export type Shadow = z.infer<typeof Shadow>
 export const Glow = z.object({ soft: size.max(500), colour: HexColour, opacity: share })
+export type Glow = z.infer<typeof Glow>
 
 export const Element = z.object({
   id: z.string().min(1).max(60),

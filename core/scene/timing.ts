@@ -75,20 +75,3 @@ export function drawn({ elements }: Scene): Element[] {
   const alone = elements.some(element => element.alone && !element.hidden)
   return elements.filter(element => !element.hidden && (!alone || element.alone)).reverse()
 }
-
-/** Whether the frame after the last would be the first: nothing comes or goes that is not there at both ends, and every key returns. */
-export function closes(scene: Scene): boolean {
-  const lasts = lastsOf(scene)
-  const times = timesOf(scene)
-  return drawn(scene).every(element => {
-    const own = times.get(element.id)!
-    const [first, last] = [momentOf(element, own, 0), momentOf(element, own, lasts - 1e-9)]
-    if (!first || !last) return !first === !last || (first ?? last)!.values.opacity === 0
-    const same = (a: number, b: number): boolean => Math.abs(a - b) < 1e-3
-    const visible = (moment: Moment): number => moment.come * (1 - moment.gone)
-    return (
-      same(visible(first), visible(last)) &&
-      Object.keys(first.values).every(key => same(first.values[key as Keyed], last.values[key as Keyed]))
-    )
-  })
-}

@@ -13,7 +13,6 @@ const Head = z.object({
   fr: z.number(),
   ip: z.number(),
   op: z.number(),
-  nm: z.string().optional(),
   layers: z.array(z.unknown()),
   assets: z.array(z.record(z.string(), z.unknown())).optional(),
   fonts: z.object({ list: z.array(z.record(z.string(), z.unknown())).optional() }).optional(),
@@ -28,7 +27,7 @@ const MOST_FRAMES = 20_000
 const MOST_DEEP = 200
 const MOST_THINGS = 2_000_000
 
-export interface Marker {
+interface Marker {
   name: string
   /** From 1. */
   from: number
@@ -42,7 +41,6 @@ export interface VectorAnimation {
   rate: Rate
   /** The first frame's number, by which the host is asked. */
   first: number
-  framesPerSecond: number
   markers: Marker[]
   /** Features that are left out, in words. */
   leftOut: string[]
@@ -114,7 +112,6 @@ export function readAnimation(text: string, file: string): VectorAnimation {
     frames,
     rate,
     first: ip,
-    framesPerSecond: fr,
     markers: (markers ?? []).slice(0, 200).flatMap(marker => {
       const [at, lasts] = [Number(marker.tm), Number(marker.dr)]
       const name = typeof marker.cm === 'string' ? marker.cm.trim().slice(0, 60) : ''

@@ -1,15 +1,16 @@
 /** OpenEXR files written by the format's own library: every compression, tiles, parts, windows apart. */
-import { mkdtemp, readFile, rm } from 'node:fs/promises'
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { afterAll, describe, expect, test } from 'vitest'
 import { memoryReader } from '../../core/files/file'
 import type { Frame } from '../../core/frame/frame'
 import { takeIn } from '../../core/intake/intake'
+import { encodePng } from '../../core/pictures/png/encode'
 import { decodeExr, layersOfFile, readExrInfo } from '../../core/pictures/exr/read'
 import { openSource } from '../../core/source/open'
 import { builtCommandLine, runIn } from './command-line'
-import { bytesFile, damage, survives, testHost, vectors } from './support'
+import { bytesFile, damage, noise, survives, testHost, vectors } from './support'
 
 const host = await testHost()
 const [WIDTH, HEIGHT] = [61, 37]
@@ -124,6 +125,9 @@ test('the command line takes a layer by name, and refuses one that is not there'
   const refused = await call('specular', 'specular')
   expect(refused.code).not.toBe(0)
   expect(refused.error).toContain('no layer "specular"')
+  await writeFile(path.join(folder, 'one.png'), encodePng(host, noise({ width: 4, height: 4, depth: 8 })))
+  const flat = await runIn(folder, ['convert', 'one.png', '--format', 'gif', '--to', 'one.gif', '--layer', 'beauty'])
+  expect([flat.code, flat.error]).toEqual([5, expect.stringContaining('holds one picture a file, no layers')])
 }, 60_000)
 
 test('light beyond white is no sign of straight alpha, and what integer codes cut off of it is told', async () => {
@@ -136,6 +140,22 @@ test('light beyond white is no sign of straight alpha, and what integer codes cu
   expect(verdict).toBe('visible-loss')
   expect(ledger.find(({ id }) => id === 'mode')!.sentence).toContain('Taken as premultiplied')
   expect(ledger.find(({ id }) => id === 'beyond-white')!.sentence).toMatch(/up to 1\.7\d times\) and is cut off/)
+  const forms = [
+    ['png-sequence', '--alpha', 'none'],
+    ['tiff-sequence', '--alpha', 'premultiplied'],
+    ['png-sequence', '--set', 'parts=colour-only']
+  ]
+  for (const [i, [format, ...form]] of forms.entries()) {
+    const told = await runIn(folder, [
+      ...['convert', source, '--format', format!, '--to', `form${i}`, '--depth', '8', '--json', ...form]
+    ])
+    expect(told.out, form.join(' ')).toContain('"beyond-white"')
+  }
+  const key = await runIn(folder, [
+    ...['convert', source, '--format', 'png-sequence', '--to', 'key', '--set', 'parts=alpha-only', '--json']
+  ])
+  expect(key.out).toContain('"carriage"')
+  expect(key.out).not.toContain('"beyond-white"')
   const inspected = await runIn(folder, ['inspect', source, '--json'])
   expect(inspected.out).not.toContain('light-outside-alpha')
   const kept = await runIn(folder, ['convert', source, '--format', 'exr-sequence', '--to', 'kept', '--json'])

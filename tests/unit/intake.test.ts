@@ -2,6 +2,9 @@ import { mkdir, mkdtemp, rm, symlink, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { zipSync } from 'fflate'
+import { sceneText } from '../../core/scene/as-file'
+import { sceneInFile } from '../../core/scene/format'
+import { emptyScene } from '../../core/scene/starters'
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import type { FileRef } from '../../core/files/file'
@@ -100,6 +103,14 @@ test('a ZIP is opened: stored, deflated, and as Pour writes it', async () => {
   await zip.close()
   const { found } = await takeIn([bytesFile('own.zip', sink.bytes())], host)
   expect(found[0]!.facts.frames).toBe(3)
+})
+
+test('a scene within a ZIP is taken in as any film is, and its description read from there', async () => {
+  const scene = emptyScene('Ferns', { width: 16, height: 9, rate: [25, 1], seconds: 1 })
+  const zip = zipSync({ 'night/ferns.json': new TextEncoder().encode(sceneText(scene)) }, { level: 6 })
+  const { found } = await takeIn([bytesFile('night.zip', zip)], host)
+  expect(found.map(({ spec, facts }) => [spec.format, facts.name, facts.frames])).toEqual([['scene', 'ferns', 25]])
+  expect(await sceneInFile(found[0]!.spec.files[0]!, host)).toEqual(scene)
 })
 
 test('films and animated pictures are told apart by their bytes, not their names', async () => {

@@ -166,7 +166,9 @@ describe('TIFF', () => {
       if (view.getUint16(here, true) === 259) view.setUint16(here + 8, 8, true)
     }
     // one strip, taller than the picture, counts as the last
-    await expect(decodeTiff(host, memoryReader('padded.tif', made))).resolves.toMatchObject({ width, height })
+    const frame = await decodeTiff(host, memoryReader('padded.tif', made))
+    expect([frame.width, frame.height]).toEqual([width, height])
+    expect(firstDifference(frame.samples, eight.samples)).toBe(null)
   })
 
   test('inks are refused in words', async () => {

@@ -312,6 +312,7 @@ describe('ProRes as plates come', () => {
     expect(format).toBe('quicktime-prores-422')
     expect(kind).toMatch(/ProRes 422.*no alpha plane/)
     // the frame says BT.709
+    let worst = 0
     slices.forEach(({ x, y, mbs }, n) => {
       const [luma, cb, cr] = colours[n]!
       const [l, u, v] = [(luma - 16) / 219, (cb - 128) / 224, (cr - 128) / 224]
@@ -320,9 +321,10 @@ describe('ProRes as plates come', () => {
         Math.max(0, Math.min(65535, value * 65535))
       )
       const to = 4 * (Math.min(height - 1, y + 8) * width + Math.min(width - 3, x + 8 * mbs))
-      // flat within a tenth of an 8-bit step
-      for (let c = 0; c < 3; c++) expect(Math.abs(frames[0]!.samples[to + c]! - due[c]!)).toBeLessThan(400)
+      for (let c = 0; c < 3; c++) worst = Math.max(worst, Math.abs(frames[0]!.samples[to + c]! - due[c]!))
     })
+    // a code of 16 bits, of which a step of 8 bits has 257
+    expect(worst).toBeLessThan(1)
   })
 
   test.each([

@@ -2,18 +2,20 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { Frame } from '../../core/frame/frame'
-import { takeIn } from '../../core/intake/intake'
+import { lookingAt, takeIn } from '../../core/intake/intake'
 import { parseRate } from '../../core/rate'
+import { sceneSpec } from '../../core/scene/as-file'
 import { eased } from '../../core/scene/ease'
 import { fieldsOf, filledFrom } from '../../core/scene/fields'
 import { readScene } from '../../core/scene/format'
 import { areaOf, strokeOf } from '../../core/scene/raster'
 import { figureLine, pathLine, placed, placing, traced } from '../../core/scene/outline'
 import { relaid } from '../../core/scene/relaid'
-import { partOf, SceneRenderer } from '../../core/scene/render'
+import { partOf } from '../../core/scene/parts'
+import { SceneRenderer } from '../../core/scene/render'
 import { Scene, type Element, type Look } from '../../core/scene/scene'
 import { emptyScene, figure, lettering, newElement, starters, type Sized } from '../../core/scene/starters'
-import { closes, momentOf, timesOf } from '../../core/scene/timing'
+import { momentOf, timesOf } from '../../core/scene/timing'
 import { openSource } from '../../core/source/open'
 import { encodePng } from '../../core/pictures/png/encode'
 import { bytesFile, damage, noise, random, survives, testHost } from './support'
@@ -318,15 +320,26 @@ describe('movement', () => {
     ])
   })
 
-  test('a scene that ends as it begins is told from one that does not', () => {
+  test('a scene that ends as it begins is told from one that does not', async () => {
+    const closes = async (scene: Scene): Promise<boolean> => (await SceneRenderer.of(scene, host)).closes()
     const loop = starters.find(({ id }) => id === 'loop')!
     const scene = loop.make({}, SIZE)
-    // a sixth of a turn is the same star, but not the same number
-    expect(closes(scene)).toBe(false)
+    // a sixth of a turn is the same star, though not the same number
+    expect(await closes(scene)).toBe(true)
     const still = sceneOf(element(figure('star', 20, 20)))
-    expect(closes(still)).toBe(true)
-    expect(closes(sceneOf(element(figure('star', 20, 20), { entrance: move('fade') })))).toBe(false)
+    expect(await closes(still)).toBe(true)
+    expect(await closes(sceneOf(element(figure('star', 20, 20), { entrance: move('fade') })))).toBe(false)
   })
+})
+
+test('letters that no face has are told before anything is poured', async () => {
+  const told = async (words: string): Promise<string[]> => {
+    const spec = sceneSpec(sceneOf(element(lettering(words, 20))))
+    const { findings } = await lookingAt(host).describe(spec)
+    return findings.filter(({ id }) => id === 'letters-missing').map(({ sentence }) => sentence)
+  }
+  expect(await told('Łucja and Ivo')).toEqual([])
+  expect(await told('Fern \u{13000}')).toEqual([expect.stringContaining('has no \u{13000}; a box stands in its place')])
 })
 
 describe('starters and tables', () => {

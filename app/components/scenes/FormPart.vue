@@ -1,63 +1,47 @@
 <script setup lang="ts">
 /** One labelled field of a form: a number, words, a colour, a choice or a tick. Hands over its value when it is done with. */
-const {
-  label,
-  kind = 'number',
-  value,
-  least,
-  most,
-  step,
-  choices = [],
-  hint
-} = defineProps<{
-  label: string
-  kind?: 'number' | 'words' | 'lines' | 'colour' | 'choice' | 'tick'
-  value: string | number | boolean
-  least?: number
-  most?: number
-  step?: number | 'any'
-  choices?: readonly (string | { value: string; label: string })[]
-  hint?: string
-}>()
-const emit = defineEmits<{ number: [value: number]; words: [value: string]; tick: [value: boolean] }>()
+import { computed } from 'vue'
+import type { Part } from './elementParts'
+
+const { part } = defineProps<{ part: Part }>()
+const emit = defineEmits<{ set: [value: string | number | boolean] }>()
+
+const kind = computed(() => part.kind)
 
 function done(event: Event): void {
   const field = event.target as HTMLInputElement
-  if (kind === 'tick') emit('tick', field.checked)
-  else if (kind !== 'number') emit('words', field.value)
+  if (part.kind === 'tick') emit('set', field.checked)
+  else if (part.kind !== 'number') emit('set', field.value)
   else {
-    const held = Math.min(most ?? Infinity, Math.max(least ?? -Infinity, Number(field.value) || 0))
+    const { least = -Infinity, most = Infinity } = part
+    const held = Math.min(most, Math.max(least, Number(field.value) || 0))
     // what was typed beyond the ends shows as what is taken
     field.value = String(held)
-    emit('number', held)
+    emit('set', held)
   }
 }
-const of = (choice: string | { value: string; label: string }): { value: string; label: string } =>
-  typeof choice === 'string' ? { value: choice, label: choice } : choice
 </script>
 
 <template>
-  <label :class="{ tick: kind === 'tick', wide: kind === 'lines' }" :title="hint">
-    <template v-if="kind !== 'tick'">{{ label }}</template>
-    <select v-if="kind === 'choice'" :value="value" @change="done">
-      <option v-for="choice in choices" :key="of(choice).value" :value="of(choice).value">
-        {{ of(choice).label }}
-      </option>
+  <label :class="{ tick: kind === 'tick', wide: kind === 'lines' }" :title="part.hint">
+    <template v-if="kind !== 'tick'">{{ part.label }}</template>
+    <select v-if="kind === 'choice'" :value="part.value" @change="done">
+      <option v-for="choice in part.choices" :key="choice.value" :value="choice.value">{{ choice.label }}</option>
     </select>
-    <textarea v-else-if="kind === 'lines'" rows="2" maxlength="2000" :value="String(value)" @change="done" />
-    <input v-else-if="kind === 'tick'" type="checkbox" :checked="value === true" @change="done" />
+    <textarea v-else-if="kind === 'lines'" rows="2" maxlength="2000" :value="String(part.value)" @change="done" />
+    <input v-else-if="kind === 'tick'" type="checkbox" :checked="part.value === true" @change="done" />
     <input
       v-else
       :type="kind === 'colour' ? 'color' : kind === 'words' ? 'text' : 'number'"
-      :min="least"
-      :max="most"
-      :step="step"
+      :min="part.least"
+      :max="part.most"
+      :step="part.step"
       maxlength="80"
-      :placeholder="hint && kind === 'words' ? hint : undefined"
-      :value="value"
+      :placeholder="kind === 'words' ? part.hint : undefined"
+      :value="part.value"
       @change="done"
     />
-    <template v-if="kind === 'tick'">{{ label }}</template>
+    <template v-if="kind === 'tick'">{{ part.label }}</template>
   </label>
 </template>
 

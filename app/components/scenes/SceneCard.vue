@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** One element of a running order: a sentence whose parts are edited where they stand, and how strongly it is there over time. */
 import { computed } from 'vue'
-import { COMES, GOES, calledOf, movesOf } from './words'
-import { EASES, lastsOf, SIDES, type Element, type Move, type Scene } from '~~/core/scene/scene'
+import { calledOf, secondsIn } from './words'
+import { lastsOf, type Element, type Scene } from '~~/core/scene/scene'
 import { momentOf, timesOf } from '~~/core/scene/timing'
 
 const { scene, element, index, open } = defineProps<{
@@ -54,32 +54,15 @@ const presence = computed(() => {
 })
 const head = computed(() => (100 * index) / Math.max(1, scene.frames - 1))
 
-const choices = (of: Record<string, string>, kinds: readonly string[]): { value: string; label: string }[] =>
-  kinds.map(kind => ({ value: kind, label: of[kind]! }))
-const sides = SIDES.map(side => ({ value: side, label: `from the ${side}` }))
-const sidesOut = SIDES.map(side => ({ value: side, label: `to the ${side}` }))
-const eases = EASES.map(ease => ({ value: ease, label: ease === 'linear' ? 'evenly' : ease }))
 const others = computed(() => [
   { value: '', label: 'after the start' },
   ...scene.elements
     .filter(other => other.id !== element.id)
     .map(({ id, name }) => ({ value: id, label: `after ${name}` }))
 ])
-const easeOf = ({ ease }: Move): string => (typeof ease === 'string' ? ease : 'own')
-const easeChoices = (move: Move): typeof eases =>
-  typeof move.ease === 'string' ? eases : [...eases, { value: 'own' as never, label: 'by its own curve' }]
-
 function edit(label: string, change: (element: Element) => void): void {
   emit('edit', label, change)
 }
-
-const seconds = (text: string): number => Math.min(3600, Math.max(0, Number(text) || 0))
-const setMove = (which: 'entrance' | 'exit', change: (move: Move) => void): void =>
-  edit(which === 'entrance' ? 'Change how it comes' : 'Change how it goes', now => change(now[which]))
-const setEase = (move: Move, ease: string): void => {
-  if ((EASES as readonly string[]).includes(ease)) move.ease = ease as Move['ease']
-}
-const sided = (move: Move): boolean => move.kind === 'slide' || move.kind === 'wipe'
 </script>
 
 <template>
@@ -103,39 +86,16 @@ const sided = (move: Move): boolean => move.kind === 'slide' || move.kind === 'w
           "
         />
         <span v-else class="soft">{{ element.name }}</span>
-        <InlinePart
-          label="How it comes"
-          :value="element.entrance.kind"
-          :choices="choices(COMES, movesOf(element.look))"
-          @set="kind => setMove('entrance', move => void (move.kind = kind as Move['kind']))"
-        />
-        <template v-if="element.entrance.kind !== 'none'">
-          <InlinePart
-            v-if="sided(element.entrance)"
-            label="Side it comes from"
-            :value="element.entrance.side"
-            :choices="sides"
-            @set="side => setMove('entrance', move => void (move.side = side as Move['side']))"
-          />
-          over
-          <InlinePart
-            label="Seconds to come"
-            unit=" s"
-            :value="element.entrance.seconds"
-            @set="text => setMove('entrance', move => void (move.seconds = seconds(text)))"
-          />,
-          <InlinePart
-            label="Course of coming"
-            :value="easeOf(element.entrance)"
-            :choices="easeChoices(element.entrance)"
-            @set="ease => setMove('entrance', move => setEase(move, ease))"
-          /> </template
-        >,
+        <MovePart
+          :element="element"
+          which="entrance"
+          @change="change => edit('Change how it comes', now => change(now.entrance))"
+        />,
         <InlinePart
           label="Seconds later"
           unit=" s "
           :value="element.delay"
-          @set="text => edit('Change when it comes', now => void (now.delay = seconds(text)))"
+          @set="text => edit('Change when it comes', now => void (now.delay = secondsIn(text)))"
         />
         <InlinePart
           label="Begins after"
@@ -157,36 +117,13 @@ const sided = (move: Move): boolean => move.kind === 'slide' || move.kind === 'w
           label="Seconds it stays"
           unit=" s"
           :value="element.hold"
-          @set="text => edit('Change how long it stays', now => void (now.hold = seconds(text)))"
+          @set="text => edit('Change how long it stays', now => void (now.hold = secondsIn(text)))"
         />,
-        <InlinePart
-          label="How it goes"
-          :value="element.exit.kind"
-          :choices="choices(GOES, movesOf(element.look))"
-          @set="kind => setMove('exit', move => void (move.kind = kind as Move['kind']))"
-        />
-        <template v-if="element.exit.kind !== 'none'">
-          <InlinePart
-            v-if="sided(element.exit)"
-            label="Side it goes to"
-            :value="element.exit.side"
-            :choices="sidesOut"
-            @set="side => setMove('exit', move => void (move.side = side as Move['side']))"
-          />
-          over
-          <InlinePart
-            label="Seconds to go"
-            unit=" s"
-            :value="element.exit.seconds"
-            @set="text => setMove('exit', move => void (move.seconds = seconds(text)))"
-          />,
-          <InlinePart
-            label="Course of going"
-            :value="easeOf(element.exit)"
-            :choices="easeChoices(element.exit)"
-            @set="ease => setMove('exit', move => setEase(move, ease))"
-          /> </template
-        >.
+        <MovePart
+          :element="element"
+          which="exit"
+          @change="change => edit('Change how it goes', now => change(now.exit))"
+        />.
       </p>
     </div>
     <svg class="presence" viewBox="0 0 100 10" preserveAspectRatio="none" aria-hidden="true">

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 /** What a scene's render will be, spans in it, and a table that fills it. */
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { fileOpen } from 'browser-fs-access'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { parseRate, rateFraction } from '~~/core/rate'
+import { useWorkshop } from '~/stores/workshop'
+import { plainScene, sceneFile } from '~~/core/scene/as-file'
 import { fieldsOf, filledFrom } from '~~/core/scene/fields'
 import { relaid } from '~~/core/scene/relaid'
 import { lastsOf, type Scene } from '~~/core/scene/scene'
-import { closes } from '~~/core/scene/timing'
 import type { HexColour } from '~~/core/colour'
 
 const { scene, coverage } = defineProps<{ scene: Scene; coverage: string }>()
@@ -17,9 +18,30 @@ const emit = defineEmits<{
   fill: [scenes: Scene[]]
   save: []
 }>()
+const workshop = useWorkshop()
 const wrong = ref('')
+const REST = 400
 const columns = computed(() => fieldsOf(scene))
-const loops = computed(() => closes(scene))
+/** Whether it loops without a seam; null until its ends have been rendered. */
+const loops = ref<boolean | null>(null)
+watch(
+  () => sceneFile(scene).stamp,
+  async (_now, _before, onCleanup) => {
+    const stop = new AbortController()
+    onCleanup(() => stop.abort())
+    loops.value = null
+    // a sentence that is typed changes often; its ends wait until the hand has rested
+    await new Promise(resolve => setTimeout(resolve, REST))
+    if (stop.signal.aborted) return
+    try {
+      loops.value = await workshop.pool.run('sceneCloses', [plainScene(scene)], { signal: stop.signal })
+    } catch (error) {
+      // what cannot be rendered is said in the viewer
+      if (!isAbort(error)) loops.value = null
+    }
+  },
+  { immediate: true }
+)
 
 function edit(label: string, change: (scene: Scene) => void): void {
   wrong.value = ''
@@ -166,7 +188,7 @@ async function fill(): Promise<void> {
       </dl>
       <p v-if="wrong" class="bad" role="alert">{{ wrong }}</p>
       <p v-if="scene.backdrop" class="warn">Every pixel of it will be solid: nothing shows through a backdrop.</p>
-      <p class="soft">
+      <p v-if="loops !== null" class="soft">
         {{
           loops
             ? 'It ends as it begins: it loops without a seam.'

@@ -3,7 +3,7 @@
 import { ref, watch } from 'vue'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/errors'
-import { sceneFile, sceneSpec } from '~~/core/scene/as-file'
+import { plainScene, sceneFile, sceneSpec } from '~~/core/scene/as-file'
 import { relaid } from '~~/core/scene/relaid'
 import type { Scene } from '~~/core/scene/scene'
 
@@ -28,7 +28,7 @@ const failed = ref('')
 /** The scene with its one element in the middle, so large that it just fits. */
 async function nearer(small: Scene, signal: AbortSignal): Promise<Scene> {
   const [element] = small.elements
-  const boxes = await workshop.pool.run('sceneBoxes', [JSON.parse(JSON.stringify(small)) as Scene, 0], { signal })
+  const boxes = await workshop.pool.run('sceneBoxes', [plainScene(small), 0], { signal })
   const box = element && boxes[element.id]
   if (!box) return small
   const [left, top, right, bottom] = box

@@ -1,5 +1,6 @@
 /** How the running order speaks of what elements are and do. */
-import type { Element, Look, Move, Scene } from '~~/core/scene/scene'
+import { heldTo } from './elementParts'
+import { Move, type Element, type Look, type Scene } from '~~/core/scene/scene'
 
 export const COMES: Record<Move['kind'], string> = {
   none: 'is there at once',
@@ -45,6 +46,9 @@ export function movesOf({ kind }: Look): Move['kind'][] {
   const moves: Move['kind'][] = ['none', 'fade', 'slide', 'grow', 'wipe']
   return kind === 'picture' ? moves : [...moves, 'trace']
 }
+
+/** Seconds that were typed, held to what a scene takes. */
+export const secondsIn = (text: string): number => heldTo(Move.shape.seconds, Number(text))
 
 /** An id that no element of the scene has yet. */
 export function freshId(scene: Scene, from: string): string {

@@ -1,0 +1,34 @@
+/** Straight codes of 16 bits from what was drawn in floating point. */
+import { STRAIGHT, type Frame } from './frame'
+
+/** Where drawn pixels lie in the picture: whole pixels, right and bottom excluded. */
+export interface Drawn {
+  left: number
+  top: number
+  right: number
+  bottom: number
+  /** Premultiplied RGBA. */
+  pixels: Float32Array
+}
+
+/**
+ * The picture of so many pixels, of which all is clear but what was drawn. Colour is divided before it is rounded, once; what would
+ * round to no alpha holds no colour either.
+ */
+export function straightCodes({ left, top, right, bottom, pixels }: Drawn, width: number, height: number): Frame {
+  const samples = new Uint16Array(4 * width * height)
+  let from = 0
+  for (let y = top; y < bottom; y++) {
+    let to = 4 * (y * width + left)
+    for (let x = left; x < right; x++, from += 4, to += 4) {
+      const alpha = pixels[from + 3]!
+      const code = Math.min(65535, Math.round(alpha * 65535))
+      // a player's floats may be no numbers
+      if (!(code > 0)) continue
+      samples[to + 3] = code
+      const scale = 65535 / alpha
+      for (let c = 0; c < 3; c++) samples[to + c] = Math.min(65535, Math.max(0, Math.round(pixels[from + c]! * scale)))
+    }
+  }
+  return { width, height, depth: 16, samples, alpha: STRAIGHT, transfer: 'srgb' }
+}
