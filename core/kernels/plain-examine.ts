@@ -13,7 +13,7 @@ export function examine(samples: Uint8Array | Uint16Array, { width, height, same
   return {
     counts: look(codes),
     same: counted,
-    fingerprint: fingerprint(codes),
+    fingerprint: fingerprint(samples),
     alpha: alpha ? { triples: triples(codes, width, height, null), plane: alphaPlane(codes, width, height) } : null
   }
 }

@@ -15,9 +15,14 @@ export const FAR = [4, 8, 16, 32, 64] as const
 const FULL = 65535
 /** A code of 255 in one of 65535. */
 const CODE = 1 / 257
-/** Frames of so many pixels are asked at every fourth, another in each of four rows: it says as much. */
+/**
+ * Frames of so many pixels are asked at every fourth, another in each of four rows, and where so many are partial in every fourth row:
+ * it says as much.
+ */
 const MANY = 1 << 20
-const askedIn = (y: number): number => ((y & 4) === 0 ? y & 3 : -y & 3)
+const CROWD = 1 << 17
+const isAsked = (x: number, y: number, crowded: boolean): boolean =>
+  (!crowded || (y & 3) === ((y >> 3) & 3)) && (x & 3) === ((y & 4) === 0 ? y & 3 : -y & 3)
 /** Outer pixels must differ by this much of full alpha, and the middle one lie this far from either. */
 const SPAN = 0.12 * FULL
 const INNER = 0.12
@@ -70,6 +75,8 @@ export function triples(s: Uint16Array, width: number, height: number, marks: Ui
   medianOfClear(s, result)
   const { matte } = result
   const anyClear = result.clear > 0
+  const many = width * height >= MANY
+  const crowded = many && partialOf(s) >= CROWD
   const alphaAt = (x: number, y: number): number =>
     x < 0 || y < 0 || x >= width || y >= height ? 0 : s[4 * (y * width + x) + 3]!
 
@@ -125,7 +132,7 @@ export function triples(s: Uint16Array, width: number, height: number, marks: Ui
           else result.joined++
         }
       }
-      if (width * height >= MANY && (x & 3) !== askedIn(y)) continue
+      if (many && !isAsked(x, y, crowded)) continue
       let vote = 0
       for (let axis = 0; axis < 2; axis++) {
         const [place, length, step] = axis === 0 ? [x, width, 4] : [y, height, 4 * width]
@@ -147,6 +154,12 @@ export function triples(s: Uint16Array, width: number, height: number, marks: Ui
     }
   }
   return result
+}
+
+function partialOf(s: Uint16Array): number {
+  let count = 0
+  for (let i = 3; i < s.length; i += 4) if (s[i] !== 0 && s[i] !== FULL) count++
+  return count
 }
 
 /** Clear pixels counted, and the median of their colour in codes of 255. */

@@ -2,6 +2,7 @@
 import { freshLanes, BLOCK_BYTES, digitsOf, lastBlock } from './fingerprint'
 import type { Counts, ExamineHow, Examined } from './kernels'
 import { CHANGE, LINES, NEARLY, WITHIN } from './plain-plane'
+import { FAR } from './plain-triples'
 import { STRETCH } from './stretches'
 import { triplesFrom, triplesRoom, type TriplesExports } from './wasm-triples'
 
@@ -9,15 +10,21 @@ export interface ExamineExports extends TriplesExports {
   widen(from: number, to: number, codes: number): void
   lookBegin(histogram: number, levels: number, out: number): void
   look(from: number, first: number, end: number, histogram: number, levels: number, out: number): void
+  lookBlank(first: number, pixels: number, histogram: number, levels: number, out: number): void
+  lookEnd(histogram: number, levels: number): void
+  isBlank(from: number, bytes: number): number
   mixBlocks(from: number, blocks: number, lanes: number): void
   countSame(from: number, pixels: number, wanted: bigint): number
-  countRuns(plane: number, width: number, height: number): number
-  runs(plane: number, width: number, height: number, to: number): void
+  countRuns(plane: number, width: number, top: number, bottom: number): number
+  runs(plane: number, width: number, top: number, bottom: number, to: number): void
   bleed(plane: number, width: number, height: number, nearly: number, within: number, out: number): void
-  comb(plane: number, width: number, height: number, change: number, lines: number, state: number): number
+  comb(plane: number, width: number, top: number, bottom: number, change: number, lines: number, state: number): number
 }
 
-/** What `look` counted, from its places in memory. */
+/** Bytes that the tables of `look` take: its counts by alpha and its levels. */
+export const LOOK_TABLES = [4096, 65536] as const
+
+/** What `look` counted, from its places in memory, after `lookEnd`. */
 export function countsAt(buffer: ArrayBuffer, histogram: number, levels: number, out: number): Counts {
   const r = new Float64Array(buffer.slice(out, out + 72))
   return {
@@ -35,6 +42,9 @@ export function countsAt(buffer: ArrayBuffer, histogram: number, levels: number,
   }
 }
 
+/** Rows beyond those in use that triples look at, and one more. */
+const REACH = FAR.at(-1)! + 1
+
 /** Four codes as the pixel they are in memory. */
 const pixelOf = ([r, g, b, a]: readonly [number, number, number, number]): bigint =>
   (BigInt(a) << 48n) | (BigInt(b) << 32n) | (BigInt(g) << 16n) | BigInt(r)
@@ -51,10 +61,10 @@ export function wasmExamine(
   // all but the runs, whose room follows from what the plane turns out to be, and which lie behind all of it
   const sizes = [
     8 * pixels + 64,
-    narrow ? 4 * STRETCH : 0,
+    4 * STRETCH,
     alpha ? 2 * pixels + 64 : 0,
-    ...[1024, 8192, 96, BLOCK_BYTES, 96, 3072, 3072],
-    alpha ? Math.max(triplesRoom(width, height), 2 * width + 8) : 0
+    ...[...LOOK_TABLES, 96, BLOCK_BYTES, 96, 3072, 3072],
+    alpha ? Math.max(triplesRoom(width, height), 2 * width + 16) : 0
   ]
   const [from, codes, plane, histogram, levels, out, lanes, votes, intercepts, bins, work] = lay(...sizes) as [
     ...[number, number, number, number, number, number, number, number, number, number, number]
@@ -66,26 +76,43 @@ export function wasmExamine(
   mixed.set(freshLanes())
   exports.lookBegin(histogram, levels, out)
   let counted = 0
+  // pixels before the first and behind the last that is not clear and black
+  let used = pixels
+  let last = 0
+  const blank: number[] = []
+  const room = narrow ? 4 : 8
   for (let first = 0; first < pixels; first += STRETCH) {
     const end = Math.min(pixels, first + STRETCH)
     const at = from + 8 * first
-    if (narrow) {
-      memory.set(bytes.subarray(4 * first, 4 * end), codes)
-      exports.widen(codes, at, 4 * (end - first))
-    } else memory.set(bytes.subarray(8 * first, 8 * end), at)
+    const stored = narrow ? codes : at
+    const count = end - first
+    memory.set(bytes.subarray(room * first, room * end), stored)
+    exports.mixBlocks(stored, Math.floor((room * count) / BLOCK_BYTES), lanes)
+    if (exports.isBlank(stored, room * count)) {
+      exports.lookBlank(first, count, histogram, levels, out)
+      if (wanted === 0n) counted += count
+      // the first clear pixel of all is asked for again
+      if (narrow) memory.fill(0, at, at + 8)
+      blank.push(first)
+      continue
+    }
+    used = Math.min(used, first)
+    last = end
+    if (narrow) exports.widen(codes, at, 4 * count)
     exports.look(from, first, end, histogram, levels, out)
-    exports.mixBlocks(at, Math.floor((8 * (end - first)) / BLOCK_BYTES), lanes)
-    counted += exports.countSame(at, end - first, wanted)
-    if (alpha) exports.alphaOf(at, plane + 2 * first, end - first)
+    counted += exports.countSame(at, count, wanted)
+    if (alpha) exports.alphaOf(at, plane + 2 * first, count)
   }
-  if ((8 * pixels) % BLOCK_BYTES !== 0) {
-    memory.set(lastBlock(memory.subarray(from, from + 8 * pixels)), codes)
+  exports.lookEnd(histogram, levels)
+  if (bytes.length % BLOCK_BYTES !== 0) {
+    memory.set(lastBlock(bytes), codes)
     exports.mixBlocks(codes, 1, lanes)
   }
+  const counts = countsAt(exports.memory.buffer, histogram, levels, out)
   const result: Examined = {
-    counts: countsAt(exports.memory.buffer, histogram, levels, out),
+    counts,
     same: counted,
-    fingerprint: digitsOf(mixed, 8 * pixels),
+    fingerprint: digitsOf(mixed, bytes.length),
     alpha: null
   }
   if (!alpha) return result
@@ -95,13 +122,24 @@ export function wasmExamine(
     [bins, 3072]
   ] as const)
     memory.fill(0, place, place + length)
-  exports.triples(from, plane, width, height, votes, intercepts, bins, 0, work)
-  memory.fill(0, work, work + 2 * width + 8)
-  const comb = exports.comb(plane, width, height, CHANGE, LINES, work)
+  const bottom = Math.ceil(last / width)
+  const top = Math.min(bottom, Math.floor(used / width))
+  // triples reach so many rows beyond; where clear pixels have colours, all of them are looked at
+  const reach = counts.spread === 0 && blank.length > 0 ? REACH * width : pixels
+  for (const first of blank) {
+    const end = Math.min(pixels, first + STRETCH)
+    if (end <= top * width - reach || first >= bottom * width + reach) continue
+    if (narrow) memory.fill(0, from + 8 * first, from + 8 * end)
+    memory.fill(0, plane + 2 * first, plane + 2 * end)
+  }
+  exports.triples(from, plane, width, height, top, bottom, votes, intercepts, bins, 0, work)
+  memory.fill(0, work, work + 2 * width + 16)
+  const comb = exports.comb(plane, width, top, Math.min(height, bottom + 1), CHANGE, LINES, work)
+  new Int32Array(exports.memory.buffer, out, 2).set([top, bottom])
   exports.bleed(plane, width, height, NEARLY, WITHIN, out)
-  const count = exports.countRuns(plane, width, height)
+  const count = exports.countRuns(plane, width, top, bottom)
   const runs = lay(...sizes, 16 * count).at(-1)!
-  exports.runs(plane, width, height, runs)
+  exports.runs(plane, width, top, bottom, runs)
   memory = new Uint8Array(exports.memory.buffer)
   const [bleed, bleedLeast] = new Int32Array(exports.memory.buffer, out, 2) as unknown as [number, number]
   result.alpha = {

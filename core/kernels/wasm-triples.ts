@@ -9,6 +9,8 @@ export interface TriplesExports {
     plane: number,
     width: number,
     height: number,
+    top: number,
+    bottom: number,
     out: number,
     intercepts: number,
     bins: number,
@@ -47,7 +49,7 @@ export function wasmTriples(
   ] as const)
     new Uint8Array(buffer, at, length).fill(0)
   exports.alphaOf(from, plane, pixels)
-  exports.triples(from, plane, width, height, out, intercepts, bins, marks ? marked : 0, work)
+  exports.triples(from, plane, width, height, 0, height, out, intercepts, bins, marks ? marked : 0, work)
   marks?.set(new Uint8Array(buffer, marked, pixels))
   return triplesFrom(buffer, out, intercepts)
 }

@@ -12,7 +12,7 @@ import { wasmCompare, type CompareExports } from './wasm-compare'
 import { wasmBlur, wasmLargest, wasmResample, type FilterExports } from './wasm-filters'
 import { wasmChromaKey, wasmDither8, wasmTakeBackground, wasmTakeOut, type KeyExports } from './wasm-keys'
 import { wasmFfv1Decode, wasmFfv1Encode, type Ffv1Exports } from './wasm-ffv1'
-import { countsAt, wasmExamine, type ExamineExports } from './wasm-examine'
+import { countsAt, LOOK_TABLES, wasmExamine, type ExamineExports } from './wasm-examine'
 import { wasmTriples } from './wasm-triples'
 import { wasmTurn, type TurnExports } from './wasm-turn'
 import { wasmReadingsApart, wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
@@ -218,10 +218,16 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
   }
 
   function look(samples: Uint16Array): Counts {
-    const [from, histogram, levels, out] = lay(samples.byteLength, 1024, 8192, 96) as [number, number, number, number]
+    const [from, histogram, levels, out] = lay(samples.byteLength, ...LOOK_TABLES, 96) as [
+      number,
+      number,
+      number,
+      number
+    ]
     new Uint8Array(exports.memory.buffer).set(bytesOf(samples), from)
     exports.lookBegin(histogram, levels, out)
     exports.look(from, 0, samples.length / 4, histogram, levels, out)
+    exports.lookEnd(histogram, levels)
     return countsAt(exports.memory.buffer, histogram, levels, out)
   }
 

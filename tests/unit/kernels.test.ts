@@ -371,6 +371,10 @@ test('an examination finds what its twin finds, of 8 and 16 bits, with alpha and
           const a = seed % 3 === 0 && p % width > width / 2 ? (line % 2) * full : next() < 0.02 ? full : level
           s.set([Math.floor(next() * 3) * (a >> 1), 7, a, a], i)
         }
+        // most animations have nothing above and below; some have clear pixels of a colour there
+        if (seed % 2 === 0) s.fill(0, 0, 4 * width * Math.floor(height * next()))
+        if (seed % 5 === 0) s.fill(0, 4 * width * Math.floor(height * next()))
+        if (seed % 7 === 0) s.set([9, 0, 0, 0], 0)
         const same = [...s.subarray(0, 4)].map(code => (wide ? code : code * 257)) as [number, number, number, number]
         const how = { width, height, same, alpha }
         expect(wasm.examine(s, how)).toEqual(plain.examine(s, how))
@@ -378,6 +382,22 @@ test('an examination finds what its twin finds, of 8 and 16 bits, with alpha and
     ),
     { numRuns: 150 }
   )
+})
+
+test('large frames, of which fewer pixels are asked, are examined as their twin does, crowded with partial pixels or not', () => {
+  const [width, height] = [1037, 1021]
+  for (const crowd of [0.05, 0.9]) {
+    const next = random(5)
+    const s = new Uint8Array(4 * width * height)
+    for (let i = 4 * width * 300; i < s.length - 4 * width * 200; i += 4) {
+      const a = next() < crowd ? Math.floor(255 * next()) : 255 * Math.floor(2 * next())
+      s.set([(a * 200) / 255, (i >> 8) & 255 & a, a, a], i)
+    }
+    const how = { width, height, same: [0, 0, 0, 65535] as [number, number, number, number], alpha: true }
+    const found = wasm.examine(s, how)
+    expect(found).toEqual(plain.examine(s, how))
+    expect(found.alpha!.triples.premultiplied).toBeGreaterThan(1000)
+  }
 })
 
 test('fingerprints agree with their twin at every length and type, and change with any byte, its place and the length', () => {

@@ -49,13 +49,39 @@ function uneven(v: v128): v128 {
   return v128.xor(v, v128.shuffle<u8>(v, v, 1, 0, 3, 2, 5, 4, 7, 6, 9, 8, 11, 10, 13, 12, 15, 14))
 }
 
-/** Before the first stretch of a frame: nothing is counted. */
+/** Of pixels in a row each counts in a table of its own: alike ones would wait for each other. */
+const TABLE: usize = 1024
+
+/** Before the first stretch of a frame: nothing is counted. `histogram` has room for four tables, `levels` for a byte a code. */
 export function lookBegin(histogram: usize, levels: usize, out: usize): void {
-  memory.fill(histogram, 0, 1024)
-  memory.fill(levels, 0, 8192)
+  memory.fill(histogram, 0, 4 * TABLE)
+  memory.fill(levels, 0, 65536)
   memory.fill(out, 0, 72)
   put(out, 2, 65535)
   put(out, 7, -1)
+}
+
+/** After the last stretch: one table, and a bit for each code in the first 8192 bytes at `levels`. */
+export function lookEnd(histogram: usize, levels: usize): void {
+  for (let n: usize = 0; n < TABLE; n += 16) {
+    const at = histogram + n
+    const one = i32x4.add(v128.load(at), v128.load(at, TABLE))
+    v128.store(at, i32x4.add(one, i32x4.add(v128.load(at, 2 * TABLE), v128.load(at, 3 * TABLE))))
+  }
+  const zero = i8x16.splat(0)
+  for (let n: usize = 0; n < 65536; n += 16)
+    store<u16>(levels + (n >> 3), <u16>i8x16.bitmask(i8x16.ne(v128.load(levels + n), zero)))
+}
+
+/** Adds `pixels` that are clear and black, the first of them at `first`. */
+export function lookBlank(first: i32, pixels: i32, histogram: usize, levels: usize, out: usize): void {
+  put(out, 0, got(out, 0) + <f64>pixels)
+  put(out, 2, 0)
+  // black is what white left over by no alpha cannot be
+  put(out, 6, got(out, 6) + <f64>pixels)
+  if (got(out, 7) < 0) put(out, 7, <f64>first)
+  store<u32>(histogram, load<u32>(histogram) + pixels)
+  store<u8>(levels, 1)
 }
 
 /** Adds pixels `first` to `end` of the frame at `from` to what was counted of those before them. */
@@ -84,6 +110,8 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
   const solids = i16x8.splat(-1)
   const step = i16x8.splat(257)
   let scalars = 0
+  let lows = i16x8.splat(-1)
+  let highs = i16x8.splat(0)
   for (let i = first; i < pixels; i++) {
     // eight at a time where they are alike in what matters: all clear and black (once the first clear one is known to be so), or
     // none clear; what follows looks at single ones
@@ -100,25 +128,35 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
       }
       const alphas = alphaOfEight(v0, v1, v2, v3)
       if (!i16x8.all_true(alphas)) {
-        scalars = 8
-        break
+        // clear ones among them are like the rest if all of them are black, as the first of all was
+        const zero = i64x2.splat(0)
+        const blank = i64x2.add(
+          i64x2.add(i64x2.eq(v0, zero), i64x2.eq(v1, zero)),
+          i64x2.add(i64x2.eq(v2, zero), i64x2.eq(v3, zero))
+        )
+        const black = -total(blank)
+        if (firstClear < 0 || (cr | cg | cb) != 0 || black != popcnt(i16x8.bitmask(i16x8.eq(alphas, zero)))) {
+          scalars = 8
+          break
+        }
+        clear += black
       }
       if (i16x8.all_true(i16x8.eq(alphas, solids))) {
         const bin = histogram + 255 * 4
         store<u32>(bin, load<u32>(bin) + 8)
-        store<u8>(levels + 8191, <u8>(<u32>load<u8>(levels + 8191) | 128))
+        store<u8>(levels + 65535, 1)
         solid += 8
         most = 65535
       } else {
         for (let n = 0; n < 8; n++) {
           const a = <u32>load<u16>(at + ((<usize>n) << 3), 6)
-          const bin = histogram + ((<usize>(a >> 8)) << 2)
+          const bin = histogram + ((<usize>(n & 3)) << 10) + ((<usize>(a >> 8)) << 2)
           store<u32>(bin, load<u32>(bin) + 1)
-          store<u8>(levels + (a >> 3), <u8>(<u32>load<u8>(levels + (a >> 3)) | ((<u32>1) << (a & 7))))
-          if (a < least) least = a
-          if (a > most) most = a
-          if (a == 65535) solid++
+          store<u8>(levels + a, 1)
         }
+        solid += popcnt(i16x8.bitmask(i16x8.eq(alphas, solids)))
+        lows = i16x8.min_u(lows, alphas)
+        highs = i16x8.max_u(highs, alphas)
         let over = i64x2.splat(0)
         let under = i64x2.splat(0)
         for (let n: usize = 0; n < 64; n += 16) {
@@ -166,7 +204,7 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
     }
     if (a < least) least = a
     if (a > most) most = a
-    store<u8>(levels + (a >> 3), <u8>(<u32>load<u8>(levels + (a >> 3)) | ((<u32>1) << (a & 7))))
+    store<u8>(levels + a, 1)
     if (a == 65535) solid++
     else {
       if (r > a + 257 || g > a + 257 || b > a + 257) excess++
@@ -179,7 +217,16 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
   // black is what white left over by no alpha cannot be
   deficit += blackRuns
   store<u32>(histogram, load<u32>(histogram) + blackRuns)
-  if (clear) store<u8>(levels, load<u8>(levels) | 1)
+  if (clear) {
+    store<u8>(levels, 1)
+    least = 0
+  }
+  for (let n: usize = 0; n < 16; n += 2) {
+    store<v128>(out + 80, lows)
+    least = min<u32>(least, load<u16>(out + 80 + n))
+    store<v128>(out + 80, highs)
+    most = max<u32>(most, load<u16>(out + 80 + n))
+  }
   put(out, 0, clear)
   put(out, 1, solid)
   put(out, 2, least)
@@ -189,6 +236,18 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
   put(out, 6, deficit)
   put(out, 7, firstClear)
   put(out, 8, spread)
+}
+
+/** Whether all of `bytes` are zero. */
+export function isBlank(from: usize, bytes: i32): bool {
+  let i = 0
+  for (; i + 64 <= bytes; i += 64) {
+    const at = from + i
+    const one = v128.or(v128.load(at), v128.load(at, 16))
+    if (v128.any_true(v128.or(one, v128.or(v128.load(at, 32), v128.load(at, 48))))) return false
+  }
+  for (; i < bytes; i++) if (load<u8>(from + i)) return false
+  return true
 }
 
 /** Pixels whose four codes are exactly those of `wanted`. */

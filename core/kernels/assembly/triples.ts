@@ -23,8 +23,10 @@ const FARTHEST: i32 = 64
 
 // a code of 255 in one of 65535
 const CODE: f64 = 1 / 257.0
-// frames of so many pixels are asked at every fourth, another in each of four rows
+// frames of so many pixels are asked at every fourth, another in each of four rows; of so many partial ones in
+// every fourth row
 const MANY: i32 = 1 << 20
+const CROWD: i32 = 1 << 17
 
 const STRAIGHT: i32 = 1
 const PREMULTIPLIED: i32 = 2
@@ -36,6 +38,7 @@ let blanks: i32 = 0
 let results: usize = 0
 let crossings: usize = 0
 let anyClear: bool = false
+let crowded: bool = false
 let matteR: f64 = 0
 let matteG: f64 = 0
 let matteB: f64 = 0
@@ -53,34 +56,54 @@ function count(place: i32): void {
   store<i32>(at, load<i32>(at) + 1)
 }
 
-function medianOfClear(from: usize, plane: usize, pixels: i32, bins: usize): void {
+// @ts-ignore: decorator
+@inline
+function binClear(p: u64, bins: usize): void {
+  for (let c = 0; c < 3; c++) {
+    const bin = bins + (<usize>(256 * c + <i32>((p >>> (16 * c + 8)) & 255)) << 2)
+    store<i32>(bin, load<i32>(bin) + 1)
+  }
+}
+
+/** Counts clear and partial pixels, all but those from `first` to `end` being clear and black, and puts the median of the clear in place. */
+function medianOfClear(from: usize, plane: usize, first: i32, end: i32, pixels: i32, bins: usize): void {
   let clear = 0
   // most of an animation is clear and black: such pixels are counted apart
-  let blank = 0
-  for (let i = 0; i < pixels; i++) {
-    while (i + 8 <= pixels) {
-      if (!i16x8.all_true(v128.load(plane + ((<usize>i) << 1)))) {
-        const at = from + ((<usize>i) << 3)
-        const low = v128.or(v128.load(at), v128.load(at, 16))
-        const high = v128.or(v128.load(at, 32), v128.load(at, 48))
-        if (v128.any_true(v128.or(low, high))) break
-        blank += 8
-      }
-      i += 8
-    }
-    if (i >= pixels) break
-    const p = load<u64>(from + ((<usize>i) << 3))
-    if (p == 0) {
-      blank++
+  let blank = pixels - (end - first)
+  let partial = 0
+  const zero = i64x2.splat(0)
+  for (let i = first; i < end; ) {
+    const at = from + ((<usize>i) << 3)
+    if (i + 8 > end) {
+      const p = load<u64>(at)
+      const a = <i32>(p >>> 48)
+      if (a == 0) {
+        if (p == 0) blank++
+        else {
+          clear++
+          binClear(p, bins)
+        }
+      } else if (a != FULL) partial++
+      i++
       continue
     }
-    if (p >>> 48 != 0) continue
-    clear++
-    for (let c = 0; c < 3; c++) {
-      const bin = bins + (<usize>(256 * c + <i32>((p >>> (16 * c + 8)) & 255)) << 2)
-      store<i32>(bin, load<i32>(bin) + 1)
+    const alpha = v128.load(plane + ((<usize>i) << 1))
+    const none = popcnt(i16x8.bitmask(i16x8.eq(alpha, zero)))
+    partial += 8 - none - popcnt(i16x8.bitmask(i16x8.eq(alpha, i16x8.splat(-1))))
+    i += 8
+    if (none == 0) continue
+    const low = i64x2.add(i64x2.eq(v128.load(at), zero), i64x2.eq(v128.load(at, 16), zero))
+    const high = i64x2.add(i64x2.eq(v128.load(at, 32), zero), i64x2.eq(v128.load(at, 48), zero))
+    const black = -total(i64x2.add(low, high))
+    blank += black
+    if (black == none) continue
+    clear += none - black
+    for (let n: usize = 0; n < 64; n += 8) {
+      const p = load<u64>(at + n)
+      if (p != 0 && p >>> 48 == 0) binClear(p, bins)
     }
   }
+  crowded = pixels >= MANY && partial >= CROWD
   clear += blank
   blanks = blank
   for (let c = 0; c < 3; c++) store<i32>(bins + (<usize>(256 * c) << 2), load<i32>(bins + (<usize>(256 * c) << 2)) + blank)
@@ -99,9 +122,12 @@ function medianOfClear(from: usize, plane: usize, pixels: i32, bins: usize): voi
 
 /**
  * Counts clear pixels of every fourth row and column that have only clear ones at steps of `DEEP / 2` around them. `line` has room for
- * a row with `DEEP` more on both sides and a vector, `across` for half as many values as the plane has, and a row.
+ * a row with `DEEP` more on both sides and a vector, `across` for half as many values as the plane has, and a row. Rows before `top` and
+ * from `bottom` on are clear.
  */
-function deepOnes(from: usize, plane: usize, width: i32, height: i32, line: usize, across: usize): void {
+function deepOnes(from: usize, plane: usize, width: i32, height: i32, top: i32, bottom: i32, work: usize): void {
+  const line = work
+  const across = work + ((<usize>(width + 40)) << 1)
   const half = DEEP / 2
   const mr = load<i32>(results, 14 * 4)
   const mg = load<i32>(results, 15 * 4)
@@ -111,7 +137,8 @@ function deepOnes(from: usize, plane: usize, width: i32, height: i32, line: usiz
   const room = rowBytes + 16
   memory.fill(line, 0, rowBytes + 4 * DEEP + 16)
   const middle = line + 2 * DEEP
-  for (let y = 0; y < height; y += 2) {
+  top &= ~1
+  for (let y = top; y < bottom; y += 2) {
     memory.copy(middle, plane + <usize>y * rowBytes, rowBytes)
     const to = across + <usize>(y >> 1) * room
     for (let x: usize = 0; x < rowBytes; x += 16) {
@@ -122,27 +149,33 @@ function deepOnes(from: usize, plane: usize, width: i32, height: i32, line: usiz
     }
   }
   let count17 = 0
+  const zero = i16x8.splat(0)
   for (let y = 0; y < height; y += 4) {
-    for (let x = 0; x < width; x += 4) {
+    if (plain && (y + DEEP < top || y - DEEP >= bottom)) {
+      count17 += (width + 3) >> 2
+      continue
+    }
+    for (let x = 0; x < width; x += 8) {
       const at = across + ((<usize>x) << 1)
-      if (load<u16>(at + <usize>(y >> 1) * room) != 0) continue
-      let deep = true
-      for (let v = -DEEP; v <= DEEP && deep; v += half) {
+      let found = zero
+      for (let v = -DEEP; v <= DEEP; v += half) {
         const row = y + v
-        if (v == 0 || row < 0 || row >= height) continue
-        if (load<u16>(at + <usize>(row >> 1) * room) != 0) deep = false
+        if (row >= top && row < bottom) found = v128.or(found, v128.load(at + <usize>(row >> 1) * room))
       }
-      if (!deep) continue
-      if (plain) count17++
-      else countDeep(from + ((<usize>(y * width + x)) << 3), mr, mg, mb)
+      // of eight columns the first and the fifth
+      let deep = i16x8.bitmask(i16x8.eq(found, zero)) & (x + 4 < width ? 0x11 : 1)
+      if (plain) count17 += popcnt(deep)
+      else
+        for (; deep != 0; deep &= deep - 1)
+          countDeep(from + ((<usize>(y * width + x + ctz(deep))) << 3), mr, mg, mb)
     }
   }
   store<i32>(results, load<i32>(results, 17 * 4) + count17, 17 * 4)
 }
 
 /** Clear pixels of another colour than most. */
-function strays(from: usize, pixels: i32, mr: i32, mg: i32, mb: i32): void {
-  for (let i = 0; i < pixels; i++) {
+function strays(from: usize, first: i32, end: i32, mr: i32, mg: i32, mb: i32): void {
+  for (let i = first; i < end; i++) {
     const at = from + ((<usize>i) << 3)
     if (code(at, 3) != 0) continue
     if (abs(code(at, 0) - 257 * mr) > OFF || abs(code(at, 1) - 257 * mg) > OFF || abs(code(at, 2) - 257 * mb) > OFF)
@@ -385,47 +418,25 @@ function spanning(a: v128, one: usize, other: usize): v128 {
   return v128.and(within, i16x8.ge_u(span, i16x8.splat(<i16>SPAN)))
 }
 
-/** Of four columns the one that is asked in a row of a large frame. */
+/** Of eight columns those that are asked in a row of a large frame, a bit each. */
 // @ts-ignore: decorator
 @inline
-function askedIn(y: i32): i32 {
-  return (y & 4) == 0 ? y & 3 : -y & 3
-}
-
-/** Counts what is impossible among eight pixels where clear ones are black, or where there are none. */
-function countImpossibleOfEight(from: usize): void {
-  let above = i64x2.splat(0)
-  let below = i64x2.splat(0)
-  let alike = i64x2.splat(0)
-  const colour = i64x2.splat(0x0000ffffffffffff)
-  for (let n: usize = 0; n < 64; n += 16) {
-    const v = v128.load(from + n)
-    const a = v128.shuffle<u8>(v, v, 6, 7, 6, 7, 6, 7, 6, 7, 14, 15, 14, 15, 14, 15, 14, 15)
-    const partial = v128.and(marked(a), marked(v128.not(a)))
-    const beyond = v128.and(i16x8.sub_sat_u(v, i16x8.add_sat_u(a, i16x8.splat(<i16>BEYOND))), colour)
-    above = i64x2.add(above, v128.and(marked(beyond), partial))
-    if (anyClear) {
-      const far = v128.and(i16x8.sub_sat_u(v, i16x8.splat(<i16>ALIKE)), colour)
-      alike = i64x2.add(alike, v128.andnot(partial, marked(far)))
-    } else {
-      const short = v128.and(i16x8.sub_sat_u(v128.not(a), i16x8.add_sat_u(v, i16x8.splat(<i16>BEYOND))), colour)
-      below = i64x2.add(below, v128.and(marked(short), partial))
-    }
-  }
-  store<i32>(results, load<i32>(results, 11 * 4) - total(above), 11 * 4)
-  store<i32>(results, load<i32>(results, 12 * 4) - total(below), 12 * 4)
-  store<i32>(results, load<i32>(results, 20 * 4) - total(alike), 20 * 4)
+function askedIn(y: i32, crowded: bool): i32 {
+  if (crowded && (y & 3) != ((y >> 3) & 3)) return 0
+  return 0x11 << ((y & 4) == 0 ? y & 3 : -y & 3)
 }
 
 /**
- * `plane` has the alpha of the samples by itself. `marks`: a byte a pixel, or 0 for none. `work`: room for `width + 40` and
- * `(width + 8) * (height / 2 + 1)` u16.
+ * `plane` has the alpha of the samples by itself; pixels of rows before `top` and from `bottom` on are clear and black. `marks`: a byte
+ * a pixel, or 0 for none. `work`: room for `width + 40` and `(width + 8) * (height / 2 + 1)` u16.
  */
 export function triples(
   from: usize,
   plane: usize,
   width: i32,
   height: i32,
+  top: i32,
+  bottom: i32,
   out: usize,
   intercepts: usize,
   bins: usize,
@@ -437,7 +448,7 @@ export function triples(
   results = out
   crossings = intercepts
   const pixels = width * height
-  medianOfClear(from, plane, pixels, bins)
+  medianOfClear(from, plane, top * width, bottom * width, pixels, bins)
   const clear = load<i32>(out, 13 * 4)
   anyClear = clear > 0
   const mr = load<i32>(out, 14 * 4)
@@ -448,11 +459,20 @@ export function triples(
   matteB = <f64>mb
   const black = (mr | mg | mb) == 0
   if (anyClear) {
-    if (blanks < clear) strays(from, pixels, mr, mg, mb)
-    deepOnes(from, plane, width, height, work, work + ((<usize>(width + 40)) << 1))
+    // black ones are strays of a matte that is another colour
+    if (blanks < clear) strays(from, black ? top * width : 0, black ? bottom * width : pixels, mr, mg, mb)
+    deepOnes(from, plane, width, height, top, bottom, work)
   }
+  // what is impossible among eight pixels where clear ones are black, or where there are none
+  let above = i64x2.splat(0)
+  let below = i64x2.splat(0)
+  let alike = i64x2.splat(0)
+  const colour = i64x2.splat(0x0000ffffffffffff)
+  const beyond = i16x8.splat(<i16>BEYOND)
+  const near = i16x8.splat(<i16>ALIKE)
+  const zero = i16x8.splat(0)
   const row = (<usize>width) << 1
-  for (let y = 0; y < height; y++) {
+  for (let y = top; y < bottom; y++) {
     for (let first = 0; first < width; first += 8) {
       const pixel = y * width + first
       const here = plane + ((<usize>pixel) << 1)
@@ -460,23 +480,37 @@ export function triples(
       const eight = v128.load(here)
       const inside = (1 << lanes) - 1
       // those that are neither clear nor solid
-      const partial =
-        inside & ~i16x8.bitmask(i16x8.eq(eight, i16x8.splat(0))) & ~i16x8.bitmask(i16x8.eq(eight, i16x8.splat(-1)))
+      const partial = inside & ~i16x8.bitmask(i16x8.eq(eight, zero)) & ~i16x8.bitmask(i16x8.eq(eight, i16x8.splat(-1)))
       if (partial == 0) continue
-      if (black && lanes == 8) countImpossibleOfEight(at(pixel))
-      else for (let n = 0; n < lanes; n++) if (partial & (1 << n)) countImpossible(at(pixel + n), alphaAt(pixel + n), mr, mg, mb)
+      if (black && lanes == 8) {
+        for (let n: usize = 0; n < 64; n += 16) {
+          const v = v128.load(at(pixel) + n)
+          const a = v128.shuffle<u8>(v, v, 6, 7, 6, 7, 6, 7, 6, 7, 14, 15, 14, 15, 14, 15, 14, 15)
+          const kept = v128.and(v128.and(marked(a), marked(v128.not(a))), colour)
+          above = i64x2.sub(above, marked(v128.and(i16x8.sub_sat_u(v, i16x8.add_sat_u(a, beyond)), kept)))
+          if (anyClear) alike = i64x2.sub(alike, v128.andnot(marked(kept), marked(v128.and(i16x8.sub_sat_u(v, near), kept))))
+          else below = i64x2.sub(below, marked(v128.and(i16x8.sub_sat_u(v128.not(a), i16x8.add_sat_u(v, beyond)), kept)))
+        }
+      } else for (let n = 0; n < lanes; n++) if (partial & (1 << n)) countImpossible(at(pixel + n), alphaAt(pixel + n), mr, mg, mb)
+      const amid = first >= 4 && first + 12 <= width && y >= 4 && y + 4 < height
       let faint = partial & i16x8.bitmask(i16x8.le_u(eight, i16x8.splat(FAINT)))
+      // only one beside a clear pixel is at a rim
+      if (faint != 0 && amid) {
+        const across = v128.or(i16x8.eq(v128.load(here - 2), zero), i16x8.eq(v128.load(here + 2), zero))
+        const down = v128.or(i16x8.eq(v128.load(here - row), zero), i16x8.eq(v128.load(here + row), zero))
+        faint &= i16x8.bitmask(v128.or(across, down))
+      }
       for (; faint != 0; faint &= faint - 1) {
         const n = ctz(faint)
         countRim(at(pixel + n), alphaAt(pixel + n), first + n, y, width, height)
       }
-      let asked = pixels >= MANY ? partial & (0x11 << askedIn(y)) : partial
-      if (first >= 4 && first + 12 <= width && y >= 4 && y + 4 < height) {
-        const near = v128.or(
+      let asked = pixels >= MANY ? partial & askedIn(y, crowded) : partial
+      if (asked != 0 && amid) {
+        const close = v128.or(
           v128.or(spanning(eight, here - 2, here + 2), spanning(eight, here - 4, here + 4)),
           v128.or(spanning(eight, here - row, here + row), spanning(eight, here - 2 * row, here + 2 * row))
         )
-        let may = i16x8.bitmask(near)
+        let may = i16x8.bitmask(close)
         // further ones lie on lattices: those at 4 on the even rows and columns, all others on every fourth
         if ((y & 1) == 0) {
           may |= 0x55 & i16x8.bitmask(v128.or(spanning(eight, here - 8, here + 8), spanning(eight, here - 4 * row, here + 4 * row)))
@@ -491,4 +525,7 @@ export function triples(
       }
     }
   }
+  store<i32>(results, load<i32>(results, 11 * 4) + total(above), 11 * 4)
+  store<i32>(results, load<i32>(results, 12 * 4) + total(below), 12 * 4)
+  store<i32>(results, load<i32>(results, 20 * 4) + total(alike), 20 * 4)
 }
