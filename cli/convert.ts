@@ -184,9 +184,16 @@ export async function pourBrought(given: Brought, to: string, options: Options, 
     const spec = { ...brought.spec, interpretation }
     brought = { spec, facts: interpretedFacts(brought.facts, { ...spec, findings: [] }) }
   }
-  const layer = text(options, 'layer')
+  const size = text(options, 'size')
+  const drawn = brought.facts.layersAre === 'sizes'
+  if (size !== undefined && !drawn)
+    throw impossible(
+      `${brought.facts.name} has pixels of its own; --size is for drawings, and --prepare scales pictures`
+    )
+  const layer = size ?? text(options, 'layer')
   if (layer !== undefined) {
-    if (!brought.facts.layers) throw impossible(`${brought.facts.name} holds one picture a file, no layers`)
+    if (!brought.facts.layers || (drawn && size === undefined))
+      throw impossible(`${brought.facts.name} holds one picture a file, no layers`)
     const { alpha: _, ...interpretation } = brought.spec.interpretation
     const spec = { ...brought.spec, common: null, interpretation: { ...interpretation, alpha: null, layer } }
     brought = { spec, facts: await lookingAt(call.host).describe({ ...spec, findings: [] }) }

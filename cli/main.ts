@@ -25,7 +25,7 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
                               stored frames as straight PNG: 0001.png and so on
   convert PATH --format ID --to PATH [--alpha straight|premultiplied|none] [--matte #rrggbb]
           [--depth N] [--rate N/D] [--source-alpha MODE] [--prepare FILE] [--sound none|as-is]
-          [--timing shown|each] [--layer NAME] [--set key=value ...]
+          [--timing shown|each] [--layer NAME] [--size WxH] [--set key=value ...]
                               pours one source and proves the result; FILE is a saved preparation
   scene FILE --format ID --to PATH [--size WxH] [--fields TABLE [--names COLUMN]] [options of convert]
                               renders a scene; with a table one delivery a row, in the folder PATH
@@ -72,6 +72,7 @@ const COMMANDS: Record<
       'sound',
       'timing',
       'layer',
+      'size',
       'set'
     ],
     run: ([location], options, call) => convert(location!, options, call)

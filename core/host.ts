@@ -55,7 +55,7 @@ export interface FilmDecoders {
 export interface PictureDecoder {
   decode(
     file: Uint8Array,
-    mime: 'image/jpeg' | 'image/avif'
+    mime: 'image/jpeg' | 'image/avif' | 'image/jxl'
   ): Promise<{ width: number; height: number; rgba: Uint8Array }>
 }
 

@@ -6,6 +6,7 @@ import { mxf } from '../containers/mxf'
 import { avi } from '../containers/avi'
 import { ffv1 } from '../codecs/ffv1'
 import { animation } from '../codecs/animation'
+import { mjpeg } from '../codecs/mjpeg'
 import { png } from '../codecs/png'
 import { prores422, prores4444, prores4444Xq } from '../codecs/prores'
 import { bitmap, uncompressed } from '../codecs/uncompressed'
@@ -203,5 +204,32 @@ export const films = [
     codec: animation,
     traits: [],
     readOnly: SELDOM
+  }),
+  filmFormat({
+    id: 'quicktime-mjpeg',
+    name: 'QuickTime Motion JPEG',
+    tag: 'MOV Motion JPEG',
+    container: quicktime,
+    codec: mjpeg,
+    traits: [],
+    readOnly: PLATE
+  }),
+  filmFormat({
+    id: 'avi-mjpeg',
+    name: 'AVI Motion JPEG',
+    tag: 'AVI Motion JPEG',
+    container: avi,
+    codec: mjpeg,
+    traits: [],
+    readOnly: PLATE
+  }),
+  filmFormat({
+    id: 'matroska-mjpeg',
+    name: 'Matroska Motion JPEG',
+    tag: 'MKV Motion JPEG',
+    container: matroska,
+    codec: mjpeg,
+    traits: [],
+    readOnly: PLATE
   })
 ]

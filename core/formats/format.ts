@@ -50,8 +50,13 @@ export const FORMAT_IDS = [
   'matroska-prores-422',
   'matroska-png',
   'matroska-animation',
+  'quicktime-mjpeg',
+  'avi-mjpeg',
+  'matroska-mjpeg',
   'scene',
   'vector-animation',
+  'svg',
+  'jxl-sequence',
   'bmp-sequence',
   'qoi-sequence'
 ] as const

@@ -5,6 +5,7 @@ import { bmpSequence } from '../pictures/bmp'
 import { dpxSequence } from '../pictures/dpx'
 import { exrSequence } from '../pictures/exr'
 import { gif } from '../pictures/gif'
+import { jxlSequence } from '../pictures/jxl'
 import { jpegSequence } from '../pictures/jpeg'
 import { pngSequence } from '../pictures/png-sequence'
 import { qoiSequence } from '../pictures/qoi'
@@ -12,6 +13,7 @@ import { tgaSequence } from '../pictures/tga'
 import { tiffSequence } from '../pictures/tiff'
 import { sceneKind } from '../scene/format'
 import { vectorKind } from '../vector/format'
+import { svgKind } from '../vector/svg/format'
 import { webpAnimated, webpSequence } from '../pictures/webp'
 import type { Format, OpenedPictures, PictureKind } from './format'
 import type { Source } from '../source/source'
@@ -131,6 +133,22 @@ export const pictures: readonly Format[] = [
     readOnly: 'A vector animation is drawn to frames, which any format may hold.',
     traits: [],
     kind: vectorKind
+  }),
+  pictureFormat({
+    id: 'svg',
+    name: 'SVG picture',
+    tag: 'SVG',
+    readOnly: 'An SVG picture is drawn to a frame, which any format may hold.',
+    traits: [],
+    kind: svgKind
+  }),
+  pictureFormat({
+    id: 'jxl-sequence',
+    name: 'JPEG XL sequence',
+    tag: 'JXL sequence',
+    readOnly: 'JPEG XL is read as it comes; few programs of the trade take it.',
+    traits: [],
+    kind: jxlSequence
   }),
   pictureFormat({
     id: 'bmp-sequence',

@@ -8,7 +8,8 @@ interface Rendered extends Pick<PictureKind, 'carries' | 'proofReader' | 'recogn
   /** What such a source is called in the plural, at the beginning of a sentence. */
   plural: string
   needs?: PictureKind['needs']
-  open(name: string, file: FileRef, host: Host): Promise<OpenedPictures>
+  /** Of a drawing at the size asked for, as "WxH". */
+  open(name: string, file: FileRef, host: Host, size?: string): Promise<OpenedPictures>
 }
 
 /** Facts that all of them have: 16 bits, straight, square pixels, a rate of their own. */
@@ -29,7 +30,7 @@ export function renderedFacts(
 export function renderedKind({ plural, open, ...own }: Rendered): PictureKind {
   const notWritten = (): Error => impossible(`${plural.toLowerCase()} are rendered, not written`)
   const cannot = { can: false, because: `${plural} are rendered, not written.` } as const
-  const opening: PictureKind['open'] = (name, files, host) => open(name, files[0]!, host)
+  const opening: PictureKind['open'] = (name, files, host, size) => open(name, files[0]!, host, size)
   return {
     extension: 'json',
     mime: 'application/json',

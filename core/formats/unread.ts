@@ -9,7 +9,7 @@ const UNREAD: readonly { codes: readonly string[]; what: string }[] = [
   { codes: ['Hap1', 'Hap5', 'HapY', 'HapM', 'HapA'], what: 'a film of textures for graphics processors' },
   { codes: ['AVdn', 'AVdh'], what: 'a VC-3 film' },
   { codes: ['r408', 'R10k', 'b32a', 'b64i', 'yuv2', 'Y216', 'Y416'], what: 'an uncompressed film of another layout' },
-  { codes: ['mjpa', 'mjpb', 'jpeg', 'dmb1'], what: 'a film of JPEG pictures, which have no alpha' },
+  { codes: ['mjpb'], what: 'a film of JPEG pictures in fields, which have no alpha' },
   { codes: ['avc1', 'avc3', 'hvc1', 'hev1', 'av01', 'mp4v'], what: 'a film for viewing' },
   { codes: ['dvcp', 'dvc ', 'dvpp', 'dv5n', 'dv5p', 'dvh5', 'dvh6'], what: 'a DV film, which has no alpha' },
   { codes: ['smc ', 'cvid', 'SVQ3', 'SVQ1', 'rpza', '8BPS'], what: 'a film of an old codec' }

@@ -123,8 +123,11 @@ function addEdge(
   }
 }
 
-/** The area within closed lines, as far as it lies within `clip`. Areas that run the other way cut holes. */
-export function areaOf(lines: readonly Line[], clip: Bounds): Coverage | null {
+/**
+ * The area within closed lines, as far as it lies within `clip`. Areas that run the other way cut holes; where `evenOdd` is asked for, every
+ * second one does, whichever way it runs.
+ */
+export function areaOf(lines: readonly Line[], clip: Bounds, evenOdd = false): Coverage | null {
   const bounds = within(boundsOf(lines), clip)
   if (isEmpty(bounds)) return null
   const [w, h] = [bounds.right - bounds.left, bounds.bottom - bounds.top]
@@ -148,7 +151,8 @@ export function areaOf(lines: readonly Line[], clip: Bounds): Coverage | null {
     let sum = 0
     for (let x = 0; x < w; x++) {
       sum += sums[y * (w + 2) + x]!
-      const cover = Math.abs(sum)
+      const turns = Math.abs(sum)
+      const cover = evenOdd ? 1 - Math.abs((turns % 2) - 1) : turns
       // what the summing leaves at the end of a row is nothing
       values[y * w + x] = cover >= 0.999999 ? 1 : cover < 1e-6 ? 0 : cover
     }

@@ -82,6 +82,8 @@ export const SourceFacts = z.object({
   /** Pictures that lie over each other in each file, by name, and which of them is taken; absent where there is one. */
   layers: z.array(z.string()).optional(),
   layer: z.string().optional(),
+  /** What those are: pictures over each other, or the sizes that a drawing may be drawn at. Layers where it does not say. */
+  layersAre: z.enum(['layers', 'sizes']).optional(),
   bytes: z.number().min(0),
   /** What the structure alone shows. */
   findings: z.array(Finding)

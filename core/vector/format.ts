@@ -7,6 +7,7 @@ import { straightCodes } from '../frame/straight-codes'
 import type { Host } from '../host'
 import type { Finding } from '../source/source'
 import { inTurn } from '../source/turns'
+import { askedSize, sizesOf } from './sizes'
 import { looksLikeAnimation, MOST_BYTES, readAnimation, type VectorAnimation } from './animation'
 
 async function textOf(reader: ByteReader): Promise<string> {
@@ -37,11 +38,12 @@ function findingsOf({ markers, leftOut }: VectorAnimation): Finding[] {
   return findings
 }
 
-async function open(name: string, file: FileRef, host: Host): Promise<OpenedPictures> {
+async function open(name: string, file: FileRef, host: Host, size?: string): Promise<OpenedPictures> {
   const reader = await host.openFile(file)
   const text = await textOf(reader).finally(() => reader.close())
   const animation = readAnimation(text, reader.name)
-  const { width, height, frames, rate, first } = animation
+  const { frames, rate, first } = animation
+  const { width, height } = askedSize(size, animation)
   if (!host.vectors) throw impossible('vector animations cannot be drawn by this machine', reader.name)
   const player = await host.vectors.open(text, { width, height }).catch((error: unknown) => {
     throw damagedBy(error, why => unreadable(reader.name, null, `it cannot be played (${why})`))
@@ -52,16 +54,10 @@ async function open(name: string, file: FileRef, host: Host): Promise<OpenedPict
   })
   const kind = 'vector animation'
   return {
-    facts: renderedFacts({
-      name,
-      kind,
-      width,
-      height,
-      frames,
-      rate,
-      bytes: file.size,
-      findings: findingsOf(animation)
-    }),
+    facts: {
+      ...renderedFacts({ name, kind, width, height, frames, rate, bytes: file.size, findings: findingsOf(animation) }),
+      ...sizesOf(animation, { width, height })
+    },
     ...turns,
     async close() {
       await turns.settled()

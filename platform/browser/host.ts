@@ -7,9 +7,10 @@ import { bytesToHex } from '@noble/hashes/utils.js'
 import { impossible, PourError, sentenceOf, unreachable } from '../../core/errors'
 import { memoryReader, type ByteReader, type FileRef } from '../../core/files/file'
 import { openZipped } from '../../core/files/zip'
-import type { Deflate, Hasher, Host, PngDecoder, WebpCodec } from '../../core/host'
+import type { Deflate, Hasher, Host, PictureDecoder, PngDecoder, WebpCodec } from '../../core/host'
 import { wasmKernels } from '../../core/kernels/wasm'
 import { browserFilms, browserPictures } from './decode'
+import { jxlDecoder } from '../jxl'
 import { vectorPlayer } from '../vector'
 import { browserVideo } from './video'
 
@@ -108,6 +109,12 @@ function wasmWebp(addresses: { encoder: string; decoder: string }): WebpCodec {
   }
 }
 
+/** The browser's own decoders, and JPEG XL's library, which it has none for. */
+function picturesWith(address: string): PictureDecoder {
+  const jxl = jxlDecoder(() => load(address))
+  return { decode: (file, mime) => (mime === 'image/jxl' ? jxl(file) : browserPictures.decode(file, mime)) }
+}
+
 /** The png crate as WASM, loaded when first needed. */
 function wasmPng(address: string): PngDecoder {
   const decoder = whenNeeded<typeof pngDecode>('the PNG decoder', async () => {
@@ -139,6 +146,7 @@ export interface Addresses {
   webpEncoder: string
   webpDecoder: string
   pngDecoder: string
+  jxlDecoder: string
   vectors: string
   /** Files of type faces, by name. */
   fonts: Readonly<Record<string, string>>
@@ -191,7 +199,7 @@ export async function browserHost(addresses: Addresses): Promise<Host> {
     deflate: browserDeflate,
     video: browserVideo,
     films: browserFilms,
-    pictures: browserPictures,
+    pictures: picturesWith(addresses.jxlDecoder),
     sha256: browserSha256,
     png: wasmPng(addresses.pngDecoder),
     vectors: vectorPlayer(async () => {

@@ -1,6 +1,7 @@
 /** The core's host on Node: files on disk, zlib, kernels from the built WASM file. */
 import type { CanvasKit } from 'canvaskit-wasm'
 import { createRequire } from 'node:module'
+import { jxlDecoder } from '../jxl'
 import { vectorPlayer } from '../vector'
 import { open, readFile, stat } from 'node:fs/promises'
 import { createHash } from 'node:crypto'
@@ -60,8 +61,14 @@ const nodeWebp: WebpCodec = {
 }
 
 /** JPEG and AVIF through sharp, without turning by metadata, as the browser's decoder leaves them. */
+const nodeJxl = jxlDecoder(async () => {
+  const place = createRequire(import.meta.url).resolve('@jsquash/jxl/codec/dec/jxl_dec.wasm')
+  return WebAssembly.compile(await readFile(place))
+})
+
 const nodePictures: PictureDecoder = {
-  async decode(file) {
+  async decode(file, mime) {
+    if (mime === 'image/jxl') return nodeJxl(file)
     const { default: sharp } = await import('sharp')
     sharp.concurrency(1)
     const { data, info } = await sharp(file, { limitInputPixels: MAX_PIXELS, failOn: 'error' })

@@ -1,4 +1,6 @@
 /** TIFF and TGA as scanners, renderers and old tools write them, held against other decoders or made by hand from known values. */
+import { createRequire } from 'node:module'
+import { readFile } from 'node:fs/promises'
 import sharp from 'sharp'
 import TgaLoader from 'tga-js'
 import { describe, expect, test } from 'vitest'
@@ -429,5 +431,39 @@ describe('QOI', () => {
       expect([plain.claim, firstDifference(plain.frame.samples, solid)]).toEqual(['none', null])
       await expect(read('c.qoi', whole.slice(0, 60))).rejects.toThrow(/cut short|cannot hold/)
     }
+  })
+})
+
+describe('JPEG XL', () => {
+  /** Written by the format's own library. */
+  async function jxl(lossless: boolean, samples = eight.samples as Uint8Array): Promise<Uint8Array> {
+    const { default: encode, init } = await import('@jsquash/jxl/encode.js')
+    const place = createRequire(import.meta.url).resolve('@jsquash/jxl/codec/enc/jxl_enc.wasm')
+    await init(await WebAssembly.compile(await readFile(place)))
+    const image = { data: new Uint8ClampedArray(samples), width, height } as unknown as ImageData
+    return new Uint8Array(await encode(image, { lossless, quality: 80 }))
+  }
+
+  test('lossless pictures are read code for code, with their alpha', async () => {
+    const { frame, claim } = await read('leaf.jxl', await jxl(true))
+    expect([frame.width, frame.height, frame.depth, claim]).toEqual([width, height, 8, 'straight'])
+    // colour under clear pixels is the coder's to drop
+    const wanted = (eight.samples as Uint8Array).slice()
+    for (let i = 0; i < wanted.length; i += 4) if (wanted[i + 3] === 0) wanted.set(frame.samples.subarray(i, i + 3), i)
+    expect(firstDifference(frame.samples, wanted)).toBeNull()
+  })
+
+  test('lossy pictures keep their size and their alpha', async () => {
+    const { frame } = await read('leaf.jxl', await jxl(false))
+    expect([frame.width, frame.height]).toEqual([width, height])
+    let most = 0
+    for (let i = 3; i < frame.samples.length; i += 4)
+      most = Math.max(most, Math.abs(frame.samples[i]! - eight.samples[i]!))
+    expect(most).toBeLessThan(8)
+  })
+
+  test('damaged files end in one clear error', async () => {
+    const bytes = await jxl(true)
+    for (let n = 0; n < 60; n++) await survives(() => read('leaf.jxl', damage(bytes, n)))
   })
 })

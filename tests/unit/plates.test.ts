@@ -1,5 +1,7 @@
 /** Films as cameras, editors and other tools leave them: layouts without a codec, ProRes of 4:2:2 and of fields, other brands and boxes. */
+import sharp from 'sharp'
 import { describe, expect, test } from 'vitest'
+import { avi } from '../../core/containers/avi'
 import { matroska } from '../../core/containers/matroska'
 import { quicktime } from '../../core/containers/quicktime'
 import type { CodecEntry, Container, MuxPlan } from '../../core/containers/container'
@@ -7,7 +9,7 @@ import { parseFrame, wrapFrame } from '../../core/codecs/prores/frame'
 import { LAYOUT_CODES } from '../../core/codecs/uncompressed/layouts'
 import { concatenate } from '../../core/files/bytes'
 import { memorySink } from '../../core/files/sinks'
-import { STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
+import { OPAQUE, STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
 import { slicesOf } from '../../core/kernels/prores-slices'
 import { takeIn } from '../../core/intake/intake'
 import { openSource } from '../../core/source/open'
@@ -419,4 +421,34 @@ describe('the same codecs in other boxes', () => {
       found.frames.forEach((frame, i) => expect(firstDifference(frame.samples, shallow[i]!.samples)).toBe(null))
     }
   })
+})
+
+describe('films of JPEG pictures', () => {
+  test.each([
+    ['quicktime', quicktime, 'jpeg'],
+    ['avi', avi, 'MJPG'],
+    ['matroska', matroska, 'V_MJPEG']
+  ] as const)(
+    'in %s are read as plates without alpha, as the pictures by themselves are',
+    async (id, container, code) => {
+      const [width, height] = [48, 32]
+      const packets: Uint8Array[] = []
+      const wanted: Uint8Array[] = []
+      for (let n = 0; n < 3; n++) {
+        const { samples } = noise({ width, height, depth: 8, seed: n, runs: 0.9 })
+        const file = await sharp(Buffer.from(samples.buffer), { raw: { width, height, channels: 4 } })
+          .removeAlpha()
+          .jpeg({ quality: 90 })
+          .toBuffer()
+        packets.push(new Uint8Array(file))
+        wanted.push(new Uint8Array(await sharp(file).ensureAlpha().raw().toBuffer()))
+      }
+      const entry = { code, name: 'Photo - JPEG', depth: 24 } as const
+      const film = await filmOf(packets, { container, entry, width, height, alpha: OPAQUE })
+      const { format, kind, frames } = await read('a camera.film', film)
+      expect([format, kind.includes('Motion JPEG'), frames.length]).toEqual([`${id}-mjpeg`, true, 3])
+      frames.forEach((frame, n) => expect(firstDifference(frame.samples, wanted[n]!)).toBeNull())
+      expect(frames[0]!.alpha.mode).toBe('none')
+    }
+  )
 })

@@ -101,18 +101,24 @@ const rateByHand = computed(() => source.interpretation.rateFrom === 'asked' && 
         </button>
       </dd>
       <template v-if="facts.layers">
-        <dt>Layer</dt>
+        <dt>{{ facts.layersAre === 'sizes' ? 'Drawn at' : 'Layer' }}</dt>
         <dd>
           <el-select
             size="small"
             :model-value="facts.layer"
-            aria-label="Layer taken"
+            :aria-label="facts.layersAre === 'sizes' ? 'Size it is drawn at' : 'Layer taken'"
+            :filterable="facts.layersAre === 'sizes'"
+            :allow-create="facts.layersAre === 'sizes'"
             @update:model-value="(layer: string) => takeLayer(layer)"
           >
             <el-option v-for="layer in facts.layers" :key="layer" :value="layer" :label="layer || 'without a name'" />
           </el-select>
           <small :class="{ hand: source.interpretation.layer !== undefined }">{{
-            source.interpretation.layer !== undefined ? 'by hand' : 'the one meant to be seen'
+            source.interpretation.layer !== undefined
+              ? 'by hand'
+              : facts.layersAre === 'sizes'
+                ? 'as the file says'
+                : 'the one meant to be seen'
           }}</small>
         </dd>
       </template>

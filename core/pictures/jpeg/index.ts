@@ -14,7 +14,7 @@ import { upright } from '../sequence/upright'
 /** Start-of-frame markers of baseline, extended and progressive pictures. */
 const FRAME_HEADERS = [0xc0, 0xc1, 0xc2]
 
-interface JpegInfo {
+export interface JpegInfo {
   width: number
   height: number
   components: number
@@ -36,7 +36,8 @@ function exifOrientation(block: Uint8Array, file: string): Orientation {
   return 1
 }
 
-async function infoOf(reader: ByteReader): Promise<JpegInfo> {
+/** Size, components and orientation, from the file's markers. */
+export async function readJpegInfo(reader: ByteReader): Promise<JpegInfo> {
   const cursor = new Cursor(await reader.read(0, 1 << 20), reader.name, false)
   let orientation: Orientation = 1
   for (let at = 2; ;) {
@@ -88,7 +89,7 @@ export const jpegSequence = picturesOf(
   {
     recognises: head => head[0] === 0xff && head[1] === 0xd8 && head[2] === 0xff,
     async about(reader) {
-      const { width, height, components, orientation } = await infoOf(reader)
+      const { width, height, components, orientation } = await readJpegInfo(reader)
       const about: PictureAbout = {
         kind: components === 1 ? 'JPEG, grey' : 'JPEG',
         width,
@@ -100,7 +101,7 @@ export const jpegSequence = picturesOf(
       return upright(about, orientation)
     },
     async decode(host, reader) {
-      const { orientation } = await infoOf(reader)
+      const { orientation } = await readJpegInfo(reader)
       return oriented(
         await decodeByMachine(host, reader.name, await readAll(reader), 'image/jpeg', OPAQUE),
         orientation

@@ -1,0 +1,135 @@
+/** The head of a JPEG XL codestream (ISO/IEC 18181-1, A and D): size, depth, and whether one of its extra channels is alpha. */
+import { unreadable } from '../../errors'
+import { orientationOf, type Orientation } from '../../frame/orient'
+
+export interface JxlInfo {
+  width: number
+  height: number
+  bits: number
+  float: boolean
+  alpha: 'none' | 'straight' | 'premultiplied'
+  animated: boolean
+  orientation: Orientation
+}
+
+const CODESTREAM = [0xff, 0x0a]
+const CONTAINER = [0, 0, 0, 12, 0x4a, 0x58, 0x4c, 0x20, 0x0d, 0x0a, 0x87, 0x0a]
+const begins = (bytes: Uint8Array, with_: readonly number[]): boolean => with_.every((byte, i) => bytes[i] === byte)
+
+export const looksLikeJxl = (head: Uint8Array): boolean => begins(head, CODESTREAM) || begins(head, CONTAINER)
+
+/** Where the codestream begins within a container's boxes; 0 where there is no container. */
+function codestreamAt(bytes: Uint8Array, file: string): number {
+  if (begins(bytes, CODESTREAM)) return 0
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  for (let at = 0; at + 16 <= bytes.length;) {
+    const size = view.getUint32(at)
+    const kind = String.fromCharCode(...bytes.subarray(at + 4, at + 8))
+    const head = size === 1 ? 16 : 8
+    if (kind === 'jxlc') return at + head
+    // the first part of a codestream in parts, behind its number
+    if (kind === 'jxlp') return at + head + 4
+    if (size === 0) break
+    at += size === 1 ? Number(view.getBigUint64(at + 8)) : Math.max(8, size)
+  }
+  throw unreadable(file, 'the header', 'no picture is in its boxes; it was cut short, or they lie in another order')
+}
+
+/** Bits from the lowest of each byte on. */
+class Bits {
+  private at = 0
+
+  constructor(
+    private readonly bytes: Uint8Array,
+    private readonly file: string
+  ) {}
+
+  u(count: number): number {
+    let value = 0
+    for (let n = 0; n < count; n++, this.at++) {
+      const byte = this.bytes[this.at >> 3]
+      if (byte === undefined) throw unreadable(this.file, 'the header', 'the file ends within it; it was cut short')
+      value += ((byte >> (this.at & 7)) & 1) * 2 ** n
+    }
+    return value
+  }
+
+  bool(): boolean {
+    return this.u(1) === 1
+  }
+
+  /** One of four: a value as it is, or so many bits and what is added to them. */
+  one(...kinds: readonly [plus: number, bits: number][]): number {
+    const [plus, bits] = kinds[this.u(2)]!
+    return plus + this.u(bits)
+  }
+}
+
+const RATIOS = [
+  [1, 1],
+  [12, 10],
+  [4, 3],
+  [3, 2],
+  [16, 9],
+  [5, 4],
+  [2, 1]
+] as const
+
+function sizeOf(bits: Bits): { width: number; height: number } {
+  const small = bits.bool()
+  const side = (): number => (small ? 8 * (bits.u(5) + 1) : bits.one([1, 9], [1, 13], [1, 18], [1, 30]))
+  const height = side()
+  const ratio = bits.u(3)
+  const [w, h] = RATIOS[ratio - 1] ?? [0, 1]
+  return { height, width: ratio === 0 ? side() : Math.floor((height * w) / h) }
+}
+
+function depthOf(bits: Bits): { bits: number; float: boolean } {
+  const float = bits.bool()
+  if (!float) return { float, bits: bits.one([8, 0], [10, 0], [12, 0], [1, 6]) }
+  const depth = bits.one([32, 0], [16, 0], [24, 0], [1, 6])
+  bits.u(4)
+  return { float, bits: depth }
+}
+
+/** Reads the head from a file's first bytes. Throws an error that names the file where it is damaged. */
+export function readJxlInfo(bytes: Uint8Array, file: string): JxlInfo {
+  if (!looksLikeJxl(bytes)) throw unreadable(file, 'the header', 'this is not a JPEG XL file')
+  const bits = new Bits(bytes.subarray(codestreamAt(bytes, file) + 2), file)
+  const info: JxlInfo = { ...sizeOf(bits), bits: 8, float: false, alpha: 'none', animated: false, orientation: 1 }
+  if (bits.bool()) return info
+  if (bits.bool()) {
+    info.orientation = orientationOf(bits.u(3) + 1)
+    if (bits.bool()) sizeOf(bits)
+    // a preview has a size of its own kind, which no file at hand has
+    if (bits.bool()) throw unreadable(file, 'the header', 'it holds a preview, which is not read')
+    info.animated = bits.bool()
+    if (info.animated) {
+      bits.one([100, 0], [1000, 0], [1, 10], [1, 30])
+      bits.one([1, 0], [1001, 0], [1, 8], [1, 10])
+      bits.one([0, 0], [0, 3], [0, 16], [0, 32])
+      bits.bool()
+    }
+  }
+  Object.assign(info, depthOf(bits))
+  bits.bool()
+  const extra = bits.one([0, 0], [1, 0], [2, 4], [1, 12])
+  for (let n = 0; n < extra; n++) {
+    if (bits.bool()) {
+      info.alpha = 'straight'
+      break
+    }
+    const kind = bits.one([0, 0], [1, 0], [2, 4], [18, 6])
+    depthOf(bits)
+    bits.one([0, 0], [3, 0], [4, 0], [1, 3])
+    const name = bits.one([0, 0], [0, 4], [16, 5], [48, 10])
+    for (let i = 0; i < name; i++) bits.u(8)
+    if (kind === 0) {
+      info.alpha = bits.bool() ? 'premultiplied' : 'straight'
+      break
+    }
+    // what the other kinds hold is not known here; alpha comes first wherever it was met
+    break
+  }
+  return info
+}

@@ -1,0 +1,72 @@
+/** SVG files as sources: still pictures, drawn at the size asked for, over nothing. */
+import { impossible, unreadable } from '../../errors'
+import { readAll, type ByteReader, type FileRef } from '../../files/file'
+import type { OpenedPictures } from '../../formats/format'
+import { renderedFacts, renderedKind } from '../../formats/rendered'
+import { straightCodes } from '../../frame/straight-codes'
+import type { Host } from '../../host'
+import { askedSize, sizesOf } from '../sizes'
+import { readDrawing, type Drawing } from './draw'
+import { looksLikeSvg, MOST_BYTES } from './tree'
+
+async function drawingOf(reader: ByteReader): Promise<Drawing> {
+  if (reader.size > MOST_BYTES)
+    throw unreadable(reader.name, null, `an SVG file of ${reader.size} bytes is longer than can be taken`)
+  return readDrawing(new TextDecoder().decode(await readAll(reader)), reader.name)
+}
+
+async function open(name: string, file: FileRef, host: Host, size?: string): Promise<OpenedPictures> {
+  const reader = await host.openFile(file)
+  const drawing = await drawingOf(reader).finally(() => reader.close())
+  const { width, height } = askedSize(size, drawing)
+  const { leftOut } = drawing
+  return {
+    facts: {
+      ...renderedFacts({
+        name,
+        kind: 'SVG picture',
+        width,
+        height,
+        frames: 1,
+        rate: null,
+        bytes: file.size,
+        findings: leftOut.length
+          ? [
+              {
+                id: 'features-left-out',
+                severity: 'warning',
+                frames: [],
+                sentence: `Left out of what is drawn: ${leftOut.slice(0, 6).join('; ')}${leftOut.length > 6 ? `; and ${leftOut.length - 6} more` : ''}.`
+              }
+            ]
+          : []
+      }),
+      rateFrom: 'unknown',
+      ...sizesOf(drawing, { width, height })
+    },
+    frame(index) {
+      if (index !== 0) return Promise.reject(unreadable(name, `frame ${index + 1}`, 'an SVG file is one picture'))
+      try {
+        return Promise.resolve(straightCodes(drawing.at(width, height), width, height))
+      } catch (error) {
+        return Promise.reject(
+          error instanceof Error && error.name !== 'Error' ? error : impossible(String(error), name)
+        )
+      }
+    },
+    close: () => Promise.resolve()
+  }
+}
+
+export const svgKind = renderedKind({
+  plural: 'SVG pictures',
+  carries: 'fills, strokes and gradients over nothing',
+  proofReader: { name: "Pour's own drawing", independent: false },
+  recognise: (head, reader) =>
+    Promise.resolve(reader.size <= MOST_BYTES && looksLikeSvg(new TextDecoder().decode(head)) ? 'film' : null),
+  async measure(reader) {
+    const { width, height } = await drawingOf(reader)
+    return { width, height }
+  },
+  open
+})

@@ -1,0 +1,135 @@
+/** SVG files (W3C SVG 1.1 and 2) as a tree of elements with the attributes and styles that each has by itself. Nothing outside is fetched. */
+import { XMLParser } from 'fast-xml-parser'
+import { unreadable } from '../../errors'
+
+export interface Node {
+  tag: string
+  attributes: Readonly<Record<string, string>>
+  children: Node[]
+}
+
+export const MOST_BYTES = 16 << 20
+const MOST_NODES = 200_000
+const MOST_DEEP = 120
+
+/** One element as the parser gives it: its name with what is in it, and its attributes beside. */
+type Parsed = Record<string, unknown>
+
+const PLAIN: Readonly<Record<string, string>> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'" }
+const plain = (text: string): string => text.replace(/&(amp|lt|gt|quot|apos);/g, (_, name: string) => PLAIN[name]!)
+
+/** True where text begins as an SVG file does. */
+export function looksLikeSvg(head: string): boolean {
+  return /^\uFEFF?\s*(?:<\?xml[^>]*\?>\s*)?(?:<!--[\s\S]*?-->\s*|<!DOCTYPE[^>[]*(?:\[[\s\S]*?\])?\s*>\s*)*<(?:svg:)?svg[\s>]/.test(
+    head
+  )
+}
+
+/** The root element. Throws one clear error where the text is no SVG, is built too deep, or declares entities of its own. */
+export function readTree(text: string, file: string): Node {
+  if (/<!ENTITY/i.test(text))
+    throw unreadable(file, null, 'it declares entities of its own, which are not taken; save it as plain SVG')
+  let parsed: Parsed[]
+  try {
+    const parser = new XMLParser({
+      preserveOrder: true,
+      ignoreAttributes: false,
+      attributeNamePrefix: '',
+      parseAttributeValue: false,
+      parseTagValue: false,
+      processEntities: false,
+      removeNSPrefix: true
+    })
+    parsed = parser.parse(text) as Parsed[]
+  } catch (error) {
+    throw unreadable(file, null, `it is no whole XML file (${error instanceof Error ? error.message : 'damaged'})`)
+  }
+  let count = 0
+  const nodeOf = (given: Parsed, depth: number): Node | null => {
+    if (depth > MOST_DEEP || ++count > MOST_NODES)
+      throw unreadable(file, null, 'it is built deeper or longer than any drawing needs')
+    const tag = Object.keys(given).find(key => key !== ':@')
+    if (!tag || tag.startsWith('?')) return null
+    if (tag === '#text') return { tag, attributes: { text: String(given[tag]) }, children: [] }
+    const attributes: Record<string, string> = {}
+    for (const [name, value] of Object.entries((given[':@'] as Record<string, unknown> | undefined) ?? {}))
+      attributes[name] = plain(String(value))
+    const children = (given[tag] as Parsed[]).flatMap(child => nodeOf(child, depth + 1) ?? [])
+    return { tag, attributes, children }
+  }
+  const root = parsed.flatMap(each => nodeOf(each, 0) ?? []).find(({ tag }) => tag === 'svg')
+  if (!root) throw unreadable(file, null, 'this is not an SVG file: its outermost element is another')
+  return root
+}
+
+/** Everything in the tree, the root first. */
+export function* everything(node: Node): Generator<Node> {
+  yield node
+  for (const child of node.children) yield* everything(child)
+}
+
+export interface Rule {
+  /** A tag, ".class" or "#id". */
+  selector: string
+  styles: Record<string, string>
+}
+
+const stylesOf = (text: string): Record<string, string> =>
+  Object.fromEntries(
+    text.split(';').flatMap(part => {
+      const at = part.indexOf(':')
+      const name = part.slice(0, at).trim()
+      return at > 0 && name
+        ? [
+            [
+              name,
+              part
+                .slice(at + 1)
+                .replace('!important', '')
+                .trim()
+            ]
+          ]
+        : []
+    })
+  )
+
+/** Rules of the file's style elements whose selectors are one tag, class or id; the others are named in `unknown`. */
+export function rulesOf(root: Node, unknown: (what: string) => void): Rule[] {
+  const rules: Rule[] = []
+  for (const node of everything(root)) {
+    if (node.tag !== 'style') continue
+    const text = node.children
+      .map(({ attributes }) => attributes.text ?? '')
+      .join('')
+      .replace(/\/\*[\s\S]*?\*\//g, '')
+    for (const [, selectors, body] of text.matchAll(/([^{}]+)\{([^{}]*)\}/g))
+      for (const selector of selectors!.split(',').map(each => each.trim())) {
+        if (/^(?:[.#]?[\w-]+)$/.test(selector)) rules.push({ selector, styles: stylesOf(body!) })
+        else unknown(`the style of “${selector.slice(0, 40)}”`)
+      }
+  }
+  return rules
+}
+
+/** What an element's own attributes, the rules for it and its style say, the later over the former. */
+export function ownStyles({ tag, attributes }: Node, rules: readonly Rule[]): Record<string, string> {
+  const classes = (attributes.class ?? '').split(/\s+/)
+  const matching = (prefix: '' | '.' | '#'): Record<string, string>[] =>
+    rules
+      .filter(({ selector }) =>
+        prefix === ''
+          ? selector === tag
+          : prefix === '.'
+            ? classes.some(name => selector === `.${name}`)
+            : selector === `#${attributes.id}`
+      )
+      .map(({ styles }) => styles)
+  return Object.assign(
+    {},
+    attributes,
+    ...matching(''),
+    ...matching('.'),
+    ...matching('#'),
+    stylesOf(attributes.style ?? '')
+  ) as Record<string, string>
+}

@@ -1,0 +1,168 @@
+/** SVG pictures: areas, strokes, gradients, groups and what is left out, against truth worked out here and a library's own drawing. */
+import sharp from 'sharp'
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import { takeIn } from '../../core/intake/intake'
+import { openSource } from '../../core/source/open'
+import { readDrawing } from '../../core/vector/svg/draw'
+import { looksLikeSvg } from '../../core/vector/svg/tree'
+import { bytesFile, damage, survives, testHost } from './support'
+
+const host = await testHost()
+const svg = (inside: string, head = 'width="64" height="48"'): string =>
+  `<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" ${head}>${inside}</svg>`
+
+const bytes = (text: string): Uint8Array => new TextEncoder().encode(text)
+
+function drawn(inside: string, width = 64, height = 48): { at(x: number, y: number): number[]; alpha: number } {
+  const { pixels } = readDrawing(svg(inside), 'a.svg').at(width, height)
+  let alpha = 0
+  for (let i = 3; i < pixels.length; i += 4) alpha += pixels[i]!
+  return { at: (x, y) => [...pixels.subarray(4 * (y * width + x), 4 * (y * width + x) + 4)], alpha }
+}
+
+describe('what is drawn covers what it should', () => {
+  const areas: [string, string, number][] = [
+    ['a rectangle between pixels', '<rect x="3.25" y="5.5" width="20.5" height="10.25"/>', 20.5 * 10.25],
+    ['a circle', '<circle cx="30" cy="24" r="17.3"/>', Math.PI * 17.3 ** 2],
+    ['an ellipse scaled', '<ellipse cx="15" cy="10" rx="9" ry="4" transform="scale(1.5 2)"/>', Math.PI * 36 * 3],
+    ['a turned square', '<rect x="-8" y="-8" width="16" height="16" transform="translate(30 24) rotate(33)"/>', 256],
+    ['a hole that runs the other way', '<path d="M4 4h30v30h-30zM10 10v10h10v-10z"/>', 800],
+    ['a hole by even and odd', '<path fill-rule="evenodd" d="M4 4h30v30h-30zM10 10h10v10h-10z"/>', 800],
+    ['no hole where both run the same way', '<path d="M4 4h30v30h-30zM10 10h10v10h-10z"/>', 900],
+    ['rounded corners', '<rect x="4" y="4" width="40" height="30" rx="6"/>', 1200 - (4 - Math.PI) * 36],
+    ['a line with flat ends', '<line x1="5" y1="9" x2="45" y2="9" stroke="#fff" stroke-width="3"/>', 120],
+    ['a line with square ends', '<path d="M5 9H45" stroke="#fff" stroke-width="3" stroke-linecap="square"/>', 129],
+    [
+      'a line with round ends',
+      '<path d="M9 9H45" stroke="#fff" stroke-width="6" stroke-linecap="round"/>',
+      216 + Math.PI * 9
+    ],
+    [
+      'a frame with mitred corners',
+      '<rect x="10" y="10" width="30" height="20" fill="none" stroke="#000" stroke-width="4"/>',
+      34 * 24 - 26 * 16
+    ],
+    ['dashes', '<path d="M4 9H52" stroke="#fff" stroke-width="2" stroke-dasharray="6 2"/>', 72],
+    [
+      'half of it by opacity',
+      '<g opacity="0.5"><rect width="20" height="10"/><rect x="10" width="20" height="10"/></g>',
+      150
+    ],
+    [
+      'what is used twice',
+      '<defs><rect id="r" width="5" height="4"/></defs><use href="#r"/><use xlink:href="#r" x="20" y="9"/>',
+      40
+    ]
+  ]
+  test.each(areas)('%s', (_, inside, area) => {
+    expect(Math.abs(drawn(inside).alpha - area)).toBeLessThan(Math.max(0.02, area * 0.001))
+  })
+
+  test('a disc anywhere, at any size, within a thousandth', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 5, max: 21, noNaN: true }),
+        fc.double({ min: 22, max: 26, noNaN: true }),
+        fc.integer({ min: 1, max: 6 }),
+        (r, c, times) => {
+          const { alpha } = drawn(`<circle cx="${c}" cy="${c}" r="${r}"/>`, 64 * times, 48 * times)
+          expect(Math.abs(alpha / (Math.PI * r * r * times * times) - 1)).toBeLessThan(0.001)
+        }
+      ),
+      { numRuns: 40 }
+    )
+  })
+})
+
+test('colours, gradients and styles are those of the file', () => {
+  const { at } = drawn(
+    '<style>.deep{fill:#ff8000;fill-opacity:60%} rect{stroke:none}</style>' +
+      '<linearGradient id="g" x2="1"><stop stop-color="#000"/><stop offset="1" stop-color="white" stop-opacity="0.5"/></linearGradient>' +
+      '<rect class="deep" width="10" height="10"/><rect x="10" width="50" height="10" fill="url(#g)"/>' +
+      '<radialGradient id="r" gradientUnits="userSpaceOnUse" cx="30" cy="30" r="10"><stop stop-color="red"/><stop offset="1" stop-color="blue"/></radialGradient>' +
+      '<rect y="20" width="64" height="28" style="fill: url(#r)"/><rect y="12" width="9" height="6" fill="hsl(120, 100%, 25%)"/>'
+  )
+  const near = (found: number[], wanted: number[]): void =>
+    found.forEach((value, c) => expect(value, `${found.join()} is not ${wanted.join()}`).toBeCloseTo(wanted[c]!, 2))
+  near(at(4, 4), [0.6, 0.6 * (128 / 255), 0, 0.6])
+  near(at(35, 4), [0.51 * 0.745, 0.51 * 0.745, 0.51 * 0.745, 0.745])
+  near(at(30, 30), [0.93, 0, 0.07, 1])
+  near(at(1, 30), [0, 0, 1, 1])
+  near(at(4, 14), [0, 128 / 255, 0, 1])
+})
+
+test('a drawing with curves, strokes and transforms is within a code or two of what a library draws, in the mean', async () => {
+  const text = svg(
+    '<g transform="translate(8 6) scale(1.4)"><path d="M2 20C2 6 14 2 20 12S34 30 36 8q2-8 4 6t-6 12L20 30Z" fill="#3a7d44" stroke="#f2c14e" stroke-width="2.5" stroke-linejoin="round"/>' +
+      '<polyline points="4,4 12,10 20,3 30,9" fill="none" stroke="#123" stroke-width="1.3"/><circle cx="30" cy="20" r="5" fill="#fff" fill-opacity=".6"/></g>'
+  )
+  const ours = readDrawing(text, 'a.svg').at(64, 48).pixels
+  const { data } = await sharp(Buffer.from(text)).ensureAlpha().raw().toBuffer({ resolveWithObject: true })
+  let sum = 0
+  let most = 0
+  for (let i = 3; i < data.length; i += 4) {
+    const apart = Math.abs(255 * ours[i]! - data[i]!)
+    sum += apart
+    most = Math.max(most, apart)
+  }
+  expect(sum / (data.length / 4)).toBeLessThan(1.5)
+  expect(most).toBeLessThan(40)
+})
+
+test('a file is taken in as one picture with 16 bits, drawn at the size asked for, and says what it leaves out', async () => {
+  const text = svg(
+    '<rect width="32" height="48" fill="#fff" fill-opacity="0.6"/><text x="3" y="9">A</text><animate attributeName="x"/>'
+  )
+  const { found } = await takeIn(
+    [bytesFile('leaf mark.svg', bytes(`<?xml version="1.0"?>\n<!-- made by hand -->\n${text}`))],
+    host
+  )
+  const { spec, facts } = found[0]!
+  expect(facts).toMatchObject({ width: 64, height: 48, bitDepth: 16, frames: 1, layersAre: 'sizes', layer: '64x48' })
+  expect(facts.findings.map(({ sentence }) => sentence).join()).toContain('lettering')
+  expect(facts.findings.map(({ sentence }) => sentence).join()).toContain('own animation')
+  const source = await openSource(
+    { ...spec, id: 'a', interpretation: { ...spec.interpretation, layer: '128x96' } },
+    host
+  )
+  const frame = await source.frame(0)
+  await source.close()
+  expect([frame.width, frame.height, frame.depth]).toEqual([128, 96, 16])
+  expect([...frame.samples.subarray(0, 4)]).toEqual([65535, 65535, 65535, 39321])
+  expect([...frame.samples.subarray(4 * 100, 4 * 100 + 4)]).toEqual([0, 0, 0, 0])
+})
+
+describe('hostile drawings end in one clear error, and nothing is fetched or run', () => {
+  test.each([
+    ['entities', '<!DOCTYPE svg [<!ENTITY a "b">]><svg/>', /entities/],
+    ['endless depth', svg('<g>'.repeat(300) + '</g>'.repeat(300)), /deeper|nested/],
+    ['a size beyond all', svg('', 'width="900000" height="900000"'), /cannot be taken/],
+    ['a file that is cut short', '<svg width="3"', /XML|SVG/],
+    ['another root', '<html><svg/></html>', /not an SVG/]
+  ])('%s', (_, text, wanted) => {
+    expect(() => readDrawing(text, 'a.svg').at(8, 8)).toThrow(wanted)
+  })
+
+  test('uses of each other end', () => {
+    expect(() => drawn(`<g id="a"><use href="#b"/></g><g id="b">${'<use href="#a"/>'.repeat(5)}</g>`)).toThrow(
+      /more than/
+    )
+  })
+
+  test('links outside and programs are named', () => {
+    const { leftOut } = readDrawing(svg('<image href="http://host.invalid/a.png"/><script>1</script>'), 'a.svg')
+    expect(leftOut.join()).toMatch(/not fetched/)
+    expect(leftOut.join()).toMatch(/never runs/)
+  })
+
+  test('damaged at random', async () => {
+    const whole = bytes(svg('<g transform="rotate(3)"><path d="M1 1C2 3 4 5 6 7z" style="fill:red"/></g>'.repeat(5)))
+    for (let n = 0; n < 200; n++) await survives(() => takeIn([bytesFile('a.svg', damage(whole, n))], host))
+  })
+
+  test('what only holds such an element is none', () => {
+    expect(looksLikeSvg('<html><body><svg></svg>')).toBe(false)
+    expect(looksLikeSvg('{"svg": 1}')).toBe(false)
+  })
+})
