@@ -1,7 +1,8 @@
 /** `convert PATH --format ID ... --to PATH`: pours one source and proves the result. */
+import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 import { HexColour } from '../core/colour'
-import { impossible, wrongCall } from '../core/errors'
+import { impossible, sentenceOf, unreadable, wrongCall } from '../core/errors'
 import { assess } from '../core/delivery/assess'
 import { nameUnder } from '../core/delivery/existing'
 import { pourInto, proveDelivered, type Depot } from '../core/delivery/delivery'
@@ -10,6 +11,8 @@ import { zipSink } from '../core/files/sinks'
 import type { Target } from '../core/formats/format'
 import { formatById, runsOn } from '../core/formats/registry'
 import { ExistingPolicy, newOutlet, Parts, Sound, type Outlet } from '../core/outlet/outlet'
+import { readOutlet } from '../core/outlet/text'
+import { withOwnSteps } from '../core/outlet/own-steps'
 import type { PourPlan } from '../core/outlet/plan'
 import { sayLedger } from '../core/ledger/ledger'
 import { parseRate } from '../core/rate'
@@ -79,6 +82,32 @@ function settings(outlet: Outlet, pairs: readonly string[]): Outlet {
       )
   }
   return { ...result, options: optionValues(format.options, result.options) }
+}
+
+/** Options that an outlet's file decides. */
+const OF_THE_OUTLET = ['format', 'alpha', 'matte', 'depth', 'sound']
+
+/** The outlet that `--outlet FILE` names, and `--set` changes. */
+async function outletAt(location: string, options: Options): Promise<Outlet> {
+  const double = OF_THE_OUTLET.find(name => text(options, name) !== undefined)
+  if (double)
+    throw wrongCall(`--${double} is said by the outlet's file already; change it there, or leave --outlet away`)
+  const words = await readFile(location, 'utf8').catch((error: unknown) => {
+    throw unreadable(
+      location,
+      null,
+      `the outlet cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`
+    )
+  })
+  let read
+  try {
+    read = readOutlet(words)
+  } catch (error) {
+    throw wrongCall(`${location}: ${sentenceOf(error)}`)
+  }
+  const format = formatById(read.format)
+  if (!runsOn(format, nodeCodecs)) throw impossible(`${format.name} is written by the browser; pour it there`)
+  return settings({ ...read, id: 'cli', existing: 'stop' }, (options.set as string[] | undefined) ?? [])
 }
 
 function outletFrom(options: Options, bitDepth: number): Outlet {
@@ -161,7 +190,10 @@ async function targetAt(
 
 export async function convert(location: string, options: Options, call: Call): Promise<number> {
   const to = needed(options, 'to')
-  formatById(needed(options, 'format')) // a wrong call should not wait for files to be read
+  // a wrong call should not wait for files to be read
+  const recipe = text(options, 'outlet')
+  if (recipe !== undefined) await outletAt(recipe, options)
+  else formatById(needed(options, 'format'))
   return pourBrought(await bringOne(location, call), to, options, call)
 }
 
@@ -201,15 +233,17 @@ export async function pourBrought(given: Brought, to: string, options: Options, 
   const prepare = text(options, 'prepare')
   const prepared = prepare === undefined ? (source: Brought): Prepared => source : await preparer(prepare, call)
   const foreseen = prepared(brought)
-  const outlet = outletFrom(options, foreseen.facts.bitDepth)
+  const recipe = text(options, 'outlet')
+  const outlet = recipe === undefined ? outletFrom(options, foreseen.facts.bitDepth) : await outletAt(recipe, options)
   const { problems } = assess({ facts: foreseen.facts, outlet, marks: null })
   if (problems.length) throw impossible(problems.join(' '))
   const mode = text(options, 'source-alpha')
   const taken = await withMode(brought, mode ? parseAlpha(mode, 'source-alpha') : null, call)
-  const { spec, facts } = prepared(taken)
+  const { spec: own, facts } = prepared(taken)
   const { problems: left, plan: planned } = assess({ facts, outlet, marks: null })
   const plan = planned()
   if (!plan) throw impossible(left.join(' '))
+  const spec = withOwnSteps(own, plan.steps)
   const { target, at, folder } = await targetAt(to, plan, placesRead(spec))
   const depot: Depot = {
     open: () => Promise.resolve(target),

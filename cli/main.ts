@@ -27,6 +27,8 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
           [--depth N] [--rate N/D] [--source-alpha MODE] [--prepare FILE] [--sound none|as-is]
           [--timing shown|each] [--layer NAME] [--size WxH] [--set key=value ...]
                               pours one source and proves the result; FILE is a saved preparation
+  convert PATH --outlet FILE --to PATH [--prepare FILE] [--set key=value ...]
+                              the same by a saved outlet, its size and rate with it
   scene FILE --format ID --to PATH [--size WxH] [--fields TABLE [--names COLUMN]] [options of convert]
                               renders a scene; with a table one delivery a row, in the folder PATH
   prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
@@ -62,6 +64,7 @@ const COMMANDS: Record<
     paths: 1,
     options: [
       'format',
+      'outlet',
       'to',
       'alpha',
       'matte',
@@ -115,6 +118,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         to: string,
         depth: string,
         format: string,
+        outlet: string,
         alpha: string,
         matte: string,
         rate: string,

@@ -1,4 +1,5 @@
 /** What the proof place shows: a pour of the job, or a file from outside, brought to one shape. */
+import { withOwnSteps } from '~~/core/outlet/own-steps'
 import { computed, ref, shallowRef, watch, type ComputedRef, type Ref } from 'vue'
 import { resultBlobs, type StoredCheck, type StoredResult } from '~/db/database'
 import { useChecks } from '~/stores/checks'
@@ -73,6 +74,7 @@ export function useExhibit(wanted: () => string | null): Exhibits {
 
   function ofResult(result: StoredResult): Exhibit {
     const source = jobs.job.sources[splitCell(result.cell).sourceId]!
+    const own = sources.specOf(source)
     return {
       id: result.id,
       name: nameOf(result),
@@ -82,7 +84,7 @@ export function useExhibit(wanted: () => string | null): Exhibits {
       due: result.plan.due.alpha,
       report: result.report,
       alone: null,
-      reference: sources.specOf(source),
+      reference: own && withOwnSteps(own, result.plan.steps),
       frames: result.plan.frames,
       form: result.plan.due,
       plays: playsAsked(result.plan),

@@ -26,6 +26,7 @@ import type { Target } from '~~/core/formats/format'
 import { formatById } from '~~/core/formats/registry'
 import { splitCell } from '~~/core/job/job'
 import { freeName } from '~~/core/outlet/names'
+import { withOwnSteps } from '~~/core/outlet/own-steps'
 import type { PourPlan } from '~~/core/outlet/plan'
 import type { Noted } from '~~/core/pour/pour'
 import type { SourceSpec, FilesSpec } from '~~/core/source/source'
@@ -205,8 +206,9 @@ export const usePours = defineStore('pours', () => {
     const { plan, problems } = planOf(cell)
     if (!plan) throw impossible(problems.join(' '))
     const source = jobs.job.sources[splitCell(cell).sourceId]!
-    const reference = sources.specOf(source)
-    if (!reference) throw impossible('The files of the source are not at hand.')
+    const own = sources.specOf(source)
+    if (!own) throw impossible('The files of the source are not at hand.')
+    const reference = withOwnSteps(own, plan.steps)
     const former = latest.value.get(cell)
     if (former && plan.outlet.existing === 'stop')
       throw impossible(
@@ -406,7 +408,7 @@ export const usePours = defineStore('pours', () => {
     const spec = source && sources.examinations.has(source.id) ? sources.specOf(source) : null
     if (!plan || !spec) return
     await sizes.want(estimateKey(cell), async () => ({
-      spec,
+      spec: withOwnSteps(spec, plan.steps),
       plan,
       host: await workshop.host(),
       pool: workshop.pool
@@ -442,8 +444,9 @@ export const usePours = defineStore('pours', () => {
   /** Proves a kept result again, for one whose proof was cut off. */
   async function proveAgain(result: StoredResult): Promise<void> {
     const source = jobs.job.sources[splitCell(result.cell).sourceId]
-    const reference = source && sources.specOf(source)
-    if (!reference) return
+    const own = source && sources.specOf(source)
+    if (!own) return
+    const reference = withOwnSteps(own, result.plan.steps)
     try {
       await proveResult(result, reference)
       work.delete(result.cell)

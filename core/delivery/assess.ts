@@ -1,6 +1,9 @@
 /** What is to be said of a cell before it is poured: what stands against it, and its plan. Found once for as long as nothing changes. */
 import type { Marks } from '../job/marks'
 import type { Outlet } from '../outlet/outlet'
+import { ownProblems, ownSteps, withoutRange } from '../outlet/own-steps'
+import { rangeTaken } from '../outlet/range'
+import { preparedFacts } from '../prepare/preparation'
 import { planPour, pourProblems, type PourPlan } from '../outlet/plan'
 import type { SourceFacts } from '../source/source'
 
@@ -23,9 +26,21 @@ export interface Assessment {
 }
 
 export function assess({ facts, outlet, marks, span = '', against = [] }: Cell): Assessment {
-  const problems = against.length ? against : [...new Set(pourProblems(facts, outlet, marks))]
+  const steps = ownSteps(outlet, facts, marks)
+  const shaped = steps.length ? preparedFacts(facts, steps) : facts
+  // where the outlet has steps, the first of them has taken its range
+  const through = steps.length ? withoutRange(outlet) : outlet
+  const taken = rangeTaken(outlet, facts, marks)
+  const found = [
+    ...(steps.length && taken.to < taken.from ? pourProblems(facts, outlet, marks) : []),
+    ...ownProblems(facts, steps),
+    ...pourProblems(shaped, through, steps.length ? null : marks)
+  ]
+  const problems = against.length ? against : [...new Set(found)]
   let made: PourPlan | null = null
-  return { problems, plan: () => (problems.length ? null : (made ??= planPour(facts, outlet, marks, span))) }
+  const plan = (): PourPlan =>
+    steps.length ? { ...planPour(shaped, through, null, span), outlet, steps } : planPour(facts, outlet, marks, span)
+  return { problems, plan: () => (problems.length ? null : (made ??= plan())) }
 }
 
 /** Assessments by key, each kept for as long as what it depends on are the same objects. */
@@ -51,7 +66,8 @@ export function sameJson(value: unknown): string {
 
 /** The plan without what does not change the bytes: results made under another recipe are out of date. */
 export function recipeOf(plan: PourPlan): string {
-  const { existing: _existing, id: _id, range: _range, sound: _sound, ...recipe } = plan.outlet
+  // of an outlet's steps only those that are done to this source count; results from before there were any had none
+  const { existing: _existing, id: _id, range: _range, sound: _sound, steps: _steps, ...recipe } = plan.outlet
   // of the outlet's word on sound only what it came to counts: results from before there was one had none
   const heard = plan.deliverable.sound ?? null
   return sameJson([
@@ -60,6 +76,7 @@ export function recipeOf(plan: PourPlan): string {
     plan.frames[0],
     plan.deliverable.rate,
     heard && [heard.from, heard.samples],
+    ...(plan.steps?.length ? [plan.steps.map(({ kind, settings }) => ({ kind, settings }))] : []),
     // results from before tags were carried had the usual ones
     ...(plan.deliverable.tags ? [plan.deliverable.tags] : [])
   ])

@@ -8,6 +8,7 @@ import { sameAlphaMode, type AlphaMode } from '../frame/frame'
 import { sayAlpha } from '../outlet/outlet'
 import { findingKind } from '../source/finding-kinds'
 import { stepKindById } from '../prepare/kinds'
+import { isOutletStep } from '../outlet/own-steps'
 import { preparedFacts, type Step } from '../prepare/preparation'
 import type { ProofReport, Verdict } from '../proof/report'
 import { THRESHOLDS } from '../proof/thresholds'
@@ -87,13 +88,14 @@ export function preparedLines(
   steps: readonly Step[],
   figures: ReadonlyMap<string, StepFigures & { frames: number }>
 ): LedgerLine[] {
-  const line = lineOf('prepared')
   const on = steps.filter(step => step.on)
   const lines: LedgerLine[] = []
   let before: SourceFacts = facts
   on.forEach((step, n) => {
     const kind = stepKindById(step.kind)
     const after = preparedFacts(facts, on.slice(0, n + 1))
+    // what an outlet does is part of its recipe, whatever else was done on the bench
+    const line = lineOf(isOutletStep(step) ? 'recipe' : 'prepared')
     const told: string[] = []
     if (after.frames !== before.frames) told.push(`${before.frames} frames became ${after.frames}`)
     if (after.rate && before.rate && !sameRate(after.rate, before.rate))
@@ -122,7 +124,9 @@ export function preparedLines(
       )
     before = after
   })
-  return lines.length ? lines : [nothing('prepared', 'Nothing was changed on the bench.')]
+  return on.some(step => !isOutletStep(step))
+    ? lines
+    : [nothing('prepared', 'Nothing was changed on the bench.'), ...lines]
 }
 
 export interface Recipe {

@@ -7,6 +7,7 @@ import type { Format } from '../formats/format'
 import { FORMAT_IDS } from '../formats/format'
 import { formatById } from '../formats/registry'
 import { AlphaMode, Depth } from '../frame/frame'
+import { Step } from '../prepare/preparation'
 import { freshOptions, keptOptions, optionValues, problemOf } from '../settings/field'
 
 export const ExistingPolicy = z.enum(['replace', 'keep-both', 'stop'])
@@ -41,6 +42,8 @@ export const Outlet = z.object({
   existing: ExistingPolicy,
   /** Whether sound goes with the pictures, where the source has any and the format takes it. */
   sound: Sound.default('as-is'),
+  /** What is done to every source on its way: size, rate, shape of pixels. */
+  steps: z.array(Step).max(40).default([]),
   options: z.record(z.string(), z.union([z.string(), z.number(), z.boolean()]))
 })
 export type Outlet = z.infer<typeof Outlet>
@@ -65,6 +68,7 @@ export function newOutlet(id: string, format: Format, name = format.name): Outle
     startNumber: 1,
     existing: 'replace',
     sound: 'as-is',
+    steps: [],
     options: freshOptions(format.options)
   }
 }

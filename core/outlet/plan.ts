@@ -6,9 +6,11 @@ import type { Deliverable, Format } from '../formats/format'
 import { formatById } from '../formats/registry'
 import type { Marks } from '../job/marks'
 import { formatRate, MOST_OF_SHAPE, nearestRate, rateFraction } from '../rate'
+import { preparedFacts, type Step } from '../prepare/preparation'
 import type { SourceFacts } from '../source/source'
 import { OPAQUE } from '../frame/frame'
 import { soundForm, type SoundForm } from '../sound/sound'
+import { rangeTaken } from './range'
 import { fillName, frameNumber, unknownFields } from './names'
 import { alphaBitsOf, outletProblems, type Outlet } from './outlet'
 import { timecodeAfter } from '../timecode'
@@ -16,7 +18,9 @@ import { optionValues } from '../settings/field'
 
 export interface PourPlan {
   outlet: Outlet
-  /** Source frames in the order they are delivered, counted from 0. */
+  /** What the outlet does to the source first; absent where it does nothing, and in plans from before it could. */
+  steps?: readonly Step[]
+  /** Source frames in the order they are delivered, counted from 0: of the source as those steps make it. */
   frames: number[]
   deliverable: Deliverable
   /** The second delivery of a fill and key, where this is the fill. */
@@ -29,16 +33,10 @@ export interface PourPlan {
   fileName: string
 }
 
-/** The range an outlet takes of a source. */
-export function rangeTaken(outlet: Outlet, facts: SourceFacts, marks: Marks | null): Marks {
-  const whole = { from: 1, to: facts.frames }
-  const wanted = outlet.range === 'all' ? whole : outlet.range === 'marked' ? (marks ?? whole) : outlet.range
-  return { from: Math.max(1, wanted.from), to: Math.min(facts.frames, wanted.to) }
-}
-
 /** Whether all that keeps a source from this outlet is that nothing says how fast it plays. */
 export function needsRate(facts: SourceFacts, outlet: Outlet): boolean {
-  return formatById(outlet.format).delivers === 'film' && facts.rate === null
+  const rate = facts.rate ?? preparedFacts(facts, outlet.steps).rate
+  return formatById(outlet.format).delivers === 'film' && rate === null
 }
 
 /** Everything that stands against this pour, in sentences that say what to do; empty when it can go. */

@@ -89,7 +89,7 @@ function setSide(key: string, side: keyof Box, value: number): void {
           @change="set(key, ($event.target as HTMLInputElement).value)"
         />
         <span class="mono">{{ step.settings[key] }}</span>
-        <div class="buttons beneath">
+        <div v-if="sourceId" class="buttons beneath">
           <el-button size="small" @click="emit('tool', key, 'pick')" title="Pick it in the picture">Pick</el-button>
           <el-button
             v-if="step.kind === 'chroma-key'"
@@ -160,7 +160,7 @@ function setSide(key: string, side: keyof Box, value: number): void {
       </template>
       <small v-if="field.help" class="soft">{{ field.help }}</small>
     </div>
-    <div v-if="kind.handle" class="buttons">
+    <div v-if="kind.handle && sourceId" class="buttons">
       <el-button size="small" @click="emit('tool', '', 'handle')">{{ kind.handle.name }}</el-button>
     </div>
   </div>

@@ -7,9 +7,10 @@ import type { FormatId } from '~~/core/formats/format'
 import { carriageById, carriages } from '~~/core/carriage/carriages'
 import { formatById, writtenFormats } from '~~/core/formats/registry'
 import type { AlphaMode } from '~~/core/frame/frame'
+import { assess } from '~~/core/delivery/assess'
+import { formatRate, type Rate } from '~~/core/rate'
 import { NAME_FIELDS } from '~~/core/outlet/names'
 import { alphaFor, outletProblems, sayCarries, withFormat, type Outlet } from '~~/core/outlet/outlet'
-import { planPour, pourProblems } from '~~/core/outlet/plan'
 
 const { outlet } = defineProps<{ outlet: Outlet }>()
 const emit = defineEmits<{ change: [outlet: Outlet]; remove: [] }>()
@@ -83,9 +84,24 @@ const example = computed(() => {
   const source = jobs.sources[0]
   if (!source) return null
   const facts = sources.factsOf(source)
-  if (pourProblems({ ...facts, rate: facts.rate ?? [24, 1] }, outlet, source.marks).length) return null
-  const plan = planPour(facts, outlet, source.marks, source.span)
-  return { file: plan.fileName, first: plan.deliverable.names[0], last: plan.deliverable.names.at(-1) }
+  const { plan: planned } = assess({
+    facts: { ...facts, rate: facts.rate ?? [24, 1] },
+    outlet,
+    marks: source.marks,
+    ...(source.span ? { span: source.span } : {})
+  })
+  const plan = planned()
+  if (!plan) return null
+  const { names, width, height, frames, rate } = plan.deliverable
+  const say = (shown: { width: number; height: number; frames: number; rate: Rate | null }): string =>
+    `${shown.width}×${shown.height}, ${shown.frames} frames${shown.rate ? ` at ${formatRate(shown.rate)}` : ''}`
+  return {
+    file: plan.fileName,
+    first: names[0],
+    last: names.at(-1),
+    before: `${source.name}, ${say(facts)},`,
+    after: say({ width, height, frames, rate })
+  }
 })
 /** A refused number goes back to what stands: its field is drawn anew. */
 const nth = computed(() => jobs.refusal?.nth ?? 0)
@@ -307,6 +323,15 @@ const soundTaken = computed(() => {
         </div>
         <FieldRefusal :at="`outlets/${outlet.id}/range`" />
       </div>
+    </section>
+
+    <section>
+      <h2>Size, rate and more</h2>
+      <OutletSteps :steps="outlet.steps" @set="steps => set({ steps })" />
+      <FieldRefusal :at="`outlets/${outlet.id}/steps`" />
+      <p v-if="example" class="soft">
+        {{ example.before }} becomes <span class="mono">{{ example.after }}</span>.
+      </p>
     </section>
 
     <section>

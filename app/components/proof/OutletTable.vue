@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** All pours of one source side by side: size, errors, stations, and which serves which destination best. */
+import { withOwnSteps } from '~~/core/outlet/own-steps'
 import type { ChartConfiguration } from 'chart.js'
 import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import type { Palette } from '~/components/shell/ChartBox.vue'
@@ -44,7 +45,8 @@ async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
   const due = result.plan.due.alpha
   const index = (result.report?.worstFrame ?? Math.ceil(facts.frames / 2)) - 1
   const source = jobs.job.sources[splitCell(result.cell).sourceId]
-  const whole = source && !pours.outOfDate(result) ? sources.specOf(source) : null
+  const own = source && !pours.outOfDate(result) ? sources.specOf(source) : null
+  const whole = own && withOwnSteps(own, result.plan.steps)
   const reference = whole ? { spec: whole, index: result.plan.frames[index] ?? 0 } : null
   const found: Record<string, Standing | null> = {}
   await Promise.all(

@@ -214,6 +214,41 @@ export const fit = stepKind({
   }
 })
 
+export const fill = stepKind({
+  id: 'fill',
+  group: 'Frame',
+  name: 'Fill a size',
+  help: 'Scales the picture until a frame of this size is full, about its middle; what reaches beyond is cut off.',
+  fields: { width: pixels('Width', 1920), height: pixels('Height', 1080), filter: filterField },
+  crops: true,
+  facts: (_, { width, height }) => ({ width, height }),
+  problem: (_, { width, height }) => tooLarge(width, height),
+  paint(picture, { width, height, filter }, { kernels }) {
+    const by = Math.max(width / picture.width, height / picture.height)
+    const [wide, high] = [
+      Math.max(width, Math.round(picture.width * by)),
+      Math.max(height, Math.round(picture.height * by))
+    ]
+    const large = scaled(picture, wide, high, filter as 'lanczos', kernels)
+    const box = { x: Math.floor((wide - width) / 2), y: Math.floor((high - height) / 2), width, height }
+    const alpha = { mode: 'straight' } as const
+    const frame: Frame = { width: wide, height: high, depth: 32, samples: large.rgba, alpha, transfer: 'srgb' }
+    return { width, height, rgba: cut(frame, box).samples as Float32Array }
+  }
+})
+
+export const stretch = stepKind({
+  id: 'stretch',
+  group: 'Frame',
+  name: 'To an exact size',
+  help: 'Scales width and height each by itself, whatever becomes of the picture’s shape.',
+  fields: { width: pixels('Width', 1920), height: pixels('Height', 1080), filter: filterField },
+  facts: (_, { width, height }) => ({ width, height }),
+  problem: (_, { width, height }) => tooLarge(width, height),
+  paint: (picture, { width, height, filter }, { kernels }) =>
+    scaled(picture, width, height, filter as 'lanczos', kernels)
+})
+
 const STANDS = [
   { value: 'top-left', label: 'Top left' },
   { value: 'top-right', label: 'Top right' },

@@ -15,7 +15,7 @@ import {
 } from './alpha'
 import { bringToSrgb, clearToBlack, edgeFill, flatten, spill } from './colour'
 import { depth } from './depth'
-import { crop, fit, flip, pad, place, progressive, rotate, scale, squarePixels, turn } from './frame'
+import { crop, fit, flip, pad, place, progressive, rotate, scale, squarePixels, turn, fill, stretch } from './frame'
 import {
   chromaKey,
   difference,
@@ -57,6 +57,8 @@ export const stepKinds: readonly StepKind[] = [
   crop,
   pad,
   fit,
+  fill,
+  stretch,
   scale,
   squarePixels,
   place,
