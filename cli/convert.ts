@@ -13,6 +13,7 @@ import { formatById, runsOn } from '../core/formats/registry'
 import { ExistingPolicy, newOutlet, Parts, Sound, type Outlet } from '../core/outlet/outlet'
 import { readOutlet } from '../core/outlet/text'
 import { withOwnSteps } from '../core/outlet/own-steps'
+import type { Marks } from '../core/job/marks'
 import type { PourPlan } from '../core/outlet/plan'
 import { sayLedger } from '../core/ledger/ledger'
 import { parseRate } from '../core/rate'
@@ -239,12 +240,28 @@ export async function pourBrought(given: Brought, to: string, options: Options, 
   if (problems.length) throw impossible(problems.join(' '))
   const mode = text(options, 'source-alpha')
   const taken = await withMode(brought, mode ? parseAlpha(mode, 'source-alpha') : null, call)
-  const { spec: own, facts } = prepared(taken)
-  const { problems: left, plan: planned } = assess({ facts, outlet, marks: null })
+  return deliver({ ...prepared(taken), origin: taken.origin, marks: null, outlet }, to, call)
+}
+
+/** Where a plan's delivery goes. */
+type Placed = (plan: PourPlan) => string
+
+/** A source as it is poured, and through what. */
+interface Delivery extends Prepared {
+  origin: Brought['origin']
+  marks: Marks | null
+  span?: string
+  outlet: Outlet
+}
+
+/** Pours a source through an outlet to a place, proves it, and prints what came of it; where it went in is said with it. */
+export async function deliver(given: Delivery, to: string | Placed, call: Call, also: object = {}): Promise<number> {
+  const { spec: own, facts, outlet, marks, span } = given
+  const { problems: left, plan: planned } = assess({ facts, outlet, marks, ...(span ? { span } : {}) })
   const plan = planned()
   if (!plan) throw impossible(left.join(' '))
   const spec = withOwnSteps(own, plan.steps)
-  const { target, at, folder } = await targetAt(to, plan, placesRead(spec))
+  const { target, at, folder } = await targetAt(typeof to === 'string' ? to : to(plan), plan, placesRead(spec))
   const depot: Depot = {
     open: () => Promise.resolve(target),
     async delivered() {
@@ -252,10 +269,11 @@ export async function pourBrought(given: Brought, to: string, options: Options, 
     }
   }
   const { host, pool, signal } = call
-  const delivering = { reference: spec, plan, host, pool, origin: taken.origin, signal }
+  const delivering = { reference: spec, plan, host, pool, origin: given.origin, signal }
   const report = await proveDelivered(depot, delivering, await pourInto(depot, delivering))
   const bytes = (await depot.delivered()).files.reduce((sum, file) => sum + file.size, 0)
   const data = {
+    ...also,
     to: at,
     format: outlet.format,
     frames: plan.deliverable.frames,

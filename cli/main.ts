@@ -13,6 +13,7 @@ import { formats } from './formats'
 import { frames } from './frames'
 import { handOver } from './hand-over'
 import { inspect } from './inspect'
+import { runJob } from './run'
 import { renderScene } from './scene'
 import { prove, proveOne } from './prove'
 import { stationVisits } from './stations'
@@ -29,6 +30,8 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
                               pours one source and proves the result; FILE is a saved preparation
   convert PATH --outlet FILE --to PATH [--prepare FILE] [--set key=value ...]
                               the same by a saved outlet, its size and rate with it
+  run JOB --to DIR [--outlets NAME,NAME]
+                              pours and proves every cell of a job saved with its media
   scene FILE --format ID --to PATH [--size WxH] [--fields TABLE [--names COLUMN]] [options of convert]
                               renders a scene; with a table one delivery a row, in the folder PATH
   prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
@@ -80,6 +83,7 @@ const COMMANDS: Record<
     ],
     run: ([location], options, call) => convert(location!, options, call)
   },
+  run: { paths: 1, options: ['to', 'outlets'], run: ([location], options, call) => runJob(location!, options, call) },
   scene: {
     paths: 1,
     options: ['format', 'to', 'size', 'fields', 'names', 'alpha', 'matte', 'depth', 'prepare', 'set'],
@@ -119,6 +123,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         depth: string,
         format: string,
         outlet: string,
+        outlets: string,
         alpha: string,
         matte: string,
         rate: string,

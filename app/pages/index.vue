@@ -113,6 +113,7 @@ useKeys({ p: () => pourReady() })
         {{ jobs.outlets.length === 1 ? 'outlet' : 'outlets' }} · kept in this browser</span
       >
       <span class="spring" />
+      <JobMenu />
       <el-button
         :disabled="!undoLabel"
         :title="undoLabel ? `Undo: ${undoLabel} (Ctrl Z)` : 'Nothing to undo'"

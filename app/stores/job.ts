@@ -9,6 +9,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { database } from '~/db/database'
 import { sweep } from '~/db/files'
+import { FIRST_JOB, openJobId, UNTITLED } from '~/db/jobs'
 import { sayStore } from '~/db/words'
 import { setAsideDamaged } from '~/db/rows'
 import { emptyJob, type Job, type JobSource } from '~~/core/job/job'
@@ -25,8 +26,6 @@ interface Edit {
 }
 
 const MOST_UNDO = 200
-const JOB_ID = 'main'
-const UNTITLED = 'Untitled job'
 /** Kept beside the database, so that a store that was cleared is not taken for a first visit. */
 const KNOWN_AS = 'pour-job'
 /** Between two tries to write what the disk would not take. */
@@ -65,7 +64,8 @@ async function sweepIfAlone(mayClear: boolean): Promise<void> {
 }
 
 export const useJob = defineStore('job', () => {
-  const job = shallowRef<Job>(emptyJob(JOB_ID, UNTITLED))
+  let jobId = openJobId()
+  const job = shallowRef<Job>(emptyJob(jobId, UNTITLED))
   const ready = ref(false)
   const undoStack = shallowRef<Edit[]>([])
   const redoStack = shallowRef<Edit[]>([])
@@ -114,12 +114,12 @@ export const useJob = defineStore('job', () => {
     writing++
     try {
       const { written, forward, back } = await database.transaction('rw', database.jobs, async () => {
-        const row = (await database.jobs.get(JOB_ID)) ?? { id: JOB_ID, revision: Math.max(0, revision), job: job.value }
+        const row = (await database.jobs.get(jobId)) ?? { id: jobId, revision: Math.max(0, revision), job: job.value }
         const { job: next, forward, back } = change(row.job)
         if (forward.length === 0) return { written: null, forward, back }
         const refused = refusalOf(next, forward)
         if (refused) throw new Refused(refused)
-        const written = { id: JOB_ID, revision: row.revision + 1, job: next }
+        const written = { id: jobId, revision: row.revision + 1, job: next }
         await database.jobs.put(written)
         return { written, forward, back }
       })
@@ -236,12 +236,12 @@ export const useJob = defineStore('job', () => {
 
   /** Opens the stored job as far as it can be; what cannot is set aside. Null where none is stored. */
   async function readStored(): Promise<{ revision: number; job: Job } | null> {
-    const row = await database.jobs.get(JOB_ID)
+    const row = await database.jobs.get(jobId)
     if (!row) return null
-    const { job: opened, aside } = openJob(row.job, JOB_ID, UNTITLED)
+    const { job: opened, aside } = openJob(row.job, jobId, UNTITLED)
     const at = Number.isSafeInteger(row.revision) ? row.revision : 0
     if (aside.length === 0) return { revision: at, job: opened }
-    const mended = { id: JOB_ID, revision: at + 1, job: opened }
+    const mended = { id: jobId, revision: at + 1, job: opened }
     await database.transaction('rw', database.jobs, database.aside, async () => {
       await database.aside.bulkAdd(aside.map(each => ({ ...each, at: Date.now(), table: 'jobs' })))
       await database.jobs.put(mended)
@@ -249,9 +249,16 @@ export const useJob = defineStore('job', () => {
     return mended
   }
 
+  /** A job that is there, the first one where there is none. */
+  async function anyJob(): Promise<string> {
+    return (await database.jobs.toCollection().primaryKeys())[0] ?? FIRST_JOB
+  }
+
   /** Opens the stored job, or begins one; then follows what other tabs write. Returns whether it is new. */
   async function open(): Promise<boolean> {
     await setAsideDamaged()
+    // a job that was removed in another tab is not begun anew under its id
+    if (jobId !== FIRST_JOB && !(await database.jobs.get(jobId))) jobId = await anyJob()
     const row = await readStored()
     if (row) {
       take(row)
@@ -259,10 +266,10 @@ export const useJob = defineStore('job', () => {
       void database.aside.count().then(async count => sweepIfAlone(count === 0))
     } else {
       lost.value = remembered()
-      await database.jobs.add({ id: JOB_ID, revision: 1, job: job.value }).catch(() => undefined) // a second tab was quicker
+      await database.jobs.add({ id: jobId, revision: 1, job: job.value }).catch(() => undefined) // a second tab was quicker
       await sweepIfAlone(true)
     }
-    liveQuery(() => database.jobs.get(JOB_ID)).subscribe(next => {
+    liveQuery(() => database.jobs.get(jobId)).subscribe(next => {
       if (next) take(next)
     })
     window.addEventListener('beforeunload', event => {

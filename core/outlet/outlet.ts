@@ -7,6 +7,7 @@ import type { Format } from '../formats/format'
 import { FORMAT_IDS } from '../formats/format'
 import { formatById } from '../formats/registry'
 import { AlphaMode, Depth } from '../frame/frame'
+import { stepKindById } from '../prepare/kinds'
 import { Step } from '../prepare/preparation'
 import { freshOptions, keptOptions, optionValues, problemOf } from '../settings/field'
 
@@ -174,6 +175,15 @@ export function alphaBitsOf(format: Format, outlet: Outlet): number {
   )
 }
 
+/** A step of an outlet in a few letters: its size, its rate, or its name. */
+function sayStep({ kind, settings }: Step): string {
+  const { width, height, rate, by } = settings
+  if (width !== undefined && height !== undefined) return `${String(width)}×${String(height)}`
+  if (rate !== undefined) return `${String(rate)} f/s`
+  if (kind === 'scale') return `${String(by)} %`
+  return stepKindById(kind).name.toLowerCase()
+}
+
 /** The tag line over an outlet: codec, depth, alpha mode. */
 export function tagLine(outlet: Outlet): string {
   const format = formatById(outlet.format)
@@ -183,6 +193,7 @@ export function tagLine(outlet: Outlet): string {
     storedMode(outlet) === 'none'
       ? `${depth?.colourBits ?? outlet.depth} bit`
       : `${depth?.colourBits ?? outlet.depth} bit + ${alphaBitsOf(format, outlet)} alpha`,
-    sayParts(outlet)
+    sayParts(outlet),
+    ...outlet.steps.filter(step => step.on).map(sayStep)
   ].join(' · ')
 }

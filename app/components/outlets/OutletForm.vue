@@ -81,7 +81,8 @@ function setRange(kind: string): void {
 
 /** Names the first source would get. */
 const example = computed(() => {
-  const source = jobs.sources[0]
+  // one whose rate is known says most
+  const source = jobs.sources.find(each => sources.factsOf(each).rate) ?? jobs.sources[0]
   if (!source) return null
   const facts = sources.factsOf(source)
   const { plan: planned } = assess({
@@ -329,7 +330,7 @@ const soundTaken = computed(() => {
       <h2>Size, rate and more</h2>
       <OutletSteps :steps="outlet.steps" @set="steps => set({ steps })" />
       <FieldRefusal :at="`outlets/${outlet.id}/steps`" />
-      <p v-if="example" class="soft">
+      <p v-if="example && outlet.steps.length" class="soft becomes">
         {{ example.before }} becomes <span class="mono">{{ example.after }}</span>.
       </p>
     </section>
@@ -502,6 +503,10 @@ input[type='color'] {
   height: 24px;
   padding: 0;
   border: 1px solid var(--line-strong);
+}
+
+.becomes {
+  margin-top: 8px;
 }
 
 .example {

@@ -1,0 +1,184 @@
+/** The jobs this browser keeps: which of them is open, and jobs as files. */
+import { makeZip } from 'client-zip'
+import { sentenceOf } from '~~/core/errors'
+import type { FileRef } from '~~/core/files/file'
+import type { Host } from '~~/core/host'
+import {
+  asTemplate,
+  entryNames,
+  JOB_ENTRY,
+  jobText,
+  readJobFile,
+  withFreshIds,
+  type PackedRef,
+  type PackedSource
+} from '~~/core/job/job-file'
+import { emptyJob, type Job } from '~~/core/job/job'
+import { openJob } from '~~/core/job/open-job'
+import { copyName } from '~~/core/outlet/names'
+import { database, type StoredRef, type StoredSource } from './database'
+import { keepFiles, toStored } from './files'
+
+/** The job of a first visit. */
+export const FIRST_JOB = 'main'
+export const UNTITLED = 'Untitled job'
+const OPEN = 'pour-open-job'
+
+/** The job that this browser had open last. */
+export function openJobId(): string {
+  try {
+    return localStorage.getItem(OPEN) ?? FIRST_JOB
+  } catch {
+    return FIRST_JOB
+  }
+}
+
+/** Opens another job: the page begins anew with it. */
+export function switchTo(id: string): void {
+  localStorage.setItem(OPEN, id)
+  window.location.assign('/')
+}
+
+export interface JobLine {
+  id: string
+  name: string
+  sources: number
+  outlets: number
+}
+
+/** All jobs, by name. Rows that are damaged are there too: they are opened as far as they can be. */
+export async function listJobs(): Promise<JobLine[]> {
+  const rows = await database.jobs.toArray()
+  return rows
+    .map(({ id, job }) => {
+      const { job: opened } = openJob(job, id, UNTITLED)
+      return { id, name: opened.name, sources: opened.sourceOrder.length, outlets: opened.outletOrder.length }
+    })
+    .sort((a, b) => a.name.localeCompare(b.name))
+}
+
+async function add(job: Job): Promise<string> {
+  await database.jobs.add({ id: job.id, revision: 1, job })
+  return job.id
+}
+
+async function freeJobName(wanted: string): Promise<string> {
+  const taken = (await listJobs()).map(({ name }) => name)
+  return taken.includes(wanted) ? copyName(wanted, taken) : wanted
+}
+
+export const newJob = async (): Promise<string> => add(emptyJob(crypto.randomUUID(), await freeJobName(UNTITLED)))
+
+/** A job with the outlets of another, and no sources. */
+export const newFrom = async (job: Job): Promise<string> =>
+  add(asTemplate(job, crypto.randomUUID(), await freeJobName(job.name)))
+
+/** A copy with the same sources, whose files both refer to, and nothing poured yet. */
+export async function duplicateJob(job: Job): Promise<string> {
+  const id = crypto.randomUUID()
+  const { job: copy, sources } = withFreshIds(job, () => crypto.randomUUID())
+  const rows = await database.sources.bulkGet([...sources.keys()])
+  const name = await freeJobName(job.name)
+  await database.transaction('rw', database.jobs, database.sources, async () => {
+    await database.sources.bulkAdd(rows.flatMap(row => (row ? [{ ...row, id: sources.get(row.id)! }] : [])))
+    await database.jobs.add({ id, revision: 1, job: { ...copy, id, name } })
+  })
+  return id
+}
+
+/** Removes a job with its results; files that no other job refers to go at the next visit. */
+export async function deleteJob(id: string): Promise<void> {
+  const results = await database.results.where('jobId').equals(id).primaryKeys()
+  await database.transaction('rw', database.jobs, database.results, database.checks, database.runs, async () => {
+    await database.jobs.delete(id)
+    await database.results.bulkDelete(results)
+    await database.checks.where('jobId').equals(id).delete()
+    await database.runs.where('jobId').equals(id).delete()
+  })
+}
+
+/** The job as one file, with the files of its sources or without. Rejects where one of them cannot be read. */
+export async function jobAsFile(job: Job, withMedia: boolean): Promise<Blob> {
+  const entryOf = entryNames()
+  const entries = new Map<string, string>()
+  const packed = (ref: StoredRef): PackedRef => {
+    if (ref.kind === 'zipped') {
+      const { kind: _, archive, ...rest } = ref
+      return { ...rest, archive: packed(archive) }
+    }
+    if (withMedia && !entries.has(ref.fileId)) entries.set(ref.fileId, entryOf(ref.path))
+    return { path: ref.path, size: ref.size, entry: entries.get(ref.fileId) ?? null }
+  }
+  const media: Record<string, PackedSource> = {}
+  for (const row of await database.sources.bulkGet(job.sourceOrder))
+    if (row) media[row.id] = { format: row.format, numbers: row.numbers, files: row.files.map(packed) }
+  const lastModified = new Date()
+  async function* zipped(): AsyncGenerator<{ name: string; input: Blob | string; lastModified: Date }> {
+    yield { name: JOB_ENTRY, input: jobText(job, media), lastModified }
+    for (const [fileId, name] of entries) {
+      const row = await database.files.get(fileId)
+      const blob = row?.blob ?? (await row?.handle?.getFile())
+      if (!blob) throw new Error(`${name} is no longer in this browser.`)
+      yield { name, input: blob, lastModified }
+    }
+  }
+  return new Response(makeZip(zipped())).blob()
+}
+
+/** Bytes read at once while a file is taken out of a job's file. */
+const PIECE = 1 << 26
+
+async function takenOut(ref: FileRef, host: Host): Promise<Blob> {
+  const reader = await host.openFile(ref)
+  try {
+    const pieces: Blob[] = []
+    for (let at = 0; at < reader.size; at += PIECE)
+      pieces.push(new Blob([new Uint8Array(await reader.read(at, PIECE))]))
+    return new Blob(pieces)
+  } finally {
+    await reader.close()
+  }
+}
+
+/** Opens a job's file as a further job; its id, and sentences on what of it could not be taken. */
+export async function addJobFile(file: File, host: Host): Promise<{ id: string; told: string[] }> {
+  const ref: FileRef = { kind: 'blob', path: file.name, size: file.size, blob: file }
+  const id = crypto.randomUUID()
+  const read = await readJobFile(ref, host, id)
+  const { job, sources } = withFreshIds(read.job, () => crypto.randomUUID())
+  const told = read.aside.map(({ what, why }) => `${what}: ${why}`)
+  const blobs = new Map<FileRef, Promise<Blob>>()
+  const rows: StoredSource[] = []
+  for (const [old, opened] of read.media) {
+    const fresh = sources.get(old)
+    if (!fresh) continue
+    try {
+      // what lies in archives within is kept with its archive
+      const outer = (each: FileRef): FileRef =>
+        each.kind === 'zipped' && each.archive !== ref ? outer(each.archive) : each
+      const own = [...new Map(opened.files.map(each => [outer(each).path, outer(each)])).values()]
+      for (const each of own) if (!blobs.has(each)) blobs.set(each, takenOut(each, host))
+      const given = await Promise.all(
+        own.map(async each => ({ path: each.path, file: await blobs.get(each)!, handle: null }))
+      )
+      const ids = await keepFiles(given)
+      const idByPath = new Map(own.map((each, n) => [each.path, ids[n]!]))
+      const blobByPath = new Map(given.map(each => [each.path, each.file]))
+      const held = (each: FileRef): FileRef =>
+        each.kind === 'zipped' && each.archive !== ref
+          ? { ...each, archive: held(each.archive) }
+          : { kind: 'blob', path: each.path, size: each.size, blob: blobByPath.get(each.path)! }
+      const idOf = (blob: Blob): string => idByPath.get(given.find(each => each.file === blob)!.path)!
+      const { format, numbers } = opened
+      rows.push({ id: fresh, format, numbers, files: opened.files.map(each => toStored(held(each), idOf)) })
+    } catch (error) {
+      told.push(sentenceOf(error))
+    }
+  }
+  const name = await freeJobName(job.name)
+  await database.transaction('rw', database.jobs, database.sources, async () => {
+    await database.sources.bulkAdd(rows)
+    await database.jobs.add({ id, revision: 1, job: { ...job, name } })
+  })
+  return { id, told }
+}

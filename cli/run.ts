@@ -1,0 +1,140 @@
+/** `run JOB --to DIR`: pours every cell of a saved job, and proves each. */
+import path from 'node:path'
+import { stat } from 'node:fs/promises'
+import { assess } from '../core/delivery/assess'
+import { impossible, sentenceOf, unreadable, wrongCall } from '../core/errors'
+import { formatById, runsOn } from '../core/formats/registry'
+import { readJobFile, type OpenedJobFile } from '../core/job/job-file'
+import type { JobSource } from '../core/job/job'
+import { freeName } from '../core/outlet/names'
+import type { Outlet } from '../core/outlet/outlet'
+import { othersOf, preparationProblems, preparedFacts } from '../core/prepare/preparation'
+import { sceneSpec } from '../core/scene/as-file'
+import { interpretedFacts } from '../core/source/open'
+import { preparedSpec, type FilesSpec, type SourceSpec } from '../core/source/source'
+import { nodeCodecs } from '../platform/node/host'
+import { withMode, type Brought } from './bring-in'
+import { deliver } from './convert'
+import { needed, text, type Call, type Options } from './call'
+import { EXIT, exitFor } from './exit'
+
+/** The source's files as workers open them; null where the job's file does not hold them. */
+function specOf(source: JobSource, { media }: OpenedJobFile): FilesSpec | null {
+  if (source.scene) return { ...sceneSpec(source.scene), name: source.name, interpretation: source.interpretation }
+  const held = media.get(source.id)
+  if (!held) return null
+  const { bitDepth, claim } = source.facts
+  return {
+    kind: 'files',
+    id: source.id,
+    name: source.name,
+    format: formatById(held.format).id,
+    files: held.files,
+    numbers: held.numbers,
+    common: held.numbers ? { bitDepth, claim } : null,
+    interpretation: source.interpretation,
+    findings: source.findings
+  }
+}
+
+/** Outlets of the job by name, or all of them. */
+function outletsOf({ job }: OpenedJobFile, names: string | undefined): Outlet[] {
+  const all = job.outletOrder.flatMap(id => job.outlets[id] ?? [])
+  if (names === undefined) return all
+  return names.split(',').map(name => {
+    const found = all.find(outlet => outlet.name === name.trim())
+    if (!found)
+      throw wrongCall(`no outlet of the job is called "${name.trim()}"; there are ${all.map(o => o.name).join(', ')}`)
+    return found
+  })
+}
+
+export async function runJob(location: string, options: Options, call: Call): Promise<number> {
+  const to = needed(options, 'to')
+  const { size } = await stat(location).catch((error: unknown) => {
+    throw unreadable(location, null, `it cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`)
+  })
+  const file = { kind: 'disk', path: path.basename(location), size, location: path.resolve(location) } as const
+  const opened = await readJobFile(file, call.host, 'run')
+  for (const { what, why } of opened.aside) call.remark(`${what} is left out: ${why}`)
+  const outlets = outletsOf(opened, text(options, 'outlets'))
+  let worst: number = opened.aside.length ? EXIT.unreadable : EXIT.done
+  const taken = new Set<string>()
+  let poured = 0
+  const failed = (what: string, error: unknown): void => {
+    // one cell that cannot be poured does not hold up the others
+    if (call.signal.aborted) throw error
+    call.remark(`${what}: ${sentenceOf(error)}`)
+    worst = Math.max(worst, exitFor(error))
+  }
+  for (const id of opened.job.sourceOrder) {
+    const source = opened.job.sources[id]!
+    try {
+      const { brought, spec, facts } = await sourceOf(source, opened, call)
+      for (const outlet of outlets) {
+        const cell = `${source.name} through ${outlet.name}`
+        try {
+          if (!runsOn(formatById(outlet.format), nodeCodecs))
+            throw impossible(`${formatById(outlet.format).name} is written by the browser; pour it there`)
+          const { problems } = assess({ facts, outlet, marks: source.marks })
+          if (problems.length) throw unfit(problems)
+          const ended = await deliver(
+            {
+              spec,
+              facts,
+              outlet,
+              origin: brought.origin,
+              marks: source.marks,
+              ...(source.span ? { span: source.span } : {})
+            },
+            plan => {
+              const film = formatById(outlet.format).delivers === 'film'
+              const name = freeName(film && !plan.key ? plan.fileName : plan.name, each =>
+                taken.has(each.toLowerCase())
+              )
+              taken.add(name.toLowerCase())
+              // of a pair the parts are named beside each other
+              return path.join(to, film && plan.key ? `${name}.${formatById(outlet.format).extension}` : name)
+            },
+            call,
+            { source: source.name, outlet: outlet.name }
+          )
+          poured++
+          worst = Math.max(worst, ended)
+        } catch (error) {
+          failed(cell, error)
+        }
+      }
+    } catch (error) {
+      failed(source.name, error)
+    }
+  }
+  call.remark(`${poured} of ${opened.job.sourceOrder.length * outlets.length} cells poured into ${to}.`)
+  return worst
+}
+
+const unfit = (problems: readonly string[]): Error => impossible(problems.join(' '))
+
+async function sourceOf(
+  source: JobSource,
+  opened: OpenedJobFile,
+  call: Call
+): Promise<{ brought: Brought; spec: SourceSpec; facts: Brought['facts'] }> {
+  const spec = specOf(source, opened)
+  if (!spec)
+    throw unreadable(source.name, null, 'its files are not in the job; save the job with its media, and run that')
+  const facts = interpretedFacts(source.facts, spec)
+  const brought = await withMode({ spec, facts }, source.interpretation.alpha, call)
+  const others: Record<string, SourceSpec> = {}
+  for (const id of othersOf(source.steps)) {
+    const other = opened.job.sources[id]
+    const found = other && specOf(other, opened)
+    if (found) others[id] = found
+  }
+  for (const [, problem] of preparationProblems(brought.facts, source.steps)) call.remark(`${source.name}: ${problem}`)
+  return {
+    brought,
+    spec: preparedSpec(brought.spec, source.steps, others),
+    facts: preparedFacts(brought.facts, source.steps)
+  }
+}

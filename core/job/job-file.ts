@@ -1,0 +1,159 @@
+/**
+ * A job as one file: a ZIP with `job.json` and, where its media go along, the files of its sources under `media/`. The page writes and
+ * opens it, and the command line runs it.
+ */
+import { z } from 'zod'
+import { unreadable } from '../errors'
+import type { ByteReader, FileRef } from '../files/file'
+import { readAll } from '../files/file'
+import { listZip } from '../files/zip'
+import type { Host } from '../host'
+import { safeName } from '../outlet/names'
+import { openJob, type SetAside } from './open-job'
+import type { Job } from './job'
+
+/** Where a file of a source lies: an entry of the job's ZIP, null where media stayed behind; or within another file. */
+export type PackedRef =
+  | { path: string; size: number; entry: string | null }
+  | {
+      path: string
+      size: number
+      archive: PackedRef
+      offset: number
+      packedSize: number
+      method: 'stored' | 'deflated'
+      crc: number
+    }
+
+const size = z.number().int().min(0)
+const PackedRef: z.ZodType<PackedRef> = z.lazy(() =>
+  z.union([
+    z.object({ path: z.string().max(4000), size, entry: z.string().max(4000).nullable() }),
+    z.object({
+      path: z.string().max(4000),
+      size,
+      archive: PackedRef,
+      offset: size,
+      packedSize: size,
+      method: z.enum(['stored', 'deflated']),
+      crc: size
+    })
+  ])
+)
+
+/** What is known of a source's files beside the job. */
+export const PackedSource = z.object({
+  format: z.string().max(80),
+  numbers: z.array(z.number().int()).max(1_000_000).nullable(),
+  files: z.array(PackedRef).max(1_000_000)
+})
+export type PackedSource = z.infer<typeof PackedSource>
+
+const JobFile = z.object({
+  pour: z.literal('job'),
+  version: z.literal(1),
+  /** Opened as far as it can be, whatever of it does not fit. */
+  job: z.unknown(),
+  media: z.record(z.string(), PackedSource)
+})
+
+export const JOB_ENTRY = 'job.json'
+/** Far more than the words of any job come to; a scene's pictures lie in it. */
+const MOST_BYTES = 256 << 20
+
+/** The text of `job.json`. */
+export const jobText = (job: Job, media: Readonly<Record<string, PackedSource>>): string =>
+  `${JSON.stringify({ pour: 'job', version: 1, job, media }, null, 1)}\n`
+
+/** Names of entries for files, each of its own. */
+export function entryNames(): (path: string) => string {
+  let count = 0
+  return path =>
+    `media/${++count}/${path
+      .split('/')
+      .map(part => safeName(part))
+      .join('/')}`
+}
+
+/** A source's files as they can be opened. */
+export interface OpenedMedia {
+  format: string
+  numbers: number[] | null
+  files: FileRef[]
+}
+
+export interface OpenedJobFile {
+  job: Job
+  aside: SetAside[]
+  /** By source; those whose files are not in the job's file are missing. */
+  media: Map<string, OpenedMedia>
+}
+
+/** Reads a job's file. Rejects with one clear error where it is none, or damaged beyond use. */
+export async function readJobFile(file: FileRef, host: Host, id: string): Promise<OpenedJobFile> {
+  const reader = await host.openFile(file)
+  let entries: Map<string, FileRef>
+  try {
+    entries = new Map((await listZip(file, reader)).map(entry => [entry.path, entry]))
+  } finally {
+    await reader.close()
+  }
+  const words = entries.get(JOB_ENTRY)
+  if (!words || words.size > MOST_BYTES)
+    throw unreadable(file.path, null, `it is no job: there is no ${JOB_ENTRY} in it that can be read`)
+  const text = new TextDecoder().decode(await whole(await host.openFile(words)))
+  let parsed: unknown
+  try {
+    parsed = JSON.parse(text)
+  } catch {
+    throw unreadable(file.path, JOB_ENTRY, 'it is no whole JSON file')
+  }
+  const read = JobFile.safeParse(parsed)
+  if (!read.success)
+    throw unreadable(file.path, JOB_ENTRY, 'it is not what a job writes of itself; perhaps a later version wrote it')
+  const { job, aside } = openJob(read.data.job, id, 'Untitled job')
+  const media = new Map<string, OpenedMedia>()
+  for (const [source, { format, numbers, files }] of Object.entries(read.data.media)) {
+    const found = files.map(ref => refOf(ref, entries))
+    if (found.every(each => each !== null)) media.set(source, { format, numbers, files: found })
+  }
+  return { job: { ...job, id }, aside, media }
+}
+
+async function whole(reader: ByteReader): Promise<Uint8Array> {
+  return readAll(reader).finally(() => reader.close())
+}
+
+function refOf(ref: PackedRef, entries: ReadonlyMap<string, FileRef>): FileRef | null {
+  if ('archive' in ref) {
+    const archive = refOf(ref.archive, entries)
+    return archive && { kind: 'zipped', ...ref, archive }
+  }
+  const entry = ref.entry === null ? undefined : entries.get(ref.entry)
+  // what is named is what it was called, which frames are numbered by
+  return entry?.size === ref.size ? { ...entry, path: ref.path } : null
+}
+
+/** The job with ids of its own for sources and outlets, so that it can lie beside the one it came from; and what became of each source's id. */
+export function withFreshIds(job: Job, fresh: () => string): { job: Job; sources: Map<string, string> } {
+  const ids = new Map([...Object.keys(job.sources), ...Object.keys(job.outlets)].map(id => [id, fresh()]))
+  // steps name sources by their ids too, wherever they stand
+  const renamed = JSON.parse(JSON.stringify(job), (_, value: unknown) =>
+    typeof value === 'string' ? (ids.get(value) ?? value) : value
+  ) as Job
+  const keyed = <T>(record: Record<string, T>): Record<string, T> =>
+    Object.fromEntries(Object.entries(record).map(([id, value]) => [ids.get(id) ?? id, value]))
+  return {
+    job: { ...renamed, id: job.id, name: job.name, sources: keyed(renamed.sources), outlets: keyed(renamed.outlets) },
+    sources: new Map(Object.keys(job.sources).map(id => [id, ids.get(id)!]))
+  }
+}
+
+/** The job's outlets and preparations without its sources: where a new one of the same kind begins. */
+export const asTemplate = (job: Job, id: string, name: string): Job => ({
+  ...job,
+  id,
+  name,
+  sources: {},
+  sourceOrder: []
+})

@@ -1,0 +1,179 @@
+/** Jobs as files: written, read again under other ids, run whole on the command line; damaged ones end in one clear error. */
+import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import { zipSync } from 'fflate'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { formatById } from '../../core/formats/registry'
+import { takeIn } from '../../core/intake/intake'
+import { asTemplate, jobText, JOB_ENTRY, readJobFile, withFreshIds, type PackedSource } from '../../core/job/job-file'
+import { emptyJob, type Job } from '../../core/job/job'
+import { newOutlet } from '../../core/outlet/outlet'
+import { encodePng } from '../../core/pictures/png/encode'
+import { stepKindById } from '../../core/prepare/kinds'
+import { newStep } from '../../core/prepare/preparation'
+import { factsOfScene } from '../../core/scene/as-file'
+import { starters } from '../../core/scene/starters'
+import { AS_FOUND } from '../../core/source/source'
+import { builtCommandLine, runIn } from './command-line'
+import { bytesFile, damage, noise, survives, testHost } from './support'
+
+const host = await testHost()
+const text = (words: string): Uint8Array => new TextEncoder().encode(words)
+
+const pictures = Object.fromEntries(
+  [1, 2, 3].map(n => [
+    `vine shade_000${n}.png`,
+    encodePng(host, noise({ width: 24, height: 16, depth: 8, seed: n, runs: 0.8 }))
+  ])
+)
+
+/** A job of a sequence and a scene, a film and a small animation; the sequence as entries of the file or left behind. */
+async function madeJob(): Promise<{
+  job: Job
+  media: Record<string, PackedSource>
+  entries: Record<string, Uint8Array>
+}> {
+  const { found } = await takeIn(
+    Object.entries(pictures).map(([name, bytes]) => bytesFile(name, bytes)),
+    host
+  )
+  const { spec, facts } = found[0]!
+  const strap = starters[0]!.make(
+    { name: 'Ivo Reed', line: 'Ferns' },
+    { width: 64, height: 36, rate: [25, 1], seconds: 0.2 }
+  )
+  const small = {
+    ...newOutlet('small', formatById('apng'), 'Small'),
+    steps: [newStep('s', stepKindById('scale'), { by: 50 })]
+  }
+  const base = { findings: [], marks: null, steps: [] }
+  const rated = { ...AS_FOUND, rate: [25, 1] as [number, number], rateFrom: 'asked' as const }
+  const job: Job = {
+    ...emptyJob('a', 'Glasshouse screens'),
+    sources: {
+      vine: { ...base, id: 'vine', name: 'vine shade', facts, interpretation: rated },
+      strap: { ...base, id: 'strap', name: 'strap', facts: factsOfScene(strap), interpretation: AS_FOUND, scene: strap }
+    },
+    sourceOrder: ['vine', 'strap'],
+    outlets: { film: newOutlet('film', formatById('quicktime-png'), 'Film'), small },
+    outletOrder: ['film', 'small']
+  }
+  const media = {
+    vine: {
+      format: spec.format,
+      numbers: [...spec.numbers!],
+      files: spec.files.map(({ path: at, size }) => ({ path: at, size, entry: `media/${at}` }))
+    }
+  }
+  const entries = Object.fromEntries(Object.entries(pictures).map(([name, bytes]) => [`media/${name}`, bytes]))
+  return { job, media, entries }
+}
+
+async function packed(change: (job: Job) => Job = job => job, withMedia = true): Promise<Uint8Array> {
+  const { job, media, entries } = await madeJob()
+  return zipSync({ [JOB_ENTRY]: text(jobText(change(job), media)), ...(withMedia ? entries : {}) })
+}
+
+describe('a job as a file', () => {
+  test('comes back as it was, with its files', async () => {
+    const { job } = await madeJob()
+    const read = await readJobFile(bytesFile('screens.pour', await packed()), host, 'b')
+    expect(read.aside).toEqual([])
+    expect(read.job).toEqual({ ...job, id: 'b' })
+    expect(read.media.get('vine')!.files.map(file => file.path)).toEqual(Object.keys(pictures))
+  })
+
+  test('without its media it is the job all the same, and says whose files are missing', async () => {
+    const read = await readJobFile(bytesFile('screens.pour', await packed(undefined, false)), host, 'b')
+    expect(read.job.sourceOrder).toEqual(['vine', 'strap'])
+    expect([...read.media.keys()]).toEqual([])
+  })
+
+  test('what of it does not fit is left out and named', async () => {
+    const broken = (job: Job): Job => ({
+      ...job,
+      outlets: { ...job.outlets, small: { ...job.outlets.small!, digits: 0.5 } }
+    })
+    const read = await readJobFile(bytesFile('screens.pour', await packed(broken)), host, 'b')
+    expect(read.aside.length).toBeGreaterThan(0)
+    expect(read.job.outletOrder).toContain('film')
+  })
+
+  test('under fresh ids it can lie beside itself; steps that look at another source follow it', async () => {
+    const { job } = await madeJob()
+    const looks = newStep('x', stepKindById('matte-from'), { source: 'vine' })
+    job.sources.strap!.steps = [looks]
+    let n = 0
+    const { job: copy, sources } = withFreshIds(job, () => `fresh ${++n}`)
+    expect(Object.keys(copy.sources)).toEqual([...sources.values()])
+    expect(copy.sourceOrder).toEqual([...sources.values()])
+    expect(copy.sources[sources.get('strap')!]!.steps[0]!.settings.source).toBe(sources.get('vine'))
+    expect(Object.values(copy.outlets).map(({ id }) => id)).toEqual(copy.outletOrder)
+    expect(asTemplate(job, 't', 'Next').sourceOrder).toEqual([])
+  })
+
+  test.each([
+    ['no ZIP', text('job'), /archive|ZIP|end of/i],
+    ['a ZIP of something else', zipSync({ 'a.txt': text('a') }), /it is no job/],
+    ['no JSON', zipSync({ [JOB_ENTRY]: text('{') }), /no whole JSON/],
+    [
+      'a later version',
+      zipSync({ [JOB_ENTRY]: text('{"pour":"job","version":9,"job":{},"media":{}}') }),
+      /later version/
+    ]
+  ])('%s is refused', async (_, bytes, why) => {
+    await expect(readJobFile(bytesFile('a.pour', bytes), host, 'b')).rejects.toThrow(why)
+  })
+
+  test('damaged at random it is opened or refused in one clear error', async () => {
+    const bytes = await packed()
+    for (let n = 0; n < 150; n++) await survives(() => readJobFile(bytesFile('a.pour', damage(bytes, n)), host, 'b'))
+  })
+})
+
+describe('run on the command line', async () => {
+  const folder = await mkdtemp(path.join(tmpdir(), 'pour-jobs-'))
+  afterAll(() => rm(folder, { recursive: true, force: true }))
+  beforeAll(async () => {
+    await builtCommandLine()
+    await writeFile(path.join(folder, 'screens.pour'), await packed())
+    await writeFile(path.join(folder, 'bare.pour'), await packed(undefined, false))
+  })
+
+  test('every cell is poured and proven', async () => {
+    const { code, out, error } = await runIn(folder, ['run', 'screens.pour', '--to', 'out', '--json'])
+    expect(error).toContain('4 of 4 cells')
+    expect(code).toBe(0)
+    const said = out
+      .trim()
+      .split(/\n(?=\{)/)
+      .map(each => JSON.parse(each) as Record<string, unknown>)
+    expect(said.map(({ source, outlet, verdict }) => [source, outlet, verdict])).toEqual([
+      ['vine shade', 'Film', 'identical'],
+      ['vine shade', 'Small', expect.stringMatching(/identical|faithful|visible-loss/)],
+      ['strap', 'Film', 'identical'],
+      ['strap', 'Small', expect.stringMatching(/identical|faithful|visible-loss/)]
+    ])
+    const files = (await readdir(path.join(folder, 'out'))).sort()
+    expect(files).toEqual(['strap_Film.mov', 'strap_Small.png', 'vine_shade_Film.mov', 'vine_shade_Small.png'])
+    const small = JSON.parse((await runIn(folder, ['inspect', 'out/strap_Small.png', '--json'])).out) as object
+    expect(small).toMatchObject({ width: 32, height: 18 })
+  }, 60_000)
+
+  test('some of the outlets by name; what has no files is said, and does not hold up the rest', async () => {
+    const { code, out, error } = await runIn(folder, ['run', 'bare.pour', '--to', 'some', '--outlets', 'Film'])
+    expect(error).toContain('not in the job; save the job with its media')
+    expect(error).toContain('1 of 2 cells')
+    expect([code, out.includes('strap_Film.mov')]).toEqual([3, true])
+  })
+
+  test.each([
+    [['run', 'nothing.pour', '--to', 'x'], 3, 'cannot be read'],
+    [['run', 'screens.pour'], 2, '--to is needed'],
+    [['run', 'screens.pour', '--to', 'x', '--outlets', 'Who'], 2, 'no outlet of the job is called "Who"']
+  ] as const)('%j ends with %i', async (args, ends, why) => {
+    const { code, error } = await runIn(folder, args)
+    expect([code, error]).toEqual([ends, expect.stringContaining(why)])
+  })
+})
