@@ -3,6 +3,7 @@ import Dexie, { type Table } from 'dexie'
 import { unreachable } from '~~/core/errors'
 import type { Examination } from '~~/core/examine/examination'
 import type { Job } from '~~/core/job/job'
+import type { Outlet } from '~~/core/outlet/outlet'
 import type { PourPlan } from '~~/core/outlet/plan'
 import type { Rate } from '~~/core/rate'
 import type { AlphaMode } from '~~/core/frame/frame'
@@ -134,6 +135,14 @@ export interface StoredAside {
   value: unknown
 }
 
+/** An outlet kept for every job of this browser; a job takes a copy. */
+export interface StoredOutlet {
+  id: string
+  /** When it was kept, in milliseconds. */
+  at: number
+  outlet: Omit<Outlet, 'id'>
+}
+
 class Database extends Dexie {
   jobs!: Table<{ id: string; revision: number; job: Job }, string>
   files!: Table<StoredFile, string>
@@ -146,6 +155,7 @@ class Database extends Dexie {
   pages!: Table<StoredPage, [string, number]>
   aside!: Table<StoredAside, number>
   tries!: Table<StoredTry, string>
+  library!: Table<StoredOutlet, string>
 
   constructor() {
     super('pour')
@@ -188,6 +198,7 @@ class Database extends Dexie {
     // the mode is judged by other figures now
     this.version(5).upgrade(transaction => transaction.table('examinations').clear())
     this.version(6).stores({ aside: '++id', tries: 'sourceId' })
+    this.version(7).stores({ library: 'id' })
   }
 }
 

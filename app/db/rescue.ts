@@ -13,7 +13,7 @@ interface Entry {
   lastModified: Date
 }
 
-const JSON_TABLES = ['jobs', 'aside', 'sources', 'examinations', 'results', 'runs', 'checks'] as const
+const JSON_TABLES = ['jobs', 'aside', 'sources', 'examinations', 'results', 'runs', 'checks', 'library'] as const
 
 /** Bytes and handles have no place in JSON; they lie beside it as files. */
 export function rowsAsText(rows: readonly unknown[]): string {

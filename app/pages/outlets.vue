@@ -1,13 +1,15 @@
 <script setup lang="ts">
 /** Outlets: the recipes of this job, each edited in a form drawn from the format table. */
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { formatById, writtenFormats } from '~~/core/formats/registry'
+import { readOutlet, writeOutlet } from '~~/core/outlet/text'
+import type { Advice } from '~~/core/outlet/guide'
 import { copyName } from '~~/core/outlet/names'
-import { sayIssue } from '~~/core/say-issue'
-import { newOutlet, type Outlet, OutletText, outletProblems, tagLine } from '~~/core/outlet/outlet'
+import { sentenceOf } from '~~/core/errors'
+import { newOutlet, type Outlet, outletProblems, tagLine } from '~~/core/outlet/outlet'
 
 const route = useRoute()
 const router = useRouter()
@@ -52,22 +54,31 @@ async function duplicate(of: Outlet): Promise<void> {
   await add({ ...of, id: freshId(), name: copyName(of.name, taken) }, 'Duplicate outlet')
 }
 
+const guided = ref(false)
+
+/** Takes a copy of an outlet from elsewhere, under a name that no other has. */
+async function takeKept(made: Omit<Outlet, 'id'>, label: string): Promise<void> {
+  const taken = jobs.outlets.map(other => other.name)
+  const name = taken.includes(made.name) ? copyName(made.name, taken) : made.name
+  const steps = made.steps.map(step => ({ ...step, id: freshId() }))
+  await add({ ...made, id: freshId(), name, steps }, label)
+}
+
 async function copy(): Promise<void> {
   if (!outlet.value) return
-  await navigator.clipboard.writeText(JSON.stringify(OutletText.parse(outlet.value), null, 2))
+  await navigator.clipboard.writeText(writeOutlet(outlet.value))
   desk.message = `${outlet.value.name} is copied as text.`
 }
 
 async function paste(text: string): Promise<void> {
-  let parsed
+  let read
   try {
-    parsed = OutletText.safeParse(JSON.parse(text))
-  } catch {
-    desk.message = 'What was pasted is not an outlet.'
+    read = readOutlet(text)
+  } catch (error) {
+    desk.message = sentenceOf(error)
     return
   }
-  if (parsed.success) await add({ id: crypto.randomUUID(), ...parsed.data }, 'Paste outlet')
-  else desk.message = `What was pasted is not an outlet. ${sayIssue(parsed.error.issues[0]!)}`
+  await takeKept(read, 'Paste outlet')
 }
 
 async function pasteClipboard(): Promise<void> {
@@ -94,6 +105,8 @@ function pasted(event: ClipboardEvent): void {
       <el-button title="Paste an outlet that was copied as text (Ctrl V)" @click="pasteClipboard">Paste</el-button>
       <el-button v-if="outlet" @click="copy">Copy as text</el-button>
       <el-button v-if="outlet" @click="duplicate(outlet)">Duplicate</el-button>
+      <LibraryMenu :outlet="outlet" @take="takeKept" />
+      <el-button @click="guided = true">By where it goes…</el-button>
       <el-dropdown
         trigger="click"
         @command="(format: string) => add(newOutlet(freshId(), formatById(format)), 'Add outlet')"
@@ -108,6 +121,7 @@ function pasted(event: ClipboardEvent): void {
         </template>
       </el-dropdown>
     </header>
+    <GuideDialog v-model="guided" @add="({ outlet: made }: Advice) => takeKept(made, 'Add outlet')" />
     <div class="body">
       <nav class="list scroll" aria-label="Outlets">
         <button

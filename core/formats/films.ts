@@ -25,7 +25,7 @@ export const films = [
     tag: 'MOV ProRes 4444',
     container: quicktime,
     codec: prores4444,
-    traits: ['master']
+    traits: ['master', 'edits-live', 'decks']
   }),
   filmFormat({
     id: 'quicktime-prores-4444-xq',
@@ -33,7 +33,7 @@ export const films = [
     tag: 'MOV ProRes 4444 XQ',
     container: quicktime,
     codec: prores4444Xq,
-    traits: ['master']
+    traits: ['master', 'edits-live']
   }),
   filmFormat({
     id: 'quicktime-animation',
@@ -60,7 +60,7 @@ export const films = [
     alpha: {
       none: { can: true, declares: 'sample depth 24 at 8 bits; at 16 bits there is only ARGB, and alpha is solid' }
     },
-    traits: ['master']
+    traits: ['master', 'seldom']
   }),
   filmFormat({
     id: 'quicktime-ffv1',
@@ -68,7 +68,7 @@ export const films = [
     tag: 'MOV FFV1',
     container: quicktime,
     codec: ffv1,
-    traits: ['master']
+    traits: ['master', 'seldom']
   }),
   filmFormat({
     id: 'mxf-prores-4444',
@@ -76,7 +76,7 @@ export const films = [
     tag: 'MXF ProRes 4444',
     container: mxf,
     codec: prores4444,
-    traits: ['master']
+    traits: ['master', 'edits-live']
   }),
   filmFormat({
     id: 'mxf-prores-4444-xq',
@@ -84,7 +84,7 @@ export const films = [
     tag: 'MXF ProRes 4444 XQ',
     container: mxf,
     codec: prores4444Xq,
-    traits: ['master']
+    traits: ['master', 'edits-live']
   }),
   filmFormat({
     id: 'matroska-ffv1',
@@ -92,7 +92,7 @@ export const films = [
     tag: 'MKV FFV1',
     container: matroska,
     codec: ffv1,
-    traits: ['master']
+    traits: ['master', 'archival']
   }),
   filmFormat({
     id: 'webm-vp9',
@@ -101,7 +101,7 @@ export const films = [
     container: webm,
     codec: vp9,
     carries: 'colour and alpha in one film for web pages',
-    traits: ['for-engines'],
+    traits: ['for-engines', 'compact'],
     page: { element: 'film', type: 'video/webm; codecs=vp9', moves: true, order: 1 }
   }),
   filmFormat({
@@ -111,7 +111,7 @@ export const films = [
     container: webm,
     codec: vp8,
     carries: 'colour and alpha in one film for web pages',
-    traits: ['for-engines'],
+    traits: ['for-engines', 'compact'],
     page: { element: 'film', type: 'video/webm; codecs=vp8', moves: true, order: 2 }
   }),
   filmFormat({
@@ -120,10 +120,24 @@ export const films = [
     tag: 'AVI uncompressed',
     container: avi,
     codec: bitmap,
-    traits: ['master']
+    traits: ['master', 'seldom']
   }),
-  filmFormat({ id: 'avi-png', name: 'AVI PNG', tag: 'AVI PNG', container: avi, codec: png, traits: ['master'] }),
-  filmFormat({ id: 'avi-ffv1', name: 'AVI FFV1', tag: 'AVI FFV1', container: avi, codec: ffv1, traits: ['master'] }),
+  filmFormat({
+    id: 'avi-png',
+    name: 'AVI PNG',
+    tag: 'AVI PNG',
+    container: avi,
+    codec: png,
+    traits: ['master', 'seldom']
+  }),
+  filmFormat({
+    id: 'avi-ffv1',
+    name: 'AVI FFV1',
+    tag: 'AVI FFV1',
+    container: avi,
+    codec: ffv1,
+    traits: ['master', 'seldom']
+  }),
   filmFormat({
     id: 'avi-utvideo',
     name: 'AVI UtVideo RGBA',

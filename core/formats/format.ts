@@ -62,8 +62,22 @@ export const FORMAT_IDS = [
 ] as const
 export type FormatId = (typeof FORMAT_IDS)[number]
 
-/** What a format is good for: kept and handed on whole, read by engines; or that its alpha is only on or off. */
-export type Trait = 'master' | 'for-engines' | 'hard-edges'
+/**
+ * What a format is good for: kept and handed on whole; read by engines; alpha only on or off; played in real time by editors and playout;
+ * open and exact, to be kept for years; taken by slide decks; by messengers; opened by nearly everything; small for what it shows; asked
+ * for by few.
+ */
+export type Trait =
+  | 'master'
+  | 'for-engines'
+  | 'hard-edges'
+  | 'edits-live'
+  | 'archival'
+  | 'decks'
+  | 'stickers'
+  | 'everywhere'
+  | 'compact'
+  | 'seldom'
 
 /** How a web page shows a format. */
 export interface OnPage {

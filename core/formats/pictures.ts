@@ -35,7 +35,7 @@ export const pictures: readonly Format[] = [
     id: 'png-sequence',
     name: 'PNG sequence',
     tag: 'PNG sequence',
-    traits: ['master', 'for-engines'],
+    traits: ['master', 'for-engines', 'archival', 'everywhere'],
     page: { element: 'picture', type: 'image/png', moves: false, order: 0 },
     kind: pngSequence
   }),
@@ -43,14 +43,14 @@ export const pictures: readonly Format[] = [
     id: 'tiff-sequence',
     name: 'TIFF sequence',
     tag: 'TIFF sequence',
-    traits: ['master'],
+    traits: ['master', 'archival'],
     kind: tiffSequence
   }),
   pictureFormat({
     id: 'exr-sequence',
     name: 'OpenEXR sequence',
     tag: 'EXR sequence',
-    traits: ['master'],
+    traits: ['master', 'archival'],
     kind: exrSequence
   }),
   pictureFormat({
@@ -65,7 +65,7 @@ export const pictures: readonly Format[] = [
     id: 'webp-sequence',
     name: 'WebP sequence',
     tag: 'WebP sequence',
-    traits: ['for-engines'],
+    traits: ['for-engines', 'compact'],
     page: { element: 'picture', type: 'image/webp', moves: false, order: 0 },
     kind: webpSequence
   }),
@@ -80,7 +80,7 @@ export const pictures: readonly Format[] = [
     id: 'apng',
     name: 'Animated PNG',
     tag: 'APNG',
-    traits: [],
+    traits: ['everywhere', 'decks', 'stickers'],
     page: { element: 'picture', type: 'image/png', moves: true, order: 5 },
     kind: apng
   }),
@@ -88,7 +88,7 @@ export const pictures: readonly Format[] = [
     id: 'webp-animated',
     name: 'Animated WebP',
     tag: 'WebP animation',
-    traits: [],
+    traits: ['stickers', 'compact'],
     page: { element: 'picture', type: 'image/webp', moves: true, order: 4 },
     kind: webpAnimated
   }),
@@ -96,7 +96,7 @@ export const pictures: readonly Format[] = [
     id: 'gif',
     name: 'GIF',
     tag: 'GIF',
-    traits: ['hard-edges'],
+    traits: ['hard-edges', 'everywhere', 'decks', 'stickers'],
     page: { element: 'picture', type: 'image/gif', moves: true, order: 6 },
     kind: gif
   }),

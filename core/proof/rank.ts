@@ -1,6 +1,7 @@
 /** Which outlet serves which destination best: by verdict, then by how its stations take the file, then by size. */
-import type { Format } from '../formats/format'
 import { formatById } from '../formats/registry'
+import { DESTINATIONS, type Destination } from '../outlet/destinations'
+import { takes } from '../outlet/guide'
 import type { Standing } from '../stations/station'
 import type { ProofReport, Verdict } from './report'
 import { sizeText } from './verdict'
@@ -16,48 +17,6 @@ export interface Contender {
   /** How each station takes it; null where it does not open it. */
   stations: Readonly<Record<string, Standing | null>>
 }
-
-export interface Destination {
-  id: string
-  name: string
-  /** Stations that stand for it. */
-  stations: readonly string[]
-  /** Whether a format makes sense there. */
-  takes(format: Format): boolean
-  /** What to do when nothing poured does. */
-  else: string
-}
-
-export const DESTINATIONS: readonly Destination[] = [
-  {
-    id: 'editor',
-    name: 'Timeline editor',
-    stations: ['reads-the-label', 'always-straight', 'alpha-off'],
-    takes: format => format.traits.includes('master'),
-    else: 'pour a QuickTime film or a sequence'
-  },
-  {
-    id: 'compositor',
-    name: 'Compositor',
-    stations: ['asks', 'reads-the-label', 'linear-light'],
-    takes: format => format.traits.includes('master'),
-    else: 'pour a QuickTime film or a sequence'
-  },
-  {
-    id: 'engine',
-    name: 'Game or realtime engine',
-    stations: ['engine-straight', 'engine-premultiplied', 'small-draw'],
-    takes: format => format.traits.includes('for-engines'),
-    else: 'pour a sequence of PNG or TGA'
-  },
-  {
-    id: 'web',
-    name: 'Web page',
-    stations: ['this-browser', 'no-codec'],
-    takes: format => format.page?.moves ?? false,
-    else: 'pour WebM, WebP or an animated PNG'
-  }
-]
 
 const VERDICTS: readonly Verdict[] = ['identical', 'faithful', 'visible-loss', 'broken']
 const SCORE: Record<Standing, number> = { right: 2, setting: 1, wrong: 0 }
@@ -88,18 +47,22 @@ const SAID: Record<Verdict, string> = {
 /** The best contender for each destination, and why. What delivers no alpha is best nowhere while something else does. Broken deliveries are best nowhere. A loss of colour counts less than a wrong station on the web, where files must be small. */
 export function rank(all: readonly Contender[]): Ranked[] {
   const contenders = all.some(c => c.carriesAlpha) ? all.filter(c => c.carriesAlpha) : all
-  return DESTINATIONS.map(destination => {
-    const able = contenders.filter(c => c.report.verdict !== 'broken' && destination.takes(formatById(c.format)))
+  return DESTINATIONS.filter(({ parts }) => parts === 'colour-alpha').map(destination => {
+    const able = contenders.filter(c => c.report.verdict !== 'broken' && takes(destination, formatById(c.format)))
     if (able.length === 0)
       return {
         destination,
         best: null,
         reason: `Nothing poured fits; ${destination.else}.`
       }
+    // a best is named once every station has been visited, and not before
+    const waits = able.some(c => destination.stations.some(id => c.stations[id] === undefined))
+    if (waits) return { destination, best: null, reason: 'Its stations have not all been visited yet.' }
     const order = (c: Contender): number[] => [
+      destination.rather && formatById(c.format).delivers !== destination.rather ? 1 : 0,
       VERDICTS.indexOf(c.report.verdict) > 1 ? 1 : 0,
       -standing(c, destination).score,
-      destination.id === 'web' ? 0 : VERDICTS.indexOf(c.report.verdict),
+      destination.page ? 0 : VERDICTS.indexOf(c.report.verdict),
       c.bytes
     ]
     const [best, second] = [...able].sort((a, b) => {

@@ -5,6 +5,7 @@ import { readAs, withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'
 import { STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
 import { AloneReport, proveAlone } from '../../core/proof/alone'
+import { DESTINATIONS } from '../../core/outlet/destinations'
 import { rank, type Contender } from '../../core/proof/rank'
 import type { ProofReport, Verdict } from '../../core/proof/report'
 import { measureSeam } from '../../core/proof/seam'
@@ -129,6 +130,7 @@ describe('the seam of a loop', () => {
 })
 
 describe('which outlet is best for what', () => {
+  const all = [...new Set(DESTINATIONS.flatMap(destination => destination.stations))]
   const contender = (
     id: string,
     format: string,
@@ -142,19 +144,36 @@ describe('which outlet is best for what', () => {
     bytes,
     carriesAlpha: id !== 'key',
     report: { verdict } as ProofReport,
-    stations
+    // all are visited, and right where nothing else is said
+    stations: { ...Object.fromEntries(all.map(station => [station, 'right' as const])), ...stations }
   })
   const best = (of: readonly Contender[]): Record<string, string | null> =>
     Object.fromEntries(rank(of).map(r => [r.destination.id, r.best?.id ?? null]))
 
   test('broken deliveries are best nowhere; nothing that fits is said with what to pour', () => {
-    expect(best([contender('a', 'quicktime-png', 1, 'broken')])).toEqual({
-      editor: null,
-      compositor: null,
-      engine: null,
-      web: null
-    })
-    expect(rank([])[3]!.reason).toContain('WebM')
+    const none = best([contender('a', 'quicktime-png', 1, 'broken')])
+    expect(Object.keys(none)).toEqual(expect.arrayContaining(['editor', 'compositor', 'engine', 'web', 'archive']))
+    expect(Object.values(none).every(each => each === null)).toBe(true)
+    expect(rank([]).find(({ destination }) => destination.id === 'web')!.reason).toContain('WebM')
+  })
+
+  test('no best is named before every station of a destination has been visited', () => {
+    const waiting = {
+      ...contender('film', 'quicktime-prores-4444', 1, 'faithful'),
+      stations: { asks: 'right' as const }
+    }
+    const [editor] = rank([waiting])
+    expect([editor!.best, editor!.reason]).toEqual([null, 'Its stations have not all been visited yet.'])
+    expect(best([contender('film', 'quicktime-prores-4444', 1, 'faithful')]).editor).toBe('film')
+  })
+
+  test('an editor is given a film before a sequence, whose rate is lost there', () => {
+    expect(
+      best([
+        contender('frames', 'png-sequence', 10, 'identical'),
+        contender('film', 'quicktime-prores-4444', 900, 'faithful', { 'always-straight': 'setting' })
+      ]).editor
+    ).toBe('film')
   })
 
   test('the key alone is best for nothing while something carries alpha', () => {
@@ -163,7 +182,7 @@ describe('which outlet is best for what', () => {
         contender('key', 'png-sequence', 1, 'identical', { 'always-straight': 'right' }),
         contender('whole', 'png-sequence', 900, 'identical')
       ])
-    ).toMatchObject({ editor: 'whole', engine: 'whole' })
+    ).toMatchObject({ editor: 'whole', compositor: 'whole' })
     expect(best([contender('key', 'png-sequence', 1, 'identical')])).toMatchObject({ editor: 'key' })
   })
 
@@ -181,10 +200,14 @@ describe('which outlet is best for what', () => {
       ]).editor
     ).toBe('small')
     expect(
-      best([contender('film', 'webm-vp9', 100, 'faithful'), contender('exact', 'apng', 900, 'identical')]).web
-    ).toBe('film')
+      best([contender('small', 'webp-animated', 100, 'faithful'), contender('exact', 'apng', 900, 'identical')])[
+        'web-picture'
+      ]
+    ).toBe('small')
     expect(
-      best([contender('film', 'webm-vp9', 100, 'visible-loss'), contender('exact', 'apng', 900, 'identical')]).web
+      best([contender('small', 'webp-animated', 100, 'visible-loss'), contender('exact', 'apng', 900, 'identical')])[
+        'web-picture'
+      ]
     ).toBe('exact')
   })
 })

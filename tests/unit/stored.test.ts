@@ -36,7 +36,7 @@ beforeEach(async () => {
   await Dexie.delete('pour')
 })
 
-test.each([1, 2, 3, 4, 5])('a store of version %i opens whole', async version => {
+test.each([1, 2, 3, 4, 5, 6])('a store of version %i opens whole', async version => {
   await lay(kept(version))
   await database.open()
   await setAsideDamaged()
@@ -47,6 +47,7 @@ test.each([1, 2, 3, 4, 5])('a store of version %i opens whole', async version =>
   expect(job.sources['source-a']?.interpretation.rate).toEqual([24, 1])
   expect(job.sources['source-a']?.steps).toEqual([])
   expect(job.outlets['outlet-a']?.parts).toBe('colour-alpha')
+  expect(job.outlets['outlet-a']?.steps).toEqual([])
   const result = await database.results.get('result-a')
   expect(result?.plan.deliverable.content).toEqual({ kind: 'whole' })
   expect(result?.plan.due.depth).toBe(result?.plan.deliverable.depth)
