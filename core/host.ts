@@ -22,10 +22,28 @@ export interface Host {
   readonly pictures?: PictureDecoder
   /** Absent where vector animations cannot be drawn. */
   readonly vectors?: VectorPlayer
+  /** Absent where models cannot be drawn: they need a browser. */
+  readonly models?: ModelPlayer
   /** A file of a type face that ships with Pour, by its name (`core/scene/faces.ts`). Absent where there are none. */
   font?(name: string): Promise<ArrayBuffer>
   /** A library's decoder of PNG, by which deliveries are proven. */
   readonly png: PngDecoder
+}
+
+/** Draws models. */
+export interface ModelPlayer {
+  /**
+   * Rejects with a plain Error where the file cannot be drawn. Nothing that it names outside itself is fetched. `moves` says whether its
+   * own animation is played; else it turns about itself.
+   */
+  open(
+    bytes: Uint8Array,
+    how: { width: number; height: number; moves: boolean }
+  ): Promise<{
+    /** Premultiplied RGBA, coded, at a second of its animation, or at a share of the whole turn. */
+    frame(at: number): Float32Array
+    close(): void
+  }>
 }
 
 /** Draws vector animations. */

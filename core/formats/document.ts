@@ -8,7 +8,8 @@ const NEEDS: Record<HostNeed | 'nothing', string> = {
   video: 'Runs in the browser, by its own coders, and on the command line.',
   films: "Runs in the browser, by the browser's decoders.",
   pictures: 'Runs in the browser and on the command line.',
-  vectors: 'Runs in the browser and on the command line.'
+  vectors: 'Runs in the browser and on the command line.',
+  models: 'Runs in the browser only.'
 }
 
 const yes = (can: boolean): string => (can ? 'yes' : 'no')

@@ -56,6 +56,7 @@ export const FORMAT_IDS = [
   'scene',
   'vector-animation',
   'svg',
+  'model',
   'jxl-sequence',
   'bmp-sequence',
   'qoi-sequence'
@@ -91,7 +92,7 @@ export interface OnPage {
 }
 
 /** What a machine may lack: codecs of films, by name, or decoders of pictures. */
-export type HostNeed = 'video' | 'films' | 'webp' | 'pictures' | 'vectors'
+export type HostNeed = 'video' | 'films' | 'webp' | 'pictures' | 'vectors' | 'models'
 
 export interface DepthChoice {
   depth: Depth

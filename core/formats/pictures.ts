@@ -11,6 +11,7 @@ import { pngSequence } from '../pictures/png-sequence'
 import { qoiSequence } from '../pictures/qoi'
 import { tgaSequence } from '../pictures/tga'
 import { tiffSequence } from '../pictures/tiff'
+import { modelKind } from '../model/format'
 import { sceneKind } from '../scene/format'
 import { vectorKind } from '../vector/format'
 import { svgKind } from '../vector/svg/format'
@@ -133,6 +134,14 @@ export const pictures: readonly Format[] = [
     readOnly: 'A vector animation is drawn to frames, which any format may hold.',
     traits: [],
     kind: vectorKind
+  }),
+  pictureFormat({
+    id: 'model',
+    name: 'Model (glTF)',
+    tag: 'glTF model',
+    readOnly: 'A model is drawn to frames, which any format may hold.',
+    traits: [],
+    kind: modelKind
   }),
   pictureFormat({
     id: 'svg',

@@ -32,6 +32,7 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'wide-integers': { ofTheFile: true },
   'features-left-out': { tag: 'features left out', ofTheFile: true, leftOut: 'beside' },
   markers: { ofTheFile: true },
+  'model-drawn': { ofTheFile: true },
   pages: { tag: 'more pages', ofTheFile: true, leftOut: 'beside' },
   'wide-colour': { ofTheFile: true },
   'no-rate': { tag: 'no rate', ofTheFile: true },

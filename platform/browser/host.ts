@@ -9,6 +9,7 @@ import { memoryReader, type ByteReader, type FileRef } from '../../core/files/fi
 import { openZipped } from '../../core/files/zip'
 import type { Deflate, Hasher, Host, PictureDecoder, PngDecoder, WebpCodec } from '../../core/host'
 import { wasmKernels } from '../../core/kernels/wasm'
+import { browserModels } from './model'
 import { browserFilms, browserPictures } from './decode'
 import { jxlDecoder } from '../jxl'
 import { vectorPlayer } from '../vector'
@@ -199,6 +200,7 @@ export async function browserHost(addresses: Addresses): Promise<Host> {
     deflate: browserDeflate,
     video: browserVideo,
     films: browserFilms,
+    models: browserModels,
     pictures: picturesWith(addresses.jxlDecoder),
     sha256: browserSha256,
     png: wasmPng(addresses.pngDecoder),

@@ -39,7 +39,7 @@ function take(each: Advice): void {
         <span class="place mono">{{ n + 1 }}</span>
         <div>
           <strong>{{ each.format.name }}</strong>
-          <span class="mono soft tag">{{ tagLine(each.outlet) }}</span>
+          <span class="mono soft recipe">{{ tagLine(each.outlet) }}</span>
           <p>{{ each.reason }} {{ each.cost }}</p>
         </div>
         <el-button
@@ -97,7 +97,7 @@ function take(each: Advice): void {
   color: var(--soft);
 }
 
-.advice .tag {
+.advice .recipe {
   display: block;
   margin: 0;
 }

@@ -66,7 +66,7 @@ async function remove(row: StoredOutlet): Promise<void> {
           <span class="row"
             ><span
               >{{ row.outlet.name
-              }}<span class="mono soft tag">{{ tagLine({ id: row.id, ...row.outlet }) }}</span></span
+              }}<span class="mono soft recipe">{{ tagLine({ id: row.id, ...row.outlet }) }}</span></span
             ><button
               class="link small"
               :aria-label="`Take ${row.outlet.name} out of the library`"
@@ -96,7 +96,7 @@ async function remove(row: StoredOutlet): Promise<void> {
   line-height: 1.3;
 }
 
-.tag {
+.recipe {
   display: block;
   font-size: 12px;
 }
