@@ -14,6 +14,7 @@ import { frames } from './frames'
 import { handOver } from './hand-over'
 import { inspect } from './inspect'
 import { runJob } from './run'
+import { watch } from './watch'
 import { renderScene } from './scene'
 import { prove, proveOne } from './prove'
 import { stationVisits } from './stations'
@@ -32,6 +33,9 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
                               the same by a saved outlet, its size and rate with it
   run JOB --to DIR [--outlets NAME,NAME]
                               pours and proves every cell of a job saved with its media
+  watch FOLDER --job JOB --to DIR [--once]
+                              pours what comes into a folder through a job's outlets, and puts it aside
+                              in done or failed with its report
   scene FILE --format ID --to PATH [--size WxH] [--fields TABLE [--names COLUMN]] [options of convert]
                               renders a scene; with a table one delivery a row, in the folder PATH
   prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
@@ -83,6 +87,11 @@ const COMMANDS: Record<
     ],
     run: ([location], options, call) => convert(location!, options, call)
   },
+  watch: {
+    paths: 1,
+    options: ['job', 'to', 'once'],
+    run: ([location], options, call) => watch(location!, options, call)
+  },
   run: { paths: 1, options: ['to', 'outlets'], run: ([location], options, call) => runJob(location!, options, call) },
   scene: {
     paths: 1,
@@ -119,6 +128,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         json: { type: 'boolean' },
         help: { type: 'boolean' },
         replace: { type: 'boolean' },
+        once: { type: 'boolean' },
         to: string,
         depth: string,
         format: string,

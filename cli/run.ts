@@ -49,14 +49,20 @@ function outletsOf({ job }: OpenedJobFile, names: string | undefined): Outlet[] 
   })
 }
 
-export async function runJob(location: string, options: Options, call: Call): Promise<number> {
-  const to = needed(options, 'to')
+/** The job in a file, with remarks on what of it is left out. */
+export async function jobAt(location: string, call: Call): Promise<OpenedJobFile> {
   const { size } = await stat(location).catch((error: unknown) => {
     throw unreadable(location, null, `it cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`)
   })
   const file = { kind: 'disk', path: path.basename(location), size, location: path.resolve(location) } as const
   const opened = await readJobFile(file, call.host, 'run')
   for (const { what, why } of opened.aside) call.remark(`${what} is left out: ${why}`)
+  return opened
+}
+
+export async function runJob(location: string, options: Options, call: Call): Promise<number> {
+  const to = needed(options, 'to')
+  const opened = await jobAt(location, call)
   const outlets = outletsOf(opened, text(options, 'outlets'))
   let worst: number = opened.aside.length ? EXIT.unreadable : EXIT.done
   const taken = new Set<string>()

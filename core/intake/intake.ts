@@ -2,6 +2,7 @@
  * Bringing in: a heap of files becomes sources. Nothing that is wrong with one file stops the rest; everything that
  * was left out is said.
  */
+import { animationsIn } from '../vector/beside'
 import { isAbort, PourError, sentenceOf } from '../errors'
 import { baseName, folderName, type ByteReader, type FileRef } from '../files/file'
 import { listZip, looksLikeZip } from '../files/zip'
@@ -106,7 +107,8 @@ async function unpack(files: readonly FileRef[], looking: Looking, findings: Fin
     i => settled(looking.unpack(files[i]!)),
     (found, i) => {
       if (!found.ok) findings.push(note('unreadable-file', 'fault', sentenceOf(found.error)))
-      else for (const file of found.value ?? [files[i]!]) result.push(file)
+      else
+        for (const file of (found.value && animationsIn(found.value)) ?? found.value ?? [files[i]!]) result.push(file)
     }
   )
   return result

@@ -84,6 +84,11 @@ export const SourceFacts = z.object({
   layer: z.string().optional(),
   /** What those are: pictures over each other, or the sizes that a drawing may be drawn at. Layers where it does not say. */
   layersAre: z.enum(['layers', 'sizes']).optional(),
+  /** Stretches that the file names, frames from 1. */
+  marked: z
+    .array(z.object({ name: z.string().max(60), from: z.number().int().min(1), to: z.number().int().min(1) }))
+    .max(200)
+    .optional(),
   bytes: z.number().min(0),
   /** What the structure alone shows. */
   findings: z.array(Finding)

@@ -7,6 +7,7 @@ import { straightCodes } from '../frame/straight-codes'
 import type { Host } from '../host'
 import type { Finding } from '../source/source'
 import { inTurn } from '../source/turns'
+import { withPictures } from './beside'
 import { askedSize, sizesOf } from './sizes'
 import { looksLikeAnimation, MOST_BYTES, readAnimation, type VectorAnimation } from './animation'
 
@@ -33,14 +34,17 @@ function findingsOf({ markers, leftOut }: VectorAnimation): Finding[] {
       sentence: `It marks ${markers
         .slice(0, 8)
         .map(({ name, from, to }) => `“${name}” ${from} to ${to}`)
-        .join(', ')}${markers.length > 8 ? ` and ${markers.length - 8} more` : ''}.`
+        .join(
+          ', '
+        )}${markers.length > 8 ? ` and ${markers.length - 8} more` : ''}; each may be kept as a span, on the bench.`
     })
   return findings
 }
 
 async function open(name: string, file: FileRef, host: Host, size?: string): Promise<OpenedPictures> {
   const reader = await host.openFile(file)
-  const text = await textOf(reader).finally(() => reader.close())
+  const stored = await textOf(reader).finally(() => reader.close())
+  const text = await withPictures(stored, file, host)
   const animation = readAnimation(text, reader.name)
   const { frames, rate, first } = animation
   const { width, height } = askedSize(size, animation)
@@ -56,7 +60,8 @@ async function open(name: string, file: FileRef, host: Host, size?: string): Pro
   return {
     facts: {
       ...renderedFacts({ name, kind, width, height, frames, rate, bytes: file.size, findings: findingsOf(animation) }),
-      ...sizesOf(animation, { width, height })
+      ...sizesOf(animation, { width, height }),
+      ...(animation.markers.length ? { marked: animation.markers } : {})
     },
     ...turns,
     async close() {

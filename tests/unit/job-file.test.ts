@@ -1,5 +1,5 @@
 /** Jobs as files: written, read again under other ids, run whole on the command line; damaged ones end in one clear error. */
-import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
+import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { zipSync } from 'fflate'
@@ -176,4 +176,26 @@ describe('run on the command line', async () => {
     const { code, error } = await runIn(folder, args)
     expect([code, error]).toEqual([ends, expect.stringContaining(why)])
   })
+
+  test('what comes into a watched folder is poured, and put aside with its report', async () => {
+    const inbox = path.join(folder, 'in box')
+    await mkdir(path.join(inbox, 'vine shade'), { recursive: true })
+    for (const [name, bytes] of Object.entries(pictures)) await writeFile(path.join(inbox, 'vine shade', name), bytes)
+    await writeFile(path.join(inbox, 'broken.png'), text('no picture'))
+    const { job } = await madeJob()
+    const still = { ...newOutlet('frames', formatById('png-sequence'), 'Frames') }
+    const kept = { ...asTemplate(job, 't', 'Inbox'), outlets: { frames: still }, outletOrder: ['frames'] }
+    await writeFile(path.join(folder, 'inbox.pour'), zipSync({ [JOB_ENTRY]: text(jobText(kept, {})) }))
+    const { code, out } = await runIn(folder, ['watch', 'in box', '--job', 'inbox.pour', '--to', 'poured', '--once'])
+    expect(out).toMatch(/broken\.png: 0 deliveries, failed \(.+\)\./)
+    expect(out).toContain('vine shade: 1 delivery, done.')
+    expect(code).toBe(3)
+    expect(await readdir(path.join(inbox, 'done'))).toEqual(['vine shade', 'vine shade.report.json'])
+    expect(await readdir(path.join(inbox, 'failed'))).toEqual(['broken.png', 'broken.png.report.json'])
+    const report = JSON.parse(await readFile(path.join(inbox, 'done/vine shade.report.json'), 'utf8')) as object
+    expect(report).toMatchObject({ arrival: 'vine shade', deliveries: [{ verdict: 'identical', outlet: 'Frames' }] })
+    expect(await readdir(path.join(folder, 'poured'))).toEqual(['vine_shade_Frames'])
+    const within = await runIn(folder, ['watch', 'in box', '--job', 'inbox.pour', '--to', 'in box/out', '--once'])
+    expect([within.code, within.error]).toEqual([2, expect.stringContaining('within the watched folder')])
+  }, 60_000)
 })

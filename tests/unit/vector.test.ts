@@ -1,4 +1,6 @@
 /** Vector animations: drawn in floats over nothing, what they mark and what is left out of them, and what is refused. */
+import { zipSync } from 'fflate'
+import sharp from 'sharp'
 import { describe, expect, test } from 'vitest'
 import type { Frame } from '../../core/frame/frame'
 import { takeIn } from '../../core/intake/intake'
@@ -56,7 +58,9 @@ describe('what it says of itself', () => {
         { cm: '', tm: 3, dr: 1 }
       ]
     })
-    expect(findings.find(({ id }) => id === 'markers')!.sentence).toBe('It marks “hover” 1 to 12, “press” 13 to 50.')
+    expect(findings.find(({ id }) => id === 'markers')!.sentence).toBe(
+      'It marks “hover” 1 to 12, “press” 13 to 50; each may be kept as a span, on the bench.'
+    )
   })
 
   test('features that are not drawn are named: programs, sound, pictures elsewhere, lettering without outlines', async () => {
@@ -117,4 +121,56 @@ test('damaged animations end in one clear error or a picture', async () => {
       await source.close()
     })
   }
+})
+
+describe('zipped with its pictures', () => {
+  const leaf = async (): Promise<Uint8Array> =>
+    new Uint8Array(
+      await sharp({ create: { width: 96, height: 64, channels: 4, background: { r: 200, g: 40, b: 90, alpha: 1 } } })
+        .png()
+        .toBuffer()
+    )
+  const pictured = () => {
+    const disc = vectorDisc({})
+    const still = <T>(k: T): { a: 0; k: T } => ({ a: 0, k })
+    const ks = { o: still(60), r: still(0), p: still([0, 0, 0]), a: still([0, 0, 0]), s: still([100, 100, 100]) }
+    return {
+      ...disc,
+      assets: [{ id: 'leaf', w: 96, h: 64, u: 'images/', p: 'leaf one.png', e: 0 }],
+      layers: [{ ty: 2, refId: 'leaf', ip: 0, op: 50, st: 0, ks }],
+      markers: [
+        { cm: 'open', tm: 0, dr: 20 },
+        { cm: 'turn, slowly', tm: 20, dr: 30 }
+      ]
+    }
+  }
+  const text = (data: unknown): Uint8Array => new TextEncoder().encode(JSON.stringify(data))
+
+  test('its pictures are drawn, none of them becomes a source of its own, and its markers are told', async () => {
+    const zip = zipSync({
+      'manifest.json': text({ version: '1', animations: [{ id: 'leaf' }] }),
+      'animations/leaf.json': text(pictured()),
+      'images/leaf one.png': await leaf()
+    })
+    const { found } = await takeIn([bytesFile('leaf turns.lottie', zip)], host)
+    expect(found.map(({ facts }) => facts.kind)).toEqual(['vector animation'])
+    const { facts, spec } = found[0]!
+    expect(facts.findings.filter(({ id }) => id === 'features-left-out')).toEqual([])
+    expect(facts.marked).toEqual([
+      { name: 'open', from: 1, to: 20 },
+      { name: 'turn, slowly', from: 21, to: 50 }
+    ])
+    const source = await openSource({ ...spec, id: 'leaf' }, host)
+    const { samples } = await source.frame(3)
+    await source.close()
+    const at = 4 * (32 * 96 + 48)
+    expect(samples[at + 3]! / 65535).toBeCloseTo(0.6, 2)
+    for (const [c, code] of [200, 40, 90].entries()) expect(samples[at + c]! / 257).toBeCloseTo(code, -0.5)
+  })
+
+  test('a picture that is not in the archive is named, and nothing is fetched', async () => {
+    const zip = zipSync({ 'manifest.json': text({}), 'animations/leaf.json': text(pictured()) })
+    const { found } = await takeIn([bytesFile('leaf turns.lottie', zip)], host)
+    expect(found[0]!.facts.findings.map(({ sentence }) => sentence).join()).toContain('leaf one.png')
+  })
 })

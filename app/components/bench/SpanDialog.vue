@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Spans of a source from a list: typed, pasted or read from a file, and seen before they are kept. */
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useSources } from '~/stores/sources'
 import { sentenceOf } from '~~/core/errors'
@@ -13,7 +13,11 @@ const open = defineModel<boolean>({ required: true })
 const { source, facts } = defineProps<{ source: JobSource; facts: SourceFacts }>()
 const sources = useSources()
 const desk = useDesk()
-const text = ref('')
+/** What the file names itself is there to begin with. */
+const named = (): string =>
+  (facts.marked ?? []).map(({ name, from, to }) => `${name.replaceAll(',', ' ')}, ${from}, ${to}`).join('\n')
+const text = ref(named())
+watch(open, shown => void (shown && !text.value.trim() && (text.value = named())))
 const failure = ref<string | null>(null)
 
 const list = computed(() =>

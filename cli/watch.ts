@@ -1,0 +1,157 @@
+/** `watch FOLDER --job JOB --to DIR`: what comes into a folder is poured through a job's outlets, proven, and put aside with its report. */
+import { mkdir, readdir, rename, stat, writeFile } from 'node:fs/promises'
+import path from 'node:path'
+import { impossible, sentenceOf, unreadable, wrongCall } from '../core/errors'
+import { formatById, runsOn } from '../core/formats/registry'
+import { freeName } from '../core/outlet/names'
+import type { Outlet } from '../core/outlet/outlet'
+import { exists } from '../platform/node/disk'
+import { nodeCodecs } from '../platform/node/host'
+import { bringIn, withMode } from './bring-in'
+import { deliver } from './convert'
+import { needed, type Call, type Options } from './call'
+import { EXIT, exitFor } from './exit'
+import { jobAt } from './run'
+
+const DONE = 'done'
+const FAILED = 'failed'
+/** Between two looks at the folder, in milliseconds. What is the same at both has arrived whole. */
+const BETWEEN = 1000
+
+/** All that tells whether something is still arriving: names, sizes and times of it and of all within. */
+async function stateOf(place: string): Promise<string> {
+  const found = await stat(place)
+  if (!found.isDirectory()) return `${found.size} ${found.mtimeMs}`
+  const within = await readdir(place, { recursive: true })
+  const each = await Promise.all(
+    within.sort().map(async name => {
+      const { size, mtimeMs } = await stat(path.join(place, name))
+      return `${name} ${size} ${mtimeMs}`
+    })
+  )
+  return each.join('\n')
+}
+
+const waits = (ms: number, signal: AbortSignal): Promise<void> =>
+  new Promise((resolve, reject) => {
+    const stop = (): void => {
+      clearTimeout(timer)
+      reject(signal.reason instanceof Error ? signal.reason : new Error('stopped'))
+    }
+    const timer = setTimeout(() => {
+      signal.removeEventListener('abort', stop)
+      resolve()
+    }, ms)
+    signal.addEventListener('abort', stop, { once: true })
+  })
+
+/** What is in the folder to be poured, oldest name first: neither hidden files nor what was put aside. */
+async function arrivals(folder: string): Promise<string[]> {
+  const names = await readdir(folder).catch((error: unknown) => {
+    throw unreadable(
+      folder,
+      null,
+      `the folder cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`
+    )
+  })
+  return names.filter(name => !name.startsWith('.') && name !== DONE && name !== FAILED).sort()
+}
+
+interface Watching {
+  folder: string
+  to: string
+  outlets: readonly Outlet[]
+  call: Call
+}
+
+/** Pours one arrival through all outlets, and puts it aside with its report. Whether all of it was done. */
+async function pourArrival(name: string, { folder, to, outlets, call }: Watching): Promise<boolean> {
+  const reports: unknown[] = []
+  const faults: string[] = []
+  let worst: number = EXIT.done
+  const failed = (what: string, error: unknown): void => {
+    if (call.signal.aborted) throw error
+    faults.push(`${what}: ${sentenceOf(error)}`)
+    worst = Math.max(worst, exitFor(error))
+  }
+  const quiet: Call = {
+    ...call,
+    json: true,
+    print: text => void reports.push(JSON.parse(text)),
+    remark: text => void faults.push(text)
+  }
+  try {
+    for (const each of await bringIn(path.join(folder, name), quiet)) {
+      const brought = await withMode(each, null, call)
+      for (const outlet of outlets)
+        try {
+          const format = formatById(outlet.format)
+          if (!runsOn(format, nodeCodecs)) throw impossible(`${format.name} is written by the browser; pour it there`)
+          const ended = await deliver(
+            { spec: brought.spec, facts: brought.facts, origin: brought.origin, marks: null, outlet },
+            plan =>
+              path.join(
+                to,
+                format.delivers === 'pictures'
+                  ? plan.name
+                  : plan.key
+                    ? `${plan.name}.${format.extension}`
+                    : plan.fileName
+              ),
+            quiet,
+            { source: brought.facts.name, outlet: outlet.name }
+          )
+          worst = Math.max(worst, ended)
+        } catch (error) {
+          failed(`${brought.facts.name} through ${outlet.name}`, error)
+        }
+    }
+  } catch (error) {
+    failed(name, error)
+  }
+  const aside = path.join(folder, worst === EXIT.done ? DONE : FAILED)
+  await mkdir(aside, { recursive: true })
+  const taken = new Set(await readdir(aside))
+  const free = freeName(name, each => taken.has(each))
+  await rename(path.join(folder, name), path.join(aside, free))
+  await writeFile(
+    path.join(aside, `${free}.report.json`),
+    `${JSON.stringify({ pour: 'watch-report', version: 1, arrival: name, deliveries: reports, faults }, null, 2)}\n`
+  )
+  call.print(
+    `${name}: ${reports.length} ${reports.length === 1 ? 'delivery' : 'deliveries'}, ${worst === EXIT.done ? 'done' : `failed (${faults[0] ?? 'a proof is broken'})`}.`
+  )
+  return worst === EXIT.done
+}
+
+export async function watch(folder: string, options: Options, call: Call): Promise<number> {
+  const to = path.resolve(needed(options, 'to'))
+  const within = path.relative(path.resolve(folder), to)
+  if (within === '' || (!within.startsWith('..') && !path.isAbsolute(within)))
+    throw wrongCall('--to lies within the watched folder; what is poured would be poured again')
+  const { job } = await jobAt(needed(options, 'job'), call)
+  const outlets = job.outletOrder.flatMap(id => job.outlets[id] ?? [])
+  if (outlets.length === 0) throw impossible('the job has no outlets to pour through')
+  if (!(await exists(to))) await mkdir(to, { recursive: true })
+  const watching = { folder, to, outlets, call }
+  let seen = new Map<string, string>()
+  let all = true
+  // what cannot be moved aside is not poured again and again
+  const stuck = new Set<string>()
+  for (;;) {
+    const now = new Map<string, string>()
+    for (const name of await arrivals(folder)) {
+      if (stuck.has(name)) continue
+      const state = await stateOf(path.join(folder, name)).catch(() => null)
+      if (state === null) continue
+      if (options.once || seen.get(name) === state) {
+        stuck.add(name)
+        if (!(await pourArrival(name, watching))) all = false
+        stuck.delete(name)
+      } else now.set(name, state)
+    }
+    if (options.once) return all ? EXIT.done : EXIT.unreadable
+    seen = now
+    await waits(BETWEEN, call.signal)
+  }
+}
