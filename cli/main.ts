@@ -33,7 +33,7 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
                               the same by a saved outlet, its size and rate with it
   run JOB --to DIR [--outlets NAME,NAME]
                               pours and proves every cell of a job saved with its media
-  watch FOLDER --job JOB --to DIR [--once]
+  watch FOLDER --job JOB --to DIR [--rate N/D] [--once]
                               pours what comes into a folder through a job's outlets, and puts it aside
                               in done or failed with its report
   scene FILE --format ID --to PATH [--size WxH] [--fields TABLE [--names COLUMN]] [options of convert]
@@ -89,7 +89,7 @@ const COMMANDS: Record<
   },
   watch: {
     paths: 1,
-    options: ['job', 'to', 'once'],
+    options: ['job', 'to', 'rate', 'once'],
     run: ([location], options, call) => watch(location!, options, call)
   },
   run: { paths: 1, options: ['to', 'outlets'], run: ([location], options, call) => runJob(location!, options, call) },

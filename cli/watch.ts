@@ -7,9 +7,10 @@ import { freeName } from '../core/outlet/names'
 import type { Outlet } from '../core/outlet/outlet'
 import { exists } from '../platform/node/disk'
 import { nodeCodecs } from '../platform/node/host'
-import { bringIn, withMode } from './bring-in'
+import { parseRate, type Rate } from '../core/rate'
+import { bringIn, withMode, type Brought } from './bring-in'
 import { deliver } from './convert'
-import { needed, type Call, type Options } from './call'
+import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
 import { jobAt } from './run'
 
@@ -61,11 +62,20 @@ interface Watching {
   folder: string
   to: string
   outlets: readonly Outlet[]
+  /** What pictures play at that say nothing of it themselves. */
+  rate: Rate | null
   call: Call
 }
 
+/** The source with a rate, where neither its file nor its name nor a note says one. */
+function rated(brought: Brought, rate: Rate | null): Brought {
+  if (!rate || brought.facts.rate) return brought
+  const interpretation = { ...brought.spec.interpretation, rate, rateFrom: 'asked' as const }
+  return { spec: { ...brought.spec, interpretation }, facts: { ...brought.facts, rate, rateFrom: 'asked' } }
+}
+
 /** Pours one arrival through all outlets, and puts it aside with its report. Whether all of it was done. */
-async function pourArrival(name: string, { folder, to, outlets, call }: Watching): Promise<boolean> {
+async function pourArrival(name: string, { folder, to, outlets, rate, call }: Watching): Promise<boolean> {
   const reports: unknown[] = []
   const faults: string[] = []
   let worst: number = EXIT.done
@@ -82,7 +92,7 @@ async function pourArrival(name: string, { folder, to, outlets, call }: Watching
   }
   try {
     for (const each of await bringIn(path.join(folder, name), quiet)) {
-      const brought = await withMode(each, null, call)
+      const brought = await withMode(rated(each, rate), null, call)
       for (const outlet of outlets)
         try {
           const format = formatById(outlet.format)
@@ -133,7 +143,11 @@ export async function watch(folder: string, options: Options, call: Call): Promi
   const outlets = job.outletOrder.flatMap(id => job.outlets[id] ?? [])
   if (outlets.length === 0) throw impossible('the job has no outlets to pour through')
   if (!(await exists(to))) await mkdir(to, { recursive: true })
-  const watching = { folder, to, outlets, call }
+  const said = text(options, 'rate')
+  const rate = said === undefined ? null : parseRate(said)
+  if (said !== undefined && !rate)
+    throw wrongCall(`--rate takes frames per second as N, N/D or a decimal, not "${said}"`)
+  const watching = { folder, to, outlets, rate, call }
   let seen = new Map<string, string>()
   let all = true
   // what cannot be moved aside is not poured again and again

@@ -38,5 +38,12 @@ export const useDesk = defineStore('desk', () => {
     return jobs.job.sourceOrder.map(id => cellKey(id, now.id))
   })
 
-  return { theme, choice, keysShown, aboutShown, message, picked, togglePick, chosenCells }
+  /** Words that rows are found by; all are shown where there are none. */
+  const sought = ref('')
+  const rows = computed(() => {
+    const words = sought.value.trim().toLowerCase().split(/\s+/)
+    return jobs.sources.filter(({ name }) => words.every(word => name.toLowerCase().includes(word)))
+  })
+
+  return { theme, sought, rows, choice, keysShown, aboutShown, message, picked, togglePick, chosenCells }
 })

@@ -5,7 +5,7 @@ import { computed, nextTick, ref } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { cellKey } from '~~/core/job/job'
-import { tagLine } from '~~/core/outlet/outlet'
+import { tagLine, type Outlet } from '~~/core/outlet/outlet'
 
 const jobs = useJob()
 const desk = useDesk()
@@ -13,10 +13,16 @@ const emit = defineEmits<{ bench: [sourceId: string] }>()
 const matrix = ref<HTMLElement | null>(null)
 const at = computed(() => {
   const now = desk.choice
-  const row = now?.kind === 'cell' ? jobs.job.sourceOrder.indexOf(now.sourceId) : 0
+  const row = now?.kind === 'cell' ? desk.rows.findIndex(({ id }) => id === now.sourceId) : 0
   const column = now?.kind === 'cell' ? jobs.job.outletOrder.indexOf(now.outletId) : 0
   return { row: Math.max(0, row), column: Math.max(0, column) }
 })
+
+/** The tag line in no more lines than the head has room for. */
+function linesOf(outlet: Outlet): string[] {
+  const [codec = '', depth = '', ...rest] = tagLine(outlet).split(' · ')
+  return [codec, depth, rest.join(' · ')]
+}
 
 /** Every row is of this height, so that those out of sight need not be there to hold their place. */
 const ROW = 95
@@ -27,11 +33,11 @@ const { height } = useElementSize(matrix)
 const { y: scrolled } = useScroll(matrix)
 const shown = computed(() => {
   const first = Math.max(0, Math.floor((scrolled.value - HEAD) / ROW) - BEYOND)
-  const last = Math.min(jobs.sources.length, Math.ceil((scrolled.value + height.value) / ROW) + BEYOND)
-  return { first, last: Math.max(last, Math.min(jobs.sources.length, 2 * BEYOND)) }
+  const last = Math.min(desk.rows.length, Math.ceil((scrolled.value + height.value) / ROW) + BEYOND)
+  return { first, last: Math.max(last, Math.min(desk.rows.length, 2 * BEYOND)) }
 })
 const rows = computed(() =>
-  jobs.sources.slice(shown.value.first, shown.value.last).map((source, n) => ({ source, r: shown.value.first + n }))
+  desk.rows.slice(shown.value.first, shown.value.last).map((source, n) => ({ source, r: shown.value.first + n }))
 )
 
 /** Brings a row into sight, below the head of the columns. */
@@ -44,9 +50,9 @@ function reveal(row: number): void {
 }
 
 async function go(rows: number, columns: number): Promise<void> {
-  const row = Math.max(0, Math.min(jobs.sources.length - 1, at.value.row + rows))
+  const row = Math.max(0, Math.min(desk.rows.length - 1, at.value.row + rows))
   const column = Math.max(0, Math.min(jobs.outlets.length - 1, at.value.column + columns))
-  const [source, outlet] = [jobs.sources[row], jobs.outlets[column]]
+  const [source, outlet] = [desk.rows[row], jobs.outlets[column]]
   if (!source || !outlet) return
   desk.choice = { kind: 'cell', sourceId: source.id, outletId: outlet.id }
   reveal(row)
@@ -91,7 +97,7 @@ function isChosen(sourceId: string, outletId: string): boolean {
     ref="matrix"
     class="matrix scroll"
     role="grid"
-    :aria-rowcount="jobs.sources.length + 1"
+    :aria-rowcount="desk.rows.length + 1"
     aria-label="Board: sources down, outlets across"
     :style="{
       gridTemplateColumns: `304px repeat(${jobs.outlets.length}, minmax(158px, 220px))`,
@@ -101,7 +107,7 @@ function isChosen(sourceId: string, outletId: string): boolean {
     @keydown="key"
   >
     <div class="row" role="row">
-      <div class="corner soft" role="columnheader">Source</div>
+      <div class="corner" role="columnheader"><BoardCorner /></div>
       <div
         v-for="outlet in jobs.outlets"
         :key="outlet.id"
@@ -115,7 +121,7 @@ function isChosen(sourceId: string, outletId: string): boolean {
           @click="desk.choice = { kind: 'outlet', id: outlet.id }"
         >
           <strong>{{ outlet.name }}</strong>
-          <span v-for="line in tagLine(outlet).split(' · ')" :key="line" class="mono soft">{{ line }}</span>
+          <span v-for="line in linesOf(outlet)" :key="line" class="mono soft">{{ line }}</span>
         </button>
       </div>
     </div>
@@ -142,9 +148,9 @@ function isChosen(sourceId: string, outletId: string): boolean {
       />
     </div>
     <div
-      v-if="shown.last < jobs.sources.length"
+      v-if="shown.last < desk.rows.length"
       class="space"
-      :style="{ height: `${(jobs.sources.length - shown.last) * ROW}px` }"
+      :style="{ height: `${(desk.rows.length - shown.last) * ROW}px` }"
     />
   </div>
 </template>

@@ -1,0 +1,99 @@
+<script setup lang="ts">
+/** The corner of the board: rows found by name, and cells picked by what became of them. */
+import { computed } from 'vue'
+import { useDesk } from '~/stores/desk'
+import { useJob } from '~/stores/job'
+import { usePours } from '~/stores/pours'
+import { cellKey } from '~~/core/job/job'
+
+const jobs = useJob()
+const desk = useDesk()
+const pours = usePours()
+
+/** Cells of the rows that are shown. */
+const cells = (): string[] =>
+  desk.rows.flatMap(source => jobs.outlets.map(outlet => cellKey(source.id, outlet.id))).filter(pours.canPour)
+
+/** What a cell may have become, and how that is told. */
+const KINDS: readonly { id: string; name: string; is(cell: string): boolean }[] = [
+  { id: 'missing', name: 'What was not poured yet', is: cell => !pours.latest.has(cell) },
+  {
+    id: 'stale',
+    name: 'What is out of date',
+    is: cell => {
+      const result = pours.latest.get(cell)
+      return !!result && pours.outOfDate(result)
+    }
+  },
+  {
+    id: 'failed',
+    name: 'What failed, is broken or not proven',
+    is: cell =>
+      ['failed', 'unproven'].includes(pours.work.get(cell)?.state ?? '') ||
+      pours.latest.get(cell)?.report?.verdict === 'broken'
+  },
+  { id: 'all', name: 'All of these rows', is: () => true }
+]
+
+const hidden = computed(() => jobs.sources.length - desk.rows.length)
+
+function pick(id: string): void {
+  const kind = KINDS.find(each => each.id === id)
+  const found = kind ? cells().filter(cell => kind.is(cell)) : []
+  desk.picked = new Set(found)
+  if (kind && found.length === 0) desk.message = `${kind.name}: there is none.`
+}
+</script>
+
+<template>
+  <div class="inside">
+    <input
+      v-model="desk.sought"
+      class="find"
+      type="search"
+      placeholder="Find a source"
+      aria-label="Find a source"
+      @keydown.stop
+      @keydown.esc="desk.sought = ''"
+    />
+    <div class="line">
+      <span v-if="hidden" class="soft" role="status">{{ desk.rows.length }} of {{ jobs.sources.length }} sources</span>
+      <span v-else class="soft">Source</span>
+      <el-dropdown trigger="click" @command="pick">
+        <button class="link small">{{ desk.picked.size ? `${desk.picked.size} picked` : 'Pick…' }}</button>
+        <template #dropdown>
+          <el-dropdown-menu>
+            <el-dropdown-item v-for="kind in KINDS" :key="kind.id" :command="kind.id">{{ kind.name }}</el-dropdown-item>
+            <el-dropdown-item command="none" divided :disabled="!desk.picked.size">Nothing</el-dropdown-item>
+          </el-dropdown-menu>
+        </template>
+      </el-dropdown>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.inside {
+  display: flex;
+  flex-direction: column;
+  justify-content: flex-end;
+  gap: 8px;
+  width: 100%;
+}
+
+.find {
+  width: 100%;
+  padding: 4px 8px;
+  border: 1px solid var(--line-strong);
+  border-radius: 3px;
+  background: var(--raised);
+  color: inherit;
+  font: inherit;
+}
+
+.line {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+}
+</style>
