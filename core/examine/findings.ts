@@ -1,4 +1,5 @@
 /** What a source is examined for. Each finding says what, where, and what it will cause; ids are stable. */
+import { spaceOf } from '../prepare/gamut'
 import { isWide, sayTags } from '../colour-tags'
 import { colourName, hexToCodes } from '../colour'
 import { sayNumbers } from '../intake/natural'
@@ -216,17 +217,18 @@ const untagged: Finder = (_, facts) => {
     : null
 }
 
-const wideColour: Finder = (_, facts) =>
-  facts.tags && isWide(facts.tags)
-    ? finding(
-        'wide-colour',
-        'note',
-        `Its colour is ${sayTags(facts.tags)}. Codes are kept as they are, and formats that can say so carry the tags along.`,
-        [],
-        undefined,
-        { causes: 'Programs that take every picture for sRGB show it with other colours.' }
-      )
-    : null
+const wideColour: Finder = (_, facts) => {
+  if (!facts.tags || !isWide(facts.tags)) return null
+  const from = spaceOf(sayTags(facts.tags), null)
+  return finding(
+    'wide-colour',
+    'note',
+    `Its colour is ${sayTags(facts.tags)}. Codes are kept as they are, and formats that can say so carry the tags along.`,
+    [],
+    from ? { id: 'step', label: 'Bring it to sRGB', kind: 'bring-to-srgb', settings: { from } } : undefined,
+    { causes: 'Programs that take every picture for sRGB show it with other colours.' }
+  )
+}
 
 const duplicates: Finder = all => {
   const frames = all.seen.flatMap(({ frame, look }, i) =>

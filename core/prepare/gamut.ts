@@ -3,6 +3,7 @@ import type { Triple } from '../colour'
 import { toCoded, toLinearLight } from '../frame/transfer'
 import { BT601, BT709, type Weights } from '../frame/weights'
 import type { PixelChange } from './carried'
+import { drawnIn, hlgGain, hlgScene, pqLight } from './hdr'
 import { clamp01 } from '../kernels/pixel'
 
 type Matrix = readonly [Triple, Triple, Triple]
@@ -58,13 +59,24 @@ function code(rgba: Float32Array, i: number, coded: Float64Array): void {
   rgba[i + 2] = read(coded, rgba[i + 2]!)
 }
 
-export const SPACES = ['p3', 'bt2020', 'linear', 'limited', 'bt601-read-as-bt709', 'bt709-read-as-bt601'] as const
+export const SPACES = [
+  'p3',
+  'bt2020',
+  'bt2020-pq',
+  'bt2020-hlg',
+  'linear',
+  'limited',
+  'bt601-read-as-bt709',
+  'bt709-read-as-bt601'
+] as const
 export type Space = (typeof SPACES)[number]
 
 /** What has to be brought to sRGB when colour that the file calls `said` is taken as `meant`, both in words; null where codes may stay as they are. */
 export function spaceOf(meant: string, said: string | null): Space | null {
   if (meant === 'Display P3') return 'p3'
   if (meant === 'BT.2020') return 'bt2020'
+  if (meant === 'BT.2020, PQ') return 'bt2020-pq'
+  if (meant === 'BT.2020, HLG') return 'bt2020-hlg'
   if (meant === 'linear light') return 'linear'
   if (meant.startsWith('BT.601') && said?.includes('BT.709')) return 'bt601-read-as-bt709'
   return meant.startsWith('BT.709') && said?.includes('BT.601') ? 'bt709-read-as-bt601' : null
@@ -83,6 +95,24 @@ export function toSrgb(space: Space): PixelChange {
         for (let i = 0; i < rgba.length; i += 4)
           for (let c = 0; c < 3; c++) rgba[i + c] = clamp01((rgba[i + c]! * 255 - 16) / 219)
       }
+    case 'bt2020-pq':
+    case 'bt2020-hlg': {
+      const light = tableOf(space === 'bt2020-pq' ? pqLight : hlgScene)
+      return rgba => {
+        for (let i = 0; i < rgba.length; i += 4) {
+          if (rgba[i] === 0 && rgba[i + 1] === 0 && rgba[i + 2] === 0) continue
+          let [r, g, b] = [read(light, rgba[i]!), read(light, rgba[i + 1]!), read(light, rgba[i + 2]!)]
+          const gain = space === 'bt2020-hlg' ? hlgGain(0.2627 * r + 0.678 * g + 0.0593 * b) : 1
+          ;[r, g, b] = [r * gain, g * gain, b * gain]
+          multiply(rgba, i, TO_709.bt2020, r, g, b)
+          // the brightest of the three is drawn in, and the others with it, so that hue stays
+          const most = Math.max(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)
+          const share = most > 0 ? drawnIn(most) / most : 0
+          for (let c = 0; c < 3; c++) rgba[i + c]! *= share
+          code(rgba, i, coded)
+        }
+      }
+    }
     case 'p3':
     case 'bt2020': {
       const matrix = TO_709[space]

@@ -81,6 +81,8 @@ export const flatten = stepKind({
 const SPACE_NAMES: Record<Space, string> = {
   p3: 'Display P3',
   bt2020: 'BT.2020',
+  'bt2020-pq': 'BT.2020 with PQ',
+  'bt2020-hlg': 'BT.2020 with HLG',
   linear: 'Linear light',
   limited: 'Limited range, 16 to 235',
   'bt601-read-as-bt709': 'BT.601, was read as BT.709',
@@ -91,7 +93,7 @@ export const bringToSrgb = stepKind({
   id: 'bring-to-srgb',
   group: 'Colour',
   name: 'Bring colour to sRGB',
-  help: 'For colour that is another kind than its file says, or than receivers expect. What sRGB cannot hold is clamped.',
+  help: 'For colour that is another kind than its file says, or than receivers expect. What sRGB cannot hold is clamped; of PQ and HLG reference white becomes white, and highlights are drawn in.',
   fields: {
     from: {
       type: 'choice',
