@@ -21,6 +21,8 @@ export interface CellFace {
   work: CellWork | null
   /** Nothing says how fast the source plays, and the outlet must know. */
   asksRate: boolean
+  /** Something of it is not as the receiver asks. */
+  demanded: boolean
 }
 
 const VERDICTS = {
@@ -34,6 +36,7 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
   const jobs = useJob()
   const pours = usePours()
   const sources = useSources()
+  const receiver = useReceiver()
   return computed(() => {
     const cell = cellKey(sourceId(), outletId())
     const { plan, problems } = pours.planOf(cell)
@@ -43,7 +46,8 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
     const source = jobs.job.sources[sourceId()]
     const outlet = jobs.job.outlets[outletId()]
     const asksRate = !plan && !!source && !!outlet && needsRate(sources.factsOf(source), outlet)
-    const base = { cell, result, stale, plan, problems: [...problems], work, level: 0, asksRate }
+    const demanded = !!plan && receiver.demands(cell).open.length > 0
+    const base = { cell, demanded, result, stale, plan, problems: [...problems], work, level: 0, asksRate }
     if (work?.state === 'waiting')
       return { ...base, sign: 'waiting', title: 'Waiting', detail: 'in line', tone: 'copper' }
     if (work?.state === 'pouring' || work?.state === 'proving') {

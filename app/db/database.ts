@@ -198,7 +198,26 @@ class Database extends Dexie {
     // the mode is judged by other figures now
     this.version(5).upgrade(transaction => transaction.table('examinations').clear())
     this.version(6).stores({ aside: '++id', tries: 'sourceId' })
-    this.version(7).stores({ library: 'id' })
+    // outlets of before had no steps, and jobs no receiver
+    this.version(7)
+      .stores({ library: 'id' })
+      .upgrade(async transaction => {
+        await transaction
+          .table<{ job: Job }>('jobs')
+          .toCollection()
+          .modify(({ job }) => {
+            if (typeof job !== 'object' || job === null) return
+            job.receiver ??= null
+            job.waived ??= {}
+            for (const outlet of Object.values(job.outlets ?? {})) outlet.steps ??= []
+          })
+        await transaction
+          .table<StoredResult>('results')
+          .toCollection()
+          .modify(({ plan }) => {
+            if (typeof plan?.outlet === 'object') plan.outlet.steps ??= []
+          })
+      })
   }
 }
 

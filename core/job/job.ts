@@ -4,6 +4,7 @@ import { Preparation, Step } from '../prepare/preparation'
 import { Marks } from './marks'
 import { Scene } from '../scene/scene'
 import { Outlet } from '../outlet/outlet'
+import { Receiver } from '../outlet/receiver'
 import { Interpretation, SourceFacts, Finding } from '../source/source'
 
 export const JobSource = z.object({
@@ -31,12 +32,27 @@ export const Job = z.object({
   outlets: z.record(z.string(), Outlet),
   outletOrder: z.array(z.string()),
   /** Preparations kept under a name. */
-  preparations: z.array(Preparation).default([])
+  preparations: z.array(Preparation).default([]),
+  /** What the receiver of all of it demands. */
+  receiver: Receiver.nullable().default(null),
+  /** By cell, demands that were waived by name: what is delivered does not meet them, and is to go out all the same. */
+  waived: z.record(z.string(), z.array(z.string().max(20)).max(20)).default({})
 })
 export type Job = z.infer<typeof Job>
 
 export function emptyJob(id: string, name: string): Job {
-  return { version: 1, id, name, sources: {}, sourceOrder: [], outlets: {}, outletOrder: [], preparations: [] }
+  return {
+    version: 1,
+    id,
+    name,
+    sources: {},
+    sourceOrder: [],
+    outlets: {},
+    outletOrder: [],
+    preparations: [],
+    receiver: null,
+    waived: {}
+  }
 }
 
 /** A cell's key: one source through one outlet. */

@@ -42,6 +42,9 @@ test.each([1, 2, 3, 4, 5, 6])('a store of version %i opens whole', async version
   await setAsideDamaged()
   const row = await database.jobs.get('main')
   expect(row?.revision).toBe(4)
+  // pages work on the row as it lies
+  expect(row?.job.outlets['outlet-a']?.steps).toEqual([])
+  expect(row?.job.receiver).toBeNull()
   const job = Job.parse(row?.job)
   expect(job.name).toBe('Fernbrook Glasshouse')
   expect(job.sources['source-a']?.interpretation.rate).toEqual([24, 1])

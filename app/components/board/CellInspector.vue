@@ -37,6 +37,7 @@ const depth = computed(() => format.value?.depths.find(d => d.depth === outlet.v
 const range = computed(() => {
   const frames = plan.value?.frames
   if (!frames || !source.value) return ''
+  if (plan.value?.steps?.length) return `${frames.length} frames, once the outlet’s steps are done`
   const all = sources.factsOf(source.value).frames
   return frames.length === all ? `all ${all} frames` : `${frames[0]! + 1} to ${frames.at(-1)! + 1} of ${all}`
 })
@@ -86,6 +87,8 @@ const policy = computed(() => {
     <ul v-if="face.problems.length" class="note problems">
       <li v-for="problem in face.problems" :key="problem">{{ problem }}</li>
     </ul>
+
+    <CellDemands :cell="face.cell" />
 
     <dl v-if="plan" class="facts">
       <dt>File</dt>

@@ -29,6 +29,7 @@ const pours = usePours()
 const workshop = useWorkshop()
 const others = ref<JobLine[]>([])
 const busy = ref(false)
+const asked = ref(false)
 
 async function look(open: boolean): Promise<void> {
   if (open) others.value = (await listJobs()).filter(({ id }) => id !== jobs.job.id)
@@ -79,6 +80,7 @@ const ACTS: Record<string, () => Promise<void>> = {
   open: openFile,
   save: () => save(false),
   'save-media': () => save(true),
+  receiver: () => Promise.resolve(void (asked.value = true)),
   delete: remove
 }
 
@@ -112,12 +114,14 @@ async function act(command: string): Promise<void> {
         <el-dropdown-item command="template">New job with these outlets</el-dropdown-item>
         <el-dropdown-item command="duplicate">Duplicate this job</el-dropdown-item>
         <el-dropdown-item command="open">Open a job file…</el-dropdown-item>
+        <el-dropdown-item command="receiver" divided>What the receiver demands…</el-dropdown-item>
         <el-dropdown-item command="save" divided>Save the job</el-dropdown-item>
         <el-dropdown-item command="save-media">Save the job with its media</el-dropdown-item>
         <el-dropdown-item command="delete" divided>Delete this job…</el-dropdown-item>
       </el-dropdown-menu>
     </template>
   </el-dropdown>
+  <ReceiverDialog v-model="asked" />
 </template>
 
 <style scoped>

@@ -55,6 +55,7 @@ onBeforeUnmount(() => pours.leaveEstimate(face.value.cell))
         :title="face.detail"
         >{{ face.detail }}</span
       >
+      <span v-if="face.demanded" class="detail demanded" title="Not as the receiver asks">not as asked</span>
       <span v-if="face.sign === 'filling'" class="bar"><i :style="{ width: `${face.level * 100}%` }" /></span>
     </div>
     <button
@@ -71,6 +72,10 @@ onBeforeUnmount(() => pours.leaveEstimate(face.value.cell))
 </template>
 
 <style scoped>
+.demanded {
+  color: var(--ochre) !important;
+}
+
 .cell {
   display: flex;
   gap: 10px;

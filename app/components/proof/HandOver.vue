@@ -32,6 +32,10 @@ watch(
 const chosen = computed(() => all.value.filter(r => wanted.value.has(r.id)))
 const broken = computed(() => chosen.value.filter(r => r.report!.verdict === 'broken'))
 const stale = computed(() => chosen.value.filter(r => pours.outOfDate(r)))
+const receiver = useReceiver()
+/** Chosen pours that do not meet what the receiver demands, and for which it was not waived. */
+const unfit = computed(() => chosen.value.filter(r => receiver.demands(r.cell).open.length > 0))
+const ready = computed(() => chosen.value.length > 0 && unfit.value.length === 0 && !handOver.running)
 const WORDS = {
   identical: 'Identical',
   faithful: 'Faithful',
@@ -117,11 +121,13 @@ async function copyMarkup(): Promise<void> {
         <button class="link" :disabled="!wanted.size" @click="wanted = new Set()">None</button>
         <span class="soft">{{ chosen.length }} of {{ all.length }} chosen</span>
         <span class="spring" />
-        <el-button type="primary" :disabled="!chosen.length || !!handOver.running" @click="zip">Save as ZIP</el-button>
-        <el-button v-if="canChooseFolder()" :disabled="!chosen.length || !!handOver.running" @click="folder"
-          >Save in a folder…</el-button
-        >
+        <el-button type="primary" :disabled="!ready" @click="zip">Save as ZIP</el-button>
+        <el-button v-if="canChooseFolder()" :disabled="!ready" @click="folder">Save in a folder…</el-button>
       </p>
+      <div v-if="unfit.length" class="visible-loss" role="status">
+        <p>Held back: {{ receiver.name.value }} asks for something else. Meet it, or waive it by name.</p>
+        <CellDemands v-for="r in unfit" :key="r.id" :cell="r.cell" />
+      </div>
       <p v-if="broken.length" class="broken">
         {{ broken.length === 1 ? `${broken[0]!.fileName} is broken` : `${broken.length} of them are broken` }}. The
         papers will say so.
