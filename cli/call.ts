@@ -2,12 +2,15 @@
 import { wrongCall } from '../core/errors'
 import type { Host } from '../core/host'
 import type { Pool } from '../core/work/pool'
+import type { Receiver } from '../core/outlet/receiver'
 import { AlphaMode } from '../core/frame/frame'
 
 export interface Call {
   host: Host
   pool: Pool
   json: boolean
+  /** What the receiver of what is poured demands, and what of it was waived by name. */
+  receiver?: { demands: Receiver; waived: readonly string[] } | null
   /** Aborted when the caller stops the command. */
   signal: AbortSignal
   /** Data for the caller, on standard output. */

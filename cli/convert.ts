@@ -12,6 +12,7 @@ import type { Target } from '../core/formats/format'
 import { formatById, runsOn } from '../core/formats/registry'
 import { ExistingPolicy, newOutlet, Parts, Sound, type Outlet } from '../core/outlet/outlet'
 import { readOutlet } from '../core/outlet/text'
+import { readReceiver, unmet, type Unmet } from '../core/outlet/receiver'
 import { withOwnSteps } from '../core/outlet/own-steps'
 import type { Marks } from '../core/job/marks'
 import type { PourPlan } from '../core/outlet/plan'
@@ -83,6 +84,24 @@ function settings(outlet: Outlet, pairs: readonly string[]): Outlet {
       )
   }
   return { ...result, options: optionValues(format.options, result.options) }
+}
+
+/** What `--receiver FILE` demands, and what of it `--waive` lets be. */
+async function receiverOf(options: Options): Promise<Call['receiver']> {
+  const location = text(options, 'receiver')
+  const waived = text(options, 'waive')?.split(',') ?? []
+  if (location === undefined) {
+    if (waived.length) throw wrongCall('--waive goes with --receiver')
+    return null
+  }
+  const words = await readFile(location, 'utf8').catch((error: unknown) => {
+    throw unreadable(location, null, `it cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`)
+  })
+  try {
+    return { demands: readReceiver(words), waived }
+  } catch (error) {
+    throw wrongCall(`${location}: ${sentenceOf(error)}`)
+  }
 }
 
 /** Options that an outlet's file decides. */
@@ -191,11 +210,12 @@ async function targetAt(
 
 export async function convert(location: string, options: Options, call: Call): Promise<number> {
   const to = needed(options, 'to')
+  const receiver = await receiverOf(options)
   // a wrong call should not wait for files to be read
   const recipe = text(options, 'outlet')
   if (recipe !== undefined) await outletAt(recipe, options)
   else formatById(needed(options, 'format'))
-  return pourBrought(await bringOne(location, call), to, options, call)
+  return pourBrought(await bringOne(location, call), to, options, { ...call, receiver })
 }
 
 /** Pours a source that was brought in to a place, proves it, and prints what came of it. */
@@ -243,6 +263,20 @@ export async function pourBrought(given: Brought, to: string, options: Options, 
   return deliver({ ...prepared(taken), origin: taken.origin, marks: null, outlet }, to, call)
 }
 
+/** What the receiver of the call demands, the plan does not meet, and nobody waived. */
+function openDemands(plan: PourPlan, { receiver }: Call, bytes: number | null): Unmet[] {
+  return receiver ? unmet(plan, receiver.demands, bytes).filter(({ id }) => !receiver.waived.includes(id)) : []
+}
+
+/** Throws where the plan does not meet what the receiver demands. */
+function refuseUnmet(plan: PourPlan, call: Call): void {
+  const open = openDemands(plan, call, null)
+  if (open.length)
+    throw impossible(
+      `${open.map(({ sentence }) => sentence).join(' ')} Change the outlet, or waive it by name: --waive ${open.map(({ id }) => id).join(',')}`
+    )
+}
+
 /** Where a plan's delivery goes. */
 type Placed = (plan: PourPlan) => string
 
@@ -260,6 +294,7 @@ export async function deliver(given: Delivery, to: string | Placed, call: Call, 
   const { problems: left, plan: planned } = assess({ facts, outlet, marks, ...(span ? { span } : {}) })
   const plan = planned()
   if (!plan) throw impossible(left.join(' '))
+  refuseUnmet(plan, call)
   const spec = withOwnSteps(own, plan.steps)
   const { target, at, folder } = await targetAt(typeof to === 'string' ? to : to(plan), plan, placesRead(spec))
   const depot: Depot = {
@@ -289,6 +324,12 @@ export async function deliver(given: Delivery, to: string | Placed, call: Call, 
     for (const each of sayLedger(report.ledger)) call.print(`  ${each}`)
   }
   if (report.verdict === 'broken') return EXIT.proofBroken
+  // how much it comes to is known only now
+  const heavy = openDemands(plan, call, bytes)
+  if (heavy.length) {
+    call.remark(heavy.map(({ sentence }) => sentence).join(' '))
+    return EXIT.impossible
+  }
   // what was delivered is right as far as it goes, and not all that was given
   return report.ledger.some(({ stage, id }) => stage === 'taken' && id === 'unreadable-frames')
     ? EXIT.unreadable

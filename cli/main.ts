@@ -29,8 +29,9 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
           [--depth N] [--rate N/D] [--source-alpha MODE] [--prepare FILE] [--sound none|as-is]
           [--timing shown|each] [--layer NAME] [--size WxH] [--set key=value ...]
                               pours one source and proves the result; FILE is a saved preparation
-  convert PATH --outlet FILE --to PATH [--prepare FILE] [--set key=value ...]
-                              the same by a saved outlet, its size and rate with it
+  convert PATH --outlet FILE --to PATH [--receiver FILE [--waive NAME,NAME]] [--set key=value ...]
+                              the same by a saved outlet, its size and rate with it, refused where it is
+                              not as a receiver's file demands
   run JOB --to DIR [--outlets NAME,NAME]
                               pours and proves every cell of a job saved with its media
   watch FOLDER --job JOB --to DIR [--rate N/D] [--once]
@@ -83,6 +84,8 @@ const COMMANDS: Record<
       'timing',
       'layer',
       'size',
+      'receiver',
+      'waive',
       'set'
     ],
     run: ([location], options, call) => convert(location!, options, call)
@@ -133,6 +136,8 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         depth: string,
         format: string,
         outlet: string,
+        receiver: string,
+        waive: string,
         outlets: string,
         alpha: string,
         matte: string,

@@ -38,7 +38,9 @@ export async function renderScene(location: string, options: Options, call: Call
   if (names !== undefined && table === undefined) throw wrongCall('--names goes with --fields')
   const pour = async (each: Scene, place: string): Promise<number> => {
     const spec = sceneSpec(each)
-    return pourBrought({ spec, facts: await lookingAt(call.host).describe(spec) }, place, options, call)
+    // its size has been taken already
+    const { size: _, ...rest } = options
+    return pourBrought({ spec, facts: await lookingAt(call.host).describe(spec) }, place, rest, call)
   }
   if (table === undefined) return pour(scene, to)
   const rows = filledFrom(scene, await textAt(table), table, names)

@@ -33,6 +33,8 @@ export type Field = Described &
         default: number
         /** Whole numbers alone. */
         whole?: true
+        /** Less of it makes files smaller, at the cost of colour alone. */
+        lightens?: true
         /** Typed only: the range is too wide to slide along. */ typed?: true
       }
     | {

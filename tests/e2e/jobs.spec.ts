@@ -198,3 +198,28 @@ test('what the receiver demands is checked before anything is poured; the hand-o
   await expect(cell(page, 0, 0)).not.toContainText('not as asked')
   expect(heard).toEqual([])
 })
+
+test('settings within a size are found from samples, said with what they cost, and taken as an outlet', async ({
+  page
+}) => {
+  test.setTimeout(120_000)
+  const heard = complaints(page)
+  await page.goto('/')
+  await beginPlain(page)
+  await drop(page, await sequence('palm shade', 3, { width: 96, height: 64 }))
+  await giveRate(page, '25')
+  await cell(page, 0, 2).click()
+  await page.getByRole('button', { name: 'Within a size…' }).click()
+  const dialog = page.getByRole('dialog', { name: 'Within a size' })
+  await dialog.getByLabel('At most, kB').fill('100000')
+  await dialog.getByLabel('At most, kB').press('Enter')
+  await dialog.getByRole('button', { name: 'Find settings' }).click()
+  await expect(dialog.getByText(/It stays within 100000 kB as it is/)).toBeVisible({ timeout: 30_000 })
+  await dialog.getByLabel('At most, kB').fill('20')
+  await dialog.getByLabel('At most, kB').press('Enter')
+  await dialog.getByRole('button', { name: 'Find settings' }).click()
+  await expect(dialog.getByText(/the picture is scaled to \d+ %/)).toBeVisible({ timeout: 30_000 })
+  await dialog.getByRole('button', { name: 'Add as an outlet' }).click()
+  await expect(page.getByRole('columnheader').filter({ hasText: 'Web page under 20 kB' })).toBeVisible()
+  expect(heard).toEqual([])
+})

@@ -9,6 +9,7 @@ import { sceneText } from '../../core/scene/as-file'
 import { starters } from '../../core/scene/starters'
 import { newOutlet, type Outlet } from '../../core/outlet/outlet'
 import { outletKinds, ownSteps, withOwnSteps } from '../../core/outlet/own-steps'
+import { emptyReceiver, writeReceiver } from '../../core/outlet/receiver'
 import { readOutlet, writeOutlet } from '../../core/outlet/text'
 import { stepKindById } from '../../core/prepare/kinds'
 import { newStep } from '../../core/prepare/preparation'
@@ -171,5 +172,29 @@ describe('on the command line', async () => {
     const { code, error } = await runIn(folder, ['convert', 'strap.json', ...args, '--to', 'x.png'])
     expect([code, error]).toEqual([ends, expect.stringContaining(why)])
     await expect(readFile(path.join(folder, 'x.png'))).rejects.toThrow()
+  })
+
+  test('what a receiver demands is met or waived by name, or nothing is poured', async () => {
+    const asks = { ...emptyReceiver('Fernbrook screens'), rate: [25, 1] as [number, number], largestBytes: 10 }
+    await writeFile(path.join(folder, 'screens.json'), writeReceiver(asks))
+    const call = [
+      'convert',
+      'strap.json',
+      '--outlet',
+      'small square.json',
+      '--receiver',
+      'screens.json',
+      '--to',
+      'r.png'
+    ]
+    const refused = await runIn(folder, call)
+    expect([refused.code, refused.error]).toEqual([5, expect.stringContaining('asks for 25 f/s; this plays at 12.5')])
+    expect(refused.error).toContain('--waive rate')
+    const heavy = await runIn(folder, [...call, '--waive', 'rate'])
+    expect([heavy.code, heavy.error]).toEqual([5, expect.stringContaining('takes 10 bytes at most')])
+    const waived = await runIn(folder, [...call, '--waive', 'rate,weight', '--set', 'existing=replace'])
+    expect([waived.code, waived.error]).toEqual([0, ''])
+    const none = await runIn(folder, ['convert', 'strap.json', '--format', 'gif', '--waive', 'rate', '--to', 'x.gif'])
+    expect([none.code, none.error]).toEqual([2, expect.stringContaining('--waive goes with --receiver')])
   })
 })

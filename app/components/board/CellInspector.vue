@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The inspector for one cell: what will be poured, what was, what to do next. */
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
@@ -15,6 +15,7 @@ const pours = usePours()
 const sources = useSources()
 const router = useRouter()
 const delivery = useDelivery()
+const budgeting = ref(false)
 const face = useCell(
   () => sourceId,
   () => outletId
@@ -159,10 +160,12 @@ const policy = computed(() => {
         >Pour again</el-button
       >
       <el-button size="small" @click="router.push(`/outlets?id=${outlet.id}`)">Open outlet</el-button>
+      <el-button v-if="plan && !busy" size="small" @click="budgeting = true">Within a size…</el-button>
       <el-button size="small" v-if="face.result && !busy" text @click="pours.forget(face.result.id)"
         >Remove result</el-button
       >
     </div>
+    <BudgetDialog v-model="budgeting" :source-id="sourceId" :outlet-id="outletId" />
   </div>
 </template>
 

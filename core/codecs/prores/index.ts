@@ -138,6 +138,7 @@ const OPTIONS: Fields = {
     help: 'What full-frame content may come to, against the usual rate of the profile. Simple content takes less by itself.',
     type: 'number',
     whole: true,
+    lightens: true,
     min: 20,
     max: 150,
     default: 100

@@ -150,6 +150,7 @@ const OPTIONS: Fields = {
     help: 'Of colour: 0 is smallest, 100 best. At 100 VP9 loses nothing but rounding, and flat graphics come out smallest; film and grain want 80 to 90.',
     type: 'number',
     whole: true,
+    lightens: true,
     min: 0,
     max: 100,
     default: 100

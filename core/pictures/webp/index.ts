@@ -39,6 +39,7 @@ const OPTIONS: Fields = {
     help: 'For near-lossless and lossy colour: 1 is smallest, 100 best.',
     type: 'number',
     whole: true,
+    lightens: true,
     min: 1,
     max: 100,
     default: 85
