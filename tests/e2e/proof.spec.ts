@@ -169,9 +169,10 @@ test('outlets stand side by side, and the seam of the loop is told', async ({ pa
       /\d+ right, \d+ after a setting, \d+ wrong/,
       { timeout: 30_000 }
     )
-  await expect(page.locator('[data-best=web]')).toContainText('Web')
+  await expect(page.locator('[data-best=web]')).toContainText('Nothing poured fits; pour WebM')
+  await expect(page.locator('[data-best=web-picture]')).toContainText('Web')
   // the page's own player is one of the stations that count for pages
-  await expect(page.locator('[data-best=web]')).toContainText('right at 2 of 2 stations', { timeout: 30_000 })
+  await expect(page.locator('[data-best=web-picture]')).toContainText('right at 1 of 1 station', { timeout: 30_000 })
   await expect(page.locator('[data-best=editor]')).toContainText('identical to the source')
 })
 
