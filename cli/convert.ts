@@ -1,8 +1,7 @@
 /** `convert PATH --format ID ... --to PATH`: pours one source and proves the result. */
-import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 import { HexColour } from '../core/colour'
-import { impossible, sentenceOf, unreadable, wrongCall } from '../core/errors'
+import { impossible, wrongCall } from '../core/errors'
 import { assess } from '../core/delivery/assess'
 import { nameUnder } from '../core/delivery/existing'
 import { pourInto, proveDelivered, type Depot } from '../core/delivery/delivery'
@@ -16,6 +15,7 @@ import { readReceiver, unmet, type Unmet } from '../core/outlet/receiver'
 import { withOwnSteps } from '../core/outlet/own-steps'
 import type { Marks } from '../core/job/marks'
 import type { PourPlan } from '../core/outlet/plan'
+import type { ProofReport } from '../core/proof/report'
 import { sayLedger } from '../core/ledger/ledger'
 import { parseRate } from '../core/rate'
 import { lookingAt } from '../core/intake/intake'
@@ -28,6 +28,7 @@ import { bringOne, withMode, type Brought } from './bring-in'
 import { preparer, type Prepared } from './prepare'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
+import { readAt } from './text-at'
 import { optionValues, problemOf, typedValue } from '../core/settings/field'
 
 /** Settings of --set that are the outlet's own rather than the format's. */
@@ -94,14 +95,21 @@ async function receiverOf(options: Options): Promise<Call['receiver']> {
     if (waived.length) throw wrongCall('--waive goes with --receiver')
     return null
   }
-  const words = await readFile(location, 'utf8').catch((error: unknown) => {
-    throw unreadable(location, null, `it cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`)
-  })
-  try {
-    return { demands: readReceiver(words), waived }
-  } catch (error) {
-    throw wrongCall(`${location}: ${sentenceOf(error)}`)
-  }
+  return { demands: await readAt(location, 'what the receiver demands', readReceiver), waived }
+}
+
+/** Throws where an outlet's format needs a browser. */
+export function runsHere({ format: id }: Pick<Outlet, 'format'>): void {
+  const format = formatById(id)
+  if (!runsOn(format, nodeCodecs)) throw impossible(`${format.name} is written by the browser; pour it there`)
+}
+
+/** Where a plan's delivery goes within a folder; `free` makes its name one that is not taken. */
+export function placeIn(folder: string, plan: PourPlan, free = (name: string): string => name): string {
+  const { delivers, extension } = formatById(plan.outlet.format)
+  if (delivers === 'pictures') return path.join(folder, free(plan.name))
+  // of a pair the parts are named beside each other
+  return path.join(folder, plan.key ? `${free(plan.name)}.${extension}` : free(plan.fileName))
 }
 
 /** Options that an outlet's file decides. */
@@ -112,28 +120,15 @@ async function outletAt(location: string, options: Options): Promise<Outlet> {
   const double = OF_THE_OUTLET.find(name => text(options, name) !== undefined)
   if (double)
     throw wrongCall(`--${double} is said by the outlet's file already; change it there, or leave --outlet away`)
-  const words = await readFile(location, 'utf8').catch((error: unknown) => {
-    throw unreadable(
-      location,
-      null,
-      `the outlet cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`
-    )
-  })
-  let read
-  try {
-    read = readOutlet(words)
-  } catch (error) {
-    throw wrongCall(`${location}: ${sentenceOf(error)}`)
-  }
-  const format = formatById(read.format)
-  if (!runsOn(format, nodeCodecs)) throw impossible(`${format.name} is written by the browser; pour it there`)
+  const read = await readAt(location, 'the outlet', readOutlet)
+  runsHere(read)
   return settings({ ...read, id: 'cli', existing: 'stop' }, (options.set as string[] | undefined) ?? [])
 }
 
 function outletFrom(options: Options, bitDepth: number): Outlet {
   const format = formatById(needed(options, 'format'))
   if (format.readOnly) throw impossible(`${format.name} is not written: ${format.readOnly}`)
-  if (!runsOn(format, nodeCodecs)) throw impossible(`${format.name} is written by the browser; pour it there`)
+  runsHere({ format: format.id })
   let outlet: Outlet = { ...newOutlet('cli', format), framePattern: '{frame}', existing: 'stop' }
   const depth = text(options, 'depth')
   const closest = format.depths.find(d => d.depth >= bitDepth) ?? format.depths.at(-1)!
@@ -212,19 +207,24 @@ export async function convert(location: string, options: Options, call: Call): P
   const to = needed(options, 'to')
   const receiver = await receiverOf(options)
   // a wrong call should not wait for files to be read
-  const recipe = text(options, 'outlet')
-  if (recipe !== undefined) await outletAt(recipe, options)
-  else formatById(needed(options, 'format'))
-  return pourBrought(await bringOne(location, call), to, options, { ...call, receiver })
+  const file = text(options, 'outlet')
+  const recipe = file === undefined ? null : await outletAt(file, options)
+  if (!recipe) formatById(needed(options, 'format'))
+  return pourBrought({ brought: await bringOne(location, call), to, recipe }, options, { ...call, receiver })
 }
 
 /** Pours a source that was brought in to a place, proves it, and prints what came of it. */
-export async function pourBrought(given: Brought, to: string, options: Options, call: Call): Promise<number> {
+export async function pourBrought(
+  given: { brought: Brought; to: string; recipe?: Outlet | null },
+  options: Options,
+  call: Call
+): Promise<number> {
+  const { to, recipe } = given
   const rate = text(options, 'rate')
   const asked = rate === undefined ? null : parseRate(rate)
   if (rate !== undefined && !asked)
     throw wrongCall(`--rate takes frames per second as N, N/D or a decimal, not "${rate}"`)
-  let brought = given
+  let { brought } = given
   if (asked)
     brought = {
       spec: { ...brought.spec, interpretation: { ...brought.spec.interpretation, rate: asked, rateFrom: 'asked' } },
@@ -254,8 +254,7 @@ export async function pourBrought(given: Brought, to: string, options: Options, 
   const prepare = text(options, 'prepare')
   const prepared = prepare === undefined ? (source: Brought): Prepared => source : await preparer(prepare, call)
   const foreseen = prepared(brought)
-  const recipe = text(options, 'outlet')
-  const outlet = recipe === undefined ? outletFrom(options, foreseen.facts.bitDepth) : await outletAt(recipe, options)
+  const outlet = recipe ?? outletFrom(options, foreseen.facts.bitDepth)
   const { problems } = assess({ facts: foreseen.facts, outlet, marks: null })
   if (problems.length) throw impossible(problems.join(' '))
   const mode = text(options, 'source-alpha')
@@ -288,8 +287,8 @@ interface Delivery extends Prepared {
   outlet: Outlet
 }
 
-/** Pours a source through an outlet to a place, proves it, and prints what came of it; where it went in is said with it. */
-export async function deliver(given: Delivery, to: string | Placed, call: Call, also: object = {}): Promise<number> {
+/** Pours a source through an outlet to a place and proves it: how it ended, and what is to be said of it. */
+export async function delivered(given: Delivery, to: string | Placed, call: Call): Promise<Delivered> {
   const { spec: own, facts, outlet, marks, span } = given
   const { problems: left, plan: planned } = assess({ facts, outlet, marks, ...(span ? { span } : {}) })
   const plan = planned()
@@ -307,8 +306,9 @@ export async function deliver(given: Delivery, to: string | Placed, call: Call, 
   const delivering = { reference: spec, plan, host, pool, origin: given.origin, signal }
   const report = await proveDelivered(depot, delivering, await pourInto(depot, delivering))
   const bytes = (await depot.delivered()).files.reduce((sum, file) => sum + file.size, 0)
+  // how much it comes to is known only now
+  const heavy = openDemands(plan, call, bytes).map(({ sentence }) => sentence)
   const data = {
-    ...also,
     to: at,
     format: outlet.format,
     frames: plan.deliverable.frames,
@@ -318,22 +318,36 @@ export async function deliver(given: Delivery, to: string | Placed, call: Call, 
     sentence: report.sentence,
     ledger: report.ledger
   }
-  if (call.json) call.print(JSON.stringify(data, null, 2))
-  else {
-    call.print(`${at}: ${plan.deliverable.frames} frames, ${bytes} bytes. ${report.title}. ${report.sentence}`)
-    for (const each of sayLedger(report.ledger)) call.print(`  ${each}`)
-  }
-  if (report.verdict === 'broken') return EXIT.proofBroken
-  // how much it comes to is known only now
-  const heavy = openDemands(plan, call, bytes)
-  if (heavy.length) {
-    call.remark(heavy.map(({ sentence }) => sentence).join(' '))
-    return EXIT.impossible
-  }
+  return { data, heavy, ends: endOf(report, heavy) }
+}
+
+interface Delivered {
+  data: { to: string; frames: number; bytes: number } & Pick<
+    ProofReport,
+    'verdict' | 'title' | 'sentence' | 'ledger'
+  > & { format: string }
+  /** What the receiver demands of its weight, and it does not meet. */
+  heavy: string[]
+  ends: number
+}
+
+function endOf({ verdict, ledger }: ProofReport, heavy: readonly string[]): number {
+  if (verdict === 'broken') return EXIT.proofBroken
+  if (heavy.length) return EXIT.impossible
   // what was delivered is right as far as it goes, and not all that was given
-  return report.ledger.some(({ stage, id }) => stage === 'taken' && id === 'unreadable-frames')
-    ? EXIT.unreadable
-    : EXIT.done
+  return ledger.some(({ stage, id }) => stage === 'taken' && id === 'unreadable-frames') ? EXIT.unreadable : EXIT.done
+}
+
+/** The same, printed; `also` is said of it in data. */
+export async function deliver(given: Delivery, to: string | Placed, call: Call, also: object = {}): Promise<number> {
+  const { data, heavy, ends } = await delivered(given, to, call)
+  if (call.json) call.print(JSON.stringify({ ...also, ...data }, null, 2))
+  else {
+    call.print(`${data.to}: ${data.frames} frames, ${data.bytes} bytes. ${data.title}. ${data.sentence}`)
+    for (const each of sayLedger(data.ledger)) call.print(`  ${each}`)
+  }
+  if (heavy.length) call.remark(heavy.join(' '))
+  return ends
 }
 
 /** What lies at a place after a pour: films, a ZIP, or the pictures of a folder. */

@@ -1,33 +1,12 @@
 /** `--prepare FILE`: the steps of a saved preparation, done before a source is poured. */
-import { readFile } from 'node:fs/promises'
 import path from 'node:path'
-import { impossible, sentenceOf, unreadable, wrongCall } from '../core/errors'
+import { impossible } from '../core/errors'
 import { stepKindById } from '../core/prepare/kinds'
-import {
-  othersOf,
-  preparationProblems,
-  preparedFacts,
-  readPreparation,
-  type Preparation
-} from '../core/prepare/preparation'
+import { othersOf, preparationProblems, preparedFacts, readPreparation } from '../core/prepare/preparation'
 import { preparedSpec, type SourceFacts, type SourceSpec } from '../core/source/source'
 import { bringOne, type Brought } from './bring-in'
+import { readAt } from './text-at'
 import type { Call } from './call'
-
-async function preparationAt(location: string): Promise<Preparation> {
-  const text = await readFile(location, 'utf8').catch((error: unknown) => {
-    throw unreadable(
-      location,
-      null,
-      `the preparation cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`
-    )
-  })
-  try {
-    return readPreparation(text)
-  } catch (error) {
-    throw wrongCall(`${location}: ${sentenceOf(error)}`)
-  }
-}
 
 /** A source as it is poured: brought, and prepared or not. */
 export interface Prepared {
@@ -40,7 +19,7 @@ export interface Prepared {
  * from where the preparation lies. The function throws when a step cannot be carried out on the source it is given.
  */
 export async function preparer(location: string, call: Call): Promise<(brought: Brought) => Prepared> {
-  const { steps } = await preparationAt(location)
+  const { steps } = await readAt(location, 'the preparation', readPreparation)
   const others: Record<string, SourceSpec> = {}
   for (const id of othersOf(steps)) others[id] = (await bringOne(path.resolve(path.dirname(location), id), call)).spec
   return brought => {

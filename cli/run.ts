@@ -1,20 +1,18 @@
 /** `run JOB --to DIR`: pours every cell of a saved job, and proves each. */
 import path from 'node:path'
 import { stat } from 'node:fs/promises'
-import { assess } from '../core/delivery/assess'
-import { impossible, sentenceOf, unreadable, wrongCall } from '../core/errors'
-import { formatById, runsOn } from '../core/formats/registry'
+import { sentenceOf, unreadable, wrongCall } from '../core/errors'
+import { formatById } from '../core/formats/registry'
 import { readJobFile, type OpenedJobFile } from '../core/job/job-file'
-import type { JobSource } from '../core/job/job'
+import { cellKey, type JobSource } from '../core/job/job'
 import { freeName } from '../core/outlet/names'
 import type { Outlet } from '../core/outlet/outlet'
 import { othersOf, preparationProblems, preparedFacts } from '../core/prepare/preparation'
 import { sceneSpec } from '../core/scene/as-file'
 import { interpretedFacts } from '../core/source/open'
 import { preparedSpec, type FilesSpec, type SourceSpec } from '../core/source/source'
-import { nodeCodecs } from '../platform/node/host'
 import { withMode, type Brought } from './bring-in'
-import { deliver } from './convert'
+import { deliver, placeIn, runsHere } from './convert'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
 
@@ -66,6 +64,11 @@ export async function runJob(location: string, options: Options, call: Call): Pr
   const outlets = outletsOf(opened, text(options, 'outlets'))
   let worst: number = opened.aside.length ? EXIT.unreadable : EXIT.done
   const taken = new Set<string>()
+  const free = (wanted: string): string => {
+    const name = freeName(wanted, each => taken.has(each.toLowerCase()))
+    taken.add(name.toLowerCase())
+    return name
+  }
   let poured = 0
   const failed = (what: string, error: unknown): void => {
     // one cell that cannot be poured does not hold up the others
@@ -80,10 +83,8 @@ export async function runJob(location: string, options: Options, call: Call): Pr
       for (const outlet of outlets) {
         const cell = `${source.name} through ${outlet.name}`
         try {
-          if (!runsOn(formatById(outlet.format), nodeCodecs))
-            throw impossible(`${formatById(outlet.format).name} is written by the browser; pour it there`)
-          const { problems } = assess({ facts, outlet, marks: source.marks })
-          if (problems.length) throw unfit(problems)
+          runsHere(outlet)
+          const waived = opened.job.waived[cellKey(source.id, outlet.id)] ?? []
           const ended = await deliver(
             {
               spec,
@@ -93,16 +94,8 @@ export async function runJob(location: string, options: Options, call: Call): Pr
               marks: source.marks,
               ...(source.span ? { span: source.span } : {})
             },
-            plan => {
-              const film = formatById(outlet.format).delivers === 'film'
-              const name = freeName(film && !plan.key ? plan.fileName : plan.name, each =>
-                taken.has(each.toLowerCase())
-              )
-              taken.add(name.toLowerCase())
-              // of a pair the parts are named beside each other
-              return path.join(to, film && plan.key ? `${name}.${formatById(outlet.format).extension}` : name)
-            },
-            call,
+            plan => placeIn(to, plan, free),
+            { ...call, receiver: opened.job.receiver && { demands: opened.job.receiver, waived } },
             { source: source.name, outlet: outlet.name }
           )
           poured++
@@ -118,8 +111,6 @@ export async function runJob(location: string, options: Options, call: Call): Pr
   call.remark(`${poured} of ${opened.job.sourceOrder.length * outlets.length} cells poured into ${to}.`)
   return worst
 }
-
-const unfit = (problems: readonly string[]): Error => impossible(problems.join(' '))
 
 async function sourceOf(
   source: JobSource,

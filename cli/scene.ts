@@ -1,7 +1,6 @@
 /** `scene FILE`: renders a scene, or one for each row of a table. */
-import { readFile } from 'node:fs/promises'
 import path from 'node:path'
-import { sentenceOf, unreadable, wrongCall } from '../core/errors'
+import { sentenceOf, wrongCall } from '../core/errors'
 import { formatById } from '../core/formats/registry'
 import { safeName } from '../core/outlet/names'
 import { lookingAt } from '../core/intake/intake'
@@ -11,14 +10,9 @@ import { readScene } from '../core/scene/format'
 import { relaid } from '../core/scene/relaid'
 import type { Scene } from '../core/scene/scene'
 import { pourBrought } from './convert'
+import { textAt } from './text-at'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
-
-async function textAt(location: string): Promise<string> {
-  return readFile(location, 'utf8').catch((error: unknown) => {
-    throw unreadable(location, null, `it cannot be read (${sentenceOf(error)})`)
-  })
-}
 
 /** The scene in the size that was asked for. */
 function sized(scene: Scene, size: string | undefined): Scene {
@@ -40,7 +34,7 @@ export async function renderScene(location: string, options: Options, call: Call
     const spec = sceneSpec(each)
     // its size has been taken already
     const { size: _, ...rest } = options
-    return pourBrought({ spec, facts: await lookingAt(call.host).describe(spec) }, place, rest, call)
+    return pourBrought({ brought: { spec, facts: await lookingAt(call.host).describe(spec) }, to: place }, rest, call)
   }
   if (table === undefined) return pour(scene, to)
   const rows = filledFrom(scene, await textAt(table), table, names)

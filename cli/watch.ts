@@ -2,14 +2,12 @@
 import { mkdir, readdir, rename, stat, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { impossible, sentenceOf, unreadable, wrongCall } from '../core/errors'
-import { formatById, runsOn } from '../core/formats/registry'
 import { freeName } from '../core/outlet/names'
 import type { Outlet } from '../core/outlet/outlet'
 import { exists } from '../platform/node/disk'
-import { nodeCodecs } from '../platform/node/host'
 import { parseRate, type Rate } from '../core/rate'
 import { bringIn, withMode, type Brought } from './bring-in'
-import { deliver } from './convert'
+import { delivered, placeIn, runsHere } from './convert'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
 import { jobAt } from './run'
@@ -77,6 +75,7 @@ function rated(brought: Brought, rate: Rate | null): Brought {
 /** Pours one arrival through all outlets, and puts it aside with its report. Whether all of it was done. */
 async function pourArrival(name: string, { folder, to, outlets, rate, call }: Watching): Promise<boolean> {
   const reports: unknown[] = []
+  const remarks: string[] = []
   const faults: string[] = []
   let worst: number = EXIT.done
   const failed = (what: string, error: unknown): void => {
@@ -84,34 +83,21 @@ async function pourArrival(name: string, { folder, to, outlets, rate, call }: Wa
     faults.push(`${what}: ${sentenceOf(error)}`)
     worst = Math.max(worst, exitFor(error))
   }
-  const quiet: Call = {
-    ...call,
-    json: true,
-    print: text => void reports.push(JSON.parse(text)),
-    remark: text => void faults.push(text)
-  }
+  const quiet: Call = { ...call, remark: text => void remarks.push(text) }
   try {
     for (const each of await bringIn(path.join(folder, name), quiet)) {
-      const brought = await withMode(rated(each, rate), null, call)
+      const brought = await withMode(rated(each, rate), null, quiet)
       for (const outlet of outlets)
         try {
-          const format = formatById(outlet.format)
-          if (!runsOn(format, nodeCodecs)) throw impossible(`${format.name} is written by the browser; pour it there`)
-          const ended = await deliver(
+          runsHere(outlet)
+          const { data, heavy, ends } = await delivered(
             { spec: brought.spec, facts: brought.facts, origin: brought.origin, marks: null, outlet },
-            plan =>
-              path.join(
-                to,
-                format.delivers === 'pictures'
-                  ? plan.name
-                  : plan.key
-                    ? `${plan.name}.${format.extension}`
-                    : plan.fileName
-              ),
-            quiet,
-            { source: brought.facts.name, outlet: outlet.name }
+            plan => placeIn(to, plan),
+            quiet
           )
-          worst = Math.max(worst, ended)
+          reports.push({ source: brought.facts.name, outlet: outlet.name, ...data })
+          faults.push(...heavy)
+          worst = Math.max(worst, ends)
         } catch (error) {
           failed(`${brought.facts.name} through ${outlet.name}`, error)
         }
@@ -126,7 +112,7 @@ async function pourArrival(name: string, { folder, to, outlets, rate, call }: Wa
   await rename(path.join(folder, name), path.join(aside, free))
   await writeFile(
     path.join(aside, `${free}.report.json`),
-    `${JSON.stringify({ pour: 'watch-report', version: 1, arrival: name, deliveries: reports, faults }, null, 2)}\n`
+    `${JSON.stringify({ pour: 'watch-report', version: 1, arrival: name, deliveries: reports, remarks, faults }, null, 2)}\n`
   )
   call.print(
     `${name}: ${reports.length} ${reports.length === 1 ? 'delivery' : 'deliveries'}, ${worst === EXIT.done ? 'done' : `failed (${faults[0] ?? 'a proof is broken'})`}.`
@@ -140,6 +126,7 @@ export async function watch(folder: string, options: Options, call: Call): Promi
   if (within === '' || (!within.startsWith('..') && !path.isAbsolute(within)))
     throw wrongCall('--to lies within the watched folder; what is poured would be poured again')
   const { job } = await jobAt(needed(options, 'job'), call)
+  const receiver = job.receiver && { demands: job.receiver, waived: [] }
   const outlets = job.outletOrder.flatMap(id => job.outlets[id] ?? [])
   if (outlets.length === 0) throw impossible('the job has no outlets to pour through')
   if (!(await exists(to))) await mkdir(to, { recursive: true })
@@ -147,7 +134,7 @@ export async function watch(folder: string, options: Options, call: Call): Promi
   const rate = said === undefined ? null : parseRate(said)
   if (said !== undefined && !rate)
     throw wrongCall(`--rate takes frames per second as N, N/D or a decimal, not "${said}"`)
-  const watching = { folder, to, outlets, rate, call }
+  const watching = { folder, to, outlets, rate, call: { ...call, receiver } }
   let seen = new Map<string, string>()
   let all = true
   // what cannot be moved aside is not poured again and again
@@ -159,9 +146,14 @@ export async function watch(folder: string, options: Options, call: Call): Promi
       const state = await stateOf(path.join(folder, name)).catch(() => null)
       if (state === null) continue
       if (options.once || seen.get(name) === state) {
-        stuck.add(name)
-        if (!(await pourArrival(name, watching))) all = false
-        stuck.delete(name)
+        try {
+          if (!(await pourArrival(name, watching))) all = false
+        } catch (error) {
+          if (call.signal.aborted) throw error
+          call.remark(`${name}: it cannot be put aside, and is left where it is (${sentenceOf(error)})`)
+          stuck.add(name)
+          all = false
+        }
       } else now.set(name, state)
     }
     if (options.once) return all ? EXIT.done : EXIT.unreadable

@@ -17,7 +17,7 @@ import { emptyJob, type Job } from '~~/core/job/job'
 import { openJob } from '~~/core/job/open-job'
 import { copyName } from '~~/core/outlet/names'
 import { database, type StoredRef, type StoredSource } from './database'
-import { keepFiles, toStored } from './files'
+import { keepFiles } from './files'
 
 /** The job of a first visit. */
 export const FIRST_JOB = 'main'
@@ -147,30 +147,27 @@ export async function addJobFile(file: File, host: Host): Promise<{ id: string; 
   const read = await readJobFile(ref, host, id)
   const { job, sources } = withFreshIds(read.job, () => crypto.randomUUID())
   const told = read.aside.map(({ what, why }) => `${what}: ${why}`)
-  const blobs = new Map<FileRef, Promise<Blob>>()
   const rows: StoredSource[] = []
-  for (const [old, opened] of read.media) {
+  // what several sources are made of is kept once: by its place in the job's file
+  const kept = new Map<number, Promise<string>>()
+  const keep = async (each: FileRef): Promise<string> => {
+    const [fileId] = await keepFiles([{ path: each.path, file: await takenOut(each, host), handle: null }])
+    return fileId!
+  }
+  const stored = async (each: FileRef): Promise<StoredRef> => {
+    if (each.kind !== 'zipped') throw new TypeError('a file of a job lies in its ZIP')
+    // what lies in an archive within is kept with its archive
+    if (each.archive !== ref) return { ...each, archive: await stored(each.archive) }
+    if (!kept.has(each.offset)) kept.set(each.offset, keep(each))
+    return { kind: 'stored', fileId: await kept.get(each.offset)!, path: each.path, size: each.size }
+  }
+  for (const [old, { format, numbers, files }] of read.media) {
     const fresh = sources.get(old)
     if (!fresh) continue
     try {
-      // what lies in archives within is kept with its archive
-      const outer = (each: FileRef): FileRef =>
-        each.kind === 'zipped' && each.archive !== ref ? outer(each.archive) : each
-      const own = [...new Map(opened.files.map(each => [outer(each).path, outer(each)])).values()]
-      for (const each of own) if (!blobs.has(each)) blobs.set(each, takenOut(each, host))
-      const given = await Promise.all(
-        own.map(async each => ({ path: each.path, file: await blobs.get(each)!, handle: null }))
-      )
-      const ids = await keepFiles(given)
-      const idByPath = new Map(own.map((each, n) => [each.path, ids[n]!]))
-      const blobByPath = new Map(given.map(each => [each.path, each.file]))
-      const held = (each: FileRef): FileRef =>
-        each.kind === 'zipped' && each.archive !== ref
-          ? { ...each, archive: held(each.archive) }
-          : { kind: 'blob', path: each.path, size: each.size, blob: blobByPath.get(each.path)! }
-      const idOf = (blob: Blob): string => idByPath.get(given.find(each => each.file === blob)!.path)!
-      const { format, numbers } = opened
-      rows.push({ id: fresh, format, numbers, files: opened.files.map(each => toStored(held(each), idOf)) })
+      const refs: StoredRef[] = []
+      for (const each of files) refs.push(await stored(each))
+      rows.push({ id: fresh, format, numbers, files: refs })
     } catch (error) {
       told.push(sentenceOf(error))
     }

@@ -7,7 +7,6 @@ import { useJob } from '~/stores/job'
 import { formatById, writtenFormats } from '~~/core/formats/registry'
 import { readOutlet, writeOutlet } from '~~/core/outlet/text'
 import type { Advice } from '~~/core/outlet/guide'
-import { copyName } from '~~/core/outlet/names'
 import { sentenceOf } from '~~/core/errors'
 import { newOutlet, type Outlet, outletProblems, tagLine } from '~~/core/outlet/outlet'
 
@@ -22,18 +21,13 @@ const id = computed(() =>
 )
 const outlet = computed(() => (id.value ? (jobs.job.outlets[id.value] ?? null) : null))
 
-const freshId = (): string => crypto.randomUUID()
-
 function open(of: string): void {
   void router.replace(`/outlets?id=${of}`)
 }
 
-async function add(made: Outlet, label: string): Promise<void> {
-  const kept = await jobs.edit(label, draft => {
-    draft.outlets[made.id] = made
-    draft.outletOrder.push(made.id)
-  })
-  if (kept) open(made.id)
+async function add(made: Omit<Outlet, 'id'>, label: string): Promise<void> {
+  const kept = await jobs.addOutlet(made, label)
+  if (kept) open(kept)
 }
 
 async function change(next: Outlet): Promise<void> {
@@ -49,20 +43,7 @@ async function remove(): Promise<void> {
   })
 }
 
-async function duplicate(of: Outlet): Promise<void> {
-  const taken = jobs.outlets.map(other => other.name)
-  await add({ ...of, id: freshId(), name: copyName(of.name, taken) }, 'Duplicate outlet')
-}
-
 const guided = ref(false)
-
-/** Takes a copy of an outlet from elsewhere, under a name that no other has. */
-async function takeKept(made: Omit<Outlet, 'id'>, label: string): Promise<void> {
-  const taken = jobs.outlets.map(other => other.name)
-  const name = taken.includes(made.name) ? copyName(made.name, taken) : made.name
-  const steps = made.steps.map(step => ({ ...step, id: freshId() }))
-  await add({ ...made, id: freshId(), name, steps }, label)
-}
 
 async function copy(): Promise<void> {
   if (!outlet.value) return
@@ -78,7 +59,7 @@ async function paste(text: string): Promise<void> {
     desk.message = sentenceOf(error)
     return
   }
-  await takeKept(read, 'Paste outlet')
+  await add(read, 'Paste outlet')
 }
 
 async function pasteClipboard(): Promise<void> {
@@ -104,13 +85,10 @@ function pasted(event: ClipboardEvent): void {
       <span class="spring" />
       <el-button title="Paste an outlet that was copied as text (Ctrl V)" @click="pasteClipboard">Paste</el-button>
       <el-button v-if="outlet" @click="copy">Copy as text</el-button>
-      <el-button v-if="outlet" @click="duplicate(outlet)">Duplicate</el-button>
-      <LibraryMenu :outlet="outlet" @take="takeKept" />
+      <el-button v-if="outlet" @click="add(outlet, 'Duplicate outlet')">Duplicate</el-button>
+      <LibraryMenu :outlet="outlet" @take="add" />
       <el-button @click="guided = true">By where it goes…</el-button>
-      <el-dropdown
-        trigger="click"
-        @command="(format: string) => add(newOutlet(freshId(), formatById(format)), 'Add outlet')"
-      >
+      <el-dropdown trigger="click" @command="(format: string) => add(newOutlet('', formatById(format)), 'Add outlet')">
         <el-button type="primary">Add outlet…</el-button>
         <template #dropdown>
           <el-dropdown-menu>
@@ -121,7 +99,7 @@ function pasted(event: ClipboardEvent): void {
         </template>
       </el-dropdown>
     </header>
-    <GuideDialog v-model="guided" @add="({ outlet: made }: Advice) => takeKept(made, 'Add outlet')" />
+    <GuideDialog v-model="guided" @add="({ outlet: made }: Advice) => add(made, 'Add outlet')" />
     <div class="body">
       <nav class="list scroll" aria-label="Outlets">
         <button

@@ -15,6 +15,7 @@ import { setAsideDamaged } from '~/db/rows'
 import { emptyJob, type Job, type JobSource } from '~~/core/job/job'
 import { openJob } from '~~/core/job/open-job'
 import { refusalOf, type Refusal } from '~~/core/job/refusal'
+import { copyName } from '~~/core/outlet/names'
 import type { Outlet } from '~~/core/outlet/outlet'
 
 enablePatches()
@@ -202,6 +203,19 @@ export const useJob = defineStore('job', () => {
     return true
   }
 
+  /** Adds a copy of an outlet from elsewhere, under a name that no other has; its id, or null where it does not fit the job. */
+  async function addOutlet(made: Omit<Outlet, 'id'>, label: string): Promise<string | null> {
+    const id = crypto.randomUUID()
+    const taken = outlets.value.map(other => other.name)
+    const name = taken.includes(made.name) ? copyName(made.name, taken) : made.name
+    const steps = made.steps.map(step => ({ ...step, id: crypto.randomUUID() }))
+    const kept = await edit(label, draft => {
+      draft.outlets[id] = { ...made, id, name, steps }
+      draft.outletOrder.push(id)
+    })
+    return kept ? id : null
+  }
+
   /** False when another tab has removed what this edit was about: there is nothing left to take back. */
   async function apply(patches: Patch[]): Promise<boolean> {
     try {
@@ -249,16 +263,14 @@ export const useJob = defineStore('job', () => {
     return mended
   }
 
-  /** A job that is there, the first one where there is none. */
-  async function anyJob(): Promise<string> {
-    return (await database.jobs.toCollection().primaryKeys())[0] ?? FIRST_JOB
-  }
-
   /** Opens the stored job, or begins one; then follows what other tabs write. Returns whether it is new. */
   async function open(): Promise<boolean> {
     await setAsideDamaged()
-    // a job that was removed in another tab is not begun anew under its id
-    if (jobId !== FIRST_JOB && !(await database.jobs.get(jobId))) jobId = await anyJob()
+    // a job that was removed in another tab is not begun anew under its id while there are others
+    if (!(await database.jobs.get(jobId))) {
+      jobId = (await database.jobs.toCollection().primaryKeys())[0] ?? FIRST_JOB
+      job.value = emptyJob(jobId, UNTITLED)
+    }
     const row = await readStored()
     if (row) {
       take(row)
@@ -279,5 +291,20 @@ export const useJob = defineStore('job', () => {
     return !row
   }
 
-  return { job, ready, sources, outlets, undoStack, redoStack, refusal, unwritten, lost, open, edit, undo, redo }
+  return {
+    job,
+    ready,
+    sources,
+    outlets,
+    undoStack,
+    redoStack,
+    refusal,
+    unwritten,
+    lost,
+    open,
+    edit,
+    addOutlet,
+    undo,
+    redo
+  }
 })

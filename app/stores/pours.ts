@@ -424,7 +424,8 @@ export const usePours = defineStore('pours', () => {
       rows => (results.value = rows)
     )
     const held = new Set((await navigator.locks.query()).held?.map(lock => lock.name))
-    const runs = await database.runs.toArray()
+    // those of other jobs are offered when these are opened
+    const runs = await database.runs.where('jobId').equals(jobs.job.id).toArray()
     // what a tab that is still open pours, or has in line, is its own
     const cut = runs.filter(run => !held.has(`pour:run:${run.cell}`) && !held.has(`pour:queue:${run.tab}`))
     void navigator.locks.request(`pour:queue:${TAB}`, () => new Promise(() => undefined))

@@ -10,7 +10,7 @@ import { listZip } from '../files/zip'
 import type { Host } from '../host'
 import { safeName } from '../outlet/names'
 import { openJob, type SetAside } from './open-job'
-import type { Job } from './job'
+import { cellKey, splitCell, type Job } from './job'
 
 /** Where a file of a source lies: an entry of the job's ZIP, null where media stayed behind; or within another file. */
 export type PackedRef =
@@ -144,7 +144,19 @@ export function withFreshIds(job: Job, fresh: () => string): { job: Job; sources
   const keyed = <T>(record: Record<string, T>): Record<string, T> =>
     Object.fromEntries(Object.entries(record).map(([id, value]) => [ids.get(id) ?? id, value]))
   return {
-    job: { ...renamed, id: job.id, name: job.name, sources: keyed(renamed.sources), outlets: keyed(renamed.outlets) },
+    job: {
+      ...renamed,
+      id: job.id,
+      name: job.name,
+      sources: keyed(renamed.sources),
+      outlets: keyed(renamed.outlets),
+      waived: Object.fromEntries(
+        Object.entries(renamed.waived).map(([cell, demands]) => {
+          const { sourceId, outletId } = splitCell(cell)
+          return [cellKey(ids.get(sourceId) ?? sourceId, ids.get(outletId) ?? outletId), demands]
+        })
+      )
+    },
     sources: new Map(Object.keys(job.sources).map(id => [id, ids.get(id)!]))
   }
 }
@@ -155,5 +167,6 @@ export const asTemplate = (job: Job, id: string, name: string): Job => ({
   id,
   name,
   sources: {},
-  sourceOrder: []
+  sourceOrder: [],
+  waived: {}
 })

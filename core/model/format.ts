@@ -7,6 +7,7 @@ import { straightCodes } from '../frame/straight-codes'
 import type { Host } from '../host'
 import type { Finding } from '../source/source'
 import { inTurn } from '../source/turns'
+import { leftOutFindings } from '../vector/left-out'
 import { askedSize, sizesOf } from '../vector/sizes'
 import { mayBeModel, MOST_BYTES, RATE, readModel, type Model } from './gltf'
 
@@ -26,9 +27,7 @@ function findingsOf({ leftOut, moves, camera }: Model): Finding[] {
     sentence
   })
   return [
-    ...(leftOut.length
-      ? [note('features-left-out', 'warning', `Left out of what is drawn: ${leftOut.join('; ')}.`)]
-      : []),
+    ...leftOutFindings(leftOut),
     note(
       'model-drawn',
       'note',

@@ -81,6 +81,10 @@ export function rank(all: readonly Contender[]): Ranked[] {
       second && best!.bytes < second.bytes
         ? `, ${sizeText(best!.bytes)} against ${sizeText(second.bytes)}`
         : `, ${sizeText(best!.bytes)}`
-    return { destination, best: best!, reason: `${SAID[best!.report.verdict]}${stands}${smaller}.` }
+    // where no station stands for it nothing was tried, and that is said
+    const untried = destination.stations.length
+      ? ''
+      : ' No station stands for it: it is the best by verdict and size alone.'
+    return { destination, best: best!, reason: `${SAID[best!.report.verdict]}${stands}${smaller}.${untried}` }
   })
 }

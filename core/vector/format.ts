@@ -8,6 +8,7 @@ import type { Host } from '../host'
 import type { Finding } from '../source/source'
 import { inTurn } from '../source/turns'
 import { withPictures } from './beside'
+import { leftOutFindings } from './left-out'
 import { askedSize, sizesOf } from './sizes'
 import { looksLikeAnimation, MOST_BYTES, readAnimation, type VectorAnimation } from './animation'
 
@@ -18,14 +19,7 @@ async function textOf(reader: ByteReader): Promise<string> {
 }
 
 function findingsOf({ markers, leftOut }: VectorAnimation): Finding[] {
-  const findings: Finding[] = []
-  if (leftOut.length)
-    findings.push({
-      id: 'features-left-out',
-      severity: 'warning',
-      frames: [],
-      sentence: `Left out of what is drawn: ${leftOut.slice(0, 6).join('; ')}${leftOut.length > 6 ? `; and ${leftOut.length - 6} more` : ''}.`
-    })
+  const findings = leftOutFindings(leftOut)
   if (markers.length)
     findings.push({
       id: 'markers',

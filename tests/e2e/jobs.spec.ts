@@ -1,7 +1,26 @@
 /** Several jobs in one browser, and a job as a file: saved with its media, opened again, begun anew with its outlets. */
 import { unzipSync } from 'fflate'
 import { expect, test, type Page } from '@playwright/test'
-import { beginPlain, bytesOf, cell, complaints, drop, giveRate, sequence, sourceNames, withoutPicker } from './support'
+import {
+  beginPlain,
+  bytesOf,
+  cell,
+  complaints,
+  drop,
+  giveRate,
+  sequence,
+  sourceNames,
+  withoutPicker,
+  type Dropped
+} from './support'
+
+/** A job with one sequence of a known rate. */
+async function begun(page: Page, frames: Dropped[]): Promise<void> {
+  await page.goto('/')
+  await beginPlain(page)
+  await drop(page, frames)
+  await giveRate(page, '25')
+}
 
 async function choose(page: Page, what: string): Promise<void> {
   await page.getByRole('button', { name: 'Jobs…' }).click()
@@ -14,10 +33,7 @@ test('a job is saved with its media, opened beside itself, and pours the same; a
   test.setTimeout(120_000)
   const heard = complaints(page)
   await withoutPicker(page)
-  await page.goto('/')
-  await beginPlain(page)
-  await drop(page, await sequence('palm shade', 4))
-  await giveRate(page, '25')
+  await begun(page, await sequence('palm shade', 4))
   await expect.poll(() => sourceNames(page)).toEqual(['palm shade'])
 
   // an outlet that halves the size
@@ -163,10 +179,7 @@ test('what the receiver demands is checked before anything is poured; the hand-o
 }) => {
   test.setTimeout(120_000)
   const heard = complaints(page)
-  await page.goto('/')
-  await beginPlain(page)
-  await drop(page, await sequence('palm shade', 3))
-  await giveRate(page, '25')
+  await begun(page, await sequence('palm shade', 3))
   await choose(page, 'What the receiver demands…')
   const dialog = page.getByRole('dialog', { name: 'What the receiver demands' })
   await dialog.getByLabel('Receiver', { exact: true }).fill('Fernbrook screens')
@@ -204,10 +217,7 @@ test('settings within a size are found from samples, said with what they cost, a
 }) => {
   test.setTimeout(120_000)
   const heard = complaints(page)
-  await page.goto('/')
-  await beginPlain(page)
-  await drop(page, await sequence('palm shade', 3, { width: 96, height: 64 }))
-  await giveRate(page, '25')
+  await begun(page, await sequence('palm shade', 3, { width: 96, height: 64 }))
   await cell(page, 0, 2).click()
   await page.getByRole('button', { name: 'Within a size…' }).click()
   const dialog = page.getByRole('dialog', { name: 'Within a size' })

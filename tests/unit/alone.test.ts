@@ -167,6 +167,11 @@ describe('which outlet is best for what', () => {
     expect(best([contender('film', 'quicktime-prores-4444', 1, 'faithful')]).editor).toBe('film')
   })
 
+  test('where no station stands for a destination that is said with its best', () => {
+    const [slides] = rank([contender('deck', 'apng', 1, 'identical')]).filter(r => r.destination.id === 'slides')
+    expect([slides!.best?.id, slides!.reason]).toEqual(['deck', expect.stringContaining('No station stands for it')])
+  })
+
   test('an editor is given a film before a sequence, whose rate is lost there', () => {
     expect(
       best([

@@ -9,6 +9,7 @@ import { takeIn } from '../../core/intake/intake'
 import { asTemplate, jobText, JOB_ENTRY, readJobFile, withFreshIds, type PackedSource } from '../../core/job/job-file'
 import { emptyJob, type Job } from '../../core/job/job'
 import { newOutlet } from '../../core/outlet/outlet'
+import { emptyReceiver } from '../../core/outlet/receiver'
 import { encodePng } from '../../core/pictures/png/encode'
 import { stepKindById } from '../../core/prepare/kinds'
 import { newStep } from '../../core/prepare/preparation'
@@ -104,13 +105,16 @@ describe('a job as a file', () => {
     const { job } = await madeJob()
     const looks = newStep('x', stepKindById('matte-from'), { source: 'vine' })
     job.sources.strap!.steps = [looks]
+    job.waived = { 'vine:film': ['rate'] }
     let n = 0
     const { job: copy, sources } = withFreshIds(job, () => `fresh ${++n}`)
     expect(Object.keys(copy.sources)).toEqual([...sources.values()])
     expect(copy.sourceOrder).toEqual([...sources.values()])
     expect(copy.sources[sources.get('strap')!]!.steps[0]!.settings.source).toBe(sources.get('vine'))
     expect(Object.values(copy.outlets).map(({ id }) => id)).toEqual(copy.outletOrder)
-    expect(asTemplate(job, 't', 'Next').sourceOrder).toEqual([])
+    // what was waived for a cell is waived for it still
+    expect(copy.waived).toEqual({ [`${sources.get('vine')}:${copy.outletOrder[0]}`]: ['rate'] })
+    expect(asTemplate(job, 't', 'Next')).toMatchObject({ sourceOrder: [], waived: {} })
   })
 
   test.each([
@@ -167,6 +171,16 @@ describe('run on the command line', async () => {
     expect(error).toContain('1 of 2 cells')
     expect([code, out.includes('strap_Film.mov')]).toEqual([3, true])
   })
+
+  test('what the job’s receiver demands holds here too, and what was waived for a cell', async () => {
+    const receiver = { ...emptyReceiver('Fernbrook screens'), rate: [50, 1] as [number, number] }
+    const demands = (job: Job): Job => ({ ...job, receiver, waived: { 'strap:film': ['rate'] } })
+    await writeFile(path.join(folder, 'strict.pour'), await packed(demands))
+    const { code, error } = await runIn(folder, ['run', 'strict.pour', '--to', 'strict', '--outlets', 'Film'])
+    expect(error).toContain('vine shade through Film: Fernbrook screens asks for 50 f/s; this plays at 25')
+    expect(error).toContain('1 of 2 cells')
+    expect([code, await readdir(path.join(folder, 'strict'))]).toEqual([5, ['strap_Film.mov']])
+  }, 60_000)
 
   test.each([
     [['run', 'nothing.pour', '--to', 'x'], 3, 'cannot be read'],

@@ -8,6 +8,7 @@ import type { Frame } from '../../core/frame/frame'
 import { memoryReader } from '../../core/files/file'
 import { takeIn } from '../../core/intake/intake'
 import { toHalf } from '../../core/pictures/exr/half'
+import { readJxlInfo } from '../../core/pictures/jxl/header'
 import { decodeTiff, readTiffInfo } from '../../core/pictures/tiff/read'
 import { openSource } from '../../core/source/open'
 import { bytesFile, damage, firstDifference, noise, random, survives, testHost } from './support'
@@ -465,5 +466,52 @@ describe('JPEG XL', () => {
   test('damaged files end in one clear error', async () => {
     const bytes = await jxl(true)
     for (let n = 0; n < 60; n++) await survives(() => read('leaf.jxl', damage(bytes, n)))
+  })
+
+  describe('a head written here, bit by bit from the standard', () => {
+    type Bit = readonly [value: number, count: number]
+    const U32 = (choice: number, value = 0, count = 0): Bit[] => [
+      [choice, 2],
+      ...(count ? [[value, count] as const] : [])
+    ]
+    const DEEP: Bit[] = [[0, 1], ...U32(0)]
+    /** An extra channel of a kind, without a name. */
+    const channel = (kind: Bit[], more: Bit[] = []): Bit[] => [[0, 1], ...kind, ...DEEP, ...U32(0), ...U32(0), ...more]
+    const head = (channels: Bit[][]): Uint8Array => {
+      const bits: Bit[] = [
+        [0, 1],
+        ...U32(1, 719, 13),
+        [5, 3],
+        [0, 1],
+        [0, 1],
+        [0, 1],
+        ...U32(3, 15, 6),
+        [1, 1],
+        ...(channels.length < 2 ? U32(channels.length) : U32(2, channels.length - 2, 4)),
+        ...channels.flat()
+      ]
+      const bytes = new Uint8Array(64)
+      bytes.set([0xff, 0x0a])
+      let at = 16
+      for (const [value, count] of bits)
+        for (let n = 0; n < count; n++, at++) if (Math.floor(value / 2 ** n) & 1) bytes[at >> 3]! |= 1 << (at & 7)
+      return bytes
+    }
+
+    test.each([
+      ['no channel more', [], 'none'],
+      ['alpha', [channel(U32(0), [[0, 1]])], 'straight'],
+      ['alpha by default', [[[1, 1]]], 'straight'],
+      ['associated alpha', [channel(U32(0), [[1, 1]])], 'premultiplied'],
+      ['alpha behind depth', [channel(U32(1)), channel(U32(0), [[0, 1]])], 'straight'],
+      [
+        'alpha behind a spot colour',
+        [channel(U32(2, 0, 4), [[0xffff, 64]]), channel(U32(0), [[1, 1]])],
+        'premultiplied'
+      ],
+      ['depth alone', [channel(U32(1))], 'none']
+    ] as [string, Bit[][], string][])('%s', (_, channels, alpha) => {
+      expect(readJxlInfo(head(channels), 'leaf.jxl')).toMatchObject({ width: 1280, height: 720, bits: 16, alpha })
+    })
   })
 })

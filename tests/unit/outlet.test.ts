@@ -5,26 +5,10 @@ import { fillName, freeName, frameNumber, safeName, unknownFields } from '../../
 import { newOutlet, Outlet, outletProblems, sayCarries, tagLine, withFormat } from '../../core/outlet/outlet'
 import { planPour, pourProblems } from '../../core/outlet/plan'
 import { rangeTaken } from '../../core/outlet/range'
-import type { SourceFacts } from '../../core/source/source'
 import { optionValues } from '../../core/settings/field'
+import { strapFacts } from './support'
 
-const facts: SourceFacts = {
-  name: 'Name strap',
-  format: 'png-sequence',
-  kind: 'PNG sequence',
-  width: 640,
-  height: 360,
-  frames: 48,
-  rate: [24000, 1001],
-  rateFrom: 'name',
-  bitDepth: 8,
-  claim: { mode: 'straight', matte: null, says: '' },
-  colour: null,
-  pixelAspect: [1, 1],
-  plays: null,
-  bytes: 1,
-  findings: []
-}
+const facts = strapFacts({ name: 'Name strap', width: 640, height: 360, frames: 48, rate: [24000, 1001], bitDepth: 8 })
 
 test('every format makes an outlet that has nothing against it and parses', () => {
   for (const format of writtenFormats) {

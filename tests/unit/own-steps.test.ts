@@ -13,26 +13,11 @@ import { emptyReceiver, writeReceiver } from '../../core/outlet/receiver'
 import { readOutlet, writeOutlet } from '../../core/outlet/text'
 import { stepKindById } from '../../core/prepare/kinds'
 import { newStep } from '../../core/prepare/preparation'
-import type { FilesSpec, SourceFacts } from '../../core/source/source'
+import type { FilesSpec } from '../../core/source/source'
 import { builtCommandLine, runIn } from './command-line'
+import { strapFacts } from './support'
 
-const facts: SourceFacts = {
-  name: 'name strap',
-  format: 'png-sequence',
-  kind: 'PNG sequence',
-  width: 1920,
-  height: 1080,
-  frames: 50,
-  rate: [25, 1],
-  rateFrom: 'name',
-  bitDepth: 16,
-  claim: { mode: 'straight', matte: null, says: '' },
-  colour: null,
-  pixelAspect: [1, 1],
-  plays: null,
-  bytes: 1,
-  findings: []
-}
+const facts = strapFacts({ width: 1920, height: 1080 })
 
 function outlet(
   format: Outlet['format'],

@@ -5,25 +5,9 @@ import { formatById } from '../../core/formats/registry'
 import { newOutlet, type Outlet } from '../../core/outlet/outlet'
 import type { PourPlan } from '../../core/outlet/plan'
 import { emptyReceiver, readReceiver, unmet, writeReceiver, type Receiver } from '../../core/outlet/receiver'
-import type { SourceFacts } from '../../core/source/source'
+import { strapFacts } from './support'
 
-const facts: SourceFacts = {
-  name: 'name strap',
-  format: 'png-sequence',
-  kind: 'PNG sequence',
-  width: 1280,
-  height: 720,
-  frames: 50,
-  rate: [25, 1],
-  rateFrom: 'name',
-  bitDepth: 16,
-  claim: { mode: 'straight', matte: null, says: '' },
-  colour: null,
-  pixelAspect: [1, 1],
-  plays: null,
-  bytes: 1,
-  findings: []
-}
+const facts = strapFacts()
 const planOf = (outlet: Outlet): PourPlan => assess({ facts, outlet, marks: null }).plan()!
 const outletOf = (format: Outlet['format'], more: Partial<Outlet> = {}): Outlet => ({
   ...newOutlet('o', formatById(format)),

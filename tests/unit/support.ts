@@ -1,4 +1,5 @@
 /** What unit tests share: a host with the real kernels, random frames, vectors with their truth, and yardstick decoders. */
+import type { SourceFacts } from '../../core/source/source'
 import { readFile } from 'node:fs/promises'
 import { wholeForm } from '../../core/formats/form'
 import path from 'node:path'
@@ -197,3 +198,23 @@ export function firstDifference(found: ArrayLike<number>, due: ArrayLike<number>
   for (let i = 0; i < due.length; i++) if (found[i] !== due[i]) return `code ${i} is ${found[i]} instead of ${due[i]}`
   return null
 }
+
+/** Facts of a numbered strap, to be changed where a test is about it. */
+export const strapFacts = (more: Partial<SourceFacts> = {}): SourceFacts => ({
+  name: 'name strap',
+  format: 'png-sequence',
+  kind: 'PNG sequence',
+  width: 1280,
+  height: 720,
+  frames: 50,
+  rate: [25, 1],
+  rateFrom: 'name',
+  bitDepth: 16,
+  claim: { mode: 'straight', matte: null, says: '' },
+  colour: null,
+  pixelAspect: [1, 1],
+  plays: null,
+  bytes: 1,
+  findings: [],
+  ...more
+})

@@ -6,7 +6,6 @@ import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
 import { withinBudget, type WithinBudget } from '~~/core/delivery/budget'
 import { isAbort, sentenceOf } from '~~/core/errors'
-import { copyName } from '~~/core/outlet/names'
 import { withOwnSteps } from '~~/core/outlet/own-steps'
 import { estimateSize } from '~~/core/pour/pour'
 
@@ -82,15 +81,9 @@ const said = computed(() => {
 async function take(): Promise<void> {
   const { value } = found
   if (!value || !outlet.value) return
-  const taken = jobs.outlets.map(other => other.name)
-  const wanted = `${outlet.value.name} under ${kilobytes.value} kB`.slice(0, 76)
-  const name = taken.includes(wanted) ? copyName(wanted, taken) : wanted
-  const id = crypto.randomUUID()
-  const steps = value.outlet.steps.map(step => ({ ...step, id: crypto.randomUUID() }))
-  await jobs.edit('Add outlet', draft => {
-    draft.outlets[id] = { ...value.outlet, id, name, steps }
-    draft.outletOrder.push(id)
-  })
+  // what cannot be had is not promised by a name
+  const name = value.met ? `${outlet.value.name} under ${kilobytes.value} kB` : `${outlet.value.name}, smaller`
+  await jobs.addOutlet({ ...value.outlet, name: name.slice(0, 76) }, 'Add outlet')
   open.value = false
 }
 </script>

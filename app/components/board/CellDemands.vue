@@ -9,9 +9,9 @@ const jobs = useJob()
 const receiver = useReceiver()
 const found = computed(() => receiver.demands(cell))
 
-async function mend({ mend: with_ }: Unmet): Promise<void> {
-  if (!with_) return
-  const { label, outlet } = with_
+async function mend({ mend: change }: Unmet): Promise<void> {
+  if (!change) return
+  const { label, outlet } = change
   await jobs.edit(label, draft => void (draft.outlets[outlet.id] = outlet))
 }
 </script>

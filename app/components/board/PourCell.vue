@@ -72,10 +72,6 @@ onBeforeUnmount(() => pours.leaveEstimate(face.value.cell))
 </template>
 
 <style scoped>
-.demanded {
-  color: var(--ochre) !important;
-}
-
 .cell {
   display: flex;
   gap: 10px;
@@ -185,5 +181,9 @@ onBeforeUnmount(() => pours.leaveEstimate(face.value.cell))
   border-color: var(--copper);
   mask: none;
   box-shadow: inset 0 0 0 3px var(--raised);
+}
+
+.cell .text .demanded {
+  color: var(--ochre);
 }
 </style>

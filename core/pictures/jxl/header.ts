@@ -84,6 +84,9 @@ function sizeOf(bits: Bits): { width: number; height: number } {
   return { height, width: ratio === 0 ? side() : Math.floor((height * w) / h) }
 }
 
+/** Kinds of extra channels that matter here (ISO/IEC 18181-1, D.3.6). */
+const [ALPHA, SPOT, PATTERN] = [0, 2, 5]
+
 function depthOf(bits: Bits): { bits: number; float: boolean } {
   const float = bits.bool()
   if (!float) return { float, bits: bits.one([8, 0], [10, 0], [12, 0], [1, 6]) }
@@ -124,12 +127,13 @@ export function readJxlInfo(bytes: Uint8Array, file: string): JxlInfo {
     bits.one([0, 0], [3, 0], [4, 0], [1, 3])
     const name = bits.one([0, 0], [0, 4], [16, 5], [48, 10])
     for (let i = 0; i < name; i++) bits.u(8)
-    if (kind === 0) {
+    if (kind === ALPHA) {
       info.alpha = bits.bool() ? 'premultiplied' : 'straight'
       break
     }
-    // what the other kinds hold is not known here; alpha comes first wherever it was met
-    break
+    // other channels may come before it: a spot colour has four halves more, a filter's pattern its place
+    if (kind === SPOT) bits.u(64)
+    if (kind === PATTERN) bits.one([1, 0], [0, 2], [3, 4], [19, 8])
   }
   return info
 }

@@ -53,13 +53,10 @@ export const jxlSequence = picturesOf(
         claim:
           alpha === 'none'
             ? { mode: 'none', matte: null, says: 'it has no alpha channel' }
-            : // the library takes colour apart from alpha as it decodes
-              {
-                mode: 'straight',
-                matte: null,
-                says:
-                  alpha === 'straight' ? 'its alpha is not associated' : 'its alpha is associated; decoded to straight'
-              },
+            : alpha === 'straight'
+              ? { mode: 'straight', matte: null, says: 'its alpha is not associated' }
+              : // whether the library takes colour apart from alpha no file at hand shows: the pixels decide
+                { mode: 'unknown', matte: null, says: 'its alpha is associated' },
         colour: 'sRGB',
         findings
       }

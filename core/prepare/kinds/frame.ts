@@ -2,6 +2,7 @@
 import { cut, type Box } from '../../frame/box'
 import { allocateSamples, MAX_PIXELS, type Frame } from '../../frame/frame'
 import { oneField } from '../fields'
+import type { Picture } from '../picture'
 import { scaled } from '../scale'
 import { turned, turnedSize } from '../turn'
 import { finer, stepKind, type Shaped } from '../step'
@@ -185,6 +186,16 @@ function within(
   }
 }
 
+/** A picture as the frame of floats that it is. */
+const asFloats = ({ width, height, rgba }: Picture): Frame => ({
+  width,
+  height,
+  depth: 32,
+  samples: rgba,
+  alpha: { mode: 'straight' },
+  transfer: 'srgb'
+})
+
 export const fit = stepKind({
   id: 'fit',
   group: 'Frame',
@@ -196,15 +207,7 @@ export const fit = stepKind({
   paint(picture, { width, height, filter }, { kernels }) {
     const inner = within(picture.width, picture.height, { width, height })
     const small = scaled(picture, inner.width, inner.height, filter as 'lanczos', kernels)
-    const frame: Frame = {
-      width: small.width,
-      height: small.height,
-      depth: 32,
-      samples: small.rgba,
-      alpha: { mode: 'straight' },
-      transfer: 'srgb'
-    }
-    const placed = cut(frame, {
+    const placed = cut(asFloats(small), {
       x: -Math.floor((width - inner.width) / 2),
       y: -Math.floor((height - inner.height) / 2),
       width,
@@ -231,9 +234,7 @@ export const fill = stepKind({
     ]
     const large = scaled(picture, wide, high, filter as 'lanczos', kernels)
     const box = { x: Math.floor((wide - width) / 2), y: Math.floor((high - height) / 2), width, height }
-    const alpha = { mode: 'straight' } as const
-    const frame: Frame = { width: wide, height: high, depth: 32, samples: large.rgba, alpha, transfer: 'srgb' }
-    return { width, height, rgba: cut(frame, box).samples as Float32Array }
+    return { width, height, rgba: cut(asFloats(large), box).samples as Float32Array }
   }
 })
 

@@ -1,10 +1,11 @@
 /** SVG files as sources: still pictures, drawn at the size asked for, over nothing. */
-import { impossible, unreadable } from '../../errors'
+import { damagedBy, unreadable } from '../../errors'
 import { readAll, type ByteReader, type FileRef } from '../../files/file'
 import type { OpenedPictures } from '../../formats/format'
 import { renderedFacts, renderedKind } from '../../formats/rendered'
 import { straightCodes } from '../../frame/straight-codes'
 import type { Host } from '../../host'
+import { leftOutFindings } from '../left-out'
 import { askedSize, sizesOf } from '../sizes'
 import { readDrawing, type Drawing } from './draw'
 import { looksLikeSvg, MOST_BYTES } from './tree'
@@ -14,6 +15,9 @@ async function drawingOf(reader: ByteReader): Promise<Drawing> {
     throw unreadable(reader.name, null, `an SVG file of ${reader.size} bytes is longer than can be taken`)
   return readDrawing(new TextDecoder().decode(await readAll(reader)), reader.name)
 }
+
+/** What throws becomes what rejects. */
+const inOneTurn = <T>(work: () => T): Promise<T> => Promise.resolve().then(work)
 
 async function open(name: string, file: FileRef, host: Host, size?: string): Promise<OpenedPictures> {
   const reader = await host.openFile(file)
@@ -30,30 +34,20 @@ async function open(name: string, file: FileRef, host: Host, size?: string): Pro
         frames: 1,
         rate: null,
         bytes: file.size,
-        findings: leftOut.length
-          ? [
-              {
-                id: 'features-left-out',
-                severity: 'warning',
-                frames: [],
-                sentence: `Left out of what is drawn: ${leftOut.slice(0, 6).join('; ')}${leftOut.length > 6 ? `; and ${leftOut.length - 6} more` : ''}.`
-              }
-            ]
-          : []
+        findings: leftOutFindings(leftOut)
       }),
       rateFrom: 'unknown',
       ...sizesOf(drawing, { width, height })
     },
-    frame(index) {
-      if (index !== 0) return Promise.reject(unreadable(name, `frame ${index + 1}`, 'an SVG file is one picture'))
-      try {
-        return Promise.resolve(straightCodes(drawing.at(width, height), width, height))
-      } catch (error) {
-        return Promise.reject(
-          error instanceof Error && error.name !== 'Error' ? error : impossible(String(error), name)
-        )
-      }
-    },
+    frame: index =>
+      inOneTurn(() => {
+        if (index !== 0) throw unreadable(name, `frame ${index + 1}`, 'an SVG file is one picture')
+        try {
+          return straightCodes(drawing.at(width, height), width, height)
+        } catch (error) {
+          throw damagedBy(error, why => unreadable(name, null, `it cannot be drawn (${why})`))
+        }
+      }),
     close: () => Promise.resolve()
   }
 }

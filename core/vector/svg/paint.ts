@@ -14,15 +14,15 @@ export function shadeOf(text: string, current: Shade): Shade | null {
   const name = text.trim()
   if (name === 'none' || name === 'transparent') return null
   if (name === 'currentColor' || name === 'currentcolor') return current
-  const found =
-    colours.get.rgb(name) ??
-    (colours.get(name)?.model === 'hsl' ? colours.get.rgb(colours.to.rgb(...hsl(name)) ?? '') : null)
+  const found = colours.get.rgb(name) ?? hsl(name)
   return found ? [found[0] / 255, found[1] / 255, found[2] / 255, found[3]] : null
 }
 
-/** An HSL colour as codes of red, green and blue, and alpha. */
-function hsl(text: string): [number, number, number, number] {
-  const [h, s, l, a] = colours.get.hsl(text) ?? [0, 0, 0, 1]
+/** An HSL colour as codes of red, green and blue, and alpha; null where it is none. */
+function hsl(text: string): [number, number, number, number] | null {
+  const found = colours.get.hsl(text)
+  if (!found) return null
+  const [h, s, l, a] = found
   const chroma = (1 - Math.abs((2 * l) / 100 - 1)) * (s / 100)
   const part = (n: number): number => {
     const k = (n + h / 60) % 6
@@ -118,8 +118,7 @@ export function gradientOf(id: string, found: Found): Painting | null {
   if (within && !(r > l && b > t)) return stops.at(-1)!.shade
   const back = inverse(after(found.at, after(space, transformOf(attribute('gradientTransform')))))
   const [w, h] = within ? [1, 1] : found.size
-  const length = (name: string, whole: number, fallback: string): number =>
-    lengthOf(within ? (attribute(name) ?? fallback) : (attribute(name) ?? fallback), whole)
+  const length = (name: string, whole: number, fallback: string): number => lengthOf(attribute(name) ?? fallback, whole)
   const place = spreadOf(attribute('spreadMethod') ?? 'pad')
   const shadeAt = (share: number): Shade => {
     const t = place(share)

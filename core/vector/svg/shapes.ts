@@ -10,11 +10,6 @@ export interface Run {
 /** How many points one drawing may come to. */
 const MOST_POINTS = 4_000_000
 
-const number = (text: string | undefined, fallback = 0): number => {
-  const value = parseFloat(text ?? '')
-  return Number.isFinite(value) ? value : fallback
-}
-
 /** Lengths in pixels: the units that are fixed, and shares of `whole`. */
 export function lengthOf(text: string | undefined, whole: number, fallback = 0): number {
   const found = /^\s*([-+]?[\d.]+(?:e[-+]?\d+)?)\s*(px|pt|pc|mm|cm|in|%)?\s*$/i.exec(text ?? '')
@@ -52,9 +47,10 @@ export function pathOf(
   if (tag === 'rect') {
     const [x, y, width, height] = [across('x'), down('y'), across('width'), down('height')]
     if (width <= 0 || height <= 0) return null
-    const given = [across('rx', NaN), down('ry', NaN)]
-    const rx = Math.min(width / 2, Number.isNaN(given[0]) ? number(String(given[1])) : given[0]!)
-    const ry = Math.min(height / 2, Number.isNaN(given[1]) ? number(String(given[0])) : given[1]!)
+    // one that is not said is the other
+    const [givenX, givenY] = [across('rx', NaN), down('ry', NaN)]
+    const rx = Math.min(width / 2, Number.isNaN(givenX) ? givenY : givenX)
+    const ry = Math.min(height / 2, Number.isNaN(givenY) ? givenX : givenY)
     if (!(rx > 0 && ry > 0)) return `M${x} ${y}h${width}v${height}h${-width}Z`
     const corner = (dx: number, dy: number): string => `a${rx} ${ry} 0 0 1 ${dx} ${dy}`
     return (
