@@ -361,7 +361,8 @@ const specks: Finder = (all, facts) => {
 }
 
 const faintIslands: Finder = (all, facts) => {
-  const having = all.seen.filter(({ look }) => look.plane.faint > 0)
+  // a frame that has nothing else is a fade as it begins or ends
+  const having = all.seen.filter(({ look: { plane } }) => plane.faint > 0 && plane.faint + plane.specks < plane.islands)
   if (having.length === 0 || isLimited(all) || !all.solid) return null
   const most = Math.max(...having.map(({ look }) => look.plane.faintMost))
   return finding(
@@ -379,24 +380,27 @@ const BLEEDING = 0.004
 
 const bleedThrough: Finder = all => {
   const total = all.clear + all.partial + all.solid
-  const pixels = all.seen.reduce((sum, { look }) => sum + look.plane.bleed, 0)
-  if (pixels < BLEEDING * total || all.solid === 0 || isLimited(all)) return null
-  const least = Math.min(...all.seen.map(({ look }) => look.plane.bleedLeast))
+  // a frame without a solid pixel fades as a whole
+  const having = all.seen.filter(({ look }) => look.solid > 0 && look.plane.bleed > 0)
+  const pixels = having.reduce((sum, { look }) => sum + look.plane.bleed, 0)
+  if (pixels < BLEEDING * total || isLimited(all)) return null
+  const least = Math.min(...having.map(({ look }) => look.plane.bleedLeast))
   return finding(
     'bleed-through',
     'warning',
     `Areas that should be solid are not quite: ${percent(pixels / total)} of the picture has alpha from ${percent(least)} to just below full.`,
-    all.seen.flatMap(({ frame, look }) => (look.plane.bleed > BLEEDING * look.width * look.height ? [frame] : [])),
+    having.flatMap(({ frame, look }) => (look.plane.bleed > BLEEDING * look.width * look.height ? [frame] : [])),
     step('Make them solid', 'alpha-levels', { low: 0, high: Math.max(1, Math.floor(least * 1000) / 10) }),
     { causes: 'The backdrop shines through the subject. A key that was pulled too softly does this.' }
   )
 }
 
-/** Columns of a frame in which alpha must go to and fro from line to line. */
+/** Columns of a frame in which alpha must go to and fro from line to line, and their share of partial pixels: hair does so now and then. */
 const COMBED = 6
+const COMBED_SHARE = 0.001
 
 const fields: Finder = (all, facts) => {
-  const combed = all.seen.filter(({ look }) => look.plane.comb >= COMBED)
+  const combed = all.seen.filter(({ look }) => look.plane.comb >= Math.max(COMBED, COMBED_SHARE * look.partial))
   if (combed.length < 1 || combed.length < 0.2 * Math.min(all.seen.length, 10)) return null
   return finding(
     'fields',

@@ -1,13 +1,8 @@
 /** What the alpha plane alone shows of a frame: islands, what shines through, fields, and where it stands among its neighbours. */
 import type { Frame } from '../frame/frame'
-import { joinRuns } from '../frame/islands'
 import type { AlphaPlane } from '../kernels/kernels'
 
 const FULL = 65535
-
-/** Islands of at most this many pixels are specks; larger ones whose alpha stays below `FAINT` are faint. */
-export const SPECK = 4
-const FAINT = 0.08 * FULL
 
 export interface Plane {
   /** Islands, those of a few pixels, and pixels of the largest of them. */
@@ -24,29 +19,6 @@ export interface Plane {
   comb: number
   /** Alpha, and colour as it is seen over black, at a lattice of points, in codes of 255. */
   points: Uint8Array
-}
-
-function islands({ runs }: AlphaPlane): Pick<Plane, 'islands' | 'specks' | 'speckMost' | 'faint' | 'faintMost'> {
-  const root = joinRuns(runs)
-  const sizes = new Map<number, { pixels: number; most: number }>()
-  for (let n = 0; n < runs.length; n += 4) {
-    const label = root(n / 4)
-    let island = sizes.get(label)
-    if (!island) sizes.set(label, (island = { pixels: 0, most: 0 }))
-    island.pixels += runs[n + 2]! - runs[n + 1]! + 1
-    island.most = Math.max(island.most, runs[n + 3]!)
-  }
-  const found = { islands: sizes.size, specks: 0, speckMost: 0, faint: 0, faintMost: 0 }
-  for (const { pixels, most } of sizes.values()) {
-    if (pixels <= SPECK) {
-      found.specks++
-      found.speckMost = Math.max(found.speckMost, pixels)
-    } else if (most < FAINT) {
-      found.faint++
-      found.faintMost = Math.max(found.faintMost, most / FULL)
-    }
-  }
-  return found
 }
 
 const COLUMNS = 32
@@ -83,8 +55,19 @@ export function readPlane(frame: Frame, found: AlphaPlane | null): Plane {
   const points = pointsOf(frame)
   if (!found) return { ...NO_PLANE, points }
   const { bleed, bleedLeast, comb } = found
+  const { all: islands, specks, speckMost, faint, faintMost } = found.islands
   // every other pixel of every other row was asked
-  return { ...islands(found), bleed: 4 * bleed, bleedLeast: bleedLeast / FULL, comb, points }
+  return {
+    islands,
+    specks,
+    speckMost,
+    faint,
+    faintMost: faintMost / FULL,
+    bleed: 4 * bleed,
+    bleedLeast: bleedLeast / FULL,
+    comb,
+    points
+  }
 }
 
 /** Mean distance of two lattices, in codes of 255. */

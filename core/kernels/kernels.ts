@@ -203,11 +203,21 @@ export interface Ffv1Begun {
   out: number[]
 }
 
+/** Connected areas of alpha above zero; pixels that touch at sides or corners belong together. */
+export interface Islands {
+  all: number
+  /** Those of a few pixels, and pixels of the largest of them. */
+  specks: number
+  speckMost: number
+  /** Larger ones that are barely there, and their highest alpha, as a code of 16 bits. */
+  faint: number
+  faintMost: number
+}
+
 /** What alpha by itself shows. */
 export interface AlphaPlane {
-  /** Runs of rows above zero, in order: row, first and last column, and highest alpha of each. */
-  runs: Int32Array
-  /** Of every fourth pixel within nearly solid areas, those that are not solid, and the lowest alpha among them (full if none). */
+  islands: Islands
+  /** Of every fourth pixel within nearly solid areas, those that are not solid and on no slope, and the lowest alpha among them (full if none). */
   bleed: number
   bleedLeast: number
   /** Places where alpha changes to and fro from line to line, over many lines. */

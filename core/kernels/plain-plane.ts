@@ -1,5 +1,6 @@
 /** What alpha by itself shows: its runs, what shines through nearly solid areas, and combs; the plain twin. */
-import type { AlphaPlane } from './kernels'
+import type { AlphaPlane, Islands } from './kernels'
+import { joinRuns } from './plain-islands'
 
 const FULL = 65535
 
@@ -7,15 +8,25 @@ const FULL = 65535
 export const NEARLY = Math.round(0.92 * FULL)
 /** How far from other alpha a pixel must lie to be within an area. */
 export const WITHIN = 3
-/** A change from line to line beyond this counts, and so many lines in a row must go to and fro. */
+/** How far a gentle slope is looked for. */
+const SLOPE = 16
+/** A change from line to line beyond this counts, and so many lines in a row must go to and fro, every other of them alike by half of it. */
 export const CHANGE = Math.floor(0.25 * FULL)
 export const LINES = 6
+
+/** Islands of at most this many pixels are specks; larger ones whose alpha stays below `FAINT_BELOW` are faint. */
+export const SPECK = 4
+export const FAINT_BELOW = Math.ceil(0.08 * FULL)
 
 /** Alpha of RGBA of 16-bit codes, and what its plane shows; see `Kernels.examine`. */
 export function alphaPlane(samples: Uint16Array, width: number, height: number): AlphaPlane {
   const plane = new Uint16Array(width * height)
   for (let p = 0, i = 3; p < plane.length; p++, i += 4) plane[p] = samples[i]!
-  return { runs: runsOf(plane, width), ...bleedOf(plane, width, height), comb: combOf(plane, width, height) }
+  return {
+    islands: islandsOf(runsOf(plane, width)),
+    ...bleedOf(plane, width, height),
+    comb: combOf(plane, width, height)
+  }
 }
 
 function runsOf(plane: Uint16Array, width: number): Int32Array {
@@ -32,6 +43,31 @@ function runsOf(plane: Uint16Array, width: number): Int32Array {
   return Int32Array.from(runs)
 }
 
+function islandsOf(runs: Int32Array): Islands {
+  const root = joinRuns(runs)
+  const sizes = new Map<number, { pixels: number; most: number }>()
+  for (let n = 0; n < runs.length; n += 4) {
+    const label = root(n / 4)
+    let island = sizes.get(label)
+    if (!island) sizes.set(label, (island = { pixels: 0, most: 0 }))
+    island.pixels += runs[n + 2]! - runs[n + 1]! + 1
+    island.most = Math.max(island.most, runs[n + 3]!)
+  }
+  const found = { all: sizes.size, specks: 0, speckMost: 0, faint: 0, faintMost: 0 }
+  for (const { pixels, most } of sizes.values()) {
+    if (pixels <= SPECK) {
+      found.specks++
+      found.speckMost = Math.max(found.speckMost, pixels)
+    } else if (most < FAINT_BELOW) {
+      found.faint++
+      found.faintMost = Math.max(found.faintMost, most)
+    }
+  }
+  return found
+}
+
+const isBetween = (a: number, one: number, other: number): boolean => (one < a && a < other) || (other < a && a < one)
+
 function bleedOf(plane: Uint16Array, width: number, height: number): Pick<AlphaPlane, 'bleed' | 'bleedLeast'> {
   let bleed = 0
   let least = FULL
@@ -41,7 +77,14 @@ function bleedOf(plane: Uint16Array, width: number, height: number): Pick<AlphaP
       const p = y * width + x
       const a = plane[p]!
       if (a < NEARLY || a === FULL) continue
-      if ([p - across, p + across, p - down, p + down].some(beside => plane[beside]! < NEARLY)) continue
+      const sides = [p - across, p + across, p - down, p + down].map(beside => plane[beside]!)
+      if (sides.some(beside => beside < NEARLY)) continue
+      // a soft edge on its way to solid, as blur and motion leave it, is as it should be; eight bits flatten a gentle one
+      if (isBetween(a, sides[0]!, sides[1]!) || isBetween(a, sides[2]!, sides[3]!)) continue
+      const ahead = Math.min(x, width - 1 - x, SLOPE)
+      const away = width * Math.min(y, height - 1 - y, SLOPE)
+      if (isBetween(a, plane[p - ahead]!, plane[p + ahead]!) || isBetween(a, plane[p - away]!, plane[p + away]!))
+        continue
       bleed++
       least = Math.min(least, a)
     }
@@ -57,7 +100,9 @@ function combOf(plane: Uint16Array, width: number, height: number): number {
     for (let y = 1; y < height; y++) {
       const step = plane[y * width + x]! - plane[(y - 1) * width + x]!
       const sign = step > CHANGE ? 1 : step < -CHANGE ? -1 : 0
-      run = sign === 0 ? 0 : sign === -last ? run + 1 : 1
+      // two moments in alternate lines: each of them goes on evenly
+      const drift = Math.abs(plane[y * width + x]! - plane[Math.max(0, y - 2) * width + x]!)
+      run = sign === 0 ? 0 : sign === -last && drift <= CHANGE >> 1 ? run + 1 : 1
       last = sign
       if (run === LINES) comb++
     }

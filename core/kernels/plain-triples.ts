@@ -16,13 +16,17 @@ const FULL = 65535
 /** A code of 255 in one of 65535. */
 const CODE = 1 / 257
 /**
- * Frames of so many pixels are asked at every fourth, another in each of four rows, and where so many are partial in every fourth row:
- * it says as much.
+ * Frames of so many pixels are asked at every fourth, another in each of four rows; where so many are partial only every fourth row is
+ * looked at, and counts for four, and of still more at every eighth pixel there: it says as much.
  */
 const MANY = 1 << 20
 const CROWD = 1 << 17
-const isAsked = (x: number, y: number, crowded: boolean): boolean =>
-  (!crowded || (y & 3) === ((y >> 3) & 3)) && (x & 3) === ((y & 4) === 0 ? y & 3 : -y & 3)
+const THRONG = 1 << 18
+function isAsked(x: number, y: number, thronged: boolean): boolean {
+  const column = (y & 4) === 0 ? y & 3 : -y & 3
+  return thronged ? (x & 7) === column + ((y >> 2) & 4) : (x & 3) === column
+}
+const isRowAsked = (y: number): boolean => (y & 3) === ((y >> 3) & 3)
 /** Outer pixels must differ by this much of full alpha, and the middle one lie this far from either. */
 const SPAN = 0.12 * FULL
 const INNER = 0.12
@@ -76,7 +80,8 @@ export function triples(s: Uint16Array, width: number, height: number, marks: Ui
   const { matte } = result
   const anyClear = result.clear > 0
   const many = width * height >= MANY
-  const crowded = many && partialOf(s) >= CROWD
+  const partial = many ? partialOf(s) : 0
+  const [crowded, thronged] = [partial >= CROWD, partial >= THRONG]
   const alphaAt = (x: number, y: number): number =>
     x < 0 || y < 0 || x >= width || y >= height ? 0 : s[4 * (y * width + x) + 3]!
 
@@ -102,6 +107,7 @@ export function triples(s: Uint16Array, width: number, height: number, marks: Ui
         }
         continue
       }
+      if (crowded && !isRowAsked(y)) continue
       const rest = FULL - a
       let [above, below, alike] = [false, false, anyClear]
       for (let c = 0; c < 3; c++) {
@@ -132,7 +138,7 @@ export function triples(s: Uint16Array, width: number, height: number, marks: Ui
           else result.joined++
         }
       }
-      if (many && !isAsked(x, y, crowded)) continue
+      if (many && !isAsked(x, y, thronged)) continue
       let vote = 0
       for (let axis = 0; axis < 2; axis++) {
         const [place, length, step] = axis === 0 ? [x, width, 4] : [y, height, 4 * width]
@@ -153,6 +159,7 @@ export function triples(s: Uint16Array, width: number, height: number, marks: Ui
       if (marks && vote) marks[i >> 2] = vote
     }
   }
+  if (crowded) for (const key of ['above', 'below', 'alike', 'torn', 'joined'] as const) result[key] *= 4
   return result
 }
 

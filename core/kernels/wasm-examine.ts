@@ -1,22 +1,24 @@
 /** Binds the kernels that look at a frame: one copy of its samples, widened on the way, serves them all. */
 import { freshLanes, BLOCK_BYTES, digitsOf, lastBlock } from './fingerprint'
-import type { Counts, ExamineHow, Examined } from './kernels'
-import { CHANGE, LINES, NEARLY, WITHIN } from './plain-plane'
+import type { Counts, ExamineHow, Examined, Islands } from './kernels'
+import { CHANGE, FAINT_BELOW, LINES, NEARLY, SPECK, WITHIN } from './plain-plane'
 import { FAR } from './plain-triples'
 import { STRETCH } from './stretches'
 import { triplesFrom, triplesRoom, type TriplesExports } from './wasm-triples'
 
 export interface ExamineExports extends TriplesExports {
   widen(from: number, to: number, codes: number): void
-  lookBegin(histogram: number, levels: number, out: number): void
+  widenApart(from: number, to: number, plane: number, pixels: number): void
+  lookBegin(histogram: number, levels: number, out: number, was8: number): void
   look(from: number, first: number, end: number, histogram: number, levels: number, out: number): void
-  lookBlank(first: number, pixels: number, histogram: number, levels: number, out: number): void
+  lookBlank(from: number, first: number, pixels: number, histogram: number, levels: number, out: number): void
   lookEnd(histogram: number, levels: number): void
   isBlank(from: number, bytes: number): number
   mixBlocks(from: number, blocks: number, lanes: number): void
   countSame(from: number, pixels: number, wanted: bigint): number
   countRuns(plane: number, width: number, top: number, bottom: number): number
   runs(plane: number, width: number, top: number, bottom: number, to: number): void
+  islands(from: number, count: number, parent: number, speck: number, faint: number, out: number): void
   bleed(plane: number, width: number, height: number, nearly: number, within: number, out: number): void
   comb(plane: number, width: number, top: number, bottom: number, change: number, lines: number, state: number): number
 }
@@ -49,6 +51,11 @@ const REACH = FAR.at(-1)! + 1
 const pixelOf = ([r, g, b, a]: readonly [number, number, number, number]): bigint =>
   (BigInt(a) << 48n) | (BigInt(b) << 32n) | (BigInt(g) << 16n) | BigInt(r)
 
+const islandsFrom = (found: Int32Array): Islands => {
+  const [all, specks, speckMost, faint, faintMost] = [...found] as [number, number, number, number, number]
+  return { all, specks, speckMost, faint, faintMost }
+}
+
 /** See `Kernels.examine`. */
 export function wasmExamine(
   exports: ExamineExports,
@@ -69,12 +76,12 @@ export function wasmExamine(
   const [from, codes, plane, histogram, levels, out, lanes, votes, intercepts, bins, work] = lay(...sizes) as [
     ...[number, number, number, number, number, number, number, number, number, number, number]
   ]
-  let memory = new Uint8Array(exports.memory.buffer)
+  const memory = new Uint8Array(exports.memory.buffer)
   const bytes = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
   const wanted = pixelOf(same)
   const mixed = new Uint32Array(exports.memory.buffer, lanes, 4)
   mixed.set(freshLanes())
-  exports.lookBegin(histogram, levels, out)
+  exports.lookBegin(histogram, levels, out, Number(narrow))
   let counted = 0
   // pixels before the first and behind the last that is not clear and black
   let used = pixels
@@ -89,7 +96,7 @@ export function wasmExamine(
     memory.set(bytes.subarray(room * first, room * end), stored)
     exports.mixBlocks(stored, Math.floor((room * count) / BLOCK_BYTES), lanes)
     if (exports.isBlank(stored, room * count)) {
-      exports.lookBlank(first, count, histogram, levels, out)
+      exports.lookBlank(from, first, count, histogram, levels, out)
       if (wanted === 0n) counted += count
       // the first clear pixel of all is asked for again
       if (narrow) memory.fill(0, at, at + 8)
@@ -98,10 +105,11 @@ export function wasmExamine(
     }
     used = Math.min(used, first)
     last = end
-    if (narrow) exports.widen(codes, at, 4 * count)
+    if (!narrow && alpha) exports.alphaOf(at, plane + 2 * first, count)
+    else if (alpha) exports.widenApart(codes, at, plane + 2 * first, count)
+    else if (narrow) exports.widen(codes, at, 4 * count)
     exports.look(from, first, end, histogram, levels, out)
     counted += exports.countSame(at, count, wanted)
-    if (alpha) exports.alphaOf(at, plane + 2 * first, count)
   }
   exports.lookEnd(histogram, levels)
   if (bytes.length % BLOCK_BYTES !== 0) {
@@ -132,20 +140,26 @@ export function wasmExamine(
     if (narrow) memory.fill(0, from + 8 * first, from + 8 * end)
     memory.fill(0, plane + 2 * first, plane + 2 * end)
   }
+  if (counts.spread === 0) {
+    // all clear pixels have the colour of the first
+    const colour =
+      counts.clear === 0 ? 0n : new DataView(memory.buffer).getBigUint64(from + 8 * counts.firstClear, true)
+    exports.clearsKnown(counts.clear, pixels - counts.clear - counts.solid, colour, votes)
+  }
   exports.triples(from, plane, width, height, top, bottom, votes, intercepts, bins, 0, work)
   memory.fill(0, work, work + 2 * width + 16)
   const comb = exports.comb(plane, width, top, Math.min(height, bottom + 1), CHANGE, LINES, work)
   new Int32Array(exports.memory.buffer, out, 2).set([top, bottom])
   exports.bleed(plane, width, height, NEARLY, WITHIN, out)
   const count = exports.countRuns(plane, width, top, bottom)
-  const runs = lay(...sizes, 16 * count).at(-1)!
+  const [bleed, bleedLeast] = [...new Int32Array(exports.memory.buffer, out, 2)] as [number, number]
+  const [runs, parent] = lay(...sizes, 16 * count, 4 * count).slice(-2) as [number, number]
   exports.runs(plane, width, top, bottom, runs)
-  memory = new Uint8Array(exports.memory.buffer)
-  const [bleed, bleedLeast] = new Int32Array(exports.memory.buffer, out, 2) as unknown as [number, number]
+  exports.islands(runs, count, parent, SPECK, FAINT_BELOW, out)
   result.alpha = {
     triples: triplesFrom(exports.memory.buffer, votes, intercepts),
     plane: {
-      runs: new Int32Array(exports.memory.buffer.slice(runs, runs + 16 * count)),
+      islands: islandsFrom(new Int32Array(exports.memory.buffer, out, 5)),
       bleed,
       bleedLeast,
       comb

@@ -4,6 +4,7 @@ import type { Triples } from './kernels'
 export interface TriplesExports {
   memory: WebAssembly.Memory
   alphaOf(from: number, to: number, pixels: number): void
+  clearsKnown(clear: number, partial: number, colour: bigint, out: number): void
   triples(
     from: number,
     plane: number,

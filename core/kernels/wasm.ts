@@ -225,7 +225,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       number
     ]
     new Uint8Array(exports.memory.buffer).set(bytesOf(samples), from)
-    exports.lookBegin(histogram, levels, out)
+    exports.lookBegin(histogram, levels, out, 0)
     exports.look(from, 0, samples.length / 4, histogram, levels, out)
     exports.lookEnd(histogram, levels)
     return countsAt(exports.memory.buffer, histogram, levels, out)

@@ -151,6 +151,49 @@ test('two moments in alternate lines are found, and made one; fine stripes that 
   expect(found(stripes)).not.toContain('fields')
 })
 
+test('a card that fades, a swipe of soft edges, and fine hair have none of these faults', () => {
+  const drawn = (alphaAt: (x: number, y: number) => number): Frame =>
+    edited({ ...flight[0]!, samples: new Uint8Array(640 * 360 * 4) }, set => {
+      for (let y = 0; y < 360; y++)
+        for (let x = 0; x < 640; x++) {
+          const a = Math.round(255 * Math.min(1, Math.max(0, alphaAt(x, y))))
+          if (a > 0) set(x, y, [60, 120, 90, a])
+        }
+    })
+  const inCard = (x: number, y: number): boolean => x > 80 && x < 560 && y > 40 && y < 320
+  const fade = Array.from({ length: 48 }, (_, n) => drawn((x, y) => (inCard(x, y) ? n / 47 : 0)))
+  expect(found(fade)).toEqual([])
+  const slope = (d: number): number => 1 / (1 + Math.exp(-d / 9))
+  const swipe = Array.from({ length: 15 }, (_, n) => 90 * n - 400).map(at =>
+    drawn(x => slope(x - at) * slope(at + 240 - x) + 0.5 * slope(x - at - 200) * slope(at + 260 - x))
+  )
+  expect(found(swipe)).toEqual([])
+  // strands of a pixel's width across a row in each of many directions, thinning out
+  const hair = Array.from({ length: 3 }, (_, n) => {
+    const next = random(n + 3)
+    const alpha = new Float32Array(640 * 360)
+    for (let k = 0; k < 700; k++) {
+      const [angle, length, strength] = [6.283 * next(), 80 + 90 * next(), 0.4 + 0.6 * next()]
+      for (let r = 30; r < length; r += 0.3) {
+        const [x, y] = [320 + 1.6 * r * Math.cos(angle), 180 + r * Math.sin(angle + r / 300)]
+        const [left, top] = [Math.floor(x), Math.floor(y)]
+        for (const [dx, dy] of [
+          [0, 0],
+          [1, 0],
+          [0, 1],
+          [1, 1]
+        ] as const) {
+          const at = (top + dy) * 640 + left + dx
+          const cover = strength * Math.max(0, 1 - Math.abs(x - left - dx)) * Math.max(0, 1 - Math.abs(y - top - dy))
+          if (at >= 0 && at < alpha.length) alpha[at] = Math.max(alpha[at]!, cover)
+        }
+      }
+    }
+    return drawn((x, y) => (Math.hypot(x - 320, y - 180) < 40 ? 1 : alpha[y * 640 + x]!))
+  })
+  expect(found(hair)).toEqual([])
+})
+
 test('colour multiplied twice is told from colour multiplied once, and undone', async () => {
   const once = flight.map(frame => withAlphaMode(frame, BLACK, kernels))
   const twice = once.map(frame => withAlphaMode(readAs(frame, STRAIGHT), BLACK, kernels))

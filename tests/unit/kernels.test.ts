@@ -376,6 +376,7 @@ test('an examination finds what its twin finds, of 8 and 16 bits, with alpha and
         // most animations have nothing above and below; some have clear pixels of a colour there
         if (seed % 2 === 0) s.fill(0, 0, 4 * width * Math.floor(height * next()))
         if (seed % 5 === 0) s.fill(0, 4 * width * Math.floor(height * next()))
+        // one of a colour, and stretches that are clear and black behind it
         if (seed % 7 === 0) s.set([9, 0, 0, 0], 0)
         const same = [...s.subarray(0, 4)].map(code => (wide ? code : code * 257)) as [number, number, number, number]
         const how = { width, height, same, alpha }
@@ -388,7 +389,7 @@ test('an examination finds what its twin finds, of 8 and 16 bits, with alpha and
 
 test('large frames, of which fewer pixels are asked, are examined as their twin does, crowded with partial pixels or not', () => {
   const [width, height] = [1037, 1021]
-  for (const crowd of [0.05, 0.9]) {
+  for (const crowd of [0.05, 0.35, 0.9]) {
     const next = random(5)
     const s = new Uint8Array(4 * width * height)
     for (let i = 4 * width * 300; i < s.length - 4 * width * 200; i += 4) {

@@ -49,11 +49,40 @@ function uneven(v: v128): v128 {
   return v128.xor(v, v128.shuffle<u8>(v, v, 1, 0, 3, 2, 5, 4, 7, 6, 9, 8, 11, 10, 13, 12, 15, 14))
 }
 
+/** Each of two pixels' own alpha in all of its places. */
+// @ts-ignore: decorator
+@inline
+function ownAlpha(v: v128): v128 {
+  return v128.shuffle<u8>(v, v, 6, 7, 6, 7, 6, 7, 6, 7, 14, 15, 14, 15, 14, 15, 14, 15)
+}
+
+/** -1 for each of two pixels with a colour beyond its alpha, by more than rounding to 8 bits leaves. */
+// @ts-ignore: decorator
+@inline
+function over(v: v128): v128 {
+  return marked(v128.and(i16x8.sub_sat_u(v, i16x8.add_sat_u(ownAlpha(v), i16x8.splat(257))), i64x2.splat(0x0000ffffffffffff)))
+}
+
+/** -1 for each of two pixels with a colour below what its alpha leaves of white, likewise. */
+// @ts-ignore: decorator
+@inline
+function under(v: v128): v128 {
+  const rest = i16x8.sub_sat_u(v128.not(ownAlpha(v)), i16x8.splat(257))
+  return marked(v128.and(i16x8.sub_sat_u(rest, v), i64x2.splat(0x0000ffffffffffff)))
+}
+
 /** Of pixels in a row each counts in a table of its own: alike ones would wait for each other. */
 const TABLE: usize = 1024
 
-/** Before the first stretch of a frame: nothing is counted. `histogram` has room for four tables, `levels` for a byte a code. */
-export function lookBegin(histogram: usize, levels: usize, out: usize): void {
+// codes of the frame were of 8 bits: the counts by alpha say which levels are in use
+let narrowed: bool = false
+
+/**
+ * Before the first stretch of a frame: nothing is counted. `histogram` has room for four tables, `levels` for a byte a code. `was8`: all
+ * codes are those of 8 bits times 257.
+ */
+export function lookBegin(histogram: usize, levels: usize, out: usize, was8: bool): void {
+  narrowed = was8
   memory.fill(histogram, 0, 4 * TABLE)
   memory.fill(levels, 0, 65536)
   memory.fill(out, 0, 72)
@@ -68,13 +97,20 @@ export function lookEnd(histogram: usize, levels: usize): void {
     const one = i32x4.add(v128.load(at), v128.load(at, TABLE))
     v128.store(at, i32x4.add(one, i32x4.add(v128.load(at, 2 * TABLE), v128.load(at, 3 * TABLE))))
   }
+  if (narrowed) for (let n = 1; n < 256; n++) if (load<u32>(histogram + (<usize>n << 2))) store<u8>(levels + 257 * n, 1)
   const zero = i8x16.splat(0)
   for (let n: usize = 0; n < 65536; n += 16)
     store<u16>(levels + (n >> 3), <u16>i8x16.bitmask(i8x16.ne(v128.load(levels + n), zero)))
 }
 
-/** Adds `pixels` that are clear and black, the first of them at `first`. */
-export function lookBlank(first: i32, pixels: i32, histogram: usize, levels: usize, out: usize): void {
+/** Adds `pixels` of the frame at `from` that are clear and black, the first of them at `first`. */
+export function lookBlank(from: usize, first: i32, pixels: i32, histogram: usize, levels: usize, out: usize): void {
+  const known = <i32>got(out, 7)
+  if (known >= 0) {
+    const at = from + ((<usize>known) << 3)
+    const most = max(load<u16>(at), max(load<u16>(at, 2), load<u16>(at, 4)))
+    if (<f64>most > got(out, 8)) put(out, 8, <f64>most)
+  }
   put(out, 0, got(out, 0) + <f64>pixels)
   put(out, 2, 0)
   // black is what white left over by no alpha cannot be
@@ -108,7 +144,10 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
   // pixels of runs that are clear and black
   let blackRuns = 0
   const solids = i16x8.splat(-1)
-  const step = i16x8.splat(257)
+  const eight = narrowed
+  let overs = i64x2.splat(0)
+  let unders = i64x2.splat(0)
+  let unevens = i64x2.splat(0)
   let scalars = 0
   let lows = i16x8.splat(-1)
   let highs = i16x8.splat(0)
@@ -148,7 +187,18 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
         solid += 8
         most = 65535
       } else {
-        for (let n = 0; n < 8; n++) {
+        const first = <u32>i16x8.extract_lane_u(alphas, 0)
+        if (i16x8.all_true(i16x8.eq(alphas, i16x8.splat(<i16>first)))) {
+          const bin = histogram + ((<usize>(first >> 8)) << 2)
+          store<u32>(bin, load<u32>(bin) + 8)
+          store<u8>(levels + first, 1)
+        } else if (eight) {
+          for (let n = 0; n < 8; n++) {
+            const a = <usize>load<u8>(at + ((<usize>n) << 3), 6)
+            const bin = histogram + ((<usize>(n & 3)) << 10) + (a << 2)
+            store<u32>(bin, load<u32>(bin) + 1)
+          }
+        } else for (let n = 0; n < 8; n++) {
           const a = <u32>load<u16>(at + ((<usize>n) << 3), 6)
           const bin = histogram + ((<usize>(n & 3)) << 10) + ((<usize>(a >> 8)) << 2)
           store<u32>(bin, load<u32>(bin) + 1)
@@ -157,21 +207,13 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
         solid += popcnt(i16x8.bitmask(i16x8.eq(alphas, solids)))
         lows = i16x8.min_u(lows, alphas)
         highs = i16x8.max_u(highs, alphas)
-        let over = i64x2.splat(0)
-        let under = i64x2.splat(0)
-        for (let n: usize = 0; n < 64; n += 16) {
-          const v = v128.load(at + n)
-          const a = v128.shuffle<u8>(v, v, 6, 7, 6, 7, 6, 7, 6, 7, 14, 15, 14, 15, 14, 15, 14, 15)
-          const colour = i64x2.splat(0x0000ffffffffffff)
-          over = i64x2.add(over, marked(v128.and(i16x8.sub_sat_u(v, i16x8.add_sat_u(a, step)), colour)))
-          under = i64x2.add(under, marked(v128.and(i16x8.sub_sat_u(i16x8.sub_sat_u(v128.not(a), step), v), colour)))
-        }
-        excess -= total(over)
-        deficit -= total(under)
+        overs = i64x2.add(overs, i64x2.add(i64x2.add(over(v0), over(v1)), i64x2.add(over(v2), over(v3))))
+        unders = i64x2.add(unders, i64x2.add(i64x2.add(under(v0), under(v1)), i64x2.add(under(v2), under(v3))))
       }
-      deep -= total(
-        i64x2.add(i64x2.add(marked(uneven(v0)), marked(uneven(v1))), i64x2.add(marked(uneven(v2)), marked(uneven(v3))))
-      )
+      if (!eight) {
+        const low = i64x2.add(marked(uneven(v0)), marked(uneven(v1)))
+        unevens = i64x2.add(unevens, i64x2.add(low, i64x2.add(marked(uneven(v2)), marked(uneven(v3)))))
+      }
       i += 8
     }
     if (i >= pixels) break
@@ -213,6 +255,9 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
     }
     if (fine(a) || fine(r) || fine(g) || fine(b)) deep++
   }
+  excess -= total(overs)
+  deficit -= total(unders)
+  deep -= total(unevens)
   clear += blackRuns
   // black is what white left over by no alpha cannot be
   deficit += blackRuns
@@ -270,6 +315,20 @@ export function widen(from: usize, to: usize, codes: i32): void {
     const bytes = v128.load(from + i)
     v128.store(to + 2 * i, v128.shuffle<u8>(bytes, bytes, 0, 0, 1, 1, 2, 2, 3, 3, 4, 4, 5, 5, 6, 6, 7, 7))
     v128.store(to + 2 * i, v128.shuffle<u8>(bytes, bytes, 8, 8, 9, 9, 10, 10, 11, 11, 12, 12, 13, 13, 14, 14, 15, 15), 16)
+  }
+}
+
+/** The same of `pixels` of RGBA, and their alpha by itself at `plane`; writes up to eight bytes beyond its last. */
+export function widenApart(from: usize, to: usize, plane: usize, pixels: i32): void {
+  for (let i = 0; i < pixels; i += 4) {
+    const bytes = v128.load(from)
+    v128.store(to, v128.shuffle<u8>(bytes, bytes, 0, 0, 1, 1, 2, 2, 3, 3, 4, 4, 5, 5, 6, 6, 7, 7))
+    v128.store(to, v128.shuffle<u8>(bytes, bytes, 8, 8, 9, 9, 10, 10, 11, 11, 12, 12, 13, 13, 14, 14, 15, 15), 16)
+    const alpha = v128.shuffle<u8>(bytes, bytes, 3, 3, 7, 7, 11, 11, 15, 15, 3, 3, 7, 7, 11, 11, 15, 15)
+    store<u64>(plane, i64x2.extract_lane(alpha, 0))
+    from += 16
+    to += 32
+    plane += 8
   }
 }
 

@@ -58,10 +58,93 @@ export function runs(plane: usize, width: i32, top: i32, bottom: i32, to: usize)
   }
 }
 
-const FULL: i32 = 65535
+// @ts-ignore: decorator
+@inline
+function rootOf(parent: usize, run: i32): i32 {
+  let at = parent + ((<usize>run) << 2)
+  while (load<i32>(at) != run) {
+    const next = load<i32>(parent + ((<usize>load<i32>(at)) << 2))
+    store<i32>(at, next)
+    run = next
+    at = parent + ((<usize>run) << 2)
+  }
+  return run
+}
 
 /**
- * Places within areas of alpha from `nearly` on that are not solid, and behind them in `out` the lowest alpha there; `out` holds the
+ * Joins the `count` runs at `from` that touch at sides or corners. Puts at `out`, in i32: islands; those of at most `speck` pixels and the
+ * most pixels of one; larger ones whose alpha stays below `faint` and their highest alpha. `parent` has room for an i32 a run. The runs
+ * are used up.
+ */
+export function islands(from: usize, count: i32, parent: usize, speck: i32, faint: i32, out: usize): void {
+  for (let n = 0; n < count; n++) store<i32>(parent + ((<usize>n) << 2), n)
+  let above = 0
+  let aboveEnd = 0
+  let begin = 0
+  let row = -1
+  for (let n = 0; n < count; n++) {
+    const run = from + ((<usize>n) << 4)
+    const y = load<i32>(run)
+    if (y != row) {
+      above = y == row + 1 ? begin : n
+      aboveEnd = n
+      begin = n
+      row = y
+    }
+    const first = load<i32>(run, 4)
+    const last = load<i32>(run, 8)
+    while (above < aboveEnd && load<i32>(from + ((<usize>above) << 4), 8) < first - 1) above++
+    for (let m = above; m < aboveEnd && load<i32>(from + ((<usize>m) << 4), 4) <= last + 1; m++)
+      store<i32>(parent + ((<usize>rootOf(parent, m)) << 2), rootOf(parent, n))
+  }
+  for (let n = 0; n < count; n++) {
+    const run = from + ((<usize>n) << 4)
+    store<i32>(run, load<i32>(run, 8) - load<i32>(run, 4) + 1)
+  }
+  for (let n = 0; n < count; n++) {
+    const root = rootOf(parent, n)
+    if (root == n) continue
+    const run = from + ((<usize>n) << 4)
+    const whole = from + ((<usize>root) << 4)
+    store<i32>(whole, load<i32>(whole) + load<i32>(run))
+    store<i32>(whole, max(load<i32>(whole, 12), load<i32>(run, 12)), 12)
+  }
+  let all = 0
+  let specks = 0
+  let speckMost = 0
+  let faints = 0
+  let faintMost = 0
+  for (let n = 0; n < count; n++) {
+    if (load<i32>(parent + ((<usize>n) << 2)) != n) continue
+    all++
+    const pixels = load<i32>(from + ((<usize>n) << 4))
+    const most = load<i32>(from + ((<usize>n) << 4), 12)
+    if (pixels <= speck) {
+      specks++
+      speckMost = max(speckMost, pixels)
+    } else if (most < faint) {
+      faints++
+      faintMost = max(faintMost, most)
+    }
+  }
+  store<i32>(out, all)
+  store<i32>(out, specks, 4)
+  store<i32>(out, speckMost, 8)
+  store<i32>(out, faints, 12)
+  store<i32>(out, faintMost, 16)
+}
+
+const FULL: i32 = 65535
+const SLOPE: i32 = 16
+
+// @ts-ignore: decorator
+@inline
+function between(a: i32, one: i32, other: i32): bool {
+  return min(one, other) < a && a < max(one, other)
+}
+
+/**
+ * Places within areas of alpha from `nearly` on that are not solid and on no slope, and behind them in `out` the lowest alpha there; `out` holds the
  * first and last row to look at as it begins.
  */
 export function bleed(plane: usize, width: i32, height: i32, nearly: i32, within: i32, out: usize): void {
@@ -74,11 +157,31 @@ export function bleed(plane: usize, width: i32, height: i32, nearly: i32, within
   for (let y = within; y < min(height - within, bottom); y += 2) {
     if (y < top) continue
     for (let x = within; x < width - within; x += 2) {
+      // four of them at a time where none is nearly solid and not quite
+      if (x + 8 <= width) {
+        const four = v128.load(plane + ((<usize>(y * width + x)) << 1))
+        const near = v128.andnot(i16x8.ge_u(four, i16x8.splat(<i16>nearly)), i16x8.eq(four, i16x8.splat(-1)))
+        if (!(i16x8.bitmask(near) & 0x55)) {
+          x += 6
+          continue
+        }
+      }
       const at = plane + ((<usize>(y * width + x)) << 1)
       const a = <i32>load<u16>(at)
       if (a < nearly || a == FULL) continue
-      if (<i32>load<u16>(at - across) < nearly || <i32>load<u16>(at + across) < nearly) continue
-      if (<i32>load<u16>(at - down) < nearly || <i32>load<u16>(at + down) < nearly) continue
+      const left = <i32>load<u16>(at - across)
+      const right = <i32>load<u16>(at + across)
+      const over = <i32>load<u16>(at - down)
+      const under = <i32>load<u16>(at + down)
+      if (min(min(left, right), min(over, under)) < nearly) continue
+      if (between(a, left, right) || between(a, over, under)) continue
+      // eight bits flatten a gentle slope: further away it shows
+      const ahead = min(x, min(width - 1 - x, SLOPE))
+      const row = plane + ((<usize>(y * width)) << 1)
+      if (between(a, load<u16>(row + ((<usize>(x - ahead)) << 1)), load<u16>(row + ((<usize>(x + ahead)) << 1)))) continue
+      const rows = min(y, min(height - 1 - y, SLOPE))
+      const away = (<usize>(rows * width)) << 1
+      if (between(a, load<u16>(at - away), load<u16>(at + away))) continue
       count++
       if (a < least) least = a
     }
@@ -88,7 +191,8 @@ export function bleed(plane: usize, width: i32, height: i32, nearly: i32, within
 }
 
 /**
- * Places where alpha has gone to and fro by more than `change` for `lines` lines, in every other column. `state`, zeroed: two i16 for
+ * Places where alpha has gone to and fro by more than `change` for `lines` lines, every other of them alike by half of that, in every
+ * other column. `state`, zeroed: two i16 for
  * each of those columns, the way it last went and for how many lines. Rows before `top` and from `bottom` on are clear.
  */
 export function comb(plane: usize, width: i32, top: i32, bottom: i32, change: i32, lines: i32, state: usize): i32 {
@@ -98,6 +202,7 @@ export function comb(plane: usize, width: i32, top: i32, bottom: i32, change: i3
   const half = i32x4.splat(0xffff)
   const far = i32x4.splat(change)
   const back = i32x4.splat(-change)
+  const close = i32x4.splat(change >> 1)
   const one = i32x4.splat(1)
   for (let y = max(1, top); y < bottom; y++) {
     const here = plane + <usize>y * row
@@ -113,7 +218,10 @@ export function comb(plane: usize, width: i32, top: i32, bottom: i32, change: i3
       const step = i32x4.sub(v128.and(now, half), v128.and(above, half))
       const sign = i32x4.sub(i32x4.lt_s(step, back), i32x4.gt_s(step, far))
       const moves = i32x4.ne(sign, i32x4.splat(0))
-      const turned = i32x4.eq(i32x4.add(sign, i32x4.shr_s(i32x4.shl(last, 16), 16)), i32x4.splat(0))
+      const before = v128.load(here - (y > 1 ? 2 * row : row) + ((<usize>x) << 1))
+      const drift = i32x4.abs(i32x4.sub(v128.and(now, half), v128.and(before, half)))
+      const alike = i32x4.le_s(drift, close)
+      const turned = v128.and(alike, i32x4.eq(i32x4.add(sign, i32x4.shr_s(i32x4.shl(last, 16), 16)), i32x4.splat(0)))
       const run = v128.and(i32x4.add(v128.and(turned, i32x4.shr_u(last, 16)), one), moves)
       counts = i32x4.sub(counts, i32x4.eq(run, i32x4.splat(lines)))
       v128.store(at, v128.or(v128.and(sign, half), i32x4.shl(run, 16)))
@@ -121,7 +229,9 @@ export function comb(plane: usize, width: i32, top: i32, bottom: i32, change: i3
     for (; x < width; x += 2, at += 4) {
       const step = <i32>load<u16>(here + ((<usize>x) << 1)) - <i32>load<u16>(here - row + ((<usize>x) << 1))
       const sign = step > change ? 1 : step < -change ? -1 : 0
-      const run = sign == 0 ? 0 : sign == -<i32>load<i16>(at) ? <i32>load<u16>(at, 2) + 1 : 1
+      const before = <i32>load<u16>(here - (y > 1 ? 2 * row : row) + ((<usize>x) << 1))
+      const turned = sign == -<i32>load<i16>(at) && abs(<i32>load<u16>(here + ((<usize>x) << 1)) - before) <= change >> 1
+      const run = sign == 0 ? 0 : turned ? <i32>load<u16>(at, 2) + 1 : 1
       store<i16>(at, <i16>sign)
       store<u16>(at, <u16>run, 2)
       if (run == lines) count++

@@ -27,6 +27,8 @@ const CODE: f64 = 1 / 257.0
 // every fourth row
 const MANY: i32 = 1 << 20
 const CROWD: i32 = 1 << 17
+// and of so many at every eighth there
+const THRONG: i32 = 1 << 18
 
 const STRAIGHT: i32 = 1
 const PREMULTIPLIED: i32 = 2
@@ -39,6 +41,9 @@ let results: usize = 0
 let crossings: usize = 0
 let anyClear: bool = false
 let crowded: bool = false
+let thronged: bool = false
+let known: bool = false
+let anyPartial: i32 = 0
 let matteR: f64 = 0
 let matteG: f64 = 0
 let matteB: f64 = 0
@@ -63,6 +68,18 @@ function binClear(p: u64, bins: usize): void {
     const bin = bins + (<usize>(256 * c + <i32>((p >>> (16 * c + 8)) & 255)) << 2)
     store<i32>(bin, load<i32>(bin) + 1)
   }
+}
+
+/**
+ * What is known of clear pixels beforehand: how many there are, how many partial ones, and the one colour of all clear ones, as a pixel;
+ * called before `triples`, which then need not count them.
+ */
+export function clearsKnown(clear: i32, partial: i32, colour: u64, out: usize): void {
+  known = true
+  anyPartial = partial
+  blanks = colour == 0 ? clear : 0
+  store<i32>(out, clear, 13 * 4)
+  for (let c = 0; c < 3; c++) store<i32>(out + (<usize>(14 + c) << 2), <i32>((colour >>> (16 * c + 8)) & 255))
 }
 
 /** Counts clear and partial pixels, all but those from `first` to `end` being clear and black, and puts the median of the clear in place. */
@@ -103,7 +120,7 @@ function medianOfClear(from: usize, plane: usize, first: i32, end: i32, pixels: 
       if (p != 0 && p >>> 48 == 0) binClear(p, bins)
     }
   }
-  crowded = pixels >= MANY && partial >= CROWD
+  anyPartial = partial
   clear += blank
   blanks = blank
   for (let c = 0; c < 3; c++) store<i32>(bins + (<usize>(256 * c) << 2), load<i32>(bins + (<usize>(256 * c) << 2)) + blank)
@@ -421,9 +438,9 @@ function spanning(a: v128, one: usize, other: usize): v128 {
 /** Of eight columns those that are asked in a row of a large frame, a bit each. */
 // @ts-ignore: decorator
 @inline
-function askedIn(y: i32, crowded: bool): i32 {
-  if (crowded && (y & 3) != ((y >> 3) & 3)) return 0
-  return 0x11 << ((y & 4) == 0 ? y & 3 : -y & 3)
+function askedIn(y: i32): i32 {
+  const column = (y & 4) == 0 ? y & 3 : -y & 3
+  return thronged ? 1 << (column + ((y >> 2) & 4)) : 0x11 << column
 }
 
 /**
@@ -448,7 +465,12 @@ export function triples(
   results = out
   crossings = intercepts
   const pixels = width * height
-  medianOfClear(from, plane, top * width, bottom * width, pixels, bins)
+  // clear pixels of one colour have no strays
+  const one = known
+  if (!one) medianOfClear(from, plane, top * width, bottom * width, pixels, bins)
+  known = false
+  crowded = pixels >= MANY && anyPartial >= CROWD
+  thronged = pixels >= MANY && anyPartial >= THRONG
   const clear = load<i32>(out, 13 * 4)
   anyClear = clear > 0
   const mr = load<i32>(out, 14 * 4)
@@ -460,7 +482,7 @@ export function triples(
   const black = (mr | mg | mb) == 0
   if (anyClear) {
     // black ones are strays of a matte that is another colour
-    if (blanks < clear) strays(from, black ? top * width : 0, black ? bottom * width : pixels, mr, mg, mb)
+    if (!one && blanks < clear) strays(from, black ? top * width : 0, black ? bottom * width : pixels, mr, mg, mb)
     deepOnes(from, plane, width, height, top, bottom, work)
   }
   // what is impossible among eight pixels where clear ones are black, or where there are none
@@ -473,6 +495,7 @@ export function triples(
   const zero = i16x8.splat(0)
   const row = (<usize>width) << 1
   for (let y = top; y < bottom; y++) {
+    if (crowded && (y & 3) != ((y >> 3) & 3)) continue
     for (let first = 0; first < width; first += 8) {
       const pixel = y * width + first
       const here = plane + ((<usize>pixel) << 1)
@@ -504,7 +527,7 @@ export function triples(
         const n = ctz(faint)
         countRim(at(pixel + n), alphaAt(pixel + n), first + n, y, width, height)
       }
-      let asked = pixels >= MANY ? partial & askedIn(y, crowded) : partial
+      let asked = pixels >= MANY ? partial & askedIn(y) : partial
       if (asked != 0 && amid) {
         const close = v128.or(
           v128.or(spanning(eight, here - 2, here + 2), spanning(eight, here - 4, here + 4)),
@@ -528,4 +551,11 @@ export function triples(
   store<i32>(results, load<i32>(results, 11 * 4) + total(above), 11 * 4)
   store<i32>(results, load<i32>(results, 12 * 4) + total(below), 12 * 4)
   store<i32>(results, load<i32>(results, 20 * 4) + total(alike), 20 * 4)
+  if (!crowded) return
+  // every fourth row stands for four
+  store<i32>(results, 4 * load<i32>(results, 11 * 4), 11 * 4)
+  store<i32>(results, 4 * load<i32>(results, 12 * 4), 12 * 4)
+  store<i32>(results, 4 * load<i32>(results, 20 * 4), 20 * 4)
+  store<i32>(results, 4 * load<i32>(results, 22 * 4), 22 * 4)
+  store<i32>(results, 4 * load<i32>(results, 23 * 4), 23 * 4)
 }
