@@ -236,13 +236,13 @@ function decodeLine(
         s = <u32>load<u8>(place)
         share = (r * s) >> 8
         r -= share
-        value <<= 1
-        if (l >= r) {
-          l -= r
-          r = share
-          store<u8>(place, load<u8>(moves + s, 256))
-          value |= 1
-        } else store<u8>(place, load<u8>(moves + s))
+        // bits of a number are as good as random: nothing branches on them
+        const bit = u32(l >= r)
+        const mask = -bit
+        l -= r & mask
+        r ^= (r ^ share) & mask
+        store<u8>(place, load<u8>(moves + s + (bit << 8)))
+        value = (value << 1) | bit
         if (r < 0x100) {
           r <<= 8
           l = (l << 8) | <u32>load<u8>(p++)
@@ -252,13 +252,11 @@ function decodeLine(
       s = <u32>load<u8>(state)
       share = (r * s) >> 8
       r -= share
-      if (l >= r) {
-        l -= r
-        r = share
-        store<u8>(state, load<u8>(moves + s, 256))
-        value = -value
-      } else store<u8>(state, load<u8>(moves + s))
-      difference = context < 0 ? -value : value
+      const minus = u32(l >= r)
+      l -= r & -minus
+      r ^= (r ^ share) & -minus
+      store<u8>(state, load<u8>(moves + s + (minus << 8)))
+      difference = minus != u32(context < 0) ? -value : value
     }
     if (r < 0x100) {
       r <<= 8
@@ -432,17 +430,15 @@ function encodeLine(
         const place = state + LOW + <usize>min(i, 9)
         s = <u32>load<u8>(place)
         share = (r * s) >> 8
-        if ((size >> i) & 1) {
-          l += r - share
-          r = share
-          store<u8>(place, load<u8>(moves + s, 256))
-          if (l > 0xffff) {
-            carry(p)
-            l &= 0xffff
-          }
-        } else {
-          r -= share
-          store<u8>(place, load<u8>(moves + s))
+        // as in decoding, nothing branches on the bits of a number
+        const bit = <u32>((size >> i) & 1)
+        r -= share
+        l += r & -bit
+        r ^= (r ^ share) & -bit
+        store<u8>(place, load<u8>(moves + s + (bit << 8)))
+        if (l > 0xffff) {
+          carry(p)
+          l &= 0xffff
         }
         if (r < 0x100) {
           store<u8>(p++, <u8>(l >> 8))
@@ -453,17 +449,14 @@ function encodeLine(
       state += SIGN + <usize>min(length, 10)
       s = <u32>load<u8>(state)
       share = (r * s) >> 8
-      if (difference < 0) {
-        l += r - share
-        r = share
-        store<u8>(state, load<u8>(moves + s, 256))
-        if (l > 0xffff) {
-          carry(p)
-          l &= 0xffff
-        }
-      } else {
-        r -= share
-        store<u8>(state, load<u8>(moves + s))
+      const minus = <u32>difference >>> 31
+      r -= share
+      l += r & -minus
+      r ^= (r ^ share) & -minus
+      store<u8>(state, load<u8>(moves + s + (minus << 8)))
+      if (l > 0xffff) {
+        carry(p)
+        l &= 0xffff
       }
     }
     if (r < 0x100) {
