@@ -55,8 +55,8 @@ export interface Counts {
   most: number
   /** Pixels with a code that is no 8-bit code times 257. */
   fine: number
+  /** Pixels that are not solid and whose colour exceeds their alpha. */
   excess: number
-  deficit: number
   /** Index of the first clear pixel, or -1, and how far colour under other clear pixels strays from its. */
   firstClear: number
   spread: number

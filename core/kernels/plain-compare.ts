@@ -169,7 +169,6 @@ export function look(samples: Uint16Array): Counts {
     most: 0,
     fine: 0,
     excess: 0,
-    deficit: 0,
     firstClear: -1,
     spread: 0
   }
@@ -194,10 +193,7 @@ export function look(samples: Uint16Array): Counts {
           Math.abs(b - samples[clearAt + 2]!)
         )
     }
-    if (a < FULL) {
-      if (Math.max(r, g, b) > a + SLACK) counts.excess++
-      if (Math.min(r, g, b) < FULL - a - SLACK) counts.deficit++
-    }
+    if (a < FULL && Math.max(r, g, b) > a + SLACK) counts.excess++
     if (a % 257 || r % 257 || g % 257 || b % 257) counts.fine++
   }
   return counts

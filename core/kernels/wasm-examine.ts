@@ -28,7 +28,7 @@ export const LOOK_TABLES = [4096, 65536] as const
 
 /** What `look` counted, from its places in memory, after `lookEnd`. */
 export function countsAt(buffer: ArrayBuffer, histogram: number, levels: number, out: number): Counts {
-  const r = new Float64Array(buffer.slice(out, out + 72))
+  const r = new Float64Array(buffer.slice(out, out + 64))
   return {
     histogram: new Uint32Array(buffer.slice(histogram, histogram + 1024)),
     levels: new Uint8Array(buffer.slice(levels, levels + 8192)),
@@ -38,9 +38,8 @@ export function countsAt(buffer: ArrayBuffer, histogram: number, levels: number,
     most: r[3]!,
     fine: r[4]!,
     excess: r[5]!,
-    deficit: r[6]!,
-    firstClear: r[7]!,
-    spread: r[8]!
+    firstClear: r[6]!,
+    spread: r[7]!
   }
 }
 

@@ -1,6 +1,6 @@
 // Looking at one frame, RGBA of 16 bits: counts by alpha, levels in use, excess, the colour under clear pixels.
-// results, in f64 from `out`: 0 clear, 1 solid, 2 least, 3 most, 4 fine, 5 excess, 6 deficit, 7 index of the first clear pixel or -1,
-// 8 largest spread of colour under clear pixels
+// results, in f64 from `out`: 0 clear, 1 solid, 2 least, 3 most, 4 fine, 5 excess, 6 index of the first clear pixel or -1,
+// 7 largest spread of colour under clear pixels
 
 // @ts-ignore: decorator
 @inline
@@ -63,14 +63,6 @@ function over(v: v128): v128 {
   return marked(v128.and(i16x8.sub_sat_u(v, i16x8.add_sat_u(ownAlpha(v), i16x8.splat(257))), i64x2.splat(0x0000ffffffffffff)))
 }
 
-/** -1 for each of two pixels with a colour below what its alpha leaves of white, likewise. */
-// @ts-ignore: decorator
-@inline
-function under(v: v128): v128 {
-  const rest = i16x8.sub_sat_u(v128.not(ownAlpha(v)), i16x8.splat(257))
-  return marked(v128.and(i16x8.sub_sat_u(rest, v), i64x2.splat(0x0000ffffffffffff)))
-}
-
 /** Of pixels in a row each counts in a table of its own: alike ones would wait for each other. */
 const TABLE: usize = 1024
 
@@ -85,9 +77,9 @@ export function lookBegin(histogram: usize, levels: usize, out: usize, was8: boo
   narrowed = was8
   memory.fill(histogram, 0, 4 * TABLE)
   memory.fill(levels, 0, 65536)
-  memory.fill(out, 0, 72)
+  memory.fill(out, 0, 64)
   put(out, 2, 65535)
-  put(out, 7, -1)
+  put(out, 6, -1)
 }
 
 /** After the last stretch: one table, and a bit for each code in the first 8192 bytes at `levels`. */
@@ -105,17 +97,15 @@ export function lookEnd(histogram: usize, levels: usize): void {
 
 /** Adds `pixels` of the frame at `from` that are clear and black, the first of them at `first`. */
 export function lookBlank(from: usize, first: i32, pixels: i32, histogram: usize, levels: usize, out: usize): void {
-  const known = <i32>got(out, 7)
+  const known = <i32>got(out, 6)
   if (known >= 0) {
     const at = from + ((<usize>known) << 3)
     const most = max(load<u16>(at), max(load<u16>(at, 2), load<u16>(at, 4)))
-    if (<f64>most > got(out, 8)) put(out, 8, <f64>most)
+    if (<f64>most > got(out, 7)) put(out, 7, <f64>most)
   }
   put(out, 0, got(out, 0) + <f64>pixels)
   put(out, 2, 0)
-  // black is what white left over by no alpha cannot be
-  put(out, 6, got(out, 6) + <f64>pixels)
-  if (got(out, 7) < 0) put(out, 7, <f64>first)
+  if (got(out, 6) < 0) put(out, 6, <f64>first)
   store<u32>(histogram, load<u32>(histogram) + pixels)
   store<u8>(levels, 1)
 }
@@ -129,9 +119,8 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
   let most = <u32>got(out, 3)
   let deep = <i32>got(out, 4)
   let excess = <i32>got(out, 5)
-  let deficit = <i32>got(out, 6)
-  let firstClear = <i32>got(out, 7)
-  let spread = <u32>got(out, 8)
+  let firstClear = <i32>got(out, 6)
+  let spread = <u32>got(out, 7)
   let cr: u32 = 0
   let cg: u32 = 0
   let cb: u32 = 0
@@ -146,7 +135,6 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
   const solids = i16x8.splat(-1)
   const eight = narrowed
   let overs = i64x2.splat(0)
-  let unders = i64x2.splat(0)
   let unevens = i64x2.splat(0)
   let scalars = 0
   let lows = i16x8.splat(-1)
@@ -208,7 +196,6 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
         lows = i16x8.min_u(lows, alphas)
         highs = i16x8.max_u(highs, alphas)
         overs = i64x2.add(overs, i64x2.add(i64x2.add(over(v0), over(v1)), i64x2.add(over(v2), over(v3))))
-        unders = i64x2.add(unders, i64x2.add(i64x2.add(under(v0), under(v1)), i64x2.add(under(v2), under(v3))))
       }
       if (!eight) {
         const low = i64x2.add(marked(uneven(v0)), marked(uneven(v1)))
@@ -240,7 +227,6 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
         spread = max(spread, max(dr, max(dg, db)))
       }
       if (r > 257 || g > 257 || b > 257) excess++
-      if (r < 65278 || g < 65278 || b < 65278) deficit++
       if (p != 0 && (fine(r) || fine(g) || fine(b))) deep++
       continue
     }
@@ -250,17 +236,12 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
     if (a == 65535) solid++
     else {
       if (r > a + 257 || g > a + 257 || b > a + 257) excess++
-      const rest = <i32>(65535 - a) - 257
-      if (<i32>r < rest || <i32>g < rest || <i32>b < rest) deficit++
     }
     if (fine(a) || fine(r) || fine(g) || fine(b)) deep++
   }
   excess -= total(overs)
-  deficit -= total(unders)
   deep -= total(unevens)
   clear += blackRuns
-  // black is what white left over by no alpha cannot be
-  deficit += blackRuns
   store<u32>(histogram, load<u32>(histogram) + blackRuns)
   if (clear) {
     store<u8>(levels, 1)
@@ -278,9 +259,8 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
   put(out, 3, most)
   put(out, 4, deep)
   put(out, 5, excess)
-  put(out, 6, deficit)
-  put(out, 7, firstClear)
-  put(out, 8, spread)
+  put(out, 6, firstClear)
+  put(out, 7, spread)
 }
 
 /** Whether all of `bytes` are zero. */
