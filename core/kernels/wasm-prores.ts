@@ -40,9 +40,9 @@ export interface ProresExports {
     x: number,
     y: number,
     work: number,
-    to: number,
-    colour: number
+    to: number
   ): number
+  measureSlice(coefficients: number, mbs: number, index: number, work: number, to: number): number
 }
 
 /** A slice of 8 macroblocks never takes more: 3 * 2048 coefficients of at most 27 bits and their runs, and 2048 alphas of 18 bits. */
@@ -59,14 +59,13 @@ export function wasmProres(
 ): ProresSlices {
   const slices = slicesOf(width, height)
   const macroblocks = slices.reduce((sum, slice) => sum + slice.mbs, 0)
-  const [rgba, coefficients, planes, work, one, colour] = lay(
+  const [rgba, coefficients, planes, work, one] = lay(
     samples.byteLength + 64,
     macroblocks * 1536,
     3 * 16 * 128 * 4,
     4096 * 2,
-    MOST_SLICE,
-    4
-  ) as [number, number, number, number, number, number]
+    MOST_SLICE
+  ) as [number, number, number, number, number]
   const { buffer } = exports.memory
   const memory = new Uint8Array(buffer)
   memory.set(new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength), rgba)
@@ -80,13 +79,11 @@ export function wasmProres(
   }
   const code = (n: number, index: number, alphaBits: number): number => {
     const { x, y, mbs } = slices[n]!
-    return exports.codeSlice(places[n]!, mbs, index, alphaBits, rgba, width, height, x, y, work, one, colour)
+    return exports.codeSlice(places[n]!, mbs, index, alphaBits, rgba, width, height, x, y, work, one)
   }
-  const view = new DataView(buffer)
-  const indices = choose(slices.length, (n, index) => {
-    code(n, index, 0)
-    return view.getUint32(colour, true)
-  })
+  const indices = choose(slices.length, (n, index) =>
+    exports.measureSlice(places[n]!, slices[n]!.mbs, index, work, one)
+  )
   const sizes = new Uint16Array(slices.length)
   let data = new Uint8Array(1 << 20)
   let length = 0

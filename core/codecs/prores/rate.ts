@@ -8,6 +8,9 @@ const COARSEST = 224
 const STRIDE = 8
 const FEW = 64
 
+/** Share of the slices that are coarser than the sample asks for, in case it is off. */
+const SPARE = 0.05
+
 /** The place of slice `n` in an even spread over 0..1: the golden ratio keeps neighbours apart. */
 const spread = (n: number): number => (n * 0.6180339887498949) % 1
 
@@ -46,14 +49,16 @@ export function withinBudget(budget: number, finest: number): ChooseQuantisers {
     let coarse = low
     let coarseCost = whole(coarse)
     while (coarseCost > budget && coarse < COARSEST) coarseCost = whole(++coarse)
-    let fineCost = coarse > finest ? whole(coarse - 1) : coarseCost
+    // what a finer step costs more is told from the sample: all of the slices were weighed once, to know that they fit
+    const finer = (index: number, cost: number): number => (cost * sampled(index - 1)) / Math.max(1, sampled(index))
+    let fineCost = coarse > finest ? finer(coarse, coarseCost) : coarseCost
     while (coarse > finest && fineCost <= budget) {
       coarse--
       coarseCost = fineCost
-      fineCost = coarse > finest ? whole(coarse - 1) : coarseCost
+      fineCost = coarse > finest ? finer(coarse, coarseCost) : coarseCost
     }
     if (coarse === finest) return all(finest)
-    const share = Math.min(1, (fineCost - budget) / Math.max(1, fineCost - coarseCost))
+    const share = Math.min(1, SPARE + (fineCost - budget) / Math.max(1, fineCost - coarseCost))
     return Uint8Array.from({ length: slices }, (_, n) => (spread(n) < share ? coarse : coarse - 1))
   }
 }
