@@ -15,8 +15,10 @@ import { memoryReader } from '~~/core/files/file'
 import { readPngInfo } from '~~/core/pictures/png/header'
 import { rateFraction } from '~~/core/rate'
 import { plainScene, sceneFile, sceneText } from '~~/core/scene/as-file'
-import { figure, lettering, newElement } from '~~/core/scene/starters'
+import { groupsFor, moveInto, remove, reorder, shift } from '~~/core/scene/groups'
+import { figure, lettering, newElement } from '~~/core/scene/fresh'
 import { lastsOf, type Element, type Look, type Scene } from '~~/core/scene/scene'
+import { inOrderOf } from '~~/core/scene/timing'
 
 const route = useRoute()
 const router = useRouter()
@@ -91,13 +93,7 @@ async function drawn(points: Point[], done: boolean): Promise<void> {
   if (!done || !element || !box) return
   const [left, top] = [Math.min(...points.map(p => p[0])), Math.min(...points.map(p => p[1]))]
   const [dx, dy] = [left - Math.round(box[0]), top - Math.round(box[1])]
-  if (dx === 0 && dy === 0) return
-  await editElement(element.id, 'Move', now => {
-    now.x += dx
-    now.y += dy
-    for (const track of now.tracks)
-      if (track.of === 'x' || track.of === 'y') for (const key of track.keys) key.value += track.of === 'x' ? dx : dy
-  })
+  if (dx !== 0 || dy !== 0) await edit('Move', now => shift(now, element.id, dx, dy))
 }
 
 /** Bytes of a picture that a scene carries along. */
@@ -163,21 +159,10 @@ async function place(look: Look, name?: string): Promise<void> {
   opened.value = id
 }
 
-async function move(id: string, by: 1 | -1): Promise<void> {
-  await edit('Change the order', now => {
-    const at = now.elements.findIndex(element => element.id === id)
-    const to = at + by
-    if (at < 0 || to < 0 || to >= now.elements.length) return
-    const [element] = now.elements.splice(at, 1)
-    now.elements.splice(to, 0, element!)
-  })
-}
+const move = (id: string, by: 1 | -1): Promise<void> => edit('Change the order', now => reorder(now, id, by))
 
-async function remove(id: string): Promise<void> {
-  await edit('Remove an element', now => {
-    now.elements = now.elements.filter(element => element.id !== id)
-    for (const element of now.elements) if (element.after === id) element.after = null
-  })
+async function takeAway(id: string): Promise<void> {
+  await edit('Remove an element', now => remove(now, id))
   if (opened.value === id) opened.value = null
 }
 
@@ -244,12 +229,15 @@ function save(): void {
           <el-button size="small" @click="add('shape')">Shape</el-button>
           <el-button size="small" @click="add('path')">Path</el-button>
           <el-button size="small" @click="addPicture">Picture…</el-button>
-          <span class="soft small">front first</span>
+          <el-button size="small" title="Elements that move and fade as one" @click="place({ kind: 'group' })"
+            >Group</el-button
+          >
         </div>
         <ol class="cards scroll">
           <SceneCard
-            v-for="element in scene.elements"
+            v-for="{ element, depth } in inOrderOf(scene.elements)"
             :key="element.id"
+            :style="{ marginLeft: `${14 * depth}px` }"
             :scene="scene"
             :element="element"
             :index="index"
@@ -257,11 +245,13 @@ function save(): void {
             @edit="(label, change) => editElement(element.id, label, change)"
             @open="opened = opened === element.id ? null : element.id"
             @move="by => move(element.id, by)"
-            @remove="remove(element.id)"
+            @remove="takeAway(element.id)"
           >
             <ElementForm
               :element="element"
+              :groups="groupsFor(scene, element.id)"
               :seconds="lastsOf(scene)"
+              @into="group => edit('Change the group', now => moveInto(now, element.id, group))"
               @edit="(label, change) => editElement(element.id, label, change)"
             />
           </SceneCard>

@@ -11,6 +11,8 @@ export interface Drawn {
   pixels: Float32Array
 }
 
+const codeOf = (value: number): number => Math.min(65535, Math.max(0, Math.round(value)))
+
 /**
  * The picture of so many pixels, of which all is clear but what was drawn. Colour is divided before it is rounded, once; what would
  * round to no alpha holds no colour either.
@@ -27,7 +29,9 @@ export function straightCodes({ left, top, right, bottom, pixels }: Drawn, width
       if (!(code > 0)) continue
       samples[to + 3] = code
       const scale = 65535 / alpha
-      for (let c = 0; c < 3; c++) samples[to + c] = Math.min(65535, Math.max(0, Math.round(pixels[from + c]! * scale)))
+      samples[to] = codeOf(pixels[from]! * scale)
+      samples[to + 1] = codeOf(pixels[from + 1]! * scale)
+      samples[to + 2] = codeOf(pixels[from + 2]! * scale)
     }
   }
   return { width, height, depth: 16, samples, alpha: STRAIGHT, transfer: 'srgb' }

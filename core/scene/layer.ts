@@ -31,23 +31,18 @@ export function paint(
   const row = layer.right - layer.left
   const plain = typeof colour === 'string'
   const [r0, g0, b0] = sharesOf(plain ? colour : colour.from)
-  const [r1, g1, b1] = plain ? [0, 0, 0] : sharesOf(colour.to)
+  const [r1, g1, b1] = sharesOf(plain ? colour : colour.to)
   for (let y = top; y < bottom; y++) {
-    for (let x = left; x < right; x++) {
-      const cover = values[(y - top) * width + x - left]! * opacity
+    let from = (y - top) * width
+    let at = 4 * ((y - layer.top) * row + left - layer.left)
+    for (let x = left; x < right; x++, from++, at += 4) {
+      const cover = values[from]! * opacity
       if (cover === 0) continue
-      let [r, g, b] = [r0, g0, b0]
-      if (!plain) {
-        const t = Math.min(1, Math.max(0, along(x + 0.5, y + 0.5)))
-        r += (r1 - r0) * t
-        g += (g1 - g0) * t
-        b += (b1 - b0) * t
-      }
-      const at = 4 * ((y - layer.top) * row + x - layer.left)
+      const t = plain ? 0 : Math.min(1, Math.max(0, along(x + 0.5, y + 0.5)))
       const under = 1 - cover
-      pixels[at] = r * cover + pixels[at]! * under
-      pixels[at + 1] = g * cover + pixels[at + 1]! * under
-      pixels[at + 2] = b * cover + pixels[at + 2]! * under
+      pixels[at] = (r0 + (r1 - r0) * t) * cover + pixels[at]! * under
+      pixels[at + 1] = (g0 + (g1 - g0) * t) * cover + pixels[at + 1]! * under
+      pixels[at + 2] = (b0 + (b1 - b0) * t) * cover + pixels[at + 2]! * under
       pixels[at + 3] = cover + pixels[at + 3]! * under
     }
   }
@@ -58,14 +53,18 @@ export function over(below: Layer, above: Layer, opacity = 1): void {
   const shared = within(above, below)
   if (isEmpty(shared)) return
   const [rowA, rowB] = [above.right - above.left, below.right - below.left]
+  const [from, to] = [above.pixels, below.pixels]
   for (let y = shared.top; y < shared.bottom; y++) {
     let a = 4 * ((y - above.top) * rowA + shared.left - above.left)
     let b = 4 * ((y - below.top) * rowB + shared.left - below.left)
     for (let x = shared.left; x < shared.right; x++, a += 4, b += 4) {
-      const cover = above.pixels[a + 3]! * opacity
+      const cover = from[a + 3]! * opacity
       if (cover === 0) continue
       const under = 1 - cover
-      for (let c = 0; c < 4; c++) below.pixels[b + c] = above.pixels[a + c]! * opacity + below.pixels[b + c]! * under
+      to[b] = from[a]! * opacity + to[b]! * under
+      to[b + 1] = from[a + 1]! * opacity + to[b + 1]! * under
+      to[b + 2] = from[a + 2]! * opacity + to[b + 2]! * under
+      to[b + 3] = cover + to[b + 3]! * under
     }
   }
 }

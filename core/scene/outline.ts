@@ -24,6 +24,16 @@ export function placing(x: number, y: number, scale: number, degrees: number): A
 }
 
 /** The way back. */
+/** First `inner`, then `outer`. */
+export const combined = (outer: Affine, inner: Affine): Affine => ({
+  a: outer.a * inner.a + outer.c * inner.b,
+  b: outer.b * inner.a + outer.d * inner.b,
+  c: outer.a * inner.c + outer.c * inner.d,
+  d: outer.b * inner.c + outer.d * inner.d,
+  e: outer.a * inner.e + outer.c * inner.f + outer.e,
+  f: outer.b * inner.e + outer.d * inner.f + outer.f
+})
+
 export const inverse = ({ a, b, c, d, e, f }: Affine): Affine => {
   const det = a * d - b * c || 1e-12
   return {

@@ -28,6 +28,8 @@ export function relaid(scene: Scene, width: number, height: number, fit: Fit = '
     width,
     height,
     elements: scene.elements.map(element => {
+      // what lies in a group goes along with it
+      if (element.inside !== undefined) return element
       const { scale, tracks } = scaled(element, by)
       return {
         ...element,

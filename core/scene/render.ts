@@ -2,15 +2,16 @@
 import type { Frame } from '../frame/frame'
 import { straightCodes } from '../frame/straight-codes'
 import type { Host } from '../host'
-import { beneath, clearLayer, over, paint, reachOf, sharesOf, type Along, type Layer } from './layer'
+import { inkOfFigure, inkOfLetters, type Box } from './ink'
+import { beneath, clearLayer, over, reachOf, sharesOf, type Layer } from './layer'
 import { layLettering, type Laid, type Letter } from './lettering'
-import { arrowLine, figureLine, inverse, pathLine, placed, placing, traced, type Affine, type Line } from './outline'
+import { combined, figureLine, pathLine, placed, placing, type Affine, type Line } from './outline'
+import { PARTS } from './parts'
 import { bitmapOf, layBitmap, type Bitmap } from './picture'
-import { apartBy, PARTS } from './parts'
-import { applyWipes, wipesOf } from './wipe'
-import { areaOf, grown, isEmpty, joined, strokeOf, within, type Bounds, type Coverage } from './raster'
-import { lastsOf, type Element, type Move, type Paint, type Scene } from './scene'
+import { grown, isEmpty, joined, within, type Bounds } from './raster'
+import { lastsOf, type Element, type Look, type Move, type Scene } from './scene'
 import { drawn, momentOf, timesOf, type Moment, type Times } from './timing'
+import { applyWipes, wipesOf } from './wipe'
 
 /** What a look comes to, once laid out: in the element's own coordinates. */
 interface Shaped {
@@ -18,12 +19,14 @@ interface Shaped {
   /** Outline of a shape, or the line of a path. */
   line: Line | null
   closed: boolean
-  box: readonly [left: number, top: number, right: number, bottom: number]
+  box: Box
   missing: string[]
   bitmap?: Bitmap
 }
 
-async function shapedOf({ look, name }: Element, host: Host): Promise<Shaped> {
+type OwnLook = Exclude<Look, { kind: 'group' }>
+
+async function shapedOf(look: OwnLook, name: string, host: Host): Promise<Shaped> {
   if (look.kind === 'picture') {
     const [w, h] = [look.width / 2, look.height / 2]
     const bitmap = await bitmapOf(look.data, name, host)
@@ -45,24 +48,26 @@ async function shapedOf({ look, name }: Element, host: Host): Promise<Shaped> {
   return { letters: [], line, closed: look.kind === 'shape' || look.closed, box, missing: [] }
 }
 
-/** Adds a layer under the coverage it takes. */
-class Painter {
-  private readonly parts: { coverage: Coverage; paint: Paint; opacity: number }[] = []
-  private bounds: Bounds = { left: 0, top: 0, right: 0, bottom: 0 }
+/** What an element lies in, the picture or a group: where that is, what is drawn of it, and its box, out of which slides run. */
+interface Around {
+  at: Affine
+  room: Bounds
+  box: Box
+}
 
-  add(coverage: Coverage | null, colour: Paint, opacity = 1): void {
-    if (!coverage || opacity <= 0) return
-    this.parts.push({ coverage, paint: colour, opacity })
-    this.bounds = joined(this.bounds, coverage)
-  }
+const NOTHING: Box = [Infinity, Infinity, -Infinity, -Infinity]
+const united = (one: Box, other: Box): Box => [
+  Math.min(one[0], other[0]),
+  Math.min(one[1], other[1]),
+  Math.max(one[2], other[2]),
+  Math.max(one[3], other[3])
+]
 
-  done(along: (paint: Paint) => Along): Layer | null {
-    if (isEmpty(this.bounds)) return null
-    const layer = clearLayer(this.bounds)
-    for (const { coverage, paint: colour, opacity } of this.parts)
-      paint(layer, coverage, { paint: colour, opacity, along: along(colour) })
-    return layer
-  }
+/** The upright box around a box that is placed. */
+function boxAt([l, t, r, b]: Box, at: Affine): [number, number, number, number] {
+  const corners = placed(Float64Array.from([l, t, r, t, r, b, l, b]), at)
+  const [xs, ys] = [[0, 2, 4, 6].map(i => corners[i]!), [1, 3, 5, 7].map(i => corners[i]!)]
+  return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)]
 }
 
 /** Softness and throw of a shadow once scaled, in pixels: what reaches further is no shadow any more, and takes memory. */
@@ -76,6 +81,8 @@ const CLOSE = 16
 export class SceneRenderer {
   private readonly times: Map<string, Times>
   private readonly elements: Element[]
+  /** Those in a group, by its id, the backmost first. */
+  private readonly members = new Map<string, Element[]>()
   private readonly shaped = new Map<string, Shaped>()
   private readonly kept = new Map<string, { key: string; layer: Layer | null }>()
 
@@ -85,13 +92,47 @@ export class SceneRenderer {
   ) {
     this.times = timesOf(scene)
     this.elements = drawn(scene)
+    for (const element of this.elements)
+      if (element.inside !== undefined)
+        this.members.set(element.inside, [...(this.members.get(element.inside) ?? []), element])
+  }
+
+  /** The picture, as what elements lie in. */
+  private get whole(): Around {
+    const { width, height } = this.scene
+    return {
+      at: placing(0, 0, 1, 0),
+      room: { left: 0, top: 0, right: width, bottom: height },
+      box: [0, 0, width, height]
+    }
   }
 
   /** Lays the scene out. Rejects as unreachable where type faces cannot be had. */
   static async of(scene: Scene, host: Host): Promise<SceneRenderer> {
     const renderer = new SceneRenderer(scene, host)
-    for (const element of renderer.elements) renderer.shaped.set(element.id, await shapedOf(element, host))
+    for (const { id, look, name } of renderer.elements)
+      if (look.kind !== 'group') renderer.shaped.set(id, await shapedOf(look, name, host))
+    for (const element of renderer.elements) if (element.inside === undefined) renderer.lay(element)
     return renderer
+  }
+
+  /** Boxes of groups, from those of what is in them, where it lies at rest. */
+  private lay(element: Element): Shaped {
+    const known = this.shaped.get(element.id)
+    if (known) return known
+    const parts = (this.members.get(element.id) ?? []).map(part =>
+      boxAt(this.lay(part).box, placing(part.x, part.y, part.scale, part.rotation))
+    )
+    const box = parts.reduce<Box>(united, NOTHING)
+    const laid: Shaped = {
+      letters: [],
+      line: null,
+      closed: true,
+      box: box[0] > box[2] ? [0, 0, 0, 0] : box,
+      missing: []
+    }
+    this.shaped.set(element.id, laid)
+    return laid
   }
 
   /** Letters that no type face has. */
@@ -99,7 +140,8 @@ export class SceneRenderer {
     return [...new Set([...this.shaped.values()].flatMap(({ missing }) => missing))]
   }
 
-  private elementAt(element: Element, at: number): { layer: Layer; opacity: number } | null {
+  /** What an element comes to at a time; null where nothing of it is to be seen. */
+  private elementAt(element: Element, at: number, around: Around): { layer: Layer; opacity: number } | null {
     const moment = momentOf(element, this.times.get(element.id)!, at)
     if (!moment) return null
     const { values, come, gone } = moment
@@ -108,20 +150,26 @@ export class SceneRenderer {
     if (fades(element.entrance)) opacity *= Math.min(1, Math.max(0, come))
     if (fades(element.exit)) opacity *= Math.min(1, Math.max(0, 1 - gone))
     if (opacity <= 0) return null
+    if (element.look.kind === 'group') {
+      const layer = this.layerOf(element, moment, around, at)
+      return layer && { layer, opacity }
+    }
     // what only fades is drawn once
     const shape = JSON.stringify([
       element.entrance.kind === 'fade' ? 1 : come,
       element.exit.kind === 'fade' ? 0 : gone,
-      { ...values, opacity: 0 }
+      { ...values, opacity: 0 },
+      around.at
     ])
     const kept = this.kept.get(element.id)
-    const layer = kept?.key === shape ? kept.layer : this.layerOf(element, moment)
+    const layer = kept?.key === shape ? kept.layer : this.layerOf(element, moment, around, at)
     this.kept.set(element.id, { key: shape, layer })
     return layer && { layer, opacity }
   }
 
-  private placeOf(element: Element, { values, come, gone }: Moment, box: Shaped['box']): Affine {
-    const { width, height } = this.scene
+  private placeOf(element: Element, { values, come, gone }: Moment, around: Around): Affine {
+    const { box } = this.shaped.get(element.id)!
+    const [nearX, nearY, farX, farY] = around.box
     let { x, y, scale } = values
     if (element.entrance.kind === 'grow') scale *= Math.max(0, come)
     if (element.exit.kind === 'grow') scale *= Math.max(0, 1 - gone)
@@ -138,23 +186,22 @@ export class SceneRenderer {
     const [left, top, right, bottom] = sides.map((side, n) => side + (n < 2 ? -cast : cast))
     const slid = (move: Move, share: number): void => {
       if (move.kind !== 'slide' || share === 0) return
-      if (move.side === 'left') x -= (values.x + right!) * share
-      if (move.side === 'right') x += (width - values.x - left!) * share
-      if (move.side === 'top') y -= (values.y + bottom!) * share
-      if (move.side === 'bottom') y += (height - values.y - top!) * share
+      if (move.side === 'left') x -= (values.x + right! - nearX) * share
+      if (move.side === 'right') x += (farX - values.x - left!) * share
+      if (move.side === 'top') y -= (values.y + bottom! - nearY) * share
+      if (move.side === 'bottom') y += (farY - values.y - top!) * share
     }
     slid(element.entrance, 1 - come)
     slid(element.exit, gone)
-    return placing(x, y, scale, values.rotation)
+    return combined(around.at, placing(x, y, scale, values.rotation))
   }
 
-  private layerOf(element: Element, moment: Moment): Layer | null {
-    const { look, shadow, glow } = element
+  private layerOf(element: Element, moment: Moment, around: Around, time: number): Layer | null {
+    const { shadow, glow } = element
     const shaped = this.shaped.get(element.id)!
-    const at = this.placeOf(element, moment, shaped.box)
+    const at = this.placeOf(element, moment, around)
     const scale = Math.hypot(at.a, at.b)
     if (scale === 0) return null
-    const picture = { left: 0, top: 0, right: this.scene.width, bottom: this.scene.height }
     // what lies outside the picture may still cast its shadow into it
     const soft = (given: number): number => Math.min(MOST_SOFT, given * scale)
     const cast = (given: number): number => Math.min(MOST_CAST, Math.max(-MOST_CAST, given * scale))
@@ -162,14 +209,8 @@ export class SceneRenderer {
       shadow ? reachOf(soft(shadow.soft)) + Math.ceil(Math.max(Math.abs(cast(shadow.x)), Math.abs(cast(shadow.y)))) : 0,
       glow ? reachOf(soft(glow.soft)) : 0
     )
-    const clip = grown(picture, reach)
-    const painter = new Painter()
-    if (look.kind === 'text') this.letters(painter, element, moment, at, clip)
-    else if (look.kind !== 'picture') this.figure(painter, element, moment, at, clip)
-    const layer =
-      look.kind === 'picture'
-        ? layBitmap(shaped.bitmap!, look, at, clip)
-        : painter.done(colour => alongOf(colour, shaped.box, at))
+    const clip = grown(around.room, reach)
+    const layer = this.drawing(element, moment, { at, clip, time })
     if (!layer) return null
     applyWipes(layer, wipesOf(element, moment), shaped.box, at)
     let whole = layer
@@ -178,99 +219,53 @@ export class SceneRenderer {
       const scaled = { ...shadow, x: cast(shadow.x), y: cast(shadow.y), soft: soft(shadow.soft) }
       whole = beneath(whole, scaled, clip, this.host.kernels)
     }
-    return isEmpty(within(whole, picture)) ? null : whole
+    return isEmpty(within(whole, around.room)) ? null : whole
   }
 
-  private letters(painter: Painter, element: Element, { come, gone }: Moment, at: Affine, clip: Bounds): void {
-    const { look, entrance, exit } = element
-    if (look.kind !== 'text') return
-    const { letters } = this.shaped.get(element.id)!
-    const moving = (entrance.kind in PARTS && come < 1) || (exit.kind in PARTS && gone > 0)
-    if (!moving) {
-      const lines = letters.flatMap(({ outlines }) => outlines.map(line => placed(line, at)))
-      painter.add(areaOf(lines, clip), look.colour)
-      return
-    }
-    const counts = {
-      letter: letters.length,
-      word: (letters.at(-1)?.word ?? 0) + 1,
-      line: (letters.at(-1)?.line ?? 0) + 1
-    }
-    for (const letter of letters) {
-      const coming = apartBy(entrance, come, letter, counts, look.size)
-      const going = apartBy(exit, 1 - gone, letter, counts, look.size)
-      const own = placing(coming.x + going.x, coming.y + going.y, 1, coming.turned + going.turned)
-      const about = (line: Line): Line => {
-        if (!coming.turned && !going.turned) return placed(placed(line, own), at)
-        const centred = placed(line, { a: 1, b: 0, c: 0, d: 1, e: -letter.x, f: -letter.y })
-        return placed(placed(placed(centred, own), { a: 1, b: 0, c: 0, d: 1, e: letter.x, f: letter.y }), at)
-      }
-      painter.add(areaOf(letter.outlines.map(about), clip), look.colour, coming.opacity * going.opacity)
-    }
-  }
-
-  private figure(painter: Painter, element: Element, { come, gone, values }: Moment, at: Affine, clip: Bounds): void {
-    const { look, entrance, exit } = element
-    if (look.kind === 'text' || look.kind === 'picture') return
-    const { line, closed } = this.shaped.get(element.id)!
-    if (!line) return
-    const share =
-      values.trace *
-      (entrance.kind === 'trace' ? Math.min(1, Math.max(0, come)) : 1) *
-      (exit.kind === 'trace' ? Math.min(1, Math.max(0, 1 - gone)) : 1)
-    const scale = Math.hypot(at.a, at.b)
-    const whole = placed(line, at)
-    if (look.fill) {
-      const opacity = look.kind === 'shape' ? look.fillOpacity : 1
-      // an area that is traced fills as its outline closes
-      painter.add(areaOf([whole], clip), look.fill, opacity * (look.stroke ? share ** 4 : share))
-    }
-    if (!look.stroke || share <= 0) return
-    const ring = closed ? Float64Array.from([...whole, whole[0]!, whole[1]!]) : whole
-    const { line: drawnLine, head } = traced(ring, share)
-    painter.add(
-      strokeOf(
-        [{ line: share < 1 ? drawnLine : whole, closed: closed && share >= 1 }],
-        look.stroke.width * scale,
+  /** What an element is, before anything lies under it. */
+  private drawing(
+    element: Element,
+    moment: Moment,
+    { at, clip, time }: { at: Affine; clip: Bounds; time: number }
+  ): Layer | null {
+    const { look, id } = element
+    const { bitmap, box } = this.shaped.get(id)!
+    if (look.kind === 'picture') return layBitmap(bitmap!, look, at, clip)
+    if (look.kind === 'group') {
+      const parts = (this.members.get(id) ?? []).flatMap(
+        part => this.elementAt(part, time, { at, room: clip, box }) ?? []
+      )
+      const bounds = within(
+        parts.reduce<Bounds>((sum, { layer }) => joined(sum, layer), { left: 0, top: 0, right: 0, bottom: 0 }),
         clip
-      ),
-      look.stroke.colour
-    )
-    if (look.kind !== 'path' || look.rider === 'none') return
-    const size = look.riderSize * scale
-    const rider =
-      look.rider === 'arrow'
-        ? arrowLine(size)
-        : figureLine({
-            kind: 'shape',
-            form: 'ellipse',
-            width: size,
-            height: size,
-            corner: 0,
-            points: 3,
-            inner: 1,
-            fill: null,
-            fillOpacity: 1,
-            stroke: null
-          })
-    painter.add(areaOf([placed(rider, placing(head.x, head.y, 1, head.turned))], clip), look.stroke.colour)
+      )
+      if (isEmpty(bounds)) return null
+      const whole = clearLayer(bounds)
+      for (const { layer, opacity } of parts) over(whole, layer, opacity)
+      return whole
+    }
+    const { letters, line, closed } = this.shaped.get(id)!
+    const ink = { moment, at, clip, box }
+    return look.kind === 'text'
+      ? inkOfLetters(element, look, letters, ink)
+      : inkOfFigure(element, look, { line, closed }, ink)
   }
 
   /** Where elements lie at a frame, in pixels of the picture; by id, and only those that are there. */
   boxes(index: number): Record<string, [number, number, number, number]> {
     const [n, d] = this.scene.rate
     const found: Record<string, [number, number, number, number]> = {}
-    for (const element of this.elements) {
-      const moment = momentOf(element, this.times.get(element.id)!, (index * d) / n)
-      if (!moment) continue
+    const time = (index * d) / n
+    const find = (element: Element, around: Around): Box | null => {
+      const moment = momentOf(element, this.times.get(element.id)!, time)
+      if (!moment) return null
       const { box } = this.shaped.get(element.id)!
-      const at = this.placeOf(element, moment, box)
-      const [l, t, r, b] = box
-      const corners = placed(Float64Array.from([l, t, r, t, r, b, l, b]), at)
-      const xs = [0, 2, 4, 6].map(i => corners[i]!)
-      const ys = [1, 3, 5, 7].map(i => corners[i]!)
-      found[element.id] = [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)]
+      const at = this.placeOf(element, moment, around)
+      const parts = (this.members.get(element.id) ?? []).map(part => find(part, { ...around, at, box }) ?? NOTHING)
+      const own = parts.reduce<Box>(united, NOTHING)
+      return (found[element.id] = own[0] > own[2] ? boxAt(box, at) : [...own])
     }
+    for (const element of this.elements) if (element.inside === undefined) find(element, this.whole)
     return found
   }
 
@@ -284,7 +279,9 @@ export class SceneRenderer {
   private momentAt(at: number): Layer {
     const { width, height, backdrop } = this.scene
     const picture = { left: 0, top: 0, right: width, bottom: height }
-    const parts = this.elements.flatMap(element => this.elementAt(element, at) ?? [])
+    const parts = this.elements.flatMap(element =>
+      element.inside === undefined ? (this.elementAt(element, at, this.whole) ?? []) : []
+    )
     const bounds = backdrop
       ? picture
       : within(
@@ -326,19 +323,5 @@ export class SceneRenderer {
       }
     }
     return straightCodes(sum, width, height)
-  }
-}
-
-/** Along a gradient's direction, across the element's box. */
-function alongOf(colour: Paint, [left, top, right, bottom]: Shaped['box'], at: Affine): Along {
-  if (typeof colour === 'string') return () => 0
-  const back = inverse(at)
-  const turn = (colour.angle * Math.PI) / 180
-  const [ux, uy] = [Math.cos(turn), Math.sin(turn)]
-  const reach = (Math.abs(ux) * (right - left) + Math.abs(uy) * (bottom - top)) / 2 || 1
-  const [cx, cy] = [(left + right) / 2, (top + bottom) / 2]
-  return (x, y) => {
-    const [u, v] = [back.a * x + back.c * y + back.e - cx, back.b * x + back.d * y + back.f - cy]
-    return 0.5 + (u * ux + v * uy) / (2 * reach)
   }
 }

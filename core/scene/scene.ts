@@ -16,7 +16,8 @@ export const MOST = {
   side: 8192,
   pixels: 7680 * 4320,
   keys: 200,
-  picture: 3_000_000
+  picture: 3_000_000,
+  depth: 8
 } as const
 
 const length = z
@@ -118,7 +119,10 @@ export const Picture = z.object({
   height: size.min(0.1)
 })
 
-export const Look = z.discriminatedUnion('kind', [Lettering, Figure, Path, Picture])
+/** Other elements taken together: moved, turned, faded and shadowed as one. They name it in `inside`. */
+export const Group = z.object({ kind: z.literal('group') })
+
+export const Look = z.discriminatedUnion('kind', [Lettering, Figure, Path, Picture, Group])
 export type Look = z.infer<typeof Look>
 
 export const KEYED = ['x', 'y', 'scale', 'rotation', 'opacity', 'trace'] as const
@@ -144,6 +148,8 @@ export const Element = z.object({
   /** Shown without the others. */
   alone: z.boolean(),
   locked: z.boolean(),
+  /** The group it belongs to; its place is then counted from the group's. */
+  inside: z.string().max(60).optional(),
   /** Where its middle lies; of lettering its first line's left, middle or right end on the base line. */
   x: length,
   y: length,
@@ -204,6 +210,19 @@ export const Scene = z
     for (const [n, { after }] of scene.elements.entries())
       if (after !== null && !ids.has(after))
         context.addIssue({ code: 'custom', path: ['elements', n, 'after'], message: `no element is called "${after}"` })
+    const byId = new Map(scene.elements.map(element => [element.id, element]))
+    for (const [n, { id, inside }] of scene.elements.entries()) {
+      if (inside === undefined) continue
+      const wrong = (message: string): void =>
+        context.addIssue({ code: 'custom', path: ['elements', n, 'inside'], message })
+      if (byId.get(inside)?.look.kind !== 'group') wrong(`no group is called "${inside}"`)
+      let depth = 0
+      for (let at: string | undefined = inside; at !== undefined; at = byId.get(at)?.inside)
+        if (at === id || ++depth > MOST.depth) {
+          wrong(at === id ? 'a group lies within itself' : `groups lie more than ${MOST.depth} deep`)
+          break
+        }
+    }
   })
 export type Scene = z.infer<typeof Scene>
 

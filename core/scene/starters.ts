@@ -1,72 +1,8 @@
 /** Scenes to begin with: a form of a few fields makes a whole scene, which is then edited like any other. */
 import type { HexColour } from '../colour'
-import type { Rate } from '../rate'
+import { emptyScene, figure, lettering, newElement, type Sized } from './fresh'
+import { MOTH_SECONDS, mothScene } from './moth'
 import type { Element, Look, Move, Scene } from './scene'
-
-/** How an element begins: still, in the middle, there from the first frame to the last. */
-export function newElement(
-  id: string,
-  name: string,
-  look: Look,
-  { width, height }: { width: number; height: number }
-): Element {
-  return {
-    id,
-    name,
-    hidden: false,
-    alone: false,
-    locked: false,
-    x: width / 2,
-    y: height / 2,
-    scale: 1,
-    rotation: 0,
-    opacity: 1,
-    pin: 'middle',
-    after: null,
-    delay: 0,
-    entrance: still(),
-    hold: null,
-    exit: still(),
-    tracks: [],
-    shadow: null,
-    glow: null,
-    look
-  }
-}
-
-export const still = (): Move => ({ kind: 'none', seconds: 0.5, ease: 'soft', side: 'left' })
-
-export const lettering = (text: string, size: number, more: Partial<Extract<Look, { kind: 'text' }>> = {}): Look => ({
-  kind: 'text',
-  text,
-  field: null,
-  face: 'sans-half-bold',
-  size,
-  colour: '#f6f3ea',
-  tracking: 0,
-  leading: 1.2,
-  align: 'left',
-  ...more
-})
-
-export const figure = (
-  form: Extract<Look, { kind: 'shape' }>['form'],
-  width: number,
-  height: number,
-  more: Partial<Extract<Look, { kind: 'shape' }>> = {}
-): Look => ({
-  kind: 'shape',
-  form,
-  width,
-  height,
-  corner: 0,
-  points: 5,
-  inner: 0.5,
-  fill: '#175c4e',
-  fillOpacity: 1,
-  stroke: null,
-  ...more
-})
 
 /** What the form of a starter asks for, beside size, rate and length. */
 export interface StarterField {
@@ -85,27 +21,6 @@ export interface Starter {
   seconds: number
   make(fields: Readonly<Record<string, string>>, size: Sized): Scene
 }
-
-export interface Sized {
-  width: number
-  height: number
-  rate: Rate
-  seconds: number
-}
-
-export const emptyScene = (name: string, { width, height, rate, seconds }: Sized): Scene => ({
-  pour: 'scene',
-  version: 1,
-  name,
-  width,
-  height,
-  rate,
-  frames: Math.max(1, Math.round((seconds * rate[0]) / rate[1])),
-  backdrop: null,
-  blur: { moments: 1, open: 0.5 },
-  elements: [],
-  spans: []
-})
 
 const colourOf = (text: string | undefined, fallback: HexColour): HexColour =>
   /^#[0-9a-f]{6}$/i.test(text ?? '') ? (text!.toLowerCase() as HexColour) : fallback
@@ -428,5 +343,25 @@ export const starters: readonly Starter[] = [
         ]
       }
     }
+  },
+  {
+    id: 'moth',
+    name: 'Moth with three actions',
+    help: 'A character made of groups: it hovers, settles and takes off, each a span that can be poured by itself.',
+    fields: [
+      { id: 'wing', label: 'Wings', kind: 'colour', default: '#845234' },
+      { id: 'hind', label: 'Hind wings', kind: 'colour', default: '#c69a67' },
+      { id: 'body', label: 'Body', kind: 'colour', default: '#3e2717' }
+    ],
+    seconds: MOTH_SECONDS,
+    make: (fields, sized) =>
+      mothScene(
+        {
+          wing: colourOf(fields.wing, '#845234'),
+          hind: colourOf(fields.hind, '#c69a67'),
+          body: colourOf(fields.body, '#3e2717')
+        },
+        sized
+      )
   }
 ]

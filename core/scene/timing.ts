@@ -70,8 +70,25 @@ export function momentOf(element: Element, { start, whole, leave, end }: Times, 
   }
 }
 
-/** Elements that are drawn, the backmost first. */
+/** Elements that are drawn, the backmost first; what is shown alone brings the groups it lies in, and what lies in it. */
 export function drawn({ elements }: Scene): Element[] {
-  const alone = elements.some(element => element.alone && !element.hidden)
-  return elements.filter(element => !element.hidden && (!alone || element.alone)).reverse()
+  const shown = elements.filter(element => !element.hidden)
+  const alone = shown.filter(element => element.alone)
+  if (alone.length === 0) return shown.reverse()
+  const byId = new Map(shown.map(element => [element.id, element]))
+  const line = (element: Element): Element[] => {
+    const holder = element.inside === undefined ? undefined : byId.get(element.inside)
+    return holder ? [element, ...line(holder)] : [element]
+  }
+  const holders = new Set(alone.flatMap(line))
+  return shown.filter(element => holders.has(element) || line(element).some(each => each.alone)).reverse()
+}
+
+/** Elements in the order they are spoken of: what is in a group follows it. `depth` counts the groups around each. */
+export function inOrderOf(elements: readonly Element[]): { element: Element; depth: number }[] {
+  const within = (group: string | undefined, depth: number): { element: Element; depth: number }[] =>
+    elements
+      .filter(element => element.inside === group)
+      .flatMap(element => [{ element, depth }, ...(element.look.kind === 'group' ? within(element.id, depth + 1) : [])])
+  return within(undefined, 0)
 }

@@ -2,7 +2,8 @@
 import { describe, expect, test } from 'vitest'
 import { elementParts, type Part } from '../../app/components/scenes/elementParts'
 import { Scene, type Element, type Look } from '../../core/scene/scene'
-import { emptyScene, figure, lettering, newElement, starters } from '../../core/scene/starters'
+import { emptyScene, figure, lettering, newElement } from '../../core/scene/fresh'
+import { starters } from '../../core/scene/starters'
 
 const SIZE = { width: 320, height: 180, rate: [25, 1] as [number, number], seconds: 2 }
 const GRADIENT = { from: '#102030', to: '#405060', angle: 30 } as const

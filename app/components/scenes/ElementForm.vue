@@ -1,11 +1,29 @@
 <script setup lang="ts">
 /** Style and movement of an element: what it looks like, where it lies, what lies under it, and values over time. */
 import { computed } from 'vue'
-import { elementParts } from './elementParts'
+import { elementParts, type Part } from './elementParts'
 import type { Element } from '~~/core/scene/scene'
 
-const { element, seconds } = defineProps<{ element: Element; seconds: number }>()
-const emit = defineEmits<{ edit: [label: string, change: (element: Element) => void] }>()
+const { element, groups, seconds } = defineProps<{
+  element: Element
+  /** Those it may go into. */
+  groups: readonly Element[]
+  seconds: number
+}>()
+const emit = defineEmits<{
+  edit: [label: string, change: (element: Element) => void]
+  into: [group: string | undefined]
+}>()
+
+const holders = computed<Part>(() => ({
+  id: 'element inside',
+  label: 'In the group',
+  kind: 'choice',
+  value: element.inside ?? '',
+  choices: [{ value: '', label: 'none' }, ...groups.map(({ id, name }) => ({ value: id, label: name }))],
+  undo: 'Change the group',
+  set: () => undefined
+}))
 
 const parts = computed(() => elementParts(element))
 </script>
@@ -17,6 +35,11 @@ const parts = computed(() => elementParts(element))
       :key="part.id"
       :part="part"
       @set="value => emit('edit', part.undo, now => part.set(now, value))"
+    />
+    <FormPart
+      v-if="groups.length || element.inside"
+      :part="holders"
+      @set="value => emit('into', String(value) || undefined)"
     />
     <ValuesOverTime
       class="wide"

@@ -18,15 +18,21 @@ const emit = defineEmits<{
   remove: []
 }>()
 
-/** The element by itself, still: what it looks like. */
+/** What lies in it, groups in groups as well. */
+const within = (id: string): Element[] =>
+  scene.elements.filter(other => other.inside === id).flatMap(other => [other, ...within(other.id)])
+
+/** The element by itself, still: what it looks like. One out of a group lies in the middle. */
 const alone = computed<Scene>(() => ({
   ...scene,
   frames: 1,
   backdrop: null,
   blur: { moments: 1, open: 0 },
   elements: [
+    ...within(element.id),
     {
       ...element,
+      ...(element.inside === undefined ? {} : { inside: undefined, x: scene.width / 2, y: scene.height / 2 }),
       hidden: false,
       alone: false,
       opacity: 1,

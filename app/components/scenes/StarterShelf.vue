@@ -2,7 +2,8 @@
 /** Scenes to begin with, as small pictures; the chosen one asks its few fields. */
 import { computed, ref } from 'vue'
 import { formatRate, parseRate } from '~~/core/rate'
-import { emptyScene, starters, type Sized } from '~~/core/scene/starters'
+import { emptyScene, type Sized } from '~~/core/scene/fresh'
+import { starters } from '~~/core/scene/starters'
 import type { Scene } from '~~/core/scene/scene'
 
 const emit = defineEmits<{ make: [scene: Scene] }>()

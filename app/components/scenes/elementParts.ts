@@ -243,6 +243,7 @@ function pathParts(look: LookOf<'path'>): Part[] {
 function lookParts(look: Look): Part[] {
   if (look.kind === 'text') return letteringParts(look)
   if (look.kind === 'shape') return figureParts(look)
+  if (look.kind === 'group') return []
   return look.kind === 'picture' ? pictureParts(look) : pathParts(look)
 }
 

@@ -32,7 +32,8 @@ export const KINDS: Record<Look['kind'], string> = {
   text: 'Lettering',
   shape: 'Shape',
   path: 'Path',
-  picture: 'Picture'
+  picture: 'Picture',
+  group: 'Group'
 }
 
 export const FORMS = { rectangle: 'Rectangle', ellipse: 'Ellipse', polygon: 'Polygon', star: 'Star' } as const
@@ -44,7 +45,7 @@ export const calledOf = ({ look }: Element): string => (look.kind === 'shape' ? 
 export function movesOf({ kind }: Look): Move['kind'][] {
   if (kind === 'text') return ['none', 'fade', 'slide', 'grow', 'wipe', 'letters', 'words', 'lines', 'scatter']
   const moves: Move['kind'][] = ['none', 'fade', 'slide', 'grow', 'wipe']
-  return kind === 'picture' ? moves : [...moves, 'trace']
+  return kind === 'picture' || kind === 'group' ? moves : [...moves, 'trace']
 }
 
 /** Seconds that were typed, held to what a scene takes. */

@@ -1,0 +1,76 @@
+/** Putting elements into groups and taking them out again, so that they stay where they are. */
+import { combined, inverse, placing, type Affine } from './outline'
+import type { Element, Scene } from './scene'
+
+/** Where a group's coordinates lie in the picture, as they are without movement; those of the picture for none. */
+function placeOf(scene: Scene, group: string | undefined): Affine {
+  const found = scene.elements.find(({ id }) => id === group)
+  if (!found) return placing(0, 0, 1, 0)
+  return combined(placeOf(scene, found.inside), placing(found.x, found.y, found.scale, found.rotation))
+}
+
+/** Groups that an element may go into: all but itself and those within it. */
+export function groupsFor(scene: Scene, id: string): Element[] {
+  const isWithin = (element: Element): boolean =>
+    element.id === id || scene.elements.some(other => other.id === element.inside && isWithin(other))
+  return scene.elements.filter(element => element.look.kind === 'group' && !isWithin(element))
+}
+
+/** Moves an element by a way of the picture, whatever group it is in; its keys go along. Changes the scene. */
+export function shift(scene: Scene, id: string, dx: number, dy: number): void {
+  const element = scene.elements.find(other => other.id === id)
+  if (!element) return
+  const back = inverse(placeOf(scene, element.inside))
+  const way = { x: back.a * dx + back.c * dy, y: back.b * dx + back.d * dy }
+  for (const axis of ['x', 'y'] as const) {
+    const by = Math.round(way[axis] * 100) / 100
+    element[axis] += by
+    for (const track of element.tracks) if (track.of === axis) for (const key of track.keys) key.value += by
+  }
+}
+
+/**
+ * Puts an element into a group, or with none into the picture, where it then lies as it did; so it does at every time where neither it
+ * nor a group moves by keys. Changes the scene.
+ */
+export function moveInto(scene: Scene, id: string, group: string | undefined): void {
+  const element = scene.elements.find(other => other.id === id)
+  if (!element || element.inside === group) return
+  if (group !== undefined && !groupsFor(scene, id).some(other => other.id === group)) return
+  const own = placing(element.x, element.y, element.scale, element.rotation)
+  const now = combined(inverse(placeOf(scene, group)), combined(placeOf(scene, element.inside), own))
+  const scale = Math.hypot(now.a, now.b)
+  const rotation = (Math.atan2(now.b, now.a) * 180) / Math.PI
+  const change: Record<string, (value: number) => number> = {
+    x: value => value + now.e - own.e,
+    y: value => value + now.f - own.f,
+    scale: value => (element.scale > 0 ? (value * scale) / element.scale : value),
+    rotation: value => value + rotation - element.rotation
+  }
+  for (const track of element.tracks)
+    if (track.of in change) for (const key of track.keys) key.value = change[track.of]!(key.value)
+  Object.assign(element, { x: now.e, y: now.f, scale, rotation })
+  if (group === undefined) delete element.inside
+  else element.inside = group
+}
+
+/** Takes a group away and leaves what is in it where it lies; any other element goes as it is. Changes the scene. */
+export function remove(scene: Scene, id: string): void {
+  const element = scene.elements.find(other => other.id === id)
+  if (!element) return
+  for (const other of scene.elements) if (other.inside === id) moveInto(scene, other.id, element.inside)
+  scene.elements = scene.elements.filter(other => other.id !== id)
+  for (const other of scene.elements) if (other.after === id) other.after = null
+}
+
+/** Changes places with the neighbour before (-1) or behind (1) it in the same group. Changes the scene. */
+export function reorder(scene: Scene, id: string, by: 1 | -1): void {
+  const element = scene.elements.find(other => other.id === id)
+  if (!element) return
+  const beside = scene.elements.filter(other => other.inside === element.inside)
+  const other = beside[beside.indexOf(element) + by]
+  if (!other) return
+  const [one, two] = [scene.elements.indexOf(element), scene.elements.indexOf(other)]
+  scene.elements[one] = other
+  scene.elements[two] = element
+}
