@@ -5,6 +5,8 @@ import { useScenes } from '~/stores/scenes'
 import { useSources } from '~/stores/sources'
 import { formatById } from '~~/core/formats/registry'
 import type { FormatId } from '~~/core/formats/format'
+import type { Rate } from '~~/core/rate'
+import type { Scene } from '~~/core/scene/scene'
 import { starters } from '~~/core/scene/starters'
 import { newOutlet, type Outlet } from '~~/core/outlet/outlet'
 
@@ -51,8 +53,26 @@ export async function openDemo(): Promise<void> {
   await bringDemo(await demoAtServer())
 }
 
+const SMALL = { width: 640, height: 360 }
+
+/** What the demo renders itself, from starters: how long, and at what rate. */
+const RENDERED: readonly { starter: string; seconds: number; rate: Rate }[] = [
+  { starter: 'moth', seconds: 6, rate: [12, 1] },
+  { starter: 'name-strap', seconds: 3, rate: [24, 1] },
+  { starter: 'growth-arrow', seconds: 2, rate: [24, 1] },
+  { starter: 'corner-mark', seconds: 2, rate: [24, 1] }
+]
+
+/** A starter's scene with its usual words and colours. */
+function renderedScene({ starter, ...sized }: (typeof RENDERED)[number]): Scene {
+  const found = starters.find(({ id }) => id === starter)!
+  return found.make(Object.fromEntries(found.fields.map(field => [field.id, field.default])), { ...SMALL, ...sized })
+}
+
 async function bringDemo(demo: Demo): Promise<void> {
   const sources = useSources()
+  // four of its sources are rendered here, and can be changed in the place of scenes
+  await useScenes().add(RENDERED.map(renderedScene), 'Bring in the demo')
   const given: Given[] = []
   for (const [done, name] of demo.files.entries()) {
     sources.intake = { done, total: demo.files.length }
@@ -61,11 +81,4 @@ async function bringDemo(demo: Demo): Promise<void> {
     given.push({ path: name, file: await response.blob(), handle: null })
   }
   await sources.bringIn(given, { label: 'Bring in the demo', ask: false })
-  // one of its sources is rendered here, and can be changed in the place of scenes
-  const mark = starters.find(({ id }) => id === 'corner-mark')!
-  const scene = mark.make(
-    { text: 'FERNBROOK', colour: '#f6f3ea' },
-    { width: 640, height: 360, rate: [24, 1], seconds: 2 }
-  )
-  await useScenes().add([scene], 'Bring in the demo')
 }

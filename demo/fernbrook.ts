@@ -3,7 +3,7 @@ import { encodePng } from '../core/pictures/png/encode'
 import { memorySink, zipSink } from '../core/files/sinks'
 import type { Frame } from '../core/frame/frame'
 import type { Host } from '../core/host'
-import { growth, moth, pollen, potOnScreen, potShadow, strap, strapOnPage } from './scenes'
+import { growth, moth, pollen, potOnScreen, potShadow, strapOnPage } from './scenes'
 
 export const DEMO_NAME = 'Fernbrook visitor screens'
 
@@ -26,17 +26,11 @@ const four = (number: number): string => String(number).padStart(4, '0')
 
 export const demoSources: readonly DemoSource[] = [
   {
-    file: 'moth.zip',
-    name: n => `moth/moth_${four(n)}.png`,
+    file: 'moth-loop.zip',
+    name: n => `moth loop/moth loop_${four(n)}.png`,
     // the 25th frame repeats the first, as loops are often handed over
     frames: frames(25, i => moth((i % 24) / 24)),
     note: 'Moth for the visitor screens.\nRate: 12 frames per second. It should loop.\n'
-  },
-  {
-    file: 'name-strap.zip',
-    name: n => `name strap/name strap_24fps_${four(n)}.png`,
-    frames: frames(48, i => strap(i / 47)),
-    note: null
   },
   {
     file: 'name-strap-page.zip',
@@ -45,8 +39,8 @@ export const demoSources: readonly DemoSource[] = [
     note: null
   },
   {
-    file: 'growth-arrow.zip',
-    name: n => `growth arrow/growth arrow_${n}.png`,
+    file: 'vine-arrow.zip',
+    name: n => `vine arrow/vine arrow_${n}.png`,
     frames: frames(24, i => growth(i / 23), [13]),
     note: null
   },

@@ -35,6 +35,8 @@ export const Job = z.object({
   preparations: z.array(Preparation).default([]),
   /** What the receiver of all of it demands. */
   receiver: Receiver.nullable().default(null),
+  /** The source that stands behind the others in the viewer. */
+  backdrop: z.string().optional(),
   /** By cell, demands that were waived by name: what is delivered does not meet them, and is to go out all the same. */
   waived: z.record(z.string(), z.array(z.string().max(20)).max(20)).default({})
 })

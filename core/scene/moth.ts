@@ -104,7 +104,7 @@ export function mothScene({ wing, hind, body }: MothColours, sized: Sized): Scen
           [2, 0.52],
           [3.4, 0.64],
           [4.3, 0.64],
-          [6, -0.5]
+          [6, -0.4]
         ].map(([at, share]) => [at!, share! * height]),
         by
       ),

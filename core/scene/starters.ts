@@ -95,13 +95,15 @@ export const starters: readonly Starter[] = [
         x: x + 48 * u,
         y: y + 138 * u
       }
+      // lettering goes as its bar does, and never stands beside it
+      const away = move('wipe', 0.5, { side: 'right' })
       return {
         ...emptyScene('name strap', sized),
         elements: [
-          { ...line, after: 'bar', delay: 0.15, entrance: move('fade', 0.4), exit: move('fade', 0.3) },
-          { ...name, after: 'bar', entrance: move('letters', 0.7, { ease: 'slow out' }), exit: move('fade', 0.3) },
-          { ...edge, entrance: move('wipe', 0.35, { side: 'top' }), exit: move('wipe', 0.5, { side: 'right' }) },
-          { ...strap, delay: 0.1, entrance: move('wipe', 0.6), exit: move('wipe', 0.5, { side: 'right' }) }
+          { ...line, after: 'bar', delay: 0.15, entrance: move('fade', 0.4), exit: away },
+          { ...name, after: 'bar', entrance: move('letters', 0.7, { ease: 'slow out' }), exit: away },
+          { ...edge, entrance: move('wipe', 0.35, { side: 'top' }), exit: away },
+          { ...strap, delay: 0.1, entrance: move('wipe', 0.6), exit: away }
         ]
       }
     }

@@ -2,7 +2,7 @@
 /** The part of a sentence that says how an element comes, or how it goes. */
 import { computed } from 'vue'
 import { COMES, GOES, movesOf, secondsIn } from './words'
-import { EASES, SIDES, type Element, type Move } from '~~/core/scene/scene'
+import { SIDES, type Element, type Move } from '~~/core/scene/scene'
 
 const { element, which } = defineProps<{ element: Element; which: 'entrance' | 'exit' }>()
 const emit = defineEmits<{ change: [change: (move: Move) => void] }>()
@@ -13,18 +13,7 @@ const kinds = computed(() =>
   movesOf(element.look).map(kind => ({ value: kind, label: (comes.value ? COMES : GOES)[kind] }))
 )
 const sides = computed(() => SIDES.map(side => ({ value: side, label: `${comes.value ? 'from' : 'to'} the ${side}` })))
-/** A curve of its own is kept until another course is chosen. */
-const own = computed(() => typeof move.value.ease !== 'string')
-const eases = computed(() => [
-  ...EASES.map(ease => ({ value: ease as string, label: ease === 'linear' ? 'evenly' : ease })),
-  ...(own.value ? [{ value: 'own', label: 'by its own curve' }] : [])
-])
-
 const set = (change: (move: Move) => void): void => emit('change', change)
-const setEase = (text: string): void => {
-  const ease = EASES.find(each => each === text)
-  if (ease) set(now => void (now.ease = ease))
-}
 </script>
 
 <template>
@@ -49,11 +38,10 @@ const setEase = (text: string): void => {
       :value="move.seconds"
       @set="text => set(now => void (now.seconds = secondsIn(text)))"
     />,
-    <InlinePart
+    <CourseCurve
       :label="comes ? 'Course of coming' : 'Course of going'"
-      :value="own ? 'own' : (move.ease as string)"
-      :choices="eases"
-      @set="setEase"
+      :ease="move.ease"
+      @set="ease => set(now => void (now.ease = ease))"
     />
   </template>
 </template>

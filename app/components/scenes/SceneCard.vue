@@ -41,7 +41,7 @@ const alone = computed<Scene>(() => ({
       hold: null,
       entrance: { ...element.entrance, kind: 'none' },
       exit: { ...element.exit, kind: 'none' },
-      tracks: element.tracks.filter(track => track.of !== 'opacity' && track.of !== 'trace')
+      tracks: []
     }
   ]
 }))
@@ -238,7 +238,8 @@ function edit(label: string, change: (element: Element) => void): void {
 
 .acts {
   display: flex;
-  gap: 10px;
+  flex-wrap: wrap;
+  gap: 2px 9px;
   align-items: center;
 }
 
@@ -248,6 +249,7 @@ function edit(label: string, change: (element: Element) => void): void {
 
 .small {
   font-size: 12px;
+  white-space: nowrap;
 }
 
 .on {

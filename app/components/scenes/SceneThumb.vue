@@ -18,7 +18,7 @@ const {
   index: number
   width: number
   height: number
-  /** Of a scene of one element: as large as the picture lets it be. */
+  /** Of a scene of one element, or one group and what is in it: as large as the picture lets it be. */
   near?: boolean
 }>()
 const workshop = useWorkshop()
@@ -27,7 +27,7 @@ const failed = ref('')
 
 /** The scene with its one element in the middle, so large that it just fits. */
 async function nearer(small: Scene, signal: AbortSignal): Promise<Scene> {
-  const [element] = small.elements
+  const element = small.elements.find(({ inside }) => inside === undefined)
   const boxes = await workshop.pool.run('sceneBoxes', [plainScene(small), 0], { signal })
   const box = element && boxes[element.id]
   if (!box) return small
@@ -37,12 +37,12 @@ async function nearer(small: Scene, signal: AbortSignal): Promise<Scene> {
   return {
     ...small,
     elements: [
+      ...small.elements.filter(other => other !== element),
       {
         ...element,
         scale: element.scale * by,
         x: about(element.x, (left + right) / 2, small.width),
-        y: about(element.y, (top + bottom) / 2, small.height),
-        tracks: []
+        y: about(element.y, (top + bottom) / 2, small.height)
       }
     ]
   }

@@ -2,7 +2,7 @@
 /** Values of an element that change over time: at which second which value, and the course from each to the next. */
 import { computed, ref } from 'vue'
 import { heldTo } from './elementParts'
-import { EASES, Key, KEYED, type Element, type Keyed } from '~~/core/scene/scene'
+import { Key, KEYED, type Element, type Keyed } from '~~/core/scene/scene'
 
 type TrackKey = Element['tracks'][number]['keys'][number]
 
@@ -58,10 +58,6 @@ function setNumber(event: Event, of: 'at' | 'value', track: number, key: number)
   ;(event.target as HTMLInputElement).value = String(held)
   change(track, key, now => void (now[of] = held))
 }
-function setEase(event: Event, track: number, key: number): void {
-  const ease = EASES.find(each => each === words(event))
-  if (ease) change(track, key, now => void (now.ease = ease))
-}
 </script>
 
 <template>
@@ -85,13 +81,11 @@ function setEase(event: Event, track: number, key: number): void {
           :value="key.value"
           @change="e => setNumber(e, 'value', t, k)"
         />
-        <select
-          :aria-label="`${KEYED_WORDS[track.of]}, course ${k + 1}`"
-          :value="typeof key.ease === 'string' ? key.ease : 'soft'"
-          @change="e => setEase(e, t, k)"
-        >
-          <option v-for="ease in EASES" :key="ease">{{ ease }}</option>
-        </select>
+        <CourseCurve
+          :label="`${KEYED_WORDS[track.of]}, course ${k + 1}`"
+          :ease="key.ease"
+          @set="ease => change(t, k, now => void (now.ease = ease))"
+        />
         <button
           v-if="track.keys.length > 1"
           type="button"

@@ -8,10 +8,12 @@ import { isAbort, sentenceOf } from '~~/core/errors'
 import type { Frame } from '~~/core/frame/frame'
 import { framesPerSecond, type Rate } from '~~/core/rate'
 import { VIEW_NAMES, VIEWS, type View, type ViewPixels } from '~~/core/view/pixels'
-import { BACKDROPS, drawBackdrop, type Backdrop } from './backdrops'
+import BackdropBar from './BackdropBar.vue'
+import { BACKDROPS, drawBackdrop, type Backdrop, type Behind } from './backdrops'
 import { FrameCache } from './frame-cache'
 import { useLoupe } from './loupe'
 import { usePlayback } from './playback'
+import { drawSafeAreas } from './safe-areas'
 import { useStage } from './stage'
 import ToolLayer, { type Point, type Tool } from './ToolLayer.vue'
 
@@ -71,6 +73,9 @@ const wipe = ref(0.5)
 const failure = ref<string | null>(null)
 const pointer = ref<{ x: number; y: number } | null>(null)
 const cache = new FrameCache()
+const own = useOwnBackdrop()
+const behind = new FrameCache()
+const safe = ref(false)
 
 const { size, zoom, pan, scale, percent, boxShown, box, nextZoom, wheel, pixelAt } = useStage(frame, () => ({
   width,
@@ -78,7 +83,9 @@ const { size, zoom, pan, scale, percent, boxShown, box, nextZoom, wheel, pixelAt
   around: tool?.kind === 'handle' && tool.sized
 }))
 const backdropName = computed(() =>
-  backdrop.value === 'colour' ? colour.value : BACKDROPS.find(b => b.id === backdrop.value)!.name
+  backdrop.value === 'colour'
+    ? colour.value
+    : (backdrop.value === 'own' && own.clip.value?.name) || BACKDROPS.find(b => b.id === backdrop.value)!.name
 )
 const caption = computed(() => {
   if (view.value === 'heat') return { view: heatName, over: '' }
@@ -95,12 +102,28 @@ function load(of: ViewerClip, i: number): Promise<ImageBitmap | null> {
   return cache.load(keyOf(of, i), signal => of.picture(i, now, signal))
 }
 
+const secondsAt = (i: number): number => (rate ? i / framesPerSecond(rate) : 0)
+const ownKey = (i: number): string => `${own.clip.value?.key}|${own.frameAt(secondsAt(i))}`
+const isOwn = (): boolean => backdrop.value === 'own' && !!own.clip.value
+
+/** The frame of the job's own backdrop that stands behind frame `i`. */
+async function loadBehind(i: number): Promise<unknown> {
+  const of = own.clip.value
+  return isOwn() && of ? behind.load(ownKey(i), signal => of.picture(own.frameAt(secondsAt(i)), 'over', signal)) : null
+}
+const behindNow = (): Behind => ({
+  backdrop: backdrop.value,
+  colour: colour.value,
+  time: secondsAt(index.value),
+  own: isOwn() ? behind.get(ownKey(index.value)) : null
+})
+
 /** Everything the present frame needs; then it is drawn. */
 async function show(): Promise<void> {
   if (!clip) return
   const i = index.value
   try {
-    await Promise.all([load(clip, i), ...(other && view.value !== 'heat' ? [load(other, i)] : [])])
+    await Promise.all([load(clip, i), loadBehind(i), ...(other && view.value !== 'heat' ? [load(other, i)] : [])])
     failure.value = null
   } catch (error) {
     if (!isAbort(error)) failure.value = sentenceOf(error)
@@ -118,7 +141,7 @@ function draw(): void {
   if (!here && !failure.value) return // the frame before stays until this one is ready
   context.clearRect(0, 0, w, h)
   const at = box()
-  drawBackdrop(context, backdrop.value, colour.value, at, rate ? index.value / framesPerSecond(rate) : 0)
+  drawBackdrop(context, at, behindNow())
   context.imageSmoothingEnabled = scale.value < 2
   context.imageSmoothingQuality = 'high'
   if (here) context.drawImage(here, at.x, at.y, at.width, at.height)
@@ -129,12 +152,13 @@ function draw(): void {
     context.beginPath()
     context.rect(edge, at.y, at.x + at.width - edge, at.height)
     context.clip()
-    drawBackdrop(context, backdrop.value, colour.value, at, rate ? index.value / framesPerSecond(rate) : 0)
+    drawBackdrop(context, at, behindNow())
     if (second) context.drawImage(second, at.x, at.y, at.width, at.height)
     context.restore()
     context.fillStyle = '#ffffff'
     context.fillRect(Math.round(edge) - 1, at.y, 2, at.height)
   }
+  if (safe.value) drawSafeAreas(context, at)
 }
 
 watch([() => clip?.key, () => other?.key], () => {
@@ -143,7 +167,8 @@ watch([() => clip?.key, () => other?.key], () => {
   void readCodes()
 })
 watch([index, view, size.width, size.height], () => void show(), { immediate: true })
-watch([backdrop, colour, scale, pan, wipe], draw)
+watch([colour, scale, pan, wipe, safe], draw)
+watch([backdrop, () => own.clip.value?.key], () => void show())
 
 /** Frames on either side of the seam that are played when only the seam is. */
 const AROUND = 10
@@ -162,9 +187,13 @@ const { playing, looping, skipped, play, step } = usePlayback(index, {
   order: () => order.value,
   rate: () => (clip ? rate : null),
   ready: i =>
-    !!clip && !!cache.get(keyOf(clip, i)) && (!other || view.value === 'heat' || !!cache.get(keyOf(other, i))),
+    !!clip &&
+    !!cache.get(keyOf(clip, i)) &&
+    (!isOwn() || !!behind.get(ownKey(i))) &&
+    (!other || view.value === 'heat' || !!cache.get(keyOf(other, i))),
   fetch(i) {
     if (clip) void load(clip, i).catch(() => undefined)
+    void loadBehind(i).catch(() => undefined)
     if (other && view.value !== 'heat') void load(other, i).catch(() => undefined)
   }
 })
@@ -212,7 +241,7 @@ function move(event: PointerEvent): void {
   void readCodes()
 }
 
-onBeforeUnmount(() => cache.clear())
+onBeforeUnmount(() => [cache, behind].forEach(each => each.clear()))
 
 useKeys({
   Space: play,
@@ -228,6 +257,7 @@ useKeys({
   z: nextZoom,
   l: () => (looping.value = !looping.value),
   s: playSeam,
+  g: () => (safe.value = !safe.value),
   ...Object.fromEntries(BACKDROPS.map((b, n) => [String(n + 1), () => (backdrop.value = b.id)]))
 })
 
@@ -247,19 +277,7 @@ defineExpose({ play, playSeam, seam, step, playing, looping, skipped })
 <template>
   <section class="viewer">
     <header>
-      <span class="soft word">Backdrop</span>
-      <button
-        v-for="(b, n) in BACKDROPS"
-        :key="b.id"
-        class="plain swatch"
-        :class="[b.id, { on: backdrop === b.id }]"
-        :style="b.id === 'colour' ? { background: colour } : {}"
-        :title="`${b.name} (${n + 1})`"
-        :aria-label="`Backdrop: ${b.name}`"
-        :aria-pressed="backdrop === b.id"
-        @click="backdrop = b.id"
-      />
-      <input v-if="backdrop === 'colour'" v-model="colour" type="color" aria-label="Backdrop colour" />
+      <BackdropBar v-model:backdrop="backdrop" v-model:colour="colour" :own="own" />
       <span class="soft gap word">View</span>
       <el-select v-model="view" size="small" class="views" aria-label="View">
         <el-option v-for="v in views" :key="v" :value="v" :label="v === 'heat' ? heatName : VIEW_NAMES[v]" />
@@ -267,6 +285,14 @@ defineExpose({ play, playSeam, seam, step, playing, looping, skipped })
       <kbd class="soft">V</kbd>
       <span class="spring" />
       <slot name="tools" />
+      <button
+        class="plain safe"
+        :class="{ on: safe }"
+        title="Safe areas: action within 93 %, titles within 90 % (G)"
+        aria-label="Safe areas"
+        :aria-pressed="safe"
+        @click="safe = !safe"
+      />
       <button class="plain mono soft zoom" title="Zoom (Z)" @click="nextZoom">{{ percent }}</button>
     </header>
     <div
@@ -354,58 +380,27 @@ header {
   }
 }
 
-.views {
-  width: 168px;
+.safe {
+  width: 26px;
+  height: 18px;
   flex: none;
-}
-
-.swatch {
-  width: 22px;
-  height: 22px;
   border: 1px solid var(--line-strong);
-  border-radius: 3px;
-}
-
-.swatch.on {
+  border-radius: 2px;
   box-shadow:
-    0 0 0 2px var(--panel),
-    0 0 0 4px var(--copper);
+    inset 0 0 0 3px var(--panel),
+    inset 0 0 0 4px var(--line-strong);
 }
 
-.swatch.checker {
-  background: conic-gradient(#cbcbcb 25%, #fff 0 50%, #cbcbcb 0 75%, #fff 0) 0 0 / 10px 10px;
+.safe.on {
+  border-color: var(--copper);
+  box-shadow:
+    inset 0 0 0 3px var(--panel),
+    inset 0 0 0 4px var(--copper);
 }
 
-.swatch.fine-checker {
-  background: conic-gradient(#cbcbcb 25%, #fff 0 50%, #cbcbcb 0 75%, #fff 0) 0 0 / 5px 5px;
-}
-
-.swatch.black {
-  background: #000;
-}
-
-.swatch.white {
-  background: #fff;
-}
-
-.swatch.grey {
-  background: #808080;
-}
-
-.swatch.picture,
-.swatch.moving {
-  background: linear-gradient(#27405e, #d9a06a 60%, #20341f);
-}
-
-.swatch.moving {
-  border-style: dashed;
-}
-
-input[type='color'] {
-  width: 28px;
-  height: 22px;
-  padding: 0;
-  border: 1px solid var(--line-strong);
+.views {
+  flex: 0 1 168px;
+  min-width: 96px;
 }
 
 .stage {

@@ -7,7 +7,8 @@ export const BACKDROPS = [
   { id: 'grey', name: 'mid grey' },
   { id: 'colour', name: 'colour' },
   { id: 'picture', name: 'picture' },
-  { id: 'moving', name: 'moving clip' }
+  { id: 'moving', name: 'moving clip' },
+  { id: 'own', name: 'a source of the job' }
 ] as const
 export type Backdrop = (typeof BACKDROPS)[number]['id']
 
@@ -56,13 +57,29 @@ function scenery(context: CanvasRenderingContext2D, box: Box, shift: number): vo
   }
 }
 
-/** Fills the box. `time` in seconds moves the moving clip. */
+/** What stands behind: the colour of the backdrop that has one, the seconds that move the moving clip, and the job's own picture. */
+export interface Behind {
+  backdrop: Backdrop
+  colour: string
+  time: number
+  own: ImageBitmap | null
+}
+
+/** The picture over black, as large as fills the box. */
+function filling(context: CanvasRenderingContext2D, picture: ImageBitmap | null, box: Box): void {
+  context.fillStyle = '#000000'
+  context.fillRect(box.x, box.y, box.width, box.height)
+  if (!picture) return
+  const by = Math.max(box.width / picture.width, box.height / picture.height)
+  const [w, h] = [picture.width * by, picture.height * by]
+  context.drawImage(picture, box.x + (box.width - w) / 2, box.y + (box.height - h) / 2, w, h)
+}
+
+/** Fills the box. */
 export function drawBackdrop(
   context: CanvasRenderingContext2D,
-  backdrop: Backdrop,
-  colour: string,
   box: Box,
-  time: number
+  { backdrop, colour, time, own }: Behind
 ): void {
   context.save()
   context.beginPath()
@@ -70,6 +87,7 @@ export function drawBackdrop(
   context.clip()
   if (backdrop === 'checker' || backdrop === 'fine-checker')
     checker(context, box, (backdrop === 'checker' ? 12 : 5) * window.devicePixelRatio)
+  else if (backdrop === 'own') filling(context, own, box)
   else if (backdrop === 'picture' || backdrop === 'moving')
     scenery(context, box, backdrop === 'moving' ? (time / 8) % 1 : 0)
   else {

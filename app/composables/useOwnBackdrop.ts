@@ -1,0 +1,42 @@
+/** A source of the job that stands behind the others in the viewer, as the receiver's picture will; it is never rendered. */
+import { computed, type ComputedRef } from 'vue'
+import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
+import { useJob } from '~/stores/job'
+import { useSources } from '~/stores/sources'
+import { framesPerSecond } from '~~/core/rate'
+
+export interface OwnBackdrop {
+  /** Its source's id; empty while none is chosen. */
+  id: ComputedRef<string>
+  choices: ComputedRef<{ id: string; name: string }[]>
+  clip: ComputedRef<ViewerClip | null>
+  /** The frame of it to be seen after so many seconds; it begins again where it ends. */
+  frameAt(seconds: number): number
+  choose(id: string): Promise<void>
+}
+
+const DEFAULT_RATE = 25
+
+export function useOwnBackdrop(): OwnBackdrop {
+  const jobs = useJob()
+  const sources = useSources()
+  const source = computed(() => jobs.job?.sources[jobs.job.backdrop ?? ''] ?? null)
+  return {
+    id: computed(() => source.value?.id ?? ''),
+    choices: computed(() => (jobs.job ? jobs.job.sourceOrder.flatMap(id => jobs.job!.sources[id] ?? []) : [])),
+    clip: computed(() => {
+      const spec = source.value && sources.specOf(source.value)
+      return spec && source.value ? viewerClip(spec, source.value.name) : null
+    }),
+    frameAt(seconds) {
+      if (!source.value) return 0
+      const { frames, rate } = source.value.facts
+      return Math.floor(seconds * (rate ? framesPerSecond(rate) : DEFAULT_RATE) + 1e-6) % Math.max(1, frames)
+    },
+    async choose(id) {
+      await jobs.edit('Choose a backdrop', draft => {
+        draft.backdrop = id
+      })
+    }
+  }
+}
