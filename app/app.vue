@@ -4,7 +4,10 @@ import { useChecks } from '~/stores/checks'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
+import { useScenes } from '~/stores/scenes'
 import { useSources } from '~/stores/sources'
+import type { Given } from '~/db/files'
+import { isFontName } from '~~/core/scene/own-faces'
 import { beginDemo } from '~/demo-job'
 import { sayStore } from '~/db/words'
 
@@ -12,6 +15,7 @@ const jobs = useJob()
 const desk = useDesk()
 const pours = usePours()
 const sources = useSources()
+const scenes = useScenes()
 const checks = useChecks()
 const failed = ref<string | null>(null)
 const rescue = useRescue()
@@ -36,6 +40,14 @@ useKeys({
   d: () => (desk.theme = desk.theme === 'dim' ? 'light' : 'dim')
 })
 
+/** Font files go to the scene that is being worked on, everything else to the job. */
+async function take(given: Given[]): Promise<void> {
+  const fonts = scenes.opened ? given.filter(({ path }) => isFontName(path)) : []
+  const rest = given.filter(each => !fonts.includes(each))
+  if (fonts.length) await scenes.takeFaces(scenes.opened!, fonts)
+  if (rest.length) await sources.bringIn(rest)
+}
+
 const again = (): void => window.location.reload()
 
 async function undo(): Promise<void> {
@@ -48,7 +60,7 @@ async function redo(): Promise<void> {
 </script>
 
 <template>
-  <DropAnywhere @given="sources.bringIn">
+  <DropAnywhere @given="take">
     <div class="house">
       <PlaceRail />
       <div class="place">

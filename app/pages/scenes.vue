@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The place of scenes: a running order in sentences, its picture, and what its render will be. */
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type FrameViewer from '~/components/viewer/FrameViewer.vue'
 import type { Point, Tool } from '~/components/viewer/ToolLayer.vue'
@@ -42,6 +42,17 @@ watch(
     opened.value = null
   }
 )
+// font files that are dropped go to the scene that is open
+watch(
+  () => (shelf.value ? null : (source.value?.id ?? null)),
+  id => {
+    store.opened = id
+  },
+  { immediate: true }
+)
+onBeforeUnmount(() => {
+  store.opened = null
+})
 watch(
   () => scene.value?.frames,
   frames => {
@@ -249,6 +260,7 @@ function save(): void {
           >
             <ElementForm
               :element="element"
+              :scene="scene"
               :groups="groupsFor(scene, element.id)"
               :seconds="lastsOf(scene)"
               @into="group => edit('Change the group', now => moveInto(now, element.id, group))"
@@ -296,7 +308,15 @@ function save(): void {
           />
         </section>
       </div>
-      <SceneSide :scene="scene" :coverage="coverage" @edit="edit" @spans="spans" @fill="fill" @save="save" />
+      <SceneSide
+        :scene="scene"
+        :coverage="coverage"
+        @edit="edit"
+        @spans="spans"
+        @fill="fill"
+        @save="save"
+        @faces="files => store.takeFaces(source!.id, files)"
+      />
     </div>
   </main>
 </template>

@@ -1,15 +1,26 @@
 /** Scenes of the job: sources whose files are made of what the job itself says. */
 import { current } from 'immer'
 import { defineStore } from 'pinia'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
+import type { Given } from '~/db/files'
+import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
+import { useWorkshop } from '~/stores/workshop'
+import { sentenceOf } from '~~/core/errors'
+import { emptyScene, lettering, newElement, type Sized } from '~~/core/scene/fresh'
 import type { JobSource } from '~~/core/job/job'
 import { factsOfScene, sceneFile } from '~~/core/scene/as-file'
+import { ownFace } from '~~/core/scene/own-faces'
 import type { Scene } from '~~/core/scene/scene'
 import { AS_FOUND } from '~~/core/source/source'
 
+/** What a word is lettered in, to try a type face. */
+const TRIAL = { width: 64, height: 36, rate: [25, 1], seconds: 1 } as const satisfies Sized
+
 export const useScenes = defineStore('scenes', () => {
   const jobs = useJob()
+  const desk = useDesk()
+  const workshop = useWorkshop()
   /** Sources that are scenes; spans of them are edited through these. */
   const scenes = computed(() => jobs.sources.filter(source => source.scene && !source.span))
 
@@ -53,5 +64,33 @@ export const useScenes = defineStore('scenes', () => {
     })
   }
 
-  return { scenes, add, edit }
+  /** The scene that is being worked on. */
+  const opened = ref<string | null>(null)
+
+  /** Takes font files into a scene once each of them has lettered a word; what cannot is said, and none is taken. */
+  async function takeFaces(id: string, files: readonly Pick<Given, 'path' | 'file'>[]): Promise<void> {
+    const scene = jobs.job?.sources[id]?.scene
+    if (!scene) return
+    try {
+      const faces = [...(scene.faces ?? [])]
+      for (const { path, file } of files) {
+        const face = ownFace({ faces }, path, new Uint8Array(await file.arrayBuffer()))
+        const trial = newElement('trial', '', lettering('Fern', 10, { face: face.id }), TRIAL)
+        const proof = { ...emptyScene('trial', TRIAL), faces: [face], elements: [trial] }
+        await workshop.pool.run('sceneBoxes', [proof, 0])
+        faces.push(face)
+      }
+      await edit(id, files.length === 1 ? 'Take in a type face' : 'Take in type faces', draft => {
+        draft.faces = faces
+      })
+      desk.message = `${faces
+        .slice(-files.length)
+        .map(({ name }) => name)
+        .join(', ')} can be chosen as a face.`
+    } catch (error) {
+      desk.message = sentenceOf(error)
+    }
+  }
+
+  return { scenes, opened, add, edit, takeFaces }
 })

@@ -1,11 +1,13 @@
 /** Lettering as outlines: glyphs of the shipped faces, laid line by line. */
 import * as library from 'opentype.js'
 import type { Font } from 'opentype.js'
-import { damagedBy, unreachable } from '../errors'
+import { damagedBy, impossible, unreachable, unreadable, type PourError } from '../errors'
 import type { Host } from '../host'
 import { faceById, filesOfFace } from './faces'
 import { follow, type Line } from './outline'
-import type { Look } from './scene'
+import { bareFont } from './font-check'
+import { isTrueType } from './own-faces'
+import type { Look, OwnFace } from './scene'
 
 // as one package it exports names, as the other only the whole of itself
 const { parse } = 'parse' in library ? library : (library as { default: typeof library }).default
@@ -25,8 +27,39 @@ export interface Letter {
 
 const loaded = new WeakMap<Host, Map<string, Promise<Font[]>>>()
 
-/** The files of a face, read once a host. */
-async function fontsOf(host: Host, id: string): Promise<Font[]> {
+/** The outlines of a font file of the scene's own. Throws one clear error that names it where it cannot be read. */
+function ownFont({ name, data }: OwnFace): Font {
+  const refused = (why: string): PourError => unreadable(name, null, why)
+  let bytes: Uint8Array
+  try {
+    bytes = Uint8Array.from(atob(data), letter => letter.charCodeAt(0))
+  } catch {
+    throw refused('its type face is no file in base64')
+  }
+  if (!isTrueType(bytes)) throw refused('this is no TrueType or WOFF file')
+  try {
+    const font = parse(bareFont(bytes).buffer)
+    if (!(font.unitsPerEm > 0) || font.glyphs.length === 0) throw new Error('it has no letters')
+    return font
+  } catch (error) {
+    throw damagedBy(error, why => refused(`the type face cannot be read (${why})`))
+  }
+}
+
+const own = new WeakMap<OwnFace, Font>()
+
+/** The files of a face, read once a host; one of the scene's own is a single file. */
+async function fontsOf(host: Host, id: string, faces: readonly OwnFace[]): Promise<Font[]> {
+  const mine = faces.find(face => face.id === id)
+  if (mine) {
+    let font = own.get(mine)
+    if (!font) own.set(mine, (font = ownFont(mine)))
+    return [font]
+  }
+  return shippedFonts(host, id)
+}
+
+async function shippedFonts(host: Host, id: string): Promise<Font[]> {
   let faces = loaded.get(host)
   if (!faces) loaded.set(host, (faces = new Map()))
   let fonts = faces.get(id)
@@ -49,6 +82,9 @@ async function fontsOf(host: Host, id: string): Promise<Font[]> {
   return fonts
 }
 
+/** Corners and curves of one letter; drawn ones have hundreds. */
+const MOST_COMMANDS = 20_000
+
 function outlinesOf(font: Font, index: number, size: number, [x, y]: readonly [number, number]): Line[] {
   const lines: Line[] = []
   let points: number[] = []
@@ -57,7 +93,9 @@ function outlinesOf(font: Font, index: number, size: number, [x, y]: readonly [n
     if (points.length >= 6) lines.push(Float64Array.from(points))
     points = []
   }
-  for (const command of font.glyphs.get(index).getPath(x, y, size).commands) {
+  const { commands } = font.glyphs.get(index).getPath(x, y, size)
+  if (commands.length > MOST_COMMANDS) throw impossible(`a letter of the type face has ${commands.length} corners`)
+  for (const command of commands) {
     if (command.type === 'M') {
       end()
       points.push(command.x, command.y)
@@ -90,9 +128,22 @@ export interface Laid {
   box: readonly [number, number, number, number]
 }
 
-/** Lays lettering out about its place: the base line of its first line at 0. */
-export async function layLettering(look: LetteringLook, host: Host): Promise<Laid> {
-  const fonts = await fontsOf(host, look.face)
+/**
+ * Lays lettering out about its place: the base line of its first line at 0. `faces` are the scene's own. Rejects with one clear error
+ * where a type face cannot be read.
+ */
+export async function layLettering(look: LetteringLook, host: Host, faces: readonly OwnFace[] = []): Promise<Laid> {
+  const fonts = await fontsOf(host, look.face, faces)
+  try {
+    return laidIn(look, fonts)
+  } catch (error) {
+    // letters are read from their file when they are first drawn
+    const name = faces.find(face => face.id === look.face)?.name ?? look.face
+    throw damagedBy(error, why => unreadable(name, null, `the type face is damaged (${why})`))
+  }
+}
+
+function laidIn(look: LetteringLook, fonts: readonly Font[]): Laid {
   const letters: Letter[] = []
   const missing = new Set<string>()
   const spread = (look.tracking / 1000) * look.size

@@ -9,7 +9,7 @@ import { combined, figureLine, pathLine, placed, placing, type Affine, type Line
 import { PARTS } from './parts'
 import { bitmapOf, layBitmap, type Bitmap } from './picture'
 import { grown, isEmpty, joined, within, type Bounds } from './raster'
-import { lastsOf, type Element, type Look, type Move, type Scene } from './scene'
+import { lastsOf, type Element, type Look, type Move, type OwnFace, type Scene } from './scene'
 import { drawn, momentOf, timesOf, type Moment, type Times } from './timing'
 import { applyWipes, wipesOf } from './wipe'
 
@@ -26,14 +26,14 @@ interface Shaped {
 
 type OwnLook = Exclude<Look, { kind: 'group' }>
 
-async function shapedOf(look: OwnLook, name: string, host: Host): Promise<Shaped> {
+async function shapedOf(look: OwnLook, name: string, host: Host, faces?: readonly OwnFace[]): Promise<Shaped> {
   if (look.kind === 'picture') {
     const [w, h] = [look.width / 2, look.height / 2]
     const bitmap = await bitmapOf(look.data, name, host)
     return { letters: [], line: null, closed: true, box: [-w, -h, w, h], missing: [], bitmap }
   }
   if (look.kind === 'text') {
-    const { letters, missing, box }: Laid = await layLettering(look, host)
+    const { letters, missing, box }: Laid = await layLettering(look, host, faces)
     return { letters, line: null, closed: true, box, missing }
   }
   const line = look.kind === 'shape' ? figureLine(look) : pathLine(look.points, look.closed)
@@ -111,7 +111,7 @@ export class SceneRenderer {
   static async of(scene: Scene, host: Host): Promise<SceneRenderer> {
     const renderer = new SceneRenderer(scene, host)
     for (const { id, look, name } of renderer.elements)
-      if (look.kind !== 'group') renderer.shaped.set(id, await shapedOf(look, name, host))
+      if (look.kind !== 'group') renderer.shaped.set(id, await shapedOf(look, name, host, scene.faces))
     for (const element of renderer.elements) if (element.inside === undefined) renderer.lay(element)
     return renderer
   }

@@ -17,7 +17,10 @@ export const MOST = {
   pixels: 7680 * 4320,
   keys: 200,
   picture: 3_000_000,
-  depth: 8
+  depth: 8,
+  /** Letters of a font file in base64, and font files. */
+  font: 4_000_000,
+  fonts: 8
 } as const
 
 const length = z
@@ -59,12 +62,21 @@ export type Paint = z.infer<typeof Paint>
 export const Stroke = z.object({ colour: HexColour, width: size.min(0.1).max(1000) })
 export type Stroke = z.infer<typeof Stroke>
 
+/** A font file that goes along with the description, in base64. */
+export const OwnFace = z.object({
+  id: z.string().regex(/^own-\d{1,4}$/),
+  name: z.string().min(1).max(80),
+  data: z.string().max(MOST.font)
+})
+export type OwnFace = z.infer<typeof OwnFace>
+
 export const Lettering = z.object({
   kind: z.literal('text'),
   text: z.string().max(MOST.letters),
   /** The column of a table that fills it; null where it stays as it is. */
   field: z.string().min(1).max(60).nullable(),
-  face: z.enum(FACES.map(face => face.id) as [string, ...string[]]),
+  /** One that ships with Pour, or one of the scene's own. */
+  face: z.string().min(1).max(60),
   size: size.min(1).max(2000),
   colour: Paint,
   /** Between letters, in thousandths of the size. */
@@ -192,6 +204,8 @@ export const Scene = z
     /** Moments of one frame that are laid together, and for how much of the frame's time the picture is open. */
     blur: z.object({ moments: z.number().int().min(1).max(64), open: share }),
     elements: z.array(Element).max(MOST.elements),
+    /** Type faces of its own. */
+    faces: z.array(OwnFace).max(MOST.fonts).optional(),
     spans: z.array(Span).max(200)
   })
   .superRefine((scene, context) => {
@@ -210,6 +224,14 @@ export const Scene = z
     for (const [n, { after }] of scene.elements.entries())
       if (after !== null && !ids.has(after))
         context.addIssue({ code: 'custom', path: ['elements', n, 'after'], message: `no element is called "${after}"` })
+    const faces = new Set([...FACES, ...(scene.faces ?? [])].map(face => face.id as string))
+    for (const [n, { look }] of scene.elements.entries())
+      if (look.kind === 'text' && !faces.has(look.face))
+        context.addIssue({
+          code: 'custom',
+          path: ['elements', n, 'look', 'face'],
+          message: `no type face is called "${look.face}"`
+        })
     const byId = new Map(scene.elements.map(element => [element.id, element]))
     for (const [n, { id, inside }] of scene.elements.entries()) {
       if (inside === undefined) continue

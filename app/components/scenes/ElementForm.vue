@@ -2,10 +2,11 @@
 /** Style and movement of an element: what it looks like, where it lies, what lies under it, and values over time. */
 import { computed } from 'vue'
 import { elementParts, type Part } from './elementParts'
-import type { Element } from '~~/core/scene/scene'
+import type { Element, Scene } from '~~/core/scene/scene'
 
-const { element, groups, seconds } = defineProps<{
+const { element, scene, groups, seconds } = defineProps<{
   element: Element
+  scene: Scene
   /** Those it may go into. */
   groups: readonly Element[]
   seconds: number
@@ -25,7 +26,12 @@ const holders = computed<Part>(() => ({
   set: () => undefined
 }))
 
-const parts = computed(() => elementParts(element))
+const parts = computed(() =>
+  elementParts(
+    element,
+    (scene.faces ?? []).map(({ id, name }) => ({ value: id, label: name }))
+  )
+)
 </script>
 
 <template>

@@ -7,6 +7,7 @@ import { parseRate, rateFraction } from '~~/core/rate'
 import { useWorkshop } from '~/stores/workshop'
 import { plainScene, sceneFile } from '~~/core/scene/as-file'
 import { fieldsOf, filledFrom } from '~~/core/scene/fields'
+import { removeFace } from '~~/core/scene/own-faces'
 import { relaid } from '~~/core/scene/relaid'
 import { lastsOf, type Scene } from '~~/core/scene/scene'
 import type { HexColour } from '~~/core/colour'
@@ -17,6 +18,7 @@ const emit = defineEmits<{
   spans: []
   fill: [scenes: Scene[]]
   save: []
+  faces: [files: { path: string; file: File }[]]
 }>()
 const workshop = useWorkshop()
 const wrong = ref('')
@@ -83,6 +85,17 @@ async function fill(): Promise<void> {
   try {
     const file = await fileOpen({ extensions: ['.csv', '.tsv', '.txt'], description: 'A table' })
     emit('fill', filledFrom(scene, await file.text(), file.name))
+  } catch (error) {
+    if (!isAbort(error)) wrong.value = sentenceOf(error)
+  }
+}
+async function addFaces(): Promise<void> {
+  try {
+    const files = await fileOpen({ extensions: ['.ttf', '.woff'], description: 'Fonts', multiple: true })
+    emit(
+      'faces',
+      files.map(file => ({ path: file.name, file }))
+    )
   } catch (error) {
     if (!isAbort(error)) wrong.value = sentenceOf(error)
   }
@@ -262,6 +275,25 @@ async function fill(): Promise<void> {
       <el-button v-if="columns.length" size="small" @click="fill">Fill from a table…</el-button>
     </section>
     <section>
+      <h2>Type faces</h2>
+      <ul v-if="scene.faces?.length" class="faces">
+        <li v-for="face in scene.faces" :key="face.id">
+          {{ face.name }}
+          <button
+            class="link"
+            :aria-label="`Remove ${face.name}`"
+            @click="edit('Remove a type face', now => removeFace(now, face.id))"
+          >
+            ×
+          </button>
+        </li>
+      </ul>
+      <p v-else class="soft">
+        Those that ship with Pour. Drop a font file here to letter in your own; the scene carries it.
+      </p>
+      <el-button size="small" @click="addFaces">Add a font file…</el-button>
+    </section>
+    <section>
       <h2>As a file</h2>
       <p class="soft">The scene as JSON; dropped on Pour it comes back, and the command line renders it.</p>
       <el-button size="small" @click="emit('save')">Save the scene</el-button>
@@ -304,6 +336,12 @@ dt {
 dd {
   margin: 0;
   min-width: 0;
+}
+
+.faces {
+  margin: 0;
+  padding: 0;
+  list-style: none;
 }
 
 .pair,

@@ -127,7 +127,7 @@ const lookOwner = <K extends Look['kind']>(look: LookOf<K>): Owner<LookOf<K>> =>
 
 const FACE_CHOICES: readonly Choice[] = FACES.map(({ id, label }) => ({ value: id, label }))
 
-function letteringParts(look: LookOf<'text'>): Part[] {
+function letteringParts(look: LookOf<'text'>, faces: readonly Choice[]): Part[] {
   const owner = lookOwner(look)
   const { shape } = scene.Lettering
   return [
@@ -135,7 +135,7 @@ function letteringParts(look: LookOf<'text'>): Part[] {
     part(owner, { label: 'Column', kind: 'words', hint: 'of a table', value: look.field ?? '' }, (now, words) => {
       now.field = String(words).trim().slice(0, 60) || null
     }),
-    choicePart(owner, 'Face', ['face', FACE_CHOICES]),
+    choicePart(owner, 'Face', ['face', [...FACE_CHOICES, ...faces]]),
     numberPart(owner, 'Size', ['size', shape.size]),
     colourPart(owner, 'Colour', firstOf(look.colour), (now, hex) => void (now.colour = fromColour(now.colour, hex))),
     choicePart(owner, 'Set', ['align', alike(shape.align.options)]),
@@ -240,8 +240,8 @@ function pathParts(look: LookOf<'path'>): Part[] {
   ]
 }
 
-function lookParts(look: Look): Part[] {
-  if (look.kind === 'text') return letteringParts(look)
+function lookParts(look: Look, faces: readonly Choice[]): Part[] {
+  if (look.kind === 'text') return letteringParts(look, faces)
   if (look.kind === 'shape') return figureParts(look)
   if (look.kind === 'group') return []
   return look.kind === 'picture' ? pictureParts(look) : pathParts(look)
@@ -280,15 +280,15 @@ function underParts(element: Element, own: Owner<Element>, which: Under): Part[]
   ]
 }
 
-/** The fields of an element in their order: its name, what it looks like, where it lies, what lies under it. */
-export function elementParts(element: Element): Part[] {
+/** The fields of an element in their order: its name, what it looks like, where it lies, what lies under it. `faces` are the scene's own. */
+export function elementParts(element: Element, faces: readonly Choice[] = []): Part[] {
   const { shape } = scene.Element
   const own: Owner<Element> = { name: 'element', undo: 'Move', now: element, at: changed => changed }
   return [
     part(own, { label: 'Called', kind: 'words', value: element.name, undo: 'Rename' }, (now, words) => {
       now.name = String(words).slice(0, 80)
     }),
-    ...lookParts(element.look),
+    ...lookParts(element.look, faces),
     numberPart(own, 'Across', ['x', shape.x]),
     numberPart(own, 'Down', ['y', shape.y]),
     numberPart(own, 'Scale', ['scale', shape.scale]),

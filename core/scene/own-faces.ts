@@ -1,0 +1,43 @@
+/** Type faces that a scene carries along: taken in from font files, and given ids of their own. */
+import { unreadable } from '../errors'
+import { MOST, type OwnFace, type Scene } from './scene'
+
+/** Bytes a font file may have: base64 makes four letters of three of them. */
+export const MOST_FONT_BYTES = Math.floor((MOST.font * 3) / 4) - 3
+
+export const isFontName = (name: string): boolean => /\.(ttf|otf|woff2?)$/i.test(name)
+
+/** Whether a file begins as TrueType (1.0 or "true") or WOFF 1. */
+export function isTrueType(bytes: Uint8Array): boolean {
+  const four = String.fromCharCode(...bytes.subarray(0, 4))
+  return four === '\0\x01\0\0' || four === 'true' || four === 'wOFF'
+}
+
+/** A font file as a face of the scene, under an id that it has not yet. Throws one clear error where it cannot be one. */
+export function ownFace(scene: Pick<Scene, 'faces'>, file: string, bytes: Uint8Array): OwnFace {
+  const faces = scene.faces ?? []
+  const refused = (why: string): Error => unreadable(file, null, why)
+  if (faces.length >= MOST.fonts) throw refused(`a scene carries ${MOST.fonts} type faces at most`)
+  if (bytes.length > MOST_FONT_BYTES)
+    throw refused(`a scene carries type faces of up to ${Math.floor(MOST_FONT_BYTES / 1e6)} MB`)
+  if (!isTrueType(bytes))
+    throw refused('this is no TrueType or WOFF file; OpenType with PostScript outlines and WOFF 2 are not read')
+  let letters = ''
+  for (let at = 0; at < bytes.length; at += 8192) letters += String.fromCharCode(...bytes.subarray(at, at + 8192))
+  let n = 1
+  while (faces.some(({ id }) => id === `own-${n}`)) n++
+  const name =
+    file
+      .replace(/^.*\//, '')
+      .replace(/\.[^.]*$/, '')
+      .slice(0, 80) || 'type face'
+  return { id: `own-${n}`, name, data: btoa(letters) }
+}
+
+/** Takes a face away; lettering that used it is set in the one that ships. Changes the scene. */
+export function removeFace(scene: Scene, id: string): void {
+  const left = (scene.faces ?? []).filter(face => face.id !== id)
+  if (left.length) scene.faces = left
+  else delete scene.faces
+  for (const { look } of scene.elements) if (look.kind === 'text' && look.face === id) look.face = 'sans'
+}

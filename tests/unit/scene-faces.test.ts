@@ -1,0 +1,105 @@
+/** Type faces that a scene carries along: lettered as shipped ones are, refused in words where they are none. */
+import { expect, test } from 'vitest'
+import { emptyScene, lettering, newElement, type Sized } from '../../core/scene/fresh'
+import { bareFont } from '../../core/scene/font-check'
+import { readScene } from '../../core/scene/format'
+import { isFontName, MOST_FONT_BYTES, ownFace, removeFace } from '../../core/scene/own-faces'
+import { SceneRenderer } from '../../core/scene/render'
+import { Scene } from '../../core/scene/scene'
+import { damage, survives, testHost } from './support'
+
+const host = await testHost()
+const SIZE: Sized = { width: 240, height: 80, rate: [25, 1], seconds: 1 }
+const file = await host.font!('ibm-plex-mono-latin-400-normal.woff').then(bytes => new Uint8Array(bytes))
+const mono = ownFace({}, 'Glasshouse Mono.woff', file)
+
+const sceneIn = (face: string, text = 'Fern & Palm', faces = [mono]): Scene => ({
+  ...emptyScene('test', SIZE),
+  faces,
+  elements: [newElement('one', 'One', lettering(text, 24, { face, align: 'centre' }), SIZE)]
+})
+
+test('a font file of the scene letters as the same file does that ships', async () => {
+  expect(mono).toMatchObject({ id: 'own-1', name: 'Glasshouse Mono' })
+  const own = await SceneRenderer.of(Scene.parse(sceneIn('own-1')), host)
+  const shipped = await SceneRenderer.of(sceneIn('mono'), host)
+  expect(own.frame(0).samples).toEqual(shipped.frame(0).samples)
+  expect(own.frame(0).samples.some(code => code > 0)).toBe(true)
+  // what the file lacks is told, not drawn in another face
+  const cyrillic = await SceneRenderer.of(sceneIn('own-1', 'Сад'), host)
+  expect(cyrillic.missing.length).toBeGreaterThan(0)
+})
+
+test('a description that names a face it does not carry is refused; a face that is taken away leaves the usual one', () => {
+  const scene = sceneIn('own-1')
+  expect(() => readScene(JSON.stringify({ ...scene, faces: [] }), 'x.json')).toThrow('no type face is called "own-1"')
+  removeFace(scene, 'own-1')
+  expect(scene.faces).toBe(undefined)
+  expect(scene.elements[0]!.look).toMatchObject({ face: 'sans' })
+  expect(Scene.safeParse(scene).success).toBe(true)
+})
+
+test('only fonts are taken, of a size and a number that a scene can carry, each under an id of its own', () => {
+  expect(['a.ttf', 'b.OTF', 'c.woff', 'd.woff2', 'e.png'].filter(isFontName)).toEqual([
+    'a.ttf',
+    'b.OTF',
+    'c.woff',
+    'd.woff2'
+  ])
+  expect(() => ownFace({}, 'x.ttf', new Uint8Array(200))).toThrow('no TrueType or WOFF')
+  expect(() => ownFace({}, 'x.woff', new TextEncoder().encode('wOF2 and more'))).toThrow('WOFF 2 are not read')
+  expect(() => ownFace({}, 'x.ttf', new Uint8Array(MOST_FONT_BYTES + 1))).toThrow('up to')
+  const faces = [mono, { ...mono, id: 'own-3' }]
+  expect(ownFace({ faces }, 'x.woff', file).id).toBe('own-2')
+  expect(() => ownFace({ faces: Array<typeof mono>(8).fill(mono) }, 'x.woff', file)).toThrow('8 type faces at most')
+})
+
+test('fonts that would keep a parser busy for hours are refused at once', () => {
+  const bare = bareFont(file)
+  const view = new DataView(bare.buffer)
+  const tables = Object.fromEntries(
+    Array.from({ length: view.getUint16(4) }, (_, n) => [
+      String.fromCharCode(...bare.subarray(12 + 16 * n, 16 + 16 * n)),
+      view.getUint32(20 + 16 * n)
+    ])
+  ) as Record<string, number>
+  const changed = (change: (font: Uint8Array, at: DataView) => void): Uint8Array => {
+    const copy = bare.slice()
+    change(copy, new DataView(copy.buffer))
+    return copy
+  }
+  expect(bareFont(changed(() => undefined))).toEqual(bare)
+  // a map of one range over all that 32 bits can count
+  const endless = changed((_, at) => {
+    at.setUint16(tables.cmap! + 2, 1)
+    at.setUint32(tables.cmap! + 8, 12)
+    at.setUint16(tables.cmap! + 12, 12)
+    at.setUint32(tables.cmap! + 24, 1)
+    at.setUint32(tables.cmap! + 28, 0)
+    at.setUint32(tables.cmap! + 32, 0xffffffff)
+  })
+  expect(() => bareFont(endless)).toThrow('more characters than there are')
+  // a letter made of itself
+  const long = view.getInt16(tables.head! + 50) === 1
+  const at = long ? view.getUint32(tables.loca! + 4 * 40) : 2 * view.getUint16(tables.loca! + 2 * 40)
+  const itself = changed((_, font) => {
+    font.setInt16(tables.glyf! + at, -1)
+    font.setUint16(tables.glyf! + at + 10, 0)
+    font.setUint16(tables.glyf! + at + 12, 40)
+  })
+  expect(() => bareFont(itself)).toThrow('letters without end')
+})
+
+test('damaged and cut fonts end in one clear error or a picture', async () => {
+  for (let seed = 0; seed < 250; seed++) {
+    const bytes = damage(file, seed)
+    await survives(async () => {
+      const face = ownFace({}, 'x.woff', bytes)
+      const renderer = await SceneRenderer.of(sceneIn('own-1', 'Fern', [face]), host)
+      renderer.frame(0)
+    })
+  }
+  await expect(SceneRenderer.of(sceneIn('own-1', 'Fern', [{ ...mono, data: '%%%' }]), host)).rejects.toThrow(
+    'Glasshouse Mono: its type face is no file in base64'
+  )
+}, 60_000)
