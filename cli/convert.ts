@@ -37,7 +37,10 @@ const OWN: Record<string, (outlet: Outlet, value: string) => Outlet> = {
   backing: (outlet, value) => ({ ...outlet, backing: parsed(HexColour, 'backing', value) }),
   existing: (outlet, value) => ({ ...outlet, existing: parsed(ExistingPolicy, 'existing', value) }),
   digits: (outlet, value) => ({ ...outlet, digits: whole('digits', value, 1, 9) }),
-  start: (outlet, value) => ({ ...outlet, startNumber: whole('start', value, 0, 999_999_999) }),
+  start: (outlet, value) =>
+    value === 'source'
+      ? { ...outlet, numbering: 'source' as const }
+      : { ...outlet, startNumber: whole('start', value, 0, 999_999_999) },
   name: (outlet, value) => ({ ...outlet, framePattern: value }),
   from: (outlet, value) => ({
     ...outlet,

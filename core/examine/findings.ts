@@ -1,4 +1,5 @@
 /** What a source is examined for. Each finding says what, where, and what it will cause; ids are stable. */
+import { sayShare } from '../say-share'
 import { spaceOf } from '../prepare/gamut'
 import { isWide, sayTags } from '../colour-tags'
 import { colourName, hexToCodes } from '../colour'
@@ -50,8 +51,6 @@ function isScreen(hex: string): boolean {
   const [most, least] = [Math.max(r, g, b), Math.min(r, g, b)]
   return most - least > 70 && (most - least) / most > 0.45 && (most === g || most === b)
 }
-
-const percent = (share: number): string => `${Math.round(share * 1000) / 10} %`
 
 /** "all 12 frames", or "the picture" for a still. */
 const everyFrame = (facts: SourceFacts): string => (facts.frames === 1 ? 'the frame' : `all ${facts.frames} frames`)
@@ -151,7 +150,7 @@ const neverFull: Finder = all =>
     : finding(
         'never-solid',
         all.most > 0.9 ? 'warning' : 'note',
-        `Alpha never reaches full: its highest value is ${percent(all.most)}, so the backdrop shows through everywhere.`,
+        `Alpha never reaches full: its highest value is ${sayShare(all.most)}, so the backdrop shows through everywhere.`,
         [],
         stretch('Stretch to solid', all)
       )
@@ -162,7 +161,7 @@ const neverClear: Finder = all =>
     : finding(
         'never-clear',
         'warning',
-        `Alpha never reaches zero: its lowest value is ${percent(all.least)}, so a haze lies over the whole picture.`,
+        `Alpha never reaches zero: its lowest value is ${sayShare(all.least)}, so a haze lies over the whole picture.`,
         [],
         stretch('Stretch to clear', all),
         { causes: 'Over a dark backdrop the whole frame brightens, and its edge shows as a rectangle.' }
@@ -201,7 +200,7 @@ const fewLevels: Finder = (all, facts) => {
   return finding(
     'few-levels',
     'warning',
-    `Alpha lives at ${all.levels} levels only, of the ${facts.bitDepth === 8 ? 256 : 65536} its depth has, although ${percent(all.partial / total)} of the picture is partly clear.`,
+    `Alpha lives at ${all.levels} levels only, of the ${facts.bitDepth === 8 ? 256 : 65536} its depth has, although ${sayShare(all.partial / total)} of the picture is partly clear.`,
     [],
     SOFTER,
     { causes: 'Soft edges show as bands. It was probably made by a palette or quantised on the way.' }
@@ -368,7 +367,7 @@ const faintIslands: Finder = (all, facts) => {
   return finding(
     'faint-islands',
     'warning',
-    `Faint patches lie apart from the subject in ${having.length} of ${facts.frames} frames; their alpha stays below ${percent(most + 0.001)}.`,
+    `Faint patches lie apart from the subject in ${having.length} of ${facts.frames} frames; their alpha stays below ${sayShare(most + 0.001)}.`,
     having.map(s => s.frame),
     step('Remove the haze', 'alpha-haze', { below: Math.ceil(most * 1000) / 10 }),
     { causes: 'They show as stains over dark or even backdrops.' }
@@ -388,7 +387,7 @@ const bleedThrough: Finder = all => {
   return finding(
     'bleed-through',
     'warning',
-    `Areas that should be solid are not quite: ${percent(pixels / total)} of the picture has alpha from ${percent(least)} to just below full.`,
+    `Areas that should be solid are not quite: ${sayShare(pixels / total)} of the picture has alpha from ${sayShare(least)} to just below full.`,
     having.flatMap(({ frame, look }) => (look.plane.bleed > BLEEDING * look.width * look.height ? [frame] : [])),
     step('Make them solid', 'alpha-levels', { low: 0, high: Math.max(1, Math.floor(least * 1000) / 10) }),
     { causes: 'The backdrop shines through the subject. A key that was pulled too softly does this.' }

@@ -1,6 +1,16 @@
 /** File names from patterns. Fields stand in braces; anything a file system or a receiver may not take is replaced. */
 
-export const NAME_FIELDS = ['source', 'outlet', 'span', 'frame', 'depth', 'rate', 'width', 'height'] as const
+export const NAME_FIELDS = [
+  'source',
+  'original',
+  'outlet',
+  'span',
+  'frame',
+  'depth',
+  'rate',
+  'width',
+  'height'
+] as const
 export type NameFields = Partial<Record<(typeof NAME_FIELDS)[number], string>>
 
 /** Names some systems keep for themselves, whatever the extension. */

@@ -40,6 +40,8 @@ export const Outlet = z.object({
   framePattern: z.string().min(1).max(200),
   digits: z.number().int().min(1).max(9),
   startNumber: z.number().int().min(0).max(999_999_999),
+  /** `source` numbers pictures as the source's were, from the first that is delivered; where those had none, from `startNumber`. */
+  numbering: z.enum(['own', 'source']).optional(),
   existing: ExistingPolicy,
   /** Whether sound goes with the pictures, where the source has any and the format takes it. */
   sound: Sound.default('as-is'),

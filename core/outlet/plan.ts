@@ -71,14 +71,14 @@ function pictureNames(
   format: Format,
   outlet: Outlet,
   fields: Record<string, string>,
-  count: number,
+  [start, count]: readonly [number, number],
   part: string
 ): string[] {
   if (format.delivers !== 'pictures') return []
   return Array.from(
     { length: count },
     (_, i) =>
-      `${fillName(outlet.framePattern, { ...fields, frame: part + frameNumber(outlet.startNumber + i, outlet.digits) })}.${format.extension}`
+      `${fillName(outlet.framePattern, { ...fields, frame: part + frameNumber(start + i, outlet.digits) })}.${format.extension}`
   )
 }
 
@@ -94,6 +94,7 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
   const frames = Array.from({ length: to - from + 1 }, (_, i) => from - 1 + i)
   const fields = {
     source: facts.name,
+    original: facts.original ?? facts.name,
     outlet: outlet.name,
     span,
     depth: `${outlet.depth}bit`,
@@ -102,6 +103,8 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     height: String(facts.height)
   }
   const name = fillName(outlet.namePattern, fields)
+  const asSource = outlet.numbering === 'source' && facts.firstNumber !== undefined
+  const start = asSource ? facts.firstNumber! + from - 1 : outlet.startNumber
   const said = optionValues(format.options, outlet.options)
   // a time code that is not said is the source's own, from the frame the range begins with
   const counted =
@@ -140,7 +143,7 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     // a key is heard with its fill
     sound: content === key ? null : sound,
     options,
-    names: pictureNames(format, outlet, fields, frames.length, part)
+    names: pictureNames(format, outlet, fields, [start, frames.length], part)
   })
   const fileName = (part: string): string => `${name}${part}.${format.extension}`
   const film = format.delivers === 'film'

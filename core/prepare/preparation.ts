@@ -110,14 +110,29 @@ function stages(
 }
 
 /** Facts of a source once prepared. */
-export function preparedFacts(facts: SourceFacts, steps: readonly Step[]): SourceFacts {
-  const { stages: list, facts: shaped } = stages(facts, steps)
+export function preparedFacts(given: SourceFacts, steps: readonly Step[]): SourceFacts {
+  const { stages: list, facts: shaped } = stages(given, steps)
+  const { firstNumber, ...facts } = given
+  const first = firstNumber === undefined ? null : firstUsed(list)
   return {
     ...facts,
     ...shaped,
+    ...(first === null ? {} : { firstNumber: firstNumber! + first }),
     ...(facts.timecode ? { timecode: timecodeOf(facts.timecode, facts, list) } : {}),
     ...(facts.sound ? { sound: soundAfter(facts.sound, facts, list) } : {})
   }
+}
+
+/** The frame, from 0, that stages begin with; null once frames no longer run on one by one. */
+function firstUsed(list: readonly Stage[]): number | null {
+  let first = 0
+  for (const { uses } of list) {
+    if (!uses) continue
+    const from = uses[0]?.from ?? 0
+    if (uses.some((use, n) => use.to !== undefined || use.from !== from + n)) return null
+    first += from
+  }
+  return first
 }
 
 /** The time code of the first frame once stages have chosen frames; null once they no longer run on one by one. */

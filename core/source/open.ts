@@ -66,11 +66,15 @@ export function interpretedFacts(stored: SourceFacts, spec: Omit<FilesSpec, 'id'
   const { interpretation } = spec
   const facts =
     interpretation.eachPicture && stored.each ? { ...stored, ...stored.each, sound: silenced(stored) } : stored
+  // numbers are of pictures, one a frame
+  const numbered = spec.numbers?.length === facts.frames
+  const first = numbered ? spec.numbers![0]! : -1
   return {
     ...facts,
     name: spec.name,
-    // numbers are of pictures, one a frame
-    frames: spec.numbers?.length === facts.frames ? frameOrder(spec).length : facts.frames,
+    original: stored.original ?? stored.name,
+    ...(first >= 0 ? { firstNumber: first } : {}),
+    frames: numbered ? frameOrder(spec).length : facts.frames,
     rate: interpretation.rate ?? facts.rate,
     sound: soundAt(facts, interpretation.rate),
     pixelAspect: interpretation.pixelAspect ?? facts.pixelAspect,

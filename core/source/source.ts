@@ -89,6 +89,10 @@ export const SourceFacts = z.object({
     .array(z.object({ name: z.string().max(60), from: z.number().int().min(1), to: z.number().int().min(1) }))
     .max(200)
     .optional(),
+  /** The number that the first picture of a sequence had; absent where pictures had none, or frames no longer run on as they did. */
+  firstNumber: z.number().int().min(0).optional(),
+  /** What it was called as it came. */
+  original: z.string().optional(),
   bytes: z.number().min(0),
   /** What the structure alone shows. */
   findings: z.array(Finding)

@@ -1,5 +1,6 @@
 /** Scenes: made from nothing by mouse and keyboard, rendered, poured, proven, filled from a table, saved and brought back. */
 import { unzipSync } from 'fflate'
+import { readFile } from 'node:fs/promises'
 import { expect, test, type Page } from '@playwright/test'
 import { readScene } from '../../core/scene/format'
 import { SceneRenderer } from '../../core/scene/render'
@@ -49,10 +50,12 @@ test('a name strap is made from nothing, changed in its sentences, poured and pr
 
   // a shape of its own, made wider in its form, then taken back and brought again
   await page.getByRole('button', { name: 'Shape', exact: true }).click()
-  await page.getByLabel('Width', { exact: true }).first().fill('222')
-  await page.getByLabel('Width', { exact: true }).first().press('Enter')
+  // the form of the shape, not that of the scene
+  const width = page.getByLabel('Running order').getByLabel('Width', { exact: true })
+  await width.fill('222')
+  await width.press('Enter')
   await expect(page.getByRole('button', { name: 'Remove Rectangle 5' })).toBeVisible()
-  await expect(page.getByLabel('Width', { exact: true }).first()).toHaveValue('222')
+  await expect(width).toHaveValue('222')
   await page.locator('h2').first().click()
   await page.keyboard.press('Control+z')
   await page.keyboard.press('Control+z')
@@ -165,5 +168,43 @@ test('a vector animation is drawn in the page as on node, code for code, and pou
     expect(firstDifference(drawn.samples, due.samples)).toBe(null)
   }
   await source.close()
+  expect(heard).toEqual([])
+})
+
+test('elements go into a group, a course is bent by keys, a font file letters, and a source stands behind', async ({
+  page
+}) => {
+  const heard = complaints(page)
+  await withoutPicker(page)
+  await makeStrap(page, 'Ada Fern')
+  await page.getByRole('button', { name: 'Group', exact: true }).click()
+  await page.getByRole('button', { name: 'Open Name' }).click()
+  const card = page.getByRole('listitem').filter({ has: page.getByRole('button', { name: 'Open Name' }) })
+  await card.getByLabel('In the group').selectOption({ label: 'Group 5' })
+  await expect(card.getByLabel('In the group')).toHaveValue('group')
+
+  await card.getByRole('button', { name: /^Course of coming/ }).click()
+  const handle = page.getByRole('slider', { name: 'First handle' })
+  await handle.press('Shift+ArrowUp')
+  await expect(card.getByRole('button', { name: 'Course of coming: own curve' })).toBeVisible()
+  await page.keyboard.press('Escape')
+
+  const font = await readFile('node_modules/@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-700-normal.woff')
+  await drop(page, [{ name: 'Palm House.woff', bytes: new Uint8Array(font) }])
+  await expect(page.getByText('Palm House can be chosen as a face.')).toBeVisible()
+  await card.getByLabel('Face').selectOption({ label: 'Palm House' })
+  await drop(page, [{ name: 'broken.ttf', bytes: new Uint8Array(99) }])
+  await expect(page.getByText(/broken\.ttf: this is no TrueType or WOFF file/)).toBeVisible()
+
+  const scene = readScene(new TextDecoder().decode(await saved(page)), 'saved')
+  const name = scene.elements.find(element => element.name === 'Name')!
+  expect(name).toMatchObject({ inside: 'group', look: { face: 'own-1' }, entrance: { ease: [0, 0.1, 0.3, 1] } })
+  expect(scene.faces).toMatchObject([{ id: 'own-1', name: 'Palm House' }])
+
+  await page.locator('h2').first().click()
+  await page.keyboard.press('9')
+  await page.locator('.own-source').click()
+  await page.getByRole('option', { name: 'name strap' }).click()
+  await expect(page.locator('.caption')).toHaveText('Colour over name strap')
   expect(heard).toEqual([])
 })

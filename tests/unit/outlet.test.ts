@@ -6,6 +6,8 @@ import { newOutlet, Outlet, outletProblems, sayCarries, tagLine, withFormat } fr
 import { planPour, pourProblems } from '../../core/outlet/plan'
 import { rangeTaken } from '../../core/outlet/range'
 import { optionValues } from '../../core/settings/field'
+import { stepKindById } from '../../core/prepare/kinds'
+import { newStep, preparedFacts, type Step } from '../../core/prepare/preparation'
 import { strapFacts } from './support'
 
 const facts = strapFacts({ name: 'Name strap', width: 640, height: 360, frames: 48, rate: [24000, 1001], bitDepth: 8 })
@@ -173,4 +175,29 @@ test('a pixel shape in floats comes to the nearest pair of whole numbers that ev
   const [w, h] = shapeOf([Math.PI, 1])
   expect(Number.isInteger(w) && Number.isInteger(h) && Math.max(w, h) < 10_000).toBe(true)
   expect(w / h).toBeCloseTo(Math.PI, 6)
+})
+
+test("pictures keep the source's numbers where it had any, from the first that is delivered", () => {
+  const outlet = {
+    ...newOutlet('x', formatById('png-sequence')),
+    framePattern: '{original}.{frame}',
+    numbering: 'source' as const,
+    startNumber: 7
+  }
+  const numbered = { ...facts, firstNumber: 1010, original: 'sh020_comp' }
+  expect(planPour(numbered, outlet, null).deliverable.names.slice(0, 2)).toEqual([
+    'sh020_comp.1010.png',
+    'sh020_comp.1011.png'
+  ])
+  expect(planPour(numbered, { ...outlet, range: { from: 5, to: 6 } }, null).deliverable.names).toEqual([
+    'sh020_comp.1014.png',
+    'sh020_comp.1015.png'
+  ])
+  expect(planPour(facts, outlet, null).deliverable.names[0]).toBe('Name_strap.0007.png')
+  expect(planPour(numbered, { ...outlet, numbering: 'own' }, null).deliverable.names[0]).toBe('sh020_comp.0007.png')
+  // a step that takes frames from the front moves the number on; one that turns them round leaves none
+  const step = (kind: string, settings: Record<string, string | number>): Step =>
+    newStep('s', stepKindById(kind), settings)
+  expect(preparedFacts(numbered, [step('range', { from: 11, to: 20 })]).firstNumber).toBe(1020)
+  expect(preparedFacts(numbered, [step('reverse', {})]).firstNumber).toBe(undefined)
 })

@@ -10,6 +10,7 @@ import type { AlphaMode } from '~~/core/frame/frame'
 import { assess } from '~~/core/delivery/assess'
 import { formatRate, type Rate } from '~~/core/rate'
 import { NAME_FIELDS } from '~~/core/outlet/names'
+import { risksOf } from '~~/core/outlet/risks'
 import { alphaFor, outletProblems, sayCarries, withFormat, type Outlet } from '~~/core/outlet/outlet'
 
 const { outlet } = defineProps<{ outlet: Outlet }>()
@@ -18,6 +19,15 @@ const jobs = useJob()
 const sources = useSources()
 const format = computed(() => formatById(outlet.format))
 const problems = computed(() => outletProblems(outlet))
+const risks = computed(() =>
+  risksOf(
+    outlet,
+    jobs.sources.flatMap(source => {
+      const examination = sources.examinations.get(source.id)
+      return examination ? [{ name: source.name, examination }] : []
+    })
+  )
+)
 
 function set(changes: Partial<Outlet>): void {
   emit('change', { ...outlet, ...changes })
@@ -123,6 +133,9 @@ const soundTaken = computed(() => {
   <form class="form scroll" @submit.prevent>
     <ul v-if="problems.length" class="problems">
       <li v-for="problem in problems" :key="problem">{{ problem }}</li>
+    </ul>
+    <ul v-if="risks.length" class="risks" aria-label="What it costs the sources at hand">
+      <li v-for="risk in risks" :key="risk.id">{{ risk.sentence }}</li>
     </ul>
 
     <section>
@@ -357,7 +370,15 @@ const soundTaken = computed(() => {
         <div class="field">
           <span>Frame number</span>
           <div class="inline">
-            <span class="soft">starts at</span>
+            <el-radio-group
+              size="small"
+              :model-value="outlet.numbering ?? 'own'"
+              aria-label="Frame numbers"
+              @update:model-value="numbering => set({ numbering: numbering as 'own' | 'source' })"
+            >
+              <el-radio-button value="own">from</el-radio-button>
+              <el-radio-button value="source">as the source's, else from</el-radio-button>
+            </el-radio-group>
             <el-input-number
               :key="`start ${nth}`"
               :model-value="outlet.startNumber"
@@ -518,6 +539,15 @@ input[type='color'] {
   margin-bottom: 14px;
   background: var(--brick-wash);
   color: var(--brick);
+  border-radius: 3px;
+  max-width: 760px;
+}
+
+.risks {
+  padding: 8px 12px 8px 28px;
+  margin-bottom: 14px;
+  background: var(--ochre-wash);
+  color: var(--ochre);
   border-radius: 3px;
   max-width: 760px;
 }

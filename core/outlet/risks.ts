@@ -1,0 +1,101 @@
+/** What an outlet's choices cost the sources at hand, in figures; none of it stands against a pour. */
+import type { Examination } from '../examine/examination'
+import type { Format } from '../formats/format'
+import { formatById } from '../formats/registry'
+import { sayShare } from '../say-share'
+import { optionValues } from '../settings/field'
+import { alphaBitsOf, type Outlet } from './outlet'
+
+/** A source as far as it has been looked at. */
+export interface Looked {
+  name: string
+  examination: Pick<Examination, 'levels' | 'alpha'>
+}
+
+interface Choice {
+  outlet: Outlet
+  format: Format
+}
+
+interface Rule {
+  id: string
+  /** Whether the outlet chose so. */
+  chosen(choice: Choice): boolean
+  /** How much of it a source has, 0 for none: the larger, the worse. */
+  figure(source: Looked, choice: Choice): number
+  /** The sentence, from the source that has most of it. */
+  say(worst: { name: string; figure: number; examination: Looked['examination'] }, choice: Choice): string
+}
+
+const numbers = new Intl.NumberFormat('en')
+const kept = ({ format, outlet }: Choice): number => 2 ** alphaBitsOf(format, outlet)
+const hasAlpha = ({ outlet }: Choice): boolean => outlet.parts !== 'colour-only' && outlet.alpha.mode !== 'none'
+const shareOf = ({ alpha: { evidence } }: Looked['examination'], pixels: number): number =>
+  pixels / Math.max(1, evidence.clearPixels + evidence.partialPixels + evidence.solidPixels)
+
+/** In the order they are said. */
+const RULES: readonly Rule[] = [
+  {
+    id: 'hard-edges',
+    chosen: choice => hasAlpha(choice) && kept(choice) === 2,
+    figure: ({ examination }) => (examination.levels > 2 ? examination.levels : 0),
+    say: ({ name, figure, examination }) =>
+      `Alpha is only on or off here: ${numbers.format(figure)} levels of ${name} become 2, and ${sayShare(shareOf(examination, examination.alpha.evidence.partialPixels))} of its pixels turn hard.`
+  },
+  {
+    id: 'fewer-levels',
+    chosen: choice => hasAlpha(choice) && kept(choice) > 2,
+    figure: ({ examination }, choice) => (examination.levels > kept(choice) ? examination.levels : 0),
+    say: ({ name, figure }, choice) =>
+      `${numbers.format(figure)} levels of alpha of ${name} become ${numbers.format(kept(choice))} at most; slow fades and wide shadows may show steps.`
+  },
+  {
+    id: 'colour-under-edges',
+    chosen: ({ outlet, format }) =>
+      !format.lossless &&
+      outlet.parts === 'colour-alpha' &&
+      outlet.alpha.mode === 'straight' &&
+      optionValues(format.options, outlet.options).fill !== true &&
+      !outlet.steps.some(step => step.on && step.kind === 'edge-fill'),
+    figure({ examination: { alpha } }) {
+      const { clearColour, partialPixels, clearPixels } = alpha.evidence
+      return alpha.mode === 'straight' && clearColour && clearPixels ? partialPixels : 0
+    },
+    say: ({ name, figure, examination }) =>
+      `This codec is lossy and smears the ${examination.alpha.evidence.clearColour} of clear pixels into soft edges: ${sayShare(shareOf(examination, figure))} of the pixels of ${name}. Add the step Edge fill, or choose premultiplied.`
+  },
+  {
+    id: 'no-colour',
+    chosen: ({ outlet }) => outlet.parts === 'alpha-only',
+    figure: ({ examination: { alpha } }) => alpha.evidence.partialPixels + alpha.evidence.solidPixels,
+    say: ({ name }) => `Only alpha goes out: the colour of ${name} and of every other source stays behind.`
+  },
+  {
+    id: 'no-alpha',
+    chosen: ({ outlet }) => outlet.parts === 'colour-only' || outlet.alpha.mode === 'none',
+    figure: ({ examination: { alpha } }) => alpha.evidence.clearPixels + alpha.evidence.partialPixels,
+    say: ({ name, figure, examination }) =>
+      `Transparency is given up: ${sayShare(shareOf(examination, figure))} of the pixels of ${name} become solid.`
+  }
+]
+
+export interface Risk {
+  id: string
+  sentence: string
+}
+
+/** What of an outlet's choices the sources would lose by, the worst source of each; sources that lose nothing are passed over. */
+export function risksOf(outlet: Outlet, sources: readonly Looked[]): Risk[] {
+  const choice = { outlet, format: formatById(outlet.format) }
+  return RULES.flatMap(rule => {
+    if (!rule.chosen(choice)) return []
+    const hit = sources
+      .map(source => ({ ...source, figure: rule.figure(source, choice) }))
+      .filter(({ figure }) => figure > 0)
+    const worst = hit.reduce<(typeof hit)[number] | null>(
+      (most, each) => (!most || each.figure > most.figure ? each : most),
+      null
+    )
+    return worst ? [{ id: rule.id, sentence: rule.say(worst, choice) }] : []
+  })
+}

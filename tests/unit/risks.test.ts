@@ -1,0 +1,73 @@
+/** What an outlet's choices cost the sources at hand: the figures are theirs, and what costs nothing is not said. */
+import { expect, test } from 'vitest'
+import { examine } from '../../core/examine/examination'
+import { lookAt } from '../../core/examine/look'
+import type { FormatId } from '../../core/formats/format'
+import { formatById, writtenFormats } from '../../core/formats/registry'
+import { withDepth } from '../../core/frame/depth'
+import type { Frame } from '../../core/frame/frame'
+import { newOutlet, type Outlet } from '../../core/outlet/outlet'
+import { risksOf, type Looked } from '../../core/outlet/risks'
+import { stepKindById } from '../../core/prepare/kinds'
+import { newStep } from '../../core/prepare/preparation'
+import { moth, strapOnPage } from '../../demo/scenes'
+import { strapFacts, testHost } from './support'
+
+const { kernels } = await testHost()
+const looked = (name: string, frames: readonly Frame[]): Looked => ({
+  name,
+  examination: examine(
+    frames.map((frame, i) => ({ frame: i + 1, look: lookAt(frame, kernels) })),
+    strapFacts({ frames: frames.length })
+  )
+})
+const deep = looked('moth', [moth(0), moth(0.3)])
+const flat = looked('strap on page', [strapOnPage(0.5)])
+const narrow = looked('moth 8', [withDepth(moth(0.3), 8, kernels)])
+const outlet = (format: FormatId, more: Partial<Outlet> = {}): Outlet => ({
+  ...newOutlet('o', formatById(format)),
+  ...more
+})
+const said = (of: Outlet, ...sources: Looked[]): string[] => risksOf(of, sources).map(({ id }) => id)
+
+test('levels that a depth cannot keep are counted, and hard edges told', () => {
+  const [risk] = risksOf(outlet('gif'), [flat, deep])
+  expect(risk!.sentence).toMatch(
+    new RegExp(`^Alpha is only on or off here: ${deep.examination.levels.toLocaleString('en')} levels of moth become 2`)
+  )
+  expect(said(outlet('quicktime-animation'), deep)).toEqual(['fewer-levels'])
+  expect(risksOf(outlet('quicktime-animation'), [deep])[0]!.sentence).toContain('become 256 at most')
+  // what has no more than that loses nothing
+  expect(said(outlet('quicktime-animation'), narrow)).toEqual([])
+  expect(said(outlet('png-sequence'), deep, flat, narrow)).toEqual([])
+})
+
+test('colour that a lossy codec smears is told unless edges are filled, by the codec or by a step', () => {
+  const webm = outlet('webm-vp9')
+  expect(said(webm, narrow)).toContain('colour-under-edges')
+  expect(risksOf(webm, [narrow]).at(-1)!.sentence).toMatch(
+    /smears the #000000 .* \d+(\.\d)? % of the pixels of moth 8\./
+  )
+  expect(said({ ...webm, steps: [newStep('s', stepKindById('edge-fill'))] }, narrow)).not.toContain(
+    'colour-under-edges'
+  )
+  expect(said(outlet('quicktime-prores-4444'), narrow)).not.toContain('colour-under-edges')
+  const bare = outlet('quicktime-prores-4444')
+  expect(said({ ...bare, options: { ...bare.options, fill: false } }, narrow)).toContain('colour-under-edges')
+})
+
+test('one part alone is told with what it leaves behind', () => {
+  expect(said(outlet('png-sequence', { parts: 'alpha-only' }), narrow)).toEqual(['no-colour'])
+  expect(risksOf(outlet('png-sequence', { parts: 'colour-only' }), [narrow])[0]!.sentence).toMatch(
+    /Transparency is given up: \d+(\.\d)? % of the pixels of moth 8 become solid\./
+  )
+  // nothing is given up where nothing was see-through
+  expect(said(outlet('png-sequence', { parts: 'colour-only' }), flat)).toEqual([])
+})
+
+test('every written format answers for every source, and with none has nothing to say', () => {
+  for (const format of writtenFormats) {
+    expect(risksOf(newOutlet('o', format), [])).toEqual([])
+    for (const { sentence } of risksOf(newOutlet('o', format), [deep, flat, narrow])) expect(sentence).toMatch(/\.$/)
+  }
+})
