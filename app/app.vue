@@ -48,6 +48,8 @@ async function take(given: Given[]): Promise<void> {
   if (rest.length) await sources.bringIn(rest)
 }
 
+useAwake(() => pours.current !== null)
+
 const again = (): void => window.location.reload()
 
 async function undo(): Promise<void> {

@@ -14,6 +14,8 @@ export type Choice =
 export const useDesk = defineStore('desk', () => {
   const jobs = useJob()
   const theme = useStorage<'light' | 'dim'>('pour-theme', 'light')
+  /** Columns of the board side by side as narrow as can be read. */
+  const narrow = useStorage('pour-narrow', false)
   watch(theme, value => document.documentElement.classList.toggle('dim', value === 'dim'), { immediate: true })
   const choice = ref<Choice>(null)
   const keysShown = ref(false)
@@ -45,5 +47,5 @@ export const useDesk = defineStore('desk', () => {
     return jobs.sources.filter(({ name }) => words.every(word => name.toLowerCase().includes(word)))
   })
 
-  return { theme, sought, rows, choice, keysShown, aboutShown, message, picked, togglePick, chosenCells }
+  return { theme, narrow, sought, rows, choice, keysShown, aboutShown, message, picked, togglePick, chosenCells }
 })

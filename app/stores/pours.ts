@@ -367,9 +367,21 @@ export const usePours = defineStore('pours', () => {
     onTurn(wanted) {
       if (wanted && current.value === null) round.since = performance.now()
       current.value = wanted?.cell ?? null
-      if (!wanted) Object.assign(round, { total: 0, ended: 0, frames: 0 })
+      if (!wanted && !paused.value) Object.assign(round, { total: 0, ended: 0, frames: 0 })
     }
   })
+
+  /** What is in hand is finished; what waits stays in line until it is resumed. */
+  const paused = ref(false)
+  const waiting = computed(() => [...work.values()].filter(({ state }) => state === 'waiting').length)
+  function pause(): void {
+    paused.value = true
+    queue.pause()
+  }
+  function resume(): void {
+    paused.value = false
+    queue.resume()
+  }
 
   /** Pours cells one after another, each over all workers. With a folder, results are saved there as well. */
   function start(cells: readonly string[], folder: FileSystemDirectoryHandle | null = null): void {
@@ -394,6 +406,7 @@ export const usePours = defineStore('pours', () => {
       round.total--
     }
     if (running && (!cell || running === cell)) work.delete(running)
+    if (paused.value && waiting.value === 0) resume()
   }
 
   function estimateKey(cell: string): string {
@@ -482,6 +495,10 @@ export const usePours = defineStore('pours', () => {
     outOfDate,
     start,
     cancel,
+    paused,
+    waiting,
+    pause,
+    resume,
     estimate,
     leaveEstimate,
     estimateKey,

@@ -64,6 +64,20 @@ export const useScenes = defineStore('scenes', () => {
     })
   }
 
+  /** Gives sources new names; that of a scene is its own name as well. */
+  async function rename(names: ReadonlyMap<string, string>): Promise<void> {
+    await jobs.edit(names.size === 1 ? 'Rename source' : 'Rename sources', draft => {
+      for (const [id, name] of names) {
+        const source = draft.sources[id]
+        if (!source) continue
+        source.name = name
+        if (!source.scene || source.span) continue
+        source.scene.name = name
+        source.facts = factsOfScene(current(source.scene))
+      }
+    })
+  }
+
   /** The scene that is being worked on. */
   const opened = ref<string | null>(null)
 
@@ -92,5 +106,5 @@ export const useScenes = defineStore('scenes', () => {
     }
   }
 
-  return { scenes, opened, add, edit, takeFaces }
+  return { scenes, opened, add, edit, rename, takeFaces }
 })

@@ -5,6 +5,9 @@ export interface Queue<Item> {
   add(items: readonly Item[]): Item[]
   /** Takes out what waits, and stops what is in hand. Returns what was waiting. */
   cancel(which?: (item: Item) => boolean): Item[]
+  /** Finishes what is in hand and takes nothing more until `resume`. What is added meanwhile waits. */
+  pause(): void
+  resume(): void
   readonly current: Item | null
 }
 
@@ -22,12 +25,14 @@ export function serialQueue<Item>({ keyOf, run, onTurn }: Queued<Item>): Queue<I
   let current: Item | null = null
   let stop = new AbortController()
   let running = false
+  let paused = false
 
   async function turn(): Promise<void> {
     if (running) return
     running = true
     try {
-      for (let next = waiting.shift(); next !== undefined; next = waiting.shift()) {
+      while (!paused && waiting.length > 0) {
+        const next = waiting.shift()!
         current = next
         stop = new AbortController()
         onTurn?.(next)
@@ -54,6 +59,13 @@ export function serialQueue<Item>({ keyOf, run, onTurn }: Queued<Item>): Queue<I
       waiting.splice(0, waiting.length, ...waiting.filter(item => !out.includes(item)))
       if (current !== null && which(current)) stop.abort()
       return out
+    },
+    pause() {
+      paused = true
+    },
+    resume() {
+      paused = false
+      queueMicrotask(() => void turn())
     },
     get current() {
       return current

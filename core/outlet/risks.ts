@@ -33,6 +33,13 @@ const hasAlpha = ({ outlet }: Choice): boolean => outlet.parts !== 'colour-only'
 const shareOf = ({ alpha: { evidence } }: Looked['examination'], pixels: number): number =>
   pixels / Math.max(1, evidence.clearPixels + evidence.partialPixels + evidence.solidPixels)
 
+/** Whether a codec fills edges itself, or is set so that it loses nothing but rounding. */
+const isGentle = (format: Format, options: Readonly<Record<string, unknown>>): boolean =>
+  options.fill === true ||
+  Object.entries(format.options).some(
+    ([key, field]) => field.type === 'number' && field.lightens && options[key] === field.max
+  )
+
 /** In the order they are said. */
 const RULES: readonly Rule[] = [
   {
@@ -55,14 +62,14 @@ const RULES: readonly Rule[] = [
       !format.lossless &&
       outlet.parts === 'colour-alpha' &&
       outlet.alpha.mode === 'straight' &&
-      optionValues(format.options, outlet.options).fill !== true &&
+      !isGentle(format, optionValues(format.options, outlet.options)) &&
       !outlet.steps.some(step => step.on && step.kind === 'edge-fill'),
     figure({ examination: { alpha } }) {
       const { clearColour, partialPixels, clearPixels } = alpha.evidence
       return alpha.mode === 'straight' && clearColour && clearPixels ? partialPixels : 0
     },
-    say: ({ name, figure, examination }) =>
-      `This codec is lossy and smears the ${examination.alpha.evidence.clearColour} of clear pixels into soft edges: ${sayShare(shareOf(examination, figure))} of the pixels of ${name}. Add the step Edge fill, or choose premultiplied.`
+    say: ({ name, figure, examination }, { format }) =>
+      `This codec is lossy and may smear the ${examination.alpha.evidence.clearColour} of clear pixels into soft edges: ${sayShare(shareOf(examination, figure))} of the pixels of ${name}. Add the step Edge fill${format.alpha.premultiplied.can ? ', or choose premultiplied' : ''}.`
   },
   {
     id: 'no-colour',

@@ -111,8 +111,8 @@ function stages(
 
 /** Facts of a source once prepared. */
 export function preparedFacts(given: SourceFacts, steps: readonly Step[]): SourceFacts {
-  const { stages: list, facts: shaped } = stages(given, steps)
   const { firstNumber, ...facts } = given
+  const { stages: list, facts: shaped } = stages(facts, steps)
   const first = firstNumber === undefined ? null : firstUsed(list)
   return {
     ...facts,

@@ -233,3 +233,48 @@ test('settings within a size are found from samples, said with what they cost, a
   await expect(page.getByRole('columnheader').filter({ hasText: 'Web page under 20 kB' })).toBeVisible()
   expect(heard).toEqual([])
 })
+
+test('many sources are renamed by rule, put in order and removed at once, each taken back by one undo; a pour is paused', async ({
+  page
+}) => {
+  const heard = complaints(page)
+  await begun(page, [
+    ...(await sequence('comp fern_25fps', 2)),
+    ...(await sequence('comp palm_25fps', 2)),
+    ...(await sequence('comp moss_25fps', 2))
+  ])
+  await expect.poll(() => sourceNames(page)).toEqual(['comp fern', 'comp moss', 'comp palm'])
+  await page.getByRole('button', { name: 'Sources…' }).click()
+  const dialog = page.getByRole('dialog', { name: 'Sources of this job' })
+  await dialog.getByLabel('Pick comp moss').check()
+  await dialog.getByLabel('Pick comp palm').check()
+  await dialog.getByLabel('Instead of').fill('comp ')
+  await dialog.getByLabel('before it').fill('Glasshouse ')
+  await expect(dialog.getByText('→ Glasshouse palm')).toBeVisible()
+  await dialog.getByRole('button', { name: 'Rename 2' }).click()
+  await dialog.getByRole('button', { name: 'Up', exact: true }).click()
+  await expect.poll(() => sourceNames(page)).toEqual(['Glasshouse moss', 'Glasshouse palm', 'comp fern'])
+  await dialog.getByRole('button', { name: 'Remove 2' }).click()
+  await expect.poll(() => sourceNames(page)).toEqual(['comp fern'])
+  await dialog.getByRole('button', { name: 'Close', exact: true }).click()
+  for (const names of [
+    ['Glasshouse moss', 'Glasshouse palm', 'comp fern'],
+    ['comp fern', 'Glasshouse moss', 'Glasshouse palm'],
+    ['comp fern', 'comp moss', 'comp palm']
+  ]) {
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await expect.poll(() => sourceNames(page)).toEqual(names)
+  }
+
+  await page.getByRole('button', { name: 'Narrower' }).click()
+  await expect(page.getByRole('button', { name: 'Wider' })).toBeVisible()
+  await page.keyboard.press('p')
+  await page.getByRole('button', { name: 'Pause' }).click()
+  await expect(page.getByText(/cells? waits?\./)).toBeVisible({ timeout: 30_000 })
+  await page.getByRole('button', { name: 'Go on' }).click()
+  await expect(page.locator('[data-state=Waiting], [data-state^=Pouring], [data-state^=Proving]')).toHaveCount(0, {
+    timeout: 60_000
+  })
+  await expect(cell(page, 2, 0)).toHaveAttribute('data-state', /Identical|Faithful|Visible loss/)
+  expect(heard).toEqual([])
+})

@@ -149,6 +149,27 @@ describe('the queue', () => {
     expect(queue.add(['a'])).toEqual(['a'])
   })
 
+  test('paused, it ends what is in hand and takes no more; what is added waits with the rest', async () => {
+    const done: string[] = []
+    const queue = serialQueue<string>({
+      keyOf: item => item,
+      run: item => new Promise(resolve => setTimeout(() => (done.push(item), resolve()), 1))
+    })
+    queue.add(['a', 'b'])
+    await later()
+    queue.pause()
+    while (queue.current !== null) await later()
+    expect(done).toEqual(['a'])
+    queue.add(['c'])
+    for (let n = 0; n < 5; n++) await later()
+    expect(done).toEqual(['a'])
+    queue.resume()
+    while (done.length < 3) await later()
+    expect(done).toEqual(['a', 'b', 'c'])
+    queue.pause()
+    expect(queue.cancel()).toEqual([])
+  })
+
   test('stops what is in hand and takes out what waits', async () => {
     const ends: string[] = []
     const queue = serialQueue<string>({

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The corner of the board: rows found by name, and cells picked by what became of them. */
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
@@ -35,6 +35,7 @@ const KINDS: readonly { id: string; name: string; is(cell: string): boolean }[] 
   { id: 'all', name: 'All of these rows', is: () => true }
 ]
 
+const listed = ref(false)
 const hidden = computed(() => jobs.sources.length - desk.rows.length)
 
 function pick(id: string): void {
@@ -58,7 +59,18 @@ function pick(id: string): void {
     />
     <div class="line">
       <span v-if="hidden" class="soft" role="status">{{ desk.rows.length }} of {{ jobs.sources.length }} sources</span>
-      <span v-else class="soft">Source</span>
+      <button v-else class="link small" title="Order, rename and remove many at once" @click="listed = true">
+        Sources…
+      </button>
+      <span class="spring" />
+      <button
+        class="link small"
+        :aria-pressed="desk.narrow"
+        title="How wide the columns of the board are"
+        @click="desk.narrow = !desk.narrow"
+      >
+        {{ desk.narrow ? 'Wider' : 'Narrower' }}
+      </button>
       <el-dropdown trigger="click" @command="pick">
         <button class="link small">{{ desk.picked.size ? `${desk.picked.size} picked` : 'Pick…' }}</button>
         <template #dropdown>
@@ -69,6 +81,7 @@ function pick(id: string): void {
         </template>
       </el-dropdown>
     </div>
+    <SourcesDialog v-if="listed" v-model="listed" />
   </div>
 </template>
 
@@ -95,5 +108,10 @@ function pick(id: string): void {
   display: flex;
   justify-content: space-between;
   align-items: baseline;
+  gap: 10px;
+}
+
+.spring {
+  flex: 1;
 }
 </style>

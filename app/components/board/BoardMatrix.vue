@@ -96,11 +96,14 @@ function isChosen(sourceId: string, outletId: string): boolean {
   <div
     ref="matrix"
     class="matrix scroll"
+    :class="{ narrow: desk.narrow }"
     role="grid"
     :aria-rowcount="desk.rows.length + 1"
     aria-label="Board: sources down, outlets across"
     :style="{
-      gridTemplateColumns: `304px repeat(${jobs.outlets.length}, minmax(158px, 220px))`,
+      gridTemplateColumns: desk.narrow
+        ? `232px repeat(${jobs.outlets.length}, minmax(104px, 130px))`
+        : `304px repeat(${jobs.outlets.length}, minmax(158px, 220px))`,
       '--row': `${ROW}px`,
       '--head': `${HEAD}px`
     }"
@@ -203,6 +206,28 @@ function isChosen(sourceId: string, outletId: string): boolean {
   width: 100%;
   height: 100%;
   padding: 9px 12px;
+}
+
+.narrow :deep(.drop) {
+  display: none;
+}
+
+.narrow :deep(.cell) {
+  padding: 10px 6px 8px 8px;
+}
+
+.narrow .outlet button {
+  padding: 9px 8px;
+}
+
+.narrow .outlet button > * {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.narrow .source :deep(.strip) {
+  display: none;
 }
 
 .outlet.chosen {

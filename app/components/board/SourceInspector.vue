@@ -4,7 +4,9 @@ import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
+import { useScenes } from '~/stores/scenes'
 import { useSources } from '~/stores/sources'
+import { MOST_NAME } from '~~/core/job/names'
 import { rateFraction } from '~~/core/rate'
 import { saySound } from '~~/core/sound/sound'
 
@@ -19,6 +21,7 @@ const source = computed(() => jobs.job.sources[id])
 const state = computed(() => sources.states.get(id))
 const facts = computed(() => source.value && sources.factsOf(source.value))
 const examination = computed(() => sources.examinations.get(id))
+const scenes = useScenes()
 const name = ref('')
 watch(
   () => source.value?.name,
@@ -29,7 +32,7 @@ watch(
 async function rename(): Promise<void> {
   const wanted = name.value.trim()
   if (!wanted || wanted === source.value?.name) name.value = source.value?.name ?? ''
-  else await jobs.edit('Rename source', draft => void (draft.sources[id]!.name = wanted.slice(0, 80)))
+  else await scenes.rename(new Map([[id, wanted.slice(0, MOST_NAME)]]))
 }
 
 async function remove(): Promise<void> {

@@ -82,7 +82,10 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
 <template>
   <footer class="strip">
     <template v-if="running">
-      <strong>{{ running.verb }} {{ pours.round.ended + 1 }} of {{ pours.round.total }}</strong>
+      <strong
+        >{{ running.verb }} {{ pours.round.ended + 1 }} of {{ pours.round.total
+        }}{{ pours.paused ? ', then paused' : '' }}</strong
+      >
       <span class="name">{{ running.name }}</span>
       <span
         class="bar"
@@ -98,6 +101,10 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
           · {{ sayTime(running.left) }} left</template
         ></span
       >
+    </template>
+    <template v-else-if="pours.paused && pours.waiting">
+      <strong>Paused</strong>
+      <span class="soft">{{ pours.waiting === 1 ? 'One cell waits' : `${pours.waiting} cells wait` }}.</span>
     </template>
     <template v-else-if="sources.intake">
       <strong>Bringing in</strong>
@@ -129,7 +136,17 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
       >{{ sayBytes(room.used) }} of {{ sayBytes(room.quota)
       }}<template v-if="percent > 80"> · nearly full</template></span
     >
-    <el-button v-if="pours.current" size="small" @click="pours.cancel()">Cancel</el-button>
+    <template v-if="pours.current || (pours.paused && pours.waiting)">
+      <el-button v-if="pours.paused" size="small" @click="pours.resume()">Go on</el-button>
+      <el-button
+        v-else-if="pours.waiting"
+        size="small"
+        title="Finishes the cell in hand; the others wait"
+        @click="pours.pause()"
+        >Pause</el-button
+      >
+      <el-button class="tight" size="small" @click="pours.cancel()">Cancel</el-button>
+    </template>
     <el-button v-else-if="sources.intake" size="small" @click="sources.stopBringing()">Cancel</el-button>
   </footer>
 </template>
@@ -171,6 +188,10 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
   display: block;
   height: 100%;
   background: var(--copper-fill);
+}
+
+.tight {
+  margin-left: 0;
 }
 
 .message {
