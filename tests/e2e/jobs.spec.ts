@@ -238,7 +238,10 @@ test('many sources are renamed by rule, put in order and removed at once, each t
   page
 }) => {
   const heard = complaints(page)
-  await begun(page, [
+  await page.goto('/')
+  await beginPlain(page)
+  // the rate stands in their names
+  await drop(page, [
     ...(await sequence('comp fern_25fps', 2)),
     ...(await sequence('comp palm_25fps', 2)),
     ...(await sequence('comp moss_25fps', 2))
