@@ -208,3 +208,24 @@ test('elements go into a group, a course is bent by keys, a font file letters, a
   await expect(page.locator('.caption')).toHaveText('Colour over name strap')
   expect(heard).toEqual([])
 })
+
+test('what is being typed stays while the page goes on looking at frames', async ({ page }) => {
+  await makeStrap(page, 'Ada')
+  // longer, so that its frames are looked at for a while; each one looked at draws the page anew
+  await page.getByLabel('Seconds', { exact: true }).fill('8')
+  await page.getByLabel('Seconds', { exact: true }).press('Enter')
+  const rate = page.getByLabel('Rate')
+  await rate.fill('5')
+  await expect.poll(() => page.locator('.scenes').textContent()).toContain('200 frames')
+  await page.waitForTimeout(1500)
+  await expect(rate).toHaveValue('5')
+  await rate.pressSequentially('0')
+  await rate.press('Enter')
+  await expect.poll(() => page.locator('.scenes').textContent()).toContain('400 frames')
+  // what cannot be is said, and the field goes back once it is left
+  await rate.fill('often')
+  await rate.press('Enter')
+  await expect(page.getByText('Give a rate as 25, 23.976 or 24000/1001.')).toBeVisible()
+  await page.getByLabel('Width', { exact: true }).focus()
+  await expect(rate).toHaveValue('50')
+})

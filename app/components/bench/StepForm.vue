@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One step's settings, drawn from the fields of its kind. Dragging shows at once; letting go is one edit. */
+import { vHeld } from '~/composables/held'
 import { computed } from 'vue'
 import { useJob } from '~/stores/job'
 import type { Step } from '~~/core/prepare/preparation'
@@ -57,7 +58,7 @@ function setSide(key: string, side: keyof Box, value: number): void {
           :min="field.min"
           :max="field.max"
           :step="field.step"
-          :value="step.settings[key]"
+          v-held="Number(step.settings[key])"
           @change="
             set(key, Math.min(field.max, Math.max(field.min, Number(($event.target as HTMLInputElement).value))))
           "
@@ -128,7 +129,7 @@ function setSide(key: string, side: keyof Box, value: number): void {
             ><span class="soft">{{ side }}</span
             ><input
               type="number"
-              :value="box(key)![side]"
+              v-held="box(key)![side]"
               :aria-label="side"
               @change="setSide(key, side, Math.round(Number(($event.target as HTMLInputElement).value)))"
           /></label>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One labelled field of a form: a number, words, a colour, a choice or a tick. Hands over its value when it is done with. */
+import { vHeld } from '~/composables/held'
 import { computed } from 'vue'
 import type { Part } from './elementParts'
 
@@ -28,7 +29,7 @@ function done(event: Event): void {
     <select v-if="kind === 'choice'" :value="part.value" @change="done">
       <option v-for="choice in part.choices" :key="choice.value" :value="choice.value">{{ choice.label }}</option>
     </select>
-    <textarea v-else-if="kind === 'lines'" rows="2" maxlength="2000" :value="String(part.value)" @change="done" />
+    <textarea v-else-if="kind === 'lines'" rows="2" maxlength="2000" v-held="String(part.value)" @change="done" />
     <input v-else-if="kind === 'tick'" type="checkbox" :checked="part.value === true" @change="done" />
     <input
       v-else
@@ -38,7 +39,7 @@ function done(event: Event): void {
       :step="part.step"
       maxlength="80"
       :placeholder="kind === 'words' ? part.hint : undefined"
-      :value="part.value"
+      v-held="part.kind === 'tick' ? '' : String(part.value)"
       @change="done"
     />
     <template v-if="kind === 'tick'">{{ part.label }}</template>

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** A part of a sentence that is edited where it stands: a choice, a number or some words. */
+import { vHeld } from '~/composables/held'
+
 defineProps<{
   label: string
   value: string | number
@@ -24,7 +26,7 @@ const done = (event: Event): void => emit('set', (event.target as HTMLInputEleme
       :max="most ?? 3600"
       step="0.05"
       :aria-label="label"
-      :value="value"
+      v-held="value"
       :disabled="disabled"
       @change="done"
     />{{ unit }}</span
@@ -34,7 +36,7 @@ const done = (event: Event): void => emit('set', (event.target as HTMLInputEleme
     class="part text"
     maxlength="2000"
     :aria-label="label"
-    :value="value"
+    v-held="value"
     :disabled="disabled"
     @change="done"
     @keydown.enter="($event.target as HTMLInputElement).blur()"

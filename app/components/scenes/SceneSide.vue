@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What a scene's render will be, spans in it, and a table that fills it. */
+import { vHeld } from '~/composables/held'
 import { computed, ref, watch } from 'vue'
 import { fileOpen } from 'browser-fs-access'
 import { isAbort, sentenceOf } from '~~/core/errors'
@@ -110,7 +111,7 @@ async function addFaces(): Promise<void> {
         <dt>Called</dt>
         <dd>
           <input
-            :value="scene.name"
+            v-held="scene.name"
             maxlength="80"
             aria-label="Name of the scene"
             @change="e => edit('Rename the scene', now => void (now.name = words(e).trim() || now.name))"
@@ -122,7 +123,7 @@ async function addFaces(): Promise<void> {
             type="number"
             min="1"
             max="8192"
-            :value="scene.width"
+            v-held="scene.width"
             aria-label="Width"
             @change="e => resize(whole(e, 1, 8192), scene.height)"
           />
@@ -131,20 +132,20 @@ async function addFaces(): Promise<void> {
             type="number"
             min="1"
             max="8192"
-            :value="scene.height"
+            v-held="scene.height"
             aria-label="Height"
             @change="e => resize(scene.width, whole(e, 1, 8192))"
           />
         </dd>
         <dt>Rate</dt>
-        <dd class="pair"><input :value="rateFraction(scene.rate)" aria-label="Rate" @change="setRate" /> f/s</dd>
+        <dd class="pair"><input v-held="rateFraction(scene.rate)" aria-label="Rate" @change="setRate" /> f/s</dd>
         <dt>Length</dt>
         <dd class="pair">
           <input
             type="number"
             min="0.04"
             step="0.1"
-            :value="Math.round(lastsOf(scene) * 1000) / 1000"
+            v-held="Math.round(lastsOf(scene) * 1000) / 1000"
             aria-label="Seconds"
             @change="setSeconds"
           />
@@ -175,7 +176,7 @@ async function addFaces(): Promise<void> {
             type="number"
             min="1"
             max="64"
-            :value="scene.blur.moments"
+            v-held="scene.blur.moments"
             aria-label="Moments of a frame"
             title="Moments of each frame that are laid together; 1 is none"
             @change="e => edit('Change motion blur', now => void (now.blur.moments = whole(e, 1, 64)))"
@@ -189,7 +190,7 @@ async function addFaces(): Promise<void> {
             min="0"
             max="1"
             step="0.1"
-            :value="scene.blur.open"
+            v-held="scene.blur.open"
             aria-label="Open share"
             title="Share of a frame's time that the picture is open"
             @change="
@@ -215,7 +216,7 @@ async function addFaces(): Promise<void> {
       <ul v-if="scene.spans.length" class="spans">
         <li v-for="(span, n) in scene.spans" :key="n">
           <input
-            :value="span.name"
+            v-held="span.name"
             maxlength="60"
             aria-label="Name of the span"
             @change="e => edit('Rename a span', now => void (now.spans[n]!.name = words(e).trim() || span.name))"
@@ -224,7 +225,7 @@ async function addFaces(): Promise<void> {
             type="number"
             min="1"
             :max="scene.frames"
-            :value="span.from"
+            v-held="span.from"
             aria-label="First frame"
             @change="e => edit('Change a span', now => void (now.spans[n]!.from = whole(e, 1, span.to)))"
           />
@@ -232,7 +233,7 @@ async function addFaces(): Promise<void> {
             type="number"
             :min="span.from"
             :max="scene.frames"
-            :value="span.to"
+            v-held="span.to"
             aria-label="Last frame"
             @change="e => edit('Change a span', now => void (now.spans[n]!.to = whole(e, span.from, scene.frames)))"
           />

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Values of an element that change over time: at which second which value, and the course from each to the next. */
+import { vHeld } from '~/composables/held'
 import { computed, ref } from 'vue'
 import { heldTo } from './elementParts'
 import { Key, KEYED, type Element, type Keyed } from '~~/core/scene/scene'
@@ -70,7 +71,7 @@ function setNumber(event: Event, of: 'at' | 'value', track: number, key: number)
           step="0.05"
           min="0"
           :aria-label="`${KEYED_WORDS[track.of]}, time ${k + 1}`"
-          :value="key.at"
+          v-held="key.at"
           @change="e => setNumber(e, 'at', t, k)"
         />
         s
@@ -78,7 +79,7 @@ function setNumber(event: Event, of: 'at' | 'value', track: number, key: number)
           type="number"
           step="any"
           :aria-label="`${KEYED_WORDS[track.of]}, value ${k + 1}`"
-          :value="key.value"
+          v-held="key.value"
           @change="e => setNumber(e, 'value', t, k)"
         />
         <CourseCurve
