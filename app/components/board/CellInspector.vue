@@ -34,6 +34,13 @@ const busy = computed(() => !!face.value.work && !['failed', 'unproven'].include
 const whole = computed(() => !!face.value.result && !pours.gone.has(face.value.result.id))
 const plan = computed(() => face.value.plan)
 const estimate = computed(() => pours.estimates.get(pours.estimateKey(face.value.cell)))
+/** How far the size that was told before lay from what came, once it has come. */
+const missed = computed(() => {
+  const { result } = face.value
+  if (!result || result.bytes === 0 || estimate.value === undefined) return ''
+  const off = Math.round((100 * (estimate.value - result.bytes)) / result.bytes)
+  return `${off === 0 ? 'as' : `${Math.abs(off)} % ${off > 0 ? 'less' : 'more'} than`} estimated`
+})
 const depth = computed(() => format.value?.depths.find(d => d.depth === outlet.value?.depth))
 const range = computed(() => {
   const frames = plan.value?.frames
@@ -117,7 +124,7 @@ const policy = computed(() => {
             : estimate === undefined
               ? ''
               : `about ${sayBytes(estimate)}`
-        }}
+        }}<small v-if="missed && !face.stale" class="soft missed">{{ missed }}</small>
       </dd>
       <template v-if="face.result?.folder">
         <dt>Saved in</dt>
@@ -170,6 +177,10 @@ const policy = computed(() => {
 </template>
 
 <style scoped>
+.missed {
+  display: block;
+}
+
 .inspector {
   display: flex;
   flex-direction: column;
