@@ -39,6 +39,8 @@ export interface Coder {
   entry(deliverable: Deliverable, container: ContainerId): CodecEntry
   /** Whether the frame at a position is coded as what changed since the one before. */
   buildsOn?(position: number, deliverable: Deliverable): boolean
+  /** Of a coder that keeps its own count: frames from one key frame to the next. */
+  keyEvery?(options: OptionValues): number
   /** The codec of films that its machine must have. */
   readonly needs?: HostNeed
   /**

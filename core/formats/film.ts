@@ -214,6 +214,7 @@ export function filmFormat(row: FilmRow): Format {
     open: openFilm(row, 'open'),
     openForProof: openFilm(row, 'proof'),
     ...(coder?.buildsOn ? { buildsOn: coder.buildsOn.bind(coder) } : {}),
+    ...(coder?.keyEvery ? { keyEvery: coder.keyEvery.bind(coder) } : {}),
     encode: (host, frame, deliverable, before) =>
       coder
         ? coder.encode(host, frame, deliverable, { before, container: container.id })

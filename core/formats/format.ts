@@ -217,6 +217,8 @@ export interface Format {
 
   /** Whether the frame at a position is coded as what changed since the one before, which `encode` then is given as well. */
   buildsOn?(position: number, deliverable: Deliverable): boolean
+  /** Of a stateful format: frames from one key frame to the next; one key frame alone where it does not say. */
+  keyEvery?(options: OptionValues): number
   readonly survey?: Survey
   /** Encodes one frame that has the deliverable's size, depth and alpha mode. Runs in a worker; keeps nothing between calls. */
   encode(host: Host, frame: Frame, deliverable: Deliverable, before: Frame | null): Promise<Uint8Array>

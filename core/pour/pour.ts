@@ -181,8 +181,8 @@ export async function pour(
   }
 }
 
-/** Frames encoded to judge a size by: first, middle and last thirds of the range. */
-const SAMPLES = 3
+/** Frames encoded to judge a size by, spread over the range. */
+const SAMPLES = 5
 
 /** Bytes the delivery will have, a key with its fill, from a few frames really encoded. */
 export async function estimateSize(
@@ -222,8 +222,22 @@ async function estimateOne(
   return format.wrappedSize(Math.round((bytes / count) * plan.frames.length), plan.deliverable)
 }
 
-/** Frames in a row that a codec is tried on when its frames build on each other. */
-const STRETCH = 12
+/**
+ * Where frames build on each other a codec is tried on so many in a row, at several places; how many follows from the pixels that may be
+ * spent. A clip of no more than those is tried whole.
+ */
+const RUN = 5
+const PLACES = [3, 12] as const
+const SPENT = 24_000_000
+
+/** Key frames of a clip whose frames else build on each other. */
+function keysOf(format: Format, deliverable: Deliverable): number {
+  const { frames, options } = deliverable
+  if (!format.buildsOn) return Math.ceil(frames / Math.max(1, format.keyEvery?.(options) ?? frames))
+  let keys = 1
+  for (let i = 1; i < frames; i++) if (!format.buildsOn(i, deliverable)) keys++
+  return keys
+}
 
 async function estimateStretch(
   source: SourceSpec,
@@ -233,22 +247,38 @@ async function estimateStretch(
   pool: Pool,
   signal?: AbortSignal
 ): Promise<number> {
-  const count = Math.min(STRETCH, plan.frames.length)
-  const from = Math.floor((plan.frames.length - count) / 2)
-  const sink = memorySink()
-  const deliverable = { ...plan.deliverable, frames: count, sound: null }
-  const stretch = { ...plan, frames: plan.frames.slice(from, from + count), deliverable }
-  const assembler = await format.assemble({ kind: 'film', sink }, deliverable, host)
-  for (let i = 0; i < count; i++) {
-    const encoded = await pool.run('encode', [encodeRequest(source, stretch, format, deliverable, i)], {
-      priority: 'later',
-      ...(signal ? { signal } : {})
-    })
-    await assembler.add(i, encoded.bytes)
+  const { frames } = plan
+  const silent = { ...plan.deliverable, sound: null }
+  const aim = Number(silent.options.size ?? 0)
+  /** Bytes of so many frames from one on, without what a file has around them. */
+  const lengthOf = async (from: number, count: number): Promise<number> => {
+    const sink = memorySink()
+    // a size that is aimed at is aimed at in proportion
+    const options = aim > 0 ? { ...silent.options, size: (aim * count) / frames.length } : silent.options
+    const deliverable = { ...silent, frames: count, options }
+    const stretch = { ...plan, frames: frames.slice(from, from + count), deliverable }
+    const assembler = await format.assemble({ kind: 'film', sink }, deliverable, host)
+    for (let i = 0; i < count; i++) {
+      const encoded = await pool.run('encode', [encodeRequest(source, stretch, format, deliverable, i)], {
+        priority: 'later',
+        ...(signal ? { signal } : {})
+      })
+      await assembler.add(i, encoded.bytes)
+    }
+    await assembler.finish()
+    return Math.max(0, sink.bytes().length - format.wrappedSize(0, deliverable))
   }
-  await assembler.finish()
-  // the stretch was silent
-  const { wrappedSize } = format
-  const heard = wrappedSize(0, plan.deliverable) - wrappedSize(0, { ...plan.deliverable, sound: null })
-  return Math.round((sink.bytes().length / count) * plan.frames.length) + heard
+  const pixels = silent.width * silent.height
+  const places = Math.min(PLACES[1], Math.max(PLACES[0], Math.floor(SPENT / (RUN * pixels))))
+  if (frames.length <= RUN * places || frames.length * pixels <= SPENT)
+    return format.wrappedSize(await lengthOf(0, frames.length), plan.deliverable)
+  let [key, other] = [0, 0]
+  for (let place = 0; place < places; place++) {
+    const from = Math.round(((place + 0.5) * frames.length) / places - RUN / 2)
+    const alone = await lengthOf(from, 1)
+    key += alone / places
+    other += Math.max(0, (await lengthOf(from, RUN)) - alone) / (RUN - 1) / places
+  }
+  const keys = keysOf(format, plan.deliverable)
+  return format.wrappedSize(Math.round(keys * key + (frames.length - keys) * other), plan.deliverable)
 }

@@ -81,12 +81,14 @@ function decoderOf(codec: Name, packets: Packets, host: Host): Decoder {
 /** The part of a target size that VP8's colour aims at, when there is alpha beside it. */
 const VP8_COLOUR_SHARE = 0.6
 
+const keyEvery = (options: OptionValues): number => Math.max(1, Number(options['key-interval'] ?? 60))
+
 /** Two encoders side by side, colour and alpha, whose packets leave in pairs. */
 async function inOrder(codec: Name, deliverable: Deliverable, host: Host): Promise<InOrder> {
   const { width, height, rate, options, alpha } = deliverable
   const [n, d] = rate!
   const quality = Number(options.quality ?? 100)
-  const every = Math.max(1, Number(options['key-interval'] ?? 60))
+  const every = keyEvery(options)
   const total = 1000 * Number(options.size ?? 0)
   const steered = codec === 'vp9' && video(host).quantisersByFrame
   const budget =
@@ -202,6 +204,7 @@ function vpx(codec: Name, exactAlpha: boolean): PictureCodec {
         depth: 32,
         colour: [1, 1, MATRIX_CODES[matrixFor(height).name]]
       }),
+      keyEvery,
       inOrder: (deliverable, host) => inOrder(codec, deliverable, host),
       // workers prepare the planes; the encoders, which know the frames before, take them in order
       encode: (_, { samples, width, height }, { options }) =>
