@@ -87,12 +87,9 @@ function soundTaken(format: Format, sound: SoundForm | null): SoundForm | null {
   return sound && format.sound!.includes(sound.coding) ? sound : null
 }
 
-/** The plan. Call only when `pourProblems` is empty. */
-export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null, span = ''): PourPlan {
-  const format = formatById(outlet.format)
-  const { from, to } = rangeTaken(outlet, facts, marks)
-  const frames = Array.from({ length: to - from + 1 }, (_, i) => from - 1 + i)
-  const fields = {
+/** What the fields of a name stand for. */
+function fieldsOf(facts: SourceFacts, outlet: Outlet, span: string): Record<string, string> {
+  return {
     source: facts.name,
     original: facts.original ?? facts.name,
     outlet: outlet.name,
@@ -102,6 +99,21 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     width: String(facts.width),
     height: String(facts.height)
   }
+}
+
+/** The file, or the pictures' ZIP or folder, that a delivery is handed out as: its name alone, without planning it. */
+export function deliveryName(facts: SourceFacts, outlet: Outlet, span = ''): string {
+  const { delivers, extension } = formatById(outlet.format)
+  const name = fillName(outlet.namePattern, fieldsOf(facts, outlet, span))
+  return delivers === 'film' ? `${name}${outlet.parts === 'fill-key' ? '_fill' : ''}.${extension}` : `${name}.zip`
+}
+
+/** The plan. Call only when `pourProblems` is empty. */
+export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null, span = ''): PourPlan {
+  const format = formatById(outlet.format)
+  const { from, to } = rangeTaken(outlet, facts, marks)
+  const frames = Array.from({ length: to - from + 1 }, (_, i) => from - 1 + i)
+  const fields = fieldsOf(facts, outlet, span)
   const name = fillName(outlet.namePattern, fields)
   const asSource = outlet.numbering === 'source' && facts.firstNumber !== undefined
   const start = asSource ? facts.firstNumber! + from - 1 : outlet.startNumber

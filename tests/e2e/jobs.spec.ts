@@ -279,5 +279,14 @@ test('many sources are renamed by rule, put in order and removed at once, each t
     timeout: 60_000
   })
   await expect(cell(page, 2, 0)).toHaveAttribute('data-state', /Identical|Faithful|Visible loss/)
+
+  // names that would be the same are told where they are made
+  await page.getByRole('link', { name: 'Outlets' }).click()
+  const file = page.getByLabel('File', { exact: true })
+  await file.fill('same')
+  await file.press('Enter')
+  await expect(page.getByText(/^3 names are had by another delivery of this job as well/)).toBeVisible()
+  await page.getByRole('button', { name: 'Names of all 3 sources' }).click()
+  await expect(page.getByText('same.mov', { exact: true })).toHaveCount(3)
   expect(heard).toEqual([])
 })

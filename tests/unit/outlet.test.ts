@@ -3,7 +3,8 @@ import { expect, test } from 'vitest'
 import { formatById, formats, writtenFormats } from '../../core/formats/registry'
 import { fillName, freeName, frameNumber, safeName, unknownFields } from '../../core/outlet/names'
 import { newOutlet, Outlet, outletProblems, sayCarries, tagLine, withFormat } from '../../core/outlet/outlet'
-import { planPour, pourProblems } from '../../core/outlet/plan'
+import { clashesOf } from '../../core/outlet/clashes'
+import { deliveryName, planPour, pourProblems } from '../../core/outlet/plan'
 import { rangeTaken } from '../../core/outlet/range'
 import { optionValues } from '../../core/settings/field'
 import { stepKindById } from '../../core/prepare/kinds'
@@ -200,4 +201,17 @@ test("pictures keep the source's numbers where it had any, from the first that i
     newStep('s', stepKindById(kind), settings)
   expect(preparedFacts(numbered, [step('range', { from: 11, to: 20 })]).firstNumber).toBe(1020)
   expect(preparedFacts(numbered, [step('reverse', {})]).firstNumber).toBe(undefined)
+})
+
+test('the name told before planning is that of the plan; deliveries of one name are found, whatever their case', () => {
+  for (const format of writtenFormats)
+    for (const parts of ['colour-alpha', 'fill-key'] as const) {
+      const outlet = { ...newOutlet('x', format), parts, namePattern: '{source}_{rate}_{width}' }
+      if (pourProblems(facts, outlet, null).length === 0)
+        expect(deliveryName(facts, outlet)).toBe(planPour(facts, outlet, null).fileName)
+    }
+  const named = ['a.mov', 'b.mov', 'A.MOV', 'c.mov'].map((fileName, n) => ({ cell: String(n), fileName }))
+  expect([...clashesOf(named)].map(([name, cells]) => [name, cells.map(({ cell }) => cell)])).toEqual([
+    ['a.mov', ['0', '2']]
+  ])
 })

@@ -414,6 +414,7 @@ const soundTaken = computed(() => {
           }}<template v-if="example.first"><br />{{ example.first }} … {{ example.last }}</template></span
         >
       </p>
+      <OutletNames :outlet="outlet" />
       <div class="field">
         <span>If it is there</span>
         <el-radio-group
