@@ -308,7 +308,8 @@ test('JPEG and AVIF stills are read by the page, AVIF with its alpha', async ({ 
       const full = row === 0 ? Math.min(255, Math.max(0, ((stored - 16) * 255) / 219)) : 255
       asStored = Math.max(asStored, Math.abs(data[i + 3]! - stored))
       expanded = Math.max(expanded, Math.abs(data[i + 3]! - full))
-      if (data[i + 3]! > 0) for (let c = 0; c < 3; c++) colourOff = Math.max(colourOff, Math.abs(data[i + c]! - rgba[i + c]!))
+      if (data[i + 3]! > 0)
+        for (let c = 0; c < 3; c++) colourOff = Math.max(colourOff, Math.abs(data[i + c]! - rgba[i + c]!))
     }
     expect(Math.min(asStored, expanded)).toBeLessThanOrEqual(1)
     expect(colourOff).toBeLessThanOrEqual(8)

@@ -287,6 +287,6 @@ test('many sources are renamed by rule, put in order and removed at once, each t
   await file.press('Enter')
   await expect(page.getByText(/^3 names are had by another delivery of this job as well/)).toBeVisible()
   await page.getByRole('button', { name: 'Names of all 3 sources' }).click()
-  await expect(page.getByText('same.mov', { exact: true })).toHaveCount(3)
+  await expect(page.getByRole('listitem').filter({ hasText: /^same\.mov$/ })).toHaveCount(3)
   expect(heard).toEqual([])
 })
