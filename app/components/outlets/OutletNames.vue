@@ -61,6 +61,7 @@ const clashing = computed(() => mine.value.filter(({ cell }) => shared.value.has
   gap: 6px;
   align-items: flex-start;
   padding-left: 130px;
+  margin-bottom: 10px;
   max-width: 760px;
 }
 
