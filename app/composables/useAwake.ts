@@ -4,11 +4,11 @@ import { watch } from 'vue'
 
 export function useAwake(busy: () => boolean): void {
   let held: WakeLockSentinel | null = null
-  let asking = false
+  // one after the other: what is asked for while the browser answers is settled when it has
+  let settled = Promise.resolve()
 
   async function settle(): Promise<void> {
-    if (asking || !('wakeLock' in navigator)) return
-    asking = true
+    if (!('wakeLock' in navigator)) return
     try {
       if (busy() && document.visibilityState === 'visible' && (!held || held.released))
         held = await navigator.wakeLock.request('screen')
@@ -19,11 +19,12 @@ export function useAwake(busy: () => boolean): void {
     } catch {
       // a browser may refuse, on little battery say: pouring goes on as long as the machine does
       held = null
-    } finally {
-      asking = false
     }
   }
+  const again = (): void => {
+    settled = settled.then(settle)
+  }
 
-  watch(busy, () => void settle(), { immediate: true })
-  useEventListener(document, 'visibilitychange', () => void settle())
+  watch(busy, again, { immediate: true })
+  useEventListener(document, 'visibilitychange', again)
 }

@@ -20,17 +20,17 @@ const DEFAULT_RATE = 25
 export function useOwnBackdrop(): OwnBackdrop {
   const jobs = useJob()
   const sources = useSources()
-  const source = computed(() => jobs.job?.sources[jobs.job.backdrop ?? ''] ?? null)
+  const source = computed(() => jobs.job.sources[jobs.job.backdrop ?? ''] ?? null)
   return {
     id: computed(() => source.value?.id ?? ''),
-    choices: computed(() => (jobs.job ? jobs.job.sourceOrder.flatMap(id => jobs.job!.sources[id] ?? []) : [])),
+    choices: computed(() => jobs.sources),
     clip: computed(() => {
       const spec = source.value && sources.specOf(source.value)
       return spec && source.value ? viewerClip(spec, source.value.name) : null
     }),
     frameAt(seconds) {
       if (!source.value) return 0
-      const { frames, rate } = source.value.facts
+      const { frames, rate } = sources.factsOf(source.value)
       return Math.floor(seconds * (rate ? framesPerSecond(rate) : DEFAULT_RATE) + 1e-6) % Math.max(1, frames)
     },
     async choose(id) {

@@ -11,6 +11,7 @@ import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { fileOpen } from 'browser-fs-access'
+import { toBase64 } from '~~/core/files/base64'
 import { memoryReader } from '~~/core/files/file'
 import { readPngInfo } from '~~/core/pictures/png/header'
 import { rateFraction } from '~~/core/rate'
@@ -120,9 +121,7 @@ async function addPicture(): Promise<void> {
     const bytes = new Uint8Array(await file.arrayBuffer())
     const { width, height } = (await readPngInfo(memoryReader(file.name, bytes))).header
     const fits = Math.min(1, (0.8 * now.width) / width, (0.8 * now.height) / height)
-    let letters = ''
-    for (let at = 0; at < bytes.length; at += 8192) letters += String.fromCharCode(...bytes.subarray(at, at + 8192))
-    await place({ kind: 'picture', data: btoa(letters), width: width * fits, height: height * fits }, file.name)
+    await place({ kind: 'picture', data: toBase64(bytes), width: width * fits, height: height * fits }, file.name)
   } catch (error) {
     if (!isAbort(error)) desk.message = sentenceOf(error)
   }

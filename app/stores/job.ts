@@ -4,7 +4,7 @@
  * job's schema before it is stored; one that the disk would not take is kept here and tried again.
  */
 import Dexie, { liveQuery } from 'dexie'
-import { applyPatches, enablePatches, produceWithPatches, type Draft, type Patch } from 'immer'
+import { applyPatches, current, enablePatches, produceWithPatches, type Draft, type Patch } from 'immer'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { database } from '~/db/database'
@@ -17,6 +17,7 @@ import { openJob } from '~~/core/job/open-job'
 import { refusalOf, type Refusal } from '~~/core/job/refusal'
 import { copyName } from '~~/core/outlet/names'
 import type { Outlet } from '~~/core/outlet/outlet'
+import { factsOfScene } from '~~/core/scene/as-file'
 
 enablePatches()
 
@@ -216,6 +217,27 @@ export const useJob = defineStore('job', () => {
     return kept ? id : null
   }
 
+  /** Gives sources new names; that of a scene is its own name as well. */
+  async function renameSources(names: ReadonlyMap<string, string>): Promise<void> {
+    await edit(names.size === 1 ? 'Rename source' : 'Rename sources', draft => {
+      for (const [id, name] of names) {
+        const source = draft.sources[id]
+        if (!source) continue
+        source.name = name
+        if (!source.scene || source.span) continue
+        source.scene.name = name
+        source.facts = factsOfScene(current(source.scene))
+      }
+    })
+  }
+
+  async function removeSources(ids: ReadonlySet<string>): Promise<void> {
+    await edit(ids.size === 1 ? 'Remove source' : `Remove ${ids.size} sources`, draft => {
+      for (const id of ids) Reflect.deleteProperty(draft.sources, id)
+      draft.sourceOrder = draft.sourceOrder.filter(id => !ids.has(id))
+    })
+  }
+
   /** False when another tab has removed what this edit was about: there is nothing left to take back. */
   async function apply(patches: Patch[]): Promise<boolean> {
     try {
@@ -304,6 +326,8 @@ export const useJob = defineStore('job', () => {
     open,
     edit,
     addOutlet,
+    renameSources,
+    removeSources,
     undo,
     redo
   }

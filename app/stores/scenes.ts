@@ -64,20 +64,6 @@ export const useScenes = defineStore('scenes', () => {
     })
   }
 
-  /** Gives sources new names; that of a scene is its own name as well. */
-  async function rename(names: ReadonlyMap<string, string>): Promise<void> {
-    await jobs.edit(names.size === 1 ? 'Rename source' : 'Rename sources', draft => {
-      for (const [id, name] of names) {
-        const source = draft.sources[id]
-        if (!source) continue
-        source.name = name
-        if (!source.scene || source.span) continue
-        source.scene.name = name
-        source.facts = factsOfScene(current(source.scene))
-      }
-    })
-  }
-
   /** The scene that is being worked on. */
   const opened = ref<string | null>(null)
 
@@ -87,6 +73,7 @@ export const useScenes = defineStore('scenes', () => {
     if (!scene) return
     try {
       const faces = [...(scene.faces ?? [])]
+      const held = faces.length
       for (const { path, file } of files) {
         const face = ownFace({ faces }, path, new Uint8Array(await file.arrayBuffer()))
         const trial = newElement('trial', '', lettering('Fern', 10, { face: face.id }), TRIAL)
@@ -95,16 +82,14 @@ export const useScenes = defineStore('scenes', () => {
         faces.push(face)
       }
       await edit(id, files.length === 1 ? 'Take in a type face' : 'Take in type faces', draft => {
-        draft.faces = faces
+        draft.faces = [...(draft.faces ?? []), ...faces.slice(held)]
       })
-      desk.message = `${faces
-        .slice(-files.length)
-        .map(({ name }) => name)
-        .join(', ')} can be chosen as a face.`
+      const names = faces.slice(held).map(({ name }) => name)
+      desk.message = `${names.join(', ')} can be chosen as a face.`
     } catch (error) {
       desk.message = sentenceOf(error)
     }
   }
 
-  return { scenes, opened, add, edit, rename, takeFaces }
+  return { scenes, opened, add, edit, takeFaces }
 })

@@ -1,5 +1,6 @@
 /** Pages for people: one list of blocks, written as plain text, as a printable HTML page, and as PDF. */
 import { PDFDocument, StandardFonts, rgb, type PDFFont, type PDFPage } from 'pdf-lib'
+import { toBase64 } from '../files/base64'
 
 export interface DocumentPicture {
   /** A PNG file. */
@@ -80,18 +81,6 @@ export function toText(blocks: readonly Block[]): string {
 export const escapeHtml = (text: string): string =>
   text.replace(/[&<>"]/g, c => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!)
 
-function base64(bytes: Uint8Array): string {
-  let text = ''
-  for (let i = 0; i < bytes.length; i += 3) {
-    const [a, b, c] = [bytes[i]!, bytes[i + 1], bytes[i + 2]]
-    const n = (a << 16) | ((b ?? 0) << 8) | (c ?? 0)
-    const at = (shift: number): string =>
-      'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/'[(n >> shift) & 63]!
-    text += at(18) + at(12) + (b === undefined ? '=' : at(6)) + (c === undefined ? '=' : at(0))
-  }
-  return text
-}
-
 function htmlBlock(block: Block): string {
   switch (block.kind) {
     case 'heading':
@@ -109,7 +98,7 @@ function htmlBlock(block: Block): string {
     case 'code':
       return `<pre>${escapeHtml(block.text.trimEnd())}</pre>`
     case 'pictures':
-      return `<div class="pictures">${block.items.map(p => `<figure><img src="data:image/png;base64,${base64(p.png)}" width="${p.width}" height="${p.height}" alt="${escapeHtml(p.caption)}"><figcaption>${escapeHtml(p.caption)}</figcaption></figure>`).join('')}</div>`
+      return `<div class="pictures">${block.items.map(p => `<figure><img src="data:image/png;base64,${toBase64(p.png)}" width="${p.width}" height="${p.height}" alt="${escapeHtml(p.caption)}"><figcaption>${escapeHtml(p.caption)}</figcaption></figure>`).join('')}</div>`
   }
 }
 

@@ -168,5 +168,6 @@ export const asTemplate = (job: Job, id: string, name: string): Job => ({
   name,
   sources: {},
   sourceOrder: [],
+  backdrop: undefined,
   waived: {}
 })

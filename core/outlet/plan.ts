@@ -157,15 +157,16 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     options,
     names: pictureNames(format, outlet, fields, [start, frames.length], part)
   })
-  const fileName = (part: string): string => `${name}${part}.${format.extension}`
   const film = format.delivers === 'film'
   return {
     outlet,
     frames,
     name,
-    fileName: film ? fileName(key ? '_fill' : '') : `${name}.zip`,
+    fileName: deliveryName(facts, outlet, span),
     deliverable: deliverable(key ? 'fill_' : '', content),
-    key: key ? { deliverable: deliverable('key_', key), fileName: film ? fileName('_key') : `${name}.zip` } : null,
+    key: key
+      ? { deliverable: deliverable('key_', key), fileName: film ? `${name}_key.${format.extension}` : `${name}.zip` }
+      : null,
     due: key ? { ...form, alpha: carriage.joinedAlpha(outlet), content: { kind: 'whole' } } : form
   }
 }

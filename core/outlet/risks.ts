@@ -35,9 +35,10 @@ const shareOf = ({ alpha: { evidence } }: Looked['examination'], pixels: number)
 
 /** Whether a codec fills edges itself, or is set so that it loses nothing but rounding. */
 const isGentle = (format: Format, options: Readonly<Record<string, unknown>>): boolean =>
-  options.fill === true ||
   Object.entries(format.options).some(
-    ([key, field]) => field.type === 'number' && field.lightens && options[key] === field.max
+    ([key, field]) =>
+      (field.type === 'switch' && field.fillsEdges && options[key] === true) ||
+      (field.type === 'number' && field.lightens && options[key] === field.max)
   )
 
 /** In the order they are said. */

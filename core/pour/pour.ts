@@ -249,12 +249,15 @@ async function estimateStretch(
 ): Promise<number> {
   const { frames } = plan
   const silent = { ...plan.deliverable, sound: null }
-  const aim = Number(silent.options.size ?? 0)
+  const aims = Object.entries(format.options).flatMap(([key, field]) =>
+    field.type === 'number' && field.aims ? [key] : []
+  )
   /** Bytes of so many frames from one on, without what a file has around them. */
   const lengthOf = async (from: number, count: number): Promise<number> => {
     const sink = memorySink()
     // a size that is aimed at is aimed at in proportion
-    const options = aim > 0 ? { ...silent.options, size: (aim * count) / frames.length } : silent.options
+    const options = { ...silent.options }
+    for (const key of aims) options[key] = (Number(options[key] ?? 0) * count) / frames.length
     const deliverable = { ...silent, frames: count, options }
     const stretch = { ...plan, frames: frames.slice(from, from + count), deliverable }
     const assembler = await format.assemble({ kind: 'film', sink }, deliverable, host)

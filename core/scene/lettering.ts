@@ -2,6 +2,7 @@
 import * as library from 'opentype.js'
 import type { Font } from 'opentype.js'
 import { damagedBy, impossible, unreachable, unreadable, type PourError } from '../errors'
+import { fromBase64 } from '../files/base64'
 import type { Host } from '../host'
 import { faceById, filesOfFace } from './faces'
 import { follow, type Line } from './outline'
@@ -30,12 +31,8 @@ const loaded = new WeakMap<Host, Map<string, Promise<Font[]>>>()
 /** The outlines of a font file of the scene's own. Throws one clear error that names it where it cannot be read. */
 function ownFont({ name, data }: OwnFace): Font {
   const refused = (why: string): PourError => unreadable(name, null, why)
-  let bytes: Uint8Array
-  try {
-    bytes = Uint8Array.from(atob(data), letter => letter.charCodeAt(0))
-  } catch {
-    throw refused('its type face is no file in base64')
-  }
+  const bytes = fromBase64(data)
+  if (!bytes) throw refused('its type face is no file in base64')
   if (!isTrueType(bytes)) throw refused('this is no TrueType or WOFF file')
   try {
     const font = parse(bareFont(bytes).buffer)

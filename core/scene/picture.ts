@@ -1,5 +1,6 @@
 /** Pictures within a scene: PNG files that its description carries along, laid at any place, size and turn. */
 import { unreadable } from '../errors'
+import { fromBase64 } from '../files/base64'
 import { memoryReader } from '../files/file'
 import { withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
@@ -18,12 +19,8 @@ export interface Bitmap {
 
 /** The PNG file that stands in a description as base64. Rejects with one clear error where it is none. */
 export async function bitmapOf(data: string, name: string, host: Host): Promise<Bitmap> {
-  let bytes: Uint8Array
-  try {
-    bytes = Uint8Array.from(atob(data), letter => letter.charCodeAt(0))
-  } catch {
-    throw unreadable(name, null, 'its picture is no PNG file in base64')
-  }
+  const bytes = fromBase64(data)
+  if (!bytes) throw unreadable(name, null, 'its picture is no PNG file in base64')
   const frame = await decodePngFile(host, memoryReader(name, bytes))
   const { width, height, samples } = withAlphaMode(
     withDepth(frame, 32, host.kernels),

@@ -74,6 +74,11 @@ function boxAt([l, t, r, b]: Box, at: Affine): [number, number, number, number] 
 const MOST_SOFT = 400
 const MOST_CAST = 1000
 
+const NOWHERE: Bounds = { left: 0, top: 0, right: 0, bottom: 0 }
+/** What layers take up together. */
+const boundsOf = (parts: readonly { layer: Layer }[]): Bounds =>
+  parts.reduce<Bounds>((sum, { layer }) => joined(sum, layer), NOWHERE)
+
 /** Codes of 16 bits that the same picture may differ by when it is drawn from other numbers. */
 const CLOSE = 16
 
@@ -235,10 +240,7 @@ export class SceneRenderer {
       const parts = (this.members.get(id) ?? []).flatMap(
         part => this.elementAt(part, time, { at, room: clip, box }) ?? []
       )
-      const bounds = within(
-        parts.reduce<Bounds>((sum, { layer }) => joined(sum, layer), { left: 0, top: 0, right: 0, bottom: 0 }),
-        clip
-      )
+      const bounds = within(boundsOf(parts), clip)
       if (isEmpty(bounds)) return null
       const whole = clearLayer(bounds)
       for (const { layer, opacity } of parts) over(whole, layer, opacity)
@@ -277,18 +279,14 @@ export class SceneRenderer {
 
   /** Everything at one time, over the backdrop. */
   private momentAt(at: number): Layer {
-    const { width, height, backdrop } = this.scene
-    const picture = { left: 0, top: 0, right: width, bottom: height }
+    const { backdrop } = this.scene
+    const { whole } = this
+    const picture = whole.room
     const parts = this.elements.flatMap(element =>
-      element.inside === undefined ? (this.elementAt(element, at, this.whole) ?? []) : []
+      element.inside === undefined ? (this.elementAt(element, at, whole) ?? []) : []
     )
-    const bounds = backdrop
-      ? picture
-      : within(
-          parts.reduce<Bounds>((sum, { layer }) => joined(sum, layer), { left: 0, top: 0, right: 0, bottom: 0 }),
-          picture
-        )
-    const canvas = clearLayer(isEmpty(bounds) ? { left: 0, top: 0, right: 0, bottom: 0 } : bounds)
+    const bounds = backdrop ? picture : within(boundsOf(parts), picture)
+    const canvas = clearLayer(isEmpty(bounds) ? NOWHERE : bounds)
     if (backdrop) {
       const [r, g, b] = sharesOf(backdrop)
       for (let i = 0; i < canvas.pixels.length; i += 4) {
@@ -312,7 +310,7 @@ export class SceneRenderer {
     const layers = Array.from({ length: blur.moments }, (_, k) =>
       this.momentAt(Math.min(lastsOf(this.scene) - 1e-9, begin + ((k + 0.5) / blur.moments) * blur.open * each))
     )
-    const sum = clearLayer(layers.reduce<Bounds>(joined, { left: 0, top: 0, right: 0, bottom: 0 }))
+    const sum = clearLayer(layers.reduce<Bounds>(joined, NOWHERE))
     const row = sum.right - sum.left
     for (const layer of layers) {
       const own = layer.right - layer.left

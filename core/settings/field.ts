@@ -35,6 +35,8 @@ export type Field = Described &
         whole?: true
         /** Less of it makes files smaller, at the cost of colour alone. */
         lightens?: true
+        /** Kilobytes that the whole delivery is to come to; 0 aims at none. */
+        aims?: true
         /** Typed only: the range is too wide to slide along. */ typed?: true
       }
     | {
@@ -44,7 +46,12 @@ export type Field = Described &
         /** What a new step has, where those kept from before must stay as they were. */
         fresh?: string
       }
-    | { type: 'switch'; default: boolean }
+    | {
+        type: 'switch'
+        default: boolean
+        /** Carries colour into clear pixels, so that coding leaves no rim. */
+        fillsEdges?: true
+      }
     | { type: 'text'; pattern: string; example: string; default: string }
     | { type: 'colour'; default: HexColour }
     /** The id of another source of the job; empty for none. */

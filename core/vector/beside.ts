@@ -1,4 +1,5 @@
 /** Pictures that lie beside a vector animation in its archive: put into its text, since nothing is ever fetched for it. */
+import { toBase64 } from '../files/base64'
 import { readAll, type FileRef } from '../files/file'
 import { listZip } from '../files/zip'
 import type { Host } from '../host'
@@ -12,12 +13,6 @@ const KINDS: Readonly<Record<string, string>> = {
 }
 
 const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
-
-function base64(bytes: Uint8Array): string {
-  let text = ''
-  for (let at = 0; at < bytes.length; at += 8192) text += String.fromCharCode(...bytes.subarray(at, at + 8192))
-  return btoa(text)
-}
 
 /** Files of an archive of vector animations: the animations alone, as what lies beside them belongs to them; null where it is none. */
 export function animationsIn(files: readonly FileRef[]): FileRef[] | null {
@@ -47,7 +42,7 @@ export async function withPictures(text: string, file: FileRef, host: Host): Pro
     // a picture that is not there, or not of these kinds, is named among what is left out
     if (!entry || !kind || entry.size * 1.4 > room) continue
     const opened = await host.openFile(entry)
-    const words = base64(await readAll(opened).finally(() => opened.close()))
+    const words = toBase64(await readAll(opened).finally(() => opened.close()))
     room -= words.length
     Object.assign(asset, { u: '', e: 1, p: `data:${kind};base64,${words}` })
   }

@@ -12,7 +12,7 @@ import { stepKindById } from '../../core/prepare/kinds'
 import { newStep, prepared, Step } from '../../core/prepare/preparation'
 import type { AlphaClaim, SourceFacts } from '../../core/source/source'
 import { moth, pollen, potOnScreen, potShadow, strap, strapOnPage } from '../../demo/scenes'
-import { bytesFile, noise, sharpFrame, testHost, truth, vectors } from './support'
+import { bytesFile, noise, sharpFrame, testHost, truth, vectors, strapFacts } from './support'
 import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 
@@ -21,24 +21,7 @@ const UNKNOWN: AlphaClaim = { mode: 'unknown', matte: null, says: 'nothing' }
 
 function factsFor(frames: readonly Frame[], more: Partial<SourceFacts> = {}): SourceFacts {
   const [{ width, height, depth }] = frames as [Frame]
-  return {
-    name: 'test',
-    format: 'png-sequence',
-    kind: 'test',
-    width,
-    height,
-    frames: frames.length,
-    rate: [12, 1],
-    rateFrom: 'asked',
-    bitDepth: depth,
-    claim: UNKNOWN,
-    colour: null,
-    pixelAspect: [1, 1],
-    plays: null,
-    bytes: 1,
-    findings: [],
-    ...more
-  }
+  return strapFacts({ width, height, frames: frames.length, rate: [12, 1], bitDepth: depth, claim: UNKNOWN, ...more })
 }
 
 const judge = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): Examination =>

@@ -10,29 +10,15 @@ import { stepKindById } from '../../core/prepare/kinds'
 import { newStep, prepared, Step } from '../../core/prepare/preparation'
 import type { Finding, SourceFacts } from '../../core/source/source'
 import { growth, moth, pot, strap } from '../../demo/scenes'
-import { noise, random, testHost } from './support'
+import { noise, random, strapFacts, testHost } from './support'
 
 const { kernels } = await testHost()
 const BLACK = { mode: 'premultiplied', matte: '#000000' } as const
 
-const factsFor = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): SourceFacts => ({
-  name: 'test',
-  format: 'png-sequence',
-  kind: 'test',
-  width: frames[0]!.width,
-  height: frames[0]!.height,
-  frames: frames.length,
-  rate: [24, 1],
-  rateFrom: 'asked',
-  bitDepth: 8,
-  claim: { mode: 'straight', matte: null, says: 'PNG' },
-  colour: null,
-  pixelAspect: [1, 1],
-  plays: null,
-  bytes: 1,
-  findings: [],
-  ...more
-})
+const factsFor = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): SourceFacts => {
+  const [{ width, height }] = frames as [Frame]
+  return strapFacts({ width, height, frames: frames.length, rate: [24, 1], bitDepth: 8, ...more })
+}
 const judge = (frames: readonly Frame[], more: Partial<SourceFacts> = {}): Examination =>
   examine(
     frames.map((frame, i) => ({ frame: i + 1, look: lookAt(frame, kernels) })),

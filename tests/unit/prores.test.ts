@@ -260,6 +260,32 @@ test('the kernels code what their plain twins code, but for a coefficient on the
   expect(alike / all).toBeGreaterThan(0.8)
 })
 
+test('what a slice is weighed at is what it comes to, whatever its content and however finely it is coded', () => {
+  for (const [seed, runs, width, height] of [
+    [1, 0, 50, 35],
+    [2, 0.9, 128, 48],
+    [3, 0.5, 33, 49],
+    [4, 0.98, 16, 16]
+  ] as const) {
+    const { samples } = noise({ width, height, depth: 16, seed, runs })
+    for (const index of [1, 2, 5, 40, 150, 224]) {
+      const weighed: number[] = []
+      const { sizes } = kernels.prores(
+        samples as Uint16Array,
+        width,
+        height,
+        { alphaBits: 0, fill: false, kr: 0.2126, kb: 0.0722 },
+        (slices, cost) => {
+          for (let n = 0; n < slices; n++) weighed.push(cost(n, index))
+          return new Uint8Array(slices).fill(index)
+        }
+      )
+      // six bytes are the slice's header
+      expect(weighed.map(size => size + 6)).toEqual([...sizes])
+    }
+  }
+})
+
 test("Y'CbCr becomes RGB as its twin makes it, within a code", () => {
   const next = random(5)
   const planes = Uint16Array.from({ length: 3 * 48 * 16 }, () => Math.floor(next() * 4096))

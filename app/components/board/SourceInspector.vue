@@ -4,7 +4,6 @@ import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
-import { useScenes } from '~/stores/scenes'
 import { useSources } from '~/stores/sources'
 import { MOST_NAME } from '~~/core/job/names'
 import { rateFraction } from '~~/core/rate'
@@ -21,7 +20,6 @@ const source = computed(() => jobs.job.sources[id])
 const state = computed(() => sources.states.get(id))
 const facts = computed(() => source.value && sources.factsOf(source.value))
 const examination = computed(() => sources.examinations.get(id))
-const scenes = useScenes()
 const name = ref('')
 watch(
   () => source.value?.name,
@@ -32,15 +30,12 @@ watch(
 async function rename(): Promise<void> {
   const wanted = name.value.trim()
   if (!wanted || wanted === source.value?.name) name.value = source.value?.name ?? ''
-  else await scenes.rename(new Map([[id, wanted.slice(0, MOST_NAME)]]))
+  else await jobs.renameSources(new Map([[id, wanted.slice(0, MOST_NAME)]]))
 }
 
 async function remove(): Promise<void> {
   desk.choice = null
-  await jobs.edit('Remove source', draft => {
-    Reflect.deleteProperty(draft.sources, id)
-    draft.sourceOrder = draft.sourceOrder.filter(other => other !== id)
-  })
+  await jobs.removeSources(new Set([id]))
 }
 </script>
 

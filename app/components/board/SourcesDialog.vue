@@ -2,12 +2,10 @@
 /** Many sources at once: put in order, renamed by rule with the names seen before, removed. One undo takes each of it back. */
 import { computed, reactive, ref } from 'vue'
 import { useJob } from '~/stores/job'
-import { useScenes } from '~/stores/scenes'
 import { moved, NO_RENAMING, renamed } from '~~/core/job/names'
 
 const open = defineModel<boolean>({ required: true })
 const jobs = useJob()
-const scenes = useScenes()
 const picked = ref(new Set<string>())
 const rule = reactive({ ...NO_RENAMING })
 const numbered = ref(false)
@@ -33,7 +31,7 @@ function toggleAll(): void {
 }
 
 async function rename(): Promise<void> {
-  await scenes.rename(new Map(changed.value.map(({ id }) => [id, names.value.get(id)!])))
+  await jobs.renameSources(new Map(changed.value.map(({ id }) => [id, names.value.get(id)!])))
   Object.assign(rule, NO_RENAMING)
   numbered.value = false
 }
@@ -54,11 +52,7 @@ async function byName(): Promise<void> {
 }
 
 async function remove(): Promise<void> {
-  const gone = picked.value
-  await jobs.edit(gone.size === 1 ? 'Remove source' : `Remove ${gone.size} sources`, draft => {
-    for (const id of gone) Reflect.deleteProperty(draft.sources, id)
-    draft.sourceOrder = draft.sourceOrder.filter(id => !gone.has(id))
-  })
+  await jobs.removeSources(picked.value)
   picked.value = new Set()
 }
 </script>

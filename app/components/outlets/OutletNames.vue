@@ -17,13 +17,13 @@ const open = ref(false)
 const MOST = 500
 
 const named = computed(() =>
-  jobs.outlets.flatMap(other =>
-    jobs.sources.map(source => ({
+  jobs.sources.flatMap(source => {
+    const facts = sources.factsOf(source)
+    return jobs.outlets.map(other => ({
       cell: cellKey(source.id, other.id),
-      source: source.name,
-      fileName: deliveryName(preparedFacts(sources.factsOf(source), other.steps), other, source.span)
+      fileName: deliveryName(preparedFacts(facts, other.steps), other, source.span)
     }))
-  )
+  })
 )
 const mine = computed(() => named.value.filter(({ cell }) => splitCell(cell).outletId === outlet.id))
 /** Of the names of this outlet those that another delivery has as well, and how many have it. */
@@ -55,7 +55,6 @@ const clashing = computed(() => mine.value.filter(({ cell }) => shared.value.has
 
 <style scoped>
 .names {
-  grid-column: 2;
   display: flex;
   flex-direction: column;
   gap: 6px;

@@ -28,6 +28,10 @@ const alone = computed<Scene>(() => ({
   frames: 1,
   backdrop: null,
   blur: { moments: 1, open: 0 },
+  // a font file is long: it goes along only where it letters
+  faces: scene.faces?.filter(({ id }) =>
+    [element, ...within(element.id)].some(({ look }) => look.kind === 'text' && look.face === id)
+  ),
   elements: [
     ...within(element.id),
     {

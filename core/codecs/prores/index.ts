@@ -147,6 +147,7 @@ const OPTIONS: Fields = {
     label: 'Fill clear edges',
     help: 'Carries edge colour into the clear pixels of a straight picture, so that coding leaves no dark rim. Alpha stays as it is.',
     type: 'switch',
+    fillsEdges: true,
     default: true
   }
 }

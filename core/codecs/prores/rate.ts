@@ -15,7 +15,7 @@ const SPARE = 0.05
 const spread = (n: number): number => (n * 0.6180339887498949) % 1
 
 /**
- * A choice that spends at most `budget` bytes of colour on a frame, and never quantises finer than `finest`. Cost falls with the
+ * A choice that spends about `budget` bytes of colour on a frame, rather less than more, and never quantises finer than `finest`. Cost falls with the
  * index, so the two neighbouring indices between which the budget lies are found, and as many slices take the coarser as it needs.
  */
 export function withinBudget(budget: number, finest: number): ChooseQuantisers {

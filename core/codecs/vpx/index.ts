@@ -162,6 +162,7 @@ const OPTIONS: Fields = {
     help: 'Kilobytes for the whole film, alpha with it; 0 leaves the size to the quality. The quality is then the best that is spent, so an easy film stays smaller. VP8 keeps to it only roughly.',
     type: 'number',
     whole: true,
+    aims: true,
     min: 0,
     max: 4_000_000,
     default: 0

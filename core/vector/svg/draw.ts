@@ -5,9 +5,9 @@
 import { unreadable } from '../../errors'
 import { MAX_PIXELS } from '../../frame/frame'
 import { clearLayer, over, type Layer } from '../../scene/layer'
-import { placed, type Affine } from '../../scene/outline'
+import { combined, placed, type Affine } from '../../scene/outline'
 import { areaOf, isEmpty, type Bounds, type Coverage } from '../../scene/raster'
-import { after, gradientOf, shadeOf, shareOf, STILL, transformOf, type Painting, type Shade } from './paint'
+import { gradientOf, shadeOf, shareOf, STILL, transformOf, type Painting, type Shade } from './paint'
 import { boxOf, lengthOf, pathOf, placedRuns, runsOf } from './shapes'
 import { strokeAreas } from './stroke'
 import { everything, ownStyles, readTree, rulesOf, type Node, type Rule } from './tree'
@@ -156,7 +156,7 @@ class Draw {
     const own = this.styles(node)
     if (own.display === 'none') return
     const style = this.inherited(node, from)
-    let at = after(outer, transformOf(own.transform))
+    let at = combined(outer, transformOf(own.transform))
     const opacity = shareOf(own.opacity)
     if (opacity === 0) return
     const children = node.tag === 'use' ? this.used(own, uses) : GROUPS.includes(node.tag) ? node.children : null
@@ -165,7 +165,7 @@ class Draw {
     if (children) {
       if (node.tag === 'use' || node.tag === 'svg') {
         const [w, h] = this.extent.size
-        at = after(at, { ...STILL, e: lengthOf(own.x, w), f: lengthOf(own.y, h) })
+        at = combined(at, { ...STILL, e: lengthOf(own.x, w), f: lengthOf(own.y, h) })
       }
       for (const child of children) this.draw(child, style, at, target, node.tag === 'use' ? uses + 1 : uses)
     } else if (style.visibility !== 'hidden') this.shape(node.tag, own, style, at, target)
@@ -192,7 +192,7 @@ class Draw {
     const runs = runsOf(data, { ...STILL, a: scale, d: scale })
     if (runs.length === 0) return
     const back = { ...STILL, a: 1 / scale, d: 1 / scale }
-    const place = after(at, back)
+    const place = combined(at, back)
     const current = shadeOf(style.color ?? '#000', [0, 0, 0, 1]) ?? [0, 0, 0, 1]
     const box = boxOf(placedRuns(runs, back))
     const painting = (text: string): Painting | null => {

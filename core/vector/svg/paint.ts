@@ -1,6 +1,6 @@
 /** Colours and gradients of SVG, as shares of red, green and blue at a place (SVG 1.1, 11.2 and 13.2). */
 import colours from 'color-string'
-import { inverse, type Affine } from '../../scene/outline'
+import { combined, inverse, type Affine } from '../../scene/outline'
 import { lengthOf } from './shapes'
 import type { Node } from './tree'
 
@@ -40,16 +40,6 @@ export function shareOf(text: string | undefined, fallback = 1): number {
 
 const NUMBER = '[-+]?(?:\\d+\\.?\\d*|\\.\\d+)(?:e[-+]?\\d+)?'
 
-/** First `inner`, then `outer`. */
-export const after = (outer: Affine, inner: Affine): Affine => ({
-  a: outer.a * inner.a + outer.c * inner.b,
-  b: outer.b * inner.a + outer.d * inner.b,
-  c: outer.a * inner.c + outer.c * inner.d,
-  d: outer.b * inner.c + outer.d * inner.d,
-  e: outer.a * inner.e + outer.c * inner.f + outer.e,
-  f: outer.b * inner.e + outer.d * inner.f + outer.f
-})
-
 export const STILL: Affine = { a: 1, b: 0, c: 0, d: 1, e: 0, f: 0 }
 
 /** A list of transforms (SVG 1.1, 7.6); what is not understood moves nothing. */
@@ -59,16 +49,16 @@ export function transformOf(text: string | undefined): Affine {
     const n = (inside!.match(new RegExp(NUMBER, 'gi')) ?? []).map(Number)
     const turn = ((n[0] ?? 0) * Math.PI) / 180
     const moved = (x: number, y: number): Affine => ({ ...STILL, e: x, f: y })
-    if (kind === 'translate') at = after(at, moved(n[0] ?? 0, n[1] ?? 0))
-    else if (kind === 'scale') at = after(at, { ...STILL, a: n[0] ?? 1, d: n[1] ?? n[0] ?? 1 })
+    if (kind === 'translate') at = combined(at, moved(n[0] ?? 0, n[1] ?? 0))
+    else if (kind === 'scale') at = combined(at, { ...STILL, a: n[0] ?? 1, d: n[1] ?? n[0] ?? 1 })
     else if (kind === 'rotate') {
       const turned = { a: Math.cos(turn), b: Math.sin(turn), c: -Math.sin(turn), d: Math.cos(turn), e: 0, f: 0 }
       const [x, y] = [n[1] ?? 0, n[2] ?? 0]
-      at = after(at, after(moved(x, y), after(turned, moved(-x, -y))))
-    } else if (kind === 'skewX') at = after(at, { ...STILL, c: Math.tan(turn) })
-    else if (kind === 'skewY') at = after(at, { ...STILL, b: Math.tan(turn) })
+      at = combined(at, combined(moved(x, y), combined(turned, moved(-x, -y))))
+    } else if (kind === 'skewX') at = combined(at, { ...STILL, c: Math.tan(turn) })
+    else if (kind === 'skewY') at = combined(at, { ...STILL, b: Math.tan(turn) })
     else if (kind === 'matrix' && n.length === 6)
-      at = after(at, { a: n[0]!, b: n[1]!, c: n[2]!, d: n[3]!, e: n[4]!, f: n[5]! })
+      at = combined(at, { a: n[0]!, b: n[1]!, c: n[2]!, d: n[3]!, e: n[4]!, f: n[5]! })
   }
   return at
 }
@@ -116,7 +106,7 @@ export function gradientOf(id: string, found: Found): Painting | null {
   const [l, t, r, b] = found.box
   const space = within ? { a: r - l, b: 0, c: 0, d: b - t, e: l, f: t } : STILL
   if (within && !(r > l && b > t)) return stops.at(-1)!.shade
-  const back = inverse(after(found.at, after(space, transformOf(attribute('gradientTransform')))))
+  const back = inverse(combined(found.at, combined(space, transformOf(attribute('gradientTransform')))))
   const [w, h] = within ? [1, 1] : found.size
   const length = (name: string, whole: number, fallback: string): number => lengthOf(attribute(name) ?? fallback, whole)
   const place = spreadOf(attribute('spreadMethod') ?? 'pad')
