@@ -1,4 +1,7 @@
-/** The page is drawn in the browser alone; the server hands it out, with headers that isolate it, and serves the demo job. */
+/**
+ * The page is drawn in the browser alone; the server hands it out, with headers that isolate it, and serves the demo
+ * job.
+ */
 import { defineNuxtConfig } from 'nuxt/config'
 import { version } from './package.json'
 

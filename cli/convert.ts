@@ -165,7 +165,8 @@ function filmsAt(at: string, plan: PourPlan): string[] {
 const namesOf = (plan: PourPlan): string[] => [...plan.deliverable.names, ...(plan.key?.deliverable.names ?? [])]
 
 /**
- * A ZIP when the name says so, else a folder, for pictures; the file itself for films. Nothing that the source is read from is written to.
+ * A ZIP when the name says so, else a folder, for pictures; the file itself for films. Nothing that the source is read
+ * from is written to.
  */
 async function targetAt(
   to: string,

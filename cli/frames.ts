@@ -11,8 +11,8 @@ import { needed, parseAlpha, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
 
 /**
- * Frames are converted only by what the file itself declares, or by --source-alpha: a file that declares nothing is handed out
- * as it is stored, whatever its pixels suggest.
+ * Frames are converted only by what the file itself declares, or by --source-alpha: a file that declares nothing is
+ * handed out as it is stored, whatever its pixels suggest.
  */
 export async function frames(location: string, options: Options, call: Call): Promise<number> {
   const to = needed(options, 'to')

@@ -1,4 +1,7 @@
-/** `hand-over REFERENCE DELIVERED... --to PLACE`: proves deliveries and packs them with their papers, into a folder or a ZIP. */
+/**
+ * `hand-over REFERENCE DELIVERED... --to PLACE`: proves deliveries and packs them with their papers, into a folder or a
+ * ZIP.
+ */
 import { zipSink, type FilesSink } from '../core/files/sinks'
 import { impossible } from '../core/errors'
 import { bytesOfEntry, gather, type Delivered } from '../core/handover/gather'

@@ -15,8 +15,9 @@ export interface Prepared {
 }
 
 /**
- * What makes a source one prepared by the preparation at a path. Where a step looks at another source, the file names it by its path,
- * from where the preparation lies. The function throws when a step cannot be carried out on the source it is given.
+ * What makes a source one prepared by the preparation at a path. Where a step looks at another source, the file names
+ * it by its path, from where the preparation lies. The function throws when a step cannot be carried out on the source
+ * it is given.
  */
 export async function preparer(location: string, call: Call): Promise<(brought: Brought) => Prepared> {
   const { steps } = await readAt(location, 'the preparation', readPreparation)

@@ -1,4 +1,7 @@
-/** `watch FOLDER --job JOB --to DIR`: what comes into a folder is poured through a job's outlets, proven, and put aside with its report. */
+/**
+ * `watch FOLDER --job JOB --to DIR`: what comes into a folder is poured through a job's outlets, proven, and put aside
+ * with its report.
+ */
 import { mkdir, readdir, rename, stat, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { impossible, sentenceOf, unreadable, wrongCall } from '../core/errors'

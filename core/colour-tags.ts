@@ -12,7 +12,10 @@ const PRIMARIES: Readonly<Record<number, string>> = {
 }
 const TRANSFERS: Readonly<Record<number, string>> = { 4: 'gamma 2.2', 8: 'linear light', 16: 'PQ', 18: 'HLG' }
 
-/** Transfers that programs show as sRGB or BT.709 shows: 0 and 2 say nothing, 14 and 15 are BT.2020's name for the same curve. */
+/**
+ * Transfers that programs show as sRGB or BT.709 shows: 0 and 2 say nothing, 14 and 15 are BT.2020's name for the same
+ * curve.
+ */
 const USUAL = new Set([0, 1, 2, 6, 13, 14, 15])
 
 /** Primaries that say nothing, or BT.709's. */
@@ -20,7 +23,10 @@ const PLAIN = new Set([0, 1, 2])
 /** Those of standard definition, which lie so near that nobody sees them taken for BT.709's. */
 const NEAR = new Set([5, 6, 7])
 
-/** Whether tags say anything that the usual ones would not, so that they are worth carrying. The matrix, which RGB has left behind, is no matter. */
+/**
+ * Whether tags say anything that the usual ones would not, so that they are worth carrying. The matrix, which RGB has
+ * left behind, is no matter.
+ */
 export const isTagged = (tags: ColourTags | null | undefined): boolean =>
   !!tags && (!PLAIN.has(tags[0]) || !USUAL.has(tags[1]))
 

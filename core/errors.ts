@@ -13,7 +13,10 @@ export interface PlainError {
   matter: string
 }
 
-/** An error with its file, the place in it and the matter kept apart, so that interface and command line can set them as they like. */
+/**
+ * An error with its file, the place in it and the matter kept apart, so that interface and command line can set them as
+ * they like.
+ */
 export class PourError extends Error {
   readonly kind: ErrorKind
   readonly file: string | null
@@ -55,16 +58,16 @@ export function noRoom(matter: string): PourError {
 }
 
 /**
- * Code, a file or a store could not be got at: nothing is known of what was to be judged, and it can be tried again. Never a
- * verdict about a file.
+ * Code, a file or a store could not be got at: nothing is known of what was to be judged, and it can be tried again.
+ * Never a verdict about a file.
  */
 export function unreachable(matter: string, file: string | null = null): PourError {
   return new PourError({ kind: 'unreachable', file, place: null, matter })
 }
 
 /**
- * The error for what a decoder refused, by `say`, which is given the reason. What is none of the file's doing, an abort or an error
- * that speaks for itself, is passed on as it is.
+ * The error for what a decoder refused, by `say`, which is given the reason. What is none of the file's doing, an abort
+ * or an error that speaks for itself, is passed on as it is.
  */
 export function damagedBy(error: unknown, say: (why: string) => PourError): unknown {
   if (error instanceof PourError || isAbort(error)) return error

@@ -10,7 +10,10 @@ export interface Host {
   readonly kernels: Kernels
   /** Opens a file for reading at any place. */
   openFile(file: FileRef): Promise<ByteReader>
-  /** Changes whenever the file's bytes do: its size, and when it was last changed where the machine knows. Rejects as unreachable when it is gone. */
+  /**
+   * Changes whenever the file's bytes do: its size, and when it was last changed where the machine knows. Rejects as
+   * unreachable when it is gone.
+   */
   stamp(file: FileRef): Promise<string>
   readonly deflate: Deflate
   /** Begins a SHA-256 (FIPS 180-4) of `total` bytes, which come in pieces. */
@@ -33,8 +36,8 @@ export interface Host {
 /** Draws models. */
 export interface ModelPlayer {
   /**
-   * Rejects with a plain Error where the file cannot be drawn. Nothing that it names outside itself is fetched. `moves` says whether its
-   * own animation is played; else it turns about itself.
+   * Rejects with a plain Error where the file cannot be drawn. Nothing that it names outside itself is fetched. `moves`
+   * says whether its own animation is played; else it turns about itself.
    */
   open(
     bytes: Uint8Array,
@@ -48,7 +51,10 @@ export interface ModelPlayer {
 
 /** Draws vector animations. */
 export interface VectorPlayer {
-  /** Rejects with a plain Error where the text cannot be played. Nothing that it names is fetched, and no program in it runs. */
+  /**
+   * Rejects with a plain Error where the text cannot be played. Nothing that it names is fetched, and no program in it
+   * runs.
+   */
   open(
     text: string,
     size: { width: number; height: number }
@@ -69,7 +75,10 @@ export interface FilmDecoders {
   }>
 }
 
-/** Still pictures of formats that only the machine decodes: RGBA, straight, 8 bits. Rejects with a plain Error when the file is damaged. */
+/**
+ * Still pictures of formats that only the machine decodes: RGBA, straight, 8 bits. Rejects with a plain Error when the
+ * file is damaged.
+ */
 export interface PictureDecoder {
   decode(
     file: Uint8Array,
@@ -77,7 +86,10 @@ export interface PictureDecoder {
   ): Promise<{ width: number; height: number; rgba: Uint8Array }>
 }
 
-/** RGB and RGBA pictures of 8 or 16 bits, as RGBA of the depth asked for, which is the file's. Rejects with a plain Error when the file is damaged. */
+/**
+ * RGB and RGBA pictures of 8 or 16 bits, as RGBA of the depth asked for, which is the file's. Rejects with a plain
+ * Error when the file is damaged.
+ */
 export interface PngDecoder {
   readonly name: string
   decode(file: Uint8Array, depth: 8 | 16): Promise<{ width: number; height: number; samples: Uint8Array | Uint16Array }>
@@ -121,7 +133,10 @@ export interface CodedPicture {
 
 /** Video codecs that take and give the planes of pictures (luma, then Cb and Cr), one at a time and in order. */
 export interface VideoCoder {
-  /** Whether VP9's quantiser may change from frame to frame; where not, the first counts, and a size is aimed at by bits a second. */
+  /**
+   * Whether VP9's quantiser may change from frame to frame; where not, the first counts, and a size is aimed at by bits
+   * a second.
+   */
   readonly quantisersByFrame: boolean
   encoder(how: VideoCoding): Promise<{
     encode(planes: Uint8Array, index: number, key: boolean, quantiser: number): Promise<CodedPicture>
@@ -143,8 +158,8 @@ export interface Hasher {
 /** zlib streams (RFC 1950) and raw deflate (RFC 1951). */
 export interface Deflate {
   /**
-   * Inflates into exactly `size` bytes. Rejects with a plain Error when the stream is damaged, or holds more or fewer; it
-   * never takes more memory than `size` and a fixed window.
+   * Inflates into exactly `size` bytes. Rejects with a plain Error when the stream is damaged, or holds more or fewer;
+   * it never takes more memory than `size` and a fixed window.
    */
   inflate(bytes: Uint8Array, size: number, form: 'zlib' | 'raw'): Promise<Uint8Array>
 }

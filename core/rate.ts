@@ -21,8 +21,8 @@ const MOST = 0xffffffff
 export const MOST_OF_SHAPE = 9999
 
 /**
- * The rate as two whole numbers from 1 to `most`, 2^32-1 where it is not given: itself in lowest terms, or the nearest fraction that fits, by continued
- * fractions. Null for what is no rate.
+ * The rate as two whole numbers from 1 to `most`, 2^32-1 where it is not given: itself in lowest terms, or the nearest
+ * fraction that fits, by continued fractions. Null for what is no rate.
  */
 export function nearestRate([n, d]: readonly [number, number], most = MOST): Rate | null {
   const wanted = n / d
@@ -55,8 +55,8 @@ export function framesPerSecond([n, d]: Rate): number {
 }
 
 /**
- * Reads "25", "24000/1001", "23.976" or "29.97". The decimals by which the 1001 family is commonly called become their exact
- * fraction (SMPTE ST 12-1); any other decimal is taken to the thousandth. Null when it is no positive rate.
+ * Reads "25", "24000/1001", "23.976" or "29.97". The decimals by which the 1001 family is commonly called become their
+ * exact fraction (SMPTE ST 12-1); any other decimal is taken to the thousandth. Null when it is no positive rate.
  */
 export function parseRate(text: string): Rate | null {
   const fraction = /^\s*(\d{1,9})\s*[/:]\s*(\d{1,9})\s*$/.exec(text)

@@ -9,7 +9,10 @@ export function nominalRate([n, d]: Rate): number {
   return Math.ceil(n / d - 1e-9)
 }
 
-/** Drop-frame leaves numbers out at every minute but each tenth, and only counts rates of 30000/1001 and 60000/1001 right. */
+/**
+ * Drop-frame leaves numbers out at every minute but each tenth, and only counts rates of 30000/1001 and 60000/1001
+ * right.
+ */
 function droppedEachMinute([n, d]: Rate): number {
   return d === 1001 && (n === 30000 || n === 60000) ? n / 15000 : 0
 }

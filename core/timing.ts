@@ -1,8 +1,13 @@
-/** Frame times of formats that count in milliseconds or hundredths: written so that they never drift, and read back as the rate they stand for. */
+/**
+ * Frame times of formats that count in milliseconds or hundredths: written so that they never drift, and read back as
+ * the rate they stand for.
+ */
 import { nearestRate, rateFraction, type Rate } from './rate'
 import type { Finding } from './source/source'
 
-/** How long frame `index` is shown, in units of `perSecond`: the end of the frame rounded, less its beginning rounded. */
+/**
+ * How long frame `index` is shown, in units of `perSecond`: the end of the frame rounded, less its beginning rounded.
+ */
 export function ticksOf(index: number, [n, d]: Rate, perSecond: number): number {
   const at = (i: number): number => Math.round((i * d * perSecond) / n)
   return at(index + 1) - at(index)
@@ -41,10 +46,14 @@ const fraction = (n: number, d: number): Rate => nearestRate([n, d]) ?? [1, 1]
 
 const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b))
 
-/** How far from the beginnings of frames of a rate those of pictures lie, at most; infinite where that is beyond `most`. */
+/**
+ * How far from the beginnings of frames of a rate those of pictures lie, at most; infinite where that is beyond `most`.
+ */
 type Off = (rate: Rate, most: number) => number
 
-/** Times that waver about those of one rate by less than half a frame, as recorders leave them: that rate, with a note. */
+/**
+ * Times that waver about those of one rate by less than half a frame, as recorders leave them: that rate, with a note.
+ */
 function wavers(off: Off, longest: (rate: Rate) => boolean, perSecond: number): Shown | null {
   const [best] = CANDIDATES.map(rate => ({ rate, far: off(rate, (0.5 * perSecond * rate[1]) / rate[0]) }))
     .filter(({ rate, far }) => far < Infinity && longest(rate))
@@ -59,9 +68,10 @@ function wavers(off: Off, longest: (rate: Rate) => boolean, perSecond: number): 
 }
 
 /**
- * What times of pictures in units of `perSecond` mean. Times that are those of one rate, rounded, are that rate; the last picture's may be
- * anything up to two frames, since writers say of it what they like. Others are held: the clip has the rate that all times are whole frames
- * of, or that of the commonest time where there is none up to 120, and each picture stands for as many frames as it is shown.
+ * What times of pictures in units of `perSecond` mean. Times that are those of one rate, rounded, are that rate; the
+ * last picture's may be anything up to two frames, since writers say of it what they like. Others are held: the clip
+ * has the rate that all times are whole frames of, or that of the commonest time where there is none up to 120, and
+ * each picture stands for as many frames as it is shown.
  */
 export function timesOf(ticks: readonly number[], perSecond: number): Shown {
   const total = ticks.reduce((sum, t) => sum + t, 0)
@@ -83,7 +93,8 @@ export function timesOf(ticks: readonly number[], perSecond: number): Shown {
   }
   // exact times are believed before rounded ones
   const even = off(own, 0) === 0 && longest(own)
-  // rounded to the nearest unit, which several rates may be over a short clip: the likeliest; rounded otherwise, the nearest
+  // rounded to the nearest unit, which several rates may be over a short clip: the likeliest; rounded otherwise, the
+  // nearest
   const known = even
     ? own
     : (CANDIDATES.find(rate => off(rate, 0.5001) < Infinity && longest(rate)) ??

@@ -1,6 +1,6 @@
 /**
- * A small painter for the demo: shapes given by their signed distance in pixels (negative inside), anti-aliased over one
- * pixel, laid over each other in straight alpha.
+ * A small painter for the demo: shapes given by their signed distance in pixels (negative inside), anti-aliased over
+ * one pixel, laid over each other in straight alpha.
  */
 import type { Triple } from '../core/colour'
 import { STRAIGHT, type Frame } from '../core/frame/frame'
@@ -32,7 +32,9 @@ export class Canvas {
     this.pixels = new Float32Array(width * height * 4)
   }
 
-  /** Lays a shape of one colour (0 to 255) and opacity over what is there. `soft` is the width of its edge in pixels. */
+  /**
+   * Lays a shape of one colour (0 to 255) and opacity over what is there. `soft` is the width of its edge in pixels.
+   */
   fill(shape: Shape, colour: Triple, opacity = 1, soft = 1): void {
     const { pixels } = this
     const right = Math.min(this.width, Math.ceil(shape.right + soft))

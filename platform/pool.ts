@@ -34,7 +34,8 @@ export function createPool(size: number, start: () => Thread): Pool {
   let threads = 0
   let busy = 0
   let closed = false
-  // the thread that last did what somebody waits for: it has at hand what the next such task needs, and other tasks keep away from it
+  // the thread that last did what somebody waits for: it has at hand what the next such task needs, and other tasks
+  // keep away from it
   let foremost: Thread | null = null
 
   const stows = new WeakMap<Thread, Stow>()
@@ -129,7 +130,8 @@ export function createPool(size: number, start: () => Thread): Pool {
     async close() {
       closed = true
       for (const job of queue.splice(0)) job.reject(abortError())
-      // a thread that still works would keep the process alive for ever, and one that is stopped within a library's call may hang: so each ends its task
+      // a thread that still works would keep the process alive for ever, and one that is stopped within a library's
+      // call may hang: so each ends its task
       await Promise.all(works)
       await Promise.all(idle.splice(0).map(thread => thread.end()))
     }

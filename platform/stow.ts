@@ -1,6 +1,7 @@
 /**
- * Large parts of a task's arguments, a source's list of files or a deliverable's list of names, are sent to a thread once and then
- * named by number: copied with every frame, they made the work of a sequence grow with the square of its length.
+ * Large parts of a task's arguments, a source's list of files or a deliverable's list of names, are sent to a thread
+ * once and then named by number: copied with every frame, they made the work of a sequence grow with the square of its
+ * length.
  */
 
 /** Stands in an argument for what was sent before. */

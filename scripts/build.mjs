@@ -1,4 +1,7 @@
-/** Builds what is not the page: the kernels, and the command line with its worker. Rebuilds only what is older than its sources. */
+/**
+ * Builds what is not the page: the kernels, and the command line with its worker. Rebuilds only what is older than its
+ * sources.
+ */
 import { execFileSync } from 'node:child_process'
 import { copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, statSync } from 'node:fs'
 import path from 'node:path'

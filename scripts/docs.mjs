@@ -1,4 +1,7 @@
-/** `npm run docs`: draws the format table of the README and docs/formats from the registry, the list of stations, and the schema of the manifest. */
+/**
+ * `npm run docs`: draws the format table of the README and docs/formats from the registry, the list of stations, and
+ * the schema of the manifest.
+ */
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { ensureInstalled } from './ensure.mjs'

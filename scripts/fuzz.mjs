@@ -1,6 +1,7 @@
 /**
  * `npm run fuzz -- READER COUNT [FIRST]`: damages the vectors that a reader reads COUNT times and reads each. READER is a format's id, or
- * "all". Ends with 1 at the first file that ends in neither frames nor one clear error; its number makes the same file again.
+ * "all". Ends with 1 at the first file that ends in neither frames nor one clear error; its number makes the same file
+ * again.
  */
 import path from 'node:path'
 import { ensureInstalled } from './ensure.mjs'

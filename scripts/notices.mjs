@@ -1,4 +1,7 @@
-/** `npm run notices`: THIRD-PARTY-NOTICES.md, and the list that the page shows under About, from the installed packages' own licence fields. */
+/**
+ * `npm run notices`: THIRD-PARTY-NOTICES.md, and the list that the page shows under About, from the installed packages'
+ * own licence fields.
+ */
 import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { fileURLToPath } from 'node:url'
@@ -28,7 +31,9 @@ function holderOf(folder) {
     .slice(0, 140)
 }
 
-/** Every package that is installed to run the project, tools of development left out; sorted, one line for each version. */
+/**
+ * Every package that is installed to run the project, tools of development left out; sorted, one line for each version.
+ */
 export function notices() {
   const { packages } = JSON.parse(readFileSync(path.join(root, 'package-lock.json'), 'utf8'))
   const found = new Map()

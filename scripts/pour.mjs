@@ -1,4 +1,7 @@
-/** Runs the command line, installing and building first what is missing. Nothing but the command's own output goes to standard output. */
+/**
+ * Runs the command line, installing and building first what is missing. Nothing but the command's own output goes to
+ * standard output.
+ */
 import { ensureInstalled } from './ensure.mjs'
 
 ensureInstalled()

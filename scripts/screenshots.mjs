@@ -1,4 +1,6 @@
-/** Renews the pictures in docs/screenshots from the demo job, at 1280x800. Build first (`npm start` or `npm test` does). */
+/**
+ * Renews the pictures in docs/screenshots from the demo job, at 1280x800. Build first (`npm start` or `npm test` does).
+ */
 import { spawn } from 'node:child_process'
 import { mkdirSync } from 'node:fs'
 import path from 'node:path'

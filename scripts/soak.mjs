@@ -1,6 +1,7 @@
 /**
  * `npm run soak [-- MINUTES]`: an hour, or so many minutes, of bringing in, pouring, proving and removing, while the browser, the service
- * and the command line are killed at random moments. It ends with 0 when nothing was lost, nothing is left lying, and memory is flat.
+ * and the command line are killed at random moments. It ends with 0 when nothing was lost, nothing is left lying, and
+ * memory is flat.
  */
 import { execFile, execFileSync, spawn } from 'node:child_process'
 import { createHash } from 'node:crypto'

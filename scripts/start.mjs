@@ -1,4 +1,7 @@
-/** `npm start`: installs what is missing, builds when sources are newer than the build, serves. `-- --empty` starts without the demo job. */
+/**
+ * `npm start`: installs what is missing, builds when sources are newer than the build, serves. `-- --empty` starts
+ * without the demo job.
+ */
 import { spawn } from 'node:child_process'
 import { randomBytes } from 'node:crypto'
 import path from 'node:path'

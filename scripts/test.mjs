@@ -1,4 +1,7 @@
-/** `npm test`: installs what is missing, then types, lint, unit tests and the real interface in Chromium. Stops at the first that fails. */
+/**
+ * `npm test`: installs what is missing, then types, lint, unit tests and the real interface in Chromium. Stops at the
+ * first that fails.
+ */
 import { spawnSync } from 'node:child_process'
 import { ensureChromium, ensureInstalled } from './ensure.mjs'
 

@@ -23,7 +23,10 @@ export interface Upload {
   remove(): Promise<void>
 }
 
-/** Rejects with 413 beyond `most` bytes, by the announced length before anything is read, and with 400 when nothing comes. */
+/**
+ * Rejects with 413 beyond `most` bytes, by the announced length before anything is read, and with 400 when nothing
+ * comes.
+ */
 export async function uploaded(event: H3Event, most: number, signal: AbortSignal): Promise<Upload> {
   const tooLarge = (): Error =>
     createError({

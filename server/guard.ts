@@ -21,8 +21,9 @@ function same(given: string | undefined, token: string): boolean {
 }
 
 /**
- * Why a request is refused, or null. A server for this machine alone answers to this machine's names only, so that no page elsewhere
- * can lead a browser to it under a name of its own; one for others asks for its token. No page of another origin may ask anything.
+ * Why a request is refused, or null. A server for this machine alone answers to this machine's names only, so that no
+ * page elsewhere can lead a browser to it under a name of its own; one for others asks for its token. No page of
+ * another origin may ask anything.
  */
 export function refusalOf(
   { host, origin, tokens }: Asked,

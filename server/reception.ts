@@ -1,6 +1,7 @@
 /**
- * Files from outside are opened in processes of their own. A file that freezes or bursts one is answered when its time is up, and
- * keeps nobody else waiting; a process that has grown, or has nothing to do, is ended, and its memory given back.
+ * Files from outside are opened in processes of their own. A file that freezes or bursts one is answered when its time
+ * is up, and keeps nobody else waiting; a process that has grown, or has nothing to do, is ended, and its memory given
+ * back.
  */
 import { fork, type ChildProcess } from 'node:child_process'
 import { existsSync } from 'node:fs'
@@ -117,7 +118,10 @@ function ask(worker: Worker, request: ReceptionRequest, signal: AbortSignal): Pr
   })
 }
 
-/** Reserves a place in line for a file that is about to arrive; refuses when too many are there. Resolves when it is its turn. */
+/**
+ * Reserves a place in line for a file that is about to arrive; refuses when too many are there. Resolves when it is its
+ * turn.
+ */
 async function turn(signal: AbortSignal): Promise<void> {
   if (running < MOST_AT_ONCE) {
     running++

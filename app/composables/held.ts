@@ -1,4 +1,7 @@
-/** `v-held="value"` on a field instead of `:value`: what is being typed is not swept away when something else on the page changes. */
+/**
+ * `v-held="value"` on a field instead of `:value`: what is being typed is not swept away when something else on the
+ * page changes.
+ */
 import type { ObjectDirective } from 'vue'
 
 type Field = HTMLInputElement | HTMLTextAreaElement

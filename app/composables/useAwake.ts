@@ -1,4 +1,7 @@
-/** Keeps the screen, and with it the machine, awake while something long runs; where the browser can, and as long as the page is seen. */
+/**
+ * Keeps the screen, and with it the machine, awake while something long runs; where the browser can, and as long as the
+ * page is seen.
+ */
 import { useEventListener } from '@vueuse/core'
 import { watch } from 'vue'
 

@@ -22,13 +22,16 @@ export interface Played {
   backdrop: HexColour
 }
 
-/** Blending in 8 bits, premultiplied and back, costs a page up to this many codes; a film's colour is converted and enlarged besides. */
+/**
+ * Blending in 8 bits, premultiplied and back, costs a page up to this many codes; a film's colour is converted and
+ * enlarged besides.
+ */
 const BLEND_SLACK = 2
 const FILM_SLACK = 24
 
 /**
- * Plays every frame over `backdrop` in the closed-off page and compares what was drawn with how the delivered frames should look, and
- * those with the source. Rejects when the browser cannot read the file.
+ * Plays every frame over `backdrop` in the closed-off page and compares what was drawn with how the delivered frames
+ * should look, and those with the source. Rejects when the browser cannot read the file.
  */
 export async function playInBrowser(
   page: ClosedPage,

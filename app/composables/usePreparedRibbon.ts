@@ -13,7 +13,9 @@ const REST = 600
 const STRIP = 6
 const EMPTY: Coverage = { clear: 0, partial: 0, solid: 0 }
 
-/** `spec` is null where there is nothing to go through; `quiet` holds it back. Columns that are not known yet are empty. */
+/**
+ * `spec` is null where there is nothing to go through; `quiet` holds it back. Columns that are not known yet are empty.
+ */
 export function usePreparedRibbon(
   spec: ComputedRef<SourceSpec | null>,
   frames: () => number,

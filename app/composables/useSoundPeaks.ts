@@ -1,4 +1,7 @@
-/** The outline of a clip's sound, read when the workers have nothing else to do; null where there is none, or none that can be drawn. */
+/**
+ * The outline of a clip's sound, read when the workers have nothing else to do; null where there is none, or none that
+ * can be drawn.
+ */
 import { shallowRef, watch, type ComputedRef, type Ref } from 'vue'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort } from '~~/core/errors'

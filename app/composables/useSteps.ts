@@ -11,7 +11,10 @@ import type { Finding } from '~~/core/source/source'
 const Steps = z.array(Step).max(200)
 
 export interface StepEdits {
-  /** Replaces the steps by what `change` makes of those that stand. Settings out of bounds are refused with a sentence at the foot. */
+  /**
+   * Replaces the steps by what `change` makes of those that stand. Settings out of bounds are refused with a sentence
+   * at the foot.
+   */
   edit(sourceId: string, label: string, change: (steps: Step[]) => unknown[]): Promise<void>
   /** A new step at the end. */
   add(sourceId: string, label: string, kind: string, settings: Step['settings']): Promise<void>

@@ -51,7 +51,9 @@ export interface StoredExamination {
   examination: Examination
 }
 
-/** Examinations that were begun and not ended: one that brings the page down must not begin again by itself for ever. */
+/**
+ * Examinations that were begun and not ended: one that brings the page down must not begin again by itself for ever.
+ */
 export interface StoredTry {
   sourceId: string
   key: string
@@ -235,8 +237,8 @@ async function gathered(id: string, type: string): Promise<Blob> {
 }
 
 /**
- * Rejects as unreachable unless the store holds all that was poured of a result. A browser may clear away what it keeps, whole or in
- * part, and says so only when bytes are asked for: so the first and the last of each part are read.
+ * Rejects as unreachable unless the store holds all that was poured of a result. A browser may clear away what it
+ * keeps, whole or in part, and says so only when bytes are asked for: so the first and the last of each part are read.
  */
 export async function assertWhole(result: StoredResult): Promise<void> {
   const parts = await database.parts.where('resultId').anyOf(result.id, keyPartsOf(result.id)).toArray()
@@ -255,8 +257,8 @@ export async function assertWhole(result: StoredResult): Promise<void> {
 }
 
 /**
- * The poured files of a result, put together from their parts without reading them: one, or a fill and its key. Rejects when they are
- * not all there.
+ * The poured files of a result, put together from their parts without reading them: one, or a fill and its key. Rejects
+ * when they are not all there.
  */
 export async function resultBlobs(result: StoredResult): Promise<{ name: string; blob: Blob }[]> {
   await assertWhole(result)

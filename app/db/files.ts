@@ -85,7 +85,10 @@ export async function fromStored(source: Pick<StoredSource, 'files'>): Promise<F
   return source.files.map(revive)
 }
 
-/** Drops files and results that nothing of the kept jobs refers to any more. Run at start, when no undo can bring them back. */
+/**
+ * Drops files and results that nothing of the kept jobs refers to any more. Run at start, when no undo can bring them
+ * back.
+ */
 export async function sweep(): Promise<void> {
   await database.transaction(
     'rw',

@@ -1,6 +1,6 @@
 /**
- * A rescue file: everything of the browser's store that can be read, in one ZIP. It asks nothing of the job: rows are taken as they
- * lie, and what cannot be read is named in it.
+ * A rescue file: everything of the browser's store that can be read, in one ZIP. It asks nothing of the job: rows are
+ * taken as they lie, and what cannot be read is named in it.
  */
 import { makeZip } from 'client-zip'
 import { sentenceOf } from '~~/core/errors'

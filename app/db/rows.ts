@@ -1,6 +1,6 @@
 /**
- * Rows as they are found in the browser's store, held to their shape before anything works with them. What another version wrote,
- * or a crash left half done, is set aside: kept as it is, told in words, and never in the way.
+ * Rows as they are found in the browser's store, held to their shape before anything works with them. What another
+ * version wrote, or a crash left half done, is set aside: kept as it is, told in words, and never in the way.
  */
 import { z } from 'zod'
 import { Examination } from '~~/core/examine/examination'

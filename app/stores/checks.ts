@@ -46,7 +46,10 @@ export const useChecks = defineStore('checks', () => {
     }
   }
 
-  /** Reads the files whole and keeps what came of it; of several sources among them, the longest is taken. Resolves to its id, or null when stopped. */
+  /**
+   * Reads the files whole and keeps what came of it; of several sources among them, the longest is taken. Resolves to
+   * its id, or null when stopped.
+   */
   async function add(given: readonly Given[], sourceId: string | null): Promise<string | null> {
     stop = new AbortController()
     const { signal } = stop

@@ -1,4 +1,6 @@
-/** Handing over: pours with their papers into one ZIP or a folder; and received folders, checked against their manifest. */
+/**
+ * Handing over: pours with their papers into one ZIP or a folder; and received folders, checked against their manifest.
+ */
 import { makeZip } from 'client-zip'
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
@@ -96,7 +98,10 @@ export const useHandOver = defineStore('handover', () => {
     )
   }
 
-  /** The same into a folder that the user chose, within a new folder of the job's name. Resolves to that name, or null when stopped. */
+  /**
+   * The same into a folder that the user chose, within a new folder of the job's name. Resolves to that name, or null
+   * when stopped.
+   */
   function saved(folder: FileSystemDirectoryHandle, results: readonly StoredResult[]): Promise<string | null> {
     return working('Saving', async signal => {
       const files = await gathered(results, signal)

@@ -1,7 +1,7 @@
 /**
  * The job document. Every edit is a recipe on the stored job, run inside one database transaction: two tabs of the same
- * job add to each other instead of overwriting. Undo applies the inverse patches of this tab's own edits. An edit is held to the
- * job's schema before it is stored; one that the disk would not take is kept here and tried again.
+ * job add to each other instead of overwriting. Undo applies the inverse patches of this tab's own edits. An edit is
+ * held to the job's schema before it is stored; one that the disk would not take is kept here and tried again.
  */
 import Dexie, { liveQuery } from 'dexie'
 import { applyPatches, current, enablePatches, produceWithPatches, type Draft, type Patch } from 'immer'
@@ -71,7 +71,10 @@ export const useJob = defineStore('job', () => {
   const ready = ref(false)
   const undoStack = shallowRef<Edit[]>([])
   const redoStack = shallowRef<Edit[]>([])
-  /** Why the last edit was not kept, and which it was; the number changes with each, so that fields show what stands again. */
+  /**
+   * Why the last edit was not kept, and which it was; the number changes with each, so that fields show what stands
+   * again.
+   */
   const refusal = shallowRef<(Refusal & { nth: number }) | null>(null)
   /** Why edits are not on disk, while they are not. */
   const unwritten = ref<string | null>(null)
@@ -170,8 +173,8 @@ export const useJob = defineStore('job', () => {
   }
 
   /**
-   * Edits the job; one call is one step of undo, called `label` ("Rename outlet"). Resolves to false when the edit does not fit the
-   * job, which `refusal` then explains.
+   * Edits the job; one call is one step of undo, called `label` ("Rename outlet"). Resolves to false when the edit does
+   * not fit the job, which `refusal` then explains.
    */
   async function edit(label: string, recipe: (draft: Draft<Job>) => void, { undoable = true } = {}): Promise<boolean> {
     let patches: { forward: Patch[]; back: Patch[] }
@@ -204,7 +207,10 @@ export const useJob = defineStore('job', () => {
     return true
   }
 
-  /** Adds a copy of an outlet from elsewhere, under a name that no other has; its id, or null where it does not fit the job. */
+  /**
+   * Adds a copy of an outlet from elsewhere, under a name that no other has; its id, or null where it does not fit the
+   * job.
+   */
   async function addOutlet(made: Omit<Outlet, 'id'>, label: string): Promise<string | null> {
     const id = crypto.randomUUID()
     const taken = outlets.value.map(other => other.name)
@@ -296,7 +302,8 @@ export const useJob = defineStore('job', () => {
     const row = await readStored()
     if (row) {
       take(row)
-      // the board is shown at once; clearing away goes on behind it, and not beside what was set aside, which may say that a file is needed
+      // the board is shown at once; clearing away goes on behind it, and not beside what was set aside, which may say
+      // that a file is needed
       void database.aside.count().then(async count => sweepIfAlone(count === 0))
     } else {
       lost.value = remembered()

@@ -387,7 +387,8 @@ export const usePours = defineStore('pours', () => {
   function start(cells: readonly string[], folder: FileSystemDirectoryHandle | null = null): void {
     const fresh = queue.add(cells.map(cell => ({ cell, folder }))).map(({ cell }) => cell)
     for (const cell of fresh) work.set(cell, { state: 'waiting' })
-    // what waits is on disk too: after a crash it is offered again; a store that does not take the note fails the pour, where it is told
+    // what waits is on disk too: after a crash it is offered again; a store that does not take the note fails the pour,
+    // where it is told
     database.runs
       .bulkPut(
         fresh.map(cell => ({ cell, jobId: jobs.job.id, resultId: crypto.randomUUID(), done: 0, total: 0, tab: TAB }))

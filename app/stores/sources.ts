@@ -101,7 +101,9 @@ export const useSources = defineStore('sources', () => {
   /** What the source is once prepared: what is poured. */
   const factsOf = (source: JobSource): SourceFacts => preparedFacts(foundFactsOf(source), source.steps)
 
-  /** The source as workers open it; null while its files are not at hand. `raw` leaves the stored samples uninterpreted. */
+  /**
+   * The source as workers open it; null while its files are not at hand. `raw` leaves the stored samples uninterpreted.
+   */
   function specOf(
     source: JobSource,
     { raw = false, steps = raw ? [] : source.steps }: { raw?: boolean; steps?: readonly Step[] } = {}
@@ -180,7 +182,9 @@ export const useSources = defineStore('sources', () => {
   /** Sources whose examination is not begun again by itself, with the reason. */
   const unexamined = shallowReactive(new Map<string, string>())
 
-  /** Looks at a source again, by hand: the count of tries begins anew, so a page closed meanwhile is no third failure. */
+  /**
+   * Looks at a source again, by hand: the count of tries begins anew, so a page closed meanwhile is no third failure.
+   */
   async function lookAgain(id: string): Promise<void> {
     await database.tries.delete(id)
     unexamined.delete(id)
@@ -257,7 +261,8 @@ export const useSources = defineStore('sources', () => {
       const { findings } = await examineSource(spec, factsOf(source), workshop.pool, undefined, stop.signal, ahead)
       preparedFindings.set(source.id, { key, findings })
     } catch (error) {
-      // a frame that cannot be prepared is told by the viewer and by the pour; findings stay those of the source as found
+      // a frame that cannot be prepared is told by the viewer and by the pour; findings stay those of the source as
+      // found
       if (!isAbort(error)) preparedFindings.delete(source.id)
     }
   }
@@ -297,7 +302,10 @@ export const useSources = defineStore('sources', () => {
     { immediate: true }
   )
 
-  /** Resolves when the source is open and has been looked at, or cannot be: only then is it known how its alpha is to be taken. */
+  /**
+   * Resolves when the source is open and has been looked at, or cannot be: only then is it known how its alpha is to be
+   * taken.
+   */
   async function settled(id: string, signal: AbortSignal): Promise<void> {
     const done = computed(() => {
       const state = states.get(id)
@@ -315,7 +323,9 @@ export const useSources = defineStore('sources', () => {
 
   let bringing: AbortController | null = null
 
-  /** Takes files in, keeps them, and adds what they hold to the job. With `ask`, rates that nothing says are asked for. */
+  /**
+   * Takes files in, keeps them, and adds what they hold to the job. With `ask`, rates that nothing says are asked for.
+   */
   async function bringIn(given: readonly Given[], { label = 'Bring in', ask = true } = {}): Promise<void> {
     if (given.length === 0) return
     left.value = []
@@ -398,8 +408,8 @@ export const useSources = defineStore('sources', () => {
   }
 
   /**
-   * Keeps ranges of a source as spans: sources of their own over the same files, with the same preparation and the range at its end, so that
-   * every outlet pours them as it pours any other. One edit, whatever their number.
+   * Keeps ranges of a source as spans: sources of their own over the same files, with the same preparation and the
+   * range at its end, so that every outlet pours them as it pours any other. One edit, whatever their number.
    */
   async function keepSpans(of: JobSource, spans: readonly NamedSpan[]): Promise<void> {
     const row = of.scene ? null : await database.sources.get(of.id)
@@ -418,7 +428,9 @@ export const useSources = defineStore('sources', () => {
     })
   }
 
-  /** Takes another layer of the files: what they say of themselves is read again, as it may differ from layer to layer. */
+  /**
+   * Takes another layer of the files: what they say of themselves is read again, as it may differ from layer to layer.
+   */
   async function takeLayer(source: JobSource, layer: string): Promise<void> {
     const spec = specOf(source, { raw: true, steps: [] })
     if (spec?.kind !== 'files') return

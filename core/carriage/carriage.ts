@@ -1,6 +1,6 @@
 /**
- * How alpha travels. A carriage splits a frame into the pictures that are stored, and puts what was stored together again; what the
- * pictures are written as is no matter of its.
+ * How alpha travels. A carriage splits a frame into the pictures that are stored, and puts what was stored together
+ * again; what the pictures are written as is no matter of its.
  */
 import type { HexColour } from '../colour'
 import type { Content } from '../formats/form'
@@ -22,7 +22,10 @@ export interface Carriage {
   readonly help: string
   /** Whether stored pictures have an alpha channel. */
   readonly channel: boolean
-  /** How a frame is split: what each stored picture holds (`storedFrame` makes it), one, or a fill and the key that belongs to it. */
+  /**
+   * How a frame is split: what each stored picture holds (`storedFrame` makes it), one, or a fill and the key that
+   * belongs to it.
+   */
   contents(asked: Asked): readonly [Content] | readonly [Content, Content]
   /** How colour stands to alpha once the parts are together again. */
   joinedAlpha(asked: Asked): AlphaMode

@@ -1,4 +1,7 @@
-/** The frame a receiver should get: the source's frame in the deliverable's transfer, alpha mode and depth. Writer and proof agree on it. */
+/**
+ * The frame a receiver should get: the source's frame in the deliverable's transfer, alpha mode and depth. Writer and
+ * proof agree on it.
+ */
 import type { Content, Form } from '../formats/form'
 import { roundToHalf } from '../pictures/exr/half'
 import { readAs, withAlphaMode } from '../frame/alpha'
@@ -8,8 +11,8 @@ import { coded, withTransfer } from '../frame/transfer'
 import type { Kernels } from '../kernels/kernels'
 
 /**
- * Alpha is converted at the deeper of the two depths, so that rounding happens once more at most. A source without alpha
- * becomes solid in modes that have one. A frame that has the form already is handed out as it is.
+ * Alpha is converted at the deeper of the two depths, so that rounding happens once more at most. A source without
+ * alpha becomes solid in modes that have one. A frame that has the form already is handed out as it is.
  */
 export function storedFrame(frame: Frame, form: Form, kernels: Kernels): Frame {
   const whole =
@@ -52,7 +55,9 @@ function alphaAsGrey(frame: Frame): Frame {
   return { ...frame, alpha: OPAQUE, samples }
 }
 
-/** Alpha made on or off. With a matte, soft edges that stay are laid on it, as they would look on a page of that colour. */
+/**
+ * Alpha made on or off. With a matte, soft edges that stay are laid on it, as they would look on a page of that colour.
+ */
 function cutAlpha(frame: Frame, { threshold, matte }: NonNullable<Form['cut']>, kernels: Kernels): Frame {
   const laid = matte ? withAlphaMode(frame, { mode: 'premultiplied', matte }, kernels) : frame
   const samples = laid.samples.slice()

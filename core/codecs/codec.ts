@@ -44,8 +44,8 @@ export interface Coder {
   /** The codec of films that its machine must have. */
   readonly needs?: HostNeed
   /**
-   * Of codecs whose frames build on each other in ways that only a coder kept open knows: `encode` prepares frames, and this codes what
-   * it prepared, in order.
+   * Of codecs whose frames build on each other in ways that only a coder kept open knows: `encode` prepares frames, and
+   * this codes what it prepared, in order.
    */
   inOrder?(deliverable: Deliverable, host: Host): Promise<InOrder>
   /** Encodes one frame of the deliverable's size, depth and mode. Runs in a worker; keeps nothing between calls. */

@@ -4,7 +4,10 @@ import { OPAQUE, STRAIGHT } from '../frame/frame'
 import { BT2020, BT601, BT709, type Weights } from '../frame/weights'
 import type { Kernels } from '../kernels/kernels'
 
-/** Three planes of limited range, 12 bits a sample, one behind the other, each `stride` samples a row; and alpha of 16 bits. */
+/**
+ * Three planes of limited range, 12 bits a sample, one behind the other, each `stride` samples a row; and alpha of 16
+ * bits.
+ */
 export interface YccPicture {
   planes: Uint16Array
   stride: number
@@ -14,8 +17,8 @@ export interface YccPicture {
 }
 
 /**
- * A plane of half the columns made as wide as the picture. Its samples lie on the even columns (ITU-R BT.601, BT.709); between two of
- * them lies their mean.
+ * A plane of half the columns made as wide as the picture. Its samples lie on the even columns (ITU-R BT.601, BT.709);
+ * between two of them lies their mean.
  */
 export function spread(
   half: Uint16Array,

@@ -1,6 +1,6 @@
 /**
- * Containers: what a file is told by, where its packets lie, and how packets are put into a file. A container knows nothing of what
- * is in a packet; a codec (`core/codecs`) knows nothing of where it lies.
+ * Containers: what a file is told by, where its packets lie, and how packets are put into a file. A container knows
+ * nothing of what is in a packet; a codec (`core/codecs`) knows nothing of where it lies.
  */
 import type { ColourTags } from '../colour-tags'
 import type { ByteReader } from '../files/file'
@@ -26,7 +26,10 @@ export interface Packet {
 /** A track of pictures, as its container describes it. */
 export interface PictureTrack {
   container: ContainerId
-  /** What the container calls the codec: four letters in QuickTime and AVI, "V_..." in Matroska, a label in hexadecimal in MXF. */
+  /**
+   * What the container calls the codec: four letters in QuickTime and AVI, "V_..." in Matroska, a label in hexadecimal
+   * in MXF.
+   */
   code: string
   /** The container's name as it is shown. */
   kind: string
@@ -48,7 +51,10 @@ export interface PictureTrack {
   /** Time code of the first frame. */
   timecode: string | null
   packets: Packet[]
-  /** The packet of each frame as the film shows it, where some are held, shown again or left out; null where all are shown once. */
+  /**
+   * The packet of each frame as the film shows it, where some are held, shown again or left out; null where all are
+   * shown once.
+   */
   shown?: readonly number[] | null
   /** How its pictures lie, where they are to be turned or mirrored before they are shown. */
   orientation?: Orientation
@@ -119,7 +125,10 @@ export interface Muxer {
   finish(): Promise<void>
 }
 
-/** How a container says each alpha mode, or why it cannot; and the one matte colour that its word means, where it means one. */
+/**
+ * How a container says each alpha mode, or why it cannot; and the one matte colour that its word means, where it means
+ * one.
+ */
 export type Capability = { can: true; declares: string; matte?: string } | { can: false; because: string }
 
 export interface Container {

@@ -1,4 +1,7 @@
-/** What is to be said of a cell before it is poured: what stands against it, and its plan. Found once for as long as nothing changes. */
+/**
+ * What is to be said of a cell before it is poured: what stands against it, and its plan. Found once for as long as
+ * nothing changes.
+ */
 import type { Marks } from '../job/marks'
 import type { Outlet } from '../outlet/outlet'
 import { ownProblems, ownSteps, withoutRange } from '../outlet/own-steps'
@@ -21,7 +24,9 @@ export interface Cell {
 export interface Assessment {
   /** Everything that stands against a pour, in sentences that say what to do; empty when it can go. */
   readonly problems: readonly string[]
-  /** The plan, made when it is asked for first, since it names every picture; null where something stands against it. */
+  /**
+   * The plan, made when it is asked for first, since it names every picture; null where something stands against it.
+   */
   plan(): PourPlan | null
 }
 

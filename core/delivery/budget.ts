@@ -1,4 +1,6 @@
-/** Settings under which a delivery stays within a size: found by really encoding samples, and told by what was given up. */
+/**
+ * Settings under which a delivery stays within a size: found by really encoding samples, and told by what was given up.
+ */
 import type { Marks } from '../job/marks'
 import { formatById } from '../formats/registry'
 import type { Outlet } from '../outlet/outlet'
@@ -47,8 +49,8 @@ function scaled(outlet: Outlet, by: number): Outlet {
 }
 
 /**
- * Finds settings, best first: as it is; then less quality, as far as colour bears it; then a smaller picture. `measure` says what a plan
- * comes to. Null where the outlet cannot pour the source at all.
+ * Finds settings, best first: as it is; then less quality, as far as colour bears it; then a smaller picture. `measure`
+ * says what a plan comes to. Null where the outlet cannot pour the source at all.
  */
 export async function withinBudget(
   { facts, outlet, marks, span, limit }: Budget,

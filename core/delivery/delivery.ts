@@ -1,6 +1,6 @@
 /**
- * The life of a cell once it is asked for: pour, keep, prove. Page and command line call this; where the bytes lie is their own, behind
- * a depot.
+ * The life of a cell once it is asked for: pour, keep, prove. Page and command line call this; where the bytes lie is
+ * their own, behind a depot.
  */
 import type { FileRef } from '../files/file'
 import { listZip } from '../files/zip'

@@ -1,4 +1,7 @@
-/** What deliveries will come to in bytes: a few frames really encoded, once for each recipe, and only while somebody wants to know. */
+/**
+ * What deliveries will come to in bytes: a few frames really encoded, once for each recipe, and only while somebody
+ * wants to know.
+ */
 import type { Host } from '../host'
 import type { PourPlan } from '../outlet/plan'
 import { isAbort } from '../errors'
@@ -32,7 +35,8 @@ export function estimates(tell: (key: string, bytes: number) => void): {
         tell(key, await estimateSize(spec, plan, host, pool, stop.signal))
         made.add(key)
       } catch (error) {
-        // a frame that cannot be read fails the pour itself, with its reason, where it can be seen; it is not tried again
+        // a frame that cannot be read fails the pour itself, with its reason, where it can be seen; it is not tried
+        // again
         if (!isAbort(error)) made.add(key)
       } finally {
         running.delete(key)

@@ -11,7 +11,10 @@ export interface Placing {
   refusal: string
 }
 
-/** The wanted name, or the first free one after it where both are kept. Rejects with the refusal where the policy is to stop. */
+/**
+ * The wanted name, or the first free one after it where both are kept. Rejects with the refusal where the policy is to
+ * stop.
+ */
 export async function nameUnder({ policy, wanted, has, refusal }: Placing): Promise<string> {
   if (policy === 'replace' || !(await has(wanted))) return wanted
   if (policy === 'stop') throw impossible(refusal)

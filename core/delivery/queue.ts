@@ -1,4 +1,7 @@
-/** Cells in line. A page does them one after another, each over all its workers; other machines would stand behind the same port. */
+/**
+ * Cells in line. A page does them one after another, each over all its workers; other machines would stand behind the
+ * same port.
+ */
 
 export interface Queue<Item> {
   /** Puts at the end what does not wait already and is not in hand. Returns what was put. */

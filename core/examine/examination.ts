@@ -85,7 +85,10 @@ function ribbonOf(seen: readonly Seen[], frames: number): Examination['ribbon'] 
   return ribbon
 }
 
-/** Judges a clip from the looks at its frames, given in order. Frames that were not seen stand as empty columns in the ribbon. */
+/**
+ * Judges a clip from the looks at its frames, given in order. Frames that were not seen stand as empty columns in the
+ * ribbon.
+ */
 export function examine(seen: readonly Seen[], facts: SourceFacts): Examination {
   const all = tally(seen, facts.claim.mode !== 'none')
   const alpha = judgeMode(all, facts.claim)

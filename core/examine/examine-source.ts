@@ -6,8 +6,8 @@ import { inOrder, type Pool } from '../work/pool'
 import { examine, type Examination, type Seen } from './examination'
 
 /**
- * Examines the whole clip at low priority; `onProgress` is told the frames looked at. Rejects when not one frame can be read,
- * with the first frame's reason, and on abort. `ahead` frames are in work at once.
+ * Examines the whole clip at low priority; `onProgress` is told the frames looked at. Rejects when not one frame can be
+ * read, with the first frame's reason, and on abort. `ahead` frames are in work at once.
  */
 export async function examineSource(
   spec: SourceSpec,

@@ -1,4 +1,7 @@
-/** What one place does as it fades over time: straight keeps its colour, premultiplied turns it to the matte as alpha falls. */
+/**
+ * What one place does as it fades over time: straight keeps its colour, premultiplied turns it to the matte as alpha
+ * falls.
+ */
 import { codesToHex, type HexColour, type Triple } from '../colour'
 import type { Frame } from '../frame/frame'
 
@@ -83,7 +86,10 @@ export function meetingOver(lattices: readonly Uint16Array[]): Uint32Array {
   return bins
 }
 
-/** The colour at which lines through both ends of premultiplied edges meet, if they do so within 3 codes over the whole clip. */
+/**
+ * The colour at which lines through both ends of premultiplied edges meet, if they do so within 3 codes over the whole
+ * clip.
+ */
 export function interceptOf(bins: ArrayLike<number>): HexColour | null {
   const matte: number[] = []
   for (let c = 0; c < 3; c++) {

@@ -338,7 +338,9 @@ const pixelShape: Finder = (_, facts) => {
       )
 }
 
-/** Islands of a pixel or a few that stand by themselves; a clip made of such, as sparks are, has none to complain of. */
+/**
+ * Islands of a pixel or a few that stand by themselves; a clip made of such, as sparks are, has none to complain of.
+ */
 const specks: Finder = (all, facts) => {
   const having = all.seen.filter(
     ({ look }) =>
@@ -394,7 +396,10 @@ const bleedThrough: Finder = all => {
   )
 }
 
-/** Columns of a frame in which alpha must go to and fro from line to line, and their share of partial pixels: hair does so now and then. */
+/**
+ * Columns of a frame in which alpha must go to and fro from line to line, and their share of partial pixels: hair does
+ * so now and then.
+ */
 const COMBED = 6
 const COMBED_SHARE = 0.001
 

@@ -23,7 +23,10 @@ export interface Look {
   fine: number
   /** Pixels whose colour exceeds their alpha: impossible when premultiplied on black. */
   excess: number
-  /** The commonest colour of the border, the share of all pixels that have exactly it with full alpha, and the border's mean. */
+  /**
+   * The commonest colour of the border, the share of all pixels that have exactly it with full alpha, and the border's
+   * mean.
+   */
   border: { colour: HexColour; share: number; mean: HexColour }
   /** How triples of pixels vote on the mode; none where there is no alpha. */
   triples: Triples | null
@@ -75,8 +78,9 @@ const hexOf = (codes: Triple): HexColour => codesToHex(codes.map(code => code / 
 const FIRM = 0.1
 
 /**
- * A float frame whose colours go beyond white, brought down until the brightest that its own alpha carries is white; null where none does.
- * Edges mix the same whatever the scale, and light beyond white is no sign of how alpha is stored; light beside alpha stays what it is.
+ * A float frame whose colours go beyond white, brought down until the brightest that its own alpha carries is white;
+ * null where none does. Edges mix the same whatever the scale, and light beyond white is no sign of how alpha is
+ * stored; light beside alpha stays what it is.
  */
 function dimmed(frame: Frame): Frame | null {
   const { samples } = frame
@@ -92,7 +96,10 @@ function dimmed(frame: Frame): Frame | null {
   return { ...frame, samples: samples.map((value, i) => ((i & 3) === 3 ? value : value / most)) }
 }
 
-/** Examines one frame as it is stored. Float frames are looked at as 16-bit codes. Time and memory are linear in its pixels. */
+/**
+ * Examines one frame as it is stored. Float frames are looked at as 16-bit codes. Time and memory are linear in its
+ * pixels.
+ */
 export function lookAt(frame: Frame, kernels: Kernels): Look {
   const { width, height } = frame
   const pixels = width * height

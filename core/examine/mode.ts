@@ -1,6 +1,6 @@
 /**
- * Which mode is it? Edges first, then slopes, what is impossible, clear pixels, and last what the file says, weighed into one answer
- * with its figures. The sentence is written from the figures that decided.
+ * Which mode is it? Edges first, then slopes, what is impossible, clear pixels, and last what the file says, weighed
+ * into one answer with its figures. The sentence is written from the figures that decided.
  */
 import { z } from 'zod'
 import { codesToHex, colourName, HexColour, hexToCodes } from '../colour'
@@ -85,7 +85,10 @@ interface Candidate {
   brighter: boolean
 }
 
-/** The matte colours that may be meant: what clear pixels show; else what the file names, what edges agree on, black and white. */
+/**
+ * The matte colours that may be meant: what clear pixels show; else what the file names, what edges agree on, black and
+ * white.
+ */
 function candidates(w: Weighed, claim: AlphaClaim): Candidate[] {
   const { triples } = w
   if (triples.clear > 0) {
@@ -111,9 +114,10 @@ function apart(a: HexColour, b: HexColour): number {
 }
 
 /**
- * Whether what goes beyond alpha is light added to a premultiplied picture: edges must have found it premultiplied, by far, and nothing
- * may be darker than it could be. Light runs on over the rim of what alpha covers, and does not end where alpha does: where much of the picture is lit, clear pixels are lit as well.
- * On another colour than black it is believed only where it is rare.
+ * Whether what goes beyond alpha is light added to a premultiplied picture: edges must have found it premultiplied, by
+ * far, and nothing may be darker than it could be. Light runs on over the rim of what alpha covers, and does not end
+ * where alpha does: where much of the picture is lit, clear pixels are lit as well. On another colour than black it is
+ * believed only where it is rare.
  */
 function isLight(w: Weighed, option: Candidate): boolean {
   const { straight, premultiplied, clear, clearOff, torn, joined } = w.triples
@@ -123,7 +127,10 @@ function isLight(w: Weighed, option: Candidate): boolean {
   return option.impossible <= LIGHT.little * w.partial || clearOff > LIGHT.lit * clear
 }
 
-/** What is impossible because coding smeared the edges is little, and lies where edges have found the picture premultiplied by far. */
+/**
+ * What is impossible because coding smeared the edges is little, and lies where edges have found the picture
+ * premultiplied by far.
+ */
 function isCoding({ triples, partial }: Weighed, option: Candidate): boolean {
   const { straight, premultiplied } = triples
   const found = premultiplied >= LIGHT.votes && premultiplied >= LIGHT.share * (premultiplied + straight)
@@ -277,7 +284,9 @@ export function sameReading(
   return a.mode === b.mode && (a.mode !== 'premultiplied' || apart(a.matte ?? '#000000', b.matte ?? '#000000') <= 3)
 }
 
-/** The mode frames should be taken to have when nobody has decided. A file is believed unless its pixels overrule it. */
+/**
+ * The mode frames should be taken to have when nobody has decided. A file is believed unless its pixels overrule it.
+ */
 export function modeAdvised(found: AlphaAnswer, claim: AlphaClaim): AlphaMode {
   if (found.mode === 'none') return OPAQUE
   const told = found.mode === 'straight' || found.mode === 'premultiplied'
@@ -287,8 +296,8 @@ export function modeAdvised(found: AlphaAnswer, claim: AlphaClaim): AlphaMode {
 }
 
 /**
- * What is to be told of a source that nobody has decided on: that it is taken for something else than it says, or that its pixels raise
- * a doubt. Null where file and pixels agree, or where the file says nothing.
+ * What is to be told of a source that nobody has decided on: that it is taken for something else than it says, or that
+ * its pixels raise a doubt. Null where file and pixels agree, or where the file says nothing.
  */
 export function sayTaken(found: AlphaAnswer, claim: AlphaClaim): { taken: boolean; sentence: string } | null {
   if (claim.mode !== 'straight' && claim.mode !== 'premultiplied') return null

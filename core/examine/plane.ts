@@ -1,4 +1,7 @@
-/** What the alpha plane alone shows of a frame: islands, what shines through, fields, and where it stands among its neighbours. */
+/**
+ * What the alpha plane alone shows of a frame: islands, what shines through, fields, and where it stands among its
+ * neighbours.
+ */
 import type { Frame } from '../frame/frame'
 import type { AlphaPlane } from '../kernels/kernels'
 

@@ -5,7 +5,10 @@ import type { Finding } from '../source/source'
 
 export interface Standing {
   finding: Finding
-  /** It stands; it was mended by its own mend; something else in the preparation did away with it; the preparation brought it. */
+  /**
+   * It stands; it was mended by its own mend; something else in the preparation did away with it; the preparation
+   * brought it.
+   */
   state: 'stands' | 'mended' | 'gone' | 'brought'
 }
 

@@ -1,6 +1,6 @@
 /**
- * What a file may cost, judged by its header before memory is taken or a loop begins: alike in the page, on the command line and in
- * the service. Honest files of any size that fits pass; a few bytes that claim a great deal do not.
+ * What a file may cost, judged by its header before memory is taken or a loop begins: alike in the page, on the command
+ * line and in the service. Honest files of any size that fits pass; a few bytes that claim a great deal do not.
  */
 import { noRoom, unreadable, type PourError } from '../errors'
 
@@ -13,16 +13,25 @@ export interface Claim {
   bytes: number
 }
 
-/** Bytes of one frame's samples, RGBA: half a GiB, an 8-bit frame of 16384x8192. Several of them are at hand while frames are worked on. */
+/**
+ * Bytes of one frame's samples, RGBA: half a GiB, an 8-bit frame of 16384x8192. Several of them are at hand while
+ * frames are worked on.
+ */
 export const MOST_FRAME = 2 ** 29
 
 /** A frame of 4096x4096 at 8 bits is believed of any file: clear pictures of that size come to a few hundred bytes. */
 const SURE_FRAME = 2 ** 26
-/** Larger ones have at least a byte for so many pixels; deflate of one-bit samples comes to 8,256, the most of any coding with rows. */
+/**
+ * Larger ones have at least a byte for so many pixels; deflate of one-bit samples comes to 8,256, the most of any
+ * coding with rows.
+ */
 const PIXELS_A_BYTE = 2 ** 14
 /** A clip of so many pixels in all is believed of any file: two minutes of 640x360. */
 const SURE_CLIP = 2 ** 29
-/** Larger ones have a byte for so many pixels: thirty bytes for a 1080p frame in which nothing changes come to half of it. */
+/**
+ * Larger ones have a byte for so many pixels: thirty bytes for a 1080p frame in which nothing changes come to half of
+ * it.
+ */
 const CLIP_PIXELS_A_BYTE = 2 ** 17
 
 const gigabytes = (bytes: number): string => `${(bytes / 1e9).toFixed(1)} GB`

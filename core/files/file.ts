@@ -1,6 +1,9 @@
 /** Files as the core meets them: something with a name that can be opened, and, once open, read at any place. */
 
-/** Names a file so that a worker can open it: structured-cloneable, cheap to copy. `path` is the name within what was brought in. */
+/**
+ * Names a file so that a worker can open it: structured-cloneable, cheap to copy. `path` is the name within what was
+ * brought in.
+ */
 export type FileRef =
   | { readonly kind: 'blob'; readonly path: string; readonly size: number; readonly blob: Blob }
   | { readonly kind: 'disk'; readonly path: string; readonly size: number; readonly location: string }

@@ -1,6 +1,6 @@
 /**
- * Reading ZIP archives (APPNOTE 6.3, with ZIP64): the central directory becomes a list of files that are opened one by one,
- * so that an archive is never unpacked whole.
+ * Reading ZIP archives (APPNOTE 6.3, with ZIP64): the central directory becomes a list of files that are opened one by
+ * one, so that an archive is never unpacked whole.
  */
 import { type PourError, unreadable } from '../errors'
 import type { Deflate } from '../host'
@@ -79,7 +79,10 @@ function zip64Values(extra: DataView, wanted: number[]): number[] {
   return values
 }
 
-/** The archive's files (folders left out), each a reference into it. Throws one clear error when the directory is damaged. */
+/**
+ * The archive's files (folders left out), each a reference into it. Throws one clear error when the directory is
+ * damaged.
+ */
 export async function listZip(archive: FileRef, reader: ByteReader): Promise<FileRef[]> {
   const directory = await findDirectory(reader)
   if (directory.offset + directory.size > reader.size)

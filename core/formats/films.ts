@@ -1,4 +1,7 @@
-/** The rows that are films of a container Pour reads and writes itself: each a container, a codec, and what the pair is good for. */
+/**
+ * The rows that are films of a container Pour reads and writes itself: each a container, a codec, and what the pair is
+ * good for.
+ */
 import { magicyuv } from '../codecs/magicyuv'
 import { utvideo } from '../codecs/utvideo'
 import { matroska } from '../containers/matroska'

@@ -64,9 +64,9 @@ export const FORMAT_IDS = [
 export type FormatId = (typeof FORMAT_IDS)[number]
 
 /**
- * What a format is good for: kept and handed on whole; read by engines; alpha only on or off; played in real time by editors and playout;
- * open and exact, to be kept for years; taken by slide decks; by messengers; opened by nearly everything; small for what it shows; asked
- * for by few.
+ * What a format is good for: kept and handed on whole; read by engines; alpha only on or off; played in real time by
+ * editors and playout; open and exact, to be kept for years; taken by slide decks; by messengers; opened by nearly
+ * everything; small for what it shows; asked for by few.
  */
 export type Trait =
   | 'master'
@@ -108,7 +108,10 @@ export interface Deliverable extends Form {
   rate: Rate | null
   pixelAspect: readonly [number, number]
   fields: FieldOrder
-  /** Colour tags that its codes came with, where they are not those of sRGB; they go along, or the ledger says that they do not. */
+  /**
+   * Colour tags that its codes came with, where they are not those of sRGB; they go along, or the ledger says that they
+   * do not.
+   */
   tags?: ColourTags | null
   /** Sound that goes with it; null where there is none, or none is wanted. */
   sound: SoundForm | null
@@ -119,7 +122,10 @@ export interface Deliverable extends Form {
   survey?: Uint8Array
 }
 
-/** A first pass over the clip, for what all frames share: each frame is looked at in a worker, then the findings become one. */
+/**
+ * A first pass over the clip, for what all frames share: each frame is looked at in a worker, then the findings become
+ * one.
+ */
 export interface Survey {
   wanted(deliverable: Deliverable): boolean
   look(frame: Frame): Uint8Array
@@ -141,7 +147,9 @@ export interface FrameReader {
   close(): Promise<void>
 }
 
-/** Where a delivery goes. A pair of films has a second sink for its key; a pair of picture sequences shares one place. */
+/**
+ * Where a delivery goes. A pair of films has a second sink for its key; a pair of picture sequences shares one place.
+ */
 export type Target = { kind: 'film'; sink: ByteSink; key?: ByteSink } | { kind: 'pictures'; sink: FilesSink }
 
 /** What a picture's header says; of pictures of a sequence, depth and alpha too. */
@@ -186,11 +194,17 @@ export interface Format {
   readonly sound?: Container['sound']
   /** The codec that the machine must have; without one, it runs everywhere. */
   readonly needs?: HostNeed
-  /** Whether frames build on those before, so that `encode` only prepares them and the assembler codes; sizes are then judged from a stretch of frames. */
+  /**
+   * Whether frames build on those before, so that `encode` only prepares them and the assembler codes; sizes are then
+   * judged from a stretch of frames.
+   */
   readonly stateful?: boolean
   /** Who reads it back in a proof: the name of the decoder, and whether it is the writer's own code. */
   readonly proofReader: { readonly name: string; readonly independent: boolean }
-  /** Units a second that its times are whole numbers of; a rate between them is held so that it does not drift. Absent where rates are exact. */
+  /**
+   * Units a second that its times are whole numbers of; a rate between them is held so that it does not drift. Absent
+   * where rates are exact.
+   */
   readonly clock?: number
   /** A sentence if this rate cannot be written exactly, else null. */
   refusesRate(rate: Rate): string | null
@@ -200,27 +214,39 @@ export interface Format {
   /** Of films whose container Pour reads itself: that container, and whether a track in it is this format's. */
   readonly container?: Container['id']
   reads?(track: PictureTrack): boolean
-  /** 'film' or 'picture' if these bytes are of this format; of films with a container, its own word counts. `head` is the first 4 KiB. */
+  /**
+   * 'film' or 'picture' if these bytes are of this format; of films with a container, its own word counts. `head` is
+   * the first 4 KiB.
+   */
   recognise(head: Uint8Array, reader: ByteReader): Promise<'film' | 'picture' | null>
   /** What one picture is, read from its header alone. */
   measure(reader: ByteReader): Promise<Measured>
   /** Opens one film, or the pictures of a sequence; of pictures that hold layers the one of that name. */
   open(name: string, files: readonly FileRef[], host: Host, layer?: string): Promise<Source>
-  /** A source over the same files read by the proof's decoder; falls back to `open` where `proofReader` is the format's own. */
+  /**
+   * A source over the same files read by the proof's decoder; falls back to `open` where `proofReader` is the format's
+   * own.
+   */
   openForProof(name: string, files: readonly FileRef[], host: Host, layer?: string): Promise<Source>
 
   /**
-   * For lossy formats whose frames stand alone: what is encoded can be read back at once, while the frame it was made of is at hand.
-   * Their sources give `encoded`, by which a proof knows such a frame in the file.
+   * For lossy formats whose frames stand alone: what is encoded can be read back at once, while the frame it was made
+   * of is at hand. Their sources give `encoded`, by which a proof knows such a frame in the file.
    */
   readBack?(deliverable: Deliverable, host: Host): Promise<FrameReader>
 
-  /** Whether the frame at a position is coded as what changed since the one before, which `encode` then is given as well. */
+  /**
+   * Whether the frame at a position is coded as what changed since the one before, which `encode` then is given as
+   * well.
+   */
   buildsOn?(position: number, deliverable: Deliverable): boolean
   /** Of a stateful format: frames from one key frame to the next; one key frame alone where it does not say. */
   keyEvery?(options: OptionValues): number
   readonly survey?: Survey
-  /** Encodes one frame that has the deliverable's size, depth and alpha mode. Runs in a worker; keeps nothing between calls. */
+  /**
+   * Encodes one frame that has the deliverable's size, depth and alpha mode. Runs in a worker; keeps nothing between
+   * calls.
+   */
   encode(host: Host, frame: Frame, deliverable: Deliverable, before: Frame | null): Promise<Uint8Array>
   /** `feed` gives the sound that the deliverable announces. */
   assemble(target: Target, deliverable: Deliverable, host: Host, feed?: SoundFeed | null): Promise<Assembler>

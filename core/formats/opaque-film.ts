@@ -1,6 +1,6 @@
 /**
- * Films without alpha, read only: MP4, QuickTime, Matroska and WebM with H.264, HEVC, VP8, VP9 or AV1, brought in to pull a matte from.
- * The container is read here, the pictures are decoded by the browser.
+ * Films without alpha, read only: MP4, QuickTime, Matroska and WebM with H.264, HEVC, VP8, VP9 or AV1, brought in to
+ * pull a matte from. The container is read here, the pictures are decoded by the browser.
  */
 import { EncodedPacketSink, MATROSKA, MP4, QTFF, WEBM, type InputVideoTrack } from 'mediabunny'
 import { damagedBy, impossible, sentenceOf, unreadable } from '../errors'

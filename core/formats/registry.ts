@@ -36,7 +36,10 @@ function notAlike(error: unknown): null {
 const rowOf = (container: Container, { picture }: Film): Format | undefined =>
   formats.find(row => row.container === container.id && row.reads!(picture))
 
-/** Finds the format of a file from its bytes; its name is not believed. Null when none fits; rejects when the file is damaged. */
+/**
+ * Finds the format of a file from its bytes; its name is not believed. Null when none fits; rejects when the file is
+ * damaged.
+ */
 export async function recognise(reader: ByteReader): Promise<{ format: Format; kind: 'film' | 'picture' } | null> {
   const head = await reader.read(0, 4096)
   if (head.length === 0) throw unreadable(reader.name, null, 'the file is empty')

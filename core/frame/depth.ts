@@ -2,7 +2,10 @@
 import type { Kernels } from '../kernels/kernels'
 import { type Depth, type Frame, type Samples } from './frame'
 
-/** The frame at another depth; the frame itself when it has that depth already. Float is clamped to 0..1 on its way to codes. */
+/**
+ * The frame at another depth; the frame itself when it has that depth already. Float is clamped to 0..1 on its way to
+ * codes.
+ */
 export function withDepth(frame: Frame, depth: Depth, kernels: Kernels): Frame {
   if (frame.depth === depth) return frame
   return { ...frame, depth, samples: convert(frame.samples, depth, kernels) }

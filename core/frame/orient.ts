@@ -1,4 +1,6 @@
-/** Pictures that their file says are turned or mirrored (TIFF 6.0 and Exif, tag 274), set upright. No sample is changed. */
+/**
+ * Pictures that their file says are turned or mirrored (TIFF 6.0 and Exif, tag 274), set upright. No sample is changed.
+ */
 import { allocateSamples, type Frame } from './frame'
 
 /** 1 is upright; 2 to 8 say at which corner the first row and column of the stored picture lie. */

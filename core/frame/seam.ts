@@ -1,4 +1,7 @@
-/** The seam of a loop: whether the last frame leads into the first as each leads into the next, told from distances between frames. */
+/**
+ * The seam of a loop: whether the last frame leads into the first as each leads into the next, told from distances
+ * between frames.
+ */
 
 export interface SeamStep {
   kind: 'repeats' | 'smooth' | 'jumps' | 'still'
@@ -26,7 +29,10 @@ export function seamOf(step: number, steps: readonly number[], still: number): S
   return { kind: step <= high * SMOOTH ? 'smooth' : 'jumps', ...told }
 }
 
-/** Frames to be held against each other, counted from 0: last and first, then at most `most` that follow each other, spread over the clip. */
+/**
+ * Frames to be held against each other, counted from 0: last and first, then at most `most` that follow each other,
+ * spread over the clip.
+ */
 export function seamPairs(frames: number, most: number): [number, number][] {
   const count = Math.min(most, frames - 1)
   return [

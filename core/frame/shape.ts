@@ -3,7 +3,10 @@ import { z } from 'zod'
 
 const Point = z.tuple([z.number(), z.number()])
 
-/** A shape as it stands at a frame (counted from 1), in pixels from the top left. Ellipse and rectangle have two points, opposite corners. */
+/**
+ * A shape as it stands at a frame (counted from 1), in pixels from the top left. Ellipse and rectangle have two points,
+ * opposite corners.
+ */
 export const Shape = z.object({
   frame: z.number().int().min(1),
   kind: z.enum(['ellipse', 'rectangle', 'polygon']),
@@ -44,7 +47,10 @@ function squaredDistance(
   return dx * dx + dy * dy
 }
 
-/** Where the row through `y` crosses the outline, from left to right: inside lies between the first and second, and so on. */
+/**
+ * Where the row through `y` crosses the outline, from left to right: inside lies between the first and second, and so
+ * on.
+ */
 function crossings(points: ShapeAt['points'], y: number): number[] {
   const found: number[] = []
   for (let i = 0, j = points.length - 1; i < points.length; j = i++) {
@@ -55,7 +61,10 @@ function crossings(points: ShapeAt['points'], y: number): number[] {
   return found.sort((a, b) => a - b)
 }
 
-/** Coverage by a polygon: rows are filled between crossings, and distances taken only as near to each side as softness reaches. */
+/**
+ * Coverage by a polygon: rows are filled between crossings, and distances taken only as near to each side as softness
+ * reaches.
+ */
 function polygonCoverage(points: ShapeAt['points'], width: number, height: number, soft: number): Float32Array {
   const result = new Float32Array(width * height)
   for (let y = 0; y < height; y++) {
@@ -94,7 +103,10 @@ function polygonCoverage(points: ShapeAt['points'], width: number, height: numbe
 
 const clampTo = (v: number, size: number): number => Math.max(0, Math.min(size, v))
 
-/** Coverage 0 to 1 of every pixel; the edge is `softness` pixels wide, and at least one. Of an ellipse to the first order, which an edge of a few pixels does not show. */
+/**
+ * Coverage 0 to 1 of every pixel; the edge is `softness` pixels wide, and at least one. Of an ellipse to the first
+ * order, which an edge of a few pixels does not show.
+ */
 export function coverage(shape: ShapeAt, width: number, height: number, softness: number): Float32Array {
   const soft = Math.max(1, softness)
   if (shape.kind === 'polygon') return polygonCoverage(shape.points, width, height, soft)

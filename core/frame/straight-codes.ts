@@ -14,8 +14,8 @@ export interface Drawn {
 const codeOf = (value: number): number => Math.min(65535, Math.max(0, Math.round(value)))
 
 /**
- * The picture of so many pixels, of which all is clear but what was drawn. Colour is divided before it is rounded, once; what would
- * round to no alpha holds no colour either.
+ * The picture of so many pixels, of which all is clear but what was drawn. Colour is divided before it is rounded,
+ * once; what would round to no alpha holds no colour either.
  */
 export function straightCodes({ left, top, right, bottom, pixels }: Drawn, width: number, height: number): Frame {
   const samples = new Uint16Array(4 * width * height)

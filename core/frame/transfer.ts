@@ -1,4 +1,6 @@
-/** Between sRGB-coded values and linear light (IEC 61966-2-1). The curve belongs to straight colour; alpha takes none. */
+/**
+ * Between sRGB-coded values and linear light (IEC 61966-2-1). The curve belongs to straight colour; alpha takes none.
+ */
 import type { Kernels } from '../kernels/kernels'
 import { withAlphaMode } from './alpha'
 import { withDepth } from './depth'
@@ -14,8 +16,8 @@ export function toCoded(v: number): number {
 }
 
 /**
- * The frame in another transfer, as float; the frame itself when it has it already. Premultiplied colour is divided first and
- * multiplied again after, so that the curve meets colour as it is.
+ * The frame in another transfer, as float; the frame itself when it has it already. Premultiplied colour is divided
+ * first and multiplied again after, so that the curve meets colour as it is.
  */
 export function withTransfer(frame: Frame, transfer: Transfer, kernels: Kernels): Frame {
   if (frame.transfer === transfer) return frame

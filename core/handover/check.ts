@@ -9,7 +9,10 @@ import type { FilesSpec } from '../source/source'
 import { inOrder, type Pool } from '../work/pool'
 import { Manifest, MANIFEST_NAME, MANIFEST_VERSION, type Delivery } from './manifest'
 
-/** How a delivery stands: every byte as handed over; other bytes, same pictures; other pictures; files missing or unreadable. */
+/**
+ * How a delivery stands: every byte as handed over; other bytes, same pictures; other pictures; files missing or
+ * unreadable.
+ */
 export type Condition = 'untouched' | 'same-pictures' | 'changed' | 'missing'
 
 export interface CheckedDelivery {
@@ -36,7 +39,10 @@ const OWN = /(^|\/)(hand-over\.json|checksums\.sha256|note\.(txt|html)|proof\.(h
 
 const MOST_MANIFEST = 64 * 2 ** 20
 
-/** Finds and reads the manifest among files; `root` is the folder it lies in, to which its paths are relative. Rejects with a clear error. */
+/**
+ * Finds and reads the manifest among files; `root` is the folder it lies in, to which its paths are relative. Rejects
+ * with a clear error.
+ */
 export async function readManifest(
   files: readonly FileRef[],
   host: Host

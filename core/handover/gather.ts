@@ -40,7 +40,10 @@ export interface Entry {
 export interface Gathering {
   job: string
   made: Date
-  /** False leaves the manifest without the fingerprints of frames, for a paper by itself: no frame is then read for them. */
+  /**
+   * False leaves the manifest without the fingerprints of frames, for a paper by itself: no frame is then read for
+   * them.
+   */
   whole: boolean
 }
 
@@ -80,7 +83,10 @@ async function visited(
   return { stations: words, pictures: due.mode === 'none' ? [] : pictures }
 }
 
-/** Gives the files of a delivery their places: a film lies at the top, pictures in a folder of their own. No place is given twice. */
+/**
+ * Gives the files of a delivery their places: a film lies at the top, pictures in a folder of their own. No place is
+ * given twice.
+ */
 function placed(delivered: Delivered, taken: Set<string>): Packed {
   const { spec, name } = delivered
   const all = [...spec.files, ...(spec.key ?? [])]
@@ -95,7 +101,9 @@ function placed(delivered: Delivered, taken: Set<string>): Packed {
   return { ...delivered, paths }
 }
 
-/** Everything that lies in the hand-over, papers first. Files are only named: whoever writes it reads them one by one. */
+/**
+ * Everything that lies in the hand-over, papers first. Files are only named: whoever writes it reads them one by one.
+ */
 export async function gather(
   deliveries: readonly Delivered[],
   { job, made, whole }: Gathering,

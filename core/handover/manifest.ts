@@ -1,6 +1,6 @@
 /**
- * The manifest of a hand-over: what was delivered, in figures, so that a receiver, or a program, can tell whether anything has
- * changed since. Its JSON Schema is published as `docs/handover.schema.json`.
+ * The manifest of a hand-over: what was delivered, in figures, so that a receiver, or a program, can tell whether
+ * anything has changed since. Its JSON Schema is published as `docs/handover.schema.json`.
  */
 import { z } from 'zod'
 import { AlphaMode, Depth } from '../frame/frame'

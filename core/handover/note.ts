@@ -1,4 +1,7 @@
-/** The note for the receiver, and the proof in words a client can read. Both are lists of blocks, written as text, page or PDF. */
+/**
+ * The note for the receiver, and the proof in words a client can read. Both are lists of blocks, written as text, page
+ * or PDF.
+ */
 import { STAGE_NAMES, type LedgerLine } from '../ledger/ledger'
 import { colourName } from '../colour'
 import { formatById } from '../formats/registry'

@@ -1,6 +1,7 @@
 /**
- * Which numbered files belong together, and which of the numbers in their names counts the frames. A name alone cannot tell
- * ("shot_0001_v2", "0001_1920x1080", "frame0001@2x"): the frame number is the field that runs from file to file while the others stand.
+ * Which numbered files belong together, and which of the numbers in their names counts the frames. A name alone cannot
+ * tell ("shot_0001_v2", "0001_1920x1080", "frame0001@2x"): the frame number is the field that runs from file to file
+ * while the others stand.
  */
 import { naturally } from './natural'
 
@@ -86,7 +87,10 @@ interface Part extends Run {
   field: number
 }
 
-/** The fields of a name that are a date with a time of day behind it, in one piece each or in three; empty where there is none. */
+/**
+ * The fields of a name that are a date with a time of day behind it, in one piece each or in three; empty where there
+ * is none.
+ */
 function clockFields({ digits }: Name): number[] {
   const two = (i: number): boolean => digits[i]?.length === 2
   const year = digits.findIndex(
@@ -157,8 +161,8 @@ function withNegatives(parts: Part[]): Part[] {
 }
 
 /**
- * Every path once, in the run it belongs to. Runs are told by folder, by the letters of the name and its extension, and by the numbers that
- * stand; files without a number are runs of one.
+ * Every path once, in the run it belongs to. Runs are told by folder, by the letters of the name and its extension, and
+ * by the numbers that stand; files without a number are runs of one.
  */
 export function runsOf(paths: readonly string[]): Run[] {
   const names = paths.map(nameOf)

@@ -9,7 +9,9 @@ export function withoutRate(title: string): string {
   return rest === '' ? title : rest
 }
 
-/** A clip's rate lies between these, in frames a second; what is said beyond them is another number, and is asked for. */
+/**
+ * A clip's rate lies between these, in frames a second; what is said beyond them is another number, and is asked for.
+ */
 const SLOWEST = 1
 const QUICKEST = 240
 
@@ -35,8 +37,8 @@ export function rateInName(name: string): Rate | null {
 }
 
 /**
- * A note in plain text ("Rate: 24000/1001", "12 frames per second") or JSON with a field "rate". Only a sentence about frames counts: other
- * things have rates too, of samples, of bits, of bids.
+ * A note in plain text ("Rate: 24000/1001", "12 frames per second") or JSON with a field "rate". Only a sentence about
+ * frames counts: other things have rates too, of samples, of bits, of bids.
  */
 export function rateInNote(text: string): Rate | null {
   const head = text.slice(0, 20000)

@@ -1,4 +1,7 @@
-/** Bringing in with the pool's workers: files are opened, listed and measured there, and whoever waits is free meanwhile. */
+/**
+ * Bringing in with the pool's workers: files are opened, listed and measured there, and whoever waits is free
+ * meanwhile.
+ */
 import type { Pool } from '../work/pool'
 import type { Looking } from './intake'
 

@@ -1,6 +1,6 @@
 /**
- * A job as one file: a ZIP with `job.json` and, where its media go along, the files of its sources under `media/`. The page writes and
- * opens it, and the command line runs it.
+ * A job as one file: a ZIP with `job.json` and, where its media go along, the files of its sources under `media/`. The
+ * page writes and opens it, and the command line runs it.
  */
 import { z } from 'zod'
 import { unreadable } from '../errors'
@@ -134,7 +134,10 @@ function refOf(ref: PackedRef, entries: ReadonlyMap<string, FileRef>): FileRef |
   return entry?.size === ref.size ? { ...entry, path: ref.path } : null
 }
 
-/** The job with ids of its own for sources and outlets, so that it can lie beside the one it came from; and what became of each source's id. */
+/**
+ * The job with ids of its own for sources and outlets, so that it can lie beside the one it came from; and what became
+ * of each source's id.
+ */
 export function withFreshIds(job: Job, fresh: () => string): { job: Job; sources: Map<string, string> } {
   const ids = new Map([...Object.keys(job.sources), ...Object.keys(job.outlets)].map(id => [id, fresh()]))
   // steps name sources by their ids too, wherever they stand

@@ -30,7 +30,10 @@ export function renamed(names: readonly string[], { find, replace, before, behin
   })
 }
 
-/** Ids with those of `moved` one place further on (1) or back (-1), as far as there is room; their order among each other stays. */
+/**
+ * Ids with those of `moved` one place further on (1) or back (-1), as far as there is room; their order among each
+ * other stays.
+ */
 export function moved(order: readonly string[], moving: ReadonlySet<string>, by: 1 | -1): string[] {
   const next = [...order]
   const places = next.map((_, n) => (by < 0 ? n : next.length - 1 - n))

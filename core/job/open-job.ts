@@ -46,7 +46,9 @@ function whole<T>(schema: z.ZodType<T>, list: unknown, refused?: (value: unknown
   })
 }
 
-/** `value` with each member that `shape` does not take replaced by what `otherwise` has; null where that does not help. */
+/**
+ * `value` with each member that `shape` does not take replaced by what `otherwise` has; null where that does not help.
+ */
 function mended<T>(schema: z.ZodType<T>, value: Record<string, unknown>, otherwise: Record<string, unknown>): T | null {
   const read = schema.safeParse(value)
   if (read.success) return read.data
@@ -133,8 +135,8 @@ function openSource(id: string, stored: unknown, aside: SetAside[]): JobSource |
 }
 
 /**
- * The job that `stored` holds, under the id `id`. Never throws: what does not fit is left out or set to what a new one has, and
- * listed with its reason and its value as it was stored.
+ * The job that `stored` holds, under the id `id`. Never throws: what does not fit is left out or set to what a new one
+ * has, and listed with its reason and its value as it was stored.
  */
 export function openJob(stored: unknown, id: string, untitled: string): Opened {
   const exact = Job.safeParse(stored)

@@ -15,8 +15,8 @@ const keyed = (path: readonly PropertyKey[]): (string | number)[] =>
   path.map(part => (typeof part === 'number' ? part : String(part)))
 
 /**
- * What stands against keeping `next`, or null. Only what the edit touched is looked at, by the paths of its patches, so that an
- * edit of a large job costs what the edit costs.
+ * What stands against keeping `next`, or null. Only what the edit touched is looked at, by the paths of its patches, so
+ * that an edit of a large job costs what the edit costs.
  */
 export function refusalOf(
   next: Job,

@@ -1,6 +1,7 @@
 /**
- * Named ranges read from a list: cues of WebVTT (W3C), or lines of a name and one or two places. A place is a frame, counted from 1, or a
- * time code (SMPTE ST 12-1). A line with one place is a marker: its span goes on to the next marker, the last one to the end.
+ * Named ranges read from a list: cues of WebVTT (W3C), or lines of a name and one or two places. A place is a frame,
+ * counted from 1, or a time code (SMPTE ST 12-1). A line with one place is a marker: its span goes on to the next
+ * marker, the last one to the end.
  */
 import { rateFraction, type Rate } from '../rate'
 import { TIMECODE_PATTERN, timecodeProblem, timecodeToFrame } from '../timecode'

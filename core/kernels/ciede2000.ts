@@ -5,7 +5,9 @@ function linear(v: number): number {
   return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4
 }
 
-/** Table of linear light for 4096 steps of coded value, interpolated between: within 1e-7 of the curve where it matters. */
+/**
+ * Table of linear light for 4096 steps of coded value, interpolated between: within 1e-7 of the curve where it matters.
+ */
 const STEPS = 4096
 const LINEAR = Float64Array.from({ length: STEPS + 2 }, (_, i) => linear(Math.min(1, i / STEPS)))
 

@@ -1,7 +1,7 @@
 /**
- * A fingerprint of samples: 128 bits as 32 hexadecimal digits. Four lanes of 32 bits, each mixing every fourth word of the bytes as
- * MurmurHash3 does; equal samples have equal fingerprints, and others do with a chance that nobody meets. It guards against mistakes, not
- * against somebody who wants two pictures to share one.
+ * A fingerprint of samples: 128 bits as 32 hexadecimal digits. Four lanes of 32 bits, each mixing every fourth word of
+ * the bytes as MurmurHash3 does; equal samples have equal fingerprints, and others do with a chance that nobody meets.
+ * It guards against mistakes, not against somebody who wants two pictures to share one.
  */
 
 export const LANES = 4

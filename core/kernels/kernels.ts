@@ -16,8 +16,8 @@ export const BIN = 0.02
 export const BINS = 1000
 
 /**
- * What a comparison of two frames counts. Alpha in 16-bit codes, and pixels by alpha in 256 bins for either frame; colour in CIEDE2000, the
- * worst of five backdrops for each pixel.
+ * What a comparison of two frames counts. Alpha in 16-bit codes, and pixels by alpha in 256 bins for either frame;
+ * colour in CIEDE2000, the worst of five backdrops for each pixel.
  */
 export interface Differences {
   /** Pixels with any code different, and those of them that are clear in both and straight in both. */
@@ -63,8 +63,8 @@ export interface Counts {
 }
 
 /**
- * What triples of neighbouring pixels say of how a frame is stored; see `plain-triples.ts`. Colours in codes of 255, `clear` and `deep`
- * in pixels.
+ * What triples of neighbouring pixels say of how a frame is stored; see `plain-triples.ts`. Colours in codes of 255,
+ * `clear` and `deep` in pixels.
  */
 export interface Triples {
   /** Triples that only one storage explains; `twice` is premultiplied two times over. */
@@ -73,13 +73,16 @@ export interface Triples {
   twice: number
   /** Those of either that reach down to a clear pixel. */
   rims: [number, number]
-  /** Where one colour fades: how often it stays, and how often it turns to the clear pixels' colour, or to black and white without any. */
+  /**
+   * Where one colour fades: how often it stays, and how often it turns to the clear pixels' colour, or to black and
+   * white without any.
+   */
   slopes: { matte: [number, number]; black: [number, number]; white: [number, number] }
   /** Of premultiplied triples: the colour they lead to where alpha ends, 256 bins a channel. */
   intercepts: Uint32Array
   /**
-   * Partial pixels brighter, or darker, than premultiplied on the clear pixels' colour can be; the darker where both. Without clear
-   * pixels: brighter than on black, and darker than on white.
+   * Partial pixels brighter, or darker, than premultiplied on the clear pixels' colour can be; the darker where both.
+   * Without clear pixels: brighter than on black, and darker than on white.
    */
   above: number
   below: number
@@ -88,13 +91,19 @@ export interface Triples {
   clear: number
   /** The median colour of clear pixels. */
   matte: [number, number, number]
-  /** Clear pixels, one in sixteen, that lie deep within clear areas, and those of them that are brighter or darker than the median. */
+  /**
+   * Clear pixels, one in sixteen, that lie deep within clear areas, and those of them that are brighter or darker than
+   * the median.
+   */
   deep: number
   deepAbove: number
   deepBelow: number
   /** Clear pixels anywhere whose colour lies far from the median. */
   clearOff: number
-  /** Faint pixels beside clear ones whose colour leaps from theirs by more than alpha lets it, and those where it does not. */
+  /**
+   * Faint pixels beside clear ones whose colour leaps from theirs by more than alpha lets it, and those where it does
+   * not.
+   */
   torn: number
   joined: number
 }
@@ -108,7 +117,10 @@ export interface ProresHow {
   kb: number
 }
 
-/** Three planes of 12-bit limited-range Y'CbCr, 4:4:4, rows of `stride` samples, one plane behind the other at `planeSize` samples. */
+/**
+ * Three planes of 12-bit limited-range Y'CbCr, 4:4:4, rows of `stride` samples, one plane behind the other at
+ * `planeSize` samples.
+ */
 export interface Ycc12 {
   planes: Uint16Array
   stride: number
@@ -117,7 +129,10 @@ export interface Ycc12 {
   height: number
 }
 
-/** Chooses the quantisation index (1 to 224) of each slice; `cost` tells the bytes of colour a slice would take at an index. */
+/**
+ * Chooses the quantisation index (1 to 224) of each slice; `cost` tells the bytes of colour a slice would take at an
+ * index.
+ */
 export type ChooseQuantisers = (slices: number, cost: (slice: number, index: number) => number) => ArrayLike<number>
 
 /** Where the coded alpha of one slice lies, and which macroblocks it is of. */
@@ -135,7 +150,10 @@ export interface ProresSlices {
   sizes: Uint16Array
 }
 
-/** How the places of a line are weighed from those of another: for each, its first source place, which may lie beyond the rim, and `count` weights. */
+/**
+ * How the places of a line are weighed from those of another: for each, its first source place, which may lie beyond
+ * the rim, and `count` weights.
+ */
 export interface Taps {
   first: Int32Array
   count: number
@@ -156,7 +174,10 @@ export interface ChromaHow {
   channel: number
 }
 
-/** Where the first pixel of a turned picture comes from, and how far from it the next one to its right does; the one below lies at right angles. */
+/**
+ * Where the first pixel of a turned picture comes from, and how far from it the next one to its right does; the one
+ * below lies at right angles.
+ */
 export interface Way {
   u: number
   v: number
@@ -194,7 +215,9 @@ export interface Ffv1Start {
   range: number
 }
 
-/** Where a range encoder stands: the byte a carry may still raise, how many of 255 follow it, and what it has written. */
+/**
+ * Where a range encoder stands: the byte a carry may still raise, how many of 255 follow it, and what it has written.
+ */
 export interface Ffv1Begun {
   held: number
   run: number
@@ -217,7 +240,10 @@ export interface Islands {
 /** What alpha by itself shows. */
 export interface AlphaPlane {
   islands: Islands
-  /** Of every fourth pixel within nearly solid areas, those that are not solid and on no slope, and the lowest alpha among them (full if none). */
+  /**
+   * Of every fourth pixel within nearly solid areas, those that are not solid and on no slope, and the lowest alpha
+   * among them (full if none).
+   */
   bleed: number
   bleedLeast: number
   /** Places where alpha changes to and fro from line to line, over many lines. */
@@ -250,7 +276,10 @@ export interface StripHow {
 
 export interface Kernels {
   readonly name: 'plain' | 'wasm'
-  /** Straight to premultiplied on `matte` (codes of the depth): round((c*a + m*(full-a)) / full). Alpha is copied. Returns new samples. */
+  /**
+   * Straight to premultiplied on `matte` (codes of the depth): round((c*a + m*(full-a)) / full). Alpha is copied.
+   * Returns new samples.
+   */
   premultiply8(samples: Uint8Array, matte: Triple): Uint8Array
   premultiply16(samples: Uint16Array, matte: Triple): Uint16Array
   /** Premultiplied on `matte` back to straight: round((c*full - m*(full-a)) / a), clamped; black where alpha is 0. */
@@ -263,12 +292,15 @@ export interface Kernels {
   narrow(codes: Uint16Array): Uint8Array
   /** Codes as floats of 0 to 1; into `room`, which has their length, where it is given, and in new memory where not. */
   toFloats(codes: Uint8Array | Uint16Array, room?: Float32Array): Float32Array
-  /** Floats as codes of a depth, rounded to nearest and clamped; what is not a number becomes 0. Into `room` as above. */
+  /**
+   * Floats as codes of a depth, rounded to nearest and clamped; what is not a number becomes 0. Into `room` as above.
+   */
   toCodes8(values: Float32Array, room?: Uint8Array): Uint8Array
   toCodes16(values: Float32Array, room?: Uint16Array): Uint16Array
   /**
-   * Compares two frames of 16-bit RGBA codes; `opposite` is the fourth backdrop, in codes. The WASM build computes CIEDE2000 in
-   * single precision: its differences are within 0.01 of the plain ones, above 10 within half a per cent; every count is exact.
+   * Compares two frames of 16-bit RGBA codes; `opposite` is the fourth backdrop, in codes. The WASM build computes
+   * CIEDE2000 in single precision: its differences are within 0.01 of the plain ones, above 10 within half a per cent;
+   * every count is exact.
    */
   compare(
     expected: Uint16Array,
@@ -279,42 +311,67 @@ export interface Kernels {
   ): Differences
   /** Counts codes of a frame of 16-bit RGBA. */
   look(samples: Uint16Array): Counts
-  /** All that an examination takes of a frame's pixels in one go; 8-bit codes are looked at as 16-bit ones. Both builds give the same. */
+  /**
+   * All that an examination takes of a frame's pixels in one go; 8-bit codes are looked at as 16-bit ones. Both builds
+   * give the same.
+   */
   examine(samples: Uint8Array | Uint16Array, how: ExamineHow): Examined
   /**
-   * How triples of a frame of 16-bit RGBA vote. `marks`, one byte a pixel, takes what its triples say of each partial pixel: 1 straight,
-   * 2 premultiplied, 3 neither. Both builds count the same.
+   * How triples of a frame of 16-bit RGBA vote. `marks`, one byte a pixel, takes what its triples say of each partial
+   * pixel: 1 straight, 2 premultiplied, 3 neither. Both builds count the same.
    */
   triples(samples: Uint16Array, width: number, height: number, marks?: Uint8Array): Triples
   /** 32 hexadecimal digits, equal for equal samples; see `fingerprint.ts`. Both builds give the same. */
   fingerprint(samples: Uint8Array | Uint16Array | Float32Array): string
-  /** Three boxes of a whole radius of at least 1 along each axis; the outermost value goes on beyond the rim. New values; the builds agree within 1e-6. */
+  /**
+   * Three boxes of a whole radius of at least 1 along each axis; the outermost value goes on beyond the rim. New
+   * values; the builds agree within 1e-6.
+   */
   blur(plane: Float32Array, width: number, height: number, radius: number): Float32Array
-  /** The largest value, not below zero, within a disc of a whole radius around each pixel; beyond the rim is nothing. */
+  /**
+   * The largest value, not below zero, within a disc of a whole radius around each pixel; beyond the rim is nothing.
+   */
   largest(plane: Float32Array, width: number, height: number, radius: number): Float32Array
-  /** RGBA weighed along rows, then along columns; the outermost pixel goes on beyond the rim. The builds agree within 1e-5. */
+  /**
+   * RGBA weighed along rows, then along columns; the outermost pixel goes on beyond the rim. The builds agree within
+   * 1e-5.
+   */
   resample(rgba: Float32Array, width: number, height: number, across: Taps, down: Taps): Float32Array
-  /** Straight RGBA turned into a frame of another size, on premultiplied values, by cubic convolution; beyond the rim is clear. The builds agree within 1e-5 of what is seen. */
+  /**
+   * Straight RGBA turned into a frame of another size, on premultiplied values, by cubic convolution; beyond the rim is
+   * clear. The builds agree within 1e-5 of what is seen.
+   */
   turn(rgba: Float32Array, width: number, height: number, toWidth: number, toHeight: number, way: Way): Float32Array
-  /** Takes `matte` out of straight float RGBA, in place, where each pixel's alpha says how much of it is mixed in. The builds agree within 1e-5 of what is seen. */
+  /**
+   * Takes `matte` out of straight float RGBA, in place, where each pixel's alpha says how much of it is mixed in. The
+   * builds agree within 1e-5 of what is seen.
+   */
   takeOut(rgba: Float32Array, matte: Triple): void
   /**
-   * Gives each pixel the least alpha with which a colour between black and white, over `background`, makes the one it has, and that
-   * colour, in place. Alpha from `solid` on is full. As above.
+   * Gives each pixel the least alpha with which a colour between black and white, over `background`, makes the one it
+   * has, and that colour, in place. Alpha from `solid` on is full. As above.
    */
   takeBackground(rgba: Float32Array, background: Triple, solid: number): void
-  /** Takes a screen out, in place: `plate` has its colour for each pixel, four floats of which three count. As above. */
+  /**
+   * Takes a screen out, in place: `plate` has its colour for each pixel, four floats of which three count. As above.
+   */
   chromaKey(rgba: Float32Array, plate: Float32Array, how: ChromaHow): void
-  /** Brings floats to those that are 8-bit codes, in place, with noise that the place of a sample decides, `first` that of the first. Both builds give the same. */
+  /**
+   * Brings floats to those that are 8-bit codes, in place, with noise that the place of a sample decides, `first` that
+   * of the first. Both builds give the same.
+   */
   dither8(rgba: Float32Array, first: number): void
   /** A zlib stream (RFC 1950) of the bytes. The two builds pack differently; either inflates to the same bytes. */
   zlib(bytes: Uint8Array): Uint8Array
   /**
-   * RGBA of 8 bits as one Animation RLE sample; with `before`, only what changed since. At 24 bits alpha is left out and tells no
-   * pixels apart. Both builds write the same bytes.
+   * RGBA of 8 bits as one Animation RLE sample; with `before`, only what changed since. At 24 bits alpha is left out
+   * and tells no pixels apart. Both builds write the same bytes.
    */
   rleEncode(pixels: Uint8Array, before: Uint8Array | null, width: number, height: number, depth: 24 | 32): Uint8Array
-  /** Lays the lines of a sample, which begin at byte `from`, onto a copy of `canvas`; onto a clear or black one for null. */
+  /**
+   * Lays the lines of a sample, which begin at byte `from`, onto a copy of `canvas`; onto a clear or black one for
+   * null.
+   */
   rleDecode(
     sample: Uint8Array,
     from: number,
@@ -326,17 +383,20 @@ export interface Kernels {
     depth: RleDepth
   ): Uint8Array | RleFault
   /**
-   * RGBA of a slice of FFV1 in RGB, from a range decoder that has read the slice's head. `states` go on with the stream, and are
-   * changed. Null where the stream breaks. Both builds give the same.
+   * RGBA of a slice of FFV1 in RGB, from a range decoder that has read the slice's head. `states` go on with the
+   * stream, and are changed. Null where the stream breaks. Both builds give the same.
    */
   ffv1Decode(data: Uint8Array, start: Ffv1Start, states: Uint8Array, plan: Ffv1Plan): Uint8Array | Uint16Array | null
-  /** Codes the top left of `samples`, whose rows are `stride` pixels long, behind a head. Both builds write the same bytes. */
+  /**
+   * Codes the top left of `samples`, whose rows are `stride` pixels long, behind a head. Both builds write the same
+   * bytes.
+   */
   ffv1Encode(samples: Uint8Array | Uint16Array, stride: number, begun: Ffv1Begun, plan: Ffv1Plan): Uint8Array
   /** LZW of TIFF 6.0, section 13. Both builds write the same bytes. */
   lzw(bytes: Uint8Array): Uint8Array
   /**
-   * Whole rows of RGBA as a TIFF strip holds them, little-endian: without alpha for 3 `channels`, `predicted` as differences from the
-   * pixel before (section 14). Packed by LZW or zlib where asked.
+   * Whole rows of RGBA as a TIFF strip holds them, little-endian: without alpha for 3 `channels`, `predicted` as
+   * differences from the pixel before (section 14). Packed by LZW or zlib where asked.
    */
   strip(samples: Uint8Array | Uint16Array, how: StripHow): Uint8Array
   /** CRC-32 of PNG and ZIP, continued from `crc`. */
@@ -346,8 +406,8 @@ export interface Kernels {
    */
   pngPack(samples: Uint8Array | Uint16Array, width: number, height: number, channels: 3 | 4): Uint8Array
   /**
-   * Filtered rows of RGB or RGBA, as inflated from IDAT, to RGBA samples of `depth`; alpha is full for 3 `channels`. Null if a
-   * row names a filter type that does not exist.
+   * Filtered rows of RGB or RGBA, as inflated from IDAT, to RGBA samples of `depth`; alpha is full for 3 `channels`.
+   * Null if a row names a filter type that does not exist.
    */
   pngUnpack(
     filtered: Uint8Array,
@@ -356,14 +416,20 @@ export interface Kernels {
     channels: 3 | 4,
     depth: 8 | 16
   ): Uint8Array | Uint16Array | null
-  /** Y'CbCr to RGBA of 16-bit codes, rounded and clamped; `alpha` has one code a pixel, or is null for full. The builds may differ by one code. */
+  /**
+   * Y'CbCr to RGBA of 16-bit codes, rounded and clamped; `alpha` has one code a pixel, or is null for full. The builds
+   * may differ by one code.
+   */
   yccToRgba(picture: Ycc12, alpha: Uint16Array | null, weights: { kr: number; kb: number }): Uint16Array
   /**
-   * Codes RGBA as the slices of one progressive 4:4:4 picture of SMPTE RDD 36, limited range, all quantiser weights 4. The builds
-   * differ by the rounding of single precision: a coefficient may come out one step apart.
+   * Codes RGBA as the slices of one progressive 4:4:4 picture of SMPTE RDD 36, limited range, all quantiser weights 4.
+   * The builds differ by the rounding of single precision: a coefficient may come out one step apart.
    */
   prores(samples: Uint16Array, width: number, height: number, how: ProresHow, choose: ChooseQuantisers): ProresSlices
-  /** Alpha of a progressive ProRes picture, one code a pixel, scaled to 16 bits; or the index of the first slice that is damaged. */
+  /**
+   * Alpha of a progressive ProRes picture, one code a pixel, scaled to 16 bits; or the index of the first slice that is
+   * damaged.
+   */
   proresAlpha(
     data: Uint8Array,
     slices: readonly AlphaSlice[],

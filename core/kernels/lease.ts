@@ -1,6 +1,6 @@
 /**
- * Frames on lease: who has a lease may read its frame until the lease ends, and only an ended lease gives memory back. Fresh memory of
- * a frame's size is slow to come by, so what ends is used again for the next frame.
+ * Frames on lease: who has a lease may read its frame until the lease ends, and only an ended lease gives memory back.
+ * Fresh memory of a frame's size is slow to come by, so what ends is used again for the next frame.
  */
 import type { Kernels } from './kernels'
 
@@ -39,7 +39,10 @@ export class Lease<F extends Sampled> {
     return frame
   }
 
-  /** Ends the lease. The last one on a buffer gives the buffer back: from then on nobody can read it. A second end does nothing. */
+  /**
+   * Ends the lease. The last one on a buffer gives the buffer back: from then on nobody can read it. A second end does
+   * nothing.
+   */
   end(): void {
     if (!this.held) return
     const { samples } = this.held

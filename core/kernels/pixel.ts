@@ -1,4 +1,7 @@
-/** What is done to one pixel of straight floats: by the plain twins, and by steps for which no kernel is worth its while. */
+/**
+ * What is done to one pixel of straight floats: by the plain twins, and by steps for which no kernel is worth its
+ * while.
+ */
 
 export const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v)
 
@@ -20,7 +23,10 @@ export function chromaOf(r: number, g: number, b: number): [number, number] {
   return [(b - y) * CB, (r - y) * CR]
 }
 
-/** Leaves the foreground's own colour of the pixel at `i`, where its alpha `a` over the background is known: `F = (C - (1 - a) B) / a`, clamped. */
+/**
+ * Leaves the foreground's own colour of the pixel at `i`, where its alpha `a` over the background is known: `F = (C -
+ * (1 - a) B) / a`, clamped.
+ */
 export function takeOutAt(rgba: Float32Array, i: number, a: number, r: number, g: number, b: number): void {
   if (a <= 0) {
     rgba[i] = rgba[i + 1] = rgba[i + 2] = 0
@@ -46,8 +52,8 @@ export function shareOf(rgba: Float32Array, i: number, r: number, g: number, b: 
 }
 
 /**
- * Takes the screen's light off the colour at `i`: the screen's channel is held to the larger of the other two, and the brightness it
- * loses is given to all three alike.
+ * Takes the screen's light off the colour at `i`: the screen's channel is held to the larger of the other two, and the
+ * brightness it loses is given to all three alike.
  */
 export function withoutSpill(rgba: Float32Array, i: number, channel: number, amount: number): void {
   const [one, other] = [rgba[i + (channel === 0 ? 1 : 0)]!, rgba[i + (channel === 2 ? 1 : 2)]!]

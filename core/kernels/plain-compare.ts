@@ -7,7 +7,10 @@ const FULL = 65535
 /** How far from a partial pixel still counts as edge. */
 export const EDGE_REACH = 2
 
-/** The picture backdrop is 1/2 + a wave along x times a wave along y: soft bands that cross, so that every region meets another colour. */
+/**
+ * The picture backdrop is 1/2 + a wave along x times a wave along y: soft bands that cross, so that every region meets
+ * another colour.
+ */
 export function waveX(x: number, channel: number): number {
   return 0.45 * Math.sin(x * 0.031 + channel * 2.1)
 }

@@ -1,4 +1,6 @@
-/** The plain twin of the FFV1 kernels: the samples of one slice of RGB or RGBA (RFC 9043, 3.3 to 3.8.1), range coded. */
+/**
+ * The plain twin of the FFV1 kernels: the samples of one slice of RGB or RGBA (RFC 9043, 3.3 to 3.8.1), range coded.
+ */
 import { RangeDecoder, RangeEncoder, SYMBOL } from './range-coder'
 import type { Ffv1Begun, Ffv1Plan, Ffv1Start } from './kernels'
 
@@ -14,7 +16,10 @@ export class Lines {
     this.lines = [0, 1, 2].map(() => new Int32Array(BEFORE + width + BEHIND))
   }
 
-  /** Begins a line: what lies left of it is the first of the line above, what lies right of that is its last (RFC 9043, 3.1). */
+  /**
+   * Begins a line: what lies left of it is the first of the line above, what lies right of that is its last (RFC 9043,
+   * 3.1).
+   */
   next(): { here: Int32Array; above: Int32Array; top: Int32Array } {
     const [here, above, top] = [this.lines[2]!, this.lines[0]!, this.lines[1]!]
     this.lines = [here, above, top]
@@ -28,7 +33,10 @@ export class Lines {
 export const median = (a: number, b: number, c: number): number =>
   a > b ? (b > c ? b : a > c ? c : a) : a > c ? a : b > c ? c : b
 
-/** The context of a sample, negative where its difference is to change its sign (RFC 9043, 3.5). `x` counts from `BEFORE`. */
+/**
+ * The context of a sample, negative where its difference is to change its sign (RFC 9043, 3.5). `x` counts from
+ * `BEFORE`.
+ */
 export function contextOf(
   tables: Int16Array,
   set: number,

@@ -38,7 +38,10 @@ export function blur(plane: Float32Array, width: number, height: number, radius:
   return a
 }
 
-/** How far along a row a disc of `radius` reaches, `dy` rows from its middle: rounder than the exact circle of so few pixels. */
+/**
+ * How far along a row a disc of `radius` reaches, `dy` rows from its middle: rounder than the exact circle of so few
+ * pixels.
+ */
 export const discReach = (radius: number, dy: number): number =>
   Math.floor(Math.sqrt(radius * radius - dy * dy + 0.25 * radius))
 

@@ -1,4 +1,7 @@
-/** Joins runs (row, first and last column, and a number of the caller's) that touch. Gives each run's island, by the run's place in order. */
+/**
+ * Joins runs (row, first and last column, and a number of the caller's) that touch. Gives each run's island, by the
+ * run's place in order.
+ */
 export function joinRuns(runs: Int32Array): (run: number) => number {
   const count = runs.length / 4
   const parent = Int32Array.from({ length: count }, (_, n) => n)

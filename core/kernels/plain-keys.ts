@@ -7,7 +7,10 @@ export function takeOut(rgba: Float32Array, [r, g, b]: Triple): void {
   for (let i = 0; i < rgba.length; i += 4) takeOutAt(rgba, i, rgba[i + 3]!, r, g, b)
 }
 
-/** What makes alpha of the way a channel has gone from the background: of the way up to white, and of the way down to black. */
+/**
+ * What makes alpha of the way a channel has gone from the background: of the way up to white, and of the way down to
+ * black.
+ */
 export function waysFrom(background: Triple, solid: number): { up: Triple; down: Triple } {
   // a background at the very end leaves no way; what goes it all the same is solid
   const FAR = 1e30

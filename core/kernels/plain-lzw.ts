@@ -1,4 +1,7 @@
-/** Rows of a TIFF strip, and packing by LZW as TIFF 6.0 section 13 has it: codes of 9 to 12 bits, most significant bit first, widened one code early; the plain twin. */
+/**
+ * Rows of a TIFF strip, and packing by LZW as TIFF 6.0 section 13 has it: codes of 9 to 12 bits, most significant bit
+ * first, widened one code early; the plain twin.
+ */
 
 const CLEAR = 256
 const END = 257

@@ -10,7 +10,10 @@ export const NEARLY = Math.round(0.92 * FULL)
 export const WITHIN = 3
 /** How far a gentle slope is looked for. */
 const SLOPE = 16
-/** A change from line to line beyond this counts, and so many lines in a row must go to and fro, every other of them alike by half of it. */
+/**
+ * A change from line to line beyond this counts, and so many lines in a row must go to and fro, every other of them
+ * alike by half of it.
+ */
 export const CHANGE = Math.floor(0.25 * FULL)
 export const LINES = 6
 
@@ -79,7 +82,8 @@ function bleedOf(plane: Uint16Array, width: number, height: number): Pick<AlphaP
       if (a < NEARLY || a === FULL) continue
       const sides = [p - across, p + across, p - down, p + down].map(beside => plane[beside]!)
       if (sides.some(beside => beside < NEARLY)) continue
-      // a soft edge on its way to solid, as blur and motion leave it, is as it should be; eight bits flatten a gentle one
+      // a soft edge on its way to solid, as blur and motion leave it, is as it should be; eight bits flatten a gentle
+      // one
       if (isBetween(a, sides[0]!, sides[1]!) || isBetween(a, sides[2]!, sides[3]!)) continue
       const ahead = Math.min(x, width - 1 - x, SLOPE)
       const away = width * Math.min(y, height - 1 - y, SLOPE)

@@ -1,4 +1,6 @@
-/** The plain twin of the ProRes kernels: transform and entropy coding of SMPTE RDD 36 as the standard puts them, in f64. */
+/**
+ * The plain twin of the ProRes kernels: transform and entropy coding of SMPTE RDD 36 as the standard puts them, in f64.
+ */
 import type { ChooseQuantisers, ProresHow, ProresSlices } from './kernels'
 import { slicesOf, type Slice } from './prores-slices'
 
@@ -29,7 +31,9 @@ const ORDER = {
   ]
 } as const
 
-/** Y', Cb or Cr of a pixel in the transform's domain: s / 2^(b-9) - 256 for a limited-range sample s of b bits (7.5.1). */
+/**
+ * Y', Cb or Cr of a pixel in the transform's domain: s / 2^(b-9) - 256 for a limited-range sample s of b bits (7.5.1).
+ */
 function sample(rgba: Uint16Array, at: number, component: number, { kr, kb }: ProresHow): number {
   const [r, g, b] = [rgba[at]! / 65535, rgba[at + 1]! / 65535, rgba[at + 2]! / 65535]
   const y = kr * r + (1 - kr - kb) * g + kb * b

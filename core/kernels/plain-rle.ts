@@ -1,4 +1,6 @@
-/** Plain twins of the Animation run-length kernels: every choice of the coder is the same, so both write the same bytes. */
+/**
+ * Plain twins of the Animation run-length kernels: every choice of the coder is the same, so both write the same bytes.
+ */
 import type { RleDepth, RleFault } from './kernels'
 
 const END_OF_LINE = 0xff

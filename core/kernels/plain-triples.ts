@@ -1,14 +1,17 @@
 /**
  * Triples of pixels along a line, and which storage explains the middle one; the plain twin.
  *
- * Antialiasing, blur and layering mix premultiplied values linearly. Of three pixels with alpha a0 < a < a1, and t = (a - a0) / (a1 - a0),
- * straight storage therefore predicts C = ((1 - t) a0 C0 + t a1 C1) / a for the middle one, premultiplied storage on any matte colour
- * C = (1 - t) C0 + t C1. Where both agree, one colour fades, and only its slope tells: straight keeps it, premultiplied bends it towards
- * the matte.
+ * Antialiasing, blur and layering mix premultiplied values linearly. Of three pixels with alpha a0 < a < a1, and t = (a
+ * - a0) / (a1 - a0), straight storage therefore predicts C = ((1 - t) a0 C0 + t a1 C1) / a for the middle one,
+ * premultiplied storage on any matte colour C = (1 - t) C0 + t C1. Where both agree, one colour fades, and only its
+ * slope tells: straight keeps it, premultiplied bends it towards the matte.
  */
 import type { Triples } from './kernels'
 
-/** Distances of the outer pixels from the middle one. The far ones are for soft edges and ramps, and are taken on a lattice. */
+/**
+ * Distances of the outer pixels from the middle one. The far ones are for soft edges and ramps, and are taken on a
+ * lattice.
+ */
 export const NEAR = 2
 export const FAR = [4, 8, 16, 32, 64] as const
 
@@ -16,8 +19,8 @@ const FULL = 65535
 /** A code of 255 in one of 65535. */
 const CODE = 1 / 257
 /**
- * Frames of so many pixels are asked at every fourth, another in each of four rows; where so many are partial only every fourth row is
- * looked at, and counts for four, and of still more at every eighth pixel there: it says as much.
+ * Frames of so many pixels are asked at every fourth, another in each of four rows; where so many are partial only
+ * every fourth row is looked at, and counts for four, and of still more at every eighth pixel there: it says as much.
  */
 const MANY = 1 << 20
 const CROWD = 1 << 17
@@ -43,7 +46,10 @@ const ALIKE = 8 * 257
 const OFF = 24 * 257
 /** Alpha of faint pixels, whose colour premultiplying would have brought near to that of the clear ones beside them. */
 const FAINT = 0.1 * FULL
-/** How far a clear pixel must lie from others to count as deep within a clear area, and how far its colour may stray, in codes of 255. */
+/**
+ * How far a clear pixel must lie from others to count as deep within a clear area, and how far its colour may stray, in
+ * codes of 255.
+ */
 const DEEP = 12
 const STRAY = 6
 

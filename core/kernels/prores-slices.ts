@@ -1,4 +1,7 @@
-/** How a ProRes picture is cut into slices (SMPTE RDD 36, 6.3): rows of macroblocks, each in pieces of 8 and then of falling powers of two. */
+/**
+ * How a ProRes picture is cut into slices (SMPTE RDD 36, 6.3): rows of macroblocks, each in pieces of 8 and then of
+ * falling powers of two.
+ */
 
 export interface Slice {
   /** Top left pixel. */

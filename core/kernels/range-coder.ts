@@ -1,6 +1,6 @@
 /**
- * The range coder of FFV1 (RFC 9043, 3.8.1): a binary arithmetic coder whose states, one byte each, say how likely a 1 is, and move by a
- * table with every bit.
+ * The range coder of FFV1 (RFC 9043, 3.8.1): a binary arithmetic coder whose states, one byte each, say how likely a 1
+ * is, and move by a table with every bit.
  */
 
 /** What states become: bytes 0 to 255 after a 0, 256 to 511 after a 1. */
@@ -15,8 +15,8 @@ export function transitionsOf(afterOne: Uint8Array): Transitions {
 }
 
 /**
- * The table a stream has that brings none (RFC 9043, 3.8.1.5): after a 1 the likelihood goes a twentieth of the way to certainty; states
- * on the way from a half come first, then the rest, none below 8 or above 248.
+ * The table a stream has that brings none (RFC 9043, 3.8.1.5): after a 1 the likelihood goes a twentieth of the way to
+ * certainty; states on the way from a half come first, then the rest, none below 8 or above 248.
  */
 export function defaultTransitions(): Uint8Array {
   // in 32-bit fractions, rounded where the standard's table was

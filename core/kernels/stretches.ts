@@ -42,7 +42,10 @@ function wordsOf(samples: Samples | Float32Array): Int32Array | null {
     : null
 }
 
-/** Stretches, in samples, that hold every sample other than zero, and few besides; none is longer than four times STRETCH. */
+/**
+ * Stretches, in samples, that hold every sample other than zero, and few besides; none is longer than four times
+ * STRETCH.
+ */
 export function usedStretches(samples: Samples | Float32Array): Stretch[] {
   const words = wordsOf(samples)
   const perWord = 4 / samples.BYTES_PER_ELEMENT

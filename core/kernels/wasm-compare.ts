@@ -1,4 +1,7 @@
-/** Binds the comparing kernel: goes through both frames in bands of rows that stay in the cache, and adds up what each band shows. */
+/**
+ * Binds the comparing kernel: goes through both frames in bands of rows that stay in the cache, and adds up what each
+ * band shows.
+ */
 import type { Triple } from '../colour'
 import { BINS, type Differences, type Stored } from './kernels'
 import { EDGE_REACH, waveX, waveY } from './plain-compare'
@@ -80,7 +83,10 @@ export function wasmCompare(
     samples => new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
   ) as [Uint8Array, Uint8Array]
 
-  /** Copies the band that begins at row `top` of the frame due, with its neighbours: where it lies, where it ends, and rows above and below. */
+  /**
+   * Copies the band that begins at row `top` of the frame due, with its neighbours: where it lies, where it ends, and
+   * rows above and below.
+   */
   function bring(top: number): { at: number; end: number; above: number; below: number } {
     const end = Math.min(height, top + band)
     const [first, last] = [Math.max(0, top - EDGE_REACH), Math.min(height, end + EDGE_REACH)]

@@ -41,7 +41,10 @@ export interface Ffv1Exports {
   ): number
 }
 
-/** Bytes that a symbol takes at most: so many zeros stand behind the data for each of a line's, which so may run on into them. */
+/**
+ * Bytes that a symbol takes at most: so many zeros stand behind the data for each of a line's, which so may run on into
+ * them.
+ */
 const SYMBOL_BYTES = 24
 
 type Lay = (...sizes: number[]) => number[]
@@ -102,7 +105,10 @@ export function wasmFfv1Decode(
   return bits > 8 ? new Uint16Array(buffer, to, size).slice() : new Uint8Array(buffer, to, size).slice()
 }
 
-/** Bytes that no slice exceeds: a symbol of 17 bits takes at most some 36 coded ones, each of at most eight bits where states are unlikely. */
+/**
+ * Bytes that no slice exceeds: a symbol of 17 bits takes at most some 36 coded ones, each of at most eight bits where
+ * states are unlikely.
+ */
 const most = ({ width, height, planes, bits }: Ffv1Plan): number =>
   width * height * planes * (bits > 8 ? 24 : 14) + 4096
 

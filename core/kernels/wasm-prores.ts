@@ -1,4 +1,7 @@
-/** The ProRes kernels of the WASM build: transforms every slice once, then codes slices as often as the choice of quantisers asks. */
+/**
+ * The ProRes kernels of the WASM build: transforms every slice once, then codes slices as often as the choice of
+ * quantisers asks.
+ */
 import { impossible } from '../errors'
 import type { AlphaSlice, ChooseQuantisers, ProresHow, ProresSlices } from './kernels'
 import { slicesOf } from './prores-slices'
@@ -45,7 +48,10 @@ export interface ProresExports {
   measureSlice(coefficients: number, mbs: number, index: number, work: number, to: number): number
 }
 
-/** A slice of 8 macroblocks never takes more: 3 * 2048 coefficients of at most 27 bits and their runs, and 2048 alphas of 18 bits. */
+/**
+ * A slice of 8 macroblocks never takes more: 3 * 2048 coefficients of at most 27 bits and their runs, and 2048 alphas
+ * of 18 bits.
+ */
 const MOST_SLICE = 65536
 
 export function wasmProres(

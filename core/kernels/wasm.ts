@@ -1,4 +1,6 @@
-/** Binds the WASM build to the `Kernels` interface: copies samples into its scratch memory, runs, copies the result out. */
+/**
+ * Binds the WASM build to the `Kernels` interface: copies samples into its scratch memory, runs, copies the result out.
+ */
 import type { Triple } from '../colour'
 import { noRoom } from '../errors'
 import { toLinear } from './ciede2000'
@@ -113,7 +115,10 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     Float32Array.from({ length: 65536 }, (_, code) => toLinear(code / 65535))
   )
 
-  /** Places of these sizes in scratch memory, one behind the other, each with room to read and write a vector beyond its end. */
+  /**
+   * Places of these sizes in scratch memory, one behind the other, each with room to read and write a vector beyond its
+   * end.
+   */
   function lay(...sizes: number[]): number[] {
     const total = sizes.reduce((sum, size) => sum + align(size + 16), 0)
     let at = got(exports.reserve(total), total)
@@ -124,7 +129,10 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     })
   }
 
-  /** Buffers that were given back, the latest last. Fresh memory of a frame's size is slow to come by, and slow to be got rid of. */
+  /**
+   * Buffers that were given back, the latest last. Fresh memory of a frame's size is slow to come by, and slow to be
+   * got rid of.
+   */
   let spared: ArrayBuffer[] = []
   const SPARED_BYTES = 80 << 20
 
@@ -152,8 +160,8 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
   }
 
   /**
-   * Alpha in stretches that stay in the processor's cache. An animation is mostly clear: where clear becomes zero, clear stretches
-   * are left as a fresh array has them.
+   * Alpha in stretches that stay in the processor's cache. An animation is mostly clear: where clear becomes zero,
+   * clear stretches are left as a fresh array has them.
    */
   function alpha<T extends Uint8Array | Uint16Array>(kernel: AlphaKernel, samples: T, matte: Triple): T {
     const old = reused(samples.byteLength)
@@ -196,7 +204,10 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     return target.buffer
   }
 
-  /** Samples of one type made into another, in stretches that stay in the cache; stretches of nothing but zero are left as a fresh array has them. */
+  /**
+   * Samples of one type made into another, in stretches that stay in the cache; stretches of nothing but zero are left
+   * as a fresh array has them.
+   */
   function recoded<T extends Uint8Array | Uint16Array | Float32Array>(
     kernel: 'floatsOf8' | 'floatsOf16' | 'codes8Of' | 'codes16Of',
     samples: Uint8Array | Uint16Array | Float32Array,

@@ -54,7 +54,10 @@ async function broughtFacts(reference: SourceSpec, host: Host): Promise<{ found:
   }
 }
 
-/** Every line of the way to the file. Reads the source again where a preparation or a recipe may have changed what is seen. */
+/**
+ * Every line of the way to the file. Reads the source again where a preparation or a recipe may have changed what is
+ * seen.
+ */
 async function linesOf(way: Way, host: Host, pool: Pool, signal?: AbortSignal): Promise<LedgerLine[]> {
   const { reference, frames, expected, delivered, origin } = way
   const { found, taken } = await broughtFacts(reference, host)

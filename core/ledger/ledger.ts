@@ -1,6 +1,6 @@
 /**
- * The ledger: what became of the source on its way to the file, one line for each thing that happened, stage by stage. The headline of a
- * proof is its worst line that nobody asked for.
+ * The ledger: what became of the source on its way to the file, one line for each thing that happened, stage by stage.
+ * The headline of a proof is its worst line that nobody asked for.
  */
 import { z } from 'zod'
 import type { Verdict } from '../proof/report'
@@ -28,7 +28,10 @@ export type LedgerLine = z.infer<typeof LedgerLine>
 
 const RANK: Record<LedgerLine['severity'], number> = { none: 0, note: 1, loss: 2, broken: 3 }
 
-/** The line that the headline is about: the worst that nobody asked for, the nearest to the source where several are as bad. */
+/**
+ * The line that the headline is about: the worst that nobody asked for, the nearest to the source where several are as
+ * bad.
+ */
 export function worstLine(lines: readonly LedgerLine[]): LedgerLine | null {
   const open = lines.filter(line => !line.asked)
   return open.reduce<LedgerLine | null>(
@@ -40,7 +43,9 @@ export function worstLine(lines: readonly LedgerLine[]): LedgerLine | null {
 /** Lines that change codes and cost nothing that is seen. */
 const CHANGES = new Set(['depth', 'mode-change'])
 
-/** The verdict of the whole way: that of the file, or worse where something before it was lost that nobody asked for. */
+/**
+ * The verdict of the whole way: that of the file, or worse where something before it was lost that nobody asked for.
+ */
 export function headlineVerdict(lines: readonly LedgerLine[], file: Verdict): Verdict {
   if (file === 'broken') return 'broken'
   const severity = worstLine(lines)?.severity ?? 'none'

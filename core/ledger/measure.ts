@@ -13,7 +13,10 @@ import type { SourceSpec } from '../source/source'
 import { stepKindById } from '../prepare/kinds'
 import type { Step } from '../prepare/preparation'
 
-/** What one step changed, in pixels: of all, those whose alpha changed, those whose colour did, and those of what is seen that it cut off. */
+/**
+ * What one step changed, in pixels: of all, those whose alpha changed, those whose colour did, and those of what is
+ * seen that it cut off.
+ */
 export interface StepFigures {
   pixels: number
   alpha: number
@@ -29,13 +32,19 @@ export interface RecipeFigures {
   /** Pixels that are partly clear before and not after. */
   hardened: number
   partial: number
-  /** Largest alpha error in codes of 255; colour in CIEDE2000: the mean, and how many of the visible pixels lie too far off. */
+  /**
+   * Largest alpha error in codes of 255; colour in CIEDE2000: the mean, and how many of the visible pixels lie too far
+   * off.
+   */
   alphaMax: number
   colourSum: number
   colourFar: number
   visible: number
   changed: number
-  /** Of float made into integer codes: pixels seen whose colour lies beyond white or below black, and the brightest, in linear light. */
+  /**
+   * Of float made into integer codes: pixels seen whose colour lies beyond white or below black, and the brightest, in
+   * linear light.
+   */
   clipped: number
   brightest: number
 }
@@ -89,7 +98,10 @@ export function mayChange(form: Form, bits: number, premultiplied: boolean): boo
   )
 }
 
-/** Colour may stray by so much beyond white for rounding, and faint pixels by much more, as it is divided by their alpha. */
+/**
+ * Colour may stray by so much beyond white for rounding, and faint pixels by much more, as it is divided by their
+ * alpha.
+ */
 const WHITE = 1.002
 const FAINT = 0.02
 

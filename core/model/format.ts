@@ -1,4 +1,7 @@
-/** Models as sources: drawn in floating point over nothing, with the shadow that falls on an unseen floor. In a browser only. */
+/**
+ * Models as sources: drawn in floating point over nothing, with the shadow that falls on an unseen floor. In a browser
+ * only.
+ */
 import { damagedBy, impossible, unreadable } from '../errors'
 import { readAll, type ByteReader, type FileRef } from '../files/file'
 import type { OpenedPictures } from '../formats/format'

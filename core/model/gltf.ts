@@ -1,4 +1,6 @@
-/** Models (glTF 2.0, ISO/IEC 12113): what a file says of itself, and whether it may be drawn. The drawing is the host's. */
+/**
+ * Models (glTF 2.0, ISO/IEC 12113): what a file says of itself, and whether it may be drawn. The drawing is the host's.
+ */
 import { z } from 'zod'
 import { unreadable } from '../errors'
 
@@ -91,7 +93,10 @@ const BYTES: Readonly<Record<number, number>> = { 5120: 1, 5121: 1, 5122: 2, 512
 
 const outside = (uri: string | undefined): boolean => uri !== undefined && !uri.startsWith('data:')
 
-/** Reads what a file says of itself. Throws one clear error where it is damaged, beyond bounds, or needs what lies outside it. */
+/**
+ * Reads what a file says of itself. Throws one clear error where it is damaged, beyond bounds, or needs what lies
+ * outside it.
+ */
 export function readModel(bytes: Uint8Array, file: string): Model {
   const text = jsonOf(bytes)
   if (text === null) throw unreadable(file, 'the header', 'this is not a glTF 2.0 file; it was cut short or is damaged')

@@ -6,7 +6,9 @@ export interface Named {
   fileName: string
 }
 
-/** Cells by the name they share, of names that more than one has; upper and lower case are one, as some disks take them. */
+/**
+ * Cells by the name they share, of names that more than one has; upper and lower case are one, as some disks take them.
+ */
 export function clashesOf(deliveries: readonly Named[]): Map<string, Named[]> {
   const byName = new Map<string, Named[]>()
   for (const each of deliveries) {

@@ -1,4 +1,7 @@
-/** Where deliveries go: what a format must be to be taken there, what serves best, and what the receiver has to set. Plain data. */
+/**
+ * Where deliveries go: what a format must be to be taken there, what serves best, and what the receiver has to set.
+ * Plain data.
+ */
 import type { Parts } from './outlet'
 import type { Trait } from '../formats/format'
 import type { AlphaMode } from '../frame/frame'

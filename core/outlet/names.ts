@@ -57,7 +57,10 @@ export function freeName(name: string, taken: (name: string) => boolean): string
   for (let n = 2; ; n++) if (!taken(`${stem}_${n}${extension}`)) return `${stem}_${n}${extension}`
 }
 
-/** The name of a copy: the first of "name 2", "name 3" that is not taken, cut where it would be longer than `most` letters. */
+/**
+ * The name of a copy: the first of "name 2", "name 3" that is not taken, cut where it would be longer than `most`
+ * letters.
+ */
 export function copyName(name: string, taken: readonly string[], most = 80): string {
   const stem = name.replace(/ \d+$/, '')
   for (let n = 2; ; n++) {

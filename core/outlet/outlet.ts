@@ -40,7 +40,10 @@ export const Outlet = z.object({
   framePattern: z.string().min(1).max(200),
   digits: z.number().int().min(1).max(9),
   startNumber: z.number().int().min(0).max(999_999_999),
-  /** `source` numbers pictures as the source's were, from the first that is delivered; where those had none, from `startNumber`. */
+  /**
+   * `source` numbers pictures as the source's were, from the first that is delivered; where those had none, from
+   * `startNumber`.
+   */
   numbering: z.enum(['own', 'source']).optional(),
   existing: ExistingPolicy,
   /** Whether sound goes with the pictures, where the source has any and the format takes it. */
@@ -76,7 +79,10 @@ export function newOutlet(id: string, format: Format, name = format.name): Outle
   }
 }
 
-/** An alpha mode as a format can say it: on the one matte colour that its word means, where it means one; null where it cannot. */
+/**
+ * An alpha mode as a format can say it: on the one matte colour that its word means, where it means one; null where it
+ * cannot.
+ */
 export function alphaFor(format: Format, alpha: AlphaMode): AlphaMode | null {
   const capability = format.alpha[alpha.mode]
   if (!capability.can) return null

@@ -1,4 +1,7 @@
-/** What an outlet does to every source that goes through it: its size, its rate, its shape of pixels, after the source's own preparation. */
+/**
+ * What an outlet does to every source that goes through it: its size, its rate, its shape of pixels, after the source's
+ * own preparation.
+ */
 import type { Marks } from '../job/marks'
 import { preparationProblems, type Step } from '../prepare/preparation'
 import { stepKindById, stepKinds } from '../prepare/kinds'
@@ -30,8 +33,8 @@ export const outletKinds: readonly { group: string; kinds: readonly StepKind[] }
   .filter(({ kinds }) => kinds.length > 0)
 
 /**
- * The steps in the order they are done, on a source of these facts: where there are any, the range the outlet takes comes first, so that
- * what follows is done to those frames alone. Empty for an outlet without steps.
+ * The steps in the order they are done, on a source of these facts: where there are any, the range the outlet takes
+ * comes first, so that what follows is done to those frames alone. Empty for an outlet without steps.
  */
 export function ownSteps(outlet: Outlet, facts: SourceFacts, marks: Marks | null): Step[] {
   const on = outlet.steps.filter(step => step.on)

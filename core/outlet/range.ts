@@ -5,7 +5,9 @@ import type { Outlet } from './outlet'
 
 export const wholeRange = 'all'
 
-/** The range an outlet takes of a source, from 1; it ends before it begins where the source has none of those frames. */
+/**
+ * The range an outlet takes of a source, from 1; it ends before it begins where the source has none of those frames.
+ */
 export function rangeTaken(
   outlet: Pick<Outlet, 'range'>,
   facts: Pick<SourceFacts, 'frames'>,

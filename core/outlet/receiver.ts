@@ -1,4 +1,7 @@
-/** What a receiver demands of deliveries, as a file that comes from them or is written down once; and what of it a pour would not meet. */
+/**
+ * What a receiver demands of deliveries, as a file that comes from them or is written down once; and what of it a pour
+ * would not meet.
+ */
 import { z } from 'zod'
 import { sentenceOf } from '../errors'
 import { FORMAT_IDS } from '../formats/format'

@@ -92,7 +92,10 @@ export interface Risk {
   sentence: string
 }
 
-/** What of an outlet's choices the sources would lose by, the worst source of each; sources that lose nothing are passed over. */
+/**
+ * What of an outlet's choices the sources would lose by, the worst source of each; sources that lose nothing are passed
+ * over.
+ */
 export function risksOf(outlet: Outlet, sources: readonly Looked[]): Risk[] {
   const choice = { outlet, format: formatById(outlet.format) }
   return RULES.flatMap(rule => {

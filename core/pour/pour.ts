@@ -24,7 +24,10 @@ export interface Progress {
 export interface Noted {
   /** Of the source's files as they were when it began. */
   stamps: Stamps
-  /** Fingerprint of each frame as it went into the encoder; null for a fill and key, which are proven as the picture they make together. */
+  /**
+   * Fingerprint of each frame as it went into the encoder; null for a fill and key, which are proven as the picture
+   * they make together.
+   */
   prints: readonly string[] | null
   /** What was found where frames were read back at once; null for each that was not. */
   readBack: readonly (ReadBack | null)[] | null
@@ -110,7 +113,8 @@ async function surveyed(
 /**
  * Pours `plan` from `source` into `target` and closes it. Memory is bounded by the frames in flight: two for each
  * worker, and not one more until the sink has taken those before. On any error or abort the target is aborted and the
- * error passed on; so it is when the source's files have changed meanwhile, before anything takes its place. Lossy frames that stand alone are read back and compared while the frame they are made of is at hand.
+ * error passed on; so it is when the source's files have changed meanwhile, before anything takes its place. Lossy
+ * frames that stand alone are read back and compared while the frame they are made of is at hand.
  */
 export async function pour(
   source: SourceSpec,
@@ -223,8 +227,8 @@ async function estimateOne(
 }
 
 /**
- * Where frames build on each other a codec is tried on so many in a row, at several places; how many follows from the pixels that may be
- * spent. A clip of no more than those is tried whole.
+ * Where frames build on each other a codec is tried on so many in a row, at several places; how many follows from the
+ * pixels that may be spent. A clip of no more than those is tried whole.
  */
 const RUN = 5
 const PLACES = [3, 12] as const

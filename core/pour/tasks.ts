@@ -23,7 +23,10 @@ export interface EncodeRequest {
   readBack?: { form: Form; look: boolean } | null
 }
 
-/** An encoded frame as it was read back while the frame it was made of was at hand: a fingerprint of its bytes, and what was found. */
+/**
+ * An encoded frame as it was read back while the frame it was made of was at hand: a fingerprint of its bytes, and what
+ * was found.
+ */
 export interface ReadBack {
   print: string
   compared: Compared
@@ -33,7 +36,10 @@ export interface Encoded {
   bytes: Uint8Array
   /** Fingerprint of the frame that went into the encoder. */
   print: string
-  /** Null where it was not asked for, and where the frame could not be read: the proof, which reads the file, will say why. */
+  /**
+   * Null where it was not asked for, and where the frame could not be read: the proof, which reads the file, will say
+   * why.
+   */
   readBack: ReadBack | null
 }
 

@@ -1,7 +1,8 @@
 /**
- * Chroma key by the colour beside each edge. A pixel at an edge lies between the screen's colour and the subject's own; how far along
- * the way between the two is its alpha. The subject's own colour is read from the nearest part of it that is surely solid, so edges come
- * out right in any hue: hue alone makes those of a pink before green too solid, those of an olive too thin.
+ * Chroma key by the colour beside each edge. A pixel at an edge lies between the screen's colour and the subject's own;
+ * how far along the way between the two is its alpha. The subject's own colour is read from the nearest part of it that
+ * is surely solid, so edges come out right in any hue: hue alone makes those of a pink before green too solid, those of
+ * an olive too thin.
  */
 import type { Triple } from '../colour'
 import type { Kernels } from '../kernels/kernels'
@@ -26,14 +27,22 @@ export interface Keyed {
   sure: Float32Array
 }
 
-/** By hue alone, from here on a colour may be the subject's own; half of 70 degrees from the screen's hue none of it is screen. */
+/**
+ * By hue alone, from here on a colour may be the subject's own; half of 70 degrees from the screen's hue none of it is
+ * screen.
+ */
 const OWN = 0.72
 /** By hue alone as good as solid. */
 const SURELY = 0.98
 const ACROSS = 1 / Math.tan((70 * Math.PI) / 360)
-/** A core's neighbours are no nearer to the screen than by this share, or by so little: where they are, an edge begins. */
+/**
+ * A core's neighbours are no nearer to the screen than by this share, or by so little: where they are, an edge begins.
+ */
 const WIDE = { around: 2, share: 0.045 }
-/** What is thin has fewer neighbours, which then must be more alike; and nothing beside it may be further from the screen. */
+/**
+ * What is thin has fewer neighbours, which then must be more alike; and nothing beside it may be further from the
+ * screen.
+ */
 const THIN = { around: 1, share: 0.012, beside: 6, top: 0.97 }
 const LEAST = 0.006
 /** Share of the way from the screen to a core beyond which texture is texture and no edge. */
@@ -43,7 +52,9 @@ const INSIDE_LEAST = 0.8
 const REACH = 60
 
 interface Measured {
-  /** How far chroma has gone from the screen's, along the screen's own: 0 is the screen, and linear in what is mixed. */
+  /**
+   * How far chroma has gone from the screen's, along the screen's own: 0 is the screen, and linear in what is mixed.
+   */
   away: Float32Array
   /** Alpha by hue alone, 0 to 1. */
   hue: Float32Array
@@ -73,7 +84,10 @@ function measured(plate: Plate, { width, height, rgba }: Picture): Measured {
 /** Luma counts less than chroma on the way from the screen to a core: light and shade change it within a subject. */
 const LUMA = 0.1
 
-/** How far the colour at `i` has gone from the screen's, at `o` of `row`, to the one at `own`; null where those two are alike. */
+/**
+ * How far the colour at `i` has gone from the screen's, at `o` of `row`, to the one at `own`; null where those two are
+ * alike.
+ */
 function shareAt(rgba: Float32Array, i: number, own: number, row: Float32Array, o: number): number | null {
   const [sr, sg, sb] = [row[o]!, row[o + 1]!, row[o + 2]!]
   const [fr, fg, fb] = [rgba[own]!, rgba[own + 1]!, rgba[own + 2]!]
@@ -169,7 +183,10 @@ interface Around {
   width: number
 }
 
-/** Whether a pixel that is no core lies within the subject all the same: behind something solid, or far nearer to it than to the screen. */
+/**
+ * Whether a pixel that is no core lies within the subject all the same: behind something solid, or far nearer to it
+ * than to the screen.
+ */
 function isInside(a: number, p: number, { far, cores, core, bare, width }: Around): boolean {
   const out = bare.from[p]!
   if (far.hue[p]! >= SURELY && out >= 0 && liesBetween(cores, width, p, out)) return true
@@ -179,7 +196,10 @@ function isInside(a: number, p: number, { far, cores, core, bare, width }: Aroun
   return core.from[p]! >= 0 && toBare > INSIDE * (toBare + toCore)
 }
 
-/** Sure where clear and solid; between, as far as the nearest core's colour and the screen's explain the pixel, and as that core is near. */
+/**
+ * Sure where clear and solid; between, as far as the nearest core's colour and the screen's explain the pixel, and as
+ * that core is near.
+ */
 function surenessOf(
   rgba: Float32Array,
   i: number,

@@ -1,6 +1,7 @@
 /**
- * What a frame is on its way through steps: floats, or still the codes it came as, with what is to be done to each pixel noted and its
- * alpha set apart. What is noted is done in bands that stay in the cache, when a whole picture or the finished frame is asked for.
+ * What a frame is on its way through steps: floats, or still the codes it came as, with what is to be done to each
+ * pixel noted and its alpha set apart. What is noted is done in bands that stay in the cache, when a whole picture or
+ * the finished frame is asked for.
  */
 import { withDepth } from '../frame/depth'
 import { allocateSamples, STRAIGHT, type Depth, type Frame } from '../frame/frame'
@@ -96,7 +97,10 @@ export function changed(carried: Carried, more: PixelChange): Carried {
   return carried
 }
 
-/** With the alpha that `make` gives for the alpha there is, which it may write into; `picture` makes a picture where one is needed for it. */
+/**
+ * With the alpha that `make` gives for the alpha there is, which it may write into; `picture` makes a picture where one
+ * is needed for it.
+ */
 export async function alphaChanged(
   carried: Carried,
   picture: (carried: Carried) => Picture,

@@ -1,7 +1,7 @@
 /**
- * Chroma key. A pixel's chroma is measured along the screen's own and across it: along says how much of the screen is in it, across says
- * that it is another colour. The screen's light may be uneven: its colour is taken from one sample, from a plate fitted to the picture,
- * or from a clean plate.
+ * Chroma key. A pixel's chroma is measured along the screen's own and across it: along says how much of the screen is
+ * in it, across says that it is another colour. The screen's light may be uneven: its colour is taken from one sample,
+ * from a plate fitted to the picture, or from a clean plate.
  */
 import type { Triple } from '../colour'
 import type { PixelChange } from './carried'
@@ -23,7 +23,9 @@ export interface ChromaSettings {
 /** Writes the screen's colour along row `y` into `row`: four floats a pixel, of which three count. */
 export type Plate = (y: number, row: Float32Array) => void
 
-/** How much a colour's distance across the hue counts, so that one `width` degrees wide lies between none of it and all. */
+/**
+ * How much a colour's distance across the hue counts, so that one `width` degrees wide lies between none of it and all.
+ */
 const acrossFor = (width: number): number => 1 / Math.tan((Math.min(179, width) * Math.PI) / 360)
 
 /** Terms of a surface of second order over the picture. */
@@ -85,8 +87,9 @@ function solve(matrix: number[][], right: number[]): number[] | null {
 }
 
 /**
- * A plate of the screen alone, fitted through what is surely screen, twice: at first anything near the sampled hue, then only what lies
- * near the first fit. One even colour where there is too little screen to fit. `rows` gives every so many-th row of the picture.
+ * A plate of the screen alone, fitted through what is surely screen, twice: at first anything near the sampled hue,
+ * then only what lies near the first fit. One even colour where there is too little screen to fit. `rows` gives every
+ * so many-th row of the picture.
  */
 export function estimatePlate(rows: (every: number) => Picture, width: number, height: number, screen: Triple): Plate {
   let surfaces: number[][] | null = null

@@ -35,7 +35,10 @@ function halved({ width, height, values }: Level): Level {
   return { width: w, height: h, values: half }
 }
 
-/** Places where nothing is visible take the colour of the level above; black where that has none either, and without one. */
+/**
+ * Places where nothing is visible take the colour of the level above; black where that has none either, and without
+ * one.
+ */
 function filledFrom({ width, height, values }: Level, above: Level | null): void {
   for (let y = 0, i = 0; y < height; y++) {
     const row = above ? 4 * (y >> 1) * above.width : 0
@@ -49,7 +52,10 @@ function filledFrom({ width, height, values }: Level, above: Level | null): void
   }
 }
 
-/** The first level of a frame: code units, weights in codes of alpha. Written for codes, so that only what is visible is computed on. */
+/**
+ * The first level of a frame: code units, weights in codes of alpha. Written for codes, so that only what is visible is
+ * computed on.
+ */
 function firstLevel({ width, height, samples }: Frame): Level {
   const [w, h] = [Math.ceil(width / 2), Math.ceil(height / 2)]
   const values = new Float32Array(w * h * 4)
@@ -79,8 +85,8 @@ function firstLevel({ width, height, samples }: Frame): Level {
 }
 
 /**
- * A straight frame whose clear pixels within `reach` pixels of visible ones take their colour; alpha stays, and so does all that is
- * visible. Beyond, and in an empty frame, clear pixels turn black.
+ * A straight frame whose clear pixels within `reach` pixels of visible ones take their colour; alpha stays, and so does
+ * all that is visible. Beyond, and in an empty frame, clear pixels turn black.
  */
 export function edgeFilled(frame: Frame, reach: number): Frame {
   const levels: Level[] = [firstLevel(frame)]

@@ -1,12 +1,16 @@
 /** Fields: two moments in alternate lines, made one. */
 import type { Picture } from './picture'
 
-/** How far a line must stand out from both of its neighbours, on the same side, to be of another moment: of full, on premultiplied values. */
+/**
+ * How far a line must stand out from both of its neighbours, on the same side, to be of another moment: of full, on
+ * premultiplied values.
+ */
 const COMB = 0.06
 
 /**
- * One moment of a picture that holds two: lines of the field that is kept stay, to the last bit; those of the other are made from their
- * neighbours, on premultiplied values. With `combedOnly` they are left where they fit between them, which keeps still parts sharp.
+ * One moment of a picture that holds two: lines of the field that is kept stay, to the last bit; those of the other are
+ * made from their neighbours, on premultiplied values. With `combedOnly` they are left where they fit between them,
+ * which keeps still parts sharp.
  */
 export function oneField(picture: Picture, keep: 'upper' | 'lower', combedOnly: boolean): Picture {
   const { width, height, rgba } = picture

@@ -34,7 +34,10 @@ function rematrixed(made: Weights, { kr, kb }: Weights): Matrix {
   return [mix(0, 2 * (1 - kr)), mix((-2 * (1 - kb) * kb) / kg, (-2 * (1 - kr) * kr) / kg), mix(2 * (1 - kb), 0)]
 }
 
-/** A curve by 65,536 values, and how it is read: the straight way between them, within 1e-6 of the curve from 0 to 1, where it is clamped. */
+/**
+ * A curve by 65,536 values, and how it is read: the straight way between them, within 1e-6 of the curve from 0 to 1,
+ * where it is clamped.
+ */
 const tableOf = (curve: (v: number) => number): Float64Array =>
   Float64Array.from({ length: 65537 }, (_, i) => curve(Math.min(1, i / 65535)))
 
@@ -71,7 +74,10 @@ export const SPACES = [
 ] as const
 export type Space = (typeof SPACES)[number]
 
-/** What has to be brought to sRGB when colour that the file calls `said` is taken as `meant`, both in words; null where codes may stay as they are. */
+/**
+ * What has to be brought to sRGB when colour that the file calls `said` is taken as `meant`, both in words; null where
+ * codes may stay as they are.
+ */
 export function spaceOf(meant: string, said: string | null): Space | null {
   if (meant === 'Display P3') return 'p3'
   if (meant === 'BT.2020') return 'bt2020'

@@ -1,7 +1,8 @@
 /**
- * A subject with its shadow, before one flat colour: the two are told apart, so that both survive. Shadow darkens the background's
- * channels alike, and never below what the deepest shadow leaves; whatever is coloured, or darker, is subject, and solid. Between the
- * two lies an edge, whose pixels are the subject's own colour over the shadow beside it.
+ * A subject with its shadow, before one flat colour: the two are told apart, so that both survive. Shadow darkens the
+ * background's channels alike, and never below what the deepest shadow leaves; whatever is coloured, or darker, is
+ * subject, and solid. Between the two lies an edge, whose pixels are the subject's own colour over the shadow beside
+ * it.
  */
 import type { Triple } from '../colour'
 import { islandsOf } from '../frame/islands'
@@ -22,7 +23,9 @@ export interface GroundedSettings {
 /** Pixels on either side of where the subject begins that may be mixed. */
 const EDGE = 2
 
-/** What is left of the background in each channel, at most all of it: the least, the mean, and how far they lie apart. */
+/**
+ * What is left of the background in each channel, at most all of it: the least, the mean, and how far they lie apart.
+ */
 function leftOf(rgba: Float32Array, i: number, back: Triple): { mean: number; apart: number } {
   const [r, g, b] = [rgba[i]! / back[0], rgba[i + 1]! / back[1], rgba[i + 2]! / back[2]]
   const most = Math.max(r, g, b)
@@ -122,7 +125,10 @@ export function pullGrounded(given: Picture, settings: GroundedSettings): Pictur
   return { width, height, rgba }
 }
 
-/** The subject's colour at an edge: of what is surely its own beside it; where it is too thin to have any, of its least light pixel. */
+/**
+ * The subject's colour at an edge: of what is surely its own beside it; where it is too thin to have any, of its least
+ * light pixel.
+ */
 function ownColour(
   given: Picture,
   own: Uint8Array,
@@ -141,7 +147,10 @@ function ownColour(
   return subject[p] ? [0, 1, 2].map(c => rgba[4 * p + c]!) : null
 }
 
-/** How much of the pixel the subject covers: how far it lies from the shaded background on the way to the subject's colour. */
+/**
+ * How much of the pixel the subject covers: how far it lies from the shaded background on the way to the subject's
+ * colour.
+ */
 function coverOf(rgba: Float32Array, i: number, colour: readonly number[], back: Triple, shade: number): number {
   let [along, span] = [0, 0]
   for (let c = 0; c < 3; c++) {

@@ -1,4 +1,7 @@
-/** High dynamic range brought to sRGB: PQ (SMPTE ST 2084) and HLG (ITU-R BT.2100), with the reference white of ITU-R BT.2408. */
+/**
+ * High dynamic range brought to sRGB: PQ (SMPTE ST 2084) and HLG (ITU-R BT.2100), with the reference white of ITU-R
+ * BT.2408.
+ */
 
 /** Nits of reference white, which becomes sRGB's white before highlights are drawn in. */
 const WHITE = 203
@@ -22,7 +25,9 @@ const C = 0.5 - A * Math.log(4 * A)
 export const hlgScene = (code: number): number =>
   code <= 0.5 ? (code * code) / 3 : (Math.exp((code - C) / A) + B) / 12
 
-/** By how much the light of a scene of this luminance grows on a display of 1,000 nits, as a share of reference white. */
+/**
+ * By how much the light of a scene of this luminance grows on a display of 1,000 nits, as a share of reference white.
+ */
 export const hlgGain = (luminance: number): number => (luminance > 0 ? luminance ** 0.2 * (1000 / WHITE) : 0)
 
 /** A value of light beyond the knee, drawn in: the slope goes on at the knee, and white is never quite reached. */

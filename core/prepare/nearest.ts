@@ -1,4 +1,7 @@
-/** For every pixel, the nearest one of a mask: two sweeps that hand places on from neighbour to neighbour, near enough to exact. */
+/**
+ * For every pixel, the nearest one of a mask: two sweeps that hand places on from neighbour to neighbour, near enough
+ * to exact.
+ */
 
 export interface Nearest {
   /** Place of the nearest marked pixel, or -1 where there is none at all. */

@@ -1,4 +1,6 @@
-/** Straight float pictures, which steps compute on: coded values from 0 to 1, alpha full range, exact for 16-bit codes. */
+/**
+ * Straight float pictures, which steps compute on: coded values from 0 to 1, alpha full range, exact for 16-bit codes.
+ */
 import type { Triple } from '../colour'
 import { hexAtDepth, type HexColour } from '../colour'
 import { withAlphaMode } from '../frame/alpha'
@@ -15,7 +17,10 @@ export interface Picture {
   readonly rgba: Float32Array
 }
 
-/** A frame as steps see it. Light outside the alpha of a premultiplied frame goes beyond 1. `spare` is memory that may be used for it. */
+/**
+ * A frame as steps see it. Light outside the alpha of a premultiplied frame goes beyond 1. `spare` is memory that may
+ * be used for it.
+ */
 export function toPicture(frame: Frame, kernels: Kernels, spare: Float32Array | null = null): Picture {
   const lit = coded(frame, kernels)
   const reuse = spare?.length === lit.samples.length && !(lit.samples instanceof Float32Array)

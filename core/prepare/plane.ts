@@ -14,7 +14,10 @@ function complement(plane: Float32Array): Float32Array {
   return result
 }
 
-/** What a filter of whole radius gives at any: parts of a pixel lie between the two whole ones. Radius 0 is the plane itself. */
+/**
+ * What a filter of whole radius gives at any: parts of a pixel lie between the two whole ones. Radius 0 is the plane
+ * itself.
+ */
 function between(plane: Float32Array, radius: number, filter: (radius: number) => Float32Array): Float32Array {
   const low = Math.floor(radius)
   const near = low === 0 ? plane : filter(low)

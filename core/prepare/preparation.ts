@@ -189,7 +189,8 @@ function mixed(a: Picture, b: Picture, mix: number): Picture {
 }
 
 /**
- * The source as its steps make it. Frames come straight at the depth the facts say, or untouched where no step computes on them.
+ * The source as its steps make it. Frames come straight at the depth the facts say, or untouched where no step computes
+ * on them.
  * `others` are sources that steps look at, by id; closing closes them too.
  */
 export function prepared(

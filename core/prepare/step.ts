@@ -1,8 +1,8 @@
 /**
- * A step of a preparation: fields that describe its settings (form, schema and defaults are drawn from them), what it does to a
- * source's facts, and one of the things it does to frames: `pixels` changes each pixel by itself and `plane` alpha alone, which is
- * faster than `paint`, which computes on whole straight float pictures; `move` rearranges samples of any depth, `order` chooses frames.
- * All are pure.
+ * A step of a preparation: fields that describe its settings (form, schema and defaults are drawn from them), what it
+ * does to a source's facts, and one of the things it does to frames: `pixels` changes each pixel by itself and `plane`
+ * alpha alone, which is faster than `paint`, which computes on whole straight float pictures; `move` rearranges samples
+ * of any depth, `order` chooses frames. All are pure.
  */
 import type { Kernels } from '../kernels/kernels'
 import type { z } from 'zod'
@@ -26,7 +26,10 @@ export interface Surroundings {
   kernels: Kernels
   /** Every `every`-th row of the picture, from the first on, as the step is given it. */
   rows(every: number): Picture
-  /** The picture of another source that belongs to this frame: the same number, the last one beyond its end. Null where there is none. */
+  /**
+   * The picture of another source that belongs to this frame: the same number, the last one beyond its end. Null where
+   * there is none.
+   */
   other(id: string): Promise<Picture | null>
 }
 

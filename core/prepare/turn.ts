@@ -18,7 +18,10 @@ export function turnedSize(width: number, height: number, degrees: number): { wi
   }
 }
 
-/** The picture turned clockwise about its middle, in a frame of the given size with the same middle; beyond its rim is clear. */
+/**
+ * The picture turned clockwise about its middle, in a frame of the given size with the same middle; beyond its rim is
+ * clear.
+ */
 export function turned(picture: Picture, degrees: number, width: number, height: number, kernels: Kernels): Picture {
   const [cos, sin] = directions(degrees)
   const [x, y] = [(1 - width) / 2, (1 - height) / 2]

@@ -11,7 +11,10 @@ import type { Pool } from '../work/pool'
 
 export const AloneReport = z.object({
   version: z.literal(1),
-  /** Whether the file's word and its pixels agree; 'unsaid' where the file says nothing, 'unsure' where the pixels cannot tell. */
+  /**
+   * Whether the file's word and its pixels agree; 'unsaid' where the file says nothing, 'unsure' where the pixels
+   * cannot tell.
+   */
   agrees: z.enum(['yes', 'no', 'unsaid', 'unsure']),
   sentence: z.string(),
   claim: AlphaClaim,

@@ -11,7 +11,9 @@ import type { Differences, Kernels, Stored } from '../kernels/kernels'
 
 export interface FrameComparison extends Differences {
   pixels: number
-  /** Mean absolute miss in codes of 255 when the delivered samples are explained by a known mistake; as delivered first. */
+  /**
+   * Mean absolute miss in codes of 255 when the delivered samples are explained by a known mistake; as delivered first.
+   */
   explanations: Explanation[]
 }
 
@@ -74,7 +76,10 @@ function mapAlpha(frame: Frame, map: (a: number) => number): Frame {
 /** About how many pixels explanations are tried on; more would not decide better. */
 const TRIED = 1 << 14
 
-/** Of the `seen` pixels that either frame shows, about as many as are tried, spread over the picture, as two small frames of one row. */
+/**
+ * Of the `seen` pixels that either frame shows, about as many as are tried, spread over the picture, as two small
+ * frames of one row.
+ */
 function sampled(expected: Frame, found: Frame, seen: number): [Frame, Frame] {
   const [e, f] = [expected.samples, found.samples]
   // an odd stride does not fall into step with rows
@@ -96,7 +101,10 @@ function sampled(expected: Frame, found: Frame, seen: number): [Frame, Frame] {
   ]
 }
 
-/** The matte colour that laid `straight` on itself to give `found`, by least squares; null where it is black, white, or cannot be told. */
+/**
+ * The matte colour that laid `straight` on itself to give `found`, by least squares; null where it is black, white, or
+ * cannot be told.
+ */
 function matteSolved(straight: Frame, found: Frame): HexColour | null {
   const sums: [number, number, number] = [0, 0, 0]
   let weights = 0
@@ -177,8 +185,8 @@ function inCodesOf(alpha: Differences['alpha'], full: number): Differences['alph
 }
 
 /**
- * Compares a found frame with the expected one. Both must be of the same size, else a plain Error is thrown; a found frame of
- * another depth is brought to the expected one first, and one without alpha is taken as solid.
+ * Compares a found frame with the expected one. Both must be of the same size, else a plain Error is thrown; a found
+ * frame of another depth is brought to the expected one first, and one without alpha is taken as solid.
  */
 export function compareFrames(expected: Frame, foundFrame: Frame, kernels: Kernels): FrameComparison {
   if (expected.width !== foundFrame.width || expected.height !== foundFrame.height)

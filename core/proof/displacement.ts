@@ -1,6 +1,7 @@
 /**
- * Frames that are right but in the wrong place: dropped, doubled, swapped, alpha out of step with colour, pictures shifted by a
- * line. Asked only about frames that differ far from what was due, so that good deliveries pay nothing for it.
+ * Frames that are right but in the wrong place: dropped, doubled, swapped, alpha out of step with colour, pictures
+ * shifted by a line. Asked only about frames that differ far from what was due, so that good deliveries pay nothing for
+ * it.
  */
 import { withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
@@ -54,7 +55,10 @@ export function distance(a: Signature, b: Signature, alphaOnly = false): number 
   return sum / count
 }
 
-/** The frame due that `found` shows, if it is clearly another than `own`; of several alike, the one nearest to its own place. */
+/**
+ * The frame due that `found` shows, if it is clearly another than `own`; of several alike, the one nearest to its own
+ * place.
+ */
 function standsFor(found: Signature, due: readonly Signature[], own: number, alphaOnly = false): number | null {
   const itself = own < due.length ? distance(found, due[own]!, alphaOnly) : Infinity
   let best = -1
@@ -69,7 +73,9 @@ function standsFor(found: Signature, due: readonly Signature[], own: number, alp
   return best !== own && least <= itself * NEARER && least < 2 ? best : null
 }
 
-/** Delivered frames that show other frames than were due there: by index from 0, which, as a whole and in alpha alone. */
+/**
+ * Delivered frames that show other frames than were due there: by index from 0, which, as a whole and in alpha alone.
+ */
 export interface Displaced {
   frame: number
   shows: number | null
@@ -83,7 +89,10 @@ export function displaced(found: ReadonlyMap<number, Signature>, due: readonly S
   })
 }
 
-/** A shift of the whole picture in pixels, right and down, and how well it explains the frame: miss with it over miss without. */
+/**
+ * A shift of the whole picture in pixels, right and down, and how well it explains the frame: miss with it over miss
+ * without.
+ */
 export interface Shift {
   x: number
   y: number

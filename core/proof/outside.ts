@@ -6,8 +6,8 @@ import type { SourceFacts } from '../source/source'
 import type { Expectation } from './verdict'
 
 /**
- * The delivery is expected to be the whole reference at its own depth, in the mode it is taken to have; one that has lost its alpha is
- * held against what was due, not against itself.
+ * The delivery is expected to be the whole reference at its own depth, in the mode it is taken to have; one that has
+ * lost its alpha is held against what was due, not against itself.
  */
 export function expectedOutside(reference: SourceFacts, delivered: SourceFacts, taken: AlphaMode | null): Expectation {
   const own = taken ?? STRAIGHT

@@ -26,16 +26,25 @@ export interface ProofRequest {
   origin?: Origin
   /** Of the reference's files when the delivery was poured: a reference that is not that any more proves nothing. */
   stamps?: Stamps | null
-  /** Fingerprints of the frames as they went into the encoder, where they are known. Once a few frames have been found equal to the source, others that have theirs are not read from it again. */
+  /**
+   * Fingerprints of the frames as they went into the encoder, where they are known. Once a few frames have been found
+   * equal to the source, others that have theirs are not read from it again.
+   */
   prints?: readonly string[] | null
-  /** What was found as frames were read back while they were poured. Once a few frames have been found to be as was said then, others whose bytes in the file are the same are not compared again. */
+  /**
+   * What was found as frames were read back while they were poured. Once a few frames have been found to be as was said
+   * then, others whose bytes in the file are the same are not compared again.
+   */
   readBack?: readonly (ReadBack | null)[] | null
 }
 
 /** What came of one frame: its comparison, or why it could not be compared. */
 export type FrameOutcome = Compared | string
 
-/** Where outcomes are kept while a proof runs, so that one that was cut off goes on where it was. Outcomes are in order of frames. */
+/**
+ * Where outcomes are kept while a proof runs, so that one that was cut off goes on where it was. Outcomes are in order
+ * of frames.
+ */
 export interface Notebook {
   read(): Promise<readonly FrameOutcome[]>
   /** Adds the outcomes of the frames that follow those kept. */
@@ -108,8 +117,10 @@ function sameComparison(a: Compared, b: Compared | null): boolean {
 }
 
 /**
- * Proves a delivery. Delivered frames that cannot be read make the verdict, not an exception. It rejects when it is stopped, when the
- * reference cannot be read or has changed since `stamps`, and when code or store cannot be got at: then nothing is proven. Memory is bounded by the frames in flight. With a notebook, frames it holds are not compared again.
+ * Proves a delivery. Delivered frames that cannot be read make the verdict, not an exception. It rejects when it is
+ * stopped, when the reference cannot be read or has changed since `stamps`, and when code or store cannot be got at:
+ * then nothing is proven. Memory is bounded by the frames in flight. With a notebook, frames it holds are not compared
+ * again.
  */
 export async function prove(
   request: ProofRequest,
@@ -162,7 +173,8 @@ export async function prove(
       throw error
     }
   }
-  // a pour that had taken wrong frames would have noted them as right: so a few are held against the source itself, and what they show decides
+  // a pour that had taken wrong frames would have noted them as right: so a few are held against the source itself, and
+  // what they show decides
   const witnesses = new Map<number, FrameOutcome>()
   if (request.prints || request.readBack) {
     const asked = [

@@ -44,7 +44,11 @@ const SAID: Record<Verdict, string> = {
   broken: 'It is broken'
 }
 
-/** The best contender for each destination, and why. What delivers no alpha is best nowhere while something else does. Broken deliveries are best nowhere. A loss of colour counts less than a wrong station on the web, where files must be small. */
+/**
+ * The best contender for each destination, and why. What delivers no alpha is best nowhere while something else does.
+ * Broken deliveries are best nowhere. A loss of colour counts less than a wrong station on the web, where files must be
+ * small.
+ */
 export function rank(all: readonly Contender[]): Ranked[] {
   const contenders = all.some(c => c.carriesAlpha) ? all.filter(c => c.carriesAlpha) : all
   return DESTINATIONS.filter(({ parts }) => parts === 'colour-alpha').map(destination => {

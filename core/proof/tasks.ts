@@ -28,7 +28,10 @@ export interface FramePair {
 export interface CompareRequest extends FramePair {
   /** Whether to look at the delivered frame by itself as well. */
   look: boolean
-  /** Fingerprint of the frame due, where one was taken when it was poured: a delivered frame that has it needs no reference. */
+  /**
+   * Fingerprint of the frame due, where one was taken when it was poured: a delivered frame that has it needs no
+   * reference.
+   */
   print: string | null
 }
 

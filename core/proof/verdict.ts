@@ -234,7 +234,10 @@ function clipReadings({ expected, delivered, displaced = [], comparisons, failur
   ]
 }
 
-/** Whether a rate that the format's clock cannot say lies within one of its units from what was found, at every frame of the clip. */
+/**
+ * Whether a rate that the format's clock cannot say lies within one of its units from what was found, at every frame of
+ * the clip.
+ */
 function heldByClock(due: Rate | null, { rate, frames }: SourceFacts, { clock }: Format): boolean {
   if (!clock || !due || !rate || sameRate(due, rate)) return false
   return Math.abs(secondsOf(frames, due) - secondsOf(frames, rate)) <= 1.01 / clock

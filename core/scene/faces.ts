@@ -1,4 +1,6 @@
-/** The type faces that ship with Pour, and the files each is kept in: letters beyond the first are sought in the next. */
+/**
+ * The type faces that ship with Pour, and the files each is kept in: letters beyond the first are sought in the next.
+ */
 
 export interface Face {
   readonly id: string

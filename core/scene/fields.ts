@@ -25,8 +25,8 @@ export function filled(scene: Scene, row: Readonly<Record<string, string>>, name
 }
 
 /**
- * Scenes from the text of a table whose first row names its columns; commas, semicolons or tabs between them. Each is called by the
- * column `names`, or the first. Throws one clear error where a column is missing or the table is empty.
+ * Scenes from the text of a table whose first row names its columns; commas, semicolons or tabs between them. Each is
+ * called by the column `names`, or the first. Throws one clear error where a column is missing or the table is empty.
  */
 export function filledFrom(scene: Scene, table: string, file: string, names?: string): Scene[] {
   const { data, meta, errors } = Papa.parse<Record<string, string>>(table.replace(/^\ufeff/, ''), {

@@ -1,6 +1,6 @@
 /**
- * Font files brought down to what outlines need (ISO/IEC 14496-22): a parser then meets no table whose counts could keep it busy for
- * hours, and no letter that is made of itself.
+ * Font files brought down to what outlines need (ISO/IEC 14496-22): a parser then meets no table whose counts could
+ * keep it busy for hours, and no letter that is made of itself.
  */
 import { unzlibSync } from 'fflate'
 
@@ -91,8 +91,8 @@ const NO_NAMES = new Uint8Array([0, 0, 0, 0, 0, 6])
 const NO_LETTER_NAMES = Uint8Array.from({ length: 32 }, (_, n) => (n === 1 ? 3 : 0))
 
 /**
- * The font with its outlines, widths, map of characters and kerning pairs, and nothing else. Throws in words where that cannot be had,
- * or would be more than a font has.
+ * The font with its outlines, widths, map of characters and kerning pairs, and nothing else. Throws in words where that
+ * cannot be had, or would be more than a font has.
  */
 export function bareFont(bytes: Uint8Array): Uint8Array<ArrayBuffer> {
   const tables = tablesOf(bytes)

@@ -30,8 +30,8 @@ export function shift(scene: Scene, id: string, dx: number, dy: number): void {
 }
 
 /**
- * Puts an element into a group, or with none into the picture, where it then lies as it did; so it does at every time where neither it
- * nor a group moves by keys. Changes the scene.
+ * Puts an element into a group, or with none into the picture, where it then lies as it did; so it does at every time
+ * where neither it nor a group moves by keys. Changes the scene.
  */
 export function moveInto(scene: Scene, id: string, group: string | undefined): void {
   const element = scene.elements.find(other => other.id === id)

@@ -126,8 +126,8 @@ export interface Laid {
 }
 
 /**
- * Lays lettering out about its place: the base line of its first line at 0. `faces` are the scene's own. Rejects with one clear error
- * where a type face cannot be read.
+ * Lays lettering out about its place: the base line of its first line at 0. `faces` are the scene's own. Rejects with
+ * one clear error where a type face cannot be read.
  */
 export async function layLettering(look: LetteringLook, host: Host, faces: readonly OwnFace[] = []): Promise<Laid> {
   const fonts = await fontsOf(host, look.face, faces)

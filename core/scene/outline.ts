@@ -73,7 +73,10 @@ export function follow(out: number[], p0: Spot, p1: Spot, p2: Spot, p3: Spot): v
   }
 }
 
-/** An arc about a place, from one angle to another. Its points lie a hair outside, so that the polygon has the area of the arc. */
+/**
+ * An arc about a place, from one angle to another. Its points lie a hair outside, so that the polygon has the area of
+ * the arc.
+ */
 function arc(out: number[], [x, y]: Spot, [rx, ry]: Spot, from: number, to: number): void {
   const r = Math.max(rx, ry, 1e-6)
   const steps = Math.max(8, Math.ceil(Math.abs(to - from) / Math.acos(Math.max(0, 1 - NEAR / r))))

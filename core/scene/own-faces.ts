@@ -14,7 +14,9 @@ export function isTrueType(bytes: Uint8Array): boolean {
   return four === '\0\x01\0\0' || four === 'true' || four === 'wOFF'
 }
 
-/** A font file as a face of the scene, under an id that it has not yet. Throws one clear error where it cannot be one. */
+/**
+ * A font file as a face of the scene, under an id that it has not yet. Throws one clear error where it cannot be one.
+ */
 export function ownFace(scene: Pick<Scene, 'faces'>, file: string, bytes: Uint8Array): OwnFace {
   const faces = scene.faces ?? []
   const refused = (why: string): Error => unreadable(file, null, why)

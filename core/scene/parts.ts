@@ -2,7 +2,10 @@
 import type { Letter } from './lettering'
 import type { Move } from './scene'
 
-/** How far one of `count` parts has come when the whole has come to `share`: one after the other, each overlapping the next. */
+/**
+ * How far one of `count` parts has come when the whole has come to `share`: one after the other, each overlapping the
+ * next.
+ */
 export function partOf(share: number, n: number, count: number): number {
   if (count <= 1) return share
   const each = 1 / (1 + 0.35 * (count - 1))

@@ -1,6 +1,7 @@
 /**
- * Areas and lines as coverage of pixels, in floating point. An area's coverage is exact: the signed area that its outline leaves in each
- * pixel, summed along rows. Coverage of 8 bits, as most painters have it, would show as steps in a file of 16.
+ * Areas and lines as coverage of pixels, in floating point. An area's coverage is exact: the signed area that its
+ * outline leaves in each pixel, summed along rows. Coverage of 8 bits, as most painters have it, would show as steps in
+ * a file of 16.
  */
 import type { Line } from './outline'
 
@@ -124,8 +125,8 @@ function addEdge(
 }
 
 /**
- * The area within closed lines, as far as it lies within `clip`. Areas that run the other way cut holes; where `evenOdd` is asked for, every
- * second one does, whichever way it runs.
+ * The area within closed lines, as far as it lies within `clip`. Areas that run the other way cut holes; where
+ * `evenOdd` is asked for, every second one does, whichever way it runs.
  */
 export function areaOf(lines: readonly Line[], clip: Bounds, evenOdd = false): Coverage | null {
   const bounds = within(boundsOf(lines), clip)

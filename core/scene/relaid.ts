@@ -1,4 +1,7 @@
-/** A scene in another size: what is pinned keeps its distance from its corner, everything grows or shrinks with the height. */
+/**
+ * A scene in another size: what is pinned keeps its distance from its corner, everything grows or shrinks with the
+ * height.
+ */
 import type { Element, Scene } from './scene'
 
 /** How a scene goes into a size of another shape: all of it to be seen, or all of the size to be filled. */

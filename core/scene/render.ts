@@ -1,4 +1,6 @@
-/** Rendering a scene: each element as a layer of its own, laid over those behind it, in premultiplied floating point. */
+/**
+ * Rendering a scene: each element as a layer of its own, laid over those behind it, in premultiplied floating point.
+ */
 import type { Frame } from '../frame/frame'
 import { straightCodes } from '../frame/straight-codes'
 import type { Host } from '../host'
@@ -48,7 +50,10 @@ async function shapedOf(look: OwnLook, name: string, host: Host, faces?: readonl
   return { letters: [], line, closed: look.kind === 'shape' || look.closed, box, missing: [] }
 }
 
-/** What an element lies in, the picture or a group: where that is, what is drawn of it, and its box, out of which slides run. */
+/**
+ * What an element lies in, the picture or a group: where that is, what is drawn of it, and its box, out of which slides
+ * run.
+ */
 interface Around {
   at: Affine
   room: Bounds
@@ -70,7 +75,9 @@ function boxAt([l, t, r, b]: Box, at: Affine): [number, number, number, number] 
   return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)]
 }
 
-/** Softness and throw of a shadow once scaled, in pixels: what reaches further is no shadow any more, and takes memory. */
+/**
+ * Softness and throw of a shadow once scaled, in pixels: what reaches further is no shadow any more, and takes memory.
+ */
 const MOST_SOFT = 400
 const MOST_CAST = 1000
 
@@ -271,7 +278,9 @@ export class SceneRenderer {
     return found
   }
 
-  /** Whether the frame after the last would be the first, to within rounding: by their pictures, whatever makes them. */
+  /**
+   * Whether the frame after the last would be the first, to within rounding: by their pictures, whatever makes them.
+   */
   closes(): boolean {
     const [first, after] = [this.frame(0).samples, this.frame(this.scene.frames).samples]
     return first.every((code, i) => Math.abs(code - after[i]!) <= CLOSE)

@@ -1,6 +1,6 @@
 /**
- * A scene: an animation that Pour renders itself. Plain data, in a job or in a file of its own; the first element lies in front.
- * Lengths are pixels of the scene, angles degrees clockwise, times seconds.
+ * A scene: an animation that Pour renders itself. Plain data, in a job or in a file of its own; the first element lies
+ * in front. Lengths are pixels of the scene, angles degrees clockwise, times seconds.
  */
 import { z } from 'zod'
 import { HexColour } from '../colour'

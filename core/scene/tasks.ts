@@ -9,7 +9,9 @@ export const sceneTasks = {
   /** The description in a file of a scene, wherever it lies. */
   readSceneFile: ({ host }: WorkContext, file: FileRef) => sceneInFile(file, host),
 
-  /** Where the elements lie at a frame: left, top, right and bottom in the picture, by id; only of those that are there. */
+  /**
+   * Where the elements lie at a frame: left, top, right and bottom in the picture, by id; only of those that are there.
+   */
   sceneBoxes: async ({ host }: WorkContext, scene: Scene, index: number) =>
     (await SceneRenderer.of(scene, host)).boxes(index),
 

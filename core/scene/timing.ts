@@ -70,7 +70,9 @@ export function momentOf(element: Element, { start, whole, leave, end }: Times, 
   }
 }
 
-/** Elements that are drawn, the backmost first; what is shown alone brings the groups it lies in, and what lies in it. */
+/**
+ * Elements that are drawn, the backmost first; what is shown alone brings the groups it lies in, and what lies in it.
+ */
 export function drawn({ elements }: Scene): Element[] {
   const shown = elements.filter(element => !element.hidden)
   const alone = shown.filter(element => element.alone)

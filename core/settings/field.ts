@@ -1,6 +1,6 @@
 /**
- * Settings: of steps, of formats with their containers and codecs, and of whatever comes. A kind of thing describes its settings by
- * fields; its form, its schema, its reading on the command line and its defaults are drawn from them.
+ * Settings: of steps, of formats with their containers and codecs, and of whatever comes. A kind of thing describes its
+ * settings by fields; its form, its schema, its reading on the command line and its defaults are drawn from them.
  */
 import { z } from 'zod'
 import { HexColour } from '../colour'

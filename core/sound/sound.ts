@@ -1,6 +1,6 @@
 /**
- * Sound beside pictures: what a file has, and how it is carried. Of uncompressed sound whole samples are carried, trimmed to the
- * frames delivered; of AAC its packets as they are.
+ * Sound beside pictures: what a file has, and how it is carried. Of uncompressed sound whole samples are carried,
+ * trimmed to the frames delivered; of AAC its packets as they are.
  */
 import { z } from 'zod'
 import { secondsOf, type Rate } from '../rate'
@@ -49,7 +49,10 @@ export interface SoundTrack {
   lead: number
 }
 
-/** The sound of a delivery. What only the packets of a file tell, `lead`, `stored` and `config`, is filled in when it is opened. */
+/**
+ * The sound of a delivery. What only the packets of a file tell, `lead`, `stored` and `config`, is filled in when it is
+ * opened.
+ */
 export interface SoundForm {
   /** The sample of the source's sound that is heard first. */
   from: number
@@ -130,8 +133,8 @@ export function soundForm(sound: SoundFacts, rate: Rate, from: number, frames: n
 }
 
 /**
- * The sound of a clip whose frames are now those of `shown`, by their numbers before: cut where they follow one another at the same
- * speed, and left out where they do not.
+ * The sound of a clip whose frames are now those of `shown`, by their numbers before: cut where they follow one another
+ * at the same speed, and left out where they do not.
  */
 export function soundOfFrames(
   sound: SoundFacts,

@@ -1,11 +1,17 @@
-/** What is known of findings by their kind: how a row names one, and whether it is about the file rather than its pictures. */
+/**
+ * What is known of findings by their kind: how a row names one, and whether it is about the file rather than its
+ * pictures.
+ */
 
 export interface FindingKind {
   /** Short enough to be read at a glance; absent where the sentence alone is shown. */
   tag?: string
   /** About how the file labels its pixels, or what lies beside them: no step on the bench changes it. */
   ofTheFile?: boolean
-  /** Part of what was given is not in the clip: pictures of it, which is a loss, or what may be meant to be left: gaps, tracks, layers. */
+  /**
+   * Part of what was given is not in the clip: pictures of it, which is a loss, or what may be meant to be left: gaps,
+   * tracks, layers.
+   */
   leftOut?: 'pictures' | 'beside'
 }
 

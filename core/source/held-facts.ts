@@ -17,9 +17,9 @@ export function heldAspect(given: unknown): [number, number] {
 }
 
 /**
- * The facts with a rate of two whole numbers under 2^32, or none, and a pixel shape that is one. What was changed is told as a
- * finding, for the picture may look otherwise than its file says. Throws when the whole is more than a file of its size can hold, or
- * than memory can.
+ * The facts with a rate of two whole numbers under 2^32, or none, and a pixel shape that is one. What was changed is
+ * told as a finding, for the picture may look otherwise than its file says. Throws when the whole is more than a file
+ * of its size can hold, or than memory can.
  */
 export function heldFacts(facts: SourceFacts): SourceFacts {
   const { width, height, bitDepth: depth, frames, bytes } = facts

@@ -1,4 +1,7 @@
-/** Pictures of a sequence that are not alike: each is brought to the deepest depth, and to alpha where any of them has it. */
+/**
+ * Pictures of a sequence that are not alike: each is brought to the deepest depth, and to alpha where any of them has
+ * it.
+ */
 import { withDepth } from '../frame/depth'
 import { STRAIGHT } from '../frame/frame'
 import type { Kernels } from '../kernels/kernels'

@@ -89,8 +89,8 @@ export function interpretedFacts(stored: SourceFacts, spec: Omit<FilesSpec, 'id'
 }
 
 /**
- * Opens the source; its frames carry the alpha mode the interpretation gives them, and are prepared as the description says. What a
- * preparation builds on is opened by `beneath`, and closed with the source.
+ * Opens the source; its frames carry the alpha mode the interpretation gives them, and are prepared as the description
+ * says. What a preparation builds on is opened by `beneath`, and closed with the source.
  */
 export async function openSource(
   spec: SourceSpec,

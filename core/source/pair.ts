@@ -6,8 +6,8 @@ import { rateFraction, sameRate } from '../rate'
 import type { Finding, Source } from './source'
 
 /**
- * One source of two. Its frames are straight until an interpretation says otherwise; it is as long as the shorter, and a difference
- * in length or rate is a finding. Rejects when the two are not of one size and depth; closes both then.
+ * One source of two. Its frames are straight until an interpretation says otherwise; it is as long as the shorter, and
+ * a difference in length or rate is a finding. Rejects when the two are not of one size and depth; closes both then.
  */
 export async function paired(fill: Source, key: Source): Promise<Source> {
   const [a, b] = [fill.facts, key.facts]

@@ -27,7 +27,10 @@ export async function soundTrackOf(
   return null
 }
 
-/** The sound that a pour announced, ready to be read, and its form with what only the packets tell. Null where it is not there. */
+/**
+ * The sound that a pour announced, ready to be read, and its form with what only the packets tell. Null where it is not
+ * there.
+ */
 export async function openSound(
   spec: SourceSpec,
   form: SoundForm | null,

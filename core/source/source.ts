@@ -82,14 +82,20 @@ export const SourceFacts = z.object({
   /** Pictures that lie over each other in each file, by name, and which of them is taken; absent where there is one. */
   layers: z.array(z.string()).optional(),
   layer: z.string().optional(),
-  /** What those are: pictures over each other, or the sizes that a drawing may be drawn at. Layers where it does not say. */
+  /**
+   * What those are: pictures over each other, or the sizes that a drawing may be drawn at. Layers where it does not
+   * say.
+   */
   layersAre: z.enum(['layers', 'sizes']).optional(),
   /** Stretches that the file names, frames from 1. */
   marked: z
     .array(z.object({ name: z.string().max(60), from: z.number().int().min(1), to: z.number().int().min(1) }))
     .max(200)
     .optional(),
-  /** The number that the first picture of a sequence had; absent where pictures had none, or frames no longer run on as they did. */
+  /**
+   * The number that the first picture of a sequence had; absent where pictures had none, or frames no longer run on as
+   * they did.
+   */
   firstNumber: z.number().int().min(0).optional(),
   /** What it was called as it came. */
   original: z.string().optional(),
@@ -101,11 +107,17 @@ export type SourceFacts = z.infer<typeof SourceFacts>
 
 export interface Source {
   readonly facts: SourceFacts
-  /** Frame `index`, counted from 0, as stored, with the alpha mode the source is taken to have. Its samples are the caller's: nobody else keeps them. Rejects beyond the end. */
+  /**
+   * Frame `index`, counted from 0, as stored, with the alpha mode the source is taken to have. Its samples are the
+   * caller's: nobody else keeps them. Rejects beyond the end.
+   */
   frame(index: number, signal?: AbortSignal): Promise<Frame>
   /** Picture `index` as it is stored, of sources whose facts say `each`. */
   each?(index: number, signal?: AbortSignal): Promise<Frame>
-  /** The bytes that frame `index` is coded in, where a format's frames stand alone and may have been read back as they were poured. */
+  /**
+   * The bytes that frame `index` is coded in, where a format's frames stand alone and may have been read back as they
+   * were poured.
+   */
   encoded?(index: number): Promise<Uint8Array>
   /** Of a prepared source: how sure one of its steps is of the alpha it makes; null for steps that cannot say. */
   sureness?(stepId: string, index: number): Promise<Sureness | null>
@@ -163,7 +175,10 @@ export interface PreparedSpec extends Described {
   readonly others: Readonly<Record<string, SourceSpec>>
 }
 
-/** All that a worker needs to open a source: cheap to copy between threads. A further kind is a row here and an opener in `open.ts`. */
+/**
+ * All that a worker needs to open a source: cheap to copy between threads. A further kind is a row here and an opener
+ * in `open.ts`.
+ */
 export type SourceSpec = FilesSpec | PreparedSpec
 
 /** The files that a source is read from in the end. */

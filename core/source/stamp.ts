@@ -20,7 +20,10 @@ export async function stampsOf(spec: SourceSpec, host: Host): Promise<Stamps> {
   return [...seen]
 }
 
-/** Rejects as unreachable when a file is not what it was when `before` was taken: nothing that was made from it can be judged by it. */
+/**
+ * Rejects as unreachable when a file is not what it was when `before` was taken: nothing that was made from it can be
+ * judged by it.
+ */
 export async function unchangedSince(before: Stamps, spec: SourceSpec, host: Host): Promise<void> {
   const now = new Map(await stampsOf(spec, host))
   const changed = before.find(([path, stamp]) => now.get(path) !== stamp)

@@ -24,7 +24,10 @@ export function oneByOne(): { run<T>(work: () => Promise<T>): Promise<T>; settle
   }
 }
 
-/** Hands `show` one index at a time, in the order asked; an index beyond `count` is refused with an error that names `file`. */
+/**
+ * Hands `show` one index at a time, in the order asked; an index beyond `count` is refused with an error that names
+ * `file`.
+ */
 export function inTurn(
   file: string,
   count: number,

@@ -15,7 +15,10 @@ interface Texture {
   samples: Float32Array
 }
 
-/** The picture as the program holds it: float, in the mode its filter works on. Light outside alpha is kept where nothing divides it. */
+/**
+ * The picture as the program holds it: float, in the mode its filter works on. Light outside alpha is kept where
+ * nothing divides it.
+ */
 function textureOf(frame: Frame, taking: Taking, kernels: Kernels): Texture {
   const read = withDepth(readAs(frame, taking.alpha), 32, kernels)
   const held =
@@ -71,8 +74,8 @@ const curve = (linear: boolean, v: number): number => (linear ? toLinearLight(v)
 const back = (linear: boolean, v: number): number => (linear ? toCoded(v) : v)
 
 /**
- * The station's screen: opaque RGBA of 8 bits, of the frame's own size. Where the picture stands in place over one colour, nothing is
- * resampled and every code is exact. Time is linear in the frame's pixels.
+ * The station's screen: opaque RGBA of 8 bits, of the frame's own size. Where the picture stands in place over one
+ * colour, nothing is resampled and every code is exact. Time is linear in the frame's pixels.
  */
 export function paint(frame: Frame, taking: Taking, scene: Scene, kernels: Kernels): Uint8ClampedArray<ArrayBuffer> {
   const { width, height } = frame

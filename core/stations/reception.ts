@@ -32,7 +32,10 @@ export const StationAsk = z.strictObject({
   turn: number(-360, 360, 0),
   standIn: StandIn.default('none'),
   filter: Filter.default('smooth'),
-  /** How the sender means the file: straight, none, premultiplied or premultiplied:#rrggbb. Without it, what its pixels advise. */
+  /**
+   * How the sender means the file: straight, none, premultiplied or premultiplied:#rrggbb. Without it, what its pixels
+   * advise.
+   */
   meant: z
     .string()
     .regex(/^(straight|none|premultiplied(:#[0-9a-f]{6})?)$/)
@@ -68,8 +71,9 @@ function meantBy(text: string): AlphaMode {
 }
 
 /**
- * Takes the files in as the station would; of several sources, the one with the most frames. Rejects with a clear error when the station is
- * not known, cannot open the file, or the file is not one. `mostPixels` refuses large frames before memory is taken.
+ * Takes the files in as the station would; of several sources, the one with the most frames. Rejects with a clear error
+ * when the station is not known, cannot open the file, or the file is not one. `mostPixels` refuses large frames before
+ * memory is taken.
  */
 export async function receive(
   id: string,

@@ -1,4 +1,6 @@
-/** What stands behind and before a picture at a station, and where the picture is put. Values are sRGB-coded, 0 to 1. */
+/**
+ * What stands behind and before a picture at a station, and where the picture is put. Values are sRGB-coded, 0 to 1.
+ */
 import { z } from 'zod'
 import { HexColour, hexAtDepth } from '../colour'
 
@@ -9,7 +11,10 @@ export const Backdrop = z.discriminatedUnion('kind', [
 ])
 export type Backdrop = z.infer<typeof Backdrop>
 
-/** Where the picture is put: its middle's way from the frame's middle in shares of the frame, its size, and its turn in degrees clockwise. */
+/**
+ * Where the picture is put: its middle's way from the frame's middle in shares of the frame, its size, and its turn in
+ * degrees clockwise.
+ */
 export const Placement = z.object({
   x: z.number().min(-2).max(2),
   y: z.number().min(-2).max(2),
@@ -46,7 +51,10 @@ export function isInPlace({ place }: Scene): boolean {
 
 type Paint = (x: number, y: number, out: Float32Array) => void
 
-/** Panes of a glasshouse against the sky over a dark bed: light and dark, warm and cool, edges and gradients. `x` and `y` are 0 to 1. */
+/**
+ * Panes of a glasshouse against the sky over a dark bed: light and dark, warm and cool, edges and gradients. `x` and
+ * `y` are 0 to 1.
+ */
 function view(at: number): Paint {
   return (x, y, out) => {
     const u = x + at * 0.08

@@ -1,6 +1,6 @@
 /**
- * A station: how one family of programs takes a delivered file in, and what it would show. It sees nothing but the file: its facts
- * and its samples. Each is a small module of plain data and pure functions in `kinds/`.
+ * A station: how one family of programs takes a delivered file in, and what it would show. It sees nothing but the
+ * file: its facts and its samples. Each is a small module of plain data and pure functions in `kinds/`.
  */
 import type { HexColour } from '../colour'
 import { formatById } from '../formats/registry'

@@ -43,8 +43,8 @@ async function station(
 }
 
 /**
- * Judges a picture that somebody else drew of a frame over a backdrop, what a browser shows, read back: against the frame as delivered
- * and, where the source is at hand at the same size, how far that frame is off the source's own.
+ * Judges a picture that somebody else drew of a frame over a backdrop, what a browser shows, read back: against the
+ * frame as delivered and, where the source is at hand at the same size, how far that frame is off the source's own.
  */
 function judgePicture(
   context: WorkContext,

@@ -22,10 +22,15 @@ export interface Visit extends Judgement {
   source: PictureError | null
 }
 
-/** A file that, read as it is meant, is off the source by this much, over this share of the picture, does not show what was brought in. */
+/**
+ * A file that, read as it is meant, is off the source by this much, over this share of the picture, does not show what
+ * was brought in.
+ */
 const LACKS = { max: 20, share: 0.01 }
 
-/** A judgement of the file, once the source is looked at as well: a file that is shown as it is need not be the source. */
+/**
+ * A judgement of the file, once the source is looked at as well: a file that is shown as it is need not be the source.
+ */
 export function againstSource(judged: Judgement, off: PictureError | null): Judgement {
   if (!off || judged.standing === 'wrong' || off.max < LACKS.max || off.share < LACKS.share) return judged
   return {
@@ -67,9 +72,9 @@ function seamSeen(facts: SourceFacts, frame: (index: number) => Promise<Frame>, 
 }
 
 /**
- * Paints and judges. `frame(i)` gives the stored frames as the file claims them; the truth is the frame due at that moment read in the
- * mode its sender means, laid with premultiplied filtering in the same scene at the same size. With the source's own frame at hand, what
- * the file lacks of it is told as well.
+ * Paints and judges. `frame(i)` gives the stored frames as the file claims them; the truth is the frame due at that
+ * moment read in the mode its sender means, laid with premultiplied filtering in the same scene at the same size. With
+ * the source's own frame at hand, what the file lacks of it is told as well.
  */
 export async function visit(
   station: Station,

@@ -1,6 +1,6 @@
 /**
- * Vector animations in JSON (Lottie, as its community's specification has it): what a file says of itself, and which of its features
- * may not be drawn. The drawing is the host's.
+ * Vector animations in JSON (Lottie, as its community's specification has it): what a file says of itself, and which of
+ * its features may not be drawn. The drawing is the host's.
  */
 import { z } from 'zod'
 import { unreadable } from '../errors'

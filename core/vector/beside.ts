@@ -1,4 +1,6 @@
-/** Pictures that lie beside a vector animation in its archive: put into its text, since nothing is ever fetched for it. */
+/**
+ * Pictures that lie beside a vector animation in its archive: put into its text, since nothing is ever fetched for it.
+ */
 import { toBase64 } from '../files/base64'
 import { readAll, type FileRef } from '../files/file'
 import { listZip } from '../files/zip'
@@ -14,14 +16,20 @@ const KINDS: Readonly<Record<string, string>> = {
 
 const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
 
-/** Files of an archive of vector animations: the animations alone, as what lies beside them belongs to them; null where it is none. */
+/**
+ * Files of an archive of vector animations: the animations alone, as what lies beside them belongs to them; null where
+ * it is none.
+ */
 export function animationsIn(files: readonly FileRef[]): FileRef[] | null {
   if (!files.some(({ path }) => path === 'manifest.json')) return null
   const found = files.filter(({ path }) => /^(?:animations|a)\/[^/]+\.json$/.test(path))
   return found.length ? found : null
 }
 
-/** The animation's text with the pictures that lie in its archive; as it was where there are none, or it lies in no archive. */
+/**
+ * The animation's text with the pictures that lie in its archive; as it was where there are none, or it lies in no
+ * archive.
+ */
 export async function withPictures(text: string, file: FileRef, host: Host): Promise<string> {
   if (file.kind !== 'zipped') return text
   let data: { assets?: unknown }

@@ -10,7 +10,9 @@ interface Size {
 
 const say = ({ width, height }: Size): string => `${width}x${height}`
 
-/** The size that "WxH" asks for; the drawing's own where nothing is asked for. Throws where it is no size, or too large. */
+/**
+ * The size that "WxH" asks for; the drawing's own where nothing is asked for. Throws where it is no size, or too large.
+ */
 export function askedSize(asked: string | undefined, own: Size): Size {
   if (asked === undefined) return own
   const found = /^\s*(\d{1,5})\s*[x×]\s*(\d{1,5})\s*$/i.exec(asked)

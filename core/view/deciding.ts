@@ -1,4 +1,7 @@
-/** The pixels that decided the mode: each partial pixel that could be asked, coloured by how its neighbours make it vote, over a dim picture of the alpha. */
+/**
+ * The pixels that decided the mode: each partial pixel that could be asked, coloured by how its neighbours make it
+ * vote, over a dim picture of the alpha.
+ */
 import { withDepth } from '../frame/depth'
 import type { Frame } from '../frame/frame'
 import type { Kernels } from '../kernels/kernels'
@@ -14,7 +17,10 @@ export const VOTE_COLOURS = {
   neither: [150, 150, 150]
 } as const
 
-/** Of the stored samples, whatever they were taken for. Each pixel is drawn with its neighbours, so that it can be seen when it is drawn small. */
+/**
+ * Of the stored samples, whatever they were taken for. Each pixel is drawn with its neighbours, so that it can be seen
+ * when it is drawn small.
+ */
 export function decidingPixels(stored: Frame, kernels: Kernels): ViewPixels {
   const { width, height } = stored
   const frame = withDepth(stored, 16, kernels)

@@ -1,7 +1,10 @@
 /** What a loupe says of a pixel: its stored codes, in per cent as well. */
 import { fullCode, type Frame } from '../frame/frame'
 
-/** "r 200 78.4 % g 100 39.2 % b 50 19.6 % · a 255 100 %"; `brief` leaves the per cent of colour out, where two stand side by side. */
+/**
+ * "r 200 78.4 % g 100 39.2 % b 50 19.6 % · a 255 100 %"; `brief` leaves the per cent of colour out, where two stand
+ * side by side.
+ */
 export function sayPixel({ width, depth, samples }: Frame, x: number, y: number, brief: boolean): string {
   const i = 4 * (y * width + x)
   const say = (letter: string, n: number): string => {

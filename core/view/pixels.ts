@@ -1,6 +1,6 @@
 /**
- * What the viewer draws: 8-bit RGBA pixels for each view. The colour view keeps its alpha, so that the screen lays it over
- * the backdrop; every other view is opaque.
+ * What the viewer draws: 8-bit RGBA pixels for each view. The colour view keeps its alpha, so that the screen lays it
+ * over the backdrop; every other view is opaque.
  */
 import { withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
@@ -83,7 +83,9 @@ export function viewPixels(frame: Frame, view: View, kernels: Kernels): ViewPixe
   }
 }
 
-/** Heat of the difference: black where equal, then copper to white; colour and alpha together, weighted by what is seen. */
+/**
+ * Heat of the difference: black where equal, then copper to white; colour and alpha together, weighted by what is seen.
+ */
 export function differencePixels(expectedFrame: Frame, foundFrame: Frame, kernels: Kernels): ViewPixels {
   const expected = withDepth(coded(expectedFrame, kernels), 16, kernels)
   const found = withDepth(coded(foundFrame, kernels), 16, kernels)

@@ -17,7 +17,9 @@ export const viewTasks = {
   deciding: (context: WorkContext, spec: SourceSpec, index: number): Promise<ViewPixels> =>
     onFrames(context, async frames => decidingPixels((await frames.seen(spec, index)).frame, context.host.kernels)),
 
-  /** Where a step of the preparation is unsure; null for one that cannot say. `index` is of the clip up to that step. */
+  /**
+   * Where a step of the preparation is unsure; null for one that cannot say. `index` is of the clip up to that step.
+   */
   async unsure(context: WorkContext, spec: SourceSpec, index: number, stepId: string): Promise<ViewPixels | null> {
     const found = await (await context.source(spec)).sureness?.(stepId, index)
     return found ? surenessPixels(found) : null

@@ -25,8 +25,8 @@ const keys = new WeakMap<SourceSpec, string>()
 const lastFrames = new WeakMap<Source, { index: number; frame: Promise<Frame> }>()
 
 /**
- * An open source lent to one that builds on it: closed by its owner alone, and with the frame that was decoded last at hand, so that
- * a preparation that changes need not wait for it. Whoever takes that frame must not hand it on.
+ * An open source lent to one that builds on it: closed by its owner alone, and with the frame that was decoded last at
+ * hand, so that a preparation that changes need not wait for it. Whoever takes that frame must not hand it on.
  */
 function remembering(source: Source): Source {
   return {

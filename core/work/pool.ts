@@ -19,8 +19,8 @@ export interface Pool {
 }
 
 /**
- * Runs `make(i)` for i in 0..count-1 with at most `ahead` unfinished or unconsumed results, and hands results to `use` in
- * order, waiting for it: this is where order and back-pressure come from. Stops at the first error.
+ * Runs `make(i)` for i in 0..count-1 with at most `ahead` unfinished or unconsumed results, and hands results to `use`
+ * in order, waiting for it: this is where order and back-pressure come from. Stops at the first error.
  */
 export async function inOrder<T>(
   count: number,

@@ -133,7 +133,8 @@ function wasmPng(address: string): PngDecoder {
         return { width, height, samples: new Uint8Array(data.buffer) }
       }
       const image = await decode(bytes, { bitDepth: 16 })
-      // its samples are a view of the module's memory, which is given back by hand and may move: they are copied out first
+      // its samples are a view of the module's memory, which is given back by hand and may move: they are copied out
+      // first
       const { width, height } = image
       const samples = image.data.slice()
       image.free()
@@ -153,7 +154,10 @@ export interface Addresses {
   fonts: Readonly<Record<string, string>>
 }
 
-/** The browser's own SHA-256 takes all bytes at once and is ten times as fast; beyond so many, pieces go through a library's. */
+/**
+ * The browser's own SHA-256 takes all bytes at once and is ten times as fast; beyond so many, pieces go through a
+ * library's.
+ */
 const SUMMED_AT_ONCE = 256 * 2 ** 20
 
 function browserSha256(total: number): Hasher {

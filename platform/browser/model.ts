@@ -1,6 +1,7 @@
 /**
- * Models through `three`, drawn onto a target of 32-bit floats in a worker: sixteen places within each pixel are drawn and averaged,
- * premultiplied and in linear light. Nothing is fetched: whatever a file names outside itself comes to nothing.
+ * Models through `three`, drawn onto a target of 32-bit floats in a worker: sixteen places within each pixel are drawn
+ * and averaged, premultiplied and in linear light. Nothing is fetched: whatever a file names outside itself comes to
+ * nothing.
  */
 import type { ModelPlayer } from '../../core/host'
 

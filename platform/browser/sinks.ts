@@ -1,4 +1,6 @@
-/** Sinks of a browser: parts handed on as they fill, so that nothing grows with the length; and folders the user chose. */
+/**
+ * Sinks of a browser: parts handed on as they fill, so that nothing grows with the length; and folders the user chose.
+ */
 import { concatenate } from '../../core/files/bytes'
 import { PATCHABLE, type ByteSink } from '../../core/files/sinks'
 
@@ -58,8 +60,8 @@ export async function folderHas(folder: FileSystemDirectoryHandle, name: string)
 }
 
 /**
- * Copies a blob into a chosen folder under a name. The browser writes it beside its place and puts it there when it is whole; should
- * that fail, what stood there stays, and a name that was new is taken away again.
+ * Copies a blob into a chosen folder under a name. The browser writes it beside its place and puts it there when it is
+ * whole; should that fail, what stood there stays, and a name that was new is taken away again.
  */
 export async function saveInto(folder: FileSystemDirectoryHandle, name: string, blob: Blob): Promise<void> {
   const there = await folderHas(folder, name)
@@ -79,9 +81,9 @@ export interface Loose {
 }
 
 /**
- * Copies files into the folder `name` of a chosen one, made if need be. Where there are such files already, all are written to a room
- * beside them first: only when every one is on the disk does the first take the place of another, so that a full disk, a refusal or a
- * stop leaves what stood before.
+ * Copies files into the folder `name` of a chosen one, made if need be. Where there are such files already, all are
+ * written to a room beside them first: only when every one is on the disk does the first take the place of another, so
+ * that a full disk, a refusal or a stop leaves what stood before.
  */
 export async function saveAll(
   into: FileSystemDirectoryHandle,

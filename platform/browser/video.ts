@@ -2,13 +2,18 @@
 import type { CodedPicture, VideoCoder, VideoCoding } from '../../core/host'
 
 const CODECS = { vp8: 'vp8', vp9: 'vp09.00.10.08' } as const
-/** VP9 of profile 1 with chroma of full size; the subsampling must be named (VP Codec ISO Media File Format Binding, "codecs"). */
+/**
+ * VP9 of profile 1 with chroma of full size; the subsampling must be named (VP Codec ISO Media File Format Binding,
+ * "codecs").
+ */
 const VP9_FULL = 'vp09.01.10.08.03.01.01.01.00'
 
 /** VP9's profile, from the two bits behind the frame marker (VP9 bitstream specification, 6.2). */
 const profileOf = (data: Uint8Array): number => ((data[0]! >> 5) & 1) | (((data[0]! >> 4) & 1) << 1)
 
-/** VP8 offers no constant quality; bits a pixel for a quality of 0 to 100, and for an alpha that should lose nothing. */
+/**
+ * VP8 offers no constant quality; bits a pixel for a quality of 0 to 100, and for an alpha that should lose nothing.
+ */
 const bitsPerPixel = ({ quality, exact }: VideoCoding): number => (exact ? 4 : 0.02 * 2 ** ((quality / 100) * 7))
 
 export const browserVideo: VideoCoder = {

@@ -1,7 +1,7 @@
 /**
- * Putting results where they belong, whole or not at all. Everything is written beside its place, under a name of its own run, and takes
- * its place only when all of it is there; a run that fails, is stopped or is killed leaves what stood before exactly as it was. What a
- * killed run left lying is cleared away by the next one that writes there.
+ * Putting results where they belong, whole or not at all. Everything is written beside its place, under a name of its
+ * own run, and takes its place only when all of it is there; a run that fails, is stopped or is killed leaves what
+ * stood before exactly as it was. What a killed run left lying is cleared away by the next one that writes there.
  */
 import { randomBytes } from 'node:crypto'
 import {
@@ -92,7 +92,9 @@ async function settle(part: string, location: string, { replace }: Placing): Pro
   await rm(part)
 }
 
-/** All parts take their places together; when one cannot, those that have are taken back and what stood there returns. */
+/**
+ * All parts take their places together; when one cannot, those that have are taken back and what stood there returns.
+ */
 async function settleAll(parts: readonly Part[], placing: Placing): Promise<void> {
   if (parts.length === 1) return settle(parts[0]!.part, parts[0]!.location, placing)
   const moved: { location: string; old: string }[] = []
@@ -121,8 +123,8 @@ async function settleAll(parts: readonly Part[], placing: Placing): Promise<void
 }
 
 /**
- * Sinks for files that belong together, a film or a fill and its key. The last to be closed puts all of them in their places; aborting
- * any of them removes them all. Rejects with an error that names the place when the disk refuses.
+ * Sinks for files that belong together, a film or a fill and its key. The last to be closed puts all of them in their
+ * places; aborting any of them removes them all. Rejects with an error that names the place when the disk refuses.
  */
 export async function fileSinks(given: readonly string[], placing: Placing): Promise<ByteSink[]> {
   const locations = given.map(location => path.resolve(location))
@@ -231,9 +233,9 @@ async function rollBack(folder: string, room: string): Promise<void> {
 }
 
 /**
- * Writes files into a folder, made if need be. They wait in a room of their own within it and take their places together when the
- * sink is closed: until then, and when it is aborted, the folder holds what it held before. Rejects, changing nothing, when one of
- * them is there already and `replace` is not asked.
+ * Writes files into a folder, made if need be. They wait in a room of their own within it and take their places
+ * together when the sink is closed: until then, and when it is aborted, the folder holds what it held before. Rejects,
+ * changing nothing, when one of them is there already and `replace` is not asked.
  */
 export async function folderSink(given: string, placing: Placing): Promise<FilesSink> {
   const folder = path.resolve(given)
@@ -245,7 +247,8 @@ export async function folderSink(given: string, placing: Placing): Promise<Files
   let over = false
   await onDisk(folder, async () => {
     made = await mkdir(folder, { recursive: true })
-    // alone: of two runs that find the same remains, the second would take what the first put back for what was to be removed
+    // alone: of two runs that find the same remains, the second would take what the first put back for what was to be
+    // removed
     if ((await leftBehind(folder, '')).length) await alone(folder, () => clearUp(folder))
     // one by one: a refusal of the disk is then told as such
     await mkdir(room)

@@ -10,7 +10,9 @@ import { tasks } from '../../core/work/tasks'
 import { createPool } from '../pool'
 import type { WorkerFace } from '../worker-side'
 
-/** A pool of threads running the bundled worker at `workerPath`, one for each processor unless `size` says otherwise. */
+/**
+ * A pool of threads running the bundled worker at `workerPath`, one for each processor unless `size` says otherwise.
+ */
 export function threadPool(workerPath: string, kernelsPath: string, size = availableParallelism()): Pool {
   return createPool(size, () => {
     const worker = new Worker(workerPath, { workerData: kernelsPath })

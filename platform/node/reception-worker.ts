@@ -1,6 +1,6 @@
 /**
- * A process of the service's own that takes one file at a time to a station. It may be killed at any moment: whoever asked for it
- * holds the clock.
+ * A process of the service's own that takes one file at a time to a station. It may be killed at any moment: whoever
+ * asked for it holds the clock.
  */
 import path from 'node:path'
 import { fileURLToPath } from 'node:url'

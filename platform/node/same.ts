@@ -7,7 +7,9 @@ import { beneath, filesOf, type FilesSpec, type SourceSpec } from '../../core/so
 
 type Described = SourceSpec | Omit<FilesSpec, 'id'>
 
-/** What a place really is: its disk and its number there; of a place that is not there yet, its folder's and its name. */
+/**
+ * What a place really is: its disk and its number there; of a place that is not there yet, its folder's and its name.
+ */
 async function identity(location: string): Promise<string> {
   try {
     const { dev, ino } = await stat(path.resolve(location), { bigint: true })

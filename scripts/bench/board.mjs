@@ -1,4 +1,7 @@
-/** How the board holds up: a job of so many sources and outlets opened in Chromium, its first row, and frames while it is scrolled. */
+/**
+ * How the board holds up: a job of so many sources and outlets opened in Chromium, its first row, and frames while it
+ * is scrolled.
+ */
 import { spawn } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'

@@ -1,6 +1,6 @@
 /**
- * The fixed clips that benchmarks run on. The first: soft-edged moving shapes, a translucent bar, fine texture and grain inside the
- * solid parts; about a third of the frame is covered. The same codes on every machine.
+ * The fixed clips that benchmarks run on. The first: soft-edged moving shapes, a translucent bar, fine texture and
+ * grain inside the solid parts; about a third of the frame is covered. The same codes on every machine.
  */
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
 
@@ -83,7 +83,10 @@ export function benchFrame(index: number, width = 1920, height = 1080, depth: 8 
   return { width, height, depth, samples, alpha: STRAIGHT, transfer: 'srgb' }
 }
 
-/** A name strap that slides in: flat translucent bar, hard lettering, a soft shadow below; the rest is clear. Straight, 16 bits. */
+/**
+ * A name strap that slides in: flat translucent bar, hard lettering, a soft shadow below; the rest is clear. Straight,
+ * 16 bits.
+ */
 export function graphicFrame(index: number, width = 1920, height = 1080): Frame {
   const samples = new Uint16Array(width * height * 4)
   const slide = Math.round(width * 0.2 * (1 - Math.min(1, index / 20)) ** 3)

@@ -1,6 +1,6 @@
 /**
- * What runs inside the closed-off page: it plays one real file over a colour, and hands back what it drew. It is written into that page
- * as text, so it may use nothing but what stands within it.
+ * What runs inside the closed-off page: it plays one real file over a colour, and hands back what it drew. It is
+ * written into that page as text, so it may use nothing but what stands within it.
  */
 
 export function player(): void {
@@ -83,7 +83,8 @@ export function player(): void {
       height: video.videoHeight,
       async draw(index, context) {
         const sought = event('seeked')
-        // "seeked" tells that the place was found; only the frame callback tells that its picture stands ready to be drawn
+        // "seeked" tells that the place was found; only the frame callback tells that its picture stands ready to be
+        // drawn
         const frameTime = rate[1] / rate[0]
         const due = (index + 0.5) * frameTime
         const presented = new Promise<void>(resolve => {

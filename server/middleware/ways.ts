@@ -1,4 +1,6 @@
-/** What can be asked under /api. Anything else is 404, a known address in another way 405; both in JSON, never the page. */
+/**
+ * What can be asked under /api. Anything else is 404, a known address in another way 405; both in JSON, never the page.
+ */
 import { createError, defineEventHandler, setHeader } from 'h3'
 
 const WAYS: readonly (readonly [RegExp, string])[] = [

@@ -1,6 +1,6 @@
 /**
- * GET /closed-page: the page in which this browser plays a delivered file. It is sandboxed: an origin of its own, no network, no
- * storage, nothing but its one script and what is handed to it.
+ * GET /closed-page: the page in which this browser plays a delivered file. It is sandboxed: an origin of its own, no
+ * network, no storage, nothing but its one script and what is handed to it.
  */
 import { createHash } from 'node:crypto'
 import { defineEventHandler, removeResponseHeader, setHeaders } from 'h3'

@@ -199,7 +199,8 @@ test('films without alpha are read frame for frame: H.264, AV1 and VP9 in MP4, Q
       const { data, info } = await sharp(bytes).raw().toBuffer({ resolveWithObject: true })
       const at = info.channels * (32 * 96 + 48)
       const off = (k: number): number => Math.max(...shade(k).map((code, c) => Math.abs(data[at + c]! - code)))
-      // VP9 in MP4 carries no word of its matrix, so that browsers take another than they coded with; how far that is off differs
+      // VP9 in MP4 carries no word of its matrix, so that browsers take another than they coded with; how far that is
+      // off differs
       expect(off(n), `${films[row]!.name}, frame ${n + 1}`).toBeLessThanOrEqual(
         films[row]!.name.startsWith('e_vp9') ? 26 : 6
       )
@@ -303,7 +304,8 @@ test('JPEG and AVIF stills are read by the page, AVIF with its alpha', async ({ 
     expect([info.width, info.height]).toEqual([64, 48])
     let [asStored, expanded, colourOff] = [0, 0, 0]
     for (let i = 0; i < data.length; i += 4) {
-      // the writer tags its alpha as limited range; some browsers expand what is tagged so, others take alpha as it is stored
+      // the writer tags its alpha as limited range; some browsers expand what is tagged so, others take alpha as it is
+      // stored
       const stored = row === 0 ? rgba[i + 3]! : 255
       const full = row === 0 ? Math.min(255, Math.max(0, ((stored - 16) * 255) / 219)) : 255
       asStored = Math.max(asStored, Math.abs(data[i + 3]! - stored))

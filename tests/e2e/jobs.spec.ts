@@ -1,4 +1,6 @@
-/** Several jobs in one browser, and a job as a file: saved with its media, opened again, begun anew with its outlets. */
+/**
+ * Several jobs in one browser, and a job as a file: saved with its media, opened again, begun anew with its outlets.
+ */
 import { unzipSync } from 'fflate'
 import { expect, test, type Page } from '@playwright/test'
 import {

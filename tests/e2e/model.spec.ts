@@ -1,4 +1,6 @@
-/** A model is drawn in the page: solid where it is, clear where it is not, with its shadow on an unseen floor as alpha. */
+/**
+ * A model is drawn in the page: solid where it is, clear where it is not, with its shadow on an unseen floor as alpha.
+ */
 import { unzipSync } from 'fflate'
 import { expect, test } from '@playwright/test'
 import { boxModel } from '../material/model'

@@ -1,4 +1,7 @@
-/** Scenes: made from nothing by mouse and keyboard, rendered, poured, proven, filled from a table, saved and brought back. */
+/**
+ * Scenes: made from nothing by mouse and keyboard, rendered, poured, proven, filled from a table, saved and brought
+ * back.
+ */
 import { unzipSync } from 'fflate'
 import { readFile } from 'node:fs/promises'
 import { expect, test, type Page } from '@playwright/test'

@@ -78,7 +78,9 @@ export function complaints(page: Page): string[] {
   return found
 }
 
-/** Takes the browser's own picker away, which tests cannot answer; the page then falls back to an input, which they can. */
+/**
+ * Takes the browser's own picker away, which tests cannot answer; the page then falls back to an input, which they can.
+ */
 export async function withoutPicker(page: Page): Promise<void> {
   await page.addInitScript(() => {
     Reflect.deleteProperty(window, 'showOpenFilePicker')

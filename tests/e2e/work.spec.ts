@@ -302,7 +302,8 @@ test('a page plays the WebM over two colours, and every flat area is within two 
         video.onloadeddata = resolve
         video.onerror = () => reject(new Error(video.error?.message))
       })
-      // "seeked" tells that the place was found; only the frame callback tells that its picture stands ready to be drawn
+      // "seeked" tells that the place was found; only the frame callback tells that its picture stands ready to be
+      // drawn
       const presented = new Promise(resolve => video.requestVideoFrameCallback(resolve))
       video.currentTime = 0.1
       await presented

@@ -1,4 +1,7 @@
-/** Damage done to good files, and what a reader must hold to when it meets them. Used by a short test and by `npm run fuzz`. */
+/**
+ * Damage done to good files, and what a reader must hold to when it meets them. Used by a short test and by `npm run
+ * fuzz`.
+ */
 import { readdirSync, readFileSync, statSync } from 'node:fs'
 import path from 'node:path'
 import { isAbort, PourError } from '../../core/errors'
@@ -38,7 +41,10 @@ export async function seedsIn(folder: string, host: Host): Promise<Map<string, S
 
 const EXTREMES = [0, 1, 0x7f, 0x80, 0xff, 0xffff, 0x7fffffff, 0x80000000, 0xffffffff]
 
-/** A file with some of the damage that disks, lines and people do: cut, bits turned, numbers made extreme, parts moved, doubled, lost. */
+/**
+ * A file with some of the damage that disks, lines and people do: cut, bits turned, numbers made extreme, parts moved,
+ * doubled, lost.
+ */
 export function damaged(bytes: Uint8Array, next: () => number): Uint8Array<ArrayBuffer> {
   let out = new Uint8Array(bytes)
   const place = (): number => Math.floor((next() < 0.6 ? next() ** 3 : next()) * out.length)

@@ -1,6 +1,6 @@
 /**
- * Kinds of content that technicians really have, each at three moments, made by code. All are premultiplied floats: what a renderer
- * would have before it is asked how to store it.
+ * Kinds of content that technicians really have, each at three moments, made by code. All are premultiplied floats:
+ * what a renderer would have before it is asked how to store it.
  */
 import { box, ellipse, stroke, type Canvas } from '../../demo/canvas'
 import { lettering } from '../../demo/letters'

@@ -1,4 +1,7 @@
-/** Clear pixels filled with the colour of the nearest one that is not: two sweeps of nearest places, enough for material. */
+/**
+ * Clear pixels filled with the colour of the nearest one that is not: two sweeps of nearest places, enough for
+ * material.
+ */
 import type { Plate } from './paint'
 
 /** Straight colour for every pixel, RGBA; black where nothing is anywhere. */

@@ -25,7 +25,10 @@ export interface Outcome {
   /** The answer shows the true picture; for an unknown mode, whether it may stay unknown. */
   right: boolean
   decided: boolean
-  /** What the same samples are taken for in a file that is straight by its standard, and whether that is the true picture. */
+  /**
+   * What the same samples are taken for in a file that is straight by its standard, and whether that is the true
+   * picture.
+   */
   taken: AlphaMode
   takenRight: boolean
 }
@@ -61,7 +64,9 @@ function seenAs(mode: AlphaMode): (code: number, a: number, c: number) => number
   return (code, a, c) => Math.max(0, Math.min(a * 255, code - (1 - a) * matte[c]!))
 }
 
-/** Whether two readings of the same samples show the same picture, over black and so over anything: alpha is the same. */
+/**
+ * Whether two readings of the same samples show the same picture, over black and so over anything: alpha is the same.
+ */
 function sameSeen(frames: readonly Frame[], one: AlphaMode, other: AlphaMode): boolean {
   const [first, second] = [seenAs(one), seenAs(other)]
   let pixels = 0

@@ -1,4 +1,7 @@
-/** A box as a binary glTF 2.0 file, built from the standard's words: solid, of one colour, standing on the floor, still or moving up. */
+/**
+ * A box as a binary glTF 2.0 file, built from the standard's words: solid, of one colour, standing on the floor, still
+ * or moving up.
+ */
 interface Boxed {
   /** Seconds of an animation that moves it up by its height; 0 leaves it still. */
   seconds?: number

@@ -58,7 +58,8 @@ test.each(Object.keys(BOMBS))('%s is refused where the service takes it in', asy
 test('a budget refuses what no file of that size holds, and nothing that one may', () => {
   const claim = { width: 1920, height: 1080, depth: 8, frames: 300, bytes: 9000 } as const
   expect(overBudget(claim, 'a')).toBeNull()
-  // a clear frame of 4096x4096 in a few hundred bytes, one of 8K in some more, an hour of 1080p that hardly moves, the largest picture at 8 bits
+  // a clear frame of 4096x4096 in a few hundred bytes, one of 8K in some more, an hour of 1080p that hardly moves, the
+  // largest picture at 8 bits
   expect(overBudget({ ...claim, width: 4096, height: 4096, frames: 1, bytes: 200 }, 'a')).toBeNull()
   expect(overBudget({ ...claim, width: 7680, height: 4320, frames: 1, bytes: 2100 }, 'a')).toBeNull()
   expect(overBudget({ ...claim, width: 7680, height: 4320, frames: 1, bytes: 2000 }, 'a')?.kind).toBe('unreadable')

@@ -1,4 +1,7 @@
-/** The command line under a careless user, a full disk and a kill: nothing that stood is lost, and every end is a documented one. */
+/**
+ * The command line under a careless user, a full disk and a kill: nothing that stood is lost, and every end is a
+ * documented one.
+ */
 import { spawn, spawnSync } from 'node:child_process'
 import { cp, link, mkdir, mkdtemp, readdir, readFile, rm, symlink, utimes, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'

@@ -1,4 +1,7 @@
-/** SVG pictures: areas, strokes, gradients, groups and what is left out, against truth worked out here and a library's own drawing. */
+/**
+ * SVG pictures: areas, strokes, gradients, groups and what is left out, against truth worked out here and a library's
+ * own drawing.
+ */
 import sharp from 'sharp'
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'

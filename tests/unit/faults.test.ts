@@ -1,4 +1,7 @@
-/** Faults of the alpha plane, of multiplication, of lines and of loops: each made on purpose must be found, named with its frames, and mended; good clips stay clean. */
+/**
+ * Faults of the alpha plane, of multiplication, of lines and of loops: each made on purpose must be found, named with
+ * its frames, and mended; good clips stay clean.
+ */
 import { expect, test } from 'vitest'
 import { examine, type Examination } from '../../core/examine/examination'
 import { lookAt } from '../../core/examine/look'

@@ -1,4 +1,6 @@
-/** Films of every container and codec against files that other writers made: code for code where the coding is lossless. */
+/**
+ * Films of every container and codec against files that other writers made: code for code where the coding is lossless.
+ */
 import { describe, expect, test } from 'vitest'
 import { writtenSet } from '../../core/codecs/ffv1/config'
 import { bitmap } from '../../core/codecs/uncompressed'
@@ -58,7 +60,8 @@ describe('films of other writers', () => {
 })
 
 describe('codecs whose makers rounded alpha on the way', () => {
-  // both files decode to the very same pixels, by two codecs that share no table: colour is the truth's, alpha within one code of it
+  // both files decode to the very same pixels, by two codecs that share no table: colour is the truth's, alpha within
+  // one code of it
   test('the two lossless codecs that are only read agree with each other, and with the truth to a code of alpha', async () => {
     const read = async (name: string, id: string): Promise<Uint8Array[]> => {
       const file = await vectorFile(name)
@@ -287,7 +290,8 @@ describe('MXF', () => {
 
 test('an index that is named again and again takes no memory out of proportion to the file', async () => {
   const whole = Buffer.from(await writeFilm('avi-raw', [noise({ width: 8, height: 8, depth: 8 })]))
-  // a super index of 400 names of one index of 4000 chunks, in a film of some 80 kB: 1.6 million chunks if it were believed
+  // a super index of 400 names of one index of 4000 chunks, in a film of some 80 kB: 1.6 million chunks if it were
+  // believed
   const index = Buffer.alloc(8 + 24 + 8 * 4000)
   index.write('ix00', 0, 'latin1')
   index.writeUInt32LE(index.length - 8, 4)

@@ -1,8 +1,13 @@
-/** Results in a folder that a browser lends: what stood there is exactly as it was until everything new is on the disk. */
+/**
+ * Results in a folder that a browser lends: what stood there is exactly as it was until everything new is on the disk.
+ */
 import { expect, test } from 'vitest'
 import { partSink, saveAll, saveInto } from '../../platform/browser/sinks'
 
-/** A folder in memory that keeps to the File System standard in what is used of it; `room` is how many bytes it takes in all. */
+/**
+ * A folder in memory that keeps to the File System standard in what is used of it; `room` is how many bytes it takes in
+ * all.
+ */
 class Folder {
   readonly kind = 'directory'
   readonly inside = new Map<string, Folder | { text: string }>()

@@ -1,4 +1,7 @@
-/** The guide to outlets: every destination, whatever matters, names outlets that pour and that pass the stations of that destination. */
+/**
+ * The guide to outlets: every destination, whatever matters, names outlets that pour and that pass the stations of that
+ * destination.
+ */
 import { describe, expect, test } from 'vitest'
 import { assess } from '../../core/delivery/assess'
 import { deliveredSpec, pourInto, proveDelivered, type Depot } from '../../core/delivery/delivery'
@@ -105,7 +108,8 @@ describe('what is named for a destination passes its stations in proof', () => {
     '%s: %s',
     async (_, id, destination) => {
       const format = formatById(id)
-      // a film for an engine serves subjects that are solid inside, as it says; all others take translucent panels with lettering
+      // a film for an engine serves subjects that are solid inside, as it says; all others take translucent panels with
+      // lettering
       const reference = destination.id === 'engine-film' ? await mothSpec() : panel
       const outlet = outletFor('o', format, destination)
       const source = await openSource(reference, host)
@@ -146,7 +150,8 @@ describe('what is named for a destination passes its stations in proof', () => {
             i => delivered.frame(i),
             host.kernels
           )
-          // filtering straight colour darkens the finest edges whatever lies beneath; the guide says so, and by how little is held here
+          // filtering straight colour darkens the finest edges whatever lies beneath; the guide says so, and by how
+          // little is held here
           const codes = Number(/Edges turn (\d+) codes too dark, in less than 0\.1 %/.exec(sentence)?.[1] ?? 255)
           if (destination.id === 'engine-film' && standing === 'wrong') expect(codes).toBeLessThanOrEqual(24)
           else expect(standing, `${station.name}: ${sentence}`).not.toBe('wrong')

@@ -1,4 +1,7 @@
-/** Damaged files end in frames or in one clear error, in every reader, and leave nothing open. A long run: `npm run fuzz`. */
+/**
+ * Damaged files end in frames or in one clear error, in every reader, and leave nothing open. A long run: `npm run
+ * fuzz`.
+ */
 import { expect, test } from 'vitest'
 import sharp from 'sharp'
 import { counting, damaged, fuzz, readAnyhow, seedsIn } from '../hostile/fuzz'

@@ -1,4 +1,7 @@
-/** Jobs as files: written, read again under other ids, run whole on the command line; damaged ones end in one clear error. */
+/**
+ * Jobs as files: written, read again under other ids, run whole on the command line; damaged ones end in one clear
+ * error.
+ */
 import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
@@ -29,7 +32,9 @@ const pictures = Object.fromEntries(
   ])
 )
 
-/** A job of a sequence and a scene, a film and a small animation; the sequence as entries of the file or left behind. */
+/**
+ * A job of a sequence and a scene, a film and a small animation; the sequence as entries of the file or left behind.
+ */
 async function madeJob(): Promise<{
   job: Job
   media: Record<string, PackedSource>

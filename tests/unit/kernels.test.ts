@@ -234,8 +234,8 @@ test('where two readings of alpha part is found, at any place and by any distanc
 })
 
 test('comparing counts as its twin does, and its differences are within 0.01, or half a per cent where they are large', () => {
-  // a verdict is decided at differences of 1 to 10; far above, hues near their opposites amplify the rounding of single precision, and
-  // where they stand opposite each other the formula itself jumps by a third
+  // a verdict is decided at differences of 1 to 10; far above, hues near their opposites amplify the rounding of single
+  // precision, and where they stand opposite each other the formula itself jumps by a third
   const near = (got: number, due: number) =>
     Math.max(got, due) > 50 ? Math.min(got, due) > 25 : Math.abs(got - due) < (due > 10 ? 0.005 * due : 0.01)
   fc.assert(

@@ -1,4 +1,7 @@
-/** Which mode is it? Every kind of content in every storage: the answer is right, or says that it cannot tell where it cannot. */
+/**
+ * Which mode is it? Every kind of content in every storage: the answer is right, or says that it cannot tell where it
+ * cannot.
+ */
 import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 import { expect, test } from 'vitest'

@@ -1,4 +1,6 @@
-/** A good delivery broken in each known way must be found broken and named; unbroken ones get the verdict they deserve. */
+/**
+ * A good delivery broken in each known way must be found broken and named; unbroken ones get the verdict they deserve.
+ */
 import { beforeAll, describe, expect, test } from 'vitest'
 import { wholeForm } from '../../core/formats/form'
 import type { FormatId } from '../../core/formats/format'
@@ -177,7 +179,8 @@ describe('breaks', () => {
       delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: due } }
     }
     const report = await prove(request, host, pool, () => undefined, undefined, more.notebook)
-    // with fingerprints of what was poured, frames that have them are not compared with the source; the report must be the same
+    // with fingerprints of what was poured, frames that have them are not compared with the source; the report must be
+    // the same
     const prints = frames[depth].map(frame =>
       kernels.fingerprint(storedFrame(frame, request.expected, kernels).samples)
     )

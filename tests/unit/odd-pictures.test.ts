@@ -1,4 +1,7 @@
-/** TIFF and TGA as scanners, renderers and old tools write them, held against other decoders or made by hand from known values. */
+/**
+ * TIFF and TGA as scanners, renderers and old tools write them, held against other decoders or made by hand from known
+ * values.
+ */
 import { createRequire } from 'node:module'
 import { readFile } from 'node:fs/promises'
 import sharp from 'sharp'

@@ -1,4 +1,6 @@
-/** Outlets that size, retime and cut: what they plan, what the ledger tells, and how they are done on the command line. */
+/**
+ * Outlets that size, retime and cut: what they plan, what the ledger tells, and how they are done on the command line.
+ */
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'

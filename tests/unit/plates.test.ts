@@ -1,4 +1,7 @@
-/** Films as cameras, editors and other tools leave them: layouts without a codec, ProRes of 4:2:2 and of fields, other brands and boxes. */
+/**
+ * Films as cameras, editors and other tools leave them: layouts without a codec, ProRes of 4:2:2 and of fields, other
+ * brands and boxes.
+ */
 import sharp from 'sharp'
 import { describe, expect, test } from 'vitest'
 import { avi } from '../../core/containers/avi'
@@ -248,14 +251,18 @@ function flatComponent(dc: number, blocks: number): number[] {
   return bits.bytes
 }
 
-/** A picture of 4:2:2 whose slices, of `1 << log2` macroblocks at most, are flat: `colour` gives 8-bit Y, Cb and Cr of each. */
+/**
+ * A picture of 4:2:2 whose slices, of `1 << log2` macroblocks at most, are flat: `colour` gives 8-bit Y, Cb and Cr of
+ * each.
+ */
 function flatPicture(
   { width, height, log2 }: { width: number; height: number; log2: number },
   colour: (slice: number) => readonly [number, number, number]
 ): Uint8Array {
   const slices = slicesOf(width, height, log2).map(({ mbs }, n) => {
     const parts = colour(n).map((code, c) =>
-      // at quantiser 1 and weights 4, a step of DC is a sixteenth of a step of 8 bits: 8 for the transform, 4 for depth, half for the weight
+      // at quantiser 1 and weights 4, a step of DC is a sixteenth of a step of 8 bits: 8 for the transform, 4 for
+      // depth, half for the weight
       flatComponent(Math.round((4 * code - 512) * 8 * 0.25), mbs * (c === 0 ? 4 : 2))
     )
     const sizes = parts.slice(0, 2).flatMap(part => [part.length >> 8, part.length & 255])

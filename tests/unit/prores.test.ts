@@ -136,7 +136,8 @@ test('grey ramps and saturated colours stay within one code of 10 bits', async (
   const [back] = await roundTrip([frame])
   let worst = 0
   for (let i = 0; i < samples.length; i++) {
-    // patches border on each other, and no transform keeps a hard edge between saturated colours: they are judged away from it
+    // patches border on each other, and no transform keeps a hard edge between saturated colours: they are judged away
+    // from it
     const x = (i >> 2) % width
     const y = Math.floor(i / 4 / width)
     if (y >= 32 && (y < 40 || (x & 127) < 8 || (x & 127) >= 120)) continue
@@ -300,7 +301,9 @@ test("Y'CbCr becomes RGB as its twin makes it, within a code", () => {
   }
 })
 
-/** Bounds of alpha in 16-bit codes: that writer kept 10 significant bits, truncated, and 8 of those for its 8-bit plane. */
+/**
+ * Bounds of alpha in 16-bit codes: that writer kept 10 significant bits, truncated, and 8 of those for its 8-bit plane.
+ */
 test.each([
   ['prores4444-a16.mov', 'straight', 96],
   ['prores4444-a8.mov', 'straight', 290],

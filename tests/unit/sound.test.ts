@@ -1,4 +1,6 @@
-/** Sound beside pictures: read from every container, carried whole and trimmed, proven, and told where it is left out. */
+/**
+ * Sound beside pictures: read from every container, carried whole and trimmed, proven, and told where it is left out.
+ */
 import fc from 'fast-check'
 import { ALL_FORMATS, BufferSource, EncodedPacketSink, Input } from 'mediabunny'
 import { describe, expect, test } from 'vitest'

@@ -194,7 +194,8 @@ describe('painting', () => {
           const frame = withAlphaMode(noise({ width: 9, height: 7, depth: 8, seed }), mode, kernels)
           const flat = paint(frame, taking(mode), flatScene(colour), kernels)
           expect(firstDifference(flat, compose(frame, colour, kernels))).toBeNull()
-          // drawn in full wherever it is, straight colour is what a reader without alpha shows, by the other way of painting
+          // drawn in full wherever it is, straight colour is what a reader without alpha shows, by the other way of
+          // painting
           if (mode.mode === 'straight')
             expect(
               firstDifference(

@@ -1,4 +1,6 @@
-/** What unit tests share: a host with the real kernels, random frames, vectors with their truth, and yardstick decoders. */
+/**
+ * What unit tests share: a host with the real kernels, random frames, vectors with their truth, and yardstick decoders.
+ */
 import type { SourceFacts } from '../../core/source/source'
 import { readFile } from 'node:fs/promises'
 import { wholeForm } from '../../core/formats/form'

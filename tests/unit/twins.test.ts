@@ -1,4 +1,6 @@
-/** What Pour writes in AVI and MXF, read by other readers than its own: see `twins.ts`. No library on npm reads either. */
+/**
+ * What Pour writes in AVI and MXF, read by other readers than its own: see `twins.ts`. No library on npm reads either.
+ */
 import { describe, expect, test } from 'vitest'
 import { Decoder, Frame as TurboFrame } from 'turbores'
 import { bitmap } from '../../core/codecs/uncompressed'

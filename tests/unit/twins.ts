@@ -1,4 +1,7 @@
-/** Readers of AVI and MXF for tests alone, written from the standards and sharing nothing with Pour's: they go by indexes, and mind every length. */
+/**
+ * Readers of AVI and MXF for tests alone, written from the standards and sharing nothing with Pour's: they go by
+ * indexes, and mind every length.
+ */
 import assert from 'node:assert'
 
 const four = (bytes: Buffer, at: number): string => bytes.toString('latin1', at, at + 4)

@@ -1,4 +1,6 @@
-/** Vector animations: drawn in floats over nothing, what they mark and what is left out of them, and what is refused. */
+/**
+ * Vector animations: drawn in floats over nothing, what they mark and what is left out of them, and what is refused.
+ */
 import { zipSync } from 'fflate'
 import sharp from 'sharp'
 import { describe, expect, test } from 'vitest'

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** The alpha ribbon: a thin column a frame, clear / partial / solid, with findings and the marked range; also the scrubber. */
+/**
+ * The alpha ribbon: a thin column a frame, clear / partial / solid, with findings and the marked range; also the
+ * scrubber.
+ */
 import { watch } from 'vue'
 import type { Marks } from '~~/core/job/marks'
 import type { Finding } from '~~/core/source/source'

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** Many sources at once: put in order, renamed by rule with the names seen before, removed. One undo takes each of it back. */
+/**
+ * Many sources at once: put in order, renamed by rule with the names seen before, removed. One undo takes each of it
+ * back.
+ */
 import { computed, reactive, ref } from 'vue'
 import { useJob } from '~/stores/job'
 import { moved, NO_RENAMING, renamed } from '~~/core/job/names'

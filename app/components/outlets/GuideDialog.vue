@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** Outlets by where they go and what matters there, best first, each with its reason, its cost and what the receiver has to set. */
+/**
+ * Outlets by where they go and what matters there, best first, each with its reason, its cost and what the receiver has
+ * to set.
+ */
 import { computed, ref } from 'vue'
 import { DESTINATIONS, MATTERS, type Matter } from '~~/core/outlet/destinations'
 import { guideTo, type Advice } from '~~/core/outlet/guide'

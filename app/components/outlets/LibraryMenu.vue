@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** Outlets kept for every job of this browser, and outlets as files. A job takes a copy, which later changes to the library leave alone. */
+/**
+ * Outlets kept for every job of this browser, and outlets as files. A job takes a copy, which later changes to the
+ * library leave alone.
+ */
 import { fileOpen } from 'browser-fs-access'
 import { onBeforeUnmount, ref } from 'vue'
 import { liveQuery } from 'dexie'

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** One outlet's form. Every choice stands in the format table; what a format cannot do is not offered, and the reason is said. */
+/**
+ * One outlet's form. Every choice stands in the format table; what a format cannot do is not offered, and the reason is
+ * said.
+ */
 import { computed } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** What every source's delivery through an outlet will be called; names that more than one delivery of the job has are told. */
+/**
+ * What every source's delivery through an outlet will be called; names that more than one delivery of the job has are
+ * told.
+ */
 import { computed, ref } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'

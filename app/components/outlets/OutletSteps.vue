@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** What an outlet does to every source on its way: steps of the same kinds as on the bench, as far as they need no picture to be set. */
+/**
+ * What an outlet does to every source on its way: steps of the same kinds as on the bench, as far as they need no
+ * picture to be set.
+ */
 import { computed } from 'vue'
 import { outletKinds } from '~~/core/outlet/own-steps'
 import { stepKindById } from '~~/core/prepare/kinds'

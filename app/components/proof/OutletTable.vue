@@ -38,7 +38,9 @@ const MOST_PLAYED = 300
 const BACKDROP = '#4a7ba6'
 const reader = ref<InstanceType<typeof PageReader> | null>(null)
 
-/** Takes the delivery to every painting station at its worst frame, and lets this browser play it where a page would. */
+/**
+ * Takes the delivery to every painting station at its worst frame, and lets this browser play it where a page would.
+ */
 async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
   const spec = await pours.deliveredAsKnown(result)
   const facts = await storedFacts(spec, await workshop.host())

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /**
- * A closed-off page that plays files and hands their pixels back. It is always in sight, though hardly seen: browsers let pages out of sight
- * sleep, and nothing could be read back from one.
+ * A closed-off page that plays files and hands their pixels back. It is always in sight, though hardly seen: browsers
+ * let pages out of sight sleep, and nothing could be read back from one.
  */
 import { nextTick, onBeforeUnmount, ref } from 'vue'
 import { closedPage, type ClosedPage } from '~/composables/useClosedPage'
@@ -12,7 +12,10 @@ const frame = ref<HTMLIFrameElement | null>(null)
 const reading = ref(false)
 let talk: ClosedPage | null = null
 
-/** Plays a file to its end and judges it; a file that was being played is given up. Rejects when the browser cannot read it. */
+/**
+ * Plays a file to its end and judges it; a file that was being played is given up. Rejects when the browser cannot read
+ * it.
+ */
 async function play(
   played: Played,
   pool: Pool,

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /**
- * The stations: one large picture in which the overlay is moved, resized and turned over a backdrop, and the gallery of what every
- * family of programs makes of the file in that same scene.
+ * The stations: one large picture in which the overlay is moved, resized and turned over a backdrop, and the gallery of
+ * what every family of programs makes of the file in that same scene.
  */
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Exhibit, OpenedExhibit } from '~/composables/useExhibit'

@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** The course of a movement: its name where it stands, and its curve, whose two handles are moved by hand or by keys. */
+/**
+ * The course of a movement: its name where it stands, and its curve, whose two handles are moved by hand or by keys.
+ */
 import { computed, ref } from 'vue'
 import { eased, handlesOf, type Handles } from '~~/core/scene/ease'
 import { EASES, type Ease } from '~~/core/scene/scene'

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** One labelled field of a form: a number, words, a colour, a choice or a tick. Hands over its value when it is done with. */
+/**
+ * One labelled field of a form: a number, words, a colour, a choice or a tick. Hands over its value when it is done
+ * with.
+ */
 import { vHeld } from '~/composables/held'
 import { computed } from 'vue'
 import type { Part } from './elementParts'

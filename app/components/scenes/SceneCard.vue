@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** One element of a running order: a sentence whose parts are edited where they stand, and how strongly it is there over time. */
+/**
+ * One element of a running order: a sentence whose parts are edited where they stand, and how strongly it is there over
+ * time.
+ */
 import { computed } from 'vue'
 import { calledOf, secondsIn } from './words'
 import { lastsOf, type Element, type Scene } from '~~/core/scene/scene'

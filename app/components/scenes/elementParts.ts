@@ -1,4 +1,6 @@
-/** The fields of an element's form: what each shows, what it may hold (as the scene's own schema says), what it sets. */
+/**
+ * The fields of an element's form: what each shows, what it may hold (as the scene's own schema says), what it sets.
+ */
 import type { z } from 'zod'
 import { HexColour } from '~~/core/colour'
 import { FACES } from '~~/core/scene/faces'
@@ -26,7 +28,9 @@ export interface Part {
   set: (element: Element, value: string | number | boolean) => void
 }
 
-/** Fields of one owner: an element, its shadow, or what it looks like. `at` finds the owner in the element that changes. */
+/**
+ * Fields of one owner: an element, its shadow, or what it looks like. `at` finds the owner in the element that changes.
+ */
 interface Owner<T> {
   name: string
   undo: string
@@ -280,7 +284,10 @@ function underParts(element: Element, own: Owner<Element>, which: Under): Part[]
   ]
 }
 
-/** The fields of an element in their order: its name, what it looks like, where it lies, what lies under it. `faces` are the scene's own. */
+/**
+ * The fields of an element in their order: its name, what it looks like, where it lies, what lies under it. `faces` are
+ * the scene's own.
+ */
 export function elementParts(element: Element, faces: readonly Choice[] = []): Part[] {
   const { shape } = scene.Element
   const own: Owner<Element> = { name: 'element', undo: 'Move', now: element, at: changed => changed }

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** Asks how fast sequences play that carry no rate: once for all that came in together, each with a rate of its own where it differs. */
+/**
+ * Asks how fast sequences play that carry no rate: once for all that came in together, each with a rate of its own
+ * where it differs.
+ */
 import { computed, ref, watch } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /**
- * A line of text that is handed over when it is done with: on Enter, or when the field is left. Text that `fits` refuses goes back to
- * what stands; whoever has more to say of it takes it and says it.
+ * A line of text that is handed over when it is done with: on Enter, or when the field is left. Text that `fits`
+ * refuses goes back to what stands; whoever has more to say of it takes it and says it.
  */
 import { ref, watch } from 'vue'
 

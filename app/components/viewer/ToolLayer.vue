@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /**
- * What is picked or drawn in the picture: a colour, a box, a shape. Lies over the viewer's stage; places are in pixels of the frame.
- * Mouse and keyboard: arrows move what is drawn by a pixel, with Shift by ten; Enter ends, Escape gives up.
+ * What is picked or drawn in the picture: a colour, a box, a shape. Lies over the viewer's stage; places are in pixels
+ * of the frame. Mouse and keyboard: arrows move what is drawn by a pixel, with Shift by ten; Enter ends, Escape gives
+ * up.
  */
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 

@@ -37,7 +37,9 @@ function checker(context: CanvasRenderingContext2D, box: Box, size: number): voi
   context.fill()
 }
 
-/** A glasshouse at dusk in a few strokes: light above, foliage below, ribs across. `shift` moves it sideways, 0 to 1. */
+/**
+ * A glasshouse at dusk in a few strokes: light above, foliage below, ribs across. `shift` moves it sideways, 0 to 1.
+ */
 function scenery(context: CanvasRenderingContext2D, box: Box, shift: number): void {
   const { x, y, width, height } = box
   const sky = context.createLinearGradient(x, y, x, y + height)
@@ -57,7 +59,10 @@ function scenery(context: CanvasRenderingContext2D, box: Box, shift: number): vo
   }
 }
 
-/** What stands behind: the colour of the backdrop that has one, the seconds that move the moving clip, and the job's own picture. */
+/**
+ * What stands behind: the colour of the backdrop that has one, the seconds that move the moving clip, and the job's own
+ * picture.
+ */
 export interface Behind {
   backdrop: Backdrop
   colour: string

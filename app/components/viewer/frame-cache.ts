@@ -20,7 +20,9 @@ export class FrameCache {
     return bitmap
   }
 
-  /** The picture under `key`, made by `make` unless it is here or on its way. Null when the cache was cleared meanwhile. */
+  /**
+   * The picture under `key`, made by `make` unless it is here or on its way. Null when the cache was cleared meanwhile.
+   */
   load(key: string, make: (signal: AbortSignal) => Promise<ViewPixels>): Promise<ImageBitmap | null> {
     const here = this.get(key)
     if (here) return Promise.resolve(here)

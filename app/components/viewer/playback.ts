@@ -4,7 +4,10 @@ import { framesPerSecond, type Rate } from '~~/core/rate'
 
 /** Frames asked for ahead of the one that is due. */
 const AHEAD = 10
-/** Frames that lie ready before the clock starts, so that the first ones are not skipped; and how many milliseconds it waits for them at most. */
+/**
+ * Frames that lie ready before the clock starts, so that the first ones are not skipped; and how many milliseconds it
+ * waits for them at most.
+ */
 const LEAD = 5
 const PATIENCE = 700
 

@@ -1,4 +1,7 @@
-/** What broadcast keeps clear at the edges: action within 93 % of width and height, titles within 90 % (SMPTE ST 2046-1). */
+/**
+ * What broadcast keeps clear at the edges: action within 93 % of width and height, titles within 90 % (SMPTE ST
+ * 2046-1).
+ */
 import type { Box } from './backdrops'
 
 const AREAS = [0.93, 0.9] as const

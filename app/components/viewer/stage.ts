@@ -16,7 +16,10 @@ interface Rectangle {
   height: number
 }
 
-/** Least space beside a picture that fits, both sides together, in CSS pixels; and the share of the stage it takes with room around it. */
+/**
+ * Least space beside a picture that fits, both sides together, in CSS pixels; and the share of the stage it takes with
+ * room around it.
+ */
 const BESIDE = 24
 const WITH_ROOM = 0.6
 

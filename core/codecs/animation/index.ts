@@ -48,7 +48,8 @@ class RleDecoder implements Decoder {
       }
     }
     const shown = this.canvas!
-    // who receives a frame may hand its memory on: it is kept only as a copy, and only where the next frame builds on it
+    // who receives a frame may hand its memory on: it is kept only as a copy, and only where the next frame builds on
+    // it
     const next = packets[index + 1]
     this.canvas = next && !next.key ? shown.slice() : null
     return { width, height, depth: 8, samples: shown, alpha: depth === 32 ? STRAIGHT : OPAQUE, transfer: 'srgb' }

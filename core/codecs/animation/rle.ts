@@ -1,8 +1,8 @@
 /**
  * QuickTime Animation run-length coding (QuickTime File Format Specification, "Animation" sample data).
  *
- * sample: u32 size (with these four bytes), u16 header; if header & 8: u16 first line, u16 0, u16 lines, u16 0; then the lines
- * line:   u8 skip + 1, then codes until -1:
+ * sample: u32 size (with these four bytes), u16 header; if header & 8: u16 first line, u16 0, u16 lines, u16 0; then
+ * the lines line:   u8 skip + 1, then codes until -1:
  *         0 → another skip byte; -n → repeat the next pixel n times; n → n pixels follow
  * pixels: A R G B at 32 bits, R G B at 24, big-endian 5-5-5 at 16
  */
@@ -18,8 +18,9 @@ const FAULTS = {
 }
 
 /**
- * The picture a sample makes of `canvas`, the one before (RGBA, 8 bits; null for a beginning, clear or black): pixels the sample
- * skips stay. One too short for a header changes nothing, and hands `canvas` itself out. Errors name `file` and `place`.
+ * The picture a sample makes of `canvas`, the one before (RGBA, 8 bits; null for a beginning, clear or black): pixels
+ * the sample skips stay. One too short for a header changes nothing, and hands `canvas` itself out. Errors name `file`
+ * and `place`.
  */
 export function decodeRle(
   sample: Uint8Array,

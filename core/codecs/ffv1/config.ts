@@ -1,8 +1,10 @@
 /**
- * FFV1's configuration record (RFC 9043, 4.2 and 4.3): range coded whole numbers, and a checksum that makes the CRC of the whole zero.
+ * FFV1's configuration record (RFC 9043, 4.2 and 4.3): range coded whole numbers, and a checksum that makes the CRC of
+ * the whole zero.
  *
- * version, micro version, coder, [what states become, 255 differences], colour space, bits, chroma planes, two subsamplings, extra plane,
- * slices across - 1, slices down - 1, sets of tables, the tables in runs, for each set whether first states follow, error check, intra
+ * version, micro version, coder, [what states become, 255 differences], colour space, bits, chroma planes, two
+ * subsamplings, extra plane, slices across - 1, slices down - 1, sets of tables, the tables in runs, for each set
+ * whether first states follow, error check, intra
  */
 import { concatenate } from '../../files/bytes'
 import { unreadable } from '../../errors'
@@ -148,7 +150,10 @@ export function readConfig(record: Uint8Array, file: string): Ffv1Config {
   }
 }
 
-/** Where a level of difference ends: 0, 1, up to 4, 11, 31 and beyond. What lies within one is coded with one expectation. */
+/**
+ * Where a level of difference ends: 0, 1, up to 4, 11, 31 and beyond. What lies within one is coded with one
+ * expectation.
+ */
 const LEVELS = [1, 2, 5, 12, 32, 128]
 
 /** The tables that Pour writes: left, corner and above in eleven levels each, none further away. */

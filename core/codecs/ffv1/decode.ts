@@ -1,4 +1,7 @@
-/** Frames of FFV1 version 3 (RFC 9043, 4.4 to 4.9): slices found from the end, each with states that live on until a key frame. */
+/**
+ * Frames of FFV1 version 3 (RFC 9043, 4.4 to 4.9): slices found from the end, each with states that live on until a key
+ * frame.
+ */
 import { unreadable } from '../../errors'
 import type { Samples } from '../../frame/frame'
 import type { Kernels } from '../../kernels/kernels'
@@ -171,7 +174,9 @@ export class Ffv1Pictures {
     return samples
   }
 
-  /** The planes of a packet of Y'CbCr or grey, each of its own size: luma, then chroma where there is any, then alpha. */
+  /**
+   * The planes of a packet of Y'CbCr or grey, each of its own size: luma, then chroma where there is any, then alpha.
+   */
   planes(packet: Uint8Array, place: string): PlanesFound {
     const { chroma, alpha, across, down, bits } = this.config
     const { width, height } = this.size

@@ -1,4 +1,7 @@
-/** Frames of FFV1 version 3 as Pour writes them: RGB or RGBA of 8 or 16 bits, every frame a key frame, slices from top to bottom. */
+/**
+ * Frames of FFV1 version 3 as Pour writes them: RGB or RGBA of 8 or 16 bits, every frame a key frame, slices from top
+ * to bottom.
+ */
 import { concatenate } from '../../files/bytes'
 import type { Frame } from '../../frame/frame'
 import type { Kernels } from '../../kernels/kernels'

@@ -1,4 +1,7 @@
-/** Golomb-Rice codes of FFV1 (RFC 9043, 3.8.2): each context learns how long its symbols are; where nothing changes, runs are counted. */
+/**
+ * Golomb-Rice codes of FFV1 (RFC 9043, 3.8.2): each context learns how long its symbols are; where nothing changes,
+ * runs are counted.
+ */
 
 /** Powers of two that a run grows by, each time one was whole. */
 const RUNS = [0, 0, 0, 0, 1, 1, 1, 1, 2, 2, 2, 2, 3, 3, 3, 3, 4, 4, 5, 5, 6, 6, 7, 7, 8, 9, 10, 11, 12, 13, 14, 15]

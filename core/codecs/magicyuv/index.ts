@@ -1,7 +1,8 @@
 /**
  * A lossless codec of 8-bit planes, read only ("M8RA", "M8RG"): Huffman codes over predicted planes, in slices.
  *
- * packet: "MAGY", u32 size of this head, u8 version 7, u8 layout, u8, u8 matrix, u8 flags (2: fields), 3 bytes, u32 width, u32 height,
+ * packet: "MAGY", u32 size of this head, u8 version 7, u8 layout, u8, u8 matrix, u8 flags (2: fields), 3 bytes, u32
+ * width, u32 height,
  *         u32 slice width, u32 slice height; u32; each plane: u32 start of each slice, counted from the head's end; u8 planes, a byte a slice;
  *         code lengths in runs: bit "more than one", 7 bits length, where there are more u8 count - 1; then the slices
  * slice:  u8 flags (1: not packed), u8 prediction, codes
@@ -15,7 +16,10 @@ import { fromDistances, undoGradient, undoLeft, undoMedian } from '../planar/pre
 const LAYOUTS: Record<number, number> = { 0x65: 3, 0x66: 4 }
 const HEAD = 32
 
-/** Code lengths of one plane after the other, in runs. Lengths go in the order that codes ascend: longest first, lowest symbol first. */
+/**
+ * Code lengths of one plane after the other, in runs. Lengths go in the order that codes ascend: longest first, lowest
+ * symbol first.
+ */
 function tablesOf(data: Uint8Array, planes: number, fail: (matter: string) => Error): HuffmanTable[] {
   const bits = new Bits(data, false)
   return Array.from({ length: planes }, () => {

@@ -13,8 +13,8 @@ export interface HuffmanTable {
 }
 
 /**
- * The table of codes whose lengths are given in the order that codes ascend, left-aligned from zero. Null when they do not fill the
- * space of codes exactly, which no whole stream has.
+ * The table of codes whose lengths are given in the order that codes ascend, left-aligned from zero. Null when they do
+ * not fill the space of codes exactly, which no whole stream has.
  */
 export function huffmanTable(entries: readonly { symbol: number; length: number }[]): HuffmanTable | null {
   const count = entries.length

@@ -1,6 +1,12 @@
-/** Undoing predictions of 8-bit planes: each sample was stored as its distance from what its neighbours lead one to expect. */
+/**
+ * Undoing predictions of 8-bit planes: each sample was stored as its distance from what its neighbours lead one to
+ * expect.
+ */
 
-/** Each sample from the one before. `start` is expected of the first; with `rows`, the first of a row from the one above it. */
+/**
+ * Each sample from the one before. `start` is expected of the first; with `rows`, the first of a row from the one above
+ * it.
+ */
 export function undoLeft(plane: Uint8Array, width: number, start: number, rows: boolean): void {
   let left = start
   for (let i = 0; i < plane.length; i++) {
@@ -24,8 +30,9 @@ const median = (a: number, b: number, c: number): number =>
   a > b ? (b > c ? b : a > c ? c : a) : a > c ? a : b > c ? c : b
 
 /**
- * The median of left, above, and their sum less above-left. With `continuous`, left and above-left of a row's first sample are the last
- * of the rows before, but for the second row, whose first is expected to be the one above; else both are the one above.
+ * The median of left, above, and their sum less above-left. With `continuous`, left and above-left of a row's first
+ * sample are the last of the rows before, but for the second row, whose first is expected to be the one above; else
+ * both are the one above.
  */
 export function undoMedian(plane: Uint8Array, width: number, start: number, continuous: boolean): void {
   undoLeft(plane.subarray(0, width), width, start, false)

@@ -1,11 +1,13 @@
-/** The alpha plane of a ProRes frame at its full depth (SMPTE RDD 36, 7.1.2): coded apart from colour, and without loss. */
+/**
+ * The alpha plane of a ProRes frame at its full depth (SMPTE RDD 36, 7.1.2): coded apart from colour, and without loss.
+ */
 import { unreadable } from '../../errors'
 import type { AlphaSlice, Kernels } from '../../kernels/kernels'
 import { parseFrame, picturesOf, type ParsedFrame, type PlacedPicture } from './frame'
 
 /**
- * Alpha codes of a frame, one a pixel, scaled to 16 bits; null when the frame has none. Fields are put line by line between each
- * other. Rejects damaged frames with an error that names `file` and `place`.
+ * Alpha codes of a frame, one a pixel, scaled to 16 bits; null when the frame has none. Fields are put line by line
+ * between each other. Rejects damaged frames with an error that names `file` and `place`.
  */
 export function decodeAlpha(
   data: Uint8Array,

@@ -1,8 +1,8 @@
 /**
  * The outer form of a ProRes frame (SMPTE RDD 36, clauses 5 and 6), written and read.
  *
- * frame:   u32 size, "icpf", header, picture
- * header:  u16 size, u8 0, u8 version, "encoder", u16 width, u16 height, u8 chroma << 6 | interlace << 2, u8 aspect << 4 | rate,
+ * frame:   u32 size, "icpf", header, picture header:  u16 size, u8 0, u8 version, "encoder", u16 width, u16 height, u8
+ * chroma << 6 | interlace << 2, u8 aspect << 4 | rate,
  *          u8 primaries, u8 transfer, u8 matrix, u8 alpha type, u8 0, u8 flags, weights if flagged (64 luma, 64 chroma)
  * picture: u8 8 << 3, u32 size, u16 slices, u8 log2 of slice width << 4, u16 size of each slice, slices
  * slice:   u8 header size << 3, u8 quantiser, u16 sizes of Y, Cb and, with alpha, Cr; then the four codes

@@ -21,7 +21,10 @@ function matrixOf(frame: ParsedFrame, film: PictureTrack): { kr: number; kb: num
   return told ? { ...told, told: true } : { ...usualWeights(frame.height), told: false }
 }
 
-/** Colour through a library's decoder, alpha at full depth through our own reader; the two alphas are held against each other. */
+/**
+ * Colour through a library's decoder, alpha at full depth through our own reader; the two alphas are held against each
+ * other.
+ */
 class ProresDecoder implements Decoder {
   private readonly target = new TurboFrame()
 
@@ -166,7 +169,9 @@ interface Profile {
   code: string
   /** Essence coding label in MXF (SMPTE RDD 44, table 3). */
   label: string
-  /** Bits of colour for each macroblock: the rate usually given for 1920x1080 at 29.97 frames a second, without alpha. */
+  /**
+   * Bits of colour for each macroblock: the rate usually given for 1920x1080 at 29.97 frames a second, without alpha.
+   */
   bitsPerMacroblock: number
   finest: number
 }

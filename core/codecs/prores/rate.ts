@@ -1,10 +1,16 @@
-/** How finely each slice is quantised, so that a frame of full-frame content comes to the profile's usual size and a simple one to less. */
+/**
+ * How finely each slice is quantised, so that a frame of full-frame content comes to the profile's usual size and a
+ * simple one to less.
+ */
 import type { ChooseQuantisers } from '../../kernels/kernels'
 
 /** Finest and coarsest quantisation index of RDD 36. */
 const COARSEST = 224
 
-/** Slices that stand for all while an index is sought: every eighth, and all of a picture so small that a few would tell nothing. */
+/**
+ * Slices that stand for all while an index is sought: every eighth, and all of a picture so small that a few would tell
+ * nothing.
+ */
 const STRIDE = 8
 const FEW = 64
 
@@ -15,8 +21,9 @@ const SPARE = 0.05
 const spread = (n: number): number => (n * 0.6180339887498949) % 1
 
 /**
- * A choice that spends about `budget` bytes of colour on a frame, rather less than more, and never quantises finer than `finest`. Cost falls with the
- * index, so the two neighbouring indices between which the budget lies are found, and as many slices take the coarser as it needs.
+ * A choice that spends about `budget` bytes of colour on a frame, rather less than more, and never quantises finer than
+ * `finest`. Cost falls with the index, so the two neighbouring indices between which the budget lies are found, and as
+ * many slices take the coarser as it needs.
  */
 export function withinBudget(budget: number, finest: number): ChooseQuantisers {
   return (slices, cost) => {

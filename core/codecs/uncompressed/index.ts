@@ -1,6 +1,7 @@
 /**
- * Uncompressed pictures. In QuickTime "raw " at depth 32 holds A R G B of 8 bits (QuickTime File Format, "Uncompressed RGB"), "b64a" the
- * same of 16 bits, big-endian. In AVI the bitmap of BITMAPINFOHEADER: B G R A, rows from the bottom where the height is positive.
+ * Uncompressed pictures. In QuickTime "raw " at depth 32 holds A R G B of 8 bits (QuickTime File Format, "Uncompressed
+ * RGB"), "b64a" the same of 16 bits, big-endian. In AVI the bitmap of BITMAPINFOHEADER: B G R A, rows from the bottom
+ * where the height is positive.
  */
 import type { PictureTrack } from '../../containers/container'
 import { unreadable } from '../../errors'

@@ -1,6 +1,6 @@
 /**
- * Layouts of uncompressed pictures in QuickTime beside "raw " ("Letters" of the QuickTime File Format and its notes on uncompressed
- * Y'CbCr): how many bytes a row takes, and what a row means. All are read, none is written.
+ * Layouts of uncompressed pictures in QuickTime beside "raw " ("Letters" of the QuickTime File Format and its notes on
+ * uncompressed Y'CbCr): how many bytes a row takes, and what a row means. All are read, none is written.
  */
 import type { Frame } from '../../frame/frame'
 import { OPAQUE, STRAIGHT } from '../../frame/frame'

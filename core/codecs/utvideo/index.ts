@@ -1,8 +1,9 @@
 /**
  * A lossless codec of 8-bit planes, read only ("ULRA", "ULRG"): Huffman codes over predicted planes, in slices.
  *
- * configuration: u32 version, u32 former format, u32 size of the frame information, u32 flags: 1 packed, 0x800 fields, high byte slices-1
- * packet:        each plane: 256 code lengths (255 none; 0 the only symbol), u32 end of each slice, slices in little-endian words;
+ * configuration: u32 version, u32 former format, u32 size of the frame information, u32 flags: 1 packed, 0x800 fields,
+ * high byte slices-1 packet:        each plane: 256 code lengths (255 none; 0 the only symbol), u32 end of each slice,
+ * slices in little-endian words;
  *                then u32 information: bits 8 and 9 the prediction
  */
 import { unreadable } from '../../errors'
@@ -18,7 +19,10 @@ interface Shape {
   slices: number
 }
 
-/** Lengths in the order that codes ascend: longest first, and of one length the highest symbol first. Null where one symbol is all. */
+/**
+ * Lengths in the order that codes ascend: longest first, and of one length the highest symbol first. Null where one
+ * symbol is all.
+ */
 function orderOf(lengths: Uint8Array): { symbol: number; length: number }[] {
   return [...lengths]
     .map((length, symbol) => ({ symbol, length }))

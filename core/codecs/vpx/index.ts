@@ -1,6 +1,6 @@
 /**
- * VP9 and VP8, with alpha coded as a picture of its own beside each frame. Coding and decoding are the machine's: the browser's, or the
- * codec library's on Node.
+ * VP9 and VP8, with alpha coded as a picture of its own beside each frame. Coding and decoding are the machine's: the
+ * browser's, or the codec library's on Node.
  */
 import type { Packets } from '../../containers/container'
 import { damagedBy, impossible, unreadable } from '../../errors'

@@ -1,4 +1,6 @@
-/** Between RGBA and the planes a video codec takes: 8-bit limited-range Y'CbCr, and alpha as a luma plane of its own. */
+/**
+ * Between RGBA and the planes a video codec takes: 8-bit limited-range Y'CbCr, and alpha as a luma plane of its own.
+ */
 import * as weights from '../../frame/weights'
 import type { Kernels } from '../../kernels/kernels'
 
@@ -13,8 +15,9 @@ const BT709: Matrix = { name: 'bt709', ...weights.BT709 }
 const BT601: Matrix = { name: 'smpte170m', ...weights.BT601 }
 
 /**
- * The matrix for a picture: the one that is named, else BT.601 up to 576 lines and BT.709 above, as players take films that say
- * nothing. Chromium's software player was measured to show flat BT.709 blue some codes off, and BT.601 within two.
+ * The matrix for a picture: the one that is named, else BT.601 up to 576 lines and BT.709 above, as players take films
+ * that say nothing. Chromium's software player was measured to show flat BT.709 blue some codes off, and BT.601 within
+ * two.
  */
 export function matrixFor(height: number, named: string | null = null): Matrix {
   if (named === 'bt709') return BT709
@@ -48,8 +51,8 @@ export const i420Size = (shape: PlaneShape): number => planesSize(shape, '4:2:0'
 const BLOCK = 16
 
 /**
- * Colour as planes, then alpha as one plane of codes. Clear pixels of a block that has others take their mean colour, so that coding
- * leaves no dark rim; chroma is the mean of the pixels of its square that can be seen.
+ * Colour as planes, then alpha as one plane of codes. Clear pixels of a block that has others take their mean colour,
+ * so that coding leaves no dark rim; chroma is the mean of the pixels of its square that can be seen.
  */
 export function toPlanes(
   rgba: Uint8Array,
@@ -99,8 +102,8 @@ export function toPlanes(
 }
 
 /**
- * The luma code of a pixel whose chroma is rounded already: the one that keeps the worst of the three colours nearest, within one
- * code of the exact luma. Flat colours so come back within two codes instead of three.
+ * The luma code of a pixel whose chroma is rounded already: the one that keeps the worst of the three colours nearest,
+ * within one code of the exact luma. Flat colours so come back within two codes instead of three.
  */
 function lumaFor(colour: Uint8Array, i: number, cb: number, cr: number, kr: number, kb: number): number {
   const kg = 1 - kr - kb

@@ -25,7 +25,8 @@ export interface Budget {
 }
 
 /**
- * Steers a film of `frames` frames with a key frame `every` so many towards `total` bytes in one pass. The quantiser never goes below
+ * Steers a film of `frames` frames with a key frame `every` so many towards `total` bytes in one pass. The quantiser
+ * never goes below
  * `finest`, which the quality asks for, so an easy film stays smaller than the budget.
  */
 export function budgetFor(total: number, frames: number, every: number, pixels: number, finest: number): Budget {

@@ -1,6 +1,6 @@
 /**
- * Reading AVI: the headers of the first streams of pictures and of sound, and where their chunks lie, by the indexes of OpenDML or of
- * version 1, or chunk by chunk where neither can be believed.
+ * Reading AVI: the headers of the first streams of pictures and of sound, and where their chunks lie, by the indexes of
+ * OpenDML or of version 1, or chunk by chunk where neither can be believed.
  */
 import { unreadable } from '../../errors'
 import type { ByteReader } from '../../files/file'
@@ -64,7 +64,10 @@ const isOf = (id: string, stream: Stream, kinds: readonly string[]): boolean =>
 
 const KINDS: Record<string, readonly string[]> = { vids: ['dc', 'db', 'iv'], auds: ['wb'] }
 
-/** Entries of OpenDML's indexes: a super index that names others, or one of chunks (OpenDML AVI, 3.0). Null where they cannot be right. */
+/**
+ * Entries of OpenDML's indexes: a super index that names others, or one of chunks (OpenDML AVI, 3.0). Null where they
+ * cannot be right.
+ */
 async function openIndex(reader: ByteReader, stream: Stream): Promise<Packet[] | null> {
   if (!stream.index) return null
   const whole = await reader.read(stream.index.offset, Math.min(stream.index.length, 1 << 26))

@@ -1,4 +1,7 @@
-/** RIFF: chunks of four letters, u32 little-endian size and content padded to an even length; lists begin with four letters of their own. */
+/**
+ * RIFF: chunks of four letters, u32 little-endian size and content padded to an even length; lists begin with four
+ * letters of their own.
+ */
 import { unreadable } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import type { ByteReader } from '../../files/file'
@@ -45,7 +48,9 @@ export async function listChunks(reader: ByteReader, from: number, end: number, 
 
 export type Word = readonly [8 | 16 | 32 | 64, number]
 
-/** Little-endian fields: [bits, value] pairs of 8, 16, 32 or 64 bits. Negative values of 32 bits are stored as signed. */
+/**
+ * Little-endian fields: [bits, value] pairs of 8, 16, 32 or 64 bits. Negative values of 32 bits are stored as signed.
+ */
 export function words(...pairs: readonly Word[]): Uint8Array {
   const bytes = new Uint8Array(pairs.reduce((sum, [bits]) => sum + bits / 8, 0))
   const view = new DataView(bytes.buffer)

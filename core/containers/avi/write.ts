@@ -1,6 +1,7 @@
 /**
- * Writing AVI. The first RIFF holds frames up to a GiB, and the old index; what comes after it, after OpenDML, lies in RIFFs of their own,
- * each gathered in memory until its length is known, with an index of its chunks that an index in the headers names.
+ * Writing AVI. The first RIFF holds frames up to a GiB, and the old index; what comes after it, after OpenDML, lies in
+ * RIFFs of their own, each gathered in memory until its length is known, with an index of its chunks that an index in
+ * the headers names.
  */
 import { impossible } from '../../errors'
 import { concatenate } from '../../files/bytes'

@@ -1,6 +1,6 @@
 /**
- * The outermost structure of Matroska and WebM (RFC 8794, RFC 9559), walked before a file is handed to the container library: where an
- * element's head is broken the library looks for the next one, and may look for ever.
+ * The outermost structure of Matroska and WebM (RFC 8794, RFC 9559), walked before a file is handed to the container
+ * library: where an element's head is broken the library looks for the next one, and may look for ever.
  */
 import { unreadable } from '../../errors'
 import type { ByteReader } from '../../files/file'
@@ -22,7 +22,10 @@ const WITHIN = new Set([
 ])
 const MOST_ELEMENTS = 1_000_000
 
-/** Rejects with an error that names the place when the outermost elements do not follow each other to the end of the file. */
+/**
+ * Rejects with an error that names the place when the outermost elements do not follow each other to the end of the
+ * file.
+ */
 export async function checkMatroska(reader: ByteReader): Promise<void> {
   const head = await elementAt(reader, 0)
   if (head.id !== ID.ebml || head.length === null)

@@ -1,4 +1,7 @@
-/** WebM: the Matroska that browsers play. Its alpha lies beside the pictures (WebM Container Guidelines, "Alpha channel"). */
+/**
+ * WebM: the Matroska that browsers play. Its alpha lies beside the pictures (WebM Container Guidelines, "Alpha
+ * channel").
+ */
 import type { Container, MuxPlan } from '../container'
 import { matroska } from './index'
 import { assembleMatroska, matroskaOverhead, type Kind } from './write'

@@ -1,6 +1,6 @@
 /**
- * Writing Matroska (RFC 9559): times in whole milliseconds, the length of a frame in nanoseconds beside them, clusters of half a second or
- * eight MiB, whichever is less, and an index of them at the end.
+ * Writing Matroska (RFC 9559): times in whole milliseconds, the length of a frame in nanoseconds beside them, clusters
+ * of half a second or eight MiB, whichever is less, and an index of them at the end.
  */
 import { concatenate } from '../../files/bytes'
 import type { ByteSink } from '../../files/sinks'
@@ -17,7 +17,10 @@ const SOUND = 2
 const MATROSKA: Kind = { docType: 'matroska', side: false }
 const ORDERS = { progressive: 0, 'top-first': 1, 'bottom-first': 6 } as const
 
-/** What sets the two kinds of Matroska apart: how the file is named in its head, and whether alpha lies beside the pictures. */
+/**
+ * What sets the two kinds of Matroska apart: how the file is named in its head, and whether alpha lies beside the
+ * pictures.
+ */
 export interface Kind {
   docType: 'matroska' | 'webm'
   side: boolean

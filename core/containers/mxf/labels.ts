@@ -1,4 +1,7 @@
-/** Keys and labels of MXF that Pour reads and writes (SMPTE ST 377-1, ST 379-2, ST 382, RDD 44), and the local tags of its sets. */
+/**
+ * Keys and labels of MXF that Pour reads and writes (SMPTE ST 377-1, ST 379-2, ST 382, RDD 44), and the local tags of
+ * its sets.
+ */
 
 export const KEY = {
   /** Followed by kind (02 header, 03 body, 04 footer), status and version. */

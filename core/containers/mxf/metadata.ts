@@ -1,4 +1,7 @@
-/** The header's metadata of what Pour writes (SMPTE ST 377-1, annexes A to F): one material package over one file package. */
+/**
+ * The header's metadata of what Pour writes (SMPTE ST 377-1, annexes A to F): one material package over one file
+ * package.
+ */
 import { concatenate } from '../../files/bytes'
 import { nominalRate, timecodeToFrame } from '../../timecode'
 import { reduceRate, type Rate } from '../../rate'

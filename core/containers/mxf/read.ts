@@ -1,6 +1,6 @@
 /**
- * Reading MXF: the header's metadata, and every element of essence wrapped frame by frame. Partitions and indexes are passed over, so a
- * film whose writer never came to its footer can be read.
+ * Reading MXF: the header's metadata, and every element of essence wrapped frame by frame. Partitions and indexes are
+ * passed over, so a film whose writer never came to its footer can be read.
  */
 import { impossible, unreadable } from '../../errors'
 import type { ByteReader } from '../../files/file'

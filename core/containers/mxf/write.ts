@@ -1,6 +1,6 @@
 /**
- * Writing MXF OP1a (SMPTE ST 378), wrapped frame by frame: header partition, body partition with the pictures and the sound of each
- * frame behind one another, footer partition with the index, and the list of partitions.
+ * Writing MXF OP1a (SMPTE ST 378), wrapped frame by frame: header partition, body partition with the pictures and the
+ * sound of each frame behind one another, footer partition with the index, and the list of partitions.
  */
 import { concatenate } from '../../files/bytes'
 import { PATCHABLE, type ByteSink } from '../../files/sinks'
@@ -116,7 +116,10 @@ export function mxfOverhead(plan: MuxPlan): number {
   )
 }
 
-/** Writes a film of one track of pictures, and one of sound where `feed` has any, shared out to the frames it is heard with. */
+/**
+ * Writes a film of one track of pictures, and one of sound where `feed` has any, shared out to the frames it is heard
+ * with.
+ */
 export async function assembleMxf(sink: ByteSink, plan: MuxPlan, feed: SoundFeed | null): Promise<Muxer> {
   const header = (unique: Uint8Array, footer: number): Uint8Array => {
     const sets = metadata(plan, unique)

@@ -1,4 +1,7 @@
-/** Atoms of the QuickTime file format: u32 size (with the header), four letters, content; size 1 means a u64 follows, 0 "to the end". */
+/**
+ * Atoms of the QuickTime file format: u32 size (with the header), four letters, content; size 1 means a u64 follows, 0
+ * "to the end".
+ */
 import { unreadable } from '../../errors'
 import type { ByteReader } from '../../files/file'
 

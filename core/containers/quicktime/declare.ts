@@ -1,4 +1,7 @@
-/** How a QuickTime film says what its alpha is: the graphics mode of the video media header (QuickTime File Format, "Graphics modes"). */
+/**
+ * How a QuickTime film says what its alpha is: the graphics mode of the video media header (QuickTime File Format,
+ * "Graphics modes").
+ */
 import type { AlphaMode } from '../../frame/frame'
 import { codesToHex, hexAtDepth } from '../../colour'
 import type { AlphaClaim } from '../../source/source'
@@ -8,7 +11,10 @@ export const PREMULTIPLIED_WHITE = 0x101
 export const PREMULTIPLIED_BLACK = 0x102
 const STRAIGHT_BLEND = 0x104
 
-/** Graphics mode and opcolor (16-bit codes) for a mode. Matte colours other than black and white cannot be declared: mode 0 with the colour in opcolor. */
+/**
+ * Graphics mode and opcolor (16-bit codes) for a mode. Matte colours other than black and white cannot be declared:
+ * mode 0 with the colour in opcolor.
+ */
 export function graphicsMode(alpha: AlphaMode): { mode: number; opcolor: readonly [number, number, number] } {
   if (alpha.mode === 'straight') return { mode: STRAIGHT_ALPHA, opcolor: [0, 0, 0] }
   if (alpha.mode === 'none') return { mode: 0, opcolor: [0, 0, 0] }
@@ -18,7 +24,10 @@ export function graphicsMode(alpha: AlphaMode): { mode: number; opcolor: readonl
   return { mode: 0, opcolor }
 }
 
-/** What a film's graphics mode and sample depth say of its alpha. `carriesAlpha` is whether the codec and depth leave room for one. */
+/**
+ * What a film's graphics mode and sample depth say of its alpha. `carriesAlpha` is whether the codec and depth leave
+ * room for one.
+ */
 export function claimOf(
   mode: number,
   opcolor: readonly [number, number, number],

@@ -1,4 +1,7 @@
-/** Films in fragments (ISO/IEC 14496-12, 8.8): runs of samples that stand after the index, as recorders and web servers write them. */
+/**
+ * Films in fragments (ISO/IEC 14496-12, 8.8): runs of samples that stand after the index, as recorders and web servers
+ * write them.
+ */
 import type { Packet } from '../container'
 import { listAtoms, type Atom } from './atoms'
 import type { TrackReader } from './tables'
@@ -65,7 +68,10 @@ async function defaultsOf(film: TrackReader, movie: Atom, track: number): Promis
   return { duration: 0, size: 0, flags: 0 }
 }
 
-/** Where samples lie: from `base` on where the run says how far, else right behind the run before. Returns where they end. */
+/**
+ * Where samples lie: from `base` on where the run says how far, else right behind the run before. Returns where they
+ * end.
+ */
 async function runOf(
   film: TrackReader,
   run: Atom,

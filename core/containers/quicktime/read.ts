@@ -64,7 +64,9 @@ async function timecodeOf(film: TrackReader, { tables }: Track, rate: Rate | nul
   )
 }
 
-/** How fields are stored, by the second byte of "fiel": which is shown first (QuickTime File Format, "Field handling"). */
+/**
+ * How fields are stored, by the second byte of "fiel": which is shown first (QuickTime File Format, "Field handling").
+ */
 const ORDERS: Record<number, FieldOrder> = { 1: 'top-first', 14: 'top-first', 6: 'bottom-first', 9: 'bottom-first' }
 
 interface Description {
@@ -154,7 +156,10 @@ async function scaleOf(film: TrackReader, parent: Atom, header: 'mdhd' | 'mvhd')
   return view.byteLength >= at + 4 ? view.getUint32(at) : 0
 }
 
-/** The turns and mirrorings that a matrix of a track header may stand for (ISO/IEC 14496-12, 8.3.2): its first four numbers. */
+/**
+ * The turns and mirrorings that a matrix of a track header may stand for (ISO/IEC 14496-12, 8.3.2): its first four
+ * numbers.
+ */
 const TURNS: Readonly<Record<string, Orientation>> = {
   '1,0,0,1': 1,
   '-1,0,0,1': 2,

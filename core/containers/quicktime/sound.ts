@@ -1,6 +1,6 @@
 /**
- * Sound in QuickTime films: reading a sound description of any version, and writing one (QuickTime File Format, "Sound sample
- * descriptions"; ISO/IEC 14496-14 for AAC).
+ * Sound in QuickTime films: reading a sound description of any version, and writing one (QuickTime File Format, "Sound
+ * sample descriptions"; ISO/IEC 14496-14 for AAC).
  */
 import { concatenate } from '../../files/bytes'
 import { carriedBits, turned } from '../../sound/pcm'
@@ -84,7 +84,10 @@ async function layoutOf(film: TrackReader, described: Description): Promise<PcmL
   return null
 }
 
-/** The AudioSpecificConfig in an "esds": descriptors 3, 4 and 5 within each other (ISO/IEC 14496-1, 7.2.6). Null where it is none. */
+/**
+ * The AudioSpecificConfig in an "esds": descriptors 3, 4 and 5 within each other (ISO/IEC 14496-1, 7.2.6). Null where
+ * it is none.
+ */
 export function specificConfig(esds: Uint8Array): Uint8Array | null {
   let at = 4
   const tagAt = (wanted: number): number => {
@@ -106,7 +109,10 @@ export function specificConfig(esds: Uint8Array): Uint8Array | null {
   return length > 0 && at + length <= esds.length ? esds.slice(at, at + length) : null
 }
 
-/** Samples at the head of the sound that lie before the first picture: negative where it begins later. Null for lists that do more. */
+/**
+ * Samples at the head of the sound that lie before the first picture: negative where it begins later. Null for lists
+ * that do more.
+ */
 async function leadOf(film: TrackReader, { track }: Track, rate: number, movieScale: number): Promise<number | null> {
   const list = await film.find(track, 'edts', 'elst')
   if (!list) return 0
@@ -140,8 +146,8 @@ async function packetDuration(film: TrackReader, tables: Atom): Promise<number> 
 }
 
 /**
- * The sound of a track. What Pour cannot carry is described, not refused: a film with damaged sound still has its pictures. Lengths
- * are held against the file before memory is taken.
+ * The sound of a track. What Pour cannot carry is described, not refused: a film with damaged sound still has its
+ * pictures. Lengths are held against the file before memory is taken.
  */
 export async function soundOf(film: TrackReader, sounding: Track): Promise<SoundTrack> {
   const words = (codec: string): SoundTrack => silentTrack(codec, 'Pour does not read it')
@@ -209,7 +215,10 @@ export async function soundOf(film: TrackReader, sounding: Track): Promise<Sound
 
 const pcmCode = ({ bits }: SoundForm): string => (bits === 16 ? 'sowt' : bits === 24 ? 'in24' : 'in32')
 
-/** PCM as the film stores it: 16 bits little-endian under "sowt", others big-endian. `bytes` are little-endian, and changed in place. */
+/**
+ * PCM as the film stores it: 16 bits little-endian under "sowt", others big-endian. `bytes` are little-endian, and
+ * changed in place.
+ */
 export function storedPcm(bytes: Uint8Array, { bits }: SoundForm): Uint8Array {
   return bits === 16 ? bytes : turned(bytes, bits / 8)
 }

@@ -1,4 +1,7 @@
-/** When a film's pictures are shown: their times, and what the edit list makes of them (QuickTime File Format, "Edit atoms"). */
+/**
+ * When a film's pictures are shown: their times, and what the edit list makes of them (QuickTime File Format, "Edit
+ * atoms").
+ */
 import type { Finding } from '../../source/source'
 import { timesOf, type Shown } from '../../timing'
 import type { Atom } from './atoms'
@@ -55,7 +58,8 @@ function edited(
 const MOST_EDITS = 10_000
 
 /**
- * The pictures as the film shows them. `ticks` are the times of the stored ones, `scales` the units a second of track and film.
+ * The pictures as the film shows them. `ticks` are the times of the stored ones, `scales` the units a second of track
+ * and film.
  */
 export function shownBy(
   ticks: readonly number[],

@@ -1,5 +1,6 @@
 /**
- * Writing QuickTime films, for every codec: media data as it comes, the index behind it, or before it where that is asked.
+ * Writing QuickTime films, for every codec: media data as it comes, the index behind it, or before it where that is
+ * asked.
  *
  * file: ftyp, [moov, free], wide (room for a 64-bit mdat header), mdat, [moov]
  * Layouts after the QuickTime File Format Specification, "Movie atoms", "Sample description" and "Timecode media".
@@ -30,8 +31,8 @@ const FTYP = 20
 const WIDE = 8
 
 /**
- * Timescale and frame duration: the rate's own fraction, multiplied up so that slow rates still get a scale of 600 or more,
- * which players expect. The fraction stays exact.
+ * Timescale and frame duration: the rate's own fraction, multiplied up so that slow rates still get a scale of 600 or
+ * more, which players expect. The fraction stays exact.
  */
 export function timeBase([n, d]: Rate): { scale: number; duration: number } {
   const times = Math.max(1, Math.ceil(600 / n))
@@ -309,8 +310,8 @@ export function filmOverhead(plan: MuxPlan): number {
 }
 
 /**
- * Writes a film of one video track, one of time code where that is asked, and one of sound where `feed` has any, in chunks of half a
- * second before the frames they are heard with.
+ * Writes a film of one video track, one of time code where that is asked, and one of sound where `feed` has any, in
+ * chunks of half a second before the frames they are heard with.
  */
 export async function assembleFilm(sink: ByteSink, plan: MuxPlan, feed: SoundFeed | null): Promise<Muxer> {
   const laid = layOf(plan)

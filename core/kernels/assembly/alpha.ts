@@ -1,6 +1,7 @@
 // Premultiplying and un-premultiplying of interleaved RGBA.
 //
-// Division by 255 and 65535 with rounding is exact through t = x + half + 1, (t + (t >> n)) >> n, for all x up to full * full.
+// Division by 255 and 65535 with rounding is exact through t = x + half + 1, (t + (t >> n)) >> n, for all x up to full
+// * full.
 
 const ALPHA_LANE8: v128 = i8x16(3, 3, 3, 3, 7, 7, 7, 7, 11, 11, 11, 11, 15, 15, 15, 15)
 
@@ -108,7 +109,10 @@ export function premultiply16(from: usize, to: usize, pixels: i32, mr: i32, mg: 
   }
 }
 
-/** Premultiplied to straight, 8 bits. f32 is exact here: |x / a - (k + 1/2)| is 0 or at least 1/510, far above its error below 256. */
+/**
+ * Premultiplied to straight, 8 bits. f32 is exact here: |x / a - (k + 1/2)| is 0 or at least 1/510, far above its error
+ * below 256.
+ */
 export function unpremultiply8(from: usize, to: usize, pixels: i32, mr: i32, mg: i32, mb: i32): void {
   const matte = f32x4(<f32>mr, <f32>mg, <f32>mb, 0)
   const full = f32x4.splat(255)
@@ -140,9 +144,9 @@ export function unpremultiply8(from: usize, to: usize, pixels: i32, mr: i32, mg:
 const F = memory.data<f64>([65535, 1e-7, 0, 4503599627370496])
 
 /**
- * One channel pair of a pixel to straight. Numerators are whole and exact in f64; the product with 1/a errs by less than 1e-10. A
- * quotient lies on a half or at least 1/131070 off one, so a nudge of 1e-7 sends halves up and moves nothing else. Adding 2^52 leaves
- * the rounded whole number in the low bits.
+ * One channel pair of a pixel to straight. Numerators are whole and exact in f64; the product with 1/a errs by less
+ * than 1e-10. A quotient lies on a half or at least 1/131070 off one, so a nudge of 1e-7 sends halves up and moves
+ * nothing else. Adding 2^52 leaves the rounded whole number in the low bits.
  */
 // @ts-ignore: decorator
 @inline

@@ -1,13 +1,16 @@
-// One delivered frame against the one due, both RGBA of 16 bits: codes counted, colour compared as it is seen over five backdrops.
-// The caller goes through the frames in bands of rows that stay in the cache, lays out a block of parameters, and adds up the results of
-// all bands (see wasm-compare.ts, which names each place).
+// One delivered frame against the one due, both RGBA of 16 bits: codes counted, colour compared as it is seen over five
+// backdrops. The caller goes through the frames in bands of rows that stay in the cache, lays out a block of
+// parameters, and adds up the results of all bands (see wasm-compare.ts, which names each place).
 
 import { labOfLight, squaredDifference, toLab } from './difference'
 
 // How samples are stored: 0 straight, 1 premultiplied on a matte, 2 without alpha.
-// block, in f32 from `block`: 0 mode e, 1..3 matte e; 4 mode f, 5..7 matte f; 8..10 the backdrop opposite the picture's mean, all in codes
-// results, in f64 from `out`: 0 changed, 1 changed under clear, 2 alpha max, 3 alpha sum, 4 alpha squares, 5 alpha changed, 6 clear lost,
-// 7 solid lost, 8 clear, 9 solid, 10 found least, 11 found most, 12 colour max, 13 colour sum, 14 visible, 15 edge max, 16 edge sum, 17 edge pixels,
+// block, in f32 from `block`: 0 mode e, 1..3 matte e; 4 mode f, 5..7 matte f; 8..10 the backdrop opposite the picture's
+// mean, all in codes
+// results, in f64 from `out`: 0 changed, 1 changed under clear, 2 alpha max, 3 alpha sum, 4 alpha squares, 5 alpha
+// changed, 6 clear lost,
+// 7 solid lost, 8 clear, 9 solid, 10 found least, 11 found most, 12 colour max, 13 colour sum, 14 visible, 15 edge max,
+// 16 edge sum, 17 edge pixels,
 // 18 and 19 pixels of the first and second frame with a code that is none of 8 bits
 
 // Room for the L*a*b* of both frames: six vectors.
@@ -46,8 +49,8 @@ function finePair(p: v128): i32 {
 }
 
 /**
- * Marks, in `map`, pixels within two of partial alpha, and returns how many; `map` takes a byte a pixel of the band, which begins at `e`
- * and has `above` and `below` more rows about it; `rows` takes a byte a pixel of all these.
+ * Marks, in `map`, pixels within two of partial alpha, and returns how many; `map` takes a byte a pixel of the band,
+ * which begins at `e` and has `above` and `below` more rows about it; `rows` takes a byte a pixel of all these.
  */
 export function markEdges(e: usize, rows: usize, map: usize, width: i32, height: i32, above: i32, below: i32): i32 {
   const all = above + height + below
@@ -129,14 +132,18 @@ function labOfCodes(f: usize, i0: u32, i1: u32, i2: u32, i3: u32, table: usize, 
   labOfLight(lightOfFour(p0, p1, p2, p3, table), lightOfFour(p0 + 2, p1 + 2, p2 + 2, p3 + 2, table), lightOfFour(p0 + 4, p1 + 4, p2 + 4, p3 + 4, table), out)
 }
 
-/** Difference of four pixels that are solid in both frames: every backdrop shows the same, and codes are colour in every mode. */
+/**
+ * Difference of four pixels that are solid in both frames: every backdrop shows the same, and codes are colour in every
+ * mode.
+ */
 function differenceOfSolids(e: usize, f: usize, i0: u32, i1: u32, i2: u32, i3: u32, table: usize): v128 {
   labOfCodes(e, i0, i1, i2, i3, table, labs)
   labOfCodes(f, i0, i1, i2, i3, table, labs + 48)
   return f32x4.sqrt(squaredDifference(labs, labs + 48))
 }
 
-// Four pixels of a frame made ready for backdrops: red, green and blue premultiplied on black, and what the backdrop adds.
+// Four pixels of a frame made ready for backdrops: red, green and blue premultiplied on black, and what the backdrop
+// adds.
 const readyDue = memory.data(64, 16)
 const readyFound = memory.data(64, 16)
 
@@ -167,7 +174,10 @@ function labOver(ready: usize, r: v128, g: v128, b: v128, table: usize, clamps: 
   toLab(f32x4.add(v128.load(ready), f32x4.mul(rest, r)), f32x4.add(v128.load(ready, 16), f32x4.mul(rest, g)), f32x4.add(v128.load(ready, 32), f32x4.mul(rest, b)), table, clamps, out)
 }
 
-/** Square of the difference of four pixels made ready, over one backdrop. Only what was premultiplied can lie beyond black and white. */
+/**
+ * Square of the difference of four pixels made ready, over one backdrop. Only what was premultiplied can lie beyond
+ * black and white.
+ */
 function squaredOver(r: v128, g: v128, b: v128, table: usize, clamps: bool): v128 {
   if (clamps) {
     labOver(readyDue, r, g, b, table, true, labs)
@@ -215,10 +225,10 @@ function floatsAt(table: usize, at: v128): v128 {
 }
 
 /**
- * Compares a band of `height` rows, the first of them row `top` of pictures `whole` rows high; of the first frame, `above` and `below`
- * more rows lie about the band. `list` takes 4 bytes a pixel of the band; `map` and `rows` as for `markEdges`; `bins` 1001 u32 and `levels`
- * 2 * 256 u32, for the alpha of either frame, are added to; `waves` holds the tables of the picture backdrop. Returns whether edges were
- * counted, which they are when colour differs.
+ * Compares a band of `height` rows, the first of them row `top` of pictures `whole` rows high; of the first frame,
+ * `above` and `below` more rows lie about the band. `list` takes 4 bytes a pixel of the band; `map` and `rows` as for
+ * `markEdges`; `bins` 1001 u32 and `levels` 2 * 256 u32, for the alpha of either frame, are added to; `waves` holds the
+ * tables of the picture backdrop. Returns whether edges were counted, which they are when colour differs.
  */
 export function compare(e: usize, f: usize, width: i32, height: i32, top: i32, whole: i32, above: i32, below: i32, block: usize, out: usize, bins: usize, list: usize, rows: usize, map: usize, waves: usize, table: usize, levels: usize): bool {
   const pixels = width * height

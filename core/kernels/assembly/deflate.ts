@@ -1,5 +1,6 @@
-// A zlib stream (RFC 1950) of dynamic-Huffman deflate blocks (RFC 1951). Matches are sought through short hash chains and taken
-// when they are long enough, or a byte later if that is longer: fast where pictures are flat, and no slower where they are noise.
+// A zlib stream (RFC 1950) of dynamic-Huffman deflate blocks (RFC 1951). Matches are sought through short hash chains
+// and taken when they are long enough, or a byte later if that is longer: fast where pictures are flat, and no slower
+// where they are noise.
 //
 // Work area, from `work`: head 32768 u32, previous 32768 u32, tokens BLOCK u32, then the tables of huffman.ts.
 
@@ -37,7 +38,10 @@ function alike(a: usize, b: usize, most: u32): u32 {
   return n
 }
 
-/** The best match for `i`: length in the high half, distance less one in the low; 0 when there is none. Enters `i` in the chains. */
+/**
+ * The best match for `i`: length in the high half, distance less one in the low; 0 when there is none. Enters `i` in
+ * the chains.
+ */
 // @ts-ignore: decorator
 @inline
 function seek(from: usize, i: u32, n: u32, head: usize, previous: usize, least: u32): u32 {
@@ -112,8 +116,8 @@ function lanes(v: v128): u32 {
 }
 
 /**
- * Packs `n` bytes at `from` to `to`, which has room for n + n / 8 + 4096 bytes; returns the length of the stream. `work` has WORK bytes.
- * Up to 8 bytes behind the input may be read.
+ * Packs `n` bytes at `from` to `to`, which has room for n + n / 8 + 4096 bytes; returns the length of the stream.
+ * `work` has WORK bytes. Up to 8 bytes behind the input may be read.
  */
 export function zlib(from: usize, n: u32, to: usize, work: usize): u32 {
   const head = work

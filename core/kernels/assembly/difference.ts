@@ -1,9 +1,10 @@
-// CIEDE2000 (ISO/CIE 11664-6) of four pairs of colours at once, in f32. No angle is taken: hue differences come from cross and
-// dot products, the mean hue from the bisector of the two hues, and its multiples from polynomials in its cosine and sine. Only the
-// rotation term needs an angle, and only within 75 degrees of 275, where a polynomial serves; beyond, it moves a difference by less than
-// one part in ten thousand.
+// CIEDE2000 (ISO/CIE 11664-6) of four pairs of colours at once, in f32. No angle is taken: hue differences come from
+// cross and dot products, the mean hue from the bisector of the two hues, and its multiples from polynomials in its
+// cosine and sine. Only the rotation term needs an angle, and only within 75 degrees of 275, where a polynomial serves;
+// beyond, it moves a difference by less than one part in ten thousand.
 
-// Constants stand in memory, from where one instruction spreads each over a vector; as literals they would cost four apiece.
+// Constants stand in memory, from where one instruction spreads each over a vector; as literals they would cost four
+// apiece.
 const K = memory.data<f32>([
   /* 0 */ 0,
   /* 1 */ 1,
@@ -99,8 +100,9 @@ function sub(a: v128, b: v128): v128 {
 }
 
 /**
- * Cube root for 0.008 <= t <= 1.1, within one part in 150,000; beyond, some number. A guess y of t^(-1/3) from the exponent (adding 2^23 and more
- * leaves a whole number in the low bits); then t^(1/3) = t y^2 (t y^3)^(-2/3), the last factor by a polynomial between 0.898 and 1.103.
+ * Cube root for 0.008 <= t <= 1.1, within one part in 150,000; beyond, some number. A guess y of t^(-1/3) from the
+ * exponent (adding 2^23 and more leaves a whole number in the low bits); then t^(1/3) = t y^2 (t y^3)^(-2/3), the last
+ * factor by a polynomial between 0.898 and 1.103.
  */
 // @ts-ignore: decorator
 @inline
@@ -155,14 +157,20 @@ export function labOfLight(lr: v128, lg: v128, lb: v128, out: usize): void {
   v128.store(out, mul(sub(y, z), k(42)), 32)
 }
 
-/** L*, a*, b* under D65 of four sRGB-coded colours (0 to 65535; what may lie beyond must be clamped), stored at `out`. `table` holds linear light for each code. */
+/**
+ * L*, a*, b* under D65 of four sRGB-coded colours (0 to 65535; what may lie beyond must be clamped), stored at `out`.
+ * `table` holds linear light for each code.
+ */
 // @ts-ignore: decorator
 @inline
 export function toLab(r: v128, g: v128, b: v128, table: usize, clamps: bool, out: usize): void {
   labOfLight(light(r, table, clamps), light(g, table, clamps), light(b, table, clamps), out)
 }
 
-/** sqrt(C^7 / (C^7 + 25^7)). Chroma below 0.01 gives nothing; it is raised to that, for the seventh power of less is slow to compute with. */
+/**
+ * sqrt(C^7 / (C^7 + 25^7)). Chroma below 0.01 gives nothing; it is raised to that, for the seventh power of less is
+ * slow to compute with.
+ */
 // @ts-ignore: decorator
 @inline
 function pow7share(chroma: v128): v128 {

@@ -1,5 +1,5 @@
-// Samples of one slice of FFV1 in RGB or RGBA, range coded (RFC 9043, 3.3 to 3.8.1). The twin is plain-ffv1.ts; states and what a symbol's
-// bits find them by are told in range-coder.ts.
+// Samples of one slice of FFV1 in RGB or RGBA, range coded (RFC 9043, 3.3 to 3.8.1). The twin is plain-ffv1.ts; states
+// and what a symbol's bits find them by are told in range-coder.ts.
 
 const SYMBOL: usize = 32
 const LENGTH: usize = 1
@@ -273,7 +273,10 @@ function decodeLine(
   return true
 }
 
-/** Returns 1 when the whole slice came out, 0 when the stream breaks. `lines` is cleared room; zeros stand behind the data. */
+/**
+ * Returns 1 when the whole slice came out, 0 when the stream breaks. `lines` is cleared room; zeros stand behind the
+ * data.
+ */
 export function ffv1Decode(
   from: usize,
   length: i32,
@@ -473,7 +476,10 @@ function encodeLine(
   at = p
 }
 
-/** Writes the slice's samples behind what the coder holds, ends the stream, and returns how many bytes were written to `to`. */
+/**
+ * Writes the slice's samples behind what the coder holds, ends the stream, and returns how many bytes were written to
+ * `to`.
+ */
 export function ffv1Encode(
   samples: usize,
   heldBefore: i32,

@@ -1,6 +1,9 @@
 // Filters of one plane of f32, and weighing of RGBA rows; see core/kernels/plain-filters.ts, which defines them.
 
-/** Means along rows of 2 * radius + 1 values; the outermost value goes on beyond the rim. Sums are f64, in which they stay exact. */
+/**
+ * Means along rows of 2 * radius + 1 values; the outermost value goes on beyond the rim. Sums are f64, in which they
+ * stay exact.
+ */
 export function boxAcross(from: usize, to: usize, width: i32, height: i32, radius: i32): void {
   const share: f64 = 1.0 / <f64>(2 * radius + 1)
   const last = width - 1
@@ -18,7 +21,10 @@ export function boxAcross(from: usize, to: usize, width: i32, height: i32, radiu
   }
 }
 
-/** The same along columns, two at a time; `sums` takes a f64 a column and one more. Rows have room for a vector behind the last. */
+/**
+ * The same along columns, two at a time; `sums` takes a f64 a column and one more. Rows have room for a vector behind
+ * the last.
+ */
 export function boxDown(from: usize, to: usize, width: i32, height: i32, radius: i32, sums: usize): void {
   const share = f64x2.splat(1.0 / <f64>(2 * radius + 1))
   const stride = (<usize>width) << 2
@@ -57,8 +63,8 @@ export function boxDown(from: usize, to: usize, width: i32, height: i32, radius:
 }
 
 /**
- * The largest of 2 * reach + 1 values around each along its row, zero beyond the rim. `row` takes width + 2 * reach + 4 f32. Maxima of
- * 1, 2, 4 … values are made from each other, and the window is two of them that overlap.
+ * The largest of 2 * reach + 1 values around each along its row, zero beyond the rim. `row` takes width + 2 * reach + 4
+ * f32. Maxima of 1, 2, 4 … values are made from each other, and the window is two of them that overlap.
  */
 export function largestAcross(from: usize, to: usize, width: i32, height: i32, reach: i32, row: usize): void {
   const window = 2 * reach + 1
@@ -91,7 +97,10 @@ export function largestAcross(from: usize, to: usize, width: i32, height: i32, r
   }
 }
 
-/** `count` values at `to`, each raised to that at `from` where it is larger. Both have room for a vector behind the last. */
+/**
+ * `count` values at `to`, each raised to that at `from` where it is larger. Both have room for a vector behind the
+ * last.
+ */
 export function raise(to: usize, from: usize, count: i32): void {
   let i = 0
   for (; i + 4 <= count; i += 4) {
@@ -104,7 +113,10 @@ export function raise(to: usize, from: usize, count: i32): void {
   }
 }
 
-/** Rows of RGBA weighed into rows of `places` pixels: for each the index of its first pixel, which may lie beyond the rim, and `taps` weights. */
+/**
+ * Rows of RGBA weighed into rows of `places` pixels: for each the index of its first pixel, which may lie beyond the
+ * rim, and `taps` weights.
+ */
 export function weighAcross(
   from: usize,
   to: usize,

@@ -1,5 +1,6 @@
-// Codes to floats of 0 to 1 and back, rounded to nearest. Rounding is done in f64, where the product is exact: adding 2^52 leaves the
-// nearest whole number in the low bits. (A half occurs for the value 1/2 only, and its nearest even code is the higher one.)
+// Codes to floats of 0 to 1 and back, rounded to nearest. Rounding is done in f64, where the product is exact: adding
+// 2^52 leaves the nearest whole number in the low bits. (A half occurs for the value 1/2 only, and its nearest even
+// code is the higher one.)
 
 /** 16-bit codes; reads and writes up to 7 samples beyond the end. */
 export function floatsOf16(from: usize, to: usize, n: i32): void {

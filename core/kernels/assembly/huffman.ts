@@ -1,5 +1,5 @@
-// Blocks of dynamic Huffman codes (RFC 1951, 3.2.7), of tokens: literals below 256, else a match's length above bit 16 and its distance,
-// less one, below.
+// Blocks of dynamic Huffman codes (RFC 1951, 3.2.7), of tokens: literals below 256, else a match's length above bit 16
+// and its distance, less one, below.
 
 /** Bytes of the tables that a block's codes are made in. */
 export const TABLES: usize = 8192
@@ -83,7 +83,9 @@ export function bump(at: usize): void {
   store<u32>(at, load<u32>(at) + 1)
 }
 
-/** Lengths of an optimal prefix code for `symbols` frequencies, none longer than `most`. Symbols that never occur get 0. */
+/**
+ * Lengths of an optimal prefix code for `symbols` frequencies, none longer than `most`. Symbols that never occur get 0.
+ */
 function codeLengths(frequencies: usize, lengths: usize, symbols: i32, most: i32, tables: usize): void {
   const sorted = tables + SORTED
   const a = tables + DEPTHS
@@ -132,7 +134,10 @@ function codeLengths(frequencies: usize, lengths: usize, symbols: i32, most: i32
   }
 }
 
-/** Moffat and Katajainen, "In-place calculation of minimum-redundancy codes" (1995): ascending frequencies become code lengths. */
+/**
+ * Moffat and Katajainen, "In-place calculation of minimum-redundancy codes" (1995): ascending frequencies become code
+ * lengths.
+ */
 function minimumRedundancy(a: usize, n: i32): void {
   store<u32>(a, load<u32>(a) + load<u32>(a, 4))
   let root = 0
@@ -209,7 +214,10 @@ function assignCodes(lengths: usize, codes: usize, symbols: i32, tables: usize):
   }
 }
 
-/** Run-length codes the code lengths (RFC 1951, 3.2.7): entries of symbol and extra bits, symbol in the low byte. Returns how many. */
+/**
+ * Run-length codes the code lengths (RFC 1951, 3.2.7): entries of symbol and extra bits, symbol in the low byte.
+ * Returns how many.
+ */
 function codeRuns(lengths: usize, count: i32, runs: usize, frequencies: usize): i32 {
   let made = 0
   let i = 0

@@ -133,7 +133,9 @@ function dithered(values: v128, noise: v128): v128 {
   return f64x2.div(f64x2.pmin(full, f64x2.pmax(f64x2.splat(0), v128.bitselect(whole, moved, near))), full)
 }
 
-/** In f64, as the twin computes, so that no rounding falls apart; reads and writes up to three samples beyond the end. */
+/**
+ * In f64, as the twin computes, so that no rounding falls apart; reads and writes up to three samples beyond the end.
+ */
 export function dither8(at: usize, n: i32, first: i32): void {
   const per = f64x2.splat(1 / 4294967296)
   const half = f64x2.splat(0.5)

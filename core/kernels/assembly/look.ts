@@ -1,5 +1,6 @@
 // Looking at one frame, RGBA of 16 bits: counts by alpha, levels in use, excess, the colour under clear pixels.
-// results, in f64 from `out`: 0 clear, 1 solid, 2 least, 3 most, 4 fine, 5 excess, 6 index of the first clear pixel or -1,
+// results, in f64 from `out`: 0 clear, 1 solid, 2 least, 3 most, 4 fine, 5 excess, 6 index of the first clear pixel or
+// -1,
 // 7 largest spread of colour under clear pixels
 
 // @ts-ignore: decorator
@@ -70,8 +71,8 @@ const TABLE: usize = 1024
 let narrowed: bool = false
 
 /**
- * Before the first stretch of a frame: nothing is counted. `histogram` has room for four tables, `levels` for a byte a code. `was8`: all
- * codes are those of 8 bits times 257.
+ * Before the first stretch of a frame: nothing is counted. `histogram` has room for four tables, `levels` for a byte a
+ * code. `was8`: all codes are those of 8 bits times 257.
  */
 export function lookBegin(histogram: usize, levels: usize, out: usize, was8: bool): void {
   narrowed = was8
@@ -140,8 +141,8 @@ export function look(from: usize, first: i32, end: i32, histogram: usize, levels
   let lows = i16x8.splat(-1)
   let highs = i16x8.splat(0)
   for (let i = first; i < pixels; i++) {
-    // eight at a time where they are alike in what matters: all clear and black (once the first clear one is known to be so), or
-    // none clear; what follows looks at single ones
+    // eight at a time where they are alike in what matters: all clear and black (once the first clear one is known to
+    // be so), or none clear; what follows looks at single ones
     while (scalars == 0 && i + 8 <= pixels) {
       const at = from + ((<usize>i) << 3)
       const v0 = v128.load(at)

@@ -1,5 +1,6 @@
-// Memory behind the static bytes: first what is kept for good (tables), then one scratch area. The caller lays its input and
-// output in the scratch area and copies the output away before the next call. There is no allocator, so nothing can leak.
+// Memory behind the static bytes: first what is kept for good (tables), then one scratch area. The caller lays its
+// input and output in the scratch area and copies the output away before the next call. There is no allocator, so
+// nothing can leak.
 
 let kept: usize = 0
 
@@ -15,7 +16,10 @@ function start(): usize {
   return ((__heap_base + 63) & ~63) + kept
 }
 
-/** Takes `bytes` for good and returns where they begin, or 0 if memory cannot grow that far. All `keep` come before any `reserve`. */
+/**
+ * Takes `bytes` for good and returns where they begin, or 0 if memory cannot grow that far. All `keep` come before any
+ * `reserve`.
+ */
 export function keep(bytes: usize): usize {
   const at = start()
   if (!grown(at + bytes)) return 0

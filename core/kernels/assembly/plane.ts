@@ -1,4 +1,5 @@
-// Alpha by itself, u16 a pixel: its runs above zero, what shines through, and combs; see plain-plane.ts, whose every count this must give.
+// Alpha by itself, u16 a pixel: its runs above zero, what shines through, and combs; see plain-plane.ts, whose every
+// count this must give.
 
 /** Alpha of the RGBA of 16 bits at `from`. Writes up to eight bytes beyond the last. */
 export function alphaOf(from: usize, to: usize, pixels: i32): void {
@@ -72,9 +73,9 @@ function rootOf(parent: usize, run: i32): i32 {
 }
 
 /**
- * Joins the `count` runs at `from` that touch at sides or corners. Puts at `out`, in i32: islands; those of at most `speck` pixels and the
- * most pixels of one; larger ones whose alpha stays below `faint` and their highest alpha. `parent` has room for an i32 a run. The runs
- * are used up.
+ * Joins the `count` runs at `from` that touch at sides or corners. Puts at `out`, in i32: islands; those of at most
+ * `speck` pixels and the most pixels of one; larger ones whose alpha stays below `faint` and their highest alpha.
+ * `parent` has room for an i32 a run. The runs are used up.
  */
 export function islands(from: usize, count: i32, parent: usize, speck: i32, faint: i32, out: usize): void {
   for (let n = 0; n < count; n++) store<i32>(parent + ((<usize>n) << 2), n)
@@ -144,8 +145,8 @@ function between(a: i32, one: i32, other: i32): bool {
 }
 
 /**
- * Places within areas of alpha from `nearly` on that are not solid and on no slope, and behind them in `out` the lowest alpha there; `out` holds the
- * first and last row to look at as it begins.
+ * Places within areas of alpha from `nearly` on that are not solid and on no slope, and behind them in `out` the lowest
+ * alpha there; `out` holds the first and last row to look at as it begins.
  */
 export function bleed(plane: usize, width: i32, height: i32, nearly: i32, within: i32, out: usize): void {
   const top = load<i32>(out)
@@ -191,9 +192,9 @@ export function bleed(plane: usize, width: i32, height: i32, nearly: i32, within
 }
 
 /**
- * Places where alpha has gone to and fro by more than `change` for `lines` lines, every other of them alike by half of that, in every
- * other column. `state`, zeroed: two i16 for
- * each of those columns, the way it last went and for how many lines. Rows before `top` and from `bottom` on are clear.
+ * Places where alpha has gone to and fro by more than `change` for `lines` lines, every other of them alike by half of
+ * that, in every other column. `state`, zeroed: two i16 for each of those columns, the way it last went and for how
+ * many lines. Rows before `top` and from `bottom` on are clear.
  */
 export function comb(plane: usize, width: i32, top: i32, bottom: i32, change: i32, lines: i32, state: usize): i32 {
   let count = 0

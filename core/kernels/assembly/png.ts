@@ -1,5 +1,5 @@
-// PNG row filters, ISO/IEC 15948 clause 9. `from` holds height rows of stride bytes; `to` takes rows of stride + 1 bytes.
-// The five candidate rows stand at `scratch`, each stride + 16 bytes apart.
+// PNG row filters, ISO/IEC 15948 clause 9. `from` holds height rows of stride bytes; `to` takes rows of stride + 1
+// bytes. The five candidate rows stand at `scratch`, each stride + 16 bytes apart.
 
 // @ts-ignore: decorator
 @inline
@@ -152,8 +152,8 @@ export function pngFilter(from: usize, to: usize, zeros: usize, scratch: usize, 
 }
 
 /**
- * A row of filter type 1, 3 or 4, a pixel of 3 to 8 bytes at a time. Reads and writes up to five bytes beyond the row: what is written
- * there is written again by the row that follows.
+ * A row of filter type 1, 3 or 4, a pixel of 3 to 8 bytes at a time. Reads and writes up to five bytes beyond the row:
+ * what is written there is written again by the row that follows.
  */
 function unfilterPixels(type: u8, from: usize, to: usize, above: usize, stride: i32, pixelBytes: i32): void {
   const end = to + <usize>stride
@@ -198,7 +198,9 @@ function unfilterPixels(type: u8, from: usize, to: usize, above: usize, stride: 
   }
 }
 
-/** Returns 0 if a row names a filter type above 4, else 1. `from`, `to` and `zeros` have 16 bytes of room behind them. */
+/**
+ * Returns 0 if a row names a filter type above 4, else 1. `from`, `to` and `zeros` have 16 bytes of room behind them.
+ */
 export function pngUnfilter(from: usize, to: usize, zeros: usize, stride: i32, height: i32, pixelBytes: i32): i32 {
   for (let y = 0; y < height; y++) {
     const type = load<u8>(from++)
@@ -231,7 +233,10 @@ export function pngUnfilter(from: usize, to: usize, zeros: usize, stride: i32, h
   return 1
 }
 
-/** RGBA samples as rows of PNG: 16-bit codes big-endian, alpha left out for 3 channels. `to` has 16 bytes of room behind it. */
+/**
+ * RGBA samples as rows of PNG: 16-bit codes big-endian, alpha left out for 3 channels. `to` has 16 bytes of room behind
+ * it.
+ */
 export function pngRows(from: usize, to: usize, pixels: i32, wide: i32, channels: i32): void {
   if (channels == 4) {
     if (!wide) {

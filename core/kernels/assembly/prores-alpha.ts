@@ -11,7 +11,8 @@ function bitsAt(from: usize, at: u32): u64 {
 }
 
 /**
- * Decodes the slice of `size` bytes at `from`, behind which 16 bytes are zero, into the plane at `to`, whose rows are `stride` codes apart:
+ * Decodes the slice of `size` bytes at `from`, behind which 16 bytes are zero, into the plane at `to`, whose rows are
+ * `stride` codes apart:
  * `rows` rows, of `columns` columns the first `shown`. Returns 0 when the code ends early or holds too much.
  */
 export function proresAlphaSlice(from: usize, size: u32, to: usize, stride: i32, columns: i32, shown: i32, rows: i32, wide: bool): bool {
@@ -62,7 +63,10 @@ export function proresAlphaSlice(from: usize, size: u32, to: usize, stride: i32,
   return true
 }
 
-/** Column of the first of `n` alphas of 16 bits that lies further than `most` from one of 12 bits, or -1; reads up to 7 beyond the end. */
+/**
+ * Column of the first of `n` alphas of 16 bits that lies further than `most` from one of 12 bits, or -1; reads up to 7
+ * beyond the end.
+ */
 export function readingsApart(ours: usize, theirs: usize, n: i32, most: i32): i32 {
   const far = i16x8.splat(<i16>most)
   for (let i = 0; i < n; i += 8) {

@@ -1,10 +1,12 @@
-// Coding the coefficients and the alpha of slices, SMPTE RDD 36 clause 7.1. All quantiser weights are 4, the standard's default, so
-// that a coefficient in eighths is QF * 4 * scale; its quantised value comes from one rounding multiply.
+// Coding the coefficients and the alpha of slices, SMPTE RDD 36 clause 7.1. All quantiser weights are 4, the standard's
+// default, so that a coefficient in eighths is QF * 4 * scale; its quantised value comes from one rounding multiply.
 
-// Code words of the first 64 values of each codebook: bits in the low 24, length above. A codebook is rice order << 5 | exp order << 2 | switch.
+// Code words of the first 64 values of each codebook: bits in the low 24, length above. A codebook is rice order << 5 |
+// exp order << 2 | switch.
 const WORDS = memory.data(8 * 64 * 4, 16)
 const BOOKS = memory.data<u8>([0x04, 0x05, 0x06, 0x0a, 0x28, 0x29, 0x4c, 0x4d])
-// Codebook (place in BOOKS) by the value coded before: runs by min(run, 15), levels by min(level, 9), DC by min(code, 6).
+// Codebook (place in BOOKS) by the value coded before: runs by min(run, 15), levels by min(level, 9), DC by min(code,
+// 6).
 const RUN_BOOK = memory.data<u8>([2, 2, 1, 1, 0, 5, 5, 5, 5, 4, 4, 4, 4, 4, 4, 6])
 const LEVEL_BOOK = memory.data<u8>([0, 3, 1, 2, 0, 4, 4, 4, 4, 6])
 const DC_BOOK = memory.data<u8>([0, 4, 4, 7, 7, 8, 8])
@@ -41,7 +43,9 @@ function finish(): void {
   count = 0
 }
 
-/** A code word (RDD 36, 7.1.1.1): Rice up to the switch, Exp-Golomb beyond. Length in the high half, bits in the low. */
+/**
+ * A code word (RDD 36, 7.1.1.1): Rice up to the switch, Exp-Golomb beyond. Length in the high half, bits in the low.
+ */
 function word(book: i32, value: u32): u64 {
   const switchBits: u32 = (book & 3) + 1
   const rice: u32 = book >> 5
@@ -90,7 +94,10 @@ function quantise(from: usize, to: usize, n: i32, scale: i32): void {
   for (let i: usize = 0; i < <usize>n << 1; i += 16) v128.store(to + i, i16x8.q15mulr_sat_s(v128.load(from + i), factor))
 }
 
-/** Codes DC coefficients: the first as it is, then differences whose sign is told against the one before (RDD 36, 7.1.1.3). */
+/**
+ * Codes DC coefficients: the first as it is, then differences whose sign is told against the one before (RDD 36,
+ * 7.1.1.3).
+ */
 function codeDc(q: usize, blocks: i32): void {
   let previous = <i32>load<i16>(q)
   putLong(FIRST_DC, <u32>((previous << 1) ^ (previous >> 31)))
@@ -112,7 +119,10 @@ function codeDc(q: usize, blocks: i32): void {
   }
 }
 
-/** Places of the eight coefficients from `i` on that are not zero; a slice of one macroblock has four blocks, and its last eight reach beyond the end. */
+/**
+ * Places of the eight coefficients from `i` on that are not zero; a slice of one macroblock has four blocks, and its
+ * last eight reach beyond the end.
+ */
 // @ts-ignore: decorator
 @inline
 function placesAt(q: usize, i: i32, all: i32): i32 {
@@ -120,7 +130,10 @@ function placesAt(q: usize, i: i32, all: i32): i32 {
   return i + 8 > all ? mask & ((1 << (all - i)) - 1) : mask
 }
 
-/** Codes one component of `blocks` blocks from its quantised coefficients. The coder is kept in locals, which is twice as fast. */
+/**
+ * Codes one component of `blocks` blocks from its quantised coefficients. The coder is kept in locals, which is twice
+ * as fast.
+ */
 function codeComponent(q: usize, blocks: i32): void {
   codeDc(q, blocks)
   let to = out
@@ -312,7 +325,10 @@ export function codeSlice(coefficients: usize, mbs: i32, index: i32, alphaBits: 
   return <i32>(out - to)
 }
 
-/** Bytes that the three components of a slice take for `index`. `work` as above, and at `to` room for the DC coefficients. */
+/**
+ * Bytes that the three components of a slice take for `index`. `work` as above, and at `to` room for the DC
+ * coefficients.
+ */
 export function measureSlice(coefficients: usize, mbs: i32, index: i32, work: usize, to: usize): i32 {
   if (!ready) prepare()
   const scale = index <= 128 ? index : (index - 96) << 2

@@ -1,7 +1,10 @@
-// From RGB to the transform coefficients of SMPTE RDD 36: BT.709 (or BT.601) Y'CbCr, limited range, and an 8x8 DCT in f32.
+// From RGB to the transform coefficients of SMPTE RDD 36: BT.709 (or BT.601) Y'CbCr, limited range, and an 8x8 DCT in
+// f32.
 //
-// Samples are kept in the standard's transform domain, f = s / 2^(b-9) - 256 for a b-bit sample s (7.5.1), so that limited-range luma is
-// 438 Y' - 224 and chroma 448 C. Coefficients are stored as i16 in eighths, finer than the finest quantiser; within a slice component
+// Samples are kept in the standard's transform domain, f = s / 2^(b-9) - 256 for a b-bit sample s (7.5.1), so that
+// limited-range luma is
+// 438 Y' - 224 and chroma 448 C. Coefficients are stored as i16 in eighths, finer than the finest quantiser; within a
+// slice component
 // they stand position by position of the scan, all blocks at each (7.2), which is the order they are coded in.
 
 /** Progressive block scan (RDD 36, figure 4), as places in a block whose rows and columns are exchanged. */
@@ -28,8 +31,8 @@ function prepare(): void {
 }
 
 /**
- * One row of a slice to planar f32: `count` pixels from `from`, of which `inside` lie in the picture; the last of these is repeated.
- * Planes stand `plane` bytes apart. `kr` and `kb` are the luma weights of red and blue.
+ * One row of a slice to planar f32: `count` pixels from `from`, of which `inside` lie in the picture; the last of these
+ * is repeated. Planes stand `plane` bytes apart. `kr` and `kb` are the luma weights of red and blue.
  */
 function convertRow(from: usize, to: usize, plane: usize, inside: i32, count: i32, kr: f32, kb: f32): void {
   const unit: f32 = 1.0 / 65535.0
@@ -61,7 +64,10 @@ function convertRow(from: usize, to: usize, plane: usize, inside: i32, count: i3
   }
 }
 
-/** Eight-point DCT of Arai, Agui and Nakajima on four columns: eight vectors `step` bytes apart, in place, scaled by aan(k) * sqrt(8). */
+/**
+ * Eight-point DCT of Arai, Agui and Nakajima on four columns: eight vectors `step` bytes apart, in place, scaled by
+ * aan(k) * sqrt(8).
+ */
 // @ts-ignore: decorator
 @inline
 function transform(at: usize, step: usize): void {
@@ -134,7 +140,10 @@ function put4(to: usize, p0: v128, p1: v128, p2: v128, p3: v128): void {
   v128.store(to + 96, v128.shuffle<f32>(t2, t3, 2, 3, 6, 7))
 }
 
-/** One block from a plane whose rows are `stride` bytes apart, to place `block` of `blocks` at each position of the scan. */
+/**
+ * One block from a plane whose rows are `stride` bytes apart, to place `block` of `blocks` at each position of the
+ * scan.
+ */
 function transformBlock(from: usize, stride: usize, to: usize, block: i32, blocks: i32): void {
   for (let y: usize = 0; y < 8; y++) {
     v128.store(BLOCK + (y << 5), v128.load(from + y * stride))
@@ -192,7 +201,8 @@ export function fillClear(rgba: usize, width: i32, height: i32): void {
 }
 
 /**
- * A slice of `mbs` macroblocks at pixel (x, y): its three components to `to`, one behind the other, 256 * mbs coefficients each.
+ * A slice of `mbs` macroblocks at pixel (x, y): its three components to `to`, one behind the other, 256 * mbs
+ * coefficients each.
  * `planes` takes 3 * 16 * 128 f32. Beyond the picture's edges the last row and column are repeated.
  */
 export function transformSlice(rgba: usize, width: i32, height: i32, x: i32, y: i32, mbs: i32, kr: f32, kb: f32, planes: usize, to: usize): void {

@@ -1,5 +1,5 @@
-// QuickTime Animation run-length coding of RGBA pixels of 8 bits (QuickTime File Format, "Animation" sample data); the layout is told
-// in core/formats/quicktime-animation/rle.ts, beside the twin of these loops.
+// QuickTime Animation run-length coding of RGBA pixels of 8 bits (QuickTime File Format, "Animation" sample data); the
+// layout is told in core/formats/quicktime-animation/rle.ts, beside the twin of these loops.
 
 const END: u8 = 0xff
 const MOST_LITERALS = 127
@@ -58,7 +58,10 @@ function put(to: usize, pixel: u32, size: i32): usize {
   return to + 3
 }
 
-/** Writes a frame; `before` is 0 for one that needs no other. Returns its length. `to` has room for its bound and a vector more. */
+/**
+ * Writes a frame; `before` is 0 for one that needs no other. Returns its length. `to` has room for its bound and a
+ * vector more.
+ */
 export function rleEncode(pixels: usize, before: usize, width: i32, height: i32, depth: i32, to: usize): i32 {
   const size = depth >> 3
   const mask: u32 = size == 4 ? 0xffffffff : 0x00ffffff
@@ -166,7 +169,10 @@ function pixelAt(data: usize, depth: i32): u32 {
   return 0xff000000 | (((b << 3) | (b >> 2)) << 16) | (((g << 3) | (g >> 2)) << 8) | ((r << 3) | (r >> 2))
 }
 
-/** Lays `n` bytes of a sample's lines, which begin at `at`, onto the canvas. 0, or 1 data ends at a line, 2 within one, 3 too many pixels. */
+/**
+ * Lays `n` bytes of a sample's lines, which begin at `at`, onto the canvas. 0, or 1 data ends at a line, 2 within one,
+ * 3 too many pixels.
+ */
 export function rleDecode(data: usize, n: i32, from: i32, canvas: usize, width: i32, line: i32, lines: i32, depth: i32): i32 {
   const size = depth >> 3
   let at = from

@@ -1,4 +1,5 @@
-// Rows of a TIFF strip: RGBA with alpha left out where it is not wanted, each sample as its difference from the pixel before.
+// Rows of a TIFF strip: RGBA with alpha left out where it is not wanted, each sample as its difference from the pixel
+// before.
 
 /** `wide` 1 for u16 samples. `from` may be `to` with 4 channels; rows are done from their ends. */
 export function stripRows(from: usize, to: usize, width: i32, rows: i32, channels: i32, wide: i32, predicted: i32): void {

@@ -1,7 +1,9 @@
 // Triples of pixels along a line and how they vote; see plain-triples.ts, whose every count this must give.
 // `out`, in i32: 0 straight, 1 premultiplied, 2 twice, 3-4 rims, 5-6 slopes on the matte, 7-8 on black, 9-10 on white,
-// 11 above, 12 below, 13 clear, 14-16 matte, 17 deep, 18 deep above, 19 deep below, 20 alike, 21 clear pixels of another colour,
-// 22 torn, 23 joined. `intercepts` and `bins`: 768 i32, zeroed. Eight pixels are passed over at a time where none of them can vote.
+// 11 above, 12 below, 13 clear, 14-16 matte, 17 deep, 18 deep above, 19 deep below, 20 alike, 21 clear pixels of
+// another colour,
+// 22 torn, 23 joined. `intercepts` and `bins`: 768 i32, zeroed. Eight pixels are passed over at a time where none of
+// them can vote.
 
 import { marked, total } from './look'
 
@@ -71,8 +73,8 @@ function binClear(p: u64, bins: usize): void {
 }
 
 /**
- * What is known of clear pixels beforehand: how many there are, how many partial ones, and the one colour of all clear ones, as a pixel;
- * called before `triples`, which then need not count them.
+ * What is known of clear pixels beforehand: how many there are, how many partial ones, and the one colour of all clear
+ * ones, as a pixel; called before `triples`, which then need not count them.
  */
 export function clearsKnown(clear: i32, partial: i32, colour: u64, out: usize): void {
   known = true
@@ -82,7 +84,10 @@ export function clearsKnown(clear: i32, partial: i32, colour: u64, out: usize): 
   for (let c = 0; c < 3; c++) store<i32>(out + (<usize>(14 + c) << 2), <i32>((colour >>> (16 * c + 8)) & 255))
 }
 
-/** Counts clear and partial pixels, all but those from `first` to `end` being clear and black, and puts the median of the clear in place. */
+/**
+ * Counts clear and partial pixels, all but those from `first` to `end` being clear and black, and puts the median of
+ * the clear in place.
+ */
 function medianOfClear(from: usize, plane: usize, first: i32, end: i32, pixels: i32, bins: usize): void {
   let clear = 0
   // most of an animation is clear and black: such pixels are counted apart
@@ -138,9 +143,9 @@ function medianOfClear(from: usize, plane: usize, first: i32, end: i32, pixels: 
 }
 
 /**
- * Counts clear pixels of every fourth row and column that have only clear ones at steps of `DEEP / 2` around them. `line` has room for
- * a row with `DEEP` more on both sides and a vector, `across` for half as many values as the plane has, and a row. Rows before `top` and
- * from `bottom` on are clear.
+ * Counts clear pixels of every fourth row and column that have only clear ones at steps of `DEEP / 2` around them.
+ * `line` has room for a row with `DEEP` more on both sides and a vector, `across` for half as many values as the plane
+ * has, and a row. Rows before `top` and from `bottom` on are clear.
  */
 function deepOnes(from: usize, plane: usize, width: i32, height: i32, top: i32, bottom: i32, work: usize): void {
   const line = work
@@ -418,8 +423,8 @@ function at(pixel: i32): usize {
 }
 
 /**
- * Of eight pixels of alpha `a` those that may lie between the alphas at `one` and at `other`, which are `SPAN` or more apart: all
- * that do by `INNER`, and some that do by less.
+ * Of eight pixels of alpha `a` those that may lie between the alphas at `one` and at `other`, which are `SPAN` or more
+ * apart: all that do by `INNER`, and some that do by less.
  */
 // @ts-ignore: decorator
 @inline

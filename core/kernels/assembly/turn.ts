@@ -20,8 +20,9 @@ function weighed(at: usize, shares: v128): v128 {
 }
 
 /**
- * One row of the result, straight. `from` holds the picture with a rim of clear pixels, `rim` wide, in rows of `stride` pixels; `used`
- * tells of each square of it whether it or one beside it holds anything, in rows of `squares`. The row's first pixel comes from `u`,
+ * One row of the result, straight. `from` holds the picture with a rim of clear pixels, `rim` wide, in rows of `stride`
+ * pixels; `used` tells of each square of it whether it or one beside it holds anything, in rows of `squares`. The row's
+ * first pixel comes from `u`,
  * `v` of the picture, each further one from `du`, `dv` on.
  */
 export function turnRow(from: usize, stride: i32, rim: i32, used: usize, squares: i32, width: i32, height: i32, to: usize, pixels: i32, u0: f64, v0: f64, du: f64, dv: f64): void {
@@ -52,7 +53,10 @@ export function turnRow(from: usize, stride: i32, rim: i32, used: usize, squares
   }
 }
 
-/** Colour of straight RGBA multiplied by alpha, in place, in rows of `stride`; squares of it that hold anything are marked in `used`. */
+/**
+ * Colour of straight RGBA multiplied by alpha, in place, in rows of `stride`; squares of it that hold anything are
+ * marked in `used`.
+ */
 export function multiplyMarking(at: usize, stride: i32, rows: i32, used: usize, squares: i32): void {
   for (let y = 0; y < rows; y++) {
     const marks = used + <usize>((y >> SQUARE) * squares)

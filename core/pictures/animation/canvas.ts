@@ -27,7 +27,10 @@ function layOver(canvas: Samples, at: number, from: Samples, i: number, full: nu
   }
 }
 
-/** Plays parts onto a canvas that begins clear, forward from the last frame that wipes it whole; any frame may be asked for. */
+/**
+ * Plays parts onto a canvas that begins clear, forward from the last frame that wipes it whole; any frame may be asked
+ * for.
+ */
 export class PartPlayer {
   private canvas: Samples | null = null
   private next = 0

@@ -1,7 +1,7 @@
 /**
- * Frames of an animation as what changed since the one before, code for code. Two ways are tried: laying the changed rectangle on the
- * frame before, or wiping the canvas and laying what is there now. Which of them serves depends on how the frame before was laid,
- * so both travel to the assembler, which chooses.
+ * Frames of an animation as what changed since the one before, code for code. Two ways are tried: laying the changed
+ * rectangle on the frame before, or wiping the canvas and laying what is there now. Which of them serves depends on how
+ * the frame before was laid, so both travel to the assembler, which chooses.
  */
 import type { Deliverable } from '../../formats/format'
 import { cut, type Box } from '../../frame/box'
@@ -72,8 +72,8 @@ function within(inner: Box | null, outer: Box): boolean {
 }
 
 /**
- * The changed box with clear black where nothing changed, for laying over; null where that could not give the same codes: a changed
- * pixel must be solid, or lie where nothing could be seen before.
+ * The changed box with clear black where nothing changed, for laying over; null where that could not give the same
+ * codes: a changed pixel must be solid, or lie where nothing could be seen before.
  */
 function overlay(part: Frame, old: Frame): Frame | null {
   const { words, each } = wordsOf(part.samples)
@@ -96,7 +96,10 @@ function overlay(part: Frame, old: Frame): Frame | null {
 
 const NOTHING: Box = { x: 0, y: 0, width: 1, height: 1 }
 
-/** Codes a frame both ways. With no frame before, the whole canvas is laid; `laysOver` allows a frame to be blended over the one before. */
+/**
+ * Codes a frame both ways. With no frame before, the whole canvas is laid; `laysOver` allows a frame to be blended over
+ * the one before.
+ */
 export function waysOf(host: Host, frame: Frame, before: Frame | null, laysOver = true): Ways {
   const content = changedBox(frame, null)
   const lay = (box: Box, picture: Frame, blend: Laid['blend']): Laid => ({

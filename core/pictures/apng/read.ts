@@ -26,7 +26,9 @@ type DecodeRectangle = (
 /** Finer clocks than this are none that a writer meant. */
 const MOST_UNITS = 10_000_000
 
-/** When frames are shown: their delays, fractions of a second each, on one clock that holds them all, or milliseconds. */
+/**
+ * When frames are shown: their delays, fractions of a second each, on one clock that holds them all, or milliseconds.
+ */
 function timesOfFrames(frames: readonly FrameControl[]): Shown {
   let clock = 1
   for (const [, units] of frames.map(({ delay }) => delay)) {

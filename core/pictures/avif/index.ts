@@ -1,6 +1,7 @@
 /**
- * AVIF stills (ISO/IEC 23000-22 over 23008-12), read only. Size, alpha and its mode come from the item properties: "ispe" holds a size,
- * "auxC" with the alpha type marks an alpha picture, a reference "prem" says that colour is premultiplied by it.
+ * AVIF stills (ISO/IEC 23000-22 over 23008-12), read only. Size, alpha and its mode come from the item properties:
+ * "ispe" holds a size, "auxC" with the alpha type marks an alpha picture, a reference "prem" says that colour is
+ * premultiplied by it.
  */
 import { impossible, unreadable } from '../../errors'
 import { readAll, type ByteReader } from '../../files/file'

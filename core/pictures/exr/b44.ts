@@ -1,5 +1,6 @@
 /**
- * B44 and B44A of OpenEXR: half channels in blocks of four by four, 14 bytes each, or 3 where all are alike; others as they are. Lossy.
+ * B44 and B44A of OpenEXR: half channels in blocks of four by four, 14 bytes each, or 3 where all are alike; others as
+ * they are. Lossy.
  */
 import { fromHalf, toHalf } from './half'
 import type { ChunkShape } from './unpack'

@@ -1,9 +1,9 @@
 /**
- * DWAA and DWAB of OpenEXR: colour in blocks of eight by eight through a cosine transform, alpha in runs, the rest by zlib. Lossy in
- * colour, exact in alpha.
+ * DWAA and DWAB of OpenEXR: colour in blocks of eight by eight through a cosine transform, alpha in runs, the rest by
+ * zlib. Lossy in colour, exact in alpha.
  *
- * eleven u64 of sizes; from version 2 on u16 bytes of rules with the rules; then what is packed by zlib alone, the AC values, the DC
- * values, and the runs
+ * eleven u64 of sizes; from version 2 on u16 bytes of rules with the rules; then what is packed by zlib alone, the AC
+ * values, the DC values, and the runs
  */
 import type { Inflate } from './unpack'
 import type { ChunkShape } from './unpack'

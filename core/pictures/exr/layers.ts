@@ -3,7 +3,10 @@
 export interface Layer {
   /** Empty for channels without a layer. */
   name: string
-  /** Index of the channel for each sample of a pixel: red, green, blue, alpha. Grey stands for all three; null is not there. */
+  /**
+   * Index of the channel for each sample of a pixel: red, green, blue, alpha. Grey stands for all three; null is not
+   * there.
+   */
   channels: readonly [number | null, number | null, number | null, number | null]
   /** How likely it is meant to be seen: 0 without a name, 1 by its name, 2 with alpha, 3 the rest. */
   rank: number
@@ -28,7 +31,9 @@ const SEEN = /(^|[.:_-])(combined|beauty|rgba?|color|colour|main|final|composite
 /** How likely a layer of that name is meant to be seen; lower is likelier. */
 export const rankOf = (name: string, alpha: boolean): number => (name === '' ? 0 : SEEN.test(name) ? 1 : alpha ? 2 : 3)
 
-/** Layers that hold colour, the one to be seen first: channels without a layer, then by name, then the first with alpha. */
+/**
+ * Layers that hold colour, the one to be seen first: channels without a layer, then by name, then the first with alpha.
+ */
 export function layersOf(channels: readonly string[]): Layer[] {
   const layers = new Map<string, (number | null)[]>()
   channels.forEach((channel, index) => {

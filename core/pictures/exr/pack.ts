@@ -18,7 +18,10 @@ export function unpredict(packed: Uint8Array): Uint8Array {
   return out
 }
 
-/** Run lengths: a count of 0 to 127 repeats the next byte that often and once more, -n says that n bytes follow as they are. */
+/**
+ * Run lengths: a count of 0 to 127 repeats the next byte that often and once more, -n says that n bytes follow as they
+ * are.
+ */
 export function packRuns(bytes: Uint8Array): Uint8Array {
   const out = new Uint8Array(bytes.length + (bytes.length >> 6) + 16)
   let at = 0

@@ -1,8 +1,9 @@
 /**
- * PIZ of OpenEXR: values that occur are numbered, planes go through the wavelet, and the whole through Huffman coding. Exact.
+ * PIZ of OpenEXR: values that occur are numbered, planes go through the wavelet, and the whole through Huffman coding.
+ * Exact.
  *
- * u16 first and u16 last byte of the map of values that has bits, those bytes of the map (bit n of byte m stands for value 8m + n; zero
- * is never marked), u32 bytes of Huffman data, the data
+ * u16 first and u16 last byte of the map of values that has bits, those bytes of the map (bit n of byte m stands for
+ * value 8m + n; zero is never marked), u32 bytes of Huffman data, the data
  */
 import { huffmanPack, huffmanUnpack } from './huffman'
 import { waveletApart, waveletJoin } from './wavelet'

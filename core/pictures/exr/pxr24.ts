@@ -1,4 +1,7 @@
-/** PXR24 of OpenEXR: zlib over differences of neighbours, the bytes of each line and channel apart; floats keep their upper 24 bits. */
+/**
+ * PXR24 of OpenEXR: zlib over differences of neighbours, the bytes of each line and channel apart; floats keep their
+ * upper 24 bits.
+ */
 import type { ChunkShape } from './unpack'
 
 /** `sorted` as inflated, made into the file's lines; null when it is too short. */

@@ -1,4 +1,7 @@
-/** Reading OpenEXR ("OpenEXR File Layout"): parts of scan lines or tiles, half, float or uint channels, every compression. */
+/**
+ * Reading OpenEXR ("OpenEXR File Layout"): parts of scan lines or tiles, half, float or uint channels, every
+ * compression.
+ */
 import { unreadable } from '../../errors'
 import { readAll, type ByteReader } from '../../files/file'
 import { Cursor } from '../../files/view'

@@ -1,6 +1,6 @@
 /**
- * The wavelet of OpenEXR's PIZ: pairs become mean and difference, along both axes, at ever larger steps. Where all values stay below 2^14
- * means are signed and plain; else arithmetic is modulo 2^16.
+ * The wavelet of OpenEXR's PIZ: pairs become mean and difference, along both axes, at ever larger steps. Where all
+ * values stay below 2^14 means are signed and plain; else arithmetic is modulo 2^16.
  */
 
 /** A plane within an array of 16-bit values: its size, and the steps from one value and from one line to the next. */

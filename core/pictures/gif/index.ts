@@ -1,6 +1,6 @@
 /**
- * GIF (GIF89a): palettes of 256 colours, and pixels that are there or not. Soft edges are cut at a threshold, and laid on a matte
- * colour first so that no rim shows.
+ * GIF (GIF89a): palettes of 256 colours, and pixels that are there or not. Soft edges are cut at a threshold, and laid
+ * on a matte colour first so that no rim shows.
  */
 
 import { PLAYS } from '../animation/plays'

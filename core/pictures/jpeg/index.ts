@@ -1,6 +1,6 @@
 /**
- * JPEG pictures (ITU-T T.81), read only: they have no alpha, and are brought in to pull a matte from or to lay beneath. The size is read
- * from the frame header; the picture is decoded by the machine.
+ * JPEG pictures (ITU-T T.81), read only: they have no alpha, and are brought in to pull a matte from or to lay beneath.
+ * The size is read from the frame header; the picture is decoded by the machine.
  */
 import { impossible, unreadable } from '../../errors'
 import { readAll, type ByteReader } from '../../files/file'

@@ -1,4 +1,7 @@
-/** The head of a JPEG XL codestream (ISO/IEC 18181-1, A and D): size, depth, and whether one of its extra channels is alpha. */
+/**
+ * The head of a JPEG XL codestream (ISO/IEC 18181-1, A and D): size, depth, and whether one of its extra channels is
+ * alpha.
+ */
 import { unreadable } from '../../errors'
 import { orientationOf, type Orientation } from '../../frame/orient'
 

@@ -1,4 +1,6 @@
-/** JPEG XL pictures (ISO/IEC 18181), one a frame, read only: decoded by the format's own library, which gives 8 bits. */
+/**
+ * JPEG XL pictures (ISO/IEC 18181), one a frame, read only: decoded by the format's own library, which gives 8 bits.
+ */
 import { impossible } from '../../errors'
 import { readAll } from '../../files/file'
 import { OPAQUE, STRAIGHT } from '../../frame/frame'

@@ -1,4 +1,6 @@
-/** PNG pixels: inflate, unfilter, de-interlace, and spread every colour type to RGBA (ISO/IEC 15948, clauses 7 to 10). */
+/**
+ * PNG pixels: inflate, unfilter, de-interlace, and spread every colour type to RGBA (ISO/IEC 15948, clauses 7 to 10).
+ */
 import { unreadable } from '../../errors'
 import { allocateSamples, OPAQUE, STRAIGHT, type Frame, type Samples } from '../../frame/frame'
 import type { Host } from '../../host'

@@ -25,7 +25,10 @@ export function headerChunk(width: number, height: number, depth: number, alpha:
   return chunk('IHDR', data)
 }
 
-/** What the codes mean: sRGB with perceptual intent (11.3.2.5), or the tags they came with, RGB in full range (cICP, 11.3.2.6). */
+/**
+ * What the codes mean: sRGB with perceptual intent (11.3.2.5), or the tags they came with, RGB in full range (cICP,
+ * 11.3.2.6).
+ */
 export function colourChunk(tags: ColourTags | null = null): Uint8Array {
   return tags ? chunk('cICP', Uint8Array.of(tags[0], tags[1], 0, 1)) : chunk('sRGB', new Uint8Array([0]))
 }

@@ -3,7 +3,10 @@ import { damagedBy, impossible, unreadable } from '../../errors'
 import { MAX_PIXELS, type AlphaMode, type Frame } from '../../frame/frame'
 import type { Host, PictureDecoder } from '../../host'
 
-/** The picture as a frame of 8 bits. Throws an error that names the file when it is damaged, and one of kind `impossible` where there is no decoder. */
+/**
+ * The picture as a frame of 8 bits. Throws an error that names the file when it is damaged, and one of kind
+ * `impossible` where there is no decoder.
+ */
 export async function decodeByMachine(
   host: Host,
   file: string,

@@ -14,7 +14,10 @@ export interface PictureAbout extends Pick<SourceFacts, 'width' | 'height' | 'bi
   pixelAspect?: SourceFacts['pixelAspect']
   tags?: SourceFacts['tags']
   findings?: SourceFacts['findings']
-  /** Pictures that lie over each other in one file, by what they are called, and which is taken. Only where there are several. */
+  /**
+   * Pictures that lie over each other in one file, by what they are called, and which is taken. Only where there are
+   * several.
+   */
   layers?: SourceFacts['layers']
   layer?: SourceFacts['layer']
 }

@@ -1,10 +1,12 @@
 /**
- * TGA files, one a frame ("TGA File Format Specification", version 2.0): 24 or 32 bits, as they are or run-length coded. Read as well:
- * grey, palettes, and colours of 15 and 16 bits.
+ * TGA files, one a frame ("TGA File Format Specification", version 2.0): 24 or 32 bits, as they are or run-length
+ * coded. Read as well: grey, palettes, and colours of 15 and 16 bits.
  *
- * header 18 bytes: u8 id length, u8 palette, u8 type (1 palette, 2 RGB, 3 grey; 8 more in runs), 5 bytes of palette, u16 x, u16 y, u16 width,
+ * header 18 bytes: u8 id length, u8 palette, u8 type (1 palette, 2 RGB, 3 grey; 8 more in runs), 5 bytes of palette,
+ * u16 x, u16 y, u16 width,
  *        u16 height, u8 bits, u8 descriptor (alpha bits, 0x20 rows from the top)
- * then pixels B G R A; then the extension area of 495 bytes, and the footer: u32 its place, u32 0, "TRUEVISION-XFILE.", 0
+ * then pixels B G R A; then the extension area of 495 bytes, and the footer: u32 its place, u32 0, "TRUEVISION-XFILE.",
+ * 0
  */
 import { PourError, unreadable } from '../../errors'
 import { readAll, type ByteReader } from '../../files/file'
@@ -84,7 +86,10 @@ function readInfo(bytes: Uint8Array, file: string): TgaInfo {
   }
 }
 
-/** What the extension area tells, found from the file's end: the attribute type, and the shape of pixels. Nothing where there is none. */
+/**
+ * What the extension area tells, found from the file's end: the attribute type, and the shape of pixels. Nothing where
+ * there is none.
+ */
 async function extensionOf(reader: ByteReader): Promise<{ attribute: number | null; pixelAspect: [number, number] }> {
   const nothing = { attribute: null, pixelAspect: [1, 1] as [number, number] }
   const tail = await reader.read(Math.max(0, reader.size - 26), 26)
@@ -127,7 +132,9 @@ const MOST_BEHIND = 1 << 20
 /** And before it: header, name and palette. */
 const MOST_BEFORE = 1 << 19
 
-/** Whether the picture that the header promises is there, and hardly anything besides; or the signature is at its end. */
+/**
+ * Whether the picture that the header promises is there, and hardly anything besides; or the signature is at its end.
+ */
 async function holdsTogether(reader: ByteReader, head: Uint8Array): Promise<boolean> {
   // what is called so is taken at its word: its reader says what is wrong with it
   if (/\.tga$/i.test(reader.name)) return true

@@ -1,4 +1,6 @@
-/** TIFF files, one a frame: 8, 16 bits or float, with ExtraSamples that say how alpha is meant (TIFF 6.0, section 18). */
+/**
+ * TIFF files, one a frame: 8, 16 bits or float, with ExtraSamples that say how alpha is meant (TIFF 6.0, section 18).
+ */
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import type { AlphaClaim, Finding } from '../../source/source'

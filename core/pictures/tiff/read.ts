@@ -1,6 +1,6 @@
 /**
- * Reading TIFF 6.0 and its form for large files (version 43, places of 64 bits): grey, RGB or palette, strips or tiles, none / LZW /
- * deflate / PackBits, both byte orders; samples of 1, 8, 16 and 32 bits, half and float.
+ * Reading TIFF 6.0 and its form for large files (version 43, places of 64 bits): grey, RGB or palette, strips or tiles,
+ * none / LZW / deflate / PackBits, both byte orders; samples of 1, 8, 16 and 32 bits, half and float.
  */
 import { unreadable } from '../../errors'
 import { readAll, type ByteReader } from '../../files/file'
@@ -18,7 +18,10 @@ export interface TiffInfo {
   /** How a sample is stored. */
   sample: Sample
   channels: number
-  /** The extra sample that is taken as alpha: which it is, and 0 unspecified, 1 associated (premultiplied), 2 unassociated. Null without any. */
+  /**
+   * The extra sample that is taken as alpha: which it is, and 0 unspecified, 1 associated (premultiplied), 2
+   * unassociated. Null without any.
+   */
   extra: { channel: number; meaning: number } | null
   /** 0 white is zero, 1 black is zero, 2 RGB, 3 palette. */
   photometric: number
@@ -108,7 +111,10 @@ const placeAt = (c: Cursor, at: number, { place }: Layout): number => (place ===
 /** Where the first directory lies. */
 const firstOf = (c: Cursor, layout: Layout): number => placeAt(c, layout.place === 8 ? 8 : 4, layout)
 
-/** The shape that resolutions of a number of pixels to the unit, each a fraction, come to; square where they tell nothing. */
+/**
+ * The shape that resolutions of a number of pixels to the unit, each a fraction, come to; square where they tell
+ * nothing.
+ */
 function shapeOf(across: number[] | undefined, down: number[] | undefined): [number, number] {
   const [x, y] = [across, down].map(pair => (pair ? pair[0]! / (pair[1] ?? 1) : NaN)) as [number, number]
   const ratio = y / x
@@ -287,7 +293,10 @@ async function unpack(
   return unpacked
 }
 
-/** One strip or tile as numbers, byte order and predictor undone (TIFF 6.0 section 14; float predictor, TIFF technical note 3). */
+/**
+ * One strip or tile as numbers, byte order and predictor undone (TIFF 6.0 section 14; float predictor, TIFF technical
+ * note 3).
+ */
 function toNumbers(
   raw: Uint8Array,
   info: TiffInfo,

@@ -1,4 +1,7 @@
-/** WebP's container ("WebP Container Specification"): RIFF chunks, the frames of an animation, and still files made of them. */
+/**
+ * WebP's container ("WebP Container Specification"): RIFF chunks, the frames of an animation, and still files made of
+ * them.
+ */
 import { unreadable } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import { Cursor } from '../../files/view'
@@ -172,9 +175,10 @@ export function stillFile(frame: Pick<WebpFrame, 'width' | 'height' | 'data'>): 
 }
 
 /**
- * ALPH of a picture that is solid throughout (WebP Container Specification, "Alpha"): compression 1, and a lossless stream whose five
- * prefix codes have one symbol each, so that no pixel takes a bit. 0, no transform; 0, no colour cache; 0, one set of codes; green is
- * 255 (bits 1, one symbol; 0; 1, of 8 bits; 255), the other four are 0 (bits 1 0 0 0).
+ * ALPH of a picture that is solid throughout (WebP Container Specification, "Alpha"): compression 1, and a lossless
+ * stream whose five prefix codes have one symbol each, so that no pixel takes a bit. 0, no transform; 0, no colour
+ * cache; 0, one set of codes; green is 255 (bits 1, one symbol; 0; 1, of 8 bits; 255), the other four are 0 (bits 1 0 0
+ * 0).
  */
 const SOLID = chunk('ALPH', Uint8Array.of(1, 0b11101000, 0b01111111, 0b01000100, 0b00000100))
 

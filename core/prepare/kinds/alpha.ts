@@ -114,7 +114,10 @@ export const specks = stepKind({
   }
 })
 
-/** Stretches of pixels of islands of fewer than `size`; with `within`, only of those that nowhere touch the picture's rim. */
+/**
+ * Stretches of pixels of islands of fewer than `size`; with `within`, only of those that nowhere touch the picture's
+ * rim.
+ */
 function smallRuns(
   mask: Uint8Array,
   width: number,

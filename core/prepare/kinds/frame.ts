@@ -13,7 +13,10 @@ function grown(frame: Frame, box: Box): Frame {
   return frame.alpha.mode === 'none' ? { ...part, alpha: { mode: 'straight' } } : part
 }
 
-/** The old frame's pixels in another order: the first of the new from `start`, `across` further for each to its right, `down` for each below. */
+/**
+ * The old frame's pixels in another order: the first of the new from `start`, `across` further for each to its right,
+ * `down` for each below.
+ */
 function rearranged(frame: Frame, width: number, height: number, start: number, across: number, down: number): Frame {
   const samples = allocateSamples(width, height, frame.depth)
   // whole words: a pixel has one, two or four

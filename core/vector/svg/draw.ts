@@ -1,6 +1,6 @@
 /**
- * Drawing an SVG file in floating point: fills and strokes with the exact area of each pixel, gradients, groups with their opacity. What
- * is not drawn is named. Nothing outside the file is fetched and no program in it runs.
+ * Drawing an SVG file in floating point: fills and strokes with the exact area of each pixel, gradients, groups with
+ * their opacity. What is not drawn is named. Nothing outside the file is fetched and no program in it runs.
  */
 import { unreadable } from '../../errors'
 import { MAX_PIXELS } from '../../frame/frame'

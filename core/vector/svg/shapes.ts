@@ -68,7 +68,10 @@ export function pathOf(
   return null
 }
 
-/** Path data laid out in pixels. Throws a plain Error where it is longer than can be taken; data that ends in nonsense counts up to there. */
+/**
+ * Path data laid out in pixels. Throws a plain Error where it is longer than can be taken; data that ends in nonsense
+ * counts up to there.
+ */
 export function runsOf(data: string, at: Affine): Run[] {
   const runs: Run[] = []
   let points: number[] = []

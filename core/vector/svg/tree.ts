@@ -1,4 +1,7 @@
-/** SVG files (W3C SVG 1.1 and 2) as a tree of elements with the attributes and styles that each has by itself. Nothing outside is fetched. */
+/**
+ * SVG files (W3C SVG 1.1 and 2) as a tree of elements with the attributes and styles that each has by itself. Nothing
+ * outside is fetched.
+ */
 import { XMLParser } from 'fast-xml-parser'
 import { unreadable } from '../../errors'
 
@@ -25,7 +28,10 @@ export function looksLikeSvg(head: string): boolean {
   )
 }
 
-/** The root element. Throws one clear error where the text is no SVG, is built too deep, or declares entities of its own. */
+/**
+ * The root element. Throws one clear error where the text is no SVG, is built too deep, or declares entities of its
+ * own.
+ */
 export function readTree(text: string, file: string): Node {
   if (/<!ENTITY/i.test(text))
     throw unreadable(file, null, 'it declares entities of its own, which are not taken; save it as plain SVG')

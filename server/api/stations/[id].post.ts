@@ -1,6 +1,7 @@
 /**
- * POST /api/stations/ID with a file as the body: how that family of programs would take it. It sees nothing but the bytes, and so stands
- * in for a program outside. Answers JSON, or the picture alone where `Accept: image/png` asks for it. A sequence comes as a ZIP.
+ * POST /api/stations/ID with a file as the body: how that family of programs would take it. It sees nothing but the
+ * bytes, and so stands in for a program outside. Answers JSON, or the picture alone where `Accept: image/png` asks for
+ * it. A sequence comes as a ZIP.
  */
 import { createError, defineEventHandler, getHeader, getQuery, getRouterParam, setHeader, setHeaders } from 'h3'
 import { isAbort, PourError } from '../../../core/errors'
