@@ -42,8 +42,10 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
   prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
                               compares a delivery with its reference, whole
   prove DELIVERED             judges a file by itself: does it say what its pixels are?
-  stations DELIVERED [--frame N] [--backdrop #rrggbb|view] [--meant MODE] [--to DIR] [--replace]
-                              how each family of programs takes the file; --to writes their pictures
+  stations DELIVERED [--source PATH [--source-alpha MODE]] [--frame N] [--backdrop #rrggbb|view]
+           [--meant MODE] [--to DIR] [--replace]
+                              how each family of programs takes the file, and whether it still shows its
+                              source where that is given; --to writes their pictures
   hand-over REFERENCE DELIVERED... --to PLACE [--job NAME] [--reference-alpha MODE] [--delivered-alpha MODE]
                               proves deliveries and packs them with notes, proof and sums; a PLACE that ends in .zip is a ZIP
   check PATH                  a received hand-over, folder or ZIP: has anything changed?
@@ -115,7 +117,7 @@ const COMMANDS: Record<
   },
   stations: {
     paths: 1,
-    options: ['frame', 'backdrop', 'meant', 'to', 'replace'],
+    options: ['source', 'source-alpha', 'frame', 'backdrop', 'meant', 'to', 'replace'],
     run: ([location], options, call) => stationVisits(location!, options, call)
   }
 }
@@ -156,6 +158,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         frame: string,
         backdrop: string,
         meant: string,
+        source: string,
         set: { type: 'string', multiple: true }
       }
     })

@@ -1,12 +1,15 @@
-/** `stations DELIVERED`: what each family of programs would show of a file. */
+/** `stations DELIVERED`: what each family of programs would show of a file, and whether that is still its source. */
 import type { FileRef } from '../core/files/file'
+import type { Frame } from '../core/frame/frame'
 import { PourError, wrongCall } from '../core/errors'
 import { receive, StationAsk } from '../core/stations/reception'
+import { openSource } from '../core/source/open'
 import { screenPng } from '../core/stations/show'
 import { stations } from '../core/stations/stations'
 import { filesAt } from '../platform/node/disk'
 import { folderSink } from '../platform/node/place'
 import { refuseSame } from '../platform/node/same'
+import { broughtAs } from './bring-in'
 import { text, type Call, type Options } from './call'
 import { EXIT } from './exit'
 
@@ -17,11 +20,13 @@ export async function stationVisits(location: string, options: Options, call: Ca
   const ask = StationAsk.safeParse(given)
   if (!ask.success) throw wrongCall(`--${ask.error.issues[0]?.path.join('.')}: ${ask.error.issues[0]?.message}`)
   const to = text(options, 'to')
+  const madeFrom = text(options, 'source')
   const files = await filesAt(location)
-  if (to) await refuseSame([location], [to])
+  if (to) await refuseSame([location, ...(madeFrom ? [madeFrom] : [])], [to])
+  const source = madeFrom === undefined ? null : await sourceFrame(madeFrom, ask.data.frame, options, call)
   const sink = to ? await folderSink(to, { replace: options.replace === true }) : null
   try {
-    const results = await visits(files, ask.data, call, async (id, png) => sink?.add(`${id}.png`, png))
+    const results = await visits({ files, ask: ask.data, source }, call, async (id, png) => sink?.add(`${id}.png`, png))
     await sink?.close()
     if (call.json) call.print(JSON.stringify(results, null, 2))
     return EXIT.done
@@ -31,10 +36,21 @@ export async function stationVisits(location: string, options: Options, call: Ca
   }
 }
 
+/** One frame of what a file was made from, in the mode given or the one that its pixels show. */
+async function sourceFrame(location: string, frame: number, options: Options, call: Call): Promise<Frame> {
+  const { spec, facts } = await broughtAs(location, 'source-alpha', options, call)
+  if (frame > facts.frames) throw wrongCall(`frame ${frame} is asked for, and ${facts.name} has ${facts.frames}`)
+  const opened = await openSource(spec, call.host)
+  try {
+    return await opened.frame(frame - 1)
+  } finally {
+    await opened.close()
+  }
+}
+
 /** What every station answers; `keep` is handed the pictures. */
 async function visits(
-  files: readonly FileRef[],
-  ask: StationAsk,
+  { files, ask, source }: { files: readonly FileRef[]; ask: StationAsk; source: Frame | null },
   call: Call,
   keep: (id: string, png: Uint8Array) => Promise<unknown>
 ): Promise<object[]> {
@@ -42,7 +58,7 @@ async function visits(
   for (const station of stations) {
     call.signal.throwIfAborted()
     try {
-      const { visit, meant, frame } = await receive(station.id, files, ask, call.host)
+      const { visit, meant, frame } = await receive(station.id, files, ask, call.host, { source })
       results.push({
         station: station.id,
         name: station.name,
@@ -50,7 +66,8 @@ async function visits(
         frame,
         standing: visit.standing,
         sentence: visit.sentence,
-        error: visit.error
+        error: visit.error,
+        ...(source ? { source: visit.source } : {})
       })
       if (!call.json) call.print(`${station.name} (${visit.standing}): ${visit.sentence}`)
       await keep(station.id, screenPng(call.host, visit))

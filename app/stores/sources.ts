@@ -215,7 +215,7 @@ export const useSources = defineStore('sources', () => {
     const tries = tried?.key === key ? tried.tries : 0
     if (tries >= MOST_TRIES) {
       looking.delete(source.id)
-      unexamined.set(source.id, 'It was begun twice and did not come to an end.')
+      unexamined.set(source.id, 'It was started twice and never finished.')
       return
     }
     unexamined.delete(source.id)

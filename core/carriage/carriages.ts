@@ -57,7 +57,7 @@ export const alphaAlone: Carriage = {
 export const flattened: Carriage = {
   id: 'colour-only',
   name: 'Colour only',
-  help: 'Solid pictures, the colour laid on one of your choice.',
+  help: 'Solid pictures: what is seen, laid on a colour of your choice.',
   channel: false,
   contents: ({ backing }) => [{ kind: 'flattened', backing }],
   joinedAlpha: () => OPAQUE,

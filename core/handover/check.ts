@@ -55,7 +55,7 @@ export async function readManifest(
       `there is no ${MANIFEST_NAME}, so nothing says what was handed over`
     )
   if (file.size > MOST_MANIFEST)
-    throw unreadable(file.path, null, `it is larger than ${MOST_MANIFEST / 2 ** 20} MiB, which no manifest is`)
+    throw unreadable(file.path, null, `it is larger than ${MOST_MANIFEST / 2 ** 20} MiB, too large for a manifest`)
   const reader = await host.openFile(file)
   const text = new TextDecoder().decode(await reader.read(0, file.size))
   await reader.close()

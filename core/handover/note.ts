@@ -202,7 +202,7 @@ function provenOne({ delivery: d, report: r, stations, pictures }: Told): Block[
     paragraph(r.sentence),
     ...ledgerOf(r),
     paragraph(
-      `${r.reader.independent ? 'Whoever read it back is not the code that wrote it.' : `It was read back by ${r.reader.name}, which belongs to the program that wrote it.`} Over ${r.frames.length} frames, alpha is off by ${Math.round(worst.alpha * 100) / 100} of ${r.depth === 8 ? 255 : 65535} codes at most, and colour by ${Math.round(worst.colour * 100) / 100} ΔE.`
+      `It was read back by ${r.reader.name}, which ${r.reader.independent ? 'shares no code with the program that wrote it' : 'belongs to the program that wrote it'}. Over ${r.frames.length} frames, alpha is off by ${Math.round(worst.alpha * 100) / 100} of ${r.depth === 8 ? 255 : 65535} codes at most, and colour by ${Math.round(worst.colour * 100) / 100} ΔE.`
     ),
     {
       kind: 'table',

@@ -239,7 +239,7 @@ function commonOf(pictures: readonly Picture[], findings: Finding[]): FilesSpec[
       severity: 'warning',
       frames: solid,
       sentence: `${some(solid)} ${solid.length === 1 ? 'has' : 'have'} no alpha while others have it; ${solid.length === 1 ? 'it is' : 'they are'} taken as solid throughout.`,
-      causes: 'Where the picture was meant to be clear there, it was stored without its alpha, and must be had again.'
+      causes: 'Where the picture was meant to be clear there, it was stored without its alpha, so ask for it again.'
     })
   return { bitDepth, claim }
 }

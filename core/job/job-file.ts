@@ -100,13 +100,13 @@ export async function readJobFile(file: FileRef, host: Host, id: string): Promis
   }
   const words = entries.get(JOB_ENTRY)
   if (!words || words.size > MOST_BYTES)
-    throw unreadable(file.path, null, `it is no job: there is no ${JOB_ENTRY} in it that can be read`)
+    throw unreadable(file.path, null, `it is not a job: there is no ${JOB_ENTRY} in it that can be read`)
   const text = new TextDecoder().decode(await whole(await host.openFile(words)))
   let parsed: unknown
   try {
     parsed = JSON.parse(text)
   } catch {
-    throw unreadable(file.path, JOB_ENTRY, 'it is no whole JSON file')
+    throw unreadable(file.path, JOB_ENTRY, 'it is not a complete JSON file')
   }
   const read = JobFile.safeParse(parsed)
   if (!read.success)

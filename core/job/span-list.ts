@@ -51,7 +51,7 @@ const secondsOf = (hours: string | undefined, minutes: string, seconds: string):
 export function readSpanList(text: string, clip: SpannedClip): SpanList {
   const problems: string[] = []
   if (text.length > MOST_TEXT)
-    return { spans: [], problems: ['The list is longer than a million characters, which no list of spans is.'] }
+    return { spans: [], problems: ['The list is longer than a million characters: too long for a list of spans.'] }
   const lines = text.replace(/^\uFEFF/, '').split(/\r\n|\r|\n/)
   const entries = /^WEBVTT(?:[ \t]|$)/.test(lines[0] ?? '')
     ? cues(lines, clip, problems)

@@ -20,14 +20,18 @@ const FULL = 65535
 const CODE = 1 / 257
 /**
  * Frames of so many pixels are asked at every fourth, another in each of four rows; where so many are partial only
- * every fourth row is looked at, and counts for four, and of still more at every eighth pixel there: it says as much.
+ * every fourth row is looked at, and counts for four; of still more at every eighth pixel there, and of more again at
+ * every sixteenth: it says as much.
  */
 const MANY = 1 << 20
 const CROWD = 1 << 17
 const THRONG = 1 << 18
-function isAsked(x: number, y: number, thronged: boolean): boolean {
+const FLOOD = 1 << 19
+/** Whether the pixel is asked in a large frame of so many partial pixels. */
+function isAsked(x: number, y: number, partial: number): boolean {
   const column = (y & 4) === 0 ? y & 3 : -y & 3
-  return thronged ? (x & 7) === column + ((y >> 2) & 4) : (x & 3) === column
+  if (partial < THRONG) return (x & 3) === column
+  return (x & 7) === column + ((y >> 2) & 4) && (partial < FLOOD || (((x ^ y) >> 3) & 1) === 0)
 }
 const isRowAsked = (y: number): boolean => (y & 3) === ((y >> 3) & 3)
 /** Outer pixels must differ by this much of full alpha, and the middle one lie this far from either. */
@@ -87,7 +91,7 @@ export function triples(s: Uint16Array, width: number, height: number, marks: Ui
   const anyClear = result.clear > 0
   const many = width * height >= MANY
   const partial = many ? partialOf(s) : 0
-  const [crowded, thronged] = [partial >= CROWD, partial >= THRONG]
+  const crowded = partial >= CROWD
   const alphaAt = (x: number, y: number): number =>
     x < 0 || y < 0 || x >= width || y >= height ? 0 : s[4 * (y * width + x) + 3]!
 
@@ -144,7 +148,7 @@ export function triples(s: Uint16Array, width: number, height: number, marks: Ui
           else result.joined++
         }
       }
-      if (many && !isAsked(x, y, thronged)) continue
+      if (many && !isAsked(x, y, partial)) continue
       let vote = 0
       for (let axis = 0; axis < 2; axis++) {
         const [place, length, step] = axis === 0 ? [x, width, 4] : [y, height, 4 * width]

@@ -58,7 +58,7 @@ export function takenLines(
     )
   }
   if (interpretation.rate && !sameRate(interpretation.rate, facts.rate)) {
-    const from = { name: 'as its name says', note: 'as a note beside it says', asked: 'as was answered' }
+    const from = { name: 'as its name says', note: 'as a note beside it says', asked: 'as you answered' }
     lines.push(
       line(
         'rate',
@@ -173,7 +173,7 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
         'rate',
         'note',
         false,
-        `Pictures carry no rate: ${rateFraction(prepared.rate)} f/s stands in names and note.`
+        `Pictures carry no rate: ${rateFraction(prepared.rate)} f/s is in the names and the note.`
       )
     )
   const { clock } = formatById(delivered.format)

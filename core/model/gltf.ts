@@ -104,7 +104,7 @@ export function readModel(bytes: Uint8Array, file: string): Model {
   try {
     parsed = JSON.parse(text)
   } catch {
-    throw unreadable(file, null, 'its description is not whole JSON; it was cut short or is damaged')
+    throw unreadable(file, null, 'its description is not complete JSON; it was cut short or is damaged')
   }
   const read = Gltf.safeParse(parsed)
   if (!read.success || !read.data.asset.version.startsWith('2'))

@@ -121,7 +121,7 @@ export function outletProblems(outlet: Outlet): string[] {
       `Premultiplied in ${format.name} means on ${colourName(capability.matte!)} (${capability.declares}); on another matte the file would contradict itself. Choose ${colourName(capability.matte!)}, or straight.`
     )
   if (outlet.parts === 'fill-key' && outlet.alpha.mode === 'none')
-    problems.push('A fill belongs to a key as straight or as premultiplied; choose which.')
+    problems.push('A fill that goes with a key is straight or premultiplied; choose which.')
   if (!format.depths.some(d => d.depth === outlet.depth))
     problems.push(
       `${format.name} has no depth of ${outlet.depth} bits; it has ${format.depths.map(d => d.depth).join(' and ')}.`

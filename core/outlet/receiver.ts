@@ -45,10 +45,10 @@ export function readReceiver(text: string): Receiver {
   try {
     value = JSON.parse(text)
   } catch (error) {
-    throw new Error(`These are no demands of a receiver: it is not JSON (${sentenceOf(error)}).`, { cause: error })
+    throw new Error(`These are not the demands of a receiver: it is not JSON (${sentenceOf(error)}).`, { cause: error })
   }
   const read = Receiver.safeParse(value)
-  if (!read.success) throw new Error(`These are no demands of a receiver. ${sayIssue(read.error.issues[0]!)}`)
+  if (!read.success) throw new Error(`These are not the demands of a receiver. ${sayIssue(read.error.issues[0]!)}`)
   return read.data
 }
 
@@ -95,7 +95,7 @@ export function unmet(plan: PourPlan, receiver: Receiver, bytes: number | null):
   if (rate && (!deliverable.rate || !sameRate(deliverable.rate, rate)))
     found.push({
       id: 'rate',
-      sentence: `${says} asks for ${formatRate(rate)} f/s; this plays at ${deliverable.rate ? formatRate(deliverable.rate) : 'no rate that is known'}.`,
+      sentence: `${says} asks for ${formatRate(rate)} f/s; this plays at ${deliverable.rate ? formatRate(deliverable.rate) : 'no known rate'}.`,
       ...(deliverable.rate
         ? {
             mend: {

@@ -19,7 +19,7 @@ export function readScene(text: string, file: string): Scene {
   try {
     data = JSON.parse(text)
   } catch {
-    throw unreadable(file, null, 'this is not a whole JSON file; it was cut short or is damaged')
+    throw unreadable(file, null, 'this is not a complete JSON file; it was cut short or is damaged')
   }
   const version = (data as { version?: unknown } | null)?.version
   if (typeof version === 'number' && version > 1)

@@ -32,8 +32,8 @@ const loaded = new WeakMap<Host, Map<string, Promise<Font[]>>>()
 function ownFont({ name, data }: OwnFace): Font {
   const refused = (why: string): PourError => unreadable(name, null, why)
   const bytes = fromBase64(data)
-  if (!bytes) throw refused('its type face is no file in base64')
-  if (!isTrueType(bytes)) throw refused('this is no TrueType or WOFF file')
+  if (!bytes) throw refused('its type face is not a file in base64')
+  if (!isTrueType(bytes)) throw refused('this is not a TrueType or WOFF file')
   try {
     const font = parse(bareFont(bytes).buffer)
     if (!(font.unitsPerEm > 0) || font.glyphs.length === 0) throw new Error('it has no letters')

@@ -24,7 +24,7 @@ export function ownFace(scene: Pick<Scene, 'faces'>, file: string, bytes: Uint8A
   if (bytes.length > MOST_FONT_BYTES)
     throw refused(`a scene carries type faces of up to ${Math.floor(MOST_FONT_BYTES / 1e6)} MB`)
   if (!isTrueType(bytes))
-    throw refused('this is no TrueType or WOFF file; OpenType with PostScript outlines and WOFF 2 are not read')
+    throw refused('this is not a TrueType or WOFF file; OpenType with PostScript outlines and WOFF 2 are not read')
   let n = 1
   while (faces.some(({ id }) => id === `own-${n}`)) n++
   const name =

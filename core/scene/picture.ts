@@ -20,7 +20,7 @@ export interface Bitmap {
 /** The PNG file that stands in a description as base64. Rejects with one clear error where it is none. */
 export async function bitmapOf(data: string, name: string, host: Host): Promise<Bitmap> {
   const bytes = fromBase64(data)
-  if (!bytes) throw unreadable(name, null, 'its picture is no PNG file in base64')
+  if (!bytes) throw unreadable(name, null, 'its picture is not a PNG file in base64')
   const frame = await decodePngFile(host, memoryReader(name, bytes))
   const { width, height, samples } = withAlphaMode(
     withDepth(frame, 32, host.kernels),

@@ -32,13 +32,13 @@ export function heldFacts(facts: SourceFacts): SourceFacts {
   if (pixelAspect[0] !== facts.pixelAspect[0] || pixelAspect[1] !== facts.pixelAspect[1])
     told(
       'pixel-shape-damaged',
-      `The file says that its pixels are ${facts.pixelAspect.join(':')}, which is no shape; they are taken as square.`
+      `The file says that its pixels are ${facts.pixelAspect.join(':')}, which is not a shape; they are taken as square.`
     )
   let { rate, rateFrom } = facts
   if (rate && !Rate.safeParse(rate).success) {
     rate = nearestRate(rate)
     if (!rate) {
-      told('rate-damaged', `The file says that it plays at ${facts.rate!.join('/')} frames a second, which is no rate.`)
+      told('rate-damaged', `The file says that it plays at ${facts.rate!.join('/')} frames a second, which is not a rate.`)
       rateFrom = 'unknown'
     }
   }

@@ -29,7 +29,7 @@ export async function unchangedSince(before: Stamps, spec: SourceSpec, host: Hos
   const changed = before.find(([path, stamp]) => now.get(path) !== stamp)
   if (changed)
     throw unreachable(
-      'it has changed since the pour began, so the source is no measure any more; pour it again',
+      'it has changed since the pour began, so the source can no longer be compared with; pour it again',
       changed[0]
     )
 }

@@ -6,7 +6,7 @@ import { examine, type Seen } from '../examine/examination'
 import { lookAt } from '../examine/look'
 import { modeAdvised } from '../examine/mode'
 import type { FileRef } from '../files/file'
-import { MAX_PIXELS, type AlphaMode } from '../frame/frame'
+import { MAX_PIXELS, type AlphaMode, type Frame } from '../frame/frame'
 import { coded } from '../frame/transfer'
 import type { Host } from '../host'
 import { takeIn } from '../intake/intake'
@@ -73,14 +73,14 @@ function meantBy(text: string): AlphaMode {
 /**
  * Takes the files in as the station would; of several sources, the one with the most frames. Rejects with a clear error
  * when the station is not known, cannot open the file, or the file is not one. `mostPixels` refuses large frames before
- * memory is taken.
+ * memory is taken; `source`, the frame of what the file was made from, is held against what the file shows.
  */
 export async function receive(
   id: string,
   files: readonly FileRef[],
   ask: StationAsk,
   host: Host,
-  mostPixels = MAX_PIXELS
+  { mostPixels = MAX_PIXELS, source = null }: { mostPixels?: number; source?: Frame | null } = {}
 ): Promise<Received> {
   const station = stationById(id)
   if (!station) throw wrongCall(`there is no station called ${id}`)
@@ -97,9 +97,9 @@ export async function receive(
     throw impossible(`${facts.width}x${facts.height} is more than the ${mostPixels} pixels a station takes`, facts.name)
   if (ask.frame > facts.frames)
     throw wrongCall(`frame ${ask.frame} is asked for, and ${facts.name} has ${facts.frames}`)
-  const source = await openSource({ ...found.spec, id: 'received' }, host)
+  const file = await openSource({ ...found.spec, id: 'received' }, host)
   try {
-    const meant = ask.meant ? meantBy(ask.meant) : await advised(source, host)
+    const meant = ask.meant ? meantBy(ask.meant) : await advised(file, host)
     const guest = { facts, due: meant }
     const refused = station.refuses(guest)
     if (refused) throw impossible(`${station.name} does not open it. ${refused}`, facts.name)
@@ -116,9 +116,9 @@ export async function receive(
       facts,
       meant,
       frame: ask.frame,
-      visit: await visit(station, facts, meant, ask.frame - 1, scene, i => source.frame(i), host.kernels)
+      visit: await visit(station, facts, meant, ask.frame - 1, scene, i => file.frame(i), host.kernels, source)
     }
   } finally {
-    await source.close()
+    await file.close()
   }
 }

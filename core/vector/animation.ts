@@ -67,7 +67,7 @@ function leftOutOf(data: z.infer<typeof Head>, file: string): string[] {
       // a property whose values a program text decides
       if (typeof own.x === 'string' && ('k' in own || 'a' in own)) found.add('expressions, which never run here')
       if (typeof own.ty === 'number' && 'ip' in own && 'op' in own && LAYERS[own.ty]) found.add(LAYERS[own.ty]!)
-      if (own.ddd === 1) found.add('depth of three dimensions')
+      if (own.ddd === 1) found.add('layers placed in depth')
       for (const each of Object.values(own)) visit(each, depth + 1)
     }
   }
@@ -92,7 +92,7 @@ export function readAnimation(text: string, file: string): VectorAnimation {
   try {
     parsed = JSON.parse(text)
   } catch {
-    throw unreadable(file, null, 'this is not a whole JSON file; it was cut short or is damaged')
+    throw unreadable(file, null, 'this is not a complete JSON file; it was cut short or is damaged')
   }
   const read = Head.safeParse(parsed)
   if (!read.success)

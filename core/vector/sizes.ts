@@ -18,7 +18,7 @@ export function askedSize(asked: string | undefined, own: Size): Size {
   const found = /^\s*(\d{1,5})\s*[x×]\s*(\d{1,5})\s*$/i.exec(asked)
   const size = { width: Number(found?.[1] ?? 0), height: Number(found?.[2] ?? 0) }
   if (!(size.width >= 1 && size.height >= 1))
-    throw impossible(`“${asked}” is no size to draw at; two numbers such as 1920x1080 are`)
+    throw impossible(`“${asked}” is not a size to draw at; two numbers such as 1920x1080 are`)
   if (size.width * size.height > MAX_PIXELS) throw impossible(`a picture of ${asked} is larger than can be taken`)
   return size
 }

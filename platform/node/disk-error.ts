@@ -9,7 +9,7 @@ const WORDS: Record<string, (at: string) => PourError> = {
   EPERM: at => impossible(`${at} may not be read or written by this user`),
   EROFS: at => impossible(`${at} lies on a disk that can only be read`),
   EISDIR: at => impossible(`${at} is a folder`),
-  ENOTDIR: at => impossible(`a part of ${at} is a file and no folder`),
+  ENOTDIR: at => impossible(`a part of ${at} is a file, not a folder`),
   EEXIST: at => impossible(`${at} is there already`),
   ENAMETOOLONG: at => wrongCall(`the name is too long: ${at.slice(0, 60)}…`),
   ELOOP: at => impossible(`${at} is a link that leads back to itself`),

@@ -150,7 +150,7 @@ export async function fileSinks(given: readonly string[], placing: Placing): Pro
           return null
         })
         if (there?.isDirectory()) throw impossible(`${location} is a folder`)
-        if (there && !there.isFile() && !there.isSymbolicLink()) throw impossible(`${location} is no file`)
+        if (there && !there.isFile() && !there.isSymbolicLink()) throw impossible(`${location} is not a file`)
         const name = short(path.basename(location))
         for (const entry of await leftBehind(folder, name)) {
           const at = path.join(folder, entry)

@@ -27,7 +27,7 @@ async function answer({ station: id, location, size, ask, mostPixels }: Receptio
   try {
     const ready = await host
     const files = [{ kind: 'disk', path: 'delivered', size, location }] as const
-    const { station, facts, meant, frame, visit } = await receive(id, files, ask, ready, mostPixels)
+    const { station, facts, meant, frame, visit } = await receive(id, files, ask, ready, { mostPixels })
     const { kind, width, height, frames, rate, claim } = facts
     return {
       ok: true,

@@ -287,7 +287,7 @@ test('many sources are renamed by rule, put in order and removed at once, each t
   const file = page.getByLabel('File', { exact: true })
   await file.fill('same')
   await file.press('Enter')
-  await expect(page.getByText(/^3 names are had by another delivery of this job as well/)).toBeVisible()
+  await expect(page.getByText(/^3 names are also given to another delivery of this job/)).toBeVisible()
   await page.getByRole('button', { name: 'Names of all 3 sources' }).click()
   await expect(page.getByRole('listitem').filter({ hasText: /^same\.mov$/ })).toHaveCount(3)
   expect(heard).toEqual([])

@@ -197,7 +197,7 @@ test('elements go into a group, a course is bent by keys, a font file letters, a
   await expect(page.getByText('Palm House can be chosen as a face.')).toBeVisible()
   await card.getByLabel('Face').selectOption({ label: 'Palm House' })
   await drop(page, [{ name: 'broken.ttf', bytes: new Uint8Array(99) }])
-  await expect(page.getByText(/broken\.ttf: this is no TrueType or WOFF file/)).toBeVisible()
+  await expect(page.getByText(/broken\.ttf: this is not a TrueType or WOFF file/)).toBeVisible()
 
   const scene = readScene(new TextDecoder().decode(await saved(page)), 'saved')
   const name = scene.elements.find(element => element.name === 'Name')!

@@ -417,6 +417,19 @@ test('stations, proof by itself and the check of a folder answer in data and by 
   const alone = await call('prove', vector, '--json')
   expect(JSON.parse(alone.out)).toMatchObject({ agrees: 'unsaid', answer: { mode: 'premultiplied', matte: '#000000' } })
   expect((await call('stations', vector, '--backdrop', 'red')).code).toBe(2)
+  // the file shown as it is need not be what it was made from
+  const hard = path.join(folder, 'hard.gif')
+  expect((await call('convert', vector, '--format', 'gif', '--to', hard)).code).toBe(0)
+  type Visited = { station: string; standing: string; sentence: string; source: { share: number } | null }[]
+  const held = async (...more: string[]): Promise<Visited[number]> =>
+    (JSON.parse((await call('stations', hard, '--json', ...more)).out) as Visited).find(
+      s => s.station === 'reads-the-label'
+    )!
+  expect(await held()).toMatchObject({ standing: 'right' })
+  const lacking = await held('--source', vector)
+  expect(lacking).toMatchObject({ standing: 'wrong' })
+  expect(lacking.sentence).toMatch(/^The file is not the source/)
+  expect(lacking.source!.share).toBeGreaterThan(0.01)
   expect((await call('stations', path.join(folder, 'nothing-here'))).code).toBe(3)
   const without = await call('check', folder)
   expect([without.code, without.error]).toEqual([3, expect.stringContaining('there is no hand-over.json')])

@@ -320,7 +320,7 @@ describe('a file from anywhere', () => {
     await expect(receive('asks', [file], StationAsk.parse({ frame: 999 }), host)).rejects.toMatchObject({
       kind: 'wrong-call'
     })
-    await expect(receive('asks', [file], ask, host, 10)).rejects.toMatchObject({ kind: 'impossible' })
+    await expect(receive('asks', [file], ask, host, { mostPixels: 10 })).rejects.toMatchObject({ kind: 'impossible' })
     await expect(receive('this-browser', [file], ask, host)).rejects.toThrow(/asked in the page/)
     for (const bad of [
       { scale: '1e9' },

@@ -59,7 +59,7 @@ async function find(): Promise<void> {
     )
     if (own.signal.aborted) return
     if (result) found.value = result
-    else failure.value = 'This cell cannot be poured as it is; see what stands against it first.'
+    else failure.value = 'This cell cannot be poured as it is; mend what it names first.'
   } catch (error) {
     if (!isAbort(error)) failure.value = sentenceOf(error)
   } finally {

@@ -41,9 +41,9 @@ const clashing = computed(() => mine.value.filter(({ cell }) => shared.value.has
 <template>
   <div v-if="mine.length" class="names">
     <p v-if="clashing.length" class="ochre" role="status">
-      {{ clashing.length === 1 ? 'One name is' : `${clashing.length} names are` }} had by another delivery of this job
-      as well, {{ clashing[0]!.fileName }} for one: in one folder one would take the place of the other, or be called
-      otherwise.
+      {{ clashing.length === 1 ? 'One name is' : `${clashing.length} names are` }} also given to another delivery of
+      this job, such as {{ clashing[0]!.fileName }}. Saved in one folder, one would replace the other or get another
+      name.
     </p>
     <button type="button" class="link small" :aria-expanded="open" @click="open = !open">
       {{ open ? 'Fewer names' : `Names of all ${mine.length} sources` }}

@@ -179,7 +179,7 @@ const WORDS = { right: 'Right', setting: 'Right after a setting', wrong: 'Wrong'
       </h3>
       <p class="soft family" :title="station.explains">Stands for {{ station.family }}.</p>
       <p v-if="failed" class="wrong" role="alert">{{ failed }}</p>
-      <p v-else-if="refusal" class="soft">Not concerned.</p>
+      <p v-else-if="refusal" class="soft">Does not apply.</p>
       <p v-else-if="outcome" :class="outcome.standing">{{ outcome.sentence }}</p>
       <p v-else class="soft">
         {{

@@ -234,7 +234,7 @@ function soundOf(entry: Entry, blocks: readonly (Block & { laced: boolean })[]):
   const pcm = /^A_PCM\/INT\/(LIT|BIG)$/.exec(entry.codec)
   const aac = entry.codec === 'A_AAC' && entry.config.length > 0
   if (!pcm && !aac) return other('only PCM and AAC are carried')
-  if (blocks.some(block => block.laced)) return other('its blocks are laced')
+  if (blocks.some(block => block.laced)) return other('several packets share one block of it, which is not read')
   if (!(rate >= 1 && rate <= 10_000_000 && channels >= 1 && channels <= 1024))
     return other('its description is damaged')
   if (pcm && bits !== 8 && bits !== 16 && bits !== 24 && bits !== 32) return other('it is not of whole bytes')

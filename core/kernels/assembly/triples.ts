@@ -29,8 +29,9 @@ const CODE: f64 = 1 / 257.0
 // every fourth row
 const MANY: i32 = 1 << 20
 const CROWD: i32 = 1 << 17
-// and of so many at every eighth there
+// of so many at every eighth there, and of so many at every sixteenth
 const THRONG: i32 = 1 << 18
+const FLOOD: i32 = 1 << 19
 
 const STRAIGHT: i32 = 1
 const PREMULTIPLIED: i32 = 2
@@ -44,6 +45,7 @@ let crossings: usize = 0
 let anyClear: bool = false
 let crowded: bool = false
 let thronged: bool = false
+let flooded: bool = false
 let known: bool = false
 let anyPartial: i32 = 0
 let matteR: f64 = 0
@@ -155,6 +157,7 @@ function deepOnes(from: usize, plane: usize, width: i32, height: i32, top: i32, 
   const mg = load<i32>(results, 15 * 4)
   const mb = load<i32>(results, 16 * 4)
   const plain = blanks == load<i32>(results, 13 * 4)
+  const black = (mr | mg | mb) == 0
   const rowBytes = (<usize>width) << 1
   const room = rowBytes + 16
   memory.fill(line, 0, rowBytes + 4 * DEEP + 16)
@@ -188,20 +191,45 @@ function deepOnes(from: usize, plane: usize, width: i32, height: i32, top: i32, 
       let deep = i16x8.bitmask(i16x8.eq(found, zero)) & (x + 4 < width ? 0x11 : 1)
       if (plain) count17 += popcnt(deep)
       else
-        for (; deep != 0; deep &= deep - 1)
-          countDeep(from + ((<usize>(y * width + x + ctz(deep))) << 3), mr, mg, mb)
+        for (; deep != 0; deep &= deep - 1) {
+          const at = from + ((<usize>(y * width + x + ctz(deep))) << 3)
+          // a black one is at home on black
+          if (black && load<u64>(at) == 0) count17++
+          else countDeep(at, mr, mg, mb)
+        }
     }
   }
   store<i32>(results, load<i32>(results, 17 * 4) + count17, 17 * 4)
 }
 
-/** Clear pixels of another colour than most. */
-function strays(from: usize, first: i32, end: i32, mr: i32, mg: i32, mb: i32): void {
-  for (let i = first; i < end; i++) {
+// @ts-ignore: decorator
+@inline
+function countStray(at: usize, mr: i32, mg: i32, mb: i32): void {
+  if (code(at, 3) != 0) return
+  if (abs(code(at, 0) - 257 * mr) > OFF || abs(code(at, 1) - 257 * mg) > OFF || abs(code(at, 2) - 257 * mb) > OFF)
+    count(21)
+}
+
+/** Clear pixels of another colour than most; eight of which none is clear are passed over, or none but black ones. */
+function strays(from: usize, plane: usize, first: i32, end: i32, mr: i32, mg: i32, mb: i32): void {
+  const black = (mr | mg | mb) == 0
+  const zero = i64x2.splat(0)
+  for (let i = first; i < end; ) {
     const at = from + ((<usize>i) << 3)
-    if (code(at, 3) != 0) continue
-    if (abs(code(at, 0) - 257 * mr) > OFF || abs(code(at, 1) - 257 * mg) > OFF || abs(code(at, 2) - 257 * mb) > OFF)
-      count(21)
+    if (i + 8 > end) {
+      countStray(at, mr, mg, mb)
+      i++
+      continue
+    }
+    const none = popcnt(i16x8.bitmask(i16x8.eq(v128.load(plane + ((<usize>i) << 1)), zero)))
+    i += 8
+    if (none == 0) continue
+    if (black) {
+      const low = i64x2.add(i64x2.eq(v128.load(at), zero), i64x2.eq(v128.load(at, 16), zero))
+      const high = i64x2.add(i64x2.eq(v128.load(at, 32), zero), i64x2.eq(v128.load(at, 48), zero))
+      if (-total(i64x2.add(low, high)) == none) continue
+    }
+    for (let n: usize = 0; n < 64; n += 8) countStray(at + n, mr, mg, mb)
   }
 }
 
@@ -440,10 +468,11 @@ function spanning(a: v128, one: usize, other: usize): v128 {
   return v128.and(within, i16x8.ge_u(span, i16x8.splat(<i16>SPAN)))
 }
 
-/** Of eight columns those that are asked in a row of a large frame, a bit each. */
+/** Of eight columns from `first` on those that are asked in a row of a large frame, a bit each. */
 // @ts-ignore: decorator
 @inline
-function askedIn(y: i32): i32 {
+function askedIn(first: i32, y: i32): i32 {
+  if (flooded && (((first ^ y) >> 3) & 1) != 0) return 0
   const column = (y & 4) == 0 ? y & 3 : -y & 3
   return thronged ? 1 << (column + ((y >> 2) & 4)) : 0x11 << column
 }
@@ -476,6 +505,7 @@ export function triples(
   known = false
   crowded = pixels >= MANY && anyPartial >= CROWD
   thronged = pixels >= MANY && anyPartial >= THRONG
+  flooded = pixels >= MANY && anyPartial >= FLOOD
   const clear = load<i32>(out, 13 * 4)
   anyClear = clear > 0
   const mr = load<i32>(out, 14 * 4)
@@ -487,7 +517,7 @@ export function triples(
   const black = (mr | mg | mb) == 0
   if (anyClear) {
     // black ones are strays of a matte that is another colour
-    if (!one && blanks < clear) strays(from, black ? top * width : 0, black ? bottom * width : pixels, mr, mg, mb)
+    if (!one && blanks < clear) strays(from, plane, black ? top * width : 0, black ? bottom * width : pixels, mr, mg, mb)
     deepOnes(from, plane, width, height, top, bottom, work)
   }
   // what is impossible among eight pixels where clear ones are black, or where there are none
@@ -532,7 +562,7 @@ export function triples(
         const n = ctz(faint)
         countRim(at(pixel + n), alphaAt(pixel + n), first + n, y, width, height)
       }
-      let asked = pixels >= MANY ? partial & askedIn(y) : partial
+      let asked = pixels >= MANY ? partial & askedIn(first, y) : partial
       if (asked != 0 && amid) {
         const close = v128.or(
           v128.or(spanning(eight, here - 2, here + 2), spanning(eight, here - 4, here + 4)),

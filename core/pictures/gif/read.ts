@@ -191,7 +191,7 @@ export function decodeGifFrame(bytes: Uint8Array, frame: GifFrame, file: string,
   if (width * height > bytes.length * 4096)
     throw unreadable(file, place, `${bytes.length} bytes cannot hold a picture of ${width}x${height}`)
   const index = unpack(new Cursor(bytes, file, true), frame.codeAt, width * height)
-  if (!index) throw unreadable(file, place, 'its code is damaged or incomplete')
+  if (!index) throw unreadable(file, place, 'its compressed data is damaged or incomplete')
   const rgba = new Uint8Array(width * height * 4)
   rowOrder(height, frame.interlaced).forEach((y, row) => {
     for (let x = 0; x < width; x++) {
