@@ -47,22 +47,22 @@ function borderOf({ samples, width, height }: Frame): Border {
   const scale = samples instanceof Uint8Array ? 257 : 1
   const counts = new Map<number, { at: number; count: number }>()
   const sums: [number, number, number] = [0, 0, 0]
+  let last = -1
+  let entry = { at: 0, count: 0 }
   const visit = (x: number, y: number): void => {
     const at = 4 * (y * width + x)
     for (let c = 0; c < 3; c++) sums[c]! += scale * samples[at + c]!
     const key = samples[at]! + samples[at + 1]! * 65536 + samples[at + 2]! * 4294967296
-    const entry = counts.get(key)
-    if (entry) entry.count++
-    else counts.set(key, { at, count: 1 })
+    // most of a border is like its neighbour
+    if (key !== last) {
+      last = key
+      entry = counts.get(key) ?? { at, count: 0 }
+      if (entry.count === 0) counts.set(key, entry)
+    }
+    entry.count++
   }
-  for (let x = 0; x < width; x++) {
-    visit(x, 0)
-    visit(x, height - 1)
-  }
-  for (let y = 0; y < height; y++) {
-    visit(0, y)
-    visit(width - 1, y)
-  }
+  for (const y of [0, height - 1]) for (let x = 0; x < width; x++) visit(x, y)
+  for (const x of [0, width - 1]) for (let y = 0; y < height; y++) visit(x, y)
   let best = { at: 0, count: 0 }
   for (const entry of counts.values()) if (entry.count > best.count) best = entry
   const three = (code: (c: number) => number): [number, number, number] => [code(0), code(1), code(2)]

@@ -113,6 +113,9 @@ function apart(a: HexColour, b: HexColour): number {
   return Math.max(...[0, 1, 2].map(c => Math.abs(p[c]! - q[c]!)))
 }
 
+/** How many votes there would be had every partial pixel been asked. */
+const standing = (w: Weighed, votes: number): number => votes * (w.partial / Math.max(1, w.triples.asked))
+
 /**
  * Whether what goes beyond alpha is light added to a premultiplied picture: edges must have found it premultiplied, by
  * far, and nothing may be darker than it could be. Light runs on over the rim of what alpha covers, and does not end
@@ -123,7 +126,7 @@ function isLight(w: Weighed, option: Candidate): boolean {
   const { straight, premultiplied, clear, clearOff, torn, joined } = w.triples
   const found = premultiplied >= LIGHT.votes && premultiplied >= LIGHT.share * (premultiplied + straight)
   if (!found || !option.brighter || torn > LIGHT.torn * (torn + joined)) return false
-  if (apart(option.matte, '#000000') > 3) return option.impossible < premultiplied / 10
+  if (apart(option.matte, '#000000') > 3) return option.impossible < standing(w, premultiplied) / 10
   return option.impossible <= LIGHT.little * w.partial || clearOff > LIGHT.lit * clear
 }
 
@@ -131,12 +134,15 @@ function isLight(w: Weighed, option: Candidate): boolean {
  * What is impossible because coding smeared the edges is little, and lies where edges have found the picture
  * premultiplied by far.
  */
-function isCoding({ triples, partial }: Weighed, option: Candidate): boolean {
+function isCoding(w: Weighed, option: Candidate): boolean {
+  const { triples, partial } = w
   const { straight, premultiplied } = triples
   const found = premultiplied >= LIGHT.votes && premultiplied >= LIGHT.share * (premultiplied + straight)
   const strays = triples.deepAbove + triples.deepBelow
   return (
-    found && option.impossible <= Math.min(SMEARED * partial, 2 * premultiplied) && strays <= SMEARED * triples.deep
+    found &&
+    option.impossible <= Math.min(SMEARED * partial, 2 * standing(w, premultiplied)) &&
+    strays <= SMEARED * triples.deep
   )
 }
 
@@ -194,7 +200,7 @@ export function judgeMode(w: Weighed, claim: AlphaClaim): AlphaAnswer {
   const fades = verdictOf(fadesS, fadesP)
   const votes = edges && fades && fades.mode !== edges.mode ? edges : verdictOf(edgesS + fadesS, edgesP + fadesP)
   const alike =
-    w.triples.alike > ALIKE.pixels * w.partial && edgesS + edgesP + fadesS + fadesP < ALIKE.votes * w.partial
+    w.triples.alike > ALIKE.pixels * w.partial && edgesS + edgesP + fadesS + fadesP < ALIKE.votes * w.triples.asked
   if (votes && !alike) {
     const from = edges ? 'edges' : 'fades'
     const ruledOut =

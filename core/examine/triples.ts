@@ -35,7 +35,8 @@ function add(sum: Triples, more: Triples): void {
     'deepBelow',
     'clearOff',
     'torn',
-    'joined'
+    'joined',
+    'asked'
   ] as const)
     sum[key] += more[key]
   for (let n = 0; n < 2; n++) {

@@ -106,6 +106,8 @@ export interface Triples {
    */
   torn: number
   joined: number
+  /** Partial pixels that were asked for their vote: all of a small frame, fewer of a large one. */
+  asked: number
 }
 
 /** How a ProRes frame is to be coded: bits of alpha, and the luma weights of red and blue. */

@@ -20,20 +20,21 @@ const FULL = 65535
 const CODE = 1 / 257
 /**
  * Frames of so many pixels are asked at every fourth, another in each of four rows; where so many are partial only
- * every fourth row is looked at, and counts for four; of still more at every eighth pixel there, and of more again at
- * every sixteenth: it says as much.
+ * every fourth row is looked at, and counts for four, of still more every eighth: it says as much. At every eighth they
+ * are asked as long as more than enough, by the share of the rows, have voted, at every sixteenth from twice as many.
  */
 const MANY = 1 << 20
 const CROWD = 1 << 17
-const THRONG = 1 << 18
-const FLOOD = 1 << 19
-/** Whether the pixel is asked in a large frame of so many partial pixels. */
-function isAsked(x: number, y: number, partial: number): boolean {
+const THRONG = 1 << 19
+const ENOUGH = 2048
+/** Whether the pixel is asked in a large frame, thinned once or twice. */
+function isAsked(x: number, y: number, thinned: number): boolean {
   const column = (y & 4) === 0 ? y & 3 : -y & 3
-  if (partial < THRONG) return (x & 3) === column
-  return (x & 7) === column + ((y >> 2) & 4) && (partial < FLOOD || (((x ^ y) >> 3) & 1) === 0)
+  if (thinned === 0) return (x & 3) === column
+  return (x & 7) === column + ((y >> 2) & 4) && (thinned === 1 || (((x ^ y) >> 3) & 1) === 0)
 }
-const isRowAsked = (y: number): boolean => (y & 3) === ((y >> 3) & 3)
+/** Of so many rows one is asked, another in each eight. */
+const isRowAsked = (y: number, every: 1 | 2 | 4 | 8): boolean => ((y ^ (y >> 3)) & (every - 1)) === 0
 /** Outer pixels must differ by this much of full alpha, and the middle one lie this far from either. */
 const SPAN = 0.12 * FULL
 const INNER = 0.12
@@ -80,7 +81,8 @@ export const noTriples = (): Triples => ({
   deepBelow: 0,
   clearOff: 0,
   torn: 0,
-  joined: 0
+  joined: 0,
+  asked: 0
 })
 
 /** Adds a frame of 16-bit RGBA up; see `Kernels.triples`. */
@@ -91,11 +93,52 @@ export function triples(s: Uint16Array, width: number, height: number, marks: Ui
   const anyClear = result.clear > 0
   const many = width * height >= MANY
   const partial = many ? partialOf(s) : 0
-  const crowded = partial >= CROWD
+  const every = partial < CROWD ? 1 : partial < THRONG ? 4 : 8
+  let voted = 0
   const alphaAt = (x: number, y: number): number =>
     x < 0 || y < 0 || x >= width || y >= height ? 0 : s[4 * (y * width + x) + 3]!
 
+  /** Counts what the partial pixel at sample `i` cannot be under a reading, and whether its colour leaps at a rim. */
+  const countImpossible = (i: number, x: number, y: number): void => {
+    const a = s[i + 3]!
+    const rest = FULL - a
+    let [above, below, alike] = [false, false, anyClear]
+    for (let c = 0; c < 3; c++) {
+      if (Math.abs(s[i + c]! - 257 * matte[c]!) > ALIKE) alike = false
+      const own = anyClear ? Math.floor((257 * matte[c]! * rest) / FULL) : 0
+      if (s[i + c]! > a + own + BEYOND) above = true
+      if (s[i + c]! + BEYOND < (anyClear ? own : rest)) below = true
+    }
+    if (alike) result.alike++
+    if (below) result.below++
+    if (above && !(below && anyClear)) result.above++
+    if (a < FAINT) {
+      // of the pixels beside it the first that is clear
+      const beside =
+        x > 0 && s[i - 1] === 0
+          ? i - 4
+          : x < width - 1 && s[i + 7] === 0
+            ? i + 4
+            : y > 0 && s[i - 4 * width + 3] === 0
+              ? i - 4 * width
+              : y < height - 1 && s[i + 4 * width + 3] === 0
+                ? i + 4 * width
+                : -1
+      if (beside >= 0) {
+        let step = 0
+        for (let c = 0; c < 3; c++) step = Math.max(step, Math.abs(s[i + c]! - s[beside + c]!))
+        if (step > a + BEYOND) result.torn++
+        else result.joined++
+      }
+    }
+  }
+
   for (let y = 0, i = 0; y < height; y++) {
+    const [ahead, due] = [voted * height, ENOUGH * y]
+    const thinned = ahead > 2 * due ? 2 : ahead > due ? 1 : 0
+    const counted = isRowAsked(y, every)
+    // where few have voted, every second row is asked that is not counted
+    const votes = counted || (thinned === 0 && isRowAsked(y, 2))
     for (let x = 0; x < width; x++, i += 4) {
       const a = s[i + 3]!
       if (a === FULL) continue
@@ -117,38 +160,10 @@ export function triples(s: Uint16Array, width: number, height: number, marks: Ui
         }
         continue
       }
-      if (crowded && !isRowAsked(y)) continue
-      const rest = FULL - a
-      let [above, below, alike] = [false, false, anyClear]
-      for (let c = 0; c < 3; c++) {
-        if (Math.abs(s[i + c]! - 257 * matte[c]!) > ALIKE) alike = false
-        const own = anyClear ? Math.floor((257 * matte[c]! * rest) / FULL) : 0
-        if (s[i + c]! > a + own + BEYOND) above = true
-        if (s[i + c]! + BEYOND < (anyClear ? own : rest)) below = true
-      }
-      if (alike) result.alike++
-      if (below) result.below++
-      if (above && !(below && anyClear)) result.above++
-      if (a < FAINT) {
-        // of the pixels beside it the first that is clear
-        const beside =
-          x > 0 && s[i - 1] === 0
-            ? i - 4
-            : x < width - 1 && s[i + 7] === 0
-              ? i + 4
-              : y > 0 && s[i - 4 * width + 3] === 0
-                ? i - 4 * width
-                : y < height - 1 && s[i + 4 * width + 3] === 0
-                  ? i + 4 * width
-                  : -1
-        if (beside >= 0) {
-          let step = 0
-          for (let c = 0; c < 3; c++) step = Math.max(step, Math.abs(s[i + c]! - s[beside + c]!))
-          if (step > a + BEYOND) result.torn++
-          else result.joined++
-        }
-      }
-      if (many && !isAsked(x, y, partial)) continue
+      if (!counted && !votes) continue
+      if (counted) countImpossible(i, x, y)
+      if (many && !isAsked(x, y, thinned)) continue
+      result.asked++
       let vote = 0
       for (let axis = 0; axis < 2; axis++) {
         const [place, length, step] = axis === 0 ? [x, width, 4] : [y, height, 4 * width]
@@ -166,10 +181,11 @@ export function triples(s: Uint16Array, width: number, height: number, marks: Ui
           if (found === VOTE.straight || found === VOTE.premultiplied || vote === 0) vote = found
         }
       }
+      if (vote) voted++
       if (marks && vote) marks[i >> 2] = vote
     }
   }
-  if (crowded) for (const key of ['above', 'below', 'alike', 'torn', 'joined'] as const) result[key] *= 4
+  for (const key of ['above', 'below', 'alike', 'torn', 'joined'] as const) result[key] *= every
   return result
 }
 

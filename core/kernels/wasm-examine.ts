@@ -69,7 +69,7 @@ export function wasmExamine(
     8 * pixels + 64,
     4 * STRETCH,
     alpha ? 2 * pixels + 64 : 0,
-    ...[...LOOK_TABLES, 96, BLOCK_BYTES, 96, 3072, 3072],
+    ...[...LOOK_TABLES, 96, BLOCK_BYTES, 128, 3072, 3072],
     alpha ? Math.max(triplesRoom(width, height), 2 * width + 16) : 0
   ]
   const [from, codes, plane, histogram, levels, out, lanes, votes, intercepts, bins, work] = lay(...sizes) as [
@@ -124,7 +124,7 @@ export function wasmExamine(
   }
   if (!alpha) return result
   for (const [place, length] of [
-    [votes, 96],
+    [votes, 128],
     [intercepts, 3072],
     [bins, 3072]
   ] as const)

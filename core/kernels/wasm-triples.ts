@@ -34,7 +34,7 @@ export function wasmTriples(
   const [from, plane, out, intercepts, bins, marked, work] = lay(
     samples.byteLength + 64,
     2 * pixels + 64,
-    96,
+    128,
     3072,
     3072,
     marks ? pixels : 0,
@@ -43,7 +43,7 @@ export function wasmTriples(
   const { buffer } = exports.memory
   new Uint16Array(buffer, from, samples.length).set(samples)
   for (const [at, length] of [
-    [out, 96],
+    [out, 128],
     [intercepts, 3072],
     [bins, 3072],
     [marked, marks ? pixels : 0]
@@ -57,7 +57,7 @@ export function wasmTriples(
 
 /** What the kernel counted, from its places in memory. */
 export function triplesFrom(buffer: ArrayBuffer, out: number, intercepts: number): Triples {
-  const n = [...new Int32Array(buffer, out, 24)] as number[]
+  const n = [...new Int32Array(buffer, out, 25)] as number[]
   const at = (place: number): number => n[place]!
   return {
     straight: at(0),
@@ -76,6 +76,7 @@ export function triplesFrom(buffer: ArrayBuffer, out: number, intercepts: number
     alike: at(20),
     clearOff: at(21),
     torn: at(22),
-    joined: at(23)
+    joined: at(23),
+    asked: at(24)
   }
 }

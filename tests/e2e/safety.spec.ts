@@ -126,13 +126,21 @@ test('an edit that the disk does not take is shown, said, and written when it do
     page.waitForEvent('download'),
     notice.getByRole('button', { name: 'Save everything' }).click()
   ])
-  const zip = new TextDecoder('latin1').decode(await bytesOf(rescue))
+  const saved = await bytesOf(rescue)
+  const zip = new TextDecoder('latin1').decode(saved)
   for (const name of ['store/jobs.json', 'sources/name_strap_0001.png', 'sources/name_strap_0003.png'])
     expect(zip).toContain(name)
   await page.evaluate(() => void ((window as unknown as { full: boolean }).full = false))
   await expect(notice).toBeHidden()
   await page.reload()
   await expect(page.getByRole('heading', { name: 'Glasshouse' })).toBeVisible()
+  // what was rescued can be brought in again
+  await page.getByRole('rowheader').filter({ hasText: 'name strap' }).getByRole('button').click()
+  await page.getByRole('button', { name: 'Remove source' }).click()
+  await expect(page.getByRole('rowheader')).toHaveCount(0)
+  await drop(page, [{ name: 'pour-rescue.zip', bytes: saved }])
+  await giveRate(page, '25')
+  await expect(page.getByRole('rowheader').filter({ hasText: 'name_strap' })).toContainText('25 f/s · 3')
 })
 
 test('a verdict is not shown over bytes that are gone', async ({ page }) => {

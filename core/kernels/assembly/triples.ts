@@ -2,7 +2,7 @@
 // `out`, in i32: 0 straight, 1 premultiplied, 2 twice, 3-4 rims, 5-6 slopes on the matte, 7-8 on black, 9-10 on white,
 // 11 above, 12 below, 13 clear, 14-16 matte, 17 deep, 18 deep above, 19 deep below, 20 alike, 21 clear pixels of
 // another colour,
-// 22 torn, 23 joined. `intercepts` and `bins`: 768 i32, zeroed. Eight pixels are passed over at a time where none of
+// 22 torn, 23 joined, 24 asked. `intercepts` and `bins`: 768 i32, zeroed. Eight pixels are passed over at a time where none of
 // them can vote.
 
 import { marked, total } from './look'
@@ -22,6 +22,8 @@ const STRAY: i32 = 6
 const DEEP: i32 = 12
 const NEAR: i32 = 2
 const FARTHEST: i32 = 64
+// clear pixels with a colour that are kept to be looked at again, at most; the work has room for one in eight
+const KEPT: i32 = 1 << 14
 
 // a code of 255 in one of 65535
 const CODE: f64 = 1 / 257.0
@@ -29,9 +31,11 @@ const CODE: f64 = 1 / 257.0
 // every fourth row
 const MANY: i32 = 1 << 20
 const CROWD: i32 = 1 << 17
-// of so many at every eighth there, and of so many at every sixteenth
-const THRONG: i32 = 1 << 18
-const FLOOD: i32 = 1 << 19
+// in every eighth row
+const THRONG: i32 = 1 << 19
+// at every eighth as long as more than so many of a frame, by the share of its rows, have voted; at every sixteenth from
+// twice as many
+const ENOUGH: f64 = 2048
 
 const STRAIGHT: i32 = 1
 const PREMULTIPLIED: i32 = 2
@@ -43,10 +47,11 @@ let blanks: i32 = 0
 let results: usize = 0
 let crossings: usize = 0
 let anyClear: bool = false
-let crowded: bool = false
-let thronged: bool = false
-let flooded: bool = false
+let crowded: i32 = 1
+let thinned: i32 = 0
 let known: bool = false
+let coloured: i32 = 0
+let roomFor: i32 = 0
 let anyPartial: i32 = 0
 let matteR: f64 = 0
 let matteG: f64 = 0
@@ -63,6 +68,11 @@ function code(at: usize, channel: i32): i32 {
 function count(place: i32): void {
   const at = results + (<usize>place << 2)
   store<i32>(at, load<i32>(at) + 1)
+}
+
+function scale(place: i32): void {
+  const at = results + (<usize>place << 2)
+  store<i32>(at, crowded * load<i32>(at))
 }
 
 // @ts-ignore: decorator
@@ -86,15 +96,32 @@ export function clearsKnown(clear: i32, partial: i32, colour: u64, out: usize): 
   for (let c = 0; c < 3; c++) store<i32>(out + (<usize>(14 + c) << 2), <i32>((colour >>> (16 * c + 8)) & 255))
 }
 
+// @ts-ignore: decorator
+@inline
+function keepColoured(p: u64, work: usize): void {
+  if (coloured < roomFor) store<u64>(work + (<usize>coloured << 3), p)
+  coloured++
+}
+
 /**
- * Counts clear and partial pixels, all but those from `first` to `end` being clear and black, and puts the median of
- * the clear in place.
+ * Counts clear and partial pixels, all but those from `first` to `end` being clear and black; puts the median of the
+ * clear in place, and the first clear ones that have a colour into `work`.
  */
-function medianOfClear(from: usize, plane: usize, first: i32, end: i32, pixels: i32, bins: usize): void {
+function medianOfClear(
+  from: usize,
+  plane: usize,
+  first: i32,
+  end: i32,
+  pixels: i32,
+  bins: usize,
+  work: usize
+): void {
   let clear = 0
   // most of an animation is clear and black: such pixels are counted apart
   let blank = pixels - (end - first)
   let partial = 0
+  coloured = 0
+  roomFor = min(KEPT, pixels >> 3)
   const zero = i64x2.splat(0)
   for (let i = first; i < end; ) {
     const at = from + ((<usize>i) << 3)
@@ -106,6 +133,7 @@ function medianOfClear(from: usize, plane: usize, first: i32, end: i32, pixels: 
         else {
           clear++
           binClear(p, bins)
+          keepColoured(p, work)
         }
       } else if (a != FULL) partial++
       i++
@@ -124,7 +152,10 @@ function medianOfClear(from: usize, plane: usize, first: i32, end: i32, pixels: 
     clear += none - black
     for (let n: usize = 0; n < 64; n += 8) {
       const p = load<u64>(at + n)
-      if (p != 0 && p >>> 48 == 0) binClear(p, bins)
+      if (p != 0 && p >>> 48 == 0) {
+        binClear(p, bins)
+        keepColoured(p, work)
+      }
     }
   }
   anyPartial = partial
@@ -205,31 +236,36 @@ function deepOnes(from: usize, plane: usize, width: i32, height: i32, top: i32, 
 // @ts-ignore: decorator
 @inline
 function countStray(at: usize, mr: i32, mg: i32, mb: i32): void {
-  if (code(at, 3) != 0) return
   if (abs(code(at, 0) - 257 * mr) > OFF || abs(code(at, 1) - 257 * mg) > OFF || abs(code(at, 2) - 257 * mb) > OFF)
     count(21)
 }
 
-/** Clear pixels of another colour than most; eight of which none is clear are passed over, or none but black ones. */
-function strays(from: usize, plane: usize, first: i32, end: i32, mr: i32, mg: i32, mb: i32): void {
-  const black = (mr | mg | mb) == 0
+/**
+ * Clear pixels of another colour than most, from those that were kept, or from the samples where they were more than
+ * that; there eight of which none has a colour are passed over.
+ */
+function strays(from: usize, plane: usize, first: i32, end: i32, work: usize, mr: i32, mg: i32, mb: i32): void {
+  if (max(mr, max(mg, mb)) * 257 > OFF) store<i32>(results, blanks, 21 * 4)
+  if (coloured <= roomFor) {
+    for (let n = 0; n < coloured; n++) countStray(work + (<usize>n << 3), mr, mg, mb)
+    return
+  }
   const zero = i64x2.splat(0)
   for (let i = first; i < end; ) {
     const at = from + ((<usize>i) << 3)
     if (i + 8 > end) {
-      countStray(at, mr, mg, mb)
+      if (load<u64>(at) != 0 && code(at, 3) == 0) countStray(at, mr, mg, mb)
       i++
       continue
     }
     const none = popcnt(i16x8.bitmask(i16x8.eq(v128.load(plane + ((<usize>i) << 1)), zero)))
     i += 8
     if (none == 0) continue
-    if (black) {
-      const low = i64x2.add(i64x2.eq(v128.load(at), zero), i64x2.eq(v128.load(at, 16), zero))
-      const high = i64x2.add(i64x2.eq(v128.load(at, 32), zero), i64x2.eq(v128.load(at, 48), zero))
-      if (-total(i64x2.add(low, high)) == none) continue
-    }
-    for (let n: usize = 0; n < 64; n += 8) countStray(at + n, mr, mg, mb)
+    const low = i64x2.add(i64x2.eq(v128.load(at), zero), i64x2.eq(v128.load(at, 16), zero))
+    const high = i64x2.add(i64x2.eq(v128.load(at, 32), zero), i64x2.eq(v128.load(at, 48), zero))
+    if (-total(i64x2.add(low, high)) == none) continue
+    for (let n: usize = 0; n < 64; n += 8)
+      if (load<u64>(at + n) != 0 && code(at + n, 3) == 0) countStray(at + n, mr, mg, mb)
   }
 }
 
@@ -472,9 +508,9 @@ function spanning(a: v128, one: usize, other: usize): v128 {
 // @ts-ignore: decorator
 @inline
 function askedIn(first: i32, y: i32): i32 {
-  if (flooded && (((first ^ y) >> 3) & 1) != 0) return 0
+  if (thinned > 1 && (((first ^ y) >> 3) & 1) != 0) return 0
   const column = (y & 4) == 0 ? y & 3 : -y & 3
-  return thronged ? 1 << (column + ((y >> 2) & 4)) : 0x11 << column
+  return thinned > 0 ? 1 << (column + ((y >> 2) & 4)) : 0x11 << column
 }
 
 /**
@@ -501,11 +537,12 @@ export function triples(
   const pixels = width * height
   // clear pixels of one colour have no strays
   const one = known
-  if (!one) medianOfClear(from, plane, top * width, bottom * width, pixels, bins)
+  if (!one) medianOfClear(from, plane, top * width, bottom * width, pixels, bins, work)
   known = false
-  crowded = pixels >= MANY && anyPartial >= CROWD
-  thronged = pixels >= MANY && anyPartial >= THRONG
-  flooded = pixels >= MANY && anyPartial >= FLOOD
+  const many = pixels >= MANY
+  crowded = !many || anyPartial < CROWD ? 1 : anyPartial < THRONG ? 4 : 8
+  let voted: f64 = 0
+  let askedAll = 0
   const clear = load<i32>(out, 13 * 4)
   anyClear = clear > 0
   const mr = load<i32>(out, 14 * 4)
@@ -516,8 +553,7 @@ export function triples(
   matteB = <f64>mb
   const black = (mr | mg | mb) == 0
   if (anyClear) {
-    // black ones are strays of a matte that is another colour
-    if (!one && blanks < clear) strays(from, plane, black ? top * width : 0, black ? bottom * width : pixels, mr, mg, mb)
+    if (!one && blanks < clear) strays(from, plane, top * width, bottom * width, work, mr, mg, mb)
     deepOnes(from, plane, width, height, top, bottom, work)
   }
   // what is impossible among eight pixels where clear ones are black, or where there are none
@@ -530,7 +566,12 @@ export function triples(
   const zero = i16x8.splat(0)
   const row = (<usize>width) << 1
   for (let y = top; y < bottom; y++) {
-    if (crowded && (y & 3) != ((y >> 3) & 3)) continue
+    const counted = ((y ^ (y >> 3)) & (crowded - 1)) == 0
+    const ahead = voted * <f64>height
+    const due = ENOUGH * <f64>y
+    thinned = ahead > 2 * due ? 2 : ahead > due ? 1 : 0
+    // where few have voted, every second row is asked that is not counted
+    if (!counted && (thinned > 0 || ((y ^ (y >> 3)) & 1) != 0)) continue
     for (let first = 0; first < width; first += 8) {
       const pixel = y * width + first
       const here = plane + ((<usize>pixel) << 1)
@@ -540,7 +581,9 @@ export function triples(
       // those that are neither clear nor solid
       const partial = inside & ~i16x8.bitmask(i16x8.eq(eight, zero)) & ~i16x8.bitmask(i16x8.eq(eight, i16x8.splat(-1)))
       if (partial == 0) continue
-      if (black && lanes == 8) {
+      if (!counted) {
+        // nothing but votes
+      } else if (black && lanes == 8) {
         for (let n: usize = 0; n < 64; n += 16) {
           const v = v128.load(at(pixel) + n)
           const a = v128.shuffle<u8>(v, v, 6, 7, 6, 7, 6, 7, 6, 7, 14, 15, 14, 15, 14, 15, 14, 15)
@@ -551,7 +594,7 @@ export function triples(
         }
       } else for (let n = 0; n < lanes; n++) if (partial & (1 << n)) countImpossible(at(pixel + n), alphaAt(pixel + n), mr, mg, mb)
       const amid = first >= 4 && first + 12 <= width && y >= 4 && y + 4 < height
-      let faint = partial & i16x8.bitmask(i16x8.le_u(eight, i16x8.splat(FAINT)))
+      let faint = !counted ? 0 : partial & i16x8.bitmask(i16x8.le_u(eight, i16x8.splat(FAINT)))
       // only one beside a clear pixel is at a rim
       if (faint != 0 && amid) {
         const across = v128.or(i16x8.eq(v128.load(here - 2), zero), i16x8.eq(v128.load(here + 2), zero))
@@ -562,7 +605,8 @@ export function triples(
         const n = ctz(faint)
         countRim(at(pixel + n), alphaAt(pixel + n), first + n, y, width, height)
       }
-      let asked = pixels >= MANY ? partial & askedIn(first, y) : partial
+      let asked = many ? partial & askedIn(first, y) : partial
+      askedAll += popcnt(asked)
       if (asked != 0 && amid) {
         const close = v128.or(
           v128.or(spanning(eight, here - 2, here + 2), spanning(eight, here - 4, here + 4)),
@@ -579,6 +623,7 @@ export function triples(
       for (; asked != 0; asked &= asked - 1) {
         const n = ctz(asked)
         const vote = voteOf(first + n, y, width, height)
+        if (vote) voted += 1
         if (marks && vote) store<u8>(marks + <usize>(pixel + n), <u8>vote)
       }
     }
@@ -586,11 +631,11 @@ export function triples(
   store<i32>(results, load<i32>(results, 11 * 4) + total(above), 11 * 4)
   store<i32>(results, load<i32>(results, 12 * 4) + total(below), 12 * 4)
   store<i32>(results, load<i32>(results, 20 * 4) + total(alike), 20 * 4)
-  if (!crowded) return
-  // every fourth row stands for four
-  store<i32>(results, 4 * load<i32>(results, 11 * 4), 11 * 4)
-  store<i32>(results, 4 * load<i32>(results, 12 * 4), 12 * 4)
-  store<i32>(results, 4 * load<i32>(results, 20 * 4), 20 * 4)
-  store<i32>(results, 4 * load<i32>(results, 22 * 4), 22 * 4)
-  store<i32>(results, 4 * load<i32>(results, 23 * 4), 23 * 4)
+  store<i32>(results, askedAll, 24 * 4)
+  // a row stands for those that were passed over
+  scale(11)
+  scale(12)
+  scale(20)
+  scale(22)
+  scale(23)
 }
