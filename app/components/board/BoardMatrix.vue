@@ -29,21 +29,48 @@ const ROW = 95
 const HEAD = 93
 /** Rows drawn beyond each edge of what is seen. */
 const BEYOND = 4
-const { height } = useElementSize(matrix)
-const { y: scrolled } = useScroll(matrix)
+const { width, height } = useElementSize(matrix)
+const { x: aside, y: scrolled } = useScroll(matrix)
 const shown = computed(() => {
   const first = Math.max(0, Math.floor((scrolled.value - HEAD) / ROW) - BEYOND)
   const last = Math.min(desk.rows.length, Math.ceil((scrolled.value + height.value) / ROW) + BEYOND)
   return { first, last: Math.max(last, Math.min(desk.rows.length, 2 * BEYOND)) }
 })
-const rows = computed(() =>
-  desk.rows.slice(shown.value.first, shown.value.last).map((source, n) => ({ source, r: shown.value.first + n }))
-)
+/** A row that scrolls out of sight lends what it is drawn with to the one that comes in: so nothing is built anew. */
+const rows = computed(() => {
+  const slots = Math.ceil(height.value / ROW) + 2 * BEYOND + 2
+  return desk.rows
+    .slice(shown.value.first, shown.value.last)
+    .map((source, n) => ({ source, r: shown.value.first + n, slot: (shown.value.first + n) % slots }))
+})
 
-/** Brings a row into sight, below the head of the columns. */
-function reveal(row: number): void {
+/** Up to so many columns are all drawn; of more those in sight, and so many beside. */
+const ALL_COLUMNS = 12
+const BESIDE = 2
+/** Widths of the head of a row, and of a column at least and at most. */
+const WIDTHS = { wide: [304, 158, 220], narrow: [232, 104, 130] } as const
+const widths = computed(() => {
+  const [head, least, most] = desk.narrow ? WIDTHS.narrow : WIDTHS.wide
+  const each = Math.floor((width.value - head) / Math.max(1, jobs.outlets.length))
+  return { head, column: Math.max(least, Math.min(most, each)) }
+})
+const columns = computed(() => {
+  const all = jobs.outlets.map((outlet, c) => ({ outlet, c }))
+  if (all.length <= ALL_COLUMNS) return all
+  const { head, column } = widths.value
+  const first = Math.max(0, Math.floor(aside.value / column) - BESIDE)
+  return all.slice(first, Math.ceil((aside.value + width.value - head) / column) + BESIDE)
+})
+
+/** Brings a row into sight, below the head of the columns, and a column, beside the heads of the rows. */
+function reveal(row: number, c: number): void {
   const box = matrix.value
   if (!box) return
+  const { head, column } = widths.value
+  const left = c * column
+  if (left < box.scrollLeft) box.scrollLeft = left
+  else if (left + column + head > box.scrollLeft + box.clientWidth)
+    box.scrollLeft = left + column + head - box.clientWidth
   const top = row * ROW
   if (top < box.scrollTop) box.scrollTop = top
   else if (top + ROW + HEAD > box.scrollTop + box.clientHeight) box.scrollTop = top + ROW + HEAD - box.clientHeight
@@ -55,9 +82,9 @@ async function go(rows: number, columns: number): Promise<void> {
   const [source, outlet] = [desk.rows[row], jobs.outlets[column]]
   if (!source || !outlet) return
   desk.choice = { kind: 'cell', sourceId: source.id, outletId: outlet.id }
-  reveal(row)
+  reveal(row, column)
   await nextTick()
-  // a row that came into sight is drawn with the next frame
+  // what came into sight is drawn with the next frame
   if (!matrix.value?.querySelector(`[data-cell="${cellKey(source.id, outlet.id)}"]`))
     await new Promise(resolve => requestAnimationFrame(() => requestAnimationFrame(resolve)))
   matrix.value?.querySelector<HTMLElement>(`[data-cell="${cellKey(source.id, outlet.id)}"]`)?.focus()
@@ -99,11 +126,10 @@ function isChosen(sourceId: string, outletId: string): boolean {
     :class="{ narrow: desk.narrow }"
     role="grid"
     :aria-rowcount="desk.rows.length + 1"
+    :aria-colcount="jobs.outlets.length + 1"
     aria-label="Board: sources down, outlets across"
     :style="{
-      gridTemplateColumns: desk.narrow
-        ? `232px repeat(${jobs.outlets.length}, minmax(104px, 130px))`
-        : `304px repeat(${jobs.outlets.length}, minmax(158px, 220px))`,
+      gridTemplateColumns: `${widths.head}px repeat(${jobs.outlets.length}, ${widths.column}px)`,
       '--row': `${ROW}px`,
       '--head': `${HEAD}px`
     }"
@@ -112,10 +138,12 @@ function isChosen(sourceId: string, outletId: string): boolean {
     <div class="row" role="row">
       <div class="corner" role="columnheader"><BoardCorner /></div>
       <div
-        v-for="outlet in jobs.outlets"
+        v-for="{ outlet, c } in columns"
         :key="outlet.id"
         class="outlet"
         role="columnheader"
+        :aria-colindex="c + 2"
+        :style="{ gridColumn: c + 2 }"
         :class="{ chosen: desk.choice?.kind === 'outlet' && desk.choice.id === outlet.id }"
       >
         <button
@@ -129,7 +157,7 @@ function isChosen(sourceId: string, outletId: string): boolean {
       </div>
     </div>
     <div v-if="shown.first" class="space" :style="{ height: `${shown.first * ROW}px` }" />
-    <div v-for="{ source, r } in rows" :key="source.id" class="row" role="row" :aria-rowindex="r + 2">
+    <div v-for="{ source, r, slot } in rows" :key="slot" class="row" role="row" :aria-rowindex="r + 2">
       <div class="source" role="rowheader">
         <SourceHead
           :source="source"
@@ -139,8 +167,10 @@ function isChosen(sourceId: string, outletId: string): boolean {
         />
       </div>
       <PourCell
-        v-for="(outlet, c) in jobs.outlets"
+        v-for="{ outlet, c } in columns"
         :key="outlet.id"
+        :style="{ gridColumn: c + 2 }"
+        :aria-colindex="c + 2"
         :source-id="source.id"
         :outlet-id="outlet.id"
         :chosen="isChosen(source.id, outlet.id)"
@@ -192,6 +222,7 @@ function isChosen(sourceId: string, outletId: string): boolean {
 }
 
 .corner {
+  grid-column: 1;
   left: 0;
   z-index: 3;
   display: flex;
@@ -235,6 +266,7 @@ function isChosen(sourceId: string, outletId: string): boolean {
 }
 
 .source {
+  grid-column: 1;
   position: sticky;
   left: 0;
   z-index: 1;

@@ -1,3 +1,13 @@
+<script lang="ts">
+let checker: [string, string] | null = null
+/** The two greys of the checker, the same in both themes: asked once, since asking lays out the page. */
+function checkerOf(element: Element): [string, string] {
+  const style = checker ? null : getComputedStyle(element)
+  checker ??= [style!.getPropertyValue('--checker-a'), style!.getPropertyValue('--checker-b')]
+  return checker
+}
+</script>
+
 <script setup lang="ts">
 /** Four small frames of a source over checker. */
 import { computed, ref, watch } from 'vue'
@@ -15,19 +25,51 @@ const {
 } = defineProps<{ spec: SourceSpec | null; frames: number; width?: number; height?: number; count?: number }>()
 
 const workshop = useWorkshop()
-const canvases = ref<HTMLCanvasElement[]>([])
+const canvas = ref<HTMLCanvasElement | null>(null)
 const indices = computed(() => {
   const shown = Math.min(count, frames)
   // from a little after the start, since many animations begin with nothing
   return Array.from({ length: shown }, (_, i) => Math.floor(((i + 0.7) * frames) / (shown + 0.4)))
 })
+const across = computed(() => Math.min(2, indices.value.length))
+const down = computed(() => Math.ceil(indices.value.length / 2))
+const GAP = 2
+/** Pixels of the canvas for one of the page. */
+const FINE = 2
+const SQUARE = 6
+/** A row that stands for so many milliseconds is being looked at. */
+const SETTLES = 80
+const whole = computed(() => ({
+  width: across.value * (width + GAP) - GAP,
+  height: down.value * (height + GAP) - GAP
+}))
+
+/** The checker where picture `n` stands; the gaps between stay open. One canvas is one layer to the browser. */
+function clearPlace(context: CanvasRenderingContext2D, n: number): { x: number; y: number } {
+  const [x, y] = [FINE * (n % 2) * (width + GAP), FINE * Math.floor(n / 2) * (height + GAP)]
+  const side = FINE * SQUARE
+  const [light, dark] = checkerOf(context.canvas)
+  context.fillStyle = light
+  context.fillRect(x, y, FINE * width, FINE * height)
+  context.fillStyle = dark
+  for (let v = 0; v < FINE * height; v += side)
+    for (let u = (v / side) % 2 ? 0 : side; u < FINE * width; u += 2 * side)
+      context.fillRect(x + u, y + v, Math.min(side, FINE * width - u), Math.min(side, FINE * height - v))
+  return { x, y }
+}
 
 watch(
-  [() => spec && specKey(spec), indices, canvases],
+  [() => spec && specKey(spec), indices, canvas],
   async (_now, _before, onCleanup) => {
+    const context = canvas.value?.getContext('2d')
+    if (!context) return
+    for (const n of indices.value.keys()) clearPlace(context, n)
     if (!spec) return
     const stop = new AbortController()
     onCleanup(() => stop.abort())
+    // what only scrolls by is not worth a worker's time
+    await new Promise(resolve => setTimeout(resolve, SETTLES))
+    if (stop.signal.aborted) return
     for (const [n, index] of indices.value.entries()) {
       try {
         const ratio = window.devicePixelRatio
@@ -37,13 +79,11 @@ watch(
           { signal: stop.signal }
         )
         const bitmap = await createImageBitmap(new ImageData(picture.pixels, picture.width, picture.height))
-        const context = canvases.value[n]?.getContext('2d')
-        if (!context) continue
-        const scale = Math.min(context.canvas.width / bitmap.width, context.canvas.height / bitmap.height)
+        const place = clearPlace(context, n)
+        const scale = Math.min((FINE * width) / bitmap.width, (FINE * height) / bitmap.height)
         const [w, h] = [bitmap.width * scale, bitmap.height * scale]
-        context.clearRect(0, 0, context.canvas.width, context.canvas.height)
         context.imageSmoothingQuality = 'high'
-        context.drawImage(bitmap, (context.canvas.width - w) / 2, (context.canvas.height - h) / 2, w, h)
+        context.drawImage(bitmap, place.x + (FINE * width - w) / 2, place.y + (FINE * height - h) / 2, w, h)
         bitmap.close()
       } catch (error) {
         // a frame that cannot be shown stays checker; the source itself says why when it is examined
@@ -56,32 +96,19 @@ watch(
 </script>
 
 <template>
-  <div class="strip" :class="{ one: indices.length === 1 }" aria-hidden="true">
-    <canvas
-      v-for="index in indices"
-      :key="index"
-      ref="canvases"
-      class="checker"
-      :width="width * 2"
-      :height="height * 2"
-      :style="{ width: `${width}px`, height: `${height}px` }"
-    />
-  </div>
+  <canvas
+    ref="canvas"
+    class="strip"
+    aria-hidden="true"
+    :width="FINE * whole.width"
+    :height="FINE * whole.height"
+    :style="{ width: `${whole.width}px`, height: `${whole.height}px` }"
+  />
 </template>
 
 <style scoped>
 .strip {
-  display: grid;
-  grid-template-columns: repeat(2, auto);
-  gap: 2px;
-  flex: none;
-}
-
-.strip.one {
-  grid-template-columns: auto;
-}
-
-canvas {
   display: block;
+  flex: none;
 }
 </style>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One cell of the board: droplet, state, size or reason. */
-import { onBeforeUnmount, watchEffect } from 'vue'
+import { onBeforeUnmount, watch, watchEffect } from 'vue'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 
@@ -23,6 +23,10 @@ const face = useCell(
 watchEffect(() => {
   if (face.value.plan && !face.value.result) void pours.estimate(face.value.cell)
 })
+watch(
+  () => face.value.cell,
+  (_now, before) => pours.leaveEstimate(before)
+)
 onBeforeUnmount(() => pours.leaveEstimate(face.value.cell))
 </script>
 
