@@ -1,9 +1,12 @@
 /** Handing results out: downloads, and folders the user chose. */
 import { download } from './useDownload'
 import { useDesk } from '~/stores/desk'
+import { useHandOver } from '~/stores/handover'
+import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { resultBlobs, type StoredResult } from '~/db/database'
 import { isAbort, sentenceOf } from '~~/core/errors'
+import { safeName } from '~~/core/outlet/names'
 
 type WithPicker = Window & {
   showDirectoryPicker?(options: { id: string; mode: 'readwrite' }): Promise<FileSystemDirectoryHandle>
@@ -23,15 +26,27 @@ export async function chooseTargetFolder(): Promise<FileSystemDirectoryHandle | 
 export function useDelivery(): {
   download(result: StoredResult): Promise<void>
   save(results: readonly StoredResult[]): Promise<void>
+  /** All of them as one ZIP, handed to the browser's downloads. */
+  saveZip(results: readonly StoredResult[]): Promise<void>
 } {
   const desk = useDesk()
   const pours = usePours()
+  const handOver = useHandOver()
+  const jobs = useJob()
   return {
     async download(result) {
       try {
         for (const { name, blob } of await resultBlobs(result)) download(name, blob)
       } catch (error) {
         desk.message = `Not handed out: ${sentenceOf(error)}`
+      }
+    },
+    async saveZip(results) {
+      try {
+        const zip = await handOver.deliveriesZipped(results)
+        if (zip) download(`${safeName(jobs.job.name)}.zip`, zip)
+      } catch (error) {
+        desk.message = `Not saved: ${sentenceOf(error)}`
       }
     },
     async save(results) {

@@ -5,7 +5,7 @@ import { makeZip } from 'client-zip'
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 import type { Given } from '~/db/files'
-import type { StoredResult } from '~/db/database'
+import { resultBlobs, type StoredResult } from '~/db/database'
 import { impossible, isAbort } from '~~/core/errors'
 import type { FileRef } from '~~/core/files/file'
 import { listZip, looksLikeZip } from '~~/core/files/zip'
@@ -76,18 +76,57 @@ export const useHandOver = defineStore('handover', () => {
     }
   }
 
+  /** Files as one ZIP, each read when it is its turn. */
+  function zipOf(files: readonly { name: string; blob(): Promise<Blob> }[], signal: AbortSignal): Promise<Blob> {
+    async function* entries(): AsyncGenerator<{ name: string; input: Blob; lastModified: Date }> {
+      for (const [i, file] of files.entries()) {
+        signal.throwIfAborted()
+        running.value = { what: `Packing ${file.name}`, done: i, total: files.length }
+        yield { name: file.name, input: await file.blob(), lastModified: new Date() }
+      }
+    }
+    return new Response(makeZip(entries())).blob()
+  }
+
   /** The hand-over as one ZIP; null when it was stopped. */
   function zipped(results: readonly StoredResult[]): Promise<Blob | null> {
+    return working('Packing', async signal => zipOf(await gathered(results, signal), signal))
+  }
+
+  /**
+   * Deliveries by themselves as one ZIP, without papers: films at its top, pictures with their rate note in a folder
+   * each, no name twice. Null when it was stopped.
+   */
+  function deliveriesZipped(results: readonly StoredResult[]): Promise<Blob | null> {
     return working('Packing', async signal => {
-      const files = await gathered(results, signal)
-      async function* entries(): AsyncGenerator<{ name: string; input: Blob; lastModified: Date }> {
-        for (const [i, file] of files.entries()) {
-          signal.throwIfAborted()
-          running.value = { what: `Packing ${file.name}`, done: i, total: files.length }
-          yield { name: file.name, input: await file.blob(), lastModified: new Date() }
-        }
+      const host = await workshop.host()
+      const taken = new Set<string>()
+      const free = (name: string): string => {
+        const found = freeName(name, tried => taken.has(tried))
+        taken.add(found)
+        return found
       }
-      return new Response(makeZip(entries())).blob()
+      const files: { name: string; blob(): Promise<Blob> }[] = []
+      for (const result of results)
+        for (const { name, blob } of await resultBlobs(result)) {
+          const ref: FileRef = { kind: 'blob', path: name, size: blob.size, blob }
+          const reader = await host.openFile(ref)
+          try {
+            const pictures = looksLikeZip(await reader.read(0, Math.min(4, blob.size)))
+              ? await listZip(ref, reader)
+              : null
+            const folder = pictures && free(name.replace(/\.[^.]*$/, ''))
+            if (pictures)
+              for (const content of pictures) {
+                const entry = { name: `${folder}/${content.path}`, content }
+                files.push({ name: entry.name, blob: () => blobOf(entry) })
+              }
+            else files.push({ name: free(name), blob: () => Promise.resolve(blob) })
+          } finally {
+            await reader.close()
+          }
+        }
+      return zipOf(files, signal)
     })
   }
 
@@ -146,5 +185,5 @@ export const useHandOver = defineStore('handover', () => {
     })
   }
 
-  return { running, checked, zipped, paper, saved, check, cancel: () => stop?.abort() }
+  return { running, checked, zipped, deliveriesZipped, paper, saved, check, cancel: () => stop?.abort() }
 })

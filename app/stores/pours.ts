@@ -29,6 +29,7 @@ import { freeName } from '~~/core/outlet/names'
 import { withOwnSteps } from '~~/core/outlet/own-steps'
 import type { PourPlan } from '~~/core/outlet/plan'
 import type { Noted } from '~~/core/pour/pour'
+import { rateNote } from '~~/core/pour/rate-note'
 import type { SourceSpec, FilesSpec } from '~~/core/source/source'
 import { folderHas, partSink, saveAll, saveInto } from '~~/platform/browser/sinks'
 import { useJob } from './job'
@@ -161,6 +162,8 @@ export const usePours = defineStore('pours', () => {
         }
       }
     }))
+    const note = rateNote(plan)
+    if (note) loose.push({ name: note.name, blob: () => Promise.resolve(new Blob([new Uint8Array(note.bytes)])) })
     await saveAll(folder, name, loose, signal)
     await database.results.update(result.id, { folder: `${folder.name}/${name}` })
     return name

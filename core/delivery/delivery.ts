@@ -7,6 +7,7 @@ import { listZip } from '../files/zip'
 import { formatById } from '../formats/registry'
 import type { Target } from '../formats/format'
 import type { Host } from '../host'
+import { isRateNote } from '../intake/rate-hints'
 import type { Origin } from '../ledger/ledger-of'
 import type { PourPlan } from '../outlet/plan'
 import { pour, type Noted, type Progress } from '../pour/pour'
@@ -52,7 +53,7 @@ export async function deliveredSpec(
     if (files.length === 1 && /\.zip$/i.test(files[0]!.path)) {
       const reader = await host.openFile(files[0]!)
       try {
-        all = await listZip(files[0]!, reader)
+        all = (await listZip(files[0]!, reader)).filter(file => !isRateNote(file.path))
       } finally {
         await reader.close()
       }

@@ -10,14 +10,14 @@ import type { FormatId, Measured } from '../formats/format'
 import { formatById, recognise } from '../formats/registry'
 import type { Depth } from '../frame/frame'
 import type { Host } from '../host'
-import type { Rate } from '../rate'
+import { sameRate, type Rate } from '../rate'
 import { AS_FOUND, type Finding, type SourceFacts, type FilesSpec } from '../source/source'
 import { levelled } from '../source/levelled'
 import { interpretedFacts, opened } from '../source/open'
 import { inOrder } from '../work/pool'
 import { naturally, sayNumbers } from './natural'
 import { runsOf, type Run } from './numbering'
-import { rateInName, rateInNote, withoutRate } from './rate-hints'
+import { isRateNote, rateNoteName, rateInName, rateInNote, withoutRate } from './rate-hints'
 
 /** A source found among the files: all of its description but the id its owner will give it. */
 export interface Found {
@@ -126,19 +126,33 @@ async function settled<T>(work: Promise<T>): Promise<Settled<T>> {
   }
 }
 
+/**
+ * Rates by the folder of the note that says them. One that is named after pictures speaks for these first, by its own
+ * path, and for its folder where no other note does and no two disagree.
+ */
 async function noteRates(files: readonly FileRef[], looking: Looking): Promise<Map<string, Rate>> {
   const rates = new Map<string, Rate>()
+  const named = new Map<string, Rate | null>()
   for (const file of files) {
     if (!NOTES.test(file.path) || file.size > 1 << 20) continue
     const found = await settled(looking.note(file))
     // an unreadable note only means that there is no hint; a damaged picture is reported where pictures are read
-    if (found.ok && found.value) rates.set(folderName(file.path), found.value)
+    if (!found.ok || !found.value) continue
+    const folder = folderName(file.path)
+    if (isRateNote(file.path)) {
+      const before = named.get(folder)
+      rates.set(file.path, found.value)
+      named.set(folder, before === undefined || (before && sameRate(before, found.value)) ? found.value : null)
+    } else rates.set(folder, found.value)
   }
+  for (const [folder, rate] of named) if (rate && !rates.has(folder)) rates.set(folder, rate)
   return rates
 }
 
-/** The note that lies in the file's folder, or in the nearest one above it. */
+/** The note named after the picture beside it; else the one in its folder, or in the nearest one above it. */
 function rateFromNotes(notes: Map<string, Rate>, path: string): Rate | null {
+  const own = notes.get(rateNoteName(path))
+  if (own) return own
   for (let folder = folderName(path); ; folder = folderName(folder)) {
     const rate = notes.get(folder)
     if (rate || folder === '') return rate ?? null

@@ -61,3 +61,15 @@ export function rateInNote(text: string): Rate | null {
   const spoken = new RegExp(`(?:^|[^\\d.,])(${NUMBER})\\s*${FRAMES_A_SECOND}`, 'i').exec(head)
   return spoken ? sane(spoken[1]!) : null
 }
+
+/**
+ * Name of the note that says the rate of numbered pictures, from the name of any of them: those that share what stands
+ * before their numbers share it.
+ */
+export function rateNoteName(picture: string): string {
+  const base = picture.replace(/\.[^.]*$/, '').replace(/[ ._-]*\d+$/, '')
+  return base ? `${base}_rate.txt` : 'rate.txt'
+}
+
+/** Whether a file is such a note, and no picture. */
+export const isRateNote = (path: string): boolean => /(?:^|[_/])rate\.txt$/.test(path)

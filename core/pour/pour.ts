@@ -11,6 +11,7 @@ import { openSound } from '../source/sounding'
 import type { SourceSpec } from '../source/source'
 import { stampsOf, unchangedSince, type Stamps } from '../source/stamp'
 import { inOrder, type Pool } from '../work/pool'
+import { rateNote } from './rate-note'
 import type { EncodeRequest, ReadBack } from './tasks'
 
 export interface Progress {
@@ -165,6 +166,10 @@ export async function pour(
       }
     )
     for (const { made } of assemblers) await made.finish()
+    if (target.kind === 'pictures') {
+      const note = rateNote(plan)
+      if (note) await target.sink.add(note.name, note.bytes)
+    }
     await unchangedSince(stamps, source, host)
     for (const sink of sinksOf(target)) await sink.close()
     return plan.key ? { stamps, prints: null, readBack: null } : { stamps, prints, readBack }

@@ -78,7 +78,7 @@ test('what is downloaded is read right by decoders that are not ours, and all of
 
   await cell(page, 0, 1).click()
   const pictures = unzipSync(await download(page))
-  expect(Object.keys(pictures)).toEqual([1, 2, 3, 4, 5].map(n => `moth_000${n}.png`))
+  expect(Object.keys(pictures)).toEqual([...[1, 2, 3, 4, 5].map(n => `moth_000${n}.png`), 'moth_rate.txt'])
   for (let n = 1; n <= 5; n++)
     expect(
       firstDifference((await sharpFrame(pictures[`moth_000${n}.png`]!)).samples, picture(n, 48, 32, 16).samples)
@@ -199,6 +199,7 @@ test('pictures go straight into a folder, and its policy for names holds', async
     'pot_Compositing_frames/pot_0001.png',
     'pot_Compositing_frames/pot_0002.png',
     'pot_Compositing_frames/pot_0003.png',
+    'pot_Compositing_frames/pot_rate.txt',
     'pot_Editor_hand-over.mov',
     'pot_Web_page.png'
   ])

@@ -76,7 +76,7 @@ test.each(['SIGKILL', 'SIGINT', 'SIGTERM'] as const)(
     const next = await call('convert', film, '--format', 'png-sequence', '--to', 'out', '--set', 'existing=replace')
     expect(next.code).toBe(0)
     const after = await held(folder)
-    expect(Object.keys(after).sort()).toEqual(Object.keys(before).sort())
+    expect(Object.keys(after).sort()).toEqual([...Object.keys(before), 'out/rate.txt'].sort())
     expect(after['out/0007.png']).toBe(before['out/0007.png'])
     expect(after['out/0006.png']).not.toBe(before['out/0006.png'])
   },

@@ -76,6 +76,20 @@ test('mixed sizes, stray files, doubles and unreadable pictures are said and do 
   expect(findings.find(f => f.id === 'unreadable-file')!.sentence).toContain('empty.png')
 })
 
+test('notes named after their pictures speak for these; two that disagree say nothing of others in their folder', async () => {
+  const note = (name: string, rate: string): FileRef =>
+    bytesFile(`all/${name}`, new TextEncoder().encode(`Frame rate: ${rate}\n`))
+  const files = [
+    ...(await pictures(['moth', 'strap', 'vine'].flatMap(base => [1, 2].map(n => `all/${base}_000${n}.png`)))),
+    note('moth_rate.txt', '12/1'),
+    note('strap_rate.txt', '24000/1001')
+  ]
+  const rates = async (given: FileRef[]): Promise<Record<string, unknown>> =>
+    Object.fromEntries((await takeIn(given, host)).found.map(({ facts }) => [facts.name, facts.rate]))
+  expect(await rates(files)).toEqual({ moth: [12, 1], strap: [24000, 1001], vine: null })
+  expect(await rates(files.slice(0, -1))).toEqual({ moth: [12, 1], strap: [12, 1], vine: [12, 1] })
+})
+
 test('the rate comes from a note before it comes from a name', async () => {
   const files = [
     ...(await pictures(['clip/strap_25fps_1.png', 'clip/strap_25fps_2.png'])),

@@ -124,8 +124,8 @@ describe('a job as a file', () => {
 
   test.each([
     ['no ZIP', text('job'), /archive|ZIP|end of/i],
-    ['a ZIP of something else', zipSync({ 'a.txt': text('a') }), /it is no job/],
-    ['no JSON', zipSync({ [JOB_ENTRY]: text('{') }), /no whole JSON/],
+    ['a ZIP of something else', zipSync({ 'a.txt': text('a') }), /it is not a job/],
+    ['no JSON', zipSync({ [JOB_ENTRY]: text('{') }), /not a complete JSON/],
     [
       'a later version',
       zipSync({ [JOB_ENTRY]: text('{"pour":"job","version":9,"job":{},"media":{}}') }),

@@ -1,3 +1,4 @@
+import { isRateNote } from '../../core/intake/rate-hints'
 import { describe, expect, test } from 'vitest'
 import { memorySink, zipSink, type ByteSink } from '../../core/files/sinks'
 import { listZip } from '../../core/files/zip'
@@ -50,7 +51,8 @@ async function poured(of: PourPlan): Promise<Delivered> {
       key: of.key ? [bytesFile(of.key.fileName, second.bytes())] : null
     }
   const archive = bytesFile('pair.zip', first.bytes())
-  const all = await listZip(archive, memoryReader('pair.zip', first.bytes()))
+  const listed = await listZip(archive, memoryReader('pair.zip', first.bytes()))
+  const all = listed.filter(file => !isRateNote(file.path))
   const ofKey = new Set(of.key?.deliverable.names)
   return {
     files: all.filter(file => !ofKey.has(file.path)),
@@ -131,7 +133,7 @@ describe('parts of a picture', () => {
     expect(
       (['colour-alpha', 'fill-key', 'alpha-only', 'colour-only'] as const).map(parts => sayParts({ ...outlet, parts }))
     ).toEqual(['straight', 'fill straight, and key', 'alpha as grey', 'colour on black'])
-    expect(outletProblems({ ...outlet, parts: 'fill-key', alpha: OPAQUE })[0]).toMatch(/straight or as premultiplied/)
+    expect(outletProblems({ ...outlet, parts: 'fill-key', alpha: OPAQUE })[0]).toMatch(/straight or premultiplied/)
   })
 })
 

@@ -198,7 +198,7 @@ test('what can be no target is told before any work', async () => {
   spawnSync('mkfifo', [path.join(folder, 'pipe')])
   const refusal = (name: string): Promise<unknown> => fileSink(path.join(folder, name))
   await expect(refusal('is-a-folder')).rejects.toThrow(/is a folder/)
-  await expect(refusal('pipe')).rejects.toThrow(/is no file/)
+  await expect(refusal('pipe')).rejects.toThrow(/is not a file/)
   await expect(refusal('is-a-file/a.mov')).rejects.toThrow(/file and no folder|is there already/)
   await expect(refusal('n'.repeat(300))).rejects.toThrow(/name is too long/)
   const long = path.join(folder, `${'n'.repeat(250)}.mov`)

@@ -1,3 +1,5 @@
+import { takeIn } from '../../core/intake/intake'
+import { rateNote } from '../../core/pour/rate-note'
 import { describe, expect, test } from 'vitest'
 import { memorySink, zipSink, type ByteSink } from '../../core/files/sinks'
 import { listZip } from '../../core/files/zip'
@@ -123,9 +125,15 @@ describe('pouring', () => {
     )
     const bytes = sink.bytes()
     const list = await listZip(bytesFile('z.zip', bytes), memoryReader('z.zip', bytes))
-    expect(list.map(file => file.path)).toEqual(plan.deliverable.names)
-    const encoded = list.reduce((sum, file) => sum + file.size, 0)
-    expect(formatById('png-sequence').wrappedSize(encoded, plan.deliverable)).toBe(bytes.length)
+    const note = rateNote(plan)!
+    expect(list.map(file => file.path)).toEqual([...plan.deliverable.names, note.name])
+    const encoded = list.slice(0, -1).reduce((sum, file) => sum + file.size, 0)
+    // the note comes on top, with its name twice in the archive
+    const beside = bytes.length - formatById('png-sequence').wrappedSize(encoded, plan.deliverable)
+    expect(beside - note.bytes.length).toBeLessThan(2 * note.name.length + 110)
+    // and is read back: the sequence comes home with its rate
+    const home = await takeIn([bytesFile('z.zip', bytes)], host)
+    expect(home.found.map(({ facts }) => [facts.rate, facts.rateFrom])).toEqual([[plan.deliverable.rate, 'note']])
   })
 
   test('the estimate comes from really encoded frames', async () => {

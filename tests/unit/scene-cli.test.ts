@@ -42,7 +42,7 @@ test('a table gives one delivery a row, named by a column; names that are alike 
 
 test.each([
   [['scene', 'nothing.json', '--format', 'gif', '--to', 'x.gif'], 3, 'it cannot be read'],
-  [['scene', 'people.csv', '--format', 'gif', '--to', 'x.gif'], 3, 'not a whole JSON file'],
+  [['scene', 'people.csv', '--format', 'gif', '--to', 'x.gif'], 3, 'not a complete JSON file'],
   [['scene', 'strap.json', '--format', 'gif'], 2, '--to is needed'],
   [['scene', 'strap.json', '--format', 'gif', '--to', 'x.gif', '--size', 'large'], 2, '--size takes a width'],
   [['scene', 'strap.json', '--format', 'gif', '--to', 'x', '--names', 'name'], 2, '--names goes with --fields'],

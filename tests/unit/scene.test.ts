@@ -428,7 +428,7 @@ describe('as a source', () => {
       [{ ...good, elements: [{ ...good.elements[0], after: 'ghost' }] }, /no element is called "ghost"/]
     ]
     for (const [scene, why] of cases) expect(() => readScene(JSON.stringify(scene), 'x.json')).toThrow(why)
-    expect(() => readScene('{"pour":"scene"', 'x.json')).toThrow('not a whole JSON file')
+    expect(() => readScene('{"pour":"scene"', 'x.json')).toThrow('not a complete JSON file')
   })
 
   test('damaged and hostile descriptions end in one clear error or a picture', async () => {

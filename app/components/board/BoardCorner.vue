@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The corner of the board: rows found by name, and cells picked by what became of them. */
+/** The corner of the board: rows found by name, cells picked by what became of them, and files of many saved at once. */
 import { computed, ref } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
@@ -9,6 +9,7 @@ import { cellKey } from '~~/core/job/job'
 const jobs = useJob()
 const desk = useDesk()
 const pours = usePours()
+const { save, saveZip } = useDelivery()
 
 /** Cells of the rows that are shown. */
 const cells = (): string[] =>
@@ -38,7 +39,19 @@ const KINDS: readonly { id: string; name: string; is(cell: string): boolean }[] 
 const listed = ref(false)
 const hidden = computed(() => jobs.sources.length - desk.rows.length)
 
+/** What can be saved: of what is picked, else of the rows shown, all that is poured and up to date. */
+const results = computed(() =>
+  desk.rows
+    .flatMap(source => jobs.outlets.map(outlet => cellKey(source.id, outlet.id)))
+    .filter(cell => desk.picked.size === 0 || desk.picked.has(cell))
+    .flatMap(cell => pours.latest.get(cell) ?? [])
+    .filter(result => !pours.outOfDate(result) && !pours.gone.has(result.id))
+)
+const what = computed(() => (results.value.length === 1 ? 'one delivery' : `${results.value.length} deliveries`))
+
 function pick(id: string): void {
+  if (id === 'zip') return void saveZip(results.value)
+  if (id === 'folder') return void save(results.value)
   const kind = KINDS.find(each => each.id === id)
   const found = kind ? cells().filter(cell => kind.is(cell)) : []
   desk.picked = new Set(found)
@@ -72,11 +85,17 @@ function pick(id: string): void {
         {{ desk.narrow ? 'Wider' : 'Narrower' }}
       </button>
       <el-dropdown trigger="click" @command="pick">
-        <button class="link small">{{ desk.picked.size ? `${desk.picked.size} picked` : 'Pick…' }}</button>
+        <button class="link small">{{ desk.picked.size ? `${desk.picked.size} picked…` : 'Pick, save…' }}</button>
         <template #dropdown>
           <el-dropdown-menu>
             <el-dropdown-item v-for="kind in KINDS" :key="kind.id" :command="kind.id">{{ kind.name }}</el-dropdown-item>
-            <el-dropdown-item command="none" divided :disabled="!desk.picked.size">Nothing</el-dropdown-item>
+            <el-dropdown-item command="none" :disabled="!desk.picked.size">Nothing</el-dropdown-item>
+            <el-dropdown-item command="zip" divided :disabled="!results.length">
+              {{ results.length ? `Save ${what} as one ZIP` : 'Nothing is poured to be saved' }}
+            </el-dropdown-item>
+            <el-dropdown-item v-if="canChooseFolder() && results.length" command="folder">
+              Save {{ what }} in a folder…
+            </el-dropdown-item>
           </el-dropdown-menu>
         </template>
       </el-dropdown>
