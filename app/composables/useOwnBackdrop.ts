@@ -7,12 +7,15 @@ import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { framesPerSecond } from '~~/core/rate'
+import type { SourceSpec } from '~~/core/source/source'
 
 export interface OwnBackdrop {
   /** Its source's id; empty while none is chosen. */
   id: ComputedRef<string>
   choices: ComputedRef<{ id: string; name: string }[]>
   clip: ComputedRef<ViewerClip | null>
+  /** The same as workers open it. */
+  spec: ComputedRef<SourceSpec | null>
   /** The frame of it to be seen after so many seconds; it begins again where it ends. */
   frameAt(seconds: number): number
   choose(id: string): Promise<void>
@@ -24,13 +27,12 @@ export function useOwnBackdrop(): OwnBackdrop {
   const jobs = useJob()
   const sources = useSources()
   const source = computed(() => jobs.job.sources[jobs.job.backdrop ?? ''] ?? null)
+  const spec = computed(() => (source.value ? (sources.specOf(source.value) ?? null) : null))
   return {
     id: computed(() => source.value?.id ?? ''),
     choices: computed(() => jobs.sources),
-    clip: computed(() => {
-      const spec = source.value && sources.specOf(source.value)
-      return spec && source.value ? viewerClip(spec, source.value.name) : null
-    }),
+    spec,
+    clip: computed(() => (spec.value && source.value ? viewerClip(spec.value, source.value.name) : null)),
     frameAt(seconds) {
       if (!source.value) return 0
       const { frames, rate } = sources.factsOf(source.value)

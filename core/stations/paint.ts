@@ -89,7 +89,7 @@ export function paint(frame: Frame, taking: Taking, scene: Scene, kernels: Kerne
       kernels
     )
   const pixels = new Uint8ClampedArray(4 * width * height)
-  const behind = backdropPaint(scene.backdrop)
+  const behind = backdropPaint(scene.backdrop, width / height)
   const lay = layer(frame, taking, scene, kernels)
   const rgb = new Float32Array(3)
   const pot = new Float32Array(3)

@@ -3,13 +3,15 @@
  */
 import { z } from 'zod'
 import { HexColour, hexAtDepth } from '../colour'
+import type { Frame } from '../frame/frame'
 
-export const Backdrop = z.discriminatedUnion('kind', [
+const Made = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('colour'), colour: HexColour }),
   /** A made-up view into a glasshouse; `at` moves it, in seconds. */
   z.object({ kind: z.literal('view'), at: z.number().min(0).max(1e6) })
 ])
-export type Backdrop = z.infer<typeof Backdrop>
+/** What is made here, or a picture of one's own: straight floats, which fill the frame about its middle. */
+export type Backdrop = z.infer<typeof Made> | { kind: 'picture'; picture: Frame }
 
 /**
  * Where the picture is put: its middle's way from the frame's middle in shares of the frame, its size, and its turn in
@@ -33,13 +35,13 @@ export const Filter = z.enum(['smooth', 'nearest'])
 export type Filter = z.infer<typeof Filter>
 
 export const Scene = z.object({
-  backdrop: Backdrop,
+  backdrop: Made,
   place: Placement.default(IN_PLACE),
   /** A flower pot that stands behind the picture, or before it. */
   standIn: StandIn.default('none'),
   filter: Filter.default('smooth')
 })
-export type Scene = z.infer<typeof Scene>
+export type Scene = Omit<z.infer<typeof Scene>, 'backdrop'> & { backdrop: Backdrop }
 
 export function flatScene(colour: HexColour): Scene {
   return { backdrop: { kind: 'colour', colour }, place: IN_PLACE, standIn: 'none', filter: 'smooth' }
@@ -80,9 +82,22 @@ function view(at: number): Paint {
   }
 }
 
-/** Writes the backdrop's colour at a place of the frame, both 0 to 1. */
-export function backdropPaint(backdrop: Backdrop): Paint {
+/** A picture that fills a frame of `aspect`, width over height, and is cut off where it is longer; clear is black. */
+function filled({ width, height, samples }: Frame, aspect: number): Paint {
+  const own = width / height
+  const [across, down] = own > aspect ? [aspect / own, 1] : [1, own / aspect]
+  return (x, y, out) => {
+    const u = Math.min(width - 1, Math.floor((0.5 + (x - 0.5) * across) * width))
+    const v = Math.min(height - 1, Math.floor((0.5 + (y - 0.5) * down) * height))
+    const at = 4 * (v * width + u)
+    for (let c = 0; c < 3; c++) out[c] = Math.min(1, Math.max(0, samples[at + c]! * samples[at + 3]!))
+  }
+}
+
+/** Writes the backdrop's colour at a place of the frame, both 0 to 1; `aspect` is the frame's width over its height. */
+export function backdropPaint(backdrop: Backdrop, aspect: number): Paint {
   if (backdrop.kind === 'view') return view(backdrop.at)
+  if (backdrop.kind === 'picture') return filled(backdrop.picture, aspect)
   const [r, g, b] = hexAtDepth(backdrop.colour, 32)
   return (_x, _y, out) => void out.set([r, g, b])
 }

@@ -1,7 +1,9 @@
 /** What a station makes of a delivered frame, and what a picture that somebody else drew shows. */
 import type { HexColour } from '../colour'
 import { wrongCall } from '../errors'
-import type { AlphaMode } from '../frame/frame'
+import { withAlphaMode } from '../frame/alpha'
+import { withDepth } from '../frame/depth'
+import { STRAIGHT, type AlphaMode } from '../frame/frame'
 import type { SourceSpec, FilesSpec } from '../source/source'
 import { onFrames, type WorkContext } from '../work/context'
 import type { Scene } from './scene'
@@ -16,6 +18,8 @@ export interface StationRequest {
   /** The mode the sender means it to have. */
   due: AlphaMode
   scene: Scene
+  /** A source whose frame stands behind, in place of the scene's backdrop. */
+  behind?: { spec: SourceSpec; index: number } | null
   /** The source as prepared, and its frame that belongs to this one. */
   reference?: { spec: SourceSpec; index: number } | null
 }
@@ -31,14 +35,22 @@ export interface PictureRequest {
 /** The station reads the stored samples: how the file was meant is none of its knowledge. */
 async function station(
   context: WorkContext,
-  { station: id, delivered, index, due, scene, reference = null }: StationRequest
+  { station: id, delivered, index, due, scene, behind = null, reference = null }: StationRequest
 ): Promise<Visit> {
   const known = stationById(id)
   if (!known) throw wrongCall(`there is no station called ${id}`)
   const source = await context.source({ ...delivered, interpretation: { ...delivered.interpretation, alpha: null } })
   return onFrames(context, async frames => {
     const whole = reference ? (await frames.of(reference.spec, reference.index)).frame : null
-    return visit(known, source.facts, due, index, scene, i => source.frame(i), context.host.kernels, whole)
+    const { kernels } = context.host
+    const own = behind ? (await frames.seen(behind.spec, behind.index)).frame : null
+    const before: Scene = own
+      ? {
+          ...scene,
+          backdrop: { kind: 'picture', picture: withDepth(withAlphaMode(own, STRAIGHT, kernels), 32, kernels) }
+        }
+      : scene
+    return visit(known, source.facts, due, index, before, i => source.frame(i), kernels, whole)
   })
 }
 

@@ -111,6 +111,13 @@ test('every station takes the file, and the overlay is moved, sized, turned and 
   await expect(page.locator('.station .wrong[role=alert]')).toHaveCount(0)
   await page.getByRole('button', { name: 'Show Cuts at half large' }).click()
   await expect(page.locator('[data-large]')).toContainText('Soft edges are lost')
+  // a source of the job stands behind: the picture changes, and its name says so
+  await page.getByRole('button', { name: 'Show Reads the label large' }).click()
+  const before = await painted(page, large)
+  await page.getByRole('combobox', { name: 'Backdrop' }).click({ force: true })
+  await page.getByRole('option', { name: 'wing' }).click()
+  await expect.poll(async () => (await painted(page, large)).painted).toBeGreaterThan(before.painted + 200)
+  await expect(page.locator('[data-large]')).toContainText('Right')
   expect(heard).toEqual([])
 })
 

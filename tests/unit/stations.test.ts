@@ -278,6 +278,32 @@ describe('painting', () => {
     expect(red('behind')).toBe(255)
     expect(red('before')).toBeLessThan(120)
   })
+
+  test('a picture of one’s own fills the frame about its middle, and what is laid on it is laid on its colours', () => {
+    // twice as wide as the frame: a quarter is cut off on either side; its lower half is clear, which is black
+    const [width, height] = [8, 2]
+    const samples = new Float32Array(4 * width * height)
+    for (let x = 0; x < width; x++) samples.set([x / 8, 0.5, 1, 1], 4 * x)
+    const picture: Frame = { width, height, depth: 32, alpha: STRAIGHT, transfer: 'srgb', samples }
+    const clear = (alpha: number): Frame => ({
+      width: 4,
+      height: 2,
+      depth: 8,
+      alpha: STRAIGHT,
+      transfer: 'srgb',
+      samples: new Uint8Array(32).map((_, i) => (i % 4 === 3 ? alpha : 255))
+    })
+    const scene: Scene = { ...flatScene('#000000'), backdrop: { kind: 'picture', picture } }
+    const seen = (alpha: number): number[] => [...paint(clear(alpha), taking(STRAIGHT), scene, kernels)]
+    const bare = seen(0)
+    expect([0, 1, 2, 3].map(x => bare[4 * x])).toEqual([2, 3, 4, 5].map(x => Math.round((x / 8) * 255)))
+    expect(bare.slice(16)).toEqual([0, 0, 0, 255, 0, 0, 0, 255, 0, 0, 0, 255, 0, 0, 0, 255])
+    const half = seen(128)
+    for (let i = 0; i < 32; i++)
+      expect(Math.abs(half[i]! - (i % 4 === 3 ? 255 : bare[i]! + (255 - bare[i]!) * (128 / 255)))).toBeLessThanOrEqual(
+        1
+      )
+  })
 })
 
 describe('a file from anywhere', () => {

@@ -8,7 +8,7 @@ import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
 import type { AlphaMode } from '~~/core/frame/frame'
-import type { FilesSpec } from '~~/core/source/source'
+import type { FilesSpec, SourceSpec } from '~~/core/source/source'
 import type { Scene } from '~~/core/stations/scene'
 import type { Judgement, Station } from '~~/core/stations/station'
 import type { Visit } from '~~/core/stations/visit'
@@ -20,6 +20,7 @@ const {
   index,
   scene,
   chosen,
+  behind = null,
   playing = false,
   fallback = null
 } = defineProps<{
@@ -28,6 +29,8 @@ const {
   opened: OpenedExhibit
   index: number
   scene: Scene
+  /** A frame of a source that stands behind, in place of the scene's backdrop. */
+  behind?: { spec: SourceSpec; index: number } | null
   chosen: boolean
   /** While the clip plays, only the one shown large is painted anew. */
   playing?: boolean
@@ -52,7 +55,7 @@ const source = computed(() => {
 })
 
 watch(
-  [() => opened.id, () => index, () => scene, () => fallback, () => playing && !chosen, canvas],
+  [() => opened.id, () => index, () => scene, () => behind, () => fallback, () => playing && !chosen, canvas],
   async (_now, _before, onCleanup) => {
     if (refusal.value || station.kind !== 'picture' || !canvas.value || (playing && !chosen)) return
     const stop = new AbortController()
@@ -64,7 +67,7 @@ watch(
         : { station: station.id, delivered: opened.spec, due: exhibit.due }
       const at = source.value?.frames[index]
       const reference = source.value && at !== undefined ? { spec: source.value.spec, index: at } : null
-      const shown = await workshop.pool.run('station', [{ ...taken, index, scene, reference }], {
+      const shown = await workshop.pool.run('station', [{ ...taken, index, scene, behind, reference }], {
         signal: stop.signal,
         ...(chosen ? { priority: 'now' as const } : {})
       })

@@ -20,6 +20,8 @@ const { exhibit, opened } = defineProps<{ exhibit: Exhibit; opened: OpenedExhibi
 const index = defineModel<number>('index', { required: true })
 const pours = usePours()
 
+/** A source of the job as backdrop, by its id. */
+const OWN = 'source:'
 const COLOURS = ['#4a7ba6', '#000000', '#ffffff', '#7a9a4a', '#c8407f']
 const back = ref<string>('#4a7ba6')
 const place = ref<Placement>({ ...IN_PLACE })
@@ -77,13 +79,27 @@ useKeys({
   End: () => step(opened.facts.frames)
 })
 
+/** The frame of the source that stands behind, at the moment that is shown. */
+const own = useOwnBackdrop()
+const behind = computed(() => {
+  const spec = back.value.startsWith(OWN) ? own.spec.value : null
+  if (!spec) return null
+  const { rate } = opened.facts
+  return { spec, index: own.frameAt(rate ? index.value / framesPerSecond(rate) : 0) }
+})
+function setBack(value: string): void {
+  back.value = value
+  // it is the job's: the viewer shows the same, and it is there again after a reload
+  if (value.startsWith(OWN)) void own.choose(value.slice(OWN.length))
+}
+
 const scene = computed<Scene>(() => ({
   backdrop: back.value.startsWith('view')
     ? {
         kind: 'view',
         at: back.value === 'view-moving' && opened.facts.rate ? index.value / framesPerSecond(opened.facts.rate) : 0
       }
-    : { kind: 'colour', colour: back.value },
+    : { kind: 'colour', colour: back.value.startsWith('#') ? back.value : '#000000' },
   place: { ...place.value },
   standIn: standIn.value,
   filter: filter.value
@@ -183,10 +199,11 @@ function key(event: KeyboardEvent): void {
           aria-label="Any backdrop colour"
           @change="back = ($event.target as HTMLInputElement).value"
         />
-        <el-select v-model="back" size="small" class="behind" aria-label="Backdrop">
+        <el-select :model-value="back" size="small" class="behind" aria-label="Backdrop" @update:model-value="setBack">
           <el-option v-if="back.startsWith('#')" :value="back" :label="back" />
           <el-option value="view" label="Picture" />
           <el-option value="view-moving" label="Moving picture" />
+          <el-option v-for="s in own.choices.value" :key="s.id" :value="OWN + s.id" :label="s.name" />
         </el-select>
         <el-select v-model="standIn" size="small" class="pot" aria-label="Stand-in object">
           <el-option value="none" label="No object" />
@@ -271,6 +288,7 @@ function key(event: KeyboardEvent): void {
         :opened="opened"
         :index="index"
         :scene="scene"
+        :behind="behind"
         :fallback="station.id === 'no-codec' ? fallback : null"
         :chosen="chosen === station.id"
         :playing="playing"
