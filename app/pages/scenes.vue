@@ -3,6 +3,7 @@
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type FrameViewer from '~/components/viewer/FrameViewer.vue'
+import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
 import type { Point, Tool } from '~/components/viewer/ToolLayer.vue'
 import { calledOf, freshId } from '~/components/scenes/words'
 import { useDesk } from '~/stores/desk'
@@ -62,7 +63,19 @@ watch(
 )
 
 const spec = computed(() => (source.value ? sources.specOf(source.value, { steps: [] }) : null))
-const clip = computed(() => (spec.value && source.value ? viewerClip(spec.value, source.value.name) : null))
+/** Scenes of more pixels than this play at half their size. */
+const PLAYS_WHOLE = 640 * 480
+const clip = computed<ViewerClip | null>(() => {
+  const [now, of, { width, height } = { width: 0, height: 0 }] = [spec.value, source.value, scene.value ?? undefined]
+  if (!now || !of) return null
+  const whole = viewerClip(now, of.name)
+  if (now.kind !== 'files' || width * height <= PLAYS_WHOLE) return whole
+  const { pool } = workshop
+  return {
+    ...whole,
+    preview: (i, view, signal) => pool.run('scenePreview', [now, i, view], { signal, priority: 'now' })
+  }
+})
 const examination = computed(() => (source.value ? (sources.examinations.get(source.value.id) ?? null) : null))
 const coverage = computed(() => (examination.value ? sayCoverage(examination.value.alpha.evidence) : ''))
 

@@ -109,13 +109,18 @@ export class SceneRenderer {
         this.members.set(element.inside, [...(this.members.get(element.inside) ?? []), element])
   }
 
-  /** The picture, as what elements lie in. */
-  private get whole(): Around {
-    const { width, height } = this.scene
+  /** Width and height of the picture drawn at a share of its size. */
+  private sizeAt(share: number): [number, number] {
+    return [Math.ceil(this.scene.width * share), Math.ceil(this.scene.height * share)]
+  }
+
+  /** The picture, drawn at a share of its size, as what elements lie in. */
+  private whole(share: number): Around {
+    const [right, bottom] = this.sizeAt(share)
     return {
-      at: placing(0, 0, 1, 0),
-      room: { left: 0, top: 0, right: width, bottom: height },
-      box: [0, 0, width, height]
+      at: placing(0, 0, share, 0),
+      room: { left: 0, top: 0, right, bottom },
+      box: [0, 0, this.scene.width, this.scene.height]
     }
   }
 
@@ -274,7 +279,7 @@ export class SceneRenderer {
       const own = parts.reduce<Box>(united, NOTHING)
       return (found[element.id] = own[0] > own[2] ? boxAt(box, at) : [...own])
     }
-    for (const element of this.elements) if (element.inside === undefined) find(element, this.whole)
+    for (const element of this.elements) if (element.inside === undefined) find(element, this.whole(1))
     return found
   }
 
@@ -287,9 +292,9 @@ export class SceneRenderer {
   }
 
   /** Everything at one time, over the backdrop. */
-  private momentAt(at: number): Layer {
+  private momentAt(at: number, share: number): Layer {
     const { backdrop } = this.scene
-    const { whole } = this
+    const whole = this.whole(share)
     const picture = whole.room
     const parts = this.elements.flatMap(element =>
       element.inside === undefined ? (this.elementAt(element, at, whole) ?? []) : []
@@ -309,15 +314,19 @@ export class SceneRenderer {
     return canvas
   }
 
-  /** Frame `index`, from 0: straight, 16 bits. What would round to no alpha holds no colour either. */
-  frame(index: number): Frame {
-    const { width, height, rate, blur } = this.scene
+  /**
+   * Frame `index`, from 0: straight, 16 bits. What would round to no alpha holds no colour either. At a `share` of its
+   * size, for a preview, it is the same picture drawn with fewer pixels, and its last ones may lie half outside.
+   */
+  frame(index: number, share = 1): Frame {
+    const { rate, blur } = this.scene
+    const [width, height] = this.sizeAt(share)
     const [n, d] = rate
     const each = d / n
     const begin = index * each
-    if (blur.moments === 1 || blur.open === 0) return straightCodes(this.momentAt(begin), width, height)
+    if (blur.moments === 1 || blur.open === 0) return straightCodes(this.momentAt(begin, share), width, height)
     const layers = Array.from({ length: blur.moments }, (_, k) =>
-      this.momentAt(Math.min(lastsOf(this.scene) - 1e-9, begin + ((k + 0.5) / blur.moments) * blur.open * each))
+      this.momentAt(Math.min(lastsOf(this.scene) - 1e-9, begin + ((k + 0.5) / blur.moments) * blur.open * each), share)
     )
     const sum = clearLayer(layers.reduce<Bounds>(joined, NOWHERE))
     const row = sum.right - sum.left

@@ -232,3 +232,31 @@ test('what is being typed stays while the page goes on looking at frames', async
   await page.getByLabel('Width', { exact: true }).focus()
   await expect(rate).toHaveValue('50')
 })
+
+test('a large scene plays at half size, and the exact frame stands there on the pause', async ({ page }) => {
+  const heard = complaints(page)
+  await makeStrap(page, 'Ivo Reedmoor')
+  const caption = page.locator('.corner.caption')
+  const play = page.getByTitle('Play or stop (space)')
+  await play.click()
+  await expect(play).toHaveText('Stop')
+  await expect(caption).toHaveText('Colour over checker')
+  await play.click()
+  // a size of a real delivery
+  for (const [side, value] of [
+    ['Width', '1920'],
+    ['Height', '1080']
+  ] as const) {
+    const field = page.getByLabel('The render').getByLabel(side, { exact: true })
+    await field.fill(value)
+    await field.press('Enter')
+  }
+  await expect(page.getByText('1920×1080')).toBeVisible()
+  await play.click()
+  await expect(caption).toHaveText('Colour over checker, at half size while it plays')
+  await expect(page.getByText(/^frame ([5-9]|1\d|2\d) of 30$/)).toBeVisible()
+  await play.click()
+  await expect(caption).toHaveText('Colour over checker')
+  await expect(page.locator('.failure')).toHaveCount(0)
+  expect(heard).toEqual([])
+})

@@ -46,7 +46,7 @@ test('only fonts are taken, of a size and a number that a scene can carry, each 
     'c.woff',
     'd.woff2'
   ])
-  expect(() => ownFace({}, 'x.ttf', new Uint8Array(200))).toThrow('no TrueType or WOFF')
+  expect(() => ownFace({}, 'x.ttf', new Uint8Array(200))).toThrow('not a TrueType or WOFF')
   expect(() => ownFace({}, 'x.woff', new TextEncoder().encode('wOF2 and more'))).toThrow('WOFF 2 are not read')
   expect(() => ownFace({}, 'x.ttf', new Uint8Array(MOST_FONT_BYTES + 1))).toThrow('up to')
   const faces = [mono, { ...mono, id: 'own-3' }]

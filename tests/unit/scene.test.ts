@@ -465,3 +465,38 @@ describe('as a source', () => {
     expect(Math.abs(sum / (Math.PI * 2500) - 1)).toBeLessThan(0.001)
   })
 })
+
+describe('the preview that plays', () => {
+  test('is the same picture with fewer pixels: alpha and light are those of the exact one, all through every starter', async () => {
+    for (const starter of starters) {
+      const fields = Object.fromEntries(starter.fields.map(field => [field.id, field.default]))
+      const scene = starter.make(fields, { width: 321, height: 180, rate: [25, 1], seconds: starter.seconds })
+      const renderer = await SceneRenderer.of(scene, host)
+      const small = await SceneRenderer.of(scene, host)
+      for (const share of [0.1, 0.35, 0.6, 0.95]) {
+        const index = Math.floor(share * scene.frames)
+        const [exact, preview] = [renderer.frame(index), small.frame(index, 0.5)]
+        expect([preview.width, preview.height]).toEqual([161, 90])
+        let [off, most, lit] = [0, 0, 0]
+        for (let y = 0; y < 90; y++)
+          for (let x = 0; x < 160; x++)
+            for (const c of [1, 3]) {
+              // premultiplied light, or alpha, of the four exact pixels that the one stands for
+              const of = (frame: Frame, u: number, v: number): number => {
+                const at = 4 * (v * frame.width + u)
+                const alpha = frame.samples[at + 3]! / 65535
+                return c === 3 ? alpha : (alpha * frame.samples[at + c]!) / 65535
+              }
+              const mean = [0, 1, 2, 3].reduce((sum, n) => sum + of(exact, 2 * x + (n & 1), 2 * y + (n >> 1)) / 4, 0)
+              const apart = Math.abs(of(preview, x, y) - mean)
+              off += apart
+              most = Math.max(most, apart)
+              if (mean > 0) lit++
+            }
+        const said = `${starter.id}, frame ${index}`
+        expect(off / Math.max(1, lit), said).toBeLessThan(0.02)
+        expect(most, said).toBeLessThan(0.2)
+      }
+    }
+  })
+})

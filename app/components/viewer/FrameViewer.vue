@@ -23,6 +23,8 @@ export interface ViewerClip {
   name: string
   picture(index: number, view: View, signal: AbortSignal): Promise<ViewPixels>
   codes(index: number, signal: AbortSignal): Promise<Frame>
+  /** A quicker picture of fewer pixels that is shown while it plays; the exact one comes with the pause. */
+  preview?(index: number, view: View, signal: AbortSignal): Promise<ViewPixels>
 }
 
 const {
@@ -93,13 +95,15 @@ const caption = computed(() => {
 })
 const views = computed<(View | 'heat')[]>(() => (heat ? [...VIEWS, 'heat'] : [...VIEWS]))
 
+const isPreview = (of: ViewerClip): boolean => playing.value && view.value !== 'heat' && !!of.preview
 const keyOf = (of: ViewerClip, i: number): string =>
-  `${of.key}|${view.value === 'heat' ? `${heatName} ${heatKey}` : view.value}|${i}`
+  `${of.key}|${view.value === 'heat' ? `${heatName} ${heatKey}` : view.value}|${isPreview(of) ? 'preview' : ''}|${i}`
 
 function load(of: ViewerClip, i: number): Promise<ImageBitmap | null> {
   const now = view.value
   if (now === 'heat') return cache.load(keyOf(of, i), signal => heat!(i, signal))
-  return cache.load(keyOf(of, i), signal => of.picture(i, now, signal))
+  const make = isPreview(of) ? of.preview! : of.picture
+  return cache.load(keyOf(of, i), signal => make(i, now, signal))
 }
 
 const secondsAt = (i: number): number => (rate ? i / framesPerSecond(rate) : 0)
@@ -204,6 +208,9 @@ const { reading, readCodes } = useLoupe(pointer, {
   silent: () => playing.value
 })
 watch(index, () => void readCodes())
+watch(playing, now => {
+  if (!now && clip?.preview) void show()
+})
 
 function nextView(): void {
   view.value = views.value[(views.value.indexOf(view.value) + 1) % views.value.length]!
@@ -325,7 +332,8 @@ defineExpose({ play, playSeam, seam, step, playing, looping, skipped })
         {{ caption.view.replace(/ over backdrop$/, '')
         }}<template v-if="caption.over">
           over <strong>{{ caption.over }}</strong></template
-        ><template v-if="view === 'heat' && heatKeyed">: {{ heatKeyed }}</template>
+        ><template v-if="view === 'heat' && heatKeyed">: {{ heatKeyed }}</template
+        ><template v-if="clip && isPreview(clip)">, at half size while it plays</template>
       </p>
       <p v-if="other && view !== 'heat'" class="corner side left">{{ clip?.name }}</p>
       <p v-if="other && view !== 'heat'" class="corner side right">{{ other.name }}</p>
