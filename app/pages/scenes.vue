@@ -19,7 +19,7 @@ import { rateFraction } from '~~/core/rate'
 import { plainScene, sceneFile, sceneText } from '~~/core/scene/as-file'
 import { groupsFor, moveInto, remove, reorder, shift } from '~~/core/scene/groups'
 import { figure, lettering, newElement } from '~~/core/scene/fresh'
-import { lastsOf, type Element, type Look, type Scene } from '~~/core/scene/scene'
+import { addsLight, lastsOf, type Element, type Look, type Scene } from '~~/core/scene/scene'
 import { inOrderOf } from '~~/core/scene/timing'
 
 const route = useRoute()
@@ -231,7 +231,7 @@ function save(): void {
       <h1 v-else>Scenes</h1>
       <span v-if="scene && !shelf" class="mono soft"
         >{{ scene.width }}×{{ scene.height }} · {{ rateFraction(scene.rate) }} f/s · {{ sayFrames(scene.frames) }} ·
-        rendered at 16 bit, straight</span
+        rendered at 16 bit, {{ addsLight(scene) ? 'premultiplied: it adds light' : 'straight' }}</span
       >
       <span class="spring" />
       <el-button v-if="scene && shelf" @click="making = false">Back to the scene</el-button>

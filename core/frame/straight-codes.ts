@@ -1,4 +1,4 @@
-/** Straight codes of 16 bits from what was drawn in floating point. */
+/** Codes of 16 bits from what was drawn in floating point. */
 import { STRAIGHT, type Frame } from './frame'
 
 /** Where drawn pixels lie in the picture: whole pixels, right and bottom excluded. */
@@ -35,4 +35,20 @@ export function straightCodes({ left, top, right, bottom, pixels }: Drawn, width
     }
   }
   return { width, height, depth: 16, samples, alpha: STRAIGHT, transfer: 'srgb' }
+}
+
+/**
+ * The same as premultiplied codes on black, for pictures with light that alpha does not cover: brighter than white is
+ * white.
+ */
+export function premultipliedCodes({ left, top, right, bottom, pixels }: Drawn, width: number, height: number): Frame {
+  const samples = new Uint16Array(4 * width * height)
+  let from = 0
+  for (let y = top; y < bottom; y++) {
+    let to = 4 * (y * width + left)
+    for (let x = left; x < right; x++, from += 4, to += 4)
+      for (let c = 0; c < 4; c++) samples[to + c] = codeOf(pixels[from + c]! * 65535)
+  }
+  const alpha = { mode: 'premultiplied', matte: '#000000' } as const
+  return { width, height, depth: 16, samples, alpha, transfer: 'srgb' }
 }

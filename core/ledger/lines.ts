@@ -25,6 +25,9 @@ const lineOf =
   (stage: Stage): Line =>
   (id, severity, asked, sentence) => ({ stage, id, severity, asked, sentence })
 
+/** As a sentence begins. */
+const capital = (words: string): string => words[0]!.toUpperCase() + words.slice(1)
+
 const percent = (part: number, whole: number): string => {
   const share = whole ? (100 * part) / whole : 0
   return part === 0 ? '0 %' : share < 0.1 ? 'under 0.1 %' : `${Math.round(share * 10) / 10} %`
@@ -261,7 +264,7 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
             'mode',
             'none',
             true,
-            `${sayAlpha(mode)} is written as ${sayAlpha(form.alpha)}, which loses nothing that is seen.`
+            `${capital(sayAlpha(mode))} is written as ${sayAlpha(form.alpha)}, which loses nothing that is seen.`
           )
         ]
   }
@@ -303,8 +306,8 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
         seen ? 'loss' : 'none',
         false,
         seen
-          ? `${sayAlpha(mode)} cannot be told as ${sayAlpha(form.alpha)} without loss: ${off}. Light outside alpha is cut off.`
-          : `${sayAlpha(mode)} is written as ${sayAlpha(form.alpha)}: ${off}, which cannot be seen.`
+          ? `${capital(sayAlpha(mode))} cannot be told as ${sayAlpha(form.alpha)} without loss: ${off}. Light outside alpha is cut off.`
+          : `${capital(sayAlpha(mode))} is written as ${sayAlpha(form.alpha)}: ${off}, which cannot be seen.`
       )
     ]
   return [

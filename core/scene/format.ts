@@ -8,7 +8,7 @@ import { sayIssue } from '../say-issue'
 import type { Finding, SourceFacts } from '../source/source'
 import { inTurn } from '../source/turns'
 import { SceneRenderer } from './render'
-import { Scene } from './scene'
+import { addsLight, Scene } from './scene'
 
 /** Letters of a description: its pictures lie within it. */
 const MOST_BYTES = 64 << 20
@@ -37,10 +37,17 @@ export function readScene(text: string, file: string): Scene {
 /** What is to be known of a scene before anything is rendered. */
 function sceneFindings(scene: Scene): Finding[] {
   const findings: Finding[] = []
-  const warn = (id: string, sentence: string): void =>
-    void findings.push({ id, severity: 'warning', frames: [], sentence })
+  const tell = (id: string, sentence: string, severity: Finding['severity']): void =>
+    void findings.push({ id, severity, frames: [], sentence })
+  const warn = (id: string, sentence: string): void => tell(id, sentence, 'warning')
   if (scene.backdrop)
     warn('scene-backdrop', `The scene has a backdrop of ${scene.backdrop}: every pixel of it is solid.`)
+  if (addsLight(scene))
+    tell(
+      'scene-added-light',
+      'A glow of the scene adds its light and covers nothing. Premultiplied outlets keep it; straight ones cut it off, unless the step “Glow to alpha” turns it into alpha first.',
+      'note'
+    )
   if (scene.elements.some(element => element.alone && !element.hidden))
     warn('scene-alone', 'One element is shown alone; the others are not rendered.')
   return findings
@@ -50,7 +57,9 @@ function sceneFindings(scene: Scene): Finding[] {
 export function sceneFacts(scene: Scene, bytes: number): SourceFacts {
   const { name, width, height, frames, rate } = scene
   const own = { name, kind: 'scene of Pour', width, height, frames, rate, bytes, findings: sceneFindings(scene) }
-  return { ...renderedFacts(own), format: 'scene' }
+  const facts = { ...renderedFacts(own), format: 'scene' as const }
+  const says = 'rendered here, premultiplied: it holds light that alpha does not cover'
+  return addsLight(scene) ? { ...facts, claim: { mode: 'premultiplied', matte: '#000000', says } } : facts
 }
 
 async function sceneIn(reader: ByteReader): Promise<Scene> {

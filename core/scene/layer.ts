@@ -59,7 +59,8 @@ export function over(below: Layer, above: Layer, opacity = 1): void {
     let b = 4 * ((y - below.top) * rowB + shared.left - below.left)
     for (let x = shared.left; x < shared.right; x++, a += 4, b += 4) {
       const cover = from[a + 3]! * opacity
-      if (cover === 0) continue
+      // light that covers nothing is added all the same
+      if (cover === 0 && !(from[a]! || from[a + 1]! || from[a + 2]!)) continue
       const under = 1 - cover
       to[b] = from[a]! * opacity + to[b]! * under
       to[b + 1] = from[a + 1]! * opacity + to[b + 1]! * under
@@ -72,10 +73,20 @@ export function over(below: Layer, above: Layer, opacity = 1): void {
 /** Pixels of a blur on each side of what is blurred; three boxes of a radius reach three times as far. */
 export const reachOf = (soft: number): number => (soft < 0.5 ? 0 : 3 * Math.max(1, Math.round(soft / 2)))
 
+/** What lies beneath a layer: where, how soft, in which colour; `added` light covers nothing. */
+interface Beneath {
+  x: number
+  y: number
+  soft: number
+  colour: HexColour
+  opacity: number
+  added?: boolean | undefined
+}
+
 /** The layer with its own shape beneath it, moved, softened and in one colour. */
 export function beneath(
   layer: Layer,
-  { x, y, soft, colour, opacity }: { x: number; y: number; soft: number; colour: HexColour; opacity: number },
+  { x, y, soft, colour, opacity, added = false }: Beneath,
   clip: Bounds,
   kernels: Kernels
 ): Layer {
@@ -91,6 +102,7 @@ export function beneath(
   const moved = { left: spread.left + dx, top: spread.top + dy, right: spread.right + dx, bottom: spread.bottom + dy }
   const whole = clearLayer(within(joined(moved, layer), clip))
   paint(whole, cut({ ...moved, values: plane }, whole), { paint: colour, opacity, along: () => 0 })
+  if (added) for (let i = 3; i < whole.pixels.length; i += 4) whole.pixels[i] = 0
   over(whole, layer)
   return whole
 }

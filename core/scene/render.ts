@@ -2,7 +2,7 @@
  * Rendering a scene: each element as a layer of its own, laid over those behind it, in premultiplied floating point.
  */
 import type { Frame } from '../frame/frame'
-import { straightCodes } from '../frame/straight-codes'
+import { premultipliedCodes, straightCodes } from '../frame/straight-codes'
 import type { Host } from '../host'
 import { inkOfFigure, inkOfLetters, type Box } from './ink'
 import { beneath, clearLayer, over, reachOf, sharesOf, type Layer } from './layer'
@@ -11,7 +11,7 @@ import { combined, figureLine, pathLine, placed, placing, type Affine, type Line
 import { PARTS } from './parts'
 import { bitmapOf, layBitmap, type Bitmap } from './picture'
 import { grown, isEmpty, joined, within, type Bounds } from './raster'
-import { lastsOf, type Element, type Look, type Move, type OwnFace, type Scene } from './scene'
+import { addsLight, lastsOf, type Element, type Look, type Move, type OwnFace, type Scene } from './scene'
 import { drawn, momentOf, timesOf, type Moment, type Times } from './timing'
 import { applyWipes, wipesOf } from './wipe'
 
@@ -315,16 +315,18 @@ export class SceneRenderer {
   }
 
   /**
-   * Frame `index`, from 0: straight, 16 bits. What would round to no alpha holds no colour either. At a `share` of its
-   * size, for a preview, it is the same picture drawn with fewer pixels, and its last ones may lie half outside.
+   * Frame `index`, from 0: 16 bits, straight, or premultiplied where the scene adds light. What would round to no alpha
+   * holds no colour either, but for such light. At a `share` of its size, for a preview, it is the same picture drawn
+   * with fewer pixels, and its last ones may lie half outside.
    */
   frame(index: number, share = 1): Frame {
     const { rate, blur } = this.scene
+    const codes = addsLight(this.scene) ? premultipliedCodes : straightCodes
     const [width, height] = this.sizeAt(share)
     const [n, d] = rate
     const each = d / n
     const begin = index * each
-    if (blur.moments === 1 || blur.open === 0) return straightCodes(this.momentAt(begin, share), width, height)
+    if (blur.moments === 1 || blur.open === 0) return codes(this.momentAt(begin, share), width, height)
     const layers = Array.from({ length: blur.moments }, (_, k) =>
       this.momentAt(Math.min(lastsOf(this.scene) - 1e-9, begin + ((k + 0.5) / blur.moments) * blur.open * each), share)
     )
@@ -338,6 +340,6 @@ export class SceneRenderer {
         for (let i = 0; i < 4 * own; i++) sum.pixels[to++]! += layer.pixels[from++]! / layers.length
       }
     }
-    return straightCodes(sum, width, height)
+    return codes(sum, width, height)
   }
 }

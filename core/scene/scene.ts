@@ -150,7 +150,13 @@ export type Track = z.infer<typeof Track>
 
 export const Shadow = z.object({ x: length, y: length, soft: size.max(500), colour: HexColour, opacity: share })
 export type Shadow = z.infer<typeof Shadow>
-export const Glow = z.object({ soft: size.max(500), colour: HexColour, opacity: share })
+export const Glow = z.object({
+  soft: size.max(500),
+  colour: HexColour,
+  opacity: share,
+  /** Light that is added to what lies behind, and covers nothing of it; no straight picture can hold it. */
+  added: z.boolean().optional()
+})
 export type Glow = z.infer<typeof Glow>
 
 export const Element = z.object({
@@ -250,3 +256,6 @@ export type Scene = z.infer<typeof Scene>
 
 /** Seconds that a scene lasts. */
 export const lastsOf = ({ frames, rate: [n, d] }: Pick<Scene, 'frames' | 'rate'>): number => (frames * d) / n
+
+/** Whether anything that is drawn adds light, so that its frames can only be said premultiplied. */
+export const addsLight = ({ elements }: Scene): boolean => elements.some(({ glow, hidden }) => !hidden && !!glow?.added)

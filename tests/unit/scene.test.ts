@@ -190,6 +190,35 @@ describe('alpha', () => {
     expect(Math.abs(a - 0.5 * 65535)).toBeLessThan(700)
   })
 
+  test('light that is added covers nothing: alpha is that of the scene without it, and over any backdrop it is added', async () => {
+    const disc = figure('ellipse', 30, 30, { fill: '#204060' })
+    const glow = { soft: 12, colour: '#ffaa33' as const, opacity: 0.7 }
+    const of = (glowing: Element['glow']): Promise<Frame> => rendered(sceneOf(element(disc, { glow: glowing })))
+    const [plain, covering, added] = [await of(null), await of(glow), await of({ ...glow, added: true })]
+    expect(added.alpha).toEqual({ mode: 'premultiplied', matte: '#000000' })
+    let lit = 0
+    for (let i = 0; i < added.samples.length; i += 4) {
+      const [a, own] = [plain.samples[i + 3]!, covering.samples[i + 3]!]
+      expect(added.samples[i + 3]).toBe(a)
+      // what is added is what the covering glow has as premultiplied light, behind the disc
+      for (let c = 0; c < 3; c++) {
+        const light = (covering.samples[i + c]! * own) / 65535
+        expect(Math.abs(added.samples[i + c]! - light)).toBeLessThan(2)
+      }
+      if (a === 0 && added.samples[i]! > 0) lit++
+    }
+    expect(lit).toBeGreaterThan(500)
+    const facts = sceneSpec(sceneOf(element(disc, { glow: { ...glow, added: true } })))
+    const source = await openSource(facts, host)
+    expect(source.facts.claim).toMatchObject({ mode: 'premultiplied', matte: '#000000' })
+    expect(source.facts.findings.map(({ id }) => id)).toContain('scene-added-light')
+    // as light, over white, it is brighter nowhere than white; faded, half of it is there
+    const faded = await rendered(sceneOf(element(disc, { glow: { ...glow, added: true }, opacity: 0.5 })))
+    for (let i = 0; i < faded.samples.length; i += 97 * 4)
+      expect(Math.abs(faded.samples[i]! - added.samples[i]! / 2)).toBeLessThan(2)
+    await source.close()
+  })
+
   test('a backdrop makes all of it solid, and is told', async () => {
     const scene = { ...sceneOf(), backdrop: '#102030' as const }
     const frame = await rendered(scene)

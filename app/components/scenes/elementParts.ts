@@ -257,6 +257,11 @@ const UNDER = {
   glow: { undo: 'Glow', first: { soft: 30, colour: '#e2b242', opacity: 0.8 } }
 } as const
 
+function setAdded({ glow }: Element, on: boolean): void {
+  if (glow && on) glow.added = true
+  else delete glow?.added
+}
+
 /** What lies under an element. */
 function underParts(element: Element, own: Owner<Element>, which: Under): Part[] {
   const { undo, first } = UNDER[which]
@@ -275,6 +280,9 @@ function underParts(element: Element, own: Owner<Element>, which: Under): Part[]
     colourPart(owner, 'Its colour', now.colour, (target, hex) => void (target.colour = hex)),
     numberPart(owner, 'Soft', ['soft', shape.soft]),
     numberPart(owner, 'Solid', ['opacity', shape.opacity], { step: 0.05 }),
+    ...(which === 'glow'
+      ? [tickPart({ ...own, undo }, 'Light added', !!now.added, (changed, ticked) => setAdded(changed, ticked))]
+      : []),
     ...(cast
       ? [
           numberPart(cast, 'Cast across', ['x', scene.Shadow.shape.x]),
