@@ -48,8 +48,17 @@ export function inkOfLetters(
   const painter = new Painter()
   const moving = (entrance.kind in PARTS && come < 1) || (exit.kind in PARTS && gone > 0)
   if (!moving) {
-    const lines = letters.flatMap(({ outlines }) => outlines.map(line => placed(line, at)))
-    painter.add(areaOf(lines, clip), look.colour)
+    // what has one colour is one area, so that letters that touch show no seam
+    for (const colour of new Set(letters.map(letter => letter.colour))) {
+      const lines = letters.filter(letter => letter.colour === colour).flatMap(({ outlines }) => outlines)
+      painter.add(
+        areaOf(
+          lines.map(line => placed(line, at)),
+          clip
+        ),
+        colour
+      )
+    }
     return painter.done(colour => alongOf(colour, box, at))
   }
   const counts = {
@@ -66,7 +75,7 @@ export function inkOfLetters(
       const centred = placed(line, { a: 1, b: 0, c: 0, d: 1, e: -letter.x, f: -letter.y })
       return placed(placed(placed(centred, own), { a: 1, b: 0, c: 0, d: 1, e: letter.x, f: letter.y }), at)
     }
-    painter.add(areaOf(letter.outlines.map(about), clip), look.colour, coming.opacity * going.opacity)
+    painter.add(areaOf(letter.outlines.map(about), clip), letter.colour, coming.opacity * going.opacity)
   }
   return painter.done(colour => alongOf(colour, box, at))
 }

@@ -4,20 +4,22 @@ import type { Font } from 'opentype.js'
 import { damagedBy, impossible, unreachable, unreadable, type PourError } from '../errors'
 import { fromBase64 } from '../files/base64'
 import type { Host } from '../host'
+import { accentsIn } from './accents'
 import { faceById, filesOfFace } from './faces'
 import { follow, type Line } from './outline'
 import { bareFont } from './font-check'
 import { isTrueType } from './own-faces'
-import type { Look, OwnFace } from './scene'
+import type { Look, OwnFace, Paint } from './scene'
 
 // as one package it exports names, as the other only the whole of itself
 const { parse } = 'parse' in library ? library : (library as { default: typeof library }).default
 
 type LetteringLook = Extract<Look, { kind: 'text' }>
 
-/** One letter: its outlines from the element's place, and which word and line it is of. */
+/** One letter: its outlines from the element's place, its colour, and which word and line it is of. */
 export interface Letter {
   outlines: Line[]
+  colour: Paint
   /** Where it stands, for movements of its own. */
   x: number
   y: number
@@ -130,17 +132,33 @@ export interface Laid {
  * one clear error where a type face cannot be read.
  */
 export async function layLettering(look: LetteringLook, host: Host, faces: readonly OwnFace[] = []): Promise<Laid> {
-  const fonts = await fontsOf(host, look.face, faces)
+  const styles: Style[] = []
+  for (const { face, colour, scale } of [{ ...look, scale: 1 }, ...(look.accents ?? [])]) {
+    const name = faces.find(({ id }) => id === face)?.name ?? face
+    styles.push({ name, fonts: await fontsOf(host, face, faces), size: scale * look.size, colour })
+  }
+  return laidIn(look, styles)
+}
+
+/** How letters are set: the lettering's own way first, then that of each of its accents. */
+interface Style {
+  /** Of the type face, for errors. */
+  name: string
+  fonts: readonly Font[]
+  size: number
+  colour: Paint
+}
+
+/** Does what reads letters of a face, which are read from their file when they are first drawn. */
+function reading<T>({ name }: Style, work: () => T): T {
   try {
-    return laidIn(look, fonts)
+    return work()
   } catch (error) {
-    // letters are read from their file when they are first drawn
-    const name = faces.find(face => face.id === look.face)?.name ?? look.face
     throw damagedBy(error, why => unreadable(name, null, `the type face is damaged (${why})`))
   }
 }
 
-function laidIn(look: LetteringLook, fonts: readonly Font[]): Laid {
+function laidIn(look: LetteringLook, styles: readonly Style[]): Laid {
   const letters: Letter[] = []
   const missing = new Set<string>()
   const spread = (look.tracking / 1000) * look.size
@@ -148,28 +166,36 @@ function laidIn(look: LetteringLook, fonts: readonly Font[]): Laid {
   let [letter, word] = [0, 0]
   let [left, right] = [0, 0]
   for (const [row, text] of lines.entries()) {
-    const found = [...text].map(character => {
-      const font = fonts.find(font => font.charToGlyphIndex(character) > 0) ?? fonts[0]!
-      const index = font.charToGlyphIndex(character)
-      if (index === 0 && character.trim()) missing.add(character)
-      return { character, font, index }
+    const characters = [...text]
+    const accents = accentsIn(characters, look.accents ?? [])
+    const found = characters.map((character, n) => {
+      const style = styles[accents[n]! + 1]!
+      return reading(style, () => {
+        const font = style.fonts.find(font => font.charToGlyphIndex(character) > 0) ?? style.fonts[0]!
+        const index = font.charToGlyphIndex(character)
+        if (index === 0 && character.trim()) missing.add(character)
+        return { character, style, font, index }
+      })
     })
     let x = 0
-    const places = found.map(({ font, index }, n) => {
-      const before = found[n - 1]
-      if (before?.font === font)
-        x += (font.getKerningValue(font.glyphs.get(before.index), font.glyphs.get(index)) * look.size) / font.unitsPerEm
-      const place = x
-      x += ((font.glyphs.get(index).advanceWidth ?? 0) * look.size) / font.unitsPerEm + spread
-      return place
-    })
+    const places = found.map(({ style, font, index }, n) =>
+      reading(style, () => {
+        const before = found[n - 1]
+        const unit = style.size / font.unitsPerEm
+        if (before?.font === font && before.style.size === style.size)
+          x += font.getKerningValue(font.glyphs.get(before.index), font.glyphs.get(index)) * unit
+        const place = x
+        x += (font.glyphs.get(index).advanceWidth ?? 0) * unit + spread
+        return place
+      })
+    )
     const width = Math.max(0, x - spread)
     const shift = look.align === 'left' ? 0 : look.align === 'centre' ? -width / 2 : -width
     const y = row * look.leading * look.size
     left = Math.min(left, shift)
     right = Math.max(right, shift + width)
     let within = false
-    for (const [n, { character, font, index }] of found.entries()) {
+    for (const [n, { character, style, font, index }] of found.entries()) {
       if (!character.trim()) {
         within = false
         continue
@@ -178,7 +204,8 @@ function laidIn(look: LetteringLook, fonts: readonly Font[]): Laid {
       within = true
       const at = [shift + places[n]!, y] as const
       letters.push({
-        outlines: outlinesOf(font, index, look.size, at),
+        outlines: reading(style, () => outlinesOf(font, index, style.size, at)),
+        colour: style.colour,
         x: at[0],
         y,
         letter: letter++,
@@ -187,6 +214,7 @@ function laidIn(look: LetteringLook, fonts: readonly Font[]): Laid {
       })
     }
   }
-  const bottom = (lines.length - 1) * look.leading * look.size + 0.25 * look.size
-  return { letters, missing: [...missing], box: [left, -0.75 * look.size, right, bottom] }
+  const largest = Math.max(...styles.map(({ size }) => size))
+  const bottom = (lines.length - 1) * look.leading * look.size + 0.25 * largest
+  return { letters, missing: [...missing], box: [left, -0.75 * largest, right, bottom] }
 }

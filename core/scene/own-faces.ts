@@ -40,5 +40,7 @@ export function removeFace(scene: Scene, id: string): void {
   const left = (scene.faces ?? []).filter(face => face.id !== id)
   if (left.length) scene.faces = left
   else delete scene.faces
-  for (const { look } of scene.elements) if (look.kind === 'text' && look.face === id) look.face = 'sans'
+  for (const { look } of scene.elements)
+    if (look.kind === 'text')
+      for (const lettered of [look, ...(look.accents ?? [])]) if (lettered.face === id) lettered.face = 'sans'
 }

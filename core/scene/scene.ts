@@ -20,8 +20,12 @@ export const MOST = {
   depth: 8,
   /** Letters of a font file in base64, and font files. */
   font: 4_000_000,
-  fonts: 8
+  fonts: 8,
+  accents: 4
 } as const
+
+/** Kinds of words in one lettering that may be set otherwise than the rest. */
+export const MOST_ACCENTS = MOST.accents
 
 const length = z
   .number()
@@ -70,6 +74,16 @@ export const OwnFace = z.object({
 })
 export type OwnFace = z.infer<typeof OwnFace>
 
+/** Words that are set otherwise than the rest of their lettering. */
+export const Accent = z.object({
+  words: z.string().max(200),
+  face: z.string().min(1).max(60),
+  colour: Paint,
+  /** Their size, as a share of the lettering's. */
+  scale: z.number().min(0.1).max(4)
+})
+export type Accent = z.infer<typeof Accent>
+
 export const Lettering = z.object({
   kind: z.literal('text'),
   text: z.string().max(MOST.letters),
@@ -83,7 +97,8 @@ export const Lettering = z.object({
   tracking: z.number().min(-200).max(2000),
   /** From line to line, as a share of the size. */
   leading: z.number().min(0.5).max(4),
-  align: z.enum(['left', 'centre', 'right'])
+  align: z.enum(['left', 'centre', 'right']),
+  accents: z.array(Accent).max(MOST.accents).optional()
 })
 
 export const Figure = z.object({
@@ -190,6 +205,10 @@ export const Element = z.object({
 })
 export type Element = z.infer<typeof Element>
 
+/** The type faces that a look is lettered in, its own first. */
+export const facesOf = (look: Look): string[] =>
+  look.kind === 'text' ? [look.face, ...(look.accents ?? []).map(({ face }) => face)] : []
+
 export const Span = z.object({
   name: z.string().min(1).max(60),
   from: z.number().int().min(1),
@@ -232,12 +251,13 @@ export const Scene = z
         context.addIssue({ code: 'custom', path: ['elements', n, 'after'], message: `no element is called "${after}"` })
     const faces = new Set([...FACES, ...(scene.faces ?? [])].map(face => face.id as string))
     for (const [n, { look }] of scene.elements.entries())
-      if (look.kind === 'text' && !faces.has(look.face))
-        context.addIssue({
-          code: 'custom',
-          path: ['elements', n, 'look', 'face'],
-          message: `no type face is called "${look.face}"`
-        })
+      for (const face of facesOf(look))
+        if (!faces.has(face))
+          context.addIssue({
+            code: 'custom',
+            path: ['elements', n, 'look', 'face'],
+            message: `no type face is called "${face}"`
+          })
     const byId = new Map(scene.elements.map(element => [element.id, element]))
     for (const [n, { id, inside }] of scene.elements.entries()) {
       if (inside === undefined) continue

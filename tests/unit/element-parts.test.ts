@@ -24,7 +24,7 @@ const path: Look = {
 }
 const under = {
   shadow: { x: 1, y: 2, soft: 3, colour: '#010203', opacity: 0.5 },
-  glow: { soft: 9, colour: '#0a0b0c', opacity: 0.7 }
+  glow: { soft: 9, colour: '#0a0b0c', opacity: 0.7, added: true }
 } as const
 
 const scenes: [string, Scene][] = [
@@ -36,6 +36,17 @@ const scenes: [string, Scene][] = [
   ['polygon', sceneOf(figure('polygon', 40, 30, { fill: null }), under)],
   ['path', sceneOf(path)],
   ['tall picture', sceneOf({ kind: 'picture', data: '', width: 3, height: 8000 })],
+  [
+    'lettering with words set otherwise',
+    sceneOf(
+      lettering('Ferns at night', 40, {
+        accents: [
+          { words: 'night', face: 'sans', colour: GRADIENT, scale: 1.2 },
+          { words: '', face: 'sans', colour: '#ffffff', scale: 0.1 }
+        ]
+      })
+    )
+  ],
   ['lettering with a gradient', sceneOf(lettering('Ferns', 40, { colour: GRADIENT }), under)]
 ]
 

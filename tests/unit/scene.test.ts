@@ -5,6 +5,7 @@ import type { Frame } from '../../core/frame/frame'
 import { lookingAt, takeIn } from '../../core/intake/intake'
 import { parseRate } from '../../core/rate'
 import { sceneSpec } from '../../core/scene/as-file'
+import { accentsIn } from '../../core/scene/accents'
 import { eased } from '../../core/scene/ease'
 import { fieldsOf, filledFrom } from '../../core/scene/fields'
 import { readScene } from '../../core/scene/format'
@@ -13,7 +14,7 @@ import { figureLine, pathLine, placed, placing, traced } from '../../core/scene/
 import { relaid } from '../../core/scene/relaid'
 import { partOf } from '../../core/scene/parts'
 import { SceneRenderer } from '../../core/scene/render'
-import { Scene, type Element, type Look } from '../../core/scene/scene'
+import { Scene, type Accent, type Element, type Look } from '../../core/scene/scene'
 import { emptyScene, figure, lettering, newElement, type Sized } from '../../core/scene/fresh'
 import { starters } from '../../core/scene/starters'
 import { momentOf, timesOf } from '../../core/scene/timing'
@@ -391,6 +392,41 @@ describe('starters and tables', () => {
       }
     }
   )
+
+  test('words of a lettering are set otherwise wherever they stand, and nothing else changes', async () => {
+    const text = lettering('Fern House\nat the Fern', 14) as Extract<Look, { kind: 'text' }>
+    const of = (accents: Accent[]): Promise<Frame> =>
+      rendered(sceneOf({ ...element({ ...text, accents } as Look), x: 12, y: 34 }))
+    const style = { words: 'Fern', face: text.face, colour: text.colour, scale: 1 }
+    const plain = await rendered(sceneOf({ ...element(text), x: 12, y: 34 }))
+    // set in the very same way, it is the same picture to the code
+    expect((await of([style])).samples).toEqual(plain.samples)
+    const red = await of([{ ...style, colour: '#ff0000' }])
+    let [changed, kept] = [0, 0]
+    for (let i = 0; i < red.samples.length; i += 4) {
+      // colour alone is another: alpha is where it was, to the code that sums of floats may round by
+      expect(Math.abs(red.samples[i + 3]! - plain.samples[i + 3]!)).toBeLessThanOrEqual(1)
+      if (!red.samples[i + 3]) continue
+      if (red.samples[i + 1] === 0 && red.samples[i] === 65535) changed++
+      else kept++
+    }
+    expect(changed).toBeGreaterThan(60)
+    expect(kept).toBeGreaterThan(changed)
+    const larger = await of([{ ...style, scale: 1.6 }])
+    expect(alphaSum(larger)).toBeGreaterThan(1.3 * alphaSum(plain))
+  })
+
+  test('of words that meet the first counts, and every place of them is found', () => {
+    const words = (...all: string[]): Accent[] =>
+      all.map(each => ({ words: each, face: 'sans', colour: '#ffffff', scale: 1 }))
+    const marks = (line: string, ...all: string[]): string =>
+      [...accentsIn([...line], words(...all))].map(n => (n < 0 ? '.' : String(n))).join('')
+    expect(marks('fern and fern', 'fern')).toBe('0000.....0000')
+    expect(marks('palm house', 'm h', 'house')).toBe('...000....')
+    expect(marks('aaaa', 'aaa', 'a')).toBe('0001')
+    expect(marks('𝒜𝒷 𝒜', '𝒜', '')).toBe('0..0')
+    expect(marks('', 'x')).toBe('')
+  })
 
   test('a table makes a scene of each row, called by a column, letters of other scripts included', async () => {
     const scene = starters[0]!.make({ name: 'Nobody', line: 'Nothing' }, SIZE)

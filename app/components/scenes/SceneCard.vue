@@ -5,7 +5,7 @@
  */
 import { computed } from 'vue'
 import { calledOf, secondsIn } from './words'
-import { lastsOf, type Element, type Scene } from '~~/core/scene/scene'
+import { facesOf, lastsOf, type Element, type Scene } from '~~/core/scene/scene'
 import { momentOf, timesOf } from '~~/core/scene/timing'
 
 const { scene, element, index, open } = defineProps<{
@@ -33,7 +33,7 @@ const alone = computed<Scene>(() => ({
   blur: { moments: 1, open: 0 },
   // a font file is long: it goes along only where it letters
   faces: scene.faces?.filter(({ id }) =>
-    [element, ...within(element.id)].some(({ look }) => look.kind === 'text' && look.face === id)
+    [element, ...within(element.id)].some(({ look }) => facesOf(look).includes(id))
   ),
   elements: [
     ...within(element.id),

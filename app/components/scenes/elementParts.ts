@@ -144,9 +144,49 @@ function letteringParts(look: LookOf<'text'>, faces: readonly Choice[]): Part[] 
     colourPart(owner, 'Colour', firstOf(look.colour), (now, hex) => void (now.colour = fromColour(now.colour, hex))),
     choicePart(owner, 'Set', ['align', alike(shape.align.options)]),
     numberPart(owner, 'Tracking', ['tracking', shape.tracking], { step: 10 }),
-    numberPart(owner, 'Leading', ['leading', shape.leading], { step: 0.05 })
+    numberPart(owner, 'Leading', ['leading', shape.leading], { step: 0.05 }),
+    ...accentParts(look, faces)
   ]
 }
+
+/** Words that are set otherwise: a tick for each, and one for one more. */
+function accentParts(look: LookOf<'text'>, faces: readonly Choice[]): Part[] {
+  const owner = lookOwner(look)
+  const accents = look.accents ?? []
+  const { shape } = scene.Accent
+  return [...accents, null].slice(0, scene.MOST_ACCENTS).flatMap((now, n) => {
+    const name = n === 0 ? 'Some words otherwise' : `Other words otherwise, ${n + 1}`
+    const tick = tickPart(owner, name, now !== null, (target, on) => {
+      const others = (target.accents ?? []).filter((_, k) => k !== n)
+      target.accents = on ? [...others, firstAccent(target)] : others
+      if (target.accents.length === 0) delete target.accents
+    })
+    if (!now) return [tick]
+    const its: Owner<scene.Accent> = {
+      name: `accent ${n + 1}`,
+      undo: 'Change the style',
+      now,
+      at: element => (element.look.kind === 'text' ? (element.look.accents?.[n] ?? null) : null)
+    }
+    return [
+      tick,
+      part(its, { label: 'Words', kind: 'words', value: now.words, hint: 'as they stand in the text' }, (to, words) => {
+        to.words = String(words).slice(0, shape.words.maxLength ?? 200)
+      }),
+      colourPart(its, 'Their colour', firstOf(now.colour), (to, hex) => void (to.colour = fromColour(to.colour, hex))),
+      choicePart(its, 'Their face', ['face', [...FACE_CHOICES, ...faces]]),
+      numberPart(its, 'Their size, ×', ['scale', shape.scale], { step: 0.05 })
+    ]
+  })
+}
+
+/** The first word of a lettering in another colour. */
+const firstAccent = (look: LookOf<'text'>): scene.Accent => ({
+  words: look.text.trim().split(/\s+/)[0]!.slice(0, 200),
+  face: look.face,
+  colour: '#d88b5c',
+  scale: 1
+})
 
 /** The line along a figure or a path. */
 function strokeParts(look: LookOf<'shape'> | LookOf<'path'>, colour: string): Part[] {
