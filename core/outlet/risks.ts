@@ -27,6 +27,9 @@ interface Rule {
   say(worst: { name: string; figure: number; examination: Looked['examination'] }, choice: Choice): string
 }
 
+/** A share of partial pixels that rounding and coding may well come to. */
+const RARE = 0.02
+
 const numbers = new Intl.NumberFormat('en')
 const kept = ({ format, outlet }: Choice): number => 2 ** alphaBitsOf(format, outlet)
 const hasAlpha = ({ outlet }: Choice): boolean => outlet.parts !== 'colour-only' && outlet.alpha.mode !== 'none'
@@ -71,6 +74,20 @@ const RULES: readonly Rule[] = [
     },
     say: ({ name, figure, examination }, { format }) =>
       `This codec is lossy and may smear the ${examination.alpha.evidence.clearColour} of clear pixels into soft edges: ${sayShare(shareOf(examination, figure))} of the pixels of ${name}. Add the step Edge fill${format.alpha.premultiplied.can ? ', or choose premultiplied' : ''}.`
+  },
+  {
+    id: 'light-cut',
+    chosen: ({ outlet }) =>
+      outlet.parts === 'colour-alpha' &&
+      outlet.alpha.mode === 'straight' &&
+      !outlet.steps.some(step => step.on && step.kind === 'glow-to-alpha'),
+    figure({ examination: { alpha } }) {
+      const { impossiblePixels, partialPixels } = alpha.evidence
+      const lit = alpha.mode === 'premultiplied' && alpha.matte === '#000000'
+      return lit && impossiblePixels > RARE * partialPixels ? impossiblePixels : 0
+    },
+    say: ({ name, figure, examination }, { format }) =>
+      `Straight alpha cannot say light beside alpha: it is cut off in ${sayShare(shareOf(examination, figure))} of the pixels of ${name}. Add the step Glow to alpha${format.alpha.premultiplied.can ? ', or choose premultiplied' : ''}.`
   },
   {
     id: 'no-colour',

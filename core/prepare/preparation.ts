@@ -285,3 +285,7 @@ export function prepared(
     }
   }
 }
+
+/** Whether what steps do changes the values of pixels, and not only which there are and when. */
+export const changesPixels = (steps: readonly Step[]): boolean =>
+  steps.some(({ on, kind }) => on && !['Frame', 'Time'].includes(stepKindById(kind).group))

@@ -8,12 +8,15 @@ import { withDepth } from '../../core/frame/depth'
 import type { Frame } from '../../core/frame/frame'
 import { newOutlet, type Outlet } from '../../core/outlet/outlet'
 import { risksOf, type Looked } from '../../core/outlet/risks'
+import { emptyScene, figure, newElement } from '../../core/scene/fresh'
+import { SceneRenderer } from '../../core/scene/render'
 import { stepKindById } from '../../core/prepare/kinds'
 import { newStep } from '../../core/prepare/preparation'
 import { moth, strapOnPage } from '../../demo/scenes'
 import { strapFacts, testHost } from './support'
 
-const { kernels } = await testHost()
+const host = testHost()
+const { kernels } = await host
 const looked = (name: string, frames: readonly Frame[]): Looked => ({
   name,
   examination: examine(
@@ -73,4 +76,24 @@ test('every written format answers for every source, and with none has nothing t
     expect(risksOf(newOutlet('o', format), [])).toEqual([])
     for (const { sentence } of risksOf(newOutlet('o', format), [deep, flat, narrow])) expect(sentence).toMatch(/\.$/)
   }
+})
+
+test('light beside alpha is told where the outlet is straight, and not where it is kept or turned into alpha', async () => {
+  const size = { width: 160, height: 90, rate: [25, 1] as [number, number], seconds: 1 }
+  const disc = newElement('one', 'Moon', figure('ellipse', 40, 40, { fill: '#f2efe4' }), size)
+  const glow = { soft: 24, colour: '#e2b242', opacity: 0.8, added: true } as const
+  const renderer = await SceneRenderer.of({ ...emptyScene('moon', size), elements: [{ ...disc, glow }] }, await host)
+  const claim = { mode: 'premultiplied', matte: '#000000', says: 'rendered' } as const
+  const shining: Looked = {
+    name: 'moon',
+    examination: examine([{ frame: 1, look: lookAt(renderer.frame(0), kernels) }], strapFacts({ frames: 1, claim }))
+  }
+  expect(shining.examination.alpha).toMatchObject({ mode: 'premultiplied' })
+  const straight = outlet('png-sequence')
+  expect(risksOf(straight, [deep, shining]).map(({ sentence }) => sentence)).toEqual([
+    expect.stringMatching(/^Straight alpha cannot say light beside alpha: .* of the pixels of moon\. Add the step Glow/)
+  ])
+  expect(said({ ...straight, steps: [newStep('s', stepKindById('glow-to-alpha'))] }, shining)).toEqual([])
+  expect(said(outlet('tiff-sequence', { alpha: { mode: 'premultiplied', matte: '#000000' } }), shining)).toEqual([])
+  expect(said(straight, deep)).toEqual([])
 })

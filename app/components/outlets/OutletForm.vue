@@ -14,6 +14,7 @@ import { assess } from '~~/core/delivery/assess'
 import { formatRate, type Rate } from '~~/core/rate'
 import { NAME_FIELDS } from '~~/core/outlet/names'
 import { risksOf } from '~~/core/outlet/risks'
+import { changesPixels } from '~~/core/prepare/preparation'
 import { alphaFor, outletProblems, sayCarries, withFormat, type Outlet } from '~~/core/outlet/outlet'
 
 const { outlet } = defineProps<{ outlet: Outlet }>()
@@ -22,12 +23,13 @@ const jobs = useJob()
 const sources = useSources()
 const format = computed(() => formatById(outlet.format))
 const problems = computed(() => outletProblems(outlet))
+/** Sources whose figures still hold: a preparation of their pixels makes others of them. */
 const risks = computed(() =>
   risksOf(
     outlet,
     jobs.sources.flatMap(source => {
       const examination = sources.examinations.get(source.id)
-      return examination ? [{ name: source.name, examination }] : []
+      return examination && !changesPixels(source.steps) ? [{ name: source.name, examination }] : []
     })
   )
 )
