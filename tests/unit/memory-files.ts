@@ -2,6 +2,7 @@
 import type { FileRef } from '../../core/files/file'
 import { memorySink } from '../../core/files/sinks'
 import type { Format, Target } from '../../core/formats/format'
+import { isRateNote } from '../../core/intake/rate-hints'
 import { bytesFile } from './support'
 
 export function memoryFiles(format: Format, fileName: string): { target: Target; files(): FileRef[] } {
@@ -15,7 +16,8 @@ export function memoryFiles(format: Format, fileName: string): { target: Target;
       kind: 'pictures',
       sink: {
         add: (name, bytes) => {
-          made.push(bytesFile(name, bytes))
+          // the note beside pictures is none of them
+          if (!isRateNote(name)) made.push(bytesFile(name, bytes))
           return Promise.resolve()
         },
         close: () => Promise.resolve(),

@@ -68,5 +68,5 @@ test('demands come back from their file, and other files are refused in a senten
   const given = asks({ size: { width: 1920, height: 1080 }, rate: [25, 1], formats: ['gif'], alpha: 'straight' })
   expect(readReceiver(writeReceiver(given))).toEqual(given)
   for (const text of ['', '{', '[]', '{"pour":"receiver","version":1}', writeReceiver(given).replace('1920', '0.5')])
-    expect(() => readReceiver(text)).toThrow(/no demands of a receiver/)
+    expect(() => readReceiver(text)).toThrow(/not the demands of a receiver/)
 })
