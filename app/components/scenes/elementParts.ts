@@ -155,7 +155,8 @@ function accentParts(look: LookOf<'text'>, faces: readonly Choice[]): Part[] {
   const accents = look.accents ?? []
   const { shape } = scene.Accent
   return [...accents, null].slice(0, scene.MOST_ACCENTS).flatMap((now, n) => {
-    const name = n === 0 ? 'Some words otherwise' : `Other words otherwise, ${n + 1}`
+    const more = n === 0 ? 'Some words otherwise' : 'More words otherwise'
+    const name = now && n > 0 ? `Words otherwise, ${n + 1}` : more
     const tick = tickPart(owner, name, now !== null, (target, on) => {
       const others = (target.accents ?? []).filter((_, k) => k !== n)
       target.accents = on ? [...others, firstAccent(target)] : others
