@@ -61,6 +61,7 @@ async function poured(page: Page, column: number, row = 0): Promise<Uint8Array[]
   const waiting = page.waitForEvent('download')
   await page.getByRole('button', { name: /^Download/ }).click()
   return Object.entries(unzipSync(await bytesOf(await waiting)))
+    .filter(([name]) => name.endsWith('.png'))
     .sort(([a], [b]) => (a < b ? -1 : 1))
     .map(([, bytes]) => bytes)
 }
