@@ -241,7 +241,7 @@ test('an examination that was begun twice and never ended is not begun again by 
   const row = page.getByRole('rowheader')
   await expect(row).toContainText('not looked at')
   await row.getByRole('button').first().click()
-  await expect(page.getByRole('alert')).toContainText('begun twice and did not come to an end')
+  await expect(page.getByRole('alert')).toContainText('started twice and never finished')
   await page.getByRole('button', { name: 'Look at it' }).click()
   // the page may be closed before it has ended: what was asked for by hand is begun again by itself
   await expect.poll(async () => (await rowsOf<{ tries: number }>(page, 'tries'))[0]?.tries ?? 0).toBeLessThan(2)
