@@ -67,8 +67,12 @@ export function rateInNote(text: string): Rate | null {
  * before their numbers share it.
  */
 export function rateNoteName(picture: string): string {
-  const base = picture.replace(/\.[^.]*$/, '').replace(/[ ._-]*\d+$/, '')
-  return base ? `${base}_rate.txt` : 'rate.txt'
+  const name = picture.lastIndexOf('/') + 1
+  const base = picture
+    .slice(name)
+    .replace(/\.[^.]*$/, '')
+    .replace(/[ ._-]*\d+$/, '')
+  return `${picture.slice(0, name)}${base ? `${base}_` : ''}rate.txt`
 }
 
 /** Whether a file is such a note, and no picture. */

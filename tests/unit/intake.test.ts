@@ -87,6 +87,9 @@ test('notes named after their pictures speak for these; two that disagree say no
   const rates = async (given: FileRef[]): Promise<Record<string, unknown>> =>
     Object.fromEntries((await takeIn(given, host)).found.map(({ facts }) => [facts.name, facts.rate]))
   expect(await rates(files)).toEqual({ moth: [12, 1], strap: [24000, 1001], vine: null })
+  // pictures that are numbers alone have theirs as well
+  const bare = [...(await pictures(['all/0001.png', 'all/0002.png'])), note('rate.txt', '30/1'), ...files.slice(-2)]
+  expect(Object.values(await rates(bare))).toEqual([[30, 1]])
   expect(await rates(files.slice(0, -1))).toEqual({ moth: [12, 1], strap: [12, 1], vine: [12, 1] })
 })
 

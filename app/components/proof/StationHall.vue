@@ -89,7 +89,7 @@ const behind = computed(() => {
 })
 function setBack(value: string): void {
   back.value = value
-  // it is the job's: the viewer shows the same, and it is there again after a reload
+  // it is the job's, and the one that the viewer offers
   if (value.startsWith(OWN)) void own.choose(value.slice(OWN.length))
 }
 
