@@ -21,11 +21,9 @@ export const MOST = {
   /** Letters of a font file in base64, and font files. */
   font: 4_000_000,
   fonts: 8,
+  /** Kinds of words in one lettering that are set otherwise than the rest. */
   accents: 4
 } as const
-
-/** Kinds of words in one lettering that may be set otherwise than the rest. */
-export const MOST_ACCENTS = MOST.accents
 
 const length = z
   .number()

@@ -17,8 +17,15 @@ export const sceneTasks = {
   /** A frame of a scene at half its size, to be played. */
   async scenePreview({ host }: WorkContext, spec: FilesSpec, index: number, view: View): Promise<ViewPixels> {
     const key = specKey(spec)
-    if (played?.key !== key)
-      played = { key, renderer: sceneInFile(spec.files[0]!, host).then(scene => SceneRenderer.of(scene, host)) }
+    if (played?.key !== key) {
+      const renderer = sceneInFile(spec.files[0]!, host).then(scene => SceneRenderer.of(scene, host))
+      const mine = { key, renderer }
+      played = mine
+      // what could not be had, a type face say, is asked for again
+      renderer.catch(() => {
+        if (played === mine) played = null
+      })
+    }
     return viewPixels((await played.renderer).frame(index, PREVIEWED), view, host.kernels)
   },
 

@@ -154,7 +154,7 @@ function accentParts(look: LookOf<'text'>, faces: readonly Choice[]): Part[] {
   const owner = lookOwner(look)
   const accents = look.accents ?? []
   const { shape } = scene.Accent
-  return [...accents, null].slice(0, scene.MOST_ACCENTS).flatMap((now, n) => {
+  return [...accents, null].slice(0, scene.MOST.accents).flatMap((now, n) => {
     const more = n === 0 ? 'Some words otherwise' : 'More words otherwise'
     const name = now && n > 0 ? `Words otherwise, ${n + 1}` : more
     const tick = tickPart(owner, name, now !== null, (target, on) => {
