@@ -234,6 +234,7 @@ test('what is being typed stays while the page goes on looking at frames', async
 })
 
 test('a large scene plays at half size, and the exact frame stands there on the pause', async ({ page }) => {
+  test.setTimeout(180_000)
   const heard = complaints(page)
   await makeStrap(page, 'Ivo Reedmoor')
   const caption = page.locator('.corner.caption')
@@ -252,9 +253,13 @@ test('a large scene plays at half size, and the exact frame stands there on the 
     await field.press('Enter')
   }
   await expect(page.getByText('1920×1080')).toBeVisible()
+  await expect(page.getByText('Nothing is running.')).toBeVisible({ timeout: 60_000 })
+  const place = page.getByText(/^frame \d+ of 30$/)
+  const before = await place.innerText()
   await play.click()
   await expect(caption).toHaveText('Colour over checker, at half size while it plays')
-  await expect(page.getByText(/^frame ([5-9]|1\d|2\d) of 30$/)).toBeVisible()
+  // it moves on, however many frames a busy machine skips
+  await expect(place).not.toHaveText(before, { timeout: 60_000 })
   await play.click()
   await expect(caption).toHaveText('Colour over checker')
   await expect(page.locator('.failure')).toHaveCount(0)
