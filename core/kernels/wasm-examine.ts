@@ -6,18 +6,20 @@ import { FAR } from './plain-triples'
 import { STRETCH } from './stretches'
 import { triplesFrom, triplesRoom, type TriplesExports } from './wasm-triples'
 
+type LookOn = (from: number, first: number, end: number, histogram: number, levels: number, out: number) => void
+
 export interface ExamineExports extends TriplesExports {
-  widen(from: number, to: number, codes: number): void
-  widenApart(from: number, to: number, plane: number, pixels: number): void
+  alphaOf8(from: number, to: number, pixels: number): void
   lookBegin(histogram: number, levels: number, out: number, was8: number): void
-  look(from: number, first: number, end: number, histogram: number, levels: number, out: number): void
+  look8: LookOn
+  look16: LookOn
   lookBlank(from: number, first: number, pixels: number, histogram: number, levels: number, out: number): void
-  lookEnd(histogram: number, levels: number): void
+  lookEnd(histogram: number, levels: number, out: number): void
   isBlank(from: number, bytes: number): number
   mixBlocks(from: number, blocks: number, lanes: number): void
-  countSame(from: number, pixels: number, wanted: bigint): number
-  countRuns(plane: number, width: number, top: number, bottom: number): number
-  runs(plane: number, width: number, top: number, bottom: number, to: number): void
+  countSame8(from: number, pixels: number, wanted: number): number
+  countSame16(from: number, pixels: number, wanted: bigint): number
+  runs(plane: number, width: number, top: number, bottom: number, to: number, room: number): number
   islands(from: number, count: number, parent: number, speck: number, faint: number, out: number): void
   bleed(plane: number, width: number, height: number, nearly: number, within: number, out: number): void
   comb(plane: number, width: number, top: number, bottom: number, change: number, lines: number, state: number): number
@@ -46,9 +48,15 @@ export function countsAt(buffer: ArrayBuffer, histogram: number, levels: number,
 /** Rows beyond those in use that triples look at, and one more. */
 const REACH = FAR.at(-1)! + 1
 
-/** Four codes as the pixel they are in memory. */
-const pixelOf = ([r, g, b, a]: readonly [number, number, number, number]): bigint =>
+type Codes = readonly [number, number, number, number]
+
+/** Four codes of 16 bits as the pixel they are in memory. */
+const pixelOf = ([r, g, b, a]: Codes): bigint =>
   (BigInt(a) << 48n) | (BigInt(b) << 32n) | (BigInt(g) << 16n) | BigInt(r)
+
+/** The same where samples are of 8 bits; null for a colour that such samples cannot hold. */
+const pixelOf8 = (codes: Codes): number | null =>
+  codes.every(code => code % 257 === 0) ? new Uint32Array(Uint8Array.from(codes, code => code / 257).buffer)[0]! : null
 
 const islandsFrom = (found: Int32Array): Islands => {
   const [all, specks, speckMost, faint, faintMost] = [...found] as [number, number, number, number, number]
@@ -64,20 +72,23 @@ export function wasmExamine(
 ): Examined {
   const pixels = width * height
   const narrow = samples instanceof Uint8Array
+  const room = narrow ? 4 : 8
   // all but the runs, whose room follows from what the plane turns out to be, and which lie behind all of it
   const sizes = [
-    8 * pixels + 64,
-    4 * STRETCH,
+    room * pixels + 64,
     alpha ? 2 * pixels + 64 : 0,
-    ...[...LOOK_TABLES, 96, BLOCK_BYTES, 128, 3072, 3072],
+    ...[...LOOK_TABLES, 96, BLOCK_BYTES, BLOCK_BYTES, 128, 3072, 3072],
     alpha ? Math.max(triplesRoom(width, height), 2 * width + 16) : 0
   ]
-  const [from, codes, plane, histogram, levels, out, lanes, votes, intercepts, bins, work] = lay(...sizes) as [
+  const [from, plane, histogram, levels, out, lanes, block, votes, intercepts, bins, work] = lay(...sizes) as [
     ...[number, number, number, number, number, number, number, number, number, number, number]
   ]
   const memory = new Uint8Array(exports.memory.buffer)
   const bytes = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
-  const wanted = pixelOf(same)
+  const [wanted, wanted8] = [pixelOf(same), pixelOf8(same)]
+  const countSame = (at: number, count: number): number =>
+    !narrow ? exports.countSame16(at, count, wanted) : wanted8 === null ? 0 : exports.countSame8(at, count, wanted8)
+  const [look, alphaOf] = narrow ? [exports.look8, exports.alphaOf8] : [exports.look16, exports.alphaOf]
   const mixed = new Uint32Array(exports.memory.buffer, lanes, 4)
   mixed.set(freshLanes())
   exports.lookBegin(histogram, levels, out, Number(narrow))
@@ -86,34 +97,28 @@ export function wasmExamine(
   let used = pixels
   let last = 0
   const blank: number[] = []
-  const room = narrow ? 4 : 8
   for (let first = 0; first < pixels; first += STRETCH) {
     const end = Math.min(pixels, first + STRETCH)
-    const at = from + 8 * first
-    const stored = narrow ? codes : at
+    const at = from + room * first
     const count = end - first
-    memory.set(bytes.subarray(room * first, room * end), stored)
-    exports.mixBlocks(stored, Math.floor((room * count) / BLOCK_BYTES), lanes)
-    if (exports.isBlank(stored, room * count)) {
+    memory.set(bytes.subarray(room * first, room * end), at)
+    exports.mixBlocks(at, Math.floor((room * count) / BLOCK_BYTES), lanes)
+    if (exports.isBlank(at, room * count)) {
       exports.lookBlank(from, first, count, histogram, levels, out)
       if (wanted === 0n) counted += count
-      // the first clear pixel of all is asked for again
-      if (narrow) memory.fill(0, at, at + 8)
       blank.push(first)
       continue
     }
     used = Math.min(used, first)
     last = end
-    if (!narrow && alpha) exports.alphaOf(at, plane + 2 * first, count)
-    else if (alpha) exports.widenApart(codes, at, plane + 2 * first, count)
-    else if (narrow) exports.widen(codes, at, 4 * count)
-    exports.look(from, first, end, histogram, levels, out)
-    counted += exports.countSame(at, count, wanted)
+    if (alpha) alphaOf(at, plane + 2 * first, count)
+    look(from, first, end, histogram, levels, out)
+    counted += countSame(at, count)
   }
-  exports.lookEnd(histogram, levels)
+  exports.lookEnd(histogram, levels, out)
   if (bytes.length % BLOCK_BYTES !== 0) {
-    memory.set(lastBlock(bytes), codes)
-    exports.mixBlocks(codes, 1, lanes)
+    memory.set(lastBlock(bytes), block)
+    exports.mixBlocks(block, 1, lanes)
   }
   const counts = countsAt(exports.memory.buffer, histogram, levels, out)
   const result: Examined = {
@@ -136,25 +141,31 @@ export function wasmExamine(
   for (const first of blank) {
     const end = Math.min(pixels, first + STRETCH)
     if (end <= top * width - reach || first >= bottom * width + reach) continue
-    if (narrow) memory.fill(0, from + 8 * first, from + 8 * end)
     memory.fill(0, plane + 2 * first, plane + 2 * end)
   }
   if (counts.spread === 0) {
     // all clear pixels have the colour of the first
-    const colour =
-      counts.clear === 0 ? 0n : new DataView(memory.buffer).getBigUint64(from + 8 * counts.firstClear, true)
+    const seen = samples.subarray(4 * Math.max(0, counts.firstClear)).subarray(0, 4)
+    const [r, g, b] = [...seen].map(code => (narrow ? 257 * code : code)) as [number, number, number]
+    const colour = counts.clear === 0 ? 0n : pixelOf([r, g, b, 0])
     exports.clearsKnown(counts.clear, pixels - counts.clear - counts.solid, colour, votes)
   }
-  exports.triples(from, plane, width, height, top, bottom, votes, intercepts, bins, 0, work)
+  const triples = narrow ? exports.triples8 : exports.triples16
+  triples(from, plane, width, height, top, bottom, votes, intercepts, bins, 0, work)
   memory.fill(0, work, work + 2 * width + 16)
   const comb = exports.comb(plane, width, top, Math.min(height, bottom + 1), CHANGE, LINES, work)
   new Int32Array(exports.memory.buffer, out, 2).set([top, bottom])
   exports.bleed(plane, width, height, NEARLY, WITHIN, out)
-  const count = exports.countRuns(plane, width, top, bottom)
   const [bleed, bleedLeast] = [...new Int32Array(exports.memory.buffer, out, 2)] as [number, number]
-  const [runs, parent] = lay(...sizes, 16 * count, 4 * count).slice(-2) as [number, number]
-  exports.runs(plane, width, top, bottom, runs)
-  exports.islands(runs, count, parent, SPECK, FAINT_BELOW, out)
+  const layRuns = (most: number): [runs: number, parent: number, found: number] => {
+    const [runs, parent] = lay(...sizes, 16 * most, 4 * most).slice(-2) as [number, number]
+    return [runs, parent, exports.runs(plane, width, top, bottom, runs, most)]
+  }
+  // most frames have fewer; of those that have more they are looked for again
+  const usual = Math.ceil(pixels / 16)
+  const once = layRuns(usual)
+  const [runs, parent, found] = once[2] > usual ? layRuns(once[2]) : once
+  exports.islands(runs, found, parent, SPECK, FAINT_BELOW, out)
   result.alpha = {
     triples: triplesFrom(exports.memory.buffer, votes, intercepts),
     plane: {

@@ -23,32 +23,27 @@ function until(row: usize, x: i32, width: i32, zero: bool): i32 {
   return x
 }
 
-/** Runs of alpha above zero in rows `top` to `bottom`. */
-export function countRuns(plane: usize, width: i32, top: i32, bottom: i32): i32 {
+/**
+ * Runs of alpha above zero in rows `top` to `bottom`: how many there are, and of the first `room` of them their row,
+ * first and last column, and highest alpha, four i32 a run at `to`, in order of rows.
+ */
+export function runs(plane: usize, width: i32, top: i32, bottom: i32, to: usize, room: i32): i32 {
   let count = 0
-  for (let y = top; y < bottom; y++) {
-    const row = plane + ((<usize>(y * width)) << 1)
-    for (let x = until(row, 0, width, false); x < width; x = until(row, x, width, false)) {
-      x = until(row, x, width, true)
-      count++
-    }
-  }
-  return count
-}
-
-/** Their row, first and last column, and highest alpha: four i32 a run at `to`, in order of rows. */
-export function runs(plane: usize, width: i32, top: i32, bottom: i32, to: usize): void {
   for (let y = top; y < bottom; y++) {
     const row = plane + ((<usize>(y * width)) << 1)
     for (let x = until(row, 0, width, false); x < width; x = until(row, x, width, false)) {
       const first = x
       x = until(row, x, width, true)
+      if (count++ >= room) continue
       let n = first
-      let most = i16x8.splat(0)
-      for (; n + 8 <= x; n += 8) most = i16x8.max_u(most, v128.load(row + ((<usize>n) << 1)))
-      most = i16x8.max_u(most, v128.shuffle<u8>(most, most, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15))
-      most = i16x8.max_u(most, v128.shuffle<u8>(most, most, 4, 5, 6, 7, 4, 5, 6, 7, 4, 5, 6, 7, 4, 5, 6, 7))
-      let highest = max<i32>(i16x8.extract_lane_u(most, 0), i16x8.extract_lane_u(most, 1))
+      let highest = 0
+      if (n + 8 <= x) {
+        let most = v128.load(row + ((<usize>n) << 1))
+        for (n += 8; n + 8 <= x; n += 8) most = i16x8.max_u(most, v128.load(row + ((<usize>n) << 1)))
+        most = i16x8.max_u(most, v128.shuffle<u8>(most, most, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15))
+        most = i16x8.max_u(most, v128.shuffle<u8>(most, most, 4, 5, 6, 7, 4, 5, 6, 7, 4, 5, 6, 7, 4, 5, 6, 7))
+        highest = max<i32>(i16x8.extract_lane_u(most, 0), i16x8.extract_lane_u(most, 1))
+      }
       for (; n < x; n++) highest = max<i32>(highest, load<u16>(row + ((<usize>n) << 1)))
       store<i32>(to, y)
       store<i32>(to, first, 4)
@@ -57,6 +52,7 @@ export function runs(plane: usize, width: i32, top: i32, bottom: i32, to: usize)
       to += 16
     }
   }
+  return count
 }
 
 // @ts-ignore: decorator

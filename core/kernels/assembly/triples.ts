@@ -5,7 +5,19 @@
 // 22 torn, 23 joined, 24 asked. `intercepts` and `bins`: 768 i32, zeroed. Eight pixels are passed over at a time where none of
 // them can vote.
 
-import { marked, total } from './look'
+import {
+  blackOfEight,
+  bytesOf,
+  code,
+  isBlack,
+  marked,
+  markedOfFour,
+  ownAlpha,
+  ownAlphaOfFour,
+  pixelAt,
+  total,
+  totalOfFour
+} from './pixels'
 
 const FULL: i32 = 65535
 // 0.12 of full alpha, as codes
@@ -59,12 +71,6 @@ let matteB: f64 = 0
 
 // @ts-ignore: decorator
 @inline
-function code(at: usize, channel: i32): i32 {
-  return <i32>load<u16>(at + (<usize>channel << 1))
-}
-
-// @ts-ignore: decorator
-@inline
 function count(place: i32): void {
   const at = results + (<usize>place << 2)
   store<i32>(at, load<i32>(at) + 1)
@@ -107,7 +113,7 @@ function keepColoured(p: u64, work: usize): void {
  * Counts clear and partial pixels, all but those from `first` to `end` being clear and black; puts the median of the
  * clear in place, and the first clear ones that have a colour into `work`.
  */
-function medianOfClear(
+function medianOfClear<T>(
   from: usize,
   plane: usize,
   first: i32,
@@ -124,9 +130,9 @@ function medianOfClear(
   roomFor = min(KEPT, pixels >> 3)
   const zero = i64x2.splat(0)
   for (let i = first; i < end; ) {
-    const at = from + ((<usize>i) << 3)
+    const at = from + bytesOf<T>(i)
     if (i + 8 > end) {
-      const p = load<u64>(at)
+      const p = pixelAt<T>(at)
       const a = <i32>(p >>> 48)
       if (a == 0) {
         if (p == 0) blank++
@@ -144,14 +150,12 @@ function medianOfClear(
     partial += 8 - none - popcnt(i16x8.bitmask(i16x8.eq(alpha, i16x8.splat(-1))))
     i += 8
     if (none == 0) continue
-    const low = i64x2.add(i64x2.eq(v128.load(at), zero), i64x2.eq(v128.load(at, 16), zero))
-    const high = i64x2.add(i64x2.eq(v128.load(at, 32), zero), i64x2.eq(v128.load(at, 48), zero))
-    const black = -total(i64x2.add(low, high))
+    const black = blackOfEight<T>(at)
     blank += black
     if (black == none) continue
     clear += none - black
-    for (let n: usize = 0; n < 64; n += 8) {
-      const p = load<u64>(at + n)
+    for (let n = 0; n < 8; n++) {
+      const p = pixelAt<T>(at + bytesOf<T>(n))
       if (p != 0 && p >>> 48 == 0) {
         binClear(p, bins)
         keepColoured(p, work)
@@ -180,7 +184,7 @@ function medianOfClear(
  * `line` has room for a row with `DEEP` more on both sides and a vector, `across` for half as many values as the plane
  * has, and a row. Rows before `top` and from `bottom` on are clear.
  */
-function deepOnes(from: usize, plane: usize, width: i32, height: i32, top: i32, bottom: i32, work: usize): void {
+function deepOnes<T>(from: usize, plane: usize, width: i32, height: i32, top: i32, bottom: i32, work: usize): void {
   const line = work
   const across = work + ((<usize>(width + 40)) << 1)
   const half = DEEP / 2
@@ -223,10 +227,10 @@ function deepOnes(from: usize, plane: usize, width: i32, height: i32, top: i32, 
       if (plain) count17 += popcnt(deep)
       else
         for (; deep != 0; deep &= deep - 1) {
-          const at = from + ((<usize>(y * width + x + ctz(deep))) << 3)
+          const at = from + bytesOf<T>(y * width + x + ctz(deep))
           // a black one is at home on black
-          if (black && load<u64>(at) == 0) count17++
-          else countDeep(at, mr, mg, mb)
+          if (black && isBlack<T>(at)) count17++
+          else countDeep<T>(at, mr, mg, mb)
         }
     }
   }
@@ -235,8 +239,8 @@ function deepOnes(from: usize, plane: usize, width: i32, height: i32, top: i32, 
 
 // @ts-ignore: decorator
 @inline
-function countStray(at: usize, mr: i32, mg: i32, mb: i32): void {
-  if (abs(code(at, 0) - 257 * mr) > OFF || abs(code(at, 1) - 257 * mg) > OFF || abs(code(at, 2) - 257 * mb) > OFF)
+function countStray<T>(at: usize, mr: i32, mg: i32, mb: i32): void {
+  if (abs(code<T>(at, 0) - 257 * mr) > OFF || abs(code<T>(at, 1) - 257 * mg) > OFF || abs(code<T>(at, 2) - 257 * mb) > OFF)
     count(21)
 }
 
@@ -244,73 +248,74 @@ function countStray(at: usize, mr: i32, mg: i32, mb: i32): void {
  * Clear pixels of another colour than most, from those that were kept, or from the samples where they were more than
  * that; there eight of which none has a colour are passed over.
  */
-function strays(from: usize, plane: usize, first: i32, end: i32, work: usize, mr: i32, mg: i32, mb: i32): void {
+function strays<T>(from: usize, plane: usize, first: i32, end: i32, work: usize, mr: i32, mg: i32, mb: i32): void {
   if (max(mr, max(mg, mb)) * 257 > OFF) store<i32>(results, blanks, 21 * 4)
   if (coloured <= roomFor) {
-    for (let n = 0; n < coloured; n++) countStray(work + (<usize>n << 3), mr, mg, mb)
+    for (let n = 0; n < coloured; n++) countStray<u16>(work + (<usize>n << 3), mr, mg, mb)
     return
   }
   const zero = i64x2.splat(0)
   for (let i = first; i < end; ) {
-    const at = from + ((<usize>i) << 3)
+    const at = from + bytesOf<T>(i)
     if (i + 8 > end) {
-      if (load<u64>(at) != 0 && code(at, 3) == 0) countStray(at, mr, mg, mb)
+      if (!isBlack<T>(at) && code<T>(at, 3) == 0) countStray<T>(at, mr, mg, mb)
       i++
       continue
     }
     const none = popcnt(i16x8.bitmask(i16x8.eq(v128.load(plane + ((<usize>i) << 1)), zero)))
     i += 8
     if (none == 0) continue
-    const low = i64x2.add(i64x2.eq(v128.load(at), zero), i64x2.eq(v128.load(at, 16), zero))
-    const high = i64x2.add(i64x2.eq(v128.load(at, 32), zero), i64x2.eq(v128.load(at, 48), zero))
-    if (-total(i64x2.add(low, high)) == none) continue
-    for (let n: usize = 0; n < 64; n += 8)
-      if (load<u64>(at + n) != 0 && code(at + n, 3) == 0) countStray(at + n, mr, mg, mb)
+    if (blackOfEight<T>(at) == none) continue
+    for (let n = 0; n < 8; n++) {
+      const one = at + bytesOf<T>(n)
+      if (!isBlack<T>(one) && code<T>(one, 3) == 0) countStray<T>(one, mr, mg, mb)
+    }
   }
 }
 
-function countDeep(at: usize, mr: i32, mg: i32, mb: i32): void {
+function countDeep<T>(at: usize, mr: i32, mg: i32, mb: i32): void {
   count(17)
   let above = false
   let below = false
   for (let c = 0; c < 3; c++) {
     const m = c == 0 ? mr : c == 1 ? mg : mb
-    if (code(at, c) > 257 * (m + STRAY)) above = true
-    if (code(at, c) + 257 * STRAY < 257 * m) below = true
+    if (code<T>(at, c) > 257 * (m + STRAY)) above = true
+    if (code<T>(at, c) + 257 * STRAY < 257 * m) below = true
   }
   if (below) count(19)
   else if (above) count(18)
 }
 
-function countImpossible(at: usize, a: i32, mr: i32, mg: i32, mb: i32): void {
+function countImpossible<T>(at: usize, a: i32, mr: i32, mg: i32, mb: i32): void {
   const rest = FULL - a
   let above = false
   let below = false
   let alike = anyClear
   for (let c = 0; c < 3; c++) {
     const m = c == 0 ? mr : c == 1 ? mg : mb
-    if (abs(code(at, c) - 257 * m) > ALIKE) alike = false
+    if (abs(code<T>(at, c) - 257 * m) > ALIKE) alike = false
     // 257 m rest / 65535, which is m rest / 255
     const own = anyClear ? (m * rest) / 255 : 0
-    if (code(at, c) > a + own + BEYOND) above = true
+    if (code<T>(at, c) > a + own + BEYOND) above = true
     const least = anyClear ? own : rest
-    if (code(at, c) + BEYOND < least) below = true
+    if (code<T>(at, c) + BEYOND < least) below = true
   }
   if (alike) count(20)
   if (below) count(12)
   if (above && !(below && anyClear)) count(11)
 }
 
-function countRim(at: usize, a: i32, x: i32, y: i32, width: i32, height: i32): void {
-  const row = (<usize>width) << 3
+function countRim<T>(at: usize, a: i32, x: i32, y: i32, width: i32, height: i32): void {
+  const row = bytesOf<T>(width)
+  const one = bytesOf<T>(1)
   let beside: usize = 0
-  if (x > 0 && code(at - 8, 3) == 0) beside = at - 8
-  else if (x < width - 1 && code(at + 8, 3) == 0) beside = at + 8
-  else if (y > 0 && code(at - row, 3) == 0) beside = at - row
-  else if (y < height - 1 && code(at + row, 3) == 0) beside = at + row
+  if (x > 0 && code<T>(at - one, 3) == 0) beside = at - one
+  else if (x < width - 1 && code<T>(at + one, 3) == 0) beside = at + one
+  else if (y > 0 && code<T>(at - row, 3) == 0) beside = at - row
+  else if (y < height - 1 && code<T>(at + row, 3) == 0) beside = at + row
   if (!beside) return
   let step = 0
-  for (let c = 0; c < 3; c++) step = max(step, abs(code(at, c) - code(beside, c)))
+  for (let c = 0; c < 3; c++) step = max(step, abs(code<T>(at, c) - code<T>(beside, c)))
   count(step > a + BEYOND ? 22 : 23)
 }
 
@@ -335,18 +340,18 @@ function smooth(low: i32, middle: i32, high: i32, half: i32): bool {
   )
 }
 
-function slopeOn(low: usize, middle: usize, high: usize, r: f64, g: f64, b: f64, votes: i32): i32 {
-  const a0 = <f64>code(low, 3)
-  const a = <f64>code(middle, 3)
-  const a1 = <f64>code(high, 3)
+function slopeOn<T>(low: usize, middle: usize, high: usize, r: f64, g: f64, b: f64, votes: i32): i32 {
+  const a0 = <f64>code<T>(low, 3)
+  const a = <f64>code<T>(middle, 3)
+  const a1 = <f64>code<T>(high, 3)
   let moves: f64 = 0
   let missStraight: f64 = 0
   let missPremultiplied: f64 = 0
   for (let c = 0; c < 3; c++) {
     const m = c == 0 ? r : c == 1 ? g : b
-    const c0 = <f64>code(low, c) * CODE
-    const cm = <f64>code(middle, c) * CODE
-    const c1 = <f64>code(high, c) * CODE
+    const c0 = <f64>code<T>(low, c) * CODE
+    const cm = <f64>code<T>(middle, c) * CODE
+    const c1 = <f64>code<T>(high, c) * CODE
     moves = Math.max(moves, Math.abs((1 - a0 / a1) * (c1 - m)))
     missStraight = Math.max(missStraight, Math.max(Math.abs(cm - c1), Math.abs(c0 - c1)))
     missPremultiplied = Math.max(
@@ -366,19 +371,19 @@ function slopeOn(low: usize, middle: usize, high: usize, r: f64, g: f64, b: f64,
   return NEITHER
 }
 
-function slope(low: usize, middle: usize, high: usize): i32 {
-  if (code(low, 3) == 0) return NEITHER
+function slope<T>(low: usize, middle: usize, high: usize): i32 {
+  if (code<T>(low, 3) == 0) return NEITHER
   if (!anyClear) {
-    slopeOn(low, middle, high, 255, 255, 255, 9)
-    return slopeOn(low, middle, high, 0, 0, 0, 7)
+    slopeOn<T>(low, middle, high, 255, 255, 255, 9)
+    return slopeOn<T>(low, middle, high, 0, 0, 0, 7)
   }
-  return slopeOn(low, middle, high, matteR, matteG, matteB, 5)
+  return slopeOn<T>(low, middle, high, matteR, matteG, matteB, 5)
 }
 
-function judge(low: usize, middle: usize, high: usize, t: f64): i32 {
-  const a0 = <f64>code(low, 3)
-  const a = <f64>code(middle, 3)
-  const a1 = <f64>code(high, 3)
+function judge<T>(low: usize, middle: usize, high: usize, t: f64): i32 {
+  const a0 = <f64>code<T>(low, 3)
+  const a = <f64>code<T>(middle, 3)
+  const a1 = <f64>code<T>(high, 3)
   const k1 = (t * a1) / a
   const need = Math.max(APART, 3 * (ROUNDING * (1 + <f64>FULL / a)))
   let apart: f64 = 0
@@ -393,9 +398,9 @@ function judge(low: usize, middle: usize, high: usize, t: f64): i32 {
   const r0 = a0 > 0 ? a / a0 : 0
   const r1 = a / a1
   for (let c = 0; c < 3; c++) {
-    const c0 = <f64>code(low, c) * CODE
-    const cm = <f64>code(middle, c) * CODE
-    const c1 = <f64>code(high, c) * CODE
+    const c0 = <f64>code<T>(low, c) * CODE
+    const cm = <f64>code<T>(middle, c) * CODE
+    const c1 = <f64>code<T>(high, c) * CODE
     const straight = (1 - k1) * c0 + k1 * c1
     const premultiplied = (1 - t) * c0 + t * c1
     const twice = (1 - t) * c0 * r0 + t * c1 * r1
@@ -421,7 +426,7 @@ function judge(low: usize, middle: usize, high: usize, t: f64): i32 {
     missTwice = Math.abs(lumaC - lumaT)
     apartTwice = Math.abs(lumaP - lumaT)
   }
-  if (apart <= need) return slope(low, middle, high)
+  if (apart <= need) return slope<T>(low, middle, high)
   if (apartTwice > need && 3 * missTwice < apartTwice && 3 * missTwice < missPremultiplied) {
     count(2)
     return NEITHER
@@ -435,7 +440,7 @@ function judge(low: usize, middle: usize, high: usize, t: f64): i32 {
     count(1)
     if (a0 == 0) count(4)
     for (let c = 0; c < 3; c++) {
-      const at = (<f64>code(low, c) * a1 - <f64>code(high, c) * a0) / (a1 - a0) * CODE
+      const at = (<f64>code<T>(low, c) * a1 - <f64>code<T>(high, c) * a0) / (a1 - a0) * CODE
       if (at > -0.5 && at < 255.5) {
         const bin = crossings + (<usize>(256 * c + <i32>Math.floor(at + 0.5)) << 2)
         store<i32>(bin, load<i32>(bin) + 1)
@@ -446,7 +451,7 @@ function judge(low: usize, middle: usize, high: usize, t: f64): i32 {
   return NEITHER
 }
 
-function voteOf(x: i32, y: i32, width: i32, height: i32): i32 {
+function voteOf<T>(x: i32, y: i32, width: i32, height: i32): i32 {
   const pixel = y * width + x
   const a = alphaAt(pixel)
   let vote = 0
@@ -473,7 +478,7 @@ function voteOf(x: i32, y: i32, width: i32, height: i32): i32 {
       const t = <f64>(a - a0) / <f64>(a1 - a0)
       if (!(t >= INNER && t <= 1 - INNER)) continue
       if (d > NEAR && !smooth(low, pixel, high, (d >> 1) * step)) continue
-      const found = judge(at(low), at(pixel), at(high), t)
+      const found = judge<T>(at<T>(low), at<T>(pixel), at<T>(high), t)
       if (found == STRAIGHT || found == PREMULTIPLIED || vote == 0) vote = found
     }
   }
@@ -482,8 +487,8 @@ function voteOf(x: i32, y: i32, width: i32, height: i32): i32 {
 
 // @ts-ignore: decorator
 @inline
-function at(pixel: i32): usize {
-  return samples + ((<usize>pixel) << 3)
+function at<T>(pixel: i32): usize {
+  return samples + bytesOf<T>(pixel)
 }
 
 /**
@@ -504,6 +509,13 @@ function spanning(a: v128, one: usize, other: usize): v128 {
   return v128.and(within, i16x8.ge_u(span, i16x8.splat(<i16>SPAN)))
 }
 
+/** What the lanes of pixels counted, two or four of them. */
+// @ts-ignore: decorator
+@inline
+function summed<T>(lanes: v128): i32 {
+  return sizeof<T>() == 1 ? totalOfFour(lanes) : total(lanes)
+}
+
 /** Of eight columns from `first` on those that are asked in a row of a large frame, a bit each. */
 // @ts-ignore: decorator
 @inline
@@ -517,7 +529,7 @@ function askedIn(first: i32, y: i32): i32 {
  * `plane` has the alpha of the samples by itself; pixels of rows before `top` and from `bottom` on are clear and black. `marks`: a byte
  * a pixel, or 0 for none. `work`: room for `width + 40` and `(width + 8) * (height / 2 + 1)` u16.
  */
-export function triples(
+function triples<T>(
   from: usize,
   plane: usize,
   width: i32,
@@ -537,7 +549,7 @@ export function triples(
   const pixels = width * height
   // clear pixels of one colour have no strays
   const one = known
-  if (!one) medianOfClear(from, plane, top * width, bottom * width, pixels, bins, work)
+  if (!one) medianOfClear<T>(from, plane, top * width, bottom * width, pixels, bins, work)
   known = false
   const many = pixels >= MANY
   crowded = !many || anyPartial < CROWD ? 1 : anyPartial < THRONG ? 4 : 8
@@ -553,8 +565,8 @@ export function triples(
   matteB = <f64>mb
   const black = (mr | mg | mb) == 0
   if (anyClear) {
-    if (!one && blanks < clear) strays(from, plane, top * width, bottom * width, work, mr, mg, mb)
-    deepOnes(from, plane, width, height, top, bottom, work)
+    if (!one && blanks < clear) strays<T>(from, plane, top * width, bottom * width, work, mr, mg, mb)
+    deepOnes<T>(from, plane, width, height, top, bottom, work)
   }
   // what is impossible among eight pixels where clear ones are black, or where there are none
   let above = i64x2.splat(0)
@@ -563,6 +575,9 @@ export function triples(
   const colour = i64x2.splat(0x0000ffffffffffff)
   const beyond = i16x8.splat(<i16>BEYOND)
   const near = i16x8.splat(<i16>ALIKE)
+  const colour8 = i32x4.splat(0x00ffffff)
+  const beyond8 = i8x16.splat(<i8>(BEYOND / 257))
+  const near8 = i8x16.splat(<i8>(ALIKE / 257))
   const zero = i16x8.splat(0)
   const row = (<usize>width) << 1
   for (let y = top; y < bottom; y++) {
@@ -584,15 +599,31 @@ export function triples(
       if (!counted) {
         // nothing but votes
       } else if (black && lanes == 8) {
-        for (let n: usize = 0; n < 64; n += 16) {
-          const v = v128.load(at(pixel) + n)
-          const a = v128.shuffle<u8>(v, v, 6, 7, 6, 7, 6, 7, 6, 7, 14, 15, 14, 15, 14, 15, 14, 15)
+        const begin = at<T>(pixel)
+        if (sizeof<T>() == 1) {
+          for (let n: usize = 0; n < 32; n += 16) {
+            const v = v128.load(begin + n)
+            const a = ownAlphaOfFour(v)
+            const kept = v128.and(v128.and(markedOfFour(a), markedOfFour(v128.not(a))), colour8)
+            const over = v128.and(i8x16.sub_sat_u(v, i8x16.add_sat_u(a, beyond8)), kept)
+            above = i32x4.sub(above, markedOfFour(over))
+            if (anyClear) {
+              const light = v128.and(i8x16.sub_sat_u(v, near8), kept)
+              alike = i32x4.sub(alike, v128.andnot(markedOfFour(kept), markedOfFour(light)))
+            } else {
+              const under = v128.and(i8x16.sub_sat_u(v128.not(a), i8x16.add_sat_u(v, beyond8)), kept)
+              below = i32x4.sub(below, markedOfFour(under))
+            }
+          }
+        } else for (let n: usize = 0; n < 64; n += 16) {
+          const v = v128.load(begin + n)
+          const a = ownAlpha(v)
           const kept = v128.and(v128.and(marked(a), marked(v128.not(a))), colour)
           above = i64x2.sub(above, marked(v128.and(i16x8.sub_sat_u(v, i16x8.add_sat_u(a, beyond)), kept)))
           if (anyClear) alike = i64x2.sub(alike, v128.andnot(marked(kept), marked(v128.and(i16x8.sub_sat_u(v, near), kept))))
           else below = i64x2.sub(below, marked(v128.and(i16x8.sub_sat_u(v128.not(a), i16x8.add_sat_u(v, beyond)), kept)))
         }
-      } else for (let n = 0; n < lanes; n++) if (partial & (1 << n)) countImpossible(at(pixel + n), alphaAt(pixel + n), mr, mg, mb)
+      } else for (let n = 0; n < lanes; n++) if (partial & (1 << n)) countImpossible<T>(at<T>(pixel + n), alphaAt(pixel + n), mr, mg, mb)
       const amid = first >= 4 && first + 12 <= width && y >= 4 && y + 4 < height
       let faint = !counted ? 0 : partial & i16x8.bitmask(i16x8.le_u(eight, i16x8.splat(FAINT)))
       // only one beside a clear pixel is at a rim
@@ -603,7 +634,7 @@ export function triples(
       }
       for (; faint != 0; faint &= faint - 1) {
         const n = ctz(faint)
-        countRim(at(pixel + n), alphaAt(pixel + n), first + n, y, width, height)
+        countRim<T>(at<T>(pixel + n), alphaAt(pixel + n), first + n, y, width, height)
       }
       let asked = many ? partial & askedIn(first, y) : partial
       askedAll += popcnt(asked)
@@ -622,15 +653,15 @@ export function triples(
       }
       for (; asked != 0; asked &= asked - 1) {
         const n = ctz(asked)
-        const vote = voteOf(first + n, y, width, height)
+        const vote = voteOf<T>(first + n, y, width, height)
         if (vote) voted += 1
         if (marks && vote) store<u8>(marks + <usize>(pixel + n), <u8>vote)
       }
     }
   }
-  store<i32>(results, load<i32>(results, 11 * 4) + total(above), 11 * 4)
-  store<i32>(results, load<i32>(results, 12 * 4) + total(below), 12 * 4)
-  store<i32>(results, load<i32>(results, 20 * 4) + total(alike), 20 * 4)
+  store<i32>(results, load<i32>(results, 11 * 4) + summed<T>(above), 11 * 4)
+  store<i32>(results, load<i32>(results, 12 * 4) + summed<T>(below), 12 * 4)
+  store<i32>(results, load<i32>(results, 20 * 4) + summed<T>(alike), 20 * 4)
   store<i32>(results, askedAll, 24 * 4)
   // a row stands for those that were passed over
   scale(11)
@@ -638,4 +669,37 @@ export function triples(
   scale(20)
   scale(22)
   scale(23)
+}
+
+/** The same of samples of 8 bits and of 16. */
+export function triples8(
+  from: usize,
+  plane: usize,
+  width: i32,
+  height: i32,
+  top: i32,
+  bottom: i32,
+  out: usize,
+  intercepts: usize,
+  bins: usize,
+  marks: usize,
+  work: usize
+): void {
+  triples<u8>(from, plane, width, height, top, bottom, out, intercepts, bins, marks, work)
+}
+
+export function triples16(
+  from: usize,
+  plane: usize,
+  width: i32,
+  height: i32,
+  top: i32,
+  bottom: i32,
+  out: usize,
+  intercepts: usize,
+  bins: usize,
+  marks: usize,
+  work: usize
+): void {
+  triples<u16>(from, plane, width, height, top, bottom, out, intercepts, bins, marks, work)
 }
