@@ -94,13 +94,3 @@ export function ownAlphaOfFour(v: v128): v128 {
   const two = v128.or(i32x4.shr_u(v, 24), v128.and(i32x4.shr_u(v, 16), i32x4.splat(0xff00)))
   return v128.or(two, i32x4.shl(two, 16))
 }
-
-/** Alpha of the RGBA of 8 bits at `from`, as codes of 16. Writes up to fourteen bytes beyond the last. */
-export function alphaOf8(from: usize, to: usize, pixels: i32): void {
-  const widened = i16x8.splat(257)
-  for (let i = 0; i < pixels; i += 8) {
-    const at = from + ((<usize>i) << 2)
-    const alphas = i16x8.narrow_i32x4_u(i32x4.shr_u(v128.load(at), 24), i32x4.shr_u(v128.load(at, 16), 24))
-    v128.store(to + ((<usize>i) << 1), i16x8.mul(alphas, widened))
-  }
-}

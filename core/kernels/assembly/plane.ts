@@ -10,6 +10,16 @@ export function alphaOf(from: usize, to: usize, pixels: i32): void {
   }
 }
 
+/** The same of RGBA of 8 bits, as codes of 16. Writes up to fourteen bytes beyond the last. */
+export function alphaOf8(from: usize, to: usize, pixels: i32): void {
+  const widened = i16x8.splat(257)
+  for (let i = 0; i < pixels; i += 8) {
+    const at = from + ((<usize>i) << 2)
+    const alphas = i16x8.narrow_i32x4_u(i32x4.shr_u(v128.load(at), 24), i32x4.shr_u(v128.load(at, 16), 24))
+    v128.store(to + ((<usize>i) << 1), i16x8.mul(alphas, widened))
+  }
+}
+
 /** The first column from `x` on whose alpha is zero, or is not, as `zero` says; `width` if there is none. */
 // @ts-ignore: decorator
 @inline
