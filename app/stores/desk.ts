@@ -40,12 +40,5 @@ export const useDesk = defineStore('desk', () => {
     return jobs.job.sourceOrder.map(id => cellKey(id, now.id))
   })
 
-  /** Words that rows are found by; all are shown where there are none. */
-  const sought = ref('')
-  const rows = computed(() => {
-    const words = sought.value.trim().toLowerCase().split(/\s+/)
-    return jobs.sources.filter(({ name }) => words.every(word => name.toLowerCase().includes(word)))
-  })
-
-  return { theme, narrow, sought, rows, choice, keysShown, aboutShown, message, picked, togglePick, chosenCells }
+  return { theme, narrow, choice, keysShown, aboutShown, message, picked, togglePick, chosenCells }
 })

@@ -33,7 +33,8 @@ type Exports = CompareExports &
     unpremultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
     unpremultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
     seen(from: number, pixels: number, sampleBytes: number): number
-    narrow(from: number, to: number, codes: number): void
+    widen(from: number, to: number, codes: number): void
+  narrow(from: number, to: number, codes: number): void
     floatsOf8(from: number, to: number, samples: number): void
     floatsOf16(from: number, to: number, samples: number): void
     codes8Of(from: number, to: number, samples: number): void

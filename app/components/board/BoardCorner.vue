@@ -4,16 +4,18 @@ import { computed, ref } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
+import { GROUPINGS, useRows, type Grouping } from '~/stores/rows'
 import { cellKey } from '~~/core/job/job'
 
 const jobs = useJob()
 const desk = useDesk()
 const pours = usePours()
+const board = useRows()
 const { save, saveZip } = useDelivery()
 
 /** Cells of the rows that are shown. */
 const cells = (): string[] =>
-  desk.rows.flatMap(source => jobs.outlets.map(outlet => cellKey(source.id, outlet.id))).filter(pours.canPour)
+  board.shown.flatMap(source => jobs.outlets.map(outlet => cellKey(source.id, outlet.id))).filter(pours.canPour)
 
 /** What a cell may have become, and how that is told. */
 const KINDS: readonly { id: string; name: string; is(cell: string): boolean }[] = [
@@ -37,17 +39,22 @@ const KINDS: readonly { id: string; name: string; is(cell: string): boolean }[] 
 ]
 
 const listed = ref(false)
-const hidden = computed(() => jobs.sources.length - desk.rows.length)
+const hidden = computed(() => jobs.sources.length - board.shown.length)
 
 /** What can be saved: of what is picked, else of the rows shown, all that is poured and up to date. */
 const results = computed(() =>
-  desk.rows
+  board.shown
     .flatMap(source => jobs.outlets.map(outlet => cellKey(source.id, outlet.id)))
     .filter(cell => desk.picked.size === 0 || desk.picked.has(cell))
     .flatMap(cell => pours.latest.get(cell) ?? [])
     .filter(result => !pours.outOfDate(result) && !pours.gone.has(result.id))
 )
 const what = computed(() => (results.value.length === 1 ? 'one delivery' : `${results.value.length} deliveries`))
+
+function arrange(id: Grouping | 'width'): void {
+  if (id === 'width') desk.narrow = !desk.narrow
+  else board.grouping = id
+}
 
 function pick(id: string): void {
   if (id === 'zip') return void saveZip(results.value)
@@ -62,28 +69,41 @@ function pick(id: string): void {
 <template>
   <div class="inside">
     <input
-      v-model="desk.sought"
+      v-model="board.sought"
       class="find"
       type="search"
       placeholder="Find a source"
       aria-label="Find a source"
       @keydown.stop
-      @keydown.esc="desk.sought = ''"
+      @keydown.esc="board.sought = ''"
     />
     <div class="line">
-      <span v-if="hidden" class="soft" role="status">{{ desk.rows.length }} of {{ jobs.sources.length }} sources</span>
+      <span v-if="hidden" class="soft" role="status"
+        >{{ board.shown.length }} of {{ jobs.sources.length }} sources</span
+      >
       <button v-else class="link small" title="Order, rename and remove many at once" @click="listed = true">
         Sources…
       </button>
       <span class="spring" />
-      <button
-        class="link small"
-        :aria-pressed="desk.narrow"
-        title="How wide the columns of the board are"
-        @click="desk.narrow = !desk.narrow"
-      >
-        {{ desk.narrow ? 'Wider' : 'Narrower' }}
-      </button>
+      <el-dropdown trigger="click" @command="arrange">
+        <button class="link small" title="How rows are grouped, and how wide columns are">Arrange…</button>
+        <template #dropdown>
+          <el-dropdown-menu>
+            <el-dropdown-item
+              v-for="{ id, name } in GROUPINGS"
+              :key="id"
+              :command="id"
+              :class="{ current: board.grouping === id }"
+              :aria-checked="board.grouping === id"
+            >
+              {{ name }}
+            </el-dropdown-item>
+            <el-dropdown-item command="width" divided>
+              {{ desk.narrow ? 'Wider columns' : 'Narrower columns' }}
+            </el-dropdown-item>
+          </el-dropdown-menu>
+        </template>
+      </el-dropdown>
       <el-dropdown trigger="click" @command="pick">
         <button class="link small">{{ desk.picked.size ? `${desk.picked.size} picked…` : 'Pick, save…' }}</button>
         <template #dropdown>
@@ -105,6 +125,10 @@ function pick(id: string): void {
 </template>
 
 <style scoped>
+.current {
+  font-weight: 600;
+}
+
 .inside {
   display: flex;
   flex-direction: column;

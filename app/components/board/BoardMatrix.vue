@@ -1,19 +1,23 @@
 <script setup lang="ts">
 /** The job as a matrix: sources down, outlets across. Arrow keys go from cell to cell. */
-import { useElementSize, useScroll } from '@vueuse/core'
-import { computed, nextTick, ref } from 'vue'
+import { computed, nextTick, provide, ref } from 'vue'
+import { BOARD_MOVES, HEAD, HEADING, ROW } from '~/composables/useBoardGeometry'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
-import { cellKey } from '~~/core/job/job'
+import { usePours } from '~/stores/pours'
+import { useRows } from '~/stores/rows'
+import { cellKey, type JobSource } from '~~/core/job/job'
 import { tagLine, type Outlet } from '~~/core/outlet/outlet'
 
 const jobs = useJob()
 const desk = useDesk()
+const pours = usePours()
+const board = useRows()
 const emit = defineEmits<{ bench: [sourceId: string] }>()
 const matrix = ref<HTMLElement | null>(null)
 const at = computed(() => {
   const now = desk.choice
-  const row = now?.kind === 'cell' ? desk.rows.findIndex(({ id }) => id === now.sourceId) : 0
+  const row = now?.kind === 'cell' ? board.shown.findIndex(({ id }) => id === now.sourceId) : 0
   const column = now?.kind === 'cell' ? jobs.job.outletOrder.indexOf(now.outletId) : 0
   return { row: Math.max(0, row), column: Math.max(0, column) }
 })
@@ -24,62 +28,28 @@ function linesOf(outlet: Outlet): string[] {
   return [codec, depth, rest.join(' · ')]
 }
 
-/** Every row is of this height, so that those out of sight need not be there to hold their place. */
-const ROW = 95
-const HEAD = 93
-/** Rows drawn beyond each edge of what is seen. */
-const BEYOND = 4
-const { width, height } = useElementSize(matrix)
-const { x: aside, y: scrolled } = useScroll(matrix)
-const shown = computed(() => {
-  const first = Math.max(0, Math.floor((scrolled.value - HEAD) / ROW) - BEYOND)
-  const last = Math.min(desk.rows.length, Math.ceil((scrolled.value + height.value) / ROW) + BEYOND)
-  return { first, last: Math.max(last, Math.min(desk.rows.length, 2 * BEYOND)) }
-})
-/** A row that scrolls out of sight lends what it is drawn with to the one that comes in: so nothing is built anew. */
-const rows = computed(() => {
-  const slots = Math.ceil(height.value / ROW) + 2 * BEYOND + 2
-  return desk.rows
-    .slice(shown.value.first, shown.value.last)
-    .map((source, n) => ({ source, r: shown.value.first + n, slot: (shown.value.first + n) % slots }))
-})
+const { follow, moves, shown, slots, widths, columns, reveal } = useBoardGeometry(matrix)
+provide(BOARD_MOVES, moves)
 
-/** Up to so many columns are all drawn; of more those in sight, and so many beside. */
-const ALL_COLUMNS = 12
-const BESIDE = 2
-/** Widths of the head of a row, and of a column at least and at most. */
-const WIDTHS = { wide: [304, 158, 220], narrow: [232, 104, 130] } as const
-const widths = computed(() => {
-  const [head, least, most] = desk.narrow ? WIDTHS.narrow : WIDTHS.wide
-  const each = Math.floor((width.value - head) / Math.max(1, jobs.outlets.length))
-  return { head, column: Math.max(least, Math.min(most, each)) }
-})
-const columns = computed(() => {
-  const all = jobs.outlets.map((outlet, c) => ({ outlet, c }))
-  if (all.length <= ALL_COLUMNS) return all
-  const { head, column } = widths.value
-  const first = Math.max(0, Math.floor(aside.value / column) - BESIDE)
-  return all.slice(first, Math.ceil((aside.value + width.value - head) / column) + BESIDE)
-})
-
-/** Brings a row into sight, below the head of the columns, and a column, beside the heads of the rows. */
-function reveal(row: number, c: number): void {
-  const box = matrix.value
-  if (!box) return
-  const { head, column } = widths.value
-  const left = c * column
-  if (left < box.scrollLeft) box.scrollLeft = left
-  else if (left + column + head > box.scrollLeft + box.clientWidth)
-    box.scrollLeft = left + column + head - box.clientWidth
-  const top = row * ROW
-  if (top < box.scrollTop) box.scrollTop = top
-  else if (top + ROW + HEAD > box.scrollTop + box.clientHeight) box.scrollTop = top + ROW + HEAD - box.clientHeight
+/** Picks what can be poured of these sources, or leaves all of it out where all of it is picked. */
+function pickAll(sources: readonly JobSource[]): void {
+  const cells = sources
+    .flatMap(source => jobs.outlets.map(outlet => cellKey(source.id, outlet.id)))
+    .filter(pours.canPour)
+  const next = new Set(desk.picked)
+  const all = cells.every(cell => next.has(cell))
+  for (const cell of cells)
+    if (all) next.delete(cell)
+    else next.add(cell)
+  desk.picked = next
 }
 
+const bench = (sourceId: string): void => emit('bench', sourceId)
+
 async function go(rows: number, columns: number): Promise<void> {
-  const row = Math.max(0, Math.min(desk.rows.length - 1, at.value.row + rows))
+  const row = Math.max(0, Math.min(board.shown.length - 1, at.value.row + rows))
   const column = Math.max(0, Math.min(jobs.outlets.length - 1, at.value.column + columns))
-  const [source, outlet] = [desk.rows[row], jobs.outlets[column]]
+  const [source, outlet] = [board.shown[row], jobs.outlets[column]]
   if (!source || !outlet) return
   desk.choice = { kind: 'cell', sourceId: source.id, outletId: outlet.id }
   reveal(row, column)
@@ -106,17 +76,6 @@ function key(event: KeyboardEvent): void {
   event.preventDefault()
   event.stopPropagation()
 }
-
-function isChosen(sourceId: string, outletId: string): boolean {
-  const now = desk.choice
-  return now?.kind === 'cell'
-    ? now.sourceId === sourceId && now.outletId === outletId
-    : now?.kind === 'source'
-      ? now.id === sourceId
-      : now?.kind === 'outlet'
-        ? now.id === outletId
-        : false
-}
 </script>
 
 <template>
@@ -125,15 +84,17 @@ function isChosen(sourceId: string, outletId: string): boolean {
     class="matrix scroll"
     :class="{ narrow: desk.narrow }"
     role="grid"
-    :aria-rowcount="desk.rows.length + 1"
+    :aria-rowcount="board.shown.length + 1"
     :aria-colcount="jobs.outlets.length + 1"
     aria-label="Board: sources down, outlets across"
     :style="{
       gridTemplateColumns: `${widths.head}px repeat(${jobs.outlets.length}, ${widths.column}px)`,
       '--row': `${ROW}px`,
-      '--head': `${HEAD}px`
+      '--head': `${HEAD}px`,
+      '--heading': `${HEADING}px`
     }"
     @keydown="key"
+    @scroll.passive="follow"
   >
     <div class="row" role="row">
       <div class="corner" role="columnheader"><BoardCorner /></div>
@@ -156,35 +117,33 @@ function isChosen(sourceId: string, outletId: string): boolean {
         </button>
       </div>
     </div>
-    <div v-if="shown.first" class="space" :style="{ height: `${shown.first * ROW}px` }" />
-    <div v-for="{ source, r, slot } in rows" :key="slot" class="row" role="row" :aria-rowindex="r + 2">
-      <div class="source" role="rowheader">
-        <SourceHead
-          :source="source"
-          :chosen="desk.choice?.kind === 'source' && desk.choice.id === source.id"
-          @choose="desk.choice = { kind: 'source', id: source.id }"
-          @open="emit('bench', source.id)"
-        />
-      </div>
-      <PourCell
-        v-for="{ outlet, c } in columns"
-        :key="outlet.id"
-        :style="{ gridColumn: c + 2 }"
-        :aria-colindex="c + 2"
-        :source-id="source.id"
-        :outlet-id="outlet.id"
-        :chosen="isChosen(source.id, outlet.id)"
-        :picked="desk.picked.has(cellKey(source.id, outlet.id))"
-        :tab="r === at.row && c === at.column"
-        @choose="desk.choice = { kind: 'cell', sourceId: source.id, outletId: outlet.id }"
-        @pick="desk.togglePick(cellKey(source.id, outlet.id))"
+    <div v-if="shown.before" class="space" :style="{ height: `${shown.before}px` }" />
+    <template v-for="item in shown.items" :key="item.kind === 'row' ? item.at % slots : item.heading">
+      <BoardRow
+        v-if="item.kind === 'row'"
+        :source="item.source"
+        :at="item.at"
+        :columns="columns"
+        :tab="item.at === at.row ? at.column : -1"
+        @bench="bench"
       />
-    </div>
-    <div
-      v-if="shown.last < desk.rows.length"
-      class="space"
-      :style="{ height: `${(desk.rows.length - shown.last) * ROW}px` }"
-    />
+      <div v-else class="heading" role="row">
+        <div role="rowheader" :aria-colspan="jobs.outlets.length + 1">
+          <button
+            class="plain"
+            :aria-expanded="!item.folded"
+            :title="item.folded ? 'Show these sources' : 'Fold these sources away'"
+            @click="board.toggleFold(item.heading)"
+          >
+            <span class="turn" :class="{ folded: item.folded }" aria-hidden="true" />
+            <strong>{{ item.heading }}</strong>
+            <span class="soft mono">{{ item.sources.length }}</span>
+          </button>
+          <button class="link small" @click="pickAll(item.sources)">Pick these</button>
+        </div>
+      </div>
+    </template>
+    <div v-if="shown.behind > 0" class="space" :style="{ height: `${shown.behind}px` }" />
   </div>
 </template>
 
@@ -204,8 +163,43 @@ function isChosen(sourceId: string, outletId: string): boolean {
 .row > * {
   border-right: 1px solid var(--line);
   border-bottom: 1px solid var(--line);
-  height: var(--row);
   overflow: hidden;
+}
+
+.heading {
+  grid-column: 1 / -1;
+  height: var(--heading);
+  border-bottom: 1px solid var(--line);
+  background: var(--ground);
+}
+
+.heading > div {
+  position: sticky;
+  left: 0;
+  display: flex;
+  align-items: center;
+  gap: 14px;
+  width: max-content;
+  height: 100%;
+  padding: 0 12px;
+}
+
+.heading button.plain {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 4px;
+}
+
+.turn {
+  border: 4px solid transparent;
+  border-top: 6px solid var(--soft);
+  margin-top: 5px;
+}
+
+.turn.folded {
+  margin: 0 2px 0 2px;
+  rotate: -90deg;
 }
 
 .space {
@@ -257,18 +251,11 @@ function isChosen(sourceId: string, outletId: string): boolean {
   white-space: nowrap;
 }
 
-.narrow .source :deep(.strip) {
+.narrow :deep(.source .strip) {
   display: none;
 }
 
 .outlet.chosen {
   box-shadow: inset 0 3px 0 var(--copper);
-}
-
-.source {
-  grid-column: 1;
-  position: sticky;
-  left: 0;
-  z-index: 1;
 }
 </style>

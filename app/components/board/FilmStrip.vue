@@ -9,8 +9,10 @@ function checkerOf(element: Element): [string, string] {
 </script>
 
 <script setup lang="ts">
-/** Four small frames of a source over checker. */
-import { computed, ref, watch } from 'vue'
+/** Four small frames of a source over checker, drawn once it stands: what only scrolls by is a plain patch. */
+import { until } from '@vueuse/core'
+import { computed, inject, nextTick, ref, watch } from 'vue'
+import { BOARD_MOVES } from '~/composables/useBoardGeometry'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort } from '~~/core/errors'
 import { specKey } from '~~/core/work/context'
@@ -26,6 +28,8 @@ const {
 
 const workshop = useWorkshop()
 const canvas = ref<HTMLCanvasElement | null>(null)
+const stands = ref(false)
+const moves = inject(BOARD_MOVES, ref(false))
 const indices = computed(() => {
   const shown = Math.min(count, frames)
   // from a little after the start, since many animations begin with nothing
@@ -37,8 +41,6 @@ const GAP = 2
 /** Pixels of the canvas for one of the page. */
 const FINE = 2
 const SQUARE = 6
-/** A row that stands for so many milliseconds is being looked at. */
-const SETTLES = 80
 const whole = computed(() => ({
   width: across.value * (width + GAP) - GAP,
   height: down.value * (height + GAP) - GAP
@@ -59,17 +61,20 @@ function clearPlace(context: CanvasRenderingContext2D, n: number): { x: number; 
 }
 
 watch(
-  [() => spec && specKey(spec), indices, canvas],
+  [() => spec && specKey(spec), indices],
   async (_now, _before, onCleanup) => {
+    const stop = new AbortController()
+    onCleanup(() => stop.abort())
+    stands.value = false
+    // what only scrolls by is not worth a worker's time, nor the browser's: it takes up every canvas in every frame
+    await until(moves).toBe(false)
+    if (stop.signal.aborted) return
+    stands.value = true
+    await nextTick()
     const context = canvas.value?.getContext('2d')
     if (!context) return
     for (const n of indices.value.keys()) clearPlace(context, n)
     if (!spec) return
-    const stop = new AbortController()
-    onCleanup(() => stop.abort())
-    // what only scrolls by is not worth a worker's time
-    await new Promise(resolve => setTimeout(resolve, SETTLES))
-    if (stop.signal.aborted) return
     for (const [n, index] of indices.value.entries()) {
       try {
         const ratio = window.devicePixelRatio
@@ -96,19 +101,21 @@ watch(
 </script>
 
 <template>
-  <canvas
-    ref="canvas"
-    class="strip"
-    aria-hidden="true"
-    :width="FINE * whole.width"
-    :height="FINE * whole.height"
-    :style="{ width: `${whole.width}px`, height: `${whole.height}px` }"
-  />
+  <span class="strip" aria-hidden="true" :style="{ width: `${whole.width}px`, height: `${whole.height}px` }">
+    <canvas v-if="stands" ref="canvas" :width="FINE * whole.width" :height="FINE * whole.height" />
+  </span>
 </template>
 
 <style scoped>
 .strip {
   display: block;
   flex: none;
+  background: var(--checker-a);
+}
+
+canvas {
+  display: block;
+  width: 100%;
+  height: 100%;
 }
 </style>

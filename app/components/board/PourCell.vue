@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** One cell of the board: droplet, state, size or reason. */
-import { onBeforeUnmount, watch, watchEffect } from 'vue'
+import { inject, onBeforeUnmount, ref, watch, watchEffect } from 'vue'
+import { BOARD_MOVES } from '~/composables/useBoardGeometry'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 
@@ -11,7 +12,7 @@ const { sourceId, outletId } = defineProps<{
   picked: boolean
   tab: boolean
 }>()
-defineEmits<{ choose: []; pick: [] }>()
+defineEmits<{ choose: [outletId: string]; pick: [outletId: string] }>()
 
 const pours = usePours()
 const sources = useSources()
@@ -20,8 +21,10 @@ const face = useCell(
   () => outletId
 )
 
+// a cell that only scrolls by is not estimated
+const moves = inject(BOARD_MOVES, ref(false))
 watchEffect(() => {
-  if (face.value.plan && !face.value.result) void pours.estimate(face.value.cell)
+  if (!moves.value && face.value.plan && !face.value.result) void pours.estimate(face.value.cell)
 })
 watch(
   () => face.value.cell,
@@ -39,8 +42,8 @@ onBeforeUnmount(() => pours.leaveEstimate(face.value.cell))
     :aria-selected="picked"
     :data-cell="face.cell"
     :data-state="face.title"
-    @click="$emit('choose')"
-    @focus="$emit('choose')"
+    @click="$emit('choose', outletId)"
+    @focus="$emit('choose', outletId)"
   >
     <DropSign :state="face.sign" :level="face.level" :size="26" />
     <div class="text">
@@ -68,7 +71,7 @@ onBeforeUnmount(() => pours.leaveEstimate(face.value.cell))
       :aria-label="picked ? 'Leave out of the next pour' : 'Pick for the next pour'"
       :aria-pressed="picked"
       tabindex="-1"
-      @click.stop="$emit('pick')"
+      @click.stop="$emit('pick', outletId)"
     >
       <span />
     </button>

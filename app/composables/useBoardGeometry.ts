@@ -1,0 +1,101 @@
+/** What of the board is in sight: rows and columns beyond are not drawn, and hold their place by a space alone. */
+import { useElementSize } from '@vueuse/core'
+import { computed, ref, type InjectionKey, type Ref } from 'vue'
+import { useDesk } from '~/stores/desk'
+import { useJob } from '~/stores/job'
+import { useRows, type BoardItem } from '~/stores/rows'
+import { placed, withinSight } from '~~/core/job/grouping'
+
+/** Whether the board is being scrolled: what costs much is left until it stands. */
+export const BOARD_MOVES: InjectionKey<Ref<boolean>> = Symbol('board moves')
+
+/** Heights of a row, of the heads of the columns, and of a heading over rows. */
+export const ROW = 95
+export const HEAD = 93
+export const HEADING = 32
+/** Pixels drawn beyond each edge of what is seen. */
+const BEYOND = 4 * ROW
+/** Up to so many columns are all drawn; of more those in sight, and so many beside. */
+const ALL_COLUMNS = 12
+const BESIDE = 2
+/** Widths of the head of a row, and of a column at least and at most. */
+const WIDTHS = { wide: [304, 158, 220], narrow: [232, 104, 130] } as const
+/** Milliseconds without a scroll after which the board stands. */
+const STANDS = 120
+
+export function useBoardGeometry(matrix: Ref<HTMLElement | null>) {
+  const jobs = useJob()
+  const desk = useDesk()
+  const board = useRows()
+  const { width, height } = useElementSize(matrix)
+  const [aside, scrolled, moves] = [ref(0), ref(0), ref(false)]
+  let standing: ReturnType<typeof setTimeout> | undefined
+
+  /** Takes how far the board is scrolled, and asks nothing else of the page, which would lay it out anew. */
+  function follow(): void {
+    if (!matrix.value) return
+    aside.value = matrix.value.scrollLeft
+    scrolled.value = matrix.value.scrollTop
+    moves.value = true
+    clearTimeout(standing)
+    standing = setTimeout(() => (moves.value = false), STANDS)
+  }
+
+  const laid = computed(() => placed(board.items, (item: BoardItem) => (item.kind === 'row' ? ROW : HEADING)))
+  const whole = computed(() => {
+    const last = laid.value.at(-1)
+    return last ? last.top + last.height : 0
+  })
+  // as two figures, so that nothing is drawn again while they stay
+  const inSight = computed(() => {
+    const from = scrolled.value - HEAD - BEYOND
+    const { first, last } = withinSight(laid.value, from, scrolled.value + Math.max(height.value, ROW) + BEYOND)
+    return `${first} ${last}`
+  })
+  const shown = computed(() => {
+    const [first, last] = inSight.value.split(' ').map(Number) as [number, number]
+    const items = laid.value.slice(first, last)
+    const end = items.at(-1)
+    return {
+      items,
+      before: items[0]?.top ?? 0,
+      behind: end ? whole.value - end.top - end.height : 0
+    }
+  })
+  /** A row that scrolls out of sight lends what it is drawn with to the one that comes in: nothing is built anew. */
+  const slots = computed(() => Math.ceil((height.value + 2 * BEYOND) / ROW) + 2)
+
+  const widths = computed(() => {
+    const [head, least, most] = desk.narrow ? WIDTHS.narrow : WIDTHS.wide
+    const each = Math.floor((width.value - head) / Math.max(1, jobs.outlets.length))
+    return { head, column: Math.max(least, Math.min(most, each)) }
+  })
+  const columnsInSight = computed(() => {
+    const count = jobs.outlets.length
+    if (count <= ALL_COLUMNS) return `0 ${count}`
+    const { head, column } = widths.value
+    const first = Math.max(0, Math.floor(aside.value / column) - BESIDE)
+    return `${first} ${Math.ceil((aside.value + width.value - head) / column) + BESIDE}`
+  })
+  const columns = computed(() => {
+    const [first, last] = columnsInSight.value.split(' ').map(Number) as [number, number]
+    return jobs.outlets.map((outlet, c) => ({ outlet, c })).slice(first, last)
+  })
+
+  /** Brings a row into sight, below the head of the columns, and a column, beside the heads of the rows. */
+  function reveal(row: number, c: number): void {
+    const box = matrix.value
+    const item = laid.value.find(each => each.kind === 'row' && each.at === row)
+    if (!box || !item) return
+    const { head, column } = widths.value
+    const left = c * column
+    if (left < box.scrollLeft) box.scrollLeft = left
+    else if (left + column + head > box.scrollLeft + box.clientWidth)
+      box.scrollLeft = left + column + head - box.clientWidth
+    if (item.top < box.scrollTop) box.scrollTop = item.top
+    else if (item.top + ROW + HEAD > box.scrollTop + box.clientHeight)
+      box.scrollTop = item.top + ROW + HEAD - box.clientHeight
+  }
+
+  return { follow, moves, shown, slots, widths, columns, reveal }
+}
