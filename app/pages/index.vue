@@ -18,18 +18,27 @@ const router = useRouter()
 const naming = ref(false)
 const nameField = ref<HTMLInputElement | null>(null)
 
-/** What the button pours: the picked cells, else every cell that can be poured and is not up to date. */
-const ready = computed(() => {
-  const all = jobs.sources.flatMap(s => jobs.outlets.map(o => cellKey(s.id, o.id)))
-  const can = all.filter(
-    cell => pours.canPour(cell) && !['waiting', 'pouring', 'proving'].includes(pours.work.get(cell)?.state ?? '')
-  )
-  if (desk.picked.size) return can.filter(cell => desk.picked.has(cell))
-  return can.filter(cell => {
+/** Cells of a source that could be poured now. */
+const canOf = computedEach(sourceId =>
+  jobs.outlets
+    .map(outlet => cellKey(sourceId, outlet.id))
+    .filter(
+      cell => pours.canPour(cell) && !['waiting', 'pouring', 'proving'].includes(pours.work.get(cell)?.state ?? '')
+    )
+)
+/** Those of them that are not poured, or no longer up to date. */
+const dueOf = computedEach(sourceId =>
+  canOf(sourceId).filter(cell => {
     const result = pours.latest.get(cell)
     return !result || pours.outOfDate(result)
   })
-})
+)
+/** What the button pours: the picked cells, else every cell that can be poured and is not up to date. */
+const ready = computed(() =>
+  desk.picked.size
+    ? jobs.sources.flatMap(({ id }) => canOf(id).filter(cell => desk.picked.has(cell)))
+    : jobs.sources.flatMap(({ id }) => dueOf(id))
+)
 
 function pourReady(folder: FileSystemDirectoryHandle | null = null): void {
   if (!ready.value.length) return

@@ -210,6 +210,20 @@ export interface Ffv1Plan {
   transitions: Uint8Array
 }
 
+/** A coded slice: its bytes, where the decoder stands in them, and what its states have learnt. */
+export interface Ffv1Slice {
+  data: Uint8Array
+  start: Ffv1Start
+  states: Uint8Array
+}
+
+/** Where the pixels of a slice belong: the first of them, as a pixel of rows that are `stride` pixels long. */
+export interface Ffv1Place {
+  samples: Uint8Array | Uint16Array
+  first: number
+  stride: number
+}
+
 /** Where a range decoder stands. */
 export interface Ffv1Start {
   at: number
@@ -385,10 +399,11 @@ export interface Kernels {
     depth: RleDepth
   ): Uint8Array | RleFault
   /**
-   * RGBA of a slice of FFV1 in RGB, from a range decoder that has read the slice's head. `states` go on with the
-   * stream, and are changed. Null where the stream breaks. Both builds give the same.
+   * Puts the RGBA of a slice of FFV1 in RGB where it belongs, from a range decoder that has read the slice's head.
+   * `states` go on with the stream, and are changed. False where the stream breaks; then nothing was put. Both builds
+   * give the same.
    */
-  ffv1Decode(data: Uint8Array, start: Ffv1Start, states: Uint8Array, plan: Ffv1Plan): Uint8Array | Uint16Array | null
+  ffv1Decode(slice: Ffv1Slice, plan: Ffv1Plan, to: Ffv1Place): boolean
   /**
    * Codes the top left of `samples`, whose rows are `stride` pixels long, behind a head. Both builds write the same
    * bytes.

@@ -2,7 +2,7 @@
  * The plain twin of the FFV1 kernels: the samples of one slice of RGB or RGBA (RFC 9043, 3.3 to 3.8.1), range coded.
  */
 import { RangeDecoder, RangeEncoder, SYMBOL } from './range-coder'
-import type { Ffv1Begun, Ffv1Plan, Ffv1Start } from './kernels'
+import type { Ffv1Begun, Ffv1Place, Ffv1Plan, Ffv1Slice } from './kernels'
 
 /** Samples on either side of a line that neighbours are looked for in. */
 const BEFORE = 2
@@ -84,12 +84,7 @@ export function toRgba(
 }
 
 /** See `Kernels.ffv1Decode`. */
-export function ffv1Decode(
-  data: Uint8Array,
-  start: Ffv1Start,
-  states: Uint8Array,
-  plan: Ffv1Plan
-): Uint8Array | Uint16Array | null {
+export function ffv1Decode({ data, start, states }: Ffv1Slice, plan: Ffv1Plan, to: Ffv1Place): boolean {
   const { width, height, bits, planes, tables, transitions } = plan
   const samples = bits > 8 ? new Uint16Array(4 * width * height) : new Uint8Array(4 * width * height)
   const coder = new RangeDecoder(data, 0, transitions)
@@ -105,16 +100,18 @@ export function ffv1Decode(
       for (let x = BEFORE; x < BEFORE + width; x++) {
         const context = contextOf(tables, SETS[p]!, near, x)
         const difference = coder.symbol(states, sets[SETS[p]!]! + Math.abs(context) * SYMBOL, true)
-        if (Number.isNaN(difference)) return null
+        if (Number.isNaN(difference)) return false
         const expected = median(here[x - 1]!, above[x]!, here[x - 1]! + above[x]! - above[x - 1]!)
         here[x] = (expected + (context < 0 ? -difference : difference)) & mask
       }
       rows.push(here)
     }
-    if (coder.at > data.length + 4) return null
+    if (coder.at > data.length + 4) return false
     toRgba(rows, width, bits, samples, 4 * width * y)
   }
-  return samples
+  for (let y = 0; y < height; y++)
+    to.samples.set(samples.subarray(4 * y * width, 4 * (y + 1) * width), 4 * (to.first + y * to.stride))
+  return true
 }
 
 /** A difference as the nearest of those that come to the same in so many bits. */

@@ -1,5 +1,5 @@
 /** Binds the kernels of FFV1's slices. */
-import type { Ffv1Begun, Ffv1Plan, Ffv1Start } from './kernels'
+import type { Ffv1Begun, Ffv1Place, Ffv1Plan, Ffv1Slice } from './kernels'
 
 export interface Ffv1Exports {
   memory: WebAssembly.Memory
@@ -63,8 +63,8 @@ function prepare(exports: Ffv1Exports, plan: Ffv1Plan, tables: number, transitio
 export function wasmFfv1Decode(
   exports: Ffv1Exports,
   lay: Lay,
-  { data, start, states, plan }: { data: Uint8Array; start: Ffv1Start; states: Uint8Array; plan: Ffv1Plan }
-): Uint8Array | Uint16Array | null {
+  { data, start, states, plan, to: target }: Ffv1Slice & { plan: Ffv1Plan; to: Ffv1Place }
+): boolean {
   const { width, height, bits, planes, contexts } = plan
   const wide = bits > 8 ? 2 : 1
   const size = 4 * width * height
@@ -100,9 +100,15 @@ export function wasmFfv1Decode(
     contexts[0],
     contexts[1]
   )
-  if (!whole) return null
+  if (!whole) return false
   states.set(new Uint8Array(buffer, kept, states.length))
-  return bits > 8 ? new Uint16Array(buffer, to, size).slice() : new Uint8Array(buffer, to, size).slice()
+  const { samples, first, stride } = target
+  const rows = bits > 8 ? new Uint16Array(buffer, to, size) : new Uint8Array(buffer, to, size)
+  if (stride === width) samples.set(rows, 4 * first)
+  else
+    for (let y = 0; y < height; y++)
+      samples.set(rows.subarray(4 * y * width, 4 * (y + 1) * width), 4 * (first + y * stride))
+  return true
 }
 
 /**

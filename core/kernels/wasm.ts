@@ -397,7 +397,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       if (wrong === 0) return taken(to, size)
       return { fault: RLE_FAULTS[wrong - 1]!, at: exports.rleWrongAt(), line: exports.rleWrongLine() }
     },
-    ffv1Decode: (data, start, states, plan) => wasmFfv1Decode(exports, lay, { data, start, states, plan }),
+    ffv1Decode: (slice, plan, to) => wasmFfv1Decode(exports, lay, { ...slice, plan, to }),
     ffv1Encode: (samples, stride, begun, plan) => wasmFfv1Encode(exports, lay, { samples, stride, begun, plan }),
     crc32(bytes, crc = 0) {
       const [from] = lay(bytes.length) as [number]

@@ -173,6 +173,25 @@ test('rows are found by name, and what is missing or failed is picked in one go'
   await page.getByRole('button', { name: '3 picked' }).click()
   await page.getByRole('menuitem', { name: 'What failed, is broken or not proven' }).click()
   await expect(page.getByText('there is none')).toBeVisible()
+  // under headings, which are folded away and picked whole
+  await page.getByRole('button', { name: 'Arrange…' }).click()
+  await page.getByRole('menuitem', { name: 'By what is to be done' }).click()
+  const heading = page.getByRole('button', { name: 'Warnings 2' })
+  await heading.click()
+  await expect(page.getByText('0 of 2 sources')).toBeVisible()
+  await expect(page.getByRole('gridcell')).toHaveCount(0)
+  await heading.click()
+  await page.getByRole('button', { name: 'Pick these' }).click()
+  await expect(page.getByRole('button', { name: '6 picked' })).toBeVisible()
+  // arrow keys go from cell to cell, across headings
+  await page.getByRole('gridcell').first().click()
+  await page.keyboard.press('ArrowDown')
+  await expect(page.locator('[data-cell]:focus')).toHaveAttribute('aria-colindex', '2')
+  await page.getByRole('button', { name: 'Pick these' }).click()
+  await expect(page.getByRole('button', { name: 'Pick, save…' })).toBeVisible()
+  await page.getByRole('button', { name: 'Arrange…' }).click()
+  await page.getByRole('menuitem', { name: 'One after the other' }).click()
+  await expect(rows).toHaveCount(2)
   // all that is poured as one ZIP: films at its top, pictures with their rate note in a folder
   await page.getByRole('button', { name: 'Pick, save…' }).click()
   const [saved] = await Promise.all([
@@ -283,8 +302,9 @@ test('many sources are renamed by rule, put in order and removed at once, each t
     await expect.poll(() => sourceNames(page)).toEqual(names)
   }
 
-  await page.getByRole('button', { name: 'Narrower' }).click()
-  await expect(page.getByRole('button', { name: 'Wider' })).toBeVisible()
+  await page.getByRole('button', { name: 'Arrange…' }).click()
+  await page.getByRole('menuitem', { name: 'Narrower columns' }).click()
+  await expect(page.getByRole('grid')).toHaveClass(/narrow/)
   await page.keyboard.press('p')
   await page.getByRole('button', { name: 'Pause' }).click()
   await expect(page.getByText(/cells? waits?\./)).toBeVisible({ timeout: 30_000 })

@@ -199,10 +199,26 @@ describe('FFV1 kernels', () => {
           expect(Buffer.compare(fast, plain)).toBe(0)
           const start = { at: 2, low: (fast[0]! << 8) | fast[1]!, range: 0xff00 }
           const states = () => new Uint8Array(3 * set.contexts * 32).fill(128)
-          for (const kernels of [host.kernels, plainKernels]) {
-            const found = kernels.ffv1Decode(fast, start, states(), plan)!
-            expect(Buffer.compare(Buffer.from(found.buffer), Buffer.from(samples.buffer))).toBe(0)
-          }
+          // as the whole of a picture, and as a part of a wider one
+          for (const kernels of [host.kernels, plainKernels])
+            for (const [first, stride] of [
+              [0, width],
+              [3, width + 5]
+            ] as const) {
+              const room = new (bits === 8 ? Uint8Array : Uint16Array)(4 * (first + height * stride))
+              const coded = { data: fast, start, states: states() }
+              expect(kernels.ffv1Decode(coded, plan, { samples: room, first, stride })).toBe(true)
+              const whole = room.slice()
+              for (let y = 0; y < height; y++) {
+                const row = samples.subarray(4 * y * width, 4 * (y + 1) * width)
+                const at = 4 * (first + y * stride)
+                expect(
+                  Buffer.compare(Buffer.from(room.slice(at, at + 4 * width).buffer), Buffer.from(row.slice().buffer))
+                ).toBe(0)
+                whole.fill(0, at, at + 4 * width)
+              }
+              expect(whole.every(code => code === 0)).toBe(true)
+            }
         }
   })
 

@@ -41,13 +41,14 @@ const KINDS: readonly { id: string; name: string; is(cell: string): boolean }[] 
 const listed = ref(false)
 const hidden = computed(() => jobs.sources.length - board.shown.length)
 
+const resultsOf = computedEach(sourceId =>
+  jobs.outlets
+    .flatMap(({ id }) => pours.latest.get(cellKey(sourceId, id)) ?? [])
+    .filter(result => !pours.outOfDate(result) && !pours.gone.has(result.id))
+)
 /** What can be saved: of what is picked, else of the rows shown, all that is poured and up to date. */
 const results = computed(() =>
-  board.shown
-    .flatMap(source => jobs.outlets.map(outlet => cellKey(source.id, outlet.id)))
-    .filter(cell => desk.picked.size === 0 || desk.picked.has(cell))
-    .flatMap(cell => pours.latest.get(cell) ?? [])
-    .filter(result => !pours.outOfDate(result) && !pours.gone.has(result.id))
+  board.shown.flatMap(({ id }) => resultsOf(id)).filter(({ cell }) => desk.picked.size === 0 || desk.picked.has(cell))
 )
 const what = computed(() => (results.value.length === 1 ? 'one delivery' : `${results.value.length} deliveries`))
 
@@ -89,14 +90,8 @@ function pick(id: string): void {
         <button class="link small" title="How rows are grouped, and how wide columns are">Arrange…</button>
         <template #dropdown>
           <el-dropdown-menu>
-            <el-dropdown-item
-              v-for="{ id, name } in GROUPINGS"
-              :key="id"
-              :command="id"
-              :class="{ current: board.grouping === id }"
-              :aria-checked="board.grouping === id"
-            >
-              {{ name }}
+            <el-dropdown-item v-for="{ id, name } in GROUPINGS" :key="id" :command="id">
+              {{ name }}<span v-if="board.grouping === id" class="soft">&nbsp;· now</span>
             </el-dropdown-item>
             <el-dropdown-item command="width" divided>
               {{ desk.narrow ? 'Wider columns' : 'Narrower columns' }}
@@ -125,10 +120,6 @@ function pick(id: string): void {
 </template>
 
 <style scoped>
-.current {
-  font-weight: 600;
-}
-
 .inside {
   display: flex;
   flex-direction: column;

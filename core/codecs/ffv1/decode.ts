@@ -144,13 +144,18 @@ export class Ffv1Pictures {
         contexts: head.sets.map(set => this.config.sets[set]!.contexts) as [number, number, number],
         transitions: this.config.transitions
       }
-      const part =
-        learnt.coded === 'range'
-          ? this.kernels.ffv1Decode(slice, { at: coder.at, low: coder.low, range: coder.range }, learnt.states, plan)
-          : this.golombRgba(new GolombDecoder(slice, this.golombAt(coder)), learnt.states, plan)
-      if (!part) throw fail('a slice ends early or breaks off; it is damaged')
+      const first = head.y * width + head.x
+      const damaged = 'a slice ends early or breaks off; it is damaged'
+      if (learnt.coded === 'range') {
+        const start = { at: coder.at, low: coder.low, range: coder.range }
+        const coded = { data: slice, start, states: learnt.states }
+        if (!this.kernels.ffv1Decode(coded, plan, { samples: whole, first, stride: width })) throw fail(damaged)
+        return
+      }
+      const part = this.golombRgba(new GolombDecoder(slice, this.golombAt(coder)), learnt.states, plan)
+      if (!part) throw fail(damaged)
       for (let y = 0; y < head.height; y++)
-        whole.set(part.subarray(4 * y * head.width, 4 * (y + 1) * head.width), 4 * ((head.y + y) * width + head.x))
+        whole.set(part.subarray(4 * y * head.width, 4 * (y + 1) * head.width), 4 * (first + y * width))
     })
     return whole
   }

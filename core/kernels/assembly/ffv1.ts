@@ -166,22 +166,23 @@ function decodeLine(
   let left = sample(here, BEFORE - 1)
   let corner = sample(above, BEFORE - 1)
   let up = sample(above, BEFORE)
-  const last = BEFORE + width
-  for (let x = BEFORE; x < last; x++) {
-    let right = sample(above, x + 1)
+  // places in the lines, as bytes
+  const last = (<usize>(BEFORE + width)) << 2
+  for (let x: usize = BEFORE << 2; x < last; x += 4) {
+    let right = load<i32>(above + x, 4)
     let context = 0
     let expected = up
     // most of an animation is flat: then the context is the first, and the sample is expected to be its neighbours
     if (deep || left != up || corner != up || right != up) {
       context = table(tables, 0, left - corner) + table(tables, 1, corner - up) + table(tables, 2, up - right)
-      if (deep) context += table(tables, 3, sample(here, x - 2) - left) + table(tables, 4, sample(top, x) - up)
+      if (deep) context += table(tables, 3, load<i32>(here + x - 8) - left) + table(tables, 4, load<i32>(top + x) - up)
       expected = median(left, up, left + up - corner)
     }
     let state = contexts + (<usize>abs(context) << 5)
     let s = <u32>load<u8>(state)
     let share = (r * s) >> 8
     // where what is flat goes on, the one state that is used stays at hand
-    while (!deep && l >= r - share && left == up && corner == up && right == up && x + 1 < last) {
+    while (!deep && l >= r - share && left == up && corner == up && right == up && x + 4 < last) {
       l -= r - share
       r = share
       s = <u32>load<u8>(moves + s, 256)
@@ -189,8 +190,9 @@ function decodeLine(
         r <<= 8
         l = (l << 8) | <u32>load<u8>(p++)
       }
-      store<i32>(here + (<usize>x << 2), up)
-      right = sample(above, ++x + 1)
+      store<i32>(here + x, up)
+      x += 4
+      right = load<i32>(above + x, 4)
       if (right != up) {
         store<u8>(state, <u8>s)
         context = table(tables, 2, up - right)
@@ -263,7 +265,7 @@ function decodeLine(
       l = (l << 8) | <u32>load<u8>(p++)
     }
     left = (expected + difference) & mask
-    store<i32>(here + (<usize>x << 2), left)
+    store<i32>(here + x, left)
     corner = up
     up = right
   }

@@ -1,0 +1,52 @@
+/** Rows under headings, and which of a long column are in sight. */
+import fc from 'fast-check'
+import { expect, test } from 'vitest'
+import { grouped, placed, withinSight } from '../../core/job/grouping'
+
+test('groups come in the order that is asked for, then as they are met; rows keep their order', () => {
+  const rows = ['b2', 'a1', 'c1', 'b1', 'a2', 'd1']
+  const groups = grouped(rows, row => row[0]!, ['a', 'x', 'c'])
+  expect(groups).toEqual([
+    { heading: 'a', members: ['a1', 'a2'] },
+    { heading: 'c', members: ['c1'] },
+    { heading: 'b', members: ['b2', 'b1'] },
+    { heading: 'd', members: ['d1'] }
+  ])
+})
+
+test('whatever the headings, no row is lost or told twice', () => {
+  fc.assert(
+    fc.property(fc.array(fc.nat(9)), fc.array(fc.nat(9)), (rows, first) => {
+      const groups = grouped(
+        rows.map((n, at) => ({ n, at })),
+        ({ n }) => `${n}`,
+        first.map(String)
+      )
+      expect(groups.flatMap(({ members }) => members.map(({ at }) => at)).sort((a, b) => a - b)).toEqual([
+        ...rows.keys()
+      ])
+      for (const { heading, members } of groups) for (const { n } of members) expect(`${n}`).toBe(heading)
+    })
+  )
+})
+
+test('what is in sight is what a look at each would find', () => {
+  fc.assert(
+    fc.property(
+      fc.array(fc.integer({ min: 1, max: 50 })),
+      fc.integer({ min: -50, max: 900 }),
+      fc.nat(300),
+      (heights, from, size) => {
+        const items = placed(
+          heights.map(tall => ({ tall })),
+          ({ tall }) => tall
+        )
+        const to = from + size
+        const { first, last } = withinSight(items, from, to)
+        const seen = items.slice(first, Math.max(first, last))
+        const wanted = items.filter(({ top, height }) => top + height > from && top < to)
+        expect(seen).toEqual(wanted)
+      }
+    )
+  )
+})
