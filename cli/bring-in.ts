@@ -4,7 +4,7 @@ import { examineSource } from '../core/examine/examine-source'
 import { modeAdvised } from '../core/examine/mode'
 import type { AlphaMode } from '../core/frame/frame'
 import { takeIn, type Found, type Intake } from '../core/intake/intake'
-import type { SourceFacts, FilesSpec } from '../core/source/source'
+import type { SourceFacts, SourceSpec, FilesSpec } from '../core/source/source'
 import { interpretedFacts } from '../core/source/open'
 import type { Origin } from '../core/ledger/ledger-of'
 import { filesAt } from '../platform/node/disk'
@@ -13,9 +13,15 @@ import { parseAlpha, text, type Call, type Options } from './call'
 export interface Brought {
   spec: FilesSpec
   facts: SourceFacts
+  /** The sources that a scene shows, by the names it gives them. */
+  shows?: Readonly<Record<string, SourceSpec>>
   /** How it came to be taken as it is, once that is decided. */
   origin?: Origin
 }
+
+/** The source as it is opened, with what it shows of others. */
+export const wholeSpec = ({ spec, shows }: Pick<Brought, 'spec' | 'shows'>): SourceSpec =>
+  shows && Object.keys(shows).length ? { kind: 'scene', id: spec.id, name: spec.name, of: spec, others: shows } : spec
 
 /** All sources at a path; rejects when there is none, with the reason the files gave. */
 export async function bringIn(location: string, call: Call): Promise<Brought[] & { intake?: Intake }> {
@@ -58,7 +64,7 @@ export async function withMode(brought: Brought, given: AlphaMode | null, call: 
   let alpha = given
   let origin: Origin = { answer: null, byHand: true }
   if (!alpha) {
-    const examination = await examineSource(brought.spec, brought.facts, call.pool)
+    const examination = await examineSource(wholeSpec(brought), brought.facts, call.pool)
     alpha = modeAdvised(examination.alpha, brought.facts.claim)
     origin = { answer: examination.alpha, byHand: false }
     const { claim } = brought.facts
@@ -73,6 +79,7 @@ export async function withMode(brought: Brought, given: AlphaMode | null, call: 
     interpretation: { ...brought.spec.interpretation, alpha }
   }
   return {
+    ...brought,
     spec,
     origin,
     facts: interpretedFacts({ ...brought.facts, findings: [] }, { ...spec, findings: brought.facts.findings })

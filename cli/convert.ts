@@ -24,7 +24,7 @@ import { exists, filesAt } from '../platform/node/disk'
 import { nodeCodecs } from '../platform/node/host'
 import { fileSink, fileSinks, folderSink } from '../platform/node/place'
 import { placesOf as placesRead, refuseSame } from '../platform/node/same'
-import { bringOne, withMode, type Brought } from './bring-in'
+import { bringOne, wholeSpec, withMode, type Brought } from './bring-in'
 import { preparer, type Prepared } from './prepare'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
@@ -231,6 +231,7 @@ export async function pourBrought(
   let { brought } = given
   if (asked)
     brought = {
+      ...brought,
       spec: { ...brought.spec, interpretation: { ...brought.spec.interpretation, rate: asked, rateFrom: 'asked' } },
       facts: { ...brought.facts, sound: soundAt(brought.facts, asked), rate: asked, rateFrom: 'asked' }
     }
@@ -239,7 +240,7 @@ export async function pourBrought(
   if (timing === 'each') {
     const interpretation = { ...brought.spec.interpretation, eachPicture: true }
     const spec = { ...brought.spec, interpretation }
-    brought = { spec, facts: interpretedFacts(brought.facts, { ...spec, findings: [] }) }
+    brought = { ...brought, spec, facts: interpretedFacts(brought.facts, { ...spec, findings: [] }) }
   }
   const size = text(options, 'size')
   const drawn = brought.facts.layersAre === 'sizes'
@@ -256,7 +257,7 @@ export async function pourBrought(
     brought = { spec, facts: await lookingAt(call.host).describe({ ...spec, findings: [] }) }
   }
   const prepare = text(options, 'prepare')
-  const prepared = prepare === undefined ? (source: Brought): Prepared => source : await preparer(prepare, call)
+  const prepared = prepare === undefined ? (source: Brought): Prepared => ({ ...source, spec: wholeSpec(source) }) : await preparer(prepare, call)
   const foreseen = prepared(brought)
   const outlet = recipe ?? outletFrom(options, foreseen.facts.bitDepth)
   const { problems } = assess({ facts: foreseen.facts, outlet, marks: null })

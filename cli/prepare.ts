@@ -4,7 +4,7 @@ import { impossible } from '../core/errors'
 import { stepKindById } from '../core/prepare/kinds'
 import { othersOf, preparationProblems, preparedFacts, readPreparation } from '../core/prepare/preparation'
 import { preparedSpec, type SourceFacts, type SourceSpec } from '../core/source/source'
-import { bringOne, type Brought } from './bring-in'
+import { bringOne, wholeSpec, type Brought } from './bring-in'
 import { readAt } from './text-at'
 import type { Call } from './call'
 
@@ -31,7 +31,7 @@ export async function preparer(location: string, call: Call): Promise<(brought: 
         location
       )
     return {
-      spec: preparedSpec(brought.spec, steps, others),
+      spec: preparedSpec(wholeSpec(brought), steps, others),
       facts: preparedFacts(brought.facts, steps)
     }
   }

@@ -1,14 +1,17 @@
 /** `scene FILE`: renders a scene, or one for each row of a table. */
 import path from 'node:path'
-import { sentenceOf, wrongCall } from '../core/errors'
+import { sentenceOf, unreadable, wrongCall } from '../core/errors'
 import { formatById } from '../core/formats/registry'
 import { safeName } from '../core/outlet/names'
 import { lookingAt } from '../core/intake/intake'
 import { sceneSpec } from '../core/scene/as-file'
+import { clipsOf } from '../core/scene/clips'
 import { filledFrom } from '../core/scene/fields'
 import { readScene } from '../core/scene/format'
 import { relaid } from '../core/scene/relaid'
 import type { Scene } from '../core/scene/scene'
+import type { SourceSpec } from '../core/source/source'
+import { bringOne, withMode } from './bring-in'
 import { pourBrought } from './convert'
 import { textAt } from './text-at'
 import { needed, text, type Call, type Options } from './call'
@@ -23,6 +26,19 @@ function sized(scene: Scene, size: string | undefined): Scene {
   return relaid(scene, Number(width), Number(height))
 }
 
+/** The sources that a scene shows, by their paths from where it lies. */
+async function shownFrom(location: string, scene: Scene, call: Call): Promise<Record<string, SourceSpec>> {
+  const others: Record<string, SourceSpec> = {}
+  for (const { source } of clipsOf(scene)) {
+    if (others[source]) continue
+    const brought = await bringOne(path.resolve(path.dirname(location), source), call).catch((error: unknown) => {
+      throw unreadable(location, `the source "${source}"`, sentenceOf(error))
+    })
+    others[source] = (await withMode(brought, null, call)).spec
+  }
+  return others
+}
+
 export async function renderScene(location: string, options: Options, call: Call): Promise<number> {
   const to = needed(options, 'to')
   const format = formatById(needed(options, 'format'))
@@ -30,11 +46,13 @@ export async function renderScene(location: string, options: Options, call: Call
   const table = text(options, 'fields')
   const names = text(options, 'names')
   if (names !== undefined && table === undefined) throw wrongCall('--names goes with --fields')
+  const shows = await shownFrom(location, scene, call)
   const pour = async (each: Scene, place: string): Promise<number> => {
     const spec = sceneSpec(each)
     // its size has been taken already
     const { size: _, ...rest } = options
-    return pourBrought({ brought: { spec, facts: await lookingAt(call.host).describe(spec) }, to: place }, rest, call)
+    const facts = await lookingAt(call.host).describe(spec)
+    return pourBrought({ brought: { spec, facts, shows }, to: place }, rest, call)
   }
   if (table === undefined) return pour(scene, to)
   const rows = filledFrom(scene, await textAt(table), table, names)

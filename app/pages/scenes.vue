@@ -7,6 +7,7 @@ import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
 import type { Point, Tool } from '~/components/viewer/ToolLayer.vue'
 import { calledOf, freshId } from '~/components/scenes/words'
 import { useDesk } from '~/stores/desk'
+import { useJob } from '~/stores/job'
 import { useScenes } from '~/stores/scenes'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
@@ -16,7 +17,7 @@ import { toBase64 } from '~~/core/files/base64'
 import { memoryReader } from '~~/core/files/file'
 import { readPngInfo } from '~~/core/pictures/png/header'
 import { rateFraction } from '~~/core/rate'
-import { plainScene, sceneFile, sceneText } from '~~/core/scene/as-file'
+import { plainScene, sceneAbroad, sceneFile, sceneText } from '~~/core/scene/as-file'
 import { groupsFor, moveInto, remove, reorder, shift } from '~~/core/scene/groups'
 import { figure, lettering, newElement } from '~~/core/scene/fresh'
 import { addsLight, lastsOf, type Element, type Look, type Scene } from '~~/core/scene/scene'
@@ -28,6 +29,7 @@ const sources = useSources()
 const store = useScenes()
 const workshop = useWorkshop()
 const desk = useDesk()
+const jobs = useJob()
 
 const viewer = ref<InstanceType<typeof FrameViewer> | null>(null)
 const index = ref(0)
@@ -69,7 +71,7 @@ const clip = computed<ViewerClip | null>(() => {
   const [now, of, { width, height } = { width: 0, height: 0 }] = [spec.value, source.value, scene.value ?? undefined]
   if (!now || !of) return null
   const whole = viewerClip(now, of.name)
-  if (now.kind !== 'files' || width * height <= PLAYS_WHOLE) return whole
+  if (now.kind === 'prepared' || width * height <= PLAYS_WHOLE) return whole
   const { pool } = workshop
   return {
     ...whole,
@@ -138,6 +140,33 @@ async function addPicture(): Promise<void> {
   } catch (error) {
     if (!isAbort(error)) desk.message = sentenceOf(error)
   }
+}
+
+/** Other sources of the job that the scene can show; those that show it in the end are not among them. */
+const others = computed(() =>
+  jobs.sources.filter(
+    other => other.id !== source.value?.id && !(other.scene && sources.shownIn(other.scene).has(source.value?.id ?? ''))
+  )
+)
+
+async function addSource(id: string): Promise<void> {
+  const [now, other] = [scene.value, jobs.job.sources[id]]
+  if (!now || !other) return
+  const { width, height, pixelAspect } = sources.factsOf(other)
+  const across = (width * pixelAspect[0]) / pixelAspect[1]
+  const fits = Math.min(1, now.width / across, now.height / height)
+  await place(
+    {
+      kind: 'clip',
+      source: id,
+      title: other.name.slice(0, 80),
+      width: across * fits,
+      height: height * fits,
+      from: 0,
+      ends: 'holds'
+    },
+    other.name
+  )
 }
 
 async function add(kind: 'text' | 'shape' | 'path'): Promise<void> {
@@ -212,7 +241,7 @@ async function spans(): Promise<void> {
 
 function save(): void {
   if (scene.value)
-    download(`${scene.value.name}.json`, new Blob([sceneText(scene.value)], { type: 'application/json' }))
+    download(`${scene.value.name}.json`, new Blob([sceneText(sceneAbroad(scene.value))], { type: 'application/json' }))
 }
 </script>
 
@@ -252,6 +281,21 @@ function save(): void {
           <el-button size="small" @click="add('shape')">Shape</el-button>
           <el-button size="small" @click="add('path')">Path</el-button>
           <el-button size="small" @click="addPicture">Picture…</el-button>
+          <el-dropdown trigger="click" :disabled="!others.length" @command="addSource">
+            <el-button
+              size="small"
+              :disabled="!others.length"
+              :title="others.length ? 'Another source of the job, within the scene' : 'The job has no other source'"
+              >Source…</el-button
+            >
+            <template #dropdown>
+              <el-dropdown-menu>
+                <el-dropdown-item v-for="other in others" :key="other.id" :command="other.id">{{
+                  other.name
+                }}</el-dropdown-item>
+              </el-dropdown-menu>
+            </template>
+          </el-dropdown>
           <el-button size="small" title="Elements that move and fade as one" @click="place({ kind: 'group' })"
             >Group</el-button
           >
@@ -378,8 +422,9 @@ function save(): void {
   padding: 10px 12px;
 }
 
-.adds .el-button + .el-button {
+.adds .el-button {
   margin-left: 0;
+  padding: 5px 8px;
 }
 
 .cards {

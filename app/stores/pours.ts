@@ -111,7 +111,7 @@ export const usePours = defineStore('pours', () => {
           source.interpretation.holdGaps,
           ...(source.interpretation.eachPicture ? ['each'] : []),
           ...(source.interpretation.layer === undefined ? [] : [source.interpretation.layer]),
-          ...(source.scene ? [sceneFile(source.scene).stamp] : []),
+          ...(source.scene ? [sceneFile(source.scene).stamp, ...sources.shownKey(source.scene)] : []),
           sources.modeOf(source),
           ...source.steps.filter(step => step.on).map(({ kind, settings }) => ({ kind, settings }))
         ])

@@ -1,5 +1,6 @@
 /** Sources of the job as they can be worked with: their files, what was found in them, and bringing new ones in. */
-import { sceneFile } from '~~/core/scene/as-file'
+import { sceneFile, sceneSpec } from '~~/core/scene/as-file'
+import { clipsOf } from '~~/core/scene/clips'
 import type { Scene } from '~~/core/scene/scene'
 import { until } from '@vueuse/core'
 import { defineStore } from 'pinia'
@@ -23,7 +24,7 @@ import { stepKindById } from '~~/core/prepare/kinds'
 import { newStep, othersOf, preparedFacts, type Step } from '~~/core/prepare/preparation'
 import { fewAtATime } from '~~/core/work/few'
 import { interpretedFacts } from '~~/core/source/open'
-import { type Finding, type SourceFacts, type SourceSpec, type FilesSpec, preparedSpec } from '~~/core/source/source'
+import { beneath, type Finding, type SourceFacts, type SourceSpec, type FilesSpec, preparedSpec, type SceneSpec } from '~~/core/source/source'
 import { useJob } from './job'
 import { useWorkshop } from './workshop'
 
@@ -40,7 +41,7 @@ const MOST_TRIES = 2
 const REST = 1500
 
 /** Findings of a clip change with gaps held or closed, and with nothing else of its interpretation. */
-const examinationKey = (source: JobSource): string =>
+const ownKey = (source: JobSource): string =>
   JSON.stringify([
     source.interpretation.holdGaps,
     source.interpretation.rate,
@@ -75,6 +76,12 @@ export const useSources = defineStore('sources', () => {
   function modeOf(source: JobSource): AlphaMode | null {
     const examination = examinations.get(source.id)
     return source.interpretation.alpha ?? (examination ? modeAdvised(examination.alpha, source.facts.claim) : null)
+  }
+
+  /** The same of a scene changes with the sources that it shows as well. */
+  function examinationKey(source: JobSource): string {
+    const shown = source.scene ? shownKey(source.scene) : []
+    return shown.length ? JSON.stringify([ownKey(source), ...shown]) : ownKey(source)
   }
 
   /** How a source came to be taken as it is. */
@@ -128,7 +135,52 @@ export const useSources = defineStore('sources', () => {
       },
       findings: raw ? [] : source.findings
     }
-    return preparedSpec(found, steps, othersAt(source, steps))
+    const base = source.scene ? showing(found, source.scene, [source.id]) : found
+    return preparedSpec(base, steps, othersAt(source, steps))
+  }
+
+  /** The source that a clip of a scene shows: by its id, or, in a scene that came from elsewhere, by its name. */
+  const shownBy = ({ source, title }: { source: string; title: string }): JobSource | undefined =>
+    jobs.job.sources[source] ?? jobs.sources.find(({ name }) => name === title)
+
+  /** Sources that a scene shows, and those that they show, each once. */
+  function shownIn(scene: Scene, found = new Set<string>()): Set<string> {
+    for (const clip of clipsOf(scene)) {
+      const other = shownBy(clip)
+      if (!other || found.has(other.id)) continue
+      found.add(other.id)
+      if (other.scene) shownIn(other.scene, found)
+    }
+    return found
+  }
+
+  /**
+   * What a scene is made of, where it shows other sources of the job as they are prepared. One that shows, in the end,
+   * the scene itself is left out, and told when it is rendered.
+   */
+  function showing(of: FilesSpec, scene: Scene, within: readonly string[]): FilesSpec | SceneSpec {
+    const clips = clipsOf(scene)
+    if (clips.length === 0) return of
+    const others: Record<string, SourceSpec> = {}
+    for (const clip of clips) {
+      const other = shownBy(clip)
+      const circles = other && (within.includes(other.id) || (other.scene && shownIn(other.scene).has(within[0]!)))
+      const spec = other && !circles ? specOf(other) : null
+      if (spec) others[clip.source] = spec
+    }
+    return { kind: 'scene', id: of.id, name: of.name, of, others }
+  }
+
+  /** A scene that is no source of the job, one of its elements alone for one, as workers open it. */
+  const sceneAsSpec = (scene: Scene, within: readonly string[] = []): FilesSpec | SceneSpec =>
+    showing(sceneSpec(scene), scene, within)
+
+  /** Changes when a source that a scene shows does: what was made of the scene is then out of date. */
+  function shownKey(scene: Scene): string[] {
+    return [...shownIn(scene)].flatMap(id => {
+      const other = jobs.job.sources[id]
+      return other ? [id, ownKey(other), JSON.stringify([modeOf(other), other.steps.filter(({ on }) => on)])] : []
+    })
   }
 
   /** The sources that steps look at; they are taken before their own preparation, so that none waits for itself. */
@@ -223,7 +275,7 @@ export const useSources = defineStore('sources', () => {
     try {
       // what a scene lacks, letters for one, shows only once it is laid out
       const facts =
-        source.scene && spec.kind === 'files' ? await workshop.pool.run('describe', [spec]) : foundFactsOf(source)
+        source.scene ? await workshop.pool.run('describe', [beneath(spec)]) : foundFactsOf(source)
       const examination = await examineSource(spec, facts, workshop.pool, done => looking.set(source.id, done))
       examinations.set(source.id, examination)
       await database.examinations.put({ sourceId: source.id, key, examination })
@@ -462,6 +514,9 @@ export const useSources = defineStore('sources', () => {
     factsOf,
     foundFactsOf,
     specOf,
+    shownIn,
+    shownKey,
+    sceneAsSpec,
     settled,
     unlock,
     bringIn,

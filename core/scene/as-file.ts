@@ -16,6 +16,16 @@ const made = new WeakMap<Scene, SceneFile>()
 /** The text of a scene's file. */
 export const sceneText = (scene: Scene): string => `${JSON.stringify(scene, null, 2)}\n`
 
+/** A scene on its way to elsewhere: sources that it shows go by their names, since ids are the job's own. */
+export const sceneAbroad = (scene: Scene): Scene => ({
+  ...scene,
+  elements: scene.elements.map(element =>
+    element.look.kind === 'clip'
+      ? { ...element, look: { ...element.look, source: element.look.title || element.look.source } }
+      : element
+  )
+})
+
 export function sceneFile(scene: Scene): SceneFile {
   const known = made.get(scene)
   if (known) return known

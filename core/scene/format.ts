@@ -7,6 +7,7 @@ import type { Host } from '../host'
 import { sayIssue } from '../say-issue'
 import type { Finding, SourceFacts } from '../source/source'
 import { inTurn } from '../source/turns'
+import type { Shown } from './clips'
 import { SceneRenderer } from './render'
 import { addsLight, Scene } from './scene'
 
@@ -73,9 +74,10 @@ export async function sceneInFile(file: FileRef, host: Host): Promise<Scene> {
   return sceneIn(reader).finally(() => reader.close())
 }
 
-async function open(_: string, file: FileRef, host: Host): Promise<OpenedPictures> {
+/** The scene in a file, rendered from it and from the sources that it shows; those stay open. */
+export async function openScene(file: FileRef, host: Host, shown: Shown = new Map()): Promise<OpenedPictures> {
   const scene = await sceneInFile(file, host)
-  const renderer = await SceneRenderer.of(scene, host)
+  const renderer = await SceneRenderer.of(scene, host, shown)
   const facts = sceneFacts(scene, file.size)
   const { missing } = renderer
   if (missing.length)
@@ -85,7 +87,10 @@ async function open(_: string, file: FileRef, host: Host): Promise<OpenedPicture
       frames: [],
       sentence: `The type face has no ${missing.slice(0, 8).join(' ')}; a box stands in ${missing.length === 1 ? 'its' : 'their'} place.`
     })
-  const turns = inTurn(scene.name, scene.frames, index => Promise.resolve(renderer.frame(index)))
+  const turns = inTurn(scene.name, scene.frames, async index => {
+    await renderer.ready(index)
+    return renderer.frame(index)
+  })
   return { facts, ...turns, close: () => turns.settled() }
 }
 
@@ -102,5 +107,5 @@ export const sceneKind = renderedKind({
     const { width, height } = await sceneIn(reader)
     return { width, height }
   },
-  open
+  open: (_, file, host) => openScene(file, host)
 })

@@ -4,6 +4,7 @@
 import type { Frame } from '../frame/frame'
 import { premultipliedCodes, straightCodes } from '../frame/straight-codes'
 import type { Host } from '../host'
+import { ClipPictures, type Shown } from './clips'
 import { inkOfFigure, inkOfLetters, type Box } from './ink'
 import { beneath, clearLayer, over, reachOf, sharesOf, type Layer } from './layer'
 import { layLettering, type Laid, type Letter } from './lettering'
@@ -29,10 +30,10 @@ interface Shaped {
 type OwnLook = Exclude<Look, { kind: 'group' }>
 
 async function shapedOf(look: OwnLook, name: string, host: Host, faces?: readonly OwnFace[]): Promise<Shaped> {
-  if (look.kind === 'picture') {
+  if (look.kind === 'picture' || look.kind === 'clip') {
     const [w, h] = [look.width / 2, look.height / 2]
-    const bitmap = await bitmapOf(look.data, name, host)
-    return { letters: [], line: null, closed: true, box: [-w, -h, w, h], missing: [], bitmap }
+    const laid: Shaped = { letters: [], line: null, closed: true, box: [-w, -h, w, h], missing: [] }
+    return look.kind === 'clip' ? laid : { ...laid, bitmap: await bitmapOf(look.data, name, host) }
   }
   if (look.kind === 'text') {
     const { letters, missing, box }: Laid = await layLettering(look, host, faces)
@@ -98,11 +99,15 @@ export class SceneRenderer {
   private readonly shaped = new Map<string, Shaped>()
   private readonly kept = new Map<string, { key: string; layer: Layer | null }>()
 
+  private readonly clips: ClipPictures
+
   private constructor(
     private readonly scene: Scene,
-    private readonly host: Host
+    private readonly host: Host,
+    shown: Shown
   ) {
     this.times = timesOf(scene)
+    this.clips = new ClipPictures(scene, shown, host.kernels)
     this.elements = drawn(scene)
     for (const element of this.elements)
       if (element.inside !== undefined)
@@ -124,9 +129,12 @@ export class SceneRenderer {
     }
   }
 
-  /** Lays the scene out. Rejects as unreachable where type faces cannot be had. */
-  static async of(scene: Scene, host: Host): Promise<SceneRenderer> {
-    const renderer = new SceneRenderer(scene, host)
+  /**
+   * Lays the scene out. Rejects as unreachable where type faces cannot be had. Sources that it shows are read, and
+   * neither kept nor closed.
+   */
+  static async of(scene: Scene, host: Host, shown: Shown = new Map()): Promise<SceneRenderer> {
+    const renderer = new SceneRenderer(scene, host, shown)
     for (const { id, look, name } of renderer.elements)
       if (look.kind !== 'group') renderer.shaped.set(id, await shapedOf(look, name, host, scene.faces))
     for (const element of renderer.elements) if (element.inside === undefined) renderer.lay(element)
@@ -176,12 +184,19 @@ export class SceneRenderer {
       element.entrance.kind === 'fade' ? 1 : come,
       element.exit.kind === 'fade' ? 0 : gone,
       { ...values, opacity: 0 },
-      around.at
+      around.at,
+      this.pictureOf(element, at)
     ])
     const kept = this.kept.get(element.id)
     const layer = kept?.key === shape ? kept.layer : this.layerOf(element, moment, around, at)
     this.kept.set(element.id, { key: shape, layer })
     return layer && { layer, opacity }
+  }
+
+  /** Which picture of its source an element shows at a time; null for what shows none. */
+  private pictureOf(element: Element, at: number): number | null {
+    const { look } = element
+    return look.kind === 'clip' ? this.clips.indexAt(element, look, at - this.times.get(element.id)!.start) : null
   }
 
   private placeOf(element: Element, { values, come, gone }: Moment, around: Around): Affine {
@@ -248,6 +263,8 @@ export class SceneRenderer {
     const { look, id } = element
     const { bitmap, box } = this.shaped.get(id)!
     if (look.kind === 'picture') return layBitmap(bitmap!, look, at, clip)
+    if (look.kind === 'clip')
+      return layBitmap(this.clips.get(element, this.pictureOf(element, time)!), look, at, clip)
     if (look.kind === 'group') {
       const parts = (this.members.get(id) ?? []).flatMap(
         part => this.elementAt(part, time, { at, room: clip, box }) ?? []
@@ -286,8 +303,11 @@ export class SceneRenderer {
   /**
    * Whether the frame after the last would be the first, to within rounding: by their pictures, whatever makes them.
    */
-  closes(): boolean {
-    const [first, after] = [this.frame(0).samples, this.frame(this.scene.frames).samples]
+  async closes(): Promise<boolean> {
+    await this.ready(0)
+    const first = this.frame(0).samples
+    await this.ready(this.scene.frames)
+    const after = this.frame(this.scene.frames).samples
     return first.every((code, i) => Math.abs(code - after[i]!) <= CLOSE)
   }
 
@@ -314,22 +334,41 @@ export class SceneRenderer {
     return canvas
   }
 
+  /** The times that a frame is laid together from. */
+  private timesOfFrame(index: number): number[] {
+    const { rate, blur } = this.scene
+    const each = rate[1] / rate[0]
+    const begin = index * each
+    if (blur.moments === 1 || blur.open === 0) return [begin]
+    return Array.from({ length: blur.moments }, (_, k) =>
+      Math.min(lastsOf(this.scene) - 1e-9, begin + ((k + 0.5) / blur.moments) * blur.open * each)
+    )
+  }
+
+  /**
+   * Has at hand what frame `index` is made of, where the scene shows other sources; of those that show none it needs not
+   * be called. Rejects where one is not at hand or cannot be read.
+   */
+  async ready(index: number): Promise<void> {
+    const times = this.timesOfFrame(index)
+    for (const element of this.elements) {
+      if (element.look.kind !== 'clip') continue
+      const there = times.filter(at => momentOf(element, this.times.get(element.id)!, at))
+      const wanted = there.map(at => this.pictureOf(element, at)!)
+      if (wanted.length) await this.clips.fetch(element, element.look, wanted)
+    }
+  }
+
   /**
    * Frame `index`, from 0: 16 bits, straight, or premultiplied where the scene adds light. What would round to no alpha
    * holds no colour either, but for such light. At a `share` of its size, for a preview, it is the same picture drawn
    * with fewer pixels, and its last ones may lie half outside.
    */
   frame(index: number, share = 1): Frame {
-    const { rate, blur } = this.scene
     const codes = addsLight(this.scene) ? premultipliedCodes : straightCodes
     const [width, height] = this.sizeAt(share)
-    const [n, d] = rate
-    const each = d / n
-    const begin = index * each
-    if (blur.moments === 1 || blur.open === 0) return codes(this.momentAt(begin, share), width, height)
-    const layers = Array.from({ length: blur.moments }, (_, k) =>
-      this.momentAt(Math.min(lastsOf(this.scene) - 1e-9, begin + ((k + 0.5) / blur.moments) * blur.open * each), share)
-    )
+    const layers = this.timesOfFrame(index).map(at => this.momentAt(at, share))
+    if (layers.length === 1) return codes(layers[0]!, width, height)
     const sum = clearLayer(layers.reduce<Bounds>(joined, NOWHERE))
     const row = sum.right - sum.left
     for (const layer of layers) {

@@ -144,10 +144,25 @@ export const Picture = z.object({
   height: size.min(0.1)
 })
 
+/** Another source of the job, shown from the moment the element comes. */
+export const ClipLook = z.object({
+  kind: z.literal('clip'),
+  /** Its id in the job; in a file by itself the path of its file, from where the scene's lies. */
+  source: z.string().min(1).max(1000),
+  /** What it is called. */
+  title: z.string().max(80),
+  width: size.min(0.1),
+  height: size.min(0.1),
+  /** The first of its pictures that is shown, from 0. */
+  from: z.number().int().min(0).max(1_000_000),
+  /** What comes after its last picture: that one again, or the first. */
+  ends: z.enum(['holds', 'repeats'])
+})
+
 /** Other elements taken together: moved, turned, faded and shadowed as one. They name it in `inside`. */
 export const Group = z.object({ kind: z.literal('group') })
 
-export const Look = z.discriminatedUnion('kind', [Lettering, Figure, Path, Picture, Group])
+export const Look = z.discriminatedUnion('kind', [Lettering, Figure, Path, Picture, ClipLook, Group])
 export type Look = z.infer<typeof Look>
 
 export const KEYED = ['x', 'y', 'scale', 'rotation', 'opacity', 'trace'] as const

@@ -1,5 +1,5 @@
 /** What the place of scenes asks of workers. */
-import type { FilesSpec } from '../source/source'
+import { beneath, type FilesSpec, type SceneSpec, type Source } from '../source/source'
 import { specKey, type WorkContext } from '../work/context'
 import type { FileRef } from '../files/file'
 import { sceneInFile } from './format'
@@ -10,15 +10,26 @@ import type { Scene } from './scene'
 /** A preview while a scene plays is drawn at this share of its size. */
 const PREVIEWED = 0.5
 
+export type RenderedSpec = FilesSpec | SceneSpec
+
+/** The renderer of a scene, and of the sources that it shows, which the worker keeps open. */
+async function rendererOf(context: WorkContext, spec: RenderedSpec): Promise<SceneRenderer> {
+  const scene = await sceneInFile(beneath(spec).files[0]!, context.host)
+  const shown = new Map<string, Source>()
+  for (const [id, other] of Object.entries(spec.kind === 'scene' ? spec.others : {}))
+    shown.set(id, await context.lent(other))
+  return SceneRenderer.of(scene, context.host, shown)
+}
+
 /** The renderer of the scene that is being played; a worker plays one at a time. */
 let played: { key: string; renderer: Promise<SceneRenderer> } | null = null
 
 export const sceneTasks = {
   /** A frame of a scene at half its size, to be played. */
-  async scenePreview({ host }: WorkContext, spec: FilesSpec, index: number, view: View): Promise<ViewPixels> {
+  async scenePreview(context: WorkContext, spec: RenderedSpec, index: number, view: View): Promise<ViewPixels> {
     const key = specKey(spec)
     if (played?.key !== key) {
-      const renderer = sceneInFile(spec.files[0]!, host).then(scene => SceneRenderer.of(scene, host))
+      const renderer = rendererOf(context, spec)
       const mine = { key, renderer }
       played = mine
       // what could not be had, a type face say, is asked for again
@@ -26,7 +37,9 @@ export const sceneTasks = {
         if (played === mine) played = null
       })
     }
-    return viewPixels((await played.renderer).frame(index, PREVIEWED), view, host.kernels)
+    const renderer = await played.renderer
+    await renderer.ready(index)
+    return viewPixels(renderer.frame(index, PREVIEWED), view, context.host.kernels)
   },
 
   /** The description in a file of a scene, wherever it lies. */
@@ -39,5 +52,5 @@ export const sceneTasks = {
     (await SceneRenderer.of(scene, host)).boxes(index),
 
   /** Whether it loops without a seam. */
-  sceneCloses: async ({ host }: WorkContext, scene: Scene) => (await SceneRenderer.of(scene, host)).closes()
+  sceneCloses: async (context: WorkContext, spec: RenderedSpec) => (await rendererOf(context, spec)).closes()
 }

@@ -9,6 +9,7 @@ import { formatById } from '../formats/registry'
 import type { Host } from '../host'
 import { prepared } from '../prepare/preparation'
 import { sameRate } from '../rate'
+import { openScene } from '../scene/format'
 import { levelled } from './levelled'
 import { paired } from './pair'
 import { heldFacts } from './held-facts'
@@ -98,15 +99,18 @@ export async function openSource(
   beneath = (other: SourceSpec): Promise<Source> => openSource(other, host)
 ): Promise<Source> {
   if (spec.kind === 'files') return interpret(await openStored(spec, host, 'open'), spec)
-  const base = await beneath(spec.of)
   const others = new Map<string, Source>()
+  const closeOthers = async (): Promise<void> =>
+    void (await Promise.all([...others.values()].map(other => other.close())))
   try {
     for (const [id, other] of Object.entries(spec.others)) others.set(id, await beneath(other))
+    if (spec.kind === 'prepared') return prepared(await beneath(spec.of), spec.steps, others, host.kernels)
+    const scene = await openScene(spec.of.files[0]!, host, others)
+    return interpret({ ...scene, facts: { ...scene.facts, format: spec.of.format }, close: () => scene.close().finally(closeOthers) }, spec.of)
   } catch (error) {
-    await Promise.all([base, ...others.values()].map(opened => opened.close()))
+    await closeOthers()
     throw error
   }
-  return prepared(base, spec.steps, others, host.kernels)
 }
 
 /** The same through the decoder a proof uses. */

@@ -175,11 +175,18 @@ export interface PreparedSpec extends Described {
   readonly others: Readonly<Record<string, SourceSpec>>
 }
 
+/** A scene that shows other sources: its own file, and theirs by the names it gives them. */
+export interface SceneSpec extends Described {
+  readonly kind: 'scene'
+  readonly of: FilesSpec
+  readonly others: Readonly<Record<string, SourceSpec>>
+}
+
 /**
  * All that a worker needs to open a source: cheap to copy between threads. A further kind is a row here and an opener
  * in `open.ts`.
  */
-export type SourceSpec = FilesSpec | PreparedSpec
+export type SourceSpec = FilesSpec | PreparedSpec | SceneSpec
 
 /** The files that a source is read from in the end. */
 export function beneath(spec: SourceSpec): FilesSpec {

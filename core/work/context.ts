@@ -14,7 +14,7 @@ export function specKey(spec: SourceSpec): string {
   const key = JSON.stringify(
     spec.kind === 'files'
       ? [spec.id, spec.interpretation]
-      : [specKey(spec.of), spec.steps, Object.values(spec.others).map(specKey)]
+      : [specKey(spec.of), spec.kind === 'prepared' ? spec.steps : 'scene', Object.values(spec.others).map(specKey)]
   )
   keys.set(spec, key)
   return key
@@ -93,11 +93,14 @@ export class WorkContext {
   }
 
   source(spec: SourceSpec): Promise<Source> {
-    // what a prepared source builds on must not be closed before it
-    if (spec.kind === 'prepared') [spec.of, ...Object.values(spec.others)].forEach(beneath => this.touch(beneath))
-    return this.keep(specKey(spec), () =>
-      openSource(spec, this.host, async beneath => remembering(await this.source(beneath)))
-    )
+    // what others build on must not be closed before them
+    if (spec.kind !== 'files') [spec.of, ...Object.values(spec.others)].forEach(beneath => this.touch(beneath))
+    return this.keep(specKey(spec), () => openSource(spec, this.host, beneath => this.lent(beneath)))
+  }
+
+  /** A source for others to build on: to be read, and never closed by them. */
+  async lent(spec: SourceSpec): Promise<Source> {
+    return remembering(await this.source(spec))
   }
 
   proofSource(spec: FilesSpec): Promise<Source> {

@@ -11,7 +11,7 @@ import { takeIn } from '../../core/intake/intake'
 import { openSource } from '../../core/source/open'
 import { vectorDisc } from '../material/vector'
 import { bytesFile, firstDifference, sharpFrame, testHost } from '../unit/support'
-import { beginPlain, bytesOf, cell, complaints, drop, sourceNames, withoutPicker } from './support'
+import { beginPlain, bytesOf, cell, complaints, drop, sequence, sourceNames, withoutPicker } from './support'
 
 /** A name strap in a small size, by the form of its starter. */
 async function makeStrap(page: Page, name: string): Promise<void> {
@@ -263,5 +263,60 @@ test('a large scene plays at half size, and the exact frame stands there on the 
   await play.click()
   await expect(caption).toHaveText('Colour over checker')
   await expect(page.locator('.failure')).toHaveCount(0)
+  expect(heard).toEqual([])
+})
+
+test('a scene shows another source of the job: poured, proven, the same codes on node, and out of date with it', async ({
+  page
+}) => {
+  test.setTimeout(120_000)
+  const heard = complaints(page)
+  await withoutPicker(page)
+  await makeStrap(page, 'Ada Fern')
+  await drop(page, await sequence('palm shade_25fps', 6))
+  await page.getByRole('button', { name: 'Source…' }).click()
+  await page.getByRole('menuitem', { name: 'palm shade' }).click()
+  const card = page.getByRole('listitem').filter({ has: page.getByRole('button', { name: 'Open palm shade' }) })
+  await expect(card.getByText('palm shade', { exact: true })).toBeVisible()
+  await card.getByLabel('How it comes').selectOption({ label: 'is there at once' })
+  await card.getByLabel('After its last').selectOption({ label: 'it begins again' })
+  await card.getByLabel('From its frame').fill('3')
+  await card.getByLabel('From its frame').press('Enter')
+
+  // what is saved names the source; beside its file it is the same scene
+  const scene = readScene(new TextDecoder().decode(await saved(page)), 'saved')
+  const shown = scene.elements.find(({ look }) => look.kind === 'clip')!
+  expect(shown.look).toMatchObject({ source: 'palm shade', title: 'palm shade', from: 2, ends: 'repeats' })
+
+  await page.getByRole('link', { name: 'Board' }).click()
+  await cell(page, 0, 1).click()
+  await page.getByRole('button', { name: 'Pour this cell' }).click()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', /Identical|Faithful/, { timeout: 60_000 })
+  const waiting = page.waitForEvent('download')
+  await page.getByRole('button', { name: 'Download' }).click()
+  const files = unzipSync(await bytesOf(await waiting))
+  const host = await testHost()
+  const { found } = await takeIn(
+    (await sequence('palm shade_25fps', 6)).map(({ name, bytes }) => bytesFile(name, bytes)),
+    host
+  )
+  const plate = await openSource({ ...found[0]!.spec, id: 'plate' }, host)
+  const renderer = await SceneRenderer.of(scene, host, new Map([['palm shade', plate]]))
+  for (const index of [0, 3, 4, 20]) {
+    const poured = Object.entries(files).find(([path]) => path.endsWith(`_${String(index + 1).padStart(4, '0')}.png`))!
+    await renderer.ready(index)
+    expect(firstDifference((await sharpFrame(poured[1])).samples, renderer.frame(index).samples)).toBe(null)
+  }
+  await plate.close()
+
+  // taken for something else, the source makes another scene
+  await page
+    .getByRole('rowheader', { name: /palm shade/ })
+    .getByRole('button')
+    .first()
+    .click()
+  await page.getByRole('combobox', { name: 'Take the alpha as' }).click({ force: true })
+  await page.getByRole('option', { name: 'premultiplied', exact: true }).click()
+  await expect(cell(page, 0, 1)).toContainText(/out of date/i)
   expect(heard).toEqual([])
 })

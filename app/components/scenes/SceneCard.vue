@@ -5,7 +5,9 @@
  */
 import { computed } from 'vue'
 import { calledOf, secondsIn } from './words'
-import { facesOf, lastsOf, type Element, type Scene } from '~~/core/scene/scene'
+import { useJob } from '~/stores/job'
+import { useSources } from '~/stores/sources'
+import { facesOf, lastsOf, type Element, type Look, type Scene } from '~~/core/scene/scene'
 import { momentOf, timesOf } from '~~/core/scene/timing'
 
 const { scene, element, index, open } = defineProps<{
@@ -21,9 +23,18 @@ const emit = defineEmits<{
   remove: []
 }>()
 
+const jobs = useJob()
+const sources = useSources()
+
 /** What lies in it, groups in groups as well. */
 const within = (id: string): Element[] =>
   scene.elements.filter(other => other.inside === id).flatMap(other => [other, ...within(other.id)])
+
+/** From what picture on a clip is shown by itself: many begin with nothing. */
+function inMidst(look: Look): Look {
+  const other = look.kind === 'clip' ? jobs.job.sources[look.source] : undefined
+  return other && look.kind === 'clip' ? { ...look, from: Math.floor(sources.factsOf(other).frames * 0.45) } : look
+}
 
 /** The element by itself, still: what it looks like. One out of a group lies in the middle. */
 const alone = computed<Scene>(() => ({
@@ -39,6 +50,7 @@ const alone = computed<Scene>(() => ({
     ...within(element.id),
     {
       ...element,
+      look: inMidst(element.look),
       ...(element.inside === undefined ? {} : { inside: undefined, x: scene.width / 2, y: scene.height / 2 }),
       hidden: false,
       alone: false,

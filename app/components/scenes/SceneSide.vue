@@ -5,8 +5,9 @@ import { computed, ref, watch } from 'vue'
 import { fileOpen } from 'browser-fs-access'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { parseRate, rateFraction } from '~~/core/rate'
+import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
-import { plainScene, sceneFile } from '~~/core/scene/as-file'
+import { sceneFile } from '~~/core/scene/as-file'
 import { fieldsOf, filledFrom } from '~~/core/scene/fields'
 import { removeFace } from '~~/core/scene/own-faces'
 import { relaid } from '~~/core/scene/relaid'
@@ -22,6 +23,7 @@ const emit = defineEmits<{
   faces: [files: { path: string; file: File }[]]
 }>()
 const workshop = useWorkshop()
+const sources = useSources()
 const wrong = ref('')
 const REST = 400
 const columns = computed(() => fieldsOf(scene))
@@ -37,7 +39,7 @@ watch(
     await new Promise(resolve => setTimeout(resolve, REST))
     if (stop.signal.aborted) return
     try {
-      loops.value = await workshop.pool.run('sceneCloses', [plainScene(scene)], { signal: stop.signal })
+      loops.value = await workshop.pool.run('sceneCloses', [sources.sceneAsSpec(scene)], { signal: stop.signal })
     } catch (error) {
       // what cannot be rendered is said in the viewer
       if (!isAbort(error)) loops.value = null

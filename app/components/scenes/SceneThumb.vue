@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** A small picture of a scene at a frame, over a checker of middle tones. */
 import { ref, watch } from 'vue'
+import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/errors'
-import { plainScene, sceneFile, sceneSpec } from '~~/core/scene/as-file'
+import { plainScene, sceneFile } from '~~/core/scene/as-file'
 import { relaid } from '~~/core/scene/relaid'
 import type { Scene } from '~~/core/scene/scene'
 
@@ -22,6 +23,7 @@ const {
   near?: boolean
 }>()
 const workshop = useWorkshop()
+const sources = useSources()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const failed = ref('')
 
@@ -49,13 +51,14 @@ async function nearer(small: Scene, signal: AbortSignal): Promise<Scene> {
 }
 
 watch(
-  () => [sceneFile(scene).stamp, index, canvas.value] as const,
+  // what it shows of other sources changes with them
+  () => [sceneFile(scene).stamp, index, canvas.value, sources.shownKey(scene).join(' ')] as const,
   async (_now, _before, onCleanup) => {
     const stop = new AbortController()
     onCleanup(() => stop.abort())
     try {
       const small = relaid(scene, 2 * width, 2 * height)
-      const spec = sceneSpec(near ? await nearer(small, stop.signal) : small)
+      const spec = sources.sceneAsSpec(near ? await nearer(small, stop.signal) : small)
       const { pixels } = await workshop.pool.run('view', [spec, index, 'over'], { signal: stop.signal })
       canvas.value
         ?.getContext('2d')

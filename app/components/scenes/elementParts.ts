@@ -248,16 +248,35 @@ function figureParts(look: LookOf<'shape'>): Part[] {
 }
 
 /** Its shape stays: the height follows the width. */
-function pictureParts(look: LookOf<'picture'>): Part[] {
+function widthPart(look: LookOf<'picture'> | LookOf<'clip'>): Part {
   const { shape } = scene.Picture
   const most = Math.min(1, look.width / look.height) * boundsOf(shape.width).most
   const own = { label: 'Width', kind: 'number', value: rounded(look.width), step: 'any', least: 1, most } as const
+  return part(lookOwner(look), own, (now, entered) => {
+    const width = heldTo(shape.width, Number(entered))
+    now.height = heldTo(shape.height, (now.height * width) / now.width)
+    now.width = width
+  })
+}
+
+/** What shows another source: from which of its pictures on, counted from 1 as everywhere, and what follows its last. */
+function clipParts(look: LookOf<'clip'>): Part[] {
+  const owner = lookOwner(look)
+  const { most } = boundsOf(scene.ClipLook.shape.from)
   return [
-    part(lookOwner(look), own, (now, entered) => {
-      const width = heldTo(shape.width, Number(entered))
-      now.height = heldTo(shape.height, (now.height * width) / now.width)
-      now.width = width
-    })
+    widthPart(look),
+    part(
+      owner,
+      { label: 'From its frame', kind: 'number', value: look.from + 1, step: 1, least: 1, most: most + 1 },
+      (now, entered) => void (now.from = Math.round(heldTo(scene.ClipLook.shape.from, Number(entered) - 1)))
+    ),
+    choicePart(owner, 'After its last', [
+      'ends',
+      [
+        { value: 'holds', label: 'it stays' },
+        { value: 'repeats', label: 'it begins again' }
+      ]
+    ])
   ]
 }
 
@@ -289,7 +308,8 @@ function lookParts(look: Look, faces: readonly Choice[]): Part[] {
   if (look.kind === 'text') return letteringParts(look, faces)
   if (look.kind === 'shape') return figureParts(look)
   if (look.kind === 'group') return []
-  return look.kind === 'picture' ? pictureParts(look) : pathParts(look)
+  if (look.kind === 'clip') return clipParts(look)
+  return look.kind === 'picture' ? [widthPart(look)] : pathParts(look)
 }
 
 type Under = 'shadow' | 'glow'

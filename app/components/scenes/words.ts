@@ -33,6 +33,7 @@ export const KINDS: Record<Look['kind'], string> = {
   shape: 'Shape',
   path: 'Path',
   picture: 'Picture',
+  clip: 'Source',
   group: 'Group'
 }
 
@@ -45,7 +46,7 @@ export const calledOf = ({ look }: Element): string => (look.kind === 'shape' ? 
 export function movesOf({ kind }: Look): Move['kind'][] {
   if (kind === 'text') return ['none', 'fade', 'slide', 'grow', 'wipe', 'letters', 'words', 'lines', 'scatter']
   const moves: Move['kind'][] = ['none', 'fade', 'slide', 'grow', 'wipe']
-  return kind === 'picture' || kind === 'group' ? moves : [...moves, 'trace']
+  return kind === 'picture' || kind === 'clip' || kind === 'group' ? moves : [...moves, 'trace']
 }
 
 /** Seconds that were typed, held to what a scene takes. */
