@@ -1,11 +1,37 @@
 /** How figures are written everywhere. */
 
+import type { SampledQuality } from '~~/core/delivery/quality'
+import type { SizeEstimate } from '~~/core/pour/estimate-size'
+
 /** "9.6 MB", "640 kB": decimal units, as disks and receivers count. */
 export function sayBytes(bytes: number): string {
   if (bytes < 1000) return `${bytes} B`
   if (bytes < 1e6) return `${Math.round(bytes / 1e3)} kB`
   if (bytes < 1e9) return `${bytes < 1e7 ? (bytes / 1e6).toFixed(1) : Math.round(bytes / 1e6)} MB`
   return `${(bytes / 1e9).toFixed(2)} GB`
+}
+
+/** "about 1.2 MB", or "1.1 to 1.8 MB" where what was tried differs much. */
+export function sayEstimate({ bytes, least, most }: SizeEstimate): string {
+  const [low, high] = [sayBytes(least), sayBytes(most)]
+  if (most <= 1.25 * least || low === high) return `about ${sayBytes(bytes)}`
+  const unit = (words: string): string => words.slice(words.indexOf(' '))
+  return `${unit(low) === unit(high) ? low.slice(0, low.indexOf(' ')) : low} to ${high}`
+}
+
+const few = (value: number): string => (value < 0.01 ? 'under 0.01' : String(Math.round(value * 100) / 100))
+
+/** What was lost of the frames that were tried. */
+export function sayQuality({ alpha, colour, verdict }: SampledQuality): string {
+  if (verdict === 'broken') return 'cannot be read back right'
+  if (verdict === 'identical') return 'nothing is lost'
+  const lost = [
+    ...(alpha > 0 ? [`alpha up to ${few(alpha)} ${alpha === 1 ? 'code' : 'codes'}`] : []),
+    ...(colour > 0 ? [`colour up to ΔE ${few(colour)}`] : [])
+  ]
+  const off = lost.length ? `${lost.join(', ')} off` : ''
+  if (verdict === 'visible-loss') return off ? `visible loss, ${off}` : 'visible loss'
+  return off || 'nothing is lost that is seen'
 }
 
 /** "4 s", "2 min 10 s". */

@@ -98,7 +98,7 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
       return { ...base, sign: 'impossible', title: 'Not possible', detail: problems[0]!, tone: 'soft' }
     const estimate = source ? pours.estimates.get(pours.estimateKey(cell)) : undefined
     const about =
-      estimate === undefined ? (sources.looking.has(sourceId()) ? 'size to come' : '') : `about ${sayBytes(estimate)}`
+      estimate === undefined ? (sources.looking.has(sourceId()) ? 'size to come' : '') : sayEstimate(estimate)
     return stale
       ? { ...base, sign: 'empty', title: 'Out of date', detail: about, tone: 'ochre' }
       : { ...base, sign: 'empty', title: 'Not poured', detail: about, tone: 'soft' }

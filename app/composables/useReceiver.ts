@@ -22,7 +22,7 @@ export function useReceiver(): OfReceiver {
     if (!receiver || !plan) return { open: [], waived: [] }
     const result = pours.latest.get(cell)
     const bytes =
-      result && !pours.outOfDate(result) ? result.bytes : (pours.estimates.get(pours.estimateKey(cell)) ?? null)
+      result && !pours.outOfDate(result) ? result.bytes : (pours.estimates.get(pours.estimateKey(cell))?.bytes ?? null)
     const found = unmet(plan, receiver, bytes)
     const gone = new Set(waived[cell] ?? [])
     return { open: found.filter(({ id }) => !gone.has(id)), waived: found.filter(({ id }) => gone.has(id)) }

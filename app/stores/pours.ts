@@ -15,7 +15,7 @@ import {
 } from '~/db/database'
 import { sayStore } from '~/db/words'
 import { assessments, recipeOf, sameJson, type Assessment } from '~~/core/delivery/assess'
-import { estimates as estimating } from '~~/core/delivery/estimate'
+import { estimates as estimating, type Estimate } from '~~/core/delivery/estimate'
 import { nameUnder } from '~~/core/delivery/existing'
 import { serialQueue } from '~~/core/delivery/queue'
 import { deliveredSpec, pourInto, proveDelivered, type Depot } from '~~/core/delivery/delivery'
@@ -58,8 +58,8 @@ export const usePours = defineStore('pours', () => {
   /** All kept results, newest last. */
   const results = shallowRef<StoredResult[]>([])
   const interrupted = shallowRef<StoredRun[]>([])
-  const estimates = shallowReactive(new Map<string, number>())
-  const sizes = estimating((key, bytes) => estimates.set(key, bytes))
+  const estimates = shallowReactive(new Map<string, Estimate>())
+  const sizes = estimating((key, estimate) => estimates.set(key, estimate))
   const current = ref<string | null>(null)
   /** Of the present round: cells asked for and cells ended. */
   const round = reactive({ total: 0, ended: 0, frames: 0, since: 0 })
@@ -298,7 +298,7 @@ export const usePours = defineStore('pours', () => {
         host: await workshop.host(),
         pool: workshop.pool,
         origin: sources.originOf(splitCell(cell).sourceId),
-        estimate: estimates.get(estimateKey(cell)) ?? null,
+        estimate: estimates.get(estimateKey(cell))?.bytes ?? null,
         signal,
         notebook: notebookOf(result.id)
       },

@@ -5,9 +5,10 @@
 import type { Host } from '../host'
 import type { PourPlan } from '../outlet/plan'
 import { isAbort } from '../errors'
-import { estimateSize } from '../pour/pour'
+import { estimateSize, type SizeEstimate } from '../pour/estimate-size'
 import type { SourceSpec } from '../source/source'
 import type { Pool } from '../work/pool'
+import { sampleQuality, type SampledQuality } from './quality'
 
 export interface Estimating {
   spec: SourceSpec
@@ -16,8 +17,16 @@ export interface Estimating {
   pool: Pool
 }
 
-/** Estimates by the key of what they are of. `tell` is given each one that was made. */
-export function estimates(tell: (key: string, bytes: number) => void): {
+/** What is known beforehand: its size, and what it will lose; null until that is known, and where it cannot be. */
+export interface Estimate extends SizeEstimate {
+  quality: SampledQuality | null
+}
+
+/**
+ * Estimates by the key of what they are of. `tell` is given each one as soon as its size is known, and again with its
+ * quality.
+ */
+export function estimates(tell: (key: string, estimate: Estimate) => void): {
   want(key: string, what: () => Promise<Estimating>): Promise<void>
   /** Stops those that nobody wants any more. */
   drop(unwanted: (key: string) => boolean): void
@@ -32,7 +41,10 @@ export function estimates(tell: (key: string, bytes: number) => void): {
       try {
         const { spec, plan, host, pool } = await what()
         stop.signal.throwIfAborted()
-        tell(key, await estimateSize(spec, plan, host, pool, stop.signal))
+        const size = await estimateSize(spec, plan, host, pool, stop.signal)
+        tell(key, { ...size, quality: null })
+        const quality = await sampleQuality({ reference: spec, plan, host, pool, signal: stop.signal })
+        tell(key, { ...size, quality })
         made.add(key)
       } catch (error) {
         // a frame that cannot be read fails the pour itself, with its reason, where it can be seen; it is not tried

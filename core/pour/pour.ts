@@ -1,6 +1,6 @@
 /** A pour: frames through the pool, in order, into a sink. The same function runs in the browser and on Node. */
 import { isAbort } from '../errors'
-import { memorySink, type ByteSink, type FilesSink } from '../files/sinks'
+import type { ByteSink, FilesSink } from '../files/sinks'
 import type { Assembler, Deliverable, Format, Target } from '../formats/format'
 import { formatById } from '../formats/registry'
 import type { Host } from '../host'
@@ -50,7 +50,8 @@ function sinksOf(target: Target): (ByteSink | FilesSink)[] {
   return target.kind === 'film' && target.key ? [target.sink, target.key] : [target.sink]
 }
 
-function encodeRequest(
+/** What a worker is asked, to code the frame at a position of the delivery. */
+export function encodeRequest(
   source: SourceSpec,
   plan: PourPlan,
   format: Format,
@@ -78,7 +79,7 @@ function provenRequest(
 const SURVEYED = 32
 
 /** The deliverable with what its format's survey found, for formats that ask for one. */
-async function surveyed(
+export async function surveyed(
   source: SourceSpec,
   plan: PourPlan,
   format: Format,
@@ -188,109 +189,4 @@ export async function pour(
   } finally {
     await Promise.all(feeds.map(feed => feed.close()))
   }
-}
-
-/** Frames encoded to judge a size by, spread over the range. */
-const SAMPLES = 5
-
-/** Bytes the delivery will have, a key with its fill, from a few frames really encoded. */
-export async function estimateSize(
-  source: SourceSpec,
-  plan: PourPlan,
-  host: Host,
-  pool: Pool,
-  signal?: AbortSignal
-): Promise<number> {
-  const fill = await estimateOne(source, plan, host, pool, signal)
-  return plan.key
-    ? fill + (await estimateOne(source, { ...plan, deliverable: plan.key.deliverable, key: null }, host, pool, signal))
-    : fill
-}
-
-async function estimateOne(
-  source: SourceSpec,
-  plan: PourPlan,
-  host: Host,
-  pool: Pool,
-  signal?: AbortSignal
-): Promise<number> {
-  const format = formatById(plan.outlet.format)
-  if (format.stateful || format.buildsOn?.(1, plan.deliverable))
-    return estimateStretch(source, plan, format, host, pool, signal)
-  const count = Math.min(SAMPLES, plan.frames.length)
-  const deliverable = await surveyed(source, plan, format, plan.deliverable, pool, signal)
-  let bytes = 0
-  for (let i = 0; i < count; i++) {
-    const position = Math.floor(((i + 0.5) * plan.frames.length) / count)
-    const encoded = await pool.run('encode', [encodeRequest(source, plan, format, deliverable, position)], {
-      priority: 'later',
-      ...(signal ? { signal } : {})
-    })
-    bytes += encoded.bytes.length
-  }
-  return format.wrappedSize(Math.round((bytes / count) * plan.frames.length), plan.deliverable)
-}
-
-/**
- * Where frames build on each other a codec is tried on so many in a row, at several places; how many follows from the
- * pixels that may be spent. A clip of no more than those is tried whole.
- */
-const RUN = 5
-const PLACES = [3, 12] as const
-const SPENT = 24_000_000
-
-/** Key frames of a clip whose frames else build on each other. */
-function keysOf(format: Format, deliverable: Deliverable): number {
-  const { frames, options } = deliverable
-  if (!format.buildsOn) return Math.ceil(frames / Math.max(1, format.keyEvery?.(options) ?? frames))
-  let keys = 1
-  for (let i = 1; i < frames; i++) if (!format.buildsOn(i, deliverable)) keys++
-  return keys
-}
-
-async function estimateStretch(
-  source: SourceSpec,
-  plan: PourPlan,
-  format: Format,
-  host: Host,
-  pool: Pool,
-  signal?: AbortSignal
-): Promise<number> {
-  const { frames } = plan
-  const silent = { ...plan.deliverable, sound: null }
-  const aims = Object.entries(format.options).flatMap(([key, field]) =>
-    field.type === 'number' && field.aims ? [key] : []
-  )
-  /** Bytes of so many frames from one on, without what a file has around them. */
-  const lengthOf = async (from: number, count: number): Promise<number> => {
-    const sink = memorySink()
-    // a size that is aimed at is aimed at in proportion
-    const options = { ...silent.options }
-    for (const key of aims) options[key] = (Number(options[key] ?? 0) * count) / frames.length
-    const deliverable = { ...silent, frames: count, options }
-    const stretch = { ...plan, frames: frames.slice(from, from + count), deliverable }
-    const assembler = await format.assemble({ kind: 'film', sink }, deliverable, host)
-    for (let i = 0; i < count; i++) {
-      const encoded = await pool.run('encode', [encodeRequest(source, stretch, format, deliverable, i)], {
-        priority: 'later',
-        ...(signal ? { signal } : {})
-      })
-      await assembler.add(i, encoded.bytes)
-    }
-    await assembler.finish()
-    return Math.max(0, sink.bytes().length - format.wrappedSize(0, deliverable))
-  }
-  const pixels = silent.width * silent.height
-  const places = Math.min(PLACES[1], Math.max(PLACES[0], Math.floor(SPENT / (RUN * pixels))))
-  if (frames.length <= RUN * places || frames.length * pixels <= SPENT)
-    return format.wrappedSize(await lengthOf(0, frames.length), plan.deliverable)
-  let [key, other] = [0, 0]
-  for (let place = 0; place < places; place++) {
-    const from = Math.round(((place + 0.5) * frames.length) / places - RUN / 2)
-    const alone = await lengthOf(from, 1)
-    key += alone / places
-    other += Math.max(0, (await lengthOf(from, RUN)) - alone) / (RUN - 1) / places
-  }
-  const keys = keysOf(format, plan.deliverable)
-  return format.wrappedSize(Math.round(keys * key + (frames.length - keys) * other), plan.deliverable)
 }

@@ -1,11 +1,12 @@
 /** Settings within a size: the best that stay within it, what was given up, and the nearest where nothing does. */
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
+import { preparedSpec } from '../../core/source/source'
 import { withinBudget } from '../../core/delivery/budget'
 import { formatById } from '../../core/formats/registry'
 import { newOutlet, type Outlet } from '../../core/outlet/outlet'
 import type { PourPlan } from '../../core/outlet/plan'
-import { estimateSize } from '../../core/pour/pour'
+import { estimateSize } from '../../core/pour/estimate-size'
 import { sceneSpec } from '../../core/scene/as-file'
 import { starters } from '../../core/scene/starters'
 import { openSource } from '../../core/source/open'
@@ -75,13 +76,10 @@ describe('the best that stays within is found', () => {
 
 test('on a real strap in WebM what is found really is within; where animated WebP cannot be, its nearest is said', async () => {
   const pool = inlinePool(host)
-  const measure = (plan: PourPlan): Promise<number> =>
-    estimateSize(
-      plan.steps?.length ? { kind: 'prepared', id: 's', name: 's', of: strap, steps: plan.steps, others: {} } : strap,
-      plan,
-      host,
-      pool
-    )
+  const measure = async (plan: PourPlan): Promise<number> => {
+    const spec = preparedSpec(strap, plan.steps ?? [], {})
+    return (await estimateSize(spec, plan, host, pool)).bytes
+  }
   const film = outletOf('webm-vp9')
   const whole = (await withinBudget({ facts, outlet: film, marks: null, limit: 1e7 }, measure))!
   expect(whole.gaveUp).toEqual([])

@@ -9,7 +9,8 @@ import { OPAQUE, STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/f
 import { newOutlet, outletProblems, sayParts, type Outlet } from '../../core/outlet/outlet'
 import { planPour, pourProblems, type PourPlan } from '../../core/outlet/plan'
 import { storedFrame } from '../../core/carriage/stored'
-import { estimateSize, pour } from '../../core/pour/pour'
+import { estimateSize } from '../../core/pour/estimate-size'
+import { pour } from '../../core/pour/pour'
 import { prove } from '../../core/proof/prove'
 import type { ProofReport } from '../../core/proof/report'
 import { openSource, specAsFound } from '../../core/source/open'
@@ -168,7 +169,7 @@ describe.each(onNode.map(f => f.id))('%s', id => {
     const report = await proven(of, delivered)
     expect(report.findings.filter(f => f.severity === 'fault')).toEqual([])
     expect(palette ? ['identical', 'faithful', 'visible-loss'] : good).toContain(report.verdict)
-    expect(await estimateSize(source, of, host, pool)).toBeGreaterThan(0)
+    expect((await estimateSize(source, of, host, pool)).bytes).toBeGreaterThan(0)
   })
 })
 

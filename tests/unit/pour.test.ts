@@ -7,7 +7,8 @@ import { memoryReader } from '../../core/files/file'
 import { formatById } from '../../core/formats/registry'
 import { newOutlet } from '../../core/outlet/outlet'
 import { planPour, type PourPlan } from '../../core/outlet/plan'
-import { estimateSize, pour } from '../../core/pour/pour'
+import { estimateSize } from '../../core/pour/estimate-size'
+import { pour } from '../../core/pour/pour'
 import { openSource, specAsFound } from '../../core/source/open'
 import type { SourceSpec } from '../../core/source/source'
 import { inOrder, type Pool } from '../../core/work/pool'
@@ -142,8 +143,10 @@ describe('pouring', () => {
       const plan = await planFor(source, format)
       const sink = memorySink()
       await pour(source, plan, { kind: 'film', sink }, host, inlinePool(host), () => undefined)
-      const estimate = await estimateSize(source, plan, host, inlinePool(host))
+      const { bytes: estimate, least, most } = await estimateSize(source, plan, host, inlinePool(host))
       expect(Math.abs(estimate / sink.bytes().length - 1)).toBeLessThan(0.2)
+      expect(least).toBeLessThanOrEqual(estimate)
+      expect(most).toBeGreaterThanOrEqual(estimate)
     }
   })
 })

@@ -6,7 +6,8 @@ import { formatById } from '../../core/formats/registry'
 import { budgetFor, COARSEST, quantiserOf } from '../../core/codecs/vpx/rate'
 import { newOutlet } from '../../core/outlet/outlet'
 import { planPour } from '../../core/outlet/plan'
-import { estimateSize, pour } from '../../core/pour/pour'
+import { estimateSize } from '../../core/pour/estimate-size'
+import { pour } from '../../core/pour/pour'
 import { openSource, specAsFound } from '../../core/source/open'
 import { withDepth } from '../../core/frame/depth'
 import { moth } from '../../demo/scenes'
@@ -31,7 +32,7 @@ test('a GIF with one palette holds it once, every frame is read right by another
     const sink = memorySink()
     await pour(spec, plan, { kind: 'film', sink }, host, pool, () => undefined)
     made[palette] = sink.bytes()
-    const estimate = await estimateSize(spec, plan, host, pool)
+    const { bytes: estimate } = await estimateSize(spec, plan, host, pool)
     expect(Math.abs(estimate / made[palette].length - 1)).toBeLessThan(0.25)
   }
   // bit 7 of the screen's flags: a palette for all

@@ -7,7 +7,7 @@ import { useWorkshop } from '~/stores/workshop'
 import { withinBudget, type WithinBudget } from '~~/core/delivery/budget'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { withOwnSteps } from '~~/core/outlet/own-steps'
-import { estimateSize } from '~~/core/pour/pour'
+import { estimateSize } from '~~/core/pour/estimate-size'
 
 const open = defineModel<boolean>({ required: true })
 const { sourceId, outletId } = defineProps<{ sourceId: string; outletId: string }>()
@@ -54,7 +54,7 @@ async function find(): Promise<void> {
       async plan => {
         own.signal.throwIfAborted()
         tried.value++
-        return estimateSize(withOwnSteps(spec, plan.steps), plan, host, workshop.pool, own.signal)
+        return (await estimateSize(withOwnSteps(spec, plan.steps), plan, host, workshop.pool, own.signal)).bytes
       }
     )
     if (own.signal.aborted) return

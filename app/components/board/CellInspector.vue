@@ -34,11 +34,12 @@ const busy = computed(() => !!face.value.work && !['failed', 'unproven'].include
 const whole = computed(() => !!face.value.result && !pours.gone.has(face.value.result.id))
 const plan = computed(() => face.value.plan)
 const estimate = computed(() => pours.estimates.get(pours.estimateKey(face.value.cell)))
+const triedWords = (frames: number): string => `tried on ${sayFrames(frames)}`
 /** How far the size that was told before lay from what came, once it has come. */
 const missed = computed(() => {
   const { result } = face.value
   if (!result || result.bytes === 0 || estimate.value === undefined) return ''
-  const off = Math.round((100 * (estimate.value - result.bytes)) / result.bytes)
+  const off = Math.round((100 * (estimate.value.bytes - result.bytes)) / result.bytes)
   return `${off === 0 ? 'as' : `${Math.abs(off)} % ${off > 0 ? 'less' : 'more'} than`} estimated`
 })
 const depth = computed(() => format.value?.depths.find(d => d.depth === outlet.value?.depth))
@@ -123,9 +124,15 @@ const policy = computed(() => {
             ? sayBytes(face.result.bytes)
             : estimate === undefined
               ? ''
-              : `about ${sayBytes(estimate)}`
+              : sayEstimate(estimate)
         }}<small v-if="missed && !face.stale" class="soft missed">{{ missed }}</small>
       </dd>
+      <template v-if="(!face.result || face.stale) && estimate?.quality">
+        <dt>Quality</dt>
+        <dd>
+          {{ sayQuality(estimate.quality) }}<small class="soft missed">{{ triedWords(estimate.quality.frames) }}</small>
+        </dd>
+      </template>
       <template v-if="face.result?.folder">
         <dt>Saved in</dt>
         <dd class="mono">{{ face.result.folder }}</dd>

@@ -92,6 +92,7 @@ async function remove(): Promise<void> {
       <dd>{{ facts.colour ?? 'none' }}</dd>
     </dl>
     <ModePanel :source="source" />
+    <OutletSizes :source-id="id" />
     <template v-if="examination">
       <h2>Findings</h2>
       <FindingList
