@@ -87,6 +87,7 @@ async function redo(): Promise<void> {
     </div>
     <KeysDialog v-model="desk.keysShown" />
     <AboutDialog v-model="desk.aboutShown" />
+    <WatchDialog v-model="desk.watchShown" />
     <RateDialog />
   </DropAnywhere>
 </template>

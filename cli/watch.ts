@@ -5,6 +5,7 @@
 import { mkdir, readdir, rename, stat, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { impossible, sentenceOf, unreadable, wrongCall } from '../core/errors'
+import { BETWEEN_LOOKS, DONE, FAILED, isArrival, reportText, sayArrival } from '../core/delivery/arrivals'
 import { freeName } from '../core/outlet/names'
 import type { Outlet } from '../core/outlet/outlet'
 import { exists } from '../platform/node/disk'
@@ -14,11 +15,6 @@ import { delivered, placeIn, runsHere } from './convert'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
 import { jobAt } from './run'
-
-const DONE = 'done'
-const FAILED = 'failed'
-/** Between two looks at the folder, in milliseconds. What is the same at both has arrived whole. */
-const BETWEEN = 1000
 
 /** All that tells whether something is still arriving: names, sizes and times of it and of all within. */
 async function stateOf(place: string): Promise<string> {
@@ -56,7 +52,7 @@ async function arrivals(folder: string): Promise<string[]> {
       `the folder cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`
     )
   })
-  return names.filter(name => !name.startsWith('.') && name !== DONE && name !== FAILED).sort()
+  return names.filter(isArrival).sort()
 }
 
 interface Watching {
@@ -77,7 +73,7 @@ function rated(brought: Brought, rate: Rate | null): Brought {
 
 /** Pours one arrival through all outlets, and puts it aside with its report. Whether all of it was done. */
 async function pourArrival(name: string, { folder, to, outlets, rate, call }: Watching): Promise<boolean> {
-  const reports: unknown[] = []
+  const reports: object[] = []
   const remarks: string[] = []
   const faults: string[] = []
   let worst: number = EXIT.done
@@ -113,14 +109,11 @@ async function pourArrival(name: string, { folder, to, outlets, rate, call }: Wa
   const taken = new Set(await readdir(aside))
   const free = freeName(name, each => taken.has(each))
   await rename(path.join(folder, name), path.join(aside, free))
-  await writeFile(
-    path.join(aside, `${free}.report.json`),
-    `${JSON.stringify({ pour: 'watch-report', version: 1, arrival: name, deliveries: reports, remarks, faults }, null, 2)}\n`
-  )
-  call.print(
-    `${name}: ${reports.length} ${reports.length === 1 ? 'delivery' : 'deliveries'}, ${worst === EXIT.done ? 'done' : `failed (${faults[0] ?? 'a proof is broken'})`}.`
-  )
-  return worst === EXIT.done
+  const report = { arrival: name, deliveries: reports, remarks, faults }
+  await writeFile(path.join(aside, `${free}.report.json`), reportText(report))
+  const done = worst === EXIT.done
+  call.print(`${name}: ${sayArrival(report, done)}`)
+  return done
 }
 
 export async function watch(folder: string, options: Options, call: Call): Promise<number> {
@@ -161,6 +154,6 @@ export async function watch(folder: string, options: Options, call: Call): Promi
     }
     if (options.once) return all ? EXIT.done : EXIT.unreadable
     seen = now
-    await waits(BETWEEN, call.signal)
+    await waits(BETWEEN_LOOKS, call.signal)
   }
 }

@@ -63,6 +63,11 @@ async function bring(choose: () => Promise<Parameters<typeof sources.bringIn>[0]
   }
 }
 
+function bringBy(what: 'files' | 'folder' | 'watch'): void {
+  if (what === 'watch') desk.watchShown = true
+  else void bring(what === 'files' ? chooseFiles : chooseFolder)
+}
+
 const opening = ref(false)
 
 async function demo(): Promise<void> {
@@ -135,12 +140,13 @@ useKeys({ p: () => pourReady() })
         @click="jobs.redo()"
         >Redo</el-button
       >
-      <el-dropdown trigger="click" @command="bring">
+      <el-dropdown trigger="click" @command="bringBy">
         <el-button>Bring in…</el-button>
         <template #dropdown>
           <el-dropdown-menu>
-            <el-dropdown-item :command="chooseFiles">Choose files</el-dropdown-item>
-            <el-dropdown-item :command="chooseFolder">Choose a folder</el-dropdown-item>
+            <el-dropdown-item command="files">Choose files</el-dropdown-item>
+            <el-dropdown-item command="folder">Choose a folder</el-dropdown-item>
+            <el-dropdown-item v-if="canChooseFolder()" divided command="watch">Watch a folder…</el-dropdown-item>
           </el-dropdown-menu>
         </template>
       </el-dropdown>

@@ -20,6 +20,7 @@ export const useDesk = defineStore('desk', () => {
   const choice = ref<Choice>(null)
   const keysShown = ref(false)
   const aboutShown = ref(false)
+  const watchShown = ref(false)
   const message = ref<string | null>(null)
 
   /** Cells picked for pouring; empty means all that can be. */
@@ -40,5 +41,5 @@ export const useDesk = defineStore('desk', () => {
     return jobs.job.sourceOrder.map(id => cellKey(id, now.id))
   })
 
-  return { theme, narrow, choice, keysShown, aboutShown, message, picked, togglePick, chosenCells }
+  return { theme, narrow, choice, keysShown, aboutShown, watchShown, message, picked, togglePick, chosenCells }
 })

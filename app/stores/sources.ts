@@ -24,7 +24,15 @@ import { stepKindById } from '~~/core/prepare/kinds'
 import { newStep, othersOf, preparedFacts, type Step } from '~~/core/prepare/preparation'
 import { fewAtATime } from '~~/core/work/few'
 import { interpretedFacts } from '~~/core/source/open'
-import { beneath, type Finding, type SourceFacts, type SourceSpec, type FilesSpec, preparedSpec, type SceneSpec } from '~~/core/source/source'
+import {
+  beneath,
+  type Finding,
+  type SourceFacts,
+  type SourceSpec,
+  type FilesSpec,
+  preparedSpec,
+  type SceneSpec
+} from '~~/core/source/source'
 import { useJob } from './job'
 import { useWorkshop } from './workshop'
 
@@ -274,8 +282,7 @@ export const useSources = defineStore('sources', () => {
     await database.tries.put({ sourceId: source.id, key, tries: tries + 1 })
     try {
       // what a scene lacks, letters for one, shows only once it is laid out
-      const facts =
-        source.scene ? await workshop.pool.run('describe', [beneath(spec)]) : foundFactsOf(source)
+      const facts = source.scene ? await workshop.pool.run('describe', [beneath(spec)]) : foundFactsOf(source)
       const examination = await examineSource(spec, facts, workshop.pool, done => looking.set(source.id, done))
       examinations.set(source.id, examination)
       await database.examinations.put({ sourceId: source.id, key, examination })
@@ -378,8 +385,8 @@ export const useSources = defineStore('sources', () => {
   /**
    * Takes files in, keeps them, and adds what they hold to the job. With `ask`, rates that nothing says are asked for.
    */
-  async function bringIn(given: readonly Given[], { label = 'Bring in', ask = true } = {}): Promise<void> {
-    if (given.length === 0) return
+  async function bringIn(given: readonly Given[], { label = 'Bring in', ask = true } = {}): Promise<string[]> {
+    if (given.length === 0) return []
     left.value = []
     const stop = new AbortController()
     bringing = stop
@@ -393,7 +400,7 @@ export const useSources = defineStore('sources', () => {
         stop.signal
       )
       left.value = result.findings
-      if (result.found.length === 0) return
+      if (result.found.length === 0) return []
       // only what sources use is kept
       const used = new Set<Blob>()
       const collect = (ref: FileRef): void =>
@@ -450,9 +457,11 @@ export const useSources = defineStore('sources', () => {
         }
       })
       if (ask) asking.value = added.filter(a => a.found.facts.frames > 1 && !a.found.facts.rate).map(a => a.id)
+      return added.map(({ id }) => id)
     } catch (error) {
-      if (isAbort(error)) return
+      if (isAbort(error)) return []
       left.value = [...left.value, { id: 'intake-failed', severity: 'fault', frames: [], sentence: sayStore(error) }]
+      return []
     } finally {
       intake.value = null
       bringing = null

@@ -356,3 +356,79 @@ test('clips that came in together are asked for their rates once, each with its 
   await expect(page.getByRole('heading', { name: /^How fast does .* play\?$/ })).toBeVisible()
   expect(heard).toEqual([])
 })
+
+test('a watched folder: what arrives is poured, proven and put aside with its report; what cannot be is told', async ({
+  page
+}) => {
+  test.setTimeout(120_000)
+  const heard = complaints(page)
+  await ownFolder(page)
+  await page.goto('/')
+  await beginPlain(page)
+  // a folder of pictures that say no rate, and something that is no picture
+  const plates = await sequence('plate', 4)
+  const put = (path: string[], bytes: Uint8Array): Promise<void> =>
+    page.evaluate(
+      async ([path, data]) => {
+        let folder = await (await navigator.storage.getDirectory()).getDirectoryHandle('out', { create: true })
+        for (const name of path.slice(0, -1)) folder = await folder.getDirectoryHandle(name, { create: true })
+        const file = await (await folder.getFileHandle(path.at(-1)!, { create: true })).createWritable()
+        await file.write(Uint8Array.from(atob(data), c => c.charCodeAt(0)))
+        await file.close()
+      },
+      [path, Buffer.from(bytes).toString('base64')] as const
+    )
+  for (const { name, bytes } of plates) await put(['palm shade', name], bytes)
+  await drop(page, await sequence('first_25fps', 2))
+  await page.getByRole('button', { name: 'Bring in…' }).click()
+  await page.getByRole('menuitem', { name: 'Watch a folder…' }).click()
+  const dialog = page.getByRole('dialog', { name: 'Watch a folder' })
+  await dialog.getByLabel('Rate of pictures').fill('quick')
+  await expect(dialog.getByText('A rate is a number')).toBeVisible()
+  await dialog.getByLabel('Rate of pictures').fill('12')
+  await dialog.getByRole('button', { name: 'Choose the folder…' }).click()
+  const came = dialog.getByRole('list', { name: 'What came' })
+  await expect(came.getByText('3 deliveries, done.')).toBeVisible({ timeout: 60_000 })
+  await put(['notes.txt'], new Uint8Array([1, 2, 3]))
+  await expect(came.getByRole('listitem').filter({ hasText: 'notes.txt' })).toContainText('failed', { timeout: 30_000 })
+  await expect(page.getByRole('button', { name: 'Watching out: 1 done, 1 failed' })).toBeAttached()
+  await dialog.getByRole('button', { name: 'Stop watching' }).click()
+  await dialog.getByRole('button', { name: 'Close', exact: true }).click()
+
+  const found = await page.evaluate(async () => {
+    const names: string[] = []
+    const walk = async (folder: FileSystemDirectoryHandle, within: string): Promise<void> => {
+      for await (const entry of (
+        folder as FileSystemDirectoryHandle & { values(): AsyncIterable<FileSystemHandle> }
+      ).values())
+        if (entry.kind === 'directory') await walk(entry as FileSystemDirectoryHandle, `${within}${entry.name}/`)
+        else names.push(`${within}${entry.name}`)
+    }
+    const out = await (await navigator.storage.getDirectory()).getDirectoryHandle('out')
+    await walk(out, '')
+    const report = await (await out.getDirectoryHandle('done')).getFileHandle('palm shade.report.json')
+    return { names: names.sort(), report: JSON.parse(await (await report.getFile()).text()) as unknown }
+  })
+  expect(found.names.filter(name => !name.startsWith('poured/'))).toEqual(
+    [
+      ...plates.map(({ name }) => `done/palm shade/${name}`),
+      'done/palm shade.report.json',
+      'failed/notes.txt',
+      'failed/notes.txt.report.json'
+    ].sort()
+  )
+  const poured = found.names.filter(name => name.startsWith('poured/'))
+  expect(poured.filter(name => name.endsWith('.mov'))).toHaveLength(1)
+  // an animated PNG, and four pictures
+  expect(poured.filter(name => name.endsWith('.png'))).toHaveLength(5)
+  expect(found.report).toMatchObject({
+    pour: 'watch-report',
+    arrival: 'palm shade',
+    faults: [],
+    deliveries: [{ source: 'plate' }, { source: 'plate' }, { source: 'plate' }]
+  })
+  // what came stands on the board, with the rate that was given
+  await expect(page.getByRole('rowheader', { name: /plate 48×32 · 12 f\/s · 4/ })).toBeVisible()
+  await expect(page.locator('footer .message')).toHaveCount(0)
+  expect(heard).toEqual([])
+})

@@ -9,6 +9,7 @@ import { useHandOver } from '~/stores/handover'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
+import { useWatch } from '~/stores/watch'
 import { useWorkshop } from '~/stores/workshop'
 import { formatById } from '~~/core/formats/registry'
 import { splitCell } from '~~/core/job/job'
@@ -18,6 +19,7 @@ const pours = usePours()
 const sources = useSources()
 const workshop = useWorkshop()
 const desk = useDesk()
+const watched = useWatch()
 const handover = useHandOver()
 const checks = useChecks()
 
@@ -131,6 +133,18 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
       >Not kept. {{ jobs.refusal.sentence }} <button class="link" @click="jobs.refusal = null">Close</button></span
     >
     <span class="spring" />
+    <button
+      v-if="watched.folder || watched.stopped"
+      class="link small"
+      :class="{ bad: watched.stopped }"
+      title="What came into the folder, and to stop watching it"
+      @click="desk.watchShown = true"
+    >
+      <template v-if="watched.folder"
+        >Watching {{ watched.folder.name }}: {{ watched.counts.done }} done,
+        {{ watched.counts.failed }} failed</template
+      ><template v-else>Not watched any more</template>
+    </button>
     <span class="mono soft" title="Workers busy">{{ busy }} of {{ workshop.pool.size }} workers</span>
     <span class="mono soft" :title="keeping"
       >{{ sayBytes(room.used) }} of {{ sayBytes(room.quota)
