@@ -59,14 +59,15 @@ export const FORMAT_IDS = [
   'model',
   'jxl-sequence',
   'bmp-sequence',
-  'qoi-sequence'
+  'qoi-sequence',
+  'png-sheet'
 ] as const
 export type FormatId = (typeof FORMAT_IDS)[number]
 
 /**
  * What a format is good for: kept and handed on whole; read by engines; alpha only on or off; played in real time by
  * editors and playout; open and exact, to be kept for years; taken by slide decks; by messengers; opened by nearly
- * everything; small for what it shows; asked for by few.
+ * everything; small for what it shows; all frames in one picture; asked for by few.
  */
 export type Trait =
   | 'master'
@@ -78,6 +79,7 @@ export type Trait =
   | 'stickers'
   | 'everywhere'
   | 'compact'
+  | 'sheet'
   | 'seldom'
 
 /** How a web page shows a format. */
@@ -210,6 +212,10 @@ export interface Format {
   refusesRate(rate: Rate): string | null
   /** A sentence if these options cannot be kept at this rate, else null. */
   refuses?(options: OptionValues, rate: Rate | null): string | null
+  /** A sentence if a clip of this size and length cannot be held, else null. */
+  refusesClip?(clip: Pick<Deliverable, 'width' | 'height' | 'frames' | 'depth' | 'options'>): string | null
+  /** How the frames of a clip will lie in the file, in words, where a receiver must know it. */
+  layout?(clip: Pick<Deliverable, 'width' | 'height' | 'frames' | 'options'>): string
 
   /** Of films whose container Pour reads itself: that container, and whether a track in it is this format's. */
   readonly container?: Container['id']

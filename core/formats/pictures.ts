@@ -9,6 +9,7 @@ import { jxlSequence } from '../pictures/jxl'
 import { jpegSequence } from '../pictures/jpeg'
 import { pngSequence } from '../pictures/png-sequence'
 import { qoiSequence } from '../pictures/qoi'
+import { pngSheet } from '../pictures/sheet'
 import { tgaSequence } from '../pictures/tga'
 import { tiffSequence } from '../pictures/tiff'
 import { modelKind } from '../model/format'
@@ -32,6 +33,15 @@ function pictureFormat({ kind, ...row }: Row): Format {
 }
 
 export const pictures: readonly Format[] = [
+  // before the other kinds of PNG, one of which it is as well
+  pictureFormat({
+    id: 'png-sheet',
+    name: 'PNG sheet',
+    tag: 'PNG sheet',
+    traits: ['sheet'],
+    page: { element: 'picture', type: 'image/png', moves: false, order: 0 },
+    kind: pngSheet
+  }),
   pictureFormat({
     id: 'png-sequence',
     name: 'PNG sequence',

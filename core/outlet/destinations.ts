@@ -106,6 +106,21 @@ export const DESTINATIONS: readonly Destination[] = [
     else: 'pour a premultiplied sequence of TGA'
   },
   {
+    id: 'engine-sheet',
+    name: 'Realtime engine, as a sheet',
+    stations: ['engine-premultiplied'],
+    takes: ['sheet'],
+    delivers: 'film',
+    prefers: [],
+    parts: 'colour-alpha',
+    alpha: BLACK,
+    onlySo: true,
+    steps: [],
+    receiver:
+      'Cut it by its columns and rows, from the top left, say its rate, and blend it as premultiplied; with filtering on, give it a gap between frames.',
+    else: 'pour a premultiplied PNG sheet'
+  },
+  {
     id: 'engine-film',
     name: 'Realtime engine, as a film',
     stations: ['engine-straight', 'small-draw'],

@@ -58,6 +58,11 @@ export function pourProblems(facts: SourceFacts, outlet: Outlet, marks: Marks | 
     if (options && !problems.includes(options)) problems.push(options)
   }
   const { from, to } = rangeTaken(outlet, facts, marks)
+  const frames = to - from + 1
+  const clip = { width: facts.width, height: facts.height, frames, depth: outlet.depth, options: outlet.options }
+  const unheld =
+    frames > 0 ? format.refusesClip?.({ ...clip, options: optionValues(format.options, clip.options) }) : null
+  if (unheld) problems.push(unheld)
   if (to < from) problems.push(`The outlet takes frames ${from} to ${to}, but the source has ${facts.frames}.`)
   const unknown = [
     ...unknownFields(outlet.namePattern),

@@ -110,6 +110,10 @@ const policy = computed(() => {
       <dd>{{ sayParts(outlet) }}</dd>
       <dt>In the file</dt>
       <dd>{{ declares }}</dd>
+      <template v-if="format.layout">
+        <dt>Layout</dt>
+        <dd>{{ format.layout(plan.deliverable) }}</dd>
+      </template>
       <dt>Rate</dt>
       <dd>
         {{ plan.deliverable.rate ? `${rateFraction(plan.deliverable.rate)} f/s` : 'not known'

@@ -6,6 +6,7 @@ import { decodePngFile, isAnimated } from '../png/file'
 import { hasAlpha, readPngInfo } from '../png/header'
 import { decodeIndependently } from '../png/independent'
 import { picturesOf } from '../sequence/pictures'
+import { isSheet } from '../sheet'
 
 export const pngSequence = picturesOf(
   {
@@ -31,7 +32,7 @@ export const pngSequence = picturesOf(
     proofReader: { name: "a library's PNG decoder", independent: true }
   },
   {
-    recognises: async (head, reader) => looksLikePng(head) && !(await isAnimated(reader)),
+    recognises: async (head, reader) => looksLikePng(head) && !isSheet(head) && !(await isAnimated(reader)),
     async about(reader) {
       const info = await readPngInfo(reader)
       return {
