@@ -5,6 +5,7 @@ import { arrowLine, figureLine, inverse, placed, placing, traced, type Affine, t
 import { apartBy, PARTS } from './parts'
 import { areaOf, isEmpty, joined, strokeOf, type Bounds, type Coverage } from './raster'
 import type { Element, Look, Paint } from './scene'
+import { isTint } from './tint'
 import type { Moment } from './timing'
 
 /** A box in an element's own coordinates. */
@@ -132,6 +133,7 @@ export function inkOfFigure(
 /** Along a gradient's direction, across the element's box. */
 function alongOf(colour: Paint, [left, top, right, bottom]: Box, at: Affine): Along {
   if (typeof colour === 'string') return () => 0
+  if (isTint(colour)) return () => colour.share
   const back = inverse(at)
   const turn = (colour.angle * Math.PI) / 180
   const [ux, uy] = [Math.cos(turn), Math.sin(turn)]

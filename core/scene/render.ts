@@ -14,6 +14,7 @@ import { bitmapOf, layBitmap, type Bitmap } from './picture'
 import { grown, isEmpty, joined, within, type Bounds } from './raster'
 import { addsLight, lastsOf, type Element, type Look, type Move, type OwnFace, type Scene } from './scene'
 import { drawn, momentOf, timesOf, type Moment, type Times } from './timing'
+import { tinted, tintedLetters } from './tint'
 import { applyWipes, wipesOf } from './wipe'
 
 /** What a look comes to, once laid out: in the element's own coordinates. */
@@ -185,7 +186,8 @@ export class SceneRenderer {
       element.exit.kind === 'fade' ? 0 : gone,
       { ...values, opacity: 0 },
       around.at,
-      this.pictureOf(element, at)
+      this.pictureOf(element, at),
+      moment.tint
     ])
     const kept = this.kept.get(element.id)
     const layer = kept?.key === shape ? kept.layer : this.layerOf(element, moment, around, at)
@@ -263,8 +265,7 @@ export class SceneRenderer {
     const { look, id } = element
     const { bitmap, box } = this.shaped.get(id)!
     if (look.kind === 'picture') return layBitmap(bitmap!, look, at, clip)
-    if (look.kind === 'clip')
-      return layBitmap(this.clips.get(element, this.pictureOf(element, time)!), look, at, clip)
+    if (look.kind === 'clip') return layBitmap(this.clips.get(element, this.pictureOf(element, time)!), look, at, clip)
     if (look.kind === 'group') {
       const parts = (this.members.get(id) ?? []).flatMap(
         part => this.elementAt(part, time, { at, room: clip, box }) ?? []
@@ -277,9 +278,10 @@ export class SceneRenderer {
     }
     const { letters, line, closed } = this.shaped.get(id)!
     const ink = { moment, at, clip, box }
+    const { tint } = moment
     return look.kind === 'text'
-      ? inkOfLetters(element, look, letters, ink)
-      : inkOfFigure(element, look, { line, closed }, ink)
+      ? inkOfLetters(element, look, tintedLetters(letters, look.colour, tint), ink)
+      : inkOfFigure(element, tinted(look, tint), { line, closed }, ink)
   }
 
   /** Where elements lie at a frame, in pixels of the picture; by id, and only those that are there. */

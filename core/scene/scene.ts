@@ -59,6 +59,7 @@ export type Move = z.infer<typeof Move>
 
 export const Gradient = z.object({ from: HexColour, to: HexColour, angle: z.number().min(-360).max(360) })
 export const Paint = z.union([HexColour, Gradient])
+export type Gradient = z.infer<typeof Gradient>
 export type Paint = z.infer<typeof Paint>
 
 export const Stroke = z.object({ colour: HexColour, width: size.min(0.1).max(1000) })
@@ -170,6 +171,10 @@ export type Keyed = (typeof KEYED)[number]
 
 /** Values at times, and the course from each to the next. */
 export const Key = z.object({ at: seconds, value: length, ease: Ease })
+/** A colour at a time, and the course to the next. */
+export const ColourKey = z.object({ at: seconds, colour: HexColour, ease: Ease })
+export type ColourKey = z.infer<typeof ColourKey>
+
 export const Track = z.object({
   of: z.enum(KEYED),
   keys: z.array(Key).min(1).max(MOST.keys)
@@ -212,6 +217,8 @@ export const Element = z.object({
   hold: seconds.nullable(),
   exit: Move,
   tracks: z.array(Track).max(KEYED.length),
+  /** Colours that the element takes over time, in place of its own. */
+  colours: z.array(ColourKey).min(1).max(MOST.keys).optional(),
   shadow: Shadow.nullable(),
   glow: Glow.nullable(),
   look: Look

@@ -1,6 +1,7 @@
 /** When the elements of a scene come, stay and go, and what they are at a time. */
 import { eased } from './ease'
 import { lastsOf, type Element, type Keyed, type Scene } from './scene'
+import { tintAt, type Tint } from './tint'
 
 /** Times in seconds: there from `start`, whole at `whole`, going from `leave`, gone at `end`. */
 export interface Times {
@@ -37,6 +38,8 @@ export interface Moment {
   come: number
   gone: number
   values: Record<Keyed, number>
+  /** The colour it has then, where it changes over time. */
+  tint: Tint | null
 }
 
 function keyed(element: Element, of: Keyed, fallback: number, at: number): number {
@@ -59,6 +62,7 @@ export function momentOf(element: Element, { start, whole, leave, end }: Times, 
   return {
     come,
     gone,
+    tint: tintAt(element.colours, at),
     values: {
       x: keyed(element, 'x', element.x, at),
       y: keyed(element, 'y', element.y, at),

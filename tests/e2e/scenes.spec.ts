@@ -199,8 +199,17 @@ test('elements go into a group, a course is bent by keys, a font file letters, a
   await drop(page, [{ name: 'broken.ttf', bytes: new Uint8Array(99) }])
   await expect(page.getByText(/broken\.ttf: this is not a TrueType or WOFF file/)).toBeVisible()
 
+  // its colour changes over time, by keyboard
+  await card.getByLabel('Value that changes over time').selectOption({ label: 'Colour' })
+  await card.getByRole('button', { name: 'Add', exact: true }).click()
+  await card.getByLabel('Colour, value 2').fill('#2f9e63')
+  await expect(card.getByLabel('Colour, value 2')).toHaveValue('#2f9e63')
+  await card.getByLabel('Colour, time 2').fill('0.8')
+  await card.getByLabel('Colour, time 2').press('Enter')
+
   const scene = readScene(new TextDecoder().decode(await saved(page)), 'saved')
   const name = scene.elements.find(element => element.name === 'Name')!
+  expect(name.colours).toMatchObject([{ at: 0 }, { at: 0.8, colour: '#2f9e63' }])
   expect(name).toMatchObject({ inside: 'group', look: { face: 'own-1' }, entrance: { ease: [0, 0.1, 0.3, 1] } })
   expect(scene.faces).toMatchObject([{ id: 'own-1', name: 'Palm House' }])
 

@@ -60,7 +60,8 @@ const alone = computed<Scene>(() => ({
       hold: null,
       entrance: { ...element.entrance, kind: 'none' },
       exit: { ...element.exit, kind: 'none' },
-      tracks: []
+      tracks: [],
+      colours: undefined
     }
   ]
 }))

@@ -3,7 +3,8 @@
 import { vHeld } from '~/composables/held'
 import { computed, ref } from 'vue'
 import { heldTo } from './elementParts'
-import { Key, KEYED, type Element, type Keyed } from '~~/core/scene/scene'
+import { ColourKey, Key, KEYED, type Element, type Keyed } from '~~/core/scene/scene'
+import { tintedOf } from '~~/core/scene/tint'
 
 type TrackKey = Element['tracks'][number]['keys'][number]
 
@@ -20,15 +21,48 @@ const KEYED_WORDS: Record<Keyed, string> = {
   opacity: 'Opacity',
   trace: 'Drawn share'
 }
+const nameOf = (of: Keyed | 'colour'): string => (of === 'colour' ? 'Colour' : KEYED_WORDS[of])
 
-const adding = ref<Keyed>('x')
-const free = computed(() => KEYED.filter(of => !element.tracks.some(track => track.of === of)))
+const adding = ref<Keyed | 'colour'>('x')
+const free = computed<(Keyed | 'colour')[]>(() => [
+  ...KEYED.filter(of => !element.tracks.some(track => track.of === of)),
+  ...(tintedOf(element.look) !== null && !element.colours ? (['colour'] as const) : [])
+])
 
 const rounded = (value: number): number => Math.round(value * 100) / 100
 const words = (event: Event): string => (event.target as HTMLInputElement).value
 
+function addColours(): void {
+  edit('Add colours over time', now => {
+    const own = tintedOf(now.look)
+    if (now.colours || own === null) return
+    const colour = typeof own === 'string' ? own : own.from
+    now.colours = [
+      { at: 0, colour, ease: 'soft' },
+      { at: rounded(seconds), colour, ease: 'soft' }
+    ]
+  })
+}
+
+function addColour(): void {
+  edit('Add a colour', now => {
+    const last = now.colours!.at(-1)!
+    now.colours!.push({ ...last, at: heldTo(ColourKey.shape.at, rounded(last.at + 0.5)) })
+  })
+}
+
+const changeColour = (key: number, set: (key: ColourKey) => void): void =>
+  edit('Change a colour over time', now => set(now.colours![key]!))
+
+function setColourTime(event: Event, key: number): void {
+  const held = heldTo(ColourKey.shape.at, Number(words(event)))
+  ;(event.target as HTMLInputElement).value = String(held)
+  changeColour(key, now => void (now.at = held))
+}
+
 function addTrack(): void {
   const of = adding.value
+  if (of === 'colour') return addColours()
   edit('Add values over time', now => {
     if (now.tracks.some(track => track.of === of)) return
     const value = of === 'trace' ? 1 : now[of]
@@ -109,10 +143,55 @@ function setNumber(event: Event, of: 'at' | 'value', track: number, key: number)
         </button>
       </span>
     </div>
+    <div v-if="element.colours" class="track">
+      <strong>Colour</strong>
+      <span v-for="(key, k) in element.colours" :key="k" class="key">
+        <input
+          type="number"
+          step="0.05"
+          min="0"
+          :aria-label="`Colour, time ${k + 1}`"
+          v-held="key.at"
+          @change="e => setColourTime(e, k)"
+        />
+        s
+        <input
+          type="color"
+          :aria-label="`Colour, value ${k + 1}`"
+          :value="key.colour"
+          @change="e => changeColour(k, now => void (now.colour = words(e)))"
+        />
+        <CourseCurve
+          :label="`Colour, course ${k + 1}`"
+          :ease="key.ease"
+          @set="ease => changeColour(k, now => void (now.ease = ease))"
+        />
+        <button
+          v-if="element.colours.length > 1"
+          type="button"
+          class="link"
+          :aria-label="`Remove colour ${k + 1}`"
+          @click="edit('Remove a colour over time', now => void now.colours!.splice(k, 1))"
+        >
+          ×
+        </button>
+      </span>
+      <span>
+        <button type="button" class="link" @click="addColour">Add a colour</button>
+        ·
+        <button
+          type="button"
+          class="link"
+          @click="edit('Remove colours over time', now => void (now.colours = undefined))"
+        >
+          Remove all
+        </button>
+      </span>
+    </div>
     <span v-if="free.length">
       Values over time:
       <select v-model="adding" aria-label="Value that changes over time">
-        <option v-for="of in free" :key="of" :value="of">{{ KEYED_WORDS[of] }}</option>
+        <option v-for="of in free" :key="of" :value="of">{{ nameOf(of) }}</option>
       </select>
       <button type="button" class="link" @click="addTrack">Add</button>
     </span>
