@@ -3,14 +3,20 @@
  * keep it busy for hours, and no letter that is made of itself.
  */
 import { unzlibSync } from 'fflate'
+import { checkPrograms } from './font-programs'
 
-/** Tables that are kept; all but the last must be there. */
-const KEPT = ['cmap', 'glyf', 'head', 'hhea', 'hmtx', 'loca', 'maxp', 'kern'] as const
+/** Tables that must be there, those of either kind of outlines, and the one that may be. */
+const NEEDED = ['cmap', 'head', 'hhea', 'hmtx', 'maxp'] as const
+const OUTLINES = { curves: ['glyf', 'loca'], programs: ['CFF '] } as const
+const KEPT: readonly string[] = [...NEEDED, ...OUTLINES.curves, ...OUTLINES.programs, 'kern']
 const MOST = { table: 16 << 20, mapped: 300_000, parts: 256, depth: 6 }
 
 type Tables = Map<string, Uint8Array>
 
 const viewOf = (bytes: Uint8Array): DataView => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+
+/** What its outlines are: curves of TrueType, or programs of PostScript. */
+const kindOf = (tables: Tables): keyof typeof OUTLINES => (tables.has('CFF ') ? 'programs' : 'curves')
 
 function tablesOf(bytes: Uint8Array): Tables {
   const view = viewOf(bytes)
@@ -20,7 +26,7 @@ function tablesOf(bytes: Uint8Array): Tables {
   for (let n = 0; n < count; n++) {
     const at = packed ? 44 + 20 * n : 12 + 16 * n
     const tag = String.fromCharCode(...bytes.subarray(at, at + 4))
-    if (!(KEPT as readonly string[]).includes(tag)) continue
+    if (!KEPT.includes(tag)) continue
     const from = view.getUint32(at + (packed ? 4 : 8))
     const stored = view.getUint32(at + (packed ? 8 : 12))
     const length = packed ? view.getUint32(at + 12) : stored
@@ -30,8 +36,8 @@ function tablesOf(bytes: Uint8Array): Tables {
     if (whole.length !== length) throw new Error(`its table "${tag}" is not whole`)
     tables.set(tag, whole)
   }
-  const missing = KEPT.slice(0, -1).find(tag => !tables.has(tag))
-  if (missing) throw new Error(`it has no table "${missing}"; only TrueType outlines are read`)
+  const missing = [...NEEDED, ...OUTLINES[kindOf(tables)]].find(tag => !tables.has(tag))
+  if (missing) throw new Error(`it has no table "${missing}"`)
   return tables
 }
 
@@ -97,14 +103,15 @@ const NO_LETTER_NAMES = Uint8Array.from({ length: 32 }, (_, n) => (n === 1 ? 3 :
 export function bareFont(bytes: Uint8Array): Uint8Array<ArrayBuffer> {
   const tables = tablesOf(bytes)
   checkMaps(tables.get('cmap')!)
-  checkParts(tables)
+  if (kindOf(tables) === 'programs') checkPrograms(tables.get('CFF ')!)
+  else checkParts(tables)
   tables.set('name', NO_NAMES)
   tables.set('post', NO_LETTER_NAMES)
   const sorted = [...tables].sort(([a], [b]) => (a < b ? -1 : 1))
   const size = sorted.reduce((sum, [, { length }]) => sum + ((length + 3) & ~3), 12 + 16 * sorted.length)
   const bare = new Uint8Array(size)
   const view = viewOf(bare)
-  view.setUint32(0, 0x00010000)
+  view.setUint32(0, kindOf(tables) === 'programs' ? 0x4f54544f : 0x00010000)
   view.setUint16(4, sorted.length)
   let at = 12 + 16 * sorted.length
   for (const [n, [tag, data]] of sorted.entries()) {

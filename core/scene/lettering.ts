@@ -8,7 +8,7 @@ import { accentsIn } from './accents'
 import { faceById, filesOfFace } from './faces'
 import { follow, type Line } from './outline'
 import { bareFont } from './font-check'
-import { isTrueType } from './own-faces'
+import { isFont } from './own-faces'
 import type { Look, OwnFace, Paint } from './scene'
 
 // as one package it exports names, as the other only the whole of itself
@@ -35,7 +35,7 @@ function ownFont({ name, data }: OwnFace): Font {
   const refused = (why: string): PourError => unreadable(name, null, why)
   const bytes = fromBase64(data)
   if (!bytes) throw refused('its type face is not a file in base64')
-  if (!isTrueType(bytes)) throw refused('this is not a TrueType or WOFF file')
+  if (!isFont(bytes)) throw refused('this is not a TrueType, OpenType or WOFF file')
   try {
     const font = parse(bareFont(bytes).buffer)
     if (!(font.unitsPerEm > 0) || font.glyphs.length === 0) throw new Error('it has no letters')

@@ -8,10 +8,10 @@ export const MOST_FONT_BYTES = Math.floor((MOST.font * 3) / 4) - 3
 
 export const isFontName = (name: string): boolean => /\.(ttf|otf|woff2?)$/i.test(name)
 
-/** Whether a file begins as TrueType (1.0 or "true") or WOFF 1. */
-export function isTrueType(bytes: Uint8Array): boolean {
+/** Whether a file begins as TrueType (1.0 or "true"), OpenType with PostScript outlines, or WOFF 1. */
+export function isFont(bytes: Uint8Array): boolean {
   const four = String.fromCharCode(...bytes.subarray(0, 4))
-  return four === '\0\x01\0\0' || four === 'true' || four === 'wOFF'
+  return four === '\0\x01\0\0' || four === 'true' || four === 'OTTO' || four === 'wOFF'
 }
 
 /**
@@ -23,8 +23,7 @@ export function ownFace(scene: Pick<Scene, 'faces'>, file: string, bytes: Uint8A
   if (faces.length >= MOST.fonts) throw refused(`a scene carries ${MOST.fonts} type faces at most`)
   if (bytes.length > MOST_FONT_BYTES)
     throw refused(`a scene carries type faces of up to ${Math.floor(MOST_FONT_BYTES / 1e6)} MB`)
-  if (!isTrueType(bytes))
-    throw refused('this is not a TrueType or WOFF file; OpenType with PostScript outlines and WOFF 2 are not read')
+  if (!isFont(bytes)) throw refused('this is not a TrueType, OpenType or WOFF file; WOFF 2 is not read')
   let n = 1
   while (faces.some(({ id }) => id === `own-${n}`)) n++
   const name =

@@ -197,7 +197,7 @@ test('elements go into a group, a course is bent by keys, a font file letters, a
   await expect(page.getByText('Palm House can be chosen as a face.')).toBeVisible()
   await card.getByLabel('Face').selectOption({ label: 'Palm House' })
   await drop(page, [{ name: 'broken.ttf', bytes: new Uint8Array(99) }])
-  await expect(page.getByText(/broken\.ttf: this is not a TrueType or WOFF file/)).toBeVisible()
+  await expect(page.getByText(/broken\.ttf: this is not a TrueType, OpenType or WOFF file/)).toBeVisible()
 
   // its colour changes over time, by keyboard
   await card.getByLabel('Value that changes over time').selectOption({ label: 'Colour' })

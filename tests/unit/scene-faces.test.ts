@@ -1,7 +1,9 @@
 /** Type faces that a scene carries along: lettered as shipped ones are, refused in words where they are none. */
+import { Font, Glyph, parse } from 'opentype.js'
 import { expect, test } from 'vitest'
 import { emptyScene, lettering, newElement, type Sized } from '../../core/scene/fresh'
 import { bareFont } from '../../core/scene/font-check'
+import { checkPrograms } from '../../core/scene/font-programs'
 import { readScene } from '../../core/scene/format'
 import { isFontName, MOST_FONT_BYTES, ownFace, removeFace } from '../../core/scene/own-faces'
 import { SceneRenderer } from '../../core/scene/render'
@@ -46,8 +48,8 @@ test('only fonts are taken, of a size and a number that a scene can carry, each 
     'c.woff',
     'd.woff2'
   ])
-  expect(() => ownFace({}, 'x.ttf', new Uint8Array(200))).toThrow('not a TrueType or WOFF')
-  expect(() => ownFace({}, 'x.woff', new TextEncoder().encode('wOF2 and more'))).toThrow('WOFF 2 are not read')
+  expect(() => ownFace({}, 'x.ttf', new Uint8Array(200))).toThrow('not a TrueType, OpenType or WOFF')
+  expect(() => ownFace({}, 'x.woff', new TextEncoder().encode('wOF2 and more'))).toThrow('WOFF 2 is not read')
   expect(() => ownFace({}, 'x.ttf', new Uint8Array(MOST_FONT_BYTES + 1))).toThrow('up to')
   const faces = [mono, { ...mono, id: 'own-3' }]
   expect(ownFace({ faces }, 'x.woff', file).id).toBe('own-2')
@@ -90,11 +92,77 @@ test('fonts that would keep a parser busy for hours are refused at once', () => 
   expect(() => bareFont(itself)).toThrow('letters without end')
 })
 
+/** The same letters with PostScript outlines, as a library writes them. */
+function postScript(): Uint8Array {
+  const given = parse(bareFont(file).buffer)
+  const glyphs = Array.from({ length: 120 }, (_, n) => given.glyphs.get(n)).map(
+    ({ name, unicode, advanceWidth, path }, n) =>
+      new Glyph({ name: n === 0 ? '.notdef' : (name ?? `g${n}`), unicode: unicode!, advanceWidth: advanceWidth!, path })
+  )
+  const { unitsPerEm, ascender, descender } = given
+  const font = new Font({ familyName: 'Palm', styleName: 'Regular', unitsPerEm, ascender, descender, glyphs })
+  return new Uint8Array(font.toArrayBuffer())
+}
+
+test('a font with PostScript outlines letters as the one with curves that it was made of', async () => {
+  const otf = postScript()
+  expect(String.fromCharCode(...otf.subarray(0, 4))).toBe('OTTO')
+  const face = ownFace({}, 'Palm.otf', otf)
+  const [programs, curves] = await Promise.all(
+    [face, mono].map(async own => (await SceneRenderer.of(Scene.parse(sceneIn('own-1', 'Fern', [own])), host)).frame(0))
+  )
+  const alphaOf = (samples: ArrayLike<number>): number[] => Array.from(samples).filter((_, i) => i % 4 === 3)
+  const [found, due] = [alphaOf(programs!.samples), alphaOf(curves!.samples)]
+  const sum = (codes: readonly number[]): number => codes.reduce((all, code) => all + code, 0)
+  expect(sum(due)).toBeGreaterThan(65535 * 100)
+  expect(Math.abs(sum(found) / sum(due) - 1)).toBeLessThan(0.002)
+  // points were rounded to whole units, a thousandth of the size
+  expect(Math.max(...found.map((code, i) => Math.abs(code - due[i]!)))).toBeLessThan(0.06 * 65535)
+})
+
+test('letters that call themselves, are longer than letters, or reckon, are refused at once', () => {
+  const index = (...objects: number[][]): number[] => {
+    const offsets = [1]
+    for (const object of objects) offsets.push(offsets.at(-1)! + object.length)
+    const two = (n: number): number[] => [n >> 8, n & 255]
+    return objects.length ? [...two(objects.length), 2, ...offsets.flatMap(two), ...objects.flat()] : [0, 0]
+  }
+  const int = (n: number): number[] => [29, (n >>> 24) & 255, (n >>> 16) & 255, (n >>> 8) & 255, n & 255]
+  const tableOf = (letter: number[], subroutines: number[][], keyed = false): Uint8Array => {
+    const top = (letters: number, own: number): number[] => [
+      ...(keyed ? [...int(0), ...int(0), ...int(0), 12, 30] : []),
+      ...[...int(letters), 17, ...int(6), ...int(own), 18]
+    ]
+    const head = [1, 0, 4, 2, ...index([80])]
+    const before = head.length + index(top(0, 0)).length
+    const rest = [...index(), ...index()]
+    const own = before + rest.length
+    const body = [...int(6), 19, ...index(...subroutines)]
+    return Uint8Array.from([...head, ...index(top(own + body.length, own)), ...rest, ...body, ...index(letter)])
+  }
+  // -107 calls the first of few subroutines
+  const call = [139 - 107, 10]
+  checkPrograms(tableOf([...call, 14], [[139, 22, 11]]))
+  expect(() => checkPrograms(tableOf([...call, 14], [[...call, 11]]))).toThrow('without end')
+  // ten deep, each of which calls the next twenty times over
+  const chain = Array.from({ length: 9 }, (_, n) => [
+    ...Array<number[]>(20)
+      .fill([139 - 106 + n, 10])
+      .flat(),
+    11
+  ])
+  expect(() => checkPrograms(tableOf([...call, 14], [...chain, [11]]))).toThrow('longer than letters are')
+  expect(() => checkPrograms(tableOf([139, 139, 12, 10, 14], [[11]]))).toThrow('reckon')
+  expect(() => checkPrograms(tableOf([240, 10, 14], [[11]]))).toThrow('calls what is not there')
+  expect(() => checkPrograms(tableOf([14], [[11]], true))).toThrow('East Asian')
+})
+
 test('damaged and cut fonts end in one clear error or a picture', async () => {
-  for (let seed = 0; seed < 250; seed++) {
-    const bytes = damage(file, seed)
+  const otf = postScript()
+  for (let seed = 0; seed < 400; seed++) {
+    const bytes = damage(seed % 2 ? file : otf, seed)
     await survives(async () => {
-      const face = ownFace({}, 'x.woff', bytes)
+      const face = ownFace({}, 'x.otf', bytes)
       const renderer = await SceneRenderer.of(sceneIn('own-1', 'Fern', [face]), host)
       renderer.frame(0)
     })

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Values of an element that change over time: at which second which value, and the course from each to the next. */
 import { vHeld } from '~/composables/held'
-import { computed, ref } from 'vue'
+import { computed, ref, watchEffect } from 'vue'
 import { heldTo } from './elementParts'
 import { ColourKey, Key, KEYED, type Element, type Keyed } from '~~/core/scene/scene'
 import { tintedOf } from '~~/core/scene/tint'
@@ -28,6 +28,10 @@ const free = computed<(Keyed | 'colour')[]>(() => [
   ...KEYED.filter(of => !element.tracks.some(track => track.of === of)),
   ...(tintedOf(element.look) !== null && !element.colours ? (['colour'] as const) : [])
 ])
+// what was added is offered no more
+watchEffect(() => {
+  if (!free.value.includes(adding.value)) adding.value = free.value[0] ?? 'x'
+})
 
 const rounded = (value: number): number => Math.round(value * 100) / 100
 const words = (event: Event): string => (event.target as HTMLInputElement).value
