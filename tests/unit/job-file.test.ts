@@ -17,6 +17,8 @@ import { encodePng } from '../../core/pictures/png/encode'
 import { stepKindById } from '../../core/prepare/kinds'
 import { newStep } from '../../core/prepare/preparation'
 import { factsOfScene } from '../../core/scene/as-file'
+import { newElement } from '../../core/scene/fresh'
+import type { Look } from '../../core/scene/scene'
 import { starters } from '../../core/scene/starters'
 import { AS_FOUND } from '../../core/source/source'
 import { builtCommandLine, runIn } from './command-line'
@@ -176,6 +178,28 @@ describe('run on the command line', async () => {
     expect(error).toContain('1 of 2 cells')
     expect([code, out.includes('strap_Film.mov')]).toEqual([3, true])
   })
+
+  test('a scene that shows another source of the job is rendered with it; without its files it says what it lacks', async () => {
+    const showing = (job: Job): Job => {
+      const all = Object.values(job.sources)
+      const [vine, strap] = [all.find(({ scene }) => !scene)!, all.find(({ scene }) => scene)!]
+      const look: Look = {
+        ...{ kind: 'clip', source: vine.id, title: vine.name, width: 16, height: 9 },
+        ...{ from: 0, ends: 'repeats' }
+      }
+      const scene = { ...strap.scene!, elements: [newElement('vine', 'Vine', look, strap.scene!)] }
+      return { ...job, sources: { ...job.sources, [strap.id]: { ...strap, scene, facts: factsOfScene(scene) } } }
+    }
+    await writeFile(path.join(folder, 'showing.pour'), await packed(showing))
+    const whole = await runIn(folder, ['run', 'showing.pour', '--to', 'shown', '--outlets', 'Film', '--json'])
+    expect([whole.code, whole.error.includes('2 of 2 cells')]).toEqual([0, true])
+    const inspected = await runIn(folder, ['inspect', 'shown/strap_Film.mov', '--json'])
+    expect(JSON.parse(inspected.out)).toMatchObject({ width: 64, height: 36 })
+    await writeFile(path.join(folder, 'lacking.pour'), await packed(showing, false))
+    const { code, error } = await runIn(folder, ['run', 'lacking.pour', '--to', 'lacking', '--outlets', 'Film'])
+    expect(error).toMatch(/Vine: it shows "vine shade", and that source is not at hand/)
+    expect([code, error.includes('0 of 2 cells')]).toEqual([3, true])
+  }, 60_000)
 
   test('what the job’s receiver demands holds here too, and what was waived for a cell', async () => {
     const receiver = { ...emptyReceiver('Fernbrook screens'), rate: [50, 1] as [number, number] }
