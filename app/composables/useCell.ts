@@ -13,6 +13,8 @@ export interface CellFace {
   level: number
   title: string
   detail: string
+  /** More on it than there is room for. */
+  hint?: string
   tone: 'soft' | 'copper' | 'verdigris' | 'ochre' | 'brick'
   result: StoredResult | null
   stale: boolean
@@ -98,9 +100,15 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
       return { ...base, sign: 'impossible', title: 'Not possible', detail: problems[0]!, tone: 'soft' }
     const estimate = source ? pours.estimates.get(pours.estimateKey(cell)) : undefined
     const about =
-      estimate === undefined ? (sources.looking.has(sourceId()) ? 'size to come' : '') : sayEstimate(estimate)
+      estimate === undefined
+        ? sources.looking.has(sourceId())
+          ? 'size to come'
+          : ''
+        : `about ${sayBytes(estimate.bytes)}`
+    const hint = estimate && `${sayBytes(estimate.least)} to ${sayBytes(estimate.most)}, nine times of ten`
+    const told = { ...base, detail: about, ...(hint ? { hint } : {}) }
     return stale
-      ? { ...base, sign: 'empty', title: 'Out of date', detail: about, tone: 'ochre' }
-      : { ...base, sign: 'empty', title: 'Not poured', detail: about, tone: 'soft' }
+      ? { ...told, sign: 'empty', title: 'Out of date', tone: 'ochre' }
+      : { ...told, sign: 'empty', title: 'Not poured', tone: 'soft' }
   })
 }

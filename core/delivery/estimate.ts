@@ -5,7 +5,7 @@
 import type { Host } from '../host'
 import type { PourPlan } from '../outlet/plan'
 import { isAbort } from '../errors'
-import { estimateSize, type SizeEstimate } from '../pour/estimate-size'
+import { estimateSize, isRefined, type SizeEstimate } from '../pour/estimate-size'
 import type { SourceSpec } from '../source/source'
 import type { Pool } from '../work/pool'
 import { sampleQuality, type SampledQuality } from './quality'
@@ -23,8 +23,8 @@ export interface Estimate extends SizeEstimate {
 }
 
 /**
- * Estimates by the key of what they are of. `tell` is given each one as soon as its size is known, and again with its
- * quality.
+ * Estimates by the key of what they are of. `tell` is given each one as soon as its size is known from the fewest frames,
+ * again with its quality, and once more where more frames make it surer.
  */
 export function estimates(tell: (key: string, estimate: Estimate) => void): {
   want(key: string, what: () => Promise<Estimating>): Promise<void>
@@ -41,10 +41,11 @@ export function estimates(tell: (key: string, estimate: Estimate) => void): {
       try {
         const { spec, plan, host, pool } = await what()
         stop.signal.throwIfAborted()
-        const size = await estimateSize(spec, plan, host, pool, stop.signal)
+        const size = await estimateSize(spec, plan, host, pool, stop.signal, 'least')
         tell(key, { ...size, quality: null })
         const quality = await sampleQuality({ reference: spec, plan, host, pool, signal: stop.signal })
         tell(key, { ...size, quality })
+        if (isRefined(plan)) tell(key, { ...(await estimateSize(spec, plan, host, pool, stop.signal)), quality })
         made.add(key)
       } catch (error) {
         // a frame that cannot be read fails the pour itself, with its reason, where it can be seen; it is not tried

@@ -49,17 +49,33 @@ function wrapped(sum: number, reach: number, format: Format, deliverable: Delive
   return { bytes: around(sum), least: around(sum - reach), most: around(sum + reach) }
 }
 
+const inRow = (format: Format, deliverable: Deliverable): boolean =>
+  format.stateful === true || format.buildsOn?.(1, deliverable) === true
+
+/** Frames that are tried of a delivery whose frames stand alone, as far as the pixels go that may be spent. */
+const samplesOf = ({ frames, deliverable: { width, height } }: PourPlan): number =>
+  Math.min(Math.max(LEAST_SAMPLES, Math.floor(SPENT_ALONE / (width * height))), frames.length)
+
+/** Whether an estimate from the fewest frames is made surer by one from more. */
+export const isRefined = (plan: PourPlan): boolean =>
+  !inRow(formatById(plan.outlet.format), plan.deliverable) && samplesOf(plan) > LEAST_SAMPLES
+
+/** Which frames are tried: those alone that it takes at least, or as many as may be. */
+export type Effort = 'least' | 'all'
+
 /** Bytes the delivery will have, a key with its fill, from a few frames really encoded. */
 export async function estimateSize(
   source: SourceSpec,
   plan: PourPlan,
   host: Host,
   pool: Pool,
-  signal?: AbortSignal
+  signal?: AbortSignal,
+  effort: Effort = 'all'
 ): Promise<SizeEstimate> {
-  const fill = await estimateOne(source, plan, host, pool, signal)
+  const fill = await estimateOne(source, plan, host, pool, signal, effort)
   if (!plan.key) return fill
-  const key = await estimateOne(source, { ...plan, deliverable: plan.key.deliverable, key: null }, host, pool, signal)
+  const other = { ...plan, deliverable: plan.key.deliverable, key: null }
+  const key = await estimateOne(source, other, host, pool, signal, effort)
   return { bytes: fill.bytes + key.bytes, least: fill.least + key.least, most: fill.most + key.most }
 }
 
@@ -68,13 +84,12 @@ async function estimateOne(
   plan: PourPlan,
   host: Host,
   pool: Pool,
-  signal?: AbortSignal
+  signal?: AbortSignal,
+  effort: Effort = 'all'
 ): Promise<SizeEstimate> {
   const format = formatById(plan.outlet.format)
-  if (format.stateful || format.buildsOn?.(1, plan.deliverable))
-    return estimateStretch(source, plan, format, host, pool, signal)
-  const pixels = plan.deliverable.width * plan.deliverable.height
-  const count = Math.min(Math.max(LEAST_SAMPLES, Math.floor(SPENT_ALONE / pixels)), plan.frames.length)
+  if (inRow(format, plan.deliverable)) return estimateStretch(source, plan, format, host, pool, signal)
+  const count = effort === 'all' ? samplesOf(plan) : Math.min(LEAST_SAMPLES, plan.frames.length)
   const deliverable = await surveyed(source, plan, format, plan.deliverable, pool, signal)
   const sizes: number[] = []
   for (let i = 0; i < count; i++) {

@@ -144,6 +144,22 @@ async function scrolled(page, cdp) {
   return `${rate} frames/s, 95th ${ms(times[Math.floor(times.length * 0.95)]).trim()}, of each the page takes ${spent('TaskDuration').toFixed(1)} ms (script ${spent('ScriptDuration').toFixed(1)}, style and layout ${spent('RecalcStyleDuration', 'LayoutDuration').toFixed(1)})`
 }
 
+/** Rows of plain text that were all there from the start: what this browser scrolls at best, beside so much other work. */
+async function yardstick(page, busy) {
+  const row = '<div style="width:180px;margin:4px;border-radius:8px;background:#333;padding:8px">a row<br>of text</div>'
+  await page.setContent(
+    `<body style="margin:0;background:#111;color:#eee"><div role=grid style="height:700px;overflow:auto">${`<div style="display:flex;height:88px">${row.repeat(6)}</div>`.repeat(600)}</div></body>`
+  )
+  if (busy)
+    await page.evaluate(() => {
+      const spin = URL.createObjectURL(new Blob(['for (;;) Math.random()']))
+      for (let n = 0; n < navigator.hardwareConcurrency; n++) new Worker(spin)
+    })
+  await page.waitForTimeout(500)
+  const times = await page.evaluate(scroll)
+  return Math.round(1000 / (times.reduce((a, b) => a + b, 0) / times.length))
+}
+
 const ms = value => `${Math.round(value)} ms`.padStart(8)
 for (const [sources, outlets] of [
   [20, 6],
@@ -179,5 +195,17 @@ for (const [sources, outlets] of [
     await context.close()
     rmSync(profile, { recursive: true, force: true })
   }
+}
+{
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu']
+  })
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  const rest = await yardstick(page, false)
+  console.log(
+    `plain rows, the yardstick: ${rest} frames/s, beside workers that never rest ${await yardstick(page, true)}`
+  )
+  await browser.close()
 }
 server.kill()

@@ -118,6 +118,10 @@ test('every station takes the file, and the overlay is moved, sized, turned and 
   await page.getByRole('option', { name: 'wing' }).click()
   await expect.poll(async () => (await painted(page, large)).painted).toBeGreaterThan(before.painted + 200)
   await expect(page.locator('[data-large]')).toContainText('Right')
+  // and stands there again the next time
+  await page.reload()
+  await page.getByRole('tab', { name: 'Stations' }).click()
+  await expect(page.locator('.behind')).toContainText('wing')
   expect(heard).toEqual([])
 })
 

@@ -101,7 +101,7 @@ describe('what will be lost', () => {
   })
 })
 
-test('a size is told before its quality, and both once', async () => {
+test('a size is told before its quality, then both, then a surer size', async () => {
   const told: [string, Estimate][] = []
   const made = estimates((key, estimate) => told.push([key, estimate]))
   const given = { spec: strap, plan: planOf('quicktime-png'), host, pool }
@@ -109,7 +109,12 @@ test('a size is told before its quality, and both once', async () => {
   await made.want('a', () => Promise.resolve(given))
   expect(told.map(([key, { quality }]) => [key, quality?.verdict ?? null])).toEqual([
     ['a', null],
+    ['a', 'identical'],
     ['a', 'identical']
   ])
-  expect(told[0]![1].bytes).toBe(told[1]![1].bytes)
+  const [first, second, last] = told.map(([, estimate]) => estimate)
+  expect(first!.bytes).toBe(second!.bytes)
+  expect(first!.least).toBeLessThan(first!.most)
+  // so small a clip was tried whole in the end
+  expect(last!.least).toBe(last!.most)
 })

@@ -59,7 +59,7 @@ onBeforeUnmount(() => pours.leaveEstimate(face.value.cell))
       <span
         class="detail"
         :class="{ mono: face.sign !== 'broken' && face.sign !== 'impossible' }"
-        :title="face.detail"
+        :title="face.hint ?? face.detail"
         >{{ face.detail }}</span
       >
       <span v-if="face.demanded" class="detail demanded" title="Not as the receiver asks">not as asked</span>

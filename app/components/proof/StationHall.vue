@@ -3,6 +3,7 @@
  * The stations: one large picture in which the overlay is moved, resized and turned over a backdrop, and the gallery of
  * what every family of programs makes of the file in that same scene.
  */
+import { useStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Exhibit, OpenedExhibit } from '~/composables/useExhibit'
 import { usePlayback } from '~/components/viewer/playback'
@@ -23,7 +24,8 @@ const pours = usePours()
 /** A source of the job as backdrop, by its id. */
 const OWN = 'source:'
 const COLOURS = ['#4a7ba6', '#000000', '#ffffff', '#7a9a4a', '#c8407f']
-const back = ref<string>('#4a7ba6')
+/** A colour, a made-up view or a source of the job; there again the next time. */
+const back = useStorage('pour-station-back', '#4a7ba6')
 const place = ref<Placement>({ ...IN_PLACE })
 const standIn = ref<StandIn>('none')
 const filter = ref<Filter>('smooth')
@@ -87,6 +89,14 @@ const behind = computed(() => {
   const { rate } = opened.facts
   return { spec, index: own.frameAt(rate ? index.value / framesPerSecond(rate) : 0) }
 })
+// another job has other sources, and the viewer may have chosen one meanwhile
+watch(
+  own.id,
+  id => {
+    if (back.value.startsWith(OWN)) back.value = id ? OWN + id : '#4a7ba6'
+  },
+  { immediate: true }
+)
 function setBack(value: string): void {
   back.value = value
   // it is the job's, and the one that the viewer offers
