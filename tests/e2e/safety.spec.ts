@@ -162,9 +162,9 @@ test('a server that is gone is no verdict: the cell says so, and goes on when it
   page,
   context
 }) => {
-  await withStrap(page)
-  // the decoder that proves PNG is loaded when it is first needed
+  // the decoder that proves PNG is loaded when it is first needed, which is when sizes and quality are tried
   await context.route(/png.*\.wasm/, route => route.abort())
+  await withStrap(page)
   await cell(page, 0, 1).click()
   await page.getByRole('button', { name: 'Pour this cell' }).click()
   await expect(cell(page, 0, 1)).toContainText('Not proven')
