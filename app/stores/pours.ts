@@ -1,6 +1,7 @@
 /** Pouring: a queue of cells, the one running, results with their proofs, and what an earlier visit left unfinished. */
 import { sceneFile } from '~~/core/scene/as-file'
 import { liveQuery } from 'dexie'
+import { until } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowReactive, shallowRef, watch } from 'vue'
 import {
@@ -428,7 +429,8 @@ export const usePours = defineStore('pours', () => {
       spec: withOwnSteps(spec, plan.steps),
       plan,
       host: await workshop.host(),
-      pool: workshop.pool
+      pool: workshop.pool,
+      rest: () => until(() => sources.looking.size).toBe(0)
     }))
   }
 

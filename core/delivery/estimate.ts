@@ -15,6 +15,8 @@ export interface Estimating {
   plan: PourPlan
   host: Host
   pool: Pool
+  /** Resolves when what is worth more than surer figures is done. */
+  rest?: () => Promise<unknown>
 }
 
 /** What is known beforehand: its size, and what it will lose; null until that is known, and where it cannot be. */
@@ -39,10 +41,12 @@ export function estimates(tell: (key: string, estimate: Estimate) => void): {
       const stop = new AbortController()
       running.set(key, stop)
       try {
-        const { spec, plan, host, pool } = await what()
+        const { spec, plan, host, pool, rest } = await what()
         stop.signal.throwIfAborted()
         const size = await estimateSize(spec, plan, host, pool, stop.signal, 'least')
         tell(key, { ...size, quality: null })
+        await rest?.()
+        stop.signal.throwIfAborted()
         const quality = await sampleQuality({ reference: spec, plan, host, pool, signal: stop.signal })
         tell(key, { ...size, quality })
         if (isRefined(plan)) tell(key, { ...(await estimateSize(spec, plan, host, pool, stop.signal)), quality })
