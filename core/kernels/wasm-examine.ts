@@ -6,19 +6,15 @@ import { FAR } from './plain-triples'
 import { STRETCH } from './stretches'
 import { triplesFrom, triplesRoom, type TriplesExports } from './wasm-triples'
 
-type LookOn = (from: number, first: number, end: number, histogram: number, levels: number, out: number) => void
-
 export interface ExamineExports extends TriplesExports {
   alphaOf8(from: number, to: number, pixels: number): void
   lookBegin(histogram: number, levels: number, out: number, was8: number): void
-  look8: LookOn
-  look16: LookOn
+  look(from: number, first: number, end: number, histogram: number, levels: number, out: number): void
   lookBlank(from: number, first: number, pixels: number, histogram: number, levels: number, out: number): void
   lookEnd(histogram: number, levels: number, out: number): void
   isBlank(from: number, bytes: number): number
   mixBlocks(from: number, blocks: number, lanes: number): void
-  countSame8(from: number, pixels: number, wanted: number): number
-  countSame16(from: number, pixels: number, wanted: bigint): number
+  countSame(from: number, pixels: number, wanted: bigint): number
   runs(plane: number, width: number, top: number, bottom: number, to: number, room: number): number
   islands(from: number, count: number, parent: number, speck: number, faint: number, out: number): void
   bleed(plane: number, width: number, height: number, nearly: number, within: number, out: number): void
@@ -54,10 +50,6 @@ type Codes = readonly [number, number, number, number]
 const pixelOf = ([r, g, b, a]: Codes): bigint =>
   (BigInt(a) << 48n) | (BigInt(b) << 32n) | (BigInt(g) << 16n) | BigInt(r)
 
-/** The same where samples are of 8 bits; null for a colour that such samples cannot hold. */
-const pixelOf8 = (codes: Codes): number | null =>
-  codes.every(code => code % 257 === 0) ? new Uint32Array(Uint8Array.from(codes, code => code / 257).buffer)[0]! : null
-
 const islandsFrom = (found: Int32Array): Islands => {
   const [all, specks, speckMost, faint, faintMost] = [...found] as [number, number, number, number, number]
   return { all, specks, speckMost, faint, faintMost }
@@ -85,10 +77,8 @@ export function wasmExamine(
   ]
   const memory = new Uint8Array(exports.memory.buffer)
   const bytes = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
-  const [wanted, wanted8] = [pixelOf(same), pixelOf8(same)]
-  const countSame = (at: number, count: number): number =>
-    !narrow ? exports.countSame16(at, count, wanted) : wanted8 === null ? 0 : exports.countSame8(at, count, wanted8)
-  const [look, alphaOf] = narrow ? [exports.look8, exports.alphaOf8] : [exports.look16, exports.alphaOf]
+  const wanted = pixelOf(same)
+  const alphaOf = narrow ? exports.alphaOf8 : exports.alphaOf
   const mixed = new Uint32Array(exports.memory.buffer, lanes, 4)
   mixed.set(freshLanes())
   exports.lookBegin(histogram, levels, out, Number(narrow))
@@ -112,8 +102,8 @@ export function wasmExamine(
     used = Math.min(used, first)
     last = end
     if (alpha) alphaOf(at, plane + 2 * first, count)
-    look(from, first, end, histogram, levels, out)
-    counted += countSame(at, count)
+    exports.look(from, first, end, histogram, levels, out)
+    counted += exports.countSame(at, count, wanted)
   }
   exports.lookEnd(histogram, levels, out)
   if (bytes.length % BLOCK_BYTES !== 0) {
@@ -150,8 +140,7 @@ export function wasmExamine(
     const colour = counts.clear === 0 ? 0n : pixelOf([r, g, b, 0])
     exports.clearsKnown(counts.clear, pixels - counts.clear - counts.solid, colour, votes)
   }
-  const triples = narrow ? exports.triples8 : exports.triples16
-  triples(from, plane, width, height, top, bottom, votes, intercepts, bins, 0, work)
+  exports.triples(from, plane, width, height, top, bottom, votes, intercepts, bins, 0, work, Number(narrow))
   memory.fill(0, work, work + 2 * width + 16)
   const comb = exports.comb(plane, width, top, Math.min(height, bottom + 1), CHANGE, LINES, work)
   new Int32Array(exports.memory.buffer, out, 2).set([top, bottom])

@@ -1,26 +1,24 @@
 /** Binds the kernel that lets triples of pixels vote. */
 import type { Triples } from './kernels'
 
-type CountTriples = (
-  from: number,
-  plane: number,
-  width: number,
-  height: number,
-  top: number,
-  bottom: number,
-  out: number,
-  intercepts: number,
-  bins: number,
-  marks: number,
-  work: number
-) => void
-
 export interface TriplesExports {
   memory: WebAssembly.Memory
   alphaOf(from: number, to: number, pixels: number): void
   clearsKnown(clear: number, partial: number, colour: bigint, out: number): void
-  triples8: CountTriples
-  triples16: CountTriples
+  triples(
+    from: number,
+    plane: number,
+    width: number,
+    height: number,
+    top: number,
+    bottom: number,
+    out: number,
+    intercepts: number,
+    bins: number,
+    marks: number,
+    work: number,
+    narrow: number
+  ): void
 }
 
 /** Bytes that the kernel works in. */
@@ -53,7 +51,7 @@ export function wasmTriples(
   ] as const)
     new Uint8Array(buffer, at, length).fill(0)
   exports.alphaOf(from, plane, pixels)
-  exports.triples16(from, plane, width, height, 0, height, out, intercepts, bins, marks ? marked : 0, work)
+  exports.triples(from, plane, width, height, 0, height, out, intercepts, bins, marks ? marked : 0, work, 0)
   marks?.set(new Uint8Array(buffer, marked, pixels))
   return triplesFrom(buffer, out, intercepts)
 }

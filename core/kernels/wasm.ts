@@ -238,7 +238,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     ]
     new Uint8Array(exports.memory.buffer).set(bytesOf(samples), from)
     exports.lookBegin(histogram, levels, out, 0)
-    exports.look16(from, 0, samples.length / 4, histogram, levels, out)
+    exports.look(from, 0, samples.length / 4, histogram, levels, out)
     exports.lookEnd(histogram, levels, out)
     return countsAt(exports.memory.buffer, histogram, levels, out)
   }

@@ -26,7 +26,7 @@ function got(out: usize, place: i32): f64 {
 /** Alpha of eight pixels. */
 // @ts-ignore: decorator
 @inline
-export function alphaOfEight(v0: v128, v1: v128, v2: v128, v3: v128): v128 {
+function alphaOfEight(v0: v128, v1: v128, v2: v128, v3: v128): v128 {
   const low = v128.shuffle<u8>(v0, v1, 6, 7, 14, 15, 22, 23, 30, 31, 0, 0, 0, 0, 0, 0, 0, 0)
   const high = v128.shuffle<u8>(v2, v3, 6, 7, 14, 15, 22, 23, 30, 31, 0, 0, 0, 0, 0, 0, 0, 0)
   return v128.shuffle<u8>(low, high, 0, 1, 2, 3, 4, 5, 6, 7, 16, 17, 18, 19, 20, 21, 22, 23)
@@ -71,8 +71,9 @@ function further<T>(most: v128, v: v128, held: v128): v128 {
 @inline
 function inLanes<T>(p: u64): v128 {
   if (sizeof<T>() != 1) return i64x2.splat(p)
-  const colours = (<u32>p & 255) | ((<u32>(p >>> 16) & 255) << 8) | ((<u32>(p >>> 32) & 255) << 16)
-  return i32x4.splat(colours)
+  const low = (<u32>p & 255) | ((<u32>(p >>> 16) & 255) << 8)
+  const high = (<u32>(p >>> 32) & 255) | ((<u32>(p >>> 48) & 255) << 8)
+  return i32x4.splat(low | (high << 16))
 }
 
 // @ts-ignore: decorator
@@ -151,8 +152,7 @@ function countAlpha(histogram: usize, n: usize, bin: usize): void {
   store<u32>(at, load<u32>(at) + 1)
 }
 
-/** Adds pixels `first` to `end` of the frame at `from` to what was counted of those before them. */
-function look<T>(from: usize, first: i32, end: i32, histogram: usize, levels: usize, out: usize): void {
+function addPixels<T>(from: usize, first: i32, end: i32, histogram: usize, levels: usize, out: usize): void {
   const narrow = sizeof<T>() == 1
   let clear = <i32>got(out, 0)
   let solid = <i32>got(out, 1)
@@ -305,13 +305,13 @@ function look<T>(from: usize, first: i32, end: i32, histogram: usize, levels: us
   put(out, 7, spread)
 }
 
-/** The same of samples of 8 bits and of 16. */
-export function look8(from: usize, first: i32, end: i32, histogram: usize, levels: usize, out: usize): void {
-  look<u8>(from, first, end, histogram, levels, out)
-}
-
-export function look16(from: usize, first: i32, end: i32, histogram: usize, levels: usize, out: usize): void {
-  look<u16>(from, first, end, histogram, levels, out)
+/**
+ * Adds pixels `first` to `end` of the frame at `from`, of as many bits as were told before the first stretch, to what
+ * was counted of those before them.
+ */
+export function look(from: usize, first: i32, end: i32, histogram: usize, levels: usize, out: usize): void {
+  if (narrowed) addPixels<u8>(from, first, end, histogram, levels, out)
+  else addPixels<u16>(from, first, end, histogram, levels, out)
 }
 
 /** Whether all of `bytes` are zero. */
@@ -326,31 +326,29 @@ export function isBlank(from: usize, bytes: i32): bool {
   return true
 }
 
-/** Pixels whose four codes are exactly those of `wanted`. */
-export function countSame16(from: usize, pixels: i32, wanted: u64): i32 {
-  let pairs = i64x2.splat(0)
-  const both = i64x2.splat(wanted)
-  let i = 0
-  for (; i + 4 <= pixels; i += 4) {
-    const at = from + bytesOf<u16>(i)
-    pairs = i64x2.add(pairs, i64x2.add(i64x2.eq(v128.load(at), both), i64x2.eq(v128.load(at, 16), both)))
-  }
-  let count = -total(pairs)
-  for (; i < pixels; i++) if (load<u64>(from + bytesOf<u16>(i)) == wanted) count++
-  return count
+/** Pixels, of as many bits as were told, whose four codes are exactly those of `wanted`, which has 16. */
+export function countSame(from: usize, pixels: i32, wanted: u64): i32 {
+  if (!narrowed) return samePixels<u16>(from, pixels, i64x2.splat(wanted), wanted)
+  const bytes = wanted & 0x00ff00ff00ff00ff
+  // a colour between two codes of 8 bits is none that such samples hold
+  return bytes * 257 == wanted ? samePixels<u8>(from, pixels, inLanes<u8>(wanted), wanted) : 0
 }
 
-/** The same of samples of 8 bits. */
-export function countSame8(from: usize, pixels: i32, wanted: u32): i32 {
-  let fours = i32x4.splat(0)
-  const every = i32x4.splat(wanted)
+function samePixels<T>(from: usize, pixels: i32, every: v128, wanted: u64): i32 {
+  const narrow = sizeof<T>() == 1
+  const together = narrow ? 8 : 4
+  let lanes = i64x2.splat(0)
   let i = 0
-  for (; i + 8 <= pixels; i += 8) {
-    const at = from + bytesOf<u8>(i)
-    fours = i32x4.add(fours, i32x4.add(i32x4.eq(v128.load(at), every), i32x4.eq(v128.load(at, 16), every)))
+  for (; i + together <= pixels; i += together) {
+    const at = from + bytesOf<T>(i)
+    const one = v128.load(at)
+    const other = v128.load(at, 16)
+    lanes = narrow
+      ? i32x4.sub(lanes, i32x4.add(i32x4.eq(one, every), i32x4.eq(other, every)))
+      : i64x2.sub(lanes, i64x2.add(i64x2.eq(one, every), i64x2.eq(other, every)))
   }
-  let count = -totalOfFour(fours)
-  for (; i < pixels; i++) if (load<u32>(from + bytesOf<u8>(i)) == wanted) count++
+  let count = narrow ? totalOfFour(lanes) : total(lanes)
+  for (; i < pixels; i++) if (pixelAt<T>(from + bytesOf<T>(i)) == wanted) count++
   return count
 }
 

@@ -1,23 +1,10 @@
 // Triples of pixels along a line and how they vote; see plain-triples.ts, whose every count this must give.
 // `out`, in i32: 0 straight, 1 premultiplied, 2 twice, 3-4 rims, 5-6 slopes on the matte, 7-8 on black, 9-10 on white,
-// 11 above, 12 below, 13 clear, 14-16 matte, 17 deep, 18 deep above, 19 deep below, 20 alike, 21 clear pixels of
-// another colour,
-// 22 torn, 23 joined, 24 asked. `intercepts` and `bins`: 768 i32, zeroed. Eight pixels are passed over at a time where none of
-// them can vote.
+// 11 above, 12 below, 20 alike, 22 torn, 23 joined, 24 asked; for the rest see clears.ts. `intercepts` and `bins`: 768
+// i32, zeroed. Eight pixels are passed over at a time where none of them can vote.
 
-import {
-  blackOfEight,
-  bytesOf,
-  code,
-  isBlack,
-  marked,
-  markedOfFour,
-  ownAlpha,
-  ownAlphaOfFour,
-  pixelAt,
-  total,
-  totalOfFour
-} from './pixels'
+import { countClear, partials } from './clears'
+import { bytesOf, code, marked, markedOfFour, ownAlpha, ownAlphaOfFour, total, totalOfFour } from './pixels'
 
 const FULL: i32 = 65535
 // 0.12 of full alpha, as codes
@@ -28,15 +15,9 @@ const ROUNDING: f64 = 1.2
 const STEADY: f64 = 2.5
 const BEYOND: i32 = 12 * 257
 const ALIKE: i32 = 8 * 257
-const OFF: i32 = 24 * 257
 const FAINT: i16 = 6553
-const STRAY: i32 = 6
-const DEEP: i32 = 12
 const NEAR: i32 = 2
 const FARTHEST: i32 = 64
-// clear pixels with a colour that are kept to be looked at again, at most; the work has room for one in eight
-const KEPT: i32 = 1 << 14
-
 // a code of 255 in one of 65535
 const CODE: f64 = 1 / 257.0
 // frames of so many pixels are asked at every fourth, another in each of four rows; of so many partial ones in
@@ -55,16 +36,11 @@ const NEITHER: i32 = 3
 
 let samples: usize = 0
 let alphas: usize = 0
-let blanks: i32 = 0
 let results: usize = 0
 let crossings: usize = 0
 let anyClear: bool = false
 let crowded: i32 = 1
 let thinned: i32 = 0
-let known: bool = false
-let coloured: i32 = 0
-let roomFor: i32 = 0
-let anyPartial: i32 = 0
 let matteR: f64 = 0
 let matteG: f64 = 0
 let matteB: f64 = 0
@@ -79,211 +55,6 @@ function count(place: i32): void {
 function scale(place: i32): void {
   const at = results + (<usize>place << 2)
   store<i32>(at, crowded * load<i32>(at))
-}
-
-// @ts-ignore: decorator
-@inline
-function binClear(p: u64, bins: usize): void {
-  for (let c = 0; c < 3; c++) {
-    const bin = bins + (<usize>(256 * c + <i32>((p >>> (16 * c + 8)) & 255)) << 2)
-    store<i32>(bin, load<i32>(bin) + 1)
-  }
-}
-
-/**
- * What is known of clear pixels beforehand: how many there are, how many partial ones, and the one colour of all clear
- * ones, as a pixel; called before `triples`, which then need not count them.
- */
-export function clearsKnown(clear: i32, partial: i32, colour: u64, out: usize): void {
-  known = true
-  anyPartial = partial
-  blanks = colour == 0 ? clear : 0
-  store<i32>(out, clear, 13 * 4)
-  for (let c = 0; c < 3; c++) store<i32>(out + (<usize>(14 + c) << 2), <i32>((colour >>> (16 * c + 8)) & 255))
-}
-
-// @ts-ignore: decorator
-@inline
-function keepColoured(p: u64, work: usize): void {
-  if (coloured < roomFor) store<u64>(work + (<usize>coloured << 3), p)
-  coloured++
-}
-
-/**
- * Counts clear and partial pixels, all but those from `first` to `end` being clear and black; puts the median of the
- * clear in place, and the first clear ones that have a colour into `work`.
- */
-function medianOfClear<T>(
-  from: usize,
-  plane: usize,
-  first: i32,
-  end: i32,
-  pixels: i32,
-  bins: usize,
-  work: usize
-): void {
-  let clear = 0
-  // most of an animation is clear and black: such pixels are counted apart
-  let blank = pixels - (end - first)
-  let partial = 0
-  coloured = 0
-  roomFor = min(KEPT, pixels >> 3)
-  const zero = i64x2.splat(0)
-  for (let i = first; i < end; ) {
-    const at = from + bytesOf<T>(i)
-    if (i + 8 > end) {
-      const p = pixelAt<T>(at)
-      const a = <i32>(p >>> 48)
-      if (a == 0) {
-        if (p == 0) blank++
-        else {
-          clear++
-          binClear(p, bins)
-          keepColoured(p, work)
-        }
-      } else if (a != FULL) partial++
-      i++
-      continue
-    }
-    const alpha = v128.load(plane + ((<usize>i) << 1))
-    const none = popcnt(i16x8.bitmask(i16x8.eq(alpha, zero)))
-    partial += 8 - none - popcnt(i16x8.bitmask(i16x8.eq(alpha, i16x8.splat(-1))))
-    i += 8
-    if (none == 0) continue
-    const black = blackOfEight<T>(at)
-    blank += black
-    if (black == none) continue
-    clear += none - black
-    for (let n = 0; n < 8; n++) {
-      const p = pixelAt<T>(at + bytesOf<T>(n))
-      if (p != 0 && p >>> 48 == 0) {
-        binClear(p, bins)
-        keepColoured(p, work)
-      }
-    }
-  }
-  anyPartial = partial
-  clear += blank
-  blanks = blank
-  for (let c = 0; c < 3; c++) store<i32>(bins + (<usize>(256 * c) << 2), load<i32>(bins + (<usize>(256 * c) << 2)) + blank)
-  store<i32>(results, clear, 13 * 4)
-  for (let c = 0; c < 3; c++) {
-    let seen = 0
-    for (let n = 0; n < 256; n++) {
-      seen += load<i32>(bins + (<usize>(256 * c + n) << 2))
-      if (2 * seen >= clear) {
-        store<i32>(results + (<usize>(14 + c) << 2), n)
-        break
-      }
-    }
-  }
-}
-
-/**
- * Counts clear pixels of every fourth row and column that have only clear ones at steps of `DEEP / 2` around them.
- * `line` has room for a row with `DEEP` more on both sides and a vector, `across` for half as many values as the plane
- * has, and a row. Rows before `top` and from `bottom` on are clear.
- */
-function deepOnes<T>(from: usize, plane: usize, width: i32, height: i32, top: i32, bottom: i32, work: usize): void {
-  const line = work
-  const across = work + ((<usize>(width + 40)) << 1)
-  const half = DEEP / 2
-  const mr = load<i32>(results, 14 * 4)
-  const mg = load<i32>(results, 15 * 4)
-  const mb = load<i32>(results, 16 * 4)
-  const plain = blanks == load<i32>(results, 13 * 4)
-  const black = (mr | mg | mb) == 0
-  const rowBytes = (<usize>width) << 1
-  const room = rowBytes + 16
-  memory.fill(line, 0, rowBytes + 4 * DEEP + 16)
-  const middle = line + 2 * DEEP
-  top &= ~1
-  for (let y = top; y < bottom; y += 2) {
-    memory.copy(middle, plane + <usize>y * rowBytes, rowBytes)
-    const to = across + <usize>(y >> 1) * room
-    for (let x: usize = 0; x < rowBytes; x += 16) {
-      const at = middle + x
-      const outer = v128.or(v128.load(at - 2 * DEEP), v128.load(at + 2 * DEEP))
-      const inner = v128.or(v128.load(at - DEEP), v128.load(at + DEEP))
-      v128.store(to + x, v128.or(v128.or(outer, inner), v128.load(at)))
-    }
-  }
-  let count17 = 0
-  const zero = i16x8.splat(0)
-  for (let y = 0; y < height; y += 4) {
-    if (plain && (y + DEEP < top || y - DEEP >= bottom)) {
-      count17 += (width + 3) >> 2
-      continue
-    }
-    for (let x = 0; x < width; x += 8) {
-      const at = across + ((<usize>x) << 1)
-      let found = zero
-      for (let v = -DEEP; v <= DEEP; v += half) {
-        const row = y + v
-        if (row >= top && row < bottom) found = v128.or(found, v128.load(at + <usize>(row >> 1) * room))
-      }
-      // of eight columns the first and the fifth
-      let deep = i16x8.bitmask(i16x8.eq(found, zero)) & (x + 4 < width ? 0x11 : 1)
-      if (plain) count17 += popcnt(deep)
-      else
-        for (; deep != 0; deep &= deep - 1) {
-          const at = from + bytesOf<T>(y * width + x + ctz(deep))
-          // a black one is at home on black
-          if (black && isBlack<T>(at)) count17++
-          else countDeep<T>(at, mr, mg, mb)
-        }
-    }
-  }
-  store<i32>(results, load<i32>(results, 17 * 4) + count17, 17 * 4)
-}
-
-// @ts-ignore: decorator
-@inline
-function countStray<T>(at: usize, mr: i32, mg: i32, mb: i32): void {
-  if (abs(code<T>(at, 0) - 257 * mr) > OFF || abs(code<T>(at, 1) - 257 * mg) > OFF || abs(code<T>(at, 2) - 257 * mb) > OFF)
-    count(21)
-}
-
-/**
- * Clear pixels of another colour than most, from those that were kept, or from the samples where they were more than
- * that; there eight of which none has a colour are passed over.
- */
-function strays<T>(from: usize, plane: usize, first: i32, end: i32, work: usize, mr: i32, mg: i32, mb: i32): void {
-  if (max(mr, max(mg, mb)) * 257 > OFF) store<i32>(results, blanks, 21 * 4)
-  if (coloured <= roomFor) {
-    for (let n = 0; n < coloured; n++) countStray<u16>(work + (<usize>n << 3), mr, mg, mb)
-    return
-  }
-  const zero = i64x2.splat(0)
-  for (let i = first; i < end; ) {
-    const at = from + bytesOf<T>(i)
-    if (i + 8 > end) {
-      if (!isBlack<T>(at) && code<T>(at, 3) == 0) countStray<T>(at, mr, mg, mb)
-      i++
-      continue
-    }
-    const none = popcnt(i16x8.bitmask(i16x8.eq(v128.load(plane + ((<usize>i) << 1)), zero)))
-    i += 8
-    if (none == 0) continue
-    if (blackOfEight<T>(at) == none) continue
-    for (let n = 0; n < 8; n++) {
-      const one = at + bytesOf<T>(n)
-      if (!isBlack<T>(one) && code<T>(one, 3) == 0) countStray<T>(one, mr, mg, mb)
-    }
-  }
-}
-
-function countDeep<T>(at: usize, mr: i32, mg: i32, mb: i32): void {
-  count(17)
-  let above = false
-  let below = false
-  for (let c = 0; c < 3; c++) {
-    const m = c == 0 ? mr : c == 1 ? mg : mb
-    if (code<T>(at, c) > 257 * (m + STRAY)) above = true
-    if (code<T>(at, c) + 257 * STRAY < 257 * m) below = true
-  }
-  if (below) count(19)
-  else if (above) count(18)
 }
 
 function countImpossible<T>(at: usize, a: i32, mr: i32, mg: i32, mb: i32): void {
@@ -529,7 +300,7 @@ function askedIn(first: i32, y: i32): i32 {
  * `plane` has the alpha of the samples by itself; pixels of rows before `top` and from `bottom` on are clear and black. `marks`: a byte
  * a pixel, or 0 for none. `work`: room for `width + 40` and `(width + 8) * (height / 2 + 1)` u16.
  */
-function triples<T>(
+function countTriples<T>(
   from: usize,
   plane: usize,
   width: i32,
@@ -547,12 +318,9 @@ function triples<T>(
   results = out
   crossings = intercepts
   const pixels = width * height
-  // clear pixels of one colour have no strays
-  const one = known
-  if (!one) medianOfClear<T>(from, plane, top * width, bottom * width, pixels, bins, work)
-  known = false
+  countClear<T>(from, plane, width, height, top, bottom, out, bins, work)
   const many = pixels >= MANY
-  crowded = !many || anyPartial < CROWD ? 1 : anyPartial < THRONG ? 4 : 8
+  crowded = !many || partials() < CROWD ? 1 : partials() < THRONG ? 4 : 8
   let voted: f64 = 0
   let askedAll = 0
   const clear = load<i32>(out, 13 * 4)
@@ -564,10 +332,6 @@ function triples<T>(
   matteG = <f64>mg
   matteB = <f64>mb
   const black = (mr | mg | mb) == 0
-  if (anyClear) {
-    if (!one && blanks < clear) strays<T>(from, plane, top * width, bottom * width, work, mr, mg, mb)
-    deepOnes<T>(from, plane, width, height, top, bottom, work)
-  }
   // what is impossible among eight pixels where clear ones are black, or where there are none
   let above = i64x2.splat(0)
   let below = i64x2.splat(0)
@@ -671,8 +435,8 @@ function triples<T>(
   scale(23)
 }
 
-/** The same of samples of 8 bits and of 16. */
-export function triples8(
+/** `narrow`: samples are of 8 bits, else of 16. For the rest see `countTriples`. */
+export function triples(
   from: usize,
   plane: usize,
   width: i32,
@@ -683,23 +447,9 @@ export function triples8(
   intercepts: usize,
   bins: usize,
   marks: usize,
-  work: usize
+  work: usize,
+  narrow: bool
 ): void {
-  triples<u8>(from, plane, width, height, top, bottom, out, intercepts, bins, marks, work)
-}
-
-export function triples16(
-  from: usize,
-  plane: usize,
-  width: i32,
-  height: i32,
-  top: i32,
-  bottom: i32,
-  out: usize,
-  intercepts: usize,
-  bins: usize,
-  marks: usize,
-  work: usize
-): void {
-  triples<u16>(from, plane, width, height, top, bottom, out, intercepts, bins, marks, work)
+  if (narrow) countTriples<u8>(from, plane, width, height, top, bottom, out, intercepts, bins, marks, work)
+  else countTriples<u16>(from, plane, width, height, top, bottom, out, intercepts, bins, marks, work)
 }
