@@ -6,6 +6,7 @@ import type { AlphaMode } from '../core/frame/frame'
 import { takeIn, type Found, type Intake } from '../core/intake/intake'
 import type { SourceFacts, SourceSpec, FilesSpec } from '../core/source/source'
 import { interpretedFacts } from '../core/source/open'
+import { withShown } from '../core/job/shown'
 import type { Origin } from '../core/ledger/ledger-of'
 import { filesAt } from '../platform/node/disk'
 import { parseAlpha, text, type Call, type Options } from './call'
@@ -20,8 +21,7 @@ export interface Brought {
 }
 
 /** The source as it is opened, with what it shows of others. */
-export const wholeSpec = ({ spec, shows }: Pick<Brought, 'spec' | 'shows'>): SourceSpec =>
-  shows && Object.keys(shows).length ? { kind: 'scene', id: spec.id, name: spec.name, of: spec, others: shows } : spec
+export const wholeSpec = ({ spec, shows }: Pick<Brought, 'spec' | 'shows'>): SourceSpec => withShown(spec, shows ?? {})
 
 /** All sources at a path; rejects when there is none, with the reason the files gave. */
 export async function bringIn(location: string, call: Call): Promise<Brought[] & { intake?: Intake }> {

@@ -257,7 +257,10 @@ export async function pourBrought(
     brought = { spec, facts: await lookingAt(call.host).describe({ ...spec, findings: [] }) }
   }
   const prepare = text(options, 'prepare')
-  const prepared = prepare === undefined ? (source: Brought): Prepared => ({ ...source, spec: wholeSpec(source) }) : await preparer(prepare, call)
+  const prepared =
+    prepare === undefined
+      ? (source: Brought): Prepared => ({ ...source, spec: wholeSpec(source) })
+      : await preparer(prepare, call)
   const foreseen = prepared(brought)
   const outlet = recipe ?? outletFrom(options, foreseen.facts.bitDepth)
   const { problems } = assess({ facts: foreseen.facts, outlet, marks: null })

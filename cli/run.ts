@@ -5,12 +5,11 @@ import { sentenceOf, unreadable, wrongCall } from '../core/errors'
 import { formatById } from '../core/formats/registry'
 import { readJobFile, type OpenedJobFile } from '../core/job/job-file'
 import { cellKey, type JobSource } from '../core/job/job'
+import { shownOf } from '../core/job/shown'
 import { freeName } from '../core/outlet/names'
 import type { Outlet } from '../core/outlet/outlet'
 import { othersOf, preparationProblems, preparedFacts } from '../core/prepare/preparation'
 import { sceneSpec } from '../core/scene/as-file'
-import { clipsOf } from '../core/scene/clips'
-import type { Scene } from '../core/scene/scene'
 import { interpretedFacts } from '../core/source/open'
 import { preparedSpec, type FilesSpec, type SourceSpec } from '../core/source/source'
 import { wholeSpec, withMode, type Brought } from './bring-in'
@@ -37,35 +36,16 @@ function specOf(source: JobSource, { media }: OpenedJobFile): FilesSpec | null {
   }
 }
 
-/** The sources of the job that a scene shows, as they are prepared; none that shows, in the end, the scene itself. */
-async function shownIn(
-  scene: Scene,
-  within: readonly string[],
-  { opened, call }: { opened: OpenedJobFile; call: Call }
+/** The sources that a scene of the job shows, as they are prepared. Those without files are left out. */
+async function showsOf(
+  { id, scene }: JobSource,
+  opened: OpenedJobFile,
+  call: Call
 ): Promise<Record<string, SourceSpec>> {
-  const { sources } = opened.job
   const shows: Record<string, SourceSpec> = {}
-  for (const { source, title } of clipsOf(scene)) {
-    const other = sources[source] ?? Object.values(sources).find(({ name }) => name === title)
-    const spec = other && !within.includes(other.id) ? specOf(other, opened) : null
-    if (!other || !spec || shows[source]) continue
-    const inside = other.scene ? await shownIn(other.scene, [...within, other.id], { opened, call }) : {}
-    const found = { spec, facts: interpretedFacts(other.facts, spec), shows: inside }
-    const brought = await withMode(found, other.interpretation.alpha, call)
-    shows[source] = preparedSpec(wholeSpec(brought), other.steps, othersOfSteps(other, opened))
-  }
+  for (const [name, other] of scene ? shownOf(opened.job.sources, scene, id) : [])
+    if (specOf(other, opened)) shows[name] = (await sourceOf(other, opened, call)).spec
   return shows
-}
-
-/** The sources that steps look at. */
-function othersOfSteps({ steps }: JobSource, opened: OpenedJobFile): Record<string, SourceSpec> {
-  const others: Record<string, SourceSpec> = {}
-  for (const id of othersOf(steps)) {
-    const other = opened.job.sources[id]
-    const found = other && specOf(other, opened)
-    if (found) others[id] = found
-  }
-  return others
 }
 
 /** Outlets of the job by name, or all of them. */
@@ -154,9 +134,14 @@ async function sourceOf(
   if (!spec)
     throw unreadable(source.name, null, 'its files are not in the job; save the job with its media, and run that')
   const facts = interpretedFacts(source.facts, spec)
-  const shows = source.scene ? await shownIn(source.scene, [source.id], { opened, call }) : {}
+  const shows = await showsOf(source, opened, call)
   const brought = await withMode({ spec, facts, shows }, source.interpretation.alpha, call)
-  const others = othersOfSteps(source, opened)
+  const others: Record<string, SourceSpec> = {}
+  for (const id of othersOf(source.steps)) {
+    const other = opened.job.sources[id]
+    const found = other && specOf(other, opened)
+    if (found) others[id] = found
+  }
   for (const [, problem] of preparationProblems(brought.facts, source.steps)) call.remark(`${source.name}: ${problem}`)
   return {
     brought,

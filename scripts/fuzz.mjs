@@ -1,5 +1,6 @@
 /**
- * `npm run fuzz -- READER COUNT [FIRST]`: damages the vectors that a reader reads COUNT times and reads each. READER is a format's id, or
+ * `npm run fuzz -- READER COUNT [FIRST]`: damages the vectors that a reader reads COUNT times and reads each. READER
+ * is a format's id, or
  * "all". Ends with 1 at the first file that ends in neither frames nor one clear error; its number makes the same file
  * again.
  */

@@ -1,5 +1,6 @@
 /**
- * `npm run soak [-- MINUTES]`: an hour, or so many minutes, of bringing in, pouring, proving and removing, while the browser, the service
+ * `npm run soak [-- MINUTES]`: an hour, or so many minutes, of bringing in, pouring, proving and removing, while the
+ * browser, the service
  * and the command line are killed at random moments. It ends with 0 when nothing was lost, nothing is left lying, and
  * memory is flat.
  */

@@ -4,7 +4,7 @@ import { computed, ref, type InjectionKey, type Ref } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useRows, type BoardItem } from '~/stores/rows'
-import { placed, withinSight } from '~~/core/job/grouping'
+import { stacked, withinSight } from '~~/core/view/sight'
 
 /** Whether the board is being scrolled: what costs much is left until it stands. */
 export const BOARD_MOVES: InjectionKey<Ref<boolean>> = Symbol('board moves')
@@ -22,6 +22,15 @@ const BESIDE = 2
 const WIDTHS = { wide: [304, 158, 220], narrow: [232, 104, 130] } as const
 /** Milliseconds without a scroll after which the board stands. */
 const STANDS = 120
+
+interface Stretch {
+  first: number
+  last: number
+}
+
+/** The stretch as it was where it is the same: then nothing is drawn again. */
+const unmoved = (before: Stretch | undefined, now: Stretch): Stretch =>
+  before?.first === now.first && before.last === now.last ? before : now
 
 export function useBoardGeometry(matrix: Ref<HTMLElement | null>) {
   const jobs = useJob()
@@ -41,19 +50,17 @@ export function useBoardGeometry(matrix: Ref<HTMLElement | null>) {
     standing = setTimeout(() => (moves.value = false), STANDS)
   }
 
-  const laid = computed(() => placed(board.items, (item: BoardItem) => (item.kind === 'row' ? ROW : HEADING)))
+  const laid = computed(() => stacked(board.items, (item: BoardItem) => (item.kind === 'row' ? ROW : HEADING)))
   const whole = computed(() => {
     const last = laid.value.at(-1)
     return last ? last.top + last.height : 0
   })
-  // as two figures, so that nothing is drawn again while they stay
-  const inSight = computed(() => {
+  const inSight = computed<Stretch>(before => {
     const from = scrolled.value - HEAD - BEYOND
-    const { first, last } = withinSight(laid.value, from, scrolled.value + Math.max(height.value, ROW) + BEYOND)
-    return `${first} ${last}`
+    return unmoved(before, withinSight(laid.value, from, scrolled.value + Math.max(height.value, ROW) + BEYOND))
   })
   const shown = computed(() => {
-    const [first, last] = inSight.value.split(' ').map(Number) as [number, number]
+    const { first, last } = inSight.value
     const items = laid.value.slice(first, last)
     const end = items.at(-1)
     return {
@@ -70,15 +77,15 @@ export function useBoardGeometry(matrix: Ref<HTMLElement | null>) {
     const each = Math.floor((width.value - head) / Math.max(1, jobs.outlets.length))
     return { head, column: Math.max(least, Math.min(most, each)) }
   })
-  const columnsInSight = computed(() => {
+  const columnsInSight = computed<Stretch>(before => {
     const count = jobs.outlets.length
-    if (count <= ALL_COLUMNS) return `0 ${count}`
+    if (count <= ALL_COLUMNS) return unmoved(before, { first: 0, last: count })
     const { head, column } = widths.value
     const first = Math.max(0, Math.floor(aside.value / column) - BESIDE)
-    return `${first} ${Math.ceil((aside.value + width.value - head) / column) + BESIDE}`
+    return unmoved(before, { first, last: Math.ceil((aside.value + width.value - head) / column) + BESIDE })
   })
   const columns = computed(() => {
-    const [first, last] = columnsInSight.value.split(' ').map(Number) as [number, number]
+    const { first, last } = columnsInSight.value
     return jobs.outlets.map((outlet, c) => ({ outlet, c })).slice(first, last)
   })
 

@@ -7,7 +7,6 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
-import { cellKey } from '~~/core/job/job'
 import { sentenceOf } from '~~/core/errors'
 
 const jobs = useJob()
@@ -20,11 +19,7 @@ const nameField = ref<HTMLInputElement | null>(null)
 
 /** Cells of a source that could be poured now. */
 const canOf = computedEach(sourceId =>
-  jobs.outlets
-    .map(outlet => cellKey(sourceId, outlet.id))
-    .filter(
-      cell => pours.canPour(cell) && !['waiting', 'pouring', 'proving'].includes(pours.work.get(cell)?.state ?? '')
-    )
+  pours.cellsOf(sourceId).filter(cell => !['waiting', 'pouring', 'proving'].includes(pours.work.get(cell)?.state ?? ''))
 )
 /** Those of them that are not poured, or no longer up to date. */
 const dueOf = computedEach(sourceId =>

@@ -25,7 +25,7 @@ import type { FileRef } from '~~/core/files/file'
 import { zipSink, type ByteSink } from '~~/core/files/sinks'
 import type { Target } from '~~/core/formats/format'
 import { formatById } from '~~/core/formats/registry'
-import { splitCell } from '~~/core/job/job'
+import { cellKey, splitCell } from '~~/core/job/job'
 import { freeName } from '~~/core/outlet/names'
 import { withOwnSteps } from '~~/core/outlet/own-steps'
 import type { PourPlan } from '~~/core/outlet/plan'
@@ -90,6 +90,10 @@ export const usePours = defineStore('pours', () => {
 
   /** Whether nothing stands against a pour; cheaper than its plan, which names every picture. */
   const canPour = (cell: string): boolean => assess(cell)?.problems.length === 0
+
+  /** Cells of a source that can be poured, across the board. */
+  const cellsOf = (sourceId: string): string[] =>
+    jobs.outlets.map(outlet => cellKey(sourceId, outlet.id)).filter(canPour)
 
   function planOf(cell: string): { plan: PourPlan | null; problems: readonly string[] } {
     const found = assess(cell)
@@ -498,6 +502,7 @@ export const usePours = defineStore('pours', () => {
     round,
     planOf,
     canPour,
+    cellsOf,
     outOfDate,
     start,
     cancel,

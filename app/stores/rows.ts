@@ -1,4 +1,6 @@
-/** The rows of the board as this visitor has them: found by words, under headings, folded away. Never part of the job. */
+/**
+ * The rows of the board as this visitor has them: found by words, under headings, folded away. Never part of the job.
+ */
 import { useStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'

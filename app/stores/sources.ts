@@ -1,6 +1,5 @@
 /** Sources of the job as they can be worked with: their files, what was found in them, and bringing new ones in. */
 import { sceneFile, sceneSpec } from '~~/core/scene/as-file'
-import { clipsOf } from '~~/core/scene/clips'
 import type { Scene } from '~~/core/scene/scene'
 import { until } from '@vueuse/core'
 import { defineStore } from 'pinia'
@@ -18,6 +17,7 @@ import type { FileRef } from '~~/core/files/file'
 import { takeInBy } from '~~/core/intake/intake'
 import { lookingThrough } from '~~/core/intake/through-pool'
 import type { JobSource } from '~~/core/job/job'
+import { shownIn as sourcesShown, shownOf, withShown } from '~~/core/job/shown'
 import type { AlphaMode } from '~~/core/frame/frame'
 import type { NamedSpan } from '~~/core/job/span-list'
 import { stepKindById } from '~~/core/prepare/kinds'
@@ -143,45 +143,26 @@ export const useSources = defineStore('sources', () => {
       },
       findings: raw ? [] : source.findings
     }
-    const base = source.scene ? showing(found, source.scene, [source.id]) : found
-    return preparedSpec(base, steps, othersAt(source, steps))
+    const base = source.scene ? showing(found, source.scene, source.id) : found
+    return base && preparedSpec(base, steps, othersAt(source, steps))
   }
 
-  /** The source that a clip of a scene shows: by its id, or, in a scene that came from elsewhere, by its name. */
-  const shownBy = ({ source, title }: { source: string; title: string }): JobSource | undefined =>
-    jobs.job.sources[source] ?? jobs.sources.find(({ name }) => name === title)
+  /** Ids of the sources that a scene shows, and of those that they show. */
+  const shownIn = (scene: Scene): Set<string> => sourcesShown(jobs.job.sources, scene)
 
-  /** Sources that a scene shows, and those that they show, each once. */
-  function shownIn(scene: Scene, found = new Set<string>()): Set<string> {
-    for (const clip of clipsOf(scene)) {
-      const other = shownBy(clip)
-      if (!other || found.has(other.id)) continue
-      found.add(other.id)
-      if (other.scene) shownIn(other.scene, found)
-    }
-    return found
-  }
-
-  /**
-   * What a scene is made of, where it shows other sources of the job as they are prepared. One that shows, in the end,
-   * the scene itself is left out, and told when it is rendered.
-   */
-  function showing(of: FilesSpec, scene: Scene, within: readonly string[]): FilesSpec | SceneSpec {
-    const clips = clipsOf(scene)
-    if (clips.length === 0) return of
+  /** A scene of the source `own` as workers open it; null while what it shows is not at hand, but may be. */
+  function showing(of: FilesSpec, scene: Scene, own: string | null): FilesSpec | SceneSpec | null {
     const others: Record<string, SourceSpec> = {}
-    for (const clip of clips) {
-      const other = shownBy(clip)
-      const circles = other && (within.includes(other.id) || (other.scene && shownIn(other.scene).has(within[0]!)))
-      const spec = other && !circles ? specOf(other) : null
-      if (spec) others[clip.source] = spec
+    for (const [name, other] of shownOf(jobs.job.sources, scene, own)) {
+      const spec = specOf(other)
+      if (spec) others[name] = spec
+      else if (states.get(other.id)?.state !== 'failed') return null
     }
-    return { kind: 'scene', id: of.id, name: of.name, of, others }
+    return withShown(of, others)
   }
 
   /** A scene that is no source of the job, one of its elements alone for one, as workers open it. */
-  const sceneAsSpec = (scene: Scene, within: readonly string[] = []): FilesSpec | SceneSpec =>
-    showing(sceneSpec(scene), scene, within)
+  const sceneAsSpec = (scene: Scene): FilesSpec | SceneSpec | null => showing(sceneSpec(scene), scene, null)
 
   /** Changes when a source that a scene shows does: what was made of the scene is then out of date. */
   function shownKey(scene: Scene): string[] {
@@ -350,7 +331,14 @@ export const useSources = defineStore('sources', () => {
   }
 
   watch(
-    () => jobs.sources.map(source => `${source.id} ${examinationKey(source)} ${states.get(source.id)?.state}`),
+    // a scene waits for what it shows
+    () =>
+      jobs.sources.map(source =>
+        [source.id, ...(source.scene ? shownIn(source.scene) : [])]
+          .map(id => `${id} ${states.get(id)?.state}`)
+          .concat(examinationKey(source))
+          .join(' ')
+      ),
     () => {
       for (const source of jobs.sources) {
         const state = states.get(source.id)

@@ -32,4 +32,7 @@ export const reportText = (report: WatchReport): string =>
 
 /** "2 deliveries, done.", or why not. */
 export const sayArrival = ({ deliveries, faults }: WatchReport, done: boolean): string =>
-  `${deliveries.length} ${deliveries.length === 1 ? 'delivery' : 'deliveries'}, ${done ? 'done' : `failed (${faults[0] ?? 'a proof is broken'})`}.`
+  [
+    `${deliveries.length} ${deliveries.length === 1 ? 'delivery' : 'deliveries'}`,
+    done ? 'done.' : `failed (${faults[0] ?? 'a proof is broken'}).`
+  ].join(', ')

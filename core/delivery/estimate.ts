@@ -25,7 +25,8 @@ export interface Estimate extends SizeEstimate {
 }
 
 /**
- * Estimates by the key of what they are of. `tell` is given each one as soon as its size is known from the fewest frames,
+ * Estimates by the key of what they are of. `tell` is given each one as soon as its size is known from the fewest
+ * frames,
  * again with its quality, and once more where more frames make it surer.
  */
 export function estimates(tell: (key: string, estimate: Estimate) => void): {
@@ -43,13 +44,14 @@ export function estimates(tell: (key: string, estimate: Estimate) => void): {
       try {
         const { spec, plan, host, pool, rest } = await what()
         stop.signal.throwIfAborted()
-        const size = await estimateSize(spec, plan, host, pool, stop.signal, 'least')
+        const trial = { source: spec, plan, host, pool, signal: stop.signal }
+        const size = await estimateSize(trial, 'least')
         tell(key, { ...size, quality: null })
         await rest?.()
         stop.signal.throwIfAborted()
         const quality = await sampleQuality({ reference: spec, plan, host, pool, signal: stop.signal })
         tell(key, { ...size, quality })
-        if (isRefined(plan)) tell(key, { ...(await estimateSize(spec, plan, host, pool, stop.signal)), quality })
+        if (isRefined(plan)) tell(key, { ...(await estimateSize(trial)), quality })
         made.add(key)
       } catch (error) {
         // a frame that cannot be read fails the pour itself, with its reason, where it can be seen; it is not tried

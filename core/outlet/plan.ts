@@ -58,10 +58,10 @@ export function pourProblems(facts: SourceFacts, outlet: Outlet, marks: Marks | 
     if (options && !problems.includes(options)) problems.push(options)
   }
   const { from, to } = rangeTaken(outlet, facts, marks)
-  const frames = to - from + 1
-  const clip = { width: facts.width, height: facts.height, frames, depth: outlet.depth, options: outlet.options }
-  const unheld =
-    frames > 0 ? format.refusesClip?.({ ...clip, options: optionValues(format.options, clip.options) }) : null
+  const { width, height } = facts
+  const options = optionValues(format.options, outlet.options)
+  const clip = { width, height, frames: to - from + 1, depth: outlet.depth, options }
+  const unheld = to < from ? null : format.refusesClip?.(clip)
   if (unheld) problems.push(unheld)
   if (to < from) problems.push(`The outlet takes frames ${from} to ${to}, but the source has ${facts.frames}.`)
   const unknown = [

@@ -9,7 +9,8 @@ import type { Pool } from '../work/pool'
 import { encodeRequest, surveyed } from './pour'
 
 /**
- * Frames encoded to judge a size by, spread over the range: so many, and more as far as the pixels go that may be spent.
+ * Frames encoded to judge a size by, spread over the range: so many, and more as far as the pixels go that may be
+ * spent.
  */
 const LEAST_SAMPLES = 5
 const SPENT_ALONE = 8_000_000
@@ -60,35 +61,32 @@ const samplesOf = ({ frames, deliverable: { width, height } }: PourPlan): number
 export const isRefined = (plan: PourPlan): boolean =>
   !inRow(formatById(plan.outlet.format), plan.deliverable) && samplesOf(plan) > LEAST_SAMPLES
 
+/** What is tried of a source, and where. */
+export interface Trial {
+  source: SourceSpec
+  plan: PourPlan
+  host: Host
+  pool: Pool
+  signal?: AbortSignal | undefined
+}
+
 /** Which frames are tried: those alone that it takes at least, or as many as may be. */
 export type Effort = 'least' | 'all'
 
 /** Bytes the delivery will have, a key with its fill, from a few frames really encoded. */
-export async function estimateSize(
-  source: SourceSpec,
-  plan: PourPlan,
-  host: Host,
-  pool: Pool,
-  signal?: AbortSignal,
-  effort: Effort = 'all'
-): Promise<SizeEstimate> {
-  const fill = await estimateOne(source, plan, host, pool, signal, effort)
+export async function estimateSize(trial: Trial, effort: Effort = 'all'): Promise<SizeEstimate> {
+  const { plan } = trial
+  const fill = await estimateOne(trial, effort)
   if (!plan.key) return fill
   const other = { ...plan, deliverable: plan.key.deliverable, key: null }
-  const key = await estimateOne(source, other, host, pool, signal, effort)
+  const key = await estimateOne({ ...trial, plan: other }, effort)
   return { bytes: fill.bytes + key.bytes, least: fill.least + key.least, most: fill.most + key.most }
 }
 
-async function estimateOne(
-  source: SourceSpec,
-  plan: PourPlan,
-  host: Host,
-  pool: Pool,
-  signal?: AbortSignal,
-  effort: Effort = 'all'
-): Promise<SizeEstimate> {
+async function estimateOne(trial: Trial, effort: Effort): Promise<SizeEstimate> {
+  const { source, plan, pool, signal } = trial
   const format = formatById(plan.outlet.format)
-  if (inRow(format, plan.deliverable)) return estimateStretch(source, plan, format, host, pool, signal)
+  if (inRow(format, plan.deliverable)) return estimateStretch(trial, format)
   const count = effort === 'all' ? samplesOf(plan) : Math.min(LEAST_SAMPLES, plan.frames.length)
   const deliverable = await surveyed(source, plan, format, plan.deliverable, pool, signal)
   const sizes: number[] = []
@@ -121,14 +119,7 @@ function keysOf(format: Format, deliverable: Deliverable): number {
   return keys
 }
 
-async function estimateStretch(
-  source: SourceSpec,
-  plan: PourPlan,
-  format: Format,
-  host: Host,
-  pool: Pool,
-  signal?: AbortSignal
-): Promise<SizeEstimate> {
+async function estimateStretch({ source, plan, host, pool, signal }: Trial, format: Format): Promise<SizeEstimate> {
   const { frames } = plan
   const silent = { ...plan.deliverable, sound: null }
   const aims = Object.entries(format.options).flatMap(([key, field]) =>

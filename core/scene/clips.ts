@@ -19,9 +19,6 @@ export type Shown = ReadonlyMap<string, Source>
 export const clipsOf = ({ elements }: Scene): Clip[] =>
   elements.flatMap(({ look }) => (look.kind === 'clip' ? [look] : []))
 
-/** Whether a scene shows other sources. */
-export const showsOthers = (scene: Scene): boolean => clipsOf(scene).length > 0
-
 /**
  * The picture of a clip that is seen so many seconds after it came: its own rate counts, or the scene's where it has
  * none. What comes after its last is the last again, or the first from which it is shown.

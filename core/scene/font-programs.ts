@@ -1,5 +1,6 @@
 /**
- * PostScript outlines of a font (Compact Font Format and Type 2 charstrings, technical notes 5176 and 5177): each letter is a
+ * PostScript outlines of a font (Compact Font Format and Type 2 charstrings, technical notes 5176 and 5177): each
+ * letter is a
  * small program. They are run through here without drawing, so that none that calls itself, or is longer than letters
  * are, reaches the parser.
  */

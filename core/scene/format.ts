@@ -87,10 +87,7 @@ export async function openScene(file: FileRef, host: Host, shown: Shown = new Ma
       frames: [],
       sentence: `The type face has no ${missing.slice(0, 8).join(' ')}; a box stands in ${missing.length === 1 ? 'its' : 'their'} place.`
     })
-  const turns = inTurn(scene.name, scene.frames, async index => {
-    await renderer.ready(index)
-    return renderer.frame(index)
-  })
+  const turns = inTurn(scene.name, scene.frames, index => renderer.rendered(index))
   return { facts, ...turns, close: () => turns.settled() }
 }
 

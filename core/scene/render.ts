@@ -306,10 +306,8 @@ export class SceneRenderer {
    * Whether the frame after the last would be the first, to within rounding: by their pictures, whatever makes them.
    */
   async closes(): Promise<boolean> {
-    await this.ready(0)
-    const first = this.frame(0).samples
-    await this.ready(this.scene.frames)
-    const after = this.frame(this.scene.frames).samples
+    const { samples: first } = await this.rendered(0)
+    const { samples: after } = await this.rendered(this.scene.frames)
     return first.every((code, i) => Math.abs(code - after[i]!) <= CLOSE)
   }
 
@@ -347,11 +345,14 @@ export class SceneRenderer {
     )
   }
 
-  /**
-   * Has at hand what frame `index` is made of, where the scene shows other sources; of those that show none it needs not
-   * be called. Rejects where one is not at hand or cannot be read.
-   */
-  async ready(index: number): Promise<void> {
+  /** Frame `index` of any scene. Rejects where a source that it shows is not at hand or cannot be read. */
+  async rendered(index: number, share = 1): Promise<Frame> {
+    await this.fetch(index)
+    return this.frame(index, share)
+  }
+
+  /** Has at hand what frame `index` shows of other sources. */
+  private async fetch(index: number): Promise<void> {
     const times = this.timesOfFrame(index)
     for (const element of this.elements) {
       if (element.look.kind !== 'clip') continue
@@ -362,7 +363,8 @@ export class SceneRenderer {
   }
 
   /**
-   * Frame `index`, from 0: 16 bits, straight, or premultiplied where the scene adds light. What would round to no alpha
+   * Frame `index`, from 0, of a scene that shows no other sources: 16 bits, straight, or premultiplied where the scene
+   * adds light. What would round to no alpha
    * holds no colour either, but for such light. At a `share` of its size, for a preview, it is the same picture drawn
    * with fewer pixels, and its last ones may lie half outside.
    */

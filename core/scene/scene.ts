@@ -171,6 +171,7 @@ export type Keyed = (typeof KEYED)[number]
 
 /** Values at times, and the course from each to the next. */
 export const Key = z.object({ at: seconds, value: length, ease: Ease })
+export type Key = z.infer<typeof Key>
 /** A colour at a time, and the course to the next. */
 export const ColourKey = z.object({ at: seconds, colour: HexColour, ease: Ease })
 export type ColourKey = z.infer<typeof ColourKey>

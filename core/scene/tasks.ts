@@ -37,9 +37,7 @@ export const sceneTasks = {
         if (played === mine) played = null
       })
     }
-    const renderer = await played.renderer
-    await renderer.ready(index)
-    return viewPixels(renderer.frame(index, PREVIEWED), view, context.host.kernels)
+    return viewPixels(await (await played.renderer).rendered(index, PREVIEWED), view, context.host.kernels)
   },
 
   /** The description in a file of a scene, wherever it lies. */

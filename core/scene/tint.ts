@@ -3,7 +3,9 @@ import { eased } from './ease'
 import type { Letter } from './lettering'
 import type { ColourKey, Gradient, Look, Paint } from './scene'
 
-/** A colour on the way from one to another: a gradient of which one place is taken everywhere, so that nothing rounds. */
+/**
+ * A colour on the way from one to another: a gradient of which one place is taken everywhere, so that nothing rounds.
+ */
 export interface Tint extends Gradient {
   /** How far it has come, 0 to 1. */
   share: number

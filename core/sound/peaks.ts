@@ -7,7 +7,8 @@ import type { SoundForm, SoundTrack } from './sound'
 const STRETCH = 1 << 17
 
 /**
- * `columns` pairs of lowest and highest, -1 to 1, over all channels; the last columns are silent where the sound ends before `length`
+ * `columns` pairs of lowest and highest, -1 to 1, over all channels; the last columns are silent where the sound ends
+ * before `length`
  * samples. Uncompressed sound only. Memory is bounded by a stretch.
  */
 export async function peaksOf(

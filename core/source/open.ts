@@ -100,15 +100,22 @@ export async function openSource(
 ): Promise<Source> {
   if (spec.kind === 'files') return interpret(await openStored(spec, host, 'open'), spec)
   const others = new Map<string, Source>()
-  const closeOthers = async (): Promise<void> =>
-    void (await Promise.all([...others.values()].map(other => other.close())))
+  const all: Source[] = []
+  const lend = async (other: SourceSpec): Promise<Source> => {
+    const source = await beneath(other)
+    all.push(source)
+    return source
+  }
+  const closeAll = async (): Promise<void> => void (await Promise.all(all.map(source => source.close())))
   try {
-    for (const [id, other] of Object.entries(spec.others)) others.set(id, await beneath(other))
-    if (spec.kind === 'prepared') return prepared(await beneath(spec.of), spec.steps, others, host.kernels)
+    const base = spec.kind === 'prepared' ? await lend(spec.of) : null
+    for (const [id, other] of Object.entries(spec.others)) others.set(id, await lend(other))
+    if (spec.kind === 'prepared') return prepared(base!, spec.steps, others, host.kernels)
     const scene = await openScene(spec.of.files[0]!, host, others)
-    return interpret({ ...scene, facts: { ...scene.facts, format: spec.of.format }, close: () => scene.close().finally(closeOthers) }, spec.of)
+    const facts = { ...scene.facts, format: spec.of.format }
+    return interpret({ ...scene, facts, close: () => scene.close().finally(closeAll) }, spec.of)
   } catch (error) {
-    await closeOthers()
+    await closeAll()
     throw error
   }
 }

@@ -144,7 +144,10 @@ async function scrolled(page, cdp) {
   return `${rate} frames/s, 95th ${ms(times[Math.floor(times.length * 0.95)]).trim()}, of each the page takes ${spent('TaskDuration').toFixed(1)} ms (script ${spent('ScriptDuration').toFixed(1)}, style and layout ${spent('RecalcStyleDuration', 'LayoutDuration').toFixed(1)})`
 }
 
-/** Rows of plain text that were all there from the start: what this browser scrolls at best, beside so much other work. */
+/**
+ * Rows of plain text that were all there from the start: what this browser scrolls at best, beside so much other
+ * work.
+ */
 async function yardstick(page, busy) {
   const row = '<div style="width:180px;margin:4px;border-radius:8px;background:#333;padding:8px">a row<br>of text</div>'
   await page.setContent(

@@ -313,8 +313,8 @@ test('a scene shows another source of the job: poured, proven, the same codes on
   const renderer = await SceneRenderer.of(scene, host, new Map([['palm shade', plate]]))
   for (const index of [0, 3, 4, 20]) {
     const poured = Object.entries(files).find(([path]) => path.endsWith(`_${String(index + 1).padStart(4, '0')}.png`))!
-    await renderer.ready(index)
-    expect(firstDifference((await sharpFrame(poured[1])).samples, renderer.frame(index).samples)).toBe(null)
+    const { samples } = await renderer.rendered(index)
+    expect(firstDifference((await sharpFrame(poured[1])).samples, samples)).toBe(null)
   }
   await plate.close()
 

@@ -50,7 +50,9 @@ test.each(Object.keys(BOMBS))('%s is refused, in little memory', async name => {
 
 test.each(Object.keys(BOMBS))('%s is refused where the service takes it in', async name => {
   const host = await testHost()
-  const asked = receive('plain-player', [bytesFile('delivered', BOMBS[name]!())], StationAsk.parse({}), host, { mostPixels: 2 ** 24 })
+  const asked = receive('plain-player', [bytesFile('delivered', BOMBS[name]!())], StationAsk.parse({}), host, {
+    mostPixels: 2 ** 24
+  })
   const error: unknown = await asked.catch((thrown: unknown) => thrown)
   expect(error).toBeInstanceOf(PourError)
 })

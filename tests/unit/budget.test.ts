@@ -77,8 +77,8 @@ describe('the best that stays within is found', () => {
 test('on a real strap in WebM what is found really is within; where animated WebP cannot be, its nearest is said', async () => {
   const pool = inlinePool(host)
   const measure = async (plan: PourPlan): Promise<number> => {
-    const spec = preparedSpec(strap, plan.steps ?? [], {})
-    return (await estimateSize(spec, plan, host, pool)).bytes
+    const source = preparedSpec(strap, plan.steps ?? [], {})
+    return (await estimateSize({ source, plan, host, pool })).bytes
   }
   const film = outletOf('webm-vp9')
   const whole = (await withinBudget({ facts, outlet: film, marks: null, limit: 1e7 }, measure))!

@@ -59,7 +59,7 @@ describe('between what a size lies', () => {
       const plan = planOf(format)
       const sink = memorySink()
       await pour(strap, plan, { kind: 'film', sink }, host, pool, () => undefined)
-      const { bytes, least, most } = await estimateSize(strap, plan, host, pool)
+      const { bytes, least, most } = await estimateSize({ source: strap, plan, host, pool })
       expect([least <= bytes, bytes <= most]).toEqual([true, true])
       expect(sink.bytes().length).toBeGreaterThanOrEqual(least)
       expect(sink.bytes().length).toBeLessThanOrEqual(most)

@@ -1,7 +1,8 @@
 /** Rows under headings, and which of a long column are in sight. */
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
-import { grouped, placed, withinSight } from '../../core/job/grouping'
+import { grouped } from '../../core/job/grouping'
+import { stacked, withinSight } from '../../core/view/sight'
 
 test('groups come in the order that is asked for, then as they are met; rows keep their order', () => {
   const rows = ['b2', 'a1', 'c1', 'b1', 'a2', 'd1']
@@ -37,7 +38,7 @@ test('what is in sight is what a look at each would find', () => {
       fc.integer({ min: -50, max: 900 }),
       fc.nat(300),
       (heights, from, size) => {
-        const items = placed(
+        const items = stacked(
           heights.map(tall => ({ tall })),
           ({ tall }) => tall
         )

@@ -169,7 +169,7 @@ describe.each(onNode.map(f => f.id))('%s', id => {
     const report = await proven(of, delivered)
     expect(report.findings.filter(f => f.severity === 'fault')).toEqual([])
     expect(palette ? ['identical', 'faithful', 'visible-loss'] : good).toContain(report.verdict)
-    expect((await estimateSize(source, of, host, pool)).bytes).toBeGreaterThan(0)
+    expect((await estimateSize({ source, plan: of, host, pool })).bytes).toBeGreaterThan(0)
   })
 })
 

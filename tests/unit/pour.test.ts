@@ -143,7 +143,7 @@ describe('pouring', () => {
       const plan = await planFor(source, format)
       const sink = memorySink()
       await pour(source, plan, { kind: 'film', sink }, host, inlinePool(host), () => undefined)
-      const { bytes: estimate, least, most } = await estimateSize(source, plan, host, inlinePool(host))
+      const { bytes: estimate, least, most } = await estimateSize({ source, plan, host, pool: inlinePool(host) })
       expect(Math.abs(estimate / sink.bytes().length - 1)).toBeLessThan(0.2)
       expect(least).toBeLessThanOrEqual(estimate)
       expect(most).toBeGreaterThanOrEqual(estimate)

@@ -17,7 +17,7 @@ import type { FilesSpec, SceneSpec, SourceSpec } from '../../core/source/source'
 import { encodePng } from '../../core/pictures/png/encode'
 import { specKey, WorkContext } from '../../core/work/context'
 import { builtCommandLine, runIn } from './command-line'
-import { bytesFile, noise, testHost } from './support'
+import { bytesFile, noise, testHost, writeFilm } from './support'
 
 const host = await testHost()
 const SIZE: Sized = { width: 64, height: 48, rate: [24, 1], seconds: 1 }
@@ -201,7 +201,7 @@ describe('rendered', () => {
   })
 })
 
-test('workers tell scenes apart by what their sources are taken for, and close what a scene shows only once', async () => {
+test('workers tell scenes apart by what their sources are taken for, and lend what a scene shows', async () => {
   const scene = sceneOf(element(clip()))
   const keys = [STRAIGHT, BLACK].map(mode => specKey(showing(scene, { plate: plate('p', given, mode) })))
   expect(new Set([...keys, specKey(sceneSpec(scene))]).size).toBe(3)
@@ -210,6 +210,37 @@ test('workers tell scenes apart by what their sources are taken for, and close w
   const [one, other] = [await context.source(spec), await context.source(spec.others.plate!)]
   const seen = middle(await one.frame(0))
   expect(apart(seen, [...(await other.frame(0)).samples]).alpha).toBeLessThan(2)
+})
+
+test('what a scene shows is closed with it, and when it cannot be opened', async () => {
+  let [opened, closed] = [0, 0]
+  const counting: typeof host = {
+    ...host,
+    async openFile(file) {
+      const reader = await host.openFile(file)
+      opened++
+      return {
+        name: reader.name,
+        size: reader.size,
+        read: (from, length) => reader.read(from, length),
+        close: () => {
+          closed++
+          return reader.close()
+        }
+      }
+    }
+  }
+  const scene = sceneOf(element(clip()))
+  const film = specAsFound('f', 'f', 'apng', [bytesFile('f.png', await writeFilm('apng', given))])
+  const source = await openSource(showing(scene, { plate: film }), counting)
+  await source.frame(0)
+  await source.close()
+  expect(opened).toBeGreaterThan(1)
+  expect(closed).toBe(opened)
+  const broken = { ...sceneSpec(scene), files: [bytesFile('scene.json', new TextEncoder().encode('{'))] }
+  const spec: SceneSpec = { kind: 'scene', id: 'x', name: 'x', of: broken, others: { plate: film } }
+  await expect(openSource(spec, counting)).rejects.toThrow(/not a complete JSON/)
+  expect(closed).toBe(opened)
 })
 
 describe('on the command line', async () => {

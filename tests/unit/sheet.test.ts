@@ -3,13 +3,16 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { AlphaMode } from '../../core/frame/frame'
 import { OPAQUE, STRAIGHT } from '../../core/frame/frame'
-import { recognise } from '../../core/formats/registry'
-import { formatById } from '../../core/formats/registry'
+import { formatById, recognise } from '../../core/formats/registry'
 import { memoryReader } from '../../core/files/file'
+import { assess } from '../../core/delivery/assess'
 import { newOutlet } from '../../core/outlet/outlet'
+import { stepKindById } from '../../core/prepare/kinds'
+import { newStep } from '../../core/prepare/preparation'
 import { pourProblems } from '../../core/outlet/plan'
 import { gridOf, MOST_SIDE, placeIn, sheetSize } from '../../core/pictures/sheet/grid'
 import { chunk } from '../../core/pictures/png/chunks'
+import { encodePng } from '../../core/pictures/png/encode'
 import { openSource, specAsFound } from '../../core/source/open'
 import {
   bytesFile,
@@ -114,6 +117,7 @@ describe('written and read', () => {
     const frame = noise({ width: 9, height: 9, depth: 8 })
     const sheet = await writeFilm('png-sheet', [frame, frame])
     expect((await recognise(memoryReader('a.png', sheet)))?.format.id).toBe('png-sheet')
+    expect((await recognise(memoryReader('a.png', encodePng(host, frame))))?.format.id).toBe('png-sequence')
     const animation = await writeFilm('apng', [frame, frame])
     expect((await recognise(memoryReader('a.png', animation)))?.format.id).toBe('apng')
   })
@@ -139,6 +143,14 @@ describe('refused', () => {
       sheetSize(gridOf({ width: 320, height: 180, frames: 72 }, { columns: 0, gap: 0 }), { width: 320, height: 180 })
         .width
     ).toBeLessThan(MOST_SIDE)
+  })
+
+  test('an outlet that scales is weighed by what it makes', () => {
+    const facts = strapFacts({ width: 1920, height: 1080, frames: 72, rate: [25, 1] })
+    const steps = [newStep('s', stepKindById('scale'), { by: 25 })]
+    const outlet = { ...newOutlet('o', formatById('png-sheet')), depth: 8 as const, steps }
+    expect(assess({ facts, outlet, marks: null }).problems).toEqual([])
+    expect(assess({ facts, outlet: { ...outlet, steps: [] }, marks: null }).problems).toHaveLength(1)
   })
 
   test('a note that does not fit its picture, is cut or is missing is one clear error', async () => {

@@ -32,7 +32,7 @@ test('a GIF with one palette holds it once, every frame is read right by another
     const sink = memorySink()
     await pour(spec, plan, { kind: 'film', sink }, host, pool, () => undefined)
     made[palette] = sink.bytes()
-    const { bytes: estimate } = await estimateSize(spec, plan, host, pool)
+    const { bytes: estimate } = await estimateSize({ source: spec, plan, host, pool })
     expect(Math.abs(estimate / made[palette].length - 1)).toBeLessThan(0.25)
   }
   // bit 7 of the screen's flags: a palette for all

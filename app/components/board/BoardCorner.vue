@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** The corner of the board: rows found by name, cells picked by what became of them, and files of many saved at once. */
+/**
+ * The corner of the board: rows found by name, cells picked by what became of them, and files of many saved at once.
+ */
 import { computed, ref } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
@@ -14,8 +16,7 @@ const board = useRows()
 const { save, saveZip } = useDelivery()
 
 /** Cells of the rows that are shown. */
-const cells = (): string[] =>
-  board.shown.flatMap(source => jobs.outlets.map(outlet => cellKey(source.id, outlet.id))).filter(pours.canPour)
+const cells = (): string[] => board.shown.flatMap(({ id }) => pours.cellsOf(id))
 
 /** What a cell may have become, and how that is told. */
 const KINDS: readonly { id: string; name: string; is(cell: string): boolean }[] = [

@@ -33,9 +33,7 @@ provide(BOARD_MOVES, moves)
 
 /** Picks what can be poured of these sources, or leaves all of it out where all of it is picked. */
 function pickAll(sources: readonly JobSource[]): void {
-  const cells = sources
-    .flatMap(source => jobs.outlets.map(outlet => cellKey(source.id, outlet.id)))
-    .filter(pours.canPour)
+  const cells = sources.flatMap(({ id }) => pours.cellsOf(id))
   const next = new Set(desk.picked)
   const all = cells.every(cell => next.has(cell))
   for (const cell of cells)

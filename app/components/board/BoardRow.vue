@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** A row of the board: the head of its source, and a cell for each column in sight. Drawn again only for its own sake. */
+/**
+ * A row of the board: the head of its source, and a cell for each column in sight. Drawn again only for its own sake.
+ */
 import { useDesk } from '~/stores/desk'
 import { cellKey, type JobSource } from '~~/core/job/job'
 import type { Outlet } from '~~/core/outlet/outlet'

@@ -54,7 +54,8 @@ async function find(): Promise<void> {
       async plan => {
         own.signal.throwIfAborted()
         tried.value++
-        return (await estimateSize(withOwnSteps(spec, plan.steps), plan, host, workshop.pool, own.signal)).bytes
+        const source = withOwnSteps(spec, plan.steps)
+        return (await estimateSize({ source, plan, host, pool: workshop.pool, signal: own.signal })).bytes
       }
     )
     if (own.signal.aborted) return

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** What each outlet would make of a source: its size, between what it lies, and what is lost, from frames really tried. */
+/**
+ * What each outlet would make of a source: its size, between what it lies, and what is lost, from frames really
+ * tried.
+ */
 import { computed } from 'vue'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
@@ -43,7 +46,7 @@ const percent = (bytes: number): string => `${(100 * bytes) / most.value}%`
           </template>
         </span>
         <span
-          v-if="estimate?.quality"
+          v-if="poured === null && estimate?.quality"
           class="soft small"
           :class="estimate.quality.verdict"
           :title="`Of ${sayFrames(estimate.quality.frames)}: ${estimate.quality.sentence}`"

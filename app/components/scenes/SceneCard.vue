@@ -8,6 +8,7 @@ import { calledOf, secondsIn } from './words'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { facesOf, lastsOf, type Element, type Look, type Scene } from '~~/core/scene/scene'
+import { shownBy } from '~~/core/job/shown'
 import { momentOf, timesOf } from '~~/core/scene/timing'
 
 const { scene, element, index, open } = defineProps<{
@@ -32,7 +33,7 @@ const within = (id: string): Element[] =>
 
 /** From what picture on a clip is shown by itself: many begin with nothing. */
 function inMidst(look: Look): Look {
-  const other = look.kind === 'clip' ? jobs.job.sources[look.source] : undefined
+  const other = look.kind === 'clip' ? shownBy(jobs.job.sources, look) : null
   return other && look.kind === 'clip' ? { ...look, from: Math.floor(sources.factsOf(other).frames * 0.45) } : look
 }
 

@@ -30,7 +30,7 @@ const columns = computed(() => fieldsOf(scene))
 /** Whether it loops without a seam; null until its ends have been rendered. */
 const loops = ref<boolean | null>(null)
 watch(
-  () => sceneFile(scene).stamp,
+  () => [sceneFile(scene).stamp, ...sources.shownKey(scene), !!sources.sceneAsSpec(scene)].join(' '),
   async (_now, _before, onCleanup) => {
     const stop = new AbortController()
     onCleanup(() => stop.abort())
@@ -39,7 +39,8 @@ watch(
     await new Promise(resolve => setTimeout(resolve, REST))
     if (stop.signal.aborted) return
     try {
-      loops.value = await workshop.pool.run('sceneCloses', [sources.sceneAsSpec(scene)], { signal: stop.signal })
+      const spec = sources.sceneAsSpec(scene)
+      if (spec) loops.value = await workshop.pool.run('sceneCloses', [spec], { signal: stop.signal })
     } catch (error) {
       // what cannot be rendered is said in the viewer
       if (!isAbort(error)) loops.value = null

@@ -52,13 +52,22 @@ async function nearer(small: Scene, signal: AbortSignal): Promise<Scene> {
 
 watch(
   // what it shows of other sources changes with them
-  () => [sceneFile(scene).stamp, index, canvas.value, sources.shownKey(scene).join(' ')] as const,
+  () =>
+    [
+      sceneFile(scene).stamp,
+      index,
+      canvas.value,
+      sources.shownKey(scene).join(' '),
+      !!sources.sceneAsSpec(scene)
+    ] as const,
   async (_now, _before, onCleanup) => {
     const stop = new AbortController()
     onCleanup(() => stop.abort())
     try {
       const small = relaid(scene, 2 * width, 2 * height)
       const spec = sources.sceneAsSpec(near ? await nearer(small, stop.signal) : small)
+      // it is drawn once what it shows is at hand
+      if (!spec) return
       const { pixels } = await workshop.pool.run('view', [spec, index, 'over'], { signal: stop.signal })
       canvas.value
         ?.getContext('2d')

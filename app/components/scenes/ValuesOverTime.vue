@@ -1,30 +1,30 @@
 <script setup lang="ts">
-/** Values of an element that change over time: at which second which value, and the course from each to the next. */
+/** Values and colours of an element that change over time. */
 import { vHeld } from '~/composables/held'
 import { computed, ref, watchEffect } from 'vue'
 import { heldTo } from './elementParts'
-import { ColourKey, Key, KEYED, type Element, type Keyed } from '~~/core/scene/scene'
+import { Key, KEYED, type Element, type Keyed } from '~~/core/scene/scene'
 import { tintedOf } from '~~/core/scene/tint'
 
-type TrackKey = Element['tracks'][number]['keys'][number]
+type Changing = Keyed | 'colour'
 
 const { element, seconds } = defineProps<{ element: Element; seconds: number }>()
 const emit = defineEmits<{ edit: [label: string, change: (element: Element) => void] }>()
 
 const edit = (label: string, change: (element: Element) => void): void => emit('edit', label, change)
 
-const KEYED_WORDS: Record<Keyed, string> = {
+const WORDS: Record<Changing, string> = {
   x: 'Across',
   y: 'Down',
   scale: 'Scale',
   rotation: 'Turned',
   opacity: 'Opacity',
-  trace: 'Drawn share'
+  trace: 'Drawn share',
+  colour: 'Colour'
 }
-const nameOf = (of: Keyed | 'colour'): string => (of === 'colour' ? 'Colour' : KEYED_WORDS[of])
 
-const adding = ref<Keyed | 'colour'>('x')
-const free = computed<(Keyed | 'colour')[]>(() => [
+const adding = ref<Changing>('x')
+const free = computed<Changing[]>(() => [
   ...KEYED.filter(of => !element.tracks.some(track => track.of === of)),
   ...(tintedOf(element.look) !== null && !element.colours ? (['colour'] as const) : [])
 ])
@@ -36,182 +36,96 @@ watchEffect(() => {
 const rounded = (value: number): number => Math.round(value * 100) / 100
 const words = (event: Event): string => (event.target as HTMLInputElement).value
 
-function addColours(): void {
-  edit('Add colours over time', now => {
+/** The same from the first moment to the last, to be changed. */
+const ends = <T extends object>(value: T): [T & Pick<Key, 'at' | 'ease'>, T & Pick<Key, 'at' | 'ease'>] => [
+  { ...value, at: 0, ease: 'soft' },
+  { ...value, at: rounded(seconds), ease: 'soft' }
+]
+
+function add(of: Changing): void {
+  edit(of === 'colour' ? 'Add colours over time' : 'Add values over time', now => {
     const own = tintedOf(now.look)
-    if (now.colours || own === null) return
-    const colour = typeof own === 'string' ? own : own.from
-    now.colours = [
-      { at: 0, colour, ease: 'soft' },
-      { at: rounded(seconds), colour, ease: 'soft' }
-    ]
+    if (of !== 'colour') {
+      if (!now.tracks.some(track => track.of === of))
+        now.tracks.push({ of, keys: ends({ value: of === 'trace' ? 1 : now[of] }) })
+    } else if (own !== null) now.colours ??= ends({ colour: typeof own === 'string' ? own : own.from })
   })
 }
 
-function addColour(): void {
-  edit('Add a colour', now => {
-    const last = now.colours!.at(-1)!
-    now.colours!.push({ ...last, at: heldTo(ColourKey.shape.at, rounded(last.at + 0.5)) })
-  })
+/** Adds another half a second after the last. */
+function lengthen<T extends Pick<Key, 'at'>>(keys: T[]): void {
+  const last = keys.at(-1)!
+  keys.push({ ...last, at: heldTo(Key.shape.at, rounded(last.at + 0.5)) })
 }
 
-const changeColour = (key: number, set: (key: ColourKey) => void): void =>
-  edit('Change a colour over time', now => set(now.colours![key]!))
-
-function setColourTime(event: Event, key: number): void {
-  const held = heldTo(ColourKey.shape.at, Number(words(event)))
+function setValue(event: Event, track: number, key: number): void {
+  const held = heldTo(Key.shape.value, Number(words(event)))
   ;(event.target as HTMLInputElement).value = String(held)
-  changeColour(key, now => void (now.at = held))
-}
-
-function addTrack(): void {
-  const of = adding.value
-  if (of === 'colour') return addColours()
-  edit('Add values over time', now => {
-    if (now.tracks.some(track => track.of === of)) return
-    const value = of === 'trace' ? 1 : now[of]
-    now.tracks.push({
-      of,
-      keys: [
-        { at: 0, value, ease: 'soft' },
-        { at: rounded(seconds), value, ease: 'soft' }
-      ]
-    })
-  })
-}
-
-function addKey(track: number): void {
-  edit('Add a value', now => {
-    const { keys } = now.tracks[track]!
-    const last = keys.at(-1)!
-    keys.push({ ...last, at: heldTo(Key.shape.at, rounded(last.at + 0.5)) })
-  })
-}
-
-/** A key changed; a number as it is held to what the scene takes, which the field then shows. */
-function change(track: number, key: number, set: (key: TrackKey) => void): void {
-  edit('Change a value', now => set(now.tracks[track]!.keys[key]!))
-}
-function setNumber(event: Event, of: 'at' | 'value', track: number, key: number): void {
-  const held = heldTo(Key.shape[of], Number(words(event)))
-  ;(event.target as HTMLInputElement).value = String(held)
-  change(track, key, now => void (now[of] = held))
+  edit('Change a value', now => void (now.tracks[track]!.keys[key]!.value = held))
 }
 </script>
 
 <template>
   <div class="tracks">
-    <div v-for="(track, t) in element.tracks" :key="track.of" class="track">
-      <strong>{{ KEYED_WORDS[track.of] }}</strong>
-      <span v-for="(key, k) in track.keys" :key="k" class="key">
-        <input
-          type="number"
-          step="0.05"
-          min="0"
-          :aria-label="`${KEYED_WORDS[track.of]}, time ${k + 1}`"
-          v-held="key.at"
-          @change="e => setNumber(e, 'at', t, k)"
-        />
-        s
+    <ValueTrack
+      v-for="(track, t) in element.tracks"
+      :key="track.of"
+      :title="WORDS[track.of]"
+      :keys="track.keys"
+      what="value"
+      @change="(k, set) => edit('Change a value', now => set(now.tracks[t]!.keys[k]!))"
+      @add="edit('Add a value', now => lengthen(now.tracks[t]!.keys))"
+      @remove="k => edit('Remove a value', now => void now.tracks[t]!.keys.splice(k, 1))"
+      @remove-all="edit('Remove values over time', now => void now.tracks.splice(t, 1))"
+    >
+      <template #default="{ at, label }">
         <input
           type="number"
           step="any"
-          :aria-label="`${KEYED_WORDS[track.of]}, value ${k + 1}`"
-          v-held="key.value"
-          @change="e => setNumber(e, 'value', t, k)"
+          :aria-label="label"
+          v-held="track.keys[at]!.value"
+          @change="e => setValue(e, t, at)"
         />
-        <CourseCurve
-          :label="`${KEYED_WORDS[track.of]}, course ${k + 1}`"
-          :ease="key.ease"
-          @set="ease => change(t, k, now => void (now.ease = ease))"
-        />
-        <button
-          v-if="track.keys.length > 1"
-          type="button"
-          class="link"
-          :aria-label="`Remove value ${k + 1}`"
-          @click="edit('Remove a value', now => void now.tracks[t]!.keys.splice(k, 1))"
-        >
-          ×
-        </button>
-      </span>
-      <span>
-        <button type="button" class="link" @click="addKey(t)">Add a value</button>
-        ·
-        <button
-          type="button"
-          class="link"
-          @click="edit('Remove values over time', now => void now.tracks.splice(t, 1))"
-        >
-          Remove all
-        </button>
-      </span>
-    </div>
-    <div v-if="element.colours" class="track">
-      <strong>Colour</strong>
-      <span v-for="(key, k) in element.colours" :key="k" class="key">
-        <input
-          type="number"
-          step="0.05"
-          min="0"
-          :aria-label="`Colour, time ${k + 1}`"
-          v-held="key.at"
-          @change="e => setColourTime(e, k)"
-        />
-        s
+      </template>
+    </ValueTrack>
+    <ValueTrack
+      v-if="element.colours"
+      :title="WORDS.colour"
+      :keys="element.colours"
+      what="colour"
+      @change="(k, set) => edit('Change a colour over time', now => set(now.colours![k]!))"
+      @add="edit('Add a colour', now => lengthen(now.colours!))"
+      @remove="k => edit('Remove a colour over time', now => void now.colours!.splice(k, 1))"
+      @remove-all="edit('Remove colours over time', now => void (now.colours = undefined))"
+    >
+      <template #default="{ at, label }">
         <input
           type="color"
-          :aria-label="`Colour, value ${k + 1}`"
-          :value="key.colour"
-          @change="e => changeColour(k, now => void (now.colour = words(e)))"
+          :aria-label="label"
+          :value="element.colours![at]!.colour"
+          @change="e => edit('Change a colour over time', now => void (now.colours![at]!.colour = words(e)))"
         />
-        <CourseCurve
-          :label="`Colour, course ${k + 1}`"
-          :ease="key.ease"
-          @set="ease => changeColour(k, now => void (now.ease = ease))"
-        />
-        <button
-          v-if="element.colours.length > 1"
-          type="button"
-          class="link"
-          :aria-label="`Remove colour ${k + 1}`"
-          @click="edit('Remove a colour over time', now => void now.colours!.splice(k, 1))"
-        >
-          ×
-        </button>
-      </span>
-      <span>
-        <button type="button" class="link" @click="addColour">Add a colour</button>
-        ·
-        <button
-          type="button"
-          class="link"
-          @click="edit('Remove colours over time', now => void (now.colours = undefined))"
-        >
-          Remove all
-        </button>
-      </span>
-    </div>
+      </template>
+    </ValueTrack>
     <span v-if="free.length">
       Values over time:
       <select v-model="adding" aria-label="Value that changes over time">
-        <option v-for="of in free" :key="of" :value="of">{{ nameOf(of) }}</option>
+        <option v-for="of in free" :key="of" :value="of">{{ WORDS[of] }}</option>
       </select>
-      <button type="button" class="link" @click="addTrack">Add</button>
+      <button type="button" class="link" @click="add(adding)">Add</button>
     </span>
   </div>
 </template>
 
 <style scoped>
-.tracks,
-.track {
+.tracks {
   display: flex;
   flex-direction: column;
   gap: 4px;
   font-size: 12px;
 }
 
-.tracks input,
+.tracks :deep(input),
 .tracks select {
   font: inherit;
   color: var(--ink);
@@ -219,12 +133,5 @@ function setNumber(event: Event, of: 'at' | 'value', track: number, key: number)
   border: 1px solid var(--line);
   border-radius: 3px;
   padding: 3px 5px;
-}
-
-.key {
-  display: grid;
-  grid-template-columns: 58px auto 72px 1fr auto;
-  gap: 5px;
-  align-items: center;
 }
 </style>

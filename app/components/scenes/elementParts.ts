@@ -259,7 +259,9 @@ function widthPart(look: LookOf<'picture'> | LookOf<'clip'>): Part {
   })
 }
 
-/** What shows another source: from which of its pictures on, counted from 1 as everywhere, and what follows its last. */
+/**
+ * What shows another source: from which of its pictures on, counted from 1 as everywhere, and what follows its last.
+ */
 function clipParts(look: LookOf<'clip'>): Part[] {
   const owner = lookOwner(look)
   const { most } = boundsOf(scene.ClipLook.shape.from)

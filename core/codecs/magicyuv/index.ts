@@ -3,7 +3,8 @@
  *
  * packet: "MAGY", u32 size of this head, u8 version 7, u8 layout, u8, u8 matrix, u8 flags (2: fields), 3 bytes, u32
  * width, u32 height,
- *         u32 slice width, u32 slice height; u32; each plane: u32 start of each slice, counted from the head's end; u8 planes, a byte a slice;
+ *         u32 slice width, u32 slice height; u32; each plane: u32 start of each slice, counted from the head's end; u8
+ * planes, a byte a slice;
  *         code lengths in runs: bit "more than one", 7 bits length, where there are more u8 count - 1; then the slices
  * slice:  u8 flags (1: not packed), u8 prediction, codes
  */

@@ -1,5 +1,7 @@
-// Clear pixels of a frame: how many, of what colour most are, those of another, and those deep within clear areas. Part of
-// what triples count, at the same places of `out`: 13 clear, 14-16 matte, 17 deep, 18 deep above, 19 deep below, 21 clear
+// Clear pixels of a frame: how many, of what colour most are, those of another, and those deep within clear areas.
+// Part of
+// what triples count, at the same places of `out`: 13 clear, 14-16 matte, 17 deep, 18 deep above, 19 deep below, 21
+// clear
 // pixels of another colour; see plain-triples.ts, whose every count this must give.
 
 import { blackOfEight, bytesOf, code, isBlack, pixelAt } from './pixels'
@@ -109,7 +111,10 @@ function medianOfClear<T>(
   anyPartial = partial
   clear += blank
   blanks = blank
-  for (let c = 0; c < 3; c++) store<i32>(bins + (<usize>(256 * c) << 2), load<i32>(bins + (<usize>(256 * c) << 2)) + blank)
+  for (let c = 0; c < 3; c++) {
+    const bin = bins + (<usize>(256 * c) << 2)
+    store<i32>(bin, load<i32>(bin) + blank)
+  }
   store<i32>(results, clear, 13 * 4)
   for (let c = 0; c < 3; c++) {
     let seen = 0
@@ -184,8 +189,10 @@ function deepOnes<T>(from: usize, plane: usize, width: i32, height: i32, top: i3
 // @ts-ignore: decorator
 @inline
 function countStray<T>(at: usize, mr: i32, mg: i32, mb: i32): void {
-  if (abs(code<T>(at, 0) - 257 * mr) > OFF || abs(code<T>(at, 1) - 257 * mg) > OFF || abs(code<T>(at, 2) - 257 * mb) > OFF)
-    count(21)
+  const red = abs(code<T>(at, 0) - 257 * mr)
+  const green = abs(code<T>(at, 1) - 257 * mg)
+  const blue = abs(code<T>(at, 2) - 257 * mb)
+  if (max(red, max(green, blue)) > OFF) count(21)
 }
 
 /**

@@ -43,7 +43,8 @@ function uneven(v: v128): v128 {
 // @ts-ignore: decorator
 @inline
 function over(v: v128): v128 {
-  return marked(v128.and(i16x8.sub_sat_u(v, i16x8.add_sat_u(ownAlpha(v), i16x8.splat(257))), i64x2.splat(0x0000ffffffffffff)))
+  const beyond = i16x8.sub_sat_u(v, i16x8.add_sat_u(ownAlpha(v), i16x8.splat(257)))
+  return marked(v128.and(beyond, i64x2.splat(0x0000ffffffffffff)))
 }
 
 /** The same of each of four pixels of 8 bits. */
@@ -144,7 +145,9 @@ export function lookBlank(from: usize, first: i32, pixels: i32, histogram: usize
   store<u8>(levels, 1)
 }
 
-/** Adds one to the count by alpha of the pixel at place `n` of eight, in a table that its neighbours do not wait for. */
+/**
+ * Adds one to the count by alpha of the pixel at place `n` of eight, in a table that its neighbours do not wait for.
+ */
 // @ts-ignore: decorator
 @inline
 function countAlpha(histogram: usize, n: usize, bin: usize): void {
@@ -293,7 +296,8 @@ function addPixels<T>(from: usize, first: i32, end: i32, histogram: usize, level
       most = max<u32>(most, load<u16>(out + 80 + n))
     }
     store<v128>(out + 80, farthest)
-    spread = max<u32>(spread, narrow ? 257 * <u32>max(load<u8>(out + 80 + n), load<u8>(out + 81 + n)) : load<u16>(out + 80 + n))
+    const pair = <u32>load<u16>(out + 80 + n)
+    spread = max<u32>(spread, narrow ? 257 * max(pair & 255, pair >> 8) : pair)
   }
   put(out, 0, clear)
   put(out, 1, solid)

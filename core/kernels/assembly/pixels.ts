@@ -61,9 +61,8 @@ export function total(pair: v128): i32 {
 // @ts-ignore: decorator
 @inline
 export function totalOfFour(four: v128): i32 {
-  return (
-    i32x4.extract_lane(four, 0) + i32x4.extract_lane(four, 1) + i32x4.extract_lane(four, 2) + i32x4.extract_lane(four, 3)
-  )
+  const low = i32x4.extract_lane(four, 0) + i32x4.extract_lane(four, 1)
+  return low + i32x4.extract_lane(four, 2) + i32x4.extract_lane(four, 3)
 }
 
 /** -1 for each of two pixels of 16 bits that is not all zero. */

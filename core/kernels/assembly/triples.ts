@@ -26,7 +26,8 @@ const MANY: i32 = 1 << 20
 const CROWD: i32 = 1 << 17
 // in every eighth row
 const THRONG: i32 = 1 << 19
-// at every eighth as long as more than so many of a frame, by the share of its rows, have voted; at every sixteenth from
+// at every eighth as long as more than so many of a frame, by the share of its rows, have voted; at every sixteenth
+// from
 // twice as many
 const ENOUGH: f64 = 2048
 
@@ -297,7 +298,8 @@ function askedIn(first: i32, y: i32): i32 {
 }
 
 /**
- * `plane` has the alpha of the samples by itself; pixels of rows before `top` and from `bottom` on are clear and black. `marks`: a byte
+ * `plane` has the alpha of the samples by itself; pixels of rows before `top` and from `bottom` on are clear and
+ * black. `marks`: a byte
  * a pixel, or 0 for none. `work`: room for `width + 40` and `(width + 8) * (height / 2 + 1)` u16.
  */
 function countTriples<T>(
@@ -387,7 +389,10 @@ function countTriples<T>(
           if (anyClear) alike = i64x2.sub(alike, v128.andnot(marked(kept), marked(v128.and(i16x8.sub_sat_u(v, near), kept))))
           else below = i64x2.sub(below, marked(v128.and(i16x8.sub_sat_u(v128.not(a), i16x8.add_sat_u(v, beyond)), kept)))
         }
-      } else for (let n = 0; n < lanes; n++) if (partial & (1 << n)) countImpossible<T>(at<T>(pixel + n), alphaAt(pixel + n), mr, mg, mb)
+      } else for (let n = 0; n < lanes; n++) {
+        const one = pixel + n
+        if (partial & (1 << n)) countImpossible<T>(at<T>(one), alphaAt(one), mr, mg, mb)
+      }
       const amid = first >= 4 && first + 12 <= width && y >= 4 && y + 4 < height
       let faint = !counted ? 0 : partial & i16x8.bitmask(i16x8.le_u(eight, i16x8.splat(FAINT)))
       // only one beside a clear pixel is at a rim

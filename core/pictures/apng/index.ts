@@ -5,6 +5,7 @@ import { looksLikePng, SIGNATURE, chunk } from '../png/chunks'
 import { colourChunk, headerChunk, shapeChunk } from '../png/encode'
 import { readPngInfo } from '../png/header'
 import { decodeIndependently } from '../png/independent'
+import { PNG_DEPTHS, PNG_OPAQUE, PNG_STRAIGHT } from '../png/row'
 import { isAnimated } from '../png/file'
 import { laysOver, optimises, packWays, unpackWays, waysOf, type Laid } from './changes'
 import { animationControl, frameControl, frameDataChunk } from './control'
@@ -17,18 +18,15 @@ export const apng: PictureKind = {
   carries: 'colour and alpha in one file',
   lossless: true,
   exactAlpha: true,
-  depths: [
-    { depth: 8, colourBits: 8, alphaBits: 8 },
-    { depth: 16, colourBits: 16, alphaBits: 16 }
-  ],
+  depths: PNG_DEPTHS,
   alpha: {
-    straight: { can: true, declares: 'PNG is straight by its standard; nothing else need be said' },
+    straight: PNG_STRAIGHT,
     premultiplied: {
       can: false,
       because:
         'PNG is defined as straight, and browsers show it so. A premultiplied animation would have dark rims in every page.'
     },
-    none: { can: true, declares: 'colour type 2, without an alpha channel' }
+    none: PNG_OPAQUE
   },
   declaredMattes: [],
   limits: { width: 2 ** 31 - 1, height: 2 ** 31 - 1, rate: 'a frame lasts a fraction of two 16-bit numbers' },

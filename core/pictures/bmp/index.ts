@@ -2,8 +2,10 @@
  * BMP files (device-independent bitmaps), one a frame, read only: palettes of 1, 4 and 8 bits, and colours of 16, 24
  * and 32 bits, by masks where the header has them.
  *
- * 0 "BM", 10 u32 place of the pixels; 14 u32 bytes of the header, 18 i32 width, 22 i32 height (below zero: rows from the top), 28 u16 bits,
- * 30 u32 compression (0 none, 3 and 6 masks), 46 u32 colours of the palette; from 54: masks of red, green, blue and alpha
+ * 0 "BM", 10 u32 place of the pixels; 14 u32 bytes of the header, 18 i32 width, 22 i32 height (below zero: rows from
+ * the top), 28 u16 bits,
+ * 30 u32 compression (0 none, 3 and 6 masks), 46 u32 colours of the palette; from 54: masks of red, green, blue and
+ * alpha
  */
 import { unreadable } from '../../errors'
 import { readAll, type ByteReader } from '../../files/file'

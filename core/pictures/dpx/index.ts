@@ -1,8 +1,10 @@
 /**
  * DPX files (SMPTE ST 268-1), one a frame, read only: RGB and RGBA of 8, 10, 12 and 16 bits, both byte orders.
  *
- * 0 "SDPX" or "XPDS", 4 u32 place of the picture; 772 u32 width, 776 u32 height; the first element from 780: 800 u8 descriptor (50 RGB,
- * 51 RGBA, 52 ABGR), 803 u8 bits, 804 u16 packing (0 packed, 1 filled to words, left), 806 u16 encoding, 808 u32 place, 812 u32 bytes after
+ * 0 "SDPX" or "XPDS", 4 u32 place of the picture; 772 u32 width, 776 u32 height; the first element from 780: 800 u8
+ * descriptor (50 RGB,
+ * 51 RGBA, 52 ABGR), 803 u8 bits, 804 u16 packing (0 packed, 1 filled to words, left), 806 u16 encoding, 808 u32
+ * place, 812 u32 bytes after
  * each line; 1628 u32 twice, the shape of a pixel; 1724 f32 frame rate (film), 1940 f32 frame rate (television)
  */
 import { impossible, unreadable } from '../../errors'

@@ -2,7 +2,8 @@
  * The Huffman stage of OpenEXR's PIZ: 16-bit symbols and one more that repeats the symbol before it. Code lengths are
  * packed with runs of zeros; codes are canonical, the longest first.
  *
- * 0 u32 first symbol, 4 u32 last symbol (which is the repeat), 8 u32 bytes of lengths, 12 u32 bits of data, 16 reserved; lengths; data
+ * 0 u32 first symbol, 4 u32 last symbol (which is the repeat), 8 u32 bytes of lengths, 12 u32 bits of data, 16
+ * reserved; lengths; data
  */
 
 const SYMBOLS = 65537

@@ -5,6 +5,7 @@ import { encodePng } from '../png/encode'
 import { decodePngFile, isAnimated } from '../png/file'
 import { hasAlpha, readPngInfo } from '../png/header'
 import { decodeIndependently } from '../png/independent'
+import { PNG_DEPTHS, PNG_OPAQUE, PNG_STRAIGHT } from '../png/row'
 import { picturesOf } from '../sequence/pictures'
 import { isSheet } from '../sheet'
 
@@ -13,18 +14,15 @@ export const pngSequence = picturesOf(
     extension: 'png',
     lossless: true,
     exactAlpha: true,
-    depths: [
-      { depth: 8, colourBits: 8, alphaBits: 8 },
-      { depth: 16, colourBits: 16, alphaBits: 16 }
-    ],
+    depths: PNG_DEPTHS,
     alpha: {
-      straight: { can: true, declares: 'PNG is straight by its standard; nothing else need be said' },
+      straight: PNG_STRAIGHT,
       premultiplied: {
         can: false,
         because:
           'PNG is defined as straight, and no program expects anything else of it. For premultiplied frames choose a format that can say so.'
       },
-      none: { can: true, declares: 'colour type 2, without an alpha channel' }
+      none: PNG_OPAQUE
     },
     declaredMattes: [],
     limits: { width: 2 ** 31 - 1, height: 2 ** 31 - 1, rate: 'carries no rate; the name and the note do' },

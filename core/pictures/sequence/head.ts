@@ -17,7 +17,8 @@ function attempted<T>(parse: () => T): T | PourError {
 /**
  * What `parse` makes of a file's first bytes; of the whole where those do not suffice, and it is the whole that errors
  * are about. With
- * `tail`, for formats that describe themselves at their end, the last bytes are given as well, and zeros for what lies between.
+ * `tail`, for formats that describe themselves at their end, the last bytes are given as well, and zeros for what lies
+ * between.
  */
 export async function fromHead<T extends object>(
   reader: ByteReader,

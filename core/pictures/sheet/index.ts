@@ -14,6 +14,7 @@ import { colourChunk, encodePixels, headerChunk, pixelChunk, shapeChunk } from '
 import { decodePngFile } from '../png/file'
 import { readPngInfo, type PngInfo } from '../png/header'
 import { decodeIndependently } from '../png/independent'
+import { PNG_DEPTHS, PNG_OPAQUE } from '../png/row'
 import { gridOf, MOST_PIXELS, MOST_SIDE, placeIn, sheetSize, SheetNote, type Grid } from './grid'
 
 /** The keyword of the text chunk that holds the note (ISO/IEC 15948, 11.3.4.5), and what stands before the text. */
@@ -144,14 +145,11 @@ export const pngSheet: PictureKind = {
   carries: 'all frames side by side in one picture, and its grid in a note within',
   lossless: true,
   exactAlpha: true,
-  depths: [
-    { depth: 8, colourBits: 8, alphaBits: 8 },
-    { depth: 16, colourBits: 16, alphaBits: 16 }
-  ],
+  depths: PNG_DEPTHS,
   alpha: {
     straight: { can: true, declares: 'PNG is straight by its standard, and the note says so' },
     premultiplied: { can: true, declares: 'the note within says so; an engine that does not read it must be told' },
-    none: { can: true, declares: 'colour type 2, without an alpha channel' }
+    none: PNG_OPAQUE
   },
   declaredMattes: ['#000000'],
   limits: { width: MOST_SIDE, height: MOST_SIDE, rate: 'in the note within' },
