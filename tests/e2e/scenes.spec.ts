@@ -298,6 +298,10 @@ test('a scene shows another source of the job: poured, proven, the same codes on
   expect(shown.look).toMatchObject({ source: 'palm shade', title: 'palm shade', from: 2, ends: 'repeats' })
 
   await page.getByRole('link', { name: 'Board' }).click()
+  // after a reload the scene waits until the source is at hand
+  await page.reload()
+  await expect(page.getByRole('rowheader')).toHaveCount(2)
+  await expect(page.getByText('cannot be read')).toHaveCount(0)
   await cell(page, 0, 1).click()
   await page.getByRole('button', { name: 'Pour this cell' }).click()
   await expect(cell(page, 0, 1)).toHaveAttribute('data-state', /Identical|Faithful/, { timeout: 60_000 })
