@@ -39,12 +39,10 @@ try {
   }
   const shot = name => page.screenshot({ path: path.join(folder, `${name}.png`) })
   const row = name => page.getByRole('rowheader').filter({ hasText: name }).first()
-  const cell = (name, column) =>
-    page
-      .getByRole('row')
-      .filter({ has: row(name) })
-      .locator('[data-cell]')
-      .nth(column)
+  const cell = async (name, column) => {
+    const head = await row(name).getAttribute('id')
+    return page.locator(`[aria-owns="${head}"] [data-cell]`).nth(column)
+  }
   const done = () =>
     page.waitForFunction(
       () => document.querySelectorAll('[data-state^=Pouring],[data-state^=Proving],[data-state=Waiting]').length === 0,
@@ -100,7 +98,7 @@ try {
   await page.waitForTimeout(800)
   await shot('outlets')
   await page.getByRole('link', { name: 'Board' }).click()
-  await cell('moth', 3).click()
+  await (await cell('moth', 3)).click()
   await page.getByRole('button', { name: 'See proof' }).click()
   await page.waitForTimeout(2500)
   await shot('proof')

@@ -1,13 +1,11 @@
 /** What of the board is in sight: rows and columns beyond are not drawn, and hold their place by a space alone. */
 import { useElementSize } from '@vueuse/core'
-import { computed, ref, type InjectionKey, type Ref } from 'vue'
+import { computed, onBeforeUnmount, ref, type Ref } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
-import { useRows, type BoardItem } from '~/stores/rows'
-import { stacked, withinSight } from '~~/core/view/sight'
-
-/** Whether the board is being scrolled: what costs much is left until it stands. */
-export const BOARD_MOVES: InjectionKey<Ref<boolean>> = Symbol('board moves')
+import { useRows, type BoardItem, type BoardLine } from '~/stores/rows'
+import type { Outlet } from '~~/core/outlet/outlet'
+import { inPlaces, lengthened, stacked, withinSight, type Stacked } from '~~/core/view/sight'
 
 /** Heights of a row, of the heads of the columns, and of a heading over rows. */
 export const ROW = 95
@@ -15,6 +13,8 @@ export const HEAD = 93
 export const HEADING = 32
 /** Pixels drawn beyond each edge of what is seen. */
 const BEYOND = 4 * ROW
+/** So few rows are all drawn. */
+const ALL_ROWS = 20
 /** Up to so many columns are all drawn; of more those in sight, and so many beside. */
 const ALL_COLUMNS = 12
 const BESIDE = 2
@@ -32,12 +32,19 @@ interface Stretch {
 const unmoved = (before: Stretch | undefined, now: Stretch): Stretch =>
   before?.first === now.first && before.last === now.last ? before : now
 
+/** A column as it is drawn: the outlet at `c`, `left` pixels from the first. */
+export interface BoardColumn {
+  outlet: Outlet
+  c: number
+  left: number
+}
+
 export function useBoardGeometry(matrix: Ref<HTMLElement | null>) {
   const jobs = useJob()
   const desk = useDesk()
   const board = useRows()
   const { width, height } = useElementSize(matrix)
-  const [aside, scrolled, moves] = [ref(0), ref(0), ref(false)]
+  const [aside, scrolled] = [ref(0), ref(0)]
   let standing: ReturnType<typeof setTimeout> | undefined
 
   /** Takes how far the board is scrolled, and asks nothing else of the page, which would lay it out anew. */
@@ -45,32 +52,32 @@ export function useBoardGeometry(matrix: Ref<HTMLElement | null>) {
     if (!matrix.value) return
     aside.value = matrix.value.scrollLeft
     scrolled.value = matrix.value.scrollTop
-    moves.value = true
+    board.moves = true
     clearTimeout(standing)
-    standing = setTimeout(() => (moves.value = false), STANDS)
+    standing = setTimeout(stand, STANDS)
   }
+  const stand = (): void => {
+    clearTimeout(standing)
+    board.moves = false
+  }
+  onBeforeUnmount(stand)
 
   const laid = computed(() => stacked(board.items, (item: BoardItem) => (item.kind === 'row' ? ROW : HEADING)))
-  const whole = computed(() => {
-    const last = laid.value.at(-1)
-    return last ? last.top + last.height : 0
-  })
+  const places = computed(() => Math.max(ALL_ROWS, Math.ceil((height.value + 2 * BEYOND) / ROW) + 2))
   const inSight = computed<Stretch>(before => {
     const from = scrolled.value - HEAD - BEYOND
-    return unmoved(before, withinSight(laid.value, from, scrolled.value + Math.max(height.value, ROW) + BEYOND))
+    const seen = withinSight(laid.value, from, scrolled.value + Math.max(height.value, ROW) + BEYOND)
+    return unmoved(before, lengthened(seen, places.value, laid.value.length))
   })
-  const shown = computed(() => {
-    const { first, last } = inSight.value
-    const items = laid.value.slice(first, last)
-    const end = items.at(-1)
-    return {
-      items,
-      before: items[0]?.top ?? 0,
-      behind: end ? whole.value - end.top - end.height : 0
-    }
-  })
+  const drawn = computed(() => laid.value.slice(inSight.value.first, inSight.value.last))
   /** A row that scrolls out of sight lends what it is drawn with to the one that comes in: nothing is built anew. */
-  const slots = computed(() => Math.ceil((height.value + 2 * BEYOND) / ROW) + 2)
+  const rows = computed(() =>
+    inPlaces(
+      drawn.value.filter((item): item is BoardLine & Stacked => item.kind === 'row'),
+      places.value
+    )
+  )
+  const headings = computed(() => drawn.value.flatMap(item => (item.kind === 'heading' ? item : [])))
 
   const widths = computed(() => {
     const [head, least, most] = desk.narrow ? WIDTHS.narrow : WIDTHS.wide
@@ -84,9 +91,17 @@ export function useBoardGeometry(matrix: Ref<HTMLElement | null>) {
     const first = Math.max(0, Math.floor(aside.value / column) - BESIDE)
     return unmoved(before, { first, last: Math.ceil((aside.value + width.value - head) / column) + BESIDE })
   })
-  const columns = computed(() => {
+  const columns = computed<BoardColumn[]>(() => {
     const { first, last } = columnsInSight.value
-    return jobs.outlets.map((outlet, c) => ({ outlet, c })).slice(first, last)
+    const { column } = widths.value
+    return jobs.outlets.map((outlet, c) => ({ outlet, c, left: c * column })).slice(first, last)
+  })
+
+  /** All of the board, in pixels. */
+  const whole = computed(() => {
+    const last = laid.value.at(-1)
+    const { head, column } = widths.value
+    return { width: head + jobs.outlets.length * column, height: last ? last.top + last.height : 0 }
   })
 
   /** Brings a row into sight, below the head of the columns, and a column, beside the heads of the rows. */
@@ -104,5 +119,5 @@ export function useBoardGeometry(matrix: Ref<HTMLElement | null>) {
       box.scrollTop = item.top + ROW + HEAD - box.clientHeight
   }
 
-  return { follow, moves, shown, slots, widths, columns, reveal }
+  return { follow, rows, headings, whole, widths, columns, reveal }
 }

@@ -5,7 +5,7 @@ import { useJob } from '~/stores/job'
 import { usePours, type CellWork } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 import { cellKey } from '~~/core/job/job'
-import { needsRate, type PourPlan } from '~~/core/outlet/plan'
+import { needsRate } from '~~/core/outlet/plan'
 
 export interface CellFace {
   cell: string
@@ -18,8 +18,9 @@ export interface CellFace {
   tone: 'soft' | 'copper' | 'verdigris' | 'ochre' | 'brick'
   result: StoredResult | null
   stale: boolean
-  plan: PourPlan | null
-  problems: string[]
+  /** Nothing stands against its pour. */
+  can: boolean
+  problems: readonly string[]
   work: CellWork | null
   /** Nothing says how fast the source plays, and the outlet must know. */
   asksRate: boolean
@@ -41,15 +42,16 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
   const receiver = useReceiver()
   return computed(() => {
     const cell = cellKey(sourceId(), outletId())
-    const { plan, problems } = pours.planOf(cell)
+    const problems = pours.problemsOf(cell)
+    const can = problems.length === 0
     const result = pours.latest.get(cell) ?? null
     const work = pours.work.get(cell) ?? null
     const stale = result !== null && pours.outOfDate(result)
     const source = jobs.job.sources[sourceId()]
     const outlet = jobs.job.outlets[outletId()]
-    const asksRate = !plan && !!source && !!outlet && needsRate(sources.factsOf(source), outlet)
-    const demanded = !!plan && receiver.demands(cell).open.length > 0
-    const base = { cell, demanded, result, stale, plan, problems: [...problems], work, level: 0, asksRate }
+    const asksRate = !can && !!source && !!outlet && needsRate(sources.factsOf(source), outlet)
+    const demanded = can && receiver.demands(cell).open.length > 0
+    const base = { cell, demanded, result, stale, can, problems, work, level: 0, asksRate }
     if (work?.state === 'waiting')
       return { ...base, sign: 'waiting', title: 'Waiting', detail: 'in line', tone: 'copper' }
     if (work?.state === 'pouring' || work?.state === 'proving') {
@@ -70,8 +72,8 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
       return { ...base, sign: 'full', title: 'Not proven', detail: work.sentence, tone: 'ochre' }
     if (work?.state === 'elsewhere')
       return { ...base, sign: 'waiting', title: 'In another tab', detail: 'being poured there', tone: 'copper' }
-    if (pours.interrupted.some(run => run.cell === cell)) {
-      const run = pours.interrupted.find(r => r.cell === cell)!
+    const run = pours.interrupted.find(each => each.cell === cell)
+    if (run)
       return {
         ...base,
         sign: 'empty',
@@ -79,7 +81,6 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
         detail: run.total ? `after ${run.done} of ${run.total} frames` : 'while in line',
         tone: 'ochre'
       }
-    }
     const gone = result && pours.gone.get(result.id)
     if (gone) return { ...base, sign: 'broken', title: 'Its file is gone', detail: gone, tone: 'brick' }
     if (result && !stale) {
@@ -98,7 +99,7 @@ export function useCell(sourceId: () => string, outletId: () => string): Compute
       return { ...base, sign: 'impossible', title: 'Give its rate', detail: 'films need one', tone: 'ochre' }
     if (problems.length)
       return { ...base, sign: 'impossible', title: 'Not possible', detail: problems[0]!, tone: 'soft' }
-    const estimate = source ? pours.estimates.get(pours.estimateKey(cell)) : undefined
+    const estimate = pours.estimateOf(cell)
     const about =
       estimate === undefined
         ? sources.looking.has(sourceId())

@@ -18,11 +18,11 @@ export function useReceiver(): OfReceiver {
 
   function demands(cell: string): { open: Unmet[]; waived: Unmet[] } {
     const { receiver, waived } = jobs.job
-    const { plan } = pours.planOf(cell)
+    // most jobs have none, and a plan is not made for nothing
+    const plan = receiver ? pours.planOf(cell).plan : null
     if (!receiver || !plan) return { open: [], waived: [] }
     const result = pours.latest.get(cell)
-    const bytes =
-      result && !pours.outOfDate(result) ? result.bytes : (pours.estimates.get(pours.estimateKey(cell))?.bytes ?? null)
+    const bytes = result && !pours.outOfDate(result) ? result.bytes : (pours.estimateOf(cell)?.bytes ?? null)
     const found = unmet(plan, receiver, bytes)
     const gone = new Set(waived[cell] ?? [])
     return { open: found.filter(({ id }) => !gone.has(id)), waived: found.filter(({ id }) => gone.has(id)) }

@@ -34,6 +34,7 @@ import { rateNote } from '~~/core/pour/rate-note'
 import type { SourceSpec, FilesSpec } from '~~/core/source/source'
 import { folderHas, partSink, saveAll, saveInto } from '~~/platform/browser/sinks'
 import { useJob } from './job'
+import { useRows } from './rows'
 import { useSources } from './sources'
 import { useWorkshop } from './workshop'
 
@@ -48,6 +49,8 @@ export type CellWork =
 /** This page, as long as it lives: it holds a lock of this name. */
 const TAB = crypto.randomUUID()
 
+const REMOVED: readonly string[] = ['The source or the outlet was removed.']
+
 /** Poured, but the check itself failed. */
 class Unproven extends Error {}
 
@@ -55,12 +58,17 @@ export const usePours = defineStore('pours', () => {
   const jobs = useJob()
   const sources = useSources()
   const workshop = useWorkshop()
+  const board = useRows()
   const work = reactive(new Map<string, CellWork>())
   /** All kept results, newest last. */
   const results = shallowRef<StoredResult[]>([])
   const interrupted = shallowRef<StoredRun[]>([])
-  const estimates = shallowReactive(new Map<string, Estimate>())
-  const sizes = estimating((key, estimate) => estimates.set(key, estimate))
+  /** Of each cell, by recipe: one that was had before stands again once its change is undone. */
+  const estimates = shallowReactive(new Map<string, ReadonlyMap<string, Estimate>>())
+  const sizes = estimating((key, estimate) => {
+    const cell = key.slice(0, key.indexOf(' '))
+    estimates.set(cell, new Map([...(estimates.get(cell) ?? []), [key, estimate]]))
+  })
   const current = ref<string | null>(null)
   /** Of the present round: cells asked for and cells ended. */
   const round = reactive({ total: 0, ended: 0, frames: 0, since: 0 })
@@ -91,15 +99,16 @@ export const usePours = defineStore('pours', () => {
   /** Whether nothing stands against a pour; cheaper than its plan, which names every picture. */
   const canPour = (cell: string): boolean => assess(cell)?.problems.length === 0
 
+  /** What stands against a pour of the cell, in sentences. */
+  const problemsOf = (cell: string): readonly string[] => assess(cell)?.problems ?? REMOVED
+
   /** Cells of a source that can be poured, across the board. */
   const cellsOf = (sourceId: string): string[] =>
     jobs.outlets.map(outlet => cellKey(sourceId, outlet.id)).filter(canPour)
 
   function planOf(cell: string): { plan: PourPlan | null; problems: readonly string[] } {
     const found = assess(cell)
-    return found
-      ? { plan: found.plan(), problems: found.problems }
-      : { plan: null, problems: ['The source or the outlet was removed.'] }
+    return found ? { plan: found.plan(), problems: found.problems } : { plan: null, problems: REMOVED }
   }
 
   /** True when source or outlet have changed since the result was poured. */
@@ -303,7 +312,7 @@ export const usePours = defineStore('pours', () => {
         host: await workshop.host(),
         pool: workshop.pool,
         origin: sources.originOf(splitCell(cell).sourceId),
-        estimate: estimates.get(estimateKey(cell))?.bytes ?? null,
+        estimate: estimateOf(cell)?.bytes ?? null,
         signal,
         notebook: notebookOf(result.id)
       },
@@ -423,6 +432,13 @@ export const usePours = defineStore('pours', () => {
     return plan ? `${cell} ${recipeOf(plan)} ${sourceKey(cell)}` : cell
   }
 
+  /** What the cell will come to as things stand, where it was tried. */
+  const estimateOf = (cell: string): Estimate | undefined => {
+    const had = estimates.get(cell)
+    // the key names all that the bytes depend on: it is made only where there is something to be found by it
+    return had && jobs.job.sources[splitCell(cell).sourceId] ? had.get(estimateKey(cell)) : undefined
+  }
+
   /** Judges the size of a cell that is seen, when nothing else is to do, once for each recipe. */
   async function estimate(cell: string): Promise<void> {
     const { plan } = planOf(cell)
@@ -434,7 +450,8 @@ export const usePours = defineStore('pours', () => {
       plan,
       host: await workshop.host(),
       pool: workshop.pool,
-      rest: () => until(() => sources.looking.size).toBe(0)
+      // while the board is scrolled nothing is begun, and what is lost is asked once all sources were looked at
+      ready: step => until(() => board.moves || (step === 'quality' && sources.looking.size > 0)).toBe(false)
     }))
   }
 
@@ -497,10 +514,10 @@ export const usePours = defineStore('pours', () => {
     results,
     latest,
     interrupted,
-    estimates,
     current,
     round,
     planOf,
+    problemsOf,
     canPour,
     cellsOf,
     outOfDate,
@@ -512,7 +529,7 @@ export const usePours = defineStore('pours', () => {
     resume,
     estimate,
     leaveEstimate,
-    estimateKey,
+    estimateOf,
     deliveredAsKnown,
     saveTo,
     proveAgain,

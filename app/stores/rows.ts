@@ -32,9 +32,13 @@ const STATES = [
   'Nothing amiss'
 ]
 
-export type BoardItem =
-  | { kind: 'heading'; heading: string; sources: JobSource[]; folded: boolean }
-  | { kind: 'row'; source: JobSource; at: number }
+/** The line of a source, the one at `at` of all that are shown. */
+export interface BoardLine {
+  kind: 'row'
+  source: JobSource
+  at: number
+}
+export type BoardItem = { kind: 'heading'; heading: string; sources: JobSource[]; folded: boolean } | BoardLine
 
 export const useRows = defineStore('rows', () => {
   const jobs = useJob()
@@ -43,6 +47,8 @@ export const useRows = defineStore('rows', () => {
   const sought = ref('')
   const grouping = useStorage<Grouping>('pour-grouping', 'none')
   const folded = ref<ReadonlySet<string>>(new Set())
+  /** Whether the board is being scrolled: what costs much is left until it stands. */
+  const moves = ref(false)
 
   function toggleFold(heading: string): void {
     const next = new Set(folded.value)
@@ -91,5 +97,5 @@ export const useRows = defineStore('rows', () => {
   /** The sources whose rows are shown, top down. */
   const shown = computed(() => items.value.flatMap(item => (item.kind === 'row' ? item.source : [])))
 
-  return { sought, grouping, folded, toggleFold, items, shown }
+  return { sought, grouping, folded, moves, toggleFold, items, shown }
 })

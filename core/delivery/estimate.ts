@@ -2,6 +2,7 @@
  * What deliveries will come to in bytes: a few frames really encoded, once for each recipe, and only while somebody
  * wants to know.
  */
+import pLimit from 'p-limit'
 import type { Host } from '../host'
 import type { PourPlan } from '../outlet/plan'
 import { isAbort } from '../errors'
@@ -15,9 +16,18 @@ export interface Estimating {
   plan: PourPlan
   host: Host
   pool: Pool
-  /** Resolves when what is worth more than surer figures is done. */
-  rest?: () => Promise<unknown>
+  /** Resolves when the step may be taken: when what is worth more is done. */
+  ready?: (step: Step) => Promise<unknown>
 }
+
+/** A size from the fewest frames; what is lost, and a surer size. */
+export type Step = 'size' | 'quality'
+
+/**
+ * Cells in hand at once at each step: enough for the workers of most machines. More would only fill the thread that
+ * hands out the work.
+ */
+const AT_ONCE = { size: 4, quality: 2 } as const
 
 /** What is known beforehand: its size, and what it will lose; null until that is known, and where it cannot be. */
 export interface Estimate extends SizeEstimate {
@@ -26,8 +36,8 @@ export interface Estimate extends SizeEstimate {
 
 /**
  * Estimates by the key of what they are of. `tell` is given each one as soon as its size is known from the fewest
- * frames,
- * again with its quality, and once more where more frames make it surer.
+ * frames, again with its quality, and once more where more frames make it surer. Of many that are wanted at once all
+ * sizes come before the first quality.
  */
 export function estimates(tell: (key: string, estimate: Estimate) => void): {
   want(key: string, what: () => Promise<Estimating>): Promise<void>
@@ -36,22 +46,42 @@ export function estimates(tell: (key: string, estimate: Estimate) => void): {
 } {
   const made = new Set<string>()
   const running = new Map<string, AbortController>()
+  const lanes = { size: pLimit(AT_ONCE.size), quality: pLimit(AT_ONCE.quality) }
+  const sizing = new Set<Promise<unknown>>()
+
+  async function sizeOf(signal: AbortSignal, { spec, plan, host, pool, ready }: Estimating): Promise<SizeEstimate> {
+    await ready?.('size')
+    signal.throwIfAborted()
+    return estimateSize({ source: spec, plan, host, pool, signal }, 'least')
+  }
+
+  /** Waits for every size that is wanted; then for what its page has in hand. */
+  async function afterSizes(signal: AbortSignal, ready: Estimating['ready']): Promise<void> {
+    while (sizing.size) await Promise.allSettled(sizing)
+    await ready?.('quality')
+    signal.throwIfAborted()
+  }
+
   return {
     async want(key, what) {
       if (made.has(key) || running.has(key)) return
       const stop = new AbortController()
       running.set(key, stop)
       try {
-        const { spec, plan, host, pool, rest } = await what()
-        stop.signal.throwIfAborted()
-        const trial = { source: spec, plan, host, pool, signal: stop.signal }
-        const size = await estimateSize(trial, 'least')
+        const given = await what()
+        const { signal } = stop
+        const judging = lanes.size(() => sizeOf(signal, given))
+        sizing.add(judging)
+        const size = await judging.finally(() => sizing.delete(judging))
         tell(key, { ...size, quality: null })
-        await rest?.()
-        stop.signal.throwIfAborted()
-        const quality = await sampleQuality({ reference: spec, plan, host, pool, signal: stop.signal })
-        tell(key, { ...size, quality })
-        if (isRefined(plan)) tell(key, { ...(await estimateSize(trial)), quality })
+        await lanes.quality(async () => {
+          await afterSizes(signal, given.ready)
+          const { spec, plan, host, pool } = given
+          const quality = await sampleQuality({ reference: spec, plan, host, pool, signal })
+          tell(key, { ...size, quality })
+          if (isRefined(plan))
+            tell(key, { ...(await estimateSize({ source: spec, plan, host, pool, signal })), quality })
+        })
         made.add(key)
       } catch (error) {
         // a frame that cannot be read fails the pour itself, with its reason, where it can be seen; it is not tried

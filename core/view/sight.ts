@@ -36,3 +36,25 @@ export function withinSight(items: readonly Stacked[], from: number, to: number)
     last: firstWhere(item => item.top >= to)
   }
 }
+
+/**
+ * The same stretch, lengthened at its end, or at its start where there is no more behind, to `least` of `count` things:
+ * as many are drawn at the ends of a list as in its midst, so that scrolling builds nothing anew.
+ */
+export function lengthened(
+  { first, last }: { first: number; last: number },
+  least: number,
+  count: number
+): { first: number; last: number } {
+  const end = Math.min(count, Math.max(last, first + least))
+  return { first: Math.max(0, Math.min(first, end - least)), last: end }
+}
+
+/**
+ * Things in an order that scrolling never changes: each at the place its number has of `places`. What comes into sight
+ * then takes the place of what left it, and no other is moved. `things` are at most as many as there are places, with
+ * numbers that follow each other.
+ */
+export function inPlaces<T extends { at: number }>(things: readonly T[], places: number): (T & { place: number })[] {
+  return things.map(each => ({ ...each, place: each.at % places })).sort((a, b) => a.place - b.place)
+}

@@ -191,8 +191,16 @@ for (const [sources, outlets] of [
     await page.getByText('Nothing is running.').waitFor({ timeout: 300_000 })
     const looked = performance.now() - began
     const rest = await scrolled(page, cdp)
+    // what is poured first stands at the top
+    await page.evaluate(() => (document.querySelector('[role=grid]').scrollTop = 0))
+    await page.waitForTimeout(500)
+    const asked = performance.now()
+    await page.keyboard.press('p')
+    await page.locator('[data-state^=Pouring], [data-state^=Proving], [data-state=Identical]').first().waitFor()
+    const begins = performance.now() - asked
+    const pouring = await scrolled(page, cdp)
     console.log(
-      `${sources} x ${outlets}\n  first row ${ms(first).trim()}, all looked at after ${(looked / 1000).toFixed(1)} s\n  scrolled while sources are looked at: ${busy}\n  scrolled at rest: ${rest}`
+      `${sources} x ${outlets}\n  first row ${ms(first).trim()}, all looked at after ${(looked / 1000).toFixed(1)} s\n  scrolled while sources are looked at: ${busy}\n  scrolled at rest: ${rest}\n  scrolled while pouring, which begins ${ms(begins).trim()} after it was asked for: ${pouring}`
     )
   } finally {
     await context.close()

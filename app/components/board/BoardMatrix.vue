@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The job as a matrix: sources down, outlets across. Arrow keys go from cell to cell. */
-import { computed, nextTick, provide, ref } from 'vue'
-import { BOARD_MOVES, HEAD, HEADING, ROW } from '~/composables/useBoardGeometry'
+import { computed, nextTick, ref } from 'vue'
+import { HEAD, HEADING, ROW } from '~/composables/useBoardGeometry'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
@@ -28,8 +28,7 @@ function linesOf(outlet: Outlet): string[] {
   return [codec, depth, rest.join(' · ')]
 }
 
-const { follow, moves, shown, slots, widths, columns, reveal } = useBoardGeometry(matrix)
-provide(BOARD_MOVES, moves)
+const { follow, rows, headings, whole, widths, columns, reveal } = useBoardGeometry(matrix)
 
 /** Picks what can be poured of these sources, or leaves all of it out where all of it is picked. */
 function pickAll(sources: readonly JobSource[]): void {
@@ -43,6 +42,7 @@ function pickAll(sources: readonly JobSource[]): void {
 }
 
 const bench = (sourceId: string): void => emit('bench', sourceId)
+const headOf = (source: JobSource): string => `board-head-${source.id}`
 
 async function go(rows: number, columns: number): Promise<void> {
   const row = Math.max(0, Math.min(board.shown.length - 1, at.value.row + rows))
@@ -85,24 +85,19 @@ function key(event: KeyboardEvent): void {
     :aria-rowcount="board.shown.length + 1"
     :aria-colcount="jobs.outlets.length + 1"
     aria-label="Board: sources down, outlets across"
-    :style="{
-      gridTemplateColumns: `${widths.head}px repeat(${jobs.outlets.length}, ${widths.column}px)`,
-      '--row': `${ROW}px`,
-      '--head': `${HEAD}px`,
-      '--heading': `${HEADING}px`
-    }"
+    :style="{ '--row': `${ROW}px`, '--head': `${HEAD}px`, '--side': `${widths.head}px`, '--heading': `${HEADING}px` }"
     @keydown="key"
     @scroll.passive="follow"
   >
-    <div class="row" role="row">
+    <div class="top" role="row" aria-rowindex="1" :style="{ width: `${whole.width}px` }">
       <div class="corner" role="columnheader"><BoardCorner /></div>
       <div
-        v-for="{ outlet, c } in columns"
+        v-for="{ outlet, c, left } in columns"
         :key="outlet.id"
         class="outlet"
         role="columnheader"
         :aria-colindex="c + 2"
-        :style="{ gridColumn: c + 2 }"
+        :style="{ left: `${widths.head + left}px`, width: `${widths.column}px` }"
         :class="{ chosen: desk.choice?.kind === 'outlet' && desk.choice.id === outlet.id }"
       >
         <button
@@ -115,57 +110,109 @@ function key(event: KeyboardEvent): void {
         </button>
       </div>
     </div>
-    <div v-if="shown.before" class="space" :style="{ height: `${shown.before}px` }" />
-    <template v-for="item in shown.items" :key="item.kind === 'row' ? item.at % slots : item.heading">
+    <div class="body" role="presentation" :style="{ width: `${whole.width}px`, height: `${whole.height}px` }">
+      <div class="sources" role="presentation">
+        <div
+          v-for="{ source, top, place } in rows"
+          :id="headOf(source)"
+          :key="place"
+          class="source"
+          role="rowheader"
+          aria-colindex="1"
+          :style="{ top: `${top}px` }"
+        >
+          <SourceHead
+            :source="source"
+            :chosen="desk.choice?.kind === 'source' && desk.choice.id === source.id"
+            @choose="desk.choice = { kind: 'source', id: source.id }"
+            @open="bench(source.id)"
+          />
+        </div>
+      </div>
       <BoardRow
-        v-if="item.kind === 'row'"
-        :source="item.source"
-        :at="item.at"
+        v-for="{ source, at: n, top, place } in rows"
+        :key="place"
+        :aria-owns="headOf(source)"
+        :aria-rowindex="n + 2"
+        :style="{ top: `${top}px`, width: `${whole.width - widths.head}px` }"
+        :source="source"
         :columns="columns"
-        :tab="item.at === at.row ? at.column : -1"
-        @bench="bench"
+        :width="widths.column"
+        :tab="n === at.row ? at.column : -1"
       />
-      <div v-else class="heading" role="row">
+      <div
+        v-for="{ heading, folded, sources, top } in headings"
+        :key="heading"
+        class="heading"
+        role="row"
+        :style="{ top: `${top}px` }"
+      >
         <div role="rowheader" :aria-colspan="jobs.outlets.length + 1">
           <button
             class="plain"
-            :aria-expanded="!item.folded"
-            :title="item.folded ? 'Show these sources' : 'Fold these sources away'"
-            @click="board.toggleFold(item.heading)"
+            :aria-expanded="!folded"
+            :title="folded ? 'Show these sources' : 'Fold these sources away'"
+            @click="board.toggleFold(heading)"
           >
-            <span class="turn" :class="{ folded: item.folded }" aria-hidden="true" />
-            <strong>{{ item.heading }}</strong>
-            <span class="soft mono">{{ item.sources.length }}</span>
+            <span class="turn" :class="{ folded }" aria-hidden="true" />
+            <strong>{{ heading }}</strong>
+            <span class="soft mono">{{ sources.length }}</span>
           </button>
-          <button class="link small" @click="pickAll(item.sources)">Pick these</button>
+          <button class="link small" @click="pickAll(sources)">Pick these</button>
         </div>
       </div>
-    </template>
-    <div v-if="shown.behind > 0" class="space" :style="{ height: `${shown.behind}px` }" />
+    </div>
   </div>
 </template>
 
 <style scoped>
 .matrix {
-  display: grid;
-  grid-auto-rows: max-content;
-  align-content: start;
-  justify-content: start;
   height: 100%;
 }
 
-.row {
-  display: contents;
+.top {
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  height: var(--head);
 }
 
-.row > * {
+.body {
+  position: relative;
+}
+
+/* all heads of rows in one box, which stays while columns scroll */
+.sources {
+  position: sticky;
+  left: 0;
+  z-index: 1;
+  width: var(--side);
+  height: 100%;
+  contain: strict;
+}
+
+.source,
+.corner,
+.outlet {
   border-right: 1px solid var(--line);
   border-bottom: 1px solid var(--line);
   overflow: hidden;
 }
 
+.source {
+  position: absolute;
+  left: 0;
+  width: 100%;
+  height: var(--row);
+  contain: strict;
+  will-change: transform;
+}
+
 .heading {
-  grid-column: 1 / -1;
+  position: absolute;
+  left: 0;
+  width: 100%;
+  z-index: 1;
   height: var(--heading);
   border-bottom: 1px solid var(--line);
   background: var(--ground);
@@ -200,26 +247,25 @@ function key(event: KeyboardEvent): void {
   rotate: -90deg;
 }
 
-.space {
-  grid-column: 1 / -1;
-}
-
 .corner,
 .outlet {
-  position: sticky;
-  top: 0;
-  z-index: 2;
+  height: 100%;
   background: var(--panel);
-  height: var(--head) !important;
 }
 
 .corner {
-  grid-column: 1;
+  position: sticky;
   left: 0;
-  z-index: 3;
+  z-index: 1;
+  width: var(--side);
   display: flex;
   align-items: flex-end;
   padding: 10px 12px;
+}
+
+.outlet {
+  position: absolute;
+  top: 0;
 }
 
 .outlet button {

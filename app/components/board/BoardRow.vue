@@ -1,19 +1,17 @@
 <script setup lang="ts">
-/**
- * A row of the board: the head of its source, and a cell for each column in sight. Drawn again only for its own sake.
- */
+/** The cells of a row of the board, one for each column in sight. Drawn again only for its own sake. */
+import type { BoardColumn } from '~/composables/useBoardGeometry'
 import { useDesk } from '~/stores/desk'
 import { cellKey, type JobSource } from '~~/core/job/job'
-import type { Outlet } from '~~/core/outlet/outlet'
 
-const { source, columns, tab } = defineProps<{
+const { source, columns, width, tab } = defineProps<{
   source: JobSource
-  at: number
-  columns: readonly { outlet: Outlet; c: number }[]
+  columns: readonly BoardColumn[]
+  /** Of a column, in pixels. */
+  width: number
   /** The column whose cell the tab key comes to; -1 for none of this row. */
   tab: number
 }>()
-defineEmits<{ bench: [sourceId: string] }>()
 
 const desk = useDesk()
 
@@ -33,19 +31,11 @@ const pick = (outletId: string): void => desk.togglePick(cellKey(source.id, outl
 </script>
 
 <template>
-  <div class="row" role="row" :aria-rowindex="at + 2">
-    <div class="source" role="rowheader">
-      <SourceHead
-        :source="source"
-        :chosen="desk.choice?.kind === 'source' && desk.choice.id === source.id"
-        @choose="desk.choice = { kind: 'source', id: source.id }"
-        @open="$emit('bench', source.id)"
-      />
-    </div>
+  <div class="row" role="row">
     <PourCell
-      v-for="{ outlet, c } in columns"
+      v-for="{ outlet, c, left } in columns"
       :key="outlet.id"
-      :style="{ gridColumn: c + 2 }"
+      :style="{ left: `${left}px`, width: `${width}px` }"
       :aria-colindex="c + 2"
       :source-id="source.id"
       :outlet-id="outlet.id"
@@ -59,21 +49,21 @@ const pick = (outletId: string): void => desk.togglePick(cellKey(source.id, outl
 </template>
 
 <style scoped>
+/* a layer of its own: what another row comes to show is then painted without this one */
 .row {
-  display: contents;
+  position: absolute;
+  left: var(--side);
+  height: var(--row);
+  contain: strict;
+  will-change: transform;
 }
 
 .row > * {
+  position: absolute;
+  top: 0;
+  height: 100%;
   border-right: 1px solid var(--line);
   border-bottom: 1px solid var(--line);
-  height: var(--row);
   overflow: hidden;
-}
-
-.source {
-  grid-column: 1;
-  position: sticky;
-  left: 0;
-  z-index: 1;
 }
 </style>

@@ -32,8 +32,8 @@ const failed = computed(() => {
 /** Being poured, proven, or in line for it. */
 const busy = computed(() => !!face.value.work && !['failed', 'unproven'].includes(face.value.work.state))
 const whole = computed(() => !!face.value.result && !pours.gone.has(face.value.result.id))
-const plan = computed(() => face.value.plan)
-const estimate = computed(() => pours.estimates.get(pours.estimateKey(face.value.cell)))
+const plan = computed(() => pours.planOf(face.value.cell).plan)
+const estimate = computed(() => pours.estimateOf(face.value.cell))
 const triedWords = (frames: number): string => `tried on ${sayFrames(frames)}`
 /** How far the size that was told before lay from what came, once it has come. */
 const missed = computed(() => {

@@ -11,8 +11,8 @@ function checkerOf(element: Element): [string, string] {
 <script setup lang="ts">
 /** Four small frames of a source over checker, drawn once it stands: what only scrolls by is a plain patch. */
 import { until } from '@vueuse/core'
-import { computed, inject, nextTick, ref, watch } from 'vue'
-import { BOARD_MOVES } from '~/composables/useBoardGeometry'
+import { computed, nextTick, ref, watch } from 'vue'
+import { useRows } from '~/stores/rows'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort } from '~~/core/errors'
 import { specKey } from '~~/core/work/context'
@@ -27,9 +27,9 @@ const {
 } = defineProps<{ spec: SourceSpec | null; frames: number; width?: number; height?: number; count?: number }>()
 
 const workshop = useWorkshop()
+const board = useRows()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const stands = ref(false)
-const moves = inject(BOARD_MOVES, ref(false))
 const indices = computed(() => {
   const shown = Math.min(count, frames)
   // from a little after the start, since many animations begin with nothing
@@ -67,7 +67,7 @@ watch(
     onCleanup(() => stop.abort())
     stands.value = false
     // what only scrolls by is not worth a worker's time, nor the browser's: it takes up every canvas in every frame
-    await until(moves).toBe(false)
+    await until(() => board.moves).toBe(false)
     if (stop.signal.aborted) return
     stands.value = true
     await nextTick()

@@ -16,7 +16,7 @@ const rows = computed(() =>
   jobs.outlets.flatMap(outlet => {
     const cell = cellKey(sourceId, outlet.id)
     if (!pours.canPour(cell)) return []
-    const estimate = pours.estimates.get(pours.estimateKey(cell))
+    const estimate = pours.estimateOf(cell)
     const result = pours.latest.get(cell)
     const poured = result && !pours.outOfDate(result) ? result.bytes : null
     return [{ id: outlet.id, name: outlet.name, estimate, poured }]

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** One cell of the board: droplet, state, size or reason. */
-import { inject, onBeforeUnmount, ref, watch, watchEffect } from 'vue'
-import { BOARD_MOVES } from '~/composables/useBoardGeometry'
+import { onBeforeUnmount, watch, watchEffect } from 'vue'
 import { usePours } from '~/stores/pours'
+import { useRows } from '~/stores/rows'
 import { useSources } from '~/stores/sources'
 
 const { sourceId, outletId } = defineProps<{
@@ -15,6 +15,7 @@ const { sourceId, outletId } = defineProps<{
 defineEmits<{ choose: [outletId: string]; pick: [outletId: string] }>()
 
 const pours = usePours()
+const board = useRows()
 const sources = useSources()
 const face = useCell(
   () => sourceId,
@@ -22,9 +23,8 @@ const face = useCell(
 )
 
 // a cell that only scrolls by is not estimated
-const moves = inject(BOARD_MOVES, ref(false))
 watchEffect(() => {
-  if (!moves.value && face.value.plan && !face.value.result) void pours.estimate(face.value.cell)
+  if (!board.moves && face.value.can && !face.value.result) void pours.estimate(face.value.cell)
 })
 watch(
   () => face.value.cell,
@@ -66,7 +66,7 @@ onBeforeUnmount(() => pours.leaveEstimate(face.value.cell))
       <span v-if="face.sign === 'filling'" class="bar"><i :style="{ width: `${face.level * 100}%` }" /></span>
     </div>
     <button
-      v-if="face.plan"
+      v-if="face.can"
       class="plain pick"
       :aria-label="picked ? 'Leave out of the next pour' : 'Pick for the next pour'"
       :aria-pressed="picked"
@@ -84,8 +84,6 @@ onBeforeUnmount(() => pours.leaveEstimate(face.value.cell))
   gap: 10px;
   padding: 16px 12px 12px 14px;
   background: var(--raised);
-  height: 100%;
-  position: relative;
   cursor: default;
 }
 

@@ -37,8 +37,10 @@ const top = computed(() => 22.2 - 20.4 * Math.max(0, Math.min(1, level)))
     class="drop"
     :class="`is-${state}`"
   >
-    <clipPath :id="`${id}-level`"><rect x="0" :y="top" width="24" height="24" /></clipPath>
-    <path v-if="state === 'filling'" class="fill" :d="OUTLINE" :clip-path="`url(#${id}-level)`" />
+    <template v-if="state === 'filling'">
+      <clipPath :id="`${id}-level`"><rect x="0" :y="top" width="24" height="24" /></clipPath>
+      <path class="fill" :d="OUTLINE" :clip-path="`url(#${id}-level)`" />
+    </template>
     <path class="outline" :d="OUTLINE" />
     <circle v-if="state === 'waiting'" class="dot" cx="12" cy="15" r="2.2" />
     <path v-if="state === 'proven'" class="mark" d="m8.4 14.8 2.6 2.6 4.8-5.2" />
