@@ -273,14 +273,6 @@ export async function resultBlobs(result: StoredResult): Promise<{ name: string;
   return [first, { name, blob: await gathered(keyPartsOf(result.id), result.mime) }]
 }
 
-export async function forgetResult(id: string): Promise<void> {
-  await database.transaction('rw', database.results, database.parts, database.pages, async () => {
-    await database.pages.where('resultId').equals(id).delete()
-    await database.parts.where('resultId').anyOf(id, keyPartsOf(id)).delete()
-    await database.results.delete(id)
-  })
-}
-
 /** The notebook of a result's proof. */
 export function notebookOf(resultId: string): Notebook {
   let index = 0

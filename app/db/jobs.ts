@@ -1,4 +1,5 @@
 /** The jobs this browser keeps: which of them is open, and jobs as files. */
+import { tellResults } from './results'
 import { makeZip } from 'client-zip'
 import { sentenceOf } from '~~/core/errors'
 import type { FileRef } from '~~/core/files/file'
@@ -95,6 +96,7 @@ export async function deleteJob(id: string): Promise<void> {
     await database.checks.where('jobId').equals(id).delete()
     await database.runs.where('jobId').equals(id).delete()
   })
+  tellResults(results)
 }
 
 /** The job as one file, with the files of its sources or without. Rejects where one of them cannot be read. */

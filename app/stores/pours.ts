@@ -1,19 +1,18 @@
 /** Pouring: a queue of cells, the one running, results with their proofs, and what an earlier visit left unfinished. */
 import { sceneFile } from '~~/core/scene/as-file'
-import { liveQuery } from 'dexie'
 import { until } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, reactive, ref, shallowReactive, shallowRef, watch } from 'vue'
+import { computed, reactive, ref, shallowReactive, shallowRef } from 'vue'
 import {
   assertWhole,
   database,
-  forgetResult,
   keyPartsOf,
   notebookOf,
   resultBlobs,
   type StoredResult,
   type StoredRun
 } from '~/db/database'
+import { changeResult, followResults, forgetResult, keepReport, keepResult } from '~/db/results'
 import { sayStore } from '~/db/words'
 import { assessments, recipeOf, sameJson, type Assessment } from '~~/core/delivery/assess'
 import { estimates as estimating, type Estimate } from '~~/core/delivery/estimate'
@@ -59,9 +58,12 @@ export const usePours = defineStore('pours', () => {
   const sources = useSources()
   const workshop = useWorkshop()
   const board = useRows()
-  const work = reactive(new Map<string, CellWork>())
-  /** All kept results, newest last. */
-  const results = shallowRef<StoredResult[]>([])
+  const work = shallowReactive(new Map<string, CellWork>())
+  /** All kept results by id, newest last. */
+  const held = shallowReactive(new Map<string, StoredResult>())
+  const results = computed(() => [...held.values()])
+  /** The newest of each cell: what one cell shows does not depend on what another becomes. */
+  const latest = shallowReactive(new Map<string, StoredResult>())
   const interrupted = shallowRef<StoredRun[]>([])
   /** Of each cell, by recipe: one that was had before stands again once its change is undone. */
   const estimates = shallowReactive(new Map<string, ReadonlyMap<string, Estimate>>())
@@ -73,11 +75,21 @@ export const usePours = defineStore('pours', () => {
   /** Of the present round: cells asked for and cells ended. */
   const round = reactive({ total: 0, ended: 0, frames: 0, since: 0 })
 
-  const latest = computed(() => {
-    const byCell = new Map<string, StoredResult>()
-    for (const result of results.value) byCell.set(result.cell, result)
-    return byCell
-  })
+  /** Takes in a row of the store; a null one is gone. */
+  function takeResult(id: string, row: StoredResult | null): void {
+    const cell = (row ?? held.get(id))?.cell
+    if (cell === undefined) return
+    if (row) held.set(id, row)
+    else held.delete(id)
+    const shown = latest.get(cell)
+    if (row && (!shown || shown.id === id || shown.at <= row.at)) latest.set(cell, row)
+    else if (!row && shown?.id === id) {
+      const before = results.value.filter(result => result.cell === cell).at(-1)
+      if (before) latest.set(cell, before)
+      else latest.delete(cell)
+    }
+    if (row) count(row)
+  }
 
   const assessed = assessments()
 
@@ -179,7 +191,7 @@ export const usePours = defineStore('pours', () => {
     const note = rateNote(plan)
     if (note) loose.push({ name: note.name, blob: () => Promise.resolve(new Blob([new Uint8Array(note.bytes)])) })
     await saveAll(folder, name, loose, signal)
-    await database.results.update(result.id, { folder: `${folder.name}/${name}` })
+    await changeResult(result.id, { folder: `${folder.name}/${name}` })
     return name
   }
 
@@ -226,7 +238,7 @@ export const usePours = defineStore('pours', () => {
     const own = sources.specOf(source)
     if (!own) throw impossible('The files of the source are not at hand.')
     const reference = withOwnSteps(own, plan.steps)
-    const former = latest.value.get(cell)
+    const former = latest.get(cell)
     if (former && plan.outlet.existing === 'stop')
       throw impossible(
         `${former.fileName} was poured already, and this outlet stops rather than replace it. Remove that result, or change the outlet.`
@@ -262,7 +274,7 @@ export const usePours = defineStore('pours', () => {
           folder: null
         }
         await assertWhole(result)
-        await database.results.put(result)
+        await keepResult(result)
       }
       const noted = await pourInto(
         depotOf(resultId, keep, () => result),
@@ -323,17 +335,14 @@ export const usePours = defineStore('pours', () => {
       },
       (done, total) => work.set(cell, { state: 'proving', done, total, started })
     )
-    await database.transaction('rw', database.results, database.pages, async () => {
-      await database.results.update(result.id, { report })
-      await database.pages.where('resultId').equals(result.id).delete()
-    })
+    await keepReport(result.id, report)
   }
 
   /** Saves a result into a folder under the outlet's policy for existing names. Returns the names it got. */
   async function saveTo(folder: FileSystemDirectoryHandle, result: StoredResult): Promise<string> {
     const names: string[] = []
     for (const { name, blob } of await resultBlobs(result)) names.push(await saveAs(folder, name, blob, result))
-    await database.results.update(result.id, { folder: `${folder.name}/${names[0]}` })
+    await changeResult(result.id, { folder: `${folder.name}/${names[0]}` })
     return names.join(' and ')
   }
 
@@ -384,13 +393,15 @@ export const usePours = defineStore('pours', () => {
     onTurn(wanted) {
       if (wanted && current.value === null) round.since = performance.now()
       current.value = wanted?.cell ?? null
+      waiting.value = queue.waiting
       if (!wanted && !paused.value) Object.assign(round, { total: 0, ended: 0, frames: 0 })
     }
   })
 
   /** What is in hand is finished; what waits stays in line until it is resumed. */
   const paused = ref(false)
-  const waiting = computed(() => [...work.values()].filter(({ state }) => state === 'waiting').length)
+  /** How many cells are in line. */
+  const waiting = ref(0)
   function pause(): void {
     paused.value = true
     queue.pause()
@@ -404,6 +415,7 @@ export const usePours = defineStore('pours', () => {
   function start(cells: readonly string[], folder: FileSystemDirectoryHandle | null = null): void {
     const fresh = queue.add(cells.map(cell => ({ cell, folder }))).map(({ cell }) => cell)
     for (const cell of fresh) work.set(cell, { state: 'waiting' })
+    waiting.value = queue.waiting
     // what waits is on disk too: after a crash it is offered again; a store that does not take the note fails the pour,
     // where it is told
     database.runs
@@ -412,7 +424,8 @@ export const usePours = defineStore('pours', () => {
       )
       .catch(() => undefined)
     round.total += fresh.length
-    interrupted.value = interrupted.value.filter(run => !fresh.includes(run.cell))
+    const taken = new Set(fresh)
+    interrupted.value = interrupted.value.filter(run => !taken.has(run.cell))
   }
 
   /** Cancels everything that runs or waits, or only one cell. */
@@ -423,6 +436,7 @@ export const usePours = defineStore('pours', () => {
       void database.runs.delete(out.cell)
       round.total--
     }
+    waiting.value = queue.waiting
     if (running && (!cell || running === cell)) work.delete(running)
     if (paused.value && waiting.value === 0) resume()
   }
@@ -460,9 +474,7 @@ export const usePours = defineStore('pours', () => {
 
   /** Follows the stored results, and finds runs that an earlier visit began and never ended. */
   async function open(): Promise<void> {
-    liveQuery(() => database.results.where('jobId').equals(jobs.job.id).sortBy('at')).subscribe(
-      rows => (results.value = rows)
-    )
+    await followResults(jobs.job.id, takeResult)
     const held = new Set((await navigator.locks.query()).held?.map(lock => lock.name))
     // those of other jobs are offered when these are opened
     const runs = await database.runs.where('jobId').equals(jobs.job.id).toArray()
@@ -500,13 +512,16 @@ export const usePours = defineStore('pours', () => {
   const gone = shallowReactive(new Map<string, string>())
   const counted = new Set<string>()
 
-  watch(results, async rows => {
-    for (const result of rows) {
-      if (counted.has(result.id)) continue
-      counted.add(result.id)
-      await assertWhole(result).catch((error: unknown) => gone.set(result.id, sentenceOf(error)))
-    }
-  })
+  let counting: Promise<unknown> = Promise.resolve()
+
+  /** Counts the stored bytes of a result, once and one result after the other. */
+  function count(result: StoredResult): void {
+    if (counted.has(result.id)) return
+    counted.add(result.id)
+    counting = counting
+      .then(() => assertWhole(result))
+      .catch((error: unknown) => gone.set(result.id, sentenceOf(error)))
+  }
 
   return {
     gone,

@@ -12,6 +12,8 @@ export interface Queue<Item> {
   pause(): void
   resume(): void
   readonly current: Item | null
+  /** How many wait. */
+  readonly waiting: number
 }
 
 export interface Queued<Item> {
@@ -59,7 +61,8 @@ export function serialQueue<Item>({ keyOf, run, onTurn }: Queued<Item>): Queue<I
     },
     cancel(which = () => true) {
       const out = waiting.filter(which)
-      waiting.splice(0, waiting.length, ...waiting.filter(item => !out.includes(item)))
+      const gone = new Set(out)
+      waiting.splice(0, waiting.length, ...waiting.filter(item => !gone.has(item)))
       if (current !== null && which(current)) stop.abort()
       return out
     },
@@ -72,6 +75,9 @@ export function serialQueue<Item>({ keyOf, run, onTurn }: Queued<Item>): Queue<I
     },
     get current() {
       return current
+    },
+    get waiting() {
+      return waiting.length
     }
   }
 }
