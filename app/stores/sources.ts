@@ -2,8 +2,9 @@
 import { sceneFile, sceneSpec } from '~~/core/scene/as-file'
 import type { Scene } from '~~/core/scene/scene'
 import { until } from '@vueuse/core'
+import { useThrottleFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, reactive, ref, shallowReactive, watch } from 'vue'
+import { computed, reactive, ref, shallowReactive } from 'vue'
 import { database, type StoredRef } from '~/db/database'
 import { sayStore } from '~/db/words'
 import { fromStored, keepFiles, NeedsPermission, toStored, type Given } from '~/db/files'
@@ -65,6 +66,8 @@ const filesOf = (source: JobSource, files: readonly FileRef[]): readonly FileRef
 /** Sources whose files are sought, and that are looked at, at once. */
 const OPENED_AT_ONCE = 4
 const EXAMINED_AT_ONCE = 3
+/** Milliseconds between two counts of the frames looked at: more often nobody reads them. */
+const TOLD_EVERY = 150
 
 export const useSources = defineStore('sources', () => {
   const jobs = useJob()
@@ -75,6 +78,8 @@ export const useSources = defineStore('sources', () => {
   const examining = fewAtATime(EXAMINED_AT_ONCE)
   /** Frames looked at, of each source being examined. */
   const looking = reactive(new Map<string, number>())
+  /** How many are in line for it. */
+  const coming = ref(0)
   const intake = ref<{ done: number; total: number } | null>(null)
   /** What the last bringing in left out, and sources whose rate must be asked. */
   const left = ref<Finding[]>([])
@@ -236,7 +241,9 @@ export const useSources = defineStore('sources', () => {
 
   /** Looks at a source once it is its turn: with all at once, none would come to an end before the last had begun. */
   async function examineNow(source: JobSource): Promise<void> {
+    coming.value++
     await examining.turn(async () => {
+      coming.value--
       const now = jobs.job.sources[source.id]
       if (now) await examine(now)
     })
@@ -264,7 +271,8 @@ export const useSources = defineStore('sources', () => {
     try {
       // what a scene lacks, letters for one, shows only once it is laid out
       const facts = source.scene ? await workshop.pool.run('describe', [beneath(spec)]) : foundFactsOf(source)
-      const examination = await examineSource(spec, facts, workshop.pool, done => looking.set(source.id, done))
+      const tell = useThrottleFn((done: number) => looking.set(source.id, done), TOLD_EVERY)
+      const examination = await examineSource(spec, facts, workshop.pool, done => void tell(done))
       examinations.set(source.id, examination)
       await database.examinations.put({ sourceId: source.id, key, examination })
       await database.tries.delete(source.id)
@@ -307,15 +315,16 @@ export const useSources = defineStore('sources', () => {
     }
   }
 
-  watch(
-    () => jobs.sources.map(source => [source.id, states.get(source.id)?.state === 'ready' ? preparedKey(source) : '']),
-    keys => {
-      for (const [id, key] of keys) {
-        const source = jobs.job.sources[id!]
-        if (source && rereading.get(id!)?.key !== key) void readAgain(source, key!)
-      }
+  watchEach(
+    () => jobs.job.sourceOrder,
+    id => {
+      const source = jobs.job.sources[id]
+      return source && states.get(id)?.state === 'ready' ? preparedKey(source) : ''
     },
-    { immediate: true, deep: true }
+    (id, key) => {
+      const source = jobs.job.sources[id]
+      if (source && (rereading.get(id)?.key ?? '') !== key) void readAgain(source, key)
+    }
   )
 
   /** Findings of a source as they stand: mended, gone or brought by its preparation. */
@@ -330,23 +339,23 @@ export const useSources = defineStore('sources', () => {
     })
   }
 
-  watch(
-    // a scene waits for what it shows
-    () =>
-      jobs.sources.map(source =>
-        [source.id, ...(source.scene ? shownIn(source.scene) : [])]
-          .map(id => `${id} ${states.get(id)?.state}`)
-          .concat(examinationKey(source))
-          .join(' ')
-      ),
-    () => {
-      for (const source of jobs.sources) {
-        const state = states.get(source.id)
-        if (!state) void openFiles(source.id)
-        else if (state.state === 'ready') void examineNow(source)
-      }
+  watchEach(
+    () => jobs.job.sourceOrder,
+    id => {
+      const source = jobs.job.sources[id]
+      if (!source) return ''
+      // a scene waits for what it shows
+      return [id, ...(source.scene ? shownIn(source.scene) : [])]
+        .map(each => `${each} ${states.get(each)?.state}`)
+        .concat(examinationKey(source))
+        .join(' ')
     },
-    { immediate: true }
+    id => {
+      const source = jobs.job.sources[id]
+      const state = states.get(id)
+      if (source && !state) void openFiles(id)
+      else if (source && state?.state === 'ready') void examineNow(source)
+    }
   )
 
   /**
@@ -499,6 +508,7 @@ export const useSources = defineStore('sources', () => {
     states,
     examinations,
     looking,
+    coming,
     unexamined,
     lookAgain,
     intake,

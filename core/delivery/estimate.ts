@@ -2,12 +2,12 @@
  * What deliveries will come to in bytes: a few frames really encoded, once for each recipe, and only while somebody
  * wants to know.
  */
-import pLimit from 'p-limit'
 import type { Host } from '../host'
 import type { PourPlan } from '../outlet/plan'
 import { isAbort } from '../errors'
 import { estimateSize, isRefined, type SizeEstimate } from '../pour/estimate-size'
 import type { SourceSpec } from '../source/source'
+import { fewAtATime } from '../work/few'
 import type { Pool } from '../work/pool'
 import { sampleQuality, type SampledQuality } from './quality'
 
@@ -46,7 +46,7 @@ export function estimates(tell: (key: string, estimate: Estimate) => void): {
 } {
   const made = new Set<string>()
   const running = new Map<string, AbortController>()
-  const lanes = { size: pLimit(AT_ONCE.size), quality: pLimit(AT_ONCE.quality) }
+  const lanes = { size: fewAtATime(AT_ONCE.size), quality: fewAtATime(AT_ONCE.quality) }
   const sizing = new Set<Promise<unknown>>()
 
   async function sizeOf(signal: AbortSignal, { spec, plan, host, pool, ready }: Estimating): Promise<SizeEstimate> {
@@ -70,11 +70,11 @@ export function estimates(tell: (key: string, estimate: Estimate) => void): {
       try {
         const given = await what()
         const { signal } = stop
-        const judging = lanes.size(() => sizeOf(signal, given))
+        const judging = lanes.size.turn(() => sizeOf(signal, given))
         sizing.add(judging)
         const size = await judging.finally(() => sizing.delete(judging))
         tell(key, { ...size, quality: null })
-        await lanes.quality(async () => {
+        await lanes.quality.turn(async () => {
           await afterSizes(signal, given.ready)
           const { spec, plan, host, pool } = given
           const quality = await sampleQuality({ reference: spec, plan, host, pool, signal })

@@ -118,3 +118,32 @@ test('a size is told before its quality, then both, then a surer size', async ()
   // so small a clip was tried whole in the end
   expect(last!.least).toBe(last!.most)
 })
+
+test('of many that are wanted at once every size comes before the first quality, and nothing begins until it may', async () => {
+  const told: string[] = []
+  const made = estimates((key, { quality }) => told.push(`${key} ${quality ? 'quality' : 'size'}`))
+  const begun: string[] = []
+  let go: () => void = () => undefined
+  const gate = new Promise<void>(resolve => (go = resolve))
+  const keys = [...'abcdef']
+  const all = keys.map(key =>
+    made.want(key, () =>
+      Promise.resolve({
+        spec: strap,
+        plan: planOf('quicktime-png'),
+        host,
+        pool,
+        ready: (step: string) => (begun.push(step), gate)
+      })
+    )
+  )
+  await new Promise(resolve => setTimeout(resolve, 20))
+  expect(told).toEqual([])
+  // no more in hand than a few
+  expect(begun).toEqual(Array(4).fill('size'))
+  go()
+  await Promise.all(all)
+  expect(told.slice(0, 6).sort()).toEqual(keys.map(key => `${key} size`))
+  expect(new Set(told.slice(6))).toEqual(new Set(keys.map(key => `${key} quality`)))
+  expect(begun.filter(step => step === 'quality')).toHaveLength(6)
+}, 60_000)

@@ -112,9 +112,12 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
       <strong>Bringing in</strong>
       <span class="mono">{{ sources.intake.done }}/{{ sources.intake.total }} files</span>
     </template>
-    <template v-else-if="sources.looking.size">
-      <strong>Looking at {{ sources.looking.size === 1 ? 'one source' : `${sources.looking.size} sources` }}</strong>
+    <template v-else-if="sources.looking.size || sources.coming">
+      <strong
+        >Looking at {{ ['sources', 'one source'][sources.looking.size] ?? `${sources.looking.size} sources` }}</strong
+      >
       <span class="mono">{{ [...sources.looking.values()].reduce((a, b) => a + b, 0) }} frames seen</span>
+      <span v-if="sources.coming" class="soft">{{ sources.coming }} more to come</span>
     </template>
     <template v-else-if="handover.running">
       <strong>Hand-over</strong>
