@@ -64,7 +64,7 @@ export async function withMode(brought: Brought, given: AlphaMode | null, call: 
   let alpha = given
   let origin: Origin = { answer: null, byHand: true }
   if (!alpha) {
-    const examination = await examineSource(wholeSpec(brought), brought.facts, call.pool)
+    const examination = await examineSource(wholeSpec(brought), brought.facts, { pool: call.pool })
     alpha = modeAdvised(examination.alpha, brought.facts.claim)
     origin = { answer: examination.alpha, byHand: false }
     const { claim } = brought.facts

@@ -13,7 +13,7 @@ export async function check(location: string, call: Call): Promise<number> {
     if (looksLikeZip(await reader.read(0, 4))) files = await listZip(first, reader)
     await reader.close()
   }
-  const result = await checkHandOver(files, call.host, call.pool, () => undefined)
+  const result = await checkHandOver(files, call)
   if (call.json) call.print(JSON.stringify(result, null, 2))
   else {
     call.print(`${result.condition}: ${result.sentence}`)

@@ -35,10 +35,7 @@ export async function handOver(
         expected,
         delivered: spec
       },
-      call.host,
-      call.pool,
-      () => undefined,
-      call.signal
+      call
     )
     deliveries.push({
       name: path.basename(location),
@@ -51,11 +48,8 @@ export async function handOver(
     if (!call.json) call.print(`${report.verdict}: ${path.basename(location)}. ${report.sentence}`)
   }
   const entries = await gather(
-    deliveries,
-    { job: text(options, 'job') ?? reference.facts.name, made: new Date(), whole: true },
-    call.host,
-    call.pool,
-    () => undefined
+    { deliveries, job: text(options, 'job') ?? reference.facts.name, made: new Date(), whole: true },
+    call
   )
   const placing = { replace: false }
   const sink: FilesSink = /\.zip$/i.test(to)

@@ -40,7 +40,7 @@ export const InspectOutput = Inspected.extend({ sources: z.array(Inspected) })
 
 async function inspectOne(brought: Brought, call: Call): Promise<Inspected> {
   const { facts } = brought
-  const examination = await examineSource(brought.spec, facts, call.pool)
+  const examination = await examineSource(brought.spec, facts, { pool: call.pool })
   return {
     name: facts.name,
     format: facts.format,

@@ -27,10 +27,7 @@ export async function prove(
       delivered: delivered.spec,
       ...(reference.origin ? { origin: reference.origin } : {})
     },
-    call.host,
-    call.pool,
-    () => undefined,
-    call.signal
+    call
   )
   if (call.json) call.print(JSON.stringify(ProofReport.parse(report), null, 2))
   else {
@@ -49,7 +46,7 @@ export async function prove(
 /** `prove DELIVERED`: does what the file says agree with its pixels? */
 export async function proveOne(path: string, options: Options, call: Call): Promise<number> {
   const { spec } = await broughtAs(path, 'delivered-alpha', options, call)
-  const report = await proveAlone(spec, call.host, call.pool, () => undefined)
+  const report = await proveAlone(spec, call)
   if (call.json) call.print(JSON.stringify(report, null, 2))
   else {
     call.print(

@@ -3,8 +3,8 @@ import { download } from './useDownload'
 import { useDesk } from '~/stores/desk'
 import { useHandOver } from '~/stores/handover'
 import { useJob } from '~/stores/job'
-import { usePours } from '~/stores/pours'
 import { resultBlobs, type StoredResult } from '~/db/database'
+import { saveTo } from '~/db/depot'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { safeName } from '~~/core/outlet/names'
 
@@ -30,7 +30,6 @@ export function useDelivery(): {
   saveZip(results: readonly StoredResult[]): Promise<void>
 } {
   const desk = useDesk()
-  const pours = usePours()
   const handOver = useHandOver()
   const jobs = useJob()
   return {
@@ -54,7 +53,7 @@ export function useDelivery(): {
         const folder = await chooseTargetFolder()
         if (!folder) return
         const names: string[] = []
-        for (const result of results) names.push(await pours.saveTo(folder, result))
+        for (const result of results) names.push(await saveTo(folder, result))
         desk.message = `Saved ${names.length === 1 ? names[0] : `${names.length} files`} in ${folder.name}.`
       } catch (error) {
         desk.message = `Not saved: ${sentenceOf(error)}`

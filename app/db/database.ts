@@ -12,7 +12,7 @@ import type { FrameOutcome, Notebook } from '~~/core/proof/prove'
 import type { ProofReport } from '~~/core/proof/report'
 import type { Stamps } from '~~/core/source/stamp'
 import type { FilesSpec } from '~~/core/source/source'
-import type { Expectation } from '~~/core/proof/verdict'
+import type { Expectation } from '~~/core/proof/evidence'
 
 /** A file's bytes, or a handle to where they lie when there was no room. */
 export interface StoredFile {

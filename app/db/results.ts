@@ -54,24 +54,30 @@ export async function forgetResult(id: string): Promise<void> {
 
 /**
  * Gives `take` all results of a job, oldest first, and from then on each row that is written, in the order of the
- * changes; `null` for one that is gone. Resolves once the first were given.
+ * changes; `null` for one that is gone. Resolves once the first were given, with what ends it.
  */
 export async function followResults(
   jobId: string,
   take: (id: string, row: StoredResult | null) => void
-): Promise<void> {
-  let last: Promise<unknown> = Promise.resolve()
-  here.add(changed => {
-    last = last
-      .then(async () => {
-        const rows = await database.results.bulkGet([...changed])
-        for (const [n, id] of changed.entries()) {
-          const row = rows[n]
-          if (!row || row.jobId === jobId) take(id, row ?? null)
-        }
-      })
-      // a store that cannot be read is told of where it is used; what follows is heard all the same
-      .catch(() => undefined)
-  })
-  for (const row of await database.results.where('jobId').equals(jobId).sortBy('at')) take(row.id, row)
+): Promise<() => void> {
+  const all = async (): Promise<void> => {
+    for (const row of await database.results.where('jobId').equals(jobId).sortBy('at')) take(row.id, row)
+  }
+  const these = async (changed: Changed): Promise<void> => {
+    const rows = await database.results.bulkGet([...changed])
+    for (const [n, id] of changed.entries()) {
+      const row = rows[n]
+      if (!row || row.jobId === jobId) take(id, row ?? null)
+    }
+  }
+  const first = all()
+  // one after the other, so that what was read earlier never comes later
+  let last: Promise<unknown> = first
+  const listen = (changed: Changed): void => {
+    // a store that cannot be read is told of where it is used; what follows is heard all the same
+    last = last.then(() => these(changed)).catch(() => undefined)
+  }
+  here.add(listen)
+  await first
+  return () => void here.delete(listen)
 }

@@ -61,7 +61,10 @@ watch(
     const stop = new AbortController()
     onCleanup(() => stop.abort())
     try {
-      seam.value = await measureSeam(now.spec, now.facts.frames, now.facts.rate, workshop.pool, stop.signal)
+      seam.value = await measureSeam(now.spec, now.facts.frames, now.facts.rate, {
+        pool: workshop.pool,
+        signal: stop.signal
+      })
     } catch (error) {
       if (!isAbort(error)) seamless.value = sentenceOf(error)
     }

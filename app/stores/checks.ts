@@ -65,7 +65,7 @@ export const useChecks = defineStore('checks', () => {
       const id = crypto.randomUUID()
       const spec: FilesSpec = { ...found.spec, id }
       const tell = (done: number, total: number): void => void (running.value = { name: spec.name, done, total })
-      const alone = await proveAlone(spec, host, workshop.pool, tell, signal)
+      const alone = await proveAlone(spec, { host, pool: workshop.pool, signal }, tell)
       const alpha = modeAdvised(alone.answer, found.facts.claim)
       const reference = sourceId ? jobs.job.sources[sourceId] : undefined
       const referenceSpec = reference && sources.specOf(reference)
@@ -82,10 +82,8 @@ export const useChecks = defineStore('checks', () => {
             delivered,
             origin: sources.originOf(reference.id)
           },
-          host,
-          workshop.pool,
-          tell,
-          signal
+          { host, pool: workshop.pool, signal },
+          tell
         )
         against = { sourceId: reference.id, name: reference.name, expected, report }
       }

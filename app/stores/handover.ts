@@ -53,12 +53,9 @@ export const useHandOver = defineStore('handover', () => {
     whole = true
   ): Promise<{ name: string; blob(): Promise<Blob> }[]> {
     const entries = await gather(
-      await Promise.all(results.map(deliveredOf)),
-      { job: jobs.job.name, made: new Date(), whole },
-      await workshop.host(),
-      workshop.pool,
-      (what, done, total) => (running.value = { what, done, total }),
-      signal
+      { deliveries: await Promise.all(results.map(deliveredOf)), job: jobs.job.name, made: new Date(), whole },
+      { host: await workshop.host(), pool: workshop.pool, signal },
+      (what, done, total) => (running.value = { what, done, total })
     )
     return entries.map(entry => ({ name: entry.name, blob: () => blobOf(entry) }))
   }
@@ -177,10 +174,8 @@ export const useHandOver = defineStore('handover', () => {
       if (files.length === 0) throw impossible('The folder is empty.')
       checked.value = await checkHandOver(
         files,
-        host,
-        workshop.pool,
-        (done, total) => (running.value = { what: 'Checking', done, total }),
-        signal
+        { host, pool: workshop.pool, signal },
+        (done, total) => (running.value = { what: 'Checking', done, total })
       )
     })
   }

@@ -3,35 +3,22 @@ import { sceneFile } from '~~/core/scene/as-file'
 import { until } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowReactive, shallowRef } from 'vue'
-import {
-  assertWhole,
-  database,
-  keyPartsOf,
-  notebookOf,
-  resultBlobs,
-  type StoredResult,
-  type StoredRun
-} from '~/db/database'
-import { changeResult, followResults, forgetResult, keepReport, keepResult } from '~/db/results'
+import { assertWhole, database, keyPartsOf, notebookOf, type StoredResult, type StoredRun } from '~/db/database'
+import { deliveredAsKnown, deliverInto, depotOf, depotOfKept } from '~/db/depot'
+import { followResults, forgetResult, keepReport, keepResult } from '~/db/results'
 import { sayStore } from '~/db/words'
 import { assessments, recipeOf, sameJson, type Assessment } from '~~/core/delivery/assess'
 import { estimates as estimating, type Estimate } from '~~/core/delivery/estimate'
-import { nameUnder } from '~~/core/delivery/existing'
 import { serialQueue } from '~~/core/delivery/queue'
-import { deliveredSpec, pourInto, proveDelivered, type Depot } from '~~/core/delivery/delivery'
+import { pourInto, proveDelivered } from '~~/core/delivery/delivery'
 import { impossible, isAbort, sentenceOf } from '~~/core/errors'
-import type { FileRef } from '~~/core/files/file'
-import { zipSink, type ByteSink } from '~~/core/files/sinks'
-import type { Target } from '~~/core/formats/format'
 import { formatById } from '~~/core/formats/registry'
 import { cellKey, splitCell } from '~~/core/job/job'
 import { freeName } from '~~/core/outlet/names'
 import { withOwnSteps } from '~~/core/outlet/own-steps'
 import type { PourPlan } from '~~/core/outlet/plan'
 import type { Noted } from '~~/core/pour/pour'
-import { rateNote } from '~~/core/pour/rate-note'
-import type { SourceSpec, FilesSpec } from '~~/core/source/source'
-import { folderHas, partSink, saveAll, saveInto } from '~~/platform/browser/sinks'
+import type { SourceSpec } from '~~/core/source/source'
 import { useJob } from './job'
 import { useRows } from './rows'
 import { useSources } from './sources'
@@ -144,93 +131,9 @@ export const usePours = defineStore('pours', () => {
       : ''
   }
 
-  /** Everything that is poured is kept here, whole, before anything is written to a folder of the user's. */
-  function makeTarget(plan: PourPlan, resultId: string): Target {
-    const format = formatById(plan.outlet.format)
-    const keptAs = (id: string): ByteSink =>
-      partSink({
-        keep: async (index, blob) => void (await database.parts.put({ resultId: id, index, blob })),
-        discard: async () => void (await database.parts.where('resultId').equals(id).delete())
-      })
-    if (format.delivers === 'film')
-      return { kind: 'film', sink: keptAs(resultId), ...(plan.key ? { key: keptAs(keyPartsOf(resultId)) } : {}) }
-    return { kind: 'pictures', sink: zipSink(keptAs(resultId), new Date(1980, 0, 1)) }
-  }
-
-  /** Copies the pictures of a result into a folder of its name, under the outlet's policy. Returns that name. */
-  async function saveLoose(
-    folder: FileSystemDirectoryHandle,
-    result: StoredResult,
-    signal?: AbortSignal
-  ): Promise<string> {
-    const { plan } = result
-    const has = (name: string): Promise<boolean> =>
-      folder.getDirectoryHandle(name).then(
-        () => true,
-        () => false
-      )
-    const name = await nameUnder({
-      policy: plan.outlet.existing,
-      wanted: plan.name,
-      has,
-      refusal: `${folder.name}/${plan.name} is there already, and this outlet stops rather than replace it.`
-    })
-    const { files, key } = await deliveredSpecOf(result)
-    const host = await workshop.host()
-    const loose = [...files, ...(key ?? [])].map(file => ({
-      name: file.path,
-      async blob() {
-        const reader = await host.openFile(file)
-        try {
-          return new Blob([new Uint8Array(await reader.read(0, reader.size))])
-        } finally {
-          await reader.close()
-        }
-      }
-    }))
-    const note = rateNote(plan)
-    if (note) loose.push({ name: note.name, blob: () => Promise.resolve(new Blob([new Uint8Array(note.bytes)])) })
-    await saveAll(folder, name, loose, signal)
-    await changeResult(result.id, { folder: `${folder.name}/${name}` })
-    return name
-  }
-
-  /** Where a result lies: parts in the browser's store, by its id. */
-  function depotOf(resultId: string, keep: (noted: Noted) => Promise<void>, kept: () => StoredResult | null): Depot {
-    return {
-      open: plan => Promise.resolve(makeTarget(plan, resultId)),
-      keep,
-      async delivered() {
-        const result = kept()!
-        const blobs = await resultBlobs(result)
-        const files = blobs.map(({ name, blob }): FileRef => ({ kind: 'blob', path: name, size: blob.size, blob }))
-        return { id: result.id, name: result.fileName, files }
-      }
-    }
-  }
-
-  const depotOfKept = (result: StoredResult): Depot =>
-    depotOf(
-      result.id,
-      () => Promise.resolve(),
-      () => result
-    )
-
-  /** The delivered bytes as a source to read back; a fill and key as the one picture they make. */
-  async function deliveredSpecOf(result: StoredResult): Promise<FilesSpec> {
-    return deliveredSpec(result.plan, await depotOfKept(result).delivered(), await workshop.host())
-  }
-
-  /** The same with the rate that a sequence of pictures cannot carry, but its sender knows. */
-  async function deliveredAsKnown(result: StoredResult): Promise<FilesSpec> {
-    const spec = await deliveredSpecOf(result)
-    const { rate } = result.plan.deliverable
-    return formatById(spec.format).delivers === 'pictures' && rate
-      ? { ...spec, interpretation: { ...spec.interpretation, rate, rateFrom: 'note' } }
-      : spec
-  }
-
   async function runCell(cell: string, folder: FileSystemDirectoryHandle | null, signal: AbortSignal): Promise<void> {
+    // what it will lose is proven soon
+    leaveEstimate(cell)
     await sources.settled(splitCell(cell).sourceId, signal)
     const { plan, problems } = planOf(cell)
     if (!plan) throw impossible(problems.join(' '))
@@ -299,8 +202,7 @@ export const usePours = defineStore('pours', () => {
         // the file stands; that it could not be checked says nothing about it
         throw new Unproven(sayStore(error))
       }
-      if (folder && formatById(plan.outlet.format).delivers === 'pictures') await saveLoose(folder, made, signal)
-      else if (folder) await saveTo(folder, made)
+      if (folder) await deliverInto(folder, made, { host: await workshop.host(), signal })
     } finally {
       await database.runs.delete(cell)
     }
@@ -336,30 +238,6 @@ export const usePours = defineStore('pours', () => {
       (done, total) => work.set(cell, { state: 'proving', done, total, started })
     )
     await keepReport(result.id, report)
-  }
-
-  /** Saves a result into a folder under the outlet's policy for existing names. Returns the names it got. */
-  async function saveTo(folder: FileSystemDirectoryHandle, result: StoredResult): Promise<string> {
-    const names: string[] = []
-    for (const { name, blob } of await resultBlobs(result)) names.push(await saveAs(folder, name, blob, result))
-    await changeResult(result.id, { folder: `${folder.name}/${names[0]}` })
-    return names.join(' and ')
-  }
-
-  async function saveAs(
-    folder: FileSystemDirectoryHandle,
-    fileName: string,
-    blob: Blob,
-    result: StoredResult
-  ): Promise<string> {
-    const name = await nameUnder({
-      policy: result.plan.outlet.existing,
-      wanted: fileName,
-      has: name => folderHas(folder, name),
-      refusal: `${folder.name}/${fileName} is there already, and this outlet stops rather than replace it.`
-    })
-    await saveInto(folder, name, blob)
-    return name
   }
 
   /** Does one cell of the queue, and tells how it ended. */
@@ -464,8 +342,11 @@ export const usePours = defineStore('pours', () => {
       plan,
       host: await workshop.host(),
       pool: workshop.pool,
-      // while the board is scrolled nothing is begun, and what is lost is asked once all sources were looked at
-      ready: step => until(() => board.moves || (step === 'quality' && sources.looking.size > 0)).toBe(false)
+      // while the board is scrolled nothing is begun, and what is lost is asked once nothing else is to do
+      ready: step =>
+        until(() => board.moves || (step === 'quality' && (sources.looking.size > 0 || current.value !== null))).toBe(
+          false
+        )
     }))
   }
 
@@ -545,8 +426,7 @@ export const usePours = defineStore('pours', () => {
     estimate,
     leaveEstimate,
     estimateOf,
-    deliveredAsKnown,
-    saveTo,
+    deliveredAsKnown: async (result: StoredResult) => deliveredAsKnown(result, await workshop.host()),
     proveAgain,
     open,
     forget: forgetResult

@@ -272,7 +272,7 @@ export const useSources = defineStore('sources', () => {
       // what a scene lacks, letters for one, shows only once it is laid out
       const facts = source.scene ? await workshop.pool.run('describe', [beneath(spec)]) : foundFactsOf(source)
       const tell = useThrottleFn((done: number) => looking.set(source.id, done), TOLD_EVERY)
-      const examination = await examineSource(spec, facts, workshop.pool, done => void tell(done))
+      const examination = await examineSource(spec, facts, { pool: workshop.pool, onProgress: done => void tell(done) })
       examinations.set(source.id, examination)
       await database.examinations.put({ sourceId: source.id, key, examination })
       await database.tries.delete(source.id)
@@ -306,7 +306,11 @@ export const useSources = defineStore('sources', () => {
     if (!spec || stop.signal.aborted) return
     const ahead = Math.max(1, workshop.pool.size - 1)
     try {
-      const { findings } = await examineSource(spec, factsOf(source), workshop.pool, undefined, stop.signal, ahead)
+      const { findings } = await examineSource(spec, factsOf(source), {
+        pool: workshop.pool,
+        signal: stop.signal,
+        ahead
+      })
       preparedFindings.set(source.id, { key, findings })
     } catch (error) {
       // a frame that cannot be prepared is told by the viewer and by the pour; findings stay those of the source as

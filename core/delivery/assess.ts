@@ -69,8 +69,19 @@ export function sameJson(value: unknown): string {
   )
 }
 
-/** The plan without what does not change the bytes: results made under another recipe are out of date. */
+const recipes = new WeakMap<PourPlan, string>()
+
+/**
+ * The plan without what does not change the bytes: results made under another recipe are out of date. Made once for a
+ * plan, which is a value: a board asks for it of each cell in sight, over and over.
+ */
 export function recipeOf(plan: PourPlan): string {
+  const known = recipes.get(plan) ?? writtenOut(plan)
+  recipes.set(plan, known)
+  return known
+}
+
+function writtenOut(plan: PourPlan): string {
   // of an outlet's steps only those that are done to this source count; results from before there were any had none
   const { existing: _existing, id: _id, range: _range, sound: _sound, steps: _steps, ...recipe } = plan.outlet
   // of the outlet's word on sound only what it came to counts: results from before there was one had none

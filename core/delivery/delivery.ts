@@ -16,7 +16,7 @@ import { prove, type Notebook } from '../proof/prove'
 import type { ProofReport } from '../proof/report'
 import { specAsFound } from '../source/open'
 import type { SourceSpec, FilesSpec } from '../source/source'
-import type { Pool } from '../work/pool'
+import type { Workshop } from '../work/workshop'
 
 /** Where a delivery goes, and is read from again. */
 export interface Depot {
@@ -27,15 +27,12 @@ export interface Depot {
   delivered(): Promise<{ id: string; name: string; files: readonly FileRef[] }>
 }
 
-export interface Delivering {
+export interface Delivering extends Workshop {
   reference: SourceSpec
   plan: PourPlan
-  host: Host
-  pool: Pool
   origin?: Origin | undefined
   /** Bytes it was judged to come to, where it was. */
   estimate?: number | null
-  signal?: AbortSignal | undefined
   /** Outcomes kept from a proof that was cut off. */
   notebook?: Notebook
 }
@@ -87,13 +84,11 @@ export async function proveDelivered(
       ...(origin ? { origin } : {}),
       prints: noted.prints ?? null,
       stamps: noted.stamps ?? null,
-      readBack: noted.readBack ?? null
+      readBack: noted.readBack ?? null,
+      ...(notebook ? { notebook } : {})
     },
-    host,
-    pool,
-    onProgress,
-    signal,
-    notebook
+    { host, pool, signal },
+    onProgress
   )
 }
 
@@ -103,7 +98,11 @@ export async function pourInto(
   { reference, plan, host, pool, signal }: Delivering,
   onProgress: (progress: Progress) => void = () => undefined
 ): Promise<Noted> {
-  const noted = await pour(reference, plan, await depot.open(plan), host, pool, onProgress, signal)
+  const noted = await pour(
+    { source: reference, plan, target: await depot.open(plan) },
+    { host, pool, signal },
+    onProgress
+  )
   await depot.keep?.(noted)
   return noted
 }

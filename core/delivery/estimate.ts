@@ -2,20 +2,17 @@
  * What deliveries will come to in bytes: a few frames really encoded, once for each recipe, and only while somebody
  * wants to know.
  */
-import type { Host } from '../host'
 import type { PourPlan } from '../outlet/plan'
 import { isAbort } from '../errors'
 import { estimateSize, isRefined, type SizeEstimate } from '../pour/estimate-size'
 import type { SourceSpec } from '../source/source'
 import { fewAtATime } from '../work/few'
-import type { Pool } from '../work/pool'
+import type { Workshop } from '../work/workshop'
 import { sampleQuality, type SampledQuality } from './quality'
 
-export interface Estimating {
+export interface Estimating extends Omit<Workshop, 'signal'> {
   spec: SourceSpec
   plan: PourPlan
-  host: Host
-  pool: Pool
   /** Resolves when the step may be taken: when what is worth more is done. */
   ready?: (step: Step) => Promise<unknown>
 }

@@ -2,20 +2,25 @@
 import { isAbort, sentenceOf } from '../errors'
 import { sayNumbers } from '../intake/natural'
 import type { SourceFacts, SourceSpec } from '../source/source'
-import { inOrder, type Pool } from '../work/pool'
+import { inOrder } from '../work/pool'
+import type { Workshop } from '../work/workshop'
 import { examine, type Examination, type Seen } from './examination'
 
+export interface Examining extends Pick<Workshop, 'pool' | 'signal'> {
+  /** Told the frames looked at. */
+  onProgress?: (done: number) => void
+  /** Frames in work at once; two for each worker where it is not said. */
+  ahead?: number
+}
+
 /**
- * Examines the whole clip at low priority; `onProgress` is told the frames looked at. Rejects when not one frame can be
- * read, with the first frame's reason, and on abort. `ahead` frames are in work at once.
+ * Examines the whole clip at low priority. Rejects when not one frame can be read, with the first frame's reason, and
+ * on abort.
  */
 export async function examineSource(
   spec: SourceSpec,
   facts: SourceFacts,
-  pool: Pool,
-  onProgress?: (done: number) => void,
-  signal?: AbortSignal,
-  ahead = pool.size * 2
+  { pool, signal, onProgress, ahead = pool.size * 2 }: Examining
 ): Promise<Examination> {
   const seen: Seen[] = []
   const unread: number[] = []
@@ -23,10 +28,7 @@ export async function examineSource(
   await inOrder(
     facts.frames,
     ahead,
-    i =>
-      pool
-        .run('look', [spec, i], { priority: 'later', ...(signal ? { signal } : {}) })
-        .catch((error: unknown) => ({ error })),
+    i => pool.run('look', [spec, i], { priority: 'later', signal }).catch((error: unknown) => ({ error })),
     (look, i) => {
       if ('error' in look) {
         if (isAbort(look.error)) throw look.error

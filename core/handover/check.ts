@@ -6,7 +6,8 @@ import { sayNumbers } from '../intake/natural'
 import { rateFraction, sameRate } from '../rate'
 import { openForProof, specAsFound } from '../source/open'
 import type { FilesSpec } from '../source/source'
-import { inOrder, type Pool } from '../work/pool'
+import { inOrder } from '../work/pool'
+import type { Workshop } from '../work/workshop'
 import { Manifest, MANIFEST_NAME, MANIFEST_VERSION, type Delivery } from './manifest'
 
 /**
@@ -95,10 +96,7 @@ function deliverySpec(delivery: Delivery, files: readonly FileRef[], sums: reado
 async function checkOne(
   delivery: Delivery,
   at: (path: string) => FileRef | undefined,
-  host: Host,
-  pool: Pool,
-  onFrame: () => void,
-  signal?: AbortSignal
+  { host, pool, signal, onFrame }: Workshop & { onFrame: () => void }
 ): Promise<CheckedDelivery> {
   const { name } = delivery
   const outcome = (condition: Condition, sentence: string, frames: number[] = []): CheckedDelivery => ({
@@ -117,7 +115,7 @@ async function checkOne(
   const sums: string[] = []
   for (const file of delivery.files) {
     const found = at(file.path)!
-    const sum = await pool.run('digest', [[found]], signal ? { signal } : {})
+    const sum = await pool.run('digest', [[found]], { signal })
     sums.push(sum)
     if (sum !== file.sha256) other.push(file.path)
   }
@@ -153,7 +151,7 @@ async function checkOne(
     await inOrder(
       count,
       pool.size * 2,
-      i => pool.run('fingerprint', [spec, i], signal ? { signal } : {}),
+      i => pool.run('fingerprint', [spec, i], { signal }),
       (print, i) => {
         if (print !== delivery.fingerprints[i]) frames.push(i + 1)
         onFrame()
@@ -186,12 +184,10 @@ const SAID: Record<Condition, string> = {
 /** Checks every delivery of the manifest among `files`, a folder or an unpacked archive. */
 export async function checkHandOver(
   files: readonly FileRef[],
-  host: Host,
-  pool: Pool,
-  onProgress: (done: number, total: number) => void,
-  signal?: AbortSignal
+  workshop: Workshop,
+  onProgress: (done: number, total: number) => void = () => undefined
 ): Promise<HandOverCheck> {
-  const { manifest, root } = await readManifest(files, host)
+  const { manifest, root } = await readManifest(files, workshop.host)
   const byPath = new Map(files.map(file => [file.path, file]))
   const total = manifest.deliveries.reduce((sum, d) => sum + d.frames, 0)
   let done = 0
@@ -199,14 +195,10 @@ export async function checkHandOver(
   for (const delivery of manifest.deliveries) {
     const before = done
     deliveries.push(
-      await checkOne(
-        delivery,
-        path => byPath.get(root + path),
-        host,
-        pool,
-        () => onProgress(++done, total),
-        signal
-      )
+      await checkOne(delivery, path => byPath.get(root + path), {
+        ...workshop,
+        onFrame: () => onProgress(++done, total)
+      })
     )
     done = before + delivery.frames
     onProgress(done, total)

@@ -12,7 +12,7 @@ import { screenPng } from '../stations/show'
 import { stations } from '../stations/stations'
 import type { Visit } from '../stations/visit'
 import { thumbnail } from '../view/thumb'
-import type { Pool } from '../work/pool'
+import type { Workshop } from '../work/workshop'
 import type { DocumentPicture } from './document'
 import { MANIFEST_VERSION, type Manifest } from './manifest'
 import type { StationWord, Told } from './note'
@@ -38,6 +38,7 @@ export interface Entry {
 }
 
 export interface Gathering {
+  deliveries: readonly Delivered[]
   job: string
   made: Date
   /**
@@ -61,9 +62,7 @@ function pictureOf(visit: Visit, caption: string, host: Host): DocumentPicture {
 /** How the stations take a delivery, at its worst frame or the middle, with the pictures that teach most. */
 async function visited(
   { spec, facts, report, due }: Delivered,
-  host: Host,
-  pool: Pool,
-  signal?: AbortSignal
+  { host, pool, signal }: Workshop
 ): Promise<Pick<Told, 'stations' | 'pictures'>> {
   const index = (report.worstFrame ?? Math.ceil(facts.frames / 2)) - 1
   const words: StationWord[] = []
@@ -73,7 +72,7 @@ async function visited(
     const visit = await pool.run(
       'station',
       [{ station: station.id, delivered: spec, index, due, scene: flatScene(BACKDROP) }],
-      signal ? { signal } : {}
+      { signal }
     )
     words.push({ station, standing: visit.standing, sentence: visit.sentence })
     if (station.id === 'asks') pictures.unshift(pictureOf(visit, `Right: frame ${index + 1} over ${BACKDROP}.`, host))
@@ -105,13 +104,11 @@ function placed(delivered: Delivered, taken: Set<string>): Packed {
  * Everything that lies in the hand-over, papers first. Files are only named: whoever writes it reads them one by one.
  */
 export async function gather(
-  deliveries: readonly Delivered[],
-  { job, made, whole }: Gathering,
-  host: Host,
-  pool: Pool,
-  onProgress: (what: string, done: number, total: number) => void,
-  signal?: AbortSignal
+  { deliveries, job, made, whole }: Gathering,
+  workshop: Workshop,
+  onProgress: (what: string, done: number, total: number) => void = () => undefined
 ): Promise<Entry[]> {
+  const { pool, signal } = workshop
   const taken = new Set<string>()
   const total = deliveries.reduce((sum, { facts }) => sum + facts.frames, 0)
   const told: Told[] = []
@@ -122,8 +119,8 @@ export async function gather(
     const what = `Reading ${delivered.name}`
     onProgress(what, done, total)
     const packed = placed(delivered, taken)
-    const delivery = await describe(packed, pool, () => onProgress(what, ++done, total), signal, whole)
-    told.push({ delivery, report: packed.report, ...(await visited(delivered, host, pool, signal)) })
+    const delivery = await describe(packed, { pool, signal, whole, onFrame: () => onProgress(what, ++done, total) })
+    told.push({ delivery, report: packed.report, ...(await visited(delivered, workshop)) })
     for (const [i, content] of [...packed.spec.files, ...(packed.spec.key ?? [])].entries())
       files.push({ name: packed.paths[i]!, content })
   }

@@ -2,7 +2,8 @@
 import type { FileRef } from '../files/file'
 import type { ProofReport } from '../proof/report'
 import type { SourceFacts, FilesSpec } from '../source/source'
-import { inOrder, type Pool } from '../work/pool'
+import { inOrder } from '../work/pool'
+import type { Workshop } from '../work/workshop'
 import { toHtml, toPdf, toText } from './document'
 import { checksums, MANIFEST_NAME, type Delivery, type Manifest } from './manifest'
 import { noteBlocks, proofBlocks, type Told } from './note'
@@ -21,10 +22,7 @@ export interface Packed {
 /** Reads every file and, where the whole is wanted, every frame once: checksums and fingerprints. */
 export async function describe(
   packed: Packed,
-  pool: Pool,
-  onFrame: () => void,
-  signal?: AbortSignal,
-  whole = true
+  { pool, signal, whole, onFrame }: Pick<Workshop, 'pool' | 'signal'> & { whole: boolean; onFrame: () => void }
 ): Promise<Delivery> {
   const { spec, facts, report } = packed
   const all: readonly FileRef[] = [...spec.files, ...(spec.key ?? [])]
@@ -33,13 +31,13 @@ export async function describe(
     files.push({
       path: packed.paths[i]!,
       bytes: file.size,
-      sha256: await pool.run('digest', [[file]], signal ? { signal } : {})
+      sha256: await pool.run('digest', [[file]], { signal })
     })
   const fingerprints: string[] = []
   await inOrder(
     whole ? facts.frames : 0,
     pool.size * 2,
-    i => pool.run('fingerprint', [spec, i], signal ? { signal } : {}),
+    i => pool.run('fingerprint', [spec, i], { signal }),
     print => {
       fingerprints.push(print)
       onFrame()

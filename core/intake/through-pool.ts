@@ -6,7 +6,7 @@ import type { Pool } from '../work/pool'
 import type { Looking } from './intake'
 
 export function lookingThrough(pool: Pool, signal?: AbortSignal): Looking {
-  const options = signal ? { signal } : {}
+  const options = { signal }
   return {
     async unpack(file) {
       const within = await pool.run('unpackFile', [file], options)

@@ -3,10 +3,10 @@ import type { AlphaAnswer } from '../examine/mode'
 import type { Host } from '../host'
 import { preparedFacts, sourceFrames } from '../prepare/preparation'
 import type { ProofReport } from '../proof/report'
-import type { Expectation } from '../proof/verdict'
+import type { Expectation } from '../proof/evidence'
 import { modeTaken, openSource } from '../source/open'
 import { AS_FOUND, type SourceFacts, type SourceSpec, beneath } from '../source/source'
-import type { Pool } from '../work/pool'
+import type { Workshop } from '../work/workshop'
 import { headlineTitle, headlineVerdict, onlySoundLost, worstLine, type LedgerLine } from './ledger'
 import { fileLines, formatCarries, preparedLines, recipeLines, takenLines } from './lines'
 import { mayChange, measureRecipe, measureSteps } from './measure'
@@ -58,9 +58,9 @@ async function broughtFacts(reference: SourceSpec, host: Host): Promise<{ found:
  * Every line of the way to the file. Reads the source again where a preparation or a recipe may have changed what is
  * seen.
  */
-async function linesOf(way: Way, host: Host, pool: Pool, signal?: AbortSignal): Promise<LedgerLine[]> {
+async function linesOf(way: Way, workshop: Workshop): Promise<LedgerLine[]> {
   const { reference, frames, expected, delivered, origin } = way
-  const { found, taken } = await broughtFacts(reference, host)
+  const { found, taken } = await broughtFacts(reference, workshop.host)
   const steps = reference.kind === 'prepared' ? reference.steps : []
   const prepared = preparedFacts(taken, steps)
   const used = sourceFrames(taken, steps)
@@ -72,7 +72,7 @@ async function linesOf(way: Way, host: Host, pool: Pool, signal?: AbortSignal): 
   const changes = mayChange(expected, prepared.bitDepth, made.mode === 'premultiplied')
   return [
     ...takenLines(found, interpretation, origin.answer, origin.byHand),
-    ...preparedLines(taken, steps, await measureSteps(reference, asked, pool, signal)),
+    ...preparedLines(taken, steps, await measureSteps(reference, asked, workshop)),
     ...recipeLines({
       prepared,
       mode: made,
@@ -80,7 +80,7 @@ async function linesOf(way: Way, host: Host, pool: Pool, signal?: AbortSignal): 
       delivered,
       frames: frames.length,
       carries: formatCarries(expected, expected.paired ?? false),
-      figures: changes ? await measureRecipe(reference, frames, expected, pool, signal) : null,
+      figures: changes ? await measureRecipe(reference, { frames, form: expected }, workshop) : null,
       sound: expected.sound ?? null,
       silent: expected.silent ?? false
     })
@@ -88,14 +88,8 @@ async function linesOf(way: Way, host: Host, pool: Pool, signal?: AbortSignal): 
 }
 
 /** The report of the file alone, with its ledger and the headline that follows from both. */
-export async function withLedger(
-  file: ProofReport,
-  way: Way,
-  host: Host,
-  pool: Pool,
-  signal?: AbortSignal
-): Promise<ProofReport> {
-  const ledger = [...(await linesOf(way, host, pool, signal)), ...fileLines(file)]
+export async function withLedger(file: ProofReport, way: Way, workshop: Workshop): Promise<ProofReport> {
+  const ledger = [...(await linesOf(way, workshop)), ...fileLines(file)]
   const verdict = headlineVerdict(ledger, file.verdict)
   const solid = file.findings.some(f => f.id === 'nothing-see-through')
   const carries = formatCarries(way.expected, way.expected.paired ?? false)

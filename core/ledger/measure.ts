@@ -8,7 +8,8 @@ import { BIN, type Kernels } from '../kernels/kernels'
 import { storedFrame } from '../carriage/stored'
 import { compareFrames } from '../proof/compare'
 import { THRESHOLDS } from '../proof/thresholds'
-import { inOrder, type Pool } from '../work/pool'
+import { inOrder } from '../work/pool'
+import type { Workshop } from '../work/workshop'
 import type { SourceSpec } from '../source/source'
 import { stepKindById } from '../prepare/kinds'
 import type { Step } from '../prepare/preparation'
@@ -155,8 +156,7 @@ export function recipeFigures(frame: Frame, form: Form, kernels: Kernels): Recip
 export async function measureSteps(
   spec: SourceSpec,
   frames: readonly number[],
-  pool: Pool,
-  signal?: AbortSignal
+  { pool, signal }: Pick<Workshop, 'pool' | 'signal'>
 ): Promise<Map<string, StepFigures & { frames: number }>> {
   const steps = stillSteps(spec.kind === 'prepared' ? spec.steps : [])
   type Sum = StepFigures & { frames: number }
@@ -166,7 +166,7 @@ export async function measureSteps(
   await inOrder(
     frames.length,
     pool.size * 2,
-    n => pool.run('stepFigures', [spec, frames[n]!], signal ? { signal } : {}),
+    n => pool.run('stepFigures', [spec, frames[n]!], { signal }),
     each => {
       steps.forEach(({ id }, s) => {
         const [sum, more] = [sums.get(id)!, each[s]!]
@@ -181,10 +181,8 @@ export async function measureSteps(
 /** Figures of a recipe over the frames delivered. */
 export async function measureRecipe(
   spec: SourceSpec,
-  frames: readonly number[],
-  form: Form,
-  pool: Pool,
-  signal?: AbortSignal
+  { frames, form }: { frames: readonly number[]; form: Form },
+  { pool, signal }: Pick<Workshop, 'pool' | 'signal'>
 ): Promise<RecipeFigures> {
   const sum: RecipeFigures = {
     before: new Uint8Array(8192),
@@ -202,7 +200,7 @@ export async function measureRecipe(
   await inOrder(
     frames.length,
     pool.size * 2,
-    n => pool.run('recipeFigures', [spec, frames[n]!, form], signal ? { signal } : {}),
+    n => pool.run('recipeFigures', [spec, frames[n]!, form], { signal }),
     more => {
       for (let i = 0; i < 8192; i++) {
         sum.before[i]! |= more.before[i]!

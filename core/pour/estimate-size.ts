@@ -2,10 +2,9 @@
 import { memorySink } from '../files/sinks'
 import type { Deliverable, Format } from '../formats/format'
 import { formatById } from '../formats/registry'
-import type { Host } from '../host'
 import type { PourPlan } from '../outlet/plan'
 import type { SourceSpec } from '../source/source'
-import type { Pool } from '../work/pool'
+import type { Workshop } from '../work/workshop'
 import { encodeRequest, surveyed } from './pour'
 
 /**
@@ -62,12 +61,9 @@ export const isRefined = (plan: PourPlan): boolean =>
   !inRow(formatById(plan.outlet.format), plan.deliverable) && samplesOf(plan) > LEAST_SAMPLES
 
 /** What is tried of a source, and where. */
-export interface Trial {
+export interface Trial extends Workshop {
   source: SourceSpec
   plan: PourPlan
-  host: Host
-  pool: Pool
-  signal?: AbortSignal | undefined
 }
 
 /** Which frames are tried: those alone that it takes at least, or as many as may be. */
@@ -88,13 +84,13 @@ async function estimateOne(trial: Trial, effort: Effort): Promise<SizeEstimate> 
   const format = formatById(plan.outlet.format)
   if (inRow(format, plan.deliverable)) return estimateStretch(trial, format)
   const count = effort === 'all' ? samplesOf(plan) : Math.min(LEAST_SAMPLES, plan.frames.length)
-  const deliverable = await surveyed(source, plan, format, plan.deliverable, pool, signal)
+  const deliverable = await surveyed({ source, plan, format, deliverable: plan.deliverable }, { pool, signal })
   const sizes: number[] = []
   for (let i = 0; i < count; i++) {
     const position = Math.floor(((i + 0.5) * plan.frames.length) / count)
-    const encoded = await pool.run('encode', [encodeRequest(source, plan, format, deliverable, position)], {
+    const encoded = await pool.run('encode', [encodeRequest({ source, plan, format, deliverable }, position)], {
       priority: 'later',
-      ...(signal ? { signal } : {})
+      signal
     })
     sizes.push(encoded.bytes.length)
   }
@@ -135,9 +131,9 @@ async function estimateStretch({ source, plan, host, pool, signal }: Trial, form
     const stretch = { ...plan, frames: frames.slice(from, from + count), deliverable }
     const assembler = await format.assemble({ kind: 'film', sink }, deliverable, host)
     for (let i = 0; i < count; i++) {
-      const encoded = await pool.run('encode', [encodeRequest(source, stretch, format, deliverable, i)], {
+      const encoded = await pool.run('encode', [encodeRequest({ source, plan: stretch, format, deliverable }, i)], {
         priority: 'later',
-        ...(signal ? { signal } : {})
+        signal
       })
       await assembler.add(i, encoded.bytes)
     }

@@ -3,14 +3,14 @@ import { isAbort } from '../errors'
 import type { ByteSink, FilesSink } from '../files/sinks'
 import type { Assembler, Deliverable, Format, Target } from '../formats/format'
 import { formatById } from '../formats/registry'
-import type { Host } from '../host'
 import type { PourPlan } from '../outlet/plan'
 import { isLookedAt } from '../proof/looked-at'
 import type { SoundFeed } from '../sound/sound'
 import { openSound } from '../source/sounding'
 import type { SourceSpec } from '../source/source'
 import { stampsOf, unchangedSince, type Stamps } from '../source/stamp'
-import { inOrder, type Pool } from '../work/pool'
+import { inOrder } from '../work/pool'
+import type { Workshop } from '../work/workshop'
 import { rateNote } from './rate-note'
 import type { EncodeRequest, ReadBack } from './tasks'
 
@@ -50,29 +50,26 @@ function sinksOf(target: Target): (ByteSink | FilesSink)[] {
   return target.kind === 'film' && target.key ? [target.sink, target.key] : [target.sink]
 }
 
+/** What frames are coded from, and into what: a delivery of the plan, or one of its two. */
+export interface Coding {
+  source: SourceSpec
+  plan: PourPlan
+  format: Format
+  deliverable: Deliverable
+}
+
 /** What a worker is asked, to code the frame at a position of the delivery. */
-export function encodeRequest(
-  source: SourceSpec,
-  plan: PourPlan,
-  format: Format,
-  deliverable: Deliverable,
-  position: number
-): EncodeRequest {
+export function encodeRequest({ source, plan, format, deliverable }: Coding, position: number): EncodeRequest {
   const before = position > 0 && format.buildsOn?.(position, deliverable) ? plan.frames[position - 1]! : null
   return { source, index: plan.frames[position]!, before, format: format.id, deliverable }
 }
 
 /** The same, to be read back where the format allows it. */
-function provenRequest(
-  source: SourceSpec,
-  plan: PourPlan,
-  format: Format,
-  deliverable: Deliverable,
-  position: number
-): EncodeRequest {
+function provenRequest(coding: Coding, position: number): EncodeRequest {
+  const { format, plan } = coding
   const readBack =
     format.readBack && !plan.key ? { form: plan.due, look: isLookedAt(position, plan.frames.length) } : null
-  return { ...encodeRequest(source, plan, format, deliverable, position), readBack }
+  return { ...encodeRequest(coding, position), readBack }
 }
 
 /** Frames that a survey looks at, spread over the clip. */
@@ -80,12 +77,8 @@ const SURVEYED = 32
 
 /** The deliverable with what its format's survey found, for formats that ask for one. */
 export async function surveyed(
-  source: SourceSpec,
-  plan: PourPlan,
-  format: Format,
-  deliverable: Deliverable,
-  pool: Pool,
-  signal?: AbortSignal
+  { source, plan, format, deliverable }: Coding,
+  { pool, signal }: Pick<Workshop, 'pool' | 'signal'>
 ): Promise<Deliverable> {
   const { survey } = format
   if (!survey?.wanted(deliverable)) return deliverable
@@ -105,11 +98,18 @@ export async function surveyed(
             deliverable
           }
         ],
-        signal ? { signal } : {}
+        { signal }
       ),
     look => void looks.push(look)
   )
   return { ...deliverable, survey: survey.join(looks) }
+}
+
+/** What is poured, and where to. */
+export interface Pouring {
+  source: SourceSpec
+  plan: PourPlan
+  target: Target
 }
 
 /**
@@ -119,13 +119,9 @@ export async function surveyed(
  * frames that stand alone are read back and compared while the frame they are made of is at hand.
  */
 export async function pour(
-  source: SourceSpec,
-  plan: PourPlan,
-  target: Target,
-  host: Host,
-  pool: Pool,
-  onProgress: (progress: Progress) => void,
-  signal?: AbortSignal
+  { source, plan, target }: Pouring,
+  { host, pool, signal }: Workshop,
+  onProgress: (progress: Progress) => void = () => undefined
 ): Promise<Noted> {
   const format = formatById(plan.outlet.format)
   const stop = new AbortController()
@@ -139,7 +135,7 @@ export async function pour(
   try {
     either.throwIfAborted()
     for (const { to, deliverable: planned } of deliveries(target, plan)) {
-      const deliverable = await surveyed(source, plan, format, planned, pool, either)
+      const deliverable = await surveyed({ source, plan, format, deliverable: planned }, { pool, signal: either })
       const sound = await openSound(source, deliverable.sound, host)
       if (sound) feeds.push(sound.feed)
       const heard = { ...deliverable, sound: sound?.form ?? null }
@@ -154,7 +150,12 @@ export async function pour(
       n =>
         pool.run(
           'encode',
-          [provenRequest(source, plan, format, assemblers[n % parts]!.deliverable, Math.floor(n / parts))],
+          [
+            provenRequest(
+              { source, plan, format, deliverable: assemblers[n % parts]!.deliverable },
+              Math.floor(n / parts)
+            )
+          ],
           { signal: either }
         ),
       async ({ bytes: encoded, print, readBack: found }, n) => {

@@ -3,11 +3,10 @@ import { z } from 'zod'
 import { colourName } from '../colour'
 import { examineSource } from '../examine/examine-source'
 import { AlphaAnswer, overrules, sameReading } from '../examine/mode'
-import type { Host } from '../host'
 import { rateFraction } from '../rate'
 import { openSource } from '../source/open'
 import { AlphaClaim, Finding, type SourceFacts, type FilesSpec } from '../source/source'
-import type { Pool } from '../work/pool'
+import type { Workshop } from '../work/workshop'
 
 export const AloneReport = z.object({
   version: z.literal(1),
@@ -79,16 +78,18 @@ function factsOf(facts: SourceFacts): AloneReport['facts'] {
 /** Reads the whole clip. Rejects when not one frame can be read, and on abort. */
 export async function proveAlone(
   spec: FilesSpec,
-  host: Host,
-  pool: Pool,
-  onProgress: (done: number, total: number) => void,
-  signal?: AbortSignal
+  { host, pool, signal }: Workshop,
+  onProgress: (done: number, total: number) => void = () => undefined
 ): Promise<AloneReport> {
   const raw: FilesSpec = { ...spec, interpretation: { ...spec.interpretation, alpha: null } }
   const source = await openSource(raw, host)
   const { facts } = source
   await source.close()
-  const examination = await examineSource(raw, facts, pool, done => onProgress(done, facts.frames), signal)
+  const examination = await examineSource(raw, facts, {
+    pool,
+    onProgress: done => onProgress(done, facts.frames),
+    signal
+  })
   return {
     version: 1,
     ...agreement(facts.claim, examination.alpha),
@@ -97,6 +98,6 @@ export async function proveAlone(
     facts: factsOf(facts),
     findings: examination.findings,
     histogram: examination.histogram,
-    sha256: await pool.run('digest', [[...spec.files, ...(spec.key ?? [])]], signal ? { signal } : {})
+    sha256: await pool.run('digest', [[...spec.files, ...(spec.key ?? [])]], { signal })
   }
 }

@@ -1,6 +1,6 @@
 /** What the proof of a pour expects, from its plan: the same for the page and the command line. */
 import type { PourPlan } from '../outlet/plan'
-import type { Expectation } from './verdict'
+import type { Expectation } from './evidence'
 
 /** Times the outlet asks it to be played, 0 for ever; null where it asks nothing. */
 export function playsAsked(plan: PourPlan): number | null {

@@ -3,7 +3,7 @@ import { wholeForm } from '../formats/form'
 import { formatById } from '../formats/registry'
 import { STRAIGHT, type AlphaMode } from '../frame/frame'
 import type { SourceFacts } from '../source/source'
-import type { Expectation } from './verdict'
+import type { Expectation } from './evidence'
 
 /**
  * The delivery is expected to be the whole reference at its own depth, in the mode it is taken to have; one that has

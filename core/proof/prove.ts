@@ -3,18 +3,20 @@ import { PourError } from '../errors'
 import { examine } from '../examine/examination'
 import { formatById } from '../formats/registry'
 import { withLedger, type Origin } from '../ledger/ledger-of'
-import type { Host } from '../host'
 import { openForProof } from '../source/open'
 import type { Finding, SourceSpec, FilesSpec } from '../source/source'
 import { stampsOf, unchangedSince, type Stamps } from '../source/stamp'
-import { inOrder, type Pool } from '../work/pool'
+import { inOrder } from '../work/pool'
+import type { Workshop } from '../work/workshop'
 import type { ReadBack } from '../pour/tasks'
 import type { Compared } from './tasks'
 import { isLookedAt } from './looked-at'
 import { displaced, sayDisplaced, sayShift, type Signature } from './displacement'
 import type { ProofReport } from './report'
 import { proveSound } from './sound'
-import { likelyMistake, reportOf, type Expectation } from './verdict'
+import type { Expectation } from './evidence'
+import { likelyMistake } from './mistakes'
+import { reportOf } from './verdict'
 
 export interface ProofRequest {
   reference: SourceSpec
@@ -36,6 +38,8 @@ export interface ProofRequest {
    * then, others whose bytes in the file are the same are not compared again.
    */
   readBack?: readonly (ReadBack | null)[] | null
+  /** Frames whose outcomes it holds are not compared again. */
+  notebook?: Notebook
 }
 
 /** What came of one frame: its comparison, or why it could not be compared. */
@@ -66,9 +70,9 @@ async function seekDisplaced(
   { reference, frames, expected, delivered }: ProofRequest,
   outcomes: readonly FrameOutcome[],
   deliveredFrames: number,
-  pool: Pool,
-  options: { signal?: AbortSignal }
+  { pool, signal }: Pick<Workshop, 'pool' | 'signal'>
 ): Promise<Finding[]> {
+  const options = { signal }
   const comparisons = outcomes.flatMap(o => (typeof o === 'string' ? [] : [o.comparison]))
   if (likelyMistake(comparisons) !== null) return []
   const off = outcomes.flatMap((o, i) => (typeof o !== 'string' && o.comparison.explanations.length > 0 ? [i] : []))
@@ -119,20 +123,16 @@ function sameComparison(a: Compared, b: Compared | null): boolean {
 /**
  * Proves a delivery. Delivered frames that cannot be read make the verdict, not an exception. It rejects when it is
  * stopped, when the reference cannot be read or has changed since `stamps`, and when code or store cannot be got at:
- * then nothing is proven. Memory is bounded by the frames in flight. With a notebook, frames it holds are not compared
- * again.
+ * then nothing is proven. Memory is bounded by the frames in flight.
  */
 export async function prove(
   request: ProofRequest,
-  host: Host,
-  pool: Pool,
-  onProgress: (done: number, total: number) => void,
-  signal?: AbortSignal,
-  notebook?: Notebook
+  { host, pool, signal }: Workshop,
+  onProgress: (done: number, total: number) => void = () => undefined
 ): Promise<ProofReport> {
-  const { reference, delivered, expected, frames } = request
+  const { reference, delivered, expected, frames, notebook } = request
   const format = formatById(delivered.format)
-  const options = signal ? { signal } : {}
+  const options = { signal }
   const stamps = request.stamps ?? (await stampsOf(reference, host))
   await unchangedSince(stamps, reference, host)
   const source = await openForProof(delivered, host)
@@ -233,9 +233,9 @@ export async function prove(
     sha256: await sum,
     sound: expected.sound ? await proveSound(reference, delivered, expected.sound, host) : null,
     displaced:
-      sameSize && failures.length === 0 ? await seekDisplaced(request, outcomes, facts.frames, pool, options) : []
+      sameSize && failures.length === 0 ? await seekDisplaced(request, outcomes, facts.frames, { pool, signal }) : []
   })
   await unchangedSince(stamps, reference, host)
   const origin = request.origin ?? { answer: null, byHand: false }
-  return withLedger(report, { reference, frames, expected, delivered: facts, origin }, host, pool, signal)
+  return withLedger(report, { reference, frames, expected, delivered: facts, origin }, { host, pool, signal })
 }

@@ -4,7 +4,7 @@ import { DESTINATIONS, type Destination } from '../outlet/destinations'
 import { takes } from '../outlet/guide'
 import type { Standing } from '../stations/station'
 import type { ProofReport, Verdict } from './report'
-import { sizeText } from './verdict'
+import { sizeText } from './readings'
 
 export interface Contender {
   id: string

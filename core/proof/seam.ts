@@ -1,7 +1,8 @@
 /** The seam of a delivered loop, in words. */
 import { seamOf, seamPairs, type SeamStep } from '../frame/seam'
 import { framesPerSecond, type Rate } from '../rate'
-import { inOrder, type Pool } from '../work/pool'
+import { inOrder } from '../work/pool'
+import type { Workshop } from '../work/workshop'
 import type { FilesSpec } from '../source/source'
 import { distance, MOVES, type Signature } from './displacement'
 
@@ -32,8 +33,7 @@ export async function measureSeam(
   delivered: FilesSpec,
   frames: number,
   rate: Rate | null,
-  pool: Pool,
-  signal?: AbortSignal
+  { pool, signal }: Pick<Workshop, 'pool' | 'signal'>
 ): Promise<Seam | null> {
   if (frames < 3) return null
   const pairs = seamPairs(frames, MOST_STEPS)
@@ -42,7 +42,7 @@ export async function measureSeam(
   await inOrder(
     wanted.length,
     pool.size * 2,
-    n => pool.run('foundSignature', [delivered, wanted[n]!], signal ? { signal } : {}),
+    n => pool.run('foundSignature', [delivered, wanted[n]!], { signal }),
     (signature, n) => void signatures.set(wanted[n]!, signature)
   )
   const [step = 0, ...steps] = pairs.map(([a, b]) => distance(signatures.get(a)!, signatures.get(b)!))

@@ -116,7 +116,10 @@ export async function receive(
       facts,
       meant,
       frame: ask.frame,
-      visit: await visit(station, facts, meant, ask.frame - 1, scene, i => file.frame(i), host.kernels, source)
+      visit: await visit(
+        { station, facts, due: meant, index: ask.frame - 1, scene, frame: i => file.frame(i), source },
+        host.kernels
+      )
     }
   } finally {
     await file.close()

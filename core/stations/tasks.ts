@@ -50,7 +50,10 @@ async function station(
           backdrop: { kind: 'picture', picture: withDepth(withAlphaMode(own, STRAIGHT, kernels), 32, kernels) }
         }
       : scene
-    return visit(known, source.facts, due, index, before, i => source.frame(i), kernels, whole)
+    return visit(
+      { station: known, facts: source.facts, due, index, scene: before, frame: i => source.frame(i), source: whole },
+      kernels
+    )
   })
 }
 

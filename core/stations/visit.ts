@@ -71,20 +71,29 @@ function seamSeen(facts: SourceFacts, frame: (index: number) => Promise<Frame>, 
   return measured
 }
 
+/** A delivery at a station. */
+export interface Visiting {
+  station: Station
+  facts: SourceFacts
+  /** The mode its sender means. */
+  due: AlphaMode
+  /** The frame that is looked at, counted from 0. */
+  index: number
+  scene: Scene
+  /** The stored frames as the file claims them. */
+  frame: (index: number) => Promise<Frame>
+  /** The source's own frame at that moment. */
+  source?: Frame | null
+}
+
 /**
- * Paints and judges. `frame(i)` gives the stored frames as the file claims them; the truth is the frame due at that
+ * Paints and judges. The truth is the frame due at that
  * moment read in the mode its sender means, laid with premultiplied filtering in the same scene at the same size. With
  * the source's own frame at hand, what the file lacks of it is told as well.
  */
 export async function visit(
-  station: Station,
-  facts: SourceFacts,
-  due: AlphaMode,
-  index: number,
-  scene: Scene,
-  frame: (index: number) => Promise<Frame>,
-  kernels: Kernels,
-  source: Frame | null = null
+  { station, facts, due, index, scene, frame, source = null }: Visiting,
+  kernels: Kernels
 ): Promise<Visit> {
   const guest: Guest = { facts, due }
   const shown = frameShown(station, guest, index)

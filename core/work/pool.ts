@@ -13,7 +13,7 @@ export interface Pool {
   run<N extends TaskName>(
     name: N,
     args: TaskArguments<N>,
-    options?: { signal?: AbortSignal; priority?: 'now' | 'normal' | 'later' }
+    options?: { signal?: AbortSignal | undefined; priority?: 'now' | 'normal' | 'later' }
   ): Promise<TaskResult<N>>
   close(): Promise<void>
 }

@@ -462,7 +462,7 @@ await bench('delivery', async () => {
     const plan = planPour(facts, newOutlet('o', format), null)
     const sink = memorySink()
     let began = performance.now()
-    const noted = await pour(reference, plan, { kind: 'film', sink }, host, pool, () => undefined)
+    const noted = await pour({ source: reference, plan, target: { kind: 'film', sink } }, { host, pool })
     const poured = (48 * 1000) / (performance.now() - began)
     const file = sink.bytes()
     const spec = specAsFound(`delivered ${id}`, 'delivered', id, [onDisk(`delivered.${format.extension}`, file)])
@@ -475,9 +475,7 @@ await bench('delivery', async () => {
         delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: plan.due.alpha } },
         ...noted
       },
-      host,
-      pool,
-      () => undefined
+      { host, pool }
     )
     const proven = (48 * 1000) / (performance.now() - began)
     rows.push(

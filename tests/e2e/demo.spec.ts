@@ -7,7 +7,7 @@ const ROWS = [0, 1, 2, 3, 4, 5, 6, 7, 8]
 const SIXTEEN = [0, 1, 2, 3, LOOP]
 
 test('the demo opens, is examined, pours, and every pour is proven', async ({ page }) => {
-  test.setTimeout(300_000)
+  test.setTimeout(420_000)
   const heard = complaints(page)
   await page.goto('/')
   await expect(page.getByRole('heading', { name: 'Fernbrook visitor screens' })).toBeVisible()
@@ -20,14 +20,14 @@ test('the demo opens, is examined, pours, and every pour is proven', async ({ pa
 
   await page.keyboard.press('p')
   const columns = ['Faithful', 'Identical', 'Identical', /Faithful|Visible loss/] as const
-  await expect(cell(page, VINE, 2)).toHaveAttribute('data-state', 'Identical', { timeout: 120_000 })
+  await expect(cell(page, VINE, 2)).toHaveAttribute('data-state', 'Identical', { timeout: 200_000 })
   // what is rendered and the moth's loop have 16 bits, which become 8 in Animation
   for (const row of ROWS)
     for (const [column, verdict] of columns.entries())
       await expect(cell(page, row, column)).toHaveAttribute(
         'data-state',
         SIXTEEN.includes(row) && column === 1 ? 'Faithful' : verdict,
-        { timeout: 120_000 }
+        { timeout: 200_000 }
       )
 
   await cell(page, LOOP, 3).click()

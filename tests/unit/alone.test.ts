@@ -31,7 +31,7 @@ async function film(
 }
 
 const alone = async (spec: FilesSpec): Promise<AloneReport> =>
-  AloneReport.parse(JSON.parse(JSON.stringify(await proveAlone(spec, host, pool, () => undefined))))
+  AloneReport.parse(JSON.parse(JSON.stringify(await proveAlone(spec, { host, pool }))))
 const FLIGHT = [0, 0.1, 0.2].map(t => withDepth(moth(t), 8, kernels))
 
 describe('alone', () => {
@@ -97,7 +97,7 @@ describe('the seam of a loop', () => {
       return { width: 96, height: 64, depth: 8, samples, alpha: STRAIGHT, transfer: 'srgb' }
     })
   const seam = async (frames: Frame[]): ReturnType<typeof measureSeam> =>
-    measureSeam(await film('quicktime-png', frames), frames.length, [25, 1], pool)
+    measureSeam(await film('quicktime-png', frames), frames.length, [25, 1], { pool })
 
   test.each<[string, () => Frame[], string]>([
     ['closed', () => turning(24, 24), 'smooth'],

@@ -58,7 +58,7 @@ describe('between what a size lies', () => {
     for (const format of ['quicktime-prores-4444', 'quicktime-png', 'apng'] as const) {
       const plan = planOf(format)
       const sink = memorySink()
-      await pour(strap, plan, { kind: 'film', sink }, host, pool, () => undefined)
+      await pour({ source: strap, plan, target: { kind: 'film', sink } }, { host, pool })
       const { bytes, least, most } = await estimateSize({ source: strap, plan, host, pool })
       expect([least <= bytes, bytes <= most]).toEqual([true, true])
       expect(sink.bytes().length).toBeGreaterThanOrEqual(least)

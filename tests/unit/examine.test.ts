@@ -187,13 +187,15 @@ test('a frame that cannot be read is a finding, and the rest is judged', async (
     numbers: [1, 2, 3, 4]
   }
   const source = await openSource(spec, host)
-  const found = await examineSource(spec, source.facts, inlinePool(host))
+  const found = await examineSource(spec, source.facts, { pool: inlinePool(host) })
   expect(found.findings[0]).toMatchObject({ id: 'unreadable-frames', severity: 'fault', frames: [3] })
   expect(found.findings[0]!.sentence).toContain('p_3.png')
   expect(found.ribbon).toHaveLength(4)
   expect(found.ribbon[2]).toEqual({ clear: 0, partial: 0, solid: 0 })
   const none = { ...spec, files: [spec.files[2]!], numbers: null }
-  await expect(examineSource(none, (await openSource(none, host)).facts, inlinePool(host))).rejects.toThrow(/p_3.png/)
+  await expect(examineSource(none, (await openSource(none, host)).facts, { pool: inlinePool(host) })).rejects.toThrow(
+    /p_3.png/
+  )
 })
 
 test('a background, a screen, light on black and shadow on white each offer the step that takes them out', () => {

@@ -142,12 +142,14 @@ describe('what is named for a destination passes its stations in proof', () => {
         for (const station of destination.stations.map(each => stationById(each)!)) {
           if (station.kind !== 'picture' || station.refuses({ facts, due: plan.due.alpha })) continue
           const { standing, sentence } = await visit(
-            station,
-            facts,
-            plan.due.alpha,
-            5,
-            flatScene('#4a7ba6'),
-            i => delivered.frame(i),
+            {
+              station,
+              facts,
+              due: plan.due.alpha,
+              index: 5,
+              scene: flatScene('#4a7ba6'),
+              frame: i => delivered.frame(i)
+            },
             host.kernels
           )
           // filtering straight colour darkens the finest edges whatever lies beneath; the guide says so, and by how

@@ -49,9 +49,7 @@ async function packed(name: string, format: FormatId, files: FileRef[], folder =
       expected: { ...deliverable(FRAMES[0]!, 4), rate: null, bytes: null },
       delivered: spec
     },
-    host,
-    pool,
-    () => undefined
+    { host, pool }
   )
   return { name, source: 'leaf & <stem>', spec, facts, report, paths: files.map(f => folder + f.path) }
 }
@@ -66,7 +64,8 @@ beforeAll(async () => {
     await packed('leaf frames', 'png-sequence', await pictures(FRAMES), 'leaf frames/')
   ]
   const described = []
-  for (const delivery of deliveries) described.push(await describeDelivery(delivery, pool, () => undefined))
+  for (const delivery of deliveries)
+    described.push(await describeDelivery(delivery, { pool, whole: true, onFrame: () => undefined }))
   manifest = Manifest.parse(
     JSON.parse(
       JSON.stringify({
@@ -109,8 +108,7 @@ const bytesAt = (name: string): Uint8Array =>
   (arrived.find(f => f.path.endsWith(name)) as Extract<FileRef, { kind: 'bytes' }>).bytes
 const replaced = (name: string, bytes: Uint8Array): FileRef[] =>
   arrived.map(f => (f.path === `from them/${name}` ? bytesFile(f.path, bytes) : f))
-const check = (files: readonly FileRef[]): ReturnType<typeof checkHandOver> =>
-  checkHandOver(files, host, pool, () => undefined)
+const check = (files: readonly FileRef[]): ReturnType<typeof checkHandOver> => checkHandOver(files, { host, pool })
 
 describe('has anything changed?', () => {
   test('nothing: every byte is as it was', async () => {

@@ -90,7 +90,7 @@ async function poured(
   await opened.close()
   const plan = planPour(preparedFacts(opened.facts, steps), outlet, null)
   const at = path.join(folder, `${Math.random()}.${row.extension}`)
-  await pour(spec, plan, { kind: 'film', sink: await fileSink(at) }, host, pool, () => undefined)
+  await pour({ source: spec, plan, target: { kind: 'film', sink: await fileSink(at) } }, { host, pool })
   const delivered = specAsFound(at, 'delivered', format, await filesAt(at))
   const report = await prove(
     {
@@ -99,9 +99,7 @@ async function poured(
       expected: expectationOf(plan, null),
       delivered: { ...delivered, interpretation: { ...delivered.interpretation, alpha: plan.due.alpha } }
     },
-    host,
-    pool,
-    () => undefined
+    { host, pool }
   )
   return ProofReport.parse(report)
 }

@@ -178,13 +178,13 @@ describe('breaks', () => {
       },
       delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: due } }
     }
-    const report = await prove(request, host, pool, () => undefined, undefined, more.notebook)
+    const report = await prove({ ...request, ...(more.notebook ? { notebook: more.notebook } : {}) }, { host, pool })
     // with fingerprints of what was poured, frames that have them are not compared with the source; the report must be
     // the same
     const prints = frames[depth].map(frame =>
       kernels.fingerprint(storedFrame(frame, request.expected, kernels).samples)
     )
-    if (!more.notebook) expect(await prove({ ...request, prints }, host, pool, () => undefined)).toEqual(report)
+    if (!more.notebook) expect(await prove({ ...request, prints }, { host, pool })).toEqual(report)
     return ProofReport.parse(report)
   }
 
@@ -283,9 +283,7 @@ describe('breaks', () => {
         delivered: spec,
         prints
       },
-      host,
-      pool,
-      () => undefined
+      { host, pool }
     )
     expect(report.verdict).toBe('broken')
     expect(report.findings.map(f => f.id)).toContain('alpha-inverted')
@@ -338,7 +336,7 @@ describe('frames that were read back as they were poured', () => {
     }
     const plan = planPour(facts, newOutlet('o', formatById('quicktime-prores-4444')), null)
     const sink = memorySink()
-    const noted = (await pour(reference, plan, { kind: 'film', sink }, host, pool, () => undefined))!
+    const noted = (await pour({ source: reference, plan, target: { kind: 'film', sink } }, { host, pool }))!
     const bytes = sink.bytes()
     return {
       request: {
@@ -366,9 +364,9 @@ describe('frames that were read back as they were poured', () => {
 
   test('are not compared again while the file holds their bytes, but for a few witnesses', async () => {
     const { request, noted } = await poured()
-    const whole = await prove(request, host, pool, () => undefined)
+    const whole = await prove(request, { host, pool })
     const { pool: counted, count } = counting()
-    expect(await prove({ ...request, ...noted }, host, counted, () => undefined)).toEqual(whole)
+    expect(await prove({ ...request, ...noted }, { host, pool: counted })).toEqual(whole)
     expect(count()).toBe(4)
   })
 
@@ -382,9 +380,9 @@ describe('frames that were read back as they were poured', () => {
     expect(a.size).not.toBe(b.size)
     changed.set(part.subarray(0, Math.min(a.size, b.size)), a.offset)
     const delivered = specAsFound('changed film', 'poured', 'quicktime-prores-4444', [bytesFile('poured.mov', changed)])
-    const whole = await prove({ ...request, delivered }, host, pool, () => undefined)
+    const whole = await prove({ ...request, delivered }, { host, pool })
     const { pool: counted, count } = counting()
-    expect(await prove({ ...request, delivered, ...noted }, host, counted, () => undefined)).toEqual(whole)
+    expect(await prove({ ...request, delivered, ...noted }, { host, pool: counted })).toEqual(whole)
     expect(whole.verdict).toBe('broken')
     expect(count()).toBe(5)
   })
@@ -396,8 +394,8 @@ describe('frames that were read back as they were poured', () => {
       found =>
         found && { ...found, compared: { ...found.compared, comparison: { ...found.compared.comparison, changed: 0 } } }
     )
-    expect(await prove({ ...request, ...noted, readBack: wrong }, host, counted, () => undefined)).toEqual(
-      await prove(request, host, pool, () => undefined)
+    expect(await prove({ ...request, ...noted, readBack: wrong }, { host, pool: counted })).toEqual(
+      await prove(request, { host, pool })
     )
     expect(count()).toBe(COUNT)
   })
@@ -430,7 +428,7 @@ describe('unbroken deliveries of every format', () => {
     }
     const plan = planPour(facts, outlet, null)
     const { target, files } = memoryFiles(format, plan.fileName)
-    const noted = await pour(reference, plan, target, host, pool, () => undefined)
+    const noted = await pour({ source: reference, plan, target }, { host, pool })
     const spec = specAsFound(`poured ${format.id}`, 'poured', format.id, files())
     const request = {
       reference,
@@ -438,9 +436,9 @@ describe('unbroken deliveries of every format', () => {
       expected: { ...plan.deliverable, ...plan.due, bytes: null },
       delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: plan.due.alpha } }
     }
-    const report = await prove(request, host, pool, () => undefined)
+    const report = await prove(request, { host, pool })
     expect(noted.readBack!.every(found => (found !== null) === Boolean(format.readBack))).toBe(true)
-    expect(await prove({ ...request, ...noted }, host, pool, () => undefined)).toEqual(report)
+    expect(await prove({ ...request, ...noted }, { host, pool })).toEqual(report)
     // on or off alone; colour of a quarter of the pixels alone
     const deserved = ['gif', 'webm-vp8'].includes(format.id)
       ? ['visible-loss', 'faithful']

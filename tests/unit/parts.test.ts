@@ -45,7 +45,7 @@ async function poured(of: PourPlan): Promise<Delivered> {
   const target = film
     ? { kind: 'film' as const, sink: first as ByteSink, ...(of.key ? { key: second as ByteSink } : {}) }
     : { kind: 'pictures' as const, sink: zipSink(first, new Date(1980, 0, 1)) }
-  await pour(source, of, target, host, pool, () => undefined)
+  await pour({ source, plan: of, target }, { host, pool })
   if (film)
     return {
       files: [bytesFile(of.fileName, first.bytes())],
@@ -72,9 +72,7 @@ async function proven(of: PourPlan, { files, key }: Delivered): Promise<ProofRep
       expected: { ...of.deliverable, ...of.due, paired: of.key !== null, bytes: null },
       delivered: { ...spec, key, interpretation: { ...spec.interpretation, alpha: of.due.alpha } }
     },
-    host,
-    pool,
-    () => undefined
+    { host, pool }
   )
 }
 

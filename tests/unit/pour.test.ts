@@ -55,8 +55,10 @@ describe('pouring', () => {
     const pool = slowPool(3)
     const sink = memorySink()
     const seen: number[] = []
-    await pour(source, await planFor(source, 'quicktime-animation'), { kind: 'film', sink }, host, pool, ({ done }) =>
-      seen.push(done)
+    await pour(
+      { source, plan: await planFor(source, 'quicktime-animation'), target: { kind: 'film', sink } },
+      { host, pool },
+      ({ done }) => seen.push(done)
     )
     expect(seen).toEqual(Array.from({ length: COUNT + 1 }, (_, i) => i))
     expect(pool.most).toBeLessThanOrEqual(6)
@@ -81,7 +83,7 @@ describe('pouring', () => {
       }
     }
     const pool = slowPool(2)
-    await pour(source, await planFor(source, 'apng'), { kind: 'film', sink }, host, pool, () => undefined)
+    await pour({ source, plan: await planFor(source, 'apng'), target: { kind: 'film', sink } }, { host, pool })
     expect(held).toBe(1)
     expect(pool.most).toBeLessThanOrEqual(4)
   })
@@ -92,13 +94,9 @@ describe('pouring', () => {
     let aborted = false
     const sink: ByteSink = { ...memorySink(), abort: () => Promise.resolve(void (aborted = true)) }
     const running = pour(
-      source,
-      await planFor(source, 'apng'),
-      { kind: 'film', sink },
-      host,
-      slowPool(2),
-      ({ done }) => done === 3 && stop.abort(),
-      stop.signal
+      { source, plan: await planFor(source, 'apng'), target: { kind: 'film', sink } },
+      { host, pool: slowPool(2), signal: stop.signal },
+      ({ done }) => done === 3 && stop.abort()
     )
     await expect(running).rejects.toMatchObject({ name: 'AbortError' })
     expect(aborted).toBe(true)
@@ -108,7 +106,10 @@ describe('pouring', () => {
     const source = await sourceOf()
     const sink: ByteSink = { ...memorySink(), append: () => Promise.reject(new Error('the disk is full')) }
     await expect(
-      pour(source, await planFor(source, 'apng'), { kind: 'film', sink }, host, inlinePool(host), () => undefined)
+      pour(
+        { source, plan: await planFor(source, 'apng'), target: { kind: 'film', sink } },
+        { host, pool: inlinePool(host) }
+      )
     ).rejects.toThrow('the disk is full')
   })
 
@@ -117,12 +118,8 @@ describe('pouring', () => {
     const plan = await planFor(source, 'png-sequence')
     const sink = memorySink()
     await pour(
-      source,
-      plan,
-      { kind: 'pictures', sink: zipSink(sink, new Date(1980, 0, 1)) },
-      host,
-      inlinePool(host),
-      () => undefined
+      { source, plan, target: { kind: 'pictures', sink: zipSink(sink, new Date(1980, 0, 1)) } },
+      { host, pool: inlinePool(host) }
     )
     const bytes = sink.bytes()
     const list = await listZip(bytesFile('z.zip', bytes), memoryReader('z.zip', bytes))
@@ -142,7 +139,7 @@ describe('pouring', () => {
     for (const format of ['quicktime-animation', 'apng']) {
       const plan = await planFor(source, format)
       const sink = memorySink()
-      await pour(source, plan, { kind: 'film', sink }, host, inlinePool(host), () => undefined)
+      await pour({ source, plan, target: { kind: 'film', sink } }, { host, pool: inlinePool(host) })
       const { bytes: estimate, least, most } = await estimateSize({ source, plan, host, pool: inlinePool(host) })
       expect(Math.abs(estimate / sink.bytes().length - 1)).toBeLessThan(0.2)
       expect(least).toBeLessThanOrEqual(estimate)

@@ -116,9 +116,7 @@ describe('deliveries', () => {
         expected: { width, height, frames: frames.length, rate: [12, 1], ...wholeForm(depth, due), bytes: null },
         delivered: { ...spec, interpretation: { ...spec.interpretation, alpha: due } }
       },
-      host,
-      pool,
-      () => undefined
+      { host, pool }
     )
     return ProofReport.parse(report)
   }
@@ -180,9 +178,7 @@ describe('deliveries', () => {
           expected: { width, height, frames: 4, rate: [12, 1], ...wholeForm(8, STRAIGHT), bytes: null, most },
           delivered: spec
         },
-        host,
-        pool,
-        () => undefined
+        { host, pool }
       )
     expect((await of(bytes.length / 2)).findings.map(f => f.id)).toContain('larger-than-asked')
     expect((await of(bytes.length / 1.1)).findings.map(f => f.id)).not.toContain('larger-than-asked')
@@ -201,9 +197,7 @@ describe('deliveries', () => {
         expected: { width, height, frames: 4, rate: [12, 1], ...wholeForm(8, STRAIGHT), bytes: null },
         delivered: spec
       },
-      host,
-      pool,
-      () => undefined
+      { host, pool }
     )
     expect(report.verdict).toBe('broken')
     expect(report.findings[0]).toMatchObject({ id: 'unreadable', frames: [1] })
@@ -227,19 +221,17 @@ describe('deliveries', () => {
           ? Promise.reject(new Error('a worker stopped while it ran "compare"'))
           : pool.run(name, args, options)
     }
-    await expect(prove(request, host, dying, () => undefined)).rejects.toThrow(/a worker stopped/)
+    await expect(prove(request, { host, pool: dying })).rejects.toThrow(/a worker stopped/)
 
     const cut = await writeFilm('quicktime-animation', frames)
     cut.fill(0xfe, 40 + 14, 40 + 90)
     const damaged = specAsFound('cut', 'source.mov', 'quicktime-animation', [bytesFile('source.mov', cut)])
-    await expect(prove({ ...request, reference: damaged }, host, pool, () => undefined)).rejects.toMatchObject({
+    await expect(prove({ ...request, reference: damaged }, { host, pool })).rejects.toMatchObject({
       kind: 'unreachable',
       matter: expect.stringMatching(/^the source cannot be read: source\.mov/) as string
     })
 
     const stamps = [[reference.files[0]!.path, 'as it was']] as const
-    await expect(prove({ ...request, stamps }, host, pool, () => undefined)).rejects.toThrow(
-      /has changed since the pour/
-    )
+    await expect(prove({ ...request, stamps }, { host, pool })).rejects.toThrow(/has changed since the pour/)
   })
 })

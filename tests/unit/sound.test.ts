@@ -46,7 +46,7 @@ async function poured(
   const outlet = { ...newOutlet('o', formatById(format)), ...more }
   const plan = planPour(facts, outlet, null)
   const sink = memorySink()
-  await pour(spec, plan, { kind: 'film', sink }, host, pool, () => undefined)
+  await pour({ source: spec, plan, target: { kind: 'film', sink } }, { host, pool })
   const bytes = sink.bytes()
   const delivered = specAsFound(`d ${name} ${format}`, 'd', format, [bytesFile('delivered', bytes)])
   const report = await prove(
@@ -56,9 +56,7 @@ async function poured(
       expected: expectationOf(plan, null),
       delivered: { ...delivered, interpretation: { ...delivered.interpretation, alpha: plan.due.alpha } }
     },
-    host,
-    pool,
-    () => undefined
+    { host, pool }
   )
   return { bytes, report, delivered, facts }
 }
@@ -221,9 +219,7 @@ describe('cut, left out, and found wrong', () => {
         expected: expectationOf(plan, null),
         delivered: specAsFound('wrong', 'wrong', 'avi-raw', [bytesFile('wrong.avi', wrong)])
       },
-      host,
-      pool,
-      () => undefined
+      { host, pool }
     )
     expect(reading(report)).toMatchObject({ state: 'bad' })
     expect(report.findings.find(f => f.id === 'wrong-sound')!.sentence).toContain('1 samples differ')

@@ -34,7 +34,10 @@ async function at(
     bytesFile('delivered', await writeFilm(format, frames, { rate }))
   ])
   const source = await openSource(spec, host)
-  return visit(stationById(id)!, source.facts, due, index, scene, i => source.frame(i), kernels)
+  return visit(
+    { station: stationById(id)!, facts: source.facts, due, index, scene, frame: i => source.frame(i) },
+    kernels
+  )
 }
 
 const black = withAlphaMode(FRAME, BLACK_MATTE, kernels)
@@ -130,12 +133,14 @@ describe('how stations take a straight and a premultiplied delivery', () => {
       )
       expect(believed(source.facts)).toEqual({ mode: 'none' })
       const seen = await visit(
-        station,
-        source.facts,
-        { mode: 'none' },
-        0,
-        flatScene(SKY),
-        i => source.frame(i),
+        {
+          station,
+          facts: source.facts,
+          due: { mode: 'none' },
+          index: 0,
+          scene: flatScene(SKY),
+          frame: i => source.frame(i)
+        },
         kernels
       )
       expect({ id: station.id, codes: seen.error.codes }).toEqual({ id: station.id, codes: 0 })
@@ -407,7 +412,18 @@ test('a film of alpha alone is right nowhere once the source is looked at; the w
   }
   const station = stationById('reads-the-label')!
   const seen = (frame: Frame, claim: 'straight' | 'none', due: AlphaMode) =>
-    visit(station, facts(claim), due, 0, flatScene('#4a7ba6'), () => Promise.resolve(frame), kernels, source)
+    visit(
+      {
+        station,
+        facts: facts(claim),
+        due,
+        index: 0,
+        scene: flatScene('#4a7ba6'),
+        frame: () => Promise.resolve(frame),
+        source
+      },
+      kernels
+    )
   expect((await seen(grey, 'none', OPAQUE)).standing).toBe('wrong')
   expect((await seen(source, 'straight', STRAIGHT)).standing).toBe('right')
 })

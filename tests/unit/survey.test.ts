@@ -30,7 +30,7 @@ test('a GIF with one palette holds it once, every frame is read right by another
     }
     const plan = planPour(facts, outlet, null)
     const sink = memorySink()
-    await pour(spec, plan, { kind: 'film', sink }, host, pool, () => undefined)
+    await pour({ source: spec, plan, target: { kind: 'film', sink } }, { host, pool })
     made[palette] = sink.bytes()
     const { bytes: estimate } = await estimateSize({ source: spec, plan, host, pool })
     expect(Math.abs(estimate / made[palette].length - 1)).toBeLessThan(0.25)
