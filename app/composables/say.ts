@@ -43,6 +43,15 @@ export function sayTime(seconds: number): string {
     : `${Math.floor(whole / 3600)} h ${Math.floor((whole % 3600) / 60)} min`
 }
 
+/** A time that is judged, no finer than it can be: "about 40 s", "about 3 min", "about 2 h". */
+export function sayAbout(seconds: number): string {
+  const whole = Math.max(1, Math.ceil(seconds))
+  if (whole < 10) return `${whole} s`
+  if (whole < 58) return `about ${Math.round(whole / 5) * 5} s`
+  if (whole < 600) return `about ${Math.round(whole / 30) / 2} min`
+  return whole < 5400 ? `about ${Math.round(whole / 60)} min` : `about ${Math.round(whole / 1800) / 2} h`
+}
+
 /** "1 frame", "24 frames". */
 export function sayFrames(count: number): string {
   return `${count.toLocaleString('en')} ${count === 1 ? 'frame' : 'frames'}`

@@ -10,6 +10,7 @@ import { sayStore } from '~/db/words'
 import { assessments, recipeOf, sameJson, type Assessment } from '~~/core/delivery/assess'
 import { estimates as estimating, type Estimate } from '~~/core/delivery/estimate'
 import { serialQueue } from '~~/core/delivery/queue'
+import { effortDone, effortOf, secondsToEnd, wholeEffort, type Effort } from '~~/core/delivery/remaining'
 import { pourInto, proveDelivered } from '~~/core/delivery/delivery'
 import { impossible, isAbort, sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
@@ -35,6 +36,8 @@ export type CellWork =
 /** This page, as long as it lives: it holds a lock of this name. */
 const TAB = crypto.randomUUID()
 
+const NO_EFFORT: Effort = { pixels: 0, proving: 0 }
+
 const REMOVED: readonly string[] = ['The source or the outlet was removed.']
 
 /** Poured, but the check itself failed. */
@@ -59,8 +62,30 @@ export const usePours = defineStore('pours', () => {
     estimates.set(cell, new Map([...(estimates.get(cell) ?? []), [key, estimate]]))
   })
   const current = ref<string | null>(null)
-  /** Of the present round: cells asked for and cells ended. */
-  const round = reactive({ total: 0, ended: 0, frames: 0, since: 0 })
+  /**
+   * Of the present round: cells asked for and cells ended; work of all and of the ended; when the clock was started,
+   * and what had been done then.
+   */
+  const round = reactive({ total: 0, ended: 0, effort: 0, done: 0, since: 0, before: 0 })
+  const efforts = new Map<string, Effort>()
+
+  /** What a cell comes to in work, without its plan, which names every picture. */
+  function effortOfCell(cell: string): Effort {
+    const { sourceId, outletId } = splitCell(cell)
+    const [source, outlet] = [jobs.job.sources[sourceId], jobs.job.outlets[outletId]]
+    const readBack = !!outlet && formatById(outlet.format).readBack !== undefined && outlet.parts !== 'fill-key'
+    const clip = source ? sources.factsOf(source) : { frames: 0, width: 0, height: 0 }
+    return effortOf(clip, readBack)
+  }
+
+  /** Seconds until the round ends as it goes; null where nothing can be said. */
+  function roundLeft(now: number): number | null {
+    const cell = current.value
+    const [of, effort] = [cell && work.get(cell), cell && efforts.get(cell)]
+    const inHand = of && effort && 'done' in of ? effortDone(effort, of.state, of.total ? of.done / of.total : 0) : 0
+    const { effort: all, done, before, since } = round
+    return secondsToEnd({ effort: all, done: done + inHand, before, seconds: (now - since) / 1000 })
+  }
 
   /** Takes in a row of the store; a null one is gone. */
   function takeResult(id: string, row: StoredResult | null): void {
@@ -184,7 +209,6 @@ export const usePours = defineStore('pours', () => {
         { reference, plan, host: await workshop.host(), pool: workshop.pool, signal },
         ({ done }) => {
           work.set(cell, { state: 'pouring', done, total, started })
-          round.frames++
           // how far it came is kept now and then, for the offer after a crash
           if (performance.now() - kept > 1000) {
             kept = performance.now()
@@ -259,6 +283,8 @@ export const usePours = defineStore('pours', () => {
     // a note that stays is offered again after the next load, which does no harm
     if (work.get(cell)?.state !== 'elsewhere') await database.runs.delete(cell).catch(() => undefined)
     round.ended++
+    round.done += wholeEffort(efforts.get(cell) ?? NO_EFFORT)
+    efforts.delete(cell)
   }
 
   interface Wanted {
@@ -269,10 +295,10 @@ export const usePours = defineStore('pours', () => {
     keyOf: ({ cell }) => cell,
     run: runQueued,
     onTurn(wanted) {
-      if (wanted && current.value === null) round.since = performance.now()
+      if (wanted && current.value === null) Object.assign(round, { since: performance.now(), before: round.done })
       current.value = wanted?.cell ?? null
       waiting.value = queue.waiting
-      if (!wanted && !paused.value) Object.assign(round, { total: 0, ended: 0, frames: 0 })
+      if (!wanted && !paused.value) Object.assign(round, { total: 0, ended: 0, effort: 0, done: 0 })
     }
   })
 
@@ -302,6 +328,10 @@ export const usePours = defineStore('pours', () => {
       )
       .catch(() => undefined)
     round.total += fresh.length
+    for (const cell of fresh) {
+      efforts.set(cell, effortOfCell(cell))
+      round.effort += wholeEffort(efforts.get(cell)!)
+    }
     const taken = new Set(fresh)
     interrupted.value = interrupted.value.filter(run => !taken.has(run.cell))
   }
@@ -313,6 +343,8 @@ export const usePours = defineStore('pours', () => {
       work.delete(out.cell)
       void database.runs.delete(out.cell)
       round.total--
+      round.effort -= wholeEffort(efforts.get(out.cell) ?? NO_EFFORT)
+      efforts.delete(out.cell)
     }
     waiting.value = queue.waiting
     if (running && (!cell || running === cell)) work.delete(running)
@@ -412,6 +444,7 @@ export const usePours = defineStore('pours', () => {
     interrupted,
     current,
     round,
+    roundLeft,
     planOf,
     problemsOf,
     canPour,

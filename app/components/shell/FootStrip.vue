@@ -11,7 +11,6 @@ import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 import { useWatch } from '~/stores/watch'
 import { useWorkshop } from '~/stores/workshop'
-import { formatById } from '~~/core/formats/registry'
 import { splitCell } from '~~/core/job/job'
 
 const jobs = useJob()
@@ -59,22 +58,13 @@ const running = computed(() => {
   const seconds = (clock.value - now.started) / 1000
   const speed = now.done > 0 ? now.done / Math.max(seconds, 0.05) : 0
   const outlet = jobs.job.outlets[outletId]
-  // proving takes about as long as pouring; where frames were read back as they were poured, a tenth of it
-  const proving = outlet && formatById(outlet.format).readBack ? 0.1 : 1
   return {
     verb: now.state === 'pouring' ? 'Pouring' : 'Proving',
     name: `${jobs.job.sources[sourceId]?.name ?? ''} → ${outlet?.name ?? ''}`,
     done: now.done,
     total: now.total,
     speed,
-    // a cell is poured and then proven; both count when the rest of the round is judged
-    left:
-      speed > 0
-        ? (now.total - now.done) / speed +
-          (pours.round.total - pours.round.ended - 1) *
-            ((now.total / speed) * (now.state === 'pouring' ? 1 + proving : 1 + 1 / proving)) +
-          (now.state === 'pouring' ? (now.total / speed) * proving : 0)
-        : null
+    left: pours.roundLeft(clock.value)
   }
 })
 
@@ -100,7 +90,7 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
       <span class="mono"
         >{{ running.done }}/{{ running.total }} frames ·
         {{ running.speed.toFixed(running.speed < 10 ? 1 : 0) }} f/s<template v-if="running.left !== null">
-          · {{ sayTime(running.left) }} left</template
+          · {{ sayAbout(running.left) }} left</template
         ></span
       >
     </template>
