@@ -298,6 +298,7 @@ test('a scene shows another source of the job: poured, proven, the same codes on
   expect(shown.look).toMatchObject({ source: 'palm shade', title: 'palm shade', from: 2, ends: 'repeats' })
 
   await page.getByRole('link', { name: 'Board' }).click()
+  await expect(page.getByRole('rowheader')).toHaveCount(2)
   // after a reload the scene waits until the source is at hand
   await page.reload()
   await expect(page.getByRole('rowheader')).toHaveCount(2)
