@@ -1,4 +1,4 @@
-/** What of the board is in sight: rows and columns beyond are not drawn, and hold their place by a space alone. */
+/** What of the board is in sight: rows and columns beyond are not drawn. */
 import { useElementSize } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, type Ref } from 'vue'
 import { useDesk } from '~/stores/desk'

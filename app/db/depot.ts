@@ -12,7 +12,7 @@ import { rateNote } from '~~/core/pour/rate-note'
 import type { FilesSpec } from '~~/core/source/source'
 import { folderHas, partSink, saveAll, saveInto } from '~~/platform/browser/sinks'
 import { database, keyPartsOf, resultBlobs, type StoredResult } from './database'
-import { changeResult } from './results'
+import { noteFolder } from './results'
 
 /** Everything that is poured is kept here, whole, before anything is written to a folder of the user's. */
 function makeTarget(plan: PourPlan, resultId: string): Target {
@@ -32,24 +32,32 @@ interface Saving {
   signal?: AbortSignal
 }
 
-/** Copies the pictures of a result into a folder of its name, under the outlet's policy. Returns that name. */
+/** What `wanted` becomes in a folder, under the outlet's policy for names that are there. */
+const nameIn = (
+  folder: FileSystemDirectoryHandle,
+  { plan }: StoredResult,
+  { wanted, has }: { wanted: string; has: (name: string) => Promise<boolean> }
+): Promise<string> =>
+  nameUnder({
+    policy: plan.outlet.existing,
+    wanted,
+    has,
+    refusal: `${folder.name}/${wanted} is there already, and this outlet stops rather than replace it.`
+  })
+
+/** Copies the pictures of a result into a folder of its name. */
 async function saveLoose(
   folder: FileSystemDirectoryHandle,
   result: StoredResult,
   { host, signal }: Saving
-): Promise<string> {
+): Promise<void> {
   const { plan } = result
   const has = (name: string): Promise<boolean> =>
     folder.getDirectoryHandle(name).then(
       () => true,
       () => false
     )
-  const name = await nameUnder({
-    policy: plan.outlet.existing,
-    wanted: plan.name,
-    has,
-    refusal: `${folder.name}/${plan.name} is there already, and this outlet stops rather than replace it.`
-  })
+  const name = await nameIn(folder, result, { wanted: plan.name, has })
   const { files, key } = await deliveredSpecOf(result, host)
   const loose = [...files, ...(key ?? [])].map(file => ({
     name: file.path,
@@ -65,8 +73,7 @@ async function saveLoose(
   const note = rateNote(plan)
   if (note) loose.push({ name: note.name, blob: () => Promise.resolve(new Blob([new Uint8Array(note.bytes)])) })
   await saveAll(folder, name, loose, signal)
-  await changeResult(result.id, { folder: `${folder.name}/${name}` })
-  return name
+  await noteFolder(result.id, `${folder.name}/${name}`)
 }
 
 /** Where a result lies: parts in the browser's store, by its id. */
@@ -122,15 +129,10 @@ export async function deliverInto(
 export async function saveTo(folder: FileSystemDirectoryHandle, result: StoredResult): Promise<string> {
   const names: string[] = []
   for (const { name: wanted, blob } of await resultBlobs(result)) {
-    const name = await nameUnder({
-      policy: result.plan.outlet.existing,
-      wanted,
-      has: each => folderHas(folder, each),
-      refusal: `${folder.name}/${wanted} is there already, and this outlet stops rather than replace it.`
-    })
+    const name = await nameIn(folder, result, { wanted, has: each => folderHas(folder, each) })
     await saveInto(folder, name, blob)
     names.push(name)
   }
-  await changeResult(result.id, { folder: `${folder.name}/${names[0]}` })
+  await noteFolder(result.id, `${folder.name}/${names[0]}`)
   return names.join(' and ')
 }

@@ -1,5 +1,4 @@
 /** The jobs this browser keeps: which of them is open, and jobs as files. */
-import { tellResults } from './results'
 import { makeZip } from 'client-zip'
 import { sentenceOf } from '~~/core/errors'
 import type { FileRef } from '~~/core/files/file'
@@ -19,6 +18,7 @@ import { openJob } from '~~/core/job/open-job'
 import { copyName } from '~~/core/outlet/names'
 import { database, type StoredRef, type StoredSource } from './database'
 import { keepFiles } from './files'
+import { tellResults } from './results'
 
 /** The job of a first visit. */
 export const FIRST_JOB = 'main'

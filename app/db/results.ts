@@ -25,11 +25,9 @@ export async function keepResult(result: StoredResult): Promise<void> {
   tellResults([result.id])
 }
 
-export async function changeResult(
-  id: string,
-  changes: Partial<Pick<StoredResult, 'report' | 'folder'>>
-): Promise<void> {
-  await database.results.update(id, changes)
+/** Notes where a result was saved. */
+export async function noteFolder(id: string, folder: string): Promise<void> {
+  await database.results.update(id, { folder })
   tellResults([id])
 }
 

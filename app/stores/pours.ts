@@ -297,7 +297,6 @@ export const usePours = defineStore('pours', () => {
     onTurn(wanted) {
       if (wanted && current.value === null) Object.assign(round, { since: performance.now(), before: round.done })
       current.value = wanted?.cell ?? null
-      waiting.value = queue.waiting
       if (!wanted && !paused.value) Object.assign(round, { total: 0, ended: 0, effort: 0, done: 0 })
     }
   })
@@ -305,7 +304,7 @@ export const usePours = defineStore('pours', () => {
   /** What is in hand is finished; what waits stays in line until it is resumed. */
   const paused = ref(false)
   /** How many cells are in line. */
-  const waiting = ref(0)
+  const waiting = computed(() => Math.max(0, round.total - round.ended - (current.value === null ? 0 : 1)))
   function pause(): void {
     paused.value = true
     queue.pause()
@@ -319,7 +318,6 @@ export const usePours = defineStore('pours', () => {
   function start(cells: readonly string[], folder: FileSystemDirectoryHandle | null = null): void {
     const fresh = queue.add(cells.map(cell => ({ cell, folder }))).map(({ cell }) => cell)
     for (const cell of fresh) work.set(cell, { state: 'waiting' })
-    waiting.value = queue.waiting
     // what waits is on disk too: after a crash it is offered again; a store that does not take the note fails the pour,
     // where it is told
     database.runs
@@ -346,7 +344,6 @@ export const usePours = defineStore('pours', () => {
       round.effort -= wholeEffort(efforts.get(out.cell) ?? NO_EFFORT)
       efforts.delete(out.cell)
     }
-    waiting.value = queue.waiting
     if (running && (!cell || running === cell)) work.delete(running)
     if (paused.value && waiting.value === 0) resume()
   }

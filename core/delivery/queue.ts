@@ -12,8 +12,6 @@ export interface Queue<Item> {
   pause(): void
   resume(): void
   readonly current: Item | null
-  /** How many wait. */
-  readonly waiting: number
 }
 
 export interface Queued<Item> {
@@ -75,9 +73,6 @@ export function serialQueue<Item>({ keyOf, run, onTurn }: Queued<Item>): Queue<I
     },
     get current() {
       return current
-    },
-    get waiting() {
-      return waiting.length
     }
   }
 }

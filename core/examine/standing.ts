@@ -37,8 +37,7 @@ export function isMended(finding: Finding, { steps, holdGaps, eachPicture }: Dec
 
 /**
  * `found` are those of the source as it was brought in, `prepared` those of what its steps make of it, null while that
- * is not known.
- * What stands comes first.
+ * is not known. What stands comes first.
  */
 export function standingOf(
   found: readonly Finding[],

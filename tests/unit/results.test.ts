@@ -3,7 +3,7 @@ import 'fake-indexeddb/auto'
 import Dexie from 'dexie'
 import { beforeEach, expect, test, vi } from 'vitest'
 import { database, type StoredResult } from '../../app/db/database'
-import { changeResult, followResults, forgetResult, keepResult, tellResults } from '../../app/db/results'
+import { followResults, forgetResult, keepResult, noteFolder, tellResults } from '../../app/db/results'
 
 beforeEach(async () => {
   database.close()
@@ -26,7 +26,7 @@ test('first all of the job, oldest first; then each row that changes and no othe
   const stop = await followResults('main', take)
   expect(told.splice(0)).toEqual(['a -', 'b -'])
   await keepResult(row('c', 4))
-  await changeResult('a', { folder: 'out' })
+  await noteFolder('a', 'out')
   await keepResult(row('other', 3, 'else'))
   await forgetResult('b')
   await vi.waitFor(() => expect(told).toEqual(['c -', 'a out', 'b gone']))

@@ -1,11 +1,9 @@
 /**
  * A lossless codec of 8-bit planes, read only ("M8RA", "M8RG"): Huffman codes over predicted planes, in slices.
  *
- * packet: "MAGY", u32 size of this head, u8 version 7, u8 layout, u8, u8 matrix, u8 flags (2: fields), 3 bytes, u32
- * width, u32 height,
- *         u32 slice width, u32 slice height; u32; each plane: u32 start of each slice, counted from the head's end; u8
- * planes, a byte a slice;
- *         code lengths in runs: bit "more than one", 7 bits length, where there are more u8 count - 1; then the slices
+ * packet: "MAGY", u32 size of this head, u8 version 7, u8 layout, u8, u8 matrix, u8 flags (2: fields), 3 bytes,
+ *         u32 width, u32 height, u32 slice width, u32 slice height; u32; each plane: u32 start of each slice, counted
+ *         from the head's end; u8 planes, a byte a slice; code lengths in runs: bit "more than one", 7 bits length, where there are more u8 count - 1; then the slices
  * slice:  u8 flags (1: not packed), u8 prediction, codes
  */
 import { unreadable } from '../../errors'

@@ -1,10 +1,8 @@
 // Clear pixels of a frame: how many, of what colour most are, those of another, and those deep within clear areas.
-// Part of
-// what triples count, at the same places of `out`: 13 clear, 14-16 matte, 17 deep, 18 deep above, 19 deep below, 21
-// clear
-// pixels of another colour; see plain-triples.ts, whose every count this must give.
+// Part of what triples count, at the same places of `out`: 13 clear, 14-16 matte, 17 deep, 18 deep above, 19 deep
+// below, 21 clear pixels of another colour; see plain-triples.ts, whose every count this must give.
 
-import { blackOfEight, bytesOf, code, isBlack, pixelAt } from './pixels'
+import { blackOfEight, bytesOf, code, countAt, isBlack, pixelAt } from './pixels'
 
 const FULL: i32 = 65535
 const OFF: i32 = 24 * 257
@@ -19,13 +17,6 @@ let blanks: i32 = 0
 let coloured: i32 = 0
 let roomFor: i32 = 0
 let anyPartial: i32 = 0
-
-// @ts-ignore: decorator
-@inline
-function count(place: i32): void {
-  const at = results + (<usize>place << 2)
-  store<i32>(at, load<i32>(at) + 1)
-}
 
 // @ts-ignore: decorator
 @inline
@@ -192,7 +183,7 @@ function countStray<T>(at: usize, mr: i32, mg: i32, mb: i32): void {
   const red = abs(code<T>(at, 0) - 257 * mr)
   const green = abs(code<T>(at, 1) - 257 * mg)
   const blue = abs(code<T>(at, 2) - 257 * mb)
-  if (max(red, max(green, blue)) > OFF) count(21)
+  if (max(red, max(green, blue)) > OFF) countAt(results, 21)
 }
 
 /**
@@ -225,7 +216,7 @@ function strays<T>(from: usize, plane: usize, first: i32, end: i32, work: usize,
 }
 
 function countDeep<T>(at: usize, mr: i32, mg: i32, mb: i32): void {
-  count(17)
+  countAt(results, 17)
   let above = false
   let below = false
   for (let c = 0; c < 3; c++) {
@@ -233,8 +224,8 @@ function countDeep<T>(at: usize, mr: i32, mg: i32, mb: i32): void {
     if (code<T>(at, c) > 257 * (m + STRAY)) above = true
     if (code<T>(at, c) + 257 * STRAY < 257 * m) below = true
   }
-  if (below) count(19)
-  else if (above) count(18)
+  if (below) countAt(results, 19)
+  else if (above) countAt(results, 18)
 }
 
 /** Partial pixels of the frame that was counted last. */

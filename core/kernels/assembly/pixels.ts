@@ -93,3 +93,11 @@ export function ownAlphaOfFour(v: v128): v128 {
   const two = v128.or(i32x4.shr_u(v, 24), v128.and(i32x4.shr_u(v, 16), i32x4.splat(0xff00)))
   return v128.or(two, i32x4.shl(two, 16))
 }
+
+/** One more at a place of a list of counts. */
+// @ts-ignore: decorator
+@inline
+export function countAt(counts: usize, place: i32): void {
+  const at = counts + (<usize>place << 2)
+  store<i32>(at, load<i32>(at) + 1)
+}

@@ -4,7 +4,7 @@
 // i32, zeroed. Eight pixels are passed over at a time where none of them can vote.
 
 import { countClear, partials } from './clears'
-import { bytesOf, code, marked, markedOfFour, ownAlpha, ownAlphaOfFour, total, totalOfFour } from './pixels'
+import { bytesOf, code, countAt, marked, markedOfFour, ownAlpha, ownAlphaOfFour, total, totalOfFour } from './pixels'
 
 const FULL: i32 = 65535
 // 0.12 of full alpha, as codes
@@ -27,8 +27,7 @@ const CROWD: i32 = 1 << 17
 // in every eighth row
 const THRONG: i32 = 1 << 19
 // at every eighth as long as more than so many of a frame, by the share of its rows, have voted; at every sixteenth
-// from
-// twice as many
+// from twice as many
 const ENOUGH: f64 = 2048
 
 const STRAIGHT: i32 = 1
@@ -45,13 +44,6 @@ let thinned: i32 = 0
 let matteR: f64 = 0
 let matteG: f64 = 0
 let matteB: f64 = 0
-
-// @ts-ignore: decorator
-@inline
-function count(place: i32): void {
-  const at = results + (<usize>place << 2)
-  store<i32>(at, load<i32>(at) + 1)
-}
 
 function scale(place: i32): void {
   const at = results + (<usize>place << 2)
@@ -72,9 +64,9 @@ function countImpossible<T>(at: usize, a: i32, mr: i32, mg: i32, mb: i32): void 
     const least = anyClear ? own : rest
     if (code<T>(at, c) + BEYOND < least) below = true
   }
-  if (alike) count(20)
-  if (below) count(12)
-  if (above && !(below && anyClear)) count(11)
+  if (alike) countAt(results, 20)
+  if (below) countAt(results, 12)
+  if (above && !(below && anyClear)) countAt(results, 11)
 }
 
 function countRim<T>(at: usize, a: i32, x: i32, y: i32, width: i32, height: i32): void {
@@ -88,7 +80,7 @@ function countRim<T>(at: usize, a: i32, x: i32, y: i32, width: i32, height: i32)
   if (!beside) return
   let step = 0
   for (let c = 0; c < 3; c++) step = max(step, abs(code<T>(at, c) - code<T>(beside, c)))
-  count(step > a + BEYOND ? 22 : 23)
+  countAt(results, step > a + BEYOND ? 22 : 23)
 }
 
 // @ts-ignore: decorator
@@ -133,11 +125,11 @@ function slopeOn<T>(low: usize, middle: usize, high: usize, r: f64, g: f64, b: f
   }
   if (moves <= Math.max(APART, 3 * STEADY)) return NEITHER
   if (missStraight <= STEADY) {
-    count(votes)
+    countAt(results, votes)
     return STRAIGHT
   }
   if (missPremultiplied <= STEADY) {
-    count(votes + 1)
+    countAt(results, votes + 1)
     return PREMULTIPLIED
   }
   return NEITHER
@@ -200,17 +192,17 @@ function judge<T>(low: usize, middle: usize, high: usize, t: f64): i32 {
   }
   if (apart <= need) return slope<T>(low, middle, high)
   if (apartTwice > need && 3 * missTwice < apartTwice && 3 * missTwice < missPremultiplied) {
-    count(2)
+    countAt(results, 2)
     return NEITHER
   }
   if (3 * missStraight < apart) {
-    count(0)
-    if (a0 == 0) count(3)
+    countAt(results, 0)
+    if (a0 == 0) countAt(results, 3)
     return STRAIGHT
   }
   if (3 * missPremultiplied < apart) {
-    count(1)
-    if (a0 == 0) count(4)
+    countAt(results, 1)
+    if (a0 == 0) countAt(results, 4)
     for (let c = 0; c < 3; c++) {
       const at = (<f64>code<T>(low, c) * a1 - <f64>code<T>(high, c) * a0) / (a1 - a0) * CODE
       if (at > -0.5 && at < 255.5) {
