@@ -4,7 +4,7 @@ export default defineConfig({
   // parts of the interface that need no page are tested as they are
   resolve: { alias: { '~~': import.meta.dirname, '~': `${import.meta.dirname}/app` } },
   test: {
-    include: ['tests/unit/**/*.test.ts'],
+    include: ['tests/{unit,witness}/**/*.test.ts'],
     globalSetup: ['tests/unit/setup.ts'],
     testTimeout: 60_000,
     hookTimeout: 60_000,

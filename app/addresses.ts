@@ -1,7 +1,7 @@
 /** Where the bundler put the WASM files that page and workers load. */
 import webpDecoder from '@jsquash/webp/codec/dec/webp_dec.wasm?url'
 import webpEncoder from '@jsquash/webp/codec/enc/webp_enc_simd.wasm?url'
-import jxlDecoder from '@jsquash/jxl/codec/dec/jxl_dec.wasm?url'
+import jxlDecoder from 'jxl-oxide-wasm/module.wasm?url'
 import vectors from 'canvaskit-wasm/bin/full/canvaskit.wasm?url'
 import kernels from '~~/core/kernels/build/kernels.wasm?url'
 import type { Addresses } from '~~/platform/browser/host'

@@ -233,7 +233,7 @@ export async function pourBrought(
     brought = {
       ...brought,
       spec: { ...brought.spec, interpretation: { ...brought.spec.interpretation, rate: asked, rateFrom: 'asked' } },
-      facts: { ...brought.facts, sound: soundAt(brought.facts, asked), rate: asked, rateFrom: 'asked' }
+      facts: { ...brought.facts, ...soundAt(brought.facts, asked), rate: asked, rateFrom: 'asked' }
     }
   const timing = text(options, 'timing') ?? 'shown'
   if (timing !== 'shown' && timing !== 'each') throw wrongCall(`--timing takes shown or each, not "${timing}"`)

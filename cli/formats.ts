@@ -1,4 +1,5 @@
 /** `formats`: the registry, as data or as a table. */
+import { sayStranger } from '../core/formats/document'
 import { z } from 'zod'
 import { formats as registry, runsOn } from '../core/formats/registry'
 import { nodeCodecs } from '../platform/node/host'
@@ -30,8 +31,10 @@ export const FormatsOutput = z.array(
     ),
     runs: z.object({ browser: z.boolean(), node: z.boolean() }),
     /** Codings of sound that it takes. */
-    sound: z.array(z.enum(['pcm', 'aac'])),
-    proofReader: z.object({ name: z.string(), independent: z.boolean() })
+    sound: z.array(z.enum(['pcm', 'float', 'aac'])),
+    proofReader: z.object({ name: z.string(), independent: z.boolean() }),
+    /** Whether a stranger has seen its files, in words. */
+    seen: z.string()
   })
 )
 
@@ -44,6 +47,7 @@ export function formats(call: Call): number {
       writes: !f.readOnly,
       runs: { browser: true, node: runsOn(f, nodeCodecs) },
       sound: [...(f.sound ?? [])],
+      seen: sayStranger(f),
       alpha: Object.fromEntries(
         Object.entries(f.alpha).map(([mode, c]) => [mode, { can: c.can, says: c.can ? c.declares : c.because }])
       )

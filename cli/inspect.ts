@@ -2,13 +2,15 @@
 import { z } from 'zod'
 import { AlphaAnswer } from '../core/examine/mode'
 import { FieldOrder, AlphaClaim, Finding } from '../core/source/source'
-import { saySound, silentFacts, SoundFacts } from '../core/sound/sound'
+import { saySound, SoundFacts, soundsOf } from '../core/sound/sound'
 import { Depth } from '../core/frame/frame'
 import { Rate, rateFraction } from '../core/rate'
 import { examineSource } from '../core/examine/examine-source'
 import { bringIn, type Brought } from './bring-in'
 import type { Call } from './call'
 import { EXIT } from './exit'
+
+const Said = SoundFacts.pick({ codec: true, rate: true, channels: true, samples: true })
 
 const Inspected = z.object({
   name: z.string(),
@@ -25,8 +27,10 @@ const Inspected = z.object({
   alphaLevels: z.number(),
   colour: z.string().nullable(),
   timecode: z.string().nullable(),
-  /** Null where there is none. */
-  sound: SoundFacts.pick({ codec: true, rate: true, channels: true, samples: true }).nullable(),
+  /** Of the first track; null where there is none. */
+  sound: Said.nullable(),
+  /** Every track, in their order. */
+  sounds: z.array(Said.extend({ name: z.string(), leftOut: z.string().nullable() })),
   fields: FieldOrder.nullable(),
   pixelAspect: z.tuple([z.number(), z.number()]),
   plays: z.number().nullable(),
@@ -57,6 +61,7 @@ async function inspectOne(brought: Brought, call: Call): Promise<Inspected> {
     colour: facts.colour,
     timecode: facts.timecode ?? null,
     sound: facts.sound ?? null,
+    sounds: soundsOf(facts),
     fields: facts.fields ?? null,
     pixelAspect: facts.pixelAspect,
     plays: facts.plays,
@@ -71,7 +76,7 @@ function say(i: Inspected): string {
     `  ${i.kind}, ${i.width}x${i.height}, ${i.frames} ${i.frames === 1 ? 'frame' : 'frames'}, ${i.rate ? `${rateFraction(i.rate)} f/s (from the ${i.rateFrom})` : 'no rate'}, ${i.bitDepth} bit`,
     `  alpha: ${i.alpha.mode}${i.alpha.matte ? ` on ${i.alpha.matte}` : ''}, ${Math.round(i.alpha.confidence * 100)} % sure, ${i.alphaLevels} levels. ${i.alpha.evidence.sentence}`,
     `  the file says: ${i.alpha.claim.says}`,
-    ...(i.sound ? [`  sound: ${saySound({ ...silentFacts(i.sound.codec, ''), ...i.sound })}`] : [])
+    ...i.sounds.map(track => `  sound: ${saySound(track)}`)
   ]
   for (const finding of i.findings) lines.push(`  ${finding.severity}: ${finding.sentence}`)
   return lines.join('\n')

@@ -23,6 +23,7 @@ export interface Host {
   readonly video?: VideoCoder
   readonly films?: FilmDecoders
   readonly pictures?: PictureDecoder
+  readonly jxl?: JxlDecoder
   /** Absent where vector animations cannot be drawn. */
   readonly vectors?: VectorPlayer
   /** Absent where models cannot be drawn: they need a browser. */
@@ -82,9 +83,15 @@ export interface FilmDecoders {
 export interface PictureDecoder {
   decode(
     file: Uint8Array,
-    mime: 'image/jpeg' | 'image/avif' | 'image/jxl'
+    mime: 'image/jpeg' | 'image/avif'
   ): Promise<{ width: number; height: number; rgba: Uint8Array }>
 }
+
+/**
+ * A JPEG XL picture as PNG: in sRGB of 8 bits, or, where it is `deep`, in its own colours of 16. Rejects with a plain
+ * Error when the file is damaged.
+ */
+export type JxlDecoder = (file: Uint8Array, deep: boolean) => Promise<Uint8Array>
 
 /**
  * RGB and RGBA pictures of 8 or 16 bits, as RGBA of the depth asked for, which is the file's. Rejects with a plain

@@ -28,6 +28,20 @@ export function ensureInstalled() {
   })
 }
 
+/** The media library of the tests, a package of its own that the product never sees. No scripts of it are run. */
+export function ensureWitness() {
+  const place = path.join(root, 'tests/witness')
+  const installed = path.join(place, 'node_modules/.package-lock.json')
+  const version = file => JSON.parse(readFileSync(file, 'utf8')).packages['node_modules/node-av']?.version
+  if (existsSync(installed) && version(installed) === version(path.join(place, 'package-lock.json'))) return
+  console.error('Installing what the tests read files with …')
+  execFileSync('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund'], {
+    cwd: place,
+    stdio: ['ignore', 2, 2],
+    env: { ...process.env, NODE_ENV: 'development' }
+  })
+}
+
 export const CHROMIUM = '/usr/bin/chromium'
 
 export function ensureChromium() {

@@ -3,9 +3,10 @@
  * first that fails.
  */
 import { spawnSync } from 'node:child_process'
-import { ensureChromium, ensureInstalled } from './ensure.mjs'
+import { ensureChromium, ensureInstalled, ensureWitness } from './ensure.mjs'
 
 ensureInstalled()
+ensureWitness()
 ensureChromium()
 const { buildKernels, buildCommandLine, buildPage, root } = await import('./build.mjs')
 

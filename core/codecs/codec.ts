@@ -7,7 +7,7 @@ import type { Deliverable, DepthChoice, HostNeed } from '../formats/format'
 import type { Frame } from '../frame/frame'
 import type { Host } from '../host'
 import type { Fields, OptionValues } from '../settings/field'
-import type { SourceFacts } from '../source/source'
+import type { FieldOrder, SourceFacts } from '../source/source'
 
 /** Turns packets into frames. `frame` is called for one frame at a time. */
 export interface Decoder {
@@ -24,6 +24,10 @@ export interface About {
   /** Colour tags in words, when the codec carries its own. */
   colour?: string | null
   tags?: ColourTags | null
+  /** How its frames hold fields, when the codec says so itself; its word counts before the container's. */
+  fields?: FieldOrder
+  /** The shape of its pixels, when the codec says so itself and the container does not. */
+  pixelAspect?: readonly [number, number]
   findings?: SourceFacts['findings']
 }
 

@@ -45,6 +45,8 @@ export interface PictureTrack {
   claim(carriesAlpha: boolean): AlphaClaim
   /** Primaries, transfer and matrix by ITU-T H.273, where the container says them. */
   colour: readonly [number, number, number] | null
+  /** Whether codes of Y'CbCr take their whole range, where the container says so or not. */
+  range?: 'full' | 'limited' | null
   pixelAspect: readonly [number, number]
   fields: FieldOrder | null
   rate: Rate | null
@@ -61,10 +63,10 @@ export interface PictureTrack {
   findings: Finding[]
 }
 
-/** What a file holds: its first track of pictures and its first of sound. */
+/** What a file holds: its first track of pictures, and its tracks of sound in their order. */
 export interface Film {
   picture: PictureTrack
-  sound: SoundTrack | null
+  sounds: SoundTrack[]
 }
 
 /** The packets of a track, to be read at any place. */
@@ -113,8 +115,8 @@ export interface MuxPlan {
   options: OptionValues
   /** Whether the packet at a position needs no other. */
   isKey(position: number): boolean
-  /** Sound that `feed` will give. */
-  sound: SoundForm | null
+  /** Sound that the feeds will give, one a track. */
+  sounds: readonly SoundForm[]
 }
 
 /** Puts packets, in order, into a file. */
@@ -142,8 +144,10 @@ export interface Container {
   /** Matte colours it can declare. */
   readonly declaredMattes: readonly string[]
   readonly limits: { readonly width: number; readonly height: number; readonly rate: string }
-  /** Forms of sound it takes: of PCM by bits, and packets of AAC. */
+  /** Forms of sound it takes: samples that are whole numbers or floats, and packets of AAC. */
   readonly sound: readonly SoundForm['coding'][]
+  /** Tracks of sound it takes at most. */
+  readonly soundTracks: number
   /** A sentence if this rate cannot be written exactly, else null. */
   refusesRate(rate: Rate): string | null
   /** A sentence if these settings cannot be kept at this rate, else null. */
@@ -154,8 +158,8 @@ export interface Container {
   resembles?(head: Uint8Array): boolean
   /** Reads where everything lies. Rejects with one clear error where the file is damaged. */
   demux(reader: ByteReader): Promise<Film>
-  /** Begins a file. `feed` gives the sound that `plan.sound` announces. */
-  mux(sink: ByteSink, plan: MuxPlan, feed: SoundFeed | null): Promise<Muxer>
+  /** Begins a file. `feeds` give the sounds that `plan.sounds` announces, one each. */
+  mux(sink: ByteSink, plan: MuxPlan, feeds: readonly SoundFeed[]): Promise<Muxer>
   /** Bytes of everything but the packets of pictures and sound. */
   overhead(plan: MuxPlan): number
 }

@@ -8,6 +8,7 @@ import { ownProblems, ownSteps, withoutRange } from '../outlet/own-steps'
 import { rangeTaken } from '../outlet/range'
 import { preparedFacts } from '../prepare/preparation'
 import { planPour, pourProblems, type PourPlan } from '../outlet/plan'
+import { soundsOf } from '../sound/sound'
 import type { SourceFacts } from '../source/source'
 
 /** A source as it is poured, and the outlet it is poured through. */
@@ -85,13 +86,14 @@ function writtenOut(plan: PourPlan): string {
   // of an outlet's steps only those that are done to this source count; results from before there were any had none
   const { existing: _existing, id: _id, range: _range, sound: _sound, steps: _steps, ...recipe } = plan.outlet
   // of the outlet's word on sound only what it came to counts: results from before there was one had none
-  const heard = plan.deliverable.sound ?? null
+  const [heard, ...more] = soundsOf(plan.deliverable)
   return sameJson([
     recipe,
     plan.frames.length,
     plan.frames[0],
     plan.deliverable.rate,
-    heard && [heard.from, heard.samples],
+    heard ? [heard.from, heard.samples] : null,
+    ...more.map(({ from, samples, track }) => [track, from, samples]),
     ...(plan.steps?.length ? [plan.steps.map(({ kind, settings }) => ({ kind, settings }))] : []),
     // results from before tags were carried had the usual ones
     ...(plan.deliverable.tags ? [plan.deliverable.tags] : [])

@@ -36,7 +36,8 @@ export function sampleOf(plan: PourPlan): PourPlan {
     ...deliverable,
     frames: count,
     names: deliverable.names.slice(0, count),
-    sound: null
+    sound: null,
+    moreSounds: []
   })
   return {
     ...plan,

@@ -5,7 +5,7 @@ import { isWide, sayTags } from '../colour-tags'
 import { colourName, hexToCodes } from '../colour'
 import { sayNumbers } from '../intake/natural'
 import { rateFraction } from '../rate'
-import { saySound } from '../sound/sound'
+import { saySound, soundsOf } from '../sound/sound'
 import type { Finding, Mend, SourceFacts } from '../source/source'
 import type { Tally } from './examination'
 import { overrules, sameReading, sayTaken, type AlphaAnswer } from './mode'
@@ -469,16 +469,18 @@ const loopSeam: Finder = (all, facts) => {
   )
 }
 
-const sound: Finder = (_, facts) =>
-  facts.sound
-    ? finding(
-        'has-sound',
-        'note',
-        facts.sound.leftOut
-          ? `It has sound (${saySound(facts.sound)}), which is left out: ${facts.sound.leftOut}.`
-          : `It has sound (${saySound(facts.sound)}), which goes with the pictures into films that take it.`
-      )
-    : null
+const sound: Finder = (_, facts) => {
+  const tracks = soundsOf(facts)
+  if (tracks.length === 0) return null
+  const sentences = tracks.map((track, n) => {
+    const said =
+      tracks.length > 1 ? `Track ${n + 1} of its sound (${saySound(track)})` : `Its sound (${saySound(track)})`
+    return track.leftOut
+      ? `${said} is left out: ${track.leftOut}.`
+      : `${said} goes with the pictures into films that take it.`
+  })
+  return finding('has-sound', 'note', sentences.join(' '))
+}
 
 const FINDERS: readonly Finder[] = [
   solidEverywhere,

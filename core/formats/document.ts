@@ -7,6 +7,7 @@ const NEEDS: Record<HostNeed | 'nothing', string> = {
   webp: 'Runs in the browser and on the command line.',
   video: 'Runs in the browser, by its own coders, and on the command line.',
   films: "Runs in the browser, by the browser's decoders.",
+  jxl: 'a library for JPEG XL',
   pictures: 'Runs in the browser and on the command line.',
   vectors: 'Runs in the browser and on the command line.',
   models: 'Runs in the browser only.'
@@ -25,15 +26,21 @@ function depths(format: Format): string {
   return format.depths.map(d => `${d.colourBits}+${d.alphaBits}`).join(', ')
 }
 
+/** Whether a decoder or writer that shares no code with Pour has seen its files. */
+export function sayStranger({ stranger }: Format): string {
+  if (!stranger) return 'no'
+  return stranger.seen ? `yes, ${stranger.by}` : `no: ${stranger.because}`
+}
+
 /** One row a format, as a Markdown table. */
 export function formatsTable(formats: readonly Format[]): string {
   const rows = formats.map(
     f =>
-      `| ${f.name} | \`${f.id}\` | ${depths(f)} | ${alphaModes(f)} | ${f.readOnly ? 'read only' : f.lossless ? 'exact' : 'lossy'} | ${f.proofReader.name}${f.proofReader.independent ? '' : ' (own code)'} |`
+      `| ${f.name} | \`${f.id}\` | ${depths(f)} | ${alphaModes(f)} | ${f.readOnly ? 'read only' : f.lossless ? 'exact' : 'lossy'} | ${f.proofReader.name}${f.proofReader.independent ? '' : ' (own code)'} | ${sayStranger(f)} |`
   )
   return [
-    '| Format | Id | Depth | Alpha | Coding | Read back in a proof by |',
-    '| --- | --- | --- | --- | --- | --- |',
+    '| Format | Id | Depth | Alpha | Coding | Read back in a proof by | Seen by a stranger |',
+    '| --- | --- | --- | --- | --- | --- | --- |',
     ...rows
   ].join('\n')
 }
@@ -62,7 +69,7 @@ export function formatPage(f: Format): string {
     ...(options.length
       ? ['| Setting | Meaning | Values | Default |', '| --- | --- | --- | --- |', ...options, '']
       : []),
-    `In a proof it is read back by ${f.proofReader.name}${f.proofReader.independent ? ', which shares no code with the writer' : ", which is Pour's own code; no independent decoder was found"}.`,
+    `In a proof it is read back by ${f.proofReader.name}${f.proofReader.independent ? ', which shares no code with the writer' : ", which is Pour's own code"}. Seen by a stranger: ${sayStranger(f)}.`,
     ''
   ].join('\n')
 }

@@ -1,5 +1,5 @@
 /** Rows that are films: a container with a codec in it. */
-import { bareTrack, type Capability, type Container, type MuxPlan } from '../containers/container'
+import { bareTrack, fieldFindings, type Capability, type Container, type MuxPlan } from '../containers/container'
 import { packetsOf, type Decoder, type PictureCodec } from '../codecs/codec'
 import { isWide, sayTags } from '../colour-tags'
 import { impossible } from '../errors'
@@ -7,7 +7,7 @@ import { oriented, orientedSize } from '../frame/orient'
 import { turnedFindings } from '../source/turned'
 import type { ByteReader, FileRef } from '../files/file'
 import type { Host } from '../host'
-import type { SoundFeed } from '../sound/sound'
+import { isSampled, soundFacts, soundsOf, type SoundFeed } from '../sound/sound'
 import type { Source } from '../source/source'
 import { asShown, inTurn, oneByOne, shownAt } from '../source/turns'
 import type { Assembler, Deliverable, Format, FormatId, FrameReader, OnPage, Trait } from './format'
@@ -35,7 +35,7 @@ function openFilm(row: FilmRow, how: 'open' | 'proof') {
     const { container, codec } = row
     const [file] = files
     const reader = await host.openFile(file!)
-    const { picture: track, sound } = await container.demux(reader)
+    const { picture: track, sounds } = await container.demux(reader)
     if (!codec.names[container.id]?.includes(track.code)) throw unknownCodec(reader, track.code)
     const packets = packetsOf(reader, track)
     const about = await codec.about(track, await packets.data(0), reader.name)
@@ -48,7 +48,10 @@ function openFilm(row: FilmRow, how: 'open' | 'proof') {
       oriented(await decoder.frame(index, signal), lies)
     )
     const at = (index: number): number => shownAt(shown, index, stored)
-    const [across, down] = track.pixelAspect
+    const square = track.pixelAspect[0] === track.pixelAspect[1]
+    const [across, down] = square ? (about.pixelAspect ?? track.pixelAspect) : track.pixelAspect
+    // lines that run down the picture hold no fields
+    const fields = lies < 5 ? (track.fields ?? about.fields ?? null) : null
     return {
       facts: {
         name,
@@ -66,11 +69,10 @@ function openFilm(row: FilmRow, how: 'open' | 'proof') {
         pixelAspect: lies < 5 ? [across, down] : [down, across],
         plays: null,
         timecode: track.timecode,
-        sound: sound?.facts ?? null,
-        // lines that run down the picture hold no fields
-        fields: lies < 5 ? track.fields : null,
+        ...soundFacts(sounds.map(({ facts }) => facts)),
+        fields,
         bytes: file!.size,
-        findings: [...turnedFindings(lies), ...track.findings, ...(about.findings ?? [])]
+        findings: [...turnedFindings(lies), ...track.findings, ...fieldFindings(fields), ...(about.findings ?? [])]
       },
       ...asShown(turns, shown, stored),
       encoded: index => packets.data(at(index)),
@@ -112,7 +114,7 @@ async function readBack(row: FilmRow, deliverable: Deliverable, host: Host): Pro
 
 function planOf({ container, codec }: FilmRow, deliverable: Deliverable): MuxPlan {
   const coder = codec.coder!
-  const { width, height, frames, rate, alpha, pixelAspect, fields, tags, options, sound } = deliverable
+  const { width, height, frames, rate, alpha, pixelAspect, fields, tags, options } = deliverable
   return {
     entry: coder.entry(deliverable, container.id),
     width,
@@ -124,7 +126,7 @@ function planOf({ container, codec }: FilmRow, deliverable: Deliverable): MuxPla
     fields,
     tags: tags ?? null,
     options,
-    sound,
+    sounds: soundsOf(deliverable),
     isKey: position => position === 0 || !coder.buildsOn?.(position, deliverable)
   }
 }
@@ -134,11 +136,11 @@ async function assemble(
   target: Parameters<Format['assemble']>[0],
   deliverable: Deliverable,
   host: Host,
-  feed: SoundFeed | null
+  feeds: readonly SoundFeed[]
 ): Promise<Assembler> {
   if (target.kind !== 'film') throw new TypeError(`a film in ${row.container.name} is delivered as one file`)
   const coder = await row.codec.coder!.inOrder?.(deliverable, host)
-  const muxer = await row.container.mux(target.sink, planOf(row, deliverable), feed).catch(async (error: unknown) => {
+  const muxer = await row.container.mux(target.sink, planOf(row, deliverable), feeds).catch(async (error: unknown) => {
     await coder?.close()
     throw error
   })
@@ -158,11 +160,13 @@ async function assemble(
 }
 
 /** Bytes of sound that a delivery holds: exact for PCM, and for AAC at the usual 16 bytes a millisecond. */
-function soundBytes({ sound }: Deliverable): number {
-  if (!sound) return 0
-  return sound.coding === 'pcm'
-    ? (sound.samples * sound.channels * sound.bits) / 8
-    : (sound.samples / sound.rate) * 16_000
+function soundBytes(deliverable: Deliverable): number {
+  return soundsOf(deliverable).reduce(
+    (sum, sound) =>
+      sum +
+      (isSampled(sound) ? (sound.samples * sound.channels * sound.bits) / 8 : (sound.samples / sound.rate) * 16_000),
+    0
+  )
 }
 
 /** A row of the format table whose deliveries are films. */
@@ -197,6 +201,7 @@ export function filmFormat(row: FilmRow): Format {
     ...(coder?.needs ? { needs: coder.needs } : {}),
     ...(coder?.inOrder ? { stateful: true } : {}),
     sound: container.sound,
+    soundTracks: container.soundTracks,
     proofReader: codec.proofReader,
     refusesRate: rate => container.refusesRate(rate),
     refuses: (options, rate) => container.refuses?.(options, rate) ?? null,
@@ -219,8 +224,8 @@ export function filmFormat(row: FilmRow): Format {
       coder
         ? coder.encode(host, frame, deliverable, { before, container: container.id })
         : Promise.reject(notWritten()),
-    assemble: (target, deliverable, host, feed) =>
-      coder ? assemble(row, target, deliverable, host, feed ?? null) : Promise.reject(notWritten()),
+    assemble: (target, deliverable, host, feeds) =>
+      coder ? assemble(row, target, deliverable, host, feeds ?? []) : Promise.reject(notWritten()),
     wrappedSize: (encoded, deliverable) =>
       coder ? encoded + soundBytes(deliverable) + container.overhead(planOf(row, deliverable)) : encoded
   }

@@ -18,6 +18,7 @@ import { vp8, vp9 } from '../codecs/vpx'
 import { webm } from '../containers/matroska/webm'
 import { filmFormat } from './film'
 
+const LOSSLESS = 'This codec is read, not written; FFV1 is as lossless and smaller.'
 const PLATE = 'It has no alpha: it is read to pull a matte from.'
 const SELDOM = 'It is read as it comes; hardly a program takes it in Matroska, where FFV1 is at home.'
 
@@ -143,21 +144,57 @@ export const films = [
   }),
   filmFormat({
     id: 'avi-utvideo',
-    name: 'AVI UtVideo RGBA',
+    name: 'AVI UtVideo',
     tag: 'AVI UtVideo',
     container: avi,
     codec: utvideo,
     traits: [],
-    readOnly: 'This codec is read, not written; AVI FFV1 is as lossless and smaller.'
+    readOnly: LOSSLESS
+  }),
+  filmFormat({
+    id: 'quicktime-utvideo',
+    name: 'QuickTime UtVideo',
+    tag: 'MOV UtVideo',
+    container: quicktime,
+    codec: utvideo,
+    traits: [],
+    readOnly: LOSSLESS
+  }),
+  filmFormat({
+    id: 'matroska-utvideo',
+    name: 'Matroska UtVideo',
+    tag: 'MKV UtVideo',
+    container: matroska,
+    codec: utvideo,
+    traits: [],
+    readOnly: LOSSLESS
   }),
   filmFormat({
     id: 'avi-magicyuv',
-    name: 'AVI MagicYUV RGBA',
+    name: 'AVI MagicYUV',
     tag: 'AVI MagicYUV',
     container: avi,
     codec: magicyuv,
     traits: [],
-    readOnly: 'This codec is read, not written; AVI FFV1 is as lossless and smaller.'
+    readOnly: LOSSLESS
+  }),
+  filmFormat({
+    id: 'quicktime-magicyuv',
+    name: 'QuickTime MagicYUV',
+    tag: 'MOV MagicYUV',
+    container: quicktime,
+    codec: magicyuv,
+    traits: [],
+    readOnly: LOSSLESS
+  }),
+  filmFormat({
+    id: 'matroska-magicyuv',
+    name: 'Matroska MagicYUV',
+    tag: 'MKV MagicYUV',
+    container: matroska,
+    codec: magicyuv,
+    traits: [],
+    readOnly: LOSSLESS
   }),
   filmFormat({
     id: 'quicktime-prores-422',

@@ -10,6 +10,7 @@ import type { Depth, Frame, Transfer } from '../frame/frame'
 import type { Host } from '../host'
 import type { Rate } from '../rate'
 import type { SoundFeed, SoundForm } from '../sound/sound'
+import type { Stranger } from './strangers'
 import type { AlphaClaim, FieldOrder, Source, SourceFacts } from '../source/source'
 import type { Fields, OptionValues } from '../settings/field'
 import type { Form } from './form'
@@ -43,6 +44,10 @@ export const FORMAT_IDS = [
   'quicktime-ffv1',
   'avi-utvideo',
   'avi-magicyuv',
+  'quicktime-utvideo',
+  'quicktime-magicyuv',
+  'matroska-utvideo',
+  'matroska-magicyuv',
   'quicktime-prores-422',
   'mxf-prores-422',
   'matroska-prores-4444',
@@ -94,7 +99,7 @@ export interface OnPage {
 }
 
 /** What a machine may lack: codecs of films, by name, or decoders of pictures. */
-export type HostNeed = 'video' | 'films' | 'webp' | 'pictures' | 'vectors' | 'models'
+export type HostNeed = 'video' | 'films' | 'webp' | 'pictures' | 'jxl' | 'vectors' | 'models'
 
 export interface DepthChoice {
   depth: Depth
@@ -115,8 +120,10 @@ export interface Deliverable extends Form {
    * do not.
    */
   tags?: ColourTags | null
-  /** Sound that goes with it; null where there is none, or none is wanted. */
+  /** Sound that goes with it, its first track; null where there is none, or none is wanted. */
   sound: SoundForm | null
+  /** Further tracks of it. */
+  moreSounds?: readonly SoundForm[]
   options: OptionValues
   /** File name of each picture, for formats that deliver pictures. */
   names: readonly string[]
@@ -194,6 +201,8 @@ export interface Format {
   readonly page?: OnPage
   /** Codings of sound that its files take; none where this is absent. */
   readonly sound?: Container['sound']
+  /** Tracks of sound they take at most. */
+  readonly soundTracks?: number
   /** The codec that the machine must have; without one, it runs everywhere. */
   readonly needs?: HostNeed
   /**
@@ -203,6 +212,8 @@ export interface Format {
   readonly stateful?: boolean
   /** Who reads it back in a proof: the name of the decoder, and whether it is the writer's own code. */
   readonly proofReader: { readonly name: string; readonly independent: boolean }
+  /** Who else has seen its files; given by the registry. */
+  readonly stranger?: Stranger
   /**
    * Units a second that its times are whole numbers of; a rate between them is held so that it does not drift. Absent
    * where rates are exact.
@@ -255,7 +266,7 @@ export interface Format {
    */
   encode(host: Host, frame: Frame, deliverable: Deliverable, before: Frame | null): Promise<Uint8Array>
   /** `feed` gives the sound that the deliverable announces. */
-  assemble(target: Target, deliverable: Deliverable, host: Host, feed?: SoundFeed | null): Promise<Assembler>
+  assemble(target: Target, deliverable: Deliverable, host: Host, feeds?: readonly SoundFeed[]): Promise<Assembler>
   /** Bytes of the delivery when its frames come to `encoded` bytes. */
   wrappedSize(encoded: number, deliverable: Deliverable): number
 }

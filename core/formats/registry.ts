@@ -8,9 +8,13 @@ import type { Format, HostNeed } from './format'
 import type { Host } from '../host'
 import { opaqueFilm } from './opaque-film'
 import { pictures } from './pictures'
+import { STRANGERS } from './strangers'
 import { unknownCodec } from './unread'
 
-export const formats: readonly Format[] = [...films, ...pictures, opaqueFilm]
+export const formats: readonly Format[] = [...films, ...pictures, opaqueFilm].map(row => ({
+  ...row,
+  stranger: STRANGERS[row.id]
+}))
 
 /** Those an outlet may deliver. */
 export const writtenFormats: readonly Format[] = formats.filter(format => !format.readOnly)

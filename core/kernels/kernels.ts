@@ -117,6 +117,8 @@ export interface ProresHow {
   fill: boolean
   kr: number
   kb: number
+  /** Whether the picture is the lines of one field, whose coefficients stand in another order (RDD 36, figure 5). */
+  field?: boolean
 }
 
 /**

@@ -155,5 +155,5 @@ export function ffv1Encode(
       }
     }
   }
-  return coder.end()
+  return coder.endSlice()
 }

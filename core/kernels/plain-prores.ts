@@ -11,6 +11,9 @@ const SCAN = [
   55, 62, 63
 ]
 
+/** Interlaced block scan (figure 5): the progressive one with rows and columns exchanged. */
+const FIELD_SCAN = SCAN.map(place => (place % 8) * 8 + (place >> 3))
+
 const WAVE = Array.from({ length: 8 }, (_, k) =>
   Array.from({ length: 8 }, (_, n) => (k === 0 ? Math.sqrt(1 / 8) : 0.5 * Math.cos(((2 * n + 1) * k * Math.PI) / 16)))
 )
@@ -63,7 +66,7 @@ function coefficients(
       )
       rows.push(WAVE.map(wave => wave.reduce((sum, w, x) => sum + w * line[x]!, 0)))
     }
-    SCAN.forEach((place, k) => {
+    ;(how.field ? FIELD_SCAN : SCAN).forEach((place, k) => {
       const [v, u] = [place >> 3, place & 7]
       let sum = 0
       for (let y = 0; y < 8; y++) sum += WAVE[v]![y]! * rows[y]![u]!

@@ -58,7 +58,7 @@ export class RangeDecoder {
   constructor(
     readonly bytes: Uint8Array,
     from: number,
-    readonly transitions: Transitions
+    public transitions: Transitions
   ) {
     this.low = ((bytes[from] ?? 0) << 8) | (bytes[from + 1] ?? 0)
     this.at = from + 2
@@ -143,6 +143,15 @@ export class RangeEncoder {
     if (signed) this.bit(states, place + SIGN + Math.min(length, 10), value < 0 ? 1 : 0)
   }
 
+  /**
+   * Ends a slice with the mark that ends it (RFC 9043, 3.8.1.1.1: a 0 of state 129), and hands its bytes out: those that
+   * a reader has taken by then, and no more.
+   */
+  endSlice(): Uint8Array {
+    this.bit(new Uint8Array([129]), 0, 0)
+    return this.end()
+  }
+
   /** Ends the stream, and hands its bytes out: those that are needed whatever follows them. */
   end(): Uint8Array {
     for (let i = 0; i < 2; i++) {
@@ -150,9 +159,7 @@ export class RangeEncoder {
       this.range = 0xff
       this.renew()
     }
-    // the byte held back, and what runs behind it
-    this.range = 0
-    this.out.push(...(this.held >= 0 ? [this.held] : []), ...new Array<number>(this.run).fill(0xff))
+    // what is held back now decides nothing
     return Uint8Array.from(this.out)
   }
 }

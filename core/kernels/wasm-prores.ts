@@ -18,7 +18,8 @@ export interface ProresExports {
     kr: number,
     kb: number,
     planes: number,
-    to: number
+    to: number,
+    field: number
   ): void
   fillClear(rgba: number, width: number, height: number): void
   readingsApart(ours: number, theirs: number, count: number, most: number): number
@@ -80,7 +81,7 @@ export function wasmProres(
   let at = coefficients
   for (const { x, y, mbs } of slices) {
     places.push(at)
-    exports.transformSlice(rgba, width, height, x, y, mbs, how.kr, how.kb, planes, at)
+    exports.transformSlice(rgba, width, height, x, y, mbs, how.kr, how.kb, planes, at, how.field ? 1 : 0)
     at += mbs * 1536
   }
   const code = (n: number, index: number, alphaBits: number): number => {

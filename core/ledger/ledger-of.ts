@@ -1,6 +1,7 @@
 /** The ledger of a delivery, from the source as it was brought in to the file, and the report with its headline. */
 import type { AlphaAnswer } from '../examine/mode'
 import type { Host } from '../host'
+import { soundsOf } from '../sound/sound'
 import { preparedFacts, sourceFrames } from '../prepare/preparation'
 import type { ProofReport } from '../proof/report'
 import type { Expectation } from '../proof/evidence'
@@ -81,7 +82,7 @@ async function linesOf(way: Way, workshop: Workshop): Promise<LedgerLine[]> {
       frames: frames.length,
       carries: formatCarries(expected, expected.paired ?? false),
       figures: changes ? await measureRecipe(reference, { frames, form: expected }, workshop) : null,
-      sound: expected.sound ?? null,
+      sounds: soundsOf(expected),
       silent: expected.silent ?? false
     })
   ]

@@ -13,7 +13,7 @@ import { preparedFacts, type Step } from '../prepare/preparation'
 import type { ProofReport, Verdict } from '../proof/report'
 import { THRESHOLDS } from '../proof/thresholds'
 import { rateFraction, sameRate } from '../rate'
-import { saySound, type SoundForm } from '../sound/sound'
+import { saySound, soundsOf, type SoundForm } from '../sound/sound'
 import { modeTaken } from '../source/open'
 import type { Interpretation, SourceFacts } from '../source/source'
 import type { Carries, LedgerLine, Stage } from './ledger'
@@ -141,8 +141,8 @@ export interface Recipe {
   delivered: SourceFacts
   frames: number
   carries: Carries
-  /** The sound that was to go with it, and whether none was asked for. */
-  sound: SoundForm | null
+  /** The tracks of sound that were to go with it, and whether none was asked for. */
+  sounds: readonly SoundForm[]
   silent: boolean
   figures: RecipeFigures | null
 }
@@ -225,20 +225,42 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
   return lines.length ? lines : [nothing('recipe', 'The outlet holds the source as it is.')]
 }
 
-/** What became of the sound, and why. */
-function soundLines({ prepared, delivered, sound, silent }: Recipe): LedgerLine[] {
+/** What became of each track of sound, and why. */
+function soundLines({ prepared, delivered, sounds, silent }: Recipe): LedgerLine[] {
   const line = lineOf('recipe')
-  if (!prepared.sound) return []
-  const said = saySound(prepared.sound)
-  if (sound && delivered.sound) {
-    const cut = delivered.sound.samples !== null && delivered.sound.samples < (prepared.sound.samples ?? 0)
+  const found = soundsOf(delivered)
+  return soundsOf(prepared).flatMap((sound, track) => {
+    const said = saySound(sound)
+    const place = sounds.findIndex(form => (form.track ?? 0) === track)
+    const made = place < 0 ? undefined : found[place]
+    if (!made) {
+      const why = silent
+        ? 'the outlet asks for none'
+        : (sound.leftOut ??
+          (sounds.length && place < 0
+            ? 'the format takes no more tracks, or none of this kind'
+            : 'the format does not take it'))
+      return [line('sound', 'loss', silent, `Its sound (${said}) is left out: ${why}.`)]
+    }
+    const cut = made.samples !== null && made.samples < (sound.samples ?? 0)
+    const early = sound.early && sound.begins === 0 ? secondsSaid(sound.early, sound.rate!) : null
     return [
-      line('sound', 'none', true, `Its sound (${said}) goes with it${cut ? ', cut to the frames delivered' : ''}.`)
+      line('sound', 'none', true, `Its sound (${said}) goes with it${cut ? ', cut to the frames delivered' : ''}.`),
+      ...(early
+        ? [
+            line(
+              'sound-before',
+              'note',
+              true,
+              `Its sound begins ${early} before its first picture; that part goes with none.`
+            )
+          ]
+        : [])
     ]
-  }
-  const why = silent ? 'the outlet asks for none' : (prepared.sound.leftOut ?? 'the format does not take it')
-  return [line('sound', 'loss', silent, `Its sound (${said}) is left out: ${why}.`)]
+  })
 }
+
+const secondsSaid = (samples: number, rate: number): string => `${Math.round((samples / rate) * 1000) / 1000} s`
 
 /** Light from here on is brighter than white, not rounding. */
 const WHITE_LIGHT = 1.001

@@ -9,7 +9,7 @@ import { formatRate, MOST_OF_SHAPE, nearestRate, rateFraction } from '../rate'
 import { preparedFacts, type Step } from '../prepare/preparation'
 import type { SourceFacts } from '../source/source'
 import { OPAQUE } from '../frame/frame'
-import { soundForm, type SoundForm } from '../sound/sound'
+import { soundFacts, soundForm, soundsOf, type SoundForm } from '../sound/sound'
 import { rangeTaken } from './range'
 import { fillName, frameNumber, unknownFields } from './names'
 import { alphaBitsOf, outletProblems, type Outlet } from './outlet'
@@ -87,9 +87,16 @@ function pictureNames(
   )
 }
 
-/** The sound, where the format takes sound so coded. */
-function soundTaken(format: Format, sound: SoundForm | null): SoundForm | null {
-  return sound && format.sound!.includes(sound.coding) ? sound : null
+/** The tracks of sound that go along: those the format takes, as many as it takes, each by its place in the source. */
+function soundsTaken(format: Format, facts: SourceFacts, from: number, frames: number): SoundForm[] {
+  const { rate } = facts
+  if (!rate) return []
+  return soundsOf(facts)
+    .flatMap((sound, track) => {
+      const form = soundForm(sound, rate, from, frames)
+      return form && format.sound?.includes(form.coding) ? [{ ...form, track }] : []
+    })
+    .slice(0, format.soundTracks ?? 1)
 }
 
 /** What the fields of a name stand for. */
@@ -142,10 +149,7 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     cut: whole ? (format.cut?.(options) ?? null) : null,
     content
   }
-  const sound =
-    outlet.sound === 'as-is' && facts.sound && facts.rate && format.sound?.length
-      ? soundTaken(format, soundForm(facts.sound, facts.rate, from - 1, frames.length))
-      : null
+  const sounds = outlet.sound === 'as-is' ? soundsTaken(format, facts, from - 1, frames.length) : []
   const deliverable = (part: string, content: Content): Deliverable => ({
     ...form,
     content,
@@ -158,7 +162,7 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     fields: facts.fields ?? 'progressive',
     tags: isTagged(facts.tags) ? facts.tags! : null,
     // a key is heard with its fill
-    sound: content === key ? null : sound,
+    ...soundFacts(content === key ? [] : sounds),
     options,
     names: pictureNames(format, outlet, fields, [start, frames.length], part)
   })

@@ -117,7 +117,7 @@ function keysOf(format: Format, deliverable: Deliverable): number {
 
 async function estimateStretch({ source, plan, host, pool, signal }: Trial, format: Format): Promise<SizeEstimate> {
   const { frames } = plan
-  const silent = { ...plan.deliverable, sound: null }
+  const silent = { ...plan.deliverable, sound: null, moreSounds: [] }
   const aims = Object.entries(format.options).flatMap(([key, field]) =>
     field.type === 'number' && field.aims ? [key] : []
   )

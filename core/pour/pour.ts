@@ -5,7 +5,7 @@ import type { Assembler, Deliverable, Format, Target } from '../formats/format'
 import { formatById } from '../formats/registry'
 import type { PourPlan } from '../outlet/plan'
 import { isLookedAt } from '../proof/looked-at'
-import type { SoundFeed } from '../sound/sound'
+import { soundFacts, soundsOf, type SoundFeed } from '../sound/sound'
 import { openSound } from '../source/sounding'
 import type { SourceSpec } from '../source/source'
 import { stampsOf, unchangedSince, type Stamps } from '../source/stamp'
@@ -136,10 +136,17 @@ export async function pour(
     either.throwIfAborted()
     for (const { to, deliverable: planned } of deliveries(target, plan)) {
       const deliverable = await surveyed({ source, plan, format, deliverable: planned }, { pool, signal: either })
-      const sound = await openSound(source, deliverable.sound, host)
-      if (sound) feeds.push(sound.feed)
-      const heard = { ...deliverable, sound: sound?.form ?? null }
-      assemblers.push({ deliverable: heard, made: await format.assemble(to, heard, host, sound?.feed ?? null) })
+      const sounds = []
+      for (const form of soundsOf(deliverable)) {
+        const sound = await openSound(source, form, host)
+        if (!sound) continue
+        feeds.push(sound.feed)
+        sounds.push(sound)
+      }
+      const { sound: _first, moreSounds: _more, ...silent } = deliverable
+      const heard = { ...silent, ...soundFacts(sounds.map(({ form }) => form)) }
+      const own = sounds.map(({ feed }) => feed)
+      assemblers.push({ deliverable: heard, made: await format.assemble(to, heard, host, own) })
     }
     onProgress({ done: 0, total: plan.frames.length, bytes: 0 })
     // of a pair, both parts of a frame follow each other

@@ -7,7 +7,7 @@ import { withDepth } from '../frame/depth'
 import type { Samples } from '../frame/frame'
 import type { Kernels } from '../kernels/kernels'
 import { sameRate } from '../rate'
-import { soundOfFrames, type SoundFacts } from '../sound/sound'
+import { soundFacts, soundOfFrames, soundsOf, type SoundFacts } from '../sound/sound'
 import type { Source, SourceFacts } from '../source/source'
 import { stepKindById, stepKinds } from './kinds'
 import { alphaChanged, asFrame, asPicture, carriedFrame, changed, someRows, type Carried } from './carried'
@@ -119,7 +119,7 @@ export function preparedFacts(given: SourceFacts, steps: readonly Step[]): Sourc
     ...shaped,
     ...(first === null ? {} : { firstNumber: firstNumber! + first }),
     ...(facts.timecode ? { timecode: timecodeOf(facts.timecode, facts, list) } : {}),
-    ...(facts.sound ? { sound: soundAfter(facts.sound, facts, list) } : {})
+    ...soundFacts(soundsOf(facts).map(sound => soundAfter(sound, facts, list)))
   }
 }
 
@@ -200,7 +200,7 @@ export function prepared(
   kernels: Kernels
 ): Source {
   const { stages: list, facts } = stages(source.facts, steps)
-  const sound = source.facts.sound ? soundAfter(source.facts.sound, source.facts, list) : null
+  const sounds = soundsOf(source.facts).map(sound => soundAfter(sound, source.facts, list))
   // the floats of a picture that is done with, for the next one: fresh memory of that size is slow to come by
   let spare: Float32Array | null = null
   // samples that came from the source, and may be kept by whoever made them
@@ -262,7 +262,7 @@ export function prepared(
   }
 
   return {
-    facts: { ...source.facts, ...facts, ...(sound ? { sound } : {}) },
+    facts: { ...source.facts, ...facts, ...soundFacts(sounds) },
     async frame(index, signal) {
       if (!(index >= 0 && index < facts.frames))
         return source.frame(index < 0 ? index : Number.MAX_SAFE_INTEGER, signal)

@@ -3,6 +3,7 @@ import { PourError } from '../errors'
 import { examine } from '../examine/examination'
 import { formatById } from '../formats/registry'
 import { withLedger, type Origin } from '../ledger/ledger-of'
+import { soundsOf } from '../sound/sound'
 import { openForProof } from '../source/open'
 import type { Finding, SourceSpec, FilesSpec } from '../source/source'
 import { stampsOf, unchangedSince, type Stamps } from '../source/stamp'
@@ -13,7 +14,7 @@ import type { Compared } from './tasks'
 import { isLookedAt } from './looked-at'
 import { displaced, sayDisplaced, sayShift, type Signature } from './displacement'
 import type { ProofReport } from './report'
-import { proveSound } from './sound'
+import { proveSounds } from './sound'
 import type { Expectation } from './evidence'
 import { likelyMistake } from './mistakes'
 import { reportOf } from './verdict'
@@ -231,7 +232,7 @@ export async function prove(
     failures,
     answer: seen.length ? examine(seen, facts).alpha : null,
     sha256: await sum,
-    sound: expected.sound ? await proveSound(reference, delivered, expected.sound, host) : null,
+    sound: await proveSounds(reference, delivered, soundsOf(expected), host),
     displaced:
       sameSize && failures.length === 0 ? await seekDisplaced(request, outcomes, facts.frames, { pool, signal }) : []
   })

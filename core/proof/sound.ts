@@ -2,7 +2,7 @@
 import { PourError } from '../errors'
 import type { Host } from '../host'
 import { pcmOf, soundFeed } from '../sound/feed'
-import { saySound, silentFacts, type SoundForm, type SoundTrack } from '../sound/sound'
+import { isSampled, saySound, silentFacts, type SoundForm, type SoundTrack } from '../sound/sound'
 import { soundTrackOf } from '../source/sounding'
 import type { SourceSpec, FilesSpec } from '../source/source'
 
@@ -24,7 +24,11 @@ interface Side {
 
 const factsOf = (form: SoundForm): string =>
   saySound({
-    ...silentFacts(form.coding === 'pcm' ? `PCM ${form.bits} bit` : 'AAC', ''),
+    ...silentFacts(
+      form.coding === 'aac' ? 'AAC' : `PCM ${form.bits} bit${form.coding === 'float' ? ' float' : ''}`,
+      ''
+    ),
+    name: form.name ?? '',
     rate: form.rate,
     channels: form.channels,
     samples: form.samples
@@ -77,7 +81,7 @@ async function judged(source: Side, delivered: Side, form: SoundForm): Promise<O
   const wrong = (error: string): Omit<SoundProof, 'asked'> => ({ found, error, right: false })
   if (facts.coding !== form.coding || facts.rate !== form.rate || facts.channels !== form.channels)
     return wrong('of another kind')
-  if (form.coding === 'pcm') {
+  if (isSampled(form)) {
     if (facts.bits !== form.bits) return wrong('of another depth')
     if (facts.samples !== form.samples)
       return wrong(
@@ -92,24 +96,26 @@ async function judged(source: Side, delivered: Side, form: SoundForm): Promise<O
         )
   }
   const due = soundFeed(source.reader, source.track, form).form
-  if (due.lead !== delivered.track.lead)
-    return wrong(`${Math.abs(due.lead - delivered.track.lead)} samples out of step`)
+  // in a film too long to count in units that frames and samples share, what begins later is told to the nearest sample
+  const lead = due.lead - (due.delay ?? 0)
+  const off = Math.abs(lead - delivered.track.lead)
+  if (off > (due.delay ? 1 : 0)) return wrong(`${off} samples out of step`)
   const apart = await packetsApart(source, delivered, form)
   return apart === 0 ? { found, error: 'none: every packet is equal', right: true } : wrong(`${apart} packets differ`)
 }
 
-/** Holds the delivered sound against the source's. What cannot be read of the delivery is a fault of it. */
-export async function proveSound(
+/** Holds one delivered track, by its place, against the source's. What cannot be read of the delivery is a fault of it. */
+async function proveTrack(
   reference: SourceSpec,
   delivered: FilesSpec,
-  form: SoundForm,
+  { form, place }: { form: SoundForm; place: number },
   host: Host
 ): Promise<SoundProof> {
   const asked = factsOf(form)
-  const source = await soundTrackOf(reference, host)
+  const source = await soundTrackOf(reference, host, form.track)
   if (!source) return { asked, found: '', error: 'the source has no sound any more', right: false }
   try {
-    const made = await soundTrackOf(delivered, host)
+    const made = await soundTrackOf(delivered, host, place)
     if (!made) return { asked, found: 'none', error: 'it is missing', right: false }
     try {
       return { asked, ...(await judged(source, made, form)) }
@@ -121,5 +127,28 @@ export async function proveSound(
     }
   } finally {
     await source.reader.close()
+  }
+}
+
+/**
+ * Holds the delivered sound, track by track in their order, against the source's; null where none was to go with it. What
+ * is told of several is what went wrong, or that all is right.
+ */
+export async function proveSounds(
+  reference: SourceSpec,
+  delivered: FilesSpec,
+  forms: readonly SoundForm[],
+  host: Host
+): Promise<SoundProof | null> {
+  const proofs: SoundProof[] = []
+  for (const [place, form] of forms.entries())
+    proofs.push(await proveTrack(reference, delivered, { form, place }, host))
+  if (proofs.length < 2) return proofs[0] ?? null
+  const wrong = proofs.flatMap(({ right, error }, n) => (right ? [] : [`track ${n + 1}: ${error}`]))
+  return {
+    asked: proofs.map(({ asked }) => asked).join('; '),
+    found: proofs.map(({ found }) => found).join('; '),
+    error: wrong.length ? wrong.join('; ') : `none: all ${proofs.length} tracks are as they were`,
+    right: wrong.length === 0
   }
 }

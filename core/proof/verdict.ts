@@ -167,9 +167,17 @@ function judge(e: Evidence, t: Totals | null, wrong: readonly Finding[]): Verdic
   return good ? 'faithful' : 'visible-loss'
 }
 
+/** Who read the file back; where that was Pour's own code, whether strangers hold it in the tests. */
+function sayLooked({ proofReader, stranger }: Evidence['format']): string {
+  if (proofReader.independent) return ` Read back by ${proofReader.name}.`
+  return stranger?.seen
+    ? ` Read back by Pour's own reader, which is held against ${stranger.by}.`
+    : ` Read back by Pour's own reader alone: ${stranger?.because ?? 'no other reader has seen this format'}.`
+}
+
 function sentence(verdict: Verdict, e: Evidence, t: Totals | null, wrong: readonly Finding[]): string {
   const all = e.comparisons.length === 1 ? 'the frame' : `all ${e.comparisons.length} frames`
-  const by = e.format.proofReader.independent ? ` Read back by ${e.format.proofReader.name}.` : ''
+  const by = sayLooked(e.format)
   if (verdict === 'broken') return wrong[0]?.sentence ?? 'The delivery could not be compared.'
   if (!t) return ''
   if (verdict === 'identical') return `Every code of ${all} is equal, alpha and colour.${by}`

@@ -2,7 +2,7 @@
 import { unreadable } from '../errors'
 import type { ByteReader } from '../files/file'
 import { carriedPcm } from './pcm'
-import type { SoundFeed, SoundForm, SoundTrack } from './sound'
+import { isSampled, type SoundFeed, type SoundForm, type SoundTrack } from './sound'
 
 /** Bytes read at once. */
 const MOST = 1 << 20
@@ -51,16 +51,20 @@ function pcmFeed(reader: ByteReader, track: SoundTrack, form: SoundForm): SoundF
   }
 }
 
-/** The packets of AAC that overlap what is to be heard, whole, and where hearing begins in them. */
-function aacCut(track: SoundTrack, form: SoundForm): { first: number; end: number; lead: number; stored: number } {
-  const from = Math.max(0, track.lead + form.from)
+/** The packets of AAC that overlap what is to be heard, whole, and where hearing begins in them, or how much later. */
+function aacCut(track: SoundTrack, form: SoundForm) {
+  const asked = track.lead + form.from
+  // sound that begins later than what is asked for is silent until then
+  const delay = Math.max(0, -asked)
+  const from = Math.max(0, asked)
+  const heard = form.samples - delay
   let at = 0
   let first = 0
   let begins = 0
   let end = 0
   for (const [i, packet] of track.packets.entries()) {
     if (at <= from) [first, begins] = [i, at]
-    if (at < from + form.samples) end = i + 1
+    if (at < from + heard) end = i + 1
     at += packet.samples
   }
   // a decoder needs the packet before to make the first one whole (ISO/IEC 14496-3, overlap of windows)
@@ -69,7 +73,7 @@ function aacCut(track: SoundTrack, form: SoundForm): { first: number; end: numbe
     begins -= track.packets[first]!.samples
   }
   const stored = track.packets.slice(first, end).reduce((sum, packet) => sum + packet.samples, 0)
-  return { first, end, lead: from - begins, stored }
+  return { first, end, lead: from - begins, delay, stored }
 }
 
 /** The sound of `form` from a track, and the form with what the packets tell. The feed closes `reader`. */
@@ -78,10 +82,10 @@ export function soundFeed(
   track: SoundTrack,
   form: SoundForm
 ): { form: SoundForm; feed: SoundFeed } {
-  if (form.coding === 'pcm') return { form, feed: pcmFeed(reader, track, form) }
-  const { first, end, lead, stored } = aacCut(track, form)
+  if (isSampled(form)) return { form, feed: pcmFeed(reader, track, form) }
+  const { first, end, lead, delay, stored } = aacCut(track, form)
   let next = first
-  let at = -lead
+  let at = delay - lead
   const feed: SoundFeed = {
     async upTo(until) {
       const parts: { bytes: Uint8Array; samples: number }[] = []
@@ -96,5 +100,5 @@ export function soundFeed(
     },
     close: () => reader.close()
   }
-  return { form: { ...form, lead, stored, config: track.config }, feed }
+  return { form: { ...form, lead, delay, stored, config: track.config }, feed }
 }

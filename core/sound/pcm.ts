@@ -2,7 +2,7 @@
 import type { PcmLayout } from './sound'
 
 /** Bits that samples of a layout are carried with: 8 become 16, which is exact. */
-export const carriedBits = ({ bits }: PcmLayout): 16 | 24 | 32 => (bits === 8 ? 16 : bits)
+export const carriedBits = ({ bits }: Pick<PcmLayout, 'bits'>): 16 | 24 | 32 => (bits === 8 ? 16 : bits)
 
 /**
  * Samples as they are stored, as signed little-endian codes of the carried bits. Whole samples only; a rest is left

@@ -9,14 +9,19 @@ import { secondsOf, type Rate } from '../rate'
 export const SoundFacts = z.object({
   /** In a technician's words: "PCM 16 bit", "AAC". */
   codec: z.string(),
+  /** What its track is called; empty where it has no name. */
+  name: z.string().default(''),
   rate: z.number().int().min(1).max(10_000_000).nullable(),
   channels: z.number().int().min(1).max(1024).nullable(),
   samples: z.number().int().min(0).nullable(),
-  coding: z.enum(['pcm', 'aac', 'other']),
-  /** Of PCM: bits of a sample once carried; 8 become 16. */
+  /** Whole numbers, floats, packets of AAC, or what is not carried. */
+  coding: z.enum(['pcm', 'float', 'aac', 'other']),
+  /** Of samples: bits of one once carried; 8 become 16. */
   bits: z.union([z.literal(16), z.literal(24), z.literal(32)]).nullable(),
   /** The sample at which the first frame begins: above 0 where frames before it are left out. */
   begins: z.number().int().min(0).default(0),
+  /** Samples that are heard before the first picture, and go with none. */
+  early: z.number().int().min(0).default(0),
   /** Why it cannot be carried; null where it can. */
   leftOut: z.string().nullable()
 })
@@ -28,6 +33,8 @@ export interface PcmLayout {
   bigEndian: boolean
   /** Codes from 0, silence in the middle; only ever of 8 bits. */
   unsigned: boolean
+  /** IEEE 754 numbers, of 32 bits. */
+  float?: boolean
 }
 
 export interface SoundPacket {
@@ -39,13 +46,13 @@ export interface SoundPacket {
 
 export interface SoundTrack {
   facts: SoundFacts
-  coding: 'pcm' | 'aac' | 'other'
-  /** Of PCM. */
+  coding: SoundFacts['coding']
+  /** Of samples. */
   layout: PcmLayout | null
   /** Of AAC, its AudioSpecificConfig (ISO/IEC 14496-3, 1.6.2.1). */
   config: Uint8Array
   packets: SoundPacket[]
-  /** Samples at its beginning that lie before the first frame. */
+  /** Samples at its beginning that lie before the first frame; below 0 where it begins so much later. */
   lead: number
 }
 
@@ -54,20 +61,32 @@ export interface SoundTrack {
  * opened.
  */
 export interface SoundForm {
+  /** Which of the source's tracks of sound it is, from 0; the first where it does not say. */
+  track?: number
+  /** What the track is called; empty or absent where it has no name. */
+  name?: string
   /** The sample of the source's sound that is heard first. */
   from: number
-  coding: 'pcm' | 'aac'
+  coding: 'pcm' | 'float' | 'aac'
   rate: number
   channels: number
-  /** Of PCM: bits of a sample, signed. */
+  /** Of samples: bits of one; whole numbers are signed. */
   bits: 16 | 24 | 32
   /** Samples of one channel that are heard. */
   samples: number
-  /** Of AAC: samples of its packets before those that are heard, and of all its packets. */
+  /**
+   * Of AAC: samples of its packets before those that are heard, samples of silence before its first packet, and samples
+   * of all its packets.
+   */
   lead: number
+  delay?: number
   stored: number
   config: Uint8Array
 }
+
+/** Whether sound is stored sample by sample. */
+export const isSampled = ({ coding }: { coding: SoundFacts['coding'] }): boolean =>
+  coding === 'pcm' || coding === 'float'
 
 /** Sound on its way into a file. PCM comes as signed little-endian codes of the form's bits. */
 export interface SoundFeed {
@@ -81,10 +100,25 @@ export function samplesBefore(frame: number, [n, d]: Rate, soundRate: number): n
   return Math.round((frame * d * soundRate) / n)
 }
 
+/** What facts and deliveries hold of sound: its first track, and those beyond it. */
+export interface Heard<T> {
+  sound?: T | null | undefined
+  moreSounds?: readonly T[] | undefined
+}
+
+/** All tracks, in their order. */
+export const soundsOf = <T>({ sound, moreSounds }: Heard<T>): T[] => (sound ? [sound, ...(moreSounds ?? [])] : [])
+
+/** Tracks as facts hold them. */
+export function soundFacts<T>(sounds: readonly T[]): { sound: T | null; moreSounds?: T[] } {
+  const [sound, ...moreSounds] = sounds
+  return { sound: sound ?? null, ...(moreSounds.length ? { moreSounds } : {}) }
+}
+
 /** "PCM 16 bit, 2 channels, 48000 Hz, 2.5 s". */
-export function saySound({ codec, channels, rate, samples }: SoundFacts): string {
+export function saySound({ codec, channels, rate, samples, name }: Said): string {
   return [
-    codec,
+    name ? `“${name}”: ${codec}` : codec,
     channels ? `${channels} ${channels === 1 ? 'channel' : 'channels'}` : null,
     rate ? `${rate} Hz` : null,
     rate && samples !== null ? `${Math.round(secondsOf(samples, [rate, 1]) * 100) / 100} s` : null
@@ -93,6 +127,8 @@ export function saySound({ codec, channels, rate, samples }: SoundFacts): string
     .join(', ')
 }
 
+type Said = Pick<SoundFacts, 'codec' | 'channels' | 'rate' | 'samples'> & { name?: string }
+
 /** What earlier versions kept of a sound: words alone. */
 export function soundOfWords(words: string): SoundFacts {
   return silentFacts(words, 'an earlier version read it, and did not note how it is coded')
@@ -100,7 +136,18 @@ export function soundOfWords(words: string): SoundFacts {
 
 /** Sound that is known of and cannot be carried. */
 export function silentFacts(codec: string, leftOut: string): SoundFacts {
-  return { codec, rate: null, channels: null, samples: null, coding: 'other', bits: null, begins: 0, leftOut }
+  return {
+    codec,
+    name: '',
+    rate: null,
+    channels: null,
+    samples: null,
+    coding: 'other',
+    bits: null,
+    begins: 0,
+    early: 0,
+    leftOut
+  }
 }
 
 /** A track of sound that cannot be carried. */
@@ -120,6 +167,7 @@ export function soundForm(sound: SoundFacts, rate: Rate, from: number, frames: n
   const samples = Math.min(end, sound.begins + (sound.samples ?? 0)) - first
   if (samples <= 0) return null
   return {
+    ...(sound.name ? { name: sound.name } : {}),
     coding: sound.coding,
     from: first,
     rate: sound.rate,

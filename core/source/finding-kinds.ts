@@ -36,7 +36,7 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'lossy-source': { ofTheFile: true },
   'more-channels': { tag: 'more channels', ofTheFile: true, leftOut: 'beside' },
   'wide-integers': { ofTheFile: true },
-  'features-left-out': { tag: 'features left out', ofTheFile: true, leftOut: 'beside' },
+  'features-left-out': { tag: 'features left out', ofTheFile: true, leftOut: 'pictures' },
   markers: { ofTheFile: true },
   'model-drawn': { ofTheFile: true },
   pages: { tag: 'more pages', ofTheFile: true, leftOut: 'beside' },

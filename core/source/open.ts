@@ -1,6 +1,7 @@
 /** Opening a source from its description, under the interpretation it was given. */
 import { tagsByHand } from '../colour-tags'
 import { readAs } from '../frame/alpha'
+import { soundFacts, soundsOf } from '../sound/sound'
 import type { AlphaMode, Frame } from '../frame/frame'
 import { OPAQUE, STRAIGHT } from '../frame/frame'
 import type { ByteReader, FileRef } from '../files/file'
@@ -42,18 +43,15 @@ export function frameOrder(spec: Pick<FilesSpec, 'files' | 'numbers' | 'interpre
   return order
 }
 
-/** The sound of a source played at a rate: left out where that is not the file's own. */
-export function soundAt(facts: SourceFacts, rate: SourceFacts['rate']): SourceFacts['sound'] {
-  const { sound } = facts
-  if (!sound || !rate || sameRate(rate, facts.rate) || sound.leftOut !== null) return sound ?? null
-  return { ...sound, leftOut: 'the pictures are played at another rate than the file says' }
+/** Every track of sound left out for a reason, but for those that have one already. */
+function silenced(facts: SourceFacts, why: string): Pick<SourceFacts, 'sound' | 'moreSounds'> {
+  return soundFacts(soundsOf(facts).map(sound => ({ ...sound, leftOut: sound.leftOut ?? why })))
 }
 
-/** Sound that belongs to the times which are not kept. */
-function silenced({ sound }: SourceFacts): SourceFacts['sound'] {
-  return (
-    sound && { ...sound, leftOut: sound.leftOut ?? 'the pictures are taken one by one, not as the film shows them' }
-  )
+/** The sound of a source played at a rate: left out where that is not the file's own. */
+export function soundAt(facts: SourceFacts, rate: SourceFacts['rate']): Pick<SourceFacts, 'sound' | 'moreSounds'> {
+  if (!rate || sameRate(rate, facts.rate)) return soundFacts(soundsOf(facts))
+  return silenced(facts, 'the pictures are played at another rate than the file says')
 }
 
 /** Tags of a colour that was said by hand. */
@@ -66,7 +64,13 @@ function named(words: string): SourceFacts['tags'] {
 export function interpretedFacts(stored: SourceFacts, spec: Omit<FilesSpec, 'id'>): SourceFacts {
   const { interpretation } = spec
   const facts =
-    interpretation.eachPicture && stored.each ? { ...stored, ...stored.each, sound: silenced(stored) } : stored
+    interpretation.eachPicture && stored.each
+      ? {
+          ...stored,
+          ...stored.each,
+          ...silenced(stored, 'the pictures are taken one by one, not as the film shows them')
+        }
+      : stored
   // numbers are of pictures, one a frame
   const numbered = spec.numbers?.length === facts.frames
   const first = numbered ? spec.numbers![0]! : -1
@@ -77,7 +81,7 @@ export function interpretedFacts(stored: SourceFacts, spec: Omit<FilesSpec, 'id'
     ...(first >= 0 ? { firstNumber: first } : {}),
     frames: numbered ? frameOrder(spec).length : facts.frames,
     rate: interpretation.rate ?? facts.rate,
-    sound: soundAt(facts, interpretation.rate),
+    ...soundAt(facts, interpretation.rate),
     pixelAspect: interpretation.pixelAspect ?? facts.pixelAspect,
     colour: interpretation.colour ?? facts.colour,
     tags:

@@ -7,18 +7,22 @@ import { soundFeed } from '../sound/feed'
 import type { SoundFeed, SoundForm, SoundTrack } from '../sound/sound'
 import { beneath, type SourceSpec } from './source'
 
-/** The track of sound in a source's first file, and that file, which the caller closes. Null where there is none. */
+/**
+ * A track of sound in a source's first file, by its place among them, and that file, which the caller closes. Null where
+ * there is none.
+ */
 export async function soundTrackOf(
   spec: SourceSpec,
-  host: Host
+  host: Host,
+  place = 0
 ): Promise<{ reader: ByteReader; track: SoundTrack } | null> {
   const { container } = formatById(beneath(spec).format)
   const known = containers.find(({ id }) => id === container)
   if (!known) return null
   const reader = await host.openFile(beneath(spec).files[0]!)
   try {
-    const { sound } = await known.demux(reader)
-    if (sound) return { reader, track: sound }
+    const track = (await known.demux(reader)).sounds[place]
+    if (track) return { reader, track }
   } catch (error) {
     await reader.close()
     throw error
@@ -33,9 +37,9 @@ export async function soundTrackOf(
  */
 export async function openSound(
   spec: SourceSpec,
-  form: SoundForm | null,
+  form: SoundForm,
   host: Host
 ): Promise<{ form: SoundForm; feed: SoundFeed } | null> {
-  const found = form && (await soundTrackOf(spec, host))
+  const found = await soundTrackOf(spec, host, form.track)
   return found ? soundFeed(found.reader, found.track, form) : null
 }

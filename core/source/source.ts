@@ -72,6 +72,8 @@ export const SourceFacts = z.object({
     .union([SoundFacts, z.string().transform(soundOfWords)])
     .nullable()
     .optional(),
+  /** Further tracks of sound, in their order. */
+  moreSounds: z.array(SoundFacts).max(64).optional(),
   /** What the file says of fields; null or absent where it says nothing. */
   fields: FieldOrder.nullable().optional(),
   /** The stored pictures, where the clip shows some of them longer, more than once or not at all. */

@@ -7,7 +7,7 @@ import { bytesToHex } from '@noble/hashes/utils.js'
 import { impossible, PourError, sentenceOf, unreachable } from '../../core/errors'
 import { memoryReader, type ByteReader, type FileRef } from '../../core/files/file'
 import { openZipped } from '../../core/files/zip'
-import type { Deflate, Hasher, Host, PictureDecoder, PngDecoder, WebpCodec } from '../../core/host'
+import type { Deflate, Hasher, Host, PngDecoder, WebpCodec } from '../../core/host'
 import { wasmKernels } from '../../core/kernels/wasm'
 import { browserModels } from './model'
 import { browserFilms, browserPictures } from './decode'
@@ -110,12 +110,6 @@ function wasmWebp(addresses: { encoder: string; decoder: string }): WebpCodec {
   }
 }
 
-/** The browser's own decoders, and JPEG XL's library, which it has none for. */
-function picturesWith(address: string): PictureDecoder {
-  const jxl = jxlDecoder(() => load(address))
-  return { decode: (file, mime) => (mime === 'image/jxl' ? jxl(file) : browserPictures.decode(file, mime)) }
-}
-
 /** The png crate as WASM, loaded when first needed. */
 function wasmPng(address: string): PngDecoder {
   const decoder = whenNeeded<typeof pngDecode>('the PNG decoder', async () => {
@@ -205,7 +199,8 @@ export async function browserHost(addresses: Addresses): Promise<Host> {
     video: browserVideo,
     films: browserFilms,
     models: browserModels,
-    pictures: picturesWith(addresses.jxlDecoder),
+    pictures: browserPictures,
+    jxl: jxlDecoder(() => load(addresses.jxlDecoder)),
     sha256: browserSha256,
     png: wasmPng(addresses.pngDecoder),
     vectors: vectorPlayer(async () => {

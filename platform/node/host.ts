@@ -1,6 +1,7 @@
 /** The core's host on Node: files on disk, zlib, kernels from the built WASM file. */
 import type { CanvasKit } from 'canvaskit-wasm'
 import { createRequire } from 'node:module'
+import path from 'node:path'
 import { jxlDecoder } from '../jxl'
 import { vectorPlayer } from '../vector'
 import { open, readFile, stat } from 'node:fs/promises'
@@ -60,15 +61,14 @@ const nodeWebp: WebpCodec = {
   }
 }
 
-/** JPEG and AVIF through sharp, without turning by metadata, as the browser's decoder leaves them. */
 const nodeJxl = jxlDecoder(async () => {
-  const place = createRequire(import.meta.url).resolve('@jsquash/jxl/codec/dec/jxl_dec.wasm')
-  return WebAssembly.compile(await readFile(place))
+  const place = path.dirname(createRequire(import.meta.url).resolve('jxl-oxide-wasm/package.json'))
+  return WebAssembly.compile(await readFile(path.join(place, 'jxl_oxide_wasm_bg.wasm')))
 })
 
+/** JPEG and AVIF through sharp, without turning by metadata, as the browser's decoder leaves them. */
 const nodePictures: PictureDecoder = {
-  async decode(file, mime) {
-    if (mime === 'image/jxl') return nodeJxl(file)
+  async decode(file) {
     const { default: sharp } = await import('sharp')
     sharp.concurrency(1)
     const { data, info } = await sharp(file, { limitInputPixels: MAX_PIXELS, failOn: 'error' })
@@ -97,9 +97,10 @@ const nodePng: PngDecoder = {
 }
 
 /** The codecs that this machine has. */
-export const nodeCodecs: Pick<Host, 'webp' | 'pictures' | 'video'> = {
+export const nodeCodecs: Pick<Host, 'webp' | 'pictures' | 'jxl' | 'video'> = {
   webp: nodeWebp,
   pictures: nodePictures,
+  jxl: nodeJxl,
   video: nodeVideo
 }
 

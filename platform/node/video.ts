@@ -36,6 +36,43 @@ function planesOf(width: number, height: number, chroma: '4:2:0' | '4:4:4'): { l
   }
 }
 
+/**
+ * A picture as the library is handed it. It copies half of an odd height rounded down, so of chroma at half the height
+ * the last row would be whatever lay there before; such a picture is handed in with a row more, which is not coded.
+ */
+function handedIn(
+  planes: Uint8Array,
+  { width, height, chroma }: { width: number; height: number; chroma: '4:2:0' | '4:4:4' }
+): { data: Uint8Array; height: number; layout: Layout[] } {
+  if (chroma === '4:4:4' || height % 2 === 0)
+    return { data: planes, height, layout: planesOf(width, height, chroma).layout }
+  const data = new Uint8Array(planes.length + width)
+  data.set(planes.subarray(0, width * height))
+  data.copyWithin(width * height, width * (height - 1), width * height)
+  data.set(planes.subarray(width * height), width * (height + 1))
+  return { data, height: height + 1, layout: planesOf(width, height + 1, chroma).layout }
+}
+
+/** The planes of a decoded picture, read where they lie: the library's own copy ends a row early at odd heights. */
+async function handedOut(libav: Library, frame: number): Promise<Uint8Array> {
+  const [width, height, format] = [
+    await libav.AVFrame_width(frame),
+    await libav.AVFrame_height(frame),
+    await libav.AVFrame_format(frame)
+  ]
+  const full = format === libav.AV_PIX_FMT_YUV444P
+  if (!full && format !== libav.AV_PIX_FMT_YUV420P) throw new Error('it is neither 4:2:0 nor 4:4:4 of 8 bits')
+  const { layout, heights } = planesOf(width, height, full ? '4:4:4' : '4:2:0')
+  const last = layout[2]!
+  const out = new Uint8Array(last.offset + last.stride * heights[2]!)
+  for (const [p, { offset, stride }] of layout.entries()) {
+    const [from, step] = [await libav.AVFrame_data_a(frame, p), await libav.AVFrame_linesize_a(frame, p)]
+    const rows = await libav.copyout_u8(from, step * (heights[p]! - 1) + stride)
+    for (let y = 0; y < heights[p]!; y++) out.set(rows.subarray(y * step, y * step + stride), offset + y * stride)
+  }
+  return out
+}
+
 /** More bits a second than any film takes: what the quantiser leaves is then all that counts. */
 const UNBOUND = 2_000_000_000
 
@@ -56,7 +93,6 @@ export const nodeVideo: VideoCoder = {
     const libav = await library()
     const { width, height, chroma } = how
     const format = chroma === '4:4:4' ? libav.AV_PIX_FMT_YUV444P : libav.AV_PIX_FMT_YUV420P
-    const { layout } = planesOf(width, height, chroma)
     type Opened = Awaited<ReturnType<Library['ff_init_encoder']>>
     let opened: Opened | null = null
     // one after another: the library's memory is one, and its coders know the frame before
@@ -86,11 +122,9 @@ export const nodeVideo: VideoCoder = {
           const [, context, frame, packet] = opened
           const [made] = await libav.ff_encode_multi(context, frame, packet, [
             {
-              data: planes,
-              layout,
+              ...handedIn(planes, how),
               format,
               width,
-              height,
               pts: index,
               ptshi: 0,
               // an intra picture is what a key frame is asked for by
@@ -123,27 +157,15 @@ export const nodeVideo: VideoCoder = {
           if (!opened && !key) throw new Error('decoding must begin with a key frame')
           opened ??= await libav.ff_init_decoder(NAMES[codec])
           const [, context, packet, frame] = opened
-          const [picture] = await libav.ff_decode_multi(context, packet, frame, [
-            { data, pts: index, ptshi: 0, dts: index, dtshi: 0, flags: key ? 1 : 0 }
-          ])
-          if (!picture?.layout || !picture.width || !picture.height) throw new Error('no picture came out')
-          const full = picture.format === libav.AV_PIX_FMT_YUV444P
-          if (!full && picture.format !== libav.AV_PIX_FMT_YUV420P)
-            throw new Error('it is neither 4:2:0 nor 4:4:4 of 8 bits')
-          const { layout, heights } = planesOf(picture.width, picture.height, full ? '4:4:4' : '4:2:0')
-          const last = layout[2]!
-          const out = new Uint8Array(last.offset + last.stride * heights[2]!)
-          layout.forEach(({ offset, stride }, p) => {
-            const from = picture.layout![p]!
-            for (let y = 0; y < heights[p]!; y++)
-              out.set(
-                (picture.data as Uint8Array).subarray(
-                  from.offset + y * from.stride,
-                  from.offset + y * from.stride + stride
-                ),
-                offset + y * stride
-              )
-          })
+          const [pointer] = await libav.ff_decode_multi(
+            context,
+            packet,
+            frame,
+            [{ data, pts: index, ptshi: 0, dts: index, dtshi: 0, flags: key ? 1 : 0 }],
+            { copyoutFrame: 'ptr' }
+          )
+          if (!pointer) throw new Error('no picture came out')
+          const out = await handedOut(libav, pointer).finally(() => libav.av_frame_free_js(pointer))
           return out
         })
         turn = done.catch(() => undefined)

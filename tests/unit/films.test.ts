@@ -245,10 +245,10 @@ test('an AVI beyond its first RIFF goes on in others, and its indexes name every
     pixelAspect: [1, 1],
     fields: 'progressive',
     options: {},
-    sound: null,
+    sounds: [],
     isKey: () => true
   }
-  const muxer = await assembleAvi(sink, plan, null, { first: 20_000, later: 9000 })
+  const muxer = await assembleAvi(sink, plan, [], { first: 20_000, later: 9000 })
   for (const frame of frames)
     await muxer.add(await bitmap.coder!.encode(host, frame, deliverable(frame, 40), { before: null, container: 'avi' }))
   await muxer.finish()

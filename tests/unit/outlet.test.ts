@@ -132,10 +132,11 @@ test('what is carried is said of what is delivered', () => {
   expect(sayCarries(film)).toBe(formatById('quicktime-png').carries)
 })
 
-test('a new WebM keeps the colour of fine detail; one kept from before stays as it was', () => {
+test('a new WebM is of halved colour, which players beyond browsers show with its alpha; full colour is a choice', () => {
   const webm = formatById('webm-vp9')
-  expect(newOutlet('o', webm).options.chroma).toBe('4:4:4')
+  expect(newOutlet('o', webm).options.chroma).toBe('4:2:0')
   expect(optionValues(webm.options, { quality: 88 }).chroma).toBe('4:2:0')
+  expect(optionValues(webm.options, { chroma: '4:4:4' }).chroma).toBe('4:4:4')
 })
 
 test('another format drops settings it does not take, and takes over a name that was never edited', () => {
@@ -160,11 +161,6 @@ test('what is carried is said of what is delivered', () => {
   expect(sayCarries(film)).toBe(formatById('quicktime-png').carries)
 })
 
-test('a new WebM keeps the colour of fine detail; one kept from before stays as it was', () => {
-  const webm = formatById('webm-vp9')
-  expect(newOutlet('o', webm).options.chroma).toBe('4:4:4')
-  expect(optionValues(webm.options, { quality: 88 }).chroma).toBe('4:2:0')
-})
 
 test('a pixel shape in floats comes to the nearest pair of whole numbers that every container holds', () => {
   const outlet = newOutlet('o', formatById('mxf-prores-4444'))

@@ -43,9 +43,9 @@ async function filmOf(packets: readonly Uint8Array[], made: Made): Promise<Uint8
     fields: 'progressive',
     options: {},
     isKey: () => true,
-    sound: null
+    sounds: []
   }
-  const muxer = await container.mux(sink, plan, null)
+  const muxer = await container.mux(sink, plan, [])
   for (const packet of packets) await muxer.add(packet)
   await muxer.finish()
   return sink.bytes()
@@ -292,7 +292,9 @@ function framed(
 }
 
 const emptyFrame = (width: number, height: number, alphaBits: 0 | 16): Uint8Array =>
-  wrapFrame({ width, height, rate: [25, 1], alphaBits }, { data: new Uint8Array(0), sizes: new Uint16Array(0) })
+  wrapFrame({ width, height, rate: [25, 1], alphaBits, fields: 'progressive' }, [
+    { data: new Uint8Array(0), sizes: new Uint16Array(0) }
+  ])
 
 describe('ProRes as plates come', () => {
   const [width, height] = [150, 40]
@@ -359,7 +361,8 @@ describe('ProRes as plates come', () => {
         { alphaBits: 16, fill: false, kr: 0.2126, kb: 0.0722 },
         count => new Uint8Array(count).fill(2)
       )
-      const one = wrapFrame({ width: frame.width, height: frame.height, rate: [25, 1], alphaBits: 16 }, slices)
+      const { width, height } = frame
+      const one = wrapFrame({ width, height, rate: [25, 1], alphaBits: 16, fields: 'progressive' }, [slices])
       return one.slice(parseFrame(one, 'field', 'frame 1').pictureAt)
     }
     const fields = order === 'top-first' ? [lines(0), lines(1)] : [lines(1), lines(0)]

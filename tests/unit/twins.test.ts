@@ -53,7 +53,7 @@ async function written(id: string, rate: Rate, withSound: boolean): Promise<Buff
   const format = formatById(id)
   const sound = withSound ? soundOf(rate) : null
   const shape = deliverable(frames[0]!, COUNT, { rate, sound, options: { timecode: '' } })
-  const assembler = await format.assemble({ kind: 'film', sink }, shape, host, sound && counting(sound))
+  const assembler = await format.assemble({ kind: 'film', sink }, shape, host, sound ? [counting(sound)] : [])
   for (const [i, frame] of frames.entries()) await assembler.add(i, await format.encode(host, frame, shape, null))
   await assembler.finish()
   const bytes = Buffer.from(sink.bytes())
@@ -113,7 +113,7 @@ test('MXF of more frames than one index segment holds', async () => {
   const count = 9001
   const shape = deliverable(small, count, { rate: [25, 1] })
   const sink = memorySink()
-  const assembler = await format.assemble({ kind: 'film', sink }, shape, host, null)
+  const assembler = await format.assemble({ kind: 'film', sink }, shape, host)
   const packet = await format.encode(host, small, shape, null)
   for (let i = 0; i < count; i++) await assembler.add(i, packet)
   await assembler.finish()
@@ -138,10 +138,10 @@ test('AVI in many RIFFs with sound: both indexes agree, nothing is missing', asy
       pixelAspect: [1, 1],
       fields: 'progressive',
       options: {},
-      sound,
+      sounds: [sound],
       isKey: () => true
     },
-    counting(sound),
+    [counting(sound)],
     { first: 40_000, later: 25_000 }
   )
   for (const frame of frames)

@@ -94,11 +94,11 @@ describe('as a container', () => {
     pixelAspect: [64, 45],
     fields: 'progressive',
     options: {},
-    sound: null,
+    sounds: [],
     isKey: () => false
   })
   async function write(sink: ByteSink, alpha: 'straight' | 'none' = 'straight'): Promise<void> {
-    const muxer = await webm.mux(sink, plan(alpha), null)
+    const muxer = await webm.mux(sink, plan(alpha), [])
     for (let i = 0; i < FRAMES; i++)
       await muxer.add(packet(i), {
         side: alpha === 'none' ? null : new Uint8Array(500).fill(i),

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import { useJob } from '~/stores/job'
+import { sayStranger } from '~~/core/formats/document'
 import { formatById } from '~~/core/formats/registry'
 import { sayCarries, tagLine } from '~~/core/outlet/outlet'
 
@@ -23,7 +24,8 @@ const format = computed(() => outlet.value && formatById(outlet.value.format))
     </p>
     <p class="soft">
       Read back for proof by {{ format.proofReader.name
-      }}{{ format.proofReader.independent ? ', which shares no code with the writer.' : '.' }}
+      }}{{ format.proofReader.independent ? ', which shares no code with the writer.' : '.' }} Seen by a stranger:
+      {{ sayStranger(format) }}.
     </p>
     <el-button size="small" class="open" @click="router.push(`/outlets?id=${id}`)">Open outlet</el-button>
   </div>

@@ -7,7 +7,7 @@ import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { MOST_NAME } from '~~/core/job/names'
 import { rateFraction } from '~~/core/rate'
-import { saySound } from '~~/core/sound/sound'
+import { saySound, soundsOf } from '~~/core/sound/sound'
 
 const { id } = defineProps<{ id: string }>()
 const jobs = useJob()
@@ -72,8 +72,9 @@ async function remove(): Promise<void> {
       <template v-if="facts.sound">
         <dt>Sound</dt>
         <dd>
-          {{ saySound(facts.sound)
-          }}<template v-if="facts.sound.leftOut">; left out, {{ facts.sound.leftOut }}</template>
+          <div v-for="(track, n) in soundsOf(facts)" :key="n">
+            {{ saySound(track) }}<template v-if="track.leftOut">; left out, {{ track.leftOut }}</template>
+          </div>
         </dd>
       </template>
       <dt>Rate</dt>

@@ -8,6 +8,7 @@ import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import type { FormatId } from '~~/core/formats/format'
 import { carriageById, carriages } from '~~/core/carriage/carriages'
+import { sayStranger } from '~~/core/formats/document'
 import { formatById, writtenFormats } from '~~/core/formats/registry'
 import type { AlphaMode } from '~~/core/frame/frame'
 import { assess } from '~~/core/delivery/assess'
@@ -454,7 +455,8 @@ const soundTaken = computed(() => {
       <h2>Proof</h2>
       <p class="soft">
         Read back by {{ format.proofReader.name
-        }}{{ format.proofReader.independent ? ', which shares no code with the writer.' : '.' }}
+        }}{{ format.proofReader.independent ? ', which shares no code with the writer.' : '.' }} Seen by a stranger:
+        {{ sayStranger(format) }}.
       </p>
       <el-button text class="remove" @click="emit('remove')">Remove outlet</el-button>
     </section>

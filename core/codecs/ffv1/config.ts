@@ -97,30 +97,62 @@ function firstStates(coder: RangeDecoder, contexts: number): Uint8Array {
   return states
 }
 
+/** The numbers and marks of a head, one after another, which share the states they are coded with. */
+class HeadReader {
+  private readonly states = new Uint8Array(SYMBOL).fill(128)
+
+  constructor(
+    private readonly coder: RangeDecoder,
+    private readonly fail: (matter: string) => Error
+  ) {}
+
+  whole(): number {
+    return this.coder.symbol(this.states, 0, false)
+  }
+
+  yes(): boolean {
+    return this.coder.bit(this.states, 0) === 1
+  }
+
+  /** What follows the version: coder, colours and planes, alike in every version (RFC 9043, 4.2). */
+  colours(version: number) {
+    const kind = this.whole()
+    const after = defaultTransitions()
+    if (kind === 2) for (let i = 1; i < 256; i++) after[i] = (after[i]! + this.coder.symbol(this.states, 0, true)) & 255
+    const space = this.whole()
+    const bits = (version > 0 ? this.whole() : 8) || 8
+    const chroma = this.yes()
+    const [across, down] = [this.whole(), this.whole()]
+    const alpha = this.yes()
+    if (kind > 2 || space > 1 || !(bits >= 8 && bits <= 16) || across > 4 || down > 4)
+      throw this.fail('it asks for what FFV1 does not have')
+    return {
+      golomb: kind === 0,
+      transitions: transitionsOf(after),
+      rgb: space === 1,
+      bits,
+      chroma,
+      across,
+      down,
+      alpha
+    }
+  }
+}
+
 /** Reads the record of a stream of version 3. Rejects what is damaged, and what Pour does not decode. */
 export function readConfig(record: Uint8Array, file: string): Ffv1Config {
   const fail = (matter: string): Error => unreadable(file, "the codec's configuration", matter)
-  if (record.length < 8) throw fail('it is missing: the stream is older than version 3 of FFV1, or damaged')
+  if (record.length < 8) throw fail('it is missing or damaged')
   if (crcOf(record) !== 0) throw fail('its checksum does not fit; it is damaged')
   const coder = new RangeDecoder(record.subarray(0, record.length - 4), 0, DEFAULT_TRANSITIONS)
-  const states = new Uint8Array(SYMBOL).fill(128)
-  const whole = (): number => coder.symbol(states, 0, false)
-  const yes = (): boolean => coder.bit(states, 0) === 1
-  const version = whole()
-  if (version !== 3) throw fail(`its version is ${version}; only version 3 is read`)
-  const micro = whole()
-  const kind = whole()
-  const after = defaultTransitions()
-  if (kind === 2) for (let i = 1; i < 256; i++) after[i] = (after[i]! + coder.symbol(states, 0, true)) & 255
-  const space = whole()
-  const bits = whole() || 8
-  const chroma = yes()
-  const [across, down] = [whole(), whole()]
-  const alpha = yes()
-  const [slicesAcross, slicesDown] = [whole() + 1, whole() + 1]
-  const count = whole()
-  if (kind > 2 || space > 1 || !(bits >= 8 && bits <= 16) || across > 4 || down > 4 || !(count >= 1 && count <= 8))
-    throw fail('it asks for what FFV1 does not have')
+  const part = new HeadReader(coder, fail)
+  const version = part.whole()
+  if (version !== 3) throw fail(`its version is ${version}; versions 0, 1 and 3 are read`)
+  const micro = part.whole()
+  const colours = part.colours(3)
+  const [slicesAcross, slicesDown] = [part.whole() + 1, part.whole() + 1]
+  const count = part.whole()
+  if (!(count >= 1 && count <= 8)) throw fail('it asks for what FFV1 does not have')
   if (!(slicesAcross * slicesDown <= 1024)) throw fail('it has more slices than any picture')
   const sets: TableSet[] = []
   for (let i = 0; i < count; i++) {
@@ -128,26 +160,25 @@ export function readConfig(record: Uint8Array, file: string): Ffv1Config {
     if (!set) throw fail('its tables are damaged')
     sets.push(set)
   }
-  for (const set of sets) if (yes()) set.first = firstStates(coder, set.contexts)
-  const checked = whole() === 1
-  whole()
+  for (const set of sets) if (part.yes()) set.first = firstStates(coder, set.contexts)
+  const checked = part.whole() === 1
+  part.whole()
   if (coder.at > record.length + 2) throw fail('it ends early')
-  return {
-    version,
-    micro,
-    golomb: kind === 0,
-    transitions: transitionsOf(after),
-    rgb: space === 1,
-    bits,
-    chroma,
-    across,
-    down,
-    alpha,
-    slicesAcross,
-    slicesDown,
-    sets,
-    checked
-  }
+  return { version, micro, ...colours, slicesAcross, slicesDown, sets, checked }
+}
+
+/**
+ * Reads what a key frame of version 0 or 1 says of itself, where `coder` has just read that it is one. The picture's
+ * codes follow, in one slice without a head.
+ */
+export function readFrameConfig(coder: RangeDecoder, fail: (matter: string) => Error): Ffv1Config {
+  const head = new HeadReader(coder, fail)
+  const version = head.whole()
+  if (!(version <= 1)) throw fail('what it says of its codec is damaged, or of a version that is not read')
+  const colours = head.colours(version)
+  const set = setFrom(coder)
+  if (!set) throw fail('its tables are damaged')
+  return { version, micro: 0, ...colours, slicesAcross: 1, slicesDown: 1, sets: [set], checked: false }
 }
 
 /**

@@ -1,13 +1,13 @@
 /**
- * Frames of FFV1 version 3 (RFC 9043, 4.4 to 4.9): slices found from the end, each with states that live on until a key
- * frame.
+ * Frames of FFV1 (RFC 9043, 4.4 to 4.9): slices found from the end, each with states that live on until a key frame. Of
+ * versions 0 and 1 the picture is one slice.
  */
 import { unreadable } from '../../errors'
 import type { Samples } from '../../frame/frame'
 import type { Kernels } from '../../kernels/kernels'
 import { contextOf, Lines, median, toRgba } from '../../kernels/plain-ffv1'
-import { RangeDecoder, SYMBOL } from '../../kernels/range-coder'
-import { crcOf, type Ffv1Config } from './config'
+import { DEFAULT_TRANSITIONS, RangeDecoder, SYMBOL } from '../../kernels/range-coder'
+import { crcOf, readFrameConfig, type Ffv1Config } from './config'
 import { freshLearning, GolombDecoder } from './golomb'
 
 interface SliceHead {
@@ -58,6 +58,18 @@ export class Ffv1Pictures {
     return slices
   }
 
+  /** The head of a picture of version 0 or 1, which is one slice: at a key frame it says anew what all say. */
+  private wholeHead(coder: RangeDecoder, key: boolean, fail: (matter: string) => Error): SliceHead {
+    if (key) {
+      const { bits, rgb, alpha, golomb } = readFrameConfig(coder, fail)
+      const { config } = this
+      if (bits !== config.bits || rgb !== config.rgb || alpha !== config.alpha || golomb !== config.golomb)
+        throw fail('it is coded otherwise than the first frame')
+    }
+    coder.transitions = this.config.transitions
+    return { x: 0, y: 0, ...this.size, sets: [0, 0, 0] }
+  }
+
   private headOf(coder: RangeDecoder, fail: (matter: string) => Error): SliceHead {
     const { slicesAcross, slicesDown, sets, alpha } = this.config
     const states = new Uint8Array(SYMBOL).fill(128)
@@ -103,10 +115,11 @@ export class Ffv1Pictures {
     const fail = (matter: string): Error => unreadable(this.file, place, matter)
     let key = false
     let covered = 0
-    for (const [n, slice] of this.slicesOf(packet, fail).entries()) {
-      const coder = new RangeDecoder(slice, 0, this.config.transitions)
+    const old = this.config.version < 3
+    for (const [n, slice] of (old ? [packet] : this.slicesOf(packet, fail)).entries()) {
+      const coder = new RangeDecoder(slice, 0, old ? DEFAULT_TRANSITIONS : this.config.transitions)
       if (n === 0) key = coder.bit(new Uint8Array([128]), 0) === 1
-      const head = this.headOf(coder, fail)
+      const head = old ? this.wholeHead(coder, key, fail) : this.headOf(coder, fail)
       if (head.width < 1 || head.height < 1) throw fail('a slice has no pixels')
       const learnt = key ? this.fresh(head) : this.learnt.get(n)
       if (!learnt) throw fail('it builds on a frame that is not there')
@@ -157,6 +170,9 @@ export class Ffv1Pictures {
       for (let y = 0; y < head.height; y++)
         whole.set(part.subarray(4 * y * head.width, 4 * (y + 1) * head.width), 4 * (first + y * width))
     })
+    // of 9 to 15 bits without alpha, green and blue stand in each other's place (RFC 9043, 3.7.2.1, the exception)
+    if (!alpha && bits > 8 && bits < 16)
+      for (let i = 0; i < whole.length; i += 4) [whole[i + 1], whole[i + 2]] = [whole[i + 2]!, whole[i + 1]!]
     return whole
   }
 
@@ -202,8 +218,11 @@ export class Ffv1Pictures {
         const shape = shapes[p]!
         const [dx, dy] = shape === small ? [across, down] : [0, 0]
         const [left, top] = [head.x >> dx, head.y >> dy]
-        const w = Math.min(shape.width, (head.x + head.width + (1 << dx) - 1) >> dx) - left
-        const h = Math.min(shape.height, (head.y + head.height + (1 << dy) - 1) >> dy) - top
+        // a slice has as many samples of chroma as its own size needs (RFC 9043, 4.7.2), whichever pixel it begins at; the
+        // last may so lie beyond the plane
+        const w = (head.width + (1 << dx) - 1) >> dx
+        const h = (head.height + (1 << dy) - 1) >> dy
+        const shown = Math.min(w, shape.width - left)
         const lines = new Lines(w)
         golomb?.newPlane()
         for (let y = 0; y < h; y++) {
@@ -213,7 +232,7 @@ export class Ffv1Pictures {
               ? golombLine(golomb!, lines, { ...how, states: learnt.states[set]! })
               : rangeLine(coder, lines, { ...how, states: learnt.states, begins: begins[set]! })
           if (!row || golomb?.over || coder.at > slice.length + 4) throw fail('a slice ends early; it is damaged')
-          plane.set(row.subarray(2, 2 + w), (top + y) * shape.width + left)
+          if (top + y < shape.height) plane.set(row.subarray(2, 2 + shown), (top + y) * shape.width + left)
         }
       }
     })

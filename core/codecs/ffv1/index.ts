@@ -1,10 +1,13 @@
-/** FFV1 version 3 (RFC 9043): every mode with alpha is read; RGBA of 8 and 16 bits is written, exact. */
+/** FFV1 (RFC 9043): versions 0, 1 and 3 are read; RGB and RGBA of 8 and 16 bits are written as version 3, exact. */
+import { unreadable } from '../../errors'
 import type { Packets, PictureTrack } from '../../containers/container'
 import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
-import { BT601, BT709 } from '../../frame/weights'
 import type { Host } from '../../host'
+import { DEFAULT_TRANSITIONS, RangeDecoder } from '../../kernels/range-coder'
 import type { Decoder, PictureCodec } from '../codec'
-import { readConfig, writeConfig, type Ffv1Config } from './config'
+import { rgbaOfPlanes } from '../planar/colour'
+import { usualWeights, WEIGHTS } from '../ycc'
+import { readConfig, readFrameConfig, writeConfig, type Ffv1Config } from './config'
 import { Ffv1Pictures, type PlanesFound } from './decode'
 import { encodePicture, slicesDown } from './encode'
 
@@ -15,31 +18,16 @@ function widened(samples: Uint16Array, bits: number): Uint16Array {
   return samples.map(code => codes[code & full]!)
 }
 
-/** RGBA of 16 bits from luma and chroma in limited range, or from grey in full range. */
-function coloured(found: PlanesFound, config: Ffv1Config, track: PictureTrack, host: Host): Uint16Array {
+/** RGBA, of 8 bits or of 16, from luma and chroma, or from grey. */
+function coloured(found: PlanesFound, config: Ffv1Config, track: PictureTrack): Uint8Array | Uint16Array {
   const { width, height } = track
-  const { bits, chroma, alpha } = config
+  const { bits, chroma, alpha, across, down } = config
   const { planes, shapes } = found
-  const matte = alpha ? widened(planes.at(-1)!, bits) : null
-  const size = width * height
-  if (!chroma) {
-    const grey = widened(planes[0]!, bits)
-    const samples = new Uint16Array(4 * size)
-    for (let i = 0; i < size; i++) samples.fill(grey[i]!, 4 * i, 4 * i + 3)[4 * i + 3] = matte ? matte[i]! : 65535
-    return samples
-  }
-  const twelve = new Uint16Array(3 * size)
-  for (let p = 0; p < 3; p++) {
-    const [dx, dy] = p ? [config.across, config.down] : [0, 0]
-    const plane = planes[p]!
-    const stride = shapes[p]!.width
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++)
-        twelve[p * size + y * width + x] = plane[(y >> dy) * stride + (x >> dx)]! * 2 ** (12 - bits)
-  }
-  const named = track.colour?.[2]
-  const weights = named === 1 ? BT709 : named === 5 || named === 6 ? BT601 : height <= 576 ? BT601 : BT709
-  return host.kernels.yccToRgba({ planes: twelve, stride: width, planeSize: size, width, height }, matte, weights)
+  const small = chroma ? { across, down, stride: shapes[1]!.width } : null
+  return rgbaOfPlanes(
+    { width, height, bits, planes, chroma: small, alpha: alpha ? planes.at(-1)! : null },
+    { ...(WEIGHTS[track.colour?.[2] ?? 0] ?? usualWeights(height)), full: track.range === 'full' }
+  )
 }
 
 /** Frames build on those before, back to a key frame. */
@@ -90,10 +78,8 @@ class Ffv1Decoder implements Decoder {
           ? { ...shape, depth: 8, samples }
           : { ...shape, depth: 16, samples: bits === 16 ? samples : widened(samples as Uint16Array, bits) }
       }
-      const samples = coloured(this.pictures.planes(packet, place), this.config, this.packets.track, this.host)
-      return bits === 8
-        ? { ...shape, depth: 8, samples: this.host.kernels.narrow(samples) }
-        : { ...shape, depth: 16, samples }
+      const samples = coloured(this.pictures.planes(packet, place), this.config, this.packets.track)
+      return samples instanceof Uint8Array ? { ...shape, depth: 8, samples } : { ...shape, depth: 16, samples }
     } catch (error) {
       // what the states have learnt of it is not to be believed
       this.pictures = this.fresh()
@@ -107,20 +93,27 @@ class Ffv1Decoder implements Decoder {
   }
 }
 
-/** The record, from a codec's private bytes; a bitmap's header may stand before it where an AVI was repacked. */
-const configOf = (track: PictureTrack, file: string): Ffv1Config => readConfig(track.config, file)
+/** How a film is coded: by the record in the codec's private bytes, or, of versions 0 and 1, by its first frame. */
+function configOf(track: PictureTrack, first: Uint8Array, file: string): Ffv1Config {
+  if (track.config.length > 0) return readConfig(track.config, file)
+  const fail = (matter: string): Error => unreadable(file, 'frame 1', matter)
+  const coder = new RangeDecoder(first, 0, DEFAULT_TRANSITIONS)
+  if (coder.bit(new Uint8Array([128]), 0) !== 1) throw fail('the film does not begin with a key frame')
+  return readFrameConfig(coder, fail)
+}
 
 export const ffv1: PictureCodec = {
   names: { avi: ['FFV1'], matroska: ['V_FFV1'], quicktime: ['FFV1'] },
-  about(track, _, file) {
-    const { bits, alpha, rgb, golomb } = configOf(track, file)
+  about(track, first, file) {
+    const { bits, alpha, rgb, golomb } = configOf(track, first, file)
     return {
       kind: `FFV1, ${bits} bit ${rgb ? 'RGB' : "Y'CbCr"}${golomb ? ', Golomb-Rice' : ''}`,
       bitDepth: bits > 8 ? 16 : 8,
       carriesAlpha: alpha
     }
   },
-  decoder: (packets, host) => Promise.resolve(new Ffv1Decoder(packets, configOf(packets.track, packets.file), host)),
+  decoder: async (packets, host) =>
+    new Ffv1Decoder(packets, configOf(packets.track, await packets.data(0), packets.file), host),
   proofReader: { name: "Pour's own FFV1 reader, tested on files of other writers", independent: false },
   coder: {
     lossless: true,

@@ -1,7 +1,8 @@
 /**
- * A lossless codec of 8-bit planes, read only ("M8RA", "M8RG"): Huffman codes over predicted planes, in slices.
+ * A lossless codec of 8-bit planes, read only: RGB ("M8RA", "M8RG"), Y'CbCr ("M8YA", "M8Y4", "M8Y2", "M8Y0") and grey
+ * ("M8G0"). Huffman codes over predicted planes, in slices.
  *
- * packet: "MAGY", u32 size of this head, u8 version 7, u8 layout, u8, u8 matrix, u8 flags (2: fields), 3 bytes,
+ * packet: "MAGY", u32 size of this head, u8 version 7, u8 layout, u8, u8 matrix, u8 flags (2: fields, 4: full range), 3 bytes,
  *         u32 width, u32 height, u32 slice width, u32 slice height; u32; each plane: u32 start of each slice, counted
  *         from the head's end; u8 planes, a byte a slice; code lengths in runs: bit "more than one", 7 bits length, where there are more u8 count - 1; then the slices
  * slice:  u8 flags (1: not packed), u8 prediction, codes
@@ -9,10 +10,32 @@
 import { unreadable } from '../../errors'
 import { OPAQUE, STRAIGHT } from '../../frame/frame'
 import { standalone, type PictureCodec } from '../codec'
+import { rgbaOfPlanes } from '../planar/colour'
 import { Bits, huffmanTable, unpackSymbols, type HuffmanTable } from '../planar/huffman'
 import { fromDistances, undoGradient, undoLeft, undoMedian } from '../planar/predict'
+import { usualWeights, WEIGHTS } from '../ycc'
 
-const LAYOUTS: Record<number, number> = { 0x65: 3, 0x66: 4 }
+interface Layout {
+  rgb: boolean
+  planes: number
+  across: 0 | 1
+  down: 0 | 1
+}
+
+const LAYOUTS: Readonly<Record<number, Layout>> = {
+  0x65: { rgb: true, planes: 3, across: 0, down: 0 },
+  0x66: { rgb: true, planes: 4, across: 0, down: 0 },
+  0x67: { rgb: false, planes: 3, across: 0, down: 0 },
+  0x68: { rgb: false, planes: 3, across: 1, down: 0 },
+  0x69: { rgb: false, planes: 3, across: 1, down: 1 },
+  0x6a: { rgb: false, planes: 4, across: 0, down: 0 },
+  0x6b: { rgb: false, planes: 1, across: 0, down: 0 }
+}
+
+/** The matrix of luma by ITU-T H.273, where the head names one: BT.601 or BT.709. */
+const NAMED: Readonly<Record<number, number>> = { 1: 6, 2: 1 }
+
+const LETTERS = ['M8RA', 'M8RG', 'M8YA', 'M8Y4', 'M8Y2', 'M8Y0', 'M8G0'] as const
 const HEAD = 32
 
 /**
@@ -52,14 +75,15 @@ function planesOf(
   width: number,
   height: number,
   fail: (matter: string) => Error
-): { planes: Uint8Array[]; alpha: boolean } {
+): { planes: Uint8Array[]; layout: Layout; matrix: number; full: boolean } {
   const view = new DataView(data.buffer, data.byteOffset, data.byteLength)
   if (data.length < HEAD + 8 || view.getUint32(0) !== 0x4d414759) throw fail('its head is damaged')
   const head = view.getUint32(4, true)
-  const count = LAYOUTS[view.getUint8(9)]
+  const layout = LAYOUTS[view.getUint8(9)]
   if (head < HEAD || head >= data.length || view.getUint8(8) !== 7) throw fail('its head is damaged')
-  if (!count) throw fail(`its planes are laid out in a way (0x${view.getUint8(9).toString(16)}) that is not read`)
+  if (!layout) throw fail(`its planes are laid out in a way (0x${view.getUint8(9).toString(16)}) that is not read`)
   if ((view.getUint8(12) & 2) !== 0) throw fail('its fields are coded apart, which is not read')
+  const { planes: count } = layout
   const rows = view.getUint32(28, true)
   if (view.getUint32(16, true) !== width || view.getUint32(20, true) !== height || rows < 1)
     throw fail('its size is not that of the film')
@@ -75,33 +99,58 @@ function planesOf(
   if (starts.some((start, i) => start < at || start + 2 > ends[i]! || ends[i]! > data.length))
     throw fail('a slice lies beyond its data')
   const tables = tablesOf(data.subarray(at, starts[0]), count, fail)
-  const planes = Array.from({ length: count }, () => new Uint8Array(width * height))
-  for (const [p, plane] of planes.entries())
+  const sizeOf = (p: number): { w: number; h: number; step: number } =>
+    p === 1 || p === 2
+      ? {
+          w: -(-width >> layout.across),
+          h: -(-height >> layout.down),
+          step: -(-rows >> layout.down)
+        }
+      : { w: width, h: height, step: rows }
+  const planes = Array.from({ length: count }, (_, p) => new Uint8Array(sizeOf(p).w * sizeOf(p).h))
+  for (const [p, plane] of planes.entries()) {
+    const { w, h, step } = sizeOf(p)
     for (let s = 0; s < slices; s++) {
       const [start, end] = [starts[p * slices + s]!, ends[p * slices + s]!]
-      const part = plane.subarray(s * rows * width, Math.min(height, (s + 1) * rows) * width)
+      const part = plane.subarray(Math.min(h, s * step) * w, Math.min(h, (s + 1) * step) * w)
       if (data[start]! & 1) {
         if (end - start - 2 < part.length) throw fail('a slice ends early')
         part.set(data.subarray(start + 2, start + 2 + part.length))
       } else if (!unpackSymbols(new Bits(data.subarray(start + 2, end), false), tables[p]!, part))
         throw fail('a slice ends early')
-      undo(part, width, data[start + 1]!, fail)
+      undo(part, w, data[start + 1]!, fail)
     }
-  return { planes, alpha: count === 4 }
+  }
+  return { planes, layout, matrix: NAMED[view.getUint8(11)] ?? 0, full: (view.getUint8(12) & 4) !== 0 }
 }
 
-/** Planes go blue, green, red, alpha. */
+const lettersOf = (code: string): string => code.replace(/^V_/, '')
+
+/** Planes go blue, green, red, alpha; or luma, Cb, Cr, alpha. */
 export const magicyuv: PictureCodec = {
-  names: { avi: ['M8RA', 'M8RG'] },
-  about: ({ code }) => ({ kind: `MagicYUV ${code}`, bitDepth: 8, carriesAlpha: code === 'M8RA' }),
+  names: { avi: LETTERS, quicktime: LETTERS, matroska: LETTERS.map(letters => `V_${letters}`) },
+  about: ({ code }) => ({
+    kind: `MagicYUV ${lettersOf(code)}`,
+    bitDepth: 8,
+    carriesAlpha: /A$/.test(code)
+  }),
   decoder(packets) {
     const { track, file } = packets
     const { width, height } = track
     return Promise.resolve(
       standalone(packets, (data, place) => {
-        const { planes, alpha } = planesOf(data, width, height, matter => unreadable(file, place, matter))
+        const found = planesOf(data, width, height, matter => unreadable(file, place, matter))
+        const { planes, layout, matrix, full } = found
+        const alpha = layout.planes === 4 ? planes[3]! : null
         const [blue, green, ...others] = planes
-        const samples = fromDistances([green!, blue!, ...others], 0)
+        const chroma =
+          layout.planes > 1 ? { across: layout.across, down: layout.down, stride: -(-width >> layout.across) } : null
+        const samples = layout.rgb
+          ? fromDistances([green!, blue!, ...others], 0)
+          : (rgbaOfPlanes(
+              { width, height, bits: 8, planes, chroma, alpha },
+              { ...(WEIGHTS[matrix] ?? usualWeights(height)), full }
+            ) as Uint8Array)
         return Promise.resolve({ width, height, depth: 8, samples, alpha: alpha ? STRAIGHT : OPAQUE, transfer: 'srgb' })
       })
     )

@@ -21,7 +21,8 @@ export const png: PictureCodec = {
       bitDepth: header.bitDepth === 16 ? 16 : 8,
       carriesAlpha: hasAlpha(info),
       colour: info.colour,
-      tags: info.tags
+      tags: info.tags,
+      pixelAspect: info.pixelAspect
     }
   },
   decoder: (packets, host) =>

@@ -14,6 +14,7 @@ import { LOG2_SLICE, slicesOf, type Slice } from '../../kernels/prores-slices'
 import type { ProresSlices } from '../../kernels/kernels'
 import type { Rate } from '../../rate'
 import { fields, letters } from '../../containers/quicktime/atoms'
+import type { FieldOrder } from '../../source/source'
 
 /** Frame rate codes (table 5); other rates are 0, unknown, and stand in the film alone. */
 const RATE_CODES: readonly (readonly [number, number])[] = [
@@ -40,12 +41,28 @@ export interface FrameShape {
   alphaBits: 0 | 8 | 16
   /** What its colours are, where not BT.709; the matrix is BT.709's whatever they are. */
   tags?: ColourTags | null
+  /** Which field its first picture holds, where it has two. */
+  fields: FieldOrder
 }
 
-/** A whole frame from its slices: progressive 4:4:4, square pixels, all weights 4. */
+/** How a frame says that it has fields (table 2, interlace_mode). */
+const MODES = { progressive: 0, 'top-first': 1, 'bottom-first': 2 } as const
+
+/** A picture from its slices: header, sizes, codes. */
+function wrapPicture({ data, sizes }: ProresSlices): Uint8Array {
+  const table = new Uint8Array(2 * sizes.length)
+  sizes.forEach((size, i) => {
+    table[2 * i] = size >> 8
+    table[2 * i + 1] = size & 255
+  })
+  const picture = 8 + table.length + data.length
+  return concatenate([fields([8, 8 << 3], [32, picture], [16, sizes.length], [8, LOG2_SLICE << 4]), table, data])
+}
+
+/** A whole frame from the slices of its picture, or of its two fields: 4:4:4, square pixels, all weights 4. */
 export function wrapFrame(
-  { width, height, rate, alphaBits, tags }: FrameShape,
-  { data, sizes }: ProresSlices
+  { width, height, rate, alphaBits, tags, fields: order }: FrameShape,
+  pictures: readonly ProresSlices[]
 ): Uint8Array {
   const rateCode = rate ? RATE_CODES.findIndex(([n, d]) => n * rate[1] === d * rate[0]) + 1 : 0
   const header = concatenate([
@@ -54,7 +71,7 @@ export function wrapFrame(
     fields(
       [16, width],
       [16, height],
-      [8, 3 << 6],
+      [8, (3 << 6) | (MODES[order] << 2)],
       [8, (1 << 4) | rateCode],
       [8, tags?.[0] ?? BT709],
       [8, tags?.[1] ?? BT709],
@@ -64,20 +81,8 @@ export function wrapFrame(
       [8, 0]
     )
   ])
-  const picture = 8 + 2 * sizes.length + data.length
-  const table = new Uint8Array(2 * sizes.length)
-  sizes.forEach((size, i) => {
-    table[2 * i] = size >> 8
-    table[2 * i + 1] = size & 255
-  })
-  return concatenate([
-    fields([32, 8 + header.length + picture]),
-    letters('icpf'),
-    header,
-    fields([8, 8 << 3], [32, picture], [16, sizes.length], [8, LOG2_SLICE << 4]),
-    table,
-    data
-  ])
+  const coded = concatenate(pictures.map(wrapPicture))
+  return concatenate([fields([32, 8 + header.length + coded.length]), letters('icpf'), header, coded])
 }
 
 export interface ParsedFrame {

@@ -192,7 +192,8 @@ function aboutFrame(name: string, track: PictureTrack, first: Uint8Array, file: 
     carriesAlpha: header.alphaBits > 0,
     colour: matrix.told ? `${matrix.name}, limited range` : null,
     tags: tagsOf(header, track),
-    findings: matrix.told ? [] : [untold]
+    findings: matrix.told ? [] : [untold],
+    fields: header.fields ?? 'progressive'
   }
 }
 
@@ -262,19 +263,51 @@ function profile({ name, code, label, bitsPerMacroblock, finest }: Profile): Pic
           100 /
           8
         const fill = frame.alpha.mode === 'straight' && deliverable.options.fill !== false
-        const slices = host.kernels.prores(
-          wide,
+        const how = { alphaBits: bits, fill, ...WEIGHTS[1]! } as const
+        const { fields, rate, tags } = deliverable
+        const pictures =
+          fields === 'progressive'
+            ? [host.kernels.prores(wide, width, height, how, withinBudget(budget, finest))]
+            : fieldsOf(wide, width, height, fields).map(field =>
+                host.kernels.prores(
+                  field.samples,
+                  width,
+                  field.height,
+                  { ...how, field: true },
+                  withinBudget((budget * field.height) / height, finest)
+                )
+              )
+        const shape = {
           width,
           height,
-          { alphaBits: bits, fill, ...WEIGHTS[1]! },
-          withinBudget(budget, finest)
-        )
-        return Promise.resolve(
-          wrapFrame({ width, height, rate: deliverable.rate, alphaBits: bits, tags: deliverable.tags ?? null }, slices)
-        )
+          rate,
+          alphaBits: bits,
+          tags: tags ?? null,
+          fields: pictures.length > 1 ? fields : 'progressive'
+        } as const
+        return Promise.resolve(wrapFrame(shape, pictures))
       }
     }
   }
+}
+
+/** The lines of each field, the one first that is shown first. A single line has no second field. */
+function fieldsOf(
+  samples: Uint16Array,
+  width: number,
+  height: number,
+  order: 'top-first' | 'bottom-first'
+): { samples: Uint16Array; height: number }[] {
+  const row = 4 * width
+  const linesFrom = (first: number): { samples: Uint16Array; height: number } => {
+    const lines = (height - first + 1) >> 1
+    const field = new Uint16Array(row * lines)
+    for (let y = 0; y < lines; y++)
+      field.set(samples.subarray((first + 2 * y) * row, (first + 2 * y + 1) * row), y * row)
+    return { samples: field, height: lines }
+  }
+  if (height < 2) return [linesFrom(0)]
+  return order === 'top-first' ? [linesFrom(0), linesFrom(1)] : [linesFrom(1), linesFrom(0)]
 }
 
 /** 330 Mbit/s. */

@@ -133,14 +133,13 @@ async function inOrder(codec: Name, deliverable: Deliverable, host: Host): Promi
 
 const CHROMA: Field = {
   label: 'Colour detail',
-  help: 'Full keeps the colour of lettering and thin lines, which halved colour smears onto what lies beside them. Halved is for players that do not decode VP9 of profile 1.',
+  help: 'Halved is what every player of WebM shows with its alpha. Full keeps the colour of lettering and thin lines, which halved colour smears onto what lies beside them; but players other than browsers built on Chromium show it without alpha, or not at all.',
   type: 'choice',
   choices: [
     { value: '4:2:0', label: 'Halved, 4:2:0' },
-    { value: '4:4:4', label: 'Full, 4:4:4' }
+    { value: '4:4:4', label: 'Full, 4:4:4, few players' }
   ],
-  default: '4:2:0',
-  fresh: '4:4:4'
+  default: '4:2:0'
 }
 
 const chromaOf = (codec: Name, options: OptionValues): Chroma =>

@@ -9,7 +9,7 @@ import { nearestRate } from '../../rate'
 import { silentTrack, type SoundTrack } from '../../sound/sound'
 import { carriedBits } from '../../sound/pcm'
 import type { FieldOrder } from '../../source/source'
-import { fieldFindings, type Film, type Packet } from '../container'
+import type { Film, Packet } from '../container'
 import { chunkAt, lettersAt, listChunks, type Chunk } from './riff'
 
 const MOST_CHUNKS = 10_000_000
@@ -201,7 +201,8 @@ function propertiesOf(
 }
 
 /** PCM of WAVEFORMATEX, or of its extensible form; other sound is described. */
-function soundOf(stream: Stream, packets: readonly Packet[]): SoundTrack {
+/** `late` is how many seconds the first picture stands behind the beginning of the film. */
+function soundOf(stream: Stream, packets: readonly Packet[], late: number): SoundTrack {
   const view = viewOf(stream.format)
   const tag = view.getUint16(0, true)
   const channels = view.getUint16(2, true)
@@ -210,8 +211,9 @@ function soundOf(stream: Stream, packets: readonly Packet[]): SoundTrack {
   const bits = stream.format.length >= 16 ? view.getUint16(14, true) : 8
   const extended = tag === 0xfffe && stream.format.length >= 26 ? view.getUint16(24, true) : tag
   const width = block / Math.max(1, channels)
+  const float = extended === 3 && bits === 32
   const whole =
-    extended === 1 &&
+    (extended === 1 || float) &&
     (bits === 8 || bits === 16 || bits === 24 || bits === 32) &&
     width === bits / 8 &&
     channels >= 1 &&
@@ -219,26 +221,31 @@ function soundOf(stream: Stream, packets: readonly Packet[]): SoundTrack {
     rate >= 1 &&
     rate <= 10_000_000
   if (!whole) return silentTrack(`sound of format 0x${tag.toString(16)}`, 'only PCM and AAC are carried')
-  const layout = { bits, bigEndian: false, unsigned: bits === 8 } as const
+  const layout = { bits, bigEndian: false, unsigned: bits === 8, ...(float ? { float } : {}) } as const
+  const coding = float ? 'float' : 'pcm'
   const parts = packets.map(({ offset, size }) => ({ offset, size, samples: Math.floor(size / block) }))
   const samples = parts.reduce((sum, part) => sum + part.samples, 0)
+  const pictureAt = Math.round(late * rate)
+  // a stream that starts later is silent until then; one that starts before the pictures has so much before them
+  const lead = pictureAt - stream.start
   return {
     facts: {
-      codec: `PCM ${bits} bit`,
+      codec: `PCM ${bits} bit${float ? ' float' : ''}`,
+      name: '',
       rate,
       channels,
-      samples: samples + stream.start,
-      coding: 'pcm',
+      samples: Math.max(0, samples - lead),
+      coding,
       bits: carriedBits(layout),
       begins: 0,
+      early: Math.max(0, lead),
       leftOut: null
     },
-    coding: 'pcm',
+    coding,
     layout,
     config: new Uint8Array(0),
     packets: parts,
-    // a stream that starts later is silent until then
-    lead: -stream.start
+    lead
   }
 }
 
@@ -276,7 +283,8 @@ export async function readAvi(reader: ByteReader): Promise<Film> {
   const packets = await packetsOf(reader, movies, index, stream)
   if (packets.length === 0) throw fail('list movi', 'the film has no frames')
   const rate = stream.scale && stream.rate ? nearestRate([stream.rate, stream.scale]) : null
-  const sounding = streams.find(s => s.type === 'auds')
+  const sounding = streams.filter(s => s.type === 'auds')
+  const late = rate ? (stream.start * rate[1]) / rate[0] : 0
   const properties = propertiesOf(stream.properties, width, height)
   const depth = bitmap.getUint16(14, true)
   return {
@@ -298,9 +306,11 @@ export async function readAvi(reader: ByteReader): Promise<Film> {
       rate,
       timecode: null,
       packets,
-      findings: fieldFindings(properties.fields)
+      findings: []
     },
-    sound: sounding ? soundOf(sounding, await packetsOf(reader, movies, index, sounding)) : null
+    sounds: await Promise.all(
+      sounding.map(async sound => soundOf(sound, await packetsOf(reader, movies, index, sound), late))
+    )
   }
 }
 

@@ -26,7 +26,7 @@ interface Entry {
 }
 
 /** Parts of a film beyond the first RIFF: none for films that surely fit into it. */
-function laterParts({ width, height, frames, sound }: MuxPlan, { first, later }: Parts): number {
+function laterParts({ width, height, frames, sounds: [sound] }: MuxPlan, { first, later }: Parts): number {
   const most = frames * (width * height * 8 + 4096) + (sound ? sound.samples * sound.channels * 4 : 0)
   return most < first ? 0 : Math.ceil((most - first) / later) + 2
 }
@@ -103,7 +103,8 @@ interface Laid {
 }
 
 function headers(plan: MuxPlan, room: number, laid: Laid): Uint8Array {
-  const { width, height, rate, entry, sound } = plan
+  const { width, height, rate, entry } = plan
+  const [sound] = plan.sounds
   const [n, d] = rate
   const plain = entry.code === '\0\0\0\0'
   const config = entry.config ?? new Uint8Array(0)
@@ -174,7 +175,8 @@ function headers(plan: MuxPlan, room: number, laid: Laid): Uint8Array {
           chunk(
             'strf',
             words(
-              [16, 1],
+              // samples that are whole numbers, or floats
+              [16, sound.coding === 'float' ? 3 : 1],
               [16, sound.channels],
               [32, sound.rate],
               [32, sound.rate * blockOf(sound)],
@@ -232,7 +234,7 @@ const HEADERS = 12
 
 const empty = (plan: MuxPlan): Laid => ({
   frames: plan.frames,
-  samples: plan.sound?.samples ?? 0,
+  samples: plan.sounds[0]?.samples ?? 0,
   largest: 0,
   firstFrames: plan.frames,
   video: [],
@@ -242,15 +244,15 @@ const empty = (plan: MuxPlan): Laid => ({
 /** Bytes of everything but frames and sound, for films of one RIFF; a few more for longer ones. */
 export function aviOverhead(plan: MuxPlan, parts = PARTS): number {
   const room = Math.min(SUPER_MOST, laterParts(plan, parts))
-  const soundChunks = plan.sound ? Math.ceil(plan.frames / soundStride(plan.rate)) : 0
+  const soundChunks = plan.sounds.length ? Math.ceil(plan.frames / soundStride(plan.rate)) : 0
   return HEADERS + headers(plan, room, empty(plan)).length + 12 + 8 + (8 + 16) * (plan.frames + soundChunks)
 }
 
-/** Writes a film of one stream of pictures, and one of sound where `feed` has any. */
+/** Writes a film of one stream of pictures, and one of sound where there is a feed. */
 export async function assembleAvi(
   sink: ByteSink,
   plan: MuxPlan,
-  feed: SoundFeed | null,
+  [feed]: readonly SoundFeed[],
   parts = PARTS
 ): Promise<Muxer> {
   const room = Math.min(SUPER_MOST, laterParts(plan, parts))
@@ -278,7 +280,11 @@ export async function assembleAvi(
     const made: Uint8Array[] = []
     for (const [id, names, duration] of [
       ['00dc', laid.video, of('00dc').length],
-      ['01wb', laid.audio, plan.sound ? of('01wb').reduce((sum, e) => sum + e.size, 0) / blockOf(plan.sound) : 0]
+      [
+        '01wb',
+        laid.audio,
+        plan.sounds[0] ? of('01wb').reduce((sum, e) => sum + e.size, 0) / blockOf(plan.sounds[0]) : 0
+      ]
     ] as const) {
       const mine = of(id)
       if (mine.length === 0) continue
@@ -349,8 +355,9 @@ export async function assembleAvi(
 
   return {
     async add(packet) {
-      if (plan.sound && feed && frames % stride === 0) {
-        const until = samplesBefore(Math.min(frames + stride, plan.frames), plan.rate, plan.sound.rate)
+      const [sound] = plan.sounds
+      if (sound && feed && frames % stride === 0) {
+        const until = samplesBefore(Math.min(frames + stride, plan.frames), plan.rate, sound.rate)
         const bytes = concatenate((await feed.upTo(until)).map(part => part.bytes))
         if (bytes.length) await put('01wb', bytes, true)
       }

@@ -17,6 +17,7 @@ export const ID = {
   codecId: 0x86,
   codecPrivate: 0x63a2,
   codecDelay: 0x56aa,
+  name: 0x536e,
   defaultDuration: 0x23e383,
   video: 0xe0,
   pixelWidth: 0xb0,
@@ -56,6 +57,12 @@ export const ID = {
   cueClusterPosition: 0xf1,
   seekHead: 0x114d9b74,
   tags: 0x1254c367,
+  tag: 0x7373,
+  targets: 0x63c0,
+  tagTrackUid: 0x63c5,
+  simpleTag: 0x67c8,
+  tagName: 0x45a3,
+  tagString: 0x4487,
   attachments: 0x1941a469,
   chapters: 0x1043a770
 } as const

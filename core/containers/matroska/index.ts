@@ -24,7 +24,8 @@ export const matroska: Container = {
     height: 65535,
     rate: 'times are whole milliseconds; the length of a frame is in nanoseconds'
   },
-  sound: ['pcm', 'aac'],
+  sound: ['pcm', 'float', 'aac'],
+  soundTracks: 32,
   refusesRate: ([n, d]) =>
     n / d > 500 ? 'Matroska holds times in whole milliseconds; this rate is too fast for that.' : null,
   recognise: looksLikeEbml,

@@ -7,7 +7,7 @@ import { carriedBits } from '../../sound/pcm'
 import { silentTrack, type PcmLayout, type SoundPacket, type SoundTrack } from '../../sound/sound'
 import type { FieldOrder } from '../../source/source'
 import { timesOf, type Shown } from '../../timing'
-import { fieldFindings, type Film, type Packet } from '../container'
+import type { Film, Packet } from '../container'
 import { elementAt, elementsIn, float, headOf, numberAt, unsigned, type Element } from './ebml'
 import { ID } from './ids'
 
@@ -30,6 +30,8 @@ interface Entry {
 interface Block extends Packet {
   /** In units of the film's own scale. */
   time: number
+  /** How long it is shown, where it says so. */
+  duration?: number
 }
 
 const fieldsOf = (bytes: Uint8Array | undefined): Fields =>
@@ -178,15 +180,18 @@ async function clusterBlocks(
     } else if (found.id === ID.blockGroup) {
       let inner: Element | null = null
       let builds = false
+      let duration: number | null = null
       let side: { offset: number; size: number } | null = null
       for await (const part of partsOf(heads, found.offset, stop, file)) {
         if (part.id === ID.block) inner = part
         if (part.id === ID.referenceBlock) builds = true
+        if (part.id === ID.blockDuration)
+          duration = unsigned(await heads.bytesAt(part.offset, Math.min(8, part.length!)))
         if (part.id === ID.blockAdditions) side = await sideIn(heads, part, file)
       }
       const block = inner && (await blockAt(heads, inner.offset, inner.offset + inner.length!, time, !builds))
       if (!block) throw unreadable(file, `byte ${at}`, 'a group of blocks has no block')
-      take(side ? { ...block, side } : block)
+      take({ ...block, ...(side ? { side } : {}), ...(duration === null ? {} : { duration }) })
     }
     at = stop
   }
@@ -201,6 +206,9 @@ const ORDERS: Record<number, FieldOrder> = {
   14: 'top-first'
 }
 
+/** Of Y'CbCr (RFC 9559, 5.1.4.1.28.25). */
+const RANGES: Record<number, 'full' | 'limited'> = { 1: 'limited', 2: 'full' }
+
 /** The rate whose frames last so many nanoseconds, as near as those can say. */
 function rateOfDuration(nanoseconds: number): Rate | null {
   if (!(nanoseconds > 0)) return null
@@ -212,52 +220,107 @@ function rateOfDuration(nanoseconds: number): Rate | null {
   return nearestRate([1e9, nanoseconds])
 }
 
-/** `length` is that of the film, in units of its scale; of one frame it is the frame's. */
-function timing(blocks: readonly Block[], scale: number, entry: Entry, length: number): Shown {
+/** Hours, minutes and seconds as tags tell them, in nanoseconds; 0 where they are none. */
+function nanosecondsOf(text: string): number {
+  const parts = /^(\d+):(\d+):(\d+(?:\.\d+)?)/.exec(text)
+  return parts ? (Number(parts[1]) * 3600 + Number(parts[2]) * 60 + Number(parts[3])) * 1e9 : 0
+}
+
+/** How long each track is, in nanoseconds, by the tags that writers leave (RFC 9559, 5.1.8; "DURATION"). */
+function lengthsOf(tags: Uint8Array): Map<number, number> {
+  const lengths = new Map<number, number>()
+  for (const { id, content } of elementsIn(tags) ?? []) {
+    if (id !== ID.tag) continue
+    const parts = elementsIn(content) ?? []
+    const uid = numberIn(fieldsOf(parts.find(part => part.id === ID.targets)?.content), ID.tagTrackUid, 0)
+    for (const part of parts) {
+      const said = fieldsOf(part.id === ID.simpleTag ? part.content : undefined)
+      const text = (which: number): string => new TextDecoder().decode(said.get(which) ?? new Uint8Array(0))
+      if (text(ID.tagName).replace(/\0+$/, '') === 'DURATION') lengths.set(uid, nanosecondsOf(text(ID.tagString)))
+    }
+  }
+  return lengths
+}
+
+/**
+ * How long the last picture is shown: by its own word, by the length of its track or of a film that holds nothing else;
+ * where nothing is said, or nothing that can be, as long as the one before.
+ */
+function lastTicks(blocks: readonly Block[], said: { track: number; film: number }, before: number): number {
+  const last = blocks.at(-1)!
+  if (last.duration) return last.duration
+  const begin = last.time - blocks[0]!.time
+  const left = [said.track, said.film].map(length => length - begin).find(ticks => ticks >= 1)
+  return left ?? before
+}
+
+/**
+ * `said` are the lengths of the track, and of the film where nothing else is in it, in units of the film's scale, 0 where
+ * they are not told. Of one frame the length is the frame's.
+ */
+function timing(blocks: readonly Block[], scale: number, entry: Entry, said: { track: number; film: number }): Shown {
   const told = rateOfDuration(
-    numberIn(entry.fields, ID.defaultDuration, 0) || (blocks.length === 1 ? length * scale : 0)
+    numberIn(entry.fields, ID.defaultDuration, 0) || (blocks.length === 1 ? (said.track || said.film) * scale : 0)
   )
   const perSecond = 1e9 / scale
   const ticks = blocks.slice(1).map((block, i) => block.time - blocks[i]!.time)
   const even =
     told && blocks.every(({ time }, i) => Math.abs(time - blocks[0]!.time - (i * told[1] * perSecond) / told[0]) <= 1)
   if (even || ticks.length === 0) return { rate: told, shown: null, findings: [] }
-  const last = ticks.at(-1)!
-  return timesOf([...ticks, last], perSecond)
+  return timesOf([...ticks, Math.round(lastTicks(blocks, said, ticks.at(-1)!))], perSecond)
 }
 
-function soundOf(entry: Entry, blocks: readonly (Block & { laced: boolean })[]): SoundTrack {
+/** `pictureAt` is the time of the first picture, and `scale` nanoseconds to a unit of times. */
+function soundOf(
+  entry: Entry,
+  blocks: readonly (Block & { laced: boolean })[],
+  { pictureAt, scale }: { pictureAt: number; scale: number }
+): SoundTrack {
   const rate = Math.round(float(entry.audio.get(ID.samplingFrequency) ?? new Uint8Array(0)))
   const channels = numberIn(entry.audio, ID.channels, 1)
   const bits = numberIn(entry.audio, ID.bitDepth, 0)
   const other = (why: string): SoundTrack => silentTrack(entry.codec, why)
-  const pcm = /^A_PCM\/INT\/(LIT|BIG)$/.exec(entry.codec)
+  const pcm = /^A_PCM\/(?:INT\/(LIT|BIG)|FLOAT\/IEEE)$/.exec(entry.codec)
+  const floats = entry.codec.endsWith('IEEE')
   const aac = entry.codec === 'A_AAC' && entry.config.length > 0
   if (!pcm && !aac) return other('only PCM and AAC are carried')
   if (blocks.some(block => block.laced)) return other('several packets share one block of it, which is not read')
   if (!(rate >= 1 && rate <= 10_000_000 && channels >= 1 && channels <= 1024))
     return other('its description is damaged')
   if (pcm && bits !== 8 && bits !== 16 && bits !== 24 && bits !== 32) return other('it is not of whole bytes')
-  const layout = pcm ? ({ bits, bigEndian: pcm[1] === 'BIG', unsigned: bits === 8 } as PcmLayout) : null
+  if (floats && bits !== 32) return other('its floats are not of 32 bits')
+  const layout = pcm
+    ? ({ bits, bigEndian: pcm[1] === 'BIG', unsigned: bits === 8, ...(floats ? { float: true } : {}) } as PcmLayout)
+    : null
   const packets: SoundPacket[] = blocks.map(({ offset, size }) => ({
     offset,
     size,
     samples: layout ? Math.floor(size / ((channels * bits) / 8)) : 1024
   }))
   const stored = packets.reduce((sum, packet) => sum + packet.samples, 0)
-  const lead = Math.round((numberIn(entry.fields, ID.codecDelay, 0) * rate) / 1e9)
+  // times are rounded to the film's scale: what is less than a unit of it is no distance
+  const units = blocks.length ? pictureAt - blocks[0]!.time : 0
+  const priming = Math.round((numberIn(entry.fields, ID.codecDelay, 0) * rate) / 1e9)
+  const before = Math.abs(units) <= 1 ? 0 : Math.round((units * scale * rate) / 1e9)
+  const lead = priming + before
+  const coding = layout ? (floats ? 'float' : 'pcm') : 'aac'
   return {
     facts: {
-      codec: layout ? `PCM ${bits} bit` : 'AAC',
+      codec: layout ? `PCM ${bits} bit${floats ? ' float' : ''}` : 'AAC',
+      name: new TextDecoder()
+        .decode(entry.fields.get(ID.name) ?? new Uint8Array(0))
+        .replace(/\0+$/, '')
+        .slice(0, 200),
       rate,
       channels,
       samples: Math.max(0, stored - lead),
-      coding: layout ? 'pcm' : 'aac',
+      coding,
       bits: layout ? carriedBits(layout) : null,
       begins: 0,
+      early: Math.max(0, before),
       leftOut: null
     },
-    coding: layout ? 'pcm' : 'aac',
+    coding,
     layout,
     config: entry.config,
     packets,
@@ -289,6 +352,7 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
   let scale = 1_000_000
   let length = 0
   let entries: Entry[] = []
+  let lengths = new Map<number, number>()
   const blocks = new Map<number, (Block & { laced: boolean })[]>()
   let count = 0
   for (let at = segment.offset; at < end;) {
@@ -306,6 +370,7 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
       scale = numberIn(info, ID.timestampScale, scale) || scale
       length = float(info.get(ID.duration) ?? new Uint8Array(0)) || 0
     } else if (found.id === ID.tracks) entries = entriesOf(await content(), reader.name)
+    else if (found.id === ID.tags) lengths = lengthsOf(await content())
     if (found.id !== ID.cluster) {
       at = stop
       continue
@@ -324,7 +389,11 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
     throw fail('the tracks', `a picture of ${width}x${height} cannot be taken`)
   const pictures = (blocks.get(entry.number) ?? []).sort((a, b) => a.time - b.time)
   if (pictures.length === 0) throw fail(null, 'it holds no frames')
-  const times = timing(pictures, scale, entry, length)
+  const sounding = entries.filter(e => e.type === 2)
+  const times = timing(pictures, scale, entry, {
+    track: (lengths.get(numberIn(entry.fields, ID.trackUid, 0)) ?? 0) / scale,
+    film: sounding.length ? 0 : length
+  })
   const beside = numberIn(entry.video, ID.alphaMode, 0) === 1 || pictures[0]!.side !== undefined
   // what was made for AVI carries its bitmap header along
   const bitmap = entry.codec === 'V_MS/VFW/FOURCC' && entry.config.length >= 40
@@ -343,7 +412,6 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
       : interlaced === 1
         ? (ORDERS[numberIn(entry.video, ID.fieldOrder, 2)] ?? 'top-first')
         : null
-  const sounding = entries.find(e => e.type === 2)
   return {
     picture: {
       container: 'matroska',
@@ -364,14 +432,17 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
         colour.size > 0
           ? [numberIn(colour, ID.primaries, 2), numberIn(colour, ID.transfer, 2), numberIn(colour, ID.matrix, 2)]
           : null,
+      range: RANGES[numberIn(colour, ID.range, 0)] ?? null,
       pixelAspect: shape && shape[0] < 65536 && shape[1] < 65536 ? [shape[0], shape[1]] : [1, 1],
       fields,
       rate: times.rate,
       timecode: null,
       packets: pictures,
       shown: times.shown,
-      findings: [...times.findings, ...fieldFindings(fields)]
+      findings: times.findings
     },
-    sound: sounding ? soundOf(sounding, blocks.get(sounding.number) ?? []) : null
+    sounds: sounding.map(sound =>
+      soundOf(sound, blocks.get(sound.number) ?? [], { pictureAt: pictures[0]!.time, scale })
+    )
   }
 }

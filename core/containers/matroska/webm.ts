@@ -23,6 +23,6 @@ export const webm: Container = {
   sound: [],
   refusesRate: ([n, d]) =>
     n / d > 500 ? 'WebM holds times in whole milliseconds; this rate is too fast for that.' : null,
-  mux: (sink, plan, feed) => assembleMatroska(sink, plan, feed, kindOf(plan)),
+  mux: (sink, plan, feeds) => assembleMatroska(sink, plan, feeds, kindOf(plan)),
   overhead: plan => matroskaOverhead(plan, kindOf(plan))
 }

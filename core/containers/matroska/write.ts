@@ -5,7 +5,7 @@
 import { concatenate } from '../../files/bytes'
 import type { ByteSink } from '../../files/sinks'
 import { reduceRate } from '../../rate'
-import { samplesBefore, soundStride, type SoundFeed, type SoundForm } from '../../sound/sound'
+import { isSampled, samplesBefore, soundStride, type SoundFeed, type SoundForm } from '../../sound/sound'
 import type { ColourTags } from '../../colour-tags'
 import type { Muxer, MuxPlan } from '../container'
 import { element, openElement, lengthBytes, real, text, whole, wholeOfEight } from './ebml'
@@ -13,6 +13,7 @@ import { ID } from './ids'
 
 const CLUSTER = 8 << 20
 const PICTURE = 1
+/** The number of the first track of sound; others follow. */
 const SOUND = 2
 const MATROSKA: Kind = { docType: 'matroska', side: false }
 const ORDERS = { progressive: 0, 'top-first': 1, 'bottom-first': 6 } as const
@@ -91,17 +92,27 @@ function colourOf([primaries, transfer, matrix]: ColourTags, limited: boolean): 
   )
 }
 
-function soundEntry(form: SoundForm): Uint8Array {
-  const pcm = form.coding === 'pcm'
+/**
+ * Samples by which sound that begins later is put off once more, so that its first block stands at a whole millisecond;
+ * its delay takes them back, to the sample.
+ */
+function putOff({ delay = 0, rate }: SoundForm): number {
+  return (Math.ceil((1000 * delay) / rate) * rate) / 1000 - delay
+}
+
+function soundEntry(form: SoundForm, n: number): Uint8Array {
+  const pcm = isSampled(form)
+  const delay = form.lead + putOff(form)
   return element(
     ID.trackEntry,
-    whole(ID.trackNumber, SOUND),
-    whole(ID.trackUid, SOUND),
+    whole(ID.trackNumber, SOUND + n),
+    whole(ID.trackUid, SOUND + n),
     whole(ID.trackType, 2),
     whole(ID.flagLacing, 0),
-    text(ID.codecId, pcm ? 'A_PCM/INT/LIT' : 'A_AAC'),
+    ...(form.name ? [element(ID.name, new TextEncoder().encode(form.name))] : []),
+    text(ID.codecId, form.coding === 'float' ? 'A_PCM/FLOAT/IEEE' : pcm ? 'A_PCM/INT/LIT' : 'A_AAC'),
     ...(pcm ? [] : [element(ID.codecPrivate, form.config)]),
-    ...(form.lead > 0 ? [whole(ID.codecDelay, Math.round((1e9 * form.lead) / form.rate))] : []),
+    ...(delay > 0 ? [whole(ID.codecDelay, Math.round((1e9 * delay) / form.rate))] : []),
     element(
       ID.audio,
       real(ID.samplingFrequency, form.rate),
@@ -124,7 +135,7 @@ function headers(plan: MuxPlan, kind: Kind, { length, cues } = { length: 0, cues
     text(ID.muxingApp, 'Pour'),
     text(ID.writingApp, 'Pour')
   )
-  const tracks = element(ID.tracks, pictureEntry(plan, kind.side), ...(plan.sound ? [soundEntry(plan.sound)] : []))
+  const tracks = element(ID.tracks, pictureEntry(plan, kind.side), ...plan.sounds.map(soundEntry))
   return concatenate([head(kind), openElement(ID.segment, length), seek, info, tracks])
 }
 
@@ -166,14 +177,14 @@ const BLOCK = 13
 /** Bytes of everything but frames and sound. */
 export function matroskaOverhead(plan: MuxPlan, kind: Kind = MATROSKA): number {
   const stretches = Math.ceil(plan.frames / soundStride(plan.rate))
-  return headers(plan, kind).length + plan.frames * BLOCK + stretches * (BLOCK + 24 + 20) + 12
+  return headers(plan, kind).length + plan.frames * BLOCK + stretches * (BLOCK * plan.sounds.length + 24 + 20) + 12
 }
 
-/** Writes a film of one track of pictures, and one of sound where `feed` has any. */
+/** Writes a film of one track of pictures, and one of sound for each feed. */
 export async function assembleMatroska(
   sink: ByteSink,
   plan: MuxPlan,
-  feed: SoundFeed | null,
+  feeds: readonly SoundFeed[],
   kind: Kind = MATROSKA
 ): Promise<Muxer> {
   const [n, d] = plan.rate
@@ -216,15 +227,14 @@ export async function assembleMatroska(
     heldBytes += parts.reduce((sum, part) => sum + part.length, 0)
   }
 
-  /** Samples of sound that were put, counted from the first that is stored. */
-  let stored = 0
-  async function putSound(): Promise<void> {
-    const { sound } = plan
-    if (!sound || !feed) return
-    const parts = await feed.upTo(samplesBefore(Math.min(frames + stride, plan.frames), plan.rate, sound.rate))
+  /** Samples of each sound that were put, or are silent, counted from where the first picture begins. */
+  const stored = plan.sounds.map(form => (form.delay ?? 0) + putOff(form))
+  async function putSound(n: number): Promise<void> {
+    const { rate } = plan.sounds[n]!
+    const parts = (await feeds[n]?.upTo(samplesBefore(Math.min(frames + stride, plan.frames), plan.rate, rate))) ?? []
     for (const { bytes, samples } of parts) {
-      put(block(SOUND, Math.round((1000 * stored) / sound.rate) - begins, true, bytes))
-      stored += samples
+      put(block(SOUND + n, Math.round((1000 * stored[n]!) / rate) - begins, true, bytes))
+      stored[n]! += samples
     }
   }
 
@@ -239,7 +249,7 @@ export async function assembleMatroska(
         await closeCluster()
         begins = time
         begun = { withKey: key, builds: false }
-        if (frames % stride === 0) await putSound()
+        if (frames % stride === 0) for (const n of plan.sounds.keys()) await putSound(n)
       }
       begun.builds ||= !key
       const since = key ? null : time - millisecond(frames - 1)

@@ -29,6 +29,7 @@ export const mxf: Container = {
   declaredMattes: [],
   limits: { width: 65535, height: 65535, rate: 'any fraction' },
   sound: ['pcm'],
+  soundTracks: 16,
   refusesRate: () => null,
   refuses: (options, rate) => (options.timecode && rate ? timecodeProblem(String(options.timecode), rate) : null),
   recognise: looksLikeMxf,

@@ -11,7 +11,13 @@ import { BT709, KEY, LABEL, labelOf, PRIMARIES, SET, TRANSFERS } from './labels'
 
 /** Tracks: time code, pictures, sound; and the numbers that their elements carry. */
 export const PICTURES = { id: 2, number: '15011700', element: `${KEY.essence}15011700` } as const
-export const SOUND = { id: 3, number: '16010100', element: `${KEY.essence}16010100` } as const
+
+/** A track of sound of so many, from 0: its number tells how many there are, and which it is (SMPTE ST 379-1, 7.1). */
+export function soundTrackOf(n: number, of: number): { id: number; number: string; element: string } {
+  const hex = (value: number): string => value.toString(16).padStart(2, '0')
+  const own = `16${hex(of)}01${hex(n)}`
+  return { id: 3 + n, number: own, element: KEY.essence + own }
+}
 
 /** The body's streams: of essence, and of its index. */
 export const BODY = 1
@@ -32,8 +38,8 @@ const packageName = (unique: Uint8Array, which: number): Uint8Array => {
   return name
 }
 
-export const containersOf = ({ sound }: MuxPlan): Uint8Array[] =>
-  sound ? [label(LABEL.prores), label(LABEL.wave), label(LABEL.several)] : [label(LABEL.prores)]
+export const containersOf = ({ sounds }: MuxPlan): Uint8Array[] =>
+  sounds.length ? [label(LABEL.prores), label(LABEL.wave), label(LABEL.several)] : [label(LABEL.prores)]
 
 type Tag = readonly [number, Uint8Array]
 
@@ -59,11 +65,13 @@ interface TrackHow {
   data: string
   rate: Rate
   length: number
+  name?: string | undefined
   /** What the track refers to: a package's track, or nothing. */
   clip: { name: Uint8Array; track: number } | null
 }
 
-function track(sets: Sets, { id, number: count, data, rate, length, clip }: TrackHow): Uint8Array {
+function track(sets: Sets, { clip, ...how }: TrackHow): Uint8Array {
+  const { data, length } = how
   const component = sets.add(SET.clip, [
     [0x0201, label(data)],
     [0x0202, number(8, length)],
@@ -71,12 +79,12 @@ function track(sets: Sets, { id, number: count, data, rate, length, clip }: Trac
     [0x1101, clip ? clip.name : new Uint8Array(32)],
     [0x1102, number(4, clip ? clip.track : 0)]
   ])
-  return sequenced(sets, { id, number: count, data, rate, length }, component)
+  return sequenced(sets, how, component)
 }
 
 function sequenced(
   sets: Sets,
-  { id, number: count, data, rate, length }: Omit<TrackHow, 'clip'>,
+  { id, number: count, data, rate, length, name }: Omit<TrackHow, 'clip'>,
   component: Uint8Array
 ): Uint8Array {
   const sequence = sets.add(SET.sequence, [
@@ -86,6 +94,7 @@ function sequenced(
   ])
   return sets.add(SET.track, [
     [0x4801, number(4, id)],
+    ...(name ? ([[0x4802, wide(name)]] as const) : []),
     [0x4804, label(count)],
     [0x4b01, ratioOf(rate)],
     [0x4b02, number(8, 0)],
@@ -112,9 +121,10 @@ function timecodeTrack(sets: Sets, plan: MuxPlan): Uint8Array {
 /** The essence tracks of a package; lengths are in frames for both, as the body is wrapped by frames. */
 function essenceTracks(sets: Sets, plan: MuxPlan, clips: Uint8Array | null): Uint8Array[] {
   const { rate, frames: length } = plan
-  const one = (of: { id: number; number: string }, data: string): Uint8Array =>
+  const one = (of: { id: number; number: string }, data: string, name?: string): Uint8Array =>
     track(sets, {
       id: of.id,
+      name,
       // a material package's tracks lie in no file, and have no number
       number: clips ? '00000000' : of.number,
       data,
@@ -122,7 +132,11 @@ function essenceTracks(sets: Sets, plan: MuxPlan, clips: Uint8Array | null): Uin
       length,
       clip: clips && { name: clips, track: of.id }
     })
-  return [one(PICTURES, LABEL.pictures), ...(plan.sound ? [one(SOUND, LABEL.sounds)] : [])]
+  const { length: count } = plan.sounds
+  return [
+    one(PICTURES, LABEL.pictures),
+    ...plan.sounds.map(({ name }, n) => one(soundTrackOf(n, count), LABEL.sounds, name))
+  ]
 }
 
 /** Bits of alpha that the frames hold, as the plan's setting has it. */
@@ -177,11 +191,11 @@ function pictureDescriptor(sets: Sets, plan: MuxPlan): Uint8Array {
   ])
 }
 
-function soundDescriptor(sets: Sets, plan: MuxPlan): Uint8Array {
-  const { rate, channels, bits } = plan.sound!
+function soundDescriptor(sets: Sets, plan: MuxPlan, n: number): Uint8Array {
+  const { rate, channels, bits } = plan.sounds[n]!
   const block = (channels * bits) / 8
   return sets.add(SET.wave, [
-    [0x3006, number(4, SOUND.id)],
+    [0x3006, number(4, soundTrackOf(n, plan.sounds.length).id)],
     [0x3001, ratioOf(plan.rate)],
     [0x3002, number(8, plan.frames)],
     [0x3004, label(LABEL.wave)],
@@ -227,6 +241,7 @@ const STATIC: readonly (readonly [number, string])[] = [
   [0x4403, '060e2b34010101020601010406050000'],
   [0x4701, '060e2b34010101020601010402030000'],
   [0x4801, '060e2b34010101020107010100000000'],
+  [0x4802, '060e2b34010101020107010201000000'],
   [0x4804, '060e2b34010101020104010300000000'],
   [0x4b01, '060e2b34010101020530040500000000'],
   [0x4b02, '060e2b34010101020702010301030000'],
@@ -295,12 +310,12 @@ export function metadata(plan: MuxPlan, unique: Uint8Array): Uint8Array {
     [0x4403, batch(16, [timecodeTrack(sets, plan), ...essenceTracks(sets, plan, sourceName)])]
   ])
   const picture = pictureDescriptor(sets, plan)
-  const descriptor = plan.sound
+  const descriptor = plan.sounds.length
     ? sets.add(SET.multiple, [
         [0x3001, ratioOf(plan.rate)],
         [0x3002, number(8, plan.frames)],
         [0x3004, label(LABEL.several)],
-        [0x3f01, batch(16, [picture, soundDescriptor(sets, plan)])]
+        [0x3f01, batch(16, [picture, ...plan.sounds.map((_, n) => soundDescriptor(sets, plan, n))])]
       ])
     : picture
   const source = sets.add(SET.source, [

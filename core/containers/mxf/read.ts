@@ -10,7 +10,7 @@ import { carriedBits } from '../../sound/pcm'
 import { silentTrack, type SoundTrack } from '../../sound/sound'
 import type { FieldOrder } from '../../source/source'
 import { frameToTimecode } from '../../timecode'
-import { fieldFindings, type Film, type Packet } from '../container'
+import type { Film, Packet } from '../container'
 import { hexOf, tagsOf, tripletAt, unversioned } from './klv'
 import { KEY, MATRICES, PRIMARIES, SET, TRANSFERS } from './labels'
 
@@ -43,14 +43,15 @@ const setsOf = ({ sets }: Metadata, ...kinds: string[]): Tags[] =>
 
 interface Elements {
   pictures: Packet[]
-  sounds: Packet[]
+  /** Of each track of sound, by the number of its elements. */
+  sounds: Map<string, Packet[]>
 }
 
 /** Walks every triplet of the file. */
 async function walk(reader: ByteReader): Promise<{ metadata: Metadata; elements: Elements }> {
   const metadata: Metadata = { sets: [] }
-  const elements: Elements = { pictures: [], sounds: [] }
-  const first: { picture: string | null; sound: string | null } = { picture: null, sound: null }
+  const elements: Elements = { pictures: [], sounds: new Map() }
+  let picture: string | null = null
   let headers = 0
   for (let at = 0, count = 0; at < reader.size; count++) {
     if (count > MOST_TRIPLETS) throw unreadable(reader.name, `byte ${at}`, 'it holds more parts than any film needs')
@@ -60,13 +61,14 @@ async function walk(reader: ByteReader): Promise<{ metadata: Metadata; elements:
     if (found.key.startsWith(KEY.essence)) {
       const number = found.key.slice(-8)
       const packet = { offset: found.offset, size: found.length, key: true }
-      // the first track of each kind: compound and plain items of pictures, and of sound
+      // compound and plain items of pictures, of which the first track counts, and of sound
       if (number.startsWith('15') || number.startsWith('05')) {
-        first.picture ??= number
-        if (first.picture === number) elements.pictures.push(packet)
+        picture ??= number
+        if (picture === number) elements.pictures.push(packet)
       } else if (number.startsWith('16') || number.startsWith('06')) {
-        first.sound ??= number
-        if (first.sound === number) elements.sounds.push(packet)
+        const list = elements.sounds.get(number) ?? []
+        list.push(packet)
+        elements.sounds.set(number, list)
       }
       continue
     }
@@ -88,9 +90,20 @@ function fieldsOf(tags: Tags): FieldOrder | null {
   return tags.get(0x3212)?.[0] === 2 ? 'bottom-first' : 'top-first'
 }
 
-function soundOf(metadata: Metadata, packets: readonly Packet[]): SoundTrack {
+/** The track whose elements have a number, and what describes it; else what describes sound at that place. */
+function describedBy(metadata: Metadata, elements: string, place: number): { tags: Tags | undefined; name: string } {
+  const waves = setsOf(metadata, SET.wave, SET.aes3)
+  const id = (tags: Tags, tag: number): string => hexOf(tags.get(tag) ?? new Uint8Array(0))
+  const track = setsOf(metadata, SET.track).find(tags => id(tags, 0x4804) === elements)
+  const named = track?.get(0x4802) ?? new Uint8Array(0)
+  const name = new TextDecoder('utf-16be').decode(named).replace(/\0+$/, '').slice(0, 200)
+  const linked = track && waves.find(tags => id(tags, 0x3006) === id(track, 0x4801))
+  return { tags: linked ?? waves[place] ?? waves[0], name }
+}
+
+function soundOf(metadata: Metadata, elements: string, packets: readonly Packet[], place: number): SoundTrack {
   const other = (why: string): SoundTrack => silentTrack('sound in MXF', why)
-  const [tags] = setsOf(metadata, SET.wave)
+  const { tags, name } = describedBy(metadata, elements, place)
   if (!tags) return other('only PCM as in wave files is carried from MXF')
   const rate = ratio(tags.get(0x3d03))
   const channels = unsigned(tags.get(0x3d07))
@@ -104,12 +117,14 @@ function soundOf(metadata: Metadata, packets: readonly Packet[]): SoundTrack {
   return {
     facts: {
       codec: `PCM ${bits} bit`,
+      name,
       rate: rate[0],
       channels,
       samples: parts.reduce((sum, part) => sum + part.samples, 0),
       coding: 'pcm',
       bits: carriedBits(layout),
       begins: 0,
+      early: 0,
       leftOut: null
     },
     coding: 'pcm',
@@ -182,9 +197,9 @@ export async function readMxf(reader: ByteReader): Promise<Film> {
       rate,
       timecode: timecodeOf(metadata, rate),
       packets: pictures,
-      findings: fieldFindings(fields)
+      findings: []
     },
-    sound: elements.sounds.length ? soundOf(metadata, elements.sounds) : null
+    sounds: [...elements.sounds].map(([number, packets], place) => soundOf(metadata, number, packets, place))
   }
 }
 

@@ -9,7 +9,7 @@ import { samplesBefore, type SoundFeed } from '../../sound/sound'
 import type { Muxer, MuxPlan } from '../container'
 import { batch, bytesOfHex, headOf, localSet, number, triplet } from './klv'
 import { KEY, LABEL } from './labels'
-import { BODY, containersOf, INDEX, metadata, PICTURES, SOUND } from './metadata'
+import { BODY, containersOf, INDEX, metadata, PICTURES, soundTrackOf } from './metadata'
 
 interface Partition {
   key: string
@@ -46,10 +46,10 @@ const EMPTY: Omit<Partition, 'key' | 'at'> = { before: 0, footer: 0, headerBytes
 /** Entries of an index segment: its table is a tag, and no tag is longer than 65535 bytes. */
 const SEGMENT = 4000
 
-/** Where each frame begins in the body, and its sound in the frame (SMPTE ST 377-1, 11). */
-function indexSegments(plan: MuxPlan, starts: readonly number[], sounds: readonly number[]): Uint8Array {
+/** Where each frame begins in the body, and its sounds in the frame (SMPTE ST 377-1, 11). */
+function indexSegments(plan: MuxPlan, starts: readonly number[], sounds: readonly number[][]): Uint8Array {
   const [n, d] = plan.rate
-  const slices = plan.sound ? 1 : 0
+  const slices = plan.sounds.length
   const parts: Uint8Array[] = []
   for (let from = 0; from < starts.length; from += SEGMENT) {
     const entries = starts.slice(from, from + SEGMENT).map((start, i) =>
@@ -59,7 +59,7 @@ function indexSegments(plan: MuxPlan, starts: readonly number[], sounds: readonl
         number(1, 0),
         number(1, 0x80),
         number(8, start),
-        ...(slices ? [number(4, sounds[from + i]!)] : [])
+        ...sounds[from + i]!.map(at => number(4, at))
       ])
     )
     const delta = (slice: number): Uint8Array => concatenate([number(1, 0), number(1, slice), number(4, 0)])
@@ -73,7 +73,13 @@ function indexSegments(plan: MuxPlan, starts: readonly number[], sounds: readonl
         [0x3f06, number(4, INDEX)],
         [0x3f07, number(4, BODY)],
         [0x3f08, number(1, slices)],
-        [0x3f09, batch(6, slices ? [delta(0), delta(1)] : [delta(0)])],
+        [
+          0x3f09,
+          batch(
+            6,
+            Array.from({ length: slices + 1 }, (_, slice) => delta(slice))
+          )
+        ],
         [0x3f0a, batch(11 + 4 * slices, entries)]
       ])
     )
@@ -103,7 +109,7 @@ class Unique {
 
 /** Bytes of everything but frames and sound. */
 export function mxfOverhead(plan: MuxPlan): number {
-  const elements = plan.frames * (plan.sound ? 2 : 1)
+  const elements = plan.frames * (1 + plan.sounds.length)
   const packs = 3 * (partition(plan, { ...EMPTY, key: KEY.header, at: 0 }).length + 4)
   const segments = Math.ceil(plan.frames / SEGMENT)
   return (
@@ -111,16 +117,15 @@ export function mxfOverhead(plan: MuxPlan): number {
     packs +
     elements * 20 +
     segments * 160 +
-    plan.frames * (plan.sound ? 15 : 11) +
+    plan.frames * (11 + 4 * plan.sounds.length) +
     80
   )
 }
 
 /**
- * Writes a film of one track of pictures, and one of sound where `feed` has any, shared out to the frames it is heard
- * with.
+ * Writes a film of one track of pictures, and one of sound for each feed, shared out to the frames it is heard with.
  */
-export async function assembleMxf(sink: ByteSink, plan: MuxPlan, feed: SoundFeed | null): Promise<Muxer> {
+export async function assembleMxf(sink: ByteSink, plan: MuxPlan, feeds: readonly SoundFeed[]): Promise<Muxer> {
   const header = (unique: Uint8Array, footer: number): Uint8Array => {
     const sets = metadata(plan, unique)
     return concatenate([partition(plan, { ...EMPTY, key: KEY.header, at: 0, footer, headerBytes: sets.length }), sets])
@@ -135,7 +140,7 @@ export async function assembleMxf(sink: ByteSink, plan: MuxPlan, feed: SoundFeed
   const essenceAt = bodyAt + bodyPack(0).length
   let at = essenceAt
   const starts: number[] = []
-  const sounds: number[] = []
+  const sounds: number[][] = []
   const unique = new Unique()
 
   async function put(key: string, bytes: Uint8Array): Promise<void> {
@@ -150,10 +155,13 @@ export async function assembleMxf(sink: ByteSink, plan: MuxPlan, feed: SoundFeed
       starts.push(at - essenceAt)
       unique.take(packet)
       await put(PICTURES.element, packet)
-      if (!plan.sound) return
-      sounds.push(at - essenceAt - starts.at(-1)!)
-      const parts = (await feed?.upTo(samplesBefore(starts.length, plan.rate, plan.sound.rate))) ?? []
-      await put(SOUND.element, concatenate(parts.map(part => part.bytes)))
+      const places: number[] = []
+      for (const [n, { rate }] of plan.sounds.entries()) {
+        places.push(at - essenceAt - starts.at(-1)!)
+        const parts = (await feeds[n]?.upTo(samplesBefore(starts.length, plan.rate, rate))) ?? []
+        await put(soundTrackOf(n, plan.sounds.length).element, concatenate(parts.map(part => part.bytes)))
+      }
+      sounds.push(places)
     },
     async finish() {
       const footerAt = at

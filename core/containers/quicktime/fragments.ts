@@ -83,7 +83,9 @@ async function runOf(
   const { flags } = fields
   const count = fields.u32()
   const each = [0x100, 0x200, 0x400, 0x800].filter(flag => flags & flag).length
-  if (count * 4 * each > run.length || count * Math.max(1, defaults.size) > film.reader.size)
+  // a common size counts only where the samples of the run do not bring their own
+  const common = flags & 0x200 ? 0 : defaults.size
+  if (count * 4 * each > run.length || count * Math.max(1, common) > film.reader.size)
     throw film.fail('atom trun', `it claims ${count} samples, more than the film holds`)
   let at = flags & 1 ? base + (fields.u32() | 0) : behind
   let first = flags & 4 ? fields.u32() : null

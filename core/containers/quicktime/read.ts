@@ -6,10 +6,9 @@ import type { ByteReader } from '../../files/file'
 import { MAX_PIXELS } from '../../frame/frame'
 import type { Orientation } from '../../frame/orient'
 import type { Rate } from '../../rate'
-import { silentTrack } from '../../sound/sound'
 import type { FieldOrder, Finding } from '../../source/source'
 import { frameToTimecode } from '../../timecode'
-import { fieldFindings, type Film, type Packet } from '../container'
+import type { Film, Packet } from '../container'
 import { listAtoms, type Atom } from './atoms'
 import { claimOf } from './declare'
 import { soundOf } from './sound'
@@ -20,8 +19,10 @@ import { editsOf, shownBy } from './times'
 /** Over a day at 50 frames a second. */
 const MAX_FRAMES = 5_000_000
 
-/** The first track of each kind of media: "vide", "tmcd", "soun". */
-async function tracksOf(film: TrackReader): Promise<{ movie: Atom; tracks: Map<string, Track>; pictures: number }> {
+/** The first tracks of pictures and of time code, "vide" and "tmcd", and all of sound, "soun". */
+async function tracksOf(
+  film: TrackReader
+): Promise<{ movie: Atom; tracks: Map<string, Track>; sounds: Track[]; pictures: number }> {
   const top = await listAtoms(film.reader, 0, film.reader.size)
   const movie = top.find(a => a.type === 'moov')
   if (!movie)
@@ -30,6 +31,7 @@ async function tracksOf(film: TrackReader): Promise<{ movie: Atom; tracks: Map<s
       'the index of the film (atom moov) is missing; the film was cut short or never finished'
     )
   const tracks = new Map<string, Track>()
+  const sounds: Track[] = []
   let pictures = 0
   for (const track of await film.children(movie)) {
     if (track.type !== 'trak') continue
@@ -40,9 +42,11 @@ async function tracksOf(film: TrackReader): Promise<{ movie: Atom; tracks: Map<s
     if (kind === 'vide') pictures++
     if (!['vide', 'tmcd', 'soun'].includes(kind) || tracks.has(kind)) continue
     const media = await film.need(track, 'mdia')
-    tracks.set(kind, { track, media, tables: await film.need(media, 'minf', 'stbl') })
+    const found = { track, media, tables: await film.need(media, 'minf', 'stbl') }
+    if (kind === 'soun') sounds.push(found)
+    else tracks.set(kind, found)
   }
-  return { movie, tracks, pictures }
+  return { movie, tracks, sounds, pictures }
 }
 
 /** The time code that a track of it begins with, or null where that cannot be told. */
@@ -76,6 +80,7 @@ interface Description {
   depth: number
   config: Uint8Array
   colour: readonly [number, number, number] | null
+  range: 'full' | 'limited' | null
   pixelAspect: [number, number]
   fields: FieldOrder | null
   /** Width and height of the clean aperture, where it is less than the whole. */
@@ -96,6 +101,7 @@ async function description(film: TrackReader, tables: Atom): Promise<Description
     height: view.getUint16(8 + 34),
     depth: view.getUint16(8 + 82),
     colour: null,
+    range: null,
     config: new Uint8Array(0),
     pixelAspect: [1, 1],
     fields: null,
@@ -115,6 +121,7 @@ async function description(film: TrackReader, tables: Atom): Promise<Description
       extension.type === 'colr' && extension.length >= 10 ? String.fromCharCode(...bytes.subarray(at, at + 4)) : ''
     if (kind === 'nclc' || kind === 'nclx')
       result.colour = [view.getUint16(at + 4), view.getUint16(at + 6), view.getUint16(at + 8)]
+    if (kind === 'nclx' && extension.length >= 11) result.range = bytes[at + 10]! & 0x80 ? 'full' : 'limited'
     if (extension.type === 'pasp' && extension.length >= 8)
       result.pixelAspect = [view.getUint32(at) || 1, view.getUint32(at + 4) || 1]
     if (extension.type === 'fiel' && extension.length >= 1)
@@ -234,7 +241,7 @@ async function sampleTable(film: TrackReader, tables: Atom): Promise<Packet[]> {
 /** Reads the first tracks of pictures and of sound. Rejects with one clear error where the film is damaged. */
 export async function readFilm(reader: ByteReader): Promise<Film> {
   const film = new TrackReader(reader)
-  const { movie, tracks, pictures } = await tracksOf(film)
+  const { movie, tracks, sounds, pictures } = await tracksOf(film)
   const video = tracks.get('vide')
   if (!video) throw film.fail('atom moov', 'the film has no video track')
   const { track, media, tables } = video
@@ -246,7 +253,17 @@ export async function readFilm(reader: ByteReader): Promise<Film> {
   if (packets.length === 0) throw film.fail('atom stsz', 'the film has no frames')
   const ticks = [...(indexed.length ? await ticksOf(film, tables, indexed.length) : []), ...(fragments?.ticks ?? [])]
   const scales = { track: await scaleOf(film, media, 'mdhd'), film: (await scaleOf(film, movie, 'mvhd')) || 600 }
-  const times = shownBy(ticks, await editsOf(film, track), scales)
+  const edits = await editsOf(film, track)
+  const times = shownBy(ticks, edits, scales)
+  // what the list shows nothing for before the first picture
+  const empty = edits.slice(
+    0,
+    Math.max(
+      0,
+      edits.findIndex(({ from }) => from >= 0)
+    )
+  )
+  const pictureAt = empty.reduce((sum, { duration }) => sum + duration, 0) / scales.film
   const { rate } = times
   if (pictures > 1)
     findings.push({
@@ -269,8 +286,18 @@ export async function readFilm(reader: ByteReader): Promise<Film> {
     ? ([look.view.getUint16(6), look.view.getUint16(8), look.view.getUint16(10)] as const)
     : ([0, 0, 0] as const)
   const counted = tracks.get('tmcd')
-  const sounding = tracks.get('soun')
-  const sound = sounding ? await soundOf(film, sounding) : null
+  const heard = []
+  for (const sounding of sounds) {
+    const { id: own } = await headerOf(film, sounding.track)
+    const scale = await scaleOf(film, sounding.media, 'mdhd')
+    heard.push(
+      await soundOf(film, sounding, {
+        pictureAt,
+        scales: { track: scale, film: scales.film },
+        fragments: await fragmentsOf(film, movie, own, MAX_FRAMES)
+      })
+    )
+  }
   return {
     picture: {
       ...pictureOf(described),
@@ -283,9 +310,9 @@ export async function readFilm(reader: ByteReader): Promise<Film> {
       packets,
       shown: times.shown,
       orientation,
-      findings: [...times.findings, ...findings, ...fieldFindings(described.fields)]
+      findings: [...times.findings, ...findings]
     },
-    sound: sound && fragments?.packets.length ? silentTrack(sound.facts.codec, 'it lies in fragments') : sound
+    sounds: heard
   }
 }
 

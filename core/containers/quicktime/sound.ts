@@ -4,9 +4,18 @@
  */
 import { concatenate } from '../../files/bytes'
 import { carriedBits, turned } from '../../sound/pcm'
-import { silentTrack, type PcmLayout, type SoundForm, type SoundPacket, type SoundTrack } from '../../sound/sound'
+import {
+  isSampled,
+  silentTrack,
+  type PcmLayout,
+  type SoundForm,
+  type SoundPacket,
+  type SoundTrack
+} from '../../sound/sound'
 import { atom, fields, letters, listAtoms, printable, type Atom } from './atoms'
+import type { Fragments } from './fragments'
 import { chunksOf, sizesOf, type Track, type TrackReader } from './tables'
+import { editsOf } from './times'
 
 const MOST_SAMPLES = 2 ** 36
 const MOST_PACKETS = 10_000_000
@@ -61,14 +70,15 @@ async function within(film: TrackReader, { children }: Description, type: string
   return inner.find(child => child.type === type) ?? null
 }
 
-/** How samples of a code are stored; null for what is not whole numbers. */
+/** How samples of a code are stored; null for what is neither whole numbers nor floats of 32 bits. */
 async function layoutOf(film: TrackReader, described: Description): Promise<PcmLayout | null> {
   const { code, bits, packed } = described
   const whole = (width: number): width is 16 | 24 | 32 => width === 16 || width === 24 || width === 32
   if (code === 'lpcm' && packed) {
     const float = (packed.flags & 1) !== 0
-    return !float && whole(bits) && packed.bytes === (described.channels * bits) / 8
-      ? { bits, bigEndian: (packed.flags & 2) !== 0, unsigned: false }
+    if (float && bits !== 32) return null
+    return whole(bits) && packed.bytes === (described.channels * bits) / 8
+      ? { bits, bigEndian: (packed.flags & 2) !== 0, unsigned: false, ...(float ? { float } : {}) }
       : null
   }
   if (code === 'raw ') return bits === 8 ? { bits: 8, bigEndian: false, unsigned: true } : null
@@ -76,10 +86,11 @@ async function layoutOf(film: TrackReader, described: Description): Promise<PcmL
     if (bits === 8) return { bits: 8, bigEndian: false, unsigned: false }
     return whole(bits) ? { bits, bigEndian: code === 'twos', unsigned: false } : null
   }
-  if (code === 'in24' || code === 'in32') {
+  if (code === 'in24' || code === 'in32' || code === 'fl32') {
     const order = await within(film, described, 'enda')
     const little = order ? ((await film.reader.read(order.offset, 2))[1] ?? 0) === 1 : false
-    return { bits: code === 'in24' ? 24 : 32, bigEndian: !little, unsigned: false }
+    const float = code === 'fl32'
+    return { bits: code === 'in24' ? 24 : 32, bigEndian: !little, unsigned: false, ...(float ? { float } : {}) }
   }
   return null
 }
@@ -109,34 +120,41 @@ export function specificConfig(esds: Uint8Array): Uint8Array | null {
   return length > 0 && at + length <= esds.length ? esds.slice(at, at + length) : null
 }
 
-/**
- * Samples at the head of the sound that lie before the first picture: negative where it begins later. Null for lists
- * that do more.
- */
-async function leadOf(film: TrackReader, { track }: Track, rate: number, movieScale: number): Promise<number | null> {
-  const list = await film.find(track, 'edts', 'elst')
-  if (!list) return 0
-  const { view } = await film.table(list, 8)
-  const wide = view.getUint8(0) === 1
-  const { count, start } = await film.entries(list, 4, wide ? 20 : 12)
-  let late = 0
-  for (let i = 0; i < count; i++) {
-    const at = start + i * (wide ? 20 : 12)
-    const duration = wide ? Number(view.getBigUint64(at)) : view.getUint32(at)
-    const time = wide ? Number(view.getBigInt64(at + 8)) : view.getInt32(at + 4)
-    if (time >= 0) return i === count - 1 ? time - late : null
-    late += Math.round((duration * rate) / movieScale)
-  }
-  return -late
+/** What a film says of the time that its tracks share. */
+export interface Beside {
+  /** Seconds before the first picture is shown. */
+  pictureAt: number
+  /** Units a second of the track's media, 0 where it says none, and of the film. */
+  scales: { track: number; film: number }
+  /** Packets that lie in fragments behind the index; null where there are none. */
+  fragments: Fragments | null
 }
 
-async function movieScaleOf(film: TrackReader): Promise<number> {
-  const top = await listAtoms(film.reader, 0, film.reader.size)
-  const movie = top.find(child => child.type === 'moov')!
-  const header = await film.find(movie, 'mvhd')
-  if (!header) return 600
-  const { view } = await film.table(header, 20)
-  return view.getUint32(view.getUint8(0) === 1 ? 20 : 12) || 600
+/**
+ * Samples at the head of the sound that lie before the first picture, negative where it begins later; and those of them
+ * that are heard. Null for lists that do more than choose a beginning.
+ */
+async function leadOf(
+  film: TrackReader,
+  { track }: Track,
+  rate: number,
+  { pictureAt, scales }: Beside
+): Promise<{ lead: number; early: number } | null> {
+  const edits = await editsOf(film, track)
+  const playing = edits.findIndex(({ from }) => from >= 0)
+  if (playing >= 0 && playing !== edits.length - 1) return null
+  const late = edits.slice(0, Math.max(0, playing)).reduce((sum, { duration }) => sum + duration, 0) / scales.film
+  const skipped = playing >= 0 ? (edits[playing]!.from * rate) / (scales.track || rate) : 0
+  const before = Math.round((pictureAt - late) * rate)
+  return { lead: Math.round(skipped) + before, early: Math.max(0, before) }
+}
+
+/** What a track is called: its own words, where it has any (QuickTime File Format, "User data atoms"). */
+async function nameOf(film: TrackReader, { track }: Track): Promise<string> {
+  const atomOf = await film.find(track, 'udta', 'name')
+  if (!atomOf || atomOf.length > 1024) return ''
+  const bytes = await film.reader.read(atomOf.offset, atomOf.length)
+  return printable(new TextDecoder().decode(bytes).replace(/\0+$/, ''))
 }
 
 /** Runs of samples of one duration, as a packet's duration in samples. */
@@ -145,11 +163,47 @@ async function packetDuration(film: TrackReader, tables: Atom): Promise<number> 
   return count ? view.getUint32(start + 4) : 1024
 }
 
+/** Where the packets of a track lie; words where the film cuts them short. */
+async function packetsIn(
+  film: TrackReader,
+  { tables }: Track,
+  { layout, channels }: { layout: PcmLayout | null; channels: number },
+  fragments: Fragments | null
+): Promise<SoundPacket[] | string> {
+  const packets: SoundPacket[] = []
+  const sizes = await sizesOf(film, tables)
+  const frame = layout ? (channels * layout.bits) / 8 : 0
+  if (layout) {
+    if (sizes.count > MOST_SAMPLES || sizes.count * frame > film.reader.size) return 'PCM that the film cuts short'
+    for (const { offset, samples } of await chunksOf(film, tables, sizes.count)) {
+      if (offset + samples * frame > film.reader.size) return 'PCM that the film cuts short'
+      packets.push({ offset, size: samples * frame, samples })
+    }
+  } else {
+    const duration = sizes.count ? await packetDuration(film, tables) : 1024
+    if (sizes.count > MOST_PACKETS || sizes.count * Math.max(1, sizes.common) > film.reader.size)
+      return 'AAC of more packets than the film holds'
+    for (const { offset, samples } of await chunksOf(film, tables, sizes.count)) {
+      let at = offset
+      for (let i = 0; i < samples; i++) {
+        const size = sizes.at(packets.length)
+        if (at + size > film.reader.size) return 'AAC that the film cuts short'
+        packets.push({ offset: at, size, samples: duration })
+        at += size
+      }
+    }
+  }
+  fragments?.packets.forEach(({ offset, size }, i) =>
+    packets.push({ offset, size, samples: layout ? Math.floor(size / frame) : fragments.ticks[i]! })
+  )
+  return packets
+}
+
 /**
  * The sound of a track. What Pour cannot carry is described, not refused: a film with damaged sound still has its
  * pictures. Lengths are held against the file before memory is taken.
  */
-export async function soundOf(film: TrackReader, sounding: Track): Promise<SoundTrack> {
+export async function soundOf(film: TrackReader, sounding: Track, beside: Beside): Promise<SoundTrack> {
   const words = (codec: string): SoundTrack => silentTrack(codec, 'Pour does not read it')
   try {
     const { tables } = sounding
@@ -157,70 +211,63 @@ export async function soundOf(film: TrackReader, sounding: Track): Promise<Sound
     const { code, channels } = described
     const rate = Math.round(described.rate)
     if (!(channels >= 1 && channels <= 1024 && rate >= 1 && rate <= 10_000_000)) return words(`"${printable(code)}"`)
-    const lead = await leadOf(film, sounding, rate, await movieScaleOf(film))
+    const led = await leadOf(film, sounding, rate, beside)
     const layout = await layoutOf(film, described)
     const esds = code === 'mp4a' ? await within(film, described, 'esds') : null
     const config = esds ? specificConfig(await film.reader.read(esds.offset, Math.min(esds.length, 4096))) : null
-    const sizes = await sizesOf(film, tables)
-    const packets: SoundPacket[] = []
-    if (layout) {
-      const frame = (channels * layout.bits) / 8
-      if (sizes.count > MOST_SAMPLES || sizes.count * frame > film.reader.size)
-        return words('PCM that the film cuts short')
-      for (const { offset, samples } of await chunksOf(film, tables, sizes.count)) {
-        if (offset + samples * frame > film.reader.size) return words('PCM that the film cuts short')
-        packets.push({ offset, size: samples * frame, samples })
-      }
-    } else if (config) {
-      const duration = await packetDuration(film, tables)
-      if (sizes.count > MOST_PACKETS || sizes.count * Math.max(1, sizes.common) > film.reader.size)
-        return words('AAC of more packets than the film holds')
-      for (const { offset, samples } of await chunksOf(film, tables, sizes.count)) {
-        let at = offset
-        for (let i = 0; i < samples; i++) {
-          const size = sizes.at(packets.length)
-          if (at + size > film.reader.size) return words('AAC that the film cuts short')
-          packets.push({ offset: at, size, samples: duration })
-          at += size
-        }
-      }
-    }
-    const stored = packets.reduce((sum, packet) => sum + packet.samples, 0)
     const known = layout !== null || config !== null
+    const packets = known ? await packetsIn(film, sounding, { layout, channels }, beside.fragments) : []
+    if (typeof packets === 'string') return words(packets)
+    const stored = packets.reduce((sum, packet) => sum + packet.samples, 0)
+    const coding = layout ? (layout.float ? 'float' : 'pcm') : config ? 'aac' : 'other'
+    const { lead, early } = led ?? { lead: 0, early: 0 }
     return {
       facts: {
-        codec: layout ? `PCM ${layout.bits} bit` : config ? 'AAC' : `"${printable(code)}"`,
+        codec: layout
+          ? `PCM ${layout.bits} bit${layout.float ? ' float' : ''}`
+          : config
+            ? 'AAC'
+            : `"${printable(code)}"`,
+        name: await nameOf(film, sounding),
         rate,
         channels,
-        samples: known ? Math.max(0, stored - (lead ?? 0)) : null,
-        coding: layout ? 'pcm' : config ? 'aac' : 'other',
+        samples: known ? Math.max(0, stored - lead) : null,
+        coding,
         bits: layout ? carriedBits(layout) : null,
         begins: 0,
+        early,
         leftOut: !known
           ? 'only PCM and AAC are carried'
-          : lead === null
+          : led === null
             ? 'its edit list plays parts of it more than once'
             : null
       },
-      coding: layout ? 'pcm' : config ? 'aac' : 'other',
+      coding,
       layout,
       config: config ?? new Uint8Array(0),
       packets,
-      lead: lead ?? 0
+      lead
     }
   } catch {
     return words('a sound track that cannot be read')
   }
 }
 
-const pcmCode = ({ bits }: SoundForm): string => (bits === 16 ? 'sowt' : bits === 24 ? 'in24' : 'in32')
+/** Rates from here on are beyond what a description of version 1 can say. */
+const FAST = 65536
+
+/** Whether samples are described by version 2, which alone knows fast rates and floats by flags. */
+const isLinear = (form: SoundForm): boolean => form.coding === 'float' || (form.coding === 'pcm' && form.rate >= FAST)
+
+const pcmCode = (form: SoundForm): string =>
+  isLinear(form) ? 'lpcm' : form.bits === 16 ? 'sowt' : form.bits === 24 ? 'in24' : 'in32'
 
 /**
- * PCM as the film stores it: 16 bits little-endian under "sowt", others big-endian. `bytes` are little-endian, and
- * changed in place.
+ * PCM as the film stores it: 16 bits little-endian under "sowt" and all of "lpcm", others big-endian. `bytes` are
+ * little-endian, and changed in place.
  */
-export function storedPcm(bytes: Uint8Array, { bits }: SoundForm): Uint8Array {
-  return bits === 16 ? bytes : turned(bytes, bits / 8)
+export function storedPcm(bytes: Uint8Array, form: SoundForm): Uint8Array {
+  return form.bits === 16 || isLinear(form) ? bytes : turned(bytes, form.bits / 8)
 }
 
 /** An "esds" around an AudioSpecificConfig. */
@@ -233,13 +280,38 @@ function esdsAtom(config: Uint8Array): Uint8Array {
   return atom('esds', fields([32, 0]), tagged(3, [0, 0, 0], decoder, tagged(6, [2])))
 }
 
-/** The sample description of a delivery's sound, version 1. */
-export function soundDescription(form: SoundForm): Uint8Array {
-  const { channels, rate, bits } = form
-  const pcm = form.coding === 'pcm'
-  const code = pcm ? pcmCode(form) : 'mp4a'
+/** A number of IEEE 754 with 64 bits. */
+function double(value: number): Uint8Array {
+  const bytes = new Uint8Array(8)
+  new DataView(bytes.buffer).setFloat64(0, value)
+  return bytes
+}
+
+/** The head of version 2 (QuickTime File Format, "Sound sample description, version 2"). */
+function linearHead({ coding, channels, rate, bits }: SoundForm): Uint8Array {
+  const pcm = coding !== 'aac'
+  // 1 float, 4 signed, 8 packed; little-endian by its absence
+  const flags = !pcm ? 0 : coding === 'float' ? 1 | 8 : 4 | 8
+  return concatenate([
+    fields([32, 0], [16, 0], [16, 1], [16, 2], [16, 0], [32, 0]),
+    fields([16, 3], [16, 16], [16, 0xfffe], [16, 0], [32, 65536], [32, 72]),
+    double(rate),
+    fields(
+      [32, channels],
+      [32, 0x7f000000],
+      [32, pcm ? bits : 0],
+      [32, flags],
+      [32, pcm ? (channels * bits) / 8 : 0],
+      [32, pcm ? 1 : 1024]
+    )
+  ])
+}
+
+/** The head of version 1. */
+function head({ coding, channels, rate, bits }: SoundForm): Uint8Array {
+  const pcm = coding === 'pcm'
   const width = bits / 8
-  const head = fields(
+  return fields(
     [32, 0],
     [16, 0],
     [16, 1],
@@ -250,22 +322,25 @@ export function soundDescription(form: SoundForm): Uint8Array {
     [16, 16],
     [16, pcm ? 0 : 0xfffe],
     [16, 0],
-    [32, rate < 65536 ? rate * 65536 : 0],
+    [32, rate * 65536],
     [32, pcm ? 1 : 1024],
     [32, pcm ? width : 0],
     [32, pcm ? width * channels : 0],
     [32, pcm ? width : 2]
   )
-  const wave = pcm
-    ? []
-    : [
-        atom(
-          'wave',
-          atom('frma', letters('mp4a')),
-          atom('mp4a', fields([32, 0])),
-          esdsAtom(form.config),
-          fields([32, 8], [32, 0])
-        )
-      ]
-  return atom('stsd', fields([32, 0], [32, 1]), atom(code, head, ...wave))
+}
+
+/** The sample description of a delivery's sound. */
+export function soundDescription(form: SoundForm): Uint8Array {
+  if (isSampled(form))
+    return atom('stsd', fields([32, 0], [32, 1]), atom(pcmCode(form), isLinear(form) ? linearHead(form) : head(form)))
+  const wave = atom(
+    'wave',
+    atom('frma', letters('mp4a')),
+    atom('mp4a', fields([32, 0])),
+    esdsAtom(form.config),
+    fields([32, 8], [32, 0])
+  )
+  const coded = form.rate >= FAST ? [linearHead(form), esdsAtom(form.config)] : [head(form), wave]
+  return atom('stsd', fields([32, 0], [32, 1]), atom('mp4a', ...coded))
 }

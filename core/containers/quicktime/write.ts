@@ -9,7 +9,7 @@ import { impossible } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import { PATCHABLE, type ByteSink } from '../../files/sinks'
 import type { Rate } from '../../rate'
-import { samplesBefore, soundStride, type SoundFeed, type SoundForm } from '../../sound/sound'
+import { isSampled, samplesBefore, soundStride, type SoundFeed, type SoundForm } from '../../sound/sound'
 import { nominalRate, timecodeToFrame } from '../../timecode'
 import type { Muxer, MuxPlan } from '../container'
 import { atom, fields, letters, list } from './atoms'
@@ -87,9 +87,18 @@ function handler(kind: string, type: string, name: string): Uint8Array {
 
 const DATA = atom('dinf', atom('dref', fields([32, 0], [32, 1]), atom('alis', fields([32, 1]))))
 
+/** Chunks of a track of sound, and the size of each packet where packets have sizes of their own. */
+interface LaidSound {
+  form: SoundForm
+  chunks: { at: number; samples: number; packets: number }[]
+  sizes: number[]
+}
+
 /** Where the samples of a film lie, and what it counts in. */
 interface Laid {
   scale: number
+  /** Units a second of the film, in which edits are told. */
+  filmScale: number
   duration: number
   sizes: readonly number[]
   /** Where each frame lies. */
@@ -99,9 +108,22 @@ interface Laid {
   /** Numbers, from 1, of frames that need no other; null when all are such. */
   keys: readonly number[] | null
   timecode: { frame: number; drop: boolean; at: number } | null
-  /** Chunks of sound, and the size of each packet where packets have sizes of their own. */
-  sound: { form: SoundForm; chunks: { at: number; samples: number; packets: number }[]; sizes: number[] } | null
+  sounds: LaidSound[]
 }
+
+const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b))
+
+/**
+ * Units a second in which both the frames and the samples of sound are whole, so that edits are told to the sample;
+ * that of the frames alone where a count of them would not fit.
+ */
+function filmScaleOf(scale: number, duration: number, frames: number, sounds: readonly SoundForm[]): number {
+  const shared = sounds.reduce((least, { rate }) => (least / gcd(least, rate)) * rate, scale)
+  return shared <= 0x7fffffff && (frames * duration * shared) / scale <= 0xffffffff ? shared : scale
+}
+
+/** Units of the film that so many of the frames' own come to. */
+const inFilm = (units: number, { scale, filmScale }: Laid): number => Math.round((units * filmScale) / scale)
 
 function trackHeader(id: number, total: number, width: number, height: number, volume = 0): Uint8Array {
   return atom(
@@ -149,11 +171,12 @@ function videoTrack(plan: MuxPlan, laid: Laid, total: number): Uint8Array {
     atom('minf', videoHeader, handler('dhlr', 'alis', 'Data'), DATA, tables)
   )
   const reference = laid.timecode ? [atom('tref', atom('tmcd', fields([32, 2])))] : []
-  return atom('trak', trackHeader(1, total, plan.width, plan.height), ...reference, media)
+  return atom('trak', trackHeader(1, inFilm(total, laid), plan.width, plan.height), ...reference, media)
 }
 
 /** A track whose one sample is the number of the first frame; it lasts as long as the film. */
-function timecodeTrack(rate: Rate, { scale, duration, wide, timecode }: Laid, total: number): Uint8Array {
+function timecodeTrack(rate: Rate, laid: Laid, total: number): Uint8Array {
+  const { scale, duration, wide, timecode } = laid
   const { drop, at } = timecode!
   // 1 drop-frame, 2 wraps after 24 hours
   const description = atom(
@@ -206,13 +229,16 @@ function timecodeTrack(rate: Rate, { scale, duration, wide, timecode }: Laid, to
     handler('mhlr', 'tmcd', 'Time code'),
     atom('minf', general, handler('dhlr', 'alis', 'Data'), DATA, tables)
   )
-  return atom('trak', trackHeader(2, total, 0, 0), media)
+  return atom('trak', trackHeader(2, inFilm(total, laid), 0, 0), media)
 }
 
-/** A track of sound; its edit begins where the first frame does, and ends with the last. */
-function soundTrack(id: number, laid: Laid, total: number): Uint8Array {
-  const { form, chunks, sizes } = laid.sound!
-  const pcm = form.coding === 'pcm'
+/** What a track is called (QuickTime File Format, "User data atoms"); nothing where it has no name. */
+const named = (name: string | undefined): Uint8Array[] =>
+  name ? [atom('udta', atom('name', new TextEncoder().encode(name)))] : []
+
+/** A track of sound; its edits begin where the first frame does, and end with the last. */
+function soundTrack(id: number, laid: Laid, { form, chunks, sizes }: LaidSound, total: number): Uint8Array {
+  const pcm = isSampled(form)
   const counts = chunks.map(chunk => (pcm ? chunk.samples : chunk.packets))
   const runs = counts.flatMap((count, i) => (i === 0 || count !== counts[i - 1] ? [[i + 1, count, 1]] : []))
   const stored = pcm ? form.samples : form.stored
@@ -235,14 +261,17 @@ function soundTrack(id: number, laid: Laid, total: number): Uint8Array {
     handler('mhlr', 'soun', 'Sound'),
     atom('minf', atom('smhd', fields([32, 0], [16, 0], [16, 0])), handler('dhlr', 'alis', 'Data'), DATA, tables)
   )
-  const length = Math.min(total, Math.round((form.samples * laid.scale) / form.rate))
-  const edit = atom('edts', atom('elst', fields([32, 0], [32, 1], [32, length], [32, form.lead], [32, 0x10000])))
-  return atom('trak', trackHeader(id, length, 0, 0, 0x100), edit, media)
+  const length = Math.min(inFilm(total, laid), Math.round((form.samples * laid.filmScale) / form.rate))
+  // silence before its first packet is an edit that shows nothing
+  const late = Math.round(((form.delay ?? 0) * laid.filmScale) / form.rate)
+  const edits = [...(late ? [[late, -1, 0x10000]] : []), [length - late, form.lead, 0x10000]]
+  const edit = atom('edts', atom('elst', fields([32, 0], [32, edits.length]), list(32, edits.flat())))
+  return atom('trak', trackHeader(id, length, 0, 0, 0x100), edit, media, ...named(form.name))
 }
 
 function movieAtom(plan: MuxPlan, laid: Laid): Uint8Array {
   const total = laid.duration * laid.sizes.length
-  if (total > 0xffffffff || (laid.sound && laid.sound.form.samples > 0xffffffff))
+  if (total > 0xffffffff || laid.sounds.some(({ form }) => form.samples > 0xffffffff))
     throw impossible(`${laid.sizes.length} frames at ${plan.rate.join('/')} are longer than a QuickTime film can count`)
   const soundId = laid.timecode ? 3 : 2
   const movieHeader = atom(
@@ -251,8 +280,8 @@ function movieAtom(plan: MuxPlan, laid: Laid): Uint8Array {
       [32, 0],
       [32, 0],
       [32, 0],
-      [32, laid.scale],
-      [32, total],
+      [32, laid.filmScale],
+      [32, inFilm(total, laid)],
       [32, 0x10000],
       [16, 0x100],
       [16, 0],
@@ -261,14 +290,14 @@ function movieAtom(plan: MuxPlan, laid: Laid): Uint8Array {
     ),
     UNITY,
     new Uint8Array(24),
-    fields([32, soundId + (laid.sound ? 1 : 0)])
+    fields([32, soundId + laid.sounds.length])
   )
   return atom(
     'moov',
     movieHeader,
     videoTrack(plan, laid, total),
     ...(laid.timecode ? [timecodeTrack(plan.rate, laid, total)] : []),
-    ...(laid.sound ? [soundTrack(soundId, laid, total)] : [])
+    ...laid.sounds.map((sound, n) => soundTrack(soundId + n, laid, sound, total))
   )
 }
 
@@ -282,18 +311,19 @@ function layOf(plan: MuxPlan): Laid {
   const chunks = Math.ceil(plan.frames / soundStride(plan.rate)) + 1
   return {
     scale,
+    filmScale: filmScaleOf(scale, duration, plan.frames, plan.sounds),
     duration,
     sizes,
     starts: sizes,
     wide: false,
     keys: keys.length === sizes.length ? null : keys,
     timecode,
-    sound: plan.sound && {
-      form: plan.sound,
+    sounds: plan.sounds.map(form => ({
+      form,
       // no two alike, so that each takes an entry of its own
       chunks: Array.from({ length: chunks }, (_, i) => ({ at: 0, samples: i, packets: i })),
-      sizes: new Array<number>(plan.sound.coding === 'aac' ? Math.ceil(plan.sound.stored / 1024) : 0).fill(0)
-    }
+      sizes: new Array<number>(form.coding === 'aac' ? Math.ceil(form.stored / 1024) : 0).fill(0)
+    }))
   }
 }
 
@@ -310,14 +340,14 @@ export function filmOverhead(plan: MuxPlan): number {
 }
 
 /**
- * Writes a film of one video track, one of time code where that is asked, and one of sound where `feed` has any, in
+ * Writes a film of one video track, one of time code where that is asked, and one of sound for each feed, in
  * chunks of half a second before the frames they are heard with.
  */
-export async function assembleFilm(sink: ByteSink, plan: MuxPlan, feed: SoundFeed | null): Promise<Muxer> {
+export async function assembleFilm(sink: ByteSink, plan: MuxPlan, feeds: readonly SoundFeed[]): Promise<Muxer> {
   const laid = layOf(plan)
   const indexFirst = plan.options['fast-start'] === true
   // eight more bytes, so that what the index leaves free can always be an atom
-  const room = indexFirst ? movieAtom(plan, { ...laid, wide: true }).length + (plan.sound ? 8 : 0) : 0
+  const room = indexFirst ? movieAtom(plan, { ...laid, wide: true }).length + 8 * plan.sounds.length : 0
   if (FTYP + room + WIDE + 8 > PATCHABLE)
     throw impossible(
       `the index of ${plan.frames} frames is longer than the ${PATCHABLE} bytes that can be kept free before them; let the index come last`
@@ -335,23 +365,23 @@ export async function assembleFilm(sink: ByteSink, plan: MuxPlan, feed: SoundFee
   }
   const sizes: number[] = []
   const starts: number[] = []
-  const sound = laid.sound && { ...laid.sound, chunks: [] as typeof laid.sound.chunks, sizes: [] as number[] }
+  const sounds = laid.sounds.map(({ form }): LaidSound => ({ form, chunks: [], sizes: [] }))
   const stride = soundStride(plan.rate)
-  async function putSound(): Promise<void> {
-    if (!sound || !feed || sizes.length % stride !== 0) return
+  async function putSound(sound: LaidSound, feed: SoundFeed | undefined): Promise<void> {
     const { form } = sound
+    if (!feed) return
     const parts = await feed.upTo(samplesBefore(Math.min(sizes.length + stride, plan.frames), plan.rate, form.rate))
     const bytes = concatenate(parts.map(part => part.bytes))
     if (bytes.length === 0) return
     sound.chunks.push({ at, samples: parts.reduce((sum, part) => sum + part.samples, 0), packets: parts.length })
     if (form.coding === 'aac') sound.sizes.push(...parts.map(part => part.bytes.length))
-    const stored = form.coding === 'pcm' ? storedPcm(bytes, form) : bytes
+    const stored = isSampled(form) ? storedPcm(bytes, form) : bytes
     at += stored.length
     await sink.append(stored)
   }
   return {
     async add(packet) {
-      await putSound()
+      if (sizes.length % stride === 0) for (const [n, sound] of sounds.entries()) await putSound(sound, feeds[n])
       sizes.push(packet.length)
       starts.push(at)
       at += packet.length
@@ -362,7 +392,7 @@ export async function assembleFilm(sink: ByteSink, plan: MuxPlan, feed: SoundFee
       // past 4 GiB the header grows backwards over the room that "wide" kept
       if (length > 0xffffffff) await sink.patch(mdat - 8, fields([32, 1], [32, 0x6d646174], [64, length + 8]))
       else await sink.patch(mdat, fields([32, length]))
-      const done = { ...laid, sizes, starts, sound, wide: Boolean(room) || at > 0xffffffff }
+      const done = { ...laid, sizes, starts, sounds, wide: Boolean(room) || at > 0xffffffff }
       const index = movieAtom(plan, done)
       if (!room) return sink.append(index)
       const rest = room - index.length

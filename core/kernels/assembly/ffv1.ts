@@ -531,13 +531,20 @@ export function ffv1Encode(
       )
     }
   }
-  // any number within the range ends the stream; this one needs no more than two bytes
+  // the mark that ends a slice: a 0 of state 129 (RFC 9043, 3.8.1.1.1); a reader that holds what it has read against
+  // the slice's length finds the two alike only with it
+  range -= (range * 129) >> 8
+  if (range < 0x100) {
+    store<u8>(at++, <u8>(low >> 8))
+    low = (low & 0xff) << 8
+    range <<= 8
+  }
+  // any number within the range ends the stream; of this one a single byte is needed
   low += 0xff
   if (low > 0xffff) {
     carry(at)
     low &= 0xffff
   }
   store<u8>(at++, <u8>(low >> 8))
-  store<u8>(at++, <u8>(low & 0xff))
   return <i32>(at - to)
 }

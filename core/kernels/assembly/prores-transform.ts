@@ -13,6 +13,12 @@ const SCAN = memory.data<u8>([
   4, 12, 5, 6, 13, 20, 28, 21, 14, 7, 15, 22, 29, 36, 44, 37, 30, 23, 31, 38, 45, 52, 60, 53, 46, 39, 47, 54, 61, 62, 55, 63
 ])
 
+/** Interlaced block scan (figure 5), as places in a block whose rows and columns are exchanged. */
+const FIELD_SCAN = memory.data<u8>([
+  0, 1, 8, 9, 2, 3, 10, 11, 16, 17, 24, 25, 18, 19, 26, 27, 4, 5, 12, 20, 13, 6, 7, 14, 21, 28, 29, 22, 15, 23, 30, 31,
+  32, 33, 40, 48, 41, 34, 35, 42, 49, 56, 57, 50, 43, 36, 37, 44, 51, 58, 59, 52, 45, 38, 39, 46, 53, 60, 61, 54, 47, 55, 62, 63
+])
+
 /** 1 / (aan(u) aan(v)) for each place: what the fast transform leaves out. Filled on first use. */
 const SCALE = memory.data(64 * 4, 16)
 /** One block: samples, then coefficients, rows and columns exchanged. */
@@ -144,7 +150,7 @@ function put4(to: usize, p0: v128, p1: v128, p2: v128, p3: v128): void {
  * One block from a plane whose rows are `stride` bytes apart, to place `block` of `blocks` at each position of the
  * scan.
  */
-function transformBlock(from: usize, stride: usize, to: usize, block: i32, blocks: i32): void {
+function transformBlock(from: usize, stride: usize, to: usize, block: i32, blocks: i32, scan: usize): void {
   for (let y: usize = 0; y < 8; y++) {
     v128.store(BLOCK + (y << 5), v128.load(from + y * stride))
     v128.store(BLOCK + (y << 5), v128.load(from + y * stride, 16), 16)
@@ -160,7 +166,7 @@ function transformBlock(from: usize, stride: usize, to: usize, block: i32, block
   let at = to + ((<usize>block) << 1)
   const step = (<usize>blocks) << 1
   for (let k: usize = 0; k < 64; k++) {
-    store<i16>(at, <i16>load<i32>(BLOCK + ((<usize>load<u8>(SCAN + k)) << 2)))
+    store<i16>(at, <i16>load<i32>(BLOCK + ((<usize>load<u8>(scan + k)) << 2)))
     at += step
   }
 }
@@ -205,8 +211,9 @@ export function fillClear(rgba: usize, width: i32, height: i32): void {
  * coefficients each.
  * `planes` takes 3 * 16 * 128 f32. Beyond the picture's edges the last row and column are repeated.
  */
-export function transformSlice(rgba: usize, width: i32, height: i32, x: i32, y: i32, mbs: i32, kr: f32, kb: f32, planes: usize, to: usize): void {
+export function transformSlice(rgba: usize, width: i32, height: i32, x: i32, y: i32, mbs: i32, kr: f32, kb: f32, planes: usize, to: usize, field: bool): void {
   if (!ready) prepare()
+  const scan = field ? FIELD_SCAN : SCAN
   const stride = (<usize>mbs) << 6
   const plane = stride << 4
   const inside = min(width - x, mbs << 4)
@@ -223,10 +230,10 @@ export function transformSlice(rgba: usize, width: i32, height: i32, x: i32, y: 
       // luma goes row by row through a macroblock, 4:4:4 chroma column by column (RDD 36, 7.2)
       const second = c == 0 ? corner + 32 : corner + 8 * stride
       const third = c == 0 ? corner + 8 * stride : corner + 32
-      transformBlock(corner, stride, out, mb << 2, blocks)
-      transformBlock(second, stride, out, (mb << 2) + 1, blocks)
-      transformBlock(third, stride, out, (mb << 2) + 2, blocks)
-      transformBlock(corner + 8 * stride + 32, stride, out, (mb << 2) + 3, blocks)
+      transformBlock(corner, stride, out, mb << 2, blocks, scan)
+      transformBlock(second, stride, out, (mb << 2) + 1, blocks, scan)
+      transformBlock(third, stride, out, (mb << 2) + 2, blocks, scan)
+      transformBlock(corner + 8 * stride + 32, stride, out, (mb << 2) + 3, blocks, scan)
     }
   }
 }

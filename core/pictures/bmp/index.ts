@@ -115,9 +115,6 @@ async function decode(_: unknown, reader: ByteReader): Promise<Frame> {
       }
     }
   }
-  // where the header leaves the fourth byte open, writers that mean nothing by it leave zeros
-  if (info.alpha === 'open' && samples.every((code, i) => (i & 3) !== 3 || code === 0))
-    for (let i = 3; i < samples.length; i += 4) samples[i] = 255
   return { width, height, depth: 8, samples, alpha: info.alpha === 'none' ? OPAQUE : STRAIGHT, transfer: 'srgb' }
 }
 
@@ -151,6 +148,16 @@ export const bmpSequence = picturesOf(
       }
     },
     decode,
+    // where the header leaves the fourth byte open, writers that mean nothing by it leave zeros in all of a clip
+    async anyAlpha(reader) {
+      const bytes = await readAll(reader)
+      const { alpha, width, height, pixelsAt } = readInfo(bytes, reader.name)
+      if (alpha === 'said') return true
+      if (alpha === 'none') return false
+      const end = Math.min(bytes.length, pixelsAt + 4 * width * height)
+      for (let at = pixelsAt + 3; at < end; at += 4) if (bytes[at] !== 0) return true
+      return false
+    },
     encode: () => Promise.reject(new TypeError('bitmap files are read, not written'))
   }
 )

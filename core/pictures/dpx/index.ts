@@ -1,9 +1,9 @@
 /**
- * DPX files (SMPTE ST 268-1), one a frame, read only: RGB and RGBA of 8, 10, 12 and 16 bits, both byte orders.
+ * DPX files (SMPTE ST 268-1), one a frame, read only: grey, RGB and RGBA of 8, 10, 12 and 16 bits, both byte orders.
  *
  * 0 "SDPX" or "XPDS", 4 u32 place of the picture; 772 u32 width, 776 u32 height; the first element from 780: 800 u8
- * descriptor (50 RGB,
- * 51 RGBA, 52 ABGR), 803 u8 bits, 804 u16 packing (0 packed, 1 filled to words, left), 806 u16 encoding, 808 u32
+ * descriptor (6 luma,
+ * 50 RGB, 51 RGBA, 52 ABGR), 803 u8 bits, 804 u16 packing (0 packed, 1 filled to words, left), 806 u16 encoding, 808 u32
  * place, 812 u32 bytes after
  * each line; 1628 u32 twice, the shape of a pixel; 1724 f32 frame rate (film), 1940 f32 frame rate (television)
  */
@@ -19,7 +19,7 @@ interface DpxInfo {
   cursor: Cursor
   width: number
   height: number
-  channels: 3 | 4
+  channels: 1 | 3 | 4
   reversed: boolean
   bits: 8 | 10 | 12 | 16
   offset: number
@@ -28,7 +28,8 @@ interface DpxInfo {
   pixelAspect: [number, number]
 }
 
-const DESCRIPTORS: Record<number, { channels: 3 | 4; reversed: boolean }> = {
+const DESCRIPTORS: Record<number, { channels: 1 | 3 | 4; reversed: boolean }> = {
+  6: { channels: 1, reversed: false },
   50: { channels: 3, reversed: false },
   51: { channels: 4, reversed: false },
   52: { channels: 4, reversed: true }
@@ -53,7 +54,7 @@ function readInfo(bytes: Uint8Array, file: string, size = bytes.length): DpxInfo
   const [width, height] = [cursor.u32(772), cursor.u32(776)]
   const [kind, bits, packing, encoding] = [cursor.u8(800), cursor.u8(803), cursor.u16(804), cursor.u16(806)]
   const shape = DESCRIPTORS[kind]
-  if (!shape) throw fail(`its first element is of kind ${kind}; RGB, RGBA and ABGR are read`)
+  if (!shape) throw fail(`its first element is of kind ${kind}; luma, RGB, RGBA and ABGR are read`)
   if (![8, 10, 12, 16].includes(bits) || encoding !== 0 || ((bits === 10 || bits === 12) && packing !== 1))
     throw fail(`samples of ${bits} bits in packing ${packing}, encoding ${encoding}, are not read`)
   if (width < 1 || height < 1 || width * height > MAX_PIXELS)
@@ -77,6 +78,9 @@ function readInfo(bytes: Uint8Array, file: string, size = bytes.length): DpxInfo
   return { cursor, width, height, ...shape, bits: bits as DpxInfo['bits'], offset, lineBytes, rate, pixelAspect }
 }
 
+/** Where the three samples of ten bits in a word begin: colours from the highest bits down, luma from the lowest up. */
+const tenBitsAt = (n: number, channels: number): number => (channels === 1 ? 2 + 10 * n : 22 - 10 * n)
+
 async function decode(_: unknown, reader: ByteReader): Promise<Frame> {
   const info = readInfo(await readAll(reader), reader.name)
   const { cursor, width, height, channels, reversed, bits, offset, lineBytes } = info
@@ -98,8 +102,10 @@ async function decode(_: unknown, reader: ByteReader): Promise<Frame> {
               ? cursor.u16(line + 2 * n)
               : bits === 12
                 ? cursor.u16(line + 2 * n) >> 4
-                : (cursor.u32(line + 4 * Math.floor(n / 3)) >>> (22 - 10 * (n % 3))) & 1023
-        samples[to + (reversed ? 3 - c : c)] = depth === 8 || bits === 16 ? code : Math.round((code * full) / widest)
+                : (cursor.u32(line + 4 * Math.floor(n / 3)) >>> tenBitsAt(n % 3, channels)) & 1023
+        const value = depth === 8 || bits === 16 ? code : Math.round((code * full) / widest)
+        if (channels === 1) samples.fill(value, to, to + 3)
+        else samples[to + (reversed ? 3 - c : c)] = value
       }
     }
   }

@@ -28,40 +28,53 @@ function dithered(
 ): Uint8Array {
   const work = Float32Array.from(rgba)
   const index = new Uint8Array(width * height)
-  const near = new Map<number, number>()
+  const [reds, greens, blues] = [0, 1, 2].map(c => Float32Array.from(palette, colour => colour[c]!)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array
+  ]
+  // the colour nearest to each of 6 bits, found when it is first asked for
+  const near = new Int16Array(1 << 18).fill(-1)
   const nearest = (r: number, g: number, b: number): number => {
     const key = ((r >> 2) << 12) | ((g >> 2) << 6) | (b >> 2)
-    const known = near.get(key)
-    if (known !== undefined) return known
+    if (near[key]! >= 0) return near[key]!
     let best = 0
     let least = Infinity
-    palette.forEach(([pr, pg, pb], i) => {
-      const distance = (pr! - r) ** 2 + (pg! - g) ** 2 + (pb! - b) ** 2
+    for (let i = 0; i < reds.length; i++) {
+      const dr = reds[i]! - r
+      const dg = greens[i]! - g
+      const db = blues[i]! - b
+      const distance = dr * dr + dg * dg + db * db
       if (distance < least) {
         least = distance
         best = i
       }
-    })
-    near.set(key, best)
+    }
+    near[key] = best
     return best
   }
   const clamp = (v: number): number => (v < 0 ? 0 : v > 255 ? 255 : v)
+  const spread = (at: number, error: number, x: number, last: boolean): void => {
+    if (x + 1 < width) work[at + 4]! += (error * 7) / 16
+    if (last) return
+    const below = at + 4 * width
+    if (x > 0) work[below - 4]! += (error * 3) / 16
+    work[below]! += (error * 5) / 16
+    if (x + 1 < width) work[below + 4]! += error / 16
+  }
   for (let y = 0; y < height; y++) {
+    const last = y + 1 === height
     for (let x = 0; x < width; x++) {
       const i = 4 * (y * width + x)
       if (rgba[i + 3] === 0) continue
-      const colour = [clamp(work[i]!), clamp(work[i + 1]!), clamp(work[i + 2]!)] as const
-      const n = nearest(...colour)
+      const r = clamp(work[i]!)
+      const g = clamp(work[i + 1]!)
+      const b = clamp(work[i + 2]!)
+      const n = nearest(r, g, b)
       index[y * width + x] = n
-      for (let c = 0; c < 3; c++) {
-        const error = colour[c]! - palette[n]![c]!
-        if (x + 1 < width) work[i + 4 + c]! += (error * 7) / 16
-        if (y + 1 === height) continue
-        const below = i + 4 * width
-        if (x > 0) work[below - 4 + c]! += (error * 3) / 16
-        work[below + c]! += (error * 5) / 16
-        if (x + 1 < width) work[below + 4 + c]! += error / 16
-      }
+      spread(i, r - reds[n]!, x, last)
+      spread(i + 1, g - greens[n]!, x, last)
+      spread(i + 2, b - blues[n]!, x, last)
     }
   }
   return index
@@ -79,14 +92,34 @@ function solidPixels(rgba: Uint8Array, most: number): Uint8Array {
   let [seen, at] = [0, 0]
   for (let i = 0; i < rgba.length; i += 4) {
     if (rgba[i + 3] === 0 || seen++ % every !== 0) continue
-    solid.set([rgba[i]!, rgba[i + 1]!, rgba[i + 2]!, 255], at)
+    for (let c = 0; c < 3; c++) solid[at + c] = rgba[i + c]!
+    solid[at + 3] = 255
     at += 4
   }
   return solid
 }
 
+/**
+ * Colours of 5, 6 and 5 bits that a palette is sought from at most. The search takes time by their square: 3,000 take a
+ * tenth of a second, all 65,536 of a noisy picture a quarter of a minute. Beyond, colours of 4 bits each are told apart,
+ * and their means still are those of the pixels.
+ */
+const MOST_TOLD_APART = 3000
+
+function toldApart(solid: Uint8Array): number {
+  const seen = new Uint8Array(65536)
+  let count = 0
+  for (let i = 0; i < solid.length; i += 4) {
+    const key = ((solid[i]! >> 3) << 11) | ((solid[i + 1]! >> 2) << 5) | (solid[i + 2]! >> 3)
+    count += 1 - seen[key]!
+    seen[key] = 1
+  }
+  return count
+}
+
 function paletteOf(solid: Uint8Array): number[][] {
-  const colours = solid.length ? quantize(solid, COLOURS, { format: 'rgb565' }) : []
+  const format = toldApart(solid) > MOST_TOLD_APART ? 'rgb444' : 'rgb565'
+  const colours = solid.length ? quantize(solid, COLOURS, { format }) : []
   return colours.map(([r, g, b]) => [r!, g!, b!])
 }
 

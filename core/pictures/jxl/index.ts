@@ -1,11 +1,11 @@
 /**
- * JPEG XL pictures (ISO/IEC 18181), one a frame, read only: decoded by the format's own library, which gives 8 bits.
+ * JPEG XL pictures (ISO/IEC 18181), one a frame, read only, at their own depth: decoded by a library as PNG.
  */
-import { impossible } from '../../errors'
-import { readAll } from '../../files/file'
+import { damagedBy, impossible, unreadable } from '../../errors'
+import { memoryReader, readAll } from '../../files/file'
 import { OPAQUE, STRAIGHT } from '../../frame/frame'
 import { fromHead } from '../sequence/head'
-import { decodeByMachine } from '../sequence/machine'
+import { decodePngFile } from '../png/file'
 import { picturesOf } from '../sequence/pictures'
 import { looksLikeJxl, readJxlInfo } from './header'
 
@@ -14,7 +14,10 @@ export const jxlSequence = picturesOf(
     extension: 'jxl',
     lossless: false,
     exactAlpha: true,
-    depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
+    depths: [
+      { depth: 8, colourBits: 8, alphaBits: 8 },
+      { depth: 16, colourBits: 16, alphaBits: 16 }
+    ],
     alpha: {
       straight: { can: true, declares: 'an extra channel of the kind alpha, not associated' },
       premultiplied: { can: true, declares: 'the same, associated' },
@@ -23,8 +26,8 @@ export const jxlSequence = picturesOf(
     declaredMattes: [],
     limits: { width: 65535, height: 65535, rate: 'carried by names and notes' },
     options: {},
-    needs: 'pictures',
-    proofReader: { name: "the format's own library", independent: true }
+    needs: 'jxl',
+    proofReader: { name: 'a library of another hand', independent: true }
   },
   {
     recognises: looksLikeJxl,
@@ -33,12 +36,12 @@ export const jxlSequence = picturesOf(
       const { width, height, bits, float, alpha, animated, orientation } = info
       const turned = orientation > 4
       const findings = []
-      if (bits > 8)
+      if (float)
         findings.push({
           id: 'wide-integers' as const,
           severity: 'warning' as const,
           frames: [],
-          sentence: `It holds ${bits} bits${float ? ' of floating point' : ''}; the library that reads it gives 8. Ask for 16-bit PNG or OpenEXR where the depth matters.`
+          sentence: `It holds floats of ${bits} bits; the library that reads it gives whole numbers of 16, from black to white. Ask for OpenEXR where light beyond white matters.`
         })
       if (animated)
         findings.push({
@@ -51,7 +54,7 @@ export const jxlSequence = picturesOf(
         kind: 'JPEG XL',
         width: turned ? height : width,
         height: turned ? width : height,
-        bitDepth: 8,
+        bitDepth: bits > 8 ? 16 : 8,
         claim:
           alpha === 'none'
             ? { mode: 'none', matte: null, says: 'it has no alpha channel' }
@@ -59,14 +62,22 @@ export const jxlSequence = picturesOf(
               ? { mode: 'straight', matte: null, says: 'its alpha is not associated' }
               : // whether the library takes colour apart from alpha no file at hand shows: the pixels decide
                 { mode: 'unknown', matte: null, says: 'its alpha is associated' },
-        colour: 'sRGB',
+        colour: bits > 8 ? null : 'sRGB',
         findings
       }
     },
     async decode(host, reader) {
       const bytes = await readAll(reader)
-      const { alpha } = readJxlInfo(bytes, reader.name)
-      return decodeByMachine(host, reader.name, bytes, 'image/jxl', alpha === 'none' ? OPAQUE : STRAIGHT)
+      const { alpha, width, height, orientation, bits } = readJxlInfo(bytes, reader.name)
+      if (!host.jxl) throw impossible('this machine has no decoder for it', reader.name)
+      const png = await host.jxl(bytes, bits > 8).catch((error: unknown) => {
+        throw damagedBy(error, why => unreadable(reader.name, null, `its picture is damaged (${why})`))
+      })
+      const frame = await decodePngFile(host, memoryReader(reader.name, png))
+      const [w, h] = orientation > 4 ? [height, width] : [width, height]
+      if (frame.width !== w || frame.height !== h)
+        throw unreadable(reader.name, null, `it came out as ${frame.width}x${frame.height} instead of ${w}x${h}`)
+      return { ...frame, alpha: alpha === 'none' ? OPAQUE : STRAIGHT }
     },
     encode: () => Promise.reject(impossible('JPEG XL is read, not written'))
   }

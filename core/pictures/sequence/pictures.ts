@@ -1,7 +1,7 @@
 /** What every picture sequence shares: files of one picture each, all of one size, named by the plan of the pour. */
-import { unreadable } from '../../errors'
+import { PourError, unreadable } from '../../errors'
 import { memoryReader, readAll, type ByteReader, type FileRef } from '../../files/file'
-import type { Frame } from '../../frame/frame'
+import { fullCode, type Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import type { Finding, SourceFacts } from '../../source/source'
 import type { Deliverable, OpenedPictures, PictureKind } from '../../formats/format'
@@ -37,7 +37,44 @@ export interface PictureCodec {
   decode(host: Host, reader: ByteReader, which?: Which): Promise<Frame>
   /** The proof's decoder, where another than `decode` can be had. */
   proofDecode?(host: Host, reader: ByteReader, which?: Which): Promise<Frame>
+  /**
+   * Of kinds whose header may leave it open whether there is alpha: whether this picture has any. Where no picture of a
+   * clip has, what stands there means nothing, and all of them are solid; one clear picture alone tells nothing.
+   */
+  anyAlpha?(reader: ByteReader): Promise<boolean>
   encode(host: Host, frame: Frame, deliverable: Deliverable): Uint8Array | Promise<Uint8Array>
+}
+
+const isClear = ({ samples }: Frame): boolean => {
+  for (let i = 3; i < samples.length; i += 4) if (samples[i] !== 0) return false
+  return true
+}
+
+function solid(frame: Frame): Frame {
+  const samples = frame.samples.slice()
+  for (let i = 3; i < samples.length; i += 4) samples[i] = fullCode(frame.depth)
+  return { ...frame, samples }
+}
+
+/** Whether any file of a clip has alpha, asked from the middle outward: what fades in is solid there. */
+async function clipHasAlpha(codec: PictureCodec, files: readonly FileRef[], host: Host): Promise<boolean> {
+  const middle = files.length >> 1
+  for (let n = 0; n < files.length; n++) {
+    const index = middle + (n % 2 ? -((n + 1) >> 1) : n >> 1)
+    const reader = await host.openFile(files[(index + files.length) % files.length]!)
+    try {
+      // a damaged picture is told where it is read, and has no say here
+      if (await codec.anyAlpha!(reader).catch(passDamage)) return true
+    } finally {
+      await reader.close()
+    }
+  }
+  return false
+}
+
+function passDamage(error: unknown): false {
+  if (error instanceof PourError && error.kind === 'unreadable') return false
+  throw error
 }
 
 /** Bytes of a file of pages that are kept while it is open. */
@@ -87,6 +124,13 @@ async function openPictures(
     bytes: files.reduce((sum, file) => sum + file.size, 0),
     findings: [...(about.findings ?? []), ...(files.length > 1 ? leftPages(within.length) : [])]
   }
+  let alphaThere: Promise<boolean> | null = null
+  /** Alpha that no picture of the clip has is none. */
+  async function settled(frame: Frame): Promise<Frame> {
+    if (!codec.anyAlpha || !isClear(frame)) return frame
+    alphaThere ??= clipHasAlpha(codec, files, host)
+    return (await alphaThere) ? frame : solid(frame)
+  }
   /** The file of pages, while it is small enough to be kept from one to the next. */
   let held: Uint8Array | null = null
   return {
@@ -109,7 +153,7 @@ async function openPictures(
             pages ? `page ${index + 1}` : null,
             `the picture is ${frame.width}x${frame.height}; the sequence is ${facts.width}x${facts.height}`
           )
-        return frame
+        return await settled(frame)
       } finally {
         await reader.close()
       }

@@ -148,7 +148,11 @@ export const pngSheet: PictureKind = {
   depths: PNG_DEPTHS,
   alpha: {
     straight: { can: true, declares: 'PNG is straight by its standard, and the note says so' },
-    premultiplied: { can: true, declares: 'the note within says so; an engine that does not read it must be told' },
+    premultiplied: {
+      can: true,
+      declares: 'the note within says so; an engine that does not read it must be told',
+      matte: '#000000'
+    },
     none: PNG_OPAQUE
   },
   declaredMattes: ['#000000'],

@@ -1,15 +1,18 @@
 /**
  * Reading TIFF 6.0 and its form for large files (version 43, places of 64 bits): grey, RGB or palette, strips or tiles,
- * none / LZW / deflate / PackBits, both byte orders; samples of 1, 8, 16 and 32 bits, half and float.
+ * none / LZW / deflate / PackBits / JPEG, both byte orders; samples of 1, 8, 16 and 32 bits, half and float.
  */
 import { unreadable } from '../../errors'
-import { readAll, type ByteReader } from '../../files/file'
+import { concatenate } from '../../files/bytes'
+import { memoryReader, readAll, type ByteReader } from '../../files/file'
 import { Cursor } from '../../files/view'
 import { allocateSamples, MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import { oriented, orientationOf, type Orientation } from '../../frame/orient'
 import type { Host } from '../../host'
 import { MOST_OF_SHAPE, nearestRate } from '../../rate'
 import { fromHalf } from '../exr/half'
+import { readJpegInfo } from '../jpeg'
+import { decodeByMachine } from '../sequence/machine'
 import { unpackLzw } from './lzw'
 
 export interface TiffInfo {
@@ -35,6 +38,8 @@ export interface TiffInfo {
   offsets: number[]
   counts: number[]
   palette: number[] | null
+  /** Of JPEG within TIFF: the tables that its streams share; empty where each brings its own. Null for other packings. */
+  jpegTables: Uint8Array | null
   orientation: Orientation
   /** Width and height of a pixel, from the two resolutions: more of them to the unit, less of each. */
   pixelAspect: [number, number]
@@ -61,7 +66,7 @@ export const depthOf = (sample: Sample): 8 | 16 | 32 =>
 const FOREIGN: Readonly<Record<number, string>> = {
   4: 'a mask of another picture',
   5: 'inks for print (CMYK); ask for RGB',
-  6: "Y'CbCr, as scanners pack with JPEG; ask for RGB",
+  6: "Y'CbCr without JPEG; ask for RGB",
   8: 'CIE Lab; ask for RGB',
   9: 'CIE Lab; ask for RGB'
 }
@@ -86,8 +91,12 @@ const SIZES: Record<number, number> = {
 const MOST_VALUES = 1 << 20
 /** The fields that are read; any other may say what it likes. */
 const READ = new Set([
-  256, 257, 258, 259, 262, 273, 274, 277, 278, 279, 282, 283, 284, 317, 320, 322, 323, 324, 325, 338, 339
+  256, 257, 258, 259, 262, 273, 274, 277, 278, 279, 282, 283, 284, 317, 320, 322, 323, 324, 325, 338, 339, 347
 ])
+
+/** Compression 7 (TIFF technical note 2), and luma with chroma. */
+const JPEG = 7
+const LUMA = 6
 
 export function looksLikeTiff(head: Uint8Array): boolean {
   return (
@@ -195,11 +204,15 @@ export function readTiffInfo(bytes: Uint8Array, file: string, at?: number): Tiff
     )
   const photometric = one(262, 1)
   const channels = one(277, 1)
-  const base = photometric === 2 ? 3 : 1
-  const foreign = FOREIGN[photometric]
+  const coded = one(259, 1) === JPEG
+  // luma and chroma within a JPEG stream come out of it as colours
+  const base = photometric === 2 || (coded && photometric === LUMA) ? 3 : 1
+  const foreign = coded && photometric === LUMA ? null : FOREIGN[photometric]
   if (foreign) throw fail(`its colours are ${foreign}`)
+  if (coded && (sample !== 'uint8' || channels !== base || photometric === 3))
+    throw fail(`JPEG within it is read of grey and of three colours of 8 bits, not of ${channels} channels`)
   if (
-    photometric > 3 ||
+    (photometric > 3 && base !== 3) ||
     channels < base ||
     channels > 8 ||
     (photometric === 3 && sample !== 'uint8') ||
@@ -233,6 +246,7 @@ export function readTiffInfo(bytes: Uint8Array, file: string, at?: number): Tiff
     offsets,
     counts,
     palette,
+    jpegTables: coded ? bytesOf(tags.get(347)) : null,
     orientation: orientationOf(one(274, 1)),
     pixelAspect: shapeOf(tags.get(282), tags.get(283))
   }
@@ -288,10 +302,49 @@ async function unpack(
         : compression === 8 || compression === 32946
           ? await host.deflate.inflate(packed, size, 'zlib').catch(() => null)
           : undefined
-  if (unpacked === undefined) throw fail(`compression ${compression} is not read; none, LZW, deflate and PackBits are`)
+  if (unpacked === undefined)
+    throw fail(`compression ${compression} is not read; none, LZW, deflate, PackBits and JPEG are`)
   if (unpacked === null) throw fail('its packed data is damaged or incomplete')
   return unpacked
 }
+
+/** A strip or tile: its size, and its samples a pixel. */
+interface Cell {
+  width: number
+  rows: number
+  perPlane: number
+  fail(matter: string): Error
+}
+
+/**
+ * A JPEG stream of a strip or tile (TIFF technical note 2), which may leave its tables to all streams together. That its
+ * colours are no luma and chroma is told by a marker, without which decoders take them for such.
+ */
+async function unpackJpeg(
+  host: Host,
+  file: string,
+  packed: Uint8Array,
+  { jpegTables, photometric }: TiffInfo,
+  { width, rows, perPlane, fail }: Cell
+): Promise<Uint8Array> {
+  const tables = jpegTables!.length > 4 ? jpegTables!.subarray(2, jpegTables!.length - 2) : new Uint8Array(0)
+  if (packed[0] !== 0xff || packed[1] !== 0xd8) throw fail('it is no JPEG stream')
+  const marker = perPlane === 3 ? adobeMarker(photometric === LUMA ? 1 : 0) : new Uint8Array(0)
+  const whole = concatenate([packed.subarray(0, 2), marker, tables, packed.subarray(2)])
+  const info = await readJpegInfo(memoryReader(file, whole))
+  if (info.width !== width || info.height < rows || info.components !== perPlane)
+    throw fail(`its JPEG stream is of ${info.width}x${info.height}, where ${width}x${rows} are due`)
+  const { samples } = await decodeByMachine(host, file, whole, 'image/jpeg', OPAQUE)
+  const out = new Uint8Array(width * rows * perPlane)
+  for (let i = 0; i < width * rows; i++) for (let c = 0; c < perPlane; c++) out[i * perPlane + c] = samples[4 * i + c]!
+  return out
+}
+
+/** APP14 "Adobe": the last byte says whether three components are colours (0), or luma and chroma (1). */
+const adobeMarker = (transform: 0 | 1): Uint8Array =>
+  Uint8Array.from([0xff, 0xee, 0, 14, 0x41, 0x64, 0x6f, 0x62, 0x65, 0, 100, 0, 0, 0, 0, transform])
+
+const bytesOf = (values: readonly number[] | undefined): Uint8Array => Uint8Array.from(values ?? [])
 
 /**
  * One strip or tile as numbers, byte order and predictor undone (TIFF 6.0 section 14; float predictor, TIFF technical
@@ -376,7 +429,7 @@ export async function decodeTiff(host: Host, reader: ByteReader, page?: number):
   const samples = allocateSamples(width, height, depth)
   const full = depth === 8 ? 255 : depth === 16 ? 65535 : 1
   if (!extra) for (let i = 3; i < samples.length; i += 4) samples[i] = full
-  const base = photometric === 2 ? 3 : 1
+  const base = photometric === 2 || photometric === LUMA ? 3 : 1
   for (let plane = 0; plane < planes; plane++) {
     for (let cell = 0; cell < across * down; cell++) {
       const n = plane * across * down + cell
@@ -386,14 +439,18 @@ export async function decodeTiff(host: Host, reader: ByteReader, page?: number):
       const [offset, count] = [info.offsets[n]!, info.counts[n]!]
       if (offset + count > bytes.length) throw fail('it lies beyond the end of the file')
       const packed = bytes.subarray(offset, offset + count)
+      const own: Cell = { width: cellWidth, rows, perPlane, fail }
       const sizeOf = (lines: number): number => lines * Math.ceil((cellWidth * perPlane * bits) / 8)
       const taken = (size: number): Promise<Uint8Array> => unpack(host, packed, size, info.compression, fail)
       // some writers fill the last strip up to the height of the others
-      const raw = await taken(sizeOf(rows)).catch((error: unknown) => {
-        if (info.tile || rows >= info.filledRows || info.compression === 1) throw error
-        return taken(sizeOf(info.filledRows))
-      })
-      const numbers = toNumbers(raw, info, cellWidth, rows, perPlane, bytes[0] === 0x49)
+      const jpeg = info.jpegTables && (await unpackJpeg(host, reader.name, packed, info, own))
+      const raw =
+        jpeg ??
+        (await taken(sizeOf(rows)).catch((error: unknown) => {
+          if (info.tile || rows >= info.filledRows || info.compression === 1) throw error
+          return taken(sizeOf(info.filledRows))
+        }))
+      const numbers = jpeg ?? toNumbers(raw, info, cellWidth, rows, perPlane, bytes[0] === 0x49)
       for (let y = 0; y < rows && top + y < height; y++) {
         for (let x = 0; x < cellWidth && left + x < width; x++) {
           const to = 4 * ((top + y) * width + left + x)
@@ -402,7 +459,7 @@ export async function decodeTiff(host: Host, reader: ByteReader, page?: number):
             const value = numbers[from + (info.planar ? 0 : c)]!
             if (c === extra?.channel) samples[to + 3] = value
             else if (c >= base) continue
-            else if (photometric === 2) samples[to + c] = value
+            else if (base === 3) samples[to + c] = value
             else if (photometric === 3)
               for (let k = 0; k < 3; k++) samples[to + k] = info.palette![k * 256 + value]! >> 8
             else samples[to] = samples[to + 1] = samples[to + 2] = photometric === 0 ? full - value : value

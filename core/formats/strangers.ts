@@ -1,0 +1,72 @@
+/**
+ * Who else has seen each format: a decoder that shares no code with Pour reads what Pour writes, and writes what Pour
+ * reads, in the tests (`tests/witness`). A row without one says so wherever it is offered.
+ */
+import type { FormatId } from './format'
+
+export type Stranger =
+  | { readonly seen: true; readonly by: string }
+  /** Why no stranger could be had. */
+  | { readonly seen: false; readonly because: string }
+
+const by = (name: string): Stranger => ({ seen: true, by: name })
+const LIBRARY = by('a media library, in the tests')
+const MACHINE = by('the decoder of the machine, which is no code of Pour’s')
+const alone = (because: string): Stranger => ({ seen: false, because })
+
+export const STRANGERS: Readonly<Record<FormatId, Stranger>> = {
+  'quicktime-prores-4444': LIBRARY,
+  'quicktime-prores-4444-xq': LIBRARY,
+  'quicktime-prores-422': LIBRARY,
+  'quicktime-animation': LIBRARY,
+  'quicktime-png': LIBRARY,
+  'quicktime-raw': LIBRARY,
+  'quicktime-ffv1': LIBRARY,
+  'quicktime-utvideo': LIBRARY,
+  'quicktime-magicyuv': LIBRARY,
+  'quicktime-mjpeg': LIBRARY,
+  'mxf-prores-4444': LIBRARY,
+  'mxf-prores-4444-xq': LIBRARY,
+  'mxf-prores-422': LIBRARY,
+  'avi-raw': LIBRARY,
+  'avi-png': LIBRARY,
+  'avi-ffv1': LIBRARY,
+  'avi-utvideo': LIBRARY,
+  'avi-magicyuv': LIBRARY,
+  'avi-mjpeg': LIBRARY,
+  'matroska-ffv1': LIBRARY,
+  'matroska-prores-4444': LIBRARY,
+  'matroska-prores-4444-xq': LIBRARY,
+  'matroska-prores-422': LIBRARY,
+  'matroska-png': LIBRARY,
+  'matroska-animation': alone(
+    'no other program at hand opens Animation in Matroska; its frames are those of QuickTime'
+  ),
+  'matroska-utvideo': LIBRARY,
+  'matroska-magicyuv': LIBRARY,
+  'matroska-mjpeg': LIBRARY,
+  'webm-vp9': by('a media library in the tests, and browsers'),
+  'webm-vp8': by('a media library in the tests, and browsers'),
+  'png-sheet': by('a picture library, in the tests'),
+  'png-sequence': LIBRARY,
+  'tiff-sequence': by('a media library and a picture library, in the tests'),
+  'exr-sequence': LIBRARY,
+  'dpx-sequence': LIBRARY,
+  'webp-sequence': LIBRARY,
+  'tga-sequence': LIBRARY,
+  apng: LIBRARY,
+  'webp-animated': LIBRARY,
+  gif: LIBRARY,
+  'jpeg-sequence': MACHINE,
+  'avif-sequence': MACHINE,
+  'jxl-sequence': LIBRARY,
+  'bmp-sequence': LIBRARY,
+  'qoi-sequence': LIBRARY,
+  'opaque-film': MACHINE,
+  scene: alone(
+    'scenes are Pour’s own; what is drawn of them is held against exact areas, not against another renderer'
+  ),
+  'vector-animation': by('the library that draws it, which is no code of Pour’s'),
+  model: by('the library that draws it, which is no code of Pour’s'),
+  svg: by('a browser, in the tests')
+}

@@ -1,0 +1,115 @@
+/** A delivery as strangers see it: frame by frame, as codes of the depth that was delivered. */
+import * as AV from 'node-av/constants'
+import sharp from 'sharp'
+import type { Format } from '../../core/formats/format'
+import { codesOf, pictureTrack, see, type SeenPicture, type SeenTrack } from './library'
+import { smoothed, type Matrix } from './pixels'
+import type { Poured } from './pour-all'
+
+export interface SeenFrame {
+  width: number
+  height: number
+  /** RGBA. */
+  codes: Uint8Array | Uint16Array | Float32Array
+}
+
+/** Names without blanks, since the library opens files by patterns of its own. */
+const safe = (name: string): string => name.replace(/[^\w.]/g, '_')
+
+/** The matrix that luma and chroma were made with, as Pour's formats declare it. */
+export const matrixOf = ({ colour }: SeenTrack): Matrix =>
+  colour.matrix === 5 || colour.matrix === 6 ? 'bt601' : 'bt709'
+
+/** A picture with the luma of another as its alpha; WebM's is of full range. */
+function withAlpha(picture: SeenPicture, beside: SeenPicture | undefined): SeenPicture {
+  return beside ? { ...picture, planes: { ...picture.planes, a: beside.planes.y! } } : picture
+}
+
+/** Lossy WebP, whose decoders smooth its chroma; its matrix is always BT.601. */
+function asWebp(picture: SeenPicture): SeenPicture {
+  const { planes, width, height } = picture
+  if (!planes.u) return picture
+  const [u, v] = [smoothed(planes.u, width, height), smoothed(planes.v!, width, height)]
+  return { ...picture, planes: { ...planes, u, v }, lies: { ...picture.lies, across: 0, down: 0 } }
+}
+
+export function framesOf(track: SeenTrack, bits: 8 | 16 | 32): SeenFrame[] {
+  const webp = track.codec === AV.AV_CODEC_ID_WEBP || track.codec === AV.AV_CODEC_ID_WEBP_ANIM
+  const matrix = webp ? 'bt601' : matrixOf(track)
+  return track.pictures.map((seen, n) => {
+    const picture = webp ? asWebp(seen) : withAlpha(seen, track.beside[n])
+    return { width: picture.width, height: picture.height, codes: codesOf(picture, bits, { matrix }) }
+  })
+}
+
+/** What a library of pictures reads, as stored. */
+async function bySharp(bytes: Uint8Array, bits: 8 | 16 | 32): Promise<SeenFrame> {
+  if (bits === 32) {
+    const { data, info } = await sharp(bytes)
+      .toColourspace('scrgb')
+      .raw({ depth: 'float' })
+      .toBuffer({ resolveWithObject: true })
+    const floats = new Float32Array(new Uint8Array(data).buffer)
+    const codes = new Float32Array(4 * info.width * info.height).fill(1)
+    for (let i = 0; i < info.width * info.height; i++)
+      for (let c = 0; c < info.channels; c++) codes[4 * i + c] = floats[info.channels * i + c]!
+    return { width: info.width, height: info.height, codes }
+  }
+  const { data, info } = await sharp(bytes)
+    .ensureAlpha()
+    .toColourspace(bits === 16 ? 'rgb16' : 'srgb')
+    .raw(bits === 16 ? { depth: 'ushort' } : {})
+    .toBuffer({ resolveWithObject: true })
+  const own = new Uint8Array(data)
+  return { width: info.width, height: info.height, codes: bits === 16 ? new Uint16Array(own.buffer) : own }
+}
+
+/** Cells of a sheet, cut by the grid that stands in the outlet's plan. */
+function cells(sheet: SeenFrame, { plan }: Poured): SeenFrame[] {
+  const { width, height, frames, options } = plan.deliverable
+  const gap = Number(options.gap ?? 0)
+  const columns = Math.round((sheet.width + gap) / (width + gap))
+  return Array.from({ length: frames }, (_, n) => {
+    const [left, top] = [(n % columns) * (width + gap), Math.floor(n / columns) * (height + gap)]
+    const codes = sheet.codes.slice(0, 4 * width * height)
+    for (let y = 0; y < height; y++) {
+      const at = 4 * ((top + y) * sheet.width + left)
+      codes.set(sheet.codes.subarray(at, at + 4 * width) as never, 4 * y * width)
+    }
+    return { width, height, codes }
+  })
+}
+
+export interface Witnessed {
+  frames: SeenFrame[]
+  track: SeenTrack | null
+  complaints: string[]
+}
+
+/** What the strangers say of the main files of a delivery. */
+export async function witnessed(format: Format, delivery: Poured): Promise<Witnessed> {
+  const bits = delivery.plan.deliverable.depth
+  const [first] = delivery.files
+  if (format.id === 'png-sheet')
+    return { frames: cells(await bySharp(first!.bytes, bits), delivery), track: null, complaints: [] }
+  if (format.delivers === 'film') {
+    const seen = see(first!.bytes, safe(first!.name))
+    const track = pictureTrack(seen)
+    return { frames: framesOf(track, bits), track, complaints: seen.complaints }
+  }
+  const ofKey = new Set(delivery.plan.key?.deliverable.names)
+  const pictures = delivery.files.filter(({ name }) => !name.endsWith('.txt') && !ofKey.has(name))
+  // the media library does not read TIFF in floats
+  if (format.id === 'tiff-sequence' && bits === 32)
+    return {
+      frames: await Promise.all(pictures.map(({ bytes }) => bySharp(bytes, bits))),
+      track: null,
+      complaints: []
+    }
+  const all = pictures.map(({ name, bytes }) => see(bytes, safe(name), { strict: format.id !== 'tiff-sequence' }))
+  return {
+    frames: all.flatMap(seen => framesOf(pictureTrack(seen), bits)),
+    track: null,
+    complaints: all.flatMap(({ complaints }) => complaints)
+  }
+}
