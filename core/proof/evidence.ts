@@ -24,6 +24,7 @@ export interface Expectation extends Form {
   plays?: number | null
   /** Sound that was to go with it. */
   sound?: SoundForm | null
+  moreSounds?: readonly SoundForm[]
   /** Whether none was asked for. */
   silent?: boolean
   /** Bytes it was to come to, where a size was asked for. */

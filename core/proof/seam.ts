@@ -1,5 +1,5 @@
 /** The seam of a delivered loop, in words. */
-import { seamOf, seamPairs, type SeamStep } from '../frame/seam'
+import { sayTimes, seamOf, seamPairs, type SeamStep } from '../frame/seam'
 import { framesPerSecond, type Rate } from '../rate'
 import { inOrder } from '../work/pool'
 import type { Workshop } from '../work/workshop'
@@ -17,15 +17,17 @@ const MOST_STEPS = 60
 export const sayStutter = (rate: Rate | null): string =>
   rate ? ` of ${Math.round(1000 / framesPerSecond(rate))} ms` : ''
 
-function sentenceOf({ kind, step, times }: SeamStep, rate: Rate | null): string {
+/** The seam in a sentence that follows from its figures alone. */
+export function saySeam({ kind, step, times, timesBeside }: SeamStep, rate: Rate | null): string {
   if (kind === 'still') return 'Nothing moves, so there is no seam to see.'
   if (kind === 'repeats')
     return `The last frame repeats the first: played in a loop, it stutters for one frame${sayStutter(rate)}. Leave the last frame out.`
   if (kind === 'jumps')
-    return `Played in a loop, it jumps: its seam moves ${Math.round(times)} times as far as a usual frame does. A clip that is played once need not mind.`
-  return step < MOVES
-    ? 'The loop closes: nothing moves at its seam.'
-    : `The loop closes: its seam moves ${Math.round(times * 10) / 10} times as far as a usual frame does.`
+    return `Played in a loop, it jumps: its seam moves ${sayTimes(times)} times as far as a usual frame does. A clip that is played once need not mind.`
+  if (step < MOVES) return 'The loop closes: nothing moves at its seam.'
+  return times <= timesBeside
+    ? `The loop closes: its seam moves ${sayTimes(times)} times as far as a usual frame does.`
+    : `The loop closes: its seam moves ${sayTimes(timesBeside)} times as far as the frames beside it do.`
 }
 
 /** Measures the seam of what is delivered. Null for clips too short to have one. */
@@ -47,5 +49,5 @@ export async function measureSeam(
   )
   const [step = 0, ...steps] = pairs.map(([a, b]) => distance(signatures.get(a)!, signatures.get(b)!))
   const seam = seamOf(step, steps, MOVES)
-  return { ...seam, sentence: sentenceOf(seam, rate) }
+  return { ...seam, sentence: saySeam(seam, rate) }
 }

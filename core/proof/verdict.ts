@@ -27,6 +27,52 @@ function sayOtherMatte({ comparisons, expected }: Evidence): string {
   return `The delivered colour is premultiplied on ${colourName(matte)} instead of ${sayAlpha(expected.alpha)}. Soft edges will carry that colour.`
 }
 
+/** Faults of an alpha that lets nothing through any more. */
+const GONE: ReadonlySet<string> = new Set(['alpha-missing', 'alpha-solid', 'background-baked', 'alpha-constant'])
+
+/** Pixels of a frame that must have been see-through for their loss to be called a background left in. */
+const FEW = 16
+/** The share of what should be clear that is solid where a background was baked in. */
+const BAKED = 0.5
+
+/** What the figures of alpha alone show: transparency that is gone, whatever became of the colours. */
+function bakedFaults({ comparisons, expected, delivered }: Evidence, t: Totals): Finding[] {
+  const full = codesOf(expected.depth)
+  const through = (levels: ArrayLike<number>): number => {
+    let sum = 0
+    for (let bin = 0; bin < levels.length - 1; bin++) sum += levels[bin]!
+    return sum
+  }
+  const solid = comparisons.flatMap((c, i) =>
+    through(c.alpha.dueLevels) >= FEW && c.alpha.foundLeast >= full ? [i + 1] : []
+  )
+  const fault = (id: string, sentence: string, frames: number[] = []): Finding[] => [
+    { id, severity: 'fault', frames, sentence }
+  ]
+  if (solid.length > 0 && delivered.claim.mode !== 'none')
+    return fault(
+      'alpha-solid',
+      solid.length === comparisons.length
+        ? 'Alpha is solid in every pixel: the transparency is gone, and whatever lay behind is baked in.'
+        : `Alpha is solid in every pixel of ${solid.length} of ${comparisons.length} frames: their transparency is gone.`,
+      solid.length === comparisons.length ? [] : solid
+    )
+  const { due, found } = t.histogram
+  const levels = (bins: readonly number[]): number => bins.filter(count => count > 0).length
+  if (t.least === t.most && levels(due) > 1)
+    return fault(
+      'alpha-constant',
+      `Alpha is the same in every pixel, ${Math.round((100 * t.most) / full)} % of full: nothing is cut out any more.`
+    )
+  const grown = found[255]! - due[255]!
+  if (due[0]! >= FEW && t.clearLost >= BAKED * due[0]! && grown >= BAKED * due[0]!)
+    return fault(
+      'background-baked',
+      `${Math.round((100 * t.clearLost) / due[0]!)} % of what should be clear is solid: a background is baked in.`
+    )
+  return []
+}
+
 function faults(e: Evidence, t: Totals | null, mistake: Explanation['mistake'] | null): Finding[] {
   const found: Finding[] = []
   const fault = (id: string, sentence: string, frames: number[] = []): void =>
@@ -67,8 +113,10 @@ function faults(e: Evidence, t: Totals | null, mistake: Explanation['mistake'] |
   }
   found.push(...(e.displaced ?? []))
   if (e.sound && !e.sound.right) fault('wrong-sound', `The sound is not that of the source: ${e.sound.error}.`)
+  found.push(...(t && expected.alpha.mode !== 'none' ? bakedFaults(e, t) : []))
   const known = mistake && MISTAKES[mistake]
-  if (known && !(known.id === 'alpha-solid' && found.some(f => f.id === 'alpha-missing')))
+  // alpha that is gone is told once, whatever found it
+  if (known && !(known.id === 'alpha-solid' && found.some(f => GONE.has(f.id))))
     fault(known.id, mistake === 'premultiplied-other' ? sayOtherMatte(e) : known.sentence)
   return found
 }

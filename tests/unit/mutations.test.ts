@@ -137,6 +137,65 @@ const BREAKS: Broken[] = [
   }
 ]
 
+/** Laid over a colour: what a background that was left on makes of a picture. */
+const flattened = (frame: Frame, colour: readonly [number, number, number]): Frame =>
+  edited(frame, (code, c, at) => {
+    const a = frame.samples[at - c + 3]! / 255
+    return c === 3 ? 255 : Math.round(code * a + (1 - a) * colour[c]!)
+  })
+
+describe('a background that was baked in is broken, whatever its colours', () => {
+  const GREEN = [20, 160, 60] as const
+  test.each([
+    ['on green', (f: Frame[]) => f.map(x => flattened(x, GREEN)), 'alpha-solid'],
+    ['on black', (f: Frame[]) => f.map(x => flattened(x, [0, 0, 0])), 'alpha-solid'],
+    [
+      'on another colour in each frame',
+      (f: Frame[]) => f.map((x, i) => flattened(x, [30 * i, 90, 200 - 20 * i])),
+      'alpha-solid'
+    ],
+    ['in three of its frames', (f: Frame[]) => f.map((x, i) => (i > 4 ? flattened(x, GREEN) : x)), 'alpha-solid'],
+    [
+      'of three quarters of the picture',
+      (f: Frame[]) =>
+        f.map(x => {
+          const solid = flattened(x, GREEN)
+          return edited(x, (code, _c, at) => (at < 0.75 * x.samples.length ? solid.samples[at]! : code))
+        }),
+      'background-baked'
+    ],
+    [
+      'alpha of one level that is not full',
+      (f: Frame[]) => f.map(x => edited(x, (code, c) => (c === 3 ? 200 : code))),
+      'alpha-constant'
+    ],
+    ['clear everywhere', (f: Frame[]) => f.map(x => edited(x, (code, c) => (c === 3 ? 0 : code))), 'alpha-constant']
+  ] as const)('%s', async (name, make, id) => {
+    const frames = clip(8)
+    const report = await proven(name, frames, make(frames))
+    expect(report.findings.filter(f => f.severity === 'fault').map(f => f.id)).toContain(id)
+    expect(report.verdict).toBe('broken')
+    expect(report.title).toBe('Transparency is broken')
+  })
+})
+
+async function proven(name: string, due: Frame[], found: Frame[]): Promise<ProofReport> {
+  const [reference, delivered] = await Promise.all(
+    [due, found].map(async (frames, i) =>
+      specAsFound(`${name} ${i}`, name, 'quicktime-png', [bytesFile('f.mov', await writeFilm('quicktime-png', frames))])
+    )
+  )
+  const expected = {
+    ...wholeForm(8, STRAIGHT),
+    width: 320,
+    height: 180,
+    frames: due.length,
+    rate: [12, 1] as [number, number],
+    bytes: null
+  }
+  return prove({ reference: reference!, frames: due.map((_, i) => i), expected, delivered: delivered! }, { host, pool })
+}
+
 describe('breaks', () => {
   let frames: Record<8 | 16, Frame[]>
   const references = new Map<string, SourceSpec>()
@@ -440,7 +499,7 @@ describe('unbroken deliveries of every format', () => {
     expect(noted.readBack!.every(found => (found !== null) === Boolean(format.readBack))).toBe(true)
     expect(await prove({ ...request, ...noted }, { host, pool })).toEqual(report)
     // on or off alone; colour of a quarter of the pixels alone
-    const deserved = ['gif', 'webm-vp8'].includes(format.id)
+    const deserved = ['gif', 'webm-vp8', 'webm-vp9'].includes(format.id)
       ? ['visible-loss', 'faithful']
       : format.lossless
         ? ['identical']

@@ -209,7 +209,7 @@ async function addFaces(): Promise<void> {
         {{
           loops
             ? 'It ends as it begins: it loops without a seam.'
-            : 'Its end is not its beginning: as a loop it would jump.'
+            : 'Its end is not its beginning, so it does not loop without a seam.'
         }}
       </p>
       <p v-if="coverage" class="mono soft small">{{ coverage }}</p>

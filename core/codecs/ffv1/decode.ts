@@ -61,9 +61,8 @@ export class Ffv1Pictures {
   /** The head of a picture of version 0 or 1, which is one slice: at a key frame it says anew what all say. */
   private wholeHead(coder: RangeDecoder, key: boolean, fail: (matter: string) => Error): SliceHead {
     if (key) {
-      const { bits, rgb, alpha, golomb } = readFrameConfig(coder, fail)
-      const { config } = this
-      if (bits !== config.bits || rgb !== config.rgb || alpha !== config.alpha || golomb !== config.golomb)
+      const found = readFrameConfig(coder, fail)
+      if ((['bits', 'alpha', 'golomb', 'rgb'] as const).some(key => found[key] !== this.config[key]))
         throw fail('it is coded otherwise than the first frame')
     }
     coder.transitions = this.config.transitions

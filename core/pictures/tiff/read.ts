@@ -329,7 +329,7 @@ async function unpackJpeg(
 ): Promise<Uint8Array> {
   const tables = jpegTables!.length > 4 ? jpegTables!.subarray(2, jpegTables!.length - 2) : new Uint8Array(0)
   if (packed[0] !== 0xff || packed[1] !== 0xd8) throw fail('it is no JPEG stream')
-  const marker = perPlane === 3 ? adobeMarker(photometric === LUMA ? 1 : 0) : new Uint8Array(0)
+  const marker = perPlane === 3 ? colourMarker(photometric === LUMA ? 1 : 0) : new Uint8Array(0)
   const whole = concatenate([packed.subarray(0, 2), marker, tables, packed.subarray(2)])
   const info = await readJpegInfo(memoryReader(file, whole))
   if (info.width !== width || info.height < rows || info.components !== perPlane)
@@ -340,8 +340,8 @@ async function unpackJpeg(
   return out
 }
 
-/** APP14 "Adobe": the last byte says whether three components are colours (0), or luma and chroma (1). */
-const adobeMarker = (transform: 0 | 1): Uint8Array =>
+/** APP14, by five letters and a version: the last byte says whether three components are colours (0), or luma and chroma (1). */
+const colourMarker = (transform: 0 | 1): Uint8Array =>
   Uint8Array.from([0xff, 0xee, 0, 14, 0x41, 0x64, 0x6f, 0x62, 0x65, 0, 100, 0, 0, 0, 0, transform])
 
 const bytesOf = (values: readonly number[] | undefined): Uint8Array => Uint8Array.from(values ?? [])
