@@ -4,7 +4,8 @@
  * Antialiasing, blur and layering mix premultiplied values linearly. Of three pixels with alpha a0 < a < a1, and t = (a
  * - a0) / (a1 - a0), straight storage therefore predicts C = ((1 - t) a0 C0 + t a1 C1) / a for the middle one,
  * premultiplied storage on any matte colour C = (1 - t) C0 + t C1. Where both agree, one colour fades, and only its
- * slope tells: straight keeps it, premultiplied bends it towards the matte.
+ * slope tells: straight keeps it, premultiplied bends it towards the matte. A middle that keeps the colour of the lower
+ * end is nearer to no mixture than to either, and no vote for premultiplied.
  */
 import type { Triples } from './kernels'
 
@@ -258,8 +259,9 @@ function judge(
   let missPremultiplied = 0
   let missTwice = 0
   let apartTwice = 0
+  let missStay = 0
   let lumaApart = 0
-  let [lumaC, lumaS, lumaP, lumaT] = [0, 0, 0, 0]
+  let [luma0, lumaC, lumaS, lumaP, lumaT] = [0, 0, 0, 0, 0]
   const r0 = a0 > 0 ? a / a0 : 0
   const r1 = a / a1
   for (let c = 0; c < 3; c++) {
@@ -274,9 +276,11 @@ function judge(
       missPremultiplied = Math.abs(cm - premultiplied)
       missTwice = Math.abs(cm - twice)
       apartTwice = Math.abs(premultiplied - twice)
+      missStay = Math.abs(cm - c0)
     }
     const share = LUMA[c]!
     lumaC += share * cm
+    luma0 += share * c0
     lumaS += share * straight
     lumaP += share * premultiplied
     lumaT += share * twice
@@ -288,6 +292,7 @@ function judge(
     missPremultiplied = Math.abs(lumaC - lumaP)
     missTwice = Math.abs(lumaC - lumaT)
     apartTwice = Math.abs(lumaP - lumaT)
+    missStay = Math.abs(lumaC - luma0)
   }
   if (apart <= need) return slope(s, low, middle, high, result, anyClear)
   if (apartTwice > need && 3 * missTwice < apartTwice && 3 * missTwice < missPremultiplied) {
@@ -299,7 +304,8 @@ function judge(
     if (a0 === 0) result.rims[0]++
     return VOTE.straight
   }
-  if (3 * missPremultiplied < apart) {
+  // a middle that keeps the colour of the lower side is no mixture: a layer fades out beneath another's hard edge
+  if (3 * missPremultiplied < apart && missPremultiplied <= missStay) {
     result.premultiplied++
     if (a0 === 0) result.rims[1]++
     // the colour that a line through both ends reaches where alpha is nothing

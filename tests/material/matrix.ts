@@ -67,7 +67,7 @@ function seenAs(mode: AlphaMode): (code: number, a: number, c: number) => number
 /**
  * Whether two readings of the same samples show the same picture, over black and so over anything: alpha is the same.
  */
-function sameSeen(frames: readonly Frame[], one: AlphaMode, other: AlphaMode): boolean {
+export function sameSeen(frames: readonly Frame[], one: AlphaMode, other: AlphaMode): boolean {
   const [first, second] = [seenAs(one), seenAs(other)]
   let pixels = 0
   for (const { samples } of frames) for (let i = 3; i < samples.length; i += 4) if (samples[i]! > 0) pixels++
@@ -89,7 +89,7 @@ function sameSeen(frames: readonly Frame[], one: AlphaMode, other: AlphaMode): b
 }
 
 /** The readings that somebody may try: straight, black, white, and the colour that clear pixels show. */
-function readings(clearColour: string | null): AlphaMode[] {
+export function readings(clearColour: string | null): AlphaMode[] {
   const mattes = new Set(['#000000', '#ffffff', ...(clearColour ? [clearColour] : [])])
   return [STRAIGHT, ...[...mattes].map((matte): AlphaMode => ({ mode: 'premultiplied', matte }))]
 }

@@ -155,6 +155,8 @@ function judge<T>(low: usize, middle: usize, high: usize, t: f64): i32 {
   let missPremultiplied: f64 = 0
   let missTwice: f64 = 0
   let apartTwice: f64 = 0
+  let missStay: f64 = 0
+  let luma0: f64 = 0
   let lumaC: f64 = 0
   let lumaS: f64 = 0
   let lumaP: f64 = 0
@@ -175,9 +177,11 @@ function judge<T>(low: usize, middle: usize, high: usize, t: f64): i32 {
       missPremultiplied = Math.abs(cm - premultiplied)
       missTwice = Math.abs(cm - twice)
       apartTwice = Math.abs(premultiplied - twice)
+      missStay = Math.abs(cm - c0)
     }
     const share: f64 = c == 0 ? 0.2126 : c == 1 ? 0.7152 : 0.0722
     lumaC += share * cm
+    luma0 += share * c0
     lumaS += share * straight
     lumaP += share * premultiplied
     lumaT += share * twice
@@ -189,6 +193,7 @@ function judge<T>(low: usize, middle: usize, high: usize, t: f64): i32 {
     missPremultiplied = Math.abs(lumaC - lumaP)
     missTwice = Math.abs(lumaC - lumaT)
     apartTwice = Math.abs(lumaP - lumaT)
+    missStay = Math.abs(lumaC - luma0)
   }
   if (apart <= need) return slope<T>(low, middle, high)
   if (apartTwice > need && 3 * missTwice < apartTwice && 3 * missTwice < missPremultiplied) {
@@ -200,7 +205,8 @@ function judge<T>(low: usize, middle: usize, high: usize, t: f64): i32 {
     if (a0 == 0) countAt(results, 3)
     return STRAIGHT
   }
-  if (3 * missPremultiplied < apart) {
+  // a middle that keeps the colour of the lower side is no mixture: a layer fades out beneath another's hard edge
+  if (3 * missPremultiplied < apart && missPremultiplied <= missStay) {
     countAt(results, 1)
     if (a0 == 0) countAt(results, 4)
     for (let c = 0; c < 3; c++) {

@@ -18,6 +18,10 @@ export function shadeOf(text: string, current: Shade): Shade | null {
   return found ? [found[0] / 255, found[1] / 255, found[2] / 255, found[3]] : null
 }
 
+/** Whether a value of a fill or stroke is understood. */
+export const isShade = (text: string): boolean =>
+  /^(none|transparent|inherit|currentcolor)$/i.test(text.trim()) || shadeOf(text, [0, 0, 0, 1]) !== null
+
 /** An HSL colour as codes of red, green and blue, and alpha; null where it is none. */
 function hsl(text: string): [number, number, number, number] | null {
   const found = colours.get.hsl(text)
@@ -41,6 +45,11 @@ export function shareOf(text: string | undefined, fallback = 1): number {
 const NUMBER = '[-+]?(?:\\d+\\.?\\d*|\\.\\d+)(?:e[-+]?\\d+)?'
 
 export const STILL: Affine = { a: 1, b: 0, c: 0, d: 1, e: 0, f: 0 }
+
+/** A transform about a place (CSS Transforms 1, 6: transform-origin). */
+export function about(at: Affine, [x, y]: readonly [number, number]): Affine {
+  return combined({ ...STILL, e: x, f: y }, combined(at, { ...STILL, e: -x, f: -y }))
+}
 
 /** A list of transforms (SVG 1.1, 7.6); what is not understood moves nothing. */
 export function transformOf(text: string | undefined): Affine {
@@ -134,6 +143,7 @@ export function gradientOf(id: string, found: Found): Painting | null {
   const radius = length('r', within ? 1 : Math.hypot(w, h) / Math.SQRT2, '50%')
   if (!(radius > 0)) return stops.at(-1)!.shade
   const [fx, fy] = [length('fx', w, String(cx)), length('fy', h, String(cy))]
+  const fr = length('fr', within ? 1 : Math.hypot(w, h) / Math.SQRT2, '0')
   return (x, y) => {
     const [u, v] = [back.a * x + back.c * y + back.e - fx, back.b * x + back.d * y + back.f - fy]
     // the circle from the focus through the place: where its ray meets the outer circle
@@ -141,7 +151,9 @@ export function gradientOf(id: string, found: Found): Painting | null {
     const [qa, qb, qc] = [u * u + v * v, 2 * (u * ox + v * oy), ox * ox + oy * oy - radius * radius]
     if (qa === 0) return shadeAt(0)
     const reach = (-qb + Math.sqrt(Math.max(0, qb * qb - 4 * qa * qc))) / (2 * qa)
-    return shadeAt(reach > 0 ? 1 / reach : 1)
+    // colours begin at the rim of the inner circle (SVG 2, 13.2.3: fr)
+    const share = reach > 0 ? 1 / reach : 1
+    return shadeAt(fr > 0 && fx === cx && fy === cy ? (share * radius - fr) / (radius - fr) : share)
   }
 }
 

@@ -10,9 +10,15 @@ export interface Run {
 /** How many points one drawing may come to. */
 const MOST_POINTS = 4_000_000
 
+/** What em, rem and ex are where nothing sets a size of lettering. */
+const EM = 16
+
+/** Whether a length is understood. */
+export const isLength = (text: string): boolean => !Number.isNaN(lengthOf(text, 1, NaN))
+
 /** Lengths in pixels: the units that are fixed, and shares of `whole`. */
 export function lengthOf(text: string | undefined, whole: number, fallback = 0): number {
-  const found = /^\s*([-+]?[\d.]+(?:e[-+]?\d+)?)\s*(px|pt|pc|mm|cm|in|%)?\s*$/i.exec(text ?? '')
+  const found = /^\s*([-+]?[\d.]+(?:e[-+]?\d+)?)\s*(px|pt|pc|mm|cm|in|q|em|rem|ex|%)?\s*$/i.exec(text ?? '')
   if (!found) return fallback
   const value = Number(found[1])
   if (!Number.isFinite(value)) return fallback
@@ -24,6 +30,10 @@ export function lengthOf(text: string | undefined, whole: number, fallback = 0):
     mm: 96 / 25.4,
     cm: 96 / 2.54,
     in: 96,
+    q: 96 / 101.6,
+    em: EM,
+    rem: EM,
+    ex: EM / 2,
     '%': whole / 100
   }
   return value * per[unit]!
@@ -63,7 +73,8 @@ export function pathOf(
     const [rx, ry] = tag === 'circle' ? [r, r] : [across('rx'), down('ry')]
     if (rx <= 0 || ry <= 0) return null
     const [cx, cy] = [across('cx'), down('cy')]
-    return `M${cx - rx} ${cy}a${rx} ${ry} 0 1 1 ${2 * rx} 0a${rx} ${ry} 0 1 1 ${-2 * rx} 0Z`
+    // dashes begin where it does, at three o'clock (SVG 2, 10.3)
+    return `M${cx + rx} ${cy}a${rx} ${ry} 0 1 1 ${-2 * rx} 0a${rx} ${ry} 0 1 1 ${2 * rx} 0Z`
   }
   return null
 }

@@ -48,7 +48,11 @@ export function readTree(text: string, file: string): Node {
     })
     parsed = parser.parse(text) as Parsed[]
   } catch (error) {
-    throw unreadable(file, null, `it is not a complete XML file (${error instanceof Error ? error.message : 'damaged'})`)
+    throw unreadable(
+      file,
+      null,
+      `it is not a complete XML file (${error instanceof Error ? error.message : 'damaged'})`
+    )
   }
   let count = 0
   const nodeOf = (given: Parsed, depth: number): Node | null => {

@@ -1,0 +1,43 @@
+/** SVG files as a browser draws them: Pour's drawing is the same, or it tells what it leaves out. */
+import { expect, test } from '@playwright/test'
+import sharp from 'sharp'
+import { readDrawing } from '../../core/vector/svg/draw'
+import { drawings, svgOf } from '../material/drawings'
+
+const [WIDTH, HEIGHT] = [120, 90]
+
+test('drawings are those of the browser, or what is left out is told', async ({ page }) => {
+  expect(drawings.length).toBeGreaterThanOrEqual(60)
+  const wrong: string[] = []
+  for (const drawing of drawings) {
+    const text = svgOf(drawing)
+    const { leftOut, at } = readDrawing(text, 'drawing.svg')
+    if (drawing.told) {
+      if (!leftOut.some(words => drawing.told!.test(words))) wrong.push(`${drawing.name}: told “${leftOut.join('; ')}”`)
+      continue
+    }
+    if (leftOut.length) wrong.push(`${drawing.name}: left out ${leftOut.join('; ')}`)
+    await page.setContent(`<style>body{margin:0}svg{display:block}</style>${text}`)
+    const shot = await page.screenshot({ omitBackground: true, clip: { x: 0, y: 0, width: WIDTH, height: HEIGHT } })
+    const seen = await sharp(shot).ensureAlpha().raw().toBuffer()
+    const { pixels } = at(WIDTH, HEIGHT)
+    let sum = 0
+    let far = 0
+    for (let i = 0; i < pixels.length; i += 4) {
+      const a = seen[i + 3]! / 255
+      let worst = 0
+      for (let c = 0; c < 4; c++) {
+        const off = Math.abs(255 * pixels[i + c]! - (c === 3 ? seen[i + 3]! : seen[i + c]! * a))
+        sum += off
+        worst = Math.max(worst, off)
+      }
+      if (worst > 40) far++
+    }
+    const [meanOff, share] = [sum / pixels.length, far / (WIDTH * HEIGHT)]
+    if (meanOff > 1.5 || share > 0.01)
+      wrong.push(
+        `${drawing.name}: ${meanOff.toFixed(2)} codes off on average, ${(100 * share).toFixed(2)} % of pixels far off`
+      )
+  }
+  expect(wrong).toEqual([])
+})
