@@ -46,12 +46,24 @@ export async function bringIn(location: string, call: Call): Promise<Brought[] &
   return brought
 }
 
+/**
+ * Says on the side what is to be known of a source before it is poured: what its file or its pictures are found to be,
+ * and what of them is left out. What is a note only is for those who ask.
+ */
+export function tellFindings({ spec, facts }: Pick<Brought, 'spec' | 'facts'>, call: Call, of = ''): void {
+  const sentences = [...spec.findings, ...facts.findings]
+    .filter(({ severity }) => severity !== 'note')
+    .map(({ sentence }) => sentence)
+  for (const sentence of new Set(sentences)) call.remark(of ? `${of}: ${sentence}` : sentence)
+}
+
 /** The one source at a path; when there are several, the longest, with a remark. */
 export async function bringOne(location: string, call: Call): Promise<Brought> {
   const all = await bringIn(location, call)
-  for (const finding of [...(all.intake?.findings ?? []), ...all.flatMap(b => b.spec.findings)])
-    call.remark(finding.sentence)
   const [longest] = [...all].sort((a, b) => b.facts.frames - a.facts.frames)
+  for (const finding of [...(all.intake?.findings ?? []), ...all.flatMap(b => (b === longest ? [] : b.spec.findings))])
+    call.remark(finding.sentence)
+  tellFindings(longest!, call)
   if (all.length > 1)
     call.remark(
       `${location} holds ${all.length} sources; taking "${longest!.facts.name}" with ${longest!.facts.frames} frames.`

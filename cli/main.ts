@@ -37,8 +37,9 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
   watch FOLDER --job JOB --to DIR [--rate N/D] [--once]
                               pours what comes into a folder through a job's outlets, and puts it aside
                               in done or failed with its report
-  scene FILE --format ID --to PATH [--size WxH] [--fields TABLE [--names COLUMN]] [options of convert]
-                              renders a scene; with a table one delivery a row, in the folder PATH
+  scene FILE --format ID --to PATH [--size WxH] [--fields TABLE [--names COLUMN] [--partly]] [options of convert]
+                              renders a scene; with a table one delivery a row, in the folder PATH;
+                              --partly where table and scene do not meet everywhere
   prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
                               compares a delivery with its reference, whole
   prove DELIVERED             judges a file by itself: does it say what its pixels are?
@@ -100,7 +101,7 @@ const COMMANDS: Record<
   run: { paths: 1, options: ['to', 'outlets'], run: ([location], options, call) => runJob(location!, options, call) },
   scene: {
     paths: 1,
-    options: ['format', 'to', 'size', 'fields', 'names', 'alpha', 'matte', 'depth', 'prepare', 'set'],
+    options: ['format', 'to', 'size', 'fields', 'names', 'partly', 'alpha', 'matte', 'depth', 'prepare', 'set'],
     run: ([location], options, call) => renderScene(location!, options, call)
   },
   'hand-over': {
@@ -134,6 +135,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         help: { type: 'boolean' },
         replace: { type: 'boolean' },
         once: { type: 'boolean' },
+        partly: { type: 'boolean' },
         to: string,
         depth: string,
         format: string,

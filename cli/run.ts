@@ -12,7 +12,7 @@ import { othersOf, preparationProblems, preparedFacts } from '../core/prepare/pr
 import { sceneSpec } from '../core/scene/as-file'
 import { interpretedFacts } from '../core/source/open'
 import { preparedSpec, type FilesSpec, type SourceSpec } from '../core/source/source'
-import { wholeSpec, withMode, type Brought } from './bring-in'
+import { tellFindings, wholeSpec, withMode, type Brought } from './bring-in'
 import { deliver, placeIn, runsHere } from './convert'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
@@ -134,6 +134,7 @@ async function sourceOf(
   if (!spec)
     throw unreadable(source.name, null, 'its files are not in the job; save the job with its media, and run that')
   const facts = interpretedFacts(source.facts, spec)
+  tellFindings({ spec, facts }, call, source.name)
   const shows = await showsOf(source, opened, call)
   const brought = await withMode({ spec, facts, shows }, source.interpretation.alpha, call)
   const others: Record<string, SourceSpec> = {}

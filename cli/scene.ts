@@ -11,7 +11,7 @@ import { readScene } from '../core/scene/format'
 import { relaid } from '../core/scene/relaid'
 import type { Scene } from '../core/scene/scene'
 import type { SourceSpec } from '../core/source/source'
-import { bringOne, withMode } from './bring-in'
+import { bringOne, tellFindings, withMode } from './bring-in'
 import { pourBrought } from './convert'
 import { textAt } from './text-at'
 import { needed, text, type Call, type Options } from './call'
@@ -44,6 +44,7 @@ export async function renderScene(location: string, options: Options, call: Call
   const format = formatById(needed(options, 'format'))
   const scene = sized(readScene(await textAt(location), location), text(options, 'size'))
   const table = text(options, 'fields')
+  if (options.partly === true && table === undefined) throw wrongCall('--partly goes with --fields')
   const names = text(options, 'names')
   if (names !== undefined && table === undefined) throw wrongCall('--names goes with --fields')
   const shows = await shownFrom(location, scene, call)
@@ -52,10 +53,14 @@ export async function renderScene(location: string, options: Options, call: Call
     // its size has been taken already
     const { size: _, ...rest } = options
     const facts = await lookingAt(call.host).describe(spec)
+    tellFindings({ spec, facts }, call, table === undefined ? '' : each.name)
     return pourBrought({ brought: { spec, facts, shows }, to: place }, rest, call)
   }
   if (table === undefined) return pour(scene, to)
-  const rows = filledFrom(scene, await textAt(table), table, names)
+  const { scenes: rows, apart } = filledFrom(scene, await textAt(table), table, names)
+  if (apart.length && options.partly !== true)
+    throw wrongCall(`${apart.join(' ')} Nothing is poured; --partly pours it so`)
+  for (const each of apart) call.remark(each)
   const taken = new Set<string>()
   let worst: number = EXIT.done
   for (const row of rows) {

@@ -10,7 +10,7 @@ import { freeName } from '../core/outlet/names'
 import type { Outlet } from '../core/outlet/outlet'
 import { exists } from '../platform/node/disk'
 import { parseRate, type Rate } from '../core/rate'
-import { bringIn, withMode, type Brought } from './bring-in'
+import { bringIn, tellFindings, withMode, type Brought } from './bring-in'
 import { delivered, placeIn, runsHere } from './convert'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
@@ -85,6 +85,7 @@ async function pourArrival(name: string, { folder, to, outlets, rate, call }: Wa
   const quiet: Call = { ...call, remark: text => void remarks.push(text) }
   try {
     for (const each of await bringIn(path.join(folder, name), quiet)) {
+      tellFindings(each, quiet)
       const brought = await withMode(rated(each, rate), null, quiet)
       for (const outlet of outlets)
         try {

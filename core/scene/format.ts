@@ -87,6 +87,19 @@ export async function openScene(file: FileRef, host: Host, shown: Shown = new Ma
       frames: [],
       sentence: `The type face has no ${missing.slice(0, 8).join(' ')}; a box stands in ${missing.length === 1 ? 'its' : 'their'} place.`
     })
+  const cut = renderer.cut()
+  if (cut.length)
+    facts.findings.push({
+      id: 'letters-cut',
+      severity: 'warning',
+      frames: [],
+      sentence: `${cut
+        .slice(0, 4)
+        .map(({ name, share }) => `${Math.round(share * 100)} % of the lettering “${name}”`)
+        .join(
+          ', '
+        )}${cut.length > 4 ? ` and of ${cut.length - 4} more` : ''} never ${cut.length === 1 ? 'lies' : 'lie'} within the picture.`
+    })
   const turns = inTurn(scene.name, scene.frames, index => renderer.rendered(index))
   return { facts, ...turns, close: () => turns.settled() }
 }

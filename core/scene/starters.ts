@@ -52,8 +52,8 @@ export const starters: readonly Starter[] = [
     seconds: 4,
     make(fields, sized) {
       const { width, height } = sized
-      const u = height / 1080
-      const [x, y] = [130 * u, 800 * u]
+      const u = Math.min(height / 1080, width / 1920)
+      const [x, y] = [130 * u, height - 280 * u]
       const wide = Math.min(width - 2 * x, 980 * u)
       const at = (id: string, name: string, look: Look): Element => ({
         ...newElement(id, name, look, sized),
@@ -169,7 +169,7 @@ export const starters: readonly Starter[] = [
     seconds: 5,
     make(fields, sized) {
       const { width, height } = sized
-      const u = height / 1080
+      const u = Math.min(height / 1080, width / 1920)
       const colour = colourOf(fields.colour, '#f6f3ea')
       const pinned = { pin: 'top right' as const, opacity: 0.8, entrance: move('fade', 0.5), exit: move('fade', 0.5) }
       return {
@@ -208,7 +208,7 @@ export const starters: readonly Starter[] = [
     seconds: 5,
     make(fields, sized) {
       const { width, height } = sized
-      const u = height / 1080
+      const u = Math.min(height / 1080, width / 1920)
       const colour = colourOf(fields.ink, '#f6f3ea')
       const shadow = { x: 0, y: 6 * u, soft: 24 * u, colour: '#000000' as HexColour, opacity: 0.55 }
       return {
@@ -228,7 +228,7 @@ export const starters: readonly Starter[] = [
               sized
             ),
             x: width / 2,
-            y: 640 * u,
+            y: height / 2 + 100 * u,
             shadow,
             after: 'title',
             entrance: move('fade', 0.8),
@@ -242,7 +242,7 @@ export const starters: readonly Starter[] = [
               sized
             ),
             x: width / 2,
-            y: 545 * u,
+            y: height / 2 + 5 * u,
             shadow,
             delay: 0.2,
             entrance: move('words', 1.4, { ease: 'slow out' }),
@@ -260,7 +260,7 @@ export const starters: readonly Starter[] = [
     seconds: 5,
     make(fields, sized) {
       const { width, height } = sized
-      const u = height / 1080
+      const u = Math.min(height / 1080, width / 1920)
       const each = sized.seconds / 5
       const middle = { x: width / 2, y: height / 2 }
       const digits = [5, 4, 3, 2, 1].map((digit, n) => ({

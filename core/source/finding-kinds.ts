@@ -37,6 +37,8 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'more-channels': { tag: 'more channels', ofTheFile: true, leftOut: 'beside' },
   'wide-integers': { ofTheFile: true },
   'features-left-out': { tag: 'features left out', ofTheFile: true, leftOut: 'pictures' },
+  'letters-missing': { tag: 'letters missing', ofTheFile: true, leftOut: 'pictures' },
+  'letters-cut': { tag: 'lettering outside', ofTheFile: true, leftOut: 'pictures' },
   markers: { ofTheFile: true },
   'model-drawn': { ofTheFile: true },
   pages: { tag: 'more pages', ofTheFile: true, leftOut: 'beside' },

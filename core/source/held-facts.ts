@@ -38,7 +38,10 @@ export function heldFacts(facts: SourceFacts): SourceFacts {
   if (rate && !Rate.safeParse(rate).success) {
     rate = nearestRate(rate)
     if (!rate) {
-      told('rate-damaged', `The file says that it plays at ${facts.rate!.join('/')} frames a second, which is not a rate.`)
+      told(
+        'rate-damaged',
+        `The file says that it plays at ${facts.rate!.join('/')} frames a second, which is not a rate.`
+      )
       rateFrom = 'unknown'
     }
   }

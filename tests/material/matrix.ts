@@ -101,7 +101,7 @@ const asMode = (answer: AlphaAnswer): AlphaMode | null =>
       ? STRAIGHT
       : null
 
-function outcomeOf(
+export function outcomeOf(
   frames: readonly Frame[],
   truth: AlphaMode,
   host: Host

@@ -161,7 +161,6 @@ test('what is carried is said of what is delivered', () => {
   expect(sayCarries(film)).toBe(formatById('quicktime-png').carries)
 })
 
-
 test('a pixel shape in floats comes to the nearest pair of whole numbers that every container holds', () => {
   const outlet = newOutlet('o', formatById('mxf-prores-4444'))
   const shapeOf = (pixelAspect: [number, number]) =>

@@ -31,6 +31,14 @@ const element = (look: Look, more: Partial<Element> = {}): Element => ({
   ...more
 })
 
+const move = (kind: Element['entrance']['kind'], more: Partial<Element['entrance']> = {}): Element['entrance'] => ({
+  kind,
+  seconds: 1,
+  ease: 'linear',
+  side: 'left',
+  ...more
+})
+
 async function rendered(scene: Scene, index = 0): Promise<Frame> {
   const renderer = await SceneRenderer.of(scene, host)
   return renderer.frame(index)
@@ -261,14 +269,6 @@ describe('pictures', () => {
 })
 
 describe('movement', () => {
-  const move = (kind: Element['entrance']['kind'], more: Partial<Element['entrance']> = {}): Element['entrance'] => ({
-    kind,
-    seconds: 1,
-    ease: 'linear',
-    side: 'left',
-    ...more
-  })
-
   test('a wipe uncovers its share from its side, and an exit takes it away again', async () => {
     const bar = element(figure('rectangle', 100, 40), { entrance: move('wipe'), exit: move('wipe', { side: 'right' }) })
     const renderer = await SceneRenderer.of(sceneOf(bar), host)
@@ -373,6 +373,21 @@ test('letters that no face has are told before anything is poured', async () => 
   expect(await told('Fern \u{13000}')).toEqual([expect.stringContaining('has no \u{13000}; a box stands in its place')])
 })
 
+test('lettering that never lies within the picture is told; what slides or rolls through is not', async () => {
+  const told = async (...elements: Parameters<typeof sceneOf>): Promise<string[]> => {
+    const { findings } = await lookingAt(host).describe(sceneSpec(sceneOf(...elements)))
+    return findings.filter(({ id }) => id === 'letters-cut').map(({ sentence }) => sentence)
+  }
+  const words = lettering('Fern', 12)
+  expect(await told(element(words, { name: 'Title' }))).toEqual([])
+  expect(await told(element(words, { name: 'Title', entrance: move('slide') }))).toEqual([])
+  const [said] = await told(element(lettering('Fernbrook Glasshouse', 60), { name: 'Title' }))
+  expect(said).toMatch(/^[1-9]\d? % of the lettering “Title” never lies within the picture\.$/)
+  expect(await told(element(words, { name: 'Title', x: -500 }))).toEqual([
+    '100 % of the lettering “Title” never lies within the picture.'
+  ])
+})
+
 describe('starters and tables', () => {
   test.each(starters.map(({ id }) => id))(
     '%s makes a scene that is valid in every size, and shows something',
@@ -386,6 +401,7 @@ describe('starters and tables', () => {
       ] as const) {
         const scene = starter.make(fields, { width, height, rate: [25, 1], seconds: starter.seconds })
         expect(Scene.safeParse(scene).error).toBe(undefined)
+        expect((await SceneRenderer.of(scene, host)).cut()).toEqual([])
         if (width !== 320) continue
         const frame = await rendered(scene, Math.floor(scene.frames / 2))
         expect(alphaSum(frame)).toBeGreaterThan(20)
@@ -431,17 +447,30 @@ describe('starters and tables', () => {
   test('a table makes a scene of each row, called by a column, letters of other scripts included', async () => {
     const scene = starters[0]!.make({ name: 'Nobody', line: 'Nothing' }, SIZE)
     expect(fieldsOf(scene)).toEqual(['line', 'name'])
-    const made = filledFrom(
+    const { scenes: made, apart } = filledFrom(
       scene,
       '\ufeffname;line\n"Łucja; Nowak";Keeper\nДарья;"Two\nlines"\nДарья;\n\n',
       'people.csv'
     )
+    expect(apart).toEqual([])
     expect(made.map(({ name }) => name)).toEqual(['Łucja; Nowak', 'Дарья', 'Дарья 2'])
     const texts = made.map(({ elements }) => elements.map(({ look }) => (look.kind === 'text' ? look.text : null)))
     expect(texts[0]).toEqual(['Keeper', 'Łucja; Nowak', null, null])
     expect(texts[2]![0]).toBe('')
     for (const filled of made) expect((await SceneRenderer.of(filled, host)).missing).toEqual([])
     expect((await SceneRenderer.of(sceneOf(element(lettering('雨', 20))), host)).missing).toEqual(['雨'])
+  })
+
+  test('columns that nothing takes and lettering that nothing fills are told before anything is poured', () => {
+    const scene = starters[0]!.make({ name: 'Nobody', line: 'Nothing' }, SIZE)
+    const apart = (table: string, names?: string): string[] => filledFrom(scene, table, 'people.csv', names).apart
+    expect(apart('id,name,line\n1,A,B\n')).toEqual([])
+    expect(apart('name,line,role\nA,B,C\n')).toEqual(['No lettering takes the column "role".'])
+    expect(apart('name,rôle,when\nA,B,C\n')).toEqual([
+      'No lettering takes the columns "rôle", "when".',
+      'No column fills the lettering of "line"; it keeps the words of the scene in every row.'
+    ])
+    expect(apart('id,name,line\n1,A,B\n', 'name')).toEqual(['No lettering takes the column "id".'])
   })
 
   test.each([

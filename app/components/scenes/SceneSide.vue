@@ -3,6 +3,7 @@
 import { vHeld } from '~/composables/held'
 import { computed, ref, watch } from 'vue'
 import { fileOpen } from 'browser-fs-access'
+import { ElMessageBox } from 'element-plus'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { parseRate, rateFraction } from '~~/core/rate'
 import { useSources } from '~/stores/sources'
@@ -88,9 +89,15 @@ async function fill(): Promise<void> {
   wrong.value = ''
   try {
     const file = await fileOpen({ extensions: ['.csv', '.tsv', '.txt'], description: 'A table' })
-    emit('fill', filledFrom(scene, await file.text(), file.name))
+    const { scenes, apart } = filledFrom(scene, await file.text(), file.name)
+    if (apart.length)
+      await ElMessageBox.confirm(apart.join(' '), `${file.name} and the scene do not meet everywhere`, {
+        confirmButtonText: 'Fill it so',
+        cancelButtonText: 'Leave it'
+      })
+    emit('fill', scenes)
   } catch (error) {
-    if (!isAbort(error)) wrong.value = sentenceOf(error)
+    if (error !== 'cancel' && error !== 'close' && !isAbort(error)) wrong.value = sentenceOf(error)
   }
 }
 async function addFaces(): Promise<void> {
