@@ -54,6 +54,38 @@ export function looksLikeAnimation(data: unknown): boolean {
 /** Kinds of layers by number that draw nothing here. */
 const LAYERS: Readonly<Record<number, string>> = { 6: 'sound', 9: 'film within it', 13: 'a camera', 15: 'data' }
 
+/** Parts of shape layers that are drawn, held by a test; any other is left out. */
+const SHAPES = new Set('gr rc el sr sh fl st gf gs tr tm mm rp rd op pb'.split(' '))
+const SHAPE_NAMES: Readonly<Record<string, string>> = { zz: 'zig-zag', tw: 'twist', no: 'a style of strokes' }
+/** Effects by number that are drawn, held by the same test: tint, fill, three tones, a shadow that is cast, blur. */
+const EFFECTS = new Set([20, 21, 23, 25, 29])
+/** Layer styles by number: two shadows, two glows and a colour are drawn. */
+const STYLES = new Set([1, 2, 3, 4, 7])
+const STYLE_NAMES: Readonly<Record<number, string>> = { 0: 'a stroke', 5: 'a bevel', 6: 'satin', 8: 'a gradient' }
+
+const list = (value: unknown): Record<string, unknown>[] =>
+  Array.isArray(value)
+    ? value.filter((each): each is Record<string, unknown> => typeof each === 'object' && each !== null)
+    : []
+const named = (value: unknown, otherwise: string): string =>
+  typeof value === 'string' && value.trim() ? `“${value.trim().slice(0, 40)}”` : otherwise
+
+/** What is not drawn of a layer's own parts: its shapes, its effects, its styles. */
+function* undrawn(own: Record<string, unknown>): Generator<string> {
+  for (const { ty, hd } of [...list(own.shapes), ...list(own.it)])
+    if (typeof ty === 'string' && hd !== true && !SHAPES.has(ty))
+      yield SHAPE_NAMES[ty] ?? `a shape of the kind “${ty.slice(0, 20)}”`
+  if (typeof own.ty !== 'number' || !('ip' in own)) return
+  for (const { ty, nm, mn, en } of list(own.ef)) {
+    // a control holds a value for expressions, and draws nothing anywhere
+    const control = [nm, mn].some(name => typeof name === 'string' && /control/i.test(name))
+    if (en !== 0 && en !== false && !control && !EFFECTS.has(Number(ty)))
+      yield `the effect ${named(nm, `number ${Number(ty)}`)}, which may not be drawn`
+  }
+  for (const { ty, nm } of list(own.sy))
+    if (!STYLES.has(Number(ty))) yield `the layer style ${named(nm, STYLE_NAMES[Number(ty)] ?? `number ${Number(ty)}`)}`
+}
+
 /** Walks all of it, and collects what may not be drawn. Throws where it lies too deep or is too long. */
 function leftOutOf(data: z.infer<typeof Head>, file: string): string[] {
   const found = new Set<string>()
@@ -67,7 +99,7 @@ function leftOutOf(data: z.infer<typeof Head>, file: string): string[] {
       // a property whose values a program text decides
       if (typeof own.x === 'string' && ('k' in own || 'a' in own)) found.add('expressions, which never run here')
       if (typeof own.ty === 'number' && 'ip' in own && 'op' in own && LAYERS[own.ty]) found.add(LAYERS[own.ty]!)
-      if (own.ddd === 1) found.add('layers placed in depth')
+      if (own.hd !== true) for (const what of undrawn(own)) found.add(what)
       for (const each of Object.values(own)) visit(each, depth + 1)
     }
   }
