@@ -51,19 +51,23 @@ export async function bringIn(location: string, call: Call): Promise<Brought[] &
  * and what of them is left out. What is a note only is for those who ask.
  */
 export function tellFindings({ spec, facts }: Pick<Brought, 'spec' | 'facts'>, call: Call, of = ''): void {
+  // a layer that was asked for is the one that is wanted
+  const asked = Boolean(spec.interpretation.layer)
   const sentences = [...spec.findings, ...facts.findings]
-    .filter(({ severity }) => severity !== 'note')
+    .filter(({ id, severity }) => severity !== 'note' && !(asked && id === 'layers'))
     .map(({ sentence }) => sentence)
   for (const sentence of new Set(sentences)) call.remark(of ? `${of}: ${sentence}` : sentence)
 }
 
-/** The one source at a path; when there are several, the longest, with a remark. */
+/**
+ * The one source at a path; when there are several, the longest, with a remark. What is found of it is told by whoever
+ * pours it, once it is known as what it is taken.
+ */
 export async function bringOne(location: string, call: Call): Promise<Brought> {
   const all = await bringIn(location, call)
   const [longest] = [...all].sort((a, b) => b.facts.frames - a.facts.frames)
   for (const finding of [...(all.intake?.findings ?? []), ...all.flatMap(b => (b === longest ? [] : b.spec.findings))])
     call.remark(finding.sentence)
-  tellFindings(longest!, call)
   if (all.length > 1)
     call.remark(
       `${location} holds ${all.length} sources; taking "${longest!.facts.name}" with ${longest!.facts.frames} frames.`
@@ -101,5 +105,7 @@ export async function withMode(brought: Brought, given: AlphaMode | null, call: 
 /** The source at a place, in the mode that an option says, or that its pixels show where it says none. */
 export async function broughtAs(location: string, option: string, options: Options, call: Call): Promise<Brought> {
   const given = text(options, option)
-  return withMode(await bringOne(location, call), given ? parseAlpha(given, option) : null, call)
+  const brought = await bringOne(location, call)
+  tellFindings(brought, call)
+  return withMode(brought, given ? parseAlpha(given, option) : null, call)
 }

@@ -24,7 +24,7 @@ import { exists, filesAt } from '../platform/node/disk'
 import { nodeCodecs } from '../platform/node/host'
 import { fileSink, fileSinks, folderSink } from '../platform/node/place'
 import { placesOf as placesRead, refuseSame } from '../platform/node/same'
-import { bringOne, wholeSpec, withMode, type Brought } from './bring-in'
+import { bringOne, tellFindings, wholeSpec, withMode, type Brought } from './bring-in'
 import { preparer, type Prepared } from './prepare'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
@@ -265,6 +265,7 @@ export async function pourBrought(
   const outlet = recipe ?? outletFrom(options, foreseen.facts.bitDepth)
   const { problems } = assess({ facts: foreseen.facts, outlet, marks: null })
   if (problems.length) throw impossible(problems.join(' '))
+  tellFindings(brought, call)
   const mode = text(options, 'source-alpha')
   const taken = await withMode(brought, mode ? parseAlpha(mode, 'source-alpha') : null, call)
   return deliver({ ...prepared(taken), origin: taken.origin, marks: null, outlet }, to, call)

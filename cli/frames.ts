@@ -6,7 +6,7 @@ import { coded } from '../core/frame/transfer'
 import { encodePng } from '../core/pictures/png/encode'
 import { folderSink } from '../platform/node/place'
 import { placesOf, refuseSame } from '../platform/node/same'
-import { bringOne } from './bring-in'
+import { bringOne, tellFindings } from './bring-in'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
 
@@ -19,6 +19,7 @@ export async function frames(location: string, options: Options, call: Call): Pr
   const depth = text(options, 'depth')
   if (depth !== undefined && depth !== '8' && depth !== '16') throw wrongCall(`--depth takes 8 or 16, not "${depth}"`)
   const { spec, facts } = await bringOne(location, call)
+  tellFindings({ spec, facts }, call)
   const given = text(options, 'source-alpha')
   const source = given
     ? { ...spec, interpretation: { ...spec.interpretation, alpha: parseAlpha(given, 'source-alpha') } }

@@ -34,6 +34,7 @@ async function shownFrom(location: string, scene: Scene, call: Call): Promise<Re
     const brought = await bringOne(path.resolve(path.dirname(location), source), call).catch((error: unknown) => {
       throw unreadable(location, `the source "${source}"`, sentenceOf(error))
     })
+    tellFindings(brought, call)
     others[source] = (await withMode(brought, null, call)).spec
   }
   return others
@@ -53,8 +54,9 @@ export async function renderScene(location: string, options: Options, call: Call
     // its size has been taken already
     const { size: _, ...rest } = options
     const facts = await lookingAt(call.host).describe(spec)
-    tellFindings({ spec, facts }, call, table === undefined ? '' : each.name)
-    return pourBrought({ brought: { spec, facts, shows }, to: place }, rest, call)
+    // one row of many is named in what is said of it
+    const remark = (said: string): void => call.remark(table === undefined ? said : `${each.name}: ${said}`)
+    return pourBrought({ brought: { spec, facts, shows }, to: place }, rest, { ...call, remark })
   }
   if (table === undefined) return pour(scene, to)
   const { scenes: rows, apart } = filledFrom(scene, await textAt(table), table, names)

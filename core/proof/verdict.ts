@@ -113,8 +113,9 @@ function faults(e: Evidence, t: Totals | null, mistake: Explanation['mistake'] |
   }
   found.push(...(e.displaced ?? []))
   if (e.sound && !e.sound.right) fault('wrong-sound', `The sound is not that of the source: ${e.sound.error}.`)
-  found.push(...(t && expected.alpha.mode !== 'none' ? bakedFaults(e, t) : []))
   const known = mistake && MISTAKES[mistake]
+  // a mistake that explains the frames says more than that their alpha is gone: inverted, clear is solid too
+  if (t && expected.alpha.mode !== 'none' && (!known || known.id === 'alpha-solid')) found.push(...bakedFaults(e, t))
   // alpha that is gone is told once, whatever found it
   if (known && !(known.id === 'alpha-solid' && found.some(f => GONE.has(f.id))))
     fault(known.id, mistake === 'premultiplied-other' ? sayOtherMatte(e) : known.sentence)
