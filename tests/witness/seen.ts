@@ -64,6 +64,12 @@ async function bySharp(bytes: Uint8Array, bits: 8 | 16 | 32): Promise<SeenFrame>
   return { width: info.width, height: info.height, codes: bits === 16 ? new Uint16Array(own.buffer) : own }
 }
 
+/** The library of pictures divides what is marked as premultiplied by its alpha; multiplied again it is as stored. */
+const multiplied = (frame: SeenFrame): SeenFrame => ({
+  ...frame,
+  codes: frame.codes.map((value, i, all) => (i % 4 === 3 ? value : value * all[i - (i % 4) + 3]!)) as Float32Array
+})
+
 /** Cells of a sheet, cut by the grid that stands in the outlet's plan. */
 function cells(sheet: SeenFrame, { plan }: Poured): SeenFrame[] {
   const { width, height, frames, options } = plan.deliverable
@@ -84,6 +90,8 @@ export interface Witnessed {
   frames: SeenFrame[]
   track: SeenTrack | null
   complaints: string[]
+  /** What floats may be off by, where the stranger divides colour by alpha and lets that of the thinnest go. */
+  rounding?: number
 }
 
 /** What the strangers say of the main files of a delivery. */
@@ -100,12 +108,11 @@ export async function witnessed(format: Format, delivery: Poured): Promise<Witne
   const ofKey = new Set(delivery.plan.key?.deliverable.names)
   const pictures = delivery.files.filter(({ name }) => !name.endsWith('.txt') && !ofKey.has(name))
   // the media library does not read TIFF in floats
-  if (format.id === 'tiff-sequence' && bits === 32)
-    return {
-      frames: await Promise.all(pictures.map(({ bytes }) => bySharp(bytes, bits))),
-      track: null,
-      complaints: []
-    }
+  if (format.id === 'tiff-sequence' && bits === 32) {
+    const found = await Promise.all(pictures.map(({ bytes }) => bySharp(bytes, bits)))
+    const frames = delivery.plan.deliverable.alpha.mode === 'premultiplied' ? found.map(multiplied) : found
+    return { frames, track: null, complaints: [], rounding: frames === found ? 0 : 1e-6 }
+  }
   const all = pictures.map(({ name, bytes }) => see(bytes, safe(name), { strict: format.id !== 'tiff-sequence' }))
   return {
     frames: all.flatMap(seen => framesOf(pictureTrack(seen), bits)),
