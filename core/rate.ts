@@ -4,7 +4,8 @@ import { z } from 'zod'
 export const Rate = z.tuple([z.number().int().min(1).max(0xffffffff), z.number().int().min(1).max(0xffffffff)])
 export type Rate = z.infer<typeof Rate>
 
-function gcd(a: number, b: number): number {
+/** The greatest number that both are multiples of. */
+export function gcd(a: number, b: number): number {
   while (b) [a, b] = [b, a % b]
   return a
 }

@@ -2,7 +2,7 @@
  * Frame times of formats that count in milliseconds or hundredths: written so that they never drift, and read back as
  * the rate they stand for.
  */
-import { nearestRate, rateFraction, type Rate } from './rate'
+import { gcd, nearestRate, rateFraction, type Rate } from './rate'
 import type { Finding } from './source/source'
 
 /**
@@ -43,8 +43,6 @@ const FASTEST = 120
 
 /** A rate as two whole numbers, whatever clock it comes from. */
 const fraction = (n: number, d: number): Rate => nearestRate([n, d]) ?? [1, 1]
-
-const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b))
 
 /**
  * How far from the beginnings of frames of a rate those of pictures lie, at most; infinite where that is beyond `most`.
@@ -104,7 +102,7 @@ export function timesOf(ticks: readonly number[], perSecond: number): Shown {
   if (known) return { rate: known, shown: null, findings: [] }
   const mean = fraction(ticks.length * perSecond, total)
   if (off(mean, 1) <= 1 && longest(mean)) return { rate: mean, shown: null, findings: [] }
-  const common = [...counts.keys()].reduce(gcd, 0)
+  const common = [...counts.keys()].reduce((all, each) => gcd(all, each), 0)
   const fits = perSecond / common <= FASTEST && total / common <= MOST_SHOWN
   // times on a grid of their own are meant
   const wavering = fits ? null : wavers(off, longest, perSecond)

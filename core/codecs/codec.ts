@@ -24,7 +24,7 @@ export interface About {
   /** Colour tags in words, when the codec carries its own. */
   colour?: string | null
   tags?: ColourTags | null
-  /** How its frames hold fields, when the codec says so itself; its word counts before the container's. */
+  /** How its frames hold fields, when the codec says so itself; that they do counts before the container's word. */
   fields?: FieldOrder
   /** The shape of its pixels, when the codec says so itself and the container does not. */
   pixelAspect?: readonly [number, number]

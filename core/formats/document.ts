@@ -7,7 +7,7 @@ const NEEDS: Record<HostNeed | 'nothing', string> = {
   webp: 'Runs in the browser and on the command line.',
   video: 'Runs in the browser, by its own coders, and on the command line.',
   films: "Runs in the browser, by the browser's decoders.",
-  jxl: 'a library for JPEG XL',
+  jxl: 'Runs in the browser and on the command line.',
   pictures: 'Runs in the browser and on the command line.',
   vectors: 'Runs in the browser and on the command line.',
   models: 'Runs in the browser only.'

@@ -50,8 +50,10 @@ function openFilm(row: FilmRow, how: 'open' | 'proof') {
     const at = (index: number): number => shownAt(shown, index, stored)
     const square = track.pixelAspect[0] === track.pixelAspect[1]
     const [across, down] = square ? (about.pixelAspect ?? track.pixelAspect) : track.pixelAspect
+    // pictures that are coded as fields are fields, whatever the container says of them
+    const coded = about.fields && about.fields !== 'progressive' ? about.fields : null
     // lines that run down the picture hold no fields
-    const fields = lies < 5 ? (track.fields ?? about.fields ?? null) : null
+    const fields = lies < 5 ? (coded ?? track.fields ?? about.fields ?? null) : null
     return {
       facts: {
         name,

@@ -265,7 +265,7 @@ export interface Format {
    * calls.
    */
   encode(host: Host, frame: Frame, deliverable: Deliverable, before: Frame | null): Promise<Uint8Array>
-  /** `feed` gives the sound that the deliverable announces. */
+  /** `feeds` give the sounds that the deliverable announces, one each. */
   assemble(target: Target, deliverable: Deliverable, host: Host, feeds?: readonly SoundFeed[]): Promise<Assembler>
   /** Bytes of the delivery when its frames come to `encoded` bytes. */
   wrappedSize(encoded: number, deliverable: Deliverable): number

@@ -66,7 +66,7 @@ export const STRANGERS: Readonly<Record<FormatId, Stranger>> = {
   scene: alone(
     'scenes are Pour’s own; what is drawn of them is held against exact areas, not against another renderer'
   ),
-  'vector-animation': by('the library that draws it, which is no code of Pour’s'),
-  model: by('the library that draws it, which is no code of Pour’s'),
+  'vector-animation': alone('the library that draws it is no code of Pour’s, and no second one is held against it'),
+  model: alone('the library that draws it is no code of Pour’s, and no second one is held against it'),
   svg: by('a browser, in the tests')
 }

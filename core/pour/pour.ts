@@ -6,7 +6,7 @@ import { formatById } from '../formats/registry'
 import type { PourPlan } from '../outlet/plan'
 import { isLookedAt } from '../proof/looked-at'
 import { soundFacts, soundsOf, type SoundFeed } from '../sound/sound'
-import { openSound } from '../source/sounding'
+import { openSounds } from '../source/sounding'
 import type { SourceSpec } from '../source/source'
 import { stampsOf, unchangedSince, type Stamps } from '../source/stamp'
 import { inOrder } from '../work/pool'
@@ -136,16 +136,11 @@ export async function pour(
     either.throwIfAborted()
     for (const { to, deliverable: planned } of deliveries(target, plan)) {
       const deliverable = await surveyed({ source, plan, format, deliverable: planned }, { pool, signal: either })
-      const sounds = []
-      for (const form of soundsOf(deliverable)) {
-        const sound = await openSound(source, form, host)
-        if (!sound) continue
-        feeds.push(sound.feed)
-        sounds.push(sound)
-      }
+      const sounds = await openSounds(source, soundsOf(deliverable), host)
+      const own = sounds.map(({ feed }) => feed)
+      feeds.push(...own)
       const { sound: _first, moreSounds: _more, ...silent } = deliverable
       const heard = { ...silent, ...soundFacts(sounds.map(({ form }) => form)) }
-      const own = sounds.map(({ feed }) => feed)
       assemblers.push({ deliverable: heard, made: await format.assemble(to, heard, host, own) })
     }
     onProgress({ done: 0, total: plan.frames.length, bytes: 0 })

@@ -71,6 +71,12 @@ export interface Totals {
   histogram: { due: number[]; found: number[] }
 }
 
+/** Numbers, from 1, of the frames that were compared: of all, those that could be read. */
+export function comparedFrames(compared: number, failures: Evidence['failures']): number[] {
+  const failed = new Set(failures.map(({ frame }) => frame))
+  return Array.from({ length: compared + failed.size }, (_, i) => i + 1).filter(frame => !failed.has(frame))
+}
+
 export function totals(comparisons: readonly FrameComparison[], full: number): Totals {
   const sum = (pick: (c: FrameComparison) => number): number => comparisons.reduce((total, c) => total + pick(c), 0)
   const most = (pick: (c: FrameComparison) => number): number =>

@@ -3,7 +3,7 @@ import { PourError } from '../errors'
 import type { Host } from '../host'
 import { pcmOf, soundFeed } from '../sound/feed'
 import { isSampled, saySound, silentFacts, type SoundForm, type SoundTrack } from '../sound/sound'
-import { soundTrackOf } from '../source/sounding'
+import { soundTracksOf } from '../source/sounding'
 import type { SourceSpec, FilesSpec } from '../source/source'
 
 /** What came of the sound: `error` is "none" where all is right. */
@@ -104,29 +104,16 @@ async function judged(source: Side, delivered: Side, form: SoundForm): Promise<O
   return apart === 0 ? { found, error: 'none: every packet is equal', right: true } : wrong(`${apart} packets differ`)
 }
 
-/** Holds one delivered track, by its place, against the source's. What cannot be read of the delivery is a fault of it. */
-async function proveTrack(
-  reference: SourceSpec,
-  delivered: FilesSpec,
-  { form, place }: { form: SoundForm; place: number },
-  host: Host
-): Promise<SoundProof> {
+/** Holds one delivered track against the source's. What cannot be read of the delivery is a fault of it. */
+async function proveTrack(source: Side | null, made: Side | null, form: SoundForm): Promise<SoundProof> {
   const asked = factsOf(form)
-  const source = await soundTrackOf(reference, host, form.track)
   if (!source) return { asked, found: '', error: 'the source has no sound any more', right: false }
+  if (!made) return { asked, found: 'none', error: 'it is missing', right: false }
   try {
-    const made = await soundTrackOf(delivered, host, place)
-    if (!made) return { asked, found: 'none', error: 'it is missing', right: false }
-    try {
-      return { asked, ...(await judged(source, made, form)) }
-    } catch (error) {
-      if (!(error instanceof PourError) || error.kind !== 'unreadable') throw error
-      return { asked, found: saySound(made.track.facts), error: error.message, right: false }
-    } finally {
-      await made.reader.close()
-    }
-  } finally {
-    await source.reader.close()
+    return { asked, ...(await judged(source, made, form)) }
+  } catch (error) {
+    if (!(error instanceof PourError) || error.kind !== 'unreadable') throw error
+    return { asked, found: saySound(made.track.facts), error: error.message, right: false }
   }
 }
 
@@ -140,10 +127,25 @@ export async function proveSounds(
   forms: readonly SoundForm[],
   host: Host
 ): Promise<SoundProof | null> {
+  if (forms.length === 0) return null
   const proofs: SoundProof[] = []
-  for (const [place, form] of forms.entries())
-    proofs.push(await proveTrack(reference, delivered, { form, place }, host))
-  if (proofs.length < 2) return proofs[0] ?? null
+  const source = await soundTracksOf(reference, host)
+  try {
+    const made = await soundTracksOf(delivered, host)
+    const side = (from: typeof source, place: number): Side | null => {
+      const track = from?.tracks[place]
+      return from && track ? { reader: from.reader, track } : null
+    }
+    try {
+      for (const [place, form] of forms.entries())
+        proofs.push(await proveTrack(side(source, form.track ?? 0), side(made, place), form))
+    } finally {
+      await made?.reader.close()
+    }
+  } finally {
+    await source?.reader.close()
+  }
+  if (proofs.length === 1) return proofs[0]!
   const wrong = proofs.flatMap(({ right, error }, n) => (right ? [] : [`track ${n + 1}: ${error}`]))
   return {
     asked: proofs.map(({ asked }) => asked).join('; '),

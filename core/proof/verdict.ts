@@ -8,7 +8,7 @@ import type { Finding } from '../source/source'
 import { codesOf, type Explanation } from './compare'
 import type { ProofReport, Verdict } from './report'
 import { THRESHOLDS } from './thresholds'
-import { alphaAllowed, totals, type Evidence, type Totals } from './evidence'
+import { alphaAllowed, comparedFrames, totals, type Evidence, type Totals } from './evidence'
 import { likelyMistake, MISTAKES } from './mistakes'
 import {
   clipReadings,
@@ -32,19 +32,22 @@ const GONE: ReadonlySet<string> = new Set(['alpha-missing', 'alpha-solid', 'back
 
 /** Pixels of a frame that must have been see-through for their loss to be called a background left in. */
 const FEW = 16
+/** From here on, of 255, a pixel is solid to any eye: what a codec rounds up there is no background. */
+const NEARLY_SOLID = 250
 /** The share of what should be clear that is solid where a background was baked in. */
 const BAKED = 0.5
 
 /** What the figures of alpha alone show: transparency that is gone, whatever became of the colours. */
-function bakedFaults({ comparisons, expected, delivered }: Evidence, t: Totals): Finding[] {
+function bakedFaults({ comparisons, failures, expected, delivered }: Evidence, t: Totals): Finding[] {
   const full = codesOf(expected.depth)
   const through = (levels: ArrayLike<number>): number => {
     let sum = 0
-    for (let bin = 0; bin < levels.length - 1; bin++) sum += levels[bin]!
+    for (let bin = 0; bin < NEARLY_SOLID; bin++) sum += levels[bin]!
     return sum
   }
+  const numbers = comparedFrames(comparisons.length, failures)
   const solid = comparisons.flatMap((c, i) =>
-    through(c.alpha.dueLevels) >= FEW && c.alpha.foundLeast >= full ? [i + 1] : []
+    through(c.alpha.dueLevels) >= FEW && c.alpha.foundLeast >= full ? [numbers[i]!] : []
   )
   const fault = (id: string, sentence: string, frames: number[] = []): Finding[] => [
     { id, severity: 'fault', frames, sentence }
@@ -241,14 +244,15 @@ function sentence(verdict: Verdict, e: Evidence, t: Totals | null, wrong: readon
   return `${alpha} Colour differs by ${two(t.colourMean)} on average, ${two(t.colourMax)} at most${at}${judged}.${by}`
 }
 
-function worstFrame({ comparisons }: Evidence): number | null {
+function worstFrame({ comparisons, failures }: Evidence): number | null {
+  const numbers = comparedFrames(comparisons.length, failures)
   let worst: number | null = null
   let score = 0
   comparisons.forEach((c, i) => {
     const s = c.colour.max + c.alpha.max / 1e6
     if (s > score) {
       score = s
-      worst = i + 1
+      worst = numbers[i]!
     }
   })
   return worst

@@ -18,7 +18,7 @@ export const sourceTasks = {
     form: SoundForm,
     how: { columns: number; length: number }
   ): Promise<Float32Array | null> {
-    const found = await soundTrackOf(spec, context.host)
+    const found = await soundTrackOf(spec, context.host, form.track)
     if (!found) return null
     try {
       return await peaksOf(found.reader, found.track, form, how)

@@ -24,6 +24,14 @@ function drawn(inside: string, width = 64, height = 48): { at(x: number, y: numb
   return { at: (x, y) => [...pixels.subarray(4 * (y * width + x), 4 * (y * width + x) + 4)], alpha }
 }
 
+test('a pattern whose tile is larger than any picture is still laid', () => {
+  const tile = '<pattern id="p" patternUnits="userSpaceOnUse" width="90000" height="90000">'
+  const { at } = drawn(
+    `${tile}<rect width="90000" height="90000"/></pattern><rect width="64" height="48" fill="url(#p)"/>`
+  )
+  expect(at(30, 20)).toEqual([0, 0, 0, 1])
+})
+
 describe('what is drawn covers what it should', () => {
   const areas: [string, string, number][] = [
     ['a rectangle between pixels', '<rect x="3.25" y="5.5" width="20.5" height="10.25"/>', 20.5 * 10.25],
@@ -151,6 +159,64 @@ describe('hostile drawings end in one clear error, and nothing is fetched or run
     expect(() => drawn(`<g id="a"><use href="#b"/></g><g id="b">${'<use href="#a"/>'.repeat(5)}</g>`)).toThrow(
       /more than/
     )
+  })
+
+  test('patterns within patterns, and clips of endless parts, end in words', () => {
+    const cells = (paint: string): string => `<rect width="2" height="2" fill="url(#${paint})"/>`.repeat(60)
+    const tile = (id: string, paint: string): string =>
+      `<pattern id="${id}" width="1" height="1">${cells(paint)}</pattern>`
+    const nested = ['a', 'b', 'c', 'd', 'e'].map((id, n, all) => tile(id, all[n + 1] ?? 'a')).join('')
+    expect(() => drawn(`${nested}${cells('a')}`)).toThrow(/more than can be taken/)
+    const parts = `<clipPath id="k">${'<rect width="64" height="48" clip-path="url(#l)"/>'.repeat(20_000)}</clipPath>`
+    const large = svg(`<clipPath id="l"/>${parts}<rect width="64" height="48" clip-path="url(#k)"/>`)
+    expect(() => readDrawing(large, 'a.svg').at(800, 600)).toThrow(/cuts, fades or tiles more than/)
+  })
+
+  test('small files that ask for much memory or time end in words', () => {
+    const deep = `${'<g opacity=".9">'.repeat(100)}<rect width="64" height="48"/>${'</g>'.repeat(100)}`
+    expect(() => readDrawing(svg(deep), 'a.svg').at(1920, 1080)).toThrow(/cuts, fades or tiles more than/)
+    const parts = `<filter id="f">${'<feFlood result="a"/>'.repeat(900)}</filter>`
+    const filtered = svg(`${parts}<rect width="64" height="48" filter="url(#f)"/>`)
+    expect(() => readDrawing(filtered, 'a.svg').at(1920, 1080)).toThrow(/filters, cuts/)
+    const gradient = '<linearGradient id="g"><stop/><stop offset="1" stop-color="#fff"/></linearGradient>'
+    const fills = svg(gradient + '<rect width="64" height="48" fill="url(#g)"/>'.repeat(400))
+    expect(() => readDrawing(fills, 'a.svg').at(1920, 1080)).toThrow(/paints more than/)
+  })
+
+  test('long texts of styles, transforms and comments are read in one go', () => {
+    const long = (part: string): string => part.repeat(400_000 / part.length)
+    for (const text of ['a', 'a(', '(', 'a '])
+      expect(drawn(`<rect width="9" height="9" transform="${long(text)}"/>`).at(4, 4)).toEqual([0, 0, 0, 1])
+    for (const text of ['a', '/*', '/*/', '{', '}', 'a,'])
+      expect(drawn(`<style>${long(text)}</style><rect width="9" height="9"/>`).at(4, 4)).toEqual([0, 0, 0, 1])
+    expect(looksLikeSvg(`${long('<!---->')}<x>`)).toBe(false)
+    const many = Array.from({ length: 20_000 }, (_, n) => `.a${n}{fill:red}`).join('')
+    const shapes = Array.from({ length: 5000 }, (_, n) => `<rect class="a${n}" width="9" height="9"/>`).join('')
+    expect(drawn(`<style>${many}</style>${shapes}`).at(4, 4)).toEqual([1, 0, 0, 1])
+  })
+
+  test('a group that fades takes no more than its own box, and is the same for it', () => {
+    const inside =
+      '<path d="M8 8C30 0 40 40 50 30" fill="#c33" stroke="#112" stroke-width="3"/><circle cx="9" cy="40" r="3"/>'
+    const turned = '<g transform="rotate(12 30 20) scale(.9)">'
+    const whole = drawn(`<g opacity=".5"><g><rect x="-9" y="-9" width="1" height="1"/></g>${turned}${inside}</g></g>`)
+    const boxed = drawn(`${turned}<g opacity=".5">${inside}</g></g>`)
+    const anywhere = drawn(`${turned}<g opacity=".5">${inside}<svg width="0" height="0"/></g></g>`)
+    for (let y = 0; y < 48; y++)
+      for (let x = 0; x < 64; x++) {
+        expect(boxed.at(x, y)).toEqual(anywhere.at(x, y))
+        expect(boxed.at(x, y)).toEqual(whole.at(x, y))
+      }
+  })
+
+  test('what is measured by lettering, and circles off their centre, is told', () => {
+    const leftOut = (inside: string): string => readDrawing(svg(inside), 'a.svg').leftOut.join()
+    expect(leftOut('<rect width="2em" height="1em"/>')).toBe('')
+    expect(leftOut('<g font-size="40"><rect width="2em" height="1em"/></g>')).toContain('lengths in em')
+    expect(leftOut('<g font-size="40"><rect width="2" height="1"/></g>')).toBe('')
+    const gradient = (more: string): string => `<radialGradient id="g" ${more}><stop/></radialGradient>`
+    expect(leftOut(gradient('fr="20%"'))).toBe('')
+    expect(leftOut(gradient('fr="20%" fx="30%"'))).toContain('off its centre')
   })
 
   test('links outside and programs are named', () => {

@@ -40,7 +40,45 @@ test('a table gives one delivery a row, named by a column; names that are alike 
   expect((await readdir(path.join(folder, 'straps'))).sort()).toEqual(['Ivo-Reed.mov', 'Ivo-Reed_2.mov', 'Łucja.mov'])
 }, 60_000)
 
+test('a table that the scene does not meet is asked about before anything is poured', async () => {
+  await writeFile(path.join(folder, 'apart.csv'), 'name,role\nAda,Keeper\n')
+  const args = ['scene', 'strap.json', '--format', 'quicktime-png', '--fields', 'apart.csv', '--to', 'apart']
+  const refused = await runIn(folder, args)
+  expect(refused.code).toBe(2)
+  expect(refused.error).toContain('No lettering takes the column "role".')
+  expect(refused.error).toContain('No column fills the lettering of "line"')
+  expect(await readdir(folder)).not.toContain('apart')
+  const agreed = await runIn(folder, [...args, '--partly'])
+  expect(agreed.code).toBe(0)
+  expect(agreed.error).toContain('No lettering takes the column "role".')
+  expect(await readdir(path.join(folder, 'apart'))).toEqual(['Ada.mov'])
+}, 60_000)
+
+test('letters that no face has, and lettering outside the picture, are told and are a loss', async () => {
+  const long = starters[0]!.make({ name: '', line: '' }, { width: 160, height: 90, rate: [10, 1], seconds: 3 })
+  await writeFile(path.join(folder, 'long.json'), sceneText(long))
+  await writeFile(
+    path.join(folder, 'odd.csv'),
+    `name,line\nAda,Ferns\n\u{13000},Night\n${'Palm House '.repeat(9)},Day\n`
+  )
+  const { code, out, error } = await runIn(folder, [
+    ...['scene', 'long.json', '--format', 'quicktime-png', '--fields', 'odd.csv', '--to', 'odd']
+  ])
+  expect(code).toBe(0)
+  const lines = error.split('\n')
+  expect(lines.filter(line => line.startsWith('\u{13000}: The type face has no \u{13000}'))).toHaveLength(1)
+  expect(
+    lines.filter(line => /^Palm House .*: \d+ % of the lettering “Name” never lies within/.test(line))
+  ).toHaveLength(1)
+  expect(lines.filter(line => line.startsWith('Ada'))).toEqual([])
+  const titles = out.split('\n').filter(line => line.includes('.mov:'))
+  expect(titles[0]).toContain('Transparency survives: identical')
+  expect(titles[1]).toContain('visible loss')
+  expect(titles[2]).toContain('visible loss')
+}, 60_000)
+
 test.each([
+  [['scene', 'strap.json', '--format', 'gif', '--to', 'x.gif', '--partly'], 2, '--partly goes with --fields'],
   [['scene', 'nothing.json', '--format', 'gif', '--to', 'x.gif'], 3, 'it cannot be read'],
   [['scene', 'people.csv', '--format', 'gif', '--to', 'x.gif'], 3, 'not a complete JSON file'],
   [['scene', 'strap.json', '--format', 'gif'], 2, '--to is needed'],

@@ -62,7 +62,11 @@ export class Ffv1Pictures {
   private wholeHead(coder: RangeDecoder, key: boolean, fail: (matter: string) => Error): SliceHead {
     if (key) {
       const found = readFrameConfig(coder, fail)
-      if ((['bits', 'alpha', 'golomb', 'rgb'] as const).some(key => found[key] !== this.config[key]))
+      if (
+        (['bits', 'alpha', 'golomb', 'rgb', 'chroma', 'across', 'down'] as const).some(
+          key => found[key] !== this.config[key]
+        )
+      )
         throw fail('it is coded otherwise than the first frame')
     }
     coder.transitions = this.config.transitions

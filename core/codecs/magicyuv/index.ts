@@ -12,6 +12,7 @@ import { OPAQUE, STRAIGHT } from '../../frame/frame'
 import { standalone, type PictureCodec } from '../codec'
 import { rgbaOfPlanes } from '../planar/colour'
 import { Bits, huffmanTable, unpackSymbols, type HuffmanTable } from '../planar/huffman'
+import { lettersOf } from '../planar/letters'
 import { fromDistances, undoGradient, undoLeft, undoMedian } from '../planar/predict'
 import { usualWeights, WEIGHTS } from '../ycc'
 
@@ -123,8 +124,6 @@ function planesOf(
   }
   return { planes, layout, matrix: NAMED[view.getUint8(11)] ?? 0, full: (view.getUint8(12) & 4) !== 0 }
 }
-
-const lettersOf = (code: string): string => code.replace(/^V_/, '')
 
 /** Planes go blue, green, red, alpha; or luma, Cb, Cr, alpha. */
 export const magicyuv: PictureCodec = {

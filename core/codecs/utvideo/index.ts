@@ -12,6 +12,7 @@ import { OPAQUE, STRAIGHT } from '../../frame/frame'
 import { standalone, type PictureCodec } from '../codec'
 import { rgbaOfPlanes } from '../planar/colour'
 import { Bits, huffmanTable, unpackSymbols } from '../planar/huffman'
+import { lettersOf } from '../planar/letters'
 import { fromDistances, undoGradient, undoLeft, undoMedian } from '../planar/predict'
 import { WEIGHTS } from '../ycc'
 
@@ -102,9 +103,6 @@ function planesOf(
   }
   return result
 }
-
-/** The letters by which a track names its kind; Matroska has them behind "V_". */
-const lettersOf = (code: string): string => code.replace(/^V_/, '')
 
 /** Planes go green, blue, red, alpha; or luma, Cb, Cr. */
 export const utvideo: PictureCodec = {

@@ -200,8 +200,10 @@ function propertiesOf(
   }
 }
 
-/** PCM of WAVEFORMATEX, or of its extensible form; other sound is described. */
-/** `late` is how many seconds the first picture stands behind the beginning of the film. */
+/**
+ * PCM of WAVEFORMATEX, or of its extensible form; other sound is described. `late` is how many seconds the first picture
+ * stands behind the beginning of the film.
+ */
 function soundOf(stream: Stream, packets: readonly Packet[], late: number): SoundTrack {
   const view = viewOf(stream.format)
   const tag = view.getUint16(0, true)

@@ -14,7 +14,7 @@ import { claimOf } from './declare'
 import { soundOf } from './sound'
 import { fragmentsOf } from './fragments'
 import { chunksOf, sizesOf, TrackReader, type Track } from './tables'
-import { editsOf, shownBy } from './times'
+import { editsOf, emptyBefore, shownBy } from './times'
 
 /** Over a day at 50 frames a second. */
 const MAX_FRAMES = 5_000_000
@@ -255,15 +255,7 @@ export async function readFilm(reader: ByteReader): Promise<Film> {
   const scales = { track: await scaleOf(film, media, 'mdhd'), film: (await scaleOf(film, movie, 'mvhd')) || 600 }
   const edits = await editsOf(film, track)
   const times = shownBy(ticks, edits, scales)
-  // what the list shows nothing for before the first picture
-  const empty = edits.slice(
-    0,
-    Math.max(
-      0,
-      edits.findIndex(({ from }) => from >= 0)
-    )
-  )
-  const pictureAt = empty.reduce((sum, { duration }) => sum + duration, 0) / scales.film
+  const pictureAt = emptyBefore(edits) / scales.film
   const { rate } = times
   if (pictures > 1)
     findings.push({

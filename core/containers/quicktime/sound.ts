@@ -15,7 +15,7 @@ import {
 import { atom, fields, letters, listAtoms, printable, type Atom } from './atoms'
 import type { Fragments } from './fragments'
 import { chunksOf, sizesOf, type Track, type TrackReader } from './tables'
-import { editsOf } from './times'
+import { editsOf, emptyBefore } from './times'
 
 const MOST_SAMPLES = 2 ** 36
 const MOST_PACKETS = 10_000_000
@@ -143,7 +143,7 @@ async function leadOf(
   const edits = await editsOf(film, track)
   const playing = edits.findIndex(({ from }) => from >= 0)
   if (playing >= 0 && playing !== edits.length - 1) return null
-  const late = edits.slice(0, Math.max(0, playing)).reduce((sum, { duration }) => sum + duration, 0) / scales.film
+  const late = emptyBefore(edits) / scales.film
   const skipped = playing >= 0 ? (edits[playing]!.from * rate) / (scales.track || rate) : 0
   const before = Math.round((pictureAt - late) * rate)
   return { lead: Math.round(skipped) + before, early: Math.max(0, before) }

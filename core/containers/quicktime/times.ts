@@ -33,6 +33,12 @@ export async function editsOf(film: TrackReader, track: Atom): Promise<Edit[]> {
   })
 }
 
+/** Units of the film in which a list shows nothing before it first shows something; 0 where it never does. */
+export function emptyBefore(edits: readonly Edit[]): number {
+  const playing = edits.findIndex(({ from }) => from >= 0)
+  return edits.slice(0, Math.max(0, playing)).reduce((sum, { duration }) => sum + duration, 0)
+}
+
 /** Pictures and their times as edits make them: parts of the track, one after another. */
 function edited(
   ticks: readonly number[],

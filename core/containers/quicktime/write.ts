@@ -8,7 +8,7 @@
 import { impossible } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import { PATCHABLE, type ByteSink } from '../../files/sinks'
-import type { Rate } from '../../rate'
+import { gcd, type Rate } from '../../rate'
 import { isSampled, samplesBefore, soundStride, type SoundFeed, type SoundForm } from '../../sound/sound'
 import { nominalRate, timecodeToFrame } from '../../timecode'
 import type { Muxer, MuxPlan } from '../container'
@@ -110,8 +110,6 @@ interface Laid {
   timecode: { frame: number; drop: boolean; at: number } | null
   sounds: LaidSound[]
 }
-
-const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b))
 
 /**
  * Units a second in which both the frames and the samples of sound are whole, so that edits are told to the sample;

@@ -5,30 +5,22 @@
 import { unreadable } from '../../errors'
 import { MAX_PIXELS } from '../../frame/frame'
 import { clearLayer, over, type Layer } from '../../scene/layer'
-import { combined, inverse, placed, type Affine } from '../../scene/outline'
-import { areaOf, boundsOf, isEmpty, type Bounds, type Coverage } from '../../scene/raster'
-import { blended, isBlend, kept } from './blend'
-import { filtered, unfiltered } from './filter'
+import { combined, placed, type Affine } from '../../scene/outline'
+import { areaOf, isEmpty, type Bounds, type Coverage } from '../../scene/raster'
+import { INHERITED, MOST_USES, type Around, type Size, type Spread, type Styles } from './around'
+import { blended, isBlend } from './blend'
+import { clipBy, filteredBy, keptWithin, maskBy, type Hand } from './effects'
+import { unfiltered } from './filter'
 import { about, gradientOf, shadeOf, shareOf, STILL, transformOf, type Painting, type Shade } from './paint'
+import { patternOf } from './pattern'
 import { boxOf, lengthOf, pathOf, placedRuns, runsOf } from './shapes'
+import { Reaches } from './reach'
+import { Rules, type OwnStyles } from './rules'
 import { strokeAreas } from './stroke'
 import { leftOutOf, referredTo } from './told'
-import { everything, ownStyles, readTree, rulesOf, type Node, type Rule } from './tree'
+import { everything, readTree, type Node } from './tree'
 import { fitted, viewBoxOf, type Box } from './viewport'
-
-/** What is inherited (SVG 1.1, appendix on properties). */
-const INHERITED = [
-  ...['color', 'fill', 'fill-opacity', 'fill-rule', 'stroke', 'stroke-width', 'stroke-opacity', 'stroke-linecap'],
-  ...[
-    'stroke-linejoin',
-    'stroke-miterlimit',
-    'stroke-dasharray',
-    'stroke-dashoffset',
-    'visibility',
-    'paint-order',
-    'clip-rule'
-  ]
-]
+import { Work } from './work'
 
 const GROUPS = ['svg', 'g', 'a', 'switch', 'symbol']
 /** Elements that draw nothing where they stand. */
@@ -36,16 +28,8 @@ const SILENT: ReadonlySet<string> = new Set([
   ...['defs', 'title', 'desc', 'metadata', 'style', 'linearGradient', 'radialGradient', 'stop', 'namedview', 'RDF'],
   ...['#text', 'view', 'symbol', 'clipPath', 'mask', 'pattern', 'marker', 'filter', 'script', 'text', 'image']
 ])
-/** References within references: uses of uses. */
-const MOST_USES = 20
-const MOST_DRAWN = 100_000
 /** How much larger than the picture lines are laid out. */
 const FINER = 8
-/** Pixels of a pattern's tile to one of the picture, across and down, and most of one tile. */
-const TILE = 4
-const MOST_TILE = 1 << 24
-/** Pixels of layers that effects may take in all: a thousand of a picture of 1080p. */
-const MOST_LAYERS = 2 ** 31
 
 export interface Drawing {
   width: number
@@ -70,7 +54,7 @@ export function readDrawing(text: string, file: string): Drawing {
   const [width, height] = [Math.max(1, Math.round(w)), Math.max(1, Math.round(h))]
   if (!(width * height <= MAX_PIXELS)) throw unreadable(file, null, `a picture of ${width}x${height} cannot be taken`)
   const leftOut = new Set<string>()
-  const rules = rulesOf(root, what => leftOut.add(what))
+  const rules = new Rules(root, what => leftOut.add(what))
   const byId = new Map<string, Node>()
   for (const node of everything(root))
     if (node.attributes.id !== undefined && !byId.has(node.attributes.id)) byId.set(node.attributes.id, node)
@@ -82,7 +66,8 @@ export function readDrawing(text: string, file: string): Drawing {
     at: (wide, high) => {
       const view: Box = box ?? [0, 0, w, h]
       const at = fitted(view, [wide, high], box ? root.attributes.preserveAspectRatio : undefined)
-      return new Draw(root, rules, byId, { wide, high, size: [view[2], view[3]], file }).all(at)
+      const extent = { wide, high, size: [view[2], view[3]] as const, work: new Work(file), within: [] }
+      return new Draw(root, rules, byId, extent).all(at)
     }
   }
 }
@@ -90,32 +75,29 @@ export function readDrawing(text: string, file: string): Drawing {
 interface Extent {
   wide: number
   high: number
-  size: readonly [number, number]
-  file: string
+  size: Size
+  work: Work
+  /** The patterns whose tiles this is in, the outermost first. */
+  within: readonly string[]
 }
 
-/** What is drawn at one place in the tree. */
-interface Around {
-  style: Readonly<Record<string, string>>
-  at: Affine
-  onto: Layer
-  uses: number
-  /** The measure that shares of lengths are of. */
-  size: readonly [number, number]
+/** What is done to an element as a whole. */
+interface Effects {
+  filters: Node | null
+  clip: Node | null
+  mask: Node | null
+  mode: string
+  opacity: number
 }
 
-type Spread = readonly [left: number, top: number, right: number, bottom: number]
-
-class Draw {
+class Draw implements Hand {
   private readonly clip: Bounds
-  private count = 0
-  /** Pixels of layers that were taken for effects. */
-  private layers = 0
+  private readonly reaches = new Reaches()
 
   constructor(
     private readonly root: Node,
-    private readonly rules: readonly Rule[],
-    private readonly byId: ReadonlyMap<string, Node>,
+    private readonly rules: Rules,
+    readonly byId: ReadonlyMap<string, Node>,
     private readonly extent: Extent
   ) {
     this.clip = { left: 0, top: 0, right: extent.wide, bottom: extent.high }
@@ -132,11 +114,16 @@ class Draw {
     return onto
   }
 
-  private styles(node: Node): Record<string, string> {
-    return ownStyles(node, this.rules)
+  layer(bounds: Bounds): Layer {
+    this.extent.work.layer((bounds.right - bounds.left) * (bounds.bottom - bounds.top))
+    return clearLayer(bounds)
   }
 
-  private inherited(node: Node, from: Readonly<Record<string, string>>): Record<string, string> {
+  styles(node: Node): OwnStyles {
+    return this.rules.of(node)
+  }
+
+  inherited(node: Node, from: Styles): Record<string, string> {
     const own = this.styles(node)
     return Object.fromEntries(
       INHERITED.flatMap(name => {
@@ -147,7 +134,7 @@ class Draw {
   }
 
   /** Where an element and what is in it lies, before it is placed; null where it draws nothing. */
-  private boxOf(node: Node, size: readonly [number, number], at: Affine = STILL, uses = 0): Spread | null {
+  private boxOf(node: Node, size: Size, at: Affine = STILL, uses = 0): Spread | null {
     if (SILENT.has(node.tag) && !(node.tag === 'symbol' && uses > 0)) return null
     const own = this.styles(node)
     const children = node.tag === 'use' ? this.used(own, uses) : GROUPS.includes(node.tag) ? node.children : null
@@ -175,16 +162,16 @@ class Draw {
   }
 
   /** An element's own box, without its own transform. */
-  private ownBox(node: Node, size: readonly [number, number]): Spread {
+  ownBox(node: Node, size: Size): Spread {
     return this.boxOf(node, size, STILL, node === this.root ? 0 : -1) ?? [0, 0, 0, 0]
   }
 
-  private transformOf(node: Node, own: Readonly<Record<string, string>>, size: readonly [number, number]): Affine {
+  transformOf(node: Node, own: Styles, size: Size): Affine {
     const at = transformOf(own.transform)
     if (own['transform-origin'] === undefined || own.transform === undefined) return at
     const fill = own['transform-box'] === 'fill-box' || own['transform-box'] === 'border-box'
     const [l, t, r, b] = fill ? this.ownBox(node, size) : [0, 0, ...size]
-    const names: Readonly<Record<string, string>> = {
+    const names: Styles = {
       left: '0%',
       top: '0%',
       center: '50%',
@@ -197,10 +184,10 @@ class Draw {
     return about(at, [place(x, l!, r!), place(y, t!, b!)])
   }
 
-  private draw(node: Node, around: Around): void {
+  draw(node: Node, around: Around): void {
     const { uses, size } = around
     if (SILENT.has(node.tag) && !(node.tag === 'symbol' && uses > 0)) return
-    if (++this.count > MOST_DRAWN) throw unreadable(this.extent.file, null, 'it draws more than can be taken')
+    this.extent.work.thing()
     const own = this.styles(node)
     if (own.display === 'none') return
     const style = this.inherited(node, around.style)
@@ -217,7 +204,7 @@ class Draw {
   }
 
   /** A symbol or a picture within the picture, in a place of its own, is fitted into it and cut off at its rim. */
-  private nested(node: Node, own: Readonly<Record<string, string>>, around: Around): void {
+  private nested(node: Node, own: Styles, around: Around): void {
     const [w, h] = around.size
     const [width, height] = [lengthOf(own.width, w, w), lengthOf(own.height, h, h)]
     if (!(width > 0 && height > 0)) return
@@ -225,27 +212,31 @@ class Draw {
     this.fittedIn(node, [width, height], { ...around, at: combined(around.at, moved) })
   }
 
-  private fittedIn(node: Node, [width, height]: readonly [number, number], around: Around): void {
+  private fittedIn(node: Node, [width, height]: Size, around: Around): void {
     const view = viewBoxOf(node.attributes.viewBox)
     const inner = view ? fitted(view, [width, height], node.attributes.preserveAspectRatio) : STILL
     const size = view ? ([view[2], view[3]] as const) : ([width, height] as const)
     const visible = /^(visible|auto)$/.test(this.styles(node).overflow ?? '')
-    const target = visible ? around.onto : clearLayer(this.clip)
-    for (const child of node.children)
-      this.draw(child, { ...around, at: combined(around.at, inner), onto: target, size })
-    if (visible) return
-    const rim = pathOf('rect', { width: String(width), height: String(height) }, [width, height])!
-    this.keptWithin(
-      target,
-      areaOf(
-        placedRuns(runsOf(rim, STILL), around.at).map(({ line }) => line),
-        this.clip
-      )
-    )
-    over(around.onto, target)
+    const within = { ...around, at: combined(around.at, inner), size }
+    if (visible) for (const child of node.children) this.draw(child, within)
+    else this.extent.work.during(() => this.cutAtRim(node, [width, height], within, around.at))
   }
 
-  private useOf(children: readonly Node[], own: Readonly<Record<string, string>>, around: Around): void {
+  private cutAtRim(node: Node, [width, height]: Size, within: Around, at: Affine): void {
+    const target = this.layer(within.onto)
+    for (const child of node.children) this.draw(child, { ...within, onto: target })
+    const rim = pathOf('rect', { width: String(width), height: String(height) }, [width, height])!
+    keptWithin(
+      target,
+      areaOf(
+        placedRuns(runsOf(rim, STILL), at).map(({ line }) => line),
+        target
+      )
+    )
+    over(within.onto, target)
+  }
+
+  private useOf(children: readonly Node[], own: Styles, around: Around): void {
     const [w, h] = around.size
     const at = combined(around.at, { ...STILL, e: lengthOf(own.x, w), f: lengthOf(own.y, h) })
     for (const child of children) {
@@ -259,13 +250,13 @@ class Draw {
     }
   }
 
-  private used(own: Readonly<Record<string, string>>, uses: number): Node[] {
+  used(own: Styles, uses: number): Node[] {
     const found = this.byId.get(/^#(.+)$/.exec(own.href ?? '')?.[1] ?? '')
     return found && uses < MOST_USES ? [found] : []
   }
 
   /** Draws an element, as one where something is to be done with it as a whole: filtered, cut, masked, faded, blended. */
-  private asOne(node: Node, own: Readonly<Record<string, string>>, around: Around, draw: (onto: Layer) => void): void {
+  private asOne(node: Node, own: Styles, around: Around, draw: (onto: Layer) => void): void {
     const opacity = shareOf(own.opacity)
     if (opacity === 0) return
     const find = (name: string): Node | null => this.byId.get(referredTo(own[name]) ?? '') ?? null
@@ -281,189 +272,64 @@ class Draw {
       own.isolation !== 'isolate'
     )
       return draw(around.onto)
-    // each takes layers as large as the picture: many of them in a large one are more than anybody draws
-    this.layers += this.extent.wide * this.extent.high * (filters ? 8 : 2)
-    if (this.layers > MOST_LAYERS)
-      throw unreadable(this.extent.file, null, 'it filters, cuts or fades more than can be taken')
-    let target = clearLayer(this.clip)
+    const { onto, style, size, uses, at } = around
+    // what a filter takes in may lie anywhere; all else needs a layer no larger than the element
+    const whole = filters !== null || node === this.root
+    const bounds = whole ? onto : this.reaches.boundsOf(this, node, { style, size, uses, at }, onto)
+    if (isEmpty(bounds)) return
+    const { work } = this.extent
+    work.during(() => this.asLayer(node, bounds, { filters, clip, mask, mode, opacity, around }, draw))
+  }
+
+  private asLayer(
+    node: Node,
+    bounds: Bounds,
+    { filters, clip, mask, mode, opacity, around }: Effects & { around: Around },
+    draw: (onto: Layer) => void
+  ): void {
+    let target = this.layer(bounds)
     draw(target)
-    if (filters) target = this.filteredBy(filters, node, target, around)
-    if (clip?.tag === 'clipPath') this.clipBy(clip, node, target, around, 0)
-    if (mask?.tag === 'mask') this.maskBy(mask, node, target, around)
+    // each part of a filter takes a layer, and some more while it works
+    if (filters) this.extent.work.layer(([...everything(filters)].length + 4) * (target.pixels.length / 4))
+    if (filters) target = filteredBy(this, filters, { node, target, around })
+    if (clip?.tag === 'clipPath') clipBy(this, clip, { node, target, around })
+    if (mask?.tag === 'mask') maskBy(this, mask, { node, target, around })
     blended(around.onto, target, isBlend(mode) ? mode : 'normal', opacity)
   }
 
-  /** The space of what is measured by an element's box, or of the drawing. */
-  private spaceOf(units: string | undefined, node: Node, size: readonly [number, number], usual: string): Affine {
-    if ((units ?? usual) !== 'objectBoundingBox') return STILL
-    const [l, t, r, b] = this.ownBox(node, size)
-    return { a: r - l, b: 0, c: 0, d: b - t, e: l, f: t }
-  }
-
-  private keptWithin(layer: Layer, area: Coverage | null): void {
-    const row = layer.right - layer.left
-    kept(layer, n => {
-      const [x, y] = [layer.left + (n % row), layer.top + Math.floor(n / row)]
-      if (!area || x < area.left || x >= area.right || y < area.top || y >= area.bottom) return 0
-      return area.values[(y - area.top) * (area.right - area.left) + x - area.left]!
-    })
-  }
-
-  private clipBy(clip: Node, node: Node, target: Layer, around: Around, depth: number): void {
-    const own = this.styles(clip)
-    const space = this.spaceOf(clip.attributes.clipPathUnits, node, around.size, 'userSpaceOnUse')
-    const at = combined(around.at, combined(space, transformOf(own.transform)))
-    const shapes = clearLayer(this.clip)
-    for (const child of clip.children) {
-      const inner = this.styles(child)
-      if (inner.display === 'none' || this.inherited(child, {}).visibility === 'hidden') continue
-      const one = clearLayer(this.clip)
-      const style = { fill: '#000', stroke: 'none', 'fill-rule': inner['clip-rule'] ?? own['clip-rule'] ?? 'nonzero' }
-      this.clipShape(child, { style, at, onto: one, uses: 0, size: around.size })
-      const further = this.byId.get(referredTo(inner['clip-path']) ?? '')
-      if (further?.tag === 'clipPath' && depth < MOST_USES)
-        this.clipBy(further, child, one, { ...around, at }, depth + 1)
-      over(shapes, one)
-    }
-    const outer = this.byId.get(referredTo(own['clip-path']) ?? '')
-    if (outer?.tag === 'clipPath' && outer !== clip && depth < MOST_USES)
-      this.clipBy(outer, node, target, around, depth + 1)
-    kept(target, n => shapes.pixels[4 * n + 3]!)
-  }
-
-  /** A shape of a clip, or what it uses, filled whatever its own colours are. */
-  private clipShape(node: Node, around: Around): void {
-    const own = this.styles(node)
-    const at = combined(around.at, this.transformOf(node, own, around.size))
-    if (node.tag !== 'use') {
-      const geometry = Object.fromEntries(Object.entries(own).filter(([name]) => !INHERITED.includes(name)))
-      return this.shape(node.tag, geometry, { ...around, at })
-    }
-    const moved = { ...STILL, e: lengthOf(own.x, around.size[0]), f: lengthOf(own.y, around.size[1]) }
-    for (const child of this.used(own, around.uses))
-      this.clipShape(child, { ...around, at: combined(at, moved), uses: around.uses + 1 })
-  }
-
-  private maskBy(mask: Node, node: Node, target: Layer, around: Around): void {
-    const own = this.styles(mask)
-    const region = this.spaceOf(mask.attributes.maskUnits, node, around.size, 'objectBoundingBox')
-    const within = (mask.attributes.maskUnits ?? 'objectBoundingBox') === 'objectBoundingBox'
-    const [w, h] = within ? [1, 1] : around.size
-    const length = (name: string, whole: number, usual: string): number => lengthOf(own[name] ?? usual, whole)
-    const rim = {
-      x: String(length('x', w, '-10%')),
-      y: String(length('y', h, '-10%')),
-      width: String(length('width', w, '120%')),
-      height: String(length('height', h, '120%'))
-    }
-    const space = this.spaceOf(mask.attributes.maskContentUnits, node, around.size, 'userSpaceOnUse')
-    const shown = clearLayer(this.clip)
-    const style = this.inherited(mask, {})
-    for (const child of mask.children)
-      this.draw(child, { style, at: combined(around.at, space), onto: shown, uses: around.uses + 1, size: around.size })
-    const data = pathOf('rect', rim, [w, h])
-    const runs = data ? runsOf(data, STILL) : []
-    this.keptWithin(
-      shown,
-      areaOf(
-        placedRuns(runs, combined(around.at, region)).map(({ line }) => line),
-        this.clip
-      )
-    )
-    const byAlpha = own['mask-type'] === 'alpha'
-    const { pixels } = shown
-    kept(target, n =>
-      byAlpha
-        ? pixels[4 * n + 3]!
-        : Math.min(1, 0.2125 * pixels[4 * n]! + 0.7154 * pixels[4 * n + 1]! + 0.0721 * pixels[4 * n + 2]!)
-    )
-  }
-
-  private filteredBy(filter: Node, node: Node, target: Layer, { at, size, style }: Around): Layer {
-    const within = (filter.attributes.filterUnits ?? 'objectBoundingBox') === 'objectBoundingBox'
-    const space = this.spaceOf(filter.attributes.filterUnits, node, size, 'objectBoundingBox')
-    const [w, h] = within ? [1, 1] : size
-    const a = filter.attributes
-    const [x, y] = [lengthOf(a.x ?? '-10%', w), lengthOf(a.y ?? '-10%', h)]
-    const [width, height] = [lengthOf(a.width ?? '120%', w), lengthOf(a.height ?? '120%', h)]
-    const rim = pathOf('rect', { x: `${x}`, y: `${y}`, width: `${width}`, height: `${height}` }, [1, 1])
-    const lines = rim ? placedRuns(runsOf(rim, STILL), combined(at, space)).map(({ line }) => line) : []
-    return filtered(target, filter, {
-      styles: each => this.styles(each),
-      current: shadeOf(style.color ?? '#000', [0, 0, 0, 1]) ?? [0, 0, 0, 1],
-      scale: [Math.hypot(at.a, at.b), Math.hypot(at.c, at.d)],
-      region: boundsOf(lines)
-    })
-  }
-
-  /** A pattern's tile, drawn once and laid side by side (SVG 2, 13.3). */
-  private patternOf(id: string, box: Spread, around: Around): Painting | null {
-    const chain: Node[] = []
-    for (let next: string | undefined = id; next !== undefined && chain.length < 20;) {
-      const node = this.byId.get(next)
-      if (node?.tag !== 'pattern') break
-      chain.push(node)
-      next = /^#(.+)$/.exec(node.attributes.href ?? '')?.[1]
-    }
-    if (chain.length === 0 || around.uses >= MOST_USES) return null
-    const attribute = (name: string): string | undefined =>
-      chain.find(node => node.attributes[name] !== undefined)?.attributes[name]
-    const content = chain.find(({ children }) => children.some(({ tag }) => tag !== '#text'))
-    if (!content) return null
-    const within = (attribute('patternUnits') ?? 'objectBoundingBox') === 'objectBoundingBox'
-    const [l, t, r, b] = box
-    const [w, h] = within ? [r - l, b - t] : around.size
-    const share = (name: string, whole: number): number =>
-      within && !/%/.test(attribute(name) ?? '')
-        ? Number(attribute(name) ?? 0) * whole
-        : lengthOf(attribute(name), whole)
-    const [x, y, width, height] = [
-      share('x', w) + (within ? l : 0),
-      share('y', h) + (within ? t : 0),
-      share('width', w),
-      share('height', h)
-    ]
-    if (!(width > 0 && height > 0)) return null
-    const placed = combined(around.at, transformOf(attribute('patternTransform')))
-    const [sx, sy] = [Math.hypot(placed.a, placed.b), Math.hypot(placed.c, placed.d)]
-    // the tile has pixels of its own, finer than those it is shown in
-    const [tw, th] = [Math.ceil(width * sx * TILE), Math.ceil(height * sy * TILE)]
-    if (!(tw > 0 && th > 0 && tw * th <= MOST_TILE)) return null
-    const view = viewBoxOf(attribute('viewBox'))
-    const boxed = attribute('patternContentUnits') === 'objectBoundingBox'
-    const inner = view
-      ? fitted(view, [width, height], attribute('preserveAspectRatio'))
-      : boxed
-        ? { ...STILL, a: r - l, d: b - t }
-        : // what is in a tile is measured from its corner
-          STILL
-    const tile = new Draw(this.root, this.rules, this.byId, { ...this.extent, wide: tw, high: th })
-    const onto = clearLayer({ left: 0, top: 0, right: tw, bottom: th })
-    const at = combined({ ...STILL, a: tw / width, d: th / height }, inner)
-    const style = this.inherited(content, {})
-    for (const child of content.children)
-      tile.draw(child, { style, at, onto, uses: around.uses + 1, size: view ? [view[2], view[3]] : around.size })
-    const back = inverse(placed)
-    const samples = Array.from(
-      { length: TILE * TILE },
-      (_, n) => [((n % TILE) + 0.5) / TILE - 0.5, (Math.floor(n / TILE) + 0.5) / TILE - 0.5] as const
-    )
-    return (px, py) => {
-      const sum: [number, number, number, number] = [0, 0, 0, 0]
-      for (const [ox, oy] of samples) {
-        const [u, v] = [
-          back.a * (px + ox) + back.c * (py + oy) + back.e - x,
-          back.b * (px + ox) + back.d * (py + oy) + back.f - y
-        ]
-        const i = Math.min(tw - 1, Math.floor((((u % width) + width) % width) * (tw / width)))
-        const j = Math.min(th - 1, Math.floor((((v % height) + height) % height) * (th / height)))
-        for (let c = 0; c < 4; c++) sum[c]! += onto.pixels[4 * (j * tw + i) + c]! / samples.length
+  /** A pattern as a paint; its tile is drawn by a drawer of its own, whose work counts with this one's. */
+  private tiledBy(id: string, box: Spread, { at, uses, size }: Around): Painting | null {
+    const { within } = this.extent
+    // a pattern that is drawn with itself has no end, and paints nothing (SVG 2, 13.1)
+    if (within.includes(id)) return null
+    return patternOf(id, {
+      ...{ byId: this.byId, box, at, size, within: within.length > 0 },
+      tile: (content, [wide, high], place, measure) => {
+        this.extent.work.layer(wide * high)
+        const drawer = new Draw(this.root, this.rules, this.byId, {
+          ...this.extent,
+          wide,
+          high,
+          within: [...within, id]
+        })
+        const onto = clearLayer({ left: 0, top: 0, right: wide, bottom: high })
+        const style = this.inherited(content, {})
+        for (const child of content.children)
+          drawer.draw(child, { style, at: place, onto, uses: uses + 1, size: measure })
+        return onto
       }
-      return sum[3] > 0 ? [sum[0] / sum[3], sum[1] / sum[3], sum[2] / sum[3], sum[3]] : [0, 0, 0, 0]
-    }
+    })
   }
 
-  private shape(tag: string, own: Readonly<Record<string, string>>, { style, at, onto, uses, size }: Around): void {
+  /** Lays a paint; one that is asked at each pixel, or looks many times, counts as so many layers of it. */
+  private lay(onto: Layer, coverage: Coverage | null, paint: Painting, opacity: number): void {
+    if (!coverage || isEmpty(coverage)) return
+    const pixels = (coverage.right - coverage.left) * (coverage.bottom - coverage.top)
+    this.extent.work.painted(pixels * (typeof paint !== 'function' ? 1 : (paint.looks ?? 8)))
+    lay(onto, coverage, paint, opacity)
+  }
+
+  shape(tag: string, own: Styles, { style, at, onto, uses, size }: Around): void {
     const data = pathOf(tag, own, size)
     if (data === null) return
     // curves are followed to a thousandth of a pixel of the picture, whatever the drawing's own measure
@@ -481,7 +347,7 @@ class Draw {
       const found = { byId: this.byId, styles: (node: Node) => this.styles(node), box, at, size, current }
       return (
         gradientOf(id, found) ??
-        this.patternOf(id, box, { style, at, onto, uses, size }) ??
+        (uses < MOST_USES ? this.tiledBy(id, box, { style, at, onto, uses, size }) : null) ??
         (fallback ? shadeOf(fallback, current) : null)
       )
     }
@@ -489,7 +355,7 @@ class Draw {
       const paint = painting(style.fill ?? '#000')
       if (!paint || tag === 'line') return
       const lines = placedRuns(runs, place).map(({ line }) => line)
-      lay(onto, areaOf(lines, this.clip, style['fill-rule'] === 'evenodd'), paint, shareOf(style['fill-opacity']))
+      this.lay(onto, areaOf(lines, onto, style['fill-rule'] === 'evenodd'), paint, shareOf(style['fill-opacity']))
     }
     const stroke = (): void => {
       const paint = painting(style.stroke ?? 'none')
@@ -525,7 +391,7 @@ class Draw {
         dashOffset: lengthOf(style['stroke-dashoffset'], diagonal) * unit * share
       })
       const lines = areas.map(line => placed(line, after))
-      lay(onto, areaOf(lines, this.clip), paint, shareOf(style['stroke-opacity']))
+      this.lay(onto, areaOf(lines, onto), paint, shareOf(style['stroke-opacity']))
     }
     const order = (style['paint-order'] ?? 'normal').split(/\s+/)
     const strokeFirst =
@@ -572,7 +438,9 @@ function lay(layer: Layer, coverage: Coverage | null, painting: Painting, opacit
       const cover = values[n]! * opacity * shade[3]
       const under = 1 - cover
       const at = 4 * ((y - layer.top) * row + x - layer.left)
-      for (let c = 0; c < 3; c++) pixels[at + c] = shade[c]! * cover + pixels[at + c]! * under
+      pixels[at] = shade[0] * cover + pixels[at]! * under
+      pixels[at + 1] = shade[1] * cover + pixels[at + 1]! * under
+      pixels[at + 2] = shade[2] * cover + pixels[at + 2]! * under
       pixels[at + 3] = cover + pixels[at + 3]! * under
     }
   }

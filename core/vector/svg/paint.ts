@@ -6,8 +6,8 @@ import type { Node } from './tree'
 
 /** Red, green, blue and alpha, 0 to 1, straight. */
 export type Shade = readonly [number, number, number, number]
-/** The colour at a pixel's middle. */
-export type Painting = Shade | ((x: number, y: number) => Shade)
+/** One colour, or the colour at a pixel's middle, which holds until the next is asked for; `looks` is how often it looks for one pixel. */
+export type Painting = Shade | (((x: number, y: number) => Shade) & { looks?: number })
 
 /** A colour as CSS writes it; null for none, and for what is no colour. */
 export function shadeOf(text: string, current: Shade): Shade | null {
@@ -54,7 +54,7 @@ export function about(at: Affine, [x, y]: readonly [number, number]): Affine {
 /** A list of transforms (SVG 1.1, 7.6); what is not understood moves nothing. */
 export function transformOf(text: string | undefined): Affine {
   let at = STILL
-  for (const [, kind, inside] of (text ?? '').matchAll(/(\w+)\s*\(([^)]*)\)/g)) {
+  for (const [, kind, inside] of (text ?? '').matchAll(/\b(\w+)\s*\(([^()]*)\)/g)) {
     const n = (inside!.match(new RegExp(NUMBER, 'gi')) ?? []).map(Number)
     const turn = ((n[0] ?? 0) * Math.PI) / 180
     const moved = (x: number, y: number): Affine => ({ ...STILL, e: x, f: y })
@@ -119,15 +119,22 @@ export function gradientOf(id: string, found: Found): Painting | null {
   const [w, h] = within ? [1, 1] : found.size
   const length = (name: string, whole: number, fallback: string): number => lengthOf(attribute(name) ?? fallback, whole)
   const place = spreadOf(attribute('spreadMethod') ?? 'pad')
+  // one colour for all pixels, filled anew for each: a picture has millions
+  const shade: [number, number, number, number] = [0, 0, 0, 0]
   const shadeAt = (share: number): Shade => {
     const t = place(share)
     let n = 0
     while (n < stops.length && stops[n]!.at <= t) n++
     if (n === 0) return stops[0]!.shade
-    if (n === stops.length) return stops.at(-1)!.shade
-    const [low, high] = [stops[n - 1]!, stops[n]!]
-    const k = (t - low.at) / (high.at - low.at)
-    return low.shade.map((value, c) => value + (high.shade[c]! - value) * k) as unknown as Shade
+    if (n === stops.length) return stops[n - 1]!.shade
+    const { at, shade: from } = stops[n - 1]!
+    const { at: end, shade: to } = stops[n]!
+    const k = (t - at) / (end - at)
+    shade[0] = from[0] + (to[0] - from[0]) * k
+    shade[1] = from[1] + (to[1] - from[1]) * k
+    shade[2] = from[2] + (to[2] - from[2]) * k
+    shade[3] = from[3] + (to[3] - from[3]) * k
+    return shade
   }
   if (own.tag === 'linearGradient') {
     const [x1, y1] = [length('x1', w, '0%'), length('y1', h, '0%')]
@@ -135,7 +142,8 @@ export function gradientOf(id: string, found: Found): Painting | null {
     const square = dx * dx + dy * dy
     if (!(square > 0)) return stops.at(-1)!.shade
     return (x, y) => {
-      const [u, v] = [back.a * x + back.c * y + back.e, back.b * x + back.d * y + back.f]
+      const u = back.a * x + back.c * y + back.e
+      const v = back.b * x + back.d * y + back.f
       return shadeAt(((u - x1) * dx + (v - y1) * dy) / square)
     }
   }
@@ -143,12 +151,15 @@ export function gradientOf(id: string, found: Found): Painting | null {
   const radius = length('r', within ? 1 : Math.hypot(w, h) / Math.SQRT2, '50%')
   if (!(radius > 0)) return stops.at(-1)!.shade
   const [fx, fy] = [length('fx', w, String(cx)), length('fy', h, String(cy))]
+  const [ox, oy] = [fx - cx, fy - cy]
+  const qc = ox * ox + oy * oy - radius * radius
   const fr = length('fr', within ? 1 : Math.hypot(w, h) / Math.SQRT2, '0')
   return (x, y) => {
-    const [u, v] = [back.a * x + back.c * y + back.e - fx, back.b * x + back.d * y + back.f - fy]
+    const u = back.a * x + back.c * y + back.e - fx
+    const v = back.b * x + back.d * y + back.f - fy
     // the circle from the focus through the place: where its ray meets the outer circle
-    const [ox, oy] = [fx - cx, fy - cy]
-    const [qa, qb, qc] = [u * u + v * v, 2 * (u * ox + v * oy), ox * ox + oy * oy - radius * radius]
+    const qa = u * u + v * v
+    const qb = 2 * (u * ox + v * oy)
     if (qa === 0) return shadeAt(0)
     const reach = (-qb + Math.sqrt(Math.max(0, qb * qb - 4 * qa * qc))) / (2 * qa)
     // colours begin at the rim of the inner circle (SVG 2, 13.2.3: fr)

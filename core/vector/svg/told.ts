@@ -5,8 +5,9 @@
 import { isBlend } from './blend'
 import { unfiltered } from './filter'
 import { isShade } from './paint'
+import type { Rules } from './rules'
 import { isLength } from './shapes'
-import { ownStyles, type Node, type Rule } from './tree'
+import type { Node } from './tree'
 
 const SHAPES = ['path', 'rect', 'circle', 'ellipse', 'line', 'polyline', 'polygon']
 const DRAWN: ReadonlySet<string> = new Set([
@@ -14,7 +15,7 @@ const DRAWN: ReadonlySet<string> = new Set([
   ...['svg', 'g', 'a', 'switch', 'symbol', 'use', 'defs', 'linearGradient', 'radialGradient', 'stop'],
   ...['clipPath', 'mask', 'pattern', 'filter', 'style', 'title', 'desc', 'metadata', 'view', '#text', 'marker'],
   // of programs that drew it, for themselves
-  ...['namedview', 'RDF', 'path-effect', 'grid', 'guide', 'pgf', 'page', 'switch']
+  ...['namedview', 'RDF', 'path-effect', 'grid', 'guide', 'pgf', 'page']
 ])
 
 const WORDS: Readonly<Record<string, string>> = {
@@ -150,6 +151,8 @@ function ofElement(node: Node, style: Readonly<Record<string, string>>, byId: Re
     found.push(`the transform “${short(style.transform!)}”`)
   if (Object.values(style).some(value => /\b(var|calc|env|min|max|clamp)\(/.test(value)))
     found.push('values that are computed')
+  if (tag === 'radialGradient' && Number.parseFloat(attributes.fr ?? '0') > 0 && (attributes.fx ?? attributes.fy))
+    found.push('an inner circle of a gradient that is off its centre')
   if (tag === 'stop' || tag === '#text') return found
   const href = attributes.href ?? ''
   if (href && !href.startsWith('#') && tag !== 'a') found.push(`“${short(href)}”, which is not fetched`)
@@ -157,17 +160,23 @@ function ofElement(node: Node, style: Readonly<Record<string, string>>, byId: Re
 }
 
 /** Everything that is not drawn, each thing once. */
-export function leftOutOf(root: Node, rules: readonly Rule[], byId: ReadonlyMap<string, Node>): string[] {
+export function leftOutOf(root: Node, rules: Rules, byId: ReadonlyMap<string, Node>): string[] {
   const told = new Set<string>()
-  const go = (node: Node, within: boolean): void => {
+  let [sized, measured] = [false, false]
+  const go = (node: Node): void => {
     const { tag } = node
     if (tag === 'metadata' || tag === 'namedview') return
     if (WORDS[tag]) told.add(WORDS[tag])
-    else if (!DRAWN.has(tag) && !within) told.add(`the element “${short(tag)}”`)
+    else if (!DRAWN.has(tag)) told.add(`the element “${short(tag)}”`)
     if (tag === 'text' || tag === 'foreignObject' || tag === 'filter') return
-    for (const words of ofElement(node, ownStyles(node, rules), byId)) told.add(words)
-    for (const child of node.children) go(child, within)
+    const style = rules.of(node)
+    for (const words of ofElement(node, style, byId)) told.add(words)
+    sized ||= style['font-size'] !== undefined || style.font !== undefined
+    measured ||= LENGTHS.some(name => /[\d.](em|rem|ex)\s*$/i.test(style[name] ?? ''))
+    for (const child of node.children) go(child)
   }
-  go(root, false)
+  go(root)
+  // em is that of lettering of the usual size; where one is set, lengths may mean another
+  if (sized && measured) told.add('lengths in em, of lettering that has a size of its own')
   return [...told]
 }

@@ -21,11 +21,24 @@ type Parsed = Record<string, unknown>
 const PLAIN: Readonly<Record<string, string>> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'" }
 const plain = (text: string): string => text.replace(/&(amp|lt|gt|quot|apos);/g, (_, name: string) => PLAIN[name]!)
 
-/** True where text begins as an SVG file does. */
+/** True where text begins as an SVG file does: its first element, after declarations and comments, is `svg`. */
 export function looksLikeSvg(head: string): boolean {
-  return /^\uFEFF?\s*(?:<\?xml[^>]*\?>\s*)?(?:<!--[\s\S]*?-->\s*|<!DOCTYPE[^>[]*(?:\[[\s\S]*?\])?\s*>\s*)*<(?:svg:)?svg[\s>]/.test(
-    head
-  )
+  let at = head.startsWith('\uFEFF') ? 1 : 0
+  const past = (end: string): void => {
+    const found = head.indexOf(end, at)
+    at = found < 0 ? head.length : found + end.length
+  }
+  while (at < head.length) {
+    if (/\s/.test(head[at]!)) at++
+    else if (head.startsWith('<!--', at)) past('-->')
+    else if (head.startsWith('<?', at)) past('?>')
+    else if (/^<!doctype/i.test(head.slice(at, at + 9))) {
+      const [inner, closed] = [head.indexOf('[', at), head.indexOf('>', at)]
+      if (inner >= 0 && inner < closed) past(']')
+      past('>')
+    } else return /^<(?:svg:)?svg[\s>]/.test(head.slice(at, at + 9))
+  }
+  return false
 }
 
 /**
@@ -76,70 +89,4 @@ export function readTree(text: string, file: string): Node {
 export function* everything(node: Node): Generator<Node> {
   yield node
   for (const child of node.children) yield* everything(child)
-}
-
-export interface Rule {
-  /** A tag, ".class" or "#id". */
-  selector: string
-  styles: Record<string, string>
-}
-
-const stylesOf = (text: string): Record<string, string> =>
-  Object.fromEntries(
-    text.split(';').flatMap(part => {
-      const at = part.indexOf(':')
-      const name = part.slice(0, at).trim()
-      return at > 0 && name
-        ? [
-            [
-              name,
-              part
-                .slice(at + 1)
-                .replace('!important', '')
-                .trim()
-            ]
-          ]
-        : []
-    })
-  )
-
-/** Rules of the file's style elements whose selectors are one tag, class or id; the others are named in `unknown`. */
-export function rulesOf(root: Node, unknown: (what: string) => void): Rule[] {
-  const rules: Rule[] = []
-  for (const node of everything(root)) {
-    if (node.tag !== 'style') continue
-    const text = node.children
-      .map(({ attributes }) => attributes.text ?? '')
-      .join('')
-      .replace(/\/\*[\s\S]*?\*\//g, '')
-    for (const [, selectors, body] of text.matchAll(/([^{}]+)\{([^{}]*)\}/g))
-      for (const selector of selectors!.split(',').map(each => each.trim())) {
-        if (/^(?:[.#]?[\w-]+)$/.test(selector)) rules.push({ selector, styles: stylesOf(body!) })
-        else unknown(`the style of “${selector.slice(0, 40)}”`)
-      }
-  }
-  return rules
-}
-
-/** What an element's own attributes, the rules for it and its style say, the later over the former. */
-export function ownStyles({ tag, attributes }: Node, rules: readonly Rule[]): Record<string, string> {
-  const classes = (attributes.class ?? '').split(/\s+/)
-  const matching = (prefix: '' | '.' | '#'): Record<string, string>[] =>
-    rules
-      .filter(({ selector }) =>
-        prefix === ''
-          ? selector === tag
-          : prefix === '.'
-            ? classes.some(name => selector === `.${name}`)
-            : selector === `#${attributes.id}`
-      )
-      .map(({ styles }) => styles)
-  return Object.assign(
-    {},
-    attributes,
-    ...matching(''),
-    ...matching('.'),
-    ...matching('#'),
-    stylesOf(attributes.style ?? '')
-  ) as Record<string, string>
 }
