@@ -3,7 +3,8 @@ import { PourError, unreadable } from '../core/errors'
 import { examineSource } from '../core/examine/examine-source'
 import { modeAdvised } from '../core/examine/mode'
 import type { AlphaMode } from '../core/frame/frame'
-import { takeIn, type Found, type Intake } from '../core/intake/intake'
+import { takeInBy, type Found, type Intake } from '../core/intake/intake'
+import { lookingThrough } from '../core/intake/through-pool'
 import type { SourceFacts, SourceSpec, FilesSpec } from '../core/source/source'
 import { interpretedFacts } from '../core/source/open'
 import { withShown } from '../core/job/shown'
@@ -25,7 +26,7 @@ export const wholeSpec = ({ spec, shows }: Pick<Brought, 'spec' | 'shows'>): Sou
 
 /** All sources at a path; rejects when there is none, with the reason the files gave. */
 export async function bringIn(location: string, call: Call): Promise<Brought[] & { intake?: Intake }> {
-  const intake = await takeIn(await filesAt(location), call.host)
+  const intake = await takeInBy(lookingThrough(call.pool, call.signal), await filesAt(location), undefined, call.signal)
   if (intake.found.length === 0) {
     // a finding names its file already
     const said = intake.findings[0]

@@ -14,7 +14,7 @@ import { readOutlet } from '../core/outlet/text'
 import { readReceiver, unmet, type Unmet } from '../core/outlet/receiver'
 import { withOwnSteps } from '../core/outlet/own-steps'
 import type { Marks } from '../core/job/marks'
-import type { PourPlan } from '../core/outlet/plan'
+import { isCalled, type PourPlan } from '../core/outlet/plan'
 import type { ProofReport } from '../core/proof/report'
 import { sayLedger } from '../core/ledger/ledger'
 import { parseRate } from '../core/rate'
@@ -23,7 +23,8 @@ import { interpretedFacts, soundAt } from '../core/source/open'
 import { exists, filesAt } from '../platform/node/disk'
 import { nodeCodecs } from '../platform/node/host'
 import { fileSink, fileSinks, folderSink } from '../platform/node/place'
-import { placesOf as placesRead, refuseSame } from '../platform/node/same'
+import { placeAsked } from '../platform/node/resolved'
+import { placesOf as placesRead, refuseSame, refuseWithin } from '../platform/node/same'
 import { bringOne, tellFindings, wholeSpec, withMode, type Brought } from './bring-in'
 import { preparer, type Prepared } from './prepare'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
@@ -99,6 +100,15 @@ async function receiverOf(options: Options): Promise<Call['receiver']> {
     return null
   }
   return { demands: await readAt(location, 'what the receiver demands', readReceiver), waived }
+}
+
+/**
+ * The outlet of a job or a scene as it is used here: what stands at its place is replaced only by whoever says so. In
+ * the page a delivery takes the place of its own former one; on a disk nobody knows whose it is.
+ */
+export function asAsked(outlet: Outlet, options: Options, otherwise: 'stop' | 'keep-both' = 'stop'): Outlet {
+  if (options.replace === true) return { ...outlet, existing: 'replace' }
+  return outlet.existing === 'replace' ? { ...outlet, existing: otherwise } : outlet
 }
 
 /** Throws where an outlet's format needs a browser. */
@@ -186,6 +196,12 @@ async function targetAt(
         ? [location]
         : [location, ...namesOf(plan).map(name => path.join(location, name))]
   await refuseSame(sources, placesOf(at))
+  const written = new Set(namesOf(plan))
+  const former = (name: string): boolean =>
+    !written.has(name) && (plan.pictures ?? []).some(called => isCalled(name, called))
+  const replaces = plan.outlet.existing === 'replace'
+  // of a sequence that is replaced no picture stays that the new one does not have
+  if (replaces && format.delivers !== 'film' && !zipped) await refuseWithin(sources, at, former)
   const holds = async (location: string): Promise<boolean> => {
     if (format.delivers === 'film') return (await Promise.all(filmsAt(location, plan).map(exists))).some(Boolean)
     if (zipped) return exists(location)
@@ -195,9 +211,9 @@ async function targetAt(
     policy: plan.outlet.existing,
     wanted: at,
     has: holds,
-    refusal: `${at} is there already; say --set existing=replace or existing=keep-both`
+    refusal: `${at} is there already; say --replace to write over it`
   })
-  const placing = { replace: plan.outlet.existing === 'replace' }
+  const placing = { replace: replaces, former }
   if (format.delivers === 'film') {
     const [sink, key] = await fileSinks(filmsAt(place, plan), placing)
     return { target: { kind: 'film', sink: sink!, ...(key ? { key } : {}) }, at: place, folder: false }
@@ -262,7 +278,8 @@ export async function pourBrought(
       ? (source: Brought): Prepared => ({ ...source, spec: wholeSpec(source) })
       : await preparer(prepare, call)
   const foreseen = prepared(brought)
-  const outlet = recipe ?? outletFrom(options, foreseen.facts.bitDepth)
+  const own = recipe ?? outletFrom(options, foreseen.facts.bitDepth)
+  const outlet = options.replace === true ? asAsked(own, options) : own
   const { problems } = assess({ facts: foreseen.facts, outlet, marks: null })
   if (problems.length) throw impossible(problems.join(' '))
   tellFindings(brought, call)
@@ -304,7 +321,8 @@ export async function delivered(given: Delivery, to: string | Placed, call: Call
   if (!plan) throw impossible(left.join(' '))
   refuseUnmet(plan, call)
   const spec = withOwnSteps(own, plan.steps)
-  const { target, at, folder } = await targetAt(typeof to === 'string' ? to : to(plan), plan, placesRead(spec))
+  const asked = await placeAsked(typeof to === 'string' ? to : to(plan))
+  const { target, at, folder } = await targetAt(asked, plan, placesRead(spec))
   const depot: Depot = {
     open: () => Promise.resolve(target),
     async delivered() {

@@ -5,7 +5,8 @@ import { withDepth } from '../core/frame/depth'
 import { coded } from '../core/frame/transfer'
 import { encodePng } from '../core/pictures/png/encode'
 import { folderSink } from '../platform/node/place'
-import { placesOf, refuseSame } from '../platform/node/same'
+import { placeAsked } from '../platform/node/resolved'
+import { placesOf, refuseWithin } from '../platform/node/same'
 import { bringOne, tellFindings } from './bring-in'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
@@ -15,7 +16,7 @@ import { EXIT } from './exit'
  * handed out as it is stored, whatever its pixels suggest.
  */
 export async function frames(location: string, options: Options, call: Call): Promise<number> {
-  const to = needed(options, 'to')
+  const to = await placeAsked(needed(options, 'to'))
   const depth = text(options, 'depth')
   if (depth !== undefined && depth !== '8' && depth !== '16') throw wrongCall(`--depth takes 8 or 16, not "${depth}"`)
   const { spec, facts } = await bringOne(location, call)
@@ -26,7 +27,7 @@ export async function frames(location: string, options: Options, call: Call): Pr
     : spec
   const wanted = depth === undefined ? (facts.bitDepth === 8 ? 8 : 16) : Number(depth) === 8 ? 8 : 16
   if (facts.frames > 9_999_999) throw impossible(`${facts.frames} frames are more than can be numbered`)
-  await refuseSame(placesOf(source), [to])
+  await refuseWithin(placesOf(source), to, name => /^\d{4,}\.png$/i.test(name))
   const sink = await folderSink(to, { replace: options.replace === true })
   try {
     for (let i = 0; i < facts.frames; i++) {

@@ -9,6 +9,7 @@ import { expectedOutside } from '../core/proof/outside'
 import { prove } from '../core/proof/prove'
 import { exists } from '../platform/node/disk'
 import { fileSink, folderSink } from '../platform/node/place'
+import { placeAsked } from '../platform/node/resolved'
 import { refuseSame } from '../platform/node/same'
 import path from 'node:path'
 import { broughtAs } from './bring-in'
@@ -20,7 +21,7 @@ export async function handOver(
   options: Options,
   call: Call
 ): Promise<number> {
-  const to = needed(options, 'to')
+  const to = await placeAsked(needed(options, 'to'))
   await refuseSame([referencePath!, ...paths], [to])
   if (await exists(to)) throw impossible(`${to} is there already; a hand-over is written anew`)
   const reference = await broughtAs(referencePath!, 'reference-alpha', options, call)

@@ -32,9 +32,9 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
   convert PATH --outlet FILE --to PATH [--receiver FILE [--waive NAME,NAME]] [--set key=value ...]
                               the same by a saved outlet, its size and rate with it, refused where it is
                               not as a receiver's file demands
-  run JOB --to DIR [--outlets NAME,NAME]
+  run JOB --to DIR [--outlets NAME,NAME] [--replace]
                               pours and proves every cell of a job saved with its media
-  watch FOLDER --job JOB --to DIR [--rate N/D] [--once]
+  watch FOLDER --job JOB --to DIR [--rate N/D] [--once] [--replace]
                               pours what comes into a folder through a job's outlets, and puts it aside
                               in done or failed with its report
   scene FILE --format ID --to PATH [--size WxH] [--fields TABLE [--names COLUMN] [--partly]] [options of convert]
@@ -52,7 +52,8 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
   check PATH                  a received hand-over, folder or ZIP: has anything changed?
 
   --json prints data instead of words. MODE is straight, premultiplied, premultiplied:#rrggbb or none.
-  --replace overwrites what frames and stations find there; for convert it is --set existing=replace.
+  --replace writes over what is there already; without it nothing is, and a sequence that is replaced
+  leaves none of its former pictures behind.
   Ends with 0 done, 2 wrong call, 3 unreadable input, 4 proof broken, 5 not possible here, 130 stopped,
   1 a fault of Pour itself. A run that does not end with 0 or 4 leaves what stood at its target as it was.`
 
@@ -89,19 +90,37 @@ const COMMANDS: Record<
       'size',
       'receiver',
       'waive',
+      'replace',
       'set'
     ],
     run: ([location], options, call) => convert(location!, options, call)
   },
   watch: {
     paths: 1,
-    options: ['job', 'to', 'rate', 'once'],
+    options: ['job', 'to', 'rate', 'once', 'replace'],
     run: ([location], options, call) => watch(location!, options, call)
   },
-  run: { paths: 1, options: ['to', 'outlets'], run: ([location], options, call) => runJob(location!, options, call) },
+  run: {
+    paths: 1,
+    options: ['to', 'outlets', 'replace'],
+    run: ([location], options, call) => runJob(location!, options, call)
+  },
   scene: {
     paths: 1,
-    options: ['format', 'to', 'size', 'fields', 'names', 'partly', 'alpha', 'matte', 'depth', 'prepare', 'set'],
+    options: [
+      'format',
+      'to',
+      'size',
+      'fields',
+      'names',
+      'partly',
+      'alpha',
+      'matte',
+      'depth',
+      'prepare',
+      'replace',
+      'set'
+    ],
     run: ([location], options, call) => renderScene(location!, options, call)
   },
   'hand-over': {

@@ -6,14 +6,18 @@ import { formatById } from '../core/formats/registry'
 import { readJobFile, type OpenedJobFile } from '../core/job/job-file'
 import { cellKey, type JobSource } from '../core/job/job'
 import { shownOf } from '../core/job/shown'
-import { freeName } from '../core/outlet/names'
+import { Names } from '../core/outlet/names'
 import type { Outlet } from '../core/outlet/outlet'
 import { othersOf, preparationProblems, preparedFacts } from '../core/prepare/preparation'
 import { sceneSpec } from '../core/scene/as-file'
+import { takeInBy } from '../core/intake/intake'
+import { lookingThrough } from '../core/intake/through-pool'
 import { interpretedFacts } from '../core/source/open'
 import { preparedSpec, type FilesSpec, type SourceSpec } from '../core/source/source'
+import { identityAt } from '../platform/node/disk'
+import { placeAsked } from '../platform/node/resolved'
 import { tellFindings, wholeSpec, withMode, type Brought } from './bring-in'
-import { deliver, placeIn, runsHere } from './convert'
+import { asAsked, deliver, placeIn, runsHere } from './convert'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
 
@@ -65,23 +69,20 @@ export async function jobAt(location: string, call: Call): Promise<OpenedJobFile
   const { size } = await stat(location).catch((error: unknown) => {
     throw unreadable(location, null, `it cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`)
   })
-  const file = { kind: 'disk', path: path.basename(location), size, location: path.resolve(location) } as const
+  const is = await identityAt(location)
+  const file = { kind: 'disk', path: path.basename(location), size, location: path.resolve(location), is } as const
   const opened = await readJobFile(file, call.host, 'run')
   for (const { what, why } of opened.aside) call.remark(`${what} is left out: ${why}`)
   return opened
 }
 
 export async function runJob(location: string, options: Options, call: Call): Promise<number> {
-  const to = needed(options, 'to')
+  const to = await placeAsked(needed(options, 'to'))
   const opened = await jobAt(location, call)
-  const outlets = outletsOf(opened, text(options, 'outlets'))
+  const outlets = outletsOf(opened, text(options, 'outlets')).map(outlet => asAsked(outlet, options))
   let worst: number = opened.aside.length ? EXIT.unreadable : EXIT.done
-  const taken = new Set<string>()
-  const free = (wanted: string): string => {
-    const name = freeName(wanted, each => taken.has(each.toLowerCase()))
-    taken.add(name.toLowerCase())
-    return name
-  }
+  const names = new Names()
+  const free = (wanted: string): string => names.free(wanted)
   let poured = 0
   const failed = (what: string, error: unknown): void => {
     // one cell that cannot be poured does not hold up the others
@@ -125,15 +126,45 @@ export async function runJob(location: string, options: Options, call: Call): Pr
   return worst
 }
 
+/**
+ * A source as its files are found to be now: what the job noted of them is a hint, and what they hold is poured. What
+ * was decided about the source stays. Says where the two differ.
+ */
+async function measured(
+  source: JobSource,
+  held: FilesSpec,
+  call: Call
+): Promise<{ spec: FilesSpec; facts: Brought['facts'] }> {
+  const looking = lookingThrough(call.pool, call.signal)
+  let spec = held
+  if (held.numbers) {
+    // depth and alpha that all pictures are brought to, from the pictures
+    const { found } = await takeInBy(looking, held.files, undefined, call.signal)
+    const same = found.find(each => each.spec.format === held.format && each.spec.files.length === held.files.length)
+    if (!same) throw unreadable(source.name, null, 'its pictures in the job are not one sequence any more')
+    spec = { ...held, common: same.spec.common ?? null }
+  }
+  const facts = await looking.describe(spec)
+  const noted = interpretedFacts(source.facts, spec)
+  for (const [what, said, is] of [
+    ['frames', noted.frames, facts.frames],
+    ['size', `${noted.width}x${noted.height}`, `${facts.width}x${facts.height}`],
+    ['bits', noted.bitDepth, facts.bitDepth]
+  ] as const)
+    if (said !== is)
+      call.remark(`${source.name}: the job notes ${what} ${said}, its files hold ${is}, which is poured.`)
+  return { spec, facts }
+}
+
 async function sourceOf(
   source: JobSource,
   opened: OpenedJobFile,
   call: Call
 ): Promise<{ brought: Brought; spec: SourceSpec; facts: Brought['facts'] }> {
-  const spec = specOf(source, opened)
-  if (!spec)
+  const held = specOf(source, opened)
+  if (!held)
     throw unreadable(source.name, null, 'its files are not in the job; save the job with its media, and run that')
-  const facts = interpretedFacts(source.facts, spec)
+  const { spec, facts } = await measured(source, held, call)
   tellFindings({ spec, facts }, call, source.name)
   const shows = await showsOf(source, opened, call)
   const brought = await withMode({ spec, facts, shows }, source.interpretation.alpha, call)

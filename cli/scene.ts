@@ -2,7 +2,7 @@
 import path from 'node:path'
 import { sentenceOf, unreadable, wrongCall } from '../core/errors'
 import { formatById } from '../core/formats/registry'
-import { safeName } from '../core/outlet/names'
+import { Names, safeName } from '../core/outlet/names'
 import { lookingAt } from '../core/intake/intake'
 import { sceneSpec } from '../core/scene/as-file'
 import { clipsOf } from '../core/scene/clips'
@@ -11,6 +11,7 @@ import { readScene } from '../core/scene/format'
 import { relaid } from '../core/scene/relaid'
 import type { Scene } from '../core/scene/scene'
 import type { SourceSpec } from '../core/source/source'
+import { placeAsked } from '../platform/node/resolved'
 import { bringOne, tellFindings, withMode } from './bring-in'
 import { pourBrought } from './convert'
 import { textAt } from './text-at'
@@ -41,7 +42,7 @@ async function shownFrom(location: string, scene: Scene, call: Call): Promise<Re
 }
 
 export async function renderScene(location: string, options: Options, call: Call): Promise<number> {
-  const to = needed(options, 'to')
+  const to = await placeAsked(needed(options, 'to'))
   const format = formatById(needed(options, 'format'))
   const scene = sized(readScene(await textAt(location), location), text(options, 'size'))
   const table = text(options, 'fields')
@@ -63,12 +64,10 @@ export async function renderScene(location: string, options: Options, call: Call
   if (apart.length && options.partly !== true)
     throw wrongCall(`${apart.join(' ')} Nothing is poured; --partly pours it so`)
   for (const each of apart) call.remark(each)
-  const taken = new Set<string>()
+  const taken = new Names()
   let worst: number = EXIT.done
   for (const row of rows) {
-    let name = safeName(row.name)
-    for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${safeName(row.name)}_${n}`
-    taken.add(name.toLowerCase())
+    const name = taken.free(safeName(row.name))
     const place = path.join(to, format.delivers === 'film' ? `${name}.${format.extension}` : name)
     try {
       worst = Math.max(worst, await pour(row, place))

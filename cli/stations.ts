@@ -8,7 +8,8 @@ import { screenPng } from '../core/stations/show'
 import { stations } from '../core/stations/stations'
 import { filesAt } from '../platform/node/disk'
 import { folderSink } from '../platform/node/place'
-import { refuseSame } from '../platform/node/same'
+import { placeAsked } from '../platform/node/resolved'
+import { refuseWithin } from '../platform/node/same'
 import { broughtAs } from './bring-in'
 import { text, type Call, type Options } from './call'
 import { EXIT } from './exit'
@@ -19,10 +20,18 @@ export async function stationVisits(location: string, options: Options, call: Ca
   )
   const ask = StationAsk.safeParse(given)
   if (!ask.success) throw wrongCall(`--${ask.error.issues[0]?.path.join('.')}: ${ask.error.issues[0]?.message}`)
-  const to = text(options, 'to')
+  const asked = text(options, 'to')
+  const to = asked && (await placeAsked(asked))
   const madeFrom = text(options, 'source')
   const files = await filesAt(location)
-  if (to) await refuseSame([location, ...(madeFrom ? [madeFrom] : [])], [to])
+  if (to) {
+    const read = [...files, ...(madeFrom ? await filesAt(madeFrom) : [])]
+    const places = read.flatMap(file => (file.kind === 'disk' ? [file.location] : []))
+    const names = new Set<string>(stations.map(({ id }) => `${id}.png`))
+    await refuseWithin([location, ...(madeFrom ? [madeFrom] : []), ...places], to, name =>
+      names.has(name.toLowerCase())
+    )
+  }
   const source = madeFrom === undefined ? null : await sourceFrame(madeFrom, ask.data.frame, options, call)
   const sink = to ? await folderSink(to, { replace: options.replace === true }) : null
   try {

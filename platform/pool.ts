@@ -1,13 +1,55 @@
 /** A pool over any kind of worker: one task a worker, a queue by priority, cancel at once, crashed workers replaced. */
-import type { Pool, TaskName } from '../core/work/pool'
+import { isAbort } from '../core/errors'
+import { TooLong, type Pool, type TaskName } from '../core/work/pool'
 import { Stow } from './stow'
 import { revive, type Outcome, type WorkerFace } from './worker-side'
 
-/** A started worker. `failed` settles when the thread dies. */
+/** A started worker. */
 export interface Thread {
   face: { run: (...args: Parameters<WorkerFace['run']>) => Promise<Outcome> }
-  failed: Promise<Error>
+  /** Is told when the thread dies; one listener at a time, which is taken away again with null. */
+  onFailed(listener: ((error: Error) => void) | null): void
   end(): Promise<void> | void
+}
+
+/** `onFailed` for a thread, and what tells it of the death. A thread that died while nobody asked tells it later. */
+export function failing(): { onFailed: Thread['onFailed']; fail(error: Error): void } {
+  let [listens, died]: [((error: Error) => void) | null, Error | null] = [null, null]
+  return {
+    onFailed(listener) {
+      listens = listener
+      if (died && listener) listener(died)
+    },
+    fail(error) {
+      died ??= error
+      listens?.(died)
+    }
+  }
+}
+
+/**
+ * What a thread answers, its death, or the end of the time it has: `within` milliseconds from its beginning, and
+ * `patience` once nobody waits for it any more. A promise that lives as long as the thread must not be raced against: each race
+ * would leave its answer hanging on it, and memory would grow by all that was ever done.
+ */
+function answered(thread: Thread, job: Job, stow: Stow, patience: number): Promise<Outcome> {
+  const { signal, within } = job
+  let timer: ReturnType<typeof setTimeout> | undefined
+  let stop: (() => void) | undefined
+  return new Promise<Outcome>((resolve, reject) => {
+    thread.onFailed(reject)
+    if (within !== undefined) timer = setTimeout(() => reject(new TooLong(within)), within)
+    stop = () => {
+      clearTimeout(timer)
+      timer = setTimeout(() => reject(abortError()), patience)
+    }
+    signal?.addEventListener('abort', stop, { once: true })
+    thread.face.run(job.name, stow.pack(job.args)).then(resolve, reject)
+  }).finally(() => {
+    clearTimeout(timer)
+    if (stop) signal?.removeEventListener('abort', stop)
+    thread.onFailed(null)
+  })
 }
 
 interface Job {
@@ -15,6 +57,7 @@ interface Job {
   args: unknown[]
   rank: number
   signal: AbortSignal | undefined
+  within: number | undefined
   resolve(value: unknown): void
   reject(error: unknown): void
 }
@@ -26,8 +69,11 @@ function abortError(): Error {
   return new DOMException('The work was cancelled.', 'AbortError')
 }
 
-/** Starts threads as they are needed, up to `size`. */
-export function createPool(size: number, start: () => Thread): Pool {
+/**
+ * Starts threads as they are needed, up to `size`. A thread whose task nobody waits for any more has `patience`
+ * milliseconds to end it, and is then ended itself: what a library is busy with cannot be asked to stop.
+ */
+export function createPool(size: number, start: () => Thread, patience = 5000): Pool {
   const idle: Thread[] = []
   const queue: Job[] = []
   const works = new Set<Promise<void>>()
@@ -70,22 +116,20 @@ export function createPool(size: number, start: () => Thread): Pool {
   async function work(thread: Thread, job: Job): Promise<void> {
     busy++
     try {
-      const outcome = await Promise.race([
-        thread.face.run(job.name, stowOf(thread).pack(job.args)),
-        thread.failed.then(error => {
-          throw error
-        })
-      ])
+      const outcome = await answered(thread, job, stowOf(thread), patience)
       if (outcome.ok) job.resolve(outcome.value)
       else job.reject(revive(outcome.error))
       idle.push(thread)
     } catch (error) {
       threads--
-      await thread.end()
+      if (foremost === thread) foremost = null
+      // one that is stopped within a library's call may never say so: nothing waits for it
+      void Promise.resolve(thread.end()).catch(() => undefined)
+      const why = error instanceof Error ? error.message : String(error)
       job.reject(
-        new Error(
-          `a worker stopped while it ran "${job.name}": ${error instanceof Error ? error.message : String(error)}`
-        )
+        error instanceof TooLong || isAbort(error)
+          ? error
+          : new Error(`a worker stopped while it ran "${job.name}": ${why}`)
       )
     } finally {
       busy--
@@ -98,7 +142,7 @@ export function createPool(size: number, start: () => Thread): Pool {
     get load() {
       return busy + queue.length
     },
-    run(name, args, { signal, priority = 'normal' } = {}) {
+    run(name, args, { signal, priority = 'normal', within } = {}) {
       return new Promise((resolve, reject) => {
         if (closed) return reject(new Error('the pool is closed'))
         if (signal?.aborted) return reject(abortError())
@@ -118,6 +162,7 @@ export function createPool(size: number, start: () => Thread): Pool {
           args,
           rank: RANKS[priority],
           signal,
+          within,
           resolve: settle(resolve as (value: unknown) => void),
           reject: settle(reject)
         }
@@ -130,8 +175,7 @@ export function createPool(size: number, start: () => Thread): Pool {
     async close() {
       closed = true
       for (const job of queue.splice(0)) job.reject(abortError())
-      // a thread that still works would keep the process alive for ever, and one that is stopped within a library's
-      // call may hang: so each ends its task
+      // a thread that still works would keep the process alive: each ends its task, or has no more time for it
       await Promise.all(works)
       await Promise.all(idle.splice(0).map(thread => thread.end()))
     }

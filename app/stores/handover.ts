@@ -12,7 +12,7 @@ import { listZip, looksLikeZip } from '~~/core/files/zip'
 import { checkHandOver, type HandOverCheck } from '~~/core/handover/check'
 import { bytesOfEntry, gather, type Delivered, type Entry } from '~~/core/handover/gather'
 import { splitCell } from '~~/core/job/job'
-import { freeName } from '~~/core/outlet/names'
+import { Names } from '~~/core/outlet/names'
 import { storedFacts } from '~~/core/source/open'
 import { saveInto } from '~~/platform/browser/sinks'
 import { useJob } from './job'
@@ -97,12 +97,8 @@ export const useHandOver = defineStore('handover', () => {
   function deliveriesZipped(results: readonly StoredResult[]): Promise<Blob | null> {
     return working('Packing', async signal => {
       const host = await workshop.host()
-      const taken = new Set<string>()
-      const free = (name: string): string => {
-        const found = freeName(name, tried => taken.has(tried))
-        taken.add(found)
-        return found
-      }
+      const names = new Names()
+      const free = (name: string): string => names.free(name)
       const files: { name: string; blob(): Promise<Blob> }[] = []
       for (const result of results)
         for (const { name, blob } of await resultBlobs(result)) {
@@ -141,9 +137,9 @@ export const useHandOver = defineStore('handover', () => {
   function saved(folder: FileSystemDirectoryHandle, results: readonly StoredResult[]): Promise<string | null> {
     return working('Saving', async signal => {
       const files = await gathered(results, signal)
-      const taken = new Set<string>()
+      const taken = new Names()
       for await (const name of (folder as unknown as { keys(): AsyncIterable<string> }).keys()) taken.add(name)
-      const name = freeName(`${jobs.job.name} hand-over`, n => taken.has(n))
+      const name = taken.free(`${jobs.job.name} hand-over`)
       const root = await folder.getDirectoryHandle(name, { create: true })
       for (const [i, file] of files.entries()) {
         signal.throwIfAborted()

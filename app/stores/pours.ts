@@ -7,7 +7,8 @@ import { assertWhole, database, keyPartsOf, notebookOf, type StoredResult, type 
 import { deliveredAsKnown, deliverInto, depotOf, depotOfKept } from '~/db/depot'
 import { followResults, forgetResult, keepReport, keepResult } from '~/db/results'
 import { sayStore } from '~/db/words'
-import { assessments, recipeOf, sameJson, type Assessment } from '~~/core/delivery/assess'
+import { sameJson } from '~~/core/canonical'
+import { assessments, recipeOf, type Assessment } from '~~/core/delivery/assess'
 import { estimates as estimating, type Estimate } from '~~/core/delivery/estimate'
 import { serialQueue } from '~~/core/delivery/queue'
 import { effortDone, effortOf, secondsToEnd, wholeEffort, type Effort } from '~~/core/delivery/remaining'
@@ -15,7 +16,7 @@ import { pourInto, proveDelivered } from '~~/core/delivery/delivery'
 import { impossible, isAbort, sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
 import { cellKey, splitCell } from '~~/core/job/job'
-import { freeName } from '~~/core/outlet/names'
+import { Names } from '~~/core/outlet/names'
 import { withOwnSteps } from '~~/core/outlet/own-steps'
 import type { PourPlan } from '~~/core/outlet/plan'
 import type { Noted } from '~~/core/pour/pour'
@@ -171,10 +172,10 @@ export const usePours = defineStore('pours', () => {
       throw impossible(
         `${former.fileName} was poured already, and this outlet stops rather than replace it. Remove that result, or change the outlet.`
       )
-    const names = new Set(
+    const names = new Names(
       results.value.filter(r => r.cell !== cell || plan.outlet.existing === 'keep-both').map(r => r.fileName)
     )
-    const fileName = freeName(plan.fileName, name => names.has(name))
+    const fileName = names.free(plan.fileName)
     const resultId = crypto.randomUUID()
     const total = plan.frames.length
     await database.runs.put({ cell, jobId: jobs.job.id, resultId, done: 0, total, tab: TAB })

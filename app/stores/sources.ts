@@ -1,4 +1,5 @@
 /** Sources of the job as they can be worked with: their files, what was found in them, and bringing new ones in. */
+import { sameJson } from '~~/core/canonical'
 import { sceneFile, sceneSpec } from '~~/core/scene/as-file'
 import type { Scene } from '~~/core/scene/scene'
 import { until } from '@vueuse/core'
@@ -51,7 +52,7 @@ const REST = 1500
 
 /** Findings of a clip change with gaps held or closed, and with nothing else of its interpretation. */
 const ownKey = (source: JobSource): string =>
-  JSON.stringify([
+  sameJson([
     source.interpretation.holdGaps,
     source.interpretation.rate,
     ...(source.interpretation.eachPicture ? ['each'] : []),
@@ -94,7 +95,7 @@ export const useSources = defineStore('sources', () => {
   /** The same of a scene changes with the sources that it shows as well. */
   function examinationKey(source: JobSource): string {
     const shown = source.scene ? shownKey(source.scene) : []
-    return shown.length ? JSON.stringify([ownKey(source), ...shown]) : ownKey(source)
+    return shown.length ? sameJson([ownKey(source), ...shown]) : ownKey(source)
   }
 
   /** How a source came to be taken as it is. */
@@ -173,7 +174,7 @@ export const useSources = defineStore('sources', () => {
   function shownKey(scene: Scene): string[] {
     return [...shownIn(scene)].flatMap(id => {
       const other = jobs.job.sources[id]
-      return other ? [id, ownKey(other), JSON.stringify([modeOf(other), other.steps.filter(({ on }) => on)])] : []
+      return other ? [id, ownKey(other), sameJson([modeOf(other), other.steps.filter(({ on }) => on)])] : []
     })
   }
 
@@ -291,7 +292,7 @@ export const useSources = defineStore('sources', () => {
   const rereading = new Map<string, { key: string; stop: AbortController }>()
   const preparedKey = (source: JobSource): string =>
     source.steps.some(step => step.on) && examinations.has(source.id)
-      ? JSON.stringify([examinationKey(source), modeOf(source), source.steps.filter(step => step.on)])
+      ? sameJson([examinationKey(source), modeOf(source), source.steps.filter(step => step.on)])
       : ''
 
   /** Reads the findings of a prepared clip again once the hand has rested, and when the workers are free. */

@@ -2,6 +2,7 @@
  * What is to be said of a cell before it is poured: what stands against it, and its plan. Found once for as long as
  * nothing changes.
  */
+import { sameJson } from '../canonical'
 import type { Marks } from '../job/marks'
 import type { Outlet } from '../outlet/outlet'
 import { ownProblems, ownSteps, withoutRange } from '../outlet/own-steps'
@@ -59,15 +60,6 @@ export function assessments(): (key: string, dependsOn: readonly unknown[], cell
     known.set(key, { dependsOn, found })
     return found
   }
-}
-
-/** JSON that does not depend on the order of fields, which changes when a document is read back. */
-export function sameJson(value: unknown): string {
-  return JSON.stringify(value, (_, part: unknown) =>
-    part && typeof part === 'object' && !Array.isArray(part)
-      ? Object.fromEntries(Object.entries(part).sort(([a], [b]) => (a < b ? -1 : 1)))
-      : part
-  )
 }
 
 const recipes = new WeakMap<PourPlan, string>()

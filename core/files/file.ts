@@ -6,7 +6,14 @@
  */
 export type FileRef =
   | { readonly kind: 'blob'; readonly path: string; readonly size: number; readonly blob: Blob }
-  | { readonly kind: 'disk'; readonly path: string; readonly size: number; readonly location: string }
+  | {
+      readonly kind: 'disk'
+      readonly path: string
+      readonly size: number
+      readonly location: string
+      /** What it was when it was found: disk and number, size, times, and a digest of its head and tail. */
+      readonly is?: string
+    }
   | { readonly kind: 'bytes'; readonly path: string; readonly size: number; readonly bytes: Uint8Array<ArrayBuffer> }
   | {
       readonly kind: 'zipped'

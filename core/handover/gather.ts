@@ -4,7 +4,7 @@ import { baseName } from '../files/file'
 import { formatById } from '../formats/registry'
 import type { AlphaMode } from '../frame/frame'
 import type { Host } from '../host'
-import { freeName } from '../outlet/names'
+import { Names } from '../outlet/names'
 import type { ProofReport } from '../proof/report'
 import type { SourceFacts, FilesSpec } from '../source/source'
 import { flatScene } from '../stations/scene'
@@ -86,17 +86,13 @@ async function visited(
  * Gives the files of a delivery their places: a film lies at the top, pictures in a folder of their own. No place is
  * given twice.
  */
-function placed(delivered: Delivered, taken: Set<string>): Packed {
+function placed(delivered: Delivered, taken: Names): Packed {
   const { spec, name } = delivered
   const all = [...spec.files, ...(spec.key ?? [])]
   const stem = name.replace(/\.[^.]*$/, '')
-  const folder = formatById(spec.format).delivers === 'film' ? '' : `${freeName(stem, tried => taken.has(tried))}/`
-  const paths = all.map(file => {
-    const path = folder + freeName(baseName(file.path), tried => taken.has(folder + tried))
-    taken.add(path)
-    return path
-  })
-  if (folder) taken.add(folder.slice(0, -1))
+  const folder = formatById(spec.format).delivers === 'film' ? '' : `${taken.free(stem)}/`
+  const within = folder ? new Names() : taken
+  const paths = all.map(file => folder + within.free(baseName(file.path)))
   return { ...delivered, paths }
 }
 
@@ -109,7 +105,7 @@ export async function gather(
   onProgress: (what: string, done: number, total: number) => void = () => undefined
 ): Promise<Entry[]> {
   const { pool, signal } = workshop
-  const taken = new Set<string>()
+  const taken = new Names()
   const total = deliveries.reduce((sum, { facts }) => sum + facts.frames, 0)
   const told: Told[] = []
   const files: Entry[] = []

@@ -13,7 +13,7 @@ import type { Host } from '../host'
 import { sameRate, type Rate } from '../rate'
 import { AS_FOUND, type Finding, type SourceFacts, type FilesSpec } from '../source/source'
 import { levelled } from '../source/levelled'
-import { interpretedFacts, opened } from '../source/open'
+import { framesHeld, interpretedFacts, opened } from '../source/open'
 import { inOrder } from '../work/pool'
 import { naturally, sayNumbers } from './natural'
 import { runsOf, type Run } from './numbering'
@@ -107,11 +107,35 @@ async function unpack(files: readonly FileRef[], looking: Looking, findings: Fin
     i => settled(looking.unpack(files[i]!)),
     (found, i) => {
       if (!found.ok) findings.push(note('unreadable-file', 'fault', sentenceOf(found.error)))
-      else
-        for (const file of (found.value && animationsIn(found.value)) ?? found.value ?? [files[i]!]) result.push(file)
+      else {
+        const entries = found.value && (animationsIn(found.value) ?? found.value)
+        // like-named pictures of two archives are two sources: each carries the archive it lies in
+        for (const file of entries ?? []) result.push({ ...file, path: `${files[i]!.path}/${file.path}` })
+        if (!entries) result.push(files[i]!)
+      }
     }
   )
   return result
+}
+
+/** Files by their paths: one that comes again under the same path is left out, and told. */
+function eachOnce(files: readonly FileRef[], findings: Finding[]): FileRef[] {
+  const paths = new Set<string>()
+  const again: string[] = []
+  const once = files.filter(({ path }) => {
+    if (!paths.has(path)) return !!paths.add(path)
+    again.push(baseName(path))
+    return false
+  })
+  if (again.length)
+    findings.push(
+      note(
+        'same-names',
+        'warning',
+        `${again.length} ${again.length === 1 ? 'file has a name that' : 'files have names that'} came before and ${again.length === 1 ? 'was' : 'were'} left out: ${again.slice(0, 4).join(', ')}${again.length > 4 ? ` and ${again.length - 4} more` : ''}.`
+      )
+    )
+  return once
 }
 
 type Settled<T> = { ok: true; value: T } | { ok: false; error: unknown }
@@ -188,18 +212,26 @@ function sameSize(pictures: readonly Picture[], findings: Finding[]): Picture[] 
   return kept
 }
 
+/** Gaps told by their places; the list in words names the first of them. */
+const GAPS_SAID = 6
+
 function gapFinding(numbers: readonly number[]): Finding | null {
-  const missing: number[] = []
-  for (let i = 1; i < numbers.length; i++)
-    for (let n = numbers[i - 1]! + 1; n < numbers[i]! && missing.length < 10000; n++) missing.push(n)
-  if (missing.length === 0) return null
   const after = numbers.flatMap((n, i) => (i + 1 < numbers.length && numbers[i + 1]! > n + 1 ? [i + 1] : []))
+  if (after.length === 0) return null
+  const gaps = after.map(i => [numbers[i - 1]! + 1, numbers[i]! - 1] as const)
+  const missing = gaps.reduce((sum, [from, to]) => sum + to - from + 1, 0)
+  const said = gaps.slice(0, GAPS_SAID).map(([from, to]) => (from === to ? `${from}` : `${from} to ${to}`))
+  const more = gaps.length - said.length
+  const places = more
+    ? `${said.join(', ')} and ${more} more ${more === 1 ? 'gap' : 'gaps'}`
+    : [said.slice(0, -1).join(', '), said.at(-1)].filter(Boolean).join(' and ')
+  const held = framesHeld(numbers) !== null
   return {
     id: 'missing-frames',
     severity: 'fault',
     frames: after,
-    sentence: `${missing.length === 1 ? 'Picture' : 'Pictures'} ${sayNumbers(missing)} ${missing.length === 1 ? 'is' : 'are'} missing between ${numbers[0]} and ${numbers.at(-1)}. The gap is closed, so the motion jumps there.`,
-    mend: { id: 'hold-gaps', label: 'Hold the picture before' }
+    sentence: `${missing === 1 ? 'Picture' : 'Pictures'} ${places} ${missing === 1 ? 'is' : 'are'} missing between ${numbers[0]} and ${numbers.at(-1)}. The gap is closed, so the motion jumps there.${held ? '' : ' It is too long to be held.'}`,
+    ...(held ? { mend: { id: 'hold-gaps', label: 'Hold the picture before' } } : {})
   }
 }
 
@@ -327,7 +359,7 @@ export async function takeInBy(
   signal?: AbortSignal
 ): Promise<Intake> {
   const findings: Finding[] = []
-  const given = (await unpack(files, looking, findings)).filter(file => !QUIET.test(file.path))
+  const given = eachOnce(await unpack(files, looking, findings), findings).filter(file => !QUIET.test(file.path))
   const all = given.filter(file => !HIDDEN.test(file.path))
   const hidden = given.filter(file => HIDDEN.test(file.path)).map(file => baseName(file.path))
   if (hidden.length)

@@ -67,7 +67,14 @@ function titleOf({ folder, letters, digits }: Name, field: number, signed: boole
     .replace(/\.[^.]*$/, '')
     .replace(/[\s._-]+$/, '')
   const own = trimmed + rest
-  return own.replace(/^[\s._-]+/, '') || folder.replace(/\/$/, '').replace(/^.*\//, '') || 'frames'
+  return (
+    own.replace(/^[\s._-]+/, '') ||
+    folder
+      .replace(/\/$/, '')
+      .replace(/^.*\//, '')
+      .replace(/\.zip$/i, '') ||
+    'frames'
+  )
 }
 
 function byNumber(names: readonly Name[], field: number, sign = 1): Run['members'] {

@@ -2,19 +2,31 @@
  * Bringing in with the pool's workers: files are opened, listed and measured there, and whoever waits is free
  * meanwhile.
  */
-import type { Pool } from '../work/pool'
+import { unreadable } from '../errors'
+import { TooLong, type Pool } from '../work/pool'
 import type { Looking } from './intake'
 
-export function lookingThrough(pool: Pool, signal?: AbortSignal): Looking {
-  const options = { signal }
+/** Milliseconds that one file may take to be opened and measured. */
+export const OPENING = 120_000
+
+/** `within` is how long one file may take, in milliseconds; one that takes longer is refused by its name. */
+export function lookingThrough(pool: Pool, signal?: AbortSignal, within = OPENING): Looking {
+  const options = { signal, within }
+  const timed = async <T>(file: string, work: Promise<T>): Promise<T> => {
+    try {
+      return await work
+    } catch (error) {
+      throw error instanceof TooLong ? unreadable(file, null, error.message) : error
+    }
+  }
   return {
     async unpack(file) {
-      const within = await pool.run('unpackFile', [file], options)
+      const within = await timed(file.path, pool.run('unpackFile', [file], options))
       // what comes back names a copy of the archive; the one that was given is the one its owner knows
       return within?.map(found => (found.kind === 'zipped' ? { ...found, archive: file } : found)) ?? null
     },
-    note: file => pool.run('noteIn', [file], options),
-    look: file => pool.run('recogniseFile', [file], options),
-    describe: spec => pool.run('describe', [spec], options)
+    note: file => timed(file.path, pool.run('noteIn', [file], options)),
+    look: file => timed(file.path, pool.run('recogniseFile', [file], options)),
+    describe: spec => timed(spec.files[0]?.path ?? spec.name, pool.run('describe', [spec], options))
   }
 }

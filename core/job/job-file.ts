@@ -89,6 +89,24 @@ export interface OpenedJobFile {
   media: Map<string, OpenedMedia>
 }
 
+/** How deep what a job says may be nested: far deeper than groups of scenes, or archives within archives, ever are. */
+const MOST_DEEP = 64
+
+/** Why data cannot be a job's, whatever it says: too deep, or with names that are the language's own; null for none. */
+function strangeIn(data: unknown): string | null {
+  const waiting: [value: unknown, depth: number][] = [[data, 0]]
+  for (let next = waiting.pop(); next; next = waiting.pop()) {
+    const [value, depth] = next
+    if (typeof value !== 'object' || value === null) continue
+    if (depth > MOST_DEEP) return 'what it says is nested deeper than any job is'
+    for (const [key, part] of Object.entries(value)) {
+      if (key === '__proto__') return 'it gives something a name that nothing may have ("__proto__")'
+      waiting.push([part, depth + 1])
+    }
+  }
+  return null
+}
+
 /** Reads a job's file. Rejects with one clear error where it is none, or damaged beyond use. */
 export async function readJobFile(file: FileRef, host: Host, id: string): Promise<OpenedJobFile> {
   const reader = await host.openFile(file)
@@ -108,6 +126,8 @@ export async function readJobFile(file: FileRef, host: Host, id: string): Promis
   } catch {
     throw unreadable(file.path, JOB_ENTRY, 'it is not a complete JSON file')
   }
+  const strange = strangeIn(parsed)
+  if (strange) throw unreadable(file.path, JOB_ENTRY, strange)
   const read = JobFile.safeParse(parsed)
   if (!read.success)
     throw unreadable(file.path, JOB_ENTRY, 'it is not what a job writes of itself; perhaps a later version wrote it')

@@ -134,14 +134,44 @@ function openSource(id: string, stored: unknown, aside: SetAside[]): JobSource |
   return null
 }
 
+/** Ids in an order, each once, all that are known and nothing else. */
+function orderOf(list: unknown, known: Record<string, unknown>): string[] {
+  const named = Array.isArray(list)
+    ? list.filter((key): key is string => typeof key === 'string' && Object.hasOwn(known, key))
+    : []
+  return [...new Set([...named, ...Object.keys(known)])]
+}
+
+/** A job whose orders name what there is, and whose sources and outlets know their own ids. What is mended is told. */
+function ordered(job: Job, aside: SetAside[]): Job {
+  const owned = <T extends { id: string }>(record: Record<string, T>): Record<string, T> =>
+    Object.fromEntries(Object.entries(record).map(([id, each]) => [id, each.id === id ? each : { ...each, id }]))
+  const next = {
+    ...job,
+    sources: owned(job.sources),
+    outlets: owned(job.outlets),
+    sourceOrder: orderOf(job.sourceOrder, job.sources),
+    outletOrder: orderOf(job.outletOrder, job.outlets)
+  }
+  for (const [what, list, known] of [
+    ['sources', job.sourceOrder, job.sources],
+    ['outlets', job.outletOrder, job.outlets]
+  ] as const) {
+    const lost = list.filter(id => !Object.hasOwn(known, id))
+    if (lost.length)
+      aside.push({ what: `an order of ${what}`, why: `it names ${lost.length} that are not in the job`, value: lost })
+  }
+  return next
+}
+
 /**
  * The job that `stored` holds, under the id `id`. Never throws: what does not fit is left out or set to what a new one
  * has, and listed with its reason and its value as it was stored.
  */
 export function openJob(stored: unknown, id: string, untitled: string): Opened {
   const exact = Job.safeParse(stored)
-  if (exact.success) return { job: exact.data, aside: [] }
   const aside: SetAside[] = []
+  if (exact.success) return { job: ordered(exact.data, aside), aside }
   const job = emptyJob(id, nameIn(stored) || untitled)
   if (!isRecord(stored)) return { job, aside: [{ what: 'the whole job', why: why(Job, stored), value: stored }] }
   for (const [key, value] of Object.entries(isRecord(stored.sources) ? stored.sources : {})) {
@@ -152,14 +182,8 @@ export function openJob(stored: unknown, id: string, untitled: string): Opened {
     const outlet = openOutlet(key, value, aside)
     if (outlet) job.outlets[key] = outlet
   }
-  const order = (list: unknown, known: Record<string, unknown>): string[] => {
-    const named = Array.isArray(list)
-      ? list.filter((key): key is string => typeof key === 'string' && key in known)
-      : []
-    return [...new Set([...named, ...Object.keys(known)])]
-  }
-  job.sourceOrder = order(stored.sourceOrder, job.sources)
-  job.outletOrder = order(stored.outletOrder, job.outlets)
+  job.sourceOrder = orderOf(stored.sourceOrder, job.sources)
+  job.outletOrder = orderOf(stored.outletOrder, job.outlets)
   job.preparations = whole(Preparation, stored.preparations, (value, because) =>
     aside.push({ what: `the kept preparation ${nameIn(value) || 'without a name'}`, why: because, value })
   )

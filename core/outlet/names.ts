@@ -16,26 +16,72 @@ export type NameFields = Partial<Record<(typeof NAME_FIELDS)[number], string>>
 /** Names some systems keep for themselves, whatever the extension. */
 const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)$/i
 
-/** A word fit for every file system: no separators, no control characters, no leading dot, 120 characters at most. */
-export function safeName(text: string): string {
-  const clean = text
+/** Letters that a name may have, and bytes: room is left for an extension and a number within the 255 of a disk. */
+const MOST_LETTERS = 120
+const MOST_NAME_BYTES = 200
+
+const bytesOf = (text: string): number => new TextEncoder().encode(text).length
+
+/** Text with what a file system may not take replaced, as long as it is. */
+const cleaned = (text: string): string =>
+  text
     .normalize('NFC')
 
     .replace(/[\u0000-\u001f\u007f<>:"/\\|?*]+/g, '-')
     .replace(/\s+/g, '_')
+    .toWellFormed()
     .replace(/^[.\-_]+|[.\-_]+$/g, '')
-    .slice(0, 120)
-  return clean === '' || RESERVED.test(clean) ? `_${clean}` : clean
+
+const fits = (name: string): boolean => name.length <= MOST_LETTERS && bytesOf(name) <= MOST_NAME_BYTES
+
+/** Text without its last letters, never half of one, until `whole` of it fits. */
+function cutUntil(text: string, whole: (text: string) => boolean): string {
+  const letters = [...text]
+  while (letters.length && !whole(letters.join(''))) letters.pop()
+  return letters.join('')
 }
 
-/** Fills a pattern. Fields without a value vanish together with one separator before them. */
+const unreserved = (name: string): string => (name === '' || RESERVED.test(name) ? `_${name}` : name)
+
+/** A word fit for every file system: no separators, no control characters, no leading dot, 120 characters at most. */
+export function safeName(text: string): string {
+  return unreserved(cleaned(cutUntil(cleaned(text), fits)))
+}
+
+/**
+ * Fills a pattern. Fields without a value vanish together with one separator before them. A name that would be too long
+ * has its longest field shortened: the frame's number stays whole, so that names of different frames stay apart.
+ */
 export function fillName(pattern: string, fields: NameFields): string {
-  const filled = pattern.replace(/[ ._-]?\{([a-z]+)\}/g, (whole, name: string) => {
-    const value = (fields as Record<string, string | undefined>)[name]
-    const lead = whole.startsWith('{') ? '' : whole[0]!
-    return value === undefined || value === '' ? '' : lead + value
-  })
-  return safeName(filled)
+  const parts: { text: string; number: boolean }[] = []
+  let end = 0
+  for (const match of pattern.matchAll(/[ ._-]?\{([a-z]+)\}/g)) {
+    const [whole, name] = match as unknown as [string, keyof NameFields]
+    parts.push({ text: pattern.slice(end, match.index), number: false })
+    end = match.index + whole.length
+    const value = fields[name]
+    if (value === undefined || value === '') continue
+    if (!whole.startsWith('{')) parts.push({ text: whole[0]!, number: false })
+    parts.push({ text: value, number: name === 'frame' })
+  }
+  parts.push({ text: pattern.slice(end), number: false })
+  const joined = (): string => cleaned(parts.map(({ text }) => text).join(''))
+  // what is trimmed or merged changes lengths, so each shortening is tried
+  while (!fits(joined())) {
+    const longest = parts.reduce<(typeof parts)[number] | null>(
+      (most, part) => (!part.number && part.text && part.text.length > (most?.text.length ?? 0) ? part : most),
+      null
+    )
+    if (!longest) break
+    const others = bytesOf(joined()) - bytesOf(longest.text)
+    longest.text = cutUntil(longest.text.slice(0, -1), text => {
+      const room = text.length + joined().length - longest.text.length
+      return room <= MOST_LETTERS && bytesOf(text) + others <= MOST_NAME_BYTES
+    })
+  }
+  // a minus that a name begins with is part of the number, and is not trimmed
+  const first = parts.find(({ text }) => text !== '')
+  return unreserved((first?.number && first.text.startsWith('-') ? '_-' : '') + joined())
 }
 
 /** Words in braces that are no field. */
@@ -45,8 +91,36 @@ export function unknownFields(pattern: string): string[] {
     .filter(name => !(NAME_FIELDS as readonly string[]).includes(name))
 }
 
+/** A frame's number, filled up with zeros; a minus stands before them. */
 export function frameNumber(number: number, digits: number): string {
-  return String(number).padStart(digits, '0')
+  return (number < 0 ? '-' : '') + String(Math.abs(number)).padStart(digits, '0')
+}
+
+/** What a name is to a disk that minds neither case nor how accents are composed: equal for names that would collide. */
+export const nameKey = (name: string): string => name.normalize('NFC').toLowerCase().normalize('NFC')
+
+/** Names that are apart on every disk, whatever case and accents they are written with. */
+export class Names {
+  private readonly taken: Set<string>
+
+  constructor(names: Iterable<string> = []) {
+    this.taken = new Set([...names].map(nameKey))
+  }
+
+  has(name: string): boolean {
+    return this.taken.has(nameKey(name))
+  }
+
+  add(name: string): void {
+    this.taken.add(nameKey(name))
+  }
+
+  /** The wanted name, or the first free one after it, which is taken from now on. */
+  free(wanted: string): string {
+    const name = freeName(wanted, each => this.has(each))
+    this.add(name)
+    return name
+  }
 }
 
 /** The first of "name.ext", "name_2.ext", "name_3.ext" that is not `taken`. */

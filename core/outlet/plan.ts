@@ -27,10 +27,26 @@ export interface PourPlan {
   key: { deliverable: Deliverable; fileName: string } | null
   /** The form frames have once read back; of a fill and key, once put together again. */
   due: Form
+  /** How the pictures are called, those of the key with them; absent for films, and in plans from before it was noted. */
+  pictures?: readonly PictureNames[]
   /** Name of the film, or of the ZIP or folder of pictures, without extension. */
   name: string
   /** Name of the file as it is handed out: the film, or the pictures' ZIP. */
   fileName: string
+}
+
+/** Names of numbered pictures: what stands around the number, and the digits it has at least. */
+export interface PictureNames {
+  before: string
+  after: string
+  digits: number
+}
+
+/** Whether a name is one that such pictures have, whatever their number. */
+export function isCalled(name: string, { before, after, digits }: PictureNames): boolean {
+  if (!name.startsWith(before) || !name.endsWith(after) || name.length < before.length + after.length) return false
+  const number = name.slice(before.length, name.length - after.length).replace(/^-/, '')
+  return /^\d+$/.test(number) && (number.length === digits || (number.length > digits && !number.startsWith('0')))
 }
 
 /** Whether all that keeps a source from this outlet is that nothing says how fast it plays. */
@@ -85,6 +101,17 @@ function pictureNames(
     (_, i) =>
       `${fillName(outlet.framePattern, { ...fields, frame: part + frameNumber(start + i, outlet.digits) })}.${format.extension}`
   )
+}
+
+/** What stands around the number in the names of pictures: where names of two numbers differ, the number is. */
+function calledAs(format: Format, outlet: Outlet, fields: Record<string, string>, part: string): PictureNames {
+  const { digits } = outlet
+  const [ones, twos] = ['1', '2'].map(
+    digit => `${fillName(outlet.framePattern, { ...fields, frame: part + digit.repeat(digits) })}.${format.extension}`
+  ) as [string, string]
+  let from = 0
+  while (from < ones.length && ones[from] === twos[from]) from++
+  return { before: ones.slice(0, from), after: ones.slice(from + digits), digits }
 }
 
 /** The tracks of sound that go along: those the format takes, as many as it takes, each by its place in the source. */
@@ -167,9 +194,11 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     names: pictureNames(format, outlet, fields, [start, frames.length], part)
   })
   const film = format.delivers === 'film'
+  const parts = key ? ['fill_', 'key_'] : ['']
   return {
     outlet,
     frames,
+    ...(film ? {} : { pictures: parts.map(part => calledAs(format, outlet, fields, part)) }),
     name,
     fileName: deliveryName(facts, outlet, span),
     deliverable: deliverable(key ? 'fill_' : '', content),

@@ -1,4 +1,5 @@
 /** A scene as the file it would be saved as: workers open it like any other, and its name changes with what it says. */
+import { sameJson } from '../canonical'
 import type { FileRef } from '../files/file'
 import { fingerprint } from '../kernels/fingerprint'
 import { AS_FOUND, type FilesSpec, type SourceFacts } from '../source/source'
@@ -32,7 +33,8 @@ export function sceneFile(scene: Scene): SceneFile {
   const bytes = new TextEncoder().encode(sceneText(scene))
   const found = {
     file: { kind: 'bytes' as const, path: `${scene.name}.json`, size: bytes.length, bytes },
-    stamp: fingerprint(bytes)
+    // the text says its fields in the order they were set, which is another one once it was stored
+    stamp: fingerprint(new TextEncoder().encode(sameJson(scene)))
   }
   made.set(scene, found)
   return found

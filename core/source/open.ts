@@ -32,15 +32,43 @@ export function modeTaken(claim: AlphaClaim, interpretation: Interpretation): Al
   return STRAIGHT
 }
 
-/** Picture index for each frame shown: gaps in the numbering are closed, or filled by holding the picture before. */
-export function frameOrder(spec: Pick<FilesSpec, 'files' | 'numbers' | 'interpretation'>): number[] {
-  if (!spec.numbers || !spec.interpretation.holdGaps) return spec.files.map((_, i) => i)
-  const order: number[] = []
-  spec.numbers.forEach((number, i) => {
-    const next = spec.numbers![i + 1] ?? number + 1
-    for (let n = number; n < next; n++) order.push(i)
-  })
-  return order
+/** Frames that a sequence may come to by holding its gaps: eleven hours at 25 a second. */
+export const MOST_HELD = 1_000_000
+
+/** How many frames pictures of such numbers come to when their gaps are held; null where that is beyond all sense. */
+export function framesHeld(numbers: readonly number[]): number | null {
+  const length = numbers.at(-1)! - numbers[0]! + 1
+  return length >= numbers.length && length <= MOST_HELD ? length : null
+}
+
+/**
+ * How many frames a sequence shows, and the picture that stands at each: gaps in the numbering are closed, or filled by
+ * holding the picture before.
+ */
+export function frameOrder({
+  files,
+  numbers,
+  interpretation
+}: Pick<FilesSpec, 'files' | 'numbers' | 'interpretation'>): {
+  length: number
+  at(index: number): number
+} {
+  const held = numbers?.length && interpretation.holdGaps ? framesHeld(numbers) : null
+  if (held === null) return { length: files.length, at: index => index }
+  return {
+    length: held,
+    at(index) {
+      // the last picture whose number is not beyond the frame's
+      const wanted = numbers![0]! + index
+      let [low, high] = [0, numbers!.length - 1]
+      while (low < high) {
+        const middle = Math.ceil((low + high) / 2)
+        if (numbers![middle]! <= wanted) low = middle
+        else high = middle - 1
+      }
+      return low
+    }
+  }
 }
 
 /** Every track of sound left out for a reason, but for those that have one already. */
@@ -212,7 +240,7 @@ function interpret(opened: Source, spec: FilesSpec): Source {
   const facts = interpretedFacts(stored.facts, spec)
   const mode = modeTaken(facts.claim, spec.interpretation)
   const order = spec.numbers && facts.frames !== stored.facts.frames ? frameOrder(spec) : null
-  const place = (index: number): number => order?.[index] ?? index
+  const place = (index: number): number => order?.at(index) ?? index
   const { encoded } = stored
   return {
     facts,

@@ -1,6 +1,14 @@
 /** Where tasks run. The core asks for results; `platform/` owns the threads. */
 import type { TaskArguments, TaskName, TaskResult } from './tasks'
 
+/** A task had not ended when its time was over. */
+export class TooLong extends Error {
+  constructor(readonly ms: number) {
+    super(`it took longer than ${Math.round(ms / 1000)} seconds, and was given up`)
+    this.name = 'TooLong'
+  }
+}
+
 export interface Pool {
   /** How many tasks run at once. */
   readonly size: number
@@ -8,12 +16,13 @@ export interface Pool {
   readonly load: number
   /**
    * Runs a task on a free worker. Rejects with the task's own error, or with an AbortError as soon as `signal` fires:
-   * a task already running is left to end unseen. Tasks of priority 'now' overtake those of 'later'.
+   * a task already running is left to end unseen, and ended where it does not. Tasks of priority 'now' overtake those
+   * of 'later'. One that takes longer than `within` milliseconds is ended, and rejects with a TooLong.
    */
   run<N extends TaskName>(
     name: N,
     args: TaskArguments<N>,
-    options?: { signal?: AbortSignal | undefined; priority?: 'now' | 'normal' | 'later' }
+    options?: { signal?: AbortSignal | undefined; priority?: 'now' | 'normal' | 'later'; within?: number }
   ): Promise<TaskResult<N>>
   close(): Promise<void>
 }

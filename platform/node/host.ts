@@ -165,7 +165,7 @@ export function hostWith(kernels: Kernels): Host {
       const at = await stat(file.location, { bigint: true }).catch((error: unknown) => {
         throw unreachable(`the file is gone (${(error as NodeJS.ErrnoException).code ?? String(error)})`, file.path)
       })
-      return `${at.size} ${at.mtimeNs} ${at.ino}`
+      return `${at.dev} ${at.ino} ${at.size} ${at.mtimeNs} ${at.ctimeNs}`
     },
     async openFile(file: FileRef): Promise<ByteReader> {
       if (file.kind === 'disk') return diskReader(file.path, file.location)

@@ -27,6 +27,8 @@ import { onDisk } from './disk-error'
 export interface Placing {
   /** Without it, a place that is taken by the time all is written is left alone, and the run fails. */
   replace: boolean
+  /** In a folder, files that go when others are put there: pictures of a former sequence that has other numbers. */
+  former?: (name: string) => boolean
 }
 
 /** "name.pour-PID-RANDOM": the process tells the next run whether this one is still at work. */
@@ -276,6 +278,11 @@ export async function folderSink(given: string, placing: Placing): Promise<Files
       if (!placing.replace) throw impossible(`${path.join(folder, name)} is there already`)
       held.push(name)
     }
+    const fresh = new Set(names)
+    const { former } = placing
+    if (placing.replace && former)
+      for (const entry of await readdir(folder, { withFileTypes: true }))
+        if (!fresh.has(entry.name) && entry.isFile() && former(entry.name)) held.push(entry.name)
     await mkdir(aside, { recursive: true })
     await writeFile(path.join(room, JOURNAL), JSON.stringify({ names: held, fresh: names }), { flush: true })
     try {

@@ -7,27 +7,32 @@ import type { Host } from '../../core/host'
 import type { Pool } from '../../core/work/pool'
 import { WorkContext } from '../../core/work/context'
 import { tasks } from '../../core/work/tasks'
-import { createPool } from '../pool'
+import { createPool, failing, type Thread } from '../pool'
 import type { WorkerFace } from '../worker-side'
+
+/** Milliseconds that a thread has to end what nobody waits for: whoever stops a run is not kept waiting for a second. */
+const PATIENCE = 700
 
 /**
  * A pool of threads running the bundled worker at `workerPath`, one for each processor unless `size` says otherwise.
  */
 export function threadPool(workerPath: string, kernelsPath: string, size = availableParallelism()): Pool {
-  return createPool(size, () => {
-    const worker = new Worker(workerPath, { workerData: kernelsPath })
-    const face = wrap<WorkerFace>(nodeEndpoint(worker))
-    return {
-      face: { run: (name, packed) => face.run(name, packed) },
-      failed: new Promise(resolve => {
-        worker.once('error', resolve)
-        worker.once('exit', code => resolve(new Error(`it ended with code ${code}`)))
-      }),
-      async end() {
-        await worker.terminate()
-      }
+  return createPool(size, () => startThread(workerPath, kernelsPath), PATIENCE)
+}
+
+function startThread(workerPath: string, kernelsPath: string): Thread {
+  const worker = new Worker(workerPath, { workerData: kernelsPath })
+  const face = wrap<WorkerFace>(nodeEndpoint(worker))
+  const { onFailed, fail } = failing()
+  worker.once('error', fail)
+  worker.once('exit', code => fail(new Error(`it ended with code ${code}`)))
+  return {
+    face: { run: (name, packed) => face.run(name, packed) },
+    onFailed,
+    async end() {
+      await worker.terminate()
     }
-  })
+  }
 }
 
 /** Runs tasks in this thread, one at a time as they come. */

@@ -1,23 +1,23 @@
 /** Whether two places on disk are one, whatever they are called: links, case and ways around do not matter. */
-import { realpath, stat } from 'node:fs/promises'
+import { readdir, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { wrongCall } from '../../core/errors'
 import type { FileRef } from '../../core/files/file'
+import { asOnDisk } from './resolved'
 import { beneath, filesOf, type FilesSpec, type SourceSpec } from '../../core/source/source'
 
 type Described = SourceSpec | Omit<FilesSpec, 'id'>
 
 /**
- * What a place really is: its disk and its number there; of a place that is not there yet, its folder's and its name.
+ * What a place really is: its disk and its number there; of a place that is not there yet, the deepest folder that is
+ * and the rest of its name.
  */
 async function identity(location: string): Promise<string> {
   try {
-    const { dev, ino } = await stat(path.resolve(location), { bigint: true })
+    const { dev, ino } = await stat(location, { bigint: true })
     return `${dev}:${ino}`
   } catch {
-    const full = path.resolve(location)
-    const folder = path.dirname(full)
-    return folder === full ? full : `${await realpath(folder).catch(() => folder)}/${path.basename(full)}`
+    return asOnDisk(location)
   }
 }
 
@@ -49,4 +49,14 @@ export async function refuseSame(sources: readonly string[], targets: readonly s
     const called = path.resolve(source) === path.resolve(target) ? '' : `, called ${source} there`
     throw wrongCall(`${target} is the source itself${called}; give another place`)
   }
+}
+
+/** Rejects when one of the files that would be written into a folder, by those names, is one of the `sources`. */
+export async function refuseWithin(
+  sources: readonly string[],
+  folder: string,
+  writes: (name: string) => boolean
+): Promise<void> {
+  const there = await readdir(folder).catch(() => [])
+  await refuseSame(sources, [folder, ...there.filter(writes).map(name => path.join(folder, name))])
 }

@@ -177,7 +177,7 @@ describe('the pool of threads', () => {
       const thread: Fake = {
         calls: [],
         ended: false,
-        failed: die ?? new Promise(() => undefined),
+        onFailed: listener => void die?.then(error => listener?.(error)),
         end: () => void (thread.ended = true),
         face: {
           async run(name) {

@@ -1,0 +1,33 @@
+/** What files are, whatever they are called: two that differ in it are never taken for each other. */
+import { sha256 } from '@noble/hashes/sha2.js'
+import { bytesToHex } from '@noble/hashes/utils.js'
+import type { FileRef } from '../files/file'
+import type { FilesSpec } from './source'
+
+/** Bytes in memory up to so many are looked at whole; of longer ones so many at either end. */
+const WHOLE = 1 << 16
+
+const digest = (bytes: Uint8Array): string => bytesToHex(sha256(bytes)).slice(0, 32)
+
+/**
+ * A file's identity, from what is known of it without opening it: on a disk what `filesAt` found it to be (disk and
+ * number, size, times, head and tail), in an archive that of the archive and its entry.
+ */
+export function identityOf(file: FileRef): string {
+  if (file.kind === 'disk') return file.is ?? `${file.location} ${file.size}`
+  if (file.kind === 'zipped')
+    return `${identityOf(file.archive)} entry ${file.offset} ${file.packedSize} ${file.size} ${file.crc}`
+  if (file.kind === 'blob') {
+    const changed = 'lastModified' in file.blob ? (file.blob as File).lastModified : ''
+    return `${file.path} ${file.size} ${changed}`
+  }
+  const { bytes } = file
+  const ends = bytes.length <= 2 * WHOLE ? [bytes] : [bytes.subarray(0, WHOLE), bytes.subarray(-WHOLE)]
+  return `${file.path} ${file.size} ${ends.map(digest).join(' ')}`
+}
+
+/** One short text for all the files of a source, in their order. */
+export function filesIdentity({ format, files, key, common, numbers }: FilesSpec): string {
+  const all = [format, common ?? null, numbers, files.map(identityOf), (key ?? []).map(identityOf)]
+  return digest(new TextEncoder().encode(JSON.stringify(all)))
+}
