@@ -22,7 +22,7 @@ import { lookingAt } from '../core/intake/intake'
 import { interpretedFacts, soundAt } from '../core/source/open'
 import { exists, filesAt } from '../platform/node/disk'
 import { nodeCodecs } from '../platform/node/host'
-import { fileSink, fileSinks, folderSink } from '../platform/node/place'
+import { fileSink, fileSinks, folderSink, type Waiting } from '../platform/node/place'
 import { placeAsked } from '../platform/node/resolved'
 import { placesOf as placesRead, refuseSame, refuseWithin } from '../platform/node/same'
 import { bringOne, tellFindings, wholeSpec, withMode, type Brought } from './bring-in'
@@ -182,7 +182,7 @@ async function targetAt(
   to: string,
   plan: PourPlan,
   sources: readonly string[]
-): Promise<{ target: Target; at: string; folder: boolean }> {
+): Promise<{ target: Target; at: string; folder: boolean; waiting: Waiting }> {
   const format = formatById(plan.outlet.format)
   const zipped = /\.zip$/i.test(to)
   const at =
@@ -211,16 +211,23 @@ async function targetAt(
     policy: plan.outlet.existing,
     wanted: at,
     has: holds,
-    refusal: `${at} is there already; say --replace to write over it`
+    refusal: `${at} is there already; say --replace (or --set existing=replace) to write over it, or --set existing=keep-both`
   })
-  const placing = { replace: replaces, former }
+  // nothing takes its place before it is proven
+  let waiting: Waiting | undefined
+  const placing = { replace: replaces, former, hold: (each: Waiting) => void (waiting = each) }
   if (format.delivers === 'film') {
     const [sink, key] = await fileSinks(filmsAt(place, plan), placing)
-    return { target: { kind: 'film', sink: sink!, ...(key ? { key } : {}) }, at: place, folder: false }
+    return {
+      target: { kind: 'film', sink: sink!, ...(key ? { key } : {}) },
+      at: place,
+      folder: false,
+      waiting: waiting!
+    }
   }
   // the archive's date is fixed, so that the same pour gives the same bytes
   const sink = zipped ? zipSink(await fileSink(place, placing), new Date(1980, 0, 1)) : await folderSink(place, placing)
-  return { target: { kind: 'pictures', sink }, at: place, folder: !zipped }
+  return { target: { kind: 'pictures', sink }, at: place, folder: !zipped, waiting: waiting! }
 }
 
 export async function convert(location: string, options: Options, call: Call): Promise<number> {
@@ -303,7 +310,7 @@ function refuseUnmet(plan: PourPlan, call: Call): void {
 }
 
 /** Where a plan's delivery goes. */
-type Placed = (plan: PourPlan) => string
+type Placed = (plan: PourPlan) => string | Promise<string>
 
 /** A source as it is poured, and through what. */
 interface Delivery extends Prepared {
@@ -321,20 +328,31 @@ export async function delivered(given: Delivery, to: string | Placed, call: Call
   if (!plan) throw impossible(left.join(' '))
   refuseUnmet(plan, call)
   const spec = withOwnSteps(own, plan.steps)
-  const asked = await placeAsked(typeof to === 'string' ? to : to(plan))
-  const { target, at, folder } = await targetAt(asked, plan, placesRead(spec))
+  const asked = await placeAsked(typeof to === 'string' ? to : await to(plan))
+  const { target, at, folder, waiting } = await targetAt(asked, plan, placesRead(spec))
   const depot: Depot = {
     open: () => Promise.resolve(target),
     async delivered() {
-      return { id: `delivered ${at}`, name: path.basename(at), files: await deliveredFiles(plan, at, folder) }
+      return { id: `delivered ${at}`, name: path.basename(at), files: await deliveredFiles(plan, at, folder, waiting) }
     }
   }
   const { host, pool, signal } = call
   const delivering = { reference: spec, plan, host, pool, origin: given.origin, signal }
-  const report = await proveDelivered(depot, delivering, await pourInto(depot, delivering))
-  const bytes = (await depot.delivered()).files.reduce((sum, file) => sum + file.size, 0)
-  // how much it comes to is known only now
-  const heavy = openDemands(plan, call, bytes).map(({ sentence }) => sentence)
+  let report: ProofReport
+  let bytes: number
+  let heavy: string[]
+  try {
+    report = await proveDelivered(depot, delivering, await pourInto(depot, delivering))
+    bytes = (await depot.delivered()).files.reduce((sum, file) => sum + file.size, 0)
+    // how much it comes to is known only now
+    heavy = openDemands(plan, call, bytes).map(({ sentence }) => sentence)
+    signal.throwIfAborted()
+    if (heavy.length) await waiting.drop()
+    else await waiting.settle()
+  } catch (error) {
+    await waiting.drop()
+    throw error
+  }
   const data = {
     to: at,
     format: outlet.format,
@@ -369,21 +387,25 @@ function endOf({ verdict, ledger }: ProofReport, heavy: readonly string[]): numb
 export async function deliver(given: Delivery, to: string | Placed, call: Call, also: object = {}): Promise<number> {
   const { data, heavy, ends } = await delivered(given, to, call)
   if (call.json) call.print(JSON.stringify({ ...also, ...data }, null, 2))
-  else {
+  else if (!heavy.length) {
     call.print(`${data.to}: ${data.frames} frames, ${data.bytes} bytes. ${data.title}. ${data.sentence}`)
     for (const each of sayLedger(data.ledger)) call.print(`  ${each}`)
   }
-  if (heavy.length) call.remark(heavy.join(' '))
+  if (heavy.length) call.remark(`${heavy.join(' ')} ${data.to} is not left there.`)
   return ends
 }
 
-/** What lies at a place after a pour: films, a ZIP, or the pictures of a folder. */
-async function deliveredFiles(plan: PourPlan, at: string, folder: boolean): Promise<FileRef[]> {
+/** What waits for a place after a pour: films, a ZIP, or the pictures of a folder. */
+async function deliveredFiles(plan: PourPlan, at: string, folder: boolean, waiting: Waiting): Promise<FileRef[]> {
   const places =
     formatById(plan.outlet.format).delivers === 'film'
       ? filmsAt(at, plan)
       : folder
         ? namesOf(plan).map(name => path.join(at, name))
         : [at]
-  return (await Promise.all(places.map(filesAt))).flat()
+  const named = async (place: string): Promise<FileRef[]> =>
+    (await filesAt(waiting.where(place))).map(file => ({ ...file, path: path.basename(place) }))
+  const found: FileRef[] = []
+  for (const place of places) found.push(...(await named(place)))
+  return found
 }

@@ -35,8 +35,11 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
   run JOB --to DIR [--outlets NAME,NAME] [--replace]
                               pours and proves every cell of a job saved with its media
   watch FOLDER --job JOB --to DIR [--rate N/D] [--once] [--replace]
+          [--settle SECONDS] [--marker .ENDING]
                               pours what comes into a folder through a job's outlets, and puts it aside
-                              in done or failed with its report
+                              in done or failed with its report; an arrival is taken when nothing of it
+                              has changed for SECONDS (10), and with --marker only when a file of its name
+                              with that ending stands beside it
   scene FILE --format ID --to PATH [--size WxH] [--fields TABLE [--names COLUMN] [--partly]] [options of convert]
                               renders a scene; with a table one delivery a row, in the folder PATH;
                               --partly where table and scene do not meet everywhere
@@ -97,7 +100,7 @@ const COMMANDS: Record<
   },
   watch: {
     paths: 1,
-    options: ['job', 'to', 'rate', 'once', 'replace'],
+    options: ['job', 'to', 'rate', 'once', 'replace', 'settle', 'marker'],
     run: ([location], options, call) => watch(location!, options, call)
   },
   run: {
@@ -166,6 +169,8 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         matte: string,
         rate: string,
         job: string,
+        settle: string,
+        marker: string,
         'source-alpha': string,
         'reference-alpha': string,
         'delivered-alpha': string,

@@ -2,60 +2,25 @@
  * `watch FOLDER --job JOB --to DIR`: what comes into a folder is poured through a job's outlets, proven, and put aside
  * with its report.
  */
-import { mkdir, readdir, rename, stat, writeFile } from 'node:fs/promises'
+import { readdir, realpath } from 'node:fs/promises'
 import path from 'node:path'
-import { impossible, sentenceOf, unreadable, wrongCall } from '../core/errors'
-import { BETWEEN_LOOKS, DONE, FAILED, isArrival, reportText, sayArrival } from '../core/delivery/arrivals'
-import { freeName } from '../core/outlet/names'
+import { DONE, FAILED, sayArrival } from '../core/delivery/arrivals'
+import { SETTLE, watchFolder, type Delivered, type OutputNames } from '../core/delivery/watch'
+import { impossible, isAbort, PourError, sentenceOf, wrongCall } from '../core/errors'
+import { takeInBy } from '../core/intake/intake'
+import { lookingThrough } from '../core/intake/through-pool'
 import type { Outlet } from '../core/outlet/outlet'
-import { exists } from '../platform/node/disk'
 import { parseRate, type Rate } from '../core/rate'
+import { filesAt } from '../platform/node/disk'
+import { asOnDisk } from '../platform/node/resolved'
+import { aloneIn, madeFolder, wallClock, watchedFolder } from '../platform/node/watched'
 import { bringIn, tellFindings, withMode, type Brought } from './bring-in'
 import { delivered, placeIn, runsHere } from './convert'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
 import { jobAt } from './run'
 
-/** All that tells whether something is still arriving: names, sizes and times of it and of all within. */
-async function stateOf(place: string): Promise<string> {
-  const found = await stat(place)
-  if (!found.isDirectory()) return `${found.size} ${found.mtimeMs}`
-  const within = await readdir(place, { recursive: true })
-  const each = await Promise.all(
-    within.sort().map(async name => {
-      const { size, mtimeMs } = await stat(path.join(place, name))
-      return `${name} ${size} ${mtimeMs}`
-    })
-  )
-  return each.join('\n')
-}
-
-const waits = (ms: number, signal: AbortSignal): Promise<void> =>
-  new Promise((resolve, reject) => {
-    const stop = (): void => {
-      clearTimeout(timer)
-      reject(signal.reason instanceof Error ? signal.reason : new Error('stopped'))
-    }
-    const timer = setTimeout(() => {
-      signal.removeEventListener('abort', stop)
-      resolve()
-    }, ms)
-    signal.addEventListener('abort', stop, { once: true })
-  })
-
-/** What is in the folder to be poured, oldest name first: neither hidden files nor what was put aside. */
-async function arrivals(folder: string): Promise<string[]> {
-  const names = await readdir(folder).catch((error: unknown) => {
-    throw unreadable(
-      folder,
-      null,
-      `the folder cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`
-    )
-  })
-  return names.filter(isArrival).sort()
-}
-
-interface Watching {
+interface Delivering {
   folder: string
   to: string
   outlets: readonly Outlet[]
@@ -71,18 +36,19 @@ function rated(brought: Brought, rate: Rate | null): Brought {
   return { spec: { ...brought.spec, interpretation }, facts: { ...brought.facts, rate, rateFrom: 'asked' } }
 }
 
-/** Pours one arrival through all outlets, and puts it aside with its report. Whether all of it was done. */
-async function pourArrival(name: string, { folder, to, outlets, rate, call }: Watching): Promise<boolean> {
-  const reports: object[] = []
-  const remarks: string[] = []
-  const faults: string[] = []
-  let worst: number = EXIT.done
+/** Pours one arrival through all outlets, each to a place of its own. */
+async function pourArrival(name: string, names: OutputNames, given: Delivering): Promise<Delivered> {
+  const { folder, to, outlets, rate, call } = given
+  const found = { deliveries: [] as Record<string, unknown>[], remarks: [] as string[], faults: [] as string[] }
+  let ended: number = EXIT.done
   const failed = (what: string, error: unknown): void => {
-    if (call.signal.aborted) throw error
-    faults.push(`${what}: ${sentenceOf(error)}`)
-    worst = Math.max(worst, exitFor(error))
+    if (call.signal.aborted || isAbort(error)) throw error
+    // a full disk is no fault of what arrived
+    if (error instanceof PourError && error.kind === 'no-room') throw error
+    found.faults.push(`${what}: ${sentenceOf(error)}`)
+    ended = Math.max(ended, exitFor(error))
   }
-  const quiet: Call = { ...call, remark: text => void remarks.push(text) }
+  const quiet: Call = { ...call, remark: text => void found.remarks.push(text) }
   try {
     for (const each of await bringIn(path.join(folder, name), quiet)) {
       tellFindings(each, quiet)
@@ -90,14 +56,20 @@ async function pourArrival(name: string, { folder, to, outlets, rate, call }: Wa
       for (const outlet of outlets)
         try {
           runsHere(outlet)
+          const { spec, facts, origin } = brought
+          // nothing but its own former delivery stands at a name of its own
+          const own: Outlet = { ...outlet, existing: 'replace' }
           const { data, heavy, ends } = await delivered(
-            { spec: brought.spec, facts: brought.facts, origin: brought.origin, marks: null, outlet },
-            plan => placeIn(to, plan),
+            { spec, facts, origin, marks: null, outlet: own },
+            async plan => {
+              const wanted = placeIn(to, plan)
+              return path.join(path.dirname(wanted), await names.own(path.basename(wanted)))
+            },
             quiet
           )
-          reports.push({ source: brought.facts.name, outlet: outlet.name, ...data })
-          faults.push(...heavy)
-          worst = Math.max(worst, ends)
+          found.deliveries.push({ source: facts.name, outlet: outlet.name, ...data })
+          found.faults.push(...heavy)
+          ended = Math.max(ended, ends)
         } catch (error) {
           failed(`${brought.facts.name} through ${outlet.name}`, error)
         }
@@ -105,56 +77,78 @@ async function pourArrival(name: string, { folder, to, outlets, rate, call }: Wa
   } catch (error) {
     failed(name, error)
   }
-  const aside = path.join(folder, worst === EXIT.done ? DONE : FAILED)
-  await mkdir(aside, { recursive: true })
-  const taken = new Set(await readdir(aside))
-  const free = freeName(name, each => taken.has(each))
-  await rename(path.join(folder, name), path.join(aside, free))
-  const report = { arrival: name, deliveries: reports, remarks, faults }
-  await writeFile(path.join(aside, `${free}.report.json`), reportText(report))
-  const done = worst === EXIT.done
-  call.print(`${name}: ${sayArrival(report, done)}`)
-  return done
+  return { ...found, ended }
 }
 
-export async function watch(folder: string, options: Options, call: Call): Promise<number> {
-  const to = path.resolve(needed(options, 'to'))
-  const within = path.relative(path.resolve(folder), to)
-  if (within === '' || (!within.startsWith('..') && !path.isAbsolute(within)))
-    throw wrongCall('--to lies within the watched folder; what is poured would be poured again')
-  const { job } = await jobAt(needed(options, 'job'), call)
-  const receiver = job.receiver && { demands: job.receiver, waived: [] }
-  const outlets = job.outletOrder.flatMap(id => job.outlets[id] ?? [])
-  if (outlets.length === 0) throw impossible('the job has no outlets to pour through')
-  if (!(await exists(to))) await mkdir(to, { recursive: true })
+/** Whether all of an arrival can be opened; what cannot may still be on its way. */
+async function isWhole(place: string, call: Call): Promise<boolean> {
+  try {
+    const files = await filesAt(place)
+    const { found, findings } = await takeInBy(lookingThrough(call.pool, call.signal), files, undefined, call.signal)
+    const lost = [...findings, ...found.flatMap(({ spec }) => spec.findings)]
+    return !lost.some(({ id }) => id === 'unreadable-file' || id === 'unreadable-frames')
+  } catch (error) {
+    if (isAbort(error)) throw error
+    return false
+  }
+}
+
+/** Refuses places where what is poured, or put aside, would come in again. */
+async function refuseWithin(folder: string, to: string): Promise<void> {
+  const lies = (inner: string, outer: string): boolean => {
+    const way = path.relative(outer, inner)
+    return way === '' || (way !== '..' && !way.startsWith(`..${path.sep}`) && !path.isAbsolute(way))
+  }
+  if (lies(to, folder)) throw wrongCall('--to lies within the watched folder; what is poured would be poured again')
+  for (const name of [DONE, FAILED]) {
+    const real = await realpath(path.join(folder, name)).catch(() => null)
+    if (real !== null && real !== path.join(folder, name) && lies(real, folder))
+      throw wrongCall(`${name} leads back into the watched folder (${real}); what is put aside would come in again`)
+  }
+}
+
+/** Seconds as milliseconds. */
+function settleOf(options: Options): number {
+  const said = text(options, 'settle')
+  if (said === undefined) return SETTLE
+  const seconds = Number(said)
+  if (said.trim() === '' || !(seconds >= 0 && seconds <= 86_400))
+    throw wrongCall(`--settle takes seconds from 0 to 86400, not "${said}"`)
+  return 1000 * seconds
+}
+
+export async function watch(given: string, options: Options, call: Call): Promise<number> {
+  const folder = await asOnDisk(given)
+  const to = await asOnDisk(needed(options, 'to'))
+  await refuseWithin(folder, to)
+  const settle = settleOf(options)
+  const marker = text(options, 'marker') ?? null
+  if (marker !== null && !/^\.[\w.-]+$/.test(marker))
+    throw wrongCall(`--marker takes an ending such as .ready, not "${marker}"`)
   const said = text(options, 'rate')
   const rate = said === undefined ? null : parseRate(said)
   if (said !== undefined && !rate)
     throw wrongCall(`--rate takes frames per second as N, N/D or a decimal, not "${said}"`)
-  const watching = { folder, to, outlets, rate, call: { ...call, receiver } }
-  let seen = new Map<string, string>()
-  let all = true
-  // what cannot be moved aside is not poured again and again
-  const stuck = new Set<string>()
-  for (;;) {
-    const now = new Map<string, string>()
-    for (const name of await arrivals(folder)) {
-      if (stuck.has(name)) continue
-      const state = await stateOf(path.join(folder, name)).catch(() => null)
-      if (state === null) continue
-      if (options.once || seen.get(name) === state) {
-        try {
-          if (!(await pourArrival(name, watching))) all = false
-        } catch (error) {
-          if (call.signal.aborted) throw error
-          call.remark(`${name}: it cannot be put aside, and is left where it is (${sentenceOf(error)})`)
-          stuck.add(name)
-          all = false
-        }
-      } else now.set(name, state)
-    }
-    if (options.once) return all ? EXIT.done : EXIT.unreadable
-    seen = now
-    await waits(BETWEEN_LOOKS, call.signal)
-  }
+  const { job } = await jobAt(needed(options, 'job'), call)
+  const receiver = job.receiver && { demands: job.receiver, waived: [] }
+  const outlets = job.outletOrder.flatMap(id => job.outlets[id] ?? [])
+  if (outlets.length === 0) throw impossible('the job has no outlets to pour through')
+  const place = watchedFolder(folder)
+  await place.look()
+  await madeFolder(to)
+  const delivering: Delivering = { folder, to, outlets, rate, call: { ...call, receiver } }
+  return aloneIn(folder, () =>
+    watchFolder({
+      ...{ place, clock: wallClock, signal: call.signal, settle, marker },
+      once: options.once === true,
+      replaces: options.replace === true,
+      isWhole: name => isWhole(path.join(folder, name), call),
+      deliver: (name, names) => pourArrival(name, names, delivering),
+      outputs: () => readdir(to),
+      told: (name, state, sentence) => {
+        if (state === 'failed' || state === 'waiting') call.remark(`${name}: ${sentence}`)
+      },
+      onReport: (report, done) => call.print(`${report.arrival}: ${sayArrival(report, done)}`)
+    })
+  )
 }

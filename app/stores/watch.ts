@@ -6,24 +6,25 @@ import type { Given } from '~/db/files'
 import { useJob } from './job'
 import { usePours } from './pours'
 import { useSources } from './sources'
+import { isArrival, isUnfinished, POURED, sayArrival } from '~~/core/delivery/arrivals'
 import {
-  arrived,
-  BETWEEN_LOOKS,
-  DONE,
-  FAILED,
-  isArrival,
-  POURED,
-  reportText,
-  sayArrival
-} from '~~/core/delivery/arrivals'
-import { isAbort, sentenceOf } from '~~/core/errors'
+  SETTLE,
+  watchFolder,
+  type Clock,
+  type Delivered,
+  type Standing,
+  type WatchedPlace
+} from '~~/core/delivery/watch'
+import { takeInBy } from '~~/core/intake/intake'
+import { lookingThrough } from '~~/core/intake/through-pool'
+import { useWorkshop } from './workshop'
+import { impossible, isAbort, sentenceOf } from '~~/core/errors'
 import { cellKey } from '~~/core/job/job'
-import { freeName } from '~~/core/outlet/names'
 import type { Rate } from '~~/core/rate'
 
 export interface Arrival {
   name: string
-  state: 'arriving' | 'working' | 'done' | 'failed'
+  state: 'arriving' | 'waiting' | 'working' | 'done' | 'failed'
   sentence: string
 }
 
@@ -62,14 +63,99 @@ async function copyInto(
   for await (const each of (entry as Folder).values()) await copyInto(inner, each, each.name)
 }
 
+const JOURNAL = '.pour-watch.json'
+
+async function written(folder: FileSystemDirectoryHandle, name: string, text: string): Promise<void> {
+  // what is written takes its place when it is closed, not before
+  const file = await (await folder.getFileHandle(name, { create: true })).createWritable()
+  await file.write(text)
+  await file.close()
+}
+
+type Entry = FileSystemFileHandle | FileSystemDirectoryHandle
+
+const entryIn = (root: FileSystemDirectoryHandle, name: string): Promise<Entry> =>
+  root.getFileHandle(name).catch(() => root.getDirectoryHandle(name))
+
+async function standingOf(root: FileSystemDirectoryHandle, name: string): Promise<Standing | null> {
+  try {
+    const files = await filesOf(await entryIn(root, name))
+    return {
+      name,
+      state: files
+        .map(({ path, file }) => `${path} ${file.size} ${(file as File).lastModified}`)
+        .sort()
+        .join('\n'),
+      changed: null,
+      unfinished: files.some(({ path }) => isUnfinished(path.slice(path.lastIndexOf('/') + 1)))
+    }
+  } catch (error) {
+    if (error instanceof DOMException && error.name === 'NotFoundError') return null
+    throw error
+  }
+}
+
+/** A folder that the page was given, as the watching engine sees it. */
+function watchedHandle(root: FileSystemDirectoryHandle): WatchedPlace {
+  return {
+    async look() {
+      const found: Standing[] = []
+      for (const name of [...(await namesIn(root))].filter(isArrival).sort()) {
+        const each = await standingOf(root, name)
+        if (each) found.push(each)
+      }
+      return found
+    },
+    standing: name => standingOf(root, name),
+    aside: into => root.getDirectoryHandle(into).then(namesIn, () => []),
+    async putAside(name, into, as, report) {
+      const aside = await root.getDirectoryHandle(into, { create: true })
+      const before = await standingOf(root, name)
+      await written(aside, `${as}.report.json`, report)
+      await copyInto(aside, await entryIn(root, name), as)
+      // nothing is taken away from somebody who writes in it while it is copied
+      if ((await standingOf(root, name))?.state !== before?.state)
+        throw impossible(`${name} changed while it was put aside; it is left where it is`)
+      await root.removeEntry(name, { recursive: true })
+    },
+    remove: name => root.removeEntry(name).catch(() => undefined),
+    journal: () =>
+      root
+        .getFileHandle(JOURNAL)
+        .then(handle => handle.getFile())
+        .then(file => file.text())
+        .catch(() => null),
+    keepJournal: text => written(root, JOURNAL, text)
+  }
+}
+
+const pageClock: Clock = {
+  now: () => Date.now(),
+  wait: (ms, signal) =>
+    new Promise((resolve, reject) => {
+      const stop = (): void => {
+        clearTimeout(timer)
+        reject(signal.reason as Error)
+      }
+      const timer = setTimeout(() => {
+        signal.removeEventListener('abort', stop)
+        resolve()
+      }, ms)
+      signal.addEventListener('abort', stop, { once: true })
+    })
+}
+
 export const useWatch = defineStore('watch', () => {
   const jobs = useJob()
   const sources = useSources()
   const pours = usePours()
+  const workshop = useWorkshop()
   const folder = shallowRef<FileSystemDirectoryHandle | null>(null)
   /** What came, the last first. */
   const arrivals = ref<Arrival[]>([])
   const stopped = ref('')
+  /** Milliseconds without a change after which something has arrived. */
+  const settle = ref(SETTLE)
   /** What pictures play at that say nothing of it themselves. */
   let rate: Rate | null = null
   let stop: AbortController | null = null
@@ -110,91 +196,70 @@ export const useWatch = defineStore('watch', () => {
     return report.verdict === 'broken' ? report.sentence : null
   }
 
-  /** Pours what came through all outlets, and puts it aside with its report. */
-  async function take(root: FileSystemDirectoryHandle, name: string, signal: AbortSignal): Promise<void> {
+  /** Pours what came through all outlets. */
+  async function deliver(root: FileSystemDirectoryHandle, name: string, signal: AbortSignal): Promise<Delivered> {
     const faults: string[] = []
-    const remarks: string[] = []
-    const deliveries: object[] = []
-    const entry = await root.getFileHandle(name).catch(() => root.getDirectoryHandle(name))
-    tell(name, 'working', 'is being brought in.')
-    try {
-      const brought = await bring(await filesOf(entry))
-      remarks.push(...brought.remarks)
-      if (brought.ids.length === 0) faults.push(remarks[0] ?? 'there is nothing that Pour reads')
-      const cells = brought.ids.flatMap(id =>
-        jobs.outlets.map(outlet => ({ id, outlet, cell: cellKey(id, outlet.id) }))
+    const deliveries: Record<string, unknown>[] = []
+    const { ids, remarks } = await bring(await filesOf(await entryIn(root, name)))
+    if (ids.length === 0) faults.push(remarks[0] ?? 'there is nothing that Pour reads')
+    const cells = ids.flatMap(id => jobs.outlets.map(outlet => ({ id, outlet, cell: cellKey(id, outlet.id) })))
+    const can = cells.filter(({ cell }) => pours.canPour(cell))
+    for (const { id, outlet, cell } of cells)
+      if (!pours.canPour(cell))
+        faults.push(`${jobs.job.sources[id]?.name} through ${outlet.name}: ${pours.planOf(cell).problems.join(' ')}`)
+    signal.throwIfAborted()
+    tell(name, 'working', `is poured through ${can.length} ${can.length === 1 ? 'cell' : 'cells'}.`)
+    if (can.length) {
+      pours.start(
+        can.map(({ cell }) => cell),
+        await root.getDirectoryHandle(POURED, { create: true })
       )
-      const can = cells.filter(({ cell }) => pours.canPour(cell))
-      for (const { id, outlet, cell } of cells)
-        if (!pours.canPour(cell))
-          faults.push(`${jobs.job.sources[id]?.name} through ${outlet.name}: ${pours.planOf(cell).problems.join(' ')}`)
-      signal.throwIfAborted()
-      tell(name, 'working', `is poured through ${can.length} ${can.length === 1 ? 'cell' : 'cells'}.`)
-      if (can.length) {
-        pours.start(
-          can.map(({ cell }) => cell),
-          await root.getDirectoryHandle(POURED, { create: true })
-        )
-        await until(() => can.some(({ cell }) => busy(cell))).toBe(false)
-      }
-      for (const { id, outlet, cell } of can) {
-        const fault = faultOf(cell)
-        if (fault) faults.push(`${jobs.job.sources[id]?.name} through ${outlet.name}: ${fault}`)
-        const result = pours.latest.get(cell)
-        if (result?.report)
-          deliveries.push({
-            source: jobs.job.sources[id]?.name,
-            outlet: outlet.name,
-            to: result.folder ?? result.fileName,
-            bytes: result.bytes,
-            verdict: result.report.verdict,
-            sentence: result.report.sentence
-          })
-      }
-    } catch (error) {
-      if (isAbort(error)) throw error
-      faults.push(sentenceOf(error))
+      await until(() => can.some(({ cell }) => busy(cell))).toBe(false)
+    }
+    for (const { id, outlet, cell } of can) {
+      const fault = faultOf(cell)
+      if (fault) faults.push(`${jobs.job.sources[id]?.name} through ${outlet.name}: ${fault}`)
+      const result = pours.latest.get(cell)
+      if (result?.report)
+        deliveries.push({
+          source: jobs.job.sources[id]?.name,
+          outlet: outlet.name,
+          to: result.folder ?? result.fileName,
+          bytes: result.bytes,
+          verdict: result.report.verdict,
+          sentence: result.report.sentence
+        })
     }
     signal.throwIfAborted()
-    const done = faults.length === 0
-    const report = { arrival: name, deliveries, remarks, faults }
-    const aside = await root.getDirectoryHandle(done ? DONE : FAILED, { create: true })
-    const taken = await namesIn(aside)
-    const free = freeName(name, each => taken.has(each))
-    await copyInto(aside, entry, free)
-    await root.removeEntry(name, { recursive: true })
-    const written = await (await aside.getFileHandle(`${free}.report.json`, { create: true })).createWritable()
-    await written.write(reportText(report))
-    await written.close()
-    tell(name, done ? 'done' : 'failed', sayArrival(report, done))
+    return { deliveries, remarks, faults, ended: faults.length === 0 ? 0 : 1 }
   }
 
-  async function look(root: FileSystemDirectoryHandle, signal: AbortSignal): Promise<void> {
-    let seen = new Map<string, string>()
-    // what cannot be put aside is not poured again and again
-    const stuck = new Set<string>()
-    while (!signal.aborted) {
-      const now = new Map<string, string>()
-      for (const name of [...(await namesIn(root))].filter(isArrival).sort()) {
-        if (stuck.has(name)) continue
-        const entry = await root.getFileHandle(name).catch(() => root.getDirectoryHandle(name))
-        const files = await filesOf(entry)
-        now.set(name, files.map(({ path, file }) => `${path} ${file.size} ${(file as File).lastModified}`).join('\n'))
-        if (!arrivals.value.some(other => other.name === name && other.state === 'arriving'))
-          tell(name, 'arriving', 'is arriving.')
-      }
-      for (const name of arrived(seen, now))
-        try {
-          await take(root, name, signal)
-        } catch (error) {
-          if (signal.aborted) return
-          stuck.add(name)
-          tell(name, 'failed', `It is left where it is: ${sentenceOf(error)}`)
-        }
-      seen = now
-      await new Promise(resolve => setTimeout(resolve, BETWEEN_LOOKS))
+  /** Whether all of an arrival can be opened; what cannot may still be on its way. */
+  async function isWhole(root: FileSystemDirectoryHandle, name: string, signal: AbortSignal): Promise<boolean> {
+    try {
+      const given = await filesOf(await entryIn(root, name))
+      const files = given.map(({ path, file }) => ({ kind: 'blob' as const, path, size: file.size, blob: file }))
+      const { found, findings } = await takeInBy(lookingThrough(workshop.pool, signal), files, undefined, signal)
+      const lost = [...findings, ...found.flatMap(({ spec }) => spec.findings)]
+      return !lost.some(({ id }) => id === 'unreadable-file' || id === 'unreadable-frames')
+    } catch (error) {
+      if (isAbort(error)) throw error
+      return false
     }
   }
+
+  const look = (root: FileSystemDirectoryHandle, signal: AbortSignal): Promise<number> =>
+    watchFolder({
+      ...{ place: watchedHandle(root), clock: pageClock, signal, settle: settle.value },
+      isWhole: name => isWhole(root, name, signal),
+      deliver: name => deliver(root, name, signal),
+      outputs: () => root.getDirectoryHandle(POURED).then(namesIn, () => []),
+      told: (name, state, sentence) => {
+        const now = arrivals.value.find(other => other.name === name)
+        if (state !== 'arriving' || now?.state !== 'arriving') tell(name, state, sentence)
+      },
+      onReport: (report, done) => tell(report.arrival, done ? 'done' : 'failed', sayArrival(report, done))
+    })
 
   /** Begins to watch; ends by itself, and says why, when the folder cannot be read any more. */
   function begin(root: FileSystemDirectoryHandle, plays: Rate | null): void {
@@ -229,5 +294,5 @@ export const useWatch = defineStore('watch', () => {
     failed: arrivals.value.filter(({ state }) => state === 'failed').length
   }))
 
-  return { folder, arrivals, stopped, counts, begin, end }
+  return { folder, arrivals, stopped, settle, counts, begin, end }
 })

@@ -5,23 +5,17 @@ export const DONE = 'done'
 export const FAILED = 'failed'
 export const POURED = 'poured'
 
-/** Between two looks at the folder, in milliseconds. What is the same at both has arrived whole. */
-export const BETWEEN_LOOKS = 1000
-
 /** Whether an entry of the folder is one to be poured: neither hidden nor what was put aside. */
 export const isArrival = (name: string): boolean => !name.startsWith('.') && ![DONE, FAILED, POURED].includes(name)
 
-/**
- * Of what was seen at two looks, each name with all that tells whether it still grows, the names that have arrived: the
- * same at both.
- */
-export const arrived = (before: ReadonlyMap<string, string>, now: ReadonlyMap<string, string>): string[] =>
-  [...now].filter(([name, state]) => before.get(name) === state).map(([name]) => name)
+/** Names that programs give to what they still write. */
+export const isUnfinished = (name: string): boolean =>
+  /(\.(part|partial|filepart|crdownload|tmp|temp|writing|incomplete)|~)$/i.test(name) || /^(~|\.#)/.test(name)
 
 export interface WatchReport {
   arrival: string
   /** Of each delivery what was found. */
-  deliveries: readonly object[]
+  deliveries: readonly Record<string, unknown>[]
   remarks: readonly string[]
   faults: readonly string[]
 }

@@ -79,9 +79,18 @@ export function fillName(pattern: string, fields: NameFields): string {
       return room <= MOST_LETTERS && bytesOf(text) + others <= MOST_NAME_BYTES
     })
   }
-  // a minus that a name begins with is part of the number, and is not trimmed
-  const first = parts.find(({ text }) => text !== '')
-  return unreserved((first?.number && first.text.startsWith('-') ? '_-' : '') + joined())
+  // a minus that a name begins with is part of the number, and is not trimmed with what stands before it
+  const at = parts.findIndex(({ number }) => number)
+  const minus =
+    at >= 0 &&
+    parts[at]!.text.startsWith('-') &&
+    cleaned(
+      parts
+        .slice(0, at)
+        .map(p => p.text)
+        .join('')
+    ) === ''
+  return unreserved((minus ? '_-' : '') + joined())
 }
 
 /** Words in braces that are no field. */

@@ -29,6 +29,21 @@ export interface Placing {
   replace: boolean
   /** In a folder, files that go when others are put there: pictures of a former sequence that has other numbers. */
   former?: (name: string) => boolean
+  /**
+   * Handed what waits, where files are not to take their places when they are closed, but when somebody who has looked
+   * at them says so.
+   */
+  hold?: (waiting: Waiting) => void
+}
+
+/** Files that are written whole, and wait beside their places. */
+export interface Waiting {
+  /** Where the file for a place waits; for folders, the place of one of its files. */
+  where(location: string): string
+  /** Puts all of them in their places; they stand there as they would without having waited. */
+  settle(): Promise<void>
+  /** Takes them away; what stood at their places stays. */
+  drop(): Promise<void>
 }
 
 /** "name.pour-PID-RANDOM": the process tells the next run whether this one is still at work. */
@@ -168,6 +183,15 @@ export async function fileSinks(given: readonly string[], placing: Placing): Pro
     throw error
   }
 
+  const settled = async (): Promise<void> => {
+    await settleAll(parts, placing)
+    over = true
+  }
+  placing.hold?.({
+    where: location => parts.find(each => each.location === path.resolve(location))!.part,
+    settle: () => onDisk(locations[0]!, settled),
+    drop: () => (over ? Promise.resolve() : giveUp())
+  })
   return parts.map(mine => ({
     append: bytes =>
       onDisk(mine.location, async () => {
@@ -186,9 +210,7 @@ export async function fileSinks(given: readonly string[], placing: Placing): Pro
         mine.handle = null
         await handle.close()
         mine.ready = true
-        if (!parts.every(each => each.ready)) return
-        await settleAll(parts, placing)
-        over = true
+        if (!placing.hold && parts.every(each => each.ready)) await settled()
       }),
     abort: () => (over ? Promise.resolve() : giveUp())
   }))
@@ -303,6 +325,16 @@ export async function folderSink(given: string, placing: Placing): Promise<Files
     await rm(room, { recursive: true, force: true })
   }
 
+  const settled = async (): Promise<void> => {
+    await alone(folder, commit)
+    over = true
+  }
+  placing.hold?.({
+    where: location => path.join(waiting, path.relative(folder, path.resolve(location))),
+    settle: () => onDisk(folder, settled),
+    drop: () => (over ? Promise.resolve() : giveUp())
+  })
+
   return {
     add: (name, bytes) =>
       onDisk(path.join(folder, name), async () => {
@@ -316,11 +348,7 @@ export async function folderSink(given: string, placing: Placing): Promise<Files
         }
         names.push(name)
       }),
-    close: () =>
-      onDisk(folder, async () => {
-        await alone(folder, commit)
-        over = true
-      }),
+    close: () => (placing.hold ? Promise.resolve() : onDisk(folder, settled)),
     abort: () => (over ? Promise.resolve() : giveUp())
   }
 }

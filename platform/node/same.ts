@@ -13,11 +13,12 @@ type Described = SourceSpec | Omit<FilesSpec, 'id'>
  * and the rest of its name.
  */
 async function identity(location: string): Promise<string> {
+  const real = await asOnDisk(location)
   try {
-    const { dev, ino } = await stat(location, { bigint: true })
+    const { dev, ino } = await stat(real, { bigint: true })
     return `${dev}:${ino}`
   } catch {
-    return asOnDisk(location)
+    return real
   }
 }
 

@@ -1,25 +1,15 @@
 /** A watched folder: what counts as arrived, and what is told of it. */
 import { expect, test } from 'vitest'
-import { arrived, isArrival, reportText, sayArrival } from '../../core/delivery/arrivals'
+import { isArrival, isUnfinished, reportText, sayArrival } from '../../core/delivery/arrivals'
 
 test('what was put aside, what was poured and what is hidden is no arrival', () => {
   const names = ['moth.mov', '.DS_Store', 'done', 'failed', 'poured', 'done.mov', 'plate 01']
   expect(names.filter(isArrival)).toEqual(['moth.mov', 'done.mov', 'plate 01'])
 })
 
-test('what still grows, or has only just come, has not arrived', () => {
-  const before = new Map([
-    ['grows', '5 1'],
-    ['stands', '9 1'],
-    ['gone', '3 1']
-  ])
-  const now = new Map([
-    ['grows', '6 2'],
-    ['stands', '9 1'],
-    ['new', '1 1']
-  ])
-  expect(arrived(before, now)).toEqual(['stands'])
-  expect(arrived(new Map(), now)).toEqual([])
+test('names of what programs still write are known', () => {
+  const names = ['moth.mov', 'moth.mov.part', '0001.png.tmp', '~lock', 'part.mov', 'moth.mov~', '0002.partial.png']
+  expect(names.filter(isUnfinished)).toEqual(['moth.mov.part', '0001.png.tmp', '~lock', 'moth.mov~'])
 })
 
 test('the report is JSON of a version, and its sentence counts and gives the first reason', () => {

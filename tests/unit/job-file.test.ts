@@ -21,7 +21,7 @@ import { newElement } from '../../core/scene/fresh'
 import type { Look } from '../../core/scene/scene'
 import { starters } from '../../core/scene/starters'
 import { AS_FOUND } from '../../core/source/source'
-import { builtCommandLine, runIn } from './command-line'
+import { builtCommandLine, held, runIn, type Ended } from './command-line'
 import { bytesFile, damage, noise, survives, testHost } from './support'
 
 const host = await testHost()
@@ -172,6 +172,67 @@ describe('run on the command line', async () => {
     expect(small).toMatchObject({ width: 32, height: 18 })
   }, 60_000)
 
+  test('what stands is replaced only where that is asked', async () => {
+    const run = (...more: string[]): Promise<Ended> =>
+      runIn(folder, ['run', 'screens.pour', '--to', 'twice', '--outlets', 'Film', ...more])
+    expect((await run()).code).toBe(0)
+    const before = await held(path.join(folder, 'twice'))
+    await writeFile(path.join(folder, 'twice', 'strap_Film.mov'), 'somebody else’s')
+    const again = await run()
+    expect([again.code, again.error]).toEqual([5, expect.stringContaining('is there already; say --replace')])
+    expect(await readFile(path.join(folder, 'twice', 'strap_Film.mov'), 'utf8')).toBe('somebody else’s')
+    expect((await run('--replace')).code).toBe(0)
+    expect(await held(path.join(folder, 'twice'))).toEqual(before)
+  }, 60_000)
+
+  test('what the job notes of its media is a hint: they are measured again', async () => {
+    const lies = (job: Job): Job => {
+      const source = Object.values(job.sources).find(({ scene }) => !scene)!
+      const facts = { ...source.facts, frames: 2, width: 100_000, bitDepth: 16 as const }
+      return { ...job, sources: { ...job.sources, [source.id]: { ...source, facts } } }
+    }
+    await writeFile(path.join(folder, 'lies.pour'), await packed(lies))
+    const { code, error } = await runIn(folder, ['run', 'lies.pour', '--to', 'lies', '--outlets', 'Film'])
+    expect(error).toMatch(/the job notes frames 2, its files hold \d+, which is poured/)
+    expect(error).toMatch(/the job notes size 100000x\d+, its files hold \d+x\d+/)
+    expect(code).toBe(0)
+    const honest = await runIn(folder, ['run', 'screens.pour', '--to', 'honest', '--outlets', 'Film'])
+    expect(honest.code).toBe(0)
+    expect(await held(path.join(folder, 'lies'))).toEqual(await held(path.join(folder, 'honest')))
+  }, 60_000)
+
+  test.each([
+    ['an order that names what is not there', (job: Job) => ({ ...job, sourceOrder: ['nobody', ...job.sourceOrder] })],
+    [
+      'sources that call themselves otherwise',
+      (job: Job) => ({
+        ...job,
+        sources: Object.fromEntries(Object.entries(job.sources).map(([id, each]) => [id, { ...each, id: 'other' }]))
+      })
+    ]
+  ])(
+    '%s is mended, and the rest is poured',
+    async (_, change) => {
+      await writeFile(path.join(folder, 'odd.pour'), await packed(change))
+      const { error } = await runIn(folder, ['run', 'odd.pour', '--to', 'odd', '--outlets', 'Film', '--replace'])
+      expect(error).toContain('2 of 2 cells')
+      expect(error).not.toMatch(/Pour failed|undefined/)
+    },
+    60_000
+  )
+
+  test('files that are nested without end, or use names of the language, end in words', async () => {
+    const deep = '{"archive":'.repeat(3000) + 'null' + '}'.repeat(3000)
+    for (const [job, why] of [
+      [`{"pour":"job","version":1,"job":{},"media":{"a":{"format":"avi","numbers":null,"files":[${deep}]}}}`, 'deeper'],
+      ['{"pour":"job","version":1,"job":{"sources":{"__proto__":{"name":"x"}}},"media":{}}', '__proto__']
+    ]) {
+      await writeFile(path.join(folder, 'nested.pour'), zipSync({ [JOB_ENTRY]: text(job!) }))
+      const { code, error } = await runIn(folder, ['run', 'nested.pour', '--to', 'nested'])
+      expect([code, error]).toEqual([3, expect.stringContaining(why!)])
+    }
+  }, 60_000)
+
   test('some of the outlets by name; what has no files is said, and does not hold up the rest', async () => {
     const { code, out, error } = await runIn(folder, ['run', 'bare.pour', '--to', 'some', '--outlets', 'Film'])
     expect(error).toContain('not in the job; save the job with its media')
@@ -229,7 +290,17 @@ describe('run on the command line', async () => {
     const still = { ...newOutlet('frames', formatById('png-sequence'), 'Frames') }
     const kept = { ...asTemplate(job, 't', 'Inbox'), outlets: { frames: still }, outletOrder: ['frames'] }
     await writeFile(path.join(folder, 'inbox.pour'), zipSync({ [JOB_ENTRY]: text(jobText(kept, {})) }))
-    const { code, out } = await runIn(folder, ['watch', 'in box', '--job', 'inbox.pour', '--to', 'poured', '--once'])
+    const { code, out } = await runIn(folder, [
+      'watch',
+      'in box',
+      '--job',
+      'inbox.pour',
+      '--to',
+      'poured',
+      '--once',
+      '--settle',
+      '0'
+    ])
     expect(out).toMatch(/broken\.png: 0 deliveries, failed \(.+\)\./)
     expect(out).toContain('vine shade: 1 delivery, done.')
     expect(code).toBe(3)

@@ -1,10 +1,10 @@
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { formatById, formats, writtenFormats } from '../../core/formats/registry'
-import { fillName, freeName, frameNumber, safeName, unknownFields } from '../../core/outlet/names'
+import { fillName, freeName, frameNumber, nameKey, Names, safeName, unknownFields } from '../../core/outlet/names'
 import { newOutlet, Outlet, outletProblems, sayCarries, tagLine, withFormat } from '../../core/outlet/outlet'
 import { clashesOf } from '../../core/outlet/clashes'
-import { deliveryName, planPour, pourProblems } from '../../core/outlet/plan'
+import { deliveryName, isCalled, planPour, pourProblems } from '../../core/outlet/plan'
 import { rangeTaken } from '../../core/outlet/range'
 import { optionValues } from '../../core/settings/field'
 import { stepKindById } from '../../core/prepare/kinds'
@@ -96,6 +96,62 @@ test('names are fit for every file system', () => {
   )
   expect(safeName('../../etc/passwd')).not.toContain('/')
   expect(safeName('CON')).toBe('_CON')
+})
+
+test('names of different frames are apart, however long all else is, and short enough for every disk', () => {
+  const text = fc.string({ unit: 'grapheme', maxLength: 300 })
+  const piece = fc.constantFrom('{source}', '{outlet}', '{span}', '_', '-', '.', ' ', 'strap', 'é', '鶴'.repeat(50))
+  fc.assert(
+    fc.property(
+      fc.array(piece, { maxLength: 5 }),
+      fc.array(piece, { maxLength: 5 }),
+      fc.record({ source: text, outlet: text, span: text }),
+      fc.tuple(fc.integer({ min: -2000, max: 2_000_000 }), fc.integer({ min: 1, max: 9 })),
+      (before, after, fields, [start, digits]) => {
+        const pattern = [...before, '{frame}', ...after].join('')
+        const names = [0, 1, 2, 10, 99, 5000].map(n =>
+          fillName(pattern, { ...fields, frame: frameNumber(start + n, digits) })
+        )
+        expect(new Set(names.map(nameKey)).size).toBe(names.length)
+        for (const name of names) {
+          expect(new TextEncoder().encode(name).length).toBeLessThanOrEqual(206)
+          expect(name.isWellFormed()).toBe(true)
+          expect(name).not.toMatch(/[<>:"/\\|?*\u0000-\u001f\u007f\s]|^\./)
+        }
+      }
+    ),
+    { numRuns: 2000 }
+  )
+  const long = 'm'.repeat(130)
+  expect(fillName('{source}_{frame}', { source: long, frame: '0001' })).toMatch(/^m{115}_0001$/)
+  expect(frameNumber(-5, 4)).toBe('-0005')
+})
+
+test('names given one after another are apart on a disk that minds neither case nor how accents are composed', () => {
+  fc.assert(
+    fc.property(
+      fc.array(fc.constantFrom('a.mov', 'A.mov', 'a_2.mov', 'é.png', 'e\u0301.png', 'É.png', 'b'), { maxLength: 20 }),
+      all => {
+        const names = new Names(['B'])
+        const given = all.map(each => names.free(each))
+        expect(new Set(['b', ...given.map(nameKey)]).size).toBe(given.length + 1)
+      }
+    )
+  )
+})
+
+test('pictures of a sequence are known by what stands around their number', () => {
+  const called = { before: 'moth_', after: '.png', digits: 4 }
+  const names = [
+    'moth_0001.png',
+    'moth_-0001.png',
+    'moth_10000.png',
+    'moth_00001.png',
+    'moth_1.png',
+    'moth2_0001.png',
+    'moth_0001.jpg'
+  ]
+  expect(names.filter(name => isCalled(name, called))).toEqual(['moth_0001.png', 'moth_-0001.png', 'moth_10000.png'])
 })
 
 test('fields without a value vanish with the separator before them', () => {

@@ -14,12 +14,18 @@ const desk = useDesk()
 const watched = useWatch()
 const rate = ref('')
 const parsed = computed(() => (rate.value.trim() === '' ? null : parseRate(rate.value)))
+const quiet = ref(String(watched.settle / 1000))
+const quietWrong = computed(
+  () => quiet.value.trim() === '' || !(Number(quiet.value) >= 0 && Number(quiet.value) <= 86_400)
+)
 const wrong = computed(() => rate.value.trim() !== '' && !parsed.value)
 
 async function choose(): Promise<void> {
   try {
     const folder = await chooseTargetFolder()
-    if (folder) watched.begin(folder, parsed.value)
+    if (!folder) return
+    watched.settle = 1000 * Number(quiet.value)
+    watched.begin(folder, parsed.value)
   } catch (error) {
     desk.message = sentenceOf(error)
   }
@@ -52,12 +58,18 @@ async function choose(): Promise<void> {
         <input v-model="rate" type="text" inputmode="decimal" placeholder="25" aria-label="Rate of pictures" />
         <span>frames/s</span>
       </label>
+      <label>
+        <span>Something has arrived when nothing of it has changed for</span>
+        <input v-model="quiet" type="text" inputmode="decimal" aria-label="Seconds without a change" />
+        <span>s</span>
+      </label>
+      <p v-if="quietWrong" class="bad" role="alert">That is seconds, from 0 to 86400.</p>
       <p v-if="wrong" class="bad" role="alert">A rate is a number, as 25, 23.976 or 30000/1001.</p>
     </template>
     <template #footer>
       <el-button @click="open = false">Close</el-button>
       <el-button v-if="watched.folder" type="primary" @click="watched.end()">Stop watching</el-button>
-      <el-button v-else type="primary" :disabled="wrong || !jobs.outlets.length" @click="choose"
+      <el-button v-else type="primary" :disabled="wrong || quietWrong || !jobs.outlets.length" @click="choose"
         >Choose the folder…</el-button
       >
     </template>
@@ -94,7 +106,8 @@ label input {
   color: var(--brick);
 }
 
-.working .mono {
+.working .mono,
+.waiting .mono {
   color: var(--copper);
 }
 </style>

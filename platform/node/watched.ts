@@ -1,0 +1,150 @@
+/** A folder of this machine as the watching engine sees it, and the lock that keeps a second watcher away. */
+import { link, mkdir, open, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises'
+import { hostname } from 'node:os'
+import path from 'node:path'
+import { isUnfinished } from '../../core/delivery/arrivals'
+import type { Clock, Standing, WatchedPlace } from '../../core/delivery/watch'
+import { impossible, unreadable } from '../../core/errors'
+import { isAlive } from './alive'
+
+const JOURNAL = '.pour-watch.json'
+const LOCK = '.pour-watch.lock'
+/** A lock that another machine has not touched for so long is one that it left behind, in milliseconds. */
+const LEFT = 60_000
+
+async function standing(folder: string, name: string): Promise<Standing | null> {
+  const place = path.join(folder, name)
+  try {
+    const found = await stat(place)
+    const times = (each: typeof found): number => Math.max(each.mtimeMs, each.ctimeMs)
+    if (!found.isDirectory())
+      return {
+        name,
+        state: `${found.ino} ${found.size} ${found.mtimeMs} ${found.ctimeMs}`,
+        changed: times(found),
+        unfinished: isUnfinished(name)
+      }
+    let changed = times(found)
+    const lines: string[] = []
+    const within = (await readdir(place, { recursive: true })).sort()
+    for (const each of within) {
+      const file = await stat(path.join(place, each))
+      changed = Math.max(changed, times(file))
+      lines.push(`${each} ${file.size} ${file.mtimeMs} ${file.ctimeMs}`)
+    }
+    const unfinished = within.some(each => isUnfinished(path.basename(each)))
+    return { name, state: `${found.ino}\n${lines.join('\n')}`, changed, unfinished }
+  } catch (error) {
+    // it, or something in it, went while it was looked at: the next look tells
+    if (['ENOENT', 'ENOTDIR'].includes((error as NodeJS.ErrnoException).code ?? '')) return null
+    throw error
+  }
+}
+
+/** Writes a text in one go: whoever reads it finds the former or the new, never half of one. */
+async function writeWhole(place: string, text: string): Promise<void> {
+  const part = `${place}.${process.pid}.part`
+  await writeFile(part, text, { flush: true })
+  await rename(part, place)
+}
+
+/** A watched folder on a disk. */
+export function watchedFolder(folder: string): WatchedPlace {
+  return {
+    async look() {
+      const names = await readdir(folder).catch((error: unknown) => {
+        throw unreadable(
+          folder,
+          null,
+          `the folder cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`
+        )
+      })
+      const found: Standing[] = []
+      for (const name of names.filter(each => !each.startsWith('.')).sort()) {
+        const each = await standing(folder, name)
+        if (each) found.push(each)
+      }
+      return found
+    },
+    standing: name => standing(folder, name),
+    aside: into =>
+      readdir(path.join(folder, into)).then(
+        names => names.map(name => name.replace(/\.report\.json$/, '')),
+        () => []
+      ),
+    async putAside(name, into, as, report) {
+      const aside = path.join(folder, into)
+      await mkdir(aside, { recursive: true })
+      await writeWhole(path.join(aside, `${as}.report.json`), report)
+      await rename(path.join(folder, name), path.join(aside, as))
+    },
+    remove: name => rm(path.join(folder, name), { force: true }),
+    journal: () => readFile(path.join(folder, JOURNAL), 'utf8').catch(() => null),
+    keepJournal: text => writeWhole(path.join(folder, JOURNAL), text)
+  }
+}
+
+export const wallClock: Clock = {
+  now: () => Date.now(),
+  wait: (ms, signal) =>
+    new Promise((resolve, reject) => {
+      const stop = (): void => {
+        clearTimeout(timer)
+        reject(signal.reason instanceof Error ? signal.reason : new Error('stopped'))
+      }
+      const timer = setTimeout(() => {
+        signal.removeEventListener('abort', stop)
+        resolve()
+      }, ms)
+      if (signal.aborted) stop()
+      else signal.addEventListener('abort', stop, { once: true })
+    })
+}
+
+/**
+ * Does `work` while nobody else watches the folder. Rejects where another does: on this machine as long as its process
+ * lives, on another one as long as it touches the lock.
+ */
+export async function aloneIn<T>(folder: string, work: () => Promise<T>): Promise<T> {
+  const lock = path.join(folder, LOCK)
+  const mine = `${hostname()} ${process.pid}`
+  const own = `${lock}.${process.pid}.part`
+  await writeFile(own, mine)
+  try {
+    // a link fails where something stands, and is never seen half written
+    for (let tries = 0; ; tries++) {
+      try {
+        await link(own, lock)
+        break
+      } catch (error) {
+        if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error
+        const holder = await readFile(lock, 'utf8').catch(() => '')
+        const { mtimeMs } = await stat(lock).catch(() => ({ mtimeMs: 0 }))
+        const [machine, pid] = holder.split(' ')
+        const lives =
+          machine === hostname() ? Number(pid) !== process.pid && isAlive(Number(pid)) : Date.now() - mtimeMs < LEFT
+        if (lives || tries > 5)
+          throw impossible(`${folder} is watched already, by process ${pid ?? '?'} on ${machine || 'another machine'}`)
+        await rm(lock, { force: true })
+      }
+    }
+  } finally {
+    await rm(own, { force: true })
+  }
+  const touch = setInterval(() => void utimes(lock, new Date(), new Date()).catch(() => undefined), LEFT / 4)
+  touch.unref()
+  try {
+    return await work()
+  } finally {
+    clearInterval(touch)
+    await rm(lock, { force: true })
+  }
+}
+
+/** Makes a folder where there is none, and says whether it can be written to. */
+export async function madeFolder(place: string): Promise<void> {
+  await mkdir(place, { recursive: true })
+  const probe = path.join(place, `.pour-${process.pid}-probe`)
+  await (await open(probe, 'w')).close()
+  await rm(probe, { force: true })
+}

@@ -1,0 +1,171 @@
+/** The command line for the second time: over its last result, through links, under a former name, watched and stopped. */
+import { spawn } from 'node:child_process'
+import { cp, mkdir, mkdtemp, readdir, readFile, rename, rm, symlink, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import { zipSync } from 'fflate'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { formatById } from '../../core/formats/registry'
+import { emptyJob } from '../../core/job/job'
+import { JOB_ENTRY, jobText } from '../../core/job/job-file'
+import { newOutlet } from '../../core/outlet/outlet'
+import { builtCommandLine, held, runIn, script } from './command-line'
+import { stations } from '../../core/stations/stations'
+import { encodePng } from '../../core/pictures/png/encode'
+import { noise, testHost, writeFilm } from './support'
+
+const folder = await mkdtemp(path.join(tmpdir(), 'pour-again-'))
+afterAll(() => rm(folder, { recursive: true, force: true }))
+const at = (...parts: string[]): string => path.join(folder, ...parts)
+
+const film = (seed: number, frames = 3): Promise<Uint8Array> =>
+  writeFilm(
+    'quicktime-animation',
+    Array.from({ length: frames }, (_, n) => noise({ width: 16, height: 12, depth: 8, seed: seed + n }))
+  )
+
+beforeAll(async () => {
+  await builtCommandLine()
+  const outlet = newOutlet('o', formatById('quicktime-png'), 'Film')
+  const job = { ...emptyJob('j', 'Inbox'), outlets: { o: outlet }, outletOrder: ['o'] }
+  await writeFile(at('inbox.pour'), zipSync({ [JOB_ENTRY]: new TextEncoder().encode(jobText(job, {})) }))
+})
+
+describe('a watched folder', () => {
+  const watch = (inbox: string, ...more: string[]): Promise<{ code: number; out: string; error: string }> =>
+    runIn(folder, ['watch', inbox, '--job', 'inbox.pour', '--to', `${inbox} out`, '--once', '--settle', '0', ...more])
+
+  test('another file under a former name is another delivery, and two of like names stand beside each other', async () => {
+    await mkdir(at('in'))
+    for (const [name, seed] of [
+      ['title.mov', 1],
+      ['title.avi', 50]
+    ] as const)
+      await writeFile(at('in', name), await film(seed))
+    expect((await watch('in')).code).toBe(0)
+    await writeFile(at('in', 'title.mov'), await film(100))
+    expect((await watch('in')).code).toBe(0)
+    expect((await readdir(at('in out'))).sort()).toEqual(['title_Film.mov', 'title_Film_2.mov', 'title_Film_3.mov'])
+    expect(new Set(Object.values(await held(at('in out')))).size).toBe(3)
+    for (const [done, out] of [
+      ['title.avi', 'title_Film.mov'],
+      ['title.mov', 'title_Film_2.mov'],
+      ['title_2.mov', 'title_Film_3.mov']
+    ])
+      expect((await runIn(folder, ['prove', `in/done/${done}`, `in out/${out}`])).out).toContain('identical')
+  }, 60_000)
+
+  test('an open watcher takes a film that comes under the name of one before it for what it is', async () => {
+    await mkdir(at('live'))
+    const args = ['watch', 'live', '--job', 'inbox.pour', '--to', 'live out', '--settle', '0.2', '--replace']
+    const child = spawn(process.execPath, [script, ...args], { cwd: folder })
+    const ended = new Promise<number | null>(resolve => child.on('exit', resolve))
+    let said = ''
+    child.stdout.on('data', (text: Buffer) => (said += text.toString()))
+    const saidTimes = async (times: number): Promise<void> => {
+      while (said.split('done.').length <= times) await new Promise(resolve => setTimeout(resolve, 50))
+    }
+    for (const [n, seed] of [1, 70].entries()) {
+      // as a copy does it: under another name first, then whole under its own
+      await writeFile(at(`coming ${n}`), await film(seed))
+      await rename(at(`coming ${n}`), at('live', 'title.mov'))
+      await saidTimes(n + 1)
+    }
+    child.kill('SIGTERM')
+    expect(await ended).toBe(130)
+    expect(await readdir(at('live out'))).toEqual(['title_Film.mov'])
+    expect((await runIn(folder, ['prove', 'live/done/title_2.mov', 'live out/title_Film.mov'])).out).toContain(
+      'identical'
+    )
+    const former = await runIn(folder, ['prove', 'live/done/title.mov', 'live out/title_Film.mov'])
+    expect(former.out).not.toContain('identical')
+  }, 60_000)
+
+  test('a folder is watched by one; places that lead back into it are refused, through links too', async () => {
+    await mkdir(at('box', 'sub'), { recursive: true })
+    await mkdir(at('elsewhere'))
+    await symlink(at('box', 'sub'), at('elsewhere', 'link'))
+    for (const to of ['box/sub', 'elsewhere/link', 'elsewhere/link/new', 'elsewhere/link/../x']) {
+      const { code, error } = await runIn(folder, ['watch', 'box', '--job', 'inbox.pour', '--to', to, '--once'])
+      expect([to, code, error]).toEqual([to, 2, expect.stringContaining('within the watched folder')])
+    }
+    await symlink(at('box', 'sub'), at('box', 'done'))
+    const back = await runIn(folder, ['watch', 'box', '--job', 'inbox.pour', '--to', 'elsewhere', '--once'])
+    expect([back.code, back.error]).toEqual([2, expect.stringContaining('back into the watched folder')])
+    await rm(at('box', 'done'))
+    const first = spawn(process.execPath, [script, 'watch', 'box', '--job', 'inbox.pour', '--to', 'box out'], {
+      cwd: folder
+    })
+    while (!(await readdir(at('box'))).includes('.pour-watch.lock'))
+      await new Promise(resolve => setTimeout(resolve, 30))
+    const second = await runIn(folder, ['watch', 'box', '--job', 'inbox.pour', '--to', 'elsewhere', '--once'])
+    expect([second.code, second.error]).toEqual([5, expect.stringContaining('is watched already')])
+    first.kill('SIGKILL')
+    await new Promise(resolve => first.on('exit', resolve))
+    // what a killed one left is no watcher
+    const third = await runIn(folder, [
+      'watch',
+      'box',
+      '--job',
+      'inbox.pour',
+      '--to',
+      'elsewhere',
+      '--once',
+      '--settle',
+      '0'
+    ])
+    expect(third.error).not.toContain('is watched already')
+  }, 60_000)
+})
+
+describe('places as the disk resolves them', () => {
+  test('a way up from a link leads where the disk goes, for what is written and for what is read', async () => {
+    await mkdir(at('real', 'deep'), { recursive: true })
+    await mkdir(at('ways'))
+    await symlink(at('real', 'deep'), at('ways', 'link'))
+    await writeFile(at('real', 'a.mov'), await film(5))
+    const source = await readFile(at('real', 'a.mov'))
+    const args = ['--format', 'quicktime-png', '--replace']
+    // ways/link/.. is real, not ways
+    const over = await runIn(folder, ['convert', 'real/a.mov', ...args, '--to', 'ways/link/../a.mov'])
+    expect([over.code, over.error]).toEqual([2, expect.stringContaining('is the source itself')])
+    expect(await readFile(at('real', 'a.mov'))).toEqual(source)
+    const beside = await runIn(folder, ['convert', 'real/a.mov', ...args, '--to', 'ways/link/../b.mov'])
+    expect([beside.code, beside.out]).toEqual([0, expect.stringContaining('identical')])
+    expect((await readdir(at('real'))).sort()).toEqual(['a.mov', 'b.mov', 'deep'])
+    expect(await readdir(at('ways'))).toEqual(['link'])
+  }, 60_000)
+
+  test('frames and stations take no source, with --replace neither', async () => {
+    await mkdir(at('stills'))
+    await writeFile(
+      at('stills', '0001.png'),
+      await encodePng(await testHost(), noise({ width: 16, height: 12, depth: 8, seed: 1 }))
+    )
+    await cp(at('stills', '0001.png'), at('stills', `${stations[0]!.id}.png`))
+    const before = await held(at('stills'))
+    for (const args of [
+      ['frames', 'stills/0001.png', '--to', 'stills', '--replace'],
+      ['stations', `stills/${stations[0]!.id}.png`, '--to', 'stills', '--replace']
+    ]) {
+      const { code, error } = await runIn(folder, args)
+      expect([args[0], code, error]).toEqual([args[0], 2, expect.stringContaining('is the source itself')])
+    }
+    expect(await held(at('stills'))).toEqual(before)
+  }, 60_000)
+})
+
+test('a sequence that is replaced leaves none of its former pictures, and nothing else goes', async () => {
+  await writeFile(at('six.mov'), await film(1, 6))
+  await writeFile(at('five.mov'), await film(30, 5))
+  const pour = (source: string, ...more: string[]): Promise<{ code: number; error: string }> =>
+    runIn(folder, ['convert', source, '--format', 'png-sequence', '--to', 'seq', ...more])
+  expect((await pour('six.mov')).code).toBe(0)
+  for (const other of ['00001.png', '12.png', 'notes.txt', 'x0003.png']) await writeFile(at('seq', other), 'mine')
+  const refused = await pour('five.mov')
+  expect([refused.code, refused.error]).toEqual([5, expect.stringContaining('is there already; say --replace')])
+  expect((await pour('five.mov', '--replace')).code).toBe(0)
+  const names = await readdir(at('seq'))
+  expect(names.filter(name => /^\d{4}\.png$/.test(name)).sort()).toEqual([1, 2, 3, 4, 5].map(n => `000${n}.png`))
+  expect(names).toEqual(expect.arrayContaining(['00001.png', '12.png', 'notes.txt', 'x0003.png']))
+}, 60_000)
