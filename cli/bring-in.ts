@@ -1,11 +1,12 @@
 /** From a path on the command line to opened, examined sources. */
-import { PourError, unreadable } from '../core/errors'
+import { impossible, isAbort, PourError, sentenceOf, unreadable, wrongCall } from '../core/errors'
 import { examineSource } from '../core/examine/examine-source'
 import { modeAdvised } from '../core/examine/mode'
 import type { AlphaMode } from '../core/frame/frame'
 import { takeInBy, type Found, type Intake } from '../core/intake/intake'
 import { lookingThrough } from '../core/intake/through-pool'
-import type { SourceFacts, SourceSpec, FilesSpec } from '../core/source/source'
+import { AS_FOUND, type Finding, type SourceFacts, type SourceSpec, type FilesSpec } from '../core/source/source'
+import { inOrder } from '../core/work/pool'
 import { interpretedFacts } from '../core/source/open'
 import { withShown } from '../core/job/shown'
 import type { Origin } from '../core/ledger/ledger-of'
@@ -109,4 +110,77 @@ export async function broughtAs(location: string, option: string, options: Optio
   const brought = await bringOne(location, call)
   tellFindings(brought, call)
   return withMode(brought, given ? parseAlpha(given, option) : null, call)
+}
+
+/** What is done about pictures that cannot be read, and about gaps in the numbers, as `--damaged` and `--gaps` say. */
+export async function decided(brought: Brought, options: Options, call: Call): Promise<Brought> {
+  const damaged = text(options, 'damaged')
+  if (damaged !== undefined && !['stop', 'hold', 'skip'].includes(damaged))
+    throw wrongCall(`--damaged takes stop, hold or skip, not "${damaged}"`)
+  const gaps = text(options, 'gaps')
+  if (gaps !== undefined && !['hold', 'close', 'stop'].includes(gaps))
+    throw wrongCall(`--gaps takes hold, close or stop, not "${gaps}"`)
+  let { spec } = brought
+  const found = (id: string): Finding | undefined => spec.findings.find(finding => finding.id === id)
+  if (damaged === 'hold' || damaged === 'skip') {
+    spec = await withoutUnreadable(spec, brought.facts, call)
+    if (spec.interpretation.damaged)
+      spec = {
+        ...spec,
+        interpretation: { ...spec.interpretation, damaged: { ...spec.interpretation.damaged, as: damaged } }
+      }
+  } else if (spec.interpretation.damaged && !spec.interpretation.damaged.as)
+    throw unreadable(
+      brought.facts.name,
+      null,
+      `${found('unreadable-frames')?.sentence ?? 'pictures of it cannot be read'} Nothing is poured; --damaged hold shows the picture before, --damaged skip leaves them out`
+    )
+  const gap = found('missing-frames')
+  if (gap && gaps === 'stop')
+    throw unreadable(brought.facts.name, null, gap.sentence.replace(/ The gap is closed.*$/, ''))
+  if (gaps === 'hold' && gap) {
+    if (!gap.mend) throw impossible(`${brought.facts.name}: the gap is too long to be held`)
+    spec = { ...spec, interpretation: { ...spec.interpretation, holdGaps: true } }
+  }
+  if (spec === brought.spec) return brought
+  return { ...brought, spec, facts: await lookingThrough(call.pool, call.signal).describe(spec) }
+}
+
+/** The sequence without the pictures whose header can be read and whose pixels cannot: each is looked at. */
+async function withoutUnreadable(spec: FilesSpec, facts: SourceFacts, call: Call): Promise<FilesSpec> {
+  if (!spec.numbers) return spec
+  const lost = new Map<number, string>()
+  const plain = { ...spec, interpretation: { ...AS_FOUND } }
+  await inOrder(
+    spec.files.length,
+    2 * call.pool.size,
+    i =>
+      call.pool.run('frame', [plain, i], { signal: call.signal }).then(
+        () => null,
+        (error: unknown) => {
+          if (isAbort(error)) throw error
+          return sentenceOf(error)
+        }
+      ),
+    (said, i) => {
+      if (said !== null) lost.set(i, said)
+    }
+  )
+  if (lost.size === 0) return spec
+  const keep = <T>(list: readonly T[]): T[] => list.filter((_, i) => !lost.has(i))
+  if (lost.size === spec.files.length) throw unreadable(facts.name, null, [...lost.values()][0]!)
+  const sentence = `${lost.size} ${lost.size === 1 ? 'picture' : 'pictures'} of this sequence could not be read: ${[...lost.values()].slice(0, 2).join('; ')}`
+  return {
+    ...spec,
+    files: keep(spec.files),
+    numbers: keep(spec.numbers),
+    findings: [...spec.findings, { id: 'unreadable-frames', severity: 'fault', frames: [], sentence }],
+    interpretation: {
+      ...spec.interpretation,
+      damaged: {
+        numbers: [...(spec.interpretation.damaged?.numbers ?? []), ...[...lost.keys()].map(i => spec.numbers![i]!)],
+        as: null
+      }
+    }
+  }
 }

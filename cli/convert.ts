@@ -25,7 +25,7 @@ import { nodeCodecs } from '../platform/node/host'
 import { fileSink, fileSinks, folderSink, type Waiting } from '../platform/node/place'
 import { placeAsked } from '../platform/node/resolved'
 import { placesOf as placesRead, refuseSame, refuseWithin } from '../platform/node/same'
-import { bringOne, tellFindings, wholeSpec, withMode, type Brought } from './bring-in'
+import { bringOne, decided, tellFindings, wholeSpec, withMode, type Brought } from './bring-in'
 import { preparer, type Prepared } from './prepare'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
@@ -237,7 +237,10 @@ export async function convert(location: string, options: Options, call: Call): P
   const file = text(options, 'outlet')
   const recipe = file === undefined ? null : await outletAt(file, options)
   if (!recipe) formatById(needed(options, 'format'))
-  return pourBrought({ brought: await bringOne(location, call), to, recipe }, options, { ...call, receiver })
+  return pourBrought({ brought: await decided(await bringOne(location, call), options, call), to, recipe }, options, {
+    ...call,
+    receiver
+  })
 }
 
 /** Pours a source that was brought in to a place, proves it, and prints what came of it. */
@@ -376,11 +379,10 @@ interface Delivered {
   ends: number
 }
 
-function endOf({ verdict, ledger }: ProofReport, heavy: readonly string[]): number {
+function endOf({ verdict }: ProofReport, heavy: readonly string[]): number {
   if (verdict === 'broken') return EXIT.proofBroken
   if (heavy.length) return EXIT.impossible
-  // what was delivered is right as far as it goes, and not all that was given
-  return ledger.some(({ stage, id }) => stage === 'taken' && id === 'unreadable-frames') ? EXIT.unreadable : EXIT.done
+  return EXIT.done
 }
 
 /** The same, printed; `also` is said of it in data. */

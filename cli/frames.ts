@@ -7,7 +7,7 @@ import { encodePng } from '../core/pictures/png/encode'
 import { folderSink } from '../platform/node/place'
 import { placeAsked } from '../platform/node/resolved'
 import { placesOf, refuseWithin } from '../platform/node/same'
-import { bringOne, tellFindings } from './bring-in'
+import { bringOne, decided, tellFindings } from './bring-in'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
 
@@ -19,7 +19,7 @@ export async function frames(location: string, options: Options, call: Call): Pr
   const to = await placeAsked(needed(options, 'to'))
   const depth = text(options, 'depth')
   if (depth !== undefined && depth !== '8' && depth !== '16') throw wrongCall(`--depth takes 8 or 16, not "${depth}"`)
-  const { spec, facts } = await bringOne(location, call)
+  const { spec, facts } = await decided(await bringOne(location, call), options, call)
   tellFindings({ spec, facts }, call)
   const given = text(options, 'source-alpha')
   const source = given

@@ -54,6 +54,10 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
                               proves deliveries and packs them with notes, proof and sums; a PLACE that ends in .zip is a ZIP
   check PATH                  a received hand-over, folder or ZIP: has anything changed?
 
+  --damaged stop|hold|skip    a picture of a sequence that cannot be read: nothing is poured (stop), the picture
+                              before it is shown (hold), or it is left out (skip); and
+  --gaps close|hold|stop      where numbers are missing, both for convert, run, watch and frames
+
   --json prints data instead of words. MODE is straight, premultiplied, premultiplied:#rrggbb or none.
   --replace writes over what is there already; without it nothing is, and a sequence that is replaced
   leaves none of its former pictures behind.
@@ -72,7 +76,7 @@ const COMMANDS: Record<
   inspect: { paths: 1, options: [], run: ([location], _, call) => inspect(location!, call) },
   frames: {
     paths: 1,
-    options: ['to', 'depth', 'source-alpha', 'replace'],
+    options: ['to', 'depth', 'source-alpha', 'replace', 'damaged', 'gaps'],
     run: ([location], options, call) => frames(location!, options, call)
   },
   convert: {
@@ -93,6 +97,8 @@ const COMMANDS: Record<
       'size',
       'receiver',
       'waive',
+      'damaged',
+      'gaps',
       'replace',
       'set'
     ],
@@ -100,12 +106,12 @@ const COMMANDS: Record<
   },
   watch: {
     paths: 1,
-    options: ['job', 'to', 'rate', 'once', 'replace', 'settle', 'marker'],
+    options: ['job', 'to', 'rate', 'once', 'replace', 'settle', 'marker', 'damaged', 'gaps'],
     run: ([location], options, call) => watch(location!, options, call)
   },
   run: {
     paths: 1,
-    options: ['to', 'outlets', 'replace'],
+    options: ['to', 'outlets', 'replace', 'damaged', 'gaps'],
     run: ([location], options, call) => runJob(location!, options, call)
   },
   scene: {
@@ -171,6 +177,8 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         job: string,
         settle: string,
         marker: string,
+        damaged: string,
+        gaps: string,
         'source-alpha': string,
         'reference-alpha': string,
         'delivered-alpha': string,

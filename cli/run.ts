@@ -16,10 +16,16 @@ import { interpretedFacts } from '../core/source/open'
 import { preparedSpec, type FilesSpec, type SourceSpec } from '../core/source/source'
 import { identityAt } from '../platform/node/disk'
 import { placeAsked } from '../platform/node/resolved'
-import { tellFindings, wholeSpec, withMode, type Brought } from './bring-in'
+import { decided, tellFindings, wholeSpec, withMode, type Brought } from './bring-in'
 import { asAsked, deliver, placeIn, runsHere } from './convert'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
+
+/** What was asked, and by whom. */
+interface Asked {
+  options: Options
+  call: Call
+}
 
 /** The source's files as workers open them; null where the job's file does not hold them. */
 function specOf(source: JobSource, { media }: OpenedJobFile): FilesSpec | null {
@@ -44,11 +50,11 @@ function specOf(source: JobSource, { media }: OpenedJobFile): FilesSpec | null {
 async function showsOf(
   { id, scene }: JobSource,
   opened: OpenedJobFile,
-  call: Call
+  asked: Asked
 ): Promise<Record<string, SourceSpec>> {
   const shows: Record<string, SourceSpec> = {}
   for (const [name, other] of scene ? shownOf(opened.job.sources, scene, id) : [])
-    if (specOf(other, opened)) shows[name] = (await sourceOf(other, opened, call)).spec
+    if (specOf(other, opened)) shows[name] = (await sourceOf(other, opened, asked)).spec
   return shows
 }
 
@@ -93,7 +99,7 @@ export async function runJob(location: string, options: Options, call: Call): Pr
   for (const id of opened.job.sourceOrder) {
     const source = opened.job.sources[id]!
     try {
-      const { brought, spec, facts } = await sourceOf(source, opened, call)
+      const { brought, spec, facts } = await sourceOf(source, opened, { options, call })
       for (const outlet of outlets) {
         const cell = `${source.name} through ${outlet.name}`
         try {
@@ -159,14 +165,15 @@ async function measured(
 async function sourceOf(
   source: JobSource,
   opened: OpenedJobFile,
-  call: Call
+  asked: Asked
 ): Promise<{ brought: Brought; spec: SourceSpec; facts: Brought['facts'] }> {
+  const { options, call } = asked
   const held = specOf(source, opened)
   if (!held)
     throw unreadable(source.name, null, 'its files are not in the job; save the job with its media, and run that')
-  const { spec, facts } = await measured(source, held, call)
+  const { spec, facts } = await decided(await measured(source, held, call), options, call)
   tellFindings({ spec, facts }, call, source.name)
-  const shows = await showsOf(source, opened, call)
+  const shows = await showsOf(source, opened, asked)
   const brought = await withMode({ spec, facts, shows }, source.interpretation.alpha, call)
   const others: Record<string, SourceSpec> = {}
   for (const id of othersOf(source.steps)) {

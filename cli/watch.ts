@@ -14,7 +14,7 @@ import { parseRate, type Rate } from '../core/rate'
 import { filesAt } from '../platform/node/disk'
 import { asOnDisk } from '../platform/node/resolved'
 import { aloneIn, madeFolder, wallClock, watchedFolder } from '../platform/node/watched'
-import { bringIn, tellFindings, withMode, type Brought } from './bring-in'
+import { bringIn, decided, tellFindings, withMode, type Brought } from './bring-in'
 import { delivered, placeIn, runsHere } from './convert'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
@@ -26,6 +26,7 @@ interface Delivering {
   outlets: readonly Outlet[]
   /** What pictures play at that say nothing of it themselves. */
   rate: Rate | null
+  options: Options
   call: Call
 }
 
@@ -38,19 +39,20 @@ function rated(brought: Brought, rate: Rate | null): Brought {
 
 /** Pours one arrival through all outlets, each to a place of its own. */
 async function pourArrival(name: string, names: OutputNames, given: Delivering): Promise<Delivered> {
-  const { folder, to, outlets, rate, call } = given
-  const found = { deliveries: [] as Record<string, unknown>[], remarks: [] as string[], faults: [] as string[] }
+  const { folder, to, outlets, rate, options, call } = given
+  const told = { deliveries: [] as Record<string, unknown>[], remarks: [] as string[], faults: [] as string[] }
   let ended: number = EXIT.done
   const failed = (what: string, error: unknown): void => {
     if (call.signal.aborted || isAbort(error)) throw error
     // a full disk is no fault of what arrived
     if (error instanceof PourError && error.kind === 'no-room') throw error
-    found.faults.push(`${what}: ${sentenceOf(error)}`)
+    told.faults.push(`${what}: ${sentenceOf(error)}`)
     ended = Math.max(ended, exitFor(error))
   }
-  const quiet: Call = { ...call, remark: text => void found.remarks.push(text) }
+  const quiet: Call = { ...call, remark: text => void told.remarks.push(text) }
   try {
-    for (const each of await bringIn(path.join(folder, name), quiet)) {
+    for (const found of await bringIn(path.join(folder, name), quiet)) {
+      const each = await decided(found, options, quiet)
       tellFindings(each, quiet)
       const brought = await withMode(rated(each, rate), null, quiet)
       for (const outlet of outlets)
@@ -67,8 +69,8 @@ async function pourArrival(name: string, names: OutputNames, given: Delivering):
             },
             quiet
           )
-          found.deliveries.push({ source: facts.name, outlet: outlet.name, ...data })
-          found.faults.push(...heavy)
+          told.deliveries.push({ source: facts.name, outlet: outlet.name, ...data })
+          told.faults.push(...heavy)
           ended = Math.max(ended, ends)
         } catch (error) {
           failed(`${brought.facts.name} through ${outlet.name}`, error)
@@ -77,7 +79,7 @@ async function pourArrival(name: string, names: OutputNames, given: Delivering):
   } catch (error) {
     failed(name, error)
   }
-  return { ...found, ended }
+  return { ...told, ended }
 }
 
 /** Whether all of an arrival can be opened; what cannot may still be on its way. */
@@ -136,7 +138,7 @@ export async function watch(given: string, options: Options, call: Call): Promis
   const place = watchedFolder(folder)
   await place.look()
   await madeFolder(to)
-  const delivering: Delivering = { folder, to, outlets, rate, call: { ...call, receiver } }
+  const delivering: Delivering = { folder, to, outlets, rate, options, call: { ...call, receiver } }
   return aloneIn(folder, () =>
     watchFolder({
       ...{ place, clock: wallClock, signal: call.signal, settle, marker },

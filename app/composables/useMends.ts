@@ -4,7 +4,8 @@ import { useSources } from '~/stores/sources'
 import type { Finding } from '~~/core/source/source'
 
 export interface Mends {
-  mend(sourceId: string, finding: Finding): Promise<void>
+  /** Does what a finding offers: its own mend, or the other of two. */
+  mend(sourceId: string, finding: Finding, chosen?: Finding['mend']): Promise<void>
   takeBack(sourceId: string, finding: Finding): Promise<void>
 }
 
@@ -22,9 +23,20 @@ export function useMends(): Mends {
       each ? 'Take the pictures one by one' : 'Show the pictures as the film does',
       draft => void (draft.sources[sourceId]!.interpretation.eachPicture = each)
     )
+  const damaged = (sourceId: string, as: 'hold' | 'skip' | null): Promise<unknown> =>
+    jobs.edit(
+      as === 'hold' ? 'Hold the picture before' : as === 'skip' ? 'Leave pictures out' : 'Decide on pictures again',
+      draft => {
+        const { interpretation } = draft.sources[sourceId]!
+        if (interpretation.damaged) interpretation.damaged.as = as
+      }
+    )
   return {
-    async mend(sourceId, finding) {
-      if (finding.mend?.id === 'step') await steps.mend(sourceId, finding)
+    async mend(sourceId, { ...finding }, chosen = finding.mend) {
+      finding.mend = chosen
+      if (chosen?.id === 'hold-damaged' || chosen?.id === 'skip-damaged')
+        await damaged(sourceId, chosen.id === 'hold-damaged' ? 'hold' : 'skip')
+      else if (finding.mend?.id === 'step') await steps.mend(sourceId, finding)
       else if (finding.mend?.id === 'ask-rate') sources.asking = [sourceId]
       else if (finding.mend?.id === 'each-picture') await eachPicture(sourceId, true)
       else await holdGaps(sourceId, true)
@@ -32,6 +44,7 @@ export function useMends(): Mends {
     async takeBack(sourceId, finding) {
       if (finding.mend?.id === 'step') await steps.unmend(sourceId, finding)
       else if (finding.mend?.id === 'each-picture') await eachPicture(sourceId, false)
+      else if (finding.mend?.id === 'hold-damaged' || finding.mend?.id === 'skip-damaged') await damaged(sourceId, null)
       else await holdGaps(sourceId, false)
     }
   }

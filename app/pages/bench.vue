@@ -369,7 +369,7 @@ function open(other: string): void {
             class="list"
             frames
             :standing="standing"
-            @mend="mend(source.id, $event)"
+            @mend="(finding, chosen) => mend(source!.id, finding, chosen)"
             @take-back="takeBack(source.id, $event)"
             @frame="showFrame"
           />

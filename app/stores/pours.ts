@@ -148,6 +148,7 @@ export const usePours = defineStore('pours', () => {
     return source
       ? sameJson([
           source.interpretation.holdGaps,
+          ...(source.interpretation.damaged ? [source.interpretation.damaged] : []),
           ...(source.interpretation.eachPicture ? ['each'] : []),
           ...(source.interpretation.layer === undefined ? [] : [source.interpretation.layer]),
           ...(source.scene ? [sceneFile(source.scene).stamp, ...sources.shownKey(source.scene)] : []),

@@ -54,6 +54,7 @@ const REST = 1500
 const ownKey = (source: JobSource): string =>
   sameJson([
     source.interpretation.holdGaps,
+    ...(source.interpretation.damaged ? [source.interpretation.damaged] : []),
     source.interpretation.rate,
     ...(source.interpretation.eachPicture ? ['each'] : []),
     ...(source.interpretation.layer === undefined ? [] : ['layer', source.interpretation.layer]),
@@ -340,7 +341,8 @@ export const useSources = defineStore('sources', () => {
     return findingsStanding(found, now, {
       steps: source.steps,
       holdGaps: source.interpretation.holdGaps,
-      eachPicture: source.interpretation.eachPicture
+      eachPicture: source.interpretation.eachPicture,
+      damaged: source.interpretation.damaged
     })
   }
 

@@ -17,6 +17,7 @@ export interface Decided {
   steps: readonly Step[]
   holdGaps: boolean
   eachPicture?: boolean | undefined
+  damaged?: { as: 'hold' | 'skip' | null } | undefined
 }
 
 /** The step that carries out a finding's mend; null where there is none. */
@@ -30,10 +31,17 @@ export function mendingStep(finding: Finding, steps: readonly Step[]): Step | nu
 }
 
 /** Whether a finding's own mend is in force. */
-export function isMended(finding: Finding, { steps, holdGaps, eachPicture }: Decided): boolean {
+export function isMended(finding: Finding, { steps, holdGaps, eachPicture, damaged }: Decided): boolean {
+  if (finding.mend?.id === 'hold-damaged') return Boolean(damaged?.as)
   if (finding.mend?.id === 'each-picture') return eachPicture ?? false
   return finding.mend?.id === 'hold-gaps' ? holdGaps : (mendingStep(finding, steps)?.on ?? false)
 }
+
+/** A mended finding with the one of its two ways that was taken. */
+const asChosen = (finding: Finding, { damaged }: Decided): Finding =>
+  finding.mend?.id === 'hold-damaged' && damaged?.as === 'skip' && finding.orElse
+    ? { ...finding, mend: finding.orElse }
+    : finding
 
 /**
  * `found` are those of the source as it was brought in, `prepared` those of what its steps make of it, null while that
@@ -45,7 +53,7 @@ export function standingOf(
   decided: Decided
 ): Standing[] {
   const own = found.map((finding): Standing => {
-    if (isMended(finding, decided)) return { finding, state: 'mended' }
+    if (isMended(finding, decided)) return { finding: asChosen(finding, decided), state: 'mended' }
     if (!prepared || findingKind(finding.id).ofTheFile) return { finding, state: 'stands' }
     const now = prepared.find(other => other.id === finding.id)
     return now ? { finding: { ...now, mend: finding.mend ?? now.mend }, state: 'stands' } : { finding, state: 'gone' }

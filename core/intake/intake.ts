@@ -220,7 +220,9 @@ function gapFinding(numbers: readonly number[]): Finding | null {
   if (after.length === 0) return null
   const gaps = after.map(i => [numbers[i - 1]! + 1, numbers[i]! - 1] as const)
   const missing = gaps.reduce((sum, [from, to]) => sum + to - from + 1, 0)
-  const said = gaps.slice(0, GAPS_SAID).map(([from, to]) => (from === to ? `${from}` : `${from} to ${to}`))
+  const said = gaps
+    .slice(0, GAPS_SAID)
+    .map(([from, to]) => (from === to ? `${from}` : to === from + 1 ? `${from}, ${to}` : `${from} to ${to}`))
   const more = gaps.length - said.length
   const places = more
     ? `${said.join(', ')} and ${more} more ${more === 1 ? 'gap' : 'gaps'}`
@@ -290,11 +292,17 @@ function commonOf(pictures: readonly Picture[], findings: Finding[]): FilesSpec[
   return { bitDepth, claim }
 }
 
-/** One run of pictures as a source. `unread` are sentences on those of its files that could not be read. */
+/** A picture of a run that could not be read: the number in its name, and why. */
+interface Unread {
+  number: number
+  sentence: string
+}
+
+/** One run of pictures as a source. `unread` are those of its files that could not be read. */
 async function sequence(
   run: Run,
   members: readonly Picture[],
-  unread: readonly string[],
+  unread: readonly Unread[],
   reading: { notes: Map<string, Rate>; looking: Looking }
 ): Promise<Found> {
   const { notes, looking } = reading
@@ -314,14 +322,18 @@ async function sequence(
     )
   const gaps = gapFinding(numbers)
   if (gaps) findings.push(gaps)
+  const sentences = unread.map(({ sentence }) => sentence)
+  const damaged = unread.length && !still ? { numbers: unread.map(({ number }) => number), as: null } : null
   if (unread.length)
-    findings.push(
-      note(
+    findings.push({
+      ...note(
         'unreadable-frames',
         'fault',
-        `${unread.length} ${unread.length === 1 ? 'picture' : 'pictures'} of this sequence could not be read: ${unread.slice(0, 2).join('; ')}${unread.length > 2 ? ` and ${unread.length - 2} more` : ''}`
-      )
-    )
+        `${unread.length} ${unread.length === 1 ? 'picture' : 'pictures'} of this sequence could not be read: ${sentences.slice(0, 2).join('; ')}${unread.length > 2 ? ` and ${unread.length - 2} more` : ''}`
+      ),
+      mend: { id: 'hold-damaged', label: 'Hold the picture before' },
+      orElse: { id: 'skip-damaged', label: unread.length === 1 ? 'Leave it out' : 'Leave them out' }
+    })
   const named = rateInName(baseName(first.file.path)) ?? rateInName(folderName(first.file.path))
   const noted = rateFromNotes(notes, first.file.path)
   const rate = noted ?? named
@@ -332,7 +344,12 @@ async function sequence(
     files: pictures.map(p => p.file),
     numbers: still ? null : numbers,
     common,
-    interpretation: { ...AS_FOUND, rate, rateFrom: rate ? (noted ? ('note' as const) : ('name' as const)) : null },
+    interpretation: {
+      ...AS_FOUND,
+      rate,
+      rateFrom: rate ? (noted ? ('note' as const) : ('name' as const)) : null,
+      ...(damaged ? { damaged } : {})
+    },
     findings
   }
   return { spec, facts: await looking.describe(spec) }
@@ -420,7 +437,10 @@ export async function takeInBy(
   const byPath = new Map(pictures.map(picture => [picture.file.path, picture]))
   for (const run of runsOf([...byPath.keys(), ...unread.keys()])) {
     const members = run.members.flatMap(({ path }) => byPath.get(path) ?? [])
-    let lost = run.members.flatMap(({ path }) => unread.get(path) ?? [])
+    let lost = run.members.flatMap(({ path, number }): Unread[] => {
+      const sentence = unread.get(path)
+      return sentence === undefined ? [] : [{ number, sentence }]
+    })
     // pictures that are not what their extension says are a sequence of their own
     const kinds = [...new Set(members.map(({ format }) => format))]
     for (const kind of kinds) {
@@ -433,7 +453,7 @@ export async function takeInBy(
         findings.push(note('unreadable-file', 'fault', sentenceOf(error)))
       }
     }
-    for (const sentence of lost) findings.push(note('unreadable-file', 'fault', sentence))
+    for (const { sentence } of lost) findings.push(note('unreadable-file', 'fault', sentence))
   }
   if (stray.length)
     findings.push(

@@ -37,7 +37,7 @@ async function factsOf(spec: SourceSpec, host: Host): Promise<SourceFacts> {
 /** The source as its files are, and as taken; headers alone are read. */
 async function broughtFacts(reference: SourceSpec, host: Host): Promise<{ found: SourceFacts; taken: SourceFacts }> {
   const base = beneath(reference)
-  const { holdGaps, eachPicture, layer } = base.interpretation
+  const { holdGaps, eachPicture, layer, damaged } = base.interpretation
   return {
     found: await factsOf(
       {
@@ -45,6 +45,7 @@ async function broughtFacts(reference: SourceSpec, host: Host): Promise<{ found:
         interpretation: {
           ...AS_FOUND,
           holdGaps,
+          ...(damaged ? { damaged } : {}),
           ...(eachPicture ? { eachPicture } : {}),
           ...(layer === undefined ? {} : { layer })
         }

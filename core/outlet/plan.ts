@@ -59,6 +59,7 @@ export function needsRate(facts: SourceFacts, outlet: Outlet): boolean {
 export function pourProblems(facts: SourceFacts, outlet: Outlet, marks: Marks | null): string[] {
   const format = formatById(outlet.format)
   const problems = outletProblems(outlet)
+  if (facts.stops) problems.push(facts.stops)
   if (facts.width > format.limits.width || facts.height > format.limits.height)
     problems.push(
       `${facts.width}x${facts.height} is larger than ${format.name} can be (${format.limits.width}x${format.limits.height}).`

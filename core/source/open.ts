@@ -1,4 +1,5 @@
 /** Opening a source from its description, under the interpretation it was given. */
+import { sayNumbers } from '../intake/natural'
 import { tagsByHand } from '../colour-tags'
 import { readAs } from '../frame/alpha'
 import { soundFacts, soundsOf } from '../sound/sound'
@@ -53,17 +54,24 @@ export function frameOrder({
   length: number
   at(index: number): number
 } {
-  const held = numbers?.length && interpretation.holdGaps ? framesHeld(numbers) : null
-  if (held === null) return { length: files.length, at: index => index }
+  if (!numbers?.length) return { length: files.length, at: index => index }
+  const { damaged, holdGaps } = interpretation
+  // pictures that cannot be read have their places too, where they are held
+  const shown =
+    damaged?.as === 'hold'
+      ? [...new Set([...numbers, ...damaged.numbers])].sort((a, b) => a - b)
+      : (numbers as readonly number[])
+  const filled = holdGaps ? framesHeld(shown) : null
+  if (filled === null && shown === numbers) return { length: files.length, at: index => index }
   return {
-    length: held,
+    length: filled ?? shown.length,
     at(index) {
-      // the last picture whose number is not beyond the frame's
-      const wanted = numbers![0]! + index
-      let [low, high] = [0, numbers!.length - 1]
+      // the last picture whose number is not beyond the frame's; the first where none stands before it
+      const wanted = filled === null ? shown[index]! : shown[0]! + index
+      let [low, high] = [0, numbers.length - 1]
       while (low < high) {
         const middle = Math.ceil((low + high) / 2)
-        if (numbers![middle]! <= wanted) low = middle
+        if (numbers[middle]! <= wanted) low = middle
         else high = middle - 1
       }
       return low
@@ -117,8 +125,14 @@ export function interpretedFacts(stored: SourceFacts, spec: Omit<FilesSpec, 'id'
         ? named(interpretation.colour)
         : (facts.tags ?? null),
     rateFrom: interpretation.rate ? (interpretation.rateFrom ?? 'asked') : facts.rateFrom,
+    ...(interpretation.damaged && !interpretation.damaged.as ? { stops: sayDamaged(interpretation.damaged) } : {}),
     findings: [...spec.findings, ...facts.findings]
   }
+}
+
+function sayDamaged({ numbers }: { numbers: readonly number[] }): string {
+  const [one, be, them] = numbers.length === 1 ? ['Picture', 'it', 'it'] : ['Pictures', 'each', 'them']
+  return `${one} ${sayNumbers(numbers)} could not be read: hold the picture before ${be}, or leave ${them} out.`
 }
 
 /**

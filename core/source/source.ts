@@ -12,7 +12,10 @@ export const Severity = z.enum(['note', 'warning', 'fault'])
 
 /** What one click can do about a finding: decide how the source is read, or add a step to its preparation. */
 export const Mend = z.discriminatedUnion('id', [
-  z.object({ id: z.enum(['hold-gaps', 'ask-rate', 'each-picture']), label: z.string() }),
+  z.object({
+    id: z.enum(['hold-gaps', 'ask-rate', 'each-picture', 'hold-damaged', 'skip-damaged']),
+    label: z.string()
+  }),
   z.object({ id: z.literal('step'), label: z.string(), kind: z.string(), settings: z.record(z.string(), z.unknown()) })
 ])
 export type Mend = z.infer<typeof Mend>
@@ -27,7 +30,9 @@ export const Finding = z.object({
   /** What it will cause, and where. */
   causes: z.string().optional(),
   /** The one-click mend on offer, if Pour knows one. */
-  mend: Mend.optional()
+  mend: Mend.optional(),
+  /** Another one, where there are two ways. */
+  orElse: Mend.optional()
 })
 export type Finding = z.infer<typeof Finding>
 
@@ -53,6 +58,8 @@ export const SourceFacts = z.object({
   width: z.number().int().min(1),
   height: z.number().int().min(1),
   frames: z.number().int().min(1),
+  /** Why nothing is poured of it until somebody decides, in a sentence. */
+  stops: z.string().optional(),
   rate: Rate.nullable(),
   /** Where the rate comes from: the file, a file name, a note, or an answer. */
   rateFrom: z.enum(['file', 'name', 'note', 'asked', 'unknown']),
@@ -132,6 +139,10 @@ export const Interpretation = z.object({
   rateFrom: z.enum(['name', 'note', 'asked']).nullable(),
   alpha: AlphaMode.nullable(),
   holdGaps: z.boolean(),
+  /** Pictures of a sequence that could not be read, by the numbers in their names; null while nobody has decided. */
+  damaged: z
+    .object({ numbers: z.array(z.number().int()).max(1_000_000), as: z.enum(['hold', 'skip']).nullable() })
+    .optional(),
   /** Whether stored pictures are taken one by one, whatever the times they are shown for. */
   eachPicture: z.boolean().optional(),
   /** The layer taken of files that hold several; the one meant to be seen where this is absent. */

@@ -12,7 +12,8 @@ import { newOutlet } from '../../core/outlet/outlet'
 import { builtCommandLine, held, runIn, script } from './command-line'
 import { stations } from '../../core/stations/stations'
 import { encodePng } from '../../core/pictures/png/encode'
-import { noise, testHost, writeFilm } from './support'
+import { STRAIGHT, type Frame } from '../../core/frame/frame'
+import { noise, sharpFrame, testHost, writeFilm } from './support'
 
 const folder = await mkdtemp(path.join(tmpdir(), 'pour-again-'))
 afterAll(() => rm(folder, { recursive: true, force: true }))
@@ -23,6 +24,12 @@ const film = (seed: number, frames = 3): Promise<Uint8Array> =>
     'quicktime-animation',
     Array.from({ length: frames }, (_, n) => noise({ width: 16, height: 12, depth: 8, seed: seed + n }))
   )
+
+/** A picture of one colour, half clear. */
+function flat(red: number): Frame {
+  const samples = new Uint8Array(4 * 16 * 12).map((_, i) => [red, 90, 120, 128][i % 4]!)
+  return { ...noise({ width: 16, height: 12, depth: 8, alpha: STRAIGHT }), samples }
+}
 
 beforeAll(async () => {
   await builtCommandLine()
@@ -169,3 +176,71 @@ test('a sequence that is replaced leaves none of its former pictures, and nothin
   expect(names.filter(name => /^\d{4}\.png$/.test(name)).sort()).toEqual([1, 2, 3, 4, 5].map(n => `000${n}.png`))
   expect(names).toEqual(expect.arrayContaining(['00001.png', '12.png', 'notes.txt', 'x0003.png']))
 }, 60_000)
+
+describe('pictures that cannot be read, and gaps', () => {
+  const colours = [10, 20, 30, 40, 50, 60]
+  /** The first red of each picture of a folder. */
+  async function reds(name: string): Promise<number[]> {
+    const { out } = await runIn(folder, ['inspect', name, '--json'])
+    const { frames } = JSON.parse(out) as { frames: number }
+    const found: number[] = []
+    for (let n = 1; n <= frames; n++)
+      found.push((await sharpFrame(await readFile(at(name, `${String(n).padStart(4, '0')}.png`)))).samples[0]!)
+    return found
+  }
+
+  beforeAll(async () => {
+    const host = await testHost()
+    await mkdir(at('torn'))
+    for (const [i, red] of colours.entries()) {
+      const frame = flat(red)
+      const bytes = await encodePng(host, frame)
+      // one ends within its pixels, one within its header; the fifth is missing
+      const whole = i === 1 ? bytes.subarray(0, bytes.length - 30) : i === 2 ? bytes.subarray(0, 20) : bytes
+      if (i !== 4) await writeFile(at('torn', `t.000${i + 1}.png`), whole)
+    }
+  })
+
+  test.each([
+    [
+      ['--damaged', 'skip'],
+      [10, 40, 60]
+    ],
+    [
+      ['--damaged', 'hold'],
+      [10, 10, 10, 40, 60]
+    ],
+    [
+      ['--damaged', 'hold', '--gaps', 'hold'],
+      [10, 10, 10, 40, 40, 60]
+    ],
+    [
+      ['--damaged', 'skip', '--gaps', 'hold'],
+      [10, 10, 10, 40, 40, 60]
+    ]
+  ])(
+    '%j',
+    async (options, due) => {
+      const to = `as ${options.join(' ')}`
+      const { code } = await runIn(folder, ['convert', 'torn', '--format', 'png-sequence', '--to', to, ...options])
+      expect(code).toBe(0)
+      expect(await reds(to)).toEqual(due)
+    },
+    60_000
+  )
+
+  test.each([
+    [[], 3, '--damaged hold'],
+    [['--damaged', 'skip', '--gaps', 'stop'], 3, 'missing between'],
+    [['--damaged', 'mend'], 2, '--damaged takes stop, hold or skip'],
+    [['--gaps', 'mend'], 2, '--gaps takes hold, close or stop']
+  ])(
+    '%j is refused',
+    async (options, code, why) => {
+      const ended = await runIn(folder, ['convert', 'torn', '--format', 'png-sequence', '--to', 'no', ...options])
+      expect([ended.code, ended.error]).toEqual([code, expect.stringContaining(why)])
+      expect(await readdir(folder)).not.toContain('no')
+    },
+    60_000
+  )
+})

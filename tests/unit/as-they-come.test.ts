@@ -24,7 +24,7 @@ import type { FilesSpec } from '../../core/source/source'
 import { inlinePool } from '../../platform/node/pool'
 import { openSource } from '../../core/source/open'
 import { timesOf } from '../../core/timing'
-import { builtCommandLine, runIn } from './command-line'
+import { builtCommandLine, runIn, type Ended } from './command-line'
 import { memoryFiles } from './memory-files'
 import { bytesFile, deliverable, firstDifference, noise, random, testHost, vectors, writeFilm } from './support'
 
@@ -408,16 +408,24 @@ describe('two hundred folders', () => {
   })
 })
 
-test('a picture that cannot be read is a loss in the ledger, and ends the command with its own code', async () => {
+test('a picture that cannot be read stops the command, unless it is to be held or left out; then it is a loss in the ledger', async () => {
   await builtCommandLine()
   const folder = await mkdtemp(path.join(tmpdir(), 'pour-as-they-come-'))
-  const { code, out, error } = await runIn(folder, [
-    'convert',
-    path.join(vectors, 'as-they-come', 'trunc'),
-    ...['--rate', '25', '--format', 'quicktime-png', '--to', 'a.mov', '--json']
-  ])
+  const pour = (...more: string[]): Promise<Ended> =>
+    runIn(folder, [
+      'convert',
+      path.join(vectors, 'as-they-come', 'trunc'),
+      ...['--rate', '25', '--format', 'quicktime-png', '--to', 'a.mov', '--json', ...more]
+    ])
+  const refused = await pour()
+  expect([refused.code, await readdir(folder)]).toEqual([3, []])
+  expect(refused.error).toContain('f.0003.png')
+  expect(refused.error).toContain('--damaged hold')
+  const { code, out, error } = await pour('--damaged', 'skip')
+  const left = JSON.parse(out) as { frames: number }
+  const held = JSON.parse((await pour('--damaged', 'hold', '--replace')).out) as { frames: number }
   await rm(folder, { recursive: true })
-  expect(code).toBe(3)
+  expect([code, held.frames - left.frames]).toEqual([0, 1])
   expect(error).toContain('f.0003.png')
   const { verdict, ledger } = JSON.parse(out) as { verdict: string; ledger: { id: string; severity: string }[] }
   expect(verdict).toBe('visible-loss')

@@ -12,7 +12,8 @@ import { memorySink, zipSink } from '../../core/files/sinks'
 import { encodePng } from '../../core/pictures/png/encode'
 import { takeIn } from '../../core/intake/intake'
 import { naturally, sayNumbers } from '../../core/intake/natural'
-import { openSource } from '../../core/source/open'
+import { frameOrder, openSource } from '../../core/source/open'
+import { AS_FOUND } from '../../core/source/source'
 import { formatById } from '../../core/formats/registry'
 import { filesAt } from '../../platform/node/disk'
 import { bytesFile, damage, deliverable, noise, survives, testHost, writeFilm } from './support'
@@ -227,4 +228,53 @@ test('links are followed, each folder once, and one that leads back up ends', as
   } finally {
     await rm(folder, { recursive: true })
   }
+})
+
+test('pictures of like names in two archives are two sources', async () => {
+  const zipped = async (seed: number): Promise<Uint8Array<ArrayBuffer>> =>
+    zipSync({ 'f_1.png': await picture(seed), 'f_2.png': await picture(seed + 1) }) as Uint8Array<ArrayBuffer>
+  const { found } = await takeIn([bytesFile('a.zip', await zipped(1)), bytesFile('b.zip', await zipped(7))], host)
+  expect(found.map(({ facts }) => facts.frames)).toEqual([2, 2])
+  const firsts = await Promise.all(
+    found.map(async ({ spec }, i) => (await openSource({ ...spec, id: `${i}` }, host)).frame(0))
+  )
+  expect(firsts.map(({ samples }) => samples)).toEqual(
+    [1, 7].map(seed => noise({ width: 8, height: 6, depth: 8, seed }).samples)
+  )
+})
+
+test('a file that comes twice under one path is taken once, and told', async () => {
+  const [file] = await pictures(['p_1.png'])
+  const { found, findings } = await takeIn([file!, file!], host)
+  expect([found.length, findings.map(({ id }) => id)]).toEqual([1, ['same-names']])
+})
+
+test('a gap of three hundred million frames is told by its ends, and cannot be held', async () => {
+  const { found } = await takeIn(await pictures(['p_1.png', 'p_2.png', 'p_300000000.png']), host)
+  const { spec } = found[0]!
+  expect(spec.findings[0]).toMatchObject({ id: 'missing-frames' })
+  expect(spec.findings[0]!.sentence).toContain('Pictures 3 to 299999999 are missing')
+  expect(spec.findings[0]!.mend).toBeUndefined()
+  const held = await openSource({ ...spec, id: 'g', interpretation: { ...spec.interpretation, holdGaps: true } }, host)
+  expect(held.facts.frames).toBe(3)
+})
+
+test('any numbers with any of them held come to the pictures a person would say', () => {
+  const numbers = fc.uniqueArray(fc.integer({ min: -20, max: 60 }), { minLength: 1, maxLength: 20 })
+  fc.assert(
+    fc.property(numbers, numbers, fc.boolean(), (given, lost, holdGaps) => {
+      const sorted = [...given].sort((a, b) => a - b)
+      const torn = lost.filter(n => !given.includes(n))
+      for (const as of ['hold', 'skip', null] as const) {
+        const interpretation = { ...AS_FOUND, holdGaps, damaged: { numbers: torn, as } }
+        const order = frameOrder({ files: sorted.map(() => null as never), numbers: sorted, interpretation })
+        const places = as === 'hold' ? [...sorted, ...torn].sort((a, b) => a - b) : sorted
+        const all = holdGaps
+          ? Array.from({ length: places.at(-1)! - places[0]! + 1 }, (_, i) => places[0]! + i)
+          : places
+        const due = all.map(n => Math.max(0, sorted.filter(each => each <= n).length - 1))
+        expect(Array.from({ length: order.length }, (_, i) => order.at(i))).toEqual(due)
+      }
+    })
+  )
 })

@@ -99,7 +99,7 @@ async function remove(): Promise<void> {
       <FindingList
         v-if="standing.length"
         :standing="standing"
-        @mend="mend(id, $event)"
+        @mend="(finding, chosen) => mend(id, finding, chosen)"
         @take-back="takeBack(id, $event)"
       />
       <p v-else class="soft">Nothing amiss.</p>

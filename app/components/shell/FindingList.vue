@@ -8,7 +8,11 @@ const { findings, standing = null } = defineProps<{
   standing?: readonly Standing[] | null
   frames?: boolean
 }>()
-defineEmits<{ mend: [finding: Finding]; takeBack: [finding: Finding]; frame: [index: number] }>()
+defineEmits<{
+  mend: [finding: Finding, chosen?: Finding['mend']]
+  takeBack: [finding: Finding]
+  frame: [index: number]
+}>()
 const WORDS = { fault: 'Fault', warning: 'Warning', note: 'Note' } as const
 const DONE = { mended: 'Done: ', gone: 'No longer so: ', stands: '', brought: 'Since prepared: ' } as const
 const shown = (): readonly Standing[] =>
@@ -41,6 +45,13 @@ const shown = (): readonly Standing[] =>
         </button>
         <button v-else-if="finding.mend && state !== 'gone'" class="link" @click="$emit('mend', finding)">
           {{ finding.mend.label }}
+        </button>
+        <button
+          v-if="finding.orElse && (state === 'stands' || state === 'brought')"
+          class="link"
+          @click="$emit('mend', finding, finding.orElse)"
+        >
+          {{ finding.orElse.label }}
         </button>
         <button
           v-if="frames && finding.frames.length && state !== 'gone'"
