@@ -103,5 +103,12 @@ export default tseslint.config(
       'no-restricted-globals': ['error', 'window', 'document', 'navigator', 'process', 'Buffer']
     }
   },
+  {
+    // what a component or a store sets up runs from top to bottom, and what it calls on the way must be there already
+    files: ['app/**/*.vue', 'app/stores/**', 'app/composables/**', 'app/components/**/*.ts'],
+    rules: {
+      '@typescript-eslint/no-use-before-define': ['error', { functions: false, classes: false, typedefs: false }]
+    }
+  },
   { files: ['scripts/**', 'cli/**', 'tests/**'], rules: { 'no-console': 'off' } }
 )

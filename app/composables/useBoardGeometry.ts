@@ -56,7 +56,7 @@ export function useBoardGeometry(matrix: Ref<HTMLElement | null>) {
     clearTimeout(standing)
     standing = setTimeout(stand, STANDS)
   }
-  const stand = (): void => {
+  function stand(): void {
     clearTimeout(standing)
     board.moves = false
   }

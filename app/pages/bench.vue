@@ -126,6 +126,9 @@ const decided = computed(() => {
         workshop.pool.run('deciding', [spec, order.value ? (order.value[i] ?? 0) : i], { signal, priority: 'now' })
     : null
 })
+/** The step that is open among the steps. */
+const chosen = ref<string | null>(null)
+watch(chosen, tools.end)
 /** Where the key that is open among the steps is unsure, in place of what decided the mode. */
 const keying = computed(() => {
   const step = steps.value.find(s => s.id === chosen.value && s.on && s.kind === 'chroma-key')
@@ -162,9 +165,6 @@ const alphaSets = computed(() => [
 ])
 
 const listing = ref(false)
-
-const chosen = ref<string | null>(null)
-watch(chosen, tools.end)
 
 /** Time code of the frame shown, from where the film says it starts. */
 const timecode = computed(() => {

@@ -143,6 +143,9 @@ export const usePours = defineStore('pours', () => {
     return !plan || !source || recipeOf(plan) !== recipeOf(result.plan) || sourceKey(result.cell) !== result.sourceKey
   }
 
+  /** What is in hand is finished; what waits stays in line until it is resumed. */
+  const paused = ref(false)
+
   function sourceKey(cell: string): string {
     const source = jobs.job.sources[splitCell(cell).sourceId]
     return source
@@ -303,8 +306,6 @@ export const usePours = defineStore('pours', () => {
     }
   })
 
-  /** What is in hand is finished; what waits stays in line until it is resumed. */
-  const paused = ref(false)
   /** How many cells are in line. */
   const waiting = computed(() => Math.max(0, round.total - round.ended - (current.value === null ? 0 : 1)))
   function pause(): void {
@@ -356,7 +357,7 @@ export const usePours = defineStore('pours', () => {
   }
 
   /** What the cell will come to as things stand, where it was tried. */
-  const estimateOf = (cell: string): Estimate | undefined => {
+  function estimateOf(cell: string): Estimate | undefined {
     const had = estimates.get(cell)
     // the key names all that the bytes depend on: it is made only where there is something to be found by it
     return had && jobs.job.sources[splitCell(cell).sourceId] ? had.get(estimateKey(cell)) : undefined
@@ -382,7 +383,9 @@ export const usePours = defineStore('pours', () => {
   }
 
   /** Stops judging a cell that is not seen any more. */
-  const leaveEstimate = (cell: string): void => sizes.drop(key => key.startsWith(`${cell} `))
+  function leaveEstimate(cell: string): void {
+    sizes.drop(key => key.startsWith(`${cell} `))
+  }
 
   /** Follows the stored results, and finds runs that an earlier visit began and never ended. */
   async function open(): Promise<void> {

@@ -133,15 +133,17 @@ const pageClock: Clock = {
   now: () => Date.now(),
   wait: (ms, signal) =>
     new Promise((resolve, reject) => {
+      if (signal.aborted) return reject(signal.reason as Error)
+      const over = new AbortController()
+      const timer = setTimeout(() => {
+        over.abort()
+        resolve()
+      }, ms)
       const stop = (): void => {
         clearTimeout(timer)
         reject(signal.reason as Error)
       }
-      const timer = setTimeout(() => {
-        signal.removeEventListener('abort', stop)
-        resolve()
-      }, ms)
-      signal.addEventListener('abort', stop, { once: true })
+      signal.addEventListener('abort', stop, { once: true, signal: over.signal })
     })
 }
 

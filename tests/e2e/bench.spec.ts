@@ -1,5 +1,5 @@
 /** The bench: a source is prepared by steps, in the picture and by keyboard, and is poured as prepared. */
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Page } from './test'
 import { unzipSync } from 'fflate'
 import { pot, potOnScreen, strapOnPage } from '../../demo/scenes'
 import { withDepth } from '../../core/frame/depth'

@@ -1,5 +1,5 @@
 /** A board larger than its window: what is drawn of it, where it stands, and what comes to it from another page. */
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Page } from './test'
 import { beginPlain, complaints, drop, sequence } from './support'
 
 const ROWS = 60

@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import { cell, complaints } from './support'
 
 // four rendered scenes, then what was sent

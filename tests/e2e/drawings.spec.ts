@@ -1,5 +1,5 @@
 /** SVG files as a browser draws them: Pour's drawing is the same, or it tells what it leaves out. */
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import sharp from 'sharp'
 import { readDrawing } from '../../core/vector/svg/draw'
 import { drawings, svgOf } from '../material/drawings'

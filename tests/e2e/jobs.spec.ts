@@ -2,7 +2,7 @@
  * Several jobs in one browser, and a job as a file: saved with its media, opened again, begun anew with its outlets.
  */
 import { unzipSync } from 'fflate'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Page } from './test'
 import {
   beginPlain,
   bytesOf,

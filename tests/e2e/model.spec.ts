@@ -2,7 +2,7 @@
  * A model is drawn in the page: solid where it is, clear where it is not, with its shadow on an unseen floor as alpha.
  */
 import { unzipSync } from 'fflate'
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import { boxModel } from '../material/model'
 import { sharpFrame } from '../unit/support'
 import { beginPlain, bytesOf, cell, complaints, drop, sourceNames, withoutPicker } from './support'

@@ -1,6 +1,6 @@
 /** The proof place: stations in a scene, files from outside, outlets side by side, and the hand-over. */
 import { createHash } from 'node:crypto'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Page } from './test'
 import { unzipSync, zipSync } from 'fflate'
 import sharp from 'sharp'
 import { moth } from '../../demo/scenes'

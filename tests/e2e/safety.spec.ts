@@ -1,5 +1,5 @@
 /** Nothing of the user's is lost: refused edits, damaged and cleared stores, full disks, a server that is gone. */
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Page } from './test'
 import { beginPlain, bytesOf, cell, drop, giveRate, sequence } from './support'
 
 /** Runs `change` on every row of a table of the page's store. */

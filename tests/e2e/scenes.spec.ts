@@ -4,7 +4,7 @@
  */
 import { unzipSync } from 'fflate'
 import { readFile } from 'node:fs/promises'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Page } from './test'
 import { readScene } from '../../core/scene/format'
 import { SceneRenderer } from '../../core/scene/render'
 import { takeIn } from '../../core/intake/intake'

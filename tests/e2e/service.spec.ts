@@ -3,7 +3,7 @@ import { request as ask } from 'node:http'
 import { readdir, readFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import { BOMBS } from '../hostile/bombs'
 
 const film = path.resolve(import.meta.dirname, '../vectors/rle32.mov')

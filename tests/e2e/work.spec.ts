@@ -1,6 +1,6 @@
 import { unzipSync } from 'fflate'
 import { ALL_FORMATS, BufferSource, Input } from 'mediabunny'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Page } from './test'
 import { formatById } from '../../core/formats/registry'
 import { bytesFile, firstDifference, sharpFrame, testHost } from '../unit/support'
 import { beginPlain, bytesOf, cell, complaints, drop, giveRate, picture, png, sequence, withoutPicker } from './support'

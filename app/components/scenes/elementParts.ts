@@ -182,12 +182,9 @@ function accentParts(look: LookOf<'text'>, faces: readonly Choice[]): Part[] {
 }
 
 /** The first word of a lettering in another colour. */
-const firstAccent = (look: LookOf<'text'>): scene.Accent => ({
-  words: look.text.trim().split(/\s+/)[0]!.slice(0, 200),
-  face: look.face,
-  colour: '#d88b5c',
-  scale: 1
-})
+function firstAccent(look: LookOf<'text'>): scene.Accent {
+  return { words: look.text.trim().split(/\s+/)[0]!.slice(0, 200), face: look.face, colour: '#d88b5c', scale: 1 }
+}
 
 /** The line along a figure or a path. */
 function strokeParts(look: LookOf<'shape'> | LookOf<'path'>, colour: string): Part[] {

@@ -95,9 +95,45 @@ const caption = computed(() => {
 })
 const views = computed<(View | 'heat')[]>(() => (heat ? [...VIEWS, 'heat'] : [...VIEWS]))
 
+/** Frames on either side of the seam that are played when only the seam is. */
+const AROUND = 10
+const seam = ref(false)
+const order = computed(() => {
+  if (!seam.value || frames < 3) return null
+  const around = Math.min(AROUND, Math.floor(frames / 2))
+  return [
+    ...Array.from({ length: around }, (_, i) => frames - around + i),
+    ...Array.from({ length: around }, (_, i) => i)
+  ]
+})
+
+const { playing, looping, skipped, play, step } = usePlayback(index, {
+  frames: () => frames,
+  order: () => order.value,
+  rate: () => (clip ? rate : null),
+  ready: i =>
+    !!clip &&
+    !!cache.get(keyOf(clip, i)) &&
+    (!isOwn() || !!behind.get(ownKey(i))) &&
+    (!other || view.value === 'heat' || !!cache.get(keyOf(other, i))),
+  fetch(i) {
+    if (clip) void load(clip, i).catch(() => undefined)
+    void loadBehind(i).catch(() => undefined)
+    if (other && view.value !== 'heat') void load(other, i).catch(() => undefined)
+  }
+})
+
+const { reading, readCodes } = useLoupe(pointer, {
+  clips: () => (clip ? [clip, ...(other ? [other] : [])] : []),
+  index: () => index.value,
+  silent: () => playing.value
+})
 const isPreview = (of: ViewerClip): boolean => playing.value && view.value !== 'heat' && !!of.preview
-const keyOf = (of: ViewerClip, i: number): string =>
-  `${of.key}|${view.value === 'heat' ? `${heatName} ${heatKey}` : view.value}|${isPreview(of) ? 'preview' : ''}|${i}`
+
+function keyOf(of: ViewerClip, i: number): string {
+  const seen = view.value === 'heat' ? `${heatName} ${heatKey}` : view.value
+  return `${of.key}|${seen}|${isPreview(of) ? 'preview' : ''}|${i}`
+}
 
 function load(of: ViewerClip, i: number): Promise<ImageBitmap | null> {
   const now = view.value
@@ -106,9 +142,17 @@ function load(of: ViewerClip, i: number): Promise<ImageBitmap | null> {
   return cache.load(keyOf(of, i), signal => make(i, now, signal))
 }
 
-const secondsAt = (i: number): number => (rate ? i / framesPerSecond(rate) : 0)
-const ownKey = (i: number): string => `${own.clip.value?.key}|${own.frameAt(secondsAt(i))}`
-const isOwn = (): boolean => backdrop.value === 'own' && !!own.clip.value
+function secondsAt(i: number): number {
+  return rate ? i / framesPerSecond(rate) : 0
+}
+
+function ownKey(i: number): string {
+  return `${own.clip.value?.key}|${own.frameAt(secondsAt(i))}`
+}
+
+function isOwn(): boolean {
+  return backdrop.value === 'own' && !!own.clip.value
+}
 
 /** The frame of the job's own backdrop that stands behind frame `i`. */
 async function loadBehind(i: number): Promise<unknown> {
@@ -174,39 +218,6 @@ watch([index, view, size.width, size.height], () => void show(), { immediate: tr
 watch([colour, scale, pan, wipe, safe], draw)
 watch([backdrop, () => own.clip.value?.key], () => void show())
 
-/** Frames on either side of the seam that are played when only the seam is. */
-const AROUND = 10
-const seam = ref(false)
-const order = computed(() => {
-  if (!seam.value || frames < 3) return null
-  const around = Math.min(AROUND, Math.floor(frames / 2))
-  return [
-    ...Array.from({ length: around }, (_, i) => frames - around + i),
-    ...Array.from({ length: around }, (_, i) => i)
-  ]
-})
-
-const { playing, looping, skipped, play, step } = usePlayback(index, {
-  frames: () => frames,
-  order: () => order.value,
-  rate: () => (clip ? rate : null),
-  ready: i =>
-    !!clip &&
-    !!cache.get(keyOf(clip, i)) &&
-    (!isOwn() || !!behind.get(ownKey(i))) &&
-    (!other || view.value === 'heat' || !!cache.get(keyOf(other, i))),
-  fetch(i) {
-    if (clip) void load(clip, i).catch(() => undefined)
-    void loadBehind(i).catch(() => undefined)
-    if (other && view.value !== 'heat') void load(other, i).catch(() => undefined)
-  }
-})
-
-const { reading, readCodes } = useLoupe(pointer, {
-  clips: () => (clip ? [clip, ...(other ? [other] : [])] : []),
-  index: () => index.value,
-  silent: () => playing.value
-})
 watch(index, () => void readCodes())
 watch(playing, now => {
   if (!now && clip?.preview) void show()
