@@ -24,6 +24,8 @@ export type Options = Readonly<Record<string, string | boolean | string[] | unde
 /** "straight", "none", "premultiplied", or "premultiplied:#rrggbb". */
 export function parseAlpha(text: string, option: string, matte?: string): AlphaMode {
   const [mode, colour] = text.split(':')
+  if (matte !== undefined && !/^#[0-9a-f]{6}$/i.test(matte)) throw wrongCall(`--matte takes #rrggbb, not "${matte}"`)
+  if (matte !== undefined && mode !== 'premultiplied') throw wrongCall(`--matte goes with --${option} premultiplied`)
   const parsed = AlphaMode.safeParse(
     mode === 'premultiplied' ? { mode, matte: (matte ?? colour ?? '#000000').toLowerCase() } : { mode }
   )

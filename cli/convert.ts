@@ -64,7 +64,7 @@ function parsed<T>(
 }
 
 function whole(key: string, value: string, least: number, most: number): number {
-  const number = Number(value)
+  const number = /^\d+$/.test(value.trim()) ? Number(value) : NaN
   if (!Number.isInteger(number) || number < least || number > most)
     throw wrongCall(`--set ${key} takes a whole number from ${least} to ${most}, not "${value}"`)
   return number
@@ -157,7 +157,9 @@ function outletFrom(options: Options, bitDepth: number): Outlet {
     if (!chosen.success) throw wrongCall(`--sound takes none or as-is, not "${sound}"`)
     outlet = { ...outlet, sound: chosen.data }
   }
-  if (alpha !== undefined) outlet = { ...outlet, alpha: parseAlpha(alpha, 'alpha', text(options, 'matte')) }
+  const matte = text(options, 'matte')
+  if (matte !== undefined && alpha === undefined) throw wrongCall('--matte goes with --alpha premultiplied')
+  if (alpha !== undefined) outlet = { ...outlet, alpha: parseAlpha(alpha, 'alpha', matte) }
   return settings(outlet, (options.set as string[] | undefined) ?? [])
 }
 

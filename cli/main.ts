@@ -40,7 +40,8 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
                               in done or failed with its report; an arrival is taken when nothing of it
                               has changed for SECONDS (10), and with --marker only when a file of its name
                               with that ending stands beside it
-  scene FILE --format ID --to PATH [--size WxH] [--fields TABLE [--names COLUMN] [--partly]] [options of convert]
+  scene FILE --format ID --to PATH [--size WxH] [--rate N/D] [--fields TABLE [--names COLUMN] [--partly]]
+          [--alpha MODE] [--matte #rrggbb] [--depth N] [--prepare FILE] [--replace] [--set key=value ...]
                               renders a scene; with a table one delivery a row, in the folder PATH;
                               --partly where table and scene do not meet everywhere
   prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
@@ -126,6 +127,7 @@ const COMMANDS: Record<
       'alpha',
       'matte',
       'depth',
+      'rate',
       'prepare',
       'replace',
       'set'

@@ -7,6 +7,7 @@ import { lookingAt } from '../core/intake/intake'
 import { sceneSpec } from '../core/scene/as-file'
 import { clipsOf } from '../core/scene/clips'
 import { filledFrom } from '../core/scene/fields'
+import { parseRate } from '../core/rate'
 import { readScene } from '../core/scene/format'
 import { relaid } from '../core/scene/relaid'
 import type { Scene } from '../core/scene/scene'
@@ -27,6 +28,14 @@ function sized(scene: Scene, size: string | undefined): Scene {
   return relaid(scene, Number(width), Number(height))
 }
 
+/** The scene rendered at another rate: as long as it is, in more or fewer frames. */
+function played(scene: Scene, said: string | undefined): Scene {
+  if (said === undefined) return scene
+  const rate = parseRate(said)
+  if (!rate) throw wrongCall(`--rate takes frames per second as N, N/D or a decimal, not "${said}"`)
+  return { ...scene, rate }
+}
+
 /** The sources that a scene shows, by their paths from where it lies. */
 async function shownFrom(location: string, scene: Scene, call: Call): Promise<Record<string, SourceSpec>> {
   const others: Record<string, SourceSpec> = {}
@@ -44,7 +53,7 @@ async function shownFrom(location: string, scene: Scene, call: Call): Promise<Re
 export async function renderScene(location: string, options: Options, call: Call): Promise<number> {
   const to = await placeAsked(needed(options, 'to'))
   const format = formatById(needed(options, 'format'))
-  const scene = sized(readScene(await textAt(location), location), text(options, 'size'))
+  const scene = played(sized(readScene(await textAt(location), location), text(options, 'size')), text(options, 'rate'))
   const table = text(options, 'fields')
   if (options.partly === true && table === undefined) throw wrongCall('--partly goes with --fields')
   const names = text(options, 'names')
@@ -52,8 +61,8 @@ export async function renderScene(location: string, options: Options, call: Call
   const shows = await shownFrom(location, scene, call)
   const pour = async (each: Scene, place: string): Promise<number> => {
     const spec = sceneSpec(each)
-    // its size has been taken already
-    const { size: _, ...rest } = options
+    // its size and rate have been taken already
+    const { size: _size, rate: _rate, ...rest } = options
     const facts = await lookingAt(call.host).describe(spec)
     // one row of many is named in what is said of it
     const remark = (said: string): void => call.remark(table === undefined ? said : `${each.name}: ${said}`)

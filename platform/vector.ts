@@ -34,24 +34,35 @@ export function vectorPlayer(load: () => Promise<CanvasKit>): VectorPlayer {
         animation.delete()
         throw new Error('there is no room for its picture')
       }
-      const canvas = surface.getCanvas()
+      const shown = surface
+      const canvas = shown.getCanvas()
       const picture = kit.LTRBRect(0, 0, width, height)
       let open = true
       return {
         frame(number) {
-          canvas.clear(kit.TRANSPARENT)
-          animation.seekFrame(number)
-          animation.render(canvas, picture)
-          surface.flush()
-          return memory.toTypedArray() as Float32Array
+          try {
+            return drawn(number)
+          } catch (error) {
+            // a library that gave up is of no more use to anybody; the next animation begins with a fresh one
+            loading = null
+            open = false
+            throw new Error('the player gave up on it: it asks for more than there is', { cause: error })
+          }
         },
         close() {
           if (!open) return
           open = false
-          surface.delete()
+          shown.delete()
           animation.delete()
           kit.Free(memory)
         }
+      }
+      function drawn(number: number): Float32Array {
+        canvas.clear(kit.TRANSPARENT)
+        animation.seekFrame(number)
+        animation.render(canvas, picture)
+        shown.flush()
+        return memory.toTypedArray() as Float32Array
       }
     }
   }

@@ -15,6 +15,32 @@ export function isLoopback(listens: string | undefined): boolean {
   return listens !== undefined && LOOPBACK.test(listens === '::1' ? '[::1]' : listens)
 }
 
+/** Wrong tokens of one address that are answered at once, and those after which it has to wait. */
+const FREE = 3
+const MOST = 20
+/** Milliseconds after which wrong tokens are forgotten, and the longest that one is made to wait. */
+const FORGOTTEN = 10 * 60_000
+const LONGEST = 8000
+
+/** Makes guessing slow: each wrong token of an address takes longer to be answered than the one before. */
+export class Guesses {
+  private readonly wrong = new Map<string, { count: number; last: number }>()
+
+  constructor(private readonly now: () => number = Date.now) {}
+
+  /**
+   * Notes a wrong token. The milliseconds until it is to be answered, or null where the address has guessed so often
+   * that it is turned away at once.
+   */
+  guess(address: string): number | null {
+    for (const [other, { last }] of this.wrong) if (this.now() - last > FORGOTTEN) this.wrong.delete(other)
+    const count = (this.wrong.get(address)?.count ?? 0) + 1
+    this.wrong.set(address, { count, last: this.now() })
+    if (count > MOST) return null
+    return count <= FREE ? 0 : Math.min(LONGEST, 250 * 2 ** (count - FREE - 1))
+  }
+}
+
 function same(given: string | undefined, token: string): boolean {
   const [a, b] = [Buffer.from(given ?? ''), Buffer.from(token)]
   return a.length === b.length && timingSafeEqual(a, b)

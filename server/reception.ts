@@ -119,8 +119,7 @@ function ask(worker: Worker, request: ReceptionRequest, signal: AbortSignal): Pr
 }
 
 /**
- * Reserves a place in line for a file that is about to arrive; refuses when too many are there. Resolves when it is its
- * turn.
+ * Reserves a place in line for a file that has arrived; refuses when too many are there. Resolves when it is its turn.
  */
 async function turn(signal: AbortSignal): Promise<void> {
   if (running < MOST_AT_ONCE) {

@@ -1,5 +1,6 @@
 /** Coverage of every frame as it is prepared, a column at a time, when the workers have nothing else to do. */
 import { shallowRef, watch, type ComputedRef, type Ref } from 'vue'
+import { keepLook, keptLook } from '~/db/looks'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort } from '~~/core/errors'
 import type { Coverage } from '~~/core/examine/examination'
@@ -36,6 +37,13 @@ export function usePreparedRibbon(
       if (!of || !mine || held || mine.columns.length >= count) return
       const stop = new AbortController()
       onCleanup(() => stop.abort())
+      const kept = mine.columns.length ? undefined : await keptLook<Coverage[]>('ribbon', `${key} ${count}`)
+      if (stop.signal.aborted) return
+      if (kept?.length === count) {
+        mine.columns.push(...kept)
+        ribbon.value = kept
+        return
+      }
       await new Promise(resolve => setTimeout(resolve, REST))
       const from = mine.columns.length
       const { signal } = stop
@@ -52,6 +60,7 @@ export function usePreparedRibbon(
               ribbon.value = Array.from({ length: count }, (_, i) => mine.columns[i] ?? EMPTY)
           }
         )
+        await keepLook('ribbon', `${key} ${count}`, mine.columns.slice())
       } catch (error) {
         // what cannot be read is said by the viewer; the ribbon keeps what it has
         if (!isAbort(error))

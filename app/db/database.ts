@@ -137,6 +137,14 @@ export interface StoredAside {
   value: unknown
 }
 
+/** Something that was looked at, by what it was looked at and what for; made anew by another version of the code. */
+export interface StoredLook {
+  key: string
+  /** When it was last asked for, in milliseconds. */
+  at: number
+  value: unknown
+}
+
 /** An outlet kept for every job of this browser; a job takes a copy. */
 export interface StoredOutlet {
   id: string
@@ -158,6 +166,7 @@ class Database extends Dexie {
   aside!: Table<StoredAside, number>
   tries!: Table<StoredTry, string>
   library!: Table<StoredOutlet, string>
+  looks!: Table<StoredLook, string>
 
   constructor() {
     super('pour')
@@ -220,6 +229,7 @@ class Database extends Dexie {
             if (typeof plan?.outlet === 'object') plan.outlet.steps ??= []
           })
       })
+    this.version(8).stores({ looks: 'key, at' })
   }
 }
 

@@ -3,6 +3,7 @@ import { sceneFile } from '~~/core/scene/as-file'
 import { until } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowReactive, shallowRef } from 'vue'
+import { keepLook, keptLook } from '~/db/looks'
 import { assertWhole, database, keyPartsOf, notebookOf, type StoredResult, type StoredRun } from '~/db/database'
 import { deliveredAsKnown, deliverInto, depotOf, depotOfKept } from '~/db/depot'
 import { followResults, forgetResult, keepReport, keepResult } from '~/db/results'
@@ -44,6 +45,12 @@ const REMOVED: readonly string[] = ['The source or the outlet was removed.']
 /** Poured, but the check itself failed. */
 class Unproven extends Error {}
 
+/** Sizes and losses that a former visit tried stand at once. */
+const ESTIMATES = {
+  had: (key: string) => keptLook<Estimate>('estimate', key),
+  keep: (key: string, estimate: Estimate) => keepLook('estimate', key, JSON.parse(JSON.stringify(estimate)))
+}
+
 export const usePours = defineStore('pours', () => {
   const jobs = useJob()
   const sources = useSources()
@@ -61,7 +68,7 @@ export const usePours = defineStore('pours', () => {
   const sizes = estimating((key, estimate) => {
     const cell = key.slice(0, key.indexOf(' '))
     estimates.set(cell, new Map([...(estimates.get(cell) ?? []), [key, estimate]]))
-  })
+  }, ESTIMATES)
   const current = ref<string | null>(null)
   /**
    * Of the present round: cells asked for and cells ended; work of all and of the ended; when the clock was started,

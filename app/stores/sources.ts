@@ -6,6 +6,7 @@ import { until } from '@vueuse/core'
 import { useThrottleFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowReactive } from 'vue'
+import { codeVersion, keepLook, keptLook } from '~/db/looks'
 import { database, type StoredRef } from '~/db/database'
 import { sayStore } from '~/db/words'
 import { fromStored, keepFiles, NeedsPermission, toStored, type Given } from '~/db/files'
@@ -108,7 +109,13 @@ export const useSources = defineStore('sources', () => {
   function foundFactsOf(source: JobSource): SourceFacts {
     const state = states.get(source.id)
     if (state?.state !== 'ready')
-      return { ...source.facts, name: source.name, rate: source.interpretation.rate ?? source.facts.rate }
+      return {
+        ...source.facts,
+        // noted when it came; whether it still does is known once it is open
+        stops: undefined,
+        name: source.name,
+        rate: source.interpretation.rate ?? source.facts.rate
+      }
     return interpretedFacts(source.facts, {
       kind: 'files',
       name: source.name,
@@ -253,8 +260,9 @@ export const useSources = defineStore('sources', () => {
 
   async function examine(source: JobSource): Promise<void> {
     const key = examinationKey(source)
+    const stored = `${codeVersion()} ${key}`
     const kept = await database.examinations.get(source.id)
-    if (kept?.key === key) {
+    if (kept?.key === stored) {
       examinations.set(source.id, kept.examination)
       return
     }
@@ -262,21 +270,21 @@ export const useSources = defineStore('sources', () => {
     if (!spec || looking.has(source.id)) return
     looking.set(source.id, 0)
     const tried = await database.tries.get(source.id)
-    const tries = tried?.key === key ? tried.tries : 0
+    const tries = tried?.key === stored ? tried.tries : 0
     if (tries >= MOST_TRIES) {
       looking.delete(source.id)
       unexamined.set(source.id, 'It was started twice and never finished.')
       return
     }
     unexamined.delete(source.id)
-    await database.tries.put({ sourceId: source.id, key, tries: tries + 1 })
+    await database.tries.put({ sourceId: source.id, key: stored, tries: tries + 1 })
     try {
       // what a scene lacks, letters for one, shows only once it is laid out
       const facts = source.scene ? await workshop.pool.run('describe', [beneath(spec)]) : foundFactsOf(source)
       const tell = useThrottleFn((done: number) => looking.set(source.id, done), TOLD_EVERY)
       const examination = await examineSource(spec, facts, { pool: workshop.pool, onProgress: done => void tell(done) })
       examinations.set(source.id, examination)
-      await database.examinations.put({ sourceId: source.id, key, examination })
+      await database.examinations.put({ sourceId: source.id, key: stored, examination })
       await database.tries.delete(source.id)
     } catch (error) {
       if (!isAbort(error)) states.set(source.id, { state: 'failed', sentence: sayStore(error) })
@@ -303,6 +311,12 @@ export const useSources = defineStore('sources', () => {
     if (!key || preparedFindings.get(source.id)?.key === key) return
     const stop = new AbortController()
     rereading.set(source.id, { key, stop })
+    const kept = await keptLook<Finding[]>('findings', `${source.id} ${key}`)
+    if (stop.signal.aborted) return
+    if (kept) {
+      preparedFindings.set(source.id, { key, findings: kept })
+      return
+    }
     await new Promise(resolve => setTimeout(resolve, REST))
     const spec = specOf(source)
     if (!spec || stop.signal.aborted) return
@@ -314,6 +328,7 @@ export const useSources = defineStore('sources', () => {
         ahead
       })
       preparedFindings.set(source.id, { key, findings })
+      await keepLook('findings', `${source.id} ${key}`, JSON.parse(JSON.stringify(findings)))
     } catch (error) {
       // a frame that cannot be prepared is told by the viewer and by the pour; findings stay those of the source as
       // found

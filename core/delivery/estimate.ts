@@ -31,12 +31,23 @@ export interface Estimate extends SizeEstimate {
   quality: SampledQuality | null
 }
 
+/** Estimates of former visits. */
+export interface Memory {
+  had(key: string): Promise<Estimate | undefined>
+  keep(key: string, estimate: Estimate): Promise<void>
+}
+
+const FORGETS: Memory = { had: () => Promise.resolve(undefined), keep: () => Promise.resolve() }
+
 /**
  * Estimates by the key of what they are of. `tell` is given each one as soon as its size is known from the fewest
  * frames, again with its quality, and once more where more frames make it surer. Of many that are wanted at once all
  * sizes come before the first quality.
  */
-export function estimates(tell: (key: string, estimate: Estimate) => void): {
+export function estimates(
+  tell: (key: string, estimate: Estimate) => void,
+  memory: Memory = FORGETS
+): {
   want(key: string, what: () => Promise<Estimating>): Promise<void>
   /** Stops those that nobody wants any more. */
   drop(unwanted: (key: string) => boolean): void
@@ -65,6 +76,12 @@ export function estimates(tell: (key: string, estimate: Estimate) => void): {
       const stop = new AbortController()
       running.set(key, stop)
       try {
+        const had = await memory.had(key)
+        if (had) {
+          tell(key, had)
+          made.add(key)
+          return
+        }
         const given = await what()
         const { signal } = stop
         const judging = lanes.size.turn(() => sizeOf(signal, given))
@@ -76,8 +93,9 @@ export function estimates(tell: (key: string, estimate: Estimate) => void): {
           const { spec, plan, host, pool } = given
           const quality = await sampleQuality({ reference: spec, plan, host, pool, signal })
           tell(key, { ...size, quality })
-          if (isRefined(plan))
-            tell(key, { ...(await estimateSize({ source: spec, plan, host, pool, signal })), quality })
+          const whole = isRefined(plan) ? await estimateSize({ source: spec, plan, host, pool, signal }) : size
+          if (whole !== size) tell(key, { ...whole, quality })
+          await memory.keep(key, { ...whole, quality })
         })
         made.add(key)
       } catch (error) {

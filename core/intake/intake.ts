@@ -70,7 +70,9 @@ export function lookingAt(host: Host): Looking {
     unpack: file =>
       reading(file, host, async reader => (looksLikeZip(await reader.read(0, 4)) ? listZip(file, reader) : null)),
     note: file =>
-      reading(file, host, async reader => rateInNote(new TextDecoder().decode(await reader.read(0, file.size)))),
+      reading(file, host, async reader =>
+        rateInNote(new TextDecoder().decode(await reader.read(0, file.size)), baseName(file.path))
+      ),
     look: file =>
       reading(file, host, async reader => {
         const known = await recognise(reader)
@@ -215,10 +217,16 @@ function sameSize(pictures: readonly Picture[], findings: Finding[]): Picture[] 
 /** Gaps told by their places; the list in words names the first of them. */
 const GAPS_SAID = 6
 
-function gapFinding(numbers: readonly number[]): Finding | null {
-  const after = numbers.flatMap((n, i) => (i + 1 < numbers.length && numbers[i + 1]! > n + 1 ? [i + 1] : []))
-  if (after.length === 0) return null
-  const gaps = after.map(i => [numbers[i - 1]! + 1, numbers[i]! - 1] as const)
+/** What is missing between the pictures there are; one that is there and cannot be read is not missing. */
+function gapFinding(read: readonly number[], unread: readonly number[]): Finding | null {
+  const numbers = [...new Set([...read, ...unread])].sort((a, b) => a - b)
+  const gaps = numbers.flatMap((n, i) => {
+    const next = numbers[i + 1]
+    return next !== undefined && next > n + 1 ? [[n + 1, next - 1] as const] : []
+  })
+  if (gaps.length === 0) return null
+  // the frame before each
+  const after = gaps.map(([from]) => Math.max(1, read.filter(n => n < from).length))
   const missing = gaps.reduce((sum, [from, to]) => sum + to - from + 1, 0)
   const said = gaps
     .slice(0, GAPS_SAID)
@@ -320,7 +328,8 @@ async function sequence(
     findings.push(
       note('time-stamps', 'note', 'Names carry times, not frame numbers: pictures follow each other in their order.')
     )
-  const gaps = gapFinding(numbers)
+  const lost = unread.map(({ number }) => number)
+  const gaps = still ? null : gapFinding(numbers, lost)
   if (gaps) findings.push(gaps)
   const sentences = unread.map(({ sentence }) => sentence)
   const damaged = unread.length && !still ? { numbers: unread.map(({ number }) => number), as: null } : null

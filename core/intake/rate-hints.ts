@@ -36,21 +36,43 @@ export function rateInName(name: string): Rate | null {
   return short && PROGRESSIVE.includes(Number(short[1]!.replace(',', '.'))) ? sane(short[1]!) : null
 }
 
+/** Fields that only something about pictures has beside its rate, and names of files that are about them. */
+const OF_PICTURES =
+  /^(frames?|width|height|duration|size|resolution|timecode|clip|sequence|film|first_?frame|last_?frame|start_?frame|end_?frame)$/i
+const NAMED = /rate|fps|frame|film|clip|shot|sequence|render/i
+
+/**
+ * The rate of an object: under a name that is of frames, or under "rate" where its value can only be of frames (a
+ * fraction), or what stands beside it, or the file's name, is about pictures. A price list has rates too.
+ */
+function rateInJson(data: Record<string, unknown>, name: string): Rate | null {
+  const keys = Object.keys(data)
+  const own = keys.find(key => /^(frame[_ -]?rate|fps)$/i.test(key)) ?? (keys.includes('rate') ? 'rate' : undefined)
+  const value = own === undefined ? null : data[own]
+  const text = Array.isArray(value) && value.length === 2 ? `${value[0]}/${value[1]}` : value
+  if (typeof text !== 'string' && typeof text !== 'number') return null
+  const rate = sane(String(text))
+  const certain =
+    own !== 'rate' ||
+    /\//.test(String(text)) ||
+    rate?.[1] === 1001 ||
+    keys.some(key => OF_PICTURES.test(key)) ||
+    NAMED.test(name)
+  return certain ? rate : null
+}
+
 /**
  * A note in plain text ("Rate: 24000/1001", "12 frames per second") or JSON with a field "rate". Only a sentence about
  * frames counts: other things have rates too, of samples, of bits, of bids.
  */
-export function rateInNote(text: string): Rate | null {
+export function rateInNote(text: string, name = ''): Rate | null {
   const head = text.slice(0, 20000)
   if (head.trimStart().startsWith('{')) {
     try {
-      const rate: unknown = (JSON.parse(text) as { rate?: unknown }).rate
-      if (Array.isArray(rate) && rate.length === 2) return sane(`${rate[0]}/${rate[1]}`)
-      if (typeof rate === 'string' || typeof rate === 'number') return sane(String(rate))
+      return rateInJson(JSON.parse(text) as Record<string, unknown>, name)
     } catch {
       return null
     }
-    return null
   }
   // "rate" by itself at the head of a line or sentence, or of frames or pictures; never of something else
   const labelled = new RegExp(

@@ -110,8 +110,10 @@ export function interpretedFacts(stored: SourceFacts, spec: Omit<FilesSpec, 'id'
   // numbers are of pictures, one a frame
   const numbered = spec.numbers?.length === facts.frames
   const first = numbered ? spec.numbers![0]! : -1
+  // what was undecided when it was stored may have been decided since
+  const { stops: _, ...known } = facts
   return {
-    ...facts,
+    ...known,
     name: spec.name,
     original: stored.original ?? stored.name,
     ...(first >= 0 ? { firstNumber: first } : {}),

@@ -118,6 +118,61 @@ function leftOutOf(data: z.infer<typeof Head>, file: string): string[] {
   return [...found]
 }
 
+/** Layers that a frame may come to once compositions within compositions and repeated shapes are counted out. */
+const MOST_SHOWN = 50_000
+const MOST_NESTED = 60
+
+/** How often shapes are drawn that stand before a repeater among them. */
+function shapesShown(shapes: readonly Record<string, unknown>[], depth = 0): number {
+  let shown = 0
+  for (const shape of shapes) {
+    if (shape.ty === 'gr') shown += depth > MOST_NESTED ? Infinity : shapesShown(list(shape.it), depth + 1)
+    else if (shape.ty === 'rp') shown *= Math.max(1, mostOf(shape.c))
+    else shown++
+  }
+  return shown
+}
+
+/** The largest value of a property, still or with keys. */
+function mostOf(property: unknown): number {
+  const { k } = (typeof property === 'object' && property !== null ? property : {}) as { k?: unknown }
+  if (typeof k === 'number') return k
+  return Math.max(
+    0,
+    ...list(k)
+      .flatMap(({ s }) => (Array.isArray(s) ? s : [s]))
+      .map(value => Number(value) || 0)
+  )
+}
+
+/** Throws where a small file comes to more than can be drawn, by compositions that show each other over and over. */
+function refuseEndless({ layers, assets }: z.infer<typeof Head>, file: string): void {
+  const byId = new Map(
+    (assets ?? []).flatMap(asset => (typeof asset.id === 'string' ? [[asset.id, asset] as const] : []))
+  )
+  const counted = new Map<string, number>()
+  const within = new Set<string>()
+  const shownIn = (all: readonly Record<string, unknown>[]): number => {
+    let shown = 0
+    for (const layer of all) {
+      shown += 1 + shapesShown(list(layer.shapes))
+      if (layer.ty !== 0 || typeof layer.refId !== 'string') continue
+      const id = layer.refId
+      if (within.has(id)) throw unreadable(file, null, 'a composition in it shows itself')
+      if (within.size >= MOST_NESTED) throw unreadable(file, null, 'its compositions lie deeper than can be taken')
+      within.add(id)
+      const known = counted.get(id) ?? shownIn(list(byId.get(id)?.layers))
+      within.delete(id)
+      counted.set(id, known)
+      shown += known
+    }
+    if (!(shown <= MOST_SHOWN))
+      throw unreadable(file, null, `its compositions show more than ${MOST_SHOWN} layers and shapes at once`)
+    return shown
+  }
+  shownIn(list(layers))
+}
+
 /** What the file says of itself. Throws one clear error where it cannot be an animation. */
 export function readAnimation(text: string, file: string): VectorAnimation {
   let parsed: unknown
@@ -129,6 +184,7 @@ export function readAnimation(text: string, file: string): VectorAnimation {
   const read = Head.safeParse(parsed)
   if (!read.success)
     throw unreadable(file, null, 'this is not a vector animation: size, rate, ends or layers are missing')
+  refuseEndless(read.data, file)
   const { w, h, fr, ip, op, markers } = read.data
   const [width, height] = [Math.round(w), Math.round(h)]
   if (!(width >= 1 && height >= 1 && width * height <= MAX_PIXELS))

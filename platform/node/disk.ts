@@ -32,8 +32,14 @@ export async function filesAt(location: string): Promise<FileRef[]> {
       // a link whose end is gone is no file
       const what = entry.isSymbolicLink() ? await stat(at).catch(() => null) : entry
       if (what?.isDirectory()) await walk(at, `${prefix}/${entry.name}`, depth + 1)
-      else if (what?.isFile())
-        files.push({ kind: 'disk', path: `${prefix}/${entry.name}`, size: (await stat(at)).size, location: at })
+      else if (what?.isFile()) {
+        // one whose name is no text cannot be opened by it; it is told of where it is, and the others are taken
+        const size = await stat(at).then(
+          found => found.size,
+          () => 0
+        )
+        files.push({ kind: 'disk', path: `${prefix}/${entry.name}`, size, location: at })
+      }
     }
   }
   await walk(location, name, 0)

@@ -28,9 +28,10 @@ async function standing(folder: string, name: string): Promise<Standing | null> 
     const lines: string[] = []
     const within = (await readdir(place, { recursive: true })).sort()
     for (const each of within) {
-      const file = await stat(path.join(place, each))
-      changed = Math.max(changed, times(file))
-      lines.push(`${each} ${file.size} ${file.mtimeMs} ${file.ctimeMs}`)
+      // a name that is no text cannot be asked for; the folder is taken all the same
+      const file = await stat(path.join(place, each)).catch(() => null)
+      if (file) changed = Math.max(changed, times(file))
+      lines.push(file ? `${each} ${file.size} ${file.mtimeMs} ${file.ctimeMs}` : each)
     }
     const unfinished = within.some(each => isUnfinished(path.basename(each)))
     return { name, state: `${found.ino}\n${lines.join('\n')}`, changed, unfinished }

@@ -1,4 +1,5 @@
 /** The service under attack: wrong ways, foreign pages, hostile files, clients that leave. */
+import { spawn } from 'node:child_process'
 import { request as ask } from 'node:http'
 import { readdir, readFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
@@ -89,4 +90,62 @@ test('more files than can be taken are refused at the door, and those in line ar
   expect(statuses.every(status => status === 200 || status === 503)).toBe(true)
   expect(statuses.filter(status => status === 200).length).toBeGreaterThanOrEqual(10)
   await expect.poll(uploads).toEqual([])
+})
+
+test('uploads that come a byte at a time hold no place at the stations, and are ended', async ({
+  request,
+  baseURL
+}) => {
+  test.setTimeout(60_000)
+  const { hostname, port } = new URL(baseURL!)
+  const slow = Array.from({ length: 4 }, () => {
+    const coming = ask({
+      ...{ hostname, port, path: '/api/stations/asks', method: 'POST' },
+      headers: { 'Content-Length': 1e6 }
+    })
+    const status = new Promise<number | undefined>(resolve => {
+      coming.on('response', answer => resolve(answer.statusCode))
+      coming.on('error', () => resolve(undefined))
+    })
+    const drip = setInterval(() => coming.write(Buffer.alloc(1)), 400)
+    void status.then(() => clearInterval(drip)).then(() => coming.destroy())
+    return status
+  })
+  await new Promise(resolve => setTimeout(resolve, 1000))
+  expect((await request.post('/api/stations/asks', { data: await readFile(film) })).status()).toBe(200)
+  expect(await Promise.all(slow)).toEqual([408, 408, 408, 408])
+  await expect.poll(uploads).toEqual([])
+})
+
+test('a server for others hands out nothing without its token, which leaves the address at once', async () => {
+  const PORT = '4317'
+  const env = { ...process.env, PORT, HOST: '0.0.0.0', POUR_TOKEN: 'fern-glass', NUXT_EMPTY: 'true' }
+  const server = spawn(process.execPath, ['.output/server/index.mjs'], { env, stdio: 'ignore' })
+  const at = (path: string, init?: RequestInit): Promise<Response> =>
+    fetch(`http://localhost:${PORT}${path}`, { redirect: 'manual', ...init })
+  try {
+    await expect
+      .poll(() =>
+        at('/').then(
+          ({ status }) => status,
+          () => 0
+        )
+      )
+      .toBe(401)
+    for (const path of ['/favicon.svg', '/api/formats', '/board'])
+      expect([path, (await at(path)).status]).toEqual([path, 401])
+    const arrives = await at('/?token=fern-glass&place=bench')
+    expect([arrives.status, arrives.headers.get('location')]).toEqual([302, '/?place=bench'])
+    const cookie = arrives.headers.get('set-cookie')!.split(';')[0]!
+    for (const path of ['/', '/favicon.svg', '/api/formats'])
+      expect([path, (await at(path, { headers: { cookie } })).status]).toEqual([path, 200])
+    const guess = (): Promise<number> => at('/?token=wrong').then(({ status }) => status)
+    const began = performance.now()
+    for (let n = 0; n < 6; n++) expect(await guess()).toBe(401)
+    // three are free, and then each waits longer: 250, 500 and 1000 ms
+    expect(performance.now() - began).toBeGreaterThan(1700)
+    expect((await at('/api/formats', { headers: { authorization: 'Bearer fern-glass' } })).status).toBe(200)
+  } finally {
+    server.kill()
+  }
 })

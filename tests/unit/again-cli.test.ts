@@ -244,3 +244,25 @@ describe('pictures that cannot be read, and gaps', () => {
     60_000
   )
 })
+
+test.each([
+  [['--alpha', 'premultiplied', '--matte', 'banana'], '--matte takes #rrggbb, not "banana"'],
+  [['--alpha', 'straight', '--matte', '#000000'], '--matte goes with --alpha premultiplied'],
+  [['--matte', '#000000'], '--matte goes with --alpha premultiplied'],
+  [['--set', 'start='], '--set start takes a whole number'],
+  [['--set', 'digits=1e1'], '--set digits takes a whole number']
+])('%j is refused', async (options, why) => {
+  await writeFile(at('typed.mov'), await film(3))
+  const ended = await runIn(folder, ['convert', 'typed.mov', '--format', 'png-sequence', '--to', 'typed', ...options])
+  expect([ended.code, ended.error]).toEqual([2, expect.stringContaining(why)])
+})
+
+test('a file whose name is no text is told, and its folder is taken all the same', async () => {
+  const host = await testHost()
+  await mkdir(at('names'))
+  for (const n of [1, 2]) await writeFile(at('names', `n_${n}.png`), await encodePng(host, flat(n)))
+  await writeFile(Buffer.concat([Buffer.from(at('names', 'odd')), Buffer.from([0xff, 0x2e, 0x70, 0x6e, 0x67])]), 'x')
+  const { code, out, error } = await runIn(folder, ['inspect', 'names', '--json'])
+  expect([code, JSON.parse(out)]).toEqual([0, expect.objectContaining({ frames: 2 })])
+  expect(error + out).toContain('odd')
+})

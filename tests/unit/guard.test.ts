@@ -1,6 +1,6 @@
 /** Who may ask the service. */
 import { expect, test } from 'vitest'
-import { isLoopback, refusalOf } from '../../server/guard'
+import { Guesses, isLoopback, refusalOf } from '../../server/guard'
 
 const asked = (host: string, more: { origin?: string; tokens?: (string | undefined)[] } = {}) => ({
   host,
@@ -32,4 +32,16 @@ test('a server for others asks for its token, whatever it is called', () => {
 test('where it listens decides', () => {
   for (const at of ['localhost', '127.0.0.1', '::1']) expect(isLoopback(at)).toBe(true)
   for (const at of ['0.0.0.0', '::', '192.168.1.4', undefined]) expect(isLoopback(at)).toBe(false)
+})
+
+test('guessing becomes slow, and is turned away in the end; who guesses elsewhere waits for nobody', () => {
+  let now = 0
+  const guesses = new Guesses(() => now)
+  const waits = Array.from({ length: 21 }, () => guesses.guess('a'))
+  expect(waits.slice(0, 6)).toEqual([0, 0, 0, 250, 500, 1000])
+  expect(waits[19]).toBe(8000)
+  expect(waits[20]).toBeNull()
+  expect(guesses.guess('b')).toBe(0)
+  now = 11 * 60_000
+  expect(guesses.guess('a')).toBe(0)
 })

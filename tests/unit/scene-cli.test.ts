@@ -31,6 +31,13 @@ test('a scene is rendered, poured and proven, in another size where that is aske
   expect(JSON.parse(inspected.out)).toMatchObject({ width: 80, height: 45, rate: [25, 1] })
 })
 
+test('a scene is rendered at the rate that is asked for, as long as it is', async () => {
+  const args = ['scene', 'strap.json', '--format', 'quicktime-png', '--to', 'fast.mov', '--rate', '50']
+  expect((await runIn(folder, args)).code).toBe(0)
+  const inspected = await runIn(folder, ['inspect', 'fast.mov', '--json'])
+  expect(JSON.parse(inspected.out)).toMatchObject({ frames: 20, rate: [50, 1] })
+})
+
 test('a table gives one delivery a row, named by a column; names that are alike are told apart', async () => {
   const { code } = await runIn(folder, [
     ...['scene', 'strap.json', '--format', 'quicktime-animation', '--set', 'existing=replace'],
@@ -79,6 +86,7 @@ test('letters that no face has, and lettering outside the picture, are told and 
 
 test.each([
   [['scene', 'strap.json', '--format', 'gif', '--to', 'x.gif', '--partly'], 2, '--partly goes with --fields'],
+  [['scene', 'strap.json', '--format', 'gif', '--to', 'x.gif', '--rate', 'quick'], 2, '--rate takes frames per second'],
   [['scene', 'nothing.json', '--format', 'gif', '--to', 'x.gif'], 3, 'it cannot be read'],
   [['scene', 'people.csv', '--format', 'gif', '--to', 'x.gif'], 3, 'not a complete JSON file'],
   [['scene', 'strap.json', '--format', 'gif'], 2, '--to is needed'],

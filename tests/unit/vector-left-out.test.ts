@@ -1,8 +1,9 @@
 /** Whatever is said to be left out of a vector animation is, and whatever changes the picture elsewhere is drawn or told. */
-import { expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import type { Frame } from '../../core/frame/frame'
 import { takeIn } from '../../core/intake/intake'
 import { openSource } from '../../core/source/open'
+import { readAnimation } from '../../core/vector/animation'
 import { bytesFile, testHost } from './support'
 
 const host = await testHost()
@@ -95,4 +96,52 @@ test('what is switched off, or holds a value only, is not told', async () => {
   const control = animation({ layer: { ef: [{ ty: 5, nm: 'Slider Control', en: 1, ef: [number(3)] }] } })
   const hidden = animation({ shapes: [{ ty: 'zz', hd: true, s: still(6), r: still(3), pt: still(1) }] })
   for (const data of [off, control, hidden]) expect((await drawn(data)).told).toBe('')
+})
+
+describe('small files that come to more than can be drawn end in words, before anything is drawn', () => {
+  const layer = (more: object): object => ({ ty: 0, ip: 0, op: 9, st: 0, ks: {}, ...more })
+  const animation = (layers: object[], assets: object[]): string =>
+    JSON.stringify({ v: '5.7.0', w: 64, h: 48, fr: 25, ip: 0, op: 9, layers, assets })
+  const shape = (it: object[]): object => layer({ ty: 4, shapes: [{ ty: 'gr', it }] })
+  const times = (k: number): object => ({ ty: 'rp', c: { a: 0, k }, o: { a: 0, k: 0 }, tr: {} })
+
+  test.each([
+    [
+      'compositions of ten of each other',
+      animation(
+        [layer({ refId: 'c0' })],
+        Array.from({ length: 12 }, (_, n) => ({
+          id: `c${n}`,
+          layers: Array.from({ length: 10 }, () => layer({ refId: `c${n + 1}` }))
+        }))
+      ),
+      'more than 50000 layers'
+    ],
+    [
+      'one that shows itself',
+      animation([layer({ refId: 'c' })], [{ id: 'c', layers: [layer({ refId: 'c' })] }]),
+      'shows itself'
+    ],
+    [
+      'a hundred deep',
+      animation(
+        [layer({ refId: 'c0' })],
+        Array.from({ length: 100 }, (_, n) => ({ id: `c${n}`, layers: [layer({ refId: `c${n + 1}` })] }))
+      ),
+      'deeper than can be taken'
+    ],
+    [
+      'repeaters of repeaters',
+      animation([shape([{ ty: 'el' }, times(1000), times(1000)])], []),
+      'more than 50000 layers'
+    ]
+  ])('%s', (_, text, why) => {
+    expect(() => readAnimation(text, 'deep.json')).toThrow(why)
+  })
+
+  test('honest ones are taken: the same composition many times, and a hundred copies', () => {
+    const many = Array.from({ length: 40 }, () => layer({ refId: 'c' }))
+    const text = animation([...many, shape([{ ty: 'el' }, times(100)])], [{ id: 'c', layers: [shape([{ ty: 'rc' }])] }])
+    expect(readAnimation(text, 'fine.json')).toMatchObject({ width: 64, height: 48, frames: 9 })
+  })
 })

@@ -12,6 +12,7 @@ function checkerOf(element: Element): [string, string] {
 /** Four small frames of a source over checker, drawn once it stands: what only scrolls by is a plain patch. */
 import { until } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
+import { keepLook, keptLook } from '~/db/looks'
 import { useRows } from '~/stores/rows'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort } from '~~/core/errors'
@@ -78,11 +79,15 @@ watch(
     for (const [n, index] of indices.value.entries()) {
       try {
         const ratio = window.devicePixelRatio
-        const picture = await workshop.pool.run(
+        const [frame, side] = [Math.min(index, frames - 1), Math.ceil(Math.max(width, height) * ratio * 1.5)]
+        const of = `${specKey(spec)} ${frame} ${side}`
+        const kept = await keptLook<{ pixels: Uint8ClampedArray<ArrayBuffer>; width: number; height: number }>(
           'thumb',
-          [spec, Math.min(index, frames - 1), Math.ceil(Math.max(width, height) * ratio * 1.5)],
-          { signal: stop.signal }
+          of
         )
+        const picture = kept ?? (await workshop.pool.run('thumb', [spec, frame, side], { signal: stop.signal }))
+        if (!kept) void keepLook('thumb', of, { ...picture })
+        if (stop.signal.aborted) return
         const bitmap = await createImageBitmap(new ImageData(picture.pixels, picture.width, picture.height))
         const place = clearPlace(context, n)
         const scale = Math.min((FINE * width) / bitmap.width, (FINE * height) / bitmap.height)

@@ -31,9 +31,10 @@ export default defineEventHandler(async event => {
   const left = new AbortController()
   event.node.res.once('close', () => event.node.res.writableEnded || left.abort())
   try {
-    return await atReception(left.signal, async visit => {
-      const upload = await uploaded(event, MOST_BYTES, left.signal)
-      try {
+    // a place at the stations is taken when the file is there, not while it comes
+    const upload = await uploaded(event, MOST_BYTES, left.signal)
+    try {
+      return await atReception(left.signal, async visit => {
         const { answer, standing, png } = await visit({
           station: id,
           location: upload.location,
@@ -47,10 +48,10 @@ export default defineEventHandler(async event => {
         }
         setHeader(event, 'Content-Type', 'application/json')
         return { ...answer, picture: `data:image/png;base64,${png}` }
-      } finally {
-        await upload.remove()
-      }
-    })
+      })
+    } finally {
+      await upload.remove()
+    }
   } catch (error) {
     if (error instanceof PourError)
       throw createError({ statusCode: STATUS[error.kind], statusMessage: 'Not taken', message: error.message })
