@@ -33,7 +33,8 @@ function played(scene: Scene, said: string | undefined): Scene {
   if (said === undefined) return scene
   const rate = parseRate(said)
   if (!rate) throw wrongCall(`--rate takes frames per second as N, N/D or a decimal, not "${said}"`)
-  return { ...scene, rate }
+  const [n, d] = scene.rate
+  return { ...scene, rate, frames: Math.max(1, Math.round((scene.frames * rate[0] * d) / (rate[1] * n))) }
 }
 
 /** The sources that a scene shows, by their paths from where it lies. */
