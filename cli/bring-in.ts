@@ -27,7 +27,7 @@ export const wholeSpec = ({ spec, shows }: Pick<Brought, 'spec' | 'shows'>): Sou
 
 /** All sources at a path; rejects when there is none, with the reason the files gave. */
 export async function bringIn(location: string, call: Call): Promise<Brought[] & { intake?: Intake }> {
-  const intake = await takeInBy(lookingThrough(call.pool, call.signal), await filesAt(location), undefined, call.signal)
+  const intake = await takeInBy(lookingThrough(call.pool, call.signal, call.deadline), await filesAt(location), undefined, call.signal)
   if (intake.found.length === 0) {
     // a finding names its file already
     const said = intake.findings[0]
@@ -143,7 +143,7 @@ export async function decided(brought: Brought, options: Options, call: Call): P
     spec = { ...spec, interpretation: { ...spec.interpretation, holdGaps: true } }
   }
   if (spec === brought.spec) return brought
-  return { ...brought, spec, facts: await lookingThrough(call.pool, call.signal).describe(spec) }
+  return { ...brought, spec, facts: await lookingThrough(call.pool, call.signal, call.deadline).describe(spec) }
 }
 
 /** The sequence without the pictures whose header can be read and whose pixels cannot: each is looked at. */

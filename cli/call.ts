@@ -11,6 +11,8 @@ export interface Call {
   json: boolean
   /** What the receiver of what is poured demands, and what of it was waived by name. */
   receiver?: { demands: Receiver; waived: readonly string[] } | null
+  /** Milliseconds that one file may take to be opened, where the caller said so. */
+  deadline?: number | undefined
   /** Aborted when the caller stops the command. */
   signal: AbortSignal
   /** Data for the caller, on standard output. */

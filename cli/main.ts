@@ -59,6 +59,8 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
                               before it is shown (hold), or it is left out (skip); and
   --gaps close|hold|stop      where numbers are missing, both for convert, run, watch and frames
 
+  --deadline SECONDS (600)    what one file, or one frame, may take before it is given up
+  --memory MB (2048)          what a worker may hold beside its pictures
   --json prints data instead of words. MODE is straight, premultiplied, premultiplied:#rrggbb or none.
   --replace writes over what is there already; without it nothing is, and a sequence that is replaced
   leaves none of its former pictures behind.
@@ -153,6 +155,18 @@ const COMMANDS: Record<
   }
 }
 
+/** Options of every command. */
+const EVERYWHERE = ['json', 'help', 'deadline', 'memory']
+
+/** A bound in whole numbers, as it was said or as it is. */
+function bound(options: Options, name: string, usual: number): number {
+  const said = options[name]
+  if (said === undefined) return usual
+  if (typeof said !== 'string' || !/^[1-9]\d{0,6}$/.test(said))
+    throw wrongCall(`--${name} takes a whole number from 1, not "${String(said)}"`)
+  return Number(said)
+}
+
 function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: string[]; options: Options } {
   let found
   try {
@@ -179,6 +193,8 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         job: string,
         settle: string,
         marker: string,
+        deadline: string,
+        memory: string,
         damaged: string,
         gaps: string,
         'source-alpha': string,
@@ -211,7 +227,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
     )
   if (paths.includes('')) throw wrongCall('a path is empty')
   const foreign = Object.keys(found.values).find(
-    option => option !== 'json' && option !== 'help' && !command.options.includes(option)
+    option => !EVERYWHERE.includes(option) && !command.options.includes(option)
   )
   if (foreign) throw wrongCall(`${name} does not take --${foreign}`)
   return { command, paths, options: found.values }
@@ -237,11 +253,14 @@ async function main(args: string[]): Promise<number> {
   try {
     const { command, paths, options } = parse(args)
     const kernels = fileURLToPath(new URL('./kernels.wasm', import.meta.url))
-    const pool = threadPool(fileURLToPath(new URL('./worker.mjs', import.meta.url)), kernels)
+    const deadline = 1000 * bound(options, 'deadline', 600)
+    const memory = bound(options, 'memory', 2048)
+    const pool = threadPool(fileURLToPath(new URL('./worker.mjs', import.meta.url)), kernels, { deadline, memory })
     const call: Call = {
       host: await nodeHost(kernels),
       pool,
       json: options.json === true,
+      ...(options.deadline === undefined ? {} : { deadline }),
       signal,
       print: text => void process.stdout.write(text + '\n'),
       remark: text => void process.stderr.write(text + '\n')

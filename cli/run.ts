@@ -141,7 +141,7 @@ async function measured(
   held: FilesSpec,
   call: Call
 ): Promise<{ spec: FilesSpec; facts: Brought['facts'] }> {
-  const looking = lookingThrough(call.pool, call.signal)
+  const looking = lookingThrough(call.pool, call.signal, call.deadline)
   let spec = held
   if (held.numbers) {
     // depth and alpha that all pictures are brought to, from the pictures

@@ -86,7 +86,7 @@ async function pourArrival(name: string, names: OutputNames, given: Delivering):
 async function isWhole(place: string, call: Call): Promise<boolean> {
   try {
     const files = await filesAt(place)
-    const { found, findings } = await takeInBy(lookingThrough(call.pool, call.signal), files, undefined, call.signal)
+    const { found, findings } = await takeInBy(lookingThrough(call.pool, call.signal, call.deadline), files, undefined, call.signal)
     const lost = [...findings, ...found.flatMap(({ spec }) => spec.findings)]
     return !lost.some(({ id }) => id === 'unreadable-file' || id === 'unreadable-frames')
   } catch (error) {

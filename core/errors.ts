@@ -71,8 +71,19 @@ export function unreachable(matter: string, file: string | null = null): PourErr
  */
 export function damagedBy(error: unknown, say: (why: string) => PourError): unknown {
   if (error instanceof PourError || isAbort(error)) return error
-  const why = sentenceOf(error)
-  return say(/^assertion failed\.?$/i.test(why) ? 'its parts contradict each other' : why)
+  return say(inWords(error))
+}
+
+/** What a library says when it trips over a file: words about its own code, which nobody can do anything with. */
+const OF_CODE =
+  /\bundefined\b|\bnull\b|is not (a function|defined|iterable|an object)|reading '|RuntimeError|unreachable|out of bounds|Aborted\(|ASSERTIONS|call stack/i
+
+/** Why a library refused a file, in words about the file. */
+export function inWords(error: unknown): string {
+  const why = sentenceOf(error).trim()
+  if (/^assertion failed\.?$/i.test(why)) return 'its parts contradict each other'
+  const tripped = error instanceof TypeError || error instanceof ReferenceError || OF_CODE.test(why)
+  return tripped || why === '' ? 'it is damaged' : why
 }
 
 /** True for the platform's own cancellation error. */

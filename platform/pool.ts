@@ -71,9 +71,14 @@ function abortError(): Error {
 
 /**
  * Starts threads as they are needed, up to `size`. A thread whose task nobody waits for any more has `patience`
- * milliseconds to end it, and is then ended itself: what a library is busy with cannot be asked to stop.
+ * milliseconds to end it, and is then ended itself: what a library is busy with cannot be asked to stop. `deadline` is
+ * what a task may take where it does not say so itself.
  */
-export function createPool(size: number, start: () => Thread, patience = 5000): Pool {
+export function createPool(
+  size: number,
+  start: () => Thread,
+  { patience = 5000, deadline }: { patience?: number; deadline?: number | undefined } = {}
+): Pool {
   const idle: Thread[] = []
   const queue: Job[] = []
   const works = new Set<Promise<void>>()
@@ -142,7 +147,7 @@ export function createPool(size: number, start: () => Thread, patience = 5000): 
     get load() {
       return busy + queue.length
     },
-    run(name, args, { signal, priority = 'normal', within } = {}) {
+    run(name, args, { signal, priority = 'normal', within = deadline } = {}) {
       return new Promise((resolve, reject) => {
         if (closed) return reject(new Error('the pool is closed'))
         if (signal?.aborted) return reject(abortError())

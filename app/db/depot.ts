@@ -6,7 +6,7 @@ import { zipSink, type ByteSink } from '~~/core/files/sinks'
 import type { Target } from '~~/core/formats/format'
 import { formatById } from '~~/core/formats/registry'
 import type { Host } from '~~/core/host'
-import type { PourPlan } from '~~/core/outlet/plan'
+import { isCalled, type PourPlan } from '~~/core/outlet/plan'
 import type { Noted } from '~~/core/pour/pour'
 import { rateNote } from '~~/core/pour/rate-note'
 import type { FilesSpec } from '~~/core/source/source'
@@ -27,7 +27,11 @@ function makeTarget(plan: PourPlan, resultId: string): Target {
   return { kind: 'pictures', sink: zipSink(keptAs(resultId), new Date(1980, 0, 1)) }
 }
 
+/** What a delivery is called in a folder where names are given out by somebody else than its outlet. */
+export type Named = (wanted: string) => Promise<string>
+
 interface Saving {
+  named?: Named | undefined
   host: Host
   signal?: AbortSignal
 }
@@ -45,11 +49,25 @@ const nameIn = (
     refusal: `${folder.name}/${wanted} is there already, and this outlet stops rather than replace it.`
   })
 
+/** Of a sequence that was replaced no picture stays that the new one does not have. */
+async function removeFormer(
+  folder: FileSystemDirectoryHandle,
+  name: string,
+  { pictures = [] }: PourPlan,
+  fresh: ReadonlySet<string>
+): Promise<void> {
+  const within = await folder.getDirectoryHandle(name)
+  const former: string[] = []
+  for await (const entry of (within as unknown as { keys(): AsyncIterable<string> }).keys())
+    if (!fresh.has(entry) && pictures.some(called => isCalled(entry, called))) former.push(entry)
+  for (const entry of former) await within.removeEntry(entry)
+}
+
 /** Copies the pictures of a result into a folder of its name. */
 async function saveLoose(
   folder: FileSystemDirectoryHandle,
   result: StoredResult,
-  { host, signal }: Saving
+  { host, signal, named }: Saving
 ): Promise<void> {
   const { plan } = result
   const has = (name: string): Promise<boolean> =>
@@ -57,7 +75,7 @@ async function saveLoose(
       () => true,
       () => false
     )
-  const name = await nameIn(folder, result, { wanted: plan.name, has })
+  const name = named ? await named(plan.name) : await nameIn(folder, result, { wanted: plan.name, has })
   const { files, key } = await deliveredSpecOf(result, host)
   const loose = [...files, ...(key ?? [])].map(file => ({
     name: file.path,
@@ -73,6 +91,7 @@ async function saveLoose(
   const note = rateNote(plan)
   if (note) loose.push({ name: note.name, blob: () => Promise.resolve(new Blob([new Uint8Array(note.bytes)])) })
   await saveAll(folder, name, loose, signal)
+  if (plan.outlet.existing === 'replace') await removeFormer(folder, name, plan, new Set(loose.map(each => each.name)))
   await noteFolder(result.id, `${folder.name}/${name}`)
 }
 
@@ -122,14 +141,15 @@ export async function deliverInto(
   saving: Saving
 ): Promise<void> {
   if (formatById(result.plan.outlet.format).delivers === 'pictures') await saveLoose(folder, result, saving)
-  else await saveTo(folder, result)
+  else await saveTo(folder, result, saving.named)
 }
 
 /** Saves a result into a folder under the outlet's policy for existing names. Returns the names it got. */
-export async function saveTo(folder: FileSystemDirectoryHandle, result: StoredResult): Promise<string> {
+export async function saveTo(folder: FileSystemDirectoryHandle, result: StoredResult, named?: Named): Promise<string> {
   const names: string[] = []
   for (const { name: wanted, blob } of await resultBlobs(result)) {
-    const name = await nameIn(folder, result, { wanted, has: each => folderHas(folder, each) })
+    const has = (each: string): Promise<boolean> => folderHas(folder, each)
+    const name = named ? await named(wanted) : await nameIn(folder, result, { wanted, has })
     await saveInto(folder, name, blob)
     names.push(name)
   }

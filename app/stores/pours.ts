@@ -5,7 +5,7 @@ import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowReactive, shallowRef } from 'vue'
 import { keepLook, keptLook } from '~/db/looks'
 import { assertWhole, database, keyPartsOf, notebookOf, type StoredResult, type StoredRun } from '~/db/database'
-import { deliveredAsKnown, deliverInto, depotOf, depotOfKept } from '~/db/depot'
+import { deliveredAsKnown, deliverInto, depotOf, depotOfKept, type Named } from '~/db/depot'
 import { followResults, forgetResult, keepReport, keepResult } from '~/db/results'
 import { sayStore } from '~/db/words'
 import { sameJson } from '~~/core/canonical'
@@ -168,7 +168,7 @@ export const usePours = defineStore('pours', () => {
       : ''
   }
 
-  async function runCell(cell: string, folder: FileSystemDirectoryHandle | null, signal: AbortSignal): Promise<void> {
+  async function runCell({ cell, folder, named }: Wanted, signal: AbortSignal): Promise<void> {
     // what it will lose is proven soon
     leaveEstimate(cell)
     await sources.settled(splitCell(cell).sourceId, signal)
@@ -238,7 +238,7 @@ export const usePours = defineStore('pours', () => {
         // the file stands; that it could not be checked says nothing about it
         throw new Unproven(sayStore(error))
       }
-      if (folder) await deliverInto(folder, made, { host: await workshop.host(), signal })
+      if (folder) await deliverInto(folder, made, { host: await workshop.host(), signal, named })
     } finally {
       await database.runs.delete(cell)
     }
@@ -277,12 +277,13 @@ export const usePours = defineStore('pours', () => {
   }
 
   /** Does one cell of the queue, and tells how it ended. */
-  async function runQueued({ cell, folder }: Wanted, signal: AbortSignal): Promise<void> {
+  async function runQueued(wanted: Wanted, signal: AbortSignal): Promise<void> {
+    const { cell } = wanted
     try {
       // one tab pours a cell; the lock also tells a later visit that a run was cut off
       const mine = await navigator.locks.request(`pour:run:${cell}`, { ifAvailable: true }, async lock => {
         if (!lock) return false
-        await runCell(cell, folder, signal)
+        await runCell(wanted, signal)
         return true
       })
       if (mine) work.delete(cell)
@@ -302,6 +303,7 @@ export const usePours = defineStore('pours', () => {
   interface Wanted {
     cell: string
     folder: FileSystemDirectoryHandle | null
+    named?: Named | undefined
   }
   const queue = serialQueue<Wanted>({
     keyOf: ({ cell }) => cell,
@@ -324,9 +326,12 @@ export const usePours = defineStore('pours', () => {
     queue.resume()
   }
 
-  /** Pours cells one after another, each over all workers. With a folder, results are saved there as well. */
-  function start(cells: readonly string[], folder: FileSystemDirectoryHandle | null = null): void {
-    const fresh = queue.add(cells.map(cell => ({ cell, folder }))).map(({ cell }) => cell)
+  /**
+   * Pours cells one after another, each over all workers. With a folder, results are saved there as well, under names
+   * that `named` gives, or else as their outlets do.
+   */
+  function start(cells: readonly string[], folder: FileSystemDirectoryHandle | null = null, named?: Named): void {
+    const fresh = queue.add(cells.map(cell => ({ cell, folder, named }))).map(({ cell }) => cell)
     for (const cell of fresh) work.set(cell, { state: 'waiting' })
     // what waits is on disk too: after a crash it is offered again; a store that does not take the note fails the pour,
     // where it is told

@@ -12,6 +12,7 @@ import {
   watchFolder,
   type Clock,
   type Delivered,
+  type OutputNames,
   type Standing,
   type WatchedPlace
 } from '~~/core/delivery/watch'
@@ -199,7 +200,11 @@ export const useWatch = defineStore('watch', () => {
   }
 
   /** Pours what came through all outlets. */
-  async function deliver(root: FileSystemDirectoryHandle, name: string, signal: AbortSignal): Promise<Delivered> {
+  async function deliver(
+    root: FileSystemDirectoryHandle,
+    name: string,
+    { own, signal }: OutputNames & { signal: AbortSignal }
+  ): Promise<Delivered> {
     const faults: string[] = []
     const deliveries: Record<string, unknown>[] = []
     const { ids, remarks } = await bring(await filesOf(await entryIn(root, name)))
@@ -214,7 +219,8 @@ export const useWatch = defineStore('watch', () => {
     if (can.length) {
       pours.start(
         can.map(({ cell }) => cell),
-        await root.getDirectoryHandle(POURED, { create: true })
+        await root.getDirectoryHandle(POURED, { create: true }),
+        own
       )
       await until(() => can.some(({ cell }) => busy(cell))).toBe(false)
     }
@@ -254,7 +260,7 @@ export const useWatch = defineStore('watch', () => {
     watchFolder({
       ...{ place: watchedHandle(root), clock: pageClock, signal, settle: settle.value },
       isWhole: name => isWhole(root, name, signal),
-      deliver: name => deliver(root, name, signal),
+      deliver: (name, { own }) => deliver(root, name, { own, signal }),
       outputs: () => root.getDirectoryHandle(POURED).then(namesIn, () => []),
       told: (name, state, sentence) => {
         const now = arrivals.value.find(other => other.name === name)

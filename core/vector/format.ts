@@ -47,7 +47,12 @@ async function open(name: string, file: FileRef, host: Host, size?: string): Pro
     throw damagedBy(error, why => unreadable(reader.name, null, `it cannot be played (${why})`))
   })
   const turns = inTurn(reader.name, frames, index => {
-    const pixels = player.frame(first + index)
+    let pixels: Float32Array
+    try {
+      pixels = player.frame(first + index)
+    } catch (error) {
+      throw damagedBy(error, why => unreadable(reader.name, `frame ${index + 1}`, `it cannot be played (${why})`))
+    }
     return Promise.resolve(straightCodes({ left: 0, top: 0, right: width, bottom: height, pixels }, width, height))
   })
   const kind = 'vector animation'

@@ -13,15 +13,32 @@ import type { WorkerFace } from '../worker-side'
 /** Milliseconds that a thread has to end what nobody waits for: whoever stops a run is not kept waiting for a second. */
 const PATIENCE = 700
 
+/** Megabytes of objects that a thread may hold; pictures lie beside them, bounded by the frames in flight. */
+const HEAP = 2048
+
+/** How many threads, and what one task may take: milliseconds, and megabytes of objects. */
+export interface Bounds {
+  size?: number
+  deadline?: number | undefined
+  memory?: number | undefined
+}
+
 /**
  * A pool of threads running the bundled worker at `workerPath`, one for each processor unless `size` says otherwise.
  */
-export function threadPool(workerPath: string, kernelsPath: string, size = availableParallelism()): Pool {
-  return createPool(size, () => startThread(workerPath, kernelsPath), PATIENCE)
+export function threadPool(
+  workerPath: string,
+  kernelsPath: string,
+  { size = availableParallelism(), deadline, memory = HEAP }: Bounds = {}
+): Pool {
+  return createPool(size, () => startThread(workerPath, kernelsPath, memory), { patience: PATIENCE, deadline })
 }
 
-function startThread(workerPath: string, kernelsPath: string): Thread {
-  const worker = new Worker(workerPath, { workerData: kernelsPath })
+function startThread(workerPath: string, kernelsPath: string, memory: number): Thread {
+  const worker = new Worker(workerPath, {
+    workerData: kernelsPath,
+    resourceLimits: { maxOldGenerationSizeMb: memory }
+  })
   const face = wrap<WorkerFace>(nodeEndpoint(worker))
   const { onFailed, fail } = failing()
   worker.once('error', fail)

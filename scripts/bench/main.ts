@@ -403,7 +403,7 @@ await bench('workers', async () => {
     const pool = threadPool(
       fileURLToPath(new URL('./worker.mjs', import.meta.url)),
       fileURLToPath(new URL('./kernels.wasm', import.meta.url)),
-      size
+      { size }
     )
     const round = (): Promise<unknown> =>
       Promise.all(

@@ -11,7 +11,8 @@ import { estimateSize } from '../../core/pour/estimate-size'
 import { pour } from '../../core/pour/pour'
 import { openSource, specAsFound } from '../../core/source/open'
 import type { SourceSpec } from '../../core/source/source'
-import { inOrder, type Pool } from '../../core/work/pool'
+import { inOrder, TooLong, type Pool } from '../../core/work/pool'
+import { lookingThrough } from '../../core/intake/through-pool'
 import { createPool, type Thread } from '../../platform/pool'
 import { inlinePool } from '../../platform/node/pool'
 import { PourError } from '../../core/errors'
@@ -250,6 +251,37 @@ describe('the pool of threads', () => {
     await expect(pool.run('look', [] as never).finally(() => (died = true))).rejects.toThrow(/out of memory/)
     expect(await pool.run('look', [] as never)).toBe('alive')
     expect(threads).toHaveLength(2)
+  })
+
+  test('a task that takes longer than it may is ended with its thread, and the next has a fresh one', async () => {
+    threads.length = 0
+    let hangs = true
+    const start = fake(() => (hangs ? new Promise(() => undefined) : Promise.resolve(ok('read'))))
+    const pool = createPool(1, start, { deadline: 20 })
+    await expect(pool.run('look', [] as never)).rejects.toThrow(TooLong)
+    hangs = false
+    expect(await pool.run('look', [] as never)).toBe('read')
+    expect(threads.map(({ ended }) => ended)).toEqual([true, false])
+    hangs = true
+    const looking = lookingThrough(pool, undefined, 20)
+    const file = bytesFile('frozen.svg', new Uint8Array(4))
+    await expect(looking.look(file)).rejects.toMatchObject({ file: 'frozen.svg', kind: 'unreadable' })
+  })
+
+  test('what nobody waits for any more is ended when its patience is over, and holds nothing up', async () => {
+    threads.length = 0
+    let hangs = true
+    const start = fake(() => (hangs ? new Promise(() => undefined) : Promise.resolve(ok('next'))))
+    const pool = createPool(1, start, { patience: 20 })
+    const stop = new AbortController()
+    const frozen = pool.run('look', [] as never, { signal: stop.signal })
+    const waiting = pool.run('look', [] as never)
+    hangs = false
+    stop.abort()
+    await expect(frozen).rejects.toMatchObject({ name: 'AbortError' })
+    expect(await waiting).toBe('next')
+    expect(threads.map(({ ended }) => ended)).toEqual([true, false])
+    await pool.close()
   })
 
   test('closing lets what runs come to its end, turns away what waits, and ends every thread', async () => {

@@ -165,6 +165,8 @@ export async function survives(work: () => Promise<unknown>): Promise<'read' | '
       throw new Error(`not a clear error: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}`)
     if (!error.file || error.matter.length < 10)
       throw new Error(`an error must name its file and matter: "${error.message}"`)
+    if (/\bundefined\b|is not a function|reading '|ASSERTIONS|out of bounds|call stack/.test(error.message))
+      throw new Error(`an error speaks of the file, not of code: "${error.message}"`)
     return 'refused'
   }
 }

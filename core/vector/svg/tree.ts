@@ -3,7 +3,7 @@
  * outside is fetched.
  */
 import { XMLParser } from 'fast-xml-parser'
-import { unreadable } from '../../errors'
+import { inWords, unreadable } from '../../errors'
 
 export interface Node {
   tag: string
@@ -61,11 +61,7 @@ export function readTree(text: string, file: string): Node {
     })
     parsed = parser.parse(text) as Parsed[]
   } catch (error) {
-    throw unreadable(
-      file,
-      null,
-      `it is not a complete XML file (${error instanceof Error ? error.message : 'damaged'})`
-    )
+    throw unreadable(file, null, `it is not a complete XML file (${inWords(error)})`)
   }
   let count = 0
   const nodeOf = (given: Parsed, depth: number): Node | null => {
