@@ -2,6 +2,7 @@
 import type { FileRef } from '../core/files/file'
 import type { Frame } from '../core/frame/frame'
 import { PourError, wrongCall } from '../core/errors'
+import { sayFault } from '../core/say-issue'
 import { receive, StationAsk } from '../core/stations/reception'
 import { openSource } from '../core/source/open'
 import { screenPng } from '../core/stations/show'
@@ -19,7 +20,7 @@ export async function stationVisits(location: string, options: Options, call: Ca
     ['frame', 'backdrop', 'meant'].flatMap(key => (text(options, key) === undefined ? [] : [[key, text(options, key)]]))
   )
   const ask = StationAsk.safeParse(given)
-  if (!ask.success) throw wrongCall(`--${ask.error.issues[0]?.path.join('.')}: ${ask.error.issues[0]?.message}`)
+  if (!ask.success) throw wrongCall(`--${ask.error.issues[0]!.path.join('.')}: ${sayFault(ask.error.issues[0]!)}`)
   const asked = text(options, 'to')
   const to = asked && (await placeAsked(asked))
   const madeFrom = text(options, 'source')

@@ -21,7 +21,11 @@ const NAMES: Record<string, string> = {
 
 export type Issue = z.core.$ZodIssue
 
-function limit(issue: Issue): string {
+/** What is wrong with a field, without its name. */
+export function sayFault(given: Issue): string {
+  const issue = deepest(given)
+  if (issue.code === 'custom') return issue.message
+  if (issue.code === 'invalid_type' && issue.message.endsWith('received undefined')) return 'it is missing'
   if (issue.code === 'too_small') {
     const least = String(issue.minimum)
     return issue.origin === 'string' ? 'it cannot be empty' : `${least} is the least it can be`
@@ -48,5 +52,5 @@ export function sayIssue(given: Issue, names: Readonly<Record<string, string>> =
   // a custom message names its own field
   if (issue.code === 'custom') return `${issue.message}.`
   const named = issue.path.findLast(part => typeof part === 'string' && part in names)
-  return `${named ? names[String(named)] : issue.path.map(String).join('.') || 'The job'}: ${limit(issue)}.`
+  return `${named ? names[String(named)] : issue.path.map(String).join('.') || 'The job'}: ${sayFault(issue)}.`
 }

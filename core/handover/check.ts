@@ -3,6 +3,7 @@ import { isAbort, sentenceOf, unreadable } from '../errors'
 import { baseName, type FileRef } from '../files/file'
 import type { Host } from '../host'
 import { sayNumbers } from '../intake/natural'
+import { sayFault } from '../say-issue'
 import { rateFraction, sameRate } from '../rate'
 import { openForProof, specAsFound } from '../source/open'
 import type { FilesSpec } from '../source/source'
@@ -77,7 +78,7 @@ export async function readManifest(
     throw unreadable(
       file.path,
       parsed.error.issues[0]?.path.join('.') || null,
-      `it is not a manifest of a hand-over: ${parsed.error.issues[0]?.message}`
+      `it is not a manifest of a hand-over: ${sayFault(parsed.error.issues[0]!)}`
     )
   return { manifest: parsed.data, root: file.path.slice(0, file.path.length - MANIFEST_NAME.length) }
 }
