@@ -182,6 +182,8 @@ test('cells in line are offered again after the page was closed', async ({ page 
   await withStrap(page, 24)
   await page.keyboard.press('p')
   await expect(page.locator('[data-cell]').filter({ hasText: 'Waiting' }).first()).toBeVisible()
+  // what is in line is noted in the store a moment after it is shown
+  await expect.poll(async () => (await rowsOf(page, 'runs')).length).toBeGreaterThan(1)
   await page.reload()
   await expect(page.getByRole('status').filter({ hasText: 'cut off when the page was closed' })).toBeVisible()
   await page.getByRole('button', { name: 'Pour again' }).click()
