@@ -27,7 +27,12 @@ export const wholeSpec = ({ spec, shows }: Pick<Brought, 'spec' | 'shows'>): Sou
 
 /** All sources at a path; rejects when there is none, with the reason the files gave. */
 export async function bringIn(location: string, call: Call): Promise<Brought[] & { intake?: Intake }> {
-  const intake = await takeInBy(lookingThrough(call.pool, call.signal, call.deadline), await filesAt(location), undefined, call.signal)
+  const intake = await takeInBy(
+    lookingThrough(call.pool, call.signal, call.deadline),
+    await filesAt(location),
+    undefined,
+    call.signal
+  )
   if (intake.found.length === 0) {
     // a finding names its file already
     const said = intake.findings[0]
@@ -133,7 +138,7 @@ export async function decided(brought: Brought, options: Options, call: Call): P
     throw unreadable(
       brought.facts.name,
       null,
-      `${found('unreadable-frames')?.sentence ?? 'pictures of it cannot be read'} Nothing is poured; --damaged hold shows the picture before, --damaged skip leaves them out`
+      `${(found('unreadable-frames')?.sentence ?? 'pictures of it cannot be read').replace(/\.?$/, '.')} Nothing is poured; --damaged hold shows the picture before, --damaged skip leaves them out`
     )
   const gap = found('missing-frames')
   if (gap && gaps === 'stop')
