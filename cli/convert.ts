@@ -20,7 +20,8 @@ import { sayLedger } from '../core/ledger/ledger'
 import { parseRate } from '../core/rate'
 import { lookingAt } from '../core/intake/intake'
 import { interpretedFacts, soundAt } from '../core/source/open'
-import { exists, filesAt } from '../platform/node/disk'
+import { exists, fileAt } from '../platform/node/disk'
+import { inOrder } from '../core/work/pool'
 import { nodeCodecs } from '../platform/node/host'
 import { fileSink, fileSinks, folderSink, type Waiting } from '../platform/node/place'
 import { placeAsked } from '../platform/node/resolved'
@@ -100,15 +101,6 @@ async function receiverOf(options: Options): Promise<Call['receiver']> {
     return null
   }
   return { demands: await readAt(location, 'what the receiver demands', readReceiver), waived }
-}
-
-/**
- * The outlet of a job or a scene as it is used here: what stands at its place is replaced only by whoever says so. In
- * the page a delivery takes the place of its own former one; on a disk nobody knows whose it is.
- */
-export function asAsked(outlet: Outlet, options: Options, otherwise: 'stop' | 'keep-both' = 'stop'): Outlet {
-  if (options.replace === true) return { ...outlet, existing: 'replace' }
-  return outlet.existing === 'replace' ? { ...outlet, existing: otherwise } : outlet
 }
 
 /** Throws where an outlet's format needs a browser. */
@@ -288,10 +280,10 @@ export async function pourBrought(
   const prepared =
     prepare === undefined
       ? (source: Brought): Prepared => ({ ...source, spec: wholeSpec(source) })
-      : await preparer(prepare, call)
+      : await preparer(prepare, options, call)
   const foreseen = prepared(brought)
   const own = recipe ?? outletFrom(options, foreseen.facts.bitDepth)
-  const outlet = options.replace === true ? asAsked(own, options) : own
+  const outlet: Outlet = options.replace === true ? { ...own, existing: 'replace' } : own
   const { problems } = assess({ facts: foreseen.facts, outlet, marks: null })
   if (problems.length) throw impossible(problems.join(' '))
   tellFindings(brought, call)
@@ -335,10 +327,12 @@ export async function delivered(given: Delivery, to: string | Placed, call: Call
   const spec = withOwnSteps(own, plan.steps)
   const asked = await placeAsked(typeof to === 'string' ? to : await to(plan))
   const { target, at, folder, waiting } = await targetAt(asked, plan, placesRead(spec))
+  let files: readonly FileRef[] = []
   const depot: Depot = {
     open: () => Promise.resolve(target),
     async delivered() {
-      return { id: `delivered ${at}`, name: path.basename(at), files: await deliveredFiles(plan, at, folder, waiting) }
+      files = await deliveredFiles(plan, at, folder, waiting)
+      return { id: `delivered ${at}`, name: path.basename(at), files }
     }
   }
   const { host, pool, signal } = call
@@ -348,7 +342,7 @@ export async function delivered(given: Delivery, to: string | Placed, call: Call
   let heavy: string[]
   try {
     report = await proveDelivered(depot, delivering, await pourInto(depot, delivering))
-    bytes = (await depot.delivered()).files.reduce((sum, file) => sum + file.size, 0)
+    bytes = files.reduce((sum, file) => sum + file.size, 0)
     // how much it comes to is known only now
     heavy = openDemands(plan, call, bytes).map(({ sentence }) => sentence)
     signal.throwIfAborted()
@@ -390,7 +384,7 @@ function endOf({ verdict }: ProofReport, heavy: readonly string[]): number {
 /** The same, printed; `also` is said of it in data. */
 export async function deliver(given: Delivery, to: string | Placed, call: Call, also: object = {}): Promise<number> {
   const { data, heavy, ends } = await delivered(given, to, call)
-  if (call.json) call.print(JSON.stringify({ ...also, ...data }, null, 2))
+  if (call.json) call.print(JSON.stringify({ ...also, ...data, placed: heavy.length === 0 }, null, 2))
   else if (!heavy.length) {
     call.print(`${data.to}: ${data.frames} frames, ${data.bytes} bytes. ${data.title}. ${data.sentence}`)
     for (const each of sayLedger(data.ledger)) call.print(`  ${each}`)
@@ -398,6 +392,9 @@ export async function deliver(given: Delivery, to: string | Placed, call: Call, 
   if (heavy.length) call.remark(`${heavy.join(' ')} ${data.to} is not left there.`)
   return ends
 }
+
+/** Files of a delivery that are asked of the disk at once. */
+const AT_ONCE = 16
 
 /** What waits for a place after a pour: films, a ZIP, or the pictures of a folder. */
 async function deliveredFiles(plan: PourPlan, at: string, folder: boolean, waiting: Waiting): Promise<FileRef[]> {
@@ -407,9 +404,12 @@ async function deliveredFiles(plan: PourPlan, at: string, folder: boolean, waiti
       : folder
         ? namesOf(plan).map(name => path.join(at, name))
         : [at]
-  const named = async (place: string): Promise<FileRef[]> =>
-    (await filesAt(waiting.where(place))).map(file => ({ ...file, path: path.basename(place) }))
   const found: FileRef[] = []
-  for (const place of places) found.push(...(await named(place)))
+  await inOrder(
+    places.length,
+    AT_ONCE,
+    place => fileAt(waiting.where(places[place]!), path.basename(places[place]!)),
+    file => void found.push(file)
+  )
   return found
 }

@@ -57,7 +57,7 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
 
   --damaged stop|hold|skip    a picture of a sequence that cannot be read: nothing is poured (stop), the picture
                               before it is shown (hold), or it is left out (skip); and
-  --gaps close|hold|stop      where numbers are missing, both for convert, run, watch and frames
+  --gaps close|hold|stop      where numbers are missing, both for convert, run, watch, scene and frames
 
   --deadline SECONDS (600)    what one file, or one frame, may take before it is given up
   --memory MB (2048)          what a worker may hold beside its pictures
@@ -131,6 +131,8 @@ const COMMANDS: Record<
       'depth',
       'rate',
       'prepare',
+      'damaged',
+      'gaps',
       'replace',
       'set'
     ],
@@ -159,11 +161,11 @@ const COMMANDS: Record<
 const EVERYWHERE = ['json', 'help', 'deadline', 'memory']
 
 /** A bound in whole numbers, as it was said or as it is. */
-function bound(options: Options, name: string, usual: number): number {
+function bound(options: Options, name: string, [usual, most]: readonly [number, number]): number {
   const said = options[name]
   if (said === undefined) return usual
-  if (typeof said !== 'string' || !/^[1-9]\d{0,6}$/.test(said))
-    throw wrongCall(`--${name} takes a whole number from 1, not "${String(said)}"`)
+  if (typeof said !== 'string' || !/^[1-9]\d{0,6}$/.test(said) || Number(said) > most)
+    throw wrongCall(`--${name} takes a whole number from 1 to ${most}, not "${String(said)}"`)
   return Number(said)
 }
 
@@ -253,8 +255,8 @@ async function main(args: string[]): Promise<number> {
   try {
     const { command, paths, options } = parse(args)
     const kernels = fileURLToPath(new URL('./kernels.wasm', import.meta.url))
-    const deadline = 1000 * bound(options, 'deadline', 600)
-    const memory = bound(options, 'memory', 2048)
+    const deadline = 1000 * bound(options, 'deadline', [600, 86_400])
+    const memory = bound(options, 'memory', [2048, 1_000_000])
     const pool = threadPool(fileURLToPath(new URL('./worker.mjs', import.meta.url)), kernels, { deadline, memory })
     const call: Call = {
       host: await nodeHost(kernels),

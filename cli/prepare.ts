@@ -4,9 +4,9 @@ import { impossible } from '../core/errors'
 import { stepKindById } from '../core/prepare/kinds'
 import { othersOf, preparationProblems, preparedFacts, readPreparation } from '../core/prepare/preparation'
 import { preparedSpec, type SourceFacts, type SourceSpec } from '../core/source/source'
-import { bringOne, wholeSpec, type Brought } from './bring-in'
+import { bringOne, decided, wholeSpec, type Brought } from './bring-in'
 import { readAt } from './text-at'
-import type { Call } from './call'
+import type { Call, Options } from './call'
 
 /** A source as it is poured: brought, and prepared or not. */
 export interface Prepared {
@@ -19,10 +19,17 @@ export interface Prepared {
  * it by its path, from where the preparation lies. The function throws when a step cannot be carried out on the source
  * it is given.
  */
-export async function preparer(location: string, call: Call): Promise<(brought: Brought) => Prepared> {
+export async function preparer(
+  location: string,
+  options: Options,
+  call: Call
+): Promise<(brought: Brought) => Prepared> {
   const { steps } = await readAt(location, 'the preparation', readPreparation)
   const others: Record<string, SourceSpec> = {}
-  for (const id of othersOf(steps)) others[id] = (await bringOne(path.resolve(path.dirname(location), id), call)).spec
+  for (const id of othersOf(steps)) {
+    const other = await bringOne(path.resolve(path.dirname(location), id), call)
+    others[id] = (await decided(other, options, call)).spec
+  }
   return brought => {
     const [problem] = preparationProblems(brought.facts, steps)
     if (problem)

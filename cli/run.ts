@@ -17,7 +17,7 @@ import { preparedSpec, type FilesSpec, type SourceSpec } from '../core/source/so
 import { identityAt } from '../platform/node/disk'
 import { placeAsked } from '../platform/node/resolved'
 import { decided, tellFindings, wholeSpec, withMode, type Brought } from './bring-in'
-import { asAsked, deliver, placeIn, runsHere } from './convert'
+import { deliver, placeIn, runsHere } from './convert'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
 
@@ -56,6 +56,15 @@ async function showsOf(
   for (const [name, other] of scene ? shownOf(opened.job.sources, scene, id) : [])
     if (specOf(other, opened)) shows[name] = (await sourceOf(other, opened, asked)).spec
   return shows
+}
+
+/**
+ * A job's outlet as it is used here: what stands at its place is replaced only where that is asked. In the page a
+ * delivery takes the place of its own former one; on a disk nobody knows whose it is.
+ */
+function asAsked(outlet: Outlet, options: Options): Outlet {
+  if (options.replace === true) return { ...outlet, existing: 'replace' }
+  return outlet.existing === 'replace' ? { ...outlet, existing: 'stop' } : outlet
 }
 
 /** Outlets of the job by name, or all of them. */

@@ -13,7 +13,7 @@ import { relaid } from '../core/scene/relaid'
 import type { Scene } from '../core/scene/scene'
 import type { SourceSpec } from '../core/source/source'
 import { placeAsked } from '../platform/node/resolved'
-import { bringOne, tellFindings, withMode } from './bring-in'
+import { bringOne, decided, tellFindings, withMode } from './bring-in'
 import { pourBrought } from './convert'
 import { textAt } from './text-at'
 import { needed, text, type Call, type Options } from './call'
@@ -38,13 +38,20 @@ function played(scene: Scene, said: string | undefined): Scene {
 }
 
 /** The sources that a scene shows, by their paths from where it lies. */
-async function shownFrom(location: string, scene: Scene, call: Call): Promise<Record<string, SourceSpec>> {
+async function shownFrom(
+  location: string,
+  scene: Scene,
+  { options, call }: { options: Options; call: Call }
+): Promise<Record<string, SourceSpec>> {
   const others: Record<string, SourceSpec> = {}
   for (const { source } of clipsOf(scene)) {
     if (others[source]) continue
-    const brought = await bringOne(path.resolve(path.dirname(location), source), call).catch((error: unknown) => {
-      throw unreadable(location, `the source "${source}"`, sentenceOf(error))
-    })
+    const place = path.resolve(path.dirname(location), source)
+    const brought = await bringOne(place, call)
+      .then(found => decided(found, options, call))
+      .catch((error: unknown) => {
+        throw unreadable(location, `the source "${source}"`, sentenceOf(error))
+      })
     tellFindings(brought, call)
     others[source] = (await withMode(brought, null, call)).spec
   }
@@ -59,7 +66,7 @@ export async function renderScene(location: string, options: Options, call: Call
   if (options.partly === true && table === undefined) throw wrongCall('--partly goes with --fields')
   const names = text(options, 'names')
   if (names !== undefined && table === undefined) throw wrongCall('--names goes with --fields')
-  const shows = await shownFrom(location, scene, call)
+  const shows = await shownFrom(location, scene, { options, call })
   const pour = async (each: Scene, place: string): Promise<number> => {
     const spec = sceneSpec(each)
     // its size and rate have been taken already

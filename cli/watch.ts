@@ -7,13 +7,14 @@ import path from 'node:path'
 import { DONE, FAILED, sayArrival } from '../core/delivery/arrivals'
 import { SETTLE, watchFolder, type Delivered, type OutputNames } from '../core/delivery/watch'
 import { impossible, isAbort, PourError, sentenceOf, wrongCall } from '../core/errors'
-import { takeInBy } from '../core/intake/intake'
+import { isAllRead, takeInBy } from '../core/intake/intake'
 import { lookingThrough } from '../core/intake/through-pool'
 import type { Outlet } from '../core/outlet/outlet'
 import { parseRate, type Rate } from '../core/rate'
 import { filesAt } from '../platform/node/disk'
 import { asOnDisk } from '../platform/node/resolved'
-import { aloneIn, madeFolder, wallClock, watchedFolder } from '../platform/node/watched'
+import { wallClock } from '../platform/clock'
+import { aloneIn, madeFolder, watchedFolder } from '../platform/node/watched'
 import { bringIn, decided, tellFindings, withMode, type Brought } from './bring-in'
 import { delivered, placeIn, runsHere } from './convert'
 import { needed, text, type Call, type Options } from './call'
@@ -69,8 +70,9 @@ async function pourArrival(name: string, names: OutputNames, given: Delivering):
             },
             quiet
           )
-          told.deliveries.push({ source: facts.name, outlet: outlet.name, ...data })
-          told.faults.push(...heavy)
+          // what is heavier than its receiver takes is not left there
+          if (heavy.length) told.faults.push(...heavy)
+          else told.deliveries.push({ source: facts.name, outlet: outlet.name, ...data })
           ended = Math.max(ended, ends)
         } catch (error) {
           failed(`${brought.facts.name} through ${outlet.name}`, error)
@@ -86,9 +88,8 @@ async function pourArrival(name: string, names: OutputNames, given: Delivering):
 async function isWhole(place: string, call: Call): Promise<boolean> {
   try {
     const files = await filesAt(place)
-    const { found, findings } = await takeInBy(lookingThrough(call.pool, call.signal, call.deadline), files, undefined, call.signal)
-    const lost = [...findings, ...found.flatMap(({ spec }) => spec.findings)]
-    return !lost.some(({ id }) => id === 'unreadable-file' || id === 'unreadable-frames')
+    const looking = lookingThrough(call.pool, call.signal, call.deadline)
+    return isAllRead(await takeInBy(looking, files, undefined, call.signal))
   } catch (error) {
     if (isAbort(error)) throw error
     return false
@@ -96,7 +97,7 @@ async function isWhole(place: string, call: Call): Promise<boolean> {
 }
 
 /** Refuses places where what is poured, or put aside, would come in again. */
-async function refuseWithin(folder: string, to: string): Promise<void> {
+async function refuseInside(folder: string, to: string): Promise<void> {
   const lies = (inner: string, outer: string): boolean => {
     const way = path.relative(outer, inner)
     return way === '' || (way !== '..' && !way.startsWith(`..${path.sep}`) && !path.isAbsolute(way))
@@ -122,7 +123,7 @@ function settleOf(options: Options): number {
 export async function watch(given: string, options: Options, call: Call): Promise<number> {
   const folder = await asOnDisk(given)
   const to = await asOnDisk(needed(options, 'to'))
-  await refuseWithin(folder, to)
+  await refuseInside(folder, to)
   const settle = settleOf(options)
   const marker = text(options, 'marker') ?? null
   if (marker !== null && !/^\.[\w.-]+$/.test(marker))

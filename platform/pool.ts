@@ -29,25 +29,25 @@ export function failing(): { onFailed: Thread['onFailed']; fail(error: Error): v
 
 /**
  * What a thread answers, its death, or the end of the time it has: `within` milliseconds from its beginning, and
- * `patience` once nobody waits for it any more. A promise that lives as long as the thread must not be raced against: each race
- * would leave its answer hanging on it, and memory would grow by all that was ever done.
+ * `patience` once nobody waits for it any more. A promise that lives as long as the thread must not be raced against:
+ * each race would leave its answer hanging on it, and memory would grow by all that was ever done.
  */
 function answered(thread: Thread, job: Job, stow: Stow, patience: number): Promise<Outcome> {
   const { signal, within } = job
   let timer: ReturnType<typeof setTimeout> | undefined
-  let stop: (() => void) | undefined
+  const ended = new AbortController()
   return new Promise<Outcome>((resolve, reject) => {
     thread.onFailed(reject)
     if (within !== undefined) timer = setTimeout(() => reject(new TooLong(within)), within)
-    stop = () => {
+    const stop = (): void => {
       clearTimeout(timer)
       timer = setTimeout(() => reject(abortError()), patience)
     }
-    signal?.addEventListener('abort', stop, { once: true })
+    signal?.addEventListener('abort', stop, { once: true, signal: ended.signal })
     thread.face.run(job.name, stow.pack(job.args)).then(resolve, reject)
   }).finally(() => {
     clearTimeout(timer)
-    if (stop) signal?.removeEventListener('abort', stop)
+    ended.abort()
     thread.onFailed(null)
   })
 }

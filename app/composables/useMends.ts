@@ -32,13 +32,12 @@ export function useMends(): Mends {
       }
     )
   return {
-    async mend(sourceId, { ...finding }, chosen = finding.mend) {
-      finding.mend = chosen
-      if (chosen?.id === 'hold-damaged' || chosen?.id === 'skip-damaged')
-        await damaged(sourceId, chosen.id === 'hold-damaged' ? 'hold' : 'skip')
-      else if (finding.mend?.id === 'step') await steps.mend(sourceId, finding)
-      else if (finding.mend?.id === 'ask-rate') sources.asking = [sourceId]
-      else if (finding.mend?.id === 'each-picture') await eachPicture(sourceId, true)
+    async mend(sourceId, finding, chosen = finding.mend) {
+      if (chosen?.id === 'step') await steps.mend(sourceId, finding)
+      else if (chosen?.id === 'ask-rate') sources.asking = [sourceId]
+      else if (chosen?.id === 'each-picture') await eachPicture(sourceId, true)
+      else if (chosen?.id === 'hold-damaged') await damaged(sourceId, 'hold')
+      else if (chosen?.id === 'skip-damaged') await damaged(sourceId, 'skip')
       else await holdGaps(sourceId, true)
     },
     async takeBack(sourceId, finding) {

@@ -10,13 +10,13 @@ import { isArrival, isUnfinished, POURED, sayArrival } from '~~/core/delivery/ar
 import {
   SETTLE,
   watchFolder,
-  type Clock,
   type Delivered,
   type OutputNames,
   type Standing,
   type WatchedPlace
 } from '~~/core/delivery/watch'
-import { takeInBy } from '~~/core/intake/intake'
+import { isAllRead, takeInBy } from '~~/core/intake/intake'
+import { wallClock } from '~~/platform/clock'
 import { lookingThrough } from '~~/core/intake/through-pool'
 import { useWorkshop } from './workshop'
 import { impossible, isAbort, sentenceOf } from '~~/core/errors'
@@ -130,24 +130,6 @@ function watchedHandle(root: FileSystemDirectoryHandle): WatchedPlace {
   }
 }
 
-const pageClock: Clock = {
-  now: () => Date.now(),
-  wait: (ms, signal) =>
-    new Promise((resolve, reject) => {
-      if (signal.aborted) return reject(signal.reason as Error)
-      const over = new AbortController()
-      const timer = setTimeout(() => {
-        over.abort()
-        resolve()
-      }, ms)
-      const stop = (): void => {
-        clearTimeout(timer)
-        reject(signal.reason as Error)
-      }
-      signal.addEventListener('abort', stop, { once: true, signal: over.signal })
-    })
-}
-
 export const useWatch = defineStore('watch', () => {
   const jobs = useJob()
   const sources = useSources()
@@ -247,9 +229,7 @@ export const useWatch = defineStore('watch', () => {
     try {
       const given = await filesOf(await entryIn(root, name))
       const files = given.map(({ path, file }) => ({ kind: 'blob' as const, path, size: file.size, blob: file }))
-      const { found, findings } = await takeInBy(lookingThrough(workshop.pool, signal), files, undefined, signal)
-      const lost = [...findings, ...found.flatMap(({ spec }) => spec.findings)]
-      return !lost.some(({ id }) => id === 'unreadable-file' || id === 'unreadable-frames')
+      return isAllRead(await takeInBy(lookingThrough(workshop.pool, signal), files, undefined, signal))
     } catch (error) {
       if (isAbort(error)) throw error
       return false
@@ -258,7 +238,7 @@ export const useWatch = defineStore('watch', () => {
 
   const look = (root: FileSystemDirectoryHandle, signal: AbortSignal): Promise<number> =>
     watchFolder({
-      ...{ place: watchedHandle(root), clock: pageClock, signal, settle: settle.value },
+      ...{ place: watchedHandle(root), clock: wallClock, signal, settle: settle.value },
       isWhole: name => isWhole(root, name, signal),
       deliver: (name, { own }) => deliver(root, name, { own, signal }),
       outputs: () => root.getDirectoryHandle(POURED).then(namesIn, () => []),

@@ -91,6 +91,8 @@ interface Seen {
   state: string
   since: number
   looks: number
+  /** Whether it could not be read to its end as it stands: it is not read again before it changes. */
+  cut?: boolean
 }
 
 /** Watches until `signal` fires, or with `once` until all that is there was taken. Resolves with the worst exit code. */
@@ -163,22 +165,56 @@ class Watcher {
     for (const [name, entry] of Object.entries(this.journal.taken)) {
       if (entry.stage !== 'proven') continue
       const standing = await this.watching.place.standing(name)
-      if (standing?.state === entry.state) await this.finish(name)
-      else {
-        // it was put aside already, or another one came under its name
-        this.journal.taken = without(this.journal.taken, each => each === name)
-        await this.keep()
+      try {
+        if (standing?.state === entry.state) await this.finish(name)
+        else {
+          // it was put aside already, or another one came under its name
+          this.journal.taken = without(this.journal.taken, each => each === name)
+          await this.keep()
+        }
+      } catch (error) {
+        // it stands in the journal, and is put aside when it is looked at and there is room
+        if (!(error instanceof PourError && error.kind === 'no-room')) throw error
       }
     }
   }
 
   /** Takes an arrival. False where it turned out to be still arriving, or there is no room for what is made of it. */
-  async take({ name, state }: Standing, { since }: Seen): Promise<boolean> {
-    const { place, clock, settle, signal, told } = this.watching
-    if (clock.now() - since < settle * PATIENCE && !(await this.watching.isWhole(name))) {
-      told?.(name, 'waiting', 'seems to be cut short; more of it may come.')
+  async take(entry: Standing, seen: Seen): Promise<boolean> {
+    const { clock, settle, told } = this.watching
+    if (clock.now() - seen.since < settle * PATIENCE) {
+      if (seen.cut) return false
+      if (!(await this.watching.isWhole(entry.name))) {
+        seen.cut = true
+        told?.(entry.name, 'waiting', 'seems to be cut short; more of it may come.')
+        return false
+      }
+    }
+    try {
+      return await this.deliver(entry)
+    } catch (error) {
+      if (!(error instanceof PourError && error.kind === 'no-room')) throw error
+      told?.(entry.name, 'waiting', `is left where it is: ${sentenceOf(error)}`)
+      this.worst = Math.max(this.worst, 5)
+      this.later.set(entry.name, clock.now() + NO_ROOM)
+      // whoever runs once does not wait for somebody to make room
+      if (this.watching.once) this.stuck.add(entry.name)
       return false
     }
+  }
+
+  /** Rejects where the disk has no room, for what is made of it or for the journal; nothing is lost by it. */
+  private async deliver({ name, state }: Standing): Promise<boolean> {
+    const { place, signal, told } = this.watching
+    const before = this.journal.taken[name]
+    if (before?.stage === 'proven' && before.state === state) {
+      // only the journal could not be kept
+      await this.keep()
+      await this.finish(name)
+      return true
+    }
+    // others were poured since the folder was looked at
+    if ((await place.standing(name))?.state !== state) return false
     told?.(name, 'working', 'is being poured.')
     this.journal.taken[name] = { stage: 'pouring', state }
     await this.keep()
@@ -187,14 +223,7 @@ class Watcher {
       delivered = await this.watching.deliver(name, await this.namesFor(name))
     } catch (error) {
       if (isAbort(error) || signal.aborted) throw error
-      if (error instanceof PourError && error.kind === 'no-room') {
-        told?.(name, 'waiting', `is left where it is: ${sentenceOf(error)}`)
-        this.worst = Math.max(this.worst, 5)
-        this.later.set(name, clock.now() + NO_ROOM)
-        // whoever runs once does not wait for somebody to make room
-        if (this.watching.once) this.stuck.add(name)
-        return false
-      }
+      if (error instanceof PourError && error.kind === 'no-room') throw error
       delivered = { deliveries: [], remarks: [], faults: [sentenceOf(error)], ended: 3 }
     }
     const after = await place.standing(name)
@@ -228,6 +257,7 @@ class Watcher {
       await place.putAside(name, entry.into, entry.as, reportText(entry.report))
       if (marker) await place.remove(name + marker)
     } catch (error) {
+      if (error instanceof PourError && error.kind === 'no-room') throw error
       this.stuck.add(name)
       this.worst = Math.max(this.worst, 3)
       told?.(name, 'failed', `It cannot be put aside, and is left where it is: ${sentenceOf(error)}`)

@@ -364,6 +364,12 @@ async function sequence(
   return { spec, facts: await looking.describe(spec) }
 }
 
+/** Whether every file that came could be read; one that could not may still be on its way. */
+export function isAllRead({ found, findings }: Intake): boolean {
+  const all = [...findings, ...found.flatMap(({ spec }) => spec.findings)]
+  return !all.some(({ id }) => id === 'unreadable-file' || id === 'unreadable-frames')
+}
+
 /**
  * Sorts files into films and sequences. Archives are opened, notes are read for a rate, pictures are grouped by folder,
  * name and number in natural order. `onProgress` is told how many files of how many have been looked at.

@@ -16,7 +16,7 @@ export function lookingThrough(pool: Pool, signal?: AbortSignal, within = OPENIN
     try {
       return await work
     } catch (error) {
-      throw error instanceof TooLong ? unreadable(file, null, error.message) : error
+      throw error instanceof TooLong ? unreadable(file, null, error.matter) : error
     }
   }
   return {

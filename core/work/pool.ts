@@ -1,11 +1,12 @@
 /** Where tasks run. The core asks for results; `platform/` owns the threads. */
+import { PourError } from '../errors'
 import type { TaskArguments, TaskName, TaskResult } from './tasks'
 
 /** A task had not ended when its time was over. */
-export class TooLong extends Error {
-  constructor(readonly ms: number) {
-    super(`it took longer than ${Math.round(ms / 1000)} seconds, and was given up`)
-    this.name = 'TooLong'
+export class TooLong extends PourError {
+  constructor(ms: number) {
+    const matter = `it took longer than ${Math.round(ms / 1000)} seconds, and was given up`
+    super({ kind: 'unreadable', file: null, place: null, matter })
   }
 }
 

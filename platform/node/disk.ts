@@ -54,6 +54,14 @@ export async function filesAt(location: string): Promise<FileRef[]> {
   return found
 }
 
+/** One file, under the name that it is known by: known by what the disk says of it. Rejects where it is gone. */
+export async function fileAt(location: string, name: string): Promise<FileRef> {
+  const { size } = await stat(location).catch((error: NodeJS.ErrnoException) => {
+    throw diskError(error, location)
+  })
+  return { kind: 'disk', path: name, size, location, is: await identityAt(location, false) }
+}
+
 /** Bytes of a head and a tail. */
 const END = 4096
 /** Folders of more files are known by what the disk says of each: opening every one would take seconds. */

@@ -3,7 +3,7 @@ import { readdir, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { wrongCall } from '../../core/errors'
 import type { FileRef } from '../../core/files/file'
-import { asOnDisk } from './resolved'
+import { asOnDisk, goesUp } from './resolved'
 import { beneath, filesOf, type FilesSpec, type SourceSpec } from '../../core/source/source'
 
 type Described = SourceSpec | Omit<FilesSpec, 'id'>
@@ -13,12 +13,12 @@ type Described = SourceSpec | Omit<FilesSpec, 'id'>
  * and the rest of its name.
  */
 async function identity(location: string): Promise<string> {
-  const real = await asOnDisk(location)
+  const at = goesUp(location) ? await asOnDisk(location) : location
   try {
-    const { dev, ino } = await stat(real, { bigint: true })
+    const { dev, ino } = await stat(at, { bigint: true })
     return `${dev}:${ino}`
   } catch {
-    return real
+    return asOnDisk(at)
   }
 }
 

@@ -2,10 +2,11 @@
 import { link, mkdir, open, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises'
 import { hostname } from 'node:os'
 import path from 'node:path'
-import { isUnfinished } from '../../core/delivery/arrivals'
-import type { Clock, Standing, WatchedPlace } from '../../core/delivery/watch'
+import { isArrival, isUnfinished } from '../../core/delivery/arrivals'
+import type { Standing, WatchedPlace } from '../../core/delivery/watch'
 import { impossible, unreadable } from '../../core/errors'
 import { isAlive } from './alive'
+import { onDisk } from './disk-error'
 
 const JOURNAL = '.pour-watch.json'
 const LOCK = '.pour-watch.lock'
@@ -45,8 +46,10 @@ async function standing(folder: string, name: string): Promise<Standing | null> 
 /** Writes a text in one go: whoever reads it finds the former or the new, never half of one. */
 async function writeWhole(place: string, text: string): Promise<void> {
   const part = `${place}.${process.pid}.part`
-  await writeFile(part, text, { flush: true })
-  await rename(part, place)
+  await onDisk(place, async () => {
+    await writeFile(part, text, { flush: true })
+    await rename(part, place)
+  })
 }
 
 /** A watched folder on a disk. */
@@ -61,7 +64,8 @@ export function watchedFolder(folder: string): WatchedPlace {
         )
       })
       const found: Standing[] = []
-      for (const name of names.filter(each => !each.startsWith('.')).sort()) {
+      // what was put aside is not gone through again and again
+      for (const name of names.filter(isArrival).sort()) {
         const each = await standing(folder, name)
         if (each) found.push(each)
       }
@@ -76,7 +80,8 @@ export function watchedFolder(folder: string): WatchedPlace {
     async putAside(name, into, as, report) {
       const aside = path.join(folder, into)
       await mkdir(aside, { recursive: true })
-      await writeWhole(path.join(aside, `${as}.report.json`), report)
+      // one that is cut off here is written again, since the journal has it
+      await writeFile(path.join(aside, `${as}.report.json`), report, { flush: true })
       await rename(path.join(folder, name), path.join(aside, as))
     },
     remove: name => rm(path.join(folder, name), { force: true }),
@@ -85,21 +90,12 @@ export function watchedFolder(folder: string): WatchedPlace {
   }
 }
 
-export const wallClock: Clock = {
-  now: () => Date.now(),
-  wait: (ms, signal) =>
-    new Promise((resolve, reject) => {
-      const stop = (): void => {
-        clearTimeout(timer)
-        reject(signal.reason instanceof Error ? signal.reason : new Error('stopped'))
-      }
-      const timer = setTimeout(() => {
-        signal.removeEventListener('abort', stop)
-        resolve()
-      }, ms)
-      if (signal.aborted) stop()
-      else signal.addEventListener('abort', stop, { once: true })
-    })
+/** Takes away what a watcher that was killed had not ended writing. */
+async function sweep(folder: string): Promise<void> {
+  for (const name of await readdir(folder)) {
+    const pid = /^\.pour-watch\.(?:json|lock)\.(\d+)\.(?:part|stale)$/.exec(name)?.[1]
+    if (pid && !isAlive(Number(pid))) await rm(path.join(folder, name), { force: true })
+  }
 }
 
 /**
@@ -109,7 +105,8 @@ export const wallClock: Clock = {
 export async function aloneIn<T>(folder: string, work: () => Promise<T>): Promise<T> {
   const lock = path.join(folder, LOCK)
   const mine = `${hostname()} ${process.pid}`
-  const own = `${lock}.${process.pid}.part`
+  const [own, stale] = [`${lock}.${process.pid}.part`, `${lock}.${process.pid}.stale`]
+  await sweep(folder)
   await writeFile(own, mine)
   try {
     // a link fails where something stands, and is never seen half written
@@ -126,7 +123,11 @@ export async function aloneIn<T>(folder: string, work: () => Promise<T>): Promis
           machine === hostname() ? Number(pid) !== process.pid && isAlive(Number(pid)) : Date.now() - mtimeMs < LEFT
         if (lives || tries > 5)
           throw impossible(`${folder} is watched already, by process ${pid ?? '?'} on ${machine || 'another machine'}`)
-        await rm(lock, { force: true })
+        // of two that find it stale one alone moves it away; a fresh one that was taken for it is put back
+        await rename(lock, stale).catch(() => undefined)
+        const moved = await readFile(stale, 'utf8').catch(() => holder)
+        if (moved !== holder) await link(stale, lock).catch(() => undefined)
+        await rm(stale, { force: true })
       }
     }
   } finally {

@@ -1,6 +1,6 @@
 /** The page for the second time: what was looked at stands at once, what was poured is not out of date, a working day. */
 import { expect, test, type Page } from './test'
-import { beginPlain, bytesOf, cell, drop, picture, png, sequence, withoutPicker } from './support'
+import { beginPlain, bytesOf, cell, drop, makeStrap, picture, png, sequence, withoutPicker } from './support'
 
 const poured = (page: Page, row: number, column: number, state: string | RegExp): Promise<void> =>
   expect(cell(page, row, column)).toHaveAttribute('data-state', state, { timeout: 60_000 })
@@ -65,14 +65,7 @@ test('what was poured of a scene stands after a reload, and is out of date once 
   page
 }) => {
   test.setTimeout(120_000)
-  await page.goto('/')
-  await beginPlain(page)
-  await page.getByRole('link', { name: 'Scenes' }).click()
-  await page.getByLabel('Name', { exact: true }).fill('Ida Fern')
-  await page.getByLabel('Size').selectOption({ label: '640 × 360' })
-  await page.getByLabel('Seconds').fill('0.4')
-  await page.getByRole('button', { name: 'Make this scene' }).click()
-  await expect(page.getByRole('combobox', { name: 'Scene' })).toBeVisible()
+  await makeStrap(page, 'Ida Fern', 0.4)
   // edited, so that its fields are not in the order they are made in
   const name = page.getByRole('listitem').filter({ has: page.getByRole('button', { name: 'Open Name' }) })
   await name.getByLabel('Text').fill('Ada Fern')

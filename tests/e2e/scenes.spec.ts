@@ -11,19 +11,7 @@ import { takeIn } from '../../core/intake/intake'
 import { openSource } from '../../core/source/open'
 import { vectorDisc } from '../material/vector'
 import { bytesFile, firstDifference, sharpFrame, testHost } from '../unit/support'
-import { beginPlain, bytesOf, cell, complaints, drop, sequence, sourceNames, withoutPicker } from './support'
-
-/** A name strap in a small size, by the form of its starter. */
-async function makeStrap(page: Page, name: string): Promise<void> {
-  await page.goto('/')
-  await beginPlain(page)
-  await page.getByRole('link', { name: 'Scenes' }).click()
-  await page.getByLabel('Name', { exact: true }).fill(name)
-  await page.getByLabel('Size').selectOption({ label: '640 × 360' })
-  await page.getByLabel('Seconds').fill('1.2')
-  await page.getByRole('button', { name: 'Make this scene' }).click()
-  await expect(page.getByRole('combobox', { name: 'Scene' })).toBeVisible()
-}
+import { beginPlain, bytesOf, cell, complaints, drop, makeStrap, sequence, sourceNames, withoutPicker } from './support'
 
 async function saved(page: Page): Promise<Uint8Array> {
   const waiting = page.waitForEvent('download')

@@ -129,6 +129,18 @@ export async function beginPlain(page: Page): Promise<void> {
   await expect(page.getByText('0 sources · 3 outlets')).toBeVisible()
 }
 
+/** A name strap in a small size, by the form of its starter. */
+export async function makeStrap(page: Page, name: string, seconds = 1.2): Promise<void> {
+  await page.goto('/')
+  await beginPlain(page)
+  await page.getByRole('link', { name: 'Scenes' }).click()
+  await page.getByLabel('Name', { exact: true }).fill(name)
+  await page.getByLabel('Size').selectOption({ label: '640 × 360' })
+  await page.getByLabel('Seconds').fill(String(seconds))
+  await page.getByRole('button', { name: 'Make this scene' }).click()
+  await expect(page.getByRole('combobox', { name: 'Scene' })).toBeVisible()
+}
+
 /** Names of all sources of the stored job, in their order; the board draws only the rows in sight. */
 export async function sourceNames(page: Page): Promise<string[]> {
   return page.evaluate(

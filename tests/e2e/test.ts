@@ -5,13 +5,14 @@ export { expect, type Download, type Locator, type Page } from '@playwright/test
 
 /** What stands on a page only where something went wrong behind it; numbers to the last digit of a double with it. */
 const NO_WORDS =
-  '\\bundefined\\b|\\[object |is not a function|is not defined|is not iterable|before initialization|reading \'|\\bNaN\\b|\\d\\.\\d{9,}'
+  "\\bundefined\\b|\\[object |is not a function|is not defined|is not iterable|before initialization|reading '|\\bNaN\\b|\\d\\.\\d{9,}"
 
 /** Sees every text that appears, for however short a time, and what is said to those who hear the page. */
 function watchWords(pattern: string): void {
   const wrong = new RegExp(pattern)
   const tell = (text: string | null): void => {
-    if (text && wrong.test(text)) void (window as unknown as { noWords(text: string): void }).noWords(text.slice(0, 200))
+    if (text && wrong.test(text))
+      void (window as unknown as { noWords(text: string): void }).noWords(text.slice(0, 200))
   }
   const look = (node: Node): void => {
     if (node.nodeType === Node.TEXT_NODE) {

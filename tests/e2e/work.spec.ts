@@ -182,6 +182,13 @@ test('pictures go straight into a folder, and its policy for names holds', async
   await beginPlain(page)
   await drop(page, await sequence('pot_25fps', 3))
   await expect(cell(page, 0, 1)).toContainText('about')
+  // a picture of a former, longer sequence goes; what is not called as its pictures are stays
+  await page.evaluate(async () => {
+    const out = await (await navigator.storage.getDirectory()).getDirectoryHandle('out', { create: true })
+    const within = await out.getDirectoryHandle('pot_Compositing_frames', { create: true })
+    for (const name of ['pot_0002.png', 'pot_0004.png', 'pot_00005.png', 'notes.txt'])
+      await within.getFileHandle(name, { create: true })
+  })
   await page.getByRole('button', { name: 'Pour into folder…' }).click()
   for (const column of [0, 1, 2]) await expect(cell(page, 0, column)).toHaveAttribute('data-state', 'Identical')
   const listing = await page.evaluate(async () => {
@@ -196,9 +203,11 @@ test('pictures go straight into a folder, and its policy for names holds', async
   })
   expect(listing).toEqual([
     'pot_Compositing_frames',
+    'pot_Compositing_frames/notes.txt',
     'pot_Compositing_frames/pot_0001.png',
     'pot_Compositing_frames/pot_0002.png',
     'pot_Compositing_frames/pot_0003.png',
+    'pot_Compositing_frames/pot_00005.png',
     'pot_Compositing_frames/pot_rate.txt',
     'pot_Editor_hand-over.mov',
     'pot_Web_page.png'

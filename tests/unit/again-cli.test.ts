@@ -232,6 +232,8 @@ describe('pictures that cannot be read, and gaps', () => {
   test.each([
     [[], 3, '--damaged hold'],
     [['--damaged', 'skip', '--gaps', 'stop'], 3, 'missing between'],
+    [['--deadline', '0'], 2, '--deadline takes a whole number from 1 to 86400'],
+    [['--deadline', '9999999'], 2, '--deadline takes a whole number from 1 to 86400'],
     [['--damaged', 'mend'], 2, '--damaged takes stop, hold or skip'],
     [['--gaps', 'mend'], 2, '--gaps takes hold, close or stop']
   ])(
@@ -266,3 +268,14 @@ test('a file whose name is no text is told, and its folder is taken all the same
   expect([code, JSON.parse(out)]).toEqual([0, expect.objectContaining({ frames: 2 })])
   expect(error + out).toContain('odd')
 })
+
+test('a source that only a preparation looks at is decided about too', async () => {
+  await writeFile(at('plate.mov'), await film(3, 2))
+  const settings = { matte: 'torn', channel: 'alpha' }
+  const steps = [{ id: '1', kind: 'matte-from', on: true, settings }]
+  await writeFile(at('keyed.json'), JSON.stringify({ pour: 'preparation', version: 1, name: 'Keyed', steps }))
+  const args = ['convert', 'plate.mov', '--prepare', 'keyed.json', '--format', 'quicktime-png', '--to', 'keyed.mov']
+  const refused = await runIn(folder, args)
+  expect([refused.code, refused.error]).toEqual([3, expect.stringContaining('--damaged hold')])
+  expect((await runIn(folder, [...args, '--damaged', 'skip'])).code).toBe(0)
+}, 60_000)

@@ -19,6 +19,8 @@ class World {
   /** Work left until the process is killed; each thing that is done to the world takes one. */
   life = Infinity
   full = false
+  /** How often something was read to see whether it is whole. */
+  read = 0
   /** What happens while something is poured. */
   meanwhile: (() => void) | null = null
 
@@ -47,6 +49,7 @@ class World {
     aside: async into => this.aside[into]!.keys(),
     putAside: async (name, into, as, report) => {
       this.do()
+      if (this.full) throw noRoom('there is no room on the disk')
       this.reports.set(`${into}/${as}`, report)
       this.do()
       expect(this.aside[into]!.has(as)).toBe(false)
@@ -57,6 +60,7 @@ class World {
     journal: async () => this.kept,
     keepJournal: async text => {
       this.do()
+      if (this.full) throw noRoom('there is no room on the disk')
       this.kept = text
     }
   }
@@ -81,7 +85,10 @@ class World {
       clock: this.clockUntil(end, stop),
       signal: stop.signal,
       settle: 10_000,
-      isWhole: async name => !this.inbox.get(name)?.bytes.endsWith('…'),
+      isWhole: async name => {
+        this.read++
+        return !this.inbox.get(name)?.bytes.endsWith('…')
+      },
       outputs: async () => this.output.keys(),
       deliver: async (name, names) => {
         if (this.full) throw noRoom('there is no room on the disk')
@@ -124,7 +131,8 @@ describe('what has arrived', () => {
     const world = new World()
     world.put('pieces.mov', 'half…')
     await world.watch({}, 30)
-    expect(world.poured).toEqual([])
+    // once as it stands, however long it is waited for
+    expect([world.poured, world.read]).toEqual([[], 1])
     world.put('pieces.mov', 'half and half')
     await world.watch({}, 30)
     expect(world.output.get('pieces.webm')).toBe('of pieces.mov: half and half')
@@ -213,6 +221,20 @@ test('a full disk leaves an arrival where it is, and it goes on when there is ro
   world.full = false
   await world.watch()
   expect([...world.output.keys()]).toEqual(['a.webm'])
+})
+
+test('a disk that fills up between a proof and its journal costs nothing but time', async () => {
+  const world = new World()
+  world.put('a.mov', 'x')
+  world.meanwhile = () => (world.full = true)
+  await world.watch({}, 40)
+  expect([[...world.inbox.keys()], world.poured]).toEqual([['a.mov'], ['a.mov']])
+  world.meanwhile = null
+  world.full = false
+  const stop = new AbortController()
+  const clock = world.clockUntil(world.now + 60_000, stop)
+  await watchFolder(world.watching({ clock, signal: stop.signal })).catch(() => undefined)
+  expect([...world.output.keys(), ...world.aside[DONE]!.keys()]).toEqual(['a.webm', 'a.mov'])
 })
 
 test('whatever comes when, and wherever it is killed: each arrival is delivered once, and nothing is lost', async () => {

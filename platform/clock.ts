@@ -1,0 +1,20 @@
+/** The clock of whoever runs this, page or process. */
+import type { Clock } from '../core/delivery/watch'
+
+export const wallClock: Clock = {
+  now: () => Date.now(),
+  wait: (ms, signal) =>
+    new Promise((resolve, reject) => {
+      if (signal.aborted) return reject(signal.reason as Error)
+      const over = new AbortController()
+      const timer = setTimeout(() => {
+        over.abort()
+        resolve()
+      }, ms)
+      const stop = (): void => {
+        clearTimeout(timer)
+        reject(signal.reason as Error)
+      }
+      signal.addEventListener('abort', stop, { once: true, signal: over.signal })
+    })
+}
