@@ -26,8 +26,23 @@ export function identityOf(file: FileRef): string {
   return `${file.path} ${file.size} ${ends.map(digest).join(' ')}`
 }
 
+const digests = new WeakMap<object, string>()
+
+/** A digest of a long list, made once for as long as the list is the same: a page asks for it over and over. */
+function ofList<T>(list: readonly T[] | null | undefined, each: (item: T) => unknown): string | null {
+  if (!list) return null
+  const known = digests.get(list) ?? digest(new TextEncoder().encode(JSON.stringify(list.map(each))))
+  digests.set(list, known)
+  return known
+}
+
 /** One short text for all the files of a source, in their order. */
 export function filesIdentity({ format, files, key, common, numbers }: FilesSpec): string {
-  const all = [format, common ?? null, numbers, files.map(identityOf), (key ?? []).map(identityOf)]
-  return digest(new TextEncoder().encode(JSON.stringify(all)))
+  return JSON.stringify([
+    format,
+    common ?? null,
+    ofList(numbers, number => number),
+    ofList(files, identityOf),
+    ofList(key, identityOf)
+  ])
 }
