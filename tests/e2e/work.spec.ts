@@ -204,10 +204,10 @@ test('pictures go straight into a folder, and its policy for names holds', async
   expect(listing).toEqual([
     'pot_Compositing_frames',
     'pot_Compositing_frames/notes.txt',
+    'pot_Compositing_frames/pot_00005.png',
     'pot_Compositing_frames/pot_0001.png',
     'pot_Compositing_frames/pot_0002.png',
     'pot_Compositing_frames/pot_0003.png',
-    'pot_Compositing_frames/pot_00005.png',
     'pot_Compositing_frames/pot_rate.txt',
     'pot_Editor_hand-over.mov',
     'pot_Web_page.png'
