@@ -1,0 +1,408 @@
+/** What the page does with files: brings in, looks, pours, proves, hands over, checks, watches; and does again. */
+import { asHandle, asked, build, forget, MemoryFolder, pool, room, visit } from './page'
+import sharp from 'sharp'
+import { beforeEach, describe, expect, test, vi } from 'vitest'
+import { database } from '~/db/database'
+import type { Given } from '~/db/files'
+import { useChecks } from '~/stores/checks'
+import { useHandOver } from '~/stores/handover'
+import { useJob } from '~/stores/job'
+import { usePours } from '~/stores/pours'
+import { useScenes } from '~/stores/scenes'
+import { useSources } from '~/stores/sources'
+import { useWatch } from '~/stores/watch'
+import { formatById } from '~~/core/formats/registry'
+import type { FormatId } from '~~/core/formats/format'
+import { cellKey } from '~~/core/job/job'
+import { newOutlet } from '~~/core/outlet/outlet'
+import { emptyScene } from '~~/core/scene/fresh'
+import { testHost } from '../support'
+
+vi.mock('~/stores/workshop', async () => {
+  const { ref } = await import('vue')
+  const trouble = ref<string | null>(null)
+  return { useWorkshop: () => ({ pool, trouble, host: () => testHost() }) }
+})
+
+beforeEach(async () => {
+  await forget()
+  visit()
+})
+
+/** A soft bar that moves: straight, 16×12. */
+async function picture(at: number, red = 200): Promise<Uint8Array<ArrayBuffer>> {
+  const data = new Uint8Array(16 * 12 * 4)
+  for (let y = 0; y < 12; y++)
+    for (let x = 0; x < 16; x++)
+      data.set([red, 90, 40, Math.max(0, 255 - 40 * Math.abs(x - 3 - at))], (y * 16 + x) * 4)
+  return new Uint8Array(await sharp(data, { raw: { width: 16, height: 12, channels: 4 } }).png().toBuffer())
+}
+
+const sequence = async (name = 'strap', frames = 3): Promise<Given[]> =>
+  Promise.all(
+    Array.from({ length: frames }, async (_, at) => ({
+      path: `${name}/${name}_${String(at + 1).padStart(4, '0')}.png`,
+      file: new Blob([await picture(at)]),
+      handle: null
+    }))
+  )
+
+/** Waits until a source was looked at as it is now: the rate that was given is no longer missed. */
+const looked = (id: string): Promise<void> =>
+  vi.waitFor(() => {
+    const found = useSources().examinations.get(id)
+    expect(found).toBeDefined()
+    expect(found!.findings.map(finding => finding.id)).not.toContain('no-rate')
+  })
+
+/** A job with a source of three pictures at 25 and an outlet; both ids and the cell. */
+async function begun(format: FormatId = 'png-sequence'): Promise<{ source: string; outlet: string; cell: string }> {
+  await useJob().open()
+  const [source] = await useSources().bringIn(await sequence())
+  await useJob().edit('Give a rate', draft => {
+    Object.assign(draft.sources[source!]!.interpretation, { rate: [25, 1], rateFrom: 'asked' })
+  })
+  const outlet = (await useJob().addOutlet(newOutlet('new', formatById(format), 'Out'), 'Add outlet'))!
+  await looked(source!)
+  return { source: source!, outlet, cell: cellKey(source!, outlet) }
+}
+
+async function poured(cell: string): Promise<void> {
+  const pours = usePours()
+  const before = pours.latest.get(cell)?.id
+  pours.start([cell])
+  await vi.waitFor(
+    () => {
+      const work = pours.work.get(cell)
+      if (work && 'sentence' in work) throw new Error(work.sentence)
+      expect(work).toBeUndefined()
+      expect(pours.latest.get(cell)?.report).toBeTruthy()
+      expect(pours.latest.get(cell)?.id).not.toBe(before)
+    },
+    { timeout: 20_000 }
+  )
+}
+
+describe('sources', () => {
+  test('pictures come in as one clip, whose rate is asked for; what is no picture is told and not kept', async () => {
+    const sources = useSources()
+    await useJob().open()
+    const strange = { path: 'strap/thing.bin', file: new Blob(['no picture']), handle: null }
+    const ids = await sources.bringIn([...(await sequence()), strange])
+    expect(ids).toHaveLength(1)
+    expect(sources.asking).toEqual(ids)
+    expect(useJob().job.sources[ids[0]!]).toMatchObject({ name: 'strap', facts: { frames: 3, width: 16, rate: null } })
+    expect(sources.left.map(({ sentence }) => sentence).join(' ')).toContain('thing.bin')
+    expect(await database.files.count()).toBe(3)
+    expect(sources.intake).toBeNull()
+  })
+
+  test('one that there is no room for is told, and leaves nothing behind', async () => {
+    await useJob().open()
+    room.bytes = 10
+    expect(await useSources().bringIn(await sequence())).toEqual([])
+    expect(useSources().left[0]!.sentence).toContain('room')
+    expect(useJob().sources).toEqual([])
+    expect(await database.sources.count()).toBe(0)
+  })
+
+  test('it is looked at once, and stands so at the next visit; another build looks again', async () => {
+    const { source } = await begun()
+    const before = useSources().examinations.get(source)!
+    expect(useSources().modeOf(useJob().job.sources[source]!)?.mode).toBe('straight')
+    visit()
+    await useJob().open()
+    const second = useSources()
+    await vi.waitFor(() => expect(second.examinations.has(source)).toBe(true))
+    expect(second.examinations.get(source)).toEqual(JSON.parse(JSON.stringify(before)))
+    expect(asked).toEqual([])
+    visit()
+    build.id = 'two'
+    await useJob().open()
+    await vi.waitFor(() => expect(useSources().examinations.has(source)).toBe(true))
+    expect(asked).not.toEqual([])
+  })
+
+  test('one that was begun twice and never ended waits for a hand', async () => {
+    const { source } = await begun()
+    const key = (await database.examinations.get(source))!.key
+    await database.examinations.clear()
+    await database.tries.put({ sourceId: source, key, tries: 2 })
+    visit()
+    await useJob().open()
+    const sources = useSources()
+    await vi.waitFor(() => expect(sources.unexamined.has(source)).toBe(true))
+    expect(sources.examinations.has(source)).toBe(false)
+    await sources.lookAgain(source)
+    await vi.waitFor(() => expect(sources.examinations.has(source)).toBe(true))
+    expect(sources.unexamined.has(source)).toBe(false)
+  })
+
+  test('files that the browser has lost fail their source in words, and no other', async () => {
+    const { source } = await begun()
+    const [other] = await useSources().bringIn(await sequence('wipe'))
+    const row = (await database.sources.get(source))!
+    await database.files.bulkDelete(row.files.flatMap(file => (file.kind === 'stored' ? [file.fileId] : [])))
+    visit()
+    await useJob().open()
+    const sources = useSources()
+    await vi.waitFor(() => expect(sources.states.get(source)?.state).toBe('failed'))
+    expect((sources.states.get(source) as { sentence: string }).sentence).toContain('Bring it in again')
+    await vi.waitFor(() => expect(sources.states.get(other!)?.state).toBe('ready'))
+  })
+
+  test('a mode given by hand is another key: what was made of it is out of date, and undo brings it back', async () => {
+    const { source, cell } = await begun()
+    await usePours().open()
+    await poured(cell)
+    const result = usePours().latest.get(cell)!
+    expect(usePours().outOfDate(result)).toBe(false)
+    await useJob().edit('Take as', draft => {
+      draft.sources[source]!.interpretation.alpha = { mode: 'premultiplied', matte: '#000000' }
+    })
+    expect(useSources().originOf(source).byHand).toBe(true)
+    expect(usePours().outOfDate(result)).toBe(true)
+    await useJob().undo()
+    expect(usePours().outOfDate(result)).toBe(false)
+  })
+
+  test('spans are sources of their own over the same files', async () => {
+    const { source } = await begun()
+    await useSources().keepSpans(useJob().job.sources[source]!, [
+      { name: 'in', from: 1, to: 2 },
+      { name: 'out', from: 3, to: 3 }
+    ])
+    expect(useJob().sources.map(({ name }) => name)).toEqual(['strap', 'strap in', 'strap out'])
+    const [, span] = useJob().sources
+    expect(useSources().factsOf(span!).frames).toBe(2)
+    await vi.waitFor(() => expect(useSources().states.get(span!.id)?.state).toBe('ready'))
+    expect(await database.files.count()).toBe(3)
+  })
+})
+
+describe('pours', () => {
+  test('a cell is poured and proven; the next visit finds it; again under the same name it replaces', async () => {
+    const { cell } = await begun('quicktime-animation')
+    const pours = usePours()
+    await pours.open()
+    expect(pours.canPour(cell)).toBe(true)
+    await poured(cell)
+    expect(pours.latest.get(cell)).toMatchObject({ report: { verdict: 'identical' } })
+    expect(await database.runs.count()).toBe(0)
+    const first = pours.latest.get(cell)!
+    await poured(cell)
+    await vi.waitFor(() => expect(pours.results).toHaveLength(1))
+    expect(pours.results[0]!.fileName).toBe(first.fileName)
+    expect(pours.results[0]!.id).not.toBe(first.id)
+    visit()
+    await useJob().open()
+    await usePours().open()
+    await vi.waitFor(() => expect(usePours().latest.get(cell)?.report).toBeTruthy())
+    await vi.waitFor(() => expect(useSources().examinations.size).toBe(1))
+    expect(usePours().outOfDate(usePours().latest.get(cell)!)).toBe(false)
+  })
+
+  test('keep-both stands beside the former under another name; stop refuses', async () => {
+    const { cell, outlet } = await begun('quicktime-animation')
+    const pours = usePours()
+    await pours.open()
+    await useJob().edit('Keep both', draft => void (draft.outlets[outlet]!.existing = 'keep-both'))
+    await poured(cell)
+    await poured(cell)
+    expect(new Set(pours.results.map(({ fileName }) => fileName)).size).toBe(2)
+    await useJob().edit('Stop', draft => void (draft.outlets[outlet]!.existing = 'stop'))
+    pours.start([cell])
+    await vi.waitFor(() => expect(pours.work.get(cell)?.state).toBe('failed'))
+    expect((pours.work.get(cell) as { sentence: string }).sentence).toContain('was poured already')
+  })
+
+  test('a run that an earlier visit never ended is offered, and its parts are gone', async () => {
+    const { cell } = await begun()
+    const jobId = useJob().job.id
+    await database.runs.put({ cell, jobId, resultId: 'cut', done: 1, total: 3, tab: 'gone' })
+    await database.parts.put({ resultId: 'cut', index: 0, blob: new Blob(['half']) })
+    visit()
+    await useJob().open()
+    await usePours().open()
+    expect(usePours().interrupted.map(run => run.cell)).toEqual([cell])
+    expect(await database.parts.count()).toBe(0)
+  })
+
+  test('bytes that are gone are said to be gone', async () => {
+    const { cell } = await begun('quicktime-animation')
+    await usePours().open()
+    await poured(cell)
+    await database.parts.clear()
+    visit()
+    await useJob().open()
+    await usePours().open()
+    await vi.waitFor(() => expect(usePours().gone.size).toBe(1))
+    expect([...usePours().gone.values()][0]).toContain('only 0 of its')
+  })
+
+  test('cancelled while they wait: nothing is poured, and nothing is offered again', async () => {
+    const { cell } = await begun()
+    const pours = usePours()
+    await pours.open()
+    pours.pause()
+    pours.start([cell])
+    expect(pours.waiting).toBe(1)
+    pours.cancel()
+    expect(pours.work.get(cell)).toBeUndefined()
+    expect(pours.paused).toBe(false)
+    await vi.waitFor(async () => expect(await database.runs.count()).toBe(0))
+    expect(pours.results).toEqual([])
+  })
+
+  test('into a folder: pictures loose, a former longer run leaves none of its own behind, others stay', async () => {
+    const { cell, source } = await begun()
+    const pours = usePours()
+    await pours.open()
+    const folder = new MemoryFolder('out')
+    const into = async (): Promise<string[]> => {
+      pours.start([cell], asHandle(folder))
+      await vi.waitFor(() => expect(pours.work.get(cell)?.state).toBe('waiting'))
+      await vi.waitFor(() => expect(pours.work.get(cell)).toBeUndefined(), { timeout: 20_000 })
+      return folder.list()
+    }
+    const three = await into()
+    expect(three.filter(path => path.endsWith('.png'))).toHaveLength(3)
+    const within = [...folder.entries.values()][0] as MemoryFolder
+    within.put('notes.txt', new Uint8Array(1))
+    await useJob().edit('Cut', draft => {
+      draft.sources[source]!.steps = [{ id: 'r', kind: 'range', on: true, settings: { from: 1, to: 2 } }] as never
+    })
+    const two = await into()
+    expect(two.filter(path => path.endsWith('.png'))).toHaveLength(2)
+    expect(two.some(path => path.endsWith('notes.txt'))).toBe(true)
+  })
+
+  test('a scene is not out of date for having been stored', async () => {
+    await useJob().open()
+    await usePours().open()
+    const [id] = await useScenes().add(
+      [emptyScene('Clear', { width: 16, height: 12, rate: [25, 1], seconds: 0.2 })],
+      'Add'
+    )
+    const outlet = (await useJob().addOutlet(newOutlet('new', formatById('png-sequence'), 'Out'), 'Add outlet'))!
+    const cell = cellKey(id!, outlet)
+    await vi.waitFor(() => expect(useSources().examinations.has(id!)).toBe(true))
+    await poured(cell)
+    const row = (await database.jobs.get(useJob().job.id))!
+    // as another program might have written it: keys in another order
+    const scene = Object.fromEntries(Object.entries(row.job.sources[id!]!.scene!).reverse())
+    const sources = { ...row.job.sources, [id!]: { ...row.job.sources[id!]!, scene } }
+    await database.jobs.put({ ...row, revision: row.revision + 1, job: { ...row.job, sources } as never })
+    visit()
+    await useJob().open()
+    await usePours().open()
+    await vi.waitFor(() => expect(useSources().examinations.has(id!)).toBe(true))
+    expect(usePours().outOfDate(usePours().latest.get(cell)!)).toBe(false)
+  })
+})
+
+describe('files from outside', () => {
+  test('are judged alone and against a source, kept, and found at the next visit', async () => {
+    const { source } = await begun()
+    const checks = useChecks()
+    checks.open()
+    const id = await checks.add(await sequence('back'), source)
+    expect(id).not.toBeNull()
+    await vi.waitFor(() => expect(checks.checks).toHaveLength(1))
+    expect(checks.checks[0]).toMatchObject({ name: 'back', against: { name: 'strap', report: { verdict: 'identical' } } })
+    expect(checks.running).toBeNull()
+    visit()
+    await useJob().open()
+    useChecks().open()
+    await vi.waitFor(() => expect(useChecks().checks.map(check => check.id)).toEqual([id]))
+    await useChecks().forget(id!)
+    await vi.waitFor(() => expect(useChecks().checks).toEqual([]))
+  })
+
+  test('that are none of ours are said to be none, and nothing is kept', async () => {
+    await useJob().open()
+    const nothing = [{ path: 'thing.bin', file: new Blob(['no picture']), handle: null }]
+    await expect(useChecks().add(nothing, null)).rejects.toThrow('thing.bin')
+    expect(await database.files.count()).toBe(0)
+  })
+})
+
+describe('hand-over', () => {
+  test('goes into a folder under a name of its own, and is found unchanged; a changed film is found', async () => {
+    const { cell } = await begun('quicktime-animation')
+    await usePours().open()
+    await poured(cell)
+    const handOver = useHandOver()
+    const folder = new MemoryFolder('outbox')
+    const result = usePours().latest.get(cell)!
+    const name = await handOver.saved(asHandle(folder), [result])
+    expect(await handOver.saved(asHandle(folder), [result])).not.toBe(name)
+    expect(handOver.running).toBeNull()
+    const saved = folder.entries.get(name!) as MemoryFolder
+    const given = async (of: MemoryFolder, within = ''): Promise<Given[]> =>
+      (
+        await Promise.all(
+          [...of.entries.values()].map(async each =>
+            each instanceof MemoryFolder
+              ? given(each, `${within}${each.name}/`)
+              : [{ path: `${within}${each.name}`, file: (await each.getFile()) as Blob, handle: null }]
+          )
+        )
+      ).flat()
+    await handOver.check(await given(saved, 'received/'))
+    expect(handOver.checked!.sentence).toBe('Nothing has changed.')
+    const film = saved.list().find(path => path.endsWith('.mov'))!
+    const at = film.split('/')
+    const lies = at.slice(0, -1).reduce((now, part) => now.entries.get(part) as MemoryFolder, saved)
+    const bytes = new Uint8Array(await (await (await lies.getFileHandle(at.at(-1)!)).getFile()).arrayBuffer())
+    bytes[bytes.length >> 1]! ^= 0xff
+    lies.put(at.at(-1)!, bytes)
+    await handOver.check(await given(saved, 'received/'))
+    expect(handOver.checked!.deliveries[0]!.condition).toBe('changed')
+  })
+
+  test('deliveries by themselves lie in one ZIP, no name twice', async () => {
+    const { cell } = await begun('quicktime-animation')
+    await usePours().open()
+    await poured(cell)
+    const result = usePours().latest.get(cell)!
+    const zip = await useHandOver().deliveriesZipped([result, result])
+    expect(zip!.size).toBeGreaterThan(2 * result.bytes)
+  })
+})
+
+describe('a watched folder', () => {
+  test('what arrives is poured, put aside with its report; a second of its name stands beside the first', async () => {
+    const { outlet } = await begun('quicktime-animation')
+    await usePours().open()
+    await useJob().edit('Clear', draft => void (draft.outlets[outlet]!.existing = 'replace'))
+    const [watch, folder] = [useWatch(), new MemoryFolder('inbox')]
+    watch.settle = 0
+    const arrive = async (red: number): Promise<void> => {
+      const inner = new MemoryFolder('title')
+      for (const at of [1, 2]) inner.put(`title_000${at}.png`, await picture(at, red))
+      folder.entries.set('title', inner)
+      await vi.waitFor(() => expect(folder.entries.has('title')).toBe(false), { timeout: 30_000, interval: 50 })
+    }
+    watch.begin(asHandle(folder), [25, 1])
+    await arrive(200)
+    await arrive(20)
+    watch.end()
+    expect(watch.folder).toBeNull()
+    const lies = folder.list()
+    expect(lies.filter(path => path.startsWith('poured/') && path.endsWith('.mov'))).toHaveLength(2)
+    expect(lies.filter(path => path.startsWith('done/') && path.endsWith('.report.json'))).toHaveLength(2)
+    expect(watch.counts.failed).toBe(0)
+  })
+
+  test('a folder that is gone ends the watching with the reason', async () => {
+    await useJob().open()
+    const folder = new MemoryFolder('inbox')
+    folder.values = async function* () {
+      throw new DOMException('it is not there any more', 'InvalidStateError')
+    }
+    useWatch().begin(asHandle(folder), null)
+    await vi.waitFor(() => expect(useWatch().stopped).toContain('inbox is not watched any more'))
+    expect(useWatch().folder).toBeNull()
+  })
+})
