@@ -4,10 +4,13 @@
  */
 import { defineNuxtConfig } from 'nuxt/config'
 import { version } from './package.json'
+import { codeVersion } from './scripts/code-version.mjs'
 
 export default defineNuxtConfig({
   compatibilityDate: '2026-11-01',
   ssr: false,
+  // what was looked at is kept by the code that looked: the same code has the same name wherever it was built
+  buildId: codeVersion(),
   telemetry: false,
   modules: ['@pinia/nuxt', ['@element-plus/nuxt', { importStyle: 'css', icon: false, themes: [] }]],
   css: [

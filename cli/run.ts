@@ -3,7 +3,7 @@ import path from 'node:path'
 import { stat } from 'node:fs/promises'
 import { sentenceOf, unreadable, wrongCall } from '../core/errors'
 import { formatById } from '../core/formats/registry'
-import { readJobFile, type OpenedJobFile } from '../core/job/job-file'
+import { assertMedia, readJobFile, type OpenedJobFile } from '../core/job/job-file'
 import { cellKey, type JobSource } from '../core/job/job'
 import { shownOf } from '../core/job/shown'
 import { Names } from '../core/outlet/names'
@@ -180,6 +180,7 @@ async function sourceOf(
   const held = specOf(source, opened)
   if (!held)
     throw unreadable(source.name, null, 'its files are not in the job; save the job with its media, and run that')
+  await assertMedia(held.files, call.host, call.signal)
   const { spec, facts } = await decided(await measured(source, held, call), options, call)
   tellFindings({ spec, facts }, call, source.name)
   const shows = await showsOf(source, opened, asked)

@@ -143,6 +143,9 @@ export interface StoredLook {
   /** When it was last asked for, in milliseconds. */
   at: number
   value: unknown
+  /** Of looks that go along in a job's file: what they are, and of what, in words. */
+  kind?: string
+  of?: string
 }
 
 /** An outlet kept for every job of this browser; a job takes a copy. */

@@ -1,23 +1,27 @@
 /** The jobs this browser keeps: which of them is open, and jobs as files. */
+import { sha256 } from '@noble/hashes/sha2.js'
+import { bytesToHex } from '@noble/hashes/utils.js'
 import { makeZip } from 'client-zip'
 import { sentenceOf } from '~~/core/errors'
 import type { FileRef } from '~~/core/files/file'
 import type { Host } from '~~/core/host'
 import {
   asTemplate,
+  changedMedium,
   entryNames,
   JOB_ENTRY,
   jobText,
   readJobFile,
   withFreshIds,
-  type PackedRef,
-  type PackedSource
+  type PackedRef
 } from '~~/core/job/job-file'
 import { emptyJob, type Job } from '~~/core/job/job'
+import { LOOKED_ENTRY, lookedText, readLooked, type Looked } from '~~/core/job/looked'
 import { openJob } from '~~/core/job/open-job'
 import { copyName } from '~~/core/outlet/names'
 import { database, type StoredRef, type StoredSource } from './database'
 import { keepFiles } from './files'
+import { codeVersion, keepLook, looksOf } from './looks'
 import { tellResults } from './results'
 
 /** The job of a first visit. */
@@ -99,30 +103,87 @@ export async function deleteJob(id: string): Promise<void> {
   tellResults(results)
 }
 
+/** The bytes of a blob as they go by, and their SHA-256 once they have. */
+function summed(blob: Blob): { stream: ReadableStream<Uint8Array>; sum(): string } {
+  const hash = sha256.create()
+  const through = new TransformStream<Uint8Array, Uint8Array>({
+    transform(bytes, controller) {
+      hash.update(bytes)
+      controller.enqueue(bytes)
+    }
+  })
+  return { stream: blob.stream().pipeThrough(through), sum: () => bytesToHex(hash.digest()) }
+}
+
+/** What was found by looking at sources, as it goes along. */
+async function lookedOf(ids: readonly string[]): Promise<Looked> {
+  const code = codeVersion()
+  const examined = await database.examinations.bulkGet([...ids])
+  return {
+    code,
+    examinations: Object.fromEntries(
+      examined.flatMap(row => (row ? [[row.sourceId, { key: row.key, examination: row.examination }]] : []))
+    ),
+    looks: await looksOf(ids)
+  }
+}
+
+/** Takes over what another browser found by looking at sources that are `whole` here, where the same code did. */
+async function takeLooked(
+  file: FileRef,
+  host: Host,
+  { fresh, whole }: { fresh: ReadonlyMap<string, string>; whole: ReadonlySet<string> }
+): Promise<void> {
+  const text = await (await takenOut(file, host)).text()
+  const looked = readLooked(text, codeVersion(), fresh)
+  if (!looked) return
+  for (const [sourceId, look] of Object.entries(looked.examinations))
+    if (whole.has(sourceId)) await database.examinations.put({ sourceId, ...look })
+  for (const { kind, of, value } of looked.looks) await keepLook(kind, of, value)
+}
+
 /** The job as one file, with the files of its sources or without. Rejects where one of them cannot be read. */
 export async function jobAsFile(job: Job, withMedia: boolean): Promise<Blob> {
   const entryOf = entryNames()
   const entries = new Map<string, string>()
+  const sums = new Map<string, string>()
   const packed = (ref: StoredRef): PackedRef => {
     if (ref.kind === 'zipped') {
       const { kind: _, archive, ...rest } = ref
       return { ...rest, archive: packed(archive) }
     }
     if (withMedia && !entries.has(ref.fileId)) entries.set(ref.fileId, entryOf(ref.path))
-    return { path: ref.path, size: ref.size, entry: entries.get(ref.fileId) ?? null }
+    return {
+      path: ref.path,
+      size: ref.size,
+      entry: entries.get(ref.fileId) ?? null,
+      ...(sums.has(ref.fileId) ? { sha256: sums.get(ref.fileId)! } : {})
+    }
   }
-  const media: Record<string, PackedSource> = {}
-  for (const row of await database.sources.bulkGet(job.sourceOrder))
-    if (row) media[row.id] = { format: row.format, numbers: row.numbers, files: row.files.map(packed) }
+  const rows = (await database.sources.bulkGet(job.sourceOrder)).flatMap(row => row ?? [])
+  if (withMedia) for (const row of rows) row.files.forEach(packed)
+  const looked = withMedia ? await lookedOf(job.sourceOrder) : null
   const lastModified = new Date()
-  async function* zipped(): AsyncGenerator<{ name: string; input: Blob | string; lastModified: Date }> {
-    yield { name: JOB_ENTRY, input: jobText(job, media), lastModified }
+  async function* zipped(): AsyncGenerator<{
+    name: string
+    input: ReadableStream<Uint8Array> | string
+    size?: number
+    lastModified: Date
+  }> {
     for (const [fileId, name] of entries) {
       const row = await database.files.get(fileId)
       const blob = row?.blob ?? (await row?.handle?.getFile())
       if (!blob) throw new Error(`${name} is no longer in this browser.`)
-      yield { name, input: blob, lastModified }
+      const { stream, sum } = summed(blob)
+      yield { name, input: stream, size: blob.size, lastModified }
+      sums.set(fileId, sum())
     }
+    if (looked) yield { name: LOOKED_ENTRY, input: lookedText(looked), lastModified }
+    // last, since it names the media by their sums
+    const media = Object.fromEntries(
+      rows.map(({ id, format, numbers, files }) => [id, { format, numbers, files: files.map(packed) }])
+    )
+    yield { name: JOB_ENTRY, input: jobText(job, media), lastModified }
   }
   return new Response(makeZip(zipped())).blob()
 }
@@ -132,10 +193,16 @@ const PIECE = 1 << 26
 
 async function takenOut(ref: FileRef, host: Host): Promise<Blob> {
   const reader = await host.openFile(ref)
+  const hash = sha256.create()
   try {
     const pieces: Blob[] = []
-    for (let at = 0; at < reader.size; at += PIECE)
-      pieces.push(new Blob([new Uint8Array(await reader.read(at, PIECE))]))
+    for (let at = 0; at < reader.size; at += PIECE) {
+      const bytes = new Uint8Array(await reader.read(at, PIECE))
+      hash.update(bytes)
+      pieces.push(new Blob([bytes]))
+    }
+    const noted = ref.kind === 'zipped' ? ref.sha256 : undefined
+    if (noted && noted !== bytesToHex(hash.digest())) throw changedMedium(ref.path)
     return new Blob(pieces)
   } finally {
     await reader.close()
@@ -147,7 +214,7 @@ export async function addJobFile(file: File, host: Host): Promise<{ id: string; 
   const ref: FileRef = { kind: 'blob', path: file.name, size: file.size, blob: file }
   const id = crypto.randomUUID()
   const read = await readJobFile(ref, host, id)
-  const { job, sources } = withFreshIds(read.job, () => crypto.randomUUID())
+  const { job, sources, ids } = withFreshIds(read.job, () => crypto.randomUUID())
   const told = read.aside.map(({ what, why }) => `${what}: ${why}`)
   const rows: StoredSource[] = []
   // what several sources are made of is kept once: by its place in the job's file
@@ -179,5 +246,7 @@ export async function addJobFile(file: File, host: Host): Promise<{ id: string; 
     await database.sources.bulkAdd(rows)
     await database.jobs.add({ id, revision: 1, job: { ...job, name } })
   })
+  const whole = new Set([...rows.map(row => row.id), ...job.sourceOrder.filter(each => job.sources[each]?.scene)])
+  if (read.looked) await takeLooked(read.looked, host, { fresh: ids, whole })
   return { id, told }
 }

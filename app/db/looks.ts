@@ -4,6 +4,7 @@
  */
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
+import type { KeptLook } from '~~/core/job/looked'
 import { database } from './database'
 
 /** Rows that are kept, and by how many more they may be before the oldest are taken away. */
@@ -29,10 +30,13 @@ export async function keptLook<T>(kind: string, of: string): Promise<T | undefin
   }
 }
 
+/** Looks that took long, and hang on nothing of this browser: they go along in a job's file. */
+const GOES_ALONG: readonly string[] = ['findings', 'estimate'] satisfies KeptLook['kind'][]
+
 /** Keeps what was found. A store that is full keeps nothing, and loses nothing that is needed. */
 export async function keepLook(kind: string, of: string, value: unknown): Promise<void> {
   try {
-    await database.looks.put({ key: rowKey(kind, of), at: Date.now(), value })
+    await database.looks.put({ key: rowKey(kind, of), at: Date.now(), value, ...(GOES_ALONG.includes(kind) ? { kind, of } : {}) })
     if (kept < 0) kept = await database.looks.count()
     if (++kept < MOST + SLACK) return
     const old = await database.looks
@@ -44,4 +48,12 @@ export async function keepLook(kind: string, of: string, value: unknown): Promis
   } catch {
     kept = -1
   }
+}
+
+/** Looks of this code that go along with the sources of these ids: those whose key names one. */
+export async function looksOf(sources: readonly string[]): Promise<KeptLook[]> {
+  const rows = await database.looks
+    .filter(({ key, of }) => of !== undefined && key.includes(` ${codeVersion()} `) && sources.some(id => of.includes(id)))
+    .toArray()
+  return rows.map(({ kind, of, value }) => ({ kind, of, value }) as KeptLook)
 }

@@ -25,6 +25,8 @@ export type FileRef =
       readonly packedSize: number
       readonly method: 'stored' | 'deflated'
       readonly crc: number
+      /** SHA-256 of its bytes in hexadecimal digits, where whoever packed it noted that. */
+      readonly sha256?: string
     }
 
 export interface ByteReader {

@@ -11,10 +11,17 @@ import type { Host } from '../host'
 import { safeName } from '../outlet/names'
 import { openJob, type SetAside } from './open-job'
 import { cellKey, splitCell, type Job } from './job'
+import { LOOKED_ENTRY, MOST_LOOKED } from './looked'
 
 /** Where a file of a source lies: an entry of the job's ZIP, null where media stayed behind; or within another file. */
 export type PackedRef =
-  | { path: string; size: number; entry: string | null }
+  | {
+      path: string
+      size: number
+      entry: string | null
+      /** SHA-256 of the file's bytes, in hexadecimal digits; job files of before have none. */
+      sha256?: string | undefined
+    }
   | {
       path: string
       size: number
@@ -28,7 +35,15 @@ export type PackedRef =
 const size = z.number().int().min(0)
 const PackedRef: z.ZodType<PackedRef> = z.lazy(() =>
   z.union([
-    z.object({ path: z.string().max(4000), size, entry: z.string().max(4000).nullable() }),
+    z.object({
+      path: z.string().max(4000),
+      size,
+      entry: z.string().max(4000).nullable(),
+      sha256: z
+        .string()
+        .regex(/^[0-9a-f]{64}$/)
+        .optional()
+    }),
     z.object({
       path: z.string().max(4000),
       size,
@@ -87,6 +102,8 @@ export interface OpenedJobFile {
   aside: SetAside[]
   /** By source; those whose files are not in the job's file are missing. */
   media: Map<string, OpenedMedia>
+  /** What was found by looking, as it was written; null where it does not go along. */
+  looked: FileRef | null
 }
 
 /** How deep what a job says may be nested: far deeper than groups of scenes, or archives within archives, ever are. */
@@ -137,7 +154,8 @@ export async function readJobFile(file: FileRef, host: Host, id: string): Promis
     const found = files.map(ref => refOf(ref, entries))
     if (found.every(each => each !== null)) media.set(source, { format, numbers, files: found })
   }
-  return { job: { ...job, id }, aside, media }
+  const looked = entries.get(LOOKED_ENTRY)
+  return { job: { ...job, id }, aside, media, looked: looked && looked.size <= MOST_LOOKED ? looked : null }
 }
 
 async function whole(reader: ByteReader): Promise<Uint8Array> {
@@ -151,14 +169,52 @@ function refOf(ref: PackedRef, entries: ReadonlyMap<string, FileRef>): FileRef |
   }
   const entry = ref.entry === null ? undefined : entries.get(ref.entry)
   // what is named is what it was called, which frames are numbered by
-  return entry?.size === ref.size ? { ...entry, path: ref.path } : null
+  if (entry?.kind !== 'zipped' || entry.size !== ref.size) return null
+  return { ...entry, path: ref.path, ...(ref.sha256 ? { sha256: ref.sha256 } : {}) }
 }
+
+/** The file of the job's ZIP that an entry lies in, or is. */
+function mediumOf(file: FileRef): FileRef {
+  return file.kind === 'zipped' && file.archive.kind === 'zipped' ? mediumOf(file.archive) : file
+}
+
+/** Bytes read at once while a file is gone through. */
+const PIECE = 1 << 24
+
+/**
+ * Reads the media that files lie in to their ends, each once, and rejects where one is not what the job was kept with:
+ * a job names its media by their digests. Files of a job that names none are taken as they are.
+ */
+export async function assertMedia(files: readonly FileRef[], host: Host, signal?: AbortSignal): Promise<void> {
+  const media = new Set<string>()
+  for (const file of files.map(mediumOf)) {
+    if (file.kind !== 'zipped' || !file.sha256 || media.has(file.sha256)) continue
+    media.add(file.sha256)
+    const [reader, hasher] = [await host.openFile(file), host.sha256(file.size)]
+    try {
+      for (let at = 0; at < reader.size; at += PIECE) {
+        signal?.throwIfAborted()
+        hasher.update(await reader.read(at, PIECE))
+      }
+    } finally {
+      await reader.close()
+    }
+    if ((await hasher.end()) !== file.sha256) throw changedMedium(file.path)
+  }
+}
+
+/** The error of a file that is not what the job was kept with. */
+export const changedMedium = (path: string): Error =>
+  unreadable(path, null, 'its bytes are not those that the job was kept with')
 
 /**
  * The job with ids of its own for sources and outlets, so that it can lie beside the one it came from; and what became
- * of each source's id.
+ * of each source's id, and of every id.
  */
-export function withFreshIds(job: Job, fresh: () => string): { job: Job; sources: Map<string, string> } {
+export function withFreshIds(
+  job: Job,
+  fresh: () => string
+): { job: Job; sources: Map<string, string>; ids: ReadonlyMap<string, string> } {
   const ids = new Map([...Object.keys(job.sources), ...Object.keys(job.outlets)].map(id => [id, fresh()]))
   // steps name sources by their ids too, wherever they stand
   const renamed = JSON.parse(JSON.stringify(job), (_, value: unknown) =>
@@ -180,7 +236,8 @@ export function withFreshIds(job: Job, fresh: () => string): { job: Job; sources
         })
       )
     },
-    sources: new Map(Object.keys(job.sources).map(id => [id, ids.get(id)!]))
+    sources: new Map(Object.keys(job.sources).map(id => [id, ids.get(id)!])),
+    ids
   }
 }
 

@@ -2,6 +2,7 @@
  * Jobs as files: written, read again under other ids, run whole on the command line; damaged ones end in one clear
  * error.
  */
+import { createHash } from 'node:crypto'
 import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
@@ -76,6 +77,20 @@ async function madeJob(): Promise<{
   }
   const entries = Object.fromEntries(Object.entries(pictures).map(([name, bytes]) => [`media/${name}`, bytes]))
   return { job, media, entries }
+}
+
+/** The same with the media named by their sums, and one picture changed into another that reads as well. */
+async function exchanged(): Promise<Uint8Array> {
+  const { job, media, entries } = await madeJob()
+  const sum = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex')
+  for (const file of media.vine!.files) if ('entry' in file) Object.assign(file, { sha256: sum(entries[file.entry!]!) })
+  const of = (seed: number): Uint8Array =>
+    encodePng(host, noise({ width: 24, height: 16, depth: 8, seed, runs: 0.8 }))
+  const was = entries['media/vine shade_0002.png']!
+  const other = Array.from({ length: 400 }, (_, n) => of(100 + n)).find(bytes => bytes.length === was.length)
+  if (!other) throw new Error('no other picture came out as long')
+  entries['media/vine shade_0002.png'] = other
+  return zipSync({ [JOB_ENTRY]: text(jobText(job, media)), ...entries })
 }
 
 async function packed(change: (job: Job) => Job = job => job, withMedia = true): Promise<Uint8Array> {
@@ -171,6 +186,15 @@ describe('run on the command line', async () => {
     const small = JSON.parse((await runIn(folder, ['inspect', 'out/strap_Small.png', '--json'])).out) as object
     expect(small).toMatchObject({ width: 32, height: 18 })
   }, 60_000)
+
+  test('a medium that is not what the job was kept with fails its source, by name, and no other', async () => {
+    await writeFile(path.join(folder, 'exchanged.pour'), await exchanged())
+    const { code, error } = await runIn(folder, ['run', 'exchanged.pour', '--to', 'changed', '--outlets', 'Film'])
+    expect(code).toBe(3)
+    expect(error).toContain('vine shade_0002.png')
+    expect(error).toContain('its bytes are not those that the job was kept with')
+    expect(await readdir(path.join(folder, 'changed'))).toEqual(['strap_Film.mov'])
+  })
 
   test('what stands is replaced only where that is asked', async () => {
     const run = (...more: string[]): Promise<Ended> =>

@@ -1,9 +1,11 @@
 /** What the page does with files: brings in, looks, pours, proves, hands over, checks, watches; and does again. */
-import { asHandle, asked, build, forget, MemoryFolder, pool, room, visit } from './page'
+import { asHandle, asked, build, forget, localStorage, MemoryFolder, pool, room, visit } from './page'
+import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import sharp from 'sharp'
 import { beforeEach, describe, expect, test, vi } from 'vitest'
 import { database } from '~/db/database'
 import type { Given } from '~/db/files'
+import { addJobFile, jobAsFile } from '~/db/jobs'
 import { useChecks } from '~/stores/checks'
 import { useHandOver } from '~/stores/handover'
 import { useJob } from '~/stores/job'
@@ -11,10 +13,13 @@ import { usePours } from '~/stores/pours'
 import { useScenes } from '~/stores/scenes'
 import { useSources } from '~/stores/sources'
 import { useWatch } from '~/stores/watch'
+import type { Estimate } from '~~/core/delivery/estimate'
 import { formatById } from '~~/core/formats/registry'
 import type { FormatId } from '~~/core/formats/format'
 import { cellKey } from '~~/core/job/job'
 import { newOutlet } from '~~/core/outlet/outlet'
+import { stepKindById } from '~~/core/prepare/kinds'
+import { newStep } from '~~/core/prepare/preparation'
 import { emptyScene } from '~~/core/scene/fresh'
 import { testHost } from '../support'
 
@@ -298,6 +303,83 @@ describe('pours', () => {
     await usePours().open()
     await vi.waitFor(() => expect(useSources().examinations.has(id!)).toBe(true))
     expect(usePours().outOfDate(usePours().latest.get(cell)!)).toBe(false)
+  })
+})
+
+describe('a job as a file', () => {
+  /** Saves the open job with its media, and opens it in a browser that was never here. */
+  async function carried(change: (file: Blob) => Promise<Blob> = file => Promise.resolve(file)): Promise<string[]> {
+    const file = await change(await jobAsFile(useJob().job, true))
+    await forget()
+    visit()
+    const { id, told } = await addJobFile(new File([file], 'glasshouse.pour'), await testHost())
+    localStorage.setItem('pour-open-job', id)
+    visit()
+    await useJob().open()
+    return told
+  }
+
+  test('takes what was found along: nothing is looked at again, in a browser that never saw it', async () => {
+    const { source, cell } = await begun('quicktime-animation')
+    await useJob().edit('Prepare', draft => {
+      draft.sources[source]!.steps = [newStep('s', stepKindById('scale'), { by: 50 })]
+    })
+    const estimate = async (of: string): Promise<Estimate> => {
+      const asking = usePours().estimate(of)
+      await vi.waitFor(() => expect(usePours().estimateOf(of)?.quality).toBeTruthy(), { timeout: 20_000 })
+      await asking
+      return usePours().estimateOf(of)!
+    }
+    const before = await estimate(cell)
+    const examined = useSources().examinations.get(source)!
+    await vi.waitFor(async () => expect(await database.looks.count()).toBeGreaterThan(0))
+    expect(await carried()).toEqual([])
+    const [again] = useJob().sources
+    expect(again!.id).not.toBe(source)
+    await vi.waitFor(() => expect(useSources().examinations.has(again!.id)).toBe(true))
+    expect(useSources().examinations.get(again!.id)).toEqual(JSON.parse(JSON.stringify(examined)))
+    expect(await estimate(cellKey(again!.id, useJob().outlets[0]!.id))).toEqual(JSON.parse(JSON.stringify(before)))
+    expect(asked).toEqual([])
+  })
+
+  test('by other code it is looked at again', async () => {
+    await begun()
+    const file = await jobAsFile(useJob().job, true)
+    await forget()
+    build.id = 'two'
+    const { id } = await addJobFile(new File([file], 'glasshouse.pour'), await testHost())
+    expect(await database.examinations.count()).toBe(0)
+    expect((await database.jobs.get(id))!.job.sourceOrder).toHaveLength(1)
+  })
+
+  test('with a picture that is not the one it was kept with, that source is told and has no files', async () => {
+    await begun()
+    const told = await carried(async file => {
+      const entries = unzipSync(new Uint8Array(await file.arrayBuffer()))
+      const name = Object.keys(entries).find(each => each.endsWith('_0002.png'))!
+      const bytes = entries[name]!
+      bytes[bytes.length - 20]! ^= 1
+      return new Blob([zipSync(entries) as Uint8Array<ArrayBuffer>])
+    })
+    expect(told.join(' ')).toContain('strap_0002.png')
+    expect(told.join(' ')).toContain('not those that the job was kept with')
+    await vi.waitFor(() => expect(useSources().states.get(useJob().sources[0]!.id)?.state).toBe('failed'))
+    expect(await database.examinations.count()).toBe(0)
+  })
+
+  test('looks that are damaged or made up are left out, and the job opens', async () => {
+    await begun()
+    const told = await carried(async file => {
+      const entries = unzipSync(new Uint8Array(await file.arrayBuffer()))
+      const looked = JSON.parse(strFromU8(entries['looked.json']!)) as { examinations: object; looks: object[] }
+      looked.looks = [{ kind: 'estimate', of: 'a', value: { bytes: 'many' } }, { kind: 'else' }]
+      for (const each of Object.values(looked.examinations)) (each as { examination: object }).examination = {}
+      entries['looked.json'] = strToU8(JSON.stringify(looked))
+      return new Blob([zipSync(entries) as Uint8Array<ArrayBuffer>])
+    })
+    expect(told).toEqual([])
+    await vi.waitFor(() => expect(useSources().examinations.size).toBe(1))
+    expect(asked).not.toEqual([])
   })
 })
 
