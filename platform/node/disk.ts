@@ -44,40 +44,36 @@ export async function filesAt(location: string): Promise<FileRef[]> {
   }
   await walk(location, name, 0)
   const found: FileRef[] = []
-  const looked = files.length <= MOST_LOOKED_INTO
   await inOrder(
     files.length,
     TOGETHER,
-    i => identityAt(files[i]!.location, looked),
+    i => identityAt(files[i]!.location),
     (is, i) => void found.push({ ...files[i]!, is })
   )
   return found
 }
 
-/** One file, under the name that it is known by: known by what the disk says of it. Rejects where it is gone. */
+/** One file, under the name that it is known by. Rejects where it is gone. */
 export async function fileAt(location: string, name: string): Promise<FileRef> {
   const { size } = await stat(location).catch((error: NodeJS.ErrnoException) => {
     throw diskError(error, location)
   })
-  return { kind: 'disk', path: name, size, location, is: await identityAt(location, false) }
+  return { kind: 'disk', path: name, size, location, is: await identityAt(location) }
 }
 
 /** Bytes of a head and a tail. */
 const END = 4096
-/** Folders of more files are known by what the disk says of each: opening every one would take seconds. */
-const MOST_LOOKED_INTO = 200
 /** Files asked of the disk at once. */
 const TOGETHER = 16
 
 /**
  * What a file is: its disk and number there, its size, when it was last written and last changed in any way (which
- * nobody can set), and with `ends` a digest of its head and tail.
+ * nobody can set), and a digest of its head and tail.
  */
-export async function identityAt(location: string, ends = true): Promise<string> {
+export async function identityAt(location: string): Promise<string> {
   try {
     const { dev, ino, size, mtimeNs, ctimeNs } = await stat(location, { bigint: true })
     const known = `${dev} ${ino} ${size} ${mtimeNs} ${ctimeNs}`
-    if (!ends) return known
     const handle = await open(location)
     try {
       const hash = createHash('sha256')
