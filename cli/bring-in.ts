@@ -128,7 +128,7 @@ export async function decided(brought: Brought, options: Options, call: Call): P
   let { spec } = brought
   const found = (id: string): Finding | undefined => spec.findings.find(finding => finding.id === id)
   if (damaged === 'hold' || damaged === 'skip') {
-    spec = await withoutUnreadable(spec, brought.facts, call)
+    spec = await withUnreadable(spec, brought.facts, call)
     if (spec.interpretation.damaged)
       spec = {
         ...spec,
@@ -151,8 +151,8 @@ export async function decided(brought: Brought, options: Options, call: Call): P
   return { ...brought, spec, facts: await lookingThrough(call.pool, call.signal, call.deadline).describe(spec) }
 }
 
-/** The sequence without the pictures whose header can be read and whose pixels cannot: each is looked at. */
-async function withoutUnreadable(spec: FilesSpec, facts: SourceFacts, call: Call): Promise<FilesSpec> {
+/** The sequence with those pictures named whose header can be read and whose pixels cannot: each is looked at. */
+async function withUnreadable(spec: FilesSpec, facts: SourceFacts, call: Call): Promise<FilesSpec> {
   if (!spec.numbers) return spec
   const lost = new Map<number, string>()
   const plain = { ...spec, interpretation: { ...AS_FOUND } }
@@ -172,13 +172,10 @@ async function withoutUnreadable(spec: FilesSpec, facts: SourceFacts, call: Call
     }
   )
   if (lost.size === 0) return spec
-  const keep = <T>(list: readonly T[]): T[] => list.filter((_, i) => !lost.has(i))
   if (lost.size === spec.files.length) throw unreadable(facts.name, null, [...lost.values()][0]!)
   const sentence = `${lost.size} ${lost.size === 1 ? 'picture' : 'pictures'} of this sequence could not be read: ${[...lost.values()].slice(0, 2).join('; ')}`
   return {
     ...spec,
-    files: keep(spec.files),
-    numbers: keep(spec.numbers),
     findings: [...spec.findings, { id: 'unreadable-frames', severity: 'fault', frames: [], sentence }],
     interpretation: {
       ...spec.interpretation,

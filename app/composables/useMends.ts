@@ -1,6 +1,8 @@
 /** One-click mends: what a finding offers, done or taken back as one undoable edit. */
+import { useSteps } from '~/composables/useSteps'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
+import { decideOnPictures } from '~~/core/job/damaged'
 import type { Finding } from '~~/core/source/source'
 
 export interface Mends {
@@ -23,27 +25,27 @@ export function useMends(): Mends {
       each ? 'Take the pictures one by one' : 'Show the pictures as the film does',
       draft => void (draft.sources[sourceId]!.interpretation.eachPicture = each)
     )
-  const damaged = (sourceId: string, as: 'hold' | 'skip' | null): Promise<unknown> =>
-    jobs.edit(
+  const damaged = (sourceId: string, finding: Finding, as: 'hold' | 'skip' | null): Promise<unknown> => {
+    const state = sources.states.get(sourceId)
+    const numbers = state?.state === 'ready' ? state.numbers : null
+    return jobs.edit(
       as === 'hold' ? 'Hold the picture before' : as === 'skip' ? 'Leave pictures out' : 'Decide on pictures again',
-      draft => {
-        const { interpretation } = draft.sources[sourceId]!
-        if (interpretation.damaged) interpretation.damaged.as = as
-      }
+      draft => decideOnPictures(draft.sources[sourceId]!, { finding, numbers, as })
     )
+  }
   return {
     async mend(sourceId, finding, chosen = finding.mend) {
       if (chosen?.id === 'step') await steps.mend(sourceId, finding)
       else if (chosen?.id === 'ask-rate') sources.asking = [sourceId]
       else if (chosen?.id === 'each-picture') await eachPicture(sourceId, true)
-      else if (chosen?.id === 'hold-damaged') await damaged(sourceId, 'hold')
-      else if (chosen?.id === 'skip-damaged') await damaged(sourceId, 'skip')
+      else if (chosen?.id === 'hold-damaged') await damaged(sourceId, finding, 'hold')
+      else if (chosen?.id === 'skip-damaged') await damaged(sourceId, finding, 'skip')
       else await holdGaps(sourceId, true)
     },
     async takeBack(sourceId, finding) {
       if (finding.mend?.id === 'step') await steps.unmend(sourceId, finding)
       else if (finding.mend?.id === 'each-picture') await eachPicture(sourceId, false)
-      else if (finding.mend?.id === 'hold-damaged' || finding.mend?.id === 'skip-damaged') await damaged(sourceId, null)
+      else if (finding.mend?.id === 'hold-damaged' || finding.mend?.id === 'skip-damaged') await damaged(sourceId, finding, null)
       else await holdGaps(sourceId, false)
     }
   }

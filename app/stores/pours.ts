@@ -119,7 +119,8 @@ export const usePours = defineStore('pours', () => {
     const outlet = jobs.job.outlets[outletId]
     if (!source || !outlet) return null
     const state = sources.states.get(sourceId)
-    return assessed(cell, [source, outlet, state], () => ({
+    const found = sources.examinations.get(sourceId)
+    return assessed(cell, [source, outlet, state, found], () => ({
       facts: sources.factsOf(source),
       outlet,
       marks: source.marks,

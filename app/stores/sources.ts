@@ -19,6 +19,7 @@ import type { Origin } from '~~/core/ledger/ledger-of'
 import type { FileRef } from '~~/core/files/file'
 import { takeInBy } from '~~/core/intake/intake'
 import { lookingThrough } from '~~/core/intake/through-pool'
+import { undecided } from '~~/core/job/damaged'
 import type { JobSource } from '~~/core/job/job'
 import { shownIn as sourcesShown, shownOf, withShown } from '~~/core/job/shown'
 import type { AlphaMode } from '~~/core/frame/frame'
@@ -116,7 +117,7 @@ export const useSources = defineStore('sources', () => {
         name: source.name,
         rate: source.interpretation.rate ?? source.facts.rate
       }
-    return interpretedFacts(source.facts, {
+    const facts = interpretedFacts(source.facts, {
       kind: 'files',
       name: source.name,
       format: state.format,
@@ -125,6 +126,8 @@ export const useSources = defineStore('sources', () => {
       interpretation: source.interpretation,
       findings: source.findings
     })
+    const stops = undecided(source, examinations.get(source.id)?.findings ?? [])
+    return stops ? { ...facts, stops } : facts
   }
 
   /** What the source is once prepared: what is poured. */

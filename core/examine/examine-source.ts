@@ -1,7 +1,7 @@
 /** Looking at every frame of a source in the pool. A frame that cannot be read is a finding, not the end. */
 import { isAbort, sentenceOf } from '../errors'
 import { sayNumbers } from '../intake/natural'
-import type { SourceFacts, SourceSpec } from '../source/source'
+import type { Finding, SourceFacts, SourceSpec } from '../source/source'
 import { inOrder } from '../work/pool'
 import type { Workshop } from '../work/workshop'
 import { examine, type Examination, type Seen } from './examination'
@@ -42,8 +42,19 @@ export async function examineSource(
   const examination = examine(seen, facts)
   if (unread.length === 0) return examination
   const sentence = `${unread.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(unread)} of ${facts.frames} cannot be read: ${sentenceOf(first)}`
+  // of a sequence the picture before can stand there, or none; within a film nobody knows what it would do
+  const mends: Pick<Finding, 'mend' | 'orElse'> =
+    spec.kind === 'files' && spec.numbers
+      ? {
+          mend: { id: 'hold-damaged', label: 'Hold the picture before' },
+          orElse: { id: 'skip-damaged', label: unread.length === 1 ? 'Leave it out' : 'Leave them out' }
+        }
+      : {}
   return {
     ...examination,
-    findings: [{ id: 'unreadable-frames', severity: 'fault', frames: unread, sentence }, ...examination.findings]
+    findings: [
+      { id: 'unreadable-frames', severity: 'fault', frames: unread, sentence, ...mends },
+      ...examination.findings
+    ]
   }
 }

@@ -56,11 +56,15 @@ export function frameOrder({
 } {
   if (!numbers?.length) return { length: files.length, at: index => index }
   const { damaged, holdGaps } = interpretation
-  // pictures that cannot be read have their places too, where they are held
+  // a picture that was decided about stands nowhere, whether its file is among the others or not
+  const lost = damaged?.as ? new Set(damaged.numbers) : null
+  const whole = lost && numbers.some(number => lost.has(number))
+  const own = whole ? numbers.flatMap((number, i) => (lost.has(number) ? [] : [i])) : null
+  const readable: readonly number[] = own ? own.map(i => numbers[i]!) : numbers
+  if (readable.length === 0) return { length: files.length, at: index => index }
+  // its place stays, where it is held
   const shown =
-    damaged?.as === 'hold'
-      ? [...new Set([...numbers, ...damaged.numbers])].sort((a, b) => a - b)
-      : (numbers as readonly number[])
+    damaged?.as === 'hold' ? [...new Set([...readable, ...damaged.numbers])].sort((a, b) => a - b) : readable
   const filled = holdGaps ? framesHeld(shown) : null
   if (filled === null && shown === numbers) return { length: files.length, at: index => index }
   return {
@@ -68,15 +72,24 @@ export function frameOrder({
     at(index) {
       // the last picture whose number is not beyond the frame's; the first where none stands before it
       const wanted = filled === null ? shown[index]! : shown[0]! + index
-      let [low, high] = [0, numbers.length - 1]
+      let [low, high] = [0, readable.length - 1]
       while (low < high) {
         const middle = Math.ceil((low + high) / 2)
-        if (numbers[middle]! <= wanted) low = middle
+        if (readable[middle]! <= wanted) low = middle
         else high = middle - 1
       }
-      return low
+      return own ? own[low]! : low
     }
   }
+}
+
+/** Numbers of the pictures that stand at these frames, counted from 1; each once, in the order of their names. */
+export function picturesAt(
+  spec: Pick<FilesSpec, 'files' | 'numbers' | 'interpretation'>,
+  frames: readonly number[]
+): number[] {
+  const order = frameOrder(spec)
+  return [...new Set(frames.flatMap(frame => spec.numbers?.[order.at(frame - 1)] ?? []))].sort((a, b) => a - b)
 }
 
 /** Every track of sound left out for a reason, but for those that have one already. */
@@ -96,6 +109,12 @@ function named(words: string): SourceFacts['tags'] {
   return tags && [...tags]
 }
 
+/** The number of the first frame that is shown: that of a picture left out counts no more. */
+function firstShown({ numbers, interpretation: { damaged } }: Omit<FilesSpec, 'id'>): number {
+  const out = damaged?.as === 'skip' ? new Set(damaged.numbers) : null
+  return (out && numbers!.find(number => !out.has(number))) ?? numbers![0]!
+}
+
 /** `facts` as they stand once the interpretation is applied. */
 export function interpretedFacts(stored: SourceFacts, spec: Omit<FilesSpec, 'id'>): SourceFacts {
   const { interpretation } = spec
@@ -109,7 +128,7 @@ export function interpretedFacts(stored: SourceFacts, spec: Omit<FilesSpec, 'id'
       : stored
   // numbers are of pictures, one a frame
   const numbered = spec.numbers?.length === facts.frames
-  const first = numbered ? spec.numbers![0]! : -1
+  const first = numbered ? firstShown(spec) : -1
   // what was undecided when it was stored may have been decided since
   const { stops: _, ...known } = facts
   return {

@@ -162,18 +162,36 @@ test('a proof that was cut off by a reload goes on where it was', async ({ page 
   await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
 })
 
-test('a picture that breaks in the middle fails in its cell, with the cause and another try', async ({ page }) => {
+test('a picture that breaks in the middle stops its clip, with the cause, until it is held or left out', async ({
+  page
+}) => {
   await page.goto('/')
   await beginPlain(page)
   const files = await sequence('bad_25fps', 4)
   const broken = files[2]!.bytes.slice()
   broken.fill(7, 70, 90)
   await drop(page, [files[0]!, files[1]!, { name: files[2]!.name, bytes: broken }, files[3]!])
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Not possible')
+  await cell(page, 0, 1).click()
+  await expect(
+    page.getByText(/bad_25fps_0003\.png, chunk .* Hold the picture before, or leave it out\./).first()
+  ).toBeVisible()
+  const head = page.getByRole('rowheader').first()
+  await head.getByRole('button').click()
+  await page.getByRole('button', { name: 'Leave it out' }).first().click()
+  await expect(head).toContainText('25 f/s · 3')
+  await page.reload()
+  await expect(head).toContainText('25 f/s · 3')
+  await head.getByRole('button').click()
+  await page.getByRole('button', { name: 'Take back: Leave it out' }).first().click()
+  await expect(head).toContainText('25 f/s · 4')
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Not possible')
+  await page.getByRole('button', { name: 'Hold the picture before' }).first().click()
+  await expect(page.getByText('Done: Hold the picture before.')).toBeVisible()
+  await expect(head).toContainText('25 f/s · 4')
   await cell(page, 0, 1).click()
   await page.getByRole('button', { name: 'Pour this cell' }).click()
-  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Failed')
-  await expect(page.getByRole('alert')).toContainText('bad_25fps_0003.png, chunk')
-  await expect(page.getByRole('button', { name: 'Try again' })).toBeVisible()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Visible loss')
 })
 
 test('pictures go straight into a folder, and its policy for names holds', async ({ page }) => {

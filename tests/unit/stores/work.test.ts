@@ -5,6 +5,7 @@ import sharp from 'sharp'
 import { beforeEach, describe, expect, test, vi } from 'vitest'
 import { database } from '~/db/database'
 import type { Given } from '~/db/files'
+import { useMends } from '~/composables/useMends'
 import { addJobFile, jobAsFile } from '~/db/jobs'
 import { useChecks } from '~/stores/checks'
 import { useHandOver } from '~/stores/handover'
@@ -38,9 +39,12 @@ beforeEach(async () => {
 async function picture(at: number, red = 200): Promise<Uint8Array<ArrayBuffer>> {
   const data = new Uint8Array(16 * 12 * 4)
   for (let y = 0; y < 12; y++)
-    for (let x = 0; x < 16; x++)
-      data.set([red, 90, 40, Math.max(0, 255 - 40 * Math.abs(x - 3 - at))], (y * 16 + x) * 4)
-  return new Uint8Array(await sharp(data, { raw: { width: 16, height: 12, channels: 4 } }).png().toBuffer())
+    for (let x = 0; x < 16; x++) data.set([red, 90, 40, Math.max(0, 255 - 40 * Math.abs(x - 3 - at))], (y * 16 + x) * 4)
+  return new Uint8Array(
+    await sharp(data, { raw: { width: 16, height: 12, channels: 4 } })
+      .png()
+      .toBuffer()
+  )
 }
 
 const sequence = async (name = 'strap', frames = 3): Promise<Given[]> =>
@@ -169,6 +173,43 @@ describe('sources', () => {
     expect(usePours().outOfDate(result)).toBe(true)
     await useJob().undo()
     expect(usePours().outOfDate(result)).toBe(false)
+  })
+
+  test('a picture whose pixels cannot be read stops its clip until it is decided about, and can be decided again', async () => {
+    await useJob().open()
+    await usePours().open()
+    const given = await sequence('strap', 4)
+    const broken = new Uint8Array(await given[1]!.file.arrayBuffer())
+    broken.fill(7, broken.length - 30, broken.length - 20)
+    given[1] = { ...given[1]!, file: new Blob([broken]) }
+    const [id] = await useSources().bringIn(given)
+    await useJob().edit('Rate', draft => void (draft.sources[id!]!.interpretation.rate = [25, 1]))
+    const outlet = (await useJob().addOutlet(newOutlet('new', formatById('quicktime-animation'), 'Out'), 'Add outlet'))!
+    const cell = cellKey(id!, outlet)
+    await looked(id!)
+    const source = () => useJob().job.sources[id!]!
+    const damage = () =>
+      useSources()
+        .standingOf(source())
+        .find(({ finding }) => finding.id === 'unreadable-frames')!
+    const stopped = (): void => expect(usePours().problemsOf(cell).join(' ')).toMatch(/0002\.png.*leave it out/)
+    stopped()
+    expect(useSources().factsOf(source()).frames).toBe(4)
+    await useMends().mend(id!, damage().finding, damage().finding.orElse)
+    expect(usePours().problemsOf(cell)).toEqual([])
+    expect(useSources().factsOf(source()).frames).toBe(3)
+    await vi.waitFor(() => expect(damage()).toMatchObject({ state: 'mended' }))
+    await looked(id!)
+    await poured(cell)
+    // something of the source is not in it, whatever its codec says
+    expect(usePours().latest.get(cell)).toMatchObject({ report: { verdict: 'visible-loss' } })
+    await useMends().takeBack(id!, damage().finding)
+    await vi.waitFor(stopped)
+    await useMends().mend(id!, damage().finding)
+    await vi.waitFor(() => expect(usePours().problemsOf(cell)).toEqual([]))
+    expect(useSources().factsOf(source()).frames).toBe(4)
+    await poured(cell)
+    expect(usePours().latest.get(cell)).toMatchObject({ report: { verdict: 'visible-loss' } })
   })
 
   test('spans are sources of their own over the same files', async () => {
@@ -391,7 +432,10 @@ describe('files from outside', () => {
     const id = await checks.add(await sequence('back'), source)
     expect(id).not.toBeNull()
     await vi.waitFor(() => expect(checks.checks).toHaveLength(1))
-    expect(checks.checks[0]).toMatchObject({ name: 'back', against: { name: 'strap', report: { verdict: 'identical' } } })
+    expect(checks.checks[0]).toMatchObject({
+      name: 'back',
+      against: { name: 'strap', report: { verdict: 'identical' } }
+    })
     expect(checks.running).toBeNull()
     visit()
     await useJob().open()
