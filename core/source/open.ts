@@ -274,7 +274,9 @@ function interpret(opened: Source, spec: FilesSpec): Source {
   const stored = spec.interpretation.eachPicture && each ? { ...opened, frame: each } : opened
   const facts = interpretedFacts(stored.facts, spec)
   const mode = modeTaken(facts.claim, spec.interpretation)
-  const order = spec.numbers && facts.frames !== stored.facts.frames ? frameOrder(spec) : null
+  // as many frames as files may still be others: one held in the place of one that cannot be read
+  const moved = facts.frames !== stored.facts.frames || !!spec.interpretation.damaged?.as
+  const order = spec.numbers && moved ? frameOrder(spec) : null
   const place = (index: number): number => order?.at(index) ?? index
   const { encoded } = stored
   return {
