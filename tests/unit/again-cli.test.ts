@@ -13,7 +13,7 @@ import { builtCommandLine, held, runIn, script } from './command-line'
 import { stations } from '../../core/stations/stations'
 import { encodePng } from '../../core/pictures/png/encode'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
-import { noise, sharpFrame, testHost, writeFilm } from './support'
+import { noise, random, sharpFrame, testHost, writeFilm } from './support'
 
 const folder = await mkdtemp(path.join(tmpdir(), 'pour-again-'))
 afterAll(() => rm(folder, { recursive: true, force: true }))
@@ -123,6 +123,51 @@ describe('a watched folder', () => {
     ])
     expect(third.error).not.toContain('is watched already')
   }, 60_000)
+})
+
+describe('a watcher that is killed at random', () => {
+  test.each([3, 14])(
+    'run %i: each arrival is delivered once, whole and proven, and nothing is left lying',
+    async seed => {
+      const [inbox, out] = [`kills ${seed}`, `kills ${seed} out`]
+      await mkdir(at(inbox, 'strap'), { recursive: true })
+      for (let n = 0; n < 5; n++) await writeFile(at(inbox, `title ${n}.mov`), await film(seed * 1000 + n * 50, 12))
+      for (const n of [1, 2, 3])
+        await writeFile(
+          at(inbox, 'strap', `strap 25fps_000${n}.png`),
+          encodePng(await testHost(), noise({ width: 16, height: 12, depth: 8, seed: seed + n }))
+        )
+      const args = ['watch', inbox, '--job', 'inbox.pour', '--to', out, '--once', '--settle', '0']
+      const chance = random(seed)
+      let kills = 0
+      for (let round = 0; round < 8; round++) {
+        const running = spawn(process.execPath, [script, ...args], { cwd: folder })
+        const ended = new Promise<boolean>(resolve => running.on('exit', (_, signal) => resolve(signal === 'SIGKILL')))
+        const kill = setTimeout(() => running.kill('SIGKILL'), 250 + 1500 * chance())
+        if (await ended) kills++
+        clearTimeout(kill)
+      }
+      const last = await runIn(folder, args)
+      expect(last.code).toBe(0)
+      expect(kills).toBeGreaterThan(0)
+      const names = [...Array.from({ length: 5 }, (_, n) => `title ${n}`), 'strap']
+      expect((await readdir(at(out))).sort()).toEqual(names.map(name => `${name.replace(' ', '_')}_Film.mov`).sort())
+      expect((await readdir(at(inbox))).filter(name => !name.startsWith('.pour-')).sort()).toEqual(['done'])
+      expect((await readdir(at(inbox, 'done'))).sort()).toEqual(
+        ['strap', ...names.slice(0, 5).map(name => `${name}.mov`)].flatMap(name => [name, `${name}.report.json`]).sort()
+      )
+      for (const name of names) {
+        const lies = name === 'strap' ? 'strap' : `${name}.mov`
+        const proof = await runIn(folder, [
+          'prove',
+          `${inbox}/done/${lies}`,
+          `${out}/${name.replace(' ', '_')}_Film.mov`
+        ])
+        expect([name, proof.code, proof.out]).toEqual([name, 0, expect.stringContaining('identical')])
+      }
+    },
+    120_000
+  )
 })
 
 describe('places as the disk resolves them', () => {
