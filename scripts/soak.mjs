@@ -1,14 +1,24 @@
 /**
- * `npm run soak [-- MINUTES]`: an hour, or so many minutes, of bringing in, pouring, proving and removing, while the
- * browser, the service
- * and the command line are killed at random moments. It ends with 0 when nothing was lost, nothing is left lying, and
- * memory is flat.
+ * `npm run soak [-- MINUTES]`: an hour, or so many minutes, of bringing in, pouring, proving and removing, and of two
+ * watched folders, while the browser, the service, the command line and one of the watchers are killed at random
+ * moments. It ends with 0 when nothing was lost, nothing is left lying, and the memory of every process is flat.
  */
 import { execFile, execFileSync, spawn } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
+import {
+  cpSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  writeFileSync
+} from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
+import { strToU8, zipSync } from 'fflate'
 import { ensureInstalled } from './ensure.mjs'
 
 ensureInstalled()
@@ -35,9 +45,12 @@ const counts = {
   proven: 0,
   browserKills: 0,
   serviceKills: 0,
-  storesThrownAway: 0
+  storesThrownAway: 0,
+  arrivals: 0,
+  watcherKills: 0
 }
-const memory = { service: [], page: [] }
+/** Megabytes that processes hold, over time; of the page also what its own heap says. */
+const memory = { service: [], page: [], browser: [], watcher: [] }
 
 const random = most => Math.floor(Math.random() * most)
 const wait = ms => new Promise(resolve => setTimeout(resolve, ms))
@@ -123,6 +136,79 @@ async function commandLine() {
   counts.pours += 3
 }
 
+const OUTLET = {
+  ...{ id: 'o', name: 'Film', format: 'quicktime-animation', parts: 'colour-alpha', backing: '#000000', depth: 8 },
+  ...{
+    alpha: { mode: 'straight' },
+    range: 'marked',
+    namePattern: '{source}_{outlet}',
+    framePattern: '{source}_{frame}'
+  },
+  ...{ digits: 4, startNumber: 1, existing: 'replace', sound: 'as-is', steps: [], options: {} }
+}
+const INBOX_JOB = {
+  ...{ version: 1, id: 'j', name: 'Inbox', sources: {}, sourceOrder: [], outlets: { o: OUTLET }, outletOrder: ['o'] },
+  ...{ preparations: [], receiver: null, waived: {} }
+}
+
+/** A folder that is watched by a process of its own, which goes on from turn to turn. */
+class Inbox {
+  arrived = []
+  constructor(name) {
+    this.place = path.join(home, name)
+    this.out = path.join(home, `${name} out`)
+    mkdirSync(this.place, { recursive: true })
+  }
+  begin() {
+    const args = ['watch', this.place, '--job', path.join(home, 'inbox.pour'), '--to', this.out, '--settle', '0.3']
+    this.process = spawn(process.execPath, [script, ...args], { stdio: 'ignore' })
+  }
+  async kill() {
+    this.process.kill('SIGKILL')
+    await new Promise(resolve => this.process.once('exit', resolve))
+  }
+  async end() {
+    this.process.kill('SIGTERM')
+    await new Promise(resolve => this.process.once('exit', resolve))
+  }
+  async put() {
+    const name = `take ${this.arrived.length + 1}`
+    const beside = path.join(home, `${name} comes`)
+    await clip(beside, name, 3 + random(6), 96, 54)
+    renameSync(beside, path.join(this.place, name))
+    this.arrived.push(name)
+    counts.arrivals++
+  }
+  /** Waits until nothing is left to take, then looks what became of all that ever came. */
+  async settled() {
+    const waits = () => readdirSync(this.place).some(name => name.startsWith('take'))
+    for (let n = 0; n < 600 && waits(); n++) await wait(100)
+    if (waits()) return fault(`${path.basename(this.place)}: an arrival is not taken within a minute`)
+    await wait(300)
+    const done = readdirSync(path.join(this.place, 'done')).filter(name => !name.endsWith('.json'))
+    if (done.length !== this.arrived.length)
+      fault(`${path.basename(this.place)}: ${this.arrived.length} arrived, ${done.length} are done`)
+    const out = readdirSync(this.out)
+    if (out.length !== this.arrived.length || out.some(name => !name.endsWith('.mov')))
+      fault(`${path.basename(this.place)}: ${this.arrived.length} arrived, poured are ${out.join(', ')}`)
+  }
+}
+
+const [steady, shaken] = [new Inbox('steady'), new Inbox('shaken')]
+
+/** Arrivals at both folders; the watcher of one is killed in the middle, and begun again. */
+async function watching() {
+  for (const inbox of [steady, shaken]) for (let n = 0; n < 3; n++) await inbox.put()
+  for (let n = random(3); n > 0; n--) {
+    await wait(random(1500))
+    await shaken.kill()
+    counts.watcherKills++
+    shaken.begin()
+  }
+  for (const inbox of [steady, shaken]) await inbox.settled()
+  memory.watcher.push(resident(steady.process.pid))
+}
+
 let service = null
 
 async function startService() {
@@ -149,6 +235,18 @@ async function stopService() {
 }
 
 const resident = pid => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) / 1024
+
+/** All processes of the browser together. */
+function browserResident() {
+  const ids = execFileSync('pgrep', ['-f', profile], { encoding: 'utf8' }).trim().split('\n')
+  return ids.reduce((sum, id) => {
+    try {
+      return sum + resident(id)
+    } catch {
+      return sum
+    }
+  }, 0)
+}
 
 /** Files at the stations, good, cut and senseless; now and then the service is killed with one in hand. */
 async function atService() {
@@ -276,6 +374,7 @@ async function browser() {
       null,
       { timeout: 180_000 }
     )
+    memory.browser.push(browserResident())
     counts.proven += await page
       .locator('[data-cell]')
       .filter({ hasText: /Identical|Faithful/ })
@@ -337,8 +436,14 @@ try {
   await clip(path.join(home, 'a'), 'first take', 12, 320, 180)
   await clip(path.join(home, 'b'), 'second take', 12, 320, 180)
   await startService()
+  const packed = zipSync({
+    'job.json': strToU8(JSON.stringify({ pour: 'job', version: 1, job: INBOX_JOB, media: {} }))
+  })
+  writeFileSync(path.join(home, 'inbox.pour'), packed)
+  for (const inbox of [steady, shaken]) inbox.begin()
   for (let turn = 1; Date.now() < until; turn++) {
     await commandLine()
+    await watching()
     for (let n = 0; n < 3; n++) await atService()
     for (let n = 0; n < 2; n++) await browser()
     const left = Math.max(0, Math.round((until - Date.now()) / 60_000))
@@ -355,7 +460,10 @@ try {
   }
   if (memory.service.length > 2) flat('service', memory.service, 60)
   if (memory.page.length > 2) flat('page', memory.page, 30)
+  if (memory.browser.length > 2) flat('browser', memory.browser, 150)
+  if (memory.watcher.length > 2) flat('watcher', memory.watcher, 60)
 } finally {
+  for (const inbox of [steady, shaken]) if (inbox.process) await inbox.end()
   await stopService().catch(() => undefined)
   rmSync(home, { recursive: true, force: true })
 }
