@@ -128,7 +128,10 @@ async function commandLine() {
     await pour(call(path.join(home, 'b')), random(took * 1.1))
     counts.kills++
     const now = visible(sums(folder))
-    if (!same(now, before) && !same(now, after)) fault(`${format}: a kill left a target that is neither`)
+    if (!same(now, before) && !same(now, after)) {
+      const of = other => Object.keys(now).filter(name => now[name] === other[name]).length
+      fault(`${format}: a kill left ${Object.keys(now).length} files, ${of(before)} former and ${of(after)} new`)
+    }
   }
   if ((await pour(call(path.join(home, 'b')))) !== 0) fault(`${format}: no pour after a kill`)
   const clean = sums(folder)

@@ -1,9 +1,12 @@
 /**
  * Putting results where they belong, whole or not at all. Everything is written beside its place, under a name of its
  * own run, and takes its place only when all of it is there; a run that fails, is stopped or is killed leaves what
- * stood before exactly as it was. What a killed run left lying is cleared away by the next one that writes there.
+ * stood before exactly as it was. What a killed run left lying is cleared away by the next one that writes there. One
+ * moment is not covered: pictures of a folder take their places one after the other, within milliseconds, and a machine
+ * that dies between two of them leaves some of each, until the next run that writes there puts the former back.
  */
 import { randomBytes } from 'node:crypto'
+import { renameSync } from 'node:fs'
 import {
   link,
   lstat,
@@ -307,15 +310,16 @@ export async function folderSink(given: string, placing: Placing): Promise<Files
         if (!fresh.has(entry.name) && entry.isFile() && former(entry.name)) held.push(entry.name)
     await mkdir(aside, { recursive: true })
     await writeFile(path.join(room, JOURNAL), JSON.stringify({ names: held, fresh: names }), { flush: true })
+    for (const [into, list] of [
+      [aside, held],
+      [folder, names]
+    ] as const)
+      for (const within of new Set(list.map(name => path.dirname(name))))
+        await mkdir(path.join(into, within), { recursive: true })
     try {
-      for (const name of held) {
-        await mkdir(path.dirname(path.join(aside, name)), { recursive: true })
-        await rename(path.join(folder, name), path.join(aside, name))
-      }
-      for (const name of names) {
-        await mkdir(path.dirname(path.join(folder, name)), { recursive: true })
-        await rename(path.join(waiting, name), path.join(folder, name))
-      }
+      // in one go: a process that is killed between two of these leaves a mixture until the next run puts it back
+      for (const name of held) renameSync(path.join(folder, name), path.join(aside, name))
+      for (const name of names) renameSync(path.join(waiting, name), path.join(folder, name))
     } catch (error) {
       await rollBack(folder, room)
       throw error
