@@ -18,7 +18,10 @@ const viewOf = (bytes: Uint8Array): DataView => new DataView(bytes.buffer, bytes
 /** What its outlines are: curves of TrueType, or programs of PostScript. */
 const kindOf = (tables: Tables): keyof typeof OUTLINES => (tables.has('CFF ') ? 'programs' : 'curves')
 
-function tablesOf(bytes: Uint8Array): Tables {
+/** One table of a font, WOFF or bare; null where it has none. Throws a plain Error where it lies outside of it. */
+export const tableOf = (bytes: Uint8Array, tag: string): Uint8Array | null => listed(bytes, [tag]).get(tag) ?? null
+
+function listed(bytes: Uint8Array, wanted: readonly string[]): Tables {
   const view = viewOf(bytes)
   const packed = view.getUint32(0) === 0x774f4646
   const count = view.getUint16(packed ? 12 : 4)
@@ -26,7 +29,7 @@ function tablesOf(bytes: Uint8Array): Tables {
   for (let n = 0; n < count; n++) {
     const at = packed ? 44 + 20 * n : 12 + 16 * n
     const tag = String.fromCharCode(...bytes.subarray(at, at + 4))
-    if (!KEPT.includes(tag)) continue
+    if (!wanted.includes(tag)) continue
     const from = view.getUint32(at + (packed ? 4 : 8))
     const stored = view.getUint32(at + (packed ? 8 : 12))
     const length = packed ? view.getUint32(at + 12) : stored
@@ -36,6 +39,11 @@ function tablesOf(bytes: Uint8Array): Tables {
     if (whole.length !== length) throw new Error(`its table "${tag}" is not whole`)
     tables.set(tag, whole)
   }
+  return tables
+}
+
+function tablesOf(bytes: Uint8Array): Tables {
+  const tables = listed(bytes, KEPT)
   const missing = [...NEEDED, ...OUTLINES[kindOf(tables)]].find(tag => !tables.has(tag))
   if (missing) throw new Error(`it has no table "${missing}"`)
   return tables

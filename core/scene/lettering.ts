@@ -8,6 +8,7 @@ import { accentsIn } from './accents'
 import { faceById, filesOfFace } from './faces'
 import { follow, type Line } from './outline'
 import { bareFont } from './font-check'
+import { noteKerning } from './kerning'
 import { isFont } from './own-faces'
 import type { Look, OwnFace, Paint } from './scene'
 
@@ -58,7 +59,8 @@ async function fontsOf(host: Host, id: string, faces: readonly OwnFace[]): Promi
   return shippedFonts(host, id)
 }
 
-async function shippedFonts(host: Host, id: string): Promise<Font[]> {
+/** The files of a face that ships with Pour, read once a host. Rejects where they are not at hand. */
+export async function shippedFonts(host: Host, id: string): Promise<Font[]> {
   let faces = loaded.get(host)
   if (!faces) loaded.set(host, (faces = new Map()))
   let fonts = faces.get(id)
@@ -69,7 +71,9 @@ async function shippedFonts(host: Host, id: string): Promise<Font[]> {
       filesOfFace(faceById(id)).map(async name => {
         const bytes = await font(name)
         try {
-          return parse(bytes)
+          const font = parse(bytes)
+          noteKerning(font, new Uint8Array(bytes))
+          return font
         } catch (error) {
           throw damagedBy(error, why => unreachable(`the type face ${name} cannot be read (${why})`))
         }

@@ -1,23 +1,40 @@
 /** SVG files as a browser draws them: Pour's drawing is the same, or it tells what it leaves out. */
 import { expect, test } from './test'
+import { readFileSync } from 'node:fs'
+import path from 'node:path'
 import sharp from 'sharp'
-import { readDrawing } from '../../core/vector/svg/draw'
+import { root, testHost } from '../unit/support'
+import { readDrawing } from '../../core/vector/svg/drawing'
 import { drawings, svgOf } from '../material/drawings'
 
 const [WIDTH, HEIGHT] = [120, 90]
+
+const host = await testHost()
+const faces = [400, 700]
+  .map(weight => {
+    const file = `node_modules/@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-${weight}-normal.woff`
+    const data = readFileSync(path.join(root, file)).toString('base64')
+    return `@font-face{font-family:"IBM Plex Sans";font-weight:${weight};src:url(data:font/woff;base64,${data})}`
+  })
+  .join('')
 
 test('drawings are those of the browser, or what is left out is told', async ({ page }) => {
   expect(drawings.length).toBeGreaterThanOrEqual(60)
   const wrong: string[] = []
   for (const drawing of drawings) {
     const text = svgOf(drawing)
-    const { leftOut, at } = readDrawing(text, 'drawing.svg')
+    const { leftOut, at } = await readDrawing(text, 'drawing.svg').prepared(host)
     if (drawing.told) {
       if (!leftOut.some(words => drawing.told!.test(words))) wrong.push(`${drawing.name}: told “${leftOut.join('; ')}”`)
       continue
     }
     if (leftOut.length) wrong.push(`${drawing.name}: left out ${leftOut.join('; ')}`)
-    await page.setContent(`<style>body{margin:0}svg{display:block}</style>${text}`)
+    await page.setContent(`<style>${faces}body{margin:0}svg{display:block}</style>${text}`)
+    await page.evaluate(async () => {
+      await Promise.all([...document.fonts].map(face => face.load()))
+      const pictures = [...document.querySelectorAll('image')] as unknown as { decode(): Promise<void> }[]
+      await Promise.all(pictures.map(each => each.decode().catch(() => undefined)))
+    })
     const shot = await page.screenshot({ omitBackground: true, clip: { x: 0, y: 0, width: WIDTH, height: HEIGHT } })
     const seen = await sharp(shot).ensureAlpha().raw().toBuffer()
     const { pixels } = at(WIDTH, HEIGHT)

@@ -10,6 +10,11 @@ export interface SvgCase {
 
 const LOGO =
   '<g id="logo"><circle cx="40" cy="45" r="26" fill="#2f7d5a"/><rect x="50" y="20" width="50" height="40" rx="6" fill="#d8883b"/></g>'
+/** A face that ships with the product, hinted nowhere. */
+const PLEX = 'font-family="IBM Plex Sans" text-rendering="geometricPrecision"'
+/** A picture of 20 x 16: two bars, half of it translucent. */
+const PICTURE =
+  'data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAABQAAAAQCAYAAAAWGF8bAAAAdElEQVR42o3LMQGDUABDwTjAQRzgAAc4wEEdfAcszDioAxzgoHMWlNBIeMONp2i8hCFlagAMKW4ADClzA2BIWRoAQ8raABhStgbAkPJpAAwpYxyEIWVvAAwpZwNgSPk2AIaUqwEwpNwNgCHl1wAYUp4GwNAfGN613zTb4ZYAAAAASUVORK5CYII='
 const told = (name: string, inside: string, words: RegExp): SvgCase => ({ name, inside, told: words })
 const drawn = (name: string, inside: string, head?: string): SvgCase => ({ name, inside, ...(head ? { head } : {}) })
 
@@ -187,12 +192,92 @@ export const drawings: readonly SvgCase[] = [
     'clip and mask and blur of one',
     `<clipPath id="c"><rect x="10" y="10" width="80" height="60"/></clipPath><mask id="m"><circle cx="60" cy="45" r="36" fill="#fff"/></mask><filter id="f"><feGaussianBlur stdDeviation="2"/></filter><g clip-path="url(#c)" mask="url(#m)" filter="url(#f)">${LOGO}</g>`
   ),
-  told('lettering', '<text x="10" y="50" font-size="30">Moth</text>', /lettering/),
-  told('a picture', '<image width="40" height="40" href="data:image/png;base64,iVBORw0KGgo="/>', /picture/),
+  drawn('lettering', `<text x="10" y="60" font-size="42" ${PLEX}>Moth</text>`),
+  drawn(
+    'lettering of many letters, at places that are no whole numbers',
+    `<g ${PLEX} font-size="17.25"><text x="3.75" y="20" font-weight="700">Fernbrook Glass</text><text x="1" y="45">quick vex jump</text><text x="3" y="70" fill="#264">0123456789 &#8211;?</text></g>`
+  ),
+  drawn(
+    'lettering anchored, spaced, heavier, with parts of its own',
+    `<text x="60" y="30" text-anchor="middle" font-weight="700" letter-spacing="2" font-size="24" ${PLEX}>Vine <tspan fill="#a33" font-weight="400" dy="26" x="60">shade</tspan></text>`
+  ),
+  drawn(
+    'lettering with places of its own, stroked and turned',
+    `<g transform="rotate(-8 60 45)" ${PLEX} font-size="36"><text x="8 40 70" y="50 56 62" fill="none" stroke="#246" stroke-width="1.5">ABC</text></g>`
+  ),
+  drawn(
+    'lettering of a gradient over its cells',
+    `<linearGradient id="g" x2="0" y2="1"><stop stop-color="#d33"/><stop offset="1" stop-color="#33d"/></linearGradient><text x="6" y="62" font-size="50" fill="url(#g)" ${PLEX}>Hxg</text>`
+  ),
+  drawn(
+    'lettering as a clip',
+    `<clipPath id="c"><text x="4" y="68" font-size="64" font-weight="700" ${PLEX}>OK</text></clipPath><g clip-path="url(#c)">${LOGO}<rect y="60" width="120" height="30" fill="#26a"/></g>`
+  ),
+  drawn(
+    'lettering of several sizes, ended at a place, with spaces that fall together',
+    `<text x="112" y="50" text-anchor="end" font-size="20" ${PLEX}>  A   <tspan font-size="200%">B</tspan>
+      &#233;&amp;x  </text>`
+  ),
   told(
-    'markers',
-    '<marker id="m" markerWidth="6" markerHeight="6"><circle r="3"/></marker><path d="M10 10H90" stroke="#000" marker-end="url(#m)"/>',
-    /markers/
+    'lettering in a face that is not here',
+    '<text x="10" y="50" font-size="30" font-family="Fern Grotesk">Moth</text>',
+    /type face “Fern Grotesk”/
+  ),
+  told('lettering that leans', `<text x="10" y="50" font-style="italic" ${PLEX}>Moth</text>`, /font-style “italic”/),
+  told(
+    'lettering along a path',
+    `<path id="p" d="M0 50H120"/><text ${PLEX}><textPath href="#p">Moth</textPath></text>`,
+    /along a path/
+  ),
+  told('lettering fitted to a length', `<text x="4" y="40" textLength="90" ${PLEX}>Moth</text>`, /fitted to a length/),
+  drawn('a picture, larger', `<image x="10" y="5" width="100" height="80" href="${PICTURE}"/>`),
+  drawn(
+    'a picture cut to fill its place',
+    `<image x="10" y="25" width="100" height="30" preserveAspectRatio="xMidYMin slice" href="${PICTURE}"/>`
+  ),
+  drawn(
+    'a picture of its own size, turned and faded',
+    `<g transform="rotate(20 60 45)" opacity=".7"><image x="40" y="25" href="${PICTURE}"/></g>`
+  ),
+  drawn(
+    'a picture in hard pixels, stretched',
+    `<image x="10" y="5" width="96" height="60" preserveAspectRatio="none" style="image-rendering:pixelated" href="${PICTURE}"/>`
+  ),
+  told(
+    'a picture that is broken',
+    '<image width="40" height="40" href="data:image/png;base64,iVBORw0KGgo="/>',
+    /a picture within/
+  ),
+  told(
+    'a picture of another kind',
+    '<image width="40" height="40" href="data:image/webp;base64,UklGRg=="/>',
+    /of a kind that is not drawn/
+  ),
+  told('a picture elsewhere', '<image width="40" height="40" href="leaf.png"/>', /not fetched/),
+  drawn(
+    'markers at ends and between, turned with the line',
+    '<marker id="m" markerWidth="4" markerHeight="4" refX="2" refY="2" orient="auto" viewBox="0 0 4 4"><path d="M0 0L4 2L0 4z" fill="#a33"/></marker><path d="M10 20L60 20L100 70" fill="none" stroke="#000" stroke-width="3" marker-start="url(#m)" marker-mid="url(#m)" marker-end="url(#m)"/>'
+  ),
+  drawn(
+    'markers on curves and arcs, the first looking back',
+    '<marker id="m" markerWidth="12" markerHeight="12" refX="0" refY="0" markerUnits="userSpaceOnUse" orient="auto-start-reverse" viewBox="-6 -6 12 12"><path d="M-6 -5L6 0L-6 5z" fill="#26a"/></marker><path d="M15 60C20 10 50 10 60 50A20 20 0 0 0 100 60" fill="none" stroke="#000" style="marker:url(#m)"/>'
+  ),
+  drawn(
+    'markers on a closed path, in lines and polygons, by style sheet',
+    '<style>.k{marker-start:url(#d);marker-mid:url(#d);marker-end:url(#d)}</style><marker id="d" markerWidth="3" markerHeight="3" refX="1.5" refY="1.5" orient="45"><rect width="3" height="3" fill="#494"/></marker><path class="k" d="M10 10H50V40Z" fill="#ccc" stroke="#000" stroke-width="2"/><polygon class="k" points="70,50 110,50 90,80" fill="none" stroke="#333" stroke-width="2"/><line class="k" x1="10" y1="60" x2="50" y2="80" stroke="#000" stroke-width="2"/>'
+  ),
+  drawn(
+    'markers turned on the corners of a closed path',
+    '<marker id="m" markerWidth="14" markerHeight="8" refX="0" refY="4" markerUnits="userSpaceOnUse" orient="auto"><path d="M0 0L14 4L0 8z" fill="#26a"/></marker><path d="M30 20H90L60 70Z" fill="none" stroke="#000" style="marker:url(#m)"/>'
+  ),
+  drawn(
+    'markers that are seen beyond their place, beneath the stroke',
+    '<marker id="m" markerWidth="2" markerHeight="2" overflow="visible" orient="auto"><circle r="3" fill="#c80"/></marker><g marker-mid="url(#m)" marker-end="url(#m)"><polyline points="15,15 60,70 105,20" fill="none" stroke="#124" stroke-width="4" paint-order="markers"/></g>'
+  ),
+  told(
+    'markers in the paint of their line',
+    '<marker id="m" markerWidth="6" markerHeight="6"><circle r="3" fill="context-stroke"/></marker><path d="M10 10H90" stroke="#000" marker-end="url(#m)"/>',
+    /context-stroke/
   ),
   told(
     'turbulence',

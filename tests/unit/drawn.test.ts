@@ -7,9 +7,12 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { takeIn } from '../../core/intake/intake'
 import { openSource } from '../../core/source/open'
-import { readDrawing } from '../../core/vector/svg/draw'
+import { toBase64 } from '../../core/files/base64'
+import { encodePng } from '../../core/pictures/png/encode'
+import { readDrawing } from '../../core/vector/svg/drawing'
+import { cornersOf, turnOf } from '../../core/vector/svg/marker'
 import { looksLikeSvg } from '../../core/vector/svg/tree'
-import { bytesFile, damage, survives, testHost } from './support'
+import { bytesFile, damage, noise, survives, testHost } from './support'
 
 const host = await testHost()
 const svg = (inside: string, head = 'width="64" height="48"'): string =>
@@ -121,6 +124,32 @@ test('a drawing with curves, strokes and transforms is within a code or two of w
   expect(most).toBeLessThan(40)
 })
 
+describe('corners of a path', () => {
+  const turns = (d: string): number[] => cornersOf(d).map(corner => Math.round(turnOf(corner)) + 0)
+  const places = (d: string): string =>
+    cornersOf(d)
+      .map(({ x, y }) => `${x},${y}`)
+      .join(' ')
+  test.each([
+    ['a line looks along itself', 'M0 0L10 10', '0,0 10,10', [45, 45]],
+    ['a corner looks midway', 'M0 0H10V10', '0,0 10,0 10,10', [0, 45, 90]],
+    ['midway is the shorter way round', 'M0 0H-10V10', '0,0 -10,0 -10,10', [180, 135, 90]],
+    [
+      'a closed path ends where it begins, and looks alike there',
+      'M0 0H10V10Z',
+      '0,0 10,0 10,10 0,0',
+      [-67, 45, 158, -67]
+    ],
+    ['a curve looks as it leaves and arrives', 'M0 0C0 10 20 10 20 0', '0,0 20,0', [90, -90]],
+    ['an arc has no corners within', 'M0 0A10 10 0 0 1 20 0', '0,0 20,0', [-90, 90]],
+    ['several parts are one path', 'M0 0H5M0 9H5', '0,0 5,0 0,9 5,9', [0, 0, 0, 0]],
+    ['a step that leads nowhere looks on', 'M0 0H5H5', '0,0 5,0 5,0', [0, 0, 0]]
+  ])('%s', (_, d, at, looks) => {
+    expect(places(d)).toBe(at)
+    expect(turns(d)).toEqual(looks)
+  })
+})
+
 test('a file is taken in as one picture with 16 bits, drawn at the size asked for, and says what it leaves out', async () => {
   const text = svg(
     '<rect width="32" height="48" fill="#fff" fill-opacity="0.6"/><text x="3" y="9">A</text><animate attributeName="x"/>'
@@ -131,7 +160,7 @@ test('a file is taken in as one picture with 16 bits, drawn at the size asked fo
   )
   const { spec, facts } = found[0]!
   expect(facts).toMatchObject({ width: 64, height: 48, bitDepth: 16, frames: 1, layersAre: 'sizes', layer: '64x48' })
-  expect(facts.findings.map(({ sentence }) => sentence).join()).toContain('lettering')
+  expect(facts.findings.map(({ sentence }) => sentence).join()).toContain('the type face “of the browser”')
   expect(facts.findings.map(({ sentence }) => sentence).join()).toContain('own animation')
   const source = await openSource(
     { ...spec, id: 'a', interpretation: { ...spec.interpretation, layer: '128x96' } },
@@ -223,6 +252,41 @@ describe('hostile drawings end in one clear error, and nothing is fetched or run
     const { leftOut } = readDrawing(svg('<image href="http://host.invalid/a.png"/><script>1</script>'), 'a.svg')
     expect(leftOut.join()).toMatch(/not fetched/)
     expect(leftOut.join()).toMatch(/never runs/)
+  })
+
+  test('lettering, markers and pictures damaged at random', async () => {
+    const whole = bytes(
+      svg(
+        `<text x="3 9" dy="1"><tspan font-size="20">A&#233;</tspan> b</text><marker id="m" orient="auto"><rect width="3" height="3"/></marker><path d="M1 1L9 9A3 3 0 0 0 20 20Z" marker-mid="url(#m)"/><image width="9" height="9" href="data:image/png;base64,${toBase64(encodePng(host, noise({ width: 4, height: 4, depth: 8 })))}"/>`.repeat(
+          3
+        )
+      )
+    )
+    for (let n = 0; n < 200; n++)
+      await survives(async () => {
+        const { found } = await takeIn([bytesFile('a.svg', damage(whole, n))], host)
+        if (found[0]) await (await openSource({ ...found[0].spec, id: 'a' }, host)).frame(0)
+      })
+  })
+
+  test('more lettering than can be taken, a drawing that marks itself, and a picture of no size end in words', async () => {
+    const many = svg(`<text>${'a'.repeat(20_001)}</text>`)
+    await expect(readDrawing(many, 'a.svg').prepared(host)).rejects.toThrow('more than 20000 letters')
+    const itself = svg(
+      '<marker id="m"><path d="M0 0H3V3" marker-end="url(#m)" marker-mid="url(#n)"/></marker><marker id="n"><path d="M0 0H3V3" marker-mid="url(#m)"/></marker><path d="M0 0H9V9H3" marker-mid="url(#m)"/>'
+    )
+    expect(() => readDrawing(itself, 'a.svg').at(8, 8)).not.toThrow()
+    const marks = svg(
+      `<marker id="m"><g>${'<circle r="1"/>'.repeat(400)}</g></marker><path d="M0 0${'h1v1'.repeat(4000)}" marker-mid="url(#m)"/>`
+    )
+    expect(() => readDrawing(marks, 'a.svg').at(8, 8)).toThrow('more than can be taken')
+    const corners = svg(
+      `<marker id="m"><circle r="1"/></marker><path d="M0 0${'h1v1'.repeat(20_000)}" style="marker:url(#m)"/>`
+    )
+    expect(() => readDrawing(corners, 'a.svg').at(8, 8)).toThrow('more corners')
+    const empty = svg('<image href="data:image/png;base64,AAAA" width="4" height="4"/>')
+    const { leftOut } = await readDrawing(empty, 'a.svg').prepared(host)
+    expect(leftOut.join()).toContain('a picture within it')
   })
 
   test('damaged at random', async () => {

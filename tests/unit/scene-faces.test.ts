@@ -1,14 +1,17 @@
 /** Type faces that a scene carries along: lettered as shipped ones are, refused in words where they are none. */
 import { Font, Glyph, parse } from 'opentype.js'
-import { expect, test } from 'vitest'
+import { readFileSync } from 'node:fs'
+import path from 'node:path'
+import { describe, expect, test } from 'vitest'
 import { emptyScene, lettering, newElement, type Sized } from '../../core/scene/fresh'
 import { bareFont } from '../../core/scene/font-check'
 import { checkPrograms } from '../../core/scene/font-programs'
 import { readScene } from '../../core/scene/format'
 import { isFontName, MOST_FONT_BYTES, ownFace, removeFace } from '../../core/scene/own-faces'
+import { kerningIn } from '../../core/scene/kerning'
 import { SceneRenderer } from '../../core/scene/render'
 import { Scene } from '../../core/scene/scene'
-import { damage, survives, testHost } from './support'
+import { damage, root, survives, testHost } from './support'
 
 const host = await testHost()
 const SIZE: Sized = { width: 240, height: 80, rate: [25, 1], seconds: 1 }
@@ -171,3 +174,27 @@ test('damaged and cut fonts end in one clear error or a picture', async () => {
     'Glasshouse Mono: its type face is not a file in base64'
   )
 }, 60_000)
+
+describe('kerning', () => {
+  const bytes = readFileSync(
+    path.join(root, 'node_modules/@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-700-normal.woff')
+  )
+  const font = parse(new Uint8Array(bytes).buffer)
+  const glyph = (letter: string): number => font.charToGlyphIndex(letter)
+
+  test('pairs stand nearer or further as the face says, and others as they are', () => {
+    const kerning = kerningIn(new Uint8Array(bytes))
+    expect(kerning(glyph('A'), glyph('V'))).toBeLessThan(-10)
+    expect(kerning(glyph('V'), glyph('A'))).toBeLessThan(-10)
+    expect(kerning(glyph('H'), glyph('H'))).toBe(0)
+    expect(kerning(60_000, 60_000)).toBe(0)
+  })
+
+  test('a damaged table moves letters by something or nothing, and never fails', () => {
+    for (let seed = 0; seed < 300; seed++) {
+      const kerning = kerningIn(damage(new Uint8Array(bytes), seed))
+      for (const left of 'AVTo') expect(Number.isFinite(kerning(glyph(left), glyph('y')))).toBe(true)
+    }
+    expect(kerningIn(new Uint8Array(3))(1, 2)).toBe(0)
+  })
+})

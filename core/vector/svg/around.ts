@@ -12,7 +12,12 @@ export const INHERITED = [
     'stroke-dashoffset',
     'visibility',
     'paint-order',
-    'clip-rule'
+    'clip-rule',
+    'marker',
+    'marker-start',
+    'marker-mid',
+    'marker-end',
+    'image-rendering'
   ]
 ]
 

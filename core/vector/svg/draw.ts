@@ -1,84 +1,47 @@
 /**
- * Drawing an SVG file in floating point: fills and strokes with the exact area of each pixel, gradients, groups with
- * their opacity. What is not drawn is named. Nothing outside the file is fetched and no program in it runs.
+ * Drawing the elements of an SVG file in floating point: fills and strokes with the exact area of each pixel, gradients,
+ * markers, pictures, groups with their opacity.
  */
-import { unreadable } from '../../errors'
-import { MAX_PIXELS } from '../../frame/frame'
 import { clearLayer, over, type Layer } from '../../scene/layer'
 import { combined, placed, type Affine } from '../../scene/outline'
+import type { Bitmap } from '../../scene/picture'
 import { areaOf, isEmpty, type Bounds, type Coverage } from '../../scene/raster'
 import { INHERITED, MOST_USES, type Around, type Size, type Spread, type Styles } from './around'
 import { blended, isBlend } from './blend'
 import { clipBy, filteredBy, keptWithin, maskBy, type Hand } from './effects'
 import { unfiltered } from './filter'
 import { about, gradientOf, shadeOf, shareOf, STILL, transformOf, type Painting, type Shade } from './paint'
+import { cornersOf, isMarked, markerAt, MARKED, markerPlace, type Corner } from './marker'
 import { patternOf } from './pattern'
+import { bitmapPaint, pictureFitted, picturePlace } from './picture'
 import { boxOf, lengthOf, pathOf, placedRuns, runsOf } from './shapes'
 import { Reaches } from './reach'
-import { Rules, type OwnStyles } from './rules'
+import type { OwnStyles, Rules } from './rules'
 import { strokeAreas } from './stroke'
-import { leftOutOf, referredTo } from './told'
-import { everything, readTree, type Node } from './tree'
-import { fitted, viewBoxOf, type Box } from './viewport'
-import { Work } from './work'
+import { referredTo } from './told'
+import { everything, type Node } from './tree'
+import { fitted, viewBoxOf } from './viewport'
+import type { Work } from './work'
 
-const GROUPS = ['svg', 'g', 'a', 'switch', 'symbol']
+const GROUPS = ['svg', 'g', 'a', 'switch', 'symbol', 'text', 'tspan']
 /** Elements that draw nothing where they stand. */
 const SILENT: ReadonlySet<string> = new Set([
   ...['defs', 'title', 'desc', 'metadata', 'style', 'linearGradient', 'radialGradient', 'stop', 'namedview', 'RDF'],
-  ...['#text', 'view', 'symbol', 'clipPath', 'mask', 'pattern', 'marker', 'filter', 'script', 'text', 'image']
+  ...['#text', 'view', 'symbol', 'clipPath', 'mask', 'pattern', 'marker', 'filter', 'script']
 ])
 /** How much larger than the picture lines are laid out. */
 const FINER = 8
 
-export interface Drawing {
-  width: number
-  height: number
-  /** Features that are not drawn, in words. */
-  leftOut: string[]
-  /** The picture at a size: premultiplied, in floating point. */
-  at(width: number, height: number): Layer
-}
-
-/** Reads a drawing. Throws one clear error that names the file where it is damaged, too large or built too deep. */
-export function readDrawing(text: string, file: string): Drawing {
-  const root = readTree(text, file)
-  const box = viewBoxOf(root.attributes.viewBox)
-  const own = [
-    lengthOf(root.attributes.width, box?.[2] ?? 0, NaN),
-    lengthOf(root.attributes.height, box?.[3] ?? 0, NaN)
-  ]
-  const ratio = box ? box[3] / box[2] : 0.5
-  const w = own[0]! > 0 ? own[0]! : own[1]! > 0 && box ? own[1]! / ratio : (box?.[2] ?? 300)
-  const h = own[1]! > 0 ? own[1]! : box ? w * ratio : 150
-  const [width, height] = [Math.max(1, Math.round(w)), Math.max(1, Math.round(h))]
-  if (!(width * height <= MAX_PIXELS)) throw unreadable(file, null, `a picture of ${width}x${height} cannot be taken`)
-  const leftOut = new Set<string>()
-  const rules = new Rules(root, what => leftOut.add(what))
-  const byId = new Map<string, Node>()
-  for (const node of everything(root))
-    if (node.attributes.id !== undefined && !byId.has(node.attributes.id)) byId.set(node.attributes.id, node)
-  for (const what of leftOutOf(root, rules, byId)) leftOut.add(what)
-  return {
-    width,
-    height,
-    leftOut: [...leftOut],
-    at: (wide, high) => {
-      const view: Box = box ?? [0, 0, w, h]
-      const at = fitted(view, [wide, high], box ? root.attributes.preserveAspectRatio : undefined)
-      const extent = { wide, high, size: [view[2], view[3]] as const, work: new Work(file), within: [] }
-      return new Draw(root, rules, byId, extent).all(at)
-    }
-  }
-}
-
-interface Extent {
+/** What a drawing is drawn with, and how large. */
+export interface Extent {
   wide: number
   high: number
   size: Size
   work: Work
   /** The patterns whose tiles this is in, the outermost first. */
   within: readonly string[]
+  /** What pictures within the drawing show. */
+  pictures: ReadonlyMap<Node, Bitmap>
 }
 
 /** What is done to an element as a whole. */
@@ -90,7 +53,8 @@ interface Effects {
   opacity: number
 }
 
-class Draw implements Hand {
+/** Draws elements of one file, at one size. */
+export class Draw implements Hand {
   private readonly clip: Bounds
   private readonly reaches = new Reaches()
 
@@ -153,12 +117,32 @@ class Draw implements Hand {
       const edge = (n: 0 | 1 | 2 | 3): number => (n < 2 ? Math.min : Math.max)(...boxes.map(box => box[n]))
       return [edge(0), edge(1), edge(2), edge(3)]
     }
-    const data = pathOf(node.tag, own, size)
+    const held = node.tag === 'image' ? this.placeOf(node, own, size) : null
+    if (node.tag === 'image' && !held) return null
+    const data = held
+      ? `M${held[0]} ${held[1]}H${held[2]}V${held[3]}H${held[0]}Z`
+      : (cellOf(own) ?? pathOf(node.tag, own, size))
     if (data === null) return null
     const found = boxOf(
       placedRuns(runsOf(data, { ...STILL, a: 64, d: 64 }), combined(place, { ...STILL, a: 1 / 64, d: 1 / 64 }))
     )
     return Number.isFinite(found[0]) ? found : null
+  }
+
+  /** Where a picture within the drawing stands; null where it shows nothing. */
+  private placeOf(node: Node, own: Styles, size: Size): Spread | null {
+    const bitmap = this.extent.pictures.get(node)
+    return bitmap ? picturePlace(bitmap, own, size) : null
+  }
+
+  /** Draws a picture within the drawing, fitted into its place and cut off at its rim. */
+  private picture(node: Node, own: Styles, { style, at, onto, size }: Around): void {
+    const bitmap = this.extent.pictures.get(node)
+    const place = this.placeOf(node, own, size)
+    if (!bitmap || !place) return
+    const { rim, laid } = pictureFitted(bitmap, place, node.attributes.preserveAspectRatio)
+    const smooth = !/^(optimizeSpeed|pixelated|crisp-edges)$/.test((style['image-rendering'] ?? 'auto').trim())
+    this.lay(onto, areaOf([placed(rim, at)], onto), bitmapPaint(bitmap, combined(at, laid), smooth), 1)
   }
 
   /** An element's own box, without its own transform. */
@@ -196,7 +180,9 @@ class Draw implements Hand {
     this.asOne(node, own, { ...around, style, at }, target => {
       const inner = { ...around, style, at, onto: target }
       if (!children) {
-        if (style.visibility !== 'hidden' && style.visibility !== 'collapse') this.shape(node.tag, own, inner)
+        if (style.visibility === 'hidden' || style.visibility === 'collapse') return
+        if (node.tag === 'image') this.picture(node, own, inner)
+        else this.shape(node.tag, own, inner)
       } else if (node.tag === 'use') this.useOf(children, own, inner)
       else if (node.tag === 'svg') this.nested(node, own, inner)
       else for (const child of children) this.draw(child, inner)
@@ -340,7 +326,7 @@ class Draw implements Hand {
     const back = { ...STILL, a: 1 / scale, d: 1 / scale }
     const place = combined(at, back)
     const current = shadeOf(style.color ?? '#000', [0, 0, 0, 1]) ?? [0, 0, 0, 1]
-    const box = boxOf(placedRuns(runs, back))
+    const box = own.cell ? (own.cell.split(' ').map(Number) as unknown as Spread) : boxOf(placedRuns(runs, back))
     const painting = (text: string): Painting | null => {
       const [, id, fallback] = /^\s*url\(\s*['"]?#([^'")]+)['"]?\s*\)\s*(.*)$/.exec(text) ?? []
       if (id === undefined) return shadeOf(text, current)
@@ -393,11 +379,47 @@ class Draw implements Hand {
       const lines = areas.map(line => placed(line, after))
       this.lay(onto, areaOf(lines, onto), paint, shareOf(style['stroke-opacity']))
     }
-    const order = (style['paint-order'] ?? 'normal').split(/\s+/)
-    const strokeFirst =
-      order.indexOf('stroke') >= 0 && (order.indexOf('fill') < 0 || order.indexOf('stroke') < order.indexOf('fill'))
-    for (const one of strokeFirst ? [stroke, fill] : [fill, stroke]) one()
+    const markers = (): void => {
+      if (MARKED.has(tag) && isMarked(style)) this.mark(data, { style, at, onto, uses, size })
+    }
+    // what is not named follows in the usual order (SVG 2, 13.8)
+    const named = (style['paint-order'] ?? 'normal').split(/\s+/).filter(each => each in { fill, stroke, markers })
+    const does: Record<string, () => void> = { fill, stroke, markers }
+    for (const one of new Set([...named, 'fill', 'stroke', 'markers'])) does[one]!()
   }
+
+  /** Markers that are being drawn: none is drawn within itself. */
+  private readonly marking: string[] = []
+
+  /** Marks the corners of a path. */
+  private mark(data: string, around: Around): void {
+    const corners = cornersOf(data)
+    const last = corners.length - 1
+    for (const [i, corner] of corners.entries()) {
+      const place = i === 0 ? (['start'] as const) : i === last ? (['end'] as const) : (['mid'] as const)
+      for (const each of last === 0 ? (['start', 'end'] as const) : place) this.markOne(corner, each, around)
+    }
+  }
+
+  private markOne(corner: Corner, place: 'start' | 'mid' | 'end', around: Around): void {
+    const id = markerAt(around.style, place)
+    const marker = id === null ? undefined : this.byId.get(id)
+    if (marker?.tag !== 'marker' || around.uses >= MOST_USES || this.marking.includes(id!)) return
+    const laid = markerPlace(this.styles(marker), { corner, place, style: around.style, size: around.size })
+    if (!laid) return
+    const at = combined(around.at, laid.at)
+    this.marking.push(id!)
+    this.extent.work.thing()
+    this.fittedIn(marker, laid.size, { ...around, at, style: this.inherited(marker, {}), uses: around.uses + 1 })
+    this.marking.pop()
+  }
+}
+
+/** The cell of lettering, as path data; null for all else. */
+function cellOf({ cell }: Styles): string | null {
+  if (!cell) return null
+  const [l, t, r, b] = cell.split(' ')
+  return `M${l} ${t}H${r}V${b}H${l}Z`
 }
 
 /** The child of a switch that is shown: the first that asks for nothing special. */

@@ -86,6 +86,10 @@ export function clipBy(hand: Hand, clip: Node, { node, target, around }: Whole, 
 function clipShape(hand: Hand, node: Node, around: Around): void {
   const own = hand.styles(node)
   const at = combined(around.at, hand.transformOf(node, own, around.size))
+  if (node.tag === 'text' || node.tag === 'tspan') {
+    for (const child of node.children) clipShape(hand, child, { ...around, at })
+    return
+  }
   if (node.tag !== 'use') {
     const geometry = Object.fromEntries(Object.entries(own).filter(([name]) => !INHERITED.includes(name)))
     return hand.shape(node.tag, geometry, { ...around, at })

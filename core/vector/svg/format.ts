@@ -7,7 +7,7 @@ import { straightCodes } from '../../frame/straight-codes'
 import type { Host } from '../../host'
 import { leftOutFindings } from '../left-out'
 import { askedSize, sizesOf } from '../sizes'
-import { readDrawing, type Drawing } from './draw'
+import { readDrawing, type Drawing } from './drawing'
 import { looksLikeSvg, MOST_BYTES } from './tree'
 
 async function drawingOf(reader: ByteReader): Promise<Drawing> {
@@ -21,7 +21,7 @@ const inOneTurn = <T>(work: () => T): Promise<T> => Promise.resolve().then(work)
 
 async function open(name: string, file: FileRef, host: Host, size?: string): Promise<OpenedPictures> {
   const reader = await host.openFile(file)
-  const drawing = await drawingOf(reader).finally(() => reader.close())
+  const drawing = await (await drawingOf(reader).finally(() => reader.close())).prepared(host)
   const { width, height } = askedSize(size, drawing)
   const { leftOut } = drawing
   return {
@@ -54,7 +54,7 @@ async function open(name: string, file: FileRef, host: Host, size?: string): Pro
 
 export const svgKind = renderedKind({
   plural: 'SVG pictures',
-  carries: 'fills, strokes and gradients over nothing',
+  carries: 'fills, strokes, gradients, lettering, markers and pictures over nothing',
   proofReader: { name: "Pour's own drawing", independent: false },
   recognise: (head, reader) =>
     Promise.resolve(reader.size <= MOST_BYTES && looksLikeSvg(new TextDecoder().decode(head)) ? 'film' : null),

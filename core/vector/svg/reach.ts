@@ -3,6 +3,7 @@ import { combined, type Affine } from '../../scene/outline'
 import { within, type Bounds } from '../../scene/raster'
 import { MOST_USES, type Size, type Spread, type Styles } from './around'
 import type { Hand } from './effects'
+import { isMarked, MARKED } from './marker'
 import { STILL } from './paint'
 import { boxOf, lengthOf, pathOf, placedRuns, runsOf } from './shapes'
 import type { Node } from './tree'
@@ -73,7 +74,8 @@ export class Reaches {
       style.stroke,
       style['stroke-width'],
       style['stroke-linejoin'],
-      style['stroke-miterlimit']
+      style['stroke-miterlimit'],
+      isMarked(style)
     ].join(' ')
     const known = this.known.get(node)
     if (known?.key === key) return known.reach
@@ -86,7 +88,7 @@ export class Reaches {
     const own = hand.styles(node)
     if (['svg', 'symbol'].includes(node.tag)) return ANYWHERE
     if (own['vector-effect'] === 'non-scaling-stroke') return ANYWHERE
-    if (['g', 'a', 'switch', 'use'].includes(node.tag)) {
+    if (['g', 'a', 'switch', 'use', 'text', 'tspan'].includes(node.tag)) {
       const used = node.tag === 'use'
       const children = used ? hand.used(own, uses) : node.children
       const shift = used ? { ...STILL, e: lengthOf(own.x, size[0]), f: lengthOf(own.y, size[1]) } : STILL
@@ -103,6 +105,8 @@ export class Reaches {
       }
       return all
     }
+    if (MARKED.has(node.tag) && isMarked(style)) return ANYWHERE
+    if (node.tag === 'image') return hand.ownBox(node, size)
     const data = pathOf(node.tag, own, size)
     if (data === null) return null
     // curves are followed finely enough for any measure; what they leave is less than the pixel that is added

@@ -47,7 +47,7 @@ export function pathOf(
 ): string | null {
   const across = (name: string, fallback = 0): number => lengthOf(a[name], w, fallback)
   const down = (name: string, fallback = 0): number => lengthOf(a[name], h, fallback)
-  if (tag === 'path') return a.d ?? null
+  if (tag === 'path' || tag === 'glyphs') return a.d ?? null
   if (tag === 'line') return `M${across('x1')} ${down('y1')}L${across('x2')} ${down('y2')}`
   if (tag === 'polyline' || tag === 'polygon') {
     const points = (a.points ?? '').match(/[-+]?(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?/gi) ?? []

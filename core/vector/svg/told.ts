@@ -4,7 +4,9 @@
  */
 import { isBlend } from './blend'
 import { unfiltered } from './filter'
+import { markerAt } from './marker'
 import { isShade } from './paint'
+import { isCarried } from './picture'
 import type { Rules } from './rules'
 import { isLength } from './shapes'
 import type { Node } from './tree'
@@ -14,13 +16,13 @@ const DRAWN: ReadonlySet<string> = new Set([
   ...SHAPES,
   ...['svg', 'g', 'a', 'switch', 'symbol', 'use', 'defs', 'linearGradient', 'radialGradient', 'stop'],
   ...['clipPath', 'mask', 'pattern', 'filter', 'style', 'title', 'desc', 'metadata', 'view', '#text', 'marker'],
+  ...['text', 'tspan', 'image', 'glyphs'],
   // of programs that drew it, for themselves
   ...['namedview', 'RDF', 'path-effect', 'grid', 'guide', 'pgf', 'page']
 ])
 
 const WORDS: Readonly<Record<string, string>> = {
-  text: 'lettering, which is to be turned into outlines first',
-  image: 'a picture within it',
+  textPath: 'lettering along a path',
   foreignObject: 'a foreign object',
   script: 'a program, which never runs here',
   ...Object.fromEntries(
@@ -61,6 +63,7 @@ const VALUES: Readonly<Record<string, RegExp>> = {
   'mask-type': /^(luminance|alpha)$/,
   'mask-mode': /^match-source$/,
   isolation: /^(auto|isolate)$/,
+  'image-rendering': /^(auto|optimizeQuality|smooth|optimizeSpeed|pixelated|crisp-edges|inherit)$/,
   overflow: /^(visible|hidden|auto|scroll|clip|inherit)$/
 }
 
@@ -80,6 +83,8 @@ const LENGTHS = [
   'x1',
   'y1'
 ]
+/** Elements whose places are lists, in lengths of their own. */
+const LETTERED: ReadonlySet<string> = new Set(['text', 'tspan'])
 const REFERENCES = ['clip-path', 'mask', 'filter'] as const
 const KINDS: Readonly<Record<(typeof REFERENCES)[number], { tag: string; words: string }>> = {
   'clip-path': { tag: 'clipPath', words: 'clipping' },
@@ -108,7 +113,7 @@ function ofElement(node: Node, style: Readonly<Record<string, string>>, byId: Re
     if (value === undefined || referredTo(value) !== null) continue
     if (!isShade(value)) found.push(`the colour “${short(value)}”`)
   }
-  for (const name of LENGTHS) {
+  for (const name of LETTERED.has(tag) ? [] : LENGTHS) {
     const value = style[name]?.trim()
     if (value !== undefined && value !== 'auto' && !isLength(value)) found.push(`the length “${short(value)}”`)
   }
@@ -128,12 +133,17 @@ function ofElement(node: Node, style: Readonly<Record<string, string>>, byId: Re
   }
   const mode = style['mix-blend-mode']?.trim()
   if (mode !== undefined && !isBlend(mode)) found.push(`blending by “${short(mode)}”`)
-  if (
-    ['marker', 'marker-start', 'marker-mid', 'marker-end'].some(
-      name => style[name] !== undefined && style[name] !== 'none'
+  for (const place of ['start', 'mid', 'end'] as const) {
+    const id = markerAt(style, place)
+    const other = id === null ? undefined : byId.get(id)
+    if (other && other.tag !== 'marker') found.push('markers by another element')
+  }
+  if (tag === 'image' && !isCarried(attributes.href ?? ''))
+    found.push(
+      attributes.href?.trim().startsWith('data:')
+        ? 'a picture within it, of a kind that is not drawn'
+        : `“${short(attributes.href ?? '')}”, which is not fetched`
     )
-  )
-    found.push('markers on lines')
   if (
     attributes.pathLength !== undefined &&
     style['stroke-dasharray'] !== undefined &&
@@ -154,7 +164,7 @@ function ofElement(node: Node, style: Readonly<Record<string, string>>, byId: Re
   if (tag === 'radialGradient' && Number.parseFloat(attributes.fr ?? '0') > 0 && (attributes.fx ?? attributes.fy))
     found.push('an inner circle of a gradient that is off its centre')
   if (tag === 'stop' || tag === '#text') return found
-  const href = attributes.href ?? ''
+  const href = tag === 'image' ? '' : (attributes.href ?? '')
   if (href && !href.startsWith('#') && tag !== 'a') found.push(`“${short(href)}”, which is not fetched`)
   return found
 }
@@ -168,11 +178,11 @@ export function leftOutOf(root: Node, rules: Rules, byId: ReadonlyMap<string, No
     if (tag === 'metadata' || tag === 'namedview') return
     if (WORDS[tag]) told.add(WORDS[tag])
     else if (!DRAWN.has(tag)) told.add(`the element “${short(tag)}”`)
-    if (tag === 'text' || tag === 'foreignObject' || tag === 'filter') return
+    if (tag === 'foreignObject' || tag === 'filter') return
     const style = rules.of(node)
     for (const words of ofElement(node, style, byId)) told.add(words)
     sized ||= style['font-size'] !== undefined || style.font !== undefined
-    measured ||= LENGTHS.some(name => /[\d.](em|rem|ex)\s*$/i.test(style[name] ?? ''))
+    measured ||= !LETTERED.has(tag) && LENGTHS.some(name => /[\d.](em|rem|ex)\s*$/i.test(style[name] ?? ''))
     for (const child of node.children) go(child)
   }
   go(root)

@@ -19,7 +19,20 @@ const MOST_DEEP = 120
 type Parsed = Record<string, unknown>
 
 const PLAIN: Readonly<Record<string, string>> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'" }
-const plain = (text: string): string => text.replace(/&(amp|lt|gt|quot|apos);/g, (_, name: string) => PLAIN[name]!)
+/** A character by its number; none where there is no such character. */
+function numbered(number: number): string {
+  return number > 0 && number <= 0x10ffff && !(number >= 0xd800 && number <= 0xdfff) ? String.fromCodePoint(number) : ''
+}
+const plain = (text: string): string =>
+  text.replace(/&(?:#(\d{1,7})|#x([0-9a-f]{1,6})|(amp|lt|gt|quot|apos));/gi, (whole, tens, hex, name) =>
+    tens
+      ? numbered(Number(tens))
+      : hex
+        ? numbered(Number.parseInt(hex as string, 16))
+        : (PLAIN[name as string] ?? whole)
+  )
+/** Elements whose spaces are part of what they say. */
+const WORDED: ReadonlySet<string> = new Set(['text', 'tspan', 'a', 'textPath', 'style'])
 
 /** True where text begins as an SVG file does: its first element, after declarations and comments, is `svg`. */
 export function looksLikeSvg(head: string): boolean {
@@ -56,6 +69,7 @@ export function readTree(text: string, file: string): Node {
       attributeNamePrefix: '',
       parseAttributeValue: false,
       parseTagValue: false,
+      trimValues: false,
       processEntities: false,
       removeNSPrefix: true
     })
@@ -64,19 +78,21 @@ export function readTree(text: string, file: string): Node {
     throw unreadable(file, null, `it is not a complete XML file (${inWords(error)})`)
   }
   let count = 0
-  const nodeOf = (given: Parsed, depth: number): Node | null => {
-    if (depth > MOST_DEEP || ++count > MOST_NODES)
-      throw unreadable(file, null, 'it is built deeper or longer than any drawing needs')
+  const nodeOf = (given: Parsed, depth: number, within: string): Node | null => {
     const tag = Object.keys(given).find(key => key !== ':@')
     if (!tag || tag.startsWith('?')) return null
-    if (tag === '#text') return { tag, attributes: { text: String(given[tag]) }, children: [] }
+    const text = tag === '#text' ? String(given[tag]) : null
+    if (text !== null && !text.trim() && !WORDED.has(within)) return null
+    if (depth > MOST_DEEP || ++count > MOST_NODES)
+      throw unreadable(file, null, 'it is built deeper or longer than any drawing needs')
+    if (text !== null) return { tag, attributes: { text: within === 'style' ? text : plain(text) }, children: [] }
     const attributes: Record<string, string> = {}
     for (const [name, value] of Object.entries((given[':@'] as Record<string, unknown> | undefined) ?? {}))
       attributes[name] = plain(String(value))
-    const children = (given[tag] as Parsed[]).flatMap(child => nodeOf(child, depth + 1) ?? [])
+    const children = (given[tag] as Parsed[]).flatMap(child => nodeOf(child, depth + 1, tag) ?? [])
     return { tag, attributes, children }
   }
-  const root = parsed.flatMap(each => nodeOf(each, 0) ?? []).find(({ tag }) => tag === 'svg')
+  const root = parsed.flatMap(each => nodeOf(each, 0, '') ?? []).find(({ tag }) => tag === 'svg')
   if (!root) throw unreadable(file, null, 'this is not an SVG file: its outermost element is another')
   return root
 }
