@@ -1,11 +1,13 @@
-/** `check PATH`: a received hand-over against its manifest. */
+/** `check PATH [--by FILE]`: a received hand-over against its manifest, its sums, and a key. */
 import { listZip, looksLikeZip } from '../core/files/zip'
 import { checkHandOver } from '../core/handover/check'
 import { filesAt } from '../platform/node/disk'
-import type { Call } from './call'
+import { PublicKey, readAs } from '../core/handover/seal'
+import { text, type Call, type Options } from './call'
 import { EXIT } from './exit'
+import { textAt } from './text-at'
 
-export async function check(location: string, call: Call): Promise<number> {
+export async function check(location: string, options: Options, call: Call): Promise<number> {
   let files = await filesAt(location)
   const [first] = files
   if (files.length === 1 && first) {
@@ -13,12 +15,15 @@ export async function check(location: string, call: Call): Promise<number> {
     if (looksLikeZip(await reader.read(0, 4))) files = await listZip(first, reader)
     await reader.close()
   }
-  const result = await checkHandOver(files, call)
+  const file = text(options, 'by')
+  const by = file === undefined ? null : readAs(PublicKey, await textAt(file), { file, what: 'a public key' })
+  const result = await checkHandOver(files, call, { by })
   if (call.json) call.print(JSON.stringify(result, null, 2))
   else {
     call.print(`${result.condition}: ${result.sentence}`)
     for (const d of result.deliveries) call.print(`  ${d.name}: ${d.sentence}`)
-    for (const path of result.strangers) call.print(`  not named in the manifest: ${path}`)
+    for (const sentence of result.findings) call.print(`  ${sentence}`)
+    for (const path of result.strangers) call.print(`  not handed over: ${path}`)
   }
   return result.condition === 'untouched' || result.condition === 'same-pictures' ? EXIT.done : EXIT.proofBroken
 }

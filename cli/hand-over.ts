@@ -5,6 +5,7 @@
 import { zipSink, type FilesSink } from '../core/files/sinks'
 import { impossible } from '../core/errors'
 import { bytesOfEntry, gather, type Delivered } from '../core/handover/gather'
+import { HouseKey, readAs } from '../core/handover/seal'
 import { expectedOutside } from '../core/proof/outside'
 import { prove } from '../core/proof/prove'
 import { exists } from '../platform/node/disk'
@@ -15,6 +16,7 @@ import path from 'node:path'
 import { broughtAs } from './bring-in'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
+import { textAt } from './text-at'
 
 export async function handOver(
   [referencePath, ...paths]: readonly string[],
@@ -24,6 +26,8 @@ export async function handOver(
   const to = await placeAsked(needed(options, 'to'))
   await refuseSame([referencePath!, ...paths], [to])
   if (await exists(to)) throw impossible(`${to} is there already; a hand-over is written anew`)
+  const file = text(options, 'sign')
+  const key = file === undefined ? null : readAs(HouseKey, await textAt(file), { file, what: 'a key that signs' })
   const reference = await broughtAs(referencePath!, 'reference-alpha', options, call)
   const deliveries: Delivered[] = []
   for (const location of paths) {
@@ -49,7 +53,7 @@ export async function handOver(
     if (!call.json) call.print(`${report.verdict}: ${path.basename(location)}. ${report.sentence}`)
   }
   const entries = await gather(
-    { deliveries, job: text(options, 'job') ?? reference.facts.name, made: new Date(), whole: true },
+    { deliveries, job: text(options, 'job') ?? reference.facts.name, made: new Date(), whole: true, key },
     call
   )
   const placing = { replace: false }

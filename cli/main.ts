@@ -7,6 +7,7 @@ import { diskError } from '../platform/node/disk-error'
 import { threadPool } from '../platform/node/pool'
 import type { Call, Options } from './call'
 import { check } from './check'
+import { key } from './key'
 import { convert } from './convert'
 import { EXIT, exitFor } from './exit'
 import { formats } from './formats'
@@ -51,9 +52,13 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
            [--meant MODE] [--to DIR] [--replace]
                               how each family of programs takes the file, and whether it still shows its
                               source where that is given; --to writes their pictures
-  hand-over REFERENCE DELIVERED... --to PLACE [--job NAME] [--reference-alpha MODE] [--delivered-alpha MODE]
-                              proves deliveries and packs them with notes, proof and sums; a PLACE that ends in .zip is a ZIP
-  check PATH                  a received hand-over, folder or ZIP: has anything changed?
+  hand-over REFERENCE DELIVERED... --to PLACE [--job NAME] [--sign KEY] [--reference-alpha MODE]
+            [--delivered-alpha MODE]
+                              proves deliveries and packs them with notes, proof and sums; a PLACE that ends in
+                              .zip is a ZIP; with --sign it bears the signature of a house's key
+  check PATH [--by PUBLIC]    a received hand-over, folder or ZIP: has anything changed? with --by it must be signed
+                              by the key whose public half is in that file
+  key --to FILE --name HOUSE  a key to sign with, and its public half beside it for those who check
 
   --damaged stop|hold|skip    a picture of a sequence that cannot be read: nothing is poured (stop), the picture
                               before it is shown (hold), or it is left out (skip); and
@@ -140,10 +145,11 @@ const COMMANDS: Record<
   },
   'hand-over': {
     paths: Array.from({ length: 99 }, (_, n) => n + 2),
-    options: ['to', 'job', 'reference-alpha', 'delivered-alpha'],
+    options: ['to', 'job', 'sign', 'reference-alpha', 'delivered-alpha'],
     run: (paths, options, call) => handOver(paths, options, call)
   },
-  check: { paths: 1, options: [], run: ([location], _, call) => check(location!, call) },
+  check: { paths: 1, options: ['by'], run: ([location], options, call) => check(location!, options, call) },
+  key: { paths: 0, options: ['to', 'name'], run: (_, options, call) => key(options, call) },
   prove: {
     paths: [1, 2],
     options: ['reference-alpha', 'delivered-alpha'],
@@ -193,6 +199,9 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         matte: string,
         rate: string,
         job: string,
+        sign: string,
+        by: string,
+        name: string,
         settle: string,
         marker: string,
         deadline: string,

@@ -2,6 +2,7 @@
 import Dexie, { type Table } from 'dexie'
 import { unreachable } from '~~/core/errors'
 import type { Examination } from '~~/core/examine/examination'
+import type { HouseKey } from '~~/core/handover/seal'
 import type { Job } from '~~/core/job/job'
 import type { Outlet } from '~~/core/outlet/outlet'
 import type { PourPlan } from '~~/core/outlet/plan'
@@ -148,6 +149,12 @@ export interface StoredLook {
   of?: string
 }
 
+/** The house's key, by which this browser signs what it hands over. */
+export interface StoredKey {
+  id: 'house'
+  key: HouseKey
+}
+
 /** An outlet kept for every job of this browser; a job takes a copy. */
 export interface StoredOutlet {
   id: string
@@ -170,6 +177,7 @@ class Database extends Dexie {
   tries!: Table<StoredTry, string>
   library!: Table<StoredOutlet, string>
   looks!: Table<StoredLook, string>
+  keys!: Table<StoredKey, string>
 
   constructor() {
     super('pour')
@@ -233,6 +241,7 @@ class Database extends Dexie {
           })
       })
     this.version(8).stores({ looks: 'key, at' })
+    this.version(9).stores({ keys: 'id' })
   }
 }
 

@@ -1,16 +1,18 @@
 /**
  * Handing over: pours with their papers into one ZIP or a folder; and received folders, checked against their manifest.
  */
+import { useStorage } from '@vueuse/core'
 import { makeZip } from 'client-zip'
 import { defineStore } from 'pinia'
-import { ref } from 'vue'
+import { ref, shallowRef } from 'vue'
 import type { Given } from '~/db/files'
-import { resultBlobs, type StoredResult } from '~/db/database'
+import { database, resultBlobs, type StoredResult } from '~/db/database'
 import { impossible, isAbort } from '~~/core/errors'
 import type { FileRef } from '~~/core/files/file'
 import { listZip, looksLikeZip } from '~~/core/files/zip'
 import { checkHandOver, type HandOverCheck } from '~~/core/handover/check'
 import { bytesOfEntry, gather, type Delivered, type Entry } from '~~/core/handover/gather'
+import { HouseKey, makeKey, readAs } from '~~/core/handover/seal'
 import { splitCell } from '~~/core/job/job'
 import { Names } from '~~/core/outlet/names'
 import { storedFacts } from '~~/core/source/open'
@@ -25,7 +27,22 @@ export const useHandOver = defineStore('handover', () => {
   const workshop = useWorkshop()
   const running = ref<{ what: string; done: number; total: number } | null>(null)
   const checked = ref<HandOverCheck | null>(null)
+  /** The house's key of this browser, and whether hand-overs are signed by it. */
+  const key = shallowRef<HouseKey | null>(null)
+  const signs = useStorage('pour-signs', true)
+  void database.keys.get('house').then(row => (key.value = row?.key ?? null))
   let stop: AbortController | null = null
+
+  async function keepKey(given: HouseKey | null): Promise<void> {
+    if (given) await database.keys.put({ id: 'house', key: { ...given } })
+    else await database.keys.delete('house')
+    key.value = given
+  }
+
+  /** A key from a file, or a new one under a name. */
+  const openKey = async (file: File): Promise<void> =>
+    keepKey(readAs(HouseKey, await file.text(), { file: file.name, what: 'a key that signs' }))
+  const newKey = async (name: string): Promise<void> => keepKey(await makeKey(name))
 
   /** An entry's bytes as a blob, read when it is its turn. */
   async function blobOf(entry: Entry): Promise<Blob> {
@@ -53,7 +70,13 @@ export const useHandOver = defineStore('handover', () => {
     whole = true
   ): Promise<{ name: string; blob(): Promise<Blob> }[]> {
     const entries = await gather(
-      { deliveries: await Promise.all(results.map(deliveredOf)), job: jobs.job.name, made: new Date(), whole },
+      {
+        deliveries: await Promise.all(results.map(deliveredOf)),
+        job: jobs.job.name,
+        made: new Date(),
+        whole,
+        key: signs.value && whole ? key.value : null
+      },
       { host: await workshop.host(), pool: workshop.pool, signal },
       (what, done, total) => (running.value = { what, done, total })
     )
@@ -171,10 +194,24 @@ export const useHandOver = defineStore('handover', () => {
       checked.value = await checkHandOver(
         files,
         { host, pool: workshop.pool, signal },
-        (done, total) => (running.value = { what: 'Checking', done, total })
+        { onProgress: (done, total) => (running.value = { what: 'Checking', done, total }) }
       )
     })
   }
 
-  return { running, checked, zipped, deliveriesZipped, paper, saved, check, cancel: () => stop?.abort() }
+  return {
+    running,
+    checked,
+    key,
+    signs,
+    keepKey,
+    openKey,
+    newKey,
+    zipped,
+    deliveriesZipped,
+    paper,
+    saved,
+    check,
+    cancel: () => stop?.abort()
+  }
 })

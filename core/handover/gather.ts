@@ -17,6 +17,7 @@ import type { DocumentPicture } from './document'
 import { MANIFEST_VERSION, type Manifest } from './manifest'
 import type { StationWord, Told } from './note'
 import { describe, papers, type Packed } from './pack'
+import type { HouseKey } from './seal'
 
 /** A proven delivery that is handed over. */
 export interface Delivered {
@@ -46,6 +47,8 @@ export interface Gathering {
    * them.
    */
   whole: boolean
+  /** The house's key that signs it; unsigned without. */
+  key?: HouseKey | null
 }
 
 const BACKDROP = '#4a7ba6'
@@ -100,7 +103,7 @@ function placed(delivered: Delivered, taken: Names): Packed {
  * Everything that lies in the hand-over, papers first. Files are only named: whoever writes it reads them one by one.
  */
 export async function gather(
-  { deliveries, job, made, whole }: Gathering,
+  { deliveries, job, made, whole, key = null }: Gathering,
   workshop: Workshop,
   onProgress: (what: string, done: number, total: number) => void = () => undefined
 ): Promise<Entry[]> {
@@ -120,14 +123,14 @@ export async function gather(
     for (const [i, content] of [...packed.spec.files, ...(packed.spec.key ?? [])].entries())
       files.push({ name: packed.paths[i]!, content })
   }
-  const manifest: Manifest = {
+  const manifest: Omit<Manifest, 'papers'> = {
     pour: 'hand-over',
     version: MANIFEST_VERSION,
     job,
     made: made.toISOString(),
     deliveries: told.map(t => t.delivery)
   }
-  return [...(await papers(manifest, told)).map(({ name, bytes }) => ({ name, content: bytes })), ...files]
+  return [...(await papers(manifest, told, key)).map(({ name, bytes }) => ({ name, content: bytes })), ...files]
 }
 
 /** The bytes of an entry. */

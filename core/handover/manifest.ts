@@ -8,8 +8,9 @@ import { LedgerLine } from '../ledger/ledger'
 import { Verdict } from '../proof/report'
 import { Rate } from '../rate'
 
-/** 2: fingerprints of 128 bits. */
-export const MANIFEST_VERSION = 2
+/** 2: fingerprints of 128 bits. 3: sums of the papers. */
+export const MANIFEST_VERSION = 3
+export const SUMS_NAME = 'checksums.sha256'
 
 export const MANIFEST_NAME = 'hand-over.json'
 
@@ -58,7 +59,9 @@ export const Manifest = z.object({
   job: z.string(),
   /** When it was made, ISO 8601. */
   made: z.iso.datetime(),
-  deliveries: z.array(Delivery).min(1)
+  deliveries: z.array(Delivery).min(1),
+  /** What lies beside the deliveries to be read, but for this file and the list of sums. */
+  papers: z.array(DeliveredFile)
 })
 export type Manifest = z.infer<typeof Manifest>
 
@@ -67,7 +70,23 @@ export function manifestSchema(): object {
   return { title: 'Manifest of a hand-over', ...z.toJSONSchema(Manifest) }
 }
 
-/** The checksums of all files in the form that checking programs read: sum, two blanks, path. */
-export function checksums(manifest: Manifest): string {
-  return manifest.deliveries.flatMap(d => d.files.map(f => `${f.sha256}  ${f.path}\n`)).join('')
+/**
+ * The sums of all files, papers and manifest too, in the form that checking programs read: sum, two blanks, path.
+ * `own` is the manifest's.
+ */
+export function checksums(manifest: Manifest, own: string): string {
+  const files = [...manifest.deliveries.flatMap(delivery => delivery.files), ...manifest.papers]
+  return [...files, { path: MANIFEST_NAME, sha256: own }].map(({ path, sha256 }) => `${sha256}  ${path}\n`).join('')
+}
+
+/** Sums by path, as a list of them says; null where a line is none, or a path comes twice. */
+export function readChecksums(text: string): Map<string, string> | null {
+  const sums = new Map<string, string>()
+  for (const line of text.split(/\r?\n/)) {
+    if (!line.trim()) continue
+    const [, sum, path] = /^([0-9a-f]{64}) [ *](.+)$/.exec(line) ?? []
+    if (sum === undefined || sums.has(path!)) return null
+    sums.set(path!, sum)
+  }
+  return sums
 }

@@ -151,7 +151,7 @@ function one(told: Told, files: readonly Delivery[]): Block[] {
 const terms = (): Block[] => [heading(2, 'Words'), { kind: 'table', head: null, rows: TERMS }]
 
 /** The note that goes with the files. */
-export function noteBlocks(manifest: Manifest, told: readonly Told[]): Block[] {
+export function noteBlocks(manifest: Omit<Manifest, 'papers'>, told: readonly Told[]): Block[] {
   return [
     heading(1, `${manifest.job}: hand-over`),
     paragraph(

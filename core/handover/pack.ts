@@ -1,12 +1,15 @@
 /** Everything that lies in a hand-over: the delivered files, and the papers that go with them. */
+import { sha256 } from '@noble/hashes/sha2.js'
+import { bytesToHex } from '@noble/hashes/utils.js'
 import type { FileRef } from '../files/file'
 import type { ProofReport } from '../proof/report'
 import type { SourceFacts, FilesSpec } from '../source/source'
 import { inOrder } from '../work/pool'
 import type { Workshop } from '../work/workshop'
 import { toHtml, toPdf, toText } from './document'
-import { checksums, MANIFEST_NAME, type Delivery, type Manifest } from './manifest'
+import { checksums, MANIFEST_NAME, SUMS_NAME, type Delivery, type Manifest } from './manifest'
 import { noteBlocks, proofBlocks, type Told } from './note'
+import { SEAL_NAME, signed, type HouseKey } from './seal'
 
 /** A delivery to be packed: its bytes as a source that can be read back, and its proof. */
 export interface Packed {
@@ -66,20 +69,36 @@ export async function describe(
   }
 }
 
-/** The papers of a hand-over, by name. */
+/**
+ * The papers of a hand-over, by name: the manifest with the sums of those before it, the list of all sums, and with a
+ * key its signature. Rejects with one clear error where the key cannot sign.
+ */
 export async function papers(
-  manifest: Manifest,
-  told: readonly Told[]
+  about: Omit<Manifest, 'papers'>,
+  told: readonly Told[],
+  key: HouseKey | null = null
 ): Promise<{ name: string; bytes: Uint8Array }[]> {
-  const text = (content: string): Uint8Array => new TextEncoder().encode(content)
-  const note = noteBlocks(manifest, told)
-  const proof = proofBlocks(manifest, told)
-  return [
+  const text = (content: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(content)
+  const note = noteBlocks(about, told)
+  const proof = proofBlocks(about, told)
+  const read = [
     { name: 'note.txt', bytes: text(toText(note)) },
-    { name: 'note.html', bytes: text(toHtml(`${manifest.job}: hand-over`, note)) },
-    { name: 'proof.html', bytes: text(toHtml(`${manifest.job}: proof of transparency`, proof)) },
-    { name: 'proof.pdf', bytes: await toPdf(`${manifest.job}: proof of transparency`, proof, new Date(manifest.made)) },
-    { name: 'checksums.sha256', bytes: text(checksums(manifest)) },
-    { name: MANIFEST_NAME, bytes: text(JSON.stringify(manifest, null, 1)) }
+    { name: 'note.html', bytes: text(toHtml(`${about.job}: hand-over`, note)) },
+    { name: 'proof.html', bytes: text(toHtml(`${about.job}: proof of transparency`, proof)) },
+    { name: 'proof.pdf', bytes: await toPdf(`${about.job}: proof of transparency`, proof, new Date(about.made)) }
+  ]
+  const sum = (bytes: Uint8Array): string => bytesToHex(sha256(bytes))
+  const manifest: Manifest = {
+    ...about,
+    papers: read.map(({ name, bytes }) => ({ path: name, bytes: bytes.length, sha256: sum(bytes) }))
+  }
+  const own = text(JSON.stringify(manifest, null, 1))
+  const sums = text(checksums(manifest, sum(own)))
+  const seal = key && text(`${JSON.stringify(await signed(sums, key), null, 1)}\n`)
+  return [
+    ...read,
+    { name: SUMS_NAME, bytes: sums },
+    { name: MANIFEST_NAME, bytes: own },
+    ...(seal ? [{ name: SEAL_NAME, bytes: seal }] : [])
   ]
 }

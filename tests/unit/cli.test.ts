@@ -1,4 +1,4 @@
-import { mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises'
+import { appendFile, mkdir, mkdtemp, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import sharp from 'sharp'
@@ -405,6 +405,37 @@ test('a hand-over is written as a folder and as a ZIP, and its check finds it un
   expect((await call('hand-over', vector, '--to', path.join(from, 'none'))).error).toContain('takes 2 to 100 paths')
   await rm(from, { recursive: true })
 })
+
+test('a house signs what it hands over; what lies beside it, or was signed by another, is found', async () => {
+  const at = (name: string): string => path.join(folder, 'signed', name)
+  const vector = path.join(vectors, 'rle32-premultiplied.mov')
+  await mkdir(at(''), { recursive: true })
+  const film = at('film.mov')
+  expect((await call('convert', vector, '--format', 'quicktime-png', '--to', film)).code).toBe(0)
+  const made = await call('key', '--to', at('house.key'), '--name', 'Fernbrook Post')
+  expect([made.code, made.out]).toEqual([0, expect.stringContaining('house.public.json is for those who check')])
+  expect((await stat(at('house.key'))).mode & 0o077).toBe(0)
+  expect((await call('key', '--to', at('house.key'), '--name', 'Again')).code).toBe(5)
+  expect((await call('key', '--to', at('other.key'), '--name', 'Other')).code).toBe(0)
+  const place = at('given')
+  expect((await call('hand-over', vector, film, '--to', place, '--sign', at('house.public.json'))).code).toBe(3)
+  expect((await call('hand-over', vector, film, '--to', place, '--sign', at('house.key'))).code).toBe(0)
+  const check = (...more: string[]): ReturnType<typeof call> => call('check', place, ...more)
+  const good = await check('--by', at('house.public.json'))
+  expect([good.code, good.out]).toEqual([
+    0,
+    expect.stringMatching(/untouched: Nothing has changed\. Signed by “Fernbrook Post”/)
+  ])
+  const wrong = await check('--by', at('other.public.json'))
+  expect([wrong.code, wrong.out]).toEqual([4, expect.stringContaining('signed by another key')])
+  await writeFile(path.join(place, 'extra.txt'), 'hello')
+  const beside = await check()
+  expect([beside.code, beside.out]).toEqual([4, expect.stringContaining('not handed over: given/extra.txt')])
+  await rm(path.join(place, 'extra.txt'))
+  await appendFile(path.join(place, 'note.txt'), 'and pay at once')
+  const edited = await check('--json')
+  expect([edited.code, JSON.parse(edited.out)]).toEqual([4, expect.objectContaining({ condition: 'changed' })])
+}, 60_000)
 
 test('stations, proof by itself and the check of a folder answer in data and by exit code', async () => {
   const vector = path.join(vectors, 'rle32-premultiplied.mov')

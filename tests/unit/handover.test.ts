@@ -11,10 +11,11 @@ import { formatById } from '../../core/formats/registry'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
 import { checkHandOver } from '../../core/handover/check'
 import { toHtml, toPdf, toText, type Block } from '../../core/handover/document'
-import { checksums, Manifest, MANIFEST_NAME, manifestSchema } from '../../core/handover/manifest'
+import { Manifest, MANIFEST_NAME, manifestSchema } from '../../core/handover/manifest'
 import { markupAdvice, pageMarkup } from '../../core/handover/markup'
 import { noteBlocks, proofBlocks, TERMS, type Told } from '../../core/handover/note'
 import { describe as describeDelivery, papers, type Packed } from '../../core/handover/pack'
+import { makeKey, printOf, publicHalf, type HouseKey } from '../../core/handover/seal'
 import { prove } from '../../core/proof/prove'
 import { openForProof, specAsFound } from '../../core/source/open'
 import { stationById } from '../../core/stations/stations'
@@ -70,7 +71,8 @@ beforeAll(async () => {
     JSON.parse(
       JSON.stringify({
         pour: 'hand-over',
-        version: 2,
+        version: 3,
+        papers: [],
         job: 'Fernbrook <screens>',
         made: '2026-03-04T05:06:07.000Z',
         deliveries: described
@@ -165,6 +167,131 @@ describe('has anything changed?', () => {
     expect(result.deliveries[1]!.sentence).toBe('leaf frames/frame_4.png is missing.')
   })
 
+  describe('what was altered is found, wherever it lies', () => {
+    const text = (name: string): string => new TextDecoder().decode(bytesAt(name))
+    const bytes = (words: string): Uint8Array => new TextEncoder().encode(words)
+    const sum = (of: Uint8Array): string => createHash('sha256').update(of).digest('hex')
+    const changes = (...pairs: (readonly [string, Uint8Array])[]): FileRef[] =>
+      arrived.map(file => {
+        const found = pairs.find(([name]) => file.path === `from them/${name}`)
+        return found ? bytesFile(file.path, found[1]) : file
+      })
+
+    test('a note that was edited', async () => {
+      const result = await check(changes(['note.txt', bytes(`${text('note.txt')} Please pay at once.`)]))
+      expect(result).toMatchObject({ condition: 'changed', findings: ['note.txt is not as it was handed over.'] })
+    })
+
+    test('a verdict that was raised', async () => {
+      const raised = bytes(text(MANIFEST_NAME).replace('"verdict": "identical"', '"verdict": "faithful"'))
+      expect(text(MANIFEST_NAME)).not.toBe(new TextDecoder().decode(raised))
+      const result = await check(changes([MANIFEST_NAME, raised]))
+      expect(result.condition).toBe('changed')
+      expect(result.findings.join()).toContain('hand-over.json is not as it was handed over')
+    })
+
+    test('a film that was exchanged, and its sum in the manifest with it', async () => {
+      const other = await writeFilm('apng', [...FRAMES].reverse())
+      const forged = bytes(text(MANIFEST_NAME).replace(sum(bytesAt('leaf.png')), sum(other)))
+      const result = await check(changes(['leaf.png', other], [MANIFEST_NAME, forged]))
+      expect(result.condition).toBe('changed')
+      expect(result.findings.join()).toContain('do not agree on leaf.png')
+      expect(result.deliveries[0]).toMatchObject({ condition: 'changed' })
+      expect(result.deliveries[0]!.sentence).toContain('one of the two was changed afterwards')
+      // and the list of sums made to fit as well: the frames still speak
+      const sums = text('checksums.sha256')
+        .replace(sum(bytesAt('leaf.png')), sum(other))
+        .replace(sum(bytesAt(MANIFEST_NAME)), sum(forged))
+      const all = await check(changes(['leaf.png', other], [MANIFEST_NAME, forged], ['checksums.sha256', bytes(sums)]))
+      expect(all).toMatchObject({ condition: 'changed', findings: [] })
+    })
+
+    test.each([
+      ['a list that lost a line', (sums: string) => sums.replace(/.*proof\.pdf\n/, ''), 'has no sum of proof.pdf'],
+      ['a list with another', (sums: string) => `${sums}${'0'.repeat(64)}  extra.mov\n`, 'names extra.mov'],
+      ['a list that is none', () => 'all is well', 'no list of sums'],
+      ['a list with a name twice', (sums: string) => sums + sums, 'no list of sums']
+    ])('%s', async (_, change, why) => {
+      const result = await check(changes(['checksums.sha256', bytes(change(text('checksums.sha256')))]))
+      expect(result.condition).toBe('changed')
+      expect(result.findings.join()).toContain(why)
+    })
+
+    test('papers or sums that are gone', async () => {
+      for (const name of ['note.html', 'proof.pdf', 'checksums.sha256']) {
+        const result = await check(arrived.filter(file => file.path !== `from them/${name}`))
+        expect(result).toMatchObject({ condition: 'missing' })
+        expect(result.findings.join()).toContain(`${name} is missing.`)
+      }
+    })
+
+    test('a strange file, a paper in another place, a name that comes twice; what systems leave is none', async () => {
+      const beside = (...more: FileRef[]): Promise<string[]> =>
+        check([...arrived, ...more]).then(({ condition, strangers }) => [condition, ...strangers])
+      expect(await beside(bytesFile('from them/readme.exe', new Uint8Array(2)))).toEqual([
+        'surplus',
+        'from them/readme.exe'
+      ])
+      expect((await beside(bytesFile('from them/leaf frames/note.txt', new Uint8Array(2))))[0]).toBe('surplus')
+      expect((await beside(bytesFile('from them/leaf.png', new Uint8Array(2))))[0]).toBe('surplus')
+      expect(await beside(bytesFile('from them/.DS_Store', new Uint8Array(2)))).toEqual(['untouched'])
+    })
+
+    test('one of an earlier version is checked as far as it goes, and says so', async () => {
+      const { papers: _, ...rest } = JSON.parse(text(MANIFEST_NAME)) as Record<string, unknown>
+      const result = await check(changes([MANIFEST_NAME, bytes(JSON.stringify({ ...rest, version: 2 }))]))
+      expect(result.condition).toBe('untouched')
+      expect(result.sentence).toContain('were not checked')
+    })
+  })
+
+  describe('a signature', () => {
+    const sealed = async (key: HouseKey): Promise<FileRef[]> => [
+      ...arrived.filter(file => !/hand-over\.json|checksums|note|proof/.test(file.path)),
+      ...(await papers(manifest, told, key)).map(p => bytesFile(`from them/${p.name}`, p.bytes))
+    ]
+
+    test('says by whom it is, and that nothing has changed; by another key, or of other sums, it does not hold', async () => {
+      const [house, other] = [await makeKey('Fernbrook Post'), await makeKey('Somebody else')]
+      const files = await sealed(house)
+      const asked = (from: readonly FileRef[], by: HouseKey | null = house): ReturnType<typeof check> =>
+        checkHandOver(from, { host, pool }, { by: by && publicHalf(by) })
+      const good = await asked(files)
+      expect(good).toMatchObject({ condition: 'untouched', signed: { by: 'Fernbrook Post', holds: true } })
+      expect(good.sentence).toBe(`Nothing has changed. Signed by “Fernbrook Post”, key ${printOf(house.public)}.`)
+      expect(await asked(files, other)).toMatchObject({ condition: 'changed', signed: { holds: true } })
+      const bare = await asked(arrived)
+      expect(bare).toMatchObject({ condition: 'changed', signed: null })
+      expect(bare.findings.join()).toContain('It is not signed')
+      const sums = (files.find(file => file.path.endsWith('.sha256')) as Extract<FileRef, { kind: 'bytes' }>).bytes
+      const forged = files.map(file =>
+        file.path.endsWith('.sha256') ? bytesFile(file.path, new Uint8Array([...sums, 10])) : file
+      )
+      const broken = await asked(forged, null)
+      expect(broken).toMatchObject({ condition: 'changed', signed: { holds: false } })
+      expect(broken.sentence).not.toContain('Signed by')
+      // signed anew by another who calls themselves the same
+      const same = await sealed(await makeKey('Fernbrook Post'))
+      expect((await asked(same)).findings.join()).toContain('another key')
+    })
+
+    test('that is damaged ends in words; a key whose halves do not belong together signs nothing', async () => {
+      const house = await makeKey('Fernbrook Post')
+      const files = await sealed(house)
+      const seal = (files.find(file => file.path.endsWith('signature.json')) as Extract<FileRef, { kind: 'bytes' }>)
+        .bytes
+      for (let seed = 1; seed <= 60; seed++) {
+        const result = await check(
+          files.map(file => (file.path.endsWith('signature.json') ? bytesFile(file.path, damage(seal, seed)) : file))
+        )
+        if (result.signed?.holds !== true) expect(result.condition).toBe('changed')
+      }
+      const mixed = { ...house, public: (await makeKey('Other')).public }
+      await expect(papers(manifest, told, mixed)).rejects.toThrow('do not belong together')
+      await expect(papers(manifest, told, { ...house, private: 'AAAA' })).rejects.toThrow('do not belong together')
+    })
+  })
+
   test('a damaged manifest, or none, ends in clear words', async () => {
     await expect(check([bytesFile('a.mov', new Uint8Array(4))])).rejects.toMatchObject({ kind: 'unreadable' })
     const good = bytesAt(MANIFEST_NAME)
@@ -174,8 +301,8 @@ describe('has anything changed?', () => {
 
 describe('the papers', () => {
   test('checksums are those any other program computes', () => {
-    const lines = checksums(manifest).trim().split('\n')
-    expect(lines).toHaveLength(5)
+    const lines = new TextDecoder().decode(bytesAt('checksums.sha256')).trim().split('\n')
+    expect(lines).toHaveLength(10)
     for (const line of lines) {
       const [sum, file] = line.split('  ') as [string, string]
       expect(sum).toBe(createHash('sha256').update(bytesAt(file)).digest('hex'))

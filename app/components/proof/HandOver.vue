@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** Hand-over: which pours go, what lies beside them, and the check of a folder that arrived. */
+import { fileOpen } from 'browser-fs-access'
+import { ElMessageBox } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { chooseTargetFolder, canChooseFolder } from '~/composables/useDelivery'
 import { useDesk } from '~/stores/desk'
@@ -9,7 +11,9 @@ import { usePours } from '~/stores/pours'
 import { sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
 import { fallbackOrder, markupAdvice, pageMarkup } from '~~/core/handover/markup'
+import { printOf, publicHalf } from '~~/core/handover/seal'
 import { splitCell } from '~~/core/job/job'
+import { safeName } from '~~/core/outlet/names'
 
 const { first } = defineProps<{ first: string | null }>()
 const jobs = useJob()
@@ -74,7 +78,38 @@ const folder = (): Promise<void> =>
 const checkFolder = (): Promise<void> => attempt(async () => handOver.check(await chooseFolder()))
 const checkFiles = (): Promise<void> => attempt(async () => handOver.check(await chooseFiles()))
 
-const CONDITIONS = { untouched: 'proven', 'same-pictures': 'full', changed: 'broken', missing: 'broken' } as const
+/** The house's key: made here, or opened from its file. */
+const makeKey = (): Promise<void> =>
+  attempt(async () => {
+    const asked = await ElMessageBox.prompt('Whose signature it is, as receivers read it.', 'Make a key', {
+      confirmButtonText: 'Make it',
+      cancelButtonText: 'Cancel',
+      inputPattern: /\S/,
+      inputErrorMessage: 'A key has a name.'
+    }).catch(() => null)
+    if (!asked) return
+    await handOver.newKey(asked.value.trim())
+    desk.message = 'The key is kept in this browser. Save it as a file too: a browser can be cleared.'
+  })
+const openKey = (): Promise<void> =>
+  attempt(async () => {
+    const file = await fileOpen({ description: 'A key', extensions: ['.key', '.json'], id: 'key' }).catch(() => null)
+    if (file) await handOver.openKey(file)
+  })
+function saveKey(whole: boolean): void {
+  const { key } = handOver
+  if (!key) return
+  const text = `${JSON.stringify(whole ? key : publicHalf(key), null, 1)}\n`
+  download(`${safeName(key.name)}${whole ? '.key' : '.public.json'}`, new Blob([text]))
+}
+
+const CONDITIONS = {
+  untouched: 'proven',
+  'same-pictures': 'full',
+  surplus: 'broken',
+  changed: 'broken',
+  missing: 'broken'
+} as const
 /** Web files of the chosen pours, of the source that has most of them. */
 const web = computed(() => {
   const sources = Map.groupBy(
@@ -146,6 +181,21 @@ async function copyMarkup(): Promise<void> {
         <el-button size="small" @click="handOver.cancel">Stop</el-button>
       </p>
       <p v-if="failure" class="broken" role="alert">{{ failure }}</p>
+      <h2>Signature</h2>
+      <p v-if="!handOver.key" class="line">
+        <span class="soft">Unsigned. A receiver who knows your key can tell that nothing has changed.</span>
+        <span class="spring" />
+        <el-button size="small" @click="makeKey">Make a key…</el-button>
+        <el-button size="small" @click="openKey">Open a key…</el-button>
+      </p>
+      <p v-else class="line">
+        <label><input v-model="handOver.signs" type="checkbox" /> Sign as “{{ handOver.key.name }}”</label>
+        <span class="mono soft">{{ printOf(handOver.key.public) }}</span>
+        <span class="spring" />
+        <el-button size="small" @click="saveKey(false)">Save the public half</el-button>
+        <el-button size="small" @click="saveKey(true)">Save the key</el-button>
+        <el-button size="small" @click="handOver.keepKey(null)">Forget it</el-button>
+      </p>
       <h2>What lies beside the files</h2>
       <dl>
         <dt class="mono">note.txt, note.html</dt>
@@ -153,7 +203,7 @@ async function copyMarkup(): Promise<void> {
         <dt class="mono">proof.html, proof.pdf</dt>
         <dd>For the client: verdict, readings and stations of each delivery, every word explained, ready to print.</dd>
         <dt class="mono">checksums.sha256</dt>
-        <dd>A sum for every file.</dd>
+        <dd>A sum for every file, papers and manifest too.</dd>
         <dt class="mono">hand-over.json</dt>
         <dd>The manifest: facts, sums, and a fingerprint of every frame, from which a folder is checked.</dd>
       </dl>
@@ -161,8 +211,8 @@ async function copyMarkup(): Promise<void> {
     <section class="side">
       <h2>Has anything changed?</h2>
       <p class="soft">
-        Give the folder or ZIP that arrived. Bytes are compared first; where they differ, the frames are read and
-        compared one by one.
+        Give the folder or ZIP that arrived. Every file is summed, every frame is read, and sums, manifest, papers and
+        signature must agree.
       </p>
       <p class="line">
         <el-button :disabled="!!handOver.running" @click="checkFolder">Check a folder…</el-button>
@@ -184,8 +234,9 @@ async function copyMarkup(): Promise<void> {
           <li v-for="d in handOver.checked.deliveries" :key="d.name">
             <span class="mono">{{ d.name }}</span>: {{ d.sentence }}
           </li>
-          <li v-if="handOver.checked.strangers.length" class="soft">
-            Not named in the manifest: {{ handOver.checked.strangers.slice(0, 5).join(', ')
+          <li v-for="sentence in handOver.checked.findings" :key="sentence">{{ sentence }}</li>
+          <li v-if="handOver.checked.strangers.length">
+            Not handed over: {{ handOver.checked.strangers.slice(0, 5).join(', ')
             }}{{ handOver.checked.strangers.length > 5 ? ` and ${handOver.checked.strangers.length - 5} more` : '' }}
           </li>
         </ul>
@@ -288,6 +339,7 @@ pre {
 }
 
 .checked.changed,
+.checked.surplus,
 .checked.missing {
   border-left-color: var(--brick-fill);
 }
