@@ -87,7 +87,12 @@ export async function withMode(brought: Brought, given: AlphaMode | null, call: 
   let alpha = given
   let origin: Origin = { answer: null, byHand: true }
   if (!alpha) {
-    const examination = await examineSource(wholeSpec(brought), brought.facts, { pool: call.pool })
+    const { frames } = brought.facts
+    const examination = await examineSource(wholeSpec(brought), brought.facts, {
+      pool: call.pool,
+      onProgress: done => call.progress('Looking', done, frames)
+    })
+    call.progress(null)
     alpha = modeAdvised(examination.alpha, brought.facts.claim)
     origin = { answer: examination.alpha, byHand: false }
     const { claim } = brought.facts

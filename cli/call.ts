@@ -4,6 +4,7 @@ import type { Host } from '../core/host'
 import type { Pool } from '../core/work/pool'
 import type { Receiver } from '../core/outlet/receiver'
 import { AlphaMode } from '../core/frame/frame'
+import type { Progress } from './progress'
 
 export interface Call {
   host: Host
@@ -19,6 +20,8 @@ export interface Call {
   print(text: string): void
   /** Remarks for a person, on standard error. */
   remark(text: string): void
+  /** How far it is, for a person at a terminal. */
+  progress: Progress
 }
 
 export type Options = Readonly<Record<string, string | boolean | string[] | undefined>>

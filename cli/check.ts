@@ -17,7 +17,11 @@ export async function check(location: string, options: Options, call: Call): Pro
   }
   const file = text(options, 'by')
   const by = file === undefined ? null : readAs(PublicKey, await textAt(file), { file, what: 'a public key' })
-  const result = await checkHandOver(files, call, { by })
+  const result = await checkHandOver(files, call, {
+    by,
+    onProgress: (done, total) => call.progress('Checking', done, total)
+  })
+  call.progress(null)
   if (call.json) call.print(JSON.stringify(result, null, 2))
   else {
     call.print(`${result.condition}: ${result.sentence}`)

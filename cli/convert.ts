@@ -11,7 +11,7 @@ import type { Target } from '../core/formats/format'
 import { formatById, runsOn } from '../core/formats/registry'
 import { ExistingPolicy, newOutlet, Parts, Sound, type Outlet } from '../core/outlet/outlet'
 import { readOutlet } from '../core/outlet/text'
-import { readReceiver, unmet, type Unmet } from '../core/outlet/receiver'
+import { DEMANDS, readReceiver, unmet, type Unmet } from '../core/outlet/receiver'
 import { withOwnSteps } from '../core/outlet/own-steps'
 import type { Marks } from '../core/job/marks'
 import { isCalled, type PourPlan } from '../core/outlet/plan'
@@ -92,10 +92,21 @@ function settings(outlet: Outlet, pairs: readonly string[]): Outlet {
   return { ...result, options: optionValues(format.options, result.options) }
 }
 
+/** Demands that `--waive` names. */
+export function waivedBy(options: Options): string[] {
+  const names =
+    text(options, 'waive')
+      ?.split(',')
+      .map(name => name.trim()) ?? []
+  const strange = names.find(name => !(DEMANDS as readonly string[]).includes(name))
+  if (strange !== undefined) throw wrongCall(`--waive takes ${DEMANDS.join(', ')}, not "${strange}"`)
+  return names
+}
+
 /** What `--receiver FILE` demands, and what of it `--waive` lets be. */
 async function receiverOf(options: Options): Promise<Call['receiver']> {
   const location = text(options, 'receiver')
-  const waived = text(options, 'waive')?.split(',') ?? []
+  const waived = waivedBy(options)
   if (location === undefined) {
     if (waived.length) throw wrongCall('--waive goes with --receiver')
     return null
@@ -292,14 +303,23 @@ export async function pourBrought(
   return deliver({ ...prepared(taken), origin: taken.origin, marks: null, outlet }, to, call)
 }
 
-/** What the receiver of the call demands, the plan does not meet, and nobody waived. */
-function openDemands(plan: PourPlan, { receiver }: Call, bytes: number | null): Unmet[] {
-  return receiver ? unmet(plan, receiver.demands, bytes).filter(({ id }) => !receiver.waived.includes(id)) : []
+/** What the receiver of the call demands, and the plan does not meet under the name it gets. */
+function demandsOf(
+  plan: PourPlan,
+  { receiver }: Call,
+  { at, bytes }: { at: string; bytes: number | null }
+): { open: Unmet[]; waived: Unmet[] } {
+  if (!receiver) return { open: [], waived: [] }
+  const found = unmet({ ...plan, fileName: path.basename(at) }, receiver.demands, bytes)
+  return {
+    open: found.filter(({ id }) => !receiver.waived.includes(id)),
+    waived: found.filter(({ id }) => receiver.waived.includes(id))
+  }
 }
 
 /** Throws where the plan does not meet what the receiver demands. */
-function refuseUnmet(plan: PourPlan, call: Call): void {
-  const open = openDemands(plan, call, null)
+function refuseUnmet(plan: PourPlan, at: string, call: Call): void {
+  const { open } = demandsOf(plan, call, { at, bytes: null })
   if (open.length)
     throw impossible(
       `${open.map(({ sentence }) => sentence).join(' ')} Change the outlet, or waive it by name: --waive ${open.map(({ id }) => id).join(',')}`
@@ -323,9 +343,9 @@ export async function delivered(given: Delivery, to: string | Placed, call: Call
   const { problems: left, plan: planned } = assess({ facts, outlet, marks, ...(span ? { span } : {}) })
   const plan = planned()
   if (!plan) throw impossible(left.join(' '))
-  refuseUnmet(plan, call)
   const spec = withOwnSteps(own, plan.steps)
   const asked = await placeAsked(typeof to === 'string' ? to : await to(plan))
+  refuseUnmet(plan, asked, call)
   const { target, at, folder, waiting } = await targetAt(asked, plan, placesRead(spec))
   let files: readonly FileRef[] = []
   const depot: Depot = {
@@ -340,11 +360,16 @@ export async function delivered(given: Delivery, to: string | Placed, call: Call
   let report: ProofReport
   let bytes: number
   let heavy: string[]
+  let waived: string[]
   try {
-    report = await proveDelivered(depot, delivering, await pourInto(depot, delivering))
+    const noted = await pourInto(depot, delivering, ({ done }) => call.progress('Pouring', done, plan.frames.length))
+    report = await proveDelivered(depot, delivering, noted, (done, total) => call.progress('Proving', done, total))
+    call.progress(null)
     bytes = files.reduce((sum, file) => sum + file.size, 0)
     // how much it comes to is known only now
-    heavy = openDemands(plan, call, bytes).map(({ sentence }) => sentence)
+    const demands = demandsOf(plan, call, { at, bytes })
+    heavy = demands.open.map(({ sentence }) => sentence)
+    waived = demands.waived.map(({ sentence }) => sentence)
     signal.throwIfAborted()
     if (heavy.length) await waiting.drop()
     else await waiting.settle()
@@ -360,7 +385,8 @@ export async function delivered(given: Delivery, to: string | Placed, call: Call
     verdict: report.verdict,
     title: report.title,
     sentence: report.sentence,
-    ledger: report.ledger
+    ledger: report.ledger,
+    ...(waived.length ? { waived } : {})
   }
   return { data, heavy, ends: endOf(report, heavy) }
 }
@@ -369,7 +395,7 @@ interface Delivered {
   data: { to: string; frames: number; bytes: number } & Pick<
     ProofReport,
     'verdict' | 'title' | 'sentence' | 'ledger'
-  > & { format: string }
+  > & { format: string; waived?: string[] }
   /** What the receiver demands of its weight, and it does not meet. */
   heavy: string[]
   ends: number
@@ -388,6 +414,7 @@ export async function deliver(given: Delivery, to: string | Placed, call: Call, 
   else if (!heavy.length) {
     call.print(`${data.to}: ${data.frames} frames, ${data.bytes} bytes. ${data.title}. ${data.sentence}`)
     for (const each of sayLedger(data.ledger)) call.print(`  ${each}`)
+    for (const each of data.waived ?? []) call.print(`  Waived: ${each}`)
   }
   if (heavy.length) call.remark(`${heavy.join(' ')} ${data.to} is not left there.`)
   return ends

@@ -40,8 +40,10 @@ export async function handOver(
         expected,
         delivered: spec
       },
-      call
+      call,
+      (done, total) => call.progress('Proving', done, total)
     )
+    call.progress(null)
     deliveries.push({
       name: path.basename(location),
       source: reference.facts.name,
@@ -54,8 +56,10 @@ export async function handOver(
   }
   const entries = await gather(
     { deliveries, job: text(options, 'job') ?? reference.facts.name, made: new Date(), whole: true, key },
-    call
+    call,
+    (what, done, total) => call.progress(what, done, total)
   )
+  call.progress(null)
   const placing = { replace: false }
   const sink: FilesSink = /\.zip$/i.test(to)
     ? zipSink(await fileSink(to, placing), new Date(1980, 0, 1))

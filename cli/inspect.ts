@@ -44,7 +44,11 @@ export const InspectOutput = Inspected.extend({ sources: z.array(Inspected) })
 
 async function inspectOne(brought: Brought, call: Call): Promise<Inspected> {
   const { facts } = brought
-  const examination = await examineSource(brought.spec, facts, { pool: call.pool })
+  const examination = await examineSource(brought.spec, facts, {
+    pool: call.pool,
+    onProgress: done => call.progress('Looking', done, facts.frames)
+  })
+  call.progress(null)
   return {
     name: facts.name,
     format: facts.format,

@@ -18,6 +18,7 @@ import { runJob } from './run'
 import { watch } from './watch'
 import { renderScene } from './scene'
 import { prove, proveOne } from './prove'
+import { progressOn } from './progress'
 import { stationVisits } from './stations'
 
 const HELP = `Usage: npm run --silent pour -- COMMAND
@@ -33,8 +34,9 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
   convert PATH --outlet FILE --to PATH [--receiver FILE [--waive NAME,NAME]] [--set key=value ...]
                               the same by a saved outlet, its size and rate with it, refused where it is
                               not as a receiver's file demands
-  run JOB --to DIR [--outlets NAME,NAME] [--replace]
-                              pours and proves every cell of a job saved with its media
+  run JOB --to DIR [--outlets NAME,NAME] [--waive NAME,NAME] [--replace]
+                              pours and proves every cell of a job saved with its media; what the job's
+                              receiver demands is waived by name, in all cells
   watch FOLDER --job JOB --to DIR [--rate N/D] [--once] [--replace]
           [--settle SECONDS] [--marker .ENDING]
                               pours what comes into a folder through a job's outlets, and puts it aside
@@ -66,6 +68,7 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
 
   --deadline SECONDS (600)    what one file, or one frame, may take before it is given up
   --memory MB (2048)          what a worker may hold beside its pictures
+  --quiet                     shows no progress; at a terminal it stands on standard error
   --json prints data instead of words. MODE is straight, premultiplied, premultiplied:#rrggbb or none.
   --replace writes over what is there already; without it nothing is, and a sequence that is replaced
   leaves none of its former pictures behind.
@@ -119,7 +122,7 @@ const COMMANDS: Record<
   },
   run: {
     paths: 1,
-    options: ['to', 'outlets', 'replace', 'damaged', 'gaps'],
+    options: ['to', 'outlets', 'waive', 'replace', 'damaged', 'gaps'],
     run: ([location], options, call) => runJob(location!, options, call)
   },
   scene: {
@@ -164,7 +167,7 @@ const COMMANDS: Record<
 }
 
 /** Options of every command. */
-const EVERYWHERE = ['json', 'help', 'deadline', 'memory']
+const EVERYWHERE = ['json', 'help', 'quiet', 'deadline', 'memory']
 
 /** A bound in whole numbers, as it was said or as it is. */
 function bound(options: Options, name: string, [usual, most]: readonly [number, number]): number {
@@ -185,6 +188,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
       options: {
         json: { type: 'boolean' },
         help: { type: 'boolean' },
+        quiet: { type: 'boolean' },
         replace: { type: 'boolean' },
         once: { type: 'boolean' },
         partly: { type: 'boolean' },
@@ -266,6 +270,7 @@ async function main(args: string[]): Promise<number> {
     const kernels = fileURLToPath(new URL('./kernels.wasm', import.meta.url))
     const deadline = 1000 * bound(options, 'deadline', [600, 86_400])
     const memory = bound(options, 'memory', [2048, 1_000_000])
+    const progress = progressOn(process.stderr, options.quiet === true)
     const pool = threadPool(fileURLToPath(new URL('./worker.mjs', import.meta.url)), kernels, { deadline, memory })
     const call: Call = {
       host: await nodeHost(kernels),
@@ -273,12 +278,20 @@ async function main(args: string[]): Promise<number> {
       json: options.json === true,
       ...(options.deadline === undefined ? {} : { deadline }),
       signal,
-      print: text => void process.stdout.write(text + '\n'),
-      remark: text => void process.stderr.write(text + '\n')
+      print: text => {
+        progress(null)
+        process.stdout.write(text + '\n')
+      },
+      remark: text => {
+        progress(null)
+        process.stderr.write(text + '\n')
+      },
+      progress
     }
     try {
       return await command.run(paths, options, call)
     } finally {
+      progress(null)
       await pool.close()
     }
   } catch (given) {

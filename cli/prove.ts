@@ -27,8 +27,10 @@ export async function prove(
       delivered: delivered.spec,
       ...(reference.origin ? { origin: reference.origin } : {})
     },
-    call
+    call,
+    (done, total) => call.progress('Proving', done, total)
   )
+  call.progress(null)
   if (call.json) call.print(JSON.stringify(ProofReport.parse(report), null, 2))
   else {
     call.print(`${report.verdict}: ${report.sentence}`)
@@ -46,7 +48,8 @@ export async function prove(
 /** `prove DELIVERED`: does what the file says agree with its pixels? */
 export async function proveOne(path: string, options: Options, call: Call): Promise<number> {
   const { spec } = await broughtAs(path, 'delivered-alpha', options, call)
-  const report = await proveAlone(spec, call)
+  const report = await proveAlone(spec, call, (done, total) => call.progress('Looking', done, total))
+  call.progress(null)
   if (call.json) call.print(JSON.stringify(report, null, 2))
   else {
     call.print(

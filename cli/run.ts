@@ -17,7 +17,7 @@ import { preparedSpec, type FilesSpec, type SourceSpec } from '../core/source/so
 import { identityAt } from '../platform/node/disk'
 import { placeAsked } from '../platform/node/resolved'
 import { decided, tellFindings, wholeSpec, withMode, type Brought } from './bring-in'
-import { deliver, placeIn, runsHere } from './convert'
+import { deliver, placeIn, runsHere, waivedBy } from './convert'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
 
@@ -94,6 +94,8 @@ export async function jobAt(location: string, call: Call): Promise<OpenedJobFile
 export async function runJob(location: string, options: Options, call: Call): Promise<number> {
   const to = await placeAsked(needed(options, 'to'))
   const opened = await jobAt(location, call)
+  const asked = waivedBy(options)
+  if (asked.length && !opened.job.receiver) throw wrongCall('--waive: the job has no receiver, who demands nothing')
   const outlets = outletsOf(opened, text(options, 'outlets')).map(outlet => asAsked(outlet, options))
   let worst: number = opened.aside.length ? EXIT.unreadable : EXIT.done
   const names = new Names()
@@ -113,7 +115,7 @@ export async function runJob(location: string, options: Options, call: Call): Pr
         const cell = `${source.name} through ${outlet.name}`
         try {
           runsHere(outlet)
-          const waived = opened.job.waived[cellKey(source.id, outlet.id)] ?? []
+          const waived = [...(opened.job.waived[cellKey(source.id, outlet.id)] ?? []), ...asked]
           const ended = await deliver(
             {
               spec,

@@ -72,6 +72,8 @@ export async function buildCommandLine() {
   }
   await build({
     ...common,
+    // libraries of the older kind ask for Node's own modules while they run
+    banner: { js: "import { createRequire as requireFrom } from 'node:module'; const require = requireFrom(import.meta.url);" },
     entryPoints: { pour: 'cli/main.ts', worker: 'platform/node/worker.ts' },
     outdir: part,
     outExtension: { '.js': '.mjs' }

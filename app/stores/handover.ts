@@ -5,6 +5,7 @@ import { useStorage } from '@vueuse/core'
 import { makeZip } from 'client-zip'
 import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
+import { useReceiver } from '~/composables/useReceiver'
 import type { Given } from '~/db/files'
 import { database, resultBlobs, type StoredResult } from '~/db/database'
 import { impossible, isAbort } from '~~/core/errors'
@@ -25,6 +26,7 @@ export const useHandOver = defineStore('handover', () => {
   const jobs = useJob()
   const pours = usePours()
   const workshop = useWorkshop()
+  const receiver = useReceiver()
   const running = ref<{ what: string; done: number; total: number } | null>(null)
   const checked = ref<HandOverCheck | null>(null)
   /** The house's key of this browser, and whether hand-overs are signed by it. */
@@ -59,7 +61,8 @@ export const useHandOver = defineStore('handover', () => {
       spec,
       facts,
       report: result.report!,
-      due: result.plan.due.alpha
+      due: result.plan.due.alpha,
+      waived: receiver.demands(result.cell).waived.map(({ sentence }) => sentence)
     }
   }
 

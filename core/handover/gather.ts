@@ -30,6 +30,8 @@ export interface Delivered {
   report: ProofReport
   /** The mode its sender means it to have. */
   due: AlphaMode
+  /** Demands of the receiver that it does not meet, and that were waived, in sentences. */
+  waived?: readonly string[]
 }
 
 /** One file of a hand-over, by its place in it. */

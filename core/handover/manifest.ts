@@ -46,6 +46,8 @@ export const Delivery = z.object({
   plays: z.number().int().min(0).nullable(),
   verdict: Verdict,
   sentence: z.string(),
+  /** What its receiver demands and it does not meet, waived by name. */
+  waived: z.array(z.string()).default([]),
   /** What became of the source on its way to the file. */
   ledger: z.array(LedgerLine).default([]),
   /** 128 bits over the 16-bit codes of each frame as read back, in hexadecimal: equal for equal pictures. */

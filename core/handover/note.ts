@@ -114,6 +114,12 @@ function wrongLooks({ delivery: d }: Told): string[] {
   ]
 }
 
+/** What was asked for, is not so, and was let be. */
+function waivers({ waived }: Delivery): Block[] {
+  if (waived.length === 0) return []
+  return [paragraph('Not as it was asked for, which was waived by name:'), { kind: 'list', items: [...waived] }]
+}
+
 function one(told: Told, files: readonly Delivery[]): Block[] {
   const { delivery: d } = told
   const markup = fallbackOrder([d]).length
@@ -133,6 +139,7 @@ function one(told: Told, files: readonly Delivery[]): Block[] {
   return [
     heading(2, d.name),
     paragraph(d.sentence),
+    ...waivers(d),
     facts(told),
     heading(3, 'How to bring it in'),
     { kind: 'list', items: importing(told) },
@@ -198,6 +205,7 @@ function provenOne({ delivery: d, report: r, stations, pictures }: Told): Block[
   )
   return [
     heading(2, `${d.name}: ${VERDICTS[r.verdict].toLowerCase()}`),
+    ...waivers(d),
     paragraph(r.title ? `${r.title}.` : MEANS[r.verdict]),
     paragraph(r.sentence),
     ...ledgerOf(r),

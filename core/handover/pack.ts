@@ -18,6 +18,8 @@ export interface Packed {
   spec: FilesSpec
   facts: SourceFacts
   report: ProofReport
+  /** Demands of the receiver that it does not meet, and that were waived, in sentences. */
+  waived?: readonly string[]
   /** Where its files lie in the hand-over, one for each of the spec's files, then its key's. */
   paths: readonly string[]
 }
@@ -64,6 +66,7 @@ export async function describe(
     plays: facts.plays,
     verdict: report.verdict,
     sentence: report.sentence,
+    waived: [...(packed.waived ?? [])],
     ledger: report.ledger,
     fingerprints
   }

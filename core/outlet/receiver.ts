@@ -52,9 +52,12 @@ export function readReceiver(text: string): Receiver {
   return read.data
 }
 
+/** What demands are waived by. */
+export const DEMANDS = ['format', 'size', 'rate', 'alpha', 'depth', 'length', 'weight', 'name', 'sound'] as const
+
 /** Something that is not as the receiver asks. */
 export interface Unmet {
-  id: 'format' | 'size' | 'rate' | 'alpha' | 'depth' | 'length' | 'weight' | 'name' | 'sound'
+  id: (typeof DEMANDS)[number]
   sentence: string
   /** What makes it so: the outlet changed, where one change does. */
   mend?: { label: string; outlet: Outlet }

@@ -1,15 +1,17 @@
-import { appendFile, mkdir, mkdtemp, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises'
+import { execFile } from 'node:child_process'
+import { appendFile, cp, mkdir, mkdtemp, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import sharp from 'sharp'
-import { afterAll, beforeAll, expect, test } from 'vitest'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { FormatsOutput } from '../../cli/formats'
 import { InspectOutput } from '../../cli/inspect'
 import { encodePng } from '../../core/pictures/png/encode'
 import { FORMAT_IDS } from '../../core/formats/format'
 import { ProofReport } from '../../core/proof/report'
 import type { LedgerLine } from '../../core/ledger/ledger'
-import { builtCommandLine, runIn, type Ended } from './command-line'
+import { sayLeft } from '../../cli/progress'
+import { builtCommandLine, runIn, script as commandLine, type Ended } from './command-line'
 import { firstDifference, noise, sharpFrame, testHost, truth, vectors } from './support'
 
 let folder: string
@@ -435,7 +437,74 @@ test('a house signs what it hands over; what lies beside it, or was signed by an
   await appendFile(path.join(place, 'note.txt'), 'and pay at once')
   const edited = await check('--json')
   expect([edited.code, JSON.parse(edited.out)]).toEqual([4, expect.objectContaining({ condition: 'changed' })])
+  await rm(at(''), { recursive: true })
 }, 60_000)
+
+describe('how far it is', () => {
+  /** The command at a terminal, as `script` gives it one; both of its outputs in one. */
+  const atTerminal = (...args: string[]): Promise<string> =>
+    new Promise((resolve, reject) => {
+      const words = [process.execPath, commandLine, ...args].map(word => `'${word}'`).join(' ')
+      execFile('script', ['-qec', words, '/dev/null'], { cwd: folder }, (error, out) =>
+        error ? reject(error) : resolve(out)
+      )
+    })
+  beforeAll(async () => {
+    await mkdir(path.join(folder, 'wide'))
+    for (let n = 1; n <= 4; n++) await cp(path.join(folder, `wide_${n}.png`), path.join(folder, 'wide', `w_${n}.png`))
+  })
+  afterAll(() => rm(path.join(folder, 'wide'), { recursive: true }))
+  const pour = (name: string, ...more: string[]): string[] => [
+    ...['convert', 'wide', '--format', 'quicktime-png', '--rate', '25', '--to', name, ...more]
+  ]
+
+  test('at a terminal the stages and their frames are shown, and gone when it ends', async () => {
+    const out = await atTerminal(...pour('a.mov'))
+    for (const stage of ['Looking', 'Pouring', 'Proving']) expect(out).toMatch(new RegExp(`${stage} .* of 4 frames`))
+    expect(out).toContain('a.mov: 4 frames')
+    expect(await atTerminal(...pour('b.mov', '--quiet'))).not.toMatch(/Pouring|Proving/)
+  })
+
+  test('where nobody looks, nothing of it is written', async () => {
+    const { out, error } = await call(...pour('c.mov'))
+    expect(out + error).not.toMatch(/Pouring|Proving|\u001b/)
+  })
+
+  test.each([
+    [0.2, '1 s'],
+    [59.4, '59 s'],
+    [61, '1 min 1 s'],
+    [7265, '2 h 1 min']
+  ])('%f seconds left are %s', (seconds, said) => expect(sayLeft(seconds)).toBe(said))
+})
+
+test('what a receiver demands goes by the name that is given; unknown names are not waived', async () => {
+  const receiver = { pour: 'receiver', version: 1, name: 'Fernbrook TV', namesBegin: 'FB_', largestBytes: 10 }
+  await writeFile(path.join(folder, 'tv.json'), JSON.stringify(receiver))
+  const pour = (to: string, ...more: string[]): Promise<Ended> =>
+    call(
+      'convert',
+      'wide_1.png',
+      '--format',
+      'quicktime-png',
+      '--rate',
+      '25',
+      '--to',
+      to,
+      '--receiver',
+      'tv.json',
+      ...more
+    )
+  const wrong = await pour('strap.mov', '--waive', 'weight')
+  expect([wrong.code, wrong.error]).toEqual([5, expect.stringContaining('this is called strap.mov')])
+  const heavy = await pour('FB_strap.mov')
+  expect([heavy.code, heavy.error]).toEqual([5, expect.stringContaining('is not left there')])
+  expect(await readdir(folder)).not.toContain('FB_strap.mov')
+  const good = await pour('FB_strap.mov', '--waive', 'weight')
+  expect([good.code, good.out]).toEqual([0, expect.stringContaining('Waived: Fernbrook TV takes 10 bytes at most')])
+  const strange = await pour('FB_other.mov', '--waive', 'wait')
+  expect([strange.code, strange.error]).toEqual([2, expect.stringContaining('--waive takes format, size')])
+})
 
 test('stations, proof by itself and the check of a folder answer in data and by exit code', async () => {
   const vector = path.join(vectors, 'rle32-premultiplied.mov')
