@@ -2,9 +2,17 @@
  * The page is drawn in the browser alone; the server hands it out, with headers that isolate it, and serves the demo
  * job.
  */
+import { fileURLToPath } from 'node:url'
 import { defineNuxtConfig } from 'nuxt/config'
 import { version } from './package.json'
 import { codeVersion } from './scripts/code-version.mjs'
+
+const NOTHING = fileURLToPath(new URL('./platform/browser/nothing.ts', import.meta.url))
+
+/** Comments of libraries that the bundler cannot place are their own affair; every other warning is told. */
+function onwarn(warning: { code?: string }, tell: (warning: never) => void): void {
+  if (warning.code !== 'INVALID_ANNOTATION') tell(warning as never)
+}
 
 export default defineNuxtConfig({
   compatibilityDate: '2026-11-01',
@@ -44,9 +52,13 @@ export default defineNuxtConfig({
   },
   runtimeConfig: { empty: false, public: { version } },
   vite: {
-    worker: { format: 'es' },
+    // a library asks for these on Node alone, and never does in a browser
+    resolve: { alias: { fs: NOTHING, path: NOTHING } },
+    worker: { format: 'es', rollupOptions: { onwarn } as object },
     build: {
       target: 'es2022',
+      chunkSizeWarningLimit: 3000,
+      rollupOptions: { onwarn },
       assetsInlineLimit: (file: string) => (file.endsWith('.wasm') || file.endsWith('.woff2') ? false : undefined)
     },
     optimizeDeps: { include: ['dexie', 'comlink', 'immer', 'fflate', 'client-zip', 'fast-png'] }
@@ -55,7 +67,16 @@ export default defineNuxtConfig({
   nitro: {
     errorHandler: '~~/server/error',
     serverAssets: [{ baseName: 'kernels', dir: '../core/kernels/build' }],
-    externals: { inline: ['gifenc'] }
+    externals: { inline: ['gifenc'] },
+    compressPublicAssets: { gzip: true, brotli: false },
+    // kernels count in numbers of 64 bits
+    esbuild: { options: { target: 'es2022' } }
+  },
+  hooks: {
+    // what is first needed later is not fetched before: decoders, players, other pages
+    'build:manifest'(manifest) {
+      for (const part of Object.values(manifest)) part.prefetch = false
+    }
   },
   experimental: { payloadExtraction: false, appManifest: false },
   devtools: { enabled: false }

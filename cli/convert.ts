@@ -248,6 +248,10 @@ export async function convert(location: string, options: Options, call: Call): P
   })
 }
 
+/** What stands against a pour, with the option that helps. */
+const withOption = (problem: string): string =>
+  problem.replace(/Give its rate first\.$/, 'Give it with --rate, such as --rate 25 or --rate 30000/1001.')
+
 /** Pours a source that was brought in to a place, proves it, and prints what came of it. */
 export async function pourBrought(
   given: { brought: Brought; to: string; recipe?: Outlet | null },
@@ -296,7 +300,7 @@ export async function pourBrought(
   const own = recipe ?? outletFrom(options, foreseen.facts.bitDepth)
   const outlet: Outlet = options.replace === true ? { ...own, existing: 'replace' } : own
   const { problems } = assess({ facts: foreseen.facts, outlet, marks: null })
-  if (problems.length) throw impossible(problems.join(' '))
+  if (problems.length) throw impossible(problems.map(withOption).join(' '))
   tellFindings(brought, call)
   const mode = text(options, 'source-alpha')
   const taken = await withMode(brought, mode ? parseAlpha(mode, 'source-alpha') : null, call)

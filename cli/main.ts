@@ -21,7 +21,7 @@ import { prove, proveOne } from './prove'
 import { progressOn } from './progress'
 import { stationVisits } from './stations'
 
-const HELP = `Usage: npm run --silent pour -- COMMAND
+const HELP = `Usage: pour COMMAND     (from a checkout: npm run --silent pour -- COMMAND)
 
   formats                     the formats Pour reads and writes
   inspect PATH                facts and findings of a file, folder or ZIP
@@ -68,6 +68,9 @@ const HELP = `Usage: npm run --silent pour -- COMMAND
 
   --deadline SECONDS (600)    what one file, or one frame, may take before it is given up
   --memory MB (2048)          what a worker may hold beside its pictures
+  serve [--empty] [--port N] [--host NAME]
+                              the page, as npm start serves it from a checkout
+
   --quiet                     shows no progress; at a terminal it stands on standard error
   --json prints data instead of words. MODE is straight, premultiplied, premultiplied:#rrggbb or none.
   --replace writes over what is there already; without it nothing is, and a sequence that is replaced

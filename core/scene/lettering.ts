@@ -13,7 +13,7 @@ import { isFont } from './own-faces'
 import type { Look, OwnFace, Paint } from './scene'
 
 // as one package it exports names, as the other only the whole of itself
-const { parse } = 'parse' in library ? library : (library as { default: typeof library }).default
+const { parse } = 'parse' in library ? library : (Reflect.get(library, 'default') as typeof library)
 
 type LetteringLook = Extract<Look, { kind: 'text' }>
 
