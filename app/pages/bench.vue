@@ -241,7 +241,7 @@ function open(other: string): void {
       <el-select v-if="source" :model-value="id" class="chooser" aria-label="Source" @update:model-value="open">
         <el-option v-for="s in jobs.sources" :key="s.id" :value="s.id" :label="s.name" />
       </el-select>
-      <h1 v-else>Bench</h1>
+      <h1 :class="{ 'visually-hidden': source }">{{ source ? `Bench: ${source.name}` : 'Bench' }}</h1>
       <span v-if="facts" class="mono soft"
         >{{ facts.width }}×{{ facts.height
         }}<template v-if="facts.rate"> · {{ rateFraction(facts.rate) }} f/s</template> · {{ sayFrames(facts.frames) }} ·

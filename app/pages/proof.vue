@@ -180,7 +180,7 @@ async function forget(): Promise<void> {
           <el-option v-for="c in outside" :key="c.id" :value="c.id" :label="c.name" />
         </el-option-group>
       </el-select>
-      <h1 v-else>Proof</h1>
+      <h1 :class="{ 'visually-hidden': exhibit }">{{ exhibit ? `Proof: ${exhibit.name}` : 'Proof' }}</h1>
       <span v-if="exhibit" class="mono soft file"
         >{{ exhibit.fileName }} · {{ sayBytes(exhibit.bytes) }} · {{ formatById(exhibit.format).tag }}</span
       >

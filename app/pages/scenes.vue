@@ -257,7 +257,9 @@ function save(): void {
       >
         <el-option v-for="each in store.scenes" :key="each.id" :value="each.id" :label="each.name" />
       </el-select>
-      <h1 v-else>Scenes</h1>
+      <h1 :class="{ 'visually-hidden': source && !shelf }">
+        {{ scene && !shelf ? `Scene: ${scene.name}` : 'Scenes' }}
+      </h1>
       <span v-if="scene && !shelf" class="mono soft"
         >{{ scene.width }}×{{ scene.height }} · {{ rateFraction(scene.rate) }} f/s · {{ sayFrames(scene.frames) }} ·
         rendered at 16 bit, {{ addsLight(scene) ? 'premultiplied: it adds light' : 'straight' }}</span

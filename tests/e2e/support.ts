@@ -57,11 +57,7 @@ export async function giveRate(page: Page, rate: string): Promise<void> {
 }
 
 export function cell(page: Page, row: number, column: number): Locator {
-  return page
-    .locator('[role=row]')
-    .nth(row + 1)
-    .locator('[data-cell]')
-    .nth(column)
+  return page.locator('[role=row][aria-owns]').nth(row).locator('[data-cell]').nth(column)
 }
 
 export async function bytesOf(download: Download): Promise<Uint8Array> {

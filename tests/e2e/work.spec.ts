@@ -279,6 +279,29 @@ test('two tabs of one job add to each other', async ({ page, context }) => {
   await expect(names(other)).toHaveCount(5)
 })
 
+test('the page stands on less than 3 MB, and what is needed later is fetched later', async ({ page }) => {
+  const sizes = new Map<string, number>()
+  page.on(
+    'response',
+    answer =>
+      void answer
+        .request()
+        .sizes()
+        .then(({ responseBodySize }) => sizes.set(answer.url(), responseBodySize))
+        .catch(() => undefined)
+  )
+  await page.goto('/')
+  await expect(page.getByText('kept in this browser')).toBeVisible()
+  await drop(page, await sequence('fern_25fps', 2))
+  await expect(page.getByRole('rowheader')).toHaveCount(1)
+  const all = [...sizes.values()].reduce((sum, size) => sum + size, 0)
+  expect(sizes.size).toBeGreaterThan(5)
+  expect(all).toBeGreaterThan(300_000)
+  expect(all).toBeLessThan(3_000_000)
+  const names = [...sizes.keys()].join(' ')
+  for (const later of ['canvaskit', 'jxl_oxide', 'webp_enc']) expect(names).not.toContain(later)
+})
+
 test('every answer isolates the page, and nothing may frame it or run a foreign script', async ({ request, page }) => {
   const headers = (await request.get('/')).headers()
   expect(headers['cross-origin-opener-policy']).toBe('same-origin')

@@ -1,4 +1,6 @@
 /** What a receiver demands: what of it a pour would not meet, what makes it so, and files of demands. */
+import fc from 'fast-check'
+import { bytesOf, readTyped, secondsOfText, typedBytes, type Typed } from '../../core/outlet/typed-demands'
 import { describe, expect, test } from 'vitest'
 import { assess } from '../../core/delivery/assess'
 import { formatById } from '../../core/formats/registry'
@@ -69,4 +71,59 @@ test('demands come back from their file, and other files are refused in a senten
   expect(readReceiver(writeReceiver(given))).toEqual(given)
   for (const text of ['', '{', '[]', '{"pour":"receiver","version":1}', writeReceiver(given).replace('1920', '0.5')])
     expect(() => readReceiver(text)).toThrow(/not the demands of a receiver/)
+})
+
+describe('demands as they are typed', () => {
+  const typed = (more: Partial<Typed>): Typed => ({ width: '', height: '', rate: '', seconds: '', bytes: '', ...more })
+
+  test.each([
+    ['5 MB', 5_000_000],
+    ['5mb', 5_000_000],
+    ['1.5 GB', 1_500_000_000],
+    ['1,5 GB', 1_500_000_000],
+    ['2 MiB', 2_097_152],
+    ['250 000', 250_000],
+    ['1,234,567', 1_234_567],
+    ['500kB', 500_000],
+    ['12', 12],
+    ['5 MX', null],
+    ['MB', null],
+    ['-5 MB', null],
+    ['1e9', null]
+  ])('%s is %s bytes', (text, bytes) => expect(bytesOf(text)).toBe(bytes))
+
+  test.each([
+    ['2.5', 2.5],
+    ['2,5 s', 2.5],
+    ['1:30', 90],
+    ['0:07.25', 7.25],
+    ['10 seconds', 10],
+    ['1:75', null],
+    ['soon', null]
+  ])('%s is %s seconds', (text, seconds) => expect(secondsOfText(text)).toBe(seconds))
+
+  test('each field stands by itself; what is half there is said, not filled in', () => {
+    expect(readTyped(typed({ width: '1920', height: '1080' }))).toMatchObject({ size: { width: 1920, height: 1080 } })
+    expect(readTyped(typed({ width: '1920' }))).toBe('Give width and height, or neither.')
+    expect(readTyped(typed({ width: '19.5', height: '1080' }))).toContain('whole pixels')
+    expect(readTyped(typed({ seconds: '2.5' }))).toMatchObject({ longestSeconds: 2.5, size: null, largestBytes: null })
+    expect(readTyped(typed({ bytes: '5 MB' }))).toMatchObject({ largestBytes: 5_000_000 })
+    expect(readTyped(typed({ bytes: 'heavy' }))).toContain('5 MB')
+    expect(readTyped(typed({ rate: 'fast' }))).toContain('23.976')
+    expect(readTyped(typed({}))).toEqual({ size: null, rate: null, longestSeconds: null, largestBytes: null })
+  })
+
+  test('bytes come back as they can be typed, and mean the same', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 2 ** 50 }), bytes => {
+        expect(bytesOf(typedBytes(bytes))).toBe(bytes)
+      })
+    )
+    expect([typedBytes(5_000_000), typedBytes(1_500_000_000), typedBytes(999), typedBytes(null)]).toEqual([
+      '5 MB',
+      '1.5 GB',
+      '999',
+      ''
+    ])
+  })
 })

@@ -111,7 +111,8 @@ function key(event: KeyboardEvent): void {
       </div>
     </div>
     <div class="body" role="presentation" :style="{ width: `${whole.width}px`, height: `${whole.height}px` }">
-      <div class="sources" role="presentation">
+      <!-- each head is owned by its own row; here they lie together, so that one layer stays as the rest scrolls -->
+      <div class="sources" role="row">
         <div
           v-for="{ source, top, place } in rows"
           :id="headOf(source)"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What the receiver of this job demands: written down here, or from their file. */
 import { fileOpen } from 'browser-fs-access'
-import { computed, ref, watch } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import { download } from '~/composables/useDownload'
 import { useJob } from '~/stores/job'
 import { isAbort, sentenceOf } from '~~/core/errors'
@@ -9,12 +9,14 @@ import type { FormatId } from '~~/core/formats/format'
 import { writtenFormats } from '~~/core/formats/registry'
 import { safeName } from '~~/core/outlet/names'
 import { emptyReceiver, readReceiver, writeReceiver, type Receiver } from '~~/core/outlet/receiver'
-import { formatRate, parseRate } from '~~/core/rate'
+import { readTyped, typedBytes, type Typed } from '~~/core/outlet/typed-demands'
+import { formatRate } from '~~/core/rate'
 
 const open = defineModel<boolean>({ required: true })
 const jobs = useJob()
 const draft = ref<Receiver>(emptyReceiver('Receiver'))
-const rate = ref('')
+/** Numbers as they are typed: what is half typed is not yet a number, and no other field follows it. */
+const typed = reactive<Typed>({ width: '', height: '', rate: '', seconds: '', bytes: '' })
 const failure = ref<string | null>(null)
 watch(open, shown => {
   if (shown) take(jobs.job.receiver ?? emptyReceiver('Receiver'))
@@ -22,28 +24,22 @@ watch(open, shown => {
 
 function take(given: Receiver): void {
   draft.value = JSON.parse(JSON.stringify(given)) as Receiver
-  rate.value = given.rate ? formatRate(given.rate) : ''
+  Object.assign(typed, {
+    width: String(given.size?.width ?? ''),
+    height: String(given.size?.height ?? ''),
+    rate: given.rate ? formatRate(given.rate) : '',
+    seconds: String(given.longestSeconds ?? ''),
+    bytes: typedBytes(given.largestBytes)
+  } satisfies Typed)
   failure.value = null
-}
-
-const whole = (text: string): number | null => {
-  const value = Number(text)
-  return text.trim() && Number.isFinite(value) && value > 0 ? value : null
-}
-
-function setSide(side: 'width' | 'height', text: string): void {
-  const value = whole(text)
-  const { size } = draft.value
-  if (value === null) draft.value.size = null
-  else draft.value.size = { width: size?.width ?? value, height: size?.height ?? value, [side]: Math.round(value) }
 }
 
 /** The demands as they would be kept; a sentence where they cannot be. */
 const checked = computed<Receiver | string>(() => {
-  const parsed = rate.value.trim() ? parseRate(rate.value) : null
-  if (rate.value.trim() && !parsed) return 'Give the rate as 25, 23.976 or 24000/1001.'
+  const read = readTyped(typed)
+  if (typeof read === 'string') return read
   try {
-    return readReceiver(JSON.stringify({ ...draft.value, rate: parsed }))
+    return readReceiver(JSON.stringify({ ...draft.value, ...read }))
   } catch (error) {
     return sentenceOf(error)
   }
@@ -97,17 +93,11 @@ function save(): void {
       <label
         ><span>Size</span
         ><span class="pair"
-          ><el-input
-            :model-value="String(draft.size?.width ?? '')"
-            aria-label="Width asked for"
-            @update:model-value="(text: string) => setSide('width', text)" />
+          ><el-input v-model="typed.width" inputmode="numeric" aria-label="Width asked for" />
           ×
-          <el-input
-            :model-value="String(draft.size?.height ?? '')"
-            aria-label="Height asked for"
-            @update:model-value="(text: string) => setSide('height', text)" /></span
+          <el-input v-model="typed.height" inputmode="numeric" aria-label="Height asked for" /></span
       ></label>
-      <label><span>Rate, f/s</span><el-input v-model="rate" aria-label="Rate asked for" /></label>
+      <label><span>Rate, f/s</span><el-input v-model="typed.rate" aria-label="Rate asked for" /></label>
       <label
         ><span>Formats</span
         ><el-select
@@ -134,19 +124,11 @@ function save(): void {
       ></label>
       <label
         ><span>Seconds, at most</span
-        ><el-input
-          :model-value="String(draft.longestSeconds ?? '')"
-          aria-label="Longest, seconds"
-          @update:model-value="(text: string) => (draft.longestSeconds = whole(text))"
+        ><el-input v-model="typed.seconds" placeholder="2.5 or 1:30" aria-label="Longest, seconds"
       /></label>
       <label
-        ><span>Bytes, at most</span
-        ><el-input
-          :model-value="String(draft.largestBytes ?? '')"
-          aria-label="Largest, bytes"
-          @update:model-value="
-            (text: string) => (draft.largestBytes = whole(text) === null ? null : Math.round(whole(text)!))
-          "
+        ><span>Size of the file, at most</span
+        ><el-input v-model="typed.bytes" placeholder="5 MB" aria-label="Largest, bytes"
       /></label>
       <label
         ><span>Names begin with</span

@@ -8,7 +8,7 @@ const count = (value: number): string => value.toLocaleString('en')
 </script>
 
 <template>
-  <section class="figures scroll">
+  <section class="figures scroll" tabindex="0" aria-label="Figures">
     <table>
       <tbody>
         <tr v-for="fact in report.facts" :key="fact.name">

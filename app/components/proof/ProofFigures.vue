@@ -10,7 +10,7 @@ const readings = computed(() => report.readings.filter(r => r.id !== 'digest'))
 </script>
 
 <template>
-  <section class="figures scroll">
+  <section class="figures scroll" tabindex="0" aria-label="Figures">
     <table>
       <thead>
         <tr>
