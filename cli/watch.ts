@@ -4,7 +4,7 @@
  */
 import { readdir, realpath } from 'node:fs/promises'
 import path from 'node:path'
-import { DONE, FAILED, sayArrival } from '../core/delivery/arrivals'
+import { DONE, FAILED, sayArrival, nameOfArrival } from '../core/delivery/arrivals'
 import { SETTLE, watchFolder, type Delivered, type OutputNames } from '../core/delivery/watch'
 import { impossible, isAbort, PourError, sentenceOf, wrongCall } from '../core/errors'
 import { isAllRead, takeInBy } from '../core/intake/intake'
@@ -52,8 +52,12 @@ async function pourArrival(name: string, names: OutputNames, given: Delivering):
   }
   const quiet: Call = { ...call, remark: text => void told.remarks.push(text) }
   try {
-    for (const found of await bringIn(path.join(folder, name), quiet)) {
-      const each = await decided(found, options, quiet)
+    const arrived = await bringIn(path.join(folder, name), quiet)
+    for (const found of arrived) {
+      const within = found.spec.files[0]!.path !== name
+      const called = nameOfArrival(name, found.facts.name, { within, alone: arrived.length === 1 })
+      const named = { ...found, spec: { ...found.spec, name: called }, facts: { ...found.facts, name: called } }
+      const each = await decided(named, options, quiet)
       tellFindings(each, quiet)
       const brought = await withMode(rated(each, rate), null, quiet)
       for (const outlet of outlets)

@@ -45,6 +45,7 @@ export function useMends(): Mends {
     async takeBack(sourceId, finding) {
       if (finding.mend?.id === 'step') await steps.unmend(sourceId, finding)
       else if (finding.mend?.id === 'each-picture') await eachPicture(sourceId, false)
+      else if (finding.mend?.id === 'ask-rate') sources.asking = [sourceId]
       else if (finding.mend?.id === 'hold-damaged' || finding.mend?.id === 'skip-damaged') await damaged(sourceId, finding, null)
       else await holdGaps(sourceId, false)
     }

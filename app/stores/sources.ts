@@ -360,7 +360,8 @@ export const useSources = defineStore('sources', () => {
       steps: source.steps,
       holdGaps: source.interpretation.holdGaps,
       eachPicture: source.interpretation.eachPicture,
-      damaged: source.interpretation.damaged
+      damaged: source.interpretation.damaged,
+      rate: source.interpretation.rate
     })
   }
 

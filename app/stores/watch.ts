@@ -6,7 +6,7 @@ import type { Given } from '~/db/files'
 import { useJob } from './job'
 import { usePours } from './pours'
 import { useSources } from './sources'
-import { isArrival, isUnfinished, POURED, sayArrival } from '~~/core/delivery/arrivals'
+import { isArrival, isUnfinished, nameOfArrival, POURED, sayArrival } from '~~/core/delivery/arrivals'
 import {
   SETTLE,
   watchFolder,
@@ -189,7 +189,15 @@ export const useWatch = defineStore('watch', () => {
   ): Promise<Delivered> {
     const faults: string[] = []
     const deliveries: Record<string, unknown>[] = []
-    const { ids, remarks } = await bring(await filesOf(await entryIn(root, name)))
+    const given = await filesOf(await entryIn(root, name))
+    const { ids, remarks } = await bring(given)
+    const within = given.some(({ path }) => path !== name) || /\.zip$/i.test(name)
+    const called = ids.flatMap((id): [string, string][] => {
+      const own = jobs.job.sources[id]!.name
+      const wanted = nameOfArrival(name, own, { within, alone: ids.length === 1 })
+      return wanted === own ? [] : [[id, wanted]]
+    })
+    if (called.length) await jobs.renameSources(new Map(called))
     if (ids.length === 0) faults.push(remarks[0] ?? 'there is nothing that Pour reads')
     const cells = ids.flatMap(id => jobs.outlets.map(outlet => ({ id, outlet, cell: cellKey(id, outlet.id) })))
     const can = cells.filter(({ cell }) => pours.canPour(cell))

@@ -1,4 +1,5 @@
 /** A watched folder: what has arrived whole, what is left alone, and the report that is put beside what was poured. */
+import { withoutRate } from '../intake/rate-hints'
 
 /** Where arrivals are put once they are poured, or could not be; and, in the page, what was poured of them. */
 export const DONE = 'done'
@@ -30,3 +31,18 @@ export const sayArrival = ({ deliveries, faults }: WatchReport, done: boolean): 
     `${deliveries.length} ${deliveries.length === 1 ? 'delivery' : 'deliveries'}`,
     done ? 'done.' : `failed (${faults[0] ?? 'a proof is broken'}).`
   ].join(', ')
+
+/**
+ * What a source is called that came of an arrival: a folder or an archive gives its own name, whatever its pictures are
+ * called, and where several sources came of it each keeps its own behind that. `within` tells that the source's files
+ * lie in the arrival, rather than being it.
+ */
+export function nameOfArrival(
+  arrival: string,
+  own: string,
+  { within, alone }: { within: boolean; alone: boolean }
+): string {
+  if (!within) return own
+  const base = withoutRate(arrival.replace(/\.zip$/i, ''))
+  return alone || own === base ? base : `${base} ${own}`
+}

@@ -18,6 +18,8 @@ export interface Decided {
   holdGaps: boolean
   eachPicture?: boolean | undefined
   damaged?: { as: 'hold' | 'skip' | null } | undefined
+  /** The rate that was given; nothing of it while none was. */
+  rate?: unknown
 }
 
 /** The step that carries out a finding's mend; null where there is none. */
@@ -31,7 +33,8 @@ export function mendingStep(finding: Finding, steps: readonly Step[]): Step | nu
 }
 
 /** Whether a finding's own mend is in force. */
-export function isMended(finding: Finding, { steps, holdGaps, eachPicture, damaged }: Decided): boolean {
+export function isMended(finding: Finding, { steps, holdGaps, eachPicture, damaged, rate }: Decided): boolean {
+  if (finding.mend?.id === 'ask-rate') return Boolean(rate)
   if (finding.mend?.id === 'hold-damaged') return Boolean(damaged?.as)
   if (finding.mend?.id === 'each-picture') return eachPicture ?? false
   return finding.mend?.id === 'hold-gaps' ? holdGaps : (mendingStep(finding, steps)?.on ?? false)

@@ -62,6 +62,24 @@ describe('a watched folder', () => {
       expect((await runIn(folder, ['prove', `in/done/${done}`, `in out/${out}`])).out).toContain('identical')
   }, 60_000)
 
+  test('what comes in a folder or an archive is called by it, not by its pictures', async () => {
+    const host = await testHost()
+    const render = (seed: number): Uint8Array => encodePng(host, noise({ width: 16, height: 12, depth: 8, seed }))
+    await mkdir(at('named', 'Fern strap 25fps'), { recursive: true })
+    for (const n of [1, 2]) await writeFile(at('named', 'Fern strap 25fps', `render_000${n}.png`), render(n))
+    const two = Object.fromEntries(
+      ['in', 'out'].flatMap(name => [1, 2].map(n => [`${name}_24fps_000${n}.png`, render(n + name.length)]))
+    )
+    await writeFile(at('named', 'Wipes.zip'), zipSync(two))
+    const { code, error } = await watch('named')
+    expect([code, error]).toEqual([0, expect.not.stringContaining('failed')])
+    expect((await readdir(at('named out'))).sort()).toEqual([
+      'Fern_strap_Film.mov',
+      'Wipes_in_Film.mov',
+      'Wipes_out_Film.mov'
+    ])
+  }, 60_000)
+
   test('an open watcher takes a film that comes under the name of one before it for what it is', async () => {
     await mkdir(at('live'))
     const args = ['watch', 'live', '--job', 'inbox.pour', '--to', 'live out', '--settle', '0.2', '--replace']

@@ -54,6 +54,12 @@ test('gaps are mended by being held', () => {
   expect(states([gaps], [], { steps: [step('flip')], holdGaps: false })).toEqual({ 'missing-frames': 'stands' })
 })
 
+test('a missing rate is missed until one is given, however long it takes to look again', () => {
+  const unrated: Finding = { ...gaps, id: 'no-rate', mend: { id: 'ask-rate', label: 'Give the rate' } }
+  expect(states([unrated], null, { steps: [], holdGaps: false, rate: null })).toEqual({ 'no-rate': 'stands' })
+  expect(states([unrated], null, { steps: [], holdGaps: false, rate: [25, 1] })).toEqual({ 'no-rate': 'mended' })
+})
+
 test('once the prepared clip is known, what it no longer shows is gone, and what it shows anew is told', () => {
   const anew: Finding = { ...haze, id: 'never-solid' }
   expect(states([haze, repeats], [repeats, anew], { steps: [step('alpha-levels')], holdGaps: false })).toEqual({

@@ -13,6 +13,11 @@ defineEmits<{ choose: []; open: [] }>()
 const sources = useSources()
 const state = computed(() => sources.states.get(source.id))
 const facts = computed(() => sources.factsOf(source))
+/** All of the facts, for whoever points at what does not fit. */
+const whole = computed(() => {
+  const { width, height, rate, frames } = facts.value
+  return `${width}×${height}, ${rate ? `${formatRate(rate)} frames/s, ` : ''}${sayFrames(frames)}`
+})
 const examination = computed(() => sources.examinations.get(source.id))
 const mode = computed(() => {
   const taken = sources.modeOf(source)
@@ -41,7 +46,7 @@ const gravest = computed(() => findings.value.find(f => f.severity !== 'note'))
     <button
       class="plain body"
       :aria-pressed="chosen"
-      :title="`${source.name}: show in the inspector; double click opens the bench`"
+      :title="`${source.name}: ${whole}. Shows in the inspector; a double click opens the bench.`"
       @click="$emit('choose')"
       @dblclick="$emit('open')"
     >
@@ -85,8 +90,8 @@ const gravest = computed(() => findings.value.find(f => f.severity !== 'note'))
 
 .body {
   display: flex;
-  gap: 10px;
-  padding: 9px 8px 9px 12px;
+  gap: 9px;
+  padding: 9px 6px 9px 12px;
   width: 100%;
   height: 100%;
   align-items: flex-start;
@@ -110,8 +115,10 @@ const gravest = computed(() => findings.value.find(f => f.severity !== 'note'))
   white-space: nowrap;
 }
 
+/* the widest of the usual, 1920×1080 · 29.97 f/s · 3000, fits */
 .text .mono {
-  font-size: 12px;
+  font-size: 11.5px;
+  letter-spacing: -0.045em;
 }
 
 .text .tag {

@@ -42,8 +42,16 @@ const wrong = computed(() => asked.value.some(({ source }) => textOf(source.id) 
 const first = computed(() => asked.value[0] ?? null)
 const rate = computed(() => parseRate(entry.value))
 
+const field = ref<{ focus(): void } | null>(null)
+
 function close(): void {
   sources.asking = []
+}
+
+/** What came by a drop has nothing to go back to: the board's own place is next. */
+function settle(): void {
+  if (document.activeElement && document.activeElement !== document.body) return
+  document.querySelector<HTMLElement>('[data-cell][tabindex="0"], main button')?.focus()
 }
 
 async function give(): Promise<void> {
@@ -67,7 +75,9 @@ async function give(): Promise<void> {
     "
     width="480px"
     align-center
+    @opened="field?.focus()"
     @close="close"
+    @closed="settle"
   >
     <p class="soft">
       {{
@@ -78,8 +88,8 @@ async function give(): Promise<void> {
     </p>
     <form @submit.prevent="give">
       <el-input
+        ref="field"
         v-model="entry"
-        autofocus
         :aria-label="asked.length > 1 ? 'Frames per second, the same for all' : 'Frames per second'"
         placeholder="12, 23.976 or 24000/1001"
         class="entry"
@@ -111,6 +121,8 @@ async function give(): Promise<void> {
         {{ first.facts.frames === 1 ? 'lasts' : 'last' }}
         {{ Math.round(secondsOf(first.facts.frames, rate) * 100) / 100 }} s
       </p>
+      <!-- with several fields a form takes Enter only where it has a button -->
+      <button type="submit" class="visually-hidden" tabindex="-1" aria-hidden="true">Take</button>
       <p v-if="wrong" class="wrong">Write a number or a fraction, such as 25 or 24000/1001.</p>
     </form>
     <template #footer>

@@ -1,5 +1,6 @@
 /** What the page knows of the job itself: the document, what is chosen, rows under their headings, and scenes. */
 import { forget, pool, shownClasses, visit } from './page'
+import { eventually } from './eventually'
 import Dexie from 'dexie'
 import { beforeEach, describe, expect, test, vi } from 'vitest'
 import { nextTick } from 'vue'
@@ -99,7 +100,7 @@ describe('the job', () => {
       put.mockRestore()
       vi.advanceTimersByTime(2500)
       vi.useRealTimers()
-      await vi.waitFor(() => expect(jobs.unwritten).toBeNull())
+      await eventually(() => expect(jobs.unwritten).toBeNull())
       expect((await database.jobs.get(jobs.job.id))!.job.name).toBe('kept')
     } finally {
       vi.useRealTimers()

@@ -1,5 +1,6 @@
 /** What the page does with files: brings in, looks, pours, proves, hands over, checks, watches; and does again. */
 import { asHandle, asked, build, forget, localStorage, MemoryFolder, pool, room, visit } from './page'
+import { eventually } from './eventually'
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import sharp from 'sharp'
 import { beforeEach, describe, expect, test, vi } from 'vitest'
@@ -58,7 +59,7 @@ const sequence = async (name = 'strap', frames = 3): Promise<Given[]> =>
 
 /** Waits until a source was looked at as it is now: the rate that was given is no longer missed. */
 const looked = (id: string): Promise<void> =>
-  vi.waitFor(() => {
+  eventually(() => {
     const found = useSources().examinations.get(id)
     expect(found).toBeDefined()
     expect(found!.findings.map(finding => finding.id)).not.toContain('no-rate')
@@ -80,16 +81,15 @@ async function poured(cell: string): Promise<void> {
   const pours = usePours()
   const before = pours.latest.get(cell)?.id
   pours.start([cell])
-  await vi.waitFor(
-    () => {
-      const work = pours.work.get(cell)
-      if (work && 'sentence' in work) throw new Error(work.sentence)
-      expect(work).toBeUndefined()
-      expect(pours.latest.get(cell)?.report).toBeTruthy()
-      expect(pours.latest.get(cell)?.id).not.toBe(before)
-    },
-    { timeout: 20_000 }
-  )
+  await eventually(() => {
+    const work = pours.work.get(cell)
+    if (work && 'sentence' in work) throw new Error(work.sentence)
+    expect(work).toBeUndefined()
+    // a cell that is only just leaving the queue is not taken into it
+    expect(pours.current).toBeNull()
+    expect(pours.latest.get(cell)?.report).toBeTruthy()
+    expect(pours.latest.get(cell)?.id).not.toBe(before)
+  })
 }
 
 describe('sources', () => {
@@ -122,13 +122,13 @@ describe('sources', () => {
     visit()
     await useJob().open()
     const second = useSources()
-    await vi.waitFor(() => expect(second.examinations.has(source)).toBe(true))
+    await eventually(() => expect(second.examinations.has(source)).toBe(true))
     expect(second.examinations.get(source)).toEqual(JSON.parse(JSON.stringify(before)))
     expect(asked).toEqual([])
     visit()
     build.id = 'two'
     await useJob().open()
-    await vi.waitFor(() => expect(useSources().examinations.has(source)).toBe(true))
+    await eventually(() => expect(useSources().examinations.has(source)).toBe(true))
     expect(asked).not.toEqual([])
   })
 
@@ -140,10 +140,10 @@ describe('sources', () => {
     visit()
     await useJob().open()
     const sources = useSources()
-    await vi.waitFor(() => expect(sources.unexamined.has(source)).toBe(true))
+    await eventually(() => expect(sources.unexamined.has(source)).toBe(true))
     expect(sources.examinations.has(source)).toBe(false)
     await sources.lookAgain(source)
-    await vi.waitFor(() => expect(sources.examinations.has(source)).toBe(true))
+    await eventually(() => expect(sources.examinations.has(source)).toBe(true))
     expect(sources.unexamined.has(source)).toBe(false)
   })
 
@@ -155,9 +155,9 @@ describe('sources', () => {
     visit()
     await useJob().open()
     const sources = useSources()
-    await vi.waitFor(() => expect(sources.states.get(source)?.state).toBe('failed'))
+    await eventually(() => expect(sources.states.get(source)?.state).toBe('failed'))
     expect((sources.states.get(source) as { sentence: string }).sentence).toContain('Bring it in again')
-    await vi.waitFor(() => expect(sources.states.get(other!)?.state).toBe('ready'))
+    await eventually(() => expect(sources.states.get(other!)?.state).toBe('ready'))
   })
 
   test('a mode given by hand is another key: what was made of it is out of date, and undo brings it back', async () => {
@@ -198,15 +198,15 @@ describe('sources', () => {
     await useMends().mend(id!, damage().finding, damage().finding.orElse)
     expect(usePours().problemsOf(cell)).toEqual([])
     expect(useSources().factsOf(source()).frames).toBe(3)
-    await vi.waitFor(() => expect(damage()).toMatchObject({ state: 'mended' }))
+    await eventually(() => expect(damage()).toMatchObject({ state: 'mended' }))
     await looked(id!)
     await poured(cell)
     // something of the source is not in it, whatever its codec says
     expect(usePours().latest.get(cell)).toMatchObject({ report: { verdict: 'visible-loss' } })
     await useMends().takeBack(id!, damage().finding)
-    await vi.waitFor(stopped)
+    await eventually(stopped)
     await useMends().mend(id!, damage().finding)
-    await vi.waitFor(() => expect(usePours().problemsOf(cell)).toEqual([]))
+    await eventually(() => expect(usePours().problemsOf(cell)).toEqual([]))
     expect(useSources().factsOf(source()).frames).toBe(4)
     await poured(cell)
     expect(usePours().latest.get(cell)).toMatchObject({ report: { verdict: 'visible-loss' } })
@@ -221,7 +221,7 @@ describe('sources', () => {
     expect(useJob().sources.map(({ name }) => name)).toEqual(['strap', 'strap in', 'strap out'])
     const [, span] = useJob().sources
     expect(useSources().factsOf(span!).frames).toBe(2)
-    await vi.waitFor(() => expect(useSources().states.get(span!.id)?.state).toBe('ready'))
+    await eventually(() => expect(useSources().states.get(span!.id)?.state).toBe('ready'))
     expect(await database.files.count()).toBe(3)
   })
 })
@@ -237,14 +237,14 @@ describe('pours', () => {
     expect(await database.runs.count()).toBe(0)
     const first = pours.latest.get(cell)!
     await poured(cell)
-    await vi.waitFor(() => expect(pours.results).toHaveLength(1))
+    await eventually(() => expect(pours.results).toHaveLength(1))
     expect(pours.results[0]!.fileName).toBe(first.fileName)
     expect(pours.results[0]!.id).not.toBe(first.id)
     visit()
     await useJob().open()
     await usePours().open()
-    await vi.waitFor(() => expect(usePours().latest.get(cell)?.report).toBeTruthy())
-    await vi.waitFor(() => expect(useSources().examinations.size).toBe(1))
+    await eventually(() => expect(usePours().latest.get(cell)?.report).toBeTruthy())
+    await eventually(() => expect(useSources().examinations.size).toBe(1))
     expect(usePours().outOfDate(usePours().latest.get(cell)!)).toBe(false)
   })
 
@@ -258,7 +258,7 @@ describe('pours', () => {
     expect(new Set(pours.results.map(({ fileName }) => fileName)).size).toBe(2)
     await useJob().edit('Stop', draft => void (draft.outlets[outlet]!.existing = 'stop'))
     pours.start([cell])
-    await vi.waitFor(() => expect(pours.work.get(cell)?.state).toBe('failed'))
+    await eventually(() => expect(pours.work.get(cell)?.state).toBe('failed'))
     expect((pours.work.get(cell) as { sentence: string }).sentence).toContain('was poured already')
   })
 
@@ -282,7 +282,7 @@ describe('pours', () => {
     visit()
     await useJob().open()
     await usePours().open()
-    await vi.waitFor(() => expect(usePours().gone.size).toBe(1))
+    await eventually(() => expect(usePours().gone.size).toBe(1))
     expect([...usePours().gone.values()][0]).toContain('only 0 of its')
   })
 
@@ -296,7 +296,7 @@ describe('pours', () => {
     pours.cancel()
     expect(pours.work.get(cell)).toBeUndefined()
     expect(pours.paused).toBe(false)
-    await vi.waitFor(async () => expect(await database.runs.count()).toBe(0))
+    await eventually(async () => expect(await database.runs.count()).toBe(0))
     expect(pours.results).toEqual([])
   })
 
@@ -307,8 +307,8 @@ describe('pours', () => {
     const folder = new MemoryFolder('out')
     const into = async (): Promise<string[]> => {
       pours.start([cell], asHandle(folder))
-      await vi.waitFor(() => expect(pours.work.get(cell)?.state).toBe('waiting'))
-      await vi.waitFor(() => expect(pours.work.get(cell)).toBeUndefined(), { timeout: 20_000 })
+      await eventually(() => expect(pours.work.get(cell)?.state).toBe('waiting'))
+      await eventually(() => expect(pours.work.get(cell)).toBeUndefined())
       return folder.list()
     }
     const three = await into()
@@ -332,7 +332,7 @@ describe('pours', () => {
     )
     const outlet = (await useJob().addOutlet(newOutlet('new', formatById('png-sequence'), 'Out'), 'Add outlet'))!
     const cell = cellKey(id!, outlet)
-    await vi.waitFor(() => expect(useSources().examinations.has(id!)).toBe(true))
+    await eventually(() => expect(useSources().examinations.has(id!)).toBe(true))
     await poured(cell)
     const row = (await database.jobs.get(useJob().job.id))!
     // as another program might have written it: keys in another order
@@ -342,7 +342,7 @@ describe('pours', () => {
     visit()
     await useJob().open()
     await usePours().open()
-    await vi.waitFor(() => expect(useSources().examinations.has(id!)).toBe(true))
+    await eventually(() => expect(useSources().examinations.has(id!)).toBe(true))
     expect(usePours().outOfDate(usePours().latest.get(cell)!)).toBe(false)
   })
 })
@@ -367,17 +367,21 @@ describe('a job as a file', () => {
     })
     const estimate = async (of: string): Promise<Estimate> => {
       const asking = usePours().estimate(of)
-      await vi.waitFor(() => expect(usePours().estimateOf(of)?.quality).toBeTruthy(), { timeout: 20_000 })
+      await eventually(() => expect(usePours().estimateOf(of)?.quality).toBeTruthy())
       await asking
       return usePours().estimateOf(of)!
     }
     const before = await estimate(cell)
     const examined = useSources().examinations.get(source)!
-    await vi.waitFor(async () => expect(await database.looks.count()).toBeGreaterThan(0))
+    // findings of the prepared clip are read once the hand has rested
+    await eventually(async () => {
+      const kinds = (await database.looks.toArray()).map(({ kind }) => kind)
+      expect(new Set(kinds)).toEqual(new Set(['findings', 'estimate']))
+    })
     expect(await carried()).toEqual([])
     const [again] = useJob().sources
     expect(again!.id).not.toBe(source)
-    await vi.waitFor(() => expect(useSources().examinations.has(again!.id)).toBe(true))
+    await eventually(() => expect(useSources().examinations.has(again!.id)).toBe(true))
     expect(useSources().examinations.get(again!.id)).toEqual(JSON.parse(JSON.stringify(examined)))
     expect(await estimate(cellKey(again!.id, useJob().outlets[0]!.id))).toEqual(JSON.parse(JSON.stringify(before)))
     expect(asked).toEqual([])
@@ -404,7 +408,7 @@ describe('a job as a file', () => {
     })
     expect(told.join(' ')).toContain('strap_0002.png')
     expect(told.join(' ')).toContain('not those that the job was kept with')
-    await vi.waitFor(() => expect(useSources().states.get(useJob().sources[0]!.id)?.state).toBe('failed'))
+    await eventually(() => expect(useSources().states.get(useJob().sources[0]!.id)?.state).toBe('failed'))
     expect(await database.examinations.count()).toBe(0)
   })
 
@@ -419,7 +423,7 @@ describe('a job as a file', () => {
       return new Blob([zipSync(entries) as Uint8Array<ArrayBuffer>])
     })
     expect(told).toEqual([])
-    await vi.waitFor(() => expect(useSources().examinations.size).toBe(1))
+    await eventually(() => expect(useSources().examinations.size).toBe(1))
     expect(asked).not.toEqual([])
   })
 })
@@ -431,7 +435,7 @@ describe('files from outside', () => {
     checks.open()
     const id = await checks.add(await sequence('back'), source)
     expect(id).not.toBeNull()
-    await vi.waitFor(() => expect(checks.checks).toHaveLength(1))
+    await eventually(() => expect(checks.checks).toHaveLength(1))
     expect(checks.checks[0]).toMatchObject({
       name: 'back',
       against: { name: 'strap', report: { verdict: 'identical' } }
@@ -440,9 +444,9 @@ describe('files from outside', () => {
     visit()
     await useJob().open()
     useChecks().open()
-    await vi.waitFor(() => expect(useChecks().checks.map(check => check.id)).toEqual([id]))
+    await eventually(() => expect(useChecks().checks.map(check => check.id)).toEqual([id]))
     await useChecks().forget(id!)
-    await vi.waitFor(() => expect(useChecks().checks).toEqual([]))
+    await eventually(() => expect(useChecks().checks).toEqual([]))
   })
 
   test('that are none of ours are said to be none, and nothing is kept', async () => {
@@ -508,7 +512,7 @@ describe('a watched folder', () => {
       const inner = new MemoryFolder('title')
       for (const at of [1, 2]) inner.put(`title_000${at}.png`, await picture(at, red))
       folder.entries.set('title', inner)
-      await vi.waitFor(() => expect(folder.entries.has('title')).toBe(false), { timeout: 30_000, interval: 50 })
+      await eventually(() => expect(folder.entries.has('title')).toBe(false))
     }
     watch.begin(asHandle(folder), [25, 1])
     await arrive(200)
@@ -528,7 +532,7 @@ describe('a watched folder', () => {
       throw new DOMException('it is not there any more', 'InvalidStateError')
     }
     useWatch().begin(asHandle(folder), null)
-    await vi.waitFor(() => expect(useWatch().stopped).toContain('inbox is not watched any more'))
+    await eventually(() => expect(useWatch().stopped).toContain('inbox is not watched any more'))
     expect(useWatch().folder).toBeNull()
   })
 })
