@@ -126,7 +126,8 @@ export const useSources = defineStore('sources', () => {
       interpretation: source.interpretation,
       findings: source.findings
     })
-    const stops = undecided(source, examinations.get(source.id)?.findings ?? [])
+    // what is known without looking comes first, in its own words
+    const stops = facts.stops ?? undecided(source, examinations.get(source.id)?.findings ?? [])
     return stops ? { ...facts, stops } : facts
   }
 
