@@ -350,8 +350,9 @@ export async function checkHandOver(
 const OLD_PAPERS = ['note.txt', 'note.html', 'proof.html', 'proof.pdf']
 
 function sayChecked(condition: Condition, signed: HandOverCheck['signed'], old: boolean): string {
-  const seal = signed?.holds ? ` Signed by “${signed.by}”, key ${signed.key}.` : ''
-  if (condition === 'untouched' && old)
+  const whole = condition === 'untouched'
+  const seal = signed?.holds ? ` ${whole ? 'Signed' : 'Its sums are signed'} by “${signed.by}”, key ${signed.key}.` : ''
+  if (whole && old)
     return `No delivery has changed. Its papers have no sums, as an earlier version made them, and were not checked.${seal}`
   return SAID[condition] + seal
 }
