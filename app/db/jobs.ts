@@ -21,7 +21,7 @@ import { openJob } from '~~/core/job/open-job'
 import { copyName } from '~~/core/outlet/names'
 import { database, type StoredRef, type StoredSource } from './database'
 import { keepFiles } from './files'
-import { codeVersion, keepLook, looksOf } from './looks'
+import { codeVersion, looksOf, takeLook } from './looks'
 import { tellResults } from './results'
 
 /** The job of a first visit. */
@@ -139,7 +139,7 @@ async function takeLooked(
   if (!looked) return
   for (const [sourceId, look] of Object.entries(looked.examinations))
     if (whole.has(sourceId)) await database.examinations.put({ sourceId, ...look })
-  for (const { kind, of, value } of looked.looks) await keepLook(kind, of, value)
+  for (const look of looked.looks) await takeLook(look)
 }
 
 /** The job as one file, with the files of its sources or without. Rejects where one of them cannot be read. */
@@ -147,6 +147,7 @@ export async function jobAsFile(job: Job, withMedia: boolean): Promise<Blob> {
   const entryOf = entryNames()
   const entries = new Map<string, string>()
   const sums = new Map<string, string>()
+  const changed = new Map<string, number>()
   const packed = (ref: StoredRef): PackedRef => {
     if (ref.kind === 'zipped') {
       const { kind: _, archive, ...rest } = ref
@@ -157,7 +158,8 @@ export async function jobAsFile(job: Job, withMedia: boolean): Promise<Blob> {
       path: ref.path,
       size: ref.size,
       entry: entries.get(ref.fileId) ?? null,
-      ...(sums.has(ref.fileId) ? { sha256: sums.get(ref.fileId)! } : {})
+      ...(sums.has(ref.fileId) ? { sha256: sums.get(ref.fileId)! } : {}),
+      ...(changed.has(ref.fileId) ? { modified: changed.get(ref.fileId)! } : {})
     }
   }
   const rows = (await database.sources.bulkGet(job.sourceOrder)).flatMap(row => row ?? [])
@@ -174,6 +176,7 @@ export async function jobAsFile(job: Job, withMedia: boolean): Promise<Blob> {
       const row = await database.files.get(fileId)
       const blob = row?.blob ?? (await row?.handle?.getFile())
       if (!blob) throw new Error(`${name} is no longer in this browser.`)
+      if ('lastModified' in blob) changed.set(fileId, (blob as File).lastModified)
       const { stream, sum } = summed(blob)
       yield { name, input: stream, size: blob.size, lastModified }
       sums.set(fileId, sum())
@@ -203,7 +206,9 @@ async function takenOut(ref: FileRef, host: Host): Promise<Blob> {
     }
     const noted = ref.kind === 'zipped' ? ref.sha256 : undefined
     if (noted && noted !== bytesToHex(hash.digest())) throw changedMedium(ref.path)
-    return new Blob(pieces)
+    const modified = ref.kind === 'zipped' ? ref.modified : undefined
+    // what it is known by goes along: its time as well
+    return modified === undefined ? new Blob(pieces) : new File(pieces, ref.path, { lastModified: modified })
   } finally {
     await reader.close()
   }

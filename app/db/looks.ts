@@ -4,6 +4,7 @@
  */
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
+import { fromBase64, toBase64 } from '~~/core/files/base64'
 import type { KeptLook } from '~~/core/job/looked'
 import { database } from './database'
 
@@ -30,13 +31,18 @@ export async function keptLook<T>(kind: string, of: string): Promise<T | undefin
   }
 }
 
-/** Looks that took long, and hang on nothing of this browser: they go along in a job's file. */
-const GOES_ALONG: readonly string[] = ['findings', 'estimate'] satisfies KeptLook['kind'][]
+/** Looks that go along in a job's file. */
+const GOES_ALONG: readonly string[] = ['thumb', 'ribbon', 'findings', 'estimate'] satisfies KeptLook['kind'][]
 
 /** Keeps what was found. A store that is full keeps nothing, and loses nothing that is needed. */
 export async function keepLook(kind: string, of: string, value: unknown): Promise<void> {
   try {
-    await database.looks.put({ key: rowKey(kind, of), at: Date.now(), value, ...(GOES_ALONG.includes(kind) ? { kind, of } : {}) })
+    await database.looks.put({
+      key: rowKey(kind, of),
+      at: Date.now(),
+      value,
+      ...(GOES_ALONG.includes(kind) ? { kind, of } : {})
+    })
     if (kept < 0) kept = await database.looks.count()
     if (++kept < MOST + SLACK) return
     const old = await database.looks
@@ -50,10 +56,31 @@ export async function keepLook(kind: string, of: string, value: unknown): Promis
   }
 }
 
+interface Thumb {
+  width: number
+  height: number
+  pixels: Uint8ClampedArray<ArrayBuffer>
+}
+
 /** Looks of this code that go along with the sources of these ids: those whose key names one. */
 export async function looksOf(sources: readonly string[]): Promise<KeptLook[]> {
   const rows = await database.looks
-    .filter(({ key, of }) => of !== undefined && key.includes(` ${codeVersion()} `) && sources.some(id => of.includes(id)))
+    .filter(
+      ({ key, of }) => of !== undefined && key.includes(` ${codeVersion()} `) && sources.some(id => of.includes(id))
+    )
     .toArray()
-  return rows.map(({ kind, of, value }) => ({ kind, of, value }) as KeptLook)
+  return rows.map(({ kind, of, value }) => {
+    if (kind !== 'thumb') return { kind, of, value } as KeptLook
+    const { width, height, pixels } = value as Thumb
+    return { kind, of: of!, value: { width, height, pixels: toBase64(new Uint8Array(pixels)) } }
+  })
+}
+
+/** Takes over a look that went along; one whose pixels are not as many as its size says is left. */
+export async function takeLook({ kind, of, value }: KeptLook): Promise<void> {
+  if (kind !== 'thumb') return keepLook(kind, of, value)
+  const { width, height } = value
+  const bytes = fromBase64(value.pixels)
+  if (bytes?.length !== 4 * width * height) return
+  await keepLook(kind, of, { width, height, pixels: new Uint8ClampedArray(bytes.buffer) } satisfies Thumb)
 }

@@ -27,6 +27,8 @@ export type FileRef =
       readonly crc: number
       /** SHA-256 of its bytes in hexadecimal digits, where whoever packed it noted that. */
       readonly sha256?: string
+      /** When it was last changed before it was packed, in milliseconds. */
+      readonly modified?: number
     }
 
 export interface ByteReader {

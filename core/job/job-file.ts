@@ -21,6 +21,8 @@ export type PackedRef =
       entry: string | null
       /** SHA-256 of the file's bytes, in hexadecimal digits; job files of before have none. */
       sha256?: string | undefined
+      /** When the file was last changed, in milliseconds, where its browser knew. */
+      modified?: number | undefined
     }
   | {
       path: string
@@ -42,7 +44,8 @@ const PackedRef: z.ZodType<PackedRef> = z.lazy(() =>
       sha256: z
         .string()
         .regex(/^[0-9a-f]{64}$/)
-        .optional()
+        .optional(),
+      modified: z.number().int().min(0).optional()
     }),
     z.object({
       path: z.string().max(4000),
@@ -170,7 +173,12 @@ function refOf(ref: PackedRef, entries: ReadonlyMap<string, FileRef>): FileRef |
   const entry = ref.entry === null ? undefined : entries.get(ref.entry)
   // what is named is what it was called, which frames are numbered by
   if (entry?.kind !== 'zipped' || entry.size !== ref.size) return null
-  return { ...entry, path: ref.path, ...(ref.sha256 ? { sha256: ref.sha256 } : {}) }
+  return {
+    ...entry,
+    path: ref.path,
+    ...(ref.sha256 ? { sha256: ref.sha256 } : {}),
+    ...(ref.modified === undefined ? {} : { modified: ref.modified })
+  }
 }
 
 /** The file of the job's ZIP that an entry lies in, or is. */

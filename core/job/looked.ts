@@ -3,7 +3,7 @@
  * look again. Taken only by the code that looked, of media whose bytes are the same; a hint like all else a job notes.
  */
 import { z } from 'zod'
-import { Examination } from '../examine/examination'
+import { Coverage, Examination } from '../examine/examination'
 import { Finding } from '../source/source'
 
 export const LOOKED_ENTRY = 'looked.json'
@@ -26,8 +26,17 @@ const Estimate = z.object({
     .nullable()
 })
 
+const Side = z.number().int().min(1).max(1024)
+
 /** A look by what it is of: a key that names sources and outlets by the job's ids. */
 export const KeptLook = z.discriminatedUnion('kind', [
+  z.object({
+    kind: z.literal('thumb'),
+    of: z.string(),
+    /** RGBA of 8 bits, in base64. */
+    value: z.object({ width: Side, height: Side, pixels: z.string().max(8 << 20) })
+  }),
+  z.object({ kind: z.literal('ribbon'), of: z.string(), value: z.array(Coverage) }),
   z.object({ kind: z.literal('findings'), of: z.string(), value: z.array(Finding) }),
   z.object({ kind: z.literal('estimate'), of: z.string(), value: Estimate })
 ])

@@ -8,6 +8,7 @@ import { database } from '~/db/database'
 import type { Given } from '~/db/files'
 import { useMends } from '~/composables/useMends'
 import { addJobFile, jobAsFile } from '~/db/jobs'
+import { keepLook, keptLook } from '~/db/looks'
 import { useChecks } from '~/stores/checks'
 import { useHandOver } from '~/stores/handover'
 import { useJob } from '~/stores/job'
@@ -17,6 +18,7 @@ import { useSources } from '~/stores/sources'
 import { useWatch } from '~/stores/watch'
 import type { Estimate } from '~~/core/delivery/estimate'
 import { formatById } from '~~/core/formats/registry'
+import { specKey } from '~~/core/work/context'
 import type { FormatId } from '~~/core/formats/format'
 import { cellKey } from '~~/core/job/job'
 import { newOutlet } from '~~/core/outlet/outlet'
@@ -378,8 +380,17 @@ describe('a job as a file', () => {
       const kinds = (await database.looks.toArray()).map(({ kind }) => kind)
       expect(new Set(kinds)).toEqual(new Set(['findings', 'estimate']))
     })
+    // as the board and the bench keep them
+    const small = { width: 2, height: 2, pixels: new Uint8ClampedArray(16).fill(7) }
+    const columns = [{ clear: 0.5, partial: 0.25, solid: 0.25 }]
+    const keyOf = (id: string): string => specKey(useSources().specOf(useJob().job.sources[id]!)!)
+    await keepLook('thumb', `${keyOf(source)} 0 64`, small)
+    await keepLook('ribbon', `${keyOf(source)} 3`, columns)
     expect(await carried()).toEqual([])
     const [again] = useJob().sources
+    await eventually(() => expect(useSources().examinations.has(again!.id)).toBe(true))
+    expect(await keptLook('thumb', `${keyOf(again!.id)} 0 64`)).toEqual(small)
+    expect(await keptLook('ribbon', `${keyOf(again!.id)} 3`)).toEqual(columns)
     expect(again!.id).not.toBe(source)
     await eventually(() => expect(useSources().examinations.has(again!.id)).toBe(true))
     expect(useSources().examinations.get(again!.id)).toEqual(JSON.parse(JSON.stringify(examined)))
