@@ -483,10 +483,10 @@ test('a watched folder: what arrives is poured, proven and put aside with its re
     pour: 'watch-report',
     arrival: 'palm shade',
     faults: [],
-    deliveries: [{ source: 'plate' }, { source: 'plate' }, { source: 'plate' }]
+    deliveries: [{ source: 'palm shade' }, { source: 'palm shade' }, { source: 'palm shade' }]
   })
   // what came stands on the board, with the rate that was given
-  await expect(page.getByRole('rowheader', { name: /plate 48×32 · 12 f\/s · 4/ })).toBeVisible()
+  await expect(page.getByRole('rowheader', { name: /palm shade 48×32 · 12 f\/s · 4/ })).toBeVisible()
   await expect(page.locator('footer .message')).toHaveCount(0)
   expect(heard).toEqual([])
 })
