@@ -92,7 +92,6 @@ export async function withMode(brought: Brought, given: AlphaMode | null, call: 
       pool: call.pool,
       onProgress: done => call.progress('Looking', done, frames)
     })
-    call.progress(null)
     alpha = modeAdvised(examination.alpha, brought.facts.claim)
     origin = { answer: examination.alpha, byHand: false }
     const { claim } = brought.facts

@@ -8,6 +8,8 @@ import { EXIT } from './exit'
 import { textAt } from './text-at'
 
 export async function check(location: string, options: Options, call: Call): Promise<number> {
+  const file = text(options, 'by')
+  const by = file === undefined ? null : readAs(PublicKey, await textAt(file), { file, what: 'a public key' })
   let files = await filesAt(location)
   const [first] = files
   if (files.length === 1 && first) {
@@ -15,13 +17,10 @@ export async function check(location: string, options: Options, call: Call): Pro
     if (looksLikeZip(await reader.read(0, 4))) files = await listZip(first, reader)
     await reader.close()
   }
-  const file = text(options, 'by')
-  const by = file === undefined ? null : readAs(PublicKey, await textAt(file), { file, what: 'a public key' })
   const result = await checkHandOver(files, call, {
     by,
     onProgress: (done, total) => call.progress('Checking', done, total)
   })
-  call.progress(null)
   if (call.json) call.print(JSON.stringify(result, null, 2))
   else {
     call.print(`${result.condition}: ${result.sentence}`)

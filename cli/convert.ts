@@ -368,7 +368,6 @@ export async function delivered(given: Delivery, to: string | Placed, call: Call
   try {
     const noted = await pourInto(depot, delivering, ({ done }) => call.progress('Pouring', done, plan.frames.length))
     report = await proveDelivered(depot, delivering, noted, (done, total) => call.progress('Proving', done, total))
-    call.progress(null)
     bytes = files.reduce((sum, file) => sum + file.size, 0)
     // how much it comes to is known only now
     const demands = demandsOf(plan, call, { at, bytes })

@@ -43,7 +43,6 @@ export async function handOver(
       call,
       (done, total) => call.progress('Proving', done, total)
     )
-    call.progress(null)
     deliveries.push({
       name: path.basename(location),
       source: reference.facts.name,
@@ -59,7 +58,6 @@ export async function handOver(
     call,
     (what, done, total) => call.progress(what, done, total)
   )
-  call.progress(null)
   const placing = { replace: false }
   const sink: FilesSink = /\.zip$/i.test(to)
     ? zipSink(await fileSink(to, placing), new Date(1980, 0, 1))

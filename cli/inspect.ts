@@ -48,7 +48,6 @@ async function inspectOne(brought: Brought, call: Call): Promise<Inspected> {
     pool: call.pool,
     onProgress: done => call.progress('Looking', done, facts.frames)
   })
-  call.progress(null)
   return {
     name: facts.name,
     format: facts.format,

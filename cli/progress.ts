@@ -13,19 +13,21 @@ const SURE = 1
 export function progressOn(stream: NodeJS.WriteStream, quiet: boolean): Progress {
   if (quiet || !stream.isTTY) return () => undefined
   let bar: SingleBar | null = null
-  let at = { stage: '', since: 0, from: 0 }
+  let at = { stage: '', total: 0, done: 0, since: 0, from: 0 }
   const end = (): void => {
     bar?.stop()
     bar = null
   }
   return (stage, done = 0, total = 0) => {
     if (stage === null || total === 0) return end()
-    if (!bar || at.stage !== stage) {
+    // the next stage, or the same of the next clip
+    if (!bar || at.stage !== stage || at.total !== total || done < at.done) {
       end()
-      at = { stage, since: performance.now(), from: done }
+      at = { stage, total, done, since: performance.now(), from: done }
       bar = new SingleBar({ stream, clearOnComplete: true, hideCursor: null, format: line }, Presets.shades_grey)
       bar.start(total, done, { stage, speed: '', left: '' })
     }
+    at.done = done
     const seconds = (performance.now() - at.since) / 1000
     const speed = (done - at.from) / seconds
     const known = seconds > SURE && speed > 0

@@ -30,7 +30,6 @@ export async function prove(
     call,
     (done, total) => call.progress('Proving', done, total)
   )
-  call.progress(null)
   if (call.json) call.print(JSON.stringify(ProofReport.parse(report), null, 2))
   else {
     call.print(`${report.verdict}: ${report.sentence}`)
@@ -49,7 +48,6 @@ export async function prove(
 export async function proveOne(path: string, options: Options, call: Call): Promise<number> {
   const { spec } = await broughtAs(path, 'delivered-alpha', options, call)
   const report = await proveAlone(spec, call, (done, total) => call.progress('Looking', done, total))
-  call.progress(null)
   if (call.json) call.print(JSON.stringify(report, null, 2))
   else {
     call.print(

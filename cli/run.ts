@@ -3,7 +3,7 @@ import path from 'node:path'
 import { stat } from 'node:fs/promises'
 import { sentenceOf, unreadable, wrongCall } from '../core/errors'
 import { formatById } from '../core/formats/registry'
-import { assertMedia, readJobFile, type OpenedJobFile } from '../core/job/job-file'
+import { mediaCheck, readJobFile, type OpenedJobFile } from '../core/job/job-file'
 import { cellKey, type JobSource } from '../core/job/job'
 import { shownOf } from '../core/job/shown'
 import { Names } from '../core/outlet/names'
@@ -25,6 +25,8 @@ import { EXIT, exitFor } from './exit'
 interface Asked {
   options: Options
   call: Call
+  /** Rejects where media are not those that the job was kept with. */
+  verify: ReturnType<typeof mediaCheck>
 }
 
 /** The source's files as workers open them; null where the job's file does not hold them. */
@@ -97,6 +99,7 @@ export async function runJob(location: string, options: Options, call: Call): Pr
   const asked = waivedBy(options)
   if (asked.length && !opened.job.receiver) throw wrongCall('--waive: the job has no receiver, who demands nothing')
   const outlets = outletsOf(opened, text(options, 'outlets')).map(outlet => asAsked(outlet, options))
+  const verify = mediaCheck(call.host, call.signal)
   let worst: number = opened.aside.length ? EXIT.unreadable : EXIT.done
   const names = new Names()
   const free = (wanted: string): string => names.free(wanted)
@@ -110,7 +113,7 @@ export async function runJob(location: string, options: Options, call: Call): Pr
   for (const id of opened.job.sourceOrder) {
     const source = opened.job.sources[id]!
     try {
-      const { brought, spec, facts } = await sourceOf(source, opened, { options, call })
+      const { brought, spec, facts } = await sourceOf(source, opened, { options, call, verify })
       for (const outlet of outlets) {
         const cell = `${source.name} through ${outlet.name}`
         try {
@@ -178,11 +181,11 @@ async function sourceOf(
   opened: OpenedJobFile,
   asked: Asked
 ): Promise<{ brought: Brought; spec: SourceSpec; facts: Brought['facts'] }> {
-  const { options, call } = asked
+  const { options, call, verify } = asked
   const held = specOf(source, opened)
   if (!held)
     throw unreadable(source.name, null, 'its files are not in the job; save the job with its media, and run that')
-  await assertMedia(held.files, call.host, call.signal)
+  await verify(held.files)
   const { spec, facts } = await decided(await measured(source, held, call), options, call)
   tellFindings({ spec, facts }, call, source.name)
   const shows = await showsOf(source, opened, asked)
@@ -191,7 +194,9 @@ async function sourceOf(
   for (const id of othersOf(source.steps)) {
     const other = opened.job.sources[id]
     const found = other && specOf(other, opened)
-    if (found) others[id] = found
+    if (!found) continue
+    await verify(found.files)
+    others[id] = found
   }
   for (const [, problem] of preparationProblems(brought.facts, source.steps)) call.remark(`${source.name}: ${problem}`)
   return {

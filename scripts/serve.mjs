@@ -17,14 +17,15 @@ const HELP = `Usage: pour serve [--empty] [--port N] [--host NAME]
 export function serve(args) {
   const value = name => {
     const at = args.indexOf(name)
-    return at < 0 ? undefined : args[at + 1]
+    return at < 0 ? undefined : (args[at + 1] ?? '')
   }
   if (args.includes('--help')) return console.log(HELP)
   const known = ['--empty', '--port', '--host']
   const strange = args.find((arg, i) => !known.includes(arg) && !['--port', '--host'].includes(args[i - 1]))
   const port = value('--port') ?? process.env.PORT ?? '3000'
-  if (strange !== undefined || !/^\d{1,5}$/.test(port)) {
-    console.error(strange === undefined ? `--port takes a number, not "${port}"` : `serve does not take "${strange}"`)
+  if (strange !== undefined || !/^\d{1,5}$/.test(port) || value('--host') === '') {
+    const why = /^\d{1,5}$/.test(port) ? '--host takes a name' : `--port takes a number, not "${port}"`
+    console.error(strange === undefined ? why : `serve does not take "${strange}"`)
     process.exit(2)
   }
   const host = value('--host') ?? process.env.HOST ?? 'localhost'

@@ -3,10 +3,11 @@
  */
 import { useStorage } from '@vueuse/core'
 import { makeZip } from 'client-zip'
+import { liveQuery } from 'dexie'
 import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
-import { useReceiver } from '~/composables/useReceiver'
 import type { Given } from '~/db/files'
+import { sayStore } from '~/db/words'
 import { database, resultBlobs, type StoredResult } from '~/db/database'
 import { impossible, isAbort } from '~~/core/errors'
 import type { FileRef } from '~~/core/files/file'
@@ -16,6 +17,7 @@ import { bytesOfEntry, gather, type Delivered, type Entry } from '~~/core/handov
 import { HouseKey, makeKey, readAs } from '~~/core/handover/seal'
 import { splitCell } from '~~/core/job/job'
 import { Names } from '~~/core/outlet/names'
+import { unmet } from '~~/core/outlet/receiver'
 import { storedFacts } from '~~/core/source/open'
 import { saveInto } from '~~/platform/browser/sinks'
 import { useJob } from './job'
@@ -26,19 +28,21 @@ export const useHandOver = defineStore('handover', () => {
   const jobs = useJob()
   const pours = usePours()
   const workshop = useWorkshop()
-  const receiver = useReceiver()
   const running = ref<{ what: string; done: number; total: number } | null>(null)
   const checked = ref<HandOverCheck | null>(null)
   /** The house's key of this browser, and whether hand-overs are signed by it. */
   const key = shallowRef<HouseKey | null>(null)
   const signs = useStorage('pour-signs', true)
-  void database.keys.get('house').then(row => (key.value = row?.key ?? null))
+  // another page of this browser may make one, or forget it
+  liveQuery(() => database.keys.get('house')).subscribe({
+    next: row => (key.value = row?.key ?? null),
+    error: (error: unknown) => (workshop.trouble = sayStore(error))
+  })
   let stop: AbortController | null = null
 
   async function keepKey(given: HouseKey | null): Promise<void> {
     if (given) await database.keys.put({ id: 'house', key: { ...given } })
     else await database.keys.delete('house')
-    key.value = given
   }
 
   /** A key from a file, or a new one under a name. */
@@ -52,6 +56,14 @@ export const useHandOver = defineStore('handover', () => {
     return new Blob([(await bytesOfEntry(entry, await workshop.host())) as Uint8Array<ArrayBuffer>])
   }
 
+  /** What was delivered and is not as its receiver asks, and was let be. */
+  function waivedOf({ cell, plan, fileName, bytes }: StoredResult): string[] {
+    const { receiver, waived } = jobs.job
+    const ids = new Set(waived[cell] ?? [])
+    const found = receiver && ids.size ? unmet({ ...plan, fileName }, receiver, bytes) : []
+    return found.filter(({ id }) => ids.has(id)).map(({ sentence }) => sentence)
+  }
+
   async function deliveredOf(result: StoredResult): Promise<Delivered> {
     const spec = await pours.deliveredAsKnown(result)
     const facts = await storedFacts(spec, await workshop.host())
@@ -62,7 +74,7 @@ export const useHandOver = defineStore('handover', () => {
       facts,
       report: result.report!,
       due: result.plan.due.alpha,
-      waived: receiver.demands(result.cell).waived.map(({ sentence }) => sentence)
+      waived: waivedOf(result)
     }
   }
 

@@ -1,7 +1,7 @@
 /** Looking at every frame of a source in the pool. A frame that cannot be read is a finding, not the end. */
 import { isAbort, sentenceOf } from '../errors'
 import { sayNumbers } from '../intake/natural'
-import type { Finding, SourceFacts, SourceSpec } from '../source/source'
+import { waysOn, type SourceFacts, type SourceSpec } from '../source/source'
 import { inOrder } from '../work/pool'
 import type { Workshop } from '../work/workshop'
 import { examine, type Examination, type Seen } from './examination'
@@ -43,13 +43,7 @@ export async function examineSource(
   if (unread.length === 0) return examination
   const sentence = `${unread.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(unread)} of ${facts.frames} cannot be read: ${sentenceOf(first)}`
   // of a sequence the picture before can stand there, or none; within a film nobody knows what it would do
-  const mends: Pick<Finding, 'mend' | 'orElse'> =
-    spec.kind === 'files' && spec.numbers
-      ? {
-          mend: { id: 'hold-damaged', label: 'Hold the picture before' },
-          orElse: { id: 'skip-damaged', label: unread.length === 1 ? 'Leave it out' : 'Leave them out' }
-        }
-      : {}
+  const mends = spec.kind === 'files' && spec.numbers ? waysOn(unread.length) : {}
   return {
     ...examination,
     findings: [

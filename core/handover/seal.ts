@@ -18,33 +18,29 @@ const Letters = z
   .max(400)
   .regex(/^[A-Za-z0-9+/]+=*$/)
 
-/** The public half: what a receiver is given beforehand. */
-export const PublicKey = z.object({
-  pour: z.literal('public-key'),
+const Half = z.object({
   version: z.literal(1),
-  name: Name,
   /** The raw key of 32 bytes, in base64. */
   public: Letters
 })
+
+/** The public half: what a receiver is given beforehand. */
+export const PublicKey = Half.extend({ pour: z.literal('public-key'), name: Name })
 export type PublicKey = z.infer<typeof PublicKey>
 
 /** Both halves: kept by the house, and by nobody else. */
-export const HouseKey = z.object({
+export const HouseKey = Half.extend({
   pour: z.literal('key'),
-  version: z.literal(1),
   name: Name,
-  public: Letters,
   /** PKCS #8, in base64. */
   private: Letters
 })
 export type HouseKey = z.infer<typeof HouseKey>
 
-export const Seal = z.object({
+export const Seal = Half.extend({
   pour: z.literal('signature'),
-  version: z.literal(1),
   /** What the house calls itself. */
   by: Name,
-  public: Letters,
   /** Over the bytes of the list of sums, in base64. */
   signature: Letters
 })

@@ -11,7 +11,7 @@ import { formatById, recognise } from '../formats/registry'
 import type { Depth } from '../frame/frame'
 import type { Host } from '../host'
 import { sameRate, type Rate } from '../rate'
-import { AS_FOUND, type Finding, type SourceFacts, type FilesSpec } from '../source/source'
+import { AS_FOUND, waysOn, type Finding, type SourceFacts, type FilesSpec } from '../source/source'
 import { levelled } from '../source/levelled'
 import { framesHeld, interpretedFacts, opened } from '../source/open'
 import { inOrder } from '../work/pool'
@@ -340,8 +340,7 @@ async function sequence(
         'fault',
         `${unread.length} ${unread.length === 1 ? 'picture' : 'pictures'} of this sequence could not be read: ${sentences.slice(0, 2).join('; ')}${unread.length > 2 ? ` and ${unread.length - 2} more` : ''}`
       ),
-      mend: { id: 'hold-damaged', label: 'Hold the picture before' },
-      orElse: { id: 'skip-damaged', label: unread.length === 1 ? 'Leave it out' : 'Leave them out' }
+      ...waysOn(unread.length)
     })
   const named = rateInName(baseName(first.file.path)) ?? rateInName(folderName(first.file.path))
   const noted = rateFromNotes(notes, first.file.path)

@@ -190,14 +190,13 @@ function mediumOf(file: FileRef): FileRef {
 const PIECE = 1 << 24
 
 /**
- * Reads the media that files lie in to their ends, each once, and rejects where one is not what the job was kept with:
- * a job names its media by their digests. Files of a job that names none are taken as they are.
+ * A check of the media that files lie in: each is read to its end once, however many sources are made of it, and one
+ * that is not what the job was kept with rejects. A job names its media by their digests; of one that names none,
+ * files are taken as they are.
  */
-export async function assertMedia(files: readonly FileRef[], host: Host, signal?: AbortSignal): Promise<void> {
-  const media = new Set<string>()
-  for (const file of files.map(mediumOf)) {
-    if (file.kind !== 'zipped' || !file.sha256 || media.has(file.sha256)) continue
-    media.add(file.sha256)
+export function mediaCheck(host: Host, signal?: AbortSignal): (files: readonly FileRef[]) => Promise<void> {
+  const known = new Map<number, Promise<void>>()
+  const read = async (file: Extract<FileRef, { kind: 'zipped' }>): Promise<void> => {
     const [reader, hasher] = [await host.openFile(file), host.sha256(file.size)]
     try {
       for (let at = 0; at < reader.size; at += PIECE) {
@@ -208,6 +207,14 @@ export async function assertMedia(files: readonly FileRef[], host: Host, signal?
       await reader.close()
     }
     if ((await hasher.end()) !== file.sha256) throw changedMedium(file.path)
+  }
+  return async files => {
+    for (const file of files.map(mediumOf)) {
+      if (file.kind !== 'zipped' || !file.sha256) continue
+      // by its place in the job's file: what it says of itself may be said of two
+      if (!known.has(file.offset)) known.set(file.offset, read(file))
+      await known.get(file.offset)
+    }
   }
 }
 

@@ -15,7 +15,6 @@ const digest = (bytes: Uint8Array): string => bytesToHex(sha256(bytes)).slice(0,
  */
 export function identityOf(file: FileRef): string {
   if (file.kind === 'disk') return file.is ?? `${file.location} ${file.size}`
-  if (file.kind === 'zipped' && file.sha256) return `${file.sha256} ${file.size}`
   if (file.kind === 'zipped')
     return `${identityOf(file.archive)} entry ${file.offset} ${file.packedSize} ${file.size} ${file.crc}`
   if (file.kind === 'blob') {

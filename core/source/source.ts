@@ -36,6 +36,12 @@ export const Finding = z.object({
 })
 export type Finding = z.infer<typeof Finding>
 
+/** The two ways on from so many pictures of a sequence that cannot be read. */
+export const waysOn = (pictures: number): Required<Pick<Finding, 'mend' | 'orElse'>> => ({
+  mend: { id: 'hold-damaged', label: 'Hold the picture before' },
+  orElse: { id: 'skip-damaged', label: pictures === 1 ? 'Leave it out' : 'Leave them out' }
+})
+
 /** What a file says of its alpha, as opposed to what its pixels show. */
 export const AlphaClaim = z.object({
   mode: z.enum(['straight', 'premultiplied', 'none', 'unknown']),

@@ -198,6 +198,11 @@ export const drawings: readonly SvgCase[] = [
     `<g ${PLEX} font-size="17.25"><text x="3.75" y="20" font-weight="700">Fernbrook Glass</text><text x="1" y="45">quick vex jump</text><text x="3" y="70" fill="#264">0123456789 &#8211;?</text></g>`
   ),
   drawn(
+    'lettering of joined letters, and of spaces in its own size',
+    `<g ${PLEX} font-size="30"><text x="4" y="30">fig first</text><text x="4" y="70" letter-spacing=".15em">fiVA</text></g>`
+  ),
+  told('lettering of a size in words', `<text x="4" y="40" font-size="large" ${PLEX}>Moth</text>`, /the size “large”/),
+  drawn(
     'lettering anchored, spaced, heavier, with parts of its own',
     `<text x="60" y="30" text-anchor="middle" font-weight="700" letter-spacing="2" font-size="24" ${PLEX}>Vine <tspan fill="#a33" font-weight="400" dy="26" x="60">shade</tspan></text>`
   ),

@@ -9,8 +9,18 @@ import path from 'node:path'
 import { zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { formatById } from '../../core/formats/registry'
+import type { FileRef } from '../../core/files/file'
+import type { Host } from '../../core/host'
 import { takeIn } from '../../core/intake/intake'
-import { asTemplate, jobText, JOB_ENTRY, readJobFile, withFreshIds, type PackedSource } from '../../core/job/job-file'
+import {
+  asTemplate,
+  jobText,
+  JOB_ENTRY,
+  mediaCheck,
+  readJobFile,
+  withFreshIds,
+  type PackedSource
+} from '../../core/job/job-file'
 import { emptyJob, type Job } from '../../core/job/job'
 import { newOutlet } from '../../core/outlet/outlet'
 import { emptyReceiver } from '../../core/outlet/receiver'
@@ -80,12 +90,12 @@ async function madeJob(): Promise<{
 }
 
 /** The same with the media named by their sums, and one picture changed into another that reads as well. */
-async function exchanged(): Promise<Uint8Array> {
+async function exchanged(change: (job: Job) => unknown = () => undefined): Promise<Uint8Array> {
   const { job, media, entries } = await madeJob()
+  change(job)
   const sum = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex')
   for (const file of media.vine!.files) if ('entry' in file) Object.assign(file, { sha256: sum(entries[file.entry!]!) })
-  const of = (seed: number): Uint8Array =>
-    encodePng(host, noise({ width: 24, height: 16, depth: 8, seed, runs: 0.8 }))
+  const of = (seed: number): Uint8Array => encodePng(host, noise({ width: 24, height: 16, depth: 8, seed, runs: 0.8 }))
   const was = entries['media/vine shade_0002.png']!
   const other = Array.from({ length: 400 }, (_, n) => of(100 + n)).find(bytes => bytes.length === was.length)
   if (!other) throw new Error('no other picture came out as long')
@@ -125,14 +135,14 @@ describe('a job as a file', () => {
 
   test('under fresh ids it can lie beside itself; steps that look at another source follow it', async () => {
     const { job } = await madeJob()
-    const looks = newStep('x', stepKindById('matte-from'), { source: 'vine' })
+    const looks = newStep('x', stepKindById('matte-from'), { matte: 'vine' })
     job.sources.strap!.steps = [looks]
     job.waived = { 'vine:film': ['rate'] }
     let n = 0
     const { job: copy, sources } = withFreshIds(job, () => `fresh ${++n}`)
     expect(Object.keys(copy.sources)).toEqual([...sources.values()])
     expect(copy.sourceOrder).toEqual([...sources.values()])
-    expect(copy.sources[sources.get('strap')!]!.steps[0]!.settings.source).toBe(sources.get('vine'))
+    expect(copy.sources[sources.get('strap')!]!.steps[0]!.settings.matte).toBe(sources.get('vine'))
     expect(Object.values(copy.outlets).map(({ id }) => id)).toEqual(copy.outletOrder)
     // what was waived for a cell is waived for it still
     expect(copy.waived).toEqual({ [`${sources.get('vine')}:${copy.outletOrder[0]}`]: ['rate'] })
@@ -194,6 +204,27 @@ describe('run on the command line', async () => {
     expect(error).toContain('vine shade_0002.png')
     expect(error).toContain('its bytes are not those that the job was kept with')
     expect(await readdir(path.join(folder, 'changed'))).toEqual(['strap_Film.mov'])
+  })
+
+  test('two media that claim one sum are not one, and a medium of several sources is read once', async () => {
+    const whole = await readJobFile(bytesFile('screens.pour', await exchanged()), host, 'b')
+    const files = whole.media.get('vine')!.files as Extract<FileRef, { kind: 'zipped' }>[]
+    const claimed = files.map(file => ({ ...file, sha256: files[0]!.sha256! }))
+    await expect(mediaCheck(host)(claimed)).rejects.toThrow('vine shade_0002.png')
+    let opened = 0
+    const counting: Host = { ...host, openFile: file => (opened++, host.openFile(file)) }
+    const verify = mediaCheck(counting)
+    await verify([files[0]!])
+    await verify([files[0]!, files[0]!])
+    expect(opened).toBe(1)
+  })
+
+  test('a source that a step looks at is held to its media too', async () => {
+    const looks = newStep('x', stepKindById('matte-from'), { matte: 'vine' })
+    const bytes = await exchanged(job => (job.sources.strap!.steps = [looks]))
+    await writeFile(path.join(folder, 'looks.pour'), bytes)
+    const { code, error } = await runIn(folder, ['run', 'looks.pour', '--to', 'looks', '--outlets', 'Film'])
+    expect([code, error]).toEqual([3, expect.stringContaining('0 of 2 cells')])
   })
 
   test('what stands is replaced only where that is asked', async () => {

@@ -115,7 +115,7 @@ const gravest = computed(() => findings.value.find(f => f.severity !== 'note'))
   white-space: nowrap;
 }
 
-/* the widest of the usual, 1920×1080 · 29.97 f/s · 3000, fits */
+/* the widest of the usual fits: 1920×1080 · 29.97 f/s · 300 */
 .text .mono {
   font-size: 11.5px;
   letter-spacing: -0.045em;

@@ -8,7 +8,7 @@ import { useDesk } from '~/stores/desk'
 import { useHandOver } from '~/stores/handover'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
-import { sentenceOf } from '~~/core/errors'
+import { isAbort, sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
 import { fallbackOrder, markupAdvice, pageMarkup } from '~~/core/handover/markup'
 import { printOf, publicHalf } from '~~/core/handover/seal'
@@ -58,7 +58,7 @@ async function attempt(work: () => Promise<void>): Promise<void> {
   try {
     await work()
   } catch (error) {
-    failure.value = sentenceOf(error)
+    if (!isAbort(error)) failure.value = sentenceOf(error)
   }
 }
 
@@ -93,8 +93,19 @@ const makeKey = (): Promise<void> =>
   })
 const openKey = (): Promise<void> =>
   attempt(async () => {
-    const file = await fileOpen({ description: 'A key', extensions: ['.key', '.json'], id: 'key' }).catch(() => null)
-    if (file) await handOver.openKey(file)
+    await handOver.openKey(await fileOpen({ description: 'A key', extensions: ['.key', '.json'], id: 'key' }))
+  })
+const forgetKey = (): Promise<void> =>
+  attempt(async () => {
+    const sure = await ElMessageBox.confirm(
+      'Without its file nobody can sign with this key again. Save the key first.',
+      `Forget the key of “${handOver.key?.name ?? ''}”?`,
+      { confirmButtonText: 'Forget it', cancelButtonText: 'Keep it', confirmButtonClass: 'el-button--danger' }
+    ).then(
+      () => true,
+      () => false
+    )
+    if (sure) await handOver.keepKey(null)
   })
 function saveKey(whole: boolean): void {
   const { key } = handOver
@@ -194,7 +205,7 @@ async function copyMarkup(): Promise<void> {
         <span class="spring" />
         <el-button size="small" @click="saveKey(false)">Save the public half</el-button>
         <el-button size="small" @click="saveKey(true)">Save the key</el-button>
-        <el-button size="small" @click="handOver.keepKey(null)">Forget it</el-button>
+        <el-button size="small" @click="forgetKey">Forget it</el-button>
       </p>
       <h2>What lies beside the files</h2>
       <dl>

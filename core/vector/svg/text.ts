@@ -9,7 +9,7 @@ import { kerningOf } from '../../scene/kerning'
 import { shippedFonts } from '../../scene/lettering'
 import type { Styles } from './around'
 import type { Rules } from './rules'
-import { lengthOf } from './shapes'
+import { isLength, lengthOf } from './shapes'
 import type { Node } from './tree'
 
 /** Letters that one drawing may have. */
@@ -77,16 +77,40 @@ function sizeOf(text: string | undefined, outer: number): number {
   return size >= 0 ? size : outer
 }
 
+/** A length of lettering: em is its own size. */
+const lengthIn = (text: string | undefined, whole: number, size: number): number => {
+  const em = /^\s*([-+.\d]+)em\s*$/.exec(text ?? '')
+  return em ? Number(em[1]) * size : lengthOf(text, whole)
+}
+
 /** Numbers of a list of places, shares of `whole` included. */
 const placesOf = (text: string | undefined, whole: number, size: number): number[] =>
   (text ?? '')
     .trim()
     .split(/[\s,]+/)
     .filter(Boolean)
-    .map(each => {
-      const em = /^([-+.\d]+)em$/.exec(each)
-      return em ? Number(em[1]) * size : lengthOf(each, whole)
-    })
+    .map(each => lengthIn(each, whole, size))
+
+interface Placed {
+  font: Font
+  glyph: number
+  at: number
+}
+
+const joins = new WeakMap<Font, ReadonlyMap<string, number>>()
+
+/** Pairs of letters that a face draws as one, by their numbers. */
+function joinedIn(font: Font): ReadonlyMap<string, number> {
+  const known = joins.get(font)
+  if (known) return known
+  const { substitution } = font as unknown as {
+    substitution: { getLigatures(feature: string): { sub: number[]; by: number }[] }
+  }
+  const pairs = substitution.getLigatures('liga').filter(({ sub }) => sub.length === 2)
+  const found = new Map(pairs.map(({ sub, by }) => [sub.join(' '), by]))
+  joins.set(font, found)
+  return found
+}
 
 /** Sets the lettering of drawings into their trees. */
 export class Typesetter {
@@ -156,6 +180,9 @@ export class Typesetter {
       if (value !== undefined && value !== 'inherit' && !drawn.test(value))
         this.told.add(`${name} “${value.slice(0, 40)}” of lettering`)
     }
+    const said = style['font-size']
+    if (said !== undefined && !/^[\d.]+(em|%)$/.test(said) && !isLength(said))
+      this.told.add(`the size “${said.slice(0, 40)}” of lettering`)
     if (own.font !== undefined) this.told.add('lettering set by “font” in one')
     if (own.textLength !== undefined) this.told.add('lettering fitted to a length')
     if (own.rotate !== undefined) this.told.add('letters turned one by one')
@@ -217,9 +244,9 @@ export class Typesetter {
       const shift = anchor === 'middle' ? -laid.width / 2 : anchor === 'end' ? -laid.width : 0
       let down = y
       for (const [i, letter] of part.entries()) {
-        const { font, glyph, at } = laid.places[i]!
+        const set = laid.places[i]!
         down += letter.dy
-        this.outline(letter, { font, glyph, x: x + shift + at, y: down })
+        if (set) this.outline(letter, { font: set.font, glyph: set.glyph, x: x + shift + set.at, y: down })
       }
       x += shift + laid.width
       y = down
@@ -227,30 +254,39 @@ export class Typesetter {
     }
   }
 
+  /** Where the letters of a part stand from its beginning; null for one that is drawn within the letter before. */
   private laidOut(
     part: readonly Letter[],
     fonts: ReadonlyMap<string, readonly Font[]>
-  ): { width: number; places: { font: Font; glyph: number; at: number }[] } {
+  ): { width: number; places: (Placed | null)[] } {
     let at = 0
-    let before: { font: Font; glyph: number; size: number } | null = null
-    const places = part.map(({ character, style, size, dx }) => {
+    let before = null as { font: Font; glyph: number; size: number } | null
+    const places: (Placed | null)[] = []
+    for (const [i, { character, style, size, dx }] of part.entries()) {
+      if (places.length > i) continue
       const { id, told } = faceFor(style)
       if (told) this.told.add(told)
       const files = fonts.get(id)!
       const font = files.find(each => each.charToGlyphIndex(character) > 0) ?? files[0]!
-      const glyph = font.charToGlyphIndex(character)
-      if (glyph === 0 && character.trim()) this.told.add(`the letter “${character}”, which no face has`)
+      const own = font.charToGlyphIndex(character)
+      if (own === 0 && character.trim()) this.told.add(`the letter “${character}”, which no face has`)
       const unit = size / font.unitsPerEm
-      const spaced = lengthOf(style['letter-spacing'], size)
-      if (before?.font === font && before.size === size && spaced === 0 && style['font-kerning'] !== 'none')
+      const spaced = lengthIn(style['letter-spacing'], size, size)
+      const next = part[i + 1]
+      // two letters that the face joins, such as fi, where nothing stands between them
+      const joined =
+        spaced === 0 && next?.style === style && next.dx === 0 && next.dy === 0
+          ? joinedIn(font).get(`${own} ${font.charToGlyphIndex(next.character)}`)
+          : undefined
+      const glyph = joined ?? own
+      if (before?.font === font && before.size === size && style['font-kerning'] !== 'none')
         at += kerningOf(font)(before.glyph, glyph) * unit
       at += dx
-      const place = at
+      places.push({ font, glyph, at }, ...(joined === undefined ? [] : [null]))
       at += (font.glyphs.get(glyph).advanceWidth ?? 0) * unit + spaced
-      if (character === ' ') at += lengthOf(style['word-spacing'], size)
+      if (character === ' ') at += lengthIn(style['word-spacing'], size, size)
       before = { font, glyph, size }
-      return { font, glyph, at: place }
-    })
+    }
     return { width: at, places }
   }
 
