@@ -217,6 +217,10 @@ async function copyMarkup(): Promise<void> {
         <dd>A sum for every file, papers and manifest too.</dd>
         <dt class="mono">hand-over.json</dt>
         <dd>The manifest: facts, sums, and a fingerprint of every frame, from which a folder is checked.</dd>
+        <template v-if="handOver.key && handOver.signs">
+          <dt class="mono">signature.json</dt>
+          <dd>The signature of “{{ handOver.key.name }}” on the sums.</dd>
+        </template>
       </dl>
     </section>
     <section class="side">
