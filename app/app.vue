@@ -89,6 +89,7 @@ async function redo(): Promise<void> {
     <AboutDialog v-model="desk.aboutShown" />
     <WatchDialog v-model="desk.watchShown" />
     <RateDialog />
+    <ActMenu />
   </DropAnywhere>
 </template>
 

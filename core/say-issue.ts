@@ -21,11 +21,23 @@ const NAMES: Record<string, string> = {
 
 export type Issue = z.core.$ZodIssue
 
+/** So many values that a field can have are told. */
+const MOST_VALUES = 8
+
+const isMissing = (issue: Issue): boolean =>
+  issue.code === 'invalid_type' && issue.message.endsWith('received undefined')
+
+/** What lies at a path of a value. */
+const lying = (whole: unknown, path: readonly PropertyKey[]): unknown =>
+  path.reduce<unknown>((at, part) => (at as Record<PropertyKey, unknown> | null | undefined)?.[part], whole)
+
 /** What is wrong with a field, without its name. */
 export function sayFault(given: Issue): string {
   const issue = deepest(given)
   if (issue.code === 'custom') return issue.message
-  if (issue.code === 'invalid_type' && issue.message.endsWith('received undefined')) return 'it is missing'
+  if (isMissing(issue)) return 'it is missing'
+  if (issue.code === 'invalid_value' && issue.values.length <= MOST_VALUES)
+    return `it is one of ${issue.values.map(value => JSON.stringify(value)).join(', ')}`
   if (issue.code === 'too_small') {
     const least = String(issue.minimum)
     return issue.origin === 'string' ? 'it cannot be empty' : `${least} is the least it can be`
@@ -46,11 +58,18 @@ export function deepest(issue: Issue): Issue {
   return inner ? deepest({ ...inner, path: [...issue.path, ...inner.path] } as Issue) : issue
 }
 
-/** The sentence for one thing that a schema found wrong; `names` are what its fields are called. */
-export function sayIssue(given: Issue, names: Readonly<Record<string, string>> = NAMES): string {
+/**
+ * The sentence for one thing that a schema found wrong; `names` are what its fields are called, `whole` what was
+ * checked, which tells what is missing from what is wrong.
+ */
+export function sayIssue(given: Issue, names: Readonly<Record<string, string>> = NAMES, whole?: unknown): string {
   const issue = deepest(given)
   // a custom message names its own field
   if (issue.code === 'custom') return `${issue.message}.`
   const named = issue.path.findLast(part => typeof part === 'string' && part in names)
-  return `${named ? names[String(named)] : issue.path.map(String).join('.') || 'The job'}: ${sayFault(issue)}.`
+  const name = named ? names[String(named)] : issue.path.map(String).join('.')
+  const missing =
+    isMissing(issue) || (whole !== undefined && issue.path.length > 0 && lying(whole, issue.path) === undefined)
+  if (missing && name) return `${name} is missing.`
+  return `${name || 'The job'}: ${sayFault(issue)}.`
 }

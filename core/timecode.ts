@@ -65,3 +65,42 @@ export function frameToTimecode(frame: number, rate: Rate, drop: boolean): strin
   const seconds = Math.floor(number / nominal)
   return `${two(Math.floor(seconds / 3600) % 24)}:${two(Math.floor(seconds / 60) % 60)}:${two(seconds % 60)}${dropped ? ';' : ':'}${two(number % nominal)}`
 }
+
+/** A clip that somebody goes through: its frames, and what time code counts in it. */
+export interface Counted {
+  frames: number
+  rate: Rate | null
+  /** Time code of the first frame, where the film has one. */
+  start: string | null
+}
+
+/**
+ * The frame, from 0, that was typed: a number from 1, a way on or back ("+10", "-3"), or a time code, of which hours and
+ * minutes may be left out. Throws a plain Error with one sentence where it is none of the clip.
+ */
+export function frameTyped(text: string, at: number, { frames, rate, start }: Counted): number {
+  const typed = text.trim()
+  const within = (index: number): number => {
+    if (index < 0 || index >= frames)
+      throw new Error(`There is no such frame: this clip has ${frames === 1 ? 'one' : `frames 1 to ${frames}`}.`)
+    return index
+  }
+  if (/^\d+$/.test(typed)) return within(Number(typed) - 1)
+  if (/^[+-]\d+$/.test(typed)) return within(at + Number(typed))
+  if (!/^\d{1,2}([:;]\d{1,2}){1,3}$/.test(typed))
+    throw new Error('Type a frame ("12"), a way ("+10", "-3") or a time code ("00:00:02:05").')
+  if (!rate) throw new Error('Without a rate there is no time code to go to.')
+  const parts = typed.split(/[:;]/).map(part => part.padStart(2, '0'))
+  while (parts.length < 4) parts.unshift('00')
+  const drop = start ? start.includes(';') : typed.includes(';')
+  const whole = `${parts.slice(0, 3).join(':')}${drop ? ';' : ':'}${parts[3]!}`
+  const problem = timecodeProblem(whole, rate)
+  if (problem) throw new Error(problem)
+  const first = start && !timecodeProblem(start, rate) ? timecodeToFrame(start, rate) : 0
+  const index = timecodeToFrame(whole, rate) - first
+  if (index < 0 || index >= frames)
+    throw new Error(
+      `${whole} is not in this clip: it goes from ${frameToTimecode(first, rate, drop)} to ${frameToTimecode(first + frames - 1, rate, drop)}.`
+    )
+  return index
+}

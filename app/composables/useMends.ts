@@ -35,7 +35,7 @@ export function useMends(): Mends {
   }
   return {
     async mend(sourceId, finding, chosen = finding.mend) {
-      if (chosen?.id === 'step') await steps.mend(sourceId, finding)
+      if (chosen?.id === 'step') await steps.mend(sourceId, finding, chosen)
       else if (chosen?.id === 'ask-rate') sources.asking = [sourceId]
       else if (chosen?.id === 'each-picture') await eachPicture(sourceId, true)
       else if (chosen?.id === 'hold-damaged') await damaged(sourceId, finding, 'hold')
@@ -46,7 +46,8 @@ export function useMends(): Mends {
       if (finding.mend?.id === 'step') await steps.unmend(sourceId, finding)
       else if (finding.mend?.id === 'each-picture') await eachPicture(sourceId, false)
       else if (finding.mend?.id === 'ask-rate') sources.asking = [sourceId]
-      else if (finding.mend?.id === 'hold-damaged' || finding.mend?.id === 'skip-damaged') await damaged(sourceId, finding, null)
+      else if (finding.mend?.id === 'hold-damaged' || finding.mend?.id === 'skip-damaged')
+        await damaged(sourceId, finding, null)
       else await holdGaps(sourceId, false)
     }
   }

@@ -52,7 +52,7 @@ export function useStepTools(
   const sources = useSources()
   const workshop = useWorkshop()
   const edits = useSteps()
-  const held = ref<{ step: string; field: string; kind: Tool['kind']; points: Point[] } | null>(null)
+  const held = ref<{ step: string; field: string; kind: Tool['kind']; points: Point[]; closed: boolean } | null>(null)
   const step = computed(() => steps.value.find(s => s.id === held.value?.step) ?? null)
   const handle = computed(() =>
     held.value?.kind === 'handle' && step.value ? (stepKindById(step.value.kind).handle ?? null) : null
@@ -63,8 +63,9 @@ export function useStepTools(
   })
   const tool = computed<Tool | null>(() => {
     if (!held.value || !step.value) return null
-    const { kind, points } = held.value
+    const { kind, points, closed } = held.value
     if (kind === 'pick') return { kind }
+    if (kind === 'polygon') return { kind, points, closed }
     return kind === 'handle'
       ? { kind, points: handlePoints(step.value), sized: handle.value?.sized ?? false }
       : { kind, points }
@@ -75,6 +76,14 @@ export function useStepTools(
     () => source.value?.id,
     () => (held.value = wrong.value = null)
   )
+
+  // a shape in hand is the one of the frame shown
+  watch(index, at => {
+    const [now, of] = [held.value, step.value]
+    if (!now?.closed || !of) return
+    const shape = shapeAt(of.settings[now.field] as ShapeAt[], at + 1)
+    if (shape?.kind === now.kind) held.value = { ...now, points: shape.points.map(([x, y]): Point => [x, y]) }
+  })
 
   async function set(of: Step, settings: Step['settings']): Promise<void> {
     if (source.value)
@@ -114,6 +123,7 @@ export function useStepTools(
     take(of, field, kind) {
       const value = of.settings[field]
       let points: Point[] = []
+      let closed = false
       if (kind === 'box' && value) {
         const { x, y, width, height } = value as Box
         points = [
@@ -122,12 +132,14 @@ export function useStepTools(
         ]
       } else if (kind !== 'pick' && kind !== 'box' && kind !== 'handle') {
         const now = shapeAt(value as ShapeAt[], index.value + 1)
+        // a shape that is there already is taken hold of; it is drawn anew once it is removed
         if (now?.kind === kind) points = now.points.map(([x, y]): Point => [x, y])
+        closed = points.length > 1
       }
       held.value =
         held.value?.step === of.id && held.value.kind === kind
           ? null
-          : { step: of.id, field, kind: kind as Tool['kind'], points }
+          : { step: of.id, field, kind: kind as Tool['kind'], points, closed }
     },
     end: () => void (held.value = null),
     async pick([x, y]) {
@@ -142,7 +154,7 @@ export function useStepTools(
     async draw(points, done) {
       const [of, now] = [step.value, held.value]
       if (!of || !now) return
-      held.value = { ...now, points }
+      held.value = { ...now, points, closed: now.closed || (now.kind !== 'polygon' && done) }
       if (now.kind === 'box') await set(of, { [now.field]: boxOf(points) })
       else if (now.kind === 'handle') {
         const given = before(of)
@@ -155,7 +167,8 @@ export function useStepTools(
             points
           })
         })
-        if (now.kind === 'polygon') held.value = null
+        // what was closed keeps its points in hand
+        if (now.kind === 'polygon') held.value = { ...now, points, closed: true }
       }
     },
     async find(of, what, field) {

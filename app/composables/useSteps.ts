@@ -18,8 +18,8 @@ export interface StepEdits {
   edit(sourceId: string, label: string, change: (steps: Step[]) => unknown[]): Promise<void>
   /** A new step at the end. */
   add(sourceId: string, label: string, kind: string, settings: Step['settings']): Promise<void>
-  /** A new step at the end that mends a finding. Where there is one already, it is turned on. */
-  mend(sourceId: string, finding: Finding): Promise<void>
+  /** A new step at the end that mends a finding, one of its ways where it has two. Where there is one, it is turned on. */
+  mend(sourceId: string, finding: Finding, chosen?: Finding['mend']): Promise<void>
   /** Takes the step away that mends a finding. */
   unmend(sourceId: string, finding: Finding): Promise<void>
 }
@@ -41,12 +41,16 @@ export function useSteps(): StepEdits {
     edit,
     add: (sourceId, label, kind, settings) =>
       edit(sourceId, label, steps => [...steps, newStep(crypto.randomUUID(), stepKindById(kind), settings)]),
-    async mend(sourceId, finding) {
-      const { mend } = finding
+    async mend(sourceId, finding, mend = finding.mend) {
       if (mend?.id !== 'step') return
       await edit(sourceId, mend.label, steps => {
         const there = mendingStep(finding, steps)
-        if (there) return steps.map(step => (step === there ? { ...step, on: true } : step))
+        // what was set by hand stays, unless one of two ways is chosen
+        const settings = finding.orElse ? mend.settings : {}
+        if (there)
+          return steps.map(step =>
+            step === there ? { ...step, on: true, settings: { ...step.settings, ...settings } } : step
+          )
         const step = newStep(crypto.randomUUID(), stepKindById(mend.kind), mend.settings)
         return [...steps, { ...step, mends: finding.id }]
       })

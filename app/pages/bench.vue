@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The bench: one source looked at closely. */
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type FrameViewer from '~/components/viewer/FrameViewer.vue'
 import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
@@ -12,7 +12,6 @@ import { ElMessageBox } from 'element-plus'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { preparedFacts, sourceFrames, type Step } from '~~/core/prepare/preparation'
 import { rateFraction } from '~~/core/rate'
-import { frameToTimecode, timecodeToFrame } from '~~/core/timecode'
 import { specKey } from '~~/core/work/context'
 
 const route = useRoute()
@@ -24,10 +23,16 @@ const desk = useDesk()
 const { mend, takeBack } = useMends()
 const viewer = ref<InstanceType<typeof FrameViewer> | null>(null)
 
+/** What was chosen on the board lies here where nothing else is asked for. */
+const chosenSource = computed(() => {
+  const now = desk.choice
+  const of = now?.kind === 'cell' ? now.sourceId : now?.kind === 'source' ? now.id : null
+  return of && jobs.job.sources[of] ? of : null
+})
 const id = computed(() =>
   typeof route.query.source === 'string' && jobs.job.sources[route.query.source]
     ? route.query.source
-    : (jobs.job.sourceOrder[0] ?? null)
+    : (chosenSource.value ?? jobs.job.sourceOrder[0] ?? null)
 )
 const source = computed(() => (id.value ? (jobs.job.sources[id.value] ?? null) : null))
 const found = computed(() => source.value && sources.foundFactsOf(source.value))
@@ -58,6 +63,8 @@ watch(id, () => {
   index.value = 0
   live.value = null
 })
+watch(id, now => (desk.onBench = now), { immediate: true })
+onBeforeUnmount(() => (desk.onBench = null))
 watch(
   () => facts.value?.frames,
   frames => {
@@ -166,13 +173,6 @@ const alphaSets = computed(() => [
 
 const listing = ref(false)
 
-/** Time code of the frame shown, from where the film says it starts. */
-const timecode = computed(() => {
-  const { rate, timecode: start } = facts.value ?? {}
-  if (!rate) return ''
-  return frameToTimecode((start ? timecodeToFrame(start, rate) : 0) + index.value, rate, start?.includes(';') ?? false)
-})
-
 async function mark(end: 'from' | 'to'): Promise<void> {
   if (!source.value || !facts.value) return
   const [{ id: of }, { frames }, at] = [source.value, facts.value, index.value + 1]
@@ -248,6 +248,7 @@ function open(other: string): void {
         {{ facts.kind }}, {{ facts.bitDepth }} bit</span
       >
       <span class="spring" />
+      <UndoButtons />
       <el-button v-if="source && found && found.frames > 1" @click="listing = true">Spans from a list…</el-button>
       <el-button @click="router.push('/')">Back to board</el-button>
     </header>
@@ -297,9 +298,7 @@ function open(other: string): void {
               ><i class="clear" />clear <i class="partial" />partial <i class="solid" />solid in each frame</span
             >
             <span class="spring" />
-            <span class="mono"
-              >frame {{ index + 1 }} of {{ facts.frames }}<template v-if="timecode"> · {{ timecode }}</template></span
-            >
+            <FrameAt v-model:index="index" :frames="facts.frames" :rate="facts.rate" :start="facts.timecode ?? null" />
           </div>
           <AlphaRibbon
             v-model:index="index"

@@ -8,6 +8,8 @@ import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 import { sentenceOf } from '~~/core/errors'
+import { formatById } from '~~/core/formats/registry'
+import { newOutlet } from '~~/core/outlet/outlet'
 
 const jobs = useJob()
 const desk = useDesk()
@@ -88,9 +90,6 @@ async function named(value: string): Promise<void> {
   if (name && name !== jobs.job.name) await jobs.edit('Rename job', draft => void (draft.name = name))
 }
 
-const undoLabel = computed(() => jobs.undoStack.at(-1)?.label)
-const redoLabel = computed(() => jobs.redoStack.at(-1)?.label)
-
 // the inspector is never empty while there is something to show
 watch(
   () => [desk.choice, jobs.sources[0]?.id, jobs.outlets[0]?.id] as const,
@@ -123,18 +122,11 @@ useKeys({ p: () => pourReady() })
       >
       <span class="spring" />
       <JobMenu />
-      <el-button
-        :disabled="!undoLabel"
-        :title="undoLabel ? `Undo: ${undoLabel} (Ctrl Z)` : 'Nothing to undo'"
-        @click="jobs.undo()"
-        >Undo</el-button
-      >
-      <el-button
-        :disabled="!redoLabel"
-        :title="redoLabel ? `Redo: ${redoLabel} (Ctrl Shift Z)` : 'Nothing to redo'"
-        @click="jobs.redo()"
-        >Redo</el-button
-      >
+      <UndoButtons />
+      <AddOutlet
+        v-if="jobs.outlets.length"
+        @add="format => jobs.addOutlet(newOutlet('', formatById(format)), 'Add outlet')"
+      />
       <el-dropdown trigger="click" @command="bringBy">
         <el-button>Bring in…</el-button>
         <template #dropdown>
@@ -167,10 +159,11 @@ useKeys({ p: () => pourReady() })
     </div>
 
     <div class="body">
-      <div v-if="jobs.sources.length" class="matrix">
+      <div v-if="jobs.sources.length" class="matrix" :class="{ heads: !jobs.outlets.length }">
         <BoardMatrix @bench="router.push(`/bench?source=${$event}`)" />
       </div>
-      <EmptyPlace v-else title="Bring in an animation with transparency">
+      <FirstOutlets v-if="jobs.sources.length && !jobs.outlets.length" />
+      <EmptyPlace v-if="!jobs.sources.length" title="Bring in an animation with transparency">
         <p>
           Pour makes the files that others need of it, reads each one back, and proves that what should be see-through
           still is.
@@ -243,6 +236,12 @@ useKeys({ p: () => pourReady() })
 .matrix {
   flex: 1;
   min-width: 0;
+}
+
+/* without columns only the heads of the rows stand there */
+.matrix.heads {
+  flex: none;
+  width: 305px;
 }
 
 .side {

@@ -4,20 +4,25 @@ import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
-import { formatById, writtenFormats } from '~~/core/formats/registry'
+import { formatById } from '~~/core/formats/registry'
 import { readOutlet, writeOutlet } from '~~/core/outlet/text'
 import type { Advice } from '~~/core/outlet/guide'
-import { sentenceOf } from '~~/core/errors'
 import { newOutlet, type Outlet, outletProblems, tagLine } from '~~/core/outlet/outlet'
 
 const route = useRoute()
 const router = useRouter()
 const jobs = useJob()
 const desk = useDesk()
+/** What was chosen on the board opens here where nothing else is asked for. */
+const chosen = computed(() => {
+  const now = desk.choice
+  const of = now?.kind === 'cell' ? now.outletId : now?.kind === 'outlet' ? now.id : null
+  return of && jobs.job.outlets[of] ? of : null
+})
 const id = computed(() =>
   typeof route.query.id === 'string' && jobs.job.outlets[route.query.id]
     ? route.query.id
-    : (jobs.job.outletOrder[0] ?? null)
+    : (chosen.value ?? jobs.job.outletOrder[0] ?? null)
 )
 const outlet = computed(() => (id.value ? (jobs.job.outlets[id.value] ?? null) : null))
 
@@ -35,69 +40,50 @@ async function change(next: Outlet): Promise<void> {
 }
 
 async function remove(): Promise<void> {
-  const of = id.value
+  const of = outlet.value
   if (!of) return
-  await jobs.edit('Remove outlet', draft => {
-    Reflect.deleteProperty(draft.outlets, of)
-    draft.outletOrder = draft.outletOrder.filter(other => other !== of)
-  })
+  await jobs.removeOutlet(of.id)
+  desk.message = `${of.name} is removed. Undo brings it back.`
 }
 
-const guided = ref(false)
+const guided = ref('guide' in route.query)
 
-async function copy(): Promise<void> {
-  if (!outlet.value) return
-  await navigator.clipboard.writeText(writeOutlet(outlet.value))
-  desk.message = `${outlet.value.name} is copied as text.`
+async function duplicate(): Promise<void> {
+  if (outlet.value) await add(outlet.value, 'Duplicate outlet')
 }
 
-async function paste(text: string): Promise<void> {
-  let read
-  try {
-    read = readOutlet(text)
-  } catch (error) {
-    desk.message = sentenceOf(error)
-    return
-  }
-  await add(read, 'Paste outlet')
-}
+const copies = useCopies({
+  copy: () => (outlet.value ? writeOutlet(outlet.value) : null),
+  paste: text => add(readOutlet(text), 'Paste outlet'),
+  duplicate,
+  remove
+})
+const acts = useActs()
 
-async function pasteClipboard(): Promise<void> {
-  try {
-    await paste(await navigator.clipboard.readText())
-  } catch {
-    desk.message = 'The browser does not let Pour read the clipboard. Press Ctrl V here instead.'
-  }
-}
-
-function pasted(event: ClipboardEvent): void {
-  if (event.target instanceof HTMLElement && ['INPUT', 'TEXTAREA'].includes(event.target.tagName)) return
-  const text = event.clipboardData?.getData('text')
-  if (text) void paste(text)
+function menu(event: MouseEvent, of: string): void {
+  open(of)
+  acts.open(event, [
+    { label: 'Duplicate', key: 'Ctrl D', run: duplicate },
+    { label: 'Copy as text', key: 'Ctrl C', run: copies.copy },
+    { label: 'Paste', key: 'Ctrl V', run: copies.paste },
+    { label: 'Remove outlet', key: 'Delete', apart: true, run: remove }
+  ])
 }
 </script>
 
 <template>
-  <main class="outlets" @paste="pasted">
+  <main class="outlets">
     <header class="place-head">
       <h1>Outlets</h1>
-      <span class="soft">Recipes of this job. Each becomes a column of the board.</span>
+      <span class="soft">Each becomes a column of the board.</span>
       <span class="spring" />
-      <el-button title="Paste an outlet that was copied as text (Ctrl V)" @click="pasteClipboard">Paste</el-button>
-      <el-button v-if="outlet" @click="copy">Copy as text</el-button>
-      <el-button v-if="outlet" @click="add(outlet, 'Duplicate outlet')">Duplicate</el-button>
+      <UndoButtons />
+      <el-button title="Paste an outlet that was copied as text (Ctrl V)" @click="copies.paste">Paste</el-button>
+      <el-button v-if="outlet" title="Copy it as text (Ctrl C)" @click="copies.copy">Copy as text</el-button>
+      <el-button v-if="outlet" title="Add one like it (Ctrl D)" @click="duplicate">Duplicate</el-button>
       <LibraryMenu :outlet="outlet" @take="add" />
       <el-button @click="guided = true">By where it goes…</el-button>
-      <el-dropdown trigger="click" @command="(format: string) => add(newOutlet('', formatById(format)), 'Add outlet')">
-        <el-button type="primary">Add outlet…</el-button>
-        <template #dropdown>
-          <el-dropdown-menu>
-            <el-dropdown-item v-for="format in writtenFormats" :key="format.id" :command="format.id">{{
-              format.name
-            }}</el-dropdown-item>
-          </el-dropdown-menu>
-        </template>
-      </el-dropdown>
+      <AddOutlet primary @add="format => add(newOutlet('', formatById(format)), 'Add outlet')" />
     </header>
     <GuideDialog v-model="guided" @add="({ outlet: made }: Advice) => add(made, 'Add outlet')" />
     <div class="body">
@@ -109,6 +95,7 @@ function pasted(event: ClipboardEvent): void {
           :class="{ here: o.id === id }"
           :aria-current="o.id === id"
           @click="open(o.id)"
+          @contextmenu="menu($event, o.id)"
         >
           <DropSign :state="outletProblems(o).length ? 'impossible' : 'empty'" :size="20" />
           <span

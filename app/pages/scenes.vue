@@ -5,7 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import type FrameViewer from '~/components/viewer/FrameViewer.vue'
 import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
 import type { Point, Tool } from '~/components/viewer/ToolLayer.vue'
-import { calledOf, freshId } from '~/components/scenes/words'
+import { calledOf } from '~/components/scenes/words'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useScenes } from '~/stores/scenes'
@@ -21,7 +21,8 @@ import { plainScene, sceneAbroad, sceneFile, sceneText } from '~~/core/scene/as-
 import { groupsFor, moveInto, remove, reorder, shift } from '~~/core/scene/groups'
 import { figure, lettering, newElement } from '~~/core/scene/fresh'
 import { addsLight, lastsOf, type Element, type Look, type Scene } from '~~/core/scene/scene'
-import { inOrderOf } from '~~/core/scene/timing'
+import { fullestFrame, inOrderOf, presenceOf, timesOf } from '~~/core/scene/timing'
+import { elementsText, freePlace, freshId, paste, readElements } from '~~/core/scene/copies'
 
 const route = useRoute()
 const router = useRouter()
@@ -36,15 +37,21 @@ const index = ref(0)
 const making = ref(false)
 const opened = ref<string | null>(null)
 
-const source = computed(() => store.scenes.find(({ id }) => id === route.query.scene) ?? store.scenes[0] ?? null)
+/** What is asked for, else the scene chosen on the board, else the first. */
+const source = computed(() => {
+  const byId = (id: unknown): (typeof store.scenes)[number] | undefined => store.scenes.find(each => each.id === id)
+  return byId(route.query.scene) ?? byId(desk.lookedAt) ?? store.scenes[0] ?? null
+})
 const scene = computed(() => source.value?.scene ?? null)
 const shelf = computed(() => making.value || !scene.value)
 watch(
   () => source.value?.id,
   () => {
-    index.value = 0
+    // many begin and end with nothing to be seen
+    index.value = scene.value ? fullestFrame(scene.value) : 0
     opened.value = null
-  }
+  },
+  { immediate: true }
 )
 // font files that are dropped go to the scene that is open
 watch(
@@ -200,6 +207,7 @@ async function place(look: Look, name?: string): Promise<void> {
   const { kind } = look
   const id = freshId(now, kind)
   const element: Element = newElement(id, '', look, now)
+  Object.assign(element, freePlace(now, element.x, element.y))
   element.name = name?.slice(0, 80) ?? `${calledOf(element)} ${now.elements.length + 1}`
   element.entrance = {
     kind: kind === 'path' ? 'trace' : 'fade',
@@ -208,10 +216,62 @@ async function place(look: Look, name?: string): Promise<void> {
     side: 'left'
   }
   await edit('Add an element', draft => void draft.elements.unshift(element))
-  opened.value = id
+  show(id)
 }
 
+/** Opens an element, in a frame in which it is to be seen. */
+function show(id: string): void {
+  opened.value = id
+  const [now, element] = [scene.value, scene.value?.elements.find(each => each.id === id)]
+  if (!now || !element) return
+  const seconds = (index.value * lastsOf(now)) / now.frames
+  if (presenceOf(element, timesOf(now).get(id)!, seconds) < 0.5) index.value = fullestFrame(now)
+}
+
+async function pasteElements(elements: readonly Element[], label: string, before?: string): Promise<void> {
+  let pasted: ReturnType<typeof paste> | null = null
+  await edit(label, now => void (pasted = paste(now, elements, before)))
+  const { ids, changed } = pasted ?? { ids: [], changed: [] }
+  if (ids[0]) show(ids[0])
+  if (changed.length) desk.message = changed.join(' ')
+}
+
+async function duplicate(id: string): Promise<void> {
+  if (scene.value) await pasteElements(readElements(elementsText(plainScene(scene.value), id)), 'Duplicate', id)
+}
+
+const copies = useCopies({
+  copy: () =>
+    scene.value && opened.value && !shelf.value ? elementsText(plainScene(scene.value), opened.value) : null,
+  paste: text => (scene.value && !shelf.value ? pasteElements(readElements(text), 'Paste') : undefined),
+  duplicate: () => opened.value && duplicate(opened.value),
+  remove: () => opened.value && takeAway(opened.value)
+})
 const move = (id: string, by: 1 | -1): Promise<void> => edit('Change the order', now => reorder(now, id, by))
+
+const acts = useActs()
+
+function menu(event: MouseEvent, element: Element): void {
+  const { id } = element
+  opened.value = id
+  acts.open(event, [
+    { label: 'Duplicate', key: 'Ctrl D', run: () => duplicate(id) },
+    { label: 'Copy', key: 'Ctrl C', run: copies.copy },
+    { label: 'Paste', key: 'Ctrl V', run: copies.paste },
+    { label: 'Forward', apart: true, run: () => move(id, -1) },
+    { label: 'Back', run: () => move(id, 1) },
+    {
+      label: element.hidden ? 'Show' : 'Hide',
+      apart: true,
+      run: () => editElement(id, element.hidden ? 'Show' : 'Hide', now => void (now.hidden = !now.hidden))
+    },
+    {
+      label: element.locked ? 'Unlock' : 'Lock',
+      run: () => editElement(id, 'Lock', now => void (now.locked = !now.locked))
+    },
+    { label: 'Remove', key: 'Delete', apart: true, run: () => takeAway(id) }
+  ])
+}
 
 async function takeAway(id: string): Promise<void> {
   await edit('Remove an element', now => remove(now, id))
@@ -265,6 +325,7 @@ function save(): void {
         rendered at 16 bit, {{ addsLight(scene) ? 'premultiplied: it adds light' : 'straight' }}</span
       >
       <span class="spring" />
+      <UndoButtons />
       <el-button v-if="scene && shelf" @click="making = false">Back to the scene</el-button>
       <el-button v-if="!shelf" @click="making = true">New scene…</el-button>
       <el-button @click="router.push('/')">Back to board</el-button>
@@ -315,6 +376,7 @@ function save(): void {
             @open="opened = opened === element.id ? null : element.id"
             @move="by => move(element.id, by)"
             @remove="takeAway(element.id)"
+            @contextmenu="menu($event, element)"
           >
             <ElementForm
               :element="element"
@@ -354,7 +416,7 @@ function save(): void {
             }}</el-button>
             <el-button size="small" aria-label="One frame on" @click="viewer?.step(1)">▶</el-button>
             <span class="spring" />
-            <span class="mono">frame {{ index + 1 }} of {{ scene.frames }}</span>
+            <FrameAt v-model:index="index" :frames="scene.frames" :rate="scene.rate" />
           </div>
           <AlphaRibbon
             v-model:index="index"

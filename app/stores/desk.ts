@@ -18,6 +18,13 @@ export const useDesk = defineStore('desk', () => {
   const narrow = useStorage('pour-narrow', false)
   watch(theme, value => document.documentElement.classList.toggle('dim', value === 'dim'), { immediate: true })
   const choice = ref<Choice>(null)
+  /** The source that lies on the bench. */
+  const onBench = ref<string | null>(null)
+  /** The source that this visitor looks at. */
+  const lookedAt = computed(() => {
+    const now = choice.value
+    return onBench.value ?? (now?.kind === 'cell' ? now.sourceId : now?.kind === 'source' ? now.id : null)
+  })
   const keysShown = ref(false)
   const aboutShown = ref(false)
   const watchShown = ref(false)
@@ -41,5 +48,18 @@ export const useDesk = defineStore('desk', () => {
     return jobs.job.sourceOrder.map(id => cellKey(id, now.id))
   })
 
-  return { theme, narrow, choice, keysShown, aboutShown, watchShown, message, picked, togglePick, chosenCells }
+  return {
+    theme,
+    narrow,
+    choice,
+    onBench,
+    lookedAt,
+    keysShown,
+    aboutShown,
+    watchShown,
+    message,
+    picked,
+    togglePick,
+    chosenCells
+  }
 })

@@ -223,6 +223,14 @@ export const useJob = defineStore('job', () => {
     return kept ? id : null
   }
 
+  /** Takes an outlet away; what it poured stays until it is removed by itself. */
+  async function removeOutlet(id: string): Promise<void> {
+    await edit('Remove outlet', draft => {
+      Reflect.deleteProperty(draft.outlets, id)
+      draft.outletOrder = draft.outletOrder.filter(other => other !== id)
+    })
+  }
+
   /** Gives sources new names; that of a scene is its own name as well. */
   async function renameSources(names: ReadonlyMap<string, string>): Promise<void> {
     await edit(names.size === 1 ? 'Rename source' : 'Rename sources', draft => {
@@ -333,6 +341,7 @@ export const useJob = defineStore('job', () => {
     open,
     edit,
     addOutlet,
+    removeOutlet,
     renameSources,
     removeSources,
     undo,

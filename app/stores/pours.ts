@@ -474,6 +474,8 @@ export const usePours = defineStore('pours', () => {
     estimate,
     leaveEstimate,
     estimateOf,
+    /** How many sizes are still being found out; not reactive. */
+    estimating: () => sizes.pending,
     deliveredAsKnown: async (result: StoredResult) => deliveredAsKnown(result, await workshop.host()),
     proveAgain,
     open,

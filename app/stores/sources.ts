@@ -37,6 +37,7 @@ import {
   preparedSpec,
   type SceneSpec
 } from '~~/core/source/source'
+import { useDesk } from './desk'
 import { useJob } from './job'
 import { useWorkshop } from './workshop'
 
@@ -75,6 +76,7 @@ const TOLD_EVERY = 150
 
 export const useSources = defineStore('sources', () => {
   const jobs = useJob()
+  const desk = useDesk()
   const workshop = useWorkshop()
   const states = shallowReactive(new Map<string, SourceState>())
   const examinations = shallowReactive(new Map<string, Examination>())
@@ -252,14 +254,22 @@ export const useSources = defineStore('sources', () => {
     if (source && states.get(id)?.state === 'ready') await examineNow(source)
   }
 
+  /** Sources that a pour waits for. */
+  const awaited = new Map<string, number>()
+  const isAwaited = (id: string): boolean => desk.lookedAt === id || awaited.has(id)
+  watch(() => desk.lookedAt, examining.hurry)
+
   /** Looks at a source once it is its turn: with all at once, none would come to an end before the last had begun. */
   async function examineNow(source: JobSource): Promise<void> {
     coming.value++
-    await examining.turn(async () => {
-      coming.value--
-      const now = jobs.job.sources[source.id]
-      if (now) await examine(now)
-    })
+    await examining.turn(
+      async () => {
+        coming.value--
+        const now = jobs.job.sources[source.id]
+        if (now) await examine(now)
+      },
+      () => isAwaited(source.id)
+    )
   }
 
   async function examine(source: JobSource): Promise<void> {
@@ -286,7 +296,11 @@ export const useSources = defineStore('sources', () => {
       // what a scene lacks, letters for one, shows only once it is laid out
       const facts = source.scene ? await workshop.pool.run('describe', [beneath(spec)]) : foundFactsOf(source)
       const tell = useThrottleFn((done: number) => looking.set(source.id, done), TOLD_EVERY)
-      const examination = await examineSource(spec, facts, { pool: workshop.pool, onProgress: done => void tell(done) })
+      const examination = await examineSource(spec, facts, {
+        pool: workshop.pool,
+        onProgress: done => void tell(done),
+        urgent: () => isAwaited(source.id)
+      })
       examinations.set(source.id, examination)
       await database.examinations.put({ sourceId: source.id, key: stored, examination })
       await database.tries.delete(source.id)
@@ -398,10 +412,20 @@ export const useSources = defineStore('sources', () => {
         (state.state !== 'ready' || examinations.has(id) || unexamined.has(id))
       )
     })
-    await Promise.race([
-      until(done).toBe(true),
-      new Promise((_, reject) => signal.addEventListener('abort', () => reject(signal.reason as Error), { once: true }))
-    ])
+    awaited.set(id, (awaited.get(id) ?? 0) + 1)
+    examining.hurry()
+    try {
+      await Promise.race([
+        until(done).toBe(true),
+        new Promise((_, reject) =>
+          signal.addEventListener('abort', () => reject(signal.reason as Error), { once: true })
+        )
+      ])
+    } finally {
+      const others = awaited.get(id)! - 1
+      if (others) awaited.set(id, others)
+      else awaited.delete(id)
+    }
   }
 
   let bringing: AbortController | null = null

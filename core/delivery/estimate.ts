@@ -51,6 +51,8 @@ export function estimates(
   want(key: string, what: () => Promise<Estimating>): Promise<void>
   /** Stops those that nobody wants any more. */
   drop(unwanted: (key: string) => boolean): void
+  /** How many are still being found out. */
+  readonly pending: number
 } {
   const made = new Set<string>()
   const running = new Map<string, AbortController>()
@@ -71,6 +73,9 @@ export function estimates(
   }
 
   return {
+    get pending() {
+      return running.size
+    },
     async want(key, what) {
       if (made.has(key) || running.has(key)) return
       const stop = new AbortController()

@@ -11,16 +11,18 @@ export interface Examining extends Pick<Workshop, 'pool' | 'signal'> {
   onProgress?: (done: number) => void
   /** Frames in work at once; two for each worker where it is not said. */
   ahead?: number
+  /** Asked for each frame: whether somebody waits for what is found. */
+  urgent?: () => boolean
 }
 
 /**
- * Examines the whole clip at low priority. Rejects when not one frame can be read, with the first frame's reason, and
+ * Examines the whole clip at low priority, unless it is urgent. Rejects when not one frame can be read, with the first frame's reason, and
  * on abort.
  */
 export async function examineSource(
   spec: SourceSpec,
   facts: SourceFacts,
-  { pool, signal, onProgress, ahead = pool.size * 2 }: Examining
+  { pool, signal, onProgress, ahead = pool.size * 2, urgent }: Examining
 ): Promise<Examination> {
   const seen: Seen[] = []
   const unread: number[] = []
@@ -28,7 +30,10 @@ export async function examineSource(
   await inOrder(
     facts.frames,
     ahead,
-    i => pool.run('look', [spec, i], { priority: 'later', signal }).catch((error: unknown) => ({ error })),
+    i =>
+      pool
+        .run('look', [spec, i], { priority: urgent?.() ? 'normal' : 'later', signal })
+        .catch((error: unknown) => ({ error })),
     (look, i) => {
       if ('error' in look) {
         if (isAbort(look.error)) throw look.error

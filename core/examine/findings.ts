@@ -23,7 +23,7 @@ function finding(
   sentence: string,
   frames: number[] = [],
   mend?: Finding['mend'],
-  more: Pick<Finding, 'causes'> = {}
+  more: Pick<Finding, 'causes' | 'orElse'> = {}
 ): Finding {
   return { id, severity, frames, sentence, ...(mend ? { mend } : {}), ...more }
 }
@@ -469,9 +469,28 @@ const loopSeam: Finder = (all, facts) => {
   )
 }
 
-const sound: Finder = (_, facts) => {
+/** Whether every pixel is solid and the rim is that of a screen to key against. */
+function isPlate(all: Tally): boolean {
+  if (all.clear || all.partial) return false
+  return isScreen(all.seen[0]!.look.border.mean)
+}
+
+const sound: Finder = (all, facts) => {
   const tracks = soundsOf(facts)
   if (tracks.length === 0) return null
+  const going = tracks.filter(track => track.leftOut === null)
+  if (going.length && isPlate(all))
+    return finding(
+      'plate-sound',
+      'warning',
+      `It stands before a screen, and has sound (${going.map(saySound).join('; ')}). Should that go along with what is keyed?`,
+      [],
+      step('Leave its sound out', 'sound', { goes: 'out' }),
+      {
+        causes: 'Until it is decided the sound goes into films that take it.',
+        orElse: step('Let its sound go along', 'sound', { goes: 'along' })
+      }
+    )
   const sentences = tracks.map((track, n) => {
     const said =
       tracks.length > 1 ? `Track ${n + 1} of its sound (${saySound(track)})` : `Its sound (${saySound(track)})`

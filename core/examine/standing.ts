@@ -22,13 +22,16 @@ export interface Decided {
   rate?: unknown
 }
 
+/** Whether a step has these settings, whatever else it has. */
+const sameSettings = (step: Step | null, settings: Readonly<Record<string, unknown>>): boolean =>
+  step !== null &&
+  Object.entries(settings).every(([key, value]) => JSON.stringify(step.settings[key]) === JSON.stringify(value))
+
 /** The step that carries out a finding's mend; null where there is none. */
 export function mendingStep(finding: Finding, steps: readonly Step[]): Step | null {
   const { mend } = finding
   if (mend?.id !== 'step') return null
-  const same = (step: Step): boolean =>
-    step.mends === finding.id ||
-    Object.entries(mend.settings).every(([key, value]) => JSON.stringify(step.settings[key]) === JSON.stringify(value))
+  const same = (step: Step): boolean => step.mends === finding.id || sameSettings(step, mend.settings)
   return steps.find(step => step.kind === mend.kind && same(step)) ?? null
 }
 
@@ -41,10 +44,15 @@ export function isMended(finding: Finding, { steps, holdGaps, eachPicture, damag
 }
 
 /** A mended finding with the one of its two ways that was taken. */
-const asChosen = (finding: Finding, { damaged }: Decided): Finding =>
-  finding.mend?.id === 'hold-damaged' && damaged?.as === 'skip' && finding.orElse
-    ? { ...finding, mend: finding.orElse }
-    : finding
+function asChosen(finding: Finding, { damaged, steps }: Decided): Finding {
+  const { mend, orElse } = finding
+  if (!orElse) return finding
+  const other =
+    mend?.id === 'hold-damaged'
+      ? damaged?.as === 'skip'
+      : orElse.id === 'step' && sameSettings(mendingStep(finding, steps), orElse.settings)
+  return other ? { ...finding, mend: orElse } : finding
+}
 
 /**
  * `found` are those of the source as it was brought in, `prepared` those of what its steps make of it, null while that

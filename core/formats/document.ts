@@ -26,6 +26,14 @@ function depths(format: Format): string {
   return format.depths.map(d => `${d.colourBits}+${d.alphaBits}`).join(', ')
 }
 
+/** The depths a file can have, in bits of colour and of alpha: "8 or 16 bit", "12+16 bit". */
+export function sayDepths(format: Pick<Format, 'depths'>): string {
+  const said = format.depths.map(d =>
+    d.colourBits === d.alphaBits ? `${d.colourBits}` : `${d.colourBits}+${d.alphaBits}`
+  )
+  return `${[said.slice(0, -1).join(', '), said.at(-1)].filter(Boolean).join(' or ')} bit`
+}
+
 /** Whether a decoder or writer that shares no code with Pour has seen its files. */
 export function sayStranger({ stranger }: Format): string {
   if (!stranger) return 'no'

@@ -13,7 +13,7 @@ import { preparedFacts, type Step } from '../prepare/preparation'
 import type { ProofReport, Verdict } from '../proof/report'
 import { THRESHOLDS } from '../proof/thresholds'
 import { rateFraction, sameRate } from '../rate'
-import { saySound, soundsOf, type SoundForm } from '../sound/sound'
+import { LEFT_OUT_BY_STEP, saySound, soundsOf, type SoundForm } from '../sound/sound'
 import { modeTaken } from '../source/open'
 import type { Interpretation, SourceFacts } from '../source/source'
 import type { Carries, LedgerLine, Stage } from './ledger'
@@ -240,7 +240,8 @@ function soundLines({ prepared, delivered, sounds, silent }: Recipe): LedgerLine
           (sounds.length && place < 0
             ? 'the format takes no more tracks, or none of this kind'
             : 'the format does not take it'))
-      return [line('sound', 'loss', silent, `Its sound (${said}) is left out: ${why}.`)]
+      const asked = silent || sound.leftOut === LEFT_OUT_BY_STEP
+      return [line('sound', 'loss', asked, `Its sound (${said}) is left out: ${why}.`)]
     }
     const cut = made.samples !== null && made.samples < (sound.samples ?? 0)
     const early = sound.early && sound.begins === 0 ? secondsSaid(sound.early, sound.rate!) : null

@@ -3,7 +3,7 @@
  * Plain data.
  */
 import type { Parts } from './outlet'
-import type { Trait } from '../formats/format'
+import type { FormatId, Trait } from '../formats/format'
 import type { AlphaMode } from '../frame/frame'
 
 export interface Destination {
@@ -30,6 +30,8 @@ export interface Destination {
   readonly steps: readonly (readonly [kind: string, settings: Readonly<Record<string, unknown>>])[]
   /** What each family of receivers has to set, as sentences. */
   readonly receiver: string
+  /** Formats that most receivers of this kind ask for, the most common first. */
+  readonly usual: readonly FormatId[]
   /** What to do when nothing poured does. */
   readonly else: string
 }
@@ -49,6 +51,7 @@ export const DESTINATIONS: readonly Destination[] = [
     alpha: STRAIGHT,
     steps: [],
     receiver: 'Set the clip to straight alpha where the editor asks; some leave alpha off until it is switched on.',
+    usual: ['quicktime-prores-4444', 'quicktime-prores-4444-xq', 'png-sequence'],
     else: 'pour a QuickTime film'
   },
   {
@@ -62,6 +65,7 @@ export const DESTINATIONS: readonly Destination[] = [
     steps: [],
     receiver:
       'Answer straight when it asks how alpha is meant, and give a sequence its rate; it is in the names and the note.',
+    usual: ['exr-sequence', 'quicktime-prores-4444', 'png-sequence', 'tiff-sequence'],
     else: 'pour a QuickTime film or a sequence'
   },
   {
@@ -76,6 +80,7 @@ export const DESTINATIONS: readonly Destination[] = [
     steps: [],
     receiver:
       'Set the keyer to a multiplied fill, and the key to full range; both films have equal length and start together.',
+    usual: ['quicktime-prores-4444', 'mxf-prores-4444', 'quicktime-prores-4444-xq'],
     else: 'pour a ProRes film as fill and key'
   },
   {
@@ -89,6 +94,7 @@ export const DESTINATIONS: readonly Destination[] = [
     steps: [],
     receiver:
       'Insert it as a picture, or as a film where the deck plays films with alpha; try it on the machine that shows it.',
+    usual: ['apng', 'gif'],
     else: 'pour an animated PNG'
   },
   {
@@ -103,6 +109,7 @@ export const DESTINATIONS: readonly Destination[] = [
     onlySo: true,
     steps: [],
     receiver: 'Blend it as premultiplied, and import it without the engine multiplying it once more; say the rate.',
+    usual: ['png-sequence', 'tga-sequence'],
     else: 'pour a premultiplied sequence of TGA'
   },
   {
@@ -118,6 +125,7 @@ export const DESTINATIONS: readonly Destination[] = [
     steps: [],
     receiver:
       'Cut it by its columns and rows, from the top left, say its rate, and blend it as premultiplied; with filtering on, give it a gap between frames.',
+    usual: ['png-sheet'],
     else: 'pour a premultiplied PNG sheet'
   },
   {
@@ -132,6 +140,7 @@ export const DESTINATIONS: readonly Destination[] = [
     steps: [['edge-fill', {}]],
     receiver:
       'Let the film material use its alpha as straight. Filtered so, the finest edges come out some codes dark; where that shows, deliver premultiplied frames.',
+    usual: ['webm-vp8', 'webm-vp9', 'quicktime-png'],
     else: 'pour WebM or QuickTime PNG'
   },
   {
@@ -145,6 +154,7 @@ export const DESTINATIONS: readonly Destination[] = [
     alpha: STRAIGHT,
     steps: [],
     receiver: 'Show it in a video element, with a picture beside it for browsers that do not take its alpha.',
+    usual: ['webm-vp9', 'webm-vp8'],
     else: 'pour WebM'
   },
   {
@@ -158,6 +168,7 @@ export const DESTINATIONS: readonly Destination[] = [
     alpha: STRAIGHT,
     steps: [],
     receiver: 'Show it in an img element; it plays by itself, and no player can stop it.',
+    usual: ['webp-animated', 'apng', 'gif'],
     else: 'pour WebP or an animated PNG'
   },
   {
@@ -170,6 +181,7 @@ export const DESTINATIONS: readonly Destination[] = [
     alpha: STRAIGHT,
     steps: [['fit', { width: 512, height: 512 }]],
     receiver: 'Each service has its own largest size and weight; ask for them, and set the size to theirs.',
+    usual: ['webp-animated', 'apng', 'webm-vp9'],
     else: 'pour WebP or an animated PNG'
   },
   {
@@ -183,12 +195,14 @@ export const DESTINATIONS: readonly Destination[] = [
     alpha: STRAIGHT,
     steps: [],
     receiver: 'Keep the hand-over with it: the note says rate and alpha, the sums say whether anything changed.',
+    usual: ['matroska-ffv1', 'png-sequence', 'tiff-sequence', 'exr-sequence'],
     else: 'pour FFV1 in Matroska, PNG, TIFF or OpenEXR'
   }
 ]
 
 /** What may matter most. */
 export const MATTERS = [
+  { id: 'usual', name: 'what receivers most commonly take' },
   { id: 'exactness', name: 'every code kept' },
   { id: 'size', name: 'a small file' },
   { id: 'everywhere', name: 'opens everywhere' },

@@ -31,12 +31,18 @@ export function takes(destination: Destination, format: Format): boolean {
 
 const deepest = (format: Format): number => Math.max(...format.depths.map(({ alphaBits }) => alphaBits))
 
-/** How well a format serves: what the destination prefers, then what matters, then what a browser would show first. */
+/**
+ * How well a format serves: what most receivers ask for where that matters, what the destination prefers, then what a
+ * browser would show first.
+ */
 function scoreOf(format: Format, destination: Destination, matter: Matter): number {
   const has = (trait: Format['traits'][number]): number => (format.traits.includes(trait) ? 1 : 0)
   const preferred = destination.prefers.filter(trait => format.traits.includes(trait)).length
   const rather = destination.rather === format.delivers ? 8 : 0
+  const asked = destination.usual.indexOf(format.id)
+  const usual = asked < 0 ? 0 : 6 - asked
   const matters: Record<Matter, number> = {
+    usual: 12 * usual,
     exactness: format.lossless ? 6 : 0,
     size: 6 * has('compact') + (format.lossless ? 0 : 3) - (format.delivers === 'pictures' ? 1 : 0),
     everywhere: 6 * has('everywhere'),
@@ -45,7 +51,9 @@ function scoreOf(format: Format, destination: Destination, matter: Matter): numb
   // alpha that is only on or off, and what few ask for, serve where nothing else does
   const hard = -5 * has('hard-edges') - 4 * has('seldom')
   const shown = format.page ? (10 - format.page.order) / 20 : 0
-  return rather + 5 * preferred + matters[matter] + hard + shown + (format.proofReader.independent ? 0.4 : 0)
+  return (
+    rather + 5 * preferred + matters[matter] + usual / 10 + hard + shown + (format.proofReader.independent ? 0.4 : 0)
+  )
 }
 
 /** "16 bit of colour and of alpha", "12 bit of colour, 16 of alpha". */
@@ -57,9 +65,10 @@ function bitsOf(format: Format): string {
     : `${colourBits} ${kind} of colour, ${alphaBits} of alpha`
 }
 
-function reasonOf(format: Format): string {
+function reasonOf(format: Format, { usual }: Destination): string {
   const { traits, delivers, lossless } = format
   const said = [
+    ...(format.id === usual[0] ? ['most receivers ask for it'] : usual.includes(format.id) ? ['widely asked for'] : []),
     lossless ? 'every code is kept' : 'alpha is exact, colour is coded with loss',
     delivers === 'film' ? 'one file with its rate in it' : 'a picture a frame, whose rate goes along in names and note',
     `up to ${bitsOf(format)}`,
@@ -86,7 +95,8 @@ export function outletFor(id: string, format: Format, destination: Destination):
   const alpha = destination.parts === 'fill-key' ? destination.alpha : alphaFor(format, destination.alpha)
   return {
     ...fresh,
-    name: destination.name,
+    // names of files are made of it
+    name: destination.name.replaceAll(',', ''),
     parts: destination.parts,
     alpha: alpha ?? fresh.alpha,
     steps: destination.steps.map(([kind, settings], n) => newStep(`${id} ${n + 1}`, stepKindById(kind), settings))
@@ -106,7 +116,7 @@ export function guideTo(
     .map(({ format }) => ({
       format,
       outlet: outletFor('guide', format, destination),
-      reason: reasonOf(format),
+      reason: reasonOf(format, destination),
       cost: costOf(format)
     }))
 }

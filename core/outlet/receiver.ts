@@ -48,7 +48,8 @@ export function readReceiver(text: string): Receiver {
     throw new Error(`These are not the demands of a receiver: it is not JSON (${sentenceOf(error)}).`, { cause: error })
   }
   const read = Receiver.safeParse(value)
-  if (!read.success) throw new Error(`These are not the demands of a receiver. ${sayIssue(read.error.issues[0]!)}`)
+  if (!read.success)
+    throw new Error(`These are not the demands of a receiver. ${sayIssue(read.error.issues[0]!, undefined, value)}`)
   return read.data
 }
 

@@ -15,6 +15,6 @@ export function readOutlet(text: string): Omit<Outlet, 'id'> {
     throw new Error(`This is not an outlet: it is not JSON (${sentenceOf(error)}).`, { cause: error })
   }
   const read = OutletText.safeParse(value)
-  if (!read.success) throw new Error(`This is not an outlet. ${sayIssue(read.error.issues[0]!)}`)
+  if (!read.success) throw new Error(`This is not an outlet. ${sayIssue(read.error.issues[0]!, undefined, value)}`)
   return read.data
 }

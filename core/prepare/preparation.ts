@@ -61,7 +61,7 @@ export function readPreparation(text: string): Preparation {
   const [issue] = read.error.issues
   const [list, place] = issue?.path ?? []
   const where = list === 'steps' && typeof place === 'number' ? `step ${place + 1}, ` : ''
-  throw new Error(`This preparation cannot be used: ${where}${issue ? sayIssue(issue) : ''}`)
+  throw new Error(`This preparation cannot be used: ${where}${issue ? sayIssue(issue, undefined, value) : ''}`)
 }
 
 /** Ids of the sources that steps look at. */
@@ -159,6 +159,8 @@ function soundAfter(sound: SoundFacts, facts: Shaped, list: readonly Stage[]): S
       const shown = stage.uses.map(use => (use.to === undefined ? use.from : -1))
       now = soundOfFrames(now, shown, before, sameRate(before.rate, stage.facts.rate))
     }
+    const why = stage.kind.silences?.(stage.step.settings as never) ?? null
+    if (why !== null && now.leftOut === null) now = { ...now, leftOut: why }
     before = stage.facts
   }
   return now

@@ -95,6 +95,8 @@ export interface StepKind<F extends Fields = Fields> {
   sureness?(picture: Picture, settings: SettingsOf<F>, around: Surroundings): Promise<Sureness | null>
   move?(frame: Frame, settings: SettingsOf<F>, kernels: Kernels): Frame
   order?(facts: Shaped, settings: SettingsOf<F>): { frames: Use[]; rate: Rate | null }
+  /** Why sound does not go along, where it does not; null lets it. */
+  silences?(settings: SettingsOf<F>): string | null
   /** A sentence when the settings cannot be carried out on such a clip. */
   problem?(facts: Shaped, settings: SettingsOf<F>): string | null
 }

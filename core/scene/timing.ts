@@ -98,3 +98,29 @@ export function inOrderOf(elements: readonly Element[]): { element: Element; dep
       .flatMap(element => [{ element, depth }, ...(element.look.kind === 'group' ? within(element.id, depth + 1) : [])])
   return within(undefined, 0)
 }
+
+/** Frames that are looked at for the fullest one. */
+const LOOKED_AT = 120
+
+/** The frame, from 0, in which most of the scene is there: the first where several are alike. */
+export function fullestFrame(scene: Scene): number {
+  const elements = drawn(scene).filter(({ look }) => look.kind !== 'group')
+  const times = timesOf(scene)
+  const lasts = lastsOf(scene)
+  let [best, most] = [0, 0]
+  const step = Math.max(1, scene.frames / LOOKED_AT)
+  for (let at = 0; at < scene.frames; at += step) {
+    const index = Math.floor(at)
+    const seconds = (index * lasts) / scene.frames
+    const there = elements.reduce((sum, element) => sum + presenceOf(element, times.get(element.id)!, seconds), 0)
+    if (there > most + 1e-6) [best, most] = [index, there]
+  }
+  return best
+}
+
+/** How strongly an element is there at a time, from 0 to 1. */
+export function presenceOf(element: Element, times: Times, at: number): number {
+  const moment = momentOf(element, times, at)
+  if (!moment) return 0
+  return Math.min(1, Math.max(0, moment.come * (1 - moment.gone))) * moment.values.opacity
+}

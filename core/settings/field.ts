@@ -53,7 +53,12 @@ export type Field = Described &
         fillsEdges?: true
       }
     | { type: 'text'; pattern: string; example: string; default: string }
-    | { type: 'colour'; default: HexColour }
+    | {
+        type: 'colour'
+        default: HexColour
+        /** It can be found in the picture: the colour of the screen behind the subject. */
+        found?: 'screen'
+      }
     /** The id of another source of the job; empty for none. */
     | { type: 'source'; default: string }
     | { type: 'rate'; default: string }

@@ -134,6 +134,9 @@ export function soundOfWords(words: string): SoundFacts {
   return silentFacts(words, 'an earlier version read it, and did not note how it is coded')
 }
 
+/** Why sound is left out where a step of the preparation says so: it is as asked. */
+export const LEFT_OUT_BY_STEP = 'the preparation leaves it out'
+
 /** Sound that is known of and cannot be carried. */
 export function silentFacts(codec: string, leftOut: string): SoundFacts {
   return {

@@ -49,7 +49,8 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'on-off-alpha': { tag: 'alpha only on or off' },
   'light-outside-alpha': { tag: 'light outside alpha' },
   'colour-untagged': { ofTheFile: true },
-  'has-sound': { ofTheFile: true }
+  'has-sound': { ofTheFile: true },
+  'plate-sound': { tag: 'sound of a plate', ofTheFile: true }
 }
 
 /** The kind of a finding's id. */

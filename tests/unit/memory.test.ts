@@ -34,7 +34,10 @@ test('four hundred frames are poured and proven in the memory of a hundred', asy
   for (const count of [100, 400])
     await writeFile(
       path.join(folder, `${count}.mov`),
-      await writeFilm('quicktime-animation', Array.from({ length: count }, (_, n) => frames[n % frames.length]!))
+      await writeFilm(
+        'quicktime-animation',
+        Array.from({ length: count }, (_, n) => frames[n % frames.length]!)
+      )
     )
   const pour = (count: number): Promise<number> =>
     peakOf(['convert', `${count}.mov`, '--format', 'quicktime-animation', '--to', `out ${count}.mov`])

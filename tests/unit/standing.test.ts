@@ -68,3 +68,24 @@ test('once the prepared clip is known, what it no longer shows is gone, and what
     'faint-islands': 'gone'
   })
 })
+
+test('of two ways the one that was taken is the one that is told, and changing over sets it anew', () => {
+  const plate: Finding = {
+    id: 'plate-sound',
+    severity: 'warning',
+    frames: [],
+    sentence: 'Should its sound go along?',
+    mend: { id: 'step', label: 'Leave its sound out', kind: 'sound', settings: { goes: 'out' } },
+    orElse: { id: 'step', label: 'Let its sound go along', kind: 'sound', settings: { goes: 'along' } }
+  }
+  const told = (goes: string): string => {
+    const steps = [step('sound', { goes }, { mends: plate.id })]
+    const [first] = standingOf([plate], [], { steps, holdGaps: false })
+    expect(first!.state).toBe('mended')
+    return first!.finding.mend!.label
+  }
+  expect(told('out')).toBe('Leave its sound out')
+  expect(told('along')).toBe('Let its sound go along')
+  // keying does not answer the question
+  expect(states([plate], [], { steps: [step('chroma-key')], holdGaps: false })).toEqual({ 'plate-sound': 'stands' })
+})

@@ -8,7 +8,7 @@ import { newStep, preparedFacts, type Step } from '../../core/prepare/preparatio
 import type { SourceFacts } from '../../core/source/source'
 import { bytesFile, noise, testHost, writeFilm } from './support'
 import { expect, test } from 'vitest'
-import { frameToTimecode, timecodeProblem, timecodeToFrame } from '../../core/timecode'
+import { frameToTimecode, frameTyped, timecodeProblem, timecodeToFrame } from '../../core/timecode'
 import type { Rate } from '../../core/rate'
 
 const rates: Rate[] = [
@@ -88,4 +88,39 @@ test('a source goes on counting in what is made of it: from the first frame of i
   expect(taken(preparedFacts(facts, [step('range', { from: 3, to: 5 })]))).toBe('10:00:01:00')
   expect(preparedFacts(facts, [step('reverse', {})]).timecode).toBe(null)
   expect(taken(preparedFacts(facts, [step('reverse', {})]))).toBe('')
+})
+
+test('frames are typed as numbers, ways and time codes, and come to the frame that is meant', () => {
+  fc.assert(
+    fc.property(
+      fc.constantFrom(...rates),
+      fc.integer({ min: 1, max: 5000 }),
+      fc.integer({ min: 0, max: 90_000 }),
+      fc.nat(),
+      (rate, frames, first, seed) => {
+        const index = seed % frames
+        const drop = rate[1] === 1001 && rate[0] !== 24000
+        const start = frameToTimecode(first, rate, drop)
+        const clip = { frames, rate, start }
+        expect(frameTyped(String(index + 1), 0, clip)).toBe(index)
+        expect(frameTyped(` ${frameToTimecode(first + index, rate, drop)} `, 0, clip)).toBe(index)
+        expect(frameTyped(`+${index}`, 0, clip)).toBe(index)
+        expect(frameTyped(`-${index}`, index, clip)).toBe(0)
+      }
+    )
+  )
+  const clip = { frames: 100, rate: [25, 1] as Rate, start: null }
+  expect(frameTyped('2:05', 0, clip)).toBe(55)
+  expect(frameTyped('0:0:02:5', 0, clip)).toBe(55)
+})
+
+test('what is typed and is no frame of the clip is told why', () => {
+  const clip = { frames: 100, rate: [25, 1] as Rate, start: '01:00:00:00' }
+  expect(() => frameTyped('0', 5, clip)).toThrow('frames 1 to 100')
+  expect(() => frameTyped('101', 5, clip)).toThrow('frames 1 to 100')
+  expect(() => frameTyped('+95', 5, clip)).toThrow('frames 1 to 100')
+  expect(() => frameTyped('00:00:01:00', 5, clip)).toThrow('goes from 01:00:00:00 to 01:00:03:24')
+  expect(() => frameTyped('01:00:01:30', 5, clip)).toThrow('frame 30')
+  expect(() => frameTyped('noon', 5, clip)).toThrow('Type a frame')
+  expect(() => frameTyped('00:01', 5, { ...clip, rate: null, start: null })).toThrow('Without a rate')
 })

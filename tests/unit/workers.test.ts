@@ -71,3 +71,39 @@ test('a few at a time, in order, and one that fails gives its place on', async (
   expect(done.sort()).toEqual([0, 1, 2, 3, 5, 6, 7, 8])
   expect(ends.map(end => end.status === 'fulfilled')).toEqual(ends.map((_, n) => n !== 4))
 })
+
+test('what is urgent goes before what waits longer, and begins at once when hurried', async () => {
+  const { turn, hurry } = fewAtATime(1)
+  const begun: number[] = []
+  const ends: (() => void)[] = []
+  let looked = -1
+  const all = [0, 1, 2, 3].map(n =>
+    turn(
+      () => {
+        begun.push(n)
+        return new Promise<void>(resolve => ends.push(resolve))
+      },
+      () => looked === n
+    )
+  )
+  const settle = (): Promise<void> => new Promise(resolve => setTimeout(resolve, 0))
+  await settle()
+  expect(begun).toEqual([0])
+  looked = 3
+  hurry()
+  await settle()
+  expect(begun).toEqual([0, 3])
+  ends[1]!()
+  await settle()
+  // the place of the first is still taken
+  expect(begun).toEqual([0, 3])
+  looked = 2
+  ends[0]!()
+  await settle()
+  expect(begun).toEqual([0, 3, 2])
+  ends[2]!()
+  await settle()
+  ends[3]!()
+  await Promise.all(all)
+  expect(begun).toEqual([0, 3, 2, 1])
+})

@@ -27,6 +27,21 @@ const box = (key: string): Box | null => step.settings[key] as Box | null
 const shapes = (key: string): ShapeAt[] => step.settings[key] as ShapeAt[]
 const wide = (field: Field): boolean => field.type === 'box' || field.type === 'shape'
 
+/** What a point is called: a corner of the box around an ellipse or a rectangle, or its number. */
+const pointName = ({ kind: of }: ShapeAt, n: number): string =>
+  of === 'polygon' ? `${n + 1}` : n === 0 ? 'from' : 'to'
+
+function setPoint(key: string, shape: ShapeAt, [n, axis]: [number, number], value: number): void {
+  if (!Number.isFinite(value)) return
+  const points = shape.points.map((point, i) =>
+    i === n ? (axis === 0 ? [value, point[1]] : [point[0], value]) : [...point]
+  ) as [number, number][]
+  set(
+    key,
+    shapes(key).map(other => (other === shape ? { ...shape, points } : other))
+  )
+}
+
 function setSide(key: string, side: keyof Box, value: number): void {
   const from = box(key)
   if (from) set(key, { ...from, [side]: value })
@@ -92,11 +107,7 @@ function setSide(key: string, side: keyof Box, value: number): void {
         <span class="mono">{{ step.settings[key] }}</span>
         <div v-if="sourceId" class="buttons beneath">
           <el-button size="small" @click="emit('tool', key, 'pick')" title="Pick it in the picture">Pick</el-button>
-          <el-button
-            v-if="step.kind === 'chroma-key'"
-            size="small"
-            :loading="busy === key"
-            @click="emit('find', 'screen', key)"
+          <el-button v-if="field.found" size="small" :loading="busy === key" @click="emit('find', field.found, key)"
             >Find</el-button
           >
         </div>
@@ -156,6 +167,22 @@ function setSide(key: string, side: keyof Box, value: number): void {
             >
               remove
             </button>
+            <details class="points">
+              <summary class="soft">Numbers</summary>
+              <div class="sides mono">
+                <template v-for="(point, n) in shape.points" :key="n">
+                  <label v-for="(axis, a) in ['x', 'y']" :key="axis"
+                    ><span class="soft">{{ pointName(shape, n) }} {{ axis }}</span
+                    ><input
+                      type="number"
+                      step="0.1"
+                      v-held="point[a]!"
+                      :aria-label="`${pointName(shape, n)} ${axis} at frame ${shape.frame}`"
+                      @change="setPoint(key, shape, [n, a], Number(($event.target as HTMLInputElement).value))"
+                  /></label>
+                </template>
+              </div>
+            </details>
           </li>
         </ul>
       </template>
@@ -276,6 +303,15 @@ input[type='color'] {
 
 .keys li {
   display: flex;
+  flex-wrap: wrap;
   justify-content: space-between;
+}
+
+.points {
+  width: 100%;
+}
+
+.points summary {
+  cursor: pointer;
 }
 </style>

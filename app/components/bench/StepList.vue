@@ -40,18 +40,67 @@ async function change(label: string, next: Step[]): Promise<void> {
 
 async function add(kindId: string): Promise<void> {
   const kind = stepKindById(kindId)
-  const step = newStep(crypto.randomUUID(), kind)
-  // after the step that is open, else at the end
-  const at = steps.value.findIndex(s => s.id === chosen.value)
-  const next = [...steps.value]
-  next.splice(at < 0 ? next.length : at + 1, 0, step)
-  chosen.value = step.id
-  await change(`Add ${kind.name}`, next)
+  const [step] = await insert([newStep(crypto.randomUUID(), kind)], `Add ${kind.name}`)
+  // a key begins with the screen of this very plate
+  const found = Object.entries(kind.fields).find(([, field]) => field.type === 'colour' && field.found)
+  if (found && step) emit('find', step, 'screen', found[0])
 }
 
 const nameOf = (step: Step): string => stepKindById(step.kind).name
 const withStep = (id: string, changes: Partial<Step>): Step[] =>
   steps.value.map(step => (step.id === id ? { ...step, ...changes } : step))
+
+/** Steps with ids of their own, after the step that is open, else at the end. */
+async function insert(given: readonly Step[], label: string): Promise<Step[]> {
+  const fresh = given.map(step => ({ ...step, id: crypto.randomUUID() }))
+  const at = steps.value.findIndex(s => s.id === chosen.value)
+  const next = [...steps.value]
+  next.splice(at < 0 ? next.length : at + 1, 0, ...fresh)
+  chosen.value = fresh.at(-1)?.id ?? chosen.value
+  await change(label, next)
+  return fresh
+}
+
+const open = (): Step | undefined => steps.value.find(({ id }) => id === chosen.value)
+
+const asText = (name: string, of: readonly Step[]): string =>
+  `${JSON.stringify({ pour: 'preparation', version: 1, name, steps: [...of] } satisfies Preparation, null, 2)}\n`
+
+/** What is open, else all steps. */
+const copies = useCopies({
+  copy() {
+    const step = open()
+    if (!step && !steps.value.length) return null
+    return asText(step ? nameOf(step) : source.name, step ? [step] : steps.value)
+  },
+  paste: text => insert(readPreparation(text).steps, 'Paste steps'),
+  duplicate() {
+    const step = open()
+    return step && insert([step], `Duplicate ${nameOf(step)}`)
+  },
+  remove() {
+    const step = open()
+    return step && remove(step)
+  }
+})
+const turn = (step: Step, on: boolean): Promise<void> =>
+  change(on ? `${nameOf(step)} on` : `${nameOf(step)} off`, withStep(step.id, { on }))
+
+const acts = useActs()
+
+function menu(event: MouseEvent, step: Step): void {
+  const at = steps.value.indexOf(step)
+  chosen.value = step.id
+  acts.open(event, [
+    { label: step.on ? 'Turn off' : 'Turn on', run: () => turn(step, !step.on) },
+    { label: 'Duplicate', key: 'Ctrl D', apart: true, run: () => insert([step], `Duplicate ${nameOf(step)}`) },
+    { label: 'Copy', key: 'Ctrl C', run: copies.copy },
+    { label: 'Paste after it', key: 'Ctrl V', run: copies.paste },
+    { label: 'Up', key: 'Alt ↑', off: at === 0, apart: true, run: () => shift(step, -1) },
+    { label: 'Down', key: 'Alt ↓', off: at === steps.value.length - 1, run: () => shift(step, 1) },
+    { label: 'Remove', key: 'Delete', apart: true, run: () => remove(step) }
+  ])
+}
 
 async function shift(step: Step, by: number): Promise<void> {
   const from = steps.value.indexOf(step)
@@ -107,19 +156,8 @@ async function more(command: string): Promise<void> {
     )
     desk.message = `Kept as "${kept.name}".`
   } else if (command === 'export') {
-    download(
-      `${source.name}.preparation.json`,
-      new Blob(
-        [
-          JSON.stringify(
-            { pour: 'preparation', version: 1, name: source.name, steps: own() } satisfies Preparation,
-            null,
-            2
-          )
-        ],
-        { type: 'application/json' }
-      )
-    )
+    const text = asText(source.name, own())
+    download(`${source.name}.preparation.json`, new Blob([text], { type: 'application/json' }))
   } else if (command === 'import') {
     try {
       const file = await fileOpen({
@@ -141,10 +179,8 @@ async function more(command: string): Promise<void> {
 }
 
 async function use(preparation: Preparation): Promise<void> {
-  await change(`Use ${preparation.name}`, [
-    ...steps.value,
-    ...preparation.steps.map(step => ({ ...step, id: crypto.randomUUID() }))
-  ])
+  const fresh = preparation.steps.map(step => ({ ...step, id: crypto.randomUUID() }))
+  await change(`Use ${preparation.name}`, [...steps.value, ...fresh])
 }
 </script>
 
@@ -203,6 +239,7 @@ async function use(preparation: Preparation): Promise<void> {
           @dragover.prevent="over = step.id"
           @dragend="dragged = over = null"
           @drop.stop.prevent="drop(step)"
+          @contextmenu="menu($event, step)"
         >
           <div class="row">
             <button
@@ -218,13 +255,7 @@ async function use(preparation: Preparation): Promise<void> {
               size="small"
               :model-value="step.on"
               :aria-label="`${nameOf(step)} on`"
-              @change="
-                value =>
-                  change(
-                    value ? `${nameOf(step)} on` : `${nameOf(step)} off`,
-                    withStep(step.id, { on: Boolean(value) })
-                  )
-              "
+              @change="value => turn(step, Boolean(value))"
             />
             <button
               class="plain act soft"

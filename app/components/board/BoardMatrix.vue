@@ -6,7 +6,7 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useRows } from '~/stores/rows'
-import { cellKey, type JobSource } from '~~/core/job/job'
+import { cellKey, splitCell, type JobSource } from '~~/core/job/job'
 import { tagLine, type Outlet } from '~~/core/outlet/outlet'
 
 const jobs = useJob()
@@ -39,6 +39,28 @@ function pickAll(sources: readonly JobSource[]): void {
     if (all) next.delete(cell)
     else next.add(cell)
   desk.picked = next
+}
+
+const menus = useBoardActs()
+const acts = useActs()
+
+/** The menu of a cell, wherever within it the click fell. */
+function cellMenu(event: MouseEvent): void {
+  const cell =
+    event.target instanceof HTMLElement ? event.target.closest<HTMLElement>('[data-cell]')?.dataset.cell : null
+  if (!cell) return
+  desk.choice = { kind: 'cell', ...splitCell(cell) }
+  acts.open(event, menus.ofCell(cell))
+}
+
+function sourceMenu(event: MouseEvent, source: JobSource): void {
+  desk.choice = { kind: 'source', id: source.id }
+  acts.open(event, menus.ofSource(source))
+}
+
+function outletMenu(event: MouseEvent, outlet: Outlet): void {
+  desk.choice = { kind: 'outlet', id: outlet.id }
+  acts.open(event, menus.ofOutlet(outlet))
 }
 
 const bench = (sourceId: string): void => emit('bench', sourceId)
@@ -87,6 +109,7 @@ function key(event: KeyboardEvent): void {
     aria-label="Board: sources down, outlets across"
     :style="{ '--row': `${ROW}px`, '--head': `${HEAD}px`, '--side': `${widths.head}px`, '--heading': `${HEADING}px` }"
     @keydown="key"
+    @contextmenu="cellMenu"
     @scroll.passive="follow"
   >
     <div class="top" role="row" aria-rowindex="1" :style="{ width: `${whole.width}px` }">
@@ -99,6 +122,7 @@ function key(event: KeyboardEvent): void {
         :aria-colindex="c + 2"
         :style="{ left: `${widths.head + left}px`, width: `${widths.column}px` }"
         :class="{ chosen: desk.choice?.kind === 'outlet' && desk.choice.id === outlet.id }"
+        @contextmenu="outletMenu($event, outlet)"
       >
         <button
           class="plain"
@@ -121,6 +145,7 @@ function key(event: KeyboardEvent): void {
           role="rowheader"
           aria-colindex="1"
           :style="{ top: `${top}px` }"
+          @contextmenu="sourceMenu($event, source)"
         >
           <SourceHead
             :source="source"

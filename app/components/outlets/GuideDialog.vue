@@ -11,7 +11,7 @@ import { tagLine } from '~~/core/outlet/outlet'
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ add: [advice: Advice] }>()
 const to = ref(DESTINATIONS[0]!.id)
-const matter = ref<Matter>('exactness')
+const matter = ref<Matter>(MATTERS[0].id)
 const destination = computed(() => DESTINATIONS.find(({ id }) => id === to.value)!)
 const advice = computed(() => guideTo(destination.value, matter.value).slice(0, 4))
 

@@ -116,9 +116,11 @@ interface Row {
   alpha: number
   colour: number
   edge: number
-  right: number
-  setting: number
-  wrong: number
+  /** Names of stations: where it is right as it is, where once something is set, and the others. */
+  right: string[]
+  setting: string[]
+  other: string[]
+  broken: boolean
   best: string[]
 }
 
@@ -139,17 +141,19 @@ const rows = computed<Row[]>(() =>
     const report = result.report!
     const most = (pick: (f: (typeof report.frames)[number]) => number): number =>
       report.frames.reduce((top, f) => Math.max(top, pick(f)), 0)
-    const standings = Object.values(contenders.value[i]!.stations)
-    const count = (wanted: Standing): number => standings.filter(s => s === wanted).length
+    const standings = contenders.value[i]!.stations
+    const at = (wanted: Standing): string[] =>
+      stations.filter(({ id }) => standings[id] === wanted).map(station => station.name)
     return {
       result,
       name: contenders.value[i]!.name,
       alpha: most(f => f.alpha),
       colour: most(f => f.colour),
       edge: most(f => f.edge),
-      right: count('right'),
-      setting: count('setting'),
-      wrong: count('wrong'),
+      right: at('right'),
+      setting: at('setting'),
+      other: at('wrong'),
+      broken: report.verdict === 'broken',
       best: ranked.value.filter(r => r.best?.id === result.id).map(r => r.destination.name)
     }
   })
@@ -242,9 +246,18 @@ const make = computed(() => {
           <td class="mono n">{{ about(row.colour) }}</td>
           <td class="mono n">{{ about(row.edge) }}</td>
           <td>
-            <template v-if="row.right + row.setting + row.wrong"
-              >{{ row.right }} right, {{ row.setting }} after a setting, {{ row.wrong }} wrong</template
-            >
+            <template v-if="row.right.length + row.setting.length + row.other.length">
+              <span :title="row.right.join(', ')">{{
+                row.right.length ? `Right at ${row.right.length}` : 'Right at none as it is'
+              }}</span>
+              <br />
+              <span class="soft" :title="row.setting.join(', ')"
+                ><template v-if="row.setting.length">{{ row.setting.length }} after a setting</template></span
+              ><span v-if="row.other.length" class="soft" :title="row.other.join(', ')"
+                >{{ row.setting.length ? ', ' : '' }}{{ row.broken ? 'wrong at' : 'not made for' }}
+                {{ row.other.length }}</span
+              >
+            </template>
             <span v-else class="soft">being visited …</span>
           </td>
           <td class="best">{{ row.best.join(', ') }}</td>

@@ -9,7 +9,7 @@ import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { facesOf, lastsOf, type Element, type Look, type Scene } from '~~/core/scene/scene'
 import { shownBy } from '~~/core/job/shown'
-import { momentOf, timesOf } from '~~/core/scene/timing'
+import { presenceOf, timesOf } from '~~/core/scene/timing'
 
 const { scene, element, index, open } = defineProps<{
   scene: Scene
@@ -73,8 +73,7 @@ const presence = computed(() => {
   const times = timesOf(scene).get(element.id)!
   const lasts = lastsOf(scene)
   const points = Array.from({ length: SAMPLES + 1 }, (_, n) => {
-    const moment = momentOf(element, times, Math.min(lasts - 1e-6, (n / SAMPLES) * lasts))
-    const share = moment ? Math.min(1, Math.max(0, moment.come * (1 - moment.gone))) * moment.values.opacity : 0
+    const share = presenceOf(element, times, Math.min(lasts - 1e-6, (n / SAMPLES) * lasts))
     return `${((100 * n) / SAMPLES).toFixed(2)},${(10 - 10 * share).toFixed(2)}`
   })
   return `0,10 ${points.join(' ')} 100,10`

@@ -1,6 +1,6 @@
 /** How the running order speaks of what elements are and do. */
 import { heldTo } from './elementParts'
-import { Move, type Element, type Look, type Scene } from '~~/core/scene/scene'
+import { Move, type Element, type Look } from '~~/core/scene/scene'
 
 export const COMES: Record<Move['kind'], string> = {
   none: 'is there at once',
@@ -51,12 +51,3 @@ export function movesOf({ kind }: Look): Move['kind'][] {
 
 /** Seconds that were typed, held to what a scene takes. */
 export const secondsIn = (text: string): number => heldTo(Move.shape.seconds, Number(text))
-
-/** An id that no element of the scene has yet. */
-export function freshId(scene: Scene, from: string): string {
-  const ids = new Set(scene.elements.map(({ id }) => id))
-  for (let n = 1; ; n++) {
-    const id = n === 1 ? from : `${from}-${n}`
-    if (!ids.has(id)) return id
-  }
-}

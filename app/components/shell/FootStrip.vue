@@ -24,6 +24,9 @@ const checks = useChecks()
 
 const room = ref({ used: 0, quota: 0 })
 const busy = ref(0)
+/** Sizes of cells still being found out, and whether anything else is. */
+const trying = ref(0)
+const quiet = ref(true)
 const clock = ref(performance.now())
 
 const lasting = ref(false)
@@ -46,7 +49,9 @@ const keeping = computed(
 onMounted(measure)
 useIntervalFn(() => void measure(), 4000)
 useIntervalFn(() => {
+  quiet.value = busy.value === 0 && workshop.pool.load === 0
   busy.value = Math.min(workshop.pool.size, workshop.pool.load)
+  trying.value = pours.estimating()
   clock.value = performance.now()
 }, 300)
 
@@ -60,6 +65,7 @@ const running = computed(() => {
   const outlet = jobs.job.outlets[outletId]
   return {
     verb: now.state === 'pouring' ? 'Pouring' : 'Proving',
+    ending: now.done < now.total ? null : now.state === 'pouring' ? 'closing the file' : 'weighing what was found',
     name: `${jobs.job.sources[sourceId]?.name ?? ''} → ${outlet?.name ?? ''}`,
     done: now.done,
     total: now.total,
@@ -68,6 +74,7 @@ const running = computed(() => {
   }
 })
 
+const seen = computed(() => [...sources.looking.values()].reduce((a, b) => a + b, 0))
 const percent = computed(() => (room.value.quota ? (room.value.used / room.value.quota) * 100 : 0))
 </script>
 
@@ -89,9 +96,9 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
       /></span>
       <span class="mono"
         >{{ running.done }}/{{ running.total }} frames ·
-        {{ running.speed.toFixed(running.speed < 10 ? 1 : 0) }} f/s<template v-if="running.left !== null">
-          · {{ sayAbout(running.left) }} left</template
-        ></span
+        {{ running.speed.toFixed(running.speed < 10 ? 1 : 0) }} f/s<template v-if="running.ending">
+          · {{ running.ending }}</template
+        ><template v-else-if="running.left !== null"> · {{ sayAbout(running.left) }} left</template></span
       >
     </template>
     <template v-else-if="pours.paused && pours.waiting">
@@ -106,7 +113,7 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
       <strong
         >Looking at {{ ['sources', 'one source'][sources.looking.size] ?? `${sources.looking.size} sources` }}</strong
       >
-      <span class="mono">{{ [...sources.looking.values()].reduce((a, b) => a + b, 0) }} frames seen</span>
+      <span class="mono">{{ seen ? `${seen} frames seen` : 'opening' }}</span>
       <span v-if="sources.coming" class="soft">{{ sources.coming }} more to come</span>
     </template>
     <template v-else-if="handover.running">
@@ -117,6 +124,10 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
       <strong>Proving</strong>
       <span class="name">{{ checks.running.name }}</span>
       <span class="mono">{{ checks.running.done }}/{{ checks.running.total }} frames</span>
+    </template>
+    <template v-else-if="trying || !quiet">
+      <strong>{{ trying ? 'Trying out sizes' : 'Looking closer' }}</strong>
+      <span v-if="trying" class="soft">{{ trying === 1 ? 'of one cell' : `of ${trying} cells` }}</span>
     </template>
     <span v-else class="soft">Nothing is running.</span>
     <span v-if="desk.message" class="message" role="status"

@@ -9,7 +9,11 @@ const GROUPS = [
       ['D', 'light or dim theme'],
       ['Ctrl Z', 'undo'],
       ['Ctrl Shift Z', 'redo'],
-      ['P', 'pour what is picked']
+      ['P', 'pour what is picked'],
+      ['Ctrl D', 'duplicate what is chosen: an outlet, a step, an element'],
+      ['Ctrl C Ctrl V', 'copy and paste it, to another source or scene as well'],
+      ['Delete', 'remove it'],
+      ['Shift F10', 'what can be done with it, as a right click shows']
     ]
   },
   {

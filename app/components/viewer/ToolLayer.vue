@@ -11,7 +11,8 @@ export type Tool =
   | { kind: 'pick' }
   | { kind: 'box'; points: Point[] }
   | { kind: 'ellipse' | 'rectangle'; points: Point[] }
-  | { kind: 'polygon'; points: Point[] }
+  /** Being drawn point by point, or closed: then its points are moved, added and taken away. */
+  | { kind: 'polygon'; points: Point[]; closed: boolean }
   /** A box that is there already and may reach beyond the picture: to be moved, and sized where `sized`. */
   | { kind: 'handle'; points: Point[]; sized: boolean }
 
@@ -27,6 +28,8 @@ const emit = defineEmits<{ pick: [at: Point]; draw: [points: Point[], done: bool
 const layer = ref<SVGSVGElement | null>(null)
 const drawing = ref<Point[] | null>(null)
 const points = computed<Point[]>(() => drawing.value ?? ('points' in tool ? tool.points : []))
+/** The point of a closed outline that was taken last. */
+const picked = ref<number | null>(null)
 let grabbed: { index: number | 'all'; from: Point; were: Point[] } | null = null
 
 function place(event: PointerEvent | MouseEvent): Point {
@@ -56,6 +59,19 @@ function down(event: PointerEvent): void {
   layer.value!.setPointerCapture(event.pointerId)
   const reach = (8 / box.width) * width
   const near = points.value.findIndex(p => Math.abs(p[0] - at[0]) < reach && Math.abs(p[1] - at[1]) < reach)
+  if (tool.kind === 'polygon' && tool.closed) {
+    if (near >= 0) grabbed = { index: near, from: at, were: points.value }
+    else {
+      const edge = edgeAt(at, reach)
+      if (edge !== null) {
+        const were = points.value.toSpliced(edge + 1, 0, at)
+        drawing.value = were
+        grabbed = { index: edge + 1, from: at, were }
+      } else if (within(at)) grabbed = { index: 'all', from: at, were: points.value }
+    }
+    picked.value = grabbed && grabbed.index !== 'all' ? grabbed.index : null
+    return
+  }
   if (tool.kind === 'polygon') {
     if (near === 0 && points.value.length > 2) emit('draw', points.value, true)
     else if (near >= 0) grabbed = { index: near, from: at, were: points.value }
@@ -69,6 +85,27 @@ function down(event: PointerEvent): void {
     drawing.value = [whole(at), whole(at)]
     grabbed = { index: 1, from: at, were: drawing.value }
   }
+}
+
+/** The edge of the closed outline that lies within reach, by its first point. */
+function edgeAt([x, y]: Point, reach: number): number | null {
+  let [found, least]: [number | null, number] = [null, reach]
+  points.value.forEach(([ax, ay], i, all) => {
+    const [bx, by] = all[(i + 1) % all.length]!
+    const length = (bx - ax) ** 2 + (by - ay) ** 2
+    const t = length ? Math.max(0, Math.min(1, ((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / length)) : 0
+    const off = Math.hypot(x - ax - t * (bx - ax), y - ay - t * (by - ay))
+    if (off < least) [found, least] = [i, off]
+  })
+  return found
+}
+
+/** Whether a place lies within the closed outline, by the even-odd rule. */
+function within([x, y]: Point): boolean {
+  return points.value.reduce((odd, [ax, ay], i, all) => {
+    const [bx, by] = all[(i + 1) % all.length]!
+    return ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax ? !odd : odd
+  }, false)
 }
 
 function inside([x, y]: Point): boolean {
@@ -91,7 +128,7 @@ function up(): void {
   if (!drawn) return
   const small =
     drawn.length === 2 && (Math.abs(drawn[0]![0] - drawn[1]![0]) < 1 || Math.abs(drawn[0]![1] - drawn[1]![1]) < 1)
-  if (!small) emit('draw', drawn, tool.kind !== 'polygon')
+  if (!small) emit('draw', drawn, tool.kind !== 'polygon' || tool.closed)
 }
 
 const ARROWS: Record<string, Point> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
@@ -101,18 +138,27 @@ function key(event: KeyboardEvent): void {
   if (isTyping(event.target)) return
   if (event.key === 'Escape') emit('end')
   else if (event.key === 'Enter') {
-    if (tool.kind === 'polygon' && points.value.length > 2) emit('draw', points.value, true)
+    if (tool.kind === 'polygon' && !tool.closed && points.value.length > 2) emit('draw', points.value, true)
     else emit('end')
+  } else if (tool.kind === 'polygon' && tool.closed && ['Backspace', 'Delete'].includes(event.key)) {
+    // an outline keeps three points
+    if (picked.value !== null && points.value.length > 3) emit('draw', points.value.toSpliced(picked.value, 1), true)
+    picked.value = null
+  } else if (tool.kind === 'polygon' && tool.closed && event.key === 'Tab') {
+    const [count, by] = [points.value.length, event.shiftKey ? -1 : 1]
+    picked.value = picked.value === null ? 0 : (picked.value + by + count) % count
   } else if (event.key === 'Backspace' && tool.kind === 'polygon') emit('draw', points.value.slice(0, -1), false)
   else if (ARROWS[event.key] && points.value.length) {
     const [dx, dy] = ARROWS[event.key]!
     const by = event.shiftKey ? 10 : 1
     // Alt moves the second corner alone: the size
     const alone = event.altKey && (tool.kind !== 'handle' || tool.sized)
+    const one = tool.kind === 'polygon' && tool.closed ? picked.value : null
+    const stays = (i: number): boolean => (one === null ? alone && i === 0 : i !== one)
     emit(
       'draw',
-      points.value.map((p, i) => (alone && i === 0 ? p : whole([p[0] + dx * by, p[1] + dy * by]))),
-      true
+      points.value.map((p, i) => (stays(i) ? p : whole([p[0] + dx * by, p[1] + dy * by]))),
+      tool.kind !== 'polygon' || tool.closed
     )
   } else return
   event.preventDefault()
@@ -142,6 +188,8 @@ const HELP: Record<Exclude<Tool['kind'], 'handle'>, string> = {
   polygon: 'Click point by point; click the first again, or Enter, to close. Backspace takes one back.'
 }
 const help = computed(() => {
+  if (tool.kind === 'polygon' && tool.closed)
+    return 'Drag a point, an edge to add one, or the whole. Arrows move, Tab takes the next point, Delete removes it. Enter ends.'
   if (tool.kind !== 'handle') return HELP[tool.kind]
   return tool.sized
     ? 'Drag a corner of the frame, or the frame itself. Arrows move it, Alt arrows its lower right corner. Enter ends.'
@@ -178,7 +226,16 @@ const help = computed(() => {
     </g>
     <g v-if="tool.kind === 'polygon'">
       <polygon :points="shown.map(p => p.join(',')).join(' ')" />
-      <rect v-for="(p, i) in shown" :key="i" class="handle" :x="p[0] - 4" :y="p[1] - 4" width="8" height="8" />
+      <rect
+        v-for="(p, i) in shown"
+        :key="i"
+        class="handle"
+        :class="{ picked: tool.closed && i === picked }"
+        :x="p[0] - 4"
+        :y="p[1] - 4"
+        width="8"
+        height="8"
+      />
     </g>
   </svg>
   <p class="hint">{{ help }}</p>
@@ -208,6 +265,10 @@ polygon {
 .handle {
   fill: #fff;
   stroke: #7a3a14;
+}
+
+.handle.picked {
+  fill: #d67b45;
 }
 
 .hint {

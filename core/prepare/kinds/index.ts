@@ -27,7 +27,7 @@ import {
   shadow,
   subjectAndShadow
 } from './pull'
-import { closeLoop, convertRate, dropLast, hold, pingPong, range, readRate, repeat, reverse } from './time'
+import { closeLoop, convertRate, dropLast, hold, pingPong, range, readRate, repeat, reverse, sound } from './time'
 
 export const stepKinds: readonly StepKind[] = [
   chromaKey,
@@ -75,6 +75,7 @@ export const stepKinds: readonly StepKind[] = [
   repeat,
   pingPong,
   hold,
+  sound,
   depth
 ]
 

@@ -38,7 +38,7 @@ export const chromaKey = stepKind({
   name: 'Chroma key',
   help: 'Alpha from a screen of one hue. Screen colour comes out clear, every other solid.',
   fields: {
-    screen: { type: 'colour', label: 'Screen', default: '#2a9d4a' },
+    screen: { type: 'colour', label: 'Screen', default: '#2a9d4a', found: 'screen' },
     light: {
       type: 'choice',
       label: 'Light',

@@ -1,5 +1,6 @@
 /** Which frames are shown, in what order, how fast. */
 import { parseRate, type Rate } from '../../rate'
+import { LEFT_OUT_BY_STEP } from '../../sound/sound'
 import { finer, stepKind, type Shaped, type Use } from '../step'
 
 const MOST_FRAMES = 1_000_000
@@ -152,4 +153,24 @@ export const hold = stepKind({
     ],
     rate: facts.rate
   })
+})
+
+export const sound = stepKind({
+  id: 'sound',
+  group: 'Time',
+  name: 'Sound',
+  help: 'Whether the sound of the source goes along. Without this step it does.',
+  fields: {
+    goes: {
+      type: 'choice',
+      label: 'Sound',
+      choices: [
+        { value: 'out', label: 'Left out' },
+        { value: 'along', label: 'Goes along' }
+      ],
+      default: 'out'
+    }
+  },
+  order: facts => ({ frames: all(facts), rate: facts.rate }),
+  silences: ({ goes }) => (goes === 'out' ? LEFT_OUT_BY_STEP : null)
 })
