@@ -16,7 +16,18 @@ import sharp from 'sharp'
 import { writtenFormats } from '../../core/formats/registry'
 import { benchFrame } from '../../scripts/bench/clip'
 import { damage, vectors } from '../unit/support'
-import { beginPlain, bytesOf, cell, complaints, drop, png, sequence, sourceNames, type Dropped } from './support'
+import {
+  addOutlet,
+  beginPlain,
+  bytesOf,
+  cell,
+  complaints,
+  drop,
+  png,
+  sequence,
+  sourceNames,
+  type Dropped
+} from './support'
 
 test('every format that the table offers pours in the page and is proven', async ({ page }) => {
   test.setTimeout(240_000)
@@ -27,8 +38,7 @@ test('every format that the table offers pours in the page and is proven', async
   const held = ['quicktime-prores-4444', 'quicktime-animation', 'png-sequence', 'webm-vp9']
   for (const format of writtenFormats.filter(f => !held.includes(f.id))) {
     const before = await list.count()
-    await page.getByRole('button', { name: 'Add outlet…' }).click()
-    await page.getByRole('menuitem', { name: format.name, exact: true }).click()
+    await addOutlet(page, format.name)
     await expect(list).toHaveCount(before + 1)
   }
   await page.getByRole('link', { name: 'Board' }).click()
@@ -340,8 +350,7 @@ test('a WebM comes out near the size that was asked for', async ({ page }) => {
     ['WebM VP9', 200],
     ['WebM VP8', 300]
   ] as const) {
-    await page.getByRole('button', { name: 'Add outlet…' }).click()
-    await page.getByRole('menuitem', { name, exact: true }).click()
+    await addOutlet(page, name)
     await setNumber(page, 'Aim at size', kilobytes)
     await setNumber(page, 'Key frame every', 12)
   }

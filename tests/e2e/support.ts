@@ -158,3 +158,14 @@ export async function sourceNames(page: Page): Promise<string[]> {
       })
   )
 }
+
+/** Adds an outlet of a format by its name. */
+export async function addOutlet(page: Page, name: string): Promise<void> {
+  await page.getByRole('button', { name: 'Add outlet…' }).click()
+  await page.getByLabel('Find a format').fill(name)
+  const list = page.getByRole('dialog', { name: 'Formats of a new outlet' })
+  await list
+    .getByRole('button')
+    .filter({ has: page.getByText(name, { exact: true }) })
+    .click()
+}

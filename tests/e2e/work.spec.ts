@@ -3,7 +3,19 @@ import { ALL_FORMATS, BufferSource, Input } from 'mediabunny'
 import { expect, test, type Page } from './test'
 import { formatById } from '../../core/formats/registry'
 import { bytesFile, firstDifference, sharpFrame, testHost } from '../unit/support'
-import { beginPlain, bytesOf, cell, complaints, drop, giveRate, picture, png, sequence, withoutPicker } from './support'
+import {
+  addOutlet,
+  beginPlain,
+  bytesOf,
+  cell,
+  complaints,
+  drop,
+  giveRate,
+  picture,
+  png,
+  sequence,
+  withoutPicker
+} from './support'
 
 /** A folder of the browser's own stands in for the one a person would choose; what is written there is real. */
 async function ownFolder(page: Page): Promise<void> {
@@ -332,8 +344,7 @@ test('a page plays the WebM over two colours, and every flat area is within two 
   }
   await page.goto('/outlets')
   for (const name of ['WebM VP9', 'WebM VP8']) {
-    await page.getByRole('button', { name: 'Add outlet…' }).click()
-    await page.getByRole('menuitem', { name, exact: true }).click()
+    await addOutlet(page, name)
     await expect(page.getByRole('navigation', { name: 'Outlets' }).getByRole('button', { name }).first()).toBeVisible()
   }
   await page.getByRole('link', { name: 'Board' }).click()
