@@ -16,6 +16,7 @@ import path from 'node:path'
 import { broughtAs } from './bring-in'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
+import { referenceAt } from './prepare'
 import { textAt } from './text-at'
 
 export async function handOver(
@@ -28,7 +29,7 @@ export async function handOver(
   if (await exists(to)) throw impossible(`${to} is there already; a hand-over is written anew`)
   const file = text(options, 'sign')
   const key = file === undefined ? null : readAs(HouseKey, await textAt(file), { file, what: 'a key that signs' })
-  const reference = await broughtAs(referencePath!, 'reference-alpha', options, call)
+  const reference = await referenceAt(referencePath!, options, call)
   const deliveries: Delivered[] = []
   for (const location of paths) {
     const { spec, facts } = await broughtAs(location, 'delivered-alpha', options, call)
@@ -38,7 +39,8 @@ export async function handOver(
         reference: reference.spec,
         frames: Array.from({ length: reference.facts.frames }, (_, i) => i),
         expected,
-        delivered: spec
+        delivered: spec,
+        ...(reference.origin ? { origin: reference.origin } : {})
       },
       call,
       (done, total) => call.progress('Proving', done, total)

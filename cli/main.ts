@@ -47,15 +47,16 @@ const HELP = `Usage: pour COMMAND     (from a checkout: npm run --silent pour --
           [--alpha MODE] [--matte #rrggbb] [--depth N] [--prepare FILE] [--replace] [--set key=value ...]
                               renders a scene; with a table one delivery a row, in the folder PATH;
                               --partly where table and scene do not meet everywhere
-  prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE]
-                              compares a delivery with its reference, whole
+  prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE] [--prepare FILE]
+                              compares a delivery with its reference, whole; with --prepare as that
+                              preparation makes it
   prove DELIVERED             judges a file by itself: does it say what its pixels are?
   stations DELIVERED [--source PATH [--source-alpha MODE]] [--frame N] [--backdrop #rrggbb|view]
            [--meant MODE] [--to DIR] [--replace]
                               how each family of programs takes the file, and whether it still shows its
                               source where that is given; --to writes their pictures
   hand-over REFERENCE DELIVERED... --to PLACE [--job NAME] [--sign KEY] [--reference-alpha MODE]
-            [--delivered-alpha MODE]
+            [--delivered-alpha MODE] [--prepare FILE]
                               proves deliveries and packs them with notes, proof and sums; a PLACE that ends in
                               .zip is a ZIP; with --sign it bears the signature of a house's key
   check PATH [--by PUBLIC]    a received hand-over, folder or ZIP: has anything changed? with --by it must be signed
@@ -151,14 +152,14 @@ const COMMANDS: Record<
   },
   'hand-over': {
     paths: Array.from({ length: 99 }, (_, n) => n + 2),
-    options: ['to', 'job', 'sign', 'reference-alpha', 'delivered-alpha'],
+    options: ['to', 'job', 'sign', 'reference-alpha', 'delivered-alpha', 'prepare'],
     run: (paths, options, call) => handOver(paths, options, call)
   },
   check: { paths: 1, options: ['by'], run: ([location], options, call) => check(location!, options, call) },
   key: { paths: 0, options: ['to', 'name'], run: (_, options, call) => key(options, call) },
   prove: {
     paths: [1, 2],
-    options: ['reference-alpha', 'delivered-alpha'],
+    options: ['reference-alpha', 'delivered-alpha', 'prepare'],
     run: ([first, second], options, call) =>
       second === undefined ? proveOne(first!, options, call) : prove(first!, second, options, call)
   },

@@ -4,9 +4,10 @@ import { impossible } from '../core/errors'
 import { stepKindById } from '../core/prepare/kinds'
 import { othersOf, preparationProblems, preparedFacts, readPreparation } from '../core/prepare/preparation'
 import { preparedSpec, type SourceFacts, type SourceSpec } from '../core/source/source'
-import { bringOne, decided, wholeSpec, type Brought } from './bring-in'
+import type { Origin } from '../core/ledger/ledger-of'
+import { bringOne, broughtAs, decided, wholeSpec, type Brought } from './bring-in'
 import { readAt } from './text-at'
-import type { Call, Options } from './call'
+import { text, type Call, type Options } from './call'
 
 /** A source as it is poured: brought, and prepared or not. */
 export interface Prepared {
@@ -42,4 +43,19 @@ export async function preparer(
       facts: preparedFacts(brought.facts, steps)
     }
   }
+}
+
+/**
+ * What deliveries are held against: the source at a path, in the mode that `--reference-alpha` says or its pixels show,
+ * as `--prepare` makes it.
+ */
+export async function referenceAt(
+  location: string,
+  options: Options,
+  call: Call
+): Promise<Prepared & { origin?: Origin }> {
+  const brought = await broughtAs(location, 'reference-alpha', options, call)
+  const file = text(options, 'prepare')
+  const { spec, facts } = file === undefined ? brought : (await preparer(file, options, call))(brought)
+  return { spec, facts, ...(brought.origin ? { origin: brought.origin } : {}) }
 }

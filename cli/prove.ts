@@ -8,6 +8,7 @@ import { sayLedger } from '../core/ledger/ledger'
 import { broughtAs } from './bring-in'
 import type { Call, Options } from './call'
 import { EXIT } from './exit'
+import { referenceAt } from './prepare'
 
 export async function prove(
   referencePath: string,
@@ -15,9 +16,13 @@ export async function prove(
   options: Options,
   call: Call
 ): Promise<number> {
-  const reference = await broughtAs(referencePath, 'reference-alpha', options, call)
+  const reference = await referenceAt(referencePath, options, call)
   const delivered = await broughtAs(deliveredPath, 'delivered-alpha', options, call)
   const { facts } = delivered
+  if (reference.facts.claim.mode === 'none' && facts.claim.mode !== 'none')
+    call.remark(
+      'The reference has no alpha, and the delivery has. Where it was keyed, --prepare FILE holds it against what its preparation makes.'
+    )
   const expected = expectedOutside(reference.facts, facts, delivered.spec.interpretation.alpha)
   const report = await proveDelivery(
     {

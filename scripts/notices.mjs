@@ -60,13 +60,43 @@ export function notices() {
   )
 }
 
+/**
+ * Builds of packages for one kind of machine each, of which an installation takes those that fit: by family and licence,
+ * the whole list drawn from the lock file, so that it is the same wherever it is drawn.
+ */
+export function builds() {
+  const { packages } = JSON.parse(readFileSync(path.join(root, 'package-lock.json'), 'utf8'))
+  const found = new Map()
+  for (const [place, entry] of Object.entries(packages)) {
+    if (!place.startsWith('node_modules/') || !entry.optional || entry.dev || entry.devOptional || entry.link) continue
+    const name = place.slice(place.lastIndexOf('node_modules/') + 13)
+    const family = name.replace(
+      /-?(aix|android|darwin|freebsd|linux(musl)?|netbsd|open(bsd|harmony)|sunos|win32|wasm32|webcontainers)(-.*)?$/,
+      ''
+    )
+    const key = `${family === name ? name : `${family}${family.endsWith('/') ? '' : '-'}*`} ${entry.version} ${entry.license ?? 'not said'}`
+    found.set(key, (found.get(key) ?? 0) + 1)
+  }
+  return [...found]
+    .sort(([a], [b]) => (a < b ? -1 : 1))
+    .map(([key, count]) => {
+      const [name, version, ...licence] = key.split(' ')
+      return { name, version, licence: licence.join(' '), count }
+    })
+}
+
+/** Licences whose whole text goes along with Pour, since they ask for it. */
+const TEXTS = ['LGPL-2.1', 'LGPL-3.0', 'GPL-3.0']
+
 export function noticesPage(list) {
   const counts = new Map()
   for (const { licence } of list) counts.set(licence, (counts.get(licence) ?? 0) + 1)
   return `# Third-party notices
 
 Drawn by \`npm run notices\` from the packages that are installed to build and run Pour, by their own licence fields. The whole text
-of each licence lies in its package, in \`node_modules\`. What only tests and checks need is left out.
+of each licence lies in its package, in \`node_modules\`; those of the Lesser GPL, and of the GPL that it builds on, also in
+${TEXTS.map(name => `[${name}](licences/${name}.txt)`).join(', ')}. Libraries under the Lesser GPL are used unchanged, as packages and files of their own that
+can be replaced by others of the same interface. What only tests and checks need is left out.
 
 ${[...counts]
   .sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1))
@@ -76,6 +106,16 @@ ${[...counts]
 | Package | Version | Licence | Rights |
 | --- | --- | --- | --- |
 ${list.map(({ name, version, licence, holder }) => `| ${name} | ${version} | ${licence} | ${holder} |`).join('\n')}
+
+## Builds for one kind of machine
+
+Of these an installation takes those that fit the machine.
+
+| Packages | Version | Licence | How many |
+| --- | --- | --- | ---: |
+${builds()
+  .map(({ name, version, licence, count }) => `| ${name} | ${version} | ${licence} | ${count} |`)
+  .join('\n')}
 `
 }
 

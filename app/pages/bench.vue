@@ -429,8 +429,13 @@ function open(other: string): void {
 
 .line {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 8px;
+  gap: 4px 8px;
+}
+
+.line h2 {
+  white-space: nowrap;
 }
 
 .spring {

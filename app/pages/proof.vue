@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Proof: the verdict first; then the wipe and figures, the stations, the outlets side by side, and the hand-over. */
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type FrameViewer from '~/components/viewer/FrameViewer.vue'
 import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
@@ -41,8 +41,8 @@ const seam = shallowRef<Seam | null>(null)
 /** Why the seam could not be measured. */
 const seamless = ref<string | null>(null)
 
-function go(query: { result?: string; view?: string }): void {
-  void router.replace({ path: '/proof', query: { ...route.query, ...query } })
+async function go(query: { result?: string; view?: string }): Promise<void> {
+  await router.replace({ path: '/proof', query: { ...route.query, ...query } })
 }
 
 const report = computed(() => exhibit.value?.report ?? null)
@@ -161,6 +161,17 @@ async function forget(): Promise<void> {
   const id = exhibit.value?.check?.id
   if (id) await checks.forget(id)
 }
+
+const tabList = ref<HTMLElement | null>(null)
+
+/** Arrows go from view to view, as tabs are used by keys. */
+async function turnTab(by: number): Promise<void> {
+  const all = tabs.value
+  const at = all.findIndex(({ id }) => id === tab.value)
+  await go({ view: all[(at + by + all.length) % all.length]!.id })
+  await nextTick()
+  tabList.value?.querySelector<HTMLElement>('[aria-selected=true]')?.focus()
+}
 </script>
 
 <template>
@@ -226,15 +237,18 @@ async function forget(): Promise<void> {
         </div>
       </section>
       <LedgerSteps v-if="report?.ledger.length" :lines="report.ledger" />
-      <nav class="tabs" role="tablist" aria-label="Views of the proof">
+      <nav ref="tabList" class="tabs" role="tablist" aria-label="Views of the proof">
         <button
           v-for="t in tabs"
           :key="t.id"
           class="plain tab"
           role="tab"
           :aria-selected="tab === t.id"
+          :tabindex="tab === t.id ? 0 : -1"
           :class="{ on: tab === t.id }"
           @click="go({ view: t.id })"
+          @keydown.left.prevent.stop="turnTab(-1)"
+          @keydown.right.prevent.stop="turnTab(1)"
         >
           {{ t.name }}
         </button>

@@ -470,7 +470,7 @@ function save(): void {
 }
 
 .order {
-  width: 400px;
+  width: clamp(310px, 31vw, 412px);
   flex: none;
   display: flex;
   flex-direction: column;
@@ -481,6 +481,7 @@ function save(): void {
 
 .adds {
   display: flex;
+  flex-wrap: wrap;
   gap: 6px;
   align-items: center;
   padding: 10px 12px;
@@ -528,8 +529,13 @@ function save(): void {
 
 .line {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 8px;
+  gap: 4px 8px;
+}
+
+.line h2 {
+  white-space: nowrap;
 }
 
 .spring {

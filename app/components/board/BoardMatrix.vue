@@ -88,10 +88,15 @@ function key(event: KeyboardEvent): void {
     ArrowRight: [0, 1]
   }
   const move = moves[event.key]
+  const target = event.target instanceof HTMLElement ? event.target : null
+  const cell = target?.closest<HTMLElement>('[data-cell]')?.dataset.cell
+  const head = target?.closest<HTMLElement>('[data-source]')?.dataset.source
+  const source = cell ? splitCell(cell).sourceId : head
   if (move) void go(...move)
-  else if (event.key === ' ' && desk.choice?.kind === 'cell')
-    desk.togglePick(cellKey(desk.choice.sourceId, desk.choice.outletId))
-  else if ((event.key === 'b' || event.key === 'B') && desk.choice?.kind === 'cell') emit('bench', desk.choice.sourceId)
+  // coming by with the Tab key chooses nothing: what the inspector shows can then be reached
+  else if (event.key === 'Enter' && cell && target?.dataset.cell) desk.choice = { kind: 'cell', ...splitCell(cell) }
+  else if (event.key === ' ' && cell && target?.dataset.cell) desk.togglePick(cell)
+  else if ((event.key === 'b' || event.key === 'B') && source) emit('bench', source)
   else return
   event.preventDefault()
   event.stopPropagation()
@@ -143,6 +148,7 @@ function key(event: KeyboardEvent): void {
           :key="place"
           class="source"
           role="rowheader"
+          :data-source="source.id"
           aria-colindex="1"
           :style="{ top: `${top}px` }"
           @contextmenu="sourceMenu($event, source)"

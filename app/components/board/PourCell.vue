@@ -43,7 +43,6 @@ onBeforeUnmount(() => pours.leaveEstimate(face.value.cell))
     :data-cell="face.cell"
     :data-state="face.title"
     @click="$emit('choose', outletId)"
-    @focus="$emit('choose', outletId)"
   >
     <DropSign :state="face.sign" :level="face.level" :size="26" />
     <div class="text">

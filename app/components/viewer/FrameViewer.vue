@@ -362,12 +362,14 @@ defineExpose({ play, playSeam, seam, step, playing, looping, skipped })
   min-height: 0;
 }
 
+/* where there is no room for one line of tools there are two */
 header {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 6px;
-  height: 38px;
-  padding: 0 10px;
+  gap: 4px 6px;
+  min-height: 38px;
+  padding: 3px 10px;
   background: var(--panel);
   border-bottom: 1px solid var(--line);
   flex: none;
