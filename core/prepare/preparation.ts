@@ -4,13 +4,14 @@ import { z } from 'zod'
 import { sentenceOf } from '../errors'
 import { sayIssue } from '../say-issue'
 import { withDepth } from '../frame/depth'
-import type { Samples } from '../frame/frame'
+import type { Frame, Samples } from '../frame/frame'
 import type { Kernels } from '../kernels/kernels'
 import { sameRate } from '../rate'
 import { soundFacts, soundOfFrames, soundsOf, type SoundFacts } from '../sound/sound'
 import type { Source, SourceFacts } from '../source/source'
 import { stepKindById, stepKinds } from './kinds'
 import { alphaChanged, asFrame, asPicture, carriedFrame, changed, someRows, type Carried } from './carried'
+import { isLit, litMixed, litStep } from './lit'
 import { toPicture, type Picture } from './picture'
 import { freshSettings, settingsSchema, type Shaped, type StepKind, type Surroundings, type Use } from './step'
 
@@ -96,6 +97,7 @@ function stages(
     if (!step.on) continue
     const kind = stepKindById(step.kind)
     const settings = step.settings as never
+    if (kind.still?.(settings, now)) continue
     const problem = kind.problem?.(now, settings) ?? null
     if (problem) {
       problems.set(step.id, problem)
@@ -178,6 +180,10 @@ export function sourceFrames(facts: SourceFacts, steps: readonly Step[]): number
   return now
 }
 
+/** The frame that steps are done to as light, where it is one. */
+const litOf = (carried: Carried): Frame | null =>
+  'frame' in carried && !carried.alpha && carried.changes.length === 0 && isLit(carried.frame) ? carried.frame : null
+
 /** Two frames as one, weighed on premultiplied values. */
 function mixed(a: Picture, b: Picture, mix: number): Picture {
   const rgba = new Float32Array(a.rgba.length)
@@ -243,12 +249,17 @@ export function prepared(
     if (uses) {
       const use = uses[index]!
       const first = await at(stage - 1, use.from, signal)
-      return use.to === undefined
-        ? first
-        : { picture: mixed(picture(first), picture(await at(stage - 1, use.to, signal)), use.mix ?? 0) }
+      if (use.to === undefined) return first
+      const second = await at(stage - 1, use.to, signal)
+      const [one, two] = [litOf(first), litOf(second)]
+      if (one && two && one.alpha.mode === two.alpha.mode && one.transfer === two.transfer)
+        return carriedFrame(litMixed(one, two, use.mix ?? 0, kernels))
+      return { picture: mixed(picture(first), picture(second), use.mix ?? 0) }
     }
     const input = await at(stage - 1, index, signal)
     signal?.throwIfAborted()
+    const lit = litOf(input)
+    if (lit) return carriedFrame(await litStep(kind, settings, lit, aroundOf(stage, index, input, signal)))
     if (kind.move) return carriedFrame(kind.move(asFrame(input, before.bitDepth, kernels), settings, kernels))
     const around = aroundOf(stage, index, input, signal)
     if (kind.pixels) {
@@ -273,7 +284,7 @@ export function prepared(
       if ('picture' in carried && frame.samples !== carried.picture.rgba) spare = carried.picture.rgba
       const coded = withDepth(frame, facts.bitDepth, kernels)
       const deep = given.has(coded.samples) ? { ...coded, samples: coded.samples.slice() } : coded
-      return facts.claim.mode === 'none' && deep.alpha.mode === 'straight' ? { ...deep, alpha: { mode: 'none' } } : deep
+      return facts.claim.mode === 'none' && deep.alpha.mode !== 'none' ? { ...deep, alpha: { mode: 'none' } } : deep
     },
     async sureness(stepId, index) {
       const stage = list.findIndex(({ step }) => step.id === stepId)

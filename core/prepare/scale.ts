@@ -31,6 +31,53 @@ function taps(from: number, to: number): Taps {
   return { first, count, shares }
 }
 
+function nearest({ width: w, height: h, rgba: from }: Picture, width: number, height: number): Picture {
+  const rgba = new Float32Array(width * height * 4)
+  for (let y = 0; y < height; y++) {
+    const v = Math.min(h - 1, Math.floor(((y + 0.5) * h) / height))
+    for (let x = 0; x < width; x++) {
+      const i = 4 * (v * w + Math.min(w - 1, Math.floor(((x + 0.5) * w) / width)))
+      for (let c = 0; c < 4; c++) rgba[4 * (y * width + x) + c] = from[i + c]!
+    }
+  }
+  return { width, height, rgba }
+}
+
+/** The least and the most of each channel, numbers alone. */
+function extremes(rgba: Float32Array): { least: number[]; most: number[] } {
+  const [least, most] = [new Array<number>(4).fill(Infinity), new Array<number>(4).fill(-Infinity)]
+  for (let i = 0; i < rgba.length; i++) {
+    const c = i & 3
+    if (rgba[i]! < least[c]!) least[c] = rgba[i]!
+    if (rgba[i]! > most[c]!) most[c] = rgba[i]!
+  }
+  return { least, most }
+}
+
+/**
+ * Scales premultiplied light without bounds of its own: no channel rings beyond what there was anywhere in the picture,
+ * so that nothing grows darker than black or more than solid by it.
+ */
+export function scaledLight(
+  picture: Picture,
+  width: number,
+  height: number,
+  filter: 'lanczos' | 'nearest',
+  kernels: Kernels
+): Picture {
+  if (width === picture.width && height === picture.height) return picture
+  if (filter === 'nearest') return nearest(picture, width, height)
+  const { least, most } = extremes(picture.rgba)
+  const [across, down] = [taps(picture.width, width), taps(picture.height, height)]
+  const rgba = kernels.resample(picture.rgba, picture.width, picture.height, across, down)
+  for (let i = 0; i < rgba.length; i++) {
+    const value = rgba[i]!
+    if (value > most[i & 3]!) rgba[i] = most[i & 3]!
+    else if (value < least[i & 3]!) rgba[i] = least[i & 3]!
+  }
+  return { width, height, rgba }
+}
+
 export function scaled(
   picture: Picture,
   width: number,
@@ -39,18 +86,7 @@ export function scaled(
   kernels: Kernels
 ): Picture {
   if (width === picture.width && height === picture.height) return picture
-  if (filter === 'nearest') {
-    const rgba = new Float32Array(width * height * 4)
-    for (let y = 0; y < height; y++) {
-      const v = Math.min(picture.height - 1, Math.floor(((y + 0.5) * picture.height) / height))
-      for (let x = 0; x < width; x++) {
-        const u = Math.min(picture.width - 1, Math.floor(((x + 0.5) * picture.width) / width))
-        const i = 4 * (v * picture.width + u)
-        for (let c = 0; c < 4; c++) rgba[4 * (y * width + x) + c] = picture.rgba[i + c]!
-      }
-    }
-    return { width, height, rgba }
-  }
+  if (filter === 'nearest') return nearest(picture, width, height)
   const rgba = kernels.resample(
     multiplied(picture.rgba),
     picture.width,

@@ -24,6 +24,8 @@ export interface Surroundings {
   /** Facts of what the step is to make. */
   made: Shaped
   kernels: Kernels
+  /** Whether pictures of light are linear; they are sRGB-coded where not. */
+  linear?: boolean
   /** Every `every`-th row of the picture, from the first on, as the step is given it. */
   rows(every: number): Picture
   /**
@@ -91,6 +93,20 @@ export interface StepKind<F extends Fields = Fields> {
   /** Another alpha, one value a pixel by rows; it may be written into the one given. */
   plane?(alpha: Float32Array, settings: SettingsOf<F>, around: Surroundings): Float32Array | Promise<Float32Array>
   paint?(picture: Picture, settings: SettingsOf<F>, around: Surroundings): Picture | Promise<Picture>
+  /**
+   * The same for pictures of light: premultiplied floats without bounds, in the transfer they have. What filters gives
+   * this beside `paint`.
+   */
+  light?(picture: Picture, settings: SettingsOf<F>, around: Surroundings): Picture | Promise<Picture>
+  /** What a step on alpha leaves of light that no alpha covers; all of it, unless said. */
+  dims?(settings: SettingsOf<F>): number
+  /**
+   * What it computes on lies between 0 and 1. Of colour beyond, its hue decides ('hue': it is brought down, and as bright
+   * again after), or what it is once cut off ('level': what was cut off comes back after).
+   */
+  readonly bounded?: 'hue' | 'level'
+  /** Whether it changes nothing with these settings: it is then passed over, and every bit stays. */
+  still?(settings: SettingsOf<F>, facts: Shaped): boolean
   /** How sure it is of each pixel's alpha, 0 to 1, with that alpha; null where its settings make it sure by rule. */
   sureness?(picture: Picture, settings: SettingsOf<F>, around: Surroundings): Promise<Sureness | null>
   move?(frame: Frame, settings: SettingsOf<F>, kernels: Kernels): Frame

@@ -7,6 +7,7 @@ import { finer, stepKind } from '../step'
 
 export const unmatteColour = stepKind({
   id: 'take-matte-out',
+  bounded: 'level',
   group: 'Alpha',
   name: 'Take matte colour out',
   help: 'For pictures premultiplied on a colour that were read as straight: the colour is taken out of every soft edge.',
@@ -40,6 +41,7 @@ export const levels = stepKind({
     }
   },
   facts: finer,
+  still: ({ low, high, middle }) => low === 0 && high === 100 && middle === 1,
   plane(alpha, { low, high, middle }) {
     const [from, to, power] = [low / 100, high / 100, 1 / middle]
     for (let p = 0; p < alpha.length; p++) {
@@ -97,6 +99,7 @@ export const specks = stepKind({
     above: { type: 'number', label: 'Counting alpha above', min: 0, max: 99, step: 1, unit: '%', default: 1 },
     holes: { type: 'switch', label: 'Fill holes too', default: true }
   },
+  still: ({ size }) => size <= 1,
   plane(alpha, { size, above, holes }, { width, height }) {
     const least = above / 100
     const mask = new Uint8Array(alpha.length)
@@ -146,6 +149,7 @@ export const haze = stepKind({
   name: 'Remove haze',
   help: 'Alpha up to a level becomes clear; all above keeps its value.',
   fields: { below: { type: 'number', label: 'Up to', min: 0, max: 50, step: 0.1, unit: '%', default: 2 } },
+  still: ({ below }) => below === 0,
   plane(alpha, { below }) {
     for (let p = 0; p < alpha.length; p++) if (alpha[p]! <= below / 100) alpha[p] = 0
     return alpha
@@ -159,6 +163,7 @@ export const growAlpha = stepKind({
   help: 'Moves the edge inward (below zero) or outward.',
   fields: { by: { type: 'number', label: 'By', min: -40, max: 40, step: 0.25, unit: 'px', default: -0.5 } },
   facts: finer,
+  still: ({ by }) => by === 0,
   plane: (alpha, { by }, { kernels, width, height }) => grow(alpha, width, height, by, kernels)
 })
 
@@ -169,6 +174,7 @@ export const softenAlpha = stepKind({
   help: 'Softens the edge; colour stays as it is.',
   fields: { by: { type: 'number', label: 'By', min: 0, max: 100, step: 0.25, unit: 'px', default: 1 } },
   facts: finer,
+  still: ({ by }) => by === 0,
   plane: (alpha, { by }, { kernels, width, height }) => soften(alpha, width, height, by, kernels)
 })
 
@@ -179,6 +185,8 @@ export const opacity = stepKind({
   help: 'Makes everything more transparent.',
   fields: { to: { type: 'number', label: 'To', min: 0, max: 100, step: 1, unit: '%', default: 80 } },
   facts: finer,
+  still: ({ to }) => to === 100,
+  dims: ({ to }) => to / 100,
   plane(alpha, { to }) {
     for (let p = 0; p < alpha.length; p++) alpha[p]! *= to / 100
     return alpha

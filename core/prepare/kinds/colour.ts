@@ -2,7 +2,7 @@
 import { withoutSpill } from '../../kernels/pixel'
 import { withAlphaMode } from '../../frame/alpha'
 import { STRAIGHT } from '../../frame/frame'
-import { coded } from '../../frame/transfer'
+import { coded, toLinearLight } from '../../frame/transfer'
 import { edgeFilled } from '../edge-fill'
 import { SPACES, toSrgb, type Space } from '../gamut'
 import { unit } from '../picture'
@@ -32,6 +32,7 @@ const CHANNELS: Record<string, number> = { red: 0, green: 1, blue: 2 }
 
 export const spill = stepKind({
   id: 'spill',
+  bounded: 'hue',
   group: 'Colour',
   name: 'Remove spill',
   help: 'Takes a screen’s light off the subject without changing its brightness.',
@@ -48,6 +49,7 @@ export const spill = stepKind({
     },
     amount: { type: 'number', label: 'Amount', min: 0, max: 100, step: 1, unit: '%', default: 100 }
   },
+  still: ({ amount }) => amount === 0,
   pixels({ channel, amount }) {
     const screen = CHANNELS[channel] ?? 1
     return rgba => {
@@ -75,6 +77,16 @@ export const flatten = stepKind({
         rgba[i + 3] = 1
       }
     }
+  },
+  light(picture, { colour }, { linear }) {
+    const below = unit(colour).map(v => (linear ? toLinearLight(v) : v))
+    const { rgba } = picture
+    for (let i = 0; i < rgba.length; i += 4) {
+      const rest = 1 - rgba[i + 3]!
+      for (let c = 0; c < 3; c++) rgba[i + c]! += below[c]! * rest
+      rgba[i + 3] = 1
+    }
+    return picture
   }
 })
 

@@ -20,6 +20,7 @@ export const depth = stepKind({
     },
     dither: { type: 'switch', label: 'Dither', default: true }
   },
+  still: ({ bits, dither }, { bitDepth }) => Number(bits) === bitDepth && !(bits === '8' && dither),
   facts: (_, { bits }) => ({ bitDepth: Number(bits) as Depth }),
   pixels: ({ bits, dither }, { kernels }) =>
     bits === '8' && dither ? (rgba, first) => kernels.dither8(rgba, 4 * first) : null

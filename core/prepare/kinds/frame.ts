@@ -3,9 +3,9 @@ import { cut, type Box } from '../../frame/box'
 import { allocateSamples, MAX_PIXELS, type Frame } from '../../frame/frame'
 import { oneField } from '../fields'
 import type { Picture } from '../picture'
-import { scaled } from '../scale'
-import { turned, turnedSize } from '../turn'
-import { finer, stepKind, type Shaped } from '../step'
+import { scaled, scaledLight } from '../scale'
+import { turned, turnedLight, turnedSize } from '../turn'
+import { finer, stepKind, type Shaped, type Surroundings } from '../step'
 
 /** A frame without alpha that grows has clear parts from then on; premultiplied on a colour, they hold that colour. */
 function grown(frame: Frame, box: Box): Frame {
@@ -61,6 +61,8 @@ export const crop = stepKind({
     const { width, height } = cropBox(facts, settings)
     return { width, height }
   },
+  still: (settings, facts) =>
+    cropBox(facts, settings).width === facts.width && cropBox(facts, settings).height === facts.height,
   move(frame, settings) {
     const box = cropBox(frame, settings)
     return box.width === frame.width && box.height === frame.height ? frame : cut(frame, box)
@@ -115,6 +117,7 @@ export const pad = stepKind({
     height: facts.height + top + bottom,
     ...claimGrown(facts)
   }),
+  still: ({ left, top, right, bottom }) => left === 0 && top === 0 && right === 0 && bottom === 0,
   problem: (facts, { left, top, right, bottom }) => tooLarge(facts.width + left + right, facts.height + top + bottom),
   move: (frame, { left, top, right, bottom }) =>
     grown(frame, { x: -left, y: -top, width: frame.width + left + right, height: frame.height + top + bottom })
@@ -127,6 +130,40 @@ const FILTERS = [
 const filterField = { type: 'choice', label: 'Filter', choices: FILTERS, default: 'lanczos' } as const
 const pixels = (label: string, value: number) =>
   ({ type: 'number', label, min: 1, max: 16384, step: 1, unit: 'px', default: value, typed: true }) as const
+
+type Sizing = (picture: Picture, settings: { readonly filter: string }, around: Surroundings) => Picture
+
+/** How a picture is scaled, coded or as light. */
+type Scaling = typeof scaled
+
+/** Sizes of a picture, and of the frame that is cut out of it or laid around it, from its middle. */
+type Sized = { width: number; height: number }
+
+/**
+ * Both ways of a step that scales: to the size that `inner` gives, in a frame of the size that is to be made, about the
+ * middle of both.
+ */
+function sizing(inner: (picture: Sized, made: Sized) => Sized): Record<'paint' | 'light', Sizing> {
+  const by =
+    (way: Scaling): Sizing =>
+    (picture, { filter }, { made, kernels }) => {
+      const { width, height } = inner(picture, made)
+      const done = way(picture, width, height, filter as 'lanczos', kernels)
+      if (width === made.width && height === made.height) return done
+      const box = {
+        x: centred(width, made.width),
+        y: centred(height, made.height),
+        width: made.width,
+        height: made.height
+      }
+      return { width: made.width, height: made.height, rgba: cut(asFloats(done), box).samples as Float32Array }
+    }
+  return { paint: by(scaled), light: by(scaledLight) }
+}
+
+/** Where a frame begins in a picture whose middle it shares; below 0 where it is the larger. */
+const centred = (size: number, frame: number): number =>
+  size >= frame ? Math.floor((size - frame) / 2) : -Math.floor((frame - size) / 2)
 
 export const scale = stepKind({
   id: 'scale',
@@ -141,15 +178,9 @@ export const scale = stepKind({
     width: Math.max(1, Math.round((facts.width * by) / 100)),
     height: Math.max(1, Math.round((facts.height * by) / 100))
   }),
+  still: ({ by }) => by === 100,
   problem: (facts, { by }) => tooLarge((facts.width * by) / 100, (facts.height * by) / 100),
-  paint: (picture, { by, filter }, { kernels }) =>
-    scaled(
-      picture,
-      Math.max(1, Math.round((picture.width * by) / 100)),
-      Math.max(1, Math.round((picture.height * by) / 100)),
-      filter as 'lanczos',
-      kernels
-    )
+  ...sizing((_, made) => made)
 })
 
 /** The size at which pixels are square: the side that has too few of them grows, so that nothing is thrown away. */
@@ -171,9 +202,7 @@ export const squarePixels = stepKind({
     facts.pixelAspect[0] === facts.pixelAspect[1]
       ? 'Pixels are square already.'
       : tooLarge(squared(facts).width, squared(facts).height),
-  paint(picture, { filter }, { kernels, made }) {
-    return scaled(picture, made.width, made.height, filter as 'lanczos', kernels)
-  }
+  ...sizing((_, made) => made)
 })
 
 /** The size a picture takes within another, whole. */
@@ -207,17 +236,8 @@ export const fit = stepKind({
   fields: { width: pixels('Width', 1920), height: pixels('Height', 1080), filter: filterField },
   facts: (facts, { width, height }) => ({ width, height, ...claimGrown(facts) }),
   problem: (_, { width, height }) => tooLarge(width, height),
-  paint(picture, { width, height, filter }, { kernels }) {
-    const inner = within(picture.width, picture.height, { width, height })
-    const small = scaled(picture, inner.width, inner.height, filter as 'lanczos', kernels)
-    const placed = cut(asFloats(small), {
-      x: -Math.floor((width - inner.width) / 2),
-      y: -Math.floor((height - inner.height) / 2),
-      width,
-      height
-    })
-    return { width, height, rgba: placed.samples as Float32Array }
-  }
+  still: ({ width, height }, facts) => width === facts.width && height === facts.height,
+  ...sizing((picture, made) => within(picture.width, picture.height, made))
 })
 
 export const fill = stepKind({
@@ -229,16 +249,14 @@ export const fill = stepKind({
   crops: true,
   facts: (_, { width, height }) => ({ width, height }),
   problem: (_, { width, height }) => tooLarge(width, height),
-  paint(picture, { width, height, filter }, { kernels }) {
+  still: ({ width, height }, facts) => width === facts.width && height === facts.height,
+  ...sizing((picture, { width, height }) => {
     const by = Math.max(width / picture.width, height / picture.height)
-    const [wide, high] = [
-      Math.max(width, Math.round(picture.width * by)),
-      Math.max(height, Math.round(picture.height * by))
-    ]
-    const large = scaled(picture, wide, high, filter as 'lanczos', kernels)
-    const box = { x: Math.floor((wide - width) / 2), y: Math.floor((high - height) / 2), width, height }
-    return { width, height, rgba: cut(asFloats(large), box).samples as Float32Array }
-  }
+    return {
+      width: Math.max(width, Math.round(picture.width * by)),
+      height: Math.max(height, Math.round(picture.height * by))
+    }
+  })
 })
 
 export const stretch = stepKind({
@@ -249,8 +267,8 @@ export const stretch = stepKind({
   fields: { width: pixels('Width', 1920), height: pixels('Height', 1080), filter: filterField },
   facts: (_, { width, height }) => ({ width, height }),
   problem: (_, { width, height }) => tooLarge(width, height),
-  paint: (picture, { width, height, filter }, { kernels }) =>
-    scaled(picture, width, height, filter as 'lanczos', kernels)
+  still: ({ width, height }, facts) => width === facts.width && height === facts.height,
+  ...sizing((_, made) => made)
 })
 
 const STANDS = [
@@ -334,6 +352,10 @@ export const place = stepKind({
   },
   facts: (facts, { width, height }) => ({ width, height, ...claimGrown(facts) }),
   problem: (_, { width, height }) => tooLarge(width, height),
+  still(settings, facts) {
+    const { x, y } = placeOf(facts, settings)
+    return x === 0 && y === 0 && settings.width === facts.width && settings.height === facts.height
+  },
   move(frame, settings) {
     const { x, y } = placeOf(frame, settings)
     return grown(frame, { x: -x, y: -y, width: settings.width, height: settings.height })
@@ -388,7 +410,9 @@ export const turn = stepKind({
       ? tooLarge(width, height)
       : 'Turned, pixels that are not square would shear the picture; make them square first.'
   },
-  paint: (picture, { by }, { made, kernels }) => turned(picture, by, made.width, made.height, kernels)
+  still: ({ by }) => by === 0,
+  paint: (picture, { by }, { made, kernels }) => turned(picture, by, made.width, made.height, kernels),
+  light: (picture, { by }, { made }) => turnedLight(picture, by, made.width, made.height)
 })
 
 export const progressive = stepKind({

@@ -34,6 +34,7 @@ const fitted = (other: Picture, { width, height, kernels }: Surroundings): Pictu
 
 export const chromaKey = stepKind({
   id: 'chroma-key',
+  bounded: 'hue',
   group: 'Pull',
   name: 'Chroma key',
   help: 'Alpha from a screen of one hue. Screen colour comes out clear, every other solid.',
@@ -158,6 +159,7 @@ export function screenFound(picture: Picture): string {
 
 export const lumaKey = stepKind({
   id: 'luma-key',
+  bounded: 'level',
   group: 'Pull',
   name: 'Luma key',
   help: 'Alpha from brightness, for what stands before black or white.',
@@ -235,8 +237,17 @@ export const glow = stepKind({
   }
 })
 
+/** Alpha that a pull finds is a part of the alpha there was: what was clear stays clear. */
+function withinAlpha(rgba: Float32Array, pull: () => void): void {
+  let before: Float32Array | null = null
+  for (let i = 3; i < rgba.length && !before; i += 4) if (rgba[i] !== 1) before = rgba.slice()
+  pull()
+  if (before) for (let i = 3; i < rgba.length; i += 4) rgba[i]! *= before[i]!
+}
+
 export const shadow = stepKind({
   id: 'shadow-to-alpha',
+  bounded: 'level',
   group: 'Pull',
   name: 'Shadow on white to alpha',
   help: 'Darkness on white becomes black with alpha: over white it looks exactly as before.',
@@ -245,11 +256,12 @@ export const shadow = stepKind({
   pixels:
     (_, { kernels }) =>
     rgba =>
-      kernels.takeBackground(rgba, [1, 1, 1], 1)
+      withinAlpha(rgba, () => kernels.takeBackground(rgba, [1, 1, 1], 1))
 })
 
 export const subjectAndShadow = stepKind({
   id: 'subject-and-shadow',
+  bounded: 'level',
   group: 'Pull',
   name: 'Subject with its shadow',
   help: 'Takes a plain background out and keeps both: the subject solid, its soft shadow as black with alpha.',
@@ -271,6 +283,7 @@ export const subjectAndShadow = stepKind({
 
 export const flatBackground = stepKind({
   id: 'flat-background',
+  bounded: 'level',
   group: 'Pull',
   name: 'Flat background out',
   help: 'Takes one even colour out exactly: laid over that colour again, the picture is what it was.',
@@ -290,12 +303,13 @@ export const flatBackground = stepKind({
   facts: pulled,
   pixels({ colour, solid }, { kernels }) {
     const background = unit(colour)
-    return rgba => kernels.takeBackground(rgba, background, solid / 100)
+    return rgba => withinAlpha(rgba, () => kernels.takeBackground(rgba, background, solid / 100))
   }
 })
 
 export const difference = stepKind({
   id: 'difference-key',
+  bounded: 'level',
   group: 'Pull',
   name: 'Difference from a plate',
   help: 'Alpha where the picture differs from the same view without the subject.',
