@@ -48,3 +48,6 @@ export const tagsByHand = (words: string): ColourTags | null => (Object.hasOwn(B
 /** Whether two say the same of RGB codes. */
 export const sameTags = (a: ColourTags | null | undefined, b: ColourTags | null | undefined): boolean =>
   !!a && !!b && a[0] === b[0] && (a[1] === b[1] || (USUAL.has(a[1]) && USUAL.has(b[1])))
+
+/** The matrix that Y'CbCr of these colours is coded with: BT.2020's belongs to its primaries, BT.709's to all others. */
+export const matrixFor = (tags: ColourTags | null | undefined): 1 | 9 => (tags?.[0] === 9 ? 9 : 1)

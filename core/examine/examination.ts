@@ -91,7 +91,8 @@ function ribbonOf(seen: readonly Seen[], frames: number): Examination['ribbon'] 
  */
 export function examine(seen: readonly Seen[], facts: SourceFacts): Examination {
   const all = tally(seen, facts.claim.mode !== 'none')
-  const alpha = judgeMode(all, facts.claim)
+  const lit = facts.bitDepth === 32 && facts.claim.mode === 'premultiplied'
+  const alpha = judgeMode({ ...all, lit }, facts.claim)
   return {
     alpha,
     histogram: all.histogram,

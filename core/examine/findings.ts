@@ -501,7 +501,50 @@ const sound: Finder = (all, facts) => {
   return finding('has-sound', 'note', sentences.join(' '))
 }
 
+const many = (count: number, one: string): string => `${count.toLocaleString('en')} ${one}${count === 1 ? '' : 's'}`
+
+/** Two decimals at most, and as many as it takes to differ from `bound`. */
+const beyondBy = (value: number): string => `${Math.round(value * 1000) / 1000}`
+
+const brokenNumbers: Finder = all => {
+  const having = all.seen.filter(({ look }) => look.broken?.broken)
+  if (!having.length) return null
+  const pixels = having.reduce((sum, { look }) => sum + look.broken!.broken, 0)
+  const { frame, look } = having[0]!
+  const { x, y } = look.broken!.first!
+  return finding(
+    'broken-values',
+    'fault',
+    `${many(pixels, 'pixel')} in ${having.length === 1 ? `frame ${frame}` : many(having.length, 'frame')} ${pixels === 1 ? 'holds' : 'hold'} values that are no numbers or have no end; the first in frame ${frame} at ${x}, ${y}.`,
+    having.map(each => each.frame),
+    step('Mend them from around', 'mend-values', { from: 'around' }),
+    {
+      causes:
+        'Programs show them as black, white or flicker, and filters spread them; formats of whole codes cannot hold them.',
+      orElse: step('Put 0 there', 'mend-values', { from: 'zero' })
+    }
+  )
+}
+
+const alphaBeyond: Finder = all => {
+  const having = all.seen.filter(({ look }) => look.broken?.beyond)
+  if (!having.length) return null
+  const pixels = having.reduce((sum, { look }) => sum + look.broken!.beyond, 0)
+  const least = Math.min(...having.map(({ look }) => look.broken!.least))
+  const most = Math.max(...having.map(({ look }) => look.broken!.most))
+  return finding(
+    'alpha-beyond-range',
+    'warning',
+    `In ${many(pixels, 'pixel')} alpha lies beyond 0 to 1, from ${beyondBy(least)} to ${beyondBy(most)}.`,
+    having.map(each => each.frame),
+    step('Hold alpha to 0 to 1', 'mend-values', { holds: true }),
+    { causes: 'What lies beneath is then subtracted or taken twice; formats of whole codes cut it off.' }
+  )
+}
+
 const FINDERS: readonly Finder[] = [
+  brokenNumbers,
+  alphaBeyond,
   solidEverywhere,
   clearEverywhere,
   contradicted,

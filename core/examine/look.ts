@@ -3,6 +3,7 @@ import { codesToHex, type HexColour, type Triple } from '../colour'
 import { withDepth } from '../frame/depth'
 import type { Frame } from '../frame/frame'
 import type { Kernels, Triples } from '../kernels/kernels'
+import { brokenValues, type BrokenValues } from '../frame/numbers'
 import { latticeOf } from './fades'
 import { readPlane, type Plane } from './plane'
 
@@ -35,6 +36,8 @@ export interface Look {
   plane: Plane
   /** Equal for equal frames; see `Kernels.fingerprint`. */
   fingerprint: string
+  /** Values that are no numbers, and alpha beyond its range; absent where all is well. */
+  broken?: BrokenValues
 }
 
 interface Border {
@@ -114,7 +117,9 @@ export function lookAt(frame: Frame, kernels: Kernels): Look {
     alpha: frame.alpha.mode !== 'none'
   })
   const { clear, solid } = counts
+  const broken = brokenValues(frame)
   return {
+    ...(broken ? { broken } : {}),
     width,
     height,
     histogram: [...counts.histogram],

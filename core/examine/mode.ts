@@ -46,6 +46,8 @@ export interface Weighed {
   /** Whether clear pixels differ in colour. */
   clearPicture: boolean
   triples: Triples
+  /** Floats that are premultiplied by their format: light that runs on beyond alpha is ordinary there. */
+  lit?: boolean
 }
 
 /** Fewer votes than this decide nothing. */
@@ -204,8 +206,16 @@ function withWord(confidence: number, mode: string, claim: AlphaClaim): number {
 
 const many = (value: number): string => value.toLocaleString('en')
 
+/** What speaks in floats: light beyond alpha, and over clear pixels, is no sign of straight colour there. */
+const withoutLight = (w: Weighed): Weighed => ({
+  ...w,
+  clearPicture: false,
+  triples: { ...w.triples, above: 0, deepAbove: 0 }
+})
+
 /** The answer for a whole clip. */
-export function judgeMode(w: Weighed, claim: AlphaClaim): AlphaAnswer {
+export function judgeMode(weighed: Weighed, claim: AlphaClaim): AlphaAnswer {
+  const w = weighed.lit ? withoutLight(weighed) : weighed
   const { straight: edgesS, premultiplied: edgesP } = w.triples
   const options = candidates(w, claim)
   const possible = options.filter(option => option.impossible <= IMPOSSIBLE * w.partial)
@@ -318,6 +328,8 @@ export function judgeMode(w: Weighed, claim: AlphaClaim): AlphaAnswer {
       `In ${many(best.impossible)} of ${many(w.partial)} partial pixels the colour goes beyond what alpha allows, so it cannot be premultiplied on ${matteName}.`
     )
   }
+  if (weighed.lit && weighed.triples.above > IMPOSSIBLE * w.partial && edgesS + edgesP + fadesS + fadesP < FEW)
+    return claimed('Light runs on beyond alpha, as floats may hold it, and nothing else tells how it is stored.')
   return claimed(
     edgesS + edgesP + fadesS + fadesP < FEW
       ? 'Both readings show the same picture, or nothing in it can tell them apart.'

@@ -312,8 +312,9 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
     mean >= THRESHOLDS.colourMean ||
     f.colourFar > (1 - THRESHOLDS.colourShare) * f.visible ||
     f.alphaMax > 255 * THRESHOLDS.alphaLossy
-  const fewer = form.depth < prepared.bitDepth || form.alphaBits < prepared.bitDepth
-  const bits = `${prepared.bitDepth === 32 ? 'Float' : `${prepared.bitDepth} bits`} became ${form.depth}${form.alphaBits < form.depth ? ` with ${form.alphaBits} of alpha` : ''}`
+  const halved = form.half && prepared.bitDepth === 16
+  const fewer = halved || form.depth < prepared.bitDepth || form.alphaBits < prepared.bitDepth
+  const bits = `${prepared.bitDepth === 32 ? 'Float' : `${prepared.bitDepth} bits`} became ${halved ? 'half floats' : form.depth}${form.alphaBits < form.depth && !halved ? ` with ${form.alphaBits} of alpha` : ''}`
   const off = `alpha is off by ${two(f.alphaMax)} of 255 at most, colour by ${two(mean)} on average`
   if (prepared.bitDepth === 32 && form.depth < 32 && f.changed === 0)
     return [

@@ -95,7 +95,11 @@ export function mayChange(form: Form, bits: number, premultiplied: boolean): boo
   if (narrows(form, bits)) return true
   if (!comparable(form)) return false
   return (
-    form.cut !== null || form.depth < bits || form.alphaBits < bits || (premultiplied && form.alpha.mode === 'straight')
+    form.cut !== null ||
+    form.depth < bits ||
+    (form.half && bits === 16) ||
+    form.alphaBits < bits ||
+    (premultiplied && form.alpha.mode === 'straight')
   )
 }
 
@@ -124,7 +128,8 @@ function beyondCodes(frame: Frame, form: Form, kernels: Kernels): Pick<RecipeFig
 
 /** What a form makes of a frame that is as prepared. */
 export function recipeFigures(frame: Frame, form: Form, kernels: Kernels): RecipeFigures {
-  const due = storedFrame(frame, { ...form, half: false }, kernels)
+  // floats came from half floats mostly, and are no fewer for it; codes of 16 bits are
+  const due = storedFrame(frame, { ...form, half: form.half && frame.depth !== 32 }, kernels)
   const whole = withDepth(coded(frame, kernels), 16, kernels)
   const made = withDepth(coded(due, kernels), 16, kernels)
   const [from, to] = [whole.samples as Uint16Array, made.samples as Uint16Array]

@@ -1,10 +1,12 @@
 /** What a pour asks of a frame: that it is made, coded, and read back while it is at hand. */
 import { storedFrame } from '../carriage/stored'
+import { impossible } from '../errors'
 import { lookAt } from '../examine/look'
 import { sameForm, type Form } from '../formats/form'
 import type { Deliverable } from '../formats/format'
 import { formatById } from '../formats/registry'
 import type { Frame } from '../frame/frame'
+import { brokenValues } from '../frame/numbers'
 import { coded } from '../frame/transfer'
 import { compareFrames } from '../proof/compare'
 import type { Compared } from '../proof/tasks'
@@ -73,12 +75,23 @@ async function readBackOf(
   }
 }
 
+/** Values that are no numbers cannot be whole codes: what they would become nobody asked for. */
+function refuseBroken(frame: Frame, { depth }: Deliverable, index: number): void {
+  if (depth === 32) return
+  const first = brokenValues(frame)?.first
+  if (first)
+    throw impossible(
+      `frame ${index + 1} has a value at ${first.x}, ${first.y} that is no number or has no end, and ${depth} bits cannot hold it; the step Mend broken values puts another in its place`
+    )
+}
+
 function encode(context: WorkContext, request: EncodeRequest): Promise<Encoded> {
   const { source, index, before, format, deliverable } = request
   const { kernels } = context.host
   return onFrames(context, async frames => {
     const stored = async (n: number): Promise<{ given: Frame; picture: Frame }> => {
       const { frame: given } = await frames.of(source, n)
+      refuseBroken(given, deliverable, n)
       return { given, picture: frames.made(storedFrame(given, deliverable, kernels)).frame }
     }
     // the earlier frame first: decoders that go forward then need not begin again

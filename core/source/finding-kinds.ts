@@ -45,6 +45,8 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'wide-colour': { ofTheFile: true },
   'no-rate': { tag: 'no rate', ofTheFile: true },
   'unreadable-frames': { tag: 'frames cannot be read', ofTheFile: true, leftOut: 'pictures' },
+  'broken-values': { tag: 'broken values' },
+  'alpha-beyond-range': { tag: 'alpha beyond its range' },
   'limited-range-alpha': { tag: 'limited-range alpha' },
   'on-off-alpha': { tag: 'alpha only on or off' },
   'light-outside-alpha': { tag: 'light outside alpha' },

@@ -8,6 +8,9 @@ import { STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
 import { stepKindById } from '../../core/prepare/kinds'
 import { newStep, prepared, preparedFacts, Step } from '../../core/prepare/preparation'
 import type { Source, SourceFacts } from '../../core/source/source'
+import { examine } from '../../core/examine/examination'
+import { lookAt } from '../../core/examine/look'
+import { brokenValues } from '../../core/frame/numbers'
 import { noise, testHost } from './support'
 
 const host = await testHost()
@@ -277,4 +280,67 @@ test('a pull within alpha that was there leaves clear what was clear', async () 
       }
     )
   )
+})
+
+describe('values that are none', () => {
+  const odd = light(8, 4, (x, y) =>
+    x === 2 && y === 1
+      ? [NaN, 1, 2, 0.5]
+      : x === 5 && y === 2
+        ? [Infinity, 1, 1, 1]
+        : x === 6
+          ? [1, 1, 1, 1.5]
+          : [1, 0.5, 0.25, 1]
+  )
+
+  test('are counted with their place, apart from alpha beyond its range', () => {
+    expect(brokenValues(odd)).toEqual({ broken: 2, first: { x: 2, y: 1 }, beyond: 4, least: 0, most: 1.5 })
+    expect(brokenValues(light(2, 2, () => [-3, 70000, 0, 1]))).toBeNull()
+    // sums that overflow are no broken values
+    expect(brokenValues(light(1, 1, () => [3e38, 3e38, 3e38, 1]))).toBeNull()
+    expect(brokenValues(noise({ width: 4, height: 4, depth: 16, seed: 1 }))).toBeNull()
+  })
+
+  test('are mended from around or with 0, and nothing else is touched', async () => {
+    for (const [from, due] of [
+      ['around', 1],
+      ['zero', 0]
+    ] as const) {
+      const after = await made(odd, step('mend-values', { from }))
+      expect(brokenValues(after)).toBeNull()
+      odd.samples.forEach((was, i) => {
+        const [x, y] = [(i >> 2) % 8, Math.floor((i >> 2) / 8)]
+        const wrong = !Number.isFinite(was) || (i % 4 === 3 && was > 1)
+        if (!wrong) expect(after.samples[i], `${x}, ${y}`).toBe(was)
+        else expect(after.samples[i]).toBe(i % 4 === 3 ? 1 : due)
+      })
+    }
+    const kept = await made(odd, step('mend-values', { holds: false }))
+    expect(brokenValues(kept)).toMatchObject({ broken: 0, beyond: 4 })
+    // a picture of nothing but such values becomes 0
+    const none = await made(
+      light(12, 12, () => [NaN, NaN, NaN, NaN]),
+      step('mend-values')
+    )
+    expect(none.samples.every(value => value === 0)).toBe(true)
+  })
+
+  test('are found in a clip, offered two ways on, and light beyond alpha is no sign of straight colour', () => {
+    const seen = [odd, odd].map((frame, n) => ({ frame: n + 1, look: lookAt(frame, kernels) }))
+    const { findings } = examine(seen, factsOf(odd, 2))
+    const broken = findings.find(({ id }) => id === 'broken-values')!
+    expect(broken).toMatchObject({
+      severity: 'fault',
+      frames: [1, 2],
+      mend: { kind: 'mend-values' },
+      orElse: { kind: 'mend-values' }
+    })
+    expect(broken.sentence).toContain('4 pixels in 2 frames')
+    expect(broken.sentence).toContain('frame 1 at 2, 1')
+    expect(findings.find(({ id }) => id === 'alpha-beyond-range')!.sentence).toContain('from 0 to 1.5')
+    const thin = light(64, 48, x => (x < 32 ? [0.5, 0.5, 0.5, 0] : [0.5, 0.5, 0.5, 0.05]))
+    const { alpha } = examine([{ frame: 1, look: lookAt(thin, kernels) }], factsOf(thin, 1))
+    expect(alpha).toMatchObject({ mode: 'premultiplied', matte: '#000000' })
+    expect(alpha.evidence.sentence).toContain('Light runs on beyond alpha')
+  })
 })

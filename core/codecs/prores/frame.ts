@@ -7,7 +7,7 @@
  * picture: u8 8 << 3, u32 size, u16 slices, u8 log2 of slice width << 4, u16 size of each slice, slices
  * slice:   u8 header size << 3, u8 quantiser, u16 sizes of Y, Cb and, with alpha, Cr; then the four codes
  */
-import type { ColourTags } from '../../colour-tags'
+import { matrixFor, type ColourTags } from '../../colour-tags'
 import { unreadable } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import { LOG2_SLICE, slicesOf, type Slice } from '../../kernels/prores-slices'
@@ -31,7 +31,7 @@ const RATE_CODES: readonly (readonly [number, number])[] = [
   [120, 1]
 ]
 
-/** Codes of ITU-T H.273: BT.709 primaries, transfer and matrix. */
+/** Codes of ITU-T H.273: BT.709 primaries and transfer. */
 const BT709 = 1
 
 export interface FrameShape {
@@ -39,7 +39,7 @@ export interface FrameShape {
   height: number
   rate: Rate | null
   alphaBits: 0 | 8 | 16
-  /** What its colours are, where not BT.709; the matrix is BT.709's whatever they are. */
+  /** What its colours are, where not BT.709; the matrix is the one that belongs to them. */
   tags?: ColourTags | null
   /** Which field its first picture holds, where it has two. */
   fields: FieldOrder
@@ -75,7 +75,7 @@ export function wrapFrame(
       [8, (1 << 4) | rateCode],
       [8, tags?.[0] ?? BT709],
       [8, tags?.[1] ?? BT709],
-      [8, BT709],
+      [8, matrixFor(tags)],
       [8, alphaBits === 16 ? 2 : alphaBits === 8 ? 1 : 0],
       [8, 0],
       [8, 0]

@@ -1,5 +1,5 @@
 /** ProRes: 4444 and 4444 XQ with alpha of 8 or 16 bits kept exactly, written and read; 422 read. After SMPTE RDD 36. */
-import { isTagged, type ColourTags } from '../../colour-tags'
+import { isTagged, matrixFor, type ColourTags } from '../../colour-tags'
 import { Decoder as Turbo, Frame as TurboFrame } from 'turbores'
 import { unreachable, unreadable } from '../../errors'
 import type { Packets, PictureTrack } from '../../containers/container'
@@ -263,8 +263,8 @@ function profile({ name, code, label, bitsPerMacroblock, finest }: Profile): Pic
           100 /
           8
         const fill = frame.alpha.mode === 'straight' && deliverable.options.fill !== false
-        const how = { alphaBits: bits, fill, ...WEIGHTS[1]! } as const
         const { fields, rate, tags } = deliverable
+        const how = { alphaBits: bits, fill, ...WEIGHTS[matrixFor(tags)]! } as const
         const pictures =
           fields === 'progressive'
             ? [host.kernels.prores(wide, width, height, how, withinBudget(budget, finest))]

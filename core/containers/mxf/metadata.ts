@@ -2,12 +2,13 @@
  * The header's metadata of what Pour writes (SMPTE ST 377-1, annexes A to F): one material package over one file
  * package.
  */
+import { matrixFor } from '../../colour-tags'
 import { concatenate } from '../../files/bytes'
 import { nominalRate, timecodeToFrame } from '../../timecode'
 import { reduceRate, type Rate } from '../../rate'
 import type { MuxPlan } from '../container'
 import { batch, bytesOfHex, localSet, number, triplet } from './klv'
-import { BT709, KEY, LABEL, labelOf, PRIMARIES, SET, TRANSFERS } from './labels'
+import { BT709, KEY, LABEL, labelOf, MATRICES, PRIMARIES, SET, TRANSFERS } from './labels'
 
 /** Tracks: time code, pictures, sound; and the numbers that their elements carry. */
 export const PICTURES = { id: 2, number: '15011700', element: `${KEY.essence}15011700` } as const
@@ -179,7 +180,7 @@ function pictureDescriptor(sets: Sets, plan: MuxPlan): Uint8Array {
     [0x320e, ratioOf(reduceRate([width * w, height * h]))],
     [0x3201, label(plan.entry.code)],
     ...coloursOf(plan),
-    [0x321a, label(BT709.matrix)],
+    [0x321a, label(plan.tags?.[0] === 9 ? labelOf(MATRICES, matrixFor(plan.tags))! : BT709.matrix)],
     [0x3301, number(4, 12)],
     [0x3302, number(4, 1)],
     [0x3308, number(4, 1)],

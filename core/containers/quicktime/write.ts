@@ -5,6 +5,7 @@
  * file: ftyp, [moov, free], wide (room for a 64-bit mdat header), mdat, [moov]
  * Layouts after the QuickTime File Format Specification, "Movie atoms", "Sample description" and "Timecode media".
  */
+import { matrixFor } from '../../colour-tags'
 import { impossible } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import { PATCHABLE, type ByteSink } from '../../files/sinks'
@@ -61,8 +62,7 @@ function descriptionAtom({ entry: codec, width, height, pixelAspect, fields: ord
     new Uint8Array(31 - name.length),
     // a sample description knows depths to 32; beyond, the codec's own letters say it
     fields([16, Math.min(codec.depth, 32)], [16, 0xffff]),
-    // whatever the colours are, the matrix is the one that is coded with
-    atom('colr', letters('nclc'), fields([16, tags?.[0] ?? 1], [16, tags?.[1] ?? 1], [16, 1])),
+    atom('colr', letters('nclc'), fields([16, tags?.[0] ?? 1], [16, tags?.[1] ?? 1], [16, matrixFor(tags)])),
     atom('pasp', fields([32, pixelAspect[0]], [32, pixelAspect[1]])),
     atom('fiel', FIELDS[order]),
     ...(codec.config?.length ? [atom('glbl', codec.config)] : [])

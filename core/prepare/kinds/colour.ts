@@ -2,6 +2,7 @@
 import { withoutSpill } from '../../kernels/pixel'
 import { withAlphaMode } from '../../frame/alpha'
 import { STRAIGHT } from '../../frame/frame'
+import { mendedValues } from '../../frame/numbers'
 import { coded, toLinearLight } from '../../frame/transfer'
 import { edgeFilled } from '../edge-fill'
 import { SPACES, toSrgb, type Space } from '../gamut'
@@ -116,4 +117,25 @@ export const bringToSrgb = stepKind({
   },
   facts: facts => ({ ...finer(facts), colour: 'sRGB', tags: null }),
   pixels: ({ from }) => toSrgb(from as Space)
+})
+
+export const mendValues = stepKind({
+  id: 'mend-values',
+  group: 'Colour',
+  name: 'Mend broken values',
+  help: 'Of floats: values that are no numbers or have no end become those around them, or 0; alpha is held to 0 to 1.',
+  fields: {
+    from: {
+      type: 'choice',
+      label: 'In their place',
+      choices: [
+        { value: 'around', label: 'The mean around' },
+        { value: 'zero', label: '0' }
+      ],
+      default: 'around'
+    },
+    holds: { type: 'switch', label: 'Alpha from 0 to 1', default: true }
+  },
+  still: (_, { bitDepth }) => bitDepth !== 32,
+  move: (frame, { from, holds }) => mendedValues(frame, { around: from === 'around', holds })
 })

@@ -13,7 +13,7 @@ import {
   threshold,
   unmatteColour
 } from './alpha'
-import { bringToSrgb, clearToBlack, edgeFill, flatten, spill } from './colour'
+import { bringToSrgb, clearToBlack, edgeFill, flatten, mendValues, spill } from './colour'
 import { depth } from './depth'
 import { crop, fit, flip, pad, place, progressive, rotate, scale, squarePixels, turn, fill, stretch } from './frame'
 import {
@@ -53,6 +53,7 @@ export const stepKinds: readonly StepKind[] = [
   clearToBlack,
   spill,
   bringToSrgb,
+  mendValues,
   flatten,
   crop,
   pad,
