@@ -110,7 +110,7 @@ test('the guide adds an outlet for where it goes; kept in the library it is ther
   const list = page.getByRole('navigation', { name: 'Outlets' })
   await page.getByRole('button', { name: 'By where it goes…' }).click()
   const dialog = page.getByRole('dialog', { name: 'An outlet by where it goes' })
-  await expect(dialog.locator('li').first()).toContainText('Every code is kept; one file with its rate')
+  await expect(dialog.locator('li').first()).toContainText('Most receivers ask for it; alpha is exact')
   await dialog.locator('.el-select').nth(0).click()
   await page.getByRole('option', { name: 'Message sticker' }).click()
   await expect(dialog).toContainText('Each service has its own largest size')

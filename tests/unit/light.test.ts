@@ -338,7 +338,7 @@ describe('values that are none', () => {
     expect(broken.sentence).toContain('4 pixels in 2 frames')
     expect(broken.sentence).toContain('frame 1 at 2, 1')
     expect(findings.find(({ id }) => id === 'alpha-beyond-range')!.sentence).toContain('from 0 to 1.5')
-    const thin = light(64, 48, x => (x < 32 ? [0.5, 0.5, 0.5, 0] : [0.5, 0.5, 0.5, 0.05]))
+    const thin = light(64, 48, x => (x < 24 ? [0, 0, 0, 0] : [0.5, 0.5, 0.5, x < 32 ? 0 : 0.05]))
     const { alpha } = examine([{ frame: 1, look: lookAt(thin, kernels) }], factsOf(thin, 1))
     expect(alpha).toMatchObject({ mode: 'premultiplied', matte: '#000000' })
     expect(alpha.evidence.sentence).toContain('Light runs on beyond alpha')
