@@ -220,7 +220,7 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
         `Its frames hold two moments each; ${delivered.fields ? 'the file says that they are progressive' : 'the file has no place to say so'}.`
       )
     )
-  const labelled = relabelled(prepared, delivered)
+  const labelled = relabelled(prepared, delivered, form)
   if (labelled) lines.push(line('colour-tags', isWide(prepared.tags) ? 'loss' : 'note', false, labelled))
   return lines.length ? lines : [nothing('recipe', 'The outlet holds the source as it is.')]
 }
@@ -341,9 +341,11 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
 }
 
 /** What is to be said where colour that was labelled as something else than sRGB or BT.709 lost that label. */
-function relabelled(was: SourceFacts, is: SourceFacts): string | null {
+function relabelled(was: SourceFacts, is: SourceFacts, { transfer }: Form): string | null {
   const { tags } = was
   if (!tags || !isTagged(tags) || sameTags(tags, is.tags)) return null
+  if (transfer === 'linear' && was.bitDepth !== 32)
+    return `Colour came labelled ${sayTags(tags)}, and the file holds light: its codes were taken through the curve of sRGB, which is not theirs. “Bring colour to sRGB” first takes them through their own.`
   return `Colour came labelled ${sayTags(tags)} and the file says ${is.colour ?? 'nothing'}: its codes are as they were, under another name.`
 }
 

@@ -8,8 +8,13 @@ import { clamp01 } from '../kernels/pixel'
 
 type Matrix = readonly [Triple, Triple, Triple]
 
-/** Linear light of Display P3 (SMPTE EG 432-1 primaries, D65) and of BT.2020 to that of BT.709. */
-export const TO_709: Record<'p3' | 'bt2020', Matrix> = {
+/** Linear light of Display P3 (SMPTE EG 432-1 primaries, D65), of BT.2020 and of opRGB (IEC 61966-2-5) to BT.709's. */
+export const TO_709: Record<'p3' | 'bt2020' | 'op-rgb', Matrix> = {
+  'op-rgb': [
+    [1.3983558, -0.3983558, 0],
+    [0, 1, 0],
+    [0, -0.042929, 1.042929]
+  ],
   p3: [
     [1.2249402, -0.2249402, 0],
     [-0.042057, 1.042057, 0],
@@ -67,6 +72,7 @@ export const SPACES = [
   'bt2020',
   'bt2020-pq',
   'bt2020-hlg',
+  'op-rgb',
   'linear',
   'limited',
   'bt601-read-as-bt709',
@@ -90,7 +96,7 @@ export function spaceOf(meant: string, said: string | null): Space | null {
 
 /** What makes sRGB of colour that is, or was read, as `space` says; what sRGB cannot hold is clamped. */
 export function toSrgb(space: Space): PixelChange {
-  const { linear, coded } = (tables ??= { linear: tableOf(toLinearLight), coded: tableOf(toCoded) })
+  const { linear: srgb, coded } = (tables ??= { linear: tableOf(toLinearLight), coded: tableOf(toCoded) })
   switch (space) {
     case 'linear':
       return rgba => {
@@ -120,8 +126,11 @@ export function toSrgb(space: Space): PixelChange {
       }
     }
     case 'p3':
+    case 'op-rgb':
     case 'bt2020': {
       const matrix = TO_709[space]
+      // its curve is a power of 563/256 and nothing else
+      const linear = space === 'op-rgb' ? tableOf(v => v ** (563 / 256)) : srgb
       return rgba => {
         for (let i = 0; i < rgba.length; i += 4) {
           // black stays black, which most of an animation is

@@ -50,6 +50,7 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'limited-range-alpha': { tag: 'limited-range alpha' },
   'on-off-alpha': { tag: 'alpha only on or off' },
   'light-outside-alpha': { tag: 'light outside alpha' },
+  'colour-profile': { tag: 'another profile', ofTheFile: true },
   'colour-untagged': { ofTheFile: true },
   'has-sound': { ofTheFile: true },
   'plate-sound': { tag: 'sound of a plate', ofTheFile: true }

@@ -131,11 +131,15 @@ function up(): void {
   if (!small) emit('draw', drawn, tool.kind !== 'polygon' || tool.closed)
 }
 
+const OWN_KEYS = '[role=slider], [role=tab], [role=radio], [role=menuitem], [role=option], .el-popper'
+const hasKeysOfItsOwn = (target: EventTarget | null): boolean =>
+  target instanceof Element && target.closest(OWN_KEYS) !== null
+
 const ARROWS: Record<string, Point> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
 
 function key(event: KeyboardEvent): void {
-  // fields keep their keys, whatever is being moved
-  if (isTyping(event.target)) return
+  // fields, and what is moved by keys itself, keep them, whatever is being moved here
+  if (isTyping(event.target) || hasKeysOfItsOwn(event.target)) return
   if (event.key === 'Escape') emit('end')
   else if (event.key === 'Enter') {
     if (tool.kind === 'polygon' && !tool.closed && points.value.length > 2) emit('draw', points.value, true)

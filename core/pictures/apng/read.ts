@@ -1,4 +1,5 @@
 /** Reading animated PNG: frames are laid on the canvas in order, by their dispose and blend operations. */
+import { profileFinding } from '../../colour-profile'
 import { concatenate } from '../../files/bytes'
 import { baseName, type FileRef } from '../../files/file'
 import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
@@ -89,7 +90,7 @@ export async function openApng(
       pixelAspect: info.pixelAspect,
       plays: info.animation!.plays,
       bytes: file.size,
-      findings
+      findings: [...findings, ...[profileFinding(info.profile) ?? []].flat()]
     },
     ...asShown(turns, shown, frames.length),
     async close() {

@@ -1,15 +1,17 @@
 /** OpenEXR files, one a frame: linear light, premultiplied, half or float. */
+import { profiled, readGamma } from '../../colour-profile'
+import { sayTags } from '../../colour-tags'
 import { concatenate } from '../../files/bytes'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import type { Deliverable } from '../../formats/format'
 import type { Finding } from '../../source/source'
 import { fromHead } from '../sequence/head'
-import { picturesOf } from '../sequence/pictures'
+import { picturesOf, type PictureAbout } from '../sequence/pictures'
 import { toHalf } from './half'
 import { packRuns, predict } from './pack'
 import { packPiz } from './piz'
-import { decodeExr, layerOf, layersOfFile, looksLikeExr, readExrInfo, type Seen } from './read'
+import { decodeExr, layerOf, layersOfFile, looksLikeExr, readExrInfo, type Part, type Seen } from './read'
 import { COMPRESSIONS, LOSSY } from './unpack'
 import type { OptionValues } from '../../settings/field'
 
@@ -41,10 +43,24 @@ const floats = (...values: number[]): Uint8Array =>
 const integers = (...values: number[]): Uint8Array =>
   little(4 * values.length, view => values.forEach((value, i) => view.setInt32(4 * i, value, true)))
 
-/** xy of red, green, blue and white of ITU-R BT.709, which sRGB shares. */
-const BT709 = [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329]
+/** xy of red, green and blue by H.273's numbers: of BT.709, which sRGB shares, of Display P3 and of BT.2020; under D65. */
+const PRIMARIES: Readonly<Record<number, readonly number[]>> = {
+  1: [0.64, 0.33, 0.3, 0.6, 0.15, 0.06],
+  12: [0.68, 0.32, 0.265, 0.69, 0.15, 0.06],
+  9: [0.708, 0.292, 0.17, 0.797, 0.131, 0.046]
+}
+const D65 = [0.3127, 0.329]
 
-function header(frame: Frame, half: boolean, compression: number, { rate, pixelAspect }: Deliverable): Uint8Array {
+/** What the primaries of a file come to: light of BT.709's where it says nothing. */
+function coloursOf({ chromaticities: found }: Part): Pick<PictureAbout, 'colour' | 'tags'> & { findings: Finding[] } {
+  if (!found) return { colour: 'linear light', tags: null, findings: [] }
+  const place = (n: number): readonly [number, number] => [found[n]!, found[n + 1]!]
+  const { tags, findings } = profiled(readGamma(null, [place(0), place(2), place(4)], place(6)))
+  return { colour: tags ? `linear light, ${sayTags(tags)}` : 'linear light', tags, findings }
+}
+
+function header(frame: Frame, half: boolean, compression: number, deliverable: Deliverable): Uint8Array {
+  const { rate, pixelAspect, tags } = deliverable
   const names = frame.alpha.mode === 'none' ? ['B', 'G', 'R'] : ['A', 'B', 'G', 'R']
   const channels = concatenate([
     ...names.map(name =>
@@ -56,7 +72,7 @@ function header(frame: Frame, half: boolean, compression: number, { rate, pixelA
   return concatenate([
     integers(20000630, 2),
     attribute('channels', 'chlist', channels),
-    attribute('chromaticities', 'chromaticities', floats(...BT709)),
+    attribute('chromaticities', 'chromaticities', floats(...(PRIMARIES[tags?.[0] ?? 1] ?? PRIMARIES[1]!), ...D65)),
     attribute('compression', 'compression', new Uint8Array([compression])),
     attribute('dataWindow', 'box2i', window),
     attribute('displayWindow', 'box2i', window),
@@ -211,6 +227,7 @@ export const exrSequence = picturesOf(
       const taken = layerOf(info, layer, reader.name)
       const { part, channels } = taken
       const rate = part.framesPerSecond
+      const colours = coloursOf(part)
       return {
         kind: part.channels.some(channel => channel.type === 2) ? 'OpenEXR, float' : 'OpenEXR, half',
         width: part.width,
@@ -220,11 +237,12 @@ export const exrSequence = picturesOf(
           channels[3] !== null
             ? { mode: 'premultiplied', matte: '#000000', says: 'OpenEXR is premultiplied by convention' }
             : { mode: 'none', matte: null, says: 'no channel A' },
-        colour: part.chromaticities ? 'linear light, chromaticities given' : 'linear light',
+        colour: colours.colour,
+        tags: colours.tags ?? null,
         rate: rate && rate[0] > 0 && rate[1] > 0 ? [rate[0], rate[1]] : null,
         pixelAspect: [part.pixelAspect, 1],
         ...(layers.length > 1 ? { layers: layers.map(({ title }) => title), layer: taken.title } : {}),
-        findings: layerFindings(layers, taken, info)
+        findings: [...layerFindings(layers, taken, info), ...colours.findings]
       }
     },
     decode: (host, reader, { layer } = {}) => decodeExr(host, reader, layer),

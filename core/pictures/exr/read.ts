@@ -30,7 +30,8 @@ export interface Part {
   data: { left: number; top: number; width: number; height: number }
   pixelAspect: number
   framesPerSecond: [number, number] | null
-  chromaticities: boolean
+  /** x and y of red, green, blue and white, where they are given. */
+  chromaticities: number[] | null
   /** Where its table of chunk places begins. */
   tableAt: number
 }
@@ -89,7 +90,8 @@ function readHeader(c: Cursor, from: number, tiled: boolean, fail: (matter: stri
     else if (name === 'displayWindow') display = [0, 4, 8, 12].map(n => c.i32(at + n))
     else if (name === 'pixelAspectRatio') part.pixelAspect = c.f32(at)
     else if (name === 'framesPerSecond' && type === 'rational') part.framesPerSecond = [c.i32(at), c.u32(at + 4)]
-    else if (name === 'chromaticities') part.chromaticities = true
+    else if (name === 'chromaticities' && size === 32)
+      part.chromaticities = Array.from({ length: 8 }, (_, n) => c.f32(at + 4 * n))
     else if (name === 'name' && type === 'string') part.name = letters()
     else if (name === 'type' && type === 'string') kind = letters()
     else if (name === 'chunkCount') chunks = c.i32(at)
@@ -120,7 +122,7 @@ function readHeader(c: Cursor, from: number, tiled: boolean, fail: (matter: stri
       name: '',
       pixelAspect: 1,
       framesPerSecond: null,
-      chromaticities: false,
+      chromaticities: null,
       ...part,
       compression: part.compression,
       deep: kind.startsWith('deep'),

@@ -1,13 +1,25 @@
 /** Numbered PNG files, one a frame. */
-import { readAll } from '../../files/file'
+import { profileFinding } from '../../colour-profile'
+import { readAll, type ByteReader } from '../../files/file'
+import type { Frame } from '../../frame/frame'
+import type { Host } from '../../host'
 import { looksLikePng } from '../png/chunks'
 import { encodePng } from '../png/encode'
 import { decodePngFile, isAnimated } from '../png/file'
-import { hasAlpha, readPngInfo } from '../png/header'
+import { hasAlpha, readPngInfo, type PngInfo } from '../png/header'
 import { decodeIndependently } from '../png/independent'
 import { PNG_DEPTHS, PNG_OPAQUE, PNG_STRAIGHT } from '../png/row'
 import { picturesOf } from '../sequence/pictures'
 import { isSheet } from '../sheet'
+
+/** Codes of BT.709's colours that are light itself, and not a curve of it. */
+const isLinear = ({ tags }: PngInfo): boolean => tags?.[0] === 1 && tags[1] === 8
+
+/** Linear codes are frames of linear light: what is asked for in another transfer is then made of them. */
+async function decodeAsLight(host: Host, reader: ByteReader): Promise<Frame> {
+  const frame = await decodePngFile(host, reader)
+  return isLinear(await readPngInfo(reader)) ? { ...frame, transfer: 'linear' } : frame
+}
 
 export const pngSequence = picturesOf(
   {
@@ -41,12 +53,12 @@ export const pngSequence = picturesOf(
         claim: hasAlpha(info)
           ? { mode: 'straight', matte: null, says: 'PNG is straight by its standard' }
           : { mode: 'none', matte: null, says: `colour type ${info.header.colourType} without transparency` },
-        colour: info.colour,
-        tags: info.tags,
-        pixelAspect: info.pixelAspect
+        ...(isLinear(info) ? { colour: 'linear light', tags: null } : { colour: info.colour, tags: info.tags }),
+        pixelAspect: info.pixelAspect,
+        findings: [profileFinding(info.profile) ?? []].flat()
       }
     },
-    decode: decodePngFile,
+    decode: decodeAsLight,
     proofDecode: async (host, reader) => decodeIndependently(host, await readAll(reader), reader.name),
     encode: (host, frame, { pixelAspect, tags }) => encodePng(host, frame, { pixelAspect, tags: tags ?? null })
   }

@@ -1,4 +1,7 @@
 /** What a PNG says of its picture before any pixel: IHDR, palette, transparency and colour tags. */
+import { Unzlib } from 'fflate'
+import { concatenate } from '../../files/bytes'
+import { MOST_PROFILE, readGamma, readProfile, type ProfileFound } from '../../colour-profile'
 import { isWide, sayTags } from '../../colour-tags'
 import { unreadable } from '../../errors'
 import type { ByteReader } from '../../files/file'
@@ -25,8 +28,10 @@ export interface PngInfo {
   transparency: Uint8Array | null
   /** What the file says of its colour, in words; null when it says nothing. */
   colour: string | null
-  /** cICP by number. */
+  /** By number: those of cICP, or what a profile or gamma of its own comes to; null for sRGB and where nothing is said. */
   tags: [number, number, number] | null
+  /** The profile, or gamma and primaries, that mean something else than sRGB; null where cICP or sRGB say it. */
+  profile: ProfileFound | null
   /** Width and height of a pixel, from pHYs (11.3.5.3): more of them to the unit, less of each. */
   pixelAspect: [number, number]
   /** acTL of an animated file. */
@@ -65,19 +70,59 @@ export function parseHeader(name: string, data: Uint8Array): PngHeader {
   return header
 }
 
-/** sRGB, cICP (PNG third edition, 11.3.2.6), iCCP and gAMA, said in words. */
-async function colourTags(reader: ByteReader, chunks: ChunkPlace[]): Promise<string | null> {
-  for (const type of ['cICP', 'sRGB', 'iCCP', 'gAMA']) {
+/** So long a profile may be, packed. */
+const MOST_PACKED = 4 << 20
+
+/**
+ * What the codes mean, by the first that says it: cICP, iCCP, sRGB, then gAMA with cHRM (PNG third edition, 4.3). A
+ * chunk that is damaged says nothing.
+ */
+async function profileOf(reader: ByteReader, chunks: ChunkPlace[]): Promise<ProfileFound | null> {
+  const read = async (type: string, most: number): Promise<Uint8Array | null> => {
     const place = chunks.find(c => c.type === type)
-    if (!place || place.length > 1 << 20) continue
-    const data = await readChunk(reader, place)
-    if (type === 'cICP' && data.length === 4) return `cICP ${data[0]}-${data[1]}-${data[2]}`
-    if (type === 'sRGB') return 'sRGB'
-    if (type === 'iCCP')
-      return `ICC profile ${new TextDecoder('latin1').decode(data.subarray(0, Math.max(0, data.indexOf(0))))}`
-    if (type === 'gAMA' && data.length === 4) return `gamma ${readU32(data, 0) / 100000}`
+    return place && place.length <= most ? readChunk(reader, place) : null
   }
-  return null
+  if (chunks.some(c => c.type === 'cICP')) return null
+  const packed = await read('iCCP', MOST_PACKED)
+  if (packed) {
+    const end = packed.indexOf(0)
+    const name = new TextDecoder('latin1').decode(packed.subarray(0, Math.max(0, end)))
+    return readProfile(end < 0 ? new Uint8Array(0) : unpacked(packed.subarray(end + 2)), name)
+  }
+  if (chunks.some(c => c.type === 'sRGB')) return null
+  const [gamma, places] = [await read('gAMA', 4), await read('cHRM', 32)]
+  const numbers = places?.length === 32 ? Array.from({ length: 8 }, (_, n) => readU32(places, 4 * n) / 100000) : null
+  if (gamma?.length !== 4 && !numbers) return null
+  return readGamma(
+    gamma?.length === 4 ? readU32(gamma, 0) / 100000 : null,
+    numbers && [2, 4, 6].map(n => [numbers[n]!, numbers[n + 1]!] as const)
+  )
+}
+
+/** A profile unpacked, as far as it may be; nothing of one that is damaged or far larger than any. */
+function unpacked(bytes: Uint8Array): Uint8Array {
+  const parts: Uint8Array[] = []
+  let total = 0
+  try {
+    const stream = new Unzlib(part => {
+      total += part.length
+      if (total > MOST_PROFILE) throw new RangeError('larger than any profile')
+      parts.push(part)
+    })
+    stream.push(bytes, true)
+  } catch {
+    // the picture is whole without it, and its profile is told as one that cannot be read
+    return new Uint8Array(0)
+  }
+  return concatenate(parts)
+}
+
+/** In words, what a file says of its colour; null where it says nothing. */
+function sayColour(tags: PngInfo['tags'], profile: ProfileFound | null, chunks: ChunkPlace[]): string | null {
+  if (tags && isWide(tags)) return sayTags(tags)
+  if (profile) return profile.name.startsWith('gamma') ? profile.name : `ICC profile ${profile.name}`
+  if (tags) return `cICP ${tags.join('-')}`
+  return chunks.some(c => c.type === 'sRGB') ? 'sRGB' : null
 }
 
 /** Reads everything before the pixels and checks it, so that a later decode can only fail in the pixel data. */
@@ -102,7 +147,13 @@ export async function readPngInfo(reader: ByteReader): Promise<PngInfo> {
   const actl = await find('acTL', 8)
   const shape = await find('pHYs', 9)
   const coding = await find('cICP', 4)
-  const tags: PngInfo['tags'] = coding?.length === 4 ? [coding[0]!, coding[1]!, coding[2]!] : null
+  const profile = await profileOf(reader, chunks)
+  const tags: PngInfo['tags'] =
+    coding?.length === 4
+      ? [coding[0]!, coding[1]!, coding[2]!]
+      : profile?.tags && isWide(profile.tags)
+        ? [profile.tags[0], profile.tags[1], profile.tags[2]]
+        : null
   if (header.colourType === 3 && (!palette || palette.length % 3 !== 0 || palette.length === 0))
     throw unreadable(reader.name, 'chunk PLTE', 'the palette is missing or damaged')
   if (transparency) {
@@ -116,8 +167,9 @@ export async function readPngInfo(reader: ByteReader): Promise<PngInfo> {
     chunks,
     palette,
     transparency,
-    colour: tags && isWide(tags) ? sayTags(tags) : await colourTags(reader, chunks),
+    colour: sayColour(tags, profile, chunks),
     tags,
+    profile,
     pixelAspect: (shape?.length === 9 && nearestRate([readU32(shape, 4), readU32(shape, 0)], MOST_OF_SHAPE)) || [1, 1],
     animation: actl && actl.length === 8 ? { frames: readU32(actl, 0), plays: readU32(actl, 4) } : null
   }

@@ -1,6 +1,7 @@
 /**
  * TIFF files, one a frame: 8, 16 bits or float, with ExtraSamples that say how alpha is meant (TIFF 6.0, section 18).
  */
+import { profiled } from '../../colour-profile'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import type { AlphaClaim, Finding } from '../../source/source'
@@ -160,15 +161,16 @@ export const tiffSequence = picturesOf(
     recognises: looksLikeTiff,
     async about(reader) {
       const info = await fromHead(reader, bytes => readTiffInfo(bytes, reader.name), { tail: true })
+      const colours = profiled(info.profile)
       const about: PictureAbout = {
         kind: depthOf(info.sample) === 32 ? `TIFF, ${info.sample}` : 'TIFF',
         width: info.width,
         height: info.height,
         bitDepth: depthOf(info.sample),
         claim: claimOf(info.extra?.meaning),
-        colour: null,
         pixelAspect: info.pixelAspect,
-        findings: findingsOf(info)
+        ...colours,
+        findings: [...findingsOf(info), ...colours.findings]
       }
       return upright(about, info.orientation)
     },

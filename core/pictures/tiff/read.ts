@@ -2,6 +2,7 @@
  * Reading TIFF 6.0 and its form for large files (version 43, places of 64 bits): grey, RGB or palette, strips or tiles,
  * none / LZW / deflate / PackBits / JPEG, both byte orders; samples of 1, 8, 16 and 32 bits, half and float.
  */
+import { MOST_PROFILE, readProfile, type ProfileFound } from '../../colour-profile'
 import { unreadable } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import { memoryReader, readAll, type ByteReader } from '../../files/file'
@@ -43,6 +44,7 @@ export interface TiffInfo {
   orientation: Orientation
   /** Width and height of a pixel, from the two resolutions: more of them to the unit, less of each. */
   pixelAspect: [number, number]
+  profile: ProfileFound | null
 }
 
 export type Sample = 'bit' | 'uint8' | 'uint16' | 'uint32' | 'half' | 'float'
@@ -97,6 +99,9 @@ const READ = new Set([
 /** Compression 7 (TIFF technical note 2), and luma with chroma. */
 const JPEG = 7
 const LUMA = 6
+
+/** An ICC profile (ISO 15076-1, annex B.3). */
+const PROFILE = 34675
 
 export function looksLikeTiff(head: Uint8Array): boolean {
   return (
@@ -169,10 +174,13 @@ export function readTiffInfo(bytes: Uint8Array, file: string, at?: number): Tiff
   const layout = layoutOf(bytes)
   const directory = at ?? firstOf(c, layout)
   const tags = new Map<number, number[]>()
+  let profile: ProfileFound | null = null
   const entries = layout.count === 8 ? c.u64(directory) : c.u16(directory)
   for (let i = 0; i < entries; i++) {
     const at = directory + layout.count + layout.entry * i
     const [tag, type, count] = [c.u16(at), c.u16(at + 2), placeAt(c, at + 4, layout)]
+    if (tag === PROFILE && type === 7 && count > layout.place && count <= MOST_PROFILE)
+      profile = readProfile(c.slice(placeAt(c, at + 4 + layout.place, layout), count))
     const size = SIZES[type]
     if (!size || count > MOST_VALUES || !READ.has(tag) || tags.has(tag)) continue
     const value = at + 4 + layout.place
@@ -248,7 +256,8 @@ export function readTiffInfo(bytes: Uint8Array, file: string, at?: number): Tiff
     palette,
     jpegTables: coded ? bytesOf(tags.get(347)) : null,
     orientation: orientationOf(one(274, 1)),
-    pixelAspect: shapeOf(tags.get(282), tags.get(283))
+    pixelAspect: shapeOf(tags.get(282), tags.get(283)),
+    profile
   }
 }
 

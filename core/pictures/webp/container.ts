@@ -2,6 +2,7 @@
  * WebP's container ("WebP Container Specification"): RIFF chunks, the frames of an animation, and still files made of
  * them.
  */
+import { readProfile, type ProfileFound } from '../../colour-profile'
 import { unreadable } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import { Cursor } from '../../files/view'
@@ -23,6 +24,7 @@ export interface WebpInfo {
   lossless: boolean
   plays: number
   frames: WebpFrame[]
+  profile: ProfileFound | null
 }
 
 const u24 = (c: Cursor, at: number): number => c.u16(at) | (c.u8(at + 2) << 16)
@@ -88,6 +90,8 @@ export function readWebp(bytes: Uint8Array, file: string): WebpInfo {
       lossless: stream.type === 'VP8L'
     }
   }
+  const carried = chunks.find(chunk => chunk.type === 'ICCP')
+  const profile = carried ? readProfile(c.slice(carried.at, carried.length)) : null
   const extended = chunks.find(chunk => chunk.type === 'VP8X')
   const moving = chunks.filter(chunk => chunk.type === 'ANMF')
   if (!extended || moving.length === 0) {
@@ -98,6 +102,7 @@ export function readWebp(bytes: Uint8Array, file: string): WebpInfo {
       animated: false,
       lossless,
       plays: 1,
+      profile,
       frames: [
         { x: 0, y: 0, width: size.width, height: size.height, dispose: 'leave', blend: 'source', duration: 0, data }
       ]
@@ -138,6 +143,7 @@ export function readWebp(bytes: Uint8Array, file: string): WebpInfo {
     alpha: (c.u8(extended.at) & 0x10) !== 0,
     lossless,
     plays: control ? c.u16(control.at + 4) : 0,
+    profile,
     frames
   }
 }

@@ -1,4 +1,5 @@
 /** WebP, as a sequence of stills and as an animation: 8 bits, exact or lossy. */
+import { profiled } from '../../colour-profile'
 import { PLAYS } from '../animation/plays'
 import { damagedBy, impossible, unreadable } from '../../errors'
 import { readAll, type ByteReader, type FileRef } from '../../files/file'
@@ -133,7 +134,7 @@ export const webpSequence = picturesOf(
         height: info.height,
         bitDepth: 8,
         claim: claimOf(info),
-        colour: null
+        ...profiled(info.profile)
       }
     },
     decode: decodeStill,
@@ -152,6 +153,7 @@ async function openAnimation(name: string, file: FileRef, host: Host): Promise<O
     frames.map(frame => frame.duration),
     1000
   )
+  const colours = profiled(info.profile)
   const alpha = info.alpha ? STRAIGHT : OPAQUE
   const player = new PartPlayer(width, height, 8, alpha, frames, i =>
     decodeFrame(host, frames[i]!, reader.name, `frame ${i + 1}`)
@@ -169,11 +171,11 @@ async function openAnimation(name: string, file: FileRef, host: Host): Promise<O
       rateFrom: rate ? 'file' : 'unknown',
       bitDepth: 8,
       claim: claimOf(info),
-      colour: null,
+      ...colours,
       pixelAspect: [1, 1],
       plays: info.plays,
       bytes: file.size,
-      findings
+      findings: [...findings, ...colours.findings]
     },
     ...asShown(turns, shown, frames.length),
     async close() {

@@ -96,6 +96,7 @@ const SPACE_NAMES: Record<Space, string> = {
   bt2020: 'BT.2020',
   'bt2020-pq': 'BT.2020 with PQ',
   'bt2020-hlg': 'BT.2020 with HLG',
+  'op-rgb': 'opRGB',
   linear: 'Linear light',
   limited: 'Limited range, 16 to 235',
   'bt601-read-as-bt709': 'BT.601, was read as BT.709',
