@@ -251,7 +251,7 @@ test('a large scene plays at half size, and the exact frame stands there on the 
   }
   await expect(page.getByText('1920×1080')).toBeVisible()
   await expect(page.getByText('Nothing is running.')).toBeVisible({ timeout: 60_000 })
-  const place = page.getByText(/^frame \d+ of 30 · /)
+  const place = page.getByRole('button', { name: /^frame \d+ of 30/ })
   const before = await place.innerText()
   await play.click()
   await expect(caption).toHaveText('Colour over checker, at half size while it plays')
