@@ -182,6 +182,18 @@ function offFromSrgb({ curves, to709 }: Space): { mean: number; most: number } {
   return { mean: sum / count, most }
 }
 
+/** How far colours under these tags lie from the same codes as sRGB; null where that is not computed, as for PQ and HLG. */
+export function offByTags([primaries, transfer]: ColourTags): { mean: number; most: number } | null {
+  const places = PRIMARIES.find(([number]) => number === ([0, 2].includes(primaries) ? 1 : primaries))?.[1]
+  const curve = [4, 8].includes(transfer)
+    ? CURVES.find(([number]) => number === transfer)![1]
+    : [16, 18].includes(transfer)
+      ? null
+      : toLinearLight
+  if (!places || !curve) return null
+  return offFromSrgb({ curves: [curve, curve, curve], to709: times(TO_709, xyzOfPrimaries(places)!) })
+}
+
 function foundOf(name: string, space: Space): ProfileFound {
   const [primaries, transfer] = [primariesOf(space.to709), transferOf(space.curves)]
   const tags: ColourTags | null = typeof primaries === 'number' && transfer !== null ? [primaries, transfer, 0] : null

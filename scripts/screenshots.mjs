@@ -122,7 +122,7 @@ try {
   await page.waitForFunction(
     () =>
       document.querySelectorAll('.outlets tbody tr').length > 0 &&
-      [...document.querySelectorAll('.outlets tbody tr')].every(row => / right,/.test(row.textContent)),
+      [...document.querySelectorAll('.outlets tbody tr')].every(row => /Right at/.test(row.textContent)),
     null,
     { timeout: 60_000 }
   )

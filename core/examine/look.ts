@@ -2,6 +2,7 @@
 import { codesToHex, type HexColour, type Triple } from '../colour'
 import { withDepth } from '../frame/depth'
 import type { Frame } from '../frame/frame'
+import { coded } from '../frame/transfer'
 import type { Kernels, Triples } from '../kernels/kernels'
 import { brokenValues, type BrokenValues } from '../frame/numbers'
 import { latticeOf } from './fades'
@@ -117,9 +118,7 @@ export function lookAt(frame: Frame, kernels: Kernels): Look {
     alpha: frame.alpha.mode !== 'none'
   })
   const { clear, solid } = counts
-  const broken = brokenValues(frame)
   return {
-    ...(broken ? { broken } : {}),
     width,
     height,
     histogram: [...counts.histogram],
@@ -138,4 +137,26 @@ export function lookAt(frame: Frame, kernels: Kernels): Look {
     plane: readPlane(codes, alpha?.plane ?? null),
     fingerprint: dim ? kernels.fingerprint(frame.samples) : fingerprint
   }
+}
+
+/** Light from here on is seen where there is no alpha. */
+const SEEN = 1 / 255
+
+/** Pixels of floats that shine where there is no alpha at all. */
+function shining({ samples, alpha }: Frame): number {
+  if (!(samples instanceof Float32Array) || alpha.mode !== 'premultiplied') return 0
+  let count = 0
+  for (let i = 0; i < samples.length; i += 4)
+    if (samples[i + 3] === 0 && (samples[i]! > SEEN || samples[i + 1]! > SEEN || samples[i + 2]! > SEEN)) count++
+  return count
+}
+
+/**
+ * Examines a frame as it came: its codes as a screen has them, and what those no longer show, light where there is no
+ * alpha and values that are no numbers.
+ */
+export function lookAtStored(frame: Frame, kernels: Kernels): Look {
+  const look = lookAt(coded(frame, kernels), kernels)
+  const broken = brokenValues(frame)
+  return { ...look, excess: look.excess + shining(frame), ...(broken ? { broken } : {}) }
 }

@@ -3,12 +3,12 @@ import { withDepth } from '../frame/depth'
 import type { SourceSpec } from '../source/source'
 import { onFrames, type WorkContext } from '../work/context'
 import type { Coverage } from './examination'
-import { lookAt, type Look } from './look'
+import { lookAtStored, type Look } from './look'
 
 export const examineTasks = {
   /** The stored samples, judged under no interpretation. */
   look: (context: WorkContext, spec: SourceSpec, index: number): Promise<Look> =>
-    onFrames(context, async frames => lookAt((await frames.seen(spec, index)).frame, context.host.kernels)),
+    onFrames(context, async frames => lookAtStored((await frames.of(spec, index)).frame, context.host.kernels)),
 
   /** Pixels of one frame by alpha, 256 bins. */
   alphaLevels: (context: WorkContext, spec: SourceSpec, index: number): Promise<number[]> =>

@@ -1,5 +1,6 @@
 /** The lines of a ledger, each written from the figures that stand behind it. */
-import { isTagged, isWide, sameTags, sayTags } from '../colour-tags'
+import { isTagged, isWide, sameTags, sayTags, type ColourTags } from '../colour-tags'
+import { offByTags } from '../colour-profile'
 import { formatById } from '../formats/registry'
 import { colourName } from '../colour'
 import { sayTaken, type AlphaAnswer } from '../examine/mode'
@@ -221,7 +222,8 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
       )
     )
   const labelled = relabelled(prepared, delivered, form)
-  if (labelled) lines.push(line('colour-tags', isWide(prepared.tags) ? 'loss' : 'note', false, labelled))
+  if (labelled)
+    lines.push(line('colour-tags', isWide(prepared.tags) || isWide(delivered.tags) ? 'loss' : 'note', false, labelled))
   return lines.length ? lines : [nothing('recipe', 'The outlet holds the source as it is.')]
 }
 
@@ -340,13 +342,26 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
   ]
 }
 
-/** What is to be said where colour that was labelled as something else than sRGB or BT.709 lost that label. */
+/** "by ΔE 1.2 on average and 6.4 at most", where colours under these tags are taken for sRGB's. */
+function sayOff(tags: ColourTags): string {
+  const off = offByTags(tags)
+  return off ? `, off by ΔE ${two(off.mean)} on average and ${two(off.most)} at most` : ''
+}
+
+/**
+ * What is to be said where colour that was labelled as something else than sRGB or BT.709 lost that label, or got one
+ * that it did not have.
+ */
 function relabelled(was: SourceFacts, is: SourceFacts, { transfer }: Form): string | null {
   const { tags } = was
-  if (!tags || !isTagged(tags) || sameTags(tags, is.tags)) return null
+  if (!tags || !isTagged(tags))
+    return is.tags && isWide(is.tags)
+      ? `Colour came as sRGB and the file says ${sayTags(is.tags)}: whoever heeds that sees other colours${sayOff(is.tags)}.`
+      : null
+  if (sameTags(tags, is.tags)) return null
   if (transfer === 'linear' && was.bitDepth !== 32)
     return `Colour came labelled ${sayTags(tags)}, and the file holds light: its codes were taken through the curve of sRGB, which is not theirs. “Bring colour to sRGB” first takes them through their own.`
-  return `Colour came labelled ${sayTags(tags)} and the file says ${is.colour ?? 'nothing'}: its codes are as they were, under another name.`
+  return `Colour came labelled ${sayTags(tags)} and the file says ${is.colour ?? 'nothing'}: its codes are as they were, under another name, and are shown as other colours${sayOff(tags)}.`
 }
 
 const SEVERITY: Record<Verdict, LedgerLine['severity']> = {

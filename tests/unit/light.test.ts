@@ -9,7 +9,7 @@ import { stepKindById } from '../../core/prepare/kinds'
 import { newStep, prepared, preparedFacts, Step } from '../../core/prepare/preparation'
 import type { Source, SourceFacts } from '../../core/source/source'
 import { examine } from '../../core/examine/examination'
-import { lookAt } from '../../core/examine/look'
+import { lookAtStored } from '../../core/examine/look'
 import { brokenValues } from '../../core/frame/numbers'
 import { noise, testHost } from './support'
 
@@ -326,7 +326,7 @@ describe('values that are none', () => {
   })
 
   test('are found in a clip, offered two ways on, and light beyond alpha is no sign of straight colour', () => {
-    const seen = [odd, odd].map((frame, n) => ({ frame: n + 1, look: lookAt(frame, kernels) }))
+    const seen = [odd, odd].map((frame, n) => ({ frame: n + 1, look: lookAtStored(frame, kernels) }))
     const { findings } = examine(seen, factsOf(odd, 2))
     const broken = findings.find(({ id }) => id === 'broken-values')!
     expect(broken).toMatchObject({
@@ -339,7 +339,7 @@ describe('values that are none', () => {
     expect(broken.sentence).toContain('frame 1 at 2, 1')
     expect(findings.find(({ id }) => id === 'alpha-beyond-range')!.sentence).toContain('from 0 to 1.5')
     const thin = light(64, 48, x => (x < 24 ? [0, 0, 0, 0] : [0.5, 0.5, 0.5, x < 32 ? 0 : 0.05]))
-    const { alpha } = examine([{ frame: 1, look: lookAt(thin, kernels) }], factsOf(thin, 1))
+    const { alpha } = examine([{ frame: 1, look: lookAtStored(thin, kernels) }], factsOf(thin, 1))
     expect(alpha).toMatchObject({ mode: 'premultiplied', matte: '#000000' })
     expect(alpha.evidence.sentence).toContain('Light runs on beyond alpha')
   })
