@@ -470,7 +470,7 @@ function save(): void {
 }
 
 .order {
-  width: clamp(310px, 31vw, 412px);
+  width: clamp(310px, 33vw, 420px);
   flex: none;
   display: flex;
   flex-direction: column;

@@ -2,6 +2,7 @@
 import { formatById } from '../formats/registry'
 import { stepKindById, stepKinds } from '../prepare/kinds'
 import { newStep, type Preparation } from '../prepare/preparation'
+import type { StepKind } from '../prepare/step'
 import type { Field } from '../settings/field'
 import { newOutlet, type Outlet } from './outlet'
 import { writeOutlet } from './text'
@@ -56,13 +57,23 @@ function valuesOf(field: Field): string {
 const plain = (value: unknown): string =>
   value === '' ? 'empty' : `\`${typeof value === 'string' ? value : JSON.stringify(value)}\``
 
+/** What a step computes on. */
+function worksOn({ order, move, light, plane, bounded }: StepKind): string {
+  if (order) return 'time'
+  if (move) return 'stored samples'
+  if (light) return 'premultiplied'
+  if (plane) return 'alpha'
+  return bounded === 'hue' ? 'coded colour, by hue' : 'coded colour'
+}
+
 function stepRows(): string {
   return stepKinds
-    .map(({ id, name, help, fields }) => {
+    .map(kind => {
+      const { id, name, help, fields } = kind
       const settings = Object.entries(fields).map(
         ([key, field]) => `\`${key}\` (${valuesOf(field)}; ${plain(field.default)})`
       )
-      return `| \`${id}\` | ${name}. ${help} | ${settings.join('<br>') || 'none'} |`
+      return `| \`${id}\` | ${name}. ${help} | ${worksOn(kind)} | ${settings.join('<br>') || 'none'} |`
     })
     .join('\n')
 }
@@ -114,8 +125,12 @@ ${OUTLET_KEYS.map(([key, says]) => `| \`${key}\` | ${says} |`).join('\n')}
 ${JSON.stringify(examplePreparation(), null, 2)}
 \`\`\`
 
-| Kind | What it does | Settings (what they may be; the default) |
-| --- | --- | --- |
+*Works on* says what a step computes on. Codes of 8 and 16 bits are computed on as they are coded, premultiplied where pixels are mixed. Floats, linear light, and
+premultiplied pictures with light beyond their alpha stay what they are, without bounds: *premultiplied* is then light, *coded colour* goes to sRGB's curve and back, and what
+lies beyond 0 to 1 comes back after; light where there is no alpha goes along. A step whose settings ask for nothing changes no bit.
+
+| Kind | What it does | Works on | Settings (what they may be; the default) |
+| --- | --- | --- | --- |
 ${stepRows()}
 `
 }

@@ -449,11 +449,11 @@ test('a watched folder: what arrives is poured, proven and put aside with its re
   await page.getByRole('button', { name: 'Bring in…' }).click()
   await page.getByRole('menuitem', { name: 'Watch a folder…' }).click()
   const dialog = page.getByRole('dialog', { name: 'Watch a folder' })
-  await dialog.getByLabel('Rate of pictures').fill('quick')
+  await dialog.getByLabel('Rate of sequences that name none').fill('quick')
   // menus and dialogs leave the page where it is
   expect(await page.evaluate(() => [window.scrollY, document.body.scrollTop])).toEqual([0, 0])
   await expect(dialog.getByText('A rate is a number')).toBeVisible()
-  await dialog.getByLabel('Rate of pictures').fill('12')
+  await dialog.getByLabel('Rate of sequences that name none').fill('12')
   await dialog.getByLabel('Seconds without a change').fill('1')
   await dialog.getByRole('button', { name: 'Choose the folder…' }).click()
   const came = dialog.getByRole('list', { name: 'What came' })

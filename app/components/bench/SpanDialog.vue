@@ -60,8 +60,8 @@ async function keep(): Promise<void> {
   <el-dialog v-model="open" title="Spans from a list" width="640px" align-center>
     <div class="fields">
       <p class="soft">
-        A line for each span: its name, then its first and last frame, as numbers from 1 or as time code. With one place
-        only it is a marker, and the span goes on to the next. Cues of WebVTT are read as well.
+        A line for each span: its name, then its first and last frame, as numbers from 1 or as time code. A line with
+        one frame only is a marker: its span runs on to the next marker. Cues of WebVTT are read as well.
       </p>
       <el-input
         v-model="text"

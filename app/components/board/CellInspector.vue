@@ -91,7 +91,7 @@ const policy = computed(() => {
       {{ face.result.report.sentence }}
     </p>
     <p v-else-if="face.stale" class="note ochre">
-      The source or the outlet has changed since this was poured. Pour it again to have the file agree.
+      The source or the outlet has changed since this was poured. Pour it again to bring the file up to date.
     </p>
     <ul v-if="face.problems.length" class="note problems">
       <li v-for="problem in face.problems" :key="problem">{{ problem }}</li>

@@ -55,8 +55,8 @@ const percent = (bytes: number): string => `${(100 * bytes) / most.value}%`
       </li>
     </ul>
     <p class="soft small">
-      Green bars are poured. Others end within their pale stretch nine times of ten. Quality is that of up to five
-      frames, really poured and proven.
+      Green bars are sizes of what was poured. The others are estimates: nine times out of ten the size lies within the
+      pale part. Quality is measured on up to five frames that were really poured and proven.
     </p>
   </section>
 </template>

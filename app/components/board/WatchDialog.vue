@@ -51,11 +51,17 @@ async function choose(): Promise<void> {
       <p>
         Each film, picture sequence or folder that comes into it is brought in once it has arrived whole, poured through
         every outlet of this job into “{{ POURED }}”, proven, and moved to “{{ DONE }}” or “{{ FAILED }}” with its
-        report. It ends with this page; on the command line <span class="mono">watch</span> does the same.
+        report. It ends when this page is closed; on the command line <span class="mono">watch</span> does the same.
       </p>
       <label>
-        <span>Pictures that say no rate play at</span>
-        <input v-model="rate" type="text" inputmode="decimal" placeholder="25" aria-label="Rate of pictures" />
+        <span>Rate of sequences that name none</span>
+        <input
+          v-model="rate"
+          type="text"
+          inputmode="decimal"
+          placeholder="25"
+          aria-label="Rate of sequences that name none"
+        />
         <span>frames/s</span>
       </label>
       <label>
@@ -63,8 +69,8 @@ async function choose(): Promise<void> {
         <input v-model="quiet" type="text" inputmode="decimal" aria-label="Seconds without a change" />
         <span>s</span>
       </label>
-      <p v-if="quietWrong" class="bad" role="alert">That is seconds, from 0 to 86400.</p>
-      <p v-if="wrong" class="bad" role="alert">A rate is a number, as 25, 23.976 or 30000/1001.</p>
+      <p v-if="quietWrong" class="bad" role="alert">Give seconds, from 0 to 86400.</p>
+      <p v-if="wrong" class="bad" role="alert">Give a rate as 25, 23.976 or 30000/1001.</p>
     </template>
     <template #footer>
       <el-button @click="open = false">Close</el-button>

@@ -31,8 +31,8 @@ function earlier(at: number): Step[] {
 <template>
   <div class="steps">
     <p v-if="!steps.length" class="soft">
-      Size, rate and pixels as the source has them. One source can give a large film, a small GIF and a sequence at half
-      the rate, each through an outlet of its own.
+      Without steps, size, rate and pixel shape are those of the source. One source can give a large film, a small GIF
+      and a sequence at half the rate, each through an outlet of its own.
     </p>
     <ol v-else>
       <li v-for="({ step, kind }, n) in named" :key="step.id">

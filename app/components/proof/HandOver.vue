@@ -214,20 +214,20 @@ async function copyMarkup(): Promise<void> {
         <dt class="mono">proof.html, proof.pdf</dt>
         <dd>For the client: verdict, readings and stations of each delivery, every word explained, ready to print.</dd>
         <dt class="mono">checksums.sha256</dt>
-        <dd>A sum for every file, papers and manifest too.</dd>
+        <dd>A checksum for every file, papers and manifest included.</dd>
         <dt class="mono">hand-over.json</dt>
-        <dd>The manifest: facts, sums, and a fingerprint of every frame, from which a folder is checked.</dd>
+        <dd>The manifest: facts, checksums and a fingerprint of every frame, by which a folder is checked.</dd>
         <template v-if="handOver.key && handOver.signs">
           <dt class="mono">signature.json</dt>
-          <dd>The signature of “{{ handOver.key.name }}” on the sums.</dd>
+          <dd>The signature of “{{ handOver.key.name }}” on the checksums.</dd>
         </template>
       </dl>
     </section>
     <section class="side">
       <h2>Has anything changed?</h2>
       <p class="soft">
-        Give the folder or ZIP that arrived. Every file is summed, every frame is read, and sums, manifest, papers and
-        signature must agree.
+        Give the folder or ZIP that arrived. The checksum of every file is computed and every frame is read; checksums,
+        manifest, papers and signature must agree.
       </p>
       <p class="line">
         <el-button :disabled="!!handOver.running" @click="checkFolder">Check a folder…</el-button>

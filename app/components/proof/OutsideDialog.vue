@@ -42,8 +42,8 @@ async function prove(): Promise<void> {
   <el-dialog v-model="open" title="Prove a file from outside" width="520px" align-center>
     <div class="fields">
       <p class="soft">
-        It is read whole, here, and goes nowhere. Held against a source, every frame is compared; by itself, Pour tells
-        what it says of its alpha and whether its pixels agree.
+        The file is read on this machine and is not sent anywhere. With a source, every frame is compared with it;
+        without one, Pour tells what the file says of its alpha and whether its pixels agree.
       </p>
       <p class="line">
         <el-button @click="choose(chooseFiles)">Choose files…</el-button>

@@ -188,7 +188,7 @@ async function addFaces(): Promise<void> {
             max="64"
             v-held="scene.blur.moments"
             aria-label="Moments of a frame"
-            title="Moments of each frame that are laid together; 1 is none"
+            title="How many moments of each frame are averaged; 1 is no motion blur"
             @change="e => edit('Change motion blur', now => void (now.blur.moments = whole(e, 1, 64)))"
           />
           moments a frame
@@ -202,7 +202,7 @@ async function addFaces(): Promise<void> {
             step="0.1"
             v-held="scene.blur.open"
             aria-label="Open share"
-            title="Share of a frame's time that the picture is open"
+            title="Share of each frame's time that the shutter is open"
             @change="
               e => edit('Change motion blur', now => void (now.blur.open = Math.min(1, Math.max(0, Number(words(e))))))
             "
@@ -300,7 +300,7 @@ async function addFaces(): Promise<void> {
         </li>
       </ul>
       <p v-else class="soft">
-        Those that ship with Pour. Drop a font file here to letter in your own; the scene carries it.
+        Those that ship with Pour. Drop a font file here to use your own; it is saved with the scene.
       </p>
       <el-button size="small" @click="addFaces">Add a font file…</el-button>
     </section>

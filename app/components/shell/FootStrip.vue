@@ -141,7 +141,7 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
       v-if="watched.folder || watched.stopped"
       class="link small"
       :class="{ bad: watched.stopped }"
-      title="What came into the folder, and to stop watching it"
+      title="Show what came into the folder, or stop watching it"
       @click="desk.watchShown = true"
     >
       <template v-if="watched.folder"

@@ -420,8 +420,8 @@ header {
 }
 
 .views {
-  flex: 0 1 168px;
-  min-width: 96px;
+  flex: 1 1 96px;
+  max-width: 168px;
 }
 
 .stage {
