@@ -3,6 +3,22 @@ import type { Kernels, Taps } from '../kernels/kernels'
 import { clamp01 } from '../kernels/pixel'
 import { multiplied, type Picture } from './picture'
 
+/** How pixels are weighed: sharply, with lobes below 0 that ring; smoothly, without; or each by its nearest alone. */
+export type ScaleFilter = 'lanczos' | 'smooth' | 'nearest'
+
+/** Weights by distance, and how far they reach, in pixels of whichever side has fewer. */
+const KERNELS: Readonly<Record<Exclude<ScaleFilter, 'nearest'>, { reach: number; weight: (x: number) => number }>> = {
+  lanczos: { reach: 3, weight: lanczos },
+  // quadratic B-spline: three pixels, all of them above 0
+  smooth: {
+    reach: 1.5,
+    weight: x => {
+      const far = Math.abs(x)
+      return far < 0.5 ? 0.75 - far * far : far < 1.5 ? (1.5 - far) ** 2 / 2 : 0
+    }
+  }
+}
+
 function lanczos(x: number): number {
   if (x === 0) return 1
   if (Math.abs(x) >= 3) return 0
@@ -11,16 +27,17 @@ function lanczos(x: number): number {
 }
 
 /** For each place of the result, where its weights begin and what they are. */
-function taps(from: number, to: number): Taps {
+function taps(from: number, to: number, filter: Exclude<ScaleFilter, 'nearest'>): Taps {
+  const { reach, weight } = KERNELS[filter]
   const ratio = from / to
   const widen = Math.max(1, ratio)
-  const count = Math.floor(6 * widen) + 1
+  const count = Math.floor(2 * reach * widen) + 1
   const first = new Int32Array(to)
   const shares = new Float32Array(to * count)
   for (let n = 0; n < to; n++) {
     const centre = (n + 0.5) * ratio - 0.5
-    const begin = Math.ceil(centre - 3 * widen)
-    const weights = Array.from({ length: count }, (_, k) => lanczos((begin + k - centre) / widen))
+    const begin = Math.ceil(centre - reach * widen)
+    const weights = Array.from({ length: count }, (_, k) => weight((begin + k - centre) / widen))
     const sum = weights.reduce((a, b) => a + b, 0)
     first[n] = begin
     shares.set(
@@ -62,27 +79,90 @@ export function scaledLight(
   picture: Picture,
   width: number,
   height: number,
-  filter: 'lanczos' | 'nearest',
+  filter: ScaleFilter,
   kernels: Kernels
 ): Picture {
   if (width === picture.width && height === picture.height) return picture
   if (filter === 'nearest') return nearest(picture, width, height)
   const { least, most } = extremes(picture.rgba)
-  const [across, down] = [taps(picture.width, width), taps(picture.height, height)]
+  const [across, down] = [taps(picture.width, width, filter), taps(picture.height, height, filter)]
   const rgba = kernels.resample(picture.rgba, picture.width, picture.height, across, down)
   for (let i = 0; i < rgba.length; i++) {
     const value = rgba[i]!
     if (value > most[i & 3]!) rgba[i] = most[i & 3]!
     else if (value < least[i & 3]!) rgba[i] = least[i & 3]!
   }
+  if (filter === 'lanczos') holdAlpha(picture, rgba, width, height)
   return { width, height, rgba }
+}
+
+/** The least and the most of values beside each place of a line of another length. */
+function limitsAlong(
+  from: Float32Array,
+  {
+    length,
+    to,
+    at,
+    out
+  }: {
+    length: number
+    to: number
+    at: (line: number, place: number) => number
+    out: (line: number, place: number) => number
+  },
+  lines: number,
+  pick: (a: number, b: number) => number
+): Float32Array {
+  const made = new Float32Array(to * lines)
+  const ratio = length / to
+  const wide = Math.max(1, ratio)
+  for (let n = 0; n < to; n++) {
+    const centre = (n + 0.5) * ratio - 0.5
+    const first = Math.max(0, Math.floor(centre - wide / 2))
+    const last = Math.min(length - 1, Math.ceil(centre + wide / 2))
+    for (let line = 0; line < lines; line++) {
+      let value = from[at(line, first)]!
+      for (let place = first + 1; place <= last; place++) value = pick(value, from[at(line, place)]!)
+      made[out(line, n)] = value
+    }
+  }
+  return made
+}
+
+/** Holds the alpha of a scaled picture to what lies beside each place in the picture it was made of: it rings no further. */
+function holdAlpha(
+  { rgba: from, width: w, height: h }: Picture,
+  made: Float32Array,
+  width: number,
+  height: number
+): void {
+  const alpha = new Float32Array(w * h)
+  for (let p = 0; p < alpha.length; p++) alpha[p] = from[4 * p + 3]!
+  for (const [pick, hold] of [
+    [Math.min, Math.max],
+    [Math.max, Math.min]
+  ] as const) {
+    const across = limitsAlong(
+      alpha,
+      { length: w, to: width, at: (y, x) => y * w + x, out: (y, x) => y * width + x },
+      h,
+      pick
+    )
+    const limits = limitsAlong(
+      across,
+      { length: h, to: height, at: (x, y) => y * width + x, out: (x, y) => y * width + x },
+      width,
+      pick
+    )
+    for (let p = 0; p < limits.length; p++) made[4 * p + 3] = hold(made[4 * p + 3]!, limits[p]!)
+  }
 }
 
 export function scaled(
   picture: Picture,
   width: number,
   height: number,
-  filter: 'lanczos' | 'nearest',
+  filter: ScaleFilter,
   kernels: Kernels
 ): Picture {
   if (width === picture.width && height === picture.height) return picture
@@ -91,8 +171,8 @@ export function scaled(
     multiplied(picture.rgba),
     picture.width,
     picture.height,
-    taps(picture.width, width),
-    taps(picture.height, height)
+    taps(picture.width, width, filter),
+    taps(picture.height, height, filter)
   )
   for (let i = 0; i < rgba.length; i += 4) {
     // colour is divided by alpha as it rings, beyond solid too, so that it stays what it was; then alpha is cut off
@@ -104,5 +184,6 @@ export function scaled(
     // what rings below a thousandth of a code of 16 bits is nothing
     rgba[i + 3] = a < 1e-8 ? 0 : clamp01(a)
   }
+  if (filter === 'lanczos') holdAlpha(picture, rgba, width, height)
   return { width, height, rgba }
 }

@@ -452,7 +452,7 @@ test('a watched folder: what arrives is poured, proven and put aside with its re
   await dialog.getByLabel('Rate of sequences that name none').fill('quick')
   // menus and dialogs leave the page where it is
   expect(await page.evaluate(() => [window.scrollY, document.body.scrollTop])).toEqual([0, 0])
-  await expect(dialog.getByText('A rate is a number')).toBeVisible()
+  await expect(dialog.getByText('Give a rate as 25')).toBeVisible()
   await dialog.getByLabel('Rate of sequences that name none').fill('12')
   await dialog.getByLabel('Seconds without a change').fill('1')
   await dialog.getByRole('button', { name: 'Choose the folder…' }).click()

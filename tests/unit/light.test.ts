@@ -344,3 +344,51 @@ describe('values that are none', () => {
     expect(alpha.evidence.sentence).toContain('Light runs on beyond alpha')
   })
 })
+
+describe('filters', () => {
+  const edge = (depth: 16 | 32): Frame => {
+    const full = depth === 16 ? 65535 : 1
+    const samples = depth === 16 ? new Uint16Array(4 * 40 * 30) : new Float32Array(4 * 40 * 30)
+    for (let y = 0, i = 0; y < 30; y++)
+      for (let x = 0; x < 40; x++, i += 4)
+        samples.set([0.8 * full, 0.3 * full, 0, x < 17 ? 0.6 * full : x < 30 ? 0 : full], i)
+    return { width: 40, height: 30, depth, samples, alpha: STRAIGHT, transfer: 'srgb' } as Frame
+  }
+  test.each([
+    ['lanczos', 30],
+    ['lanczos', 50],
+    ['lanczos', 150],
+    ['smooth', 30],
+    ['smooth', 150],
+    ['nearest', 50]
+  ] as const)('%s at %i %%: alpha never rings beyond what lies beside it', async (filter, by) => {
+    for (const depth of [16, 32] as const) {
+      const frame = edge(depth)
+      const scaled = await made(frame, step('scale', { by, filter }))
+      const full = depth === 16 ? 65535 : 1
+      const ratio = frame.width / scaled.width
+      for (let y = 0; y < scaled.height; y++)
+        for (let x = 0; x < scaled.width; x++) {
+          const at = (x + 0.5) * ratio - 0.5
+          const reach = Math.max(1, ratio) / 2 + 1
+          const near = Array.from({ length: frame.width }, (_, n) => n)
+            .filter(n => Math.abs(n - at) <= (filter === 'smooth' ? 3 * reach : reach))
+            .map(n => frame.samples[4 * n + 3]! / full)
+          const alpha = scaled.samples[4 * (y * scaled.width + x) + 3]! / full
+          expect(alpha).toBeGreaterThanOrEqual(Math.min(...near) - 2e-5)
+          expect(alpha).toBeLessThanOrEqual(Math.max(...near) + 2e-5)
+        }
+    }
+  })
+
+  test('smooth weights are above 0, and keep what is even as it is', async () => {
+    const even = light(20, 20, () => [0.5, 3, -0.25, 0.75])
+    for (const by of [35, 50, 130]) {
+      const { samples } = await made(even, step('scale', { by, filter: 'smooth' }))
+      samples.forEach((value, i) => expect(value).toBeCloseTo([0.5, 3, -0.25, 0.75][i % 4]!, 5))
+    }
+    const point = light(21, 21, (x, y) => (x === 10 && y === 10 ? [1, 1, 1, 1] : [0, 0, 0, 0]))
+    const { samples } = await made(point, step('scale', { by: 60, filter: 'smooth' }))
+    expect(Math.min(...samples)).toBe(0)
+  })
+})

@@ -124,7 +124,8 @@ export const pad = stepKind({
 })
 
 const FILTERS = [
-  { value: 'lanczos', label: 'Smooth' },
+  { value: 'lanczos', label: 'Sharp' },
+  { value: 'smooth', label: 'Smooth, for soft shapes' },
   { value: 'nearest', label: 'Nearest, for pixel art' }
 ] as const
 const filterField = { type: 'choice', label: 'Filter', choices: FILTERS, default: 'lanczos' } as const
