@@ -50,6 +50,8 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'limited-range-alpha': { tag: 'limited-range alpha' },
   'on-off-alpha': { tag: 'alpha only on or off' },
   'light-outside-alpha': { tag: 'light outside alpha' },
+  'colour-transfer': { tag: 'another curve', ofTheFile: true },
+  'limited-range-colour': { tag: 'limited-range colour', ofTheFile: true },
   'colour-profile': { tag: 'another profile', ofTheFile: true },
   'colour-untagged': { ofTheFile: true },
   'has-sound': { ofTheFile: true },

@@ -11,7 +11,8 @@ import { formatById } from '../../core/formats/registry'
 import { openSource } from '../../core/source/open'
 import { preparedSpec, type FilesSpec } from '../../core/source/source'
 import type { Frame } from '../../core/frame/frame'
-import { bytesFile, deliverable, noise, testHost } from './support'
+import { crc32 } from 'node:zlib'
+import { bytesFile, deliverable, noise, testHost, vectorFile } from './support'
 
 const host = await testHost()
 const frame = noise({ width: 32, height: 24, depth: 8, seed: 8, runs: 0 })
@@ -243,4 +244,35 @@ test('OpenEXR carries the primaries of what is poured, and they are read back', 
     expect(facts.colour).toBe(said)
     expect(facts.tags?.slice(0, 2) ?? null).toEqual(tags ? tags.slice(0, 2) : null)
   }
+})
+
+test('DPX and limited-range PNG say what their codes are: nothing is guessed, and what can be done is offered', async () => {
+  const dpx = ((await vectorFile('seq-dpx16/pod.0001.dpx')) as { bytes: Uint8Array }).bytes
+  const told = async (transfer: number): Promise<string[]> => {
+    const bytes = dpx.slice()
+    bytes[801] = transfer
+    const { facts } = await opened(bytes, 'pod.0001.dpx')
+    return facts.findings
+      .filter(({ id }) => id === 'colour-transfer')
+      .map(({ severity, mend }) => `${severity} ${mend ? mend.label : 'told'}`)
+  }
+  expect(await told(2)).toEqual(['note Take it as light'])
+  expect(await told(1)).toEqual(['warning told'])
+  expect(await told(3)).toEqual(['warning told'])
+  expect(await told(6)).toEqual([])
+  expect(await told(0)).toEqual([])
+
+  const png = encodePng(host, frame, { tags: [12, 13, 0] })
+  const at = Buffer.from(png).indexOf('cICP')
+  expect(png[at + 7]).toBe(1)
+  expect(ids((await opened(png, 'full.png')).facts)).not.toContain('limited-range-colour')
+  const chunk = png.slice(at, at + 8)
+  chunk[7] = 0
+  const limited = png.slice()
+  limited.set(chunk, at)
+  new DataView(limited.buffer).setUint32(at + 8, crc32(chunk))
+  const { facts } = await opened(limited, 'limited.png')
+  expect(facts.findings.find(({ id }) => id === 'limited-range-colour')).toMatchObject({
+    mend: { kind: 'bring-to-srgb', settings: { from: 'limited' } }
+  })
 })

@@ -1,5 +1,4 @@
 /** Reading animated PNG: frames are laid on the canvas in order, by their dispose and blend operations. */
-import { profileFinding } from '../../colour-profile'
 import { concatenate } from '../../files/bytes'
 import { baseName, type FileRef } from '../../files/file'
 import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
@@ -11,7 +10,7 @@ import { timesOf, type Shown } from '../../timing'
 import { PartPlayer } from '../animation/canvas'
 import { chunk, SIGNATURE, writeU32 } from '../png/chunks'
 import { decodePixels } from '../png/decode'
-import { hasAlpha, readPngInfo, type PngInfo } from '../png/header'
+import { colourFindings, hasAlpha, readPngInfo, type PngInfo } from '../png/header'
 import { frameData, readFrames, type FrameControl } from './control'
 
 /** Decodes one frame's own rectangle from its zlib stream. */
@@ -90,7 +89,7 @@ export async function openApng(
       pixelAspect: info.pixelAspect,
       plays: info.animation!.plays,
       bytes: file.size,
-      findings: [...findings, ...[profileFinding(info.profile) ?? []].flat()]
+      findings: [...findings, ...colourFindings(info)]
     },
     ...asShown(turns, shown, frames.length),
     async close() {

@@ -7,6 +7,7 @@
  * place, 812 u32 bytes after
  * each line; 1628 u32 twice, the shape of a pixel; 1724 f32 frame rate (film), 1940 f32 frame rate (television)
  */
+import type { Finding } from '../../source/source'
 import { impossible, unreadable } from '../../errors'
 import { readAll, type ByteReader } from '../../files/file'
 import { Cursor } from '../../files/view'
@@ -26,6 +27,40 @@ interface DpxInfo {
   lineBytes: number
   rate: Rate | null
   pixelAspect: [number, number]
+  /** Of its first element (SMPTE ST 268-1, 6.2). */
+  transfer: number
+}
+
+/** What transfers are called, of those that mean another curve than that of screens. */
+const FILM: Readonly<Record<number, string>> = { 1: 'printing density', 3: 'logarithmic' }
+const SCREENS: Readonly<Record<number, string>> = {
+  5: 'BT.709',
+  6: 'BT.709',
+  7: 'BT.601 (625 lines)',
+  8: 'BT.601 (525 lines)'
+}
+const LINEAR = 2
+
+/** What is to be told of a transfer: codes are kept as they are, whatever it says. */
+function transferFindings(transfer: number): Finding[] {
+  const tell = (severity: Finding['severity'], sentence: string, more: Partial<Finding> = {}): Finding[] => [
+    { id: 'colour-transfer', severity, frames: [], sentence, ...more }
+  ]
+  if (FILM[transfer])
+    return tell(
+      'warning',
+      `The file says that its codes are ${FILM[transfer]}, as film is scanned. They are kept and taken for those of sRGB, which shows them flat and grey.`,
+      {
+        causes: 'What is keyed, scaled and laid over anything is then mixed in film’s codes, not in those of a screen.'
+      }
+    )
+  return transfer === LINEAR
+    ? tell(
+        'note',
+        'The file says that its codes are linear light. Many programs write that whatever they hold, so they are taken for those of sRGB; where it looks too dark, it is light indeed.',
+        { mend: { id: 'step', label: 'Take it as light', kind: 'bring-to-srgb', settings: { from: 'linear' } } }
+      )
+    : []
 }
 
 const DESCRIPTORS: Record<number, { channels: 1 | 3 | 4; reversed: boolean }> = {
@@ -75,7 +110,18 @@ function readInfo(bytes: Uint8Array, file: string, size = bytes.length): DpxInfo
   // undefined is all bits set, and some leave zeros
   const [across, down] = bytes.length >= 1636 && offset >= 1636 ? [cursor.u32(1628), cursor.u32(1632)] : [0, 0]
   const pixelAspect: [number, number] = (across !== 0xffffffff && nearestRate([across, down], MOST_OF_SHAPE)) || [1, 1]
-  return { cursor, width, height, ...shape, bits: bits as DpxInfo['bits'], offset, lineBytes, rate, pixelAspect }
+  return {
+    cursor,
+    width,
+    height,
+    ...shape,
+    bits: bits as DpxInfo['bits'],
+    offset,
+    lineBytes,
+    rate,
+    pixelAspect,
+    transfer: cursor.u8(801)
+  }
 }
 
 /** Where the three samples of ten bits in a word begin: colours from the highest bits down, luma from the lowest up. */
@@ -146,9 +192,10 @@ export const dpxSequence = picturesOf(
           info.channels === 4
             ? { mode: 'unknown', matte: null, says: UNSAID }
             : { mode: 'none', matte: null, says: 'no alpha channel' },
-        colour: null,
+        colour: SCREENS[info.transfer] ?? null,
         pixelAspect: info.pixelAspect,
-        rate: info.rate
+        rate: info.rate,
+        findings: transferFindings(info.transfer)
       }
     },
     decode,

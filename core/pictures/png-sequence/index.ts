@@ -1,12 +1,11 @@
 /** Numbered PNG files, one a frame. */
-import { profileFinding } from '../../colour-profile'
 import { readAll, type ByteReader } from '../../files/file'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import { looksLikePng } from '../png/chunks'
 import { encodePng } from '../png/encode'
 import { decodePngFile, isAnimated } from '../png/file'
-import { hasAlpha, readPngInfo, type PngInfo } from '../png/header'
+import { colourFindings, hasAlpha, readPngInfo, type PngInfo } from '../png/header'
 import { decodeIndependently } from '../png/independent'
 import { PNG_DEPTHS, PNG_OPAQUE, PNG_STRAIGHT } from '../png/row'
 import { picturesOf } from '../sequence/pictures'
@@ -55,7 +54,7 @@ export const pngSequence = picturesOf(
           : { mode: 'none', matte: null, says: `colour type ${info.header.colourType} without transparency` },
         ...(isLinear(info) ? { colour: 'linear light', tags: null } : { colour: info.colour, tags: info.tags }),
         pixelAspect: info.pixelAspect,
-        findings: [profileFinding(info.profile) ?? []].flat()
+        findings: colourFindings(info)
       }
     },
     decode: decodeAsLight,

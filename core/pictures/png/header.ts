@@ -1,12 +1,13 @@
 /** What a PNG says of its picture before any pixel: IHDR, palette, transparency and colour tags. */
 import { Unzlib } from 'fflate'
 import { concatenate } from '../../files/bytes'
-import { MOST_PROFILE, readGamma, readProfile, type ProfileFound } from '../../colour-profile'
+import { MOST_PROFILE, profileFinding, readGamma, readProfile, type ProfileFound } from '../../colour-profile'
 import { isWide, sayTags } from '../../colour-tags'
 import { unreadable } from '../../errors'
 import type { ByteReader } from '../../files/file'
 import { MAX_PIXELS } from '../../frame/frame'
 import { MOST_OF_SHAPE, nearestRate } from '../../rate'
+import type { Finding } from '../../source/source'
 import { listChunks, readChunk, readU32, type ChunkPlace } from './chunks'
 
 export interface PngHeader {
@@ -32,6 +33,8 @@ export interface PngInfo {
   tags: [number, number, number] | null
   /** The profile, or gamma and primaries, that mean something else than sRGB; null where cICP or sRGB say it. */
   profile: ProfileFound | null
+  /** Whether cICP says that codes run from 16 to 235 of 255, as those of films do. */
+  limited: boolean
   /** Width and height of a pixel, from pHYs (11.3.5.3): more of them to the unit, less of each. */
   pixelAspect: [number, number]
   /** acTL of an animated file. */
@@ -170,6 +173,7 @@ export async function readPngInfo(reader: ByteReader): Promise<PngInfo> {
     colour: sayColour(tags, profile, chunks),
     tags,
     profile,
+    limited: coding?.length === 4 && coding[3] === 0,
     pixelAspect: (shape?.length === 9 && nearestRate([readU32(shape, 4), readU32(shape, 0)], MOST_OF_SHAPE)) || [1, 1],
     animation: actl && actl.length === 8 ? { frames: readU32(actl, 0), plays: readU32(actl, 4) } : null
   }
@@ -178,4 +182,29 @@ export async function readPngInfo(reader: ByteReader): Promise<PngInfo> {
 /** True if the file can hold anything but full alpha. */
 export function hasAlpha(info: PngInfo): boolean {
   return info.header.colourType === 4 || info.header.colourType === 6 || info.transparency !== null
+}
+
+/** What is to be told of a PNG's colour. */
+export function colourFindings({ profile, limited }: Pick<PngInfo, 'profile' | 'limited'>): Finding[] {
+  const found = profileFinding(profile)
+  return [
+    ...(found ? [found] : []),
+    ...(limited
+      ? [
+          {
+            id: 'limited-range-colour',
+            severity: 'warning' as const,
+            frames: [],
+            sentence:
+              'The file says that its colour is of limited range, 16 to 235 of 255. Codes are kept as they are, and look pale where nobody heeds that.',
+            mend: {
+              id: 'step' as const,
+              label: 'Stretch it to full range',
+              kind: 'bring-to-srgb',
+              settings: { from: 'limited' }
+            }
+          }
+        ]
+      : [])
+  ]
 }
