@@ -96,65 +96,54 @@ export function scaledLight(
   return { width, height, rgba }
 }
 
-/** The least and the most of values beside each place of a line of another length. */
-function limitsAlong(
-  from: Float32Array,
-  {
-    length,
-    to,
-    at,
-    out
-  }: {
-    length: number
-    to: number
-    at: (line: number, place: number) => number
-    out: (line: number, place: number) => number
-  },
-  lines: number,
-  pick: (a: number, b: number) => number
-): Float32Array {
-  const made = new Float32Array(to * lines)
-  const ratio = length / to
-  const wide = Math.max(1, ratio)
+/** The first and the last place of a line that lie beside each place of one of another length. */
+function beside(from: number, to: number): { first: Int32Array; last: Int32Array } {
+  const [first, last] = [new Int32Array(to), new Int32Array(to)]
+  const ratio = from / to
+  const half = Math.max(1, ratio) / 2
   for (let n = 0; n < to; n++) {
     const centre = (n + 0.5) * ratio - 0.5
-    const first = Math.max(0, Math.floor(centre - wide / 2))
-    const last = Math.min(length - 1, Math.ceil(centre + wide / 2))
-    for (let line = 0; line < lines; line++) {
-      let value = from[at(line, first)]!
-      for (let place = first + 1; place <= last; place++) value = pick(value, from[at(line, place)]!)
-      made[out(line, n)] = value
-    }
+    first[n] = Math.max(0, Math.floor(centre - half))
+    last[n] = Math.min(from - 1, Math.ceil(centre + half))
   }
-  return made
+  return { first, last }
 }
 
 /** Holds the alpha of a scaled picture to what lies beside each place in the picture it was made of: it rings no further. */
-function holdAlpha(
-  { rgba: from, width: w, height: h }: Picture,
-  made: Float32Array,
-  width: number,
-  height: number
-): void {
-  const alpha = new Float32Array(w * h)
-  for (let p = 0; p < alpha.length; p++) alpha[p] = from[4 * p + 3]!
-  for (const [pick, hold] of [
-    [Math.min, Math.max],
-    [Math.max, Math.min]
-  ] as const) {
-    const across = limitsAlong(
-      alpha,
-      { length: w, to: width, at: (y, x) => y * w + x, out: (y, x) => y * width + x },
-      h,
-      pick
-    )
-    const limits = limitsAlong(
-      across,
-      { length: h, to: height, at: (x, y) => y * width + x, out: (x, y) => y * width + x },
-      width,
-      pick
-    )
-    for (let p = 0; p < limits.length; p++) made[4 * p + 3] = hold(made[4 * p + 3]!, limits[p]!)
+function holdAlpha({ rgba, width: w, height: h }: Picture, made: Float32Array, width: number, height: number): void {
+  const [across, down] = [beside(w, width), beside(h, height)]
+  // rows first, then columns a row at a time, so that memory is gone through in its order
+  const [low, high] = [new Float32Array(width * h), new Float32Array(width * h)]
+  for (let y = 0, o = 0; y < h; y++) {
+    const row = 4 * y * w + 3
+    for (let n = 0; n < width; n++, o++) {
+      const end = row + 4 * across.last[n]!
+      let at = row + 4 * across.first[n]!
+      let least = rgba[at]!
+      let most = least
+      for (at += 4; at <= end; at += 4) {
+        const value = rgba[at]!
+        if (value < least) least = value
+        else if (value > most) most = value
+      }
+      low[o] = least
+      high[o] = most
+    }
+  }
+  const [least, most] = [new Float32Array(width), new Float32Array(width)]
+  for (let n = 0, o = 3; n < height; n++) {
+    const first = down.first[n]! * width
+    least.set(low.subarray(first, first + width))
+    most.set(high.subarray(first, first + width))
+    for (let row = first + width; row <= down.last[n]! * width; row += width)
+      for (let x = 0; x < width; x++) {
+        if (low[row + x]! < least[x]!) least[x] = low[row + x]!
+        if (high[row + x]! > most[x]!) most[x] = high[row + x]!
+      }
+    for (let x = 0; x < width; x++, o += 4) {
+      if (made[o]! < least[x]!) made[o] = least[x]!
+      else if (made[o]! > most[x]!) made[o] = most[x]!
+    }
   }
 }
 
