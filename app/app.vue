@@ -19,6 +19,7 @@ const scenes = useScenes()
 const checks = useChecks()
 const failed = ref<string | null>(null)
 const rescue = useRescue()
+const { undo, redo } = useUndo()
 
 onMounted(async () => {
   try {
@@ -51,14 +52,6 @@ async function take(given: Given[]): Promise<void> {
 useAwake(() => pours.current !== null)
 
 const again = (): void => window.location.reload()
-
-async function undo(): Promise<void> {
-  desk.message = await jobs.undo()
-}
-
-async function redo(): Promise<void> {
-  desk.message = await jobs.redo()
-}
 </script>
 
 <template>

@@ -503,7 +503,7 @@ const sound: Finder = (all, facts) => {
 
 const many = (count: number, one: string): string => `${count.toLocaleString('en')} ${one}${count === 1 ? '' : 's'}`
 
-/** Two decimals at most, and as many as it takes to differ from `bound`. */
+/** A value of alpha to three decimals at most. */
 const beyondBy = (value: number): string => `${Math.round(value * 1000) / 1000}`
 
 const brokenNumbers: Finder = all => {

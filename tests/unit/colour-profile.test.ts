@@ -12,7 +12,7 @@ import { openSource } from '../../core/source/open'
 import { preparedSpec, type FilesSpec } from '../../core/source/source'
 import type { Frame } from '../../core/frame/frame'
 import { crc32 } from 'node:zlib'
-import { bytesFile, deliverable, noise, testHost, vectorFile } from './support'
+import { bytesFile, deliverable, noise, testHost, vectorFile, writeFilm } from './support'
 
 const host = await testHost()
 const frame = noise({ width: 32, height: 24, depth: 8, seed: 8, runs: 0 })
@@ -275,4 +275,29 @@ test('DPX and limited-range PNG say what their codes are: nothing is guessed, an
   expect(facts.findings.find(({ id }) => id === 'limited-range-colour')).toMatchObject({
     mend: { kind: 'bring-to-srgb', settings: { from: 'limited' } }
   })
+
+  // the same picture as the packets of a film
+  const film = async (tags: [number, number, number], range: number): Promise<string[]> => {
+    const bytes = await writeFilm('quicktime-png', [frame], { tags })
+    const place = Buffer.from(bytes).indexOf('cICP')
+    expect(place).toBeGreaterThan(0)
+    bytes[place + 7] = range
+    new DataView(bytes.buffer).setUint32(place + 8, crc32(bytes.subarray(place, place + 8)))
+    return ids((await opened(bytes, 'film.mov')).facts)
+  }
+  expect(await film([12, 13, 0], 1)).not.toContain('limited-range-colour')
+  expect(await film([12, 13, 0], 0)).toContain('limited-range-colour')
+})
+
+test('a TIFF whose profile lies beyond its end is read, and told as one with a profile that cannot be', async () => {
+  const bytes = new Uint8Array(
+    await raw().withIccProfile('p3', { attach: true }).tiff({ compression: 'lzw' }).toBuffer()
+  )
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length)
+  const directory = view.getUint32(4, true)
+  for (let n = 0, at = directory + 2; n < view.getUint16(directory, true); n++, at += 12)
+    if (view.getUint16(at, true) === 34675) view.setUint32(at + 8, bytes.length - 4, true)
+  const { facts } = await opened(bytes, 'short.tif')
+  expect([facts.width, facts.height]).toEqual([32, 24])
+  expect(ids(facts)).toContain('colour-profile')
 })

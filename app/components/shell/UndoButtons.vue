@@ -1,21 +1,12 @@
 <script setup lang="ts">
 /** Undo and redo of the job, by hand; the keys do the same. */
 import { computed } from 'vue'
-import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 
 const jobs = useJob()
-const desk = useDesk()
+const { undo, redo } = useUndo()
 const undoLabel = computed(() => jobs.undoStack.at(-1)?.label)
 const redoLabel = computed(() => jobs.redoStack.at(-1)?.label)
-
-async function undo(): Promise<void> {
-  desk.message = await jobs.undo()
-}
-
-async function redo(): Promise<void> {
-  desk.message = await jobs.redo()
-}
 </script>
 
 <template>

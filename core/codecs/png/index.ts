@@ -3,7 +3,7 @@ import { memoryReader } from '../../files/file'
 import { sizeApart, standalone, type PictureCodec } from '../codec'
 import { decodePngFile } from '../../pictures/png/file'
 import { encodePng } from '../../pictures/png/encode'
-import { hasAlpha, readPngInfo } from '../../pictures/png/header'
+import { colourFindings, hasAlpha, readPngInfo } from '../../pictures/png/header'
 import { decodeIndependently } from '../../pictures/png/independent'
 
 export const png: PictureCodec = {
@@ -22,7 +22,8 @@ export const png: PictureCodec = {
       carriesAlpha: hasAlpha(info),
       colour: info.colour,
       tags: info.tags,
-      pixelAspect: info.pixelAspect
+      pixelAspect: info.pixelAspect,
+      findings: colourFindings(info)
     }
   },
   decoder: (packets, host) =>

@@ -16,8 +16,9 @@ const isLinear = ({ tags }: PngInfo): boolean => tags?.[0] === 1 && tags[1] === 
 
 /** Linear codes are frames of linear light: what is asked for in another transfer is then made of them. */
 async function decodeAsLight(host: Host, reader: ByteReader): Promise<Frame> {
-  const frame = await decodePngFile(host, reader)
-  return isLinear(await readPngInfo(reader)) ? { ...frame, transfer: 'linear' } : frame
+  const info = await readPngInfo(reader)
+  const frame = await decodePngFile(host, reader, info)
+  return isLinear(info) ? { ...frame, transfer: 'linear' } : frame
 }
 
 export const pngSequence = picturesOf(

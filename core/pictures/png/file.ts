@@ -14,9 +14,9 @@ export async function isAnimated(reader: ByteReader): Promise<boolean> {
   return control >= 0 && control < info.chunks.findIndex(c => c.type === 'IDAT')
 }
 
-/** Decodes one whole PNG file. */
-export async function decodePngFile(host: Host, reader: ByteReader): Promise<Frame> {
-  const info = await readPngInfo(reader)
+/** Decodes one whole PNG file. Pass `known`, what stands before its pixels, where that has been read already. */
+export async function decodePngFile(host: Host, reader: ByteReader, known?: PngInfo): Promise<Frame> {
+  const info = known ?? (await readPngInfo(reader))
   return decodePixels(host, reader.name, info, await joined(host, reader, info), info.header.width, info.header.height)
 }
 

@@ -12,7 +12,7 @@ import { inTurn } from '../../source/turns'
 import { chunk, looksLikePng, readChunk, SIGNATURE } from '../png/chunks'
 import { colourChunk, encodePixels, headerChunk, pixelChunk, shapeChunk } from '../png/encode'
 import { decodePngFile } from '../png/file'
-import { readPngInfo, type PngInfo } from '../png/header'
+import { colourFindings, readPngInfo, type PngInfo } from '../png/header'
 import { decodeIndependently } from '../png/independent'
 import { PNG_DEPTHS, PNG_OPAQUE } from '../png/row'
 import { gridOf, MOST_PIXELS, MOST_SIDE, placeIn, sheetSize, SheetNote, type Grid } from './grid'
@@ -128,7 +128,7 @@ async function openSheet(name: string, file: FileRef, host: Host, decode: Decode
       pixelAspect: info.pixelAspect,
       plays: null,
       bytes: file.size,
-      findings: []
+      findings: colourFindings(info)
     },
     ...turns,
     async close() {

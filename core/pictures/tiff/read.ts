@@ -166,6 +166,10 @@ export async function pagesOf(reader: ByteReader): Promise<number[]> {
   return pages
 }
 
+/** The profile there; one that ends beyond the file is told as unread, since the picture is whole without it. */
+const profileAt = (bytes: Uint8Array, at: number, length: number): ProfileFound | null =>
+  readProfile(at + length <= bytes.length ? bytes.subarray(at, at + length) : new Uint8Array(0))
+
 /** What the directory at `at` says, the first one where that is not given. */
 export function readTiffInfo(bytes: Uint8Array, file: string, at?: number): TiffInfo {
   const fail = (matter: string, place: string | null = null): Error => unreadable(file, place, matter)
@@ -180,7 +184,7 @@ export function readTiffInfo(bytes: Uint8Array, file: string, at?: number): Tiff
     const at = directory + layout.count + layout.entry * i
     const [tag, type, count] = [c.u16(at), c.u16(at + 2), placeAt(c, at + 4, layout)]
     if (tag === PROFILE && type === 7 && count > layout.place && count <= MOST_PROFILE)
-      profile = readProfile(c.slice(placeAt(c, at + 4 + layout.place, layout), count))
+      profile = profileAt(bytes, placeAt(c, at + 4 + layout.place, layout), count)
     const size = SIZES[type]
     if (!size || count > MOST_VALUES || !READ.has(tag) || tags.has(tag)) continue
     const value = at + 4 + layout.place
