@@ -22,7 +22,9 @@ export const LedgerLine = z.object({
   severity: z.enum(['none', 'note', 'loss', 'broken']),
   /** Whether somebody asked for it on the bench or in the outlet, and so knows of it. */
   asked: z.boolean(),
-  sentence: z.string()
+  sentence: z.string(),
+  /** Of a step: sums over the frames delivered and extremes, before and after it; see `light.ts`. */
+  figures: z.record(z.string(), z.tuple([z.number(), z.number()])).optional()
 })
 export type LedgerLine = z.infer<typeof LedgerLine>
 

@@ -9,6 +9,7 @@ import { sameAlphaMode, type AlphaMode } from '../frame/frame'
 import { sayAlpha } from '../outlet/outlet'
 import { findingKind } from '../source/finding-kinds'
 import { stepKindById } from '../prepare/kinds'
+import type { StepKind } from '../prepare/step'
 import { isOutletStep } from '../outlet/own-steps'
 import { preparedFacts, type Step } from '../prepare/preparation'
 import type { ProofReport, Verdict } from '../proof/report'
@@ -18,6 +19,7 @@ import { LEFT_OUT_BY_STEP, saySound, soundsOf, type SoundForm } from '../sound/s
 import { modeTaken } from '../source/open'
 import type { Interpretation, SourceFacts } from '../source/source'
 import type { Carries, LedgerLine, Stage } from './ledger'
+import { sayLight, type LightFigures, type LightTold } from './light'
 import { comparable, levelsIn, type RecipeFigures, type StepFigures } from './measure'
 
 type Line = (id: string, severity: LedgerLine['severity'], asked: boolean, sentence: string) => LedgerLine
@@ -86,6 +88,27 @@ export function takenLines(
   return lines
 }
 
+/** What a step did to the light, in words and as figures. */
+function lightOf(
+  kind: StepKind,
+  { settings }: Step,
+  before: SourceFacts,
+  after: SourceFacts,
+  found: LightFigures
+): LightTold & { figures: Record<string, [number, number]> } {
+  const { light, alpha, brightest, darkest } = found
+  const spreads = kind.crops ? null : (kind.area?.(before, after, settings as never) ?? null)
+  const still = kind.group === 'Colour' || kind.group === 'Depth' ? 1 : null
+  const purpose = kind.cuts === true || kind.dims?.(settings as never) === 0
+  return {
+    ...sayLight(found, { name: kind.name, area: spreads ?? still, purpose }),
+    // where nothing is a number there is no extreme
+    figures: Object.fromEntries(
+      Object.entries({ light, alpha, brightest, darkest }).filter(([, pair]) => pair.every(Number.isFinite))
+    )
+  }
+}
+
 /** What each step did. */
 export function preparedLines(
   facts: SourceFacts,
@@ -109,14 +132,18 @@ export function preparedLines(
     const found = figures.get(step.id)
     if (found && found.alpha) told.push(`alpha changed in ${percent(found.alpha, found.pixels)} of the pixels`)
     if (found && found.colour) told.push(`colour in ${percent(found.colour, found.pixels)}`)
-    lines.push(
-      line(
+    const light = found && found.pixels > 0 ? lightOf(kind, step, before, after, found.light) : null
+    if (light) told.push(...light.told)
+    lines.push({
+      ...line(
         step.kind,
         told.length ? 'note' : 'none',
         true,
         `${kind.name}: ${told.length ? told.join(', ') : 'nothing changed'}.`
-      )
-    )
+      ),
+      ...(light ? { figures: light.figures } : {})
+    })
+    if (light?.loss) lines.push(line('light-lost', 'loss', false, light.loss))
     if (found?.cutOff)
       lines.push(
         line(

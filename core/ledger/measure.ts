@@ -8,11 +8,13 @@ import { BIN, type Kernels } from '../kernels/kernels'
 import { storedFrame } from '../carriage/stored'
 import { compareFrames } from '../proof/compare'
 import { THRESHOLDS } from '../proof/thresholds'
+import { addLight, lightFigures, noLight, type LightFigures } from './light'
 import { inOrder } from '../work/pool'
 import type { Workshop } from '../work/workshop'
 import type { SourceSpec } from '../source/source'
 import { stepKindById } from '../prepare/kinds'
 import type { Step } from '../prepare/preparation'
+import type { StepKind } from '../prepare/step'
 
 /**
  * What one step changed, in pixels: of all, those whose alpha changed, those whose colour did, and those of what is
@@ -24,6 +26,7 @@ export interface StepFigures {
   colour: number
   seen: number
   cutOff: number
+  light: LightFigures
 }
 
 export interface RecipeFigures {
@@ -62,12 +65,19 @@ const straight16 = (frame: Frame, kernels: Kernels): Uint16Array =>
   withDepth(withAlphaMode(coded(frame, kernels), STRAIGHT, kernels), 16, kernels).samples as Uint16Array
 
 /** What a step made of a frame. Frames of another size are asked only how much of what was seen is gone. */
-export function stepFigures(before: Frame, after: Frame, crops: boolean, kernels: Kernels): StepFigures {
+export function stepFigures(before: Frame, after: Frame, kind: StepKind, kernels: Kernels): StepFigures {
   const [from, to] = [straight16(before, kernels), straight16(after, kernels)]
-  const figures: StepFigures = { pixels: after.width * after.height, alpha: 0, colour: 0, seen: 0, cutOff: 0 }
+  const figures: StepFigures = {
+    pixels: after.width * after.height,
+    alpha: 0,
+    colour: 0,
+    seen: 0,
+    cutOff: 0,
+    light: lightFigures(before, after, kind.group !== 'Frame')
+  }
   for (let i = 3; i < from.length; i += 4) if (from[i]! > HARDLY) figures.seen++
   if (from.length !== to.length || before.width !== after.width) {
-    if (!crops) return figures
+    if (!kind.crops) return figures
     let kept = 0
     for (let i = 3; i < to.length; i += 4) if (to[i]! > HARDLY) kept++
     return { ...figures, cutOff: Math.max(0, figures.seen - kept) }
@@ -166,7 +176,8 @@ export async function measureSteps(
   const steps = stillSteps(spec.kind === 'prepared' ? spec.steps : [])
   type Sum = StepFigures & { frames: number }
   const sums = new Map<string, Sum>()
-  for (const { id } of steps) sums.set(id, { pixels: 0, alpha: 0, colour: 0, seen: 0, cutOff: 0, frames: 0 })
+  for (const { id } of steps) 
+    sums.set(id, { pixels: 0, alpha: 0, colour: 0, seen: 0, cutOff: 0, frames: 0, light: noLight() })
   if (steps.length === 0) return sums
   await inOrder(
     frames.length,
@@ -176,6 +187,7 @@ export async function measureSteps(
       steps.forEach(({ id }, s) => {
         const [sum, more] = [sums.get(id)!, each[s]!]
         for (const key of ['pixels', 'alpha', 'colour', 'seen', 'cutOff'] as const) sum[key] += more[key]
+        addLight(sum.light, more.light)
         if (more.cutOff > 0) sum.frames++
       })
     }

@@ -16,8 +16,7 @@ export const ledgerTasks = {
       for (const [n, step] of steps.entries()) {
         const made = { ...spec, steps: steps.slice(0, n + 1) }
         const after = await frames.of(made, index)
-        const crops = stepKindById(step.kind).crops ?? false
-        figures.push(stepFigures(before.frame, after.frame, crops, context.host.kernels))
+        figures.push(stepFigures(before.frame, after.frame, stepKindById(step.kind), context.host.kernels))
         before.end()
         before = after
       }

@@ -50,6 +50,11 @@ export interface Sureness {
   sure: Float32Array
 }
 
+export interface Size {
+  width: number
+  height: number
+}
+
 /** What a clip is, as far as steps change it. */
 export type Shaped = Pick<
   SourceFacts,
@@ -105,6 +110,13 @@ export interface StepKind<F extends Fields = Fields> {
    * again after), or what it is once cut off ('level': what was cut off comes back after).
    */
   readonly bounded?: 'hue' | 'level'
+  /** Whether cutting off or dropping light is what it is for. */
+  readonly cuts?: true
+  /**
+   * How many pixels each pixel of the picture becomes, of what spreads light and neither adds to it nor takes any away;
+   * null where its settings cut some off. `made` is the size of the frame that it makes.
+   */
+  area?(given: Size, made: Size, settings: SettingsOf<F>): number | null
   /** Whether it changes nothing with these settings: it is then passed over, and every bit stays. */
   still?(settings: SettingsOf<F>, facts: Shaped): boolean
   /** How sure it is of each pixel's alpha, 0 to 1, with that alpha; null where its settings make it sure by rule. */

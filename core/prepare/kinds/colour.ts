@@ -20,6 +20,7 @@ export const edgeFill = stepKind({
 
 export const clearToBlack = stepKind({
   id: 'clear-to-black',
+  cuts: true,
   group: 'Colour',
   name: 'Clear to black',
   help: 'Colour under clear pixels becomes black: nothing hidden is handed over, and files pack smaller.',
@@ -105,6 +106,7 @@ const SPACE_NAMES: Record<Space, string> = {
 
 export const bringToSrgb = stepKind({
   id: 'bring-to-srgb',
+  cuts: true,
   group: 'Colour',
   name: 'Bring colour to sRGB',
   help: 'For colour that is another kind than its file says, or than receivers expect. What sRGB cannot hold is clamped; of PQ and HLG reference white becomes white, and highlights are drawn in.',
@@ -122,6 +124,7 @@ export const bringToSrgb = stepKind({
 
 export const mendValues = stepKind({
   id: 'mend-values',
+  cuts: true,
   group: 'Colour',
   name: 'Mend broken values',
   help: 'Of floats: values that are no numbers or have no end become those around them, or 0; alpha is held to 0 to 1.',

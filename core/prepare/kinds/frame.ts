@@ -5,7 +5,7 @@ import { oneField } from '../fields'
 import type { Picture } from '../picture'
 import { scaled, scaledLight } from '../scale'
 import { turned, turnedLight, turnedSize } from '../turn'
-import { finer, stepKind, type Shaped, type Surroundings } from '../step'
+import { finer, stepKind, type Shaped, type Size, type Surroundings } from '../step'
 
 /** A frame without alpha that grows has clear parts from then on; premultiplied on a colour, they hold that colour. */
 function grown(frame: Frame, box: Box): Frame {
@@ -118,6 +118,7 @@ export const pad = stepKind({
     ...claimGrown(facts)
   }),
   still: ({ left, top, right, bottom }) => left === 0 && top === 0 && right === 0 && bottom === 0,
+  area: () => 1,
   problem: (facts, { left, top, right, bottom }) => tooLarge(facts.width + left + right, facts.height + top + bottom),
   move: (frame, { left, top, right, bottom }) =>
     grown(frame, { x: -left, y: -top, width: frame.width + left + right, height: frame.height + top + bottom })
@@ -137,14 +138,14 @@ type Sizing = (picture: Picture, settings: { readonly filter: string }, around: 
 /** How a picture is scaled, coded or as light. */
 type Scaling = typeof scaled
 
-/** Sizes of a picture, and of the frame that is cut out of it or laid around it, from its middle. */
-type Sized = { width: number; height: number }
 
 /**
  * Both ways of a step that scales: to the size that `inner` gives, in a frame of the size that is to be made, about the
  * middle of both.
  */
-function sizing(inner: (picture: Sized, made: Sized) => Sized): Record<'paint' | 'light', Sizing> {
+function sizing(
+  inner: (picture: Size, made: Size) => Size
+): Record<'paint' | 'light', Sizing> & { area: (given: Size, made: Size) => number } {
   const by =
     (way: Scaling): Sizing =>
     (picture, { filter }, { made, kernels }) => {
@@ -159,7 +160,14 @@ function sizing(inner: (picture: Sized, made: Sized) => Sized): Record<'paint' |
       }
       return { width: made.width, height: made.height, rgba: cut(asFloats(done), box).samples as Float32Array }
     }
-  return { paint: by(scaled), light: by(scaledLight) }
+  return {
+    paint: by(scaled),
+    light: by(scaledLight),
+    area(given, made) {
+      const { width, height } = inner(given, made)
+      return (width * height) / (given.width * given.height)
+    }
+  }
 }
 
 /** Where a frame begins in a picture whose middle it shares; below 0 where it is the larger. */
@@ -384,6 +392,7 @@ export const rotate = stepKind({
     turn === '180'
       ? {}
       : { width: facts.height, height: facts.width, pixelAspect: [facts.pixelAspect[1], facts.pixelAspect[0]] },
+  area: () => 1,
   move(frame, { turn }) {
     const { width: w, height: h } = frame
     if (turn === '180') return rearranged(frame, w, h, w * h - 1, -1, -w)
@@ -412,6 +421,8 @@ export const turn = stepKind({
       : 'Turned, pixels that are not square would shear the picture; make them square first.'
   },
   still: ({ by }) => by === 0,
+  // a frame that does not grow cuts corners off, and light with them
+  area: (_, __, { whole }) => (whole ? 1 : null),
   paint: (picture, { by }, { made, kernels }) => turned(picture, by, made.width, made.height, kernels),
   light: (picture, { by }, { made }) => turnedLight(picture, by, made.width, made.height)
 })
@@ -458,6 +469,7 @@ export const flip = stepKind({
       default: 'across'
     }
   },
+  area: () => 1,
   move: (frame, { way }) => {
     const { width: w, height: h } = frame
     return way === 'across' ? rearranged(frame, w, h, w - 1, -1, w) : rearranged(frame, w, h, (h - 1) * w, 1, -w)

@@ -198,6 +198,7 @@ export const lumaKey = stepKind({
 
 export const glow = stepKind({
   id: 'glow-to-alpha',
+  cuts: true,
   group: 'Pull',
   name: 'Glow to alpha',
   help: 'Light on black becomes light with alpha: over black it looks exactly as before, over anything else it is laid on and not added.',
