@@ -156,9 +156,7 @@ function spreadAway({ light, beyond }: LightFigures, area: number): boolean {
   const [was, is] = [light[0] * area, light[1]]
   const gone = beyond[0] * area - beyond[1]
   // a small bright place among dark ones is no longer beyond once spread; the sum of light tells it from what is cut off
-  return (
-    beyond[0] > 0 && beyond[1] < LEFT * beyond[0] * area && was - is > Math.max(DIFFERS * was, (0.25 * gone) / 3)
-  )
+  return beyond[0] > 0 && beyond[1] < LEFT * beyond[0] * area && was - is > Math.max(DIFFERS * was, (0.25 * gone) / 3)
 }
 
 /**

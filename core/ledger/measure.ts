@@ -176,7 +176,7 @@ export async function measureSteps(
   const steps = stillSteps(spec.kind === 'prepared' ? spec.steps : [])
   type Sum = StepFigures & { frames: number }
   const sums = new Map<string, Sum>()
-  for (const { id } of steps) 
+  for (const { id } of steps)
     sums.set(id, { pixels: 0, alpha: 0, colour: 0, seen: 0, cutOff: 0, frames: 0, light: noLight() })
   if (steps.length === 0) return sums
   await inOrder(

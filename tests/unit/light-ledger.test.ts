@@ -103,12 +103,15 @@ describe('light through steps', () => {
     ['alpha-levels', { low: 10, high: 90 }],
     ['spill', { channel: 'red' }],
     ['flatten', {}]
-  ] as const)('%s loses no light, and the same step with its light cut off is told by its name', async (id, settings) => {
-    expect(lostIn(await linesOf(fire, step(id, settings)))).toBeUndefined()
-    const lines = await linesOf(fire, step(id, settings), clamped)
-    expect(lostIn(lines)).toMatch(new RegExp(`^${stepKindById(id).name}: light `))
-    expect(lines.find(line => line.id === 'light-lost')).toMatchObject({ severity: 'loss', asked: false })
-  })
+  ] as const)(
+    '%s loses no light, and the same step with its light cut off is told by its name',
+    async (id, settings) => {
+      expect(lostIn(await linesOf(fire, step(id, settings)))).toBeUndefined()
+      const lines = await linesOf(fire, step(id, settings), clamped)
+      expect(lostIn(lines)).toMatch(new RegExp(`^${stepKindById(id).name}: light `))
+      expect(lines.find(line => line.id === 'light-lost')).toMatchObject({ severity: 'loss', asked: false })
+    }
+  )
 
   test('fewer bits cut highlights off, which is told; bringing to sRGB says so beforehand and is not', async () => {
     expect(lostIn(await linesOf(fire, step('depth', { bits: '16' })))).toMatch(/cut off in [\d,]+ pixels/)

@@ -138,7 +138,6 @@ type Sizing = (picture: Picture, settings: { readonly filter: string }, around: 
 /** How a picture is scaled, coded or as light. */
 type Scaling = typeof scaled
 
-
 /**
  * Both ways of a step that scales: to the size that `inner` gives, in a frame of the size that is to be made, about the
  * middle of both.
