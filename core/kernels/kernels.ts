@@ -174,8 +174,56 @@ export interface ChromaHow {
   across: number
   /** 0 leaves the screen's light on the subject, 1 takes all of it. */
   spill: number
+  /** What the screen's channel is held to: 1 is the larger of the other two, 0 the smaller, between is between. */
+  lean: number
   /** The screen's strongest channel. */
   channel: number
+}
+
+/** Deviations of what a screen's pixels are: along its chroma and across it, as shares of its strength; of a channel. */
+export interface ScreenNoise {
+  away: number
+  cross: number
+  colour: number
+}
+
+/**
+ * Terms of a surface of second order over a picture: 1, x, y, x * x, x * y, y * y, with x and y from 0 to 1 over its
+ * width and height.
+ */
+export type Surface = readonly [number, number, number, number, number, number]
+
+/** A screen's colour over a picture, 0 to 1: a surface for each channel, or RGBA for each pixel, of which three count. */
+export type ScreenPlate = { surfaces: readonly [Surface, Surface, Surface] } | { rgba: Float32Array }
+
+/** Pixels across and down. */
+export interface Extent {
+  width: number
+  height: number
+}
+
+/** What a key by the colour beside each edge makes. */
+export interface KeyedSamples {
+  samples: Uint16Array | Float32Array
+  /** How sure it is of each pixel's alpha, 0 to 1; null where it was not asked for. */
+  sure: Float32Array | null
+}
+
+/** How a key by the colour beside each edge takes a screen out; see `plain-beside.ts`. */
+export interface BesideHow {
+  /** Alpha below `clear` becomes clear, above `solid` solid, 0 to 1. */
+  clear: number
+  solid: number
+  /** 0 leaves the screen's light on the subject, 1 takes all of it. */
+  spill: number
+  /** What the screen's channel is held to: 1 is the larger of the other two, 0 the smaller, between is between. */
+  lean: number
+  /** The screen's strongest channel. */
+  channel: number
+  /** What is told from alpha as noise; all 0 for none. */
+  noise: ScreenNoise
+  /** Whether to tell how sure it is. */
+  sure: boolean
 }
 
 /**
@@ -374,6 +422,20 @@ export interface Kernels {
    * Takes a screen out, in place: `plate` has its colour for each pixel, four floats of which three count. As above.
    */
   chromaKey(rgba: Float32Array, plate: Float32Array, how: ChromaHow): void
+  /**
+   * The same of a whole straight picture of codes, as codes of 16 bits. The builds may differ by a code.
+   */
+  keyHue(codes: Uint8Array | Uint16Array, plate: ScreenPlate, size: Extent, how: ChromaHow): Uint16Array
+  /**
+   * Takes a screen out of a whole straight picture by the colour beside each edge: floats in place, codes as codes of
+   * 16 bits. The builds differ by the rounding of single precision, and where a pixel lies at a bound.
+   */
+  keyBeside(
+    samples: Uint8Array | Uint16Array | Float32Array,
+    plate: ScreenPlate,
+    size: Extent,
+    how: BesideHow
+  ): KeyedSamples
   /**
    * Brings floats to those that are 8-bit codes, in place, with noise that the place of a sample decides, `first` that
    * of the first. Both builds give the same.

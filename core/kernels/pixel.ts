@@ -51,14 +51,26 @@ export function shareOf(rgba: Float32Array, i: number, r: number, g: number, b: 
   return clamp01((u * ku + v * kv - Math.abs(u * kv - v * ku) * across) / strength)
 }
 
+/** How a screen's light is taken off. */
+export interface SpillHow {
+  /** The screen's strongest channel. */
+  channel: number
+  /** 0 leaves all of it, 1 takes all. */
+  spill: number
+  /** What the channel is held to: 1 is the larger of the other two, 0 the smaller, between is between. */
+  lean: number
+}
+
 /**
- * Takes the screen's light off the colour at `i`: the screen's channel is held to the larger of the other two, and the
- * brightness it loses is given to all three alike.
+ * Takes the screen's light off the colour at `i`: the screen's channel is held to the other two, and the brightness it
+ * loses is given to all three alike.
  */
-export function withoutSpill(rgba: Float32Array, i: number, channel: number, amount: number): void {
+export function withoutSpill(rgba: Float32Array, i: number, { channel, spill, lean }: SpillHow): void {
+  if (spill <= 0) return
   const [one, other] = [rgba[i + (channel === 0 ? 1 : 0)]!, rgba[i + (channel === 2 ? 1 : 2)]!]
-  const excess = (rgba[i + channel]! - (one > other ? one : other)) * amount
-  if (excess <= 0) return
+  const bound = lean === 1 ? Math.max(one, other) : Math.max(one, other) * lean + Math.min(one, other) * (1 - lean)
+  const excess = (rgba[i + channel]! - bound) * spill
+  if (!(excess > 0)) return
   rgba[i + channel]! -= excess
   const lost = excess * (channel === 1 ? 0.7152 : channel === 0 ? 0.2126 : 0.0722)
   rgba[i] = clamp01(rgba[i]! + lost)

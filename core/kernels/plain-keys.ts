@@ -1,6 +1,7 @@
 /** The plain twins of the kernels that take colour apart into foreground and background. */
 import type { Triple } from '../colour'
-import type { ChromaHow } from './kernels'
+import type { ChromaHow, Extent, ScreenPlate } from './kernels'
+import { wholePlate } from './plain-plate'
 import { clamp01, ramp, shareOf, takeOutAt, withoutSpill } from './pixel'
 
 export function takeOut(rgba: Float32Array, [r, g, b]: Triple): void {
@@ -32,19 +33,37 @@ export function takeBackground(rgba: Float32Array, background: Triple, solid: nu
   }
 }
 
-export function chromaKey(
-  rgba: Float32Array,
-  plate: Float32Array,
-  { low, high, across, spill, channel }: ChromaHow
-): void {
+export function chromaKey(rgba: Float32Array, plate: Float32Array, how: ChromaHow): void {
+  const { low, high, across } = how
   for (let i = 0; i < rgba.length; i += 4) {
     const [r, g, b] = [plate[i]!, plate[i + 1]!, plate[i + 2]!]
     const left = 1 - shareOf(rgba, i, r, g, b, across)
     const a = ramp(left, low, high)
     takeOutAt(rgba, i, a, r, g, b)
-    if (spill > 0) withoutSpill(rgba, i, channel, spill)
+    withoutSpill(rgba, i, how)
     rgba[i + 3]! *= a
   }
+}
+
+/** Codes as floats of 0 to 1. */
+export const floatsOf = (codes: Uint8Array | Uint16Array): Float32Array => {
+  const full = codes instanceof Uint8Array ? 255 : 65535
+  return Float32Array.from(codes, v => v / full)
+}
+
+/** Floats as codes of 16 bits, rounded to nearest. */
+export const codesOf = (rgba: Float32Array): Uint16Array => Uint16Array.from(rgba, v => Math.round(clamp01(v) * 65535))
+
+/** See `Kernels.keyHue`. */
+export function keyHue(
+  codes: Uint8Array | Uint16Array,
+  plate: ScreenPlate,
+  { width, height }: Extent,
+  how: ChromaHow
+): Uint16Array {
+  const rgba = floatsOf(codes)
+  chromaKey(rgba, wholePlate(plate, width, height), how)
+  return codesOf(rgba)
 }
 
 /** A repeatable value from -0.5 to 0.5 for a sample: the same picture dithers the same way each time. */

@@ -1,11 +1,12 @@
 /** The plain twins of the WASM kernels: the definition of what those must compute. */
 import { codes16, codes8, floats16, floats8 } from './plain-floats'
-import { chromaKey, dither8, takeBackground, takeOut } from './plain-keys'
+import { chromaKey, dither8, keyHue, takeBackground, takeOut } from './plain-keys'
 import { turn } from './plain-turn'
 import type { Triple } from '../colour'
 import { zlibSync } from 'fflate'
 import { crc32 } from './crc32'
 import { fingerprint } from './fingerprint'
+import { keyBeside } from './plain-beside'
 import { blur, largest, resample } from './plain-filters'
 import type { Kernels, Ycc12 } from './kernels'
 import { compare, look } from './plain-compare'
@@ -169,6 +170,8 @@ export const plainKernels: Kernels = {
   takeOut,
   takeBackground,
   chromaKey,
+  keyBeside,
+  keyHue,
   dither8,
   largest,
   resample,

@@ -1,6 +1,6 @@
 /** Binds the kernels that take colour apart into foreground and background. All change the pixels they are given. */
 import type { Triple } from '../colour'
-import type { ChromaHow } from './kernels'
+import type { ChromaHow, Extent, ScreenPlate } from './kernels'
 import { waysFrom } from './plain-keys'
 
 export interface KeyExports {
@@ -15,6 +15,24 @@ export interface KeyExports {
     high: number,
     across: number,
     spill: number,
+    lean: number,
+    channel: number
+  ): void
+  keyHue(
+    from: number,
+    wide: number,
+    plate: number,
+    surfaces: number,
+    width: number,
+    height: number,
+    to: number,
+    row: number,
+    under: number,
+    low: number,
+    high: number,
+    across: number,
+    spill: number,
+    lean: number,
     channel: number
   ): void
   dither8(at: number, samples: number, first: number): void
@@ -78,11 +96,40 @@ export function wasmChromaKey(
   lay: Lay,
   rgba: Float32Array,
   plate: Float32Array,
-  { low, high, across, spill, channel }: ChromaHow
+  { low, high, across, spill, lean, channel }: ChromaHow
 ): void {
   inPlace(exports, lay, rgba, [plate], (at, plateAt) =>
-    exports.chromaKey(at, plateAt!, rgba.length / 4, low, high, across, spill, channel)
+    exports.chromaKey(at, plateAt!, rgba.length / 4, low, high, across, spill, lean, channel)
   )
+}
+
+/** See `Kernels.keyHue`. */
+export function wasmKeyHue(
+  exports: KeyExports,
+  lay: Lay,
+  codes: Uint8Array | Uint16Array,
+  plate: ScreenPlate,
+  { width, height }: Extent,
+  { low, high, across, spill, lean, channel }: ChromaHow
+): Uint16Array {
+  const given = 'rgba' in plate ? plate.rgba : null
+  const [from, to, beneath, surfaces, row, under] = lay(
+    codes.byteLength + BEYOND,
+    2 * codes.length + BEYOND,
+    given ? given.byteLength + BEYOND : 0,
+    8 * 18,
+    16 * width + BEYOND,
+    16 * width + BEYOND
+  ) as [number, number, number, number, number, number]
+  const { buffer } = exports.memory
+  const wide = codes instanceof Uint16Array ? 1 : 0
+  const Codes = wide ? Uint16Array : Uint8Array
+  new Codes(buffer, from, codes.length).set(codes)
+  if (given) new Float32Array(buffer, beneath, given.length).set(given)
+  new Float64Array(buffer, surfaces, 18).set('surfaces' in plate ? plate.surfaces.flat() : new Float64Array(18))
+  const places = [from, wide, given ? beneath : 0, surfaces, width, height, to, row, under] as const
+  exports.keyHue(...places, low, high, across, spill, lean, channel)
+  return new Uint16Array(buffer, to, codes.length).slice()
 }
 
 /** See `Kernels.dither8`. */

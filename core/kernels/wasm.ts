@@ -10,16 +10,18 @@ import type { Ended } from './lease'
 import { lzwRoom } from './plain-lzw'
 import { rleBound } from './plain-rle'
 import { STRETCH, usedStretches } from './stretches'
+import { wasmKeyBeside, type BesideExports } from './wasm-beside'
 import { wasmCompare, type CompareExports } from './wasm-compare'
 import { wasmBlur, wasmLargest, wasmResample, type FilterExports } from './wasm-filters'
-import { wasmChromaKey, wasmDither8, wasmTakeBackground, wasmTakeOut, type KeyExports } from './wasm-keys'
+import { wasmChromaKey, wasmDither8, wasmKeyHue, wasmTakeBackground, wasmTakeOut, type KeyExports } from './wasm-keys'
 import { wasmFfv1Decode, wasmFfv1Encode, type Ffv1Exports } from './wasm-ffv1'
 import { countsAt, LOOK_TABLES, wasmExamine, type ExamineExports } from './wasm-examine'
 import { wasmTriples } from './wasm-triples'
 import { wasmTurn, type TurnExports } from './wasm-turn'
 import { wasmReadingsApart, wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
 
-type Exports = CompareExports &
+type Exports = BesideExports &
+  CompareExports &
   Ffv1Exports &
   FilterExports &
   KeyExports &
@@ -34,7 +36,7 @@ type Exports = CompareExports &
     unpremultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
     seen(from: number, pixels: number, sampleBytes: number): number
     widen(from: number, to: number, codes: number): void
-  narrow(from: number, to: number, codes: number): void
+    narrow(from: number, to: number, codes: number): void
     floatsOf8(from: number, to: number, samples: number): void
     floatsOf16(from: number, to: number, samples: number): void
     codes8Of(from: number, to: number, samples: number): void
@@ -434,6 +436,8 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       wasmTurn(exports, lay, rgba, width, height, toWidth, toHeight, way),
     takeOut: (rgba, matte) => wasmTakeOut(exports, lay, rgba, matte),
     takeBackground: (rgba, background, solid) => wasmTakeBackground(exports, lay, rgba, background, solid),
+    keyBeside: (samples, plate, size, how) => wasmKeyBeside(exports, lay, samples, plate, size, how),
+    keyHue: (codes, plate, size, how) => wasmKeyHue(exports, lay, codes, plate, size, how),
     chromaKey: (rgba, plate, how) => wasmChromaKey(exports, lay, rgba, plate, how),
     dither8: (rgba, first) => wasmDither8(exports, lay, rgba, first),
 

@@ -5,7 +5,8 @@
  */
 import type { Triple } from '../colour'
 import type { PixelChange } from './carried'
-import type { Kernels } from '../kernels/kernels'
+import type { ChromaHow, Kernels, ScreenPlate, Surface } from '../kernels/kernels'
+import { plateRows } from '../kernels/plain-plate'
 import { chromaOf, clamp01, luma, shareOf } from '../kernels/pixel'
 import type { Picture } from './picture'
 
@@ -18,20 +19,14 @@ export interface ChromaSettings {
   width: number
   /** 0 leaves the screen's light on the subject, 1 takes all of it. */
   spill: number
+  /** What the screen's channel is held to: 1 is the larger of the other two, 0 the smaller, between is between. */
+  lean: number
 }
-
-/** Writes the screen's colour along row `y` into `row`: four floats a pixel, of which three count. */
-export type Plate = (y: number, row: Float32Array) => void
 
 /**
  * How much a colour's distance across the hue counts, so that one `width` degrees wide lies between none of it and all.
  */
 const acrossFor = (width: number): number => 1 / Math.tan((Math.min(179, width) * Math.PI) / 360)
-
-/** Terms of a surface of second order over the picture. */
-function terms(x: number, y: number): number[] {
-  return [1, x, y, x * x, x * y, y * y]
-}
 
 /** A surface's value for one channel. */
 function heightOf(s: readonly number[], x: number, y: number): number {
@@ -40,29 +35,6 @@ function heightOf(s: readonly number[], x: number, y: number): number {
 
 /** Pixels that a plate is fitted through, about. */
 const SAMPLES = 8000
-
-/** The plate that three surfaces make: along a row each is a parabola. */
-function drawn(surfaces: readonly (readonly number[])[], width: number, height: number): Plate {
-  const [red, green, blue] = surfaces as [readonly number[], readonly number[], readonly number[]]
-  const per = 1 / width
-  return (y, row) => {
-    const v = y / height
-    const [r0, r1, r2] = alongRow(red, v)
-    const [g0, g1, g2] = alongRow(green, v)
-    const [b0, b1, b2] = alongRow(blue, v)
-    for (let x = 0, o = 0; x < width; x++, o += 4) {
-      const u = x * per
-      row[o] = clamp01(r0 + u * (r1 + u * r2))
-      row[o + 1] = clamp01(g0 + u * (g1 + u * g2))
-      row[o + 2] = clamp01(b0 + u * (b1 + u * b2))
-    }
-  }
-}
-
-/** Start, slope and bend of a surface along the row at `v`. */
-function alongRow(s: readonly number[], v: number): [number, number, number] {
-  return [s[0]! + s[2]! * v + s[5]! * v * v, s[1]! + s[4]! * v, s[3]!]
-}
 
 /** Solves a small symmetric system by elimination; null when it has no one answer. */
 function solve(matrix: number[][], right: number[]): number[] | null {
@@ -91,71 +63,85 @@ function solve(matrix: number[][], right: number[]): number[] | null {
  * then only what lies near the first fit. One even colour where there is too little screen to fit. `rows` gives every
  * so many-th row of the picture.
  */
-export function estimatePlate(rows: (every: number) => Picture, width: number, height: number, screen: Triple): Plate {
+export function estimatePlate(
+  rows: (every: number) => Picture,
+  width: number,
+  height: number,
+  screen: Triple
+): ScreenPlate {
   let surfaces: number[][] | null = null
   const every = Math.max(1, Math.floor(Math.sqrt((width * height) / SAMPLES)))
   const { rgba } = rows(every)
   const across = acrossFor(60)
+  const term = new Float64Array(6)
   for (let round = 0; round < 3; round++) {
-    const matrix = Array.from({ length: 6 }, () => new Array<number>(6).fill(0))
-    const rights = [0, 1, 2].map(() => new Array<number>(6).fill(0))
+    const sums = new Float64Array(36)
+    const products = new Float64Array(18)
+    const fit = surfaces
+    let [r, g, b] = screen
     let count = 0
-    for (let y = 0; y < height; y += every) {
+    for (let y = 0; y < height; y += every)
       for (let x = 0; x < width; x += every) {
         const i = 4 * ((y / every) * width + x)
-        const [u, v] = [x / width, y / height]
-        const [r, g, b]: Triple = surfaces
-          ? [heightOf(surfaces[0]!, u, v), heightOf(surfaces[1]!, u, v), heightOf(surfaces[2]!, u, v)]
-          : screen
+        const u = x / width
+        const v = y / height
+        if (fit) {
+          r = heightOf(fit[0]!, u, v)
+          g = heightOf(fit[1]!, u, v)
+          b = heightOf(fit[2]!, u, v)
+        }
         const s = shareOf(rgba, i, r, g, b, across)
         // the first time light may vary much; later only what the fit explains is kept
-        if (
-          round === 0
-            ? s < 0.6
-            : s < 0.9 || Math.abs(luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!) / luma(r, g, b) - 1) > 0.12
-        )
-          continue
-        const t = terms(u, v)
+        if (round === 0 ? s < 0.6 : s < 0.9) continue
+        if (round > 0 && Math.abs(luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!) / luma(r, g, b) - 1) > 0.12) continue
+        term[0] = 1
+        term[1] = u
+        term[2] = v
+        term[3] = u * u
+        term[4] = u * v
+        term[5] = v * v
         for (let m = 0; m < 6; m++) {
-          for (let n = 0; n < 6; n++) matrix[m]![n]! += t[m]! * t[n]!
-          for (let c = 0; c < 3; c++) rights[c]![m]! += t[m]! * rgba[i + c]!
+          for (let n = 0; n < 6; n++) sums[6 * m + n]! += term[m]! * term[n]!
+          for (let c = 0; c < 3; c++) products[6 * c + m]! += term[m]! * rgba[i + c]!
         }
         count++
       }
-    }
+    const matrix = Array.from({ length: 6 }, (_, m) => [...sums.subarray(6 * m, 6 * m + 6)])
+    const rights = [0, 1, 2].map(c => [...products.subarray(6 * c, 6 * c + 6)])
     if (count < 60) break
     const next = rights.map(right => solve(matrix, right))
     if (next.some(surface => surface === null)) break
     surfaces = next as number[][]
   }
-  return surfaces ? drawn(surfaces, width, height) : evenPlate(screen)
+  return surfaces ? { surfaces: surfaces as unknown as [Surface, Surface, Surface] } : evenPlate(screen)
 }
 
-export function evenPlate([r, g, b]: Triple): Plate {
-  return (_, row) => {
-    for (let i = 0; i < row.length; i += 4) {
-      row[i] = r
-      row[i + 1] = g
-      row[i + 2] = b
-    }
-  }
-}
-
-export function plateOf({ width, rgba }: Picture): Plate {
-  return (y, row) => row.set(rgba.subarray(4 * y * width, 4 * (y + 1) * width))
+export function evenPlate(screen: Triple): ScreenPlate {
+  const [red, green, blue] = screen.map((v): Surface => [v, 0, 0, 0, 0, 0]) as [Surface, Surface, Surface]
+  return { surfaces: [red, green, blue] }
 }
 
 const mainChannel = (colour: Triple): number => colour.indexOf(Math.max(...colour))
 
+/** What the kernels take for settings. */
+export const chromaHow = ({ screen, low, high, width, spill, lean }: ChromaSettings): ChromaHow => ({
+  low,
+  high,
+  spill,
+  lean,
+  across: acrossFor(width),
+  channel: mainChannel(screen)
+})
+
 /** Pulls alpha from pictures of a width; alpha there is already is multiplied in. */
 export function pullChroma(
-  plate: Plate,
-  pictureWidth: number,
-  { screen, low, high, width, spill }: ChromaSettings,
+  plate: ScreenPlate,
+  { width: pictureWidth, height }: { width: number; height: number },
+  how: ChromaHow,
   kernels: Kernels
 ): PixelChange {
-  const how = { low, high, spill, across: acrossFor(width), channel: mainChannel(screen) }
   const row = new Float32Array(4 * pictureWidth)
+  const draw = plateRows(plate, pictureWidth, height)
   let drawnRow = -1
   let beneath = new Float32Array(0)
   return (rgba, first) => {
@@ -163,7 +149,7 @@ export function pullChroma(
     for (let o = 0, pixel = first; o < beneath.length;) {
       const y = Math.floor(pixel / pictureWidth)
       const x = pixel - y * pictureWidth
-      if (y !== drawnRow) plate((drawnRow = y), row)
+      if (y !== drawnRow) draw((drawnRow = y), row)
       const part = row.subarray(4 * x, 4 * x + Math.min(beneath.length - o, 4 * (pictureWidth - x)))
       beneath.set(part, o)
       o += part.length

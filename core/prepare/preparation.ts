@@ -184,6 +184,13 @@ export function sourceFrames(facts: SourceFacts, steps: readonly Step[]): number
 const litOf = (carried: Carried): Frame | null =>
   'frame' in carried && !carried.alpha && carried.changes.length === 0 && isLit(carried.frame) ? carried.frame : null
 
+/** The frame of codes that nothing is noted to be done to, straight or without alpha; null where it is another. */
+function codesOf(carried: Carried): Frame | null {
+  if (!('frame' in carried) || carried.alpha || carried.changes.length > 0) return null
+  const { depth, transfer, alpha } = carried.frame
+  return depth !== 32 && transfer === 'srgb' && alpha.mode !== 'premultiplied' ? carried.frame : null
+}
+
 /** Two frames as one, weighed on premultiplied values. */
 function mixed(a: Picture, b: Picture, mix: number): Picture {
   const rgba = new Float32Array(a.rgba.length)
@@ -230,11 +237,34 @@ export function prepared(
       width: before.width,
       height: before.height,
       rows: (every: number) => someRows(input, every, kernels),
+      near: by => nearby(stage, index + by, before.frames, signal),
       async other(id: string) {
         const found = others.get(id)
         return found ? toPicture(await found.frame(Math.min(index, found.facts.frames - 1), signal), kernels) : null
       }
     }
+  }
+
+  // frames that a step looked at besides its own, for the next one; 16 bits hold what floats of codes do
+  const seen = new Map<string, Promise<Frame>>()
+  const NEARBY = 4
+
+  async function nearby(stage: number, index: number, frames: number, signal?: AbortSignal): Promise<Picture | null> {
+    if (index < 0 || index >= frames) return null
+    const key = `${stage} ${index}`
+    let found = seen.get(key)
+    if (!found) {
+      found = at(stage - 1, index, signal).then(carried => {
+        const frame = asFrame(carried, 16, kernels)
+        return litOf(carried) ? frame : withDepth(frame, 16, kernels)
+      })
+      seen.set(key, found)
+      // what failed, or was given up, is looked at again
+      found.catch(() => seen.delete(key))
+      const [oldest] = seen.keys()
+      if (seen.size > NEARBY && oldest) seen.delete(oldest)
+    }
+    return toPicture(await found, kernels)
   }
 
   async function at(stage: number, index: number, signal?: AbortSignal): Promise<Carried> {
@@ -262,6 +292,9 @@ export function prepared(
     if (lit) return carriedFrame(await litStep(kind, settings, lit, aroundOf(stage, index, input, signal)))
     if (kind.move) return carriedFrame(kind.move(asFrame(input, before.bitDepth, kernels), settings, kernels))
     const around = aroundOf(stage, index, input, signal)
+    const plain = kind.codes ? codesOf(input) : null
+    const keyed = plain && (await kind.codes!(plain, settings, around))
+    if (keyed) return carriedFrame(keyed)
     if (kind.pixels) {
       const change = await kind.pixels(settings, around)
       if (change) return changed(input, change)

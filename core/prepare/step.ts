@@ -26,6 +26,8 @@ export interface Surroundings {
   kernels: Kernels
   /** Whether pictures of light are linear; they are sRGB-coded where not. */
   linear?: boolean
+  /** The picture as the step is given it so many frames on, or before; null where there is none. It is only read. */
+  near(frames: number): Promise<Picture | null>
   /** Every `every`-th row of the picture, from the first on, as the step is given it. */
   rows(every: number): Picture
   /**
@@ -97,6 +99,11 @@ export interface StepKind<F extends Fields = Fields> {
   pixels?(settings: SettingsOf<F>, around: Surroundings): PixelChange | null | Promise<PixelChange | null>
   /** Another alpha, one value a pixel by rows; it may be written into the one given. */
   plane?(alpha: Float32Array, settings: SettingsOf<F>, around: Surroundings): Float32Array | Promise<Float32Array>
+  /**
+   * The same on a frame of codes, straight or without alpha and coded, as a straight one of 16 bits: for what a kernel
+   * does faster to a whole frame. Null leaves it to the others.
+   */
+  codes?(frame: Frame, settings: SettingsOf<F>, around: Surroundings): Promise<Frame | null>
   paint?(picture: Picture, settings: SettingsOf<F>, around: Surroundings): Picture | Promise<Picture>
   /**
    * The same for pictures of light: premultiplied floats without bounds, in the transfer they have. What filters gives

@@ -4,7 +4,7 @@ import type { Box } from '../frame/box'
 import type { SourceSpec } from '../source/source'
 import { onFrames, type WorkContext } from '../work/context'
 import { contentOf } from './content'
-import { screenFound } from './kinds/pull'
+import { screenFound } from './kinds/chroma-key'
 import { toPicture } from './picture'
 
 export const prepareTasks = {

@@ -494,7 +494,14 @@ test('taking backgrounds out agrees with its twins wherever it is seen, and dith
           { length: 4 * pixels },
           (_, i) => (i % 4 === channel ? 0.7 : 0.15) + 0.1 * (next() - 0.5)
         )
-        const how = { low: share / 2, high: share === 1 ? 0.2 : 0.9, across: 0.3 + 3 * next(), spill: share, channel }
+        const how = {
+          low: share / 2,
+          high: share === 1 ? 0.2 : 0.9,
+          across: 0.3 + 3 * next(),
+          spill: share,
+          channel,
+          lean: [1, 0.5, 1 / 3, 0][seed & 3]!
+        }
         const both = (run: (kernels: Kernels, values: Float32Array) => void): [Float32Array, Float32Array] =>
           [wasm, plain].map(kernels => {
             const values = rgba.slice()
@@ -524,7 +531,7 @@ test('taking backgrounds out agrees with its twins wherever it is seen, and dith
   const green = Float32Array.from({ length: 400 }, (_, i) => [0.1, 0.9, 0.2, 0][i % 4]!)
   for (const kernels of [wasm, plain]) {
     const cut = ramp.slice()
-    kernels.chromaKey(cut, green, { low: 0.4, high: 0.4, across: 1, spill: 0, channel: 1 })
+    kernels.chromaKey(cut, green, { low: 0.4, high: 0.4, across: 1, spill: 0, channel: 1, lean: 1 })
     const alphas = cut.filter((_, i) => i % 4 === 3)
     expect(new Set(alphas)).toEqual(new Set([0, 1]))
     expect([...alphas].sort()).toEqual([...alphas])

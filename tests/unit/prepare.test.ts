@@ -13,10 +13,11 @@ import {
   someRows,
   type Carried
 } from '../../core/prepare/carried'
+import { plateRows } from '../../core/kernels/plain-plate'
 import { estimatePlate, findScreen } from '../../core/prepare/chroma'
 import { colourAt, contentOf, contentOfClip, unionOf } from '../../core/prepare/content'
 import { stepKindById, stepKinds } from '../../core/prepare/kinds'
-import { screenFound } from '../../core/prepare/kinds/pull'
+import { screenFound } from '../../core/prepare/kinds/chroma-key'
 import { toFrame, toPicture, type Picture } from '../../core/prepare/picture'
 import { islandsOf } from '../../core/frame/islands'
 import { grow, soften } from '../../core/prepare/plane'
@@ -245,8 +246,9 @@ test('the plate is found through uneven light, and a clean plate does as well', 
   const plate = estimatePlate(every => someRows({ picture: shot }, every, kernels), width, height, findScreen(shot))
   const row = new Float32Array(4 * width)
   let [sum, count] = [0, 0]
+  const draw = plateRows(plate, width, height)
   for (let y = 0; y < height; y++) {
-    plate(y, row)
+    draw(y, row)
     for (let k = 0; k < row.length; k++) if (k % 4 !== 3) sum += Math.abs(row[k]! - empty.rgba[4 * y * width + k]!)
     count += 3 * width
   }
@@ -740,7 +742,8 @@ test('what is noted for a frame and done in bands comes to what is done to its w
                   height: 61,
                   made: facts(frame, 1),
                   rows: (every: number) => someRows(input, every, kernels),
-                  other: () => Promise.resolve(other)
+                  other: () => Promise.resolve(other),
+                  near: () => Promise.resolve(null)
                 }
                 if (kind.pixels) {
                   const change = await kind.pixels(settings as never, around)

@@ -1,9 +1,21 @@
+export {
+  besideBares,
+  besideBlocks,
+  besideCores,
+  besideKey,
+  besideMeasure,
+  besideRamps,
+  besideRest,
+  largestDown,
+  mean5,
+  nearestRows
+} from './beside'
 export { premultiply8, premultiply16, seen, unpremultiply8, unpremultiply16 } from './alpha'
 export { compare, markEdges } from './compare'
 export { crc32 } from './crc'
 export { boxAcross, boxDown, largestAcross, raise, weighAcross, weighRow } from './filters'
 export { mixBlocks } from './fingerprint'
-export { chromaKey, dither8, takeBackground, takeOut } from './keys'
+export { chromaKey, dither8, keyHue, takeBackground, takeOut } from './keys'
 export { codes8Of, codes16Of, floatsOf8, floatsOf16 } from './floats'
 export { WORK, zlib } from './deflate'
 export { countSame, isBlank, look, lookBegin, lookBlank, lookEnd, narrow, widen } from './look'

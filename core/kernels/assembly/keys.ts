@@ -1,4 +1,6 @@
 // Colour taken apart into foreground and background, on straight float RGBA, in place. Plain twins: plain-keys.ts.
+import { drawPlate } from './beside'
+import { codes16Of, floatsOf16, floatsOf8 } from './floats'
 
 // @ts-ignore: decorator
 @inline
@@ -42,7 +44,7 @@ export function takeBackground(at: usize, n: i32, r: f32, g: f32, b: f32, up: us
 }
 
 /** Four pixels at a time; reads and writes up to three beyond the end. */
-export function chromaKey(at: usize, plate: usize, n: i32, low: f32, high: f32, across: f32, spill: f32, channel: i32): void {
+export function chromaKey(at: usize, plate: usize, n: i32, low: f32, high: f32, across: f32, spill: f32, lean: f32, channel: i32): void {
   const one = f32x4.splat(1)
   const zero = f32x4.splat(0)
   const red = f32x4.splat(0.2126)
@@ -99,7 +101,12 @@ export function chromaKey(at: usize, plate: usize, n: i32, low: f32, high: f32, 
     b = v128.and(seen, between01(f32x4.mul(f32x4.sub(b, f32x4.mul(rest, kb)), perKey)))
     if (spill > 0) {
       const main = channel == 0 ? r : channel == 1 ? g : b
-      const others = f32x4.pmax(channel == 0 ? g : r, channel == 2 ? g : b)
+      const aside = channel == 0 ? g : r
+      const other = channel == 2 ? g : b
+      const others = f32x4.add(
+        f32x4.mul(f32x4.splat(lean), f32x4.pmax(aside, other)),
+        f32x4.mul(f32x4.splat(1 - lean), f32x4.pmin(aside, other))
+      )
       const excess = f32x4.pmax(zero, f32x4.mul(f32x4.sub(main, others), f32x4.splat(spill)))
       const held = f32x4.sub(main, excess)
       const lost = f32x4.mul(excess, weight)
@@ -118,6 +125,41 @@ export function chromaKey(at: usize, plate: usize, n: i32, low: f32, high: f32, 
     v128.store(at, v128.shuffle<u32>(m, k, 2, 3, 6, 7), 48)
     at += 64
     plate += 64
+  }
+}
+
+/**
+ * Whole rows of codes, `wide` 1 for 16 bits, as codes of 16 bits with the screen taken out. `row` and `under` take a row
+ * of floats each, with room for eight samples behind it.
+ */
+export function keyHue(
+  from: usize,
+  wide: i32,
+  plate: usize,
+  surfaces: usize,
+  width: i32,
+  height: i32,
+  to: usize,
+  row: usize,
+  under: usize,
+  low: f32,
+  high: f32,
+  across: f32,
+  spill: f32,
+  lean: f32,
+  channel: i32
+): void {
+  const samples = width << 2
+  for (let y = 0; y < height; y++) {
+    if (wide) floatsOf16(from, row, samples)
+    else floatsOf8(from, row, samples)
+    let beneath = under
+    if (plate) beneath = plate + ((<usize>(y * width)) << 4)
+    else drawPlate(surfaces, under, width, <f64>y / <f64>height)
+    chromaKey(row, beneath, width, low, high, across, spill, lean, channel)
+    codes16Of(row, to, samples)
+    from += (<usize>samples) << wide
+    to += (<usize>samples) << 1
   }
 }
 

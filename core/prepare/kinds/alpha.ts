@@ -192,3 +192,49 @@ export const opacity = stepKind({
     return alpha
   }
 })
+
+/** Whether alpha, and colour as far as it is seen, differ by no more than this between two pictures, 0 to 1. */
+function alike(a: Float32Array, b: Float32Array, i: number, within: number): boolean {
+  const [one, other] = [a[i + 3]!, b[i + 3]!]
+  if (Math.abs(one - other) > within) return false
+  for (let c = 0; c < 3; c++) if (Math.abs(a[i + c]! * one - b[i + c]! * other) > within) return false
+  return true
+}
+
+export const steady = stepKind({
+  id: 'alpha-steady',
+  group: 'Alpha',
+  name: 'Steady over time',
+  help: 'Where a pixel hardly changes, its alpha becomes the middle one of three frames: edges and noise stop flickering. What moves stays as it is.',
+  fields: {
+    within: {
+      type: 'number',
+      label: 'Changes up to',
+      min: 1,
+      max: 40,
+      step: 1,
+      unit: '%',
+      default: 10,
+      help: 'What changes by more from one frame to the next is taken for motion.'
+    }
+  },
+  facts: finer,
+  still: (_, { frames }) => frames < 3,
+  async paint(picture, { within }, around) {
+    const [before, after] = [await around.near(-1), await around.near(1)]
+    // the first and the last frame have no middle
+    if (!before || !after) return picture
+    const { rgba } = picture
+    const most = within / 100
+    for (let i = 0; i < rgba.length; i += 4) {
+      const [a, b, c] = [before.rgba[i + 3]!, rgba[i + 3]!, after.rgba[i + 3]!]
+      if (a === b && b === c) continue
+      const middle = Math.max(Math.min(a, b), Math.min(Math.max(a, b), c))
+      if (middle === b || !alike(rgba, before.rgba, i, most) || !alike(rgba, after.rgba, i, most)) continue
+      // what comes to be seen takes the colour it is seen in
+      if (b === 0) for (let k = 0; k < 3; k++) rgba[i + k] = (middle === a ? before : after).rgba[i + k]!
+      rgba[i + 3] = middle
+    }
+    return picture
+  }
+})

@@ -5,6 +5,7 @@ import { STRAIGHT } from '../../frame/frame'
 import { mendedValues } from '../../frame/numbers'
 import { coded, toLinearLight } from '../../frame/transfer'
 import { edgeFilled } from '../edge-fill'
+import { heldTo, leanOf } from '../spill'
 import { SPACES, toSrgb, type Space } from '../gamut'
 import { unit } from '../picture'
 import { finer, stepKind } from '../step'
@@ -49,13 +50,14 @@ export const spill = stepKind({
       ],
       default: 'green'
     },
+    held: heldTo,
     amount: { type: 'number', label: 'Amount', min: 0, max: 100, step: 1, unit: '%', default: 100 }
   },
   still: ({ amount }) => amount === 0,
-  pixels({ channel, amount }) {
-    const screen = CHANNELS[channel] ?? 1
+  pixels({ channel, amount, held }) {
+    const how = { channel: CHANNELS[channel] ?? 1, spill: amount / 100, lean: leanOf(held) }
     return rgba => {
-      for (let i = 0; i < rgba.length; i += 4) withoutSpill(rgba, i, screen, amount / 100)
+      for (let i = 0; i < rgba.length; i += 4) withoutSpill(rgba, i, how)
     }
   }
 })

@@ -6,7 +6,7 @@ export const depth = stepKind({
   id: 'depth',
   group: 'Depth',
   name: 'Depth',
-  help: 'Bits of each sample from here on. Dither spreads what eight bits cannot hold as fine noise, so that soft ramps show no steps.',
+  help: 'Bits of each sample from here on. Dither spreads what eight bits cannot hold as fine noise, so that soft ramps show no steps; what is a code already takes none, so clear stays clear and solid solid.',
   fields: {
     bits: {
       type: 'choice',
@@ -18,10 +18,26 @@ export const depth = stepKind({
       ],
       default: '8'
     },
-    dither: { type: 'switch', label: 'Dither', default: true }
+    dither: { type: 'switch', label: 'Dither', default: true },
+    moves: {
+      type: 'choice',
+      label: 'Its noise',
+      help: 'Moving, it is not seen as a pattern, and the mean over time is exact; standing, still parts stay the same and pack smaller.',
+      choices: [
+        { value: 'stands', label: 'Stands still' },
+        { value: 'moves', label: 'Moves from frame to frame' }
+      ],
+      default: 'stands',
+      fresh: 'moves',
+      when: { field: 'bits', is: '8' }
+    }
   },
   still: ({ bits, dither }, { bitDepth }) => Number(bits) === bitDepth && !(bits === '8' && dither),
   facts: (_, { bits }) => ({ bitDepth: Number(bits) as Depth }),
-  pixels: ({ bits, dither }, { kernels }) =>
-    bits === '8' && dither ? (rgba, first) => kernels.dither8(rgba, 4 * first) : null
+  pixels({ bits, dither, moves }, { kernels, index }) {
+    if (bits !== '8' || !dither) return null
+    // far from each other, so that no frame's noise is another's moved by a little
+    const from = moves === 'moves' ? Math.imul(index, 0x9e3779b1) : 0
+    return (rgba, first) => kernels.dither8(rgba, (4 * first + from) | 0)
+  }
 })

@@ -10,23 +10,15 @@ import {
   opacity,
   softenAlpha,
   specks,
+  steady,
   threshold,
   unmatteColour
 } from './alpha'
+import { chromaKey } from './chroma-key'
 import { bringToSrgb, clearToBlack, edgeFill, flatten, mendValues, spill } from './colour'
 import { depth } from './depth'
 import { crop, fit, flip, pad, place, progressive, rotate, scale, squarePixels, turn, fill, stretch } from './frame'
-import {
-  chromaKey,
-  difference,
-  drawnMask,
-  flatBackground,
-  glow,
-  lumaKey,
-  matteFrom,
-  shadow,
-  subjectAndShadow
-} from './pull'
+import { difference, drawnMask, flatBackground, glow, lumaKey, matteFrom, shadow, subjectAndShadow } from './pull'
 import { closeLoop, convertRate, dropLast, hold, pingPong, range, readRate, repeat, reverse, sound } from './time'
 
 export const stepKinds: readonly StepKind[] = [
@@ -49,6 +41,7 @@ export const stepKinds: readonly StepKind[] = [
   growAlpha,
   softenAlpha,
   opacity,
+  steady,
   edgeFill,
   clearToBlack,
   spill,

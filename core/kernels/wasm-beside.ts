@@ -1,0 +1,194 @@
+/** Binds the kernels of the key by the colour beside each edge; see `plain-beside.ts`, which defines it. */
+import type { BesideHow, Extent, KeyedSamples, ScreenPlate } from './kernels'
+import { ACROSS } from './plain-beside'
+
+export interface BesideExports {
+  memory: WebAssembly.Memory
+  floatsOf8(from: number, to: number, samples: number): void
+  floatsOf16(from: number, to: number, samples: number): void
+  codes16Of(from: number, to: number, samples: number): void
+  largestAcross(from: number, to: number, width: number, height: number, reach: number, row: number): void
+  besideMeasure(
+    rgba: number,
+    plate: number,
+    surfaces: number,
+    width: number,
+    height: number,
+    away: number,
+    cross: number
+  ): void
+  mean5(from: number, across: number, to: number, width: number, height: number, row: number): void
+  besideRest(from: number, to: number, count: number): void
+  largestDown(room: number, to: number, width: number, height: number, reach: number): void
+  besideCores(
+    away: number,
+    cross: number,
+    wideAway: number,
+    wideCross: number,
+    wideRest: number,
+    most: number,
+    width: number,
+    height: number,
+    across: number,
+    noise: number,
+    smooth: number,
+    cores: number
+  ): void
+  besideBares(
+    away: number,
+    cross: number,
+    meanAway: number,
+    meanCross: number,
+    pixels: number,
+    across: number,
+    clear: number,
+    noiseAway: number,
+    noiseHue: number,
+    smooth: number,
+    bares: number
+  ): void
+  besideBlocks(
+    rgba: number,
+    plate: number,
+    surfaces: number,
+    cores: number,
+    width: number,
+    height: number,
+    columns: number,
+    rows: number,
+    colours: number,
+    screens: number,
+    any: number
+  ): void
+  besideRamps(
+    cores: number,
+    colours: number,
+    screens: number,
+    any: number,
+    width: number,
+    columns: number,
+    rows: number,
+    noise: number
+  ): void
+  nearestRows(marked: number, width: number, height: number, rows: number): void
+  besideKey(
+    rgba: number,
+    plate: number,
+    surfaces: number,
+    to: number,
+    sure: number,
+    away: number,
+    cross: number,
+    cores: number,
+    bares: number,
+    coreRows: number,
+    bareRows: number,
+    width: number,
+    height: number,
+    across: number,
+    clear: number,
+    solid: number,
+    noise: number,
+    noisy: number,
+    spill: number,
+    lean: number,
+    channel: number
+  ): void
+}
+
+type Lay = (...sizes: number[]) => number[]
+
+/** Pixels each way that cores are looked at within, and beyond which nothing may be further from the screen. */
+const WIDE = 2
+const MOST = 6
+/** Side of the blocks that ramps are looked for in. */
+const BLOCK = 4
+/** Room for vectors beyond an end. */
+const BEYOND = 64
+
+/** See `Kernels.keyBeside`. */
+export function wasmKeyBeside(
+  exports: BesideExports,
+  lay: Lay,
+  samples: Uint8Array | Uint16Array | Float32Array,
+  plate: ScreenPlate,
+  { width, height }: Extent,
+  how: BesideHow
+): KeyedSamples {
+  const pixels = width * height
+  const [columns, rows] = [Math.floor(width / BLOCK), Math.floor(height / BLOCK)]
+  const plane = 4 * pixels + BEYOND
+  const blocks = 16 * columns * rows + BEYOND
+  const { clear, solid, spill, lean, channel, noise } = how
+  const smooth = noise.away > 0 || noise.cross > 0 ? 1 : 0
+  const given = 'rgba' in plate ? plate.rgba : null
+  const [from, beneath, surfaces, out, near, sure, away, cross, cores, bares, row, colours, screens, any] = lay(
+    4 * plane,
+    given ? 4 * plane : 0,
+    8 * 18,
+    // first what smooths and looks around, then the picture that is made
+    4 * plane + 8 * MOST * width,
+    // first the largest around, then rows of the nearest
+    2 * plane,
+    plane,
+    plane,
+    plane,
+    pixels + BEYOND,
+    pixels + BEYOND,
+    4 * (width + 2 * MOST) + BEYOND,
+    blocks,
+    blocks,
+    columns * rows + BEYOND
+  ) as [number, number, number, number, number, number, number, number, number, number, number, number, number, number]
+  const { buffer } = exports.memory
+  // codes are laid where the key is written later, and made floats from there
+  if (samples instanceof Float32Array) new Float32Array(buffer, from, samples.length).set(samples)
+  else if (samples instanceof Uint8Array) {
+    new Uint8Array(buffer, out, samples.length).set(samples)
+    exports.floatsOf8(out, from, samples.length)
+  } else {
+    new Uint16Array(buffer, out, samples.length).set(samples)
+    exports.floatsOf16(out, from, samples.length)
+  }
+  if (given) new Float32Array(buffer, beneath, given.length).set(given)
+  new Float64Array(buffer, surfaces, 18).set('surfaces' in plate ? plate.surfaces.flat() : new Float64Array(18))
+  const screen = given ? beneath : 0
+  exports.besideMeasure(from, screen, surfaces, width, height, away, cross)
+
+  const [meanAway, meanCross, work] = [out, out + plane, out + 2 * plane]
+  if (smooth) {
+    exports.mean5(away, work, meanAway, width, height, row)
+    exports.mean5(cross, work, meanCross, width, height, row)
+  }
+  const [wideAway, wideCross] = smooth ? [meanAway, meanCross] : [away, cross]
+  const [wideRest, most] = [near, near + plane]
+  /** The largest in a square of what lies at `values`, into `to`; `work` has rows beyond both rims. */
+  const square = (values: number, to: number, reach: number): void => {
+    exports.largestAcross(values, work + 4 * reach * width, width, height, reach, row)
+    exports.largestDown(work, to, width, height, reach)
+  }
+  exports.besideRest(wideAway, wideRest, pixels)
+  square(wideRest, wideRest, WIDE)
+  square(away, most, MOST)
+  const around = [away, cross, wideAway, wideCross, wideRest, most] as const
+  exports.besideCores(...around, width, height, ACROSS, noise.away, smooth, cores)
+  exports.besideBlocks(from, screen, surfaces, cores, width, height, columns, rows, colours, screens, any)
+  exports.besideRamps(cores, colours, screens, any, width, columns, rows, noise.away)
+  const hueNoise = Math.hypot(noise.away, ACROSS * noise.cross)
+  const means = [away, cross, meanAway, meanCross, pixels, ACROSS, clear, noise.away, hueNoise, smooth] as const
+  exports.besideBares(...means, bares)
+
+  const [coreRows, bareRows] = [near, near + plane]
+  exports.nearestRows(cores, width, height, coreRows)
+  exports.nearestRows(bares, width, height, bareRows)
+  const places = [from, screen, surfaces, out, sure, away, cross, cores, bares, coreRows, bareRows] as const
+  const settings = [ACROSS, clear, solid, noise.colour, smooth, spill, lean, channel] as const
+  exports.besideKey(...places, width, height, ...settings)
+  const told = how.sure ? new Float32Array(buffer, sure, pixels).slice() : null
+  if (samples instanceof Float32Array) {
+    samples.set(new Float32Array(buffer, out, samples.length))
+    return { samples, sure: told }
+  }
+  exports.codes16Of(out, from, samples.length)
+  return { samples: new Uint16Array(buffer, from, samples.length).slice(), sure: told }
+}
