@@ -1,10 +1,7 @@
-/**
- * For every pixel, the nearest one of a mask: two sweeps that hand places on from neighbour to neighbour, near enough
- * to exact.
- */
+/** For every pixel, the nearest one of a mask, exactly: nearest rows of columns first, then the lower envelope of rows. */
 
 export interface Nearest {
-  /** Place of the nearest marked pixel, or -1 where there is none at all. */
+  /** Place of the nearest marked pixel, or -1 where there is none at all. Of several as near, one of them. */
   from: Int32Array
   /** The square of its distance in pixels; `NONE` where there is none. */
   squares: Int32Array
@@ -12,58 +9,55 @@ export interface Nearest {
 
 export const NONE = 0x7fffffff
 
+/** For each pixel the nearest marked row of its column, -1 where it has none. */
+function nearestRows(marked: Uint8Array, width: number, height: number): Int16Array {
+  const rows = new Int16Array(marked.length)
+  for (let y = 0, p = 0; y < height; y++)
+    for (let x = 0; x < width; x++, p++) rows[p] = marked[p] ? y : y > 0 ? rows[p - width]! : -1
+  for (let y = height - 2; y >= 0; y--)
+    for (let x = 0, p = y * width; x < width; x++, p++) {
+      const above = rows[p]!
+      const below = rows[p + width]!
+      if (below >= 0 && (above < 0 || below - y < y - above)) rows[p] = below
+    }
+  return rows
+}
+
 /** `marked` has a byte a pixel; sides are at most 16384. Time is linear in pixels. */
 export function nearestOf(marked: Uint8Array, width: number, height: number): Nearest {
+  const rows = nearestRows(marked, width, height)
   const from = new Int32Array(marked.length).fill(-1)
   const squares = new Int32Array(marked.length).fill(NONE)
-  // columns of the places handed on, so that no division is needed to find them
-  const columns = new Int16Array(marked.length)
-  const rows = new Int16Array(marked.length)
-  for (let y = 0, p = 0; y < height; y++) {
-    for (let x = 0; x < width; x++, p++) {
-      if (!marked[p]) continue
-      from[p] = p
-      squares[p] = 0
-      columns[p] = x
-      rows[p] = y
-    }
-  }
-  const take = (p: number, x: number, y: number, q: number): void => {
-    if (squares[q] === NONE) return
-    const dx = x - columns[q]!
-    const dy = y - rows[q]!
-    const square = dx * dx + dy * dy
-    if (square >= squares[p]!) return
-    squares[p] = square
-    columns[p] = columns[q]!
-    rows[p] = rows[q]!
-    from[p] = from[q]!
-  }
+  // columns whose parabola is lowest somewhere in the row, what each adds at its own place, and where it begins to be
+  const columns = new Int32Array(width)
+  const heights = new Float64Array(width)
+  const begins = new Float64Array(width)
   for (let y = 0; y < height; y++) {
-    const row = y * width
-    for (let x = 0, p = row; x < width; x++, p++) {
-      if (squares[p] === 0) continue
-      if (y > 0) {
-        take(p, x, y, p - width)
-        if (x > 0) take(p, x, y, p - width - 1)
-        if (x < width - 1) take(p, x, y, p - width + 1)
+    const line = y * width
+    let last = -1
+    for (let x = 0; x < width; x++) {
+      const row = rows[line + x]!
+      if (row < 0) continue
+      const height = (row - y) * (row - y)
+      let begin = -Infinity
+      for (; last >= 0; last--) {
+        const column = columns[last]!
+        begin = (height + x * x - heights[last]! - column * column) / (2 * (x - column))
+        if (begin > begins[last]!) break
+        begin = -Infinity
       }
-      if (x > 0) take(p, x, y, p - 1)
+      last++
+      columns[last] = x
+      heights[last] = height
+      begins[last] = begin
     }
-    for (let x = width - 2; x >= 0; x--) if (squares[row + x] !== 0) take(row + x, x, y, row + x + 1)
-  }
-  for (let y = height - 1; y >= 0; y--) {
-    const row = y * width
-    for (let x = width - 1, p = row + x; x >= 0; x--, p--) {
-      if (squares[p] === 0) continue
-      if (y < height - 1) {
-        take(p, x, y, p + width)
-        if (x > 0) take(p, x, y, p + width - 1)
-        if (x < width - 1) take(p, x, y, p + width + 1)
-      }
-      if (x < width - 1) take(p, x, y, p + 1)
+    if (last < 0) continue
+    for (let x = 0, at = 0; x < width; x++) {
+      while (at < last && begins[at + 1]! < x) at++
+      const column = columns[at]!
+      squares[line + x] = heights[at]! + (x - column) * (x - column)
+      from[line + x] = rows[line + column]! * width + column
     }
-    for (let x = 1; x < width; x++) if (squares[row + x] !== 0) take(row + x, x, y, row + x - 1)
   }
   return { from, squares }
 }

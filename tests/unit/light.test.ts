@@ -392,3 +392,49 @@ describe('filters', () => {
     expect(Math.min(...samples)).toBe(0)
   })
 })
+
+describe('scaling sRGB codes', () => {
+  /** Black and white pixels by turns, solid. */
+  const checker = (depth: 8 | 16): Frame => {
+    const full = depth === 8 ? 255 : 65535
+    const samples = depth === 8 ? new Uint8Array(4 * 64) : new Uint16Array(4 * 64)
+    for (let p = 0; p < 64; p++) {
+      const v = (p + (p >> 3)) % 2 ? full : 0
+      samples.set([v, v, v, full], 4 * p)
+    }
+    return { width: 8, height: 8, depth, samples, alpha: STRAIGHT, transfer: 'srgb' }
+  }
+  const meanOf = ({ samples, depth }: Frame): number =>
+    Array.from(samples).reduce((sum, v, i) => (i % 4 === 0 ? sum + v : sum), 0) /
+    (samples.length / 4) /
+    (depth === 8 ? 255 : 65535)
+
+  test.each(['scale', 'stretch', 'fit', 'fill'])(
+    '%s gives half the code in codes, and half the light in light',
+    async kind => {
+      const size = kind === 'scale' ? { by: 50 } : { width: 4, height: 4 }
+      for (const depth of [8, 16] as const) {
+        const codes = await made(checker(depth), step(kind, { ...size, filter: 'smooth' }))
+        const lit = await made(checker(depth), step(kind, { ...size, filter: 'smooth', space: 'light' }))
+        expect(meanOf(codes)).toBeCloseTo(0.5, 2)
+        // IEC 61966-2-1: half the light of white is the code of 0.7354
+        expect(meanOf(lit)).toBeCloseTo(1.055 * 0.5 ** (1 / 2.4) - 0.055, 2)
+      }
+    }
+  )
+
+  test('one colour comes out as it was, whatever it is computed in', async () => {
+    const samples = new Uint16Array(4 * 100).map((_, i) => [12345, 45678, 60001, (i >> 2) % 7 ? 65535 : 30000][i % 4]!)
+    const even: Frame = { width: 10, height: 10, depth: 16, samples, alpha: STRAIGHT, transfer: 'srgb' }
+    for (const [kind, settings] of [
+      ['scale', { by: 50 }],
+      ['scale', { by: 170 }],
+      ['turn', { by: 30 }]
+    ] as const) {
+      const lit = await made(even, step(kind, { ...settings, space: 'light' }))
+      for (let i = 0; i < lit.samples.length; i += 4)
+        if (lit.samples[i + 3]! > 600)
+          for (let c = 0; c < 3; c++) expect(Math.abs(lit.samples[i + c]! - samples[c]!)).toBeLessThan(24)
+    }
+  })
+})

@@ -17,6 +17,7 @@ import { plateRows } from '../../core/kernels/plain-plate'
 import { estimatePlate, findScreen } from '../../core/prepare/chroma'
 import { colourAt, contentOf, contentOfClip, unionOf } from '../../core/prepare/content'
 import { stepKindById, stepKinds } from '../../core/prepare/kinds'
+import { nearestOf, NONE } from '../../core/prepare/nearest'
 import { screenFound } from '../../core/prepare/kinds/chroma-key'
 import { toFrame, toPicture, type Picture } from '../../core/prepare/picture'
 import { islandsOf } from '../../core/frame/islands'
@@ -492,6 +493,54 @@ test('edge fill leaves alpha alone and carries the edge outward; clear to black 
     step('edge-fill')
   ])
   expect([...spread.samples.subarray(4 * (6 * 16 + 6), 4 * (6 * 16 + 6) + 4)]).toEqual([250, 120, 10, 0])
+})
+
+test('edge fill reaches alike on all sides, at any size and place', async () => {
+  for (const [width, height, x, y, radius, reach] of [
+    [61, 47, 30, 22, 5, 9],
+    [64, 64, 31, 33, 3, 14],
+    [90, 20, 7, 9, 2, 32]
+  ] as const) {
+    const samples = new Uint8Array(4 * width * height)
+    const inside = (u: number, v: number): boolean => Math.hypot(u - x, v - y) <= radius
+    for (let p = 0; p < width * height; p++)
+      if (inside(p % width, Math.floor(p / width))) samples.set([200, 90, 40, 255], 4 * p)
+    const filled = await made({ width, height, depth: 8, samples, alpha: STRAIGHT, transfer: 'srgb' }, [
+      step('edge-fill', { reach })
+    ])
+    for (let p = 0; p < width * height; p++) {
+      let nearest = Infinity
+      for (let v = y - radius; v <= y + radius; v++)
+        for (let u = x - radius; u <= x + radius; u++)
+          if (inside(u, v)) nearest = Math.min(nearest, Math.hypot(u - (p % width), v - Math.floor(p / width)))
+      expect(filled.samples[4 * p]).toBe(nearest <= reach ? 200 : 0)
+    }
+  }
+})
+
+test('the nearest marked pixel is found exactly', () => {
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 1, max: 19 }),
+      fc.integer({ min: 1, max: 17 }),
+      fc.array(fc.nat(322), { maxLength: 9 }),
+      (width, height, places) => {
+        const marked = new Uint8Array(width * height)
+        for (const place of places) if (place < marked.length) marked[place] = 1
+        const { from, squares } = nearestOf(marked, width, height)
+        const far = (p: number, q: number): number =>
+          ((p % width) - (q % width)) ** 2 + (Math.floor(p / width) - Math.floor(q / width)) ** 2
+        for (let p = 0; p < marked.length; p++) {
+          let due = NONE
+          marked.forEach((is, q) => (due = is ? Math.min(due, far(p, q)) : due))
+          expect(squares[p]).toBe(due)
+          if (due !== NONE) expect([marked[from[p]!], far(p, from[p]!)]).toEqual([1, due])
+          else expect(from[p]).toBe(-1)
+        }
+      }
+    ),
+    { numRuns: 200 }
+  )
 })
 
 test('steps in time', async () => {

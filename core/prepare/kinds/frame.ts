@@ -2,6 +2,7 @@
 import { cut, type Box } from '../../frame/box'
 import { allocateSamples, MAX_PIXELS, type Frame } from '../../frame/frame'
 import { oneField } from '../fields'
+import { computed, computedIn } from '../in-light'
 import type { Picture } from '../picture'
 import { scaled, scaledLight } from '../scale'
 import { turned, turnedLight, turnedSize } from '../turn'
@@ -133,7 +134,11 @@ const filterField = { type: 'choice', label: 'Filter', choices: FILTERS, default
 const pixels = (label: string, value: number) =>
   ({ type: 'number', label, min: 1, max: 16384, step: 1, unit: 'px', default: value, typed: true }) as const
 
-type Sizing = (picture: Picture, settings: { readonly filter: string }, around: Surroundings) => Picture
+type Sizing = (
+  picture: Picture,
+  settings: { readonly filter: string; readonly space: string },
+  around: Surroundings
+) => Picture
 
 /** How a picture is scaled, coded or as light. */
 type Scaling = typeof scaled
@@ -142,14 +147,15 @@ type Scaling = typeof scaled
  * Both ways of a step that scales: to the size that `inner` gives, in a frame of the size that is to be made, about the
  * middle of both.
  */
-function sizing(
-  inner: (picture: Size, made: Size) => Size
-): Record<'paint' | 'light', Sizing> & { area: (given: Size, made: Size) => number } {
+function sizing(inner: (picture: Size, made: Size) => Size): Record<'paint' | 'light', Sizing> & {
+  area: (given: Size, made: Size, settings: { readonly space: string }) => number | null
+} {
   const by =
     (way: Scaling): Sizing =>
-    (picture, { filter }, { made, kernels }) => {
+    (picture, { filter, space }, { made, kernels }) => {
       const { width, height } = inner(picture, made)
-      const done = way(picture, width, height, filter as 'lanczos', kernels)
+      const make = (given: Picture): Picture => way(given, width, height, filter as 'lanczos', kernels)
+      const done = way === scaled ? computed(picture, space, make) : make(picture)
       if (width === made.width && height === made.height) return done
       const box = {
         x: centred(width, made.width),
@@ -162,7 +168,9 @@ function sizing(
   return {
     paint: by(scaled),
     light: by(scaledLight),
-    area(given, made) {
+    area(given, made, { space }) {
+      // in light, sums of codes are not kept
+      if (space === 'light') return null
       const { width, height } = inner(given, made)
       return (width * height) / (given.width * given.height)
     }
@@ -180,7 +188,8 @@ export const scale = stepKind({
   help: 'By a percentage, always on premultiplied values, so that no rim shows.',
   fields: {
     by: { type: 'number', label: 'To', min: 1, max: 800, step: 1, unit: '%', default: 50 },
-    filter: filterField
+    filter: filterField,
+    space: computedIn
   },
   facts: (facts, { by }) => ({
     width: Math.max(1, Math.round((facts.width * by) / 100)),
@@ -204,7 +213,7 @@ export const squarePixels = stepKind({
   group: 'Frame',
   name: 'Make pixels square',
   help: 'Scales the picture by the shape of its pixels, so that it looks right where that is ignored.',
-  fields: { filter: filterField },
+  fields: { filter: filterField, space: computedIn },
   facts: facts => ({ ...squared(facts), pixelAspect: [1, 1] }),
   problem: facts =>
     facts.pixelAspect[0] === facts.pixelAspect[1]
@@ -241,7 +250,7 @@ export const fit = stepKind({
   group: 'Frame',
   name: 'Fit into a size',
   help: 'Scales the whole picture into a frame of this size, with clear space where its shape differs.',
-  fields: { width: pixels('Width', 1920), height: pixels('Height', 1080), filter: filterField },
+  fields: { width: pixels('Width', 1920), height: pixels('Height', 1080), filter: filterField, space: computedIn },
   facts: (facts, { width, height }) => ({ width, height, ...claimGrown(facts) }),
   problem: (_, { width, height }) => tooLarge(width, height),
   still: ({ width, height }, facts) => width === facts.width && height === facts.height,
@@ -253,7 +262,7 @@ export const fill = stepKind({
   group: 'Frame',
   name: 'Fill a size',
   help: 'Scales the picture until a frame of this size is full, about its middle; what reaches beyond is cut off.',
-  fields: { width: pixels('Width', 1920), height: pixels('Height', 1080), filter: filterField },
+  fields: { width: pixels('Width', 1920), height: pixels('Height', 1080), filter: filterField, space: computedIn },
   crops: true,
   facts: (_, { width, height }) => ({ width, height }),
   problem: (_, { width, height }) => tooLarge(width, height),
@@ -272,7 +281,7 @@ export const stretch = stepKind({
   group: 'Frame',
   name: 'To an exact size',
   help: 'Scales width and height each by itself, whatever becomes of the picture’s shape.',
-  fields: { width: pixels('Width', 1920), height: pixels('Height', 1080), filter: filterField },
+  fields: { width: pixels('Width', 1920), height: pixels('Height', 1080), filter: filterField, space: computedIn },
   facts: (_, { width, height }) => ({ width, height }),
   problem: (_, { width, height }) => tooLarge(width, height),
   still: ({ width, height }, facts) => width === facts.width && height === facts.height,
@@ -406,7 +415,8 @@ export const turn = stepKind({
   help: 'Clockwise about the middle, on premultiplied values. Quarter turns are better made by Rotate, which touches no code.',
   fields: {
     by: { type: 'number', label: 'By', min: -180, max: 180, step: 0.1, unit: '°', default: 5 },
-    whole: { type: 'switch', label: 'Frame grows to hold all', default: true }
+    whole: { type: 'switch', label: 'Frame grows to hold all', default: true },
+    space: computedIn
   },
   facts: (facts, { by, whole }) => ({
     ...(whole ? turnedSize(facts.width, facts.height, by) : {}),
@@ -421,8 +431,9 @@ export const turn = stepKind({
   },
   still: ({ by }) => by === 0,
   // a frame that does not grow cuts corners off, and light with them
-  area: (_, __, { whole }) => (whole ? 1 : null),
-  paint: (picture, { by }, { made, kernels }) => turned(picture, by, made.width, made.height, kernels),
+  area: (_, __, { whole, space }) => (whole && space === 'codes' ? 1 : null),
+  paint: (picture, { by, space }, { made, kernels }) =>
+    computed(picture, space, given => turned(given, by, made.width, made.height, kernels)),
   light: (picture, { by }, { made }) => turnedLight(picture, by, made.width, made.height)
 })
 
