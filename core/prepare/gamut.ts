@@ -1,5 +1,6 @@
 /** Colour that was meant in another space, brought to sRGB. BT.709 codes are taken as sRGB's, as everywhere here. */
 import type { Triple } from '../colour'
+import type { ColourTags } from '../colour-tags'
 import { toCoded, toLinearLight } from '../frame/transfer'
 import { BT601, BT709, type Weights } from '../frame/weights'
 import type { PixelChange } from './carried'
@@ -92,6 +93,14 @@ export function spaceOf(meant: string, said: string | null): Space | null {
   if (meant === 'linear light') return 'linear'
   if (meant.startsWith('BT.601') && said?.includes('BT.709')) return 'bt601-read-as-bt709'
   return meant.startsWith('BT.709') && said?.includes('BT.601') ? 'bt709-read-as-bt601' : null
+}
+
+/** The space that tags mean; null where they mean sRGB's, or one that is not computed here. */
+export function spaceOfTags([primaries, transfer]: ColourTags): Space | null {
+  const usual = ![4, 8, 16, 18].includes(transfer)
+  if (primaries === 9) return transfer === 16 ? 'bt2020-pq' : transfer === 18 ? 'bt2020-hlg' : usual ? 'bt2020' : null
+  if (primaries === 12) return usual ? 'p3' : null
+  return [0, 1, 2].includes(primaries) && transfer === 8 ? 'linear' : null
 }
 
 /** What makes sRGB of colour that is, or was read, as `space` says; what sRGB cannot hold is clamped. */

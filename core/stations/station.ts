@@ -27,6 +27,8 @@ export interface Taking {
   drawn?: number
   /** True where it shows nothing of the file. */
   blank?: boolean
+  /** Of stations that are about colour: whether codes are brought to sRGB by the file's label, or shown as they are. */
+  colour?: 'by-label' | 'as-srgb'
 }
 
 /** Which frames it shows when: a rate of its own, or one still only. */
@@ -75,6 +77,8 @@ export interface Seen {
   mistaken: PictureError | null
   /** The seam, at stations where it is seen. */
   seam: SeamStep | null
+  /** Whether colours under the file's label can be drawn; null at stations that are not about colour. */
+  label: 'drawn' | 'unknown' | null
 }
 
 /** What programs believe that go by the file's own word; where it has none, straight. */
@@ -106,6 +110,11 @@ export const ROUNDING = 1
 export function sayEdges(error: PictureError): string {
   const tends = error.tends === 'darker' ? 'too dark' : error.tends === 'lighter' ? 'too bright' : 'off in colour'
   return `Edges turn ${error.codes} ${error.codes === 1 ? 'code' : 'codes'} ${tends}, in ${share(error.share)} of the picture.`
+}
+
+/** "Colours are up to 31 codes off, in 40 % of the picture." */
+export function sayColours(error: PictureError): string {
+  return `Colours are up to ${error.codes} ${error.codes === 1 ? 'code' : 'codes'} off, in ${share(error.share)} of the picture.`
 }
 
 export const RIGHT: Judgement = { standing: 'right', sentence: 'Right as it is.' }

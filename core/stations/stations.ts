@@ -3,6 +3,7 @@ import { alphaOff } from './kinds/alpha-off'
 import { alwaysPremultiplied } from './kinds/always-premultiplied'
 import { alwaysStraight } from './kinds/always-straight'
 import { asks } from './kinds/asks'
+import { heedsColour, ignoresColour } from './kinds/colour-labels'
 import { cutOut } from './kinds/cut-out'
 import { enginePremultiplied } from './kinds/engine-premultiplied'
 import { engineStraight } from './kinds/engine-straight'
@@ -26,6 +27,8 @@ export const stations: readonly Station[] = [
   asks,
   onBlack,
   linearLight,
+  heedsColour,
+  ignoresColour,
   engineStraight,
   enginePremultiplied,
   smallDraw,

@@ -1,4 +1,7 @@
 /** A visit: a delivered file at one station, in a scene. */
+import { isWide } from '../colour-tags'
+import { spaceOfTags, toSrgb, type Space } from '../prepare/gamut'
+import { toFrame, toPicture } from '../prepare/picture'
 import { coded } from '../frame/transfer'
 import { readAs } from '../frame/alpha'
 import type { AlphaMode, Frame } from '../frame/frame'
@@ -71,6 +74,22 @@ function seamSeen(facts: SourceFacts, frame: (index: number) => Promise<Frame>, 
   return measured
 }
 
+/** The space that a file's label means for codes of a frame; null for sRGB's own, 'unknown' for one that is not drawn. */
+function labelled({ tags }: SourceFacts, { transfer }: Frame): Space | 'unknown' | null {
+  if (!tags || !isWide(tags)) return null
+  // light has been coded as sRGB is by then, and only its primaries are left
+  const [primaries, curve] = [tags[0], transfer === 'linear' ? 13 : tags[1]]
+  if (!isWide([primaries, curve, 0])) return null
+  return spaceOfTags([primaries, curve, 0]) ?? 'unknown'
+}
+
+/** A frame with its colours brought to sRGB: straight, of 16 bits. */
+function inSrgb(frame: Frame, space: Space, kernels: Kernels): Frame {
+  const picture = toPicture(frame, kernels)
+  toSrgb(space)(picture.rgba, 0)
+  return toFrame(picture, 16, kernels)
+}
+
 /** A delivery at a station. */
 export interface Visiting {
   station: Station
@@ -97,26 +116,36 @@ export async function visit(
 ): Promise<Visit> {
   const guest: Guest = { facts, due }
   const shown = frameShown(station, guest, index)
-  const stored = coded(await frame(shown), kernels)
-  const meant = shown === index ? stored : coded(await frame(index), kernels)
-  const takes = station.takes(guest)
+  const asked = station.takes(guest)
+  const given = await frame(shown)
+  const space = asked.colour ? labelled(facts, given) : null
+  // colours are brought to sRGB on straight ones, and the picture is straight from then on
+  const brought = (found: Frame): Frame =>
+    typeof space === 'string' && space !== 'unknown' ? inSrgb(readAs(found, due), space, kernels) : found
+  const stored = coded(given, kernels)
   const { width, height } = stored
+  const meant = brought(shown === index ? stored : coded(await frame(index), kernels))
+  const mode = meant === stored || asked.colour === undefined ? due : meant.alpha
+  const takes = asked.colour === 'by-label' && meant.alpha.mode === 'straight' ? { ...asked, alpha: mode } : asked
   const truth = paint(
-    readAs(meant, due),
-    taking(due, takes.drawn === undefined ? {} : { drawn: takes.drawn }),
+    readAs(meant, mode),
+    taking(mode, takes.drawn === undefined ? {} : { drawn: takes.drawn }),
     scene,
     kernels
   )
-  const pixels = paint(stored, takes, scene, kernels)
+  const pixels = paint(takes.colour === 'by-label' ? meant : stored, takes, scene, kernels)
   const error = pictureError(pixels, truth, width, kernels)
   const second = station.mistaken?.(guest)
   const mistaken = second ? pictureError(paint(stored, second, scene, kernels), truth, width, kernels) : null
   const judged = station.judge(guest, {
     error,
     mistaken,
-    seam: station.seam ? await seamSeen(facts, frame, kernels) : null
+    seam: station.seam ? await seamSeen(facts, frame, kernels) : null,
+    label: asked.colour ? (space === 'unknown' ? 'unknown' : 'drawn') : null
   })
-  const whole = source && source.width === width && source.height === height ? coded(source, kernels) : null
+  // what was brought to sRGB is another colour than the source's codes, as it should be
+  const held = space === null ? source : null
+  const whole = held && held.width === width && held.height === height ? coded(held, kernels) : null
   const off = whole
     ? pictureError(
         truth,

@@ -167,7 +167,9 @@ describe('time', () => {
       0, 2, 5, 10, 11
     ])
     const none = { codes: 0, max: 0, mean: 0, share: 0, tends: 'neither' as const }
-    expect(thirty.judge({ facts: sequence, due: STRAIGHT }, { error: none, mistaken: null, seam: null })).toEqual({
+    expect(
+      thirty.judge({ facts: sequence, due: STRAIGHT }, { error: none, mistaken: null, seam: null, label: null })
+    ).toEqual({
       standing: 'setting',
       sentence:
         'Takes 0.4 s instead of 1 s: everything moves 2.5 times too fast. Set 12 frames a second for the sequence.'
@@ -175,12 +177,14 @@ describe('time', () => {
     expect(
       thirty.judge(
         { facts: { ...sequence, rate: [30, 1] }, due: STRAIGHT },
-        { error: none, mistaken: null, seam: null }
+        { error: none, mistaken: null, seam: null, label: null }
       ).standing
     ).toBe('right')
     expect(
-      thirty.judge({ facts: { ...sequence, rate: null }, due: STRAIGHT }, { error: none, mistaken: null, seam: null })
-        .sentence
+      thirty.judge(
+        { facts: { ...sequence, rate: null }, due: STRAIGHT },
+        { error: none, mistaken: null, seam: null, label: null }
+      ).sentence
     ).toContain('must be told the rate')
     expect(frameShown(stationById('loose-stills')!, { facts: sequence, due: STRAIGHT }, 7)).toBe(0)
   })
