@@ -7,6 +7,7 @@ import { roundToHalf } from '../pictures/exr/half'
 import { readAs, withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
 import { fullCode, OPAQUE, type Frame } from '../frame/frame'
+import { toLightBy } from '../frame/light-curve'
 import { coded, withTransfer } from '../frame/transfer'
 import type { Kernels } from '../kernels/kernels'
 
@@ -22,7 +23,10 @@ export function storedFrame(frame: Frame, form: Form, kernels: Kernels): Frame {
 }
 
 function converted(frame: Frame, form: Form, kernels: Kernels): Frame {
-  const lit = withTransfer(frame, form.transfer, kernels)
+  const lit =
+    form.curve && form.transfer === 'linear' && frame.transfer === 'srgb'
+      ? toLightBy(frame, form.curve, kernels)
+      : withTransfer(frame, form.transfer, kernels)
   const deeper = form.depth > lit.depth ? withDepth(lit, form.depth, kernels) : lit
   const whole = withDepth(withAlphaMode(deeper, form.alpha, kernels), form.depth, kernels)
   if (form.cut) return cutAlpha(whole, form.cut, kernels)

@@ -1,6 +1,7 @@
 /** The form of delivered frames: what conversion, writer and proof agree on. */
 import type { HexColour } from '../colour'
 import type { AlphaMode, Depth, Transfer } from '../frame/frame'
+import type { LightCurve } from '../frame/light-curve'
 
 /** Which part of a picture is delivered. All but the whole are solid pictures without an alpha channel. */
 export type Content =
@@ -18,6 +19,8 @@ export interface Form {
   /** Bits the delivered alpha holds; where fewer than the depth, its codes are those of that depth scaled up. */
   alphaBits: number
   transfer: Transfer
+  /** The curve by which codes become light, where they are not sRGB's. */
+  curve?: LightCurve | null
   /** Whether float samples are rounded to 16-bit floats. */
   half: boolean
   /** Where alpha can only be on or off: from which share of full it is on, and what soft edges are laid on first. */
@@ -40,7 +43,7 @@ export function wholeForm(depth: Depth, alpha: AlphaMode, more: Partial<Form> = 
 }
 
 export function sameForm(a: Form, b: Form): boolean {
-  const told = ({ depth, alpha, alphaBits, transfer, half, cut, content }: Form): string =>
-    JSON.stringify([depth, alpha, alphaBits, transfer, half, cut, content])
+  const told = ({ depth, alpha, alphaBits, transfer, curve, half, cut, content }: Form): string =>
+    JSON.stringify([depth, alpha, alphaBits, transfer, curve ?? null, half, cut, content])
   return told(a) === told(b)
 }

@@ -248,6 +248,17 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
         `Its frames hold two moments each; ${delivered.fields ? 'the file says that they are progressive' : 'the file has no place to say so'}.`
       )
     )
+  if (form.curve)
+    lines.push(
+      line(
+        'light-curve',
+        'none',
+        true,
+        form.curve === 'gamma-2.2'
+          ? 'Codes of gamma 2.2 became light by that curve.'
+          : `Codes of ${form.curve.toUpperCase()} became light: 1.0 is reference white, 203 cd/m².`
+      )
+    )
   const labelled = relabelled(prepared, delivered, form)
   if (labelled)
     lines.push(line('colour-tags', isWide(prepared.tags) || isWide(delivered.tags) ? 'loss' : 'note', false, labelled))
@@ -379,13 +390,16 @@ function sayOff(tags: ColourTags): string {
  * What is to be said where colour that was labelled as something else than sRGB or BT.709 lost that label, or got one
  * that it did not have.
  */
-function relabelled(was: SourceFacts, is: SourceFacts, { transfer }: Form): string | null {
+function relabelled(was: SourceFacts, is: SourceFacts, { transfer, curve }: Form): string | null {
   const { tags } = was
   if (!tags || !isTagged(tags))
     return is.tags && isWide(is.tags)
       ? `Colour came as sRGB and the file says ${sayTags(is.tags)}: whoever heeds that sees other colours${sayOff(is.tags)}.`
       : null
   if (sameTags(tags, is.tags)) return null
+  // codes that became light by their own curve have their primaries left to say
+  const byCurve = transfer === 'linear' && (curve || !isWide([1, tags[1], 0]))
+  if (byCurve && (is.tags?.[0] ?? 1) === tags[0]) return null
   if (transfer === 'linear' && was.bitDepth !== 32)
     return `Colour came labelled ${sayTags(tags)}, and the file holds light: its codes were taken through the curve of sRGB, which is not theirs. “Bring colour to sRGB” first takes them through their own.`
   return `Colour came labelled ${sayTags(tags)} and the file says ${is.colour ?? 'nothing'}: its codes are as they were, under another name, and are shown as other colours${sayOff(tags)}.`

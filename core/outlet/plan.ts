@@ -9,6 +9,7 @@ import { formatRate, MOST_OF_SHAPE, nearestRate, rateFraction } from '../rate'
 import { preparedFacts, type Step } from '../prepare/preparation'
 import type { SourceFacts } from '../source/source'
 import { OPAQUE } from '../frame/frame'
+import { curveOf } from '../frame/light-curve'
 import { soundFacts, soundForm, soundsOf, type SoundForm } from '../sound/sound'
 import { rangeTaken } from './range'
 import { fillName, frameNumber, unknownFields } from './names'
@@ -167,11 +168,14 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
   const carriage = carriageById(outlet.parts)
   const whole = carriage.channel
   const [content, key] = carriage.contents(outlet)
+  const linear = format.transfer === 'linear'
+  const curve = linear ? curveOf(facts.tags) : null
   const form: Form = {
     depth: outlet.depth,
     alpha: whole ? outlet.alpha : OPAQUE,
     alphaBits: whole ? alphaBitsOf(format, outlet) : outlet.depth,
     transfer: format.transfer ?? 'srgb',
+    ...(curve ? { curve } : {}),
     half: format.halfFloat?.(options) ?? false,
     // a picture without alpha has nothing to cut
     cut: whole ? (format.cut?.(options) ?? null) : null,
@@ -188,7 +192,8 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     // containers hold shapes as two whole numbers, some of 16 bits; a float of OpenEXR comes to the nearest pair
     pixelAspect: nearestRate(facts.pixelAspect, MOST_OF_SHAPE) ?? [1, 1],
     fields: facts.fields ?? 'progressive',
-    tags: isTagged(facts.tags) ? facts.tags! : null,
+    // light has its primaries left to say
+    tags: [facts.tags && linear ? ([facts.tags[0], 13, 0] as const) : facts.tags].find(isTagged) ?? null,
     // a key is heard with its fill
     ...soundFacts(content === key ? [] : sounds),
     options,

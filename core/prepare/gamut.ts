@@ -4,7 +4,7 @@ import type { ColourTags } from '../colour-tags'
 import { toCoded, toLinearLight } from '../frame/transfer'
 import { BT601, BT709, type Weights } from '../frame/weights'
 import type { PixelChange } from './carried'
-import { drawnIn, hlgGain, hlgScene, pqLight } from './hdr'
+import { drawnIn, hlgGain, hlgScene, pqLight } from '../frame/hdr'
 import { clamp01 } from '../kernels/pixel'
 
 type Matrix = readonly [Triple, Triple, Triple]

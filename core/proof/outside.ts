@@ -2,6 +2,7 @@
 import { wholeForm } from '../formats/form'
 import { formatById } from '../formats/registry'
 import { STRAIGHT, type AlphaMode } from '../frame/frame'
+import { curveOf } from '../frame/light-curve'
 import type { SourceFacts } from '../source/source'
 import type { Expectation } from './evidence'
 
@@ -12,12 +13,14 @@ import type { Expectation } from './evidence'
 export function expectedOutside(reference: SourceFacts, delivered: SourceFacts, taken: AlphaMode | null): Expectation {
   const own = taken ?? STRAIGHT
   const due: AlphaMode = own.mode === 'none' && reference.claim.mode !== 'none' ? STRAIGHT : own
+  const transfer = formatById(delivered.format).transfer ?? 'srgb'
+  const curve = transfer === 'linear' ? curveOf(reference.tags) : null
   return {
     width: reference.width,
     height: reference.height,
     frames: reference.frames,
     rate: reference.rate,
-    ...wholeForm(delivered.bitDepth, due, { transfer: formatById(delivered.format).transfer ?? 'srgb' }),
+    ...wholeForm(delivered.bitDepth, due, { transfer, ...(curve ? { curve } : {}) }),
     bytes: null
   }
 }

@@ -1,5 +1,5 @@
 /** Steps of a preparation: what each promises, measured on pictures whose truth is known. */
-import { hlgGain, hlgScene, pqLight } from '../../core/prepare/hdr'
+import { hlgGain, hlgScene, pqLight } from '../../core/frame/hdr'
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { STRAIGHT, type Depth, type Frame } from '../../core/frame/frame'

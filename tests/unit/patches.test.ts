@@ -1,0 +1,285 @@
+/**
+ * Patches of known colour under every label, through every format and the step that belongs to the label: carried,
+ * converted, or told. The maths here are written apart from the core, from the standards themselves.
+ */
+import { describe, expect, test } from 'vitest'
+import type { ColourTags } from '../../core/colour-tags'
+import { isWide, sayTags } from '../../core/colour-tags'
+import { formatById, writtenFormats } from '../../core/formats/registry'
+import { STRAIGHT, type Frame } from '../../core/frame/frame'
+import { withAlphaMode } from '../../core/frame/alpha'
+import { withDepth } from '../../core/frame/depth'
+import { newOutlet } from '../../core/outlet/outlet'
+import { planPour } from '../../core/outlet/plan'
+import { encodePng } from '../../core/pictures/png/encode'
+import { pour } from '../../core/pour/pour'
+import { stepKindById } from '../../core/prepare/kinds'
+import { newStep, preparedFacts, type Step } from '../../core/prepare/preparation'
+import { expectationOf } from '../../core/proof/expectation'
+import { prove } from '../../core/proof/prove'
+import { openSource, specAsFound } from '../../core/source/open'
+import { preparedSpec, type SourceSpec } from '../../core/source/source'
+import { inlinePool } from '../../platform/node/pool'
+import { memoryFiles } from './memory-files'
+import { bytesFile, testHost } from './support'
+
+const host = await testHost()
+const { kernels } = host
+const pool = inlinePool(host)
+
+const BLOCK = 8
+const COLUMNS = 8
+
+/** Straight colour of 0 to 1, and alpha. */
+const patches: readonly (readonly [number, number, number, number])[] = [
+  ...Array.from({ length: 16 }, (_, n) => [n / 15, n / 15, n / 15, 1] as const),
+  ...(
+    [
+      [1, 0, 0],
+      [0, 1, 0],
+      [0, 0, 1],
+      [0, 1, 1],
+      [1, 0, 1],
+      [1, 1, 0]
+    ] as const
+  ).map(([r, g, b]) => [0.75 * r + 0.1, 0.75 * g + 0.1, 0.75 * b + 0.1, 1] as const),
+  [0.78, 0.58, 0.48, 1],
+  [0.36, 0.24, 0.2, 1],
+  [0.02, 0.01, 0.015, 1],
+  [0.004, 0.004, 0.006, 1],
+  [0.95, 0.4, 0.1, 0.5],
+  [0.2, 0.6, 0.9, 0.5],
+  [0.5, 0.5, 0.5, 0.25],
+  [0.9, 0.9, 0.2, 0.75],
+  [1, 1, 1, 0.5],
+  [0, 0, 0, 0]
+]
+
+const ROWS = Math.ceil(patches.length / COLUMNS)
+const [WIDTH, HEIGHT] = [COLUMNS * BLOCK, ROWS * BLOCK]
+
+const frame: Frame = (() => {
+  const samples = new Uint16Array(4 * WIDTH * HEIGHT)
+  for (let p = 0; p < WIDTH * HEIGHT; p++) {
+    const n = Math.floor(Math.floor(p / WIDTH) / BLOCK) * COLUMNS + Math.floor((p % WIDTH) / BLOCK)
+    samples.set(
+      (patches[n] ?? [0, 0, 0, 0]).map(v => Math.round(v * 65535)),
+      4 * p
+    )
+  }
+  return { width: WIDTH, height: HEIGHT, depth: 16, samples, alpha: STRAIGHT, transfer: 'srgb' }
+})()
+
+/** The colour in the middle of a patch. */
+const at = (rgba: ArrayLike<number>, n: number): number[] => {
+  const i = 4 * ((Math.floor(n / COLUMNS) * BLOCK + 4) * WIDTH + (n % COLUMNS) * BLOCK + 4)
+  return [0, 1, 2, 3].map(c => rgba[i + c]!)
+}
+
+// IEC 61966-2-1
+const srgb = (v: number): number => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)
+const srgbCode = (v: number): number => (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055)
+// SMPTE ST 2084, as multiples of 203 cd/m2
+const pq = (v: number): number => {
+  const p = v ** (32 / 2523)
+  return (10000 / 203) * (Math.max(0, p - 0.8359375) / (18.8515625 - 18.6875 * p)) ** (8192 / 1305)
+}
+// ITU-R BT.2100, table 5, on a display of 1,000 cd/m2
+const hlg = (rgb: readonly number[]): number[] => {
+  const scene = rgb.map(v => (v <= 0.5 ? v ** 2 / 3 : (Math.exp((v - 0.55991073) / 0.17883277) + 0.28466892) / 12))
+  const luminance = 0.2627 * scene[0]! + 0.678 * scene[1]! + 0.0593 * scene[2]!
+  return scene.map(v => (1000 / 203) * luminance ** 0.2 * v)
+}
+
+type Primaries = readonly (readonly [number, number])[]
+const BT709: Primaries = [
+  [0.64, 0.33],
+  [0.3, 0.6],
+  [0.15, 0.06]
+]
+const P3: Primaries = [
+  [0.68, 0.32],
+  [0.265, 0.69],
+  [0.15, 0.06]
+]
+const BT2020: Primaries = [
+  [0.708, 0.292],
+  [0.17, 0.797],
+  [0.131, 0.046]
+]
+
+function solved(columns: readonly (readonly number[])[], sum: readonly number[]): number[] {
+  const det = (m: readonly (readonly number[])[]): number =>
+    m[0]![0]! * (m[1]![1]! * m[2]![2]! - m[1]![2]! * m[2]![1]!) -
+    m[1]![0]! * (m[0]![1]! * m[2]![2]! - m[0]![2]! * m[2]![1]!) +
+    m[2]![0]! * (m[0]![1]! * m[1]![2]! - m[0]![2]! * m[1]![1]!)
+  return columns.map((_, c) => det(columns.map((column, n) => (n === c ? sum : column))) / det(columns))
+}
+
+const WHITE = [0.3127 / 0.329, 1, (1 - 0.3127 - 0.329) / 0.329]
+
+/** XYZ of full red, green and blue that make the white of D65 together. */
+function columnsOf(places: Primaries): number[][] {
+  const columns = places.map(([x, y]) => [x / y, 1, (1 - x - y) / y])
+  const amounts = solved(columns, WHITE)
+  return columns.map((column, c) => column.map(v => v * amounts[c]!))
+}
+
+/** Light under some primaries as light of BT.709's. */
+function to709(places: Primaries, light: readonly number[]): number[] {
+  const columns = columnsOf(places)
+  return solved(
+    columnsOf(BT709),
+    [0, 1, 2].map(n => columns.reduce((sum, column, c) => sum + column[n]! * light[c]!, 0))
+  )
+}
+
+interface Label {
+  name: string
+  tags: ColourTags | null
+  places: Primaries
+  light: (rgb: readonly number[]) => number[]
+  /** What the step is told that the colour is. */
+  step: string | null
+}
+
+const LABELS: readonly Label[] = [
+  { name: 'sRGB', tags: null, places: BT709, light: rgb => rgb.map(srgb), step: null },
+  { name: 'Display P3', tags: [12, 13, 0], places: P3, light: rgb => rgb.map(srgb), step: 'p3' },
+  { name: 'BT.2020', tags: [9, 14, 0], places: BT2020, light: rgb => rgb.map(srgb), step: 'bt2020' },
+  { name: 'PQ', tags: [9, 16, 0], places: BT2020, light: rgb => rgb.map(pq), step: 'bt2020-pq' },
+  { name: 'HLG', tags: [9, 18, 0], places: BT2020, light: hlg, step: 'bt2020-hlg' },
+  { name: 'gamma 2.2', tags: [1, 4, 0], places: BT709, light: rgb => rgb.map(v => v ** 2.2), step: null }
+]
+
+const sourceOf = ({ tags }: Label): SourceSpec => {
+  const spec = specAsFound(`patches ${Math.random()}`, 'patches', 'png-sequence', [
+    bytesFile('patches_0001.png', encodePng(host, frame, tags ? { tags } : {}))
+  ])
+  return { ...spec, interpretation: { ...spec.interpretation, rate: [24, 1], rateFrom: 'asked' } }
+}
+
+async function poured(label: Label, format: string, steps: Step[] = []) {
+  const row = formatById(format)
+  const reference = preparedSpec(sourceOf(label), steps, {})
+  const opened = await openSource(reference, host)
+  const { facts } = opened
+  await opened.close()
+  const deepest = row.depths.at(-1)!
+  const plan = planPour(preparedFacts(facts, []), { ...newOutlet('o', row), depth: deepest.depth }, null)
+  const held = memoryFiles(row, plan.fileName)
+  await pour({ source: reference, plan, target: held.target }, { host, pool })
+  const found = specAsFound(`made ${Math.random()}`, 'made', row.id, held.files())
+  const delivered = { ...found, interpretation: { ...found.interpretation, alpha: plan.due.alpha } }
+  const report = await prove(
+    { reference, frames: plan.frames, expected: expectationOf(plan, null), delivered },
+    { host, pool }
+  )
+  const file = await openSource(delivered, host)
+  const made = await file.frame(0)
+  await file.close()
+  return { report, made, facts: file.facts, colourBits: deepest.colourBits }
+}
+
+/** Straight floats of whatever a file held, in the transfer it has. */
+const straight = (made: Frame): Float32Array =>
+  withDepth(withAlphaMode(made, STRAIGHT, kernels), 32, kernels).samples as Float32Array
+
+/** Formats that lose colour: how far a flat patch may be off, of 1. */
+const LOSSY: Record<string, number> = {
+  'webm-vp9': 0.02,
+  'webm-vp8': 0.03,
+  'webp-animated': 0.02,
+  'webp-sequence': 0.02,
+  gif: 0.15
+}
+const roomOf = (format: string, bits: number): number => LOSSY[format] ?? (bits >= 12 ? 0.0015 : 0.5 / 255 + 1e-4)
+
+describe.each(writtenFormats.map(row => [row.id, row] as const))('%s', (id, row) => {
+  test.each(LABELS.map(label => [label.name, label] as const))('under %s', async (_, label) => {
+    const { report, made, facts, colourBits } = await poured(label, id)
+    const rgba = straight(made)
+    const told = report.ledger.find(line => line.id === 'colour-tags')
+    if (row.transfer === 'linear') {
+      // light of the true primaries, and the primaries said
+      expect(made.transfer).toBe('linear')
+      patches.forEach(([r, g, b, a], n) => {
+        if (a === 0) return
+        const due = label.light([r, g, b])
+        const found = at(rgba, n)
+        for (let c = 0; c < 3; c++)
+          expect(Math.abs(found[c]! / (due[c]! || 1) - (due[c] ? 1 : 0)), `${n}`).toBeLessThan(
+            due[c]! < 0.001 ? 0.05 : 0.003
+          )
+      })
+      expect(facts.tags ? facts.tags[0] : 1).toBe(label.tags?.[0] ?? 1)
+      expect(told).toBeUndefined()
+      return
+    }
+    // codes are as they were ...
+    const room = roomOf(id, colourBits)
+    patches.forEach(([r, g, b, a], n) => {
+      if (a < 0.5) return
+      const found = at(rgba, n)
+      ;[r, g, b].forEach((v, c) => expect(Math.abs(found[c]! - v), `${n}, ${c}`).toBeLessThan(room / (a === 1 ? 1 : a)))
+    })
+    // ... and either named as they were, or told
+    if (!label.tags) expect(isWide(facts.tags)).toBe(false)
+    else if (facts.tags && facts.tags[0] === label.tags[0] && facts.tags[1] === label.tags[1])
+      expect(told).toBeUndefined()
+    else {
+      expect(told).toMatchObject({ severity: 'loss', asked: false })
+      expect(told!.sentence).toContain(sayTags(label.tags))
+      expect(report.verdict).toBe('visible-loss')
+    }
+  })
+})
+
+describe('brought to sRGB', () => {
+  test.each(LABELS.filter(label => label.step).map(label => [label.name, label] as const))('%s', async (_, label) => {
+    const step = newStep('s', stepKindById('bring-to-srgb'), { from: label.step! })
+    for (const id of ['png-sequence', 'tiff-sequence', 'exr-sequence']) {
+      const { report, made, facts } = await poured(label, id, [step])
+      const rgba = straight(made)
+      patches.forEach(([r, g, b, a], n) => {
+        if (a < 0.5) return
+        const light = to709(label.places, label.light([r, g, b]))
+        // highlights of PQ and HLG are drawn in, which is a choice of the step's own
+        if (['PQ', 'HLG'].includes(label.name) && Math.max(...light) > 0.7) return
+        const found = at(rgba, n)
+        light.forEach((v, c) => {
+          const due = Math.min(1, Math.max(0, v))
+          const is = id === 'exr-sequence' ? srgbCode(found[c]!) : found[c]!
+          expect(Math.abs(is - srgbCode(due)), `${id}, ${n}, ${c}`).toBeLessThan(0.002)
+        })
+      })
+      expect(isWide(facts.tags) && facts.tags![1] !== 8).toBe(false)
+      expect(report.ledger.find(line => line.id === 'colour-tags')).toBeUndefined()
+    }
+  })
+})
+
+test('light from 0.1 to 10,000 cd/m2 comes out of PQ as it is, within a part in a hundred', async () => {
+  const inverse = (nits: number): number => {
+    const y = (nits / 10000) ** (1305 / 8192)
+    return ((0.8359375 + 18.8515625 * y) / (1 + 18.6875 * y)) ** (2523 / 32)
+  }
+  const nits = [0.1, 1, 10, 100, 203, 1000, 4000, 10000]
+  const samples = new Uint16Array(4 * 8).map((_, i) =>
+    i % 4 === 3 ? 65535 : Math.round(65535 * inverse(nits[i >> 2]!))
+  )
+  const ramp: Frame = { width: 8, height: 1, depth: 16, samples, alpha: STRAIGHT, transfer: 'srgb' }
+  const reference = specAsFound('nits', 'nits', 'png-sequence', [
+    bytesFile('nits_0001.png', encodePng(host, ramp, { tags: [9, 16, 0] }))
+  ])
+  const opened = await openSource(reference, host)
+  const row = formatById('exr-sequence')
+  const plan = planPour(opened.facts, newOutlet('o', row), null)
+  await opened.close()
+  const held = memoryFiles(row, plan.fileName)
+  await pour({ source: reference, plan, target: held.target }, { host, pool })
+  const file = await openSource(specAsFound('made', 'made', row.id, held.files()), host)
+  const made = straight(await file.frame(0))
+  await file.close()
+  nits.forEach((due, n) => expect(Math.abs((made[4 * n]! * 203) / due - 1)).toBeLessThan(0.01))
+})
