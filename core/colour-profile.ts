@@ -70,6 +70,16 @@ function adapted(white: Row): Matrix {
   return times(inverse(BRADFORD)!, times(gains, BRADFORD))
 }
 
+/** XYZ of the primaries that H.273 numbers so, under D50 as profiles hold them, by rows; null for others. */
+export function profileMatrix(primaries: number): Matrix | null {
+  const places = PRIMARIES.find(([number]) => number === primaries)?.[1]
+  const xyz = places && xyzOfPrimaries(places)
+  return xyz ? times(inverse(adapted(D50))!, xyz) : null
+}
+
+/** Bradford's adaptation from D65 to D50, by rows. */
+export const toD50 = (): Matrix => inverse(adapted(D50))!
+
 type Place = readonly [number, number]
 const atPlace = ([x, y]: Place): Row => [x / y, 1, (1 - x - y) / y]
 

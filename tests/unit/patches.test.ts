@@ -2,9 +2,13 @@
  * Patches of known colour under every label, through every format and the step that belongs to the label: carried,
  * converted, or told. The maths here are written apart from the core, from the standards themselves.
  */
+import sharp from 'sharp'
 import { describe, expect, test } from 'vitest'
+import { readProfile } from '../../core/colour-profile'
+import { readAll } from '../../core/files/file'
+import { writeProfile } from '../../core/profile-write'
 import type { ColourTags } from '../../core/colour-tags'
-import { isWide, sayTags } from '../../core/colour-tags'
+import { isWide, sameTags, sayTags } from '../../core/colour-tags'
 import { formatById, writtenFormats } from '../../core/formats/registry'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
 import { withAlphaMode } from '../../core/frame/alpha'
@@ -225,8 +229,7 @@ describe.each(writtenFormats.map(row => [row.id, row] as const))('%s', (id, row)
     })
     // ... and either named as they were, or told
     if (!label.tags) expect(isWide(facts.tags)).toBe(false)
-    else if (facts.tags && facts.tags[0] === label.tags[0] && facts.tags[1] === label.tags[1])
-      expect(told).toBeUndefined()
+    else if (sameTags(facts.tags, label.tags)) expect(told).toBeUndefined()
     else {
       expect(told).toMatchObject({ severity: 'loss', asked: false })
       expect(told!.sentence).toContain(sayTags(label.tags))
@@ -282,4 +285,61 @@ test('light from 0.1 to 10,000 cd/m2 comes out of PQ as it is, within a part in 
   const made = straight(await file.frame(0))
   await file.close()
   nits.forEach((due, n) => expect(Math.abs((made[4 * n]! * 203) / due - 1)).toBeLessThan(0.01))
+})
+
+describe('profiles that are written', () => {
+  /** What a stranger shows on a screen of sRGB, of the patches that are solid. */
+  async function shown(format: string, label: Label): Promise<{ rgb: number[][]; icc: boolean }> {
+    const row = formatById(format)
+    const reference = sourceOf(label)
+    const opened = await openSource(reference, host)
+    const plan = planPour(opened.facts, { ...newOutlet('o', row), depth: 8 }, null)
+    await opened.close()
+    const held = memoryFiles(row, plan.fileName)
+    await pour({ source: reference, plan, target: held.target }, { host, pool })
+    const [file] = held.files()
+    const bytes = Buffer.from(await readAll(await host.openFile(file!)))
+    const { icc } = await sharp(bytes).metadata()
+    const { data, info } = await sharp(bytes).toColourspace('srgb').raw().toBuffer({ resolveWithObject: true })
+    const rgb = patches.map((_, n) => {
+      const i = info.channels * ((Math.floor(n / COLUMNS) * BLOCK + 4) * WIDTH + (n % COLUMNS) * BLOCK + 4)
+      return [data[i]!, data[i + 1]!, data[i + 2]!]
+    })
+    return { rgb, icc: icc !== undefined }
+  }
+
+  test.each(['tiff-sequence', 'webp-sequence', 'webp-animated'])('a stranger shows %s as its label means', async id => {
+    for (const label of LABELS.filter(each => ['Display P3', 'BT.2020', 'gamma 2.2'].includes(each.name))) {
+      const { rgb, icc } = await shown(id, label)
+      expect(icc, label.name).toBe(true)
+      patches.forEach(([r, g, b, a], n) => {
+        if (a !== 1) return
+        to709(label.places, label.light([r, g, b])).forEach((v, c) => {
+          const due = 255 * srgbCode(Math.min(1, Math.max(0, v)))
+          // near black the curves are steep, and a code of 8 bits is much light
+          const room = id.startsWith('webp') ? 8 : due < 24 ? 4 : 2.5
+          expect(Math.abs(rgb[n]![c]! - due), `${id}, ${label.name}, ${n}, ${c}`).toBeLessThan(room)
+        })
+      })
+    }
+    expect((await shown(id, LABELS[0]!)).icc).toBe(false)
+  })
+
+  test('are read back as the tags they were made of, and the same tags are the same bytes', () => {
+    for (const tags of [
+      [12, 13, 0],
+      [9, 14, 0],
+      [1, 4, 0],
+      [9, 8, 0],
+      [12, 4, 0]
+    ] as const) {
+      const profile = writeProfile(tags)!
+      expect(profile.length % 4).toBe(0)
+      expect(writeProfile(tags)).toEqual(profile)
+      const found = readProfile(profile)
+      expect(found.tags![0]).toBe(tags[0])
+      expect([13, 14].includes(tags[1]) ? 13 : tags[1]).toBe(found.tags![1])
+    }
+    for (const tags of [[9, 16, 0], [9, 18, 0], [11, 13, 0], null] as const) expect(writeProfile(tags)).toBeNull()
+  })
 })

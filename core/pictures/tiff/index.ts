@@ -2,6 +2,7 @@
  * TIFF files, one a frame: 8, 16 bits or float, with ExtraSamples that say how alpha is meant (TIFF 6.0, section 18).
  */
 import { profiled } from '../../colour-profile'
+import { writeProfile } from '../../profile-write'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
 import type { AlphaClaim, Finding } from '../../source/source'
@@ -21,13 +22,16 @@ function floatRows(samples: Float32Array, channels: 3 | 4): Uint8Array {
   return new Uint8Array(rows.buffer)
 }
 
-type Entry = readonly [tag: number, type: 3 | 4 | 5, values: readonly number[]]
+type Entry = readonly [tag: number, type: 3 | 4 | 5 | 7, values: ArrayLike<number>]
+
+/** Bytes of a value: SHORT, LONG and each half of RATIONAL, UNDEFINED. */
+const EACH = { 3: 2, 4: 4, 5: 4, 7: 1 } as const
 
 /**
  * file: "II" 42, u32 place of the directory; strips; long values; directory
- * directory: u16 entries, then u16 tag, u16 type (3 SHORT, 4 LONG, 5 RATIONAL), u32 count, value or its place; u32 0
+ * directory: u16 entries, then u16 tag, u16 type (3 SHORT, 4 LONG, 5 RATIONAL, 7 UNDEFINED), u32 count, value or its place; u32 0
  */
-function encodeTiff(host: Host, frame: Frame, { options, pixelAspect }: Deliverable): Uint8Array {
+function encodeTiff(host: Host, frame: Frame, { options, pixelAspect, tags }: Deliverable): Uint8Array {
   const { width, height, depth, alpha } = frame
   const channels = alpha.mode === 'none' ? 3 : 4
   const square = pixelAspect[0] === pixelAspect[1]
@@ -50,6 +54,7 @@ function encodeTiff(host: Host, frame: Frame, { options, pixelAspect }: Delivera
     at += strip.length + (strip.length & 1)
     return place
   })
+  const profile = writeProfile(tags)
   const entries: Entry[] = [
     [256, 4, [width]],
     [257, 4, [height]],
@@ -67,10 +72,13 @@ function encodeTiff(host: Host, frame: Frame, { options, pixelAspect }: Delivera
     [296, 3, [square ? 2 : 1]],
     [317, 3, [predicted ? 2 : 1]],
     ...(channels === 4 ? ([[338, 3, [alpha.mode === 'premultiplied' ? 1 : 2]]] as Entry[]) : []),
-    [339, 3, Array<number>(channels).fill(depth === 32 ? 3 : 1)]
+    [339, 3, Array<number>(channels).fill(depth === 32 ? 3 : 1)],
+    // ISO 15076-1, annex B.4
+    ...(profile ? ([[34675, 7, profile]] as Entry[]) : [])
   ]
-  const sizeOf = ([, type, values]: Entry): number => values.length * (type === 3 ? 2 : 4)
-  const long = entries.filter(entry => sizeOf(entry) > 4).reduce((sum, entry) => sum + sizeOf(entry), 0)
+  const sizeOf = ([, type, values]: Entry): number => values.length * EACH[type]
+  const placeOf = (entry: Entry): number => sizeOf(entry) + (sizeOf(entry) & 1)
+  const long = entries.filter(entry => sizeOf(entry) > 4).reduce((sum, entry) => sum + placeOf(entry), 0)
   const directory = at + long
   const file = new Uint8Array(directory + 2 + 12 * entries.length + 4)
   const view = new DataView(file.buffer)
@@ -88,11 +96,13 @@ function encodeTiff(host: Host, frame: Frame, { options, pixelAspect }: Delivera
     if (sizeOf(entry) > 4) {
       view.setUint32(here + 8, at, true)
       place = at
-      at += sizeOf(entry)
+      at += placeOf(entry)
     }
-    values.forEach((value, n) =>
-      type === 3 ? view.setUint16(place + 2 * n, value, true) : view.setUint32(place + 4 * n, value, true)
-    )
+    for (let n = 0; n < values.length; n++) {
+      if (type === 7) view.setUint8(place + n, values[n]!)
+      else if (type === 3) view.setUint16(place + 2 * n, values[n]!, true)
+      else view.setUint32(place + 4 * n, values[n]!, true)
+    }
   })
   return file
 }

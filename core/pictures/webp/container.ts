@@ -172,12 +172,26 @@ function extendedHeader(width: number, height: number, flags: number): Uint8Arra
   return chunk('VP8X', data)
 }
 
-/** A still file around a frame's chunks, for a decoder of whole files. */
-export function stillFile(frame: Pick<WebpFrame, 'width' | 'height' | 'data'>): Uint8Array {
-  const alpha = String.fromCharCode(...frame.data.subarray(0, 4)) === 'ALPH'
-  const body = alpha ? concatenate([extendedHeader(frame.width, frame.height, 0x10), frame.data]) : frame.data
-  const file = chunk('RIFF', new TextEncoder().encode('WEBP'), body)
-  return file
+/** Bits of the extended header. */
+const HAS = { profile: 0x20, alpha: 0x10, animation: 2 } as const
+
+/** A still file around a frame's chunks, for a decoder of whole files; with a profile where one is given. */
+export function stillFile(
+  frame: Pick<WebpFrame, 'width' | 'height' | 'data'>,
+  profile: Uint8Array | null = null
+): Uint8Array {
+  const first = String.fromCharCode(...frame.data.subarray(0, 4))
+  // a lossless picture says of itself whether it has alpha, in bit 28 behind its signature and size
+  const alpha = first === 'ALPH' || (first === 'VP8L' && ((frame.data[12] ?? 0) & 0x10) !== 0)
+  const extended = first === 'ALPH' || profile
+  const flags = (alpha ? HAS.alpha : 0) | (profile ? HAS.profile : 0)
+  return chunk(
+    'RIFF',
+    new TextEncoder().encode('WEBP'),
+    ...(extended ? [extendedHeader(frame.width, frame.height, flags)] : []),
+    ...(profile ? [chunk('ICCP', profile)] : []),
+    frame.data
+  )
 }
 
 /**
@@ -199,14 +213,23 @@ export function withAlphaKept(data: Uint8Array): Uint8Array {
 }
 
 /** What stands before the frames of an animation; the size of the whole, at byte 4, is put in when it is known. */
-export function animationHead(width: number, height: number, alpha: boolean, plays: number): Uint8Array {
+export function animationHead(
+  { width, height, alpha, profile }: { width: number; height: number; alpha: boolean; profile: Uint8Array | null },
+  plays: number
+): Uint8Array {
   const control = new Uint8Array(6)
   control[4] = plays & 255
   control[5] = plays >> 8
   const head = new Uint8Array(12)
   head.set(new TextEncoder().encode('RIFF'))
   head.set(new TextEncoder().encode('WEBP'), 8)
-  return concatenate([head, extendedHeader(width, height, 2 | (alpha ? 0x10 : 0)), chunk('ANIM', control)])
+  const flags = HAS.animation | (alpha ? HAS.alpha : 0) | (profile ? HAS.profile : 0)
+  return concatenate([
+    head,
+    extendedHeader(width, height, flags),
+    ...(profile ? [chunk('ICCP', profile)] : []),
+    chunk('ANIM', control)
+  ])
 }
 
 /** One full-canvas frame that replaces what was there. */

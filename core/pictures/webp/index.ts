@@ -1,5 +1,7 @@
 /** WebP, as a sequence of stills and as an animation: 8 bits, exact or lossy. */
 import { profiled } from '../../colour-profile'
+import type { ColourTags } from '../../colour-tags'
+import { writeProfile } from '../../profile-write'
 import { PLAYS } from '../animation/plays'
 import { damagedBy, impossible, unreadable } from '../../errors'
 import { readAll, type ByteReader, type FileRef } from '../../files/file'
@@ -88,6 +90,12 @@ async function decodeStill(host: Host, reader: ByteReader): Promise<Frame> {
   }
 }
 
+/** Bytes of the chunk that holds a profile. */
+function profileBytes(tags: ColourTags | null | undefined): number {
+  const profile = writeProfile(tags)
+  return profile ? 8 + profile.length + (profile.length & 1) : 0
+}
+
 /** The chunks of one encoded picture. */
 async function encodePicture(host: Host, frame: Frame, { options }: Deliverable): Promise<Uint8Array> {
   const file = await codec(host).encode(frame.samples as Uint8Array, frame.width, frame.height, codingOf(options))
@@ -139,7 +147,10 @@ export const webpSequence = picturesOf(
     },
     decode: decodeStill,
     encode: async (host, frame, deliverable) =>
-      stillFile({ width: frame.width, height: frame.height, data: await encodePicture(host, frame, deliverable) })
+      stillFile(
+        { width: frame.width, height: frame.height, data: await encodePicture(host, frame, deliverable) },
+        writeProfile(deliverable.tags)
+      )
   }
 )
 
@@ -211,10 +222,11 @@ export const webpAnimated: PictureKind = {
   open: (name, files, host) => openAnimation(name, files[0]!, host),
   openForProof: (name, files, host) => openAnimation(name, files[0]!, host),
   encode: encodePicture,
-  async assemble(target, { width, height, alpha, rate, options }) {
+  async assemble(target, { width, height, alpha, rate, options, tags }) {
     if (target.kind !== 'film') throw new TypeError('an animated WebP is delivered as one file')
     const { sink } = target
-    const head = animationHead(width, height, alpha.mode !== 'none', Number(options.plays ?? 0))
+    const profile = writeProfile(tags)
+    const head = animationHead({ width, height, alpha: alpha.mode !== 'none', profile }, Number(options.plays ?? 0))
     let size = head.length
     await sink.append(head)
     return {
@@ -231,5 +243,5 @@ export const webpAnimated: PictureKind = {
       }
     }
   },
-  wrappedSize: (encoded, { frames }) => encoded + 12 + 18 + 14 + frames * 24
+  wrappedSize: (encoded, { frames, tags }) => encoded + 12 + 18 + 14 + frames * 24 + profileBytes(tags)
 }
