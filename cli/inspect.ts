@@ -4,6 +4,7 @@ import { AlphaAnswer } from '../core/examine/mode'
 import { FieldOrder, AlphaClaim, Finding } from '../core/source/source'
 import { saySound, SoundFacts, soundsOf } from '../core/sound/sound'
 import { Depth } from '../core/frame/frame'
+import { LightLevels, sayLevels } from '../core/light-levels'
 import { Rate, rateFraction } from '../core/rate'
 import { examineSource } from '../core/examine/examine-source'
 import { bringIn, type Brought } from './bring-in'
@@ -26,6 +27,7 @@ const Inspected = z.object({
   alpha: AlphaAnswer.omit({ evidence: true }).extend({ evidence: AlphaAnswer.shape.evidence, claim: AlphaClaim }),
   alphaLevels: z.number(),
   colour: z.string().nullable(),
+  levels: LightLevels.nullable(),
   timecode: z.string().nullable(),
   /** Of the first track; null where there is none. */
   sound: Said.nullable(),
@@ -62,6 +64,7 @@ async function inspectOne(brought: Brought, call: Call): Promise<Inspected> {
     alpha: { ...examination.alpha, claim: facts.claim },
     alphaLevels: examination.levels,
     colour: facts.colour,
+    levels: facts.levels ?? null,
     timecode: facts.timecode ?? null,
     sound: facts.sound ?? null,
     sounds: soundsOf(facts),
@@ -79,6 +82,7 @@ function say(i: Inspected): string {
     `  ${i.kind}, ${i.width}x${i.height}, ${i.frames} ${i.frames === 1 ? 'frame' : 'frames'}, ${i.rate ? `${rateFraction(i.rate)} f/s (from the ${i.rateFrom})` : 'no rate'}, ${i.bitDepth} bit`,
     `  alpha: ${i.alpha.mode}${i.alpha.matte ? ` on ${i.alpha.matte}` : ''}, ${Math.round(i.alpha.confidence * 100)} % sure, ${i.alphaLevels} levels. ${i.alpha.evidence.sentence}`,
     `  the file says: ${i.alpha.claim.says}`,
+    ...(i.colour ? [`  colour: ${i.colour}${i.levels ? `; ${sayLevels(i.levels)}` : ''}`] : []),
     ...i.sounds.map(track => `  sound: ${saySound(track)}`)
   ]
   for (const finding of i.findings) lines.push(`  ${finding.severity}: ${finding.sentence}`)

@@ -3,6 +3,7 @@
  * nothing of what is in a packet; a codec (`core/codecs`) knows nothing of where it lies.
  */
 import type { ColourTags } from '../colour-tags'
+import type { LightLevels } from '../light-levels'
 import type { ByteReader } from '../files/file'
 import type { ByteSink } from '../files/sinks'
 import type { AlphaMode } from '../frame/frame'
@@ -45,6 +46,8 @@ export interface PictureTrack {
   claim(carriesAlpha: boolean): AlphaClaim
   /** Primaries, transfer and matrix by ITU-T H.273, where the container says them. */
   colour: readonly [number, number, number] | null
+  /** Mastering display and light levels, where the container says them. */
+  levels?: LightLevels | null
   /** Whether codes of Y'CbCr take their whole range, where the container says so or not. */
   range?: 'full' | 'limited' | null
   pixelAspect: readonly [number, number]
@@ -112,6 +115,7 @@ export interface MuxPlan {
   fields: FieldOrder
   /** Colour tags of the codes, where they are not the usual ones. */
   tags?: ColourTags | null
+  levels?: LightLevels | null
   options: OptionValues
   /** Whether the packet at a position needs no other. */
   isKey(position: number): boolean

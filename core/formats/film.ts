@@ -68,6 +68,7 @@ function openFilm(row: FilmRow, how: 'open' | 'proof') {
         claim: track.claim(about.carriesAlpha),
         colour: tags && isWide(tags) ? sayTags(tags) : (about.colour ?? (tags ? `nclc ${tags.join('-')}` : null)),
         ...(tags ? { tags: [...tags] } : {}),
+        ...(track.levels ? { levels: track.levels } : {}),
         pixelAspect: lies < 5 ? [across, down] : [down, across],
         plays: null,
         timecode: track.timecode,
@@ -116,7 +117,7 @@ async function readBack(row: FilmRow, deliverable: Deliverable, host: Host): Pro
 
 function planOf({ container, codec }: FilmRow, deliverable: Deliverable): MuxPlan {
   const coder = codec.coder!
-  const { width, height, frames, rate, alpha, pixelAspect, fields, tags, options } = deliverable
+  const { width, height, frames, rate, alpha, pixelAspect, fields, tags, levels, options } = deliverable
   return {
     entry: coder.entry(deliverable, container.id),
     width,
@@ -127,6 +128,7 @@ function planOf({ container, codec }: FilmRow, deliverable: Deliverable): MuxPla
     pixelAspect,
     fields,
     tags: tags ?? null,
+    levels: levels ?? null,
     options,
     sounds: soundsOf(deliverable),
     isKey: position => position === 0 || !coder.buildsOn?.(position, deliverable)

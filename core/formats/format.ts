@@ -3,6 +3,7 @@
  * size estimates, the command line and the documentation are drawn from it.
  */
 import type { ColourTags } from '../colour-tags'
+import type { LightLevels } from '../light-levels'
 import type { Capability, Container, PictureTrack } from '../containers/container'
 import type { ByteReader, FileRef } from '../files/file'
 import type { ByteSink, FilesSink } from '../files/sinks'
@@ -120,6 +121,8 @@ export interface Deliverable extends Form {
    * do not.
    */
   tags?: ColourTags | null
+  /** Mastering display and light levels that go with them. */
+  levels?: LightLevels | null
   /** Sound that goes with it, its first track; null where there is none, or none is wanted. */
   sound: SoundForm | null
   /** Further tracks of it. */

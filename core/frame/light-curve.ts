@@ -7,12 +7,28 @@ import { STRAIGHT, type Frame } from './frame'
 import { hlgGain, hlgScene, pqLight } from './hdr'
 
 /** Curves by which codes become light; 1.0 is the reference white of ITU-R BT.2408, 203 cd/m2, of PQ and HLG. */
-export const LIGHT_CURVES = ['pq', 'hlg', 'gamma-2.2'] as const
+export const LIGHT_CURVES = ['pq', 'hlg', 'gamma-2.2', 'none'] as const
 export type LightCurve = (typeof LIGHT_CURVES)[number]
 
-/** The curve that tags say; null for sRGB's and BT.709's, and for light itself. */
+/** The curve that tags say: none for codes that hold light already; null for sRGB's and BT.709's. */
 export function curveOf(tags: ColourTags | null | undefined): LightCurve | null {
-  return tags?.[1] === 16 ? 'pq' : tags?.[1] === 18 ? 'hlg' : tags?.[1] === 4 ? 'gamma-2.2' : null
+  return tags?.[1] === 16
+    ? 'pq'
+    : tags?.[1] === 18
+      ? 'hlg'
+      : tags?.[1] === 4
+        ? 'gamma-2.2'
+        : tags?.[1] === 8
+          ? 'none'
+          : null
+}
+
+/** What each channel comes to by itself. */
+const CURVES: Readonly<Record<LightCurve, (v: number) => number>> = {
+  pq: pqLight,
+  hlg: hlgScene,
+  'gamma-2.2': v => Math.max(0, v) ** 2.2,
+  none: v => v
 }
 
 /** Luminance of BT.2020, by which HLG's light grows. */
@@ -26,7 +42,7 @@ export function toLightBy(frame: Frame, curve: LightCurve, kernels: Kernels): Fr
   const wide = withDepth(frame, 32, kernels)
   const straight = wide.alpha.mode === 'premultiplied' ? withAlphaMode(wide, STRAIGHT, kernels) : wide
   const samples = (straight.samples as Float32Array).slice()
-  const each = curve === 'pq' ? pqLight : curve === 'hlg' ? hlgScene : (v: number): number => Math.max(0, v) ** 2.2
+  const each = CURVES[curve]
   for (let i = 0; i < samples.length; i += 4) {
     for (let c = 0; c < 3; c++) samples[i + c] = each(samples[i + c]!)
     if (curve !== 'hlg') continue

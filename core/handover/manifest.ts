@@ -43,6 +43,8 @@ export const Delivery = z.object({
   says: z.string(),
   /** Colour tags in words; null when the file has none. */
   colour: z.string().nullable(),
+  /** What the file says of the display it was mastered on and of its light, in words. */
+  levels: z.string().nullable().default(null),
   plays: z.number().int().min(0).nullable(),
   verdict: Verdict,
   sentence: z.string(),

@@ -68,7 +68,7 @@ function facts({ delivery: d }: Told): Block {
     ],
     ['Alpha', `${sayMode(d.alpha)}; the file says: ${d.says}`],
     ['Depth', sayDepth(d.depth)],
-    ['Colour', d.colour ?? 'no tags; take it as sRGB'],
+    ['Colour', `${d.colour ?? 'no tags; take it as sRGB'}${d.levels ? `; ${d.levels}` : ''}`],
     ...(d.plays === null ? [] : [['Plays', d.plays === 0 ? 'for ever' : d.plays === 1 ? 'once' : `${d.plays} times`]])
   ]
   return { kind: 'table', head: null, rows }

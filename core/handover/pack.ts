@@ -3,6 +3,7 @@ import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
 import type { FileRef } from '../files/file'
 import type { ProofReport } from '../proof/report'
+import { sayLevels } from '../light-levels'
 import type { SourceFacts, FilesSpec } from '../source/source'
 import { inOrder } from '../work/pool'
 import type { Workshop } from '../work/workshop'
@@ -63,6 +64,7 @@ export async function describe(
     alpha: spec.interpretation.alpha ?? { mode: 'straight' },
     says: facts.claim.says,
     colour: facts.colour,
+    levels: facts.levels ? sayLevels(facts.levels) : null,
     plays: facts.plays,
     verdict: report.verdict,
     sentence: report.sentence,

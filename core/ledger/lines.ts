@@ -1,6 +1,7 @@
 /** The lines of a ledger, each written from the figures that stand behind it. */
 import { isTagged, isWide, sameTags, sayTags, type ColourTags } from '../colour-tags'
 import { offByTags } from '../colour-profile'
+import { sayLevels } from '../light-levels'
 import { formatById } from '../formats/registry'
 import { colourName } from '../colour'
 import { sayTaken, type AlphaAnswer } from '../examine/mode'
@@ -254,9 +255,20 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
         'light-curve',
         'none',
         true,
-        form.curve === 'gamma-2.2'
-          ? 'Codes of gamma 2.2 became light by that curve.'
-          : `Codes of ${form.curve.toUpperCase()} became light: 1.0 is reference white, 203 cd/m².`
+        form.curve === 'none'
+          ? 'Its codes hold light already, and became light as they are.'
+          : form.curve === 'gamma-2.2'
+            ? 'Codes of gamma 2.2 became light by that curve.'
+            : `Codes of ${form.curve.toUpperCase()} became light: 1.0 is reference white, 203 cd/m².`
+      )
+    )
+  if (prepared.levels && isTagged(prepared.tags) && !delivered.levels)
+    lines.push(
+      line(
+        'light-levels',
+        'note',
+        false,
+        `What it says of its light (${sayLevels(prepared.levels)}) is left out: ${form.transfer === 'linear' ? 'the file holds light itself' : 'the format has no place for it'}.`
       )
     )
   const labelled = relabelled(prepared, delivered, form)

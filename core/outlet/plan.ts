@@ -194,6 +194,8 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     fields: facts.fields ?? 'progressive',
     // light has its primaries left to say
     tags: [facts.tags && linear ? ([facts.tags[0], 13, 0] as const) : facts.tags].find(isTagged) ?? null,
+    // levels are those of codes that say what they are
+    levels: !linear && isTagged(facts.tags) ? (facts.levels ?? null) : null,
     // a key is heard with its fill
     ...soundFacts(content === key ? [] : sounds),
     options,

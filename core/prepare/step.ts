@@ -60,7 +60,17 @@ export interface Size {
 /** What a clip is, as far as steps change it. */
 export type Shaped = Pick<
   SourceFacts,
-  'width' | 'height' | 'frames' | 'rate' | 'rateFrom' | 'bitDepth' | 'claim' | 'pixelAspect' | 'colour' | 'tags'
+  | 'width'
+  | 'height'
+  | 'frames'
+  | 'rate'
+  | 'rateFrom'
+  | 'bitDepth'
+  | 'claim'
+  | 'pixelAspect'
+  | 'colour'
+  | 'tags'
+  | 'levels'
 >
 
 /** Facts where values come to lie between codes: 8 bits grow to 16. */

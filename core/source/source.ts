@@ -1,6 +1,7 @@
 /** A source: what is known of an animation before its pixels are judged, and its frames at random. */
 import { z } from 'zod'
 import { HexColour } from '../colour'
+import { LightLevels } from '../light-levels'
 import type { FileRef } from '../files/file'
 import { AlphaMode, Depth, type Frame } from '../frame/frame'
 import type { Step } from '../prepare/preparation'
@@ -75,6 +76,8 @@ export const SourceFacts = z.object({
   colour: z.string().nullable(),
   /** The same by ITU-T H.273: primaries, transfer and matrix, where the file says them by number. */
   tags: z.tuple([z.number(), z.number(), z.number()]).nullable().optional(),
+  /** Mastering display and light levels, where the file says them. */
+  levels: LightLevels.nullable().optional(),
   pixelAspect: z.tuple([z.number().positive(), z.number().positive()]),
   /** Times it plays; 0 is for ever, null where the format cannot say. */
   plays: z.number().int().min(0).nullable(),

@@ -153,7 +153,8 @@ const LABELS: readonly Label[] = [
   { name: 'BT.2020', tags: [9, 14, 0], places: BT2020, light: rgb => rgb.map(srgb), step: 'bt2020' },
   { name: 'PQ', tags: [9, 16, 0], places: BT2020, light: rgb => rgb.map(pq), step: 'bt2020-pq' },
   { name: 'HLG', tags: [9, 18, 0], places: BT2020, light: hlg, step: 'bt2020-hlg' },
-  { name: 'gamma 2.2', tags: [1, 4, 0], places: BT709, light: rgb => rgb.map(v => v ** 2.2), step: null }
+  { name: 'gamma 2.2', tags: [1, 4, 0], places: BT709, light: rgb => rgb.map(v => v ** 2.2), step: null },
+  { name: 'linear BT.2020', tags: [9, 8, 0], places: BT2020, light: rgb => [...rgb], step: null }
 ]
 
 const sourceOf = ({ tags }: Label): SourceSpec => {

@@ -6,6 +6,7 @@ import { useSources } from '~/stores/sources'
 import type { JobSource } from '~~/core/job/job'
 import { spaceOf } from '~~/core/prepare/gamut'
 import { sentenceOf } from '~~/core/errors'
+import { sayLevels } from '~~/core/light-levels'
 import { parseRate, rateFraction } from '~~/core/rate'
 import type { Interpretation } from '~~/core/source/source'
 
@@ -141,6 +142,7 @@ const rateByHand = computed(() => source.interpretation.rateFrom === 'asked' && 
         <small :class="{ hand: source.interpretation.colour }">{{
           source.interpretation.colour ? 'by hand' : facts.colour ? 'from the file' : 'the file says nothing'
         }}</small>
+        <small v-if="facts.levels">{{ sayLevels(facts.levels) }}</small>
         <button
           v-if="source.interpretation.colour"
           class="link small"

@@ -6,6 +6,7 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { MOST_NAME } from '~~/core/job/names'
+import { sayLevels } from '~~/core/light-levels'
 import { rateFraction } from '~~/core/rate'
 import { saySound, soundsOf } from '~~/core/sound/sound'
 
@@ -90,7 +91,9 @@ async function remove(): Promise<void> {
       <dt>The file says</dt>
       <dd>{{ facts.claim.says }}</dd>
       <dt>Colour tags</dt>
-      <dd>{{ facts.colour ?? 'none' }}</dd>
+      <dd>
+        {{ facts.colour ?? 'none' }}<template v-if="facts.levels">; {{ sayLevels(facts.levels) }}</template>
+      </dd>
     </dl>
     <ModePanel :source="source" />
     <OutletSizes :source-id="id" />

@@ -2,6 +2,7 @@
 import { unreadable } from '../../errors'
 import type { ByteReader } from '../../files/file'
 import { MAX_PIXELS } from '../../frame/frame'
+import { levelsOf, type LightLevels } from '../../light-levels'
 import { nearestRate, reduceRate, type Rate } from '../../rate'
 import { carriedBits } from '../../sound/pcm'
 import { silentTrack, type PcmLayout, type SoundPacket, type SoundTrack } from '../../sound/sound'
@@ -40,6 +41,23 @@ const fieldsOf = (bytes: Uint8Array | undefined): Fields =>
 const numberIn = (fields: Fields, id: number, otherwise: number): number => {
   const bytes = fields.get(id)
   return bytes && bytes.length <= 8 ? unsigned(bytes) : otherwise
+}
+
+/** Mastering display and light levels (RFC 9559, 5.1.4.1.28.26 and on); places that are not said are 0. */
+function levelsIn(colour: Fields): LightLevels | null {
+  const [most, mean] = [numberIn(colour, ID.maxCll, 0), numberIn(colour, ID.maxFall, 0)]
+  const inside = fieldsOf(colour.get(ID.mastering))
+  const value = (id: number): number => {
+    const bytes = inside.get(id)
+    return bytes ? float(bytes) : 0
+  }
+  const place = (n: number): [number, number] => [value(ID.masteredRedX + 2 * n), value(ID.masteredRedX + 2 * n + 1)]
+  return levelsOf(
+    inside.size > 0
+      ? { places: [0, 1, 2, 3].map(place), most: value(ID.luminanceMost), least: value(ID.luminanceLeast) }
+      : null,
+    most > 0 || mean > 0 ? { most, mean } : null
+  )
 }
 
 function entriesOf(bytes: Uint8Array, file: string): Entry[] {
@@ -432,6 +450,7 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
         colour.size > 0
           ? [numberIn(colour, ID.primaries, 2), numberIn(colour, ID.transfer, 2), numberIn(colour, ID.matrix, 2)]
           : null,
+      levels: levelsIn(colour),
       range: RANGES[numberIn(colour, ID.range, 0)] ?? null,
       pixelAspect: shape && shape[0] < 65536 && shape[1] < 65536 ? [shape[0], shape[1]] : [1, 1],
       fields,

@@ -7,6 +7,7 @@ import type { ByteSink } from '../../files/sinks'
 import { reduceRate } from '../../rate'
 import { isSampled, samplesBefore, soundStride, type SoundFeed, type SoundForm } from '../../sound/sound'
 import type { ColourTags } from '../../colour-tags'
+import type { LightLevels } from '../../light-levels'
 import type { Muxer, MuxPlan } from '../container'
 import { element, openElement, lengthBytes, real, text, whole, wholeOfEight } from './ebml'
 import { ID } from './ids'
@@ -69,9 +70,9 @@ function pictureEntry(plan: MuxPlan, side: boolean): Uint8Array {
       ...(fields === 'progressive' ? [] : [whole(ID.fieldOrder, ORDERS[fields])]),
       // codecs that say nothing of a matrix keep RGB, in its whole range
       ...(entry.colour
-        ? [colourOf(tagged(entry.colour, plan.tags), true)]
+        ? [colourOf(tagged(entry.colour, plan.tags), true, plan.levels)]
         : plan.tags
-          ? [colourOf([plan.tags[0], plan.tags[1], 0], false)]
+          ? [colourOf([plan.tags[0], plan.tags[1], 0], false, plan.levels)]
           : [])
     )
   )
@@ -82,9 +83,25 @@ const tagged = ([p, t, matrix]: ColourTags, tags: ColourTags | null | undefined)
   tags ? [tags[0], tags[1], matrix] : [p, t, matrix]
 
 /** Colour tags (RFC 9559, 5.1.4.1.28.16). */
-function colourOf([primaries, transfer, matrix]: ColourTags, limited: boolean): Uint8Array {
+function colourOf(
+  [primaries, transfer, matrix]: ColourTags,
+  limited: boolean,
+  levels: LightLevels | null | undefined
+): Uint8Array {
+  const { mastering, content } = levels ?? {}
   return element(
     ID.colour,
+    ...(content ? [whole(ID.maxCll, Math.round(content.most)), whole(ID.maxFall, Math.round(content.mean))] : []),
+    ...(mastering
+      ? [
+          element(
+            ID.mastering,
+            ...mastering.places.flat().map((value, n) => real(ID.masteredRedX + n, value)),
+            real(ID.luminanceMost, mastering.most),
+            real(ID.luminanceLeast, mastering.least)
+          )
+        ]
+      : []),
     whole(ID.matrix, matrix),
     whole(ID.range, limited ? 1 : 2),
     whole(ID.transfer, transfer),

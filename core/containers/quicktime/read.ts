@@ -4,6 +4,7 @@
  */
 import type { ByteReader } from '../../files/file'
 import { MAX_PIXELS } from '../../frame/frame'
+import { levelsOf, readMastering, type LightLevels } from '../../light-levels'
 import type { Orientation } from '../../frame/orient'
 import type { Rate } from '../../rate'
 import type { FieldOrder, Finding } from '../../source/source'
@@ -80,6 +81,7 @@ interface Description {
   depth: number
   config: Uint8Array
   colour: readonly [number, number, number] | null
+  levels: LightLevels | null
   range: 'full' | 'limited' | null
   pixelAspect: [number, number]
   fields: FieldOrder | null
@@ -101,6 +103,7 @@ async function description(film: TrackReader, tables: Atom): Promise<Description
     height: view.getUint16(8 + 34),
     depth: view.getUint16(8 + 82),
     colour: null,
+    levels: null,
     range: null,
     config: new Uint8Array(0),
     pixelAspect: [1, 1],
@@ -109,6 +112,8 @@ async function description(film: TrackReader, tables: Atom): Promise<Description
   }
   if (result.width < 1 || result.height < 1 || result.width * result.height > MAX_PIXELS)
     throw film.fail('atom stsd', `a picture of ${result.width}x${result.height} cannot be taken`)
+  let mastering: LightLevels['mastering'] = null
+  let content: LightLevels['content'] = null
   // a list of extensions may end in four zero bytes
   const end = atom.offset + 8 + size
   for (const extension of await listAtoms(
@@ -122,6 +127,10 @@ async function description(film: TrackReader, tables: Atom): Promise<Description
     if (kind === 'nclc' || kind === 'nclx')
       result.colour = [view.getUint16(at + 4), view.getUint16(at + 6), view.getUint16(at + 8)]
     if (kind === 'nclx' && extension.length >= 11) result.range = bytes[at + 10]! & 0x80 ? 'full' : 'limited'
+    if (extension.type === 'mdcv' && extension.length >= 24)
+      mastering = readMastering(bytes.subarray(at, at + 24), 'film')
+    if (extension.type === 'clli' && extension.length >= 4)
+      content = { most: view.getUint16(at), mean: view.getUint16(at + 2) }
     if (extension.type === 'pasp' && extension.length >= 8)
       result.pixelAspect = [view.getUint32(at) || 1, view.getUint32(at + 4) || 1]
     if (extension.type === 'fiel' && extension.length >= 1)
@@ -137,6 +146,7 @@ async function description(film: TrackReader, tables: Atom): Promise<Description
     // what the codec keeps outside its packets
     if (extension.type === 'glbl') result.config = bytes.slice(at, at + extension.length)
   }
+  result.levels = levelsOf(mastering, content)
   return result
 }
 

@@ -6,6 +6,7 @@
  * Layouts after the QuickTime File Format Specification, "Movie atoms", "Sample description" and "Timecode media".
  */
 import { matrixFor } from '../../colour-tags'
+import { writeMastering, type LightLevels } from '../../light-levels'
 import { impossible } from '../../errors'
 import { concatenate } from '../../files/bytes'
 import { PATCHABLE, type ByteSink } from '../../files/sinks'
@@ -42,7 +43,27 @@ export function timeBase([n, d]: Rate): { scale: number; duration: number } {
 
 const FIELDS = { progressive: [1, 0], 'top-first': [2, 1], 'bottom-first': [2, 6] } as const
 
-function descriptionAtom({ entry: codec, width, height, pixelAspect, fields: order, tags }: MuxPlan): Uint8Array {
+/** Mastering display and content light level (ISO/IEC 14496-12, 12.1.6 and 12.1.7). */
+function levelAtoms(levels: LightLevels | null | undefined): Uint8Array[] {
+  const { mastering, content } = levels ?? {}
+  return [
+    ...(mastering ? [atom('mdcv', writeMastering(mastering, 'film'))] : []),
+    ...(content ? [atom('clli', fields([16, inWords(content.most)], [16, inWords(content.mean)]))] : [])
+  ]
+}
+
+/** Whole cd/m2, as many as 16 bits hold. */
+const inWords = (luminance: number): number => Math.min(65535, Math.round(luminance))
+
+function descriptionAtom({
+  entry: codec,
+  width,
+  height,
+  pixelAspect,
+  fields: order,
+  tags,
+  levels
+}: MuxPlan): Uint8Array {
   const name = letters(codec.name.slice(0, 31))
   const entry = concatenate([
     fields([32, 0], [16, 0], [16, 1], [16, 0], [16, 0]),
@@ -63,6 +84,7 @@ function descriptionAtom({ entry: codec, width, height, pixelAspect, fields: ord
     // a sample description knows depths to 32; beyond, the codec's own letters say it
     fields([16, Math.min(codec.depth, 32)], [16, 0xffff]),
     atom('colr', letters('nclc'), fields([16, tags?.[0] ?? 1], [16, tags?.[1] ?? 1], [16, matrixFor(tags)])),
+    ...levelAtoms(levels),
     atom('pasp', fields([32, pixelAspect[0]], [32, pixelAspect[1]])),
     atom('fiel', FIELDS[order]),
     ...(codec.config?.length ? [atom('glbl', codec.config)] : [])

@@ -72,12 +72,12 @@ export const apng: PictureKind = {
   buildsOn: (position, deliverable) => position > 0 && optimises(deliverable),
   encode: (host, frame, deliverable, before) =>
     Promise.resolve(packWays(waysOf(host, frame, before, laysOver(deliverable)))),
-  async assemble(target, { width, height, depth, alpha, frames, rate, pixelAspect, tags, options }) {
+  async assemble(target, { width, height, depth, alpha, frames, rate, pixelAspect, tags, levels, options }) {
     if (target.kind !== 'film') throw new TypeError('an animated PNG is delivered as one file')
     const { sink } = target
     await sink.append(SIGNATURE)
     await sink.append(headerChunk(width, height, depth, alpha.mode !== 'none'))
-    await sink.append(colourChunk(tags ?? null))
+    await sink.append(colourChunk(tags ?? null, levels ?? null))
     await sink.append(shapeChunk(pixelAspect))
     await sink.append(animationControl(frames, Number(options.plays ?? 0)))
     const delay: [number, number] = [rate![1], rate![0]]

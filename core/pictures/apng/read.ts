@@ -86,6 +86,7 @@ export async function openApng(
         : { mode: 'none', matte: null, says: `colour type ${info.header.colourType} without transparency` },
       colour: info.colour,
       tags: info.tags && [...info.tags],
+      ...(info.levels ? { levels: info.levels } : {}),
       pixelAspect: info.pixelAspect,
       plays: info.animation!.plays,
       bytes: file.size,

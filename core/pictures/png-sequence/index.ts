@@ -53,13 +53,14 @@ export const pngSequence = picturesOf(
         claim: hasAlpha(info)
           ? { mode: 'straight', matte: null, says: 'PNG is straight by its standard' }
           : { mode: 'none', matte: null, says: `colour type ${info.header.colourType} without transparency` },
-        ...(isLinear(info) ? { colour: 'linear light', tags: null } : { colour: info.colour, tags: info.tags }),
+        ...(isLinear(info) ? { colour: 'linear light', tags: null } : { colour: info.colour, tags: info.tags, levels: info.levels }),
         pixelAspect: info.pixelAspect,
         findings: colourFindings(info)
       }
     },
     decode: decodeAsLight,
     proofDecode: async (host, reader) => decodeIndependently(host, await readAll(reader), reader.name),
-    encode: (host, frame, { pixelAspect, tags }) => encodePng(host, frame, { pixelAspect, tags: tags ?? null })
+    encode: (host, frame, { pixelAspect, tags, levels }) =>
+      encodePng(host, frame, { pixelAspect, tags: tags ?? null, levels: levels ?? null })
   }
 )

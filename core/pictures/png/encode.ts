@@ -1,5 +1,6 @@
 /** Writing PNG: RGB or RGBA at 8 or 16 bits, adaptive filters, one zlib stream. */
 import type { ColourTags } from '../../colour-tags'
+import { writeContent, writeMastering, type LightLevels } from '../../light-levels'
 import { concatenate } from '../../files/bytes'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../host'
@@ -29,8 +30,15 @@ export function headerChunk(width: number, height: number, depth: number, alpha:
  * What the codes mean: sRGB with perceptual intent (11.3.2.5), or the tags they came with, RGB in full range (cICP,
  * 11.3.2.6).
  */
-export function colourChunk(tags: ColourTags | null = null): Uint8Array {
-  return tags ? chunk('cICP', Uint8Array.of(tags[0], tags[1], 0, 1)) : chunk('sRGB', new Uint8Array([0]))
+export function colourChunk(tags: ColourTags | null = null, levels: LightLevels | null = null): Uint8Array {
+  const { mastering, content } = levels ?? {}
+  return tags
+    ? concatenate([
+        chunk('cICP', Uint8Array.of(tags[0], tags[1], 0, 1)),
+        ...(mastering ? [chunk('mDCV', writeMastering(mastering, 'picture'))] : []),
+        ...(content ? [chunk('cLLI', writeContent(content))] : [])
+      ])
+    : chunk('sRGB', new Uint8Array([0]))
 }
 
 /** pHYs (11.3.5.3) for pixels that are not square, without a unit; nothing where they are. */
@@ -57,15 +65,20 @@ export interface Beside {
   /** Width and height of a pixel. */
   pixelAspect?: readonly [number, number]
   tags?: ColourTags | null
+  levels?: LightLevels | null
 }
 
 /** A whole PNG file of one frame. */
-export function encodePng(host: Host, frame: Frame, { pixelAspect = [1, 1], tags = null }: Beside = {}): Uint8Array {
+export function encodePng(
+  host: Host,
+  frame: Frame,
+  { pixelAspect = [1, 1], tags = null, levels = null }: Beside = {}
+): Uint8Array {
   const pixels = encodePixels(host, frame)
   return concatenate([
     SIGNATURE,
     headerChunk(frame.width, frame.height, frame.depth, frame.alpha.mode !== 'none'),
-    colourChunk(tags),
+    colourChunk(tags, levels),
     shapeChunk(pixelAspect),
     pixelChunk(host, 'IDAT', pixels),
     chunk('IEND')

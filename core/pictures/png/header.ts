@@ -3,6 +3,7 @@ import { Unzlib } from 'fflate'
 import { concatenate } from '../../files/bytes'
 import { MOST_PROFILE, profileFinding, readGamma, readProfile, type ProfileFound } from '../../colour-profile'
 import { isWide, sayTags } from '../../colour-tags'
+import { levelsOf, readContent, readMastering, type LightLevels } from '../../light-levels'
 import { unreadable } from '../../errors'
 import type { ByteReader } from '../../files/file'
 import { MAX_PIXELS } from '../../frame/frame'
@@ -31,6 +32,8 @@ export interface PngInfo {
   colour: string | null
   /** By number: those of cICP, or what a profile or gamma of its own comes to; null for sRGB and where nothing is said. */
   tags: [number, number, number] | null
+  /** Mastering display and light levels (PNG third edition, 11.3.2.7 and 11.3.2.8). */
+  levels: LightLevels | null
   /** The profile, or gamma and primaries, that mean something else than sRGB; null where cICP or sRGB say it. */
   profile: ProfileFound | null
   /** Whether cICP says that codes run from 16 to 235 of 255, as those of films do. */
@@ -150,6 +153,7 @@ export async function readPngInfo(reader: ByteReader): Promise<PngInfo> {
   const actl = await find('acTL', 8)
   const shape = await find('pHYs', 9)
   const coding = await find('cICP', 4)
+  const [mastered, brightest] = [await find('mDCV', 24), await find('cLLI', 8)]
   const profile = await profileOf(reader, chunks)
   const tags: PngInfo['tags'] =
     coding?.length === 4
@@ -172,6 +176,7 @@ export async function readPngInfo(reader: ByteReader): Promise<PngInfo> {
     transparency,
     colour: sayColour(tags, profile, chunks),
     tags,
+    levels: levelsOf(mastered && readMastering(mastered, 'picture'), brightest && readContent(brightest)),
     profile,
     limited: coding?.length === 4 && coding[3] === 0,
     pixelAspect: (shape?.length === 9 && nearestRate([readU32(shape, 4), readU32(shape, 0)], MOST_OF_SHAPE)) || [1, 1],

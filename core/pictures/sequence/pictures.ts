@@ -13,6 +13,7 @@ export interface PictureAbout extends Pick<SourceFacts, 'width' | 'height' | 'bi
   rate?: SourceFacts['rate']
   pixelAspect?: SourceFacts['pixelAspect']
   tags?: SourceFacts['tags']
+  levels?: SourceFacts['levels']
   findings?: SourceFacts['findings']
   /**
    * Pictures that lie over each other in one file, by what they are called, and which is taken. Only where there are
@@ -118,6 +119,7 @@ async function openPictures(
     claim: about.claim,
     colour: about.colour,
     ...(about.tags ? { tags: about.tags } : {}),
+    ...(about.levels ? { levels: about.levels } : {}),
     ...(about.layers ? { layers: about.layers, layer: about.layer } : {}),
     pixelAspect: about.pixelAspect ?? [1, 1],
     plays: null,

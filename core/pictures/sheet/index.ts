@@ -125,6 +125,7 @@ async function openSheet(name: string, file: FileRef, host: Host, decode: Decode
       },
       colour: info.colour,
       tags: info.tags && [...info.tags],
+      ...(info.levels ? { levels: info.levels } : {}),
       pixelAspect: info.pixelAspect,
       plays: null,
       bytes: file.size,
@@ -188,7 +189,7 @@ export const pngSheet: PictureKind = {
   stateful: true,
   encode: (_, { samples }) =>
     Promise.resolve(new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength).slice()),
-  assemble(target, { width, height, depth, alpha, frames, rate, pixelAspect, tags, options }, host) {
+  assemble(target, { width, height, depth, alpha, frames, rate, pixelAspect, tags, levels, options }, host) {
     if (target.kind !== 'film') throw new TypeError('a sheet is delivered as one file')
     const { sink } = target
     const grid = gridBy({ width, height, frames }, options)
@@ -219,7 +220,7 @@ export const pngSheet: PictureKind = {
         await sink.append(SIGNATURE)
         await sink.append(headerChunk(size.width, size.height, depth, alpha.mode !== 'none'))
         await sink.append(noteChunk(note))
-        await sink.append(colourChunk(tags ?? null))
+        await sink.append(colourChunk(tags ?? null, levels ?? null))
         await sink.append(shapeChunk(pixelAspect))
         const sheet: Frame = { ...size, depth: depth === 16 ? 16 : 8, samples, alpha, transfer: 'srgb' }
         await sink.append(pixelChunk(host, 'IDAT', encodePixels(host, sheet)))

@@ -120,7 +120,7 @@ export const bringToSrgb = stepKind({
       default: 'p3'
     }
   },
-  facts: facts => ({ ...finer(facts), colour: 'sRGB', tags: null }),
+  facts: facts => ({ ...finer(facts), colour: 'sRGB', tags: null, levels: null }),
   pixels: ({ from }) => toSrgb(from as Space)
 })
 

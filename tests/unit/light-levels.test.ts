@@ -1,0 +1,147 @@
+/** Mastering display and light levels: read, carried where a file can say them, told where it cannot. */
+import { describe, expect, test } from 'vitest'
+import { readAll } from '../../core/files/file'
+import { writtenFormats } from '../../core/formats/registry'
+import { STRAIGHT, type Frame } from '../../core/frame/frame'
+import { sayLevels, type LightLevels } from '../../core/light-levels'
+import { newOutlet } from '../../core/outlet/outlet'
+import { planPour } from '../../core/outlet/plan'
+import { encodePng } from '../../core/pictures/png/encode'
+import { pour } from '../../core/pour/pour'
+import { expectationOf } from '../../core/proof/expectation'
+import { prove } from '../../core/proof/prove'
+import { openSource, specAsFound } from '../../core/source/open'
+import type { SourceSpec } from '../../core/source/source'
+import { inlinePool } from '../../platform/node/pool'
+import { memoryFiles } from './memory-files'
+import { bytesFile, testHost } from './support'
+
+const host = await testHost()
+const pool = inlinePool(host)
+
+const LEVELS: LightLevels = {
+  mastering: {
+    places: [
+      [0.68, 0.32],
+      [0.265, 0.69],
+      [0.15, 0.06],
+      [0.3127, 0.329]
+    ],
+    most: 1000,
+    least: 0.005
+  },
+  content: { most: 900, mean: 180 }
+}
+
+const frame: Frame = {
+  width: 16,
+  height: 16,
+  depth: 16,
+  samples: new Uint16Array(4 * 256).map((_, i) => (i % 4 === 3 ? 65535 : (i * 97) % 40000)),
+  alpha: STRAIGHT,
+  transfer: 'srgb'
+}
+
+const source = (tags: [number, number, number] | null): SourceSpec => {
+  const spec = specAsFound(`hdr ${Math.random()}`, 'hdr', 'png-sequence', [
+    bytesFile('hdr_0001.png', encodePng(host, frame, { tags, levels: LEVELS }))
+  ])
+  return { ...spec, interpretation: { ...spec.interpretation, rate: [25, 1], rateFrom: 'asked' } }
+}
+
+/** Files that can say them. */
+const SAYS = new Set([
+  'png-sequence',
+  'apng',
+  'png-sheet',
+  'quicktime-png',
+  'quicktime-raw',
+  'quicktime-ffv1',
+  'quicktime-animation',
+  'quicktime-prores-4444',
+  'quicktime-prores-4444-xq',
+  'matroska-ffv1',
+  'webm-vp9',
+  'webm-vp8'
+])
+
+async function made(id: string) {
+  const row = writtenFormats.find(each => each.id === id)!
+  const reference = source([9, 16, 0])
+  const opened = await openSource(reference, host)
+  expect(opened.facts.levels).toEqual(LEVELS)
+  const plan = planPour(opened.facts, { ...newOutlet('o', row), depth: row.depths.at(-1)!.depth }, null)
+  await opened.close()
+  const held = memoryFiles(row, plan.fileName)
+  await pour({ source: reference, plan, target: held.target }, { host, pool })
+  const found = specAsFound(`made ${Math.random()}`, 'made', id, held.files())
+  const delivered = { ...found, interpretation: { ...found.interpretation, alpha: plan.due.alpha } }
+  const file = await openSource(delivered, host)
+  await file.close()
+  const report = await prove(
+    { reference, frames: plan.frames, expected: expectationOf(plan, null), delivered },
+    { host, pool }
+  )
+  return { facts: file.facts, report, bytes: await readAll(await host.openFile(held.files()[0]!)) }
+}
+
+test.each(writtenFormats.map(row => row.id))('%s carries them or the ledger says that it does not', async id => {
+  const { facts, report } = await made(id)
+  const told = report.ledger.find(line => line.id === 'light-levels')
+  if (SAYS.has(id)) {
+    expect(facts.levels!.content).toEqual(LEVELS.content)
+    expect(facts.levels!.mastering!.most).toBeCloseTo(1000, 4)
+    expect(facts.levels!.mastering!.least).toBeCloseTo(0.005, 6)
+    facts.levels!.mastering!.places.forEach((place, n) =>
+      place.forEach((v, k) => expect(v).toBeCloseTo(LEVELS.mastering!.places[n]![k]!, 4))
+    )
+    expect(told).toBeUndefined()
+  } else {
+    expect(facts.levels ?? null).toBeNull()
+    expect(told).toMatchObject({ stage: 'recipe', severity: 'note', asked: false })
+    expect(told!.sentence).toContain('1,000 cd/m²')
+  }
+})
+
+describe('as the standards lay them', () => {
+  const after = (bytes: Uint8Array, name: string): DataView => {
+    const at = Buffer.from(bytes).indexOf(name, 0, 'latin1')
+    expect(at).toBeGreaterThan(0)
+    return new DataView(bytes.buffer, bytes.byteOffset + at + name.length)
+  }
+
+  test('PNG: red, green, blue, white in 0.00002, luminance in 0.0001', async () => {
+    const { bytes } = await made('png-sequence')
+    const m = after(bytes, 'mDCV')
+    expect(Array.from({ length: 8 }, (_, n) => m.getUint16(2 * n))).toEqual([
+      34000, 16000, 13250, 34500, 7500, 3000, 15635, 16450
+    ])
+    expect([m.getUint32(16), m.getUint32(20)]).toEqual([10_000_000, 50])
+    const c = after(bytes, 'cLLI')
+    expect([c.getUint32(0), c.getUint32(4)]).toEqual([9_000_000, 1_800_000])
+  })
+
+  test('QuickTime: green, blue, red, white; levels in whole cd/m2', async () => {
+    const { bytes } = await made('quicktime-png')
+    const m = after(bytes, 'mdcv')
+    expect(Array.from({ length: 8 }, (_, n) => m.getUint16(2 * n))).toEqual([
+      13250, 34500, 7500, 3000, 34000, 16000, 15635, 16450
+    ])
+    const c = after(bytes, 'clli')
+    expect([c.getUint16(0), c.getUint16(2)]).toEqual([900, 180])
+  })
+})
+
+test('are put in words, and damaged ones are none', () => {
+  expect(sayLevels(LEVELS)).toBe('mastered on 0.005 to 1,000 cd/m², 900 cd/m² at most and 180 in its brightest frame')
+  expect(sayLevels({ mastering: null, content: LEVELS.content })).toBe(
+    '900 cd/m² at most and 180 in its brightest frame'
+  )
+})
+
+test('without a label that means other light they are read and not passed on', async () => {
+  const opened = await openSource(source(null), host)
+  await opened.close()
+  // a picture of sRGB has no cICP to go with them, and none were written
+  expect(opened.facts.levels ?? null).toBeNull()
+})
