@@ -219,6 +219,8 @@ describe.each(writtenFormats.map(row => [row.id, row] as const))('%s', (id, row)
       })
       expect(facts.tags ? facts.tags[0] : 1).toBe(label.tags?.[0] ?? 1)
       expect(told).toBeUndefined()
+      expect(report.ledger.filter(line => line.severity === 'loss')).toEqual([])
+      expect(report.verdict).toBe('faithful')
       return
     }
     // codes are as they were ...
