@@ -33,7 +33,7 @@ export function edgeFilled(frame: Frame, reach: number): Frame {
   const samples = frame.samples.slice()
   const visible = new Uint8Array(width * height)
   for (let p = 0, i = 3; p < visible.length; p++, i += 4) if (samples[i] !== 0) visible[p] = 1
-  const { from, squares } = nearestOf(visible, width, height)
+  const { from, squares } = nearestOf(visible, width, height, reach)
   const most = reach * reach
   // codes are rounded by being cut off
   const round = frame.depth === 32 ? 0 : 0.5

@@ -23,8 +23,11 @@ function nearestRows(marked: Uint8Array, width: number, height: number): Int16Ar
   return rows
 }
 
-/** `marked` has a byte a pixel; sides are at most 16384. Time is linear in pixels. */
-export function nearestOf(marked: Uint8Array, width: number, height: number): Nearest {
+/**
+ * `marked` has a byte a pixel; sides are at most 16384. Time is linear in pixels. What lies further off than `reach` is
+ * none, or further off than that.
+ */
+export function nearestOf(marked: Uint8Array, width: number, height: number, reach = Infinity): Nearest {
   const rows = nearestRows(marked, width, height)
   const from = new Int32Array(marked.length).fill(-1)
   const squares = new Int32Array(marked.length).fill(NONE)
@@ -37,7 +40,13 @@ export function nearestOf(marked: Uint8Array, width: number, height: number): Ne
     let last = -1
     for (let x = 0; x < width; x++) {
       const row = rows[line + x]!
-      if (row < 0) continue
+      if (row < 0 || row - y > reach || y - row > reach) continue
+      // within a run of marked pixels each is its own nearest, and only the ends reach out
+      if (row === y && x > 0 && x < width - 1 && marked[line + x - 1] && marked[line + x + 1]) {
+        from[line + x] = line + x
+        squares[line + x] = 0
+        continue
+      }
       const height = (row - y) * (row - y)
       let begin = -Infinity
       for (; last >= 0; last--) {
@@ -53,6 +62,7 @@ export function nearestOf(marked: Uint8Array, width: number, height: number): Ne
     }
     if (last < 0) continue
     for (let x = 0, at = 0; x < width; x++) {
+      if (squares[line + x] === 0) continue
       while (at < last && begins[at + 1]! < x) at++
       const column = columns[at]!
       squares[line + x] = heights[at]! + (x - column) * (x - column)

@@ -7,7 +7,7 @@ const LEANS: Readonly<Record<string, number>> = { larger: 1, average: 1 / 2, dou
 export const heldTo = {
   type: 'choice',
   label: 'Held to',
-  help: 'How far the screen’s channel may reach. The larger keeps warm and cool colours as they are; the others take off more, and shift what is yellow or cyan.',
+  help: 'The larger keeps colours as they are; the others take off more, and shift what is yellow or cyan.',
   choices: [
     { value: 'larger', label: 'The larger of the other two' },
     { value: 'average', label: 'Their average' },

@@ -40,6 +40,7 @@ import { viewPixels } from '../../core/view/pixels'
 import { nodeHost } from '../../platform/node/host'
 import { threadPool } from '../../platform/node/pool'
 import { benchFrame, fullFrame, graphicFrame } from './clip'
+import { keyBenches } from './keys'
 import { realClips } from './real'
 
 interface Row {
@@ -382,6 +383,12 @@ await bench('steps', async () => {
     // what a viewer waits for: the step on the frame at hand, and the pixels to draw
     rows.push(await measure(`step: ${kind.name}`, async i => void viewPixels(await made.frame(i), 'over', kernels)))
   }
+  return rows
+})
+
+await bench('keys', async () => {
+  const rows: Row[] = []
+  for (const { what, work } of keyBenches(kernels)) rows.push(await measure(what, async () => void (await work())))
   return rows
 })
 

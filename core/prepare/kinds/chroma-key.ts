@@ -75,8 +75,8 @@ export const chromaKey = stepKind({
     },
     chroma: {
       type: 'choice',
-      label: 'Shared chroma',
-      help: 'Films of 4:2:2 and 4:2:0 hold colour at half the size. Led by luma, it comes back to the edges it belongs to.',
+      label: 'Chroma',
+      help: 'Films of 4:2:2 and 4:2:0 share colour between pixels. Led by luma, it comes back to its edges.',
       choices: [
         { value: 'led', label: 'Led by luma, where found' },
         { value: 'kept', label: 'Left as it is' }
@@ -88,7 +88,7 @@ export const chromaKey = stepKind({
     noise: {
       type: 'choice',
       label: 'Noise',
-      help: 'Measured in what is screen: what noise makes of alpha becomes clear or solid, and the rest keeps its softness.',
+      help: 'What the screen’s noise makes of alpha becomes clear or solid; the rest keeps its softness.',
       choices: [
         { value: 'measured', label: 'Measured' },
         { value: 'none', label: 'Left as it is' }
