@@ -131,6 +131,10 @@ const PRIMARIES: readonly [number | 'op-rgb', readonly Place[]][] = [
   ]
 ]
 
+/** xy of red, green and blue that H.273 numbers so, all under D65; null for those that have no number here. */
+export const placesOf = (primaries: number): readonly Place[] | null =>
+  PRIMARIES.find(([number]) => number === primaries)?.[1] ?? null
+
 /** So far two matrices may lie apart and still be the same: rounding in a file, and rounding of white. */
 const SAME_MATRIX = 0.006
 /** So far, in codes of 255, two curves. */

@@ -52,6 +52,7 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'light-outside-alpha': { tag: 'light outside alpha' },
   'colour-transfer': { tag: 'another curve', ofTheFile: true },
   'limited-range-colour': { tag: 'limited-range colour', ofTheFile: true },
+  'colour-brought': { ofTheFile: true },
   'colour-profile': { tag: 'another profile', ofTheFile: true },
   'colour-untagged': { ofTheFile: true },
   'has-sound': { ofTheFile: true },

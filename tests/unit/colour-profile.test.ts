@@ -8,7 +8,7 @@ import { encodePng } from '../../core/pictures/png/encode'
 import { stepKindById } from '../../core/prepare/kinds'
 import { newStep } from '../../core/prepare/preparation'
 import { formatById } from '../../core/formats/registry'
-import { openSource } from '../../core/source/open'
+import { openSource, specAsFound } from '../../core/source/open'
 import { preparedSpec, type FilesSpec } from '../../core/source/source'
 import type { Frame } from '../../core/frame/frame'
 import { crc32 } from 'node:zlib'
@@ -300,4 +300,27 @@ test('a TIFF whose profile lies beyond its end is read, and told as one with a p
   const { facts } = await opened(bytes, 'short.tif')
   expect([facts.width, facts.height]).toEqual([32, 24])
   expect(ids(facts)).toContain('colour-profile')
+})
+
+test('AVIF under a wide profile is told to be brought to sRGB, and is; without one nothing is told', async () => {
+  const raw = Buffer.from(Array.from({ length: 256 }, () => [200, 100, 50]).flat())
+  const picture = sharp(raw, { raw: { width: 16, height: 16, channels: 3 } })
+  const wide = await picture.clone().withIccProfile('p3').avif({ lossless: true }).toBuffer()
+  const plain = await picture.clone().avif({ lossless: true }).toBuffer()
+
+  for (const [bytes, told] of [
+    [wide, true],
+    [plain, false]
+  ] as const) {
+    const source = await openSource(
+      specAsFound('a', 'a', 'avif-sequence', [bytesFile('a.avif', new Uint8Array(bytes))]),
+      host
+    )
+    const finding = source.facts.findings.find(each => each.id === 'colour-brought')
+    if (told) expect(finding?.sentence).toMatch(/brings it to sRGB/)
+    else expect(finding).toBeUndefined()
+    const { samples } = await source.frame(0)
+    for (const [c, due] of [200, 100, 50].entries()) expect(Math.abs(samples[c]! - due)).toBeLessThanOrEqual(2)
+    await source.close()
+  }
 })

@@ -1,5 +1,5 @@
 /** OpenEXR files, one a frame: linear light, premultiplied, half or float. */
-import { profiled, readGamma } from '../../colour-profile'
+import { placesOf, profiled, readGamma } from '../../colour-profile'
 import { sayTags } from '../../colour-tags'
 import { concatenate } from '../../files/bytes'
 import type { Frame } from '../../frame/frame'
@@ -43,12 +43,6 @@ const floats = (...values: number[]): Uint8Array =>
 const integers = (...values: number[]): Uint8Array =>
   little(4 * values.length, view => values.forEach((value, i) => view.setInt32(4 * i, value, true)))
 
-/** xy of red, green and blue by H.273's numbers: of BT.709, which sRGB shares, of Display P3 and of BT.2020; under D65. */
-const PRIMARIES: Readonly<Record<number, readonly number[]>> = {
-  1: [0.64, 0.33, 0.3, 0.6, 0.15, 0.06],
-  12: [0.68, 0.32, 0.265, 0.69, 0.15, 0.06],
-  9: [0.708, 0.292, 0.17, 0.797, 0.131, 0.046]
-}
 const D65 = [0.3127, 0.329]
 
 /** What the primaries of a file come to: light of BT.709's where it says nothing. */
@@ -72,7 +66,7 @@ function header(frame: Frame, half: boolean, compression: number, deliverable: D
   return concatenate([
     integers(20000630, 2),
     attribute('channels', 'chlist', channels),
-    attribute('chromaticities', 'chromaticities', floats(...(PRIMARIES[tags?.[0] ?? 1] ?? PRIMARIES[1]!), ...D65)),
+    attribute('chromaticities', 'chromaticities', floats(...(placesOf(tags?.[0] ?? 1) ?? placesOf(1)!).flat(), ...D65)),
     attribute('compression', 'compression', new Uint8Array([compression])),
     attribute('dataWindow', 'box2i', window),
     attribute('displayWindow', 'box2i', window),
