@@ -1,5 +1,5 @@
 /**
- * What an outlet does to every source that goes through it: its size, its rate, its shape of pixels, after the source's
+ * What an outlet does to every source that goes through it: its size, its rate, its shape of pixels, its depth, after the source's
  * own preparation.
  */
 import type { Marks } from '../job/marks'
@@ -21,7 +21,7 @@ const PLAIN = ['number', 'choice', 'switch', 'rate', 'colour', 'text']
 
 /** Kinds of steps that an outlet may have: those that need nothing shown in the picture, nor another source. */
 export const outletKinds: readonly { group: string; kinds: readonly StepKind[] }[] = GROUPS.filter(
-  group => group === 'Frame' || group === 'Time' || group === 'Colour'
+  group => group === 'Frame' || group === 'Time' || group === 'Colour' || group === 'Depth'
 )
   .map(group => ({
     group,

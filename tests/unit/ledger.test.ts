@@ -193,3 +193,14 @@ describe('what a pour tells', () => {
     )
   })
 })
+
+test('eight bits with dither are told as asked, by name, and nothing is lost by them', async () => {
+  const depth = { ...newStep('outlet dither', stepKindById('depth'), { bits: '8', dither: true }), on: true }
+  const report = await poured(await clip('grey smoke', 16), 'quicktime-png', { depth: 8 }, [depth])
+  const line = report.ledger.find(each => each.id === 'depth' && each.stage === 'recipe' && each.asked)
+  expect(line?.sentence).toMatch(/^Depth: /)
+  // the file is what was due, code for code; that is no longer sixteen bits
+  expect(report.file?.verdict).toBe('identical')
+  expect(report.verdict).toBe('faithful')
+  expect(report.ledger.filter(each => each.severity === 'loss')).toEqual([])
+})
