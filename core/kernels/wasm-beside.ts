@@ -4,12 +4,10 @@ import { ACROSS } from './plain-beside'
 
 export interface BesideExports {
   memory: WebAssembly.Memory
-  floatsOf8(from: number, to: number, samples: number): void
-  floatsOf16(from: number, to: number, samples: number): void
-  codes16Of(from: number, to: number, samples: number): void
   largestAcross(from: number, to: number, width: number, height: number, reach: number, row: number): void
   besideMeasure(
-    rgba: number,
+    from: number,
+    kind: number,
     plate: number,
     surfaces: number,
     width: number,
@@ -48,7 +46,8 @@ export interface BesideExports {
     bares: number
   ): void
   besideBlocks(
-    rgba: number,
+    from: number,
+    kind: number,
     plate: number,
     surfaces: number,
     cores: number,
@@ -72,7 +71,8 @@ export interface BesideExports {
   ): void
   nearestRows(marked: number, width: number, height: number, rows: number): void
   besideKey(
-    rgba: number,
+    from: number,
+    kind: number,
     plate: number,
     surfaces: number,
     to: number,
@@ -123,7 +123,7 @@ export function wasmKeyBeside(
   const smooth = noise.away > 0 || noise.cross > 0 ? 1 : 0
   const given = 'rgba' in plate ? plate.rgba : null
   const [from, beneath, surfaces, out, near, sure, away, cross, cores, bares, row, colours, screens, any] = lay(
-    4 * plane,
+    samples.byteLength + BEYOND,
     given ? 4 * plane : 0,
     8 * 18,
     // first what smooths and looks around, then the picture that is made
@@ -141,19 +141,14 @@ export function wasmKeyBeside(
     columns * rows + BEYOND
   ) as [number, number, number, number, number, number, number, number, number, number, number, number, number, number]
   const { buffer } = exports.memory
-  // codes are laid where the key is written later, and made floats from there
-  if (samples instanceof Float32Array) new Float32Array(buffer, from, samples.length).set(samples)
-  else if (samples instanceof Uint8Array) {
-    new Uint8Array(buffer, out, samples.length).set(samples)
-    exports.floatsOf8(out, from, samples.length)
-  } else {
-    new Uint16Array(buffer, out, samples.length).set(samples)
-    exports.floatsOf16(out, from, samples.length)
-  }
+  const kind = samples instanceof Uint8Array ? 0 : samples instanceof Uint16Array ? 1 : 2
+  new Uint8Array(buffer, from, samples.byteLength).set(
+    new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
+  )
   if (given) new Float32Array(buffer, beneath, given.length).set(given)
   new Float64Array(buffer, surfaces, 18).set('surfaces' in plate ? plate.surfaces.flat() : new Float64Array(18))
   const screen = given ? beneath : 0
-  exports.besideMeasure(from, screen, surfaces, width, height, away, cross)
+  exports.besideMeasure(from, kind, screen, surfaces, width, height, away, cross)
 
   const [meanAway, meanCross, work] = [out, out + plane, out + 2 * plane]
   if (smooth) {
@@ -172,7 +167,7 @@ export function wasmKeyBeside(
   square(away, most, MOST)
   const around = [away, cross, wideAway, wideCross, wideRest, most] as const
   exports.besideCores(...around, width, height, ACROSS, noise.away, smooth, cores)
-  exports.besideBlocks(from, screen, surfaces, cores, width, height, columns, rows, colours, screens, any)
+  exports.besideBlocks(from, kind, screen, surfaces, cores, width, height, columns, rows, colours, screens, any)
   exports.besideRamps(cores, colours, screens, any, width, columns, rows, noise.away)
   const hueNoise = Math.hypot(noise.away, ACROSS * noise.cross)
   const means = [away, cross, meanAway, meanCross, pixels, ACROSS, clear, noise.away, hueNoise, smooth] as const
@@ -181,7 +176,7 @@ export function wasmKeyBeside(
   const [coreRows, bareRows] = [near, near + plane]
   exports.nearestRows(cores, width, height, coreRows)
   exports.nearestRows(bares, width, height, bareRows)
-  const places = [from, screen, surfaces, out, sure, away, cross, cores, bares, coreRows, bareRows] as const
+  const places = [from, kind, screen, surfaces, out, sure, away, cross, cores, bares, coreRows, bareRows] as const
   const settings = [ACROSS, clear, solid, noise.colour, smooth, spill, lean, channel] as const
   exports.besideKey(...places, width, height, ...settings)
   const told = how.sure ? new Float32Array(buffer, sure, pixels).slice() : null
@@ -189,6 +184,5 @@ export function wasmKeyBeside(
     samples.set(new Float32Array(buffer, out, samples.length))
     return { samples, sure: told }
   }
-  exports.codes16Of(out, from, samples.length)
-  return { samples: new Uint16Array(buffer, from, samples.length).slice(), sure: told }
+  return { samples: new Uint16Array(buffer, out, samples.length).slice(), sure: told }
 }

@@ -10,17 +10,14 @@ const NEAR = 0.35
 /** Pixels that are held against each other lie so far apart: what a codec shares between neighbours is not noise. */
 const APART = 4
 /** Pairs that are looked at, about, and fewest that say anything. */
-const PAIRS = 12000
+const PAIRS = 8000
 const FEWEST = 200
 /** Of the normal distribution, from the median of distances to the deviation; of a pair, from both to one. */
 const DEVIATION = 1 / 0.6745 / Math.SQRT2
 
 export const NO_NOISE: ScreenNoise = { away: 0, cross: 0, colour: 0 }
 
-function median(values: number[]): number {
-  values.sort((a, b) => a - b)
-  return values[values.length >> 1]!
-}
+const median = (values: readonly number[]): number => Float32Array.from(values).sort()[values.length >> 1]!
 
 /**
  * Deviations of what is screen of straight values: along the screen's chroma and across it as shares of its

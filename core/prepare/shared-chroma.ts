@@ -25,14 +25,18 @@ interface Line {
 }
 
 function fillLine({ samples, unit }: Values, start: number, step: number, length: number, line: Line): void {
+  const { lumas } = line
+  const [blues, reds] = line.chromas
   for (let n = 0, i = 4 * start; n < length; n++, i += 4 * step) {
-    const [r, g, b] = [samples[i]! * unit, samples[i + 1]! * unit, samples[i + 2]! * unit]
+    const r = samples[i]! * unit
+    const g = samples[i + 1]! * unit
+    const b = samples[i + 2]! * unit
     const value = luma(r, g, b)
+    lumas[n] = value
     // what lies at its end may have been cut off there
-    const ended = Math.min(r, g, b) < AT_END || Math.max(r, g, b) > 1 - AT_END
-    line.lumas[n] = value
-    line.chromas[0][n] = ended ? NaN : b - value
-    line.chromas[1][n] = ended ? NaN : r - value
+    const ended = r < AT_END || g < AT_END || b < AT_END || r > 1 - AT_END || g > 1 - AT_END || b > 1 - AT_END
+    blues[n] = ended ? NaN : b - value
+    reds[n] = ended ? NaN : r - value
   }
 }
 
@@ -47,12 +51,18 @@ const PART = 0.2
 /** In luma, of which every pixel has its own, it is at least so much of what it is one pixel on. */
 const AS_MUCH = 0.5
 
-/** What is nothing where chroma is shared in twos, and the same one pixel further on. */
-const SIGNS: readonly [Siting, (c: Float32Array, from: number) => number][] = [
-  ['repeated', (c, n) => c[n + 1]! - c[n]!],
-  ['first', (c, n) => c[n]! - 2 * c[n + 1]! + c[n + 2]!],
-  ['middle', (c, n) => c[n + 1]! - 3 * c[n + 2]! + 3 * c[n + 3]! - c[n + 4]!]
-]
+/** Ways to share, each with what is nothing then at every second pixel: a difference of the first to third order. */
+const SHARED = ['repeated', 'first', 'middle'] as const
+
+/** Adds the squares of the three differences from `n` on to `sums`, at `at` and every fourth from there. */
+function addDifferences(c: Float32Array, n: number, sums: Float64Array, at: number): void {
+  const one = c[n + 1]! - c[n]!
+  const two = c[n]! - 2 * c[n + 1]! + c[n + 2]!
+  const three = c[n + 1]! - 3 * c[n + 2]! + 3 * c[n + 3]! - c[n + 4]!
+  sums[at]! += one * one
+  sums[at + 4]! += two * two
+  sums[at + 8]! += three * three
+}
 
 /** Whether chroma varies within the six pixels from `n` on, and none of it was cut off. */
 function varies(chroma: Float32Array, n: number): boolean {
@@ -68,7 +78,8 @@ function varies(chroma: Float32Array, n: number): boolean {
 }
 
 function sitingAlong(values: Values, length: number, starts: readonly number[], step: number): Siting {
-  const energies = SIGNS.map(() => [0, 0, 0, 0] as [number, number, number, number])
+  // of each way: chroma at every second pixel and one on, and luma at the same
+  const sums = new Float64Array(12)
   let places = 0
   const line: Line = {
     lumas: new Float32Array(length),
@@ -80,22 +91,20 @@ function sitingAlong(values: Values, length: number, starts: readonly number[], 
       for (let n = 0; n + 6 <= length; n += 2) {
         if (!varies(chroma, n)) continue
         places++
-        SIGNS.forEach(([, sign], s) => {
-          const sums = energies[s]!
-          sums[0] += sign(chroma, n) ** 2
-          sums[1] += sign(chroma, n + 1) ** 2
-          sums[2] += sign(line.lumas, n) ** 2
-          sums[3] += sign(line.lumas, n + 1) ** 2
-        })
+        addDifferences(chroma, n, sums, 0)
+        addDifferences(chroma, n + 1, sums, 1)
+        addDifferences(line.lumas, n, sums, 2)
+        addDifferences(line.lumas, n + 1, sums, 3)
       }
   }
   if (places < FEWEST) return 'own'
   // where luma is the same the picture was enlarged as a whole, and leads nothing
-  const found = SIGNS.findIndex((_, s) => {
-    const [chroma, next, ofLuma, nextOfLuma] = energies[s]!
-    return chroma < PART * next && ofLuma > AS_MUCH * nextOfLuma
-  })
-  return found < 0 ? 'own' : SIGNS[found]![0]
+  return (
+    SHARED.find((_, way) => {
+      const [chroma, next, ofLuma, nextOfLuma] = sums.subarray(4 * way, 4 * way + 4)
+      return chroma! < PART * next! && ofLuma! > AS_MUCH * nextOfLuma!
+    }) ?? 'own'
+  )
 }
 
 /** How the chroma of straight values is shared; 'own' where it is not, or where too little of it varies to tell. */

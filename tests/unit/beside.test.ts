@@ -78,6 +78,38 @@ describe('both builds', () => {
     }
   })
 
+  test('agree on codes of 8 and of 16 bits, by the colour beside and by hue alone', () => {
+    const { width, height, samples } = filmedAs(shot('hair'), filming('noise of 0.8 %'))
+    const screen: ScreenPlate = {
+      surfaces: [
+        [0.17, 0.01, 0, -0.02, 0, 0],
+        [0.64, 0.02, 0, -0.06, 0.01, -0.05],
+        [0.28, 0, 0, -0.02, 0, -0.02]
+      ]
+    }
+    const hue = { low: 0.1, high: 0.8, across: 1.4, spill: 1, lean: 0.5, channel: 1 }
+    for (const codes of [samples as Uint8Array, Uint16Array.from(samples, v => v * 257)])
+      for (const noise of [0, 0.02]) {
+        const beside = { ...how, noise: { away: noise, cross: noise, colour: noise / 3 } }
+        const made = [kernels, plainKernels].map(build => [
+          build.keyBeside(codes.slice(), screen, { width, height }, beside).samples,
+          build.keyHue(codes.slice(), screen, { width, height }, hue)
+        ]) as [Uint16Array[], Uint16Array[]]
+        for (const way of [0, 1]) {
+          const [one, other] = [made[0][way]!, made[1][way]!]
+          expect([one.constructor, one.length]).toEqual([Uint16Array, codes.length])
+          let apart = 0
+          for (let i = 3; i < one.length; i += 4) {
+            const off = Math.max(
+              ...[0, 1, 2, 3].map(c => Math.abs(one[i - c]! - other[i - c]!) * (c ? other[i]! / 65535 : 1))
+            )
+            if (off > 132) apart++
+          }
+          expect(apart).toBeLessThan(0.001 * width * height)
+        }
+      }
+  })
+
   test('take pictures of any size, down to one pixel, and those without any screen or with nothing else', () => {
     for (const [width, height] of [
       [1, 1],

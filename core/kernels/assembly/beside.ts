@@ -1,5 +1,6 @@
 // Key by the colour beside each edge; see core/kernels/plain-beside.ts, which defines it. Planes are f32 by rows; the
-// screen's colour is a plate of four f32 a pixel, or where that is 0 three surfaces of six f64; see `termOf`.
+// screen's colour is a plate of four f32 a pixel, or where that is 0 three surfaces of six f64; see `termOf`. Pictures
+// are codes of 8 bits (`kind` 0) or 16 (1), or floats (2).
 
 const OWN: f32 = 0.72
 const SURELY: f32 = 0.98
@@ -32,6 +33,37 @@ const CR: f32 = 1 / 1.5748
 @inline
 function lumaOf(r: f32, g: f32, b: f32): f32 {
   return KR * r + KG * g + KB * b
+}
+
+const BYTES: i32 = 0
+const WORDS: i32 = 1
+
+/** Pixel `p` of a picture, 0 to 1. */
+// @ts-ignore: decorator
+@inline
+function pixelOf(from: usize, kind: i32, p: usize): v128 {
+  if (kind == BYTES) {
+    const words = i16x8.extend_low_i8x16_u(v128.load32_zero(from + (p << 2)))
+    return f32x4.mul(f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(words)), f32x4.splat(1.0 / 255.0))
+  }
+  if (kind == WORDS)
+    return f32x4.mul(
+      f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(v128.load64_zero(from + (p << 3)))),
+      f32x4.splat(1.0 / 65535.0)
+    )
+  return v128.load(from + (p << 4))
+}
+
+/** Puts a pixel of 0 to 1: as floats, or as codes of 16 bits where the picture came as codes. */
+// @ts-ignore: decorator
+@inline
+function putPixel(to: usize, kind: i32, p: usize, pixel: v128): void {
+  if (kind > WORDS) {
+    v128.store(to + (p << 4), pixel)
+    return
+  }
+  const codes = i32x4.trunc_sat_f32x4_u(f32x4.add(f32x4.mul(pixel, f32x4.splat(65535)), f32x4.splat(0.5)))
+  v128.store64_lane(to + (p << 3), i16x8.narrow_i32x4_u(codes, codes), 0)
 }
 
 // @ts-ignore: decorator
@@ -101,7 +133,8 @@ function channelAlong(c0: v128, c1: v128, c2: v128, u: v128): v128 {
  * row. The screen is `plate`, four f32 a pixel, or the surfaces where that is 0.
  */
 export function besideMeasure(
-  rgba: usize,
+  from: usize,
+  kind: i32,
   plate: usize,
   surfaces: usize,
   width: i32,
@@ -133,25 +166,43 @@ export function besideMeasure(
     let column = f32x4(0, 1, 2, 3)
     const row = <usize>(y * width)
     for (let x: usize = 0; x < <usize>width; x += 4) {
-      const at = rgba + ((row + x) << 4)
-      let p = v128.load(at)
-      let q = v128.load(at, 16)
-      let s = v128.load(at, 32)
-      let t = v128.load(at, 48)
-      let m = v128.shuffle<u32>(p, q, 0, 4, 1, 5)
-      let k = v128.shuffle<u32>(s, t, 0, 4, 1, 5)
-      const r = v128.shuffle<u32>(m, k, 0, 1, 4, 5)
-      const g = v128.shuffle<u32>(m, k, 2, 3, 6, 7)
-      const b = v128.shuffle<u32>(v128.shuffle<u32>(p, q, 2, 6, 3, 7), v128.shuffle<u32>(s, t, 2, 6, 3, 7), 0, 1, 4, 5)
+      let p: v128
+      let q: v128
+      let s: v128
+      let t: v128
+      let m: v128
+      let k: v128
+      let r: v128
+      let g: v128
+      let b: v128
+      if (kind == BYTES) {
+        // four pixels are one vector, whose bytes lie apart in each of its four lanes
+        const codes = v128.load(from + ((row + x) << 2))
+        const low = i32x4.splat(255)
+        const share = f32x4.splat(1.0 / 255.0)
+        r = f32x4.mul(f32x4.convert_i32x4_u(v128.and(codes, low)), share)
+        g = f32x4.mul(f32x4.convert_i32x4_u(v128.and(i32x4.shr_u(codes, 8), low)), share)
+        b = f32x4.mul(f32x4.convert_i32x4_u(v128.and(i32x4.shr_u(codes, 16), low)), share)
+      } else {
+        p = pixelOf(from, kind, row + x)
+        q = pixelOf(from, kind, row + x + 1)
+        s = pixelOf(from, kind, row + x + 2)
+        t = pixelOf(from, kind, row + x + 3)
+        m = v128.shuffle<u32>(p, q, 0, 4, 1, 5)
+        k = v128.shuffle<u32>(s, t, 0, 4, 1, 5)
+        r = v128.shuffle<u32>(m, k, 0, 1, 4, 5)
+        g = v128.shuffle<u32>(m, k, 2, 3, 6, 7)
+        b = v128.shuffle<u32>(v128.shuffle<u32>(p, q, 2, 6, 3, 7), v128.shuffle<u32>(s, t, 2, 6, 3, 7), 0, 1, 4, 5)
+      }
       let kr: v128
       let kg: v128
       let kb: v128
       if (plate) {
-        const from = plate + ((row + x) << 4)
-        p = v128.load(from)
-        q = v128.load(from, 16)
-        s = v128.load(from, 32)
-        t = v128.load(from, 48)
+        const under = plate + ((row + x) << 4)
+        p = v128.load(under)
+        q = v128.load(under, 16)
+        s = v128.load(under, 32)
+        t = v128.load(under, 48)
         m = v128.shuffle<u32>(p, q, 0, 4, 1, 5)
         k = v128.shuffle<u32>(s, t, 0, 4, 1, 5)
         kr = v128.shuffle<u32>(m, k, 0, 1, 4, 5)
@@ -400,7 +451,8 @@ export function besideBares(
 
 /** Mean colours of blocks and the screen in their middle, four f32 each, and whether a block has a core. */
 export function besideBlocks(
-  rgba: usize,
+  from: usize,
+  kind: i32,
   plate: usize,
   surfaces: usize,
   cores: usize,
@@ -427,11 +479,8 @@ export function besideBlocks(
       for (let row = 0; row < BLOCK; row++) {
         const p = <usize>((y * BLOCK + row) * width + x * BLOCK)
         core |= load<u32>(cores + p)
-        const at = rgba + (p << 4)
-        colour = f32x4.add(
-          colour,
-          f32x4.add(f32x4.add(v128.load(at), v128.load(at, 16)), f32x4.add(v128.load(at, 32), v128.load(at, 48)))
-        )
+        for (let column: usize = 0; column < <usize>BLOCK; column++)
+          colour = f32x4.add(colour, pixelOf(from, kind, p + column))
       }
       const column = x * BLOCK + (BLOCK >> 1)
       const screen = plate
@@ -652,8 +701,8 @@ function liesBetween(cores: usize, width: i32, x0: i32, y0: i32, place: i32): bo
 }
 
 /** The mean of colours near the one at `p` in 5x5 pixels, of those marked `only` where that is not 0. */
-function colourNear(rgba: usize, p: i32, width: i32, height: i32, noise: f32, only: usize): v128 {
-  const own = v128.load(rgba + ((<usize>p) << 4))
+function colourNear(from: usize, kind: i32, p: i32, width: i32, height: i32, noise: f32, only: usize): v128 {
+  const own = pixelOf(from, kind, <usize>p)
   if (noise == 0) return own
   const y = p / width
   const x = p - y * width
@@ -664,7 +713,7 @@ function colourNear(rgba: usize, p: i32, width: i32, height: i32, noise: f32, on
     for (let column = max(0, x - 2); column <= min(width - 1, x + 2); column++) {
       const q = row * width + column
       if (only && !load<u8>(only + <usize>q)) continue
-      const colour = v128.load(rgba + ((<usize>q) << 4))
+      const colour = pixelOf(from, kind, <usize>q)
       // alpha has no part in it
       if (i32x4.bitmask(f32x4.gt(f32x4.abs(f32x4.sub(colour, own)), far)) & 7) continue
       sum = f32x4.add(sum, colour)
@@ -727,11 +776,12 @@ function withoutSpill(pixel: v128, channel: i32, amount: f32, lean: f32): v128 {
 }
 
 /**
- * The key itself: `rgba` to `to`, straight, alpha multiplied into what there was; `sure` takes a f32 a pixel. Rows are
+ * The key itself: `from` to `to`, straight, alpha multiplied into what there was; `sure` takes a f32 a pixel. Rows are
  * those that `nearestRows` gives for cores and bares.
  */
 export function besideKey(
-  rgba: usize,
+  from: usize,
+  kind: i32,
   plate: usize,
   surfaces: usize,
   to: usize,
@@ -765,11 +815,11 @@ export function besideKey(
     for (let x = 0; x < width; x++, p++) {
       const wide = (<usize>p) << 4
       const o = (<usize>p) << 2
-      let pixel = v128.load(rgba + wide)
+      let pixel = pixelOf(from, kind, <usize>p)
       const had = f32x4.extract_lane(pixel, 3)
       store<f32>(sure + o, 1)
       if (load<u8>(bares + <usize>p)) {
-        v128.store(to + wide, f32x4.splat(0))
+        putPixel(to, kind, <usize>p, f32x4.splat(0))
         continue
       }
       let a: f32 = 1
@@ -778,12 +828,12 @@ export function besideKey(
         const hue = hueOf(load<f32>(away + o), load<f32>(cross + o), across)
         const place = nearestTo(coreRows, width, x, y)
         const toCore: f32 = place < 0 ? 0 : distanceTo(place, x, y)
-        const colour = colourNear(rgba, p, width, height, noise, 0)
+        const colour = colourNear(from, kind, p, width, height, noise, 0)
         let own = colour
         let share: f32 = <f32>NaN
         if (place >= 0) {
           if (place != lastPlace) {
-            lastOwn = colourNear(rgba, (place >>> 16) * width + (place & 0xffff), width, height, noise, cores)
+            lastOwn = colourNear(from, kind, (place >>> 16) * width + (place & 0xffff), width, height, noise, cores)
             lastPlace = place
           }
           own = lastOwn
@@ -813,7 +863,7 @@ export function besideKey(
         pixel = f32x4.pmin(f32x4.splat(1), f32x4.pmax(f32x4.splat(0), left))
       }
       if (spill > 0) pixel = withoutSpill(pixel, channel, spill, lean)
-      v128.store(to + wide, f32x4.replace_lane(pixel, 3, had * a))
+      putPixel(to, kind, <usize>p, f32x4.replace_lane(pixel, 3, had * a))
     }
   }
 }
