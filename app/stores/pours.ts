@@ -406,8 +406,10 @@ export const usePours = defineStore('pours', () => {
     const held = new Set((await navigator.locks.query()).held?.map(lock => lock.name))
     // those of other jobs are offered when these are opened
     const runs = await database.runs.where('jobId').equals(jobs.job.id).toArray()
-    // what a tab that is still open pours, or has in line, is its own
-    const cut = runs.filter(run => !held.has(`pour:run:${run.cell}`) && !held.has(`pour:queue:${run.tab}`))
+    // what a tab that is still open pours, or has in line, is its own; this one's may have been asked for just now
+    const cut = runs.filter(
+      run => run.tab !== TAB && !held.has(`pour:run:${run.cell}`) && !held.has(`pour:queue:${run.tab}`)
+    )
     void navigator.locks.request(`pour:queue:${TAB}`, () => new Promise(() => undefined))
     // where the pour itself had ended, only its proof is left to do
     const poured = new Set(

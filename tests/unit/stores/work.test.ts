@@ -276,6 +276,19 @@ describe('pours', () => {
     expect(await database.parts.count()).toBe(0)
   })
 
+  test('what is asked for while the job still opens is not taken for a run that was cut off', async () => {
+    const { cell } = await begun()
+    const pours = usePours()
+    pours.pause()
+    pours.start([cell])
+    await eventually(async () => expect(await database.runs.count()).toBe(1))
+    await pours.open()
+    expect(pours.interrupted).toEqual([])
+    expect(await database.runs.count()).toBe(1)
+    expect(pours.work.get(cell)?.state).toBe('waiting')
+    pours.cancel()
+  })
+
   test('bytes that are gone are said to be gone', async () => {
     const { cell } = await begun('quicktime-animation')
     await usePours().open()
