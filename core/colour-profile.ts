@@ -72,7 +72,7 @@ function adapted(white: Row): Matrix {
 
 /** XYZ of the primaries that H.273 numbers so, under D50 as profiles hold them, by rows; null for others. */
 export function profileMatrix(primaries: number): Matrix | null {
-  const places = PRIMARIES.find(([number]) => number === primaries)?.[1]
+  const places = placesOf(primaries)
   const xyz = places && xyzOfPrimaries(places)
   return xyz ? times(inverse(adapted(D50))!, xyz) : null
 }

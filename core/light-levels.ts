@@ -58,16 +58,19 @@ export function readMastering(bytes: Uint8Array, order: Order): Mastering | null
   return { places, most: view.getUint32(16) / LUMINANCE, least: view.getUint32(20) / LUMINANCE }
 }
 
+/** A whole number that a field holds; what lies beyond it is its end. */
+const within = (value: number, most: number): number => Math.max(0, Math.min(most, Math.round(value)))
+
 export function writeMastering({ places, most, least }: Mastering, order: Order): Uint8Array {
   const bytes = new Uint8Array(24)
   const view = new DataView(bytes.buffer)
   ORDERS[order].forEach((which, n) => {
     const [x, y] = places[which] ?? [0, 0]
-    view.setUint16(4 * n, Math.round(x * PLACE))
-    view.setUint16(4 * n + 2, Math.round(y * PLACE))
+    view.setUint16(4 * n, within(x * PLACE, 0xffff))
+    view.setUint16(4 * n + 2, within(y * PLACE, 0xffff))
   })
-  view.setUint32(16, Math.round(most * LUMINANCE))
-  view.setUint32(20, Math.round(least * LUMINANCE))
+  view.setUint32(16, within(most * LUMINANCE, 0xffffffff))
+  view.setUint32(20, within(least * LUMINANCE, 0xffffffff))
   return bytes
 }
 
@@ -81,7 +84,7 @@ export function readContent(bytes: Uint8Array): LightLevels['content'] {
 export function writeContent({ most, mean }: NonNullable<LightLevels['content']>): Uint8Array {
   const bytes = new Uint8Array(8)
   const view = new DataView(bytes.buffer)
-  view.setUint32(0, Math.round(most * LUMINANCE))
-  view.setUint32(4, Math.round(mean * LUMINANCE))
+  view.setUint32(0, within(most * LUMINANCE, 0xffffffff))
+  view.setUint32(4, within(mean * LUMINANCE, 0xffffffff))
   return bytes
 }

@@ -42,15 +42,15 @@ const curve = (transfer: number): Uint8Array => {
 const NAMES: Readonly<Record<number, string>> = { 1: 'BT.709', 9: 'BT.2020', 12: 'Display P3' }
 const CURVES: Readonly<Record<number, string>> = { 4: ', gamma 2.2', 8: ', linear light' }
 
-/** Whether a profile can say what these tags do: primaries of BT.709, BT.2020 or Display P3, by a curve and no PQ or HLG. */
-export const profileSays = (tags: ColourTags | null | undefined): boolean =>
-  !!tags && ![16, 18].includes(tags[1]) && profileMatrix(tags[0] === 0 || tags[0] === 2 ? 1 : tags[0]) !== null
-
-/** A profile that says what tags do; null where none can. The same tags give the same bytes. */
+/**
+ * A profile that says what tags do: primaries of BT.709, BT.2020 or Display P3 by a plain curve; null for others, and
+ * for PQ and HLG. The same tags give the same bytes.
+ */
 export function writeProfile(tags: ColourTags | null | undefined): Uint8Array | null {
-  if (!tags || !profileSays(tags)) return null
+  if (!tags || [16, 18].includes(tags[1])) return null
   const primaries = tags[0] === 0 || tags[0] === 2 ? 1 : tags[0]
-  const matrix = profileMatrix(primaries)!
+  const matrix = profileMatrix(primaries)
+  if (!matrix) return null
   const column = (n: number): Uint8Array => xyz(matrix.map(row => row[n]!))
   const trc = curve(tags[1])
   const elements: [string, Uint8Array][] = [

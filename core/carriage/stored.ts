@@ -22,11 +22,13 @@ export function storedFrame(frame: Frame, form: Form, kernels: Kernels): Frame {
   return whole
 }
 
+/** The frame in a form's transfer: light by the curve that its codes have, or by sRGB's. */
+export function inTransferOf({ transfer, curve }: Form, frame: Frame, kernels: Kernels): Frame {
+  return curve && frame.transfer === 'srgb' ? toLightBy(frame, curve, kernels) : withTransfer(frame, transfer, kernels)
+}
+
 function converted(frame: Frame, form: Form, kernels: Kernels): Frame {
-  const lit =
-    form.curve && form.transfer === 'linear' && frame.transfer === 'srgb'
-      ? toLightBy(frame, form.curve, kernels)
-      : withTransfer(frame, form.transfer, kernels)
+  const lit = inTransferOf(form, frame, kernels)
   const deeper = form.depth > lit.depth ? withDepth(lit, form.depth, kernels) : lit
   const whole = withDepth(withAlphaMode(deeper, form.alpha, kernels), form.depth, kernels)
   if (form.cut) return cutAlpha(whole, form.cut, kernels)

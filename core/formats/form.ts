@@ -19,7 +19,7 @@ export interface Form {
   /** Bits the delivered alpha holds; where fewer than the depth, its codes are those of that depth scaled up. */
   alphaBits: number
   transfer: Transfer
-  /** The curve by which codes become light, where they are not sRGB's. */
+  /** The curve by which codes become light, of a form of light alone, and where it is not sRGB's. */
   curve?: LightCurve | null
   /** Whether float samples are rounded to 16-bit floats. */
   half: boolean

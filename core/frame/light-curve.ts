@@ -7,8 +7,7 @@ import { STRAIGHT, type Frame } from './frame'
 import { hlgGain, hlgScene, pqLight } from './hdr'
 
 /** Curves by which codes become light; 1.0 is the reference white of ITU-R BT.2408, 203 cd/m2, of PQ and HLG. */
-export const LIGHT_CURVES = ['pq', 'hlg', 'gamma-2.2', 'none'] as const
-export type LightCurve = (typeof LIGHT_CURVES)[number]
+export type LightCurve = 'pq' | 'hlg' | 'gamma-2.2' | 'none'
 
 /** The curve that tags say: none for codes that hold light already; null for sRGB's and BT.709's. */
 export function curveOf(tags: ColourTags | null | undefined): LightCurve | null {

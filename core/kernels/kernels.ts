@@ -165,19 +165,23 @@ export interface Taps {
   shares: Float32Array
 }
 
+/** How a screen's light is taken off. */
+export interface SpillHow {
+  /** The screen's strongest channel. */
+  channel: number
+  /** 0 leaves all of it on the subject, 1 takes all of it. */
+  spill: number
+  /** What the channel is held to: 1 is the larger of the other two, 0 the smaller, between is between. */
+  lean: number
+}
+
 /** How a chroma key takes a screen out; see `prepare/chroma.ts`. */
-export interface ChromaHow {
+export interface ChromaHow extends SpillHow {
   /** Alpha below `low` becomes clear, above `high` solid. */
   low: number
   high: number
   /** How much a colour's distance across the screen's hue counts against its distance along it. */
   across: number
-  /** 0 leaves the screen's light on the subject, 1 takes all of it. */
-  spill: number
-  /** What the screen's channel is held to: 1 is the larger of the other two, 0 the smaller, between is between. */
-  lean: number
-  /** The screen's strongest channel. */
-  channel: number
 }
 
 /** Deviations of what a screen's pixels are: along its chroma and across it, as shares of its strength; of a channel. */
@@ -210,16 +214,10 @@ export interface KeyedSamples {
 }
 
 /** How a key by the colour beside each edge takes a screen out; see `plain-beside.ts`. */
-export interface BesideHow {
+export interface BesideHow extends SpillHow {
   /** Alpha below `clear` becomes clear, above `solid` solid, 0 to 1. */
   clear: number
   solid: number
-  /** 0 leaves the screen's light on the subject, 1 takes all of it. */
-  spill: number
-  /** What the screen's channel is held to: 1 is the larger of the other two, 0 the smaller, between is between. */
-  lean: number
-  /** The screen's strongest channel. */
-  channel: number
   /** What is told from alpha as noise; all 0 for none. */
   noise: ScreenNoise
   /** Whether to tell how sure it is. */

@@ -3,6 +3,8 @@
  * while.
  */
 
+import type { SpillHow } from './kernels'
+
 export const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v)
 
 /** 0 at `low`, 1 at `high`, even between; a step where the two meet. */
@@ -49,16 +51,6 @@ export function shareOf(rgba: Float32Array, i: number, r: number, g: number, b: 
   const u = (rgba[i + 2]! - y) * CB
   const v = (rgba[i]! - y) * CR
   return clamp01((u * ku + v * kv - Math.abs(u * kv - v * ku) * across) / strength)
-}
-
-/** How a screen's light is taken off. */
-export interface SpillHow {
-  /** The screen's strongest channel. */
-  channel: number
-  /** 0 leaves all of it, 1 takes all. */
-  spill: number
-  /** What the channel is held to: 1 is the larger of the other two, 0 the smaller, between is between. */
-  lean: number
 }
 
 /**

@@ -5,7 +5,8 @@
  * solid, those of an olive too thin.
  */
 import type { BesideHow, Extent, KeyedSamples, ScreenPlate } from './kernels'
-import { codesOf, floatsOf } from './plain-keys'
+import { codes16 } from './plain-floats'
+import { floatsOf } from './plain-keys'
 import { wholePlate } from './plain-plate'
 import { chromaOf, clamp01, luma, takeOutAt, withoutSpill } from './pixel'
 
@@ -50,7 +51,7 @@ interface Measured {
   cross: Float32Array
 }
 
-export function measureScreen(rgba: Float32Array, plate: Float32Array): Measured {
+function measureScreen(rgba: Float32Array, plate: Float32Array): Measured {
   const pixels = rgba.length / 4
   const [away, cross] = [new Float32Array(pixels), new Float32Array(pixels)]
   for (let p = 0, i = 0; p < pixels; p++, i += 4) {
@@ -72,7 +73,7 @@ export function measureScreen(rgba: Float32Array, plate: Float32Array): Measured
 const hueOf = (away: number, cross: number): number => 1 - clamp01(1 - away - Math.abs(cross) * ACROSS)
 
 /** Means of 5x5 values; at the rim the outermost goes on. */
-export function mean5(plane: Float32Array, width: number, height: number): Float32Array {
+function mean5(plane: Float32Array, width: number, height: number): Float32Array {
   const across = new Float32Array(plane.length)
   const result = new Float32Array(plane.length)
   const held = (n: number, end: number): number => Math.max(0, Math.min(end - 1, n))
@@ -457,7 +458,7 @@ export function keyBeside(
 ): KeyedSamples {
   const rgba = samples instanceof Float32Array ? samples : floatsOf(samples)
   const sure = keyFloats(rgba, screen, size, how)
-  return { samples: samples instanceof Float32Array ? rgba : codesOf(rgba), sure: how.sure ? sure : null }
+  return { samples: samples instanceof Float32Array ? rgba : codes16(rgba), sure: how.sure ? sure : null }
 }
 
 /** Keys floats in place, and gives how sure that is. */

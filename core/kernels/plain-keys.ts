@@ -1,6 +1,7 @@
 /** The plain twins of the kernels that take colour apart into foreground and background. */
 import type { Triple } from '../colour'
 import type { ChromaHow, Extent, ScreenPlate } from './kernels'
+import { codes16, floats16, floats8 } from './plain-floats'
 import { wholePlate } from './plain-plate'
 import { clamp01, ramp, shareOf, takeOutAt, withoutSpill } from './pixel'
 
@@ -45,14 +46,9 @@ export function chromaKey(rgba: Float32Array, plate: Float32Array, how: ChromaHo
   }
 }
 
-/** Codes as floats of 0 to 1. */
-export const floatsOf = (codes: Uint8Array | Uint16Array): Float32Array => {
-  const full = codes instanceof Uint8Array ? 255 : 65535
-  return Float32Array.from(codes, v => v / full)
-}
-
-/** Floats as codes of 16 bits, rounded to nearest. */
-export const codesOf = (rgba: Float32Array): Uint16Array => Uint16Array.from(rgba, v => Math.round(clamp01(v) * 65535))
+/** Codes of either depth as floats of 0 to 1. */
+export const floatsOf = (codes: Uint8Array | Uint16Array): Float32Array =>
+  codes instanceof Uint8Array ? floats8(codes) : floats16(codes)
 
 /** See `Kernels.keyHue`. */
 export function keyHue(
@@ -63,7 +59,7 @@ export function keyHue(
 ): Uint16Array {
   const rgba = floatsOf(codes)
   chromaKey(rgba, wholePlate(plate, width, height), how)
-  return codesOf(rgba)
+  return codes16(rgba)
 }
 
 /** A repeatable value from -0.5 to 0.5 for a sample: the same picture dithers the same way each time. */

@@ -1,6 +1,7 @@
 /** Binds the kernels of the key by the colour beside each edge; see `plain-beside.ts`, which defines it. */
 import type { BesideHow, Extent, KeyedSamples, ScreenPlate } from './kernels'
 import { ACROSS } from './plain-beside'
+import { layPlate, SURFACES } from './wasm-keys'
 
 export interface BesideExports {
   memory: WebAssembly.Memory
@@ -121,11 +122,10 @@ export function wasmKeyBeside(
   const blocks = 16 * columns * rows + BEYOND
   const { clear, solid, spill, lean, channel, noise } = how
   const smooth = noise.away > 0 || noise.cross > 0 ? 1 : 0
-  const given = 'rgba' in plate ? plate.rgba : null
   const [from, beneath, surfaces, out, near, sure, away, cross, cores, bares, row, colours, screens, any] = lay(
     samples.byteLength + BEYOND,
-    given ? 4 * plane : 0,
-    8 * 18,
+    'rgba' in plate ? 4 * plane : 0,
+    SURFACES,
     // first what smooths and looks around, then the picture that is made
     4 * plane + 8 * MOST * width,
     // first the largest around, then rows of the nearest
@@ -145,9 +145,7 @@ export function wasmKeyBeside(
   new Uint8Array(buffer, from, samples.byteLength).set(
     new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
   )
-  if (given) new Float32Array(buffer, beneath, given.length).set(given)
-  new Float64Array(buffer, surfaces, 18).set('surfaces' in plate ? plate.surfaces.flat() : new Float64Array(18))
-  const screen = given ? beneath : 0
+  const screen = layPlate(buffer, plate, beneath, surfaces)
   exports.besideMeasure(from, kind, screen, surfaces, width, height, away, cross)
 
   const [meanAway, meanCross, work] = [out, out + plane, out + 2 * plane]

@@ -103,6 +103,17 @@ export function wasmChromaKey(
   )
 }
 
+/** Bytes that the terms of a screen's surfaces take. */
+export const SURFACES = 8 * 18
+
+/** Lays a screen's colour where the kernels look for it; gives the place of its pixels, 0 where surfaces say it. */
+export function layPlate(buffer: ArrayBuffer, plate: ScreenPlate, pixels: number, surfaces: number): number {
+  new Float64Array(buffer, surfaces, 18).set('surfaces' in plate ? plate.surfaces.flat() : new Float64Array(18))
+  if (!('rgba' in plate)) return 0
+  new Float32Array(buffer, pixels, plate.rgba.length).set(plate.rgba)
+  return pixels
+}
+
 /** See `Kernels.keyHue`. */
 export function wasmKeyHue(
   exports: KeyExports,
@@ -117,7 +128,7 @@ export function wasmKeyHue(
     codes.byteLength + BEYOND,
     2 * codes.length + BEYOND,
     given ? given.byteLength + BEYOND : 0,
-    8 * 18,
+    SURFACES,
     16 * width + BEYOND,
     16 * width + BEYOND
   ) as [number, number, number, number, number, number]
@@ -125,9 +136,8 @@ export function wasmKeyHue(
   const wide = codes instanceof Uint16Array ? 1 : 0
   const Codes = wide ? Uint16Array : Uint8Array
   new Codes(buffer, from, codes.length).set(codes)
-  if (given) new Float32Array(buffer, beneath, given.length).set(given)
-  new Float64Array(buffer, surfaces, 18).set('surfaces' in plate ? plate.surfaces.flat() : new Float64Array(18))
-  const places = [from, wide, given ? beneath : 0, surfaces, width, height, to, row, under] as const
+  const screen = layPlate(buffer, plate, beneath, surfaces)
+  const places = [from, wide, screen, surfaces, width, height, to, row, under] as const
   exports.keyHue(...places, low, high, across, spill, lean, channel)
   return new Uint16Array(buffer, to, codes.length).slice()
 }

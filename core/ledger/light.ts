@@ -5,6 +5,7 @@
 import { hexAtDepth } from '../colour'
 import { fullCode, type Frame } from '../frame/frame'
 import { toCoded, toLinearLight } from '../frame/transfer'
+import { ROUNDING } from '../prepare/lit'
 
 /** Each pair is before and after the step. Light is premultiplied, in the transfer of the frame before. */
 export interface LightFigures {
@@ -43,8 +44,8 @@ export function addLight(sum: LightFigures, more: LightFigures): void {
   sum.dropped += more.dropped
 }
 
-/** Colour may lie so far above its alpha by rounding and coding: three codes of 255. */
-const BEYOND = 3 / 255
+/** Colour may lie so far above its alpha by rounding and coding. */
+const BEYOND = ROUNDING / 255
 /** At a bound, or at nothing. */
 const AT = 1 / 255
 /** Alpha below this is none: half a code of 16 bits. */
@@ -69,8 +70,8 @@ function lightRows(frame: Frame, linear: boolean): (y: number, row: Float32Array
   }
 }
 
-/** Adds one frame's sums and extremes; `n` is 0 for before, 1 for after. */
-function addRow(row: Float32Array, n: 0 | 1, to: LightFigures): void {
+/** Adds one row's sums and extremes, `n` is 0 for before and 1 for after; gives whether anything lies beyond. */
+function addRow(row: Float32Array, n: 0 | 1, to: LightFigures): boolean {
   let [light, alpha, beyond, most, least] = [0, 0, 0, to.brightest[n], to.darkest[n]]
   for (let i = 0; i < row.length; i += 4) {
     const [r, g, b, a] = [row[i]!, row[i + 1]!, row[i + 2]!, row[i + 3]!]
@@ -90,6 +91,7 @@ function addRow(row: Float32Array, n: 0 | 1, to: LightFigures): void {
   to.beyond[n] += beyond
   to.brightest[n] = most
   to.darkest[n] = least
+  return beyond > 0
 }
 
 /** Whether a pixel's light came to lie at a bound that it lay beyond, or went with no alpha to go with. */
@@ -119,15 +121,17 @@ export function lightFigures(before: Frame, after: Frame, inPlace: boolean): Lig
   const [was, is] = [new Float32Array(4 * before.width), new Float32Array(4 * after.width)]
   const alike = inPlace && before.width === after.width && before.height === after.height
   for (let y = 0; y < Math.max(before.height, after.height); y++) {
+    let shines = false
     if (y < before.height) {
       from(y, was)
-      addRow(was, 0, figures)
+      shines = addRow(was, 0, figures)
     }
     if (y < after.height) {
       to(y, is)
       addRow(is, 1, figures)
     }
-    if (!alike) continue
+    // what lies within its alpha has nothing to lose
+    if (!alike || !shines) continue
     for (let i = 0; i < was.length; i += 4) {
       const what = lost(was, is, i)
       if (what) figures[what]++

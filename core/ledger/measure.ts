@@ -3,10 +3,9 @@ import type { Form } from '../formats/form'
 import { withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
 import { STRAIGHT, type Frame } from '../frame/frame'
-import { toLightBy } from '../frame/light-curve'
 import { coded, toLinearLight } from '../frame/transfer'
 import { BIN, type Kernels } from '../kernels/kernels'
-import { storedFrame } from '../carriage/stored'
+import { inTransferOf, storedFrame } from '../carriage/stored'
 import { compareFrames } from '../proof/compare'
 import { THRESHOLDS } from '../proof/thresholds'
 import { addLight, lightFigures, noLight, type LightFigures } from './light'
@@ -143,10 +142,7 @@ export function recipeFigures(frame: Frame, form: Form, kernels: Kernels): Recip
   const due = storedFrame(frame, { ...form, half: form.half && frame.depth !== 32 }, kernels)
   // codes of another curve are held against what they mean, not against what the same codes of sRGB would
   // and in the file's mode, for what is brighter than white is cut off otherwise when it is multiplied
-  const meant =
-    form.curve && form.transfer === 'linear' && frame.transfer === 'srgb'
-      ? withAlphaMode(toLightBy(frame, form.curve, kernels), form.alpha, kernels)
-      : frame
+  const meant = form.curve ? withAlphaMode(inTransferOf(form, frame, kernels), form.alpha, kernels) : frame
   const whole = withDepth(coded(meant, kernels), 16, kernels)
   const made = withDepth(coded(due, kernels), 16, kernels)
   const [from, to] = [whole.samples as Uint16Array, made.samples as Uint16Array]

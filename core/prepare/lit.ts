@@ -15,13 +15,13 @@ const BLACK: AlphaMode = { mode: 'premultiplied', matte: '#000000' }
 const onBlack = ({ alpha }: Frame): boolean => alpha.mode === 'premultiplied' && alpha.matte === '#000000'
 
 /** Codes that a premultiplied colour may lie above its alpha by rounding and coding, of 255. */
-const BEYOND = 3
+export const ROUNDING = 3
 /** So many such pixels are light, and no accident. */
 const FEW = 16
 
 /** Whether a frame premultiplied on black has light that its alpha does not cover. */
 function runsOver({ samples, depth }: Frame): boolean {
-  const beyond = depth === 8 ? BEYOND : depth === 16 ? 257 * BEYOND : BEYOND / 255
+  const beyond = depth === 8 ? ROUNDING : depth === 16 ? 257 * ROUNDING : ROUNDING / 255
   let count = 0
   for (let i = 0; i < samples.length; i += 4) {
     const most = samples[i + 3]! + beyond

@@ -237,7 +237,7 @@ export function prepared(
       width: before.width,
       height: before.height,
       rows: (every: number) => someRows(input, every, kernels),
-      near: by => nearby(stage, index + by, before.frames, signal),
+      near: by => nearby(stage, index + by, before.frames),
       async other(id: string) {
         const found = others.get(id)
         return found ? toPicture(await found.frame(Math.min(index, found.facts.frames - 1), signal), kernels) : null
@@ -249,17 +249,18 @@ export function prepared(
   const seen = new Map<string, Promise<Frame>>()
   const NEARBY = 4
 
-  async function nearby(stage: number, index: number, frames: number, signal?: AbortSignal): Promise<Picture | null> {
+  async function nearby(stage: number, index: number, frames: number): Promise<Picture | null> {
     if (index < 0 || index >= frames) return null
     const key = `${stage} ${index}`
     let found = seen.get(key)
     if (!found) {
-      found = at(stage - 1, index, signal).then(carried => {
+      // several may wait for it, so that no one's giving up ends it
+      found = at(stage - 1, index).then(carried => {
         const frame = asFrame(carried, 16, kernels)
         return litOf(carried) ? frame : withDepth(frame, 16, kernels)
       })
       seen.set(key, found)
-      // what failed, or was given up, is looked at again
+      // what failed is looked at again
       found.catch(() => seen.delete(key))
       const [oldest] = seen.keys()
       if (seen.size > NEARBY && oldest) seen.delete(oldest)

@@ -277,9 +277,8 @@ function led(lumas: Float32Array, chroma: Float32Array, columns: number, rows: n
   return { slope, least, most }
 }
 
-/** The picture with its chroma led by luma, in place; alpha and luma stay. Straight, coded, 0 to 1. */
-export function ledByLuma(picture: Picture, { across, down }: SharedChroma): Picture {
-  if (!isShared({ across, down })) return picture
+/** Leads a picture's chroma by its luma, in place; alpha and luma stay. Straight, coded, 0 to 1; see `isShared`. */
+export function ledByLuma(picture: Picture, { across, down }: SharedChroma): void {
   const { width, height } = picture
   const [wide, high] = [axisOf(width, across), axisOf(height, down)]
   const sites = sampled(picture, wide, high)
@@ -321,5 +320,4 @@ export function ledByLuma(picture: Picture, { across, down }: SharedChroma): Pic
       rgba[i + 2] = clamp01(value + cb)
     }
   }
-  return picture
 }

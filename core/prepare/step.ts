@@ -4,7 +4,7 @@
  * alpha alone, which is faster than `paint`, which computes on whole straight float pictures; `move` rearranges samples
  * of any depth, `order` chooses frames. All are pure.
  */
-import type { Kernels } from '../kernels/kernels'
+import type { Extent, Kernels } from '../kernels/kernels'
 import type { z } from 'zod'
 import type { Box } from '../frame/box'
 import type { Frame } from '../frame/frame'
@@ -50,11 +50,6 @@ export interface Sureness {
   height: number
   alpha: Float32Array
   sure: Float32Array
-}
-
-export interface Size {
-  width: number
-  height: number
 }
 
 /** What a clip is, as far as steps change it. */
@@ -133,7 +128,7 @@ export interface StepKind<F extends Fields = Fields> {
    * How many pixels each pixel of the picture becomes, of what spreads light and neither adds to it nor takes any away;
    * null where its settings cut some off. `made` is the size of the frame that it makes.
    */
-  area?(given: Size, made: Size, settings: SettingsOf<F>): number | null
+  area?(given: Extent, made: Extent, settings: SettingsOf<F>): number | null
   /** Whether it changes nothing with these settings: it is then passed over, and every bit stays. */
   still?(settings: SettingsOf<F>, facts: Shaped): boolean
   /** How sure it is of each pixel's alpha, 0 to 1, with that alpha; null where its settings make it sure by rule. */

@@ -5,9 +5,11 @@ import type { BesideHow, ScreenPlate, Surface } from '../../core/kernels/kernels
 import { wholePlate } from '../../core/kernels/plain-plate'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
 import { estimatePlate } from '../../core/prepare/chroma'
+import { stepKindById } from '../../core/prepare/kinds'
+import { newStep, prepared, Step } from '../../core/prepare/preparation'
+import type { SourceFacts } from '../../core/source/source'
 import { screenNoise } from '../../core/prepare/screen-noise'
-import { findShared, ledByLuma } from '../../core/prepare/shared-chroma'
-import { valuesOf } from '../../core/prepare/values'
+import { findShared, isShared } from '../../core/prepare/shared-chroma'
 import { filmedAs, filmings, keyed, keyFigures, keyShots, type KeyFigures } from '../material/keys'
 import { screenAt } from '../material/screen'
 import { testHost } from './support'
@@ -195,7 +197,7 @@ describe('shared chroma', () => {
     for (const film of ['clean', 'noise of 2 %']) expect(of(film)).toEqual({ across: 'own', down: 'own' })
   })
 
-  test('a picture enlarged as a whole shares nothing, and one that shares nothing stays as it is', () => {
+  test('a picture enlarged as a whole shares nothing, nor does one as it was drawn', () => {
     const { width, height, samples } = filmedAs(shot('white'), filming('clean'))
     const rgba = new Float32Array(16 * width * height)
     for (let y = 0; y < 2 * height; y++)
@@ -206,8 +208,7 @@ describe('shared chroma', () => {
       across: 'own',
       down: 'own'
     })
-    const plain = { width, height, rgba: floats(samples) }
-    expect(ledByLuma(plain, findShared(valuesOf(plain)))).toBe(plain)
+    expect(isShared(findShared({ width, height, samples, unit: 1 / 255 }))).toBe(false)
   })
 
   test('led by luma, edges are found better in every hue, and twice as well where luma tells', async () => {
@@ -315,6 +316,35 @@ describe('alpha steadied over time', () => {
     expect(await keyed([other], [key, steady], host)).toEqual(await keyed([other], [key], host))
     expect(await keyed([still, other], [key, steady], host)).toEqual(await keyed([still, other], [key], host))
   })
+})
+
+test('whoever gives up a frame takes no neighbour from another that waits for it', async () => {
+  const frames = [0, 1, 2, 3].map(take => filmedAs(shot('grey'), filming('noise of 0.8 %'), take))
+  const facts = {
+    width: frames[0]!.width,
+    height: frames[0]!.height,
+    frames: frames.length,
+    rate: [25, 1],
+    bitDepth: 8,
+    claim: { mode: 'straight', matte: null, says: '' },
+    pixelAspect: [1, 1],
+    findings: []
+  } as unknown as SourceFacts
+  const source = {
+    facts,
+    async frame(n: number, signal?: AbortSignal) {
+      await new Promise(resolve => setTimeout(resolve, 5))
+      signal?.throwIfAborted()
+      return frames[n]!
+    },
+    close: () => Promise.resolve()
+  }
+  const made = prepared(source, [Step.parse(newStep('s', stepKindById('alpha-steady')))], new Map(), kernels)
+  const gone = new AbortController()
+  const [first, second] = [made.frame(1, gone.signal), made.frame(2)]
+  gone.abort()
+  await expect(first).rejects.toThrow()
+  expect((await second).width).toBe(frames[0]!.width)
 })
 
 test('dither moves from frame to frame where it is asked to, and in the mean over time nothing is lost', async () => {

@@ -1,9 +1,10 @@
 /** Mastering display and light levels: read, carried where a file can say them, told where it cannot. */
+import { crc32 } from 'node:zlib'
 import { describe, expect, test } from 'vitest'
 import { readAll } from '../../core/files/file'
 import { writtenFormats } from '../../core/formats/registry'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
-import { sayLevels, type LightLevels } from '../../core/light-levels'
+import { readMastering, sayLevels, writeMastering, type LightLevels } from '../../core/light-levels'
 import { newOutlet } from '../../core/outlet/outlet'
 import { planPour } from '../../core/outlet/plan'
 import { encodePng } from '../../core/pictures/png/encode'
@@ -137,6 +138,36 @@ test('are put in words, and damaged ones are none', () => {
   expect(sayLevels({ mastering: null, content: LEVELS.content })).toBe(
     '900 cd/m² at most and 180 in its brightest frame'
   )
+})
+
+test('a chunk or a figure that is damaged is none, and the picture is read', async () => {
+  const whole = Buffer.from(encodePng(host, frame, { tags: [9, 16, 0], levels: LEVELS }))
+  const at = whole.indexOf('mDCV') - 4
+  const longer = Buffer.alloc(12 + 30)
+  longer.writeUInt32BE(30, 0)
+  longer.write('mDCV', 4, 'latin1')
+  longer.writeUInt32BE(crc32(longer.subarray(4, 38)), 38)
+  const bytes = Buffer.concat([whole.subarray(0, at), longer, whole.subarray(at + 36)])
+  const opened = await openSource(
+    specAsFound('x', 'x', 'png-sequence', [bytesFile('x.png', new Uint8Array(bytes))]),
+    host
+  )
+  expect(opened.facts.levels).toEqual({ mastering: null, content: LEVELS.content })
+  expect((await opened.frame(0)).samples).toEqual(frame.samples)
+  await opened.close()
+  const wild = {
+    places: [
+      [9, -1],
+      [0, 0],
+      [0, 0],
+      [0, 0]
+    ] as [number, number][],
+    most: 1e9,
+    least: -5
+  }
+  const back = readMastering(writeMastering(wild, 'film'), 'film')!
+  expect(back.places[0]).toEqual([65535 / 50000, 0])
+  expect([back.most, back.least]).toEqual([0xffffffff / 10000, 0])
 })
 
 test('without a label that means other light they are read and not passed on', async () => {

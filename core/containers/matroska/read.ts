@@ -49,7 +49,8 @@ function levelsIn(colour: Fields): LightLevels | null {
   const inside = fieldsOf(colour.get(ID.mastering))
   const value = (id: number): number => {
     const bytes = inside.get(id)
-    return bytes ? float(bytes) : 0
+    const found = bytes ? float(bytes) : 0
+    return Number.isFinite(found) ? found : 0
   }
   const place = (n: number): [number, number] => [value(ID.masteredRedX + 2 * n), value(ID.masteredRedX + 2 * n + 1)]
   return levelsOf(

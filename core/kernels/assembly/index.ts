@@ -1,15 +1,6 @@
-export {
-  besideBares,
-  besideBlocks,
-  besideCores,
-  besideKey,
-  besideMeasure,
-  besideRamps,
-  besideRest,
-  largestDown,
-  mean5,
-  nearestRows
-} from './beside'
+export { besideKey, nearestRows } from './beside'
+export { besideBares, besideBlocks, besideCores, besideRamps, besideRest, largestDown, mean5 } from './cores'
+export { besideMeasure } from './screen'
 export { premultiply8, premultiply16, seen, unpremultiply8, unpremultiply16 } from './alpha'
 export { compare, markEdges } from './compare'
 export { crc32 } from './crc'

@@ -1,5 +1,5 @@
 // Colour taken apart into foreground and background, on straight float RGBA, in place. Plain twins: plain-keys.ts.
-import { drawPlate } from './beside'
+import { drawPlate } from './screen'
 import { codes16Of, floatsOf16, floatsOf8 } from './floats'
 
 // @ts-ignore: decorator

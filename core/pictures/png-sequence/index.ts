@@ -53,7 +53,9 @@ export const pngSequence = picturesOf(
         claim: hasAlpha(info)
           ? { mode: 'straight', matte: null, says: 'PNG is straight by its standard' }
           : { mode: 'none', matte: null, says: `colour type ${info.header.colourType} without transparency` },
-        ...(isLinear(info) ? { colour: 'linear light', tags: null } : { colour: info.colour, tags: info.tags, levels: info.levels }),
+        ...(isLinear(info)
+          ? { colour: 'linear light', tags: null }
+          : { colour: info.colour, tags: info.tags, levels: info.levels }),
         pixelAspect: info.pixelAspect,
         findings: colourFindings(info)
       }

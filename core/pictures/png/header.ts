@@ -153,7 +153,10 @@ export async function readPngInfo(reader: ByteReader): Promise<PngInfo> {
   const actl = await find('acTL', 8)
   const shape = await find('pHYs', 9)
   const coding = await find('cICP', 4)
-  const [mastered, brightest] = [await find('mDCV', 24), await find('cLLI', 8)]
+  // figures about the light are no reason not to read a picture: of another length they are none
+  const figures = (type: string, length: number): Promise<Uint8Array | null> =>
+    chunks.some(c => c.type === type && c.length === length) ? find(type, length) : Promise.resolve(null)
+  const [mastered, brightest] = [await figures('mDCV', 24), await figures('cLLI', 8)]
   const profile = await profileOf(reader, chunks)
   const tags: PngInfo['tags'] =
     coding?.length === 4

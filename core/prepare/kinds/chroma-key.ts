@@ -5,7 +5,7 @@ import type { ChromaHow, ScreenPlate } from '../../kernels/kernels'
 import { pullBeside, type BesideSettings } from '../beside'
 import { chromaHow, estimatePlate, evenPlate, findScreen, pullChroma } from '../chroma'
 import { heldFields, isHeld, withHeld } from '../held'
-import { alphaOf, unit, type Picture } from '../picture'
+import { alphaOf, toFrame, toPicture, unit, type Picture } from '../picture'
 import { fitted, percent, pulled } from '../pulled'
 import { screenNoise } from '../screen-noise'
 import { findShared, isShared, ledByLuma } from '../shared-chroma'
@@ -112,10 +112,15 @@ export const chromaKey = stepKind({
         around.kernels.keyHue(frame.samples as Uint8Array, plate, frame, hueOf(settings, valuesOfFrame(frame), plate))
       )
     const values = valuesOfFrame(frame)
-    // colour that luma leads back is computed on as floats
-    if (settings.chroma === 'led' && isShared(findShared(values))) return null
     const { kernels } = around
-    return keyed(pullBeside(values, plate, besideOf(settings), { kernels, sure: false }).samples)
+    const how = besideOf(settings)
+    const shared = settings.chroma === 'led' ? findShared(values) : null
+    if (!shared || !isShared(shared)) return keyed(pullBeside(values, plate, how, { kernels, sure: false }).samples)
+    // colour that luma leads back is computed on as floats
+    const picture = toPicture(frame, kernels)
+    ledByLuma(picture, shared)
+    pullBeside(valuesOf(picture), plate, how, { kernels, sure: false })
+    return toFrame(picture, 16, kernels)
   },
   async pixels(settings, around) {
     // noise is measured in the whole picture, and what is held takes what was there
@@ -211,7 +216,8 @@ async function keyedBeside(
 ): Promise<Float32Array | null> {
   const plate = await screenSurface(settings, around)
   const values = valuesOf(picture)
-  if (settings.chroma === 'led') ledByLuma(picture, findShared(values))
+  const shared = settings.chroma === 'led' ? findShared(values) : null
+  if (shared && isShared(shared)) ledByLuma(picture, shared)
   return pullBeside(values, plate, besideOf(settings), { kernels: around.kernels, sure }).sure
 }
 

@@ -1,12 +1,13 @@
 /** The frame's size and what stands where in it. */
 import { cut, type Box } from '../../frame/box'
 import { allocateSamples, MAX_PIXELS, type Frame } from '../../frame/frame'
+import type { Extent } from '../../kernels/kernels'
 import { oneField } from '../fields'
 import { computed, computedIn } from '../in-light'
 import type { Picture } from '../picture'
 import { scaled, scaledLight } from '../scale'
 import { turned, turnedLight, turnedSize } from '../turn'
-import { finer, stepKind, type Shaped, type Size, type Surroundings } from '../step'
+import { finer, stepKind, type Shaped, type Surroundings } from '../step'
 
 /** A frame without alpha that grows has clear parts from then on; premultiplied on a colour, they hold that colour. */
 function grown(frame: Frame, box: Box): Frame {
@@ -147,8 +148,8 @@ type Scaling = typeof scaled
  * Both ways of a step that scales: to the size that `inner` gives, in a frame of the size that is to be made, about the
  * middle of both.
  */
-function sizing(inner: (picture: Size, made: Size) => Size): Record<'paint' | 'light', Sizing> & {
-  area: (given: Size, made: Size, settings: { readonly space: string }) => number | null
+function sizing(inner: (picture: Extent, made: Extent) => Extent): Record<'paint' | 'light', Sizing> & {
+  area: (given: Extent, made: Extent, settings: { readonly space: string }) => number | null
 } {
   const by =
     (way: Scaling): Sizing =>
