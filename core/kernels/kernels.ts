@@ -213,6 +213,17 @@ export interface KeyedSamples {
   sure: Float32Array | null
 }
 
+/**
+ * How chroma lies along one axis: each pixel's own, repeated, or drawn between samples that lie in the middle of two
+ * pixels or at the first of them.
+ */
+export type Siting = 'own' | 'repeated' | 'middle' | 'first'
+
+export interface SharedChroma {
+  across: Siting
+  down: Siting
+}
+
 /** How a key by the colour beside each edge takes a screen out; see `plain-beside.ts`. */
 export interface BesideHow extends SpillHow {
   /** Alpha below `clear` becomes clear, above `solid` solid, 0 to 1. */
@@ -434,6 +445,15 @@ export interface Kernels {
     size: Extent,
     how: BesideHow
   ): KeyedSamples
+  /**
+   * Leads chroma that a film shares between pixels back to edges by luma. Straight and coded; alpha and luma stay.
+   * Codes come back as codes of 16 bits; floats of 0 to 1 are changed in place and given back.
+   */
+  ledByLuma(
+    samples: Uint8Array | Uint16Array | Float32Array,
+    size: Extent,
+    shared: SharedChroma
+  ): Uint16Array | Float32Array
   /**
    * Brings floats to those that are 8-bit codes, in place, with noise that the place of a sample decides, `first` that
    * of the first. Both builds give the same.

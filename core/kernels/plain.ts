@@ -7,6 +7,7 @@ import { zlibSync } from 'fflate'
 import { crc32 } from './crc32'
 import { fingerprint } from './fingerprint'
 import { keyBeside } from './plain-beside'
+import { ledByLuma } from './plain-led'
 import { blur, largest, resample } from './plain-filters'
 import type { Kernels, Ycc12 } from './kernels'
 import { compare, look } from './plain-compare'
@@ -171,6 +172,7 @@ export const plainKernels: Kernels = {
   takeBackground,
   chromaKey,
   keyBeside,
+  ledByLuma,
   keyHue,
   dither8,
   largest,

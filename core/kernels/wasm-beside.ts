@@ -174,13 +174,14 @@ export function wasmKeyBeside(
   const [coreRows, bareRows] = [near, near + plane]
   exports.nearestRows(cores, width, height, coreRows)
   exports.nearestRows(bares, width, height, bareRows)
-  const places = [from, kind, screen, surfaces, out, sure, away, cross, cores, bares, coreRows, bareRows] as const
+  const told = how.sure ? sure : 0
+  const places = [from, kind, screen, surfaces, out, told, away, cross, cores, bares, coreRows, bareRows] as const
   const settings = [ACROSS, clear, solid, noise.colour, smooth, spill, lean, channel] as const
   exports.besideKey(...places, width, height, ...settings)
-  const told = how.sure ? new Float32Array(buffer, sure, pixels).slice() : null
+  const sureness = how.sure ? new Float32Array(buffer, sure, pixels).slice() : null
   if (samples instanceof Float32Array) {
     samples.set(new Float32Array(buffer, out, samples.length))
-    return { samples, sure: told }
+    return { samples, sure: sureness }
   }
-  return { samples: new Uint16Array(buffer, out, samples.length).slice(), sure: told }
+  return { samples: new Uint16Array(buffer, out, samples.length).slice(), sure: sureness }
 }

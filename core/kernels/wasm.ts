@@ -13,6 +13,7 @@ import { STRETCH, usedStretches } from './stretches'
 import { wasmKeyBeside, type BesideExports } from './wasm-beside'
 import { wasmCompare, type CompareExports } from './wasm-compare'
 import { wasmBlur, wasmLargest, wasmResample, type FilterExports } from './wasm-filters'
+import { wasmLedByLuma, type LedExports } from './wasm-led'
 import { wasmChromaKey, wasmDither8, wasmKeyHue, wasmTakeBackground, wasmTakeOut, type KeyExports } from './wasm-keys'
 import { wasmFfv1Decode, wasmFfv1Encode, type Ffv1Exports } from './wasm-ffv1'
 import { countsAt, LOOK_TABLES, wasmExamine, type ExamineExports } from './wasm-examine'
@@ -25,6 +26,7 @@ type Exports = BesideExports &
   Ffv1Exports &
   FilterExports &
   KeyExports &
+  LedExports &
   ProresExports &
   ExamineExports &
   TurnExports & {
@@ -437,6 +439,8 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     takeOut: (rgba, matte) => wasmTakeOut(exports, lay, rgba, matte),
     takeBackground: (rgba, background, solid) => wasmTakeBackground(exports, lay, rgba, background, solid),
     keyBeside: (samples, plate, size, how) => wasmKeyBeside(exports, lay, samples, plate, size, how),
+    ledByLuma: (samples, size, shared) =>
+      wasmLedByLuma(exports, lay, samples, { width: size.width, height: size.height, ...shared }),
     keyHue: (codes, plate, size, how) => wasmKeyHue(exports, lay, codes, plate, size, how),
     chromaKey: (rgba, plate, how) => wasmChromaKey(exports, lay, rgba, plate, how),
     dither8: (rgba, first) => wasmDither8(exports, lay, rgba, first),

@@ -112,6 +112,44 @@ describe('both builds', () => {
       }
   })
 
+  test('lead shared chroma alike, however it lies, in codes of 8 and 16 bits and in floats', () => {
+    const film = filmedAs(shot('hair'), filming('4:2:0'))
+    const sitings = ['own', 'repeated', 'first', 'middle'] as const
+    for (const [width, height] of [
+      [film.width, film.height],
+      [37, 23],
+      [1, 1],
+      [2, 5]
+    ] as const) {
+      const bytes = new Uint8Array(4 * width * height)
+      for (let y = 0; y < height; y++)
+        bytes.set(
+          film.samples.subarray(
+            4 * ((y + 20) % film.height) * film.width,
+            4 * ((y + 20) % film.height) * film.width + 4 * width
+          ) as Uint8Array,
+          4 * y * width
+        )
+      for (const across of sitings)
+        for (const down of sitings)
+          for (const samples of [
+            bytes,
+            Uint16Array.from(bytes, v => v * 257),
+            Float32Array.from(bytes, v => v / 255)
+          ]) {
+            const [one, other] = [kernels, plainKernels].map(build =>
+              build.ledByLuma(samples.slice(), { width, height }, { across, down })
+            ) as [Uint16Array | Float32Array, Uint16Array | Float32Array]
+            const full = samples instanceof Float32Array ? 1 : 65535
+            expect([one.constructor, one.length]).toEqual([other.constructor, samples.length])
+            // chroma whose span lies at the bound may fall to either side of it
+            let apart = 0
+            for (let i = 0; i < one.length; i++) if (!(Math.abs(one[i]! - other[i]!) <= 1e-4 * full)) apart++
+            expect(apart, `${width}x${height} ${across} ${down} ${full}`).toBeLessThanOrEqual(0.001 * one.length)
+          }
+    }
+  })
+
   test('take pictures of any size, down to one pixel, and those without any screen or with nothing else', () => {
     for (const [width, height] of [
       [1, 1],

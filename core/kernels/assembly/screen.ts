@@ -16,6 +16,7 @@ export function lumaOf(r: f32, g: f32, b: f32): f32 {
 
 const BYTES: i32 = 0
 const WORDS: i32 = 1
+const FLOATS: i32 = 2
 
 /** Pixel `p` of a picture, 0 to 1. */
 // @ts-ignore: decorator
@@ -31,6 +32,31 @@ export function pixelOf(from: usize, kind: i32, p: usize): v128 {
       f32x4.splat(1.0 / 65535.0)
     )
   return v128.load(from + (p << 4))
+}
+
+/** One channel of four pixels from `p` on, 0 to 1; `c` is 0, 1 or 2 and known when this is compiled. */
+// @ts-ignore: decorator
+@inline
+export function channelOf(from: usize, kind: i32, p: usize, c: i32): v128 {
+  if (kind == BYTES) {
+    // four pixels are one vector, whose bytes lie apart in each of its four lanes
+    const codes = v128.and(i32x4.shr_u(v128.load(from + (p << 2)), c << 3), i32x4.splat(255))
+    return f32x4.mul(f32x4.convert_i32x4_u(codes), f32x4.splat(1.0 / 255.0))
+  }
+  if (kind == WORDS) {
+    const two = i64x2.shr_u(v128.load(from + (p << 3)), c << 4)
+    const next = i64x2.shr_u(v128.load(from + (p << 3), 16), c << 4)
+    const codes = v128.and(v128.shuffle<u32>(two, next, 0, 2, 4, 6), i32x4.splat(0xffff))
+    return f32x4.mul(f32x4.convert_i32x4_u(codes), f32x4.splat(1.0 / 65535.0))
+  }
+  const at = from + (p << 4)
+  const q = v128.load(at)
+  const r = v128.load(at, 16)
+  const s = v128.load(at, 32)
+  const t = v128.load(at, 48)
+  if (c == 0) return v128.shuffle<u32>(v128.shuffle<u32>(q, r, 0, 4, 0, 4), v128.shuffle<u32>(s, t, 0, 4, 0, 4), 0, 1, 4, 5)
+  if (c == 1) return v128.shuffle<u32>(v128.shuffle<u32>(q, r, 1, 5, 1, 5), v128.shuffle<u32>(s, t, 1, 5, 1, 5), 0, 1, 4, 5)
+  return v128.shuffle<u32>(v128.shuffle<u32>(q, r, 2, 6, 2, 6), v128.shuffle<u32>(s, t, 2, 6, 2, 6), 0, 1, 4, 5)
 }
 
 /** Puts a pixel of 0 to 1: as floats, or as codes of 16 bits where the picture came as codes. */
@@ -145,48 +171,16 @@ export function besideMeasure(
     let column = f32x4(0, 1, 2, 3)
     const row = <usize>(y * width)
     for (let x: usize = 0; x < <usize>width; x += 4) {
-      let p: v128
-      let q: v128
-      let s: v128
-      let t: v128
-      let m: v128
-      let k: v128
-      let r: v128
-      let g: v128
-      let b: v128
-      if (kind == BYTES) {
-        // four pixels are one vector, whose bytes lie apart in each of its four lanes
-        const codes = v128.load(from + ((row + x) << 2))
-        const low = i32x4.splat(255)
-        const share = f32x4.splat(1.0 / 255.0)
-        r = f32x4.mul(f32x4.convert_i32x4_u(v128.and(codes, low)), share)
-        g = f32x4.mul(f32x4.convert_i32x4_u(v128.and(i32x4.shr_u(codes, 8), low)), share)
-        b = f32x4.mul(f32x4.convert_i32x4_u(v128.and(i32x4.shr_u(codes, 16), low)), share)
-      } else {
-        p = pixelOf(from, kind, row + x)
-        q = pixelOf(from, kind, row + x + 1)
-        s = pixelOf(from, kind, row + x + 2)
-        t = pixelOf(from, kind, row + x + 3)
-        m = v128.shuffle<u32>(p, q, 0, 4, 1, 5)
-        k = v128.shuffle<u32>(s, t, 0, 4, 1, 5)
-        r = v128.shuffle<u32>(m, k, 0, 1, 4, 5)
-        g = v128.shuffle<u32>(m, k, 2, 3, 6, 7)
-        b = v128.shuffle<u32>(v128.shuffle<u32>(p, q, 2, 6, 3, 7), v128.shuffle<u32>(s, t, 2, 6, 3, 7), 0, 1, 4, 5)
-      }
+      const r = channelOf(from, kind, row + x, 0)
+      const g = channelOf(from, kind, row + x, 1)
+      const b = channelOf(from, kind, row + x, 2)
       let kr: v128
       let kg: v128
       let kb: v128
       if (plate) {
-        const under = plate + ((row + x) << 4)
-        p = v128.load(under)
-        q = v128.load(under, 16)
-        s = v128.load(under, 32)
-        t = v128.load(under, 48)
-        m = v128.shuffle<u32>(p, q, 0, 4, 1, 5)
-        k = v128.shuffle<u32>(s, t, 0, 4, 1, 5)
-        kr = v128.shuffle<u32>(m, k, 0, 1, 4, 5)
-        kg = v128.shuffle<u32>(m, k, 2, 3, 6, 7)
-        kb = v128.shuffle<u32>(v128.shuffle<u32>(p, q, 2, 6, 3, 7), v128.shuffle<u32>(s, t, 2, 6, 3, 7), 0, 1, 4, 5)
+        kr = channelOf(plate, FLOATS, row + x, 0)
+        kg = channelOf(plate, FLOATS, row + x, 1)
+        kb = channelOf(plate, FLOATS, row + x, 2)
       } else {
         const u = f32x4.mul(column, per1)
         kr = channelAlong(r0, r1, r2, u)

@@ -5,10 +5,10 @@ import type { ChromaHow, ScreenPlate } from '../../kernels/kernels'
 import { pullBeside, type BesideSettings } from '../beside'
 import { chromaHow, estimatePlate, evenPlate, findScreen, pullChroma } from '../chroma'
 import { heldFields, isHeld, withHeld } from '../held'
-import { alphaOf, toFrame, toPicture, unit, type Picture } from '../picture'
+import { alphaOf, unit, type Picture } from '../picture'
 import { fitted, percent, pulled } from '../pulled'
 import { screenNoise } from '../screen-noise'
-import { findShared, isShared, ledByLuma } from '../shared-chroma'
+import { findShared, isShared } from '../shared-chroma'
 import { heldTo, leanOf } from '../spill'
 import { stepKind, type Surroundings } from '../step'
 import { valuesOf, valuesOfFrame, type Values } from '../values'
@@ -115,12 +115,11 @@ export const chromaKey = stepKind({
     const { kernels } = around
     const how = besideOf(settings)
     const shared = settings.chroma === 'led' ? findShared(values) : null
-    if (!shared || !isShared(shared)) return keyed(pullBeside(values, plate, how, { kernels, sure: false }).samples)
-    // colour that luma leads back is computed on as floats
-    const picture = toPicture(frame, kernels)
-    ledByLuma(picture, shared)
-    pullBeside(valuesOf(picture), plate, how, { kernels, sure: false })
-    return toFrame(picture, 16, kernels)
+    const led: Values =
+      shared && isShared(shared)
+        ? { ...values, samples: kernels.ledByLuma(values.samples, values, shared), unit: 1 / 65535 }
+        : values
+    return keyed(pullBeside(led, plate, how, { kernels, sure: false }).samples)
   },
   async pixels(settings, around) {
     // noise is measured in the whole picture, and what is held takes what was there
@@ -217,7 +216,7 @@ async function keyedBeside(
   const plate = await screenSurface(settings, around)
   const values = valuesOf(picture)
   const shared = settings.chroma === 'led' ? findShared(values) : null
-  if (shared && isShared(shared)) ledByLuma(picture, shared)
+  if (shared && isShared(shared)) around.kernels.ledByLuma(picture.rgba, picture, shared)
   return pullBeside(values, plate, besideOf(settings), { kernels: around.kernels, sure }).sure
 }
 

@@ -1,0 +1,43 @@
+/** Binds the kernel that leads shared chroma by luma; see `plain-led.ts`, which defines it. */
+import type { Extent, SharedChroma, Siting } from './kernels'
+
+export interface LedExports {
+  memory: WebAssembly.Memory
+  ledRoom(width: number, height: number, across: number, down: number): number
+  ledByLuma(asked: number): void
+}
+
+type Lay = (...sizes: number[]) => number[]
+
+/** As `Led` in assembly/led.ts numbers them. */
+const NUMBER: Readonly<Record<Siting, number>> = { own: 0, repeated: 1, first: 2, middle: 3 }
+/** Room for vectors beyond an end. */
+const BEYOND = 64
+
+/** See `Kernels.ledByLuma`. */
+export function wasmLedByLuma(
+  exports: LedExports,
+  lay: Lay,
+  samples: Uint8Array | Uint16Array | Float32Array,
+  { width, height, across, down }: Extent & SharedChroma
+): Uint16Array | Float32Array {
+  const ways = [NUMBER[across], NUMBER[down]] as const
+  const floats = samples instanceof Float32Array
+  const [asked, from, made, work] = lay(
+    8 * 4,
+    samples.byteLength + BEYOND,
+    floats ? 0 : 2 * samples.length + BEYOND,
+    exports.ledRoom(width, height, ...ways)
+  ) as [number, number, number, number]
+  const { buffer } = exports.memory
+  const kind = samples instanceof Uint8Array ? 0 : floats ? 2 : 1
+  new Uint8Array(buffer, from, samples.byteLength).set(
+    new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
+  )
+  const to = floats ? from : made
+  new Uint32Array(buffer, asked, 8).set([from, kind, to, width, height, ...ways, work])
+  exports.ledByLuma(asked)
+  if (!floats) return new Uint16Array(buffer, to, samples.length).slice()
+  samples.set(new Float32Array(buffer, to, samples.length))
+  return samples
+}
