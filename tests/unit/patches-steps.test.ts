@@ -53,18 +53,14 @@ const alpha =
 const between = (v: number): number => Math.min(1, Math.max(0, v))
 const BELOW = [0x40 / 255, 0x60 / 255, 0x80 / 255]
 
-/** Codes of light and light of codes, below 0 as above. */
-const toCode = (v: number): number => Math.sign(v) * srgbCode(Math.abs(v))
-const toLight = (v: number): number => Math.sign(v) * srgb(Math.abs(v))
-
 /** What is defined on codes, of light by way of its codes; what is darker than black has no part in it and stays. */
 const onCodes =
   (change: (colour: Colour) => Colour) =>
   (colour: Colour, light: boolean): Colour => {
     if (!light) return change(colour)
-    const codes = colour.slice(0, 3).map(toCode)
+    const codes = colour.slice(0, 3).map(srgbCode)
     const [r, g, b, a] = change([...codes.map(v => Math.max(0, v)), colour[3]!])
-    return [...[r!, g!, b!].map((v, c) => toLight(v + Math.min(0, codes[c]!))), a!]
+    return [...[r!, g!, b!].map((v, c) => srgb(v + Math.min(0, codes[c]!))), a!]
   }
 
 /** A screen's light taken off green, held to the larger of the others, brightness as it was. */
