@@ -25,6 +25,11 @@ export function useMends(): Mends {
       each ? 'Take the pictures one by one' : 'Show the pictures as the film does',
       draft => void (draft.sources[sourceId]!.interpretation.eachPicture = each)
     )
+  const keepCodes = (sourceId: string, kept: boolean): Promise<unknown> =>
+    jobs.edit(
+      kept ? 'Keep the codes of its colour' : 'Decide on its colour again',
+      draft => void (draft.sources[sourceId]!.interpretation.codesKept = kept)
+    )
   const damaged = (sourceId: string, finding: Finding, as: 'hold' | 'skip' | null): Promise<unknown> => {
     const state = sources.states.get(sourceId)
     const numbers = state?.state === 'ready' ? state.numbers : null
@@ -38,6 +43,7 @@ export function useMends(): Mends {
       if (chosen?.id === 'step') await steps.mend(sourceId, finding, chosen)
       else if (chosen?.id === 'ask-rate') sources.asking = [sourceId]
       else if (chosen?.id === 'each-picture') await eachPicture(sourceId, true)
+      else if (chosen?.id === 'keep-codes') await keepCodes(sourceId, true)
       else if (chosen?.id === 'hold-damaged') await damaged(sourceId, finding, 'hold')
       else if (chosen?.id === 'skip-damaged') await damaged(sourceId, finding, 'skip')
       else await holdGaps(sourceId, true)
@@ -45,6 +51,7 @@ export function useMends(): Mends {
     async takeBack(sourceId, finding) {
       if (finding.mend?.id === 'step') await steps.unmend(sourceId, finding)
       else if (finding.mend?.id === 'each-picture') await eachPicture(sourceId, false)
+      else if (finding.mend?.id === 'keep-codes') await keepCodes(sourceId, false)
       else if (finding.mend?.id === 'ask-rate') sources.asking = [sourceId]
       else if (finding.mend?.id === 'hold-damaged' || finding.mend?.id === 'skip-damaged')
         await damaged(sourceId, finding, null)

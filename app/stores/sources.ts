@@ -376,6 +376,7 @@ export const useSources = defineStore('sources', () => {
       holdGaps: source.interpretation.holdGaps,
       eachPicture: source.interpretation.eachPicture,
       damaged: source.interpretation.damaged,
+      codesKept: source.interpretation.codesKept,
       rate: source.interpretation.rate
     })
   }

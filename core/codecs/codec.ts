@@ -33,6 +33,8 @@ export interface About {
 
 /** What encodes: how its packets enter a container, and what it is set to. */
 export interface Coder {
+  /** How its packets say by themselves what their colours mean, whatever container they lie in. */
+  readonly labels?: 'numbers'
   readonly lossless: boolean
   readonly exactAlpha: boolean
   readonly depths: readonly DepthChoice[]

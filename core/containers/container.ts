@@ -147,6 +147,8 @@ export interface Container {
   readonly alpha: { readonly straight: Capability; readonly premultiplied: Capability; readonly none: Capability }
   /** Matte colours it can declare. */
   readonly declaredMattes: readonly string[]
+  /** How its films say what colours mean; not at all where this is absent, unless their codec does. */
+  readonly labels?: 'numbers'
   readonly limits: { readonly width: number; readonly height: number; readonly rate: string }
   /** Forms of sound it takes: samples that are whole numbers or floats, and packets of AAC. */
   readonly sound: readonly SoundForm['coding'][]

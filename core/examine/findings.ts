@@ -6,7 +6,7 @@ import { colourName, hexToCodes } from '../colour'
 import { sayNumbers } from '../intake/natural'
 import { rateFraction } from '../rate'
 import { saySound, soundsOf } from '../sound/sound'
-import type { Finding, Mend, SourceFacts } from '../source/source'
+import { KEEP_CODES, type Finding, type Mend, type SourceFacts } from '../source/source'
 import type { Tally } from './examination'
 import { overrules, sameReading, sayTaken, type AlphaAnswer } from './mode'
 import { seamOf } from '../frame/seam'
@@ -222,10 +222,13 @@ const wideColour: Finder = (_, facts) => {
   return finding(
     'wide-colour',
     'note',
-    `Its colour is ${sayTags(facts.tags)}. Codes are kept as they are, and formats that can say so carry the tags along.`,
+    `Its colour is ${sayTags(facts.tags)}. Formats that can say so carry that along; for the others it is brought to sRGB, or its codes are kept and shown as other colours.`,
     [],
-    from ? { id: 'step', label: 'Bring it to sRGB', kind: 'bring-to-srgb', settings: { from } } : undefined,
-    { causes: 'Programs that take every picture for sRGB show it with other colours.' }
+    from ? step('Bring it to sRGB', 'bring-to-srgb', { from }) : KEEP_CODES,
+    {
+      causes: 'Programs that take every picture for sRGB show it with other colours.',
+      ...(from ? { orElse: KEEP_CODES } : {})
+    }
   )
 }
 

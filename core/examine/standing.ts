@@ -18,6 +18,7 @@ export interface Decided {
   holdGaps: boolean
   eachPicture?: boolean | undefined
   damaged?: { as: 'hold' | 'skip' | null } | undefined
+  codesKept?: boolean | undefined
   /** The rate that was given; nothing of it while none was. */
   rate?: unknown
 }
@@ -35,18 +36,28 @@ export function mendingStep(finding: Finding, steps: readonly Step[]): Step | nu
   return steps.find(step => step.kind === mend.kind && same(step)) ?? null
 }
 
+/** Whether it was decided that codes are kept, where a finding offers that. */
+const codesKeptBy = ({ mend, orElse }: Finding, { codesKept }: Decided): boolean =>
+  codesKept === true && (mend?.id === 'keep-codes' || orElse?.id === 'keep-codes')
+
 /** Whether a finding's own mend is in force. */
-export function isMended(finding: Finding, { steps, holdGaps, eachPicture, damaged, rate }: Decided): boolean {
+export function isMended(finding: Finding, decided: Decided): boolean {
+  const { steps, holdGaps, eachPicture, damaged, rate } = decided
+  if (codesKeptBy(finding, decided)) return true
   if (finding.mend?.id === 'ask-rate') return Boolean(rate)
   if (finding.mend?.id === 'hold-damaged') return Boolean(damaged?.as)
   if (finding.mend?.id === 'each-picture') return eachPicture ?? false
+  if (finding.mend?.id === 'keep-codes') return false
   return finding.mend?.id === 'hold-gaps' ? holdGaps : (mendingStep(finding, steps)?.on ?? false)
 }
 
 /** A mended finding with the one of its two ways that was taken. */
-function asChosen(finding: Finding, { damaged, steps }: Decided): Finding {
+function asChosen(finding: Finding, decided: Decided): Finding {
+  const { damaged, steps } = decided
   const { mend, orElse } = finding
   if (!orElse) return finding
+  // what is brought to sRGB has no codes left to keep
+  if (orElse.id === 'keep-codes') return mendingStep(finding, steps)?.on ? finding : { ...finding, mend: orElse }
   const other =
     mend?.id === 'hold-damaged'
       ? damaged?.as === 'skip'

@@ -15,6 +15,16 @@ const NEEDS: Record<HostNeed | 'nothing', string> = {
 
 const yes = (can: boolean): string => (can ? 'yes' : 'no')
 
+/** How its files say what colours mean. */
+const sayLabels = ({ labels, transfer }: Format): string =>
+  transfer === 'linear'
+    ? 'It holds light, and says its primaries.'
+    : labels === 'numbers'
+      ? 'It says what colours mean by the numbers of H.273.'
+      : labels === 'profile'
+        ? 'It says what colours mean by a profile, where that is made of primaries and a curve: not PQ or HLG.'
+        : 'It cannot say what colours mean; they are shown as sRGB.'
+
 function alphaModes(format: Format): string {
   return (['straight', 'premultiplied', 'none'] as const)
     .filter(mode => format.alpha[mode].can)
@@ -66,7 +76,7 @@ export function formatPage(f: Format): string {
   return [
     `# ${f.name}`,
     '',
-    `Id \`${f.id}\`, extension \`.${f.extension}\`, ${f.delivers === 'film' ? 'one file' : 'one picture a frame'}. Carries ${f.carries}; ${f.lossless ? 'every code is kept' : 'colour is coded with loss'}.`,
+    `Id \`${f.id}\`, extension \`.${f.extension}\`, ${f.delivers === 'film' ? 'one file' : 'one picture a frame'}. Carries ${f.carries}; ${f.lossless ? 'every code is kept' : 'colour is coded with loss'}. ${f.readOnly ? '' : sayLabels(f)}`.trimEnd(),
     '',
     `Depths (colour + alpha bits): ${depths(f)}. ${NEEDS[f.needs ?? 'nothing']} Largest frame ${f.limits.width}x${f.limits.height}. Rate: ${f.limits.rate}.`,
     '',

@@ -174,6 +174,12 @@ function soundBytes(deliverable: Deliverable): number {
 }
 
 /** A row of the format table whose deliveries are films. */
+/** A film says what colours mean by its container, or by pictures that do so themselves. */
+function labelsOf({ container, codec }: FilmRow): Pick<Format, 'labels'> {
+  const labels = container.labels ?? codec.coder?.labels
+  return labels ? { labels } : {}
+}
+
 export function filmFormat(row: FilmRow): Format {
   const { container, codec } = row
   const { coder } = codec
@@ -197,6 +203,7 @@ export function filmFormat(row: FilmRow): Format {
     depths: coder?.depths ?? [{ depth: 8, colourBits: 8, alphaBits: 8 }],
     alpha: { ...container.alpha, ...row.alpha },
     declaredMattes: row.declaredMattes ?? container.declaredMattes,
+    ...labelsOf(row),
     limits,
     options: { ...coder?.options, ...container.options },
     ...(coder?.alphaBits ? { alphaBits: coder.alphaBits.bind(coder) } : {}),

@@ -191,6 +191,11 @@ export interface Format {
   readonly alpha: { readonly straight: Capability; readonly premultiplied: Capability; readonly none: Capability }
   /** Matte colours a file can declare; others are held by the pixels alone and need a note to the receiver. */
   readonly declaredMattes: readonly string[]
+  /**
+   * How its files say what colours mean that are not sRGB's: by the numbers of H.273, or by a profile; not at all where
+   * this is absent.
+   */
+  readonly labels?: 'numbers' | 'profile'
   readonly limits: { readonly width: number; readonly height: number; readonly rate: string }
   readonly options: Fields
   /** Bits of alpha under these options, where an option decides them; else the depth's. */

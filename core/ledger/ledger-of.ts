@@ -84,7 +84,8 @@ async function linesOf(way: Way, workshop: Workshop): Promise<LedgerLine[]> {
       carries: formatCarries(expected, expected.paired ?? false),
       figures: changes ? await measureRecipe(reference, { frames, form: expected }, workshop) : null,
       sounds: soundsOf(expected),
-      silent: expected.silent ?? false
+      silent: expected.silent ?? false,
+      codesKept: interpretation.codesKept ?? false
     })
   ]
 }

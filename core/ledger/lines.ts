@@ -173,6 +173,8 @@ export interface Recipe {
   /** The tracks of sound that were to go with it, and whether none was asked for. */
   sounds: readonly SoundForm[]
   silent: boolean
+  /** Whether it was decided that codes are kept where the format cannot say what they mean. */
+  codesKept: boolean
   figures: RecipeFigures | null
 }
 
@@ -273,7 +275,15 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
     )
   const labelled = relabelled(prepared, delivered, form)
   if (labelled)
-    lines.push(line('colour-tags', isWide(prepared.tags) || isWide(delivered.tags) ? 'loss' : 'note', false, labelled))
+    lines.push(
+      line(
+        'colour-tags',
+        isWide(prepared.tags) || isWide(delivered.tags) ? 'loss' : 'note',
+        // a label that came by the way is nobody's wish
+        recipe.codesKept && isWide(prepared.tags) && !isWide(delivered.tags),
+        labelled
+      )
+    )
   return lines.length ? lines : [nothing('recipe', 'The outlet holds the source as it is.')]
 }
 

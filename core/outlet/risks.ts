@@ -1,6 +1,8 @@
 /** What an outlet's choices cost the sources at hand, in figures; none of it stands against a pour. */
 import type { Examination } from '../examine/examination'
+import { sayTags, type ColourTags } from '../colour-tags'
 import type { Format } from '../formats/format'
+import { saysColour } from '../formats/labels'
 import { formatById } from '../formats/registry'
 import { sayShare } from '../say-share'
 import { optionValues } from '../settings/field'
@@ -103,6 +105,29 @@ const RULES: readonly Rule[] = [
       `Transparency is given up: ${sayShare(shareOf(examination, figure))} of the pixels of ${name} become solid.`
   }
 ]
+
+/** What colour a source's codes are, as prepared. */
+export interface Labelled {
+  name: string
+  tags: ColourTags | null | undefined
+  /** Whether it was decided already that they are kept whatever a format can say. */
+  codesKept: boolean
+}
+
+/** What is lost where an outlet's format cannot say what the codes of some sources mean, and nobody decided on it. */
+export function labelRisk(outlet: Outlet, sources: readonly Labelled[]): Risk[] {
+  const format = formatById(outlet.format)
+  const lost = sources.filter(({ tags, codesKept }) => !codesKept && !saysColour(format, tags))
+  const [first] = lost
+  if (!first) return []
+  const others = lost.length > 1 ? ` and ${lost.length - 1} more` : ''
+  return [
+    {
+      id: 'colour-label',
+      sentence: `${format.name} cannot say that ${first.name}${others} is ${sayTags(first.tags!)}: its codes would be shown as other colours. Decide on the bench: bring it to sRGB, or keep the codes.`
+    }
+  ]
+}
 
 export interface Risk {
   id: string

@@ -14,7 +14,7 @@ export const Severity = z.enum(['note', 'warning', 'fault'])
 /** What one click can do about a finding: decide how the source is read, or add a step to its preparation. */
 export const Mend = z.discriminatedUnion('id', [
   z.object({
-    id: z.enum(['hold-gaps', 'ask-rate', 'each-picture', 'hold-damaged', 'skip-damaged']),
+    id: z.enum(['hold-gaps', 'ask-rate', 'each-picture', 'hold-damaged', 'skip-damaged', 'keep-codes']),
     label: z.string()
   }),
   z.object({ id: z.literal('step'), label: z.string(), kind: z.string(), settings: z.record(z.string(), z.unknown()) })
@@ -36,6 +36,9 @@ export const Finding = z.object({
   orElse: Mend.optional()
 })
 export type Finding = z.infer<typeof Finding>
+
+/** What may be decided about colour that not every format can say: codes kept, whoever shows them. */
+export const KEEP_CODES: Mend = { id: 'keep-codes', label: 'Keep the codes' }
 
 /** The two ways on from so many pictures of a sequence that cannot be read. */
 export const waysOn = (pictures: number): Required<Pick<Finding, 'mend' | 'orElse'>> => ({
@@ -159,7 +162,9 @@ export const Interpretation = z.object({
   /** Width and height of a pixel, where the file's word is overruled. */
   pixelAspect: z.tuple([z.number().positive(), z.number().positive()]).nullable().optional(),
   /** Colour tags in words, where the file's are overruled. */
-  colour: z.string().min(1).max(80).nullable().optional()
+  colour: z.string().min(1).max(80).nullable().optional(),
+  /** Whether somebody decided that its codes are kept where a format cannot say what they mean. */
+  codesKept: z.boolean().optional()
 })
 export type Interpretation = z.infer<typeof Interpretation>
 

@@ -8,6 +8,7 @@ import { readProfile } from '../../core/colour-profile'
 import { readAll } from '../../core/files/file'
 import { writeProfile } from '../../core/profile-write'
 import { isWide, sameTags, sayTags } from '../../core/colour-tags'
+import { saysColour } from '../../core/formats/labels'
 import { formatById, writtenFormats } from '../../core/formats/registry'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
 import { withAlphaMode } from '../../core/frame/alpha'
@@ -21,7 +22,7 @@ import { newStep, preparedFacts, type Step } from '../../core/prepare/preparatio
 import { expectationOf } from '../../core/proof/expectation'
 import { prove } from '../../core/proof/prove'
 import { openSource, specAsFound } from '../../core/source/open'
-import { preparedSpec, type SourceSpec } from '../../core/source/source'
+import { preparedSpec, type FilesSpec, type SourceSpec } from '../../core/source/source'
 import { inlinePool } from '../../platform/node/pool'
 import {
   at,
@@ -49,9 +50,9 @@ const sourceOf = ({ tags }: Label): SourceSpec => {
   return { ...spec, interpretation: { ...spec.interpretation, rate: [24, 1], rateFrom: 'asked' } }
 }
 
-async function poured(label: Label, format: string, steps: Step[] = []) {
+async function poured(source: SourceSpec, format: string, steps: Step[] = []) {
   const row = formatById(format)
-  const reference = preparedSpec(sourceOf(label), steps, {})
+  const reference = preparedSpec(source, steps, {})
   const opened = await openSource(reference, host)
   const { facts } = opened
   await opened.close()
@@ -87,9 +88,10 @@ const roomOf = (format: string, bits: number): number => LOSSY[format] ?? (bits 
 
 describe.each(writtenFormats.map(row => [row.id, row] as const))('%s', (id, row) => {
   test.each(LABELS.map(label => [label.name, label] as const))('under %s', async (_, label) => {
-    const { report, made, facts, colourBits } = await poured(label, id)
+    const { report, made, facts, colourBits } = await poured(sourceOf(label), id)
     const rgba = straight(made)
     const told = report.ledger.find(line => line.id === 'colour-tags')
+    if (row.transfer === 'linear') expect(saysColour(row, label.tags)).toBe(true)
     if (row.transfer === 'linear') {
       // light of the true primaries, and the primaries said
       expect(made.transfer).toBe('linear')
@@ -115,7 +117,8 @@ describe.each(writtenFormats.map(row => [row.id, row] as const))('%s', (id, row)
       const found = at(rgba, n)
       ;[r, g, b].forEach((v, c) => expect(Math.abs(found[c]! - v), `${n}, ${c}`).toBeLessThan(room / (a === 1 ? 1 : a)))
     })
-    // ... and either named as they were, or told
+    // ... and either named as they were, or told; which of both is known before
+    expect(saysColour(row, label.tags)).toBe(!label.tags || sameTags(facts.tags, label.tags))
     if (!label.tags) expect(isWide(facts.tags)).toBe(false)
     else if (sameTags(facts.tags, label.tags)) expect(told).toBeUndefined()
     else {
@@ -126,11 +129,19 @@ describe.each(writtenFormats.map(row => [row.id, row] as const))('%s', (id, row)
   })
 })
 
+test('codes that were to be kept are lost by nobody’s mistake: told, and no loss of the whole way', async () => {
+  const spec = sourceOf(LABELS[1]!) as FilesSpec
+  const kept = { ...spec, interpretation: { ...spec.interpretation, codesKept: true } }
+  const { report } = await poured(kept, 'tga-sequence')
+  expect(report.ledger.find(line => line.id === 'colour-tags')).toMatchObject({ severity: 'loss', asked: true })
+  expect(report.verdict).not.toBe('visible-loss')
+})
+
 describe('brought to sRGB', () => {
   test.each(LABELS.filter(label => label.step).map(label => [label.name, label] as const))('%s', async (_, label) => {
     const step = newStep('s', stepKindById('bring-to-srgb'), { from: label.step! })
     for (const id of ['png-sequence', 'tiff-sequence', 'exr-sequence']) {
-      const { report, made, facts } = await poured(label, id, [step])
+      const { report, made, facts } = await poured(sourceOf(label), id, [step])
       const rgba = straight(made)
       patches.forEach(([r, g, b, a], n) => {
         if (a < 0.5) return

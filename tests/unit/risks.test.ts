@@ -7,7 +7,7 @@ import { formatById, writtenFormats } from '../../core/formats/registry'
 import { withDepth } from '../../core/frame/depth'
 import type { Frame } from '../../core/frame/frame'
 import { newOutlet, type Outlet } from '../../core/outlet/outlet'
-import { risksOf, type Looked } from '../../core/outlet/risks'
+import { labelRisk, risksOf, type Looked } from '../../core/outlet/risks'
 import { emptyScene, figure, newElement } from '../../core/scene/fresh'
 import { SceneRenderer } from '../../core/scene/render'
 import { stepKindById } from '../../core/prepare/kinds'
@@ -96,4 +96,23 @@ test('light beside alpha is told where the outlet is straight, and not where it 
   expect(said({ ...straight, steps: [newStep('s', stepKindById('glow-to-alpha'))] }, shining)).toEqual([])
   expect(said(outlet('tiff-sequence', { alpha: { mode: 'premultiplied', matte: '#000000' } }), shining)).toEqual([])
   expect(said(straight, deep)).toEqual([])
+})
+
+test('formats that cannot say what codes mean are told before they are poured to, until somebody decides', () => {
+  const source = (tags: [number, number, number] | null, codesKept = false) => ({ name: 'moth', tags, codesKept })
+  const [p3, pq] = [source([12, 13, 0]), source([9, 16, 9])]
+  expect(labelRisk(outlet('gif'), [p3])[0]!.sentence).toMatch(/^GIF cannot say that moth is Display P3: .* Decide on/)
+  expect(labelRisk(outlet('gif'), [p3, pq, source(null)])[0]!.sentence).toContain('moth and 1 more')
+  for (const [format, lost] of [
+    ['png-sequence', []],
+    ['quicktime-prores-4444', []],
+    ['exr-sequence', []],
+    ['avi-png', []],
+    ['avi-raw', [p3, pq]],
+    ['webp-animated', [pq]],
+    ['tiff-sequence', [pq]]
+  ] as const)
+    for (const each of [p3, pq])
+      expect(labelRisk(outlet(format), [each]), format).toHaveLength(lost.some(other => other === each) ? 1 : 0)
+  expect(labelRisk(outlet('gif'), [source([12, 13, 0], true), source(null), source([1, 13, 0])])).toEqual([])
 })

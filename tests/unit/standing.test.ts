@@ -3,7 +3,7 @@ import { expect, test } from 'vitest'
 import { isMended, mendingStep, standingOf } from '../../core/examine/standing'
 import { stepKindById } from '../../core/prepare/kinds'
 import { newStep, Step } from '../../core/prepare/preparation'
-import type { Finding } from '../../core/source/source'
+import { KEEP_CODES, type Finding } from '../../core/source/source'
 
 const repeats: Finding = {
   id: 'first-frame-repeats',
@@ -88,4 +88,28 @@ test('of two ways the one that was taken is the one that is told, and changing o
   expect(told('along')).toBe('Let its sound go along')
   // keying does not answer the question
   expect(states([plate], [], { steps: [step('chroma-key')], holdGaps: false })).toEqual({ 'plate-sound': 'stands' })
+})
+
+test('colour that is wide is decided on once: brought to sRGB by a step, or its codes kept', () => {
+  const wide: Finding = {
+    id: 'wide-colour',
+    severity: 'note',
+    frames: [],
+    sentence: 'Its colour is Display P3.',
+    mend: { id: 'step', label: 'Bring it to sRGB', kind: 'bring-to-srgb', settings: { from: 'p3' } },
+    orElse: KEEP_CODES
+  }
+  expect(states([wide], null, { steps: [], holdGaps: false })).toEqual({ 'wide-colour': 'stands' })
+  expect(standingOf([wide], null, { steps: [], holdGaps: false, codesKept: true })).toEqual([
+    { finding: { ...wide, mend: KEEP_CODES }, state: 'mended' }
+  ])
+  const steps = [step('bring-to-srgb', { from: 'p3' }, { mends: wide.id })]
+  for (const codesKept of [false, true])
+    expect(standingOf([wide], null, { steps, holdGaps: false, codesKept })).toEqual([
+      { finding: wide, state: 'mended' }
+    ])
+  // where no step knows the colour, keeping its codes is all there is to decide
+  const bare: Finding = { ...wide, mend: KEEP_CODES, orElse: undefined }
+  expect(states([bare], null, { steps: [], holdGaps: false })).toEqual({ 'wide-colour': 'stands' })
+  expect(states([bare], null, { steps: [], holdGaps: false, codesKept: true })).toEqual({ 'wide-colour': 'mended' })
 })

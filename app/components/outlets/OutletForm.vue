@@ -14,8 +14,8 @@ import type { AlphaMode } from '~~/core/frame/frame'
 import { assess } from '~~/core/delivery/assess'
 import { formatRate, type Rate } from '~~/core/rate'
 import { NAME_FIELDS } from '~~/core/outlet/names'
-import { risksOf } from '~~/core/outlet/risks'
-import { changesPixels } from '~~/core/prepare/preparation'
+import { labelRisk, risksOf } from '~~/core/outlet/risks'
+import { changesPixels, preparedFacts } from '~~/core/prepare/preparation'
 import { alphaFor, outletProblems, sayCarries, withFormat, type Outlet } from '~~/core/outlet/outlet'
 
 const { outlet } = defineProps<{ outlet: Outlet }>()
@@ -25,15 +25,23 @@ const sources = useSources()
 const format = computed(() => formatById(outlet.format))
 const problems = computed(() => outletProblems(outlet))
 /** Sources whose figures still hold: a preparation of their pixels makes others of them. */
-const risks = computed(() =>
-  risksOf(
+const risks = computed(() => [
+  ...risksOf(
     outlet,
     jobs.sources.flatMap(source => {
       const examination = sources.examinations.get(source.id)
       return examination && !changesPixels(source.steps) ? [{ name: source.name, examination }] : []
     })
+  ),
+  ...labelRisk(
+    outlet,
+    jobs.sources.map(source => ({
+      name: source.name,
+      tags: preparedFacts(sources.factsOf(source), outlet.steps).tags,
+      codesKept: source.interpretation.codesKept ?? false
+    }))
   )
-)
+])
 
 function set(changes: Partial<Outlet>): void {
   emit('change', { ...outlet, ...changes })

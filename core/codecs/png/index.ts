@@ -35,6 +35,7 @@ export const png: PictureCodec = {
   proofReader: { name: "a library's PNG decoder, frame by frame", independent: true },
   coder: {
     lossless: true,
+    labels: 'numbers',
     exactAlpha: true,
     depths: [
       { depth: 8, colourBits: 8, alphaBits: 8 },

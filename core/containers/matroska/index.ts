@@ -24,6 +24,7 @@ export const matroska: Container = {
     height: 65535,
     rate: 'times are whole milliseconds; the length of a frame is in nanoseconds'
   },
+  labels: 'numbers',
   sound: ['pcm', 'float', 'aac'],
   soundTracks: 32,
   refusesRate: ([n, d]) =>

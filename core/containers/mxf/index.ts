@@ -28,6 +28,7 @@ export const mxf: Container = {
   },
   declaredMattes: [],
   limits: { width: 65535, height: 65535, rate: 'any fraction' },
+  labels: 'numbers',
   sound: ['pcm'],
   soundTracks: 16,
   refusesRate: () => null,

@@ -32,6 +32,7 @@ export const quicktime: Container = {
   },
   declaredMattes: ['#000000', '#ffffff'],
   limits: { width: 65535, height: 65535, rate: 'any fraction' },
+  labels: 'numbers',
   sound: ['pcm', 'float', 'aac'],
   soundTracks: 32,
   refusesRate: () => null,

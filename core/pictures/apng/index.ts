@@ -16,6 +16,7 @@ export const apng: PictureKind = {
   mime: 'image/apng',
   delivers: 'film',
   carries: 'colour and alpha in one file',
+  labels: 'numbers',
   lossless: true,
   exactAlpha: true,
   depths: PNG_DEPTHS,

@@ -24,6 +24,7 @@ async function decodeAsLight(host: Host, reader: ByteReader): Promise<Frame> {
 export const pngSequence = picturesOf(
   {
     extension: 'png',
+    labels: 'numbers',
     lossless: true,
     exactAlpha: true,
     depths: PNG_DEPTHS,

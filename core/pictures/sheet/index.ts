@@ -144,6 +144,7 @@ export const pngSheet: PictureKind = {
   mime: 'image/png',
   delivers: 'film',
   carries: 'all frames side by side in one picture, and its grid in a note within',
+  labels: 'numbers',
   lossless: true,
   exactAlpha: true,
   depths: PNG_DEPTHS,

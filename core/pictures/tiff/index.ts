@@ -138,6 +138,7 @@ function claimOf(extra: number | undefined): AlphaClaim {
 export const tiffSequence = picturesOf(
   {
     extension: 'tif',
+    labels: 'profile',
     lossless: true,
     exactAlpha: true,
     depths: [

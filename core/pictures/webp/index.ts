@@ -110,6 +110,7 @@ const claimOf = (info: WebpInfo): AlphaClaim =>
     : { mode: 'none', matte: null, says: 'no alpha in the file' }
 
 const SHARED = {
+  labels: 'profile',
   lossless: false,
   exactAlpha: false,
   depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
