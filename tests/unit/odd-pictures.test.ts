@@ -480,7 +480,7 @@ describe('JPEG XL', () => {
     const DEEP: Bit[] = [[0, 1], ...U32(0)]
     /** An extra channel of a kind, without a name. */
     const channel = (kind: Bit[], more: Bit[] = []): Bit[] => [[0, 1], ...kind, ...DEEP, ...U32(0), ...U32(0), ...more]
-    const head = (channels: Bit[][]): Uint8Array => {
+    const head = (channels: Bit[][], colour: Bit[] = [[1, 1]]): Uint8Array => {
       const bits: Bit[] = [
         [0, 1],
         ...U32(1, 719, 13),
@@ -491,7 +491,9 @@ describe('JPEG XL', () => {
         ...U32(3, 15, 6),
         [1, 1],
         ...(channels.length < 2 ? U32(channels.length) : U32(2, channels.length - 2, 4)),
-        ...channels.flat()
+        ...channels.flat(),
+        [0, 1],
+        ...colour
       ]
       const bytes = new Uint8Array(64)
       bytes.set([0xff, 0x0a])
@@ -514,7 +516,44 @@ describe('JPEG XL', () => {
       ],
       ['depth alone', [channel(U32(1))], 'none']
     ] as [string, Bit[][], string][])('%s', (_, channels, alpha) => {
-      expect(readJxlInfo(head(channels), 'leaf.jxl')).toMatchObject({ width: 1280, height: 720, bits: 16, alpha })
+      expect(readJxlInfo(head(channels), 'leaf.jxl')).toMatchObject({
+        width: 1280,
+        height: 720,
+        bits: 16,
+        alpha,
+        colour: null
+      })
+    })
+
+    const number = (value: number): Bit[] =>
+      value < 2 ? U32(value) : value < 18 ? U32(2, value - 2, 4) : U32(3, value - 18, 6)
+    const named = (primaries: number, curve: number): Bit[] => [
+      [0, 1],
+      [0, 1],
+      ...number(0),
+      ...number(1),
+      ...number(primaries),
+      [0, 1],
+      ...number(curve)
+    ]
+    test.each([
+      ['sRGB', named(1, 13), null],
+      ['Display P3', named(11, 13), [12, 13]],
+      ['BT.2020 with PQ', named(9, 16), [9, 16]],
+      ['BT.2020 with HLG', named(9, 18), [9, 18]],
+      ['linear', named(1, 8), [1, 8]],
+      ['a gamma of 2.2', [[0, 1], [0, 1], ...number(0), ...number(1), ...number(1), [1, 1], [4545455, 24]], [1, 4]],
+      ['another white', [[0, 1], [0, 1], ...number(0), ...number(10), ...number(1), [0, 1], ...number(13)], 'other'],
+      [
+        'a profile',
+        [
+          [0, 1],
+          [1, 1]
+        ],
+        'other'
+      ]
+    ] as [string, Bit[], unknown][])('of %s', (_, colour, due) => {
+      expect(readJxlInfo(head([[[1, 1]]], colour), 'leaf.jxl')).toMatchObject({ alpha: 'straight', colour: due })
     })
   })
 })

@@ -13,6 +13,8 @@ export interface JxlInfo {
   alpha: 'none' | 'straight' | 'premultiplied'
   animated: boolean
   orientation: Orientation
+  /** Primaries and curve by H.273's numbers; null for sRGB; what is said otherwise by words or by a profile. */
+  colour: readonly [primaries: number, curve: number] | 'other' | null
 }
 
 const CODESTREAM = [0xff, 0x0a]
@@ -98,11 +100,47 @@ function depthOf(bits: Bits): { bits: number; float: boolean } {
   return { float, bits: depth }
 }
 
+/** The colour encoding (ISO/IEC 18181-1, E.2): its numbers are those of H.273, but for a few of its own. */
+function colourOf(bits: Bits): JxlInfo['colour'] {
+  if (bits.bool()) return null
+  const number = (): number => bits.one([0, 0], [1, 0], [2, 4], [18, 6])
+  const place = (): void => {
+    for (let n = 0; n < 2; n++) bits.one([0, 19], [524288, 19], [1048576, 20], [2097152, 21])
+  }
+  const [D65, CUSTOM, RGB, GREY] = [1, 2, 0, 1]
+  if (bits.bool()) return 'other'
+  const space = number()
+  if (space !== RGB && space !== GREY) return 'other'
+  const white = number()
+  if (white === CUSTOM) place()
+  const primaries = space === RGB ? number() : 1
+  if (primaries === CUSTOM) for (let n = 0; n < 3; n++) place()
+  if (bits.bool()) {
+    // a gamma, in parts of ten million
+    const power = 1e7 / bits.u(24)
+    const near = ([2.2, 2.8] as const).findIndex(each => Math.abs(power - each) < 0.005)
+    return white === D65 && primaries === 1 && near >= 0 ? [1, 4 + near] : 'other'
+  }
+  const curve = number()
+  const named = [1, 8, 13, 16, 17, 18].includes(curve) && [1, 9, 11].includes(primaries) && white === D65
+  if (!named) return 'other'
+  // its P3 has the white of D65, which H.273 numbers 12
+  return primaries === 1 && curve === 13 ? null : [primaries === 11 ? 12 : primaries, curve]
+}
+
 /** Reads the head from a file's first bytes. Throws an error that names the file where it is damaged. */
 export function readJxlInfo(bytes: Uint8Array, file: string): JxlInfo {
   if (!looksLikeJxl(bytes)) throw unreadable(file, 'the header', 'this is not a JPEG XL file')
   const bits = new Bits(bytes.subarray(codestreamAt(bytes, file) + 2), file)
-  const info: JxlInfo = { ...sizeOf(bits), bits: 8, float: false, alpha: 'none', animated: false, orientation: 1 }
+  const info: JxlInfo = {
+    ...sizeOf(bits),
+    bits: 8,
+    float: false,
+    alpha: 'none',
+    animated: false,
+    orientation: 1,
+    colour: null
+  }
   if (bits.bool()) return info
   if (bits.bool()) {
     info.orientation = orientationOf(bits.u(3) + 1)
@@ -122,8 +160,8 @@ export function readJxlInfo(bytes: Uint8Array, file: string): JxlInfo {
   const extra = bits.one([0, 0], [1, 0], [2, 4], [1, 12])
   for (let n = 0; n < extra; n++) {
     if (bits.bool()) {
-      info.alpha = 'straight'
-      break
+      if (info.alpha === 'none') info.alpha = 'straight'
+      continue
     }
     const kind = bits.one([0, 0], [1, 0], [2, 4], [18, 6])
     depthOf(bits)
@@ -131,12 +169,14 @@ export function readJxlInfo(bytes: Uint8Array, file: string): JxlInfo {
     const name = bits.one([0, 0], [0, 4], [16, 5], [48, 10])
     for (let i = 0; i < name; i++) bits.u(8)
     if (kind === ALPHA) {
-      info.alpha = bits.bool() ? 'premultiplied' : 'straight'
-      break
+      const associated = bits.bool()
+      // of several it is the first that counts
+      if (info.alpha === 'none') info.alpha = associated ? 'premultiplied' : 'straight'
     }
-    // other channels may come before it: a spot colour has four halves more, a filter's pattern its place
+    // other channels may lie beside it: a spot colour has four halves more, a filter's pattern its place
     if (kind === SPOT) bits.u(64)
     if (kind === PATTERN) bits.one([1, 0], [0, 2], [3, 4], [19, 8])
   }
-  return info
+  bits.bool()
+  return { ...info, colour: colourOf(bits) }
 }

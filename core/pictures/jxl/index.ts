@@ -1,6 +1,7 @@
 /**
  * JPEG XL pictures (ISO/IEC 18181), one a frame, read only, at their own depth: decoded by a library as PNG.
  */
+import { isWide, sayTags } from '../../colour-tags'
 import { damagedBy, impossible, unreadable } from '../../errors'
 import { memoryReader, readAll } from '../../files/file'
 import { OPAQUE, STRAIGHT } from '../../frame/frame'
@@ -33,7 +34,7 @@ export const jxlSequence = picturesOf(
     recognises: looksLikeJxl,
     async about(reader) {
       const info = await fromHead(reader, bytes => readJxlInfo(bytes, reader.name))
-      const { width, height, bits, float, alpha, animated, orientation } = info
+      const { width, height, bits, float, alpha, animated, orientation, colour } = info
       const turned = orientation > 4
       const findings = []
       if (float)
@@ -50,11 +51,21 @@ export const jxlSequence = picturesOf(
           frames: [],
           sentence: 'It is animated; its first picture is taken.'
         })
+      const deep = bits > 8
+      const tags = deep && Array.isArray(colour) ? ([colour[0], colour[1], 0] as [number, number, number]) : null
+      if (deep && colour === 'other')
+        findings.push({
+          id: 'colour-profile' as const,
+          severity: 'warning' as const,
+          frames: [],
+          sentence:
+            'What it says of its colour Pour does not read. Its codes are kept and taken for those of sRGB; how far that is off is not known.'
+        })
       return {
         kind: 'JPEG XL',
         width: turned ? height : width,
         height: turned ? width : height,
-        bitDepth: bits > 8 ? 16 : 8,
+        bitDepth: deep ? 16 : 8,
         claim:
           alpha === 'none'
             ? { mode: 'none', matte: null, says: 'it has no alpha channel' }
@@ -62,7 +73,9 @@ export const jxlSequence = picturesOf(
               ? { mode: 'straight', matte: null, says: 'its alpha is not associated' }
               : // whether the library takes colour apart from alpha no file at hand shows: the pixels decide
                 { mode: 'unknown', matte: null, says: 'its alpha is associated' },
-        colour: bits > 8 ? null : 'sRGB',
+        // what is not deep comes from the library as sRGB
+        colour: tags && isWide(tags) ? sayTags(tags) : deep && colour ? null : 'sRGB',
+        tags,
         findings
       }
     },
