@@ -2,13 +2,14 @@
 import { wrongCall } from '../core/errors'
 import type { Host } from '../core/host'
 import type { Pool } from '../core/work/pool'
+import type { Tasks } from '../core/work/tasks'
 import type { Receiver } from '../core/outlet/receiver'
 import { AlphaMode } from '../core/frame/frame'
 import type { Progress } from './progress'
 
 export interface Call {
   host: Host
-  pool: Pool
+  pool: Pool<Tasks>
   json: boolean
   /** What the receiver of what is poured demands, and what of it was waived by name. */
   receiver?: { demands: Receiver; waived: readonly string[] } | null

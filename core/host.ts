@@ -4,6 +4,7 @@
  */
 import type { InputVideoTrack } from 'mediabunny'
 import type { ByteReader, FileRef } from './files/file'
+import type { Deflate } from './files/zip'
 import type { Kernels } from './kernels/kernels'
 
 export interface Host {
@@ -160,13 +161,4 @@ export interface Hasher {
   update(bytes: Uint8Array): void
   /** The sum in hexadecimal digits. */
   end(): Promise<string>
-}
-
-/** zlib streams (RFC 1950) and raw deflate (RFC 1951). */
-export interface Deflate {
-  /**
-   * Inflates into exactly `size` bytes. Rejects with a plain Error when the stream is damaged, or holds more or fewer;
-   * it never takes more memory than `size` and a fixed window.
-   */
-  inflate(bytes: Uint8Array, size: number, form: 'zlib' | 'raw'): Promise<Uint8Array>
 }

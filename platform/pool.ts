@@ -1,6 +1,7 @@
 /** A pool over any kind of worker: one task a worker, a queue by priority, cancel at once, crashed workers replaced. */
 import { isAbort } from '../core/errors'
-import { TooLong, type Pool, type TaskName } from '../core/work/pool'
+import { TooLong, type Pool } from '../core/work/pool'
+import type { TaskName, Tasks } from '../core/work/tasks'
 import { Stow } from './stow'
 import { revive, type Outcome, type WorkerFace } from './worker-side'
 
@@ -78,7 +79,7 @@ export function createPool(
   size: number,
   start: () => Thread,
   { patience = 5000, deadline }: { patience?: number; deadline?: number | undefined } = {}
-): Pool {
+): Pool<Tasks> {
   const idle: Thread[] = []
   const queue: Job[] = []
   const works = new Set<Promise<void>>()

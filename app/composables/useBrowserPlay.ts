@@ -6,6 +6,7 @@ import type { PictureError } from '~~/core/stations/show'
 import type { Judgement } from '~~/core/stations/station'
 import { againstSource } from '~~/core/stations/visit'
 import type { Pool } from '~~/core/work/pool'
+import type { Tasks } from '~~/core/work/tasks'
 import type { ClosedPage } from './useClosedPage'
 
 export type BrowserPlay = Judgement
@@ -36,7 +37,7 @@ const FILM_SLACK = 24
 export async function playInBrowser(
   page: ClosedPage,
   { file, type, due, delivered, source, backdrop }: Played,
-  pool: Pool,
+  pool: Pool<Tasks>,
   onProgress: (done: number) => void,
   signal: AbortSignal
 ): Promise<BrowserPlay> {

@@ -6,7 +6,7 @@ import { isAbort } from '~~/core/errors'
 import type { Coverage } from '~~/core/examine/examination'
 import type { SourceSpec } from '~~/core/source/source'
 import { inOrder } from '~~/core/work/pool'
-import { specKey } from '~~/core/work/context'
+import { specKey } from '~~/core/source/identity'
 
 /** Wait for the hand to rest on a setting before the clip is gone through. */
 const REST = 600

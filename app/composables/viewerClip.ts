@@ -2,7 +2,7 @@
 import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
 import { useWorkshop } from '~/stores/workshop'
 import type { SourceSpec } from '~~/core/source/source'
-import { specKey } from '~~/core/work/context'
+import { specKey } from '~~/core/source/identity'
 
 /** `at` gives the source's frame for each frame of the clip, where that is another. */
 export function viewerClip(spec: SourceSpec, name: string, at: (index: number) => number = index => index): ViewerClip {

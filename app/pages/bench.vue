@@ -12,7 +12,7 @@ import { ElMessageBox } from 'element-plus'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { preparedFacts, sourceFrames, type Step } from '~~/core/prepare/preparation'
 import { rateFraction } from '~~/core/rate'
-import { specKey } from '~~/core/work/context'
+import { specKey } from '~~/core/source/identity'
 
 const route = useRoute()
 const router = useRouter()

@@ -12,7 +12,7 @@ import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/errors'
 import { formatById } from '~~/core/formats/registry'
 import { splitCell } from '~~/core/job/job'
-import { specKey } from '~~/core/work/context'
+import { specKey } from '~~/core/source/identity'
 import { measureSeam, type Seam } from '~~/core/proof/seam'
 
 const route = useRoute()

@@ -4,11 +4,12 @@ import { markRaw, ref } from 'vue'
 import { addresses } from '~/addresses'
 import type { Host } from '~~/core/host'
 import type { Pool } from '~~/core/work/pool'
+import type { Tasks } from '~~/core/work/tasks'
 import { browserHost } from '~~/platform/browser/host'
 import { workerPool } from '~~/platform/browser/pool'
 
 export const useWorkshop = defineStore('workshop', () => {
-  const pool: Pool = markRaw(
+  const pool: Pool<Tasks> = markRaw(
     workerPool(() => new Worker(new URL('../workers/core.worker.ts', import.meta.url), { type: 'module' }))
   )
   let host: Promise<Host> | null = null

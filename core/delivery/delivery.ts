@@ -17,6 +17,7 @@ import type { ProofReport } from '../proof/report'
 import { specAsFound } from '../source/open'
 import type { SourceSpec, FilesSpec } from '../source/source'
 import type { Workshop } from '../work/workshop'
+import type { DeliveryTasks } from './asks'
 
 /** Where a delivery goes, and is read from again. */
 export interface Depot {
@@ -27,7 +28,7 @@ export interface Depot {
   delivered(): Promise<{ id: string; name: string; files: readonly FileRef[] }>
 }
 
-export interface Delivering extends Workshop {
+export interface Delivering extends Workshop<DeliveryTasks> {
   reference: SourceSpec
   plan: PourPlan
   origin?: Origin | undefined

@@ -8,9 +8,10 @@ import { estimateSize, isRefined, type SizeEstimate } from '../pour/estimate-siz
 import type { SourceSpec } from '../source/source'
 import { fewAtATime } from '../work/few'
 import type { Workshop } from '../work/workshop'
+import type { DeliveryTasks } from './asks'
 import { sampleQuality, type SampledQuality } from './quality'
 
-export interface Estimating extends Omit<Workshop, 'signal'> {
+export interface Estimating extends Omit<Workshop<DeliveryTasks>, 'signal'> {
   spec: SourceSpec
   plan: PourPlan
   /** Resolves when the step may be taken: when what is worth more is done. */

@@ -4,6 +4,7 @@ import { formatById } from '../formats/registry'
 import type { PourPlan } from '../outlet/plan'
 import type { ProofReport } from '../proof/report'
 import type { Pool } from '../work/pool'
+import type { DeliveryTasks } from './asks'
 import { pourInto, proveDelivered, type Delivering, type Depot } from './delivery'
 
 /** What the proof says of the frames that were tried, and the largest differences it found. */
@@ -48,7 +49,7 @@ export function sampleOf(plan: PourPlan): PourPlan {
 }
 
 /** The same pool, for work that everything else comes before. */
-const lastOfAll = (pool: Pool): Pool => ({
+const lastOfAll = (pool: Pool<DeliveryTasks>): Pool<DeliveryTasks> => ({
   size: pool.size,
   get load() {
     return pool.load

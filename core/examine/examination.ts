@@ -1,9 +1,10 @@
 /** Looks at all frames become one examination: mode, histogram, coverage, and what was found. */
 import { z } from 'zod'
 import { Finding, type SourceFacts } from '../source/source'
-import { AlphaAnswer, judgeMode, type Weighed } from './mode'
+import { AlphaAnswer, judgeMode } from './mode'
 import { findingsOf } from './findings'
 import type { Look } from './look'
+import type { Seen, Tally } from './tally'
 import { sumTriples } from './triples'
 
 export const Coverage = z.object({ clear: z.number(), partial: z.number(), solid: z.number() })
@@ -22,24 +23,6 @@ export const Examination = z.object({
   findings: z.array(Finding)
 })
 export type Examination = z.infer<typeof Examination>
-
-/** A look and the number of its frame, counted from 1. */
-export interface Seen {
-  frame: number
-  look: Look
-}
-
-/** All that a clip's looks add up to; findings are judged from it. */
-export interface Tally extends Weighed {
-  seen: readonly Seen[]
-  /** Pixels whose colour exceeds their alpha. */
-  excess: number
-  histogram: number[]
-  levels: number
-  fine: number
-  least: number
-  most: number
-}
 
 function bitsSet(levels: Uint8Array): number {
   let count = 0

@@ -4,9 +4,11 @@ import { sayNumbers } from '../intake/natural'
 import { waysOn, type SourceFacts, type SourceSpec } from '../source/source'
 import { inOrder } from '../work/pool'
 import type { Workshop } from '../work/workshop'
-import { examine, type Examination, type Seen } from './examination'
+import type { ExamineTasks } from './tasks'
+import { examine, type Examination } from './examination'
+import type { Seen } from './tally'
 
-export interface Examining extends Pick<Workshop, 'pool' | 'signal'> {
+export interface Examining extends Pick<Workshop<ExamineTasks>, 'pool' | 'signal'> {
   /** Told the frames looked at. */
   onProgress?: (done: number) => void
   /** Frames in work at once; two for each worker where it is not said. */

@@ -2,6 +2,7 @@
 import { withDepth } from '../frame/depth'
 import type { SourceSpec } from '../source/source'
 import { onFrames, type WorkContext } from '../work/context'
+import type { TasksOf } from '../work/pool'
 import type { Coverage } from './examination'
 import { lookAtStored, type Look } from './look'
 
@@ -28,3 +29,5 @@ export const examineTasks = {
       return { clear: clear / pixels, partial: (pixels - clear - solid) / pixels, solid: solid / pixels }
     })
 }
+
+export type ExamineTasks = TasksOf<typeof examineTasks>

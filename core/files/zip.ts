@@ -3,9 +3,17 @@
  * one, so that an archive is never unpacked whole.
  */
 import { type PourError, unreadable } from '../errors'
-import type { Deflate } from '../host'
 import { crc32 } from '../kernels/crc32'
 import { memoryReader, type ByteReader, type FileRef } from './file'
+
+/** zlib streams (RFC 1950) and raw deflate (RFC 1951). */
+export interface Deflate {
+  /**
+   * Inflates into exactly `size` bytes. Rejects with a plain Error when the stream is damaged, or holds more or fewer;
+   * it never takes more memory than `size` and a fixed window.
+   */
+  inflate(bytes: Uint8Array, size: number, form: 'zlib' | 'raw'): Promise<Uint8Array>
+}
 
 const END = 0x06054b50
 const END64 = 0x06064b50

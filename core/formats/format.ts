@@ -11,7 +11,6 @@ import type { Depth, Frame, Transfer } from '../frame/frame'
 import type { Host } from '../host'
 import type { Rate } from '../rate'
 import type { SoundFeed, SoundForm } from '../sound/sound'
-import type { Stranger } from './strangers'
 import type { AlphaClaim, FieldOrder, Source, SourceFacts } from '../source/source'
 import type { Fields, OptionValues } from '../settings/field'
 import type { Form } from './form'
@@ -171,6 +170,12 @@ export interface Measured {
   bitDepth?: Depth
   claim?: AlphaClaim
 }
+
+/** Who shares no code with Pour and has seen files of a format. */
+export type Stranger =
+  | { readonly seen: true; readonly by: string }
+  /** Why no stranger could be had. */
+  | { readonly seen: false; readonly because: string }
 
 export interface Format {
   readonly id: FormatId

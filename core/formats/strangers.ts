@@ -2,12 +2,7 @@
  * Who else has seen each format: a decoder that shares no code with Pour reads what Pour writes, and writes what Pour
  * reads, in the tests (`tests/witness`). A row without one says so wherever it is offered.
  */
-import type { FormatId } from './format'
-
-export type Stranger =
-  | { readonly seen: true; readonly by: string }
-  /** Why no stranger could be had. */
-  | { readonly seen: false; readonly because: string }
+import type { FormatId, Stranger } from './format'
 
 const by = (name: string): Stranger => ({ seen: true, by: name })
 const LIBRARY = by('a media library, in the tests')

@@ -9,6 +9,7 @@ import { openForProof, specAsFound } from '../source/open'
 import type { FilesSpec } from '../source/source'
 import { inOrder } from '../work/pool'
 import type { Workshop } from '../work/workshop'
+import type { ProofTasks } from '../proof/tasks'
 import { Manifest, MANIFEST_NAME, MANIFEST_VERSION, readChecksums, SUMS_NAME, type Delivery } from './manifest'
 import { isSigned, printOf, readAs, Seal, SEAL_NAME, type PublicKey } from './seal'
 
@@ -105,7 +106,7 @@ function deliverySpec(delivery: Delivery, files: readonly FileRef[], sums: reado
 async function checkOne(
   delivery: Delivery,
   { at, sumOf }: Pick<Received, 'at' | 'sumOf'>,
-  { host, pool, signal, onFrame }: Workshop & { onFrame: () => void }
+  { host, pool, signal, onFrame }: Workshop<ProofTasks> & { onFrame: () => void }
 ): Promise<CheckedDelivery> {
   const { name } = delivery
   const outcome = (condition: Condition, sentence: string, frames: number[] = []): CheckedDelivery => ({
@@ -284,7 +285,7 @@ async function sealOf(
  */
 export async function checkHandOver(
   files: readonly FileRef[],
-  workshop: Workshop,
+  workshop: Workshop<ProofTasks>,
   {
     by = null,
     onProgress = () => undefined

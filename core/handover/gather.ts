@@ -13,6 +13,7 @@ import { stations } from '../stations/stations'
 import type { Visit } from '../stations/visit'
 import { thumbnail } from '../view/thumb'
 import type { Workshop } from '../work/workshop'
+import type { HandoverTasks } from './asks'
 import type { DocumentPicture } from './document'
 import { MANIFEST_VERSION, type Manifest } from './manifest'
 import type { StationWord, Told } from './note'
@@ -67,7 +68,7 @@ function pictureOf(visit: Visit, caption: string, host: Host): DocumentPicture {
 /** How the stations take a delivery, at its worst frame or the middle, with the pictures that teach most. */
 async function visited(
   { spec, facts, report, due }: Delivered,
-  { host, pool, signal }: Workshop
+  { host, pool, signal }: Workshop<HandoverTasks>
 ): Promise<Pick<Told, 'stations' | 'pictures'>> {
   const index = (report.worstFrame ?? Math.ceil(facts.frames / 2)) - 1
   const words: StationWord[] = []
@@ -106,7 +107,7 @@ function placed(delivered: Delivered, taken: Names): Packed {
  */
 export async function gather(
   { deliveries, job, made, whole, key = null }: Gathering,
-  workshop: Workshop,
+  workshop: Workshop<HandoverTasks>,
   onProgress: (what: string, done: number, total: number) => void = () => undefined
 ): Promise<Entry[]> {
   const { pool, signal } = workshop

@@ -5,7 +5,7 @@
 import { z } from 'zod'
 import { AlphaMode, Depth } from '../frame/frame'
 import { LedgerLine } from '../ledger/ledger'
-import { Verdict } from '../proof/report'
+import { Verdict } from '../proof/grades'
 import { Rate } from '../rate'
 
 /** 2: fingerprints of 128 bits. 3: sums of the papers. */

@@ -7,6 +7,7 @@ import { sayLevels } from '../light-levels'
 import type { SourceFacts, FilesSpec } from '../source/source'
 import { inOrder } from '../work/pool'
 import type { Workshop } from '../work/workshop'
+import type { ProofTasks } from '../proof/tasks'
 import { toHtml, toPdf, toText } from './document'
 import { checksums, MANIFEST_NAME, SUMS_NAME, type Delivery, type Manifest } from './manifest'
 import { noteBlocks, proofBlocks, type Told } from './note'
@@ -28,7 +29,12 @@ export interface Packed {
 /** Reads every file and, where the whole is wanted, every frame once: checksums and fingerprints. */
 export async function describe(
   packed: Packed,
-  { pool, signal, whole, onFrame }: Pick<Workshop, 'pool' | 'signal'> & { whole: boolean; onFrame: () => void }
+  {
+    pool,
+    signal,
+    whole,
+    onFrame
+  }: Pick<Workshop<ProofTasks>, 'pool' | 'signal'> & { whole: boolean; onFrame: () => void }
 ): Promise<Delivery> {
   const { spec, facts, report } = packed
   const all: readonly FileRef[] = [...spec.files, ...(spec.key ?? [])]

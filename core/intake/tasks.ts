@@ -2,6 +2,7 @@
 import type { FileRef } from '../files/file'
 import type { FilesSpec } from '../source/source'
 import type { WorkContext } from '../work/context'
+import type { TasksOf } from '../work/pool'
 import { lookingAt } from './intake'
 
 export const intakeTasks = {
@@ -10,3 +11,5 @@ export const intakeTasks = {
   recogniseFile: (context: WorkContext, file: FileRef) => lookingAt(context.host).look(file),
   describe: (context: WorkContext, spec: Omit<FilesSpec, 'id'>) => lookingAt(context.host).describe(spec)
 }
+
+export type IntakeTasks = TasksOf<typeof intakeTasks>

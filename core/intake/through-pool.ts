@@ -4,13 +4,14 @@
  */
 import { unreadable } from '../errors'
 import { TooLong, type Pool } from '../work/pool'
+import type { IntakeTasks } from './tasks'
 import type { Looking } from './intake'
 
 /** Milliseconds that one file may take to be opened and measured. */
 export const OPENING = 120_000
 
 /** `within` is how long one file may take, in milliseconds; one that takes longer is refused by its name. */
-export function lookingThrough(pool: Pool, signal?: AbortSignal, within = OPENING): Looking {
+export function lookingThrough(pool: Pool<IntakeTasks>, signal?: AbortSignal, within = OPENING): Looking {
   const options = { signal, within }
   const timed = async <T>(file: string, work: Promise<T>): Promise<T> => {
     try {

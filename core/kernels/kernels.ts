@@ -3,7 +3,6 @@
  * codes to the last bit; tests hold one against the other.
  */
 import type { Triple } from '../colour'
-import type { Ended } from './lease'
 
 /** How a frame's samples stand to its alpha, for a comparison: the matte in 16-bit codes. */
 export interface Stored {
@@ -347,6 +346,12 @@ export interface StripHow {
   channels: 3 | 4
   predicted: boolean
   pack: 'none' | 'lzw' | 'zlib'
+}
+
+/** Samples that nobody reads any more; only the end of a lease makes them. */
+export interface Ended {
+  /** Their buffer, moved out of everybody's reach; null where it is shared with more than these samples. */
+  buffer(): ArrayBuffer | null
 }
 
 export interface Kernels {

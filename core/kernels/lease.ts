@@ -2,7 +2,7 @@
  * Frames on lease: who has a lease may read its frame until the lease ends, and only an ended lease gives memory back.
  * Fresh memory of a frame's size is slow to come by, so what ends is used again for the next frame.
  */
-import type { Kernels } from './kernels'
+import type { Ended, Kernels } from './kernels'
 
 interface Sampled {
   readonly samples: Uint8Array | Uint16Array | Float32Array
@@ -49,12 +49,12 @@ export class Lease<F extends Sampled> {
     this.held = null
     const left = running.get(samples.buffer)! - 1
     running.set(samples.buffer, left)
-    if (left === 0) this.kernels.takeBack(new Ended(samples))
+    if (left === 0) this.kernels.takeBack(new Given(samples))
   }
 }
 
 /** Samples that no lease runs on any more; nobody but a lease makes one. */
-class Ended {
+class Given implements Ended {
   // a member of its own keeps anything else from being taken for it
   readonly #samples: Sampled['samples']
 
@@ -69,8 +69,6 @@ class Ended {
     return structuredClone(buffer, { transfer: [buffer] })
   }
 }
-
-export type { Ended }
 
 /** Does some work on frames that are leased meanwhile, and ends their leases however it ends. */
 export async function leasing<T>(

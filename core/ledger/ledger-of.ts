@@ -8,9 +8,11 @@ import type { Expectation } from '../proof/evidence'
 import { modeTaken, openSource } from '../source/open'
 import { AS_FOUND, type SourceFacts, type SourceSpec, beneath } from '../source/source'
 import type { Workshop } from '../work/workshop'
+import type { LedgerTasks } from './tasks'
 import { headlineTitle, headlineVerdict, onlySoundLost, worstLine, type LedgerLine } from './ledger'
 import { fileLines, formatCarries, preparedLines, recipeLines, takenLines } from './lines'
-import { mayChange, measureRecipe, measureSteps } from './measure'
+import { mayChange } from './measure'
+import { measureRecipe, measureSteps } from './measured'
 
 /** How a source came to be taken as it is. */
 export interface Origin {
@@ -60,7 +62,7 @@ async function broughtFacts(reference: SourceSpec, host: Host): Promise<{ found:
  * Every line of the way to the file. Reads the source again where a preparation or a recipe may have changed what is
  * seen.
  */
-async function linesOf(way: Way, workshop: Workshop): Promise<LedgerLine[]> {
+async function linesOf(way: Way, workshop: Workshop<LedgerTasks>): Promise<LedgerLine[]> {
   const { reference, frames, expected, delivered, origin } = way
   const { found, taken } = await broughtFacts(reference, workshop.host)
   const steps = reference.kind === 'prepared' ? reference.steps : []
@@ -91,7 +93,7 @@ async function linesOf(way: Way, workshop: Workshop): Promise<LedgerLine[]> {
 }
 
 /** The report of the file alone, with its ledger and the headline that follows from both. */
-export async function withLedger(file: ProofReport, way: Way, workshop: Workshop): Promise<ProofReport> {
+export async function withLedger(file: ProofReport, way: Way, workshop: Workshop<LedgerTasks>): Promise<ProofReport> {
   const ledger = [...(await linesOf(way, workshop)), ...fileLines(file)]
   const verdict = headlineVerdict(ledger, file.verdict)
   const solid = file.findings.some(f => f.id === 'nothing-see-through')

@@ -3,7 +3,7 @@
  * The headline of a proof is its worst line that nobody asked for.
  */
 import { z } from 'zod'
-import type { Verdict } from '../proof/report'
+import type { Verdict } from '../proof/grades'
 
 export const STAGES = ['taken', 'prepared', 'recipe', 'file'] as const
 export type Stage = (typeof STAGES)[number]

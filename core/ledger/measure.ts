@@ -8,10 +8,7 @@ import { BIN, type Kernels } from '../kernels/kernels'
 import { inTransferOf, storedFrame } from '../carriage/stored'
 import { compareFrames } from '../proof/compare'
 import { THRESHOLDS } from '../proof/thresholds'
-import { addLight, lightFigures, noLight, type LightFigures } from './light'
-import { inOrder } from '../work/pool'
-import type { Workshop } from '../work/workshop'
-import type { SourceSpec } from '../source/source'
+import { lightFigures, type LightFigures } from './light'
 import { stepKindById } from '../prepare/kinds'
 import type { Step } from '../prepare/preparation'
 import type { StepKind } from '../prepare/step'
@@ -168,71 +165,6 @@ export function recipeFigures(frame: Frame, form: Form, kernels: Kernels): Recip
     changed: compared.changed,
     ...beyondCodes(frame, form, kernels)
   }
-}
-
-/** Figures of each still step over the frames asked for, by its id. */
-export async function measureSteps(
-  spec: SourceSpec,
-  frames: readonly number[],
-  { pool, signal }: Pick<Workshop, 'pool' | 'signal'>
-): Promise<Map<string, StepFigures & { frames: number }>> {
-  const steps = stillSteps(spec.kind === 'prepared' ? spec.steps : [])
-  type Sum = StepFigures & { frames: number }
-  const sums = new Map<string, Sum>()
-  for (const { id } of steps)
-    sums.set(id, { pixels: 0, alpha: 0, colour: 0, seen: 0, cutOff: 0, frames: 0, light: noLight() })
-  if (steps.length === 0) return sums
-  await inOrder(
-    frames.length,
-    pool.size * 2,
-    n => pool.run('stepFigures', [spec, frames[n]!], { signal }),
-    each => {
-      steps.forEach(({ id }, s) => {
-        const [sum, more] = [sums.get(id)!, each[s]!]
-        for (const key of ['pixels', 'alpha', 'colour', 'seen', 'cutOff'] as const) sum[key] += more[key]
-        addLight(sum.light, more.light)
-        if (more.cutOff > 0) sum.frames++
-      })
-    }
-  )
-  return sums
-}
-
-/** Figures of a recipe over the frames delivered. */
-export async function measureRecipe(
-  spec: SourceSpec,
-  { frames, form }: { frames: readonly number[]; form: Form },
-  { pool, signal }: Pick<Workshop, 'pool' | 'signal'>
-): Promise<RecipeFigures> {
-  const sum: RecipeFigures = {
-    before: new Uint8Array(8192),
-    after: new Uint8Array(8192),
-    hardened: 0,
-    partial: 0,
-    alphaMax: 0,
-    colourSum: 0,
-    colourFar: 0,
-    visible: 0,
-    changed: 0,
-    clipped: 0,
-    brightest: 0
-  }
-  await inOrder(
-    frames.length,
-    pool.size * 2,
-    n => pool.run('recipeFigures', [spec, frames[n]!, form], { signal }),
-    more => {
-      for (let i = 0; i < 8192; i++) {
-        sum.before[i]! |= more.before[i]!
-        sum.after[i]! |= more.after[i]!
-      }
-      for (const key of ['hardened', 'partial', 'colourSum', 'colourFar', 'visible', 'changed', 'clipped'] as const)
-        sum[key] += more[key]
-      sum.brightest = Math.max(sum.brightest, more.brightest)
-      sum.alphaMax = Math.max(sum.alphaMax, more.alphaMax)
-    }
-  )
-  return sum
 }
 
 /** Bits that are set. */

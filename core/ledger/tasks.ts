@@ -3,6 +3,7 @@ import type { Form } from '../formats/form'
 import { stepKindById } from '../prepare/kinds'
 import type { SourceSpec } from '../source/source'
 import { onFrames, type WorkContext } from '../work/context'
+import type { TasksOf } from '../work/pool'
 import { recipeFigures, stepFigures, stillSteps, type RecipeFigures, type StepFigures } from './measure'
 
 export const ledgerTasks = {
@@ -26,3 +27,5 @@ export const ledgerTasks = {
   recipeFigures: (context: WorkContext, spec: SourceSpec, index: number, form: Form): Promise<RecipeFigures> =>
     onFrames(context, async frames => recipeFigures((await frames.of(spec, index)).frame, form, context.host.kernels))
 }
+
+export type LedgerTasks = TasksOf<typeof ledgerTasks>

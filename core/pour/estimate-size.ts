@@ -5,6 +5,7 @@ import { formatById } from '../formats/registry'
 import type { PourPlan } from '../outlet/plan'
 import type { SourceSpec } from '../source/source'
 import type { Workshop } from '../work/workshop'
+import type { PourTasks } from './tasks'
 import { encodeRequest, surveyed } from './pour'
 
 /**
@@ -61,7 +62,7 @@ export const isRefined = (plan: PourPlan): boolean =>
   !inRow(formatById(plan.outlet.format), plan.deliverable) && samplesOf(plan) > LEAST_SAMPLES
 
 /** What is tried of a source, and where. */
-export interface Trial extends Workshop {
+export interface Trial extends Workshop<PourTasks> {
   source: SourceSpec
   plan: PourPlan
 }

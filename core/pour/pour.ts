@@ -12,7 +12,8 @@ import { stampsOf, unchangedSince, type Stamps } from '../source/stamp'
 import { inOrder } from '../work/pool'
 import type { Workshop } from '../work/workshop'
 import { rateNote } from './rate-note'
-import type { EncodeRequest, ReadBack } from './tasks'
+import type { EncodeRequest, PourTasks } from './tasks'
+import type { ReadBack } from '../proof/tasks'
 
 export interface Progress {
   done: number
@@ -78,7 +79,7 @@ const SURVEYED = 32
 /** The deliverable with what its format's survey found, for formats that ask for one. */
 export async function surveyed(
   { source, plan, format, deliverable }: Coding,
-  { pool, signal }: Pick<Workshop, 'pool' | 'signal'>
+  { pool, signal }: Pick<Workshop<PourTasks>, 'pool' | 'signal'>
 ): Promise<Deliverable> {
   const { survey } = format
   if (!survey?.wanted(deliverable)) return deliverable
@@ -120,7 +121,7 @@ export interface Pouring {
  */
 export async function pour(
   { source, plan, target }: Pouring,
-  { host, pool, signal }: Workshop,
+  { host, pool, signal }: Workshop<PourTasks>,
   onProgress: (progress: Progress) => void = () => undefined
 ): Promise<Noted> {
   const format = formatById(plan.outlet.format)

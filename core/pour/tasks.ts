@@ -9,10 +9,11 @@ import type { Frame } from '../frame/frame'
 import { brokenValues } from '../frame/numbers'
 import { coded } from '../frame/transfer'
 import { compareFrames } from '../proof/compare'
-import type { Compared } from '../proof/tasks'
+import type { ReadBack } from '../proof/tasks'
 import { taken } from '../source/open'
 import type { SourceSpec } from '../source/source'
 import { onFrames, type WorkContext } from '../work/context'
+import type { TasksOf } from '../work/pool'
 
 export interface EncodeRequest {
   source: SourceSpec
@@ -23,15 +24,6 @@ export interface EncodeRequest {
   deliverable: Deliverable
   /** Whether, and how, the encoded frame is to be read back and compared with what it should be. */
   readBack?: { form: Form; look: boolean } | null
-}
-
-/**
- * An encoded frame as it was read back while the frame it was made of was at hand: a fingerprint of its bytes, and what
- * was found.
- */
-export interface ReadBack {
-  print: string
-  compared: Compared
 }
 
 export interface Encoded {
@@ -120,3 +112,5 @@ function survey(
 }
 
 export const pourTasks = { encode, survey }
+
+export type PourTasks = TasksOf<typeof pourTasks>

@@ -1,9 +1,7 @@
 /** Where in a frame anything is to be seen. */
 import { codesToHex, type HexColour } from '../colour'
 import { fullCode, type Frame } from '../frame/frame'
-import type { SourceSpec } from '../source/source'
-import { inOrder, type Pool } from '../work/pool'
-import type { Box } from '../frame/box'
+import type { Box } from '../settings/box'
 
 /** The smallest rectangle that holds every pixel with any alpha; null for a clear frame. */
 export function contentOf({ width, height, samples }: Frame): Box | null {
@@ -39,18 +37,6 @@ export function unionOf(boxes: readonly (Box | null)[]): Box | null {
       height: Math.max(all.y + all.height, box.y + box.height) - y
     }
   }, null)
-}
-
-/** Where in any of the first `frames` frames anything is to be seen; null when all are clear. */
-export async function contentOfClip(spec: SourceSpec, frames: number, pool: Pool): Promise<Box | null> {
-  const boxes: (Box | null)[] = []
-  await inOrder(
-    frames,
-    pool.size * 2,
-    i => pool.run('contentBox', [spec, i]),
-    box => void boxes.push(box)
-  )
-  return unionOf(boxes)
 }
 
 /** The mean stored colour of the pixel at a place and its neighbours: one alone may be grain. Null beyond the frame. */

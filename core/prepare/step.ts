@@ -6,10 +6,10 @@
  */
 import type { Extent, Kernels } from '../kernels/kernels'
 import type { z } from 'zod'
-import type { Box } from '../frame/box'
+import type { Box } from '../settings/box'
 import type { Frame } from '../frame/frame'
 import type { Rate } from '../rate'
-import type { SourceFacts } from '../source/source'
+import type { SourceFacts, Sureness } from '../source/source'
 import { freshValues, schemaOf, type Fields, type SettingsOf } from '../settings/field'
 import type { PixelChange } from './carried'
 import type { Picture } from './picture'
@@ -42,14 +42,6 @@ export interface Use {
   from: number
   to?: number
   mix?: number
-}
-
-/** A step's alpha and how sure it is of it, a value a pixel. */
-export interface Sureness {
-  width: number
-  height: number
-  alpha: Float32Array
-  sure: Float32Array
 }
 
 /** What a clip is, as far as steps change it. */

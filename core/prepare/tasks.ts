@@ -1,8 +1,9 @@
 /** What steps ask of a frame before they are set. */
 import type { HexColour } from '../colour'
-import type { Box } from '../frame/box'
+import type { Box } from '../settings/box'
 import type { SourceSpec } from '../source/source'
 import { onFrames, type WorkContext } from '../work/context'
+import type { TasksOf } from '../work/pool'
 import { contentOf } from './content'
 import { screenFound } from './kinds/chroma-key'
 import { toPicture } from './picture'
@@ -18,3 +19,5 @@ export const prepareTasks = {
       screenFound(toPicture((await frames.of(spec, index)).frame, context.host.kernels))
     )
 }
+
+export type PrepareTasks = TasksOf<typeof prepareTasks>

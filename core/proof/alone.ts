@@ -7,6 +7,8 @@ import { rateFraction } from '../rate'
 import { openSource } from '../source/open'
 import { AlphaClaim, Finding, type SourceFacts, type FilesSpec } from '../source/source'
 import type { Workshop } from '../work/workshop'
+import type { ExamineTasks } from '../examine/tasks'
+import type { ProofTasks } from './tasks'
 
 export const AloneReport = z.object({
   version: z.literal(1),
@@ -78,7 +80,7 @@ function factsOf(facts: SourceFacts): AloneReport['facts'] {
 /** Reads the whole clip. Rejects when not one frame can be read, and on abort. */
 export async function proveAlone(
   spec: FilesSpec,
-  { host, pool, signal }: Workshop,
+  { host, pool, signal }: Workshop<ProofTasks & ExamineTasks>,
   onProgress: (done: number, total: number) => void = () => undefined
 ): Promise<AloneReport> {
   const raw: FilesSpec = { ...spec, interpretation: { ...spec.interpretation, alpha: null } }

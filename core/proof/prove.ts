@@ -9,8 +9,9 @@ import type { Finding, SourceSpec, FilesSpec } from '../source/source'
 import { stampsOf, unchangedSince, type Stamps } from '../source/stamp'
 import { inOrder } from '../work/pool'
 import type { Workshop } from '../work/workshop'
-import type { ReadBack } from '../pour/tasks'
-import type { Compared } from './tasks'
+import type { LedgerTasks } from '../ledger/tasks'
+import type { ReadBack } from './tasks'
+import type { Compared, ProofTasks } from './tasks'
 import { isLookedAt } from './looked-at'
 import { displaced, sayDisplaced, sayShift, type Signature } from './displacement'
 import type { ProofReport } from './report'
@@ -71,7 +72,7 @@ async function seekDisplaced(
   { reference, frames, expected, delivered }: ProofRequest,
   outcomes: readonly FrameOutcome[],
   deliveredFrames: number,
-  { pool, signal }: Pick<Workshop, 'pool' | 'signal'>
+  { pool, signal }: Pick<Workshop<ProofTasks & LedgerTasks>, 'pool' | 'signal'>
 ): Promise<Finding[]> {
   const options = { signal }
   const comparisons = outcomes.flatMap(o => (typeof o === 'string' ? [] : [o.comparison]))
@@ -128,7 +129,7 @@ function sameComparison(a: Compared, b: Compared | null): boolean {
  */
 export async function prove(
   request: ProofRequest,
-  { host, pool, signal }: Workshop,
+  { host, pool, signal }: Workshop<ProofTasks & LedgerTasks>,
   onProgress: (done: number, total: number) => void = () => undefined
 ): Promise<ProofReport> {
   const { reference, delivered, expected, frames, notebook } = request

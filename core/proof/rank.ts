@@ -3,7 +3,8 @@ import { formatById } from '../formats/registry'
 import { DESTINATIONS, type Destination } from '../outlet/destinations'
 import { takes } from '../outlet/guide'
 import type { Standing } from '../stations/station'
-import type { ProofReport, Verdict } from './report'
+import type { ProofReport } from './report'
+import type { Verdict } from './grades'
 import { sizeText } from './readings'
 
 export interface Contender {

@@ -1,10 +1,8 @@
 /** The report of a proof: plain data, the same in the browser, on the command line and in a hand-over. */
 import { z } from 'zod'
 import { LedgerLine } from '../ledger/ledger'
+import { Verdict } from './grades'
 import { Finding } from '../source/source'
-
-export const Verdict = z.enum(['identical', 'faithful', 'visible-loss', 'broken'])
-export type Verdict = z.infer<typeof Verdict>
 
 export const Reading = z.object({
   id: z.enum([

@@ -3,6 +3,7 @@ import { sayTimes, seamOf, seamPairs, type SeamStep } from '../frame/seam'
 import { framesPerSecond, type Rate } from '../rate'
 import { inOrder } from '../work/pool'
 import type { Workshop } from '../work/workshop'
+import type { ProofTasks } from './tasks'
 import type { FilesSpec } from '../source/source'
 import { distance, MOVES, type Signature } from './displacement'
 
@@ -18,10 +19,13 @@ export const sayStutter = (rate: Rate | null): string =>
   rate ? ` of ${Math.round(1000 / framesPerSecond(rate))} ms` : ''
 
 /** The seam in a sentence that follows from its figures alone. */
-export function saySeam({ kind, step, times, timesBeside }: SeamStep, rate: Rate | null): string {
+export function saySeam({ kind, step, usual, times, timesBeside }: SeamStep, rate: Rate | null): string {
   if (kind === 'still') return 'Nothing moves, so there is no seam to see.'
   if (kind === 'repeats')
     return `The last frame repeats the first: played in a loop, it stutters for one frame${sayStutter(rate)}. Leave the last frame out.`
+  // a step cannot be so many times one that is none
+  if (kind === 'jumps' && usual < MOVES)
+    return 'Played in a loop, it jumps over its seam, where a usual frame does not move. A clip that is played once need not mind.'
   if (kind === 'jumps')
     return `Played in a loop, it jumps: its seam moves ${sayTimes(times)} times as far as a usual frame does. A clip that is played once need not mind.`
   if (step < MOVES) return 'The loop closes: nothing moves at its seam.'
@@ -35,7 +39,7 @@ export async function measureSeam(
   delivered: FilesSpec,
   frames: number,
   rate: Rate | null,
-  { pool, signal }: Pick<Workshop, 'pool' | 'signal'>
+  { pool, signal }: Pick<Workshop<ProofTasks>, 'pool' | 'signal'>
 ): Promise<Seam | null> {
   if (frames < 3) return null
   const pairs = seamPairs(frames, MOST_STEPS)

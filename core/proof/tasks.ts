@@ -12,6 +12,7 @@ import type { Kernels } from '../kernels/kernels'
 import type { Lease } from '../kernels/lease'
 import type { SourceSpec, FilesSpec } from '../source/source'
 import { onFrames, type Frames, type WorkContext } from '../work/context'
+import type { TasksOf } from '../work/pool'
 import { compareFrames, type FrameComparison } from './compare'
 import { shiftOf, signatureOf, type Shift, type Signature } from './displacement'
 
@@ -39,6 +40,15 @@ export interface CompareRequest extends FramePair {
 export interface Compared {
   comparison: FrameComparison
   look: Look | null
+}
+
+/**
+ * An encoded frame as it was read back while the frame it was made of was at hand: a fingerprint of its bytes, and what
+ * was found.
+ */
+export interface ReadBack {
+  print: string
+  compared: Compared
 }
 
 /** Whether the frame has, sample for sample, the form and the fingerprint it had when it was poured. */
@@ -126,3 +136,5 @@ export const proofTasks = {
       return shiftOf(due, found, context.host.kernels)
     })
 }
+
+export type ProofTasks = TasksOf<typeof proofTasks>

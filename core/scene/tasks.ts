@@ -1,6 +1,8 @@
 /** What the place of scenes asks of workers. */
 import { beneath, type FilesSpec, type SceneSpec, type Source } from '../source/source'
-import { specKey, type WorkContext } from '../work/context'
+import type { WorkContext } from '../work/context'
+import { specKey } from '../source/identity'
+import type { TasksOf } from '../work/pool'
 import type { FileRef } from '../files/file'
 import { sceneInFile } from './format'
 import { viewPixels, type View, type ViewPixels } from '../view/pixels'
@@ -52,3 +54,5 @@ export const sceneTasks = {
   /** Whether it loops without a seam. */
   sceneCloses: async (context: WorkContext, spec: RenderedSpec) => (await rendererOf(context, spec)).closes()
 }
+
+export type SceneTasks = TasksOf<typeof sceneTasks>

@@ -4,7 +4,7 @@
  */
 import { z } from 'zod'
 import { HexColour } from '../colour'
-import type { Box } from '../frame/box'
+import type { Box } from './box'
 import { Shape, type ShapeAt } from '../frame/shape'
 
 const BoxSchema: z.ZodType<Box> = z.object({

@@ -4,8 +4,6 @@ import { HexColour } from '../colour'
 import { LightLevels } from '../light-levels'
 import type { FileRef } from '../files/file'
 import { AlphaMode, Depth, type Frame } from '../frame/frame'
-import type { Step } from '../prepare/preparation'
-import type { Sureness } from '../prepare/step'
 import { Rate } from '../rate'
 import { SoundFacts, soundOfWords } from '../sound/sound'
 
@@ -126,6 +124,14 @@ export const SourceFacts = z.object({
 })
 export type SourceFacts = z.infer<typeof SourceFacts>
 
+/** A step's alpha and how sure it is of it, a value a pixel. */
+export interface Sureness {
+  width: number
+  height: number
+  alpha: Float32Array
+  sure: Float32Array
+}
+
 export interface Source {
   readonly facts: SourceFacts
   /**
@@ -170,6 +176,17 @@ export type Interpretation = z.infer<typeof Interpretation>
 
 export const AS_FOUND: Interpretation = { rate: null, rateFrom: null, alpha: null, holdGaps: false }
 
+/** A step of a preparation, as a description names it. */
+export interface StepSpec {
+  id: string
+  /** Id of its kind. */
+  kind: string
+  on: boolean
+  /** Id of the finding that it mends. */
+  mends?: string | undefined
+  settings: Record<string, unknown>
+}
+
 /** What every description has. Same id, same frames: workers keep sources open by it. */
 interface Described {
   readonly id: string
@@ -197,7 +214,7 @@ export interface FilesSpec extends Described {
 export interface PreparedSpec extends Described {
   readonly kind: 'prepared'
   readonly of: SourceSpec
-  readonly steps: readonly Step[]
+  readonly steps: readonly StepSpec[]
   /** The sources that its steps look at, by id. */
   readonly others: Readonly<Record<string, SourceSpec>>
 }
@@ -229,7 +246,7 @@ export function filesOf(spec: SourceSpec | Omit<FilesSpec, 'id'>): FileRef[] {
 /** The description of a source that its steps make of another; itself where none of them is on. */
 export function preparedSpec(
   of: SourceSpec,
-  steps: readonly Step[],
+  steps: readonly StepSpec[],
   others: Readonly<Record<string, SourceSpec>>
 ): SourceSpec {
   return steps.some(step => step.on) ? { kind: 'prepared', id: of.id, name: of.name, of, steps, others } : of

@@ -3,6 +3,7 @@ import type { Frame } from '../frame/frame'
 import { peaksOf } from '../sound/peaks'
 import type { SoundForm } from '../sound/sound'
 import { onFrames, type WorkContext } from '../work/context'
+import type { TasksOf } from '../work/pool'
 import { soundTrackOf } from './sounding'
 import type { SourceSpec } from './source'
 
@@ -27,3 +28,5 @@ export const sourceTasks = {
     }
   }
 }
+
+export type SourceTasks = TasksOf<typeof sourceTasks>

@@ -6,6 +6,7 @@ import { withDepth } from '../frame/depth'
 import { STRAIGHT, type AlphaMode } from '../frame/frame'
 import type { SourceSpec, FilesSpec } from '../source/source'
 import { onFrames, type WorkContext } from '../work/context'
+import type { TasksOf } from '../work/pool'
 import type { Scene } from './scene'
 import { compose, pictureError, type PictureError } from './show'
 import { stationById } from './stations'
@@ -80,3 +81,5 @@ function judgePicture(
 }
 
 export const stationTasks = { station, judgePicture }
+
+export type StationTasks = TasksOf<typeof stationTasks>

@@ -1,5 +1,5 @@
 /** Where a step is unsure of its alpha: alpha as grey, the less sure the more it turns to copper. */
-import type { Sureness } from '../prepare/step'
+import type { Sureness } from '../source/source'
 import type { ViewPixels } from './pixels'
 
 const UNSURE = [216, 139, 92] as const

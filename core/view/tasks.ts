@@ -2,6 +2,7 @@
 import { foundAndDue, type FramePair } from '../proof/tasks'
 import type { SourceSpec } from '../source/source'
 import { onFrames, type WorkContext } from '../work/context'
+import type { TasksOf } from '../work/pool'
 import { decidingPixels } from './deciding'
 import { differencePixels, viewPixels, type View, type ViewPixels } from './pixels'
 import { surenessPixels } from './sureness'
@@ -34,3 +35,5 @@ export const viewTasks = {
       return differencePixels(due, found, context.host.kernels)
     })
 }
+
+export type ViewTasks = TasksOf<typeof viewTasks>

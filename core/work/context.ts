@@ -5,23 +5,8 @@ import { coded } from '../frame/transfer'
 import type { Host } from '../host'
 import { leasing, type Lease } from '../kernels/lease'
 import { openForProof, openSource } from '../source/open'
-import { filesIdentity } from '../source/identity'
+import { specKey } from '../source/identity'
 import type { FilesSpec, Source, SourceSpec } from '../source/source'
-
-/** Same key, same frames: made of what the files are, so that another file under the same name is another source. */
-export function specKey(spec: SourceSpec): string {
-  const known = keys.get(spec)
-  if (known !== undefined) return known
-  const key = JSON.stringify(
-    spec.kind === 'files'
-      ? [spec.id, filesIdentity(spec), spec.interpretation]
-      : [specKey(spec.of), spec.kind === 'prepared' ? spec.steps : 'scene', Object.values(spec.others).map(specKey)]
-  )
-  keys.set(spec, key)
-  return key
-}
-
-const keys = new WeakMap<SourceSpec, string>()
 
 const lastFrames = new WeakMap<Source, { index: number; frame: Promise<Frame> }>()
 

@@ -1,6 +1,5 @@
 /** Where tasks run. The core asks for results; `platform/` owns the threads. */
 import { PourError } from '../errors'
-import type { TaskArguments, TaskName, TaskResult } from './tasks'
 
 /** A task had not ended when its time was over. */
 export class TooLong extends PourError {
@@ -10,7 +9,22 @@ export class TooLong extends PourError {
   }
 }
 
-export interface Pool {
+/** What a task is asked with, and what it gives. */
+export interface TaskKind {
+  args: unknown[]
+  result: unknown
+}
+
+/** Kinds of tasks by their names. */
+export type TaskTable = Record<string, TaskKind>
+
+/** The table of tasks that stand as functions of a worker's context and arguments. */
+export type TasksOf<T> = {
+  [N in keyof T]: T[N] extends (context: never, ...args: infer A) => infer R ? { args: A; result: Awaited<R> } : never
+}
+
+/** Threads that do the tasks of a table; one that does more stands for one that does fewer. */
+export interface Pool<T extends TaskTable> {
   /** How many tasks run at once. */
   readonly size: number
   /** Tasks running or waiting. */
@@ -20,11 +34,11 @@ export interface Pool {
    * a task already running is left to end unseen, and ended where it does not. Tasks of priority 'now' overtake those
    * of 'later'. One that takes longer than `within` milliseconds is ended, and rejects with a TooLong.
    */
-  run<N extends TaskName>(
+  run<N extends keyof T & string>(
     name: N,
-    args: TaskArguments<N>,
+    args: T[N]['args'],
     options?: { signal?: AbortSignal | undefined; priority?: 'now' | 'normal' | 'later'; within?: number }
-  ): Promise<TaskResult<N>>
+  ): Promise<T[N]['result']>
   close(): Promise<void>
 }
 
@@ -50,5 +64,3 @@ export async function inOrder<T>(
     await use(await waiting.shift()!, i)
   }
 }
-
-export type { TaskArguments, TaskName, TaskResult }

@@ -12,7 +12,7 @@ import { sceneTasks } from '../scene/tasks'
 import { sourceTasks } from '../source/tasks'
 import { stationTasks } from '../stations/tasks'
 import { viewTasks } from '../view/tasks'
-import type { WorkContext } from './context'
+import type { TasksOf } from './pool'
 
 export const tasks = {
   ...intakeTasks,
@@ -27,12 +27,8 @@ export const tasks = {
   ...sceneTasks
 }
 
-export type Tasks = typeof tasks
-export type TaskName = keyof Tasks
-export type TaskArguments<N extends TaskName> = Tasks[N] extends (context: WorkContext, ...args: infer A) => unknown
-  ? A
-  : never
-export type TaskResult<N extends TaskName> = Awaited<ReturnType<Tasks[N]>>
+export type Tasks = TasksOf<typeof tasks>
+export type TaskName = keyof Tasks & string
 
 /** Buffers of a result that can be handed over instead of copied. */
 export function transferables(result: unknown): ArrayBuffer[] {

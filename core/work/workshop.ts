@@ -1,10 +1,10 @@
 /** What long work is done with. */
 import type { Host } from '../host'
-import type { Pool } from './pool'
+import type { Pool, TaskTable } from './pool'
 
-export interface Workshop {
+export interface Workshop<T extends TaskTable> {
   host: Host
-  pool: Pool
+  pool: Pool<T>
   /** Ends the work soon after it fires: what is under way rejects with an AbortError. */
   signal?: AbortSignal | undefined
 }

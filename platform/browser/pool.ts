@@ -1,11 +1,12 @@
 /** Pools of web workers. The worker itself is started by the interface, whose bundler knows where it lies. */
 import { wrap } from 'comlink'
 import type { Pool } from '../../core/work/pool'
+import type { Tasks } from '../../core/work/tasks'
 import { createPool, failing } from '../pool'
 import type { WorkerFace } from '../worker-side'
 
 /** One worker for each processor, started when first needed. */
-export function workerPool(start: () => Worker, size = navigator.hardwareConcurrency || 2): Pool {
+export function workerPool(start: () => Worker, size = navigator.hardwareConcurrency || 2): Pool<Tasks> {
   return createPool(size, () => {
     const worker = start()
     const face = wrap<WorkerFace>(worker)

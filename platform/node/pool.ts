@@ -6,7 +6,7 @@ import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs'
 import type { Host } from '../../core/host'
 import type { Pool } from '../../core/work/pool'
 import { WorkContext } from '../../core/work/context'
-import { tasks } from '../../core/work/tasks'
+import { tasks, type Tasks } from '../../core/work/tasks'
 import { createPool, failing, type Thread } from '../pool'
 import type { WorkerFace } from '../worker-side'
 
@@ -30,7 +30,7 @@ export function threadPool(
   workerPath: string,
   kernelsPath: string,
   { size = availableParallelism(), deadline, memory = HEAP }: Bounds = {}
-): Pool {
+): Pool<Tasks> {
   return createPool(size, () => startThread(workerPath, kernelsPath, memory), { patience: PATIENCE, deadline })
 }
 
@@ -53,7 +53,7 @@ function startThread(workerPath: string, kernelsPath: string, memory: number): T
 }
 
 /** Runs tasks in this thread, one at a time as they come. */
-export function inlinePool(host: Host, size = 2): Pool {
+export function inlinePool(host: Host, size = 2): Pool<Tasks> {
   const context = new WorkContext(host)
   return {
     size,

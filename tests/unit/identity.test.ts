@@ -3,7 +3,7 @@ import { expect, test } from 'vitest'
 import type { FileRef } from '../../core/files/file'
 import { filesIdentity, identityOf } from '../../core/source/identity'
 import { specAsFound } from '../../core/source/open'
-import { specKey } from '../../core/work/context'
+import { specKey } from '../../core/source/identity'
 import { bytesFile } from './support'
 
 const disk = (is: string): FileRef => ({ kind: 'disk', path: 'title.mov', size: 9, location: '/in/title.mov', is })

@@ -21,6 +21,7 @@ import { memoryReader } from '../../core/files/file'
 import { memorySink } from '../../core/files/sinks'
 import { readFilm } from '../../core/containers/quicktime/read'
 import type { Pool } from '../../core/work/pool'
+import type { Tasks } from '../../core/work/tasks'
 import { inlinePool } from '../../platform/node/pool'
 import { moth } from '../../demo/scenes'
 import { bytesFile, firstDifference, testHost, writeFilm } from './support'
@@ -411,10 +412,10 @@ describe('frames that were read back as they were poured', () => {
     }
   }
   /** A pool that counts comparisons. */
-  const counting = (): { pool: Pool; count: () => number } => {
+  const counting = (): { pool: Pool<Tasks>; count: () => number } => {
     let compared = 0
     const inner = inlinePool(host)
-    const run: Pool['run'] = (name, ...rest) => {
+    const run: Pool<Tasks>['run'] = (name, ...rest) => {
       if (name === 'compare') compared++
       return inner.run(name, ...rest)
     }

@@ -12,6 +12,7 @@ import { pour } from '../../core/pour/pour'
 import { openSource, specAsFound } from '../../core/source/open'
 import type { SourceSpec } from '../../core/source/source'
 import { inOrder, TooLong, type Pool } from '../../core/work/pool'
+import type { Tasks } from '../../core/work/tasks'
 import { lookingThrough } from '../../core/intake/through-pool'
 import { createPool, type Thread } from '../../platform/pool'
 import { inlinePool } from '../../platform/node/pool'
@@ -31,13 +32,13 @@ async function planFor(source: SourceSpec, format: string): Promise<PourPlan> {
 }
 
 /** A pool that answers late and out of order, and counts how much is in flight. */
-function slowPool(size: number): Pool & { most: number } {
+function slowPool(size: number): Pool<Tasks> & { most: number } {
   const inner = inlinePool(host, size)
   let flying = 0
-  const pool: Pool & { most: number } = {
+  const pool: Pool<Tasks> & { most: number } = {
     ...inner,
     most: 0,
-    async run(...task: Parameters<Pool['run']>) {
+    async run(...task: Parameters<Pool<Tasks>['run']>) {
       pool.most = Math.max(pool.most, ++flying)
       await new Promise(resolve => setTimeout(resolve, Math.random() * 8))
       try {

@@ -10,6 +10,7 @@ import { ProofReport } from '../../core/proof/report'
 import { specAsFound } from '../../core/source/open'
 import type { FilesSpec } from '../../core/source/source'
 import type { Pool } from '../../core/work/pool'
+import type { Tasks } from '../../core/work/tasks'
 import { inlinePool } from '../../platform/node/pool'
 import { moth } from '../../demo/scenes'
 import { bytesFile, noise, testHost, writeFilm } from './support'
@@ -214,7 +215,7 @@ describe('deliveries', () => {
       expected: { width, height, frames: 4, rate: [12, 1] as [number, number], ...wholeForm(8, STRAIGHT), bytes: null },
       delivered: spec
     }
-    const dying: Pool = {
+    const dying: Pool<Tasks> = {
       ...pool,
       run: (name, args, options) =>
         name === 'compare' && args[0] && (args[0] as { deliveredIndex: number }).deliveredIndex === 2

@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import { useJob } from '~/stores/job'
 import type { Step } from '~~/core/prepare/preparation'
 import { stepKindById } from '~~/core/prepare/kinds'
-import type { Box } from '~~/core/frame/box'
+import type { Box } from '~~/core/settings/box'
 import { counts, type Field } from '~~/core/settings/field'
 import type { ShapeAt } from '~~/core/frame/shape'
 

@@ -16,7 +16,7 @@ import { keepLook, keptLook } from '~/db/looks'
 import { useRows } from '~/stores/rows'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort } from '~~/core/errors'
-import { specKey } from '~~/core/work/context'
+import { specKey } from '~~/core/source/identity'
 import type { SourceSpec } from '~~/core/source/source'
 
 const {

@@ -7,6 +7,7 @@ import { nextTick, onBeforeUnmount, ref } from 'vue'
 import { closedPage, type ClosedPage } from '~/composables/useClosedPage'
 import { playInBrowser, type BrowserPlay, type Played } from '~/composables/useBrowserPlay'
 import type { Pool } from '~~/core/work/pool'
+import type { Tasks } from '~~/core/work/tasks'
 
 const frame = ref<HTMLIFrameElement | null>(null)
 const reading = ref(false)
@@ -18,7 +19,7 @@ let talk: ClosedPage | null = null
  */
 async function play(
   played: Played,
-  pool: Pool,
+  pool: Pool<Tasks>,
   onProgress: (done: number) => void,
   signal: AbortSignal
 ): Promise<BrowserPlay> {

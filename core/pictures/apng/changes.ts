@@ -4,7 +4,8 @@
  * the frame before was laid, so both travel to the assembler, which chooses.
  */
 import type { Deliverable } from '../../formats/format'
-import { cut, type Box } from '../../frame/box'
+import { cut } from '../../frame/cut'
+import type { Box } from '../../settings/box'
 import type { Frame, Samples } from '../../frame/frame'
 import type { Host } from '../../host'
 import { encodePixels } from '../png/encode'

@@ -3,7 +3,7 @@
  * they are. Lossy.
  */
 import { fromHalf, toHalf } from './half'
-import type { ChunkShape } from './unpack'
+import type { ChunkShape } from './chunk'
 
 /** Logarithmic channels are coded by their exponent: a table of 8 log(x). */
 let logs: Uint16Array | null = null

@@ -5,8 +5,8 @@
  * eleven u64 of sizes; from version 2 on u16 bytes of rules with the rules; then what is packed by zlib alone, the AC
  * values, the DC values, and the runs
  */
-import type { Inflate } from './unpack'
-import type { ChunkShape } from './unpack'
+import type { Inflate } from './chunk'
+import type { ChunkShape } from './chunk'
 import { fromHalf, toHalf } from './half'
 import { huffmanUnpack } from './huffman'
 import { unpackRuns, unpredict } from './pack'

@@ -2,7 +2,7 @@
  * PXR24 of OpenEXR: zlib over differences of neighbours, the bytes of each line and channel apart; floats keep their
  * upper 24 bits.
  */
-import type { ChunkShape } from './unpack'
+import type { ChunkShape } from './chunk'
 
 /** `sorted` as inflated, made into the file's lines; null when it is too short. */
 export function joinPxr24(sorted: Uint8Array, { channels, width, lines }: ChunkShape): Uint8Array | null {

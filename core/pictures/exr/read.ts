@@ -9,7 +9,8 @@ import { allocateSamples, MAX_PIXELS, OPAQUE, type Frame } from '../../frame/fra
 import type { Host } from '../../host'
 import { fromHalf } from './half'
 import { layersOf, rankOf, type Layer } from './layers'
-import { COMPRESSIONS, LINES, pixelBytes, unpackChunk, type Channel } from './unpack'
+import { COMPRESSIONS, LINES, pixelBytes, unpackChunk } from './unpack'
+import type { Channel } from './chunk'
 
 const MAGIC = 20000630
 const MAX_PARTS = 1024

@@ -3,25 +3,8 @@ import { unpackB44 } from './b44'
 import { unpackDwa } from './dwa'
 import { unpackRuns, unpredict } from './pack'
 import { unpackPiz } from './piz'
+import type { Channel, ChunkShape, Inflate } from './chunk'
 import { joinPxr24 } from './pxr24'
-
-export interface Channel {
-  name: string
-  /** 0 uint, 1 half, 2 float. */
-  type: number
-  /** Whether its values are logarithmic already, so that lossy kinds take them as they are. */
-  linear: boolean
-}
-
-/** What a chunk holds: lines of all channels, one channel behind the other in each line. */
-export interface ChunkShape {
-  channels: readonly Channel[]
-  width: number
-  lines: number
-}
-
-/** Exactly so many bytes from a zlib stream, or null when it is damaged. */
-export type Inflate = (packed: Uint8Array, size: number) => Promise<Uint8Array | null>
 
 export const COMPRESSIONS = ['none', 'RLE', 'ZIPS', 'ZIP', 'PIZ', 'PXR24', 'B44', 'B44A', 'DWAA', 'DWAB'] as const
 /** Scan lines in one chunk, by compression. */

@@ -1,5 +1,6 @@
 /** The frame's size and what stands where in it. */
-import { cut, type Box } from '../../frame/box'
+import { cut } from '../../frame/cut'
+import type { Box } from '../../settings/box'
 import { allocateSamples, MAX_PIXELS, type Frame } from '../../frame/frame'
 import type { Extent } from '../../kernels/kernels'
 import { oneField } from '../fields'

@@ -6,6 +6,7 @@ import 'fake-indexeddb/auto'
 import { createPinia, setActivePinia } from 'pinia'
 import { inlinePool } from '../../../platform/node/pool'
 import type { Pool } from '../../../core/work/pool'
+import type { Tasks } from '../../../core/work/tasks'
 import { testHost } from '../support'
 
 class Storage {
@@ -77,7 +78,7 @@ export { localStorage, held as locksHeld }
 const inThread = testHost().then(host => inlinePool(host))
 /** Tasks that were run since the last visit, by name; and what stands in their way, where a test wants it. */
 export const asked: string[] = []
-export const pool: Pool = {
+export const pool: Pool<Tasks> = {
   size: 2,
   load: 0,
   run(name, given, options) {

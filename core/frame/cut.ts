@@ -1,12 +1,6 @@
-/** Rectangles of a frame, in pixels from its top left. */
+/** Parts of frames. */
+import type { Box } from '../settings/box'
 import { allocateSamples, type Frame } from './frame'
-
-export interface Box {
-  x: number
-  y: number
-  width: number
-  height: number
-}
 
 /** A part of a frame, which may reach beyond it; what lies outside is zero. */
 export function cut(frame: Frame, { x, y, width, height }: Box): Frame {
