@@ -1,7 +1,8 @@
 /** What an examination counts in a frame. */
 import { withDepth } from '../frame/depth'
 import type { SourceSpec } from '../source/source'
-import { onFrames, type WorkContext } from '../work/context'
+import type { WorkContext } from '../work/context'
+import { onFrames } from '../source/at-hand'
 import type { TasksOf } from '../work/pool'
 import type { Coverage } from './examination'
 import { lookAtStored, type Look } from './look'

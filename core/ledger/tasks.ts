@@ -2,7 +2,8 @@
 import type { Form } from '../formats/form'
 import { stepKindById } from '../prepare/kinds'
 import type { SourceSpec } from '../source/source'
-import { onFrames, type WorkContext } from '../work/context'
+import type { WorkContext } from '../work/context'
+import { onFrames } from '../source/at-hand'
 import type { TasksOf } from '../work/pool'
 import { recipeFigures, stepFigures, stillSteps, type RecipeFigures, type StepFigures } from './measure'
 

@@ -12,7 +12,8 @@ import { compareFrames } from '../proof/compare'
 import type { ReadBack } from '../proof/tasks'
 import { taken } from '../source/open'
 import type { SourceSpec } from '../source/source'
-import { onFrames, type WorkContext } from '../work/context'
+import type { WorkContext } from '../work/context'
+import { onFrames } from '../source/at-hand'
 import type { TasksOf } from '../work/pool'
 
 export interface EncodeRequest {

@@ -2,7 +2,7 @@
 import type { HexColour } from '../colour'
 import type { Box } from '../settings/box'
 import type { SourceSpec } from '../source/source'
-import { onFrames, type WorkContext } from '../work/context'
+import { onFrames, type SourcesAtHand } from '../source/at-hand'
 import type { TasksOf } from '../work/pool'
 import { contentOf } from './content'
 import { screenFound } from './kinds/chroma-key'
@@ -10,11 +10,11 @@ import { toPicture } from './picture'
 
 export const prepareTasks = {
   /** The smallest rectangle that holds every pixel with any alpha; null for a clear frame. */
-  contentBox: (context: WorkContext, spec: SourceSpec, index: number): Promise<Box | null> =>
+  contentBox: (context: SourcesAtHand, spec: SourceSpec, index: number): Promise<Box | null> =>
     onFrames(context, async frames => contentOf((await frames.of(spec, index)).frame)),
 
   /** The screen's colour, as a chroma key would be set to it. */
-  screenColour: (context: WorkContext, spec: SourceSpec, index: number): Promise<HexColour> =>
+  screenColour: (context: SourcesAtHand, spec: SourceSpec, index: number): Promise<HexColour> =>
     onFrames(context, async frames =>
       screenFound(toPicture((await frames.of(spec, index)).frame, context.host.kernels))
     )

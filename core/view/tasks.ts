@@ -1,7 +1,8 @@
 /** Pixels for the screen, made of frames. */
 import { foundAndDue, type FramePair } from '../proof/tasks'
 import type { SourceSpec } from '../source/source'
-import { onFrames, type WorkContext } from '../work/context'
+import type { WorkContext } from '../work/context'
+import { onFrames } from '../source/at-hand'
 import type { TasksOf } from '../work/pool'
 import { decidingPixels } from './deciding'
 import { differencePixels, viewPixels, type View, type ViewPixels } from './pixels'

@@ -1,10 +1,9 @@
 /** What a worker has at hand while it works: its host, and the sources it keeps open. */
 import type { FrameReader, Deliverable, Format } from '../formats/format'
 import type { Frame } from '../frame/frame'
-import { coded } from '../frame/transfer'
 import type { Host } from '../host'
-import { leasing, type Lease } from '../kernels/lease'
 import { openForProof, openSource } from '../source/open'
+import type { SourcesAtHand } from '../source/at-hand'
 import { specKey } from '../source/identity'
 import type { FilesSpec, Source, SourceSpec } from '../source/source'
 
@@ -32,7 +31,7 @@ function remembering(source: Source): Source {
 /** Sources a worker keeps open at once. */
 const MOST_OPEN = 8
 
-export class WorkContext {
+export class WorkContext implements SourcesAtHand {
   private readonly open = new Map<string, Promise<Source>>()
 
   constructor(readonly host: Host) {}
@@ -92,28 +91,4 @@ export class WorkContext {
   proofSource(spec: FilesSpec): Promise<Source> {
     return this.keep(`proof ${specKey(spec)}`, () => openForProof(spec, this.host))
   }
-}
-
-/** Leases of one piece of work: of frames of a source, of those that a proof reads, and of what is made of them. */
-export interface Frames {
-  of(spec: SourceSpec, index: number): Promise<Lease<Frame>>
-  forProof(spec: FilesSpec, index: number): Promise<Lease<Frame>>
-  /** The frame as a screen takes it: sRGB-coded. */
-  seen(spec: SourceSpec, index: number): Promise<Lease<Frame>>
-  made(frame: Frame): Lease<Frame>
-}
-
-/** Does some work on leased frames; what it makes must not share their samples, but by a lease that is kept. */
-export function onFrames<T>(context: WorkContext, work: (frames: Frames) => Promise<T> | T): Promise<T> {
-  const { kernels } = context.host
-  return leasing(kernels, lease => {
-    const of = async (spec: SourceSpec, index: number): Promise<Lease<Frame>> =>
-      lease(await (await context.source(spec)).frame(index))
-    return work({
-      of,
-      forProof: async (spec, index) => lease(await (await context.proofSource(spec)).frame(index)),
-      seen: async (spec, index) => lease(coded((await of(spec, index)).frame, kernels)),
-      made: frame => lease(frame)
-    })
-  })
 }
