@@ -39,7 +39,7 @@ export default defineNuxtConfig({
         exactOptionalPropertyTypes: false,
         verbatimModuleSyntax: true
       },
-      exclude: ['../core/kernels/assembly']
+      exclude: ['../core/frame/kernels/assembly']
     }
   },
   app: {
@@ -66,7 +66,7 @@ export default defineNuxtConfig({
   // gifenc has an ES build that Node.js does not find by itself; within the bundle it does
   nitro: {
     errorHandler: '~~/server/error',
-    serverAssets: [{ baseName: 'kernels', dir: '../core/kernels/build' }],
+    serverAssets: [{ baseName: 'kernels', dir: '../core/frame/kernels/build' }],
     externals: { inline: ['gifenc'] },
     compressPublicAssets: { gzip: true, brotli: false },
     // kernels count in numbers of 64 bits

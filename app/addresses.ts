@@ -3,7 +3,7 @@ import webpDecoder from '@jsquash/webp/codec/dec/webp_dec.wasm?url'
 import webpEncoder from '@jsquash/webp/codec/enc/webp_enc_simd.wasm?url'
 import jxlDecoder from 'jxl-oxide-wasm/module.wasm?url'
 import vectors from 'canvaskit-wasm/bin/full/canvaskit.wasm?url'
-import kernels from '~~/core/kernels/build/kernels.wasm?url'
+import kernels from '~~/core/frame/kernels/build/kernels.wasm?url'
 import type { Addresses } from '~~/platform/browser/host'
 
 // the one WASM file of the PNG decoder's package

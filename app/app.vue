@@ -7,7 +7,7 @@ import { usePours } from '~/stores/pours'
 import { useScenes } from '~/stores/scenes'
 import { useSources } from '~/stores/sources'
 import type { Given } from '~/db/files'
-import { isFontName } from '~~/core/scene/own-faces'
+import { isFontName } from '~~/core/draw/scene/own-faces'
 import { beginDemo } from '~/demo-job'
 import { sayStore } from '~/db/words'
 

@@ -3,12 +3,12 @@ import type { Given } from '~/db/files'
 import { useJob } from '~/stores/job'
 import { useScenes } from '~/stores/scenes'
 import { useSources } from '~/stores/sources'
-import { formatById } from '~~/core/formats/registry'
-import type { FormatId } from '~~/core/formats/format'
-import type { Rate } from '~~/core/rate'
-import type { Scene } from '~~/core/scene/scene'
-import { starters } from '~~/core/scene/starters'
-import { newOutlet, type Outlet } from '~~/core/outlet/outlet'
+import { formatById } from '~~/core/open/registry'
+import type { FormatId } from '~~/core/media/formats/format'
+import type { Rate } from '~~/core/base/rate'
+import type { Scene } from '~~/core/draw/scene/scene'
+import { starters } from '~~/core/draw/scene/starters'
+import { newOutlet, type Outlet } from '~~/core/job/outlet/outlet'
 
 interface Demo {
   enabled: boolean

@@ -1,9 +1,9 @@
 /** What every command works with: the host, the pool, and where to print. */
-import { wrongCall } from '../core/errors'
-import type { Host } from '../core/host'
-import type { Pool } from '../core/work/pool'
-import type { Tasks } from '../core/work/tasks'
-import type { Receiver } from '../core/outlet/receiver'
+import { wrongCall } from '../core/base/errors'
+import type { Host } from '../core/frame/host'
+import type { Pool } from '../core/base/pool'
+import type { Tasks } from '../core/tasks/tasks'
+import type { Receiver } from '../core/job/outlet/receiver'
 import { AlphaMode } from '../core/frame/frame'
 import type { Progress } from './progress'
 

@@ -1,8 +1,8 @@
 /** `check PATH [--by FILE]`: a received hand-over against its manifest, its sums, and a key. */
-import { listZip, looksLikeZip } from '../core/files/zip'
-import { checkHandOver } from '../core/handover/check'
+import { listZip, looksLikeZip } from '../core/base/files/zip'
+import { checkHandOver } from '../core/run/handover/check'
 import { filesAt } from '../platform/node/disk'
-import { PublicKey, readAs } from '../core/handover/seal'
+import { PublicKey, readAs } from '../core/run/handover/seal'
 import { text, type Call, type Options } from './call'
 import { EXIT } from './exit'
 import { textAt } from './text-at'

@@ -1,5 +1,5 @@
 /** How a command ends; 130 is what shells call a program that was stopped by hand. */
-import { PourError } from '../core/errors'
+import { PourError } from '../core/base/errors'
 
 export const EXIT = {
   done: 0,

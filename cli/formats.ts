@@ -1,7 +1,7 @@
 /** `formats`: the registry, as data or as a table. */
-import { sayStranger } from '../core/formats/document'
+import { sayStranger } from '../core/media/formats/document'
 import { z } from 'zod'
-import { formats as registry, runsOn } from '../core/formats/registry'
+import { formats as registry, runsOn } from '../core/open/registry'
 import { nodeCodecs } from '../platform/node/host'
 import { Depth } from '../core/frame/frame'
 import type { Call } from './call'

@@ -1,9 +1,9 @@
 /** `frames PATH --to DIR [--depth 8|16]`: stored frames as straight PNG, code for code. */
-import { impossible, wrongCall } from '../core/errors'
+import { impossible, wrongCall } from '../core/base/errors'
 import { withAlphaMode } from '../core/frame/alpha'
 import { withDepth } from '../core/frame/depth'
 import { coded } from '../core/frame/transfer'
-import { encodePng } from '../core/pictures/png/encode'
+import { encodePng } from '../core/media/pictures/png/encode'
 import { folderSink } from '../platform/node/place'
 import { placeAsked } from '../platform/node/resolved'
 import { placesOf, refuseWithin } from '../platform/node/same'

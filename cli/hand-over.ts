@@ -2,12 +2,12 @@
  * `hand-over REFERENCE DELIVERED... --to PLACE`: proves deliveries and packs them with their papers, into a folder or a
  * ZIP.
  */
-import { zipSink, type FilesSink } from '../core/files/sinks'
-import { impossible } from '../core/errors'
-import { bytesOfEntry, gather, type Delivered } from '../core/handover/gather'
-import { HouseKey, readAs } from '../core/handover/seal'
-import { expectedOutside } from '../core/proof/outside'
-import { prove } from '../core/proof/prove'
+import { zipSink, type FilesSink } from '../core/base/files/sinks'
+import { impossible } from '../core/base/errors'
+import { bytesOfEntry, gather, type Delivered } from '../core/run/handover/gather'
+import { HouseKey, readAs } from '../core/run/handover/seal'
+import { expectedOutside } from '../core/judge/proof/outside'
+import { prove } from '../core/judge/proof/prove'
 import { exists } from '../platform/node/disk'
 import { fileSink, folderSink } from '../platform/node/place'
 import { placeAsked } from '../platform/node/resolved'

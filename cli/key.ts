@@ -1,8 +1,8 @@
 /** `key --to FILE --name HOUSE`: a key to sign hand-overs with, and its public half beside it. */
 import path from 'node:path'
 import { writeFile } from 'node:fs/promises'
-import { impossible } from '../core/errors'
-import { makeKey, printOf, publicHalf } from '../core/handover/seal'
+import { impossible } from '../core/base/errors'
+import { makeKey, printOf, publicHalf } from '../core/run/handover/seal'
 import { exists } from '../platform/node/disk'
 import { placeAsked } from '../platform/node/resolved'
 import { needed, type Call, type Options } from './call'

@@ -1,7 +1,7 @@
 /** The command line: `npm run --silent pour -- COMMAND`. */
 import { fileURLToPath } from 'node:url'
 import { parseArgs } from 'node:util'
-import { isAbort, PourError, sentenceOf, wrongCall } from '../core/errors'
+import { isAbort, PourError, sentenceOf, wrongCall } from '../core/base/errors'
 import { nodeHost } from '../platform/node/host'
 import { diskError } from '../platform/node/disk-error'
 import { threadPool } from '../platform/node/pool'

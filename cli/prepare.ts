@@ -1,10 +1,10 @@
 /** `--prepare FILE`: the steps of a saved preparation, done before a source is poured. */
 import path from 'node:path'
-import { impossible } from '../core/errors'
+import { impossible } from '../core/base/errors'
 import { stepKindById } from '../core/prepare/kinds'
 import { othersOf, preparationProblems, preparedFacts, readPreparation } from '../core/prepare/preparation'
 import { preparedSpec, type SourceFacts, type SourceSpec } from '../core/source/source'
-import type { Origin } from '../core/ledger/ledger-of'
+import type { Origin } from '../core/judge/ledger/ledger-of'
 import { bringOne, broughtAs, decided, wholeSpec, type Brought } from './bring-in'
 import { readAt } from './text-at'
 import { text, type Call, type Options } from './call'

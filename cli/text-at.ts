@@ -1,6 +1,6 @@
 /** Files of words that a call names: outlets, preparations, scenes, tables, demands. */
 import { readFile } from 'node:fs/promises'
-import { sentenceOf, unreadable, wrongCall } from '../core/errors'
+import { sentenceOf, unreadable, wrongCall } from '../core/base/errors'
 
 /** What is in a file; `what` it is, for the error where it cannot be read. */
 export async function textAt(location: string, what = 'it'): Promise<string> {

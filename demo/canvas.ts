@@ -2,7 +2,7 @@
  * A small painter for the demo: shapes given by their signed distance in pixels (negative inside), anti-aliased over
  * one pixel, laid over each other in straight alpha.
  */
-import type { Triple } from '../core/colour'
+import type { Triple } from '../core/base/colour'
 import { STRAIGHT, type Frame } from '../core/frame/frame'
 
 export type Distance = (x: number, y: number) => number

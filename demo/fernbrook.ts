@@ -1,8 +1,8 @@
 /** The Fernbrook Glasshouse: the job that a first visitor finds, made whole by code. */
-import { encodePng } from '../core/pictures/png/encode'
-import { memorySink, zipSink } from '../core/files/sinks'
+import { encodePng } from '../core/media/pictures/png/encode'
+import { memorySink, zipSink } from '../core/base/files/sinks'
 import type { Frame } from '../core/frame/frame'
-import type { Host } from '../core/host'
+import type { Host } from '../core/frame/host'
 import { growth, moth, pollen, potOnScreen, potShadow, strapOnPage } from './scenes'
 
 export const DEMO_NAME = 'Fernbrook visitor screens'

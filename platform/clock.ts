@@ -1,5 +1,5 @@
 /** The clock of whoever runs this, page or process. */
-import type { Clock } from '../core/delivery/watch'
+import type { Clock } from '../core/run/delivery/watch'
 
 export const wallClock: Clock = {
   now: () => Date.now(),

@@ -1,6 +1,6 @@
 /** JPEG XL by a decoder in Rust as WASM: its picture as PNG, at the depth that the file has. */
 import type * as Jxl from 'jxl-oxide-wasm'
-import type { JxlDecoder } from '../core/host'
+import type { JxlDecoder } from '../core/frame/host'
 
 /** A decoder over the module that `load` brings. Rejects with a plain Error when a file is damaged. */
 export function jxlDecoder(load: () => Promise<WebAssembly.Module>): JxlDecoder {

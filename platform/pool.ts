@@ -1,7 +1,7 @@
 /** A pool over any kind of worker: one task a worker, a queue by priority, cancel at once, crashed workers replaced. */
-import { isAbort } from '../core/errors'
-import { TooLong, type Pool } from '../core/work/pool'
-import type { TaskName, Tasks } from '../core/work/tasks'
+import { isAbort } from '../core/base/errors'
+import { TooLong, type Pool } from '../core/base/pool'
+import type { TaskName, Tasks } from '../core/tasks/tasks'
 import { Stow } from './stow'
 import { revive, type Outcome, type WorkerFace } from './worker-side'
 

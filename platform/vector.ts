@@ -1,6 +1,6 @@
 /** Vector animations through a library's player, on surfaces of 32-bit floats; the same in a browser and on Node. */
 import type { CanvasKit } from 'canvaskit-wasm'
-import type { VectorPlayer } from '../core/host'
+import type { VectorPlayer } from '../core/frame/host'
 
 /** A player over the library, which `load` brings when it is first needed. */
 export function vectorPlayer(load: () => Promise<CanvasKit>): VectorPlayer {

@@ -1,10 +1,10 @@
 /** The worker's half of the pool, alike in browser and Node: runs tasks and sends results, or errors in plain form. */
 import { transfer } from 'comlink'
-import { isAbort, PourError, sentenceOf, type PlainError } from '../core/errors'
-import type { Host } from '../core/host'
+import { isAbort, PourError, sentenceOf, type PlainError } from '../core/base/errors'
+import type { Host } from '../core/frame/host'
 import { Unstow, type Packed } from './stow'
-import { WorkContext } from '../core/work/context'
-import { tasks, transferables, type TaskName } from '../core/work/tasks'
+import { WorkContext } from '../core/open/context'
+import { tasks, transferables, type TaskName } from '../core/tasks/tasks'
 
 export type Outcome =
   { ok: true; value: unknown } | { ok: false; error: PlainError | { name: string; message: string } }

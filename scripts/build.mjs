@@ -25,8 +25,8 @@ function stale(target, ...sources) {
 }
 
 export function buildKernels() {
-  const target = path.join(root, 'core/kernels/build/kernels.wasm')
-  if (!stale(target, 'core/kernels/assembly')) return target
+  const target = path.join(root, 'core/frame/kernels/build/kernels.wasm')
+  if (!stale(target, 'core/frame/kernels/assembly')) return target
   mkdirSync(path.dirname(target), { recursive: true })
   const part = `${target}.${process.pid}.wasm`
   const compiler = path.join(root, 'node_modules/assemblyscript/bin/asc.js')
@@ -34,7 +34,7 @@ export function buildKernels() {
     process.execPath,
     [
       compiler,
-      path.join(root, 'core/kernels/assembly/index.ts'),
+      path.join(root, 'core/frame/kernels/assembly/index.ts'),
       '-o',
       part,
       '-O3',
@@ -56,7 +56,7 @@ export async function buildCommandLine() {
   const kernels = buildKernels()
   const folder = path.join(root, 'dist/cli')
   const target = path.join(folder, 'pour.mjs')
-  if (!stale(target, 'core', 'platform', 'cli', 'package.json', 'core/kernels/build/kernels.wasm')) return target
+  if (!stale(target, 'core', 'platform', 'cli', 'package.json', 'core/frame/kernels/build/kernels.wasm')) return target
   const { build } = await import('esbuild')
   mkdirSync(folder, { recursive: true })
   const part = `${folder}.${process.pid}`
@@ -73,7 +73,9 @@ export async function buildCommandLine() {
   await build({
     ...common,
     // libraries of the older kind ask for Node's own modules while they run
-    banner: { js: "import { createRequire as requireFrom } from 'node:module'; const require = requireFrom(import.meta.url);" },
+    banner: {
+      js: "import { createRequire as requireFrom } from 'node:module'; const require = requireFrom(import.meta.url);"
+    },
     entryPoints: { pour: 'cli/main.ts', worker: 'platform/node/worker.ts' },
     outdir: part,
     outExtension: { '.js': '.mjs' }

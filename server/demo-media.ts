@@ -1,7 +1,7 @@
 /** Makes the demo's files once, in the background from the start of the server, and keeps them. */
-import { plainKernels } from '../core/kernels/plain'
-import { wasmKernels } from '../core/kernels/wasm'
-import type { Host } from '../core/host'
+import { plainKernels } from '../core/frame/kernels/plain'
+import { wasmKernels } from '../core/frame/kernels/wasm'
+import type { Host } from '../core/frame/host'
 import { demoSources, demoZip } from '../demo/fernbrook'
 import { hostWith } from '../platform/node/host'
 

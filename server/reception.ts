@@ -7,7 +7,7 @@ import { fork, type ChildProcess } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import path from 'node:path'
 import { createError } from 'h3'
-import { PourError } from '../core/errors'
+import { PourError } from '../core/base/errors'
 import type { ReceptionAnswer, ReceptionRequest } from '../platform/node/reception-worker'
 
 /** Processes at once, and requests that may wait for one. */

@@ -1,7 +1,7 @@
 /** How figures are written everywhere. */
 
-import type { SampledQuality } from '~~/core/delivery/quality'
-import type { SizeEstimate } from '~~/core/pour/estimate-size'
+import type { SampledQuality } from '~~/core/run/delivery/quality'
+import type { SizeEstimate } from '~~/core/run/pour/estimate-size'
 
 /** "9.6 MB", "640 kB": decimal units, as disks and receivers count. */
 export function sayBytes(bytes: number): string {

@@ -4,9 +4,9 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
-import { readOutlet, writeOutlet } from '~~/core/outlet/text'
+import { readOutlet, writeOutlet } from '~~/core/job/outlet/text'
 import { splitCell, type JobSource } from '~~/core/job/job'
-import type { Outlet } from '~~/core/outlet/outlet'
+import type { Outlet } from '~~/core/job/outlet/outlet'
 
 export interface BoardActs {
   ofCell(cell: string): Act[]

@@ -4,8 +4,8 @@ import { computed, onBeforeUnmount, ref, type Ref } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useRows, type BoardItem, type BoardLine } from '~/stores/rows'
-import type { Outlet } from '~~/core/outlet/outlet'
-import { inPlaces, lengthened, stacked, withinSight, type Stacked } from '~~/core/view/sight'
+import type { Outlet } from '~~/core/job/outlet/outlet'
+import { inPlaces, lengthened, stacked, withinSight, type Stacked } from '~~/core/judge/view/sight'
 
 /** Heights of a row, of the heads of the columns, and of a heading over rows. */
 export const ROW = 95

@@ -1,12 +1,12 @@
 /** The station that is this browser: its own decoder plays the delivered file, and the drawn pixels are read back. */
-import type { HexColour } from '~~/core/colour'
-import { formatRate, reduceRate, sameRate, secondsOf, type Rate } from '~~/core/rate'
+import type { HexColour } from '~~/core/base/colour'
+import { formatRate, reduceRate, sameRate, secondsOf, type Rate } from '~~/core/base/rate'
 import type { SourceSpec, FilesSpec } from '~~/core/source/source'
-import type { PictureError } from '~~/core/stations/show'
-import type { Judgement } from '~~/core/stations/station'
-import { againstSource } from '~~/core/stations/visit'
-import type { Pool } from '~~/core/work/pool'
-import type { Tasks } from '~~/core/work/tasks'
+import type { PictureError } from '~~/core/judge/stations/show'
+import type { Judgement } from '~~/core/judge/stations/station'
+import { againstSource } from '~~/core/judge/stations/visit'
+import type { Pool } from '~~/core/base/pool'
+import type { Tasks } from '~~/core/tasks/tasks'
 import type { ClosedPage } from './useClosedPage'
 
 export type BrowserPlay = Judgement

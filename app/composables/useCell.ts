@@ -5,7 +5,7 @@ import { useJob } from '~/stores/job'
 import { usePours, type CellWork } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 import { cellKey } from '~~/core/job/job'
-import { needsRate } from '~~/core/outlet/plan'
+import { needsRate } from '~~/core/job/outlet/plan'
 
 export interface CellFace {
   cell: string

@@ -1,5 +1,5 @@
 /** The closed-off page in an iframe: asks it to play a file, and gets back what it drew. */
-import type { Rate } from '~~/core/rate'
+import type { Rate } from '~~/core/base/rate'
 
 /** A file as the browser itself plays it: how many frames, how often, how long. */
 export interface Playing {

@@ -4,7 +4,7 @@
  */
 import { onBeforeUnmount, onMounted } from 'vue'
 import { useDesk } from '~/stores/desk'
-import { sentenceOf } from '~~/core/errors'
+import { sentenceOf } from '~~/core/base/errors'
 
 export interface Copies {
   /** What is chosen, as text; null where nothing is. */

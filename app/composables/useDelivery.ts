@@ -5,8 +5,8 @@ import { useHandOver } from '~/stores/handover'
 import { useJob } from '~/stores/job'
 import { resultBlobs, type StoredResult } from '~/db/database'
 import { saveTo } from '~/db/depot'
-import { isAbort, sentenceOf } from '~~/core/errors'
-import { safeName } from '~~/core/outlet/names'
+import { isAbort, sentenceOf } from '~~/core/base/errors'
+import { safeName } from '~~/core/job/outlet/names'
 
 type WithPicker = Window & {
   showDirectoryPicker?(options: { id: string; mode: 'readwrite' }): Promise<FileSystemDirectoryHandle>

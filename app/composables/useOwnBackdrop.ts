@@ -6,7 +6,7 @@ import { computed, type ComputedRef } from 'vue'
 import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
-import { framesPerSecond } from '~~/core/rate'
+import { framesPerSecond } from '~~/core/base/rate'
 import type { SourceSpec } from '~~/core/source/source'
 
 export interface OwnBackdrop {

@@ -2,10 +2,10 @@
 import { shallowRef, watch, type ComputedRef, type Ref } from 'vue'
 import { keepLook, keptLook } from '~/db/looks'
 import { useWorkshop } from '~/stores/workshop'
-import { isAbort } from '~~/core/errors'
-import type { Coverage } from '~~/core/examine/examination'
+import { isAbort } from '~~/core/base/errors'
+import type { Coverage } from '~~/core/judge/examine/examination'
 import type { SourceSpec } from '~~/core/source/source'
-import { inOrder } from '~~/core/work/pool'
+import { inOrder } from '~~/core/base/pool'
 import { specKey } from '~~/core/source/identity'
 
 /** Wait for the hand to rest on a setting before the clip is gone through. */

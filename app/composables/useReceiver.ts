@@ -2,7 +2,7 @@
 import { computed, type ComputedRef } from 'vue'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
-import { unmet, type Unmet } from '~~/core/outlet/receiver'
+import { unmet, type Unmet } from '~~/core/job/outlet/receiver'
 
 interface OfReceiver {
   /** Demands not met, by cell: those that stand, and those that were waived. */

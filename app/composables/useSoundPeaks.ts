@@ -4,8 +4,8 @@
  */
 import { shallowRef, watch, type ComputedRef, type Ref } from 'vue'
 import { useWorkshop } from '~/stores/workshop'
-import { isAbort } from '~~/core/errors'
-import { soundForm } from '~~/core/sound/sound'
+import { isAbort } from '~~/core/base/errors'
+import { soundForm } from '~~/core/source/sound'
 import type { SourceFacts, SourceSpec } from '~~/core/source/source'
 
 /** Pairs of lowest and highest that are read: about as many as a ribbon is wide. */

@@ -3,9 +3,9 @@ import { z } from 'zod'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { stepKindById } from '~~/core/prepare/kinds'
-import { sayIssue } from '~~/core/say-issue'
+import { sayIssue } from '~~/core/base/say-issue'
 import { newStep, Step } from '~~/core/prepare/preparation'
-import { mendingStep } from '~~/core/examine/standing'
+import { mendingStep } from '~~/core/judge/examine/standing'
 import type { Finding } from '~~/core/source/source'
 
 const Steps = z.array(Step).max(200)

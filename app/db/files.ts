@@ -1,6 +1,6 @@
 /** Keeping files that were brought in, and finding them again after a reload. */
-import { noRoom } from '~~/core/errors'
-import type { FileRef } from '~~/core/files/file'
+import { noRoom } from '~~/core/base/errors'
+import type { FileRef } from '~~/core/base/files/file'
 import { database, keyPartsOf, type StoredRef, type StoredSource } from './database'
 
 /** A file as the user gave it: its bytes, its path, and a handle where the browser lends one. */

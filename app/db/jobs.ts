@@ -2,9 +2,9 @@
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
 import { makeZip } from 'client-zip'
-import { sentenceOf } from '~~/core/errors'
-import type { FileRef } from '~~/core/files/file'
-import type { Host } from '~~/core/host'
+import { sentenceOf } from '~~/core/base/errors'
+import type { FileRef } from '~~/core/base/files/file'
+import type { Host } from '~~/core/frame/host'
 import {
   asTemplate,
   changedMedium,
@@ -14,11 +14,11 @@ import {
   readJobFile,
   withFreshIds,
   type PackedRef
-} from '~~/core/job/job-file'
+} from '~~/core/run/job-file'
 import { emptyJob, type Job } from '~~/core/job/job'
-import { LOOKED_ENTRY, lookedText, readLooked, type Looked } from '~~/core/job/looked'
+import { LOOKED_ENTRY, lookedText, readLooked, type Looked } from '~~/core/run/looked'
 import { openJob } from '~~/core/job/open-job'
-import { copyName } from '~~/core/outlet/names'
+import { copyName } from '~~/core/job/outlet/names'
 import { database, type StoredRef, type StoredSource } from './database'
 import { keepFiles } from './files'
 import { codeVersion, looksOf, takeLook } from './looks'

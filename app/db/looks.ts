@@ -4,8 +4,8 @@
  */
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
-import { fromBase64, toBase64 } from '~~/core/files/base64'
-import type { KeptLook } from '~~/core/job/looked'
+import { fromBase64, toBase64 } from '~~/core/base/files/base64'
+import type { KeptLook } from '~~/core/run/looked'
 import { database } from './database'
 
 /** Rows that are kept, and by how many more they may be before the oldest are taken away. */

@@ -3,8 +3,8 @@
  * taken as they lie, and what cannot be read is named in it.
  */
 import { makeZip } from 'client-zip'
-import { sentenceOf } from '~~/core/errors'
-import { safeName } from '~~/core/outlet/names'
+import { sentenceOf } from '~~/core/base/errors'
+import { safeName } from '~~/core/job/outlet/names'
 import { database, keyPartsOf, type StoredFile, type StoredPart, type StoredResult } from './database'
 
 interface Entry {

@@ -3,11 +3,11 @@
  * version wrote, or a crash left half done, is set aside: kept as it is, told in words, and never in the way.
  */
 import { z } from 'zod'
-import { Examination } from '~~/core/examine/examination'
+import { Examination } from '~~/core/judge/examine/examination'
 import { AlphaMode, Depth } from '~~/core/frame/frame'
-import { Outlet } from '~~/core/outlet/outlet'
-import { ProofReport } from '~~/core/proof/report'
-import { Rate } from '~~/core/rate'
+import { Outlet } from '~~/core/job/outlet/outlet'
+import { ProofReport } from '~~/core/judge/proof/report'
+import { Rate } from '~~/core/base/rate'
 import { database } from './database'
 
 const count = z.number().int().min(0)

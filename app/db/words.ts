@@ -1,5 +1,5 @@
 /** What the browser's store did not do, in words. */
-import { sentenceOf } from '~~/core/errors'
+import { sentenceOf } from '~~/core/base/errors'
 
 function names(error: unknown): string[] {
   const found: string[] = []

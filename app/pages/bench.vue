@@ -9,9 +9,9 @@ import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
 import { ElMessageBox } from 'element-plus'
-import { isAbort, sentenceOf } from '~~/core/errors'
+import { isAbort, sentenceOf } from '~~/core/base/errors'
 import { preparedFacts, sourceFrames, type Step } from '~~/core/prepare/preparation'
-import { rateFraction } from '~~/core/rate'
+import { rateFraction } from '~~/core/base/rate'
 import { specKey } from '~~/core/source/identity'
 
 const route = useRoute()

@@ -7,9 +7,9 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
-import { sentenceOf } from '~~/core/errors'
-import { formatById } from '~~/core/formats/registry'
-import { newOutlet } from '~~/core/outlet/outlet'
+import { sentenceOf } from '~~/core/base/errors'
+import { formatById } from '~~/core/open/registry'
+import { newOutlet } from '~~/core/job/outlet/outlet'
 
 const jobs = useJob()
 const desk = useDesk()

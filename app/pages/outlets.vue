@@ -4,10 +4,10 @@ import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
-import { formatById } from '~~/core/formats/registry'
-import { readOutlet, writeOutlet } from '~~/core/outlet/text'
-import type { Advice } from '~~/core/outlet/guide'
-import { newOutlet, type Outlet, outletProblems, tagLine } from '~~/core/outlet/outlet'
+import { formatById } from '~~/core/open/registry'
+import { readOutlet, writeOutlet } from '~~/core/job/outlet/text'
+import type { Advice } from '~~/core/job/outlet/guide'
+import { newOutlet, type Outlet, outletProblems, tagLine } from '~~/core/job/outlet/outlet'
 
 const route = useRoute()
 const router = useRouter()

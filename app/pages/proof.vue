@@ -9,11 +9,11 @@ import { useChecks } from '~/stores/checks'
 import { useDesk } from '~/stores/desk'
 import { useHandOver } from '~/stores/handover'
 import { useWorkshop } from '~/stores/workshop'
-import { isAbort, sentenceOf } from '~~/core/errors'
-import { formatById } from '~~/core/formats/registry'
+import { isAbort, sentenceOf } from '~~/core/base/errors'
+import { formatById } from '~~/core/open/registry'
 import { splitCell } from '~~/core/job/job'
 import { specKey } from '~~/core/source/identity'
-import { measureSeam, type Seam } from '~~/core/proof/seam'
+import { measureSeam, type Seam } from '~~/core/judge/proof/seam'
 
 const route = useRoute()
 const router = useRouter()

@@ -15,9 +15,9 @@ import { setAsideDamaged } from '~/db/rows'
 import { emptyJob, type Job, type JobSource } from '~~/core/job/job'
 import { openJob } from '~~/core/job/open-job'
 import { refusalOf, type Refusal } from '~~/core/job/refusal'
-import { copyName } from '~~/core/outlet/names'
-import type { Outlet } from '~~/core/outlet/outlet'
-import { factsOfScene } from '~~/core/scene/as-file'
+import { copyName } from '~~/core/job/outlet/names'
+import type { Outlet } from '~~/core/job/outlet/outlet'
+import { factsOfScene } from '~~/core/draw/scene/as-file'
 
 enablePatches()
 

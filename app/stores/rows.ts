@@ -8,8 +8,8 @@ import { useJob } from './job'
 import { useSources } from './sources'
 import { grouped } from '~~/core/job/grouping'
 import type { JobSource } from '~~/core/job/job'
-import { sayAlpha } from '~~/core/outlet/outlet'
-import { formatRate } from '~~/core/rate'
+import { sayAlpha } from '~~/core/job/outlet/outlet'
+import { formatRate } from '~~/core/base/rate'
 
 /** What rows can stand under, and how that is chosen. */
 export const GROUPINGS = [

@@ -6,7 +6,7 @@ import type { Given } from '~/db/files'
 import { useJob } from './job'
 import { usePours } from './pours'
 import { useSources } from './sources'
-import { isArrival, isUnfinished, nameOfArrival, POURED, sayArrival } from '~~/core/delivery/arrivals'
+import { isArrival, isUnfinished, nameOfArrival, POURED, sayArrival } from '~~/core/run/delivery/arrivals'
 import {
   SETTLE,
   watchFolder,
@@ -14,14 +14,14 @@ import {
   type OutputNames,
   type Standing,
   type WatchedPlace
-} from '~~/core/delivery/watch'
-import { isAllRead, takeInBy } from '~~/core/intake/intake'
+} from '~~/core/run/delivery/watch'
+import { isAllRead, takeInBy } from '~~/core/run/intake/intake'
 import { wallClock } from '~~/platform/clock'
-import { lookingThrough } from '~~/core/intake/through-pool'
+import { lookingThrough } from '~~/core/run/intake/through-pool'
 import { useWorkshop } from './workshop'
-import { impossible, isAbort, sentenceOf } from '~~/core/errors'
+import { impossible, isAbort, sentenceOf } from '~~/core/base/errors'
 import { cellKey } from '~~/core/job/job'
-import type { Rate } from '~~/core/rate'
+import type { Rate } from '~~/core/base/rate'
 
 export interface Arrival {
   name: string

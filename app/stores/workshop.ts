@@ -2,9 +2,9 @@
 import { defineStore } from 'pinia'
 import { markRaw, ref } from 'vue'
 import { addresses } from '~/addresses'
-import type { Host } from '~~/core/host'
-import type { Pool } from '~~/core/work/pool'
-import type { Tasks } from '~~/core/work/tasks'
+import type { Host } from '~~/core/frame/host'
+import type { Pool } from '~~/core/base/pool'
+import type { Tasks } from '~~/core/tasks/tasks'
 import { browserHost } from '~~/platform/browser/host'
 import { workerPool } from '~~/platform/browser/pool'
 

@@ -2,8 +2,8 @@
  * Conversion between straight and premultiplied, at any depth, on any matte colour.
  * Integer paths are exact to the rounding; asking for the mode a frame already has returns the frame itself.
  */
-import { hexAtDepth, type Triple } from '../colour'
-import type { Kernels } from '../kernels/kernels'
+import { hexAtDepth, type Triple } from '../base/colour'
+import type { Kernels } from './kernels/kernels'
 import { STRAIGHT, sameAlphaMode, type AlphaMode, type Frame, type Samples } from './frame'
 
 function premultiplyFloat(input: Float32Array, matte: Triple): Float32Array {

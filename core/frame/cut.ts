@@ -1,5 +1,5 @@
 /** Parts of frames. */
-import type { Box } from '../settings/box'
+import type { Box } from '../base/settings/box'
 import { allocateSamples, type Frame } from './frame'
 
 /** A part of a frame, which may reach beyond it; what lies outside is zero. */

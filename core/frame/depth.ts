@@ -1,5 +1,5 @@
 /** Change of bit depth: code * (2^n - 1) / (2^m - 1), rounded to nearest. 8 to 16 to 8 loses nothing. */
-import type { Kernels } from '../kernels/kernels'
+import type { Kernels } from './kernels/kernels'
 import { type Depth, type Frame, type Samples } from './frame'
 
 /**

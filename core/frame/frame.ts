@@ -3,8 +3,8 @@
  * Its buffers may travel between threads by transfer, which ends the sender's use of them.
  */
 import { z } from 'zod'
-import { HexColour } from '../colour'
-import { noRoom } from '../errors'
+import { HexColour } from '../base/colour'
+import { noRoom } from '../base/errors'
 
 /** How colour and alpha stand to each other in stored samples. */
 export const AlphaMode = z.discriminatedUnion('mode', [

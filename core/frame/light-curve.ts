@@ -1,6 +1,6 @@
 /** Light of codes that are not sRGB's: PQ, HLG and a plain gamma, whose files say so. */
-import type { ColourTags } from '../colour-tags'
-import type { Kernels } from '../kernels/kernels'
+import type { ColourTags } from './colour-tags'
+import type { Kernels } from './kernels/kernels'
 import { withAlphaMode } from './alpha'
 import { withDepth } from './depth'
 import { STRAIGHT, type Frame } from './frame'

@@ -1,7 +1,7 @@
 /**
  * Between sRGB-coded values and linear light (IEC 61966-2-1). The curve belongs to straight colour; alpha takes none.
  */
-import type { Kernels } from '../kernels/kernels'
+import type { Kernels } from './kernels/kernels'
 import { withAlphaMode } from './alpha'
 import { withDepth } from './depth'
 import { STRAIGHT, type Frame, type Transfer } from './frame'

@@ -1,5 +1,5 @@
 /** Deciding about pictures of a sequence that cannot be read: held, left out, or undecided again. */
-import { picturesAt } from '../source/open'
+import { picturesAt } from '../open/open'
 import type { Finding } from '../source/source'
 import type { JobSource } from './job'
 

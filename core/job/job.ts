@@ -2,9 +2,9 @@
 import { z } from 'zod'
 import { Preparation, Step } from '../prepare/preparation'
 import { Marks } from './marks'
-import { Scene } from '../scene/scene'
-import { Outlet } from '../outlet/outlet'
-import { Receiver } from '../outlet/receiver'
+import { Scene } from '../draw/scene/scene'
+import { Outlet } from './outlet/outlet'
+import { Receiver } from './outlet/receiver'
 import { Interpretation, SourceFacts, Finding } from '../source/source'
 
 export const JobSource = z.object({

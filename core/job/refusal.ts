@@ -1,8 +1,8 @@
 /** Why an edit of a job cannot be kept: the one door at which a job is held to its schema before it is stored. */
 import type { z } from 'zod'
-import { Outlet } from '../outlet/outlet'
+import { Outlet } from './outlet/outlet'
 import { Preparation } from '../prepare/preparation'
-import { deepest, sayIssue } from '../say-issue'
+import { deepest, sayIssue } from '../base/say-issue'
 import { Job, JobSource } from './job'
 
 export interface Refusal {

@@ -1,6 +1,6 @@
 /** Which sources of a job a scene shows: the same for the page and for a job that is run on the command line. */
-import { clipsOf } from '../scene/clips'
-import type { Scene } from '../scene/scene'
+import { clipsOf } from '../draw/scene/clips'
+import type { Scene } from '../draw/scene/scene'
 import type { FilesSpec, SceneSpec, SourceSpec } from '../source/source'
 import type { Job, JobSource } from './job'
 

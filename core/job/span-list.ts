@@ -3,8 +3,8 @@
  * counted from 1, or a time code (SMPTE ST 12-1). A line with one place is a marker: its span goes on to the next
  * marker, the last one to the end.
  */
-import { rateFraction, type Rate } from '../rate'
-import { TIMECODE_PATTERN, timecodeProblem, timecodeToFrame } from '../timecode'
+import { rateFraction, type Rate } from '../base/rate'
+import { TIMECODE_PATTERN, timecodeProblem, timecodeToFrame } from '../base/timecode'
 
 /** Frames counted from 1, both ends kept. */
 export interface NamedSpan {

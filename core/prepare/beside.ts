@@ -1,6 +1,6 @@
 /** Chroma key by the colour beside each edge; see `kernels/plain-beside.ts` for how. */
-import type { Triple } from '../colour'
-import type { BesideHow, Kernels, KeyedSamples, ScreenNoise, ScreenPlate } from '../kernels/kernels'
+import type { Triple } from '../base/colour'
+import type { BesideHow, Kernels, KeyedSamples, ScreenNoise, ScreenPlate } from '../frame/kernels/kernels'
 import type { Values } from './values'
 import { NO_NOISE, screenNoise } from './screen-noise'
 

@@ -5,7 +5,7 @@
  */
 import { withDepth } from '../frame/depth'
 import { allocateSamples, STRAIGHT, type Depth, type Frame } from '../frame/frame'
-import type { Kernels } from '../kernels/kernels'
+import type { Kernels } from '../frame/kernels/kernels'
 import { alphaOf, toFrame, toPicture, withAlpha, type Picture } from './picture'
 
 /** Changes pixels in place, each by itself; `first` is the place of the first of them in the picture, by rows. */

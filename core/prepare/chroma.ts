@@ -3,11 +3,11 @@
  * in it, across says that it is another colour. The screen's light may be uneven: its colour is taken from one sample,
  * from a plate fitted to the picture, or from a clean plate.
  */
-import type { Triple } from '../colour'
+import type { Triple } from '../base/colour'
 import type { PixelChange } from './carried'
-import type { ChromaHow, Kernels, ScreenPlate, Surface } from '../kernels/kernels'
-import { plateRows } from '../kernels/plain-plate'
-import { chromaOf, clamp01, luma, shareOf } from '../kernels/pixel'
+import type { ChromaHow, Kernels, ScreenPlate, Surface } from '../frame/kernels/kernels'
+import { plateRows } from '../frame/kernels/plain-plate'
+import { chromaOf, clamp01, luma, shareOf } from '../frame/kernels/pixel'
 import type { Picture } from './picture'
 
 export interface ChromaSettings {

@@ -1,7 +1,7 @@
 /** Where in a clip anything is to be seen. */
-import type { Box } from '../settings/box'
+import type { Box } from '../base/settings/box'
 import type { SourceSpec } from '../source/source'
-import { inOrder, type Pool } from '../work/pool'
+import { inOrder, type Pool } from '../base/pool'
 import { unionOf } from './content'
 import type { PrepareTasks } from './tasks'
 

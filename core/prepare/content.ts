@@ -1,7 +1,7 @@
 /** Where in a frame anything is to be seen. */
-import { codesToHex, type HexColour } from '../colour'
+import { codesToHex, type HexColour } from '../base/colour'
 import { fullCode, type Frame } from '../frame/frame'
-import type { Box } from '../settings/box'
+import type { Box } from '../base/settings/box'
 
 /** The smallest rectangle that holds every pixel with any alpha; null for a clear frame. */
 export function contentOf({ width, height, samples }: Frame): Box | null {

@@ -1,11 +1,11 @@
 /** Colour that was meant in another space, brought to sRGB. BT.709 codes are taken as sRGB's, as everywhere here. */
-import type { Triple } from '../colour'
-import type { ColourTags } from '../colour-tags'
+import type { Triple } from '../base/colour'
+import type { ColourTags } from '../frame/colour-tags'
 import { toCoded, toLinearLight } from '../frame/transfer'
 import { BT601, BT709, type Weights } from '../frame/weights'
 import type { PixelChange } from './carried'
 import { drawnIn, hlgGain, hlgScene, pqLight } from '../frame/hdr'
-import { clamp01 } from '../kernels/pixel'
+import { clamp01 } from '../frame/kernels/pixel'
 
 type Matrix = readonly [Triple, Triple, Triple]
 

@@ -4,9 +4,9 @@
  * subject, and solid. Between the two lies an edge, whose pixels are the subject's own colour over the shadow beside
  * it.
  */
-import type { Triple } from '../colour'
+import type { Triple } from '../base/colour'
 import { islandsOf } from '../frame/islands'
-import { clamp01 } from '../kernels/pixel'
+import { clamp01 } from '../frame/kernels/pixel'
 import { nearestOf, NONE } from './nearest'
 import type { Picture } from './picture'
 

@@ -1,5 +1,5 @@
 /** What must stay or go whatever a key finds: shapes drawn in the picture, moving as they are drawn again. */
-import { coverage, shapeAt, type ShapeAt } from '../frame/shape'
+import { coverage, shapeAt, type ShapeAt } from '../base/settings/shape'
 import type { Picture } from './picture'
 import type { Surroundings } from './step'
 

@@ -6,7 +6,7 @@
 import { withDepth } from '../frame/depth'
 import { STRAIGHT, type AlphaMode, type Frame } from '../frame/frame'
 import { toCoded, toLinearLight } from '../frame/transfer'
-import type { Kernels } from '../kernels/kernels'
+import type { Kernels } from '../frame/kernels/kernels'
 import type { Picture } from './picture'
 import type { StepKind, Surroundings } from './step'
 

@@ -1,13 +1,13 @@
 /**
  * Straight float pictures, which steps compute on: coded values from 0 to 1, alpha full range, exact for 16-bit codes.
  */
-import type { Triple } from '../colour'
-import { hexAtDepth, type HexColour } from '../colour'
+import type { Triple } from '../base/colour'
+import { hexAtDepth, type HexColour } from '../base/colour'
 import { withAlphaMode } from '../frame/alpha'
 import { withDepth } from '../frame/depth'
 import { STRAIGHT, type Depth, type Frame } from '../frame/frame'
 import { coded } from '../frame/transfer'
-import type { Kernels } from '../kernels/kernels'
+import type { Kernels } from '../frame/kernels/kernels'
 
 /** A picture belongs to the step that is given it, which may write into it; pictures of other sources are only read. */
 export interface Picture {

@@ -1,5 +1,5 @@
 /** Filters of one channel. */
-import type { Kernels } from '../kernels/kernels'
+import type { Kernels } from '../frame/kernels/kernels'
 
 /** Between two planes by `share` of the second. */
 function mixed(a: Float32Array, b: Float32Array, share: number): Float32Array {

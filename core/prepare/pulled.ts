@@ -1,5 +1,5 @@
 /** What steps that pull alpha share. */
-import type { Field } from '../settings/field'
+import type { Field } from '../base/settings/field'
 import type { Picture } from './picture'
 import { scaled } from './scale'
 import { finer, type Shaped, type Surroundings } from './step'

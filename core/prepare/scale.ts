@@ -1,6 +1,6 @@
 /** Scaling, on premultiplied values: what is scaled over any backdrop is what is scaled and then laid over it. */
-import type { Kernels, Taps } from '../kernels/kernels'
-import { clamp01 } from '../kernels/pixel'
+import type { Kernels, Taps } from '../frame/kernels/kernels'
+import { clamp01 } from '../frame/kernels/pixel'
 import { multiplied, type Picture } from './picture'
 
 /** How pixels are weighed: sharply, with lobes below 0 that ring; smoothly, without; or each by its nearest alone. */

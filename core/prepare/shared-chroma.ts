@@ -2,8 +2,8 @@
  * Finds in the picture how a film shares chroma between pixels (4:2:2, 4:2:0) and how it was drawn up again, so that
  * luma can lead it back to edges; see `Kernels.ledByLuma`.
  */
-import type { SharedChroma, Siting } from '../kernels/kernels'
-import { luma } from '../kernels/pixel'
+import type { SharedChroma, Siting } from '../frame/kernels/kernels'
+import { luma } from '../frame/kernels/pixel'
 import type { Values } from './values'
 
 /** Nearer to the end of what a channel holds than this it lies at it. */

@@ -1,5 +1,5 @@
 /** What a screen's channel is held to where its light is taken off a subject. */
-import type { Field } from '../settings/field'
+import type { Field } from '../base/settings/field'
 
 /** Shares of the larger of the other two channels; the rest is the smaller's. */
 const LEANS: Readonly<Record<string, number>> = { larger: 1, average: 1 / 2, double: 1 / 3, smaller: 0 }

@@ -4,13 +4,13 @@
  * alpha alone, which is faster than `paint`, which computes on whole straight float pictures; `move` rearranges samples
  * of any depth, `order` chooses frames. All are pure.
  */
-import type { Extent, Kernels } from '../kernels/kernels'
+import type { Extent, Kernels } from '../frame/kernels/kernels'
 import type { z } from 'zod'
-import type { Box } from '../settings/box'
+import type { Box } from '../base/settings/box'
 import type { Frame } from '../frame/frame'
-import type { Rate } from '../rate'
+import type { Rate } from '../base/rate'
 import type { SourceFacts, Sureness } from '../source/source'
-import { freshValues, schemaOf, type Fields, type SettingsOf } from '../settings/field'
+import { freshValues, schemaOf, type Fields, type SettingsOf } from '../base/settings/field'
 import type { PixelChange } from './carried'
 import type { Picture } from './picture'
 

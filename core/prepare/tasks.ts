@@ -1,9 +1,9 @@
 /** What steps ask of a frame before they are set. */
-import type { HexColour } from '../colour'
-import type { Box } from '../settings/box'
+import type { HexColour } from '../base/colour'
+import type { Box } from '../base/settings/box'
 import type { SourceSpec } from '../source/source'
 import { onFrames, type SourcesAtHand } from '../source/at-hand'
-import type { TasksOf } from '../work/pool'
+import type { TasksOf } from '../base/pool'
 import { contentOf } from './content'
 import { screenFound } from './kinds/chroma-key'
 import { toPicture } from './picture'

@@ -1,5 +1,5 @@
 /** Turning by any angle, on premultiplied values. */
-import type { Kernels, Way } from '../kernels/kernels'
+import type { Kernels, Way } from '../frame/kernels/kernels'
 import type { Picture } from './picture'
 
 function directions(degrees: number): [cos: number, sin: number] {

@@ -1,8 +1,8 @@
 /** Sources that are kept open for whoever works on them, and leased frames of theirs. */
 import type { Frame } from '../frame/frame'
 import { coded } from '../frame/transfer'
-import type { Host } from '../host'
-import { leasing, type Lease } from '../kernels/lease'
+import type { Host } from '../frame/host'
+import { leasing, type Lease } from '../frame/kernels/lease'
 import type { FilesSpec, Source, SourceSpec } from './source'
 
 /** What a worker has at hand while it works: its host, and sources that are opened once and closed by their keeper. */

@@ -1,6 +1,6 @@
 /** What readers say of a file, held to what can be stored and worked with: a header may claim anything. */
-import { overBudget } from '../files/budget'
-import { nearestRate, Rate } from '../rate'
+import { overBudget } from '../base/files/budget'
+import { nearestRate, Rate } from '../base/rate'
 import type { Finding, SourceFacts } from './source'
 
 /** Pixels more than this many times as wide as high, or the other way, are a damaged field and no shape. */

@@ -1,7 +1,7 @@
 /** What files are, whatever they are called: two that differ in it are never taken for each other. */
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
-import type { FileRef } from '../files/file'
+import type { FileRef } from '../base/files/file'
 import type { FilesSpec, SourceSpec } from './source'
 
 /** Bytes in memory up to so many are looked at whole; of longer ones so many at either end. */

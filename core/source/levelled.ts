@@ -4,7 +4,7 @@
  */
 import { withDepth } from '../frame/depth'
 import { STRAIGHT } from '../frame/frame'
-import type { Kernels } from '../kernels/kernels'
+import type { Kernels } from '../frame/kernels/kernels'
 import type { FilesSpec, Source } from './source'
 
 /** The same source with frames of one depth, and solid ones where a picture has no alpha and another has. */

@@ -1,11 +1,11 @@
 /** A source: what is known of an animation before its pixels are judged, and its frames at random. */
 import { z } from 'zod'
-import { HexColour } from '../colour'
-import { LightLevels } from '../light-levels'
-import type { FileRef } from '../files/file'
+import { HexColour } from '../base/colour'
+import { LightLevels } from './light-levels'
+import type { FileRef } from '../base/files/file'
 import { AlphaMode, Depth, type Frame } from '../frame/frame'
-import { Rate } from '../rate'
-import { SoundFacts, soundOfWords } from '../sound/sound'
+import { Rate } from '../base/rate'
+import { SoundFacts, soundOfWords } from './sound'
 
 export const Severity = z.enum(['note', 'warning', 'fault'])
 

@@ -1,7 +1,7 @@
 /** Whether a source's files are still those that were read: told by a stamp of each, without reading them again. */
-import { unreachable } from '../errors'
-import type { FileRef } from '../files/file'
-import type { Host } from '../host'
+import { unreachable } from '../base/errors'
+import type { FileRef } from '../base/files/file'
+import type { Host } from '../frame/host'
 import { filesOf, type SourceSpec } from './source'
 
 /** A file's path and its stamp as the machine gives it: size and time of its last change, for what lies on a disk. */

@@ -1,5 +1,5 @@
 /** Frames asked for at once are made one after another, for decoders that build each frame on the one before. */
-import { unreadable } from '../errors'
+import { unreadable } from '../base/errors'
 import type { Frame } from '../frame/frame'
 import type { Source } from './source'
 

@@ -1,6 +1,6 @@
 /** Films and still pictures through the browser's own decoders (W3C WebCodecs). */
 import { VideoSampleSink, type VideoSample } from 'mediabunny'
-import type { FilmDecoders, PictureDecoder } from '../../core/host'
+import type { FilmDecoders, PictureDecoder } from '../../core/frame/host'
 
 async function rgbaOf(frame: VideoFrame): Promise<{ width: number; height: number; rgba: Uint8Array }> {
   const { width, height } = frame.visibleRect ?? { width: frame.codedWidth, height: frame.codedHeight }

@@ -3,7 +3,7 @@
  * and averaged, premultiplied and in linear light. Nothing is fetched: whatever a file names outside itself comes to
  * nothing.
  */
-import type { ModelPlayer } from '../../core/host'
+import type { ModelPlayer } from '../../core/frame/host'
 
 /** Places within a pixel, across and down. */
 const WITHIN = 4

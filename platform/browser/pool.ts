@@ -1,7 +1,7 @@
 /** Pools of web workers. The worker itself is started by the interface, whose bundler knows where it lies. */
 import { wrap } from 'comlink'
-import type { Pool } from '../../core/work/pool'
-import type { Tasks } from '../../core/work/tasks'
+import type { Pool } from '../../core/base/pool'
+import type { Tasks } from '../../core/tasks/tasks'
 import { createPool, failing } from '../pool'
 import type { WorkerFace } from '../worker-side'
 

@@ -1,8 +1,8 @@
 /**
  * Sinks of a browser: parts handed on as they fill, so that nothing grows with the length; and folders the user chose.
  */
-import { concatenate } from '../../core/files/bytes'
-import { PATCHABLE, type ByteSink } from '../../core/files/sinks'
+import { concatenate } from '../../core/base/files/bytes'
+import { PATCHABLE, type ByteSink } from '../../core/base/files/sinks'
 
 /** Bytes gathered before a part is handed on. */
 const PART = 8 << 20

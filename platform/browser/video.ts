@@ -1,5 +1,5 @@
 /** The browser's video codecs (W3C WebCodecs), frame in, frame out. */
-import type { CodedPicture, VideoCoder, VideoCoding } from '../../core/host'
+import type { CodedPicture, VideoCoder, VideoCoding } from '../../core/frame/host'
 
 const CODECS = { vp8: 'vp8', vp9: 'vp09.00.10.08' } as const
 /**

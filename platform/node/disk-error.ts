@@ -1,5 +1,5 @@
 /** What a disk refuses, as the errors the core speaks. */
-import { impossible, noRoom, PourError, wrongCall } from '../../core/errors'
+import { impossible, noRoom, PourError, wrongCall } from '../../core/base/errors'
 
 const WORDS: Record<string, (at: string) => PourError> = {
   ENOSPC: at => noRoom(`there is no room left on the disk for ${at}`),

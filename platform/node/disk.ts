@@ -2,10 +2,10 @@
 import { createHash } from 'node:crypto'
 import { open, readdir, realpath, stat } from 'node:fs/promises'
 import path from 'node:path'
-import { unreadable } from '../../core/errors'
+import { unreadable } from '../../core/base/errors'
 import { diskError } from './disk-error'
-import type { FileRef } from '../../core/files/file'
-import { inOrder } from '../../core/work/pool'
+import type { FileRef } from '../../core/base/files/file'
+import { inOrder } from '../../core/base/pool'
 
 /** No folder is searched deeper than this; a link that points upward cannot make the search endless. */
 const MAX_DEPTH = 12

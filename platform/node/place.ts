@@ -21,8 +21,8 @@ import {
   type FileHandle
 } from 'node:fs/promises'
 import path from 'node:path'
-import { impossible } from '../../core/errors'
-import type { ByteSink, FilesSink } from '../../core/files/sinks'
+import { impossible } from '../../core/base/errors'
+import type { ByteSink, FilesSink } from '../../core/base/files/sinks'
 import { isAlive } from './alive'
 import { onDisk } from './disk-error'
 

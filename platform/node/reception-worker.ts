@@ -4,9 +4,9 @@
  */
 import path from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { PourError, sentenceOf, type PlainError } from '../../core/errors'
-import { receive, type StationAsk } from '../../core/stations/reception'
-import { screenPng } from '../../core/stations/show'
+import { PourError, sentenceOf, type PlainError } from '../../core/base/errors'
+import { receive, type StationAsk } from '../../core/run/reception'
+import { screenPng } from '../../core/judge/stations/show'
 import { nodeHost } from './host'
 
 export interface ReceptionRequest {

@@ -1,8 +1,8 @@
 /** Whether two places on disk are one, whatever they are called: links, case and ways around do not matter. */
 import { readdir, stat } from 'node:fs/promises'
 import path from 'node:path'
-import { wrongCall } from '../../core/errors'
-import type { FileRef } from '../../core/files/file'
+import { wrongCall } from '../../core/base/errors'
+import type { FileRef } from '../../core/base/files/file'
 import { asOnDisk, goesUp } from './resolved'
 import { beneath, filesOf, type FilesSpec, type SourceSpec } from '../../core/source/source'
 

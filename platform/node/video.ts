@@ -1,6 +1,6 @@
 /** VP8 and VP9 on Node: the codec library built to WebAssembly. One frame in, one out, as the browser's coders work. */
 import type { LibAV as Library } from '@libav.js/variant-webm-vp9'
-import type { VideoCoder, VideoCoding } from '../../core/host'
+import type { VideoCoder, VideoCoding } from '../../core/frame/host'
 
 const NAMES = { vp8: 'libvpx', vp9: 'libvpx-vp9' } as const
 

@@ -2,9 +2,9 @@
 import { link, mkdir, open, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises'
 import { hostname } from 'node:os'
 import path from 'node:path'
-import { isArrival, isUnfinished } from '../../core/delivery/arrivals'
-import type { Standing, WatchedPlace } from '../../core/delivery/watch'
-import { impossible, unreadable } from '../../core/errors'
+import { isArrival, isUnfinished } from '../../core/run/delivery/arrivals'
+import type { Standing, WatchedPlace } from '../../core/run/delivery/watch'
+import { impossible, unreadable } from '../../core/base/errors'
 import { isAlive } from './alive'
 import { onDisk } from './disk-error'
 

@@ -2,7 +2,7 @@
 import { stepKindById } from '../../core/prepare/kinds'
 import { newStep, prepared } from '../../core/prepare/preparation'
 import type { Frame } from '../../core/frame/frame'
-import type { Kernels } from '../../core/kernels/kernels'
+import type { Kernels } from '../../core/frame/kernels/kernels'
 import type { SourceFacts } from '../../core/source/source'
 import { enlarged, filmedAs, filmings, keyShots } from '../../tests/material/keys'
 

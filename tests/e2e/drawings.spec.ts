@@ -4,7 +4,7 @@ import { readFileSync } from 'node:fs'
 import path from 'node:path'
 import sharp from 'sharp'
 import { root, testHost } from '../unit/support'
-import { readDrawing } from '../../core/vector/svg/drawing'
+import { readDrawing } from '../../core/draw/vector/svg/drawing'
 import { drawings, svgOf } from '../material/drawings'
 
 const [WIDTH, HEIGHT] = [120, 90]

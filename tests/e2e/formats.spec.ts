@@ -13,7 +13,7 @@ import {
   type VideoCodec
 } from 'mediabunny'
 import sharp from 'sharp'
-import { writtenFormats } from '../../core/formats/registry'
+import { writtenFormats } from '../../core/open/registry'
 import { benchFrame } from '../../scripts/bench/clip'
 import { damage, vectors } from '../unit/support'
 import {

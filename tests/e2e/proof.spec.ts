@@ -6,8 +6,8 @@ import sharp from 'sharp'
 import { moth } from '../../demo/scenes'
 import { withDepth } from '../../core/frame/depth'
 import type { Frame } from '../../core/frame/frame'
-import { plainKernels } from '../../core/kernels/plain'
-import { stations as known } from '../../core/stations/stations'
+import { plainKernels } from '../../core/frame/kernels/plain'
+import { stations as known } from '../../core/judge/stations/stations'
 import { beginPlain, bytesOf, cell, complaints, drop, png, withoutPicker, type Dropped } from './support'
 
 /** The moth at half its size, closing its loop in `of` frames. */

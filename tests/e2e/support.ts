@@ -2,14 +2,14 @@
 import path from 'node:path'
 import { expect, type Download, type Locator, type Page } from '@playwright/test'
 import { readFile } from 'node:fs/promises'
-import { encodePng } from '../../core/pictures/png/encode'
+import { encodePng } from '../../core/media/pictures/png/encode'
 import type { Frame } from '../../core/frame/frame'
-import { formatById } from '../../core/formats/registry'
-import { newOutlet, type Outlet } from '../../core/outlet/outlet'
+import { formatById } from '../../core/open/registry'
+import { newOutlet, type Outlet } from '../../core/job/outlet/outlet'
 import { nodeHost } from '../../platform/node/host'
 import { noise } from '../unit/support'
 
-const host = nodeHost(path.resolve(import.meta.dirname, '../../core/kernels/build/kernels.wasm'))
+const host = nodeHost(path.resolve(import.meta.dirname, '../../core/frame/kernels/build/kernels.wasm'))
 
 export interface Dropped {
   name: string

@@ -1,7 +1,7 @@
 import { unzipSync } from 'fflate'
 import { ALL_FORMATS, BufferSource, Input } from 'mediabunny'
 import { expect, test, type Page } from './test'
-import { formatById } from '../../core/formats/registry'
+import { formatById } from '../../core/open/registry'
 import { bytesFile, firstDifference, sharpFrame, testHost } from '../unit/support'
 import {
   addOutlet,

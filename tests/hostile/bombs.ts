@@ -1,6 +1,6 @@
 /** Small files that claim a great deal, made byte by byte. Each must be refused by its header. */
 import zlib from 'node:zlib'
-import { chunk, SIGNATURE, writeU32 } from '../../core/pictures/png/chunks'
+import { chunk, SIGNATURE, writeU32 } from '../../core/media/pictures/png/chunks'
 
 const join = (...parts: (Uint8Array | number[] | string)[]): Uint8Array =>
   new Uint8Array(Buffer.concat(parts.map(part => Buffer.from(part as Uint8Array))))

@@ -4,12 +4,12 @@
  */
 import { readdirSync, readFileSync, statSync } from 'node:fs'
 import path from 'node:path'
-import { isAbort, PourError } from '../../core/errors'
-import type { FileRef } from '../../core/files/file'
-import { recognise } from '../../core/formats/registry'
-import type { Host } from '../../core/host'
-import { takeIn } from '../../core/intake/intake'
-import { openForProof, openSource } from '../../core/source/open'
+import { isAbort, PourError } from '../../core/base/errors'
+import type { FileRef } from '../../core/base/files/file'
+import { recognise } from '../../core/open/registry'
+import type { Host } from '../../core/frame/host'
+import { takeIn } from '../../core/run/intake/intake'
+import { openForProof, openSource } from '../../core/open/open'
 import { SourceFacts } from '../../core/source/source'
 import { random } from '../unit/support'
 

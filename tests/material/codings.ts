@@ -1,12 +1,12 @@
 /** What becomes of stored samples on their way: nothing, ProRes, or 4:2:0 film coding. Decoders are not Pour's own. */
 import sharp from 'sharp'
-import type { Deliverable } from '../../core/formats/format'
+import type { Deliverable } from '../../core/media/formats/format'
 import { withDepth } from '../../core/frame/depth'
 import { STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
-import { wholeForm } from '../../core/formats/form'
-import { formatById } from '../../core/formats/registry'
-import { optionValues } from '../../core/settings/field'
-import type { Host } from '../../core/host'
+import { wholeForm } from '../../core/media/formats/form'
+import { formatById } from '../../core/open/registry'
+import { optionValues } from '../../core/base/settings/field'
+import type { Host } from '../../core/frame/host'
 
 export interface Coding {
   name: string

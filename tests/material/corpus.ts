@@ -5,7 +5,7 @@
 import { box, ellipse, stroke, type Canvas } from '../../demo/canvas'
 import { lettering } from '../../demo/letters'
 import type { AlphaMode, Frame } from '../../core/frame/frame'
-import type { Host } from '../../core/host'
+import type { Host } from '../../core/frame/host'
 import { codings } from './codings'
 import { blurred, clouds, drawn, faded, hash, HEIGHT, mean, over, shaded, shadowed, WIDTH, type Plate } from './paint'
 import { storages, stored } from './storages'

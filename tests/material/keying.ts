@@ -1,5 +1,5 @@
 /** docs/keying.md: what keys make of shots whose truth is known, drawn by `npm run keying`. */
-import type { Host } from '../../core/host'
+import type { Host } from '../../core/frame/host'
 import { filmedAs, filmings, keyed, keyFigures, keyShots, type KeyFigures } from './keys'
 
 const WAYS = [

@@ -1,7 +1,7 @@
 /** Shots before a screen as cameras and codecs hand them over, with their truth; and how well keys find it. */
 import { ellipse, stroke } from '../../demo/canvas'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
-import type { Host } from '../../core/host'
+import type { Host } from '../../core/frame/host'
 import { stepKindById } from '../../core/prepare/kinds'
 import { newStep, prepared, Step } from '../../core/prepare/preparation'
 import type { SourceFacts } from '../../core/source/source'

@@ -2,7 +2,7 @@
  * Patches of known colour and the labels they may come under, with what each label means: maths written apart from the
  * core, from the standards themselves.
  */
-import type { ColourTags } from '../../core/colour-tags'
+import type { ColourTags } from '../../core/frame/colour-tags'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
 
 /** Side of a patch in pixels, and patches in a row. */

@@ -1,5 +1,5 @@
 /** How often answers are right, by how sure they say they are, over the clips of the corpus. */
-import type { Host } from '../../core/host'
+import type { Host } from '../../core/frame/host'
 import { specimen } from './corpus'
 import { outcomeOf } from './matrix'
 

@@ -1,7 +1,7 @@
 /** Material before a green screen whose light is uneven, with its truth: for keys that have not seen it. */
 import { ellipse, stroke } from '../../demo/canvas'
 import { drawn, hash, HEIGHT, mean, WIDTH, type Plate } from './paint'
-import { ciede2000, toLab, toLinear } from '../../core/kernels/ciede2000'
+import { ciede2000, toLab, toLinear } from '../../core/frame/kernels/ciede2000'
 import type { Frame } from '../../core/frame/frame'
 import { STRAIGHT } from '../../core/frame/frame'
 

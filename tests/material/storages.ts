@@ -2,7 +2,7 @@
  * The ways in which a plate may be stored: straight with this or that under clear pixels, premultiplied on this or
  * that.
  */
-import { hexToCodes } from '../../core/colour'
+import { hexToCodes } from '../../core/base/colour'
 import { nearestFill } from './fill'
 import { hash, type Plate } from './paint'
 import type { AlphaMode, Frame } from '../../core/frame/frame'

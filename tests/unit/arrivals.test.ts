@@ -1,6 +1,6 @@
 /** A watched folder: what counts as arrived, and what is told of it. */
 import { expect, test } from 'vitest'
-import { isArrival, isUnfinished, reportText, sayArrival } from '../../core/delivery/arrivals'
+import { isArrival, isUnfinished, reportText, sayArrival } from '../../core/run/delivery/arrivals'
 
 test('what was put aside, what was poured and what is hidden is no arrival', () => {
   const names = ['moth.mov', '.DS_Store', 'done', 'failed', 'poured', 'done.mov', 'plate 01']

@@ -7,7 +7,7 @@ import { cp, link, mkdir, mkdtemp, readdir, readFile, rm, symlink, utimes, write
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
-import { encodePng } from '../../core/pictures/png/encode'
+import { encodePng } from '../../core/media/pictures/png/encode'
 import { builtCommandLine, held, runIn, script, type Ended } from './command-line'
 import { noise, testHost, vectors } from './support'
 

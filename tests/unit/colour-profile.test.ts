@@ -2,13 +2,13 @@
 import fc from 'fast-check'
 import sharp, { type Sharp } from 'sharp'
 import { describe, expect, test } from 'vitest'
-import { profileFinding, readGamma, readProfile } from '../../core/colour-profile'
-import { takeIn } from '../../core/intake/intake'
-import { encodePng } from '../../core/pictures/png/encode'
+import { profileFinding, readGamma, readProfile } from '../../core/media/colour-profile'
+import { takeIn } from '../../core/run/intake/intake'
+import { encodePng } from '../../core/media/pictures/png/encode'
 import { stepKindById } from '../../core/prepare/kinds'
 import { newStep } from '../../core/prepare/preparation'
-import { formatById } from '../../core/formats/registry'
-import { openSource, specAsFound } from '../../core/source/open'
+import { formatById } from '../../core/open/registry'
+import { openSource, specAsFound } from '../../core/open/open'
 import { preparedSpec, type FilesSpec } from '../../core/source/source'
 import type { Frame } from '../../core/frame/frame'
 import { crc32 } from 'node:zlib'
@@ -214,7 +214,7 @@ describe('gamma and primaries', () => {
       transfer: 'linear',
       depth: 32
     })
-    const { storedFrame } = await import('../../core/carriage/stored')
+    const { storedFrame } = await import('../../core/media/carriage/stored')
     const due = storedFrame(read, form, host.kernels)
     expect(exr.id).toBe('exr-sequence')
     for (let i = 0; i < 64; i += 4) {

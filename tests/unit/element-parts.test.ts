@@ -1,9 +1,9 @@
 /** The form of an element: whatever is entered in any of its fields leaves a scene that is valid. */
 import { describe, expect, test } from 'vitest'
 import { elementParts, type Part } from '../../app/components/scenes/elementParts'
-import { Scene, type Element, type Look } from '../../core/scene/scene'
-import { emptyScene, figure, lettering, newElement } from '../../core/scene/fresh'
-import { starters } from '../../core/scene/starters'
+import { Scene, type Element, type Look } from '../../core/draw/scene/scene'
+import { emptyScene, figure, lettering, newElement } from '../../core/draw/scene/fresh'
+import { starters } from '../../core/draw/scene/starters'
 
 const SIZE = { width: 320, height: 180, rate: [25, 1] as [number, number], seconds: 2 }
 const GRADIENT = { from: '#102030', to: '#405060', angle: 30 } as const

@@ -1,6 +1,6 @@
 /** Errors in words: what a library trips over is said of the file, not of the library's code. */
 import { expect, test } from 'vitest'
-import { damagedBy, impossible, inWords, unreadable } from '../../core/errors'
+import { damagedBy, impossible, inWords, unreadable } from '../../core/base/errors'
 
 test.each([
   [new TypeError("Cannot read properties of undefined (reading 'addUnicode')"), 'it is damaged'],

@@ -1,9 +1,9 @@
 /** "Add outlet": every format that is written stands in one group, and is found by its name, its use and its depth. */
 import { expect, test } from 'vitest'
-import { DESTINATIONS } from '../../core/outlet/destinations'
-import { familiesWith } from '../../core/outlet/families'
-import { guideTo, takes } from '../../core/outlet/guide'
-import { formatById, writtenFormats } from '../../core/formats/registry'
+import { DESTINATIONS } from '../../core/job/outlet/destinations'
+import { familiesWith } from '../../core/job/outlet/families'
+import { guideTo, takes } from '../../core/job/outlet/guide'
+import { formatById, writtenFormats } from '../../core/open/registry'
 
 const idsOf = (search: string): string[] => familiesWith(search).flatMap(({ formats }) => formats.map(({ id }) => id))
 

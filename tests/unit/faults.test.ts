@@ -3,9 +3,9 @@
  * its frames, and mended; good clips stay clean.
  */
 import { expect, test } from 'vitest'
-import { examine, type Examination } from '../../core/examine/examination'
-import { lookAt } from '../../core/examine/look'
-import { pointsApart } from '../../core/examine/plane'
+import { examine, type Examination } from '../../core/judge/examine/examination'
+import { lookAt } from '../../core/judge/examine/look'
+import { pointsApart } from '../../core/judge/examine/plane'
 import { readAs, withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'

@@ -2,7 +2,7 @@
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { grouped } from '../../core/job/grouping'
-import { inPlaces, lengthened, stacked, withinSight } from '../../core/view/sight'
+import { inPlaces, lengthened, stacked, withinSight } from '../../core/judge/view/sight'
 
 test('groups come in the order that is asked for, then as they are met; rows keep their order', () => {
   const rows = ['b2', 'a1', 'c1', 'b1', 'a2', 'd1']

@@ -1,8 +1,8 @@
 /** Sources are told apart by what their files are, and are the same as long as these are. */
 import { expect, test } from 'vitest'
-import type { FileRef } from '../../core/files/file'
+import type { FileRef } from '../../core/base/files/file'
 import { filesIdentity, identityOf } from '../../core/source/identity'
-import { specAsFound } from '../../core/source/open'
+import { specAsFound } from '../../core/open/open'
 import { specKey } from '../../core/source/identity'
 import { bytesFile } from './support'
 

@@ -1,9 +1,9 @@
 import { inflateSync } from 'node:zlib'
 import fc from 'fast-check'
 import { beforeAll, expect, test } from 'vitest'
-import type { Differences, Kernels, Taps } from '../../core/kernels/kernels'
-import { Lease, leasing } from '../../core/kernels/lease'
-import { plainKernels as plain } from '../../core/kernels/plain'
+import type { Differences, Kernels, Taps } from '../../core/frame/kernels/kernels'
+import { Lease, leasing } from '../../core/frame/kernels/lease'
+import { plainKernels as plain } from '../../core/frame/kernels/plain'
 import { firstDifference, noise, random, testHost } from './support'
 
 let wasm: Kernels

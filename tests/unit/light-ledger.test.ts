@@ -1,9 +1,9 @@
 /** What steps make of light, as the ledger tells it: sums and extremes, and what was cut off or dropped by the way. */
 import { describe, expect, test } from 'vitest'
 import type { AlphaMode, Frame } from '../../core/frame/frame'
-import { lightFigures, sayLight } from '../../core/ledger/light'
-import { preparedLines } from '../../core/ledger/lines'
-import { stepFigures } from '../../core/ledger/measure'
+import { lightFigures, sayLight } from '../../core/judge/ledger/light'
+import { preparedLines } from '../../core/judge/ledger/lines'
+import { stepFigures } from '../../core/judge/ledger/measure'
 import { stepKindById, stepKinds } from '../../core/prepare/kinds'
 import { newStep, prepared, Step } from '../../core/prepare/preparation'
 import type { SourceFacts } from '../../core/source/source'

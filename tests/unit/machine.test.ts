@@ -11,10 +11,10 @@ import {
 } from 'mediabunny'
 import sharp from 'sharp'
 import { expect, test } from 'vitest'
-import { memoryReader } from '../../core/files/file'
-import type { FormatId } from '../../core/formats/format'
-import { formatById, recognise } from '../../core/formats/registry'
-import { takeIn } from '../../core/intake/intake'
+import { memoryReader } from '../../core/base/files/file'
+import type { FormatId } from '../../core/media/formats/format'
+import { formatById, recognise } from '../../core/open/registry'
+import { takeIn } from '../../core/run/intake/intake'
 import { bytesFile, damage, noise, survives, testHost } from './support'
 
 const host = await testHost()

@@ -1,9 +1,9 @@
 /** The walk over Matroska's outermost elements, before anything else reads the file. */
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
-import { memoryReader } from '../../core/files/file'
-import { checkMatroska } from '../../core/containers/matroska/check'
-import { looksLikeEbml } from '../../core/containers/matroska/ebml'
+import { memoryReader } from '../../core/base/files/file'
+import { checkMatroska } from '../../core/media/containers/matroska/check'
+import { looksLikeEbml } from '../../core/media/containers/matroska/ebml'
 import { damage, survives, vectorFile } from './support'
 
 const film = async (name: string): Promise<Uint8Array> => ((await vectorFile(name)) as { bytes: Uint8Array }).bytes

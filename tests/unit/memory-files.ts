@@ -1,8 +1,8 @@
 /** A pour's target in memory, and what it holds afterwards as files to read back. */
-import type { FileRef } from '../../core/files/file'
-import { memorySink } from '../../core/files/sinks'
-import type { Format, Target } from '../../core/formats/format'
-import { isRateNote } from '../../core/intake/rate-hints'
+import type { FileRef } from '../../core/base/files/file'
+import { memorySink } from '../../core/base/files/sinks'
+import type { Format, Target } from '../../core/media/formats/format'
+import { isRateNote } from '../../core/run/intake/rate-hints'
 import { bytesFile } from './support'
 
 export function memoryFiles(format: Format, fileName: string): { target: Target; files(): FileRef[] } {

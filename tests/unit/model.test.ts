@@ -1,7 +1,7 @@
 /** Models: what a file says of itself, what is refused, and that the command line sends one to the page. */
 import { expect, test } from 'vitest'
-import { takeIn } from '../../core/intake/intake'
-import { mayBeModel, readModel } from '../../core/model/gltf'
+import { takeIn } from '../../core/run/intake/intake'
+import { mayBeModel, readModel } from '../../core/draw/model/gltf'
 import { boxModel } from '../material/model'
 import { bytesFile, damage, survives, testHost } from './support'
 

@@ -3,8 +3,8 @@ import fc from 'fast-check'
 import sharp from 'sharp'
 import { expect, test } from 'vitest'
 import { oriented, orientationOf, orientedSize, type Orientation } from '../../core/frame/orient'
-import { takeIn } from '../../core/intake/intake'
-import { openSource } from '../../core/source/open'
+import { takeIn } from '../../core/run/intake/intake'
+import { openSource } from '../../core/open/open'
 import { anyNoise, bytesFile, firstDifference, noise, testHost } from './support'
 
 const host = await testHost()

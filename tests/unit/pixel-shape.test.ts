@@ -1,12 +1,12 @@
 import { expect, test } from 'vitest'
-import { formatById, writtenFormats } from '../../core/formats/registry'
+import { formatById, writtenFormats } from '../../core/open/registry'
 import { withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'
 import { OPAQUE } from '../../core/frame/frame'
 import { withTransfer } from '../../core/frame/transfer'
-import { nearestRate } from '../../core/rate'
-import { runsOn } from '../../core/formats/registry'
-import { openSource, specAsFound } from '../../core/source/open'
+import { nearestRate } from '../../core/base/rate'
+import { runsOn } from '../../core/open/registry'
+import { openSource, specAsFound } from '../../core/open/open'
 import { bytesFile, deliverable, noise, testHost, writeFilm } from './support'
 
 const host = await testHost()

@@ -4,7 +4,7 @@ import { chmod, link, mkdir, mkdtemp, readdir, readFile, rm, symlink, writeFile 
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { afterEach, beforeEach, expect, test } from 'vitest'
-import { zipSink } from '../../core/files/sinks'
+import { zipSink } from '../../core/base/files/sinks'
 import { fileSink, fileSinks, folderSink } from '../../platform/node/place'
 import { refuseSame } from '../../platform/node/same'
 import { held } from './command-line'

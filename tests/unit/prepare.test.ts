@@ -13,7 +13,7 @@ import {
   someRows,
   type Carried
 } from '../../core/prepare/carried'
-import { plateRows } from '../../core/kernels/plain-plate'
+import { plateRows } from '../../core/frame/kernels/plain-plate'
 import { estimatePlate, findScreen } from '../../core/prepare/chroma'
 import { colourAt, contentOf, unionOf } from '../../core/prepare/content'
 import { contentOfClip } from '../../core/prepare/content-of-clip'
@@ -37,13 +37,13 @@ import { scaled } from '../../core/prepare/scale'
 import type { StepKind } from '../../core/prepare/step'
 import { turned, turnedSize } from '../../core/prepare/turn'
 import { toCoded } from '../../core/frame/transfer'
-import { coverage, shapeAt, withShapeAt } from '../../core/frame/shape'
-import { openSource, specAsFound } from '../../core/source/open'
+import { coverage, shapeAt, withShapeAt } from '../../core/base/settings/shape'
+import { openSource, specAsFound } from '../../core/open/open'
 import { type Source, type SourceFacts, preparedSpec } from '../../core/source/source'
-import { sayPixel } from '../../core/view/loupe'
+import { sayPixel } from '../../core/judge/view/loupe'
 import { pot, potOnScreen, potShadow, pollen } from '../../demo/scenes'
 import { inlinePool } from '../../platform/node/pool'
-import { WorkContext } from '../../core/work/context'
+import { WorkContext } from '../../core/open/context'
 import { bytesFile, firstDifference, noise, testHost, writeFilm } from './support'
 
 const host = await testHost()

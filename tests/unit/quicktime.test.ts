@@ -1,11 +1,11 @@
 import fc from 'fast-check'
 import { ALL_FORMATS, BufferSource, EncodedPacketSink, Input } from 'mediabunny'
 import { expect, test } from 'vitest'
-import { formatById } from '../../core/formats/registry'
-import { decodeRle } from '../../core/codecs/animation/rle'
-import { plainKernels } from '../../core/kernels/plain'
-import { rleBound } from '../../core/kernels/plain-rle'
-import { timeBase } from '../../core/containers/quicktime/write'
+import { formatById } from '../../core/open/registry'
+import { decodeRle } from '../../core/media/codecs/animation/rle'
+import { plainKernels } from '../../core/frame/kernels/plain'
+import { rleBound } from '../../core/frame/kernels/plain-rle'
+import { timeBase } from '../../core/media/containers/quicktime/write'
 import { OPAQUE, type AlphaMode, type Frame } from '../../core/frame/frame'
 import {
   anyNoise,

@@ -1,7 +1,7 @@
 /** What a format's row says of its settings is what its encoder takes: every choice, and both ends of every range. */
 import { expect, test } from 'vitest'
-import { writtenFormats } from '../../core/formats/registry'
-import { optionValues, problemOf, type Field } from '../../core/settings/field'
+import { writtenFormats } from '../../core/open/registry'
+import { optionValues, problemOf, type Field } from '../../core/base/settings/field'
 import { deliverable, noise, testHost } from './support'
 import { memoryFiles } from './memory-files'
 

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
-import { rateInName, rateInNote, withoutRate } from '../../core/intake/rate-hints'
-import { formatRate, parseRate, rateFraction, sameRate, secondsOf } from '../../core/rate'
+import { rateInName, rateInNote, withoutRate } from '../../core/run/intake/rate-hints'
+import { formatRate, parseRate, rateFraction, sameRate, secondsOf } from '../../core/base/rate'
 
 test.each([
   ['25', [25, 1]],

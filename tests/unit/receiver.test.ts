@@ -1,12 +1,12 @@
 /** What a receiver demands: what of it a pour would not meet, what makes it so, and files of demands. */
 import fc from 'fast-check'
-import { bytesOf, readTyped, secondsOfText, typedBytes, type Typed } from '../../core/outlet/typed-demands'
+import { bytesOf, readTyped, secondsOfText, typedBytes, type Typed } from '../../core/job/outlet/typed-demands'
 import { describe, expect, test } from 'vitest'
-import { assess } from '../../core/delivery/assess'
-import { formatById } from '../../core/formats/registry'
-import { newOutlet, type Outlet } from '../../core/outlet/outlet'
-import type { PourPlan } from '../../core/outlet/plan'
-import { emptyReceiver, readReceiver, unmet, writeReceiver, type Receiver } from '../../core/outlet/receiver'
+import { assess } from '../../core/run/delivery/assess'
+import { formatById } from '../../core/open/registry'
+import { newOutlet, type Outlet } from '../../core/job/outlet/outlet'
+import type { PourPlan } from '../../core/job/outlet/plan'
+import { emptyReceiver, readReceiver, unmet, writeReceiver, type Receiver } from '../../core/job/outlet/receiver'
 import { strapFacts } from './support'
 
 const facts = strapFacts()

@@ -2,7 +2,7 @@
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { sayAbout } from '../../app/composables/say'
-import { effortDone, effortOf, secondsToEnd, wholeEffort } from '../../core/delivery/remaining'
+import { effortDone, effortOf, secondsToEnd, wholeEffort } from '../../core/run/delivery/remaining'
 
 const clip = { frames: 24, width: 100, height: 50 }
 

@@ -3,8 +3,8 @@ import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, test } from 'vitest'
-import { sceneText } from '../../core/scene/as-file'
-import { starters } from '../../core/scene/starters'
+import { sceneText } from '../../core/draw/scene/as-file'
+import { starters } from '../../core/draw/scene/starters'
 import { builtCommandLine, runIn } from './command-line'
 
 const folder = await mkdtemp(path.join(tmpdir(), 'pour-scenes-'))

@@ -1,11 +1,11 @@
 /** Elements copied and pasted: under ids of their own, with what lies in them, apart from what stands there. */
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { elementsText, freePlace, freshId, paste, readElements } from '../../core/scene/copies'
-import { emptyScene, figure, lettering, newElement, type Sized } from '../../core/scene/fresh'
-import { Scene, type Element } from '../../core/scene/scene'
-import { starters } from '../../core/scene/starters'
-import { fullestFrame, momentOf, presenceOf, timesOf } from '../../core/scene/timing'
+import { elementsText, freePlace, freshId, paste, readElements } from '../../core/draw/scene/copies'
+import { emptyScene, figure, lettering, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { Scene, type Element } from '../../core/draw/scene/scene'
+import { starters } from '../../core/draw/scene/starters'
+import { fullestFrame, momentOf, presenceOf, timesOf } from '../../core/draw/scene/timing'
 
 const SIZE: Sized = { width: 320, height: 180, rate: [25, 1], seconds: 2 }
 const sceneOf = (...elements: Element[]): Scene => ({ ...emptyScene('test', SIZE), elements })

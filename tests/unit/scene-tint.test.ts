@@ -2,10 +2,10 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { Frame } from '../../core/frame/frame'
-import { emptyScene, figure, lettering, newElement, type Sized } from '../../core/scene/fresh'
-import { SceneRenderer } from '../../core/scene/render'
-import { Scene, type ColourKey, type Element, type Look } from '../../core/scene/scene'
-import { tintAt } from '../../core/scene/tint'
+import { emptyScene, figure, lettering, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { SceneRenderer } from '../../core/draw/scene/render'
+import { Scene, type ColourKey, type Element, type Look } from '../../core/draw/scene/scene'
+import { tintAt } from '../../core/draw/scene/tint'
 import { testHost } from './support'
 
 const host = await testHost()

@@ -2,8 +2,8 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { seamOf } from '../../core/frame/seam'
-import { saySeam } from '../../core/proof/seam'
-import { MOVES } from '../../core/proof/displacement'
+import { saySeam } from '../../core/judge/proof/seam'
+import { MOVES } from '../../core/judge/proof/displacement'
 
 const even = new Array<number>(20).fill(10)
 

@@ -1,6 +1,6 @@
 /** Findings once a source is prepared: offered until mended, then done, and never mended twice. */
 import { expect, test } from 'vitest'
-import { isMended, mendingStep, standingOf } from '../../core/examine/standing'
+import { isMended, mendingStep, standingOf } from '../../core/judge/examine/standing'
 import { stepKindById } from '../../core/prepare/kinds'
 import { newStep, Step } from '../../core/prepare/preparation'
 import { KEEP_CODES, type Finding } from '../../core/source/source'

@@ -1,11 +1,11 @@
 /** Stations that are about colour: a screen of sRGB that heeds the file's label, and one that does not. */
 import { describe, expect, test } from 'vitest'
-import type { ColourTags } from '../../core/colour-tags'
+import type { ColourTags } from '../../core/frame/colour-tags'
 import { STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
 import { withAlphaMode } from '../../core/frame/alpha'
-import { flatScene } from '../../core/stations/scene'
-import { stationById } from '../../core/stations/stations'
-import { visit, type Visit } from '../../core/stations/visit'
+import { flatScene } from '../../core/judge/stations/scene'
+import { stationById } from '../../core/judge/stations/stations'
+import { visit, type Visit } from '../../core/judge/stations/visit'
 import type { SourceFacts } from '../../core/source/source'
 import { testHost } from './support'
 

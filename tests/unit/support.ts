@@ -3,17 +3,17 @@
  */
 import type { SourceFacts } from '../../core/source/source'
 import { readFile } from 'node:fs/promises'
-import { wholeForm } from '../../core/formats/form'
+import { wholeForm } from '../../core/media/formats/form'
 import path from 'node:path'
 import fc from 'fast-check'
 import sharp from 'sharp'
-import { PourError } from '../../core/errors'
-import type { FileRef } from '../../core/files/file'
-import { memorySink } from '../../core/files/sinks'
-import { formatById } from '../../core/formats/registry'
-import type { Deliverable } from '../../core/formats/format'
+import { PourError } from '../../core/base/errors'
+import type { FileRef } from '../../core/base/files/file'
+import { memorySink } from '../../core/base/files/sinks'
+import { formatById } from '../../core/open/registry'
+import type { Deliverable } from '../../core/media/formats/format'
 import { STRAIGHT, type AlphaMode, type Depth, type Frame } from '../../core/frame/frame'
-import type { Host } from '../../core/host'
+import type { Host } from '../../core/frame/host'
 import { nodeHost } from '../../platform/node/host'
 
 export const root = path.resolve(import.meta.dirname, '../..')
@@ -21,7 +21,7 @@ export const vectors = path.join(root, 'tests/vectors')
 
 let ready: Promise<Host> | null = null
 export function testHost(): Promise<Host> {
-  return (ready ??= nodeHost(path.join(root, 'core/kernels/build/kernels.wasm')))
+  return (ready ??= nodeHost(path.join(root, 'core/frame/kernels/build/kernels.wasm')))
 }
 
 export function bytesFile(name: string, bytes: Uint8Array): FileRef {

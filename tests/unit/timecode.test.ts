@@ -1,15 +1,15 @@
 import fc from 'fast-check'
-import { formatById } from '../../core/formats/registry'
-import { takeIn } from '../../core/intake/intake'
-import { newOutlet } from '../../core/outlet/outlet'
-import { planPour } from '../../core/outlet/plan'
+import { formatById } from '../../core/open/registry'
+import { takeIn } from '../../core/run/intake/intake'
+import { newOutlet } from '../../core/job/outlet/outlet'
+import { planPour } from '../../core/job/outlet/plan'
 import { stepKindById } from '../../core/prepare/kinds'
 import { newStep, preparedFacts, type Step } from '../../core/prepare/preparation'
 import type { SourceFacts } from '../../core/source/source'
 import { bytesFile, noise, testHost, writeFilm } from './support'
 import { expect, test } from 'vitest'
-import { frameToTimecode, frameTyped, timecodeProblem, timecodeToFrame } from '../../core/timecode'
-import type { Rate } from '../../core/rate'
+import { frameToTimecode, frameTyped, timecodeProblem, timecodeToFrame } from '../../core/base/timecode'
+import type { Rate } from '../../core/base/rate'
 
 const rates: Rate[] = [
   [12, 1],

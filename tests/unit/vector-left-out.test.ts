@@ -1,9 +1,9 @@
 /** Whatever is said to be left out of a vector animation is, and whatever changes the picture elsewhere is drawn or told. */
 import { describe, expect, test } from 'vitest'
 import type { Frame } from '../../core/frame/frame'
-import { takeIn } from '../../core/intake/intake'
-import { openSource } from '../../core/source/open'
-import { readAnimation } from '../../core/vector/animation'
+import { takeIn } from '../../core/run/intake/intake'
+import { openSource } from '../../core/open/open'
+import { readAnimation } from '../../core/draw/vector/animation'
 import { bytesFile, testHost } from './support'
 
 const host = await testHost()

@@ -1,9 +1,9 @@
 /** The engine of watched folders, over a simple picture of a folder, a clock and deliveries. */
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { DONE, FAILED } from '../../core/delivery/arrivals'
-import { watchFolder, type Clock, type Watching, type WatchedPlace } from '../../core/delivery/watch'
-import { noRoom } from '../../core/errors'
+import { DONE, FAILED } from '../../core/run/delivery/arrivals'
+import { watchFolder, type Clock, type Watching, type WatchedPlace } from '../../core/run/delivery/watch'
+import { noRoom } from '../../core/base/errors'
 
 class Killed extends Error {}
 

@@ -1,7 +1,7 @@
 /** Large parts of arguments travel once to each thread, and arrive as they were sent. */
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
-import { fewAtATime } from '../../core/work/few'
+import { fewAtATime } from '../../core/base/few'
 import { Stow, Unstow } from '../../platform/stow'
 
 const list = (length: number): string[] => Array.from({ length }, (_, n) => `picture_${n}.png`)

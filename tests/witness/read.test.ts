@@ -4,8 +4,8 @@
  */
 import * as AV from 'node-av/constants'
 import { describe, expect, test } from 'vitest'
-import { formats, recognise } from '../../core/formats/registry'
-import { openSource, specAsFound } from '../../core/source/open'
+import { formats, recognise } from '../../core/open/registry'
+import { openSource, specAsFound } from '../../core/open/open'
 import type { Source } from '../../core/source/source'
 import { bytesFile, testHost } from '../unit/support'
 import { pictureTrack, see, write, type SeenTrack, type Written } from './library'

@@ -1,7 +1,7 @@
 /** A delivery as strangers see it: frame by frame, as codes of the depth that was delivered. */
 import * as AV from 'node-av/constants'
 import sharp from 'sharp'
-import type { Format } from '../../core/formats/format'
+import type { Format } from '../../core/media/formats/format'
 import { codesOf, pictureTrack, see, type SeenPicture, type SeenTrack } from './library'
 import { smoothed, type Matrix } from './pixels'
 import type { Poured } from './pour-all'

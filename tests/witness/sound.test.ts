@@ -3,9 +3,9 @@
  * the pictures, track by track.
  */
 import { describe, expect, test } from 'vitest'
-import { recognise, writtenFormats } from '../../core/formats/registry'
-import { newOutlet } from '../../core/outlet/outlet'
-import { specAsFound } from '../../core/source/open'
+import { recognise, writtenFormats } from '../../core/open/registry'
+import { newOutlet } from '../../core/job/outlet/outlet'
+import { specAsFound } from '../../core/open/open'
 import type { SourceSpec } from '../../core/source/source'
 import { bytesFile, random, testHost } from '../unit/support'
 import { pictureTrack, see, write, type Seen, type Written, type WrittenSound } from './library'

@@ -1,9 +1,9 @@
 /** Still pictures of the stranger, and of the picture library, as Pour reads them. */
 import sharp from 'sharp'
 import { describe, expect, test } from 'vitest'
-import { recognise } from '../../core/formats/registry'
+import { recognise } from '../../core/open/registry'
 import type { Frame } from '../../core/frame/frame'
-import { openSource, specAsFound } from '../../core/source/open'
+import { openSource, specAsFound } from '../../core/open/open'
 import { bytesFile, testHost } from '../unit/support'
 import { pictureTrack, see, write } from './library'
 import { clip } from './material'

@@ -3,11 +3,11 @@
  * prove as well, since whatever the form offers has to.
  */
 import { describe, expect, test } from 'vitest'
-import { storedFrame } from '../../core/carriage/stored'
-import type { Format } from '../../core/formats/format'
-import { writtenFormats } from '../../core/formats/registry'
-import type { Rate } from '../../core/rate'
-import { openSource, specAsFound } from '../../core/source/open'
+import { storedFrame } from '../../core/media/carriage/stored'
+import type { Format } from '../../core/media/formats/format'
+import { writtenFormats } from '../../core/open/registry'
+import type { Rate } from '../../core/base/rate'
+import { openSource, specAsFound } from '../../core/open/open'
 import { withDepth } from '../../core/frame/depth'
 import { bytesFile, writeFilm } from '../unit/support'
 import { codesOf, pictureTrack, see } from './library'

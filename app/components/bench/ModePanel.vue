@@ -3,7 +3,7 @@
 import { computed, ref, watch } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
-import { sayAlpha } from '~~/core/outlet/outlet'
+import { sayAlpha } from '~~/core/job/outlet/outlet'
 import type { JobSource } from '~~/core/job/job'
 import type { AlphaMode } from '~~/core/frame/frame'
 

@@ -3,10 +3,10 @@
 import { computed, ref, watch } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useSources } from '~/stores/sources'
-import { sentenceOf } from '~~/core/errors'
+import { sentenceOf } from '~~/core/base/errors'
 import type { JobSource } from '~~/core/job/job'
 import { readSpanList } from '~~/core/job/span-list'
-import { secondsOf } from '~~/core/rate'
+import { secondsOf } from '~~/core/base/rate'
 import type { SourceFacts } from '~~/core/source/source'
 
 const open = defineModel<boolean>({ required: true })

@@ -5,9 +5,9 @@ import { computed } from 'vue'
 import { useJob } from '~/stores/job'
 import type { Step } from '~~/core/prepare/preparation'
 import { stepKindById } from '~~/core/prepare/kinds'
-import type { Box } from '~~/core/settings/box'
-import { counts, type Field } from '~~/core/settings/field'
-import type { ShapeAt } from '~~/core/frame/shape'
+import type { Box } from '~~/core/base/settings/box'
+import { counts, type Field } from '~~/core/base/settings/field'
+import type { ShapeAt } from '~~/core/base/settings/shape'
 
 const { step, sourceId, busy = null } = defineProps<{ step: Step; sourceId: string; busy?: string | null }>()
 const emit = defineEmits<{

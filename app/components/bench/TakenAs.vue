@@ -5,9 +5,9 @@ import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import type { JobSource } from '~~/core/job/job'
 import { spaceOf } from '~~/core/prepare/gamut'
-import { sentenceOf } from '~~/core/errors'
-import { sayLevels } from '~~/core/light-levels'
-import { parseRate, rateFraction } from '~~/core/rate'
+import { sentenceOf } from '~~/core/base/errors'
+import { sayLevels } from '~~/core/source/light-levels'
+import { parseRate, rateFraction } from '~~/core/base/rate'
 import type { Interpretation } from '~~/core/source/source'
 
 const { source } = defineProps<{ source: JobSource }>()

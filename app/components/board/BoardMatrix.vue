@@ -7,7 +7,7 @@ import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useRows } from '~/stores/rows'
 import { cellKey, splitCell, type JobSource } from '~~/core/job/job'
-import { tagLine, type Outlet } from '~~/core/outlet/outlet'
+import { tagLine, type Outlet } from '~~/core/job/outlet/outlet'
 
 const jobs = useJob()
 const desk = useDesk()

@@ -4,10 +4,10 @@ import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
-import { withinBudget, type WithinBudget } from '~~/core/delivery/budget'
-import { isAbort, sentenceOf } from '~~/core/errors'
-import { withOwnSteps } from '~~/core/outlet/own-steps'
-import { estimateSize } from '~~/core/pour/estimate-size'
+import { withinBudget, type WithinBudget } from '~~/core/run/delivery/budget'
+import { isAbort, sentenceOf } from '~~/core/base/errors'
+import { withOwnSteps } from '~~/core/job/outlet/own-steps'
+import { estimateSize } from '~~/core/run/pour/estimate-size'
 
 const open = defineModel<boolean>({ required: true })
 const { sourceId, outletId } = defineProps<{ sourceId: string; outletId: string }>()

@@ -2,7 +2,7 @@
 /** What of the receiver's demands a cell would not meet: each with its mend, or waived by name. */
 import { computed } from 'vue'
 import { useJob } from '~/stores/job'
-import type { Unmet } from '~~/core/outlet/receiver'
+import type { Unmet } from '~~/core/job/outlet/receiver'
 
 const { cell } = defineProps<{ cell: string }>()
 const jobs = useJob()

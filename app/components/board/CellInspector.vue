@@ -5,9 +5,9 @@ import { useRouter } from 'vue-router'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
-import { formatById } from '~~/core/formats/registry'
-import { sayCarries, sayParts, storedMode } from '~~/core/outlet/outlet'
-import { rateFraction } from '~~/core/rate'
+import { formatById } from '~~/core/open/registry'
+import { sayCarries, sayParts, storedMode } from '~~/core/job/outlet/outlet'
+import { rateFraction } from '~~/core/base/rate'
 
 const { sourceId, outletId } = defineProps<{ sourceId: string; outletId: string }>()
 const jobs = useJob()

@@ -15,7 +15,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { keepLook, keptLook } from '~/db/looks'
 import { useRows } from '~/stores/rows'
 import { useWorkshop } from '~/stores/workshop'
-import { isAbort } from '~~/core/errors'
+import { isAbort } from '~~/core/base/errors'
 import { specKey } from '~~/core/source/identity'
 import type { SourceSpec } from '~~/core/source/source'
 

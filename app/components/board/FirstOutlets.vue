@@ -3,10 +3,10 @@
 import { useRouter } from 'vue-router'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
-import { DESTINATIONS } from '~~/core/outlet/destinations'
-import { guideTo } from '~~/core/outlet/guide'
-import { newOutlet, tagLine, type Outlet } from '~~/core/outlet/outlet'
-import { formatById } from '~~/core/formats/registry'
+import { DESTINATIONS } from '~~/core/job/outlet/destinations'
+import { guideTo } from '~~/core/job/outlet/guide'
+import { newOutlet, tagLine, type Outlet } from '~~/core/job/outlet/outlet'
+import { formatById } from '~~/core/open/registry'
 
 const jobs = useJob()
 const desk = useDesk()

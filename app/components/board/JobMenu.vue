@@ -20,8 +20,8 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useWorkshop } from '~/stores/workshop'
-import { isAbort } from '~~/core/errors'
-import { safeName } from '~~/core/outlet/names'
+import { isAbort } from '~~/core/base/errors'
+import { safeName } from '~~/core/job/outlet/names'
 
 const jobs = useJob()
 const desk = useDesk()

@@ -3,9 +3,9 @@
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import { useJob } from '~/stores/job'
-import { sayStranger } from '~~/core/formats/document'
-import { formatById } from '~~/core/formats/registry'
-import { sayCarries, tagLine } from '~~/core/outlet/outlet'
+import { sayStranger } from '~~/core/media/formats/document'
+import { formatById } from '~~/core/open/registry'
+import { sayCarries, tagLine } from '~~/core/job/outlet/outlet'
 
 const { id } = defineProps<{ id: string }>()
 const jobs = useJob()

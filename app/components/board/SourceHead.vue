@@ -2,10 +2,10 @@
 /** A row's head: filmstrip, name, facts, and the gravest finding. */
 import { computed } from 'vue'
 import { useSources } from '~/stores/sources'
-import { sayAlpha } from '~~/core/outlet/outlet'
+import { sayAlpha } from '~~/core/job/outlet/outlet'
 import type { JobSource } from '~~/core/job/job'
 import { findingKind } from '~~/core/source/finding-kinds'
-import { formatRate } from '~~/core/rate'
+import { formatRate } from '~~/core/base/rate'
 
 const { source } = defineProps<{ source: JobSource; chosen: boolean }>()
 defineEmits<{ choose: []; open: [] }>()

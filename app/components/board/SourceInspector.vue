@@ -6,9 +6,9 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { MOST_NAME } from '~~/core/job/names'
-import { sayLevels } from '~~/core/light-levels'
-import { rateFraction } from '~~/core/rate'
-import { saySound, soundsOf } from '~~/core/sound/sound'
+import { sayLevels } from '~~/core/source/light-levels'
+import { rateFraction } from '~~/core/base/rate'
+import { saySound, soundsOf } from '~~/core/source/sound'
 
 const { id } = defineProps<{ id: string }>()
 const jobs = useJob()

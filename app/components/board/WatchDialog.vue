@@ -4,9 +4,9 @@ import { computed, ref } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useWatch } from '~/stores/watch'
-import { DONE, FAILED, POURED } from '~~/core/delivery/arrivals'
-import { sentenceOf } from '~~/core/errors'
-import { parseRate } from '~~/core/rate'
+import { DONE, FAILED, POURED } from '~~/core/run/delivery/arrivals'
+import { sentenceOf } from '~~/core/base/errors'
+import { parseRate } from '~~/core/base/rate'
 
 const open = defineModel<boolean>({ required: true })
 const jobs = useJob()

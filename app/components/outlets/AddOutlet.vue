@@ -2,8 +2,8 @@
 /** "Add outlet": every format that is written, in groups, found by words; the keyboard reaches all of it. */
 import { computed, nextTick, ref } from 'vue'
 import type { PopoverInstance } from 'element-plus'
-import { sayDepths } from '~~/core/formats/document'
-import { familiesWith } from '~~/core/outlet/families'
+import { sayDepths } from '~~/core/media/formats/document'
+import { familiesWith } from '~~/core/job/outlet/families'
 
 defineProps<{ primary?: boolean }>()
 const emit = defineEmits<{ add: [format: string] }>()

@@ -4,9 +4,9 @@
  * to set.
  */
 import { computed, ref } from 'vue'
-import { DESTINATIONS, MATTERS, type Matter } from '~~/core/outlet/destinations'
-import { guideTo, type Advice } from '~~/core/outlet/guide'
-import { tagLine } from '~~/core/outlet/outlet'
+import { DESTINATIONS, MATTERS, type Matter } from '~~/core/job/outlet/destinations'
+import { guideTo, type Advice } from '~~/core/job/outlet/guide'
+import { tagLine } from '~~/core/job/outlet/outlet'
 
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ add: [advice: Advice] }>()

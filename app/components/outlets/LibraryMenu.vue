@@ -10,10 +10,10 @@ import { download } from '~/composables/useDownload'
 import { database, type StoredOutlet } from '~/db/database'
 import { sayStore } from '~/db/words'
 import { useDesk } from '~/stores/desk'
-import { isAbort } from '~~/core/errors'
-import { safeName } from '~~/core/outlet/names'
-import { OutletText, tagLine, type Outlet } from '~~/core/outlet/outlet'
-import { readOutlet, writeOutlet } from '~~/core/outlet/text'
+import { isAbort } from '~~/core/base/errors'
+import { safeName } from '~~/core/job/outlet/names'
+import { OutletText, tagLine, type Outlet } from '~~/core/job/outlet/outlet'
+import { readOutlet, writeOutlet } from '~~/core/job/outlet/text'
 
 const { outlet } = defineProps<{ outlet: Outlet | null }>()
 const emit = defineEmits<{ take: [outlet: Omit<Outlet, 'id'>, label: string] }>()

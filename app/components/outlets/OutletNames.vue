@@ -7,9 +7,9 @@ import { computed, ref } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { cellKey, splitCell } from '~~/core/job/job'
-import { clashesOf } from '~~/core/outlet/clashes'
-import type { Outlet } from '~~/core/outlet/outlet'
-import { deliveryName } from '~~/core/outlet/plan'
+import { clashesOf } from '~~/core/job/outlet/clashes'
+import type { Outlet } from '~~/core/job/outlet/outlet'
+import { deliveryName } from '~~/core/job/outlet/plan'
 import { preparedFacts } from '~~/core/prepare/preparation'
 
 const { outlet } = defineProps<{ outlet: Outlet }>()

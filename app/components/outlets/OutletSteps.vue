@@ -4,7 +4,7 @@
  * picture to be set.
  */
 import { computed } from 'vue'
-import { outletKinds } from '~~/core/outlet/own-steps'
+import { outletKinds } from '~~/core/job/outlet/own-steps'
 import { stepKindById } from '~~/core/prepare/kinds'
 import { newStep, type Step } from '~~/core/prepare/preparation'
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The figures of a file judged by itself: what it says, what its pixels say. */
-import type { AloneReport } from '~~/core/proof/alone'
+import type { AloneReport } from '~~/core/judge/proof/alone'
 
 const { report } = defineProps<{ report: AloneReport }>()
 const e = report.answer.evidence

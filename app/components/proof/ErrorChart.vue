@@ -2,7 +2,7 @@
 /** Largest difference of alpha and colour in each frame. Click a frame to go there. */
 import type { ChartConfiguration } from 'chart.js'
 import { computed } from 'vue'
-import { THRESHOLDS } from '~~/core/proof/thresholds'
+import { THRESHOLDS } from '~~/core/judge/proof/thresholds'
 import type { Palette } from '~/components/shell/ChartBox.vue'
 
 const { frames, index } = defineProps<{

@@ -8,12 +8,12 @@ import { useDesk } from '~/stores/desk'
 import { useHandOver } from '~/stores/handover'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
-import { isAbort, sentenceOf } from '~~/core/errors'
-import { formatById } from '~~/core/formats/registry'
-import { fallbackOrder, markupAdvice, pageMarkup } from '~~/core/handover/markup'
-import { printOf, publicHalf } from '~~/core/handover/seal'
+import { isAbort, sentenceOf } from '~~/core/base/errors'
+import { formatById } from '~~/core/open/registry'
+import { fallbackOrder, markupAdvice, pageMarkup } from '~~/core/run/handover/markup'
+import { printOf, publicHalf } from '~~/core/run/handover/seal'
 import { splitCell } from '~~/core/job/job'
-import { safeName } from '~~/core/outlet/names'
+import { safeName } from '~~/core/job/outlet/names'
 
 const { first } = defineProps<{ first: string | null }>()
 const jobs = useJob()

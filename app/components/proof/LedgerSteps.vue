@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What became of the source, in four short steps from source to file; a step is opened to read all its lines. */
 import { computed, ref } from 'vue'
-import { STAGES, STAGE_NAMES, type LedgerLine, type Stage } from '~~/core/ledger/ledger'
+import { STAGES, STAGE_NAMES, type LedgerLine, type Stage } from '~~/core/judge/ledger/ledger'
 
 const { lines } = defineProps<{ lines: readonly LedgerLine[] }>()
 const open = ref<Stage | null>(null)

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** All pours of one source side by side: size, errors, stations, and which serves which destination best. */
-import { withOwnSteps } from '~~/core/outlet/own-steps'
+import { withOwnSteps } from '~~/core/job/outlet/own-steps'
 import type { ChartConfiguration } from 'chart.js'
 import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import type { Palette } from '~/components/shell/ChartBox.vue'
@@ -9,16 +9,16 @@ import { resultBlobs, type StoredResult } from '~/db/database'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { usePours } from '~/stores/pours'
-import { playsAsked } from '~~/core/proof/expectation'
+import { playsAsked } from '~~/core/judge/proof/expectation'
 import { useWorkshop } from '~/stores/workshop'
-import { isAbort, sentenceOf } from '~~/core/errors'
-import { formatById } from '~~/core/formats/registry'
+import { isAbort, sentenceOf } from '~~/core/base/errors'
+import { formatById } from '~~/core/open/registry'
 import { splitCell } from '~~/core/job/job'
-import { rank, type Contender } from '~~/core/proof/rank'
-import { storedFacts } from '~~/core/source/open'
-import { flatScene } from '~~/core/stations/scene'
-import type { Standing } from '~~/core/stations/station'
-import { stations } from '~~/core/stations/stations'
+import { rank, type Contender } from '~~/core/judge/proof/rank'
+import { storedFacts } from '~~/core/open/open'
+import { flatScene } from '~~/core/judge/stations/scene'
+import type { Standing } from '~~/core/judge/stations/station'
+import { stations } from '~~/core/judge/stations/stations'
 
 const { sourceId, chosen } = defineProps<{ sourceId: string; chosen: string }>()
 defineEmits<{ open: [id: string] }>()

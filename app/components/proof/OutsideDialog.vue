@@ -3,7 +3,7 @@
 import { ref } from 'vue'
 import { useChecks } from '~/stores/checks'
 import { useJob } from '~/stores/job'
-import { sentenceOf } from '~~/core/errors'
+import { sentenceOf } from '~~/core/base/errors'
 import type { Given } from '~/db/files'
 
 const open = defineModel<boolean>({ required: true })

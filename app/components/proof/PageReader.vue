@@ -6,8 +6,8 @@
 import { nextTick, onBeforeUnmount, ref } from 'vue'
 import { closedPage, type ClosedPage } from '~/composables/useClosedPage'
 import { playInBrowser, type BrowserPlay, type Played } from '~/composables/useBrowserPlay'
-import type { Pool } from '~~/core/work/pool'
-import type { Tasks } from '~~/core/work/tasks'
+import type { Pool } from '~~/core/base/pool'
+import type { Tasks } from '~~/core/tasks/tasks'
 
 const frame = ref<HTMLIFrameElement | null>(null)
 const reading = ref(false)

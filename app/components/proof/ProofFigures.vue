@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** The figures of a proof against a reference: readings, errors over time, alpha before and after, the seam. */
 import { computed } from 'vue'
-import type { ProofReport } from '~~/core/proof/report'
-import type { Seam } from '~~/core/proof/seam'
+import type { ProofReport } from '~~/core/judge/proof/report'
+import type { Seam } from '~~/core/judge/proof/seam'
 
 const { report } = defineProps<{ report: ProofReport; index: number; seam: Seam | null; seamless: string | null }>()
 const emit = defineEmits<{ go: [index: number] }>()

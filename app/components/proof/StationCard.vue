@@ -5,13 +5,13 @@ import type { Exhibit, OpenedExhibit } from '~/composables/useExhibit'
 import { closedPage, type ClosedPage } from '~/composables/useClosedPage'
 import PageReader from './PageReader.vue'
 import { useWorkshop } from '~/stores/workshop'
-import { isAbort, sentenceOf } from '~~/core/errors'
-import { formatById } from '~~/core/formats/registry'
+import { isAbort, sentenceOf } from '~~/core/base/errors'
+import { formatById } from '~~/core/open/registry'
 import type { AlphaMode } from '~~/core/frame/frame'
 import type { FilesSpec, SourceSpec } from '~~/core/source/source'
-import type { Scene } from '~~/core/stations/scene'
-import type { Judgement, Station } from '~~/core/stations/station'
-import type { Visit } from '~~/core/stations/visit'
+import type { Scene } from '~~/core/judge/stations/scene'
+import type { Judgement, Station } from '~~/core/judge/stations/station'
+import type { Visit } from '~~/core/judge/stations/visit'
 
 const {
   station,

@@ -3,8 +3,8 @@
  * The course of a movement: its name where it stands, and its curve, whose two handles are moved by hand or by keys.
  */
 import { computed, ref } from 'vue'
-import { eased, handlesOf, type Handles } from '~~/core/scene/ease'
-import { EASES, type Ease } from '~~/core/scene/scene'
+import { eased, handlesOf, type Handles } from '~~/core/draw/scene/ease'
+import { EASES, type Ease } from '~~/core/draw/scene/scene'
 
 const { label, ease } = defineProps<{ label: string; ease: Ease }>()
 const emit = defineEmits<{ set: [ease: Ease] }>()

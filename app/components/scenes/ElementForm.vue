@@ -2,7 +2,7 @@
 /** Style and movement of an element: what it looks like, where it lies, what lies under it, and values over time. */
 import { computed } from 'vue'
 import { elementParts, type Part } from './elementParts'
-import type { Element, Scene } from '~~/core/scene/scene'
+import type { Element, Scene } from '~~/core/draw/scene/scene'
 
 const { element, scene, groups, seconds } = defineProps<{
   element: Element

@@ -2,7 +2,7 @@
 /** The part of a sentence that says how an element comes, or how it goes. */
 import { computed } from 'vue'
 import { COMES, GOES, movesOf, secondsIn } from './words'
-import { SIDES, type Element, type Move } from '~~/core/scene/scene'
+import { SIDES, type Element, type Move } from '~~/core/draw/scene/scene'
 
 const { element, which } = defineProps<{ element: Element; which: 'entrance' | 'exit' }>()
 const emit = defineEmits<{ change: [change: (move: Move) => void] }>()

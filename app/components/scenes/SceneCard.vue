@@ -7,9 +7,9 @@ import { computed } from 'vue'
 import { calledOf, secondsIn } from './words'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
-import { facesOf, lastsOf, type Element, type Look, type Scene } from '~~/core/scene/scene'
+import { facesOf, lastsOf, type Element, type Look, type Scene } from '~~/core/draw/scene/scene'
 import { shownBy } from '~~/core/job/shown'
-import { presenceOf, timesOf } from '~~/core/scene/timing'
+import { presenceOf, timesOf } from '~~/core/draw/scene/timing'
 
 const { scene, element, index, open } = defineProps<{
   scene: Scene

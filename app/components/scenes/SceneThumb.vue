@@ -3,10 +3,10 @@
 import { ref, watch } from 'vue'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
-import { isAbort, sentenceOf } from '~~/core/errors'
-import { plainScene, sceneFile } from '~~/core/scene/as-file'
-import { relaid } from '~~/core/scene/relaid'
-import type { Scene } from '~~/core/scene/scene'
+import { isAbort, sentenceOf } from '~~/core/base/errors'
+import { plainScene, sceneFile } from '~~/core/draw/scene/as-file'
+import { relaid } from '~~/core/draw/scene/relaid'
+import type { Scene } from '~~/core/draw/scene/scene'
 
 const {
   scene,

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** Scenes to begin with, as small pictures; the chosen one asks its few fields. */
 import { computed, ref } from 'vue'
-import { formatRate, parseRate } from '~~/core/rate'
-import { emptyScene, type Sized } from '~~/core/scene/fresh'
-import { starters } from '~~/core/scene/starters'
-import type { Scene } from '~~/core/scene/scene'
+import { formatRate, parseRate } from '~~/core/base/rate'
+import { emptyScene, type Sized } from '~~/core/draw/scene/fresh'
+import { starters } from '~~/core/draw/scene/starters'
+import type { Scene } from '~~/core/draw/scene/scene'
 
 const emit = defineEmits<{ make: [scene: Scene] }>()
 const SIZES = [

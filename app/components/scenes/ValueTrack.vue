@@ -2,7 +2,7 @@
 /** One thing of an element that changes over time: at which second which value, and the course from each to the next. */
 import { vHeld } from '~/composables/held'
 import { heldTo } from './elementParts'
-import { Key } from '~~/core/scene/scene'
+import { Key } from '~~/core/draw/scene/scene'
 
 type Timed = Pick<Key, 'at' | 'ease'>
 

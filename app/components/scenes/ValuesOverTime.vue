@@ -3,8 +3,8 @@
 import { vHeld } from '~/composables/held'
 import { computed, ref, watchEffect } from 'vue'
 import { heldTo } from './elementParts'
-import { Key, KEYED, type Element, type Keyed } from '~~/core/scene/scene'
-import { tintedOf } from '~~/core/scene/tint'
+import { Key, KEYED, type Element, type Keyed } from '~~/core/draw/scene/scene'
+import { tintedOf } from '~~/core/draw/scene/tint'
 
 type Changing = Keyed | 'colour'
 

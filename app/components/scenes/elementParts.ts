@@ -2,10 +2,10 @@
  * The fields of an element's form: what each shows, what it may hold (as the scene's own schema says), what it sets.
  */
 import type { z } from 'zod'
-import { HexColour } from '~~/core/colour'
-import { FACES } from '~~/core/scene/faces'
-import * as scene from '~~/core/scene/scene'
-import type { Element, Look, Paint } from '~~/core/scene/scene'
+import { HexColour } from '~~/core/base/colour'
+import { FACES } from '~~/core/draw/scene/faces'
+import * as scene from '~~/core/draw/scene/scene'
+import type { Element, Look, Paint } from '~~/core/draw/scene/scene'
 
 export interface Choice {
   value: string

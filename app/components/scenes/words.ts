@@ -1,6 +1,6 @@
 /** How the running order speaks of what elements are and do. */
 import { heldTo } from './elementParts'
-import { Move, type Element, type Look } from '~~/core/scene/scene'
+import { Move, type Element, type Look } from '~~/core/draw/scene/scene'
 
 export const COMES: Record<Move['kind'], string> = {
   none: 'is there at once',

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Findings with their mends; those that are mended say so, and can be taken back. */
-import type { Standing } from '~~/core/examine/standing'
+import type { Standing } from '~~/core/judge/examine/standing'
 import type { Finding } from '~~/core/source/source'
 
 const { findings, standing = null } = defineProps<{

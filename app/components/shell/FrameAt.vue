@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** Which frame is shown, as number and time code; typed, it goes there. */
 import { computed, nextTick, ref } from 'vue'
-import type { Rate } from '~~/core/rate'
-import { frameToTimecode, frameTyped, timecodeToFrame } from '~~/core/timecode'
-import { sentenceOf } from '~~/core/errors'
+import type { Rate } from '~~/core/base/rate'
+import { frameToTimecode, frameTyped, timecodeToFrame } from '~~/core/base/timecode'
+import { sentenceOf } from '~~/core/base/errors'
 
 const {
   frames,

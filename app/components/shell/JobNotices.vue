@@ -5,7 +5,7 @@ import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { database, type StoredAside } from '~/db/database'
 import { rowsAsText } from '~/db/rescue'
 import { useJob } from '~/stores/job'
-import { sentenceOf } from '~~/core/errors'
+import { sentenceOf } from '~~/core/base/errors'
 
 const jobs = useJob()
 const aside = ref<StoredAside[]>([])

@@ -6,7 +6,7 @@
 import { computed, ref, watch } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
-import { parseRate, rateFraction, secondsOf } from '~~/core/rate'
+import { parseRate, rateFraction, secondsOf } from '~~/core/base/rate'
 
 const jobs = useJob()
 const sources = useSources()

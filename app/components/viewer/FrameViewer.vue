@@ -4,10 +4,10 @@
  * It asks its owner for pictures and codes; it decides nothing about them.
  */
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
-import { isAbort, sentenceOf } from '~~/core/errors'
+import { isAbort, sentenceOf } from '~~/core/base/errors'
 import type { Frame } from '~~/core/frame/frame'
-import { framesPerSecond, type Rate } from '~~/core/rate'
-import { VIEW_NAMES, VIEWS, type View, type ViewPixels } from '~~/core/view/pixels'
+import { framesPerSecond, type Rate } from '~~/core/base/rate'
+import { VIEW_NAMES, VIEWS, type View, type ViewPixels } from '~~/core/judge/view/pixels'
 import BackdropBar from './BackdropBar.vue'
 import { BACKDROPS, drawBackdrop, type Backdrop, type Behind } from './backdrops'
 import { FrameCache } from './frame-cache'

@@ -1,6 +1,6 @@
 /** Decoded pictures of a viewer, kept within a budget; the least recently used go first. */
-import type { ViewPixels } from '~~/core/view/pixels'
-import { isAbort } from '~~/core/errors'
+import type { ViewPixels } from '~~/core/judge/view/pixels'
+import { isAbort } from '~~/core/base/errors'
 
 /** Bytes of pictures kept ready for playing. */
 const BUDGET = 256 << 20

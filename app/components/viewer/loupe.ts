@@ -1,8 +1,8 @@
 /** The loupe: stored codes under the pointer, of both clips where there are two. */
 import { ref, type Ref } from 'vue'
-import { sentenceOf } from '~~/core/errors'
+import { sentenceOf } from '~~/core/base/errors'
 import type { Frame } from '~~/core/frame/frame'
-import { sayPixel } from '~~/core/view/loupe'
+import { sayPixel } from '~~/core/judge/view/loupe'
 import type { ViewerClip } from './FrameViewer.vue'
 
 interface Looked {

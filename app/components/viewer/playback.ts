@@ -1,6 +1,6 @@
 /** Playing: the clock decides which frame is due; frames that are not ready in time are skipped and counted. */
 import { onBeforeUnmount, ref, type Ref } from 'vue'
-import { framesPerSecond, type Rate } from '~~/core/rate'
+import { framesPerSecond, type Rate } from '~~/core/base/rate'
 
 /** Frames asked for ahead of the one that is due. */
 const AHEAD = 10

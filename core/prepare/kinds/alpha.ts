@@ -1,5 +1,5 @@
 /** What alpha is made into once it is there. */
-import { ramp } from '../../kernels/pixel'
+import { ramp } from '../../frame/kernels/pixel'
 import { unit } from '../picture'
 import { islandsOf } from '../../frame/islands'
 import { grow, soften } from '../plane'

@@ -1,7 +1,7 @@
 /** The chroma key: by the colour beside each edge, or by hue alone. */
-import { codesToHex } from '../../colour'
+import { codesToHex } from '../../base/colour'
 import { STRAIGHT, type Frame } from '../../frame/frame'
-import type { ChromaHow, ScreenPlate } from '../../kernels/kernels'
+import type { ChromaHow, ScreenPlate } from '../../frame/kernels/kernels'
 import { pullBeside, type BesideSettings } from '../beside'
 import { chromaHow, estimatePlate, evenPlate, findScreen, pullChroma } from '../chroma'
 import { heldFields, isHeld, withHeld } from '../held'

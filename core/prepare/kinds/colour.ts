@@ -1,5 +1,5 @@
 /** Colour beneath and beside alpha. */
-import { withoutSpill } from '../../kernels/pixel'
+import { withoutSpill } from '../../frame/kernels/pixel'
 import { withAlphaMode } from '../../frame/alpha'
 import { STRAIGHT } from '../../frame/frame'
 import { mendedValues } from '../../frame/numbers'

@@ -1,8 +1,8 @@
 /** The frame's size and what stands where in it. */
 import { cut } from '../../frame/cut'
-import type { Box } from '../../settings/box'
+import type { Box } from '../../base/settings/box'
 import { allocateSamples, MAX_PIXELS, type Frame } from '../../frame/frame'
-import type { Extent } from '../../kernels/kernels'
+import type { Extent } from '../../frame/kernels/kernels'
 import { oneField } from '../fields'
 import { computed, computedIn } from '../in-light'
 import type { Picture } from '../picture'

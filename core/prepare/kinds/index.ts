@@ -1,5 +1,5 @@
 /** The one list of steps. Adding a step is a constant in one of these files and a place here. */
-import { wrongCall } from '../../errors'
+import { wrongCall } from '../../base/errors'
 import type { StepKind } from '../step'
 import {
   fullRange,

@@ -1,10 +1,10 @@
 /** Alpha from colour. */
 import { allocateSamples, fullCode, STRAIGHT } from '../../frame/frame'
-import { clamp01, luma, ramp, takeOutAt } from '../../kernels/pixel'
+import { clamp01, luma, ramp, takeOutAt } from '../../frame/kernels/pixel'
 import { unit } from '../picture'
 import { fitted, percent, pulled } from '../pulled'
 import { pullGrounded } from '../grounded'
-import { coverage, shapeAt } from '../../frame/shape'
+import { coverage, shapeAt } from '../../base/settings/shape'
 import { stepKind } from '../step'
 
 export const lumaKey = stepKind({

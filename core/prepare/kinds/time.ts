@@ -1,6 +1,6 @@
 /** Which frames are shown, in what order, how fast. */
-import { parseRate, type Rate } from '../../rate'
-import { LEFT_OUT_BY_STEP } from '../../sound/sound'
+import { parseRate, type Rate } from '../../base/rate'
+import { LEFT_OUT_BY_STEP } from '../../source/sound'
 import { finer, stepKind, type Shaped, type Use } from '../step'
 
 const MOST_FRAMES = 1_000_000

@@ -4,10 +4,10 @@
  * it. A sequence comes as a ZIP.
  */
 import { createError, defineEventHandler, getHeader, getQuery, getRouterParam, setHeader, setHeaders } from 'h3'
-import { isAbort, PourError } from '../../../core/errors'
-import { StationAsk } from '../../../core/stations/reception'
-import { stationById } from '../../../core/stations/stations'
-import { sayIssue } from '../../../core/say-issue'
+import { isAbort, PourError } from '../../../core/base/errors'
+import { StationAsk } from '../../../core/run/reception'
+import { stationById } from '../../../core/judge/stations/stations'
+import { sayIssue } from '../../../core/base/say-issue'
 import { uploaded } from '../../body'
 import { atReception } from '../../reception'
 

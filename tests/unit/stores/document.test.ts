@@ -9,9 +9,9 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useRows } from '~/stores/rows'
 import { useScenes } from '~/stores/scenes'
-import { formatById } from '~~/core/formats/registry'
-import { newOutlet } from '~~/core/outlet/outlet'
-import { emptyScene } from '~~/core/scene/fresh'
+import { formatById } from '~~/core/open/registry'
+import { newOutlet } from '~~/core/job/outlet/outlet'
+import { emptyScene } from '~~/core/draw/scene/fresh'
 import { testHost } from '../support'
 
 vi.mock('~/stores/workshop', async () => {

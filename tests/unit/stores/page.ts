@@ -5,8 +5,8 @@
 import 'fake-indexeddb/auto'
 import { createPinia, setActivePinia } from 'pinia'
 import { inlinePool } from '../../../platform/node/pool'
-import type { Pool } from '../../../core/work/pool'
-import type { Tasks } from '../../../core/work/tasks'
+import type { Pool } from '../../../core/base/pool'
+import type { Tasks } from '../../../core/tasks/tasks'
 import { testHost } from '../support'
 
 class Storage {

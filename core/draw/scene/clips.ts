@@ -1,0 +1,84 @@
+/** Other sources within a scene: films, sequences and scenes, shown from the moment their element comes. */
+import { unreadable } from '../../base/errors'
+import { withAlphaMode } from '../../frame/alpha'
+import { withDepth } from '../../frame/depth'
+import type { Frame } from '../../frame/frame'
+import { coded } from '../../frame/transfer'
+import type { Kernels } from '../../frame/kernels/kernels'
+import type { Rate } from '../../base/rate'
+import type { Source, SourceFacts } from '../../source/source'
+import type { Bitmap } from './picture'
+import type { Element, Look, Scene } from './scene'
+
+export type Clip = Extract<Look, { kind: 'clip' }>
+
+/** Sources that a scene shows, opened, by the name it gives them. */
+export type Shown = ReadonlyMap<string, Source>
+
+/** The looks of a scene that show other sources. */
+export const clipsOf = ({ elements }: Scene): Clip[] =>
+  elements.flatMap(({ look }) => (look.kind === 'clip' ? [look] : []))
+
+/**
+ * The picture of a clip that is seen so many seconds after it came: its own rate counts, or the scene's where it has
+ * none. What comes after its last is the last again, or the first from which it is shown.
+ */
+export function pictureAt(
+  { from, ends }: Pick<Clip, 'from' | 'ends'>,
+  { frames, rate }: Pick<SourceFacts, 'frames' | 'rate'>,
+  sceneRate: Rate,
+  seconds: number
+): number {
+  const [n, d] = rate ?? sceneRate
+  // a hair's breadth, so that a time that is a frame's own is that frame's
+  const index = Math.min(from, frames - 1) + Math.floor(Math.max(0, seconds) * (n / d) + 1e-6)
+  if (index < frames) return index
+  const length = frames - Math.min(from, frames - 1)
+  return ends === 'holds' ? frames - 1 : frames - length + ((index - frames) % length)
+}
+
+/** A frame as scenes hold pictures: premultiplied on black, in floating point, as screens see it. */
+export function bitmapOfFrame(frame: Frame, kernels: Kernels): Bitmap {
+  const seen = withDepth(coded(frame, kernels), 32, kernels)
+  const { width, height, samples } = withAlphaMode(seen, { mode: 'premultiplied', matte: '#000000' }, kernels)
+  return { width, height, pixels: samples as Float32Array }
+}
+
+/** Pictures of the clips of a scene, by their element: those of the frame that is rendered, and no others. */
+export class ClipPictures {
+  private readonly kept = new Map<string, Map<number, Bitmap>>()
+
+  constructor(
+    private readonly scene: Pick<Scene, 'name' | 'rate'>,
+    private readonly shown: Shown,
+    private readonly kernels: Kernels
+  ) {}
+
+  private sourceOf({ name }: Element, look: Clip): Source {
+    const source = this.shown.get(look.source)
+    if (source) return source
+    throw unreadable(this.scene.name, `element ${name}`, `it shows "${look.title}", and that source is not at hand`)
+  }
+
+  /** Which picture an element shows so many seconds after it came. Throws where its source is not at hand. */
+  indexAt(element: Element, look: Clip, seconds: number): number {
+    return pictureAt(look, this.sourceOf(element, look).facts, this.scene.rate, seconds)
+  }
+
+  /** Has these pictures of an element at hand, and lets others go. */
+  async fetch(element: Element, look: Clip, indices: readonly number[]): Promise<void> {
+    const source = this.sourceOf(element, look)
+    const before = this.kept.get(element.id)
+    const now = new Map<number, Bitmap>()
+    for (const index of new Set(indices))
+      now.set(index, before?.get(index) ?? bitmapOfFrame(await source.frame(index), this.kernels))
+    this.kept.set(element.id, now)
+  }
+
+  /** A picture that was fetched. */
+  get({ id }: Element, index: number): Bitmap {
+    const bitmap = this.kept.get(id)?.get(index)
+    if (!bitmap) throw new TypeError('a picture of a clip was drawn before it was fetched')
+    return bitmap
+  }
+}

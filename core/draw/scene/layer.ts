@@ -1,0 +1,121 @@
+/** Layers: premultiplied RGBA in floating point, within bounds, laid over each other. */
+import type { HexColour } from '../../base/colour'
+import { hexToCodes } from '../../base/colour'
+import type { Kernels } from '../../frame/kernels/kernels'
+import { grown, isEmpty, joined, within, type Bounds, type Coverage } from './raster'
+import type { Paint } from './scene'
+
+export interface Layer extends Bounds {
+  pixels: Float32Array
+}
+
+export const clearLayer = (bounds: Bounds): Layer => ({
+  ...bounds,
+  pixels: new Float32Array(4 * Math.max(0, bounds.right - bounds.left) * Math.max(0, bounds.bottom - bounds.top))
+})
+
+export const sharesOf = (colour: HexColour): [number, number, number] =>
+  hexToCodes(colour).map(code => code / 255) as [number, number, number]
+
+/** Where a place of the picture lies in the element, from 0 to 1 along a gradient. */
+export type Along = (x: number, y: number) => number
+
+/** Lays coverage of a colour or a gradient over what is there. */
+export function paint(
+  layer: Layer,
+  { left, top, right, bottom, values }: Coverage,
+  { paint: colour, opacity, along }: { paint: Paint; opacity: number; along: Along }
+): void {
+  const { pixels } = layer
+  const width = right - left
+  const row = layer.right - layer.left
+  const plain = typeof colour === 'string'
+  const [r0, g0, b0] = sharesOf(plain ? colour : colour.from)
+  const [r1, g1, b1] = sharesOf(plain ? colour : colour.to)
+  for (let y = top; y < bottom; y++) {
+    let from = (y - top) * width
+    let at = 4 * ((y - layer.top) * row + left - layer.left)
+    for (let x = left; x < right; x++, from++, at += 4) {
+      const cover = values[from]! * opacity
+      if (cover === 0) continue
+      const t = plain ? 0 : Math.min(1, Math.max(0, along(x + 0.5, y + 0.5)))
+      const under = 1 - cover
+      pixels[at] = (r0 + (r1 - r0) * t) * cover + pixels[at]! * under
+      pixels[at + 1] = (g0 + (g1 - g0) * t) * cover + pixels[at + 1]! * under
+      pixels[at + 2] = (b0 + (b1 - b0) * t) * cover + pixels[at + 2]! * under
+      pixels[at + 3] = cover + pixels[at + 3]! * under
+    }
+  }
+}
+
+/** Lays a layer over another, as far as it lies within it. */
+export function over(below: Layer, above: Layer, opacity = 1): void {
+  const shared = within(above, below)
+  if (isEmpty(shared)) return
+  const [rowA, rowB] = [above.right - above.left, below.right - below.left]
+  const [from, to] = [above.pixels, below.pixels]
+  for (let y = shared.top; y < shared.bottom; y++) {
+    let a = 4 * ((y - above.top) * rowA + shared.left - above.left)
+    let b = 4 * ((y - below.top) * rowB + shared.left - below.left)
+    for (let x = shared.left; x < shared.right; x++, a += 4, b += 4) {
+      const cover = from[a + 3]! * opacity
+      // light that covers nothing is added all the same
+      if (cover === 0 && !(from[a]! || from[a + 1]! || from[a + 2]!)) continue
+      const under = 1 - cover
+      to[b] = from[a]! * opacity + to[b]! * under
+      to[b + 1] = from[a + 1]! * opacity + to[b + 1]! * under
+      to[b + 2] = from[a + 2]! * opacity + to[b + 2]! * under
+      to[b + 3] = cover + to[b + 3]! * under
+    }
+  }
+}
+
+/** Pixels of a blur on each side of what is blurred; three boxes of a radius reach three times as far. */
+export const reachOf = (soft: number): number => (soft < 0.5 ? 0 : 3 * Math.max(1, Math.round(soft / 2)))
+
+/** What lies beneath a layer: where, how soft, in which colour; `added` light covers nothing. */
+interface Beneath {
+  x: number
+  y: number
+  soft: number
+  colour: HexColour
+  opacity: number
+  added?: boolean | undefined
+}
+
+/** The layer with its own shape beneath it, moved, softened and in one colour. */
+export function beneath(
+  layer: Layer,
+  { x, y, soft, colour, opacity, added = false }: Beneath,
+  clip: Bounds,
+  kernels: Kernels
+): Layer {
+  const [dx, dy] = [Math.round(x), Math.round(y)]
+  const spread = grown(layer, reachOf(soft))
+  const [w, h] = [spread.right - spread.left, spread.bottom - spread.top]
+  let plane: Float32Array = new Float32Array(w * h)
+  const row = layer.right - layer.left
+  for (let v = layer.top; v < layer.bottom; v++)
+    for (let u = layer.left; u < layer.right; u++)
+      plane[(v - spread.top) * w + u - spread.left] = layer.pixels[4 * ((v - layer.top) * row + u - layer.left) + 3]!
+  if (soft >= 0.5) plane = kernels.blur(plane, w, h, Math.max(1, Math.round(soft / 2)))
+  const moved = { left: spread.left + dx, top: spread.top + dy, right: spread.right + dx, bottom: spread.bottom + dy }
+  const whole = clearLayer(within(joined(moved, layer), clip))
+  paint(whole, cut({ ...moved, values: plane }, whole), { paint: colour, opacity, along: () => 0 })
+  if (added) for (let i = 3; i < whole.pixels.length; i += 4) whole.pixels[i] = 0
+  over(whole, layer)
+  return whole
+}
+
+/** The part of coverage that lies within bounds. */
+function cut(coverage: Coverage, bounds: Bounds): Coverage {
+  const shared = within(coverage, bounds)
+  if (isEmpty(shared)) return { ...shared, values: new Float32Array(0) }
+  const [row, width] = [coverage.right - coverage.left, shared.right - shared.left]
+  const values = new Float32Array(width * (shared.bottom - shared.top))
+  for (let y = shared.top; y < shared.bottom; y++) {
+    const from = (y - coverage.top) * row + shared.left - coverage.left
+    values.set(coverage.values.subarray(from, from + width), (y - shared.top) * width)
+  }
+  return { ...shared, values }
+}

@@ -1,0 +1,431 @@
+/**
+ * Rendering a scene: each element as a layer of its own, laid over those behind it, in premultiplied floating point.
+ */
+import type { Frame } from '../../frame/frame'
+import { premultipliedCodes, straightCodes } from '../../frame/straight-codes'
+import type { Host } from '../../frame/host'
+import { ClipPictures, type Shown } from './clips'
+import { inkOfFigure, inkOfLetters, type Box } from './ink'
+import { beneath, clearLayer, over, reachOf, sharesOf, type Layer } from './layer'
+import { layLettering, type Laid, type Letter } from './lettering'
+import { combined, figureLine, pathLine, placed, placing, type Affine, type Line } from './outline'
+import { PARTS } from './parts'
+import { bitmapOf, layBitmap, type Bitmap } from './picture'
+import { grown, isEmpty, joined, within, type Bounds } from './raster'
+import { addsLight, lastsOf, type Element, type Look, type Move, type OwnFace, type Scene } from './scene'
+import { drawn, momentOf, timesOf, type Moment, type Times } from './timing'
+import { tinted, tintedLetters } from './tint'
+import { applyWipes, wipesOf } from './wipe'
+
+/** What a look comes to, once laid out: in the element's own coordinates. */
+interface Shaped {
+  letters: Letter[]
+  /** Outline of a shape, or the line of a path. */
+  line: Line | null
+  closed: boolean
+  box: Box
+  missing: string[]
+  bitmap?: Bitmap
+}
+
+type OwnLook = Exclude<Look, { kind: 'group' }>
+
+async function shapedOf(look: OwnLook, name: string, host: Host, faces?: readonly OwnFace[]): Promise<Shaped> {
+  if (look.kind === 'picture' || look.kind === 'clip') {
+    const [w, h] = [look.width / 2, look.height / 2]
+    const laid: Shaped = { letters: [], line: null, closed: true, box: [-w, -h, w, h], missing: [] }
+    return look.kind === 'clip' ? laid : { ...laid, bitmap: await bitmapOf(look.data, name, host) }
+  }
+  if (look.kind === 'text') {
+    const { letters, missing, box }: Laid = await layLettering(look, host, faces)
+    return { letters, line: null, closed: true, box, missing }
+  }
+  const line = look.kind === 'shape' ? figureLine(look) : pathLine(look.points, look.closed)
+  const half = (look.stroke?.width ?? 0) / 2
+  const box = [Infinity, Infinity, -Infinity, -Infinity] as [number, number, number, number]
+  for (let i = 0; i < line.length; i += 2) {
+    box[0] = Math.min(box[0], line[i]! - half)
+    box[1] = Math.min(box[1], line[i + 1]! - half)
+    box[2] = Math.max(box[2], line[i]! + half)
+    box[3] = Math.max(box[3], line[i + 1]! + half)
+  }
+  return { letters: [], line, closed: look.kind === 'shape' || look.closed, box, missing: [] }
+}
+
+/**
+ * What an element lies in, the picture or a group: where that is, what is drawn of it, and its box, out of which slides
+ * run.
+ */
+interface Around {
+  at: Affine
+  room: Bounds
+  box: Box
+}
+
+const NOTHING: Box = [Infinity, Infinity, -Infinity, -Infinity]
+const united = (one: Box, other: Box): Box => [
+  Math.min(one[0], other[0]),
+  Math.min(one[1], other[1]),
+  Math.max(one[2], other[2]),
+  Math.max(one[3], other[3])
+]
+
+/** The upright box around a box that is placed. */
+function boxAt([l, t, r, b]: Box, at: Affine): [number, number, number, number] {
+  const corners = placed(Float64Array.from([l, t, r, t, r, b, l, b]), at)
+  const [xs, ys] = [[0, 2, 4, 6].map(i => corners[i]!), [1, 3, 5, 7].map(i => corners[i]!)]
+  return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)]
+}
+
+/**
+ * Softness and throw of a shadow once scaled, in pixels: what reaches further is no shadow any more, and takes memory.
+ */
+const MOST_SOFT = 400
+const MOST_CAST = 1000
+
+const NOWHERE: Bounds = { left: 0, top: 0, right: 0, bottom: 0 }
+/** What layers take up together. */
+const boundsOf = (parts: readonly { layer: Layer }[]): Bounds =>
+  parts.reduce<Bounds>((sum, { layer }) => joined(sum, layer), NOWHERE)
+
+/** The part of a side that has lain within the picture, from 0 to 1. */
+interface Span {
+  from: number
+  to: number
+}
+const NEVER: Span = { from: 1, to: 0 }
+/** Share of a side of lettering that may stick out unsaid: its box is a little larger than its ink. */
+const SLIVER = 0.02
+
+/** Adds what of a side lies within the picture. */
+function seen(span: Span, [from, to]: [number, number], room: number): void {
+  const length = to - from
+  if (length <= 0 || to <= 0 || from >= room) return
+  span.from = Math.min(span.from, Math.max(0, -from) / length)
+  span.to = Math.max(span.to, (Math.min(room, to) - from) / length)
+}
+
+/** Codes of 16 bits that the same picture may differ by when it is drawn from other numbers. */
+const CLOSE = 16
+
+/** Renders the frames of one scene; what is the same from frame to frame is kept. */
+export class SceneRenderer {
+  private readonly times: Map<string, Times>
+  private readonly elements: Element[]
+  /** Those in a group, by its id, the backmost first. */
+  private readonly members = new Map<string, Element[]>()
+  private readonly shaped = new Map<string, Shaped>()
+  private readonly kept = new Map<string, { key: string; layer: Layer | null }>()
+
+  private readonly clips: ClipPictures
+
+  private constructor(
+    private readonly scene: Scene,
+    private readonly host: Host,
+    shown: Shown
+  ) {
+    this.times = timesOf(scene)
+    this.clips = new ClipPictures(scene, shown, host.kernels)
+    this.elements = drawn(scene)
+    for (const element of this.elements)
+      if (element.inside !== undefined)
+        this.members.set(element.inside, [...(this.members.get(element.inside) ?? []), element])
+  }
+
+  /** Width and height of the picture drawn at a share of its size. */
+  private sizeAt(share: number): [number, number] {
+    return [Math.ceil(this.scene.width * share), Math.ceil(this.scene.height * share)]
+  }
+
+  /** The picture, drawn at a share of its size, as what elements lie in. */
+  private whole(share: number): Around {
+    const [right, bottom] = this.sizeAt(share)
+    return {
+      at: placing(0, 0, share, 0),
+      room: { left: 0, top: 0, right, bottom },
+      box: [0, 0, this.scene.width, this.scene.height]
+    }
+  }
+
+  /**
+   * Lays the scene out. Rejects as unreachable where type faces cannot be had. Sources that it shows are read, and
+   * neither kept nor closed.
+   */
+  static async of(scene: Scene, host: Host, shown: Shown = new Map()): Promise<SceneRenderer> {
+    const renderer = new SceneRenderer(scene, host, shown)
+    for (const { id, look, name } of renderer.elements)
+      if (look.kind !== 'group') renderer.shaped.set(id, await shapedOf(look, name, host, scene.faces))
+    for (const element of renderer.elements) if (element.inside === undefined) renderer.lay(element)
+    return renderer
+  }
+
+  /** Boxes of groups, from those of what is in them, where it lies at rest. */
+  private lay(element: Element): Shaped {
+    const known = this.shaped.get(element.id)
+    if (known) return known
+    const parts = (this.members.get(element.id) ?? []).map(part =>
+      boxAt(this.lay(part).box, placing(part.x, part.y, part.scale, part.rotation))
+    )
+    const box = parts.reduce<Box>(united, NOTHING)
+    const laid: Shaped = {
+      letters: [],
+      line: null,
+      closed: true,
+      box: box[0] > box[2] ? [0, 0, 0, 0] : box,
+      missing: []
+    }
+    this.shaped.set(element.id, laid)
+    return laid
+  }
+
+  /** Letters that no type face has. */
+  get missing(): string[] {
+    return [...new Set([...this.shaped.values()].flatMap(({ missing }) => missing))]
+  }
+
+  /** What an element comes to at a time; null where nothing of it is to be seen. */
+  private elementAt(element: Element, at: number, around: Around): { layer: Layer; opacity: number } | null {
+    const moment = momentOf(element, this.times.get(element.id)!, at)
+    if (!moment) return null
+    const { values, come, gone } = moment
+    let opacity = values.opacity
+    const fades = (move: Move): boolean => move.kind === 'fade' || (move.kind in PARTS && element.look.kind !== 'text')
+    if (fades(element.entrance)) opacity *= Math.min(1, Math.max(0, come))
+    if (fades(element.exit)) opacity *= Math.min(1, Math.max(0, 1 - gone))
+    if (opacity <= 0) return null
+    if (element.look.kind === 'group') {
+      const layer = this.layerOf(element, moment, around, at)
+      return layer && { layer, opacity }
+    }
+    // what only fades is drawn once
+    const shape = JSON.stringify([
+      element.entrance.kind === 'fade' ? 1 : come,
+      element.exit.kind === 'fade' ? 0 : gone,
+      { ...values, opacity: 0 },
+      around.at,
+      this.pictureOf(element, at),
+      moment.tint
+    ])
+    const kept = this.kept.get(element.id)
+    const layer = kept?.key === shape ? kept.layer : this.layerOf(element, moment, around, at)
+    this.kept.set(element.id, { key: shape, layer })
+    return layer && { layer, opacity }
+  }
+
+  /** Which picture of its source an element shows at a time; null for what shows none. */
+  private pictureOf(element: Element, at: number): number | null {
+    const { look } = element
+    return look.kind === 'clip' ? this.clips.indexAt(element, look, at - this.times.get(element.id)!.start) : null
+  }
+
+  private placeOf(element: Element, { values, come, gone }: Moment, around: Around): Affine {
+    const { box } = this.shaped.get(element.id)!
+    const [nearX, nearY, farX, farY] = around.box
+    let { x, y, scale } = values
+    if (element.entrance.kind === 'grow') scale *= Math.max(0, come)
+    if (element.exit.kind === 'grow') scale *= Math.max(0, 1 - gone)
+    // a turned element reaches as far to each side as its farthest corner does
+    const far = Math.hypot(Math.max(-box[0], box[2]), Math.max(-box[1], box[3])) * values.scale
+    const upright = values.rotation % 360 === 0
+    const sides = upright ? box.map(side => side * values.scale) : [-far, -far, far, far]
+    const { shadow, glow } = element
+    const cast =
+      Math.max(
+        shadow ? reachOf(shadow.soft) + Math.max(Math.abs(shadow.x), Math.abs(shadow.y)) : 0,
+        glow ? reachOf(glow.soft) : 0
+      ) * values.scale
+    const [left, top, right, bottom] = sides.map((side, n) => side + (n < 2 ? -cast : cast))
+    const slid = (move: Move, share: number): void => {
+      if (move.kind !== 'slide' || share === 0) return
+      if (move.side === 'left') x -= (values.x + right! - nearX) * share
+      if (move.side === 'right') x += (farX - values.x - left!) * share
+      if (move.side === 'top') y -= (values.y + bottom! - nearY) * share
+      if (move.side === 'bottom') y += (farY - values.y - top!) * share
+    }
+    slid(element.entrance, 1 - come)
+    slid(element.exit, gone)
+    return combined(around.at, placing(x, y, scale, values.rotation))
+  }
+
+  private layerOf(element: Element, moment: Moment, around: Around, time: number): Layer | null {
+    const { shadow, glow } = element
+    const shaped = this.shaped.get(element.id)!
+    const at = this.placeOf(element, moment, around)
+    const scale = Math.hypot(at.a, at.b)
+    if (scale === 0) return null
+    // what lies outside the picture may still cast its shadow into it
+    const soft = (given: number): number => Math.min(MOST_SOFT, given * scale)
+    const cast = (given: number): number => Math.min(MOST_CAST, Math.max(-MOST_CAST, given * scale))
+    const reach = Math.max(
+      shadow ? reachOf(soft(shadow.soft)) + Math.ceil(Math.max(Math.abs(cast(shadow.x)), Math.abs(cast(shadow.y)))) : 0,
+      glow ? reachOf(soft(glow.soft)) : 0
+    )
+    const clip = grown(around.room, reach)
+    const layer = this.drawing(element, moment, { at, clip, time })
+    if (!layer) return null
+    applyWipes(layer, wipesOf(element, moment), shaped.box, at)
+    let whole = layer
+    if (glow) whole = beneath(whole, { x: 0, y: 0, ...glow, soft: soft(glow.soft) }, clip, this.host.kernels)
+    if (shadow) {
+      const scaled = { ...shadow, x: cast(shadow.x), y: cast(shadow.y), soft: soft(shadow.soft) }
+      whole = beneath(whole, scaled, clip, this.host.kernels)
+    }
+    return isEmpty(within(whole, around.room)) ? null : whole
+  }
+
+  /** What an element is, before anything lies under it. */
+  private drawing(
+    element: Element,
+    moment: Moment,
+    { at, clip, time }: { at: Affine; clip: Bounds; time: number }
+  ): Layer | null {
+    const { look, id } = element
+    const { bitmap, box } = this.shaped.get(id)!
+    if (look.kind === 'picture') return layBitmap(bitmap!, look, at, clip)
+    if (look.kind === 'clip') return layBitmap(this.clips.get(element, this.pictureOf(element, time)!), look, at, clip)
+    if (look.kind === 'group') {
+      const parts = (this.members.get(id) ?? []).flatMap(
+        part => this.elementAt(part, time, { at, room: clip, box }) ?? []
+      )
+      const bounds = within(boundsOf(parts), clip)
+      if (isEmpty(bounds)) return null
+      const whole = clearLayer(bounds)
+      for (const { layer, opacity } of parts) over(whole, layer, opacity)
+      return whole
+    }
+    const { letters, line, closed } = this.shaped.get(id)!
+    const ink = { moment, at, clip, box }
+    const { tint } = moment
+    return look.kind === 'text'
+      ? inkOfLetters(element, look, tintedLetters(letters, look.colour, tint), ink)
+      : inkOfFigure(element, tinted(look, tint), { line, closed }, ink)
+  }
+
+  /** Where elements lie at a frame, in pixels of the picture; by id, and only those that are there. */
+  boxes(index: number): Record<string, [number, number, number, number]> {
+    const [n, d] = this.scene.rate
+    const found: Record<string, [number, number, number, number]> = {}
+    const time = (index * d) / n
+    const find = (element: Element, around: Around): Box | null => {
+      const moment = momentOf(element, this.times.get(element.id)!, time)
+      if (!moment) return null
+      const { box } = this.shaped.get(element.id)!
+      const at = this.placeOf(element, moment, around)
+      const parts = (this.members.get(element.id) ?? []).map(part => find(part, { ...around, at, box }) ?? NOTHING)
+      const own = parts.reduce<Box>(united, NOTHING)
+      return (found[element.id] = own[0] > own[2] ? boxAt(box, at) : [...own])
+    }
+    for (const element of this.elements) if (element.inside === undefined) find(element, this.whole(1))
+    return found
+  }
+
+  /**
+   * Lettering of which some never lies within the picture, at none of `most` frames spread over the clip: its name and
+   * the share of its width or height, whichever is more, that is never there. What rolls or slides through is not among
+   * it: all of it is there at some time.
+   */
+  cut(most = 24): { name: string; share: number }[] {
+    const { frames, width, height } = this.scene
+    const steps = Math.min(most, frames)
+    const spans = new Map<string, [Span, Span]>()
+    for (let n = 0; n < steps; n++) {
+      const at = this.boxes(steps === 1 ? 0 : Math.round((n * (frames - 1)) / (steps - 1)))
+      for (const [id, [left, top, right, bottom]] of Object.entries(at)) {
+        const [across, down] = spans.get(id) ?? [{ ...NEVER }, { ...NEVER }]
+        seen(across, [left, right], width)
+        seen(down, [top, bottom], height)
+        spans.set(id, [across, down])
+      }
+    }
+    return this.elements.flatMap(({ id, look, name }) => {
+      const found = look.kind === 'text' && look.text.trim() !== '' && spans.get(id)
+      if (!found) return []
+      const share = Math.max(...found.map(({ from, to }) => 1 - Math.max(0, to - from)))
+      return share > SLIVER ? [{ name, share }] : []
+    })
+  }
+
+  /**
+   * Whether the frame after the last would be the first, to within rounding: by their pictures, whatever makes them.
+   */
+  async closes(): Promise<boolean> {
+    const { samples: first } = await this.rendered(0)
+    const { samples: after } = await this.rendered(this.scene.frames)
+    return first.every((code, i) => Math.abs(code - after[i]!) <= CLOSE)
+  }
+
+  /** Everything at one time, over the backdrop. */
+  private momentAt(at: number, share: number): Layer {
+    const { backdrop } = this.scene
+    const whole = this.whole(share)
+    const picture = whole.room
+    const parts = this.elements.flatMap(element =>
+      element.inside === undefined ? (this.elementAt(element, at, whole) ?? []) : []
+    )
+    const bounds = backdrop ? picture : within(boundsOf(parts), picture)
+    const canvas = clearLayer(isEmpty(bounds) ? NOWHERE : bounds)
+    if (backdrop) {
+      const [r, g, b] = sharesOf(backdrop)
+      for (let i = 0; i < canvas.pixels.length; i += 4) {
+        canvas.pixels[i] = r
+        canvas.pixels[i + 1] = g
+        canvas.pixels[i + 2] = b
+        canvas.pixels[i + 3] = 1
+      }
+    }
+    for (const { layer, opacity } of parts) over(canvas, layer, opacity)
+    return canvas
+  }
+
+  /** The times that a frame is laid together from. */
+  private timesOfFrame(index: number): number[] {
+    const { rate, blur } = this.scene
+    const each = rate[1] / rate[0]
+    const begin = index * each
+    if (blur.moments === 1 || blur.open === 0) return [begin]
+    return Array.from({ length: blur.moments }, (_, k) =>
+      Math.min(lastsOf(this.scene) - 1e-9, begin + ((k + 0.5) / blur.moments) * blur.open * each)
+    )
+  }
+
+  /** Frame `index` of any scene. Rejects where a source that it shows is not at hand or cannot be read. */
+  async rendered(index: number, share = 1): Promise<Frame> {
+    await this.fetch(index)
+    return this.frame(index, share)
+  }
+
+  /** Has at hand what frame `index` shows of other sources. */
+  private async fetch(index: number): Promise<void> {
+    const times = this.timesOfFrame(index)
+    for (const element of this.elements) {
+      if (element.look.kind !== 'clip') continue
+      const there = times.filter(at => momentOf(element, this.times.get(element.id)!, at))
+      const wanted = there.map(at => this.pictureOf(element, at)!)
+      if (wanted.length) await this.clips.fetch(element, element.look, wanted)
+    }
+  }
+
+  /**
+   * Frame `index`, from 0, of a scene that shows no other sources: 16 bits, straight, or premultiplied where the scene
+   * adds light. What would round to no alpha
+   * holds no colour either, but for such light. At a `share` of its size, for a preview, it is the same picture drawn
+   * with fewer pixels, and its last ones may lie half outside.
+   */
+  frame(index: number, share = 1): Frame {
+    const codes = addsLight(this.scene) ? premultipliedCodes : straightCodes
+    const [width, height] = this.sizeAt(share)
+    const layers = this.timesOfFrame(index).map(at => this.momentAt(at, share))
+    if (layers.length === 1) return codes(layers[0]!, width, height)
+    const sum = clearLayer(layers.reduce<Bounds>(joined, NOWHERE))
+    const row = sum.right - sum.left
+    for (const layer of layers) {
+      const own = layer.right - layer.left
+      for (let y = layer.top; y < layer.bottom; y++) {
+        let from = 4 * (y - layer.top) * own
+        let to = 4 * ((y - sum.top) * row + layer.left - sum.left)
+        for (let i = 0; i < 4 * own; i++) sum.pixels[to++]! += layer.pixels[from++]! / layers.length
+      }
+    }
+    return codes(sum, width, height)
+  }
+}

@@ -1,0 +1,473 @@
+/**
+ * Binds the WASM build to the `Kernels` interface: copies samples into its scratch memory, runs, copies the result out.
+ */
+import type { Triple } from '../../base/colour'
+import { noRoom } from '../../base/errors'
+import { toLinear } from './ciede2000'
+import { BLOCK_BYTES, digitsOf, freshLanes, lastBlock } from './fingerprint'
+import type { Counts, Kernels } from './kernels'
+import type { Ended } from './kernels'
+import { lzwRoom } from './plain-lzw'
+import { rleBound } from './plain-rle'
+import { STRETCH, usedStretches } from './stretches'
+import { wasmKeyBeside, type BesideExports } from './wasm-beside'
+import { wasmCompare, type CompareExports } from './wasm-compare'
+import { wasmBlur, wasmLargest, wasmResample, type FilterExports } from './wasm-filters'
+import { wasmLedByLuma, type LedExports } from './wasm-led'
+import { wasmChromaKey, wasmDither8, wasmKeyHue, wasmTakeBackground, wasmTakeOut, type KeyExports } from './wasm-keys'
+import { wasmFfv1Decode, wasmFfv1Encode, type Ffv1Exports } from './wasm-ffv1'
+import { countsAt, LOOK_TABLES, wasmExamine, type ExamineExports } from './wasm-examine'
+import { wasmTriples } from './wasm-triples'
+import { wasmTurn, type TurnExports } from './wasm-turn'
+import { wasmReadingsApart, wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
+
+type Exports = BesideExports &
+  CompareExports &
+  Ffv1Exports &
+  FilterExports &
+  KeyExports &
+  LedExports &
+  ProresExports &
+  ExamineExports &
+  TurnExports & {
+    keep(bytes: number): number
+    reserve(bytes: number): number
+    premultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
+    premultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
+    unpremultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
+    unpremultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
+    seen(from: number, pixels: number, sampleBytes: number): number
+    widen(from: number, to: number, codes: number): void
+    narrow(from: number, to: number, codes: number): void
+    floatsOf8(from: number, to: number, samples: number): void
+    floatsOf16(from: number, to: number, samples: number): void
+    codes8Of(from: number, to: number, samples: number): void
+    codes16Of(from: number, to: number, samples: number): void
+    WORK: WebAssembly.Global
+    yccToRgba(
+      ys: number,
+      us: number,
+      vs: number,
+      as: number,
+      stride: number,
+      width: number,
+      height: number,
+      kr: number,
+      kb: number,
+      to: number
+    ): void
+    zlib(from: number, n: number, to: number, work: number): number
+    stripRows(
+      from: number,
+      to: number,
+      width: number,
+      rows: number,
+      channels: number,
+      wide: number,
+      predicted: number
+    ): void
+    lzwPack(from: number, n: number, to: number, table: number): number
+    crc32(from: number, n: number, crc: number): number
+    rleEncode(pixels: number, before: number, width: number, height: number, depth: number, to: number): number
+    rleDecode(
+      data: number,
+      n: number,
+      from: number,
+      canvas: number,
+      width: number,
+      line: number,
+      lines: number,
+      depth: number
+    ): number
+    rleWrongAt(): number
+    rleWrongLine(): number
+    pngRows(from: number, to: number, pixels: number, wide: number, channels: number): void
+    pngSamples(from: number, to: number, pixels: number, wide: number, channels: number): void
+    pngFilter(
+      from: number,
+      to: number,
+      zeros: number,
+      scratch: number,
+      stride: number,
+      height: number,
+      pixelBytes: number
+    ): void
+    pngUnfilter(from: number, to: number, zeros: number, stride: number, height: number, pixelBytes: number): number
+  }
+
+const RLE_FAULTS = ['ends-at-line', 'ends-within', 'too-wide'] as const
+
+type AlphaKernel = 'premultiply8' | 'premultiply16' | 'unpremultiply8' | 'unpremultiply16'
+
+const align = (bytes: number): number => (bytes + 63) & ~63
+
+const bytesOf = (samples: Uint8Array | Uint16Array): Uint8Array =>
+  new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
+
+/** Instantiates the compiled module. The module imports nothing but `env.abort`, which no kernel reaches. */
+export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> {
+  const instance = await WebAssembly.instantiate(module, { env: { abort: () => undefined } })
+  const exports = instance.exports as unknown as Exports
+
+  function got(at: number, bytes: number): number {
+    if (at >>> 0 === 0) throw noRoom(`the kernels could not get ${Math.ceil(bytes / 2 ** 20)} MiB of memory`)
+    return at >>> 0
+  }
+
+  // linear light for every 16-bit code
+  const linear = got(exports.keep(4 * 65536), 4 * 65536)
+  new Float32Array(exports.memory.buffer, linear, 65536).set(
+    Float32Array.from({ length: 65536 }, (_, code) => toLinear(code / 65535))
+  )
+
+  /**
+   * Places of these sizes in scratch memory, one behind the other, each with room to read and write a vector beyond its
+   * end.
+   */
+  function lay(...sizes: number[]): number[] {
+    const total = sizes.reduce((sum, size) => sum + align(size + 16), 0)
+    let at = got(exports.reserve(total), total)
+    return sizes.map(size => {
+      const place = at
+      at += align(size + 16)
+      return place
+    })
+  }
+
+  /**
+   * Buffers that were given back, the latest last. Fresh memory of a frame's size is slow to come by, and slow to be
+   * got rid of.
+   */
+  let spared: ArrayBuffer[] = []
+  const SPARED_BYTES = 80 << 20
+
+  /** A buffer that was given back, with whatever it holds; null where none has that size. */
+  function reused(bytes: number): ArrayBuffer | null {
+    const at = spared.findLastIndex(buffer => buffer.byteLength === bytes)
+    return at < 0 ? null : spared.splice(at, 1)[0]!
+  }
+
+  function takeBack(ended: Ended): void {
+    const buffer = ended.buffer()
+    if (!buffer) return
+    spared.push(buffer)
+    let bytes = 0
+    spared = spared.filter(
+      (_, i) => i === spared.length - 1 || (bytes += spared[i]!.byteLength) + buffer.byteLength <= SPARED_BYTES
+    )
+  }
+
+  /** Copies bytes out. An array that is then set is filled a third faster than a slice. */
+  function taken(at: number, length: number): Uint8Array<ArrayBuffer> {
+    const result = new Uint8Array(reused(length) ?? new ArrayBuffer(length))
+    result.set(new Uint8Array(exports.memory.buffer, at, length))
+    return result
+  }
+
+  /**
+   * Alpha in stretches that stay in the processor's cache. An animation is mostly clear: where clear becomes zero,
+   * clear stretches are left as a fresh array has them.
+   */
+  function alpha<T extends Uint8Array | Uint16Array>(kernel: AlphaKernel, samples: T, matte: Triple): T {
+    const old = reused(samples.byteLength)
+    const result = new (samples.constructor as new (buffer: ArrayBuffer) => T)(
+      old ?? new ArrayBuffer(samples.byteLength)
+    )
+    const [source, target] = [bytesOf(samples), bytesOf(result)]
+    const pixelBytes = 4 * samples.BYTES_PER_ELEMENT
+    const room = STRETCH * pixelBytes
+    const [from, to] = lay(room, room) as [number, number]
+    const memory = new Uint8Array(exports.memory.buffer)
+    const clearIsZero = kernel.startsWith('un') || matte.every(code => code === 0)
+    for (let first = 0; first < source.length; first += room) {
+      const part = source.subarray(first, first + room)
+      memory.set(part, from)
+      const pixels = part.length / pixelBytes
+      if (clearIsZero && !exports.seen(from, pixels, samples.BYTES_PER_ELEMENT)) {
+        if (old) target.fill(0, first, first + part.length)
+        continue
+      }
+      exports[kernel](from, to, pixels, matte[0], matte[1], matte[2])
+      target.set(memory.subarray(to, to + part.length), first)
+    }
+    return result
+  }
+
+  /** Codes of 8 bits as 16, or of 16 as 8, in stretches that stay in the cache. */
+  function converted(kernel: 'widen' | 'narrow', samples: Uint8Array | Uint16Array, resultBytes: number): ArrayBuffer {
+    const [wide, narrow] = [samples.BYTES_PER_ELEMENT, kernel === 'widen' ? 2 : 1]
+    const [source, target] = [bytesOf(samples), new Uint8Array(reused(resultBytes) ?? new ArrayBuffer(resultBytes))]
+    const room = 4 * STRETCH
+    const [from, to] = lay(room * wide + 16, room * narrow + 32) as [number, number]
+    const memory = new Uint8Array(exports.memory.buffer)
+    for (let first = 0; first < samples.length; first += room) {
+      const codes = Math.min(room, samples.length - first)
+      memory.set(source.subarray(first * wide, (first + codes) * wide), from)
+      exports[kernel](from, to, codes)
+      target.set(memory.subarray(to, to + codes * narrow), first * narrow)
+    }
+    return target.buffer
+  }
+
+  /**
+   * Samples of one type made into another, in stretches that stay in the cache; stretches of nothing but zero are left
+   * as a fresh array has them.
+   */
+  function recoded<T extends Uint8Array | Uint16Array | Float32Array>(
+    kernel: 'floatsOf8' | 'floatsOf16' | 'codes8Of' | 'codes16Of',
+    samples: Uint8Array | Uint16Array | Float32Array,
+    result: T
+  ): T {
+    const [source, target] = [
+      new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength),
+      new Uint8Array(result.buffer, result.byteOffset, result.byteLength)
+    ]
+    const [wide, narrow] = [samples.BYTES_PER_ELEMENT, result.BYTES_PER_ELEMENT]
+    const [from, to] = lay(4 * STRETCH * wide, 4 * STRETCH * narrow) as [number, number]
+    const memory = new Uint8Array(exports.memory.buffer)
+    for (const [first, end] of usedStretches(samples)) {
+      memory.set(source.subarray(first * wide, end * wide), from)
+      exports[kernel](from, to, end - first)
+      target.set(memory.subarray(to, to + (end - first) * narrow), first * narrow)
+    }
+    return result
+  }
+
+  function look(samples: Uint16Array): Counts {
+    const [from, histogram, levels, out] = lay(samples.byteLength, ...LOOK_TABLES, 96) as [
+      number,
+      number,
+      number,
+      number
+    ]
+    new Uint8Array(exports.memory.buffer).set(bytesOf(samples), from)
+    exports.lookBegin(histogram, levels, out, 0)
+    exports.look(from, 0, samples.length / 4, histogram, levels, out)
+    exports.lookEnd(histogram, levels, out)
+    return countsAt(exports.memory.buffer, histogram, levels, out)
+  }
+
+  function fingerprint(samples: Uint8Array | Uint16Array | Float32Array): string {
+    const bytes = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
+    const room = 8 * STRETCH
+    const [from, lanes] = lay(room, BLOCK_BYTES) as [number, number]
+    const memory = new Uint8Array(exports.memory.buffer)
+    const state = new Uint32Array(exports.memory.buffer, lanes, 4)
+    state.set(freshLanes())
+    const whole = bytes.length - (bytes.length % BLOCK_BYTES)
+    for (let at = 0; at < whole; at += room) {
+      const part = bytes.subarray(at, Math.min(whole, at + room))
+      memory.set(part, from)
+      exports.mixBlocks(from, part.length / BLOCK_BYTES, lanes)
+    }
+    if (whole < bytes.length) {
+      memory.set(lastBlock(bytes), from)
+      exports.mixBlocks(from, 1, lanes)
+    }
+    return digitsOf(state, bytes.length)
+  }
+
+  /** Room for a zlib stream of `n` bytes. */
+  const packedRoom = (n: number): number => n + (n >>> 3) + 4096
+  const work = Number(exports.WORK.value)
+
+  function zlib(bytes: Uint8Array): Uint8Array {
+    const [from, to, area] = lay(bytes.length, packedRoom(bytes.length), work) as [number, number, number]
+    new Uint8Array(exports.memory.buffer).set(bytes, from)
+    const length = exports.zlib(from, bytes.length, to, area)
+    return taken(to, length)
+  }
+
+  function pngPack(samples: Uint8Array | Uint16Array, width: number, height: number, channels: 3 | 4): Uint8Array {
+    const wide = samples instanceof Uint16Array
+    const pixelBytes = channels * samples.BYTES_PER_ELEMENT
+    const stride = width * pixelBytes
+    const size = (stride + 1) * height
+    // the packed stream takes the place of the rows it was made from
+    const [from, rows, filtered, zeros, scratch, area] = lay(
+      Math.max(samples.byteLength, packedRoom(size)),
+      stride * height,
+      size,
+      stride,
+      5 * (stride + 80),
+      work
+    ) as [number, number, number, number, number, number]
+    const memory = new Uint8Array(exports.memory.buffer)
+    memory.set(bytesOf(samples), from)
+    memory.fill(0, zeros, zeros + stride + 16)
+    exports.pngRows(from, rows, width * height, wide ? 1 : 0, channels)
+    exports.pngFilter(rows, filtered, zeros, scratch, stride, height, pixelBytes)
+    const length = exports.zlib(filtered, size, from, area)
+    return taken(from, length)
+  }
+
+  function pngUnpack(
+    filtered: Uint8Array,
+    width: number,
+    height: number,
+    channels: 3 | 4,
+    depth: 8 | 16
+  ): Uint8Array | Uint16Array | null {
+    const wide = depth === 16
+    const pixelBytes = channels * (depth / 8)
+    const stride = width * pixelBytes
+    const size = width * height * 4 * (depth / 8)
+    const [from, rows, zeros, to] = lay(filtered.length, stride * height, stride, size) as [
+      number,
+      number,
+      number,
+      number
+    ]
+    const memory = new Uint8Array(exports.memory.buffer)
+    memory.set(filtered, from)
+    memory.fill(0, zeros, zeros + stride + 16)
+    if (!exports.pngUnfilter(from, rows, zeros, stride, height, pixelBytes)) return null
+    exports.pngSamples(rows, to, width * height, wide ? 1 : 0, channels)
+    const result = taken(to, size)
+    return wide ? new Uint16Array(result.buffer) : result
+  }
+
+  return {
+    name: 'wasm',
+    prores: (samples, width, height, how, choose) => wasmProres(exports, lay, samples, width, height, how, choose),
+    proresAlpha: (data, slices, width, height, bits) =>
+      wasmProresAlpha(exports, lay, data, slices, width, height, bits),
+    readingsApart: (ours, theirs, most) => wasmReadingsApart(exports, lay, ours, theirs, most),
+    yccToRgba({ planes, stride, planeSize, width, height }, alpha, { kr, kb }) {
+      const size = width * height * 8
+      const colour = planes.subarray(0, 3 * planeSize)
+      const [from, as, to] = lay(colour.byteLength, alpha?.byteLength ?? 0, size + 32) as [number, number, number]
+      const memory = new Uint8Array(exports.memory.buffer)
+      memory.set(bytesOf(colour), from)
+      if (alpha) memory.set(bytesOf(alpha), as)
+      exports.yccToRgba(
+        from,
+        from + 2 * planeSize,
+        from + 4 * planeSize,
+        alpha ? as : 0,
+        stride,
+        width,
+        height,
+        kr,
+        kb,
+        to
+      )
+      return new Uint16Array(taken(to, size).buffer)
+    },
+    zlib,
+    lzw(bytes) {
+      const [from, to, table] = lay(bytes.length, lzwRoom(bytes.length), 65536) as [number, number, number]
+      new Uint8Array(exports.memory.buffer).set(bytes, from)
+      return taken(to, exports.lzwPack(from, bytes.length, to, table))
+    },
+    strip(samples, { width, channels, predicted, pack }) {
+      const wide = samples instanceof Uint16Array
+      const size = (samples.byteLength / 4) * channels
+      const [from, rows, to, area] = lay(
+        samples.byteLength,
+        channels === 4 ? 0 : size,
+        pack === 'lzw' ? lzwRoom(size) : pack === 'zlib' ? packedRoom(size) : 0,
+        pack === 'lzw' ? 65536 : pack === 'zlib' ? work : 0
+      ) as [number, number, number, number]
+      const at = channels === 4 ? from : rows
+      new Uint8Array(exports.memory.buffer).set(bytesOf(samples), from)
+      exports.stripRows(from, at, width, samples.length / 4 / width, channels, wide ? 1 : 0, predicted ? 1 : 0)
+      if (pack === 'none') return taken(at, size)
+      return taken(to, pack === 'lzw' ? exports.lzwPack(at, size, to, area) : exports.zlib(at, size, to, area))
+    },
+    pngPack,
+    pngUnpack,
+    rleEncode(pixels, before, width, height, depth) {
+      const [from, earlier, to] = lay(pixels.length, before?.length ?? 0, rleBound(width, height)) as [
+        number,
+        number,
+        number
+      ]
+      const memory = new Uint8Array(exports.memory.buffer)
+      memory.set(pixels, from)
+      if (before) memory.set(before, earlier)
+      const length = exports.rleEncode(from, before ? earlier : 0, width, height, depth, to)
+      return taken(to, length)
+    },
+    rleDecode(sample, from, canvas, line, lines, width, height, depth) {
+      const size = width * height * 4
+      const [data, to] = lay(sample.length, size) as [number, number]
+      const memory = new Uint8Array(exports.memory.buffer)
+      memory.set(sample, data)
+      if (canvas) memory.set(canvas, to)
+      else if (depth === 32) memory.fill(0, to, to + size)
+      else new Uint32Array(exports.memory.buffer, to, width * height).fill(0xff000000)
+      const wrong = exports.rleDecode(data, sample.length, from, to, width, line, lines, depth)
+      if (wrong === 0) return taken(to, size)
+      return { fault: RLE_FAULTS[wrong - 1]!, at: exports.rleWrongAt(), line: exports.rleWrongLine() }
+    },
+    ffv1Decode: (slice, plan, to) => wasmFfv1Decode(exports, lay, { ...slice, plan, to }),
+    ffv1Encode: (samples, stride, begun, plan) => wasmFfv1Encode(exports, lay, { samples, stride, begun, plan }),
+    crc32(bytes, crc = 0) {
+      const [from] = lay(bytes.length) as [number]
+      new Uint8Array(exports.memory.buffer).set(bytes, from)
+      return exports.crc32(from, bytes.length, crc) >>> 0
+    },
+    takeBack,
+    premultiply8: (samples, matte) => alpha('premultiply8', samples, matte),
+    premultiply16: (samples, matte) => alpha('premultiply16', samples, matte),
+    unpremultiply8: (samples, matte) => alpha('unpremultiply8', samples, matte),
+    unpremultiply16: (samples, matte) => alpha('unpremultiply16', samples, matte),
+    widen: codes => new Uint16Array(converted('widen', codes, codes.length * 2)),
+    narrow: codes => new Uint8Array(converted('narrow', codes, codes.length)),
+    toFloats: (codes, room) =>
+      recoded(
+        codes instanceof Uint8Array ? 'floatsOf8' : 'floatsOf16',
+        codes,
+        room?.fill(0) ?? new Float32Array(codes.length)
+      ),
+    toCodes8: (values, room) => recoded('codes8Of', values, room?.fill(0) ?? new Uint8Array(values.length)),
+    toCodes16: (values, room) => recoded('codes16Of', values, room?.fill(0) ?? new Uint16Array(values.length)),
+    compare: (expected, found, width, height, how) =>
+      wasmCompare(exports, lay, linear, expected, found, width, height, how),
+    look,
+    examine: (samples, how) => wasmExamine(exports, lay, samples, how),
+    triples: (samples, width, height, marks) =>
+      wasmTriples(exports, lay, { samples, width, height, marks: marks ?? null }),
+    fingerprint,
+    blur: (plane, width, height, radius) => wasmBlur(exports, lay, plane, width, height, radius),
+    largest: (plane, width, height, radius) => wasmLargest(exports, lay, plane, width, height, radius),
+    resample: (rgba, width, height, across, down) => wasmResample(exports, lay, rgba, width, height, across, down),
+
+    turn: (rgba, width, height, toWidth, toHeight, way) =>
+      wasmTurn(exports, lay, rgba, width, height, toWidth, toHeight, way),
+    takeOut: (rgba, matte) => wasmTakeOut(exports, lay, rgba, matte),
+    takeBackground: (rgba, background, solid) => wasmTakeBackground(exports, lay, rgba, background, solid),
+    keyBeside: (samples, plate, size, how) => wasmKeyBeside(exports, lay, samples, plate, size, how),
+    ledByLuma: (samples, size, shared) =>
+      wasmLedByLuma(exports, lay, samples, { width: size.width, height: size.height, ...shared }),
+    keyHue: (codes, plate, size, how) => wasmKeyHue(exports, lay, codes, plate, size, how),
+    chromaKey: (rgba, plate, how) => wasmChromaKey(exports, lay, rgba, plate, how),
+    dither8: (rgba, first) => wasmDither8(exports, lay, rgba, first),
+
+    pngFilter(rows, stride, height, pixelBytes) {
+      const size = (stride + 1) * height
+      const [from, to, zeros, scratch] = lay(rows.length, size, stride, 5 * (stride + 80)) as [
+        number,
+        number,
+        number,
+        number
+      ]
+      const memory = new Uint8Array(exports.memory.buffer)
+      memory.set(rows, from)
+      memory.fill(0, zeros, zeros + stride + 16)
+      exports.pngFilter(from, to, zeros, scratch, stride, height, pixelBytes)
+      return taken(to, size)
+    },
+
+    pngUnfilter(filtered, stride, height, pixelBytes) {
+      const size = stride * height
+      const [from, to, zeros] = lay(filtered.length, size, stride) as [number, number, number]
+      const memory = new Uint8Array(exports.memory.buffer)
+      memory.set(filtered, from)
+      memory.fill(0, zeros, zeros + stride + 16)
+      const good = exports.pngUnfilter(from, to, zeros, stride, height, pixelBytes)
+      return good ? taken(to, size) : null
+    }
+  }
+}

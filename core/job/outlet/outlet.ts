@@ -1,0 +1,207 @@
+/** An outlet: the saved recipe of one deliverable. Its schema and its form are drawn from the format table. */
+import { z } from 'zod'
+import { CARRIAGE_IDS } from '../../media/carriage/carriage'
+import { carriageById } from '../../media/carriage/carriages'
+import { colourName, HexColour } from '../../base/colour'
+import type { Format } from '../../media/formats/format'
+import { FORMAT_IDS } from '../../media/formats/format'
+import { formatById } from '../../open/registry'
+import { AlphaMode, Depth } from '../../frame/frame'
+import { stepKindById } from '../../prepare/kinds'
+import { Step } from '../../prepare/preparation'
+import { freshOptions, keptOptions, optionValues, problemOf } from '../../base/settings/field'
+
+export const ExistingPolicy = z.enum(['replace', 'keep-both', 'stop'])
+export type ExistingPolicy = z.infer<typeof ExistingPolicy>
+
+/** Which parts of a picture an outlet delivers. A fill and its key are two deliveries of equal length. */
+export const Parts = z.enum(CARRIAGE_IDS)
+export type Parts = z.infer<typeof Parts>
+
+/** Sound is left out, or carried as it is. */
+export const Sound = z.enum(['as-is', 'none'])
+export type Sound = z.infer<typeof Sound>
+
+export const Outlet = z.object({
+  id: z.string().min(1),
+  name: z.string().min(1).max(80),
+  format: z.enum(FORMAT_IDS),
+  parts: Parts.default('colour-alpha'),
+  /** Of the whole; for a fill and key, how the fill's colour stands to its key. Without meaning for one part alone. */
+  alpha: AlphaMode,
+  /** What colour only is laid on. */
+  backing: HexColour.default('#000000'),
+  depth: Depth,
+  /** The source's marked range, the whole of it, or frames counted from 1. */
+  range: z.union([z.enum(['marked', 'all']), z.object({ from: z.number().int().min(1), to: z.number().int().min(1) })]),
+  /** Name without extension; for sequences also the name of the folder or ZIP. */
+  namePattern: z.string().min(1).max(200),
+  /** Name of each picture of a sequence, without extension. */
+  framePattern: z.string().min(1).max(200),
+  digits: z.number().int().min(1).max(9),
+  startNumber: z.number().int().min(0).max(999_999_999),
+  /**
+   * `source` numbers pictures as the source's were, from the first that is delivered; where those had none, from
+   * `startNumber`.
+   */
+  numbering: z.enum(['own', 'source']).optional(),
+  existing: ExistingPolicy,
+  /** Whether sound goes with the pictures, where the source has any and the format takes it. */
+  sound: Sound.default('as-is'),
+  /** What is done to every source on its way: size, rate, shape of pixels. */
+  steps: z.array(Step).max(40).default([]),
+  options: z.record(z.string(), z.union([z.string(), z.number(), z.boolean()]))
+})
+export type Outlet = z.infer<typeof Outlet>
+
+/** What an outlet pasted from text must be: the recipe without its id. */
+export const OutletText = Outlet.omit({ id: true })
+
+/** A fresh outlet for a format with its best defaults: the deepest depth and straight alpha. */
+export function newOutlet(id: string, format: Format, name = format.name): Outlet {
+  return {
+    id,
+    name,
+    format: format.id,
+    parts: 'colour-alpha',
+    backing: '#000000',
+    alpha: format.alpha.straight.can ? { mode: 'straight' } : { mode: 'premultiplied', matte: '#000000' },
+    depth: format.depths.at(-1)!.depth,
+    range: 'marked',
+    namePattern: '{source}_{outlet}',
+    framePattern: '{source}_{frame}',
+    digits: 4,
+    startNumber: 1,
+    existing: 'replace',
+    sound: 'as-is',
+    steps: [],
+    options: freshOptions(format.options)
+  }
+}
+
+/**
+ * An alpha mode as a format can say it: on the one matte colour that its word means, where it means one; null where it
+ * cannot.
+ */
+export function alphaFor(format: Format, alpha: AlphaMode): AlphaMode | null {
+  const capability = format.alpha[alpha.mode]
+  if (!capability.can) return null
+  return alpha.mode === 'premultiplied' && capability.matte ? { ...alpha, matte: capability.matte } : alpha
+}
+
+/** The outlet moved to another format, keeping every choice the new format allows. */
+export function withFormat(outlet: Outlet, format: Format): Outlet {
+  const fresh = newOutlet(outlet.id, format, outlet.name)
+  const former = formatById(outlet.format).name
+  // a name that was never edited is the format's, perhaps with the number of a copy behind it
+  const named = outlet.name === former || new RegExp(`^ \\d+$`).test(outlet.name.slice(former.length))
+  return {
+    ...outlet,
+    name: named && outlet.name.startsWith(former) ? format.name + outlet.name.slice(former.length) : outlet.name,
+    format: format.id,
+    depth: format.depths.some(d => d.depth === outlet.depth) ? outlet.depth : fresh.depth,
+    alpha: alphaFor(format, outlet.alpha) ?? fresh.alpha,
+    options: keptOptions(format.options, outlet.options)
+  }
+}
+
+/** Everything wrong with an outlet by itself, in sentences; empty when it can pour. */
+export function outletProblems(outlet: Outlet): string[] {
+  const format = formatById(outlet.format)
+  const problems: string[] = format.readOnly ? [format.readOnly] : []
+  const stored = storedMode(outlet)
+  const capability = format.alpha[stored]
+  if (!capability.can)
+    problems.push(`${format.name} cannot be ${stored === 'none' ? 'without alpha' : stored}: ${capability.because}`)
+  else if (
+    stored === 'premultiplied' &&
+    JSON.stringify(alphaFor(format, outlet.alpha)) !== JSON.stringify(outlet.alpha)
+  )
+    problems.push(
+      `Premultiplied in ${format.name} means on ${colourName(capability.matte!)} (${capability.declares}); on another matte the file would contradict itself. Choose ${colourName(capability.matte!)}, or straight.`
+    )
+  if (outlet.parts === 'fill-key' && outlet.alpha.mode === 'none')
+    problems.push('A fill that goes with a key is straight or premultiplied; choose which.')
+  if (!format.depths.some(d => d.depth === outlet.depth))
+    problems.push(
+      `${format.name} has no depth of ${outlet.depth} bits; it has ${format.depths.map(d => d.depth).join(' and ')}.`
+    )
+  if (typeof outlet.range === 'object' && outlet.range.from > outlet.range.to)
+    problems.push('The range ends before it begins.')
+  if (format.delivers === 'pictures' && !outlet.framePattern.includes('{frame}'))
+    problems.push('Picture names need {frame}, or every picture would have the same name.')
+  for (const [key, field] of Object.entries(format.options)) {
+    const problem = problemOf(field, outlet.options[key] ?? field.default)
+    if (problem) problems.push(problem)
+  }
+  return problems
+}
+
+/** The alpha mode its files have: those of one part are solid pictures. */
+export function storedMode(outlet: Outlet): AlphaMode['mode'] {
+  return carriageById(outlet.parts).channel ? outlet.alpha.mode : 'none'
+}
+
+/** What its pictures hold, in words: "straight", "fill straight, and key", "alpha as grey", "colour on black". */
+export function sayParts(outlet: Outlet): string {
+  if (outlet.parts === 'fill-key') return `fill ${sayAlpha(outlet.alpha)}, and key`
+  if (outlet.parts === 'alpha-only') return 'alpha as grey'
+  return outlet.parts === 'colour-only' ? `colour on ${colourName(outlet.backing)}` : sayAlpha(outlet.alpha)
+}
+
+/** What is delivered, as a sentence: of the whole what the format's row says, of a part what that part is. */
+export function sayCarries(outlet: Outlet): string {
+  const { carries } = formatById(outlet.format)
+  const film = formatById(outlet.format).delivers === 'film'
+  const one = film ? 'one film' : 'one sequence of pictures'
+  const say: Record<Parts, string> = {
+    'colour-alpha': outlet.alpha.mode === 'none' ? `colour without alpha, in ${one}` : carries,
+    'fill-key': film
+      ? 'colour and alpha in two films, fill and key'
+      : 'colour and alpha in two sequences, fill and key',
+    'alpha-only': `alpha alone, as grey, in ${one}`,
+    'colour-only': `colour alone, laid on ${colourName(outlet.backing)}, in ${one}`
+  }
+  return say[outlet.parts]
+}
+
+/** "straight", "premultiplied on black", "no alpha". */
+export function sayAlpha(alpha: AlphaMode): string {
+  return alpha.mode === 'premultiplied'
+    ? `premultiplied on ${colourName(alpha.matte)}`
+    : alpha.mode === 'none'
+      ? 'no alpha'
+      : 'straight'
+}
+
+/** Bits of alpha an outlet delivers. */
+export function alphaBitsOf(format: Format, outlet: Outlet): number {
+  return (
+    format.alphaBits?.(optionValues(format.options, outlet.options)) ??
+    format.depths.find(d => d.depth === outlet.depth)?.alphaBits ??
+    outlet.depth
+  )
+}
+
+/** A step of an outlet in a few letters: its size, its rate, or its name. */
+function sayStep({ kind, settings }: Step): string {
+  const { width, height, rate, by } = settings
+  if (width !== undefined && height !== undefined) return `${String(width)}×${String(height)}`
+  if (rate !== undefined) return `${String(rate)} f/s`
+  if (kind === 'scale') return `${String(by)} %`
+  return stepKindById(kind).name.toLowerCase()
+}
+
+/** The tag line over an outlet: codec, depth, alpha mode. */
+export function tagLine(outlet: Outlet): string {
+  const format = formatById(outlet.format)
+  const depth = format.depths.find(d => d.depth === outlet.depth)
+  return [
+    format.tag,
+    storedMode(outlet) === 'none'
+      ? `${depth?.colourBits ?? outlet.depth} bit`
+      : `${depth?.colourBits ?? outlet.depth} bit + ${alphaBitsOf(format, outlet)} alpha`,
+    sayParts(outlet),
+    ...outlet.steps.filter(step => step.on).map(sayStep)
+  ].join(' · ')
+}

@@ -1,0 +1,158 @@
+/**
+ * A lossless codec of 8-bit planes, read only: RGB with alpha and without ("ULRA", "ULRG"), and Y'CbCr of BT.601
+ * ("ULY0", "ULY2", "ULY4") and BT.709 ("ULH0", "ULH2", "ULH4"). Huffman codes over predicted planes, in slices.
+ *
+ * configuration: u32 version, u32 former format, u32 size of the frame information, u32 flags: 1 packed, 0x800 fields,
+ * high byte slices-1 packet:        each plane: 256 code lengths (255 none; 0 the only symbol), u32 end of each slice,
+ * slices in little-endian words;
+ *                then u32 information: bits 8 and 9 the prediction
+ */
+import { unreadable } from '../../../base/errors'
+import { OPAQUE, STRAIGHT } from '../../../frame/frame'
+import { standalone, type PictureCodec } from '../codec'
+import { rgbaOfPlanes } from '../planar/colour'
+import { Bits, huffmanTable, unpackSymbols } from '../planar/huffman'
+import { lettersOf } from '../planar/letters'
+import { fromDistances, undoGradient, undoLeft, undoMedian } from '../planar/predict'
+import { WEIGHTS } from '../ycc'
+
+/** What a code stands for: planes of RGB as distances from green, or luma and chroma of fewer samples. */
+interface Kind {
+  rgb: boolean
+  planes: number
+  across: 0 | 1
+  down: 0 | 1
+  /** The matrix of luma, by ITU-T H.273. */
+  matrix: number
+}
+
+const rgb = (planes: number): Kind => ({ rgb: true, planes, across: 0, down: 0, matrix: 0 })
+const ycc = (across: 0 | 1, down: 0 | 1, matrix: number): Kind => ({ rgb: false, planes: 3, across, down, matrix })
+
+const KINDS: Readonly<Record<string, Kind>> = {
+  ULRA: rgb(4),
+  ULRG: rgb(3),
+  ULY0: ycc(1, 1, 6),
+  ULY2: ycc(1, 0, 6),
+  ULY4: ycc(0, 0, 6),
+  ULH0: ycc(1, 1, 1),
+  ULH2: ycc(1, 0, 1),
+  ULH4: ycc(0, 0, 1)
+}
+
+interface Shape {
+  width: number
+  height: number
+  kind: Kind
+  slices: number
+}
+
+/**
+ * Lengths in the order that codes ascend: longest first, and of one length the highest symbol first. Null where one
+ * symbol is all.
+ */
+function orderOf(lengths: Uint8Array): { symbol: number; length: number }[] {
+  return [...lengths]
+    .map((length, symbol) => ({ symbol, length }))
+    .filter(({ length }) => length !== 255)
+    .sort((a, b) => b.length - a.length || b.symbol - a.symbol)
+}
+
+function planesOf(
+  data: Uint8Array,
+  { width: whole, height: tall, kind, slices }: Shape,
+  fail: (matter: string) => Error
+): Uint8Array[] {
+  const { planes } = kind
+  const view = new DataView(data.buffer, data.byteOffset, data.byteLength)
+  if (data.length < 4 + planes * (256 + 4 * slices)) throw fail('its data ends early')
+  const prediction = (view.getUint32(data.length - 4, true) >> 8) & 3
+  const result: Uint8Array[] = []
+  let at = 0
+  for (let p = 0; p < planes; p++) {
+    if (at + 256 + 4 * slices > data.length - 4) throw fail('its data ends early')
+    const small = !kind.rgb && p > 0
+    const [width, height] = small ? [-(-whole >> kind.across), -(-tall >> kind.down)] : [whole, tall]
+    // where chroma has every second row, slices of luma end on even ones
+    const even = kind.down && p === 0 ? ~1 : ~0
+    const lengths = data.subarray(at, at + 256)
+    const ends = at + 256
+    const from = ends + 4 * slices
+    const plane = new Uint8Array(width * height)
+    const only = lengths.indexOf(0)
+    const table = only < 0 ? huffmanTable(orderOf(lengths)) : null
+    if (only < 0 && !table) throw fail('its code lengths contradict each other')
+    let begin = 0
+    for (let s = 0; s < slices; s++) {
+      const end = view.getUint32(ends + 4 * s, true)
+      if (end < begin || from + end > data.length - 4) throw fail('a slice lies beyond its data')
+      const top = Math.floor((height * s) / slices) & even
+      const rows = (Math.floor((height * (s + 1)) / slices) & even) - top
+      const part = plane.subarray(top * width, (top + rows) * width)
+      if (table) {
+        if (!unpackSymbols(new Bits(data.subarray(from + begin, from + end), true), table, part))
+          throw fail('a slice ends early')
+      } else part.fill(only)
+      if (prediction === 1) undoLeft(part, width, 0x80, false)
+      else if (prediction === 2) undoGradient(part, width, 0x80)
+      else if (prediction === 3) undoMedian(part, width, 0x80, true)
+      begin = end
+    }
+    at = from + begin
+    result.push(plane)
+  }
+  return result
+}
+
+/** Planes go green, blue, red, alpha; or luma, Cb, Cr. */
+export const utvideo: PictureCodec = {
+  names: {
+    avi: Object.keys(KINDS),
+    quicktime: Object.keys(KINDS),
+    matroska: Object.keys(KINDS).map(letters => `V_${letters}`)
+  },
+  about({ code }) {
+    const { rgb: isRgb, planes, matrix } = KINDS[lettersOf(code)]!
+    return {
+      kind: `UtVideo ${lettersOf(code)}`,
+      bitDepth: 8,
+      carriesAlpha: planes === 4,
+      ...(isRgb ? {} : { colour: `${WEIGHTS[matrix]!.name}, limited range` })
+    }
+  },
+  decoder(packets) {
+    const { track, file } = packets
+    const { width, height, config } = track
+    if (config.length < 16)
+      return Promise.reject(unreadable(file, 'the tracks', 'the configuration of its codec is missing'))
+    const flags = new DataView(config.buffer, config.byteOffset).getUint32(12, true)
+    if ((flags & 0x800) !== 0)
+      return Promise.reject(unreadable(file, 'the tracks', 'its fields are coded apart, which is not read'))
+    const kind = KINDS[lettersOf(track.code)]!
+    if (kind.down && height % 2)
+      return Promise.reject(unreadable(file, 'the tracks', 'its chroma does not fit an odd height'))
+    const shape = { width, height, kind, slices: (flags >>> 24) + 1 }
+    return Promise.resolve(
+      standalone(packets, (data, place) => {
+        const planes = planesOf(data, shape, matter => unreadable(file, place, matter))
+        const samples = kind.rgb ? fromDistances(planes, 0x80) : ofLuma(planes, shape)
+        return Promise.resolve({
+          width,
+          height,
+          depth: 8,
+          samples,
+          alpha: kind.planes === 4 ? STRAIGHT : OPAQUE,
+          transfer: 'srgb'
+        })
+      })
+    )
+  },
+  proofReader: { name: "Pour's own reader", independent: false }
+}
+
+function ofLuma(planes: readonly Uint8Array[], { width, height, kind }: Shape): Uint8Array {
+  const { across, down, matrix } = kind
+  const chroma = { across, down, stride: -(-width >> across) }
+  const picture = { width, height, bits: 8, planes, chroma, alpha: null }
+  return rgbaOfPlanes(picture, { ...WEIGHTS[matrix]!, full: false }) as Uint8Array
+}

@@ -1,0 +1,40 @@
+/** MXF OP1a: read element by element, written frame by frame with an index in the footer. */
+import { TIMECODE_PATTERN, timecodeProblem } from '../../../base/timecode'
+import type { Container } from '../container'
+import { looksLikeMxf, readMxf } from './read'
+import { assembleMxf, mxfOverhead } from './write'
+
+const UNSAID = 'a plane of alpha in each frame; MXF has no way to say more, so the receiver must be told'
+
+export const mxf: Container = {
+  id: 'mxf',
+  name: 'MXF',
+  extension: 'mxf',
+  mime: 'application/mxf',
+  options: {
+    timecode: {
+      label: 'Starts at',
+      help: 'Time code of the first frame, HH:MM:SS:FF; a semicolon before the frames makes it drop-frame. Left empty, the source goes on counting as it did, or it counts from zero.',
+      type: 'text',
+      pattern: TIMECODE_PATTERN,
+      example: '01:00:00:00',
+      default: ''
+    }
+  },
+  alpha: {
+    straight: { can: true, declares: UNSAID },
+    premultiplied: { can: true, declares: UNSAID },
+    none: { can: true, declares: 'no plane of alpha' }
+  },
+  declaredMattes: [],
+  limits: { width: 65535, height: 65535, rate: 'any fraction' },
+  labels: 'numbers',
+  sound: ['pcm'],
+  soundTracks: 16,
+  refusesRate: () => null,
+  refuses: (options, rate) => (options.timecode && rate ? timecodeProblem(String(options.timecode), rate) : null),
+  recognise: looksLikeMxf,
+  demux: readMxf,
+  mux: assembleMxf,
+  overhead: mxfOverhead
+}
