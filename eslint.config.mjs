@@ -80,7 +80,8 @@ export default tseslint.config(
       'vue/require-default-prop': 'off',
       'vue/first-attribute-linebreak': 'off',
       'vue/attributes-order': 'off',
-      'vue/no-undef-components': 'off',
+      // what a template shows stands in the imports beside it
+      'vue/no-undef-components': ['error', { ignorePatterns: ['^El[A-Z]', '^el-', '^Nuxt', '^[Cc]lient'] }],
       'no-console': 'error'
     }
   },

@@ -30,7 +30,9 @@ export default defineNuxtConfig({
     '~/assets/tokens.css',
     '~/assets/base.css'
   ],
-  components: [{ path: '~/components', pathPrefix: false }],
+  // what a file uses stands in its imports; only Nuxt's own components and Element Plus's are there by themselves
+  components: { dirs: [] },
+  imports: { autoImport: false },
   typescript: {
     strict: true,
     tsConfig: {

@@ -2,7 +2,13 @@ import { defineConfig } from 'vitest/config'
 
 export default defineConfig({
   // parts of the interface that need no page are tested as they are
-  resolve: { alias: { '~~': import.meta.dirname, '~': `${import.meta.dirname}/app` } },
+  resolve: {
+    alias: {
+      '~~': import.meta.dirname,
+      '~': `${import.meta.dirname}/app`,
+      'nuxt/app': `${import.meta.dirname}/tests/unit/stores/nuxt-app.ts`
+    }
+  },
   test: {
     include: ['tests/{unit,witness}/**/*.test.ts'],
     globalSetup: ['tests/unit/setup.ts'],

@@ -1,4 +1,5 @@
 /** What can be done with the thing under the pointer, shown as a menu where it was asked for. */
+import { isTyping } from '~/composables/useKeys'
 import { shallowRef, type ShallowRef } from 'vue'
 
 export interface Act {

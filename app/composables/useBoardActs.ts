@@ -1,4 +1,7 @@
 /** What can be done with a cell, a row and a column of the board, by right click and by key. */
+import type { Act } from '~/composables/useActs'
+import { useCopies } from '~/composables/useCopies'
+import { useDelivery } from '~/composables/useDelivery'
 import { useRouter } from 'vue-router'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'

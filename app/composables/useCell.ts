@@ -1,4 +1,6 @@
 /** All that is known of one cell, in the form the board and the inspector show it. */
+import { sayBytes, sayTime, secondsLeft } from '~/composables/say'
+import { useReceiver } from '~/composables/useReceiver'
 import { computed, type ComputedRef } from 'vue'
 import type { StoredResult } from '~/db/database'
 import { useJob } from '~/stores/job'

@@ -2,6 +2,7 @@
  * A source of the job that stands behind the others in the viewer, as the receiver's picture will; it is never
  * rendered.
  */
+import { viewerClip } from '~/composables/viewerClip'
 import { computed, type ComputedRef } from 'vue'
 import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
 import { useJob } from '~/stores/job'

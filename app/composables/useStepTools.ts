@@ -2,6 +2,7 @@
  * Picking a colour, drawing a box or a shape, taking hold of a frame in the viewer for a step, and finding what can be
  * found.
  */
+import { useSteps } from '~/composables/useSteps'
 import { computed, ref, watch, type ComputedRef, type Ref } from 'vue'
 import type { Point, Tool } from '~/components/viewer/ToolLayer.vue'
 import { useSources } from '~/stores/sources'

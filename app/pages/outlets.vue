@@ -1,5 +1,13 @@
 <script setup lang="ts">
 /** Outlets: the recipes of this job, each edited in a form drawn from the format table. */
+import AddOutlet from '~/components/outlets/AddOutlet.vue'
+import DropSign from '~/components/shell/DropSign.vue'
+import GuideDialog from '~/components/outlets/GuideDialog.vue'
+import LibraryMenu from '~/components/outlets/LibraryMenu.vue'
+import OutletForm from '~/components/outlets/OutletForm.vue'
+import UndoButtons from '~/components/shell/UndoButtons.vue'
+import { useActs } from '~/composables/useActs'
+import { useCopies } from '~/composables/useCopies'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useDesk } from '~/stores/desk'

@@ -3,6 +3,7 @@
  * The alpha ribbon: a thin column a frame, clear / partial / solid, with findings and the marked range; also the
  * scrubber.
  */
+import { useStrip } from '~/composables/useStrip'
 import { watch } from 'vue'
 import type { Marks } from '~~/core/job/marks'
 import type { Finding } from '~~/core/source/source'

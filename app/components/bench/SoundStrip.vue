@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The outline of the clip's sound under its ribbon, frame below frame. */
+import { useStrip } from '~/composables/useStrip'
 import { watch } from 'vue'
 
 const { peaks, frames, index, dim } = defineProps<{

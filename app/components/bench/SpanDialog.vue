@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Spans of a source from a list: typed, pasted or read from a file, and seen before they are kept. */
+import { chooseFiles } from '~/composables/useIntake'
 import { computed, ref, watch } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useSources } from '~/stores/sources'

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One step's settings, drawn from the fields of its kind. Dragging shows at once; letting go is one edit. */
+import TextLine from '~/components/shell/TextLine.vue'
 import { vHeld } from '~/composables/held'
 import { computed } from 'vue'
 import { useJob } from '~/stores/job'

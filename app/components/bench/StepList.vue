@@ -1,5 +1,9 @@
 <script setup lang="ts">
 /** The preparation of a source: its steps in order. */
+import StepForm from '~/components/bench/StepForm.vue'
+import { useActs } from '~/composables/useActs'
+import { useCopies } from '~/composables/useCopies'
+import { useSteps } from '~/composables/useSteps'
 import { fileOpen } from 'browser-fs-access'
 import { ElMessageBox } from 'element-plus'
 import { computed, ref, watch } from 'vue'

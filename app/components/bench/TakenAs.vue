@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** Rate, pixel shape and colour tags: what the file says, and what is taken instead by hand. */
+import TextLine from '~/components/shell/TextLine.vue'
+import { useSteps } from '~/composables/useSteps'
 import { computed, ref } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'

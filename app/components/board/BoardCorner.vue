@@ -2,6 +2,9 @@
 /**
  * The corner of the board: rows found by name, cells picked by what became of them, and files of many saved at once.
  */
+import SourcesDialog from '~/components/board/SourcesDialog.vue'
+import { computedEach } from '~/composables/computedEach'
+import { canChooseFolder, useDelivery } from '~/composables/useDelivery'
 import { computed, ref } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'

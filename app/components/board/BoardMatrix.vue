@@ -1,5 +1,11 @@
 <script setup lang="ts">
 /** The job as a matrix: sources down, outlets across. Arrow keys go from cell to cell. */
+import BoardCorner from '~/components/board/BoardCorner.vue'
+import BoardRow from '~/components/board/BoardRow.vue'
+import SourceHead from '~/components/board/SourceHead.vue'
+import { useActs } from '~/composables/useActs'
+import { useBoardActs } from '~/composables/useBoardActs'
+import { useBoardGeometry } from '~/composables/useBoardGeometry'
 import { computed, nextTick, ref } from 'vue'
 import { HEAD, HEADING, ROW } from '~/composables/useBoardGeometry'
 import { useDesk } from '~/stores/desk'

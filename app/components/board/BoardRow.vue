@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The cells of a row of the board, one for each column in sight. Drawn again only for its own sake. */
+import PourCell from '~/components/board/PourCell.vue'
 import type { BoardColumn } from '~/composables/useBoardGeometry'
 import { useDesk } from '~/stores/desk'
 import { cellKey, type JobSource } from '~~/core/job/job'

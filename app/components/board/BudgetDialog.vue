@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Settings under which one cell stays within a size, found by encoding samples; taken as an outlet of its own. */
+import { sayBytes } from '~/composables/say'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'

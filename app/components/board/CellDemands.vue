@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What of the receiver's demands a cell would not meet: each with its mend, or waived by name. */
+import { useReceiver } from '~/composables/useReceiver'
 import { computed } from 'vue'
 import { useJob } from '~/stores/job'
 import type { Unmet } from '~~/core/job/outlet/receiver'

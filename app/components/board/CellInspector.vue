@@ -1,5 +1,11 @@
 <script setup lang="ts">
 /** The inspector for one cell: what will be poured, what was, what to do next. */
+import BudgetDialog from '~/components/board/BudgetDialog.vue'
+import CellDemands from '~/components/board/CellDemands.vue'
+import FilmStrip from '~/components/board/FilmStrip.vue'
+import { sayBytes, sayEstimate, sayFrames, sayQuality } from '~/composables/say'
+import { useCell } from '~/composables/useCell'
+import { canChooseFolder, useDelivery } from '~/composables/useDelivery'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useJob } from '~/stores/job'

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Where the columns will stand, while a job has none: the outlets most people begin with, by where they go. */
+import AddOutlet from '~/components/outlets/AddOutlet.vue'
 import { useRouter } from 'vue-router'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'

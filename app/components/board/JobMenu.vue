@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The jobs of this browser: another one, a new one, this one as a file. */
+import ReceiverDialog from '~/components/board/ReceiverDialog.vue'
 import { fileOpen } from 'browser-fs-access'
 import { ElMessageBox } from 'element-plus'
 import { ref } from 'vue'

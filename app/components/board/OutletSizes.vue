@@ -3,6 +3,7 @@
  * What each outlet would make of a source: its size, between what it lies, and what is lost, from frames really
  * tried.
  */
+import { sayBytes, sayEstimate, sayFrames, sayQuality } from '~/composables/say'
 import { computed } from 'vue'
 import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'

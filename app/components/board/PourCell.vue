@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** One cell of the board: droplet, state, size or reason. */
+import DropSign from '~/components/shell/DropSign.vue'
+import { useCell } from '~/composables/useCell'
 import { onBeforeUnmount, watch, watchEffect } from 'vue'
 import { usePours } from '~/stores/pours'
 import { useRows } from '~/stores/rows'

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** A row's head: filmstrip, name, facts, and the gravest finding. */
+import FilmStrip from '~/components/board/FilmStrip.vue'
+import { sayFrames } from '~/composables/say'
 import { computed } from 'vue'
 import { useSources } from '~/stores/sources'
 import { sayAlpha } from '~~/core/job/outlet/outlet'

@@ -1,5 +1,11 @@
 <script setup lang="ts">
 /** The inspector for a source: facts, how its alpha is taken, findings with mends. */
+import FilmStrip from '~/components/board/FilmStrip.vue'
+import FindingList from '~/components/shell/FindingList.vue'
+import ModePanel from '~/components/bench/ModePanel.vue'
+import OutletSizes from '~/components/board/OutletSizes.vue'
+import { sayBytes, sayFrames } from '~/composables/say'
+import { useMends } from '~/composables/useMends'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useDesk } from '~/stores/desk'

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Watching a folder: which, what pictures without a rate play at, and what became of what came. */
+import { chooseTargetFolder } from '~/composables/useDelivery'
 import { computed, ref } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'

@@ -3,6 +3,10 @@
  * One outlet's form. Every choice stands in the format table; what a format cannot do is not offered, and the reason is
  * said.
  */
+import FieldRefusal from '~/components/shell/FieldRefusal.vue'
+import OutletNames from '~/components/outlets/OutletNames.vue'
+import OutletSteps from '~/components/outlets/OutletSteps.vue'
+import TextLine from '~/components/shell/TextLine.vue'
 import { computed } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'

@@ -3,6 +3,7 @@
  * What an outlet does to every source on its way: steps of the same kinds as on the bench, as far as they need no
  * picture to be set.
  */
+import StepForm from '~/components/bench/StepForm.vue'
 import { computed } from 'vue'
 import { outletKinds } from '~~/core/job/outlet/own-steps'
 import { stepKindById } from '~~/core/prepare/kinds'

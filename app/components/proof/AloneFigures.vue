@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The figures of a file judged by itself: what it says, what its pixels say. */
+import AlphaChart from '~/components/shell/AlphaChart.vue'
 import type { AloneReport } from '~~/core/judge/proof/alone'
 
 const { report } = defineProps<{ report: AloneReport }>()

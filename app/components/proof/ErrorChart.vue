@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Largest difference of alpha and colour in each frame. Click a frame to go there. */
+import ChartBox from '~/components/shell/ChartBox.vue'
 import type { ChartConfiguration } from 'chart.js'
 import { computed } from 'vue'
 import { THRESHOLDS } from '~~/core/judge/proof/thresholds'

@@ -1,5 +1,11 @@
 <script setup lang="ts">
 /** Hand-over: which pours go, what lies beside them, and the check of a folder that arrived. */
+import CellDemands from '~/components/board/CellDemands.vue'
+import DropSign from '~/components/shell/DropSign.vue'
+import { sayBytes } from '~/composables/say'
+import { download } from '~/composables/useDownload'
+import { chooseFiles, chooseFolder } from '~/composables/useIntake'
+import { useReceiver } from '~/composables/useReceiver'
 import { fileOpen } from 'browser-fs-access'
 import { ElMessageBox } from 'element-plus'
 import { computed, ref, watch } from 'vue'

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** All pours of one source side by side: size, errors, stations, and which serves which destination best. */
+import ChartBox from '~/components/shell/ChartBox.vue'
+import { sayBytes } from '~/composables/say'
 import { withOwnSteps } from '~~/core/job/outlet/own-steps'
 import type { ChartConfiguration } from 'chart.js'
 import { computed, nextTick, ref, shallowRef, watch } from 'vue'

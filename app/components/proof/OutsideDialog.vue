@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Bringing a file from outside to the proof: the file, and the source it is held against, or none. */
+import { chooseFiles, chooseFolder } from '~/composables/useIntake'
 import { ref } from 'vue'
 import { useChecks } from '~/stores/checks'
 import { useJob } from '~/stores/job'

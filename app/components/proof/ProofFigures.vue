@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** The figures of a proof against a reference: readings, errors over time, alpha before and after, the seam. */
+import AlphaChart from '~/components/shell/AlphaChart.vue'
+import ErrorChart from '~/components/proof/ErrorChart.vue'
 import { computed } from 'vue'
 import type { ProofReport } from '~~/core/judge/proof/report'
 import type { Seam } from '~~/core/judge/proof/seam'

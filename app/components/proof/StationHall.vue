@@ -3,6 +3,9 @@
  * The stations: one large picture in which the overlay is moved, resized and turned over a backdrop, and the gallery of
  * what every family of programs makes of the file in that same scene.
  */
+import StationCard from '~/components/proof/StationCard.vue'
+import { useKeys } from '~/composables/useKeys'
+import { useOwnBackdrop } from '~/composables/useOwnBackdrop'
 import { useStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Exhibit, OpenedExhibit } from '~/composables/useExhibit'

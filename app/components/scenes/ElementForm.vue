@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** Style and movement of an element: what it looks like, where it lies, what lies under it, and values over time. */
+import FormPart from '~/components/scenes/FormPart.vue'
+import ValuesOverTime from '~/components/scenes/ValuesOverTime.vue'
 import { computed } from 'vue'
 import { elementParts, type Part } from './elementParts'
 import type { Element, Scene } from '~~/core/draw/scene/scene'

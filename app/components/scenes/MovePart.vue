@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** The part of a sentence that says how an element comes, or how it goes. */
+import CourseCurve from '~/components/scenes/CourseCurve.vue'
+import InlinePart from '~/components/scenes/InlinePart.vue'
 import { computed } from 'vue'
 import { COMES, GOES, movesOf, secondsIn } from './words'
 import { SIDES, type Element, type Move } from '~~/core/draw/scene/scene'

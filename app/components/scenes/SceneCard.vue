@@ -3,6 +3,9 @@
  * One element of a running order: a sentence whose parts are edited where they stand, and how strongly it is there over
  * time.
  */
+import InlinePart from '~/components/scenes/InlinePart.vue'
+import MovePart from '~/components/scenes/MovePart.vue'
+import SceneThumb from '~/components/scenes/SceneThumb.vue'
 import { computed } from 'vue'
 import { calledOf, secondsIn } from './words'
 import { useJob } from '~/stores/job'

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What a scene's render will be, spans in it, and a table that fills it. */
+import { sayFrames } from '~/composables/say'
 import { vHeld } from '~/composables/held'
 import { computed, ref, watch } from 'vue'
 import { fileOpen } from 'browser-fs-access'

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Scenes to begin with, as small pictures; the chosen one asks its few fields. */
+import SceneThumb from '~/components/scenes/SceneThumb.vue'
 import { computed, ref } from 'vue'
 import { formatRate, parseRate } from '~~/core/base/rate'
 import { emptyScene, type Sized } from '~~/core/draw/scene/fresh'

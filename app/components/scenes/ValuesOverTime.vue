@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Values and colours of an element that change over time. */
+import ValueTrack from '~/components/scenes/ValueTrack.vue'
 import { vHeld } from '~/composables/held'
 import { computed, ref, watchEffect } from 'vue'
 import { heldTo } from './elementParts'

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What this is, what it keeps and where, and whose work it is built on. */
+import { useRuntimeConfig } from 'nuxt/app'
 import { ref, watch } from 'vue'
 
 const open = defineModel<boolean>({ required: true })

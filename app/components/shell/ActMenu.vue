@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The menu of what can be done with the thing under the pointer. */
+import { useActs, type Act } from '~/composables/useActs'
 import { useEventListener } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Pixels by alpha, of one clip or two side by side: a bar for a level that was lost or came in stands alone. */
+import ChartBox from '~/components/shell/ChartBox.vue'
 import type { ChartConfiguration } from 'chart.js'
 import { computed } from 'vue'
 import type { Palette } from '~/components/shell/ChartBox.vue'

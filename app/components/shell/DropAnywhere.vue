@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Takes files dropped anywhere on the page. */
+import { droppedFiles } from '~/composables/useIntake'
 import { ref } from 'vue'
 import type { Given } from '~/db/files'
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The strip at the foot: what runs, how long it will take, who works, how full the browser's store is. */
+import { sayAbout, sayBytes } from '~/composables/say'
 import { useIntervalFn } from '@vueuse/core'
 import { computed, onMounted, ref } from 'vue'
 import { storageRoom } from '~/db/files'

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** What the user must know of the store: what could not be opened, what is not on disk, what is gone. */
+import { download } from '~/composables/useDownload'
+import { useRescue } from '~/composables/useRescue'
 import { liveQuery } from 'dexie'
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { database, type StoredAside } from '~/db/database'

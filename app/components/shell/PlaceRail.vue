@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The rail: the places, and at its foot the keys and the theme. */
+import DropSign from '~/components/shell/DropSign.vue'
 import { Grid3x3, ListOrdered, MonitorPlay, Route, ShieldCheck } from 'lucide-vue-next'
 import { computed } from 'vue'
 import { useDesk } from '~/stores/desk'

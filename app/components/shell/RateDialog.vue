@@ -3,6 +3,7 @@
  * Asks how fast sequences play that carry no rate: once for all that came in together, each with a rate of its own
  * where it differs.
  */
+import { sayFrames } from '~/composables/say'
 import { computed, ref, watch } from 'vue'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Undo and redo of the job, by hand; the keys do the same. */
+import { useUndo } from '~/composables/useUndo'
 import { computed } from 'vue'
 import { useJob } from '~/stores/job'
 

@@ -3,6 +3,9 @@
  * The viewer of every place: one clip, or two under a wipe, over a named backdrop, in a chosen view, at any zoom.
  * It asks its owner for pictures and codes; it decides nothing about them.
  */
+import ToolLayer, { type Point, type Tool } from '~/components/viewer/ToolLayer.vue'
+import { useKeys } from '~/composables/useKeys'
+import { useOwnBackdrop } from '~/composables/useOwnBackdrop'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { isAbort, sentenceOf } from '~~/core/base/errors'
 import type { Frame } from '~~/core/frame/frame'
@@ -15,7 +18,6 @@ import { useLoupe } from './loupe'
 import { usePlayback } from './playback'
 import { drawSafeAreas } from './safe-areas'
 import { useStage } from './stage'
-import ToolLayer, { type Point, type Tool } from './ToolLayer.vue'
 
 export interface ViewerClip {
   /** Changes when the pictures do. */

@@ -4,6 +4,7 @@
  * of the frame. Mouse and keyboard: arrows move what is drawn by a pixel, with Shift by ten; Enter ends, Escape gives
  * up.
  */
+import { isTyping } from '~/composables/useKeys'
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 
 export type Point = [number, number]

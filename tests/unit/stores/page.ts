@@ -62,8 +62,7 @@ const page = {
       persisted: async () => true,
       persist: async () => true
     }
-  },
-  useRuntimeConfig: () => ({ app: { buildId: build.id } })
+  }
 }
 for (const [name, value] of Object.entries(page))
   Object.defineProperty(globalThis, name, { value, configurable: true, writable: true })
