@@ -1,6 +1,8 @@
 import { defineConfig } from 'vitest/config'
 
 export default defineConfig({
+  // the page's own settings are made when it is prepared; tests ask for none of it
+  esbuild: { tsconfigRaw: JSON.stringify({ compilerOptions: { target: 'es2022', verbatimModuleSyntax: true } }) },
   // parts of the interface that need no page are tested as they are
   resolve: {
     alias: {

@@ -390,8 +390,10 @@ describe('a job as a file', () => {
     const examined = useSources().examinations.get(source)!
     // findings of the prepared clip are read once the hand has rested
     await eventually(async () => {
-      const kinds = (await database.looks.toArray()).map(({ kind }) => kind)
-      expect(new Set(kinds)).toEqual(new Set(['findings', 'estimate']))
+      const looks = await database.looks.toArray()
+      expect(new Set(looks.map(({ kind }) => kind))).toEqual(new Set(['findings', 'estimate']))
+      // what was first kept of an estimate is its size alone
+      expect(looks.some(({ kind, value }) => kind === 'estimate' && (value as Estimate).quality)).toBe(true)
     })
     // as the board and the bench keep them
     const small = { width: 2, height: 2, pixels: new Uint8ClampedArray(16).fill(7) }
