@@ -1,5 +1,21 @@
 // Key by the colour beside each edge; core/frame/kernels/plain-beside.ts defines it. Places are row << 16 | column.
-import { KR, KG, KB, CB, CR, lumaOf, pixelOf, putPixel, held01, hueOf, termOf, alongRow, sum3 } from './screen'
+import {
+  KR,
+  KG,
+  KB,
+  CB,
+  CR,
+  lumaOf,
+  channelOf,
+  pixelOf,
+  putPixel,
+  held as held4,
+  held01,
+  hueOf,
+  termOf,
+  alongRow,
+  sum3
+} from './screen'
 
 const SURELY: f32 = 0.98
 const INSIDE: f32 = 0.93
@@ -130,6 +146,39 @@ function liesBetween(cores: usize, width: i32, x0: i32, y0: i32, place: i32): bo
     if (load<u8>(cores + <usize>(y * width + x))) return true
   }
   return false
+}
+
+/** Four pixels of solid subject, of codes: their screen's light taken off as `withoutSpill` does, alpha as it was. */
+// @ts-ignore: decorator
+@inline
+function solidFour(from: usize, kind: i32, to: usize, p: usize, spill: f32, lean: f32, channel: i32): void {
+  let r = channelOf(from, kind, p, 0)
+  let g = channelOf(from, kind, p, 1)
+  let b = channelOf(from, kind, p, 2)
+  if (spill > 0) {
+    const main = channel == 0 ? r : channel == 1 ? g : b
+    const one = channel == 0 ? g : r
+    const other = channel == 2 ? g : b
+    const most = f32x4.mul(f32x4.max(one, other), f32x4.splat(lean))
+    const bound = f32x4.add(most, f32x4.mul(f32x4.min(one, other), f32x4.splat(1 - lean)))
+    const excess = f32x4.max(f32x4.splat(0), f32x4.mul(f32x4.sub(main, bound), f32x4.splat(spill)))
+    const lost = f32x4.mul(excess, f32x4.splat(channel == 1 ? KG : channel == 0 ? KR : KB))
+    const held = f32x4.sub(lost, excess)
+    r = held4(f32x4.add(r, channel == 0 ? held : lost))
+    g = held4(f32x4.add(g, channel == 1 ? held : lost))
+    b = held4(f32x4.add(b, channel == 2 ? held : lost))
+  }
+  const rg = v128.or(codes16(r), i32x4.shl(codes16(g), 16))
+  const ba = v128.or(codes16(b), i32x4.shl(codes16(channelOf(from, kind, p, 3)), 16))
+  const at = to + (p << 3)
+  v128.store(at, v128.shuffle<u32>(rg, ba, 0, 4, 1, 5))
+  v128.store(at, v128.shuffle<u32>(rg, ba, 2, 6, 3, 7), 16)
+}
+
+// @ts-ignore: decorator
+@inline
+function codes16(v: v128): v128 {
+  return i32x4.trunc_sat_f32x4_u(f32x4.add(f32x4.mul(v, f32x4.splat(65535)), f32x4.splat(0.5)))
 }
 
 /** Four pixels of nothing. */
@@ -335,6 +384,12 @@ export function besideKey(
           continue
         }
         putPixel(to, kind, <usize>p, f32x4.splat(0))
+        continue
+      }
+      if (!sure && kind < 2 && x + 4 <= width && load<u32>(cores + <usize>p) == 0x01010101 && !load<u32>(bares + <usize>p)) {
+        solidFour(from, kind, to, <usize>p, spill, lean, channel)
+        x += 3
+        p += 3
         continue
       }
       let a: f32 = 1

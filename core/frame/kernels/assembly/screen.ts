@@ -34,7 +34,7 @@ export function pixelOf(from: usize, kind: i32, p: usize): v128 {
   return v128.load(from + (p << 4))
 }
 
-/** One channel of four pixels from `p` on, 0 to 1; `c` is 0, 1 or 2 and known when this is compiled. */
+/** One channel of four pixels from `p` on, 0 to 1; `c` is known when this is compiled, and 3 for codes alone. */
 // @ts-ignore: decorator
 @inline
 export function channelOf(from: usize, kind: i32, p: usize, c: i32): v128 {
