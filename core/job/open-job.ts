@@ -1,6 +1,6 @@
 /** Opening a stored job whatever has become of it: what can be opened is, what cannot is set aside and told. */
 import type { z } from 'zod'
-import { FORMAT_IDS } from '../media/formats/format'
+import { FORMAT_IDS } from '../open/registry'
 import { formatById } from '../open/registry'
 import { newOutlet, Outlet } from './outlet/outlet'
 import { Preparation, Step } from '../prepare/preparation'

@@ -20,9 +20,11 @@ import { webpAnimated, webpSequence } from '../media/pictures/webp'
 import type { Format, OpenedPictures, PictureKind } from '../media/formats/format'
 import type { Source } from '../source/source'
 
-type Row = Pick<Format, 'id' | 'name' | 'tag' | 'traits' | 'page' | 'readOnly'> & { kind: PictureKind }
+type Row<I extends string> = Pick<Format<I>, 'id' | 'name' | 'tag' | 'traits' | 'page' | 'readOnly'> & {
+  kind: PictureKind
+}
 
-function pictureFormat({ kind, ...row }: Row): Format {
+function pictureFormat<const I extends string>({ kind, ...row }: Row<I>): Format<I> {
   const named = (source: OpenedPictures): Source => ({ ...source, facts: { ...source.facts, format: row.id } })
   return {
     ...kind,
@@ -32,7 +34,7 @@ function pictureFormat({ kind, ...row }: Row): Format {
   }
 }
 
-export const pictures: readonly Format[] = [
+export const pictures = [
   // before the other kinds of PNG, one of which it is as well
   pictureFormat({
     id: 'png-sheet',

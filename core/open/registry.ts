@@ -3,23 +3,20 @@ import { PourError, unreadable, wrongCall } from '../base/errors'
 import type { ByteReader } from '../base/files/file'
 import { containers } from '../media/containers'
 import type { Container, Film } from '../media/containers/container'
-import { films } from '../media/formats/films'
 import type { Format, HostNeed } from '../media/formats/format'
 import type { Host } from '../frame/host'
-import { opaqueFilm } from '../media/formats/opaque-film'
-import { pictures } from './pictures'
-import { STRANGERS } from '../media/formats/strangers'
+import { rows, type FormatId, type Listed } from './rows'
+import { STRANGERS } from './strangers'
 import { unknownCodec } from '../media/formats/unread'
 
-export const formats: readonly Format[] = [...films, ...pictures, opaqueFilm].map(row => ({
-  ...row,
-  stranger: STRANGERS[row.id]
-}))
+export const formats: readonly Listed[] = rows.map(row => ({ ...row, stranger: STRANGERS[row.id] }))
+
+export const FORMAT_IDS = formats.map(({ id }) => id) as [FormatId, ...FormatId[]]
 
 /** Those an outlet may deliver. */
-export const writtenFormats: readonly Format[] = formats.filter(format => !format.readOnly)
+export const writtenFormats: readonly Listed[] = formats.filter(format => !format.readOnly)
 
-export function formatById(id: string): Format {
+export function formatById(id: string): Listed {
   const format = formats.find(f => f.id === id)
   if (!format) throw wrongCall(`there is no format "${id}"; the formats are ${formats.map(f => f.id).join(', ')}`)
   return format
@@ -37,14 +34,14 @@ function notAlike(error: unknown): null {
 }
 
 /** The row that reads a film's track. */
-const rowOf = (container: Container, { picture }: Film): Format | undefined =>
+const rowOf = (container: Container, { picture }: Film): Listed | undefined =>
   formats.find(row => row.container === container.id && row.reads!(picture))
 
 /**
  * Finds the format of a file from its bytes; its name is not believed. Null when none fits; rejects when the file is
  * damaged.
  */
-export async function recognise(reader: ByteReader): Promise<{ format: Format; kind: 'film' | 'picture' } | null> {
+export async function recognise(reader: ByteReader): Promise<{ format: Listed; kind: 'film' | 'picture' } | null> {
   const head = await reader.read(0, 4096)
   if (head.length === 0) throw unreadable(reader.name, null, 'the file is empty')
   const container = containers.find(known => known.recognise(head))

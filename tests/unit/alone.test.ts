@@ -1,6 +1,6 @@
 /** Files judged by themselves, the seam of loops, and the ranking of outlets. */
 import { describe, expect, test } from 'vitest'
-import type { FormatId } from '../../core/media/formats/format'
+import type { FormatId } from '../../core/open/rows'
 import { readAs, withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'
 import { STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'

@@ -12,7 +12,7 @@ import {
 import sharp from 'sharp'
 import { expect, test } from 'vitest'
 import { memoryReader } from '../../core/base/files/file'
-import type { FormatId } from '../../core/media/formats/format'
+import type { FormatId } from '../../core/open/rows'
 import { formatById, recognise } from '../../core/open/registry'
 import { takeIn } from '../../core/run/intake/intake'
 import { bytesFile, damage, noise, survives, testHost } from './support'

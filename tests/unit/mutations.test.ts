@@ -3,7 +3,7 @@
  */
 import { beforeAll, describe, expect, test } from 'vitest'
 import { wholeForm } from '../../core/media/formats/form'
-import type { FormatId } from '../../core/media/formats/format'
+import type { FormatId } from '../../core/open/rows'
 import { formatById, runsOn, writtenFormats } from '../../core/open/registry'
 import { readAs, withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'

@@ -2,7 +2,7 @@
 import { expect, test } from 'vitest'
 import { examine } from '../../core/judge/examine/examination'
 import { lookAt } from '../../core/judge/examine/look'
-import type { FormatId } from '../../core/media/formats/format'
+import type { FormatId } from '../../core/open/rows'
 import { formatById, writtenFormats } from '../../core/open/registry'
 import { withDepth } from '../../core/frame/depth'
 import type { Frame } from '../../core/frame/frame'

@@ -2,7 +2,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { HexColour } from '../../core/base/colour'
-import type { FormatId } from '../../core/media/formats/format'
+import type { FormatId } from '../../core/open/rows'
 import { readAs, withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'
 import { OPAQUE, STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'

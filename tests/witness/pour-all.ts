@@ -2,7 +2,7 @@
 import { deliveredSpec } from '../../core/run/delivery/delivery'
 import type { FileRef } from '../../core/base/files/file'
 import { memorySink, type FilesSink } from '../../core/base/files/sinks'
-import type { Format } from '../../core/media/formats/format'
+import type { Listed } from '../../core/open/rows'
 import { formatById } from '../../core/open/registry'
 import type { Frame } from '../../core/frame/frame'
 import { newOutlet, outletProblems, type Outlet } from '../../core/job/outlet/outlet'
@@ -93,7 +93,7 @@ function tried(field: Field): (string | number | boolean)[] {
 }
 
 /** Outlets of a format: each depth, mode and matte that it offers, and each setting changed by itself. */
-export function outletsOf(format: Format): { told: string; outlet: Outlet }[] {
+export function outletsOf(format: Listed): { told: string; outlet: Outlet }[] {
   const base = newOutlet('o', format)
   const modes = [
     ...(format.alpha.straight.can ? [{ mode: 'straight' as const }] : []),

@@ -3,7 +3,8 @@
  * Plain data.
  */
 import type { Parts } from './outlet'
-import type { FormatId, Trait } from '../../media/formats/format'
+import type { Trait } from '../../media/formats/format'
+import type { FormatId } from '../../open/rows'
 import type { AlphaMode } from '../../frame/frame'
 
 export interface Destination {

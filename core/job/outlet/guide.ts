@@ -1,6 +1,7 @@
 /** Which outlets serve a destination, best first, and why: drawn from the traits of the format table. */
 import type { Format } from '../../media/formats/format'
 import { writtenFormats } from '../../open/registry'
+import type { Listed } from '../../open/rows'
 import { stepKindById } from '../../prepare/kinds'
 import { newStep } from '../../prepare/preparation'
 import type { Destination, Matter } from './destinations'
@@ -35,7 +36,7 @@ const deepest = (format: Format): number => Math.max(...format.depths.map(({ alp
  * How well a format serves: what most receivers ask for where that matters, what the destination prefers, then what a
  * browser would show first.
  */
-function scoreOf(format: Format, destination: Destination, matter: Matter): number {
+function scoreOf(format: Listed, destination: Destination, matter: Matter): number {
   const has = (trait: Format['traits'][number]): number => (format.traits.includes(trait) ? 1 : 0)
   const preferred = destination.prefers.filter(trait => format.traits.includes(trait)).length
   const rather = destination.rather === format.delivers ? 8 : 0
@@ -65,7 +66,7 @@ function bitsOf(format: Format): string {
     : `${colourBits} ${kind} of colour, ${alphaBits} of alpha`
 }
 
-function reasonOf(format: Format, { usual }: Destination): string {
+function reasonOf(format: Listed, { usual }: Destination): string {
   const { traits, delivers, lossless } = format
   const said = [
     ...(format.id === usual[0] ? ['most receivers ask for it'] : usual.includes(format.id) ? ['widely asked for'] : []),
@@ -90,7 +91,7 @@ function costOf(format: Format): string {
 }
 
 /** The outlet for a format at a destination. */
-export function outletFor(id: string, format: Format, destination: Destination): Outlet {
+export function outletFor(id: string, format: Listed, destination: Destination): Outlet {
   const fresh = newOutlet(id, format)
   const alpha = destination.parts === 'fill-key' ? destination.alpha : alphaFor(format, destination.alpha)
   return {

@@ -4,8 +4,8 @@ import { CARRIAGE_IDS } from '../../media/carriage/carriage'
 import { carriageById } from '../../media/carriage/carriages'
 import { colourName, HexColour } from '../../base/colour'
 import type { Format } from '../../media/formats/format'
-import { FORMAT_IDS } from '../../media/formats/format'
-import { formatById } from '../../open/registry'
+import { FORMAT_IDS, formatById } from '../../open/registry'
+import type { Listed } from '../../open/rows'
 import { AlphaMode, Depth } from '../../frame/frame'
 import { stepKindById } from '../../prepare/kinds'
 import { Step } from '../../prepare/preparation'
@@ -58,7 +58,7 @@ export type Outlet = z.infer<typeof Outlet>
 export const OutletText = Outlet.omit({ id: true })
 
 /** A fresh outlet for a format with its best defaults: the deepest depth and straight alpha. */
-export function newOutlet(id: string, format: Format, name = format.name): Outlet {
+export function newOutlet(id: string, format: Listed, name = format.name): Outlet {
   return {
     id,
     name,
@@ -90,7 +90,7 @@ export function alphaFor(format: Format, alpha: AlphaMode): AlphaMode | null {
 }
 
 /** The outlet moved to another format, keeping every choice the new format allows. */
-export function withFormat(outlet: Outlet, format: Format): Outlet {
+export function withFormat(outlet: Outlet, format: Listed): Outlet {
   const fresh = newOutlet(outlet.id, format, outlet.name)
   const former = formatById(outlet.format).name
   // a name that was never edited is the format's, perhaps with the number of a copy behind it

@@ -4,7 +4,7 @@
  */
 import { z } from 'zod'
 import { sentenceOf } from '../../base/errors'
-import { FORMAT_IDS } from '../../media/formats/format'
+import { FORMAT_IDS } from '../../open/registry'
 import { formatById } from '../../open/registry'
 import { Depth } from '../../frame/frame'
 import { stepKindById } from '../../prepare/kinds'

@@ -10,11 +10,11 @@ import type { Host } from '../../frame/host'
 import { isSampled, soundFacts, soundsOf, type SoundFeed } from '../../source/sound'
 import type { Source } from '../../source/source'
 import { asShown, inTurn, oneByOne, shownAt } from '../../source/turns'
-import type { Assembler, Deliverable, Format, FormatId, FrameReader, OnPage, Trait } from './format'
+import type { Assembler, Deliverable, Format, FrameReader, OnPage, Trait } from './format'
 import { unknownCodec } from './unread'
 
-export interface FilmRow {
-  id: FormatId
+export interface FilmRow<I extends string = string> {
+  id: I
   name: string
   tag: string
   container: Container
@@ -180,7 +180,7 @@ function labelsOf({ container, codec }: FilmRow): Pick<Format, 'labels'> {
   return labels ? { labels } : {}
 }
 
-export function filmFormat(row: FilmRow): Format {
+export function filmFormat<const I extends string>(row: FilmRow<I>): Format<I> {
   const { container, codec } = row
   const { coder } = codec
   const limits = {

@@ -15,60 +15,6 @@ import type { AlphaClaim, FieldOrder, Source, SourceFacts } from '../../source/s
 import type { Fields, OptionValues } from '../../base/settings/field'
 import type { Form } from './form'
 
-export const FORMAT_IDS = [
-  'quicktime-prores-4444',
-  'quicktime-prores-4444-xq',
-  'quicktime-animation',
-  'quicktime-png',
-  'quicktime-raw',
-  'png-sequence',
-  'tiff-sequence',
-  'exr-sequence',
-  'tga-sequence',
-  'dpx-sequence',
-  'webp-sequence',
-  'apng',
-  'webp-animated',
-  'gif',
-  'webm-vp9',
-  'webm-vp8',
-  'jpeg-sequence',
-  'avif-sequence',
-  'opaque-film',
-  'mxf-prores-4444',
-  'mxf-prores-4444-xq',
-  'avi-raw',
-  'avi-png',
-  'avi-ffv1',
-  'matroska-ffv1',
-  'quicktime-ffv1',
-  'avi-utvideo',
-  'avi-magicyuv',
-  'quicktime-utvideo',
-  'quicktime-magicyuv',
-  'matroska-utvideo',
-  'matroska-magicyuv',
-  'quicktime-prores-422',
-  'mxf-prores-422',
-  'matroska-prores-4444',
-  'matroska-prores-4444-xq',
-  'matroska-prores-422',
-  'matroska-png',
-  'matroska-animation',
-  'quicktime-mjpeg',
-  'avi-mjpeg',
-  'matroska-mjpeg',
-  'scene',
-  'vector-animation',
-  'svg',
-  'model',
-  'jxl-sequence',
-  'bmp-sequence',
-  'qoi-sequence',
-  'png-sheet'
-] as const
-export type FormatId = (typeof FORMAT_IDS)[number]
-
 /**
  * What a format is good for: kept and handed on whole; read by engines; alpha only on or off; played in real time by
  * editors and playout; open and exact, to be kept for years; taken by slide decks; by messengers; opened by nearly
@@ -177,8 +123,9 @@ export type Stranger =
   /** Why no stranger could be had. */
   | { readonly seen: false; readonly because: string }
 
-export interface Format {
-  readonly id: FormatId
+/** A row of the table; `I` is its id. */
+export interface Format<I extends string = string> {
+  readonly id: I
   readonly name: string
   /** The short line over an outlet: container and codec. */
   readonly tag: string

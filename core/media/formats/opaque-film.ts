@@ -160,7 +160,7 @@ async function open(name: string, file: FileRef, host: Host): Promise<Source> {
 
 const NO_ALPHA = { can: false, because: 'These codecs have no alpha.' } as const
 
-export const opaqueFilm: Format = {
+export const opaqueFilm: Format<'opaque-film'> = {
   id: 'opaque-film',
   name: 'Film without alpha',
   tag: 'MP4, MOV, MKV, WebM',

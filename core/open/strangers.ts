@@ -2,7 +2,8 @@
  * Who else has seen each format: a decoder that shares no code with Pour reads what Pour writes, and writes what Pour
  * reads, in the tests (`tests/witness`). A row without one says so wherever it is offered.
  */
-import type { FormatId, Stranger } from './format'
+import type { Stranger } from '../media/formats/format'
+import type { FormatId } from './rows'
 
 const by = (name: string): Stranger => ({ seen: true, by: name })
 const LIBRARY = by('a media library, in the tests')
