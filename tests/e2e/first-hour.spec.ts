@@ -240,6 +240,7 @@ test('a scene opens when it is there; elements land apart, and are copied within
 
   // the scene chosen on the board is the one that opens
   await page.getByRole('link', { name: 'Board' }).click()
+  await expect(page.getByRole('rowheader').nth(1)).toBeVisible()
   const names = await page.getByRole('rowheader').locator('strong').allInnerTexts()
   for (const n of [0, 1]) {
     await page.getByRole('rowheader').nth(n).getByRole('button').click()
