@@ -74,8 +74,13 @@ test('from files to a hand-over without a mouse', async ({ page }) => {
   // the tabs of the place are gone through with arrows
   await tabTo(page, page.getByRole('tab', { selected: true }))
   const over = page.getByRole('tab', { name: 'Hand-over' })
-  for (let n = 0; n < 8 && (await over.getAttribute('aria-selected')) !== 'true'; n++)
+  const taken = page.getByRole('tab', { selected: true })
+  for (let n = 0; n < 8 && (await over.getAttribute('aria-selected')) !== 'true'; n++) {
+    const former = await taken.innerText()
     await page.keyboard.press('ArrowRight')
+    // a second press before the first is seen would go past it
+    await expect(taken).not.toHaveText(former)
+  }
   await expect(over).toHaveAttribute('aria-selected', 'true')
   // the delivery that was looked at is chosen already
   await expect(page.getByText('1 of 1 chosen')).toBeVisible()

@@ -402,8 +402,10 @@ test('clips that came in together are asked for their rates once, each with its 
   await beginPlain(page)
   await drop(page, [...(await sequence('fern', 3)), ...(await sequence('vine', 3)), ...(await sequence('palm', 3))])
   await expect(page.getByRole('heading', { name: 'How fast do these 3 play?' })).toBeVisible()
-  await page.getByLabel('Frames per second of vine, where it differs').fill('23.976')
   const all = page.getByLabel('Frames per second, the same for all')
+  // it begins in its first field once it is open
+  await expect(all).toBeFocused()
+  await page.getByLabel('Frames per second of vine, where it differs').fill('23.976')
   await all.focus()
   await page.keyboard.type('25')
   await page.keyboard.press('Enter')

@@ -45,6 +45,12 @@ const rate = computed(() => parseRate(entry.value))
 
 const field = ref<{ focus(): void } | null>(null)
 
+/** The dialog begins in its first field, unless somebody already types in another while it opens. */
+function begin(): void {
+  const now = document.activeElement
+  if (!(now instanceof HTMLInputElement && now.closest('[role=dialog]'))) field.value?.focus()
+}
+
 function close(): void {
   sources.asking = []
 }
@@ -76,7 +82,7 @@ async function give(): Promise<void> {
     "
     width="480px"
     align-center
-    @opened="field?.focus()"
+    @opened="begin"
     @close="close"
     @closed="settle"
   >
