@@ -1,4 +1,5 @@
 /** `convert PATH --format ID ... --to PATH`: pours one source and proves the result. */
+import { sayTags } from '../core/frame/colour-tags'
 import path from 'node:path'
 import { HexColour } from '../core/base/colour'
 import { impossible, wrongCall } from '../core/base/errors'
@@ -290,6 +291,13 @@ export async function pourBrought(
     const { alpha: _, ...interpretation } = brought.spec.interpretation
     const spec = { ...brought.spec, common: null, interpretation: { ...interpretation, alpha: null, layer } }
     brought = { spec, facts: await lookingAt(call.host).describe({ ...spec, findings: [] }) }
+  }
+  const codes = text(options, 'codes')
+  if (codes !== undefined && codes !== 'keep') throw wrongCall(`--codes takes keep, not "${codes}"`)
+  const { tags } = brought.facts
+  if (codes === 'keep' && tags) {
+    const interpretation = { ...brought.spec.interpretation, codesKept: sayTags(tags) }
+    brought = { ...brought, spec: { ...brought.spec, interpretation } }
   }
   const prepare = text(options, 'prepare')
   const prepared =

@@ -29,7 +29,7 @@ const HELP = `Usage: pour COMMAND     (from a checkout: npm run --silent pour --
                               stored frames as straight PNG: 0001.png and so on
   convert PATH --format ID --to PATH [--alpha straight|premultiplied|none] [--matte #rrggbb]
           [--depth N] [--rate N/D] [--source-alpha MODE] [--prepare FILE] [--sound none|as-is]
-          [--timing shown|each] [--layer NAME] [--size WxH] [--set key=value ...]
+          [--timing shown|each] [--layer NAME] [--size WxH] [--codes keep] [--set key=value ...]
                               pours one source and proves the result; FILE is a saved preparation
   convert PATH --outlet FILE --to PATH [--receiver FILE [--waive NAME,NAME]] [--set key=value ...]
                               the same by a saved outlet, its size and rate with it, refused where it is
@@ -110,6 +110,7 @@ const COMMANDS: Record<
       'timing',
       'layer',
       'size',
+      'codes',
       'receiver',
       'waive',
       'damaged',
@@ -214,6 +215,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         marker: string,
         deadline: string,
         memory: string,
+        codes: string,
         damaged: string,
         gaps: string,
         'source-alpha': string,

@@ -1,6 +1,6 @@
 /**
- * `npm run digests -- record FILE` notes what the command line delivers: checksums of some two hundred conversions,
- * preparations, proofs and scenes. `npm run digests -- compare FILE` does them again and tells what came out otherwise:
+ * `npm run digests -- record FILE` notes what the command line delivers: checksums of more than two hundred
+ * conversions, preparations, proofs and scenes. `npm run digests -- compare FILE` does them again and tells what came out otherwise:
  * what is moved about within the house must change no byte of it.
  */
 import { spawn } from 'node:child_process'
@@ -94,14 +94,13 @@ for (const [name, steps] of Object.entries(preparations))
   )
 
 const { out: table } = await pour('formats', '--json')
-const written = JSON.parse(table).filter(format => !format.readOnly)
+const written = JSON.parse(table).filter(format => format.writes)
 const films = readdirSync(vectors).filter(name => !['truth', 'as-they-come', 'exr-packed'].includes(name))
 const deep = ['png16.mov', 'seq-exr-float-rle', 'apng8.png', 'rle32-premultiplied.mov', 'vp9-alpha.webm']
 
 const jobs = []
 const add = (name, ...args) => jobs.push({ name, args })
-for (const source of deep)
-  for (const { id } of written) add(`${source} as ${id}`, 'convert', source, '--format', id)
+for (const source of deep) for (const { id } of written) add(`${source} as ${id}`, 'convert', source, '--format', id)
 for (const source of films) {
   add(`${source} as stored`, 'convert', source, '--format', 'png-sequence')
   add(`facts of ${source}`, 'inspect', source)
@@ -140,15 +139,20 @@ await Promise.all(
 )
 rmSync(place, { recursive: true })
 
+// what is refused has no bytes to differ
+const refused = Object.entries(found).filter(([, told]) => told.split(' ')[1] === 'nothing')
+for (const [name] of refused) console.log(`nothing was delivered: ${name}`)
+
 const sorted = Object.fromEntries(Object.entries(found).sort(([a], [b]) => (a < b ? -1 : 1)))
 if (what === 'record') {
   writeFileSync(file, `${JSON.stringify(sorted, null, 1)}\n`)
-  console.log(`${jobs.length} digests in ${file}`)
+  console.log(`${jobs.length} digests in ${file}, ${refused.length} of nothing`)
 } else {
   const before = JSON.parse(readFileSync(file, 'utf8'))
   const names = [...new Set([...Object.keys(before), ...Object.keys(sorted)])]
   const other = names.filter(name => before[name] !== sorted[name])
-  for (const name of other) console.log(`${name}\n  was ${before[name] ?? 'not there'}\n  is  ${sorted[name] ?? 'not there'}`)
+  for (const name of other)
+    console.log(`${name}\n  was ${before[name] ?? 'not there'}\n  is  ${sorted[name] ?? 'not there'}`)
   console.log(`${names.length - other.length} of ${names.length} are the same`)
-  process.exitCode = other.length ? 1 : 0
+  process.exitCode = other.length || refused.length ? 1 : 0
 }

@@ -3,6 +3,7 @@ import { useSteps } from '~/composables/useSteps'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { decideOnPictures } from '~~/core/job/damaged'
+import { sayTags } from '~~/core/frame/colour-tags'
 import type { Finding } from '~~/core/source/source'
 
 export interface Mends {
@@ -25,11 +26,14 @@ export function useMends(): Mends {
       each ? 'Take the pictures one by one' : 'Show the pictures as the film does',
       draft => void (draft.sources[sourceId]!.interpretation.eachPicture = each)
     )
-  const keepCodes = (sourceId: string, kept: boolean): Promise<unknown> =>
-    jobs.edit(
-      kept ? 'Keep the codes of its colour' : 'Decide on its colour again',
-      draft => void (draft.sources[sourceId]!.interpretation.codesKept = kept)
-    )
+  const keepCodes = (sourceId: string, kept: boolean): Promise<unknown> => {
+    const { tags } = sources.foundFactsOf(jobs.job.sources[sourceId]!)
+    return jobs.edit(kept ? 'Keep the codes of its colour' : 'Decide on its colour again', draft => {
+      const { interpretation } = draft.sources[sourceId]!
+      if (kept && tags) interpretation.codesKept = sayTags(tags)
+      else delete interpretation.codesKept
+    })
+  }
   const damaged = (sourceId: string, finding: Finding, as: 'hold' | 'skip' | null): Promise<unknown> => {
     const state = sources.states.get(sourceId)
     const numbers = state?.state === 'ready' ? state.numbers : null

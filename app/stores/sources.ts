@@ -30,6 +30,7 @@ import { fewAtATime } from '~~/core/base/few'
 import { interpretedFacts } from '~~/core/open/open'
 import {
   beneath,
+  keepsCodes,
   type Finding,
   type SourceFacts,
   type SourceSpec,
@@ -376,7 +377,7 @@ export const useSources = defineStore('sources', () => {
       holdGaps: source.interpretation.holdGaps,
       eachPicture: source.interpretation.eachPicture,
       damaged: source.interpretation.damaged,
-      codesKept: source.interpretation.codesKept,
+      codesKept: keepsCodes(source.interpretation, foundFactsOf(source).tags),
       rate: source.interpretation.rate
     })
   }

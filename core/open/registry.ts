@@ -1,4 +1,4 @@
-/** The one list of formats. Adding a format is a folder beside this file and a line here. */
+/** The one list of formats, asked by id or by the bytes of a file. A further row stands in `rows.ts`. */
 import { PourError, unreadable, wrongCall } from '../base/errors'
 import type { ByteReader } from '../base/files/file'
 import { containers } from '../media/containers'

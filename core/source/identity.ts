@@ -2,7 +2,7 @@
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
 import type { FileRef } from '../base/files/file'
-import type { FilesSpec, SourceSpec } from './source'
+import type { FilesSpec, Interpretation, SourceSpec } from './source'
 
 /** Bytes in memory up to so many are looked at whole; of longer ones so many at either end. */
 const WHOLE = 1 << 16
@@ -47,13 +47,16 @@ export function filesIdentity({ format, files, key, common, numbers }: FilesSpec
   ])
 }
 
+/** What an interpretation says of frames; what was decided about formats changes none. */
+const framesOf = ({ codesKept: _, ...rest }: Interpretation): Omit<Interpretation, 'codesKept'> => rest
+
 /** Same key, same frames: made of what the files are, so that another file under the same name is another source. */
 export function specKey(spec: SourceSpec): string {
   const known = keys.get(spec)
   if (known !== undefined) return known
   const key = JSON.stringify(
     spec.kind === 'files'
-      ? [spec.id, filesIdentity(spec), spec.interpretation]
+      ? [spec.id, filesIdentity(spec), framesOf(spec.interpretation)]
       : [specKey(spec.of), spec.kind === 'prepared' ? spec.steps : 'scene', Object.values(spec.others).map(specKey)]
   )
   keys.set(spec, key)

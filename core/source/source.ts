@@ -1,4 +1,5 @@
 /** A source: what is known of an animation before its pixels are judged, and its frames at random. */
+import { sayTags, type ColourTags } from '../frame/colour-tags'
 import { z } from 'zod'
 import { HexColour } from '../base/colour'
 import { LightLevels } from './light-levels'
@@ -169,10 +170,14 @@ export const Interpretation = z.object({
   pixelAspect: z.tuple([z.number().positive(), z.number().positive()]).nullable().optional(),
   /** Colour tags in words, where the file's are overruled. */
   colour: z.string().min(1).max(80).nullable().optional(),
-  /** Whether somebody decided that its codes are kept where a format cannot say what they mean. */
-  codesKept: z.boolean().optional()
+  /** The colour, in words, of which somebody decided that codes are kept where a format cannot say what they mean. */
+  codesKept: z.string().min(1).max(80).optional()
 })
 export type Interpretation = z.infer<typeof Interpretation>
+
+/** Whether it was decided of codes under these tags that they are kept; what was decided of other tags counts for nothing. */
+export const keepsCodes = ({ codesKept }: Interpretation, tags: ColourTags | null | undefined): boolean =>
+  codesKept !== undefined && !!tags && codesKept === sayTags(tags)
 
 export const AS_FOUND: Interpretation = { rate: null, rateFrom: null, alpha: null, holdGaps: false }
 

@@ -150,6 +150,17 @@ describe('both builds', () => {
     }
   })
 
+  test('refuse a picture that their memory cannot hold, in words', () => {
+    const size = { width: 60_000, height: 60_000 }
+    const flat = (v: number): Surface => [v, 0, 0, 0, 0, 0]
+    const plate: ScreenPlate = { surfaces: [flat(0.17), flat(0.64), flat(0.28)] }
+    for (const work of [
+      () => kernels.ledByLuma(new Uint8Array(4), size, { across: 'middle', down: 'first' }),
+      () => kernels.keyBeside(new Uint8Array(4), plate, size, how)
+    ])
+      expect(work).toThrow(/could not get [\d,]+ MiB of memory/)
+  })
+
   test('take pictures of any size, down to one pixel, and those without any screen or with nothing else', () => {
     for (const [width, height] of [
       [1, 1],

@@ -83,6 +83,16 @@ describe('labels', () => {
     }
     expect((await run('prove', 'wide', 'wide')).out).toMatch(/^identical: /)
   })
+
+  test('a label that cannot go along is a loss, or codes are kept as was asked', async () => {
+    const to = ['convert', 'wide', '--rate', '25', '--format', 'tga-sequence', '--json', '--to']
+    const lost = await run(...to, 'lost')
+    expect(JSON.parse(lost.out)).toMatchObject({ verdict: 'visible-loss' })
+    const kept = await run(...to, 'kept', '--codes', 'keep')
+    expect(JSON.parse(kept.out).verdict).not.toBe('visible-loss')
+    const wrong = await run(...to, 'wrong', '--codes', 'bend')
+    expect([wrong.code, wrong.error]).toEqual([2, expect.stringContaining('--codes takes keep')])
+  }, 120_000)
 })
 
 describe('a reference as it is prepared', () => {

@@ -13,7 +13,7 @@ import { formatById, writtenFormats } from '../../core/open/registry'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
 import { withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'
-import { newOutlet } from '../../core/job/outlet/outlet'
+import { newOutlet, type Outlet } from '../../core/job/outlet/outlet'
 import { planPour } from '../../core/job/outlet/plan'
 import { encodePng } from '../../core/media/pictures/png/encode'
 import { pour } from '../../core/run/pour/pour'
@@ -50,14 +50,14 @@ const sourceOf = ({ tags }: Label): SourceSpec => {
   return { ...spec, interpretation: { ...spec.interpretation, rate: [24, 1], rateFrom: 'asked' } }
 }
 
-async function poured(source: SourceSpec, format: string, steps: Step[] = []) {
+async function poured(source: SourceSpec, format: string, steps: Step[] = [], more: Partial<Outlet> = {}) {
   const row = formatById(format)
   const reference = preparedSpec(source, steps, {})
   const opened = await openSource(reference, host)
   const { facts } = opened
   await opened.close()
   const deepest = row.depths.at(-1)!
-  const plan = planPour(preparedFacts(facts, []), { ...newOutlet('o', row), depth: deepest.depth }, null)
+  const plan = planPour(preparedFacts(facts, []), { ...newOutlet('o', row), depth: deepest.depth, ...more }, null)
   const held = memoryFiles(row, plan.fileName)
   await pour({ source: reference, plan, target: held.target }, { host, pool })
   const found = specAsFound(`made ${Math.random()}`, 'made', row.id, held.files())
@@ -131,10 +131,18 @@ describe.each(writtenFormats.map(row => [row.id, row] as const))('%s', (id, row)
 
 test('codes that were to be kept are lost by nobody’s mistake: told, and no loss of the whole way', async () => {
   const spec = sourceOf(LABELS[1]!) as FilesSpec
-  const kept = { ...spec, interpretation: { ...spec.interpretation, codesKept: true } }
+  const kept = { ...spec, interpretation: { ...spec.interpretation, codesKept: 'Display P3' } }
   const { report } = await poured(kept, 'tga-sequence')
   expect(report.ledger.find(line => line.id === 'colour-tags')).toMatchObject({ severity: 'loss', asked: true })
   expect(report.verdict).not.toBe('visible-loss')
+  // what was decided of another colour was not decided of this one
+  const other = { ...spec, interpretation: { ...spec.interpretation, codesKept: 'BT.2020' } }
+  expect((await poured(other, 'tga-sequence')).report.verdict).toBe('visible-loss')
+})
+
+test('alpha alone loses no label, for there is no colour in it', async () => {
+  const { report } = await poured(sourceOf(LABELS[1]!), 'tga-sequence', [], { parts: 'alpha-only' })
+  expect(report.ledger.find(line => line.id === 'colour-tags')).toBeUndefined()
 })
 
 describe('brought to sRGB', () => {

@@ -114,5 +114,6 @@ test('formats that cannot say what codes mean are told before they are poured to
   ] as const)
     for (const each of [p3, pq])
       expect(labelRisk(outlet(format), [each]), format).toHaveLength(lost.some(other => other === each) ? 1 : 0)
+  expect(labelRisk(outlet('gif', { parts: 'alpha-only' }), [p3])).toEqual([])
   expect(labelRisk(outlet('gif'), [source([12, 13, 0], true), source(null), source([1, 13, 0])])).toEqual([])
 })

@@ -19,6 +19,7 @@ import { assess } from '~~/core/run/delivery/assess'
 import { formatRate, type Rate } from '~~/core/base/rate'
 import { NAME_FIELDS } from '~~/core/job/outlet/names'
 import { labelRisk, risksOf } from '~~/core/judge/examine/risks'
+import { keepsCodes } from '~~/core/source/source'
 import { changesPixels, preparedFacts } from '~~/core/prepare/preparation'
 import { alphaFor, outletProblems, sayCarries, withFormat, type Outlet } from '~~/core/job/outlet/outlet'
 
@@ -39,11 +40,10 @@ const risks = computed(() => [
   ),
   ...labelRisk(
     outlet,
-    jobs.sources.map(source => ({
-      name: source.name,
-      tags: preparedFacts(sources.factsOf(source), outlet.steps).tags,
-      codesKept: source.interpretation.codesKept ?? false
-    }))
+    jobs.sources.map(source => {
+      const { tags } = preparedFacts(sources.factsOf(source), outlet.steps)
+      return { name: source.name, tags, codesKept: keepsCodes(source.interpretation, tags) }
+    })
   )
 ])
 

@@ -2,6 +2,7 @@
  * The hot loops, as the rest of the core sees them. `plainKernels` (TypeScript) and the WASM build promise the same
  * codes to the last bit; tests hold one against the other.
  */
+import type { Ended } from './lease'
 import type { Triple } from '../../base/colour'
 
 /** How a frame's samples stand to its alpha, for a comparison: the matte in 16-bit codes. */
@@ -346,12 +347,6 @@ export interface StripHow {
   channels: 3 | 4
   predicted: boolean
   pack: 'none' | 'lzw' | 'zlib'
-}
-
-/** Samples that nobody reads any more; only the end of a lease makes them. */
-export interface Ended {
-  /** Their buffer, moved out of everybody's reach; null where it is shared with more than these samples. */
-  buffer(): ArrayBuffer | null
 }
 
 export interface Kernels {

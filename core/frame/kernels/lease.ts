@@ -2,10 +2,13 @@
  * Frames on lease: who has a lease may read its frame until the lease ends, and only an ended lease gives memory back.
  * Fresh memory of a frame's size is slow to come by, so what ends is used again for the next frame.
  */
-import type { Ended, Kernels } from './kernels'
-
 interface Sampled {
   readonly samples: Uint8Array | Uint16Array | Float32Array
+}
+
+/** Where memory comes back to: the kernels, which know a lease and are not known by it. */
+interface Returns {
+  takeBack(ended: Ended): void
 }
 
 /** Leases that run on each buffer: a conversion with nothing to do hands out the frame that it was given. */
@@ -17,7 +20,7 @@ export class Lease<F extends Sampled> {
 
   constructor(
     frame: F,
-    private readonly kernels: Pick<Kernels, 'takeBack'>
+    private readonly kernels: Returns
   ) {
     this.held = frame
     const { buffer } = frame.samples
@@ -49,12 +52,12 @@ export class Lease<F extends Sampled> {
     this.held = null
     const left = running.get(samples.buffer)! - 1
     running.set(samples.buffer, left)
-    if (left === 0) this.kernels.takeBack(new Given(samples))
+    if (left === 0) this.kernels.takeBack(new Ended(samples))
   }
 }
 
 /** Samples that no lease runs on any more; nobody but a lease makes one. */
-class Given implements Ended {
+class Ended {
   // a member of its own keeps anything else from being taken for it
   readonly #samples: Sampled['samples']
 
@@ -70,9 +73,11 @@ class Given implements Ended {
   }
 }
 
+export type { Ended }
+
 /** Does some work on frames that are leased meanwhile, and ends their leases however it ends. */
 export async function leasing<T>(
-  kernels: Pick<Kernels, 'takeBack'>,
+  kernels: Returns,
   work: (lease: <F extends Sampled>(frame: F) => Lease<F>) => Promise<T> | T
 ): Promise<T> {
   const leases: Lease<Sampled>[] = []

@@ -2,6 +2,7 @@
 import type { BesideHow, Extent, KeyedSamples, ScreenPlate } from './kernels'
 import { ACROSS } from './plain-beside'
 import { layPlate, SURFACES } from './wasm-keys'
+import { layPicture, takePicture, type PictureSamples } from './wasm-picture'
 
 export interface BesideExports {
   memory: WebAssembly.Memory
@@ -111,7 +112,7 @@ const BEYOND = 64
 export function wasmKeyBeside(
   exports: BesideExports,
   lay: Lay,
-  samples: Uint8Array | Uint16Array | Float32Array,
+  samples: PictureSamples,
   plate: ScreenPlate,
   { width, height }: Extent,
   how: BesideHow
@@ -141,10 +142,7 @@ export function wasmKeyBeside(
     columns * rows + BEYOND
   ) as [number, number, number, number, number, number, number, number, number, number, number, number, number, number]
   const { buffer } = exports.memory
-  const kind = samples instanceof Uint8Array ? 0 : samples instanceof Uint16Array ? 1 : 2
-  new Uint8Array(buffer, from, samples.byteLength).set(
-    new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
-  )
+  const kind = layPicture(buffer, from, samples)
   const screen = layPlate(buffer, plate, beneath, surfaces)
   exports.besideMeasure(from, kind, screen, surfaces, width, height, away, cross)
 
@@ -178,10 +176,8 @@ export function wasmKeyBeside(
   const places = [from, kind, screen, surfaces, out, told, away, cross, cores, bares, coreRows, bareRows] as const
   const settings = [ACROSS, clear, solid, noise.colour, smooth, spill, lean, channel] as const
   exports.besideKey(...places, width, height, ...settings)
-  const sureness = how.sure ? new Float32Array(buffer, sure, pixels).slice() : null
-  if (samples instanceof Float32Array) {
-    samples.set(new Float32Array(buffer, out, samples.length))
-    return { samples, sure: sureness }
+  return {
+    samples: takePicture(buffer, out, samples),
+    sure: how.sure ? new Float32Array(buffer, sure, pixels).slice() : null
   }
-  return { samples: new Uint16Array(buffer, out, samples.length).slice(), sure: sureness }
 }

@@ -1,5 +1,6 @@
 /** Binds the kernel that leads shared chroma by luma; see `plain-led.ts`, which defines it. */
 import type { Extent, SharedChroma, Siting } from './kernels'
+import { layPicture, takePicture, type PictureSamples } from './wasm-picture'
 
 export interface LedExports {
   memory: WebAssembly.Memory
@@ -18,7 +19,7 @@ const BEYOND = 64
 export function wasmLedByLuma(
   exports: LedExports,
   lay: Lay,
-  samples: Uint8Array | Uint16Array | Float32Array,
+  samples: PictureSamples,
   { width, height, across, down }: Extent & SharedChroma
 ): Uint16Array | Float32Array {
   const ways = [NUMBER[across], NUMBER[down]] as const
@@ -30,14 +31,9 @@ export function wasmLedByLuma(
     exports.ledRoom(width, height, ...ways)
   ) as [number, number, number, number]
   const { buffer } = exports.memory
-  const kind = samples instanceof Uint8Array ? 0 : floats ? 2 : 1
-  new Uint8Array(buffer, from, samples.byteLength).set(
-    new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
-  )
+  const kind = layPicture(buffer, from, samples)
   const to = floats ? from : made
   new Uint32Array(buffer, asked, 8).set([from, kind, to, width, height, ...ways, work])
   exports.ledByLuma(asked)
-  if (!floats) return new Uint16Array(buffer, to, samples.length).slice()
-  samples.set(new Float32Array(buffer, to, samples.length))
-  return samples
+  return takePicture(buffer, to, samples)
 }

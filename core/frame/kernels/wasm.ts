@@ -6,7 +6,7 @@ import { noRoom } from '../../base/errors'
 import { toLinear } from './ciede2000'
 import { BLOCK_BYTES, digitsOf, freshLanes, lastBlock } from './fingerprint'
 import type { Counts, Kernels } from './kernels'
-import type { Ended } from './kernels'
+import type { Ended } from './lease'
 import { lzwRoom } from './plain-lzw'
 import { rleBound } from './plain-rle'
 import { STRETCH, usedStretches } from './stretches'
@@ -99,7 +99,11 @@ const RLE_FAULTS = ['ends-at-line', 'ends-within', 'too-wide'] as const
 
 type AlphaKernel = 'premultiply8' | 'premultiply16' | 'unpremultiply8' | 'unpremultiply16'
 
-const align = (bytes: number): number => (bytes + 63) & ~63
+/** Bytes that scratch memory has at most: what an address of 32 bits reaches, less what lies before it. */
+const MOST_SCRATCH = 2 ** 32 - 2 ** 26
+
+// sizes may lie beyond what 32 bits count, and must not come round to small ones
+const align = (bytes: number): number => 64 * Math.ceil(bytes / 64)
 
 const bytesOf = (samples: Uint8Array | Uint16Array): Uint8Array =>
   new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
@@ -126,7 +130,8 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
    */
   function lay(...sizes: number[]): number[] {
     const total = sizes.reduce((sum, size) => sum + align(size + 16), 0)
-    let at = got(exports.reserve(total), total)
+    // a size beyond what the kernels can count to would be taken for a small one
+    let at = got(total < MOST_SCRATCH ? exports.reserve(total) : 0, total)
     return sizes.map(size => {
       const place = at
       at += align(size + 16)

@@ -117,6 +117,7 @@ export interface Labelled {
 /** What is lost where an outlet's format cannot say what the codes of some sources mean, and nobody decided on it. */
 export function labelRisk(outlet: Outlet, sources: readonly Labelled[]): Risk[] {
   const format = formatById(outlet.format)
+  if (outlet.parts === 'alpha-only') return []
   const lost = sources.filter(({ tags, codesKept }) => !codesKept && !saysColour(format, tags))
   const [first] = lost
   if (!first) return []

@@ -47,7 +47,6 @@ export function isMended(finding: Finding, decided: Decided): boolean {
   if (finding.mend?.id === 'ask-rate') return Boolean(rate)
   if (finding.mend?.id === 'hold-damaged') return Boolean(damaged?.as)
   if (finding.mend?.id === 'each-picture') return eachPicture ?? false
-  if (finding.mend?.id === 'keep-codes') return false
   return finding.mend?.id === 'hold-gaps' ? holdGaps : (mendingStep(finding, steps)?.on ?? false)
 }
 

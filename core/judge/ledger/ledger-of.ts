@@ -6,7 +6,7 @@ import { preparedFacts, sourceFrames } from '../../prepare/preparation'
 import type { ProofReport } from '../proof/report'
 import type { Expectation } from '../proof/evidence'
 import { modeTaken, openSource } from '../../open/open'
-import { AS_FOUND, type SourceFacts, type SourceSpec, beneath } from '../../source/source'
+import { AS_FOUND, type SourceFacts, type SourceSpec, beneath, keepsCodes } from '../../source/source'
 import type { Workshop } from '../../frame/workshop'
 import type { LedgerTasks } from './tasks'
 import { headlineTitle, headlineVerdict, onlySoundLost, worstLine, type LedgerLine } from './ledger'
@@ -87,7 +87,7 @@ async function linesOf(way: Way, workshop: Workshop<LedgerTasks>): Promise<Ledge
       figures: changes ? await measureRecipe(reference, { frames, form: expected }, workshop) : null,
       sounds: soundsOf(expected),
       silent: expected.silent ?? false,
-      codesKept: interpretation.codesKept ?? false
+      codesKept: keepsCodes(interpretation, prepared.tags)
     })
   ]
 }

@@ -274,7 +274,8 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
         `What it says of its light (${sayLevels(prepared.levels)}) is left out: ${form.transfer === 'linear' ? 'the file holds light itself' : 'the format has no place for it'}.`
       )
     )
-  const labelled = relabelled(prepared, delivered, form)
+  // alpha alone has no colour to be named
+  const labelled = carries === 'alpha-only' ? null : relabelled(prepared, delivered, form)
   if (labelled)
     lines.push(
       line(

@@ -173,13 +173,13 @@ function soundBytes(deliverable: Deliverable): number {
   )
 }
 
-/** A row of the format table whose deliveries are films. */
 /** A film says what colours mean by its container, or by pictures that do so themselves. */
 function labelsOf({ container, codec }: FilmRow): Pick<Format, 'labels'> {
   const labels = container.labels ?? codec.coder?.labels
   return labels ? { labels } : {}
 }
 
+/** A row of the format table whose deliveries are films. */
 export function filmFormat<const I extends string>(row: FilmRow<I>): Format<I> {
   const { container, codec } = row
   const { coder } = codec

@@ -3,6 +3,7 @@ import { asHandle, asked, build, forget, localStorage, MemoryFolder, pool, room,
 import { eventually } from './eventually'
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import sharp from 'sharp'
+import { keepsCodes } from '~~/core/source/source'
 import { beforeEach, describe, expect, test, vi } from 'vitest'
 import { database } from '~/db/database'
 import type { Given } from '~/db/files'
@@ -39,22 +40,19 @@ beforeEach(async () => {
 })
 
 /** A soft bar that moves: straight, 16×12. */
-async function picture(at: number, red = 200): Promise<Uint8Array<ArrayBuffer>> {
+async function picture(at: number, red = 200, profile = 'srgb'): Promise<Uint8Array<ArrayBuffer>> {
   const data = new Uint8Array(16 * 12 * 4)
   for (let y = 0; y < 12; y++)
     for (let x = 0; x < 16; x++) data.set([red, 90, 40, Math.max(0, 255 - 40 * Math.abs(x - 3 - at))], (y * 16 + x) * 4)
-  return new Uint8Array(
-    await sharp(data, { raw: { width: 16, height: 12, channels: 4 } })
-      .png()
-      .toBuffer()
-  )
+  const drawn = sharp(data, { raw: { width: 16, height: 12, channels: 4 } })
+  return new Uint8Array(await (profile === 'srgb' ? drawn : drawn.withIccProfile(profile)).png().toBuffer())
 }
 
-const sequence = async (name = 'strap', frames = 3): Promise<Given[]> =>
+const sequence = async (name = 'strap', frames = 3, profile = 'srgb'): Promise<Given[]> =>
   Promise.all(
     Array.from({ length: frames }, async (_, at) => ({
       path: `${name}/${name}_${String(at + 1).padStart(4, '0')}.png`,
-      file: new Blob([await picture(at)]),
+      file: new Blob([await picture(at, 200, profile)]),
       handle: null
     }))
   )
@@ -93,6 +91,39 @@ async function poured(cell: string): Promise<void> {
     expect(pours.latest.get(cell)?.id).not.toBe(before)
   })
 }
+
+describe('a colour that not every format can name', () => {
+  test('is decided on once, survives a visit, and is asked of anew for another colour', async () => {
+    await useJob().open()
+    const [id] = await useSources().bringIn(await sequence('strap', 3, 'p3'))
+    await useJob().edit('Give a rate', draft => {
+      Object.assign(draft.sources[id!]!.interpretation, { rate: [25, 1], rateFrom: 'asked' })
+    })
+    await looked(id!)
+    const source = () => useJob().job.sources[id!]!
+    const wide = () =>
+      useSources()
+        .standingOf(source())
+        .find(({ finding }) => finding.id === 'wide-colour')!
+    expect(wide()).toMatchObject({ state: 'stands', finding: { orElse: { id: 'keep-codes' } } })
+    await useMends().mend(id!, wide().finding, wide().finding.orElse)
+    expect(wide()).toMatchObject({ state: 'mended', finding: { mend: { id: 'keep-codes' } } })
+    const kept = () => keepsCodes(source().interpretation, useSources().foundFactsOf(source()).tags)
+    expect(kept()).toBe(true)
+    visit()
+    await useJob().open()
+    await looked(id!)
+    expect(kept()).toBe(true)
+    await useMends().takeBack(id!, wide().finding)
+    expect([wide().state, kept()]).toEqual(['stands', false])
+    await useMends().mend(id!, wide().finding, wide().finding.orElse)
+    await useJob().undo()
+    expect(kept()).toBe(false)
+    await useJob().redo()
+    await useJob().edit('Take other tags', draft => void (draft.sources[id!]!.interpretation.colour = 'BT.2020'))
+    expect(kept()).toBe(false)
+  })
+})
 
 describe('sources', () => {
   test('pictures come in as one clip, whose rate is asked for; what is no picture is told and not kept', async () => {

@@ -42,13 +42,13 @@ function strideOf(samples: i32): i32 {
   return ((samples + 3) & ~3) + MARGIN + BEHIND
 }
 
-/** Bytes of work that `ledByLuma` needs. */
-export function ledRoom(width: i32, height: i32, across: i32, down: i32): usize {
-  const line = <usize>strideOf(width)
-  const stride = <usize>strideOf(samplesOf(width, across))
-  const rows = <usize>samplesOf(height, down)
+/** Bytes of work that `ledByLuma` needs, which may be more than there can be. */
+export function ledRoom(width: i32, height: i32, across: i32, down: i32): f64 {
+  const line = <f64>strideOf(width)
+  const stride = <f64>strideOf(samplesOf(width, across))
+  const rows = <f64>samplesOf(height, down)
   // three lines, halves, sites, two times slope and bounds, three lines between rows; bytes of what varies
-  return ((3 * line + 3 * stride * <usize>height + 9 * stride * rows + 3 * stride) << 2) + stride * (rows + 1)
+  return 4 * (3 * line + 3 * stride * <f64>height + 9 * stride * rows + 3 * stride) + stride * (rows + 1)
 }
 
 /** Lets the outermost of a line go on beyond both ends. */
