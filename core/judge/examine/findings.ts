@@ -9,7 +9,7 @@ import { saySound, soundsOf } from '../../source/sound'
 import { KEEP_CODES, type Finding, type Mend, type SourceFacts } from '../../source/source'
 import type { Tally } from './tally'
 import { overrules, sameReading, sayTaken, type AlphaAnswer } from './mode'
-import { seamOf } from '../../frame/seam'
+import { sayTimes, seamOf } from '../../frame/seam'
 import { pointsApart } from './plane'
 
 type Finder = (all: Tally, facts: SourceFacts, alpha: AlphaAnswer) => Finding | null
@@ -463,7 +463,7 @@ const loopSeam: Finder = (all, facts) => {
   return finding(
     'loop-seam',
     'note',
-    `If it is meant to loop, its seam jumps: from frame ${facts.frames} to 1 it moves ${Math.round(times * 10) / 10} times as far as from frame to frame.`,
+    `If it is meant to loop, its seam jumps: from frame ${facts.frames} to 1 it moves ${sayTimes(times)} times as far as from frame to frame.`,
     [facts.frames],
     step('Blend the end into the beginning', 'close-loop', {
       over: Math.max(1, Math.min(6, Math.floor(facts.frames / 4)))
