@@ -78,7 +78,7 @@ const preparations = {
     { kind: 'pad', settings: { left: 3, top: 5, right: 7, bottom: 9 } }
   ],
   slow: [{ kind: 'convert-rate', settings: {} }],
-  round: [{ kind: 'close-loop', settings: {} }],
+  round: [{ kind: 'close-loop', settings: { over: 2 } }],
   luma: [{ kind: 'luma-key', settings: {} }],
   glow: [{ kind: 'glow-to-alpha', settings: {} }]
 }
