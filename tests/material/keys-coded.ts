@@ -1,0 +1,33 @@
+/**
+ * What the key by the colour beside makes of coded film, measured by `tests/witness/keys.test.ts`, which fails where
+ * these figures are no longer so. They stand here because the coder is at hand in those tests alone.
+ */
+
+/** Deviation of the noise before the coder, 0 to 1. */
+export const CODED_NOISE = 0.008
+
+/** The coder's constant rate factors: a camera's good setting, and a file sent for preview. */
+export const CODED_RATES = [16, 24] as const
+
+export interface CodedFigures {
+  shot: string
+  /** By rate factor: mean error of alpha at soft pixels, of 1, and the share of the clear area left with alpha. */
+  figures: readonly { softAlpha: number; haze: number }[]
+}
+
+const row = (shot: string, ...figures: readonly (readonly [number, number])[]): CodedFigures => ({
+  shot,
+  figures: figures.map(([softAlpha, haze]) => ({ softAlpha, haze }))
+})
+
+export const CODED: readonly CodedFigures[] = [
+  row('hair', [0.176, 0.073], [0.158, 0.084]),
+  row('smoke', [0.056, 0.103], [0.062, 0.138]),
+  row('glass', [0.035, 0.011], [0.038, 0.026]),
+  row('lettering', [0.063, 0.034], [0.071, 0.072]),
+  row('skin in motion', [0.016, 0.002], [0.023, 0.022]),
+  row('pink ball in motion', [0.017, 0.002], [0.024, 0.005]),
+  row('olive', [0.101, 0.04], [0.098, 0.076]),
+  row('cyan', [0.066, 0.035], [0.081, 0.052]),
+  row('yellow', [0.051, 0.027], [0.066, 0.044])
+]
