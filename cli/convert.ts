@@ -1,7 +1,6 @@
 /** `convert PATH --format ID ... --to PATH`: pours one source and proves the result. */
 import { sayTags } from '../core/frame/colour-tags'
 import path from 'node:path'
-import { HexColour } from '../core/base/colour'
 import { impossible, wrongCall } from '../core/base/errors'
 import { assess } from '../core/run/delivery/assess'
 import { nameUnder } from '../core/run/delivery/existing'
@@ -10,7 +9,8 @@ import type { FileRef } from '../core/base/files/file'
 import { zipSink } from '../core/base/files/sinks'
 import type { Target } from '../core/media/formats/format'
 import { formatById, runsOn } from '../core/open/registry'
-import { ExistingPolicy, newOutlet, Parts, Sound, type Outlet } from '../core/job/outlet/outlet'
+import { newOutlet, type Outlet } from '../core/job/outlet/outlet'
+import { settingsInOrder, Sound } from '../core/job/outlet/settings'
 import { readOutlet } from '../core/job/outlet/text'
 import { DEMANDS, readReceiver, unmet, type Unmet } from '../core/job/outlet/receiver'
 import { withOwnSteps } from '../core/job/outlet/own-steps'
@@ -34,42 +34,22 @@ import { EXIT } from './exit'
 import { readAt } from './text-at'
 import { optionValues, problemOf, typedValue } from '../core/base/settings/field'
 
-/** Settings of --set that are the outlet's own rather than the format's. */
-const OWN: Record<string, (outlet: Outlet, value: string) => Outlet> = {
-  parts: (outlet, value) => ({ ...outlet, parts: parsed(Parts, 'parts', value) }),
-  backing: (outlet, value) => ({ ...outlet, backing: parsed(HexColour, 'backing', value) }),
-  existing: (outlet, value) => ({ ...outlet, existing: parsed(ExistingPolicy, 'existing', value) }),
-  digits: (outlet, value) => ({ ...outlet, digits: whole('digits', value, 1, 9) }),
-  start: (outlet, value) =>
-    value === 'source'
-      ? { ...outlet, numbering: 'source' as const }
-      : { ...outlet, startNumber: whole('start', value, 0, 999_999_999) },
-  name: (outlet, value) => ({ ...outlet, framePattern: value }),
-  from: (outlet, value) => ({
-    ...outlet,
-    range: { from: whole('from', value, 1, 1e9), to: typeof outlet.range === 'object' ? outlet.range.to : 1e9 }
-  }),
-  to: (outlet, value) => ({
-    ...outlet,
-    range: { from: typeof outlet.range === 'object' ? outlet.range.from : 1, to: whole('to', value, 1, 1e9) }
-  })
-}
+/** Settings of --set that are the outlet's own rather than the format's, by the names they have there. */
+const OWN_TYPED = settingsInOrder.flatMap(([key, { schema, typed = {} }]) =>
+  Object.entries(typed).map(([flag, how]) => ({ flag, key, schema, ...how }))
+)
+const OWN = [...new Set(OWN_TYPED.map(({ flag }) => flag))]
 
-function parsed<T>(
-  schema: { safeParse(value: unknown): { success: true; data: T } | { success: false } },
-  key: string,
-  value: string
-): T {
-  const result = schema.safeParse(value)
-  if (!result.success) throw wrongCall(`--set ${key} does not take "${value}"`)
-  return result.data
-}
-
-function whole(key: string, value: string, least: number, most: number): number {
-  const number = /^\d+$/.test(value.trim()) ? Number(value) : NaN
-  if (!Number.isInteger(number) || number < least || number > most)
-    throw wrongCall(`--set ${key} takes a whole number from ${least} to ${most}, not "${value}"`)
-  return number
+/** The outlet with what was typed for one of its own settings. */
+function withOwn(outlet: Outlet, flag: string, value: string): Outlet {
+  for (const { flag: own, key, schema, takes, read } of OWN_TYPED) {
+    const given = own === flag ? read(value, outlet[key]) : undefined
+    if (given === undefined) continue
+    const result = schema.safeParse(given)
+    if (!result.success) throw wrongCall(`--set ${flag} takes ${takes}, not "${value}"`)
+    return { ...outlet, [key]: result.data }
+  }
+  throw wrongCall(`--set ${flag} does not take "${value}"`)
 }
 
 function settings(outlet: Outlet, pairs: readonly string[]): Outlet {
@@ -84,10 +64,10 @@ function settings(outlet: Outlet, pairs: readonly string[]): Outlet {
       const problem = problemOf(field, typed)
       if (problem) throw impossible(problem)
       result = { ...result, options: { ...result.options, [key]: typed as string | number | boolean } }
-    } else if (Object.hasOwn(OWN, key)) result = OWN[key]!(result, value)
+    } else if (OWN.includes(key)) result = withOwn(result, key, value)
     else
       throw wrongCall(
-        `${format.name} has no setting "${key}"; it has ${[...Object.keys(format.options), ...Object.keys(OWN)].join(', ')}`
+        `${format.name} has no setting "${key}"; it has ${[...Object.keys(format.options), ...OWN].join(', ')}`
       )
   }
   return { ...result, options: optionValues(format.options, result.options) }

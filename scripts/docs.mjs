@@ -1,6 +1,6 @@
 /**
  * `npm run docs`: draws the format table of the README and docs/formats from the registry, the list of stations, the
- * page on files, and the schema of the manifest.
+ * pages on files and on the elements of scenes, and the schema of the manifest.
  */
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
@@ -13,7 +13,7 @@ const outfile = path.join(root, 'dist/docs/registry.mjs')
 await build({
   stdin: {
     contents:
-      "export { formats } from './core/formats/registry'\nexport * from './core/formats/document'\nexport { manifestSchema } from './core/handover/manifest'\nexport { stationsPage } from './core/stations/document'\nexport { filesPage } from './core/outlet/document'",
+      "export { formats } from './core/open/registry'\nexport * from './core/media/formats/document'\nexport { manifestSchema } from './core/run/handover/manifest'\nexport { stationsPage } from './core/judge/stations/document'\nexport { filesPage } from './core/job/outlet/document'\nexport { elementsPage } from './core/draw/scene/elements/document'",
     resolveDir: root,
     loader: 'ts'
   },
@@ -24,7 +24,9 @@ await build({
   logLevel: 'error',
   external: ['sharp']
 })
-const { formats, formatsTable, formatPage, manifestSchema, stationsPage, filesPage } = await import(outfile)
+const { formats, formatsTable, formatPage, manifestSchema, stationsPage, filesPage, elementsPage } = await import(
+  outfile
+)
 const readme = path.join(root, 'README.md')
 writeFileSync(
   readme,
@@ -38,3 +40,4 @@ for (const format of formats) writeFileSync(path.join(root, `docs/formats/${form
 writeFileSync(path.join(root, 'docs/handover.schema.json'), JSON.stringify(manifestSchema(), null, 2) + '\n')
 writeFileSync(path.join(root, 'docs/stations.md'), stationsPage())
 writeFileSync(path.join(root, 'docs/files.md'), filesPage())
+writeFileSync(path.join(root, 'docs/scene-elements.md'), elementsPage())

@@ -31,9 +31,11 @@ import { readPngInfo } from '~~/core/media/pictures/png/header'
 import { rateFraction } from '~~/core/base/rate'
 import { plainScene, sceneAbroad, sceneFile, sceneText } from '~~/core/draw/scene/as-file'
 import { groupsFor, moveInto, remove, reorder, shift } from '~~/core/draw/scene/groups'
-import { figure, lettering, newElement } from '~~/core/draw/scene/fresh'
-import { addsLight, lastsOf, type Element, type Look, type Scene } from '~~/core/draw/scene/scene'
-import { fullestFrame, inOrderOf, presenceOf, timesOf } from '~~/core/draw/scene/timing'
+import { elementKinds, kindOf, type Look } from '~~/core/draw/scene/elements/kinds'
+import { newElement } from '~~/core/draw/scene/fresh'
+import { fullestFrame, inOrderOf } from '~~/core/draw/scene/order'
+import { addsLight, type Element, type Scene } from '~~/core/draw/scene/scene'
+import { lastsOf, presenceOf, timesOf } from '~~/core/draw/scene/timing'
 import { elementsText, freePlace, freshId, paste, readElements } from '~~/core/draw/scene/copies'
 
 const route = useRoute()
@@ -145,17 +147,18 @@ async function drawn(points: Point[], done: boolean): Promise<void> {
 /** Bytes of a picture that a scene carries along. */
 const MOST_PICTURE = 2_000_000
 
-async function addPicture(): Promise<void> {
+type Kind = (typeof elementKinds)[number]
+
+async function addPicture({ begins }: Kind): Promise<void> {
   const now = scene.value
-  if (!now) return
+  if (!now || begins.from !== 'picture') return
   try {
     const file = await fileOpen({ extensions: ['.png'], mimeTypes: ['image/png'], description: 'A PNG picture' })
     if (file.size > MOST_PICTURE)
       throw new Error('A scene carries pictures of up to 2 MB; bring a larger one in as a source.')
     const bytes = new Uint8Array(await file.arrayBuffer())
     const { width, height } = (await readPngInfo(memoryReader(file.name, bytes))).header
-    const fits = Math.min(1, (0.8 * now.width) / width, (0.8 * now.height) / height)
-    await place({ kind: 'picture', data: toBase64(bytes), width: width * fits, height: height * fits }, file.name)
+    await place(begins.fresh(now, { data: toBase64(bytes), width, height }), file.name)
   } catch (error) {
     if (!isAbort(error)) desk.message = sentenceOf(error)
   }
@@ -168,48 +171,16 @@ const others = computed(() =>
   )
 )
 
-async function addSource(id: string): Promise<void> {
+async function addSource({ begins }: Kind, id: string): Promise<void> {
   const [now, other] = [scene.value, jobs.job.sources[id]]
-  if (!now || !other) return
+  if (!now || !other || begins.from !== 'source') return
   const { width, height, pixelAspect } = sources.factsOf(other)
   const across = (width * pixelAspect[0]) / pixelAspect[1]
-  const fits = Math.min(1, now.width / across, now.height / height)
-  await place(
-    {
-      kind: 'clip',
-      source: id,
-      title: other.name.slice(0, 80),
-      width: across * fits,
-      height: height * fits,
-      from: 0,
-      ends: 'holds'
-    },
-    other.name
-  )
+  await place(begins.fresh(now, { id, name: other.name, width: across, height }), other.name)
 }
 
-async function add(kind: 'text' | 'shape' | 'path'): Promise<void> {
-  const now = scene.value
-  if (!now) return
-  const unit = now.height / 1080
-  await place(
-    kind === 'text'
-      ? lettering('Palm House', Math.round(90 * unit), { align: 'centre' })
-      : kind === 'shape'
-        ? figure('rectangle', Math.round(480 * unit), Math.round(200 * unit), { fillOpacity: 0.6 })
-        : {
-            kind: 'path',
-            points: [
-              { x: -300 * unit, y: 120 * unit, before: null, after: [200 * unit, 0] },
-              { x: 300 * unit, y: -120 * unit, before: [-200 * unit, 0], after: null }
-            ],
-            closed: false,
-            fill: null,
-            stroke: { colour: '#4a7c34', width: Math.max(1, 16 * unit) },
-            rider: 'arrow',
-            riderSize: 80 * unit
-          }
-  )
+async function add({ begins }: Kind): Promise<void> {
+  if (scene.value && begins.from === 'size') await place(begins.fresh(scene.value))
 }
 
 /** Puts an element in front of all others, under a name of its own. */
@@ -222,7 +193,7 @@ async function place(look: Look, name?: string): Promise<void> {
   Object.assign(element, freePlace(now, element.x, element.y))
   element.name = name?.slice(0, 80) ?? `${calledOf(element)} ${now.elements.length + 1}`
   element.entrance = {
-    kind: kind === 'path' ? 'trace' : 'fade',
+    kind: kindOf(look).comes,
     seconds: Math.min(0.5, lastsOf(now) / 4),
     ease: 'soft',
     side: 'left'
@@ -352,28 +323,36 @@ function save(): void {
     <div v-else-if="scene && source" class="body">
       <section class="order" aria-label="Running order">
         <div class="adds">
-          <el-button size="small" @click="add('text')">Lettering</el-button>
-          <el-button size="small" @click="add('shape')">Shape</el-button>
-          <el-button size="small" @click="add('path')">Path</el-button>
-          <el-button size="small" @click="addPicture">Picture…</el-button>
-          <el-dropdown trigger="click" :disabled="!others.length" @command="addSource">
-            <el-button
-              size="small"
+          <template v-for="kind in elementKinds" :key="kind.name">
+            <el-dropdown
+              v-if="kind.begins.from === 'source'"
+              trigger="click"
               :disabled="!others.length"
-              :title="others.length ? 'Another source of the job, within the scene' : 'The job has no other source'"
-              >Source…</el-button
+              @command="(id: string) => addSource(kind, id)"
             >
-            <template #dropdown>
-              <el-dropdown-menu>
-                <el-dropdown-item v-for="other in others" :key="other.id" :command="other.id">{{
-                  other.name
-                }}</el-dropdown-item>
-              </el-dropdown-menu>
-            </template>
-          </el-dropdown>
-          <el-button size="small" title="Elements that move and fade as one" @click="place({ kind: 'group' })"
-            >Group</el-button
-          >
+              <el-button
+                size="small"
+                :disabled="!others.length"
+                :title="others.length ? kind.help : 'The job has no other source'"
+                >{{ kind.name }}…</el-button
+              >
+              <template #dropdown>
+                <el-dropdown-menu>
+                  <el-dropdown-item v-for="other in others" :key="other.id" :command="other.id">{{
+                    other.name
+                  }}</el-dropdown-item>
+                </el-dropdown-menu>
+              </template>
+            </el-dropdown>
+            <el-button
+              v-else-if="kind.begins.from === 'picture'"
+              size="small"
+              :title="kind.help"
+              @click="addPicture(kind)"
+              >{{ kind.name }}…</el-button
+            >
+            <el-button v-else size="small" :title="kind.help" @click="add(kind)">{{ kind.name }}</el-button>
+          </template>
         </div>
         <ol class="cards scroll">
           <SceneCard

@@ -7,7 +7,8 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useWorkshop } from '~/stores/workshop'
 import { sentenceOf } from '~~/core/base/errors'
-import { emptyScene, lettering, newElement, type Sized } from '~~/core/draw/scene/fresh'
+import { emptyScene, newElement, type Sized } from '~~/core/draw/scene/fresh'
+import { lettered } from '~~/core/draw/scene/elements/lettering'
 import type { JobSource } from '~~/core/job/job'
 import { factsOfScene, sceneFile } from '~~/core/draw/scene/as-file'
 import { ownFace } from '~~/core/draw/scene/own-faces'
@@ -76,7 +77,7 @@ export const useScenes = defineStore('scenes', () => {
       const held = faces.length
       for (const { path, file } of files) {
         const face = ownFace({ faces }, path, new Uint8Array(await file.arrayBuffer()))
-        const trial = newElement('trial', '', lettering('Fern', 10, { face: face.id }), TRIAL)
+        const trial = newElement('trial', '', lettered('Fern', 10, { face: face.id }), TRIAL)
         const proof = { ...emptyScene('trial', TRIAL), faces: [face], elements: [trial] }
         await workshop.pool.run('sceneBoxes', [proof, 0])
         faces.push(face)

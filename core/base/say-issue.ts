@@ -1,21 +1,15 @@
 /** What a schema found wrong, as a sentence that names the field as the screen does. */
 import type { z } from 'zod'
 
-/** What fields are called on screen. */
-const NAMES: Record<string, string> = {
+/** What fields are called on screen that whoever has them gives no names for. */
+export const FIELD_NAMES: Readonly<Record<string, string>> = {
   name: 'Name',
   format: 'Format',
-  depth: 'Depth',
-  namePattern: 'File name',
-  framePattern: 'Picture names',
-  digits: 'Digits',
-  startNumber: 'First number',
   from: 'First frame',
   to: 'Last frame',
   rate: 'Rate',
   pixelAspect: 'Pixel shape',
   matte: 'Matte colour',
-  backing: 'Backing colour',
   settings: 'Setting'
 }
 
@@ -62,7 +56,7 @@ export function deepest(issue: Issue): Issue {
  * The sentence for one thing that a schema found wrong; `names` are what its fields are called, `whole` what was
  * checked, which tells what is missing from what is wrong.
  */
-export function sayIssue(given: Issue, names: Readonly<Record<string, string>> = NAMES, whole?: unknown): string {
+export function sayIssue(given: Issue, names: Readonly<Record<string, string>> = FIELD_NAMES, whole?: unknown): string {
   const issue = deepest(given)
   // a custom message names its own field
   if (issue.code === 'custom') return `${issue.message}.`

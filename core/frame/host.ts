@@ -29,7 +29,7 @@ export interface Host {
   readonly vectors?: VectorPlayer
   /** Absent where models cannot be drawn: they need a browser. */
   readonly models?: ModelPlayer
-  /** A file of a type face that ships with Pour, by its name (`core/draw/scene/faces.ts`). Absent where there are none. */
+  /** A file of a type face that ships with Pour, by its name (`core/draw/type/faces.ts`). Absent where there are none. */
   font?(name: string): Promise<ArrayBuffer>
   /** A library's decoder of PNG, by which deliveries are proven. */
   readonly png: PngDecoder

@@ -1,8 +1,9 @@
 /** Opening a stored job whatever has become of it: what can be opened is, what cannot is set aside and told. */
-import type { z } from 'zod'
+import { z } from 'zod'
 import { FORMAT_IDS } from '../open/registry'
 import { formatById } from '../open/registry'
 import { newOutlet, Outlet } from './outlet/outlet'
+import { FIELD_LABELS, settingsInOrder } from './outlet/settings'
 import { Preparation, Step } from '../prepare/preparation'
 import { sayIssue } from '../base/say-issue'
 import { heldAspect } from '../source/held-facts'
@@ -32,7 +33,7 @@ const nameIn = (value: unknown): string =>
 
 function why(schema: z.ZodType, value: unknown): string {
   const read = schema.safeParse(value)
-  return read.success ? '' : sayIssue(read.error.issues[0]!)
+  return read.success ? '' : sayIssue(read.error.issues[0]!, FIELD_LABELS)
 }
 
 /** The members of a list that can be read; the others are handed to `refused`. */
@@ -41,7 +42,7 @@ function whole<T>(schema: z.ZodType<T>, list: unknown, refused?: (value: unknown
   return list.flatMap((value: unknown) => {
     const read = schema.safeParse(value)
     if (read.success) return [read.data]
-    refused?.(value, sayIssue(read.error.issues[0]!))
+    refused?.(value, sayIssue(read.error.issues[0]!, FIELD_LABELS))
     return []
   })
 }
@@ -73,11 +74,12 @@ function openOutlet(id: string, stored: unknown, aside: SetAside[]): Outlet | nu
   const format = FORMAT_IDS.find(known => known === stored.format)
   if (!format) return null
   const fresh = newOutlet(id, formatById(format))
-  const cut = { namePattern: 200, framePattern: 200, name: 80 } as const
+  // words that are too long are kept as far as they may go
   const shorter = Object.fromEntries(
-    Object.entries(cut).flatMap(([key, most]) =>
-      typeof stored[key] === 'string' && stored[key] ? [[key, stored[key].slice(0, most)]] : []
-    )
+    settingsInOrder.flatMap(([key, { schema }]) => {
+      const [value, most] = [stored[key], schema instanceof z.ZodString ? schema.maxLength : null]
+      return typeof value === 'string' && value && most ? [[key, value.slice(0, most)]] : []
+    })
   )
   return mended(Outlet, stored, { ...fresh, ...shorter, id })
 }

@@ -1,6 +1,7 @@
 /** Why an edit of a job cannot be kept: the one door at which a job is held to its schema before it is stored. */
 import type { z } from 'zod'
 import { Outlet } from './outlet/outlet'
+import { FIELD_LABELS } from './outlet/settings'
 import { Preparation } from '../prepare/preparation'
 import { deepest, sayIssue } from '../base/say-issue'
 import { Job, JobSource } from './job'
@@ -38,7 +39,7 @@ function refusedAt(next: Job, field: string | number | undefined, id: string | n
   const of = <T>(schema: z.ZodType<T>, value: unknown, at: (string | number)[]): Refusal | null => {
     const read = schema.safeParse(value)
     const issue = read.success ? null : read.error.issues[0]!
-    return issue ? { path: [...at, ...keyed(deepest(issue).path)], sentence: sayIssue(issue) } : null
+    return issue ? { path: [...at, ...keyed(deepest(issue).path)], sentence: sayIssue(issue, FIELD_LABELS) } : null
   }
   if ((field === 'sources' || field === 'outlets') && id !== undefined) {
     const value = next[field][id]

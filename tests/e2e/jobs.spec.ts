@@ -326,7 +326,7 @@ test('many sources are renamed by rule, put in order and removed at once, each t
 
   // names that would be the same are told where they are made
   await page.getByRole('link', { name: 'Outlets' }).click()
-  const file = page.getByLabel('File', { exact: true })
+  const file = page.getByLabel('File name', { exact: true })
   await file.fill('same')
   await file.press('Enter')
   await expect(page.getByText(/^3 names are also given to another delivery of this job/)).toBeVisible()

@@ -51,7 +51,7 @@ test('a number that no outlet can have is refused in its field, and the job open
   await digits.press('Enter')
   await expect(page.getByRole('alert')).toHaveText('Digits: a whole number is needed.')
   await expect(digits).toHaveValue('4')
-  const pattern = page.locator('label').filter({ hasText: 'Pictures' }).getByRole('textbox')
+  const pattern = page.getByLabel('Picture names')
   await pattern.fill('x'.repeat(201))
   await pattern.press('Enter')
   await expect(page.getByRole('alert')).toHaveText('Picture names: it can have 200 letters at most.')

@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 import { expect, test } from 'vitest'
+import { elementsPage } from '../../core/draw/scene/elements/document'
 import { formatPage, formatsTable } from '../../core/media/formats/document'
 import { formats } from '../../core/open/registry'
 import { filesPage } from '../../core/job/outlet/document'
@@ -14,6 +15,10 @@ test('the README and the pages on formats are drawn from the registry (npm run d
   expect(await readFile(path.join(root, 'README.md'), 'utf8')).toContain(`\n${formatsTable(formats)}\n`)
   for (const format of formats)
     expect(await readFile(path.join(root, `docs/formats/${format.id}.md`), 'utf8')).toBe(formatPage(format))
+})
+
+test('the page on elements of scenes is drawn from their kinds (npm run docs)', async () => {
+  expect(await readFile(path.join(root, 'docs/scene-elements.md'), 'utf8')).toBe(elementsPage())
 })
 
 test('the page on files is drawn from what reads them, and its examples are read', async () => {

@@ -7,11 +7,14 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { withAlphaMode } from '../../core/frame/alpha'
 import { STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
 import { sceneAbroad, sceneSpec, sceneText } from '../../core/draw/scene/as-file'
-import { pictureAt, type Clip } from '../../core/draw/scene/clips'
-import { emptyScene, figure, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { pictureAt } from '../../core/draw/scene/clips'
+import type { ClipLook } from '../../core/draw/scene/elements/clip'
+import { emptyScene, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { figure } from '../../core/draw/scene/elements/shape'
 import { relaid } from '../../core/draw/scene/relaid'
 import { SceneRenderer } from '../../core/draw/scene/render'
-import type { Element, Look, Scene } from '../../core/draw/scene/scene'
+import type { Element, Scene } from '../../core/draw/scene/scene'
+import type { Look } from '../../core/draw/scene/elements/kinds'
 import { openSource, specAsFound } from '../../core/open/open'
 import type { FilesSpec, SceneSpec, SourceSpec } from '../../core/source/source'
 import { encodePng } from '../../core/media/pictures/png/encode'
@@ -34,7 +37,7 @@ function plate(id: string, frames: readonly Frame[], alpha: AlphaMode = STRAIGHT
   return { ...found, numbers: [1, 2, 3, 4], interpretation: { ...found.interpretation, rate: [12, 1], alpha } }
 }
 
-const clip = (more: Partial<Clip> = {}): Clip => ({
+const clip = (more: Partial<ClipLook> = {}): ClipLook => ({
   kind: 'clip',
   source: 'plate',
   title: 'moth plate',
@@ -91,7 +94,7 @@ function apart(found: readonly number[], due: readonly number[]): { alpha: numbe
 describe('which picture is seen', () => {
   test('a clip plays at its own rate, from the picture that is asked for, and holds its last or begins again', () => {
     const facts = { frames: 4, rate: [12, 1] as [number, number] }
-    const seen = (more: Partial<Clip>): number[] =>
+    const seen = (more: Partial<ClipLook>): number[] =>
       Array.from({ length: 12 }, (_, n) => pictureAt(clip(more), facts, [24, 1], n / 24))
     expect(seen({})).toEqual([0, 0, 1, 1, 2, 2, 3, 3, 3, 3, 3, 3])
     expect(seen({ ends: 'repeats' })).toEqual([0, 0, 1, 1, 2, 2, 3, 3, 0, 0, 1, 1])
@@ -189,7 +192,7 @@ describe('rendered', () => {
   })
 
   test('a loop of a clip closes where the clip repeats in time', async () => {
-    const closes = async (seconds: number, ends: Clip['ends']): Promise<boolean> => {
+    const closes = async (seconds: number, ends: ClipLook['ends']): Promise<boolean> => {
       const scene = { ...sceneOf(element(clip({ ends }))), frames: Math.round(24 * seconds) }
       const source = await openSource(plate('p', given), host)
       const closes = await (await SceneRenderer.of(scene, host, new Map([['plate', source]]))).closes()

@@ -2,10 +2,13 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { elementsText, freePlace, freshId, paste, readElements } from '../../core/draw/scene/copies'
-import { emptyScene, figure, lettering, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { emptyScene, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { figure } from '../../core/draw/scene/elements/shape'
+import { lettered } from '../../core/draw/scene/elements/lettering'
 import { Scene, type Element } from '../../core/draw/scene/scene'
 import { starters } from '../../core/draw/scene/starters'
-import { fullestFrame, momentOf, presenceOf, timesOf } from '../../core/draw/scene/timing'
+import { fullestFrame } from '../../core/draw/scene/order'
+import { momentOf, presenceOf, timesOf } from '../../core/draw/scene/timing'
 
 const SIZE: Sized = { width: 320, height: 180, rate: [25, 1], seconds: 2 }
 const sceneOf = (...elements: Element[]): Scene => ({ ...emptyScene('test', SIZE), elements })
@@ -48,7 +51,7 @@ describe('copies of elements', () => {
     const text = elementsText(
       sceneOf({
         ...block('title', { after: 'gone', inside: 'nowhere' }),
-        look: lettering('Palm House', 40, {
+        look: lettered('Palm House', 40, {
           face: 'own-1',
           accents: [{ words: 'Palm', face: 'own-2', colour: '#ffffff', scale: 1 }]
         })

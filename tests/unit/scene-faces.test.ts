@@ -3,12 +3,13 @@ import { Font, Glyph, parse } from 'opentype.js'
 import { readFileSync } from 'node:fs'
 import path from 'node:path'
 import { describe, expect, test } from 'vitest'
-import { emptyScene, lettering, newElement, type Sized } from '../../core/draw/scene/fresh'
-import { bareFont } from '../../core/draw/scene/font-check'
-import { checkPrograms } from '../../core/draw/scene/font-programs'
+import { emptyScene, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { lettered } from '../../core/draw/scene/elements/lettering'
+import { bareFont } from '../../core/draw/type/font-check'
+import { checkPrograms } from '../../core/draw/type/font-programs'
 import { readScene } from '../../core/draw/scene/format'
 import { isFontName, MOST_FONT_BYTES, ownFace, removeFace } from '../../core/draw/scene/own-faces'
-import { kerningIn } from '../../core/draw/scene/kerning'
+import { kerningIn } from '../../core/draw/type/kerning'
 import { SceneRenderer } from '../../core/draw/scene/render'
 import { Scene } from '../../core/draw/scene/scene'
 import { damage, root, survives, testHost } from './support'
@@ -21,7 +22,7 @@ const mono = ownFace({}, 'Glasshouse Mono.woff', file)
 const sceneIn = (face: string, text = 'Fern & Palm', faces = [mono]): Scene => ({
   ...emptyScene('test', SIZE),
   faces,
-  elements: [newElement('one', 'One', lettering(text, 24, { face, align: 'centre' }), SIZE)]
+  elements: [newElement('one', 'One', lettered(text, 24, { face, align: 'centre' }), SIZE)]
 })
 
 test('a font file of the scene letters as the same file does that ships', async () => {

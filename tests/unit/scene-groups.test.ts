@@ -2,13 +2,14 @@
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import type { Frame } from '../../core/frame/frame'
-import { emptyScene, figure, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { emptyScene, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { figure } from '../../core/draw/scene/elements/shape'
 import { groupsFor, moveInto, remove, reorder, shift } from '../../core/draw/scene/groups'
 import { relaid } from '../../core/draw/scene/relaid'
 import { SceneRenderer } from '../../core/draw/scene/render'
 import { Scene, type Element } from '../../core/draw/scene/scene'
 import { starters } from '../../core/draw/scene/starters'
-import { drawn, inOrderOf } from '../../core/draw/scene/timing'
+import { drawn, inOrderOf } from '../../core/draw/scene/order'
 import { testHost } from './support'
 
 const host = await testHost()

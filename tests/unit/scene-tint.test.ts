@@ -2,9 +2,13 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { Frame } from '../../core/frame/frame'
-import { emptyScene, figure, lettering, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { emptyScene, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { figure } from '../../core/draw/scene/elements/shape'
+import { lettered } from '../../core/draw/scene/elements/lettering'
 import { SceneRenderer } from '../../core/draw/scene/render'
-import { Scene, type ColourKey, type Element, type Look } from '../../core/draw/scene/scene'
+import { Scene, type Element } from '../../core/draw/scene/scene'
+import type { ColourKey } from '../../core/draw/scene/values'
+import type { Look } from '../../core/draw/scene/elements/kinds'
 import { tintAt } from '../../core/draw/scene/tint'
 import { testHost } from './support'
 
@@ -63,7 +67,7 @@ describe('a colour over time', () => {
 
   test('lettering takes it, but words set otherwise keep theirs, and alpha is that of the scene without it', async () => {
     const accents = [{ words: 'Fern', face: 'sans-half-bold', colour: '#00ff00', scale: 1 }]
-    const look = lettering('Ada Fern', 14, { align: 'centre', colour: '#ffffff', accents })
+    const look = lettered('Ada Fern', 14, { align: 'centre', colour: '#ffffff', accents })
     const tinted = await rendered(look, { colours: RED_TO_BLUE }, 0)
     const plain = await rendered(look, {}, 0)
     let [red, green] = [0, 0]

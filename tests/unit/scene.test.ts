@@ -5,17 +5,23 @@ import type { Frame } from '../../core/frame/frame'
 import { lookingAt, takeIn } from '../../core/run/intake/intake'
 import { parseRate } from '../../core/base/rate'
 import { sceneSpec } from '../../core/draw/scene/as-file'
-import { accentsIn } from '../../core/draw/scene/accents'
+import { accentsIn } from '../../core/draw/scene/elements/lettering/accents'
 import { eased } from '../../core/draw/scene/ease'
 import { fieldsOf, filledFrom } from '../../core/draw/scene/fields'
 import { readScene } from '../../core/draw/scene/format'
 import { areaOf, strokeOf } from '../../core/draw/scene/raster'
-import { figureLine, pathLine, placed, placing, traced } from '../../core/draw/scene/outline'
+import { figureLine } from '../../core/draw/scene/elements/shape/outline'
+import { pathLine } from '../../core/draw/scene/elements/path/outline'
+import { placed, placing, traced } from '../../core/draw/scene/outline'
 import { relaid } from '../../core/draw/scene/relaid'
-import { partOf } from '../../core/draw/scene/parts'
+import { partOf } from '../../core/draw/scene/elements/lettering/parts'
 import { SceneRenderer } from '../../core/draw/scene/render'
-import { Scene, type Accent, type Element, type Look } from '../../core/draw/scene/scene'
-import { emptyScene, figure, lettering, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { Scene, type Element } from '../../core/draw/scene/scene'
+import type { Accent } from '../../core/draw/scene/elements/lettering/accents'
+import type { Look } from '../../core/draw/scene/elements/kinds'
+import { emptyScene, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { figure } from '../../core/draw/scene/elements/shape'
+import { lettered } from '../../core/draw/scene/elements/lettering'
 import { starters } from '../../core/draw/scene/starters'
 import { momentOf, timesOf } from '../../core/draw/scene/timing'
 import { openSource } from '../../core/open/open'
@@ -317,7 +323,7 @@ describe('movement', () => {
   })
 
   test('letters come one after the other', async () => {
-    const word = element(lettering('IIIII', 40, { align: 'left', tracking: 300 }), {
+    const word = element(lettered('IIIII', 40, { align: 'left', tracking: 300 }), {
       x: 20,
       y: 60,
       entrance: move('letters')
@@ -365,7 +371,7 @@ describe('movement', () => {
 
 test('letters that no face has are told before anything is poured', async () => {
   const told = async (words: string): Promise<string[]> => {
-    const spec = sceneSpec(sceneOf(element(lettering(words, 20))))
+    const spec = sceneSpec(sceneOf(element(lettered(words, 20))))
     const { findings } = await lookingAt(host).describe(spec)
     return findings.filter(({ id }) => id === 'letters-missing').map(({ sentence }) => sentence)
   }
@@ -378,10 +384,10 @@ test('lettering that never lies within the picture is told; what slides or rolls
     const { findings } = await lookingAt(host).describe(sceneSpec(sceneOf(...elements)))
     return findings.filter(({ id }) => id === 'letters-cut').map(({ sentence }) => sentence)
   }
-  const words = lettering('Fern', 12)
+  const words = lettered('Fern', 12)
   expect(await told(element(words, { name: 'Title' }))).toEqual([])
   expect(await told(element(words, { name: 'Title', entrance: move('slide') }))).toEqual([])
-  const [said] = await told(element(lettering('Fernbrook Glasshouse', 60), { name: 'Title' }))
+  const [said] = await told(element(lettered('Fernbrook Glasshouse', 60), { name: 'Title' }))
   expect(said).toMatch(/^[1-9]\d? % of the lettering “Title” never lies within the picture\.$/)
   expect(await told(element(words, { name: 'Title', x: -500 }))).toEqual([
     '100 % of the lettering “Title” never lies within the picture.'
@@ -410,7 +416,7 @@ describe('starters and tables', () => {
   )
 
   test('words of a lettering are set otherwise wherever they stand, and nothing else changes', async () => {
-    const text = lettering('Fern House\nat the Fern', 14) as Extract<Look, { kind: 'text' }>
+    const text = lettered('Fern House\nat the Fern', 14) as Extract<Look, { kind: 'text' }>
     const of = (accents: Accent[]): Promise<Frame> =>
       rendered(sceneOf({ ...element({ ...text, accents } as Look), x: 12, y: 34 }))
     const style = { words: 'Fern', face: text.face, colour: text.colour, scale: 1 }
@@ -458,7 +464,7 @@ describe('starters and tables', () => {
     expect(texts[0]).toEqual(['Keeper', 'Łucja; Nowak', null, null])
     expect(texts[2]![0]).toBe('')
     for (const filled of made) expect((await SceneRenderer.of(filled, host)).missing).toEqual([])
-    expect((await SceneRenderer.of(sceneOf(element(lettering('雨', 20))), host)).missing).toEqual(['雨'])
+    expect((await SceneRenderer.of(sceneOf(element(lettered('雨', 20))), host)).missing).toEqual(['雨'])
   })
 
   test('columns that nothing takes and lettering that nothing fills are told before anything is poured', () => {

@@ -3,6 +3,7 @@
  * One outlet's form. Every choice stands in the format table; what a format cannot do is not offered, and the reason is
  * said.
  */
+import FieldForm, { type FormField } from '~/components/form/FieldForm.vue'
 import FieldRefusal from '~/components/shell/FieldRefusal.vue'
 import OutletNames from '~/components/outlets/OutletNames.vue'
 import OutletSteps from '~/components/outlets/OutletSteps.vue'
@@ -16,6 +17,8 @@ import { sayStranger } from '~~/core/media/formats/document'
 import { formatById, writtenFormats } from '~~/core/open/registry'
 import type { AlphaMode } from '~~/core/frame/frame'
 import { assess } from '~~/core/run/delivery/assess'
+import { settingsInOrder } from '~~/core/job/outlet/settings'
+import { counts } from '~~/core/base/settings/field'
 import { formatRate, type Rate } from '~~/core/base/rate'
 import { NAME_FIELDS } from '~~/core/job/outlet/names'
 import { labelRisk, risksOf } from '~~/core/judge/examine/risks'
@@ -28,6 +31,12 @@ const emit = defineEmits<{ change: [outlet: Outlet]; remove: [] }>()
 const jobs = useJob()
 const sources = useSources()
 const format = computed(() => formatById(outlet.format))
+/** What the format has to be set. */
+const options = computed<FormField[]>(() =>
+  Object.entries(format.value.options).flatMap(([key, field]) =>
+    counts(field, outlet.options) ? [{ key, field, value: outlet.options[key] ?? field.default }] : []
+  )
+)
 const problems = computed(() => outletProblems(outlet))
 /** Sources whose figures still hold: a preparation of their pixels makes others of them. */
 const risks = computed(() => [
@@ -50,6 +59,15 @@ const risks = computed(() => [
 function set(changes: Partial<Outlet>): void {
   emit('change', { ...outlet, ...changes })
 }
+
+/** Settings of outlets of any format that stand in a part of the form. */
+const ownOf = (part: 'names' | 'sound'): FormField[] =>
+  settingsInOrder.flatMap(([key, { form }]) =>
+    form?.part === part && (form.only ?? format.value.delivers) === format.value.delivers
+      ? [{ key, field: form.field, value: outlet[key] ?? form.field.default }]
+      : []
+  )
+const setOwn = (key: string, value: unknown): void => set({ [key]: value })
 
 const MODES = [
   { mode: 'straight', name: 'Straight' },
@@ -278,40 +296,11 @@ const soundTaken = computed(() => {
           >Not offered: {{ r.name.toLowerCase() }}. {{ r.because.charAt(0).toUpperCase() + r.because.slice(1) }}</small
         >
       </div>
-      <label v-for="(field, key) in format.options" :key="key" class="field">
-        <span>{{ field.label }}</span>
-        <el-input-number
-          v-if="field.type === 'number'"
-          :model-value="Number(outlet.options[key] ?? field.default)"
-          :min="field.min"
-          :max="field.max"
-          :step-strictly="true"
-          @change="
-            (value?: number) => set({ options: { ...outlet.options, [key]: value ?? (field.default as number) } })
-          "
-        />
-        <el-switch
-          v-else-if="field.type === 'switch'"
-          :model-value="Boolean(outlet.options[key] ?? field.default)"
-          @change="value => set({ options: { ...outlet.options, [key]: Boolean(value) } })"
-        />
-        <TextLine
-          v-else-if="field.type === 'text'"
-          class="mono brief"
-          :value="String(outlet.options[key] ?? field.default)"
-          :placeholder="field.example"
-          clearable
-          @set="(value: string) => set({ options: { ...outlet.options, [key]: value.trim() } })"
-        />
-        <el-select
-          v-else-if="field.type === 'choice'"
-          :model-value="String(outlet.options[key] ?? field.default)"
-          @update:model-value="(value: string) => set({ options: { ...outlet.options, [key]: value } })"
-        >
-          <el-option v-for="c in field.choices" :key="c.value" :value="c.value" :label="c.label" />
-        </el-select>
-        <small>{{ field.help }}</small>
-      </label>
+      <FieldForm
+        layout="lines"
+        :fields="options"
+        @set="(key, value) => set({ options: { ...outlet.options, [key]: value as string } })"
+      />
     </section>
 
     <section>
@@ -368,60 +357,9 @@ const soundTaken = computed(() => {
 
     <section>
       <h2>Names</h2>
-      <label class="field"
-        ><span>{{ format.delivers === 'film' ? 'File' : 'ZIP or folder' }}</span
-        ><TextLine
-          class="mono"
-          :value="outlet.namePattern"
-          :fits="text => text !== ''"
-          @set="namePattern => set({ namePattern })" /><FieldRefusal :at="`outlets/${outlet.id}/namePattern`"
-      /></label>
-      <template v-if="format.delivers === 'pictures'">
-        <label class="field"
-          ><span>Pictures</span
-          ><TextLine
-            class="mono"
-            :value="outlet.framePattern"
-            :fits="text => text !== ''"
-            @set="framePattern => set({ framePattern })" /><FieldRefusal :at="`outlets/${outlet.id}/framePattern`"
-        /></label>
-        <div class="field">
-          <span>Frame number</span>
-          <div class="inline">
-            <el-radio-group
-              size="small"
-              :model-value="outlet.numbering ?? 'own'"
-              aria-label="Frame numbers"
-              @update:model-value="numbering => set({ numbering: numbering as 'own' | 'source' })"
-            >
-              <el-radio-button value="own">from</el-radio-button>
-              <el-radio-button value="source">as the source's, else from</el-radio-button>
-            </el-radio-group>
-            <el-input-number
-              :key="`start ${nth}`"
-              :model-value="outlet.startNumber"
-              :min="0"
-              :max="999999999"
-              controls-position="right"
-              aria-label="First number"
-              @change="(startNumber?: number) => set({ startNumber: startNumber ?? 1 })"
-            />
-            <span class="soft">with</span>
-            <el-input-number
-              :key="`digits ${nth}`"
-              :model-value="outlet.digits"
-              :min="1"
-              :max="9"
-              controls-position="right"
-              aria-label="Digits"
-              @change="(digits?: number) => set({ digits: digits ?? 4 })"
-            />
-            <span class="soft">digits</span>
-          </div>
-          <FieldRefusal :at="`outlets/${outlet.id}/startNumber`" />
-          <FieldRefusal :at="`outlets/${outlet.id}/digits`" />
-        </div>
-      </template>
+      <FieldForm :key="`names ${nth}`" layout="lines" :fields="ownOf('names')" @set="setOwn">
+        <template #below="{ key }"><FieldRefusal :at="`outlets/${outlet.id}/${key}`" /></template>
+      </FieldForm>
       <p class="field">
         <span>Fields</span><small class="mono">{{ fields }}</small>
       </p>
@@ -433,33 +371,11 @@ const soundTaken = computed(() => {
         >
       </p>
       <OutletNames :outlet="outlet" />
-      <div class="field">
-        <span>If it is there</span>
-        <el-radio-group
-          :model-value="outlet.existing"
-          aria-label="If a file of that name is there"
-          @update:model-value="existing => set({ existing: existing as Outlet['existing'] })"
-        >
-          <el-radio-button value="replace">Replace</el-radio-button>
-          <el-radio-button value="keep-both">Keep both</el-radio-button>
-          <el-radio-button value="stop">Stop</el-radio-button>
-        </el-radio-group>
-      </div>
     </section>
 
     <section v-if="format.delivers === 'film'">
       <h2>Sound</h2>
-      <div class="field">
-        <span>Sound of the source</span>
-        <el-radio-group
-          :model-value="outlet.sound"
-          aria-label="Sound of the source"
-          @update:model-value="sound => set({ sound: sound as Outlet['sound'] })"
-        >
-          <el-radio-button value="as-is">As it is</el-radio-button>
-          <el-radio-button value="none">None</el-radio-button>
-        </el-radio-group>
-      </div>
+      <FieldForm layout="lines" :fields="ownOf('sound')" @set="setOwn" />
       <p class="soft">{{ soundTaken }}</p>
     </section>
 
@@ -529,10 +445,6 @@ h2 {
 
 .inline .el-button {
   margin: 0;
-}
-
-.brief {
-  width: 180px;
 }
 
 .inline .el-input-number {

@@ -4,7 +4,7 @@
  */
 import { computed, ref } from 'vue'
 import { eased, handlesOf, type Handles } from '~~/core/draw/scene/ease'
-import { EASES, type Ease } from '~~/core/draw/scene/scene'
+import { EASES, type Ease } from '~~/core/draw/scene/values'
 
 const { label, ease } = defineProps<{ label: string; ease: Ease }>()
 const emit = defineEmits<{ set: [ease: Ease] }>()

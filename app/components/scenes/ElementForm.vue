@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** Style and movement of an element: what it looks like, where it lies, what lies under it, and values over time. */
-import FormPart from '~/components/scenes/FormPart.vue'
+import FieldForm, { type FormField } from '~/components/form/FieldForm.vue'
 import ValuesOverTime from '~/components/scenes/ValuesOverTime.vue'
 import { computed } from 'vue'
-import { elementParts, type Part } from './elementParts'
+import { elementEntries } from '~~/core/draw/scene/elements/form'
 import type { Element, Scene } from '~~/core/draw/scene/scene'
 
 const { element, scene, groups, seconds } = defineProps<{
@@ -18,43 +18,47 @@ const emit = defineEmits<{
   into: [group: string | undefined]
 }>()
 
-const holders = computed<Part>(() => ({
-  id: 'element inside',
-  label: 'In the group',
-  kind: 'choice',
-  value: element.inside ?? '',
-  choices: [{ value: '', label: 'none' }, ...groups.map(({ id, name }) => ({ value: id, label: name }))],
-  undo: 'Change the group',
-  set: () => undefined
-}))
-
-const parts = computed(() =>
-  elementParts(
+const HOLDER = 'element inside'
+const holder = computed<FormField[]>(() =>
+  groups.length || element.inside
+    ? [
+        {
+          key: HOLDER,
+          field: {
+            type: 'choice',
+            label: 'In the group',
+            choices: [{ value: '', label: 'none' }, ...groups.map(({ id, name }) => ({ value: id, label: name }))],
+            default: ''
+          },
+          value: element.inside ?? ''
+        }
+      ]
+    : []
+)
+const entries = computed(() =>
+  elementEntries(
     element,
     (scene.faces ?? []).map(({ id, name }) => ({ value: id, label: name }))
   )
 )
+
+function set(key: string, value: unknown): void {
+  if (key === HOLDER) return emit('into', String(value) || undefined)
+  const entry = entries.value.find(each => each.key === key)
+  if (entry) emit('edit', entry.undo, now => entry.set(now, value))
+}
 </script>
 
 <template>
-  <fieldset class="form" :disabled="element.locked">
-    <FormPart
-      v-for="part in parts"
-      :key="part.id"
-      :part="part"
-      @set="value => emit('edit', part.undo, now => part.set(now, value))"
-    />
-    <FormPart
-      v-if="groups.length || element.inside"
-      :part="holders"
-      @set="value => emit('into', String(value) || undefined)"
-    />
-    <ValuesOverTime
-      class="wide"
-      :element="element"
-      :seconds="seconds"
-      @edit="(label, change) => emit('edit', label, change)"
-    />
+  <fieldset class="form" :disabled="element.locked" :inert="element.locked">
+    <FieldForm layout="grid" :fields="[...entries, ...holder]" @set="set">
+      <ValuesOverTime
+        class="wide"
+        :element="element"
+        :seconds="seconds"
+        @edit="(label, change) => emit('edit', label, change)"
+      />
+    </FieldForm>
   </fieldset>
 </template>
 
@@ -63,9 +67,6 @@ const parts = computed(() =>
   border: 0;
   border-top: 1px solid var(--line);
   padding: 8px 0 0;
-  display: grid;
-  grid-template-columns: repeat(3, minmax(0, 1fr));
-  gap: 6px 10px;
 }
 
 .wide {

@@ -4,7 +4,8 @@ import CourseCurve from '~/components/scenes/CourseCurve.vue'
 import InlinePart from '~/components/scenes/InlinePart.vue'
 import { computed } from 'vue'
 import { COMES, GOES, movesOf, secondsIn } from './words'
-import { SIDES, type Element, type Move } from '~~/core/draw/scene/scene'
+import type { Element } from '~~/core/draw/scene/scene'
+import { SIDES, type Move } from '~~/core/draw/scene/values'
 
 const { element, which } = defineProps<{ element: Element; which: 'entrance' | 'exit' }>()
 const emit = defineEmits<{ change: [change: (move: Move) => void] }>()

@@ -10,9 +10,10 @@ import { computed } from 'vue'
 import { calledOf, secondsIn } from './words'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
-import { facesOf, lastsOf, type Element, type Look, type Scene } from '~~/core/draw/scene/scene'
+import { kindOf, type Look } from '~~/core/draw/scene/elements/kinds'
+import { facesOf, type Element, type Scene } from '~~/core/draw/scene/scene'
 import { shownBy } from '~~/core/job/shown'
-import { presenceOf, timesOf } from '~~/core/draw/scene/timing'
+import { lastsOf, presenceOf, timesOf } from '~~/core/draw/scene/timing'
 
 const { scene, element, index, open } = defineProps<{
   scene: Scene
@@ -83,6 +84,8 @@ const presence = computed(() => {
 })
 const head = computed(() => (100 * index) / Math.max(1, scene.frames - 1))
 
+/** Words that are changed where they stand. */
+const words = computed(() => kindOf(element.look).words?.of(element.look) ?? null)
 const others = computed(() => [
   { value: '', label: 'after the start' },
   ...scene.elements
@@ -103,15 +106,11 @@ function edit(label: string, change: (element: Element) => void): void {
       <p class="sentence" :inert="element.locked">
         <strong>{{ calledOf(element) }}</strong>
         <InlinePart
-          v-if="element.look.kind === 'text'"
+          v-if="words !== null"
           label="Text"
-          :value="element.look.text.replaceAll('\n', ' / ')"
+          :value="words.replaceAll('\n', ' / ')"
           @set="
-            text =>
-              edit(
-                'Change the text',
-                now => void (now.look.kind === 'text' && (now.look.text = text.replaceAll(' / ', '\n')))
-              )
+            text => edit('Change the text', ({ look }) => kindOf(look).words?.set(look, text.replaceAll(' / ', '\n')))
           "
         />
         <span v-else class="soft">{{ element.name }}</span>

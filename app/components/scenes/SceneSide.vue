@@ -13,7 +13,8 @@ import { sceneFile } from '~~/core/draw/scene/as-file'
 import { fieldsOf, filledFrom } from '~~/core/draw/scene/fields'
 import { removeFace } from '~~/core/draw/scene/own-faces'
 import { relaid } from '~~/core/draw/scene/relaid'
-import { lastsOf, type Scene } from '~~/core/draw/scene/scene'
+import type { Scene } from '~~/core/draw/scene/scene'
+import { lastsOf } from '~~/core/draw/scene/timing'
 import type { HexColour } from '~~/core/base/colour'
 
 const { scene, coverage } = defineProps<{ scene: Scene; coverage: string }>()

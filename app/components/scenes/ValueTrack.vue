@@ -2,8 +2,8 @@
 /** One thing of an element that changes over time: at which second which value, and the course from each to the next. */
 import CourseCurve from '~/components/scenes/CourseCurve.vue'
 import { vHeld } from '~/composables/held'
-import { heldTo } from './elementParts'
-import { Key } from '~~/core/draw/scene/scene'
+import { heldTo } from '~~/core/draw/scene/elements/entry'
+import { Key } from '~~/core/draw/scene/values'
 
 type Timed = Pick<Key, 'at' | 'ease'>
 

@@ -3,9 +3,10 @@
 import ValueTrack from '~/components/scenes/ValueTrack.vue'
 import { vHeld } from '~/composables/held'
 import { computed, ref, watchEffect } from 'vue'
-import { heldTo } from './elementParts'
-import { Key, KEYED, type Element, type Keyed } from '~~/core/draw/scene/scene'
-import { tintedOf } from '~~/core/draw/scene/tint'
+import { heldTo } from '~~/core/draw/scene/elements/entry'
+import { kindOf } from '~~/core/draw/scene/elements/kinds'
+import type { Element } from '~~/core/draw/scene/scene'
+import { Key, KEYED, type Keyed, type Paint } from '~~/core/draw/scene/values'
 
 type Changing = Keyed | 'colour'
 
@@ -24,10 +25,13 @@ const WORDS: Record<Changing, string> = {
   colour: 'Colour'
 }
 
+/** The colour that others over time would take the place of. */
+const paintOf = ({ look }: Element): Paint | null => kindOf(look).paint?.(look) ?? null
+
 const adding = ref<Changing>('x')
 const free = computed<Changing[]>(() => [
   ...KEYED.filter(of => !element.tracks.some(track => track.of === of)),
-  ...(tintedOf(element.look) !== null && !element.colours ? (['colour'] as const) : [])
+  ...(paintOf(element) !== null && !element.colours ? (['colour'] as const) : [])
 ])
 // what was added is offered no more
 watchEffect(() => {
@@ -45,7 +49,7 @@ const ends = <T extends object>(value: T): [T & Pick<Key, 'at' | 'ease'>, T & Pi
 
 function add(of: Changing): void {
   edit(of === 'colour' ? 'Add colours over time' : 'Add values over time', now => {
-    const own = tintedOf(now.look)
+    const own = paintOf(now)
     if (of !== 'colour') {
       if (!now.tracks.some(track => track.of === of))
         now.tracks.push({ of, keys: ends({ value: of === 'trace' ? 1 : now[of] }) })

@@ -1,6 +1,8 @@
 /** How the running order speaks of what elements are and do. */
-import { heldTo } from './elementParts'
-import { Move, type Element, type Look } from '~~/core/draw/scene/scene'
+import { heldTo } from '~~/core/draw/scene/elements/entry'
+import { kindOf, type Look } from '~~/core/draw/scene/elements/kinds'
+import type { Element } from '~~/core/draw/scene/scene'
+import { EVERY_MOVE, Move } from '~~/core/draw/scene/values'
 
 export const COMES: Record<Move['kind'], string> = {
   none: 'is there at once',
@@ -28,26 +30,14 @@ export const GOES: Record<Move['kind'], string> = {
   scatter: 'scatters'
 }
 
-export const KINDS: Record<Look['kind'], string> = {
-  text: 'Lettering',
-  shape: 'Shape',
-  path: 'Path',
-  picture: 'Picture',
-  clip: 'Source',
-  group: 'Group'
-}
-
-export const FORMS = { rectangle: 'Rectangle', ellipse: 'Ellipse', polygon: 'Polygon', star: 'Star' } as const
-
 /** What a sentence calls an element. */
-export const calledOf = ({ look }: Element): string => (look.kind === 'shape' ? FORMS[look.form] : KINDS[look.kind])
+export function calledOf({ look }: Element): string {
+  const kind = kindOf(look)
+  return kind.called?.(look) ?? kind.name
+}
 
 /** Movements that an element of this look can make. */
-export function movesOf({ kind }: Look): Move['kind'][] {
-  if (kind === 'text') return ['none', 'fade', 'slide', 'grow', 'wipe', 'letters', 'words', 'lines', 'scatter']
-  const moves: Move['kind'][] = ['none', 'fade', 'slide', 'grow', 'wipe']
-  return kind === 'picture' || kind === 'clip' || kind === 'group' ? moves : [...moves, 'trace']
-}
+export const movesOf = (look: Look): Move['kind'][] => [...EVERY_MOVE, ...kindOf(look).moves]
 
 /** Seconds that were typed, held to what a scene takes. */
 export const secondsIn = (text: string): number => heldTo(Move.shape.seconds, Number(text))

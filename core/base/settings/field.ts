@@ -14,6 +14,11 @@ const BoxSchema: z.ZodType<Box> = z.object({
   height: z.number().int().min(1)
 })
 
+export interface Choice {
+  value: string
+  label: string
+}
+
 interface Described {
   readonly label: string
   readonly help?: string
@@ -28,7 +33,7 @@ export type Field = Described &
         min: number
         max: number
         /** From one value to the next; 1 where it is not said. */
-        step?: number
+        step?: number | 'any'
         unit?: string
         default: number
         /** Whole numbers alone. */
@@ -41,8 +46,10 @@ export type Field = Described &
       }
     | {
         type: 'choice'
-        choices: readonly { value: string; label: string }[]
+        choices: readonly Choice[]
         default: string
+        /** Few and short: shown side by side. */
+        row?: true
         /** What a new step has, where those kept from before must stay as they were. */
         fresh?: string
       }
@@ -53,6 +60,8 @@ export type Field = Described &
         fillsEdges?: true
       }
     | { type: 'text'; pattern: string; example: string; default: string }
+    /** Any words, on one line or several. */
+    | { type: 'words'; most: number; lines?: true; example?: string; default: string }
     | {
         type: 'colour'
         default: HexColour
@@ -96,6 +105,8 @@ function schemaOfField(field: Field): z.ZodType {
       return z.boolean()
     case 'text':
       return z.string().regex(new RegExp(`^(${field.pattern})?$`))
+    case 'words':
+      return z.string().max(field.most)
     case 'colour':
       return HexColour
     case 'box':

@@ -7,16 +7,15 @@ import { coded } from '../../frame/transfer'
 import type { Kernels } from '../../frame/kernels/kernels'
 import type { Rate } from '../../base/rate'
 import type { Source, SourceFacts } from '../../source/source'
-import type { Bitmap } from './picture'
-import type { Element, Look, Scene } from './scene'
-
-export type Clip = Extract<Look, { kind: 'clip' }>
+import type { Bitmap } from './bitmap'
+import type { ClipLook } from './elements/clip'
+import type { Element, Scene } from './scene'
 
 /** Sources that a scene shows, opened, by the name it gives them. */
 export type Shown = ReadonlyMap<string, Source>
 
 /** The looks of a scene that show other sources. */
-export const clipsOf = ({ elements }: Scene): Clip[] =>
+export const clipsOf = ({ elements }: Scene): ClipLook[] =>
   elements.flatMap(({ look }) => (look.kind === 'clip' ? [look] : []))
 
 /**
@@ -24,7 +23,7 @@ export const clipsOf = ({ elements }: Scene): Clip[] =>
  * none. What comes after its last is the last again, or the first from which it is shown.
  */
 export function pictureAt(
-  { from, ends }: Pick<Clip, 'from' | 'ends'>,
+  { from, ends }: Pick<ClipLook, 'from' | 'ends'>,
   { frames, rate }: Pick<SourceFacts, 'frames' | 'rate'>,
   sceneRate: Rate,
   seconds: number
@@ -54,19 +53,19 @@ export class ClipPictures {
     private readonly kernels: Kernels
   ) {}
 
-  private sourceOf({ name }: Element, look: Clip): Source {
+  private sourceOf({ name }: Element, look: ClipLook): Source {
     const source = this.shown.get(look.source)
     if (source) return source
     throw unreadable(this.scene.name, `element ${name}`, `it shows "${look.title}", and that source is not at hand`)
   }
 
   /** Which picture an element shows so many seconds after it came. Throws where its source is not at hand. */
-  indexAt(element: Element, look: Clip, seconds: number): number {
+  indexAt(element: Element, look: ClipLook, seconds: number): number {
     return pictureAt(look, this.sourceOf(element, look).facts, this.scene.rate, seconds)
   }
 
   /** Has these pictures of an element at hand, and lets others go. */
-  async fetch(element: Element, look: Clip, indices: readonly number[]): Promise<void> {
+  async fetch(element: Element, look: ClipLook, indices: readonly number[]): Promise<void> {
     const source = this.sourceOf(element, look)
     const before = this.kept.get(element.id)
     const now = new Map<number, Bitmap>()

@@ -2,7 +2,8 @@
 import { z } from 'zod'
 import { sentenceOf } from '../../base/errors'
 import { sayIssue } from '../../base/say-issue'
-import { FACES } from './faces'
+import { kindOf } from './elements/kinds'
+import { FACES } from '../type/faces'
 import { Element, facesOf, type Scene } from './scene'
 
 /** Elements on their way from one scene to another: each with what lies in it. */
@@ -103,10 +104,7 @@ export function paste(scene: Scene, elements: readonly Element[], before?: strin
     if (element.inside === undefined || !ids.has(element.inside)) outermost.push(copy.id)
     const { look } = copy
     for (const face of facesOf(look)) if (!faces.has(face)) missing.add(face)
-    if (look.kind === 'text') {
-      if (!faces.has(look.face)) look.face = plain.id
-      for (const accent of look.accents ?? []) if (!faces.has(accent.face)) accent.face = plain.id
-    }
+    for (const lettered of kindOf(look).lettered?.(look) ?? []) if (!faces.has(lettered.face)) lettered.face = plain.id
     return copy
   })
   for (const copy of copies) {

@@ -1,6 +1,6 @@
 /** The course of a movement from 0 to 1. */
 import bezier from 'bezier-easing'
-import type { Ease } from './scene'
+import type { Ease } from './values'
 
 /** Handles of a cubic from 0, 0 to 1, 1. */
 export type Handles = readonly [number, number, number, number]

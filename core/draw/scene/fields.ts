@@ -1,6 +1,7 @@
 /** Filling a scene from a table: one scene a row. */
 import Papa from 'papaparse'
 import { impossible } from '../../base/errors'
+import { kindOf } from './elements/kinds'
 import type { Scene } from './scene'
 
 /** Rows that a table may have: one delivery each. */
@@ -8,7 +9,7 @@ const MOST_ROWS = 2000
 
 /** Columns that a scene's lettering asks for, in the order of its elements. */
 export const fieldsOf = ({ elements }: Scene): string[] => [
-  ...new Set(elements.flatMap(({ look }) => (look.kind === 'text' && look.field !== null ? [look.field] : [])))
+  ...new Set(elements.flatMap(({ look }) => kindOf(look).words?.column(look) ?? []))
 ]
 
 /** The scene with its lettering taken from a row; what the row leaves out stays. */
@@ -17,9 +18,12 @@ export function filled(scene: Scene, row: Readonly<Record<string, string>>, name
     ...scene,
     name,
     elements: scene.elements.map(element => {
-      const { look } = element
-      if (look.kind !== 'text' || look.field === null || !Object.hasOwn(row, look.field)) return element
-      return { ...element, look: { ...look, text: row[look.field]! } }
+      const { words } = kindOf(element.look)
+      const column = words?.column(element.look) ?? null
+      if (!words || column === null || !Object.hasOwn(row, column)) return element
+      const look = { ...element.look }
+      words.set(look, row[column]!)
+      return { ...element, look }
     })
   }
 }

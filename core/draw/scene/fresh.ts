@@ -1,6 +1,8 @@
 /** How scenes and elements begin, before anything is changed in them. */
 import type { Rate } from '../../base/rate'
-import type { Element, Look, Move, Scene } from './scene'
+import type { Look } from './elements/kinds'
+import type { Element, Scene } from './scene'
+import type { Move } from './values'
 
 /** How an element begins: still, in the middle, there from the first frame to the last. */
 export function newElement(
@@ -34,38 +36,6 @@ export function newElement(
 }
 
 export const still = (): Move => ({ kind: 'none', seconds: 0.5, ease: 'soft', side: 'left' })
-
-export const lettering = (text: string, size: number, more: Partial<Extract<Look, { kind: 'text' }>> = {}): Look => ({
-  kind: 'text',
-  text,
-  field: null,
-  face: 'sans-half-bold',
-  size,
-  colour: '#f6f3ea',
-  tracking: 0,
-  leading: 1.2,
-  align: 'left',
-  ...more
-})
-
-export const figure = (
-  form: Extract<Look, { kind: 'shape' }>['form'],
-  width: number,
-  height: number,
-  more: Partial<Extract<Look, { kind: 'shape' }>> = {}
-): Look => ({
-  kind: 'shape',
-  form,
-  width,
-  height,
-  corner: 0,
-  points: 5,
-  inner: 0.5,
-  fill: '#175c4e',
-  fillOpacity: 1,
-  stroke: null,
-  ...more
-})
 
 export interface Sized {
   width: number

@@ -1,4 +1,5 @@
 /** Putting elements into groups and taking them out again, so that they stay where they are. */
+import { kindOf } from './elements/kinds'
 import { combined, inverse, placing, type Affine } from './outline'
 import type { Element, Scene } from './scene'
 
@@ -13,7 +14,7 @@ function placeOf(scene: Scene, group: string | undefined): Affine {
 export function groupsFor(scene: Scene, id: string): Element[] {
   const isWithin = (element: Element): boolean =>
     element.id === id || scene.elements.some(other => other.id === element.inside && isWithin(other))
-  return scene.elements.filter(element => element.look.kind === 'group' && !isWithin(element))
+  return scene.elements.filter(element => kindOf(element.look).holds && !isWithin(element))
 }
 
 /** Moves an element by a way of the picture, whatever group it is in; its keys go along. Changes the scene. */

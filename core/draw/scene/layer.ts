@@ -3,7 +3,7 @@ import type { HexColour } from '../../base/colour'
 import { hexToCodes } from '../../base/colour'
 import type { Kernels } from '../../frame/kernels/kernels'
 import { grown, isEmpty, joined, within, type Bounds, type Coverage } from './raster'
-import type { Paint } from './scene'
+import type { Paint } from './values'
 
 export interface Layer extends Bounds {
   pixels: Float32Array

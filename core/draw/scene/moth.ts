@@ -1,7 +1,10 @@
 /** The starter that is a character: a moth whose three actions are spans. */
 import type { HexColour } from '../../base/colour'
-import type { Element, Look, Scene, Track } from './scene'
-import { emptyScene, figure, newElement, type Sized } from './fresh'
+import type { Element, Scene } from './scene'
+import type { Look } from './elements/kinds'
+import type { Track } from './values'
+import { emptyScene, newElement, type Sized } from './fresh'
+import { figure } from './elements/shape'
 
 /** Seconds of the whole as it is written here; other lengths stretch it. */
 export const MOTH_SECONDS = 6

@@ -1,6 +1,4 @@
-/** Outlines as closed lines of points, and what is made of them: shapes, curves, lines along them. */
-import type { Look, PathPoint } from './scene'
-
+/** Lines of points: arcs and curves followed, placed, measured and cut off where they are traced to. */
 /** Points x, y, x, y ...; the last joins the first where the outline is an area. */
 export type Line = Float64Array
 
@@ -23,7 +21,6 @@ export function placing(x: number, y: number, scale: number, degrees: number): A
   return { a: cos, b: sin, c: -sin, d: cos, e: x, f: y }
 }
 
-/** The way back. */
 /** First `inner`, then `outer`. */
 export const combined = (outer: Affine, inner: Affine): Affine => ({
   a: outer.a * inner.a + outer.c * inner.b,
@@ -34,6 +31,7 @@ export const combined = (outer: Affine, inner: Affine): Affine => ({
   f: outer.b * inner.e + outer.d * inner.f + outer.f
 })
 
+/** The way back. */
 export const inverse = ({ a, b, c, d, e, f }: Affine): Affine => {
   const det = a * d - b * c || 1e-12
   return {
@@ -77,7 +75,7 @@ export function follow(out: number[], p0: Spot, p1: Spot, p2: Spot, p3: Spot): v
  * An arc about a place, from one angle to another. Its points lie a hair outside, so that the polygon has the area of
  * the arc.
  */
-function arc(out: number[], [x, y]: Spot, [rx, ry]: Spot, from: number, to: number): void {
+export function arcInto(out: number[], [x, y]: Spot, [rx, ry]: Spot, from: number, to: number): void {
   const r = Math.max(rx, ry, 1e-6)
   const steps = Math.max(8, Math.ceil(Math.abs(to - from) / Math.acos(Math.max(0, 1 - NEAR / r))))
   const step = Math.abs(to - from) / steps
@@ -88,48 +86,10 @@ function arc(out: number[], [x, y]: Spot, [rx, ry]: Spot, from: number, to: numb
   }
 }
 
-type FigureLook = Extract<Look, { kind: 'shape' }>
-
-/** The outline of a shape about its middle, running clockwise on the screen. */
-export function figureLine({ form, width, height, corner, points, inner }: FigureLook): Line {
-  const [w, h] = [width / 2, height / 2]
+/** An ellipse about its middle, by half its width and height, running clockwise on the screen. */
+export function ellipseLine(w: number, h: number): Line {
   const out: number[] = []
-  if (form === 'ellipse') arc(out, [0, 0], [w, h], 0, 2 * Math.PI)
-  else if (form === 'rectangle') {
-    const r = Math.min(corner, w, h)
-    if (r <= 0) out.push(-w, -h, w, -h, w, h, -w, h)
-    else {
-      arc(out, [w - r, -h + r], [r, r], -Math.PI / 2, 0)
-      arc(out, [w - r, h - r], [r, r], 0, Math.PI / 2)
-      arc(out, [-w + r, h - r], [r, r], Math.PI / 2, Math.PI)
-      arc(out, [-w + r, -h + r], [r, r], Math.PI, 1.5 * Math.PI)
-    }
-  } else {
-    const count = form === 'star' ? 2 * points : points
-    for (let n = 0; n < count; n++) {
-      const at = (2 * Math.PI * n) / count - Math.PI / 2
-      const far = form === 'star' && n & 1 ? inner : 1
-      out.push(w * far * Math.cos(at), h * far * Math.sin(at))
-    }
-  }
-  return Float64Array.from(out)
-}
-
-/** The points of a path, curves followed. */
-export function pathLine(points: readonly PathPoint[], closed: boolean): Line {
-  const [first] = points
-  const out: number[] = [first!.x, first!.y]
-  const ends = closed ? [...points, first!] : points
-  for (let n = 1; n < ends.length; n++) {
-    const [from, to] = [ends[n - 1]!, ends[n]!]
-    const [p0, p3] = [[from.x, from.y] as const, [to.x, to.y] as const]
-    if (!from.after && !to.before) out.push(to.x, to.y)
-    else {
-      const p1 = from.after ? ([from.x + from.after[0], from.y + from.after[1]] as const) : p0
-      const p2 = to.before ? ([to.x + to.before[0], to.y + to.before[1]] as const) : p3
-      follow(out, p0, p1, p2, p3)
-    }
-  }
+  arcInto(out, [0, 0], [w, h], 0, 2 * Math.PI)
   return Float64Array.from(out)
 }
 
@@ -164,9 +124,4 @@ export function traced(line: Line, share: number): { line: Line; head: Head } {
   out[2 * n] = x
   out[2 * n + 1] = y
   return { line: out, head: { x, y, turned: (Math.atan2(y1 - y0, x1 - x0) * 180) / Math.PI } }
-}
-
-/** The arrow head that rides: its tip ahead of the line's end, running clockwise. */
-export function arrowLine(size: number): Line {
-  return Float64Array.from([0.6 * size, 0, -0.4 * size, 0.5 * size, -0.2 * size, 0, -0.4 * size, -0.5 * size])
 }

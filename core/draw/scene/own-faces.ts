@@ -1,18 +1,15 @@
 /** Type faces that a scene carries along: taken in from font files, and given ids of their own. */
 import { unreadable } from '../../base/errors'
 import { toBase64 } from '../../base/files/base64'
-import { MOST, type OwnFace, type Scene } from './scene'
+import { isFont } from '../type/font-check'
+import { kindOf } from './elements/kinds'
+import type { Scene } from './scene'
+import { MOST, type OwnFace } from './values'
 
 /** Bytes a font file may have: base64 makes four letters of three of them. */
 export const MOST_FONT_BYTES = Math.floor((MOST.font * 3) / 4) - 3
 
 export const isFontName = (name: string): boolean => /\.(ttf|otf|woff2?)$/i.test(name)
-
-/** Whether a file begins as TrueType (1.0 or "true"), OpenType with PostScript outlines, or WOFF 1. */
-export function isFont(bytes: Uint8Array): boolean {
-  const four = String.fromCharCode(...bytes.subarray(0, 4))
-  return four === '\0\x01\0\0' || four === 'true' || four === 'OTTO' || four === 'wOFF'
-}
 
 /**
  * A font file as a face of the scene, under an id that it has not yet. Throws one clear error where it cannot be one.
@@ -40,6 +37,5 @@ export function removeFace(scene: Scene, id: string): void {
   if (left.length) scene.faces = left
   else delete scene.faces
   for (const { look } of scene.elements)
-    if (look.kind === 'text')
-      for (const lettered of [look, ...(look.accents ?? [])]) if (lettered.face === id) lettered.face = 'sans'
+    for (const lettered of kindOf(look).lettered?.(look) ?? []) if (lettered.face === id) lettered.face = 'sans'
 }

@@ -5,52 +5,17 @@ import type { Frame } from '../../frame/frame'
 import { premultipliedCodes, straightCodes } from '../../frame/straight-codes'
 import type { Host } from '../../frame/host'
 import { ClipPictures, type Shown } from './clips'
-import { inkOfFigure, inkOfLetters, type Box } from './ink'
+import { kindOf } from './elements/kinds'
+import type { LaidOut } from './elements/kind'
+import type { Box } from './ink'
 import { beneath, clearLayer, over, reachOf, sharesOf, type Layer } from './layer'
-import { layLettering, type Laid, type Letter } from './lettering'
-import { combined, figureLine, pathLine, placed, placing, type Affine, type Line } from './outline'
-import { PARTS } from './parts'
-import { bitmapOf, layBitmap, type Bitmap } from './picture'
+import { drawn } from './order'
+import { combined, placed, placing, type Affine } from './outline'
 import { grown, isEmpty, joined, within, type Bounds } from './raster'
-import { addsLight, lastsOf, type Element, type Look, type Move, type OwnFace, type Scene } from './scene'
-import { drawn, momentOf, timesOf, type Moment, type Times } from './timing'
-import { tinted, tintedLetters } from './tint'
+import { addsLight, type Element, type Scene } from './scene'
+import { lastsOf, momentOf, timesOf, type Moment, type Times } from './timing'
+import { EVERY_MOVE, type Move } from './values'
 import { applyWipes, wipesOf } from './wipe'
-
-/** What a look comes to, once laid out: in the element's own coordinates. */
-interface Shaped {
-  letters: Letter[]
-  /** Outline of a shape, or the line of a path. */
-  line: Line | null
-  closed: boolean
-  box: Box
-  missing: string[]
-  bitmap?: Bitmap
-}
-
-type OwnLook = Exclude<Look, { kind: 'group' }>
-
-async function shapedOf(look: OwnLook, name: string, host: Host, faces?: readonly OwnFace[]): Promise<Shaped> {
-  if (look.kind === 'picture' || look.kind === 'clip') {
-    const [w, h] = [look.width / 2, look.height / 2]
-    const laid: Shaped = { letters: [], line: null, closed: true, box: [-w, -h, w, h], missing: [] }
-    return look.kind === 'clip' ? laid : { ...laid, bitmap: await bitmapOf(look.data, name, host) }
-  }
-  if (look.kind === 'text') {
-    const { letters, missing, box }: Laid = await layLettering(look, host, faces)
-    return { letters, line: null, closed: true, box, missing }
-  }
-  const line = look.kind === 'shape' ? figureLine(look) : pathLine(look.points, look.closed)
-  const half = (look.stroke?.width ?? 0) / 2
-  const box = [Infinity, Infinity, -Infinity, -Infinity] as [number, number, number, number]
-  for (let i = 0; i < line.length; i += 2) {
-    box[0] = Math.min(box[0], line[i]! - half)
-    box[1] = Math.min(box[1], line[i + 1]! - half)
-    box[2] = Math.max(box[2], line[i]! + half)
-    box[3] = Math.max(box[3], line[i + 1]! + half)
-  }
-  return { letters: [], line, closed: look.kind === 'shape' || look.closed, box, missing: [] }
-}
 
 /**
  * What an element lies in, the picture or a group: where that is, what is drawn of it, and its box, out of which slides
@@ -114,7 +79,7 @@ export class SceneRenderer {
   private readonly elements: Element[]
   /** Those in a group, by its id, the backmost first. */
   private readonly members = new Map<string, Element[]>()
-  private readonly shaped = new Map<string, Shaped>()
+  private readonly shaped = new Map<string, LaidOut>()
   private readonly kept = new Map<string, { key: string; layer: Layer | null }>()
 
   private readonly clips: ClipPictures
@@ -153,28 +118,24 @@ export class SceneRenderer {
    */
   static async of(scene: Scene, host: Host, shown: Shown = new Map()): Promise<SceneRenderer> {
     const renderer = new SceneRenderer(scene, host, shown)
-    for (const { id, look, name } of renderer.elements)
-      if (look.kind !== 'group') renderer.shaped.set(id, await shapedOf(look, name, host, scene.faces))
-    for (const element of renderer.elements) if (element.inside === undefined) renderer.lay(element)
+    for (const element of renderer.elements) await renderer.lay(element)
     return renderer
   }
 
-  /** Boxes of groups, from those of what is in them, where it lies at rest. */
-  private lay(element: Element): Shaped {
-    const known = this.shaped.get(element.id)
+  /** Lays an element out, once: what holds others after what it holds, whose boxes where they rest are its own. */
+  private async lay(element: Element): Promise<LaidOut> {
+    const { id, name, look } = element
+    const known = this.shaped.get(id)
     if (known) return known
-    const parts = (this.members.get(element.id) ?? []).map(part =>
-      boxAt(this.lay(part).box, placing(part.x, part.y, part.scale, part.rotation))
-    )
-    const box = parts.reduce<Box>(united, NOTHING)
-    const laid: Shaped = {
-      letters: [],
-      line: null,
-      closed: true,
-      box: box[0] > box[2] ? [0, 0, 0, 0] : box,
-      missing: []
+    let members = NOTHING
+    for (const part of this.members.get(id) ?? []) {
+      const { box } = await this.lay(part)
+      members = united(members, boxAt(box, placing(part.x, part.y, part.scale, part.rotation)))
     }
-    this.shaped.set(element.id, laid)
+    if (members[0] > members[2]) members = [0, 0, 0, 0]
+    const { host, scene } = this
+    const laid = await kindOf(look).lay(look, { name, host, faces: scene.faces ?? [], members })
+    this.shaped.set(id, laid)
     return laid
   }
 
@@ -189,11 +150,14 @@ export class SceneRenderer {
     if (!moment) return null
     const { values, come, gone } = moment
     let opacity = values.opacity
-    const fades = (move: Move): boolean => move.kind === 'fade' || (move.kind in PARTS && element.look.kind !== 'text')
+    const { moves, holds } = kindOf(element.look)
+    // what comes part by part and has none fades
+    const fades = ({ kind }: Move): boolean =>
+      kind === 'fade' || (kind !== 'trace' && !EVERY_MOVE.includes(kind) && !moves.includes(kind))
     if (fades(element.entrance)) opacity *= Math.min(1, Math.max(0, come))
     if (fades(element.exit)) opacity *= Math.min(1, Math.max(0, 1 - gone))
     if (opacity <= 0) return null
-    if (element.look.kind === 'group') {
+    if (holds) {
       const layer = this.layerOf(element, moment, around, at)
       return layer && { layer, opacity }
     }
@@ -263,7 +227,8 @@ export class SceneRenderer {
     const clip = grown(around.room, reach)
     const layer = this.drawing(element, moment, { at, clip, time })
     if (!layer) return null
-    applyWipes(layer, wipesOf(element, moment), shaped.box, at)
+    const traces = kindOf(element.look).moves.includes('trace')
+    applyWipes(layer, wipesOf(element, traces, moment), shaped.box, at)
     let whole = layer
     if (glow) whole = beneath(whole, { x: 0, y: 0, ...glow, soft: soft(glow.soft) }, clip, this.host.kernels)
     if (shadow) {
@@ -279,26 +244,27 @@ export class SceneRenderer {
     moment: Moment,
     { at, clip, time }: { at: Affine; clip: Bounds; time: number }
   ): Layer | null {
-    const { look, id } = element
-    const { bitmap, box } = this.shaped.get(id)!
-    if (look.kind === 'picture') return layBitmap(bitmap!, look, at, clip)
-    if (look.kind === 'clip') return layBitmap(this.clips.get(element, this.pictureOf(element, time)!), look, at, clip)
-    if (look.kind === 'group') {
-      const parts = (this.members.get(id) ?? []).flatMap(
-        part => this.elementAt(part, time, { at, room: clip, box }) ?? []
-      )
-      const bounds = within(boundsOf(parts), clip)
-      if (isEmpty(bounds)) return null
-      const whole = clearLayer(bounds)
-      for (const { layer, opacity } of parts) over(whole, layer, opacity)
-      return whole
-    }
-    const { letters, line, closed } = this.shaped.get(id)!
-    const ink = { moment, at, clip, box }
-    const { tint } = moment
-    return look.kind === 'text'
-      ? inkOfLetters(element, look, tintedLetters(letters, look.colour, tint), ink)
-      : inkOfFigure(element, tinted(look, tint), { line, closed }, ink)
+    const laid = this.shaped.get(element.id)!
+    const { box } = laid
+    return laid.draw({
+      element,
+      moment,
+      at,
+      clip,
+      box,
+      picture: () => this.clips.get(element, this.pictureOf(element, time)!),
+      members: () => this.membersAt(element, time, { at, room: clip, box })
+    })
+  }
+
+  /** What lies in an element at a time, laid together; null where nothing of it is to be seen. */
+  private membersAt({ id }: Element, time: number, around: Around): Layer | null {
+    const parts = (this.members.get(id) ?? []).flatMap(part => this.elementAt(part, time, around) ?? [])
+    const bounds = within(boundsOf(parts), around.room)
+    if (isEmpty(bounds)) return null
+    const whole = clearLayer(bounds)
+    for (const { layer, opacity } of parts) over(whole, layer, opacity)
+    return whole
   }
 
   /** Where elements lie at a frame, in pixels of the picture; by id, and only those that are there. */
@@ -338,7 +304,7 @@ export class SceneRenderer {
       }
     }
     return this.elements.flatMap(({ id, look, name }) => {
-      const found = look.kind === 'text' && look.text.trim() !== '' && spans.get(id)
+      const found = kindOf(look).words?.of(look).trim() && spans.get(id)
       if (!found) return []
       const share = Math.max(...found.map(({ from, to }) => 1 - Math.max(0, to - from)))
       return share > SLIVER ? [{ name, share }] : []

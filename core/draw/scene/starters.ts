@@ -1,8 +1,12 @@
 /** Scenes to begin with: a form of a few fields makes a whole scene, which is then edited like any other. */
 import type { HexColour } from '../../base/colour'
-import { emptyScene, figure, lettering, newElement, type Sized } from './fresh'
+import { emptyScene, newElement, type Sized } from './fresh'
+import { figure } from './elements/shape'
+import { lettered } from './elements/lettering'
 import { MOTH_SECONDS, mothScene } from './moth'
-import type { Element, Look, Move, Scene } from './scene'
+import type { Element, Scene } from './scene'
+import type { Look } from './elements/kinds'
+import type { Move } from './values'
 
 /** What the form of a starter asks for, beside size, rate and length. */
 export interface StarterField {
@@ -81,7 +85,7 @@ export const starters: readonly Starter[] = [
         ...at(
           'name',
           'Name',
-          lettering(fields.name ?? '', 74 * u, { field: 'name', colour: colourOf(fields.ink, '#f6f3ea') })
+          lettered(fields.name ?? '', 74 * u, { field: 'name', colour: colourOf(fields.ink, '#f6f3ea') })
         ),
         x: x + 48 * u,
         y: y + 84 * u
@@ -90,7 +94,7 @@ export const starters: readonly Starter[] = [
         ...at(
           'line',
           'Second line',
-          lettering(fields.line ?? '', 40 * u, { field: 'line', face: 'sans', colour: colourOf(fields.ink, '#f6f3ea') })
+          lettered(fields.line ?? '', 40 * u, { field: 'line', face: 'sans', colour: colourOf(fields.ink, '#f6f3ea') })
         ),
         x: x + 48 * u,
         y: y + 138 * u
@@ -179,7 +183,7 @@ export const starters: readonly Starter[] = [
             ...newElement(
               'text',
               'Lettering',
-              lettering(fields.text ?? '', 34 * u, { align: 'right', tracking: 120, colour }),
+              lettered(fields.text ?? '', 34 * u, { align: 'right', tracking: 120, colour }),
               sized
             ),
             ...pinned,
@@ -218,7 +222,7 @@ export const starters: readonly Starter[] = [
             ...newElement(
               'line',
               'Second line',
-              lettering(fields.line ?? '', 46 * u, {
+              lettered(fields.line ?? '', 46 * u, {
                 align: 'centre',
                 tracking: 300,
                 field: 'line',
@@ -238,7 +242,7 @@ export const starters: readonly Starter[] = [
             ...newElement(
               'title',
               'Title',
-              lettering(fields.title ?? '', 120 * u, { align: 'centre', field: 'title', colour }),
+              lettered(fields.title ?? '', 120 * u, { align: 'centre', field: 'title', colour }),
               sized
             ),
             x: width / 2,
@@ -267,7 +271,7 @@ export const starters: readonly Starter[] = [
         ...newElement(
           `digit-${digit}`,
           String(digit),
-          lettering(String(digit), 300 * u, {
+          lettered(String(digit), 300 * u, {
             align: 'centre',
             face: 'sans-bold',
             colour: colourOf(fields.ink, '#f6f3ea')

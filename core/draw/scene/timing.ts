@@ -1,7 +1,8 @@
 /** When the elements of a scene come, stay and go, and what they are at a time. */
 import { eased } from './ease'
-import { lastsOf, type Element, type Keyed, type Scene } from './scene'
+import type { ElementBase } from './element'
 import { tintAt, type Tint } from './tint'
+import type { Keyed } from './values'
 
 /** Times in seconds: there from `start`, whole at `whole`, going from `leave`, gone at `end`. */
 export interface Times {
@@ -11,12 +12,22 @@ export interface Times {
   end: number
 }
 
+/** A scene, as far as times go. */
+export interface Timed {
+  frames: number
+  rate: readonly [number, number]
+  elements: readonly ElementBase[]
+}
+
+/** Seconds that a scene lasts. */
+export const lastsOf = ({ frames, rate: [n, d] }: Pick<Timed, 'frames' | 'rate'>): number => (frames * d) / n
+
 /** The times of all elements, by id. Elements that wait for each other in a circle begin at once. */
-export function timesOf(scene: Scene): Map<string, Times> {
+export function timesOf(scene: Timed): Map<string, Times> {
   const lasts = lastsOf(scene)
   const byId = new Map(scene.elements.map(element => [element.id, element]))
   const known = new Map<string, Times>()
-  const timesOfOne = (element: Element, waiting: ReadonlySet<string>): Times => {
+  const timesOfOne = (element: ElementBase, waiting: ReadonlySet<string>): Times => {
     const found = known.get(element.id)
     if (found) return found
     const before = element.after === null || waiting.has(element.after) ? undefined : byId.get(element.after)
@@ -42,7 +53,7 @@ export interface Moment {
   tint: Tint | null
 }
 
-function keyed(element: Element, of: Keyed, fallback: number, at: number): number {
+function keyed(element: ElementBase, of: Keyed, fallback: number, at: number): number {
   const track = element.tracks.find(track => track.of === of)
   if (!track) return fallback
   const keys = [...track.keys].sort((a, b) => a.at - b.at)
@@ -54,7 +65,7 @@ function keyed(element: Element, of: Keyed, fallback: number, at: number): numbe
 }
 
 /** Null while the element is not there. Times of keys count from the start of the scene. */
-export function momentOf(element: Element, { start, whole, leave, end }: Times, at: number): Moment | null {
+export function momentOf(element: ElementBase, { start, whole, leave, end }: Times, at: number): Moment | null {
   // what comes without a movement is there from its first moment on; what goes without one is gone with its last
   if (at < start || at >= end) return null
   const come = whole > start ? eased(element.entrance.ease, (at - start) / (whole - start)) : 1
@@ -74,52 +85,8 @@ export function momentOf(element: Element, { start, whole, leave, end }: Times, 
   }
 }
 
-/**
- * Elements that are drawn, the backmost first; what is shown alone brings the groups it lies in, and what lies in it.
- */
-export function drawn({ elements }: Scene): Element[] {
-  const shown = elements.filter(element => !element.hidden)
-  const alone = shown.filter(element => element.alone)
-  if (alone.length === 0) return shown.reverse()
-  const byId = new Map(shown.map(element => [element.id, element]))
-  const line = (element: Element): Element[] => {
-    const holder = element.inside === undefined ? undefined : byId.get(element.inside)
-    return holder ? [element, ...line(holder)] : [element]
-  }
-  const holders = new Set(alone.flatMap(line))
-  return shown.filter(element => holders.has(element) || line(element).some(each => each.alone)).reverse()
-}
-
-/** Elements in the order they are spoken of: what is in a group follows it. `depth` counts the groups around each. */
-export function inOrderOf(elements: readonly Element[]): { element: Element; depth: number }[] {
-  const within = (group: string | undefined, depth: number): { element: Element; depth: number }[] =>
-    elements
-      .filter(element => element.inside === group)
-      .flatMap(element => [{ element, depth }, ...(element.look.kind === 'group' ? within(element.id, depth + 1) : [])])
-  return within(undefined, 0)
-}
-
-/** Frames that are looked at for the fullest one. */
-const LOOKED_AT = 120
-
-/** The frame, from 0, in which most of the scene is there: the first where several are alike. */
-export function fullestFrame(scene: Scene): number {
-  const elements = drawn(scene).filter(({ look }) => look.kind !== 'group')
-  const times = timesOf(scene)
-  const lasts = lastsOf(scene)
-  let [best, most] = [0, 0]
-  const step = Math.max(1, scene.frames / LOOKED_AT)
-  for (let at = 0; at < scene.frames; at += step) {
-    const index = Math.floor(at)
-    const seconds = (index * lasts) / scene.frames
-    const there = elements.reduce((sum, element) => sum + presenceOf(element, times.get(element.id)!, seconds), 0)
-    if (there > most + 1e-6) [best, most] = [index, there]
-  }
-  return best
-}
-
 /** How strongly an element is there at a time, from 0 to 1. */
-export function presenceOf(element: Element, times: Times, at: number): number {
+export function presenceOf(element: ElementBase, times: Times, at: number): number {
   const moment = momentOf(element, times, at)
   if (!moment) return 0
   return Math.min(1, Math.max(0, moment.come * (1 - moment.gone))) * moment.values.opacity

@@ -1,7 +1,6 @@
 /** The colour of an element as it changes over time, in place of the one it is given. */
 import { eased } from './ease'
-import type { Letter } from './lettering'
-import type { ColourKey, Gradient, Look, Paint } from './scene'
+import type { ColourKey, Gradient, Paint } from './values'
 
 /**
  * A colour on the way from one to another: a gradient of which one place is taken everywhere, so that nothing rounds.
@@ -24,22 +23,3 @@ export function tintAt(keys: readonly ColourKey[] | undefined, at: number): Tint
   // a course may go beyond its ends; a colour does not
   return { from: from.colour, to: to.colour, angle: 0, share: Math.min(1, Math.max(0, share)) }
 }
-
-/** What of a look such a colour is of: lettering, the area of a shape, the line of a path; null where it has none. */
-export function tintedOf(look: Look): Paint | null {
-  if (look.kind === 'text') return look.colour
-  if (look.kind === 'shape') return look.fill ?? look.stroke?.colour ?? null
-  if (look.kind === 'path') return look.stroke?.colour ?? look.fill
-  return null
-}
-
-/** The same look in a colour. Words that are set otherwise keep theirs. */
-export function tinted<L extends Extract<Look, { kind: 'shape' | 'path' }>>(look: L, tint: Paint | null): L {
-  if (!tint) return look
-  const ofFill = look.kind === 'shape' ? look.fill !== null : look.stroke === null
-  return ofFill ? { ...look, fill: tint } : { ...look, stroke: look.stroke && { ...look.stroke, colour: tint } }
-}
-
-/** Letters in a colour, but those whose own is another than the lettering's. */
-export const tintedLetters = (letters: readonly Letter[], own: Paint, tint: Paint | null): readonly Letter[] =>
-  tint ? letters.map(letter => (letter.colour === own ? { ...letter, colour: tint } : letter)) : letters

@@ -1,8 +1,9 @@
 /** Wipes: an element uncovered or covered by a line that runs across its box. */
 import type { Layer } from './layer'
 import { inverse, type Affine } from './outline'
-import type { Element, Move } from './scene'
+import type { ElementBase } from './element'
 import type { Moment } from './timing'
+import type { Move } from './values'
 
 type Box = readonly [left: number, top: number, right: number, bottom: number]
 
@@ -14,9 +15,9 @@ interface Wipe {
   kept: boolean
 }
 
-/** The wipes that an element is within at a moment. */
-export function wipesOf({ entrance, exit, look }: Element, { come, gone }: Moment): Wipe[] {
-  const wiped = (kind: Move['kind']): boolean => kind === 'wipe' || (kind === 'trace' && look.kind === 'text')
+/** The wipes that an element is within at a moment; what is to be traced and has no line is uncovered instead. */
+export function wipesOf({ entrance, exit }: ElementBase, traces: boolean, { come, gone }: Moment): Wipe[] {
+  const wiped = (kind: Move['kind']): boolean => kind === 'wipe' || (kind === 'trace' && !traces)
   return [
     ...(wiped(entrance.kind) && come < 1 ? [{ side: entrance.side, share: come, kept: true }] : []),
     ...(wiped(exit.kind) && gone > 0 ? [{ side: exit.side, share: gone, kept: false }] : [])

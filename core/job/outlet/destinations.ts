@@ -2,7 +2,7 @@
  * Where deliveries go: what a format must be to be taken there, what serves best, and what the receiver has to set.
  * Plain data.
  */
-import type { Parts } from './outlet'
+import type { Parts } from './settings'
 import type { Trait } from '../../media/formats/format'
 import type { FormatId } from '../../open/rows'
 import type { AlphaMode } from '../../frame/frame'

@@ -3,8 +3,9 @@ import { formatById } from '../../open/registry'
 import { stepKindById, stepKinds } from '../../prepare/kinds'
 import { newStep, type Preparation } from '../../prepare/preparation'
 import type { StepKind } from '../../prepare/step'
-import type { Field } from '../../base/settings/field'
+import { sayValues } from '../../base/settings/say'
 import { newOutlet, type Outlet } from './outlet'
+import { settingsInOrder } from './settings'
 import { writeOutlet } from './text'
 
 /** The outlet of the example: a film for a timeline, at most 1920 pixels wide. */
@@ -30,30 +31,6 @@ export function examplePreparation(): Preparation {
   }
 }
 
-/** What a setting may be, in few words. */
-function valuesOf(field: Field): string {
-  switch (field.type) {
-    case 'number':
-      return `${field.whole ? 'whole ' : ''}${field.min} to ${field.max}${field.unit ? ` ${field.unit}` : ''}`
-    case 'choice':
-      return field.choices.map(({ value }) => `\`${value}\``).join(', ')
-    case 'switch':
-      return '`true`, `false`'
-    case 'colour':
-      return 'a colour, `#rrggbb`'
-    case 'text':
-      return `such as \`${field.example}\``
-    case 'source':
-      return 'id of another source; on the command line the path of a file'
-    case 'rate':
-      return 'frames a second: `25`, `23.976`, `24000/1001`'
-    case 'box':
-      return '`{ "x", "y", "width", "height" }` in pixels, or `null` for the whole'
-    case 'shape':
-      return 'a list of `{ "frame", "kind", "points" }`: `ellipse`, `rectangle` (two corners) or `polygon`'
-  }
-}
-
 const plain = (value: unknown): string =>
   value === '' ? 'empty' : `\`${typeof value === 'string' ? value : JSON.stringify(value)}\``
 
@@ -71,29 +48,15 @@ function stepRows(): string {
     .map(kind => {
       const { id, name, help, fields } = kind
       const settings = Object.entries(fields).map(
-        ([key, field]) => `\`${key}\` (${valuesOf(field)}; ${plain(field.default)})`
+        ([key, field]) => `\`${key}\` (${sayValues(field)}; ${plain(field.default)})`
       )
       return `| \`${id}\` | ${name}. ${help} | ${worksOn(kind)} | ${settings.join('<br>') || 'none'} |`
     })
     .join('\n')
 }
 
-const OUTLET_KEYS: readonly [keyof Outlet, string][] = [
-  ['name', 'What it is called; part of file names where the pattern says so.'],
-  ['format', 'Id of a format; the list stands in the README.'],
-  ['parts', '`colour-alpha`, `fill-key`, `alpha-only` or `colour-only`; `colour-alpha` where it is left out.'],
-  ['alpha', '`{ "mode": "straight" }`, `{ "mode": "premultiplied", "matte": "#000000" }` or `{ "mode": "none" }`.'],
-  ['backing', 'What colour alone is laid on; black where it is left out.'],
-  ['depth', '8, 16, or 32 for floating point, as the format offers.'],
-  ['range', '`"marked"`: as marked on the source; `"all"`; or `{ "from": 1, "to": 48 }`, counted from 1.'],
-  ['namePattern', 'Name without extension. `{source}`, `{outlet}` and others are filled in; the form lists them.'],
-  ['framePattern', 'Name of each picture of a sequence, with `{frame}` in it.'],
-  ['digits', 'Digits of the frame number, 1 to 9.'],
-  ['startNumber', 'Number of the first picture.'],
-  ['numbering', '`"source"` numbers pictures as those of the source were; left out, from `startNumber`.'],
-  ['existing', 'A file of the name that is there already: `"replace"`, `"keep-both"` or `"stop"`.'],
-  ['sound', '`"as-is"` or `"none"`; `"as-is"` where it is left out.'],
-  ['steps', 'Steps of its own, done to every source on the way, as in a preparation; none where it is left out.'],
+const OUTLET_KEYS: readonly (readonly [string, string])[] = [
+  ...settingsInOrder.map(([key, { says }]) => [key, says] as const),
   ['options', "The format's own settings; each format's page lists them."]
 ]
 

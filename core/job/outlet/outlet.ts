@@ -1,55 +1,20 @@
-/** An outlet: the saved recipe of one deliverable. Its schema and its form are drawn from the format table. */
+/** An outlet: the saved recipe of one deliverable. Its schema is drawn from its settings and the format table. */
 import { z } from 'zod'
-import { CARRIAGE_IDS } from '../../media/carriage/carriage'
 import { carriageById } from '../../media/carriage/carriages'
-import { colourName, HexColour } from '../../base/colour'
+import { colourName } from '../../base/colour'
 import type { Format } from '../../media/formats/format'
-import { FORMAT_IDS, formatById } from '../../open/registry'
+import { formatById } from '../../open/registry'
 import type { Listed } from '../../open/rows'
-import { AlphaMode, Depth } from '../../frame/frame'
+import type { AlphaMode } from '../../frame/frame'
 import { stepKindById } from '../../prepare/kinds'
-import { Step } from '../../prepare/preparation'
+import type { Step } from '../../prepare/preparation'
+import { settingSchemas, settingsInOrder, type Parts } from './settings'
 import { freshOptions, keptOptions, optionValues, problemOf } from '../../base/settings/field'
-
-export const ExistingPolicy = z.enum(['replace', 'keep-both', 'stop'])
-export type ExistingPolicy = z.infer<typeof ExistingPolicy>
-
-/** Which parts of a picture an outlet delivers. A fill and its key are two deliveries of equal length. */
-export const Parts = z.enum(CARRIAGE_IDS)
-export type Parts = z.infer<typeof Parts>
-
-/** Sound is left out, or carried as it is. */
-export const Sound = z.enum(['as-is', 'none'])
-export type Sound = z.infer<typeof Sound>
 
 export const Outlet = z.object({
   id: z.string().min(1),
-  name: z.string().min(1).max(80),
-  format: z.enum(FORMAT_IDS),
-  parts: Parts.default('colour-alpha'),
-  /** Of the whole; for a fill and key, how the fill's colour stands to its key. Without meaning for one part alone. */
-  alpha: AlphaMode,
-  /** What colour only is laid on. */
-  backing: HexColour.default('#000000'),
-  depth: Depth,
-  /** The source's marked range, the whole of it, or frames counted from 1. */
-  range: z.union([z.enum(['marked', 'all']), z.object({ from: z.number().int().min(1), to: z.number().int().min(1) })]),
-  /** Name without extension; for sequences also the name of the folder or ZIP. */
-  namePattern: z.string().min(1).max(200),
-  /** Name of each picture of a sequence, without extension. */
-  framePattern: z.string().min(1).max(200),
-  digits: z.number().int().min(1).max(9),
-  startNumber: z.number().int().min(0).max(999_999_999),
-  /**
-   * `source` numbers pictures as the source's were, from the first that is delivered; where those had none, from
-   * `startNumber`.
-   */
-  numbering: z.enum(['own', 'source']).optional(),
-  existing: ExistingPolicy,
-  /** Whether sound goes with the pictures, where the source has any and the format takes it. */
-  sound: Sound.default('as-is'),
-  /** What is done to every source on its way: size, rate, shape of pixels. */
-  steps: z.array(Step).max(40).default([]),
+  ...settingSchemas,
+  /** The format's own settings. */
   options: z.record(z.string(), z.union([z.string(), z.number(), z.boolean()]))
 })
 export type Outlet = z.infer<typeof Outlet>
@@ -59,24 +24,13 @@ export const OutletText = Outlet.omit({ id: true })
 
 /** A fresh outlet for a format with its best defaults: the deepest depth and straight alpha. */
 export function newOutlet(id: string, format: Listed, name = format.name): Outlet {
-  return {
-    id,
-    name,
-    format: format.id,
-    parts: 'colour-alpha',
-    backing: '#000000',
-    alpha: format.alpha.straight.can ? { mode: 'straight' } : { mode: 'premultiplied', matte: '#000000' },
-    depth: format.depths.at(-1)!.depth,
-    range: 'marked',
-    namePattern: '{source}_{outlet}',
-    framePattern: '{source}_{frame}',
-    digits: 4,
-    startNumber: 1,
-    existing: 'replace',
-    sound: 'as-is',
-    steps: [],
-    options: freshOptions(format.options)
-  }
+  const fresh = Object.fromEntries(
+    settingsInOrder.flatMap(([key, { fresh: of }]) => {
+      const value = of(format)
+      return value === undefined ? [] : [[key, value]]
+    })
+  )
+  return { ...(fresh as Omit<Outlet, 'id' | 'options'>), id, name, options: freshOptions(format.options) }
 }
 
 /**

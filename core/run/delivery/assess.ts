@@ -6,6 +6,7 @@ import { sameJson } from '../../base/canonical'
 import type { Marks } from '../../job/marks'
 import type { Outlet } from '../../job/outlet/outlet'
 import { ownProblems, ownSteps, withoutRange } from '../../job/outlet/own-steps'
+import { settingsInOrder } from '../../job/outlet/settings'
 import { rangeTaken } from '../../job/outlet/range'
 import { preparedFacts } from '../../prepare/preparation'
 import { planPour, pourProblems, type PourPlan } from '../../job/outlet/plan'
@@ -76,7 +77,9 @@ export function recipeOf(plan: PourPlan): string {
 
 function writtenOut(plan: PourPlan): string {
   // of an outlet's steps only those that are done to this source count; results from before there were any had none
-  const { existing: _existing, id: _id, range: _range, sound: _sound, steps: _steps, ...recipe } = plan.outlet
+  const { id: _id, ...outlet } = plan.outlet
+  const apart = new Set<string>(settingsInOrder.flatMap(([key, { inRecipe }]) => (inRecipe ? [] : [key])))
+  const recipe = Object.fromEntries(Object.entries(outlet).filter(([key]) => !apart.has(key)))
   // of the outlet's word on sound only what it came to counts: results from before there was one had none
   const [heard, ...more] = soundsOf(plan.deliverable)
   return sameJson([

@@ -1,7 +1,7 @@
 /** The name that a delivery gets where something of its name may stand already. */
 import { impossible } from '../../base/errors'
 import { freeName } from '../../job/outlet/names'
-import type { ExistingPolicy } from '../../job/outlet/outlet'
+import type { ExistingPolicy } from '../../job/outlet/settings'
 
 export interface Placing {
   policy: ExistingPolicy

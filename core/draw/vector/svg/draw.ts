@@ -4,7 +4,7 @@
  */
 import { clearLayer, over, type Layer } from '../../scene/layer'
 import { combined, placed, type Affine } from '../../scene/outline'
-import type { Bitmap } from '../../scene/picture'
+import type { Bitmap } from '../../scene/bitmap'
 import { areaOf, isEmpty, type Bounds, type Coverage } from '../../scene/raster'
 import { INHERITED, MOST_USES, type Around, type Size, type Spread, type Styles } from './around'
 import { blended, isBlend } from './blend'

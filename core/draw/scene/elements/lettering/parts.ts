@@ -1,6 +1,6 @@
 /** Movements of lettering part by part: letters, words or lines one after the other, or gathering from all sides. */
-import type { Letter } from './lettering'
-import type { Move } from './scene'
+import type { Letter } from './outlines'
+import type { Move } from '../../values'
 
 /**
  * How far one of `count` parts has come when the whole has come to `share`: one after the other, each overlapping the

@@ -1,21 +1,24 @@
 /** Lettering as outlines: glyphs of the shipped faces, laid line by line. */
-import * as library from 'opentype.js'
 import type { Font } from 'opentype.js'
-import { damagedBy, impossible, unreachable, unreadable, type PourError } from '../../base/errors'
-import { fromBase64 } from '../../base/files/base64'
-import type { Host } from '../../frame/host'
-import { accentsIn } from './accents'
-import { faceById, filesOfFace } from './faces'
-import { follow, type Line } from './outline'
-import { bareFont } from './font-check'
-import { noteKerning } from './kerning'
-import { isFont } from './own-faces'
-import type { Look, OwnFace, Paint } from './scene'
+import { damagedBy, impossible, unreadable } from '../../../../base/errors'
+import type { Host } from '../../../../frame/host'
+import { accentsIn, type Accent } from './accents'
+import { fontsOf } from '../../../type/fonts'
+import { follow, type Line } from '../../outline'
+import type { OwnFace, Paint } from '../../values'
 
-// as one package it exports names, as the other only the whole of itself
-const { parse } = 'parse' in library ? library : (Reflect.get(library, 'default') as typeof library)
-
-type LetteringLook = Extract<Look, { kind: 'text' }>
+/** Words, and how they are set. */
+interface Setting {
+  text: string
+  face: string
+  size: number
+  colour: Paint
+  /** In thousandths of the size, and as a share of it. */
+  tracking: number
+  leading: number
+  align: 'left' | 'centre' | 'right'
+  accents?: readonly Accent[] | undefined
+}
 
 /** One letter: its outlines from the element's place, its colour, and which word and line it is of. */
 export interface Letter {
@@ -27,62 +30,6 @@ export interface Letter {
   letter: number
   word: number
   line: number
-}
-
-const loaded = new WeakMap<Host, Map<string, Promise<Font[]>>>()
-
-/** The outlines of a font file of the scene's own. Throws one clear error that names it where it cannot be read. */
-function ownFont({ name, data }: OwnFace): Font {
-  const refused = (why: string): PourError => unreadable(name, null, why)
-  const bytes = fromBase64(data)
-  if (!bytes) throw refused('its type face is not a file in base64')
-  if (!isFont(bytes)) throw refused('this is not a TrueType, OpenType or WOFF file')
-  try {
-    const font = parse(bareFont(bytes).buffer)
-    if (!(font.unitsPerEm > 0) || font.glyphs.length === 0) throw new Error('it has no letters')
-    return font
-  } catch (error) {
-    throw damagedBy(error, why => refused(`the type face cannot be read (${why})`))
-  }
-}
-
-const own = new WeakMap<OwnFace, Font>()
-
-/** The files of a face, read once a host; one of the scene's own is a single file. */
-async function fontsOf(host: Host, id: string, faces: readonly OwnFace[]): Promise<Font[]> {
-  const mine = faces.find(face => face.id === id)
-  if (mine) {
-    let font = own.get(mine)
-    if (!font) own.set(mine, (font = ownFont(mine)))
-    return [font]
-  }
-  return shippedFonts(host, id)
-}
-
-/** The files of a face that ships with Pour, read once a host. Rejects where they are not at hand. */
-export async function shippedFonts(host: Host, id: string): Promise<Font[]> {
-  let faces = loaded.get(host)
-  if (!faces) loaded.set(host, (faces = new Map()))
-  let fonts = faces.get(id)
-  if (!fonts) {
-    const { font } = host
-    if (!font) throw unreachable('this machine has no type faces')
-    fonts = Promise.all(
-      filesOfFace(faceById(id)).map(async name => {
-        const bytes = await font(name)
-        try {
-          const font = parse(bytes)
-          noteKerning(font, new Uint8Array(bytes))
-          return font
-        } catch (error) {
-          throw damagedBy(error, why => unreachable(`the type face ${name} cannot be read (${why})`))
-        }
-      })
-    )
-    faces.set(id, fonts)
-    fonts.catch(() => faces.delete(id))
-  }
-  return fonts
 }
 
 /** Corners and curves of one letter; drawn ones have hundreds. */
@@ -135,7 +82,7 @@ export interface Laid {
  * Lays lettering out about its place: the base line of its first line at 0. `faces` are the scene's own. Rejects with
  * one clear error where a type face cannot be read.
  */
-export async function layLettering(look: LetteringLook, host: Host, faces: readonly OwnFace[] = []): Promise<Laid> {
+export async function layLettering(look: Setting, host: Host, faces: readonly OwnFace[] = []): Promise<Laid> {
   const styles: Style[] = []
   for (const { face, colour, scale } of [{ ...look, scale: 1 }, ...(look.accents ?? [])]) {
     const name = faces.find(({ id }) => id === face)?.name ?? face
@@ -162,7 +109,7 @@ function reading<T>({ name }: Style, work: () => T): T {
   }
 }
 
-function laidIn(look: LetteringLook, styles: readonly Style[]): Laid {
+function laidIn(look: Setting, styles: readonly Style[]): Laid {
   const letters: Letter[] = []
   const missing = new Set<string>()
   const spread = (look.tracking / 1000) * look.size

@@ -5,6 +5,12 @@
 import { unzlibSync } from 'fflate'
 import { checkPrograms } from './font-programs'
 
+/** Whether a file begins as TrueType (1.0 or "true"), OpenType with PostScript outlines, or WOFF 1. */
+export function isFont(bytes: Uint8Array): boolean {
+  const four = String.fromCharCode(...bytes.subarray(0, 4))
+  return four === '\0\x01\0\0' || four === 'true' || four === 'OTTO' || four === 'wOFF'
+}
+
 /** Tables that must be there, those of either kind of outlines, and the one that may be. */
 const NEEDED = ['cmap', 'head', 'hhea', 'hmtx', 'maxp'] as const
 const OUTLINES = { curves: ['glyf', 'loca'], programs: ['CFF '] } as const

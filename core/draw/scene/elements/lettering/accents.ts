@@ -1,5 +1,16 @@
 /** Words of a lettering that are set otherwise than the rest, wherever they stand in it. */
-import type { Accent } from './scene'
+import { z } from 'zod'
+import { Paint } from '../../values'
+
+/** Words that are set otherwise than the rest of their lettering. */
+export const Accent = z.object({
+  words: z.string().max(200),
+  face: z.string().min(1).max(60),
+  colour: Paint,
+  /** Their size, as a share of the lettering's. */
+  scale: z.number().min(0.1).max(4)
+})
+export type Accent = z.infer<typeof Accent>
 
 /**
  * For every character of a line, counted in code points, the place of the accent it belongs to, or -1. Of accents that

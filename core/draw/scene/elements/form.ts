@@ -1,0 +1,76 @@
+/** The form of an element: its name, what it looks like, where it lies, what lies under it. */
+import type { HexColour } from '../../../base/colour'
+import type { Choice } from '../../../base/settings/field'
+import { ElementBase } from '../element'
+import { Glow, Shadow } from '../values'
+import { alike, choiceEntry, colourEntry, numberEntry, switchEntry, wordsEntry, type Entry, type Owner } from './entry'
+import { kindOf, type Look } from './kinds'
+
+type Element = ElementBase & { look: Look }
+
+const BLACK: HexColour = '#000000'
+const UNDER = {
+  shadow: { undo: 'Shadow', first: { x: 0, y: 8, soft: 20, colour: BLACK, opacity: 0.5 } },
+  glow: { undo: 'Glow', first: { soft: 30, colour: '#e2b242', opacity: 0.8 } }
+} as const
+
+function setAdded({ glow }: Element, on: boolean): void {
+  if (glow && on) glow.added = true
+  else delete glow?.added
+}
+
+/** What lies under an element. */
+function underEntries(element: Element, own: Owner<Element, Element>, which: keyof typeof UNDER): Entry<Element>[] {
+  const { undo, first } = UNDER[which]
+  const its = { ...own, undo }
+  const on = switchEntry(its, undo, element[which] !== null, (now, ticked) =>
+    Object.assign(now, { [which]: ticked ? { ...first } : null })
+  )
+  const now: Glow | null = element[which]
+  if (!now) return [on]
+  const owner: Owner<Element, Glow> = { name: which, undo, now, at: changed => changed[which] }
+  const { shadow } = element
+  const cast: Owner<Element, Shadow> | null =
+    which === 'shadow' && shadow ? { name: which, undo, now: shadow, at: changed => changed.shadow } : null
+  return [
+    on,
+    colourEntry(owner, 'Its colour', now.colour, (target, hex) => void (target.colour = hex)),
+    numberEntry(owner, 'Soft', ['soft', Glow.shape.soft]),
+    numberEntry(owner, 'Solid', ['opacity', Glow.shape.opacity], { step: 0.05 }),
+    ...(which === 'glow' ? [switchEntry(its, 'Light added', !!now.added, setAdded)] : []),
+    ...(cast
+      ? [numberEntry(cast, 'Cast across', ['x', Shadow.shape.x]), numberEntry(cast, 'Cast down', ['y', Shadow.shape.y])]
+      : [])
+  ]
+}
+
+/** The fields of its look, of which each changes an element that looks alike. */
+const lookEntries = ({ look }: Element, faces: readonly Choice[]): Entry<Element>[] =>
+  kindOf(look)
+    .entries(look, faces)
+    .map(({ set, ...entry }) => ({
+      ...entry,
+      set: (element, value) => void (element.look.kind === look.kind && set(element.look, value))
+    }))
+
+/** The fields of an element in their order; `faces` are the scene's own. */
+export function elementEntries(element: Element, faces: readonly Choice[] = []): Entry<Element>[] {
+  const { shape } = ElementBase
+  const own: Owner<Element, Element> = { name: 'element', undo: 'Move', now: element, at: changed => changed }
+  const called = { label: 'Called', most: 80, undo: 'Rename' }
+  return [
+    wordsEntry(own, element.name, called, (now, words) => void (now.name = words)),
+    ...lookEntries(element, faces),
+    numberEntry(own, 'Across', ['x', shape.x]),
+    numberEntry(own, 'Down', ['y', shape.y]),
+    numberEntry(own, 'Scale', ['scale', shape.scale]),
+    numberEntry(own, 'Turned, °', ['rotation', shape.rotation]),
+    numberEntry(own, 'Opacity', ['opacity', shape.opacity], { step: 0.05 }),
+    choiceEntry(own, 'Kept at', ['pin', alike(shape.pin.options)], {
+      help: 'The corner whose distance it keeps in another size',
+      undo: 'Pin'
+    }),
+    ...underEntries(element, own, 'shadow'),
+    ...underEntries(element, own, 'glow')
+  ]
+}

@@ -1,0 +1,89 @@
+/**
+ * What a kind of element is: how it is described, spoken of, entered in a form, laid out and drawn. One folder holds
+ * one kind, and `kinds.ts` lists it.
+ */
+import type { z } from 'zod'
+import type { Choice } from '../../../base/settings/field'
+import type { Host } from '../../../frame/host'
+import type { Bitmap } from '../bitmap'
+import type { Box, Ink } from '../ink'
+import type { Layer } from '../layer'
+import type { Move, OwnFace, Paint } from '../values'
+import type { Entry } from './entry'
+
+export type LookSchema = z.ZodObject<{ kind: z.ZodLiteral<string> }>
+
+/** What is at hand when an element is laid out. */
+export interface Laying {
+  /** What it is called, for errors. */
+  name: string
+  host: Host
+  /** Type faces of the scene's own. */
+  faces: readonly OwnFace[]
+  /** The box of what lies in it, from its place; of nothing where it holds nothing. */
+  members: Box
+}
+
+/** What an element is drawn from at a moment. */
+export interface Drawing extends Ink {
+  /** The picture of another source that it shows then. */
+  picture: () => Bitmap
+  /** What lies in it, laid together; null where nothing of it is to be seen. */
+  members: () => Layer | null
+}
+
+/** An element laid out, in its own coordinates. */
+export interface LaidOut {
+  box: Box
+  /** Letters that no type face has. */
+  missing: readonly string[]
+  /** What it is at a moment, before anything lies under it; null where there is nothing. */
+  draw(drawing: Drawing): Layer | null
+}
+
+export interface Size {
+  width: number
+  height: number
+}
+
+/** What a new one is made from: the size of the scene alone, a PNG file, another source of the job. */
+export type Begins<L> =
+  | { from: 'size'; fresh(scene: Size): L }
+  | { from: 'picture'; fresh(scene: Size, picture: Size & { data: string }): L }
+  | { from: 'source'; fresh(scene: Size, source: Size & { id: string; name: string }): L }
+
+export interface ElementKind<S extends LookSchema, L = z.infer<S>> {
+  /** Of its look; the literal of `kind` names it in files. */
+  readonly schema: S
+  /** What the button that adds one says, and the documentation's heading. */
+  readonly name: string
+  /** In one sentence, for the documentation and the button. */
+  readonly help: string
+  /** Makes a new one. */
+  readonly begins: Begins<L>
+  /** How a new one comes. */
+  readonly comes: Move['kind']
+  /** Movements that it can make beside those of every element. */
+  readonly moves: readonly Move['kind'][]
+  /** What a sentence calls it, where that differs from its name. */
+  called?(look: L): string
+  /** The form of its look, in order. `faces` are the scene's own. */
+  entries(look: L, faces: readonly Choice[]): Entry<L>[]
+  /** What of it has the colour that colours over time take the place of. */
+  paint?(look: L): Paint | null
+  /** Words that it shows, which can be changed where they stand and filled from a table. */
+  readonly words?: {
+    of(look: L): string
+    set(look: L, words: string): void
+    /** The column of a table that fills it; null where it stays as it is. */
+    column(look: L): string | null
+  }
+  /** What of it is lettered in a type face; each is changed in place. */
+  lettered?(look: L): { face: string }[]
+  /** Other elements name it in `inside` and move as one with it. */
+  readonly holds?: true
+  /** Lays it out. Rejects with one clear error that names the element. */
+  lay(look: L, laying: Laying): LaidOut | Promise<LaidOut>
+}
+
+export const elementKind = <S extends LookSchema>(kind: ElementKind<S>): ElementKind<S> => kind

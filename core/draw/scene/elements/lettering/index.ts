@@ -1,0 +1,147 @@
+/** Lettering: words in a type face, some of them set otherwise; whole, or letter by letter. */
+import { z } from 'zod'
+import type { Choice } from '../../../../base/settings/field'
+import { FACES } from '../../../type/faces'
+import { MOST, Paint, size } from '../../values'
+import {
+  alike,
+  choiceEntry,
+  colourEntry,
+  firstOf,
+  fromColour,
+  numberEntry,
+  switchEntry,
+  wordsEntry,
+  type Entry,
+  type Owner
+} from '../entry'
+import { elementKind } from '../kind'
+import { lookOwner } from '../painted'
+import { Accent } from './accents'
+import { inkOfLetters } from './ink'
+import { layLettering } from './outlines'
+
+const schema = z.object({
+  kind: z.literal('text'),
+  text: z.string().max(MOST.letters),
+  /** The column of a table that fills it; null where it stays as it is. */
+  field: z.string().min(1).max(60).nullable(),
+  /** One that ships with Pour, or one of the scene's own. */
+  face: z.string().min(1).max(60),
+  size: size.min(1).max(2000),
+  colour: Paint,
+  /** Between letters, in thousandths of the size. */
+  tracking: z.number().min(-200).max(2000),
+  /** From line to line, as a share of the size. */
+  leading: z.number().min(0.5).max(4),
+  align: z.enum(['left', 'centre', 'right']),
+  accents: z.array(Accent).max(MOST.accents).optional()
+})
+type LetteringLook = z.infer<typeof schema>
+
+/** Words of this size, in pixels. */
+export const lettered = (text: string, size: number, more: Partial<LetteringLook> = {}): LetteringLook => ({
+  kind: 'text',
+  text,
+  field: null,
+  face: 'sans-half-bold',
+  size,
+  colour: '#f6f3ea',
+  tracking: 0,
+  leading: 1.2,
+  align: 'left',
+  ...more
+})
+
+const SHIPPED: readonly Choice[] = FACES.map(({ id, label }) => ({ value: id, label }))
+
+/** The first word of a lettering in another colour. */
+const firstAccent = ({ text, face }: LetteringLook): Accent => ({
+  words: text.trim().split(/\s+/)[0]!.slice(0, 200),
+  face,
+  colour: '#d88b5c',
+  scale: 1
+})
+
+/** Words that are set otherwise: a switch for each, and one for one more. */
+function accentEntries(look: LetteringLook, faces: readonly Choice[]): Entry<LetteringLook>[] {
+  const owner = lookOwner(look)
+  return [...(look.accents ?? []), null].slice(0, MOST.accents).flatMap((now, n) => {
+    const more = n === 0 ? 'Some words otherwise' : 'More words otherwise'
+    const name = now && n > 0 ? `Words otherwise, ${n + 1}` : more
+    const on = switchEntry(owner, name, now !== null, (target, ticked) => {
+      const others = (target.accents ?? []).filter((_, k) => k !== n)
+      target.accents = ticked ? [...others, firstAccent(target)] : others
+      if (target.accents.length === 0) delete target.accents
+    })
+    if (!now) return [on]
+    const its: Owner<LetteringLook, Accent> = {
+      ...owner,
+      name: `accent ${n + 1}`,
+      now,
+      at: changed => changed.accents?.[n] ?? null
+    }
+    const words = { label: 'Words', most: 200, example: 'as they stand in the text' }
+    return [
+      on,
+      wordsEntry(its, now.words, words, (to, entered) => void (to.words = entered)),
+      colourEntry(its, 'Their colour', firstOf(now.colour), (to, hex) => void (to.colour = fromColour(to.colour, hex))),
+      choiceEntry(its, 'Their face', ['face', faces]),
+      numberEntry(its, 'Their size, ×', ['scale', Accent.shape.scale], { step: 0.05 })
+    ]
+  })
+}
+
+export const lettering = elementKind({
+  schema,
+  name: 'Lettering',
+  help: 'Words in a type face of the scene or of Pour; a column of a table can fill them.',
+  begins: {
+    from: 'size',
+    fresh: ({ height }) => lettered('Palm House', Math.max(1, Math.round((90 * height) / 1080)), { align: 'centre' })
+  },
+  comes: 'fade',
+  moves: ['letters', 'words', 'lines', 'scatter'],
+  paint: ({ colour }) => colour,
+  words: {
+    of: ({ text }) => text,
+    set: (look, words) => void (look.text = words.slice(0, MOST.letters)),
+    column: ({ field }) => field
+  },
+  lettered: look => [look, ...(look.accents ?? [])],
+  entries(look, own) {
+    const owner = lookOwner(look)
+    const { size: height, align, tracking, leading } = schema.shape
+    const faces = [...SHIPPED, ...own]
+    return [
+      wordsEntry(owner, look.text, { label: 'Text', most: MOST.letters, lines: true }, (now, text) => {
+        now.text = text
+      }),
+      wordsEntry(owner, look.field ?? '', { label: 'Column', most: 60, example: 'of a table' }, (now, words) => {
+        now.field = words.trim() || null
+      }),
+      choiceEntry(owner, 'Face', ['face', faces]),
+      numberEntry(owner, 'Size', ['size', height]),
+      colourEntry(owner, 'Colour', firstOf(look.colour), (now, hex) => void (now.colour = fromColour(now.colour, hex))),
+      choiceEntry(owner, 'Set', ['align', alike(align.options)]),
+      numberEntry(owner, 'Tracking', ['tracking', tracking], { step: 10 }),
+      numberEntry(owner, 'Leading', ['leading', leading], { step: 0.05 }),
+      ...accentEntries(look, faces)
+    ]
+  },
+  async lay(look, { host, faces }) {
+    const { letters, missing, box } = await layLettering(look, host, faces)
+    return {
+      box,
+      missing,
+      draw(drawing) {
+        const { tint } = drawing.moment
+        // words whose colour is another than the lettering's keep it
+        const seen = tint
+          ? letters.map(letter => (letter.colour === look.colour ? { ...letter, colour: tint } : letter))
+          : letters
+        return inkOfLetters(look.size, seen, drawing)
+      }
+    }
+  }
+})

@@ -1,0 +1,98 @@
+/** What scenes and their elements are described in: lengths, courses, paints and keys, each with its bounds. */
+import { z } from 'zod'
+import { HexColour } from '../../base/colour'
+
+/** How many frames, elements and points a scene may have: far beyond what anybody draws, and bounded. */
+export const MOST = {
+  frames: 20_000,
+  elements: 200,
+  points: 400,
+  letters: 2000,
+  side: 8192,
+  pixels: 7680 * 4320,
+  keys: 200,
+  picture: 3_000_000,
+  depth: 8,
+  /** Letters of a font file in base64, and font files. */
+  font: 4_000_000,
+  fonts: 8,
+  /** Kinds of words in one lettering that are set otherwise than the rest. */
+  accents: 4
+} as const
+
+export const length = z
+  .number()
+  .min(-4 * MOST.side)
+  .max(4 * MOST.side)
+export const size = z
+  .number()
+  .min(0)
+  .max(4 * MOST.side)
+export const share = z.number().min(0).max(1)
+export const seconds = z.number().min(0).max(3600)
+
+export const EASES = ['linear', 'soft', 'slow in', 'slow out', 'beyond'] as const
+/** A named course of a movement, or a curve by the two handles of a cubic from 0, 0 to 1, 1. */
+export const Ease = z.union([
+  z.enum(EASES),
+  z.tuple([share, z.number().min(-2).max(3), share, z.number().min(-2).max(3)])
+])
+export type Ease = z.infer<typeof Ease>
+
+export const MOVES = ['none', 'fade', 'slide', 'grow', 'wipe', 'trace', 'letters', 'words', 'lines', 'scatter'] as const
+/** Those that every element can make. */
+export const EVERY_MOVE: readonly (typeof MOVES)[number][] = ['none', 'fade', 'slide', 'grow', 'wipe']
+export const SIDES = ['left', 'right', 'top', 'bottom'] as const
+
+/** How an element comes or goes. */
+export const Move = z.object({
+  kind: z.enum(MOVES),
+  seconds,
+  ease: Ease,
+  /** Where a slide comes from or goes to, and where a wipe begins. */
+  side: z.enum(SIDES)
+})
+export type Move = z.infer<typeof Move>
+
+export const Gradient = z.object({ from: HexColour, to: HexColour, angle: z.number().min(-360).max(360) })
+export const Paint = z.union([HexColour, Gradient])
+export type Gradient = z.infer<typeof Gradient>
+export type Paint = z.infer<typeof Paint>
+
+export const Stroke = z.object({ colour: HexColour, width: size.min(0.1).max(1000) })
+export type Stroke = z.infer<typeof Stroke>
+
+/** A font file that goes along with the description, in base64. */
+export const OwnFace = z.object({
+  id: z.string().regex(/^own-\d{1,4}$/),
+  name: z.string().min(1).max(80),
+  data: z.string().max(MOST.font)
+})
+export type OwnFace = z.infer<typeof OwnFace>
+
+export const KEYED = ['x', 'y', 'scale', 'rotation', 'opacity', 'trace'] as const
+export type Keyed = (typeof KEYED)[number]
+
+/** Values at times, and the course from each to the next. */
+export const Key = z.object({ at: seconds, value: length, ease: Ease })
+export type Key = z.infer<typeof Key>
+/** A colour at a time, and the course to the next. */
+export const ColourKey = z.object({ at: seconds, colour: HexColour, ease: Ease })
+export type ColourKey = z.infer<typeof ColourKey>
+
+export const Track = z.object({
+  of: z.enum(KEYED),
+  keys: z.array(Key).min(1).max(MOST.keys)
+})
+export type Track = z.infer<typeof Track>
+
+export const Shadow = z.object({ x: length, y: length, soft: size.max(500), colour: HexColour, opacity: share })
+export type Shadow = z.infer<typeof Shadow>
+export const Glow = z.object({
+  soft: size.max(500),
+  colour: HexColour,
+  opacity: share,
+  /** Light that is added to what lies behind, and covers nothing of it; no straight picture can hold it. */
+  added: z.boolean().optional()
+})
+export type Glow = z.infer<typeof Glow>
