@@ -64,6 +64,8 @@ export default tseslint.config(
         'error',
         { zones: borders.flatMap(({ target, from }) => [from].flat().map(place => ({ target, from: place }))) }
       ],
+      // more than five go as one value with names
+      'max-params': ['error', 5],
       'import-x/no-cycle': ['error', { ignoreExternal: true }],
       '@typescript-eslint/no-non-null-assertion': 'off',
       '@typescript-eslint/no-invalid-void-type': 'off',

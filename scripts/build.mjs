@@ -3,7 +3,17 @@
  * sources.
  */
 import { execFileSync } from 'node:child_process'
-import { copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, statSync } from 'node:fs'
+import {
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync
+} from 'node:fs'
 import path from 'node:path'
 import { fileURLToPath } from 'node:url'
 
@@ -44,12 +54,40 @@ export function buildKernels() {
       'bulk-memory',
       '--runtime',
       'stub',
-      '--noAssert'
+      '--noAssert',
+      '--bindings',
+      'raw'
     ],
     { stdio: ['ignore', 2, 2] }
   )
+  writeExports(part.replace(/\.wasm$/, '.d.ts'))
+  rmSync(part.replace(/\.wasm$/, '.js'), { force: true })
   renameSync(part, target)
   return target
+}
+
+/**
+ * What the compiler says its kernels take and give, as the interface that calls into them are held to. Truth is a number
+ * there.
+ */
+function writeExports(declared) {
+  const lines = readFileSync(declared, 'utf8').split('\n')
+  rmSync(declared)
+  const members = lines.flatMap(line => {
+    const [, name, taken, given] = /^ {2}export function (\w+)\((.*)\): (\w+);$/.exec(line) ?? []
+    if (!name) {
+      const [, held] = /^ {2}export const (\w+): \{$/.exec(line) ?? []
+      return held ? [`  readonly ${held}: WebAssembly.Global`] : []
+    }
+    const gives = given === 'boolean' ? 'number' : given
+    const whole = `  ${name}(${taken.replaceAll('boolean', 'number')}): ${gives}`
+    return whole.length <= 120
+      ? [whole]
+      : [`  ${name}(\n    ${taken.replaceAll('boolean', 'number').split(', ').join(',\n    ')}\n  ): ${gives}`]
+  })
+  const text = `/** What the compiled kernels take and give. Made by the build from \`assembly/\`; not to be edited. */\nexport interface KernelExports {\n  readonly memory: WebAssembly.Memory\n${members.join('\n')}\n}\n`
+  const file = path.join(root, 'core/frame/kernels/exports.ts')
+  if (!existsSync(file) || readFileSync(file, 'utf8') !== text) writeFileSync(file, text)
 }
 
 export async function buildCommandLine() {

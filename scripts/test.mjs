@@ -1,5 +1,5 @@
 /**
- * `npm test`: installs what is missing, then types, lint, unit tests and the real interface in Chromium. Stops at the
+ * `npm test`: installs what is missing, then types, lint, code that stands twice, unit tests and the real interface in Chromium. Stops at the
  * first that fails.
  */
 import { spawnSync } from 'node:child_process'
@@ -30,6 +30,7 @@ await buildCommandLine()
 step('Types: prepare', 'nuxt/bin/nuxt.mjs', 'prepare')
 step('Types', 'vue-tsc/bin/vue-tsc.js', '--noEmit', '-p', 'tsconfig.json')
 step('Lint', 'eslint/bin/eslint.js', '.', '--max-warnings', '0')
+step('Code that stands twice', 'jscpd/bin/jscpd')
 step('Unit tests', 'vitest/vitest.mjs', 'run')
 console.log('\n== Build')
 await buildPage()

@@ -270,7 +270,7 @@ function open(other: string): void {
       <el-button @click="router.push('/')">Back to board</el-button>
     </header>
     <SpanDialog v-if="source && after" v-model="listing" :source="source" :facts="after" />
-    <div v-if="source && facts && found" class="body">
+    <div v-if="source && facts && found" class="place-body">
       <StepList
         v-model:chosen="chosen"
         :source="source"
@@ -279,11 +279,11 @@ function open(other: string): void {
         @tool="tools.take"
         @find="tools.find"
       />
-      <div class="middle">
+      <div class="place-middle">
         <FrameViewer
           ref="viewer"
           v-model:index="index"
-          class="view"
+          class="place-view"
           :clip="clip"
           :other="other"
           :tool="tools.tool.value"
@@ -308,8 +308,8 @@ function open(other: string): void {
             </el-radio-group>
           </template>
         </FrameViewer>
-        <section class="under">
-          <div class="line">
+        <section class="place-under">
+          <div class="place-line">
             <h2>Alpha ribbon{{ preparedRibbon ? ', prepared' : prepares ? ', as found' : '' }}</h2>
             <span class="legend soft"
               ><i class="clear" />clear <i class="partial" />partial <i class="solid" />solid in each frame</span
@@ -326,7 +326,7 @@ function open(other: string): void {
             :dim="desk.theme === 'dim'"
           />
           <SoundStrip v-if="peaks" :peaks="peaks" :frames="facts.frames" :index="index" :dim="desk.theme === 'dim'" />
-          <div class="line">
+          <div class="place-line">
             <button class="plain mono soft" title="Mark where the range begins (I)" @click="mark('from')">
               <kbd>I</kbd> {{ source.marks?.from ?? 1 }}
             </button>
@@ -366,7 +366,7 @@ function open(other: string): void {
         </p>
         <template v-if="examination">
           <div>
-            <div class="line">
+            <div class="place-line">
               <h2>{{ prepares ? 'Alpha as found' : 'Alpha, all frames' }}</h2>
               <span class="spring" /><span class="mono soft"
                 >{{ examination.levels.toLocaleString('en') }} {{ examination.levels === 1 ? 'level' : 'levels' }}</span
@@ -416,47 +416,6 @@ function open(other: string): void {
 
 .chooser {
   width: 220px;
-}
-
-.body {
-  flex: 1;
-  min-height: 0;
-  display: flex;
-}
-
-.middle {
-  flex: 1;
-  min-width: 0;
-  display: flex;
-  flex-direction: column;
-}
-
-.view {
-  flex: 1;
-}
-
-.under {
-  padding: 8px 12px;
-  background: var(--panel);
-  border-top: 1px solid var(--line);
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-}
-
-.line {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 4px 8px;
-}
-
-.line h2 {
-  white-space: nowrap;
-}
-
-.spring {
-  flex: 1;
 }
 
 .legend {

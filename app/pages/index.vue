@@ -172,7 +172,7 @@ useKeys({ p: () => pourReady() })
       <button class="link" @click="pours.interrupted = []">Leave it</button>
     </div>
 
-    <div class="body">
+    <div class="place-body">
       <div v-if="jobs.sources.length" class="matrix" :class="{ heads: !jobs.outlets.length }">
         <BoardMatrix @bench="router.push(`/bench?source=${$event}`)" />
       </div>
@@ -239,12 +239,6 @@ useKeys({ p: () => pourReady() })
   border-bottom: 1px solid var(--line);
   max-height: 130px;
   overflow: auto;
-}
-
-.body {
-  flex: 1;
-  min-height: 0;
-  display: flex;
 }
 
 .matrix {

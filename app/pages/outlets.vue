@@ -94,7 +94,7 @@ function menu(event: MouseEvent, of: string): void {
       <AddOutlet primary @add="format => add(newOutlet('', formatById(format)), 'Add outlet')" />
     </header>
     <GuideDialog v-model="guided" @add="({ outlet: made }: Advice) => add(made, 'Add outlet')" />
-    <div class="body">
+    <div class="place-body">
       <nav class="list scroll" aria-label="Outlets">
         <button
           v-for="o in jobs.outlets"
@@ -127,12 +127,6 @@ function menu(event: MouseEvent, of: string): void {
 
 .outlets .el-button + .el-button {
   margin-left: 0;
-}
-
-.body {
-  flex: 1;
-  min-height: 0;
-  display: flex;
 }
 
 .list {

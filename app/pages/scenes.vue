@@ -320,7 +320,7 @@ function save(): void {
       </p>
       <StarterShelf @make="make" />
     </div>
-    <div v-else-if="scene && source" class="body">
+    <div v-else-if="scene && source" class="place-body">
       <section class="order" aria-label="Running order">
         <div class="adds">
           <template v-for="kind in elementKinds" :key="kind.name">
@@ -383,11 +383,11 @@ function save(): void {
           </li>
         </ol>
       </section>
-      <div class="middle">
+      <div class="place-middle">
         <FrameViewer
           ref="viewer"
           v-model:index="index"
-          class="view"
+          class="place-view"
           :clip="clip"
           :tool="tool"
           :width="scene.width"
@@ -397,8 +397,8 @@ function save(): void {
           @draw="drawn"
           @tool-end="opened = null"
         />
-        <section class="under">
-          <div class="line">
+        <section class="place-under">
+          <div class="place-line">
             <h2>Alpha ribbon</h2>
             <span class="spring" />
             <el-button size="small" aria-label="One frame back" @click="viewer?.step(-1)">◀</el-button>
@@ -454,12 +454,6 @@ function save(): void {
   padding: 0 18px;
 }
 
-.body {
-  flex: 1;
-  min-height: 0;
-  display: flex;
-}
-
 .order {
   width: clamp(310px, 33vw, 420px);
   flex: none;
@@ -496,41 +490,6 @@ function save(): void {
 
 .nothing {
   padding: 18px 4px;
-}
-
-.middle {
-  flex: 1;
-  min-width: 0;
-  display: flex;
-  flex-direction: column;
-}
-
-.view {
-  flex: 1;
-}
-
-.under {
-  padding: 8px 12px;
-  background: var(--panel);
-  border-top: 1px solid var(--line);
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-}
-
-.line {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 4px 8px;
-}
-
-.line h2 {
-  white-space: nowrap;
-}
-
-.spring {
-  flex: 1;
 }
 
 .play {

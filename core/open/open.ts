@@ -225,10 +225,8 @@ async function heldSource(source: Source): Promise<Source> {
 export async function opened(
   format: Format,
   how: 'open' | 'openForProof',
-  name: string,
-  files: readonly FileRef[],
-  host: Host,
-  layer?: string
+  { name, files, layer }: { name: string; files: readonly FileRef[]; layer?: string | undefined },
+  host: Host
 ): Promise<Source> {
   const readers: ByteReader[] = []
   let opening = true
@@ -252,11 +250,16 @@ export async function opened(
 
 async function openStored(spec: FilesSpec, host: Host, how: 'open' | 'openForProof'): Promise<Source> {
   const format = formatById(spec.format)
-  const stored = await opened(format, how, spec.name, spec.files, host, spec.interpretation.layer)
+  const stored = await opened(
+    format,
+    how,
+    { name: spec.name, files: spec.files, layer: spec.interpretation.layer },
+    host
+  )
   const fill = format.delivers === 'pictures' ? levelled(stored, spec.common, host.kernels) : stored
   if (!spec.key) return fill
   try {
-    return paired(fill, await opened(format, how, spec.name, spec.key, host))
+    return paired(fill, await opened(format, how, { name: spec.name, files: spec.key }, host))
   } catch (error) {
     await fill.close()
     throw error

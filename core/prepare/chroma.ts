@@ -90,7 +90,7 @@ export function estimatePlate(
           g = heightOf(fit[1]!, u, v)
           b = heightOf(fit[2]!, u, v)
         }
-        const s = shareOf(rgba, i, r, g, b, across)
+        const s = shareOf(rgba, i, [r, g, b], across)
         // the first time light may vary much; later only what the fit explains is kept
         if (round === 0 ? s < 0.6 : s < 0.9) continue
         if (round > 0 && Math.abs(luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!) / luma(r, g, b) - 1) > 0.12) continue

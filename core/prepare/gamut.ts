@@ -56,7 +56,7 @@ function read(table: Float64Array, v: number): number {
 
 let tables: { linear: Float64Array; coded: Float64Array } | null = null
 
-function multiply(rgba: Float32Array, i: number, [x, y, z]: Matrix, r: number, g: number, b: number): void {
+function multiply(rgba: Float32Array, i: number, [x, y, z]: Matrix, [r, g, b]: Triple): void {
   rgba[i] = x[0] * r + x[1] * g + x[2] * b
   rgba[i + 1] = y[0] * r + y[1] * g + y[2] * b
   rgba[i + 2] = z[0] * r + z[1] * g + z[2] * b
@@ -125,7 +125,7 @@ export function toSrgb(space: Space): PixelChange {
           let [r, g, b] = [read(light, rgba[i]!), read(light, rgba[i + 1]!), read(light, rgba[i + 2]!)]
           const gain = space === 'bt2020-hlg' ? hlgGain(0.2627 * r + 0.678 * g + 0.0593 * b) : 1
           ;[r, g, b] = [r * gain, g * gain, b * gain]
-          multiply(rgba, i, TO_709.bt2020, r, g, b)
+          multiply(rgba, i, TO_709.bt2020, [r, g, b])
           // the brightest of the three is drawn in, and the others with it, so that hue stays
           const most = Math.max(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)
           const share = most > 0 ? drawnIn(most) / most : 0
@@ -144,7 +144,7 @@ export function toSrgb(space: Space): PixelChange {
         for (let i = 0; i < rgba.length; i += 4) {
           // black stays black, which most of an animation is
           if (rgba[i] === 0 && rgba[i + 1] === 0 && rgba[i + 2] === 0) continue
-          multiply(rgba, i, matrix, read(linear, rgba[i]!), read(linear, rgba[i + 1]!), read(linear, rgba[i + 2]!))
+          multiply(rgba, i, matrix, [read(linear, rgba[i]!), read(linear, rgba[i + 1]!), read(linear, rgba[i + 2]!)])
           code(rgba, i, coded)
         }
       }
@@ -153,7 +153,7 @@ export function toSrgb(space: Space): PixelChange {
       const matrix = space === 'bt601-read-as-bt709' ? rematrixed(BT709, BT601) : rematrixed(BT601, BT709)
       return rgba => {
         for (let i = 0; i < rgba.length; i += 4) {
-          multiply(rgba, i, matrix, rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)
+          multiply(rgba, i, matrix, [rgba[i]!, rgba[i + 1]!, rgba[i + 2]!])
           for (let c = 0; c < 3; c++) rgba[i + c] = clamp01(rgba[i + c]!)
         }
       }

@@ -1,4 +1,5 @@
 /** Turning by any angle, on premultiplied values. */
+import { cubicShares } from '../frame/kernels/plain-turn'
 import type { Kernels, Way } from '../frame/kernels/kernels'
 import type { Picture } from './picture'
 
@@ -30,14 +31,6 @@ function wayBack(picture: Picture, degrees: number, width: number, height: numbe
   }
 }
 
-/** Catmull-Rom's shares of four neighbours, `t` of the way from the second to the third. */
-const shares = (t: number): [number, number, number, number] => [
-  ((-0.5 * t + 1) * t - 0.5) * t,
-  (1.5 * t - 2.5) * t * t + 1,
-  ((-1.5 * t + 2) * t + 0.5) * t,
-  (0.5 * t - 0.5) * t * t
-]
-
 /**
  * The same of premultiplied light without bounds: each value stays between the least and the most of the sixteen it is
  * made of, so that nothing rings beyond its neighbours.
@@ -51,7 +44,7 @@ export function turnedLight(picture: Picture, degrees: number, width: number, he
       const [px, py] = [u - dv * y + du * x, v + du * y + dv * x]
       const [left, top] = [Math.floor(px), Math.floor(py)]
       if (left < -2 || top < -2 || left > w || top > h) continue
-      const [wx, wy] = [shares(px - left), shares(py - top)]
+      const [wx, wy] = [cubicShares(px - left), cubicShares(py - top)]
       for (let c = 0; c < 4; c++) {
         let [sum, least, most] = [0, Infinity, -Infinity]
         for (let m = 0; m < 4; m++) {
@@ -78,5 +71,5 @@ export function turnedLight(picture: Picture, degrees: number, width: number, he
  */
 export function turned(picture: Picture, degrees: number, width: number, height: number, kernels: Kernels): Picture {
   const way = wayBack(picture, degrees, width, height)
-  return { width, height, rgba: kernels.turn(picture.rgba, picture.width, picture.height, width, height, way) }
+  return { width, height, rgba: kernels.turn(picture.rgba, picture, { width, height }, way) }
 }

@@ -145,7 +145,11 @@ await bench('rle', async () => {
     ),
     await measure(
       'Animation RLE, decode',
-      i => void decodeRle(encoded[i]!, null, 1920, 1080, 32, kernels, 'bench', 'frame')
+      i =>
+        void decodeRle(encoded[i]!, null, { width: 1920, height: 1080, depth: 32 }, kernels, {
+          file: 'bench',
+          place: 'frame'
+        })
     )
   ]
 })
@@ -164,7 +168,7 @@ await bench('png', async () => {
         const reader = memoryReader('bench', files[i]!)
         const info = await readPngInfo(reader)
         const data = await Promise.all(info.chunks.filter(c => c.type === 'IDAT').map(c => readChunk(reader, c)))
-        await decodePixels(host, 'bench', info, concatenate(data), 1920, 1080)
+        await decodePixels(host, 'bench', info, concatenate(data))
       })
     )
   }
@@ -281,7 +285,7 @@ await bench('examine', async () => {
       const reader = memoryReader('bench', files[i]!)
       const info = await readPngInfo(reader)
       const data = await Promise.all(info.chunks.filter(c => c.type === 'IDAT').map(c => readChunk(reader, c)))
-      return decodePixels(host, 'bench', info, concatenate(data), 1920, 1080)
+      return decodePixels(host, 'bench', info, concatenate(data))
     }
     const looked = async (i: number): Promise<void> => {
       const seen = await decoded(i)

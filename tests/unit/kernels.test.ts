@@ -550,10 +550,9 @@ test('turning agrees with its twin wherever it is seen', () => {
         const next = random(seed)
         const rgba = Float32Array.from({ length: 4 * width * height }, () => (next() < 0.4 ? 0 : next()))
         const way = { u: 20 * (next() - 0.5), v: 20 * (next() - 0.5), du: Math.cos(angle), dv: Math.sin(angle) }
-        const [a, b] = [wasm, plain].map(kernels => kernels.turn(rgba, width, height, side, side + 3, way)) as [
-          Float32Array,
-          Float32Array
-        ]
+        const [a, b] = [wasm, plain].map(kernels =>
+          kernels.turn(rgba, { width, height }, { width: side, height: side + 3 }, way)
+        ) as [Float32Array, Float32Array]
         for (let i = 0; i < a.length; i++) {
           const [alpha, other] = [a[i - (i % 4) + 3]!, b[i - (i % 4) + 3]!]
           const apart = i % 4 === 3 ? Math.abs(alpha - other) : Math.abs(a[i]! * alpha - b[i]! * other)
@@ -581,13 +580,15 @@ const rows = fc
 test('strips of TIFF are those of the twin, with alpha and without, packed by LZW to the same bytes', () => {
   fc.assert(
     fc.property(
-      fc.integer({ min: 1, max: 70 }),
-      fc.integer({ min: 1, max: 9 }),
-      fc.integer({ min: 1, max: 1 << 20 }),
-      fc.boolean(),
-      fc.constantFrom(3 as const, 4 as const),
-      fc.boolean(),
-      (width, height, seed, wide, channels, predicted) => {
+      fc.record({
+        width: fc.integer({ min: 1, max: 70 }),
+        height: fc.integer({ min: 1, max: 9 }),
+        seed: fc.integer({ min: 1, max: 1 << 20 }),
+        wide: fc.boolean(),
+        channels: fc.constantFrom(3 as const, 4 as const),
+        predicted: fc.boolean()
+      }),
+      ({ width, height, seed, wide, channels, predicted }) => {
         const { samples } = noise({ width, height, depth: wide ? 16 : 8, seed })
         for (const pack of ['none', 'lzw'] as const) {
           const how = { width, channels, predicted, pack }

@@ -81,13 +81,9 @@ const CHANNELS: Record<number, number> = { 0: 1, 2: 3, 3: 1, 4: 2, 6: 4 }
 
 /** A PNG made by hand: any colour type and depth, filter 0, Adam7 when asked, with tRNS. */
 function handMade(
-  colourType: number,
-  bitDepth: number,
-  width: number,
-  height: number,
-  interlaced: boolean,
-  transparent: boolean,
-  seed: number
+  [colourType, bitDepth]: readonly [number, number],
+  [width, height]: readonly [number, number],
+  { interlaced, transparent, seed }: { interlaced: boolean; transparent: boolean; seed: number }
 ): Uint8Array {
   const bits = CHANNELS[colourType]! * bitDepth
   const passes = interlaced
@@ -166,7 +162,11 @@ test('every colour type and depth, plain and interlaced, with and without transp
           [5, 3],
           [19, 12]
         ] as const) {
-          const bytes = handMade(type, depth, width, height, interlaced, transparent, type * 31 + depth + width)
+          const bytes = handMade([type, depth], [width, height], {
+            interlaced,
+            transparent,
+            seed: type * 31 + depth + width
+          })
           const ours = await read(bytes)
           const theirs = await sharpFrame(bytes)
           const name = `type ${type}, ${depth} bit, ${width}x${height}${interlaced ? ', interlaced' : ''}${transparent ? ', tRNS' : ''}`
@@ -186,8 +186,8 @@ test('colour tags are said in words', async () => {
 test('truncated and mutated files end in one clear error each, or in a picture', async () => {
   const originals = [
     await encodePng(host, noise({ width: 24, height: 13, depth: 16 })),
-    handMade(3, 4, 19, 12, true, true, 5),
-    handMade(2, 8, 9, 9, false, true, 6)
+    handMade([3, 4], [19, 12], { interlaced: true, transparent: true, seed: 5 }),
+    handMade([2, 8], [9, 9], { interlaced: false, transparent: true, seed: 6 })
   ]
   const outcomes = { read: 0, refused: 0 }
   await fc.assert(

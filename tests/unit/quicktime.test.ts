@@ -68,7 +68,13 @@ test('runs and literals of every length survive, and the size stays within its b
           const encoded = kernels.rleEncode(pixels, null, words.length, 1, 32)
           expect(encoded.length).toBeLessThanOrEqual(rleBound(words.length, 1))
           expect(
-            firstDifference(decodeRle(encoded, null, words.length, 1, 32, kernels, 'test', 'frame 1'), pixels)
+            firstDifference(
+              decodeRle(encoded, null, { width: words.length, height: 1, depth: 32 }, kernels, {
+                file: 'test',
+                place: 'frame 1'
+              }),
+              pixels
+            )
           ).toBeNull()
         }
       }
@@ -130,7 +136,7 @@ test('both builds write the same bytes and name the same fault', () => {
         const hurt = damage(plain!, seed)
         const at = before ? 14 : 6
         const [a, b] = [plainKernels, host.kernels].map(kernels =>
-          kernels.rleDecode(hurt, at, before, 0, height, width, height, depth)
+          kernels.rleDecode(hurt, at, before, { line: 0, lines: height, width, height, depth })
         )
         expect(b).toEqual(a)
       }

@@ -34,7 +34,13 @@ test('flat colours come back within two codes, alpha exactly, at odd sizes too',
       const planes = toPlanes(rgba, width, rows, matrix)
       const size = i420Size({ width, height: rows })
       expect(planes.length).toBe(size + width * rows)
-      const back = fromPlanes(planes.subarray(0, size), planes.subarray(size), width, rows, matrix, host.kernels)
+      const back = fromPlanes(
+        planes.subarray(0, size),
+        planes.subarray(size),
+        { width, height: rows },
+        matrix,
+        host.kernels
+      )
       for (let i = 0; i < rgba.length; i++) {
         if (i % 4 === 3) expect(back[i]).toBe(rgba[i])
         else expect(Math.abs(back[i]! - rgba[i]!)).toBeLessThanOrEqual(2)
@@ -51,7 +57,7 @@ test('with chroma of full size, every pixel keeps its own colour within two code
   const planes = toPlanes(rgba, width, height, matrix, '4:4:4')
   const size = planesSize({ width, height }, '4:4:4')
   expect(planes.length).toBe(size + width * height)
-  const back = fromPlanes(planes.subarray(0, size), planes.subarray(size), width, height, matrix, host.kernels)
+  const back = fromPlanes(planes.subarray(0, size), planes.subarray(size), { width, height }, matrix, host.kernels)
   for (let i = 0; i < rgba.length; i++) expect(Math.abs(back[i]! - rgba[i]!)).toBeLessThanOrEqual(2)
 })
 

@@ -59,7 +59,7 @@ async function keep(): Promise<void> {
 
 <template>
   <el-dialog v-model="open" title="Spans from a list" width="640px" align-center>
-    <div class="fields">
+    <div class="stack">
       <p class="soft">
         A line for each span: its name, then its first and last frame, as numbers from 1 or as time code. A line with
         one frame only is a marker: its span runs on to the next marker. Cues of WebVTT are read as well.
@@ -113,12 +113,6 @@ async function keep(): Promise<void> {
 </template>
 
 <style scoped>
-.fields {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-}
-
 .line {
   display: flex;
   align-items: center;

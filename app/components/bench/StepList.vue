@@ -328,10 +328,6 @@ header {
   flex: none;
 }
 
-.spring {
-  flex: 1;
-}
-
 /* the menu is taken out of this place, so it is reached by its own name */
 :global(.kinds) {
   columns: 3;

@@ -148,8 +148,4 @@ function pick(id: string): void {
   align-items: baseline;
   gap: 10px;
 }
-
-.spring {
-  flex: 1;
-}
 </style>

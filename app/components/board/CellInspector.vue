@@ -79,7 +79,7 @@ const policy = computed(() => {
 </script>
 
 <template>
-  <div v-if="source && outlet && format" class="inspector">
+  <div v-if="source && outlet && format" class="stack">
     <h2>{{ source.name }} → {{ outlet.name }}</h2>
     <p class="soft">Carries {{ sayCarries(outlet) }}.</p>
     <div class="picture checker">
@@ -105,7 +105,7 @@ const policy = computed(() => {
 
     <CellDemands :cell="face.cell" />
 
-    <dl v-if="plan" class="facts">
+    <dl v-if="plan" class="fact-list">
       <dt>File</dt>
       <dd class="mono">{{ face.result && !face.stale ? face.result.fileName : plan.fileName }}</dd>
       <dt>Format</dt>
@@ -198,22 +198,10 @@ const policy = computed(() => {
   display: block;
 }
 
-.inspector {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-}
-
 .picture {
   display: grid;
   place-items: center;
   border: 1px solid var(--line);
-}
-
-.facts {
-  display: grid;
-  grid-template-columns: 84px 1fr;
-  gap: 5px 8px;
 }
 
 dt {

@@ -15,7 +15,7 @@ const format = computed(() => outlet.value && formatById(outlet.value.format))
 </script>
 
 <template>
-  <div v-if="outlet && format" class="inspector">
+  <div v-if="outlet && format" class="stack">
     <h2>{{ outlet.name }}</h2>
     <p class="mono soft">{{ tagLine(outlet) }}</p>
     <p>
@@ -32,12 +32,6 @@ const format = computed(() => outlet.value && formatById(outlet.value.format))
 </template>
 
 <style scoped>
-.inspector {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-}
-
 .open {
   align-self: start;
 }

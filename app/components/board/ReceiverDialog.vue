@@ -185,10 +185,6 @@ function save(): void {
   margin: 0;
 }
 
-.spring {
-  flex: 1;
-}
-
 .bad {
   margin-top: 10px;
   color: var(--brick);

@@ -47,7 +47,7 @@ async function remove(): Promise<void> {
 </script>
 
 <template>
-  <div v-if="source && facts" class="inspector">
+  <div v-if="source && facts" class="stack">
     <el-input v-model="name" aria-label="Name of the source" @change="rename" />
     <FilmStrip :spec="sources.specOf(source)" :frames="facts.frames" :width="117" :height="66" />
     <p v-if="state?.state === 'failed'" class="note brick" role="alert">
@@ -60,7 +60,7 @@ async function remove(): Promise<void> {
     <p v-if="state?.state === 'locked'" class="note ochre">
       {{ state.sentence }} <button class="link" @click="sources.unlock(id)">Allow reading</button>
     </p>
-    <dl class="facts">
+    <dl class="fact-list">
       <dt>Kind</dt>
       <dd>{{ facts.kind }}</dd>
       <dt>Size</dt>
@@ -124,18 +124,6 @@ async function remove(): Promise<void> {
 </template>
 
 <style scoped>
-.inspector {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-}
-
-.facts {
-  display: grid;
-  grid-template-columns: 84px 1fr;
-  gap: 5px 8px;
-}
-
 dt {
   color: var(--soft);
 }

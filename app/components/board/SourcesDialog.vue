@@ -128,10 +128,6 @@ async function remove(): Promise<void> {
   margin-left: 0;
 }
 
-.spring {
-  flex: 1;
-}
-
 .list {
   margin: 10px 0;
   padding: 0;

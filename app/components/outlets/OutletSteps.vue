@@ -106,10 +106,6 @@ function earlier(at: number): Step[] {
   gap: 8px;
 }
 
-.spring {
-  flex: 1;
-}
-
 .group {
   padding: 4px 16px 0;
   font-size: 12px;

@@ -9,7 +9,7 @@ const count = (value: number): string => value.toLocaleString('en')
 </script>
 
 <template>
-  <section class="figures scroll" tabindex="0" aria-label="Figures">
+  <section class="sheet scroll" tabindex="0" aria-label="Figures">
     <table>
       <tbody>
         <tr v-for="fact in report.facts" :key="fact.name">
@@ -48,14 +48,6 @@ const count = (value: number): string => value.toLocaleString('en')
 </template>
 
 <style scoped>
-.figures {
-  background: var(--raised);
-  padding: 10px 14px;
-  display: flex;
-  flex-direction: column;
-  gap: 8px;
-}
-
 table {
   border-collapse: collapse;
 }

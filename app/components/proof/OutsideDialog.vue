@@ -41,7 +41,7 @@ async function prove(): Promise<void> {
 
 <template>
   <el-dialog v-model="open" title="Prove a file from outside" width="520px" align-center>
-    <div class="fields">
+    <div class="stack">
       <p class="soft">
         The file is read on this machine and is not sent anywhere. With a source, every frame is compared with it;
         without one, Pour tells what the file says of its alpha and whether its pixels agree.
@@ -76,12 +76,6 @@ async function prove(): Promise<void> {
 </template>
 
 <style scoped>
-.fields {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-}
-
 .line {
   display: flex;
   align-items: center;

@@ -12,7 +12,7 @@ const readings = computed(() => report.readings.filter(r => r.id !== 'digest'))
 </script>
 
 <template>
-  <section class="figures scroll" tabindex="0" aria-label="Figures">
+  <section class="sheet scroll" tabindex="0" aria-label="Figures">
     <table>
       <thead>
         <tr>
@@ -57,14 +57,6 @@ const readings = computed(() => report.readings.filter(r => r.id !== 'digest'))
 </template>
 
 <style scoped>
-.figures {
-  background: var(--raised);
-  padding: 10px 14px;
-  display: flex;
-  flex-direction: column;
-  gap: 8px;
-}
-
 table {
   border-collapse: collapse;
   width: 100%;

@@ -265,10 +265,6 @@ function edit(label: string, change: (element: Element) => void): void {
   align-items: center;
 }
 
-.spring {
-  flex: 1;
-}
-
 .small {
   font-size: 12px;
   white-space: nowrap;

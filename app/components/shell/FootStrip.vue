@@ -184,10 +184,6 @@ const percent = computed(() => (room.value.quota ? (room.value.used / room.value
   overflow: hidden;
 }
 
-.spring {
-  flex: 1;
-}
-
 .name {
   max-width: 260px;
   overflow: hidden;

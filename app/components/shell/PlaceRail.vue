@@ -93,10 +93,6 @@ const progress = computed(() => {
   font-weight: 600;
 }
 
-.spring {
-  flex: 1;
-}
-
 .foot {
   font-size: 12px;
   color: var(--soft);

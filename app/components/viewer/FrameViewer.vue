@@ -381,10 +381,6 @@ header {
   margin-left: 10px;
 }
 
-.spring {
-  flex: 1;
-}
-
 .zoom {
   white-space: nowrap;
 }

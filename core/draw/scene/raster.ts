@@ -69,16 +69,11 @@ export function boundsOf(lines: readonly Line[], room = 0): Bounds {
   }
 }
 
-/** Adds what one edge leaves to the right of itself. Coordinates are from the bounds' corner; x is held to the row. */
-function addEdge(
-  sums: Float32Array,
-  width: number,
-  height: number,
-  x0: number,
-  y0: number,
-  x1: number,
-  y1: number
-): void {
+/** Adds what the edge from point `i` of a line to point `j` leaves to the right of itself; x is held to the row. */
+function addEdge(sums: Float32Array, bounds: Bounds, line: Line, i: number, j: number): void {
+  const [width, height] = [bounds.right - bounds.left, bounds.bottom - bounds.top]
+  const [x0, y0] = [line[i]! - bounds.left, line[i + 1]! - bounds.top]
+  const [x1, y1] = [line[j]! - bounds.left, line[j + 1]! - bounds.top]
   if (y0 === y1) return
   const down = y0 < y1
   const [tx, ty, bx, by] = down ? [x0, y0, x1, y1] : [x1, y1, x0, y0]
@@ -136,15 +131,7 @@ export function areaOf(lines: readonly Line[], clip: Bounds, evenOdd = false): C
   for (const line of lines) {
     for (let i = 0; i < line.length; i += 2) {
       const j = i + 2 < line.length ? i + 2 : 0
-      addEdge(
-        sums,
-        w,
-        h,
-        line[i]! - bounds.left,
-        line[i + 1]! - bounds.top,
-        line[j]! - bounds.left,
-        line[j + 1]! - bounds.top
-      )
+      addEdge(sums, bounds, line, i, j)
     }
   }
   const values = new Float32Array(w * h)

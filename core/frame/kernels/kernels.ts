@@ -201,6 +201,13 @@ export type Surface = readonly [number, number, number, number, number, number]
 export type ScreenPlate = { surfaces: readonly [Surface, Surface, Surface] } | { rgba: Float32Array }
 
 /** Pixels across and down. */
+/** Lines of a picture that a sample changes: the first of them and how many. */
+export interface RleLines extends Extent {
+  line: number
+  lines: number
+  depth: RleDepth
+}
+
 export interface Extent {
   width: number
   height: number
@@ -416,7 +423,7 @@ export interface Kernels {
    * Straight RGBA turned into a frame of another size, on premultiplied values, by cubic convolution; beyond the rim is
    * clear. The builds agree within 1e-5 of what is seen.
    */
-  turn(rgba: Float32Array, width: number, height: number, toWidth: number, toHeight: number, way: Way): Float32Array
+  turn(rgba: Float32Array, from: Extent, to: Extent, way: Way): Float32Array
   /**
    * Takes `matte` out of straight float RGBA, in place, where each pixel's alpha says how much of it is mixed in. The
    * builds agree within 1e-5 of what is seen.
@@ -470,16 +477,7 @@ export interface Kernels {
    * Lays the lines of a sample, which begin at byte `from`, onto a copy of `canvas`; onto a clear or black one for
    * null.
    */
-  rleDecode(
-    sample: Uint8Array,
-    from: number,
-    canvas: Uint8Array | null,
-    line: number,
-    lines: number,
-    width: number,
-    height: number,
-    depth: RleDepth
-  ): Uint8Array | RleFault
+  rleDecode(sample: Uint8Array, from: number, canvas: Uint8Array | null, lines: RleLines): Uint8Array | RleFault
   /**
    * Puts the RGBA of a slice of FFV1 in RGB where it belongs, from a range decoder that has read the slice's head.
    * `states` go on with the stream, and are changed. False where the stream breaks; then nothing was put. Both builds

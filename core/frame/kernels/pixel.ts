@@ -3,6 +3,7 @@
  * while.
  */
 
+import type { Triple } from '../../base/colour'
 import type { SpillHow } from './kernels'
 
 export const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v)
@@ -26,22 +27,23 @@ export function chromaOf(r: number, g: number, b: number): [number, number] {
 }
 
 /**
- * Leaves the foreground's own colour of the pixel at `i`, where its alpha `a` over the background is known: `F = (C -
+ * Leaves the foreground's own colour of the pixel at `i`, where its alpha `a` over the background, which lies at `at` of
+ * `back`, is known: `F = (C -
  * (1 - a) B) / a`, clamped.
  */
-export function takeOutAt(rgba: Float32Array, i: number, a: number, r: number, g: number, b: number): void {
+export function takeOutAt(rgba: Float32Array, i: number, a: number, back: ArrayLike<number>, at = 0): void {
   if (a <= 0) {
     rgba[i] = rgba[i + 1] = rgba[i + 2] = 0
     return
   }
   const rest = 1 - a
-  rgba[i] = clamp01((rgba[i]! - rest * r) / a)
-  rgba[i + 1] = clamp01((rgba[i + 1]! - rest * g) / a)
-  rgba[i + 2] = clamp01((rgba[i + 2]! - rest * b) / a)
+  rgba[i] = clamp01((rgba[i]! - rest * back[at]!) / a)
+  rgba[i + 1] = clamp01((rgba[i + 1]! - rest * back[at + 1]!) / a)
+  rgba[i + 2] = clamp01((rgba[i + 2]! - rest * back[at + 2]!) / a)
 }
 
-/** How much of the screen `r, g, b` is in the colour at `i`: 1 for the screen itself, 0 for none. */
-export function shareOf(rgba: Float32Array, i: number, r: number, g: number, b: number, across: number): number {
+/** How much of the screen's colour is in that at `i`: 1 for the screen itself, 0 for none. */
+export function shareOf(rgba: Float32Array, i: number, [r, g, b]: Triple, across: number): number {
   const ky = luma(r, g, b)
   const ku = (b - ky) * CB
   const kv = (r - ky) * CR

@@ -493,7 +493,7 @@ function keyFloats(rgba: Float32Array, screen: ScreenPlate, { width, height }: E
     if (a >= solid) a = 1
     // what is hardly there goes softly
     else if (a < clear) a = Math.max(0, 2 * a - clear)
-    if (a < 1) takeOutAt(rgba, i, a, plate[i]!, plate[i + 1]!, plate[i + 2]!)
+    if (a < 1) takeOutAt(rgba, i, a, plate, i)
     withoutSpill(rgba, i, how)
     rgba[i + 3] = frame.rgba[i + 3]! * a
   }

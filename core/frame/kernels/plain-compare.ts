@@ -75,6 +75,29 @@ function isFine(samples: Uint16Array, at: number): boolean {
   return false
 }
 
+/** Two frames of which nothing was compared yet. */
+export const noDifferences = (): Differences => ({
+  changed: 0,
+  changedUnderClear: 0,
+  alpha: {
+    max: 0,
+    sum: 0,
+    squares: 0,
+    changed: 0,
+    clearLost: 0,
+    solidLost: 0,
+    clear: 0,
+    solid: 0,
+    foundLeast: FULL,
+    foundMost: 0,
+    dueLevels: new Uint32Array(256),
+    foundLevels: new Uint32Array(256)
+  },
+  colour: { max: 0, sum: 0, visible: 0, bins: new Uint32Array(BINS + 1) },
+  edge: { max: 0, sum: 0, pixels: 0 },
+  fine: { due: 0, found: 0 }
+})
+
 export function compare(
   e: Uint16Array,
   f: Uint16Array,
@@ -82,27 +105,7 @@ export function compare(
   height: number,
   how: { expected: Stored; found: Stored; opposite: Triple }
 ): Differences {
-  const result: Differences = {
-    changed: 0,
-    changedUnderClear: 0,
-    alpha: {
-      max: 0,
-      sum: 0,
-      squares: 0,
-      changed: 0,
-      clearLost: 0,
-      solidLost: 0,
-      clear: 0,
-      solid: 0,
-      foundLeast: FULL,
-      foundMost: 0,
-      dueLevels: new Uint32Array(256),
-      foundLevels: new Uint32Array(256)
-    },
-    colour: { max: 0, sum: 0, visible: 0, bins: new Uint32Array(BINS + 1) },
-    edge: { max: 0, sum: 0, pixels: 0 },
-    fine: { due: 0, found: 0 }
-  }
+  const result = noDifferences()
   const { alpha, colour, edge } = result
   const lab = new Float64Array(6)
   let edges: Uint8Array | null = null

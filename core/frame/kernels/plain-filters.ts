@@ -68,23 +68,22 @@ export function resample(rgba: Float32Array, width: number, height: number, acro
   const [w, h] = [across.first.length, down.first.length]
   const narrow = new Float32Array(4 * w * height)
   const result = new Float32Array(4 * w * h)
+  /** One pixel of `to`, from pixels of `from` by the taps of its number. */
   const weigh = (
-    from: Float32Array,
-    to: Float32Array,
-    o: number,
-    taps: Taps,
+    [from, at]: [Float32Array, (n: number) => number],
+    [to, o]: [Float32Array, number],
+    { first, shares, count }: Taps,
     n: number,
-    last: number,
-    place: (at: number) => number
+    last: number
   ): void => {
-    for (let k = 0; k < taps.count; k++) {
-      const i = place(Math.max(0, Math.min(last, taps.first[n]! + k)))
-      for (let c = 0; c < 4; c++) to[o + c]! += from[i + c]! * taps.shares[n * taps.count + k]!
+    for (let k = 0; k < count; k++) {
+      const i = at(Math.max(0, Math.min(last, first[n]! + k)))
+      for (let c = 0; c < 4; c++) to[o + c]! += from[i + c]! * shares[n * count + k]!
     }
   }
   for (let y = 0; y < height; y++)
-    for (let n = 0; n < w; n++) weigh(rgba, narrow, 4 * (y * w + n), across, n, width - 1, x => 4 * (y * width + x))
+    for (let n = 0; n < w; n++) weigh([rgba, x => 4 * (y * width + x)], [narrow, 4 * (y * w + n)], across, n, width - 1)
   for (let n = 0; n < h; n++)
-    for (let x = 0; x < w; x++) weigh(narrow, result, 4 * (n * w + x), down, n, height - 1, y => 4 * (y * w + x))
+    for (let x = 0; x < w; x++) weigh([narrow, y => 4 * (y * w + x)], [result, 4 * (n * w + x)], down, n, height - 1)
   return result
 }

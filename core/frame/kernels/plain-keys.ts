@@ -5,8 +5,8 @@ import { codes16, floats16, floats8 } from './plain-floats'
 import { wholePlate } from './plain-plate'
 import { clamp01, ramp, shareOf, takeOutAt, withoutSpill } from './pixel'
 
-export function takeOut(rgba: Float32Array, [r, g, b]: Triple): void {
-  for (let i = 0; i < rgba.length; i += 4) takeOutAt(rgba, i, rgba[i + 3]!, r, g, b)
+export function takeOut(rgba: Float32Array, matte: Triple): void {
+  for (let i = 0; i < rgba.length; i += 4) takeOutAt(rgba, i, rgba[i + 3]!, matte)
 }
 
 /**
@@ -29,7 +29,7 @@ export function takeBackground(rgba: Float32Array, background: Triple, solid: nu
   for (let i = 0; i < rgba.length; i += 4) {
     const [x, y, z] = [rgba[i]! - r, rgba[i + 1]! - g, rgba[i + 2]! - b]
     const a = Math.min(1, Math.max(x * up[0], x * down[0], y * up[1], y * down[1], z * up[2], z * down[2]))
-    if (a < 1) takeOutAt(rgba, i, a, r, g, b)
+    if (a < 1) takeOutAt(rgba, i, a, background)
     rgba[i + 3] = a > 0 ? a : 0
   }
 }
@@ -37,10 +37,9 @@ export function takeBackground(rgba: Float32Array, background: Triple, solid: nu
 export function chromaKey(rgba: Float32Array, plate: Float32Array, how: ChromaHow): void {
   const { low, high, across } = how
   for (let i = 0; i < rgba.length; i += 4) {
-    const [r, g, b] = [plate[i]!, plate[i + 1]!, plate[i + 2]!]
-    const left = 1 - shareOf(rgba, i, r, g, b, across)
+    const left = 1 - shareOf(rgba, i, [plate[i]!, plate[i + 1]!, plate[i + 2]!], across)
     const a = ramp(left, low, high)
-    takeOutAt(rgba, i, a, r, g, b)
+    takeOutAt(rgba, i, a, plate, i)
     withoutSpill(rgba, i, how)
     rgba[i + 3]! *= a
   }

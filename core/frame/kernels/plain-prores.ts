@@ -1,7 +1,7 @@
 /**
  * The plain twin of the ProRes kernels: transform and entropy coding of SMPTE RDD 36 as the standard puts them, in f64.
  */
-import type { ChooseQuantisers, ProresHow, ProresSlices } from './kernels'
+import type { ChooseQuantisers, Extent, ProresHow, ProresSlices } from './kernels'
 import { slicesOf, type Slice } from './prores-slices'
 
 /** Progressive block scan (figure 4): row * 8 + column of each position. */
@@ -47,8 +47,7 @@ function sample(rgba: Uint16Array, at: number, component: number, { kr, kb }: Pr
 /** Coefficients of one component in eighths, position by position of the scan, all blocks at each. */
 function coefficients(
   rgba: Uint16Array,
-  width: number,
-  height: number,
+  { width, height }: Extent,
   slice: Slice,
   component: number,
   how: ProresHow
@@ -214,7 +213,7 @@ export function prores(
 ): ProresSlices {
   const samples = how.fill ? filled(given, width, height) : given
   const slices = slicesOf(width, height)
-  const transformed = slices.map(slice => [0, 1, 2].map(c => coefficients(samples, width, height, slice, c, how)))
+  const transformed = slices.map(slice => [0, 1, 2].map(c => coefficients(samples, { width, height }, slice, c, how)))
   const coded = (n: number, index: number): number[][] =>
     transformed[n]!.map(c => codeComponent(c, slices[n]!.mbs * 4, index))
   const indices = choose(slices.length, (n, index) => coded(n, index).reduce((sum, part) => sum + part.length, 0))

@@ -1,7 +1,7 @@
 /**
  * Plain twins of the Animation run-length kernels: every choice of the coder is the same, so both write the same bytes.
  */
-import type { RleDepth, RleFault } from './kernels'
+import type { RleFault, RleLines } from './kernels'
 
 const END_OF_LINE = 0xff
 const MOST_LITERALS = 127
@@ -110,11 +110,7 @@ export function rleDecode(
   sample: Uint8Array,
   from: number,
   canvas: Uint8Array | null,
-  line: number,
-  lines: number,
-  width: number,
-  height: number,
-  depth: RleDepth
+  { line: first, lines, width, height, depth }: RleLines
 ): Uint8Array | RleFault {
   const result = canvas ? canvas.slice() : new Uint8Array(width * height * 4)
   const words = wordsOf(result)
@@ -132,7 +128,7 @@ export function rleDecode(
     return 0xff000000 | (five(word & 31) << 16) | (five((word >> 5) & 31) << 8) | five((word >> 10) & 31)
   }
   let at = from
-  for (; lines > 0; lines--, line++) {
+  for (let line = first; line < first + lines; line++) {
     const end = (line + 1) * width
     if (at >= sample.length) return { fault: 'ends-at-line', at, line }
     let x = line * width + sample[at++]! - 1

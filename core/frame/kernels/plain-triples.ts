@@ -7,6 +7,7 @@
  * slope tells: straight keeps it, premultiplied bends it towards the matte. A middle that keeps the colour of the lower
  * end is nearer to no mixture than to either, and no vote for premultiplied.
  */
+import type { Triple } from '../../base/colour'
 import type { Triples } from './kernels'
 
 /**
@@ -178,7 +179,7 @@ export function triples(s: Uint16Array, width: number, height: number, marks: Ui
           const t = (a - a0) / (a1 - a0)
           if (!(t >= INNER && t <= 1 - INNER)) continue
           if (d > NEAR && !smooth(s, { low, middle: i, high, half: (d >> 1) * step })) continue
-          const found = judge(s, low, i, high, t, result, anyClear)
+          const found = judge(s, [low, i, high], t, result, anyClear)
           if (found === VOTE.straight || found === VOTE.premultiplied || vote === 0) vote = found
         }
       }
@@ -240,15 +241,14 @@ function smooth(s: Uint16Array, { low, middle, high, half }: Far): boolean {
   )
 }
 
-function judge(
-  s: Uint16Array,
-  low: number,
-  middle: number,
-  high: number,
-  t: number,
-  result: Triples,
-  anyClear: boolean
-): number {
+/** Places of the three pixels of a triple: the thinner end, the middle, the thicker end. */
+type Three = readonly [number, number, number]
+
+const WHITE: Triple = [255, 255, 255]
+const BLACK: Triple = [0, 0, 0]
+
+function judge(s: Uint16Array, at: Three, t: number, result: Triples, anyClear: boolean): number {
+  const [low, middle, high] = at
   const [a0, a, a1] = [s[low + 3]!, s[middle + 3]!, s[high + 3]!]
   const k1 = (t * a1) / a
   const rounding = ROUNDING * (1 + FULL / a)
@@ -294,7 +294,7 @@ function judge(
     apartTwice = Math.abs(lumaP - lumaT)
     missStay = Math.abs(lumaC - luma0)
   }
-  if (apart <= need) return slope(s, low, middle, high, result, anyClear)
+  if (apart <= need) return slope(s, at, result, anyClear)
   if (apartTwice > need && 3 * missTwice < apartTwice && 3 * missTwice < missPremultiplied) {
     result.twice++
     return VOTE.neither
@@ -318,32 +318,22 @@ function judge(
   return VOTE.neither
 }
 
-function slope(s: Uint16Array, low: number, middle: number, high: number, result: Triples, anyClear: boolean): number {
-  if (s[low + 3] === 0) return VOTE.neither
+function slope(s: Uint16Array, at: Three, result: Triples, anyClear: boolean): number {
+  if (s[at[0] + 3] === 0) return VOTE.neither
   if (!anyClear) {
-    slopeOn(s, low, middle, high, 255, 255, 255, result.slopes.white)
-    return slopeOn(s, low, middle, high, 0, 0, 0, result.slopes.black)
+    slopeOn(s, at, WHITE, result.slopes.white)
+    return slopeOn(s, at, BLACK, result.slopes.black)
   }
-  const [r, g, b] = result.matte
-  return slopeOn(s, low, middle, high, r, g, b, result.slopes.matte)
+  return slopeOn(s, at, result.matte, result.slopes.matte)
 }
 
-function slopeOn(
-  s: Uint16Array,
-  low: number,
-  middle: number,
-  high: number,
-  r: number,
-  g: number,
-  b: number,
-  votes: [number, number]
-): number {
+function slopeOn(s: Uint16Array, [low, middle, high]: Three, matte: Triple, votes: [number, number]): number {
   const [a0, a, a1] = [s[low + 3]!, s[middle + 3]!, s[high + 3]!]
   let moves = 0
   let missStraight = 0
   let missPremultiplied = 0
   for (let c = 0; c < 3; c++) {
-    const m = c === 0 ? r : c === 1 ? g : b
+    const m = matte[c]!
     const [c0, cm, c1] = [s[low + c]! * CODE, s[middle + c]! * CODE, s[high + c]! * CODE]
     moves = Math.max(moves, Math.abs((1 - a0 / a1) * (c1 - m)))
     missStraight = Math.max(missStraight, Math.abs(cm - c1), Math.abs(c0 - c1))

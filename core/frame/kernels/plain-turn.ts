@@ -1,8 +1,9 @@
 /** The plain twin of the kernel that turns a picture. */
-import type { Way } from './kernels'
+import type { Extent, Way } from './kernels'
 import { clamp01 } from './pixel'
 
-const cubic = (t: number): [number, number, number, number] => [
+/** Catmull-Rom's shares of four neighbours, `t` of the way from the second to the third. */
+export const cubicShares = (t: number): [number, number, number, number] => [
   ((-0.5 * t + 1) * t - 0.5) * t,
   (1.5 * t - 2.5) * t * t + 1,
   ((-1.5 * t + 2) * t + 0.5) * t,
@@ -11,10 +12,8 @@ const cubic = (t: number): [number, number, number, number] => [
 
 export function turn(
   straight: Float32Array,
-  w: number,
-  h: number,
-  width: number,
-  height: number,
+  { width: w, height: h }: Extent,
+  { width, height }: Extent,
   { u, v, du, dv }: Way
 ): Float32Array {
   const seen = straight.map((value, i) => (i % 4 === 3 ? value : value * straight[i - (i % 4) + 3]!))
@@ -23,7 +22,7 @@ export function turn(
     for (let x = 0; x < width; x++, o += 4) {
       const [px, py] = [u - dv * y + du * x, v + du * y + dv * x]
       const [left, top] = [Math.floor(px), Math.floor(py)]
-      const [wx, wy] = [cubic(px - left), cubic(py - top)]
+      const [wx, wy] = [cubicShares(px - left), cubicShares(py - top)]
       const sum = [0, 0, 0, 0]
       for (let m = 0; m < 4; m++) {
         for (let n = 0; n < 4; n++) {

@@ -3,115 +3,17 @@ import type { BesideHow, Extent, KeyedSamples, ScreenPlate } from './kernels'
 import { ACROSS } from './plain-beside'
 import { layPlate, SURFACES } from './wasm-keys'
 import { layPicture, takePicture, type PictureSamples } from './wasm-picture'
-
-export interface BesideExports {
-  memory: WebAssembly.Memory
-  largestAcross(from: number, to: number, width: number, height: number, reach: number, row: number): void
-  besideMeasure(
-    from: number,
-    kind: number,
-    plate: number,
-    surfaces: number,
-    width: number,
-    height: number,
-    away: number,
-    cross: number
-  ): void
-  mean5(from: number, across: number, to: number, width: number, height: number, row: number): void
-  besideRest(from: number, to: number, count: number): void
-  largestDown(room: number, to: number, width: number, height: number, reach: number): void
-  besideCores(
-    away: number,
-    cross: number,
-    wideAway: number,
-    wideCross: number,
-    wideRest: number,
-    most: number,
-    width: number,
-    height: number,
-    across: number,
-    noise: number,
-    smooth: number,
-    cores: number
-  ): void
-  besideBares(
-    away: number,
-    cross: number,
-    meanAway: number,
-    meanCross: number,
-    pixels: number,
-    across: number,
-    clear: number,
-    noiseAway: number,
-    noiseHue: number,
-    smooth: number,
-    bares: number
-  ): void
-  besideBlocks(
-    from: number,
-    kind: number,
-    plate: number,
-    surfaces: number,
-    cores: number,
-    width: number,
-    height: number,
-    columns: number,
-    rows: number,
-    colours: number,
-    screens: number,
-    any: number
-  ): void
-  besideRamps(
-    cores: number,
-    colours: number,
-    screens: number,
-    any: number,
-    width: number,
-    columns: number,
-    rows: number,
-    noise: number
-  ): void
-  nearestRows(marked: number, width: number, height: number, rows: number): void
-  besideKey(
-    from: number,
-    kind: number,
-    plate: number,
-    surfaces: number,
-    to: number,
-    sure: number,
-    away: number,
-    cross: number,
-    cores: number,
-    bares: number,
-    coreRows: number,
-    bareRows: number,
-    width: number,
-    height: number,
-    across: number,
-    clear: number,
-    solid: number,
-    noise: number,
-    noisy: number,
-    spill: number,
-    lean: number,
-    channel: number
-  ): void
-}
-
-type Lay = (...sizes: number[]) => number[]
+import { BEYOND, type Room } from './wasm-room'
 
 /** Pixels each way that cores are looked at within, and beyond which nothing may be further from the screen. */
 const WIDE = 2
 const MOST = 6
 /** Side of the blocks that ramps are looked for in. */
 const BLOCK = 4
-/** Room for vectors beyond an end. */
-const BEYOND = 64
 
 /** See `Kernels.keyBeside`. */
 export function wasmKeyBeside(
-  exports: BesideExports,
-  lay: Lay,
+  { exports, lay }: Room,
   samples: PictureSamples,
   plate: ScreenPlate,
   { width, height }: Extent,

@@ -3,32 +3,9 @@
  * band shows.
  */
 import type { Triple } from '../../base/colour'
-import { BINS, type Differences, type Stored } from './kernels'
-import { EDGE_REACH, waveX, waveY } from './plain-compare'
-
-export interface CompareExports {
-  readonly memory: WebAssembly.Memory
-  compare(
-    e: number,
-    f: number,
-    width: number,
-    height: number,
-    top: number,
-    whole: number,
-    above: number,
-    below: number,
-    block: number,
-    out: number,
-    bins: number,
-    list: number,
-    rows: number,
-    map: number,
-    waves: number,
-    table: number,
-    levels: number
-  ): number
-  markEdges(e: number, rows: number, map: number, width: number, height: number, above: number, below: number): number
-}
+import { BINS, type Differences, type Extent, type Stored } from './kernels'
+import { EDGE_REACH, noDifferences, waveX, waveY } from './plain-compare'
+import type { Room } from './wasm-room'
 
 const MODES = { straight: 0, premultiplied: 1, none: 2 } as const
 
@@ -37,17 +14,14 @@ const BAND = 1 << 15
 
 const RESULTS = 20
 
-/** See `Kernels.compare`. `linear` is the place of linear light for every code; `lay` gives scratch memory. */
+/** See `Kernels.compare`. `linear` is the place of linear light for every code. */
 export function wasmCompare(
-  exports: CompareExports,
-  lay: (...sizes: number[]) => number[],
-  linear: number,
+  { exports, lay }: Room,
   expected: Uint16Array,
   found: Uint16Array,
-  width: number,
-  height: number,
-  how: { expected: Stored; found: Stored; opposite: Triple }
+  how: Extent & { expected: Stored; found: Stored; opposite: Triple; linear: number }
 ): Differences {
+  const { width, height, linear } = how
   const band = Math.max(1, Math.min(height, Math.floor(BAND / width)))
   const rowBytes = 8 * width
   const around = 2 * EDGE_REACH
@@ -94,27 +68,7 @@ export function wasmCompare(
     return { at: e + (top - first) * rowBytes, end, above: top - first, below: last - end }
   }
 
-  const result: Differences = {
-    changed: 0,
-    changedUnderClear: 0,
-    alpha: {
-      max: 0,
-      sum: 0,
-      squares: 0,
-      changed: 0,
-      clearLost: 0,
-      solidLost: 0,
-      clear: 0,
-      solid: 0,
-      foundLeast: 65535,
-      foundMost: 0,
-      dueLevels: new Uint32Array(0),
-      foundLevels: new Uint32Array(0)
-    },
-    colour: { max: 0, sum: 0, visible: 0, bins: new Uint32Array(0) },
-    edge: { max: 0, sum: 0, pixels: 0 },
-    fine: { due: 0, found: 0 }
-  }
+  const result = noDifferences()
   const { alpha, colour, edge, fine } = result
   const results = new Float64Array(buffer, out, RESULTS)
   const unmarked: number[] = []

@@ -4,22 +4,8 @@ import type { Counts, ExamineHow, Examined, Islands } from './kernels'
 import { CHANGE, FAINT_BELOW, LINES, NEARLY, SPECK, WITHIN } from './plain-plane'
 import { FAR } from './plain-triples'
 import { STRETCH } from './stretches'
-import { triplesFrom, triplesRoom, type TriplesExports } from './wasm-triples'
-
-export interface ExamineExports extends TriplesExports {
-  alphaOf8(from: number, to: number, pixels: number): void
-  lookBegin(histogram: number, levels: number, out: number, was8: number): void
-  look(from: number, first: number, end: number, histogram: number, levels: number, out: number): void
-  lookBlank(from: number, first: number, pixels: number, histogram: number, levels: number, out: number): void
-  lookEnd(histogram: number, levels: number, out: number): void
-  isBlank(from: number, bytes: number): number
-  mixBlocks(from: number, blocks: number, lanes: number): void
-  countSame(from: number, pixels: number, wanted: bigint): number
-  runs(plane: number, width: number, top: number, bottom: number, to: number, room: number): number
-  islands(from: number, count: number, parent: number, speck: number, faint: number, out: number): void
-  bleed(plane: number, width: number, height: number, nearly: number, within: number, out: number): void
-  comb(plane: number, width: number, top: number, bottom: number, change: number, lines: number, state: number): number
-}
+import { triplesFrom, triplesRoom } from './wasm-triples'
+import type { Room } from './wasm-room'
 
 /** Bytes that the tables of `look` take: its counts by alpha and its levels. */
 export const LOOK_TABLES = [4096, 65536] as const
@@ -57,8 +43,7 @@ const islandsFrom = (found: Int32Array): Islands => {
 
 /** See `Kernels.examine`. */
 export function wasmExamine(
-  exports: ExamineExports,
-  lay: (...sizes: number[]) => number[],
+  { exports, lay }: Room,
   samples: Uint8Array | Uint16Array,
   { width, height, same, alpha }: ExamineHow
 ): Examined {

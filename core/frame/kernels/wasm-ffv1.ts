@@ -1,45 +1,7 @@
 /** Binds the kernels of FFV1's slices. */
 import type { Ffv1Begun, Ffv1Place, Ffv1Plan, Ffv1Slice } from './kernels'
-
-export interface Ffv1Exports {
-  memory: WebAssembly.Memory
-  ffv1Decode(
-    from: number,
-    length: number,
-    startAt: number,
-    startLow: number,
-    startRange: number,
-    states: number,
-    tables: number,
-    transitions: number,
-    lines: number,
-    to: number,
-    width: number,
-    height: number,
-    bits: number,
-    planes: number,
-    first: number,
-    second: number
-  ): number
-  ffv1Encode(
-    samples: number,
-    held: number,
-    run: number,
-    startLow: number,
-    startRange: number,
-    states: number,
-    tables: number,
-    transitions: number,
-    lines: number,
-    to: number,
-    width: number,
-    height: number,
-    bits: number,
-    planes: number,
-    first: number,
-    second: number
-  ): number
-}
+import type { KernelExports } from './exports'
+import type { Room } from './wasm-room'
 
 /**
  * Bytes that a symbol takes at most: so many zeros stand behind the data for each of a line's, which so may run on into
@@ -47,12 +9,10 @@ export interface Ffv1Exports {
  */
 const SYMBOL_BYTES = 24
 
-type Lay = (...sizes: number[]) => number[]
-
 const lineBytes = ({ width, planes }: Ffv1Plan): number => planes * 3 * (width + 3) * 4
 
 /** Puts what both directions share into memory: the tables, and room for lines that is clear. */
-function prepare(exports: Ffv1Exports, plan: Ffv1Plan, tables: number, transitions: number, lines: number): void {
+function prepare(exports: KernelExports, plan: Ffv1Plan, tables: number, transitions: number, lines: number): void {
   const { buffer } = exports.memory
   new Int16Array(buffer, tables, plan.tables.length).set(plan.tables)
   new Uint8Array(buffer, transitions, 512).set(plan.transitions)
@@ -61,8 +21,7 @@ function prepare(exports: Ffv1Exports, plan: Ffv1Plan, tables: number, transitio
 
 /** See `Kernels.ffv1Decode`. */
 export function wasmFfv1Decode(
-  exports: Ffv1Exports,
-  lay: Lay,
+  { exports, lay }: Room,
   { data, start, states, plan, to: target }: Ffv1Slice & { plan: Ffv1Plan; to: Ffv1Place }
 ): boolean {
   const { width, height, bits, planes, contexts } = plan
@@ -120,8 +79,7 @@ const most = ({ width, height, planes, bits }: Ffv1Plan): number =>
 
 /** See `Kernels.ffv1Encode`. */
 export function wasmFfv1Encode(
-  exports: Ffv1Exports,
-  lay: Lay,
+  { exports, lay }: Room,
   {
     samples,
     stride,

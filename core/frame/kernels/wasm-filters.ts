@@ -1,27 +1,7 @@
 /** Binds the kernels that filter a plane and weigh pixels. */
-import type { Taps } from './kernels'
+import type { Extent, Taps } from './kernels'
 import { discReach } from './plain-filters'
-
-export interface FilterExports {
-  memory: WebAssembly.Memory
-  boxAcross(from: number, to: number, width: number, height: number, radius: number): void
-  boxDown(from: number, to: number, width: number, height: number, radius: number, sums: number): void
-  largestAcross(from: number, to: number, width: number, height: number, reach: number, row: number): void
-  raise(to: number, from: number, count: number): void
-  weighAcross(
-    from: number,
-    to: number,
-    width: number,
-    height: number,
-    places: number,
-    first: number,
-    shares: number,
-    taps: number
-  ): void
-  weighRow(rows: number, shares: number, taps: number, pixels: number, to: number): void
-}
-
-type Lay = (...sizes: number[]) => number[]
+import type { Room } from './wasm-room'
 
 /** Rows that hold anything but zero, as first and end; both 0 where there is nothing. */
 function usedRows(plane: Float32Array, width: number, height: number): [first: number, end: number] {
@@ -35,8 +15,7 @@ function usedRows(plane: Float32Array, width: number, height: number): [first: n
 
 /** See `Kernels.blur`. Only the rows that anything reaches are gone through. */
 export function wasmBlur(
-  exports: FilterExports,
-  lay: Lay,
+  { exports, lay }: Room,
   plane: Float32Array,
   width: number,
   height: number,
@@ -62,8 +41,7 @@ export function wasmBlur(
 
 /** See `Kernels.largest`. */
 export function wasmLargest(
-  exports: FilterExports,
-  lay: Lay,
+  { exports, lay }: Room,
   plane: Float32Array,
   width: number,
   height: number,
@@ -98,11 +76,9 @@ const BAND = 32
 
 /** See `Kernels.resample`. Goes in bands, so that scratch memory does not grow with the picture. */
 export function wasmResample(
-  exports: FilterExports,
-  lay: Lay,
+  { exports, lay }: Room,
   rgba: Float32Array,
-  width: number,
-  height: number,
+  { width, height }: Extent,
   across: Taps,
   down: Taps
 ): Float32Array {

@@ -2,51 +2,11 @@
 import type { Triple } from '../../base/colour'
 import type { ChromaHow, Extent, ScreenPlate } from './kernels'
 import { waysFrom } from './plain-keys'
-
-export interface KeyExports {
-  memory: WebAssembly.Memory
-  takeOut(at: number, pixels: number, r: number, g: number, b: number): void
-  takeBackground(at: number, pixels: number, r: number, g: number, b: number, up: number, down: number): void
-  chromaKey(
-    at: number,
-    plate: number,
-    pixels: number,
-    low: number,
-    high: number,
-    across: number,
-    spill: number,
-    lean: number,
-    channel: number
-  ): void
-  keyHue(
-    from: number,
-    wide: number,
-    plate: number,
-    surfaces: number,
-    width: number,
-    height: number,
-    to: number,
-    row: number,
-    under: number,
-    low: number,
-    high: number,
-    across: number,
-    spill: number,
-    lean: number,
-    channel: number
-  ): void
-  dither8(at: number, samples: number, first: number): void
-}
-
-type Lay = (...sizes: number[]) => number[]
-
-/** Room for the vectors that a kernel reads and writes beyond the end. */
-const BEYOND = 64
+import { BEYOND, type Room } from './wasm-room'
 
 /** Lays the pixels into scratch memory, with `more` behind them, and takes them back as `run` leaves them. */
 function inPlace(
-  exports: KeyExports,
-  lay: Lay,
+  { exports, lay }: Room,
   rgba: Float32Array,
   more: readonly ArrayLike<number>[],
   run: (at: number, ...more: number[]) => void
@@ -64,42 +24,34 @@ function inPlace(
 }
 
 /** See `Kernels.takeOut`. */
-export function wasmTakeOut(exports: KeyExports, lay: Lay, rgba: Float32Array, [r, g, b]: Triple): void {
-  inPlace(exports, lay, rgba, [], at => exports.takeOut(at, rgba.length / 4, r, g, b))
+export function wasmTakeOut(room: Room, rgba: Float32Array, [r, g, b]: Triple): void {
+  inPlace(room, rgba, [], at => room.exports.takeOut(at, rgba.length / 4, r, g, b))
 }
 
 /** See `Kernels.takeBackground`. */
-export function wasmTakeBackground(
-  exports: KeyExports,
-  lay: Lay,
-  rgba: Float32Array,
-  background: Triple,
-  solid: number
-): void {
+export function wasmTakeBackground(room: Room, rgba: Float32Array, background: Triple, solid: number): void {
   const { up, down } = waysFrom(background, solid)
   inPlace(
-    exports,
-    lay,
+    room,
     rgba,
     [
       [...up, 0],
       [...down, 0]
     ],
     (at, upAt, downAt) =>
-      exports.takeBackground(at, rgba.length / 4, ...(background as [number, number, number]), upAt!, downAt!)
+      room.exports.takeBackground(at, rgba.length / 4, ...(background as [number, number, number]), upAt!, downAt!)
   )
 }
 
 /** See `Kernels.chromaKey`. */
 export function wasmChromaKey(
-  exports: KeyExports,
-  lay: Lay,
+  room: Room,
   rgba: Float32Array,
   plate: Float32Array,
   { low, high, across, spill, lean, channel }: ChromaHow
 ): void {
-  inPlace(exports, lay, rgba, [plate], (at, plateAt) =>
-    exports.chromaKey(at, plateAt!, rgba.length / 4, low, high, across, spill, lean, channel)
+  inPlace(room, rgba, [plate], (at, plateAt) =>
+    room.exports.chromaKey(at, plateAt!, rgba.length / 4, low, high, across, spill, lean, channel)
   )
 }
 
@@ -116,8 +68,7 @@ export function layPlate(buffer: ArrayBuffer, plate: ScreenPlate, pixels: number
 
 /** See `Kernels.keyHue`. */
 export function wasmKeyHue(
-  exports: KeyExports,
-  lay: Lay,
+  { exports, lay }: Room,
   codes: Uint8Array | Uint16Array,
   plate: ScreenPlate,
   { width, height }: Extent,
@@ -143,6 +94,6 @@ export function wasmKeyHue(
 }
 
 /** See `Kernels.dither8`. */
-export function wasmDither8(exports: KeyExports, lay: Lay, rgba: Float32Array, first: number): void {
-  inPlace(exports, lay, rgba, [], at => exports.dither8(at, rgba.length, first))
+export function wasmDither8(room: Room, rgba: Float32Array, first: number): void {
+  inPlace(room, rgba, [], at => room.exports.dither8(at, rgba.length, first))
 }

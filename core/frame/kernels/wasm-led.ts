@@ -1,24 +1,14 @@
 /** Binds the kernel that leads shared chroma by luma; see `plain-led.ts`, which defines it. */
 import type { Extent, SharedChroma, Siting } from './kernels'
 import { layPicture, takePicture, type PictureSamples } from './wasm-picture'
-
-export interface LedExports {
-  memory: WebAssembly.Memory
-  ledRoom(width: number, height: number, across: number, down: number): number
-  ledByLuma(asked: number): void
-}
-
-type Lay = (...sizes: number[]) => number[]
+import { BEYOND, type Room } from './wasm-room'
 
 /** As `Led` in assembly/led.ts numbers them. */
 const NUMBER: Readonly<Record<Siting, number>> = { own: 0, repeated: 1, first: 2, middle: 3 }
-/** Room for vectors beyond an end. */
-const BEYOND = 64
 
 /** See `Kernels.ledByLuma`. */
 export function wasmLedByLuma(
-  exports: LedExports,
-  lay: Lay,
+  { exports, lay }: Room,
   samples: PictureSamples,
   { width, height, across, down }: Extent & SharedChroma
 ): Uint16Array | Float32Array {

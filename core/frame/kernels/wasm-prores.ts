@@ -3,51 +3,9 @@
  * quantisers asks.
  */
 import { impossible } from '../../base/errors'
-import type { AlphaSlice, ChooseQuantisers, ProresHow, ProresSlices } from './kernels'
+import type { AlphaSlice, ChooseQuantisers, Extent, ProresHow, ProresSlices } from './kernels'
 import { slicesOf } from './prores-slices'
-
-export interface ProresExports {
-  memory: WebAssembly.Memory
-  transformSlice(
-    rgba: number,
-    width: number,
-    height: number,
-    x: number,
-    y: number,
-    mbs: number,
-    kr: number,
-    kb: number,
-    planes: number,
-    to: number,
-    field: number
-  ): void
-  fillClear(rgba: number, width: number, height: number): void
-  readingsApart(ours: number, theirs: number, count: number, most: number): number
-  proresAlphaSlice(
-    from: number,
-    size: number,
-    to: number,
-    stride: number,
-    columns: number,
-    shown: number,
-    rows: number,
-    wide: number
-  ): number
-  codeSlice(
-    coefficients: number,
-    mbs: number,
-    index: number,
-    alphaBits: number,
-    rgba: number,
-    width: number,
-    height: number,
-    x: number,
-    y: number,
-    work: number,
-    to: number
-  ): number
-  measureSlice(coefficients: number, mbs: number, index: number, work: number, to: number): number
-}
+import type { Room } from './wasm-room'
 
 /**
  * A slice of 8 macroblocks never takes more: 3 * 2048 coefficients of at most 27 bits and their runs, and 2048 alphas
@@ -56,11 +14,9 @@ export interface ProresExports {
 const MOST_SLICE = 65536
 
 export function wasmProres(
-  exports: ProresExports,
-  lay: (...sizes: number[]) => number[],
+  { exports, lay }: Room,
   samples: Uint16Array,
-  width: number,
-  height: number,
+  { width, height }: Extent,
   how: ProresHow,
   choose: ChooseQuantisers
 ): ProresSlices {
@@ -114,12 +70,10 @@ const BEHIND = 16
 
 /** See `Kernels.proresAlpha`. */
 export function wasmProresAlpha(
-  exports: ProresExports,
-  lay: (...sizes: number[]) => number[],
+  { exports, lay }: Room,
   data: Uint8Array,
   slices: readonly AlphaSlice[],
-  width: number,
-  height: number,
+  { width, height }: Extent,
   bits: 8 | 16
 ): Uint16Array | number {
   const most = slices.reduce((size, slice) => Math.max(size, slice.size), 0)
@@ -153,8 +107,7 @@ const BESIDE = 1 << 15
 
 /** See `Kernels.readingsApart`. */
 export function wasmReadingsApart(
-  exports: ProresExports,
-  lay: (...sizes: number[]) => number[],
+  { exports, lay }: Room,
   ours: Uint16Array,
   theirs: Uint16Array,
   most: number

@@ -1,25 +1,6 @@
 /** Binds the kernel that lets triples of pixels vote. */
 import type { Triples } from './kernels'
-
-export interface TriplesExports {
-  memory: WebAssembly.Memory
-  alphaOf(from: number, to: number, pixels: number): void
-  clearsKnown(clear: number, partial: number, colour: bigint, out: number): void
-  triples(
-    from: number,
-    plane: number,
-    width: number,
-    height: number,
-    top: number,
-    bottom: number,
-    out: number,
-    intercepts: number,
-    bins: number,
-    marks: number,
-    work: number,
-    narrow: number
-  ): void
-}
+import type { Room } from './wasm-room'
 
 /** Bytes that the kernel works in. */
 export const triplesRoom = (width: number, height: number): number =>
@@ -27,8 +8,7 @@ export const triplesRoom = (width: number, height: number): number =>
 
 /** See `Kernels.triples`. */
 export function wasmTriples(
-  exports: TriplesExports,
-  lay: (...sizes: number[]) => number[],
+  { exports, lay }: Room,
   { samples, width, height, marks }: { samples: Uint16Array; width: number; height: number; marks: Uint8Array | null }
 ): Triples {
   const pixels = width * height

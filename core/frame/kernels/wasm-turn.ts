@@ -1,27 +1,6 @@
 /** Binds the kernel that turns a picture. */
-import type { Way } from './kernels'
-
-export interface TurnExports {
-  memory: WebAssembly.Memory
-  /** The squares by which clear parts are passed over have sides of two to this power. */
-  SQUARE: WebAssembly.Global
-  multiplyMarking(at: number, stride: number, rows: number, used: number, squares: number): void
-  turnRow(
-    from: number,
-    stride: number,
-    rim: number,
-    used: number,
-    squares: number,
-    width: number,
-    height: number,
-    to: number,
-    pixels: number,
-    u: number,
-    v: number,
-    du: number,
-    dv: number
-  ): void
-}
+import type { Extent, Way } from './kernels'
+import type { Room } from './wasm-room'
 
 /** Clear pixels around the picture, as far as the filter reaches. */
 const RIM = 4
@@ -41,13 +20,10 @@ function widened(used: Uint8Array, across: number, down: number): Uint8Array {
 
 /** See `Kernels.turn`. */
 export function wasmTurn(
-  exports: TurnExports,
-  lay: (...sizes: number[]) => number[],
+  { exports, lay }: Room,
   rgba: Float32Array,
-  width: number,
-  height: number,
-  toWidth: number,
-  toHeight: number,
+  { width, height }: Extent,
+  { width: toWidth, height: toHeight }: Extent,
   { u, v, du, dv }: Way
 ): Float32Array {
   const [stride, rows] = [width + 2 * RIM, height + 2 * RIM]

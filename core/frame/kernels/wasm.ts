@@ -10,90 +10,18 @@ import type { Ended } from './lease'
 import { lzwRoom } from './plain-lzw'
 import { rleBound } from './plain-rle'
 import { STRETCH, usedStretches } from './stretches'
-import { wasmKeyBeside, type BesideExports } from './wasm-beside'
-import { wasmCompare, type CompareExports } from './wasm-compare'
-import { wasmBlur, wasmLargest, wasmResample, type FilterExports } from './wasm-filters'
-import { wasmLedByLuma, type LedExports } from './wasm-led'
-import { wasmChromaKey, wasmDither8, wasmKeyHue, wasmTakeBackground, wasmTakeOut, type KeyExports } from './wasm-keys'
-import { wasmFfv1Decode, wasmFfv1Encode, type Ffv1Exports } from './wasm-ffv1'
-import { countsAt, LOOK_TABLES, wasmExamine, type ExamineExports } from './wasm-examine'
+import { wasmKeyBeside } from './wasm-beside'
+import { wasmCompare } from './wasm-compare'
+import { wasmBlur, wasmLargest, wasmResample } from './wasm-filters'
+import { wasmLedByLuma } from './wasm-led'
+import { wasmChromaKey, wasmDither8, wasmKeyHue, wasmTakeBackground, wasmTakeOut } from './wasm-keys'
+import { wasmFfv1Decode, wasmFfv1Encode } from './wasm-ffv1'
+import { countsAt, LOOK_TABLES, wasmExamine } from './wasm-examine'
+import type { KernelExports } from './exports'
+import type { Room } from './wasm-room'
 import { wasmTriples } from './wasm-triples'
-import { wasmTurn, type TurnExports } from './wasm-turn'
-import { wasmReadingsApart, wasmProres, wasmProresAlpha, type ProresExports } from './wasm-prores'
-
-type Exports = BesideExports &
-  CompareExports &
-  Ffv1Exports &
-  FilterExports &
-  KeyExports &
-  LedExports &
-  ProresExports &
-  ExamineExports &
-  TurnExports & {
-    keep(bytes: number): number
-    reserve(bytes: number): number
-    premultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
-    premultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
-    unpremultiply8(from: number, to: number, pixels: number, r: number, g: number, b: number): void
-    unpremultiply16(from: number, to: number, pixels: number, r: number, g: number, b: number): void
-    seen(from: number, pixels: number, sampleBytes: number): number
-    widen(from: number, to: number, codes: number): void
-    narrow(from: number, to: number, codes: number): void
-    floatsOf8(from: number, to: number, samples: number): void
-    floatsOf16(from: number, to: number, samples: number): void
-    codes8Of(from: number, to: number, samples: number): void
-    codes16Of(from: number, to: number, samples: number): void
-    WORK: WebAssembly.Global
-    yccToRgba(
-      ys: number,
-      us: number,
-      vs: number,
-      as: number,
-      stride: number,
-      width: number,
-      height: number,
-      kr: number,
-      kb: number,
-      to: number
-    ): void
-    zlib(from: number, n: number, to: number, work: number): number
-    stripRows(
-      from: number,
-      to: number,
-      width: number,
-      rows: number,
-      channels: number,
-      wide: number,
-      predicted: number
-    ): void
-    lzwPack(from: number, n: number, to: number, table: number): number
-    crc32(from: number, n: number, crc: number): number
-    rleEncode(pixels: number, before: number, width: number, height: number, depth: number, to: number): number
-    rleDecode(
-      data: number,
-      n: number,
-      from: number,
-      canvas: number,
-      width: number,
-      line: number,
-      lines: number,
-      depth: number
-    ): number
-    rleWrongAt(): number
-    rleWrongLine(): number
-    pngRows(from: number, to: number, pixels: number, wide: number, channels: number): void
-    pngSamples(from: number, to: number, pixels: number, wide: number, channels: number): void
-    pngFilter(
-      from: number,
-      to: number,
-      zeros: number,
-      scratch: number,
-      stride: number,
-      height: number,
-      pixelBytes: number
-    ): void
-    pngUnfilter(from: number, to: number, zeros: number, stride: number, height: number, pixelBytes: number): number
-  }
+import { wasmTurn } from './wasm-turn'
+import { wasmReadingsApart, wasmProres, wasmProresAlpha } from './wasm-prores'
 
 const RLE_FAULTS = ['ends-at-line', 'ends-within', 'too-wide'] as const
 
@@ -111,7 +39,7 @@ const bytesOf = (samples: Uint8Array | Uint16Array): Uint8Array =>
 /** Instantiates the compiled module. The module imports nothing but `env.abort`, which no kernel reaches. */
 export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> {
   const instance = await WebAssembly.instantiate(module, { env: { abort: () => undefined } })
-  const exports = instance.exports as unknown as Exports
+  const exports = instance.exports as unknown as KernelExports
 
   function got(at: number, bytes: number): number {
     if (at >>> 0 === 0) throw noRoom(`the kernels could not get ${Math.ceil(bytes / 2 ** 20)} MiB of memory`)
@@ -138,6 +66,8 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       return place
     })
   }
+
+  const room: Room = { exports, lay }
 
   /**
    * Buffers that were given back, the latest last. Fresh memory of a frame's size is slow to come by, and slow to be
@@ -334,10 +264,9 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
 
   return {
     name: 'wasm',
-    prores: (samples, width, height, how, choose) => wasmProres(exports, lay, samples, width, height, how, choose),
-    proresAlpha: (data, slices, width, height, bits) =>
-      wasmProresAlpha(exports, lay, data, slices, width, height, bits),
-    readingsApart: (ours, theirs, most) => wasmReadingsApart(exports, lay, ours, theirs, most),
+    prores: (samples, width, height, how, choose) => wasmProres(room, samples, { width, height }, how, choose),
+    proresAlpha: (data, slices, width, height, bits) => wasmProresAlpha(room, data, slices, { width, height }, bits),
+    readingsApart: (ours, theirs, most) => wasmReadingsApart(room, ours, theirs, most),
     yccToRgba({ planes, stride, planeSize, width, height }, alpha, { kr, kb }) {
       const size = width * height * 8
       const colour = planes.subarray(0, 3 * planeSize)
@@ -394,7 +323,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       const length = exports.rleEncode(from, before ? earlier : 0, width, height, depth, to)
       return taken(to, length)
     },
-    rleDecode(sample, from, canvas, line, lines, width, height, depth) {
+    rleDecode(sample, from, canvas, { line, lines, width, height, depth }) {
       const size = width * height * 4
       const [data, to] = lay(sample.length, size) as [number, number]
       const memory = new Uint8Array(exports.memory.buffer)
@@ -406,8 +335,8 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       if (wrong === 0) return taken(to, size)
       return { fault: RLE_FAULTS[wrong - 1]!, at: exports.rleWrongAt(), line: exports.rleWrongLine() }
     },
-    ffv1Decode: (slice, plan, to) => wasmFfv1Decode(exports, lay, { ...slice, plan, to }),
-    ffv1Encode: (samples, stride, begun, plan) => wasmFfv1Encode(exports, lay, { samples, stride, begun, plan }),
+    ffv1Decode: (slice, plan, to) => wasmFfv1Decode(room, { ...slice, plan, to }),
+    ffv1Encode: (samples, stride, begun, plan) => wasmFfv1Encode(room, { samples, stride, begun, plan }),
     crc32(bytes, crc = 0) {
       const [from] = lay(bytes.length) as [number]
       new Uint8Array(exports.memory.buffer).set(bytes, from)
@@ -429,26 +358,24 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     toCodes8: (values, room) => recoded('codes8Of', values, room?.fill(0) ?? new Uint8Array(values.length)),
     toCodes16: (values, room) => recoded('codes16Of', values, room?.fill(0) ?? new Uint16Array(values.length)),
     compare: (expected, found, width, height, how) =>
-      wasmCompare(exports, lay, linear, expected, found, width, height, how),
+      wasmCompare(room, expected, found, { ...how, width, height, linear }),
     look,
-    examine: (samples, how) => wasmExamine(exports, lay, samples, how),
-    triples: (samples, width, height, marks) =>
-      wasmTriples(exports, lay, { samples, width, height, marks: marks ?? null }),
+    examine: (samples, how) => wasmExamine(room, samples, how),
+    triples: (samples, width, height, marks) => wasmTriples(room, { samples, width, height, marks: marks ?? null }),
     fingerprint,
-    blur: (plane, width, height, radius) => wasmBlur(exports, lay, plane, width, height, radius),
-    largest: (plane, width, height, radius) => wasmLargest(exports, lay, plane, width, height, radius),
-    resample: (rgba, width, height, across, down) => wasmResample(exports, lay, rgba, width, height, across, down),
+    blur: (plane, width, height, radius) => wasmBlur(room, plane, width, height, radius),
+    largest: (plane, width, height, radius) => wasmLargest(room, plane, width, height, radius),
+    resample: (rgba, width, height, across, down) => wasmResample(room, rgba, { width, height }, across, down),
 
-    turn: (rgba, width, height, toWidth, toHeight, way) =>
-      wasmTurn(exports, lay, rgba, width, height, toWidth, toHeight, way),
-    takeOut: (rgba, matte) => wasmTakeOut(exports, lay, rgba, matte),
-    takeBackground: (rgba, background, solid) => wasmTakeBackground(exports, lay, rgba, background, solid),
-    keyBeside: (samples, plate, size, how) => wasmKeyBeside(exports, lay, samples, plate, size, how),
+    turn: (rgba, from, to, way) => wasmTurn(room, rgba, from, to, way),
+    takeOut: (rgba, matte) => wasmTakeOut(room, rgba, matte),
+    takeBackground: (rgba, background, solid) => wasmTakeBackground(room, rgba, background, solid),
+    keyBeside: (samples, plate, size, how) => wasmKeyBeside(room, samples, plate, size, how),
     ledByLuma: (samples, size, shared) =>
-      wasmLedByLuma(exports, lay, samples, { width: size.width, height: size.height, ...shared }),
-    keyHue: (codes, plate, size, how) => wasmKeyHue(exports, lay, codes, plate, size, how),
-    chromaKey: (rgba, plate, how) => wasmChromaKey(exports, lay, rgba, plate, how),
-    dither8: (rgba, first) => wasmDither8(exports, lay, rgba, first),
+      wasmLedByLuma(room, samples, { width: size.width, height: size.height, ...shared }),
+    keyHue: (codes, plate, size, how) => wasmKeyHue(room, codes, plate, size, how),
+    chromaKey: (rgba, plate, how) => wasmChromaKey(room, rgba, plate, how),
+    dither8: (rgba, first) => wasmDither8(room, rgba, first),
 
     pngFilter(rows, stride, height, pixelBytes) {
       const size = (stride + 1) * height

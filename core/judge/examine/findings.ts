@@ -22,8 +22,7 @@ function finding(
   severity: Finding['severity'],
   sentence: string,
   frames: number[] = [],
-  mend?: Finding['mend'],
-  more: Pick<Finding, 'causes' | 'orElse'> = {}
+  { mend, ...more }: { mend?: Finding['mend'] | undefined } & Pick<Finding, 'causes' | 'orElse'> = {}
 ): Finding {
   return { id, severity, frames, sentence, ...(mend ? { mend } : {}), ...more }
 }
@@ -71,10 +70,9 @@ const solidEverywhere: Finder = (all, facts) => {
           'fault',
           `${what}, and it stands before a screen of about ${rim}. Alpha has to be pulled from it.`,
           [],
-          step('Pull a chroma key', 'chroma-key', { screen: rim }),
-          { causes }
+          { mend: step('Pull a chroma key', 'chroma-key', { screen: rim }), causes }
         )
-      : finding('solid-everywhere', 'fault', `${what}. Nothing below it will ever be seen.`, [], undefined, { causes })
+      : finding('solid-everywhere', 'fault', `${what}. Nothing below it will ever be seen.`, [], { causes })
   }
   const mend =
     colour === '#000000'
@@ -87,8 +85,7 @@ const solidEverywhere: Finder = (all, facts) => {
     'fault',
     `${what}; the background is one flat colour, ${colourName(colour)}. The background was probably left on: whatever is below will be hidden.`,
     [],
-    mend,
-    { causes }
+    { mend: mend, causes }
   )
 }
 
@@ -121,8 +118,7 @@ const onOff: Finder = all =>
         'warning',
         'Alpha is only on or off: no pixel is partly clear, so edges will look stepped.',
         [],
-        SOFTER,
-        { causes: 'Steps show wherever the picture is scaled or moves slowly.' }
+        { mend: SOFTER, causes: 'Steps show wherever the picture is scaled or moves slowly.' }
       )
     : null
 
@@ -139,8 +135,10 @@ const limitedRange: Finder = all =>
         'fault',
         `Alpha runs from ${Math.round(all.least * 255)} to ${Math.round(all.most * 255)} of 255: it was stored in limited range. Clear areas will show as haze and solid ones will let the backdrop through.`,
         [],
-        step('Stretch to full range', 'alpha-full-range'),
-        { causes: 'Every receiver takes alpha as full range, so all of them show the haze.' }
+        {
+          mend: step('Stretch to full range', 'alpha-full-range'),
+          causes: 'Every receiver takes alpha as full range, so all of them show the haze.'
+        }
       )
     : null
 
@@ -152,7 +150,7 @@ const neverFull: Finder = all =>
         all.most > 0.9 ? 'warning' : 'note',
         `Alpha never reaches full: its highest value is ${sayShare(all.most)}, so the backdrop shows through everywhere.`,
         [],
-        stretch('Stretch to solid', all)
+        { mend: stretch('Stretch to solid', all) }
       )
 
 const neverClear: Finder = all =>
@@ -163,8 +161,10 @@ const neverClear: Finder = all =>
         'warning',
         `Alpha never reaches zero: its lowest value is ${sayShare(all.least)}, so a haze lies over the whole picture.`,
         [],
-        stretch('Stretch to clear', all),
-        { causes: 'Over a dark backdrop the whole frame brightens, and its edge shows as a rectangle.' }
+        {
+          mend: stretch('Stretch to clear', all),
+          causes: 'Over a dark backdrop the whole frame brightens, and its edge shows as a rectangle.'
+        }
       )
 
 const shallow: Finder = (all, facts) => {
@@ -189,7 +189,7 @@ const repeatedLast: Finder = (all, facts) => {
     'warning',
     `The last frame, ${n}, repeats frame 1, so a loop stutters for one frame${facts.rate ? ` of 1/${Math.round(facts.rate[0] / facts.rate[1])} s` : ''}.`,
     [n],
-    step(`Leave frame ${n} out`, 'drop-last')
+    { mend: step(`Leave frame ${n} out`, 'drop-last') }
   )
 }
 
@@ -202,15 +202,14 @@ const fewLevels: Finder = (all, facts) => {
     'warning',
     `Alpha lives at ${all.levels} levels only, of the ${facts.bitDepth === 8 ? 256 : 65536} its depth has, although ${sayShare(all.partial / total)} of the picture is partly clear.`,
     [],
-    SOFTER,
-    { causes: 'Soft edges show as bands. It was probably made by a palette or quantised on the way.' }
+    { mend: SOFTER, causes: 'Soft edges show as bands. It was probably made by a palette or quantised on the way.' }
   )
 }
 
 const untagged: Finder = (_, facts) => {
   const film = /QuickTime|MP4|Matroska|ProRes/i.test(facts.kind)
   return film && facts.colour === null
-    ? finding('colour-untagged', 'note', 'The film carries no colour tags.', [], undefined, {
+    ? finding('colour-untagged', 'note', 'The film carries no colour tags.', [], {
         causes: 'Receivers guess by the picture size; between BT.601 and BT.709 greens and reds shift visibly.'
       })
     : null
@@ -224,8 +223,8 @@ const wideColour: Finder = (_, facts) => {
     'note',
     `Its colour is ${sayTags(facts.tags)}. Formats that can say so carry that along; for the others it is brought to sRGB, or its codes are kept and shown as other colours.`,
     [],
-    from ? step('Bring it to sRGB', 'bring-to-srgb', { from }) : KEEP_CODES,
     {
+      mend: from ? step('Bring it to sRGB', 'bring-to-srgb', { from }) : KEEP_CODES,
       causes: 'Programs that take every picture for sRGB show it with other colours.',
       ...(from ? { orElse: KEEP_CODES } : {})
     }
@@ -253,7 +252,7 @@ const noRate: Finder = (_, facts) =>
         'warning',
         'Nothing says how fast it plays. Films cannot be poured until a rate is given.',
         [],
-        { id: 'ask-rate', label: 'Give the rate' }
+        { mend: { id: 'ask-rate', label: 'Give the rate' } }
       )
     : null
 
@@ -266,7 +265,7 @@ const oddRate: Finder = (_, facts) => {
         'warning',
         `A rate of ${rateFraction(facts.rate)} frames per second is unusual; check it against the hand-over.`,
         [],
-        { id: 'ask-rate', label: 'Give the rate' }
+        { mend: { id: 'ask-rate', label: 'Give the rate' } }
       )
     : null
 }
@@ -284,7 +283,6 @@ const contradicted: Finder = (_, facts, alpha) => {
           'warning',
           `The pixels are premultiplied on ${colourName(alpha.matte!)} and nothing in the file says so. Read as straight, its rims turn ${alpha.matte === '#000000' ? 'dark' : 'light'}.`,
           [],
-          undefined,
           { causes: 'Programs that ask will be answered by guess; those that do not take it as straight.' }
         )
       : null
@@ -292,10 +290,10 @@ const contradicted: Finder = (_, facts, alpha) => {
   const said = sayTaken(alpha, claim)
   if (!said || sameReading(alpha, claim)) return null
   return overrules(alpha)
-    ? finding('claim-contradicts-pixels', 'fault', `${said.sentence} ${alpha.evidence.sentence}`, [], undefined, {
+    ? finding('claim-contradicts-pixels', 'fault', `${said.sentence} ${alpha.evidence.sentence}`, [], {
         causes: 'Programs that believe the file will show wrong rims.'
       })
-    : finding('mode-doubted', 'warning', said.sentence, [], undefined, {
+    : finding('mode-doubted', 'warning', said.sentence, [], {
         causes: 'If the pixels are right, soft edges will look too dark or too light. Decide by hand if you know.'
       })
 }
@@ -311,8 +309,10 @@ const lightOutside: Finder = (all, _, alpha) => {
     'warning',
     `In ${all.excess} pixels the colour is brighter than alpha allows: added light, which straight alpha cannot say.`,
     [],
-    step('Turn the light into alpha', 'glow-to-alpha', { keep: true }),
-    { causes: 'Outlets with straight alpha cut the light off; premultiplied ones keep it.' }
+    {
+      mend: step('Turn the light into alpha', 'glow-to-alpha', { keep: true }),
+      causes: 'Outlets with straight alpha cut the light off; premultiplied ones keep it.'
+    }
   )
 }
 
@@ -323,8 +323,10 @@ const underClear: Finder = (all, _, alpha) =>
         'note',
         'A picture lies under the clear pixels. It is invisible, and is kept by exact formats.',
         [],
-        step('Wipe it', 'clear-to-black'),
-        { causes: 'Engines that filter textures may draw it into the rims; a receiver who drops the alpha sees it.' }
+        {
+          mend: step('Wipe it', 'clear-to-black'),
+          causes: 'Engines that filter textures may draw it into the rims; a receiver who drops the alpha sees it.'
+        }
       )
     : null
 
@@ -337,7 +339,7 @@ const pixelShape: Finder = (_, facts) => {
         'warning',
         `Pixels are ${w}:${h}, not square; programs that ignore this show the picture too ${w < h ? 'wide' : 'narrow'}.`,
         [],
-        step('Make pixels square', 'square-pixels')
+        { mend: step('Make pixels square', 'square-pixels') }
       )
 }
 
@@ -359,8 +361,10 @@ const specks: Finder = (all, facts) => {
     'warning',
     `${count === 1 ? 'A speck stands by itself' : `${count} specks stand by themselves`} in ${having.length} of ${facts.frames} frames, of ${size === 1 ? 'one pixel' : `up to ${size} pixels`}.`,
     having.map(s => s.frame),
-    step('Remove the specks', 'alpha-specks', { size: size + 1, holes: false }),
-    { causes: 'Specks flicker over any backdrop, and widen a crop to the whole frame.' }
+    {
+      mend: step('Remove the specks', 'alpha-specks', { size: size + 1, holes: false }),
+      causes: 'Specks flicker over any backdrop, and widen a crop to the whole frame.'
+    }
   )
 }
 
@@ -374,8 +378,10 @@ const faintIslands: Finder = (all, facts) => {
     'warning',
     `Faint patches lie apart from the subject in ${having.length} of ${facts.frames} frames; their alpha stays below ${sayShare(most + 0.001)}.`,
     having.map(s => s.frame),
-    step('Remove the haze', 'alpha-haze', { below: Math.ceil(most * 1000) / 10 }),
-    { causes: 'They show as stains over dark or even backdrops.' }
+    {
+      mend: step('Remove the haze', 'alpha-haze', { below: Math.ceil(most * 1000) / 10 }),
+      causes: 'They show as stains over dark or even backdrops.'
+    }
   )
 }
 
@@ -394,8 +400,10 @@ const bleedThrough: Finder = all => {
     'warning',
     `Areas that should be solid are not quite: ${sayShare(pixels / total)} of the picture has alpha from ${sayShare(least)} to just below full.`,
     having.flatMap(({ frame, look }) => (look.plane.bleed > BLEEDING * look.width * look.height ? [frame] : [])),
-    step('Make them solid', 'alpha-levels', { low: 0, high: Math.max(1, Math.floor(least * 1000) / 10) }),
-    { causes: 'The backdrop shines through the subject. A key that was pulled too softly does this.' }
+    {
+      mend: step('Make them solid', 'alpha-levels', { low: 0, high: Math.max(1, Math.floor(least * 1000) / 10) }),
+      causes: 'The backdrop shines through the subject. A key that was pulled too softly does this.'
+    }
   )
 }
 
@@ -414,8 +422,8 @@ const fields: Finder = (all, facts) => {
     'warning',
     `Edges go to and fro from line to line in ${combed.length} of ${facts.frames} frames: they hold two moments in alternate lines, as interlaced pictures do.`,
     combed.map(s => s.frame),
-    step('Keep one field', 'one-field'),
     {
+      mend: step('Keep one field', 'one-field'),
       causes:
         'Scaled, turned or blended, the lines become combs and flicker. Half of the moments are lost by the mend; better have it rendered progressive.'
     }
@@ -436,8 +444,10 @@ const twice: Finder = (all, _, alpha) => {
     'fault',
     `Colour was multiplied by alpha twice: ${triples.twice} edges are mixed that way, ${triples.premultiplied} as if once.`,
     [],
-    step('Undo one multiplication', 'take-matte-out', { matte: '#000000' }),
-    { causes: 'Soft edges look dark and thin everywhere, however alpha is read.' }
+    {
+      mend: step('Undo one multiplication', 'take-matte-out', { matte: '#000000' }),
+      causes: 'Soft edges look dark and thin everywhere, however alpha is read.'
+    }
   )
 }
 
@@ -465,10 +475,12 @@ const loopSeam: Finder = (all, facts) => {
     'note',
     `If it is meant to loop, its seam jumps: from frame ${facts.frames} to 1 it moves ${sayTimes(times)} times as far as from frame to frame.`,
     [facts.frames],
-    step('Blend the end into the beginning', 'close-loop', {
-      over: Math.max(1, Math.min(6, Math.floor(facts.frames / 4)))
-    }),
-    { causes: 'Pages and engines that play it over and over show a jolt.' }
+    {
+      mend: step('Blend the end into the beginning', 'close-loop', {
+        over: Math.max(1, Math.min(6, Math.floor(facts.frames / 4)))
+      }),
+      causes: 'Pages and engines that play it over and over show a jolt.'
+    }
   )
 }
 
@@ -488,8 +500,8 @@ const sound: Finder = (all, facts) => {
       'warning',
       `It stands before a screen, and has sound (${going.map(saySound).join('; ')}). Should that go along with what is keyed?`,
       [],
-      step('Leave its sound out', 'sound', { goes: 'out' }),
       {
+        mend: step('Leave its sound out', 'sound', { goes: 'out' }),
         causes: 'Until it is decided the sound goes into films that take it.',
         orElse: step('Let its sound go along', 'sound', { goes: 'along' })
       }
@@ -520,8 +532,8 @@ const brokenNumbers: Finder = all => {
     'fault',
     `${many(pixels, 'pixel')} in ${having.length === 1 ? `frame ${frame}` : many(having.length, 'frame')} ${pixels === 1 ? 'holds' : 'hold'} values that are no numbers or have no end; the first in frame ${frame} at ${x}, ${y}.`,
     having.map(each => each.frame),
-    step('Mend them from around', 'mend-values', { from: 'around' }),
     {
+      mend: step('Mend them from around', 'mend-values', { from: 'around' }),
       causes:
         'Programs show them as black, white or flicker, and filters spread them; formats of whole codes cannot hold them.',
       orElse: step('Put 0 there', 'mend-values', { from: 'zero' })
@@ -540,8 +552,10 @@ const alphaBeyond: Finder = all => {
     'warning',
     `In ${many(pixels, 'pixel')} alpha lies beyond 0 to 1, from ${beyondBy(least)} to ${beyondBy(most)}.`,
     having.map(each => each.frame),
-    step('Hold alpha to 0 to 1', 'mend-values', { holds: true }),
-    { causes: 'What lies beneath is then subtracted or taken twice; formats of whole codes cut it off.' }
+    {
+      mend: step('Hold alpha to 0 to 1', 'mend-values', { holds: true }),
+      causes: 'What lies beneath is then subtracted or taken twice; formats of whole codes cut it off.'
+    }
   )
 }
 

@@ -16,11 +16,15 @@ function grown(frame: Frame, box: Box): Frame {
   return frame.alpha.mode === 'none' ? { ...part, alpha: { mode: 'straight' } } : part
 }
 
-/**
- * The old frame's pixels in another order: the first of the new from `start`, `across` further for each to its right,
- * `down` for each below.
- */
-function rearranged(frame: Frame, width: number, height: number, start: number, across: number, down: number): Frame {
+/** Where the pixels of a new frame come from: the first, and how much further for each to its right and below. */
+interface Order {
+  start: number
+  across: number
+  down: number
+}
+
+/** The old frame's pixels in another order. */
+function rearranged(frame: Frame, width: number, height: number, { start, across, down }: Order): Frame {
   const samples = allocateSamples(width, height, frame.depth)
   // whole words: a pixel has one, two or four
   const aligned = frame.samples.byteOffset % 4 === 0 ? frame.samples : frame.samples.slice()
@@ -405,8 +409,10 @@ export const rotate = stepKind({
   area: () => 1,
   move(frame, { turn }) {
     const { width: w, height: h } = frame
-    if (turn === '180') return rearranged(frame, w, h, w * h - 1, -1, -w)
-    return turn === '90' ? rearranged(frame, h, w, (h - 1) * w, -w, 1) : rearranged(frame, h, w, w - 1, w, -1)
+    if (turn === '180') return rearranged(frame, w, h, { start: w * h - 1, across: -1, down: -w })
+    return turn === '90'
+      ? rearranged(frame, h, w, { start: (h - 1) * w, across: -w, down: 1 })
+      : rearranged(frame, h, w, { start: w - 1, across: w, down: -1 })
   }
 })
 
@@ -484,6 +490,8 @@ export const flip = stepKind({
   area: () => 1,
   move: (frame, { way }) => {
     const { width: w, height: h } = frame
-    return way === 'across' ? rearranged(frame, w, h, w - 1, -1, w) : rearranged(frame, w, h, (h - 1) * w, 1, -w)
+    return way === 'across'
+      ? rearranged(frame, w, h, { start: w - 1, across: -1, down: w })
+      : rearranged(frame, w, h, { start: (h - 1) * w, across: 1, down: -w })
   }
 })

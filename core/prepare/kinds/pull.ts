@@ -35,11 +35,12 @@ export const lumaKey = stepKind({
   facts: pulled,
   pixels: ({ background, low, high, take }) => {
     const back = background === 'white' ? 1 : 0
+    const matte = [back, back, back]
     return rgba => {
       for (let i = 0; i < rgba.length; i += 4) {
         const y = luma(rgba[i]!, rgba[i + 1]!, rgba[i + 2]!)
         const a = ramp(back ? 1 - y : y, low / 100, high / 100)
-        if (take) takeOutAt(rgba, i, a, back, back, back)
+        if (take) takeOutAt(rgba, i, a, matte)
         rgba[i + 3]! *= a
       }
     }
@@ -183,7 +184,7 @@ export const difference = stepKind({
           Math.abs(rgba[i + 2]! - back[k + 2]!)
         )
         const a = ramp(apart, low / 100, high / 100)
-        takeOutAt(rgba, i, a, back[k]!, back[k + 1]!, back[k + 2]!)
+        takeOutAt(rgba, i, a, back, k)
         rgba[i + 3]! *= a
       }
     }

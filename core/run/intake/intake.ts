@@ -86,10 +86,8 @@ export function lookingAt(host: Host): Looking {
       const stored = await opened(
         formatById(spec.format),
         'open',
-        spec.name,
-        spec.files,
-        host,
-        spec.interpretation.layer
+        { name: spec.name, files: spec.files, layer: spec.interpretation.layer },
+        host
       )
       const { facts } = levelled(stored, spec.common, host.kernels)
       await stored.close()

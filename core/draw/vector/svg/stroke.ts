@@ -58,7 +58,7 @@ type Spot = readonly [number, number]
 const SMOOTH = 0.97
 
 /** Points of an arc about a place from one direction to another, the ends left out; `way` is 1 or -1. */
-function arcTo(out: number[], [x, y]: Spot, r: number, from: number, to: number, way: number): void {
+function arcTo(out: number[], [x, y]: Spot, r: number, [from, to]: Spot, way: 1 | -1): void {
   let turn = (to - from) * way
   while (turn < 0) turn += 2 * Math.PI
   const steps = Math.ceil(turn / Math.acos(Math.max(0, 1 - 0.01 / Math.max(r, 0.02))))
@@ -80,8 +80,15 @@ function apart({ line, closed }: Run): Spot[] {
   return points
 }
 
+/** Both sides of a stroke, as far as they have come. */
+interface Sides {
+  left: number[]
+  right: number[]
+}
+
 /** What both sides of a stroke do at a corner from direction `d` to direction `e`. */
-function corner(left: number[], right: number[], p: Spot, d: Spot, e: Spot, r: number, style: StrokeStyle): void {
+function corner({ left, right }: Sides, p: Spot, [d, e]: readonly [Spot, Spot], style: StrokeStyle): void {
+  const r = style.width / 2
   const dot = d[0] * e[0] + d[1] * e[1]
   const [n, m]: [Spot, Spot] = [
     [-d[1] * r, d[0] * r],
@@ -99,7 +106,7 @@ function corner(left: number[], right: number[], p: Spot, d: Spot, e: Spot, r: n
   outer.push(p[0] + side * n[0], p[1] + side * n[1])
   if (style.join === 'round') {
     const angle = (v: Spot): number => Math.atan2(side * v[1], side * v[0])
-    arcTo(outer, p, r, angle(n), angle(m), turnsLeft ? 1 : -1)
+    arcTo(outer, p, r, [angle(n), angle(m)], turnsLeft ? 1 : -1)
   } else if (style.join !== 'bevel' && Math.sqrt(2 / Math.max(1e-9, 1 + dot)) <= style.miterLimit)
     outer.push(p[0] + side * reach[0], p[1] + side * reach[1])
   outer.push(p[0] + side * m[0], p[1] + side * m[1])
@@ -122,7 +129,7 @@ export function strokeAreas(runs: readonly Run[], style: StrokeStyle): Line[] {
     const left: number[] = []
     const right: number[] = []
     if (run.closed && count > 2) {
-      for (let n = 0; n < count; n++) corner(left, right, points[n]!, way(n + count - 1), way(n), r, style)
+      for (let n = 0; n < count; n++) corner({ left, right }, points[n]!, [way(n + count - 1), way(n)], style)
       areas.push(Float64Array.from(left), Float64Array.from(backwards(right)))
       continue
     }
@@ -139,14 +146,14 @@ export function strokeAreas(runs: readonly Run[], style: StrokeStyle): Line[] {
     const [start, end] = [points[0]!, points.at(-1)!]
     left.push(start[0] - first[0] * far - first[1] * r, start[1] - first[1] * far + first[0] * r)
     right.push(start[0] - first[0] * far + first[1] * r, start[1] - first[1] * far - first[0] * r)
-    for (let n = 1; n < count - 1; n++) corner(left, right, points[n]!, way(n - 1), way(n), r, style)
+    for (let n = 1; n < count - 1; n++) corner({ left, right }, points[n]!, [way(n - 1), way(n)], style)
     left.push(end[0] + last[0] * far - last[1] * r, end[1] + last[1] * far + last[0] * r)
     right.push(end[0] + last[0] * far + last[1] * r, end[1] + last[1] * far - last[0] * r)
     const round = style.cap === 'round'
     const around: number[] = [...left]
-    if (round) arcTo(around, end, r, Math.atan2(last[0], -last[1]), Math.atan2(-last[0], last[1]), -1)
+    if (round) arcTo(around, end, r, [Math.atan2(last[0], -last[1]), Math.atan2(-last[0], last[1])], -1)
     around.push(...backwards(right))
-    if (round) arcTo(around, start, r, Math.atan2(-first[0], first[1]), Math.atan2(first[0], -first[1]), -1)
+    if (round) arcTo(around, start, r, [Math.atan2(-first[0], first[1]), Math.atan2(first[0], -first[1])], -1)
     areas.push(Float64Array.from(around))
   }
   return areas

@@ -32,16 +32,10 @@ class RleDecoder implements Decoder {
       signal?.throwIfAborted()
       const data = await this.given.data(this.next)
       try {
-        this.canvas = decodeRle(
-          data,
-          this.canvas,
-          width,
-          height,
-          depth as RleDepth,
-          this.kernels,
-          this.given.file,
-          `frame ${this.next + 1}`
-        )
+        this.canvas = decodeRle(data, this.canvas, { width, height, depth: depth as RleDepth }, this.kernels, {
+          file: this.given.file,
+          place: `frame ${this.next + 1}`
+        })
       } catch (error) {
         this.canvas = null
         throw error

@@ -7,7 +7,7 @@
  * pixels: A R G B at 32 bits, R G B at 24, big-endian 5-5-5 at 16
  */
 import { unreadable } from '../../../base/errors'
-import type { Kernels, RleDepth } from '../../../frame/kernels/kernels'
+import type { Extent, Kernels, RleDepth } from '../../../frame/kernels/kernels'
 
 const UPDATE = 8
 
@@ -25,12 +25,9 @@ const FAULTS = {
 export function decodeRle(
   sample: Uint8Array,
   canvas: Uint8Array | null,
-  width: number,
-  height: number,
-  depth: RleDepth,
+  { width, height, depth }: Extent & { depth: RleDepth },
   kernels: Kernels,
-  file: string,
-  place: string
+  { file, place }: { file: string; place: string }
 ): Uint8Array {
   const u16 = (i: number): number => (sample[i]! << 8) | sample[i + 1]!
   const update = sample.length >= 8 && (u16(4) & UPDATE) !== 0
@@ -43,7 +40,7 @@ export function decodeRle(
       `it changes lines up to ${line + lines} of a picture ${height} lines high`
     )
   if (lines === 0 && canvas) return canvas
-  const result = kernels.rleDecode(sample, at, canvas, line, lines, width, height, depth)
+  const result = kernels.rleDecode(sample, at, canvas, { line, lines, width, height, depth })
   if (result instanceof Uint8Array) return result
   throw unreadable(file, `${place}, byte ${result.at} of its data`, FAULTS[result.fault](result.line))
 }

@@ -7,6 +7,7 @@ import { withDepth } from '../../../frame/depth'
 import type { Frame } from '../../../frame/frame'
 import { rgbOf, spread, usualWeights, WEIGHTS } from '../ycc'
 import type { Host } from '../../../frame/host'
+import type { Ycc12 } from '../../../frame/kernels/kernels'
 import { concatenate } from '../../../base/files/bytes'
 import { fields, letters } from '../../containers/quicktime/atoms'
 import type { About, Decoder, PictureCodec } from '../codec'
@@ -62,18 +63,14 @@ class ProresDecoder implements Decoder {
         : given
     const deep = sampling[2] === '10' ? planes.map(code => code << 2) : planes
     if (alpha && !half && sampling[2] === '12' && given.length >= 4 * planeSize)
-      this.agree(alpha, given, planeSize, codedWidth, width, height, fail)
+      this.agree(alpha, { planes: given, stride: codedWidth, planeSize, width, height }, fail)
     return rgbOf({ planes: deep, stride: codedWidth, width, height, alpha }, matrixOf(header, track), this.host.kernels)
   }
 
   /** Both readers must have found the same alpha, to the 12 bits that the library gives. */
   private agree(
     alpha: Uint16Array,
-    planes: Uint16Array,
-    planeSize: number,
-    stride: number,
-    width: number,
-    height: number,
+    { planes, stride, planeSize, width, height }: Omit<Ycc12, 'planes'> & { planes: Uint16Array },
     fail: (matter: string) => Error
   ): void {
     // rows without anything between them go at once

@@ -59,7 +59,7 @@ function decoderOf(codec: Name, packets: Packets, host: Host): Decoder {
               width,
               height,
               depth: 8,
-              samples: fromPlanes(colour, matte, width, height, matrix, host.kernels),
+              samples: fromPlanes(colour, matte, { width, height }, matrix, host.kernels),
               alpha: alpha ? STRAIGHT : OPAQUE,
               transfer: 'srgb'
             }

@@ -2,7 +2,7 @@
  * Between RGBA and the planes a video codec takes: 8-bit limited-range Y'CbCr, and alpha as a luma plane of its own.
  */
 import * as weights from '../../../frame/weights'
-import type { Kernels } from '../../../frame/kernels/kernels'
+import type { Extent, Kernels } from '../../../frame/kernels/kernels'
 
 /** Luma weights of red and blue, and the name WebCodecs and containers give the matrix. */
 export interface Matrix {
@@ -58,9 +58,10 @@ export function toPlanes(
   rgba: Uint8Array,
   width: number,
   height: number,
-  { kr, kb }: Matrix = matrixFor(height),
+  matrix: Matrix = matrixFor(height),
   sampling: Chroma = '4:2:0'
 ): Uint8Array {
+  const { kr, kb } = matrix
   const step = sampling === '4:4:4' ? 1 : 2
   const kg = 1 - kr - kb
   const colour = filled(rgba, width, height)
@@ -94,7 +95,7 @@ export function toPlanes(
     for (let x = 0; x < width; x++) {
       const p = y * width + x
       const c = chroma + Math.floor(y / step) * chromaWidth + Math.floor(x / step)
-      out[p] = lumaFor(colour, 4 * p, out[c]!, out[c + second - chroma]!, kr, kb)
+      out[p] = lumaFor(colour, 4 * p, [out[c]!, out[c + second - chroma]!], matrix)
       out[alphaAt + p] = rgba[4 * p + 3]!
     }
   }
@@ -105,7 +106,7 @@ export function toPlanes(
  * The luma code of a pixel whose chroma is rounded already: the one that keeps the worst of the three colours nearest,
  * within one code of the exact luma. Flat colours so come back within two codes instead of three.
  */
-function lumaFor(colour: Uint8Array, i: number, cb: number, cr: number, kr: number, kb: number): number {
+function lumaFor(colour: Uint8Array, i: number, [cb, cr]: readonly [number, number], { kr, kb }: Matrix): number {
   const kg = 1 - kr - kb
   const [r, g, b] = [colour[i]!, colour[i + 1]!, colour[i + 2]!]
   const exact = 16 + (219 * (kr * r + kg * g + kb * b)) / 255
@@ -151,8 +152,7 @@ function filled(rgba: Uint8Array, width: number, height: number): Uint8Array {
 export function fromPlanes(
   colour: Uint8Array,
   alpha: Uint8Array | null,
-  width: number,
-  height: number,
+  { width, height }: Extent,
   { kr, kb }: Matrix,
   kernels: Kernels
 ): Uint8Array {

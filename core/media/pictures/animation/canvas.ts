@@ -35,14 +35,22 @@ export class PartPlayer {
   private canvas: Samples | null = null
   private next = 0
 
+  private readonly width: number
+  private readonly height: number
+  private readonly depth: Depth
+  private readonly alpha: AlphaMode
+
+  /** A canvas of this size, depth and alpha. */
   constructor(
-    private readonly width: number,
-    private readonly height: number,
-    private readonly depth: Depth,
-    private readonly alpha: AlphaMode,
+    { width, height, depth, alpha }: { width: number; height: number; depth: Depth; alpha: AlphaMode },
     private readonly parts: readonly Part[],
     private readonly decode: DecodePart
-  ) {}
+  ) {
+    this.width = width
+    this.height = height
+    this.depth = depth
+    this.alpha = alpha
+  }
 
   private covers(part: Part): boolean {
     return part.width === this.width && part.height === this.height

@@ -66,7 +66,7 @@ export const apng: PictureKind = {
   },
   open: (name, files, host) => openApng(name, files[0]!, host),
   openForProof: (name, files, host) =>
-    openApng(name, files[0]!, host, (_, file, info, packed, width, height) =>
+    openApng(name, files[0]!, host, (_, file, info, packed, { width, height }) =>
       decodeIndependently(host, asStandalonePng(info, packed, width, height), file)
     ),
 

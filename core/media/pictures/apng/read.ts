@@ -19,8 +19,7 @@ type DecodeRectangle = (
   name: string,
   info: PngInfo,
   packed: Uint8Array,
-  width: number,
-  height: number
+  size: { width: number; height: number }
 ) => Promise<Frame>
 
 /** Finer clocks than this are none that a writer meant. */
@@ -58,15 +57,16 @@ export async function openApng(
   const { rate, shown, findings } = timesOfFrames(frames)
   const alpha = hasAlpha(info) || frames.some(f => f.width < info.header.width || f.height < info.header.height)
   const player = new PartPlayer(
-    info.header.width,
-    info.header.height,
-    info.header.bitDepth === 16 ? 16 : 8,
-    alpha ? STRAIGHT : OPAQUE,
+    {
+      width: info.header.width,
+      height: info.header.height,
+      depth: info.header.bitDepth === 16 ? 16 : 8,
+      alpha: alpha ? STRAIGHT : OPAQUE
+    },
     frames,
     async i => {
       const control = frames[i]!
-      return (await decode(host, reader.name, info, await frameData(reader, control), control.width, control.height))
-        .samples
+      return (await decode(host, reader.name, info, await frameData(reader, control), control)).samples
     }
   )
   const turns = inTurn(reader.name, frames.length, (index, signal) => player.frame(index, signal))

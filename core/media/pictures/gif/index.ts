@@ -212,7 +212,7 @@ async function openGif(name: string, file: FileRef, host: Host): Promise<OpenedP
     frames.map(frame => frame.delay),
     100
   )
-  const player = new PartPlayer(width, height, 8, STRAIGHT, frames, i =>
+  const player = new PartPlayer({ width, height, depth: 8, alpha: STRAIGHT }, frames, i =>
     Promise.resolve(decodeGifFrame(bytes, frames[i]!, reader.name, `frame ${i + 1}`))
   )
   const turns = inTurn(reader.name, frames.length, (index, signal) => player.frame(index, signal))

@@ -39,16 +39,14 @@ function passesOf(header: PngHeader, width: number, height: number): Pass[] {
 }
 
 /**
- * Decodes one picture of `width` x `height` (an animated file's frame may be smaller than its canvas) from its zlib
- * stream. 16-bit files give 16-bit samples, all others 8-bit; lower depths are scaled to full range.
+ * Decodes one picture (an animated file's frame may be smaller than its canvas) from its zlib stream. 16-bit files give 16-bit samples, all others 8-bit; lower depths are scaled to full range.
  */
 export async function decodePixels(
   host: Host,
   name: string,
   info: PngInfo,
   packed: Uint8Array,
-  width: number,
-  height: number
+  { width, height }: { width: number; height: number } = info.header
 ): Promise<Frame> {
   const { header } = info
   const passes = passesOf(header, width, height)
@@ -88,7 +86,7 @@ export async function decodePixels(
       pixelBytes
     )
     if (!rows) throw unreadable(name, 'picture data', 'a row names a filter that does not exist')
-    spread(info, rows, stride, pass, samples, width)
+    spread(writerFor(info, rows, samples), pass, stride, width)
     at += (stride + 1) * pass.height
   }
   return {
@@ -101,8 +99,8 @@ export async function decodePixels(
   }
 }
 
-function spread(info: PngInfo, rows: Uint8Array, stride: number, pass: Pass, out: Samples, width: number): void {
-  const write = writerFor(info, rows, out)
+/** Lays the pixels of a pass where they belong. */
+function spread(write: ReturnType<typeof writerFor>, pass: Pass, stride: number, width: number): void {
   for (let y = 0; y < pass.height; y++) {
     for (let x = 0; x < pass.width; x++)
       write(y * stride, x, 4 * ((pass.y + y * pass.stepY) * width + pass.x + x * pass.stepX))

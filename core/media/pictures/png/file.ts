@@ -17,7 +17,7 @@ export async function isAnimated(reader: ByteReader): Promise<boolean> {
 /** Decodes one whole PNG file. Pass `known`, what stands before its pixels, where that has been read already. */
 export async function decodePngFile(host: Host, reader: ByteReader, known?: PngInfo): Promise<Frame> {
   const info = known ?? (await readPngInfo(reader))
-  return decodePixels(host, reader.name, info, await joined(host, reader, info), info.header.width, info.header.height)
+  return decodePixels(host, reader.name, info, await joined(host, reader, info))
 }
 
 async function joined(host: Host, reader: ByteReader, info: PngInfo): Promise<Uint8Array> {

@@ -366,9 +366,7 @@ const bytesOf = (values: readonly number[] | undefined): Uint8Array => Uint8Arra
 function toNumbers(
   raw: Uint8Array,
   info: TiffInfo,
-  width: number,
-  rows: number,
-  channels: number,
+  { width, rows, channels }: { width: number; rows: number; channels: number },
   little: boolean
 ): Uint8Array | Uint16Array | Float32Array {
   const { sample, predictor } = info
@@ -463,7 +461,7 @@ export async function decodeTiff(host: Host, reader: ByteReader, page?: number):
           if (info.tile || rows >= info.filledRows || info.compression === 1) throw error
           return taken(sizeOf(info.filledRows))
         }))
-      const numbers = jpeg ?? toNumbers(raw, info, cellWidth, rows, perPlane, bytes[0] === 0x49)
+      const numbers = jpeg ?? toNumbers(raw, info, { width: cellWidth, rows, channels: perPlane }, bytes[0] === 0x49)
       for (let y = 0; y < rows && top + y < height; y++) {
         for (let x = 0; x < cellWidth && left + x < width; x++) {
           const to = 4 * ((top + y) * width + left + x)

@@ -167,7 +167,7 @@ async function openAnimation(name: string, file: FileRef, host: Host): Promise<O
   )
   const colours = profiled(info.profile)
   const alpha = info.alpha ? STRAIGHT : OPAQUE
-  const player = new PartPlayer(width, height, 8, alpha, frames, i =>
+  const player = new PartPlayer({ width, height, depth: 8, alpha }, frames, i =>
     decodeFrame(host, frames[i]!, reader.name, `frame ${i + 1}`)
   )
   const turns = inTurn(reader.name, frames.length, (index, signal) => player.frame(index, signal))

@@ -1,0 +1,171 @@
+/** Pouring one cell and proving what it made. */
+import type { ComputedRef } from 'vue'
+import { assertWhole, database, keyPartsOf, notebookOf, type StoredResult } from '~/db/database'
+import { deliverInto, depotOf, depotOfKept, type Named } from '~/db/depot'
+import { forgetResult, keepReport, keepResult } from '~/db/results'
+import { sayStore } from '~/db/words'
+import { impossible, isAbort } from '~~/core/base/errors'
+import { splitCell } from '~~/core/job/job'
+import { Names } from '~~/core/job/outlet/names'
+import { withOwnSteps } from '~~/core/job/outlet/own-steps'
+import { formatById } from '~~/core/open/registry'
+import { pourInto, proveDelivered } from '~~/core/run/delivery/delivery'
+import type { Noted } from '~~/core/run/pour/pour'
+import type { SourceSpec } from '~~/core/source/source'
+import type { useJob } from '../job'
+import type { useSources } from '../sources'
+import type { useWorkshop } from '../workshop'
+import type { Assessing } from './assessing'
+import type { Estimates } from './estimates'
+import { TAB, type CellWork } from './work'
+
+/** Poured, but the check itself failed. */
+export class Unproven extends Error {}
+
+/** A cell that is asked for, and the folder it is saved in as well. */
+export interface Wanted {
+  cell: string
+  folder: FileSystemDirectoryHandle | null
+  named?: Named | undefined
+}
+
+interface Around {
+  jobs: ReturnType<typeof useJob>
+  sources: ReturnType<typeof useSources>
+  workshop: ReturnType<typeof useWorkshop>
+  assessing: Assessing
+  estimates: Estimates
+  work: Map<string, CellWork>
+  results: ComputedRef<readonly StoredResult[]>
+  latest: ReadonlyMap<string, StoredResult>
+}
+
+/** What is done in a cell is told in `work`. */
+export function useRunning({ jobs, sources, workshop, assessing, estimates, work, results, latest }: Around) {
+  const { planOf, sourceKey } = assessing
+  const { estimateOf, leaveEstimate } = estimates
+
+  async function runCell({ cell, folder, named }: Wanted, signal: AbortSignal): Promise<void> {
+    // what it will lose is proven soon
+    leaveEstimate(cell)
+    await sources.settled(splitCell(cell).sourceId, signal)
+    const { plan, problems } = planOf(cell)
+    if (!plan) throw impossible(problems.join(' '))
+    const source = jobs.job.sources[splitCell(cell).sourceId]!
+    const own = sources.specOf(source)
+    if (!own) throw impossible('The files of the source are not at hand.')
+    const reference = withOwnSteps(own, plan.steps)
+    const former = latest.get(cell)
+    if (former && plan.outlet.existing === 'stop')
+      throw impossible(
+        `${former.fileName} was poured already, and this outlet stops rather than replace it. Remove that result, or change the outlet.`
+      )
+    const names = new Names(
+      results.value.filter(r => r.cell !== cell || plan.outlet.existing === 'keep-both').map(r => r.fileName)
+    )
+    const fileName = names.free(plan.fileName)
+    const resultId = crypto.randomUUID()
+    const total = plan.frames.length
+    await database.runs.put({ cell, jobId: jobs.job.id, resultId, done: 0, total, tab: TAB })
+    try {
+      const started = performance.now()
+      work.set(cell, { state: 'pouring', done: 0, total, started })
+      let kept = 0
+      let result: StoredResult | null = null
+      const keep = async (noted: Noted): Promise<void> => {
+        const parts = await database.parts.where('resultId').anyOf(resultId, keyPartsOf(resultId)).toArray()
+        result = {
+          id: resultId,
+          jobId: jobs.job.id,
+          cell,
+          at: Date.now(),
+          fileName,
+          mime: formatById(plan.outlet.format).mime,
+          bytes: parts.reduce((sum, part) => sum + part.blob.size, 0),
+          parts: parts.length,
+          plan,
+          sourceKey: sourceKey(cell),
+          report: null,
+          prints: noted.prints && [...noted.prints],
+          stamps: noted.stamps,
+          folder: null
+        }
+        await assertWhole(result)
+        await keepResult(result)
+      }
+      const noted = await pourInto(
+        depotOf(resultId, keep, () => result),
+        { reference, plan, host: await workshop.host(), pool: workshop.pool, signal },
+        ({ done }) => {
+          work.set(cell, { state: 'pouring', done, total, started })
+          // how far it came is kept now and then, for the offer after a crash
+          if (performance.now() - kept > 1000) {
+            kept = performance.now()
+            void database.runs.update(cell, { done })
+          }
+        }
+      )
+      const made = result as StoredResult | null
+      if (!made) throw impossible('What was poured could not be kept.')
+      if (former && plan.outlet.existing === 'replace') await forgetResult(former.id)
+      try {
+        await proveResult(made, reference, signal, noted)
+      } catch (error) {
+        if (isAbort(error)) throw error
+        // the file stands; that it could not be checked says nothing about it
+        throw new Unproven(sayStore(error))
+      }
+      if (folder) await deliverInto(folder, made, { host: await workshop.host(), signal, named })
+    } finally {
+      await database.runs.delete(cell)
+    }
+  }
+
+  /** `noted` is at hand only right after the pour; a proof that is taken up later goes without what was read back. */
+  async function proveResult(
+    result: StoredResult,
+    reference: SourceSpec,
+    signal?: AbortSignal,
+    noted: Noted | null = null
+  ): Promise<void> {
+    const { plan, cell } = result
+    const started = performance.now()
+    work.set(cell, { state: 'proving', done: 0, total: plan.frames.length, started })
+    const report = await proveDelivered(
+      depotOfKept(result),
+      {
+        reference,
+        plan,
+        host: await workshop.host(),
+        pool: workshop.pool,
+        origin: sources.originOf(splitCell(cell).sourceId),
+        estimate: estimateOf(cell)?.bytes ?? null,
+        signal,
+        notebook: notebookOf(result.id)
+      },
+      {
+        prints: result.prints ?? null,
+        ...(result.stamps ? { stamps: result.stamps } : {}),
+        readBack: noted?.readBack ?? null
+      },
+      (done, total) => work.set(cell, { state: 'proving', done, total, started })
+    )
+    await keepReport(result.id, report)
+  }
+
+  /** Proves a kept result again, for one whose proof was cut off. */
+  async function proveAgain(result: StoredResult): Promise<void> {
+    const source = jobs.job.sources[splitCell(result.cell).sourceId]
+    const own = source && sources.specOf(source)
+    if (!own) return
+    const reference = withOwnSteps(own, result.plan.steps)
+    try {
+      await proveResult(result, reference)
+      work.delete(result.cell)
+    } catch (error) {
+      work.set(result.cell, { state: 'unproven', sentence: sayStore(error) })
+    }
+  }
+
+  return { runCell, proveAgain }
+}
