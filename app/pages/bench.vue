@@ -1,19 +1,16 @@
 <script setup lang="ts">
 /** The bench: one source looked at closely. */
-import AlphaChart from '~/components/shell/AlphaChart.vue'
 import AlphaRibbon from '~/components/bench/AlphaRibbon.vue'
+import BenchReadings from '~/components/bench/BenchReadings.vue'
 import EmptyPlace from '~/components/shell/EmptyPlace.vue'
-import FindingList from '~/components/shell/FindingList.vue'
 import FrameAt from '~/components/shell/FrameAt.vue'
 import FrameViewer from '~/components/viewer/FrameViewer.vue'
-import ModePanel from '~/components/bench/ModePanel.vue'
 import SoundStrip from '~/components/bench/SoundStrip.vue'
 import SpanDialog from '~/components/bench/SpanDialog.vue'
 import StepList from '~/components/bench/StepList.vue'
-import TakenAs from '~/components/bench/TakenAs.vue'
 import UndoButtons from '~/components/shell/UndoButtons.vue'
-import { sayCoverage, sayFrames } from '~/composables/say'
-import { useMends } from '~/composables/useMends'
+import { sayFrames } from '~/composables/say'
+import { useMarks } from '~/composables/useMarks'
 import { usePreparedRibbon } from '~/composables/usePreparedRibbon'
 import { useSoundPeaks } from '~/composables/useSoundPeaks'
 import { useStepTools } from '~/composables/useStepTools'
@@ -25,11 +22,8 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
-import { ElMessageBox } from 'element-plus'
-import { isAbort, sentenceOf } from '~~/core/base/errors'
 import { preparedFacts, sourceFrames, type Step } from '~~/core/prepare/preparation'
 import { rateFraction } from '~~/core/base/rate'
-import { specKey } from '~~/core/source/identity'
 
 const route = useRoute()
 const router = useRouter()
@@ -37,7 +31,6 @@ const jobs = useJob()
 const sources = useSources()
 const workshop = useWorkshop()
 const desk = useDesk()
-const { mend, takeBack } = useMends()
 const viewer = ref<InstanceType<typeof FrameViewer> | null>(null)
 
 /** What was chosen on the board lies here where nothing else is asked for. */
@@ -75,7 +68,6 @@ const facts = computed(() => {
   return shows.value === 'found' ? found.value : after.value
 })
 const examination = computed(() => (id.value ? (sources.examinations.get(id.value) ?? null) : null))
-const state = computed(() => (id.value ? sources.states.get(id.value) : undefined))
 watch(id, () => {
   index.value = 0
   live.value = null
@@ -124,8 +116,6 @@ const findingsShown = computed(() => {
   }))
 })
 
-const standing = computed(() => (source.value ? sources.standingOf(source.value) : []))
-
 /** What the steps make of the whole clip, while they are what is looked at. */
 const preparedSpec = computed(() =>
   source.value && prepares.value && shows.value !== 'found' && !live.value && !tools.step.value
@@ -164,81 +154,9 @@ const keying = computed(() => {
     return pixels
   }
 })
-const frameLevels = ref<number[] | null>(null)
-watch(
-  [foundIndex, () => raw.value && specKey(raw.value), () => viewer.value?.playing],
-  async (_now, _before, onCleanup) => {
-    const spec = raw.value
-    if (!spec || viewer.value?.playing) return
-    const stop = new AbortController()
-    onCleanup(() => stop.abort())
-    try {
-      frameLevels.value = await workshop.pool.run('alphaLevels', [spec, foundIndex.value], { signal: stop.signal })
-    } catch (error) {
-      // the viewer beside it says why a frame cannot be read
-      if (!isAbort(error)) frameLevels.value = null
-    }
-  },
-  { immediate: true }
-)
-const alphaSets = computed(() => [
-  { label: 'all frames', bins: examination.value?.histogram ?? [], colour: 'line-strong' },
-  ...(frameLevels.value
-    ? [{ label: `frame ${foundIndex.value + 1}`, bins: frameLevels.value, colour: 'verdigris-fill' }]
-    : [])
-])
-
 const listing = ref(false)
 
-async function mark(end: 'from' | 'to'): Promise<void> {
-  if (!source.value || !facts.value) return
-  const [{ id: of }, { frames }, at] = [source.value, facts.value, index.value + 1]
-  await jobs.edit('Mark the range', draft => {
-    // two keys may follow each other faster than an edit is stored, so the other end is the one that stands there now
-    const now = draft.sources[of]!.marks ?? { from: 1, to: frames }
-    const marks = end === 'from' ? { from: at, to: Math.max(at, now.to) } : { from: Math.min(at, now.from), to: at }
-    draft.sources[of]!.marks = marks.from === 1 && marks.to === frames ? null : marks
-  })
-}
-
-async function clearMarks(): Promise<void> {
-  const of = source.value?.id
-  if (of) await jobs.edit('Clear the range', draft => void (draft.sources[of]!.marks = null))
-}
-
-/** The marked range, under a name, as a source of its own. */
-async function keepSpan(): Promise<void> {
-  const [of, marks] = [source.value, source.value?.marks]
-  if (!of || !marks) return
-  const answer = await ElMessageBox.prompt(
-    `Name of frames ${marks.from} to ${marks.to}, such as “hover”`,
-    'Keep as a span',
-    {
-      inputPattern: /^\s*\S.{0,59}$/,
-      inputErrorMessage: 'A name of up to 60 characters is needed.',
-      confirmButtonText: 'Keep',
-      cancelButtonText: 'Cancel'
-    }
-  ).catch(() => null)
-  if (!answer || !('value' in answer)) return
-  try {
-    await sources.keepSpans(of, [{ name: answer.value.trim(), ...marks }])
-    desk.message = `${of.name} ${answer.value.trim()} is a source of its own now; its row stands on the board.`
-  } catch (error) {
-    desk.message = `Not kept: ${sentenceOf(error)}`
-  }
-}
-
-const coverage = computed(() => (examination.value ? sayCoverage(examination.value.alpha.evidence) : ''))
-
-async function decideHold(hold: boolean): Promise<void> {
-  const of = source.value?.id
-  if (of)
-    await jobs.edit(
-      hold ? 'Hold the picture before a gap' : 'Close gaps',
-      draft => void (draft.sources[of]!.interpretation.holdGaps = hold)
-    )
-}
+const { mark, clearMarks, keepSpan } = useMarks(source, () => facts.value?.frames ?? 0, index)
 
 /** Shows a frame of the clip as it was found. */
 function showFrame(at: number): void {
@@ -358,44 +276,14 @@ function open(other: string): void {
           </div>
         </section>
       </div>
-      <aside class="side scroll" aria-label="Readings">
-        <p v-if="tools.wrong.value" class="bad" role="alert">{{ tools.wrong.value }}</p>
-        <p v-if="state?.state === 'failed'" class="bad" role="alert">{{ state.sentence }}</p>
-        <p v-if="state?.state === 'locked'" class="bad">
-          {{ state.sentence }} <button class="link" @click="sources.unlock(source.id)">Allow reading</button>
-        </p>
-        <template v-if="examination">
-          <div>
-            <div class="place-line">
-              <h2>{{ prepares ? 'Alpha as found' : 'Alpha, all frames' }}</h2>
-              <span class="spring" /><span class="mono soft"
-                >{{ examination.levels.toLocaleString('en') }} {{ examination.levels === 1 ? 'level' : 'levels' }}</span
-              >
-            </div>
-            <AlphaChart :sets="alphaSets" caption="" :height="104" />
-            <p class="mono soft small">{{ coverage }}</p>
-          </div>
-        </template>
-        <p v-else class="soft">{{ sources.looking.get(source.id) ?? 0 }} of {{ sayFrames(found.frames) }} looked at.</p>
-        <ModePanel :source="source" figures />
-        <section v-if="examination">
-          <h2>Findings</h2>
-          <FindingList
-            v-if="standing.length"
-            class="list"
-            frames
-            :standing="standing"
-            @mend="(finding, chosen) => mend(source!.id, finding, chosen)"
-            @take-back="takeBack(source.id, $event)"
-            @frame="showFrame"
-          />
-          <p v-else class="soft">Nothing amiss.</p>
-          <button v-if="source.interpretation.holdGaps" class="link" @click="decideHold(false)">
-            Close gaps instead of holding
-          </button>
-        </section>
-        <TakenAs :source="source" />
-      </aside>
+      <BenchReadings
+        :source="source"
+        :frame="foundIndex"
+        :prepares="prepares"
+        :playing="viewer?.playing ?? false"
+        :wrong="tools.wrong.value"
+        @frame="showFrame"
+      />
     </div>
     <EmptyPlace v-else title="No source to look at">
       <p>
@@ -446,27 +334,5 @@ function open(other: string): void {
 
 .small {
   font-size: 12px;
-}
-
-.side {
-  width: 276px;
-  flex: none;
-  padding: 12px 13px;
-  background: var(--panel);
-  border-left: 1px solid var(--line);
-  display: flex;
-  flex-direction: column;
-  gap: 16px;
-}
-
-.list {
-  margin-top: 8px;
-}
-
-.bad {
-  padding: 8px 10px;
-  background: var(--brick-wash);
-  color: var(--brick);
-  border-radius: 3px;
 }
 </style>

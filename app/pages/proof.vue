@@ -1,36 +1,29 @@
 <script setup lang="ts">
 /** Proof: the verdict first; then the wipe and figures, the stations, the outlets side by side, and the hand-over. */
-import AloneFigures from '~/components/proof/AloneFigures.vue'
 import DropSign from '~/components/shell/DropSign.vue'
 import EmptyPlace from '~/components/shell/EmptyPlace.vue'
-import FindingList from '~/components/shell/FindingList.vue'
-import FrameViewer from '~/components/viewer/FrameViewer.vue'
 import HandOver from '~/components/proof/HandOver.vue'
 import LedgerSteps from '~/components/proof/LedgerSteps.vue'
 import OutletTable from '~/components/proof/OutletTable.vue'
 import OutsideDialog from '~/components/proof/OutsideDialog.vue'
-import ProofFigures from '~/components/proof/ProofFigures.vue'
+import ReadingPair from '~/components/proof/ReadingPair.vue'
 import StationHall from '~/components/proof/StationHall.vue'
+import { verdictOf } from '~/components/proof/verdict-words'
 import { sayBytes } from '~/composables/say'
 import { useDelivery } from '~/composables/useDelivery'
 import { download } from '~/composables/useDownload'
-import { computed, nextTick, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
 import { useExhibit } from '~/composables/useExhibit'
 import { useChecks } from '~/stores/checks'
 import { useDesk } from '~/stores/desk'
 import { useHandOver } from '~/stores/handover'
-import { useWorkshop } from '~/stores/workshop'
-import { isAbort, sentenceOf } from '~~/core/base/errors'
+import { sentenceOf } from '~~/core/base/errors'
 import { formatById } from '~~/core/open/registry'
 import { splitCell } from '~~/core/job/job'
-import { specKey } from '~~/core/source/identity'
-import { measureSeam, type Seam } from '~~/core/judge/proof/seam'
 
 const route = useRoute()
 const router = useRouter()
-const workshop = useWorkshop()
 const checks = useChecks()
 const delivery = useDelivery()
 const handOver = useHandOver()
@@ -49,10 +42,6 @@ const tab = computed<Tab>(() => TABS.find(t => t.id === route.query.view)?.id ??
 const tabs = computed(() => TABS.filter(t => t.id !== 'outlets' || exhibit.value?.result))
 const adding = ref(false)
 const index = ref(0)
-const viewer = ref<InstanceType<typeof FrameViewer> | null>(null)
-const seam = shallowRef<Seam | null>(null)
-/** Why the seam could not be measured. */
-const seamless = ref<string | null>(null)
 
 async function go(query: { result?: string; view?: string }): Promise<void> {
   await router.replace({ path: '/proof', query: { ...route.query, ...query } })
@@ -66,89 +55,7 @@ watch(
   () => (index.value = Math.max(0, (report.value?.worstFrame ?? 1) - 1)),
   { immediate: true }
 )
-watch(
-  opened,
-  async (now, _before, onCleanup) => {
-    seam.value = seamless.value = null
-    if (!now) return
-    const stop = new AbortController()
-    onCleanup(() => stop.abort())
-    try {
-      seam.value = await measureSeam(now.spec, now.facts.frames, now.facts.rate, {
-        pool: workshop.pool,
-        signal: stop.signal
-      })
-    } catch (error) {
-      if (!isAbort(error)) seamless.value = sentenceOf(error)
-    }
-  },
-  { immediate: true }
-)
-
-const referenceClip = computed<ViewerClip | null>(() => {
-  const now = exhibit.value
-  const [spec, frames] = [now?.reference, now?.frames]
-  if (!spec || !frames) return null
-  return {
-    key: `reference ${specKey(spec)} ${now!.id}`,
-    name: 'reference',
-    picture: (i, view, signal) => workshop.pool.run('view', [spec, frames[i]!, view], { signal, priority: 'now' }),
-    codes: (i, signal) => workshop.pool.run('frame', [spec, frames[i]!], { signal, priority: 'now' })
-  }
-})
-const deliveredClip = computed<ViewerClip | null>(() => {
-  const spec = opened.value?.spec
-  if (!spec) return null
-  return {
-    key: `delivered ${spec.id}`,
-    name: 'delivered',
-    picture: (i, view, signal) => workshop.pool.run('view', [spec, i, view], { signal, priority: 'now' }),
-    codes: (i, signal) => workshop.pool.run('frame', [spec, i], { signal, priority: 'now' })
-  }
-})
-const comparable = computed(
-  () => !!referenceClip.value && !!opened.value && report.value?.readings.find(r => r.id === 'size')?.state !== 'bad'
-)
-const heat = computed(() => {
-  const now = exhibit.value
-  const [spec, ref, form, frames] = [opened.value?.spec, now?.reference, now?.form, now?.frames]
-  if (!spec || !ref || !form || !frames || !comparable.value) return null
-  return (i: number, signal: AbortSignal) =>
-    workshop.pool.run(
-      'difference',
-      [{ reference: ref, referenceIndex: frames[i]!, delivered: spec, deliveredIndex: i, form }],
-      { signal, priority: 'now' }
-    )
-})
-const frameCount = computed(() =>
-  Math.max(1, Math.min(opened.value?.facts.frames ?? 1, comparable.value ? exhibit.value!.frames!.length : Infinity))
-)
-
-const TITLES = {
-  identical: 'Transparency survives: identical',
-  faithful: 'Transparency survives: faithful',
-  'visible-loss': 'Transparency survives with visible loss',
-  broken: 'Transparency is broken'
-} as const
-const SIGNS = { identical: 'proven', faithful: 'proven', 'visible-loss': 'lossy', broken: 'broken' } as const
-const ALONE = {
-  yes: { title: 'It is what it says', kind: 'faithful', sign: 'proven' },
-  no: { title: 'It contradicts itself', kind: 'broken', sign: 'broken' },
-  unsaid: { title: 'It does not say what it is', kind: 'visible-loss', sign: 'lossy' },
-  unsure: { title: 'Its pixels cannot tell', kind: 'visible-loss', sign: 'lossy' }
-} as const
-const findings = computed(() => report.value?.findings ?? alone.value?.findings ?? [])
-const verdict = computed(() => {
-  if (report.value)
-    return {
-      kind: report.value.verdict,
-      title: report.value.title || TITLES[report.value.verdict],
-      sign: SIGNS[report.value.verdict],
-      sentence:
-        report.value.sentence + (report.value.reader.independent ? '' : ` Read back by ${report.value.reader.name}.`)
-    }
-  return alone.value ? { ...ALONE[alone.value.agrees], sentence: alone.value.sentence } : null
-})
+const verdict = computed(() => verdictOf(report.value, alone.value))
 
 function saveReport(): void {
   const now = exhibit.value
@@ -267,61 +174,7 @@ async function turnTab(by: number): Promise<void> {
         </button>
       </nav>
       <p v-if="failure" class="bad" role="alert">{{ failure }}</p>
-      <template v-if="tab === 'reference'">
-        <div class="pair">
-          <FrameViewer
-            v-if="opened"
-            ref="viewer"
-            v-model:index="index"
-            class="wipe"
-            :clip="comparable ? referenceClip : deliveredClip"
-            :other="comparable ? deliveredClip : null"
-            :heat="heat"
-            :width="opened.facts.width"
-            :height="opened.facts.height"
-            :frames="frameCount"
-            :rate="opened.facts.rate"
-          >
-            <template #tools>
-              <span class="mono soft count">{{ index + 1 }}/{{ frameCount }}</span>
-              <el-button
-                v-if="frameCount > 1"
-                size="small"
-                :disabled="!opened.facts.rate"
-                :title="opened.facts.rate ? 'Play or stop (space)' : 'No rate is known'"
-                @click="viewer?.play()"
-                >{{ viewer?.playing ? 'Stop' : 'Play' }}</el-button
-              >
-              <el-button
-                v-if="frameCount > 2"
-                size="small"
-                :disabled="!opened.facts.rate"
-                title="Play the end and the beginning over and over (S)"
-                :aria-pressed="viewer?.seam"
-                @click="viewer?.playSeam()"
-                >Seam</el-button
-              >
-            </template>
-          </FrameViewer>
-          <ProofFigures
-            v-if="report"
-            class="framed"
-            :report="report"
-            :index="index"
-            :seam="seam"
-            :seamless="seamless"
-            @go="index = $event"
-          />
-          <AloneFigures v-else-if="alone" :key="exhibit.id" class="framed" :report="alone" />
-        </div>
-        <FindingList
-          v-if="findings.length"
-          class="findings scroll"
-          :findings="findings.map(f => ({ ...f, mend: undefined }))"
-          frames
-          @frame="index = $event"
-        />
-      </template>
+      <ReadingPair v-if="tab === 'reference'" v-model:index="index" :exhibit="exhibit" :opened="opened" />
       <StationHall v-else-if="tab === 'stations' && opened" v-model:index="index" :exhibit="exhibit" :opened="opened" />
       <OutletTable
         v-else-if="tab === 'outlets' && exhibit.result"
@@ -420,40 +273,6 @@ async function turnTab(by: number): Promise<void> {
   color: var(--ink);
   font-weight: 500;
   border-bottom-color: var(--copper);
-}
-
-.pair {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
-  grid-template-rows: minmax(0, 1fr);
-  gap: 12px;
-  flex: 1;
-  min-height: 0;
-}
-
-.wipe,
-.framed {
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  overflow: hidden;
-}
-
-.framed {
-  overflow: auto;
-  grid-column: 2;
-}
-
-.count {
-  white-space: nowrap;
-}
-
-.findings {
-  padding: 10px 14px;
-  background: var(--raised);
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  max-height: 130px;
-  flex: none;
 }
 
 .ochre {

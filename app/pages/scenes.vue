@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The place of scenes: a running order in sentences, its picture, and what its render will be. */
+import AddElement from '~/components/scenes/AddElement.vue'
 import AlphaRibbon from '~/components/bench/AlphaRibbon.vue'
 import ElementForm from '~/components/scenes/ElementForm.vue'
 import FrameAt from '~/components/shell/FrameAt.vue'
@@ -9,34 +10,24 @@ import SceneSide from '~/components/scenes/SceneSide.vue'
 import StarterShelf from '~/components/scenes/StarterShelf.vue'
 import UndoButtons from '~/components/shell/UndoButtons.vue'
 import { sayCoverage, sayFrames } from '~/composables/say'
-import { useActs } from '~/composables/useActs'
-import { useCopies } from '~/composables/useCopies'
+import { useElementActs } from '~/composables/useElementActs'
 import { download } from '~/composables/useDownload'
 import { viewerClip } from '~/composables/viewerClip'
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
 import type { Point, Tool } from '~/components/viewer/ToolLayer.vue'
-import { calledOf } from '~/components/scenes/words'
 import { useDesk } from '~/stores/desk'
-import { useJob } from '~/stores/job'
 import { useScenes } from '~/stores/scenes'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/base/errors'
-import { fileOpen } from 'browser-fs-access'
-import { toBase64 } from '~~/core/base/files/base64'
-import { memoryReader } from '~~/core/base/files/file'
-import { readPngInfo } from '~~/core/media/pictures/png/header'
 import { rateFraction } from '~~/core/base/rate'
 import { plainScene, sceneAbroad, sceneFile, sceneText } from '~~/core/draw/scene/as-file'
-import { groupsFor, moveInto, remove, reorder, shift } from '~~/core/draw/scene/groups'
-import { elementKinds, kindOf, type Look } from '~~/core/draw/scene/elements/kinds'
-import { newElement } from '~~/core/draw/scene/fresh'
+import { groupsFor, moveInto, shift } from '~~/core/draw/scene/groups'
 import { fullestFrame, inOrderOf } from '~~/core/draw/scene/order'
 import { addsLight, type Element, type Scene } from '~~/core/draw/scene/scene'
-import { lastsOf, presenceOf, timesOf } from '~~/core/draw/scene/timing'
-import { elementsText, freePlace, freshId, paste, readElements } from '~~/core/draw/scene/copies'
+import { lastsOf } from '~~/core/draw/scene/timing'
 
 const route = useRoute()
 const router = useRouter()
@@ -44,7 +35,6 @@ const sources = useSources()
 const store = useScenes()
 const workshop = useWorkshop()
 const desk = useDesk()
-const jobs = useJob()
 
 const viewer = ref<InstanceType<typeof FrameViewer> | null>(null)
 const index = ref(0)
@@ -144,122 +134,12 @@ async function drawn(points: Point[], done: boolean): Promise<void> {
   if (dx !== 0 || dy !== 0) await edit('Move', now => shift(now, element.id, dx, dy))
 }
 
-/** Bytes of a picture that a scene carries along. */
-const MOST_PICTURE = 2_000_000
-
-type Kind = (typeof elementKinds)[number]
-
-async function addPicture({ begins }: Kind): Promise<void> {
-  const now = scene.value
-  if (!now || begins.from !== 'picture') return
-  try {
-    const file = await fileOpen({ extensions: ['.png'], mimeTypes: ['image/png'], description: 'A PNG picture' })
-    if (file.size > MOST_PICTURE)
-      throw new Error('A scene carries pictures of up to 2 MB; bring a larger one in as a source.')
-    const bytes = new Uint8Array(await file.arrayBuffer())
-    const { width, height } = (await readPngInfo(memoryReader(file.name, bytes))).header
-    await place(begins.fresh(now, { data: toBase64(bytes), width, height }), file.name)
-  } catch (error) {
-    if (!isAbort(error)) desk.message = sentenceOf(error)
-  }
-}
-
-/** Other sources of the job that the scene can show; those that show it in the end are not among them. */
-const others = computed(() =>
-  jobs.sources.filter(
-    other => other.id !== source.value?.id && !(other.scene && sources.shownIn(other.scene).has(source.value?.id ?? ''))
-  )
-)
-
-async function addSource({ begins }: Kind, id: string): Promise<void> {
-  const [now, other] = [scene.value, jobs.job.sources[id]]
-  if (!now || !other || begins.from !== 'source') return
-  const { width, height, pixelAspect } = sources.factsOf(other)
-  const across = (width * pixelAspect[0]) / pixelAspect[1]
-  await place(begins.fresh(now, { id, name: other.name, width: across, height }), other.name)
-}
-
-async function add({ begins }: Kind): Promise<void> {
-  if (scene.value && begins.from === 'size') await place(begins.fresh(scene.value))
-}
-
-/** Puts an element in front of all others, under a name of its own. */
-async function place(look: Look, name?: string): Promise<void> {
-  const now = scene.value
-  if (!now) return
-  const { kind } = look
-  const id = freshId(now, kind)
-  const element: Element = newElement(id, '', look, now)
-  Object.assign(element, freePlace(now, element.x, element.y))
-  element.name = name?.slice(0, 80) ?? `${calledOf(element)} ${now.elements.length + 1}`
-  element.entrance = {
-    kind: kindOf(look).comes,
-    seconds: Math.min(0.5, lastsOf(now) / 4),
-    ease: 'soft',
-    side: 'left'
-  }
-  await edit('Add an element', draft => void draft.elements.unshift(element))
-  show(id)
-}
-
-/** Opens an element, in a frame in which it is to be seen. */
-function show(id: string): void {
-  opened.value = id
-  const [now, element] = [scene.value, scene.value?.elements.find(each => each.id === id)]
-  if (!now || !element) return
-  const seconds = (index.value * lastsOf(now)) / now.frames
-  if (presenceOf(element, timesOf(now).get(id)!, seconds) < 0.5) index.value = fullestFrame(now)
-}
-
-async function pasteElements(elements: readonly Element[], label: string, before?: string): Promise<void> {
-  let pasted: ReturnType<typeof paste> | null = null
-  await edit(label, now => void (pasted = paste(now, elements, before)))
-  const { ids, changed } = pasted ?? { ids: [], changed: [] }
-  if (ids[0]) show(ids[0])
-  if (changed.length) desk.message = changed.join(' ')
-}
-
-async function duplicate(id: string): Promise<void> {
-  if (scene.value) await pasteElements(readElements(elementsText(plainScene(scene.value), id)), 'Duplicate', id)
-}
-
-const copies = useCopies({
-  copy: () =>
-    scene.value && opened.value && !shelf.value ? elementsText(plainScene(scene.value), opened.value) : null,
-  paste: text => (scene.value && !shelf.value ? pasteElements(readElements(text), 'Paste') : undefined),
-  duplicate: () => opened.value && duplicate(opened.value),
-  remove: () => opened.value && takeAway(opened.value)
+const { place, move, menu, takeAway } = useElementActs({
+  scene: computed(() => (shelf.value ? null : scene.value)),
+  opened,
+  index,
+  edit
 })
-const move = (id: string, by: 1 | -1): Promise<void> => edit('Change the order', now => reorder(now, id, by))
-
-const acts = useActs()
-
-function menu(event: MouseEvent, element: Element): void {
-  const { id } = element
-  opened.value = id
-  acts.open(event, [
-    { label: 'Duplicate', key: 'Ctrl D', run: () => duplicate(id) },
-    { label: 'Copy', key: 'Ctrl C', run: copies.copy },
-    { label: 'Paste', key: 'Ctrl V', run: copies.paste },
-    { label: 'Forward', apart: true, run: () => move(id, -1) },
-    { label: 'Back', run: () => move(id, 1) },
-    {
-      label: element.hidden ? 'Show' : 'Hide',
-      apart: true,
-      run: () => editElement(id, element.hidden ? 'Show' : 'Hide', now => void (now.hidden = !now.hidden))
-    },
-    {
-      label: element.locked ? 'Unlock' : 'Lock',
-      run: () => editElement(id, 'Lock', now => void (now.locked = !now.locked))
-    },
-    { label: 'Remove', key: 'Delete', apart: true, run: () => takeAway(id) }
-  ])
-}
-
-async function takeAway(id: string): Promise<void> {
-  await edit('Remove an element', now => remove(now, id))
-  if (opened.value === id) opened.value = null
-}
 
 async function make(made: Scene): Promise<void> {
   const [id] = await store.add([made], 'Make a scene')
@@ -322,38 +202,7 @@ function save(): void {
     </div>
     <div v-else-if="scene && source" class="place-body">
       <section class="order" aria-label="Running order">
-        <div class="adds">
-          <template v-for="kind in elementKinds" :key="kind.name">
-            <el-dropdown
-              v-if="kind.begins.from === 'source'"
-              trigger="click"
-              :disabled="!others.length"
-              @command="(id: string) => addSource(kind, id)"
-            >
-              <el-button
-                size="small"
-                :disabled="!others.length"
-                :title="others.length ? kind.help : 'The job has no other source'"
-                >{{ kind.name }}…</el-button
-              >
-              <template #dropdown>
-                <el-dropdown-menu>
-                  <el-dropdown-item v-for="other in others" :key="other.id" :command="other.id">{{
-                    other.name
-                  }}</el-dropdown-item>
-                </el-dropdown-menu>
-              </template>
-            </el-dropdown>
-            <el-button
-              v-else-if="kind.begins.from === 'picture'"
-              size="small"
-              :title="kind.help"
-              @click="addPicture(kind)"
-              >{{ kind.name }}…</el-button
-            >
-            <el-button v-else size="small" :title="kind.help" @click="add(kind)">{{ kind.name }}</el-button>
-          </template>
-        </div>
+        <AddElement :scene="scene" :own="source.id" @add="place" />
         <ol class="cards scroll">
           <SceneCard
             v-for="{ element, depth } in inOrderOf(scene.elements)"
@@ -462,19 +311,6 @@ function save(): void {
   min-height: 0;
   background: var(--panel);
   border-right: 1px solid var(--line);
-}
-
-.adds {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-  align-items: center;
-  padding: 10px 12px;
-}
-
-.adds .el-button {
-  margin-left: 0;
-  padding: 5px 8px;
 }
 
 .cards {
