@@ -2,14 +2,12 @@
 import path from 'node:path'
 import { stat } from 'node:fs/promises'
 import { sentenceOf, unreadable, wrongCall } from '../core/base/errors'
-import { formatById } from '../core/open/registry'
 import { mediaCheck, readJobFile, type OpenedJobFile } from '../core/run/job-file'
 import { cellKey, type JobSource } from '../core/job/job'
-import { shownOf } from '../core/job/shown'
+import { filesSpecOf, heldScene, othersIn, shownOf } from '../core/job/resolve'
 import { Names } from '../core/job/outlet/names'
 import type { Outlet } from '../core/job/outlet/outlet'
-import { othersOf, preparationProblems, preparedFacts } from '../core/prepare/preparation'
-import { sceneSpec } from '../core/draw/scene/as-file'
+import { preparationProblems, preparedFacts } from '../core/prepare/preparation'
 import { takeInBy } from '../core/run/intake/intake'
 import { lookingThrough } from '../core/run/intake/through-pool'
 import { interpretedFacts } from '../core/open/open'
@@ -31,21 +29,8 @@ interface Asked {
 
 /** The source's files as workers open them; null where the job's file does not hold them. */
 function specOf(source: JobSource, { media }: OpenedJobFile): FilesSpec | null {
-  if (source.scene) return { ...sceneSpec(source.scene), name: source.name, interpretation: source.interpretation }
-  const held = media.get(source.id)
-  if (!held) return null
-  const { bitDepth, claim } = source.facts
-  return {
-    kind: 'files',
-    id: source.id,
-    name: source.name,
-    format: formatById(held.format).id,
-    files: held.files,
-    numbers: held.numbers,
-    common: held.numbers ? { bitDepth, claim } : null,
-    interpretation: source.interpretation,
-    findings: source.findings
-  }
+  const held = heldScene(source) ?? media.get(source.id)
+  return held ? filesSpecOf(source, held) : null
 }
 
 /** The sources that a scene of the job shows, as they are prepared. Those without files are left out. */
@@ -191,12 +176,11 @@ async function sourceOf(
   const shows = await showsOf(source, opened, asked)
   const brought = await withMode({ spec, facts, shows }, source.interpretation.alpha, call)
   const others: Record<string, SourceSpec> = {}
-  for (const id of othersOf(source.steps)) {
-    const other = opened.job.sources[id]
-    const found = other && specOf(other, opened)
+  for (const other of othersIn(opened.job.sources, source.id, source.steps)) {
+    const found = specOf(other, opened)
     if (!found) continue
     await verify(found.files)
-    others[id] = found
+    others[other.id] = found
   }
   for (const [, problem] of preparationProblems(brought.facts, source.steps)) call.remark(`${source.name}: ${problem}`)
   return {

@@ -12,7 +12,7 @@ import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { kindOf, type Look } from '~~/core/draw/scene/elements/kinds'
 import { facesOf, type Element, type Scene } from '~~/core/draw/scene/scene'
-import { shownBy } from '~~/core/job/shown'
+import { shownBy } from '~~/core/job/resolve'
 import { lastsOf, presenceOf, timesOf } from '~~/core/draw/scene/timing'
 
 const { scene, element, index, open } = defineProps<{

@@ -1,17 +1,24 @@
 /** What sources are, as they are taken: their facts, and how workers open them. */
 import type { AlphaMode } from '~~/core/frame/frame'
 import { sameJson } from '~~/core/base/canonical'
-import type { FileRef } from '~~/core/base/files/file'
 import { sceneFile, sceneSpec } from '~~/core/draw/scene/as-file'
 import type { Scene } from '~~/core/draw/scene/scene'
 import { undecided } from '~~/core/job/damaged'
 import type { Job, JobSource } from '~~/core/job/job'
-import { shownIn as sourcesShown, shownOf, withShown } from '~~/core/job/shown'
+import {
+  asStored,
+  filesSpecOf,
+  othersIn,
+  shownIn as sourcesShown,
+  shownOf,
+  withMode,
+  withShown
+} from '~~/core/job/resolve'
 import type { Examination } from '~~/core/judge/examine/examination'
 import { modeAdvised } from '~~/core/judge/examine/mode'
 import type { Origin } from '~~/core/judge/ledger/ledger-of'
 import { interpretedFacts } from '~~/core/open/open'
-import { othersOf, preparedFacts, type Step } from '~~/core/prepare/preparation'
+import { preparedFacts, type Step } from '~~/core/prepare/preparation'
 import { preparedSpec, type FilesSpec, type SceneSpec, type SourceFacts, type SourceSpec } from '~~/core/source/source'
 import type { SourceState } from './files'
 
@@ -25,10 +32,6 @@ const ownKey = (source: JobSource): string =>
     ...(source.interpretation.layer === undefined ? [] : ['layer', source.interpretation.layer]),
     ...(source.scene ? [sceneFile(source.scene).stamp] : [])
   ])
-
-/** Files of a source: of a scene, those that its description makes. */
-const filesOf = (source: JobSource, files: readonly FileRef[]): readonly FileRef[] =>
-  source.scene ? [sceneFile(source.scene).file] : files
 
 /** What describing needs: the job, the state of its files, and what was found in them. */
 export interface Known {
@@ -67,15 +70,7 @@ export function useDescribing({ job, states, examinations }: Known) {
         name: source.name,
         rate: source.interpretation.rate ?? source.facts.rate
       }
-    const facts = interpretedFacts(source.facts, {
-      kind: 'files',
-      name: source.name,
-      format: state.format,
-      files: filesOf(source, state.files),
-      numbers: state.numbers,
-      interpretation: source.interpretation,
-      findings: source.findings
-    })
+    const facts = interpretedFacts(source.facts, filesSpecOf(source, state))
     // what is known without looking comes first, in its own words
     const stops = facts.stops ?? undecided(source, examinations.get(source.id)?.findings ?? [])
     return stops ? { ...facts, stops } : facts
@@ -93,24 +88,8 @@ export function useDescribing({ job, states, examinations }: Known) {
   ): SourceSpec | null {
     const state = states.get(source.id)
     if (state?.state !== 'ready') return null
-    const alpha = raw ? source.interpretation.alpha : modeOf(source)
-    const found: FilesSpec = {
-      kind: 'files',
-      // a scene is another with every edit
-      id: source.scene ? `${source.id} ${sceneFile(source.scene).stamp}` : source.id,
-      name: source.name,
-      format: state.format,
-      files: filesOf(source, state.files),
-      numbers: state.numbers,
-      common: state.numbers ? { bitDepth: source.facts.bitDepth, claim: source.facts.claim } : null,
-      interpretation: {
-        ...source.interpretation,
-        rate: raw ? null : source.interpretation.rate,
-        rateFrom: raw ? null : source.interpretation.rateFrom,
-        alpha
-      },
-      findings: raw ? [] : source.findings
-    }
+    const spec = filesSpecOf(source, state)
+    const found = raw ? asStored(spec) : withMode(spec, modeOf(source))
     const base = source.scene ? showing(found, source.scene, source.id) : found
     return base && preparedSpec(base, steps, othersAt(source, steps))
   }
@@ -143,10 +122,9 @@ export function useDescribing({ job, states, examinations }: Known) {
   /** The sources that steps look at; they are taken before their own preparation, so that none waits for itself. */
   function othersAt(source: JobSource, steps: readonly Step[]): Record<string, SourceSpec> {
     const others: Record<string, SourceSpec> = {}
-    for (const id of othersOf(steps)) {
-      const other = job().sources[id]
-      const spec = other && other.id !== source.id ? specOf(other, { steps: [] }) : null
-      if (spec) others[id] = spec
+    for (const other of othersIn(job().sources, source.id, steps)) {
+      const spec = specOf(other, { steps: [] })
+      if (spec) others[other.id] = spec
     }
     return others
   }
