@@ -1,5 +1,5 @@
 /** Makes the demo's files once, in the background from the start of the server, and keeps them. */
-import { plainKernels } from '../core/frame/kernels/plain'
+import { unreachable } from '../core/base/errors'
 import { wasmKernels } from '../core/frame/kernels/wasm'
 import type { Host } from '../core/frame/host'
 import { demoSources, demoZip } from '../demo/fernbrook'
@@ -8,9 +8,8 @@ import { hostWith } from '../platform/node/host'
 const made = new Map<string, Promise<Uint8Array<ArrayBuffer>>>()
 
 async function host(kernels: Uint8Array | null): Promise<Host> {
-  return hostWith(
-    kernels ? await wasmKernels(await WebAssembly.compile(kernels as Uint8Array<ArrayBuffer>)) : plainKernels
-  )
+  if (!kernels) throw unreachable('the compiled kernels are not beside the server; build it again')
+  return hostWith(await wasmKernels(await WebAssembly.compile(kernels as Uint8Array<ArrayBuffer>)))
 }
 
 /** The ZIP called `file`; null when the demo has none of that name. `kernels` is the WASM file, where it is at hand. */

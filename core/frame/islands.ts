@@ -1,5 +1,5 @@
 /** Connected areas of a mask, by runs of rows: pixels that touch at sides or corners belong together. */
-import { joinRuns } from './kernels/plain-islands'
+import { joinRuns } from './kernels/join-runs'
 
 export interface Islands {
   /** Runs in order of rows, four numbers each: row, first and last column, and a label. */

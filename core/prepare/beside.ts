@@ -1,4 +1,4 @@
-/** Chroma key by the colour beside each edge; see `kernels/plain-beside.ts` for how. */
+/** Chroma key by the colour beside each edge; see `tests/oracles/beside.ts` for how. */
 import type { Triple } from '../base/colour'
 import type { BesideHow, Kernels, KeyedSamples, ScreenNoise, ScreenPlate } from '../frame/kernels/kernels'
 import type { Values } from './values'

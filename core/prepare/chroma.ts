@@ -6,7 +6,7 @@
 import type { Triple } from '../base/colour'
 import type { PixelChange } from './carried'
 import type { ChromaHow, Kernels, ScreenPlate, Surface } from '../frame/kernels/kernels'
-import { plateRows } from '../frame/kernels/plain-plate'
+import { plateRows } from '../frame/kernels/plate'
 import { chromaOf, clamp01, luma, shareOf } from '../frame/kernels/pixel'
 import type { Picture } from './picture'
 

@@ -1,8 +1,8 @@
 /** Noise of a screen, measured in the picture: how far its pixels stray from each other where nothing else is. */
 import type { ScreenNoise, ScreenPlate } from '../frame/kernels/kernels'
 import { chromaOf } from '../frame/kernels/pixel'
-import { ACROSS } from '../frame/kernels/plain-beside'
-import { plateRows } from '../frame/kernels/plain-plate'
+import { ACROSS } from '../frame/kernels/terms'
+import { plateRows } from '../frame/kernels/plate'
 import type { Values } from './values'
 
 /** Chroma this near to the screen's is the screen. */

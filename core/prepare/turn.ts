@@ -1,5 +1,5 @@
 /** Turning by any angle, on premultiplied values. */
-import { cubicShares } from '../frame/kernels/plain-turn'
+import { cubicShares } from '../frame/kernels/terms'
 import type { Kernels, Way } from '../frame/kernels/kernels'
 import type { Picture } from './picture'
 

@@ -4,7 +4,7 @@ import { unzipSync } from 'fflate'
 import { pot, potOnScreen, strapOnPage } from '../../demo/scenes'
 import { withDepth } from '../../core/frame/depth'
 import type { Frame } from '../../core/frame/frame'
-import { plainKernels } from '../../core/frame/kernels/plain'
+import { plainKernels } from '../oracles/kernels'
 import { firstDifference, sharpFrame } from '../unit/support'
 import { beginPlain, bytesOf, cell, complaints, drop, png, type Dropped, withoutPicker } from './support'
 

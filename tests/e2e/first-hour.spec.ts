@@ -2,7 +2,7 @@
 import { expect, test, type Page } from './test'
 import { pot, potOnScreen } from '../../demo/scenes'
 import { withDepth } from '../../core/frame/depth'
-import { plainKernels } from '../../core/frame/kernels/plain'
+import { plainKernels } from '../oracles/kernels'
 import { beginPlain, cell, complaints, drop, png, sequence, type Dropped } from './support'
 
 const menuitem = (page: Page, name: string | RegExp): ReturnType<Page['getByRole']> =>

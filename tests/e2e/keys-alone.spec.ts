@@ -3,7 +3,7 @@ import { unzipSync } from 'fflate'
 import { expect, test, type Locator, type Page } from './test'
 import { potOnScreen } from '../../demo/scenes'
 import { withDepth } from '../../core/frame/depth'
-import { plainKernels } from '../../core/frame/kernels/plain'
+import { plainKernels } from '../oracles/kernels'
 import { beginPlain, bytesOf, complaints, png, withoutPicker } from './support'
 
 /** So many presses of Tab reach anything that a hand would still try to reach. */

@@ -6,7 +6,7 @@ import sharp from 'sharp'
 import { moth } from '../../demo/scenes'
 import { withDepth } from '../../core/frame/depth'
 import type { Frame } from '../../core/frame/frame'
-import { plainKernels } from '../../core/frame/kernels/plain'
+import { plainKernels } from '../oracles/kernels'
 import { stations as known } from '../../core/judge/stations/stations'
 import { beginPlain, bytesOf, cell, complaints, drop, png, withoutPicker, type Dropped } from './support'
 

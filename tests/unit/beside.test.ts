@@ -1,8 +1,8 @@
 /** The key by the colour beside each edge: both builds of it, and what it makes of noise, ramps and shared chroma. */
 import { describe, expect, test } from 'vitest'
-import { plainKernels } from '../../core/frame/kernels/plain'
+import { plainKernels } from '../oracles/kernels'
 import type { BesideHow, ScreenPlate, Surface } from '../../core/frame/kernels/kernels'
-import { wholePlate } from '../../core/frame/kernels/plain-plate'
+import { wholePlate } from '../../core/frame/kernels/plate'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
 import { estimatePlate } from '../../core/prepare/chroma'
 import { stepKindById } from '../../core/prepare/kinds'

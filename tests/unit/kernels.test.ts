@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import { beforeAll, expect, test } from 'vitest'
 import type { Differences, Kernels, Taps } from '../../core/frame/kernels/kernels'
 import { Lease, leasing } from '../../core/frame/kernels/lease'
-import { plainKernels as plain } from '../../core/frame/kernels/plain'
+import { plainKernels as plain } from '../oracles/kernels'
 import { firstDifference, noise, random, testHost } from './support'
 
 let wasm: Kernels

@@ -13,7 +13,7 @@ import {
   someRows,
   type Carried
 } from '../../core/prepare/carried'
-import { plateRows } from '../../core/frame/kernels/plain-plate'
+import { plateRows } from '../../core/frame/kernels/plate'
 import { estimatePlate, findScreen } from '../../core/prepare/chroma'
 import { colourAt, contentOf, unionOf } from '../../core/prepare/content'
 import { contentOfClip } from '../../core/prepare/content-of-clip'

@@ -8,7 +8,7 @@ import { withinBudget } from '../../core/media/codecs/prores/rate'
 import { formatById } from '../../core/open/registry'
 import { withDepth } from '../../core/frame/depth'
 import { OPAQUE, type Frame } from '../../core/frame/frame'
-import { plainKernels } from '../../core/frame/kernels/plain'
+import { plainKernels } from '../oracles/kernels'
 import { storedFrame } from '../../core/media/carriage/stored'
 import { benchFrame } from '../../scripts/bench/clip'
 import {

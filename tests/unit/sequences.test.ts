@@ -14,7 +14,7 @@ import { fromHalf, roundToHalf, toHalf } from '../../core/media/pictures/exr/hal
 import { huffmanPack, huffmanUnpack } from '../../core/media/pictures/exr/huffman'
 import { packRuns, predict, unpackRuns, unpredict } from '../../core/media/pictures/exr/pack'
 import { packPiz, unpackPiz } from '../../core/media/pictures/exr/piz'
-import { lzw } from '../../core/frame/kernels/plain-lzw'
+import { lzw } from '../oracles/lzw'
 import { unpackLzw } from '../../core/media/pictures/tiff/lzw'
 import { formatById } from '../../core/open/registry'
 import type { FormatId } from '../../core/open/rows'

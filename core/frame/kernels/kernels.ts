@@ -1,5 +1,5 @@
 /**
- * The hot loops, as the rest of the core sees them. `plainKernels` (TypeScript) and the WASM build promise the same
+ * The hot loops, as the rest of the core sees them. `plainKernels` (`tests/oracles`) and the WASM build promise the same
  * codes to the last bit; tests hold one against the other.
  */
 import type { Ended } from './lease'
@@ -63,7 +63,7 @@ export interface Counts {
 }
 
 /**
- * What triples of neighbouring pixels say of how a frame is stored; see `plain-triples.ts`. Colours in codes of 255,
+ * What triples of neighbouring pixels say of how a frame is stored; see `tests/oracles/triples.ts`. Colours in codes of 255,
  * `clear` and `deep` in pixels.
  */
 export interface Triples {
@@ -231,7 +231,7 @@ export interface SharedChroma {
   down: Siting
 }
 
-/** How a key by the colour beside each edge takes a screen out; see `plain-beside.ts`. */
+/** How a key by the colour beside each edge takes a screen out; see `tests/oracles/beside.ts`. */
 export interface BesideHow extends SpillHow {
   /** Alpha below `clear` becomes clear, above `solid` solid, 0 to 1. */
   clear: number

@@ -1,6 +1,6 @@
-/** Binds the kernels of the key by the colour beside each edge; see `plain-beside.ts`, which defines it. */
+/** Binds the kernels of the key by the colour beside each edge; see `tests/oracles/beside.ts`, which defines it. */
 import type { BesideHow, Extent, KeyedSamples, ScreenPlate } from './kernels'
-import { ACROSS } from './plain-beside'
+import { ACROSS } from './terms'
 import { layPlate, SURFACES } from './wasm-keys'
 import { layPicture, takePicture, type PictureSamples } from './wasm-picture'
 import { BEYOND, type Room } from './wasm-room'

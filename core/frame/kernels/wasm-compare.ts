@@ -4,7 +4,7 @@
  */
 import type { Triple } from '../../base/colour'
 import { BINS, type Differences, type Extent, type Stored } from './kernels'
-import { EDGE_REACH, noDifferences, waveX, waveY } from './plain-compare'
+import { EDGE_REACH, noDifferences, waveX, waveY } from './terms'
 import type { Room } from './wasm-room'
 
 const MODES = { straight: 0, premultiplied: 1, none: 2 } as const

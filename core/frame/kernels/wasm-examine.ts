@@ -1,8 +1,8 @@
 /** Binds the kernels that look at a frame: one copy of its samples, widened on the way, serves them all. */
 import { freshLanes, BLOCK_BYTES, digitsOf, lastBlock } from './fingerprint'
 import type { Counts, ExamineHow, Examined, Islands } from './kernels'
-import { CHANGE, FAINT_BELOW, LINES, NEARLY, SPECK, WITHIN } from './plain-plane'
-import { FAR } from './plain-triples'
+import { CHANGE, FAINT_BELOW, LINES, NEARLY, SPECK, WITHIN } from './terms'
+import { FAR } from './terms'
 import { STRETCH } from './stretches'
 import { triplesFrom, triplesRoom } from './wasm-triples'
 import type { Room } from './wasm-room'

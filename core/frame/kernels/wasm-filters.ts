@@ -1,6 +1,6 @@
 /** Binds the kernels that filter a plane and weigh pixels. */
 import type { Extent, Taps } from './kernels'
-import { discReach } from './plain-filters'
+import { discReach } from './terms'
 import type { Room } from './wasm-room'
 
 /** Rows that hold anything but zero, as first and end; both 0 where there is nothing. */

@@ -1,7 +1,7 @@
 /** Binds the kernels that take colour apart into foreground and background. All change the pixels they are given. */
 import type { Triple } from '../../base/colour'
 import type { ChromaHow, Extent, ScreenPlate } from './kernels'
-import { waysFrom } from './plain-keys'
+import { waysFrom } from './terms'
 import { BEYOND, type Room } from './wasm-room'
 
 /** Lays the pixels into scratch memory, with `more` behind them, and takes them back as `run` leaves them. */

@@ -1,4 +1,4 @@
-/** Binds the kernel that leads shared chroma by luma; see `plain-led.ts`, which defines it. */
+/** Binds the kernel that leads shared chroma by luma; see `tests/oracles/led.ts`, which defines it. */
 import type { Extent, SharedChroma, Siting } from './kernels'
 import { layPicture, takePicture, type PictureSamples } from './wasm-picture'
 import { BEYOND, type Room } from './wasm-room'

@@ -1,7 +1,7 @@
 /** The votes of a clip's frames, added up, and what colour lies under its clear pixels. */
 import { codesToHex, hexToCodes, type HexColour, type Triple } from '../../base/colour'
 import type { Triples } from '../../frame/kernels/kernels'
-import { noTriples } from '../../frame/kernels/plain-triples'
+import { noTriples } from '../../frame/kernels/terms'
 import { fadesOver, interceptOf, meetingOver } from './fades'
 import type { Look } from './look'
 

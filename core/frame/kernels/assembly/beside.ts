@@ -1,4 +1,4 @@
-// Key by the colour beside each edge; core/frame/kernels/plain-beside.ts defines it. Places are row << 16 | column.
+// Key by the colour beside each edge; tests/oracles/beside.ts defines it. Places are row << 16 | column.
 import {
   KR,
   KG,

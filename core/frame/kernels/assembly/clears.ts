@@ -1,6 +1,6 @@
 // Clear pixels of a frame: how many, of what colour most are, those of another, and those deep within clear areas.
 // Part of what triples count, at the same places of `out`: 13 clear, 14-16 matte, 17 deep, 18 deep above, 19 deep
-// below, 21 clear pixels of another colour; see plain-triples.ts, whose every count this must give.
+// below, 21 clear pixels of another colour; see tests/oracles/triples.ts, whose every count this must give.
 
 import { blackOfEight, bytesOf, code, countAt, isBlack, pixelAt } from './pixels'
 

@@ -1,4 +1,4 @@
-// Where a subject is surely solid and where there is nothing but screen; core/frame/kernels/plain-beside.ts defines it. Planes
+// Where a subject is surely solid and where there is nothing but screen; tests/oracles/beside.ts defines it. Planes
 // are f32 by rows, marks a byte a pixel.
 import { pixelOf, hueOf, termOf, held, alongRow, sum3 } from './screen'
 

@@ -1,4 +1,4 @@
-// Filters of one plane of f32, and weighing of RGBA rows; see core/frame/kernels/plain-filters.ts, which defines them.
+// Filters of one plane of f32, and weighing of RGBA rows; see tests/oracles/filters.ts, which defines them.
 
 /**
  * Means along rows of 2 * radius + 1 values; the outermost value goes on beyond the rim. Sums are f64, in which they

@@ -1,4 +1,4 @@
-// Colour taken apart into foreground and background, on straight float RGBA, in place. Plain twins: plain-keys.ts.
+// Colour taken apart into foreground and background, on straight float RGBA, in place. Plain twins: tests/oracles/keys.ts.
 import { drawPlate } from './screen'
 import { codes16Of, floatsOf16, floatsOf8 } from './floats'
 

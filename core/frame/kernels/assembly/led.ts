@@ -1,4 +1,4 @@
-// Chroma that a film shares between pixels, led back to edges by luma; core/frame/kernels/plain-led.ts defines it. Lines and
+// Chroma that a film shares between pixels, led back to edges by luma; tests/oracles/led.ts defines it. Lines and
 // planes are f32, each line of samples after a margin of four, so that the outermost ones go on beyond both ends.
 import { KR, KG, KB, lumaOf, pixelOf, putPixel, held01, channelOf } from './screen'
 

@@ -1,4 +1,4 @@
-// Alpha by itself, u16 a pixel: its runs above zero, what shines through, and combs; see plain-plane.ts, whose every
+// Alpha by itself, u16 a pixel: its runs above zero, what shines through, and combs; see tests/oracles/plane.ts, whose every
 // count this must give.
 
 /** Alpha of the RGBA of 16 bits at `from`. Writes up to eight bytes beyond the last. */

@@ -1,4 +1,4 @@
-// Triples of pixels along a line and how they vote; see plain-triples.ts, whose every count this must give.
+// Triples of pixels along a line and how they vote; see tests/oracles/triples.ts, whose every count this must give.
 // `out`, in i32: 0 straight, 1 premultiplied, 2 twice, 3-4 rims, 5-6 slopes on the matte, 7-8 on black, 9-10 on white,
 // 11 above, 12 below, 20 alike, 22 torn, 23 joined, 24 asked; for the rest see clears.ts. `intercepts` and `bins`: 768
 // i32, zeroed. Eight pixels are passed over at a time where none of them can vote.

@@ -1,4 +1,4 @@
-// Turning by any angle, on premultiplied float RGBA, by cubic convolution. Plain twin: plain-turn.ts.
+// Turning by any angle, on premultiplied float RGBA, by cubic convolution. Plain twin: tests/oracles/turn.ts.
 
 /** Squares by which clear parts are passed over have sides of two to this power. */
 export const SQUARE: i32 = 4

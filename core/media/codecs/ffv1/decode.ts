@@ -5,7 +5,7 @@
 import { unreadable } from '../../../base/errors'
 import type { Samples } from '../../../frame/frame'
 import type { Kernels } from '../../../frame/kernels/kernels'
-import { contextOf, Lines, median, toRgba } from '../../../frame/kernels/plain-ffv1'
+import { contextOf, Lines, median, toRgba } from '../../../frame/kernels/ffv1-lines'
 import { DEFAULT_TRANSITIONS, RangeDecoder, SYMBOL } from '../../../frame/kernels/range-coder'
 import { crcOf, readFrameConfig, type Ffv1Config } from './config'
 import { freshLearning, GolombDecoder } from './golomb'

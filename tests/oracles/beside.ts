@@ -4,11 +4,12 @@
  * part of it that is surely solid, so edges come out right in any hue: hue alone makes those of a pink before green too
  * solid, those of an olive too thin.
  */
-import type { BesideHow, Extent, KeyedSamples, ScreenPlate } from './kernels'
-import { codes16 } from './plain-floats'
-import { floatsOf } from './plain-keys'
-import { wholePlate } from './plain-plate'
-import { chromaOf, clamp01, luma, takeOutAt, withoutSpill } from './pixel'
+import { ACROSS } from '../../core/frame/kernels/terms'
+import type { BesideHow, Extent, KeyedSamples, ScreenPlate } from '../../core/frame/kernels/kernels'
+import { codes16 } from './floats'
+import { floatsOf } from './keys'
+import { wholePlate } from '../../core/frame/kernels/plate'
+import { chromaOf, clamp01, luma, takeOutAt, withoutSpill } from '../../core/frame/kernels/pixel'
 
 /**
  * By hue alone, from here on a colour may be the subject's own; half of 70 degrees from the screen's hue none of it is
@@ -17,7 +18,6 @@ import { chromaOf, clamp01, luma, takeOutAt, withoutSpill } from './pixel'
 const OWN = 0.72
 /** By hue alone as good as solid. */
 const SURELY = 0.98
-export const ACROSS = 1 / Math.tan((70 * Math.PI) / 360)
 /**
  * A core's neighbours are no nearer to the screen than by this share, or by so little: where they are, an edge begins.
  */

@@ -2,6 +2,7 @@
  * Rows of a TIFF strip, and packing by LZW as TIFF 6.0 section 13 has it: codes of 9 to 12 bits, most significant bit
  * first, widened one code early; the plain twin.
  */
+import { lzwRoom } from '../../core/frame/kernels/terms'
 
 const CLEAR = 256
 const END = 257
@@ -20,9 +21,6 @@ export function stripRows(
       for (let i = start + line - 1; i >= start + channels; i--) rows[i] = rows[i]! - rows[i - channels]!
   return new Uint8Array(rows.buffer)
 }
-
-/** Bytes that packing `n` may take at most. */
-export const lzwRoom = (n: number): number => Math.ceil(n * 1.5) + 16
 
 /** See `Kernels.lzw`. */
 export function lzw(bytes: Uint8Array): Uint8Array {

@@ -2,8 +2,8 @@
  * Chroma that a film shares between pixels, led back to edges by luma, which every pixel has of its own: where both vary
  * together within a few samples, what luma does finer than they do, chroma does in proportion.
  */
-import type { Extent, SharedChroma, Siting } from './kernels'
-import { clamp01, luma } from './pixel'
+import type { Extent, SharedChroma, Siting } from '../../core/frame/kernels/kernels'
+import { clamp01, luma } from '../../core/frame/kernels/pixel'
 
 /** How pixels of an axis become samples, and where each pixel lies between them. */
 interface Axis {

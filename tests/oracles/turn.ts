@@ -1,14 +1,7 @@
 /** The plain twin of the kernel that turns a picture. */
-import type { Extent, Way } from './kernels'
-import { clamp01 } from './pixel'
-
-/** Catmull-Rom's shares of four neighbours, `t` of the way from the second to the third. */
-export const cubicShares = (t: number): [number, number, number, number] => [
-  ((-0.5 * t + 1) * t - 0.5) * t,
-  (1.5 * t - 2.5) * t * t + 1,
-  ((-1.5 * t + 2) * t + 0.5) * t,
-  (0.5 * t - 0.5) * t * t
-]
+import { cubicShares } from '../../core/frame/kernels/terms'
+import type { Extent, Way } from '../../core/frame/kernels/kernels'
+import { clamp01 } from '../../core/frame/kernels/pixel'
 
 export function turn(
   straight: Float32Array,

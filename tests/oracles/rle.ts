@@ -1,17 +1,12 @@
 /**
  * Plain twins of the Animation run-length kernels: every choice of the coder is the same, so both write the same bytes.
  */
-import type { RleFault, RleLines } from './kernels'
+import { MOST_LITERALS, rleBound } from '../../core/frame/kernels/terms'
+import type { RleFault, RleLines } from '../../core/frame/kernels/kernels'
 
 const END_OF_LINE = 0xff
-const MOST_LITERALS = 127
 const MOST_REPEATS = 128
 const MOST_SKIP = 254
-
-/** The largest size a frame can have, when no two neighbours are alike. */
-export function rleBound(width: number, height: number): number {
-  return 14 + height * (3 + Math.ceil(width / MOST_LITERALS) + width * 5)
-}
 
 const wordsOf = (pixels: Uint8Array): Uint32Array =>
   new Uint32Array(pixels.buffer, pixels.byteOffset, pixels.length / 4)

@@ -1,9 +1,9 @@
 /** All that an examination takes of a frame's pixels; the plain twin. */
-import { fingerprint } from './fingerprint'
-import type { ExamineHow, Examined } from './kernels'
-import { look } from './plain-compare'
-import { alphaPlane } from './plain-plane'
-import { triples } from './plain-triples'
+import { fingerprint } from '../../core/frame/kernels/fingerprint'
+import type { ExamineHow, Examined } from '../../core/frame/kernels/kernels'
+import { look } from './compare'
+import { alphaPlane } from './plane'
+import { triples } from './triples'
 
 /** See `Kernels.examine`. */
 export function examine(samples: Uint8Array | Uint16Array, { width, height, same, alpha }: ExamineHow): Examined {

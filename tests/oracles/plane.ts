@@ -1,25 +1,12 @@
 /** What alpha by itself shows: its runs, what shines through nearly solid areas, and combs; the plain twin. */
-import type { AlphaPlane, Islands } from './kernels'
-import { joinRuns } from './plain-islands'
+import { CHANGE, FAINT_BELOW, LINES, NEARLY, SPECK, WITHIN } from '../../core/frame/kernels/terms'
+import type { AlphaPlane, Islands } from '../../core/frame/kernels/kernels'
+import { joinRuns } from '../../core/frame/kernels/join-runs'
 
 const FULL = 65535
 
-/** From here on an area counts as nearly solid; what is meant to be translucent seldom is so slightly. */
-export const NEARLY = Math.round(0.92 * FULL)
-/** How far from other alpha a pixel must lie to be within an area. */
-export const WITHIN = 3
 /** How far a gentle slope is looked for. */
 const SLOPE = 16
-/**
- * A change from line to line beyond this counts, and so many lines in a row must go to and fro, every other of them
- * alike by half of it.
- */
-export const CHANGE = Math.floor(0.25 * FULL)
-export const LINES = 6
-
-/** Islands of at most this many pixels are specks; larger ones whose alpha stays below `FAINT_BELOW` are faint. */
-export const SPECK = 4
-export const FAINT_BELOW = Math.ceil(0.08 * FULL)
 
 /** Alpha of RGBA of 16-bit codes, and what its plane shows; see `Kernels.examine`. */
 export function alphaPlane(samples: Uint16Array, width: number, height: number): AlphaPlane {

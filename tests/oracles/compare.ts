@@ -1,23 +1,10 @@
 /** The plain twins of the kernels that compare and look: the definition of what those must count. */
-import type { Triple } from '../../base/colour'
-import { ciede2000, toLab } from './ciede2000'
-import { BIN, BINS, type Counts, type Differences, type Stored } from './kernels'
+import { EDGE_REACH, noDifferences, waveX, waveY } from '../../core/frame/kernels/terms'
+import type { Triple } from '../../core/base/colour'
+import { ciede2000, toLab } from '../../core/frame/kernels/ciede2000'
+import { BIN, BINS, type Counts, type Differences, type Stored } from '../../core/frame/kernels/kernels'
 
 const FULL = 65535
-/** How far from a partial pixel still counts as edge. */
-export const EDGE_REACH = 2
-
-/**
- * The picture backdrop is 1/2 + a wave along x times a wave along y: soft bands that cross, so that every region meets
- * another colour.
- */
-export function waveX(x: number, channel: number): number {
-  return 0.45 * Math.sin(x * 0.031 + channel * 2.1)
-}
-export function waveY(y: number, channel: number): number {
-  return Math.cos(y * 0.043 - channel * 1.3)
-}
-
 /** True near partial alpha: within two pixels of one. */
 function edgeMap(samples: Uint16Array, width: number, height: number): Uint8Array {
   const rows = new Uint8Array(width * height)
@@ -74,29 +61,6 @@ function isFine(samples: Uint16Array, at: number): boolean {
   for (let c = 0; c < 4; c++) if (samples[at + c]! >> 8 !== (samples[at + c]! & 255)) return true
   return false
 }
-
-/** Two frames of which nothing was compared yet. */
-export const noDifferences = (): Differences => ({
-  changed: 0,
-  changedUnderClear: 0,
-  alpha: {
-    max: 0,
-    sum: 0,
-    squares: 0,
-    changed: 0,
-    clearLost: 0,
-    solidLost: 0,
-    clear: 0,
-    solid: 0,
-    foundLeast: FULL,
-    foundMost: 0,
-    dueLevels: new Uint32Array(256),
-    foundLevels: new Uint32Array(256)
-  },
-  colour: { max: 0, sum: 0, visible: 0, bins: new Uint32Array(BINS + 1) },
-  edge: { max: 0, sum: 0, pixels: 0 },
-  fine: { due: 0, found: 0 }
-})
 
 export function compare(
   e: Uint16Array,

@@ -1,5 +1,5 @@
 /** The plain twin of the kernel that decodes ProRes alpha (SMPTE RDD 36, 7.1.2). */
-import type { AlphaSlice } from './kernels'
+import type { AlphaSlice } from '../../core/frame/kernels/kernels'
 
 class BitReader {
   private at = 0

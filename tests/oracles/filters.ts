@@ -1,5 +1,6 @@
 /** The plain twins of the kernels that filter a plane and weigh pixels. */
-import type { Taps } from './kernels'
+import { discReach } from '../../core/frame/kernels/terms'
+import type { Taps } from '../../core/frame/kernels/kernels'
 
 function boxAcross(from: Float32Array, to: Float32Array, width: number, height: number, radius: number): void {
   const share = 1 / (2 * radius + 1)
@@ -37,13 +38,6 @@ export function blur(plane: Float32Array, width: number, height: number, radius:
   }
   return a
 }
-
-/**
- * How far along a row a disc of `radius` reaches, `dy` rows from its middle: rounder than the exact circle of so few
- * pixels.
- */
-export const discReach = (radius: number, dy: number): number =>
-  Math.floor(Math.sqrt(radius * radius - dy * dy + 0.25 * radius))
 
 /** The largest value within a disc of a whole radius around each pixel; beyond the rim is nothing. */
 export function largest(plane: Float32Array, width: number, height: number, radius: number): Float32Array {

@@ -1,26 +1,13 @@
 /** The plain twins of the kernels that take colour apart into foreground and background. */
-import type { Triple } from '../../base/colour'
-import type { ChromaHow, Extent, ScreenPlate } from './kernels'
-import { codes16, floats16, floats8 } from './plain-floats'
-import { wholePlate } from './plain-plate'
-import { clamp01, ramp, shareOf, takeOutAt, withoutSpill } from './pixel'
+import { waysFrom } from '../../core/frame/kernels/terms'
+import type { Triple } from '../../core/base/colour'
+import type { ChromaHow, Extent, ScreenPlate } from '../../core/frame/kernels/kernels'
+import { codes16, floats16, floats8 } from './floats'
+import { wholePlate } from '../../core/frame/kernels/plate'
+import { clamp01, ramp, shareOf, takeOutAt, withoutSpill } from '../../core/frame/kernels/pixel'
 
 export function takeOut(rgba: Float32Array, matte: Triple): void {
   for (let i = 0; i < rgba.length; i += 4) takeOutAt(rgba, i, rgba[i + 3]!, matte)
-}
-
-/**
- * What makes alpha of the way a channel has gone from the background: of the way up to white, and of the way down to
- * black.
- */
-export function waysFrom(background: Triple, solid: number): { up: Triple; down: Triple } {
-  // a background at the very end leaves no way; what goes it all the same is solid
-  const FAR = 1e30
-  const by = (c: number): number => (c > 0 ? 1 / (c * solid) : FAR)
-  return {
-    up: background.map(c => by(1 - c)) as unknown as Triple,
-    down: background.map(c => -by(c)) as unknown as Triple
-  }
 }
 
 export function takeBackground(rgba: Float32Array, background: Triple, solid: number): void {

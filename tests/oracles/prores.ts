@@ -1,8 +1,8 @@
 /**
  * The plain twin of the ProRes kernels: transform and entropy coding of SMPTE RDD 36 as the standard puts them, in f64.
  */
-import type { ChooseQuantisers, Extent, ProresHow, ProresSlices } from './kernels'
-import { slicesOf, type Slice } from './prores-slices'
+import type { ChooseQuantisers, Extent, ProresHow, ProresSlices } from '../../core/frame/kernels/kernels'
+import { slicesOf, type Slice } from '../../core/frame/kernels/prores-slices'
 
 /** Progressive block scan (figure 4): row * 8 + column of each position. */
 const SCAN = [

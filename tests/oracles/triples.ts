@@ -7,15 +7,9 @@
  * slope tells: straight keeps it, premultiplied bends it towards the matte. A middle that keeps the colour of the lower
  * end is nearer to no mixture than to either, and no vote for premultiplied.
  */
-import type { Triple } from '../../base/colour'
-import type { Triples } from './kernels'
-
-/**
- * Distances of the outer pixels from the middle one. The far ones are for soft edges and ramps, and are taken on a
- * lattice.
- */
-export const NEAR = 2
-export const FAR = [4, 8, 16, 32, 64] as const
+import { NEAR, noTriples } from '../../core/frame/kernels/terms'
+import type { Triple } from '../../core/base/colour'
+import type { Triples } from '../../core/frame/kernels/kernels'
 
 const FULL = 65535
 /** A code of 255 in one of 65535. */
@@ -64,28 +58,6 @@ const STRAY = 6
 export const VOTE = { none: 0, straight: 1, premultiplied: 2, neither: 3 } as const
 
 const LUMA = [0.2126, 0.7152, 0.0722] as const
-
-/** Nothing counted yet. */
-export const noTriples = (): Triples => ({
-  straight: 0,
-  premultiplied: 0,
-  twice: 0,
-  rims: [0, 0],
-  slopes: { matte: [0, 0], black: [0, 0], white: [0, 0] },
-  intercepts: new Uint32Array(3 * 256),
-  above: 0,
-  below: 0,
-  alike: 0,
-  clear: 0,
-  matte: [0, 0, 0],
-  deep: 0,
-  deepAbove: 0,
-  deepBelow: 0,
-  clearOff: 0,
-  torn: 0,
-  joined: 0,
-  asked: 0
-})
 
 /** Adds a frame of 16-bit RGBA up; see `Kernels.triples`. */
 export function triples(s: Uint16Array, width: number, height: number, marks: Uint8Array | null): Triples {
