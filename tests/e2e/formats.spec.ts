@@ -338,7 +338,7 @@ test('JPEG and AVIF stills are read by the page, AVIF with its alpha', async ({ 
 
 /** Sets a field of the outlet that is open. */
 async function setNumber(page: Page, label: string, value: number): Promise<void> {
-  const input = page.locator('label.field').filter({ hasText: label }).locator('input')
+  const input = page.getByLabel(label)
   await input.fill(String(value))
   await input.blur()
 }
@@ -388,9 +388,9 @@ test('a fill and its key are poured as two films, proven together, and both are 
   await page.getByRole('navigation', { name: 'Outlets' }).getByRole('button').first().click()
   await page.locator('.el-radio-button').filter({ hasText: 'Fill and key' }).click()
   await expect(page.getByText('names end in _fill and _key')).toBeVisible()
-  await page.locator('label.field').filter({ hasText: 'Starts at' }).locator('input').fill('10:00:00:00')
-  await page.locator('label.field').filter({ hasText: 'Starts at' }).locator('input').blur()
-  await expect(page.locator('label.field').filter({ hasText: 'Starts at' }).locator('input')).toHaveValue('10:00:00:00')
+  await page.getByLabel('Starts at', { exact: true }).fill('10:00:00:00')
+  await page.getByLabel('Starts at', { exact: true }).blur()
+  await expect(page.getByLabel('Starts at', { exact: true })).toHaveValue('10:00:00:00')
   await page.getByRole('link', { name: 'Board' }).click()
   await drop(page, await sequence('moth_25fps', 4, { width: 64, height: 48 }))
   await cell(page, 0, 0).click()
