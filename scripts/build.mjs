@@ -66,16 +66,15 @@ export function buildKernels() {
   return target
 }
 
-/**
- * What the compiler says its kernels take and give, as the interface that calls into them are held to. Truth is a number
- * there.
- */
+/** What the compiler says its kernels take and give, as an interface: callers are held to it. Truth is a number. */
 function writeExports(declared) {
   const lines = readFileSync(declared, 'utf8').split('\n')
   rmSync(declared)
   const members = lines.flatMap(line => {
     const [, name, taken, given] = /^ {2}export function (\w+)\((.*)\): (\w+);$/.exec(line) ?? []
     if (!name) {
+      // what the compiler says in words that are not known here would be left out without one
+      if (line.startsWith('  export function')) throw new Error(`the kernels export what is not understood: ${line}`)
       const [, held] = /^ {2}export const (\w+): \{$/.exec(line) ?? []
       return held ? [`  readonly ${held}: WebAssembly.Global`] : []
     }
@@ -85,7 +84,14 @@ function writeExports(declared) {
       ? [whole]
       : [`  ${name}(\n    ${taken.replaceAll('boolean', 'number').split(', ').join(',\n    ')}\n  ): ${gives}`]
   })
-  const text = `/** What the compiled kernels take and give. Made by the build from \`assembly/\`; not to be edited. */\nexport interface KernelExports {\n  readonly memory: WebAssembly.Memory\n${members.join('\n')}\n}\n`
+  const text = [
+    '/** What the compiled kernels take and give. Made by the build from `assembly/`; not to be edited. */',
+    'export interface KernelExports {',
+    '  readonly memory: WebAssembly.Memory',
+    ...members,
+    '}',
+    ''
+  ].join('\n')
   const file = path.join(root, 'core/frame/kernels/exports.ts')
   if (!existsSync(file) || readFileSync(file, 'utf8') !== text) writeFileSync(file, text)
 }

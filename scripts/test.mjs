@@ -1,6 +1,6 @@
 /**
- * `npm test`: installs what is missing, then types, lint, code that stands twice, unit tests and the real interface in Chromium. Stops at the
- * first that fails.
+ * `npm test`: installs what is missing, then types, lint, code that stands twice, unit tests and the real interface in
+ * Chromium. Stops at the first that fails.
  */
 import { spawnSync } from 'node:child_process'
 import { ensureChromium, ensureInstalled, ensureWitness } from './ensure.mjs'

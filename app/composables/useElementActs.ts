@@ -28,7 +28,7 @@ interface Around {
 export function useElementActs({ scene, opened, index, edit }: Around) {
   const desk = useDesk()
 
-  const editOne = (id: string, label: string, change: (element: Element) => void): Promise<void> =>
+  const editElement = (id: string, label: string, change: (element: Element) => void): Promise<void> =>
     edit(label, now => {
       const element = now.elements.find(other => other.id === id)
       if (element) change(element)
@@ -96,11 +96,11 @@ export function useElementActs({ scene, opened, index, edit }: Around) {
       {
         label: element.hidden ? 'Show' : 'Hide',
         apart: true,
-        run: () => editOne(id, element.hidden ? 'Show' : 'Hide', now => void (now.hidden = !now.hidden))
+        run: () => editElement(id, element.hidden ? 'Show' : 'Hide', now => void (now.hidden = !now.hidden))
       },
       {
         label: element.locked ? 'Unlock' : 'Lock',
-        run: () => editOne(id, 'Lock', now => void (now.locked = !now.locked))
+        run: () => editElement(id, 'Lock', now => void (now.locked = !now.locked))
       },
       { label: 'Remove', key: 'Delete', apart: true, run: () => takeAway(id) }
     ])
@@ -111,5 +111,5 @@ export function useElementActs({ scene, opened, index, edit }: Around) {
     if (opened.value === id) opened.value = null
   }
 
-  return { place, move, menu, takeAway }
+  return { place, move, menu, takeAway, editElement }
 }

@@ -26,7 +26,7 @@ import { rateFraction } from '~~/core/base/rate'
 import { plainScene, sceneAbroad, sceneFile, sceneText } from '~~/core/draw/scene/as-file'
 import { groupsFor, moveInto, shift } from '~~/core/draw/scene/groups'
 import { fullestFrame, inOrderOf } from '~~/core/draw/scene/order'
-import { addsLight, type Element, type Scene } from '~~/core/draw/scene/scene'
+import { addsLight, type Scene } from '~~/core/draw/scene/scene'
 import { lastsOf } from '~~/core/draw/scene/timing'
 
 const route = useRoute()
@@ -120,12 +120,6 @@ async function edit(label: string, change: (scene: Scene) => void): Promise<void
   if (source.value) await store.edit(source.value.id, label, change)
 }
 
-const editElement = (id: string, label: string, change: (element: Element) => void): Promise<void> =>
-  edit(label, now => {
-    const element = now.elements.find(other => other.id === id)
-    if (element) change(element)
-  })
-
 async function drawn(points: Point[], done: boolean): Promise<void> {
   const [element, box] = [held.value, held.value && boxes.value[held.value.id]]
   if (!done || !element || !box) return
@@ -134,7 +128,7 @@ async function drawn(points: Point[], done: boolean): Promise<void> {
   if (dx !== 0 || dy !== 0) await edit('Move', now => shift(now, element.id, dx, dy))
 }
 
-const { place, move, menu, takeAway } = useElementActs({
+const { place, move, menu, takeAway, editElement } = useElementActs({
   scene: computed(() => (shelf.value ? null : scene.value)),
   opened,
   index,

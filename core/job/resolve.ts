@@ -1,6 +1,6 @@
 /**
- * From a source of the job to the description that workers open: its files as it takes them, what a scene shows, what its
- * steps look at. The same for the page and for a job that is run on the command line.
+ * From a source of the job to the description that workers open: its files as it takes them, what a scene shows, what
+ * its steps look at. The same for the page and for a job that is run on the command line.
  */
 import { clipsOf } from '../draw/scene/clips'
 import type { Scene } from '../draw/scene/scene'
@@ -86,7 +86,7 @@ export const asStored = (spec: FilesSpec): FilesSpec => ({
 })
 
 /** The same, its samples taken to be of this mode; null leaves that to its format. */
-export const withMode = (spec: FilesSpec, alpha: AlphaMode | null): FilesSpec => ({
+export const inMode = (spec: FilesSpec, alpha: AlphaMode | null): FilesSpec => ({
   ...spec,
   interpretation: { ...spec.interpretation, alpha }
 })

@@ -175,7 +175,7 @@ export const Interpretation = z.object({
 })
 export type Interpretation = z.infer<typeof Interpretation>
 
-/** Whether it was decided of codes under these tags that they are kept; what was decided of other tags counts for nothing. */
+/** Whether it was decided of codes under these tags that they are kept; of other tags it counts for nothing. */
 export const keepsCodes = ({ codesKept }: Interpretation, tags: ColourTags | null | undefined): boolean =>
   codesKept !== undefined && !!tags && codesKept === sayTags(tags)
 

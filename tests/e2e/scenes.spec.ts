@@ -216,6 +216,35 @@ test('elements go into a group, a course is bent by keys, a font file letters, a
   expect(heard).toEqual([])
 })
 
+test('a ring is added and closed; what is no number goes back; it stays through a reload', async ({ page }) => {
+  const heard = complaints(page)
+  await withoutPicker(page)
+  await makeStrap(page, 'Ada Fern')
+  await page.getByRole('button', { name: 'Ring', exact: true }).click()
+  const card = page.getByRole('listitem').filter({ has: page.getByRole('button', { name: /^Open Arc/ }) })
+  await expect(card.locator('strong').first()).toHaveText('Arc')
+  const thickness = card.getByLabel('Thickness')
+  const before = await thickness.inputValue()
+  await thickness.fill('')
+  await thickness.press('Enter')
+  await expect(thickness).toHaveValue(before)
+  await card.getByLabel('Gap').fill('0')
+  await card.getByLabel('Gap').press('Enter')
+  await expect(card.locator('strong').first()).toHaveText('Ring')
+  await card.getByLabel('Gap').fill('7')
+  await card.getByLabel('Gap').press('Enter')
+  await expect(card.locator('strong').first()).toHaveText('Arc')
+  await page.reload()
+  await page.getByRole('button', { name: /^Open Arc/ }).click()
+  await expect(card.getByLabel('Gap')).toHaveValue('1')
+  const { elements } = readScene(new TextDecoder().decode(await saved(page)), 'saved')
+  expect(elements[0]).toMatchObject({
+    look: { kind: 'ring', gap: 1, thickness: Number(before) },
+    entrance: { kind: 'trace' }
+  })
+  expect(heard).toEqual([])
+})
+
 test('what is being typed stays while the page goes on looking at frames', async ({ page }) => {
   await makeStrap(page, 'Ada')
   // longer, so that its frames are looked at for a while; each one looked at draws the page anew

@@ -8,7 +8,7 @@ import { ACROSS } from '../../core/frame/kernels/terms'
 import type { BesideHow, Extent, KeyedSamples, ScreenPlate } from '../../core/frame/kernels/kernels'
 import { codes16 } from './floats'
 import { floatsOf } from './keys'
-import { wholePlate } from '../../core/frame/kernels/plate'
+import { wholePlate } from './plate'
 import { chromaOf, clamp01, luma, takeOutAt, withoutSpill } from '../../core/frame/kernels/pixel'
 
 /**

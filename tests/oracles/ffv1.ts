@@ -2,8 +2,14 @@
  * The plain twin of the FFV1 kernels: the samples of one slice of RGB or RGBA (RFC 9043, 3.3 to 3.8.1), range coded.
  */
 import { RangeDecoder, RangeEncoder, SYMBOL } from '../../core/frame/kernels/range-coder'
-import { BEFORE, contextOf, Lines, median, SETS, setsAt, toRgba } from '../../core/frame/kernels/ffv1-lines'
+import { BEFORE, contextOf, Lines, median, toRgba } from '../../core/frame/kernels/ffv1-lines'
 import type { Ffv1Begun, Ffv1Place, Ffv1Plan, Ffv1Slice } from '../../core/frame/kernels/kernels'
+
+/** Which set of contexts a plane has: green, blue and red, alpha. */
+const SETS = [0, 1, 1, 2] as const
+
+/** Where the contexts of a set begin among the states. */
+const setsAt = ({ contexts: [a, b] }: Ffv1Plan): readonly number[] => [0, a * SYMBOL, (a + b) * SYMBOL]
 
 /** See `Kernels.ffv1Decode`. */
 export function ffv1Decode({ data, start, states }: Ffv1Slice, plan: Ffv1Plan, to: Ffv1Place): boolean {

@@ -3,7 +3,7 @@ import { waysFrom } from '../../core/frame/kernels/terms'
 import type { Triple } from '../../core/base/colour'
 import type { ChromaHow, Extent, ScreenPlate } from '../../core/frame/kernels/kernels'
 import { codes16, floats16, floats8 } from './floats'
-import { wholePlate } from '../../core/frame/kernels/plate'
+import { wholePlate } from './plate'
 import { clamp01, ramp, shareOf, takeOutAt, withoutSpill } from '../../core/frame/kernels/pixel'
 
 export function takeOut(rgba: Float32Array, matte: Triple): void {

@@ -7,10 +7,12 @@
  * slope tells: straight keeps it, premultiplied bends it towards the matte. A middle that keeps the colour of the lower
  * end is nearer to no mixture than to either, and no vote for premultiplied.
  */
-import { NEAR, noTriples } from '../../core/frame/kernels/terms'
+import { noTriples } from '../../core/frame/kernels/terms'
 import type { Triple } from '../../core/base/colour'
 import type { Triples } from '../../core/frame/kernels/kernels'
 
+/** The distance of the outer pixels that every middle one is asked at. */
+const NEAR = 2
 const FULL = 65535
 /** A code of 255 in one of 65535. */
 const CODE = 1 / 257

@@ -2,7 +2,7 @@
 import { describe, expect, test } from 'vitest'
 import { plainKernels } from '../oracles/kernels'
 import type { BesideHow, ScreenPlate, Surface } from '../../core/frame/kernels/kernels'
-import { wholePlate } from '../../core/frame/kernels/plate'
+import { wholePlate } from '../oracles/plate'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
 import { estimatePlate } from '../../core/prepare/chroma'
 import { stepKindById } from '../../core/prepare/kinds'

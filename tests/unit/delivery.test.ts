@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
+import { strapFacts } from '../material/facts'
 import { carriages } from '../../core/media/carriage/carriages'
 import { storedFrame } from '../../core/media/carriage/stored'
 import { assess, assessments, recipeOf } from '../../core/run/delivery/assess'
@@ -11,28 +12,11 @@ import { wholeForm } from '../../core/media/formats/form'
 import { formatById } from '../../core/open/registry'
 import { OPAQUE, STRAIGHT } from '../../core/frame/frame'
 import { newOutlet } from '../../core/job/outlet/outlet'
-import type { SourceFacts } from '../../core/source/source'
 import { inlinePool } from '../../platform/node/pool'
 import { firstDifference, noise, testHost } from './support'
 
 const host = await testHost()
-const facts: SourceFacts = {
-  name: 'strap',
-  format: 'png-sequence',
-  kind: 'PNG',
-  width: 64,
-  height: 36,
-  frames: 10,
-  rate: [25, 1],
-  rateFrom: 'asked',
-  bitDepth: 8,
-  claim: { mode: 'straight', matte: null, says: 'PNG is straight by its standard' },
-  colour: null,
-  pixelAspect: [1, 1],
-  plays: null,
-  bytes: 1,
-  findings: []
-}
+const facts = strapFacts()
 
 describe('how alpha travels', () => {
   const asked = { alpha: { mode: 'premultiplied', matte: '#000000' } as const, backing: '#204060' }

@@ -1,31 +1,15 @@
 /** Settings of outlets, each in one place: what form, schema, command line and recipe make of them agrees. */
 import { describe, expect, test } from 'vitest'
+import { strapFacts } from '../material/facts'
 import { counts, problemOf, schemaOf } from '../../core/base/settings/field'
 import { newOutlet, Outlet, withFormat } from '../../core/job/outlet/outlet'
 import { planPour } from '../../core/job/outlet/plan'
 import { FIELD_LABELS, outletSettings, settingsInOrder } from '../../core/job/outlet/settings'
 import { formatById, formats } from '../../core/open/registry'
 import { recipeOf } from '../../core/run/delivery/assess'
-import type { SourceFacts } from '../../core/source/source'
 
 const png = formatById('png-sequence')
-const facts: SourceFacts = {
-  name: 'strap',
-  format: 'png-sequence',
-  kind: 'PNG',
-  width: 64,
-  height: 36,
-  frames: 10,
-  rate: [25, 1],
-  rateFrom: 'file',
-  bitDepth: 8,
-  claim: { mode: 'straight', matte: null, says: '' },
-  colour: null,
-  pixelAspect: [1, 1],
-  plays: null,
-  bytes: 1,
-  findings: []
-}
+const facts = strapFacts()
 
 test('a new outlet of every format is what the schema takes, and has every setting that is not left out', () => {
   for (const format of formats) {
@@ -78,6 +62,21 @@ test.each(settingsInOrder.flatMap(([key, { typed = {} }]) => Object.keys(typed).
   }
 )
 
+test('a frame that is typed is counted as far as the words say, and no further', () => {
+  const { schema, typed } = outletSettings.range
+  const taken = (text: string): boolean => schema.safeParse(typed!.to!.read(text, 'marked')).success
+  expect(['1', '1000000000', '1000000001', '0', '-3', '2.5', ''].map(taken)).toEqual([
+    true,
+    true,
+    false,
+    false,
+    false,
+    false,
+    false
+  ])
+  expect(typed!.from!.takes).toContain('1000000000')
+})
+
 test('what is in the recipe makes another one, and what is not leaves it as it was', () => {
   const planned = (changes: Partial<Outlet>): string =>
     recipeOf(planPour(facts, { ...newOutlet('one', png), ...changes }, null))
@@ -103,4 +102,6 @@ test('what is in the recipe makes another one, and what is not leaves it as it w
     expect(planned({ [key]: other[key] }) !== was, key).toBe(inRecipe)
   }
   expect(planned({ range: { from: 2, to: 9 } })).not.toBe(was)
+  // saying what leaving it out says makes nothing out of date
+  expect(planned({ numbering: 'own' })).toBe(was)
 })

@@ -1,29 +1,14 @@
 /** From a source of a job to what workers open: the same for page and command line. */
 import { describe, expect, test } from 'vitest'
+import { strapFacts } from '../material/facts'
 import { emptyScene } from '../../core/draw/scene/fresh'
 import type { JobSource } from '../../core/job/job'
-import { asStored, filesSpecOf, heldScene, othersIn, withMode } from '../../core/job/resolve'
+import { asStored, filesSpecOf, heldScene, othersIn, inMode } from '../../core/job/resolve'
 import { stepKindById } from '../../core/prepare/kinds'
 import { newStep, type Step } from '../../core/prepare/preparation'
-import { AS_FOUND, type SourceFacts } from '../../core/source/source'
+import { AS_FOUND } from '../../core/source/source'
 
-const facts: SourceFacts = {
-  name: 'strap',
-  format: 'png-sequence',
-  kind: 'PNG',
-  width: 64,
-  height: 36,
-  frames: 3,
-  rate: null,
-  rateFrom: 'unknown',
-  bitDepth: 16,
-  claim: { mode: 'straight', matte: null, says: 'PNG is straight by its standard' },
-  colour: null,
-  pixelAspect: [1, 1],
-  plays: null,
-  bytes: 30,
-  findings: []
-}
+const facts = strapFacts({ frames: 3, rate: null, rateFrom: 'unknown', bitDepth: 16 })
 const source = (id: string, more: Partial<JobSource> = {}): JobSource => ({
   id,
   name: `name of ${id}`,
@@ -49,10 +34,10 @@ describe('the files of a source', () => {
   })
 
   test('as stored it has no rate of its own and no findings, and keeps its mode', () => {
-    const spec = asStored(withMode(filesSpecOf(source('a'), held), { mode: 'premultiplied', matte: '#000000' }))
+    const spec = asStored(inMode(filesSpecOf(source('a'), held), { mode: 'premultiplied', matte: '#000000' }))
     expect(spec.findings).toEqual([])
     expect(spec.interpretation).toMatchObject({ rate: null, rateFrom: null, alpha: { mode: 'premultiplied' } })
-    expect(withMode(spec, null).interpretation.alpha).toBeNull()
+    expect(inMode(spec, null).interpretation.alpha).toBeNull()
   })
 
   test('a scene is its description, whatever files it is given, and another with every edit', () => {

@@ -67,7 +67,7 @@ async function decideHold(hold: boolean): Promise<void> {
 </script>
 
 <template>
-  <aside class="side scroll" aria-label="Readings">
+  <aside class="place-side scroll" aria-label="Readings">
     <p v-if="wrong" class="bad" role="alert">{{ wrong }}</p>
     <p v-if="state?.state === 'failed'" class="bad" role="alert">{{ state.sentence }}</p>
     <p v-if="state?.state === 'locked'" class="bad">
@@ -112,17 +112,6 @@ async function decideHold(hold: boolean): Promise<void> {
 <style scoped>
 .small {
   font-size: 12px;
-}
-
-.side {
-  width: 276px;
-  flex: none;
-  padding: 12px 13px;
-  background: var(--panel);
-  border-left: 1px solid var(--line);
-  display: flex;
-  flex-direction: column;
-  gap: 16px;
 }
 
 .list {

@@ -23,12 +23,13 @@ const box = computed(() => (field.type === 'box' ? (value as Box | null) : null)
 const shapes = computed(() => (field.type === 'shape' ? (value as ShapeAt[]) : []))
 const textOf = (event: Event): string => (event.target as HTMLInputElement).value
 
-/** A number within its bounds; the field shows what is taken, whatever was typed. */
+/** A number within its bounds; the field shows what is taken, whatever was typed, and what stood where that is none. */
 function setNumber(event: Event): void {
   if (field.type !== 'number') return
-  const held = Math.min(field.max, Math.max(field.min, Number(textOf(event)) || 0))
+  const typed = textOf(event).trim() === '' ? NaN : Number(textOf(event))
+  const held = Number.isFinite(typed) ? Math.min(field.max, Math.max(field.min, typed)) : Number(value)
   ;(event.target as HTMLInputElement).value = String(held)
-  emit('set', held)
+  if (Number.isFinite(typed)) emit('set', held)
 }
 
 /** Sliders reach as far as anybody slides; what lies beyond is typed. */

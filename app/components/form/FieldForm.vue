@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /**
- * Fields of a form, whoever's they are: steps, outlets and elements draw theirs with it. Dragging shows at once (`live`);
- * letting go, Enter or leaving a field is one edit (`set`).
+ * Fields of a form, whoever's they are: steps, outlets and elements draw theirs with it. Dragging shows at once
+ * (`live`); letting go, Enter or leaving a field is one edit (`set`).
  */
 import FieldControl from '~/components/form/FieldControl.vue'
 import type { Field } from '~~/core/base/settings/field'

@@ -9,7 +9,7 @@ const count = (value: number): string => value.toLocaleString('en')
 </script>
 
 <template>
-  <section class="sheet scroll" tabindex="0" aria-label="Figures">
+  <section class="figure-sheet scroll" tabindex="0" aria-label="Figures">
     <table>
       <tbody>
         <tr v-for="fact in report.facts" :key="fact.name">

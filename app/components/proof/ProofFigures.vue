@@ -12,7 +12,7 @@ const readings = computed(() => report.readings.filter(r => r.id !== 'digest'))
 </script>
 
 <template>
-  <section class="sheet scroll" tabindex="0" aria-label="Figures">
+  <section class="figure-sheet scroll" tabindex="0" aria-label="Figures">
     <table>
       <thead>
         <tr>

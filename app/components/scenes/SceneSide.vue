@@ -116,7 +116,7 @@ async function addFaces(): Promise<void> {
 </script>
 
 <template>
-  <aside class="side scroll" aria-label="The render">
+  <aside class="place-side scroll" aria-label="The render">
     <section>
       <h2>The render</h2>
       <dl>
@@ -315,17 +315,6 @@ async function addFaces(): Promise<void> {
 </template>
 
 <style scoped>
-.side {
-  width: 276px;
-  flex: none;
-  padding: 12px 13px;
-  background: var(--panel);
-  border-left: 1px solid var(--line);
-  display: flex;
-  flex-direction: column;
-  gap: 16px;
-}
-
 section {
   display: flex;
   flex-direction: column;

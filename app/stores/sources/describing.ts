@@ -11,7 +11,7 @@ import {
   othersIn,
   shownIn as sourcesShown,
   shownOf,
-  withMode,
+  inMode,
   withShown
 } from '~~/core/job/resolve'
 import type { Examination } from '~~/core/judge/examine/examination'
@@ -89,7 +89,7 @@ export function useDescribing({ job, states, examinations }: Known) {
     const state = states.get(source.id)
     if (state?.state !== 'ready') return null
     const spec = filesSpecOf(source, state)
-    const found = raw ? asStored(spec) : withMode(spec, modeOf(source))
+    const found = raw ? asStored(spec) : inMode(spec, modeOf(source))
     const base = source.scene ? showing(found, source.scene, source.id) : found
     return base && preparedSpec(base, steps, othersAt(source, steps))
   }

@@ -19,7 +19,6 @@ export const useSources = defineStore('sources', () => {
   const { states, unlock, openFiles: reopen } = files
   const describing = useDescribing({ job: () => jobs.job, states, examinations })
   const around = { jobs, desk: useDesk(), workshop, files, examinations, describing }
-  // findings of prepared clips are read before clips are looked at, as they wait longer
   const { standingOf } = usePreparedFindings(around)
   const looking = useLooking(around)
   const bringing = useBringing(around)

@@ -1,7 +1,4 @@
-/** Lines of FFV1 (RFC 9043, 3.3 to 3.7): neighbours, the median they predict, contexts, and colours put together again. */
-import type { Ffv1Plan } from './kernels'
-import { SYMBOL } from './range-coder'
-
+/** Lines of FFV1 (RFC 9043, 3.3 to 3.7): neighbours, their median, contexts, and colours put together again. */
 /** Samples on either side of a line that neighbours are looked for in. */
 export const BEFORE = 2
 const BEHIND = 1
@@ -52,12 +49,6 @@ export function contextOf(
     tables[at + 1024 + ((top[x]! - up) & 255)]!
   )
 }
-
-/** Which set of contexts a plane has: green, blue and red, alpha. */
-export const SETS = [0, 1, 1, 2] as const
-
-/** Where the contexts of a set begin among the states. */
-export const setsAt = ({ contexts: [a, b] }: Ffv1Plan): readonly number[] => [0, a * SYMBOL, (a + b) * SYMBOL]
 
 /** Lines of the planes as RGBA (RFC 9043, 3.7.2.1). */
 export function toRgba(

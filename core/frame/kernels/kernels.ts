@@ -1,6 +1,6 @@
 /**
- * The hot loops, as the rest of the core sees them. `plainKernels` (`tests/oracles`) and the WASM build promise the same
- * codes to the last bit; tests hold one against the other.
+ * The hot loops, as the rest of the core sees them. `plainKernels` (`tests/oracles`) and the WASM build promise the
+ * same codes to the last bit; tests hold one against the other.
  */
 import type { Ended } from './lease'
 import type { Triple } from '../../base/colour'
@@ -63,8 +63,8 @@ export interface Counts {
 }
 
 /**
- * What triples of neighbouring pixels say of how a frame is stored; see `tests/oracles/triples.ts`. Colours in codes of 255,
- * `clear` and `deep` in pixels.
+ * What triples of neighbouring pixels say of how a frame is stored; see `tests/oracles/triples.ts`. Colours in codes of
+ * 255, `clear` and `deep` in pixels.
  */
 export interface Triples {
   /** Triples that only one storage explains; `twice` is premultiplied two times over. */

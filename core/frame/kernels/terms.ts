@@ -94,10 +94,9 @@ export const SPECK = 4
 export const FAINT_BELOW = Math.ceil(0.08 * FULL)
 
 /**
- * Distances of the outer pixels from the middle one. The far ones are for soft edges and ramps, and are taken on a
- * lattice.
+ * Distances of the outer pixels of a triple from its middle one, beyond the nearest: for soft edges and ramps, taken on
+ * a lattice.
  */
-export const NEAR = 2
 export const FAR = [4, 8, 16, 32, 64] as const
 
 /** Nothing counted yet. */

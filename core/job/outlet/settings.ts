@@ -35,6 +35,8 @@ export interface OutletSetting<S extends z.ZodType = z.ZodType> {
   readonly schema: S
   /** Of a new outlet; undefined where it is left out. */
   readonly fresh: (format: Listed) => z.infer<S>
+  /** What leaving it out of an outlet says, where that may be. */
+  readonly leftOut?: z.infer<S>
   /** What it is called on screen and in faults. */
   readonly label: string
   /** What it means, for whoever writes an outlet's file. */
@@ -50,8 +52,13 @@ export interface OutletSetting<S extends z.ZodType = z.ZodType> {
 const setting = <S extends z.ZodType>(of: OutletSetting<S>): OutletSetting<S> => of
 
 const asText: Typed['read'] = text => text
-const whole: Typed['read'] = text => (/^\d+$/.test(text.trim()) ? Number(text) : NaN)
+const whole = (text: string): number => (/^\d+$/.test(text.trim()) ? Number(text) : NaN)
+/** A frame may be counted up to here where an end of a range is typed. */
 const MOST_FRAMES = 1e9
+const frameOf = (text: string): number => {
+  const frame = whole(text)
+  return frame <= MOST_FRAMES ? frame : NaN
+}
 const rangeOf = (now: unknown): { from: number; to: number } =>
   typeof now === 'object' ? (now as { from: number; to: number }) : { from: 1, to: MOST_FRAMES }
 /** Numbers that frames can begin with, and digits they can have. */
@@ -120,11 +127,11 @@ export const outletSettings = {
     typed: {
       from: {
         takes: `a whole number from 1 to ${MOST_FRAMES}`,
-        read: (text, now) => ({ ...rangeOf(now), from: whole(text, now) })
+        read: (text, now) => ({ ...rangeOf(now), from: frameOf(text) })
       },
       to: {
         takes: `a whole number from 1 to ${MOST_FRAMES}`,
-        read: (text, now) => ({ ...rangeOf(now), to: whole(text, now) })
+        read: (text, now) => ({ ...rangeOf(now), to: frameOf(text) })
       }
     },
     // the plan holds the frames it comes to
@@ -164,6 +171,7 @@ export const outletSettings = {
   numbering: setting({
     schema: z.enum(['own', 'source']).optional(),
     fresh: () => undefined,
+    leftOut: 'own',
     label: 'Frame numbers',
     says: '`"source"` numbers pictures as those of the source were; left out, from `startNumber`.',
     form: {

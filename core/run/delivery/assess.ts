@@ -6,7 +6,7 @@ import { sameJson } from '../../base/canonical'
 import type { Marks } from '../../job/marks'
 import type { Outlet } from '../../job/outlet/outlet'
 import { ownProblems, ownSteps, withoutRange } from '../../job/outlet/own-steps'
-import { settingsInOrder } from '../../job/outlet/settings'
+import { settingsInOrder, type OutletSetting } from '../../job/outlet/settings'
 import { rangeTaken } from '../../job/outlet/range'
 import { preparedFacts } from '../../prepare/preparation'
 import { planPour, pourProblems, type PourPlan } from '../../job/outlet/plan'
@@ -63,6 +63,14 @@ export function assessments(): (key: string, dependsOn: readonly unknown[], cell
   }
 }
 
+const settings = new Map<string, OutletSetting>(settingsInOrder)
+
+/** Whether a value of an outlet decides bytes or names: one that says what leaving it out says does not. */
+function inRecipe([key, value]: [string, unknown]): boolean {
+  const setting = settings.get(key)
+  return setting ? setting.inRecipe && value !== setting.leftOut : key === 'options'
+}
+
 const recipes = new WeakMap<PourPlan, string>()
 
 /**
@@ -77,9 +85,7 @@ export function recipeOf(plan: PourPlan): string {
 
 function writtenOut(plan: PourPlan): string {
   // of an outlet's steps only those that are done to this source count; results from before there were any had none
-  const { id: _id, ...outlet } = plan.outlet
-  const apart = new Set<string>(settingsInOrder.flatMap(([key, { inRecipe }]) => (inRecipe ? [] : [key])))
-  const recipe = Object.fromEntries(Object.entries(outlet).filter(([key]) => !apart.has(key)))
+  const recipe = Object.fromEntries(Object.entries(plan.outlet).filter(inRecipe))
   // of the outlet's word on sound only what it came to counts: results from before there was one had none
   const [heard, ...more] = soundsOf(plan.deliverable)
   return sameJson([

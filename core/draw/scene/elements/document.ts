@@ -1,4 +1,4 @@
-/** The page on the elements of a scene, drawn from their kinds: what each is, how it can come and go, what it is set to. */
+/** The page on the elements of a scene, drawn from their kinds: what each is, how it comes and goes, what it is set to. */
 import { sayValues } from '../../../base/settings/say'
 import { EVERY_MOVE } from '../values'
 import { elementKinds, kindOf, type Look } from './kinds'
@@ -39,8 +39,8 @@ function pageOf(kind: (typeof elementKinds)[number]): string {
 export const elementsPage = (): string =>
   `# Elements of a scene
 
-Every element has a place, a time, values over time, a shadow and a glow; every one can come and go by ${EVERY_MOVE.join(', ')}.
-What it looks like is its kind. A new kind is a folder in \`core/draw/scene/elements\` and a line in its \`kinds.ts\`.
+Every element has a place, a time, values over time, a shadow and a glow; every one can come and go by
+${EVERY_MOVE.join(', ')}. What it looks like is its kind. A new kind is a folder in \`core/draw/scene/elements\` and a line in its \`kinds.ts\`.
 
 ${elementKinds.map(pageOf).join('\n\n')}
 `

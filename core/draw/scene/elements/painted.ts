@@ -1,4 +1,4 @@
-/** What shapes, paths and rings share: an area that is filled, and a line along its edge. Their fields, and their ink. */
+/** What shapes, paths and rings share: an area that is filled, a line along its edge; their fields, and their ink. */
 import type { z } from 'zod'
 import type { HexColour } from '../../../base/colour'
 import type { Ink, Painter } from '../ink'

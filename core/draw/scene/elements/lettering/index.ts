@@ -1,8 +1,7 @@
 /** Lettering: words in a type face, some of them set otherwise; whole, or letter by letter. */
-import { z } from 'zod'
 import type { Choice } from '../../../../base/settings/field'
 import { FACES } from '../../../type/faces'
-import { MOST, Paint, size } from '../../values'
+import { MOST } from '../../values'
 import {
   alike,
   choiceEntry,
@@ -19,25 +18,8 @@ import { elementKind } from '../kind'
 import { lookOwner } from '../painted'
 import { Accent } from './accents'
 import { inkOfLetters } from './ink'
+import { schema, type LetteringLook } from './look'
 import { layLettering } from './outlines'
-
-const schema = z.object({
-  kind: z.literal('text'),
-  text: z.string().max(MOST.letters),
-  /** The column of a table that fills it; null where it stays as it is. */
-  field: z.string().min(1).max(60).nullable(),
-  /** One that ships with Pour, or one of the scene's own. */
-  face: z.string().min(1).max(60),
-  size: size.min(1).max(2000),
-  colour: Paint,
-  /** Between letters, in thousandths of the size. */
-  tracking: z.number().min(-200).max(2000),
-  /** From line to line, as a share of the size. */
-  leading: z.number().min(0.5).max(4),
-  align: z.enum(['left', 'centre', 'right']),
-  accents: z.array(Accent).max(MOST.accents).optional()
-})
-type LetteringLook = z.infer<typeof schema>
 
 /** Words of this size, in pixels. */
 export const lettered = (text: string, size: number, more: Partial<LetteringLook> = {}): LetteringLook => ({

@@ -2,23 +2,11 @@
 import type { Font } from 'opentype.js'
 import { damagedBy, impossible, unreadable } from '../../../../base/errors'
 import type { Host } from '../../../../frame/host'
-import { accentsIn, type Accent } from './accents'
+import { accentsIn } from './accents'
+import type { LetteringLook } from './look'
 import { fontsOf } from '../../../type/fonts'
 import { follow, type Line } from '../../outline'
 import type { OwnFace, Paint } from '../../values'
-
-/** Words, and how they are set. */
-interface Setting {
-  text: string
-  face: string
-  size: number
-  colour: Paint
-  /** In thousandths of the size, and as a share of it. */
-  tracking: number
-  leading: number
-  align: 'left' | 'centre' | 'right'
-  accents?: readonly Accent[] | undefined
-}
 
 /** One letter: its outlines from the element's place, its colour, and which word and line it is of. */
 export interface Letter {
@@ -82,7 +70,7 @@ export interface Laid {
  * Lays lettering out about its place: the base line of its first line at 0. `faces` are the scene's own. Rejects with
  * one clear error where a type face cannot be read.
  */
-export async function layLettering(look: Setting, host: Host, faces: readonly OwnFace[] = []): Promise<Laid> {
+export async function layLettering(look: LetteringLook, host: Host, faces: readonly OwnFace[] = []): Promise<Laid> {
   const styles: Style[] = []
   for (const { face, colour, scale } of [{ ...look, scale: 1 }, ...(look.accents ?? [])]) {
     const name = faces.find(({ id }) => id === face)?.name ?? face
@@ -109,7 +97,7 @@ function reading<T>({ name }: Style, work: () => T): T {
   }
 }
 
-function laidIn(look: Setting, styles: readonly Style[]): Laid {
+function laidIn(look: LetteringLook, styles: readonly Style[]): Laid {
   const letters: Letter[] = []
   const missing = new Set<string>()
   const spread = (look.tracking / 1000) * look.size

@@ -1,33 +1,12 @@
 /** Paths: lines and curves through points, drawn along, with what rides at their head. */
-import { z } from 'zod'
 import { Painter } from '../../ink'
 import { ellipseLine, placed, placing } from '../../outline'
 import { areaOf } from '../../raster'
-import { length, MOST, Paint, size, Stroke } from '../../values'
 import { alike, choiceEntry, numberEntry, switchEntry, type Owner } from '../entry'
 import { elementKind } from '../kind'
 import { boxOfLines, inkOutline, lookOwner, repainted, scaleOf, strokeEntries } from '../painted'
+import { Point, schema, type PathLook } from './look'
 import { arrowLine, pathLine } from './outline'
-
-/** A point of a path, from the element's place, with the handles of the curve before and after it. */
-const Point = z.object({
-  x: length,
-  y: length,
-  before: z.tuple([length, length]).nullable(),
-  after: z.tuple([length, length]).nullable()
-})
-type Point = z.infer<typeof Point>
-
-const schema = z.object({
-  kind: z.literal('path'),
-  points: z.array(Point).min(2).max(MOST.points),
-  closed: z.boolean(),
-  fill: Paint.nullable(),
-  stroke: Stroke.nullable(),
-  /** What follows the head of a path that is traced, turned along it. */
-  rider: z.enum(['none', 'arrow', 'dot']),
-  riderSize: size.max(2000)
-})
 
 export const path = elementKind({
   schema,
@@ -35,7 +14,7 @@ export const path = elementKind({
   help: 'Lines and curves through points, drawn from end to end, with an arrow or a dot at their head.',
   begins: {
     from: 'size',
-    fresh({ height }): z.infer<typeof schema> {
+    fresh({ height }): PathLook {
       const unit = height / 1080
       return {
         kind: 'path',

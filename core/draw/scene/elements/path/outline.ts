@@ -1,16 +1,9 @@
 /** The line of a path, and the arrow head that may ride on it. */
 import { follow, type Line } from '../../outline'
-
-/** A point, with the handles of the curve before and after it, counted from the point. */
-export interface Turn {
-  x: number
-  y: number
-  before: readonly [number, number] | null
-  after: readonly [number, number] | null
-}
+import type { Point } from './look'
 
 /** The points of a path, curves followed. */
-export function pathLine(points: readonly Turn[], closed: boolean): Line {
+export function pathLine(points: readonly Point[], closed: boolean): Line {
   const [first] = points
   const out: number[] = [first!.x, first!.y]
   const ends = closed ? [...points, first!] : points

@@ -1,29 +1,10 @@
 /** Shapes: rectangles, ellipses, polygons and stars. */
-import { z } from 'zod'
 import { Painter } from '../../ink'
-import { Paint, share, size, Stroke } from '../../values'
 import { alike, choiceEntry, numberEntry } from '../entry'
 import { elementKind } from '../kind'
 import { boxOfLines, fillEntries, FIRST_FILL, inkOutline, lookOwner, repainted } from '../painted'
+import { schema, type ShapeLook } from './look'
 import { figureLine } from './outline'
-
-const schema = z.object({
-  kind: z.literal('shape'),
-  form: z.enum(['rectangle', 'ellipse', 'polygon', 'star']),
-  width: size,
-  height: size,
-  /** Radius of a rectangle's corners. */
-  corner: size,
-  /** Of polygons and stars. */
-  points: z.number().int().min(3).max(60),
-  /** How far in the inner points of a star lie, as a share of the outer ones. */
-  inner: share,
-  fill: Paint.nullable(),
-  /** Of the fill alone: a bar of 60 % under solid lettering. */
-  fillOpacity: share,
-  stroke: Stroke.nullable()
-})
-type ShapeLook = z.infer<typeof schema>
 
 /** A solid shape of this size. */
 export const figure = (

@@ -1,19 +1,9 @@
 /** The outline of a shape. */
 import { arcInto, ellipseLine, type Line } from '../../outline'
-
-export interface Form {
-  form: 'rectangle' | 'ellipse' | 'polygon' | 'star'
-  width: number
-  height: number
-  /** Radius of a rectangle's corners. */
-  corner: number
-  /** Of polygons and stars, and how far in a star's inner ones lie, as a share of the outer. */
-  points: number
-  inner: number
-}
+import type { ShapeLook } from './look'
 
 /** The outline of a shape about its middle, running clockwise on the screen. */
-export function figureLine({ form, width, height, corner, points, inner }: Form): Line {
+export function figureLine({ form, width, height, corner, points, inner }: ShapeLook): Line {
   const [w, h] = [width / 2, height / 2]
   if (form === 'ellipse') return ellipseLine(w, h)
   const out: number[] = []

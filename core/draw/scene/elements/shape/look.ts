@@ -1,0 +1,21 @@
+/** How shapes are described. */
+import { z } from 'zod'
+import { Paint, share, size, Stroke } from '../../values'
+
+export const schema = z.object({
+  kind: z.literal('shape'),
+  form: z.enum(['rectangle', 'ellipse', 'polygon', 'star']),
+  width: size,
+  height: size,
+  /** Radius of a rectangle's corners. */
+  corner: size,
+  /** Of polygons and stars. */
+  points: z.number().int().min(3).max(60),
+  /** How far in the inner points of a star lie, as a share of the outer ones. */
+  inner: share,
+  fill: Paint.nullable(),
+  /** Of the fill alone: a bar of 60 % under solid lettering. */
+  fillOpacity: share,
+  stroke: Stroke.nullable()
+})
+export type ShapeLook = z.infer<typeof schema>
