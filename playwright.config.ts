@@ -11,8 +11,8 @@ const serve = (port: number, empty: boolean) => ({
 
 export default defineConfig({
   testDir: 'tests/e2e',
-  timeout: 90_000,
-  expect: { timeout: 20_000 },
+  timeout: 180_000,
+  expect: { timeout: 45_000 },
   workers: 1,
   reporter: 'list',
   use: {

@@ -1,6 +1,9 @@
 /** Where the bundler put the WASM files that page and workers load. */
+import avifEncoder from '@jsquash/avif/codec/enc/avif_enc.wasm?url'
 import webpDecoder from '@jsquash/webp/codec/dec/webp_dec.wasm?url'
 import webpEncoder from '@jsquash/webp/codec/enc/webp_enc_simd.wasm?url'
+import j2kDecoder from '@cornerstonejs/codec-openjpeg/decodewasm?url'
+import jxlEncoder from '@jsquash/jxl/codec/enc/jxl_enc.wasm?url'
 import jxlDecoder from 'jxl-oxide-wasm/module.wasm?url'
 import vectors from 'canvaskit-wasm/bin/full/canvaskit.wasm?url'
 import kernels from '~~/core/frame/kernels/build/kernels.wasm?url'
@@ -22,4 +25,7 @@ const faces = import.meta.glob<string>(
 )
 const fonts = Object.fromEntries(Object.entries(faces).map(([path, address]) => [path.split('/').pop()!, address]))
 
-export const addresses: Addresses = { kernels, webpEncoder, webpDecoder, pngDecoder, jxlDecoder, vectors, fonts }
+export const addresses: Addresses = {
+  ...{ kernels, vectors, fonts },
+  ...{ webpEncoder, webpDecoder, pngDecoder, jxlDecoder, jxlEncoder, j2kDecoder, avifEncoder }
+}

@@ -12,12 +12,14 @@ const checkout = existsSync(path.join(home, 'core'))
 const load = file => import(pathToFileURL(path.join(home, file)).href)
 
 if (process.argv[2] === 'serve') {
-  if (checkout) {
+  const { readServe, serve } = await load('scripts/serve.mjs')
+  // what is wrong with a call is told before anything is installed or built
+  const asked = readServe(process.argv.slice(3))
+  if (asked && checkout) {
     const { ensureInstalled } = await load('scripts/ensure.mjs')
     ensureInstalled()
     const { buildPage } = await load('scripts/build.mjs')
     await buildPage()
   }
-  const { serve } = await load('scripts/serve.mjs')
-  serve(process.argv.slice(3))
+  if (asked) serve(asked)
 } else await load(checkout ? 'scripts/pour.mjs' : 'dist/cli/pour.mjs')

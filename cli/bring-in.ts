@@ -7,7 +7,7 @@ import { takeInBy, type Found, type Intake } from '../core/run/intake/intake'
 import { lookingThrough } from '../core/run/intake/through-pool'
 import { AS_FOUND, type Finding, type SourceFacts, type SourceSpec, type FilesSpec } from '../core/source/source'
 import { inOrder } from '../core/base/pool'
-import { interpretedFacts } from '../core/open/open'
+import { interpretedFacts } from '../core/open/interpret'
 import { withShown } from '../core/job/resolve'
 import type { Origin } from '../core/judge/ledger/ledger-of'
 import { filesAt } from '../platform/node/disk'
@@ -97,7 +97,9 @@ export async function withMode(brought: Brought, given: AlphaMode | null, call: 
     const { claim } = brought.facts
     if (alpha.mode !== 'none' && (claim.mode === 'unknown' || claim.mode !== alpha.mode))
       call.remark(
-        `${brought.facts.name} is taken as ${alpha.mode === 'premultiplied' ? `premultiplied on ${alpha.matte}` : alpha.mode}: ${examination.alpha.evidence.sentence}`
+        `${brought.facts.name} is taken as ` +
+          `${alpha.mode === 'premultiplied' ? `premultiplied on ${alpha.matte}` : alpha.mode}: ` +
+          `${examination.alpha.evidence.sentence}`
       )
   }
   const spec: FilesSpec = {
@@ -142,7 +144,8 @@ export async function decided(brought: Brought, options: Options, call: Call): P
     throw unreadable(
       brought.facts.name,
       null,
-      `${(found('unreadable-frames')?.sentence ?? 'pictures of it cannot be read').replace(/\.?$/, '.')} Nothing is poured; --damaged hold shows the picture before, --damaged skip leaves them out`
+      `${(found('unreadable-frames')?.sentence ?? 'pictures of it cannot be read').replace(/\.?$/, '.')} ` +
+        'Nothing is poured; --damaged hold shows the picture before, --damaged skip leaves them out'
     )
   const gap = found('missing-frames')
   if (gap && gaps === 'stop')
@@ -177,7 +180,9 @@ async function withUnreadable(spec: FilesSpec, facts: SourceFacts, call: Call): 
   )
   if (lost.size === 0) return spec
   if (lost.size === spec.files.length) throw unreadable(facts.name, null, [...lost.values()][0]!)
-  const sentence = `${lost.size} ${lost.size === 1 ? 'picture' : 'pictures'} of this sequence could not be read: ${[...lost.values()].slice(0, 2).join('; ')}`
+  const sentence =
+    `${lost.size} ${lost.size === 1 ? 'picture' : 'pictures'} of this sequence could not be ` +
+    `read: ${[...lost.values()].slice(0, 2).join('; ')}`
   return {
     ...spec,
     findings: [...spec.findings, { id: 'unreadable-frames', severity: 'fault', frames: [], sentence }],

@@ -7,7 +7,7 @@ import { nameUnder } from '../core/run/delivery/existing'
 import { pourInto, proveDelivered, type Depot } from '../core/run/delivery/delivery'
 import type { FileRef } from '../core/base/files/file'
 import { zipSink } from '../core/base/files/sinks'
-import type { Target } from '../core/media/formats/format'
+import type { Target } from '../core/media/formats/traits/writing'
 import { formatById, runsOn } from '../core/open/registry'
 import { newOutlet, type Outlet } from '../core/job/outlet/outlet'
 import { settingsInOrder, Sound } from '../core/job/outlet/settings'
@@ -20,7 +20,7 @@ import type { ProofReport } from '../core/judge/proof/report'
 import { sayLedger } from '../core/judge/ledger/ledger'
 import { parseRate } from '../core/base/rate'
 import { lookingAt } from '../core/run/intake/intake'
-import { interpretedFacts, soundAt } from '../core/open/open'
+import { interpretedFacts, soundAt } from '../core/open/interpret'
 import { exists, fileAt } from '../platform/node/disk'
 import { inOrder } from '../core/base/pool'
 import { nodeCodecs } from '../platform/node/host'
@@ -197,7 +197,9 @@ async function targetAt(
     policy: plan.outlet.existing,
     wanted: at,
     has: holds,
-    refusal: `${at} is there already; say --replace (or --set existing=replace) to write over it, or --set existing=keep-both`
+    refusal:
+      `${at} is there already; say --replace (or --set existing=replace) to write over it, or --set ` +
+      'existing=keep-both'
   })
   // nothing takes its place before it is proven
   let waiting: Waiting | undefined
@@ -314,7 +316,8 @@ function refuseUnmet(plan: PourPlan, at: string, call: Call): void {
   const { open } = demandsOf(plan, call, { at, bytes: null })
   if (open.length)
     throw impossible(
-      `${open.map(({ sentence }) => sentence).join(' ')} Change the outlet, or waive it by name: --waive ${open.map(({ id }) => id).join(',')}`
+      `${open.map(({ sentence }) => sentence).join(' ')} Change the outlet, or waive it by name: --waive ` +
+        `${open.map(({ id }) => id).join(',')}`
     )
 }
 

@@ -57,7 +57,8 @@ export function formats(call: Call): number {
   else
     for (const f of data)
       call.print(
-        `${f.id.padEnd(22)} ${f.name}, ${f.depths.map(d => `${d.colourBits}+${d.alphaBits}`).join(' or ')} bit, ${[f.alpha.straight.can && 'straight', f.alpha.premultiplied.can && 'premultiplied'].filter(Boolean).join(' or ')}`
+        `${f.id.padEnd(22)} ${f.name}, ${f.depths.map(d => `${d.colourBits}+${d.alphaBits}`).join(' or ')} ` +
+          `bit, ${[f.alpha.straight.can && 'straight', f.alpha.premultiplied.can && 'premultiplied'].filter(Boolean).join(' or ')}`
       )
   return EXIT.done
 }

@@ -4,7 +4,7 @@
  */
 import { zipSink, type FilesSink } from '../core/base/files/sinks'
 import { impossible } from '../core/base/errors'
-import { bytesOfEntry, gather, type Delivered } from '../core/run/handover/gather'
+import { bytesOfEntry, gather, type HandedOver } from '../core/run/handover/gather'
 import { HouseKey, readAs } from '../core/run/handover/seal'
 import { expectedOutside } from '../core/judge/proof/outside'
 import { prove } from '../core/judge/proof/prove'
@@ -30,7 +30,7 @@ export async function handOver(
   const file = text(options, 'sign')
   const key = file === undefined ? null : readAs(HouseKey, await textAt(file), { file, what: 'a key that signs' })
   const reference = await referenceAt(referencePath!, options, call)
-  const deliveries: Delivered[] = []
+  const deliveries: HandedOver[] = []
   for (const location of paths) {
     const { spec, facts } = await broughtAs(location, 'delivered-alpha', options, call)
     const expected = expectedOutside(reference.facts, facts, spec.interpretation.alpha)

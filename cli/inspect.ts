@@ -79,8 +79,10 @@ async function inspectOne(brought: Brought, call: Call): Promise<Inspected> {
 function say(i: Inspected): string {
   const lines = [
     i.name,
-    `  ${i.kind}, ${i.width}x${i.height}, ${i.frames} ${i.frames === 1 ? 'frame' : 'frames'}, ${i.rate ? `${rateFraction(i.rate)} f/s (from the ${i.rateFrom})` : 'no rate'}, ${i.bitDepth} bit`,
-    `  alpha: ${i.alpha.mode}${i.alpha.matte ? ` on ${i.alpha.matte}` : ''}, ${Math.round(i.alpha.confidence * 100)} % sure, ${i.alphaLevels} levels. ${i.alpha.evidence.sentence}`,
+    `  ${i.kind}, ${i.width}x${i.height}, ${i.frames} ${i.frames === 1 ? 'frame' : 'frames'}, ` +
+      `${i.rate ? `${rateFraction(i.rate)} f/s (from the ${i.rateFrom})` : 'no rate'}, ${i.bitDepth} bit`,
+    `  alpha: ${i.alpha.mode}${i.alpha.matte ? ` on ${i.alpha.matte}` : ''}, ` +
+      `${Math.round(i.alpha.confidence * 100)} % sure, ${i.alphaLevels} levels. ${i.alpha.evidence.sentence}`,
     `  the file says: ${i.alpha.claim.says}`,
     ...(i.colour ? [`  colour: ${i.colour}${i.levels ? `; ${sayLevels(i.levels)}` : ''}`] : []),
     ...i.sounds.map(track => `  sound: ${saySound(track)}`)

@@ -42,7 +42,7 @@ const HELP = `Usage: pour COMMAND     (from a checkout: npm run --silent pour --
                               pours what comes into a folder through a job's outlets, and puts it aside
                               in done or failed with its report; an arrival is taken when nothing of it
                               has changed for SECONDS (10), and with --marker only when a file of its name
-                              with that ending stands beside it
+                              and that ending (clip.mov.ready) stands beside it
   scene FILE --format ID --to PATH [--size WxH] [--rate N/D] [--fields TABLE [--names COLUMN] [--partly]]
           [--alpha MODE] [--matte #rrggbb] [--depth N] [--prepare FILE] [--replace] [--set key=value ...]
                               renders a scene; with a table one delivery a row, in the folder PATH;
@@ -244,7 +244,8 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
   const counts = [command.paths].flat()
   if (!counts.includes(paths.length))
     throw wrongCall(
-      `${name} takes ${counts.length > 3 ? `${counts[0]} to ${counts.at(-1)}` : counts.join(' or ')} ${counts.at(-1) === 1 ? 'path' : 'paths'}, not ${paths.length}`
+      `${name} takes ${counts.length > 3 ? `${counts[0]} to ${counts.at(-1)}` : counts.join(' or ')} ` +
+        `${counts.at(-1) === 1 ? 'path' : 'paths'}, not ${paths.length}`
     )
   if (paths.includes('')) throw wrongCall('a path is empty')
   const foreign = Object.keys(found.values).find(

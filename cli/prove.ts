@@ -21,7 +21,8 @@ export async function prove(
   const { facts } = delivered
   if (reference.facts.claim.mode === 'none' && facts.claim.mode !== 'none')
     call.remark(
-      'The reference has no alpha, and the delivery has. Where it was keyed, --prepare FILE holds it against what its preparation makes.'
+      'The reference has no alpha, and the delivery has. Where it was keyed, --prepare FILE holds it against ' +
+        'what its preparation makes.'
     )
   const expected = expectedOutside(reference.facts, facts, delivered.spec.interpretation.alpha)
   const report = await proveDelivery(
@@ -56,7 +57,8 @@ export async function proveOne(path: string, options: Options, call: Call): Prom
   if (call.json) call.print(JSON.stringify(report, null, 2))
   else {
     call.print(
-      `${{ yes: 'agrees', no: 'contradicts itself', unsaid: 'says nothing', unsure: 'cannot tell' }[report.agrees]}: ${report.sentence}`
+      `${{ yes: 'agrees', no: 'contradicts itself', unsaid: 'says nothing', unsure: 'cannot tell' }[report.agrees]}: ` +
+        `${report.sentence}`
     )
     for (const { name, value } of report.facts) call.print(`  ${name}: ${value}`)
     for (const finding of report.findings) call.print(`  ${finding.severity}: ${finding.sentence}`)

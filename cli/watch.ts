@@ -5,7 +5,7 @@
 import { readdir, realpath } from 'node:fs/promises'
 import path from 'node:path'
 import { DONE, FAILED, sayArrival, nameOfArrival } from '../core/run/delivery/arrivals'
-import { SETTLE, watchFolder, type Delivered, type OutputNames } from '../core/run/delivery/watch'
+import { SETTLE, watchFolder, type ArrivalOutcome, type OutputNames } from '../core/run/delivery/watch'
 import { impossible, isAbort, PourError, sentenceOf, wrongCall } from '../core/base/errors'
 import { isAllRead, takeInBy } from '../core/run/intake/intake'
 import { lookingThrough } from '../core/run/intake/through-pool'
@@ -39,7 +39,7 @@ function rated(brought: Brought, rate: Rate | null): Brought {
 }
 
 /** Pours one arrival through all outlets, each to a place of its own. */
-async function pourArrival(name: string, names: OutputNames, given: Delivering): Promise<Delivered> {
+async function pourArrival(name: string, names: OutputNames, given: Delivering): Promise<ArrivalOutcome> {
   const { folder, to, outlets, rate, options, call } = given
   const told = { deliveries: [] as Record<string, unknown>[], remarks: [] as string[], faults: [] as string[] }
   let ended: number = EXIT.done

@@ -1,6 +1,8 @@
-/** JPEG XL by a decoder in Rust as WASM: its picture as PNG, at the depth that the file has. */
+/** JPEG XL by a decoder in Rust as WASM, its picture as PNG at the file's depth; written by another's encoder. */
 import type * as Jxl from 'jxl-oxide-wasm'
-import type { JxlDecoder } from '../core/frame/host'
+import type { JXLModule } from '@jsquash/jxl/codec/enc/jxl_enc.js'
+import type { JxlDecoder, JxlEncoder } from '../core/frame/host'
+import { beginOnce } from './begin-wasm'
 
 /** A decoder over the module that `load` brings. Rejects with a plain Error when a file is damaged. */
 export function jxlDecoder(load: () => Promise<WebAssembly.Module>): JxlDecoder {
@@ -29,5 +31,26 @@ export function jxlDecoder(load: () => Promise<WebAssembly.Module>): JxlDecoder 
     } finally {
       image.free()
     }
+  }
+}
+
+/** What is not asked of the encoder. */
+const STILL = {
+  progressive: false,
+  epf: -1,
+  lossyPalette: false,
+  decodingSpeedTier: 0,
+  photonNoiseIso: 0,
+  lossyModular: false
+} as const
+
+/** An encoder over the module that `load` brings. Rejects with a plain Error where it gives nothing. */
+export function jxlEncoder(load: () => Promise<WebAssembly.Module>): JxlEncoder {
+  const begun = beginOnce<JXLModule>(() => import('@jsquash/jxl/codec/enc/jxl_enc.js'), load)
+  return async (rgba, width, height, quality) => {
+    const given = { ...STILL, lossless: quality === null, quality: quality ?? 100, effort: quality === null ? 3 : 4 }
+    const file = (await begun()).encode(new Uint8Array(rgba), width, height, given)
+    if (!file) throw new Error('the JPEG XL encoder gave nothing')
+    return file.slice()
   }
 }

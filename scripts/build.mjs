@@ -66,10 +66,28 @@ export function buildKernels() {
   return target
 }
 
-/** What the compiler says its kernels take and give, as an interface: callers are held to it. Truth is a number. */
+/** Words with a mark between them, as many to a line of 120 columns as fit, so far in. */
+function filled(words, indent, mark = ',') {
+  const lines = []
+  for (const [n, word] of words.entries()) {
+    const said = n < words.length - 1 ? word + mark : word
+    if (lines.length && lines.at(-1).length + 1 + said.length <= 120) lines[lines.length - 1] += ` ${said}`
+    else lines.push(' '.repeat(indent) + said)
+  }
+  return lines
+}
+
+/** Numbers that a kernel is given one behind the other; of more, each has its name. */
+const MOST_IN_LINE = 5
+
+/**
+ * What the compiler says its kernels take and give, as an interface: callers are held to it, and name what they give
+ * where that is much. Truth is a number.
+ */
 function writeExports(declared) {
   const lines = readFileSync(declared, 'utf8').split('\n')
   rmSync(declared)
+  const named = []
   const members = lines.flatMap(line => {
     const [, name, taken, given] = /^ {2}export function (\w+)\((.*)\): (\w+);$/.exec(line) ?? []
     if (!name) {
@@ -79,16 +97,41 @@ function writeExports(declared) {
       return held ? [`  readonly ${held}: WebAssembly.Global`] : []
     }
     const gives = given === 'boolean' ? 'number' : given
-    const whole = `  ${name}(${taken.replaceAll('boolean', 'number')}): ${gives}`
-    return whole.length <= 120
-      ? [whole]
-      : [`  ${name}(\n    ${taken.replaceAll('boolean', 'number').split(', ').join(',\n    ')}\n  ): ${gives}`]
+    const names = taken.split(', ').map(each => each.split(':')[0])
+    if (names.length <= MOST_IN_LINE) return [`  ${name}(${taken.replaceAll('boolean', 'number')}): ${gives}`]
+    named.push(
+      `    ${name}: given =>`,
+      `      raw.${name}!(`,
+      ...filled(
+        names.map(each => `given.${each}`),
+        8
+      ),
+      `      )${gives === 'void' ? '' : ' as number'},`
+    )
+    return [
+      `  ${name}(given: {`,
+      ...filled(
+        names.map(each => `${each}: number`),
+        4,
+        ';'
+      ),
+      `  }): ${gives}`
+    ]
   })
   const text = [
     '/** What the compiled kernels take and give. Made by the build from `assembly/`; not to be edited. */',
     'export interface KernelExports {',
     '  readonly memory: WebAssembly.Memory',
     ...members,
+    '}',
+    '',
+    '/** The kernels of an instance. */',
+    'export function kernelsOf(instance: WebAssembly.Instance): KernelExports {',
+    '  const raw = instance.exports as Record<string, (...given: number[]) => unknown>',
+    '  return {',
+    '    ...(instance.exports as unknown as KernelExports),',
+    ...named,
+    '  }',
     '}',
     ''
   ].join('\n')

@@ -1,7 +1,7 @@
 /**
  * `npm run digests -- record FILE` notes what the command line delivers: checksums of more than two hundred
- * conversions, preparations, proofs and scenes. `npm run digests -- compare FILE` does them again and tells what came out otherwise:
- * what is moved about within the house must change no byte of it.
+ * conversions, preparations, proofs and scenes. `npm run digests -- compare FILE` does them again and tells what came
+ * out otherwise: what is moved about within the house must change no byte of it.
  */
 import { spawn } from 'node:child_process'
 import { createHash } from 'node:crypto'

@@ -13,7 +13,10 @@ const outfile = path.join(root, 'dist/docs/registry.mjs')
 await build({
   stdin: {
     contents:
-      "export { formats } from './core/open/registry'\nexport * from './core/media/formats/document'\nexport { manifestSchema } from './core/run/handover/manifest'\nexport { stationsPage } from './core/judge/stations/document'\nexport { filesPage } from './core/job/outlet/document'\nexport { elementsPage } from './core/draw/scene/elements/document'",
+      "export { formats } from './core/open/registry'\nexport * from './core/media/formats/document'\nexport " +
+      "{ manifestSchema } from './core/run/handover/manifest'\nexport { stationsPage } from " +
+      "'./core/judge/stations/document'\nexport { filesPage } from './core/job/outlet/document'\nexport { " +
+      "elementsPage } from './core/draw/scene/elements/document'",
     resolveDir: root,
     loader: 'ts'
   },

@@ -49,7 +49,8 @@ for (const id of wanted) {
     const seconds = ((performance.now() - began) / 1000).toFixed(1)
     const memory = Math.round(process.resourceUsage().maxRSS / 1024)
     console.log(
-      `${id.padEnd(26)} ${String(read).padStart(7)} read, ${String(refused).padStart(7)} refused, ${seconds} s, slowest ${Math.round(slowest)} ms, ${memory} MB at most`
+      `${id.padEnd(26)} ${String(read).padStart(7)} read, ${String(refused).padStart(7)} refused, ${seconds} ` +
+        `s, slowest ${Math.round(slowest)} ms, ${memory} MB at most`
     )
   } catch (error) {
     console.error(`${id}: ${error.message}`)

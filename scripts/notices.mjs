@@ -61,8 +61,8 @@ export function notices() {
 }
 
 /**
- * Builds of packages for one kind of machine each, of which an installation takes those that fit: by family and licence,
- * the whole list drawn from the lock file, so that it is the same wherever it is drawn.
+ * Builds of packages for one kind of machine each, of which an installation takes those that fit: by family and
+ * licence, the whole list drawn from the lock file, so that it is the same wherever it is drawn.
  */
 export function builds() {
   const { packages } = JSON.parse(readFileSync(path.join(root, 'package-lock.json'), 'utf8'))
@@ -74,7 +74,9 @@ export function builds() {
       /-?(aix|android|darwin|freebsd|linux(musl)?|netbsd|open(bsd|harmony)|sunos|win32|wasm32|webcontainers)(-.*)?$/,
       ''
     )
-    const key = `${family === name ? name : `${family}${family.endsWith('/') ? '' : '-'}*`} ${entry.version} ${entry.license ?? 'not said'}`
+    const key =
+      `${family === name ? name : `${family}${family.endsWith('/') ? '' : '-'}*`} ${entry.version} ` +
+      `${entry.license ?? 'not said'}`
     found.set(key, (found.get(key) ?? 0) + 1)
   }
   return [...found]

@@ -13,22 +13,36 @@ const HELP = `Usage: pour serve [--empty] [--port N] [--host NAME]
   --host NAME   (localhost) who reaches it; HOST says the same. Beyond this machine it asks for a token, that of
                 POUR_TOKEN or one made for the run`
 
-/** Runs the server until it ends or is stopped. Ends the process with 2 where the call is wrong. */
-export function serve(args) {
-  const value = name => {
-    const at = args.indexOf(name)
-    return at < 0 ? undefined : (args[at + 1] ?? '')
+const valueOf = (args, name) => {
+  const at = args.indexOf(name)
+  return at < 0 ? undefined : (args[at + 1] ?? '')
+}
+
+/** What a call asks of the server; null where it asked for help. Ends the process with 2 where the call is wrong. */
+export function readServe(args) {
+  if (args.includes('--help')) {
+    console.log(HELP)
+    return null
   }
-  if (args.includes('--help')) return console.log(HELP)
   const known = ['--empty', '--port', '--host']
   const strange = args.find((arg, i) => !known.includes(arg) && !['--port', '--host'].includes(args[i - 1]))
-  const port = value('--port') ?? process.env.PORT ?? '3000'
-  if (strange !== undefined || !/^\d{1,5}$/.test(port) || value('--host') === '') {
-    const why = /^\d{1,5}$/.test(port) ? '--host takes a name' : `--port takes a number, not "${port}"`
-    console.error(strange === undefined ? why : `serve does not take "${strange}"`)
+  const port = valueOf(args, '--port') ?? process.env.PORT ?? '3000'
+  const host = valueOf(args, '--host') ?? process.env.HOST ?? 'localhost'
+  const why =
+    strange !== undefined
+      ? `serve does not take "${strange}"`
+      : !/^\d{1,5}$/.test(port)
+        ? `--port takes a number, not "${port}"`
+        : host === '' && '--host takes a name'
+  if (why) {
+    console.error(why)
     process.exit(2)
   }
-  const host = value('--host') ?? process.env.HOST ?? 'localhost'
+  return { port, host, empty: args.includes('--empty') }
+}
+
+/** Runs the server until it ends or is stopped. */
+export function serve({ port, host, empty }) {
   // a server that others can reach asks for a token; without one of the owner's, it makes one for this run
   const open = !/^(localhost|127\.\d+\.\d+\.\d+|::1)$/.test(host)
   const token = process.env.POUR_TOKEN ?? (open ? randomBytes(18).toString('base64url') : '')
@@ -39,7 +53,7 @@ export function serve(args) {
       PORT: port,
       HOST: host,
       POUR_TOKEN: token,
-      NUXT_EMPTY: args.includes('--empty') ? 'true' : 'false'
+      NUXT_EMPTY: String(empty)
     }
   })
   console.log(`Pour is at http://${open ? host : 'localhost'}:${port}/${token ? `?token=${token}` : ''}`)

@@ -65,7 +65,12 @@ async function clip(folder, name, frames, width, height) {
   const hue = random(360)
   for (let n = 1; n <= frames; n++) {
     const x = (width * n) / frames
-    const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}"><defs><filter id="s"><feGaussianBlur stdDeviation="4"/></filter></defs><rect x="6" y="${height * 0.7}" width="${width - 12}" height="${height * 0.2}" rx="5" fill="hsl(${hue} 60% 30%)" fill-opacity="0.6"/><circle cx="${x}" cy="${height / 2}" r="${height / 4}" fill="hsl(${hue} 80% 60%)" filter="url(#s)"/></svg>`
+    const svg =
+      `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}"><defs><filter ` +
+      `id="s"><feGaussianBlur stdDeviation="4"/></filter></defs><rect x="6" y="${height * 0.7}" ` +
+      `width="${width - 12}" height="${height * 0.2}" rx="5" fill="hsl(${hue} 60% 30%)" ` +
+      `fill-opacity="0.6"/><circle cx="${x}" cy="${height / 2}" r="${height / 4}" fill="hsl(${hue} ` +
+      '80% 60%)" filter="url(#s)"/></svg>'
     await sharp(Buffer.from(svg))
       .png()
       .toFile(path.join(folder, `${name} 24fps_${String(n).padStart(4, '0')}.png`))

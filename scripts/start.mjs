@@ -2,10 +2,13 @@
  * `npm start`: installs what is missing, builds when sources are newer than the build, serves. `-- --empty` starts
  * without the demo job.
  */
-import { ensureInstalled } from './ensure.mjs'
+import { readServe, serve } from './serve.mjs'
 
-ensureInstalled()
-const { buildPage } = await import('./build.mjs')
-await buildPage()
-const { serve } = await import('./serve.mjs')
-serve(process.argv.slice(2))
+const asked = readServe(process.argv.slice(2))
+if (asked) {
+  const { ensureInstalled } = await import('./ensure.mjs')
+  ensureInstalled()
+  const { buildPage } = await import('./build.mjs')
+  await buildPage()
+  serve(asked)
+}

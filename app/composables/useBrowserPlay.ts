@@ -71,7 +71,8 @@ export async function playInBrowser(
   const rounded =
     exact || Math.abs(microseconds / 1e6 - secondsOf(frames, due.rate!)) < 0.005
       ? ''
-      : ` It keeps time in whole milliseconds, so the clip takes ${seconds} instead of ${Math.round(secondsOf(frames, due.rate!) * 100) / 100} s.`
+      : ` It keeps time in whole milliseconds, so the clip takes ${seconds} instead of ` +
+        `${Math.round(secondsOf(frames, due.rate!) * 100) / 100} s.`
   const counted = frames === due.frames
   const looped = film || frames === 1 || due.plays === null || plays === (due.plays === 0 ? Infinity : due.plays)
   const slack = film ? FILM_SLACK : BLEND_SLACK
@@ -79,9 +80,11 @@ export async function playInBrowser(
   const faults = [
     !counted && `It shows ${frames} frames instead of ${due.frames}.`,
     !timed &&
-      `It takes ${seconds}, ${measured ? formatRate(measured) : 'no'} frames per second instead of ${formatRate(due.rate!)}.`,
+      `It takes ${seconds}, ${measured ? formatRate(measured) : 'no'} frames per second instead of ` +
+        `${formatRate(due.rate!)}.`,
     !looped &&
-      `It plays ${plays === Infinity ? 'for ever' : `${plays} times`} instead of ${due.plays === 0 ? 'for ever' : `${due.plays} times`}.`,
+      `It plays ${plays === Infinity ? 'for ever' : `${plays} times`} instead of ` +
+        `${due.plays === 0 ? 'for ever' : `${due.plays} times`}.`,
     !clean && worst && `Colours are off by up to ${worst.codes} codes, in frame ${worstFrame}.`
   ].filter(Boolean)
   const loops =
@@ -92,7 +95,8 @@ export async function playInBrowser(
     standing: faults.length === 0 ? 'right' : 'wrong',
     sentence: faults.length
       ? faults.join(' ')
-      : `Right: ${frames} ${frames === 1 ? 'frame' : 'frames'} over ${backdrop}, ${worst!.codes === 0 ? 'not a code off' : `at most ${worst!.codes} ${worst!.codes === 1 ? 'code' : 'codes'} off by its own ${film ? 'colour conversion and ' : ''}blending`}${loops}.${rounded}`
+      : `Right: ${frames} ${frames === 1 ? 'frame' : 'frames'} over ${backdrop}, ` +
+        `${worst!.codes === 0 ? 'not a code off' : `at most ${worst!.codes} ${worst!.codes === 1 ? 'code' : 'codes'} off by its own ${film ? 'colour conversion and ' : ''}blending`}${loops}.${rounded}`
   }
   return againstSource(played, off)
 }

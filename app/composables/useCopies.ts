@@ -1,6 +1,6 @@
 /**
- * Copy, cut, paste, duplicate and delete by key, for what a place has at hand. Copies are text on the clipboard, so they
- * go to another tab, a file or a message as well.
+ * Copy, cut, paste, duplicate and delete by key, for what a place has at hand. Copies are text on the clipboard, so
+ * they go to another tab, a file or a message as well.
  */
 import { isTyping, useKeys } from '~/composables/useKeys'
 import { onBeforeUnmount, onMounted } from 'vue'

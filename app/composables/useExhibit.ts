@@ -15,7 +15,7 @@ import { splitCell } from '~~/core/job/job'
 import type { AloneReport } from '~~/core/judge/proof/alone'
 import { playsAsked } from '~~/core/judge/proof/expectation'
 import type { ProofReport } from '~~/core/judge/proof/report'
-import { storedFacts } from '~~/core/open/open'
+import { storedFacts } from '~~/core/open/stored'
 import type { SourceFacts, SourceSpec, FilesSpec } from '~~/core/source/source'
 
 export interface Exhibit {
@@ -69,7 +69,10 @@ export function useExhibit(wanted: () => string | null): Exhibits {
 
   function nameOf(r: StoredResult): string {
     const { sourceId, outletId } = splitCell(r.cell)
-    return `${jobs.job.sources[sourceId]?.name ?? 'removed'} → ${jobs.job.outlets[outletId]?.name ?? r.plan.outlet.name}`
+    return (
+      `${jobs.job.sources[sourceId]?.name ?? 'removed'} → ` +
+      `${jobs.job.outlets[outletId]?.name ?? r.plan.outlet.name}`
+    )
   }
 
   function ofResult(result: StoredResult): Exhibit {

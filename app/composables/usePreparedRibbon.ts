@@ -3,7 +3,7 @@ import { shallowRef, watch, type ComputedRef, type Ref } from 'vue'
 import { keepLook, keptLook } from '~/db/looks'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort } from '~~/core/base/errors'
-import type { Coverage } from '~~/core/judge/examine/examination'
+import type { ExaminedShare } from '~~/core/judge/examine/examination'
 import type { SourceSpec } from '~~/core/source/source'
 import { inOrder } from '~~/core/base/pool'
 import { specKey } from '~~/core/source/identity'
@@ -12,7 +12,7 @@ import { specKey } from '~~/core/source/identity'
 const REST = 600
 /** Columns drawn together. */
 const STRIP = 6
-const EMPTY: Coverage = { clear: 0, partial: 0, solid: 0 }
+const EMPTY: ExaminedShare = { clear: 0, partial: 0, solid: 0 }
 
 /**
  * `spec` is null where there is nothing to go through; `quiet` holds it back. Columns that are not known yet are empty.
@@ -21,10 +21,10 @@ export function usePreparedRibbon(
   spec: ComputedRef<SourceSpec | null>,
   frames: () => number,
   quiet: () => boolean
-): Ref<readonly Coverage[] | null> {
+): Ref<readonly ExaminedShare[] | null> {
   const workshop = useWorkshop()
-  const ribbon = shallowRef<readonly Coverage[] | null>(null)
-  let known: { key: string; columns: Coverage[] } | null = null
+  const ribbon = shallowRef<readonly ExaminedShare[] | null>(null)
+  let known: { key: string; columns: ExaminedShare[] } | null = null
 
   watch(
     [() => spec.value && specKey(spec.value), frames, quiet],
@@ -37,7 +37,7 @@ export function usePreparedRibbon(
       if (!of || !mine || held || mine.columns.length >= count) return
       const stop = new AbortController()
       onCleanup(() => stop.abort())
-      const kept = mine.columns.length ? undefined : await keptLook<Coverage[]>('ribbon', `${key} ${count}`)
+      const kept = mine.columns.length ? undefined : await keptLook<ExaminedShare[]>('ribbon', `${key} ${count}`)
       if (stop.signal.aborted) return
       if (kept?.length === count) {
         mine.columns.push(...kept)

@@ -18,7 +18,9 @@ export interface StepEdits {
   edit(sourceId: string, label: string, change: (steps: Step[]) => unknown[]): Promise<void>
   /** A new step at the end. */
   add(sourceId: string, label: string, kind: string, settings: Step['settings']): Promise<void>
-  /** A new step at the end that mends a finding, one of its ways where it has two. Where there is one, it is turned on. */
+  /**
+   * A new step at the end that mends a finding, one of its ways where it has two. Where there is one, it is turned on.
+   */
   mend(sourceId: string, finding: Finding, chosen?: Finding['mend']): Promise<void>
   /** Takes the step away that mends a finding. */
   unmend(sourceId: string, finding: Finding): Promise<void>

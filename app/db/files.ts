@@ -31,7 +31,9 @@ export async function keepFiles(given: readonly Given[]): Promise<string[]> {
     if (fits) left -= file.size
     else if (!handle)
       throw noRoom(
-        `${path} needs ${Math.ceil(file.size / 1e6)} MB, and this browser has room for ${Math.max(0, Math.floor(left / 1e6))} MB more. Remove sources or results first, or choose the file with "Choose files" so that Pour can come back to it.`
+        `${path} needs ${Math.ceil(file.size / 1e6)} MB, and this browser has room for ` +
+          `${Math.max(0, Math.floor(left / 1e6))} MB more. Remove sources or results first, or choose the file ` +
+          'with "Choose files" so that Pour can come back to it.'
       )
     return { id: crypto.randomUUID(), path, size: file.size, blob: fits ? file : null, handle: fits ? null : handle }
   })
@@ -52,7 +54,8 @@ export function toStored(ref: FileRef, idOf: (blob: Blob) => string): StoredRef 
 export class NeedsPermission extends Error {
   constructor(readonly handles: FileSystemFileHandle[]) {
     super(
-      `${handles.length === 1 ? 'A file lies' : `${handles.length} files lie`} outside the browser; it must be allowed again to read ${handles.length === 1 ? 'it' : 'them'}.`
+      `${handles.length === 1 ? 'A file lies' : `${handles.length} files lie`} outside the browser; it must ` +
+        `be allowed again to read ${handles.length === 1 ? 'it' : 'them'}.`
     )
     this.name = 'NeedsPermission'
   }

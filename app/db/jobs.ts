@@ -16,7 +16,7 @@ import {
   type PackedRef
 } from '~~/core/run/job-file'
 import { emptyJob, type Job } from '~~/core/job/job'
-import { LOOKED_ENTRY, lookedText, readLooked, type Looked } from '~~/core/run/looked'
+import { LOOKED_ENTRY, lookedText, readLooked, type KeptExaminations } from '~~/core/run/looked'
 import { openJob } from '~~/core/job/open-job'
 import { copyName } from '~~/core/job/outlet/names'
 import { database, type StoredRef, type StoredSource } from './database'
@@ -116,7 +116,7 @@ function summed(blob: Blob): { stream: ReadableStream<Uint8Array>; sum(): string
 }
 
 /** What was found by looking at sources, as it goes along. */
-async function lookedOf(ids: readonly string[]): Promise<Looked> {
+async function lookedOf(ids: readonly string[]): Promise<KeptExaminations> {
   const code = codeVersion()
   const examined = await database.examinations.bulkGet([...ids])
   return {

@@ -1,6 +1,6 @@
 /**
- * What was looked at, kept for the next visit: small pictures, coverage, findings of prepared clips, tried sizes. Each by
- * what it is of (never by a name alone) and by the version of the code that looked; the oldest go first.
+ * What was looked at, kept for the next visit: small pictures, coverage, findings of prepared clips, tried sizes. Each
+ * by what it is of (never by a name alone) and by the version of the code that looked; the oldest go first.
  */
 import { useRuntimeConfig } from 'nuxt/app'
 import { sha256 } from '@noble/hashes/sha2.js'

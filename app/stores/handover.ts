@@ -13,12 +13,12 @@ import { impossible, isAbort } from '~~/core/base/errors'
 import type { FileRef } from '~~/core/base/files/file'
 import { listZip, looksLikeZip } from '~~/core/base/files/zip'
 import { checkHandOver, type HandOverCheck } from '~~/core/run/handover/check'
-import { bytesOfEntry, gather, type Delivered, type Entry } from '~~/core/run/handover/gather'
+import { bytesOfEntry, gather, type HandedOver, type HandoverFile } from '~~/core/run/handover/gather'
 import { HouseKey, makeKey, readAs } from '~~/core/run/handover/seal'
 import { splitCell } from '~~/core/job/job'
 import { Names } from '~~/core/job/outlet/names'
 import { unmet } from '~~/core/job/outlet/receiver'
-import { storedFacts } from '~~/core/open/open'
+import { storedFacts } from '~~/core/open/stored'
 import { saveInto } from '~~/platform/browser/sinks'
 import { useJob } from './job'
 import { usePours } from './pours'
@@ -51,7 +51,7 @@ export const useHandOver = defineStore('handover', () => {
   const newKey = async (name: string): Promise<void> => keepKey(await makeKey(name))
 
   /** An entry's bytes as a blob, read when it is its turn. */
-  async function blobOf(entry: Entry): Promise<Blob> {
+  async function blobOf(entry: HandoverFile): Promise<Blob> {
     if (!(entry.content instanceof Uint8Array) && entry.content.kind === 'blob') return entry.content.blob
     return new Blob([(await bytesOfEntry(entry, await workshop.host())) as Uint8Array<ArrayBuffer>])
   }
@@ -64,7 +64,7 @@ export const useHandOver = defineStore('handover', () => {
     return found.filter(({ id }) => ids.has(id)).map(({ sentence }) => sentence)
   }
 
-  async function deliveredOf(result: StoredResult): Promise<Delivered> {
+  async function deliveredOf(result: StoredResult): Promise<HandedOver> {
     const spec = await pours.deliveredAsKnown(result)
     const facts = await storedFacts(spec, await workshop.host())
     return {

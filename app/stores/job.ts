@@ -10,6 +10,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { database } from '~/db/database'
 import { sweep } from '~/db/files'
 import { FIRST_JOB, openJobId, UNTITLED } from '~/db/jobs'
+import { knownJob, noteJob, type KnownJob } from '~/db/known-job'
 import { sayStore } from '~/db/words'
 import { setAsideDamaged } from '~/db/rows'
 import { emptyJob, type Job, type JobSource } from '~~/core/job/job'
@@ -28,25 +29,8 @@ interface Edit {
 }
 
 const MOST_UNDO = 200
-/** Kept beside the database, so that a store that was cleared is not taken for a first visit. */
-const KNOWN_AS = 'pour-job'
 /** Between two tries to write what the disk would not take. */
 const RETRY = 2000
-
-/** What this browser knew of the job when it was last written. */
-interface Memory {
-  name: string
-  sources: number
-}
-
-function remembered(): Memory | null {
-  try {
-    const kept = JSON.parse(localStorage.getItem(KNOWN_AS) ?? 'null') as Memory | null
-    return kept && typeof kept.name === 'string' && kept.sources > 0 ? kept : null
-  } catch {
-    return null
-  }
-}
 
 class Refused extends Error {
   constructor(readonly refusal: Refusal) {
@@ -79,7 +63,7 @@ export const useJob = defineStore('job', () => {
   /** Why edits are not on disk, while they are not. */
   const unwritten = ref<string | null>(null)
   /** What this browser had and has no more. */
-  const lost = shallowRef<Memory | null>(null)
+  const lost = shallowRef<KnownJob | null>(null)
   let revision = -1
   let refusals = 0
   /** Edits that are shown and not yet stored, oldest first. */
@@ -105,11 +89,7 @@ export const useJob = defineStore('job', () => {
     if (row.revision <= revision) return
     revision = row.revision
     job.value = withPending(row.job)
-    try {
-      localStorage.setItem(KNOWN_AS, JSON.stringify({ name: row.job.name, sources: row.job.sourceOrder.length }))
-    } catch {
-      // without this note a cleared store looks like a first visit; nothing else hangs on it
-    }
+    noteJob(row.job)
   }
 
   /** Writes what `change` makes of the stored job; returns the patches. Throws `Refused` before anything is written. */
@@ -314,8 +294,9 @@ export const useJob = defineStore('job', () => {
       // that a file is needed
       void database.aside.count().then(async count => sweepIfAlone(count === 0))
     } else {
-      lost.value = remembered()
-      await database.jobs.add({ id: jobId, revision: 1, job: job.value }).catch(() => undefined) // a second tab was quicker
+      lost.value = knownJob()
+      // a second tab may have been quicker
+      await database.jobs.add({ id: jobId, revision: 1, job: job.value }).catch(() => undefined)
       await sweepIfAlone(true)
     }
     liveQuery(() => database.jobs.get(jobId)).subscribe(next => {

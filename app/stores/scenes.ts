@@ -7,7 +7,7 @@ import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useWorkshop } from '~/stores/workshop'
 import { sentenceOf } from '~~/core/base/errors'
-import { emptyScene, newElement, type Sized } from '~~/core/draw/scene/fresh'
+import { emptyScene, newElement, type SceneSize } from '~~/core/draw/scene/fresh'
 import { lettered } from '~~/core/draw/scene/elements/lettering'
 import type { JobSource } from '~~/core/job/job'
 import { factsOfScene, sceneFile } from '~~/core/draw/scene/as-file'
@@ -16,7 +16,7 @@ import type { Scene } from '~~/core/draw/scene/scene'
 import { AS_FOUND } from '~~/core/source/source'
 
 /** What a word is lettered in, to try a type face. */
-const TRIAL = { width: 64, height: 36, rate: [25, 1], seconds: 1 } as const satisfies Sized
+const TRIAL = { width: 64, height: 36, rate: [25, 1], seconds: 1 } as const satisfies SceneSize
 
 export const useScenes = defineStore('scenes', () => {
   const jobs = useJob()

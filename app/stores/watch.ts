@@ -10,9 +10,9 @@ import { isArrival, isUnfinished, nameOfArrival, POURED, sayArrival } from '~~/c
 import {
   SETTLE,
   watchFolder,
-  type Delivered,
+  type ArrivalOutcome,
   type OutputNames,
-  type Standing,
+  type FolderEntry,
   type WatchedPlace
 } from '~~/core/run/delivery/watch'
 import { isAllRead, takeInBy } from '~~/core/run/intake/intake'
@@ -78,7 +78,7 @@ type Entry = FileSystemFileHandle | FileSystemDirectoryHandle
 const entryIn = (root: FileSystemDirectoryHandle, name: string): Promise<Entry> =>
   root.getFileHandle(name).catch(() => root.getDirectoryHandle(name))
 
-async function standingOf(root: FileSystemDirectoryHandle, name: string): Promise<Standing | null> {
+async function standingOf(root: FileSystemDirectoryHandle, name: string): Promise<FolderEntry | null> {
   try {
     const files = await filesOf(await entryIn(root, name))
     return {
@@ -100,7 +100,7 @@ async function standingOf(root: FileSystemDirectoryHandle, name: string): Promis
 function watchedHandle(root: FileSystemDirectoryHandle): WatchedPlace {
   return {
     async look() {
-      const found: Standing[] = []
+      const found: FolderEntry[] = []
       for (const name of [...(await namesIn(root))].filter(isArrival).sort()) {
         const each = await standingOf(root, name)
         if (each) found.push(each)
@@ -186,7 +186,7 @@ export const useWatch = defineStore('watch', () => {
     root: FileSystemDirectoryHandle,
     name: string,
     { own, signal }: OutputNames & { signal: AbortSignal }
-  ): Promise<Delivered> {
+  ): Promise<ArrivalOutcome> {
     const faults: string[] = []
     const deliveries: Record<string, unknown>[] = []
     const given = await filesOf(await entryIn(root, name))

@@ -1,6 +1,7 @@
 /** Natural order: digit runs compare as numbers, so that 2 comes before 10 whatever the padding. */
 const collator = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
 
+/** Order of two names for `sort`: below 0 where `a` comes first. */
 export function naturally(a: string, b: string): number {
   return collator.compare(a, b) || (a < b ? -1 : a > b ? 1 : 0)
 }

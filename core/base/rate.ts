@@ -46,6 +46,7 @@ export function nearestRate([n, d]: readonly [number, number], most = MOST): Rat
   return above[0] >= 1 && above[1] >= 1 ? [above[0], above[1]] : null
 }
 
+/** Whether two rates are the same number, however the fraction is written; null equals null alone. */
 export function sameRate(a: Rate | null, b: Rate | null): boolean {
   return a === b || (a !== null && b !== null && a[0] * b[1] === b[0] * a[1])
 }

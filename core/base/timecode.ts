@@ -75,8 +75,8 @@ export interface Counted {
 }
 
 /**
- * The frame, from 0, that was typed: a number from 1, a way on or back ("+10", "-3"), or a time code, of which hours and
- * minutes may be left out. Throws a plain Error with one sentence where it is none of the clip.
+ * The frame, from 0, that was typed: a number from 1, a way on or back ("+10", "-3"), or a time code, of which hours
+ * and minutes may be left out. Throws a plain Error with one sentence where it is none of the clip.
  */
 export function frameTyped(text: string, at: number, { frames, rate, start }: Counted): number {
   const typed = text.trim()
@@ -100,7 +100,8 @@ export function frameTyped(text: string, at: number, { frames, rate, start }: Co
   const index = timecodeToFrame(whole, rate) - first
   if (index < 0 || index >= frames)
     throw new Error(
-      `${whole} is not in this clip: it goes from ${frameToTimecode(first, rate, drop)} to ${frameToTimecode(first + frames - 1, rate, drop)}.`
+      `${whole} is not in this clip: it goes from ${frameToTimecode(first, rate, drop)} to ` +
+        `${frameToTimecode(first + frames - 1, rate, drop)}.`
     )
   return index
 }

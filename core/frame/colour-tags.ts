@@ -20,6 +20,7 @@ const USUAL = new Set([0, 1, 2, 6, 13, 14, 15])
 
 /** Primaries that say nothing, or BT.709's. */
 const PLAIN = new Set([0, 1, 2])
+
 /** Those of standard definition, which lie so near that nobody sees them taken for BT.709's. */
 const NEAR = new Set([5, 6, 7])
 
@@ -43,11 +44,14 @@ export function sayTags([primaries, transfer]: ColourTags): string {
 /** Tags of what colour may be taken for by hand. */
 const BY_HAND: Readonly<Record<string, ColourTags>> = { 'Display P3': [12, 13, 0], 'BT.2020': [9, 14, 0] }
 
+/** The tags that a colour said by hand stands for; null for words that are none. */
 export const tagsByHand = (words: string): ColourTags | null => (Object.hasOwn(BY_HAND, words) ? BY_HAND[words]! : null)
 
 /** Whether two say the same of RGB codes. */
 export const sameTags = (a: ColourTags | null | undefined, b: ColourTags | null | undefined): boolean =>
   !!a && !!b && a[0] === b[0] && (a[1] === b[1] || (USUAL.has(a[1]) && USUAL.has(b[1])))
 
-/** The matrix that Y'CbCr of these colours is coded with: BT.2020's belongs to its primaries, BT.709's to all others. */
+/**
+ * The matrix that Y'CbCr of these colours is coded with: BT.2020's belongs to its primaries, BT.709's to all others.
+ */
 export const matrixFor = (tags: ColourTags | null | undefined): 1 | 9 => (tags?.[0] === 9 ? 9 : 1)

@@ -52,6 +52,7 @@ export function allocateSamples(width: number, height: number, depth: Depth): Sa
   return depth === 8 ? new Uint8Array(length) : depth === 16 ? new Uint16Array(length) : new Float32Array(length)
 }
 
+/** Whether two modes read the same samples alike: mode, and matte where it is premultiplied. */
 export function sameAlphaMode(a: AlphaMode, b: AlphaMode): boolean {
   return a.mode === b.mode && (a.mode !== 'premultiplied' || b.mode !== 'premultiplied' || a.matte === b.matte)
 }

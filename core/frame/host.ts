@@ -21,15 +21,20 @@ export interface Host {
   sha256(total: number): Hasher
   /** Absent where there is no codec. */
   readonly webp?: WebpCodec
+  readonly avif?: AvifEncoder
   readonly video?: VideoCoder
   readonly films?: FilmDecoders
   readonly pictures?: PictureDecoder
   readonly jxl?: JxlDecoder
+  readonly jxlEncoder?: JxlEncoder
+  readonly j2k?: J2kDecoder
   /** Absent where vector animations cannot be drawn. */
   readonly vectors?: VectorPlayer
   /** Absent where models cannot be drawn: they need a browser. */
   readonly models?: ModelPlayer
-  /** A file of a type face that ships with Pour, by its name (`core/draw/type/faces.ts`). Absent where there are none. */
+  /**
+   * A file of a type face that ships with Pour, by its name (`core/draw/type/faces.ts`). Absent where there are none.
+   */
   font?(name: string): Promise<ArrayBuffer>
   /** A library's decoder of PNG, by which deliveries are proven. */
   readonly png: PngDecoder
@@ -117,6 +122,35 @@ export interface WebpCodec {
   /** Rejects with a plain Error when the file is damaged. */
   decode(file: Uint8Array): Promise<{ width: number; height: number; rgba: Uint8Array }>
 }
+
+/** A still file of RGBA, straight, 8 bits, at a quality of 1 to 99; for null with every code, hidden colour too. */
+export type JxlEncoder = (
+  rgba: Uint8Array,
+  width: number,
+  height: number,
+  quality: number | null
+) => Promise<Uint8Array>
+
+/** A picture of JPEG 2000 as it is coded: samples of each pixel one behind the other, of up to 8 or up to 16 bits. */
+export interface J2kPicture {
+  width: number
+  height: number
+  components: number
+  bits: number
+  samples: Uint8Array | Uint16Array
+}
+
+/** The picture of a codestream. Rejects with a plain Error when it is damaged. */
+export type J2kDecoder = (codestream: Uint8Array) => Promise<J2kPicture>
+
+/** How an AVIF picture is to be coded: colour at a quality of 1 to 99, or every code for null. Alpha is exact. */
+export interface AvifCoding {
+  quality: number | null
+  effort: 'fast' | 'small'
+}
+
+/** A still file of RGBA, straight, 8 bits. */
+export type AvifEncoder = (rgba: Uint8Array, width: number, height: number, how: AvifCoding) => Promise<Uint8Array>
 
 export interface VideoCoding {
   codec: 'vp8' | 'vp9'

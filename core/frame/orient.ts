@@ -6,6 +6,7 @@ import { allocateSamples, type Frame } from './frame'
 /** 1 is upright; 2 to 8 say at which corner the first row and column of the stored picture lie. */
 export type Orientation = 1 | 2 | 3 | 4 | 5 | 6 | 7 | 8
 
+/** The orientation that a tag's value stands for; upright for values there are none of. */
 export const orientationOf = (value: number): Orientation =>
   Number.isInteger(value) && value >= 1 && value <= 8 ? (value as Orientation) : 1
 

@@ -6,6 +6,7 @@ import { withAlphaMode } from './alpha'
 import { withDepth } from './depth'
 import { STRAIGHT, type Frame, type Transfer } from './frame'
 
+/** Linear light, 0 to 1, of an sRGB-coded value of 0 to 1 (IEC 61966-2-1). */
 export function toLinearLight(v: number): number {
   return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4
 }

@@ -1,5 +1,5 @@
 /** Deciding about pictures of a sequence that cannot be read: held, left out, or undecided again. */
-import { picturesAt } from '../open/open'
+import { picturesAt } from '../open/frame-order'
 import type { Finding } from '../source/source'
 import type { JobSource } from './job'
 
@@ -39,6 +39,7 @@ export function undecided(source: JobSource, found: readonly Finding[]): string 
   if (source.interpretation.damaged?.as) return null
   const finding = found.find(({ id, mend }) => id === 'unreadable-frames' && mend)
   return finding
-    ? `${finding.sentence.replace(/\.?$/, '.')} Hold the picture before, or leave ${finding.frames.length === 1 ? 'it' : 'them'} out.`
+    ? `${finding.sentence.replace(/\.?$/, '.')} Hold the picture before, or leave ` +
+        `${finding.frames.length === 1 ? 'it' : 'them'} out.`
     : null
 }

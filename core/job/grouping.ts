@@ -1,6 +1,6 @@
 /** Rows under headings: in what order groups come, and what is folded away. */
 
-export interface Group<T> {
+export interface Grouped<T> {
   heading: string
   members: T[]
 }
@@ -13,7 +13,7 @@ export function grouped<T>(
   rows: readonly T[],
   headingOf: (row: T) => string,
   first: readonly string[] = []
-): Group<T>[] {
+): Grouped<T>[] {
   const groups = new Map<string, T[]>()
   for (const row of rows) {
     const heading = headingOf(row)

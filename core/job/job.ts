@@ -42,6 +42,7 @@ export const Job = z.object({
 })
 export type Job = z.infer<typeof Job>
 
+/** A job without sources or outlets. */
 export function emptyJob(id: string, name: string): Job {
   return {
     version: 1,
@@ -62,6 +63,7 @@ export function cellKey(sourceId: string, outletId: string): string {
   return `${sourceId}:${outletId}`
 }
 
+/** The source and the outlet that a cell's key names. */
 export function splitCell(key: string): { sourceId: string; outletId: string } {
   const [sourceId, outletId] = key.split(':') as [string, string]
   return { sourceId, outletId }

@@ -156,7 +156,8 @@ function places(lines: readonly string[], { rate, start }: SpannedClip, problems
     if (wrong) problems.push(`Line ${n + 1}: ${wrong}`)
     else if (found.length === 0 || found.length > 2)
       problems.push(
-        `Line ${n + 1}: a name and one or two places are needed, such as “hover, 1, 48”${rate ? ` or “hover, 00:00:00:00, 00:00:01:00” at ${rateFraction(rate)} frames a second` : ''}.`
+        `Line ${n + 1}: a name and one or two places are needed, such as “hover, 1, ` +
+          `48”${rate ? ` or “hover, 00:00:00:00, 00:00:01:00” at ${rateFraction(rate)} frames a second` : ''}.`
       )
     else
       entries.push({

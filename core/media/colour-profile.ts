@@ -196,7 +196,9 @@ function offFromSrgb({ curves, to709 }: Space): { mean: number; most: number } {
   return { mean: sum / count, most }
 }
 
-/** How far colours under these tags lie from the same codes as sRGB; null where that is not computed, as for PQ and HLG. */
+/**
+ * How far colours under these tags lie from the same codes as sRGB; null where that is not computed, as for PQ and HLG.
+ */
 export function offByTags([primaries, transfer]: ColourTags): { mean: number; most: number } | null {
   const places = PRIMARIES.find(([number]) => number === ([0, 2].includes(primaries) ? 1 : primaries))?.[1]
   const curve = [4, 8].includes(transfer)
@@ -361,8 +363,10 @@ export function profileFinding(found: ProfileFound | null): Finding | null {
     severity: 'warning',
     frames: [],
     sentence: off
-      ? `${what}. Its codes are kept and taken for those of sRGB, which is off by ΔE ${said(off.mean)} on average and ${said(off.most)} at most.`
-      : `${what}, which Pour does not read. Its codes are kept and taken for those of sRGB; how far that is off is not known.`,
+      ? `${what}. Its codes are kept and taken for those of sRGB, which is off by ΔE ${said(off.mean)} on ` +
+        `average and ${said(off.most)} at most.`
+      : `${what}, which Pour does not read. Its codes are kept and taken for those of sRGB; how far that is ` +
+        'off is not known.',
     causes: 'Programs that heed it show other colours than those that do not, and than what is delivered.',
     ...(known
       ? { mend: { id: 'step', label: 'Bring it to sRGB', kind: 'bring-to-srgb', settings: { from: known } } }
@@ -370,7 +374,9 @@ export function profileFinding(found: ProfileFound | null): Finding | null {
   } as Finding
 }
 
-/** What a picture with a profile says of its colour: in words, by number where that is not sRGB, and what is to be told. */
+/**
+ * What a picture with a profile says of its colour: in words, by number where that is not sRGB, and what is to be told.
+ */
 export function profiled(found: ProfileFound | null): {
   colour: string | null
   tags: [number, number, number] | null

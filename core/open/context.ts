@@ -1,8 +1,11 @@
 /** What a worker has at hand while it works: its host, and the sources it keeps open. */
-import type { FrameReader, Deliverable, Format } from '../media/formats/format'
+import type { FrameReader } from '../media/formats/traits/writing'
+import type { Deliverable } from '../media/formats/deliverable'
+import type { Format } from '../media/formats/format'
 import type { Frame } from '../frame/frame'
 import type { Host } from '../frame/host'
-import { openForProof, openSource } from './open'
+import { openForProof } from './stored'
+import { openSource } from './open'
 import type { SourcesAtHand } from '../source/at-hand'
 import { specKey } from '../source/identity'
 import type { FilesSpec, Source, SourceSpec } from '../source/source'

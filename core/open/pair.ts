@@ -17,7 +17,8 @@ export async function paired(fill: Source, key: Source): Promise<Source> {
     throw unreadable(
       b.name,
       null,
-      `the key is ${b.width}x${b.height} at ${b.bitDepth} bits, its fill ${a.width}x${a.height} at ${a.bitDepth}; they do not belong together`
+      `the key is ${b.width}x${b.height} at ${b.bitDepth} bits, its fill ${a.width}x${a.height} at ` +
+        `${a.bitDepth}; they do not belong together`
     )
   }
   const findings: Finding[] = [...a.findings, ...b.findings]

@@ -5,6 +5,7 @@ import { bmpSequence } from '../media/pictures/bmp'
 import { dpxSequence } from '../media/pictures/dpx'
 import { exrSequence } from '../media/pictures/exr'
 import { gif } from '../media/pictures/gif'
+import { jpeg2000Sequence } from '../media/pictures/jpeg2000'
 import { jxlSequence } from '../media/pictures/jxl'
 import { jpegSequence } from '../media/pictures/jpeg'
 import { pngSequence } from '../media/pictures/png-sequence'
@@ -20,7 +21,7 @@ import { webpAnimated, webpSequence } from '../media/pictures/webp'
 import type { Format, OpenedPictures, PictureKind } from '../media/formats/format'
 import type { Source } from '../source/source'
 
-type Row<I extends string> = Pick<Format<I>, 'id' | 'name' | 'tag' | 'traits' | 'page' | 'readOnly'> & {
+type Row<I extends string> = Pick<Format<I>, 'id' | 'name' | 'tag' | 'uses' | 'page' | 'readOnly'> & {
   kind: PictureKind
 }
 
@@ -40,7 +41,7 @@ export const pictures = [
     id: 'png-sheet',
     name: 'PNG sheet',
     tag: 'PNG sheet',
-    traits: ['sheet'],
+    uses: ['sheet'],
     page: { element: 'picture', type: 'image/png', moves: false, order: 0 },
     kind: pngSheet
   }),
@@ -48,7 +49,7 @@ export const pictures = [
     id: 'png-sequence',
     name: 'PNG sequence',
     tag: 'PNG sequence',
-    traits: ['master', 'for-engines', 'archival', 'everywhere'],
+    uses: ['master', 'for-engines', 'archival', 'everywhere'],
     page: { element: 'picture', type: 'image/png', moves: false, order: 0 },
     kind: pngSequence
   }),
@@ -56,29 +57,28 @@ export const pictures = [
     id: 'tiff-sequence',
     name: 'TIFF sequence',
     tag: 'TIFF sequence',
-    traits: ['master', 'archival'],
+    uses: ['master', 'archival'],
     kind: tiffSequence
   }),
   pictureFormat({
     id: 'exr-sequence',
     name: 'OpenEXR sequence',
     tag: 'EXR sequence',
-    traits: ['master', 'archival'],
+    uses: ['master', 'archival'],
     kind: exrSequence
   }),
   pictureFormat({
     id: 'dpx-sequence',
     name: 'DPX sequence',
     tag: 'DPX sequence',
-    readOnly: 'DPX is read to be converted; nothing that takes transparency asks for it.',
-    traits: [],
+    uses: ['master', 'seldom'],
     kind: dpxSequence
   }),
   pictureFormat({
     id: 'webp-sequence',
     name: 'WebP sequence',
     tag: 'WebP sequence',
-    traits: ['for-engines', 'compact'],
+    uses: ['for-engines', 'compact'],
     page: { element: 'picture', type: 'image/webp', moves: false, order: 0 },
     kind: webpSequence
   }),
@@ -86,14 +86,14 @@ export const pictures = [
     id: 'tga-sequence',
     name: 'TGA sequence',
     tag: 'TGA sequence',
-    traits: ['master', 'for-engines'],
+    uses: ['master', 'for-engines'],
     kind: tgaSequence
   }),
   pictureFormat({
     id: 'apng',
     name: 'Animated PNG',
     tag: 'APNG',
-    traits: ['everywhere', 'decks', 'stickers'],
+    uses: ['everywhere', 'decks', 'stickers'],
     page: { element: 'picture', type: 'image/png', moves: true, order: 5 },
     kind: apng
   }),
@@ -101,7 +101,7 @@ export const pictures = [
     id: 'webp-animated',
     name: 'Animated WebP',
     tag: 'WebP animation',
-    traits: ['stickers', 'compact'],
+    uses: ['stickers', 'compact'],
     page: { element: 'picture', type: 'image/webp', moves: true, order: 4 },
     kind: webpAnimated
   }),
@@ -109,7 +109,7 @@ export const pictures = [
     id: 'gif',
     name: 'GIF',
     tag: 'GIF',
-    traits: ['hard-edges', 'everywhere', 'decks', 'stickers'],
+    uses: ['hard-edges', 'everywhere', 'decks', 'stickers'],
     page: { element: 'picture', type: 'image/gif', moves: true, order: 6 },
     kind: gif
   }),
@@ -118,7 +118,7 @@ export const pictures = [
     name: 'JPEG sequence',
     tag: 'JPEG sequence',
     readOnly: 'JPEG has no alpha; it is read so that a matte can be pulled from it.',
-    traits: [],
+    uses: [],
     page: { element: 'picture', type: 'image/jpeg', moves: false, order: 0 },
     kind: jpegSequence
   }),
@@ -126,17 +126,24 @@ export const pictures = [
     id: 'avif-sequence',
     name: 'AVIF stills',
     tag: 'AVIF stills',
-    readOnly: 'AVIF is read; no encoder for it is at hand in the browser.',
-    traits: [],
-    page: { element: 'picture', type: 'image/avif', moves: true, order: 3 },
+    uses: ['compact'],
+    page: { element: 'picture', type: 'image/avif', moves: false, order: 0 },
     kind: avifSequence
+  }),
+  pictureFormat({
+    id: 'jpeg2000-sequence',
+    name: 'JPEG 2000 pictures',
+    tag: 'JPEG 2000',
+    readOnly: 'It is read without alpha, as a plate or a matte: no decoder at hand takes a fourth component.',
+    uses: [],
+    kind: jpeg2000Sequence
   }),
   pictureFormat({
     id: 'scene',
     name: 'Scene',
     tag: 'scene',
     readOnly: 'A scene is rendered to frames, which any format may hold.',
-    traits: [],
+    uses: [],
     kind: sceneKind
   }),
   pictureFormat({
@@ -144,7 +151,7 @@ export const pictures = [
     name: 'Vector animation',
     tag: 'vector animation',
     readOnly: 'A vector animation is drawn to frames, which any format may hold.',
-    traits: [],
+    uses: [],
     kind: vectorKind
   }),
   pictureFormat({
@@ -152,7 +159,7 @@ export const pictures = [
     name: 'Model (glTF)',
     tag: 'glTF model',
     readOnly: 'A model is drawn to frames, which any format may hold.',
-    traits: [],
+    uses: [],
     kind: modelKind
   }),
   pictureFormat({
@@ -160,15 +167,14 @@ export const pictures = [
     name: 'SVG picture',
     tag: 'SVG',
     readOnly: 'An SVG picture is drawn to a frame, which any format may hold.',
-    traits: [],
+    uses: [],
     kind: svgKind
   }),
   pictureFormat({
     id: 'jxl-sequence',
     name: 'JPEG XL sequence',
     tag: 'JXL sequence',
-    readOnly: 'JPEG XL is read as it comes; few programs of the trade take it.',
-    traits: [],
+    uses: ['seldom', 'compact'],
     kind: jxlSequence
   }),
   pictureFormat({
@@ -176,7 +182,7 @@ export const pictures = [
     name: 'BMP sequence',
     tag: 'BMP sequence',
     readOnly: 'BMP is read as it comes; PNG holds the same, smaller, and says how its alpha is meant.',
-    traits: [],
+    uses: [],
     kind: bmpSequence
   }),
   pictureFormat({
@@ -184,7 +190,7 @@ export const pictures = [
     name: 'QOI sequence',
     tag: 'QOI sequence',
     readOnly: 'QOI is read as it comes; hardly a program takes it, and PNG holds the same.',
-    traits: [],
+    uses: [],
     kind: qoiSequence
   })
 ]

@@ -3,7 +3,7 @@ import { PourError, unreadable, wrongCall } from '../base/errors'
 import type { ByteReader } from '../base/files/file'
 import { containers } from '../media/containers'
 import type { Container, Film } from '../media/containers/container'
-import type { Format, HostNeed } from '../media/formats/format'
+import type { HostNeed, Encodable } from '../media/formats/traits/writing'
 import type { Host } from '../frame/host'
 import { rows, type FormatId, type Listed } from './rows'
 import { STRANGERS } from './strangers'
@@ -16,6 +16,7 @@ export const FORMAT_IDS = formats.map(({ id }) => id) as [FormatId, ...FormatId[
 /** Those an outlet may deliver. */
 export const writtenFormats: readonly Listed[] = formats.filter(format => !format.readOnly)
 
+/** The row of this id. Throws a clear error that names all of them where there is none. */
 export function formatById(id: string): Listed {
   const format = formats.find(f => f.id === id)
   if (!format) throw wrongCall(`there is no format "${id}"; the formats are ${formats.map(f => f.id).join(', ')}`)
@@ -23,7 +24,7 @@ export function formatById(id: string): Listed {
 }
 
 /** Whether a machine has what a format needs. */
-export function runsOn(format: Format, host: Partial<Pick<Host, HostNeed>>): boolean {
+export function runsOn(format: Encodable, host: Partial<Pick<Host, HostNeed>>): boolean {
   return !format.needs || host[format.needs] !== undefined
 }
 

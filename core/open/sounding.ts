@@ -7,7 +7,9 @@ import { soundFeed } from '../media/sound/feed'
 import type { SoundFeed, SoundForm, SoundTrack } from '../source/sound'
 import { beneath, type SourceSpec } from '../source/source'
 
-/** The tracks of sound in a source's first file, and that file, which the caller closes. Null where it can hold none. */
+/**
+ * The tracks of sound in a source's first file, and that file, which the caller closes. Null where it can hold none.
+ */
 export async function soundTracksOf(
   spec: SourceSpec,
   host: Host

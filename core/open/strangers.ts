@@ -2,7 +2,7 @@
  * Who else has seen each format: a decoder that shares no code with Pour reads what Pour writes, and writes what Pour
  * reads, in the tests (`tests/witness`). A row without one says so wherever it is offered.
  */
-import type { Stranger } from '../media/formats/format'
+import type { Stranger } from '../media/formats/traits/described'
 import type { FormatId } from './rows'
 
 const by = (name: string): Stranger => ({ seen: true, by: name })
@@ -20,7 +20,11 @@ export const STRANGERS: Readonly<Record<FormatId, Stranger>> = {
   'quicktime-ffv1': LIBRARY,
   'quicktime-utvideo': LIBRARY,
   'quicktime-magicyuv': LIBRARY,
+  'quicktime-jpeg2000': LIBRARY,
+  'jpeg2000-sequence': LIBRARY,
   'quicktime-mjpeg': LIBRARY,
+  'quicktime-texture': LIBRARY,
+  'quicktime-texture-scaled': by('a media library, in the tests; of other writers no such film was at hand'),
   'mxf-prores-4444': LIBRARY,
   'mxf-prores-4444-xq': LIBRARY,
   'mxf-prores-422': LIBRARY,
@@ -54,7 +58,7 @@ export const STRANGERS: Readonly<Record<FormatId, Stranger>> = {
   'webp-animated': LIBRARY,
   gif: LIBRARY,
   'jpeg-sequence': MACHINE,
-  'avif-sequence': MACHINE,
+  'avif-sequence': by('a picture library, in the tests, and browsers'),
   'jxl-sequence': LIBRARY,
   'bmp-sequence': LIBRARY,
   'qoi-sequence': LIBRARY,

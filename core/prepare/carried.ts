@@ -20,6 +20,7 @@ interface Pending {
 
 export type Carried = { picture: Picture } | Pending
 
+/** A frame as it comes, before any step has changed it. */
 export const carriedFrame = (frame: Frame): Carried => ({ frame, alpha: null, changes: [] })
 
 /** Pixels in one band: floats of so many stay in the cache next to the processor. */

@@ -116,6 +116,7 @@ export function estimatePlate(
   return surfaces ? { surfaces: surfaces as unknown as [Surface, Surface, Surface] } : evenPlate(screen)
 }
 
+/** A screen of one colour over the whole picture. */
 export function evenPlate(screen: Triple): ScreenPlate {
   const [red, green, blue] = screen.map((v): Surface => [v, 0, 0, 0, 0, 0]) as [Surface, Surface, Surface]
   return { surfaces: [red, green, blue] }

@@ -7,7 +7,9 @@ export const heldFields = {
   stays: {
     type: 'shape',
     label: 'Always stays',
-    help: 'What lies in the shape is solid, in its own colour, whatever the key finds. Drawn at another frame, it moves.',
+    help:
+      'What lies in the shape is solid, in its own colour, whatever the key finds. Drawn at another ' +
+      'frame, it moves.',
     default: [] as ShapeAt[]
   },
   goes: {
@@ -25,6 +27,7 @@ export interface Held {
   readonly softly: number
 }
 
+/** Whether shapes say that anything always stays or goes. */
 export const isHeld = ({ stays, goes }: Held): boolean => stays.length > 0 || goes.length > 0
 
 /** The keyed picture, in place, with what stays as it was in `before` and what goes clear. Both straight. */

@@ -5,7 +5,9 @@ import type { Picture } from './picture'
 export const computedIn = {
   type: 'choice',
   label: 'Computed in',
-  help: 'In light, fine bright detail keeps its brightness, as a lens would show it; in codes, it comes out as most programs make it. Pictures that hold light are always computed in it.',
+  help:
+    'In light, fine bright detail keeps its brightness, as a lens would show it; in codes, it comes out ' +
+    'as most programs make it. Pictures that hold light are always computed in it.',
   choices: [
     { value: 'codes', label: 'Codes, as they are stored' },
     { value: 'light', label: 'Linear light' }

@@ -1,4 +1,6 @@
-/** For every pixel, the nearest one of a mask, exactly: nearest rows of columns first, then the lower envelope of rows. */
+/**
+ * For every pixel, the nearest one of a mask, exactly: nearest rows of columns first, then the lower envelope of rows.
+ */
 
 export interface Nearest {
   /** Place of the nearest marked pixel, or -1 where there is none at all. Of several as near, one of them. */

@@ -49,14 +49,17 @@ export function toFrame(picture: Picture, depth: Depth, kernels: Kernels): Frame
   )
 }
 
+/** A colour's red, green and blue, 0 to 1. */
 export const unit = (hex: HexColour): Triple => hexAtDepth(hex, 32)
 
+/** The alpha of each pixel, 0 to 1. */
 export function alphaOf({ rgba }: Picture): Float32Array {
   const alpha = new Float32Array(rgba.length / 4)
   for (let p = 0, i = 3; p < alpha.length; p++, i += 4) alpha[p] = rgba[i]!
   return alpha
 }
 
+/** The picture with this alpha in place of its own; its colour stays. */
 export function withAlpha(picture: Picture, alpha: Float32Array): Picture {
   const { rgba } = picture
   for (let p = 0, i = 3; p < alpha.length; p++, i += 4) rgba[i] = alpha[p]!

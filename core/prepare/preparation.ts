@@ -45,6 +45,7 @@ export const Preparation = z.object({
 })
 export type Preparation = z.infer<typeof Preparation>
 
+/** A step of a kind that is on, with its defaults where `settings` say nothing. */
 export function newStep(id: string, kind: StepKind, settings: Record<string, unknown> = {}): Step {
   return { id, kind: kind.id, on: true, settings: { ...freshSettings(kind), ...settings } }
 }

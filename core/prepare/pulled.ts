@@ -10,6 +10,7 @@ export const pulled = (facts: Shaped): Partial<Shaped> => ({
   claim: { mode: 'straight', matte: null, says: 'alpha pulled in preparation' }
 })
 
+/** A field of a share in per cent, 0 to 100. */
 export const percent = (label: string, value: number, help?: string): Extract<Field, { type: 'number' }> => ({
   type: 'number',
   label,

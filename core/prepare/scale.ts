@@ -109,7 +109,10 @@ function beside(from: number, to: number): { first: Int32Array; last: Int32Array
   return { first, last }
 }
 
-/** Holds the alpha of a scaled picture to what lies beside each place in the picture it was made of: it rings no further. */
+/**
+ * Holds the alpha of a scaled picture to what lies beside each place in the picture it was made of: it rings no
+ * further.
+ */
 function holdAlpha({ rgba, width: w, height: h }: Picture, made: Float32Array, width: number, height: number): void {
   const [across, down] = [beside(w, width), beside(h, height)]
   // rows first, then columns a row at a time, so that memory is gone through in its order
@@ -147,6 +150,7 @@ function holdAlpha({ rgba, width: w, height: h }: Picture, made: Float32Array, w
   }
 }
 
+/** The picture in another size, each pixel weighed by the area or the curve that the filter has. */
 export function scaled(
   picture: Picture,
   width: number,

@@ -33,12 +33,16 @@ function fillLine({ samples, unit }: Values, start: number, step: number, length
 
 /** Pixels that are looked at along each axis, about, in whole lines. */
 const LOOKED = 60000
+
 /** Chroma that differs by less within six pixels says nothing. */
 const VARIES = 10 / 255
+
 /** Places that differ, fewest that say anything. */
 const FEWEST = 60
+
 /** What would be nothing at all without rounding is at most this part of what it is one pixel on. */
 const PART = 0.2
+
 /** In luma, of which every pixel has its own, it is at least so much of what it is one pixel on. */
 const AS_MUCH = 0.5
 
@@ -116,4 +120,5 @@ export function findShared(values: Values): SharedChroma {
   }
 }
 
+/** Whether pixels share chroma with their neighbours, across or down. */
 export const isShared = ({ across, down }: SharedChroma): boolean => across !== 'own' || down !== 'own'

@@ -4,7 +4,7 @@
  * alpha alone, which is faster than `paint`, which computes on whole straight float pictures; `move` rearranges samples
  * of any depth, `order` chooses frames. All are pure.
  */
-import type { Extent, Kernels } from '../frame/kernels/kernels'
+import type { FrameSize, Kernels } from '../frame/kernels/kernels'
 import type { z } from 'zod'
 import type { Box } from '../base/settings/box'
 import type { Frame } from '../frame/frame'
@@ -110,8 +110,8 @@ export interface StepKind<F extends Fields = Fields> {
   /** What a step on alpha leaves of light that no alpha covers; all of it, unless said. */
   dims?(settings: SettingsOf<F>): number
   /**
-   * What it computes on lies between 0 and 1. Of colour beyond, its hue decides ('hue': it is brought down, and as bright
-   * again after), or what it is once cut off ('level': what was cut off comes back after).
+   * What it computes on lies between 0 and 1. Of colour beyond, its hue decides ('hue': it is brought down, and as
+   * bright again after), or what it is once cut off ('level': what was cut off comes back after).
    */
   readonly bounded?: 'hue' | 'level'
   /** Whether cutting off or dropping light is what it is for. */
@@ -120,7 +120,7 @@ export interface StepKind<F extends Fields = Fields> {
    * How many pixels each pixel of the picture becomes, of what spreads light and neither adds to it nor takes any away;
    * null where its settings cut some off. `made` is the size of the frame that it makes.
    */
-  area?(given: Extent, made: Extent, settings: SettingsOf<F>): number | null
+  area?(given: FrameSize, made: FrameSize, settings: SettingsOf<F>): number | null
   /** Whether it changes nothing with these settings: it is then passed over, and every bit stays. */
   still?(settings: SettingsOf<F>, facts: Shaped): boolean
   /** How sure it is of each pixel's alpha, 0 to 1, with that alpha; null where its settings make it sure by rule. */
@@ -142,4 +142,5 @@ export function stepKind<const F extends Fields>(kind: StepKind<F>): StepKind {
 export const settingsSchema = (kind: Pick<StepKind, 'fields'>): z.ZodType<Record<string, unknown>> =>
   schemaOf(kind.fields)
 
+/** The defaults of a kind of step, by key. */
 export const freshSettings = (kind: Pick<StepKind, 'fields'>): Record<string, unknown> => freshValues(kind.fields)

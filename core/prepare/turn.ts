@@ -1,6 +1,6 @@
 /** Turning by any angle, on premultiplied values. */
 import { cubicShares } from '../frame/kernels/terms'
-import type { Kernels, Way } from '../frame/kernels/kernels'
+import type { Kernels, SamplingPath } from '../frame/kernels/kernels'
 import type { Picture } from './picture'
 
 function directions(degrees: number): [cos: number, sin: number] {
@@ -20,7 +20,7 @@ export function turnedSize(width: number, height: number, degrees: number): { wi
 }
 
 /** From a place in the turned frame back to one in the picture. */
-function wayBack(picture: Picture, degrees: number, width: number, height: number): Way {
+function wayBack(picture: Picture, degrees: number, width: number, height: number): SamplingPath {
   const [cos, sin] = directions(degrees)
   const [x, y] = [(1 - width) / 2, (1 - height) / 2]
   return {

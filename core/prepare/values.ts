@@ -11,6 +11,7 @@ export interface Values {
   unit: number
 }
 
+/** A frame's samples as values, whatever their depth. */
 export const valuesOfFrame = ({ width, height, samples, depth }: Frame): Values => ({
   width,
   height,
@@ -18,4 +19,5 @@ export const valuesOfFrame = ({ width, height, samples, depth }: Frame): Values 
   unit: 1 / fullCode(depth)
 })
 
+/** A picture's floats as values. */
 export const valuesOf = ({ width, height, rgba }: Picture): Values => ({ width, height, samples: rgba, unit: 1 })

@@ -3,7 +3,7 @@
  * look again. Taken only by the code that looked, of media whose bytes are the same; a hint like all else a job notes.
  */
 import { z } from 'zod'
-import { Coverage, Examination } from '../judge/examine/examination'
+import { ExaminedShare, Examination } from '../judge/examine/examination'
 import { Finding } from '../source/source'
 
 export const LOOKED_ENTRY = 'looked.json'
@@ -36,13 +36,13 @@ export const KeptLook = z.discriminatedUnion('kind', [
     /** RGBA of 8 bits, in base64. */
     value: z.object({ width: Side, height: Side, pixels: z.string().max(8 << 20) })
   }),
-  z.object({ kind: z.literal('ribbon'), of: z.string(), value: z.array(Coverage) }),
+  z.object({ kind: z.literal('ribbon'), of: z.string(), value: z.array(ExaminedShare) }),
   z.object({ kind: z.literal('findings'), of: z.string(), value: z.array(Finding) }),
   z.object({ kind: z.literal('estimate'), of: z.string(), value: Estimate })
 ])
 export type KeptLook = z.infer<typeof KeptLook>
 
-const Looked = z.object({
+const KeptExaminations = z.object({
   pour: z.literal('looked'),
   /** Of the code that looked. */
   code: z.string(),
@@ -50,28 +50,28 @@ const Looked = z.object({
   examinations: z.record(z.string(), z.object({ key: z.string(), examination: Examination })),
   looks: z.array(z.unknown())
 })
-export interface Looked {
+export interface KeptExaminations {
   code: string
   examinations: Record<string, { key: string; examination: Examination }>
   looks: KeptLook[]
 }
 
 /** The text of the entry. */
-export const lookedText = ({ code, examinations, looks }: Looked): string =>
+export const lookedText = ({ code, examinations, looks }: KeptExaminations): string =>
   JSON.stringify({ pour: 'looked', code, examinations, looks })
 
 /**
  * The looks of a text by the same code, with the job's ids replaced by the fresh ones; null where other code looked, or
  * the text is none. A single look that is not whole is left out: it is had again.
  */
-export function readLooked(text: string, code: string, fresh: ReadonlyMap<string, string>): Looked | null {
+export function readLooked(text: string, code: string, fresh: ReadonlyMap<string, string>): KeptExaminations | null {
   let parsed: unknown
   try {
     parsed = JSON.parse(text, (_, value: unknown) => (typeof value === 'string' ? renamed(value, fresh) : value))
   } catch {
     return null
   }
-  const read = Looked.safeParse(parsed)
+  const read = KeptExaminations.safeParse(parsed)
   if (!read.success || read.data.code !== code) return null
   return {
     code,

@@ -3,7 +3,7 @@ import { z } from 'zod'
 import { HexColour } from '../base/colour'
 import { impossible, PourError, unreadable, wrongCall } from '../base/errors'
 import { examine } from '../judge/examine/examination'
-import type { Seen } from '../judge/examine/tally'
+import type { FrameLook } from '../judge/examine/tally'
 import { lookAt } from '../judge/examine/look'
 import { modeAdvised } from '../judge/examine/mode'
 import type { FileRef } from '../base/files/file'
@@ -13,7 +13,7 @@ import type { Host } from '../frame/host'
 import { takeIn } from './intake/intake'
 import { openSource } from '../open/open'
 import type { Source, SourceFacts } from '../source/source'
-import { Filter, StandIn, type Scene } from '../judge/stations/scene'
+import { Filter, StandIn, type StationScene } from '../judge/stations/scene'
 import { stationById } from '../judge/stations/stations'
 import type { Station } from '../judge/stations/station'
 import { visit, type Visit } from '../judge/stations/visit'
@@ -58,7 +58,7 @@ const LOOKED_AT = 8
 async function advised(source: Source, host: Host): Promise<AlphaMode> {
   const { facts } = source
   const count = Math.min(LOOKED_AT, facts.frames)
-  const seen: Seen[] = []
+  const seen: FrameLook[] = []
   for (let n = 0; n < count; n++) {
     const i = Math.floor((n * facts.frames) / count)
     seen.push({ frame: i + 1, look: lookAt(coded(await source.frame(i), host.kernels), host.kernels) })
@@ -106,7 +106,7 @@ export async function receive(
     if (refused) throw impossible(`${station.name} does not open it. ${refused}`, facts.name)
     if (station.kind === 'browser')
       throw impossible(`${station.name} is a real browser, and is asked in the page`, facts.name)
-    const scene: Scene = {
+    const scene: StationScene = {
       backdrop: ask.backdrop === 'view' ? { kind: 'view', at: 0 } : { kind: 'colour', colour: ask.backdrop },
       place: { x: ask.x, y: ask.y, scale: ask.scale, turn: ask.turn },
       standIn: ask.standIn,

@@ -1,6 +1,6 @@
 /**
- * What a file of high dynamic range says beside its codes: the display it was mastered on (SMPTE ST 2086) and how bright
- * it gets (CTA-861.3). Figures alone; no code changes by them.
+ * What a file of high dynamic range says beside its codes: the display it was mastered on (SMPTE ST 2086) and how
+ * bright it gets (CTA-861.3). Figures alone; no code changes by them.
  */
 import { z } from 'zod'
 
@@ -42,7 +42,9 @@ const LUMINANCE = 10000
 const ORDERS = { picture: [0, 1, 2, 3], film: [1, 2, 0, 3] } as const
 export type Order = keyof typeof ORDERS
 
-/** 24 bytes: places as u16, luminance as u32, big-endian; PNG's mDCV and the box of films. Null where they are damaged. */
+/**
+ * 24 bytes: places as u16, luminance as u32, big-endian; PNG's mDCV and the box of films. Null where they are damaged.
+ */
 export function readMastering(bytes: Uint8Array, order: Order): Mastering | null {
   if (bytes.length < 24) return null
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
@@ -61,6 +63,7 @@ export function readMastering(bytes: Uint8Array, order: Order): Mastering | null
 /** A whole number that a field holds; what lies beyond it is its end. */
 const within = (value: number, most: number): number => Math.max(0, Math.min(most, Math.round(value)))
 
+/** The mastering display as its container has it: places of the primaries, and luminance, in its units and order. */
 export function writeMastering({ places, most, least }: Mastering, order: Order): Uint8Array {
   const bytes = new Uint8Array(24)
   const view = new DataView(bytes.buffer)
@@ -81,6 +84,7 @@ export function readContent(bytes: Uint8Array): LightLevels['content'] {
   return { most: view.getUint32(0) / LUMINANCE, mean: view.getUint32(4) / LUMINANCE }
 }
 
+/** The brightest pixel and the brightest mean of a frame, in candela per square metre. */
 export function writeContent({ most, mean }: NonNullable<LightLevels['content']>): Uint8Array {
   const bytes = new Uint8Array(8)
   const view = new DataView(bytes.buffer)

@@ -233,7 +233,7 @@ export interface SceneSpec extends Described {
 
 /**
  * All that a worker needs to open a source: cheap to copy between threads. A further kind is a row here and an opener
- * in `open.ts`.
+ * in `open/openers`.
  */
 export type SourceSpec = FilesSpec | PreparedSpec | SceneSpec
 

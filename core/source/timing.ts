@@ -29,7 +29,7 @@ const CANDIDATES: readonly Rate[] = [
 ]
 
 /** A clip as it is shown: at one rate, each entry the index of a picture, which may stand for several frames. */
-export interface Shown {
+export interface Conformed {
   rate: Rate | null
   /** Null where every picture is one frame. */
   shown: number[] | null
@@ -52,12 +52,14 @@ type Off = (rate: Rate, most: number) => number
 /**
  * Times that waver about those of one rate by less than half a frame, as recorders leave them: that rate, with a note.
  */
-function wavers(off: Off, longest: (rate: Rate) => boolean, perSecond: number): Shown | null {
+function wavers(off: Off, longest: (rate: Rate) => boolean, perSecond: number): Conformed | null {
   const [best] = CANDIDATES.map(rate => ({ rate, far: off(rate, (0.5 * perSecond * rate[1]) / rate[0]) }))
     .filter(({ rate, far }) => far < Infinity && longest(rate))
     .sort((a, b) => a.far - b.far)
   if (!best) return null
-  const sentence = `Its pictures are up to ${Math.ceil((1000 * best.far) / perSecond)} ms early or late; they are taken as even, at ${rateFraction(best.rate)} f/s.`
+  const sentence =
+    `Its pictures are up to ${Math.ceil((1000 * best.far) / perSecond)} ms early or late; they ` +
+    `are taken as even, at ${rateFraction(best.rate)} f/s.`
   return {
     rate: best.rate,
     shown: null,
@@ -71,7 +73,7 @@ function wavers(off: Off, longest: (rate: Rate) => boolean, perSecond: number): 
  * has the rate that all times are whole frames of, or that of the commonest time where there is none up to 120, and
  * each picture stands for as many frames as it is shown.
  */
-export function timesOf(ticks: readonly number[], perSecond: number): Shown {
+export function timesOf(ticks: readonly number[], perSecond: number): Conformed {
   const total = ticks.reduce((sum, t) => sum + t, 0)
   if (total === 0 || perSecond <= 0) return { rate: null, shown: null, findings: [] }
   const counts = new Map<number, number>()
@@ -124,8 +126,12 @@ export function timesOf(ticks: readonly number[], perSecond: number): Shown {
         id: 'uneven-timing',
         severity: 'warning',
         frames: ticks.flatMap((t, i) => (t === commonest ? [] : [i + 1])).slice(0, 10_000),
-        sentence: `Its ${ticks.length} pictures are shown for different times, ${seconds} s in all: each is held as long, which makes ${shown.length} frames.`,
-        causes: `Taken one by one, they would play in ${Math.round((1000 * ticks.length * commonest) / perSecond) / 1000} s.`,
+        sentence:
+          `Its ${ticks.length} pictures are shown for different times, ${seconds} s in all: each is ` +
+          `held as long, which makes ${shown.length} frames.`,
+        causes:
+          'Taken one by one, they would play in ' +
+          `${Math.round((1000 * ticks.length * commonest) / perSecond) / 1000} s.`,
         mend: { id: 'each-picture', label: 'Take the pictures one by one' }
       }
     ]

@@ -11,7 +11,9 @@ export function turnedFindings(orientation: Orientation): Finding[] {
           id: 'orientation',
           severity: 'note',
           frames: [],
-          sentence: `The file keeps its picture turned (orientation ${orientation}); it is ${done} here, as the file asks.`,
+          sentence:
+            `The file keeps its picture turned (orientation ${orientation}); it is ${done} here, as ` +
+            'the file asks.',
           causes: 'Programs that ignore the field show it as it is stored. What Pour writes is upright.'
         }
       ]

@@ -12,7 +12,9 @@ import type { Deflate } from '../../core/base/files/zip'
 import { wasmKernels } from '../../core/frame/kernels/wasm'
 import { browserModels } from './model'
 import { browserFilms, browserPictures } from './decode'
-import { jxlDecoder } from '../jxl'
+import { avifEncoder } from '../avif'
+import { j2kDecoder } from '../jpeg2000'
+import { jxlDecoder, jxlEncoder } from '../jxl'
 import { vectorPlayer } from '../vector'
 import { browserVideo } from './video'
 
@@ -58,14 +60,17 @@ export const browserDeflate: Deflate = {
   }
 }
 
-/** The module at an address. Rejects as unreachable when the server is not there, or hands out something else. */
-async function load(address: string): Promise<WebAssembly.Module> {
+/** The bytes at an address. Rejects as unreachable when the server is not there, or hands out something else. */
+async function bytesAt(address: string): Promise<ArrayBuffer> {
   const response = await fetch(address).catch((error: unknown) => {
     throw unreachable(`Pour's server does not answer (${sentenceOf(error)})`)
   })
   if (!response.ok) throw unreachable(`Pour's server does not hand out ${address} (${response.status})`)
-  return WebAssembly.compile(await response.arrayBuffer())
+  return response.arrayBuffer()
 }
+
+/** The module at an address. */
+const load = async (address: string): Promise<WebAssembly.Module> => WebAssembly.compile(await bytesAt(address))
 
 /** Code that is loaded when first needed, and asked for again after it could not be had. */
 function whenNeeded<T>(name: string, begin: () => Promise<T>): () => Promise<T> {
@@ -142,8 +147,11 @@ export interface Addresses {
   kernels: string
   webpEncoder: string
   webpDecoder: string
+  avifEncoder: string
   pngDecoder: string
   jxlDecoder: string
+  jxlEncoder: string
+  j2kDecoder: string
   vectors: string
   /** Files of type faces, by name. */
   fonts: Readonly<Record<string, string>>
@@ -202,6 +210,9 @@ export async function browserHost(addresses: Addresses): Promise<Host> {
     models: browserModels,
     pictures: browserPictures,
     jxl: jxlDecoder(() => load(addresses.jxlDecoder)),
+    jxlEncoder: jxlEncoder(() => load(addresses.jxlEncoder)),
+    j2k: j2kDecoder(() => bytesAt(addresses.j2kDecoder)),
+    avif: avifEncoder(() => load(addresses.avifEncoder)),
     sha256: browserSha256,
     png: wasmPng(addresses.pngDecoder),
     vectors: vectorPlayer(async () => {

@@ -125,7 +125,8 @@ export const browserModels: ModelPlayer = {
       uniforms: { drawn: { value: target.texture }, share: { value: 1 / (WITHIN * WITHIN) } },
       vertexShader: 'void main() { gl_Position = vec4(position.xy, 0.0, 1.0); }',
       fragmentShader:
-        'uniform sampler2D drawn; uniform float share; void main() { gl_FragColor = share * texelFetch(drawn, ivec2(gl_FragCoord.xy), 0); }',
+        'uniform sampler2D drawn; uniform float share; void main() { gl_FragColor = share * texelFetch(drawn, ' +
+        'ivec2(gl_FragCoord.xy), 0); }',
       blending: three.CustomBlending,
       blendEquation: three.AddEquation,
       blendSrc: three.OneFactor,

@@ -2,7 +2,9 @@
 import type { CanvasKit } from 'canvaskit-wasm'
 import { createRequire } from 'node:module'
 import path from 'node:path'
-import { jxlDecoder } from '../jxl'
+import { avifEncoder } from '../avif'
+import { j2kDecoder } from '../jpeg2000'
+import { jxlDecoder, jxlEncoder } from '../jxl'
 import { vectorPlayer } from '../vector'
 import { open, readFile, stat } from 'node:fs/promises'
 import { createHash } from 'node:crypto'
@@ -67,6 +69,18 @@ const nodeJxl = jxlDecoder(async () => {
   return WebAssembly.compile(await readFile(path.join(place, 'jxl_oxide_wasm_bg.wasm')))
 })
 
+/** A module that lies in an installed package. */
+const moduleOf = (name: string) => async (): Promise<WebAssembly.Module> =>
+  WebAssembly.compile(await readFile(createRequire(import.meta.url).resolve(name)))
+
+const nodeAvif = avifEncoder(moduleOf('@jsquash/avif/codec/enc/avif_enc.wasm'))
+const nodeJxlEncoder = jxlEncoder(moduleOf('@jsquash/jxl/codec/enc/jxl_enc.wasm'))
+
+const nodeJ2k = j2kDecoder(async () => {
+  const place = createRequire(import.meta.url).resolve('@cornerstonejs/codec-openjpeg/decodewasm')
+  return new Uint8Array(await readFile(place)).buffer
+})
+
 /** JPEG and AVIF through sharp, without turning by metadata, as the browser's decoder leaves them. */
 const nodePictures: PictureDecoder = {
   async decode(file) {
@@ -98,10 +112,13 @@ const nodePng: PngDecoder = {
 }
 
 /** The codecs that this machine has. */
-export const nodeCodecs: Pick<Host, 'webp' | 'pictures' | 'jxl' | 'video'> = {
+export const nodeCodecs: Pick<Host, 'webp' | 'avif' | 'pictures' | 'jxl' | 'jxlEncoder' | 'j2k' | 'video'> = {
   webp: nodeWebp,
+  avif: nodeAvif,
   pictures: nodePictures,
   jxl: nodeJxl,
+  jxlEncoder: nodeJxlEncoder,
+  j2k: nodeJ2k,
   video: nodeVideo
 }
 

@@ -27,7 +27,7 @@ import { isAlive } from './alive'
 import { onDisk } from './disk-error'
 
 /** What may happen to what stands at a place. */
-export interface Placing {
+export interface PlacePolicy {
   /** Without it, a place that is taken by the time all is written is left alone, and the run fails. */
   replace: boolean
   /** In a folder, files that go when others are put there: pictures of a former sequence that has other numbers. */
@@ -93,7 +93,7 @@ interface Part {
 }
 
 /** Gives a finished file its name; fails where the name is taken and may not be replaced. */
-async function settle(part: string, location: string, { replace }: Placing): Promise<void> {
+async function settle(part: string, location: string, { replace }: PlacePolicy): Promise<void> {
   if (replace) return rename(part, location)
   try {
     // a link, unlike a renaming, fails where something stands: two runs cannot both believe that they were first
@@ -115,7 +115,7 @@ async function settle(part: string, location: string, { replace }: Placing): Pro
 /**
  * All parts take their places together; when one cannot, those that have are taken back and what stood there returns.
  */
-async function settleAll(parts: readonly Part[], placing: Placing): Promise<void> {
+async function settleAll(parts: readonly Part[], placing: PlacePolicy): Promise<void> {
   if (parts.length === 1) return settle(parts[0]!.part, parts[0]!.location, placing)
   const moved: { location: string; old: string }[] = []
   const settled: string[] = []
@@ -146,7 +146,7 @@ async function settleAll(parts: readonly Part[], placing: Placing): Promise<void
  * Sinks for files that belong together, a film or a fill and its key. The last to be closed puts all of them in their
  * places; aborting any of them removes them all. Rejects with an error that names the place when the disk refuses.
  */
-export async function fileSinks(given: readonly string[], placing: Placing): Promise<ByteSink[]> {
+export async function fileSinks(given: readonly string[], placing: PlacePolicy): Promise<ByteSink[]> {
   const locations = given.map(location => path.resolve(location))
   const parts: Part[] = []
   let over = false
@@ -220,7 +220,7 @@ export async function fileSinks(given: readonly string[], placing: Placing): Pro
 }
 
 /** Writes one file; see `fileSinks`. */
-export async function fileSink(location: string, placing: Placing = { replace: true }): Promise<ByteSink> {
+export async function fileSink(location: string, placing: PlacePolicy = { replace: true }): Promise<ByteSink> {
   const [sink] = await fileSinks([location], placing)
   return sink!
 }
@@ -264,7 +264,7 @@ async function rollBack(folder: string, room: string): Promise<void> {
  * together when the sink is closed: until then, and when it is aborted, the folder holds what it held before. Rejects,
  * changing nothing, when one of them is there already and `replace` is not asked.
  */
-export async function folderSink(given: string, placing: Placing): Promise<FilesSink> {
+export async function folderSink(given: string, placing: PlacePolicy): Promise<FilesSink> {
   const folder = path.resolve(given)
   const names: string[] = []
   const mark = markOf()

@@ -10,7 +10,9 @@ import { tasks, type Tasks } from '../../core/tasks/tasks'
 import { createPool, failing, type Thread } from '../pool'
 import type { WorkerFace } from '../worker-side'
 
-/** Milliseconds that a thread has to end what nobody waits for: whoever stops a run is not kept waiting for a second. */
+/**
+ * Milliseconds that a thread has to end what nobody waits for: whoever stops a run is not kept waiting for a second.
+ */
 const PATIENCE = 700
 
 /** Megabytes of objects that a thread may hold; pictures lie beside them, bounded by the frames in flight. */

@@ -3,7 +3,7 @@ import { link, mkdir, open, readdir, readFile, rename, rm, stat, utimes, writeFi
 import { hostname } from 'node:os'
 import path from 'node:path'
 import { isArrival, isUnfinished } from '../../core/run/delivery/arrivals'
-import type { Standing, WatchedPlace } from '../../core/run/delivery/watch'
+import type { FolderEntry, WatchedPlace } from '../../core/run/delivery/watch'
 import { impossible, unreadable } from '../../core/base/errors'
 import { isAlive } from './alive'
 import { onDisk } from './disk-error'
@@ -13,7 +13,7 @@ const LOCK = '.pour-watch.lock'
 /** A lock that another machine has not touched for so long is one that it left behind, in milliseconds. */
 const LEFT = 60_000
 
-async function standing(folder: string, name: string): Promise<Standing | null> {
+async function standing(folder: string, name: string): Promise<FolderEntry | null> {
   const place = path.join(folder, name)
   try {
     const found = await stat(place)
@@ -63,7 +63,7 @@ export function watchedFolder(folder: string): WatchedPlace {
           `the folder cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)})`
         )
       })
-      const found: Standing[] = []
+      const found: FolderEntry[] = []
       // what was put aside is not gone through again and again
       for (const name of names.filter(isArrival).sort()) {
         const each = await standing(folder, name)

@@ -141,7 +141,11 @@ async function scrolled(page, cdp) {
   const spent = (...names) => names.reduce((sum, name) => sum + after[name] - before[name], 0) * (1000 / times.length)
   times.sort((a, b) => a - b)
   const rate = Math.round(1000 / (times.reduce((a, b) => a + b, 0) / times.length))
-  return `${rate} frames/s, 95th ${ms(times[Math.floor(times.length * 0.95)]).trim()}, of each the page takes ${spent('TaskDuration').toFixed(1)} ms (script ${spent('ScriptDuration').toFixed(1)}, style and layout ${spent('RecalcStyleDuration', 'LayoutDuration').toFixed(1)})`
+  return (
+    `${rate} frames/s, 95th ${ms(times[Math.floor(times.length * 0.95)]).trim()}, of each the page takes ` +
+    `${spent('TaskDuration').toFixed(1)} ms (script ${spent('ScriptDuration').toFixed(1)}, style and ` +
+    `layout ${spent('RecalcStyleDuration', 'LayoutDuration').toFixed(1)})`
+  )
 }
 
 /**
@@ -151,7 +155,8 @@ async function scrolled(page, cdp) {
 async function yardstick(page, busy) {
   const row = '<div style="width:180px;margin:4px;border-radius:8px;background:#333;padding:8px">a row<br>of text</div>'
   await page.setContent(
-    `<body style="margin:0;background:#111;color:#eee"><div role=grid style="height:700px;overflow:auto">${`<div style="display:flex;height:88px">${row.repeat(6)}</div>`.repeat(600)}</div></body>`
+    '<body style="margin:0;background:#111;color:#eee"><div role=grid ' +
+      `style="height:700px;overflow:auto">${`<div style="display:flex;height:88px">${row.repeat(6)}</div>`.repeat(600)}</div></body>`
   )
   if (busy)
     await page.evaluate(() => {
@@ -200,7 +205,9 @@ for (const [sources, outlets] of [
     const begins = performance.now() - asked
     const pouring = await scrolled(page, cdp)
     console.log(
-      `${sources} x ${outlets}\n  first row ${ms(first).trim()}, all looked at after ${(looked / 1000).toFixed(1)} s\n  scrolled while sources are looked at: ${busy}\n  scrolled at rest: ${rest}\n  scrolled while pouring, which begins ${ms(begins).trim()} after it was asked for: ${pouring}`
+      `${sources} x ${outlets}\n  first row ${ms(first).trim()}, all looked at after ` +
+        `${(looked / 1000).toFixed(1)} s\n  scrolled while sources are looked at: ${busy}\n  scrolled at rest: ` +
+        `${rest}\n  scrolled while pouring, which begins ${ms(begins).trim()} after it was asked for: ${pouring}`
     )
   } finally {
     await context.close()

@@ -31,8 +31,8 @@ import { planPour } from '../../core/job/outlet/plan'
 import { pour } from '../../core/run/pour/pour'
 import { compareFrames } from '../../core/judge/proof/compare'
 import { prove } from '../../core/judge/proof/prove'
-import { specAsFound } from '../../core/open/open'
-import type { Deliverable } from '../../core/media/formats/format'
+import { specAsFound } from '../../core/open/stored'
+import type { Deliverable } from '../../core/media/formats/deliverable'
 import { formatById } from '../../core/open/registry'
 import { stepKinds } from '../../core/prepare/kinds'
 import { newStep, prepared } from '../../core/prepare/preparation'
@@ -40,6 +40,7 @@ import { viewPixels } from '../../core/judge/view/pixels'
 import { nodeHost } from '../../platform/node/host'
 import { threadPool } from '../../platform/node/pool'
 import { benchFrame, fullFrame, graphicFrame } from './clip'
+import { codecBenches } from './codecs'
 import { keyBenches } from './keys'
 import { realClips } from './real'
 
@@ -437,6 +438,8 @@ await bench('workers', async () => {
   }
   return rows
 })
+
+await bench('codecs', () => codecBenches({ host, frames: wide, measure, deliverableOf, onDisk }))
 
 await bench('delivery', async () => {
   // a whole pour and its proof: source pictures read, delivered, read back and compared, over all workers

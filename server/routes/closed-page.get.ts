@@ -30,5 +30,8 @@ export default defineEventHandler(event => {
     'Content-Security-Policy': POLICY,
     'Cache-Control': 'no-store'
   })
-  return `<!doctype html><html lang="en"><meta charset="utf-8"><title>One file, played</title><style>${STYLE}</style><body><script>${SCRIPT}</script></body></html>`
+  return (
+    '<!doctype html><html lang="en"><meta charset="utf-8"><title>One file, ' +
+    `played</title><style>${STYLE}</style><body><script>${SCRIPT}</script></body></html>`
+  )
 })

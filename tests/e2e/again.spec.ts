@@ -1,4 +1,6 @@
-/** The page for the second time: what was looked at stands at once, what was poured is not out of date, a working day. */
+/**
+ * The page for the second time: what was looked at stands at once, what was poured is not out of date, a working day.
+ */
 import { expect, test, type Page } from './test'
 import { beginPlain, bytesOf, cell, drop, makeStrap, picture, png, sequence, withoutPicker } from './support'
 

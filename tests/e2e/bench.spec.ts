@@ -127,44 +127,46 @@ test('a colour is picked in the picture, and undo and redo go through the edits'
   await expect(page.locator('[data-step=flat-background]')).toBeVisible()
 })
 
-test('a mask is drawn with the mouse, moved by keyboard, set at a second frame, and steps are reordered and switched off', async ({
-  page
-}) => {
-  await bringIn(page, await frames('pot', 3, pot), 'pot')
-  await addStep(page, 'Drawn mask')
-  await page.getByRole('button', { name: 'Rectangle' }).click()
-  const [from, to] = [await at(page, 200, 100), await at(page, 320, 340)]
-  await page.mouse.move(from.x, from.y)
-  await page.mouse.down()
-  await page.mouse.move(to.x, to.y, { steps: 4 })
-  await page.mouse.up()
-  await expect(page.locator('[data-step=drawn-mask]')).toContainText('frame 1, rectangle')
-  await page.keyboard.press('Shift+ArrowRight')
-  await page.keyboard.press('Enter')
-  await expect(page.locator('[data-tool]')).toBeHidden()
-  // ten pixels to the right of where it was drawn: 325 lies inside, 335 outside
-  await expect.poll(async () => loupe(page, 325, 300)).toContain('100 %')
-  await expect.poll(async () => loupe(page, 335, 300)).toContain('a 0 0 %')
-  await page.keyboard.press('End')
-  await page.getByRole('button', { name: 'Rectangle' }).click()
-  await page.keyboard.press('Alt+Shift+ArrowRight')
-  await page.keyboard.press('Enter')
-  await expect(page.locator('[data-step=drawn-mask]')).toContainText('frame 3, rectangle')
+test(
+  'a mask is drawn with the mouse, moved by keyboard, set at a second frame, and steps are reordered and ' +
+    'switched off',
+  async ({ page }) => {
+    await bringIn(page, await frames('pot', 3, pot), 'pot')
+    await addStep(page, 'Drawn mask')
+    await page.getByRole('button', { name: 'Rectangle' }).click()
+    const [from, to] = [await at(page, 200, 100), await at(page, 320, 340)]
+    await page.mouse.move(from.x, from.y)
+    await page.mouse.down()
+    await page.mouse.move(to.x, to.y, { steps: 4 })
+    await page.mouse.up()
+    await expect(page.locator('[data-step=drawn-mask]')).toContainText('frame 1, rectangle')
+    await page.keyboard.press('Shift+ArrowRight')
+    await page.keyboard.press('Enter')
+    await expect(page.locator('[data-tool]')).toBeHidden()
+    // ten pixels to the right of where it was drawn: 325 lies inside, 335 outside
+    await expect.poll(async () => loupe(page, 325, 300)).toContain('100 %')
+    await expect.poll(async () => loupe(page, 335, 300)).toContain('a 0 0 %')
+    await page.keyboard.press('End')
+    await page.getByRole('button', { name: 'Rectangle' }).click()
+    await page.keyboard.press('Alt+Shift+ArrowRight')
+    await page.keyboard.press('Enter')
+    await expect(page.locator('[data-step=drawn-mask]')).toContainText('frame 3, rectangle')
 
-  await addStep(page, 'Invert')
-  await addStep(page, 'Crop')
-  await expect.poll(() => names(page)).toEqual(['drawn-mask', 'alpha-invert', 'crop'])
-  await page.locator('[data-step=crop] .name').focus()
-  await page.keyboard.press('Alt+ArrowUp')
-  await expect.poll(() => names(page)).toEqual(['drawn-mask', 'crop', 'alpha-invert'])
-  await page.locator('[data-step=alpha-invert]').dragTo(page.locator('[data-step=drawn-mask] .row'))
-  await expect.poll(() => names(page)).toEqual(['alpha-invert', 'drawn-mask', 'crop'])
-  await page.locator('[data-step=alpha-invert] .el-switch').click()
-  await expect(page.locator('[data-step=alpha-invert]')).toHaveClass(/off/)
-  await page.locator('[data-step=alpha-invert] .name').focus()
-  await page.keyboard.press('Delete')
-  await expect.poll(() => names(page)).toEqual(['drawn-mask', 'crop'])
-})
+    await addStep(page, 'Invert')
+    await addStep(page, 'Crop')
+    await expect.poll(() => names(page)).toEqual(['drawn-mask', 'alpha-invert', 'crop'])
+    await page.locator('[data-step=crop] .name').focus()
+    await page.keyboard.press('Alt+ArrowUp')
+    await expect.poll(() => names(page)).toEqual(['drawn-mask', 'crop', 'alpha-invert'])
+    await page.locator('[data-step=alpha-invert]').dragTo(page.locator('[data-step=drawn-mask] .row'))
+    await expect.poll(() => names(page)).toEqual(['alpha-invert', 'drawn-mask', 'crop'])
+    await page.locator('[data-step=alpha-invert] .el-switch').click()
+    await expect(page.locator('[data-step=alpha-invert]')).toHaveClass(/off/)
+    await page.locator('[data-step=alpha-invert] .name').focus()
+    await page.keyboard.press('Delete')
+    await expect.poll(() => names(page)).toEqual(['drawn-mask', 'crop'])
+  }
+)
 
 test('crop finds the content of all frames, the range is cut, and the poured files have that size and count', async ({
   page

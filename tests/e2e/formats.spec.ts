@@ -234,45 +234,47 @@ test('films without alpha are read frame for frame: H.264, AV1 and VP9 in MP4, Q
 /** Damaged copies of each film; HOSTILE=1000 tries more than a usual run has time for. */
 const DAMAGED = Number(process.env.HOSTILE ?? 40)
 
-test('damaged films of the kinds only a browser reads are refused or read, each by itself, and the good one beside them is poured', async ({
-  page
-}) => {
-  test.setTimeout(240_000)
-  const failures: string[] = []
-  page.on('pageerror', error => failures.push(error.message))
-  await page.goto('/')
-  await beginPlain(page)
-  const vector = async (name: string): Promise<Uint8Array> =>
-    new Uint8Array(await readFile(path.join(import.meta.dirname, '../vectors', name)))
-  const h264 = await coded(page, 'avc1.42001f')
-  const kinds: Dropped[] = [
-    { name: 'vp9.webm', bytes: await vector('vp9-alpha.webm') },
-    { name: 'vp8.webm', bytes: await vector('vp8-alpha.webm') }
-  ]
-  if (h264) kinds.push({ name: 'h264.mp4', bytes: await packed(new Mp4OutputFormat(), 'avc', 'avc1.42001f', h264) })
-  const damaged = kinds.flatMap(({ name, bytes }, k) =>
-    Array.from({ length: DAMAGED }, (_, n) => ({
-      name: `${String.fromCharCode(98 + k)}${n}_${name}`,
-      bytes: damage(bytes, 1000 * k + n + 1)
-    }))
-  )
-  await drop(page, [...damaged, { name: 'a_good.webm', bytes: kinds[0]!.bytes }])
-  const good = page.getByRole('rowheader').filter({ hasText: 'a_good' })
-  await expect(good).toContainText('96×64 · 12 f/s · 6', { timeout: 120_000 })
-  // every damaged film is a row, with its facts or its fault, or is named among what was not taken
-  const rows = await sourceNames(page)
-  const refused = damaged.filter(({ name }) => !rows.includes(name.replace(/\.\w+$/, '')))
-  expect(refused.length).toBeGreaterThan(10)
-  const told = await page.getByRole('listitem').allInnerTexts()
-  const faults = told.filter(text => refused.some(({ name }) => text.includes(name) && !text.includes('of no kind')))
-  const unknown = Number(/(\d+) files are of no kind/.exec(told.join(' '))?.[1] ?? 0)
-  expect(faults.length + unknown).toBe(refused.length)
-  expect(rows[0]).toBe('a_good')
-  await cell(page, 0, 2).click()
-  await page.getByRole('button', { name: 'Pour this cell' }).click()
-  await expect(cell(page, 0, 2)).toHaveAttribute('data-state', 'Identical', { timeout: 120_000 })
-  expect(failures).toEqual([])
-})
+test(
+  'damaged films of the kinds only a browser reads are refused or read, each by itself, and the good one ' +
+    'beside them is poured',
+  async ({ page }) => {
+    test.setTimeout(240_000)
+    const failures: string[] = []
+    page.on('pageerror', error => failures.push(error.message))
+    await page.goto('/')
+    await beginPlain(page)
+    const vector = async (name: string): Promise<Uint8Array> =>
+      new Uint8Array(await readFile(path.join(import.meta.dirname, '../vectors', name)))
+    const h264 = await coded(page, 'avc1.42001f')
+    const kinds: Dropped[] = [
+      { name: 'vp9.webm', bytes: await vector('vp9-alpha.webm') },
+      { name: 'vp8.webm', bytes: await vector('vp8-alpha.webm') }
+    ]
+    if (h264) kinds.push({ name: 'h264.mp4', bytes: await packed(new Mp4OutputFormat(), 'avc', 'avc1.42001f', h264) })
+    const damaged = kinds.flatMap(({ name, bytes }, k) =>
+      Array.from({ length: DAMAGED }, (_, n) => ({
+        name: `${String.fromCharCode(98 + k)}${n}_${name}`,
+        bytes: damage(bytes, 1000 * k + n + 1)
+      }))
+    )
+    await drop(page, [...damaged, { name: 'a_good.webm', bytes: kinds[0]!.bytes }])
+    const good = page.getByRole('rowheader').filter({ hasText: 'a_good' })
+    await expect(good).toContainText('96×64 · 12 f/s · 6', { timeout: 120_000 })
+    // every damaged film is a row, with its facts or its fault, or is named among what was not taken
+    const rows = await sourceNames(page)
+    const refused = damaged.filter(({ name }) => !rows.includes(name.replace(/\.\w+$/, '')))
+    expect(refused.length).toBeGreaterThan(10)
+    const told = await page.getByRole('listitem').allInnerTexts()
+    const faults = told.filter(text => refused.some(({ name }) => text.includes(name) && !text.includes('of no kind')))
+    const unknown = Number(/(\d+) files are of no kind/.exec(told.join(' '))?.[1] ?? 0)
+    expect(faults.length + unknown).toBe(refused.length)
+    expect(rows[0]).toBe('a_good')
+    await cell(page, 0, 2).click()
+    await page.getByRole('button', { name: 'Pour this cell' }).click()
+    await expect(cell(page, 0, 2)).toHaveAttribute('data-state', 'Identical', { timeout: 120_000 })
+    expect(failures).toEqual([])
+  }
+)
 
 test('a film of a codec that this browser lacks says which, and does not stop the rest', async ({ page }) => {
   await page.goto('/')

@@ -5,7 +5,8 @@ export { expect, type Download, type Locator, type Page } from '@playwright/test
 
 /** What stands on a page only where something went wrong behind it; numbers to the last digit of a double with it. */
 const NO_WORDS =
-  "\\bundefined\\b|\\[object |is not a function|is not defined|is not iterable|before initialization|reading '|\\bNaN\\b|\\d\\.\\d{9,}"
+  '\\bundefined\\b|\\[object |is not a function|is not defined|is not iterable|before initialization|reading ' +
+  "'|\\bNaN\\b|\\d\\.\\d{9,}"
 
 /** Sees every text that appears, for however short a time, and what is said to those who hear the page. */
 function watchWords(pattern: string): void {

@@ -1,6 +1,6 @@
 /** What becomes of stored samples on their way: nothing, ProRes, or 4:2:0 film coding. Decoders are not Pour's own. */
 import sharp from 'sharp'
-import type { Deliverable } from '../../core/media/formats/format'
+import type { Deliverable } from '../../core/media/formats/deliverable'
 import { withDepth } from '../../core/frame/depth'
 import { STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
 import { wholeForm } from '../../core/media/formats/form'

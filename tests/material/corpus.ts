@@ -397,7 +397,9 @@ export async function specimen(n: number, host: Host): Promise<Specimen | null> 
   if (grain) frames = frames.map((frame, i) => noisy(frame, grain, n + i))
   if (!frames.some(({ samples }) => samples.some((code, i) => i % 4 === 3 && code > 0))) return null
   return {
-    name: `${n}: ${kind}, ${storage.name}, ${depth} bit, ${crop} ${where[2]}x${where[3]}, ${coding.name}${grain ? `, noise of ${grain.toFixed(1)}` : ''}`,
+    name:
+      `${n}: ${kind}, ${storage.name}, ${depth} bit, ${crop} ${where[2]}x${where[3]}, ` +
+      `${coding.name}${grain ? `, noise of ${grain.toFixed(1)}` : ''}`,
     kind,
     truth: storage.mode,
     frames

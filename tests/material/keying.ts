@@ -18,10 +18,14 @@ export async function keyingPage(host: Host): Promise<string> {
   const lines = [
     '# Keys, measured',
     '',
-    'Shots drawn by code, so that their alpha is known to the last bit, laid before a green screen whose light is uneven,',
-    'then filmed: with noise, with chroma shared between pixels (4:2:2, 4:2:0), with the screen’s light on the subject. Every',
-    'figure is the mean error of alpha (of 1) over the pixels that are partly clear in truth or as found; behind it, where it',
-    'is half a percent or more, the share of the clear area that was left with alpha. Made by `npm run keying`; the same shots',
+    'Shots drawn by code, so that their alpha is known to the last bit, laid before a green screen whose ' +
+      'light is uneven,',
+    'then filmed: with noise, with chroma shared between pixels (4:2:2, 4:2:0), with the screen’s light on ' +
+      'the subject. Every',
+    'figure is the mean error of alpha (of 1) over the pixels that are partly clear in truth or as found; ' +
+      'behind it, where it',
+    'is half a percent or more, the share of the clear area that was left with alpha. Made by `npm run ' +
+      'keying`; the same shots',
     'hold `tests/unit/beside.test.ts` to bounds.',
     ''
   ]
@@ -46,7 +50,8 @@ export async function keyingPage(host: Host): Promise<string> {
   lines.push(
     '## Colour beside, on film that a coder made',
     '',
-    `The same shots with noise of ${shown(100 * CODED_NOISE, 1)} %, coded as H.264 in 4:2:0 and decoded by a library that shares no code with`,
+    `The same shots with noise of ${shown(100 * CODED_NOISE, 1)} %, coded as H.264 in 4:2:0 and decoded by a ` +
+      'library that shares no code with',
     'Pour. Measured and held by `tests/witness/keys.test.ts`.',
     '',
     `| shot | ${CODED_RATES.map(rate => `rate factor ${rate}`).join(' | ')} |`,

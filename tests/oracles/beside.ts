@@ -5,7 +5,7 @@
  * solid, those of an olive too thin.
  */
 import { ACROSS } from '../../core/frame/kernels/terms'
-import type { BesideHow, Extent, KeyedSamples, ScreenPlate } from '../../core/frame/kernels/kernels'
+import type { BesideHow, FrameSize, KeyedSamples, ScreenPlate } from '../../core/frame/kernels/kernels'
 import { codes16 } from './floats'
 import { floatsOf } from './keys'
 import { wholePlate } from './plate'
@@ -453,7 +453,7 @@ function surenessOf(
 export function keyBeside(
   samples: Uint8Array | Uint16Array | Float32Array,
   screen: ScreenPlate,
-  size: Extent,
+  size: FrameSize,
   how: BesideHow
 ): KeyedSamples {
   const rgba = samples instanceof Float32Array ? samples : floatsOf(samples)
@@ -462,7 +462,12 @@ export function keyBeside(
 }
 
 /** Keys floats in place, and gives how sure that is. */
-function keyFloats(rgba: Float32Array, screen: ScreenPlate, { width, height }: Extent, how: BesideHow): Float32Array {
+function keyFloats(
+  rgba: Float32Array,
+  screen: ScreenPlate,
+  { width, height }: FrameSize,
+  how: BesideHow
+): Float32Array {
   const plate = wholePlate(screen, width, height)
   const frame: Frame = { rgba: rgba.slice(), plate, width, height }
   const { clear, solid, noise } = how

@@ -1,4 +1,5 @@
 /** The plain twins of the WASM kernels: the definition of what those must compute. */
+import { textureDecode, textureEncode } from './texture'
 import { codes16, codes8, floats16, floats8 } from './floats'
 import { chromaKey, dither8, keyHue, takeBackground, takeOut } from './keys'
 import { turn } from './turn'
@@ -147,6 +148,8 @@ function yccToRgba(
 
 export const plainKernels: Kernels = {
   name: 'plain',
+  textureEncode,
+  textureDecode,
   rleEncode,
   ffv1Decode,
   ffv1Encode,

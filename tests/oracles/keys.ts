@@ -1,7 +1,7 @@
 /** The plain twins of the kernels that take colour apart into foreground and background. */
 import { waysFrom } from '../../core/frame/kernels/terms'
 import type { Triple } from '../../core/base/colour'
-import type { ChromaHow, Extent, ScreenPlate } from '../../core/frame/kernels/kernels'
+import type { ChromaHow, FrameSize, ScreenPlate } from '../../core/frame/kernels/kernels'
 import { codes16, floats16, floats8 } from './floats'
 import { wholePlate } from './plate'
 import { clamp01, ramp, shareOf, takeOutAt, withoutSpill } from '../../core/frame/kernels/pixel'
@@ -40,7 +40,7 @@ export const floatsOf = (codes: Uint8Array | Uint16Array): Float32Array =>
 export function keyHue(
   codes: Uint8Array | Uint16Array,
   plate: ScreenPlate,
-  { width, height }: Extent,
+  { width, height }: FrameSize,
   how: ChromaHow
 ): Uint16Array {
   const rgba = floatsOf(codes)

@@ -1,8 +1,8 @@
 /**
- * Chroma that a film shares between pixels, led back to edges by luma, which every pixel has of its own: where both vary
- * together within a few samples, what luma does finer than they do, chroma does in proportion.
+ * Chroma that a film shares between pixels, led back to edges by luma, which every pixel has of its own: where both
+ * vary together within a few samples, what luma does finer than they do, chroma does in proportion.
  */
-import type { Extent, SharedChroma, Siting } from '../../core/frame/kernels/kernels'
+import type { FrameSize, SharedChroma, Siting } from '../../core/frame/kernels/kernels'
 import { clamp01, luma } from '../../core/frame/kernels/pixel'
 
 /** How pixels of an axis become samples, and where each pixel lies between them. */
@@ -48,7 +48,7 @@ type Straight = Float32Array | Float64Array
 /** Luma and both chromas at each sample. */
 type Sampled = readonly [Float32Array, Float32Array, Float32Array]
 
-function sampled(rgba: Straight, { width, height }: Extent, across: Axis, down: Axis): Sampled {
+function sampled(rgba: Straight, { width, height }: FrameSize, across: Axis, down: Axis): Sampled {
   const columns = across.samples
   const planes = (size: number): Sampled => [new Float32Array(size), new Float32Array(size), new Float32Array(size)]
   const rows = planes(columns * height)
@@ -147,7 +147,7 @@ function led(lumas: Float32Array, chroma: Float32Array, columns: number, rows: n
 }
 
 /** In place. */
-function lead(rgba: Straight, { width, height }: Extent, { across, down }: SharedChroma): void {
+function lead(rgba: Straight, { width, height }: FrameSize, { across, down }: SharedChroma): void {
   const [wide, high] = [axisOf(width, across), axisOf(height, down)]
   const sites = sampled(rgba, { width, height }, wide, high)
   const varies = new Uint8Array(wide.samples * high.samples)
@@ -192,7 +192,7 @@ function lead(rgba: Straight, { width, height }: Extent, { across, down }: Share
 /** See `Kernels.ledByLuma`. */
 export function ledByLuma(
   samples: Uint8Array | Uint16Array | Float32Array,
-  size: Extent,
+  size: FrameSize,
   shared: SharedChroma
 ): Uint16Array | Float32Array {
   if (samples instanceof Float32Array) {

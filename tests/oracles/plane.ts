@@ -1,6 +1,6 @@
 /** What alpha by itself shows: its runs, what shines through nearly solid areas, and combs; the plain twin. */
 import { CHANGE, FAINT_BELOW, LINES, NEARLY, SPECK, WITHIN } from '../../core/frame/kernels/terms'
-import type { AlphaPlane, Islands } from '../../core/frame/kernels/kernels'
+import type { AlphaPlane, IslandCounts } from '../../core/frame/kernels/kernels'
 import { joinRuns } from '../../core/frame/kernels/join-runs'
 
 const FULL = 65535
@@ -33,7 +33,7 @@ function runsOf(plane: Uint16Array, width: number): Int32Array {
   return Int32Array.from(runs)
 }
 
-function islandsOf(runs: Int32Array): Islands {
+function islandsOf(runs: Int32Array): IslandCounts {
   const root = joinRuns(runs)
   const sizes = new Map<number, { pixels: number; most: number }>()
   for (let n = 0; n < runs.length; n += 4) {

@@ -1,7 +1,7 @@
 /**
  * The plain twin of the ProRes kernels: transform and entropy coding of SMPTE RDD 36 as the standard puts them, in f64.
  */
-import type { ChooseQuantisers, Extent, ProresHow, ProresSlices } from '../../core/frame/kernels/kernels'
+import type { ChooseQuantisers, FrameSize, ProresHow, ProresSlices } from '../../core/frame/kernels/kernels'
 import { slicesOf, type Slice } from '../../core/frame/kernels/prores-slices'
 
 /** Progressive block scan (figure 4): row * 8 + column of each position. */
@@ -47,7 +47,7 @@ function sample(rgba: Uint16Array, at: number, component: number, { kr, kb }: Pr
 /** Coefficients of one component in eighths, position by position of the scan, all blocks at each. */
 function coefficients(
   rgba: Uint16Array,
-  { width, height }: Extent,
+  { width, height }: FrameSize,
   slice: Slice,
   component: number,
   how: ProresHow

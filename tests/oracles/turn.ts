@@ -1,13 +1,13 @@
 /** The plain twin of the kernel that turns a picture. */
 import { cubicShares } from '../../core/frame/kernels/terms'
-import type { Extent, Way } from '../../core/frame/kernels/kernels'
+import type { FrameSize, SamplingPath } from '../../core/frame/kernels/kernels'
 import { clamp01 } from '../../core/frame/kernels/pixel'
 
 export function turn(
   straight: Float32Array,
-  { width: w, height: h }: Extent,
-  { width, height }: Extent,
-  { u, v, du, dv }: Way
+  { width: w, height: h }: FrameSize,
+  { width, height }: FrameSize,
+  { u, v, du, dv }: SamplingPath
 ): Float32Array {
   const seen = straight.map((value, i) => (i % 4 === 3 ? value : value * straight[i - (i % 4) + 3]!))
   const rgba = new Float32Array(4 * width * height)

@@ -1,4 +1,6 @@
-/** The command line for the second time: over its last result, through links, under a former name, watched and stopped. */
+/**
+ * The command line for the second time: over its last result, through links, under a former name, watched and stopped.
+ */
 import { spawn } from 'node:child_process'
 import { cp, mkdir, mkdtemp, readdir, readFile, rename, rm, symlink, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'

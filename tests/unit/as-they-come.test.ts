@@ -413,29 +413,33 @@ describe('two hundred folders', () => {
   })
 })
 
-test('a picture that cannot be read stops the command, unless it is to be held or left out; then it is a loss in the ledger', async () => {
-  await builtCommandLine()
-  const folder = await mkdtemp(path.join(tmpdir(), 'pour-as-they-come-'))
-  const pour = (...more: string[]): Promise<Ended> =>
-    runIn(folder, [
-      'convert',
-      path.join(vectors, 'as-they-come', 'trunc'),
-      ...['--rate', '25', '--format', 'quicktime-png', '--to', 'a.mov', '--json', ...more]
-    ])
-  const refused = await pour()
-  expect([refused.code, await readdir(folder)]).toEqual([3, []])
-  expect(refused.error).toContain('f.0003.png')
-  expect(refused.error).toContain('--damaged hold')
-  const { code, out, error } = await pour('--damaged', 'skip')
-  const left = JSON.parse(out) as { frames: number }
-  const held = JSON.parse((await pour('--damaged', 'hold', '--replace')).out) as { frames: number }
-  await rm(folder, { recursive: true })
-  expect([code, held.frames - left.frames]).toEqual([0, 1])
-  expect(error).toContain('f.0003.png')
-  const { verdict, ledger } = JSON.parse(out) as { verdict: string; ledger: { id: string; severity: string }[] }
-  expect(verdict).toBe('visible-loss')
-  expect(ledger).toContainEqual(expect.objectContaining({ id: 'unreadable-frames', severity: 'loss' }))
-})
+test(
+  'a picture that cannot be read stops the command, unless it is to be held or left out; then it is a loss ' +
+    'in the ledger',
+  async () => {
+    await builtCommandLine()
+    const folder = await mkdtemp(path.join(tmpdir(), 'pour-as-they-come-'))
+    const pour = (...more: string[]): Promise<Ended> =>
+      runIn(folder, [
+        'convert',
+        path.join(vectors, 'as-they-come', 'trunc'),
+        ...['--rate', '25', '--format', 'quicktime-png', '--to', 'a.mov', '--json', ...more]
+      ])
+    const refused = await pour()
+    expect([refused.code, await readdir(folder)]).toEqual([3, []])
+    expect(refused.error).toContain('f.0003.png')
+    expect(refused.error).toContain('--damaged hold')
+    const { code, out, error } = await pour('--damaged', 'skip')
+    const left = JSON.parse(out) as { frames: number }
+    const held = JSON.parse((await pour('--damaged', 'hold', '--replace')).out) as { frames: number }
+    await rm(folder, { recursive: true })
+    expect([code, held.frames - left.frames]).toEqual([0, 1])
+    expect(error).toContain('f.0003.png')
+    const { verdict, ledger } = JSON.parse(out) as { verdict: string; ledger: { id: string; severity: string }[] }
+    expect(verdict).toBe('visible-loss')
+    expect(ledger).toContainEqual(expect.objectContaining({ id: 'unreadable-frames', severity: 'loss' }))
+  }
+)
 
 test.each(['tiff-sequence', 'tga-sequence', 'exr-sequence'])(
   '%s is not offered on a matte that its word for premultiplied does not mean',
@@ -490,7 +494,7 @@ describe('colour tags', () => {
   const SILENT: FormatId[] = [
     // OpenEXR is none of them: HLG becomes light there, under the primaries that its header says
     ...(['tiff-sequence', 'tga-sequence', 'webp-sequence', 'webp-animated', 'gif'] as FormatId[]),
-    ...(['avi-raw', 'avi-ffv1'] as FormatId[])
+    ...(['avif-sequence', 'jxl-sequence', 'dpx-sequence', 'avi-raw', 'avi-ffv1'] as FormatId[])
   ]
 
   test.each(FORMATS)('%s keeps the tags of an HLG film, or the ledger says that it does not', async id => {

@@ -1,6 +1,5 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { strapFacts } from '../material/facts'
 import { carriages } from '../../core/media/carriage/carriages'
 import { storedFrame } from '../../core/media/carriage/stored'
 import { assess, assessments, recipeOf } from '../../core/run/delivery/assess'
@@ -13,10 +12,10 @@ import { formatById } from '../../core/open/registry'
 import { OPAQUE, STRAIGHT } from '../../core/frame/frame'
 import { newOutlet } from '../../core/job/outlet/outlet'
 import { inlinePool } from '../../platform/node/pool'
-import { firstDifference, noise, testHost } from './support'
+import { firstDifference, noise, strapFacts, testHost } from './support'
 
 const host = await testHost()
-const facts = strapFacts()
+const facts = strapFacts({ frames: 10 })
 
 describe('how alpha travels', () => {
   const asked = { alpha: { mode: 'premultiplied', matte: '#000000' } as const, backing: '#204060' }

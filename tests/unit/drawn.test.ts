@@ -92,10 +92,13 @@ describe('what is drawn covers what it should', () => {
 test('colours, gradients and styles are those of the file', () => {
   const { at } = drawn(
     '<style>.deep{fill:#ff8000;fill-opacity:60%} rect{stroke:none}</style>' +
-      '<linearGradient id="g" x2="1"><stop stop-color="#000"/><stop offset="1" stop-color="white" stop-opacity="0.5"/></linearGradient>' +
+      '<linearGradient id="g" x2="1"><stop stop-color="#000"/><stop offset="1" stop-color="white" ' +
+      'stop-opacity="0.5"/></linearGradient>' +
       '<rect class="deep" width="10" height="10"/><rect x="10" width="50" height="10" fill="url(#g)"/>' +
-      '<radialGradient id="r" gradientUnits="userSpaceOnUse" cx="30" cy="30" r="10"><stop stop-color="red"/><stop offset="1" stop-color="blue"/></radialGradient>' +
-      '<rect y="20" width="64" height="28" style="fill: url(#r)"/><rect y="12" width="9" height="6" fill="hsl(120, 100%, 25%)"/>'
+      '<radialGradient id="r" gradientUnits="userSpaceOnUse" cx="30" cy="30" r="10"><stop ' +
+      'stop-color="red"/><stop offset="1" stop-color="blue"/></radialGradient>' +
+      '<rect y="20" width="64" height="28" style="fill: url(#r)"/><rect y="12" width="9" height="6" ' +
+      'fill="hsl(120, 100%, 25%)"/>'
   )
   const near = (found: number[], wanted: number[]): void =>
     found.forEach((value, c) => expect(value, `${found.join()} is not ${wanted.join()}`).toBeCloseTo(wanted[c]!, 2))
@@ -108,8 +111,10 @@ test('colours, gradients and styles are those of the file', () => {
 
 test('a drawing with curves, strokes and transforms is within a code or two of what a library draws, in the mean', async () => {
   const text = svg(
-    '<g transform="translate(8 6) scale(1.4)"><path d="M2 20C2 6 14 2 20 12S34 30 36 8q2-8 4 6t-6 12L20 30Z" fill="#3a7d44" stroke="#f2c14e" stroke-width="2.5" stroke-linejoin="round"/>' +
-      '<polyline points="4,4 12,10 20,3 30,9" fill="none" stroke="#123" stroke-width="1.3"/><circle cx="30" cy="20" r="5" fill="#fff" fill-opacity=".6"/></g>'
+    '<g transform="translate(8 6) scale(1.4)"><path d="M2 20C2 6 14 2 20 12S34 30 36 8q2-8 4 6t-6 12L20 30Z" ' +
+      'fill="#3a7d44" stroke="#f2c14e" stroke-width="2.5" stroke-linejoin="round"/>' +
+      '<polyline points="4,4 12,10 20,3 30,9" fill="none" stroke="#123" stroke-width="1.3"/><circle cx="30" ' +
+      'cy="20" r="5" fill="#fff" fill-opacity=".6"/></g>'
   )
   const ours = readDrawing(text, 'a.svg').at(64, 48).pixels
   const { data } = await sharp(Buffer.from(text)).ensureAlpha().raw().toBuffer({ resolveWithObject: true })
@@ -152,7 +157,8 @@ describe('corners of a path', () => {
 
 test('a file is taken in as one picture with 16 bits, drawn at the size asked for, and says what it leaves out', async () => {
   const text = svg(
-    '<rect width="32" height="48" fill="#fff" fill-opacity="0.6"/><text x="3" y="9">A</text><animate attributeName="x"/>'
+    '<rect width="32" height="48" fill="#fff" fill-opacity="0.6"/><text x="3" y="9">A</text><animate ' +
+      'attributeName="x"/>'
   )
   const { found } = await takeIn(
     [bytesFile('leaf mark.svg', bytes(`<?xml version="1.0"?>\n<!-- made by hand -->\n${text}`))],
@@ -257,9 +263,12 @@ describe('hostile drawings end in one clear error, and nothing is fetched or run
   test('lettering, markers and pictures damaged at random', async () => {
     const whole = bytes(
       svg(
-        `<text x="3 9" dy="1"><tspan font-size="20">A&#233;</tspan> b</text><marker id="m" orient="auto"><rect width="3" height="3"/></marker><path d="M1 1L9 9A3 3 0 0 0 20 20Z" marker-mid="url(#m)"/><image width="9" height="9" href="data:image/png;base64,${toBase64(encodePng(host, noise({ width: 4, height: 4, depth: 8 })))}"/>`.repeat(
-          3
-        )
+        (
+          '<text x="3 9" dy="1"><tspan font-size="20">A&#233;</tspan> b</text><marker id="m" ' +
+          'orient="auto"><rect width="3" height="3"/></marker><path d="M1 1L9 9A3 3 0 0 0 20 20Z" ' +
+          'marker-mid="url(#m)"/><image width="9" height="9" ' +
+          `href="data:image/png;base64,${toBase64(encodePng(host, noise({ width: 4, height: 4, depth: 8 })))}"/>`
+        ).repeat(3)
       )
     )
     for (let n = 0; n < 200; n++)
@@ -273,11 +282,13 @@ describe('hostile drawings end in one clear error, and nothing is fetched or run
     const many = svg(`<text>${'a'.repeat(20_001)}</text>`)
     await expect(readDrawing(many, 'a.svg').prepared(host)).rejects.toThrow('more than 20000 letters')
     const itself = svg(
-      '<marker id="m"><path d="M0 0H3V3" marker-end="url(#m)" marker-mid="url(#n)"/></marker><marker id="n"><path d="M0 0H3V3" marker-mid="url(#m)"/></marker><path d="M0 0H9V9H3" marker-mid="url(#m)"/>'
+      '<marker id="m"><path d="M0 0H3V3" marker-end="url(#m)" marker-mid="url(#n)"/></marker><marker ' +
+        'id="n"><path d="M0 0H3V3" marker-mid="url(#m)"/></marker><path d="M0 0H9V9H3" marker-mid="url(#m)"/>'
     )
     expect(() => readDrawing(itself, 'a.svg').at(8, 8)).not.toThrow()
     const marks = svg(
-      `<marker id="m"><g>${'<circle r="1"/>'.repeat(400)}</g></marker><path d="M0 0${'h1v1'.repeat(4000)}" marker-mid="url(#m)"/>`
+      `<marker id="m"><g>${'<circle r="1"/>'.repeat(400)}</g></marker><path d="M0 0${'h1v1'.repeat(4000)}" ` +
+        'marker-mid="url(#m)"/>'
     )
     expect(() => readDrawing(marks, 'a.svg').at(8, 8)).toThrow('more than can be taken')
     const corners = svg(

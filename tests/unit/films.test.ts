@@ -16,7 +16,8 @@ import { plainKernels } from '../oracles/kernels'
 import { DEFAULT_TRANSITIONS } from '../../core/frame/kernels/range-coder'
 import { decodePngFile } from '../../core/media/pictures/png/file'
 import type { Rate } from '../../core/base/rate'
-import { openForProof, openSource, specAsFound } from '../../core/open/open'
+import { openForProof, specAsFound } from '../../core/open/stored'
+import { openSource } from '../../core/open/open'
 import { bytesFile, deliverable, noise, random, testHost, vectorFile, writeFilm } from './support'
 
 const host = await testHost()

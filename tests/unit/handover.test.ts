@@ -17,7 +17,7 @@ import { noteBlocks, proofBlocks, TERMS, type Told } from '../../core/run/handov
 import { describe as describeDelivery, papers, type Packed } from '../../core/run/handover/pack'
 import { makeKey, printOf, publicHalf, type HouseKey } from '../../core/run/handover/seal'
 import { prove } from '../../core/judge/proof/prove'
-import { openForProof, specAsFound } from '../../core/open/open'
+import { openForProof, specAsFound } from '../../core/open/stored'
 import { stationById } from '../../core/judge/stations/stations'
 import { inlinePool } from '../../platform/node/pool'
 import { bytesFile, damage, deliverable, noise, root, survives, testHost, writeFilm } from './support'

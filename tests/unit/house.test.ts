@@ -45,3 +45,24 @@ test('whatever file the map points at is there', () => {
   for (const [, place] of map.matchAll(/`((?:base|frame|source|media|prepare|open|job|judge)\/[\w/.-]+)`/g))
     expect(existsSync(path.join(root, 'core', place!)), place).toBe(true)
 })
+
+test('a word means one thing: no name is given to two types of the core', () => {
+  const places = new Map<string, string[]>()
+  const files = readdirSync(path.join(root, 'core'), { recursive: true, encoding: 'utf8' })
+  for (const file of files.filter(name => name.endsWith('.ts') && !name.includes('assembly')))
+    for (const [, name] of read(path.join('core', file)).matchAll(/^export (?:interface|type|class) (\w+)/gm))
+      places.set(name!, [...(places.get(name!) ?? []), file])
+  expect([...places].filter(([, where]) => new Set(where).size > 1)).toEqual([])
+})
+
+test('every function that the core gives out says what it promises', () => {
+  const bare: string[] = []
+  const files = readdirSync(path.join(root, 'core'), { recursive: true, encoding: 'utf8' })
+  for (const file of files.filter(name => name.endsWith('.ts') && !/assembly|kernels\/exports/.test(name))) {
+    const lines = read(path.join('core', file)).split('\n')
+    for (const [n, line] of lines.entries())
+      if (/^export (?:async )?function\*? \w+|^export const \w+ = (?:async )?\([^)]*\)[^=]*=>/.test(line))
+        if (!lines[n - 1]!.trim().endsWith('*/')) bare.push(`${file}:${n + 1}`)
+  }
+  expect(bare).toEqual([])
+})

@@ -2,7 +2,7 @@
 import { expect, test } from 'vitest'
 import type { FileRef } from '../../core/base/files/file'
 import { filesIdentity, identityOf } from '../../core/source/identity'
-import { specAsFound } from '../../core/open/open'
+import { specAsFound } from '../../core/open/stored'
 import { specKey } from '../../core/source/identity'
 import { bytesFile } from './support'
 

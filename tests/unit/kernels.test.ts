@@ -387,21 +387,25 @@ test('an examination finds what its twin finds, of 8 and 16 bits, with alpha and
   )
 })
 
-test('large frames, of which fewer pixels are asked, are examined as their twin does, crowded with partial pixels or not', () => {
-  const [width, height] = [1037, 1021]
-  for (const crowd of [0.05, 0.25, 0.4, 0.9]) {
-    const next = random(5)
-    const s = new Uint8Array(4 * width * height)
-    for (let i = 4 * width * 200; i < s.length - 4 * width * 100; i += 4) {
-      const a = next() < crowd ? Math.floor(255 * next()) : 255 * Math.floor(2 * next())
-      s.set([(a * 200) / 255, (i >> 8) & 255 & a, a, a], i)
+test(
+  'large frames, of which fewer pixels are asked, are examined as their twin does, crowded with partial ' +
+    'pixels or not',
+  () => {
+    const [width, height] = [1037, 1021]
+    for (const crowd of [0.05, 0.25, 0.4, 0.9]) {
+      const next = random(5)
+      const s = new Uint8Array(4 * width * height)
+      for (let i = 4 * width * 200; i < s.length - 4 * width * 100; i += 4) {
+        const a = next() < crowd ? Math.floor(255 * next()) : 255 * Math.floor(2 * next())
+        s.set([(a * 200) / 255, (i >> 8) & 255 & a, a, a], i)
+      }
+      const how = { width, height, same: [0, 0, 0, 65535] as [number, number, number, number], alpha: true }
+      const found = wasm.examine(s, how)
+      expect(found).toEqual(plain.examine(s, how))
+      expect(found.alpha!.triples.premultiplied).toBeGreaterThan(1000)
     }
-    const how = { width, height, same: [0, 0, 0, 65535] as [number, number, number, number], alpha: true }
-    const found = wasm.examine(s, how)
-    expect(found).toEqual(plain.examine(s, how))
-    expect(found.alpha!.triples.premultiplied).toBeGreaterThan(1000)
   }
-})
+)
 
 test('fingerprints agree with their twin at every length and type, and change with any byte, its place and the length', () => {
   fc.assert(

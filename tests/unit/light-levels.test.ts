@@ -11,7 +11,8 @@ import { encodePng } from '../../core/media/pictures/png/encode'
 import { pour } from '../../core/run/pour/pour'
 import { expectationOf } from '../../core/judge/proof/expectation'
 import { prove } from '../../core/judge/proof/prove'
-import { openSource, specAsFound } from '../../core/open/open'
+import { openSource } from '../../core/open/open'
+import { specAsFound } from '../../core/open/stored'
 import type { SourceSpec } from '../../core/source/source'
 import { inlinePool } from '../../platform/node/pool'
 import { memoryFiles } from './memory-files'
@@ -57,6 +58,8 @@ const SAYS = new Set([
   'png-sheet',
   'quicktime-png',
   'quicktime-raw',
+  'quicktime-texture',
+  'quicktime-texture-scaled',
   'quicktime-ffv1',
   'quicktime-animation',
   'quicktime-prores-4444',

@@ -1,7 +1,8 @@
 /** A pour's target in memory, and what it holds afterwards as files to read back. */
 import type { FileRef } from '../../core/base/files/file'
 import { memorySink } from '../../core/base/files/sinks'
-import type { Format, Target } from '../../core/media/formats/format'
+import type { Format } from '../../core/media/formats/format'
+import type { Target } from '../../core/media/formats/traits/writing'
 import { isRateNote } from '../../core/run/intake/rate-hints'
 import { bytesFile } from './support'
 

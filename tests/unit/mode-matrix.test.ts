@@ -18,7 +18,8 @@ test.each(contents.map(content => [content.name, content] as const))(
     const outcomes = await runContent(content, host)
     all.push(...outcomes)
     const say = (o: Outcome): string =>
-      `${o.storage}, ${o.depth} bit, ${o.coding}: ${o.answer.mode} ${o.answer.matte ?? ''} ${o.answer.confidence}. ${o.answer.evidence.sentence}`
+      `${o.storage}, ${o.depth} bit, ${o.coding}: ${o.answer.mode} ${o.answer.matte ?? ''} ` +
+      `${o.answer.confidence}. ${o.answer.evidence.sentence}`
     expect(outcomes.filter(isWrong).map(say)).toEqual([])
     // nothing straight is changed on the strength of its pixels, in a file that is straight by its standard
     expect(outcomes.filter(o => o.storage.startsWith('straight') && !o.takenRight).map(say)).toEqual([])

@@ -1,4 +1,6 @@
-/** Guesses from the rims of clear areas, where nothing else speaks: at their bounds, and never against a file's word. */
+/**
+ * Guesses from the rims of clear areas, where nothing else speaks: at their bounds, and never against a file's word.
+ */
 import { describe, expect, test } from 'vitest'
 import { judgeMode, modeAdvised, sayTaken, type AlphaAnswer, type Weighed } from '../../core/judge/examine/mode'
 import { noTriples } from '../../core/frame/kernels/terms'

@@ -1,6 +1,6 @@
 /** Settings of outlets, each in one place: what form, schema, command line and recipe make of them agrees. */
 import { describe, expect, test } from 'vitest'
-import { strapFacts } from '../material/facts'
+import { strapFacts } from './support'
 import { counts, problemOf, schemaOf } from '../../core/base/settings/field'
 import { newOutlet, Outlet, withFormat } from '../../core/job/outlet/outlet'
 import { planPour } from '../../core/job/outlet/plan'

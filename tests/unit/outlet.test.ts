@@ -2,7 +2,15 @@ import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { formatById, formats, writtenFormats } from '../../core/open/registry'
 import { fillName, freeName, frameNumber, nameKey, Names, safeName, unknownFields } from '../../core/job/outlet/names'
-import { newOutlet, Outlet, outletProblems, sayCarries, tagLine, withFormat } from '../../core/job/outlet/outlet'
+import {
+  newOutlet,
+  Outlet,
+  outletProblems,
+  sayCarries,
+  sayKept,
+  tagLine,
+  withFormat
+} from '../../core/job/outlet/outlet'
 import { clashesOf } from '../../core/job/outlet/clashes'
 import { deliveryName, isCalled, planPour, pourProblems } from '../../core/job/outlet/plan'
 import { rangeTaken } from '../../core/job/outlet/range'
@@ -265,4 +273,22 @@ test('the name told before planning is that of the plan; deliveries of one name 
   expect([...clashesOf(named)].map(([name, cells]) => [name, cells.map(({ cell }) => cell)])).toEqual([
     ['a.mov', ['0', '2']]
   ])
+})
+
+test('what coding keeps is said of colour and of alpha, and never more than is so', () => {
+  const said = (id: string, more: Partial<Outlet> = {}): string => {
+    const format = formatById(id)
+    return sayKept(format, { ...newOutlet('o', format), ...more })
+  }
+  expect(said('png-sequence')).toContain('Exact')
+  expect(said('quicktime-prores-4444')).toBe('Lossy in colour; alpha is exact.')
+  // a key is coded as colour is
+  for (const parts of ['fill-key', 'alpha-only'] as const)
+    expect(said('quicktime-prores-4444', { parts })).toBe('Lossy in colour; alpha may differ by some codes.')
+  expect(said('quicktime-prores-4444', { parts: 'colour-only' })).toBe('Lossy in colour.')
+  expect(said('quicktime-texture')).toBe('Lossy in colour; alpha may differ by some codes.')
+  for (const id of ['webp-sequence', 'avif-sequence']) {
+    expect(said(id)).toContain('Exact')
+    expect(said(id, { options: { coding: 'lossy' } })).toContain('Lossy in colour')
+  }
 })

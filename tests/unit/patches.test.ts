@@ -21,7 +21,8 @@ import { stepKindById } from '../../core/prepare/kinds'
 import { newStep, preparedFacts, type Step } from '../../core/prepare/preparation'
 import { expectationOf } from '../../core/judge/proof/expectation'
 import { prove } from '../../core/judge/proof/prove'
-import { openSource, specAsFound } from '../../core/open/open'
+import { openSource } from '../../core/open/open'
+import { specAsFound } from '../../core/open/stored'
 import { preparedSpec, type FilesSpec, type SourceSpec } from '../../core/source/source'
 import { inlinePool } from '../../platform/node/pool'
 import {
@@ -78,6 +79,9 @@ const straight = (made: Frame): Float32Array =>
 
 /** Formats that lose colour: how far a flat patch may be off, of 1. */
 const LOSSY: Record<string, number> = {
+  // two colours of 5, 6 and 5 bits a block
+  'quicktime-texture': 0.02,
+  'quicktime-texture-scaled': 0.02,
   'webm-vp9': 0.02,
   'webm-vp8': 0.03,
   'webp-animated': 0.02,

@@ -6,13 +6,14 @@ import { OPAQUE } from '../../core/frame/frame'
 import { withTransfer } from '../../core/frame/transfer'
 import { nearestRate } from '../../core/base/rate'
 import { runsOn } from '../../core/open/registry'
-import { openSource, specAsFound } from '../../core/open/open'
+import { openSource } from '../../core/open/open'
+import { specAsFound } from '../../core/open/stored'
 import { bytesFile, deliverable, noise, testHost, writeFilm } from './support'
 
 const host = await testHost()
 const { kernels } = host
 /** Formats whose files have no place for the shape of a pixel: the ledger says that it is lost. */
-const SILENT = ['webp-sequence', 'webp-animated', 'gif', 'avif-sequence', 'jpeg-sequence']
+const SILENT = ['webp-sequence', 'webp-animated', 'gif', 'avif-sequence', 'jpeg-sequence', 'jxl-sequence']
 const written = writtenFormats.filter(format => runsOn(format, host))
 
 async function shapeThrough(id: string, pixelAspect: [number, number]): Promise<number> {

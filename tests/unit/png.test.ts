@@ -169,7 +169,9 @@ test('every colour type and depth, plain and interlaced, with and without transp
           })
           const ours = await read(bytes)
           const theirs = await sharpFrame(bytes)
-          const name = `type ${type}, ${depth} bit, ${width}x${height}${interlaced ? ', interlaced' : ''}${transparent ? ', tRNS' : ''}`
+          const name =
+            `type ${type}, ${depth} bit, ` +
+            `${width}x${height}${interlaced ? ', interlaced' : ''}${transparent ? ', tRNS' : ''}`
           expect(ours.depth, name).toBe(depth === 16 ? 16 : 8)
           expect([...ours.samples], name).toEqual([...theirs.samples])
         }

@@ -38,7 +38,8 @@ import type { StepKind } from '../../core/prepare/step'
 import { turned, turnedSize } from '../../core/prepare/turn'
 import { toCoded } from '../../core/frame/transfer'
 import { coverage, shapeAt, withShapeAt } from '../../core/base/settings/shape'
-import { openSource, specAsFound } from '../../core/open/open'
+import { openSource } from '../../core/open/open'
+import { specAsFound } from '../../core/open/stored'
 import { type Source, type SourceFacts, preparedSpec } from '../../core/source/source'
 import { sayPixel } from '../../core/judge/view/loupe'
 import { pot, potOnScreen, potShadow, pollen } from '../../demo/scenes'
@@ -1127,42 +1128,46 @@ test('colour is brought to sRGB from what it is', async () => {
   near(await one('bt709-read-as-bt601', decoded(coded(colour, bt709), bt601)), colour)
 })
 
-test('PQ and HLG become sRGB by their standards: reference white, greys and black where they belong, highlights apart, hue kept', async () => {
-  // BT.2408: reference white, 203 nits, is a PQ code of 58 % and an HLG code of 75 %
-  expect(pqLight(0.5807)).toBeCloseTo(1, 2)
-  expect(hlgScene(0.75) * hlgGain(hlgScene(0.75))).toBeCloseTo(1, 1)
-  expect([pqLight(0), hlgScene(0), hlgScene(1)]).toEqual([0, 0, expect.closeTo(1, 5)])
-  // SMPTE ST 2084: a code of 1 is 10,000 nits; 100 nits are a code of 0.508
-  expect(pqLight(1) * 203).toBeCloseTo(10_000, 6)
-  expect(pqLight(0.5081) * 203).toBeCloseTo(100, 0)
-  const one = async (from: string, rgb: number[]): Promise<number[]> => {
-    const frame: Frame = {
-      width: 1,
-      height: 1,
-      depth: 16,
-      samples: Uint16Array.from([...rgb.map(v => Math.round(v * 65535)), 20000]),
-      alpha: STRAIGHT,
-      transfer: 'srgb'
+test(
+  'PQ and HLG become sRGB by their standards: reference white, greys and black where they belong, ' +
+    'highlights apart, hue kept',
+  async () => {
+    // BT.2408: reference white, 203 nits, is a PQ code of 58 % and an HLG code of 75 %
+    expect(pqLight(0.5807)).toBeCloseTo(1, 2)
+    expect(hlgScene(0.75) * hlgGain(hlgScene(0.75))).toBeCloseTo(1, 1)
+    expect([pqLight(0), hlgScene(0), hlgScene(1)]).toEqual([0, 0, expect.closeTo(1, 5)])
+    // SMPTE ST 2084: a code of 1 is 10,000 nits; 100 nits are a code of 0.508
+    expect(pqLight(1) * 203).toBeCloseTo(10_000, 6)
+    expect(pqLight(0.5081) * 203).toBeCloseTo(100, 0)
+    const one = async (from: string, rgb: number[]): Promise<number[]> => {
+      const frame: Frame = {
+        width: 1,
+        height: 1,
+        depth: 16,
+        samples: Uint16Array.from([...rgb.map(v => Math.round(v * 65535)), 20000]),
+        alpha: STRAIGHT,
+        transfer: 'srgb'
+      }
+      const { samples } = await prepared(over([frame]), [step('bring-to-srgb', { from })], new Map(), kernels).frame(0)
+      expect(samples[3]).toBe(20000)
+      return [...samples.subarray(0, 3)].map(v => v / 65535)
     }
-    const { samples } = await prepared(over([frame]), [step('bring-to-srgb', { from })], new Map(), kernels).frame(0)
-    expect(samples[3]).toBe(20000)
-    return [...samples.subarray(0, 3)].map(v => v / 65535)
-  }
-  for (const from of ['bt2020-pq', 'bt2020-hlg']) {
-    expect(await one(from, [0, 0, 0])).toEqual([0, 0, 0])
-    let before = -1
-    for (const code of [0.1, 0.3, 0.5, 0.6, 0.7, 0.8, 0.9, 1]) {
-      const [r, g, b] = await one(from, [code, code, code])
-      // grey stays grey, brighter codes stay brighter, and nothing beyond white is all one before the far end
-      expect(Math.max(r!, g!, b!) - Math.min(r!, g!, b!)).toBeLessThan(3e-4)
-      expect(r!).toBeGreaterThanOrEqual(before)
-      before = r!
+    for (const from of ['bt2020-pq', 'bt2020-hlg']) {
+      expect(await one(from, [0, 0, 0])).toEqual([0, 0, 0])
+      let before = -1
+      for (const code of [0.1, 0.3, 0.5, 0.6, 0.7, 0.8, 0.9, 1]) {
+        const [r, g, b] = await one(from, [code, code, code])
+        // grey stays grey, brighter codes stay brighter, and nothing beyond white is all one before the far end
+        expect(Math.max(r!, g!, b!) - Math.min(r!, g!, b!)).toBeLessThan(3e-4)
+        expect(r!).toBeGreaterThanOrEqual(before)
+        before = r!
+      }
+      expect(before).toBeGreaterThan(0.99)
+      const [r, g, b] = await one(from, [0.6, 0.4, 0.4])
+      expect(r!).toBeGreaterThan(Math.max(g!, b!))
     }
-    expect(before).toBeGreaterThan(0.99)
-    const [r, g, b] = await one(from, [0.6, 0.4, 0.4])
-    expect(r!).toBeGreaterThan(Math.max(g!, b!))
+    // 18 % of reference white, below the knee, is what sRGB codes 18 % as
+    const grey = [...Array(2000).keys()].map(i => i / 2000).find(code => pqLight(code) >= 0.18)!
+    expect((await one('bt2020-pq', [grey, grey, grey]))[0]!).toBeCloseTo(toCoded(0.18), 2)
   }
-  // 18 % of reference white, below the knee, is what sRGB codes 18 % as
-  const grey = [...Array(2000).keys()].map(i => i / 2000).find(code => pqLight(code) >= 0.18)!
-  expect((await one('bt2020-pq', [grey, grey, grey]))[0]!).toBeCloseTo(toCoded(0.18), 2)
-})
+)

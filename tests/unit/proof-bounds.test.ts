@@ -12,8 +12,8 @@ import type { Evidence } from '../../core/judge/proof/evidence'
 import { THRESHOLDS } from '../../core/judge/proof/thresholds'
 import { reportOf } from '../../core/judge/proof/verdict'
 import { wholeForm } from '../../core/media/formats/form'
-import { specAsFound } from '../../core/open/open'
-import { storedFacts } from '../../core/open/open'
+import { specAsFound } from '../../core/open/stored'
+import { storedFacts } from '../../core/open/stored'
 import { bytesFile, noise, root, testHost, writeFilm } from './support'
 
 const host = await testHost()

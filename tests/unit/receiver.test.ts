@@ -1,6 +1,6 @@
 /** What a receiver demands: what of it a pour would not meet, what makes it so, and files of demands. */
 import fc from 'fast-check'
-import { bytesOf, readTyped, secondsOfText, typedBytes, type Typed } from '../../core/job/outlet/typed-demands'
+import { bytesOf, readTyped, secondsOfText, typedBytes, type TypedDemands } from '../../core/job/outlet/typed-demands'
 import { describe, expect, test } from 'vitest'
 import { assess } from '../../core/run/delivery/assess'
 import { formatById } from '../../core/open/registry'
@@ -74,7 +74,14 @@ test('demands come back from their file, and other files are refused in a senten
 })
 
 describe('demands as they are typed', () => {
-  const typed = (more: Partial<Typed>): Typed => ({ width: '', height: '', rate: '', seconds: '', bytes: '', ...more })
+  const typed = (more: Partial<TypedDemands>): TypedDemands => ({
+    width: '',
+    height: '',
+    rate: '',
+    seconds: '',
+    bytes: '',
+    ...more
+  })
 
   test.each([
     ['5 MB', 5_000_000],

@@ -2,18 +2,18 @@
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { sayAbout } from '../../app/composables/say'
-import { effortDone, effortOf, secondsToEnd, wholeEffort } from '../../core/run/delivery/remaining'
+import { workDone, workloadOf, secondsToEnd, wholeWork } from '../../core/run/delivery/remaining'
 
 const clip = { frames: 24, width: 100, height: 50 }
 
 test('a cell is poured and then proven, which takes a tenth where frames were read back', () => {
-  const [plain, readBack] = [effortOf(clip, false), effortOf(clip, true)]
-  expect(wholeEffort(plain)).toBe(2 * 24 * 5000)
-  expect(wholeEffort(readBack)).toBeCloseTo(1.1 * 24 * 5000)
+  const [plain, readBack] = [workloadOf(clip, false), workloadOf(clip, true)]
+  expect(wholeWork(plain)).toBe(2 * 24 * 5000)
+  expect(wholeWork(readBack)).toBeCloseTo(1.1 * 24 * 5000)
   for (const each of [plain, readBack]) {
-    expect(effortDone(each, 'pouring', 0)).toBe(0)
-    expect(effortDone(each, 'pouring', 1)).toBe(effortDone(each, 'proving', 0))
-    expect(effortDone(each, 'proving', 1)).toBeCloseTo(wholeEffort(each))
+    expect(workDone(each, 'pouring', 0)).toBe(0)
+    expect(workDone(each, 'pouring', 1)).toBe(workDone(each, 'proving', 0))
+    expect(workDone(each, 'proving', 1)).toBeCloseTo(wholeWork(each))
   }
 })
 
@@ -26,7 +26,7 @@ test('a round of cells of any size that goes at one speed ends when it was said'
       fc.integer({ min: 2, max: 900 }),
       (of, at, takes) => {
         const effort = of
-          .map(([frames, readBack]) => wholeEffort(effortOf({ ...clip, frames }, readBack)))
+          .map(([frames, readBack]) => wholeWork(workloadOf({ ...clip, frames }, readBack)))
           .reduce((sum, each) => sum + each, 0)
         const seconds = Math.max(1, takes * at)
         const left = secondsToEnd({ effort, done: (effort * seconds) / takes, before: 0, seconds })

@@ -1,6 +1,6 @@
 /** From a source of a job to what workers open: the same for page and command line. */
 import { describe, expect, test } from 'vitest'
-import { strapFacts } from '../material/facts'
+import { strapFacts } from './support'
 import { emptyScene } from '../../core/draw/scene/fresh'
 import type { JobSource } from '../../core/job/job'
 import { asStored, filesSpecOf, heldScene, othersIn, inMode } from '../../core/job/resolve'

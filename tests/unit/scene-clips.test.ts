@@ -9,13 +9,14 @@ import { STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
 import { sceneAbroad, sceneSpec, sceneText } from '../../core/draw/scene/as-file'
 import { pictureAt } from '../../core/draw/scene/clips'
 import type { ClipLook } from '../../core/draw/scene/elements/clip'
-import { emptyScene, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { emptyScene, newElement, type SceneSize } from '../../core/draw/scene/fresh'
 import { figure } from '../../core/draw/scene/elements/shape'
 import { relaid } from '../../core/draw/scene/relaid'
 import { SceneRenderer } from '../../core/draw/scene/render'
 import type { Element, Scene } from '../../core/draw/scene/scene'
 import type { Look } from '../../core/draw/scene/elements/kinds'
-import { openSource, specAsFound } from '../../core/open/open'
+import { openSource } from '../../core/open/open'
+import { specAsFound } from '../../core/open/stored'
 import type { FilesSpec, SceneSpec, SourceSpec } from '../../core/source/source'
 import { encodePng } from '../../core/media/pictures/png/encode'
 import { WorkContext } from '../../core/open/context'
@@ -24,7 +25,7 @@ import { builtCommandLine, runIn } from './command-line'
 import { bytesFile, noise, testHost, writeFilm } from './support'
 
 const host = await testHost()
-const SIZE: Sized = { width: 64, height: 48, rate: [24, 1], seconds: 1 }
+const SIZE: SceneSize = { width: 64, height: 48, rate: [24, 1], seconds: 1 }
 const [WIDE, HIGH] = [16, 12]
 const BLACK: AlphaMode = { mode: 'premultiplied', matte: '#000000' }
 

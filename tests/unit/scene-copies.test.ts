@@ -2,7 +2,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { elementsText, freePlace, freshId, paste, readElements } from '../../core/draw/scene/copies'
-import { emptyScene, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { emptyScene, newElement, type SceneSize } from '../../core/draw/scene/fresh'
 import { figure } from '../../core/draw/scene/elements/shape'
 import { lettered } from '../../core/draw/scene/elements/lettering'
 import { Scene, type Element } from '../../core/draw/scene/scene'
@@ -10,7 +10,7 @@ import { starters } from '../../core/draw/scene/starters'
 import { fullestFrame } from '../../core/draw/scene/order'
 import { momentOf, presenceOf, timesOf } from '../../core/draw/scene/timing'
 
-const SIZE: Sized = { width: 320, height: 180, rate: [25, 1], seconds: 2 }
+const SIZE: SceneSize = { width: 320, height: 180, rate: [25, 1], seconds: 2 }
 const sceneOf = (...elements: Element[]): Scene => ({ ...emptyScene('test', SIZE), elements })
 const block = (id: string, more: Partial<Element> = {}): Element => ({
   ...newElement(id, id, figure('rectangle', 40, 20), SIZE),

@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs'
 import path_ from 'node:path'
 import { describe, expect, test } from 'vitest'
 import { elementEntries } from '../../core/draw/scene/elements/form'
-import type { Entered, Entry } from '../../core/draw/scene/elements/entry'
+import type { Entered, FormEntry } from '../../core/draw/scene/elements/entry'
 import { Scene, type Element } from '../../core/draw/scene/scene'
 import { elementKinds, kindOf, type Look } from '../../core/draw/scene/elements/kinds'
 import { emptyScene, newElement } from '../../core/draw/scene/fresh'
@@ -80,10 +80,10 @@ const ENTERED: Partial<Record<string, Entered[]>> = {
   switch: [true, false]
 }
 
-const choicesOf = ({ field }: Entry<Element>): string[] =>
+const choicesOf = ({ field }: FormEntry<Element>): string[] =>
   field.type === 'choice' ? field.choices.map(({ value }) => value) : []
 
-function after(scene: Scene, n: number, part: Entry<Element>, value: Entered): Scene {
+function after(scene: Scene, n: number, part: FormEntry<Element>, value: Entered): Scene {
   const changed = structuredClone(scene)
   part.set(changed.elements[n]!, value)
   return changed

@@ -3,7 +3,7 @@ import { Font, Glyph, parse } from 'opentype.js'
 import { readFileSync } from 'node:fs'
 import path from 'node:path'
 import { describe, expect, test } from 'vitest'
-import { emptyScene, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { emptyScene, newElement, type SceneSize } from '../../core/draw/scene/fresh'
 import { lettered } from '../../core/draw/scene/elements/lettering'
 import { bareFont } from '../../core/draw/type/font-check'
 import { checkPrograms } from '../../core/draw/type/font-programs'
@@ -15,7 +15,7 @@ import { Scene } from '../../core/draw/scene/scene'
 import { damage, root, survives, testHost } from './support'
 
 const host = await testHost()
-const SIZE: Sized = { width: 240, height: 80, rate: [25, 1], seconds: 1 }
+const SIZE: SceneSize = { width: 240, height: 80, rate: [25, 1], seconds: 1 }
 const file = await host.font!('ibm-plex-mono-latin-400-normal.woff').then(bytes => new Uint8Array(bytes))
 const mono = ownFace({}, 'Glasshouse Mono.woff', file)
 

@@ -2,7 +2,7 @@
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import type { Frame } from '../../core/frame/frame'
-import { emptyScene, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { emptyScene, newElement, type SceneSize } from '../../core/draw/scene/fresh'
 import { figure } from '../../core/draw/scene/elements/shape'
 import { groupsFor, moveInto, remove, reorder, shift } from '../../core/draw/scene/groups'
 import { relaid } from '../../core/draw/scene/relaid'
@@ -13,7 +13,7 @@ import { drawn, inOrderOf } from '../../core/draw/scene/order'
 import { testHost } from './support'
 
 const host = await testHost()
-const SIZE: Sized = { width: 160, height: 90, rate: [25, 1], seconds: 2 }
+const SIZE: SceneSize = { width: 160, height: 90, rate: [25, 1], seconds: 2 }
 const sceneOf = (...elements: Element[]): Scene => ({ ...emptyScene('test', SIZE), elements })
 const group = (id: string, more: Partial<Element> = {}): Element => ({
   ...newElement(id, id, { kind: 'group' }, SIZE),

@@ -2,7 +2,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { Frame } from '../../core/frame/frame'
-import { emptyScene, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { emptyScene, newElement, type SceneSize } from '../../core/draw/scene/fresh'
 import { figure } from '../../core/draw/scene/elements/shape'
 import { lettered } from '../../core/draw/scene/elements/lettering'
 import { SceneRenderer } from '../../core/draw/scene/render'
@@ -13,7 +13,7 @@ import { tintAt } from '../../core/draw/scene/tint'
 import { testHost } from './support'
 
 const host = await testHost()
-const SIZE: Sized = { width: 80, height: 60, rate: [10, 1], seconds: 2 }
+const SIZE: SceneSize = { width: 80, height: 60, rate: [10, 1], seconds: 2 }
 const RED_TO_BLUE: ColourKey[] = [
   { at: 0.2, colour: '#ff0000', ease: 'linear' },
   { at: 1.2, colour: '#0000ff', ease: 'linear' }

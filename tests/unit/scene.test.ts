@@ -9,17 +9,18 @@ import { accentsIn } from '../../core/draw/scene/elements/lettering/accents'
 import { eased } from '../../core/draw/scene/ease'
 import { fieldsOf, filledFrom } from '../../core/draw/scene/fields'
 import { readScene } from '../../core/draw/scene/format'
-import { areaOf, strokeOf } from '../../core/draw/scene/raster'
+import { areaOf } from '../../core/draw/raster/coverage'
+import { strokeOf } from '../../core/draw/raster/stroke'
 import { figureLine } from '../../core/draw/scene/elements/shape/outline'
 import { pathLine } from '../../core/draw/scene/elements/path/outline'
-import { placed, placing, traced } from '../../core/draw/scene/outline'
+import { placed, placing, traced } from '../../core/draw/raster/line'
 import { relaid } from '../../core/draw/scene/relaid'
 import { partOf } from '../../core/draw/scene/elements/lettering/parts'
 import { SceneRenderer } from '../../core/draw/scene/render'
 import { Scene, type Element } from '../../core/draw/scene/scene'
 import type { Accent } from '../../core/draw/scene/elements/lettering/accents'
 import type { Look } from '../../core/draw/scene/elements/kinds'
-import { emptyScene, newElement, type Sized } from '../../core/draw/scene/fresh'
+import { emptyScene, newElement, type SceneSize } from '../../core/draw/scene/fresh'
 import { figure } from '../../core/draw/scene/elements/shape'
 import { lettered } from '../../core/draw/scene/elements/lettering'
 import { starters } from '../../core/draw/scene/starters'
@@ -29,7 +30,7 @@ import { encodePng } from '../../core/media/pictures/png/encode'
 import { bytesFile, damage, noise, random, survives, testHost } from './support'
 
 const host = await testHost()
-const SIZE: Sized = { width: 160, height: 90, rate: [25, 1], seconds: 2 }
+const SIZE: SceneSize = { width: 160, height: 90, rate: [25, 1], seconds: 2 }
 
 const sceneOf = (...elements: Element[]): Scene => ({ ...emptyScene('test', SIZE), elements })
 const element = (look: Look, more: Partial<Element> = {}): Element => ({

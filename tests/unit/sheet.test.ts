@@ -13,7 +13,8 @@ import { pourProblems } from '../../core/job/outlet/plan'
 import { gridOf, MOST_SIDE, placeIn, sheetSize } from '../../core/media/pictures/sheet/grid'
 import { chunk } from '../../core/media/pictures/png/chunks'
 import { encodePng } from '../../core/media/pictures/png/encode'
-import { openSource, specAsFound } from '../../core/open/open'
+import { openSource } from '../../core/open/open'
+import { specAsFound } from '../../core/open/stored'
 import {
   bytesFile,
   damage,

@@ -41,7 +41,8 @@ test('time code counts from where the film starts, drop-frame with it', () => {
 
 test('cues of WebVTT are spans, named by their text or their identifier', () => {
   const text =
-    'WEBVTT - chapters\n\nNOTE made up\n\nintro\n00:00.000 --> 00:01.000\n<b>open</b>\n\nsecond\n00:00:01.000 --> 00:00:02.480 align:start\n\n00:02.9 --> 3\nbroken\n'
+    'WEBVTT - chapters\n\nNOTE made up\n\nintro\n00:00.000 --> 00:01.000\n<b>open</b>\n\nsecond\n00:00:01.000 ' +
+    '--> 00:00:02.480 align:start\n\n00:02.9 --> 3\nbroken\n'
   const { spans, problems } = readSpanList(text, clip)
   expect(spans).toEqual([
     { name: 'open', from: 1, to: 25 },

@@ -7,10 +7,11 @@ import { readAs, withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'
 import { OPAQUE, STRAIGHT, type AlphaMode, type Frame } from '../../core/frame/frame'
 import type { Rate } from '../../core/base/rate'
-import { openSource, specAsFound } from '../../core/open/open'
+import { openSource } from '../../core/open/open'
+import { specAsFound } from '../../core/open/stored'
 import { paint } from '../../core/judge/stations/paint'
 import { receive, StationAsk } from '../../core/run/reception'
-import { flatScene, IN_PLACE, type Scene } from '../../core/judge/stations/scene'
+import { flatScene, IN_PLACE, type StationScene } from '../../core/judge/stations/scene'
 import { compose, pictureError } from '../../core/judge/stations/show'
 import { believed, BLACK_MATTE, taking } from '../../core/judge/stations/station'
 import { stationById, stations } from '../../core/judge/stations/stations'
@@ -107,15 +108,19 @@ describe('how stations take a straight and a premultiplied delivery', () => {
     expect(without.error.codes).toBeLessThan(rim.error.codes / 2)
   })
 
-  test('colour changed only under clear pixels is seen by the stations that filter straight, and by no other that honours alpha', async () => {
-    const loud = edited(FRAME, ([r, g, b, a]) => (a === 0 ? [255, 0, 255, 0] : [r!, g!, b!, a!]))
-    for (const id of ['engine-straight', 'small-draw'])
-      expect((await at(id, [loud], STRAIGHT)).error.codes).toBeGreaterThan(
-        (await at(id, [filled], STRAIGHT)).error.codes + 20
-      )
-    for (const id of ['reads-the-label', 'always-straight', 'linear-light', 'cut-out'])
-      expect((await at(id, [loud], STRAIGHT)).error.codes).toBe((await at(id, [filled], STRAIGHT)).error.codes)
-  })
+  test(
+    'colour changed only under clear pixels is seen by the stations that filter straight, and by no other ' +
+      'that honours alpha',
+    async () => {
+      const loud = edited(FRAME, ([r, g, b, a]) => (a === 0 ? [255, 0, 255, 0] : [r!, g!, b!, a!]))
+      for (const id of ['engine-straight', 'small-draw'])
+        expect((await at(id, [loud], STRAIGHT)).error.codes).toBeGreaterThan(
+          (await at(id, [filled], STRAIGHT)).error.codes + 20
+        )
+      for (const id of ['reads-the-label', 'always-straight', 'linear-light', 'cut-out'])
+        expect((await at(id, [loud], STRAIGHT)).error.codes).toBe((await at(id, [filled], STRAIGHT)).error.codes)
+    }
+  )
 
   test('on/off alpha is taken alike by all that honour it: linear light and cutting change nothing', async () => {
     const hard = edited(FRAME, ([r, g, b, a]) => [r!, g!, b!, a! > 127 ? 255 : 0])
@@ -219,7 +224,7 @@ describe('painting', () => {
   })
 
   test('the resampling way comes to the same codes when nothing is resampled', () => {
-    const view: Scene = { backdrop: { kind: 'view', at: 0 }, place: IN_PLACE, standIn: 'none', filter: 'smooth' }
+    const view: StationScene = { backdrop: { kind: 'view', at: 0 }, place: IN_PLACE, standIn: 'none', filter: 'smooth' }
     for (const mode of [STRAIGHT, BLACK_MATTE]) {
       const frame = withAlphaMode(FRAME, mode, kernels)
       const straightly = paint(frame, taking(mode, { texture: 'straight' }), view, kernels)
@@ -282,7 +287,7 @@ describe('painting', () => {
       transfer: 'srgb',
       samples: new Uint8Array(6400).fill(255)
     }
-    const red = (standIn: Scene['standIn']): number =>
+    const red = (standIn: StationScene['standIn']): number =>
       paint(white, taking(STRAIGHT), { ...flatScene('#000000'), standIn }, kernels)[4 * (24 * 40 + 24) + 2]!
     expect(red('behind')).toBe(255)
     expect(red('before')).toBeLessThan(120)
@@ -302,7 +307,7 @@ describe('painting', () => {
       transfer: 'srgb',
       samples: new Uint8Array(32).map((_, i) => (i % 4 === 3 ? alpha : 255))
     })
-    const scene: Scene = { ...flatScene('#000000'), backdrop: { kind: 'picture', picture } }
+    const scene: StationScene = { ...flatScene('#000000'), backdrop: { kind: 'picture', picture } }
     const seen = (alpha: number): number[] => [...paint(clear(alpha), taking(STRAIGHT), scene, kernels)]
     const bare = seen(0)
     expect([0, 1, 2, 3].map(x => bare[4 * x])).toEqual([2, 3, 4, 5].map(x => Math.round((x / 8) * 255)))

@@ -8,7 +8,8 @@ import { newOutlet } from '../../core/job/outlet/outlet'
 import { planPour } from '../../core/job/outlet/plan'
 import { estimateSize } from '../../core/run/pour/estimate-size'
 import { pour } from '../../core/run/pour/pour'
-import { openSource, specAsFound } from '../../core/open/open'
+import { openSource } from '../../core/open/open'
+import { specAsFound } from '../../core/open/stored'
 import { withDepth } from '../../core/frame/depth'
 import { moth } from '../../demo/scenes'
 import { inlinePool } from '../../platform/node/pool'
@@ -17,47 +18,51 @@ import { bytesFile, testHost, writeFilm } from './support'
 const host = await testHost()
 const pool = inlinePool(host, 2)
 
-test('a GIF with one palette holds it once, every frame is read right by another decoder, and flat colours stay the same throughout', async () => {
-  const frames = Array.from({ length: 6 }, (_, i) => withDepth(moth(i / 6), 8, host.kernels))
-  const spec = specAsFound('survey', 'moth', 'apng', [bytesFile('moth.png', await writeFilm('apng', frames))])
-  const { facts } = await openSource(spec, host)
-  const format = formatById('gif')
-  const made: Record<string, Uint8Array> = {}
-  for (const palette of ['clip', 'frame']) {
-    const outlet = {
-      ...newOutlet('o', format),
-      options: { palette, dither: false, threshold: 50, matte: 'none', plays: 0 }
+test(
+  'a GIF with one palette holds it once, every frame is read right by another decoder, and flat colours ' +
+    'stay the same throughout',
+  async () => {
+    const frames = Array.from({ length: 6 }, (_, i) => withDepth(moth(i / 6), 8, host.kernels))
+    const spec = specAsFound('survey', 'moth', 'apng', [bytesFile('moth.png', await writeFilm('apng', frames))])
+    const { facts } = await openSource(spec, host)
+    const format = formatById('gif')
+    const made: Record<string, Uint8Array> = {}
+    for (const palette of ['clip', 'frame']) {
+      const outlet = {
+        ...newOutlet('o', format),
+        options: { palette, dither: false, threshold: 50, matte: 'none', plays: 0 }
+      }
+      const plan = planPour(facts, outlet, null)
+      const sink = memorySink()
+      await pour({ source: spec, plan, target: { kind: 'film', sink } }, { host, pool })
+      made[palette] = sink.bytes()
+      const { bytes: estimate } = await estimateSize({ source: spec, plan, host, pool })
+      expect(Math.abs(estimate / made[palette].length - 1)).toBeLessThan(0.25)
     }
-    const plan = planPour(facts, outlet, null)
-    const sink = memorySink()
-    await pour({ source: spec, plan, target: { kind: 'film', sink } }, { host, pool })
-    made[palette] = sink.bytes()
-    const { bytes: estimate } = await estimateSize({ source: spec, plan, host, pool })
-    expect(Math.abs(estimate / made[palette].length - 1)).toBeLessThan(0.25)
+    // bit 7 of the screen's flags: a palette for all
+    expect(made.clip![10]! & 0x80).toBe(0x80)
+    expect(made.frame![10]! & 0x80).toBe(0)
+    expect(made.clip!.length).toBeLessThan(made.frame!.length)
+    const image = sharp(made.clip, { pages: -1 })
+    const { data, info } = await image.ensureAlpha().raw().toBuffer({ resolveWithObject: true })
+    const size = data.length / 6
+    expect(info.height / 6).toBe(frames[0]!.height)
+    const colours = new Set<number>()
+    let [sum, count] = [0, 0]
+    frames.forEach((frame, n) => {
+      for (let i = 0; i < size; i += 4) {
+        const solid = frame.samples[i + 3]! >= 128
+        if ((data[n * size + i + 3] === 255) !== solid) throw new Error(`frame ${n + 1}: alpha is wrong at ${i / 4}`)
+        if (!solid) continue
+        colours.add(data.readUIntBE(n * size + i, 3))
+        for (let c = 0; c < 3; c++) sum += Math.abs(data[n * size + i + c]! - frame.samples[i + c]!)
+        count += 3
+      }
+    })
+    expect(colours.size).toBeLessThanOrEqual(255)
+    expect(sum / count).toBeLessThan(4)
   }
-  // bit 7 of the screen's flags: a palette for all
-  expect(made.clip![10]! & 0x80).toBe(0x80)
-  expect(made.frame![10]! & 0x80).toBe(0)
-  expect(made.clip!.length).toBeLessThan(made.frame!.length)
-  const image = sharp(made.clip, { pages: -1 })
-  const { data, info } = await image.ensureAlpha().raw().toBuffer({ resolveWithObject: true })
-  const size = data.length / 6
-  expect(info.height / 6).toBe(frames[0]!.height)
-  const colours = new Set<number>()
-  let [sum, count] = [0, 0]
-  frames.forEach((frame, n) => {
-    for (let i = 0; i < size; i += 4) {
-      const solid = frame.samples[i + 3]! >= 128
-      if ((data[n * size + i + 3] === 255) !== solid) throw new Error(`frame ${n + 1}: alpha is wrong at ${i / 4}`)
-      if (!solid) continue
-      colours.add(data.readUIntBE(n * size + i, 3))
-      for (let c = 0; c < 3; c++) sum += Math.abs(data[n * size + i + c]! - frame.samples[i + c]!)
-      count += 3
-    }
-  })
-  expect(colours.size).toBeLessThanOrEqual(255)
-  expect(sum / count).toBeLessThan(4)
-})
+)
 
 test('an empty clip has a palette too', async () => {
   const { survey } = formatById('gif')

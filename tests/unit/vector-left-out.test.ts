@@ -1,4 +1,7 @@
-/** Whatever is said to be left out of a vector animation is, and whatever changes the picture elsewhere is drawn or told. */
+/**
+ * Whatever is said to be left out of a vector animation is, and whatever changes the picture elsewhere is drawn or
+ * told.
+ */
 import { describe, expect, test } from 'vitest'
 import type { Frame } from '../../core/frame/frame'
 import { takeIn } from '../../core/run/intake/intake'

@@ -7,7 +7,7 @@ import { memorySink, type ByteSink } from '../../core/base/files/sinks'
 import { fromPlanes, i420Size, matrixFor, planesSize, toPlanes } from '../../core/media/codecs/vpx/planes'
 import { formatById, recognise } from '../../core/open/registry'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
-import { openForProof, specAsFound } from '../../core/open/open'
+import { openForProof, specAsFound } from '../../core/open/stored'
 import { bytesFile, deliverable, noise, testHost, truth, vectorFile, writeFilm } from './support'
 
 const host = await testHost()

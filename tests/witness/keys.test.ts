@@ -1,6 +1,7 @@
 /**
  * Keys pulled from film that a real coder made: the shots whose truth is known, coded by the stranger's H.264 in 4:2:0
- * over seven frames of fresh noise, decoded by it, and keyed. What docs/keying.md says of them is held to these figures.
+ * over seven frames of fresh noise, decoded by it, and keyed. What docs/keying.md says of them is held to these
+ * figures.
  */
 import { expect, test } from 'vitest'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'

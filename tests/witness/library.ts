@@ -125,8 +125,8 @@ export interface How {
   /** A decoder by its name; else the one it takes by itself. */
   decoder?: string
   /**
-   * Whether whatever it finds amiss is an error. Of TIFF it is not: there the library takes every field that it does not
-   * know for damage.
+   * Whether whatever it finds amiss is an error. Of TIFF it is not: there the library takes every field that it does
+   * not know for damage.
    */
   strict?: boolean
 }
@@ -327,8 +327,8 @@ const SAMPLE_FORMATS = {
 } as const
 
 /**
- * Settings by their names, also those of one codec or container alone. Never as a dictionary: the library frees one that
- * was handed to it a second time.
+ * Settings by their names, also those of one codec or container alone. Never as a dictionary: the library frees one
+ * that was handed to it a second time.
  */
 function setAll(target: CodecContext | FormatContext, settings: Record<string, string | number> = {}): void {
   for (const [name, value] of Object.entries(settings))

@@ -1,4 +1,6 @@
-/** Small clips of what the trade hands over: soft edges, all alphas over all colours, noise, clear and solid pictures. */
+/**
+ * Small clips of what the trade hands over: soft edges, all alphas over all colours, noise, clear and solid pictures.
+ */
 import { type Frame } from '../../core/frame/frame'
 import { OPAQUE, STRAIGHT } from '../../core/frame/frame'
 import { random } from '../unit/support'

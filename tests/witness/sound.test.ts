@@ -5,7 +5,7 @@
 import { describe, expect, test } from 'vitest'
 import { recognise, writtenFormats } from '../../core/open/registry'
 import { newOutlet } from '../../core/job/outlet/outlet'
-import { specAsFound } from '../../core/open/open'
+import { specAsFound } from '../../core/open/stored'
 import type { SourceSpec } from '../../core/source/source'
 import { bytesFile, random, testHost } from '../unit/support'
 import { pictureTrack, see, write, type Seen, type Written, type WrittenSound } from './library'

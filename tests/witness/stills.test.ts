@@ -1,10 +1,12 @@
 /** Still pictures of the stranger, and of the picture library, as Pour reads them. */
 import sharp from 'sharp'
 import { describe, expect, test } from 'vitest'
+import { readJ2kInfo } from '../../core/media/pictures/jpeg2000/header'
 import { recognise } from '../../core/open/registry'
 import type { Frame } from '../../core/frame/frame'
-import { openSource, specAsFound } from '../../core/open/open'
-import { bytesFile, testHost } from '../unit/support'
+import { openSource } from '../../core/open/open'
+import { specAsFound } from '../../core/open/stored'
+import { bytesFile, damage, survives, testHost } from '../unit/support'
 import { pictureTrack, see, write } from './library'
 import { clip } from './material'
 import { rgbaOf } from './pixels'
@@ -13,12 +15,13 @@ import { planesFor } from './planes'
 const host = await testHost()
 let opened = 0
 
-async function readByPour(name: string, bytes: Uint8Array): Promise<Frame> {
+/** The picture of a file, of the format that its bytes show unless one is said. */
+async function readByPour(name: string, bytes: Uint8Array, format?: string): Promise<Frame> {
   const file = bytesFile(name, bytes)
   const reader = await host.openFile(file)
-  const found = await recognise(reader)
+  const id = format ?? (await recognise(reader))!.format.id
   await reader.close()
-  const source = await openSource(specAsFound(`still ${opened++}`, name, found!.format.id, [file]), host)
+  const source = await openSource(specAsFound(`still ${opened++}`, name, id, [file]), host)
   const frame = await source.frame(0)
   await source.close()
   return frame
@@ -93,6 +96,40 @@ describe('pictures of the media library, code for code', () => {
       expect(worstOf(await readByPour(name, bytes), due, 1)).toBe(0)
     }
   })
+})
+
+test.each([
+  ['rgb24', 'jp2'],
+  ['rgb48le', 'jp2'],
+  ['gray8', 'jp2'],
+  ['gray16le', 'jp2'],
+  ['rgb24', 'j2k'],
+  ['rgb48le', 'j2k']
+])('JPEG 2000 without loss, %s in %s, at its depth', async (layout, ending) => {
+  const { bytes, name, due } = still('jpeg2000', layout, ending, { pred: 'dwt53', format: ending })
+  const frame = await readByPour(name, bytes)
+  expect(frame.depth).toBe(/48|16/.test(layout) ? 16 : 8)
+  expect(worstOf(frame, due, 1)).toBeLessThanOrEqual(0.5001)
+})
+
+test('a JPEG 2000 file says what it is by its first bytes', () => {
+  const { bytes, name } = still('jpeg2000', 'rgb48le', 'jp2', { pred: 'dwt53', format: 'jp2' })
+  expect(readJ2kInfo(bytes.subarray(0, 220), name, bytes.length)).toEqual(readJ2kInfo(bytes, name))
+})
+
+test.each(['rgba', 'ya8', 'rgba64le'])('JPEG 2000 with alpha, %s, is refused in words', async layout => {
+  const { bytes, name } = still('jpeg2000', layout, 'jp2', { pred: 'dwt53', format: 'jp2' })
+  await expect(readByPour(name, bytes)).rejects.toThrow(/the decoder at hand takes one or three/)
+})
+
+test('JPEG 2000 that is damaged ends in one clear error, and the next picture is read', async () => {
+  const { bytes } = still('jpeg2000', 'rgb48le', 'jp2', { pred: 'dwt53', format: 'jp2' })
+  let refused = 0
+  for (let seed = 1; seed <= 60; seed++)
+    if ((await survives(() => readByPour('damaged.jp2', damage(bytes, seed), 'jpeg2000-sequence'))) === 'refused')
+      refused++
+  expect(refused).toBeGreaterThan(15)
+  await readByPour('whole.jp2', bytes)
 })
 
 test.each(['rgb24', 'rgba', 'rgb48le', 'rgba64le', 'gray16le'])(

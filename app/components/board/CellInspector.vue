@@ -12,7 +12,7 @@ import { useJob } from '~/stores/job'
 import { usePours } from '~/stores/pours'
 import { useSources } from '~/stores/sources'
 import { formatById } from '~~/core/open/registry'
-import { sayCarries, sayParts, storedMode } from '~~/core/job/outlet/outlet'
+import { alphaBitsOf, colourBitsOf, sayCarries, sayParts, storedMode } from '~~/core/job/outlet/outlet'
 import { rateFraction } from '~~/core/base/rate'
 
 const { sourceId, outletId } = defineProps<{ sourceId: string; outletId: string }>()
@@ -48,7 +48,6 @@ const missed = computed(() => {
   const off = Math.round((100 * (estimate.value.bytes - result.bytes)) / result.bytes)
   return `${off === 0 ? 'as' : `${Math.abs(off)} % ${off > 0 ? 'less' : 'more'} than`} estimated`
 })
-const depth = computed(() => format.value?.depths.find(d => d.depth === outlet.value?.depth))
 const range = computed(() => {
   const frames = plan.value?.frames
   if (!frames || !source.value) return ''
@@ -111,7 +110,7 @@ const policy = computed(() => {
       <dt>Format</dt>
       <dd>{{ format.name }}</dd>
       <dt>Depth</dt>
-      <dd>{{ depth?.colourBits }} bit colour, {{ depth?.alphaBits }} bit alpha</dd>
+      <dd v-if="outlet">{{ colourBitsOf(format, outlet) }} bit colour, {{ alphaBitsOf(format, outlet) }} bit alpha</dd>
       <dt>Alpha mode</dt>
       <dd>{{ sayParts(outlet) }}</dd>
       <dt>In the file</dt>

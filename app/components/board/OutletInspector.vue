@@ -5,7 +5,7 @@ import { useRouter } from 'vue-router'
 import { useJob } from '~/stores/job'
 import { sayStranger } from '~~/core/media/formats/document'
 import { formatById } from '~~/core/open/registry'
-import { sayCarries, tagLine } from '~~/core/job/outlet/outlet'
+import { sayCarries, sayKept, tagLine } from '~~/core/job/outlet/outlet'
 
 const { id } = defineProps<{ id: string }>()
 const jobs = useJob()
@@ -20,7 +20,7 @@ const format = computed(() => outlet.value && formatById(outlet.value.format))
     <p class="mono soft">{{ tagLine(outlet) }}</p>
     <p>
       Carries {{ sayCarries(outlet) }}.
-      {{ format.lossless ? 'Exact: every code comes back as it went in.' : 'Lossy in colour.' }}
+      {{ sayKept(format, outlet) }}
     </p>
     <p class="soft">
       Read back for proof by {{ format.proofReader.name

@@ -9,14 +9,14 @@ import type { FormatId } from '~~/core/open/rows'
 import { writtenFormats } from '~~/core/open/registry'
 import { safeName } from '~~/core/job/outlet/names'
 import { emptyReceiver, readReceiver, writeReceiver, type Receiver } from '~~/core/job/outlet/receiver'
-import { readTyped, typedBytes, type Typed } from '~~/core/job/outlet/typed-demands'
+import { readTyped, typedBytes, type TypedDemands } from '~~/core/job/outlet/typed-demands'
 import { formatRate } from '~~/core/base/rate'
 
 const open = defineModel<boolean>({ required: true })
 const jobs = useJob()
 const draft = ref<Receiver>(emptyReceiver('Receiver'))
 /** Numbers as they are typed: what is half typed is not yet a number, and no other field follows it. */
-const typed = reactive<Typed>({ width: '', height: '', rate: '', seconds: '', bytes: '' })
+const typed = reactive<TypedDemands>({ width: '', height: '', rate: '', seconds: '', bytes: '' })
 const failure = ref<string | null>(null)
 watch(open, shown => {
   if (shown) take(jobs.job.receiver ?? emptyReceiver('Receiver'))
@@ -30,7 +30,7 @@ function take(given: Receiver): void {
     rate: given.rate ? formatRate(given.rate) : '',
     seconds: String(given.longestSeconds ?? ''),
     bytes: typedBytes(given.largestBytes)
-  } satisfies Typed)
+  } satisfies TypedDemands)
   failure.value = null
 }
 

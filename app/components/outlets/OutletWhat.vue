@@ -5,7 +5,7 @@ import TextLine from '~/components/shell/TextLine.vue'
 import { computed } from 'vue'
 import { counts } from '~~/core/base/settings/field'
 import type { AlphaMode } from '~~/core/frame/frame'
-import { alphaFor, sayCarries, withFormat, type Outlet } from '~~/core/job/outlet/outlet'
+import { alphaFor, sayCarries, sayKept, withFormat, type Outlet } from '~~/core/job/outlet/outlet'
 import { carriageById, carriages } from '~~/core/media/carriage/carriages'
 import { formatById, writtenFormats } from '~~/core/open/registry'
 import type { FormatId } from '~~/core/open/rows'
@@ -90,7 +90,7 @@ function setMode(mode: string): void {
       >
         <el-option v-for="f in writtenFormats" :key="f.id" :value="f.id" :label="f.name" />
       </el-select>
-      <small>Carries {{ sayCarries(outlet) }}. {{ format.lossless ? 'Exact.' : 'Lossy in colour.' }}</small>
+      <small>Carries {{ sayCarries(outlet) }}. {{ sayKept(format, outlet) }}</small>
     </label>
     <div class="line-field">
       <span>Depth</span>

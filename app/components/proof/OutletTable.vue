@@ -17,9 +17,9 @@ import { isAbort, sentenceOf } from '~~/core/base/errors'
 import { formatById } from '~~/core/open/registry'
 import { splitCell } from '~~/core/job/job'
 import { rank, type Contender } from '~~/core/judge/proof/rank'
-import { storedFacts } from '~~/core/open/open'
+import { storedFacts } from '~~/core/open/stored'
 import { flatScene } from '~~/core/judge/stations/scene'
-import type { Standing } from '~~/core/judge/stations/station'
+import type { StationVerdict } from '~~/core/judge/stations/station'
 import { stations } from '~~/core/judge/stations/stations'
 
 const { sourceId, chosen } = defineProps<{ sourceId: string; chosen: string }>()
@@ -33,7 +33,7 @@ const failure = ref<string | null>(null)
 const results = computed(() =>
   [...pours.latest.values()].filter(r => r.report && splitCell(r.cell).sourceId === sourceId)
 )
-const stood = shallowRef(new Map<string, Record<string, Standing | null>>())
+const stood = shallowRef(new Map<string, Record<string, StationVerdict | null>>())
 
 /** Longer clips are not played by the browser for the table alone; its own station does it when asked. */
 const MOST_PLAYED = 300
@@ -52,7 +52,7 @@ async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
   const own = source && !pours.outOfDate(result) ? sources.specOf(source) : null
   const whole = own && withOwnSteps(own, result.plan.steps)
   const reference = whole ? { spec: whole, index: result.plan.frames[index] ?? 0 } : null
-  const found: Record<string, Standing | null> = {}
+  const found: Record<string, StationVerdict | null> = {}
   await Promise.all(
     stations.map(async station => {
       if (station.refuses({ facts, due })) found[station.id] = null
@@ -72,7 +72,7 @@ async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
     return
   const [first] = await resultBlobs(result)
   if (!reader.value) return
-  let played: Standing = 'wrong'
+  let played: StationVerdict = 'wrong'
   try {
     played = (
       await reader.value.play(
@@ -144,7 +144,7 @@ const rows = computed<Row[]>(() =>
     const most = (pick: (f: (typeof report.frames)[number]) => number): number =>
       report.frames.reduce((top, f) => Math.max(top, pick(f)), 0)
     const standings = contenders.value[i]!.stations
-    const at = (wanted: Standing): string[] =>
+    const at = (wanted: StationVerdict): string[] =>
       stations.filter(({ id }) => standings[id] === wanted).map(station => station.name)
     return {
       result,

@@ -9,7 +9,7 @@ import { isAbort, sentenceOf } from '~~/core/base/errors'
 import { formatById } from '~~/core/open/registry'
 import type { AlphaMode } from '~~/core/frame/frame'
 import type { FilesSpec, SourceSpec } from '~~/core/source/source'
-import type { Scene } from '~~/core/judge/stations/scene'
+import type { StationScene } from '~~/core/judge/stations/scene'
 import type { Judgement, Station } from '~~/core/judge/stations/station'
 import type { Visit } from '~~/core/judge/stations/visit'
 
@@ -28,7 +28,7 @@ const {
   exhibit: Exhibit
   opened: OpenedExhibit
   index: number
-  scene: Scene
+  scene: StationScene
   /** A frame of a source that stands behind, in place of the scene's backdrop. */
   behind?: { spec: SourceSpec; index: number } | null
   chosen: boolean

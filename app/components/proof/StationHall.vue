@@ -11,7 +11,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import type { Exhibit, OpenedExhibit } from '~/composables/useExhibit'
 import { usePlayback } from '~/components/viewer/playback'
 import { framesPerSecond } from '~~/core/base/rate'
-import { IN_PLACE, type Filter, type Placement, type Scene, type StandIn } from '~~/core/judge/stations/scene'
+import { IN_PLACE, type Filter, type Placement, type StationScene, type StandIn } from '~~/core/judge/stations/scene'
 import { stations } from '~~/core/judge/stations/stations'
 import type { AlphaMode } from '~~/core/frame/frame'
 import { fallbackOrder } from '~~/core/run/handover/markup'
@@ -106,7 +106,10 @@ function setBack(value: string): void {
   if (value.startsWith(OWN)) void own.choose(value.slice(OWN.length))
 }
 
-const scene = computed<Scene>(() => ({
+const HOW_TO_MOVE =
+  'Drag or use the arrows to move the picture, plus and minus to size, < and > to turn it, 0 puts it back.'
+
+const scene = computed<StationScene>(() => ({
   backdrop: back.value.startsWith('view')
     ? {
         kind: 'view',
@@ -233,7 +236,7 @@ function key(event: KeyboardEvent): void {
           ref="large"
           tabindex="0"
           role="img"
-          :aria-label="`${shown.name}, frame ${index + 1}. Drag or use the arrows to move the picture, plus and minus to size, < and > to turn it, 0 puts it back.`"
+          :aria-label="`${shown.name}, frame ${index + 1}. ${HOW_TO_MOVE}`"
           @pointerdown="down"
           @pointermove="move"
           @pointerup="drag = null"

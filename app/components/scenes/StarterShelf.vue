@@ -3,7 +3,7 @@
 import SceneThumb from '~/components/scenes/SceneThumb.vue'
 import { computed, ref } from 'vue'
 import { formatRate, parseRate } from '~~/core/base/rate'
-import { emptyScene, type Sized } from '~~/core/draw/scene/fresh'
+import { emptyScene, type SceneSize } from '~~/core/draw/scene/fresh'
 import { starters } from '~~/core/draw/scene/starters'
 import type { Scene } from '~~/core/draw/scene/scene'
 
@@ -25,7 +25,7 @@ const seconds = ref(starters[0]!.seconds)
 const fields = ref<Record<string, string>>({})
 const wrong = ref('')
 
-const small: Sized = { width: 320, height: 180, rate: [25, 1], seconds: 4 }
+const small: SceneSize = { width: 320, height: 180, rate: [25, 1], seconds: 4 }
 const shown = starters.map(each => {
   const own = Object.fromEntries(each.fields.map(field => [field.id, field.default]))
   return { ...each, scene: each.make(own, { ...small, seconds: each.seconds }) }
@@ -37,7 +37,7 @@ function choose(id: string): void {
   fields.value = {}
 }
 
-function sized(): Sized | null {
+function sized(): SceneSize | null {
   const parsed = parseRate(rate.value)
   wrong.value = parsed ? '' : 'Give a rate as 25, 23.976 or 24000/1001.'
   const { width, height } = SIZES[size.value]!

@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** One thing of an element that changes over time: at which second which value, and the course from each to the next. */
+/**
+ * One thing of an element that changes over time: at which second which value, and the course from each to the next.
+ */
 import CourseCurve from '~/components/scenes/CourseCurve.vue'
 import { vHeld } from '~/composables/held'
 import { heldTo } from '~~/core/draw/scene/elements/entry'

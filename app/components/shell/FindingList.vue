@@ -1,11 +1,11 @@
 <script setup lang="ts">
 /** Findings with their mends; those that are mended say so, and can be taken back. */
-import type { Standing } from '~~/core/judge/examine/standing'
+import type { FindingState } from '~~/core/judge/examine/standing'
 import type { Finding } from '~~/core/source/source'
 
 const { findings, standing = null } = defineProps<{
   findings?: readonly Finding[]
-  standing?: readonly Standing[] | null
+  standing?: readonly FindingState[] | null
   frames?: boolean
 }>()
 defineEmits<{
@@ -15,7 +15,7 @@ defineEmits<{
 }>()
 const WORDS = { fault: 'Fault', warning: 'Warning', note: 'Note' } as const
 const DONE = { mended: 'Done: ', gone: 'No longer so: ', stands: '', brought: 'Since prepared: ' } as const
-const shown = (): readonly Standing[] =>
+const shown = (): readonly FindingState[] =>
   standing ?? (findings ?? []).map(finding => ({ finding, state: 'stands' as const }))
 </script>
 

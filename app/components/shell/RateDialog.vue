@@ -89,7 +89,7 @@ async function give(): Promise<void> {
     <p class="soft">
       {{
         asked.length === 1 && first?.facts.rate
-          ? `It is taken to play at ${rateFraction(first.facts.rate)} frames per second (from the ${first.facts.rateFrom}).`
+          ? `It is taken to play at ${rateFraction(first.facts.rate)} f/s (from the ${first.facts.rateFrom}).`
           : 'Numbered pictures carry no rate, and no note or name says it. Films cannot be poured without.'
       }}
     </p>

@@ -95,6 +95,10 @@ const caption = computed(() => {
   if (view.value === 'heat') return { view: heatName, over: '' }
   return { view: VIEW_NAMES[view.value], over: view.value === 'over' ? backdropName.value : '' }
 })
+const said = computed(() => {
+  const { view, over } = caption.value
+  return `${clip?.name ?? ''}, frame ${index.value + 1}, ${view}${over ? ` over ${over}` : ''}`
+})
 const views = computed<(View | 'heat')[]>(() => (heat ? [...VIEWS, 'heat'] : [...VIEWS]))
 
 /** Frames on either side of the seam that are played when only the seam is. */
@@ -328,7 +332,7 @@ defineExpose({ play, playSeam, seam, step, playing, looping, skipped })
       <canvas
         ref="canvas"
         role="img"
-        :aria-label="`${clip?.name ?? ''}, frame ${index + 1}, ${caption.view}${caption.over ? ` over ${caption.over}` : ''}`"
+        :aria-label="said"
       />
       <ToolLayer
         v-if="tool"

@@ -1,4 +1,6 @@
 /** What is shown behind. Drawn in the screen's own pixels, so that a checker stays a checker at any zoom. */
+import type { Box } from '~~/core/base/settings/box'
+
 export const BACKDROPS = [
   { id: 'checker', name: 'checker' },
   { id: 'fine-checker', name: 'fine checker' },
@@ -11,13 +13,6 @@ export const BACKDROPS = [
   { id: 'own', name: 'a source of the job' }
 ] as const
 export type Backdrop = (typeof BACKDROPS)[number]['id']
-
-export interface Box {
-  x: number
-  y: number
-  width: number
-  height: number
-}
 
 function checker(context: CanvasRenderingContext2D, box: Box, size: number): void {
   context.fillStyle = '#ffffff'

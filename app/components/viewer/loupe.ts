@@ -42,7 +42,9 @@ export function useLoupe(
     }
     // the frames may still be on their way for an earlier move
     if (held.frames.length === 0) return
-    reading.value = `x ${at.x} y ${at.y} · ${held.frames.map(frame => sayPixel(frame, at.x, at.y, clips.length > 1)).join('  |  ')}`
+    reading.value =
+      `x ${at.x} y ${at.y} · ` +
+      `${held.frames.map(frame => sayPixel(frame, at.x, at.y, clips.length > 1)).join('  |  ')}`
   }
 
   return { reading, readCodes }

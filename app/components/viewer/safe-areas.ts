@@ -2,7 +2,7 @@
  * What broadcast keeps clear at the edges: action within 93 % of width and height, titles within 90 % (SMPTE ST
  * 2046-1).
  */
-import type { Box } from './backdrops'
+import type { Box } from '~~/core/base/settings/box'
 
 const AREAS = [0.93, 0.9] as const
 const CROSS = 12

@@ -58,7 +58,8 @@ export function useRunning({ jobs, sources, workshop, assessing, estimates, work
     const former = latest.get(cell)
     if (former && plan.outlet.existing === 'stop')
       throw impossible(
-        `${former.fileName} was poured already, and this outlet stops rather than replace it. Remove that result, or change the outlet.`
+        `${former.fileName} was poured already, and this outlet stops rather than replace it. Remove that ` +
+          'result, or change the outlet.'
       )
     const names = new Names(
       results.value.filter(r => r.cell !== cell || plan.outlet.existing === 'keep-both').map(r => r.fileName)

@@ -17,7 +17,7 @@ import {
 import type { Examination } from '~~/core/judge/examine/examination'
 import { modeAdvised } from '~~/core/judge/examine/mode'
 import type { Origin } from '~~/core/judge/ledger/ledger-of'
-import { interpretedFacts } from '~~/core/open/open'
+import { interpretedFacts } from '~~/core/open/interpret'
 import { preparedFacts, type Step } from '~~/core/prepare/preparation'
 import { preparedSpec, type FilesSpec, type SceneSpec, type SourceFacts, type SourceSpec } from '~~/core/source/source'
 import type { SourceState } from './files'

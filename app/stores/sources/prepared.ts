@@ -6,7 +6,7 @@ import { sameJson } from '~~/core/base/canonical'
 import { isAbort } from '~~/core/base/errors'
 import type { JobSource } from '~~/core/job/job'
 import { examineSource } from '~~/core/judge/examine/examine-source'
-import { standingOf as findingsStanding, type Standing } from '~~/core/judge/examine/standing'
+import { standingOf as findingsStanding, type FindingState } from '~~/core/judge/examine/standing'
 import { keepsCodes, type Finding } from '~~/core/source/source'
 import type { Around } from './looking'
 
@@ -76,7 +76,7 @@ export function usePreparedFindings({
   )
 
   /** Findings of a source as they stand: mended, gone or brought by its preparation. */
-  function standingOf(source: JobSource): Standing[] {
+  function standingOf(source: JobSource): FindingState[] {
     const found = examinations.get(source.id)?.findings ?? foundFactsOf(source).findings
     const prepared = preparedFindings.get(source.id)
     const now = prepared && prepared.key === preparedKey(source) ? prepared.findings : null

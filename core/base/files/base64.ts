@@ -3,6 +3,7 @@
 /** Bytes handed to one call: engines bound how many arguments it may have. */
 const AT_ONCE = 8192
 
+/** The bytes in letters, padded to a multiple of four. */
 export function toBase64(bytes: Uint8Array): string {
   let text = ''
   for (let at = 0; at < bytes.length; at += AT_ONCE) text += String.fromCharCode(...bytes.subarray(at, at + AT_ONCE))

@@ -42,7 +42,8 @@ export function overBudget({ width, height, depth, frames, bytes }: Claim, file:
   const samples = (pixels * 4 * depth) / 8
   if (!(samples <= MOST_FRAME))
     return noRoom(
-      `${file}: a frame of ${width}x${height} at ${depth} bits needs ${gigabytes(samples)}; ${gigabytes(MOST_FRAME)} is the most Pour takes`
+      `${file}: a frame of ${width}x${height} at ${depth} bits needs ${gigabytes(samples)}; ` +
+        `${gigabytes(MOST_FRAME)} is the most Pour takes`
     )
   if (samples > SURE_FRAME && pixels > bytes * PIXELS_A_BYTE)
     return unreadable(file, null, `${bytes} bytes cannot hold a picture of ${width}x${height}`)

@@ -25,6 +25,7 @@ const LOCAL = 0x04034b50
 const MAX_ENTRY = 2 ** 31
 const MAX_ENTRIES = 200_000
 
+/** Whether a file of these first bytes is a ZIP archive: it begins with a local file header, or is an empty one. */
 export function looksLikeZip(head: Uint8Array): boolean {
   return (
     head.length >= 4 &&

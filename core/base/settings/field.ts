@@ -131,6 +131,7 @@ export function schemaOf(fields: Fields): z.ZodType<Record<string, unknown>> {
 const freshValue = (field: Field): unknown =>
   structuredClone('fresh' in field && field.fresh !== undefined ? field.fresh : field.default)
 
+/** The defaults of these fields, by key. */
 export function freshValues(fields: Fields): Record<string, unknown> {
   return Object.fromEntries(Object.entries(fields).map(([key, field]) => [key, freshValue(field)]))
 }
@@ -176,6 +177,7 @@ export function optionValues(fields: Fields, given: OptionValues): OptionValues 
   )
 }
 
+/** The defaults of a format's options, by key. */
 export const freshOptions = (fields: Fields): OptionValues => freshValues(fields) as OptionValues
 
 /** Of values that were given for other fields, those that these take as well; their own for the rest. */

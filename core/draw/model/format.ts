@@ -34,7 +34,9 @@ function findingsOf({ leftOut, moves, camera }: Model): Finding[] {
     note(
       'model-drawn',
       'note',
-      `${moves ? 'Its first animation is drawn' : 'Nothing in it moves: it turns once about itself'}, ${camera ? 'seen by its own camera' : 'seen from the front and a little above'}, at ${RATE} f/s, with its shadow on an unseen floor as alpha.`
+      `${moves ? 'Its first animation is drawn' : 'Nothing in it moves: it turns once about itself'}, ` +
+        `${camera ? 'seen by its own camera' : 'seen from the front and a little above'}, at ${RATE} f/s, with ` +
+        'its shadow on an unseen floor as alpha.'
     )
   ]
 }

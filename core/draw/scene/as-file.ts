@@ -27,6 +27,7 @@ export const sceneAbroad = (scene: Scene): Scene => ({
   )
 })
 
+/** The scene as a file in memory, by the name and the bytes it would be saved with. */
 export function sceneFile(scene: Scene): SceneFile {
   const known = made.get(scene)
   if (known) return known

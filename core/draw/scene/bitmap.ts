@@ -7,8 +7,8 @@ import { withDepth } from '../../frame/depth'
 import type { Host } from '../../frame/host'
 import { decodePngFile } from '../../media/pictures/png/file'
 import type { Layer } from './layer'
-import { placed, type Affine } from './outline'
-import { boundsOf, within, type Bounds } from './raster'
+import { placed, type Affine } from '../raster/line'
+import { boundsOf, within, type Bounds } from '../raster/coverage'
 
 /** Premultiplied RGBA of 0 to 1. */
 export interface Bitmap {

@@ -12,7 +12,7 @@ import type { ClipLook } from './elements/clip'
 import type { Element, Scene } from './scene'
 
 /** Sources that a scene shows, opened, by the name it gives them. */
-export type Shown = ReadonlyMap<string, Source>
+export type ClipSources = ReadonlyMap<string, Source>
 
 /** The looks of a scene that show other sources. */
 export const clipsOf = ({ elements }: Scene): ClipLook[] =>
@@ -49,7 +49,7 @@ export class ClipPictures {
 
   constructor(
     private readonly scene: Pick<Scene, 'name' | 'rate'>,
-    private readonly shown: Shown,
+    private readonly shown: ClipSources,
     private readonly kernels: Kernels
   ) {}
 

@@ -7,7 +7,7 @@ import type { Host } from '../../frame/host'
 import { sayIssue } from '../../base/say-issue'
 import type { Finding, SourceFacts } from '../../source/source'
 import { inTurn } from '../../source/turns'
-import type { Shown } from './clips'
+import type { ClipSources } from './clips'
 import { SceneRenderer } from './render'
 import { addsLight, Scene } from './scene'
 
@@ -46,7 +46,8 @@ function sceneFindings(scene: Scene): Finding[] {
   if (addsLight(scene))
     tell(
       'scene-added-light',
-      'A glow of the scene adds its light and covers nothing. Premultiplied outlets keep it; straight ones cut it off, unless the step “Glow to alpha” turns it into alpha first.',
+      'A glow of the scene adds its light and covers nothing. Premultiplied outlets keep it; straight ones ' +
+        'cut it off, unless the step “Glow to alpha” turns it into alpha first.',
       'note'
     )
   if (scene.elements.some(element => element.alone && !element.hidden))
@@ -75,7 +76,7 @@ export async function sceneInFile(file: FileRef, host: Host): Promise<Scene> {
 }
 
 /** The scene in a file, rendered from it and from the sources that it shows; those stay open. */
-export async function openScene(file: FileRef, host: Host, shown: Shown = new Map()): Promise<OpenedPictures> {
+export async function openScene(file: FileRef, host: Host, shown: ClipSources = new Map()): Promise<OpenedPictures> {
   const scene = await sceneInFile(file, host)
   const renderer = await SceneRenderer.of(scene, host, shown)
   const facts = sceneFacts(scene, file.size)
@@ -85,7 +86,9 @@ export async function openScene(file: FileRef, host: Host, shown: Shown = new Ma
       id: 'letters-missing',
       severity: 'warning',
       frames: [],
-      sentence: `The type face has no ${missing.slice(0, 8).join(' ')}; a box stands in ${missing.length === 1 ? 'its' : 'their'} place.`
+      sentence:
+        `The type face has no ${missing.slice(0, 8).join(' ')}; a box stands in ` +
+        `${missing.length === 1 ? 'its' : 'their'} place.`
     })
   const cut = renderer.cut()
   if (cut.length)

@@ -35,16 +35,18 @@ export function newElement(
   }
 }
 
+/** A move that moves nothing, with what it would have if it were given a kind. */
 export const still = (): Move => ({ kind: 'none', seconds: 0.5, ease: 'soft', side: 'left' })
 
-export interface Sized {
+export interface SceneSize {
   width: number
   height: number
   rate: Rate
   seconds: number
 }
 
-export const emptyScene = (name: string, { width, height, rate, seconds }: Sized): Scene => ({
+/** A scene without elements, of this size in pixels, rate and seconds. */
+export const emptyScene = (name: string, { width, height, rate, seconds }: SceneSize): Scene => ({
   pour: 'scene',
   version: 1,
   name,

@@ -1,6 +1,6 @@
 /** Putting elements into groups and taking them out again, so that they stay where they are. */
 import { kindOf } from './elements/kinds'
-import { combined, inverse, placing, type Affine } from './outline'
+import { combined, inverse, placing, type Affine } from '../raster/line'
 import type { Element, Scene } from './scene'
 
 /** Where a group's coordinates lie in the picture, as they are without movement; those of the picture for none. */

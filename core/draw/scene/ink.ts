@@ -1,14 +1,14 @@
 /** Ink: coverage laid under its colours, in the coordinates of the picture. */
 import type { ElementBase } from './element'
 import { clearLayer, paint, type Along, type Layer } from './layer'
-import { inverse, type Affine } from './outline'
-import { isEmpty, joined, type Bounds, type Coverage } from './raster'
+import { inverse, type Affine } from '../raster/line'
+import { isEmpty, joined, type Bounds, type Coverage } from '../raster/coverage'
 import { isTint } from './tint'
 import type { Moment } from './timing'
 import type { Paint } from './values'
 
 /** A box in an element's own coordinates. */
-export type Box = readonly [left: number, top: number, right: number, bottom: number]
+export type Extent = readonly [left: number, top: number, right: number, bottom: number]
 
 /** Of which element, when and where something is drawn; `at` lays the element's coordinates into the picture. */
 export interface Ink {
@@ -16,7 +16,7 @@ export interface Ink {
   moment: Moment
   at: Affine
   clip: Bounds
-  box: Box
+  box: Extent
 }
 
 /** Adds a layer under the coverage it takes. */
@@ -45,7 +45,7 @@ export class Painter {
 }
 
 /** Along a gradient's direction, across the element's box. */
-function alongOf(colour: Paint, [left, top, right, bottom]: Box, at: Affine): Along {
+function alongOf(colour: Paint, [left, top, right, bottom]: Extent, at: Affine): Along {
   if (typeof colour === 'string') return () => 0
   if (isTint(colour)) return () => colour.share
   const back = inverse(at)

@@ -2,18 +2,20 @@
 import type { HexColour } from '../../base/colour'
 import { hexToCodes } from '../../base/colour'
 import type { Kernels } from '../../frame/kernels/kernels'
-import { grown, isEmpty, joined, within, type Bounds, type Coverage } from './raster'
+import { grown, isEmpty, joined, within, type Bounds, type Coverage } from '../raster/coverage'
 import type { Paint } from './values'
 
 export interface Layer extends Bounds {
   pixels: Float32Array
 }
 
+/** A layer of these bounds in which nothing is drawn. */
 export const clearLayer = (bounds: Bounds): Layer => ({
   ...bounds,
   pixels: new Float32Array(4 * Math.max(0, bounds.right - bounds.left) * Math.max(0, bounds.bottom - bounds.top))
 })
 
+/** Red, green and blue of a colour, 0 to 1. */
 export const sharesOf = (colour: HexColour): [number, number, number] =>
   hexToCodes(colour).map(code => code / 255) as [number, number, number]
 

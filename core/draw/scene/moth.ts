@@ -3,7 +3,7 @@ import type { HexColour } from '../../base/colour'
 import type { Element, Scene } from './scene'
 import type { Look } from './elements/kinds'
 import type { Track } from './values'
-import { emptyScene, newElement, type Sized } from './fresh'
+import { emptyScene, newElement, type SceneSize } from './fresh'
 import { figure } from './elements/shape'
 
 /** Seconds of the whole as it is written here; other lengths stretch it. */
@@ -39,7 +39,8 @@ function beats(): [at: number, turn: number][] {
   return keys
 }
 
-export function mothScene({ wing, hind, body }: MothColours, sized: Sized): Scene {
+/** The moth in these colours, with a span for each of its actions. */
+export function mothScene({ wing, hind, body }: MothColours, sized: SceneSize): Scene {
   const { width, height, seconds } = sized
   const u = height / 360
   const by = seconds / MOTH_SECONDS

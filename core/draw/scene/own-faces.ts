@@ -9,6 +9,7 @@ import { MOST, type OwnFace } from './values'
 /** Bytes a font file may have: base64 makes four letters of three of them. */
 export const MOST_FONT_BYTES = Math.floor((MOST.font * 3) / 4) - 3
 
+/** Whether a file of this name may be a font. */
 export const isFontName = (name: string): boolean => /\.(ttf|otf|woff2?)$/i.test(name)
 
 /**

@@ -16,6 +16,7 @@ function scaled(element: Element, by: number): Pick<Element, 'scale' | 'tracks'>
   }
 }
 
+/** The scene laid into a picture of another size in pixels; the scene that is given stays. */
 export function relaid(scene: Scene, width: number, height: number, fit: Fit = 'fit'): Scene {
   const [across, down] = [width / scene.width, height / scene.height]
   const by = fit === 'fit' ? Math.min(across, down) : Math.max(across, down)

@@ -4,14 +4,14 @@
 import type { Frame } from '../../frame/frame'
 import { premultipliedCodes, straightCodes } from '../../frame/straight-codes'
 import type { Host } from '../../frame/host'
-import { ClipPictures, type Shown } from './clips'
+import { ClipPictures, type ClipSources } from './clips'
 import { kindOf } from './elements/kinds'
 import type { LaidOut } from './elements/kind'
-import type { Box } from './ink'
+import type { Extent } from './ink'
 import { beneath, clearLayer, over, reachOf, sharesOf, type Layer } from './layer'
 import { drawn } from './order'
-import { combined, placed, placing, type Affine } from './outline'
-import { grown, isEmpty, joined, within, type Bounds } from './raster'
+import { combined, placed, placing, type Affine } from '../raster/line'
+import { grown, isEmpty, joined, within, type Bounds } from '../raster/coverage'
 import { addsLight, type Element, type Scene } from './scene'
 import { lastsOf, momentOf, timesOf, type Moment, type Times } from './timing'
 import { EVERY_MOVE, type Move } from './values'
@@ -24,11 +24,11 @@ import { applyWipes, wipesOf } from './wipe'
 interface Around {
   at: Affine
   room: Bounds
-  box: Box
+  box: Extent
 }
 
-const NOTHING: Box = [Infinity, Infinity, -Infinity, -Infinity]
-const united = (one: Box, other: Box): Box => [
+const NOTHING: Extent = [Infinity, Infinity, -Infinity, -Infinity]
+const united = (one: Extent, other: Extent): Extent => [
   Math.min(one[0], other[0]),
   Math.min(one[1], other[1]),
   Math.max(one[2], other[2]),
@@ -36,7 +36,7 @@ const united = (one: Box, other: Box): Box => [
 ]
 
 /** The upright box around a box that is placed. */
-function boxAt([l, t, r, b]: Box, at: Affine): [number, number, number, number] {
+function boxAt([l, t, r, b]: Extent, at: Affine): [number, number, number, number] {
   const corners = placed(Float64Array.from([l, t, r, t, r, b, l, b]), at)
   const [xs, ys] = [[0, 2, 4, 6].map(i => corners[i]!), [1, 3, 5, 7].map(i => corners[i]!)]
   return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)]
@@ -87,7 +87,7 @@ export class SceneRenderer {
   private constructor(
     private readonly scene: Scene,
     private readonly host: Host,
-    shown: Shown
+    shown: ClipSources
   ) {
     this.times = timesOf(scene)
     this.clips = new ClipPictures(scene, shown, host.kernels)
@@ -116,7 +116,7 @@ export class SceneRenderer {
    * Lays the scene out. Rejects as unreachable where type faces cannot be had. Sources that it shows are read, and
    * neither kept nor closed.
    */
-  static async of(scene: Scene, host: Host, shown: Shown = new Map()): Promise<SceneRenderer> {
+  static async of(scene: Scene, host: Host, shown: ClipSources = new Map()): Promise<SceneRenderer> {
     const renderer = new SceneRenderer(scene, host, shown)
     for (const element of renderer.elements) await renderer.lay(element)
     return renderer
@@ -272,13 +272,13 @@ export class SceneRenderer {
     const [n, d] = this.scene.rate
     const found: Record<string, [number, number, number, number]> = {}
     const time = (index * d) / n
-    const find = (element: Element, around: Around): Box | null => {
+    const find = (element: Element, around: Around): Extent | null => {
       const moment = momentOf(element, this.times.get(element.id)!, time)
       if (!moment) return null
       const { box } = this.shaped.get(element.id)!
       const at = this.placeOf(element, moment, around)
       const parts = (this.members.get(element.id) ?? []).map(part => find(part, { ...around, at, box }) ?? NOTHING)
-      const own = parts.reduce<Box>(united, NOTHING)
+      const own = parts.reduce<Extent>(united, NOTHING)
       return (found[element.id] = own[0] > own[2] ? boxAt(box, at) : [...own])
     }
     for (const element of this.elements) if (element.inside === undefined) find(element, this.whole(1))

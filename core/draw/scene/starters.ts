@@ -1,6 +1,6 @@
 /** Scenes to begin with: a form of a few fields makes a whole scene, which is then edited like any other. */
 import type { HexColour } from '../../base/colour'
-import { emptyScene, newElement, type Sized } from './fresh'
+import { emptyScene, newElement, type SceneSize } from './fresh'
 import { figure } from './elements/shape'
 import { lettered } from './elements/lettering'
 import { MOTH_SECONDS, mothScene } from './moth'
@@ -23,7 +23,7 @@ export interface Starter {
   help: string
   fields: readonly StarterField[]
   seconds: number
-  make(fields: Readonly<Record<string, string>>, size: Sized): Scene
+  make(fields: Readonly<Record<string, string>>, size: SceneSize): Scene
 }
 
 const colourOf = (text: string | undefined, fallback: HexColour): HexColour =>

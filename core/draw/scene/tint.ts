@@ -10,6 +10,7 @@ export interface Tint extends Gradient {
   share: number
 }
 
+/** Whether a paint is a colour on its way between two. */
 export const isTint = (paint: Paint): paint is Tint => typeof paint !== 'string' && 'share' in paint
 
 /** The colour at a time; null where none changes. Before the first key and after the last theirs stay. */

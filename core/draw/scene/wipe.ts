@@ -1,11 +1,10 @@
 /** Wipes: an element uncovered or covered by a line that runs across its box. */
 import type { Layer } from './layer'
-import { inverse, type Affine } from './outline'
+import { inverse, type Affine } from '../raster/line'
 import type { ElementBase } from './element'
+import type { Extent } from './ink'
 import type { Moment } from './timing'
 import type { Move } from './values'
-
-type Box = readonly [left: number, top: number, right: number, bottom: number]
 
 /** Which share of an element is uncovered: coverage falls to nothing beyond a line that runs across its box. */
 interface Wipe {
@@ -25,7 +24,7 @@ export function wipesOf({ entrance, exit }: ElementBase, traces: boolean, { come
 }
 
 /** Takes away what is not uncovered, in place. `at` lays the element's box into the picture. */
-export function applyWipes(layer: Layer, wipes: readonly Wipe[], [left, top, right, bottom]: Box, at: Affine): void {
+export function applyWipes(layer: Layer, wipes: readonly Wipe[], [left, top, right, bottom]: Extent, at: Affine): void {
   const back = inverse(at)
   const scale = Math.hypot(at.a, at.b) || 1e-6
   const row = layer.right - layer.left

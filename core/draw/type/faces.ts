@@ -26,6 +26,7 @@ export const filesOfFace = ({ family, weight }: Face): string[] =>
     script => `${family}-${script}-${weight}-normal.woff`
   )
 
+/** The shipped face of this id; the first of them where there is none such. */
 export function faceById(id: string): Face {
   return FACES.find(face => face.id === id) ?? FACES[0]
 }

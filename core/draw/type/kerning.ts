@@ -1,6 +1,6 @@
 /**
- * Kerning of a type face from its GPOS table (OpenType 1.9, GPOS: pair adjustment, lookups of type 2, and of type 9 that
- * lead to them), which the library reads only in part.
+ * Kerning of a type face from its GPOS table (OpenType 1.9, GPOS: pair adjustment, lookups of type 2, and of type 9
+ * that lead to them), which the library reads only in part.
  */
 import type { Font } from 'opentype.js'
 import { tableOf } from './font-check'

@@ -113,7 +113,8 @@ function leftOutOf(data: z.infer<typeof Head>, file: string): string[] {
   if (!data.chars?.length)
     for (const font of data.fonts?.list ?? [])
       found.add(
-        `lettering in ${typeof font.fFamily === 'string' ? font.fFamily.slice(0, 40) : 'a type face'}, whose outlines are not in the file`
+        `lettering in ${typeof font.fFamily === 'string' ? font.fFamily.slice(0, 40) : 'a type face'}, whose ` +
+          'outlines are not in the file'
       )
   return [...found]
 }

@@ -10,6 +10,7 @@ export const C1 = 0xcc9e2d51
 export const C2 = 0x1b873593
 const SEEDS = [0x243f6a88, 0x85a308d3, 0x13198a2e, 0x03707344]
 
+/** The lanes of a fingerprint of which nothing has been counted yet. */
 export const freshLanes = (): Uint32Array => Uint32Array.from(SEEDS)
 
 const rotate = (value: number, by: number): number => (value << by) | (value >>> (32 - by))

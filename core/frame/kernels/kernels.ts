@@ -184,7 +184,9 @@ export interface ChromaHow extends SpillHow {
   across: number
 }
 
-/** Deviations of what a screen's pixels are: along its chroma and across it, as shares of its strength; of a channel. */
+/**
+ * Deviations of what a screen's pixels are: along its chroma and across it, as shares of its strength; of a channel.
+ */
 export interface ScreenNoise {
   away: number
   cross: number
@@ -197,18 +199,20 @@ export interface ScreenNoise {
  */
 export type Surface = readonly [number, number, number, number, number, number]
 
-/** A screen's colour over a picture, 0 to 1: a surface for each channel, or RGBA for each pixel, of which three count. */
+/**
+ * A screen's colour over a picture, 0 to 1: a surface for each channel, or RGBA for each pixel, of which three count.
+ */
 export type ScreenPlate = { surfaces: readonly [Surface, Surface, Surface] } | { rgba: Float32Array }
 
 /** Pixels across and down. */
 /** Lines of a picture that a sample changes: the first of them and how many. */
-export interface RleLines extends Extent {
+export interface RleLines extends FrameSize {
   line: number
   lines: number
   depth: RleDepth
 }
 
-export interface Extent {
+export interface FrameSize {
   width: number
   height: number
 }
@@ -246,11 +250,25 @@ export interface BesideHow extends SpillHow {
  * Where the first pixel of a turned picture comes from, and how far from it the next one to its right does; the one
  * below lies at right angles.
  */
-export interface Way {
+export interface SamplingPath {
   u: number
   v: number
   du: number
   dv: number
+}
+
+/**
+ * What the blocks of a texture hold: colour (BC1), colour and alpha (BC3), alpha or grey alone (BC4), luma and scaled
+ * chroma (laid out as BC3).
+ */
+export type TextureKind = 'colour' | 'colour-alpha' | 'alpha' | 'grey' | 'scaled'
+
+/** How blocks are sought: 0 at once, 1 by the line that colours lie along, 2 by trying what lies around as well. */
+export interface TextureHow {
+  kind: Exclude<TextureKind, 'grey'>
+  effort: 0 | 1 | 2
+  /** Colour counts by how much of it is seen. */
+  byAlpha: boolean
 }
 
 export type RleDepth = 16 | 24 | 32
@@ -309,7 +327,7 @@ export interface Ffv1Begun {
 }
 
 /** Connected areas of alpha above zero; pixels that touch at sides or corners belong together. */
-export interface Islands {
+export interface IslandCounts {
   all: number
   /** Those of a few pixels, and pixels of the largest of them. */
   specks: number
@@ -321,7 +339,7 @@ export interface Islands {
 
 /** What alpha by itself shows. */
 export interface AlphaPlane {
-  islands: Islands
+  islands: IslandCounts
   /**
    * Of every fourth pixel within nearly solid areas, those that are not solid and on no slope, and the lowest alpha
    * among them (full if none).
@@ -423,7 +441,7 @@ export interface Kernels {
    * Straight RGBA turned into a frame of another size, on premultiplied values, by cubic convolution; beyond the rim is
    * clear. The builds agree within 1e-5 of what is seen.
    */
-  turn(rgba: Float32Array, from: Extent, to: Extent, way: Way): Float32Array
+  turn(rgba: Float32Array, from: FrameSize, to: FrameSize, way: SamplingPath): Float32Array
   /**
    * Takes `matte` out of straight float RGBA, in place, where each pixel's alpha says how much of it is mixed in. The
    * builds agree within 1e-5 of what is seen.
@@ -441,7 +459,7 @@ export interface Kernels {
   /**
    * The same of a whole straight picture of codes, as codes of 16 bits. The builds may differ by a code.
    */
-  keyHue(codes: Uint8Array | Uint16Array, plate: ScreenPlate, size: Extent, how: ChromaHow): Uint16Array
+  keyHue(codes: Uint8Array | Uint16Array, plate: ScreenPlate, size: FrameSize, how: ChromaHow): Uint16Array
   /**
    * Takes a screen out of a whole straight picture by the colour beside each edge: floats in place, codes as codes of
    * 16 bits. The builds differ by the rounding of single precision, and where a pixel lies at a bound.
@@ -449,7 +467,7 @@ export interface Kernels {
   keyBeside(
     samples: Uint8Array | Uint16Array | Float32Array,
     plate: ScreenPlate,
-    size: Extent,
+    size: FrameSize,
     how: BesideHow
   ): KeyedSamples
   /**
@@ -458,7 +476,7 @@ export interface Kernels {
    */
   ledByLuma(
     samples: Uint8Array | Uint16Array | Float32Array,
-    size: Extent,
+    size: FrameSize,
     shared: SharedChroma
   ): Uint16Array | Float32Array
   /**
@@ -468,6 +486,13 @@ export interface Kernels {
   dither8(rgba: Float32Array, first: number): void
   /** A zlib stream (RFC 1950) of the bytes. The two builds pack differently; either inflates to the same bytes. */
   zlib(bytes: Uint8Array): Uint8Array
+  /** RGBA of 8 bits as the blocks of a texture, row by row; what lies beyond the rim is as the rim. */
+  textureEncode(pixels: Uint8Array, size: FrameSize, how: TextureHow): Uint8Array
+  /**
+   * RGBA of 8 bits from the blocks of a texture, as many as its size asks for; of alpha alone, the picture `onto` with
+   * that alpha. Values between two are rounded to the nearest code.
+   */
+  textureDecode(blocks: Uint8Array, size: FrameSize, kind: TextureKind, onto?: Uint8Array): Uint8Array
   /**
    * RGBA of 8 bits as one Animation RLE sample; with `before`, only what changed since. At 24 bits alpha is left out
    * and tells no pixels apart. Both builds write the same bytes.

@@ -6,6 +6,7 @@
 import type { Triple } from '../../base/colour'
 import type { SpillHow } from './kernels'
 
+/** A value held to 0 to 1. */
 export const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v)
 
 /** 0 at `low`, 1 at `high`, even between; a step where the two meet. */
@@ -27,8 +28,8 @@ export function chromaOf(r: number, g: number, b: number): [number, number] {
 }
 
 /**
- * Leaves the foreground's own colour of the pixel at `i`, where its alpha `a` over the background, which lies at `at` of
- * `back`, is known: `F = (C -
+ * Leaves the foreground's own colour of the pixel at `i`, where its alpha `a` over the background, which lies at `at`
+ * of `back`, is known: `F = (C -
  * (1 - a) B) / a`, clamped.
  */
 export function takeOutAt(rgba: Float32Array, i: number, a: number, back: ArrayLike<number>, at = 0): void {

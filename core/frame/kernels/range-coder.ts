@@ -144,8 +144,8 @@ export class RangeEncoder {
   }
 
   /**
-   * Ends a slice with the mark that ends it (RFC 9043, 3.8.1.1.1: a 0 of state 129), and hands its bytes out: those that
-   * a reader has taken by then, and no more.
+   * Ends a slice with the mark that ends it (RFC 9043, 3.8.1.1.1: a 0 of state 129), and hands its bytes out: those
+   * that a reader has taken by then, and no more.
    */
   endSlice(): Uint8Array {
     this.bit(new Uint8Array([129]), 0, 0)

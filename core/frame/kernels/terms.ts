@@ -17,6 +17,8 @@ export const EDGE_REACH = 2
 export function waveX(x: number, channel: number): number {
   return 0.45 * Math.sin(x * 0.031 + channel * 2.1)
 }
+
+/** The other wave of the picture backdrop, along y. */
 export function waveY(y: number, channel: number): number {
   return Math.cos(y * 0.043 - channel * 1.3)
 }

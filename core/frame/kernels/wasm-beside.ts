@@ -1,5 +1,5 @@
 /** Binds the kernels of the key by the colour beside each edge; see `tests/oracles/beside.ts`, which defines it. */
-import type { BesideHow, Extent, KeyedSamples, ScreenPlate } from './kernels'
+import type { BesideHow, FrameSize, KeyedSamples, ScreenPlate } from './kernels'
 import { ACROSS } from './terms'
 import { layPlate, SURFACES } from './wasm-keys'
 import { layPicture, takePicture, type PictureSamples } from './wasm-picture'
@@ -16,7 +16,7 @@ export function wasmKeyBeside(
   { exports, lay }: Room,
   samples: PictureSamples,
   plate: ScreenPlate,
-  { width, height }: Extent,
+  { width, height }: FrameSize,
   how: BesideHow
 ): KeyedSamples {
   const pixels = width * height
@@ -46,38 +46,52 @@ export function wasmKeyBeside(
   const { buffer } = exports.memory
   const kind = layPicture(buffer, from, samples)
   const screen = layPlate(buffer, plate, beneath, surfaces)
-  exports.besideMeasure(from, kind, screen, surfaces, width, height, away, cross)
+  exports.besideMeasure({ from, kind, plate: screen, surfaces, width, height, away, cross })
 
   const [meanAway, meanCross, work] = [out, out + plane, out + 2 * plane]
   if (smooth) {
-    exports.mean5(away, work, meanAway, width, height, row)
-    exports.mean5(cross, work, meanCross, width, height, row)
+    exports.mean5({ from: away, across: work, to: meanAway, width, height, row })
+    exports.mean5({ from: cross, across: work, to: meanCross, width, height, row })
   }
   const [wideAway, wideCross] = smooth ? [meanAway, meanCross] : [away, cross]
   const [wideRest, most] = [near, near + plane]
   /** The largest in a square of what lies at `values`, into `to`; `work` has rows beyond both rims. */
   const square = (values: number, to: number, reach: number): void => {
-    exports.largestAcross(values, work + 4 * reach * width, width, height, reach, row)
+    exports.largestAcross({ from: values, to: work + 4 * reach * width, width, height, reach, row })
     exports.largestDown(work, to, width, height, reach)
   }
   exports.besideRest(wideAway, wideRest, pixels)
   square(wideRest, wideRest, WIDE)
   square(away, most, MOST)
-  const around = [away, cross, wideAway, wideCross, wideRest, most] as const
-  exports.besideCores(...around, width, height, ACROSS, noise.away, smooth, cores)
-  exports.besideBlocks(from, kind, screen, surfaces, cores, width, height, columns, rows, colours, screens, any)
-  exports.besideRamps(cores, colours, screens, any, width, columns, rows, noise.away)
+  const size = { width, height }
+  const around = { away, cross, wideAway, wideCross, wideRest, most }
+  exports.besideCores({ ...around, ...size, across: ACROSS, noise: noise.away, smooth, cores })
+  exports.besideBlocks({
+    from,
+    kind,
+    plate: screen,
+    surfaces,
+    cores,
+    width,
+    height,
+    columns,
+    rows,
+    colours,
+    screens,
+    any
+  })
+  exports.besideRamps({ cores, colours, screens, any, width, columns, rows, noise: noise.away })
   const hueNoise = Math.hypot(noise.away, ACROSS * noise.cross)
-  const means = [away, cross, meanAway, meanCross, pixels, ACROSS, clear, noise.away, hueNoise, smooth] as const
-  exports.besideBares(...means, bares)
+  const means = { away, cross, meanAway, meanCross, n: pixels, across: ACROSS, clear }
+  exports.besideBares({ ...means, noiseAway: noise.away, noiseHue: hueNoise, smooth, bares })
 
   const [coreRows, bareRows] = [near, near + plane]
   exports.nearestRows(cores, width, height, coreRows)
   exports.nearestRows(bares, width, height, bareRows)
-  const told = how.sure ? sure : 0
-  const places = [from, kind, screen, surfaces, out, told, away, cross, cores, bares, coreRows, bareRows] as const
-  const settings = [ACROSS, clear, solid, noise.colour, smooth, spill, lean, channel] as const
-  exports.besideKey(...places, width, height, ...settings)
+  const places = { from, kind, plate: screen, surfaces, to: out, sure: how.sure ? sure : 0 }
+  const found = { away, cross, cores, bares, coreRows, bareRows }
+  const settings = { across: ACROSS, clear, solid, noise: noise.colour, noisy: smooth, spill, lean, channel }
+  exports.besideKey({ ...places, ...found, ...size, ...settings })
   return {
     samples: takePicture(buffer, out, samples),
     sure: how.sure ? new Float32Array(buffer, sure, pixels).slice() : null

@@ -3,7 +3,7 @@
  * band shows.
  */
 import type { Triple } from '../../base/colour'
-import { BINS, type Differences, type Extent, type Stored } from './kernels'
+import { BINS, type Differences, type FrameSize, type Stored } from './kernels'
 import { EDGE_REACH, noDifferences, waveX, waveY } from './terms'
 import type { Room } from './wasm-room'
 
@@ -19,7 +19,7 @@ export function wasmCompare(
   { exports, lay }: Room,
   expected: Uint16Array,
   found: Uint16Array,
-  how: Extent & { expected: Stored; found: Stored; opposite: Triple; linear: number }
+  how: FrameSize & { expected: Stored; found: Stored; opposite: Triple; linear: number }
 ): Differences {
   const { width, height, linear } = how
   const band = Math.max(1, Math.min(height, Math.floor(BAND / width)))
@@ -76,13 +76,13 @@ export function wasmCompare(
     const { at, end, above, below } = bring(top)
     memory.set(delivered.subarray(top * rowBytes, end * rowBytes), f)
     if (
-      !exports.compare(
-        at,
+      !exports.compare({
+        e: at,
         f,
         width,
-        end - top,
+        height: end - top,
         top,
-        height,
+        whole: height,
         above,
         below,
         block,
@@ -92,9 +92,9 @@ export function wasmCompare(
         rows,
         map,
         waves,
-        linear,
+        table: linear,
         levels
-      )
+      })
     )
       unmarked.push(top)
     const [
@@ -144,7 +144,7 @@ export function wasmCompare(
   if (unmarked.length < Math.ceil(height / band)) {
     for (const top of unmarked) {
       const { at, end, above, below } = bring(top)
-      edge.pixels += exports.markEdges(at, rows, map, width, end - top, above, below)
+      edge.pixels += exports.markEdges({ e: at, rows, map, width, height: end - top, above, below })
     }
   }
   colour.bins = new Uint32Array(buffer.slice(bins, bins + 4 * (BINS + 1)))

@@ -1,6 +1,6 @@
 /** Binds the kernels that look at a frame: one copy of its samples, widened on the way, serves them all. */
 import { freshLanes, BLOCK_BYTES, digitsOf, lastBlock } from './fingerprint'
-import type { Counts, ExamineHow, Examined, Islands } from './kernels'
+import type { Counts, ExamineHow, Examined, IslandCounts } from './kernels'
 import { CHANGE, FAINT_BELOW, LINES, NEARLY, SPECK, WITHIN } from './terms'
 import { FAR } from './terms'
 import { STRETCH } from './stretches'
@@ -36,7 +36,7 @@ type Codes = readonly [number, number, number, number]
 const pixelOf = ([r, g, b, a]: Codes): bigint =>
   (BigInt(a) << 48n) | (BigInt(b) << 32n) | (BigInt(g) << 16n) | BigInt(r)
 
-const islandsFrom = (found: Int32Array): Islands => {
+const islandsFrom = (found: Int32Array): IslandCounts => {
   const [all, specks, speckMost, faint, faintMost] = [...found] as [number, number, number, number, number]
   return { all, specks, speckMost, faint, faintMost }
 }
@@ -79,7 +79,7 @@ export function wasmExamine(
     memory.set(bytes.subarray(room * first, room * end), at)
     exports.mixBlocks(at, Math.floor((room * count) / BLOCK_BYTES), lanes)
     if (exports.isBlank(at, room * count)) {
-      exports.lookBlank(from, first, count, histogram, levels, out)
+      exports.lookBlank({ from, first, pixels: count, histogram, levels, out })
       if (wanted === 0n) counted += count
       blank.push(first)
       continue
@@ -87,7 +87,7 @@ export function wasmExamine(
     used = Math.min(used, first)
     last = end
     if (alpha) alphaOf(at, plane + 2 * first, count)
-    exports.look(from, first, end, histogram, levels, out)
+    exports.look({ from, first, end, histogram, levels, out })
     counted += exports.countSame(at, count, wanted)
   }
   exports.lookEnd(histogram, levels, out)
@@ -125,21 +125,42 @@ export function wasmExamine(
     const colour = counts.clear === 0 ? 0n : pixelOf([r, g, b, 0])
     exports.clearsKnown(counts.clear, pixels - counts.clear - counts.solid, colour, votes)
   }
-  exports.triples(from, plane, width, height, top, bottom, votes, intercepts, bins, 0, work, Number(narrow))
+  exports.triples({
+    from,
+    plane,
+    width,
+    height,
+    top,
+    bottom,
+    out: votes,
+    intercepts,
+    bins,
+    marks: 0,
+    work,
+    narrow: Number(narrow)
+  })
   memory.fill(0, work, work + 2 * width + 16)
-  const comb = exports.comb(plane, width, top, Math.min(height, bottom + 1), CHANGE, LINES, work)
+  const comb = exports.comb({
+    plane,
+    width,
+    top,
+    bottom: Math.min(height, bottom + 1),
+    change: CHANGE,
+    lines: LINES,
+    state: work
+  })
   new Int32Array(exports.memory.buffer, out, 2).set([top, bottom])
-  exports.bleed(plane, width, height, NEARLY, WITHIN, out)
+  exports.bleed({ plane, width, height, nearly: NEARLY, within: WITHIN, out })
   const [bleed, bleedLeast] = [...new Int32Array(exports.memory.buffer, out, 2)] as [number, number]
   const layRuns = (most: number): [runs: number, parent: number, found: number] => {
     const [runs, parent] = lay(...sizes, 16 * most, 4 * most).slice(-2) as [number, number]
-    return [runs, parent, exports.runs(plane, width, top, bottom, runs, most)]
+    return [runs, parent, exports.runs({ plane, width, top, bottom, to: runs, room: most })]
   }
   // most frames have fewer; of those that have more they are looked for again
   const usual = Math.ceil(pixels / 16)
   const once = layRuns(usual)
   const [runs, parent, found] = once[2] > usual ? layRuns(once[2]) : once
-  exports.islands(runs, found, parent, SPECK, FAINT_BELOW, out)
+  exports.islands({ from: runs, count: found, parent, speck: SPECK, faint: FAINT_BELOW, out })
   result.alpha = {
     triples: triplesFrom(exports.memory.buffer, votes, intercepts),
     plane: {

@@ -41,13 +41,13 @@ export function wasmFfv1Decode(
   given.set(data)
   given.fill(0, data.length)
   new Uint8Array(buffer, kept, states.length).set(states)
-  const whole = exports.ffv1Decode(
+  const whole = exports.ffv1Decode({
     from,
-    data.length,
-    start.at,
-    start.low,
-    start.range,
-    kept,
+    length: data.length,
+    startAt: start.at,
+    startLow: start.low,
+    startRange: start.range,
+    states: kept,
     tables,
     transitions,
     lines,
@@ -56,9 +56,9 @@ export function wasmFfv1Decode(
     height,
     bits,
     planes,
-    contexts[0],
-    contexts[1]
-  )
+    first: contexts[0],
+    second: contexts[1]
+  })
   if (!whole) return false
   states.set(new Uint8Array(buffer, kept, states.length))
   const { samples, first, stride } = target
@@ -104,12 +104,12 @@ export function wasmFfv1Encode(
   const target =
     bits > 8 ? new Uint16Array(buffer, from, 4 * width * height) : new Uint8Array(buffer, from, 4 * width * height)
   for (let y = 0; y < height; y++) target.set(samples.subarray(4 * y * stride, 4 * (y * stride + width)), 4 * y * width)
-  const written = exports.ffv1Encode(
-    from,
-    begun.held,
-    begun.run,
-    begun.low,
-    begun.range,
+  const written = exports.ffv1Encode({
+    samples: from,
+    heldBefore: begun.held,
+    runBefore: begun.run,
+    startLow: begun.low,
+    startRange: begun.range,
     states,
     tables,
     transitions,
@@ -119,9 +119,9 @@ export function wasmFfv1Encode(
     height,
     bits,
     planes,
-    contexts[0],
-    contexts[1]
-  )
+    first: contexts[0],
+    second: contexts[1]
+  })
   const out = new Uint8Array(begun.out.length + written)
   out.set(begun.out)
   out.set(new Uint8Array(buffer, to, written), begun.out.length)

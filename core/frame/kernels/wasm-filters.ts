@@ -1,5 +1,5 @@
 /** Binds the kernels that filter a plane and weigh pixels. */
-import type { Extent, Taps } from './kernels'
+import type { FrameSize, Taps } from './kernels'
 import { discReach } from './terms'
 import type { Room } from './wasm-room'
 
@@ -32,9 +32,9 @@ export function wasmBlur(
   exports.boxAcross(a, b, width, rows, radius)
   exports.boxAcross(b, a, width, rows, radius)
   exports.boxAcross(a, b, width, rows, radius)
-  exports.boxDown(b, a, width, rows, radius, sums)
-  exports.boxDown(a, b, width, rows, radius, sums)
-  exports.boxDown(b, a, width, rows, radius, sums)
+  exports.boxDown({ from: b, to: a, width, height: rows, radius, sums })
+  exports.boxDown({ from: a, to: b, width, height: rows, radius, sums })
+  exports.boxDown({ from: b, to: a, width, height: rows, radius, sums })
   result.set(new Float32Array(exports.memory.buffer, a, width * rows), top * width)
   return result
 }
@@ -61,7 +61,7 @@ export function wasmLargest(
   for (let dy = 0; dy <= radius; dy++) {
     if (discReach(radius, dy) !== reach) {
       reach = discReach(radius, dy)
-      exports.largestAcross(from, across, width, height, reach, row)
+      exports.largestAcross({ from, to: across, width, height, reach, row })
     }
     const skip = dy * width
     if (skip >= plane.length) break
@@ -78,7 +78,7 @@ const BAND = 32
 export function wasmResample(
   { exports, lay }: Room,
   rgba: Float32Array,
-  { width, height }: Extent,
+  { width, height }: FrameSize,
   across: Taps,
   down: Taps
 ): Float32Array {
@@ -101,7 +101,7 @@ export function wasmResample(
     for (let y = 0; y < height; y += BAND) {
       const rows = Math.min(BAND, height - y)
       input.set(rgba.subarray(4 * y * width, 4 * (y + rows) * width))
-      exports.weighAcross(from, to, width, rows, w, first, shares, across.count)
+      exports.weighAcross({ from, to, width, height: rows, places: w, first, shares, taps: across.count })
       narrow.set(output.subarray(0, 4 * w * rows), 4 * y * w)
     }
   }

@@ -1,6 +1,6 @@
 /** Binds the kernels that take colour apart into foreground and background. All change the pixels they are given. */
 import type { Triple } from '../../base/colour'
-import type { ChromaHow, Extent, ScreenPlate } from './kernels'
+import type { ChromaHow, FrameSize, ScreenPlate } from './kernels'
 import { waysFrom } from './terms'
 import { BEYOND, type Room } from './wasm-room'
 
@@ -31,6 +31,7 @@ export function wasmTakeOut(room: Room, rgba: Float32Array, [r, g, b]: Triple): 
 /** See `Kernels.takeBackground`. */
 export function wasmTakeBackground(room: Room, rgba: Float32Array, background: Triple, solid: number): void {
   const { up, down } = waysFrom(background, solid)
+  const [r, g, b] = background
   inPlace(
     room,
     rgba,
@@ -38,8 +39,7 @@ export function wasmTakeBackground(room: Room, rgba: Float32Array, background: T
       [...up, 0],
       [...down, 0]
     ],
-    (at, upAt, downAt) =>
-      room.exports.takeBackground(at, rgba.length / 4, ...(background as [number, number, number]), upAt!, downAt!)
+    (at, upAt, downAt) => room.exports.takeBackground({ at, n: rgba.length / 4, r, g, b, up: upAt!, down: downAt! })
   )
 }
 
@@ -51,7 +51,7 @@ export function wasmChromaKey(
   { low, high, across, spill, lean, channel }: ChromaHow
 ): void {
   inPlace(room, rgba, [plate], (at, plateAt) =>
-    room.exports.chromaKey(at, plateAt!, rgba.length / 4, low, high, across, spill, lean, channel)
+    room.exports.chromaKey({ at, plate: plateAt!, n: rgba.length / 4, low, high, across, spill, lean, channel })
   )
 }
 
@@ -71,7 +71,7 @@ export function wasmKeyHue(
   { exports, lay }: Room,
   codes: Uint8Array | Uint16Array,
   plate: ScreenPlate,
-  { width, height }: Extent,
+  { width, height }: FrameSize,
   { low, high, across, spill, lean, channel }: ChromaHow
 ): Uint16Array {
   const given = 'rgba' in plate ? plate.rgba : null
@@ -88,8 +88,8 @@ export function wasmKeyHue(
   const Codes = wide ? Uint16Array : Uint8Array
   new Codes(buffer, from, codes.length).set(codes)
   const screen = layPlate(buffer, plate, beneath, surfaces)
-  const places = [from, wide, screen, surfaces, width, height, to, row, under] as const
-  exports.keyHue(...places, low, high, across, spill, lean, channel)
+  const places = { from, wide, plate: screen, surfaces, width, height, to, row, under }
+  exports.keyHue({ ...places, low, high, across, spill, lean, channel })
   return new Uint16Array(buffer, to, codes.length).slice()
 }
 

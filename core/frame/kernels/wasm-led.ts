@@ -1,5 +1,5 @@
 /** Binds the kernel that leads shared chroma by luma; see `tests/oracles/led.ts`, which defines it. */
-import type { Extent, SharedChroma, Siting } from './kernels'
+import type { FrameSize, SharedChroma, Siting } from './kernels'
 import { layPicture, takePicture, type PictureSamples } from './wasm-picture'
 import { BEYOND, type Room } from './wasm-room'
 
@@ -10,7 +10,7 @@ const NUMBER: Readonly<Record<Siting, number>> = { own: 0, repeated: 1, first: 2
 export function wasmLedByLuma(
   { exports, lay }: Room,
   samples: PictureSamples,
-  { width, height, across, down }: Extent & SharedChroma
+  { width, height, across, down }: FrameSize & SharedChroma
 ): Uint16Array | Float32Array {
   const ways = [NUMBER[across], NUMBER[down]] as const
   const floats = samples instanceof Float32Array

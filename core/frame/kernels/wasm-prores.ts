@@ -3,7 +3,7 @@
  * quantisers asks.
  */
 import { impossible } from '../../base/errors'
-import type { AlphaSlice, ChooseQuantisers, Extent, ProresHow, ProresSlices } from './kernels'
+import type { AlphaSlice, ChooseQuantisers, FrameSize, ProresHow, ProresSlices } from './kernels'
 import { slicesOf } from './prores-slices'
 import type { Room } from './wasm-room'
 
@@ -13,10 +13,11 @@ import type { Room } from './wasm-room'
  */
 const MOST_SLICE = 65536
 
+/** The ProRes kernels of an instance; see `Kernels`. */
 export function wasmProres(
   { exports, lay }: Room,
   samples: Uint16Array,
-  { width, height }: Extent,
+  { width, height }: FrameSize,
   how: ProresHow,
   choose: ChooseQuantisers
 ): ProresSlices {
@@ -37,12 +38,36 @@ export function wasmProres(
   let at = coefficients
   for (const { x, y, mbs } of slices) {
     places.push(at)
-    exports.transformSlice(rgba, width, height, x, y, mbs, how.kr, how.kb, planes, at, how.field ? 1 : 0)
+    exports.transformSlice({
+      rgba,
+      width,
+      height,
+      x,
+      y,
+      mbs,
+      kr: how.kr,
+      kb: how.kb,
+      planes,
+      to: at,
+      field: how.field ? 1 : 0
+    })
     at += mbs * 1536
   }
   const code = (n: number, index: number, alphaBits: number): number => {
     const { x, y, mbs } = slices[n]!
-    return exports.codeSlice(places[n]!, mbs, index, alphaBits, rgba, width, height, x, y, work, one)
+    return exports.codeSlice({
+      coefficients: places[n]!,
+      mbs,
+      index,
+      alphaBits,
+      rgba,
+      width,
+      height,
+      x,
+      y,
+      work,
+      to: one
+    })
   }
   const indices = choose(slices.length, (n, index) =>
     exports.measureSlice(places[n]!, slices[n]!.mbs, index, work, one)
@@ -73,7 +98,7 @@ export function wasmProresAlpha(
   { exports, lay }: Room,
   data: Uint8Array,
   slices: readonly AlphaSlice[],
-  { width, height }: Extent,
+  { width, height }: FrameSize,
   bits: 8 | 16
 ): Uint16Array | number {
   const most = slices.reduce((size, slice) => Math.max(size, slice.size), 0)
@@ -84,16 +109,16 @@ export function wasmProresAlpha(
     memory.fill(0, from + size, from + size + BEHIND)
     const columns = 16 * mbs
     if (
-      !exports.proresAlphaSlice(
+      !exports.proresAlphaSlice({
         from,
         size,
-        to + 2 * (y * width + x),
-        width,
+        to: to + 2 * (y * width + x),
+        stride: width,
         columns,
-        Math.min(columns, width - x),
-        Math.min(16, height - y),
-        bits === 16 ? 1 : 0
-      )
+        shown: Math.min(columns, width - x),
+        rows: Math.min(16, height - y),
+        wide: bits === 16 ? 1 : 0
+      })
     )
       return n
   }

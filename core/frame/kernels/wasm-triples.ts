@@ -31,7 +31,20 @@ export function wasmTriples(
   ] as const)
     new Uint8Array(buffer, at, length).fill(0)
   exports.alphaOf(from, plane, pixels)
-  exports.triples(from, plane, width, height, 0, height, out, intercepts, bins, marks ? marked : 0, work, 0)
+  exports.triples({
+    from,
+    plane,
+    width,
+    height,
+    top: 0,
+    bottom: height,
+    out,
+    intercepts,
+    bins,
+    marks: marks ? marked : 0,
+    work,
+    narrow: 0
+  })
   marks?.set(new Uint8Array(buffer, marked, pixels))
   return triplesFrom(buffer, out, intercepts)
 }

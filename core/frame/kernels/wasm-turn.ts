@@ -1,5 +1,5 @@
 /** Binds the kernel that turns a picture. */
-import type { Extent, Way } from './kernels'
+import type { FrameSize, SamplingPath } from './kernels'
 import type { Room } from './wasm-room'
 
 /** Clear pixels around the picture, as far as the filter reaches. */
@@ -22,9 +22,9 @@ function widened(used: Uint8Array, across: number, down: number): Uint8Array {
 export function wasmTurn(
   { exports, lay }: Room,
   rgba: Float32Array,
-  { width, height }: Extent,
-  { width: toWidth, height: toHeight }: Extent,
-  { u, v, du, dv }: Way
+  { width, height }: FrameSize,
+  { width: toWidth, height: toHeight }: FrameSize,
+  { u, v, du, dv }: SamplingPath
 ): Float32Array {
   const [stride, rows] = [width + 2 * RIM, height + 2 * RIM]
   const side = 2 ** Number(exports.SQUARE.value)
@@ -45,7 +45,21 @@ export function wasmTurn(
   const row = new Float32Array(buffer, to, 4 * toWidth)
   const result = new Float32Array(4 * toWidth * toHeight)
   for (let y = 0; y < toHeight; y++) {
-    exports.turnRow(from, stride, RIM, marks, across, width, height, to, toWidth, u - dv * y, v + du * y, du, dv)
+    exports.turnRow({
+      from,
+      stride,
+      rim: RIM,
+      used: marks,
+      squares: across,
+      width,
+      height,
+      to,
+      pixels: toWidth,
+      u0: u - dv * y,
+      v0: v + du * y,
+      du,
+      dv
+    })
     result.set(row, 4 * y * toWidth)
   }
   return result

@@ -17,8 +17,9 @@ import { wasmLedByLuma } from './wasm-led'
 import { wasmChromaKey, wasmDither8, wasmKeyHue, wasmTakeBackground, wasmTakeOut } from './wasm-keys'
 import { wasmFfv1Decode, wasmFfv1Encode } from './wasm-ffv1'
 import { countsAt, LOOK_TABLES, wasmExamine } from './wasm-examine'
-import type { KernelExports } from './exports'
+import { kernelsOf } from './exports'
 import type { Room } from './wasm-room'
+import { wasmTextureDecode, wasmTextureEncode } from './wasm-texture'
 import { wasmTriples } from './wasm-triples'
 import { wasmTurn } from './wasm-turn'
 import { wasmReadingsApart, wasmProres, wasmProresAlpha } from './wasm-prores'
@@ -39,7 +40,7 @@ const bytesOf = (samples: Uint8Array | Uint16Array): Uint8Array =>
 /** Instantiates the compiled module. The module imports nothing but `env.abort`, which no kernel reaches. */
 export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> {
   const instance = await WebAssembly.instantiate(module, { env: { abort: () => undefined } })
-  const exports = instance.exports as unknown as KernelExports
+  const exports = kernelsOf(instance)
 
   function got(at: number, bytes: number): number {
     if (at >>> 0 === 0) throw noRoom(`the kernels could not get ${Math.ceil(bytes / 2 ** 20)} MiB of memory`)
@@ -122,7 +123,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
         if (old) target.fill(0, first, first + part.length)
         continue
       }
-      exports[kernel](from, to, pixels, matte[0], matte[1], matte[2])
+      exports[kernel]({ from, to, pixels, mr: matte[0], mg: matte[1], mb: matte[2] })
       target.set(memory.subarray(to, to + part.length), first)
     }
     return result
@@ -177,7 +178,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     ]
     new Uint8Array(exports.memory.buffer).set(bytesOf(samples), from)
     exports.lookBegin(histogram, levels, out, 0)
-    exports.look(from, 0, samples.length / 4, histogram, levels, out)
+    exports.look({ from, first: 0, end: samples.length / 4, histogram, levels, out })
     exports.lookEnd(histogram, levels, out)
     return countsAt(exports.memory.buffer, histogram, levels, out)
   }
@@ -231,7 +232,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     memory.set(bytesOf(samples), from)
     memory.fill(0, zeros, zeros + stride + 16)
     exports.pngRows(from, rows, width * height, wide ? 1 : 0, channels)
-    exports.pngFilter(rows, filtered, zeros, scratch, stride, height, pixelBytes)
+    exports.pngFilter({ from: rows, to: filtered, zeros, scratch, stride, height, pixelBytes })
     const length = exports.zlib(filtered, size, from, area)
     return taken(from, length)
   }
@@ -256,7 +257,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     const memory = new Uint8Array(exports.memory.buffer)
     memory.set(filtered, from)
     memory.fill(0, zeros, zeros + stride + 16)
-    if (!exports.pngUnfilter(from, rows, zeros, stride, height, pixelBytes)) return null
+    if (!exports.pngUnfilter({ from, to: rows, zeros, stride, height, pixelBytes })) return null
     exports.pngSamples(rows, to, width * height, wide ? 1 : 0, channels)
     const result = taken(to, size)
     return wide ? new Uint16Array(result.buffer) : result
@@ -274,18 +275,18 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       const memory = new Uint8Array(exports.memory.buffer)
       memory.set(bytesOf(colour), from)
       if (alpha) memory.set(bytesOf(alpha), as)
-      exports.yccToRgba(
-        from,
-        from + 2 * planeSize,
-        from + 4 * planeSize,
-        alpha ? as : 0,
+      exports.yccToRgba({
+        ys: from,
+        us: from + 2 * planeSize,
+        vs: from + 4 * planeSize,
+        as: alpha ? as : 0,
         stride,
         width,
         height,
         kr,
         kb,
         to
-      )
+      })
       return new Uint16Array(taken(to, size).buffer)
     },
     zlib,
@@ -305,7 +306,15 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       ) as [number, number, number, number]
       const at = channels === 4 ? from : rows
       new Uint8Array(exports.memory.buffer).set(bytesOf(samples), from)
-      exports.stripRows(from, at, width, samples.length / 4 / width, channels, wide ? 1 : 0, predicted ? 1 : 0)
+      exports.stripRows({
+        from,
+        to: at,
+        width,
+        rows: samples.length / 4 / width,
+        channels,
+        wide: wide ? 1 : 0,
+        predicted: predicted ? 1 : 0
+      })
       if (pack === 'none') return taken(at, size)
       return taken(to, pack === 'lzw' ? exports.lzwPack(at, size, to, area) : exports.zlib(at, size, to, area))
     },
@@ -320,7 +329,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       const memory = new Uint8Array(exports.memory.buffer)
       memory.set(pixels, from)
       if (before) memory.set(before, earlier)
-      const length = exports.rleEncode(from, before ? earlier : 0, width, height, depth, to)
+      const length = exports.rleEncode({ pixels: from, before: before ? earlier : 0, width, height, depth, to })
       return taken(to, length)
     },
     rleDecode(sample, from, canvas, { line, lines, width, height, depth }) {
@@ -331,7 +340,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       if (canvas) memory.set(canvas, to)
       else if (depth === 32) memory.fill(0, to, to + size)
       else new Uint32Array(exports.memory.buffer, to, width * height).fill(0xff000000)
-      const wrong = exports.rleDecode(data, sample.length, from, to, width, line, lines, depth)
+      const wrong = exports.rleDecode({ data, n: sample.length, from, canvas: to, width, line, lines, depth })
       if (wrong === 0) return taken(to, size)
       return { fault: RLE_FAULTS[wrong - 1]!, at: exports.rleWrongAt(), line: exports.rleWrongLine() }
     },
@@ -371,6 +380,8 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     takeOut: (rgba, matte) => wasmTakeOut(room, rgba, matte),
     takeBackground: (rgba, background, solid) => wasmTakeBackground(room, rgba, background, solid),
     keyBeside: (samples, plate, size, how) => wasmKeyBeside(room, samples, plate, size, how),
+    textureEncode: (pixels, size, how) => wasmTextureEncode(room, pixels, size, how),
+    textureDecode: (blocks, size, kind, onto) => wasmTextureDecode(room, blocks, size, kind, onto),
     ledByLuma: (samples, size, shared) =>
       wasmLedByLuma(room, samples, { width: size.width, height: size.height, ...shared }),
     keyHue: (codes, plate, size, how) => wasmKeyHue(room, codes, plate, size, how),
@@ -388,7 +399,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       const memory = new Uint8Array(exports.memory.buffer)
       memory.set(rows, from)
       memory.fill(0, zeros, zeros + stride + 16)
-      exports.pngFilter(from, to, zeros, scratch, stride, height, pixelBytes)
+      exports.pngFilter({ from, to, zeros, scratch, stride, height, pixelBytes })
       return taken(to, size)
     },
 
@@ -398,7 +409,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
       const memory = new Uint8Array(exports.memory.buffer)
       memory.set(filtered, from)
       memory.fill(0, zeros, zeros + stride + 16)
-      const good = exports.pngUnfilter(from, to, zeros, stride, height, pixelBytes)
+      const good = exports.pngUnfilter({ from, to, zeros, stride, height, pixelBytes })
       return good ? taken(to, size) : null
     }
   }

@@ -1,6 +1,6 @@
 /** Deliveries that would be called the same: where they lie together, one would take the place of the other. */
 
-export interface Named {
+export interface NamedDelivery {
   cell: string
   /** As it is handed out. */
   fileName: string
@@ -9,8 +9,8 @@ export interface Named {
 /**
  * Cells by the name they share, of names that more than one has; upper and lower case are one, as some disks take them.
  */
-export function clashesOf(deliveries: readonly Named[]): Map<string, Named[]> {
-  const byName = new Map<string, Named[]>()
+export function clashesOf(deliveries: readonly NamedDelivery[]): Map<string, NamedDelivery[]> {
+  const byName = new Map<string, NamedDelivery[]>()
   for (const each of deliveries) {
     const key = each.fileName.toLowerCase()
     byName.set(key, [...(byName.get(key) ?? []), each])

@@ -3,7 +3,7 @@
  * Plain data.
  */
 import type { Parts } from './settings'
-import type { Trait } from '../../media/formats/format'
+import type { Purpose } from '../../media/formats/traits/described'
 import type { FormatId } from '../../open/rows'
 import type { AlphaMode } from '../../frame/frame'
 
@@ -13,7 +13,7 @@ export interface Destination {
   /** Stations that stand for it; none where no station does. */
   readonly stations: readonly string[]
   /** Traits of which a format has one at least. */
-  readonly takes: readonly Trait[]
+  readonly takes: readonly Purpose[]
   /** One file with its rate in it, a picture a frame, or either. */
   readonly delivers?: 'film' | 'pictures'
   /** Whether one of the two serves better where either is taken. */
@@ -21,7 +21,7 @@ export interface Destination {
   /** How a page must show it. */
   readonly page?: 'film' | 'picture'
   readonly exact?: true
-  readonly prefers: readonly Trait[]
+  readonly prefers: readonly Purpose[]
   readonly parts: Parts
   /** The mode that is right there, where the format can be in it. */
   readonly alpha: AlphaMode
@@ -125,7 +125,8 @@ export const DESTINATIONS: readonly Destination[] = [
     onlySo: true,
     steps: [],
     receiver:
-      'Cut it by its columns and rows, from the top left, say its rate, and blend it as premultiplied; with filtering on, give it a gap between frames.',
+      'Cut it by its columns and rows, from the top left, say its rate, and blend it as premultiplied; with ' +
+      'filtering on, give it a gap between frames.',
     usual: ['png-sheet'],
     else: 'pour a premultiplied PNG sheet'
   },
@@ -140,9 +141,26 @@ export const DESTINATIONS: readonly Destination[] = [
     alpha: STRAIGHT,
     steps: [['edge-fill', {}]],
     receiver:
-      'Let the film material use its alpha as straight. Filtered so, the finest edges come out some codes dark; where that shows, deliver premultiplied frames.',
+      'Let the film material use its alpha as straight. Filtered so, the finest edges come out some codes ' +
+      'dark; where that shows, deliver premultiplied frames.',
     usual: ['webm-vp8', 'webm-vp9', 'quicktime-png'],
     else: 'pour WebM or QuickTime PNG'
+  },
+  {
+    id: 'stage',
+    name: 'Stage or installation player',
+    stations: ['engine-straight'],
+    takes: ['stages'],
+    delivers: 'film',
+    prefers: [],
+    parts: 'colour-alpha',
+    alpha: STRAIGHT,
+    steps: [['edge-fill', {}]],
+    receiver:
+      'Blend its texture as straight, or ask for a premultiplied one where the shader of the player adds. Filtered as ' +
+      'straight, the finest edges come out some codes dark. Keep the film on a fast disk: it is read as it is shown.',
+    usual: ['quicktime-texture', 'quicktime-texture-scaled'],
+    else: 'pour a texture film'
   },
   {
     id: 'web',

@@ -1,31 +1,9 @@
 /** The formats in the groups that people look for them in, and found by words. */
+import { FAMILIES, familyOf } from '../../media/formats/families'
 import type { Format } from '../../media/formats/format'
 import { writtenFormats } from '../../open/registry'
 import { DESTINATIONS } from './destinations'
 import { takes } from './guide'
-
-export interface Family {
-  name: string
-  has(format: Format): boolean
-}
-
-/** Each format stands in the first that has it. */
-export const FAMILIES: readonly Family[] = [
-  {
-    name: 'Films that play in real time',
-    has: ({ delivers, traits }) => delivers === 'film' && traits.includes('edits-live')
-  },
-  { name: 'A picture a frame', has: ({ delivers }) => delivers === 'pictures' },
-  { name: 'Engines', has: ({ traits }) => traits.includes('sheet') },
-  {
-    name: 'Pages and messages',
-    has: ({ page, traits }) => !!page || traits.includes('stickers') || traits.includes('compact')
-  },
-  { name: 'Exact films, to archive and to exchange', has: ({ lossless }) => lossless },
-  { name: 'Other films', has: () => true }
-]
-
-const familyOf = (format: Format): Family => FAMILIES.find(({ has }) => has(format))!
 
 /** All that a search is held against: names, what the format is for, and where it goes. */
 function wordsOf(format: Format): string {
@@ -36,7 +14,9 @@ function wordsOf(format: Format): string {
   return [id, name, tag, familyOf(format).name, ...goes, ...kind, ...depths].join(' ').toLowerCase()
 }
 
-/** Formats that every word of a search is found in, by family, as many families as have any; all for an empty search. */
+/**
+ * Formats that every word of a search is found in, by family, as many families as have any; all for an empty search.
+ */
 export function familiesWith(search: string): { name: string; formats: Format[] }[] {
   const words = search.toLowerCase().split(/\s+/).filter(Boolean)
   const found = writtenFormats.filter(format => words.every(word => wordsOf(format).includes(word)))

@@ -1,4 +1,7 @@
-/** Which outlets serve a destination, best first, and why: drawn from the traits of the format table. */
+/** Which outlets serve a destination, best first, and why: drawn from the uses of the format table. */
+import { sayCoding } from '../../media/formats/document'
+import type { Described, Purpose } from '../../media/formats/traits/described'
+import type { Carrying } from '../../media/formats/traits/carrying'
 import type { Format } from '../../media/formats/format'
 import { writtenFormats } from '../../open/registry'
 import type { Listed } from '../../open/rows'
@@ -22,7 +25,7 @@ export function takes(destination: Destination, format: Format): boolean {
   const { delivers, page, exact } = destination
   return (
     !format.readOnly &&
-    destination.takes.some(trait => format.traits.includes(trait)) &&
+    destination.takes.some(use => format.uses.includes(use)) &&
     (!delivers || format.delivers === delivers) &&
     (!page || (format.page?.element === page && format.page.moves)) &&
     (!exact || format.lossless) &&
@@ -30,15 +33,15 @@ export function takes(destination: Destination, format: Format): boolean {
   )
 }
 
-const deepest = (format: Format): number => Math.max(...format.depths.map(({ alphaBits }) => alphaBits))
+const deepest = (format: Carrying): number => Math.max(...format.depths.map(({ alphaBits }) => alphaBits))
 
 /**
  * How well a format serves: what most receivers ask for where that matters, what the destination prefers, then what a
  * browser would show first.
  */
 function scoreOf(format: Listed, destination: Destination, matter: Matter): number {
-  const has = (trait: Format['traits'][number]): number => (format.traits.includes(trait) ? 1 : 0)
-  const preferred = destination.prefers.filter(trait => format.traits.includes(trait)).length
+  const has = (use: Purpose): number => (format.uses.includes(use) ? 1 : 0)
+  const preferred = destination.prefers.filter(use => format.uses.includes(use)).length
   const rather = destination.rather === format.delivers ? 8 : 0
   const asked = destination.usual.indexOf(format.id)
   const usual = asked < 0 ? 0 : 6 - asked
@@ -58,7 +61,7 @@ function scoreOf(format: Listed, destination: Destination, matter: Matter): numb
 }
 
 /** "16 bit of colour and of alpha", "12 bit of colour, 16 of alpha". */
-function bitsOf(format: Format): string {
+function bitsOf(format: Carrying): string {
   const { depth, colourBits, alphaBits } = format.depths.at(-1)!
   const kind = depth === 32 ? 'bit of floating point' : 'bit'
   return colourBits === alphaBits
@@ -67,26 +70,27 @@ function bitsOf(format: Format): string {
 }
 
 function reasonOf(format: Listed, { usual }: Destination): string {
-  const { traits, delivers, lossless } = format
+  const { uses, delivers } = format
   const said = [
     ...(format.id === usual[0] ? ['most receivers ask for it'] : usual.includes(format.id) ? ['widely asked for'] : []),
-    lossless ? 'every code is kept' : 'alpha is exact, colour is coded with loss',
+    sayCoding(format),
     delivers === 'film' ? 'one file with its rate in it' : 'a picture a frame, whose rate goes along in names and note',
     `up to ${bitsOf(format)}`,
-    ...(traits.includes('edits-live') ? ['made to play in real time'] : []),
-    ...(traits.includes('archival') ? ['an open standard'] : []),
-    ...(traits.includes('everywhere') ? ['opened by nearly everything'] : []),
-    ...(traits.includes('seldom') ? ['though few ask for it'] : []),
-    ...(traits.includes('hard-edges') ? ['but alpha is only on or off, and soft edges are lost'] : [])
+    ...(uses.includes('edits-live') ? ['made to play in real time'] : []),
+    ...(uses.includes('stages') ? ['shown by graphics hardware as it lies in the file'] : []),
+    ...(uses.includes('archival') ? ['an open standard'] : []),
+    ...(uses.includes('everywhere') ? ['opened by nearly everything'] : []),
+    ...(uses.includes('seldom') ? ['though few ask for it'] : []),
+    ...(uses.includes('hard-edges') ? ['but alpha is only on or off, and soft edges are lost'] : [])
   ]
   const sentence = said.join('; ')
   return `${sentence.charAt(0).toUpperCase()}${sentence.slice(1)}.`
 }
 
-function costOf(format: Format): string {
-  if (format.traits.includes('compact')) return format.lossless ? 'Small for what it keeps.' : 'The smallest of these.'
+function costOf(format: Described & Carrying): string {
+  if (format.uses.includes('compact')) return format.lossless ? 'Small for what it keeps.' : 'The smallest of these.'
   if (format.delivers === 'pictures') return 'Large, and as many files as frames.'
-  if (format.traits.includes('edits-live')) return 'Of middling size, about the same whatever it shows.'
+  if (format.uses.includes('edits-live')) return 'Of middling size, about the same whatever it shows.'
   return format.lossless ? 'Large where the picture is busy, small where it is flat.' : 'Of middling size.'
 }
 

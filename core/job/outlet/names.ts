@@ -105,7 +105,9 @@ export function frameNumber(number: number, digits: number): string {
   return (number < 0 ? '-' : '') + String(Math.abs(number)).padStart(digits, '0')
 }
 
-/** What a name is to a disk that minds neither case nor how accents are composed: equal for names that would collide. */
+/**
+ * What a name is to a disk that minds neither case nor how accents are composed: equal for names that would collide.
+ */
 export const nameKey = (name: string): string => name.normalize('NFC').toLowerCase().normalize('NFC')
 
 /** Names that are apart on every disk, whatever case and accents they are written with. */

@@ -1,8 +1,8 @@
 /** An outlet: the saved recipe of one deliverable. Its schema is drawn from its settings and the format table. */
+import type { Carrying } from '../../media/formats/traits/carrying'
 import { z } from 'zod'
 import { carriageById } from '../../media/carriage/carriages'
 import { colourName } from '../../base/colour'
-import type { Format } from '../../media/formats/format'
 import { formatById } from '../../open/registry'
 import type { Listed } from '../../open/rows'
 import type { AlphaMode } from '../../frame/frame'
@@ -37,7 +37,7 @@ export function newOutlet(id: string, format: Listed, name = format.name): Outle
  * An alpha mode as a format can say it: on the one matte colour that its word means, where it means one; null where it
  * cannot.
  */
-export function alphaFor(format: Format, alpha: AlphaMode): AlphaMode | null {
+export function alphaFor(format: Carrying, alpha: AlphaMode): AlphaMode | null {
   const capability = format.alpha[alpha.mode]
   if (!capability.can) return null
   return alpha.mode === 'premultiplied' && capability.matte ? { ...alpha, matte: capability.matte } : alpha
@@ -72,7 +72,8 @@ export function outletProblems(outlet: Outlet): string[] {
     JSON.stringify(alphaFor(format, outlet.alpha)) !== JSON.stringify(outlet.alpha)
   )
     problems.push(
-      `Premultiplied in ${format.name} means on ${colourName(capability.matte!)} (${capability.declares}); on another matte the file would contradict itself. Choose ${colourName(capability.matte!)}, or straight.`
+      `Premultiplied in ${format.name} means on ${colourName(capability.matte!)} (${capability.declares}); on ` +
+        `another matte the file would contradict itself. Choose ${colourName(capability.matte!)}, or straight.`
     )
   if (outlet.parts === 'fill-key' && outlet.alpha.mode === 'none')
     problems.push('A fill that goes with a key is straight or premultiplied; choose which.')
@@ -129,12 +130,26 @@ export function sayAlpha(alpha: AlphaMode): string {
 }
 
 /** Bits of alpha an outlet delivers. */
-export function alphaBitsOf(format: Format, outlet: Outlet): number {
-  return (
-    format.alphaBits?.(optionValues(format.options, outlet.options)) ??
-    format.depths.find(d => d.depth === outlet.depth)?.alphaBits ??
-    outlet.depth
-  )
+export function alphaBitsOf(format: Carrying, outlet: Outlet): number {
+  const options = optionValues(format.options, outlet.options)
+  const asked = format.alphaBits?.(options) ?? (outlet.depth === 16 ? format.codeBits?.(options) : undefined)
+  return asked ?? format.depths.find(d => d.depth === outlet.depth)?.alphaBits ?? outlet.depth
+}
+
+/** Bits of colour an outlet delivers. */
+export function colourBitsOf(format: Carrying, outlet: Outlet): number {
+  const asked = outlet.depth === 16 ? format.codeBits?.(optionValues(format.options, outlet.options)) : undefined
+  return asked ?? format.depths.find(d => d.depth === outlet.depth)?.colourBits ?? outlet.depth
+}
+
+/** What of the codes an outlet's coding keeps, in a sentence. */
+export function sayKept(format: Carrying, outlet: Outlet): string {
+  const exact = format.exact?.(optionValues(format.options, outlet.options)) ?? format.lossless
+  if (exact) return 'Exact: every code comes back as it went in.'
+  if (outlet.parts === 'colour-only' || outlet.alpha.mode === 'none') return 'Lossy in colour.'
+  // alpha that is delivered as a picture of its own is coded as colour is
+  const kept = format.exactAlpha && outlet.parts === 'colour-alpha'
+  return kept ? 'Lossy in colour; alpha is exact.' : 'Lossy in colour; alpha may differ by some codes.'
 }
 
 /** A step of an outlet in a few letters: its size, its rate, or its name. */
@@ -149,12 +164,11 @@ function sayStep({ kind, settings }: Step): string {
 /** The tag line over an outlet: codec, depth, alpha mode. */
 export function tagLine(outlet: Outlet): string {
   const format = formatById(outlet.format)
-  const depth = format.depths.find(d => d.depth === outlet.depth)
   return [
     format.tag,
     storedMode(outlet) === 'none'
-      ? `${depth?.colourBits ?? outlet.depth} bit`
-      : `${depth?.colourBits ?? outlet.depth} bit + ${alphaBitsOf(format, outlet)} alpha`,
+      ? `${colourBitsOf(format, outlet)} bit`
+      : `${colourBitsOf(format, outlet)} bit + ${alphaBitsOf(format, outlet)} alpha`,
     sayParts(outlet),
     ...outlet.steps.filter(step => step.on).map(sayStep)
   ].join(' · ')

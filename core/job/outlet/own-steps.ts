@@ -1,6 +1,6 @@
 /**
- * What an outlet does to every source that goes through it: its size, its rate, its shape of pixels, its depth, after the source's
- * own preparation.
+ * What an outlet does to every source that goes through it: its size, its rate, its shape of pixels, its depth, after
+ * the source's own preparation.
  */
 import type { Marks } from '../marks'
 import { preparationProblems, type Step } from '../../prepare/preparation'

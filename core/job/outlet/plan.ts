@@ -1,8 +1,10 @@
 /** The plan of a pour: which frames, in what form, under which names; or why it cannot be. */
+import type { Carrying } from '../../media/formats/traits/carrying'
+import type { Described } from '../../media/formats/traits/described'
 import { isTagged } from '../../frame/colour-tags'
 import { carriageById } from '../../media/carriage/carriages'
 import type { Content, Form } from '../../media/formats/form'
-import type { Deliverable, Format } from '../../media/formats/format'
+import type { Deliverable } from '../../media/formats/deliverable'
 import { formatById } from '../../open/registry'
 import type { Marks } from '../marks'
 import { formatRate, MOST_OF_SHAPE, nearestRate, rateFraction } from '../../base/rate'
@@ -28,7 +30,9 @@ export interface PourPlan {
   key: { deliverable: Deliverable; fileName: string } | null
   /** The form frames have once read back; of a fill and key, once put together again. */
   due: Form
-  /** How the pictures are called, those of the key with them; absent for films, and in plans from before it was noted. */
+  /**
+   * How the pictures are called, those of the key with them; absent for films, and in plans from before it was noted.
+   */
   pictures?: readonly PictureNames[]
   /** Name of the film, or of the ZIP or folder of pictures, without extension. */
   name: string
@@ -63,7 +67,8 @@ export function pourProblems(facts: SourceFacts, outlet: Outlet, marks: Marks | 
   if (facts.stops) problems.push(facts.stops)
   if (facts.width > format.limits.width || facts.height > format.limits.height)
     problems.push(
-      `${facts.width}x${facts.height} is larger than ${format.name} can be (${format.limits.width}x${format.limits.height}).`
+      `${facts.width}x${facts.height} is larger than ${format.name} can be ` +
+        `(${format.limits.width}x${format.limits.height}).`
     )
   if (format.delivers === 'film') {
     if (!facts.rate)
@@ -72,9 +77,9 @@ export function pourProblems(facts: SourceFacts, outlet: Outlet, marks: Marks | 
       const refused = format.refusesRate(facts.rate)
       if (refused) problems.push(refused)
     }
-    const options = format.refuses?.(optionValues(format.options, outlet.options), facts.rate)
-    if (options && !problems.includes(options)) problems.push(options)
   }
+  const unkept = format.refuses?.(optionValues(format.options, outlet.options), facts.rate)
+  if (unkept && !problems.includes(unkept)) problems.push(unkept)
   const { from, to } = rangeTaken(outlet, facts, marks)
   const { width, height } = facts
   const options = optionValues(format.options, outlet.options)
@@ -91,7 +96,7 @@ export function pourProblems(facts: SourceFacts, outlet: Outlet, marks: Marks | 
 }
 
 function pictureNames(
-  format: Format,
+  format: Described,
   outlet: Outlet,
   fields: Record<string, string>,
   [start, count]: readonly [number, number],
@@ -106,7 +111,7 @@ function pictureNames(
 }
 
 /** What stands around the number in the names of pictures: where names of two numbers differ, the number is. */
-function calledAs(format: Format, outlet: Outlet, fields: Record<string, string>, part: string): PictureNames {
+function calledAs(format: Described, outlet: Outlet, fields: Record<string, string>, part: string): PictureNames {
   const { digits } = outlet
   const [ones, twos] = ['1', '2'].map(
     digit => `${fillName(outlet.framePattern, { ...fields, frame: part + digit.repeat(digits) })}.${format.extension}`
@@ -117,7 +122,7 @@ function calledAs(format: Format, outlet: Outlet, fields: Record<string, string>
 }
 
 /** The tracks of sound that go along: those the format takes, as many as it takes, each by its place in the source. */
-function soundsTaken(format: Format, facts: SourceFacts, from: number, frames: number): SoundForm[] {
+function soundsTaken(format: Carrying, facts: SourceFacts, from: number, frames: number): SoundForm[] {
   const { rate } = facts
   if (!rate) return []
   return soundsOf(facts)
@@ -170,10 +175,12 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
   const [content, key] = carriage.contents(outlet)
   const linear = format.transfer === 'linear'
   const curve = linear ? curveOf(facts.tags) : null
+  const bits = outlet.depth === 16 ? format.codeBits?.(options) : undefined
   const form: Form = {
     depth: outlet.depth,
+    ...(bits && bits < outlet.depth ? { bits } : {}),
     alpha: whole ? outlet.alpha : OPAQUE,
-    alphaBits: whole ? alphaBitsOf(format, outlet) : outlet.depth,
+    alphaBits: whole ? alphaBitsOf(format, outlet) : (bits ?? outlet.depth),
     transfer: format.transfer ?? 'srgb',
     ...(curve ? { curve } : {}),
     half: format.halfFloat?.(options) ?? false,

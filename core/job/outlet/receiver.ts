@@ -35,8 +35,10 @@ export const Receiver = z.object({
 })
 export type Receiver = z.infer<typeof Receiver>
 
+/** A receiver that demands nothing yet. */
 export const emptyReceiver = (name: string): Receiver => Receiver.parse({ pour: 'receiver', version: 1, name })
 
+/** The text of a receiver's file. */
 export const writeReceiver = (receiver: Receiver): string => `${JSON.stringify(receiver, null, 2)}\n`
 
 /** Reads a receiver's demands; throws a plain Error with one sentence where the text is none. */
@@ -99,7 +101,9 @@ export function unmet(plan: PourPlan, receiver: Receiver, bytes: number | null):
   if (rate && (!deliverable.rate || !sameRate(deliverable.rate, rate)))
     found.push({
       id: 'rate',
-      sentence: `${says} asks for ${formatRate(rate)} f/s; this plays at ${deliverable.rate ? formatRate(deliverable.rate) : 'no known rate'}.`,
+      sentence:
+        `${says} asks for ${formatRate(rate)} f/s; this plays at ` +
+        `${deliverable.rate ? formatRate(deliverable.rate) : 'no known rate'}.`,
       ...(deliverable.rate
         ? {
             mend: {
@@ -113,7 +117,9 @@ export function unmet(plan: PourPlan, receiver: Receiver, bytes: number | null):
     const can = formatById(outlet.format).alpha[alpha].can
     found.push({
       id: 'alpha',
-      sentence: `${says} asks for ${alpha === 'none' ? 'no alpha' : `${alpha} alpha`}; this is ${due.alpha.mode === 'none' ? 'without alpha' : due.alpha.mode}.`,
+      sentence:
+        `${says} asks for ${alpha === 'none' ? 'no alpha' : `${alpha} alpha`}; this is ` +
+        `${due.alpha.mode === 'none' ? 'without alpha' : due.alpha.mode}.`,
       ...(can
         ? {
             mend: {

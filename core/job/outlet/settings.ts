@@ -25,7 +25,7 @@ export const Sound = z.enum(['as-is', 'none'])
 export type Sound = z.infer<typeof Sound>
 
 /** A way to say a setting on the command line: `takes` in words, `read` the value, to be held to the schema. */
-export interface Typed {
+export interface TypedSetting {
   takes: string
   /** Undefined where the text is another setting's of the same flag. */
   read(text: string, now: unknown): unknown
@@ -44,14 +44,14 @@ export interface OutletSetting<S extends z.ZodType = z.ZodType> {
   /** Its field, and the part of the form that it stands in; none where the form draws it by hand. */
   readonly form?: { part: 'names' | 'sound'; field: Field; only?: 'film' | 'pictures' }
   /** By the name that `--set` has for it. */
-  readonly typed?: Readonly<Record<string, Typed>>
+  readonly typed?: Readonly<Record<string, TypedSetting>>
   /** Results made under another value are out of date; else it decides nothing, or the plan holds what it came to. */
   readonly inRecipe: boolean
 }
 
 const setting = <S extends z.ZodType>(of: OutletSetting<S>): OutletSetting<S> => of
 
-const asText: Typed['read'] = text => text
+const asText: TypedSetting['read'] = text => text
 const whole = (text: string): number => (/^\d+$/.test(text.trim()) ? Number(text) : NaN)
 /** A frame may be counted up to here where an end of a range is typed. */
 const MOST_FRAMES = 1e9

@@ -32,7 +32,7 @@ export function secondsOfText(text: string): number | null {
 }
 
 /** What is typed into the fields; empty where nothing is asked for. */
-export interface Typed {
+export interface TypedDemands {
   width: string
   height: string
   rate: string
@@ -48,7 +48,7 @@ export interface Read {
 }
 
 /** The demands, or one sentence on the first that cannot be understood. */
-export function readTyped({ width, height, rate, seconds, bytes }: Typed): Read | string {
+export function readTyped({ width, height, rate, seconds, bytes }: TypedDemands): Read | string {
   const side = (text: string): number | null => {
     const value = numberOf(text.replace(/\s*px$/i, ''))
     return value !== null && Number.isInteger(value) && value >= 1 && value <= 65_535 ? value : null

@@ -3,19 +3,19 @@ import { z } from 'zod'
 import { Finding, type SourceFacts } from '../../source/source'
 import { AlphaAnswer, judgeMode } from './mode'
 import { findingsOf } from './findings'
-import type { Look } from './look'
-import type { Seen, Tally } from './tally'
+import type { AlphaLook } from './look'
+import type { FrameLook, Tally } from './tally'
 import { sumTriples } from './triples'
 
-export const Coverage = z.object({ clear: z.number(), partial: z.number(), solid: z.number() })
-export type Coverage = z.infer<typeof Coverage>
+export const ExaminedShare = z.object({ clear: z.number(), partial: z.number(), solid: z.number() })
+export type ExaminedShare = z.infer<typeof ExaminedShare>
 
 export const Examination = z.object({
   alpha: AlphaAnswer,
   /** Pixels by alpha over all frames, 256 bins. */
   histogram: z.array(z.number()).length(256),
   /** Share of clear, partial and solid pixels in each frame. */
-  ribbon: z.array(Coverage),
+  ribbon: z.array(ExaminedShare),
   /** Distinct alpha codes in use, at the source's depth. */
   levels: z.number(),
   least: z.number(),
@@ -30,11 +30,11 @@ function bitsSet(levels: Uint8Array): number {
   return count
 }
 
-function tally(seen: readonly Seen[], hasChannel: boolean): Tally {
+function tally(seen: readonly FrameLook[], hasChannel: boolean): Tally {
   const looks = seen.map(s => s.look)
   const histogram = new Array<number>(256).fill(0)
   const levels = new Uint8Array(8192)
-  const sum = (pick: (look: Look) => number): number => looks.reduce((total, look) => total + pick(look), 0)
+  const sum = (pick: (look: AlphaLook) => number): number => looks.reduce((total, look) => total + pick(look), 0)
   for (const look of looks) {
     for (let i = 0; i < 256; i++) histogram[i]! += look.histogram[i]!
     for (let i = 0; i < levels.length; i++) levels[i]! |= look.levels[i]!
@@ -55,7 +55,7 @@ function tally(seen: readonly Seen[], hasChannel: boolean): Tally {
   }
 }
 
-function ribbonOf(seen: readonly Seen[], frames: number): Examination['ribbon'] {
+function ribbonOf(seen: readonly FrameLook[], frames: number): Examination['ribbon'] {
   const ribbon = Array.from({ length: Math.max(frames, seen.at(-1)?.frame ?? 0) }, () => ({
     clear: 0,
     partial: 0,
@@ -72,7 +72,7 @@ function ribbonOf(seen: readonly Seen[], frames: number): Examination['ribbon'] 
  * Judges a clip from the looks at its frames, given in order. Frames that were not seen stand as empty columns in the
  * ribbon.
  */
-export function examine(seen: readonly Seen[], facts: SourceFacts): Examination {
+export function examine(seen: readonly FrameLook[], facts: SourceFacts): Examination {
   const all = tally(seen, facts.claim.mode !== 'none')
   const lit = facts.bitDepth === 32 && facts.claim.mode === 'premultiplied'
   const alpha = judgeMode({ ...all, lit }, facts.claim)

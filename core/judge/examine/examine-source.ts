@@ -6,7 +6,7 @@ import { inOrder } from '../../base/pool'
 import type { Workshop } from '../../frame/workshop'
 import type { ExamineTasks } from './tasks'
 import { examine, type Examination } from './examination'
-import type { Seen } from './tally'
+import type { FrameLook } from './tally'
 
 export interface Examining extends Pick<Workshop<ExamineTasks>, 'pool' | 'signal'> {
   /** Told the frames looked at. */
@@ -18,15 +18,15 @@ export interface Examining extends Pick<Workshop<ExamineTasks>, 'pool' | 'signal
 }
 
 /**
- * Examines the whole clip at low priority, unless it is urgent. Rejects when not one frame can be read, with the first frame's reason, and
- * on abort.
+ * Examines the whole clip at low priority, unless it is urgent. Rejects when not one frame can be read, with the first
+ * frame's reason, and on abort.
  */
 export async function examineSource(
   spec: SourceSpec,
   facts: SourceFacts,
   { pool, signal, onProgress, ahead = pool.size * 2, urgent }: Examining
 ): Promise<Examination> {
-  const seen: Seen[] = []
+  const seen: FrameLook[] = []
   const unread: number[] = []
   let first: unknown = null
   await inOrder(
@@ -48,7 +48,9 @@ export async function examineSource(
   if (seen.length === 0) throw first
   const examination = examine(seen, facts)
   if (unread.length === 0) return examination
-  const sentence = `${unread.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(unread)} of ${facts.frames} cannot be read: ${sentenceOf(first)}`
+  const sentence =
+    `${unread.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(unread)} of ${facts.frames} ` +
+    `cannot be read: ${sentenceOf(first)}`
   // of a sequence the picture before can stand there, or none; within a film nobody knows what it would do
   const mends = spec.kind === 'files' && spec.numbers ? waysOn(unread.length) : {}
   return {

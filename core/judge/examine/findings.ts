@@ -83,7 +83,8 @@ const solidEverywhere: Finder = (all, facts) => {
   return finding(
     'background-left-on',
     'fault',
-    `${what}; the background is one flat colour, ${colourName(colour)}. The background was probably left on: whatever is below will be hidden.`,
+    `${what}; the background is one flat colour, ${colourName(colour)}. The background was probably left on: ` +
+      'whatever is below will be hidden.',
     [],
     { mend: mend, causes }
   )
@@ -105,7 +106,8 @@ const clearFrames: Finder = (all, facts) => {
     ? finding(
         'clear-frames',
         'note',
-        `${frames.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(frames)} of ${facts.frames} ${frames.length === 1 ? 'is' : 'are'} wholly clear.`,
+        `${frames.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(frames)} of ${facts.frames} ` +
+          `${frames.length === 1 ? 'is' : 'are'} wholly clear.`,
         frames
       )
     : null
@@ -133,7 +135,8 @@ const limitedRange: Finder = all =>
     ? finding(
         'limited-range-alpha',
         'fault',
-        `Alpha runs from ${Math.round(all.least * 255)} to ${Math.round(all.most * 255)} of 255: it was stored in limited range. Clear areas will show as haze and solid ones will let the backdrop through.`,
+        `Alpha runs from ${Math.round(all.least * 255)} to ${Math.round(all.most * 255)} of 255: it was ` +
+          'stored in limited range. Clear areas will show as haze and solid ones will let the backdrop through.',
         [],
         {
           mend: step('Stretch to full range', 'alpha-full-range'),
@@ -187,7 +190,8 @@ const repeatedLast: Finder = (all, facts) => {
   return finding(
     'first-frame-repeats',
     'warning',
-    `The last frame, ${n}, repeats frame 1, so a loop stutters for one frame${facts.rate ? ` of 1/${Math.round(facts.rate[0] / facts.rate[1])} s` : ''}.`,
+    `The last frame, ${n}, repeats frame 1, so a loop stutters for one ` +
+      `frame${facts.rate ? ` of 1/${Math.round(facts.rate[0] / facts.rate[1])} s` : ''}.`,
     [n],
     { mend: step(`Leave frame ${n} out`, 'drop-last') }
   )
@@ -200,7 +204,8 @@ const fewLevels: Finder = (all, facts) => {
   return finding(
     'few-levels',
     'warning',
-    `Alpha lives at ${all.levels} levels only, of the ${facts.bitDepth === 8 ? 256 : 65536} its depth has, although ${sayShare(all.partial / total)} of the picture is partly clear.`,
+    `Alpha lives at ${all.levels} levels only, of the ${facts.bitDepth === 8 ? 256 : 65536} its depth has, ` +
+      `although ${sayShare(all.partial / total)} of the picture is partly clear.`,
     [],
     { mend: SOFTER, causes: 'Soft edges show as bands. It was probably made by a palette or quantised on the way.' }
   )
@@ -221,7 +226,8 @@ const wideColour: Finder = (_, facts) => {
   return finding(
     'wide-colour',
     'note',
-    `Its colour is ${sayTags(facts.tags)}. Formats that can say so carry that along; for the others it is brought to sRGB, or its codes are kept and shown as other colours.`,
+    `Its colour is ${sayTags(facts.tags)}. Formats that can say so carry that along; for the others it is ` +
+      'brought to sRGB, or its codes are kept and shown as other colours.',
     [],
     {
       mend: from ? step('Bring it to sRGB', 'bring-to-srgb', { from }) : KEEP_CODES,
@@ -239,7 +245,8 @@ const duplicates: Finder = all => {
     ? finding(
         'held-frames',
         'note',
-        `${frames.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(frames)} ${frames.length === 1 ? 'is' : 'are'} the same as the one before.`,
+        `${frames.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(frames)} ` +
+          `${frames.length === 1 ? 'is' : 'are'} the same as the one before.`,
         frames
       )
     : null
@@ -281,7 +288,8 @@ const contradicted: Finder = (_, facts, alpha) => {
       ? finding(
           'unlabelled-premultiplied',
           'warning',
-          `The pixels are premultiplied on ${colourName(alpha.matte!)} and nothing in the file says so. Read as straight, its rims turn ${alpha.matte === '#000000' ? 'dark' : 'light'}.`,
+          `The pixels are premultiplied on ${colourName(alpha.matte!)} and nothing in the file says so. Read ` +
+            `as straight, its rims turn ${alpha.matte === '#000000' ? 'dark' : 'light'}.`,
           [],
           { causes: 'Programs that ask will be answered by guess; those that do not take it as straight.' }
         )
@@ -337,7 +345,8 @@ const pixelShape: Finder = (_, facts) => {
     : finding(
         'non-square-pixels',
         'warning',
-        `Pixels are ${w}:${h}, not square; programs that ignore this show the picture too ${w < h ? 'wide' : 'narrow'}.`,
+        `Pixels are ${w}:${h}, not square; programs that ignore this show the picture too ` +
+          `${w < h ? 'wide' : 'narrow'}.`,
         [],
         { mend: step('Make pixels square', 'square-pixels') }
       )
@@ -359,7 +368,8 @@ const specks: Finder = (all, facts) => {
   return finding(
     'specks',
     'warning',
-    `${count === 1 ? 'A speck stands by itself' : `${count} specks stand by themselves`} in ${having.length} of ${facts.frames} frames, of ${size === 1 ? 'one pixel' : `up to ${size} pixels`}.`,
+    `${count === 1 ? 'A speck stands by itself' : `${count} specks stand by themselves`} in ${having.length} ` +
+      `of ${facts.frames} frames, of ${size === 1 ? 'one pixel' : `up to ${size} pixels`}.`,
     having.map(s => s.frame),
     {
       mend: step('Remove the specks', 'alpha-specks', { size: size + 1, holes: false }),
@@ -376,7 +386,8 @@ const faintIslands: Finder = (all, facts) => {
   return finding(
     'faint-islands',
     'warning',
-    `Faint patches lie apart from the subject in ${having.length} of ${facts.frames} frames; their alpha stays below ${sayShare(most + 0.001)}.`,
+    `Faint patches lie apart from the subject in ${having.length} of ${facts.frames} frames; their alpha ` +
+      `stays below ${sayShare(most + 0.001)}.`,
     having.map(s => s.frame),
     {
       mend: step('Remove the haze', 'alpha-haze', { below: Math.ceil(most * 1000) / 10 }),
@@ -398,7 +409,8 @@ const bleedThrough: Finder = all => {
   return finding(
     'bleed-through',
     'warning',
-    `Areas that should be solid are not quite: ${sayShare(pixels / total)} of the picture has alpha from ${sayShare(least)} to just below full.`,
+    `Areas that should be solid are not quite: ${sayShare(pixels / total)} of the picture has alpha from ` +
+      `${sayShare(least)} to just below full.`,
     having.flatMap(({ frame, look }) => (look.plane.bleed > BLEEDING * look.width * look.height ? [frame] : [])),
     {
       mend: step('Make them solid', 'alpha-levels', { low: 0, high: Math.max(1, Math.floor(least * 1000) / 10) }),
@@ -420,12 +432,14 @@ const fields: Finder = (all, facts) => {
   return finding(
     'fields',
     'warning',
-    `Edges go to and fro from line to line in ${combed.length} of ${facts.frames} frames: they hold two moments in alternate lines, as interlaced pictures do.`,
+    `Edges go to and fro from line to line in ${combed.length} of ${facts.frames} frames: they hold two ` +
+      'moments in alternate lines, as interlaced pictures do.',
     combed.map(s => s.frame),
     {
       mend: step('Keep one field', 'one-field'),
       causes:
-        'Scaled, turned or blended, the lines become combs and flicker. Half of the moments are lost by the mend; better have it rendered progressive.'
+        'Scaled, turned or blended, the lines become combs and flicker. Half of the moments are lost by the ' +
+        'mend; better have it rendered progressive.'
     }
   )
 }
@@ -442,7 +456,8 @@ const twice: Finder = (all, _, alpha) => {
   return finding(
     'multiplied-twice',
     'fault',
-    `Colour was multiplied by alpha twice: ${triples.twice} edges are mixed that way, ${triples.premultiplied} as if once.`,
+    `Colour was multiplied by alpha twice: ${triples.twice} edges are mixed that way, ` +
+      `${triples.premultiplied} as if once.`,
     [],
     {
       mend: step('Undo one multiplication', 'take-matte-out', { matte: '#000000' }),
@@ -473,7 +488,8 @@ const loopSeam: Finder = (all, facts) => {
   return finding(
     'loop-seam',
     'note',
-    `If it is meant to loop, its seam jumps: from frame ${facts.frames} to 1 it moves ${sayTimes(times)} times as far as from frame to frame.`,
+    `If it is meant to loop, its seam jumps: from frame ${facts.frames} to 1 it moves ${sayTimes(times)} ` +
+      'times as far as from frame to frame.',
     [facts.frames],
     {
       mend: step('Blend the end into the beginning', 'close-loop', {
@@ -498,7 +514,8 @@ const sound: Finder = (all, facts) => {
     return finding(
       'plate-sound',
       'warning',
-      `It stands before a screen, and has sound (${going.map(saySound).join('; ')}). Should that go along with what is keyed?`,
+      `It stands before a screen, and has sound (${going.map(saySound).join('; ')}). Should that go along ` +
+        'with what is keyed?',
       [],
       {
         mend: step('Leave its sound out', 'sound', { goes: 'out' }),
@@ -530,12 +547,15 @@ const brokenNumbers: Finder = all => {
   return finding(
     'broken-values',
     'fault',
-    `${many(pixels, 'pixel')} in ${having.length === 1 ? `frame ${frame}` : many(having.length, 'frame')} ${pixels === 1 ? 'holds' : 'hold'} values that are no numbers or have no end; the first in frame ${frame} at ${x}, ${y}.`,
+    `${many(pixels, 'pixel')} in ${having.length === 1 ? `frame ${frame}` : many(having.length, 'frame')} ` +
+      `${pixels === 1 ? 'holds' : 'hold'} values that are no numbers or have no end; the first in frame ` +
+      `${frame} at ${x}, ${y}.`,
     having.map(each => each.frame),
     {
       mend: step('Mend them from around', 'mend-values', { from: 'around' }),
       causes:
-        'Programs show them as black, white or flicker, and filters spread them; formats of whole codes cannot hold them.',
+        'Programs show them as black, white or flicker, and filters spread them; formats of whole codes ' +
+        'cannot hold them.',
       orElse: step('Put 0 there', 'mend-values', { from: 'zero' })
     }
   )

@@ -6,9 +6,9 @@ import { coded } from '../../frame/transfer'
 import type { Kernels, Triples } from '../../frame/kernels/kernels'
 import { brokenValues, type BrokenValues } from '../../frame/numbers'
 import { latticeOf } from './fades'
-import { readPlane, type Plane } from './plane'
+import { readPlane, type AlphaFaults } from './plane'
 
-export interface Look {
+export interface AlphaLook {
   width: number
   height: number
   /** Pixels by alpha, in 256 bins of the full range. */
@@ -34,7 +34,7 @@ export interface Look {
   triples: Triples | null
   /** Stored codes at a lattice of places, to see what they do over time. */
   lattice: Uint16Array
-  plane: Plane
+  plane: AlphaFaults
   /** Equal for equal frames; see `Kernels.fingerprint`. */
   fingerprint: string
   /** Values that are no numbers, and alpha beyond its range; absent where all is well. */
@@ -104,7 +104,7 @@ function dimmed(frame: Frame): Frame | null {
  * Examines one frame as it is stored. Float frames are looked at as 16-bit codes. Time and memory are linear in its
  * pixels.
  */
-export function lookAt(frame: Frame, kernels: Kernels): Look {
+export function lookAt(frame: Frame, kernels: Kernels): AlphaLook {
   const { width, height } = frame
   const pixels = width * height
   const codes = frame.samples instanceof Uint8Array ? frame : withDepth(frame, 16, kernels)
@@ -155,7 +155,7 @@ function shining({ samples, alpha }: Frame): number {
  * Examines a frame as it came: its codes as a screen has them, and what those no longer show, light where there is no
  * alpha and values that are no numbers.
  */
-export function lookAtStored(frame: Frame, kernels: Kernels): Look {
+export function lookAtStored(frame: Frame, kernels: Kernels): AlphaLook {
   const look = lookAt(coded(frame, kernels), kernels)
   const broken = brokenValues(frame)
   return { ...look, excess: look.excess + shining(frame), ...(broken ? { broken } : {}) }

@@ -305,7 +305,8 @@ export function judgeMode(weighed: Weighed, claim: AlphaClaim): AlphaAnswer {
       const decided = held(votes.mode, votes.sure, from, '')
       const against =
         votes.mode === 'premultiplied' && best.impossible > IMPOSSIBLE * w.partial
-          ? ` Against it speak ${many(best.impossible)} of ${many(w.partial)} partial pixels, whose colour goes beyond what alpha allows.`
+          ? ` Against it speak ${many(best.impossible)} of ${many(w.partial)} partial pixels, whose colour ` +
+            'goes beyond what alpha allows.'
           : ''
       return { ...decided, evidence: { ...decided.evidence, sentence: sayVotes(decided, matteName) + against } }
     }
@@ -317,7 +318,9 @@ export function judgeMode(weighed: Weighed, claim: AlphaClaim): AlphaAnswer {
       'clear',
       'Different colours lie under the clear pixels, which premultiplying would have wiped out.'
     )
-  const odds = `The pixels are at odds: ${many(edgesS + fadesS)} places speak for straight, ${many(edgesP + fadesP)} for premultiplied.`
+  const odds =
+    `The pixels are at odds: ${many(edgesS + fadesS)} places speak for straight, ` +
+    `${many(edgesP + fadesP)} for premultiplied.`
   if (possible.length === 0) {
     if (votes?.mode === 'premultiplied' && best.impossible <= SMEARED * w.partial) return claimed(odds)
     // without a clear pixel the matte may be a colour that nothing shows
@@ -325,7 +328,8 @@ export function judgeMode(weighed: Weighed, claim: AlphaClaim): AlphaAnswer {
       'straight',
       w.triples.clear > 0 ? 0.95 : SURE,
       'impossible',
-      `In ${many(best.impossible)} of ${many(w.partial)} partial pixels the colour goes beyond what alpha allows, so it cannot be premultiplied on ${matteName}.`
+      `In ${many(best.impossible)} of ${many(w.partial)} partial pixels the colour goes beyond what alpha ` +
+        `allows, so it cannot be premultiplied on ${matteName}.`
     )
   }
   if (weighed.lit && weighed.triples.above > IMPOSSIBLE * w.partial && edgesS + edgesP + fadesS + fadesP < FEW)
@@ -350,21 +354,27 @@ function guessed(w: Weighed, best: Candidate): { mode: 'straight' | 'premultipli
   if (torn >= RIMS.few && torn > RIMS.leaps * joined)
     return {
       mode: 'straight',
-      sentence: `At ${many(torn)} of ${many(rims)} rims colour leaps to the ${name} of clear pixels, which only straight alpha does; it is a guess.`
+      sentence:
+        `At ${many(torn)} of ${many(rims)} rims colour leaps to the ${name} of clear pixels, which ` +
+        'only straight alpha does; it is a guess.'
     }
   if (alike > ALIKE.pixels * w.partial) {
     const nobodys = Math.min(apart(w.clearColour, '#000000'), apart(w.clearColour, '#ffffff')) > 3
     return nobodys
       ? {
           mode: 'straight',
-          sentence: `The ${name} of ${many(alike)} of ${many(w.partial)} partial pixels also lies under clear ones, as where straight edges were filled; it is a guess.`
+          sentence:
+            `The ${name} of ${many(alike)} of ${many(w.partial)} partial pixels also lies under clear ` +
+            'ones, as where straight edges were filled; it is a guess.'
         }
       : null
   }
   if (joined >= RIMS.few && torn <= RIMS.torn * joined && best.impossible <= RIMS.possible * w.partial)
     return {
       mode: 'premultiplied',
-      sentence: `At ${many(joined)} of ${many(rims)} rims colour runs into the ${name} of clear pixels without a step, as premultiplied alpha does; it is a guess.`
+      sentence:
+        `At ${many(joined)} of ${many(rims)} rims colour runs into the ${name} of clear pixels ` +
+        'without a step, as premultiplied alpha does; it is a guess.'
     }
   return null
 }
@@ -396,7 +406,10 @@ function sayVotes({ mode, evidence: e }: AlphaAnswer, matte: string): string {
   const against =
     mode === 'straight' ? [e.votesPremultiplied, e.fadesPremultiplied] : [e.votesStraight, e.fadesStraight]
   if (e.decidedBy === 'fades')
-    return `Where one colour fades, it ${mode === 'straight' ? 'stays the same' : `turns to ${matte}`} at ${many(fades)} of ${many(fades + against[1]!)} places, as ${word} alpha does.`
+    return (
+      `Where one colour fades, it ${mode === 'straight' ? 'stays the same' : `turns to ${matte}`} at ` +
+      `${many(fades)} of ${many(fades + against[1]!)} places, as ${word} alpha does.`
+    )
   const all = fades + against[1]!
   const also =
     fades && fades >= against[1]!
@@ -404,7 +417,10 @@ function sayVotes({ mode, evidence: e }: AlphaAnswer, matte: string): string {
       : against[1]! >= FEW
         ? `, but ${many(against[1]!)} of ${many(all)} fades say otherwise`
         : ''
-  return `${many(edges)} of ${many(edges + against[0]!)} edges that can tell are mixed as ${word} alpha mixes them${also}.`
+  return (
+    `${many(edges)} of ${many(edges + against[0]!)} edges that can tell are mixed as ${word} alpha mixes ` +
+    `them${also}.`
+  )
 }
 
 /** Whether pixels overrule what a file says by its standard or flag. */
@@ -451,6 +467,8 @@ export function sayTaken(found: AlphaAnswer, claim: AlphaClaim): { taken: boolea
     ? { taken: true, sentence: `Taken as ${name(found)}, though the file says ${name(claim)} (${claim.says}).` }
     : {
         taken: false,
-        sentence: `Taken as ${name(claim)}, as the file says (${claim.says}); its pixels look ${name(found)} to ${Math.round(found.confidence * 100)} %.`
+        sentence:
+          `Taken as ${name(claim)}, as the file says (${claim.says}); its pixels look ${name(found)} ` +
+          `to ${Math.round(found.confidence * 100)} %.`
       }
 }

@@ -7,7 +7,7 @@ import type { AlphaPlane } from '../../frame/kernels/kernels'
 
 const FULL = 65535
 
-export interface Plane {
+export interface AlphaFaults {
   /** Islands, those of a few pixels, and pixels of the largest of them. */
   islands: number
   specks: number
@@ -42,7 +42,7 @@ function pointsOf({ samples, width, height }: Frame): Uint8Array {
   return points
 }
 
-const NO_PLANE: Omit<Plane, 'points'> = {
+const NO_PLANE: Omit<AlphaFaults, 'points'> = {
   islands: 1,
   specks: 0,
   speckMost: 0,
@@ -54,7 +54,7 @@ const NO_PLANE: Omit<Plane, 'points'> = {
 }
 
 /** What a frame of 8 or 16-bit codes shows, from what the kernel found of its alpha; null where it has none. */
-export function readPlane(frame: Frame, found: AlphaPlane | null): Plane {
+export function readPlane(frame: Frame, found: AlphaPlane | null): AlphaFaults {
   const points = pointsOf(frame)
   if (!found) return { ...NO_PLANE, points }
   const { bleed, bleedLeast, comb } = found

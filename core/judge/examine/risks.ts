@@ -1,4 +1,5 @@
 /** What an outlet's choices cost the sources at hand, in figures; none of it stands against a pour. */
+import type { Carrying } from '../../media/formats/traits/carrying'
 import type { Examination } from './examination'
 import { sayTags, type ColourTags } from '../../frame/colour-tags'
 import type { Format } from '../../media/formats/format'
@@ -39,7 +40,7 @@ const shareOf = ({ alpha: { evidence } }: Looked['examination'], pixels: number)
   pixels / Math.max(1, evidence.clearPixels + evidence.partialPixels + evidence.solidPixels)
 
 /** Whether a codec fills edges itself, or is set so that it loses nothing but rounding. */
-const isGentle = (format: Format, options: Readonly<Record<string, unknown>>): boolean =>
+const isGentle = (format: Carrying, options: Readonly<Record<string, unknown>>): boolean =>
   Object.entries(format.options).some(
     ([key, field]) =>
       (field.type === 'switch' && field.fillsEdges && options[key] === true) ||
@@ -53,14 +54,16 @@ const RULES: readonly Rule[] = [
     chosen: choice => hasAlpha(choice) && kept(choice) === 2,
     figure: ({ examination }) => (examination.levels > 2 ? examination.levels : 0),
     say: ({ name, figure, examination }) =>
-      `Alpha is only on or off here: ${numbers.format(figure)} levels of ${name} become 2, and ${sayShare(shareOf(examination, examination.alpha.evidence.partialPixels))} of its pixels turn hard.`
+      `Alpha is only on or off here: ${numbers.format(figure)} levels of ${name} become 2, and ` +
+      `${sayShare(shareOf(examination, examination.alpha.evidence.partialPixels))} of its pixels turn hard.`
   },
   {
     id: 'fewer-levels',
     chosen: choice => hasAlpha(choice) && kept(choice) > 2,
     figure: ({ examination }, choice) => (examination.levels > kept(choice) ? examination.levels : 0),
     say: ({ name, figure }, choice) =>
-      `${numbers.format(figure)} levels of alpha of ${name} become ${numbers.format(kept(choice))} at most; slow fades and wide shadows may show steps.`
+      `${numbers.format(figure)} levels of alpha of ${name} become ${numbers.format(kept(choice))} at most; ` +
+      'slow fades and wide shadows may show steps.'
   },
   {
     id: 'colour-under-edges',
@@ -75,7 +78,9 @@ const RULES: readonly Rule[] = [
       return alpha.mode === 'straight' && clearColour && clearPixels ? partialPixels : 0
     },
     say: ({ name, figure, examination }, { format }) =>
-      `This codec is lossy and may smear the ${examination.alpha.evidence.clearColour} of clear pixels into soft edges: ${sayShare(shareOf(examination, figure))} of the pixels of ${name}. Add the step Edge fill${format.alpha.premultiplied.can ? ', or choose premultiplied' : ''}.`
+      `This codec is lossy and may smear the ${examination.alpha.evidence.clearColour} of clear pixels into ` +
+      `soft edges: ${sayShare(shareOf(examination, figure))} of the pixels of ${name}. Add the step Edge ` +
+      `fill${format.alpha.premultiplied.can ? ', or choose premultiplied' : ''}.`
   },
   {
     id: 'light-cut',
@@ -89,7 +94,9 @@ const RULES: readonly Rule[] = [
       return lit && impossiblePixels > RARE * partialPixels ? impossiblePixels : 0
     },
     say: ({ name, figure, examination }, { format }) =>
-      `Straight alpha cannot say light beside alpha: it is cut off in ${sayShare(shareOf(examination, figure))} of the pixels of ${name}. Add the step Glow to alpha${format.alpha.premultiplied.can ? ', or choose premultiplied' : ''}.`
+      'Straight alpha cannot say light beside alpha: it is cut off in ' +
+      `${sayShare(shareOf(examination, figure))} of the pixels of ${name}. Add the step Glow to ` +
+      `alpha${format.alpha.premultiplied.can ? ', or choose premultiplied' : ''}.`
   },
   {
     id: 'no-colour',
@@ -125,7 +132,9 @@ export function labelRisk(outlet: Outlet, sources: readonly Labelled[]): Risk[] 
   return [
     {
       id: 'colour-label',
-      sentence: `${format.name} cannot say that ${first.name}${others} is ${sayTags(first.tags!)}: its codes would be shown as other colours. Decide on the bench: bring it to sRGB, or keep the codes.`
+      sentence:
+        `${format.name} cannot say that ${first.name}${others} is ${sayTags(first.tags!)}: its codes ` +
+        'would be shown as other colours. Decide on the bench: bring it to sRGB, or keep the codes.'
     }
   ]
 }

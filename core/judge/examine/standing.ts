@@ -3,7 +3,7 @@ import type { Step } from '../../prepare/preparation'
 import { findingKind } from '../../source/finding-kinds'
 import type { Finding } from '../../source/source'
 
-export interface Standing {
+export interface FindingState {
   finding: Finding
   /**
    * It stands; it was mended by its own mend; something else in the preparation did away with it; the preparation
@@ -72,8 +72,8 @@ export function standingOf(
   found: readonly Finding[],
   prepared: readonly Finding[] | null,
   decided: Decided
-): Standing[] {
-  const own = found.map((finding): Standing => {
+): FindingState[] {
+  const own = found.map((finding): FindingState => {
     if (isMended(finding, decided)) return { finding: asChosen(finding, decided), state: 'mended' }
     if (!prepared || findingKind(finding.id).ofTheFile) return { finding, state: 'stands' }
     const now = prepared.find(other => other.id === finding.id)
@@ -82,7 +82,7 @@ export function standingOf(
   const known = new Set(found.map(finding => finding.id))
   const brought = (prepared ?? [])
     .filter(finding => !known.has(finding.id) && !findingKind(finding.id).ofTheFile)
-    .map((finding): Standing => ({ finding, state: 'brought' }))
+    .map((finding): FindingState => ({ finding, state: 'brought' }))
   const rank = { stands: 0, brought: 1, mended: 2, gone: 3 }
   return [...own, ...brought].sort((a, b) => rank[a.state] - rank[b.state])
 }

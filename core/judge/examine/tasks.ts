@@ -4,12 +4,12 @@ import type { SourceSpec } from '../../source/source'
 import type { WorkContext } from '../../open/context'
 import { onFrames } from '../../source/at-hand'
 import type { TasksOf } from '../../base/pool'
-import type { Coverage } from './examination'
-import { lookAtStored, type Look } from './look'
+import type { ExaminedShare } from './examination'
+import { lookAtStored, type AlphaLook } from './look'
 
 export const examineTasks = {
   /** The stored samples, judged under no interpretation. */
-  look: (context: WorkContext, spec: SourceSpec, index: number): Promise<Look> =>
+  look: (context: WorkContext, spec: SourceSpec, index: number): Promise<AlphaLook> =>
     onFrames(context, async frames => lookAtStored((await frames.of(spec, index)).frame, context.host.kernels)),
 
   /** Pixels of one frame by alpha, 256 bins. */
@@ -21,7 +21,7 @@ export const examineTasks = {
     }),
 
   /** Shares of clear, partial and solid pixels. */
-  coverage: (context: WorkContext, spec: SourceSpec, index: number): Promise<Coverage> =>
+  coverage: (context: WorkContext, spec: SourceSpec, index: number): Promise<ExaminedShare> =>
     onFrames(context, async frames => {
       const { kernels } = context.host
       const { frame } = frames.made(withDepth((await frames.of(spec, index)).frame, 16, kernels))

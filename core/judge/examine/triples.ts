@@ -3,7 +3,7 @@ import { codesToHex, hexToCodes, type HexColour, type Triple } from '../../base/
 import type { Triples } from '../../frame/kernels/kernels'
 import { noTriples } from '../../frame/kernels/terms'
 import { fadesOver, interceptOf, meetingOver } from './fades'
-import type { Look } from './look'
+import type { AlphaLook } from './look'
 
 export interface Summed {
   triples: Triples
@@ -49,7 +49,7 @@ function add(sum: Triples, more: Triples): void {
 const far = (a: Triple, b: Triple): number => Math.max(...[0, 1, 2].map(c => Math.abs(a[c]! - b[c]!)))
 
 /** Adds the looks of a clip up, in the order of time. Fades over time count with those within frames. */
-export function sumTriples(looks: readonly Look[]): Summed {
+export function sumTriples(looks: readonly AlphaLook[]): Summed {
   const sum = noTriples()
   const having = looks.flatMap(({ triples }) => triples ?? [])
   if (having.length === 0) return { triples: sum, clearColour: null, clearPicture: false }

@@ -5,7 +5,8 @@ import { soundsOf } from '../../source/sound'
 import { preparedFacts, sourceFrames } from '../../prepare/preparation'
 import type { ProofReport } from '../proof/report'
 import type { Expectation } from '../proof/evidence'
-import { modeTaken, openSource } from '../../open/open'
+import { modeTaken } from '../../open/interpret'
+import { openSource } from '../../open/open'
 import { AS_FOUND, type SourceFacts, type SourceSpec, beneath, keepsCodes } from '../../source/source'
 import type { Workshop } from '../../frame/workshop'
 import type { LedgerTasks } from './tasks'
@@ -21,7 +22,7 @@ export interface Origin {
   byHand: boolean
 }
 
-export interface Way {
+export interface LedgerSubject {
   reference: SourceSpec
   /** Reference frame for each frame due, counted from 0. */
   frames: readonly number[]
@@ -62,7 +63,7 @@ async function broughtFacts(reference: SourceSpec, host: Host): Promise<{ found:
  * Every line of the way to the file. Reads the source again where a preparation or a recipe may have changed what is
  * seen.
  */
-async function linesOf(way: Way, workshop: Workshop<LedgerTasks>): Promise<LedgerLine[]> {
+async function linesOf(way: LedgerSubject, workshop: Workshop<LedgerTasks>): Promise<LedgerLine[]> {
   const { reference, frames, expected, delivered, origin } = way
   const { found, taken } = await broughtFacts(reference, workshop.host)
   const steps = reference.kind === 'prepared' ? reference.steps : []
@@ -93,7 +94,11 @@ async function linesOf(way: Way, workshop: Workshop<LedgerTasks>): Promise<Ledge
 }
 
 /** The report of the file alone, with its ledger and the headline that follows from both. */
-export async function withLedger(file: ProofReport, way: Way, workshop: Workshop<LedgerTasks>): Promise<ProofReport> {
+export async function withLedger(
+  file: ProofReport,
+  way: LedgerSubject,
+  workshop: Workshop<LedgerTasks>
+): Promise<ProofReport> {
   const ledger = [...(await linesOf(way, workshop)), ...fileLines(file)]
   const verdict = headlineVerdict(ledger, file.verdict)
   const solid = file.findings.some(f => f.id === 'nothing-see-through')

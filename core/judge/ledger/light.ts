@@ -23,6 +23,7 @@ export interface LightFigures {
   dropped: number
 }
 
+/** Figures of light before any frame was counted. */
 export const noLight = (): LightFigures => ({
   light: [0, 0],
   alpha: [0, 0],
@@ -46,8 +47,10 @@ export function addLight(sum: LightFigures, more: LightFigures): void {
 
 /** Colour may lie so far above its alpha by rounding and coding. */
 const BEYOND = ROUNDING / 255
+
 /** At a bound, or at nothing. */
 const AT = 1 / 255
+
 /** Alpha below this is none: half a code of 16 bits. */
 const NONE = 0.5 / 65535
 
@@ -142,6 +145,7 @@ export function lightFigures(before: Frame, after: Frame, inPlace: boolean): Lig
 
 /** Least share of the light beyond alpha that a step which only spreads it leaves. */
 const LEFT = 0.01
+
 /** Light may differ so much by rounding and rims, of 1. */
 const DIFFERS = 0.005
 
@@ -159,7 +163,8 @@ const two = (value: number): string => String(Math.round(value * 100) / 100)
 function spreadAway({ light, beyond }: LightFigures, area: number): boolean {
   const [was, is] = [light[0] * area, light[1]]
   const gone = beyond[0] * area - beyond[1]
-  // a small bright place among dark ones is no longer beyond once spread; the sum of light tells it from what is cut off
+  // a small bright place among dark ones is no longer beyond once spread; the sum of light tells it from what is cut
+  // off
   return beyond[0] > 0 && beyond[1] < LEFT * beyond[0] * area && was - is > Math.max(DIFFERS * was, (0.25 * gone) / 3)
 }
 

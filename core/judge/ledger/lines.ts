@@ -18,7 +18,7 @@ import type { Verdict } from '../proof/grades'
 import { THRESHOLDS } from '../proof/thresholds'
 import { rateFraction, sameRate } from '../../base/rate'
 import { LEFT_OUT_BY_STEP, saySound, soundsOf, type SoundForm } from '../../source/sound'
-import { modeTaken } from '../../open/open'
+import { modeTaken } from '../../open/interpret'
 import type { Interpretation, SourceFacts } from '../../source/source'
 import type { Carries, LedgerLine, Stage } from './ledger'
 import { sayLight, type LightFigures, type LightTold } from './light'
@@ -218,7 +218,9 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
         'rate-rounded',
         'note',
         false,
-        `Its times are whole units of 1/${clock} s: ${rateFraction(prepared.rate)} f/s is held to the nearest, and does not drift.${clock === 100 && prepared.rate[0] / prepared.rate[1] > 50 ? ' Times under 0.02 s are stretched to 0.1 s by some browsers.' : ''}`
+        `Its times are whole units of 1/${clock} s: ${rateFraction(prepared.rate)} f/s is held to the ` +
+          'nearest, and does not ' +
+          `drift.${clock === 100 && prepared.rate[0] / prepared.rate[1] > 50 ? ' Times under 0.02 s are stretched to 0.1 s by some browsers.' : ''}`
       )
     )
   const [w, h] = prepared.pixelAspect
@@ -249,7 +251,8 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
         'fields',
         'note',
         false,
-        `Its frames hold two moments each; ${delivered.fields ? 'the file says that they are progressive' : 'the file has no place to say so'}.`
+        'Its frames hold two moments each; ' +
+          `${delivered.fields ? 'the file says that they are progressive' : 'the file has no place to say so'}.`
       )
     )
   if (form.curve)
@@ -271,7 +274,8 @@ export function recipeLines(recipe: Recipe): LedgerLine[] {
         'light-levels',
         'note',
         false,
-        `What it says of its light (${sayLevels(prepared.levels)}) is left out: ${form.transfer === 'linear' ? 'the file holds light itself' : 'the format has no place for it'}.`
+        `What it says of its light (${sayLevels(prepared.levels)}) is left out: ` +
+          `${form.transfer === 'linear' ? 'the file holds light itself' : 'the format has no place for it'}.`
       )
     )
   // alpha alone has no colour to be named
@@ -336,7 +340,8 @@ function beyondLines({ clipped, brightest, visible }: RecipeFigures): LedgerLine
   const share = `In ${percent(clipped, visible)} of what is seen, colour`
   const sentence =
     brightest > WHITE_LIGHT
-      ? `${share} is brighter than white (up to ${two(brightest)} times) and is cut off there: codes end at white. OpenEXR keeps it.`
+      ? `${share} is brighter than white (up to ${two(brightest)} times) and is cut off there: codes end at ` +
+        'white. OpenEXR keeps it.'
       : `${share} lies below black and is cut off there: codes begin at black. OpenEXR keeps it.`
   return [lineOf('recipe')('beyond-white', 'loss', false, sentence)]
 }
@@ -367,7 +372,8 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
             'cut',
             'loss',
             false,
-            `Soft edges are made hard: ${levels}, in ${percent(f.hardened, f.partial)} of the pixels that are partly clear.`
+            `Soft edges are made hard: ${levels}, in ${percent(f.hardened, f.partial)} of the pixels that are ` +
+              'partly clear.'
           )
         : line('cut', 'none', false, 'Alpha was on or off already, so nothing is lost by cutting it.')
     ]
@@ -378,7 +384,10 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
     f.alphaMax > 255 * THRESHOLDS.alphaLossy
   const halved = form.half && prepared.bitDepth === 16
   const fewer = halved || form.depth < prepared.bitDepth || form.alphaBits < prepared.bitDepth
-  const bits = `${prepared.bitDepth === 32 ? 'Float' : `${prepared.bitDepth} bits`} became ${halved ? 'half floats' : form.depth}${form.alphaBits < form.depth && !halved ? ` with ${form.alphaBits} of alpha` : ''}`
+  const codes = form.bits ?? form.depth
+  const bits =
+    `${prepared.bitDepth === 32 ? 'Float' : `${prepared.bitDepth} bits`} became ` +
+    `${halved ? 'half floats' : codes}${form.alphaBits < codes && !halved ? ` with ${form.alphaBits} of alpha` : ''}`
   const off = `alpha is off by ${two(f.alphaMax)} of 255 at most, colour by ${two(mean)} on average`
   if (prepared.bitDepth === 32 && form.depth < 32 && f.changed === 0)
     return [
@@ -394,7 +403,8 @@ function pixelLines({ prepared, mode, form, figures: f }: Recipe): LedgerLine[] 
         seen ? 'loss' : 'none',
         false,
         seen
-          ? `${capital(sayAlpha(mode))} cannot be told as ${sayAlpha(form.alpha)} without loss: ${off}. Light outside alpha is cut off.`
+          ? `${capital(sayAlpha(mode))} cannot be told as ${sayAlpha(form.alpha)} without loss: ${off}. Light ` +
+              'outside alpha is cut off.'
           : `${capital(sayAlpha(mode))} is written as ${sayAlpha(form.alpha)}: ${off}, which cannot be seen.`
       )
     ]
@@ -418,15 +428,22 @@ function relabelled(was: SourceFacts, is: SourceFacts, { transfer, curve }: Form
   const { tags } = was
   if (!tags || !isTagged(tags))
     return is.tags && isWide(is.tags)
-      ? `Colour came as sRGB and the file says ${sayTags(is.tags)}: whoever heeds that sees other colours${sayOff(is.tags)}.`
+      ? `Colour came as sRGB and the file says ${sayTags(is.tags)}: whoever heeds that sees other ` +
+          `colours${sayOff(is.tags)}.`
       : null
   if (sameTags(tags, is.tags)) return null
   // codes that became light by their own curve have their primaries left to say
   const byCurve = transfer === 'linear' && (curve || !isWide([1, tags[1], 0]))
   if (byCurve && (is.tags?.[0] ?? 1) === tags[0]) return null
   if (transfer === 'linear' && was.bitDepth !== 32)
-    return `Colour came labelled ${sayTags(tags)}, and the file holds light: its codes were taken through the curve of sRGB, which is not theirs. “Bring colour to sRGB” first takes them through their own.`
-  return `Colour came labelled ${sayTags(tags)} and the file says ${is.colour ?? 'nothing'}: its codes are as they were, under another name, and are shown as other colours${sayOff(tags)}.`
+    return (
+      `Colour came labelled ${sayTags(tags)}, and the file holds light: its codes were taken through the ` +
+      'curve of sRGB, which is not theirs. “Bring colour to sRGB” first takes them through their own.'
+    )
+  return (
+    `Colour came labelled ${sayTags(tags)} and the file says ${is.colour ?? 'nothing'}: its codes are as ` +
+    `they were, under another name, and are shown as other colours${sayOff(tags)}.`
+  )
 }
 
 const SEVERITY: Record<Verdict, LedgerLine['severity']> = {
@@ -447,6 +464,7 @@ export function fileLines(report: Pick<ProofReport, 'verdict' | 'sentence' | 'fi
   ]
 }
 
+/** What the format of a form carries, as its ledger needs to know. */
 export const formatCarries = (form: Form, paired: boolean): Carries =>
   paired
     ? 'fill-and-key'

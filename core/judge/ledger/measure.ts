@@ -106,6 +106,7 @@ export function mayChange(form: Form, bits: number, premultiplied: boolean): boo
     form.depth < bits ||
     (form.half && bits === 16) ||
     form.alphaBits < bits ||
+    (form.bits ?? bits) < bits ||
     (premultiplied && form.alpha.mode === 'straight')
   )
 }

@@ -51,13 +51,17 @@ function agreement(claim: AlphaClaim, answer: AlphaAnswer): Pick<AloneReport, 'a
   if (claim.mode === 'unknown')
     return {
       agrees: 'unsaid',
-      sentence: `The file says nothing of its alpha mode; its pixels are ${mode(answer)} (${sure}). The receiver must be told.`
+      sentence:
+        `The file says nothing of its alpha mode; its pixels are ${mode(answer)} (${sure}). The ` +
+        'receiver must be told.'
     }
   return same
     ? { agrees: 'yes', sentence: `The file says ${mode(claim)}, and its pixels agree (${sure}).` }
     : {
         agrees: 'no',
-        sentence: `The file says ${mode(claim)}, but its pixels are ${mode(answer)} (${sure}). Programs that believe the file will show wrong rims.`
+        sentence:
+          `The file says ${mode(claim)}, but its pixels are ${mode(answer)} (${sure}). Programs that ` +
+          'believe the file will show wrong rims.'
       }
 }
 

@@ -13,6 +13,7 @@ import type { Finding } from '../../source/source'
 
 const COLUMNS = 32
 const ROWS = 18
+
 /** A frame is taken for another when it is this much nearer to it than to its own. */
 const NEARER = 0.25
 
@@ -82,6 +83,7 @@ export interface Displaced {
   alphaOf: number | null
 }
 
+/** What frames that are far off show: the frame of `due`, from 0, whose picture or alpha it is, or null. */
 export function displaced(found: ReadonlyMap<number, Signature>, due: readonly Signature[]): Displaced[] {
   return [...found].map(([frame, signature]) => {
     const shows = standsFor(signature, due, frame)
@@ -169,7 +171,8 @@ export function sayDisplaced(found: readonly Displaced[], delivered: number, due
       fault(
         'frame-missing',
         moved.map(d => d.frame),
-        `${run.by === 1 ? `Frame ${number(run.at)} is missing` : `Frames ${number(run.at)} to ${number(run.at + run.by - 1)} are missing`}; everything after comes ${run.by === 1 ? 'one frame' : `${run.by} frames`} early.`
+        `${run.by === 1 ? `Frame ${number(run.at)} is missing` : `Frames ${number(run.at)} to ${number(run.at + run.by - 1)} are missing`}; ` +
+          `everything after comes ${run.by === 1 ? 'one frame' : `${run.by} frames`} early.`
       )
     )
   } else if (run && run.by < 0) {
@@ -177,7 +180,8 @@ export function sayDisplaced(found: readonly Displaced[], delivered: number, due
       fault(
         'frame-doubled',
         moved.map(d => d.frame),
-        `Frame ${number(run.at - 1)} is doubled; everything after comes ${run.by === -1 ? 'one frame' : `${-run.by} frames`} late.`
+        `Frame ${number(run.at - 1)} is doubled; everything after comes ` +
+          `${run.by === -1 ? 'one frame' : `${-run.by} frames`} late.`
       )
     )
   } else if (moved.length > 0) {
@@ -187,7 +191,8 @@ export function sayDisplaced(found: readonly Displaced[], delivered: number, due
         fault(
           'frame-doubled',
           held.map(d => d.frame),
-          `${held.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(held.map(d => d.frame + 1))} ${held.length === 1 ? 'is' : 'are'} replaced by the frame before, shown twice.`
+          `${held.length === 1 ? 'Frame' : 'Frames'} ${sayNumbers(held.map(d => d.frame + 1))} ` +
+            `${held.length === 1 ? 'is' : 'are'} replaced by the frame before, shown twice.`
         )
       )
     else

@@ -77,6 +77,7 @@ export function comparedFrames(compared: number, failures: Evidence['failures'])
   return Array.from({ length: compared + failed.size }, (_, i) => i + 1).filter(frame => !failed.has(frame))
 }
 
+/** The comparisons of a clip's frames, added up; `full` is the highest code. */
 export function totals(comparisons: readonly FrameComparison[], full: number): Totals {
   const sum = (pick: (c: FrameComparison) => number): number => comparisons.reduce((total, c) => total + pick(c), 0)
   const most = (pick: (c: FrameComparison) => number): number =>
@@ -128,6 +129,7 @@ export function totals(comparisons: readonly FrameComparison[], full: number): T
   }
 }
 
+/** Codes that alpha may be off by in a delivery of this format. */
 export function alphaAllowed({ depth, paired }: Expectation, format: Format): number {
   return (paired ? format.lossless : format.exactAlpha)
     ? THRESHOLDS.alphaCodes

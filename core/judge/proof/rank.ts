@@ -2,7 +2,7 @@
 import { formatById } from '../../open/registry'
 import { DESTINATIONS, type Destination } from '../../job/outlet/destinations'
 import { takes } from '../../job/outlet/guide'
-import type { Standing } from '../stations/station'
+import type { StationVerdict } from '../stations/station'
 import type { ProofReport } from './report'
 import type { Verdict } from './grades'
 import { sizeText } from './readings'
@@ -16,11 +16,11 @@ export interface Contender {
   carriesAlpha: boolean
   report: ProofReport
   /** How each station takes it; null where it does not open it. */
-  stations: Readonly<Record<string, Standing | null>>
+  stations: Readonly<Record<string, StationVerdict | null>>
 }
 
 const VERDICTS: readonly Verdict[] = ['identical', 'faithful', 'visible-loss', 'broken']
-const SCORE: Record<Standing, number> = { right: 2, setting: 1, wrong: 0 }
+const SCORE: Record<StationVerdict, number> = { right: 2, setting: 1, wrong: 0 }
 
 export interface Ranked {
   destination: Destination
@@ -80,7 +80,8 @@ export function rank(all: readonly Contender[]): Ranked[] {
     if (known && right + setting === 0)
       return { destination, best: null, reason: 'Nothing poured is right there yet, with any setting.' }
     const stands = known
-      ? `, right at ${right} of ${known} ${known === 1 ? 'station' : 'stations'}${setting ? `, after a setting at ${setting}` : ''}`
+      ? `, right at ${right} of ${known} ` +
+        `${known === 1 ? 'station' : 'stations'}${setting ? `, after a setting at ${setting}` : ''}`
       : ''
     const smaller =
       second && best!.bytes < second.bytes

@@ -1,6 +1,6 @@
 /** The readings of a report: of the clip, its structure and its pixels. */
+import type { Carrying } from '../../media/formats/traits/carrying'
 import { overrules } from '../examine/mode'
-import type { Format } from '../../media/formats/format'
 import { sayAlpha } from '../../job/outlet/outlet'
 import { rateFraction, sameRate, secondsOf, type Rate } from '../../base/rate'
 import type { SourceFacts } from '../../source/source'
@@ -9,6 +9,7 @@ import type { Reading } from './report'
 import { THRESHOLDS } from './thresholds'
 import { alphaAllowed, type Evidence, type Totals } from './evidence'
 
+/** A number to two places, or that it is less than those can say. */
 export const two = (value: number): string =>
   value === 0 ? '0' : value < 0.01 ? 'under 0.01' : String(Math.round(value * 100) / 100)
 
@@ -26,6 +27,7 @@ export const reading = ({ value = null, ...said }: Omit<Reading, 'value'> & { va
 
 const seconds = (frames: number, rate: Rate): string => `${Math.round(secondsOf(frames, rate) * 1000) / 1000} s`
 
+/** How often a film plays, in words; 0 is for ever. */
 export const sayPlays = (plays: number): string => (plays === 0 ? 'for ever' : plays === 1 ? 'once' : `${plays} times`)
 
 /** Order, loop and colour tags. */
@@ -94,11 +96,12 @@ export function clipReadings({
  * Whether a rate that the format's clock cannot say lies within one of its units from what was found, at every frame of
  * the clip.
  */
-export function heldByClock(due: Rate | null, { rate, frames }: SourceFacts, { clock }: Format): boolean {
+export function heldByClock(due: Rate | null, { rate, frames }: SourceFacts, { clock }: Carrying): boolean {
   if (!clock || !due || !rate || sameRate(due, rate)) return false
   return Math.abs(secondsOf(frames, due) - secondsOf(frames, rate)) <= 1.01 / clock
 }
 
+/** Readings of what the file says: size, length, rate, depth, mode. */
 export function structureReadings({ expected, delivered, answer, format }: Evidence): Reading[] {
   const rateKnown = expected.rate !== null && (delivered.rate !== null || delivered.frames === 1)
   const held = heldByClock(expected.rate, delivered, format)
@@ -122,7 +125,8 @@ export function structureReadings({ expected, delivered, answer, format }: Evide
       error:
         expected.frames === delivered.frames
           ? 'none'
-          : `${Math.abs(expected.frames - delivered.frames)} ${delivered.frames < expected.frames ? 'missing' : 'too many'}`,
+          : `${Math.abs(expected.frames - delivered.frames)} ` +
+            `${delivered.frames < expected.frames ? 'missing' : 'too many'}`,
       state: expected.frames === delivered.frames ? 'good' : 'bad',
       value: delivered.frames - expected.frames
     }),
@@ -161,6 +165,7 @@ export function structureReadings({ expected, delivered, answer, format }: Evide
   ]
 }
 
+/** Readings of what its pixels are, from the figures of all frames. */
 export function pixelReadings(t: Totals, { expected, format }: Evidence): Reading[] {
   const full = codesOf(expected.depth)
   const allowed = alphaAllowed(expected, format)
@@ -182,7 +187,8 @@ export function pixelReadings(t: Totals, { expected, format }: Evidence): Readin
       error:
         t.alphaMax === 0
           ? '0 codes'
-          : `${codes}; mean ${two(t.alphaSum / t.pixels)}; ${psnr(t.alphaSquares, t.pixels, full)}; ${two(share * 100)} % of pixels`,
+          : `${codes}; mean ${two(t.alphaSum / t.pixels)}; ${psnr(t.alphaSquares, t.pixels, full)}; ` +
+            `${two(share * 100)} % of pixels`,
       state: t.alphaMax === 0 ? 'good' : t.alphaMax <= allowed ? 'good' : 'bad',
       value: t.alphaMax
     }),
@@ -220,6 +226,7 @@ const levels = (histogram: readonly number[]): number => histogram.filter(count 
 const sameLevels = ({ due, found }: Totals['histogram']): boolean =>
   due.every((count, i) => count > 0 === found[i]! > 0)
 
+/** Bytes as people read them, in kB or MB of powers of ten. */
 export function sizeText(bytes: number): string {
   return bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${Math.round(bytes / 1e5) / 10} MB`
 }

@@ -22,12 +22,21 @@ export const sayStutter = (rate: Rate | null): string =>
 export function saySeam({ kind, step, usual, times, timesBeside }: SeamStep, rate: Rate | null): string {
   if (kind === 'still') return 'Nothing moves, so there is no seam to see.'
   if (kind === 'repeats')
-    return `The last frame repeats the first: played in a loop, it stutters for one frame${sayStutter(rate)}. Leave the last frame out.`
+    return (
+      `The last frame repeats the first: played in a loop, it stutters for one frame${sayStutter(rate)}. ` +
+      'Leave the last frame out.'
+    )
   // a step cannot be so many times one that is none
   if (kind === 'jumps' && usual < MOVES)
-    return 'Played in a loop, it jumps over its seam, where a usual frame does not move. A clip that is played once need not mind.'
+    return (
+      'Played in a loop, it jumps over its seam, where a usual frame does not move. A clip that is ' +
+      'played once need not mind.'
+    )
   if (kind === 'jumps')
-    return `Played in a loop, it jumps: its seam moves ${sayTimes(times)} times as far as a usual frame does. A clip that is played once need not mind.`
+    return (
+      `Played in a loop, it jumps: its seam moves ${sayTimes(times)} times as far as a usual frame does. ` +
+      'A clip that is played once need not mind.'
+    )
   if (step < MOVES) return 'The loop closes: nothing moves at its seam.'
   return times <= timesBeside
     ? `The loop closes: its seam moves ${sayTimes(times)} times as far as a usual frame does.`

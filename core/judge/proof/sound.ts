@@ -85,14 +85,16 @@ async function judged(source: Side, delivered: Side, form: SoundForm): Promise<O
     if (facts.bits !== form.bits) return wrong('of another depth')
     if (facts.samples !== form.samples)
       return wrong(
-        `${Math.abs((facts.samples ?? 0) - form.samples)} samples ${(facts.samples ?? 0) < form.samples ? 'missing' : 'too many'}`
+        `${Math.abs((facts.samples ?? 0) - form.samples)} samples ` +
+          `${(facts.samples ?? 0) < form.samples ? 'missing' : 'too many'}`
       )
     if (delivered.track.lead !== 0) return wrong(`${Math.abs(delivered.track.lead)} samples out of step`)
     const { count, first } = await differing(source, delivered, form)
     return count === 0
       ? { found, error: 'none: every sample is equal', right: true }
       : wrong(
-          `${count.toLocaleString('en')} samples differ, the first at ${Math.round((first / form.rate) * 1000) / 1000} s`
+          `${count.toLocaleString('en')} samples differ, the first at ` +
+            `${Math.round((first / form.rate) * 1000) / 1000} s`
         )
   }
   const due = soundFeed(source.reader, source.track, form).form
@@ -118,8 +120,8 @@ async function proveTrack(source: Side | null, made: Side | null, form: SoundFor
 }
 
 /**
- * Holds the delivered sound, track by track in their order, against the source's; null where none was to go with it. What
- * is told of several is what went wrong, or that all is right.
+ * Holds the delivered sound, track by track in their order, against the source's; null where none was to go with it.
+ * What is told of several is what went wrong, or that all is right.
  */
 export async function proveSounds(
   reference: SourceSpec,

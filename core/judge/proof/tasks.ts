@@ -1,7 +1,7 @@
 /** What a proof asks of a delivered frame, and of the source's that is due in its place. */
 import { storedFrame } from '../../media/carriage/stored'
 import { PourError, unreachable } from '../../base/errors'
-import { lookAt, type Look } from '../examine/look'
+import { lookAt, type AlphaLook } from '../examine/look'
 import { digestOf } from '../../source/digest'
 import type { FileRef } from '../../base/files/file'
 import type { Form } from '../../media/formats/form'
@@ -40,7 +40,7 @@ export interface CompareRequest extends FramePair {
 /** The comparison, and what the delivered frame shows by itself. */
 export interface Compared {
   comparison: FrameComparison
-  look: Look | null
+  look: AlphaLook | null
 }
 
 /**

@@ -25,7 +25,10 @@ import {
 /** Names the matte colour that was solved for. */
 function sayOtherMatte({ comparisons, expected }: Evidence): string {
   const matte = comparisons.flatMap(c => c.explanations).find(x => x.matte)?.matte ?? 'another colour'
-  return `The delivered colour is premultiplied on ${colourName(matte)} instead of ${sayAlpha(expected.alpha)}. Soft edges will carry that colour.`
+  return (
+    `The delivered colour is premultiplied on ${colourName(matte)} instead of ` +
+    `${sayAlpha(expected.alpha)}. Soft edges will carry that colour.`
+  )
 }
 
 /** Faults of an alpha that lets nothing through any more. */
@@ -58,7 +61,8 @@ function bakedFaults({ comparisons, failures, expected, delivered }: Evidence, t
       'alpha-solid',
       solid.length === comparisons.length
         ? 'Alpha is solid in every pixel: the transparency is gone, and whatever lay behind is baked in.'
-        : `Alpha is solid in every pixel of ${solid.length} of ${comparisons.length} frames: their transparency is gone.`,
+        : `Alpha is solid in every pixel of ${solid.length} of ${comparisons.length} frames: their ` +
+            'transparency is gone.',
       solid.length === comparisons.length ? [] : solid
     )
   const { due, found } = t.histogram
@@ -99,7 +103,8 @@ function faults(e: Evidence, t: Totals | null, mistake: Explanation['mistake'] |
   )
     fault(
       'wrong-rate',
-      `The delivery plays at ${rateFraction(delivered.rate)} frames per second instead of ${rateFraction(expected.rate)}.`
+      `The delivery plays at ${rateFraction(delivered.rate)} frames per second instead of ` +
+        `${rateFraction(expected.rate)}.`
     )
   if (delivered.width !== expected.width || delivered.height !== expected.height)
     fault(
@@ -149,7 +154,9 @@ function notes(e: Evidence, t: Totals | null): Finding[] {
       id: 'pixels-look-otherwise',
       severity: 'warning',
       frames: [],
-      sentence: `A reader who judges by the pixels would take this for ${e.answer.mode}, not ${sayAlpha(e.expected.alpha)}. Check how the source was read.`
+      sentence:
+        `A reader who judges by the pixels would take this for ${e.answer.mode}, not ` +
+        `${sayAlpha(e.expected.alpha)}. Check how the source was read.`
     })
   }
   if (t && e.expected.depth === 16 && t.fineDue > 0 && t.fineFound === 0) {

@@ -1,6 +1,7 @@
 /** The page about stations in `docs/`, drawn from the stations themselves. */
 import { stations } from './stations'
 
+/** The page on the stations, in Markdown. */
 export function stationsPage(): string {
   const rows = stations.map(s => `| \`${s.id}\` | ${s.name} | ${s.family} | ${s.explains} |`)
   return `# Stations

@@ -5,7 +5,7 @@ import { withDepth } from '../../frame/depth'
 import { STRAIGHT, type Frame } from '../../frame/frame'
 import { toCoded, toLinearLight } from '../../frame/transfer'
 import type { Kernels } from '../../frame/kernels/kernels'
-import { backdropPaint, isInPlace, standInAt, type Scene } from './scene'
+import { backdropPaint, isInPlace, standInAt, type StationScene } from './scene'
 import { compose } from './show'
 import { BLACK_MATTE, type Taking } from './station'
 
@@ -77,7 +77,12 @@ const back = (linear: boolean, v: number): number => (linear ? toCoded(v) : v)
  * The station's screen: opaque RGBA of 8 bits, of the frame's own size. Where the picture stands in place over one
  * colour, nothing is resampled and every code is exact. Time is linear in the frame's pixels.
  */
-export function paint(frame: Frame, taking: Taking, scene: Scene, kernels: Kernels): Uint8ClampedArray<ArrayBuffer> {
+export function paint(
+  frame: Frame,
+  taking: Taking,
+  scene: StationScene,
+  kernels: Kernels
+): Uint8ClampedArray<ArrayBuffer> {
   const { width, height } = frame
   const drawn = taking.drawn ?? 1
   const plain =
@@ -113,7 +118,7 @@ export function paint(frame: Frame, taking: Taking, scene: Scene, kernels: Kerne
 function layer(
   frame: Frame,
   taking: Taking,
-  { place, filter }: Scene,
+  { place, filter }: StationScene,
   kernels: Kernels
 ): (x: number, y: number, rgb: Float32Array) => void {
   if (taking.blank) return () => undefined

@@ -10,6 +10,7 @@ const Made = z.discriminatedUnion('kind', [
   /** A made-up view into a glasshouse; `at` moves it, in seconds. */
   z.object({ kind: z.literal('view'), at: z.number().min(0).max(1e6) })
 ])
+
 /** What is made here, or a picture of one's own: straight floats, which fill the frame about its middle. */
 export type Backdrop = z.infer<typeof Made> | { kind: 'picture'; picture: Frame }
 
@@ -34,20 +35,22 @@ export type StandIn = z.infer<typeof StandIn>
 export const Filter = z.enum(['smooth', 'nearest'])
 export type Filter = z.infer<typeof Filter>
 
-export const Scene = z.object({
+export const StationScene = z.object({
   backdrop: Made,
   place: Placement.default(IN_PLACE),
   /** A flower pot that stands behind the picture, or before it. */
   standIn: StandIn.default('none'),
   filter: Filter.default('smooth')
 })
-export type Scene = Omit<z.infer<typeof Scene>, 'backdrop'> & { backdrop: Backdrop }
+export type StationScene = Omit<z.infer<typeof StationScene>, 'backdrop'> & { backdrop: Backdrop }
 
-export function flatScene(colour: HexColour): Scene {
+/** A station's scene of one colour, the picture in its place. */
+export function flatScene(colour: HexColour): StationScene {
   return { backdrop: { kind: 'colour', colour }, place: IN_PLACE, standIn: 'none', filter: 'smooth' }
 }
 
-export function isInPlace({ place }: Scene): boolean {
+/** Whether the picture of a scene is neither moved, sized nor turned. */
+export function isInPlace({ place }: StationScene): boolean {
   return place.x === 0 && place.y === 0 && place.scale === 1 && place.turn === 0
 }
 

@@ -41,10 +41,10 @@ export interface Guest {
 }
 
 /** Right as it is; right once the receiver has set something; wrong whatever is set there. */
-export type Standing = 'right' | 'setting' | 'wrong'
+export type StationVerdict = 'right' | 'setting' | 'wrong'
 
 export interface Judgement {
-  standing: Standing
+  standing: StationVerdict
   sentence: string
   /** What is seen there, without what its sender should do about it. */
   seen?: string
@@ -67,11 +67,11 @@ export interface Station {
   readonly seam?: boolean
   /** A second way it might take the file, when somebody answers its question wrongly. */
   mistaken?(guest: Guest): Taking
-  judge(guest: Guest, seen: Seen): Judgement
+  judge(guest: Guest, seen: Visited): Judgement
 }
 
 /** What was seen at a visit. */
-export interface Seen {
+export interface Visited {
   error: PictureError
   /** Error of the second way, where a station has one. */
   mistaken: PictureError | null
@@ -97,10 +97,13 @@ export function taking(alpha: AlphaMode, more: Partial<Taking> = {}): Taking {
   return { alpha, light: 'coded', texture: 'premultiplied', ...more }
 }
 
+/** Whether a guest came as pictures, one a frame. */
 export const isSequence = ({ facts }: Guest): boolean => formatById(facts.format).delivers === 'pictures'
 
+/** For stations that open every format: no reason against one. */
 export const opensAll = (): null => null
 
+/** A share of 1 in per cent, to a tenth, or that it is less. */
 export const share = (part: number): string => (part < 0.001 ? 'less than 0.1 %' : `${Math.round(part * 1000) / 10} %`)
 
 /** Up to this many codes is what rounding alone does. */
@@ -109,12 +112,18 @@ export const ROUNDING = 1
 /** "Edges turn 31 codes too dark, in 1.4 % of the picture." */
 export function sayEdges(error: PictureError): string {
   const tends = error.tends === 'darker' ? 'too dark' : error.tends === 'lighter' ? 'too bright' : 'off in colour'
-  return `Edges turn ${error.codes} ${error.codes === 1 ? 'code' : 'codes'} ${tends}, in ${share(error.share)} of the picture.`
+  return (
+    `Edges turn ${error.codes} ${error.codes === 1 ? 'code' : 'codes'} ${tends}, in ` +
+    `${share(error.share)} of the picture.`
+  )
 }
 
 /** "Colours are up to 31 codes off, in 40 % of the picture." */
 export function sayColours(error: PictureError): string {
-  return `Colours are up to ${error.codes} ${error.codes === 1 ? 'code' : 'codes'} off, in ${share(error.share)} of the picture.`
+  return (
+    `Colours are up to ${error.codes} ${error.codes === 1 ? 'code' : 'codes'} off, in ` +
+    `${share(error.share)} of the picture.`
+  )
 }
 
 export const RIGHT: Judgement = { standing: 'right', sentence: 'Right as it is.' }
@@ -122,7 +131,7 @@ export const RIGHT: Judgement = { standing: 'right', sentence: 'Right as it is.'
 /** The usual judgement: right within rounding, else what is seen and what to do. */
 export function judged(
   error: PictureError,
-  standing: Exclude<Standing, 'right'>,
+  standing: Exclude<StationVerdict, 'right'>,
   remedy: string,
   seen = sayEdges(error)
 ): Judgement {

@@ -8,7 +8,7 @@ import type { SourceSpec, FilesSpec } from '../../source/source'
 import type { WorkContext } from '../../open/context'
 import { onFrames } from '../../source/at-hand'
 import type { TasksOf } from '../../base/pool'
-import type { Scene } from './scene'
+import type { StationScene } from './scene'
 import { compose, pictureError, type PictureError } from './show'
 import { stationById } from './stations'
 import { visit, type Visit } from './visit'
@@ -19,7 +19,7 @@ export interface StationRequest {
   index: number
   /** The mode the sender means it to have. */
   due: AlphaMode
-  scene: Scene
+  scene: StationScene
   /** A source whose frame stands behind, in place of the scene's backdrop. */
   behind?: { spec: SourceSpec; index: number } | null
   /** The source as prepared, and its frame that belongs to this one. */
@@ -46,7 +46,7 @@ async function station(
     const whole = reference ? (await frames.of(reference.spec, reference.index)).frame : null
     const { kernels } = context.host
     const own = behind ? (await frames.seen(behind.spec, behind.index)).frame : null
-    const before: Scene = own
+    const before: StationScene = own
       ? {
           ...scene,
           backdrop: { kind: 'picture', picture: withDepth(withAlphaMode(own, STRAIGHT, kernels), 32, kernels) }

@@ -11,7 +11,7 @@ import { distance, MOVES, signatureOf, type Signature } from '../proof/displacem
 import { framesPerSecond } from '../../base/rate'
 import type { SourceFacts } from '../../source/source'
 import { paint } from './paint'
-import type { Scene } from './scene'
+import type { StationScene } from './scene'
 import { pictureError, type PictureError } from './show'
 import { taking, type Guest, type Judgement, type Station } from './station'
 
@@ -39,7 +39,9 @@ export function againstSource(judged: Judgement, off: PictureError | null): Judg
   return {
     ...judged,
     standing: 'wrong',
-    sentence: `The file is not the source, however it is taken: ${Math.round(off.share * 100)} % of the picture differs, by up to ${Math.round(off.codes)} codes of 255.`
+    sentence:
+      `The file is not the source, however it is taken: ${Math.round(off.share * 100)} % of the ` +
+      `picture differs, by up to ${Math.round(off.codes)} codes of 255.`
   }
 }
 
@@ -74,7 +76,9 @@ function seamSeen(facts: SourceFacts, frame: (index: number) => Promise<Frame>, 
   return measured
 }
 
-/** The space that a file's label means for codes of a frame; null for sRGB's own, 'unknown' for one that is not drawn. */
+/**
+ * The space that a file's label means for codes of a frame; null for sRGB's own, 'unknown' for one that is not drawn.
+ */
 function labelled({ tags }: SourceFacts, { transfer }: Frame): Space | 'unknown' | null {
   if (!tags || !isWide(tags)) return null
   // light has been coded as sRGB is by then, and only its primaries are left
@@ -98,7 +102,7 @@ export interface Visiting {
   due: AlphaMode
   /** The frame that is looked at, counted from 0. */
   index: number
-  scene: Scene
+  scene: StationScene
   /** The stored frames as the file claims them. */
   frame: (index: number) => Promise<Frame>
   /** The source's own frame at that moment. */

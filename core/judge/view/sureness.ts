@@ -4,6 +4,7 @@ import type { ViewPixels } from './pixels'
 
 const UNSURE = [216, 139, 92] as const
 
+/** How sure a key is of each pixel, as a picture: alpha in grey, what is unsure in colour. */
 export function surenessPixels({ width, height, alpha, sure }: Sureness): ViewPixels {
   const pixels = new Uint8ClampedArray(4 * width * height)
   for (let p = 0, i = 0; p < alpha.length; p++, i += 4) {

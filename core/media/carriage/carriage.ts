@@ -10,7 +10,7 @@ export const CARRIAGE_IDS = ['colour-alpha', 'fill-key', 'alpha-only', 'colour-o
 export type CarriageId = (typeof CARRIAGE_IDS)[number]
 
 /** What an outlet asks of its carriage: how colour stands to alpha, and what colour alone is laid on. */
-export interface Asked {
+export interface CarriageAsked {
   alpha: AlphaMode
   backing: HexColour
 }
@@ -26,9 +26,9 @@ export interface Carriage {
    * How a frame is split: what each stored picture holds (`storedFrame` makes it), one, or a fill and the key that
    * belongs to it.
    */
-  contents(asked: Asked): readonly [Content] | readonly [Content, Content]
+  contents(asked: CarriageAsked): readonly [Content] | readonly [Content, Content]
   /** How colour stands to alpha once the parts are together again. */
-  joinedAlpha(asked: Asked): AlphaMode
+  joinedAlpha(asked: CarriageAsked): AlphaMode
   /** The frame that stored pictures make; the number of them is that of `contents`. */
   join(stored: readonly Frame[]): Frame
 }

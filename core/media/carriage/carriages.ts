@@ -66,4 +66,5 @@ export const flattened: Carriage = {
 
 export const carriages: readonly Carriage[] = [channel, fillAndKey, alphaAlone, flattened]
 
+/** The carriage of this id. */
 export const carriageById = (id: CarriageId): Carriage => carriages.find(carriage => carriage.id === id)!

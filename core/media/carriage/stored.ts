@@ -19,7 +19,7 @@ export function storedFrame(frame: Frame, form: Form, kernels: Kernels): Frame {
   const whole =
     form.content.kind === 'whole' ? converted(frame, form, kernels) : solid(frame, form, form.content, kernels)
   if (form.half && form.depth === 32) return { ...whole, samples: roundToHalf(whole.samples as Float32Array) }
-  return whole
+  return form.depth === 16 && form.bits && form.bits < 16 ? inBits(whole, form.bits) : whole
 }
 
 /** The frame in a form's transfer: light by the curve that its codes have, or by sRGB's. */
@@ -79,5 +79,14 @@ function cutAlpha(frame: Frame, { threshold, matte }: NonNullable<Form['cut']>, 
 function eightBitAlpha(frame: Frame): Frame {
   const samples = frame.samples.slice()
   for (let i = 3; i < samples.length; i += 4) samples[i] = Math.floor((samples[i]! + 128) / 257) * 257
+  return { ...frame, samples }
+}
+
+/** Codes of 16 bits rounded to those of fewer bits, scaled back up. */
+function inBits(frame: Frame, bits: number): Frame {
+  const most = 2 ** bits - 1
+  const scaled = Uint16Array.from({ length: most + 1 }, (_, code) => Math.round((code * 65535) / most))
+  const samples = new Uint16Array(frame.samples.length)
+  for (let i = 0; i < samples.length; i++) samples[i] = scaled[Math.floor((frame.samples[i]! * most) / 65535 + 0.5)]!
   return { ...frame, samples }
 }

@@ -1,9 +1,11 @@
 /** Picture codecs: what a packet means, whichever container it came in. */
 import type { ColourTags } from '../../frame/colour-tags'
 import { unreadable } from '../../base/errors'
-import type { Beside, CodecEntry, ContainerId, Packet, Packets, PictureTrack } from '../containers/container'
+import type { PacketNotes, CodecEntry, ContainerId, Packet, Packets, PictureTrack } from '../containers/container'
 import type { ByteReader } from '../../base/files/file'
-import type { Deliverable, DepthChoice, HostNeed } from '../formats/format'
+import type { Deliverable } from '../formats/deliverable'
+import type { DepthChoice } from '../formats/traits/carrying'
+import type { HostNeed } from '../formats/traits/writing'
 import type { Frame } from '../../frame/frame'
 import type { Host } from '../../frame/host'
 import type { Fields, OptionValues } from '../../base/settings/field'
@@ -65,11 +67,11 @@ export interface Coder {
 
 /** A coder that is kept open for a film. */
 export interface InOrder {
-  code(prepared: Uint8Array, index: number): Promise<Beside & { data: Uint8Array }>
+  code(prepared: Uint8Array, index: number): Promise<PacketNotes & { data: Uint8Array }>
   close(): Promise<void>
 }
 
-export interface PictureCodec {
+export interface VideoCodec {
   /** What it is called in each container that it is read from. */
   readonly names: Partial<Record<ContainerId, readonly string[]>>
   about(track: PictureTrack, first: Uint8Array, file: string): About | Promise<About>

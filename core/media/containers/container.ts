@@ -98,7 +98,7 @@ export interface CodecEntry {
 }
 
 /** What goes with a packet that its coder alone could say. */
-export interface Beside {
+export interface PacketNotes {
   side: Uint8Array | null
   key: boolean
 }
@@ -126,7 +126,7 @@ export interface MuxPlan {
 /** Puts packets, in order, into a file. */
 export interface Muxer {
   /** `beside` is given by codecs that code in order; of others `isKey` tells. */
-  add(packet: Uint8Array, beside?: Beside): Promise<void>
+  add(packet: Uint8Array, beside?: PacketNotes): Promise<void>
   /** Writes what closes the file. The sink itself is closed by the caller. */
   finish(): Promise<void>
 }

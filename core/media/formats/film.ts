@@ -1,6 +1,7 @@
 /** Rows that are films: a container with a codec in it. */
+import type { Carrying } from './traits/carrying'
 import { bareTrack, fieldFindings, type Capability, type Container, type MuxPlan } from '../containers/container'
-import { packetsOf, type Decoder, type PictureCodec } from '../codecs/codec'
+import { packetsOf, type Decoder, type VideoCodec } from '../codecs/codec'
 import { isWide, sayTags } from '../../frame/colour-tags'
 import { impossible } from '../../base/errors'
 import { oriented, orientedSize } from '../../frame/orient'
@@ -10,7 +11,11 @@ import type { Host } from '../../frame/host'
 import { isSampled, soundFacts, soundsOf, type SoundFeed } from '../../source/sound'
 import type { Source } from '../../source/source'
 import { asShown, inTurn, oneByOne, shownAt } from '../../source/turns'
-import type { Assembler, Deliverable, Format, FrameReader, OnPage, Trait } from './format'
+import type { Assembler, FrameReader, Target } from './traits/writing'
+import type { Deliverable } from './deliverable'
+import type { Format } from './format'
+import type { OnPage } from './traits/on-page'
+import type { Purpose } from './traits/described'
 import { unknownCodec } from './unread'
 
 export interface FilmRow<I extends string = string> {
@@ -18,8 +23,8 @@ export interface FilmRow<I extends string = string> {
   name: string
   tag: string
   container: Container
-  codec: PictureCodec
-  traits: readonly Trait[]
+  codec: VideoCodec
+  uses: readonly Purpose[]
   page?: OnPage
   carries?: string
   /** Why it is read and not written; needed where the codec has no coder. */
@@ -137,7 +142,7 @@ function planOf({ container, codec }: FilmRow, deliverable: Deliverable): MuxPla
 
 async function assemble(
   row: FilmRow,
-  target: Parameters<Format['assemble']>[0],
+  target: Target,
   deliverable: Deliverable,
   host: Host,
   feeds: readonly SoundFeed[]
@@ -174,7 +179,7 @@ function soundBytes(deliverable: Deliverable): number {
 }
 
 /** A film says what colours mean by its container, or by pictures that do so themselves. */
-function labelsOf({ container, codec }: FilmRow): Pick<Format, 'labels'> {
+function labelsOf({ container, codec }: FilmRow): Pick<Carrying, 'labels'> {
   const labels = container.labels ?? codec.coder?.labels
   return labels ? { labels } : {}
 }
@@ -207,7 +212,7 @@ export function filmFormat<const I extends string>(row: FilmRow<I>): Format<I> {
     limits,
     options: { ...coder?.options, ...container.options },
     ...(coder?.alphaBits ? { alphaBits: coder.alphaBits.bind(coder) } : {}),
-    traits: row.traits,
+    uses: row.uses,
     ...(row.page ? { page: row.page } : {}),
     ...(coder?.needs ? { needs: coder.needs } : {}),
     ...(coder?.inOrder ? { stateful: true } : {}),

@@ -9,9 +9,11 @@ import { mxf } from '../containers/mxf'
 import { avi } from '../containers/avi'
 import { ffv1 } from '../codecs/ffv1'
 import { animation } from '../codecs/animation'
+import { jpeg2000 } from '../codecs/jpeg2000'
 import { mjpeg } from '../codecs/mjpeg'
 import { png } from '../codecs/png'
 import { prores422, prores4444, prores4444Xq } from '../codecs/prores'
+import { textureAlpha, textureScaled } from '../codecs/texture'
 import { bitmap, uncompressed } from '../codecs/uncompressed'
 import { quicktime } from '../containers/quicktime'
 import { vp8, vp9 } from '../codecs/vpx'
@@ -29,7 +31,7 @@ export const films = [
     tag: 'MOV ProRes 4444',
     container: quicktime,
     codec: prores4444,
-    traits: ['master', 'edits-live', 'decks']
+    uses: ['master', 'edits-live', 'decks']
   }),
   filmFormat({
     id: 'quicktime-prores-4444-xq',
@@ -37,7 +39,7 @@ export const films = [
     tag: 'MOV ProRes 4444 XQ',
     container: quicktime,
     codec: prores4444Xq,
-    traits: ['master', 'edits-live']
+    uses: ['master', 'edits-live']
   }),
   filmFormat({
     id: 'quicktime-animation',
@@ -45,7 +47,7 @@ export const films = [
     tag: 'MOV Animation RLE',
     container: quicktime,
     codec: animation,
-    traits: ['master']
+    uses: ['master']
   }),
   filmFormat({
     id: 'quicktime-png',
@@ -53,7 +55,7 @@ export const films = [
     tag: 'MOV PNG',
     container: quicktime,
     codec: png,
-    traits: ['master', 'for-engines']
+    uses: ['master', 'for-engines']
   }),
   filmFormat({
     id: 'quicktime-raw',
@@ -64,7 +66,7 @@ export const films = [
     alpha: {
       none: { can: true, declares: 'sample depth 24 at 8 bits; at 16 bits there is only ARGB, and alpha is solid' }
     },
-    traits: ['master', 'seldom']
+    uses: ['master', 'seldom']
   }),
   filmFormat({
     id: 'quicktime-ffv1',
@@ -72,7 +74,23 @@ export const films = [
     tag: 'MOV FFV1',
     container: quicktime,
     codec: ffv1,
-    traits: ['master', 'seldom']
+    uses: ['master', 'seldom']
+  }),
+  filmFormat({
+    id: 'quicktime-texture',
+    name: 'QuickTime texture film, BC3',
+    tag: 'MOV BC3 texture',
+    container: quicktime,
+    codec: textureAlpha,
+    uses: ['stages']
+  }),
+  filmFormat({
+    id: 'quicktime-texture-scaled',
+    name: 'QuickTime texture film, YCoCg and alpha',
+    tag: 'MOV YCoCg texture',
+    container: quicktime,
+    codec: textureScaled,
+    uses: ['stages']
   }),
   filmFormat({
     id: 'mxf-prores-4444',
@@ -80,7 +98,7 @@ export const films = [
     tag: 'MXF ProRes 4444',
     container: mxf,
     codec: prores4444,
-    traits: ['master', 'edits-live']
+    uses: ['master', 'edits-live']
   }),
   filmFormat({
     id: 'mxf-prores-4444-xq',
@@ -88,7 +106,7 @@ export const films = [
     tag: 'MXF ProRes 4444 XQ',
     container: mxf,
     codec: prores4444Xq,
-    traits: ['master', 'edits-live']
+    uses: ['master', 'edits-live']
   }),
   filmFormat({
     id: 'matroska-ffv1',
@@ -96,7 +114,7 @@ export const films = [
     tag: 'MKV FFV1',
     container: matroska,
     codec: ffv1,
-    traits: ['master', 'archival']
+    uses: ['master', 'archival']
   }),
   filmFormat({
     id: 'webm-vp9',
@@ -105,7 +123,7 @@ export const films = [
     container: webm,
     codec: vp9,
     carries: 'colour and alpha in one film for web pages',
-    traits: ['for-engines', 'compact'],
+    uses: ['for-engines', 'compact'],
     page: { element: 'film', type: 'video/webm; codecs=vp9', moves: true, order: 1 }
   }),
   filmFormat({
@@ -115,7 +133,7 @@ export const films = [
     container: webm,
     codec: vp8,
     carries: 'colour and alpha in one film for web pages',
-    traits: ['for-engines', 'compact'],
+    uses: ['for-engines', 'compact'],
     page: { element: 'film', type: 'video/webm; codecs=vp8', moves: true, order: 2 }
   }),
   filmFormat({
@@ -124,7 +142,7 @@ export const films = [
     tag: 'AVI uncompressed',
     container: avi,
     codec: bitmap,
-    traits: ['master', 'seldom']
+    uses: ['master', 'seldom']
   }),
   filmFormat({
     id: 'avi-png',
@@ -132,7 +150,7 @@ export const films = [
     tag: 'AVI PNG',
     container: avi,
     codec: png,
-    traits: ['master', 'seldom']
+    uses: ['master', 'seldom']
   }),
   filmFormat({
     id: 'avi-ffv1',
@@ -140,7 +158,7 @@ export const films = [
     tag: 'AVI FFV1',
     container: avi,
     codec: ffv1,
-    traits: ['master', 'seldom']
+    uses: ['master', 'seldom']
   }),
   filmFormat({
     id: 'avi-utvideo',
@@ -148,7 +166,7 @@ export const films = [
     tag: 'AVI UtVideo',
     container: avi,
     codec: utvideo,
-    traits: [],
+    uses: [],
     readOnly: LOSSLESS
   }),
   filmFormat({
@@ -157,7 +175,7 @@ export const films = [
     tag: 'MOV UtVideo',
     container: quicktime,
     codec: utvideo,
-    traits: [],
+    uses: [],
     readOnly: LOSSLESS
   }),
   filmFormat({
@@ -166,7 +184,7 @@ export const films = [
     tag: 'MKV UtVideo',
     container: matroska,
     codec: utvideo,
-    traits: [],
+    uses: [],
     readOnly: LOSSLESS
   }),
   filmFormat({
@@ -175,7 +193,7 @@ export const films = [
     tag: 'AVI MagicYUV',
     container: avi,
     codec: magicyuv,
-    traits: [],
+    uses: [],
     readOnly: LOSSLESS
   }),
   filmFormat({
@@ -184,7 +202,7 @@ export const films = [
     tag: 'MOV MagicYUV',
     container: quicktime,
     codec: magicyuv,
-    traits: [],
+    uses: [],
     readOnly: LOSSLESS
   }),
   filmFormat({
@@ -193,7 +211,7 @@ export const films = [
     tag: 'MKV MagicYUV',
     container: matroska,
     codec: magicyuv,
-    traits: [],
+    uses: [],
     readOnly: LOSSLESS
   }),
   filmFormat({
@@ -202,7 +220,7 @@ export const films = [
     tag: 'MOV ProRes 422',
     container: quicktime,
     codec: prores422,
-    traits: [],
+    uses: [],
     readOnly: PLATE
   }),
   filmFormat({
@@ -211,7 +229,7 @@ export const films = [
     tag: 'MXF ProRes 422',
     container: mxf,
     codec: prores422,
-    traits: [],
+    uses: [],
     readOnly: PLATE
   }),
   filmFormat({
@@ -220,7 +238,7 @@ export const films = [
     tag: 'MKV ProRes 422',
     container: matroska,
     codec: prores422,
-    traits: [],
+    uses: [],
     readOnly: PLATE
   }),
   filmFormat({
@@ -229,7 +247,7 @@ export const films = [
     tag: 'MKV ProRes 4444',
     container: matroska,
     codec: prores4444,
-    traits: [],
+    uses: [],
     readOnly: SELDOM
   }),
   filmFormat({
@@ -238,7 +256,7 @@ export const films = [
     tag: 'MKV ProRes 4444 XQ',
     container: matroska,
     codec: prores4444Xq,
-    traits: [],
+    uses: [],
     readOnly: SELDOM
   }),
   filmFormat({
@@ -247,7 +265,7 @@ export const films = [
     tag: 'MKV PNG',
     container: matroska,
     codec: png,
-    traits: [],
+    uses: [],
     readOnly: SELDOM
   }),
   filmFormat({
@@ -256,8 +274,17 @@ export const films = [
     tag: 'MKV Animation RLE',
     container: matroska,
     codec: animation,
-    traits: [],
+    uses: [],
     readOnly: SELDOM
+  }),
+  filmFormat({
+    id: 'quicktime-jpeg2000',
+    name: 'QuickTime JPEG 2000',
+    tag: 'MOV JPEG 2000',
+    container: quicktime,
+    codec: jpeg2000,
+    uses: [],
+    readOnly: 'It is read without alpha, as a plate or a matte: no decoder at hand takes a fourth component.'
   }),
   filmFormat({
     id: 'quicktime-mjpeg',
@@ -265,7 +292,7 @@ export const films = [
     tag: 'MOV Motion JPEG',
     container: quicktime,
     codec: mjpeg,
-    traits: [],
+    uses: [],
     readOnly: PLATE
   }),
   filmFormat({
@@ -274,7 +301,7 @@ export const films = [
     tag: 'AVI Motion JPEG',
     container: avi,
     codec: mjpeg,
-    traits: [],
+    uses: [],
     readOnly: PLATE
   }),
   filmFormat({
@@ -283,7 +310,7 @@ export const films = [
     tag: 'MKV Motion JPEG',
     container: matroska,
     codec: mjpeg,
-    traits: [],
+    uses: [],
     readOnly: PLATE
   })
 ]

@@ -15,6 +15,8 @@ export type Content =
 
 export interface Form {
   depth: Depth
+  /** Bits that its codes hold, where fewer than the depth: they are those of so many bits, scaled up. */
+  bits?: number
   alpha: AlphaMode
   /** Bits the delivered alpha holds; where fewer than the depth, its codes are those of that depth scaled up. */
   alphaBits: number
@@ -42,8 +44,9 @@ export function wholeForm(depth: Depth, alpha: AlphaMode, more: Partial<Form> = 
   }
 }
 
+/** Whether two forms hold samples alike: depth, mode, bits of alpha, light or codes, and what is cut. */
 export function sameForm(a: Form, b: Form): boolean {
-  const told = ({ depth, alpha, alphaBits, transfer, curve, half, cut, content }: Form): string =>
-    JSON.stringify([depth, alpha, alphaBits, transfer, curve ?? null, half, cut, content])
+  const told = ({ depth, bits, alpha, alphaBits, transfer, curve, half, cut, content }: Form): string =>
+    JSON.stringify([depth, bits ?? depth, alpha, alphaBits, transfer, curve ?? null, half, cut, content])
   return told(a) === told(b)
 }

@@ -101,7 +101,9 @@ async function open(name: string, file: FileRef, host: Host): Promise<Source> {
         id: 'no-alpha-codec',
         severity: 'note',
         frames: [],
-        sentence: `${codec} has no alpha: every pixel is solid. Pull a matte from its colour, or bring in its key beside it.`
+        sentence:
+          `${codec} has no alpha: every pixel is solid. Pull a matte from its colour, or bring in its ` +
+          'key beside it.'
       }
     ]
     const turns = inTurn(reader.name, starts.length, async (index, signal) => {
@@ -176,7 +178,7 @@ export const opaqueFilm: Format<'opaque-film'> = {
   declaredMattes: [],
   limits: { width: 65535, height: 65535, rate: 'any fraction' },
   options: {},
-  traits: [],
+  uses: [],
   needs: 'films',
   proofReader: { name: "the browser's own decoder", independent: true },
   refusesRate: () => null,

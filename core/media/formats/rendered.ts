@@ -27,6 +27,7 @@ export function renderedFacts(
   }
 }
 
+/** The pictures of a kind that is drawn and never written. */
 export function renderedKind({ plural, open, ...own }: Rendered): PictureKind {
   const notWritten = (): Error => impossible(`${plural.toLowerCase()} are rendered, not written`)
   const cannot = { can: false, because: `${plural} are rendered, not written.` } as const

@@ -205,7 +205,9 @@ export const steady = stepKind({
   id: 'alpha-steady',
   group: 'Alpha',
   name: 'Steady over time',
-  help: 'Where a pixel hardly changes, its alpha becomes the middle one of three frames: edges and noise stop flickering. What moves stays as it is.',
+  help:
+    'Where a pixel hardly changes, its alpha becomes the middle one of three frames: edges and noise stop ' +
+    'flickering. What moves stays as it is.',
   fields: {
     within: {
       type: 'number',

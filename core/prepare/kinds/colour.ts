@@ -111,7 +111,9 @@ export const bringToSrgb = stepKind({
   cuts: true,
   group: 'Colour',
   name: 'Bring colour to sRGB',
-  help: 'For colour that is another kind than its file says, or than receivers expect. What sRGB cannot hold is clamped; of PQ and HLG reference white becomes white, and highlights are drawn in.',
+  help:
+    'For colour that is another kind than its file says, or than receivers expect. What sRGB cannot hold ' +
+    'is clamped; of PQ and HLG reference white becomes white, and highlights are drawn in.',
   fields: {
     from: {
       type: 'choice',

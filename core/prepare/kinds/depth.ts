@@ -6,7 +6,9 @@ export const depth = stepKind({
   id: 'depth',
   group: 'Depth',
   name: 'Depth',
-  help: 'Bits of each sample from here on. Dither spreads what eight bits cannot hold as fine noise, so that soft ramps show no steps; what is a code already takes none, so clear stays clear and solid solid.',
+  help:
+    'Bits of each sample from here on. Dither spreads what eight bits cannot hold as fine noise, so that ' +
+    'soft ramps show no steps; what is a code already takes none, so clear stays clear and solid solid.',
   fields: {
     bits: {
       type: 'choice',
@@ -22,7 +24,9 @@ export const depth = stepKind({
     moves: {
       type: 'choice',
       label: 'Its noise',
-      help: 'Moving, it is not seen as a pattern, and the mean over time is exact; standing, still parts stay the same and pack smaller.',
+      help:
+        'Moving, it is not seen as a pattern, and the mean over time is exact; standing, still parts stay ' +
+        'the same and pack smaller.',
       choices: [
         { value: 'stands', label: 'Stands still' },
         { value: 'moves', label: 'Moves from frame to frame' }

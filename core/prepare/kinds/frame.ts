@@ -2,7 +2,7 @@
 import { cut } from '../../frame/cut'
 import type { Box } from '../../base/settings/box'
 import { allocateSamples, MAX_PIXELS, type Frame } from '../../frame/frame'
-import type { Extent } from '../../frame/kernels/kernels'
+import type { FrameSize } from '../../frame/kernels/kernels'
 import { oneField } from '../fields'
 import { computed, computedIn } from '../in-light'
 import type { Picture } from '../picture'
@@ -50,7 +50,9 @@ export const crop = stepKind({
   crops: true,
   group: 'Frame',
   name: 'Crop',
-  help: 'Keeps a part of the frame. Find content sets it to what is visible in any frame; its place in the whole is recorded.',
+  help:
+    'Keeps a part of the frame. Find content sets it to what is visible in any frame; its place in the ' +
+    'whole is recorded.',
   fields: {
     box: { type: 'box', label: 'Keep', default: null },
     margin: {
@@ -153,8 +155,8 @@ type Scaling = typeof scaled
  * Both ways of a step that scales: to the size that `inner` gives, in a frame of the size that is to be made, about the
  * middle of both.
  */
-function sizing(inner: (picture: Extent, made: Extent) => Extent): Record<'paint' | 'light', Sizing> & {
-  area: (given: Extent, made: Extent, settings: { readonly space: string }) => number | null
+function sizing(inner: (picture: FrameSize, made: FrameSize) => FrameSize): Record<'paint' | 'light', Sizing> & {
+  area: (given: FrameSize, made: FrameSize, settings: { readonly space: string }) => number | null
 } {
   const by =
     (way: Scaling): Sizing =>
@@ -420,7 +422,9 @@ export const turn = stepKind({
   id: 'turn',
   group: 'Frame',
   name: 'Turn by an angle',
-  help: 'Clockwise about the middle, on premultiplied values. Quarter turns are better made by Rotate, which touches no code.',
+  help:
+    'Clockwise about the middle, on premultiplied values. Quarter turns are better made by Rotate, which ' +
+    'touches no code.',
   fields: {
     by: { type: 'number', label: 'By', min: -180, max: 180, step: 0.1, unit: '°', default: 5 },
     whole: { type: 'switch', label: 'Frame grows to hold all', default: true },

@@ -73,6 +73,7 @@ export const stepKinds: readonly StepKind[] = [
   depth
 ]
 
+/** The kind of step of this id. Throws a clear error where there is none. */
 export function stepKindById(id: string): StepKind {
   const kind = stepKinds.find(k => k.id === id)
   if (!kind) throw wrongCall(`there is no step "${id}"; the steps are ${stepKinds.map(k => k.id).join(', ')}`)

@@ -52,7 +52,9 @@ export const glow = stepKind({
   cuts: true,
   group: 'Pull',
   name: 'Glow to alpha',
-  help: 'Light on black becomes light with alpha: over black it looks exactly as before, over anything else it is laid on and not added.',
+  help:
+    'Light on black becomes light with alpha: over black it looks exactly as before, over anything else ' +
+    'it is laid on and not added.',
   fields: {
     keep: {
       type: 'switch',

@@ -100,7 +100,9 @@ export const closeLoop = stepKind({
   id: 'close-loop',
   group: 'Time',
   name: 'Close the loop',
-  help: 'Blends the end into the beginning, so that the last frame leads into the first. The clip is shorter by the frames that are blended.',
+  help:
+    'Blends the end into the beginning, so that the last frame leads into the first. The clip is shorter ' +
+    'by the frames that are blended.',
   fields: { over: { ...count('Over frames', 6), max: 1000 } },
   facts: finer,
   problem: (facts, { over }) =>

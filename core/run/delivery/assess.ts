@@ -33,6 +33,7 @@ export interface Assessment {
   plan(): PourPlan | null
 }
 
+/** What a cell would deliver, and why it cannot be poured where it cannot. */
 export function assess({ facts, outlet, marks, span = '', against = [] }: Cell): Assessment {
   const steps = ownSteps(outlet, facts, marks)
   const shaped = steps.length ? preparedFacts(facts, steps) : facts

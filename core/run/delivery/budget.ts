@@ -11,7 +11,7 @@ import type { Field } from '../../base/settings/field'
 import type { SourceFacts } from '../../source/source'
 import { assess } from './assess'
 
-export interface Budget {
+export interface SizeLimit {
   facts: SourceFacts
   outlet: Outlet
   marks: Marks | null
@@ -53,7 +53,7 @@ function scaled(outlet: Outlet, by: number): Outlet {
  * says what a plan comes to. Null where the outlet cannot pour the source at all.
  */
 export async function withinBudget(
-  { facts, outlet, marks, span, limit }: Budget,
+  { facts, outlet, marks, span, limit }: SizeLimit,
   measure: (plan: PourPlan) => Promise<number>
 ): Promise<WithinBudget | null> {
   const { options } = formatById(outlet.format)

@@ -15,11 +15,11 @@ export interface Estimating extends Omit<Workshop<DeliveryTasks>, 'signal'> {
   spec: SourceSpec
   plan: PourPlan
   /** Resolves when the step may be taken: when what is worth more is done. */
-  ready?: (step: Step) => Promise<unknown>
+  ready?: (step: EstimateStage) => Promise<unknown>
 }
 
 /** A size from the fewest frames; what is lost, and a surer size. */
-export type Step = 'size' | 'quality'
+export type EstimateStage = 'size' | 'quality'
 
 /**
  * Cells in hand at once at each step: enough for the workers of most machines. More would only fill the thread that
@@ -33,12 +33,12 @@ export interface Estimate extends SizeEstimate {
 }
 
 /** Estimates of former visits. */
-export interface Memory {
+export interface EstimateMemory {
   had(key: string): Promise<Estimate | undefined>
   keep(key: string, estimate: Estimate): Promise<void>
 }
 
-const FORGETS: Memory = { had: () => Promise.resolve(undefined), keep: () => Promise.resolve() }
+const FORGETS: EstimateMemory = { had: () => Promise.resolve(undefined), keep: () => Promise.resolve() }
 
 /**
  * Estimates by the key of what they are of. `tell` is given each one as soon as its size is known from the fewest
@@ -47,7 +47,7 @@ const FORGETS: Memory = { had: () => Promise.resolve(undefined), keep: () => Pro
  */
 export function estimates(
   tell: (key: string, estimate: Estimate) => void,
-  memory: Memory = FORGETS
+  memory: EstimateMemory = FORGETS
 ): {
   want(key: string, what: () => Promise<Estimating>): Promise<void>
   /** Stops those that nobody wants any more. */

@@ -3,7 +3,7 @@ import { impossible } from '../../base/errors'
 import { freeName } from '../../job/outlet/names'
 import type { ExistingPolicy } from '../../job/outlet/settings'
 
-export interface Placing {
+export interface NameWanted {
   policy: ExistingPolicy
   wanted: string
   has(name: string): Promise<boolean> | boolean
@@ -15,7 +15,7 @@ export interface Placing {
  * The wanted name, or the first free one after it where both are kept. Rejects with the refusal where the policy is to
  * stop.
  */
-export async function nameUnder({ policy, wanted, has, refusal }: Placing): Promise<string> {
+export async function nameUnder({ policy, wanted, has, refusal }: NameWanted): Promise<string> {
   if (policy === 'replace' || !(await has(wanted))) return wanted
   if (policy === 'stop') throw impossible(refusal)
   const taken = new Set([wanted])

@@ -23,6 +23,7 @@ export interface Queued<Item> {
   onTurn?(item: Item | null): void
 }
 
+/** A queue that runs one item at a time, in the order they came; an item that waits already is not taken twice. */
 export function serialQueue<Item>({ keyOf, run, onTurn }: Queued<Item>): Queue<Item> {
   const waiting: Item[] = []
   let current: Item | null = null

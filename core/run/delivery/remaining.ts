@@ -1,21 +1,21 @@
 /** How long a round of pours will take yet, told from how long what is done of it took. */
 
 /** What a cell comes to in work: pixels to be poured, and the share of that which it takes to prove them. */
-export interface Effort {
+export interface Workload {
   pixels: number
   proving: number
 }
 
 /** Proving takes about as long as pouring; where frames were read back as they were poured, a tenth of it. */
-export function effortOf(clip: { frames: number; width: number; height: number }, readBack: boolean): Effort {
+export function workloadOf(clip: { frames: number; width: number; height: number }, readBack: boolean): Workload {
   return { pixels: clip.frames * clip.width * clip.height, proving: readBack ? 0.1 : 1 }
 }
 
 /** All work of a cell. */
-export const wholeEffort = ({ pixels, proving }: Effort): number => pixels * (1 + proving)
+export const wholeWork = ({ pixels, proving }: Workload): number => pixels * (1 + proving)
 
 /** The work done of a cell that is in hand, `share` of its frames poured or, after that, proven. */
-export const effortDone = ({ pixels, proving }: Effort, state: 'pouring' | 'proving', share: number): number =>
+export const workDone = ({ pixels, proving }: Workload, state: 'pouring' | 'proving', share: number): number =>
   state === 'pouring' ? pixels * share : pixels * (1 + proving * share)
 
 export interface Round {

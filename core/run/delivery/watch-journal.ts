@@ -33,6 +33,7 @@ const Journal = z.object({
 })
 export type Journal = z.infer<typeof Journal>
 
+/** The journal of a folder in which nothing has arrived. */
 export const emptyJournal = (): Journal => ({
   pour: 'watch-journal',
   version: 1,
@@ -51,4 +52,5 @@ export function readJournal(text: string | null): Journal {
   }
 }
 
+/** A journal as the text of its file. */
 export const journalText = (journal: Journal): string => `${JSON.stringify(journal)}\n`

@@ -9,7 +9,7 @@ import { DONE, FAILED, isArrival, reportText, type WatchReport } from './arrival
 import { journalText, readJournal, type Journal } from './watch-journal'
 
 /** An entry of the folder as it stands at a look. */
-export interface Standing {
+export interface FolderEntry {
   name: string
   /** All that tells whether it still grows: names, sizes and times of it and of all within. */
   state: string
@@ -21,9 +21,9 @@ export interface Standing {
 
 export interface WatchedPlace {
   /** Every entry but hidden ones, as they are now. Rejects where the folder cannot be read any more. */
-  look(): Promise<Standing[]>
+  look(): Promise<FolderEntry[]>
   /** One entry as it is now; null where it is gone. */
-  standing(name: string): Promise<Standing | null>
+  standing(name: string): Promise<FolderEntry | null>
   /** Names that stand in a folder for what was put aside; empty where there is none yet. */
   aside(into: string): Promise<Iterable<string>>
   /** Puts an entry aside under a name, with the text of its report beside it, replacing a report of that name. */
@@ -42,7 +42,7 @@ export interface Clock {
 }
 
 /** What became of an arrival. `ended` is 0 where all was done, else the exit code that says why not. */
-export interface Delivered {
+export interface ArrivalOutcome {
   deliveries: readonly Record<string, unknown>[]
   remarks: readonly string[]
   faults: readonly string[]
@@ -51,7 +51,9 @@ export interface Delivered {
 
 /** Names that deliveries of an arrival may take. */
 export interface OutputNames {
-  /** A name for a delivery: the wanted one where nothing stands there or it is this arrival's own, else the next free. */
+  /**
+   * A name for a delivery: the wanted one where nothing stands there or it is this arrival's own, else the next free.
+   */
   own(wanted: string): Promise<string>
 }
 
@@ -61,7 +63,9 @@ export interface Watching {
   signal: AbortSignal
   /** Milliseconds without any change after which an arrival has settled. */
   settle: number
-  /** The ending of a file beside an arrival without which it is not taken, such as ".ready"; null where none is asked. */
+  /**
+   * The ending of a file beside an arrival without which it is not taken, such as ".ready"; null where none is asked.
+   */
   marker?: string | null
   /** Takes what is there, waits for what has not settled yet, and ends. */
   once?: boolean
@@ -70,7 +74,7 @@ export interface Watching {
   /** Whether an arrival can be read to its end; false where it seems to be cut short, so that more of it may come. */
   isWhole(name: string): Promise<boolean>
   /** Delivers an arrival. Rejects only where nothing can be delivered at all: stopped, or no room on the disk. */
-  deliver(name: string, names: OutputNames): Promise<Delivered>
+  deliver(name: string, names: OutputNames): Promise<ArrivalOutcome>
   /** Names that stand in the output already. */
   outputs(): Promise<Iterable<string>>
   told?(name: string, state: 'arriving' | 'working' | 'done' | 'failed' | 'waiting', sentence: string): void
@@ -95,7 +99,9 @@ interface Seen {
   cut?: boolean
 }
 
-/** Watches until `signal` fires, or with `once` until all that is there was taken. Resolves with the worst exit code. */
+/**
+ * Watches until `signal` fires, or with `once` until all that is there was taken. Resolves with the worst exit code.
+ */
 export async function watchFolder(watching: Watching): Promise<number> {
   const { place, clock, signal, once, marker } = watching
   const journal = readJournal(await place.journal())
@@ -129,7 +135,7 @@ export async function watchFolder(watching: Watching): Promise<number> {
   }
 }
 
-function stillSeen(before: Seen | undefined, { state, changed }: Standing, now: number): Seen {
+function stillSeen(before: Seen | undefined, { state, changed }: FolderEntry, now: number): Seen {
   if (before?.state === state) return { ...before, looks: before.looks + 1 }
   // a disk whose clock runs ahead must not make an arrival wait for ever
   return { state, since: before ? now : Math.min(now, changed ?? now), looks: 1 }
@@ -151,7 +157,7 @@ class Watcher {
   ) {}
 
   /** Whether an entry has been the same for the settle time, and nothing says that more of it comes. */
-  mayTake({ name, unfinished }: Standing, { since, looks }: Seen, present: ReadonlySet<string>): boolean {
+  mayTake({ name, unfinished }: FolderEntry, { since, looks }: Seen, present: ReadonlySet<string>): boolean {
     const { settle, marker, clock } = this.watching
     if (marker && !present.has(name + marker)) return false
     const quiet = clock.now() - since
@@ -180,7 +186,7 @@ class Watcher {
   }
 
   /** Takes an arrival. False where it turned out to be still arriving, or there is no room for what is made of it. */
-  async take(entry: Standing, seen: Seen): Promise<boolean> {
+  async take(entry: FolderEntry, seen: Seen): Promise<boolean> {
     const { clock, settle, told } = this.watching
     if (clock.now() - seen.since < settle * PATIENCE) {
       if (seen.cut) return false
@@ -204,7 +210,7 @@ class Watcher {
   }
 
   /** Rejects where the disk has no room, for what is made of it or for the journal; nothing is lost by it. */
-  private async deliver({ name, state }: Standing): Promise<boolean> {
+  private async deliver({ name, state }: FolderEntry): Promise<boolean> {
     const { place, signal, told } = this.watching
     const before = this.journal.taken[name]
     if (before?.stage === 'proven' && before.state === state) {
@@ -218,7 +224,7 @@ class Watcher {
     told?.(name, 'working', 'is being poured.')
     this.journal.taken[name] = { stage: 'pouring', state }
     await this.keep()
-    let delivered: Delivered
+    let delivered: ArrivalOutcome
     try {
       delivered = await this.watching.deliver(name, await this.namesFor(name))
     } catch (error) {

@@ -5,7 +5,7 @@ import type { Host } from '../../frame/host'
 import { sayNumbers } from '../../base/natural'
 import { sayFault } from '../../base/say-issue'
 import { rateFraction, sameRate } from '../../base/rate'
-import { openForProof, specAsFound } from '../../open/open'
+import { openForProof, specAsFound } from '../../open/stored'
 import type { FilesSpec } from '../../source/source'
 import { inOrder } from '../../base/pool'
 import type { Workshop } from '../../frame/workshop'
@@ -119,7 +119,8 @@ async function checkOne(
   if (absent.length)
     return outcome(
       'missing',
-      `${absent.length === 1 ? absent[0]!.path : `${absent.length} of ${delivery.files.length} files`} ${absent.length === 1 ? 'is' : 'are'} missing${absent.length > 1 ? `, ${absent[0]!.path} first` : ''}.`
+      `${absent.length === 1 ? absent[0]!.path : `${absent.length} of ${delivery.files.length} files`} ` +
+        `${absent.length === 1 ? 'is' : 'are'} missing${absent.length > 1 ? `, ${absent[0]!.path} first` : ''}.`
     )
   const other: string[] = []
   const sums: string[] = []
@@ -169,7 +170,8 @@ async function checkOne(
     )
     if (frames.length)
       differs.push(
-        `${frames.length === 1 ? 'frame' : 'frames'} ${sayNumbers(frames)} of ${delivery.frames} ${frames.length === 1 ? 'differs' : 'differ'}`
+        `${frames.length === 1 ? 'frame' : 'frames'} ${sayNumbers(frames)} of ${delivery.frames} ` +
+          `${frames.length === 1 ? 'differs' : 'differ'}`
       )
     if (differs.length === 0 && other.length === 0)
       return outcome('untouched', `Every byte of ${all} is as it was handed over.`)
@@ -280,8 +282,8 @@ async function sealOf(
 }
 
 /**
- * Checks every delivery of the manifest among `files`, a folder or an unpacked archive: bytes, frames, papers, sums, and
- * the signature, where it bears one; with `by` it must bear one by that key.
+ * Checks every delivery of the manifest among `files`, a folder or an unpacked archive: bytes, frames, papers, sums,
+ * and the signature, where it bears one; with `by` it must bear one by that key.
  */
 export async function checkHandOver(
   files: readonly FileRef[],
@@ -354,6 +356,9 @@ function sayChecked(condition: Condition, signed: HandOverCheck['signed'], old: 
   const whole = condition === 'untouched'
   const seal = signed?.holds ? ` ${whole ? 'Signed' : 'Its sums are signed'} by “${signed.by}”, key ${signed.key}.` : ''
   if (whole && old)
-    return `No delivery has changed. Its papers have no sums, as an earlier version made them, and were not checked.${seal}`
+    return (
+      'No delivery has changed. Its papers have no sums, as an earlier version made them, and were not ' +
+      `checked.${seal}`
+    )
   return SAID[condition] + seal
 }

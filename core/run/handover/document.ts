@@ -18,7 +18,10 @@ export type Block =
   | { kind: 'code'; text: string }
   | { kind: 'pictures'; items: readonly DocumentPicture[] }
 
+/** A heading of a document, of the first to the third rank. */
 export const heading = (level: 1 | 2 | 3, text: string): Block => ({ kind: 'heading', level, text })
+
+/** A paragraph of a document. */
 export const paragraph = (text: string): Block => ({ kind: 'paragraph', text })
 
 const WIDTH = 78
@@ -78,6 +81,7 @@ export function toText(blocks: readonly Block[]): string {
   return parts.join('\n\n') + '\n'
 }
 
+/** The text as it may stand in HTML, in an attribute too. */
 export const escapeHtml = (text: string): string =>
   text.replace(/[&<>"]/g, c => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!)
 
@@ -98,15 +102,32 @@ function htmlBlock(block: Block): string {
     case 'code':
       return `<pre>${escapeHtml(block.text.trimEnd())}</pre>`
     case 'pictures':
-      return `<div class="pictures">${block.items.map(p => `<figure><img src="data:image/png;base64,${toBase64(p.png)}" width="${p.width}" height="${p.height}" alt="${escapeHtml(p.caption)}"><figcaption>${escapeHtml(p.caption)}</figcaption></figure>`).join('')}</div>`
+      return `<div class="pictures">${block.items
+        .map(
+          p =>
+            `<figure><img src="data:image/png;base64,${toBase64(p.png)}" ` +
+            `width="${p.width}" height="${p.height}" ` +
+            `alt="${escapeHtml(p.caption)}"><figcaption>${escapeHtml(p.caption)}</figcaption></figure>`
+        )
+        .join('')}</div>`
   }
 }
 
-const STYLE = `body{font:15px/1.5 sans-serif;color:#1d1d1d;background:#fff;max-width:760px;margin:32px auto;padding:0 20px}h1{font-size:24px}h2{font-size:18px;margin-top:32px;border-top:1px solid #d2d2d2;padding-top:16px}h3{font-size:15px}table{border-collapse:collapse;width:100%}th,td{text-align:left;vertical-align:top;padding:3px 14px 3px 0;font-weight:400;border-bottom:1px solid #e9e9e9;overflow-wrap:break-word}thead th,tbody th{color:#5a5a5a}pre{background:#f6f6f6;padding:10px;overflow:auto;font-size:12px;white-space:pre-wrap;overflow-wrap:anywhere}.pictures{display:flex;flex-wrap:wrap;gap:14px}figure{margin:0;width:230px}figure img{width:100%;height:auto;background:#7d7d7d}figcaption{font-size:13px;color:#5a5a5a}@media print{body{margin:0;max-width:none}h2,figure,tr{break-inside:avoid}h2{break-after:avoid}}`
+const STYLE =
+  'body{font:15px/1.5 sans-serif;color:#1d1d1d;background:#fff;max-width:760px;margin:32px ' +
+  'auto;padding:0 20px}h1{font-size:24px}h2{font-size:18px;margin-top:32px;border-top:1px solid ' +
+  '#d2d2d2;padding-top:16px}h3{font-size:15px}table{border-collapse:collapse;width:100%}th,td{text-align:left;vertical-align:top;padding:3px ' +
+  '14px 3px 0;font-weight:400;border-bottom:1px solid #e9e9e9;overflow-wrap:break-word}thead ' +
+  'th,tbody th{color:#5a5a5a}pre{background:#f6f6f6;padding:10px;overflow:auto;font-size:12px;white-space:pre-wrap;overflow-wrap:anywhere}.pictures{display:flex;flex-wrap:wrap;gap:14px}figure{margin:0;width:230px}figure ' +
+  'img{width:100%;height:auto;background:#7d7d7d}figcaption{font-size:13px;color:#5a5a5a}@media ' +
+  'print{body{margin:0;max-width:none}h2,figure,tr{break-inside:avoid}h2{break-after:avoid}}'
 
 /** A page that stands by itself: no script, nothing loaded from elsewhere. */
 export function toHtml(title: string, blocks: readonly Block[]): string {
-  return `<!doctype html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n<meta name="viewport" content="width=device-width">\n<title>${escapeHtml(title)}</title>\n<style>${STYLE}</style>\n</head>\n<body>\n${blocks.map(htmlBlock).join('\n')}\n</body>\n</html>\n`
+  return (
+    '<!doctype html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n<meta name="viewport" ' +
+    `content="width=device-width">\n<title>${escapeHtml(title)}</title>\n<style>${STYLE}</style>\n</head>\n<body>\n${blocks.map(htmlBlock).join('\n')}\n</body>\n</html>\n`
+  )
 }
 
 /** What the built-in fonts of PDF lack (they hold Windows-1252), said in characters they have. */

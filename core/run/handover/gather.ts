@@ -21,7 +21,7 @@ import { describe, papers, type Packed } from './pack'
 import type { HouseKey } from './seal'
 
 /** A proven delivery that is handed over. */
-export interface Delivered {
+export interface HandedOver {
   /** Name of its file, or of the archive its pictures are kept in. */
   name: string
   /** Name of the source it was poured from. */
@@ -36,13 +36,13 @@ export interface Delivered {
 }
 
 /** One file of a hand-over, by its place in it. */
-export interface Entry {
+export interface HandoverFile {
   name: string
   content: FileRef | Uint8Array
 }
 
 export interface Gathering {
-  deliveries: readonly Delivered[]
+  deliveries: readonly HandedOver[]
   job: string
   made: Date
   /**
@@ -67,7 +67,7 @@ function pictureOf(visit: Visit, caption: string, host: Host): DocumentPicture {
 
 /** How the stations take a delivery, at its worst frame or the middle, with the pictures that teach most. */
 async function visited(
-  { spec, facts, report, due }: Delivered,
+  { spec, facts, report, due }: HandedOver,
   { host, pool, signal }: Workshop<HandoverTasks>
 ): Promise<Pick<Told, 'stations' | 'pictures'>> {
   const index = (report.worstFrame ?? Math.ceil(facts.frames / 2)) - 1
@@ -92,7 +92,7 @@ async function visited(
  * Gives the files of a delivery their places: a film lies at the top, pictures in a folder of their own. No place is
  * given twice.
  */
-function placed(delivered: Delivered, taken: Names): Packed {
+function placed(delivered: HandedOver, taken: Names): Packed {
   const { spec, name } = delivered
   const all = [...spec.files, ...(spec.key ?? [])]
   const stem = name.replace(/\.[^.]*$/, '')
@@ -109,12 +109,12 @@ export async function gather(
   { deliveries, job, made, whole, key = null }: Gathering,
   workshop: Workshop<HandoverTasks>,
   onProgress: (what: string, done: number, total: number) => void = () => undefined
-): Promise<Entry[]> {
+): Promise<HandoverFile[]> {
   const { pool, signal } = workshop
   const taken = new Names()
   const total = deliveries.reduce((sum, { facts }) => sum + facts.frames, 0)
   const told: Told[] = []
-  const files: Entry[] = []
+  const files: HandoverFile[] = []
   let done = 0
   for (const delivered of deliveries) {
     signal?.throwIfAborted()
@@ -137,7 +137,7 @@ export async function gather(
 }
 
 /** The bytes of an entry. */
-export async function bytesOfEntry({ content }: Entry, host: Host): Promise<Uint8Array> {
+export async function bytesOfEntry({ content }: HandoverFile, host: Host): Promise<Uint8Array> {
   if (content instanceof Uint8Array) return content
   const reader = await host.openFile(content)
   const bytes = await reader.read(0, content.size)

@@ -1,5 +1,5 @@
 /** What a web page needs to show what was delivered: the order of the files, and the markup to paste. */
-import type { OnPage } from '../../media/formats/format'
+import type { OnPage } from '../../media/formats/traits/on-page'
 import { formatById } from '../../open/registry'
 
 export interface WebFile {
@@ -54,13 +54,14 @@ export function markupAdvice(files: readonly { format: string }[]): string[] {
     'A browser takes the first file it can play, so the order matters: it is the order of the lines.',
     ...(films
       ? [
-          'Some browsers play the WebM film but ignore its alpha, and show a black rectangle. Where such visitors matter, leave the film out and use the picture files alone.'
+          'Some browsers play the WebM film but ignore its alpha, and show a black rectangle. Where such ' +
+            'visitors matter, leave the film out and use the picture files alone.'
         ]
       : []),
     ...(films && !pictures
       ? ['There is no fallback: a browser that cannot play WebM shows nothing. Pour an animated WebP or PNG as well.']
       : []),
-    ...(!films && ordered.length === 1 && formatById(ordered[0]!.format).traits.includes('hard-edges')
+    ...(!films && ordered.length === 1 && formatById(ordered[0]!.format).uses.includes('hard-edges')
       ? ['GIF has no soft edges. An animated WebP or PNG before it would show them where it can be played.']
       : [])
   ]

@@ -35,7 +35,8 @@ export const TERMS: readonly (readonly [string, string])[] = [
   ['straight', 'The colour is stored as it is, and alpha beside it. The program multiplies when it shows the picture.'],
   [
     'premultiplied',
-    'The colour has been laid on a background colour, the matte colour, already: on black, half-clear white is stored as grey. The program must not multiply again.'
+    'The colour has been laid on a background colour, the matte colour, already: on black, half-clear white ' +
+      'is stored as grey. The program must not multiply again.'
   ],
   ['depth', 'How finely each value is stored: 8 bit has 256 steps, 16 bit has 65,536.'],
   ['ΔE', 'A measure of how different two colours look (CIEDE2000). Under 1, nobody sees it.'],
@@ -86,14 +87,21 @@ function importing({ delivery: d }: Told): string[] {
   return [
     ...(sequence
       ? [
-          `These are numbered pictures. Select the first one only and import it as an image sequence${d.rate ? `, then set ${formatRate(d.rate)} frames a second: the files cannot say it themselves` : ''}.`
+          'These are numbered pictures. Select the first one only and import it as an image ' +
+            `sequence${d.rate ? `, then set ${formatRate(d.rate)} frames a second: the files cannot say it themselves` : ''}.`
         ]
       : []),
     ...(word
       ? [
-          `Timeline editors: set the clip’s alpha to ${word} if its edges look wrong, and switch alpha on where the clip fills the frame.`,
+          `Timeline editors: set the clip’s alpha to ${word} if its edges look wrong, and switch alpha on ` +
+            'where the clip fills the frame.',
           `Compositors: answer ${word} when asked how alpha is to be read.`,
-          `Engines: ${d.alpha.mode === 'straight' ? 'use ordinary alpha blending; if a rim shows when it is drawn small, ask for a delivery with edge fill' : 'use premultiplied blending'}.`
+          `Engines: ${
+            d.alpha.mode === 'straight'
+              ? 'use ordinary alpha blending; if a rim shows when it is ' +
+                'drawn small, ask for a delivery with edge fill'
+              : 'use premultiplied blending'
+          }.`
         ]
       : ['It has no alpha. Whatever lies below is hidden.']),
     ...(fallbackOrder([d]).length ? ['Web pages: the file plays as it is; see the markup.'] : [])
@@ -107,7 +115,8 @@ function wrongLooks({ delivery: d }: Told): string[] {
       ? 'Light, hard edges: it was taken as premultiplied. Set it to straight.'
       : 'Dark edges: it was taken as straight. Set it to premultiplied.',
     'A filled rectangle: alpha is ignored. Switch it on for the clip.',
-    'Black around the picture in a monitor window need not be wrong: many windows show “nothing” as black. Put a colour below to see.',
+    'Black around the picture in a monitor window need not be wrong: many windows show “nothing” as black. ' +
+      'Put a colour below to see.',
     ...(formatById(d.format).delivers === 'pictures' && d.rate
       ? [`Motion too fast or slow: the rate was assumed. It is ${formatRate(d.rate)}.`]
       : [])
@@ -162,7 +171,10 @@ export function noteBlocks(manifest: Omit<Manifest, 'papers'>, told: readonly To
   return [
     heading(1, `${manifest.job}: hand-over`),
     paragraph(
-      `${told.length === 1 ? 'One delivery' : `${told.length} deliveries`}, made on ${manifest.made.slice(0, 10)}. Each file was read back and compared with its source, frame by frame; the proof is in proof.html and proof.pdf. checksums.sha256 and hand-over.json tell whether anything has changed on the way.`
+      `${told.length === 1 ? 'One delivery' : `${told.length} deliveries`}, made on ` +
+        `${manifest.made.slice(0, 10)}. Each file was read back and compared with its source, frame by frame; ` +
+        'the proof is in proof.html and proof.pdf. checksums.sha256 and hand-over.json tell whether anything ' +
+        'has changed on the way.'
     ),
     ...told.flatMap(t => one(t, manifest.deliveries)),
     ...terms()
@@ -210,7 +222,10 @@ function provenOne({ delivery: d, report: r, stations, pictures }: Told): Block[
     paragraph(r.sentence),
     ...ledgerOf(r),
     paragraph(
-      `It was read back by ${r.reader.name}, which ${r.reader.independent ? 'shares no code with the program that wrote it' : 'belongs to the program that wrote it'}. Over ${r.frames.length} frames, alpha is off by ${Math.round(worst.alpha * 100) / 100} of ${r.depth === 8 ? 255 : 65535} codes at most, and colour by ${Math.round(worst.colour * 100) / 100} ΔE.`
+      `It was read back by ${r.reader.name}, which ` +
+        `${r.reader.independent ? 'shares no code with the program that wrote it' : 'belongs to the program that wrote it'}. ` +
+        `Over ${r.frames.length} frames, alpha is off by ${Math.round(worst.alpha * 100) / 100} of ` +
+        `${r.depth === 8 ? 255 : 65535} codes at most, and colour by ${Math.round(worst.colour * 100) / 100} ΔE.`
     ),
     {
       kind: 'table',
@@ -248,7 +263,9 @@ export function proofBlocks(manifest: Pick<Manifest, 'job' | 'made'>, told: read
   return [
     heading(1, `${manifest.job}: proof of transparency`),
     paragraph(
-      `Made on ${manifest.made.slice(0, 10)}. Every delivered file was opened again and compared with what it was made from, every pixel of every frame: its alpha by itself, and its colour as it looks over black, white, grey, the opposite hue and a picture.`
+      `Made on ${manifest.made.slice(0, 10)}. Every delivered file was opened again and compared with what it ` +
+        'was made from, every pixel of every frame: its alpha by itself, and its colour as it looks over black, ' +
+        'white, grey, the opposite hue and a picture.'
     ),
     {
       kind: 'table',
@@ -265,7 +282,10 @@ export function proofBlocks(manifest: Pick<Manifest, 'job' | 'made'>, told: read
     ...(first
       ? [
           paragraph(
-            `“Faithful” is measured: alpha within ${first.report.thresholds.alphaCodes} code of the delivered depth (1/255 of full where the codec loses alpha), mean colour difference under ${first.report.thresholds.colourMean} ΔE, and 99.9 % of visible pixels under ${first.report.thresholds.colourHigh} ΔE.`
+            `“Faithful” is measured: alpha within ${first.report.thresholds.alphaCodes} code of the delivered ` +
+              'depth (1/255 of full where the codec loses alpha), mean colour difference under ' +
+              `${first.report.thresholds.colourMean} ΔE, and 99.9 % of visible pixels under ` +
+              `${first.report.thresholds.colourHigh} ΔE.`
           )
         ]
       : []),

@@ -69,6 +69,7 @@ export async function makeKey(name: string): Promise<HouseKey> {
   }
 }
 
+/** The half of a house's key that is handed out. */
 export const publicHalf = ({ name, public: half }: HouseKey): PublicKey => ({
   pour: 'public-key',
   version: 1,

@@ -6,7 +6,7 @@ import { animationsIn } from '../../draw/vector/beside'
 import { isAbort, PourError, sentenceOf } from '../../base/errors'
 import { baseName, folderName, type ByteReader, type FileRef } from '../../base/files/file'
 import { listZip, looksLikeZip } from '../../base/files/zip'
-import type { Measured } from '../../media/formats/format'
+import type { Measured } from '../../media/formats/traits/reading'
 import type { FormatId } from '../../open/rows'
 import { formatById, recognise } from '../../open/registry'
 import type { Depth } from '../../frame/frame'
@@ -14,10 +14,12 @@ import type { Host } from '../../frame/host'
 import { sameRate, type Rate } from '../../base/rate'
 import { AS_FOUND, waysOn, type Finding, type SourceFacts, type FilesSpec } from '../../source/source'
 import { levelled } from '../../source/levelled'
-import { framesHeld, interpretedFacts, opened } from '../../open/open'
+import { framesHeld } from '../../open/frame-order'
+import { interpretedFacts } from '../../open/interpret'
+import { opened } from '../../open/stored'
 import { inOrder } from '../../base/pool'
 import { naturally, sayNumbers } from '../../base/natural'
-import { runsOf, type Run } from './numbering'
+import { runsOf, type NumberedRun } from './numbering'
 import { isRateNote, rateNoteName, rateInName, rateInNote, withoutRate } from './rate-hints'
 
 /** A source found among the files: all of its description but the id its owner will give it. */
@@ -38,6 +40,7 @@ interface Picture extends Measured {
 }
 
 const NOTES = /\.(txt|md|json)$/i
+
 /** What systems leave lying about. */
 const QUIET = /(^|\/)(\.DS_Store|\._[^/]*|\.pour-[^/]*|thumbs\.db|desktop\.ini)(\/|$)/i
 const HIDDEN = /(^|\/)\.(?!\.?\/)/
@@ -66,6 +69,7 @@ async function reading<T>(file: FileRef, host: Host, read: (reader: ByteReader) 
   }
 }
 
+/** What intake looks at files with on this machine. */
 export function lookingAt(host: Host): Looking {
   return {
     unpack: file =>
@@ -133,7 +137,9 @@ function eachOnce(files: readonly FileRef[], findings: Finding[]): FileRef[] {
       note(
         'same-names',
         'warning',
-        `${again.length} ${again.length === 1 ? 'file has a name that' : 'files have names that'} came before and ${again.length === 1 ? 'was' : 'were'} left out: ${again.slice(0, 4).join(', ')}${again.length > 4 ? ` and ${again.length - 4} more` : ''}.`
+        `${again.length} ${again.length === 1 ? 'file has a name that' : 'files have names that'} came before ` +
+          `and ${again.length === 1 ? 'was' : 'were'} left out: ` +
+          `${again.slice(0, 4).join(', ')}${again.length > 4 ? ` and ${again.length - 4} more` : ''}.`
       )
     )
   return once
@@ -207,7 +213,8 @@ function sameSize(pictures: readonly Picture[], findings: Finding[]): Picture[] 
     note(
       'mixed-sizes',
       'fault',
-      `${pictures.length - kept.length} of ${pictures.length} pictures differ in size and were left out: ${named.join('; ')}. The sequence is ${size}.`
+      `${pictures.length - kept.length} of ${pictures.length} pictures differ in size and were left out: ` +
+        `${named.join('; ')}. The sequence is ${size}.`
     )
   )
   return kept
@@ -239,7 +246,10 @@ function gapFinding(read: readonly number[], unread: readonly number[]): Finding
     id: 'missing-frames',
     severity: 'fault',
     frames: after,
-    sentence: `${missing === 1 ? 'Picture' : 'Pictures'} ${places} ${missing === 1 ? 'is' : 'are'} missing between ${numbers[0]} and ${numbers.at(-1)}. The gap is closed, so the motion jumps there.${held ? '' : ' It is too long to be held.'}`,
+    sentence:
+      `${missing === 1 ? 'Picture' : 'Pictures'} ${places} ${missing === 1 ? 'is' : 'are'} missing ` +
+      `between ${numbers[0]} and ${numbers.at(-1)}. The gap is closed, so the motion jumps ` +
+      `there.${held ? '' : ' It is too long to be held.'}`,
     ...(held ? { mend: { id: 'hold-gaps', label: 'Hold the picture before' } } : {})
   }
 }
@@ -263,7 +273,9 @@ function withoutDoubles(
       note(
         'double-numbers',
         'warning',
-        `${doubles.slice(0, 4).join(', ')} ${doubles.length > 4 ? `and ${doubles.length - 4} more ` : ''}repeat a number that is there already, and were left out.`
+        `${doubles.slice(0, 4).join(', ')} ` +
+          `${doubles.length > 4 ? `and ${doubles.length - 4} more ` : ''}repeat a number that is there already, ` +
+          'and were left out.'
       )
     )
   return kept
@@ -286,14 +298,18 @@ function commonOf(pictures: readonly Picture[], findings: Finding[]): FilesSpec[
       id: 'mixed-depths',
       severity: 'note',
       frames: shallow,
-      sentence: `${some(shallow)} ${shallow.length === 1 ? 'has' : 'have'} fewer than ${bitDepth} bits; the sequence is taken at ${bitDepth}, which loses nothing.`
+      sentence:
+        `${some(shallow)} ${shallow.length === 1 ? 'has' : 'have'} fewer than ${bitDepth} bits; the ` +
+        `sequence is taken at ${bitDepth}, which loses nothing.`
     })
   if (solid.length)
     findings.push({
       id: 'mixed-alpha',
       severity: 'warning',
       frames: solid,
-      sentence: `${some(solid)} ${solid.length === 1 ? 'has' : 'have'} no alpha while others have it; ${solid.length === 1 ? 'it is' : 'they are'} taken as solid throughout.`,
+      sentence:
+        `${some(solid)} ${solid.length === 1 ? 'has' : 'have'} no alpha while others have it; ` +
+        `${solid.length === 1 ? 'it is' : 'they are'} taken as solid throughout.`,
       causes: 'Where the picture was meant to be clear there, it was stored without its alpha, so ask for it again.'
     })
   return { bitDepth, claim }
@@ -307,7 +323,7 @@ interface Unread {
 
 /** One run of pictures as a source. `unread` are those of its files that could not be read. */
 async function sequence(
-  run: Run,
+  run: NumberedRun,
   members: readonly Picture[],
   unread: readonly Unread[],
   reading: { notes: Map<string, Rate>; looking: Looking }
@@ -337,7 +353,8 @@ async function sequence(
       ...note(
         'unreadable-frames',
         'fault',
-        `${unread.length} ${unread.length === 1 ? 'picture' : 'pictures'} of this sequence could not be read: ${sentences.slice(0, 2).join('; ')}${unread.length > 2 ? ` and ${unread.length - 2} more` : ''}`
+        `${unread.length} ${unread.length === 1 ? 'picture' : 'pictures'} of this sequence could not be read: ` +
+          `${sentences.slice(0, 2).join('; ')}${unread.length > 2 ? ` and ${unread.length - 2} more` : ''}`
       ),
       ...waysOn(unread.length)
     })
@@ -397,7 +414,8 @@ export async function takeInBy(
       note(
         'hidden-files',
         'note',
-        `${hidden.length === 1 ? 'A hidden file was' : `${hidden.length} hidden files were`} left out: ${hidden.slice(0, 4).join(', ')}${hidden.length > 4 ? ` and ${hidden.length - 4} more` : ''}.`
+        `${hidden.length === 1 ? 'A hidden file was' : `${hidden.length} hidden files were`} left out: ` +
+          `${hidden.slice(0, 4).join(', ')}${hidden.length > 4 ? ` and ${hidden.length - 4} more` : ''}.`
       )
     )
   const notes = await noteRates(all, looking)
@@ -473,7 +491,9 @@ export async function takeInBy(
       note(
         'stray-files',
         'note',
-        `${stray.length} ${stray.length === 1 ? 'file is' : 'files are'} of no kind that Pour reads and ${stray.length === 1 ? 'was' : 'were'} left out: ${stray.slice(0, 4).join(', ')}${stray.length > 4 ? ` and ${stray.length - 4} more` : ''}.`
+        `${stray.length} ${stray.length === 1 ? 'file is' : 'files are'} of no kind that Pour reads and ` +
+          `${stray.length === 1 ? 'was' : 'were'} left out: ` +
+          `${stray.slice(0, 4).join(', ')}${stray.length > 4 ? ` and ${stray.length - 4} more` : ''}.`
       )
     )
   onProgress?.(asked.length, asked.length)

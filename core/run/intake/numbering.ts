@@ -6,7 +6,7 @@
 import { naturally } from '../../base/natural'
 
 /** Files of one run, in the order of their frames. */
-export interface Run {
+export interface NumberedRun {
   /** What they are called, without number and extension. */
   title: string
   members: { path: string; number: number }[]
@@ -77,19 +77,19 @@ function titleOf({ folder, letters, digits }: Name, field: number, signed: boole
   )
 }
 
-function byNumber(names: readonly Name[], field: number, sign = 1): Run['members'] {
+function byNumber(names: readonly Name[], field: number, sign = 1): NumberedRun['members'] {
   return names.map(({ path, digits }) => ({ path, number: sign * Number(digits[field]!) }))
 }
 
-const sorted = (members: Run['members']): Run['members'] =>
+const sorted = (members: NumberedRun['members']): NumberedRun['members'] =>
   members.sort((a, b) => a.number - b.number || naturally(a.path, b.path))
 
-function inOrder(names: readonly Name[]): Run['members'] {
+function inOrder(names: readonly Name[]): NumberedRun['members'] {
   return [...names].sort((a, b) => naturally(a.path, b.path)).map(({ path }, i) => ({ path, number: i + 1 }))
 }
 
 /** A run with what it needs to be joined with its negative numbers. */
-interface Part extends Run {
+interface Part extends NumberedRun {
   names: readonly Name[]
   field: number
 }
@@ -171,11 +171,11 @@ function withNegatives(parts: Part[]): Part[] {
  * Every path once, in the run it belongs to. Runs are told by folder, by the letters of the name and its extension, and
  * by the numbers that stand; files without a number are runs of one.
  */
-export function runsOf(paths: readonly string[]): Run[] {
+export function runsOf(paths: readonly string[]): NumberedRun[] {
   const names = paths.map(nameOf)
   const bare = names
     .filter(name => name.digits.length === 0)
-    .map((name): Run => {
+    .map((name): NumberedRun => {
       const title = name.letters[0]!.replace(/\.[^.]*$/, '')
       return { title, members: [{ path: name.path, number: 0 }], timed: false }
     })

@@ -1,6 +1,8 @@
 /** What a delivery will come to in bytes, from a few of its frames really encoded. */
+import type { Encodable, Sized } from '../../media/formats/traits/writing'
 import { memorySink } from '../../base/files/sinks'
-import type { Deliverable, Format } from '../../media/formats/format'
+import type { Deliverable } from '../../media/formats/deliverable'
+import type { Format } from '../../media/formats/format'
 import { formatById } from '../../open/registry'
 import type { PourPlan } from '../../job/outlet/plan'
 import type { SourceSpec } from '../../source/source'
@@ -45,12 +47,12 @@ export function sampleReach(sample: readonly number[], all: number): number {
 const meanOf = (values: readonly number[]): number => values.reduce((sum, value) => sum + value, 0) / values.length
 
 /** A sum of frames and how far it may be off, with what a file has around them. */
-function wrapped(sum: number, reach: number, format: Format, deliverable: Deliverable): SizeEstimate {
+function wrapped(sum: number, reach: number, format: Sized, deliverable: Deliverable): SizeEstimate {
   const around = (bytes: number): number => format.wrappedSize(Math.max(0, Math.round(bytes)), deliverable)
   return { bytes: around(sum), least: around(sum - reach), most: around(sum + reach) }
 }
 
-const inRow = (format: Format, deliverable: Deliverable): boolean =>
+const inRow = (format: Encodable, deliverable: Deliverable): boolean =>
   format.stateful === true || format.buildsOn?.(1, deliverable) === true
 
 /** Frames that are tried of a delivery whose frames stand alone, as far as the pixels go that may be spent. */
@@ -68,10 +70,10 @@ export interface Trial extends Workshop<PourTasks> {
 }
 
 /** Which frames are tried: those alone that it takes at least, or as many as may be. */
-export type Effort = 'least' | 'all'
+export type Sampling = 'least' | 'all'
 
 /** Bytes the delivery will have, a key with its fill, from a few frames really encoded. */
-export async function estimateSize(trial: Trial, effort: Effort = 'all'): Promise<SizeEstimate> {
+export async function estimateSize(trial: Trial, effort: Sampling = 'all'): Promise<SizeEstimate> {
   const { plan } = trial
   const fill = await estimateOne(trial, effort)
   if (!plan.key) return fill
@@ -80,7 +82,7 @@ export async function estimateSize(trial: Trial, effort: Effort = 'all'): Promis
   return { bytes: fill.bytes + key.bytes, least: fill.least + key.least, most: fill.most + key.most }
 }
 
-async function estimateOne(trial: Trial, effort: Effort): Promise<SizeEstimate> {
+async function estimateOne(trial: Trial, effort: Sampling): Promise<SizeEstimate> {
   const { source, plan, pool, signal } = trial
   const format = formatById(plan.outlet.format)
   if (inRow(format, plan.deliverable)) return estimateStretch(trial, format)
@@ -108,7 +110,7 @@ const PLACES = [3, 12] as const
 const SPENT = 24_000_000
 
 /** Key frames of a clip whose frames else build on each other. */
-function keysOf(format: Format, deliverable: Deliverable): number {
+function keysOf(format: Encodable, deliverable: Deliverable): number {
   const { frames, options } = deliverable
   if (!format.buildsOn) return Math.ceil(frames / Math.max(1, format.keyEvery?.(options) ?? frames))
   let keys = 1

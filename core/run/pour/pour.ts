@@ -1,7 +1,9 @@
 /** A pour: frames through the pool, in order, into a sink. The same function runs in the browser and on Node. */
 import { isAbort } from '../../base/errors'
 import type { ByteSink, FilesSink } from '../../base/files/sinks'
-import type { Assembler, Deliverable, Format, Target } from '../../media/formats/format'
+import type { Assembler, Target } from '../../media/formats/traits/writing'
+import type { Deliverable } from '../../media/formats/deliverable'
+import type { Format } from '../../media/formats/format'
 import { formatById } from '../../open/registry'
 import type { PourPlan } from '../../job/outlet/plan'
 import { isLookedAt } from '../../judge/proof/looked-at'

@@ -3,14 +3,14 @@ import { storedFrame } from '../../media/carriage/stored'
 import { impossible } from '../../base/errors'
 import { lookAt } from '../../judge/examine/look'
 import { sameForm, type Form } from '../../media/formats/form'
-import type { Deliverable } from '../../media/formats/format'
+import type { Deliverable } from '../../media/formats/deliverable'
 import { formatById } from '../../open/registry'
 import type { Frame } from '../../frame/frame'
 import { brokenValues } from '../../frame/numbers'
 import { coded } from '../../frame/transfer'
 import { compareFrames } from '../../judge/proof/compare'
 import type { ReadBack } from '../../judge/proof/tasks'
-import { taken } from '../../open/open'
+import { taken } from '../../open/interpret'
 import type { SourceSpec } from '../../source/source'
 import type { WorkContext } from '../../open/context'
 import { onFrames } from '../../source/at-hand'
@@ -74,7 +74,8 @@ function refuseBroken(frame: Frame, { depth }: Deliverable, index: number): void
   const first = brokenValues(frame)?.first
   if (first)
     throw impossible(
-      `frame ${index + 1} has a value at ${first.x}, ${first.y} that is no number or has no end, and ${depth} bits cannot hold it; the step Mend broken values puts another in its place`
+      `frame ${index + 1} has a value at ${first.x}, ${first.y} that is no number or has no end, and ${depth} ` +
+        'bits cannot hold it; the step Mend broken values puts another in its place'
     )
 }
 

@@ -1,4 +1,6 @@
-/** The page on the elements of a scene, drawn from their kinds: what each is, how it comes and goes, what it is set to. */
+/**
+ * The page on the elements of a scene, drawn from their kinds: what each is, how it comes and goes, what it is set to.
+ */
 import { sayValues } from '../../../base/settings/say'
 import { EVERY_MOVE } from '../values'
 import { elementKinds, kindOf, type Look } from './kinds'

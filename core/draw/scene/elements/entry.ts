@@ -10,7 +10,7 @@ import type { Paint } from '../values'
 export type Entered = string | number | boolean
 
 /** A field of `R`: an element, or its look. */
-export interface Entry<R> {
+export interface FormEntry<R> {
   /** Tells it from the others of the same form. */
   key: string
   field: Field
@@ -53,7 +53,7 @@ export function entryOf<R, T>(
   owner: Owner<R, T>,
   { undo = owner.undo, ...own }: { field: Field; value: Entered; undo?: string | undefined },
   set: (target: T, value: unknown) => void
-): Entry<R> {
+): FormEntry<R> {
   return {
     key: `${owner.name} ${own.field.label}`,
     undo,
@@ -74,7 +74,7 @@ export function numberEntry<R, T>(
   label: string,
   [key, of]: [KeysOf<T, number>, z.ZodNumber],
   { undo, ...more }: More = {}
-): Entry<R> {
+): FormEntry<R> {
   const value = rounded(owner.now[key] as number)
   const field = { type: 'number', label, typed: true, step: 'any', ...boundsOf(of), default: value, ...more } as const
   return entryOf(owner, { field, value, undo }, (target, entered) => {
@@ -83,6 +83,7 @@ export function numberEntry<R, T>(
   })
 }
 
+/** Choices that are called what they are. */
 export const alike = (values: readonly string[]): Choice[] => values.map(value => ({ value, label: value }))
 
 /** One of several. */
@@ -91,7 +92,7 @@ export function choiceEntry<R, T>(
   label: string,
   [key, choices]: [KeysOf<T, string>, readonly Choice[]],
   { undo, ...more }: More = {}
-): Entry<R> {
+): FormEntry<R> {
   const value = owner.now[key] as string
   const field = { type: 'choice', label, choices, default: value, ...more } as const
   return entryOf(owner, { field, value, undo }, (target, entered) => {
@@ -99,24 +100,26 @@ export function choiceEntry<R, T>(
   })
 }
 
+/** A field of one colour: `now` shows it, `set` enters another. */
 export function colourEntry<R, T>(
   owner: Owner<R, T>,
   label: string,
   value: HexColour,
   set: (target: T, hex: HexColour) => void
-): Entry<R> {
+): FormEntry<R> {
   return entryOf(owner, { field: { type: 'colour', label, default: value }, value }, (target, entered) => {
     const hex = HexColour.safeParse(entered)
     if (hex.success) set(target, hex.data)
   })
 }
 
+/** A field that is on or off. */
 export function switchEntry<R, T>(
   owner: Owner<R, T>,
   label: string,
   value: boolean,
   set: (target: T, on: boolean) => void
-): Entry<R> {
+): FormEntry<R> {
   const field = { type: 'switch', label, default: value } as const
   return entryOf(owner, { field, value }, (target, entered) => set(target, entered === true))
 }
@@ -127,16 +130,24 @@ export function wordsEntry<R, T>(
   value: string,
   { undo, ...more }: { label: string; most: number; lines?: true; example?: string; help?: string; undo?: string },
   set: (target: T, words: string) => void
-): Entry<R> {
+): FormEntry<R> {
   const field = { type: 'words', default: value, ...more } as const
   return entryOf(owner, { field, value, undo }, (target, entered) => set(target, String(entered).slice(0, more.most)))
 }
 
 const BLACK: HexColour = '#000000'
+
+/** The colour of a paint, or the one its gradient begins with. */
 export const firstOf = (paint: Paint): HexColour => (typeof paint === 'string' ? paint : paint.from)
+
+/** The colour that a paint's gradient ends with; black where it has none. */
 export const secondOf = (paint: Paint): HexColour => (typeof paint === 'string' ? BLACK : paint.to)
+
+/** The paint with another first colour; a gradient stays one. */
 export const fromColour = (paint: Paint, from: HexColour): Paint =>
   typeof paint === 'string' ? from : { ...paint, from }
+
+/** The paint as a gradient that ends with this colour. */
 export const toColour = (paint: Paint, to: HexColour): Paint => ({
   from: firstOf(paint),
   to,

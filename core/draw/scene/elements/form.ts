@@ -3,7 +3,16 @@ import type { HexColour } from '../../../base/colour'
 import type { Choice } from '../../../base/settings/field'
 import { ElementBase } from '../element'
 import { Glow, Shadow } from '../values'
-import { alike, choiceEntry, colourEntry, numberEntry, switchEntry, wordsEntry, type Entry, type Owner } from './entry'
+import {
+  alike,
+  choiceEntry,
+  colourEntry,
+  numberEntry,
+  switchEntry,
+  wordsEntry,
+  type FormEntry,
+  type Owner
+} from './entry'
 import { kindOf, type Look } from './kinds'
 
 type Element = ElementBase & { look: Look }
@@ -20,7 +29,7 @@ function setAdded({ glow }: Element, on: boolean): void {
 }
 
 /** What lies under an element. */
-function underEntries(element: Element, own: Owner<Element, Element>, which: keyof typeof UNDER): Entry<Element>[] {
+function underEntries(element: Element, own: Owner<Element, Element>, which: keyof typeof UNDER): FormEntry<Element>[] {
   const { undo, first } = UNDER[which]
   const its = { ...own, undo }
   const on = switchEntry(its, undo, element[which] !== null, (now, ticked) =>
@@ -45,7 +54,7 @@ function underEntries(element: Element, own: Owner<Element, Element>, which: key
 }
 
 /** The fields of its look, of which each changes an element that looks alike. */
-const lookEntries = ({ look }: Element, faces: readonly Choice[]): Entry<Element>[] =>
+const lookEntries = ({ look }: Element, faces: readonly Choice[]): FormEntry<Element>[] =>
   kindOf(look)
     .entries(look, faces)
     .map(({ set, ...entry }) => ({
@@ -54,7 +63,7 @@ const lookEntries = ({ look }: Element, faces: readonly Choice[]): Entry<Element
     }))
 
 /** The fields of an element in their order; `faces` are the scene's own. */
-export function elementEntries(element: Element, faces: readonly Choice[] = []): Entry<Element>[] {
+export function elementEntries(element: Element, faces: readonly Choice[] = []): FormEntry<Element>[] {
   const { shape } = ElementBase
   const own: Owner<Element, Element> = { name: 'element', undo: 'Move', now: element, at: changed => changed }
   const called = { label: 'Called', most: 80, undo: 'Rename' }

@@ -6,10 +6,10 @@ import type { z } from 'zod'
 import type { Choice } from '../../../base/settings/field'
 import type { Host } from '../../../frame/host'
 import type { Bitmap } from '../bitmap'
-import type { Box, Ink } from '../ink'
+import type { Extent, Ink } from '../ink'
 import type { Layer } from '../layer'
 import type { Move, OwnFace, Paint } from '../values'
-import type { Entry } from './entry'
+import type { FormEntry } from './entry'
 
 export type LookSchema = z.ZodObject<{ kind: z.ZodLiteral<string> }>
 
@@ -21,11 +21,11 @@ export interface Laying {
   /** Type faces of the scene's own. */
   faces: readonly OwnFace[]
   /** The box of what lies in it, from its place; of nothing where it holds nothing. */
-  members: Box
+  members: Extent
 }
 
 /** What an element is drawn from at a moment. */
-export interface Drawing extends Ink {
+export interface ElementDrawing extends Ink {
   /** The picture of another source that it shows then. */
   picture: () => Bitmap
   /** What lies in it, laid together; null where nothing of it is to be seen. */
@@ -34,23 +34,23 @@ export interface Drawing extends Ink {
 
 /** An element laid out, in its own coordinates. */
 export interface LaidOut {
-  box: Box
+  box: Extent
   /** Letters that no type face has. */
   missing: readonly string[]
   /** What it is at a moment, before anything lies under it; null where there is nothing. */
-  draw(drawing: Drawing): Layer | null
+  draw(drawing: ElementDrawing): Layer | null
 }
 
-export interface Size {
+export interface PixelSize {
   width: number
   height: number
 }
 
 /** What a new one is made from: the size of the scene alone, a PNG file, another source of the job. */
 export type Begins<L> =
-  | { from: 'size'; fresh(scene: Size): L }
-  | { from: 'picture'; fresh(scene: Size, picture: Size & { data: string }): L }
-  | { from: 'source'; fresh(scene: Size, source: Size & { id: string; name: string }): L }
+  | { from: 'size'; fresh(scene: PixelSize): L }
+  | { from: 'picture'; fresh(scene: PixelSize, picture: PixelSize & { data: string }): L }
+  | { from: 'source'; fresh(scene: PixelSize, source: PixelSize & { id: string; name: string }): L }
 
 export interface ElementKind<S extends LookSchema, L = z.infer<S>> {
   /** Of its look; the literal of `kind` names it in files. */
@@ -68,7 +68,7 @@ export interface ElementKind<S extends LookSchema, L = z.infer<S>> {
   /** What a sentence calls it, where that differs from its name. */
   called?(look: L): string
   /** The form of its look, in order. `faces` are the scene's own. */
-  entries(look: L, faces: readonly Choice[]): Entry<L>[]
+  entries(look: L, faces: readonly Choice[]): FormEntry<L>[]
   /** What of it has the colour that colours over time take the place of. */
   paint?(look: L): Paint | null
   /** Words that it shows, which can be changed where they stand and filled from a table. */

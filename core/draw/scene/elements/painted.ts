@@ -2,8 +2,9 @@
 import type { z } from 'zod'
 import type { HexColour } from '../../../base/colour'
 import type { Ink, Painter } from '../ink'
-import { placed, traced, type Affine, type Head, type Line } from '../outline'
-import { areaOf, strokeOf } from '../raster'
+import { placed, traced, type Affine, type Head, type Line } from '../../raster/line'
+import { areaOf } from '../../raster/coverage'
+import { strokeOf } from '../../raster/stroke'
 import { Stroke, type Paint } from '../values'
 import {
   colourEntry,
@@ -13,7 +14,7 @@ import {
   secondOf,
   switchEntry,
   toColour,
-  type Entry,
+  type FormEntry,
   type Owner
 } from './entry'
 
@@ -26,7 +27,10 @@ export const lookOwner = <L extends { kind: string }>(look: L): Owner<L, L> => (
 })
 
 /** Two fields of the line along something. */
-export function strokeEntries<L extends { kind: string; stroke: Stroke | null }>(look: L, colour: string): Entry<L>[] {
+export function strokeEntries<L extends { kind: string; stroke: Stroke | null }>(
+  look: L,
+  colour: string
+): FormEntry<L>[] {
   if (!look.stroke) return []
   const owner: Owner<L, Stroke> = {
     ...lookOwner(look),
@@ -48,11 +52,11 @@ interface Filled {
 }
 
 /** Whether it is filled and outlined, in which colours, and how solid. */
-export function fillEntries<L extends Filled>(look: L, opacity: z.ZodNumber): Entry<L>[] {
+export function fillEntries<L extends Filled>(look: L, opacity: z.ZodNumber): FormEntry<L>[] {
   const owner = lookOwner<Filled>(look) as unknown as Owner<L, Filled>
   const { fill } = look
   const paint = (now: Filled, change: (paint: Paint) => Paint): void => void (now.fill = change(now.fill ?? fill!))
-  const filled = (): Entry<L>[] => [
+  const filled = (): FormEntry<L>[] => [
     colourEntry(owner, 'Fill', firstOf(fill!), (now, hex) => paint(now, was => fromColour(was, hex))),
     switchEntry(owner, 'To another', typeof fill !== 'string', (now, on) =>
       paint(now, was => (on ? toColour(was, secondOf(was)) : firstOf(was)))
@@ -121,6 +125,7 @@ export function inkOutline(painter: Painter, { fill, fillOpacity, stroke, line, 
   return head
 }
 
+/** How many times longer a transform makes a length along x. */
 export const scaleOf = ({ a, b }: Affine): number => Math.hypot(a, b)
 
 /** The box of lines with half the width of what is drawn along them. */

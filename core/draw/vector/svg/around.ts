@@ -1,5 +1,5 @@
 /** Where something is drawn, and what it takes from what it stands in. */
-import type { Affine } from '../../scene/outline'
+import type { Affine } from '../../raster/line'
 import type { Layer } from '../../scene/layer'
 
 /** What is inherited (SVG 1.1, appendix on properties). */
@@ -28,7 +28,7 @@ export type Styles = Readonly<Record<string, string>>
 export type Size = readonly [number, number]
 
 /** What is drawn at one place in the tree. */
-export interface Around {
+export interface DrawnAround {
   style: Styles
   at: Affine
   onto: Layer

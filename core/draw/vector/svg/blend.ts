@@ -1,6 +1,6 @@
 /** Blending and compositing of layers (W3C Compositing and Blending 1, 5 and 9), premultiplied, in floating point. */
 import { over, type Layer } from '../../scene/layer'
-import { isEmpty, within } from '../../scene/raster'
+import { isEmpty, within } from '../../raster/coverage'
 
 type Rgb = readonly [number, number, number]
 

@@ -1,12 +1,12 @@
 /**
- * Drawing the elements of an SVG file in floating point: fills and strokes with the exact area of each pixel, gradients,
- * markers, pictures, groups with their opacity.
+ * Drawing the elements of an SVG file in floating point: fills and strokes with the exact area of each pixel,
+ * gradients, markers, pictures, groups with their opacity.
  */
 import { clearLayer, over, type Layer } from '../../scene/layer'
-import { combined, placed, type Affine } from '../../scene/outline'
+import { combined, placed, type Affine } from '../../raster/line'
 import type { Bitmap } from '../../scene/bitmap'
-import { areaOf, isEmpty, type Bounds, type Coverage } from '../../scene/raster'
-import { INHERITED, MOST_USES, type Around, type Size, type Spread, type Styles } from './around'
+import { areaOf, isEmpty, type Bounds, type Coverage } from '../../raster/coverage'
+import { INHERITED, MOST_USES, type DrawnAround, type Size, type Spread, type Styles } from './around'
 import { blended, isBlend } from './blend'
 import { clipBy, filteredBy, keptWithin, maskBy, type Hand } from './effects'
 import { unfiltered } from './filter'
@@ -17,7 +17,7 @@ import { bitmapPaint, pictureFitted, picturePlace } from './picture'
 import { boxOf, lengthOf, pathOf, placedRuns, runsOf } from './shapes'
 import { Reaches } from './reach'
 import type { OwnStyles, Rules } from './rules'
-import { strokeAreas } from './stroke'
+import { strokeAreas } from '../../raster/stroke'
 import { referredTo } from './told'
 import { everything, type Node } from './tree'
 import { fitted, viewBoxOf } from './viewport'
@@ -33,7 +33,7 @@ const SILENT: ReadonlySet<string> = new Set([
 const FINER = 8
 
 /** What a drawing is drawn with, and how large. */
-export interface Extent {
+export interface DrawingScope {
   wide: number
   high: number
   size: Size
@@ -62,7 +62,7 @@ export class Draw implements Hand {
     private readonly root: Node,
     private readonly rules: Rules,
     readonly byId: ReadonlyMap<string, Node>,
-    private readonly extent: Extent
+    private readonly extent: DrawingScope
   ) {
     this.clip = { left: 0, top: 0, right: extent.wide, bottom: extent.high }
   }
@@ -136,7 +136,7 @@ export class Draw implements Hand {
   }
 
   /** Draws a picture within the drawing, fitted into its place and cut off at its rim. */
-  private picture(node: Node, own: Styles, { style, at, onto, size }: Around): void {
+  private picture(node: Node, own: Styles, { style, at, onto, size }: DrawnAround): void {
     const bitmap = this.extent.pictures.get(node)
     const place = this.placeOf(node, own, size)
     if (!bitmap || !place) return
@@ -168,7 +168,7 @@ export class Draw implements Hand {
     return about(at, [place(x, l!, r!), place(y, t!, b!)])
   }
 
-  draw(node: Node, around: Around): void {
+  draw(node: Node, around: DrawnAround): void {
     const { uses, size } = around
     if (SILENT.has(node.tag) && !(node.tag === 'symbol' && uses > 0)) return
     this.extent.work.thing()
@@ -190,7 +190,7 @@ export class Draw implements Hand {
   }
 
   /** A symbol or a picture within the picture, in a place of its own, is fitted into it and cut off at its rim. */
-  private nested(node: Node, own: Styles, around: Around): void {
+  private nested(node: Node, own: Styles, around: DrawnAround): void {
     const [w, h] = around.size
     const [width, height] = [lengthOf(own.width, w, w), lengthOf(own.height, h, h)]
     if (!(width > 0 && height > 0)) return
@@ -198,7 +198,7 @@ export class Draw implements Hand {
     this.fittedIn(node, [width, height], { ...around, at: combined(around.at, moved) })
   }
 
-  private fittedIn(node: Node, [width, height]: Size, around: Around): void {
+  private fittedIn(node: Node, [width, height]: Size, around: DrawnAround): void {
     const view = viewBoxOf(node.attributes.viewBox)
     const inner = view ? fitted(view, [width, height], node.attributes.preserveAspectRatio) : STILL
     const size = view ? ([view[2], view[3]] as const) : ([width, height] as const)
@@ -208,7 +208,7 @@ export class Draw implements Hand {
     else this.extent.work.during(() => this.cutAtRim(node, [width, height], within, around.at))
   }
 
-  private cutAtRim(node: Node, [width, height]: Size, within: Around, at: Affine): void {
+  private cutAtRim(node: Node, [width, height]: Size, within: DrawnAround, at: Affine): void {
     const target = this.layer(within.onto)
     for (const child of node.children) this.draw(child, { ...within, onto: target })
     const rim = pathOf('rect', { width: String(width), height: String(height) }, [width, height])!
@@ -222,7 +222,7 @@ export class Draw implements Hand {
     over(within.onto, target)
   }
 
-  private useOf(children: readonly Node[], own: Styles, around: Around): void {
+  private useOf(children: readonly Node[], own: Styles, around: DrawnAround): void {
     const [w, h] = around.size
     const at = combined(around.at, { ...STILL, e: lengthOf(own.x, w), f: lengthOf(own.y, h) })
     for (const child of children) {
@@ -241,8 +241,10 @@ export class Draw implements Hand {
     return found && uses < MOST_USES ? [found] : []
   }
 
-  /** Draws an element, as one where something is to be done with it as a whole: filtered, cut, masked, faded, blended. */
-  private asOne(node: Node, own: Styles, around: Around, draw: (onto: Layer) => void): void {
+  /**
+   * Draws an element, as one where something is to be done with it as a whole: filtered, cut, masked, faded, blended.
+   */
+  private asOne(node: Node, own: Styles, around: DrawnAround, draw: (onto: Layer) => void): void {
     const opacity = shareOf(own.opacity)
     if (opacity === 0) return
     const find = (name: string): Node | null => this.byId.get(referredTo(own[name]) ?? '') ?? null
@@ -270,7 +272,7 @@ export class Draw implements Hand {
   private asLayer(
     node: Node,
     bounds: Bounds,
-    { filters, clip, mask, mode, opacity, around }: Effects & { around: Around },
+    { filters, clip, mask, mode, opacity, around }: Effects & { around: DrawnAround },
     draw: (onto: Layer) => void
   ): void {
     let target = this.layer(bounds)
@@ -284,7 +286,7 @@ export class Draw implements Hand {
   }
 
   /** A pattern as a paint; its tile is drawn by a drawer of its own, whose work counts with this one's. */
-  private tiledBy(id: string, box: Spread, { at, uses, size }: Around): Painting | null {
+  private tiledBy(id: string, box: Spread, { at, uses, size }: DrawnAround): Painting | null {
     const { within } = this.extent
     // a pattern that is drawn with itself has no end, and paints nothing (SVG 2, 13.1)
     if (within.includes(id)) return null
@@ -315,7 +317,7 @@ export class Draw implements Hand {
     lay(onto, coverage, paint, opacity)
   }
 
-  shape(tag: string, own: Styles, { style, at, onto, uses, size }: Around): void {
+  shape(tag: string, own: Styles, { style, at, onto, uses, size }: DrawnAround): void {
     const data = pathOf(tag, own, size)
     if (data === null) return
     // curves are followed to a thousandth of a pixel of the picture, whatever the drawing's own measure
@@ -392,7 +394,7 @@ export class Draw implements Hand {
   private readonly marking: string[] = []
 
   /** Marks the corners of a path. */
-  private mark(data: string, around: Around): void {
+  private mark(data: string, around: DrawnAround): void {
     const corners = cornersOf(data)
     const last = corners.length - 1
     for (const [i, corner] of corners.entries()) {
@@ -401,7 +403,7 @@ export class Draw implements Hand {
     }
   }
 
-  private markOne(corner: Corner, place: 'start' | 'mid' | 'end', around: Around): void {
+  private markOne(corner: Corner, place: 'start' | 'mid' | 'end', around: DrawnAround): void {
     const id = markerAt(around.style, place)
     const marker = id === null ? undefined : this.byId.get(id)
     if (marker?.tag !== 'marker' || around.uses >= MOST_USES || this.marking.includes(id!)) return

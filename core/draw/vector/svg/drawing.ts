@@ -14,7 +14,7 @@ import { lengthOf } from './shapes'
 import { Typesetter } from './text'
 import { leftOutOf } from './told'
 import { everything, readTree, type Node } from './tree'
-import { fitted, viewBoxOf, type Box } from './viewport'
+import { fitted, viewBoxOf, type ViewBox } from './viewport'
 import { Work } from './work'
 
 export interface Drawing {
@@ -51,7 +51,7 @@ export function readDrawing(text: string, file: string): Drawing {
     if (node.attributes.id !== undefined && !byId.has(node.attributes.id)) byId.set(node.attributes.id, node)
   for (const what of leftOutOf(root, rules, byId)) leftOut.add(what)
   const pictures = new Map<Node, Bitmap>()
-  const view: Box = box ?? [0, 0, w, h]
+  const view: ViewBox = box ?? [0, 0, w, h]
   const size = [view[2], view[3]] as const
   let preparing: Promise<void> | null = null
   const prepare = async (host: Host): Promise<void> => {

@@ -1,8 +1,8 @@
 /** What is done to an element as a whole: clipping, masking, filtering (CSS Masking 1, Filter Effects 1). */
 import { over, type Layer } from '../../scene/layer'
-import { combined, type Affine } from '../../scene/outline'
-import { areaOf, boundsOf, type Bounds, type Coverage } from '../../scene/raster'
-import { INHERITED, MOST_USES, type Around, type Size, type Spread, type Styles } from './around'
+import { combined, type Affine } from '../../raster/line'
+import { areaOf, boundsOf, type Bounds, type Coverage } from '../../raster/coverage'
+import { INHERITED, MOST_USES, type DrawnAround, type Size, type Spread, type Styles } from './around'
 import { kept } from './blend'
 import { filtered } from './filter'
 import { shadeOf, STILL, transformOf } from './paint'
@@ -22,15 +22,15 @@ export interface Hand {
   /** An element's own box, without its own transform. */
   ownBox(node: Node, size: Size): Spread
   used(own: Styles, uses: number): Node[]
-  draw(node: Node, around: Around): void
-  shape(tag: string, own: Styles, around: Around): void
+  draw(node: Node, around: DrawnAround): void
+  shape(tag: string, own: Styles, around: DrawnAround): void
 }
 
 /** An element, what was drawn of it, and where it stands. */
 export interface Whole {
   node: Node
   target: Layer
-  around: Around
+  around: DrawnAround
 }
 
 type Units = 'objectBoundingBox' | 'userSpaceOnUse'
@@ -83,7 +83,7 @@ export function clipBy(hand: Hand, clip: Node, { node, target, around }: Whole, 
 }
 
 /** A shape of a clip, or what it uses, filled whatever its own colours are. */
-function clipShape(hand: Hand, node: Node, around: Around): void {
+function clipShape(hand: Hand, node: Node, around: DrawnAround): void {
   const own = hand.styles(node)
   const at = combined(around.at, hand.transformOf(node, own, around.size))
   if (node.tag === 'text' || node.tag === 'tspan') {

@@ -3,7 +3,7 @@
  * What a filter asks beyond these is named, and the filter is then left out whole.
  */
 import { over, type Layer } from '../../scene/layer'
-import type { Bounds } from '../../scene/raster'
+import type { Bounds } from '../../raster/coverage'
 import { blended, isBlend } from './blend'
 import { shadeOf, shareOf, type Shade } from './paint'
 import type { Node } from './tree'

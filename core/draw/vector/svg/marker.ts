@@ -1,6 +1,6 @@
 /** Markers on the corners of lines (SVG 2, 11.6): where they stand, and which way they look. */
 import SvgPath from 'svgpath'
-import { combined, placing, type Affine } from '../../scene/outline'
+import { combined, placing, type Affine } from '../../raster/line'
 import type { Size, Styles } from './around'
 import { STILL } from './paint'
 import { lengthOf } from './shapes'

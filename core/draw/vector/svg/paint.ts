@@ -1,12 +1,15 @@
 /** Colours and gradients of SVG, as shares of red, green and blue at a place (SVG 1.1, 11.2 and 13.2). */
 import colours from 'color-string'
-import { combined, inverse, type Affine } from '../../scene/outline'
+import { combined, inverse, type Affine } from '../../raster/line'
 import { lengthOf } from './shapes'
 import type { Node } from './tree'
 
 /** Red, green, blue and alpha, 0 to 1, straight. */
 export type Shade = readonly [number, number, number, number]
-/** One colour, or the colour at a pixel's middle, which holds until the next is asked for; `looks` is how often it looks for one pixel. */
+/**
+ * One colour, or the colour at a pixel's middle, which holds until the next is asked for; `looks` is how often it looks
+ * for one pixel.
+ */
 export type Painting = Shade | (((x: number, y: number) => Shade) & { looks?: number })
 
 /** A colour as CSS writes it; null for none, and for what is no colour. */

@@ -1,6 +1,6 @@
 /** Patterns as paints: a tile that is drawn once and laid side by side (SVG 2, 13.3). */
 import type { Layer } from '../../scene/layer'
-import { combined, inverse, type Affine } from '../../scene/outline'
+import { combined, inverse, type Affine } from '../../raster/line'
 import { STILL, transformOf, type Painting, type Shade } from './paint'
 import { lengthOf } from './shapes'
 import type { Node } from './tree'

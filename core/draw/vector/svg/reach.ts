@@ -1,6 +1,8 @@
-/** How far an element can reach in the picture, so that what is done to it as a whole takes no more pixels than that. */
-import { combined, type Affine } from '../../scene/outline'
-import { within, type Bounds } from '../../scene/raster'
+/**
+ * How far an element can reach in the picture, so that what is done to it as a whole takes no more pixels than that.
+ */
+import { combined, type Affine } from '../../raster/line'
+import { within, type Bounds } from '../../raster/coverage'
 import { MOST_USES, type Size, type Spread, type Styles } from './around'
 import type { Hand } from './effects'
 import { isMarked, MARKED } from './marker'
@@ -46,7 +48,9 @@ function strokeReach(style: Styles, size: Size): number {
 export class Reaches {
   private readonly known = new WeakMap<Node, { key: string; reach: Reach }>()
 
-  /** The bounds, within `clip`, beyond which an element draws nothing; `at` is its place, its own transform included. */
+  /**
+   * The bounds, within `clip`, beyond which an element draws nothing; `at` is its place, its own transform included.
+   */
   boundsOf(hand: Hand, node: Node, { style, size, uses, at }: Standing & { at: Affine }, clip: Bounds): Bounds {
     const reach = this.inside(hand, node, { style, size, uses })
     if (reach === ANYWHERE || Math.hypot(at.a, at.b, at.c, at.d) > MOST_LARGER) return clip

@@ -1,11 +1,6 @@
 /** Basic shapes and paths of SVG as closed and open lines, curves followed (SVG 1.1, 8 and 9). */
 import SvgPath from 'svgpath'
-import { follow, placed, type Affine, type Line } from '../../scene/outline'
-
-export interface Run {
-  line: Line
-  closed: boolean
-}
+import { follow, placed, type Affine, type Run } from '../../raster/line'
 
 /** How many points one drawing may come to. */
 const MOST_POINTS = 4_000_000

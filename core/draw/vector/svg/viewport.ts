@@ -1,23 +1,27 @@
 /** How a picture of its own measure is fitted into a place (SVG 2, 8.6 and 8.7: viewBox and preserveAspectRatio). */
-import type { Affine } from '../../scene/outline'
+import type { Affine } from '../../raster/line'
 
-export type Box = readonly [x: number, y: number, width: number, height: number]
+export type ViewBox = readonly [x: number, y: number, width: number, height: number]
 
 /** The four numbers of a view box; null where there are none that can be. */
-export function viewBoxOf(text: string | undefined): Box | null {
+export function viewBoxOf(text: string | undefined): ViewBox | null {
   const numbers = (text ?? '')
     .trim()
     .split(/[\s,]+/)
     .map(Number)
   return numbers.length === 4 && numbers.every(Number.isFinite) && numbers[2]! > 0 && numbers[3]! > 0
-    ? (numbers as unknown as Box)
+    ? (numbers as unknown as ViewBox)
     : null
 }
 
 const SHARES: Readonly<Record<string, number>> = { Min: 0, Mid: 0.5, Max: 1 }
 
 /** The placing of `view` in a place of a width and height, as `preserve` asks; what that does not say is the usual. */
-export function fitted(view: Box, [width, height]: readonly [number, number], preserve: string | undefined): Affine {
+export function fitted(
+  view: ViewBox,
+  [width, height]: readonly [number, number],
+  preserve: string | undefined
+): Affine {
   const [x, y, w, h] = view
   const [align = 'xMidYMid', how] = (preserve ?? '')
     .trim()

@@ -1,4 +1,6 @@
-/** How much one drawing may ask for: a small file can draw itself without end, through uses and patterns of each other. */
+/**
+ * How much one drawing may ask for: a small file can draw itself without end, through uses and patterns of each other.
+ */
 import { unreadable } from '../../../base/errors'
 
 const MOST_DRAWN = 100_000
@@ -9,7 +11,9 @@ const MOST_AT_ONCE = 2 ** 26
 /** Looks at pixels that all paints may take: a thousand plain fills of a whole picture of 1080p. */
 const MOST_PAINTED = 2 ** 31
 
-/** Counts what is drawn, tiles of patterns included. Throws one clear error that names the file where it is too much. */
+/**
+ * Counts what is drawn, tiles of patterns included. Throws one clear error that names the file where it is too much.
+ */
 export class Work {
   private things = 0
   private pixels = 0

@@ -333,8 +333,8 @@ function withoutSpill(pixel: v128, channel: i32, amount: f32, lean: f32): v128 {
 }
 
 /**
- * The key itself: `from` to `to`, straight, alpha multiplied into what there was; `sure` takes a f32 a pixel, or is 0. Rows are
- * those that `nearestRows` gives for cores and bares.
+ * The key itself: `from` to `to`, straight, alpha multiplied into what there was; `sure` takes a f32 a pixel, or is 0.
+ * Rows are those that `nearestRows` gives for cores and bares.
  */
 export function besideKey(
   from: usize,

@@ -1,4 +1,5 @@
-// Colour taken apart into foreground and background, on straight float RGBA, in place. Plain twins: tests/oracles/keys.ts.
+// Colour taken apart into foreground and background, on straight float RGBA, in place. Plain twins:
+// tests/oracles/keys.ts.
 import { drawPlate } from './screen'
 import { codes16Of, floatsOf16, floatsOf8 } from './floats'
 
@@ -129,8 +130,8 @@ export function chromaKey(at: usize, plate: usize, n: i32, low: f32, high: f32, 
 }
 
 /**
- * Whole rows of codes, `wide` 1 for 16 bits, as codes of 16 bits with the screen taken out. `row` and `under` take a row
- * of floats each, with room for eight samples behind it.
+ * Whole rows of codes, `wide` 1 for 16 bits, as codes of 16 bits with the screen taken out. `row` and `under` take a
+ * row of floats each, with room for eight samples behind it.
  */
 export function keyHue(
   from: usize,

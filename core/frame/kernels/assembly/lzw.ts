@@ -1,5 +1,5 @@
-// LZW of TIFF 6.0 section 13; see tests/oracles/lzw.ts, whose every byte this must give. `table`: 16384 u32, the strings that
-// have a code.
+// LZW of TIFF 6.0 section 13; see tests/oracles/lzw.ts, whose every byte this must give. `table`: 16384 u32, the
+// strings that have a code.
 
 const CLEAR: u32 = 256
 const END: u32 = 257

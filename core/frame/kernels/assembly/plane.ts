@@ -1,5 +1,5 @@
-// Alpha by itself, u16 a pixel: its runs above zero, what shines through, and combs; see tests/oracles/plane.ts, whose every
-// count this must give.
+// Alpha by itself, u16 a pixel: its runs above zero, what shines through, and combs; see tests/oracles/plane.ts, whose
+// every count this must give.
 
 /** Alpha of the RGBA of 16 bits at `from`. Writes up to eight bytes beyond the last. */
 export function alphaOf(from: usize, to: usize, pixels: i32): void {

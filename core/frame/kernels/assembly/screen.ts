@@ -1,6 +1,6 @@
-// A screen's colour, and how pixels lie to its chroma; tests/oracles/beside.ts and core/frame/kernels/plate.ts define it.
-// Pictures are codes of 8 bits (`kind` 0) or 16 (1), or floats (2). A screen's colour is a plate of four f32 a pixel, or
-// where that is 0 three surfaces of six f64; see `termOf`.
+// A screen's colour, and how pixels lie to its chroma; tests/oracles/beside.ts and core/frame/kernels/plate.ts define
+// it. Pictures are codes of 8 bits (`kind` 0) or 16 (1), or floats (2). A screen's colour is a plate of four f32 a
+// pixel, or where that is 0 three surfaces of six f64; see `termOf`.
 
 export const KR: f32 = 0.2126
 export const KG: f32 = 0.7152

@@ -15,7 +15,9 @@ export const asks: Station = {
     if (facts.claim.mode === 'none' || due.mode === 'none' || !mistaken || mistaken.codes <= ROUNDING) return RIGHT
     return {
       standing: 'setting',
-      sentence: `Answer “${switchWord(due)}”, and it is right. With the other answer: ${sayEdges(mistaken).replace(/^Edges/, 'edges')}`
+      sentence:
+        `Answer “${switchWord(due)}”, and it is right. With the other answer: ` +
+        `${sayEdges(mistaken).replace(/^Edges/, 'edges')}`
     }
   }
 }

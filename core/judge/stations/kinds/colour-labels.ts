@@ -7,7 +7,9 @@ const said = ({ facts }: Guest): string => sayTags(facts.tags!)
 /** What neither can be judged by: a label whose colours are not computed here. */
 const unknown = (guest: Guest): Judgement => ({
   standing: 'setting',
-  sentence: `The file says ${said(guest)}, which is not drawn here: it is shown as sRGB, and whether it is right there has to be seen there.`
+  sentence:
+    `The file says ${said(guest)}, which is not drawn here: it is shown as sRGB, and whether it is ` +
+    'right there has to be seen there.'
 })
 
 export const heedsColour: Station = {

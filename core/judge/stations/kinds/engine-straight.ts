@@ -7,7 +7,8 @@ export const engineStraight: Station = {
   name: 'Engine, straight',
   family: 'a realtime engine with straight blending and smooth filtering',
   explains:
-    'It draws at three quarters of the size. Where it mixes neighbours, the colour under clear pixels comes into the rim.',
+    'It draws at three quarters of the size. Where it mixes neighbours, the colour under clear pixels comes ' +
+    'into the rim.',
   kind: 'picture',
   refuses: opensAll,
   takes: ({ facts }) => taking(ifAlpha(facts, STRAIGHT), { texture: 'straight', drawn: 0.75 }),

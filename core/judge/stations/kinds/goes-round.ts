@@ -17,13 +17,17 @@ export const goesRound: Station = {
     if (seam?.kind === 'repeats')
       return {
         standing: 'wrong',
-        sentence: `The first frame comes twice at every turn: a stutter of one frame${sayStutter(facts.rate)}. Pour it again without its last frame.`,
+        sentence:
+          'The first frame comes twice at every turn: a stutter of one ' +
+          `frame${sayStutter(facts.rate)}. Pour it again without its last frame.`,
         seen: 'It stutters at every turn.'
       }
     if (seam?.kind === 'jumps')
       return {
         standing: 'setting',
-        sentence: `It jumps at every turn, ${Math.round(seam.times)} times as far as from frame to frame. If it is no loop, it must be set to play once.`,
+        sentence:
+          `It jumps at every turn, ${Math.round(seam.times)} times as far as from frame to frame. If ` +
+          'it is no loop, it must be set to play once.',
         seen: 'It jumps at every turn.'
       }
     return RIGHT

@@ -6,7 +6,8 @@ export const linearLight: Station = {
   name: 'Linear light',
   family: 'a compositor that works in linear light',
   explains:
-    'It turns colour into light before it mixes. Edges mix as light does, which is not how film and web formats mean them.',
+    'It turns colour into light before it mixes. Edges mix as light does, which is not how film and web ' +
+    'formats mean them.',
   kind: 'picture',
   refuses: opensAll,
   takes: ({ facts }) => taking(believed(facts), { light: 'linear' }),

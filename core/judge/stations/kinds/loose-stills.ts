@@ -15,6 +15,8 @@ export const looseStills: Station = {
       ? RIGHT
       : {
           standing: 'setting',
-          sentence: `Brings in ${facts.frames} single pictures, and shows the first. Choose “image sequence” when importing, with only the first file selected.`
+          sentence:
+            `Brings in ${facts.frames} single pictures, and shows the first. Choose “image sequence” ` +
+            'when importing, with only the first file selected.'
         }
 }

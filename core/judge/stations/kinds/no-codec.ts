@@ -1,5 +1,5 @@
 /** A page whose browser cannot play the film. */
-import type { OnPage } from '../../../media/formats/format'
+import type { OnPage } from '../../../media/formats/traits/on-page'
 import { formatById } from '../../../open/registry'
 import { believed, judged, taking, type Station } from '../station'
 

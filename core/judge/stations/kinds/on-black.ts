@@ -14,6 +14,8 @@ export const onBlack: Station = {
       ? RIGHT
       : {
           standing: 'setting',
-          sentence: `Black in ${share(error.share)} of the picture is only its window. Put a colour on the track below to see the truth.`
+          sentence:
+            `Black in ${share(error.share)} of the picture is only its window. Put a colour on the ` +
+            'track below to see the truth.'
         }
 }

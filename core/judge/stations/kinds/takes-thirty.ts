@@ -10,7 +10,8 @@ export const takesThirty: Station = {
   name: 'Takes thirty',
   family: 'an importer of numbered pictures that assumes 30 frames a second',
   explains:
-    'Numbered pictures carry no rate, so it takes its own. The picture is what it shows at the moment this frame is due.',
+    'Numbered pictures carry no rate, so it takes its own. The picture is what it shows at the moment this ' +
+    'frame is due.',
   kind: 'picture',
   refuses: guest => (isSequence(guest) ? null : 'A film carries its own rate, so nothing is assumed.'),
   takes: ({ facts }) => taking(believed(facts)),
@@ -21,14 +22,19 @@ export const takesThirty: Station = {
     if (!rate)
       return {
         standing: 'setting',
-        sentence: `Plays ${frames} frames in ${about(frames / ASSUMED)} s. Nothing says whether that is right: the receiver must be told the rate.`
+        sentence:
+          `Plays ${frames} frames in ${about(frames / ASSUMED)} s. Nothing says whether that is ` +
+          'right: the receiver must be told the rate.'
       }
     const fps = framesPerSecond(rate)
     if (fps === ASSUMED) return RIGHT
     const faster = ASSUMED > fps
     return {
       standing: 'setting',
-      sentence: `Takes ${about(frames / ASSUMED)} s instead of ${about(secondsOf(frames, rate))} s: everything moves ${about(faster ? ASSUMED / fps : fps / ASSUMED)} times too ${faster ? 'fast' : 'slow'}. Set ${about(fps)} frames a second for the sequence.`
+      sentence:
+        `Takes ${about(frames / ASSUMED)} s instead of ${about(secondsOf(frames, rate))} s: ` +
+        `everything moves ${about(faster ? ASSUMED / fps : fps / ASSUMED)} times too ` +
+        `${faster ? 'fast' : 'slow'}. Set ${about(fps)} frames a second for the sequence.`
     }
   }
 }

@@ -4,7 +4,7 @@ import { unreadable } from '../../../base/errors'
 import { OPAQUE, STRAIGHT, type Frame } from '../../../frame/frame'
 import type { Kernels, RleDepth } from '../../../frame/kernels/kernels'
 import type { OptionValues } from '../../../base/settings/field'
-import type { Decoder, PictureCodec } from '../codec'
+import type { Decoder, VideoCodec } from '../codec'
 import { decodeRle } from './rle'
 
 /** Frames build on those before, back to a key frame. */
@@ -57,7 +57,7 @@ class RleDecoder implements Decoder {
 
 const interval = (options: OptionValues): number => Number(options['key-interval'] ?? 1)
 
-export const animation: PictureCodec = {
+export const animation: VideoCodec = {
   names: { quicktime: ['rle '], matroska: ['V_QUICKTIME/rle '] },
   about({ depth }, _, file) {
     if (depth !== 16 && depth !== 24 && depth !== 32)
@@ -77,7 +77,9 @@ export const animation: PictureCodec = {
     options: {
       'key-interval': {
         label: 'Key frame every',
-        help: 'Frames from one whole frame to the next. 1 keeps every frame whole, which editors scrub fastest; more store only what changed between.',
+        help:
+          'Frames from one whole frame to the next. 1 keeps every frame whole, which editors scrub ' +
+          'fastest; more store only what changed between.',
         type: 'number',
         whole: true,
         min: 1,

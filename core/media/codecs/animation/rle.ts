@@ -7,7 +7,7 @@
  * pixels: A R G B at 32 bits, R G B at 24, big-endian 5-5-5 at 16
  */
 import { unreadable } from '../../../base/errors'
-import type { Extent, Kernels, RleDepth } from '../../../frame/kernels/kernels'
+import type { FrameSize, Kernels, RleDepth } from '../../../frame/kernels/kernels'
 
 const UPDATE = 8
 
@@ -25,7 +25,7 @@ const FAULTS = {
 export function decodeRle(
   sample: Uint8Array,
   canvas: Uint8Array | null,
-  { width, height, depth }: Extent & { depth: RleDepth },
+  { width, height, depth }: FrameSize & { depth: RleDepth },
   kernels: Kernels,
   { file, place }: { file: string; place: string }
 ): Uint8Array {

@@ -221,8 +221,8 @@ export class Ffv1Pictures {
         const shape = shapes[p]!
         const [dx, dy] = shape === small ? [across, down] : [0, 0]
         const [left, top] = [head.x >> dx, head.y >> dy]
-        // a slice has as many samples of chroma as its own size needs (RFC 9043, 4.7.2), whichever pixel it begins at; the
-        // last may so lie beyond the plane
+        // a slice has as many samples of chroma as its own size needs (RFC 9043, 4.7.2), whichever pixel it begins at;
+        // the last may so lie beyond the plane
         const w = (head.width + (1 << dx) - 1) >> dx
         const h = (head.height + (1 << dy) - 1) >> dy
         const shown = Math.min(w, shape.width - left)

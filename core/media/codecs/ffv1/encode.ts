@@ -11,6 +11,7 @@ import { checkedBytes, writtenSet } from './config'
 /** Pixels that a slice has at most: enough for contexts to learn, few enough that readers can share a frame out. */
 const SLICE = 2 ** 18
 
+/** Slices that a frame of this size is cut into from top to bottom. */
 export const slicesDown = (width: number, height: number): number =>
   Math.max(1, Math.min(height, 256, Math.ceil((width * height) / SLICE)))
 

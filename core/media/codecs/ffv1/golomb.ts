@@ -6,9 +6,11 @@
 /** Powers of two that a run grows by, each time one was whole. */
 const RUNS = [0, 0, 0, 0, 1, 1, 1, 1, 2, 2, 2, 2, 3, 3, 3, 3, 4, 4, 5, 5, 6, 6, 7, 7, 8, 9, 10, 11, 12, 13, 14, 15]
 const ESCAPE = 12
+
 /** Of a context: drift, sum of errors, bias, count. */
 export const LEARNT = 4
 
+/** What is learned of each context before the first sample. */
 export const freshLearning = (contexts: number): Int32Array => {
   const states = new Int32Array(LEARNT * contexts)
   for (let c = 0; c < contexts; c++) [states[LEARNT * c + 1], states[LEARNT * c + 3]] = [4, 1]

@@ -4,7 +4,7 @@ import type { Packets, PictureTrack } from '../../containers/container'
 import { OPAQUE, STRAIGHT, type Frame } from '../../../frame/frame'
 import type { Host } from '../../../frame/host'
 import { DEFAULT_TRANSITIONS, RangeDecoder } from '../../../frame/kernels/range-coder'
-import type { Decoder, PictureCodec } from '../codec'
+import type { Decoder, VideoCodec } from '../codec'
 import { rgbaOfPlanes } from '../planar/colour'
 import { usualWeights, WEIGHTS } from '../ycc'
 import { readConfig, readFrameConfig, writeConfig, type Ffv1Config } from './config'
@@ -102,7 +102,7 @@ function configOf(track: PictureTrack, first: Uint8Array, file: string): Ffv1Con
   return readFrameConfig(coder, fail)
 }
 
-export const ffv1: PictureCodec = {
+export const ffv1: VideoCodec = {
   names: { avi: ['FFV1'], matroska: ['V_FFV1'], quicktime: ['FFV1'] },
   about(track, first, file) {
     const { bits, alpha, rgb, golomb } = configOf(track, first, file)

@@ -2,14 +2,15 @@
  * A lossless codec of 8-bit planes, read only: RGB ("M8RA", "M8RG"), Y'CbCr ("M8YA", "M8Y4", "M8Y2", "M8Y0") and grey
  * ("M8G0"). Huffman codes over predicted planes, in slices.
  *
- * packet: "MAGY", u32 size of this head, u8 version 7, u8 layout, u8, u8 matrix, u8 flags (2: fields, 4: full range), 3 bytes,
+ * packet: "MAGY", u32 size of this head, u8 version 7, u8 layout, u8, u8 matrix, u8 flags (2: fields, 4: full range), 3
+ * bytes,
  *         u32 width, u32 height, u32 slice width, u32 slice height; u32; each plane: u32 start of each slice, counted
- *         from the head's end; u8 planes, a byte a slice; code lengths in runs: bit "more than one", 7 bits length, where there are more u8 count - 1; then the slices
- * slice:  u8 flags (1: not packed), u8 prediction, codes
+ *         from the head's end; u8 planes, a byte a slice; code lengths in runs: bit "more than one", 7 bits length,
+ * where there are more u8 count - 1; then the slices slice:  u8 flags (1: not packed), u8 prediction, codes
  */
 import { unreadable } from '../../../base/errors'
 import { OPAQUE, STRAIGHT } from '../../../frame/frame'
-import { standalone, type PictureCodec } from '../codec'
+import { standalone, type VideoCodec } from '../codec'
 import { rgbaOfPlanes } from '../planar/colour'
 import { Bits, huffmanTable, unpackSymbols, type HuffmanTable } from '../planar/huffman'
 import { lettersOf } from '../planar/letters'
@@ -126,7 +127,7 @@ function planesOf(
 }
 
 /** Planes go blue, green, red, alpha; or luma, Cb, Cr, alpha. */
-export const magicyuv: PictureCodec = {
+export const magicyuv: VideoCodec = {
   names: { avi: LETTERS, quicktime: LETTERS, matroska: LETTERS.map(letters => `V_${letters}`) },
   about: ({ code }) => ({
     kind: `MagicYUV ${lettersOf(code)}`,

@@ -3,9 +3,9 @@ import { OPAQUE } from '../../../frame/frame'
 import { memoryReader } from '../../../base/files/file'
 import { readJpegInfo } from '../../pictures/jpeg'
 import { decodeByMachine } from '../../pictures/sequence/machine'
-import { sizeApart, standalone, type PictureCodec } from '../codec'
+import { sizeApart, standalone, type VideoCodec } from '../codec'
 
-export const mjpeg: PictureCodec = {
+export const mjpeg: VideoCodec = {
   names: { quicktime: ['jpeg', 'dmb1', 'mjpa'], avi: ['MJPG', 'mjpg'], matroska: ['V_MJPEG', 'V_QUICKTIME/jpeg'] },
   async about(track, first, file) {
     const info = await readJpegInfo(memoryReader(`${file}, frame 1`, first))

@@ -1,12 +1,12 @@
 /** PNG pictures as the packets of a film: exact, 8 or 16 bits. */
 import { memoryReader } from '../../../base/files/file'
-import { sizeApart, standalone, type PictureCodec } from '../codec'
+import { sizeApart, standalone, type VideoCodec } from '../codec'
 import { decodePngFile } from '../../pictures/png/file'
 import { encodePng } from '../../pictures/png/encode'
 import { colourFindings, hasAlpha, readPngInfo } from '../../pictures/png/header'
 import { decodeIndependently } from '../../pictures/png/independent'
 
-export const png: PictureCodec = {
+export const png: VideoCodec = {
   names: {
     quicktime: ['png '],
     avi: ['MPNG', 'PNG1'],

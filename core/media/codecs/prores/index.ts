@@ -10,7 +10,7 @@ import type { Host } from '../../../frame/host'
 import type { Ycc12 } from '../../../frame/kernels/kernels'
 import { concatenate } from '../../../base/files/bytes'
 import { fields, letters } from '../../containers/quicktime/atoms'
-import type { About, Decoder, PictureCodec } from '../codec'
+import type { About, Decoder, VideoCodec } from '../codec'
 import { decodeAlpha } from './alpha'
 import { parseFrame, wrapFrame, type ParsedFrame } from './frame'
 import { withinBudget } from './rate'
@@ -125,7 +125,9 @@ async function openDecoder(code: string, packets: Packets, host: Host): Promise<
 const OPTIONS: Fields = {
   'alpha-bits': {
     label: 'Alpha depth',
-    help: 'Alpha is coded without loss at either depth. 8 bits are smaller; 16 keep soft edges of deep sources exactly.',
+    help:
+      'Alpha is coded without loss at either depth. 8 bits are smaller; 16 keep soft edges of deep ' +
+      'sources exactly.',
     type: 'choice',
     choices: [
       { value: '16', label: '16 bit' },
@@ -135,7 +137,9 @@ const OPTIONS: Fields = {
   },
   rate: {
     label: 'Data rate, % of usual',
-    help: 'What full-frame content may come to, against the usual rate of the profile. Simple content takes less by itself.',
+    help:
+      'What full-frame content may come to, against the usual rate of the profile. Simple content takes ' +
+      'less by itself.',
     type: 'number',
     whole: true,
     lightens: true,
@@ -145,7 +149,9 @@ const OPTIONS: Fields = {
   },
   fill: {
     label: 'Fill clear edges',
-    help: 'Carries edge colour into the clear pixels of a straight picture, so that coding leaves no dark rim. Alpha stays as it is.',
+    help:
+      'Carries edge colour into the clear pixels of a straight picture, so that coding leaves no dark ' +
+      'rim. Alpha stays as it is.',
     type: 'switch',
     fillsEdges: true,
     default: true
@@ -181,7 +187,9 @@ function aboutFrame(name: string, track: PictureTrack, first: Uint8Array, file: 
     id: 'colour-untagged',
     severity: 'note' as const,
     frames: [],
-    sentence: `The film does not say which colour matrix it is in; ${matrix.name} is taken, as is usual for ${header.height} lines.`
+    sentence:
+      `The film does not say which colour matrix it is in; ${matrix.name} is taken, as is usual for ` +
+      `${header.height} lines.`
   }
   return {
     kind: `${name}, ${header.alphaBits ? `${header.alphaBits} bit alpha` : 'no alpha plane'}`,
@@ -219,7 +227,7 @@ function plateOf({ code }: PictureTrack): string {
 }
 
 /** 4:2:2: films to pull mattes from, read only. */
-export const prores422: PictureCodec = {
+export const prores422: VideoCodec = {
   names: {
     quicktime: Object.keys(PLATES),
     mxf: Object.values(PLATES).map(({ label }) => label),
@@ -230,7 +238,7 @@ export const prores422: PictureCodec = {
   proofReader: PROOF_READER
 }
 
-function profile({ name, code, label, bitsPerMacroblock, finest }: Profile): PictureCodec {
+function profile({ name, code, label, bitsPerMacroblock, finest }: Profile): VideoCodec {
   return {
     names: { quicktime: [code], mxf: [label], matroska: [inMatroska(code)] },
     about: (track, first, file) => aboutFrame(name, track, first, file),

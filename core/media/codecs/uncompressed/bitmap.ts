@@ -10,6 +10,7 @@ export interface BitmapShape {
 
 const strideOf = (width: number, bits: number): number => ((width * bits + 31) >> 5) * 4
 
+/** Bytes of a bitmap whose rows are padded to four bytes. */
 export const bitmapSize = (width: number, height: number, bits: 24 | 32): number => strideOf(width, bits) * height
 
 /** The picture of a bitmap of at least its size. */

@@ -6,7 +6,7 @@
 import type { PictureTrack } from '../../containers/container'
 import { unreadable } from '../../../base/errors'
 import { OPAQUE, STRAIGHT, type Frame } from '../../../frame/frame'
-import { standalone, type About, type PictureCodec } from '../codec'
+import { standalone, type About, type VideoCodec } from '../codec'
 import { usualWeights, WEIGHTS } from '../ycc'
 import { LAYOUT_CODES, layoutOf, unpackLayout, type Layout } from './layouts'
 import { bitmapSize, packedBitmap, unpackBitmap } from './bitmap'
@@ -98,7 +98,8 @@ function aboutLayout({ name, depth, alpha, ycc }: Layout, track: PictureTrack): 
   if (!matrix.told)
     note(
       'colour-untagged',
-      `The film does not say which colour matrix it is in; ${matrix.name} is taken, as is usual for ${track.height} lines.`
+      `The film does not say which colour matrix it is in; ${matrix.name} is taken, as is usual for ` +
+        `${track.height} lines.`
     )
   return { ...about, colour: matrix.told ? `${matrix.name}, limited range` : null, findings }
 }
@@ -109,7 +110,7 @@ const tooShort = (file: string, place: string, { width, height }: PictureTrack, 
   unreadable(file, place, `it holds ${has} bytes where a frame of ${width}x${height} takes ${least}`)
 
 /** Uncompressed pictures of QuickTime. */
-export const uncompressed: PictureCodec = {
+export const uncompressed: VideoCodec = {
   names: { quicktime: ['raw ', 'b64a', ...LAYOUT_CODES] },
   about(track, _, file) {
     if (track.code === 'b64a') return { kind: 'uncompressed ARGB, 16 bit', bitDepth: 16, carriesAlpha: true }
@@ -166,7 +167,7 @@ export const uncompressed: PictureCodec = {
 const BITMAP = '\0\0\0\0'
 
 /** Uncompressed pictures of AVI. */
-export const bitmap: PictureCodec = {
+export const bitmap: VideoCodec = {
   names: { avi: [BITMAP, 'DIB ', 'RGB '] },
   about: (track, _, file) => aboutDepth(track, file, 'list strf'),
   decoder(packets) {

@@ -27,10 +27,12 @@ interface Reading {
 
 /** RGB rows: puts one pixel's codes at `to`. */
 type Pixel = (data: DataView, at: number, out: Uint8Array | Uint16Array, to: number) => void
+
 /** Y'CbCr rows of full width, 12 bits a sample: puts one pixel's Y, Cb, Cr and alpha of 16 bits. */
 type Sample = (data: DataView, at: number) => readonly [number, number, number, number]
 
 type Entry = Layout & ({ bytes: number; pixel: Pixel } | { bytes: number; sample: Sample } | { pairs: Pairs })
+
 /** Y'CbCr rows of half the colour: fills a row of Y and of half as many Cb and Cr, 12 bits a sample. */
 type Pairs = (
   data: DataView,
@@ -191,6 +193,7 @@ const LAYOUTS: Readonly<Record<string, Entry>> = {
 /** Codes that name a layout here. */
 export const LAYOUT_CODES: readonly string[] = Object.keys(LAYOUTS)
 
+/** How the samples of this code lie; null for codes that are not known. */
 export function layoutOf(code: string): Layout | null {
   return Object.hasOwn(LAYOUTS, code) ? LAYOUTS[code]! : null
 }

@@ -9,7 +9,7 @@
  */
 import { unreadable } from '../../../base/errors'
 import { OPAQUE, STRAIGHT } from '../../../frame/frame'
-import { standalone, type PictureCodec } from '../codec'
+import { standalone, type VideoCodec } from '../codec'
 import { rgbaOfPlanes } from '../planar/colour'
 import { Bits, huffmanTable, unpackSymbols } from '../planar/huffman'
 import { lettersOf } from '../planar/letters'
@@ -105,7 +105,7 @@ function planesOf(
 }
 
 /** Planes go green, blue, red, alpha; or luma, Cb, Cr. */
-export const utvideo: PictureCodec = {
+export const utvideo: VideoCodec = {
   names: {
     avi: Object.keys(KINDS),
     quicktime: Object.keys(KINDS),

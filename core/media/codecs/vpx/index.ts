@@ -4,12 +4,12 @@
  */
 import type { Packets } from '../../containers/container'
 import { damagedBy, impossible, unreadable } from '../../../base/errors'
-import type { Deliverable } from '../../formats/format'
+import type { Deliverable } from '../../formats/deliverable'
 import { OPAQUE, STRAIGHT, type Frame } from '../../../frame/frame'
 import type { Host, VideoCoding } from '../../../frame/host'
 import type { Field, Fields, OptionValues } from '../../../base/settings/field'
-import type { Decoder, InOrder, PictureCodec } from '../codec'
-import { fromPlanes, i420Size, matrixFor, planesSize, toPlanes, type Chroma, type Matrix } from './planes'
+import type { Decoder, InOrder, VideoCodec } from '../codec'
+import { fromPlanes, i420Size, matrixFor, planesSize, toPlanes, type Chroma, type VpxMatrix } from './planes'
 import { budgetFor, quantiserOf } from './rate'
 
 type Name = VideoCoding['codec']
@@ -21,9 +21,9 @@ function video(host: Host, file: string | null = null): NonNullable<Host['video'
 
 /** Matrices by ITU-T H.273, table 4. */
 const MATRIX_NAMES: Record<number, string> = { 1: 'bt709', 5: 'bt470bg', 6: 'smpte170m' }
-const MATRIX_CODES: Record<Matrix['name'], number> = { bt709: 1, smpte170m: 6 }
+const MATRIX_CODES: Record<VpxMatrix['name'], number> = { bt709: 1, smpte170m: 6 }
 
-const matrixOf = ({ height, colour }: Packets['track']): Matrix =>
+const matrixOf = ({ height, colour }: Packets['track']): VpxMatrix =>
   matrixFor(height, (colour && MATRIX_NAMES[colour[2]]) ?? null)
 
 function decoderOf(codec: Name, packets: Packets, host: Host): Decoder {
@@ -133,7 +133,10 @@ async function inOrder(codec: Name, deliverable: Deliverable, host: Host): Promi
 
 const CHROMA: Field = {
   label: 'Colour detail',
-  help: 'Halved is what every player of WebM shows with its alpha. Full keeps the colour of lettering and thin lines, which halved colour smears onto what lies beside them; but players other than browsers built on Chromium show it without alpha, or not at all.',
+  help:
+    'Halved is what every player of WebM shows with its alpha. Full keeps the colour of lettering and ' +
+    'thin lines, which halved colour smears onto what lies beside them; but players other than browsers ' +
+    'built on Chromium show it without alpha, or not at all.',
   type: 'choice',
   choices: [
     { value: '4:2:0', label: 'Halved, 4:2:0' },
@@ -148,7 +151,9 @@ const chromaOf = (codec: Name, options: OptionValues): Chroma =>
 const OPTIONS: Fields = {
   quality: {
     label: 'Quality',
-    help: 'Of colour: 0 is smallest, 100 best. At 100 VP9 loses nothing but rounding, and flat graphics come out smallest; film and grain want 80 to 90.',
+    help:
+      'Of colour: 0 is smallest, 100 best. At 100 VP9 loses nothing but rounding, and flat graphics come ' +
+      'out smallest; film and grain want 80 to 90.',
     type: 'number',
     whole: true,
     lightens: true,
@@ -158,7 +163,9 @@ const OPTIONS: Fields = {
   },
   size: {
     label: 'Aim at size, kB',
-    help: 'Kilobytes for the whole film, alpha with it; 0 leaves the size to the quality. The quality is then the best that is spent, so an easy film stays smaller. VP8 keeps to it only roughly.',
+    help:
+      'Kilobytes for the whole film, alpha with it; 0 leaves the size to the quality. The quality is then ' +
+      'the best that is spent, so an easy film stays smaller. VP8 keeps to it only roughly.',
     type: 'number',
     whole: true,
     aims: true,
@@ -177,7 +184,7 @@ const OPTIONS: Fields = {
   }
 }
 
-function vpx(codec: Name, exactAlpha: boolean): PictureCodec {
+function vpx(codec: Name, exactAlpha: boolean): VideoCodec {
   const name = codec.toUpperCase()
   return {
     names: { matroska: [`V_${name}`] },

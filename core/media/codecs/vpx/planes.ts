@@ -2,24 +2,24 @@
  * Between RGBA and the planes a video codec takes: 8-bit limited-range Y'CbCr, and alpha as a luma plane of its own.
  */
 import * as weights from '../../../frame/weights'
-import type { Extent, Kernels } from '../../../frame/kernels/kernels'
+import type { FrameSize, Kernels } from '../../../frame/kernels/kernels'
 
 /** Luma weights of red and blue, and the name WebCodecs and containers give the matrix. */
-export interface Matrix {
+export interface VpxMatrix {
   name: 'bt709' | 'smpte170m'
   kr: number
   kb: number
 }
 
-const BT709: Matrix = { name: 'bt709', ...weights.BT709 }
-const BT601: Matrix = { name: 'smpte170m', ...weights.BT601 }
+const BT709: VpxMatrix = { name: 'bt709', ...weights.BT709 }
+const BT601: VpxMatrix = { name: 'smpte170m', ...weights.BT601 }
 
 /**
  * The matrix for a picture: the one that is named, else BT.601 up to 576 lines and BT.709 above, as players take films
  * that say nothing. Chromium's software player was measured to show flat BT.709 blue some codes off, and BT.601 within
  * two.
  */
-export function matrixFor(height: number, named: string | null = null): Matrix {
+export function matrixFor(height: number, named: string | null = null): VpxMatrix {
   if (named === 'bt709') return BT709
   if (named === 'smpte170m' || named === 'bt470bg') return BT601
   return height <= 576 ? BT601 : BT709
@@ -58,7 +58,7 @@ export function toPlanes(
   rgba: Uint8Array,
   width: number,
   height: number,
-  matrix: Matrix = matrixFor(height),
+  matrix: VpxMatrix = matrixFor(height),
   sampling: Chroma = '4:2:0'
 ): Uint8Array {
   const { kr, kb } = matrix
@@ -106,7 +106,7 @@ export function toPlanes(
  * The luma code of a pixel whose chroma is rounded already: the one that keeps the worst of the three colours nearest,
  * within one code of the exact luma. Flat colours so come back within two codes instead of three.
  */
-function lumaFor(colour: Uint8Array, i: number, [cb, cr]: readonly [number, number], { kr, kb }: Matrix): number {
+function lumaFor(colour: Uint8Array, i: number, [cb, cr]: readonly [number, number], { kr, kb }: VpxMatrix): number {
   const kg = 1 - kr - kb
   const [r, g, b] = [colour[i]!, colour[i + 1]!, colour[i + 2]!]
   const exact = 16 + (219 * (kr * r + kg * g + kb * b)) / 255
@@ -152,8 +152,8 @@ function filled(rgba: Uint8Array, width: number, height: number): Uint8Array {
 export function fromPlanes(
   colour: Uint8Array,
   alpha: Uint8Array | null,
-  { width, height }: Extent,
-  { kr, kb }: Matrix,
+  { width, height }: FrameSize,
+  { kr, kb }: VpxMatrix,
   kernels: Kernels
 ): Uint8Array {
   const size = width * height

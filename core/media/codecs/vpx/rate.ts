@@ -17,7 +17,7 @@ const STRIDE = 8
 const FILM_BYTES = 600
 const FRAME_BYTES = 40
 
-export interface Budget {
+export interface RateControl {
   /** The quantiser for the next frame. */
   quantiser(key: boolean): number
   /** What the frame came to: its colour, and its alpha which is not steered. */
@@ -29,7 +29,7 @@ export interface Budget {
  * never goes below
  * `finest`, which the quality asks for, so an easy film stays smaller than the budget.
  */
-export function budgetFor(total: number, frames: number, every: number, pixels: number, finest: number): Budget {
+export function budgetFor(total: number, frames: number, every: number, pixels: number, finest: number): RateControl {
   let used = FILM_BYTES + FRAME_BYTES * frames
   let done = 0
   let quantiser: number | null = null

@@ -201,8 +201,8 @@ function propertiesOf(
 }
 
 /**
- * PCM of WAVEFORMATEX, or of its extensible form; other sound is described. `late` is how many seconds the first picture
- * stands behind the beginning of the film.
+ * PCM of WAVEFORMATEX, or of its extensible form; other sound is described. `late` is how many seconds the first
+ * picture stands behind the beginning of the film.
  */
 function soundOf(stream: Stream, packets: readonly Packet[], late: number): SoundTrack {
   const view = viewOf(stream.format)
@@ -316,5 +316,6 @@ export async function readAvi(reader: ByteReader): Promise<Film> {
   }
 }
 
+/** Whether a file of these first bytes is an AVI film. */
 export const looksLikeAvi = (head: Uint8Array): boolean =>
   lettersAt(head, 0) === 'RIFF' && ['AVI ', 'AVIX'].includes(lettersAt(head, 8))

@@ -16,6 +16,8 @@ export interface Chunk {
 }
 
 const latin1 = new TextDecoder('latin1')
+
+/** The four letters of a chunk's name at a place. */
 export const lettersAt = (bytes: Uint8Array, at: number): string => latin1.decode(bytes.subarray(at, at + 4))
 
 /** The chunk at a place; null where less than a head is left. */
@@ -65,6 +67,7 @@ export function words(...pairs: readonly Word[]): Uint8Array {
   return bytes
 }
 
+/** A chunk's name as bytes. */
 export const fourLetters = (text: string): Uint8Array => Uint8Array.from(text, letter => letter.charCodeAt(0))
 
 /** A chunk with its head and its padding. */
@@ -73,5 +76,6 @@ export function chunk(id: string, ...content: Uint8Array[]): Uint8Array {
   return concatenate([fourLetters(id), words([32, body.length]), body, new Uint8Array(body.length & 1)])
 }
 
+/** A list of this kind, with its head and its padding. */
 export const listOf = (kind: string, ...content: Uint8Array[]): Uint8Array =>
   chunk('LIST', fourLetters(kind), ...content)

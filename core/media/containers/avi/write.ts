@@ -12,11 +12,11 @@ import type { Muxer, MuxPlan } from '../container'
 import { chunk, fourLetters, listOf, words, type Word } from './riff'
 
 /** Bytes of frames in the first RIFF, and in each behind it. */
-export interface Parts {
+export interface RiffSizes {
   first: number
   later: number
 }
-const PARTS: Parts = { first: 2 ** 30, later: 2 ** 25 }
+const PARTS: RiffSizes = { first: 2 ** 30, later: 2 ** 25 }
 
 interface Entry {
   /** Where the chunk's head lies in the file. */
@@ -26,7 +26,7 @@ interface Entry {
 }
 
 /** Parts of a film beyond the first RIFF: none for films that surely fit into it. */
-function laterParts({ width, height, frames, sounds: [sound] }: MuxPlan, { first, later }: Parts): number {
+function laterParts({ width, height, frames, sounds: [sound] }: MuxPlan, { first, later }: RiffSizes): number {
   const most = frames * (width * height * 8 + 4096) + (sound ? sound.samples * sound.channels * 4 : 0)
   return most < first ? 0 : Math.ceil((most - first) / later) + 2
 }

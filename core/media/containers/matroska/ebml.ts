@@ -3,7 +3,7 @@ import { concatenate } from '../../../base/files/bytes'
 import { unreadable } from '../../../base/errors'
 import type { ByteReader } from '../../../base/files/file'
 
-export interface Element {
+export interface EbmlElement {
   id: number
   /** Where the element begins, its content begins, and how long that is; null where the length is left open. */
   at: number
@@ -16,7 +16,7 @@ export const looksLikeEbml = (head: Uint8Array): boolean =>
   head[0] === 0x1a && head[1] === 0x45 && head[2] === 0xdf && head[3] === 0xa3
 
 /** The element at a place. Rejects where its head is broken. */
-export async function elementAt(reader: ByteReader, at: number): Promise<Element> {
+export async function elementAt(reader: ByteReader, at: number): Promise<EbmlElement> {
   const bytes = await reader.read(at, 12)
   const found = headOf(bytes, 0)
   if (!found) throw unreadable(reader.name, `byte ${at}`, 'an element is broken; the film was cut short or is damaged')
@@ -56,8 +56,10 @@ export function elementsIn(bytes: Uint8Array): { id: number; content: Uint8Array
   return elements
 }
 
+/** The whole number that these bytes are, the highest first. */
 export const unsigned = (bytes: Uint8Array): number => bytes.reduce((value, byte) => value * 256 + byte, 0)
 
+/** The number that four or eight bytes are; none are 0 (RFC 8794, 7.3). */
 export function float(bytes: Uint8Array): number {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   return bytes.length === 4 ? view.getFloat32(0) : bytes.length === 8 ? view.getFloat64(0) : 0
@@ -102,14 +104,20 @@ export const whole = (id: number, value: number): Uint8Array => {
     Uint8Array.from({ length: count }, (_, i) => Math.floor(value / 256 ** (count - 1 - i)) & 255)
   )
 }
+
+/** An element of a whole number that takes eight bytes, whatever it is, so that it can be written again. */
 export const wholeOfEight = (id: number, value: number): Uint8Array =>
   element(
     id,
     Uint8Array.from({ length: 8 }, (_, i) => Math.floor(value / 256 ** (7 - i)) & 255)
   )
+
+/** An element of a number of 64 bits. */
 export function real(id: number, value: number): Uint8Array {
   const bytes = new Uint8Array(8)
   new DataView(bytes.buffer).setFloat64(0, value)
   return element(id, bytes)
 }
+
+/** An element of UTF-8 text. */
 export const text = (id: number, value: string): Uint8Array => element(id, new TextEncoder().encode(value))

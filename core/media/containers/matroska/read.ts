@@ -7,25 +7,25 @@ import { nearestRate, reduceRate, type Rate } from '../../../base/rate'
 import { carriedBits } from '../../sound/pcm'
 import { silentTrack, type PcmLayout, type SoundPacket, type SoundTrack } from '../../../source/sound'
 import type { FieldOrder } from '../../../source/source'
-import { timesOf, type Shown } from '../../../source/timing'
+import { timesOf, type Conformed } from '../../../source/timing'
 import type { Film, Packet } from '../container'
-import { elementAt, elementsIn, float, headOf, numberAt, unsigned, type Element } from './ebml'
+import { elementAt, elementsIn, float, headOf, numberAt, unsigned, type EbmlElement } from './ebml'
 import { ID } from './ids'
 
 const MOST_BLOCKS = 10_000_000
 /** No description of tracks is longer. */
 const MOST_HEADERS = 1 << 26
 
-type Fields = Map<number, Uint8Array>
+type EbmlChildren = Map<number, Uint8Array>
 
 interface Entry {
   number: number
   type: number
   codec: string
   config: Uint8Array
-  fields: Fields
-  video: Fields
-  audio: Fields
+  fields: EbmlChildren
+  video: EbmlChildren
+  audio: EbmlChildren
 }
 
 interface Block extends Packet {
@@ -35,16 +35,16 @@ interface Block extends Packet {
   duration?: number
 }
 
-const fieldsOf = (bytes: Uint8Array | undefined): Fields =>
+const fieldsOf = (bytes: Uint8Array | undefined): EbmlChildren =>
   new Map((bytes ? (elementsIn(bytes) ?? []) : []).map(({ id, content }) => [id, content]))
 
-const numberIn = (fields: Fields, id: number, otherwise: number): number => {
+const numberIn = (fields: EbmlChildren, id: number, otherwise: number): number => {
   const bytes = fields.get(id)
   return bytes && bytes.length <= 8 ? unsigned(bytes) : otherwise
 }
 
 /** Mastering display and light levels (RFC 9559, 5.1.4.1.28.26 and on); places that are not said are 0. */
-function levelsIn(colour: Fields): LightLevels | null {
+function levelsIn(colour: EbmlChildren): LightLevels | null {
   const [most, mean] = [numberIn(colour, ID.maxCll, 0), numberIn(colour, ID.maxFall, 0)]
   const inside = fieldsOf(colour.get(ID.mastering))
   const value = (id: number): number => {
@@ -110,7 +110,7 @@ class Heads {
     return this.bytes.subarray(at - this.from, at - this.from + length)
   }
 
-  async at(at: number): Promise<Element> {
+  async at(at: number): Promise<EbmlElement> {
     const found = headOf(await this.bytesAt(at, 12), 0)
     if (!found) return elementAt(this.reader, at)
     return { id: found.id, at, offset: at + found.size, length: found.length }
@@ -123,7 +123,7 @@ async function* partsOf(
   from: number,
   stop: number,
   file: string
-): AsyncGenerator<Element & { end: number }> {
+): AsyncGenerator<EbmlElement & { end: number }> {
   for (let at = from; at < stop;) {
     const part = await heads.at(at)
     if (part.length === null || part.offset + part.length > stop)
@@ -136,7 +136,7 @@ async function* partsOf(
 /** The addition of number 1 in a list of them: alpha, by the WebM Container Guidelines. Null where there is none. */
 async function sideIn(
   heads: Heads,
-  additions: Element & { end: number },
+  additions: EbmlElement & { end: number },
   file: string
 ): Promise<{ offset: number; size: number } | null> {
   for await (const more of partsOf(heads, additions.offset, additions.end, file)) {
@@ -178,7 +178,7 @@ async function blockAt(
 
 async function clusterBlocks(
   heads: Heads,
-  cluster: Element,
+  cluster: EbmlElement,
   end: number,
   file: string,
   take: (block: Block & { track: number; laced: boolean }) => void
@@ -197,7 +197,7 @@ async function clusterBlocks(
       if (!block) throw unreadable(file, `byte ${at}`, 'a block is damaged')
       take(block)
     } else if (found.id === ID.blockGroup) {
-      let inner: Element | null = null
+      let inner: EbmlElement | null = null
       let builds = false
       let duration: number | null = null
       let side: { offset: number; size: number } | null = null
@@ -274,10 +274,15 @@ function lastTicks(blocks: readonly Block[], said: { track: number; film: number
 }
 
 /**
- * `said` are the lengths of the track, and of the film where nothing else is in it, in units of the film's scale, 0 where
- * they are not told. Of one frame the length is the frame's.
+ * `said` are the lengths of the track, and of the film where nothing else is in it, in units of the film's scale, 0
+ * where they are not told. Of one frame the length is the frame's.
  */
-function timing(blocks: readonly Block[], scale: number, entry: Entry, said: { track: number; film: number }): Shown {
+function timing(
+  blocks: readonly Block[],
+  scale: number,
+  entry: Entry,
+  said: { track: number; film: number }
+): Conformed {
   const told = rateOfDuration(
     numberIn(entry.fields, ID.defaultDuration, 0) || (blocks.length === 1 ? (said.track || said.film) * scale : 0)
   )

@@ -4,9 +4,9 @@
  */
 import type { Container, MuxPlan } from '../container'
 import { matroska } from './index'
-import { assembleMatroska, matroskaOverhead, type Kind } from './write'
+import { assembleMatroska, matroskaOverhead, type MatroskaKind } from './write'
 
-const kindOf = ({ alpha }: MuxPlan): Kind => ({ docType: 'webm', side: alpha.mode !== 'none' })
+const kindOf = ({ alpha }: MuxPlan): MatroskaKind => ({ docType: 'webm', side: alpha.mode !== 'none' })
 
 export const webm: Container = {
   ...matroska,

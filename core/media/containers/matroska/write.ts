@@ -16,19 +16,19 @@ const CLUSTER = 8 << 20
 const PICTURE = 1
 /** The number of the first track of sound; others follow. */
 const SOUND = 2
-const MATROSKA: Kind = { docType: 'matroska', side: false }
+const MATROSKA: MatroskaKind = { docType: 'matroska', side: false }
 const ORDERS = { progressive: 0, 'top-first': 1, 'bottom-first': 6 } as const
 
 /**
  * What sets the two kinds of Matroska apart: how the file is named in its head, and whether alpha lies beside the
  * pictures.
  */
-export interface Kind {
+export interface MatroskaKind {
   docType: 'matroska' | 'webm'
   side: boolean
 }
 
-function head({ docType }: Kind): Uint8Array {
+function head({ docType }: MatroskaKind): Uint8Array {
   return element(
     ID.ebml,
     whole(0x4286, 1),
@@ -140,7 +140,7 @@ function soundEntry(form: SoundForm, n: number): Uint8Array {
 }
 
 /** What stands before the first cluster, its lengths as they are known. */
-function headers(plan: MuxPlan, kind: Kind, { length, cues } = { length: 0, cues: 0 }): Uint8Array {
+function headers(plan: MuxPlan, kind: MatroskaKind, { length, cues } = { length: 0, cues: 0 }): Uint8Array {
   const seek = element(
     ID.seekHead,
     element(0x4dbb, element(0x53ab, Uint8Array.from([0x1c, 0x53, 0xbb, 0x6b])), wholeOfEight(0x53ac, cues))
@@ -156,7 +156,7 @@ function headers(plan: MuxPlan, kind: Kind, { length, cues } = { length: 0, cues
   return concatenate([head(kind), openElement(ID.segment, length), seek, info, tracks])
 }
 
-const segmentAt = (kind: Kind): number => head(kind).length + 12
+const segmentAt = (kind: MatroskaKind): number => head(kind).length + 12
 
 function block(track: number, time: number, key: boolean, bytes: Uint8Array): Uint8Array[] {
   const about = new Uint8Array(4)
@@ -192,7 +192,7 @@ function blockWithSide(
 const BLOCK = 13
 
 /** Bytes of everything but frames and sound. */
-export function matroskaOverhead(plan: MuxPlan, kind: Kind = MATROSKA): number {
+export function matroskaOverhead(plan: MuxPlan, kind: MatroskaKind = MATROSKA): number {
   const stretches = Math.ceil(plan.frames / soundStride(plan.rate))
   return headers(plan, kind).length + plan.frames * BLOCK + stretches * (BLOCK * plan.sounds.length + 24 + 20) + 12
 }
@@ -202,7 +202,7 @@ export async function assembleMatroska(
   sink: ByteSink,
   plan: MuxPlan,
   feeds: readonly SoundFeed[],
-  kind: Kind = MATROSKA
+  kind: MatroskaKind = MATROSKA
 ): Promise<Muxer> {
   const [n, d] = plan.rate
   const first = headers(plan, kind)

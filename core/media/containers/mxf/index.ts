@@ -1,5 +1,6 @@
 /** MXF OP1a: read element by element, written frame by frame with an index in the footer. */
-import { TIMECODE_PATTERN, timecodeProblem } from '../../../base/timecode'
+import { timecodeField } from '../../../base/settings/timecode-field'
+import { timecodeProblem } from '../../../base/timecode'
 import type { Container } from '../container'
 import { looksLikeMxf, readMxf } from './read'
 import { assembleMxf, mxfOverhead } from './write'
@@ -12,14 +13,7 @@ export const mxf: Container = {
   extension: 'mxf',
   mime: 'application/mxf',
   options: {
-    timecode: {
-      label: 'Starts at',
-      help: 'Time code of the first frame, HH:MM:SS:FF; a semicolon before the frames makes it drop-frame. Left empty, the source goes on counting as it did, or it counts from zero.',
-      type: 'text',
-      pattern: TIMECODE_PATTERN,
-      example: '01:00:00:00',
-      default: ''
-    }
+    timecode: timecodeField(', or it counts from zero.')
   },
   alpha: {
     straight: { can: true, declares: UNSAID },

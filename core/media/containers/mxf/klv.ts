@@ -12,7 +12,11 @@ export interface Triplet {
 }
 
 const HEX = Array.from({ length: 256 }, (_, n) => n.toString(16).padStart(2, '0'))
+
+/** Bytes as hex digits, two each. */
 export const hexOf = (bytes: Uint8Array): string => Array.from(bytes, byte => HEX[byte]!).join('')
+
+/** The bytes that hex digits stand for, two each. */
 export const bytesOfHex = (hex: string): Uint8Array =>
   Uint8Array.from({ length: hex.length / 2 }, (_, i) => parseInt(hex.slice(2 * i, 2 * i + 2), 16))
 
@@ -67,6 +71,7 @@ export const headOf = (key: string, length: number): Uint8Array =>
       : Uint8Array.from([0x87, ...number(8, length).subarray(1)])
   ])
 
+/** Key, length and value (SMPTE ST 336). */
 export const triplet = (key: string, ...value: Uint8Array[]): Uint8Array => {
   const body = concatenate(value)
   return concatenate([headOf(key, body.length), body])

@@ -39,6 +39,7 @@ const packageName = (unique: Uint8Array, which: number): Uint8Array => {
   return name
 }
 
+/** The labels of what essence a film's tracks hold, pictures first. */
 export const containersOf = ({ sounds }: MuxPlan): Uint8Array[] =>
   sounds.length ? [label(LABEL.prores), label(LABEL.wave), label(LABEL.several)] : [label(LABEL.prores)]
 

@@ -188,7 +188,9 @@ export async function readMxf(reader: ByteReader): Promise<Film> {
           ? {
               mode: 'unknown',
               matte: null,
-              says: `${alphaBits ? `alpha of ${alphaBits} bits` : 'alpha in its frames'}; MXF has no way to say how it is stored`
+              says:
+                `${alphaBits ? `alpha of ${alphaBits} bits` : 'alpha in its frames'}; MXF has no way to ` +
+                'say how it is stored'
             }
           : { mode: 'none', matte: null, says: 'no alpha in its frames' },
       colour: colour.every(code => code === 2) ? null : colour,

@@ -92,6 +92,7 @@ export function list(bits: 32 | 64, values: readonly number[]): Uint8Array {
   return bytes
 }
 
+/** Letters as bytes, one each. */
 export function letters(text: string): Uint8Array {
   return Uint8Array.from(text, letter => letter.charCodeAt(0))
 }

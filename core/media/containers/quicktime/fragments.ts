@@ -22,7 +22,7 @@ interface Defaults {
 const BUILDS_ON = 0x10000
 
 /** Reads u32 after u32 of an atom, and knows what is missing. */
-class Fields {
+class AtomReader {
   private at: number
 
   constructor(
@@ -49,9 +49,9 @@ class Fields {
   }
 }
 
-async function fieldsOf(film: TrackReader, atom: Atom): Promise<Fields> {
+async function fieldsOf(film: TrackReader, atom: Atom): Promise<AtomReader> {
   const { view } = await film.table(atom, 8)
-  return new Fields(film, atom.type, view)
+  return new AtomReader(film, atom.type, view)
 }
 
 /** What the index says of a track's samples in fragments; null where it announces none. */

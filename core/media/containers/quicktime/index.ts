@@ -1,5 +1,6 @@
 /** QuickTime: read through its index, written with the index last, or first where that is asked. */
-import { TIMECODE_PATTERN, timecodeProblem } from '../../../base/timecode'
+import { timecodeField } from '../../../base/settings/timecode-field'
+import { timecodeProblem } from '../../../base/timecode'
 import type { Container } from '../container'
 import { looksLikeQuickTime, readFilm } from './read'
 import { assembleFilm, filmOverhead } from './write'
@@ -10,14 +11,7 @@ export const quicktime: Container = {
   extension: 'mov',
   mime: 'video/quicktime',
   options: {
-    timecode: {
-      label: 'Starts at',
-      help: 'Time code of the first frame, HH:MM:SS:FF; a semicolon before the frames makes it drop-frame. Left empty, the source goes on counting as it did; where it has none, none is written.',
-      type: 'text',
-      pattern: TIMECODE_PATTERN,
-      example: '01:00:00:00',
-      default: ''
-    },
+    timecode: timecodeField('; where it has none, none is written.'),
     'fast-start': {
       label: 'Index first',
       help: 'Places the index before the frames, so that a film can be played while it is still arriving.',

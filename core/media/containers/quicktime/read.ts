@@ -14,7 +14,7 @@ import { listAtoms, type Atom } from './atoms'
 import { claimOf } from './declare'
 import { soundOf } from './sound'
 import { fragmentsOf } from './fragments'
-import { chunksOf, sizesOf, TrackReader, type Track } from './tables'
+import { chunksOf, sizesOf, TrackReader, type QuickTimeTrack } from './tables'
 import { editsOf, emptyBefore, shownBy } from './times'
 
 /** Over a day at 50 frames a second. */
@@ -23,7 +23,7 @@ const MAX_FRAMES = 5_000_000
 /** The first tracks of pictures and of time code, "vide" and "tmcd", and all of sound, "soun". */
 async function tracksOf(
   film: TrackReader
-): Promise<{ movie: Atom; tracks: Map<string, Track>; sounds: Track[]; pictures: number }> {
+): Promise<{ movie: Atom; tracks: Map<string, QuickTimeTrack>; sounds: QuickTimeTrack[]; pictures: number }> {
   const top = await listAtoms(film.reader, 0, film.reader.size)
   const movie = top.find(a => a.type === 'moov')
   if (!movie)
@@ -31,8 +31,8 @@ async function tracksOf(
       'end of file',
       'the index of the film (atom moov) is missing; the film was cut short or never finished'
     )
-  const tracks = new Map<string, Track>()
-  const sounds: Track[] = []
+  const tracks = new Map<string, QuickTimeTrack>()
+  const sounds: QuickTimeTrack[] = []
   let pictures = 0
   for (const track of await film.children(movie)) {
     if (track.type !== 'trak') continue
@@ -51,7 +51,7 @@ async function tracksOf(
 }
 
 /** The time code that a track of it begins with, or null where that cannot be told. */
-async function timecodeOf(film: TrackReader, { tables }: Track, rate: Rate | null): Promise<string | null> {
+async function timecodeOf(film: TrackReader, { tables }: QuickTimeTrack, rate: Rate | null): Promise<string | null> {
   const { view } = await film.table(await film.need(tables, 'stsd'), 8 + 34)
   const offsets = await film.find(tables, 'stco')
   const wide = await film.find(tables, 'co64')
@@ -279,7 +279,9 @@ export async function readFilm(reader: ByteReader): Promise<Film> {
       id: 'clean-aperture',
       severity: 'note',
       frames: [],
-      sentence: `The film says that ${described.aperture.join(' x ')} of its ${described.width} x ${described.height} pixels are its picture; all of them are taken.`
+      sentence:
+        `The film says that ${described.aperture.join(' x ')} of its ${described.width} x ` +
+        `${described.height} pixels are its picture; all of them are taken.`
     })
   const header = await film.find(media, 'minf', 'vmhd')
   const look = header ? await film.table(header, 12) : null

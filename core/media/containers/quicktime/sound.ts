@@ -14,7 +14,7 @@ import {
 } from '../../../source/sound'
 import { atom, fields, letters, listAtoms, printable, type Atom } from './atoms'
 import type { Fragments } from './fragments'
-import { chunksOf, sizesOf, type Track, type TrackReader } from './tables'
+import { chunksOf, sizesOf, type QuickTimeTrack, type TrackReader } from './tables'
 import { editsOf, emptyBefore } from './times'
 
 const MOST_SAMPLES = 2 ** 36
@@ -121,7 +121,7 @@ export function specificConfig(esds: Uint8Array): Uint8Array | null {
 }
 
 /** What a film says of the time that its tracks share. */
-export interface Beside {
+export interface FilmTiming {
   /** Seconds before the first picture is shown. */
   pictureAt: number
   /** Units a second of the track's media, 0 where it says none, and of the film. */
@@ -136,9 +136,9 @@ export interface Beside {
  */
 async function leadOf(
   film: TrackReader,
-  { track }: Track,
+  { track }: QuickTimeTrack,
   rate: number,
-  { pictureAt, scales }: Beside
+  { pictureAt, scales }: FilmTiming
 ): Promise<{ lead: number; early: number } | null> {
   const edits = await editsOf(film, track)
   const playing = edits.findIndex(({ from }) => from >= 0)
@@ -150,7 +150,7 @@ async function leadOf(
 }
 
 /** What a track is called: its own words, where it has any (QuickTime File Format, "User data atoms"). */
-async function nameOf(film: TrackReader, { track }: Track): Promise<string> {
+async function nameOf(film: TrackReader, { track }: QuickTimeTrack): Promise<string> {
   const atomOf = await film.find(track, 'udta', 'name')
   if (!atomOf || atomOf.length > 1024) return ''
   const bytes = await film.reader.read(atomOf.offset, atomOf.length)
@@ -166,7 +166,7 @@ async function packetDuration(film: TrackReader, tables: Atom): Promise<number> 
 /** Where the packets of a track lie; words where the film cuts them short. */
 async function packetsIn(
   film: TrackReader,
-  { tables }: Track,
+  { tables }: QuickTimeTrack,
   { layout, channels }: { layout: PcmLayout | null; channels: number },
   fragments: Fragments | null
 ): Promise<SoundPacket[] | string> {
@@ -203,7 +203,7 @@ async function packetsIn(
  * The sound of a track. What Pour cannot carry is described, not refused: a film with damaged sound still has its
  * pictures. Lengths are held against the file before memory is taken.
  */
-export async function soundOf(film: TrackReader, sounding: Track, beside: Beside): Promise<SoundTrack> {
+export async function soundOf(film: TrackReader, sounding: QuickTimeTrack, beside: FilmTiming): Promise<SoundTrack> {
   const words = (codec: string): SoundTrack => silentTrack(codec, 'Pour does not read it')
   try {
     const { tables } = sounding

@@ -56,7 +56,7 @@ export class TrackReader {
   }
 }
 
-export interface Track {
+export interface QuickTimeTrack {
   track: Atom
   media: Atom
   tables: Atom

@@ -3,7 +3,7 @@
  * atoms").
  */
 import type { Finding } from '../../../source/source'
-import { timesOf, type Shown } from '../../../source/timing'
+import { timesOf, type Conformed } from '../../../source/timing'
 import type { Atom } from './atoms'
 import type { TrackReader } from './tables'
 
@@ -71,7 +71,7 @@ export function shownBy(
   ticks: readonly number[],
   edits: readonly Edit[],
   scales: { track: number; film: number }
-): Shown {
+): Conformed {
   const whole = timesOf(ticks, scales.track)
   const said = (sentence: string, more: Partial<Finding> = {}): Finding => ({
     id: 'edit-list',
@@ -92,7 +92,8 @@ export function shownBy(
       findings: [
         ...whole.findings,
         said(
-          'The film has an edit list that slows or repeats part of it, which is not followed: every stored picture is shown once.'
+          'The film has an edit list that slows or repeats part of it, which is not followed: every stored ' +
+            'picture is shown once.'
         )
       ]
     }
@@ -110,7 +111,8 @@ export function shownBy(
     findings: [
       ...findings,
       said(
-        `The film's edit list shows ${new Set(indices).size} of its ${ticks.length} stored pictures, in ${indices.length} frames; those are taken.`,
+        `The film's edit list shows ${new Set(indices).size} of its ${ticks.length} stored pictures, in ` +
+          `${indices.length} frames; those are taken.`,
         { mend: { id: 'each-picture', label: 'Take every stored picture' } }
       )
     ]

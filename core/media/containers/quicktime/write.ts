@@ -370,7 +370,8 @@ export async function assembleFilm(sink: ByteSink, plan: MuxPlan, feeds: readonl
   const room = indexFirst ? movieAtom(plan, { ...laid, wide: true }).length + 8 * plan.sounds.length : 0
   if (FTYP + room + WIDE + 8 > PATCHABLE)
     throw impossible(
-      `the index of ${plan.frames} frames is longer than the ${PATCHABLE} bytes that can be kept free before them; let the index come last`
+      `the index of ${plan.frames} frames is longer than the ${PATCHABLE} bytes that can be kept free before ` +
+        'them; let the index come last'
     )
   const mdat = FTYP + room + WIDE
   await sink.append(atom('ftyp', letters('qt  '), fields([32, 0x20240000]), letters('qt  ')))

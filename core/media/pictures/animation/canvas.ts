@@ -1,7 +1,7 @@
 /** Frames that are parts laid on a canvas: how APNG, WebP and GIF animations are put together. */
 import { allocateSamples, type AlphaMode, type Depth, type Frame, type Samples } from '../../../frame/frame'
 
-export interface Part {
+export interface CanvasPart {
   x: number
   y: number
   width: number
@@ -43,7 +43,7 @@ export class PartPlayer {
   /** A canvas of this size, depth and alpha. */
   constructor(
     { width, height, depth, alpha }: { width: number; height: number; depth: Depth; alpha: AlphaMode },
-    private readonly parts: readonly Part[],
+    private readonly parts: readonly CanvasPart[],
     private readonly decode: DecodePart
   ) {
     this.width = width
@@ -52,7 +52,7 @@ export class PartPlayer {
     this.alpha = alpha
   }
 
-  private covers(part: Part): boolean {
+  private covers(part: CanvasPart): boolean {
     return part.width === this.width && part.height === this.height
   }
 
@@ -92,7 +92,7 @@ export class PartPlayer {
     return { width, height, depth, samples: shown!, alpha: this.alpha, transfer: 'srgb' }
   }
 
-  private lay(canvas: Samples, picture: Samples, part: Part): Samples {
+  private lay(canvas: Samples, picture: Samples, part: CanvasPart): Samples {
     const full = this.depth === 16 ? 65535 : 255
     for (let y = 0; y < part.height; y++) {
       const at = 4 * ((part.y + y) * this.width + part.x)
@@ -104,7 +104,7 @@ export class PartPlayer {
   }
 
   /** The canvas the next frame begins with. */
-  private disposed(before: Samples | null, shown: Samples, part: Part): Samples {
+  private disposed(before: Samples | null, shown: Samples, part: CanvasPart): Samples {
     if (part.dispose === 'leave') return shown
     if (part.dispose === 'previous' && before) return before
     // clear, and "previous" on the first frame, which counts as clear

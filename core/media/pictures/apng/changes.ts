@@ -3,7 +3,7 @@
  * rectangle on the frame before, or wiping the canvas and laying what is there now. Which of them serves depends on how
  * the frame before was laid, so both travel to the assembler, which chooses.
  */
-import type { Deliverable } from '../../formats/format'
+import type { Deliverable } from '../../formats/deliverable'
 import { cut } from '../../../frame/cut'
 import type { Box } from '../../../base/settings/box'
 import type { Frame, Samples } from '../../../frame/frame'
@@ -11,7 +11,7 @@ import type { Host } from '../../../frame/host'
 import { encodePixels } from '../png/encode'
 
 /** One way of laying a frame. */
-export interface Laid extends Box {
+export interface ApngFrame extends Box {
   blend: 'source' | 'over'
   /** Whether all that is not clear black lies within, so that wiping the box wipes the canvas. */
   wipes: boolean
@@ -20,9 +20,9 @@ export interface Laid extends Box {
 
 export interface Ways {
   /** On what is there. */
-  kept: Laid
+  kept: ApngFrame
   /** On a canvas that was wiped; null where that would not be shorter. */
-  wiped: Laid | null
+  wiped: ApngFrame | null
 }
 
 /** A pixel as one number for comparing: 32 bits at 8-bit depth, two words of 32 bits at 16. */
@@ -103,7 +103,7 @@ const NOTHING: Box = { x: 0, y: 0, width: 1, height: 1 }
  */
 export function waysOf(host: Host, frame: Frame, before: Frame | null, laysOver = true): Ways {
   const content = changedBox(frame, null)
-  const lay = (box: Box, picture: Frame, blend: Laid['blend']): Laid => ({
+  const lay = (box: Box, picture: Frame, blend: ApngFrame['blend']): ApngFrame => ({
     ...box,
     blend,
     wipes: within(content, box),
@@ -144,9 +144,10 @@ export function packWays({ kept, wiped }: Ways): Uint8Array {
   return bytes
 }
 
+/** The ways of laying a frame, from the bytes that `packWays` made. */
 export function unpackWays(bytes: Uint8Array): Ways {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  const read = (at: number): Laid => {
+  const read = (at: number): ApngFrame => {
     const [x, y, width, height, length] = [0, 4, 8, 12, 16].map(i => view.getUint32(at + i)) as [
       number,
       number,

@@ -3,10 +3,10 @@ import { unreadable } from '../../../base/errors'
 import { concatenate } from '../../../base/files/bytes'
 import type { ByteReader } from '../../../base/files/file'
 import { chunk, readChunk, readU16, readU32, writeU32, type ChunkPlace } from '../png/chunks'
-import type { Part } from '../animation/canvas'
+import type { CanvasPart } from '../animation/canvas'
 import type { PngInfo } from '../png/header'
 
-export interface FrameControl extends Part {
+export interface FrameControl extends CanvasPart {
   /** Delay as a fraction of a second; a denominator of 0 stands for 100 and is set so here. */
   delay: readonly [number, number]
   /** IDAT or fdAT chunks with the frame's pixels. */
@@ -65,6 +65,7 @@ export async function frameData(reader: ByteReader, frame: FrameControl): Promis
   return concatenate(parts)
 }
 
+/** The chunk that says how many frames follow, and how often they play; 0 is for ever. */
 export function animationControl(frames: number, plays: number): Uint8Array {
   const data = new Uint8Array(8)
   writeU32(data, 0, frames)
@@ -73,7 +74,7 @@ export function animationControl(frames: number, plays: number): Uint8Array {
 }
 
 /** How a frame is laid: its box, its blending, and what becomes of the box before the next. */
-export function frameControl(sequence: number, part: Part, delay: readonly [number, number]): Uint8Array {
+export function frameControl(sequence: number, part: CanvasPart, delay: readonly [number, number]): Uint8Array {
   const data = new Uint8Array(26)
   ;[sequence, part.width, part.height, part.x, part.y].forEach((value, i) => writeU32(data, 4 * i, value))
   data[20] = delay[0] >> 8
@@ -85,6 +86,7 @@ export function frameControl(sequence: number, part: Part, delay: readonly [numb
   return chunk('fcTL', data)
 }
 
+/** A chunk of a frame's packed pixels, with its place in the sequence. */
 export function frameDataChunk(sequence: number, pixels: Uint8Array): Uint8Array {
   const number = new Uint8Array(4)
   writeU32(number, 0, sequence)

@@ -7,7 +7,7 @@ import { readPngInfo } from '../png/header'
 import { decodeIndependently } from '../png/independent'
 import { PNG_DEPTHS, PNG_OPAQUE, PNG_STRAIGHT } from '../png/row'
 import { isAnimated } from '../png/file'
-import { laysOver, optimises, packWays, unpackWays, waysOf, type Laid } from './changes'
+import { laysOver, optimises, packWays, unpackWays, waysOf, type ApngFrame } from './changes'
 import { animationControl, frameControl, frameDataChunk } from './control'
 import { asStandalonePng, openApng } from './read'
 
@@ -25,7 +25,8 @@ export const apng: PictureKind = {
     premultiplied: {
       can: false,
       because:
-        'PNG is defined as straight, and browsers show it so. A premultiplied animation would have dark rims in every page.'
+        'PNG is defined as straight, and browsers show it so. A premultiplied animation would have dark rims ' +
+        'in every page.'
     },
     none: PNG_OPAQUE
   },
@@ -40,7 +41,9 @@ export const apng: PictureKind = {
     },
     over: {
       label: 'Blend over',
-      help: 'Changes blended over the frame before are smaller. At 16 bits some readers stop at the first such frame, so it is left to 8 bits unless you know yours.',
+      help:
+        'Changes blended over the frame before are smaller. At 16 bits some readers stop at the first ' +
+        'such frame, so it is left to 8 bits unless you know yours.',
       type: 'choice',
       choices: [
         { value: 'eight', label: 'At 8 bits' },
@@ -84,8 +87,8 @@ export const apng: PictureKind = {
     const delay: [number, number] = [rate![1], rate![0]]
     let sequence = 0
     // a frame is written once the next has said what should become of it
-    let waiting: Laid | null = null
-    const write = async (laid: Laid, dispose: 'leave' | 'clear'): Promise<void> => {
+    let waiting: ApngFrame | null = null
+    const write = async (laid: ApngFrame, dispose: 'leave' | 'clear'): Promise<void> => {
       const first = sequence === 0
       await sink.append(frameControl(sequence++, { ...laid, dispose }, delay))
       await sink.append(first ? chunk('IDAT', laid.data) : frameDataChunk(sequence++, laid.data))

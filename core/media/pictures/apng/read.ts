@@ -6,7 +6,7 @@ import type { Host } from '../../../frame/host'
 import { reduceRate } from '../../../base/rate'
 import type { OpenedPictures } from '../../formats/format'
 import { asShown, inTurn } from '../../../source/turns'
-import { timesOf, type Shown } from '../../../source/timing'
+import { timesOf, type Conformed } from '../../../source/timing'
 import { PartPlayer } from '../animation/canvas'
 import { chunk, SIGNATURE, writeU32 } from '../png/chunks'
 import { decodePixels } from '../png/decode'
@@ -28,7 +28,7 @@ const MOST_UNITS = 10_000_000
 /**
  * When frames are shown: their delays, fractions of a second each, on one clock that holds them all, or milliseconds.
  */
-function timesOfFrames(frames: readonly FrameControl[]): Shown {
+function timesOfFrames(frames: readonly FrameControl[]): Conformed {
   let clock = 1
   for (const [, units] of frames.map(({ delay }) => delay)) {
     // the least common multiple, by the fraction that the two make in lowest terms

@@ -1,7 +1,7 @@
 /**
- * AVIF stills (ISO/IEC 23000-22 over 23008-12), read only. Size, alpha and its mode come from the item properties:
- * "ispe" holds a size, "auxC" with the alpha type marks an alpha picture, a reference "prem" says that colour is
- * premultiplied by it.
+ * AVIF stills (ISO/IEC 23000-22 over 23008-12), written by a library's encoder and read by the machine's decoder. Size,
+ * alpha and its mode come from the item properties: "ispe" holds a size, "auxC" with the alpha type marks an alpha
+ * picture, a reference "prem" says that colour is premultiplied by it.
  */
 import { MOST_PROFILE, profiled, readProfile } from '../../colour-profile'
 import { isWide, sayTags } from '../../../frame/colour-tags'
@@ -13,6 +13,7 @@ import { listAtoms } from '../../containers/quicktime/atoms'
 import type { Finding } from '../../../source/source'
 import { decodeByMachine } from '../sequence/machine'
 import { picturesOf } from '../sequence/pictures'
+import { qualityOf, stillCoding } from '../still-coding'
 
 const ALPHA_TYPES = ['urn:mpeg:mpegB:cicp:systems:auxiliary:alpha', 'urn:mpeg:hevc:2015:auxid:1']
 /** Boxes that hold boxes, and the bytes before those. */
@@ -56,7 +57,8 @@ function colourFindings({ wide }: AvifInfo): Finding[] {
       sentence:
         wide.by === 'profile'
           ? `Its colour is ${wide.says}. The machine's decoder brings it to sRGB; what that cannot hold is cut off.`
-          : `Its colour is said to be ${wide.says}. A browser brings it to sRGB, and other decoders leave the codes as they are: look at it before it is sent on.`
+          : `Its colour is said to be ${wide.says}. A browser brings it to sRGB, and other decoders leave the ` +
+            'codes as they are: look at it before it is sent on.'
     }
   ]
 }
@@ -94,16 +96,33 @@ export const avifSequence = picturesOf(
   {
     extension: 'avif',
     lossless: false,
-    exactAlpha: false,
+    exactAlpha: true,
+    exact: options => qualityOf(options) === null,
     depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
     alpha: {
       straight: { can: true, declares: 'an alpha picture beside the colour' },
-      premultiplied: { can: true, declares: 'a reference "prem"' },
+      premultiplied: {
+        can: false,
+        because: 'The encoder at hand writes straight alpha alone; a premultiplied file is read.'
+      },
       none: { can: true, declares: 'no alpha picture' }
     },
-    declaredMattes: ['#000000'],
-    limits: { width: 65536, height: 65536, rate: 'carries no rate; the name and the note do' },
-    options: {},
+    declaredMattes: [],
+    limits: { width: 16384, height: 16384, rate: 'carries no rate; the name and the note do' },
+    options: {
+      ...stillCoding('Lossless keeps every code. Lossy changes colour only; its alpha is exact.', 70),
+      effort: {
+        label: 'Search',
+        help: 'Small takes about seven times as long, for a few per cent.',
+        type: 'choice',
+        row: true,
+        choices: [
+          { value: 'fast', label: 'fast' },
+          { value: 'small', label: 'small' }
+        ],
+        default: 'fast'
+      }
+    },
     needs: 'pictures',
     proofReader: { name: "the machine's own decoder", independent: true }
   },
@@ -124,6 +143,12 @@ export const avifSequence = picturesOf(
       // decoders hand out straight colour, whatever the file holds
       return decodeByMachine(host, reader.name, await readAll(reader), 'image/avif', alpha ? STRAIGHT : OPAQUE)
     },
-    encode: () => Promise.reject(impossible('AVIF is read, not written'))
+    async encode(host, frame, { options }) {
+      if (!host.avif) throw impossible('there is no AVIF encoder on this machine')
+      return host.avif(frame.samples as Uint8Array, frame.width, frame.height, {
+        quality: qualityOf(options),
+        effort: options.effort === 'small' ? 'small' : 'fast'
+      })
+    }
   }
 )

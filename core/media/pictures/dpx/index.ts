@@ -1,166 +1,22 @@
 /**
- * DPX files (SMPTE ST 268-1), one a frame, read only: grey, RGB and RGBA of 8, 10, 12 and 16 bits, both byte orders.
+ * DPX files (SMPTE ST 268-1), one a frame: RGB and RGBA of 8, 10, 12 and 16 bits, both byte orders; grey is read.
  *
  * 0 "SDPX" or "XPDS", 4 u32 place of the picture; 772 u32 width, 776 u32 height; the first element from 780: 800 u8
- * descriptor (6 luma,
- * 50 RGB, 51 RGBA, 52 ABGR), 803 u8 bits, 804 u16 packing (0 packed, 1 filled to words, left), 806 u16 encoding, 808 u32
- * place, 812 u32 bytes after
- * each line; 1628 u32 twice, the shape of a pixel; 1724 f32 frame rate (film), 1940 f32 frame rate (television)
+ * descriptor (6 luma, 50 RGB, 51 RGBA, 52 ABGR), 801 u8 transfer, 803 u8 bits, 804 u16 packing (0 packed, 1 filled to
+ * words, left), 806 u16 encoding, 808 u32 place, 812 u32 bytes after each line; 1628 u32 twice, the shape of a pixel;
+ * 1724 f32 frame rate (film), 1920 u32 time code, 1940 f32 frame rate (television)
  */
-import type { Finding } from '../../../source/source'
-import { impossible, unreadable } from '../../../base/errors'
-import { readAll, type ByteReader } from '../../../base/files/file'
-import { Cursor } from '../../../base/files/view'
-import { allocateSamples, MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../../frame/frame'
-import { MOST_OF_SHAPE, nearestRate, parseRate, type Rate } from '../../../base/rate'
+import { timecodeField } from '../../../base/settings/timecode-field'
+import { timecodeAfter, timecodeProblem } from '../../../base/timecode'
+import type { PictureKind } from '../../formats/format'
 import { fromHead } from '../sequence/head'
 import { picturesOf } from '../sequence/pictures'
-
-interface DpxInfo {
-  cursor: Cursor
-  width: number
-  height: number
-  channels: 1 | 3 | 4
-  reversed: boolean
-  bits: 8 | 10 | 12 | 16
-  offset: number
-  lineBytes: number
-  rate: Rate | null
-  pixelAspect: [number, number]
-  /** Of its first element (SMPTE ST 268-1, 6.2). */
-  transfer: number
-}
-
-/** What transfers are called, of those that mean another curve than that of screens. */
-const FILM: Readonly<Record<number, string>> = { 1: 'printing density', 3: 'logarithmic' }
-const SCREENS: Readonly<Record<number, string>> = {
-  5: 'BT.709',
-  6: 'BT.709',
-  7: 'BT.601 (625 lines)',
-  8: 'BT.601 (525 lines)'
-}
-const LINEAR = 2
-
-/** What is to be told of a transfer: codes are kept as they are, whatever it says. */
-function transferFindings(transfer: number): Finding[] {
-  const tell = (severity: Finding['severity'], sentence: string, more: Partial<Finding> = {}): Finding[] => [
-    { id: 'colour-transfer', severity, frames: [], sentence, ...more }
-  ]
-  if (FILM[transfer])
-    return tell(
-      'warning',
-      `The file says that its codes are ${FILM[transfer]}, as film is scanned. They are kept and taken for those of sRGB, which shows them flat and grey.`,
-      {
-        causes: 'What is keyed, scaled and laid over anything is then mixed in film’s codes, not in those of a screen.'
-      }
-    )
-  return transfer === LINEAR
-    ? tell(
-        'note',
-        'The file says that its codes are linear light. Many programs write that whatever they hold, so they are taken for those of sRGB; where it looks too dark, it is light indeed.',
-        { mend: { id: 'step', label: 'Take it as light', kind: 'bring-to-srgb', settings: { from: 'linear' } } }
-      )
-    : []
-}
-
-const DESCRIPTORS: Record<number, { channels: 1 | 3 | 4; reversed: boolean }> = {
-  6: { channels: 1, reversed: false },
-  50: { channels: 3, reversed: false },
-  51: { channels: 4, reversed: false },
-  52: { channels: 4, reversed: true }
-}
-
-function looksLikeDpx(head: Uint8Array): boolean {
-  const magic = String.fromCharCode(...head.subarray(0, 4))
-  return magic === 'SDPX' || magic === 'XPDS'
-}
-
-/** Bytes of one line: 8 and 16 bits whole, 12 in words of 16, 10 three to a word of 32; lines begin on words of 32. */
-function bytesOfLine(samples: number, bits: number): number {
-  const bytes = bits === 8 ? samples : bits === 10 ? Math.ceil(samples / 3) * 4 : samples * 2
-  return Math.ceil(bytes / 4) * 4
-}
-
-/** `size` is the file's, of which `bytes` may be the beginning. */
-function readInfo(bytes: Uint8Array, file: string, size = bytes.length): DpxInfo {
-  const fail = (matter: string): Error => unreadable(file, 'the header', matter)
-  if (!looksLikeDpx(bytes)) throw fail('this is not a DPX file')
-  const cursor = new Cursor(bytes, file, bytes[0] === 0x58)
-  const [width, height] = [cursor.u32(772), cursor.u32(776)]
-  const [kind, bits, packing, encoding] = [cursor.u8(800), cursor.u8(803), cursor.u16(804), cursor.u16(806)]
-  const shape = DESCRIPTORS[kind]
-  if (!shape) throw fail(`its first element is of kind ${kind}; luma, RGB, RGBA and ABGR are read`)
-  if (![8, 10, 12, 16].includes(bits) || encoding !== 0 || ((bits === 10 || bits === 12) && packing !== 1))
-    throw fail(`samples of ${bits} bits in packing ${packing}, encoding ${encoding}, are not read`)
-  if (width < 1 || height < 1 || width * height > MAX_PIXELS)
-    throw fail(`a picture of ${width}x${height} cannot be taken`)
-  if (cursor.u16(768) !== 0) throw fail('its lines do not run from left to right and top to bottom, which is not read')
-  const padding = cursor.u32(812)
-  const lineBytes = bytesOfLine(width * shape.channels, bits) + (padding === 0xffffffff ? 0 : padding)
-  const offset = cursor.u32(808) || cursor.u32(4)
-  if (offset + lineBytes * height > size)
-    throw unreadable(file, null, `${size} bytes cannot hold a picture of ${width}x${height}; the file was cut short`)
-  const told =
-    bytes.length >= 1944 && offset >= 1944
-      ? cursor.f32(1940) || cursor.f32(1724)
-      : bytes.length >= 1728 && offset >= 1728
-        ? cursor.f32(1724)
-        : 0
-  const rate = told > 0 && told < 1000 ? parseRate(told.toFixed(3)) : null
-  // undefined is all bits set, and some leave zeros
-  const [across, down] = bytes.length >= 1636 && offset >= 1636 ? [cursor.u32(1628), cursor.u32(1632)] : [0, 0]
-  const pixelAspect: [number, number] = (across !== 0xffffffff && nearestRate([across, down], MOST_OF_SHAPE)) || [1, 1]
-  return {
-    cursor,
-    width,
-    height,
-    ...shape,
-    bits: bits as DpxInfo['bits'],
-    offset,
-    lineBytes,
-    rate,
-    pixelAspect,
-    transfer: cursor.u8(801)
-  }
-}
-
-/** Where the three samples of ten bits in a word begin: colours from the highest bits down, luma from the lowest up. */
-const tenBitsAt = (n: number, channels: number): number => (channels === 1 ? 2 + 10 * n : 22 - 10 * n)
-
-async function decode(_: unknown, reader: ByteReader): Promise<Frame> {
-  const info = readInfo(await readAll(reader), reader.name)
-  const { cursor, width, height, channels, reversed, bits, offset, lineBytes } = info
-  const depth = bits === 8 ? 8 : 16
-  const samples = allocateSamples(width, height, depth)
-  const full = depth === 8 ? 255 : 65535
-  const widest = 2 ** bits - 1
-  for (let y = 0; y < height; y++) {
-    const line = offset + y * lineBytes
-    for (let x = 0; x < width; x++) {
-      const to = 4 * (y * width + x)
-      samples[to + 3] = full
-      for (let c = 0; c < channels; c++) {
-        const n = x * channels + c
-        const code =
-          bits === 8
-            ? cursor.u8(line + n)
-            : bits === 16
-              ? cursor.u16(line + 2 * n)
-              : bits === 12
-                ? cursor.u16(line + 2 * n) >> 4
-                : (cursor.u32(line + 4 * Math.floor(n / 3)) >>> tenBitsAt(n % 3, channels)) & 1023
-        const value = depth === 8 || bits === 16 ? code : Math.round((code * full) / widest)
-        if (channels === 1) samples.fill(value, to, to + 3)
-        else samples[to + (reversed ? 3 - c : c)] = value
-      }
-    }
-  }
-  return { width, height, depth, samples, alpha: channels === 4 ? STRAIGHT : OPAQUE, transfer: 'srgb' }
-}
+import { decode, looksLikeDpx, readInfo, SCREENS, transferFindings } from './read'
+import { encode, placed } from './write'
 
 const UNSAID = 'DPX has no field that says how its alpha is meant'
 
-export const dpxSequence = picturesOf(
+const pictures = picturesOf(
   {
     extension: 'dpx',
     lossless: true,
@@ -176,7 +32,39 @@ export const dpxSequence = picturesOf(
     },
     declaredMattes: [],
     limits: { width: 65535, height: 65535, rate: 'carried as a float' },
-    options: {},
+    options: {
+      bits: {
+        label: 'Bits of deep pictures',
+        help: 'What pictures of 16 bits are written with; those of 8 bits have 8.',
+        type: 'choice',
+        row: true,
+        choices: [
+          { value: '10', label: '10' },
+          { value: '12', label: '12' },
+          { value: '16', label: '16' }
+        ],
+        default: '16'
+      },
+      'byte-order': {
+        label: 'Byte order',
+        help: 'High byte first is what most programs write and all read.',
+        type: 'choice',
+        row: true,
+        choices: [
+          { value: 'big', label: 'high first' },
+          { value: 'little', label: 'low first' }
+        ],
+        default: 'big'
+      },
+      timecode: timecodeField('; where it has none, none is written.')
+    },
+    codeBits: ({ bits }) => Number(bits ?? 16),
+    refuses: ({ timecode }, rate) =>
+      !timecode
+        ? null
+        : rate
+          ? timecodeProblem(String(timecode), rate)
+          : 'A time code counts at a rate, and nothing says how fast this source plays. Give its rate first.',
     proofReader: { name: "Pour's own DPX reader, tested on files of other writers", independent: false }
   },
   {
@@ -195,10 +83,27 @@ export const dpxSequence = picturesOf(
         colour: SCREENS[info.transfer] ?? null,
         pixelAspect: info.pixelAspect,
         rate: info.rate,
+        timecode: info.timecode,
         findings: transferFindings(info.transfer)
       }
     },
     decode,
-    encode: () => Promise.reject(impossible('DPX is read, not written'))
+    encode: (_, frame, deliverable) => Promise.resolve(encode(frame, deliverable))
   }
 )
+
+/** DPX pictures. Which of the clip each is stands in its header; that is put in as they are laid down in order. */
+export const dpxSequence: PictureKind = {
+  ...pictures,
+  async assemble(target, deliverable, host, feeds) {
+    const laid = await pictures.assemble(target, deliverable, host, feeds)
+    const { names, options, rate } = deliverable
+    const timecodeOf = (index: number): string | null =>
+      options.timecode && rate ? timecodeAfter(String(options.timecode), index, rate) : null
+    return {
+      ...laid,
+      add: (index, encoded) =>
+        laid.add(index, placed(encoded, { name: names[index]!, timecode: timecodeOf(index), options }))
+    }
+  }
+}

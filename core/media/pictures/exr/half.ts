@@ -37,6 +37,7 @@ for (let h = 0; h < 65536; h++) {
   HALVES[h] = h & 0x8000 ? -magnitude : magnitude
 }
 
+/** The number that 16 bits of IEEE 754 binary16 stand for. */
 export function fromHalf(half: number): number {
   return HALVES[half]!
 }

@@ -4,14 +4,14 @@ import { sayTags } from '../../../frame/colour-tags'
 import { concatenate } from '../../../base/files/bytes'
 import type { Frame } from '../../../frame/frame'
 import type { Host } from '../../../frame/host'
-import type { Deliverable } from '../../formats/format'
+import type { Deliverable } from '../../formats/deliverable'
 import type { Finding } from '../../../source/source'
 import { fromHead } from '../sequence/head'
 import { picturesOf, type PictureAbout } from '../sequence/pictures'
 import { toHalf } from './half'
 import { packRuns, predict } from './pack'
 import { packPiz } from './piz'
-import { decodeExr, layerOf, layersOfFile, looksLikeExr, readExrInfo, type Part, type Seen } from './read'
+import { decodeExr, layerOf, layersOfFile, looksLikeExr, readExrInfo, type ExrPart, type ExrLayer } from './read'
 import { COMPRESSIONS, LOSSY } from './unpack'
 import type { OptionValues } from '../../../base/settings/field'
 
@@ -46,7 +46,9 @@ const integers = (...values: number[]): Uint8Array =>
 const D65 = [0.3127, 0.329]
 
 /** What the primaries of a file come to: light of BT.709's where it says nothing. */
-function coloursOf({ chromaticities: found }: Part): Pick<PictureAbout, 'colour' | 'tags'> & { findings: Finding[] } {
+function coloursOf({
+  chromaticities: found
+}: ExrPart): Pick<PictureAbout, 'colour' | 'tags'> & { findings: Finding[] } {
   if (!found) return { colour: 'linear light', tags: null, findings: [] }
   const place = (n: number): readonly [number, number] => [found[n]!, found[n + 1]!]
   const { tags, findings } = profiled(readGamma(null, [place(0), place(2), place(4)], place(6)))
@@ -132,20 +134,28 @@ function encodeExr(host: Host, frame: Frame, deliverable: Deliverable): Uint8Arr
 }
 
 /** Which layer is taken, where the file names any, and what cannot be taken at all. */
-function layerFindings(layers: readonly Seen[], taken: Seen, { parts }: ReturnType<typeof readExrInfo>): Finding[] {
+function layerFindings(
+  layers: readonly ExrLayer[],
+  taken: ExrLayer,
+  { parts }: ReturnType<typeof readExrInfo>
+): Finding[] {
   const findings: Finding[] = []
   const channels = parts.reduce((sum, part) => sum + part.channels.length, 0)
   const others = layers.filter(({ title }) => title !== taken.title)
-  const named = ({ title }: Seen): string => (title === '' ? 'the one without a name' : `"${title}"`)
+  const named = ({ title }: ExrLayer): string => (title === '' ? 'the one without a name' : `"${title}"`)
   if (others.length || (taken.title !== '' && parts.length === 1) || channels > 4) {
     const left = others.length
-      ? `; left out ${others.length === 1 ? 'is' : 'are'} ${others.slice(0, 6).map(named).join(', ')}${others.length > 6 ? ` and ${others.length - 6} more` : ''}`
+      ? `; left out ${others.length === 1 ? 'is' : 'are'} ` +
+        `${others.slice(0, 6).map(named).join(', ')}${others.length > 6 ? ` and ${others.length - 6} more` : ''}`
       : ''
     findings.push({
       id: 'layers',
       severity: others.length ? 'warning' : 'note',
       frames: [],
-      sentence: `The file holds ${channels} channels in ${layers.length === 1 ? 'one layer of colour' : `${layers.length} layers of colour`}: ${named(taken)} is taken${left}.`
+      sentence:
+        `The file holds ${channels} channels in ` +
+        `${layers.length === 1 ? 'one layer of colour' : `${layers.length} layers of colour`}: ` +
+        `${named(taken)} is taken${left}.`
     })
   }
   const deep = parts.filter(part => part.deep)
@@ -154,14 +164,18 @@ function layerFindings(layers: readonly Seen[], taken: Seen, { parts }: ReturnTy
       id: 'deep-data',
       severity: 'warning',
       frames: [],
-      sentence: `Its ${deep.length === 1 ? `part "${deep[0]!.name}" holds` : `${deep.length} parts of that kind hold`} deep data, which is not read.`
+      sentence:
+        `Its ${deep.length === 1 ? `part "${deep[0]!.name}" holds` : `${deep.length} parts of that kind hold`} ` +
+        'deep data, which is not read.'
     })
   if (LOSSY.has(taken.part.compression))
     findings.push({
       id: 'lossy-source',
       severity: 'note',
       frames: [],
-      sentence: `It is packed with ${COMPRESSIONS[taken.part.compression]}, which keeps colour nearly, not exactly; what is read is what it kept.`
+      sentence:
+        `It is packed with ${COMPRESSIONS[taken.part.compression]}, which keeps colour nearly, not ` +
+        'exactly; what is read is what it kept.'
     })
   return findings
 }
@@ -189,7 +203,9 @@ export const exrSequence = picturesOf(
     options: {
       samples: {
         label: 'Samples',
-        help: 'Half keeps eleven bits of precision at every brightness, which compositing is used to; float keeps 24 and is twice as large.',
+        help:
+          'Half keeps eleven bits of precision at every brightness, which compositing is used to; float ' +
+          'keeps 24 and is twice as large.',
         type: 'choice',
         choices: [
           { value: 'half', label: 'Half' },
@@ -199,7 +215,9 @@ export const exrSequence = picturesOf(
       },
       compression: {
         label: 'Compression',
-        help: 'All are exact. ZIP packs 16 lines together and suits clean graphics; PIZ suits grain and rendered noise; ZIPS packs single lines, which some programs read faster.',
+        help:
+          'All are exact. ZIP packs 16 lines together and suits clean graphics; PIZ suits grain and ' +
+          'rendered noise; ZIPS packs single lines, which some programs read faster.',
         type: 'choice',
         choices: [
           { value: 'zip', label: 'ZIP' },

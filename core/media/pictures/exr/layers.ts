@@ -1,6 +1,6 @@
 /** Layers of OpenEXR ("OpenEXR File Layout", channel names): "beauty.R" is the red of the layer "beauty". */
 
-export interface Layer {
+export interface LayerChannels {
   /** Empty for channels without a layer. */
   name: string
   /**
@@ -34,7 +34,7 @@ export const rankOf = (name: string, alpha: boolean): number => (name === '' ? 0
 /**
  * Layers that hold colour, the one to be seen first: channels without a layer, then by name, then the first with alpha.
  */
-export function layersOf(channels: readonly string[]): Layer[] {
+export function layersOf(channels: readonly string[]): LayerChannels[] {
   const layers = new Map<string, (number | null)[]>()
   channels.forEach((channel, index) => {
     const dot = channel.lastIndexOf('.')
@@ -46,9 +46,9 @@ export function layersOf(channels: readonly string[]): Layer[] {
     layers.set(name, filled)
   })
   return [...layers]
-    .map(([name, filled]): Layer => ({
+    .map(([name, filled]): LayerChannels => ({
       name,
-      channels: filled as unknown as Layer['channels'],
+      channels: filled as unknown as LayerChannels['channels'],
       rank: rankOf(name, filled[3] !== null)
     }))
     .filter(({ channels: [r, g, b] }) => r !== null || g !== null || b !== null)

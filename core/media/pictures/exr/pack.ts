@@ -9,6 +9,7 @@ export function predict(raw: Uint8Array): Uint8Array {
   return out
 }
 
+/** The bytes that were split in halves and turned to differences, as they were. */
 export function unpredict(packed: Uint8Array): Uint8Array {
   const flat = packed.slice()
   for (let i = 1; i < flat.length; i++) flat[i] = (flat[i - 1]! + flat[i]! - 128) & 255

@@ -8,14 +8,14 @@ import { Cursor } from '../../../base/files/view'
 import { allocateSamples, MAX_PIXELS, OPAQUE, type Frame } from '../../../frame/frame'
 import type { Host } from '../../../frame/host'
 import { fromHalf } from './half'
-import { layersOf, rankOf, type Layer } from './layers'
+import { layersOf, rankOf, type LayerChannels } from './layers'
 import { COMPRESSIONS, LINES, pixelBytes, unpackChunk } from './unpack'
 import type { Channel } from './chunk'
 
 const MAGIC = 20000630
 const MAX_PARTS = 1024
 
-export interface Part {
+export interface ExrPart {
   /** Empty where the file holds one part without a name. */
   name: string
   channels: Channel[]
@@ -38,17 +38,18 @@ export interface Part {
 }
 
 export interface ExrInfo {
-  parts: Part[]
+  parts: ExrPart[]
   /** Whether chunks begin with the number of their part. */
   several: boolean
 }
 
+/** Whether a file of these first bytes is OpenEXR. */
 export function looksLikeExr(head: Uint8Array): boolean {
   return head[0] === 0x76 && head[1] === 0x2f && head[2] === 0x31 && head[3] === 0x01
 }
 
 interface Header {
-  part: Part
+  part: ExrPart
   chunks: number | null
   end: number
 }
@@ -70,7 +71,7 @@ function channelsOf(c: Cursor, from: number, end: number, fail: (matter: string)
 
 /** One header, up to and with the zero byte that ends it. */
 function readHeader(c: Cursor, from: number, tiled: boolean, fail: (matter: string) => Error): Header {
-  const part: Partial<Part> & Pick<Part, 'channels'> = { channels: [] }
+  const part: Partial<ExrPart> & Pick<ExrPart, 'channels'> = { channels: [] }
   let [display, window]: (number[] | null)[] = [null, null]
   let chunks: number | null = null
   let kind = tiled ? 'tiledimage' : 'scanlineimage'
@@ -172,15 +173,15 @@ export function readExrInfo(bytes: Uint8Array, file: string): ExrInfo {
 }
 
 /** A layer of a part of a file. */
-export interface Seen extends Layer {
+export interface ExrLayer extends LayerChannels {
   /** What it is called: the part's name, the layer's, or both. Empty where neither has one. */
   title: string
-  part: Part
+  part: ExrPart
   number: number
 }
 
 /** Layers of colour of all parts, the one to be seen first. Only of parts that are as large as the first. */
-export function layersOfFile({ parts }: ExrInfo): Seen[] {
+export function layersOfFile({ parts }: ExrInfo): ExrLayer[] {
   const [first] = parts
   return parts
     .flatMap((part, number) =>
@@ -206,7 +207,7 @@ interface Area {
 }
 
 /** The chunks of a part, in the order of its table: scan lines, or the tiles of the largest level. */
-function areasOf({ data, tile, compression }: Part): Area[] {
+function areasOf({ data, tile, compression }: ExrPart): Area[] {
   const step = tile ?? { width: data.width, height: LINES[compression]! }
   const areas: Area[] = []
   for (let top = 0; top < data.height; top += step.height)
@@ -223,7 +224,7 @@ function areasOf({ data, tile, compression }: Part): Area[] {
 /** Lays a chunk's lines into the frame, where they lie within it. */
 function lay(
   samples: Float32Array,
-  { part, channels: roles }: Seen,
+  { part, channels: roles }: ExrLayer,
   { left, top, width, lines }: Area,
   raw: Uint8Array
 ): void {
@@ -254,7 +255,7 @@ function lay(
 }
 
 /** The layer that is wanted by its title, or the first. */
-export function layerOf(info: ExrInfo, wanted: string | undefined, file: string): Seen {
+export function layerOf(info: ExrInfo, wanted: string | undefined, file: string): ExrLayer {
   const layers = layersOfFile(info)
   const found = wanted === undefined ? layers[0] : layers.find(({ title }) => title === wanted)
   if (found) return found

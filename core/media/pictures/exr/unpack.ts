@@ -7,11 +7,14 @@ import type { Channel, ChunkShape, Inflate } from './chunk'
 import { joinPxr24 } from './pxr24'
 
 export const COMPRESSIONS = ['none', 'RLE', 'ZIPS', 'ZIP', 'PIZ', 'PXR24', 'B44', 'B44A', 'DWAA', 'DWAB'] as const
+
 /** Scan lines in one chunk, by compression. */
 export const LINES: readonly number[] = [1, 1, 1, 16, 32, 16, 32, 32, 32, 256]
+
 /** What does not come back code for code. */
 export const LOSSY = new Set<number>([5, 6, 7, 8, 9])
 
+/** Bytes of one pixel of these channels. */
 export const pixelBytes = (channels: readonly Channel[]): number =>
   channels.reduce((sum, { type }) => sum + (type === 1 ? 2 : 4), 0)
 

@@ -4,7 +4,7 @@
  */
 
 /** A plane within an array of 16-bit values: its size, and the steps from one value and from one line to the next. */
-export interface Plane {
+export interface Strided {
   values: Uint16Array
   start: number
   width: number
@@ -42,7 +42,12 @@ const join16: Pair = (v, a, b) => {
 }
 
 /** One level: squares of four values, then the odd column and the odd line. `across` first works along lines. */
-function level({ values, start, width, height, step, line }: Plane, p: number, pair: Pair, linesFirst: boolean): void {
+function level(
+  { values, start, width, height, step, line }: Strided,
+  p: number,
+  pair: Pair,
+  linesFirst: boolean
+): void {
   const [right, down] = [step * p, line * p]
   let y = 0
   for (; y <= height - 2 * p; y += 2 * p) {
@@ -75,12 +80,13 @@ function level({ values, start, width, height, step, line }: Plane, p: number, p
 }
 
 /** In place; `most` is the largest value. */
-export function waveletApart(plane: Plane, most: number): void {
+export function waveletApart(plane: Strided, most: number): void {
   const pair = most < 1 << 14 ? apart14 : apart16
   for (let p = 1; 2 * p <= Math.min(plane.width, plane.height); p *= 2) level(plane, p, pair, true)
 }
 
-export function waveletJoin(plane: Plane, most: number): void {
+/** Puts a plane together in place; `most` is the largest value that it may hold. */
+export function waveletJoin(plane: Strided, most: number): void {
   const pair = most < 1 << 14 ? join14 : join16
   let p = 1
   while (2 * p <= Math.min(plane.width, plane.height)) p *= 2

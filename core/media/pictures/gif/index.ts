@@ -11,7 +11,9 @@ import type { Host } from '../../../frame/host'
 import { asShown, inTurn } from '../../../source/turns'
 import { PartPlayer } from '../animation/canvas'
 import { timesOf, ticksOf } from '../../../source/timing'
-import type { Deliverable, OpenedPictures, PictureKind, Survey } from '../../formats/format'
+import type { Deliverable } from '../../formats/deliverable'
+import type { OpenedPictures, PictureKind } from '../../formats/format'
+import type { Survey } from '../../formats/traits/writing'
 import { applyPalette, GIFEncoder, quantize } from './library'
 import { decodeGifFrame, looksLikeGif, readGif } from './read'
 import type { OptionValues } from '../../../base/settings/field'
@@ -101,8 +103,8 @@ function solidPixels(rgba: Uint8Array, most: number): Uint8Array {
 
 /**
  * Colours of 5, 6 and 5 bits that a palette is sought from at most. The search takes time by their square: 3,000 take a
- * tenth of a second, all 65,536 of a noisy picture a quarter of a minute. Beyond, colours of 4 bits each are told apart,
- * and their means still are those of the pixels.
+ * tenth of a second, all 65,536 of a noisy picture a quarter of a minute. Beyond, colours of 4 bits each are told
+ * apart, and their means still are those of the pixels.
  */
 const MOST_TOLD_APART = 3000
 
@@ -248,7 +250,10 @@ async function openGif(name: string, file: FileRef, host: Host): Promise<OpenedP
 function unheld([n, d]: readonly [number, number]): string | null {
   const delay = (100 * d) / n
   if (delay < 1.5)
-    return `GIF holds times in hundredths of a second, and browsers play nothing faster than 50 frames a second; ${Math.round(n / d)} does not fit.`
+    return (
+      'GIF holds times in hundredths of a second, and browsers play nothing faster than 50 frames a ' +
+      `second; ${Math.round(n / d)} does not fit.`
+    )
   return null
 }
 
@@ -282,7 +287,9 @@ export const gif: PictureKind = {
     },
     matte: {
       label: 'Edge colour',
-      help: 'What soft edges are laid on before they are cut: the colour of the page it will lie on. Without it edges keep their own colour.',
+      help:
+        'What soft edges are laid on before they are cut: the colour of the page it will lie on. Without ' +
+        'it edges keep their own colour.',
       type: 'choice',
       choices: [
         { value: 'none', label: 'Own colour' },
@@ -294,7 +301,9 @@ export const gif: PictureKind = {
     },
     palette: {
       label: 'Palette',
-      help: 'Of its own for each frame: closest colours. One for the clip: smaller, and flat colours do not flicker from frame to frame.',
+      help:
+        'Of its own for each frame: closest colours. One for the clip: smaller, and flat colours do not ' +
+        'flicker from frame to frame.',
       type: 'choice',
       choices: [
         { value: 'frame', label: 'Each frame' },

@@ -2,9 +2,9 @@
 import { unreadable } from '../../../base/errors'
 import { Cursor } from '../../../base/files/view'
 import { MAX_PIXELS } from '../../../frame/frame'
-import type { Part } from '../animation/canvas'
+import type { CanvasPart } from '../animation/canvas'
 
-export interface GifFrame extends Part {
+export interface GifFrame extends CanvasPart {
   /** Hundredths of a second. */
   delay: number
   transparent: number | null
@@ -22,11 +22,12 @@ export interface GifInfo {
   frames: GifFrame[]
 }
 
+/** Whether a file of these first bytes is a GIF. */
 export function looksLikeGif(head: Uint8Array): boolean {
   return /^GIF8[79]a/.test(String.fromCharCode(...head.subarray(0, 6)))
 }
 
-const DISPOSAL: Record<number, Part['dispose']> = { 2: 'clear', 3: 'previous' }
+const DISPOSAL: Record<number, CanvasPart['dispose']> = { 2: 'clear', 3: 'previous' }
 
 /** Walks the blocks and lists the frames. Frames that reach beyond the canvas are refused. */
 export function readGif(bytes: Uint8Array, file: string): GifInfo {
@@ -48,7 +49,7 @@ export function readGif(bytes: Uint8Array, file: string): GifInfo {
   }
   const global = palette(packed)
   const info: GifInfo = { width, height, plays: 1, transparent: false, frames: [] }
-  let control = { dispose: 'leave' as Part['dispose'], delay: 0, transparent: null as number | null }
+  let control = { dispose: 'leave' as CanvasPart['dispose'], delay: 0, transparent: null as number | null }
   for (;;) {
     const block = c.u8(at++)
     if (block === 0x3b) break

@@ -21,6 +21,7 @@ const CODESTREAM = [0xff, 0x0a]
 const CONTAINER = [0, 0, 0, 12, 0x4a, 0x58, 0x4c, 0x20, 0x0d, 0x0a, 0x87, 0x0a]
 const begins = (bytes: Uint8Array, with_: readonly number[]): boolean => with_.every((byte, i) => bytes[i] === byte)
 
+/** Whether a file of these first bytes is JPEG XL, bare or in its container. */
 export const looksLikeJxl = (head: Uint8Array): boolean => begins(head, CODESTREAM) || begins(head, CONTAINER)
 
 /** Where the codestream begins within a container's boxes; 0 where there is no container. */

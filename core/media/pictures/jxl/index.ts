@@ -1,5 +1,6 @@
 /**
- * JPEG XL pictures (ISO/IEC 18181), one a frame, read only, at their own depth: decoded by a library as PNG.
+ * JPEG XL pictures (ISO/IEC 18181), one a frame: read at their own depth, by a library that hands them out as PNG;
+ * written at 8 bits, by another.
  */
 import { isWide, sayTags } from '../../../frame/colour-tags'
 import { damagedBy, impossible, unreadable } from '../../../base/errors'
@@ -8,25 +9,31 @@ import { OPAQUE, STRAIGHT } from '../../../frame/frame'
 import { fromHead } from '../sequence/head'
 import { decodePngFile } from '../png/file'
 import { picturesOf } from '../sequence/pictures'
+import { qualityOf, stillCoding } from '../still-coding'
 import { looksLikeJxl, readJxlInfo } from './header'
 
 export const jxlSequence = picturesOf(
   {
     extension: 'jxl',
     lossless: false,
-    exactAlpha: true,
-    depths: [
-      { depth: 8, colourBits: 8, alphaBits: 8 },
-      { depth: 16, colourBits: 16, alphaBits: 16 }
-    ],
+    exactAlpha: false,
+    exact: options => qualityOf(options) === null,
+    // the encoder at hand takes 8 bits
+    depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
     alpha: {
       straight: { can: true, declares: 'an extra channel of the kind alpha, not associated' },
-      premultiplied: { can: true, declares: 'the same, associated' },
+      premultiplied: {
+        can: false,
+        because: 'The encoder at hand writes straight alpha alone; an associated one is read.'
+      },
       none: { can: true, declares: 'no extra channel' }
     },
     declaredMattes: [],
     limits: { width: 65535, height: 65535, rate: 'carried by names and notes' },
-    options: {},
+    options: stillCoding(
+      'Lossless keeps every code, of colour under clear pixels too. Lossy changes colour, and alpha by a few codes.',
+      85
+    ),
     needs: 'jxl',
     proofReader: { name: 'a library of another hand', independent: true }
   },
@@ -42,7 +49,9 @@ export const jxlSequence = picturesOf(
           id: 'wide-integers' as const,
           severity: 'warning' as const,
           frames: [],
-          sentence: `It holds floats of ${bits} bits; the library that reads it gives whole numbers of 16, from black to white. Ask for OpenEXR where light beyond white matters.`
+          sentence:
+            `It holds floats of ${bits} bits; the library that reads it gives whole numbers of 16, ` +
+            'from black to white. Ask for OpenEXR where light beyond white matters.'
         })
       if (animated)
         findings.push({
@@ -59,7 +68,8 @@ export const jxlSequence = picturesOf(
           severity: 'warning' as const,
           frames: [],
           sentence:
-            'What it says of its colour Pour does not read. Its codes are kept and taken for those of sRGB; how far that is off is not known.'
+            'What it says of its colour Pour does not read. Its codes are kept and taken for those of sRGB; ' +
+            'how far that is off is not known.'
         })
       return {
         kind: 'JPEG XL',
@@ -92,6 +102,9 @@ export const jxlSequence = picturesOf(
         throw unreadable(reader.name, null, `it came out as ${frame.width}x${frame.height} instead of ${w}x${h}`)
       return { ...frame, alpha: alpha === 'none' ? OPAQUE : STRAIGHT }
     },
-    encode: () => Promise.reject(impossible('JPEG XL is read, not written'))
+    async encode(host, frame, { options }) {
+      if (!host.jxlEncoder) throw impossible('this machine has no encoder for JPEG XL')
+      return host.jxlEncoder(frame.samples as Uint8Array, frame.width, frame.height, qualityOf(options))
+    }
   }
 )

@@ -33,7 +33,8 @@ export const pngSequence = picturesOf(
       premultiplied: {
         can: false,
         because:
-          'PNG is defined as straight, and no program expects anything else of it. For premultiplied frames choose a format that can say so.'
+          'PNG is defined as straight, and no program expects anything else of it. For premultiplied frames ' +
+          'choose a format that can say so.'
       },
       none: PNG_OPAQUE
     },

@@ -12,14 +12,17 @@ export interface ChunkPlace {
   length: number
 }
 
+/** Whether a file of these first bytes is a PNG. */
 export function looksLikePng(head: Uint8Array): boolean {
   return head.length >= 8 && SIGNATURE.every((byte, i) => head[i] === byte)
 }
 
+/** A whole number of 32 bits, the highest byte first. */
 export function readU32(bytes: Uint8Array, at: number): number {
   return ((bytes[at]! << 24) | (bytes[at + 1]! << 16) | (bytes[at + 2]! << 8) | bytes[at + 3]!) >>> 0
 }
 
+/** Writes a whole number of 32 bits, the highest byte first. */
 export function writeU32(bytes: Uint8Array, at: number, value: number): void {
   bytes[at] = value >>> 24
   bytes[at + 1] = value >>> 16
@@ -27,6 +30,7 @@ export function writeU32(bytes: Uint8Array, at: number, value: number): void {
   bytes[at + 3] = value
 }
 
+/** A whole number of 16 bits, the highest byte first. */
 export function readU16(bytes: Uint8Array, at: number): number {
   return (bytes[at]! << 8) | bytes[at + 1]!
 }
@@ -48,6 +52,7 @@ export function chunk(type: string, ...parts: Uint8Array[]): Uint8Array {
 
 /** Reads no more of a file than this at once while it walks the chunk headers. */
 const WINDOW = 1 << 16
+
 /** Beyond so many chunks a file has at least so many bytes for each: a frame of an animation takes more. */
 const SURE_CHUNKS = 4096
 const LEAST_CHUNK = 24

@@ -39,7 +39,8 @@ function passesOf(header: PngHeader, width: number, height: number): Pass[] {
 }
 
 /**
- * Decodes one picture (an animated file's frame may be smaller than its canvas) from its zlib stream. 16-bit files give 16-bit samples, all others 8-bit; lower depths are scaled to full range.
+ * Decodes one picture (an animated file's frame may be smaller than its canvas) from its zlib stream. 16-bit files give
+ * 16-bit samples, all others 8-bit; lower depths are scaled to full range.
  */
 export async function decodePixels(
   host: Host,

@@ -61,7 +61,7 @@ export function pixelChunk(host: Host, type: 'IDAT', data: Uint8Array): Uint8Arr
 }
 
 /** What a PNG says beside its pixels. */
-export interface Beside {
+export interface PngNotes {
   /** Width and height of a pixel. */
   pixelAspect?: readonly [number, number]
   tags?: ColourTags | null
@@ -72,7 +72,7 @@ export interface Beside {
 export function encodePng(
   host: Host,
   frame: Frame,
-  { pixelAspect = [1, 1], tags = null, levels = null }: Beside = {}
+  { pixelAspect = [1, 1], tags = null, levels = null }: PngNotes = {}
 ): Uint8Array {
   const pixels = encodePixels(host, frame)
   return concatenate([

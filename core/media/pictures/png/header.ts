@@ -30,7 +30,9 @@ export interface PngInfo {
   transparency: Uint8Array | null
   /** What the file says of its colour, in words; null when it says nothing. */
   colour: string | null
-  /** By number: those of cICP, or what a profile or gamma of its own comes to; null for sRGB and where nothing is said. */
+  /**
+   * By number: those of cICP, or what a profile or gamma of its own comes to; null for sRGB and where nothing is said.
+   */
   tags: [number, number, number] | null
   /** Mastering display and light levels (PNG third edition, 11.3.2.7 and 11.3.2.8). */
   levels: LightLevels | null
@@ -47,6 +49,7 @@ export interface PngInfo {
 const CHANNELS: Record<number, number> = { 0: 1, 2: 3, 3: 1, 4: 2, 6: 4 }
 const DEPTHS: Record<number, number[]> = { 0: [1, 2, 4, 8, 16], 2: [8, 16], 3: [1, 2, 4, 8], 4: [8, 16], 6: [8, 16] }
 
+/** Bits that one pixel takes, all its samples together. */
 export function bitsPerPixel(header: PngHeader): number {
   return CHANNELS[header.colourType]! * header.bitDepth
 }
@@ -56,6 +59,7 @@ export function rowBytes(header: PngHeader, width: number): number {
   return Math.ceil((width * bitsPerPixel(header)) / 8)
 }
 
+/** The header of a PNG (ISO/IEC 15948, 11.2.2). Throws a clear error where it says what cannot be. */
 export function parseHeader(name: string, data: Uint8Array): PngHeader {
   const fail = (matter: string): Error => unreadable(name, 'chunk IHDR', matter)
   if (data.length !== 13) throw fail(`it is ${data.length} bytes long instead of 13`)
@@ -204,7 +208,8 @@ export function colourFindings({ profile, limited }: Pick<PngInfo, 'profile' | '
             severity: 'warning' as const,
             frames: [],
             sentence:
-              'The file says that its colour is of limited range, 16 to 235 of 255. Codes are kept as they are, and look pale where nobody heeds that.',
+              'The file says that its colour is of limited range, 16 to 235 of 255. Codes are kept as they ' +
+              'are, and look pale where nobody heeds that.',
             mend: {
               id: 'step' as const,
               label: 'Stretch it to full range',

@@ -1,6 +1,6 @@
 /** What every row of the table says that stores its pixels as PNG does. */
 import type { Capability } from '../../containers/container'
-import type { DepthChoice } from '../../formats/format'
+import type { DepthChoice } from '../../formats/traits/carrying'
 
 export const PNG_DEPTHS: readonly DepthChoice[] = [
   { depth: 8, colourBits: 8, alphaBits: 8 },

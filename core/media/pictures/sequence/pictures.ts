@@ -4,7 +4,8 @@ import { memoryReader, readAll, type ByteReader, type FileRef } from '../../../b
 import { fullCode, type Frame } from '../../../frame/frame'
 import type { Host } from '../../../frame/host'
 import type { Finding, SourceFacts } from '../../../source/source'
-import type { Deliverable, OpenedPictures, PictureKind } from '../../formats/format'
+import type { Deliverable } from '../../formats/deliverable'
+import type { OpenedPictures, PictureKind } from '../../formats/format'
 
 /** What a picture file says before its pixels are read. */
 export interface PictureAbout extends Pick<SourceFacts, 'width' | 'height' | 'bitDepth' | 'claim' | 'colour'> {
@@ -14,6 +15,8 @@ export interface PictureAbout extends Pick<SourceFacts, 'width' | 'height' | 'bi
   pixelAspect?: SourceFacts['pixelAspect']
   tags?: SourceFacts['tags']
   levels?: SourceFacts['levels']
+  /** Of the first picture. */
+  timecode?: SourceFacts['timecode']
   findings?: SourceFacts['findings']
   /**
    * Pictures that lie over each other in one file, by what they are called, and which is taken. Only where there are
@@ -29,7 +32,7 @@ export interface Which {
   layer?: string
 }
 
-export interface PictureCodec {
+export interface StillCodec {
   /** Whether these first bytes are of this kind. May look further, as animated files begin like still ones. */
   recognises(head: Uint8Array, reader: ByteReader): boolean | Promise<boolean>
   about(reader: ByteReader, layer?: string): Promise<PictureAbout>
@@ -58,7 +61,7 @@ function solid(frame: Frame): Frame {
 }
 
 /** Whether any file of a clip has alpha, asked from the middle outward: what fades in is solid there. */
-async function clipHasAlpha(codec: PictureCodec, files: readonly FileRef[], host: Host): Promise<boolean> {
+async function clipHasAlpha(codec: StillCodec, files: readonly FileRef[], host: Host): Promise<boolean> {
   const middle = files.length >> 1
   for (let n = 0; n < files.length; n++) {
     const index = middle + (n % 2 ? -((n + 1) >> 1) : n >> 1)
@@ -96,8 +99,8 @@ interface Opening {
 }
 
 async function openPictures(
-  codec: PictureCodec,
-  decode: PictureCodec['decode'],
+  codec: StillCodec,
+  decode: StillCodec['decode'],
   { name, files, host, layer }: Opening
 ): Promise<OpenedPictures> {
   const first = await host.openFile(files[0]!)
@@ -120,6 +123,7 @@ async function openPictures(
     colour: about.colour,
     ...(about.tags ? { tags: about.tags } : {}),
     ...(about.levels ? { levels: about.levels } : {}),
+    ...(about.timecode ? { timecode: about.timecode } : {}),
     ...(about.layers ? { layers: about.layers, layer: about.layer } : {}),
     pixelAspect: about.pixelAspect ?? [1, 1],
     plays: null,
@@ -178,7 +182,7 @@ type Shared =
   | 'refusesRate'
 
 /** A kind of one picture a file. */
-export function picturesOf(own: Omit<PictureKind, Shared>, codec: PictureCodec): PictureKind {
+export function picturesOf(own: Omit<PictureKind, Shared>, codec: StillCodec): PictureKind {
   return {
     mime: 'application/zip',
     delivers: 'pictures',

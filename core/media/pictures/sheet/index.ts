@@ -5,7 +5,8 @@ import { unreadable } from '../../../base/errors'
 import type { AlphaMode, Frame } from '../../../frame/frame'
 import { OPAQUE, STRAIGHT } from '../../../frame/frame'
 import type { Host } from '../../../frame/host'
-import type { Deliverable, OpenedPictures, PictureKind } from '../../formats/format'
+import type { Deliverable } from '../../formats/deliverable'
+import type { OpenedPictures, PictureKind } from '../../formats/format'
 import { sayIssue } from '../../../base/say-issue'
 import type { OptionValues } from '../../../base/settings/field'
 import { inTurn } from '../../../source/turns'
@@ -167,7 +168,11 @@ export const pngSheet: PictureKind = {
     const size = sheetSize(grid, { width, height })
     const most = depth === 16 ? MOST_PIXELS[16] : MOST_PIXELS[8]
     if (Math.max(size.width, size.height) <= MOST_SIDE && size.width * size.height <= most) return null
-    return `${frames} frames of ${width}x${height} make a sheet of ${size.width}x${size.height}; one may be ${MOST_SIDE} wide and high and have ${Math.round(most / 1e6)} million pixels at ${depth} bits. Give the outlet a step that scales it, or fewer frames.`
+    return (
+      `${frames} frames of ${width}x${height} make a sheet of ${size.width}x${size.height}; one may be ` +
+      `${MOST_SIDE} wide and high and have ${Math.round(most / 1e6)} million pixels at ${depth} bits. ` +
+      'Give the outlet a step that scales it, or fewer frames.'
+    )
   },
   layout({ width, height, frames, options }) {
     const grid = gridBy({ width, height, frames }, options)

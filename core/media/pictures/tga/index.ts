@@ -14,7 +14,7 @@ import { Cursor } from '../../../base/files/view'
 import { MOST_OF_SHAPE, nearestRate } from '../../../base/rate'
 import { allocateSamples, MAX_PIXELS, OPAQUE, STRAIGHT, type Frame } from '../../../frame/frame'
 import type { AlphaClaim } from '../../../source/source'
-import type { Deliverable } from '../../formats/format'
+import type { Deliverable } from '../../formats/deliverable'
 import { picturesOf, type PictureAbout } from '../sequence/pictures'
 
 const SIGNATURE = 'TRUEVISION-XFILE.\0'

@@ -6,7 +6,7 @@ import { writeProfile } from '../../profile-write'
 import type { Frame } from '../../../frame/frame'
 import type { Host } from '../../../frame/host'
 import type { AlphaClaim, Finding } from '../../../source/source'
-import type { Deliverable } from '../../formats/format'
+import type { Deliverable } from '../../formats/deliverable'
 import { fromHead } from '../sequence/head'
 import { picturesOf, type PictureAbout } from '../sequence/pictures'
 import { upright } from '../sequence/upright'
@@ -29,7 +29,8 @@ const EACH = { 3: 2, 4: 4, 5: 4, 7: 1 } as const
 
 /**
  * file: "II" 42, u32 place of the directory; strips; long values; directory
- * directory: u16 entries, then u16 tag, u16 type (3 SHORT, 4 LONG, 5 RATIONAL, 7 UNDEFINED), u32 count, value or its place; u32 0
+ * directory: u16 entries, then u16 tag, u16 type (3 SHORT, 4 LONG, 5 RATIONAL, 7 UNDEFINED), u32 count, value or its
+ * place; u32 0
  */
 function encodeTiff(host: Host, frame: Frame, { options, pixelAspect, tags }: Deliverable): Uint8Array {
   const { width, height, depth, alpha } = frame
@@ -116,7 +117,9 @@ function findingsOf({ sample, channels, photometric, extra }: TiffInfo): Finding
       id: 'more-channels',
       severity: 'warning',
       frames: [],
-      sentence: `It has ${left} further ${left === 1 ? 'channel' : 'channels'} beside colour and alpha; ${left === 1 ? 'it is' : 'they are'} left out.`
+      sentence:
+        `It has ${left} further ${left === 1 ? 'channel' : 'channels'} beside colour and alpha; ` +
+        `${left === 1 ? 'it is' : 'they are'} left out.`
     })
   if (sample === 'uint32')
     findings.push({

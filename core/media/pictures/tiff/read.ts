@@ -39,7 +39,9 @@ export interface TiffInfo {
   offsets: number[]
   counts: number[]
   palette: number[] | null
-  /** Of JPEG within TIFF: the tables that its streams share; empty where each brings its own. Null for other packings. */
+  /**
+   * Of JPEG within TIFF: the tables that its streams share; empty where each brings its own. Null for other packings.
+   */
   jpegTables: Uint8Array | null
   orientation: Orientation
   /** Width and height of a pixel, from the two resolutions: more of them to the unit, less of each. */
@@ -89,8 +91,10 @@ const SIZES: Record<number, number> = {
   16: 8,
   18: 8
 }
+
 /** No list in a file may be longer: a strip for each row of the tallest picture. */
 const MOST_VALUES = 1 << 20
+
 /** The fields that are read; any other may say what it likes. */
 const READ = new Set([
   256, 257, 258, 259, 262, 273, 274, 277, 278, 279, 282, 283, 284, 317, 320, 322, 323, 324, 325, 338, 339, 347
@@ -103,6 +107,7 @@ const LUMA = 6
 /** An ICC profile (ISO 15076-1, annex B.3). */
 const PROFILE = 34675
 
+/** Whether a file of these first bytes is TIFF or BigTIFF, of either byte order. */
 export function looksLikeTiff(head: Uint8Array): boolean {
   return (
     (head[0] === 0x49 && head[1] === 0x49 && (head[2] === 42 || head[2] === 43) && head[3] === 0) ||
@@ -212,7 +217,8 @@ export function readTiffInfo(bytes: Uint8Array, file: string, at?: number): Tiff
   const sample = bitsList.every(b => b === bitsList[0]) ? SAMPLES[`${bitsList[0]!}/${format}`] : undefined
   if (!sample)
     throw fail(
-      `samples of ${bitsList.join(', ')} bits in format ${format} are not read; 1, 8, 16 and 32 bits, half and float are`
+      `samples of ${bitsList.join(', ')} bits in format ${format} are not read; 1, 8, 16 and 32 bits, half ` +
+        'and float are'
     )
   const photometric = one(262, 1)
   const channels = one(277, 1)
@@ -330,8 +336,8 @@ interface Cell {
 }
 
 /**
- * A JPEG stream of a strip or tile (TIFF technical note 2), which may leave its tables to all streams together. That its
- * colours are no luma and chroma is told by a marker, without which decoders take them for such.
+ * A JPEG stream of a strip or tile (TIFF technical note 2), which may leave its tables to all streams together. That
+ * its colours are no luma and chroma is told by a marker, without which decoders take them for such.
  */
 async function unpackJpeg(
   host: Host,
@@ -353,7 +359,10 @@ async function unpackJpeg(
   return out
 }
 
-/** APP14, by five letters and a version: the last byte says whether three components are colours (0), or luma and chroma (1). */
+/**
+ * APP14, by five letters and a version: the last byte says whether three components are colours (0), or luma and chroma
+ * (1).
+ */
 const colourMarker = (transform: 0 | 1): Uint8Array =>
   Uint8Array.from([0xff, 0xee, 0, 14, 0x41, 0x64, 0x6f, 0x62, 0x65, 0, 100, 0, 0, 0, 0, transform])
 

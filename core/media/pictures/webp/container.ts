@@ -6,9 +6,9 @@ import { readProfile, type ProfileFound } from '../../colour-profile'
 import { unreadable } from '../../../base/errors'
 import { concatenate } from '../../../base/files/bytes'
 import { Cursor } from '../../../base/files/view'
-import type { Part } from '../animation/canvas'
+import type { CanvasPart } from '../animation/canvas'
 
-export interface WebpFrame extends Part {
+export interface WebpFrame extends CanvasPart {
   /** Milliseconds. */
   duration: number
   /** ALPH and VP8 chunks, or one VP8L, with their headers. */
@@ -29,6 +29,7 @@ export interface WebpInfo {
 
 const u24 = (c: Cursor, at: number): number => c.u16(at) | (c.u8(at + 2) << 16)
 
+/** Whether a file of these first bytes is WebP. */
 export function looksLikeWebp(head: Uint8Array): boolean {
   return (
     String.fromCharCode(...head.subarray(0, 4)) === 'RIFF' && String.fromCharCode(...head.subarray(8, 12)) === 'WEBP'

@@ -10,7 +10,8 @@ import type { Host, WebpCoding } from '../../../frame/host'
 import { asShown, inTurn } from '../../../source/turns'
 import { PartPlayer } from '../animation/canvas'
 import { timesOf, ticksOf } from '../../../source/timing'
-import type { Deliverable, OpenedPictures, PictureKind } from '../../formats/format'
+import type { Deliverable } from '../../formats/deliverable'
+import type { OpenedPictures, PictureKind } from '../../formats/format'
 import type { AlphaClaim } from '../../../source/source'
 import { picturesOf } from '../sequence/pictures'
 import {
@@ -28,7 +29,9 @@ import type { Fields, OptionValues } from '../../../base/settings/field'
 const OPTIONS: Fields = {
   coding: {
     label: 'Colour',
-    help: 'Lossless keeps every code. Lossy changes colour only; its alpha is exact. Near-lossless may move colour and alpha by a few codes.',
+    help:
+      'Lossless keeps every code. Lossy changes colour only; its alpha is exact. Near-lossless may move ' +
+      'colour and alpha by a few codes.',
     type: 'choice',
     choices: [
       { value: 'lossless', label: 'Lossless' },
@@ -113,6 +116,7 @@ const SHARED = {
   labels: 'profile',
   lossless: false,
   exactAlpha: false,
+  exact: ({ coding }: OptionValues) => (coding ?? 'lossless') === 'lossless',
   depths: [{ depth: 8, colourBits: 8, alphaBits: 8 }],
   alpha: {
     straight: { can: true, declares: 'WebP is straight by its standard; the alpha bit of the header is set' },

@@ -11,7 +11,7 @@ import {
   numberEntry,
   switchEntry,
   wordsEntry,
-  type Entry,
+  type FormEntry,
   type Owner
 } from '../entry'
 import { elementKind } from '../kind'
@@ -46,7 +46,7 @@ const firstAccent = ({ text, face }: LetteringLook): Accent => ({
 })
 
 /** Words that are set otherwise: a switch for each, and one for one more. */
-function accentEntries(look: LetteringLook, faces: readonly Choice[]): Entry<LetteringLook>[] {
+function accentEntries(look: LetteringLook, faces: readonly Choice[]): FormEntry<LetteringLook>[] {
   const owner = lookOwner(look)
   return [...(look.accents ?? []), null].slice(0, MOST.accents).flatMap((now, n) => {
     const more = n === 0 ? 'Some words otherwise' : 'More words otherwise'

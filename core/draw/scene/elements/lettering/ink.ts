@@ -1,8 +1,8 @@
 /** What lettering comes to at a moment. */
 import { Painter, type Ink } from '../../ink'
 import type { Layer } from '../../layer'
-import { placed, placing, type Line } from '../../outline'
-import { areaOf } from '../../raster'
+import { placed, placing, type Line } from '../../../raster/line'
+import { areaOf } from '../../../raster/coverage'
 import type { Letter } from './outlines'
 import { apartBy, PARTS } from './parts'
 

@@ -5,7 +5,7 @@ import type { Host } from '../../../../frame/host'
 import { accentsIn } from './accents'
 import type { LetteringLook } from './look'
 import { fontsOf } from '../../../type/fonts'
-import { follow, type Line } from '../../outline'
+import { follow, type Line } from '../../../raster/line'
 import type { OwnFace, Paint } from '../../values'
 
 /** One letter: its outlines from the element's place, its colour, and which word and line it is of. */
@@ -58,7 +58,7 @@ function outlinesOf(font: Font, index: number, size: number, [x, y]: readonly [n
   return lines
 }
 
-export interface Laid {
+export interface LaidGlyphs {
   letters: Letter[]
   /** Letters that none of the face's files has. */
   missing: string[]
@@ -70,7 +70,11 @@ export interface Laid {
  * Lays lettering out about its place: the base line of its first line at 0. `faces` are the scene's own. Rejects with
  * one clear error where a type face cannot be read.
  */
-export async function layLettering(look: LetteringLook, host: Host, faces: readonly OwnFace[] = []): Promise<Laid> {
+export async function layLettering(
+  look: LetteringLook,
+  host: Host,
+  faces: readonly OwnFace[] = []
+): Promise<LaidGlyphs> {
   const styles: Style[] = []
   for (const { face, colour, scale } of [{ ...look, scale: 1 }, ...(look.accents ?? [])]) {
     const name = faces.find(({ id }) => id === face)?.name ?? face
@@ -97,7 +101,7 @@ function reading<T>({ name }: Style, work: () => T): T {
   }
 }
 
-function laidIn(look: LetteringLook, styles: readonly Style[]): Laid {
+function laidIn(look: LetteringLook, styles: readonly Style[]): LaidGlyphs {
   const letters: Letter[] = []
   const missing = new Set<string>()
   const spread = (look.tracking / 1000) * look.size

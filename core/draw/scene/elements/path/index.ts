@@ -1,7 +1,7 @@
 /** Paths: lines and curves through points, drawn along, with what rides at their head. */
 import { Painter } from '../../ink'
-import { ellipseLine, placed, placing } from '../../outline'
-import { areaOf } from '../../raster'
+import { ellipseLine, placed, placing } from '../../../raster/line'
+import { areaOf } from '../../../raster/coverage'
 import { alike, choiceEntry, numberEntry, switchEntry, type Owner } from '../entry'
 import { elementKind } from '../kind'
 import { boxOfLines, inkOutline, lookOwner, repainted, scaleOf, strokeEntries } from '../painted'

@@ -1,5 +1,5 @@
 /** The line of a path, and the arrow head that may ride on it. */
-import { follow, type Line } from '../../outline'
+import { follow, type Line } from '../../../raster/line'
 import type { Point } from './look'
 
 /** The points of a path, curves followed. */

@@ -1,8 +1,9 @@
 /** Rings and arcs: a band about a place, as far round as it goes; drawn round as it is traced. */
 import { z } from 'zod'
 import { Painter } from '../../ink'
-import { arcInto, placed, type Line } from '../../outline'
-import { areaOf, strokeOf } from '../../raster'
+import { arcInto, placed, type Line } from '../../../raster/line'
+import { areaOf } from '../../../raster/coverage'
+import { strokeOf } from '../../../raster/stroke'
 import { Paint, share, size, Stroke } from '../../values'
 import { numberEntry } from '../entry'
 import { elementKind } from '../kind'

@@ -1,5 +1,5 @@
 /** The outline of a shape. */
-import { arcInto, ellipseLine, type Line } from '../../outline'
+import { arcInto, ellipseLine, type Line } from '../../../raster/line'
 import type { ShapeLook } from './look'
 
 /** The outline of a shape about its middle, running clockwise on the screen. */

@@ -2,6 +2,12 @@
 /** Points x, y, x, y ...; the last joins the first where the outline is an area. */
 export type Line = Float64Array
 
+/** A line that is drawn along: from its first point to its last, or on to the first again. */
+export interface Run {
+  line: Line
+  closed: boolean
+}
+
 /** Curves are followed to within this much of a pixel. */
 const NEAR = 0.01
 
@@ -44,6 +50,7 @@ export const inverse = ({ a, b, c, d, e, f }: Affine): Affine => {
   }
 }
 
+/** A line with each point moved by a transform; the line that is given stays. */
 export function placed(line: Line, { a, b, c, d, e, f }: Affine): Line {
   const out = new Float64Array(line.length)
   for (let i = 0; i < line.length; i += 2) {

@@ -3,7 +3,7 @@
  * outline leaves in each pixel, summed along rows. Coverage of 8 bits, as most painters have it, would show as steps in
  * a file of 16.
  */
-import type { Line } from './outline'
+import type { Line } from './line'
 
 /** A rectangle of whole pixels; empty where right is not beyond left. */
 export interface Bounds {
@@ -16,12 +16,17 @@ export interface Bounds {
 /** Coverage of the pixels within bounds, 0 to 1. */
 export interface Coverage extends Bounds {
   values: Float32Array
+  /** Whether some of it was covered more than once, so that what covers a pixel in part may be counted twice. */
+  over?: boolean
 }
 
+/** Bounds that hold no pixel. */
 export const emptyBounds = (): Bounds => ({ left: 0, top: 0, right: 0, bottom: 0 })
 
+/** Whether bounds hold no pixel. */
 export const isEmpty = ({ left, top, right, bottom }: Bounds): boolean => right <= left || bottom <= top
 
+/** The part of bounds that lies in `clip`; may be empty. */
 export function within(bounds: Bounds, clip: Bounds): Bounds {
   return {
     left: Math.max(clip.left, bounds.left),
@@ -43,6 +48,7 @@ export function joined(a: Bounds, b: Bounds): Bounds {
   }
 }
 
+/** Bounds with so many pixels more on each side. */
 export const grown = ({ left, top, right, bottom }: Bounds, by: number): Bounds => ({
   left: left - by,
   top: top - by,
@@ -135,60 +141,17 @@ export function areaOf(lines: readonly Line[], clip: Bounds, evenOdd = false): C
     }
   }
   const values = new Float32Array(w * h)
+  let most = 0
   for (let y = 0; y < h; y++) {
     let sum = 0
     for (let x = 0; x < w; x++) {
       sum += sums[y * (w + 2) + x]!
       const turns = Math.abs(sum)
+      if (turns > most) most = turns
       const cover = evenOdd ? 1 - Math.abs((turns % 2) - 1) : turns
       // what the summing leaves at the end of a row is nothing
       values[y * w + x] = cover >= 0.999999 ? 1 : cover < 1e-6 ? 0 : cover
     }
   }
-  return { ...bounds, values }
-}
-
-/** A line of a width with round ends and corners: pixels by their distance from it. */
-export function strokeOf(
-  lines: readonly { line: Line; closed: boolean }[],
-  lineWidth: number,
-  clip: Bounds
-): Coverage | null {
-  const r = lineWidth / 2
-  const lined = lines.map(({ line }) => line)
-  const bounds = within(boundsOf(lined, r + 1), clip)
-  if (isEmpty(bounds)) return null
-  const { left, top } = bounds
-  const [w, h] = [bounds.right - left, bounds.bottom - top]
-  const far = new Float32Array(w * h).fill(Infinity)
-  const reach = r + 1
-  for (const { line, closed } of lines) {
-    const count = line.length / 2
-    for (let n = 0; n < (closed ? count : count - 1); n++) {
-      const m = (n + 1) % count
-      const [x0, y0, x1, y1] = [line[2 * n]!, line[2 * n + 1]!, line[2 * m]!, line[2 * m + 1]!]
-      const [dx, dy] = [x1 - x0, y1 - y0]
-      const square = dx * dx + dy * dy
-      const fromX = Math.max(left, Math.floor(Math.min(x0, x1) - reach))
-      const toX = Math.min(bounds.right, Math.ceil(Math.max(x0, x1) + reach))
-      const toY = Math.min(bounds.bottom, Math.ceil(Math.max(y0, y1) + reach))
-      for (let y = Math.max(top, Math.floor(Math.min(y0, y1) - reach)); y < toY; y++) {
-        for (let x = fromX; x < toX; x++) {
-          const [px, py] = [x + 0.5 - x0, y + 0.5 - y0]
-          const t = square > 0 ? Math.min(1, Math.max(0, (px * dx + py * dy) / square)) : 0
-          const [ex, ey] = [px - t * dx, py - t * dy]
-          const at = (y - top) * w + x - left
-          const d = ex * ex + ey * ey
-          if (d < far[at]!) far[at] = d
-        }
-      }
-    }
-  }
-  // a line thinner than a pixel covers as much of it as it is wide
-  const most = Math.min(1, lineWidth)
-  for (let i = 0; i < far.length; i++) {
-    const cover = Math.min(1, Math.max(0, Math.max(r, 0.5) + 0.5 - Math.sqrt(far[i]!)))
-    far[i] = cover * most
-  }
-  return { ...bounds, values: far }
+  return { ...bounds, values, over: most > 1.001 }
 }

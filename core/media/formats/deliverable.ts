@@ -1,0 +1,34 @@
+/** What a delivery holds, as the plan of a pour has it. */
+import type { Rate } from '../../base/rate'
+import type { OptionValues } from '../../base/settings/field'
+import type { ColourTags } from '../../frame/colour-tags'
+import type { LightLevels } from '../../source/light-levels'
+import type { SoundForm } from '../../source/sound'
+import type { FieldOrder } from '../../source/source'
+import type { Form } from './form'
+
+/** What a delivered file holds, frame for frame; made by the plan of a pour. */
+export interface Deliverable extends Form {
+  width: number
+  height: number
+  frames: number
+  rate: Rate | null
+  pixelAspect: readonly [number, number]
+  fields: FieldOrder
+  /**
+   * Colour tags that its codes came with, where they are not those of sRGB; they go along, or the ledger says that they
+   * do not.
+   */
+  tags?: ColourTags | null
+  /** Mastering display and light levels that go with them. */
+  levels?: LightLevels | null
+  /** Sound that goes with it, its first track; null where there is none, or none is wanted. */
+  sound: SoundForm | null
+  /** Further tracks of it. */
+  moreSounds?: readonly SoundForm[]
+  options: OptionValues
+  /** File name of each picture, for formats that deliver pictures. */
+  names: readonly string[]
+  /** What the format's survey of the clip found. */
+  survey?: Uint8Array
+}

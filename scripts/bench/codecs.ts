@@ -1,0 +1,76 @@
+/** Every written film whose frames stand alone: encoded and decoded on one thread, and how near the codes come back. */
+import { withDepth } from '../../core/frame/depth'
+import type { Frame } from '../../core/frame/frame'
+import type { Host } from '../../core/frame/host'
+import { memorySink } from '../../core/base/files/sinks'
+import type { FileRef } from '../../core/base/files/file'
+import { freshOptions } from '../../core/base/settings/field'
+import type { Deliverable } from '../../core/media/formats/deliverable'
+import type { Format } from '../../core/media/formats/format'
+import { writtenFormats } from '../../core/open/registry'
+
+interface Row {
+  what: string
+  perSecond: number
+  bytes?: number
+  ratio?: string
+}
+
+export interface CodecBench {
+  host: Host
+  /** Frames of 16 bits. */
+  frames: readonly Frame[]
+  measure(what: string, work: (frame: number) => unknown): Promise<Row>
+  deliverableOf(frame: Frame, options: Deliverable['options']): Deliverable
+  onDisk(name: string, bytes: Uint8Array): FileRef
+}
+
+/** Decibels between what is seen of two frames over black and over white, in codes of 8 bits. */
+function seenApart(found: Frame, due: Frame): number {
+  const [f, d] = [found.depth === 8 ? 255 : 65535, due.depth === 8 ? 255 : 65535]
+  let sum = 0
+  for (let i = 0; i < due.samples.length; i += 4)
+    for (const back of [0, 1])
+      for (let c = 0; c < 3; c++) {
+        const [a, b] = [found.samples[i + 3]! / f, due.samples[i + 3]! / d]
+        const off = (found.samples[i + c]! / f) * a + back * (1 - a) - ((due.samples[i + c]! / d) * b + back * (1 - b))
+        sum += off * off
+      }
+  return -10 * Math.log10(sum / (1.5 * due.samples.length) || 1e-12)
+}
+
+/** What is measured of a format: its defaults, and each way of its first choice of effort where it has one. */
+function waysOf(format: Format): { told: string; options: Deliverable['options'] }[] {
+  const fresh = freshOptions(format.options)
+  const effort = format.options.effort
+  return effort?.type === 'choice'
+    ? effort.choices.map(({ value, label }) => ({ told: `, ${label}`, options: { ...fresh, effort: value } }))
+    : [{ told: '', options: fresh }]
+}
+
+export async function codecBenches({ host, frames, measure, deliverableOf, onDisk }: CodecBench): Promise<Row[]> {
+  const rows: Row[] = []
+  for (const format of writtenFormats) {
+    if (process.argv[3] && !format.id.includes(process.argv[3])) continue
+    if (format.delivers !== 'film' || !format.container || format.stateful) continue
+    const depth = Math.max(...format.depths.map(each => each.depth)) as 8 | 16
+    const given = frames.map(frame => (depth === 16 ? frame : withDepth(frame, 8, host.kernels)))
+    for (const { told, options } of waysOf(format)) {
+      const shape = deliverableOf(given[0]!, options)
+      const before = (i: number): Frame | null => (format.buildsOn?.(i, shape) ? given[i - 1]! : null)
+      const encode = (i: number): Promise<Uint8Array> => format.encode(host, given[i]!, shape, before(i))
+      rows.push(await measure(`${format.name}${told}: encode`, encode))
+      const sink = memorySink()
+      const assembler = await format.assemble({ kind: 'film', sink }, shape, host)
+      for (let i = 0; i < given.length; i++) await assembler.add(i, await encode(i))
+      await assembler.finish()
+      const name = `${format.id}${told.replace(', ', '-')}.${format.extension}`
+      const source = await format.open(name, [onDisk(name, sink.bytes())], host)
+      const decoded = await measure(`${format.name}${told}: decode`, i => source.frame(i).then(() => null))
+      const near = seenApart(await source.frame(0), given[0]!)
+      await source.close()
+      rows.push({ ...decoded, ratio: format.lossless ? 'code for code' : `${near.toFixed(1)} dB as it is seen` })
+    }
+  }
+  return rows
+}
