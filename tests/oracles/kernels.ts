@@ -1,5 +1,7 @@
 /** The plain twins of the WASM kernels: the definition of what those must compute. */
 import { textureDecode, textureEncode } from './texture'
+import { vc3Planes } from './vc3'
+import { waveletEncode, waveletPlanes, waveletRgba } from './wavelet'
 import { codes16, codes8, floats16, floats8 } from './floats'
 import { chromaKey, dither8, keyHue, takeBackground, takeOut } from './keys'
 import { turn } from './turn'
@@ -150,6 +152,10 @@ export const plainKernels: Kernels = {
   name: 'plain',
   textureEncode,
   textureDecode,
+  vc3Planes,
+  waveletPlanes,
+  waveletRgba,
+  waveletEncode,
   rleEncode,
   ffv1Decode,
   ffv1Encode,

@@ -26,7 +26,17 @@ import { openSource } from '../../core/open/open'
 import { timesOf } from '../../core/source/timing'
 import { builtCommandLine, runIn, type Ended } from './command-line'
 import { memoryFiles } from './memory-files'
-import { bytesFile, deliverable, firstDifference, noise, random, testHost, vectors, writeFilm } from './support'
+import {
+  bytesFile,
+  deliverable,
+  firstDifference,
+  noise,
+  random,
+  testHost,
+  vectors,
+  widthFor,
+  writeFilm
+} from './support'
 
 const host = await testHost()
 
@@ -497,7 +507,10 @@ describe('colour tags', () => {
     ...(['avif-sequence', 'jxl-sequence', 'dpx-sequence', 'avi-raw', 'avi-ffv1'] as FormatId[])
   ]
 
-  test.each(FORMATS)('%s keeps the tags of an HLG film, or the ledger says that it does not', async id => {
+  // the film is 190 pixels wide, and some have no such pictures
+  const SIZED = FORMATS.filter(id => widthFor(formatById(id), 190) === 190)
+
+  test.each(SIZED)('%s keeps the tags of an HLG film, or the ledger says that it does not', async id => {
     const bytes = await readFile(path.join(vectors, 'bt2020hlg.mov'))
     const { found } = await takeIn([bytesFile('bt2020hlg.mov', new Uint8Array(bytes))], host)
     const { spec, facts } = found[0]!

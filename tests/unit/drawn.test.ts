@@ -216,7 +216,7 @@ describe('hostile drawings end in one clear error, and nothing is fetched or run
     const gradient = '<linearGradient id="g"><stop/><stop offset="1" stop-color="#fff"/></linearGradient>'
     const fills = svg(gradient + '<rect width="64" height="48" fill="url(#g)"/>'.repeat(400))
     expect(() => readDrawing(fills, 'a.svg').at(1920, 1080)).toThrow(/paints more than/)
-  })
+  }, 240_000)
 
   test('long texts of styles, transforms and comments are read in one go', () => {
     const long = (part: string): string => part.repeat(400_000 / part.length)

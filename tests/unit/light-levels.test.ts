@@ -36,10 +36,10 @@ const LEVELS: LightLevels = {
 }
 
 const frame: Frame = {
-  width: 16,
+  width: 24,
   height: 16,
   depth: 16,
-  samples: new Uint16Array(4 * 256).map((_, i) => (i % 4 === 3 ? 65535 : (i * 97) % 40000)),
+  samples: new Uint16Array(4 * 384).map((_, i) => (i % 4 === 3 ? 65535 : (i * 97) % 40000)),
   alpha: STRAIGHT,
   transfer: 'srgb'
 }
@@ -64,7 +64,9 @@ const SAYS = new Set([
   'quicktime-animation',
   'quicktime-prores-4444',
   'quicktime-prores-4444-xq',
+  'quicktime-wavelet',
   'matroska-ffv1',
+  'matroska-wavelet',
   'webm-vp9',
   'webm-vp8'
 ])

@@ -82,6 +82,10 @@ const LOSSY: Record<string, number> = {
   // two colours of 5, 6 and 5 bits a block
   'quicktime-texture': 0.02,
   'quicktime-texture-scaled': 0.02,
+  // hard edges of patches reach two codes of ten bits into them
+  'quicktime-wavelet': 0.003,
+  'avi-wavelet': 0.003,
+  'matroska-wavelet': 0.003,
   'webm-vp9': 0.02,
   'webm-vp8': 0.03,
   'webp-animated': 0.02,

@@ -8,7 +8,7 @@ import { nearestRate } from '../../core/base/rate'
 import { runsOn } from '../../core/open/registry'
 import { openSource } from '../../core/open/open'
 import { specAsFound } from '../../core/open/stored'
-import { bytesFile, deliverable, noise, testHost, writeFilm } from './support'
+import { bytesFile, deliverable, noise, testHost, widthFor, writeFilm } from './support'
 
 const host = await testHost()
 const { kernels } = host
@@ -19,7 +19,7 @@ const written = writtenFormats.filter(format => runsOn(format, host))
 async function shapeThrough(id: string, pixelAspect: [number, number]): Promise<number> {
   const format = formatById(id)
   const { depth } = format.depths.at(-1)!
-  const coded = withDepth(noise({ width: 16, height: 12, depth: 8, seed: 5 }), depth, kernels)
+  const coded = withDepth(noise({ width: widthFor(format, 16), height: 12, depth: 8, seed: 5 }), depth, kernels)
   const mode = (['straight', 'premultiplied'] as const).find(each => format.alpha[each].can)
   const moded =
     mode === 'premultiplied'

@@ -328,6 +328,6 @@ test('a film of another codec is refused with the codec named', async () => {
   const at = Buffer.from(bytes).indexOf('stsd')
   bytes.set(Buffer.from('xyz1'), at + 16)
   await expect(open(bytes)).rejects.toThrow(/"xyz1".*ask for ProRes 4444/)
-  bytes.set(Buffer.from('CFHD'), at + 16)
-  await expect(open(bytes)).rejects.toThrow(/a wavelet film \("CFHD"\)/)
+  bytes.set(Buffer.from('mjpb'), at + 16)
+  await expect(open(bytes)).rejects.toThrow(/JPEG pictures in fields, which have no alpha \("mjpb"\)/)
 })

@@ -11,6 +11,7 @@ import { PourError } from '../../core/base/errors'
 import type { FileRef } from '../../core/base/files/file'
 import { memorySink } from '../../core/base/files/sinks'
 import { formatById } from '../../core/open/registry'
+import type { Format } from '../../core/media/formats/format'
 import type { Deliverable } from '../../core/media/formats/deliverable'
 import { STRAIGHT, type AlphaMode, type Depth, type Frame } from '../../core/frame/frame'
 import type { Host } from '../../core/frame/host'
@@ -153,6 +154,15 @@ export async function writeFilm(
     )
   await film.finish()
   return sink.bytes()
+}
+
+/** The width, from one on, that a format has films of. */
+export function widthFor(format: Format, width: number): number {
+  const refuses = (wide: number): boolean =>
+    format.container !== undefined &&
+    Boolean(format.refusesClip?.({ width: wide, height: 24, frames: 1, depth: 16, options: {} }))
+  while (refuses(width)) width++
+  return width
 }
 
 /** Runs `work` on damaged bytes: anything but success or one clear error of ours fails the test. */

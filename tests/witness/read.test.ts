@@ -30,9 +30,9 @@ function film(
   codec: string,
   layout: string,
   container: string,
-  more: Partial<Written> & { full?: boolean } = {}
+  more: Partial<Written> & { full?: boolean; count?: number } = {}
 ): Written {
-  const { full = false, ...rest } = more
+  const { full = false, count, ...rest } = more
   const [width, height] = [more.width ?? 62, more.height ?? 46]
   return {
     container,
@@ -42,7 +42,9 @@ function film(
     width,
     height,
     rate: [25, 1],
-    pictures: clip(width, height).map(frame => planesFor(frame, layout, { full })),
+    pictures: clip(width, height)
+      .slice(0, count)
+      .map(frame => planesFor(frame, layout, { full })),
     ...rest
   }
 }
@@ -192,6 +194,29 @@ describe('coded with loss', () => {
     await same(film('prores_ks', layout, container, { codecOptions: { profile }, width: 131, height: 67 }), bound)
   })
 
+  // code for code: both round as the bits ask, and both hand out twelve bits
+  test.each(
+    ['mov', 'avi', 'matroska'].flatMap(container =>
+      ['gbrap12le', 'gbrp12le'].map(layout => [layout, container] as const)
+    )
+  )('wavelet films, %s in %s', async (layout, container) => {
+    for (const [width, height] of [
+      [64, 40],
+      [112, 70]
+    ] as const)
+      for (const quality of ['film3+', 'film1', 'low'])
+        await same(film('cfhd', layout, container, { width, height, codecOptions: { quality } }))
+  })
+
+  // a transform in real numbers and one in whole ones: two codes of ten bits
+  test.each(['mov', 'mxf'])('VC-3 of red, green and blue, in %s', async container => {
+    const [width, height] = [256, 144]
+    await same(film('dnxhd', 'gbrp10le', container, { width, height, codecOptions: { profile: 'dnxhr_444' } }), {
+      colour: 130,
+      alpha: 0
+    })
+  })
+
   test.each(['top-first', 'bottom-first'] as const)('ProRes of fields, %s, says so by its frames', async fieldOrder => {
     const made = film('prores_ks', 'yuva444p10le', 'matroska', {
       codecOptions: { profile: '4444' },
@@ -208,11 +233,13 @@ describe('coded with loss', () => {
     ['prores_ks', 'yuv422p10le', 'mov', { colour: 80, alpha: 0 }],
     ['prores_ks', 'yuv422p10le', 'mxf', { colour: 80, alpha: 0 }],
     ['prores_ks', 'yuv422p10le', 'matroska', { colour: 80, alpha: 0 }],
+    ['cfhd', 'yuv422p10le', 'mov', { colour: 80, alpha: 0 }],
+    ['cfhd', 'yuv422p10le', 'avi', { colour: 80, alpha: 0 }],
     ['mjpeg', 'yuvj420p', 'mov', { colour: 2.01, alpha: 0 }],
     ['mjpeg', 'yuvj422p', 'avi', { colour: 2.01, alpha: 0 }],
     ['mjpeg', 'yuvj444p', 'matroska', { colour: 2.01, alpha: 0 }]
   ] as const)('%s, %s in %s, of grey', async (codec, layout, container, bound) => {
-    const made = film(codec, layout, container)
+    const made = film(codec, layout, container, codec === 'cfhd' ? { width: 96, height: 40 } : {})
     for (const { u, v, y } of made.pictures) {
       const middle = layout.includes('10') ? 512 : 128
       u!.samples.fill(middle)
@@ -241,6 +268,59 @@ describe('coded with loss', () => {
     [37, 23]
   ])('VP8 at %i x %i', async (width, height) => {
     await same(film('libvpx', 'yuv420p', 'webm', { width, height, codecOptions: { crf: 12 } }), { colour: 1, alpha: 0 })
+  })
+})
+
+describe('VC-3 of luma and chroma, of grey', () => {
+  /** A film whose chroma says nothing, since each reader brings it to its size in its own way. */
+  const grey = (
+    layout: string,
+    container: string,
+    size: readonly [number, number],
+    options: Written['codecOptions']
+  ) => {
+    const made = film('dnxhd', layout, container, {
+      width: size[0],
+      height: size[1],
+      codecOptions: options,
+      ...(size[0] > 700 ? { count: 1 } : {})
+    })
+    const middle = layout.includes('10') ? 512 : 128
+    for (const { u, v, y } of made.pictures) {
+      u!.samples.fill(middle)
+      v!.samples.fill(middle)
+      y!.samples.forEach((code, i) => (y!.samples[i] = middle / 2 + code / 2))
+    }
+    return made
+  }
+
+  test.each([
+    ['dnxhr_444', 'yuv444p10le', 'mov', [256, 144]],
+    ['dnxhr_hqx', 'yuv422p10le', 'mov', [256, 144]],
+    ['dnxhr_hqx', 'yuv422p10le', 'mxf', [330, 170]],
+    ['dnxhr_hq', 'yuv422p', 'mov', [256, 144]],
+    ['dnxhr_sq', 'yuv422p', 'mov', [330, 170]],
+    ['dnxhr_lb', 'yuv422p', 'mxf', [256, 144]]
+  ] as const)('of any size, %s, %s in %s', async (profile, layout, container, size) => {
+    await same(grey(layout, container, size, { profile }), { colour: layout.includes('10') ? 160 : 620, alpha: 0 })
+  })
+
+  test.each([
+    [185, 'yuv422p10le', [1920, 1080]],
+    [36, 'yuv422p', [1920, 1080]],
+    [120, 'yuv422p', [1920, 1080]],
+    [185, 'yuv422p', [1920, 1080]],
+    [90, 'yuv422p10le', [1280, 720]],
+    [60, 'yuv422p', [1280, 720]],
+    [90, 'yuv422p', [1280, 720]],
+    [84, 'yuv422p', [1440, 1080]],
+    [42, 'yuv422p', [960, 720]]
+  ] as const)('at %i Mbit/s, %s, %j', async (megabits, layout, size) => {
+    const made = grey(layout, 'mov', size, { profile: 'dnxhd', b: megabits * 1e6 })
+    await same(
+      { ...made, pictures: made.pictures.slice(0, 2) },
+      { colour: layout.includes('10') ? 160 : 620, alpha: 0 }
+    )
   })
 })
 

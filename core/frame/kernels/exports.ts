@@ -179,6 +179,32 @@ export interface KernelExports {
   textureEncode(given: {
     from: number; width: number; height: number; to: number; kind: number; effort: number; byAlpha: number
   }): void
+  vc3Line(given: {
+    from: number; bytes: number; across: number; bits: number; whole: number; more: number; codes: number;
+    weights: number; luma: number; first: number; second: number; lumaStride: number; chromaStride: number
+  }): number
+  waveletBand(given: {
+    from: number; bytes: number; to: number; count: number; table: number; sizes: number
+  }): number
+  waveletLow(from: number, to: number, count: number): void
+  waveletPack(given: {
+    green: number; red: number; blue: number; alpha: number; to: number; stride: number; width: number; height: number
+  }): void
+  waveletSum(at: number, width: number, height: number): void
+  waveletUp(given: {
+    low: number; highAcross: number; highDown: number; highBoth: number; to: number; width: number; height: number;
+    lines: number; shift: number; most: number
+  }): void
+  waveletCode(from: number, coefficients: number, to: number, table: number): number
+  waveletDown(given: {
+    from: number; width: number; height: number; low: number; highAcross: number; highDown: number; highBoth: number;
+    lines: number; shift: number
+  }): void
+  waveletLargest(from: number, bytes: number): number
+  waveletQuantise(at: number, bytes: number, part: number): void
+  waveletUnpack(given: {
+    from: number; pixels: number; green: number; red: number; blue: number; alpha: number
+  }): void
 }
 
 /** The kernels of an instance. */
@@ -356,6 +382,33 @@ export function kernelsOf(instance: WebAssembly.Instance): KernelExports {
     textureEncode: given =>
       raw.textureEncode!(
         given.from, given.width, given.height, given.to, given.kind, given.effort, given.byAlpha
+      ),
+    vc3Line: given =>
+      raw.vc3Line!(
+        given.from, given.bytes, given.across, given.bits, given.whole, given.more, given.codes, given.weights,
+        given.luma, given.first, given.second, given.lumaStride, given.chromaStride
+      ) as number,
+    waveletBand: given =>
+      raw.waveletBand!(
+        given.from, given.bytes, given.to, given.count, given.table, given.sizes
+      ) as number,
+    waveletPack: given =>
+      raw.waveletPack!(
+        given.green, given.red, given.blue, given.alpha, given.to, given.stride, given.width, given.height
+      ),
+    waveletUp: given =>
+      raw.waveletUp!(
+        given.low, given.highAcross, given.highDown, given.highBoth, given.to, given.width, given.height, given.lines,
+        given.shift, given.most
+      ),
+    waveletDown: given =>
+      raw.waveletDown!(
+        given.from, given.width, given.height, given.low, given.highAcross, given.highDown, given.highBoth, given.lines,
+        given.shift
+      ),
+    waveletUnpack: given =>
+      raw.waveletUnpack!(
+        given.from, given.pixels, given.green, given.red, given.blue, given.alpha
       ),
   }
 }

@@ -271,6 +271,81 @@ export interface TextureHow {
   byAlpha: boolean
 }
 
+/** A picture of VC-3: where its lines of macroblocks lie in the packet, and by which codes and weights they go. */
+export interface Vc3Picture {
+  /** Macroblocks in a line. */
+  across: number
+  lines: readonly { at: number; bytes: number }[]
+  bits: number
+  /** Chroma for every pixel, or three components of colour; else for every second one across. */
+  whole: boolean
+  /** Bits that go before a size that has more. */
+  more: number
+  /** See `media/codecs/vc3/books.ts`. */
+  codes: Uint32Array
+  /** 64 of luma, 64 of chroma, in the order of the scan. */
+  weights: Float32Array
+}
+
+/** Planes of whole macroblocks. */
+export interface Vc3Planes {
+  planes: [Uint16Array, Uint16Array, Uint16Array]
+}
+
+export interface Vc3Fault {
+  line: number
+  fault: 'ends-early' | 'too-far'
+}
+
+/** One band of a channel of a wavelet picture: where its codes lie in the packet, and how they are meant. */
+export interface WaveletBand {
+  at: number
+  bytes: number
+  width: number
+  height: number
+  /** What a coefficient is multiplied by. */
+  quantiser: number
+  /** Large sizes lie further apart. */
+  companded: boolean
+  /** Each of a line is the difference from the one before. */
+  summed: boolean
+}
+
+/** One channel of a wavelet picture: its low band of 16 bits, big-endian, and nine others, coarsest first. */
+export interface WaveletPlane {
+  /** Of the coded picture: three times halved it is that of the low band. */
+  width: number
+  height: number
+  low: number
+  bands: readonly WaveletBand[]
+  /** By how many bits low bands are made smaller before each level: two bits a level, from the highest of 16 on. */
+  prescale: number
+}
+
+/** Where the codes of a band break off or say too much. */
+export interface WaveletFault {
+  channel: number
+  band: number
+}
+
+/** How a wavelet picture is coded. */
+export interface WaveletHow {
+  /**
+   * Of the nine bands of colour, and of those of alpha where it has any, coarsest first. One that would not hold a
+   * band's largest coefficient is made larger.
+   */
+  colour: readonly number[]
+  alpha: readonly number[] | null
+  /** Clear pixels beside others take their colour first. */
+  fill: boolean
+}
+
+/** A coded channel: its low band, big-endian, and the codes of nine others with the quantiser of each. */
+export interface WaveletCoded {
+  low: Uint8Array
+  bands: { codes: Uint8Array; quantiser: number }[]
+}
+
 export type RleDepth = 16 | 24 | 32
 
 /** Where Animation data breaks its own rules: byte of the sample, and line of the picture. */
@@ -493,6 +568,24 @@ export interface Kernels {
    * that alpha. Values between two are rounded to the nearest code.
    */
   textureDecode(blocks: Uint8Array, size: FrameSize, kind: TextureKind, onto?: Uint8Array): Uint8Array
+  /** The planes of a picture of VC-3, in codes of its bits. */
+  vc3Planes(packet: Uint8Array, picture: Vc3Picture): Vc3Planes | Vc3Fault
+  /**
+   * The channels of a wavelet picture, as they are coded, in codes of so many bits; their coded size, not what is shown
+   * of it.
+   */
+  waveletPlanes(packet: Uint8Array, planes: readonly WaveletPlane[], bits: number): Uint16Array[] | WaveletFault
+  /**
+   * RGBA of 16 bits from green, red, blue and, where there are four, alpha, of 12 bits; as much of it as `size` shows,
+   * from the top left.
+   */
+  waveletRgba(packet: Uint8Array, planes: readonly WaveletPlane[], size: FrameSize): Uint16Array | WaveletFault
+  /**
+   * RGBA of 16 bits as green, red, blue and, if asked, alpha of a wavelet picture of 12 bits. Its width is a multiple
+   * of 8 and at least 24; its last line is repeated to a multiple of 8, and to 24. What a decoder makes of it differs
+   * as quantisers say.
+   */
+  waveletEncode(samples: Uint16Array, size: FrameSize, how: WaveletHow): WaveletCoded[]
   /**
    * RGBA of 8 bits as one Animation RLE sample; with `before`, only what changed since. At 24 bits alpha is left out
    * and tells no pixels apart. Both builds write the same bytes.

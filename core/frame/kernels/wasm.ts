@@ -21,6 +21,8 @@ import { kernelsOf } from './exports'
 import type { Room } from './wasm-room'
 import { wasmTextureDecode, wasmTextureEncode } from './wasm-texture'
 import { wasmTriples } from './wasm-triples'
+import { wasmVc3Planes } from './wasm-vc3'
+import { wasmWaveletEncode, wasmWaveletPlanes, wasmWaveletRgba } from './wasm-wavelet'
 import { wasmTurn } from './wasm-turn'
 import { wasmReadingsApart, wasmProres, wasmProresAlpha } from './wasm-prores'
 
@@ -382,6 +384,10 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     keyBeside: (samples, plate, size, how) => wasmKeyBeside(room, samples, plate, size, how),
     textureEncode: (pixels, size, how) => wasmTextureEncode(room, pixels, size, how),
     textureDecode: (blocks, size, kind, onto) => wasmTextureDecode(room, blocks, size, kind, onto),
+    vc3Planes: (packet, picture) => wasmVc3Planes(room, packet, picture),
+    waveletPlanes: (packet, planes, bits) => wasmWaveletPlanes(room, packet, planes, bits),
+    waveletRgba: (packet, planes, size) => wasmWaveletRgba(room, packet, planes, size),
+    waveletEncode: (samples, size, how) => wasmWaveletEncode(room, samples, size, how),
     ledByLuma: (samples, size, shared) =>
       wasmLedByLuma(room, samples, { width: size.width, height: size.height, ...shared }),
     keyHue: (codes, plate, size, how) => wasmKeyHue(room, codes, plate, size, how),

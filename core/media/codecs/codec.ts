@@ -44,6 +44,8 @@ export interface Coder {
   /** Largest picture it codes; the container may hold less. */
   readonly limits?: { readonly width: number; readonly height: number }
   alphaBits?(options: OptionValues): number
+  /** A sentence if it has no pictures of this size, else null. */
+  refusesClip?(clip: { width: number; height: number }): string | null
   entry(deliverable: Deliverable, container: ContainerId): CodecEntry
   /** Whether the frame at a position is coded as what changed since the one before. */
   buildsOn?(position: number, deliverable: Deliverable): boolean

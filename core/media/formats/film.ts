@@ -221,6 +221,7 @@ export function filmFormat<const I extends string>(row: FilmRow<I>): Format<I> {
     proofReader: codec.proofReader,
     refusesRate: rate => container.refusesRate(rate),
     refuses: (options, rate) => container.refuses?.(options, rate) ?? null,
+    ...(coder?.refusesClip ? { refusesClip: coder.refusesClip.bind(coder) } : {}),
     container: container.id,
     reads: track => codec.names[container.id]?.includes(track.code) ?? false,
     recognise: () => Promise.resolve(null),

@@ -17,11 +17,17 @@ import { textureAlpha, textureScaled } from '../codecs/texture'
 import { bitmap, uncompressed } from '../codecs/uncompressed'
 import { quicktime } from '../containers/quicktime'
 import { vp8, vp9 } from '../codecs/vpx'
+import { vc3 } from '../codecs/vc3'
+import { wavelet } from '../codecs/wavelet'
 import { webm } from '../containers/matroska/webm'
 import { filmFormat } from './film'
 
 const LOSSLESS = 'This codec is read, not written; FFV1 is as lossless and smaller.'
 const PLATE = 'It has no alpha: it is read to pull a matte from.'
+/** What films without alpha hold. */
+const BARE = 'colour alone, in one film'
+const VC3 =
+  'It is read without alpha, as a plate, a fill or a key: no program at hand says what its own plane of alpha holds.'
 const SELDOM = 'It is read as it comes; hardly a program takes it in Matroska, where FFV1 is at home.'
 
 export const films = [
@@ -93,6 +99,14 @@ export const films = [
     uses: ['stages']
   }),
   filmFormat({
+    id: 'quicktime-wavelet',
+    name: 'QuickTime wavelet (CFHD)',
+    tag: 'MOV CFHD',
+    container: quicktime,
+    codec: wavelet,
+    uses: ['master', 'edits-live']
+  }),
+  filmFormat({
     id: 'mxf-prores-4444',
     name: 'MXF ProRes 4444',
     tag: 'MXF ProRes 4444',
@@ -115,6 +129,14 @@ export const films = [
     container: matroska,
     codec: ffv1,
     uses: ['master', 'archival']
+  }),
+  filmFormat({
+    id: 'matroska-wavelet',
+    name: 'Matroska wavelet (CFHD)',
+    tag: 'MKV CFHD',
+    container: matroska,
+    codec: wavelet,
+    uses: ['master', 'seldom']
   }),
   filmFormat({
     id: 'webm-vp9',
@@ -159,6 +181,14 @@ export const films = [
     container: avi,
     codec: ffv1,
     uses: ['master', 'seldom']
+  }),
+  filmFormat({
+    id: 'avi-wavelet',
+    name: 'AVI wavelet (CFHD)',
+    tag: 'AVI CFHD',
+    container: avi,
+    codec: wavelet,
+    uses: ['master', 'edits-live']
   }),
   filmFormat({
     id: 'avi-utvideo',
@@ -220,6 +250,7 @@ export const films = [
     tag: 'MOV ProRes 422',
     container: quicktime,
     codec: prores422,
+    carries: BARE,
     uses: [],
     readOnly: PLATE
   }),
@@ -229,6 +260,7 @@ export const films = [
     tag: 'MXF ProRes 422',
     container: mxf,
     codec: prores422,
+    carries: BARE,
     uses: [],
     readOnly: PLATE
   }),
@@ -238,6 +270,7 @@ export const films = [
     tag: 'MKV ProRes 422',
     container: matroska,
     codec: prores422,
+    carries: BARE,
     uses: [],
     readOnly: PLATE
   }),
@@ -278,11 +311,32 @@ export const films = [
     readOnly: SELDOM
   }),
   filmFormat({
+    id: 'quicktime-vc3',
+    name: 'QuickTime VC-3',
+    tag: 'MOV VC-3',
+    container: quicktime,
+    codec: vc3,
+    carries: BARE,
+    uses: [],
+    readOnly: VC3
+  }),
+  filmFormat({
+    id: 'mxf-vc3',
+    name: 'MXF VC-3',
+    tag: 'MXF VC-3',
+    container: mxf,
+    codec: vc3,
+    carries: BARE,
+    uses: [],
+    readOnly: VC3
+  }),
+  filmFormat({
     id: 'quicktime-jpeg2000',
     name: 'QuickTime JPEG 2000',
     tag: 'MOV JPEG 2000',
     container: quicktime,
     codec: jpeg2000,
+    carries: BARE,
     uses: [],
     readOnly: 'It is read without alpha, as a plate or a matte: no decoder at hand takes a fourth component.'
   }),
@@ -292,6 +346,7 @@ export const films = [
     tag: 'MOV Motion JPEG',
     container: quicktime,
     codec: mjpeg,
+    carries: BARE,
     uses: [],
     readOnly: PLATE
   }),
@@ -301,6 +356,7 @@ export const films = [
     tag: 'AVI Motion JPEG',
     container: avi,
     codec: mjpeg,
+    carries: BARE,
     uses: [],
     readOnly: PLATE
   }),
@@ -310,6 +366,7 @@ export const films = [
     tag: 'MKV Motion JPEG',
     container: matroska,
     codec: mjpeg,
+    carries: BARE,
     uses: [],
     readOnly: PLATE
   })

@@ -5,9 +5,6 @@ import type { ByteReader } from '../../base/files/file'
 
 /** Codecs that are met in films and not read yet, by the four letters of their sample descriptions. */
 const UNREAD: readonly { codes: readonly string[]; what: string }[] = [
-  { codes: ['CFHD'], what: 'a wavelet film' },
-  { codes: ['Hap1', 'Hap5', 'HapY', 'HapM', 'HapA'], what: 'a film of textures for graphics processors' },
-  { codes: ['AVdn', 'AVdh'], what: 'a VC-3 film' },
   { codes: ['r408', 'R10k', 'b32a', 'b64i', 'yuv2', 'Y216', 'Y416'], what: 'an uncompressed film of another layout' },
   { codes: ['mjpb'], what: 'a film of JPEG pictures in fields, which have no alpha' },
   { codes: ['avc1', 'avc3', 'hvc1', 'hev1', 'av01', 'mp4v'], what: 'a film for viewing' },

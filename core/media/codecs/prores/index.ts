@@ -1,4 +1,5 @@
 /** ProRes: 4444 and 4444 XQ with alpha of 8 or 16 bits kept exactly, written and read; 422 read. After SMPTE RDD 36. */
+import { FILL_EDGES } from '../fill-edges'
 import { isTagged, matrixFor, type ColourTags } from '../../../frame/colour-tags'
 import { Decoder as Turbo, Frame as TurboFrame } from 'turbores'
 import { unreachable, unreadable } from '../../../base/errors'
@@ -147,15 +148,7 @@ const OPTIONS: Fields = {
     max: 150,
     default: 100
   },
-  fill: {
-    label: 'Fill clear edges',
-    help:
-      'Carries edge colour into the clear pixels of a straight picture, so that coding leaves no dark ' +
-      'rim. Alpha stays as it is.',
-    type: 'switch',
-    fillsEdges: true,
-    default: true
-  }
+  fill: FILL_EDGES
 }
 
 const alphaBits = (options: OptionValues): 8 | 16 => (options['alpha-bits'] === '8' ? 8 : 16)

@@ -8,6 +8,7 @@ import { concatenate } from '../../../base/files/bytes'
 import { PATCHABLE, type ByteSink } from '../../../base/files/sinks'
 import { reduceRate } from '../../../base/rate'
 import { samplesBefore, soundStride, type SoundFeed, type SoundForm } from '../../../source/sound'
+import { bitmapHeader } from '../bitmap-header'
 import type { Muxer, MuxPlan } from '../container'
 import { chunk, fourLetters, listOf, words, type Word } from './riff'
 
@@ -107,25 +108,14 @@ function headers(plan: MuxPlan, room: number, laid: Laid): Uint8Array {
   const [sound] = plan.sounds
   const [n, d] = rate
   const plain = entry.code === '\0\0\0\0'
-  const config = entry.config ?? new Uint8Array(0)
-  const bitmap = concatenate([
-    words(
-      [32, 40 + config.length],
-      [32, width],
-      [32, entry.bottomUp || !plain ? height : -height],
-      [16, 1],
-      [16, entry.depth]
-    ),
-    fourLetters(entry.code),
-    words(
-      [32, plain ? ((width * entry.depth + 31) >> 5) * 4 * height : laid.largest],
-      [32, 0],
-      [32, 0],
-      [32, 0],
-      [32, 0]
-    ),
-    config
-  ])
+  const bitmap = bitmapHeader({
+    width,
+    height: entry.bottomUp || !plain ? height : -height,
+    depth: entry.depth,
+    code: entry.code,
+    size: plain ? ((width * entry.depth + 31) >> 5) * 4 * height : laid.largest,
+    config: entry.config ?? new Uint8Array(0)
+  })
   const video = listOf(
     'strl',
     chunk(

@@ -8,6 +8,7 @@ import { reduceRate } from '../../../base/rate'
 import { isSampled, samplesBefore, soundStride, type SoundFeed, type SoundForm } from '../../../source/sound'
 import type { ColourTags } from '../../../frame/colour-tags'
 import type { LightLevels } from '../../../source/light-levels'
+import { bitmapHeader } from '../bitmap-header'
 import type { Muxer, MuxPlan } from '../container'
 import { element, openElement, lengthBytes, real, text, whole, wholeOfEight } from './ebml'
 import { ID } from './ids'
@@ -48,6 +49,14 @@ function display({ width, height, pixelAspect: [w, h] }: MuxPlan): Uint8Array[] 
   return [whole(ID.displayWidth, a), whole(ID.displayHeight, b), whole(ID.displayUnit, 3)]
 }
 
+/** What the codec is: by its own name, or, where letters name it, by the header that AVI has for it. */
+function codecOf({ entry: { code, depth, config = new Uint8Array(0) }, width, height }: MuxPlan): Uint8Array[] {
+  if (code.startsWith('V_'))
+    return [text(ID.codecId, code), ...(config.length ? [element(ID.codecPrivate, config)] : [])]
+  const header = bitmapHeader({ width, height, depth, code, size: (width * height * depth) / 8, config })
+  return [text(ID.codecId, 'V_MS/VFW/FOURCC'), element(ID.codecPrivate, header)]
+}
+
 function pictureEntry(plan: MuxPlan, side: boolean): Uint8Array {
   const { entry, width, height, rate, fields } = plan
   return element(
@@ -56,8 +65,7 @@ function pictureEntry(plan: MuxPlan, side: boolean): Uint8Array {
     whole(ID.trackUid, PICTURE),
     whole(ID.trackType, 1),
     whole(ID.flagLacing, 0),
-    text(ID.codecId, entry.code),
-    ...(entry.config?.length ? [element(ID.codecPrivate, entry.config)] : []),
+    ...codecOf(plan),
     ...(side ? [whole(ID.maxBlockAdditionId, 1)] : []),
     whole(ID.defaultDuration, Math.round((1e9 * rate[1]) / rate[0])),
     element(

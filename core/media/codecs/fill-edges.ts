@@ -1,0 +1,12 @@
+/** The switch of lossy codecs that carries colour into clear pixels of straight pictures. */
+import type { Field } from '../../base/settings/field'
+
+export const FILL_EDGES: Field = {
+  label: 'Fill clear edges',
+  help:
+    'Carries edge colour into the clear pixels of a straight picture, so that coding leaves no dark ' +
+    'rim. Alpha stays as it is.',
+  type: 'switch',
+  fillsEdges: true,
+  default: true
+}

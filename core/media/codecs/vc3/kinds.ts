@@ -1,0 +1,122 @@
+/**
+ * The kinds of frames of VC-3 (SMPTE ST 2019-1): by their numbers, the code book and the weights that each uses.
+ * Weights were learnt as the books were, and came out whole.
+ */
+import type { BOOKS } from './books'
+
+export interface Vc3Kind {
+  id: number
+  bits: 8 | 10
+  book: keyof typeof BOOKS
+  /** 64 of each, in the order of the scan: a coefficient is a size and three quarters, times both, by 32. */
+  luma: readonly number[]
+  chroma: readonly number[]
+}
+
+const numbers = (text: string): number[] => text.trim().split(/\s+/).map(Number)
+
+const WEIGHTS_1235 = numbers(`
+  0 128 128 128 132 128 128 128 128 124 128 132 132 132 132 140 144 144 136 136 144 148 148 144 144 140 144 152 156
+  156 148 144 148 148 156 164 168 164 156 156 160 164 168 172 168 168 164 164 164 176 188 184 184 192 204 204 200
+  200 212 220 220 224 240 240`)
+
+const WEIGHTS_1235_CHROMA = numbers(`
+  0 128 132 136 136 132 136 140 148 160 172 168 156 152 156 164 172 176 188 200 220 244 248 224 192 184 196 216 236
+  232 220 232 252 256 264 296 300 304 284 288 268 288 300 312 308 372 368 300 288 288 332 308 364 304 328 304 316
+  360 304 300 276 280 280 276`)
+
+const WEIGHTS_1237 = numbers(`
+  0 32 33 34 34 36 37 36 36 37 38 38 38 39 41 44 43 41 40 41 46 49 47 46 47 49 51 54 60 62 59 55 54 56 58 61 65 66
+  64 63 66 73 78 79 80 79 78 78 82 87 89 90 93 95 96 97 97 100 104 102 98 98 99 99`)
+
+const WEIGHTS_1237_CHROMA = numbers(`
+  0 32 36 39 39 38 39 41 45 51 57 58 53 48 47 51 55 58 66 75 81 83 82 78 73 72 74 77 83 85 83 82 89 99 96 90 94 97
+  99 105 109 105 95 89 92 95 94 93 92 88 89 90 93 95 96 97 97 100 104 102 98 98 99 99`)
+
+const WEIGHTS_1238 = numbers(`
+  0 32 32 33 34 33 33 33 33 33 33 33 33 35 37 37 36 36 35 36 38 38 36 35 36 37 38 41 42 41 39 38 38 38 39 41 42 41
+  39 39 40 41 43 44 44 44 44 44 45 47 47 47 49 50 51 51 51 53 55 57 58 59 57 57`)
+
+const WEIGHTS_1238_CHROMA = numbers(`
+  0 32 35 35 35 34 34 35 39 43 45 45 41 39 40 41 42 44 48 55 59 63 65 59 53 52 52 55 61 62 58 58 63 66 66 65 70 74
+  70 66 65 68 75 77 74 74 77 76 73 73 73 73 76 80 89 90 82 77 80 86 84 82 82 82`)
+
+const WEIGHTS_1250 = numbers(`
+  0 128 128 132 136 140 140 140 136 136 140 144 144 144 144 144 148 152 152 152 152 152 156 156 152 152 156 164 172
+  172 168 164 160 160 156 160 164 164 156 156 160 168 188 200 188 180 184 184 176 180 184 188 196 216 232 216 192
+  196 216 228 240 248 252 248`)
+
+const WEIGHTS_1250_CHROMA = numbers(`
+  0 128 140 144 144 140 144 156 164 172 180 176 164 156 160 168 172 172 180 192 196 204 208 200 200 204 204 204 204
+  208 212 216 204 196 204 208 208 224 228 220 216 216 220 224 220 232 232 232 240 240 248 244 236 228 232 232 244
+  236 236 236 240 248 252 248`)
+
+const WEIGHTS_1251 = numbers(`
+  0 32 32 34 34 34 34 35 35 35 36 37 36 36 35 36 38 38 38 38 38 38 38 38 38 38 39 41 44 43 41 40 40 40 40 39 40 41
+  40 39 40 43 46 46 44 44 44 42 41 43 46 48 50 55 58 53 48 50 55 58 61 62 62 62`)
+
+const WEIGHTS_1251_CHROMA = numbers(`
+  0 32 35 36 36 35 36 39 41 43 45 44 41 39 40 42 43 43 45 48 48 48 50 50 50 51 51 51 51 52 53 54 51 49 51 52 52 56
+  57 55 54 54 55 56 55 58 58 58 60 61 62 62 59 57 58 58 61 59 59 59 61 62 62 62`)
+
+const WEIGHTS_1252 = numbers(`
+  0 32 34 35 36 36 36 37 36 37 39 40 41 40 40 40 41 41 42 41 41 43 44 44 45 46 48 55 60 57 52 50 49 49 52 52 53 55
+  58 62 65 73 82 82 80 78 73 68 71 82 90 90 88 87 90 95 100 107 103 97 95 93 99 99`)
+
+const WEIGHTS_1252_CHROMA = numbers(`
+  0 32 35 36 37 37 38 40 42 46 49 50 50 49 49 53 56 56 57 58 60 62 64 65 63 64 64 65 66 65 67 71 72 74 74 74 74 77
+  81 78 72 73 82 85 89 88 84 80 90 100 90 90 88 87 90 95 114 128 125 129 134 125 116 116`)
+
+const WEIGHTS_1270 = numbers(`
+  0 32 32 32 33 32 32 32 32 31 32 33 33 33 33 35 36 36 34 34 36 37 37 36 36 35 36 38 39 39 37 36 37 37 39 41 42 41
+  39 39 40 41 42 43 42 42 41 41 41 44 47 46 46 48 51 51 50 50 53 55 55 56 60 60`)
+
+const WEIGHTS_1271 = numbers(`
+  0 32 33 34 34 35 36 37 36 37 38 38 38 39 39 40 40 38 38 39 38 37 39 41 41 42 43 45 45 46 47 46 45 43 39 37 37 40
+  44 45 45 46 46 46 47 47 46 44 42 43 45 47 48 49 50 49 48 46 47 48 48 49 49 49`)
+
+const WEIGHTS_1271_CHROMA = numbers(`
+  0 32 36 38 37 37 40 41 40 40 42 42 41 41 41 41 42 43 44 44 45 46 46 45 44 45 45 45 45 46 47 46 45 44 42 41 43 45
+  45 47 48 48 48 46 47 47 46 47 46 45 45 47 48 49 50 49 48 46 48 49 48 49 49 49`)
+
+const kind = (id: number, book: Vc3Kind['book'], luma: readonly number[], chroma: readonly number[]): Vc3Kind => ({
+  id,
+  bits: book.startsWith('ten') ? 10 : 8,
+  book,
+  luma,
+  chroma
+})
+
+/** Kinds of progressive frames; those of 1241, 1242, 1243 and 1260 are fields, and 1256 was not at hand. */
+export const KINDS: ReadonlyMap<number, Vc3Kind> = new Map(
+  [
+    // 1080 lines, 4:2:2
+    kind(1235, 'ten', WEIGHTS_1235, WEIGHTS_1235_CHROMA),
+    // 1080 lines
+    kind(1237, 'standard', WEIGHTS_1237, WEIGHTS_1237_CHROMA),
+    // 1080 lines
+    kind(1238, 'high', WEIGHTS_1238, WEIGHTS_1238_CHROMA),
+    // 720 lines
+    kind(1250, 'ten-small', WEIGHTS_1250, WEIGHTS_1250_CHROMA),
+    // 720 lines
+    kind(1251, 'high-small', WEIGHTS_1251, WEIGHTS_1251_CHROMA),
+    // 720 lines
+    kind(1252, 'standard-small', WEIGHTS_1252, WEIGHTS_1252_CHROMA),
+    // 1080 lines
+    kind(1253, 'standard', WEIGHTS_1237, WEIGHTS_1237_CHROMA),
+    // 960x720
+    kind(1258, 'standard-small', WEIGHTS_1252, WEIGHTS_1252_CHROMA),
+    // 1440x1080
+    kind(1259, 'standard', WEIGHTS_1237, WEIGHTS_1237_CHROMA),
+    // any size, 4:4:4
+    kind(1270, 'ten', WEIGHTS_1270, WEIGHTS_1270),
+    // any size
+    kind(1271, 'ten', WEIGHTS_1271, WEIGHTS_1271_CHROMA),
+    // any size
+    kind(1272, 'high', WEIGHTS_1238, WEIGHTS_1238_CHROMA),
+    // any size
+    kind(1273, 'standard', WEIGHTS_1237, WEIGHTS_1237_CHROMA),
+    // any size
+    kind(1274, 'standard', WEIGHTS_1237, WEIGHTS_1237_CHROMA)
+  ].map(each => [each.id, each])
+)
