@@ -2,9 +2,12 @@
 import { execFileSync } from 'node:child_process'
 import { copyFileSync, mkdirSync } from 'node:fs'
 import path from 'node:path'
-import { ensureInstalled } from './ensure.mjs'
+import { pathToFileURL } from 'node:url'
+import { ensureInstalled, ensureWitness } from './ensure.mjs'
 
 ensureInstalled()
+// codecs are held against the media library of the tests
+if (process.argv[2] === 'codecs') ensureWitness()
 const { buildKernels, root } = await import('./build.mjs')
 const kernels = buildKernels()
 const { build } = await import('esbuild')
@@ -20,7 +23,19 @@ await build({
   format: 'esm',
   logLevel: 'error',
   packages: 'bundle',
-  external: ['sharp', 'turbores']
+  external: ['sharp', 'turbores'],
+  plugins: [
+    {
+      name: 'the library of the tests stays where it is installed',
+      setup(bundler) {
+        bundler.onResolve({ filter: /^node-av\// }, ({ path: name }) => ({
+          path: pathToFileURL(path.join(root, 'tests/witness/node_modules/node-av/dist', name.slice(8), 'index.js'))
+            .href,
+          external: true
+        }))
+      }
+    }
+  ]
 })
 copyFileSync(kernels, path.join(folder, 'kernels.wasm'))
 execFileSync(process.execPath, [path.join(folder, 'main.mjs'), ...process.argv.slice(2)], {

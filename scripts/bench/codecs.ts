@@ -1,4 +1,7 @@
-/** Every written film whose frames stand alone: encoded and decoded on one thread, and how near the codes come back. */
+/**
+ * Every written film whose frames stand alone: encoded and decoded on one thread, how near the codes come back, and the
+ * same by the media library of the tests where it has a coder.
+ */
 import { withDepth } from '../../core/frame/depth'
 import type { Frame } from '../../core/frame/frame'
 import type { Host } from '../../core/frame/host'
@@ -6,6 +9,7 @@ import { memorySink } from '../../core/base/files/sinks'
 import type { FileRef } from '../../core/base/files/file'
 import { freshOptions } from '../../core/base/settings/field'
 import type { Deliverable } from '../../core/media/formats/deliverable'
+import type { Peer, PeerSpeed } from '../../tests/witness/speed'
 import type { Format } from '../../core/media/formats/format'
 import { writtenFormats } from '../../core/open/registry'
 
@@ -48,6 +52,32 @@ function waysOf(format: Format): { told: string; options: Deliverable['options']
     : [{ told: '', options: fresh }]
 }
 
+/** The library's coder of the same kind; none of textures. */
+const PEERS: Readonly<Record<string, Peer>> = {
+  'quicktime-prores-4444': { codec: 'prores_ks', layout: 'yuva444p10le', options: { profile: '4444' } },
+  'quicktime-animation': { codec: 'qtrle', layout: 'argb' },
+  'quicktime-png': { codec: 'png', layout: 'rgba64be' },
+  'quicktime-ffv1': { codec: 'ffv1', layout: 'gbrap16le', options: { level: '3', slices: '4' } },
+  'avi-utvideo': { codec: 'utvideo', layout: 'gbrap', options: { pred: 'median' } },
+  'quicktime-wavelet': { codec: 'cfhd', layout: 'gbrap12le', options: { quality: 'film3' } }
+}
+
+async function peerOf(id: string, frames: readonly Frame[]): Promise<PeerSpeed | null> {
+  const peer = PEERS[id]
+  if (!peer) return null
+  const { peerSpeed } = await import('../../tests/witness/speed')
+  return peerSpeed(peer, frames)
+}
+
+/** Rows of the library's figures, each with how many times as fast Pour's own is. */
+function peerRows(name: string, { encode, decode, bytes }: PeerSpeed, own: { encode: Row; decode: Row }): Row[] {
+  const times = (mine: number, its: number): string => `Pour is ${(mine / its).toFixed(2)} x as fast`
+  return [
+    { what: `  ${name}, the library: encode`, perSecond: encode, bytes, ratio: times(own.encode.perSecond, encode) },
+    { what: `  ${name}, the library: decode`, perSecond: decode, ratio: times(own.decode.perSecond, decode) }
+  ]
+}
+
 export async function codecBenches({ host, frames, measure, deliverableOf, onDisk }: CodecBench): Promise<Row[]> {
   const rows: Row[] = []
   for (const format of writtenFormats) {
@@ -55,11 +85,13 @@ export async function codecBenches({ host, frames, measure, deliverableOf, onDis
     if (format.delivers !== 'film' || !format.container || format.stateful) continue
     const depth = Math.max(...format.depths.map(each => each.depth)) as 8 | 16
     const given = frames.map(frame => (depth === 16 ? frame : withDepth(frame, 8, host.kernels)))
+    const peer = await peerOf(format.id, frames)
     for (const { told, options } of waysOf(format)) {
       const shape = deliverableOf(given[0]!, options)
       const before = (i: number): Frame | null => (format.buildsOn?.(i, shape) ? given[i - 1]! : null)
       const encode = (i: number): Promise<Uint8Array> => format.encode(host, given[i]!, shape, before(i))
-      rows.push(await measure(`${format.name}${told}: encode`, encode))
+      const encoded = await measure(`${format.name}${told}: encode`, encode)
+      rows.push(encoded)
       const sink = memorySink()
       const assembler = await format.assemble({ kind: 'film', sink }, shape, host)
       for (let i = 0; i < given.length; i++) await assembler.add(i, await encode(i))
@@ -70,6 +102,7 @@ export async function codecBenches({ host, frames, measure, deliverableOf, onDis
       const near = seenApart(await source.frame(0), given[0]!)
       await source.close()
       rows.push({ ...decoded, ratio: format.lossless ? 'code for code' : `${near.toFixed(1)} dB as it is seen` })
+      if (peer) rows.push(...peerRows(format.name, peer, { encode: encoded, decode: decoded }))
     }
   }
   return rows

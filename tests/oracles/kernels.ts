@@ -1,5 +1,6 @@
 /** The plain twins of the WASM kernels: the definition of what those must compute. */
 import { textureDecode, textureEncode } from './texture'
+import { planarCode, planarDecode, planarJoin, planarSplit } from './planar'
 import { vc3Planes } from './vc3'
 import { waveletEncode, waveletPlanes, waveletRgba } from './wavelet'
 import { codes16, codes8, floats16, floats8 } from './floats'
@@ -152,6 +153,10 @@ export const plainKernels: Kernels = {
   name: 'plain',
   textureEncode,
   textureDecode,
+  planarSplit,
+  planarCode,
+  planarDecode,
+  planarJoin,
   vc3Planes,
   waveletPlanes,
   waveletRgba,

@@ -179,6 +179,19 @@ export interface KernelExports {
   textureEncode(given: {
     from: number; width: number; height: number; to: number; kind: number; effort: number; byAlpha: number
   }): void
+  planarCode(from: number, count: number, codes: number, to: number): number
+  planarCount(from: number, count: number, counts: number): void
+  planarDecode(given: {
+    from: number; bytes: number; quick: number; long: number; symbols: number; to: number; count: number
+  }): number
+  planarDiffer(from: number, count: number, width: number, to: number): void
+  planarJoin(given: {
+    to: number; pixels: number; green: number; blue: number; red: number; alpha: number
+  }): void
+  planarSplit(given: {
+    from: number; pixels: number; green: number; blue: number; red: number; alpha: number
+  }): void
+  planarSum(at: number, count: number, width: number): void
   vc3Line(given: {
     from: number; bytes: number; across: number; bits: number; whole: number; more: number; codes: number;
     weights: number; luma: number; first: number; second: number; lumaStride: number; chromaStride: number
@@ -382,6 +395,18 @@ export function kernelsOf(instance: WebAssembly.Instance): KernelExports {
     textureEncode: given =>
       raw.textureEncode!(
         given.from, given.width, given.height, given.to, given.kind, given.effort, given.byAlpha
+      ),
+    planarDecode: given =>
+      raw.planarDecode!(
+        given.from, given.bytes, given.quick, given.long, given.symbols, given.to, given.count
+      ) as number,
+    planarJoin: given =>
+      raw.planarJoin!(
+        given.to, given.pixels, given.green, given.blue, given.red, given.alpha
+      ),
+    planarSplit: given =>
+      raw.planarSplit!(
+        given.from, given.pixels, given.green, given.blue, given.red, given.alpha
       ),
     vc3Line: given =>
       raw.vc3Line!(

@@ -271,6 +271,21 @@ export interface TextureHow {
   byAlpha: boolean
 }
 
+/** One plane of a picture as what its samples differ by from those beside them, and how often each value occurs. */
+export interface PlanarPart {
+  values: Uint8Array
+  counts: Uint32Array
+}
+
+/** Codes of up to 256 values: by the next 12 bits, and all of them, ascending, left-aligned in 32 bits. */
+export interface PlanarTable {
+  /** Length times 256 and value; 0 where the code is longer. */
+  quick: Uint16Array
+  codes: Uint32Array
+  lengths: Uint8Array
+  symbols: Uint8Array
+}
+
 /** A picture of VC-3: where its lines of macroblocks lie in the packet, and by which codes and weights they go. */
 export interface Vc3Picture {
   /** Macroblocks in a line. */
@@ -568,6 +583,21 @@ export interface Kernels {
    * that alpha. Values between two are rounded to the nearest code.
    */
   textureDecode(blocks: Uint8Array, size: FrameSize, kind: TextureKind, onto?: Uint8Array): Uint8Array
+  /**
+   * RGBA of 8 bits as green, blue and red as their distances from it about 128, and alpha if asked; of each what samples
+   * differ by from the median of their neighbours. What begins at each of `tops`, rows of the picture, stands alone.
+   */
+  planarSplit(samples: Uint8Array, size: FrameSize, how: { alpha: boolean; tops: readonly number[] }): PlanarPart[]
+  /** The codes of values, highest bit first in little-endian words: of each its bits (from bit 32 on) and the code. */
+  planarCode(values: Uint8Array, codes: BigUint64Array): Uint8Array
+  /** So many values from such words, or null where they hold fewer; with `median` what samples differ by is summed. */
+  planarDecode(
+    bytes: Uint8Array,
+    table: PlanarTable,
+    how: { count: number; width: number; median: boolean }
+  ): Uint8Array | null
+  /** RGBA from three such planes or four, each of whole samples. */
+  planarJoin(planes: readonly Uint8Array[]): Uint8Array
   /** The planes of a picture of VC-3, in codes of its bits. */
   vc3Planes(packet: Uint8Array, picture: Vc3Picture): Vc3Planes | Vc3Fault
   /**

@@ -21,6 +21,7 @@ import { kernelsOf } from './exports'
 import type { Room } from './wasm-room'
 import { wasmTextureDecode, wasmTextureEncode } from './wasm-texture'
 import { wasmTriples } from './wasm-triples'
+import { wasmPlanarCode, wasmPlanarDecode, wasmPlanarJoin, wasmPlanarSplit } from './wasm-planar'
 import { wasmVc3Planes } from './wasm-vc3'
 import { wasmWaveletEncode, wasmWaveletPlanes, wasmWaveletRgba } from './wasm-wavelet'
 import { wasmTurn } from './wasm-turn'
@@ -384,6 +385,10 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     keyBeside: (samples, plate, size, how) => wasmKeyBeside(room, samples, plate, size, how),
     textureEncode: (pixels, size, how) => wasmTextureEncode(room, pixels, size, how),
     textureDecode: (blocks, size, kind, onto) => wasmTextureDecode(room, blocks, size, kind, onto),
+    planarSplit: (samples, size, how) => wasmPlanarSplit(room, samples, size, how),
+    planarCode: (values, codes) => wasmPlanarCode(room, values, codes),
+    planarDecode: (bytes, table, how) => wasmPlanarDecode(room, bytes, table, how),
+    planarJoin: planes => wasmPlanarJoin(room, planes),
     vc3Planes: (packet, picture) => wasmVc3Planes(room, packet, picture),
     waveletPlanes: (packet, planes, bits) => wasmWaveletPlanes(room, packet, planes, bits),
     waveletRgba: (packet, planes, size) => wasmWaveletRgba(room, packet, planes, size),

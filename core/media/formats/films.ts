@@ -23,6 +23,7 @@ import { webm } from '../containers/matroska/webm'
 import { filmFormat } from './film'
 
 const LOSSLESS = 'This codec is read, not written; FFV1 is as lossless and smaller.'
+const IN_AVI = 'It is written in AVI, where it is at home; here it is read as it comes, and FFV1 is as lossless.'
 const PLATE = 'It has no alpha: it is read to pull a matte from.'
 /** What films without alpha hold. */
 const BARE = 'colour alone, in one film'
@@ -196,8 +197,7 @@ export const films = [
     tag: 'AVI UtVideo',
     container: avi,
     codec: utvideo,
-    uses: [],
-    readOnly: LOSSLESS
+    uses: ['master', 'edits-live']
   }),
   filmFormat({
     id: 'quicktime-utvideo',
@@ -206,7 +206,7 @@ export const films = [
     container: quicktime,
     codec: utvideo,
     uses: [],
-    readOnly: LOSSLESS
+    readOnly: IN_AVI
   }),
   filmFormat({
     id: 'matroska-utvideo',
@@ -215,7 +215,7 @@ export const films = [
     container: matroska,
     codec: utvideo,
     uses: [],
-    readOnly: LOSSLESS
+    readOnly: IN_AVI
   }),
   filmFormat({
     id: 'avi-magicyuv',

@@ -27,6 +27,15 @@ export { ffv1Decode, ffv1Encode } from './ffv1'
 export { rleDecode, rleEncode, rleWrongAt, rleWrongLine } from './rle'
 export { textureDecode } from './texture'
 export { textureEncode } from './texture-code'
+export {
+  planarCode,
+  planarCount,
+  planarDecode,
+  planarDiffer,
+  planarJoin,
+  planarSplit,
+  planarSum
+} from './planar'
 export { vc3Line } from './vc3'
 export { waveletBand, waveletLow, waveletPack, waveletSum, waveletUp } from './wavelet'
 export { waveletCode, waveletDown, waveletLargest, waveletQuantise, waveletUnpack } from './wavelet-code'

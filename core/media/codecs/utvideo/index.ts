@@ -1,6 +1,7 @@
 /**
- * A lossless codec of 8-bit planes, read only: RGB with alpha and without ("ULRA", "ULRG"), and Y'CbCr of BT.601
- * ("ULY0", "ULY2", "ULY4") and BT.709 ("ULH0", "ULH2", "ULH4"). Huffman codes over predicted planes, in slices.
+ * A lossless codec of 8-bit planes: RGB with alpha and without ("ULRA", "ULRG"), and Y'CbCr of BT.601
+ * ("ULY0", "ULY2", "ULY4") and BT.709 ("ULH0", "ULH2", "ULH4"), which are read. Huffman codes over predicted
+ * planes, in slices.
  *
  * configuration: u32 version, u32 former format, u32 size of the frame information, u32 flags: 1 packed, 0x800 fields,
  * high byte slices-1 packet:        each plane: 256 code lengths (255 none; 0 the only symbol), u32 end of each slice,
@@ -9,12 +10,15 @@
  */
 import { unreadable } from '../../../base/errors'
 import { OPAQUE, STRAIGHT } from '../../../frame/frame'
+import type { Kernels } from '../../../frame/kernels/kernels'
 import { standalone, type VideoCodec } from '../codec'
 import { rgbaOfPlanes } from '../planar/colour'
-import { Bits, huffmanTable, unpackSymbols } from '../planar/huffman'
+import { huffmanTable } from '../planar/huffman'
 import { lettersOf } from '../planar/letters'
-import { fromDistances, undoGradient, undoLeft, undoMedian } from '../planar/predict'
+import { ascending } from '../planar/lengths'
+import { undoGradient, undoLeft, undoMedian } from '../planar/predict'
 import { WEIGHTS } from '../ycc'
+import { coder } from './encode'
 
 /** What a code stands for: planes of RGB as distances from green, or luma and chroma of fewer samples. */
 interface Kind {
@@ -47,21 +51,10 @@ interface Shape {
   slices: number
 }
 
-/**
- * Lengths in the order that codes ascend: longest first, and of one length the highest symbol first. Null where one
- * symbol is all.
- */
-function orderOf(lengths: Uint8Array): { symbol: number; length: number }[] {
-  return [...lengths]
-    .map((length, symbol) => ({ symbol, length }))
-    .filter(({ length }) => length !== 255)
-    .sort((a, b) => b.length - a.length || b.symbol - a.symbol)
-}
-
 function planesOf(
   data: Uint8Array,
   { width: whole, height: tall, kind, slices }: Shape,
-  fail: (matter: string) => Error
+  { fail, kernels }: { fail: (matter: string) => Error; kernels: Kernels }
 ): Uint8Array[] {
   const { planes } = kind
   const view = new DataView(data.buffer, data.byteOffset, data.byteLength)
@@ -80,7 +73,7 @@ function planesOf(
     const from = ends + 4 * slices
     const plane = new Uint8Array(width * height)
     const only = lengths.indexOf(0)
-    const table = only < 0 ? huffmanTable(orderOf(lengths)) : null
+    const table = only < 0 ? huffmanTable(ascending(lengths)) : null
     if (only < 0 && !table) throw fail('its code lengths contradict each other')
     let begin = 0
     for (let s = 0; s < slices; s++) {
@@ -89,13 +82,18 @@ function planesOf(
       const top = Math.floor((height * s) / slices) & even
       const rows = (Math.floor((height * (s + 1)) / slices) & even) - top
       const part = plane.subarray(top * width, (top + rows) * width)
+      const median = prediction === 3
       if (table) {
-        if (!unpackSymbols(new Bits(data.subarray(from + begin, from + end), true), table, part))
-          throw fail('a slice ends early')
-      } else part.fill(only)
+        const how = { count: part.length, width, median }
+        const values = kernels.planarDecode(data.subarray(from + begin, from + end), table, how)
+        if (!values) throw fail('a slice ends early')
+        part.set(values)
+      } else {
+        part.fill(only)
+        if (median) undoMedian(part, width, 0x80, true)
+      }
       if (prediction === 1) undoLeft(part, width, 0x80, false)
       else if (prediction === 2) undoGradient(part, width, 0x80)
-      else if (prediction === 3) undoMedian(part, width, 0x80, true)
       begin = end
     }
     at = from + begin
@@ -120,7 +118,7 @@ export const utvideo: VideoCodec = {
       ...(isRgb ? {} : { colour: `${WEIGHTS[matrix]!.name}, limited range` })
     }
   },
-  decoder(packets) {
+  decoder(packets, { kernels }) {
     const { track, file } = packets
     const { width, height, config } = track
     if (config.length < 16)
@@ -134,8 +132,8 @@ export const utvideo: VideoCodec = {
     const shape = { width, height, kind, slices: (flags >>> 24) + 1 }
     return Promise.resolve(
       standalone(packets, (data, place) => {
-        const planes = planesOf(data, shape, matter => unreadable(file, place, matter))
-        const samples = kind.rgb ? fromDistances(planes, 0x80) : ofLuma(planes, shape)
+        const planes = planesOf(data, shape, { fail: matter => unreadable(file, place, matter), kernels })
+        const samples = kind.rgb ? kernels.planarJoin(planes) : ofLuma(planes, shape)
         return Promise.resolve({
           width,
           height,
@@ -147,7 +145,8 @@ export const utvideo: VideoCodec = {
       })
     )
   },
-  proofReader: { name: "Pour's own reader", independent: false }
+  proofReader: { name: "Pour's own UtVideo reader, tested on files of other writers", independent: false },
+  coder
 }
 
 function ofLuma(planes: readonly Uint8Array[], { width, height, kind }: Shape): Uint8Array {
