@@ -584,8 +584,8 @@ export interface Kernels {
    */
   textureDecode(blocks: Uint8Array, size: FrameSize, kind: TextureKind, onto?: Uint8Array): Uint8Array
   /**
-   * RGBA of 8 bits as green, blue and red as their distances from it about 128, and alpha if asked; of each what samples
-   * differ by from the median of their neighbours. What begins at each of `tops`, rows of the picture, stands alone.
+   * RGBA of 8 bits as green, blue and red as their distances from it about 128, and alpha if asked; of each what
+   * samples differ by from the median of their neighbours. What begins at each of `tops`, rows, stands alone.
    */
   planarSplit(samples: Uint8Array, size: FrameSize, how: { alpha: boolean; tops: readonly number[] }): PlanarPart[]
   /** The codes of values, highest bit first in little-endian words: of each its bits (from bit 32 on) and the code. */

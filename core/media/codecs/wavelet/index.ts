@@ -38,13 +38,13 @@ const OPTIONS: Fields = {
       { value: 'fine', label: 'fine' },
       { value: 'light', label: 'light' }
     ],
-    default: 'fine'
+    default: 'finest'
   },
   fill: FILL_EDGES
 }
 
 const stepOf = ({ step }: OptionValues): (typeof STEPS)[keyof typeof STEPS] =>
-  STEPS[String(step ?? 'fine') as keyof typeof STEPS] ?? STEPS.fine
+  STEPS[String(step ?? 'finest') as keyof typeof STEPS] ?? STEPS.finest
 
 /** Three times halved, a line is whole, and three coefficients long. */
 function refusesClip({ width }: { width: number }): string | null {
