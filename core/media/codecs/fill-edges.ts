@@ -5,7 +5,7 @@ export const FILL_EDGES: Field = {
   label: 'Fill clear edges',
   help:
     'Carries edge colour into the clear pixels of a straight picture, so that coding leaves no dark ' +
-    'rim. Alpha stays as it is.',
+    'rim. Alpha is not touched by it.',
   type: 'switch',
   fillsEdges: true,
   default: true
