@@ -132,7 +132,7 @@ const policy = computed(() => {
           face.result && !face.stale
             ? sayBytes(face.result.bytes)
             : estimate === undefined
-              ? ''
+              ? 'not known yet'
               : sayEstimate(estimate)
         }}<small v-if="missed && !face.stale" class="soft missed">{{ missed }}</small>
       </dd>

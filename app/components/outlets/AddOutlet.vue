@@ -13,8 +13,10 @@ const search = ref('')
 const families = computed(() => familiesWith(search.value))
 const first = computed(() => families.value[0]?.formats[0]?.id)
 
+/** What is typed while it opens is kept: it is empty from the start. */
+const opens = (): void => void (search.value = '')
+
 async function shown(): Promise<void> {
-  search.value = ''
   await nextTick()
   holder.value?.querySelector('input')?.focus({ preventScroll: true })
 }
@@ -40,7 +42,7 @@ function key(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <el-popover ref="popover" trigger="click" placement="bottom-end" :width="430" @after-enter="shown">
+  <el-popover ref="popover" trigger="click" placement="bottom-end" :width="430" @before-enter="opens" @after-enter="shown">
     <template #reference>
       <el-button :type="primary ? 'primary' : 'default'" aria-haspopup="dialog">Add outlet…</el-button>
     </template>

@@ -72,12 +72,12 @@ export function wasmPlanarDecode(
 }
 
 /** See `Kernels.planarJoin`. */
-export function wasmPlanarJoin({ exports, lay }: Room, planes: readonly Uint8Array[]): Uint8Array {
+export function wasmPlanarJoin({ exports, lay, take }: Room, planes: readonly Uint8Array[]): Uint8Array {
   const pixels = planes[0]!.length
   const [to, ...places] = lay(4 * pixels + 4 * BEYOND, ...planes.map(() => pixels + BEYOND)) as [number, ...number[]]
   const memory = new Uint8Array(exports.memory.buffer)
   for (const [n, plane] of planes.entries()) memory.set(plane, places[n])
   const [green, blue, red, alpha] = places as [number, number, number, number?]
   exports.planarJoin({ to, pixels, green, blue, red, alpha: alpha ?? 0 })
-  return memory.slice(to, to + 4 * pixels)
+  return take(to, 4 * pixels)
 }

@@ -10,4 +10,6 @@ export const BEYOND = 64
 export interface Room {
   readonly exports: KernelExports
   readonly lay: Lay
+  /** Copies bytes out, into memory that was given back where some of that size was. */
+  take(at: number, bytes: number): Uint8Array<ArrayBuffer>
 }

@@ -14,7 +14,7 @@ export const textureBytes = ({ width, height }: FrameSize, kind: TextureKind): n
 
 /** See `Kernels.textureEncode`. */
 export function wasmTextureEncode(
-  { exports, lay }: Room,
+  { exports, lay, take }: Room,
   pixels: Uint8Array,
   { width, height }: FrameSize,
   { kind, effort, byAlpha }: TextureHow
@@ -23,12 +23,12 @@ export function wasmTextureEncode(
   const [from, to] = lay(pixels.length + BEYOND, size + BEYOND) as [number, number]
   new Uint8Array(exports.memory.buffer).set(pixels, from)
   exports.textureEncode({ from, width, height, to, kind: NUMBER[kind], effort, byAlpha: byAlpha ? 1 : 0 })
-  return new Uint8Array(exports.memory.buffer, to, size).slice()
+  return take(to, size)
 }
 
 /** See `Kernels.textureDecode`. */
 export function wasmTextureDecode(
-  { exports, lay }: Room,
+  { exports, lay, take }: Room,
   blocks: Uint8Array,
   { width, height }: FrameSize,
   kind: TextureKind,
@@ -40,5 +40,5 @@ export function wasmTextureDecode(
   memory.set(blocks, from)
   if (onto) memory.set(onto, to)
   exports.textureDecode(from, to, width, height, NUMBER[kind])
-  return new Uint8Array(exports.memory.buffer, to, size).slice()
+  return take(to, size)
 }

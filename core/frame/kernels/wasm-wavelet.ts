@@ -132,7 +132,7 @@ export function wasmWaveletRgba(
   const [green, red, blue, alpha] = ends as [number, number, number, number | undefined]
   const stride = planes[0]!.width
   room.exports.waveletPack({ green, red, blue, alpha: alpha ?? 0, to: result, stride, width, height })
-  return new Uint16Array(room.exports.memory.buffer, result, size / 2).slice()
+  return new Uint16Array(room.take(result, size).buffer)
 }
 
 /** Lines that a picture of so many is coded with. */

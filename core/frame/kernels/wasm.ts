@@ -71,7 +71,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     })
   }
 
-  const room: Room = { exports, lay }
+  const room: Room = { exports, lay, take: taken }
 
   /**
    * Buffers that were given back, the latest last. Fresh memory of a frame's size is slow to come by, and slow to be
