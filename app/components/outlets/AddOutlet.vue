@@ -42,7 +42,14 @@ function key(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <el-popover ref="popover" trigger="click" placement="bottom-end" :width="430" @before-enter="opens" @after-enter="shown">
+  <el-popover
+    ref="popover"
+    trigger="click"
+    placement="bottom-end"
+    :width="430"
+    @before-enter="opens"
+    @after-enter="shown"
+  >
     <template #reference>
       <el-button :type="primary ? 'primary' : 'default'" aria-haspopup="dialog">Add outlet…</el-button>
     </template>
