@@ -17,3 +17,7 @@ function convert(input: Samples, to: Depth, kernels: Kernels): Samples {
   if (to === 32) return kernels.toFloats(input as Uint8Array | Uint16Array)
   return to === 8 ? kernels.toCodes8(input as Float32Array) : kernels.toCodes16(input as Float32Array)
 }
+
+/** Every code of so many bits as one of 16, rounded to nearest. */
+export const wideCodes = (bits: number): Uint16Array =>
+  Uint16Array.from({ length: 2 ** bits }, (_, code) => Math.round((code * 65535) / (2 ** bits - 1)))

@@ -3,7 +3,7 @@
  */
 import { RangeDecoder, RangeEncoder, SYMBOL } from '../../core/frame/kernels/range-coder'
 import { BEFORE, contextOf, Lines, median, toRgba } from '../../core/frame/kernels/ffv1-lines'
-import type { Ffv1Begun, Ffv1Place, Ffv1Plan, Ffv1Slice } from '../../core/frame/kernels/kernels'
+import type { Ffv1Begun, Ffv1Place, Ffv1Plan, Ffv1Slice } from '../../core/frame/kernels/coded'
 
 /** Which set of contexts a plane has: green, blue and red, alpha. */
 const SETS = [0, 1, 1, 2] as const

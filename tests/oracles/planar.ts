@@ -1,5 +1,6 @@
 /** Planes of 8 bits, plainly: neighbours one by one, and codes bit by bit. */
-import type { FrameSize, PlanarPart, PlanarTable } from '../../core/frame/kernels/kernels'
+import type { PlanarPart, PlanarTable } from '../../core/frame/kernels/coded'
+import type { FrameSize } from '../../core/frame/kernels/kernels'
 import { Bits, unpackSymbols } from '../../core/media/codecs/planar/huffman'
 import { fromDistances, undoMedian } from '../../core/media/codecs/planar/predict'
 

@@ -2,7 +2,8 @@
  * Plain twins of the Animation run-length kernels: every choice of the coder is the same, so both write the same bytes.
  */
 import { MOST_LITERALS, rleBound } from '../../core/frame/kernels/terms'
-import type { RleFault, RleLines } from '../../core/frame/kernels/kernels'
+import type { RleFault } from '../../core/frame/kernels/coded'
+import type { RleLines } from '../../core/frame/kernels/kernels'
 
 const END_OF_LINE = 0xff
 const MOST_REPEATS = 128

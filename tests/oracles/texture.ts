@@ -2,7 +2,8 @@
  * Blocks of textures, plainly: what each stands for, in real numbers rounded to the nearest code (Khronos Data Format
  * Specification 1.3, chapters 20 and 21), and an encoder that tries every pair of a block's own colours.
  */
-import type { FrameSize, TextureHow, TextureKind } from '../../core/frame/kernels/kernels'
+import type { TextureHow, TextureKind } from '../../core/frame/kernels/coded'
+import type { FrameSize } from '../../core/frame/kernels/kernels'
 
 type Triple = readonly [number, number, number]
 

@@ -2,7 +2,7 @@
  * Macroblocks of VC-3, plainly (SMPTE ST 2019-1): codes looked up in the tables' own entries, coefficients in real
  * numbers, and the inverse transform as it is defined.
  */
-import type { Vc3Fault, Vc3Picture, Vc3Planes } from '../../core/frame/kernels/kernels'
+import type { Vc3Fault, Vc3Picture, Vc3Planes } from '../../core/frame/kernels/coded'
 
 /** The diagonal scan: places in a block, row by row. */
 const SCAN: number[] = []

@@ -2,14 +2,8 @@
  * Wavelet pictures, plainly: codes bit by bit, and the transform of two taps low and six high as it is defined. A low
  * value is the sum of two neighbours; a high one twice the first less what the three low values about them foretell.
  */
-import type {
-  FrameSize,
-  WaveletBand,
-  WaveletCoded,
-  WaveletFault,
-  WaveletHow,
-  WaveletPlane
-} from '../../core/frame/kernels/kernels'
+import type { WaveletBand, WaveletCoded, WaveletFault, WaveletHow, WaveletPlane } from '../../core/frame/kernels/coded'
+import type { FrameSize } from '../../core/frame/kernels/kernels'
 import { BAND_END, companded, LEVEL_CODES, ZERO_RUNS, type WaveletCode } from '../../core/frame/kernels/wavelet-codes'
 
 const bitsOf = ({ code, bits }: WaveletCode): string => code.toString(2).padStart(bits, '0')

@@ -2,13 +2,13 @@
 import { describe, expect, test } from 'vitest'
 import { readAll } from '../../core/base/files/file'
 import { BOOKS } from '../../core/media/codecs/vc3/books'
-import { codesOf } from '../../core/media/codecs/vc3/codes'
+import { tablesFor } from '../../core/media/codecs/vc3/codes'
 import { readHeader } from '../../core/media/codecs/vc3/header'
 import { KINDS } from '../../core/media/codecs/vc3/kinds'
 import { openSource } from '../../core/open/open'
 import { recognise } from '../../core/open/registry'
 import { specAsFound } from '../../core/open/stored'
-import type { Vc3Planes } from '../../core/frame/kernels/kernels'
+import type { Vc3Planes } from '../../core/frame/kernels/coded'
 import { plainKernels } from '../oracles/kernels'
 import { inverse } from '../oracles/vc3'
 import { bytesFile, damage, survives, testHost, vectorFile } from './support'
@@ -59,7 +59,7 @@ describe('frames', () => {
       bits,
       whole,
       more: bits === 8 ? 4 : 6,
-      ...codesOf(kind)
+      ...tablesFor(kind)
     }
     const [found, due] = [host.kernels, plainKernels].map(kernels => kernels.vc3Planes(packet, picture) as Vc3Planes)
     for (const [i, plane] of due!.planes.entries()) {

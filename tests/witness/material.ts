@@ -37,10 +37,10 @@ const noise: Paint = (_x, _y, next) => [next(), next(), next(), next() < 0.3 ? 0
 const clear: Paint = () => [0, 0, 0, 0]
 const solid: Paint = (x, y) => [(x % 17) / 16, (y % 13) / 12, ((x + y) % 7) / 6, 1]
 
-/** Six pictures that differ, of 16 bits, straight; solid everywhere where no alpha is wanted. */
-export function clip(width: number, height: number, alpha = true): Frame[] {
+/** Six pictures that differ, or the first of them, of 16 bits, straight; solid everywhere where no alpha is wanted. */
+export function clip(width: number, height: number, alpha = true, count = COUNT): Frame[] {
   const paints = [strap(width, height, 0), ramps(width, height), noise, clear, solid, strap(width, height, 1)]
-  return paints.map((paint, n) => {
+  return paints.slice(0, count).map((paint, n) => {
     const next = random(n + 1)
     const samples = new Uint16Array(4 * width * height)
     for (let y = 0; y < height; y++)

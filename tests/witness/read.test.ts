@@ -42,9 +42,7 @@ function film(
     width,
     height,
     rate: [25, 1],
-    pictures: clip(width, height)
-      .slice(0, count)
-      .map(frame => planesFor(frame, layout, { full })),
+    pictures: clip(width, height, true, count).map(frame => planesFor(frame, layout, { full })),
     ...rest
   }
 }
@@ -321,6 +319,10 @@ describe('VC-3 of luma and chroma, of grey', () => {
       { ...made, pictures: made.pictures.slice(0, 2) },
       { colour: layout.includes('10') ? 160 : 620, alpha: 0 }
     )
+  })
+
+  test('of 1080 lines in MXF, which stores 1088', async () => {
+    await same(grey('yuv422p10le', 'mxf', [1920, 1080], { profile: 'dnxhd', b: 185e6 }), { colour: 160, alpha: 0 })
   })
 })
 

@@ -1,5 +1,5 @@
 /** Binds the kernels of FFV1's slices. */
-import type { Ffv1Begun, Ffv1Place, Ffv1Plan, Ffv1Slice } from './kernels'
+import type { Ffv1Begun, Ffv1Place, Ffv1Plan, Ffv1Slice } from './coded'
 import type { KernelExports } from './exports'
 import type { Room } from './wasm-room'
 

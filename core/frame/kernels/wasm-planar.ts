@@ -1,5 +1,6 @@
 /** Binds the kernels of planes of 8 bits; see `tests/oracles/planar.ts`, which defines what they give. */
-import type { FrameSize, PlanarPart, PlanarTable } from './kernels'
+import type { PlanarPart, PlanarTable } from './coded'
+import type { FrameSize } from './kernels'
 import { BEYOND, type Room } from './wasm-room'
 
 /** See `Kernels.planarSplit`. */

@@ -1,5 +1,6 @@
 /** Binds the kernels of textures; see `tests/oracles/texture.ts`, which defines what their blocks stand for. */
-import type { FrameSize, TextureHow, TextureKind } from './kernels'
+import type { TextureHow, TextureKind } from './coded'
+import type { FrameSize } from './kernels'
 import { BEYOND, type Room } from './wasm-room'
 
 /** As assembly/texture-block.ts numbers them. */

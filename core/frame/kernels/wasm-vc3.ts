@@ -1,5 +1,5 @@
 /** Binds the kernel of VC-3; see `tests/oracles/vc3.ts`, which defines what its codes stand for. */
-import type { Vc3Fault, Vc3Picture, Vc3Planes } from './kernels'
+import type { Vc3Fault, Vc3Picture, Vc3Planes } from './coded'
 import { BEYOND, type Room } from './wasm-room'
 
 /** See `Kernels.vc3Planes`. */

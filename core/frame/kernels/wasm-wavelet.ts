@@ -1,5 +1,6 @@
 /** Binds the kernels of wavelet pictures; see `tests/oracles/wavelet.ts`, which defines what their bands stand for. */
-import type { FrameSize, WaveletCoded, WaveletFault, WaveletHow, WaveletPlane } from './kernels'
+import type { WaveletCoded, WaveletFault, WaveletHow, WaveletPlane } from './coded'
+import type { FrameSize } from './kernels'
 import { BEYOND, type Room } from './wasm-room'
 import { companded, waveletDecodeTable, waveletEncodeTable } from './wavelet-codes'
 

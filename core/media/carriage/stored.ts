@@ -5,7 +5,7 @@
 import type { Content, Form } from '../formats/form'
 import { roundToHalf } from '../pictures/exr/half'
 import { readAs, withAlphaMode } from '../../frame/alpha'
-import { withDepth } from '../../frame/depth'
+import { wideCodes, withDepth } from '../../frame/depth'
 import { fullCode, OPAQUE, type Frame } from '../../frame/frame'
 import { toLightBy } from '../../frame/light-curve'
 import { coded, withTransfer } from '../../frame/transfer'
@@ -85,7 +85,7 @@ function eightBitAlpha(frame: Frame): Frame {
 /** Codes of 16 bits rounded to those of fewer bits, scaled back up. */
 function inBits(frame: Frame, bits: number): Frame {
   const most = 2 ** bits - 1
-  const scaled = Uint16Array.from({ length: most + 1 }, (_, code) => Math.round((code * 65535) / most))
+  const scaled = wideCodes(bits)
   const samples = new Uint16Array(frame.samples.length)
   for (let i = 0; i < samples.length; i++) samples[i] = scaled[Math.floor((frame.samples[i]! * most) / 65535 + 0.5)]!
   return { ...frame, samples }

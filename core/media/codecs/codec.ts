@@ -117,15 +117,11 @@ export function standalone(packets: Packets, decode: (data: Uint8Array, place: s
   }
 }
 
-/** The error for a film whose picture is not of the size that the container says. */
+/** The error for a film whose picture is not of the size that the container says; the first frame, unless another. */
 export function sizeApart(
   file: string,
   found: { width: number; height: number },
-  track: { width: number; height: number }
+  { width, height, place = 'frame 1' }: { width: number; height: number; place?: string }
 ): Error {
-  return unreadable(
-    file,
-    'frame 1',
-    `its picture is ${found.width}x${found.height}; the film is ${track.width}x${track.height}`
-  )
+  return unreadable(file, place, `its picture is ${found.width}x${found.height}; the film is ${width}x${height}`)
 }

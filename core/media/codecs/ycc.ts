@@ -3,6 +3,8 @@ import type { Frame } from '../../frame/frame'
 import { OPAQUE, STRAIGHT } from '../../frame/frame'
 import { BT2020, BT601, BT709, type Weights } from '../../frame/weights'
 import type { Kernels } from '../../frame/kernels/kernels'
+import type { Finding } from '../../source/source'
+import type { PictureTrack } from '../containers/container'
 
 /**
  * Three planes of limited range, 12 bits a sample, one behind the other, each `stride` samples a row; and alpha of 16
@@ -45,6 +47,42 @@ export const WEIGHTS: Readonly<Record<number, Weights & { name: string }>> = {
 
 /** The weights that are usual for so many lines, where nothing says which. */
 export const usualWeights = (height: number): Weights & { name: string } => WEIGHTS[height <= 576 ? 6 : 1]!
+
+/** The weights of a film by what its container says, else those that are usual for its lines. */
+export function weightsOf({
+  colour,
+  height
+}: Pick<PictureTrack, 'colour' | 'height'>): Weights & { name: string; told: boolean } {
+  const told = WEIGHTS[colour?.[2] ?? 0]
+  return told ? { ...told, told: true } : { ...usualWeights(height), told: false }
+}
+
+/** What a film is said to be coloured by: its matrix where it is told; null where it is only taken to be. */
+export const sayWeights = ({ name, told }: { name: string; told: boolean }): string | null =>
+  told ? `${name}, limited range` : null
+
+/** What to know of a film that says nothing of its matrix: which one is taken; nothing where it is told. */
+export function untoldMatrix({ name, told }: { name: string; told: boolean }, lines: number): Finding[] {
+  if (told) return []
+  const sentence = `The film does not say which colour matrix it is in; ${name} is taken, as is usual for ${lines} lines.`
+  return [{ id: 'colour-untagged', severity: 'note', frames: [], sentence }]
+}
+
+/** Planes of luma and two chromas as one, chroma of half the columns made as wide as luma; `stride` codes a line. */
+export function wholePlanes(
+  [luma, ...chroma]: readonly [Uint16Array, Uint16Array, Uint16Array],
+  { width, height, stride, half }: { width: number; height: number; stride: number; half: boolean }
+): Uint16Array {
+  const size = stride * height
+  const planes = new Uint16Array(3 * size)
+  planes.set(luma.subarray(0, size))
+  for (const [n, plane] of chroma.entries()) {
+    const to = planes.subarray((n + 1) * size, (n + 2) * size)
+    if (half) spread(plane, to, { width, height, from: stride / 2, into: stride })
+    else to.set(plane.subarray(0, size))
+  }
+  return planes
+}
 
 /** The picture as RGBA of 16 bits. */
 export function rgbOf(

@@ -7,7 +7,8 @@
  * pixels: A R G B at 32 bits, R G B at 24, big-endian 5-5-5 at 16
  */
 import { unreadable } from '../../../base/errors'
-import type { FrameSize, Kernels, RleDepth } from '../../../frame/kernels/kernels'
+import type { RleDepth } from '../../../frame/kernels/coded'
+import type { FrameSize, Kernels } from '../../../frame/kernels/kernels'
 
 const UPDATE = 8
 

@@ -1,21 +1,21 @@
 /** FFV1 (RFC 9043): versions 0, 1 and 3 are read; RGB and RGBA of 8 and 16 bits are written as version 3, exact. */
 import { unreadable } from '../../../base/errors'
 import type { Packets, PictureTrack } from '../../containers/container'
+import { wideCodes } from '../../../frame/depth'
 import { OPAQUE, STRAIGHT, type Frame } from '../../../frame/frame'
 import type { Host } from '../../../frame/host'
 import { DEFAULT_TRANSITIONS, RangeDecoder } from '../../../frame/kernels/range-coder'
 import type { Decoder, VideoCodec } from '../codec'
 import { rgbaOfPlanes } from '../planar/colour'
-import { usualWeights, WEIGHTS } from '../ycc'
+import { untoldMatrix, weightsOf } from '../ycc'
 import { readConfig, readFrameConfig, writeConfig, type Ffv1Config } from './config'
 import { Ffv1Pictures, type PlanesFound } from './decode'
 import { encodePicture, slicesDown } from './encode'
 
 /** Codes of fewer bits as those of 16. */
 function widened(samples: Uint16Array, bits: number): Uint16Array {
-  const full = 2 ** bits - 1
-  const codes = Uint16Array.from({ length: full + 1 }, (_, code) => Math.round((code * 65535) / full))
-  return samples.map(code => codes[code & full]!)
+  const codes = wideCodes(bits)
+  return samples.map(code => codes[code & (codes.length - 1)]!)
 }
 
 /** RGBA, of 8 bits or of 16, from luma and chroma, or from grey. */
@@ -26,7 +26,7 @@ function coloured(found: PlanesFound, config: Ffv1Config, track: PictureTrack): 
   const small = chroma ? { across, down, stride: shapes[1]!.width } : null
   return rgbaOfPlanes(
     { width, height, bits, planes, chroma: small, alpha: alpha ? planes.at(-1)! : null },
-    { ...(WEIGHTS[track.colour?.[2] ?? 0] ?? usualWeights(height)), full: track.range === 'full' }
+    { ...weightsOf(track), full: track.range === 'full' }
   )
 }
 
@@ -105,11 +105,12 @@ function configOf(track: PictureTrack, first: Uint8Array, file: string): Ffv1Con
 export const ffv1: VideoCodec = {
   names: { avi: ['FFV1'], matroska: ['V_FFV1'], quicktime: ['FFV1'] },
   about(track, first, file) {
-    const { bits, alpha, rgb, golomb } = configOf(track, first, file)
+    const { bits, alpha, rgb, chroma, golomb } = configOf(track, first, file)
     return {
       kind: `FFV1, ${bits} bit ${rgb ? 'RGB' : "Y'CbCr"}${golomb ? ', Golomb-Rice' : ''}`,
       bitDepth: bits > 8 ? 16 : 8,
-      carriesAlpha: alpha
+      carriesAlpha: alpha,
+      ...(!rgb && chroma ? { findings: untoldMatrix(weightsOf(track), track.height) } : {})
     }
   },
   decoder: async (packets, host) =>

@@ -9,16 +9,17 @@ const LONGEST = 24
 /** Lengths of the codes of 256 values; 0 of the only one that occurs, 255 of those that do not. */
 export function codeLengths(counts: Uint32Array): Uint8Array {
   const lengths = new Uint8Array(256).fill(ABSENT)
-  let nodes = [...counts.entries()]
+  const nodes = [...counts.entries()]
     .filter(([, count]) => count > 0)
     .map(([value, count]) => ({ count, values: [value] }))
   for (const { values } of nodes) lengths[values[0]!] = 0
+  nodes.sort((a, b) => b.count - a.count)
   while (nodes.length > 1) {
-    nodes.sort((a, b) => b.count - a.count)
     const [a, b] = [nodes.pop()!, nodes.pop()!]
-    const values = [...a.values, ...b.values]
-    for (const value of values) lengths[value]!++
-    nodes = [...nodes, { count: a.count + b.count, values }]
+    const joined = { count: a.count + b.count, values: [...a.values, ...b.values] }
+    for (const value of joined.values) lengths[value]!++
+    // the rarest stand last
+    nodes.splice(nodes.findLastIndex(({ count }) => count >= joined.count) + 1, 0, joined)
   }
   const longest = lengths.reduce((most, length) => (length === ABSENT ? most : Math.max(most, length)), 0)
   return longest > LONGEST ? codeLengths(counts.map(count => (count ? (count >> 1) + 1 : 0))) : lengths

@@ -6,7 +6,7 @@ import { unreachable, unreadable } from '../../../base/errors'
 import type { Packets, PictureTrack } from '../../containers/container'
 import { withDepth } from '../../../frame/depth'
 import type { Frame } from '../../../frame/frame'
-import { rgbOf, spread, usualWeights, WEIGHTS } from '../ycc'
+import { rgbOf, sayWeights, untoldMatrix, WEIGHTS, weightsOf, wholePlanes } from '../ycc'
 import type { Host } from '../../../frame/host'
 import type { Ycc12 } from '../../../frame/kernels/kernels'
 import { concatenate } from '../../../base/files/bytes'
@@ -19,8 +19,8 @@ import type { Fields, OptionValues } from '../../../base/settings/field'
 
 /** The matrix a frame is in: what it says, else what the film says, else BT.601 up to 576 lines and BT.709 above. */
 function matrixOf(frame: ParsedFrame, film: PictureTrack): { kr: number; kb: number; name: string; told: boolean } {
-  const told = WEIGHTS[frame.matrix] ?? WEIGHTS[film.colour?.[2] ?? 0]
-  return told ? { ...told, told: true } : { ...usualWeights(frame.height), told: false }
+  const told = WEIGHTS[frame.matrix]
+  return told ? { ...told, told: true } : weightsOf({ colour: film.colour, height: frame.height })
 }
 
 /**
@@ -57,8 +57,9 @@ class ProresDecoder implements Decoder {
     const planeSize = codedWidth * codedHeight
     const alpha = decodeAlpha(data, this.host.kernels, file, place, header)
     const half = sampling[1] === '422'
+    const chroma = (n: number): Uint16Array => given.subarray(planeSize + (n * planeSize) / 2)
     const planes = half
-      ? spreadPlanes(given, codedWidth, codedHeight)
+      ? wholePlanes([given, chroma(0), chroma(1)], { width: codedWidth, height: codedHeight, stride: codedWidth, half })
       : given.length >= 3 * planeSize
         ? given.subarray(0, 3 * planeSize)
         : given
@@ -92,21 +93,6 @@ class ProresDecoder implements Decoder {
     this.target.clear()
     await this.decoder.close()
   }
-}
-
-/** Planes of 4:2:2 with their colour made as wide as their luma. */
-function spreadPlanes(given: Uint16Array, width: number, height: number): Uint16Array {
-  const size = width * height
-  const planes = new Uint16Array(3 * size)
-  planes.set(given.subarray(0, size))
-  for (const n of [0, 1])
-    spread(given.subarray(size + (n * size) / 2, size + ((n + 1) * size) / 2), planes.subarray((n + 1) * size), {
-      width,
-      height,
-      from: width / 2,
-      into: width
-    })
-  return planes
 }
 
 /** A frame as QuickTime and MXF hold it: Matroska leaves out the size and the letters before it. */
@@ -176,21 +162,13 @@ interface Profile {
 function aboutFrame(name: string, track: PictureTrack, first: Uint8Array, file: string): About {
   const header = parseFrame(whole(first, track), file, 'frame 1')
   const matrix = matrixOf(header, track)
-  const untold = {
-    id: 'colour-untagged',
-    severity: 'note' as const,
-    frames: [],
-    sentence:
-      `The film does not say which colour matrix it is in; ${matrix.name} is taken, as is usual for ` +
-      `${header.height} lines.`
-  }
   return {
     kind: `${name}, ${header.alphaBits ? `${header.alphaBits} bit alpha` : 'no alpha plane'}`,
     bitDepth: 16,
     carriesAlpha: header.alphaBits > 0,
-    colour: matrix.told ? `${matrix.name}, limited range` : null,
+    colour: sayWeights(matrix),
     tags: tagsOf(header, track),
-    findings: matrix.told ? [] : [untold],
+    findings: untoldMatrix(matrix, header.height),
     fields: header.fields ?? 'progressive'
   }
 }

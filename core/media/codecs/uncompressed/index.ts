@@ -7,7 +7,7 @@ import type { PictureTrack } from '../../containers/container'
 import { unreadable } from '../../../base/errors'
 import { OPAQUE, STRAIGHT, type Frame } from '../../../frame/frame'
 import { standalone, type About, type VideoCodec } from '../codec'
-import { usualWeights, WEIGHTS } from '../ycc'
+import { sayWeights, untoldMatrix, weightsOf } from '../ycc'
 import { LAYOUT_CODES, layoutOf, unpackLayout, type Layout } from './layouts'
 import { bitmapSize, packedBitmap, unpackBitmap } from './bitmap'
 
@@ -81,27 +81,12 @@ function aboutDepth({ depth }: PictureTrack, file: string, place: string): About
   return { kind: `uncompressed, ${depth} bit`, bitDepth: 8, carriesAlpha: depth === 32 }
 }
 
-/** What a film of Y'CbCr says of its matrix, else what is usual for its lines. */
-const weightsOf = ({ colour, height }: PictureTrack): ReturnType<typeof usualWeights> & { told: boolean } => {
-  const told = WEIGHTS[colour?.[2] ?? 0]
-  return told ? { ...told, told: true } : { ...usualWeights(height), told: false }
-}
-
 /** Layouts of Y'CbCr say nothing of the range of their alpha. */
 function aboutLayout({ name, depth, alpha, ycc }: Layout, track: PictureTrack): About {
   const about: About = { kind: name, bitDepth: depth, carriesAlpha: alpha }
   if (!ycc) return about
   const matrix = weightsOf(track)
-  const findings: NonNullable<About['findings']> = []
-  const note = (id: string, sentence: string): void =>
-    void findings.push({ id, severity: 'note', frames: [], sentence })
-  if (!matrix.told)
-    note(
-      'colour-untagged',
-      `The film does not say which colour matrix it is in; ${matrix.name} is taken, as is usual for ` +
-        `${track.height} lines.`
-    )
-  return { ...about, colour: matrix.told ? `${matrix.name}, limited range` : null, findings }
+  return { ...about, colour: sayWeights(matrix), findings: untoldMatrix(matrix, track.height) }
 }
 
 const READER = { name: "Pour's own reader of uncompressed samples", independent: false }

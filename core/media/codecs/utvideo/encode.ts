@@ -1,6 +1,7 @@
 /** Writing UtVideo: planes of RGB and alpha, predicted by medians, one code book a plane, in slices. */
 import { concatenate } from '../../../base/files/bytes'
-import type { Kernels, PlanarPart } from '../../../frame/kernels/kernels'
+import type { PlanarPart } from '../../../frame/kernels/coded'
+import type { Kernels } from '../../../frame/kernels/kernels'
 import type { Coder } from '../codec'
 import { codeLengths, codesOf } from '../planar/lengths'
 

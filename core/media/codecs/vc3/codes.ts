@@ -68,7 +68,7 @@ function tablesOf({ first, end, sizes, runs }: Vc3Book): Uint32Array {
 const made = new Map<number, { codes: Uint32Array; weights: Float32Array }>()
 
 /** Tables and weights of a kind of frames, made once. */
-export function codesOf({ id, book, luma, chroma }: Vc3Kind): { codes: Uint32Array; weights: Float32Array } {
+export function tablesFor({ id, book, luma, chroma }: Vc3Kind): { codes: Uint32Array; weights: Float32Array } {
   const known = made.get(id)
   if (known) return known
   const tables = { codes: tablesOf(BOOKS[book]), weights: Float32Array.from([...luma, ...chroma]) }

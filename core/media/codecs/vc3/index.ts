@@ -1,24 +1,19 @@
 /** VC-3 (SMPTE ST 2019-1): pictures without alpha, of luma and chroma or of red, green and blue; read. */
 import { unreadable } from '../../../base/errors'
+import { wideCodes } from '../../../frame/depth'
 import { OPAQUE, type Frame } from '../../../frame/frame'
 import type { Host } from '../../../frame/host'
 import type { Packets, PictureTrack } from '../../containers/container'
 import { sizeApart, standalone, type VideoCodec } from '../codec'
-import { rgbOf, spread, usualWeights, WEIGHTS } from '../ycc'
-import { codesOf } from './codes'
+import { rgbOf, sayWeights, untoldMatrix, weightsOf, wholePlanes } from '../ycc'
+import { tablesFor } from './codes'
 import { readHeader, type Vc3Header } from './header'
 import { KINDS } from './kinds'
-
-const weightsOf = ({ colour }: PictureTrack, height: number) => WEIGHTS[colour?.[2] ?? 0] ?? usualWeights(height)
-
-/** Codes of fewer bits as those of 16, for every code that there is. */
-const widening = (bits: number): Uint16Array =>
-  Uint16Array.from({ length: 2 ** bits }, (_, code) => Math.round((code * 65535) / (2 ** bits - 1)))
 
 /** RGBA from green, blue and red, whose lines have `stride` codes. */
 function interleaved(planes: readonly Uint16Array[], { width, height, bits }: Vc3Header, stride: number): Uint16Array {
   const [green, blue, red] = planes as [Uint16Array, Uint16Array, Uint16Array]
-  const wide = widening(bits)
+  const wide = wideCodes(bits)
   const samples = new Uint16Array(4 * width * height)
   for (let y = 0, i = 0; y < height; y++)
     for (let at = y * stride; at < y * stride + width; at++, i += 4) {
@@ -38,24 +33,16 @@ function coloured(
 ): Frame {
   const { width, height, bits, whole } = header
   const stride = 16 * Math.ceil(width / 16)
-  const [luma, blue, red] = planes as [Uint16Array, Uint16Array, Uint16Array]
-  const size = stride * height
-  const joined = new Uint16Array(3 * size)
-  joined.set(luma.subarray(0, size))
-  for (const [n, plane] of [blue, red].entries()) {
-    const to = joined.subarray((n + 1) * size, (n + 2) * size)
-    if (whole) to.set(plane.subarray(0, size))
-    else spread(plane, to, { width, height, from: stride / 2, into: stride })
-  }
-  for (let i = 0; i < joined.length; i++) joined[i]! <<= 12 - bits
-  return rgbOf({ planes: joined, stride, width, height, alpha: null }, weightsOf(track, height), host.kernels)
+  const shape = { width, height, stride, half: !whole }
+  const twelve = wholePlanes(planes as [Uint16Array, Uint16Array, Uint16Array], shape)
+  for (let i = 0; i < twelve.length; i++) twelve[i]! <<= 12 - bits
+  return rgbOf({ planes: twelve, stride, width, height, alpha: null }, weightsOf(track), host.kernels)
 }
 
 function decoded(packet: Uint8Array, place: string, { file, track }: Packets, host: Host): Frame {
   const header = readHeader(packet, { file, place })
   const { width, height, bits, whole, rgb, kind, lines } = header
-  if (width !== track.width || height !== track.height)
-    throw unreadable(file, place, `its picture is ${width}x${height}; the film is ${track.width}x${track.height}`)
+  if (width !== track.width || height !== track.height) throw sizeApart(file, { width, height }, { ...track, place })
   const across = Math.ceil(width / 16)
   const found = host.kernels.vc3Planes(packet, {
     across,
@@ -63,7 +50,7 @@ function decoded(packet: Uint8Array, place: string, { file, track }: Packets, ho
     bits,
     whole,
     more: bits === 8 ? 4 : 6,
-    ...codesOf(kind)
+    ...tablesFor(kind)
   })
   if ('fault' in found)
     throw unreadable(
@@ -87,12 +74,13 @@ export const vc3: VideoCodec = {
   about(track, first, file) {
     const { width, height, bits, rgb, whole, kind } = readHeader(first, { file, place: 'frame 1' })
     if (width !== track.width || height !== track.height) throw sizeApart(file, { width, height }, track)
+    const weights = weightsOf(track)
     const sampling = rgb ? 'RGB' : `Y'CbCr ${whole ? '4:4:4' : '4:2:2'}`
     return {
       kind: `VC-3, kind ${kind.id}, ${sampling}, ${bits} bits`,
       bitDepth: 16,
       carriesAlpha: false,
-      ...(rgb ? {} : { colour: `${weightsOf(track, height).name}, limited range` })
+      ...(rgb ? {} : { colour: sayWeights(weights), findings: untoldMatrix(weights, height) })
     }
   },
   decoder: (packets, host) =>

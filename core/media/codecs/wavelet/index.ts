@@ -7,11 +7,11 @@ import type { Fields, OptionValues } from '../../../base/settings/field'
 import { withDepth } from '../../../frame/depth'
 import { OPAQUE, STRAIGHT, type Frame } from '../../../frame/frame'
 import type { Host } from '../../../frame/host'
-import type { WaveletFault } from '../../../frame/kernels/kernels'
+import type { WaveletFault } from '../../../frame/kernels/coded'
 import type { Packets, PictureTrack } from '../../containers/container'
 import { FILL_EDGES } from '../fill-edges'
 import { sizeApart, standalone, type VideoCodec } from '../codec'
-import { rgbOf, spread, usualWeights, WEIGHTS } from '../ycc'
+import { rgbOf, sayWeights, untoldMatrix, weightsOf, wholePlanes } from '../ycc'
 import { readSample, type WaveletSample } from './sample'
 import { writeSample } from './write'
 
@@ -30,7 +30,7 @@ const OPTIONS: Fields = {
     label: 'Coding',
     help:
       'How finely channels are coded, alpha more finely than colour. No step keeps every code: at hard edges alpha ' +
-      'differs by a code or two of 8 bits.',
+      'differs by some codes.',
     type: 'choice',
     row: true,
     choices: [
@@ -55,21 +55,13 @@ function refusesClip({ width }: { width: number }): string | null {
     : null
 }
 
-/** The weights of a film's luma: what it says, else what is usual for so many lines. */
-const weightsOf = ({ colour }: PictureTrack, height: number) => WEIGHTS[colour?.[2] ?? 0] ?? usualWeights(height)
-
 /** The frame of a sample of luma, Cr and Cb, of half the columns. */
 function coloured(planes: readonly Uint16Array[], sample: WaveletSample, track: PictureTrack, host: Host): Frame {
   const { width, shownHeight: height, bits } = sample
   const [luma, red, blue] = planes as [Uint16Array, Uint16Array, Uint16Array]
-  const size = width * height
-  const joined = new Uint16Array(3 * size)
-  joined.set(luma.subarray(0, size))
-  const shape = { width, height, from: width / 2, into: width }
-  spread(blue, joined.subarray(size, 2 * size), shape)
-  spread(red, joined.subarray(2 * size), shape)
-  const twelve = joined.map(code => code << (12 - bits))
-  return rgbOf({ planes: twelve, stride: width, width, height, alpha: null }, weightsOf(track, height), host.kernels)
+  const whole = wholePlanes([luma, blue, red], { width, height, stride: width, half: true })
+  const twelve = whole.map(code => code << (12 - bits))
+  return rgbOf({ planes: twelve, stride: width, width, height, alpha: null }, weightsOf(track), host.kernels)
 }
 
 const isFault = (found: object): found is WaveletFault => 'band' in found
@@ -77,8 +69,7 @@ const isFault = (found: object): found is WaveletFault => 'band' in found
 function decoded(packet: Uint8Array, place: string, { file, track }: Packets, host: Host): Frame {
   const sample = readSample(packet, { file, place })
   const { width, shownHeight: height, colours, bits, planes } = sample
-  if (width !== track.width || height !== track.height)
-    throw unreadable(file, place, `its picture is ${width}x${height}; the film is ${track.width}x${track.height}`)
+  if (width !== track.width || height !== track.height) throw sizeApart(file, { width, height }, { ...track, place })
   const found =
     colours === 'ycc'
       ? host.kernels.waveletPlanes(packet, planes, bits)
@@ -99,11 +90,12 @@ export const wavelet: VideoCodec = {
     const { width, shownHeight, colours, bits } = sample
     if (width !== track.width || shownHeight !== track.height)
       throw sizeApart(file, { width, height: shownHeight }, track)
+    const weights = weightsOf(track)
     return {
       kind: `wavelet film, ${KINDS[colours]}, ${bits} bits`,
       bitDepth: 16,
       carriesAlpha: colours === 'rgba',
-      ...(colours === 'ycc' ? { colour: `${weightsOf(track, shownHeight).name}, limited range` } : {})
+      ...(colours === 'ycc' ? { colour: sayWeights(weights), findings: untoldMatrix(weights, shownHeight) } : {})
     }
   },
   decoder: (packets, host) =>

@@ -6,7 +6,7 @@
  * high across, high down, high both ways.
  */
 import { unreadable } from '../../../base/errors'
-import type { WaveletBand, WaveletPlane } from '../../../frame/kernels/kernels'
+import type { WaveletBand, WaveletPlane } from '../../../frame/kernels/coded'
 
 /** What a pair says. One that a reader may leave out is written as its negative. */
 export const TAG = {
@@ -51,10 +51,11 @@ export const TAG = {
   bandEnds: 56,
   channel: 62,
   flags: 68,
-  frame: 69,
   precision: 70,
   bandFlags: 72,
-  peak: 76,
+  peakLevel: 74,
+  peakLow: 75,
+  peakHigh: 76,
   prescale: 83,
   colours: 84,
   shownHeight: 85
@@ -146,7 +147,9 @@ export function readSample(data: Uint8Array, { file, place }: SamplePlace): Wave
     if (of(TAG.bandCoding, 3) !== 3) throw fail(`a band is coded in way ${of(TAG.bandCoding)}, which is not read`)
     const flags = of(TAG.bandFlags)
     if ((flags & 15) === 0) throw fail('its bands are coded by an older table, which is not read')
-    if (of(TAG.peak)) throw fail('its peaks are kept apart, which is not read')
+    // no writer at hand says any of them, and what they change was not to be learnt
+    if (of(TAG.peakLevel) || of(TAG.peakLow) || of(TAG.peakHigh))
+      throw fail('it says something of peaks, which is not read')
     const [width, height] = [of(TAG.bandWidth), of(TAG.bandHeight)]
     current.bands.push({
       at,

@@ -1,5 +1,5 @@
 /** A frame of a wavelet film from its coded channels: the pairs that say what they are, and the bands among them. */
-import type { WaveletCoded } from '../../../frame/kernels/kernels'
+import type { WaveletCoded } from '../../../frame/kernels/coded'
 import { waveletLines } from '../../../frame/kernels/wasm-wavelet'
 import { MARKER, TAG } from './sample'
 
