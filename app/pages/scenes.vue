@@ -113,7 +113,7 @@ const held = computed(() => scene.value?.elements.find(({ id }) => id === opened
 const tool = computed<Tool | null>(() => {
   const box = held.value && !held.value.locked && !viewer.value?.playing ? boxes.value[held.value.id] : null
   if (!box) return null
-  return { kind: 'handle', points: [box.slice(0, 2) as Point, box.slice(2) as Point], sized: false }
+  return { kind: 'handle', points: [box.slice(0, 2) as Point, box.slice(2) as Point], sized: false, taken: false }
 })
 
 async function edit(label: string, change: (scene: Scene) => void): Promise<void> {

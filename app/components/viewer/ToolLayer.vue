@@ -14,8 +14,9 @@ export type Tool =
   | { kind: 'ellipse' | 'rectangle'; points: Point[] }
   /** Being drawn point by point, or closed: then its points are moved, added and taken away. */
   | { kind: 'polygon'; points: Point[]; closed: boolean }
-  /** A box that is there already and may reach beyond the picture: to be moved, and sized where `sized`. */
-  | { kind: 'handle'; points: Point[]; sized: boolean }
+  /** A box that is there already and may reach beyond the picture: to be moved, and sized where `sized`. One that
+   * is `taken` up by a button has the keys at once; others come with what is opened, and wait. */
+  | { kind: 'handle'; points: Point[]; sized: boolean; taken: boolean }
 
 const { tool, box, width, height } = defineProps<{
   tool: Tool
@@ -136,11 +137,16 @@ const OWN_KEYS = '[role=slider], [role=tab], [role=radio], [role=menuitem], [rol
 const hasKeysOfItsOwn = (target: EventTarget | null): boolean =>
   target instanceof Element && target.closest(OWN_KEYS) !== null
 
+/** Buttons are pressed by Enter. */
+const isPressed = (target: EventTarget | null): boolean =>
+  target instanceof Element && target.closest('button, a, summary') !== null
+
 const ARROWS: Record<string, Point> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
 
 function key(event: KeyboardEvent): void {
   // fields, and what is moved by keys itself, keep them, whatever is being moved here
   if (isTyping(event.target) || hasKeysOfItsOwn(event.target)) return
+  if (event.key === 'Enter' && isPressed(event.target)) return
   if (event.key === 'Escape') emit('end')
   else if (event.key === 'Enter') {
     if (tool.kind === 'polygon' && !tool.closed && points.value.length > 2) emit('draw', points.value, true)
@@ -171,7 +177,8 @@ function key(event: KeyboardEvent): void {
 }
 
 onMounted(() => {
-  layer.value?.focus()
+  // what comes along with the opened comes late: whoever is at a field by then stays there
+  if ((tool.kind !== 'handle' || tool.taken) && !isTyping(document.activeElement)) layer.value?.focus()
   window.addEventListener('keydown', key, true)
 })
 onBeforeUnmount(() => window.removeEventListener('keydown', key, true))
