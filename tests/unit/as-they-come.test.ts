@@ -15,6 +15,7 @@ import { oriented } from '../../core/frame/orient'
 import { OPAQUE, STRAIGHT, type Frame } from '../../core/frame/frame'
 import type { FileRef } from '../../core/base/files/file'
 import { memorySink } from '../../core/base/files/sinks'
+import { holdsAlpha } from '../../core/media/formats/traits/carrying'
 import type { FormatId } from '../../core/open/rows'
 import { formatById, runsOn, writtenFormats } from '../../core/open/registry'
 import { pourInto, proveDelivered, type Depot } from '../../core/run/delivery/delivery'
@@ -518,12 +519,7 @@ describe('colour tags', () => {
     expect(facts.colour).toBe('BT.2020, HLG')
     const format = formatById(id)
     const outlet = { ...newOutlet('o', format), range: { from: 1, to: 1 } }
-    const alpha = (['straight', 'premultiplied'] as const).find(mode => format.alpha[mode].can)!
-    const plan = planPour(
-      facts,
-      { ...outlet, alpha: alpha === 'straight' ? STRAIGHT : { mode: alpha, matte: '#000000' } },
-      null
-    )
+    const plan = planPour(facts, holdsAlpha(format) ? outlet : { ...outlet, parts: 'colour-only' }, null)
     const { target, files: written } = memoryFiles(format, `a.${format.extension}`)
     const depot: Depot = {
       open: () => Promise.resolve(target),

@@ -287,19 +287,31 @@ test('what a slice is weighed at is what it comes to, whatever its content and h
   }
 })
 
-test("Y'CbCr becomes RGB as its twin makes it, within a code", () => {
-  const next = random(5)
-  const planes = Uint16Array.from({ length: 3 * 48 * 16 }, () => Math.floor(next() * 4096))
-  const picture = { planes, stride: 48, planeSize: 48 * 16, width: 35, height: 13 }
-  const alpha = Uint16Array.from({ length: 35 * 13 }, () => Math.floor(next() * 65536))
-  for (const a of [alpha, null]) {
-    const [ours, twin] = [
-      kernels.yccToRgba(picture, a, { kr: 0.2126, kb: 0.0722 }),
-      plainKernels.yccToRgba(picture, a, { kr: 0.2126, kb: 0.0722 })
-    ]
-    ours.forEach((code, i) => expect(Math.abs(code - twin[i]!)).toBeLessThanOrEqual(1))
+test.each([
+  [12, false, 48, 35],
+  [10, false, 48, 35],
+  [12, true, 48, 35],
+  [10, true, 48, 36],
+  [8, true, 35, 35],
+  [8, true, 1, 1],
+  [10, true, 18, 17]
+])(
+  "Y'CbCr becomes RGB as its twin makes it, within a code: %i bits, half %s, %i a row",
+  (bits, half, stride, width) => {
+    const next = random(5)
+    const length = (half ? stride + 2 * Math.ceil(stride / 2) : 3 * stride) * 16
+    const planes = Uint16Array.from({ length }, () => Math.floor(next() * 2 ** bits))
+    const picture = { planes, stride, planeSize: stride * 16, width, height: 13, bits, half }
+    const alpha = Uint16Array.from({ length: width * 13 }, () => Math.floor(next() * 65536))
+    for (const a of [alpha, null]) {
+      const [ours, twin] = [
+        kernels.yccToRgba(picture, a, { kr: 0.2126, kb: 0.0722 }),
+        plainKernels.yccToRgba(picture, a, { kr: 0.2126, kb: 0.0722 })
+      ]
+      ours.forEach((code, i) => expect(Math.abs(code - twin[i]!)).toBeLessThanOrEqual(1))
+    }
   }
-})
+)
 
 /**
  * Bounds of alpha in 16-bit codes: that writer kept 10 significant bits, truncated, and 8 of those for its 8-bit plane.

@@ -2,6 +2,7 @@
 import { expect, test } from 'vitest'
 import { writtenFormats } from '../../core/open/registry'
 import { optionValues, problemOf, type Field } from '../../core/base/settings/field'
+import type { AlphaMode } from '../../core/frame/frame'
 import { deliverable, noise, testHost } from './support'
 import { memoryFiles } from './memory-files'
 
@@ -25,9 +26,11 @@ test.each(onNode.map(format => format.id))('%s takes all that its settings offer
         const options = { ...usual, ...(other === undefined ? {} : { coding: other }), [key]: value }
         const depth = format.depths[0]!.depth
         const frame = noise({ width: 24, height: 16, depth: depth === 32 ? 16 : depth, seed: 5, runs: 0.8 })
-        const alpha = format.alpha.straight.can
-          ? { mode: 'straight' as const }
-          : { mode: 'premultiplied' as const, matte: '#000000' }
+        const alpha: AlphaMode = format.alpha.straight.can
+          ? { mode: 'straight' }
+          : format.alpha.premultiplied.can
+            ? { mode: 'premultiplied', matte: '#000000' }
+            : { mode: 'none' }
         const form = deliverable({ ...frame, depth, alpha }, 2, { options, rate: [24, 1], alpha, depth })
         const { target, files } = memoryFiles(format, `a.${format.extension}`)
         const assembler = await format.assemble(target, form, host)

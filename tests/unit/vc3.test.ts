@@ -2,16 +2,20 @@
 import { describe, expect, test } from 'vitest'
 import { readAll } from '../../core/base/files/file'
 import { BOOKS } from '../../core/media/codecs/vc3/books'
-import { tablesFor } from '../../core/media/codecs/vc3/codes'
+import { codesFor, tablesFor } from '../../core/media/codecs/vc3/codes'
 import { readHeader } from '../../core/media/codecs/vc3/header'
 import { KINDS } from '../../core/media/codecs/vc3/kinds'
+import { vc3 } from '../../core/media/codecs/vc3'
+import { writtenOf } from '../../core/media/codecs/vc3/written'
+import { OPAQUE } from '../../core/frame/frame'
+import type { Vc3Coded, Vc3How } from '../../core/frame/kernels/coded'
 import { openSource } from '../../core/open/open'
-import { recognise } from '../../core/open/registry'
+import { formatById, recognise } from '../../core/open/registry'
 import { specAsFound } from '../../core/open/stored'
-import type { Vc3Planes } from '../../core/frame/kernels/coded'
+import type { Kernels } from '../../core/frame/kernels/kernels'
 import { plainKernels } from '../oracles/kernels'
 import { inverse } from '../oracles/vc3'
-import { bytesFile, damage, survives, testHost, vectorFile } from './support'
+import { bytesFile, damage, deliverable, noise, survives, testHost, vectorFile, writeFilm } from './support'
 
 const host = await testHost()
 const FILMS = ['vc3-hq.mov', 'vc3-444.mov'] as const
@@ -61,14 +65,14 @@ describe('frames', () => {
       more: bits === 8 ? 4 : 6,
       ...tablesFor(kind)
     }
-    const [found, due] = [host.kernels, plainKernels].map(kernels => kernels.vc3Planes(packet, picture) as Vc3Planes)
-    for (const [i, plane] of due!.planes.entries()) {
-      expect(found!.planes[i]!.length).toBe(plane.length)
-      let most = 0
-      plane.forEach((code, at) => (most = Math.max(most, Math.abs(code - found!.planes[i]![at]!))))
-      // real numbers of 32 bits and of 64 may fall to either side of a half
-      expect(most).toBeLessThanOrEqual(1)
+    const apart = (read: (kernels: Kernels) => object): number => {
+      const [found, due] = [host.kernels, plainKernels].map(kernels => read(kernels) as Uint16Array)
+      expect(found!.length).toBe(due!.length)
+      return due!.reduce((most, code, at) => Math.max(most, Math.abs(code - found![at]!)), 0)
     }
+    // real numbers of 32 bits and of 64 may fall to either side of a half
+    expect(apart(kernels => kernels.vc3Planes(packet, picture))).toBeLessThanOrEqual(1)
+    if (whole) expect(apart(kernels => kernels.vc3Rgba(packet, picture, { width: 250, height: 90 }))).toBeLessThan(65)
   })
 
   test.each(FILMS)('%s is recognised, and its facts are told', async name => {
@@ -77,7 +81,7 @@ describe('frames', () => {
     const { format } = (await recognise(reader))!
     await reader.close()
     expect(format.id).toBe('quicktime-vc3')
-    expect(format.readOnly).toContain('without alpha')
+    expect(format.alpha.straight).toMatchObject({ can: false, because: expect.stringContaining('without alpha') })
     const source = await openSource(specAsFound(name, name, format.id, [file]), host)
     expect(source.facts).toMatchObject({ frames: 2, width: 256, height: 128, claim: { mode: 'none' } })
     expect(source.facts.kind).toMatch(
@@ -128,5 +132,88 @@ describe('damage', () => {
       if (ended === 'refused') refused++
     }
     expect(refused).toBeGreaterThan(10)
+  })
+})
+
+describe('coding', () => {
+  const BT = { kr: 0.2126, kb: 0.0722 }
+  const howOf = (id: number, budget: number): Vc3How => {
+    const kind = KINDS.get(id)!
+    const whole = id === 1270
+    const { weights } = tablesFor(kind)
+    const more = kind.bits === 8 ? 4 : 6
+    return { bits: kind.bits, whole, more, weights, codes: codesFor(kind), luma: whole ? null : BT, budget }
+  }
+  /** What is read of what was coded, as it is stored: planes of whole macroblocks. */
+  const readBack = ({ data, lines }: Vc3Coded, id: number, width: number): Uint16Array =>
+    host.kernels.vc3Planes(data, {
+      ...howOf(id, 0),
+      ...tablesFor(KINDS.get(id)!),
+      across: Math.ceil(width / 16),
+      lines: lines.map((at, i) => ({ at, bytes: (lines[i + 1] ?? data.length) - at }))
+    }) as Uint16Array
+
+  test.each([...KINDS.keys()].flatMap(id => [1500, 9000].map(budget => [id, budget] as const)))(
+    'kind %i within %i bytes: the kernel keeps to its budget as its twin does',
+    (id, budget) => {
+      const [width, height] = [37, 21]
+      const frame = noise({ width, height, depth: 16, seed: id, runs: 0.7 })
+      const samples = frame.samples as Uint16Array
+      const [ours, twin] = [host.kernels, plainKernels].map(kernels =>
+        kernels.vc3Encode(samples, { width, height }, howOf(id, budget))
+      )
+      expect(ours!.data.length).toBeLessThanOrEqual(budget)
+      // real numbers of 32 bits and of 64 may fall to either side of a half
+      expect(Math.abs(ours!.quantiser - twin!.quantiser)).toBeLessThanOrEqual(1)
+      expect(ours!.lines.length).toBe(2)
+      const [a, b] = [readBack(ours!, id, width), readBack(twin!, id, width)]
+      const apart = a.reduce((sum, code, i) => sum + Math.abs(code - b[i]!), 0) / a.length
+      expect(apart).toBeLessThan(2 ** KINDS.get(id)!.bits / 100)
+    }
+  )
+
+  test('what needs no codes comes back code for code, and what does not fit is no picture', async () => {
+    const { codec, format } = { codec: vc3.coder!, format: formatById('quicktime-vc3') }
+    const flat = noise({ width: 64, height: 48, depth: 16, seed: 3 })
+    for (let i = 0; i < flat.samples.length; i += 4) flat.samples.set([16384, 32768, 49152, 65535], i)
+    const film = await writeFilm('quicktime-vc3', [{ ...flat, alpha: OPAQUE }], { options: { coding: 'rgb' } })
+    const source = await openSource(specAsFound('flat', 'flat', format.id, [bytesFile('flat.mov', film)]), host)
+    const { samples } = await source.frame(0)
+    await source.close()
+    expect(samples.every((code, i) => Math.abs(code - flat.samples[i]!) <= 32)).toBe(true)
+    expect(codec.options.coding).toBeDefined()
+    expect(host.kernels.vc3Encode(flat.samples as Uint16Array, flat, howOf(1270, 40))).toBe(null)
+  })
+
+  test.each([
+    [1920, 1080, 'high-10', 1235, 917504],
+    [1920, 1080, 'high', 1238, 917504],
+    [1920, 1080, 'standard', 1237, 606208],
+    [1920, 1080, 'light', 1253, 188416],
+    [1920, 1080, 'rgb', 1270, 1835008],
+    [1280, 720, 'high-10', 1250, 458752],
+    [1280, 720, 'light', 1274, 86016],
+    [1998, 1080, 'high-10', 1271, 958464],
+    [4096, 2160, 'light', 1274, 798720],
+    [1, 1, 'high', 1272, 8192]
+  ])('%i x %i, %s: kind %i, frames of %i bytes', (width, height, coding, id, bytes) => {
+    const { kind, frameBytes } = writtenOf({ width, height }, { coding })
+    expect([kind.id, frameBytes]).toEqual([id, bytes])
+  })
+
+  test('frames of every size are as long as their kind has them, and say what they are', async () => {
+    for (const [width, height] of [
+      [1, 1],
+      [17, 2],
+      [250, 1100]
+    ] as const) {
+      const frame = { ...noise({ width, height, depth: 16, seed: 9, runs: 0.9 }), alpha: OPAQUE }
+      const shape = deliverable(frame, 1, { options: { coding: 'high' } })
+      const packet = await vc3.coder!.encode(host, frame, shape, { before: null, container: 'quicktime' })
+      expect(packet.length).toBe(writtenOf(frame, shape.options).frameBytes)
+      const header = readHeader(packet, WHERE)
+      expect(header).toMatchObject({ width, height, bits: 8, whole: false, kind: { id: 1272 } })
+      expect(new DataView(packet.buffer).getUint32(packet.length - 4)).toBe(0x600dc0de)
+    }
   })
 })

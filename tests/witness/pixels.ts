@@ -204,6 +204,18 @@ export function smoothed(plane: Plane, width: number, height: number): Plane {
   return { width, height, samples }
 }
 
+/** Chroma of half the columns, which lies on the even ones (ITU-R BT.709): between two samples lies their mean. */
+export function coSited({ width: columns, height, samples: given }: Plane, width: number): Plane {
+  const samples = new Float64Array(width * height)
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const here = given[y * columns + (x >> 1)]!
+      const next = given[y * columns + Math.min(columns - 1, (x >> 1) + 1)]!
+      samples[y * width + x] = x & 1 ? (here + next) / 2 : here
+    }
+  return { width, height, samples }
+}
+
 /**
  * RGBA of a picture as numbers from 0 to 1 (floats as they are), chroma repeated over the pixels that it stands for.
  */

@@ -32,6 +32,7 @@ export async function sourceOf(frames: readonly Frame[], rate: Rate = [25, 1], n
 }
 
 export interface Poured {
+  outlet: Outlet
   plan: PourPlan
   /** The film, or the pictures in order. */
   files: { name: string; bytes: Uint8Array }[]
@@ -74,7 +75,7 @@ export async function poured(source: SourceSpec, outlet: Outlet): Promise<Poured
     { reference: source, frames: plan.frames, expected: expectationOf(plan, null), delivered },
     { host, pool }
   )
-  return { plan, files, key, report, source }
+  return { outlet, plan, files, key, report, source }
 }
 
 /** Values of a setting that a matrix tries: all choices, both ends of numbers. */
@@ -108,7 +109,7 @@ export function outletsOf(format: Listed): { told: string; outlet: Outlet }[] {
   const shapes = format.depths.flatMap(({ depth }) =>
     modes.map(alpha => ({
       told: `${depth} bits, ${alpha.mode}${alpha.mode === 'premultiplied' ? ` on ${alpha.matte}` : ''}`,
-      outlet: { ...base, depth, alpha } as Outlet
+      outlet: { ...base, depth, alpha, ...(alpha.mode === 'none' ? { parts: 'colour-alpha' } : {}) } as Outlet
     }))
   )
   const settings = Object.entries(format.options).flatMap(([key, field]) =>

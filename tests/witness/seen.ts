@@ -3,7 +3,7 @@ import * as AV from 'node-av/constants'
 import sharp from 'sharp'
 import type { Format } from '../../core/media/formats/format'
 import { codesOf, pictureTrack, see, type SeenPicture, type SeenTrack } from './library'
-import { smoothed, type Matrix } from './pixels'
+import { coSited, smoothed, type Matrix } from './pixels'
 import type { Poured } from './pour-all'
 
 export interface SeenFrame {
@@ -33,11 +33,19 @@ function asWebp(picture: SeenPicture): SeenPicture {
   return { ...picture, planes: { ...planes, u, v }, lies: { ...picture.lies, across: 0, down: 0 } }
 }
 
+/** Chroma of half the columns, as broadcast means it. */
+export function asBroadcast(picture: SeenPicture): SeenPicture {
+  const { planes, width, lies } = picture
+  if (!planes.u || lies.across !== 1 || lies.down) return picture
+  const [u, v] = [coSited(planes.u, width), coSited(planes.v!, width)]
+  return { ...picture, planes: { ...planes, u, v }, lies: { ...lies, across: 0 } }
+}
+
 export function framesOf(track: SeenTrack, bits: 8 | 16 | 32): SeenFrame[] {
   const webp = track.codec === AV.AV_CODEC_ID_WEBP || track.codec === AV.AV_CODEC_ID_WEBP_ANIM
   const matrix = webp ? 'bt601' : matrixOf(track)
   return track.pictures.map((seen, n) => {
-    const picture = webp ? asWebp(seen) : withAlpha(seen, track.beside[n])
+    const picture = webp ? asWebp(seen) : asBroadcast(withAlpha(seen, track.beside[n]))
     return { width: picture.width, height: picture.height, codes: codesOf(picture, bits, { matrix }) }
   })
 }

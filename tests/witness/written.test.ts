@@ -13,6 +13,7 @@ import { withDepth } from '../../core/frame/depth'
 import { bytesFile, widthFor, writeFilm } from '../unit/support'
 import { codesOf, pictureTrack, see } from './library'
 import { clip, COUNT } from './material'
+import { colourBitsOf } from '../../core/job/outlet/outlet'
 import { host, outletsOf, poured, sourceOf, type Poured } from './pour-all'
 import { matrixOf, witnessed, type SeenFrame } from './seen'
 
@@ -28,12 +29,15 @@ const ROUNDING: Record<string, { colour: number; alpha: number; mean: number }> 
   webp: { colour: 2, alpha: 0, mean: 0.6 },
   // between two colours or levels one rounds and the other cuts off; scaled chroma is divided in whole numbers by one
   texture: { colour: 4, alpha: 1, mean: 1 },
+  // a transform in real numbers and one in whole ones: a code of luma and one of chroma, of ten bits or of eight
+  vc3: { colour: 290, alpha: 0, mean: 33 },
+  'vc3 of 8 bits': { colour: 1140, alpha: 0, mean: 132 },
   // whole numbers, as the same bits ask of both; twelve of them are handed out as sixteen by both
   wavelet: { colour: 0, alpha: 0, mean: 0 }
 }
 
 const kin = ({ id }: Format): string =>
-  ['prores', 'texture', 'wavelet'].find(family => id.includes(family)) ?? id.split('-')[0]!
+  ['prores', 'texture', 'wavelet', 'vc3'].find(family => id.includes(family)) ?? id.split('-')[0]!
 
 /** The largest difference of colour that can be seen and of alpha, and the mean of the first. */
 function apart(found: SeenFrame['codes'], due: SeenFrame['codes'], hidden: boolean) {
@@ -83,7 +87,8 @@ async function holds(format: Format, told: string, delivery: Poured, rate: Rate)
       const { colour, alpha } = apart(seen.codes, due.samples, true)
       expect([place, colour > rounding ? colour : 0, alpha]).toEqual([place, 0, 0])
     } else {
-      const bound = ROUNDING[kin(format)] ?? { colour: 0, alpha: 0, mean: 0 }
+      const narrow = ROUNDING[`${kin(format)} of ${colourBitsOf(format, delivery.outlet)} bits`]
+      const bound = narrow ?? ROUNDING[kin(format)] ?? { colour: 0, alpha: 0, mean: 0 }
       const off = apart(seen.codes, (await own.frame(n)).samples, false)
       const within = off.colour <= bound.colour && off.alpha <= bound.alpha && off.mean <= bound.mean
       expect(within, `${place}: ${JSON.stringify(off)} beyond ${JSON.stringify(bound)}`).toBe(true)

@@ -5,8 +5,17 @@ import TextLine from '~/components/shell/TextLine.vue'
 import { computed } from 'vue'
 import { counts } from '~~/core/base/settings/field'
 import type { AlphaMode } from '~~/core/frame/frame'
-import { alphaFor, sayCarries, sayKept, withFormat, type Outlet } from '~~/core/job/outlet/outlet'
+import {
+  alphaBitsOf,
+  alphaFor,
+  colourBitsOf,
+  sayCarries,
+  sayKept,
+  withFormat,
+  type Outlet
+} from '~~/core/job/outlet/outlet'
 import { carriageById, carriages } from '~~/core/media/carriage/carriages'
+import { holdsAlpha } from '~~/core/media/formats/traits/carrying'
 import { formatById, writtenFormats } from '~~/core/open/registry'
 import type { FormatId } from '~~/core/open/rows'
 
@@ -34,6 +43,18 @@ const offered = computed(() =>
   MODES.filter(m => (outlet.parts === 'fill-key' ? m.mode !== 'none' : format.value.alpha[m.mode].can))
 )
 
+/** Bits of colour, and of alpha where its files have some. */
+function sayDepth(depth: Outlet['depth']): string {
+  const one = { ...outlet, depth }
+  const colour = `${colourBitsOf(format.value, one)} bit`
+  return holdsAlpha(format.value) ? `${colour} + ${alphaBitsOf(format.value, one)} alpha` : colour
+}
+
+/** What may be carried: colour and alpha together only where there is room for both, or where that was asked for. */
+const ways = computed(() =>
+  carriages.filter(({ channel, id }) => !channel || holdsAlpha(format.value) || id === outlet.parts)
+)
+
 /** The one matte colour that the format's word for premultiplied means; a fill's file says nothing of it. */
 const onlyMatte = computed(() => {
   const { premultiplied } = format.value.alpha
@@ -47,7 +68,7 @@ function setParts(parts: Outlet['parts']): void {
       ? outlet.alpha.mode === 'none'
         ? { mode: 'straight' }
         : outlet.alpha
-      : (alphaFor(format.value, outlet.alpha) ?? { mode: 'straight' })
+      : (alphaFor(format.value, outlet.alpha) ?? { mode: holdsAlpha(format.value) ? 'straight' : 'none' })
   set({ parts, alpha })
 }
 
@@ -99,9 +120,9 @@ function setMode(mode: string): void {
         aria-label="Depth"
         @update:model-value="depth => set({ depth: depth as Outlet['depth'] })"
       >
-        <el-radio-button v-for="d in format.depths" :key="d.depth" :value="d.depth"
-          >{{ d.colourBits }} bit + {{ d.alphaBits }} alpha</el-radio-button
-        >
+        <el-radio-button v-for="d in format.depths" :key="d.depth" :value="d.depth">{{
+          sayDepth(d.depth)
+        }}</el-radio-button>
       </el-radio-group>
     </div>
     <div class="line-field">
@@ -111,7 +132,7 @@ function setMode(mode: string): void {
         aria-label="Carries"
         @update:model-value="parts => setParts(String(parts) as Outlet['parts'])"
       >
-        <el-radio-button v-for="carriage in carriages" :key="carriage.id" :value="carriage.id">{{
+        <el-radio-button v-for="carriage in ways" :key="carriage.id" :value="carriage.id">{{
           carriage.name
         }}</el-radio-button>
       </el-radio-group>

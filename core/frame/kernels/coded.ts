@@ -45,9 +45,22 @@ export interface Vc3Picture {
   weights: Float32Array
 }
 
-/** Planes of whole macroblocks. */
-export interface Vc3Planes {
-  planes: [Uint16Array, Uint16Array, Uint16Array]
+/** What a picture of VC-3 is coded by, and how large it may become. */
+export interface Vc3How extends Pick<Vc3Picture, 'bits' | 'whole' | 'more' | 'weights'> {
+  /** Luma weights of red and blue; null for green, blue and red as they are. */
+  luma: { kr: number; kb: number } | null
+  /** See `codesFor` in `media/codecs/vc3/codes.ts`. */
+  codes: Uint32Array
+  /** Bytes that all of its lines may take. */
+  budget: number
+}
+
+/** A coded picture of VC-3: its lines one behind the other, each of whole fours of bytes. */
+export interface Vc3Coded {
+  data: Uint8Array
+  /** Where each line begins. */
+  lines: number[]
+  quantiser: number
 }
 
 export interface Vc3Fault {

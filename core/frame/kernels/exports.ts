@@ -153,9 +153,13 @@ export interface KernelExports {
     from: number; stride: number; rim: number; used: number; squares: number; width: number; height: number; to: number;
     pixels: number; u0: number; v0: number; du: number; dv: number
   }): void
+  yccDeepen(at: number, count: number, shift: number): void
   yccToRgba(given: {
     ys: number; us: number; vs: number; as: number; stride: number; width: number; height: number; kr: number;
     kb: number; to: number
+  }): void
+  yccWiden(given: {
+    half: number; from: number; width: number; height: number; shift: number; to: number; stride: number
   }): void
   ffv1Decode(given: {
     from: number; length: number; startAt: number; startLow: number; startRange: number; states: number; tables: number;
@@ -192,10 +196,32 @@ export interface KernelExports {
     from: number; pixels: number; green: number; blue: number; red: number; alpha: number
   }): void
   planarSum(at: number, count: number, width: number): void
+  vc3Join(given: {
+    green: number; blue: number; red: number; stride: number; width: number; height: number; bits: number; to: number
+  }): void
   vc3Line(given: {
     from: number; bytes: number; across: number; bits: number; whole: number; more: number; codes: number;
     weights: number; luma: number; first: number; second: number; lumaStride: number; chromaStride: number
   }): number
+  vc3Bits(given: {
+    coefficients: number; across: number; step: number; whole: number; bits: number; more: number; codes: number;
+    weights: number; quantiser: number
+  }): number
+  vc3Code(given: {
+    coefficients: number; across: number; whole: number; bits: number; more: number; codes: number; weights: number;
+    quantiser: number; to: number
+  }): number
+  vc3SplitRgb(given: {
+    from: number; width: number; whole: number; bits: number; green: number; blue: number; red: number
+  }): void
+  vc3SplitYcc(given: {
+    from: number; width: number; whole: number; bits: number; kr: number; kb: number; room: number; luma: number;
+    first: number; second: number
+  }): void
+  vc3Transform(given: {
+    luma: number; first: number; second: number; lumaStride: number; chromaStride: number; across: number;
+    whole: number; bits: number; to: number
+  }): void
   waveletBand(given: {
     from: number; bytes: number; to: number; count: number; table: number; sizes: number
   }): number
@@ -372,6 +398,10 @@ export function kernelsOf(instance: WebAssembly.Instance): KernelExports {
       raw.yccToRgba!(
         given.ys, given.us, given.vs, given.as, given.stride, given.width, given.height, given.kr, given.kb, given.to
       ),
+    yccWiden: given =>
+      raw.yccWiden!(
+        given.half, given.from, given.width, given.height, given.shift, given.to, given.stride
+      ),
     ffv1Decode: given =>
       raw.ffv1Decode!(
         given.from, given.length, given.startAt, given.startLow, given.startRange, given.states, given.tables,
@@ -408,11 +438,39 @@ export function kernelsOf(instance: WebAssembly.Instance): KernelExports {
       raw.planarSplit!(
         given.from, given.pixels, given.green, given.blue, given.red, given.alpha
       ),
+    vc3Join: given =>
+      raw.vc3Join!(
+        given.green, given.blue, given.red, given.stride, given.width, given.height, given.bits, given.to
+      ),
     vc3Line: given =>
       raw.vc3Line!(
         given.from, given.bytes, given.across, given.bits, given.whole, given.more, given.codes, given.weights,
         given.luma, given.first, given.second, given.lumaStride, given.chromaStride
       ) as number,
+    vc3Bits: given =>
+      raw.vc3Bits!(
+        given.coefficients, given.across, given.step, given.whole, given.bits, given.more, given.codes, given.weights,
+        given.quantiser
+      ) as number,
+    vc3Code: given =>
+      raw.vc3Code!(
+        given.coefficients, given.across, given.whole, given.bits, given.more, given.codes, given.weights,
+        given.quantiser, given.to
+      ) as number,
+    vc3SplitRgb: given =>
+      raw.vc3SplitRgb!(
+        given.from, given.width, given.whole, given.bits, given.green, given.blue, given.red
+      ),
+    vc3SplitYcc: given =>
+      raw.vc3SplitYcc!(
+        given.from, given.width, given.whole, given.bits, given.kr, given.kb, given.room, given.luma, given.first,
+        given.second
+      ),
+    vc3Transform: given =>
+      raw.vc3Transform!(
+        given.luma, given.first, given.second, given.lumaStride, given.chromaStride, given.across, given.whole,
+        given.bits, given.to
+      ),
     waveletBand: given =>
       raw.waveletBand!(
         given.from, given.bytes, given.to, given.count, given.table, given.sizes

@@ -8,8 +8,9 @@ import type {
   PlanarPart,
   PlanarTable,
   Vc3Picture,
-  Vc3Planes,
+  Vc3Coded,
   Vc3Fault,
+  Vc3How,
   WaveletPlane,
   WaveletFault,
   WaveletHow,
@@ -141,15 +142,19 @@ export interface ProresHow {
 }
 
 /**
- * Three planes of 12-bit limited-range Y'CbCr, 4:4:4, rows of `stride` samples, one plane behind the other at
- * `planeSize` samples.
+ * Three planes of limited-range Y'CbCr, rows of `stride` samples, one plane behind the other: of `planeSize` samples;
+ * or chroma of half as many columns, `stride` / 2 rounded up in a row.
  */
-export interface Ycc12 {
+export interface YccPlanes {
   planes: Uint16Array
   stride: number
   planeSize: number
   width: number
   height: number
+  /** Of a sample; 12 where this is absent, and never more. */
+  bits?: number
+  /** Chroma lies on the even columns (ITU-R BT.601, BT.709); between two of its samples lies their mean. */
+  half?: boolean
 }
 
 /**
@@ -458,8 +463,15 @@ export interface Kernels {
   ): Uint8Array | null
   /** RGBA from three such planes or four, each of whole samples. */
   planarJoin(planes: readonly Uint8Array[]): Uint8Array
-  /** The planes of a picture of VC-3, in codes of its bits. */
-  vc3Planes(packet: Uint8Array, picture: Vc3Picture): Vc3Planes | Vc3Fault
+  /** The planes of a picture of VC-3, in codes of its bits, of whole macroblocks, one behind the other. */
+  vc3Planes(packet: Uint8Array, picture: Vc3Picture): Uint16Array | Vc3Fault
+  /** Solid RGBA of 16 bits from a picture of green, blue and red; as much of it as `size` shows, from the top left. */
+  vc3Rgba(packet: Uint8Array, picture: Vc3Picture, size: FrameSize): Uint16Array | Vc3Fault
+  /**
+   * RGBA of 16 bits as the lines of a picture of VC-3, without its alpha: at the finest quantiser that keeps to the
+   * budget, the same throughout. Null where none does.
+   */
+  vc3Encode(samples: Uint16Array, size: FrameSize, how: Vc3How): Vc3Coded | null
   /**
    * The channels of a wavelet picture, as they are coded, in codes of so many bits; their coded size, not what is shown
    * of it.
@@ -525,7 +537,7 @@ export interface Kernels {
    * Y'CbCr to RGBA of 16-bit codes, rounded and clamped; `alpha` has one code a pixel, or is null for full. The builds
    * may differ by one code.
    */
-  yccToRgba(picture: Ycc12, alpha: Uint16Array | null, weights: { kr: number; kb: number }): Uint16Array
+  yccToRgba(picture: YccPlanes, alpha: Uint16Array | null, weights: { kr: number; kb: number }): Uint16Array
   /**
    * Codes RGBA as the slices of one progressive 4:4:4 picture of SMPTE RDD 36, limited range, all quantiser weights 4.
    * The builds differ by the rounding of single precision: a coefficient may come out one step apart.

@@ -22,7 +22,9 @@ import type { Room } from './wasm-room'
 import { wasmTextureDecode, wasmTextureEncode } from './wasm-texture'
 import { wasmTriples } from './wasm-triples'
 import { wasmPlanarCode, wasmPlanarDecode, wasmPlanarJoin, wasmPlanarSplit } from './wasm-planar'
-import { wasmVc3Planes } from './wasm-vc3'
+import { wasmVc3Planes, wasmVc3Rgba } from './wasm-vc3'
+import { wasmYccToRgba } from './wasm-ycc'
+import { wasmVc3Encode } from './wasm-vc3-code'
 import { wasmWaveletEncode, wasmWaveletPlanes, wasmWaveletRgba } from './wasm-wavelet'
 import { wasmTurn } from './wasm-turn'
 import { wasmReadingsApart, wasmProres, wasmProresAlpha } from './wasm-prores'
@@ -271,27 +273,7 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     prores: (samples, width, height, how, choose) => wasmProres(room, samples, { width, height }, how, choose),
     proresAlpha: (data, slices, width, height, bits) => wasmProresAlpha(room, data, slices, { width, height }, bits),
     readingsApart: (ours, theirs, most) => wasmReadingsApart(room, ours, theirs, most),
-    yccToRgba({ planes, stride, planeSize, width, height }, alpha, { kr, kb }) {
-      const size = width * height * 8
-      const colour = planes.subarray(0, 3 * planeSize)
-      const [from, as, to] = lay(colour.byteLength, alpha?.byteLength ?? 0, size + 32) as [number, number, number]
-      const memory = new Uint8Array(exports.memory.buffer)
-      memory.set(bytesOf(colour), from)
-      if (alpha) memory.set(bytesOf(alpha), as)
-      exports.yccToRgba({
-        ys: from,
-        us: from + 2 * planeSize,
-        vs: from + 4 * planeSize,
-        as: alpha ? as : 0,
-        stride,
-        width,
-        height,
-        kr,
-        kb,
-        to
-      })
-      return new Uint16Array(taken(to, size).buffer)
-    },
+    yccToRgba: (picture, alpha, weights) => wasmYccToRgba(room, picture, alpha, weights),
     zlib,
     lzw(bytes) {
       const [from, to, table] = lay(bytes.length, lzwRoom(bytes.length), 65536) as [number, number, number]
@@ -390,6 +372,8 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     planarDecode: (bytes, table, how) => wasmPlanarDecode(room, bytes, table, how),
     planarJoin: planes => wasmPlanarJoin(room, planes),
     vc3Planes: (packet, picture) => wasmVc3Planes(room, packet, picture),
+    vc3Rgba: (packet, picture, size) => wasmVc3Rgba(room, packet, picture, size),
+    vc3Encode: (samples, size, how) => wasmVc3Encode(room, samples, size, how),
     waveletPlanes: (packet, planes, bits) => wasmWaveletPlanes(room, packet, planes, bits),
     waveletRgba: (packet, planes, size) => wasmWaveletRgba(room, packet, planes, size),
     waveletEncode: (samples, size, how) => wasmWaveletEncode(room, samples, size, how),

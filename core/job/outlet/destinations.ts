@@ -81,8 +81,8 @@ export const DESTINATIONS: readonly Destination[] = [
     steps: [],
     receiver:
       'Set the keyer to a multiplied fill, and the key to full range; both films have equal length and start together.',
-    usual: ['quicktime-prores-4444', 'mxf-prores-4444', 'quicktime-prores-4444-xq'],
-    else: 'pour a ProRes film as fill and key'
+    usual: ['quicktime-prores-4444', 'mxf-prores-4444', 'quicktime-prores-4444-xq', 'mxf-vc3'],
+    else: 'pour a film as fill and key'
   },
   {
     id: 'slides',

@@ -1,7 +1,7 @@
 /** Which outlets serve a destination, best first, and why: drawn from the uses of the format table. */
 import { sayCoding } from '../../media/formats/document'
 import type { Described, Purpose } from '../../media/formats/traits/described'
-import type { Carrying } from '../../media/formats/traits/carrying'
+import { holdsAlpha, type Carrying } from '../../media/formats/traits/carrying'
 import type { Format } from '../../media/formats/format'
 import { writtenFormats } from '../../open/registry'
 import type { Listed } from '../../open/rows'
@@ -29,6 +29,7 @@ export function takes(destination: Destination, format: Format): boolean {
     (!delivers || format.delivers === delivers) &&
     (!page || (format.page?.element === page && format.page.moves)) &&
     (!exact || format.lossless) &&
+    (holdsAlpha(format) || destination.parts !== 'colour-alpha' || destination.alpha.mode === 'none') &&
     (!destination.onlySo || alphaFor(format, destination.alpha) !== null)
   )
 }

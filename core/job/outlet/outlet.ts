@@ -1,5 +1,5 @@
 /** An outlet: the saved recipe of one deliverable. Its schema is drawn from its settings and the format table. */
-import type { Carrying } from '../../media/formats/traits/carrying'
+import { holdsAlpha, type Carrying } from '../../media/formats/traits/carrying'
 import { z } from 'zod'
 import { carriageById } from '../../media/carriage/carriages'
 import { colourName } from '../../base/colour'
@@ -43,10 +43,19 @@ export function alphaFor(format: Carrying, alpha: AlphaMode): AlphaMode | null {
   return alpha.mode === 'premultiplied' && capability.matte ? { ...alpha, matte: capability.matte } : alpha
 }
 
+/** What another format can keep of what an outlet carries: alpha goes beside colour where there is no room in it. */
+function kept({ parts, alpha }: Outlet, format: Carrying): { parts: Parts; alpha: AlphaMode | null } {
+  const split = parts === 'colour-alpha' && alpha.mode !== 'none' && !holdsAlpha(format)
+  // a fill is straight or multiplied in any format: its file has no alpha to contradict
+  if (split || parts === 'fill-key') return { parts: 'fill-key', alpha: alpha.mode === 'none' ? null : alpha }
+  return { parts, alpha: alphaFor(format, alpha) }
+}
+
 /** The outlet moved to another format, keeping every choice the new format allows. */
 export function withFormat(outlet: Outlet, format: Listed): Outlet {
   const fresh = newOutlet(outlet.id, format, outlet.name)
   const former = formatById(outlet.format).name
+  const { parts, alpha } = kept(outlet, format)
   // a name that was never edited is the format's, perhaps with the number of a copy behind it
   const named = outlet.name === former || new RegExp(`^ \\d+$`).test(outlet.name.slice(former.length))
   return {
@@ -54,7 +63,8 @@ export function withFormat(outlet: Outlet, format: Listed): Outlet {
     name: named && outlet.name.startsWith(former) ? format.name + outlet.name.slice(former.length) : outlet.name,
     format: format.id,
     depth: format.depths.some(d => d.depth === outlet.depth) ? outlet.depth : fresh.depth,
-    alpha: alphaFor(format, outlet.alpha) ?? fresh.alpha,
+    parts,
+    alpha: alpha ?? fresh.alpha,
     options: keptOptions(format.options, outlet.options)
   }
 }

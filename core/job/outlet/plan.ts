@@ -175,7 +175,8 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
   const [content, key] = carriage.contents(outlet)
   const linear = format.transfer === 'linear'
   const curve = linear ? curveOf(facts.tags) : null
-  const bits = outlet.depth === 16 ? format.codeBits?.(options) : undefined
+  // what is coded with loss anyway is not rounded before
+  const bits = outlet.depth === 16 && format.lossless ? format.codeBits?.(options) : undefined
   const form: Form = {
     depth: outlet.depth,
     ...(bits && bits < outlet.depth ? { bits } : {}),

@@ -9,6 +9,7 @@ import { FIELD_NAMES } from '../../base/say-issue'
 import type { Field } from '../../base/settings/field'
 import { AlphaMode, Depth } from '../../frame/frame'
 import { CARRIAGE_IDS } from '../../media/carriage/carriage'
+import { holdsAlpha } from '../../media/formats/traits/carrying'
 import { FORMAT_IDS } from '../../open/registry'
 import type { Listed } from '../../open/rows'
 import { Step } from '../../prepare/preparation'
@@ -83,7 +84,7 @@ export const outletSettings = {
   }),
   parts: setting({
     schema: Parts.default('colour-alpha'),
-    fresh: () => 'colour-alpha' as const,
+    fresh: (format): Parts => (holdsAlpha(format) ? 'colour-alpha' : 'fill-key'),
     label: 'Carries',
     says: `${CARRIAGE_IDS.map(id => `\`${id}\``)
       .join(', ')
@@ -95,7 +96,9 @@ export const outletSettings = {
   alpha: setting({
     schema: AlphaMode,
     fresh: (format): AlphaMode =>
-      format.alpha.straight.can ? { mode: 'straight' } : { mode: 'premultiplied', matte: '#000000' },
+      format.alpha.straight.can || !holdsAlpha(format)
+        ? { mode: 'straight' }
+        : { mode: 'premultiplied', matte: '#000000' },
     label: 'Alpha',
     says: '`{ "mode": "straight" }`, `{ "mode": "premultiplied", "matte": "#000000" }` or `{ "mode": "none" }`.',
     inRecipe: true

@@ -44,6 +44,8 @@ export interface Coder {
   /** Largest picture it codes; the container may hold less. */
   readonly limits?: { readonly width: number; readonly height: number }
   alphaBits?(options: OptionValues): number
+  /** Bits that codes of 16 are written with under these options, where an option decides them. */
+  codeBits?(options: OptionValues): number
   /** A sentence if it has no pictures of this size, else null. */
   refusesClip?(clip: { width: number; height: number }): string | null
   entry(deliverable: Deliverable, container: ContainerId): CodecEntry

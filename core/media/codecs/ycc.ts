@@ -1,40 +1,14 @@
-/** Y'CbCr pictures of any sampling as planes of 12 bits, and what they are in RGB. */
+/** Y'CbCr pictures as planes, the matrices they are in, and what they are in RGB. */
 import type { Frame } from '../../frame/frame'
 import { OPAQUE, STRAIGHT } from '../../frame/frame'
 import { BT2020, BT601, BT709, type Weights } from '../../frame/weights'
-import type { Kernels } from '../../frame/kernels/kernels'
+import type { Kernels, YccPlanes } from '../../frame/kernels/kernels'
 import type { Finding } from '../../source/source'
 import type { PictureTrack } from '../containers/container'
 
-/**
- * Three planes of limited range, 12 bits a sample, one behind the other, each `stride` samples a row; and alpha of 16
- * bits.
- */
-export interface YccPicture {
-  planes: Uint16Array
-  stride: number
-  width: number
-  height: number
+/** Planes of limited range, as the kernel takes them, and alpha of 16 bits. */
+export interface YccPicture extends Omit<YccPlanes, 'planeSize'> {
   alpha: Uint16Array | null
-}
-
-/**
- * A plane of half the columns made as wide as the picture. Its samples lie on the even columns (ITU-R BT.601, BT.709);
- * between two of them lies their mean.
- */
-export function spread(
-  half: Uint16Array,
-  to: Uint16Array,
-  { width, height, from, into }: { width: number; height: number; from: number; into: number }
-): void {
-  const last = Math.ceil(width / 2) - 1
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      const k = x >> 1
-      const here = half[y * from + k]!
-      to[y * into + x] = x & 1 ? (here + half[y * from + Math.min(k + 1, last)]! + 1) >> 1 : here
-    }
-  }
 }
 
 /** Luma weights by H.273 matrix code: BT.709, BT.601 (two codes), BT.2020. */
@@ -68,28 +42,21 @@ export function untoldMatrix({ name, told }: { name: string; told: boolean }, li
   return [{ id: 'colour-untagged', severity: 'note', frames: [], sentence }]
 }
 
-/** Planes of luma and two chromas as one, chroma of half the columns made as wide as luma; `stride` codes a line. */
-export function wholePlanes(
-  [luma, ...chroma]: readonly [Uint16Array, Uint16Array, Uint16Array],
-  { width, height, stride, half }: { width: number; height: number; stride: number; half: boolean }
-): Uint16Array {
-  const size = stride * height
-  const planes = new Uint16Array(3 * size)
-  planes.set(luma.subarray(0, size))
-  for (const [n, plane] of chroma.entries()) {
-    const to = planes.subarray((n + 1) * size, (n + 2) * size)
-    if (half) spread(plane, to, { width, height, from: stride / 2, into: stride })
-    else to.set(plane.subarray(0, size))
+/** Planes of luma and two chromas one behind the other. */
+export function inOne(planes: readonly Uint16Array[]): Uint16Array {
+  const one = new Uint16Array(planes.reduce((sum, { length }) => sum + length, 0))
+  let at = 0
+  for (const plane of planes) {
+    one.set(plane, at)
+    at += plane.length
   }
-  return planes
+  return one
 }
 
 /** The picture as RGBA of 16 bits. */
-export function rgbOf(
-  { planes, stride, width, height, alpha }: YccPicture,
-  weights: { kr: number; kb: number },
-  kernels: Kernels
-): Frame {
-  const samples = kernels.yccToRgba({ planes, stride, planeSize: planes.length / 3, width, height }, alpha, weights)
+export function rgbOf({ alpha, ...picture }: YccPicture, weights: { kr: number; kb: number }, kernels: Kernels): Frame {
+  const { planes, stride, width, height, half } = picture
+  const rows = planes.length / (half ? stride + 2 * Math.ceil(stride / 2) : 3 * stride)
+  const samples = kernels.yccToRgba({ ...picture, planeSize: stride * rows }, alpha, weights)
   return { width, height, depth: 16, samples, alpha: alpha ? STRAIGHT : OPAQUE, transfer: 'srgb' }
 }

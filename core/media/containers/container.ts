@@ -84,6 +84,22 @@ export interface Packets {
 }
 
 /** How a codec enters a file. */
+/** What MXF says of pictures beside the label of their coding (SMPTE ST 377-1, annex F; ST 379-2). */
+export interface Essence {
+  /** The label of how they are wrapped, and the kind of their elements: two digits. */
+  label: string
+  element: string
+  bits: number
+  /** Red, green and blue, with alpha where there is some; else luma, and chroma for every pixel or each second one. */
+  colours: 'rgb' | 'whole' | 'half'
+}
+
+/** An atom by its four letters, and what is in it. */
+export interface Beside {
+  name: string
+  content: Uint8Array
+}
+
 export interface CodecEntry {
   code: string
   /** The codec's name in words, where the container carries one. */
@@ -93,6 +109,10 @@ export interface CodecEntry {
   /** Whether rows of uncompressed pictures begin at the bottom. */
   bottomUp?: boolean
   config?: Uint8Array
+  /** What QuickTime's description of it says beside. */
+  atoms?: readonly Beside[]
+  /** How MXF carries it; needed of what is written there. */
+  essence?: Essence
   /** What its codes are where the source says nothing else, and the matrix that they are coded with. */
   colour?: ColourTags
 }

@@ -1,5 +1,5 @@
 /** The format table in words: what the README and the pages in docs/formats are drawn from. */
-import type { Carrying } from './traits/carrying'
+import { holdsAlpha, type Carrying } from './traits/carrying'
 import type { Described } from './traits/described'
 import { FAMILIES, familyOf } from './families'
 import type { Format } from './format'
@@ -38,7 +38,8 @@ function alphaModes(format: Carrying): string {
 }
 
 function depths(format: Carrying): string {
-  return format.depths.map(d => `${d.colourBits}+${d.alphaBits}`).join(', ')
+  const alpha = holdsAlpha(format)
+  return format.depths.map(d => (alpha ? `${d.colourBits}+${d.alphaBits}` : String(d.colourBits))).join(', ')
 }
 
 /** The depths a file can have, in bits of colour and of alpha: "8 or 16 bit", "12+16 bit". */
@@ -82,13 +83,11 @@ function tableOf(formats: readonly Format[]): string {
   ].join('\n')
 }
 
-const hasAlpha = ({ alpha }: Pick<Carrying, 'alpha'>): boolean => alpha.straight.can || alpha.premultiplied.can
-
 /** What of the codes its coding keeps, in words. */
 export function sayCoding({ lossless, exact, exactAlpha, alpha, cut }: Carrying): string {
   if (lossless) return 'every code is kept'
   // of alpha that is not there, or only on or off, there is nothing to say
-  if (cut || !hasAlpha({ alpha })) return 'colour is coded with loss'
+  if (cut || !holdsAlpha({ alpha })) return 'colour is coded with loss'
   if (exact) return 'every code is kept, or some are lost, as it is set'
   return exactAlpha ? 'alpha is exact, colour is coded with loss' : 'colour and alpha are coded with loss'
 }
@@ -113,7 +112,7 @@ export function formatPage(f: Format): string {
     '',
     (
       `Id \`${f.id}\`, extension \`.${f.extension}\`, ` +
-      `${f.delivers === 'film' ? 'one file' : 'one picture a frame'}. Carries ${hasAlpha(f) ? f.carries : 'colour alone'}; ` +
+      `${f.delivers === 'film' ? 'one file' : 'one picture a frame'}. Carries ${holdsAlpha(f) ? f.carries : 'colour alone'}; ` +
       `${f.readOnly ? 'read, not written' : sayCoding(f)}. ${f.readOnly ? '' : sayLabels(f)}`
     ).trimEnd(),
     '',

@@ -212,6 +212,7 @@ export function filmFormat<const I extends string>(row: FilmRow<I>): Format<I> {
     limits,
     options: { ...coder?.options, ...container.options },
     ...(coder?.alphaBits ? { alphaBits: coder.alphaBits.bind(coder) } : {}),
+    ...(coder?.codeBits ? { codeBits: coder.codeBits.bind(coder) } : {}),
     uses: row.uses,
     ...(row.page ? { page: row.page } : {}),
     ...(coder?.needs ? { needs: coder.needs } : {}),

@@ -20,15 +20,22 @@ import { vp8, vp9 } from '../codecs/vpx'
 import { vc3 } from '../codecs/vc3'
 import { wavelet } from '../codecs/wavelet'
 import { webm } from '../containers/matroska/webm'
-import { filmFormat } from './film'
+import { filmFormat, type FilmRow } from './film'
 
 const LOSSLESS = 'This codec is read, not written; FFV1 is as lossless and smaller.'
 const IN_AVI = 'It is written in AVI, where it is at home; here it is read as it comes, and FFV1 is as lossless.'
 const PLATE = 'It has no alpha: it is read to pull a matte from.'
 /** What films without alpha hold. */
 const BARE = 'colour alone, in one film'
-const VC3 =
-  'It is read without alpha, as a plate, a fill or a key: no program at hand says what its own plane of alpha holds.'
+const VC3_ALPHA =
+  'It is written without alpha, since no program at hand says what its own plane of it holds. Deliver fill and key, or ' +
+  'one of them.'
+/** Of codecs without alpha, which carry it in a film of its own or not at all. */
+const apart = (because: string): FilmRow['alpha'] => ({
+  straight: { can: false, because },
+  premultiplied: { can: false, because },
+  none: { can: true, declares: 'the codec has no alpha' }
+})
 const SELDOM = 'It is read as it comes; hardly a program takes it in Matroska, where FFV1 is at home.'
 
 export const films = [
@@ -317,8 +324,8 @@ export const films = [
     container: quicktime,
     codec: vc3,
     carries: BARE,
-    uses: [],
-    readOnly: VC3
+    alpha: apart(VC3_ALPHA),
+    uses: ['edits-live']
   }),
   filmFormat({
     id: 'mxf-vc3',
@@ -327,8 +334,8 @@ export const films = [
     container: mxf,
     codec: vc3,
     carries: BARE,
-    uses: [],
-    readOnly: VC3
+    alpha: apart(VC3_ALPHA),
+    uses: ['edits-live']
   }),
   filmFormat({
     id: 'quicktime-jpeg2000',

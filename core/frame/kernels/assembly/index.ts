@@ -22,7 +22,7 @@ export { stripRows } from './strip'
 export { clearsKnown } from './clears'
 export { triples } from './triples'
 export { multiplyMarking, SQUARE, turnRow } from './turn'
-export { yccToRgba } from './ycc'
+export { yccDeepen, yccToRgba, yccWiden } from './ycc'
 export { ffv1Decode, ffv1Encode } from './ffv1'
 export { rleDecode, rleEncode, rleWrongAt, rleWrongLine } from './rle'
 export { textureDecode } from './texture'
@@ -36,6 +36,7 @@ export {
   planarSplit,
   planarSum
 } from './planar'
-export { vc3Line } from './vc3'
+export { vc3Join, vc3Line } from './vc3'
+export { vc3Bits, vc3Code, vc3SplitRgb, vc3SplitYcc, vc3Transform } from './vc3-code'
 export { waveletBand, waveletLow, waveletPack, waveletSum, waveletUp } from './wavelet'
 export { waveletCode, waveletDown, waveletLargest, waveletQuantise, waveletUnpack } from './wavelet-code'

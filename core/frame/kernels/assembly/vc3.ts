@@ -2,7 +2,7 @@
 // difference from the block before, others by size, run and place along the diagonal scan.
 
 /** Diagonal scan, as places in a block whose rows and columns are exchanged. */
-const SCAN = memory.data<u8>([
+export const SCAN = memory.data<u8>([
   0, 8, 1, 2, 9, 16, 24, 17, 10, 3, 4, 11, 18, 25, 32, 40, 33, 26, 19, 12, 5, 6, 13, 20, 27, 34, 41, 48, 56, 49, 42, 35,
   28, 21, 14, 7, 15, 22, 29, 36, 43, 50, 57, 58, 51, 44, 37, 30, 23, 31, 38, 45, 52, 59, 60, 53, 46, 39, 47, 54, 61, 62, 55, 63
 ])
@@ -69,7 +69,7 @@ function inverse(at: usize): void {
 /** Exchanges rows and columns of the four by four values at two places. */
 // @ts-ignore: decorator
 @inline
-function exchange(p: usize, q: usize): void {
+export function exchange(p: usize, q: usize): void {
   const a = v128.load(p)
   const b = v128.load(p, 32)
   const c = v128.load(p, 64)
@@ -222,4 +222,51 @@ export function vc3Line(
     }
   }
   return 0
+}
+
+/** Eight codes, times what their largest is to be 65535 by. */
+// @ts-ignore: decorator
+@inline
+function widened(at: usize, times: v128): v128 {
+  const v = v128.load(at)
+  return i16x8.narrow_i32x4_u(
+    i32x4.trunc_sat_f32x4_u(f32x4.nearest(f32x4.mul(f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(v)), times))),
+    i32x4.trunc_sat_f32x4_u(f32x4.nearest(f32x4.mul(f32x4.convert_i32x4_u(i32x4.extend_high_i16x8_u(v)), times)))
+  )
+}
+
+/**
+ * Solid RGBA of 16 bits from planes of green, blue and red, `stride` codes a row; rows are written from the first on, up
+ * to seven pixels beyond `width`.
+ */
+export function vc3Join(
+  green: usize,
+  blue: usize,
+  red: usize,
+  stride: i32,
+  width: i32,
+  height: i32,
+  bits: i32,
+  to: usize
+): void {
+  const times = f32x4.splat(<f32>65535 / <f32>((1 << bits) - 1))
+  const solid = i16x8.splat(-1)
+  for (let y = 0; y < height; y++) {
+    const row = (<usize>(y * stride)) << 1
+    const out = to + ((<usize>(y * width)) << 3)
+    for (let x: usize = 0; x < <usize>width; x += 8) {
+      const at = row + (x << 1)
+      const r = widened(red + at, times)
+      const g = widened(green + at, times)
+      const b = widened(blue + at, times)
+      const rgLow = v128.shuffle<u16>(r, g, 0, 8, 1, 9, 2, 10, 3, 11)
+      const rgHigh = v128.shuffle<u16>(r, g, 4, 12, 5, 13, 6, 14, 7, 15)
+      const baLow = v128.shuffle<u16>(b, solid, 0, 8, 1, 9, 2, 10, 3, 11)
+      const baHigh = v128.shuffle<u16>(b, solid, 4, 12, 5, 13, 6, 14, 7, 15)
+      v128.store(out + (x << 3), v128.shuffle<u32>(rgLow, baLow, 0, 4, 1, 5))
+      v128.store(out + (x << 3), v128.shuffle<u32>(rgLow, baLow, 2, 6, 3, 7), 16)
+      v128.store(out + (x << 3), v128.shuffle<u32>(rgHigh, baHigh, 0, 4, 1, 5), 32)
+      v128.store(out + (x << 3), v128.shuffle<u32>(rgHigh, baHigh, 2, 6, 3, 7), 48)
+    }
+  }
 }

@@ -49,3 +49,34 @@ export function yccToRgba(
     }
   }
 }
+
+/** Codes of fewer bits as those of `shift` more. */
+export function yccDeepen(at: usize, count: i32, shift: i32): void {
+  const end = at + ((<usize>count) << 1)
+  for (; at + 16 <= end; at += 16) v128.store(at, i16x8.shl(v128.load(at), shift))
+  for (; at < end; at += 2) store<u16>(at, load<u16>(at) << <u16>shift)
+}
+
+/**
+ * A plane of half the columns, `from` codes a row, as wide as the picture: `width` of `stride` codes a row, `shift` bits
+ * deeper. Its samples lie on the even columns; between two of them lies their mean, rounded up. Rows are written from
+ * the first on, up to 16 codes beyond `width`.
+ */
+export function yccWiden(half: usize, from: i32, width: i32, height: i32, shift: i32, to: usize, stride: i32): void {
+  const last = (width + 1) >> 1
+  for (let y = 0; y < height; y++) {
+    const row = half + (<usize>(y * from) << 1)
+    const out = to + (<usize>(y * stride) << 1)
+    for (let k: usize = 0; k < <usize>last; k += 8) {
+      const here = v128.load(row + (k << 1))
+      const between = i16x8.avgr_u(here, v128.load(row + (k << 1), 2))
+      const low = v128.shuffle<u16>(here, between, 0, 8, 1, 9, 2, 10, 3, 11)
+      const high = v128.shuffle<u16>(here, between, 4, 12, 5, 13, 6, 14, 7, 15)
+      v128.store(out + (k << 2), i16x8.shl(low, shift))
+      v128.store(out + (k << 2), i16x8.shl(high, shift), 16)
+    }
+    // behind the last there is none
+    const end = <usize>last - 1
+    store<u16>(out + (end << 2), load<u16>(row + (end << 1)) << <u16>shift, 2)
+  }
+}

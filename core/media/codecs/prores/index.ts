@@ -6,9 +6,9 @@ import { unreachable, unreadable } from '../../../base/errors'
 import type { Packets, PictureTrack } from '../../containers/container'
 import { withDepth } from '../../../frame/depth'
 import type { Frame } from '../../../frame/frame'
-import { rgbOf, sayWeights, untoldMatrix, WEIGHTS, weightsOf, wholePlanes } from '../ycc'
+import { rgbOf, sayWeights, untoldMatrix, WEIGHTS, weightsOf } from '../ycc'
 import type { Host } from '../../../frame/host'
-import type { Ycc12 } from '../../../frame/kernels/kernels'
+import type { YccPlanes } from '../../../frame/kernels/kernels'
 import { concatenate } from '../../../base/files/bytes'
 import { fields, letters } from '../../containers/quicktime/atoms'
 import type { About, Decoder, VideoCodec } from '../codec'
@@ -57,22 +57,17 @@ class ProresDecoder implements Decoder {
     const planeSize = codedWidth * codedHeight
     const alpha = decodeAlpha(data, this.host.kernels, file, place, header)
     const half = sampling[1] === '422'
-    const chroma = (n: number): Uint16Array => given.subarray(planeSize + (n * planeSize) / 2)
-    const planes = half
-      ? wholePlanes([given, chroma(0), chroma(1)], { width: codedWidth, height: codedHeight, stride: codedWidth, half })
-      : given.length >= 3 * planeSize
-        ? given.subarray(0, 3 * planeSize)
-        : given
-    const deep = sampling[2] === '10' ? planes.map(code => code << 2) : planes
+    const planes = given.subarray(0, (half ? 2 : 3) * planeSize)
     if (alpha && !half && sampling[2] === '12' && given.length >= 4 * planeSize)
       this.agree(alpha, { planes: given, stride: codedWidth, planeSize, width, height }, fail)
-    return rgbOf({ planes: deep, stride: codedWidth, width, height, alpha }, matrixOf(header, track), this.host.kernels)
+    const picture = { planes, stride: codedWidth, width, height, alpha, bits: Number(sampling[2]), half }
+    return rgbOf(picture, matrixOf(header, track), this.host.kernels)
   }
 
   /** Both readers must have found the same alpha, to the 12 bits that the library gives. */
   private agree(
     alpha: Uint16Array,
-    { planes, stride, planeSize, width, height }: Omit<Ycc12, 'planes'> & { planes: Uint16Array },
+    { planes, stride, planeSize, width, height }: Omit<YccPlanes, 'planes'> & { planes: Uint16Array },
     fail: (matter: string) => Error
   ): void {
     // rows without anything between them go at once
@@ -209,6 +204,9 @@ export const prores422: VideoCodec = {
   proofReader: PROOF_READER
 }
 
+/** How MXF carries it (SMPTE RDD 44). */
+const ESSENCE = { label: '060e2b340401010d0d010301021c0100', element: '17', bits: 12, colours: 'whole' } as const
+
 function profile({ name, code, label, bitsPerMacroblock, finest }: Profile): VideoCodec {
   return {
     names: { quicktime: [code], mxf: [label], matroska: [inMatroska(code)] },
@@ -225,7 +223,8 @@ function profile({ name, code, label, bitsPerMacroblock, finest }: Profile): Vid
       entry: ({ alpha }, container) => ({
         code: container === 'mxf' ? label : code,
         name,
-        depth: alpha.mode === 'none' ? 24 : 32
+        depth: alpha.mode === 'none' ? 24 : 32,
+        essence: ESSENCE
       }),
       encode(host, frame, deliverable) {
         const { width, height } = frame

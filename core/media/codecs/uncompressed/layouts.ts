@@ -5,7 +5,7 @@
 import type { Frame } from '../../../frame/frame'
 import { OPAQUE, STRAIGHT } from '../../../frame/frame'
 import type { Kernels } from '../../../frame/kernels/kernels'
-import { rgbOf, spread } from '../ycc'
+import { rgbOf } from '../ycc'
 
 export interface Layout {
   /** "uncompressed RGBA, 8 bit". */
@@ -213,8 +213,9 @@ export function unpackLayout(
     stride: entry.row(width)
   }
   if ('pixel' in entry) return rgbRows(entry, reading)
-  const planes = new Uint16Array(3 * width * height)
-  const plane = (n: number): Uint16Array => planes.subarray(n * width * height, (n + 1) * width * height)
+  const half = 'pairs' in entry
+  const columns = half ? Math.ceil(width / 2) : width
+  const planes = new Uint16Array((width + 2 * columns) * height)
   const alpha = entry.alpha ? new Uint16Array(width * height) : null
   if ('sample' in entry) {
     const { data, stride } = reading
@@ -227,17 +228,15 @@ export function unpackLayout(
       if (alpha) alpha[p] = a
     }
   } else {
-    const half = Math.ceil(width / 2)
-    const row = { y: new Uint16Array(width), cb: new Uint16Array(half), cr: new Uint16Array(half), width }
-    const shape = { width, height: 1, from: half, into: width }
+    const [blue, red] = [width * height, (width + columns) * height]
+    const line = (from: number, y: number, codes: number): Uint16Array =>
+      planes.subarray(from + y * codes, from + (y + 1) * codes)
     for (let y = 0; y < height; y++) {
+      const row = { y: line(0, y, width), cb: line(blue, y, columns), cr: line(red, y, columns), width }
       entry.pairs(reading.data, y * reading.stride, row)
-      plane(0).set(row.y, y * width)
-      spread(row.cb, plane(1).subarray(y * width), shape)
-      spread(row.cr, plane(2).subarray(y * width), shape)
     }
   }
-  return rgbOf({ planes, stride: width, width, height, alpha }, weights, kernels)
+  return rgbOf({ planes, stride: width, width, height, alpha, half }, weights, kernels)
 }
 
 function rgbRows(entry: Entry & { pixel: Pixel }, { data, width, height, stride }: Reading): Frame {

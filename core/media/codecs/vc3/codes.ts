@@ -65,6 +65,24 @@ function tablesOf({ first, end, sizes, runs }: Vc3Book): Uint32Array {
   return whole
 }
 
+const entryOf = (word: string): number => (codeOf(word) << 5) | bitsOf(word)
+
+/** What its coder writes: a code over the five bits of its length; see assembly/vc3-code.ts for where each stands. */
+export function codesFor({ book }: Vc3Kind): Uint32Array {
+  const known = coding.get(book)
+  if (known) return known
+  const { first, end, sizes, runs } = BOOKS[book]
+  const codes = new Uint32Array(32 + 4 * 64 + 64)
+  codes.set(first.map(entryOf))
+  codes[16] = entryOf(end)
+  for (const [kind, words] of sizes.entries()) codes.set(words.map(entryOf), 32 + 64 * kind)
+  codes.set(runs.map(entryOf), 32 + 4 * 64 + 1)
+  coding.set(book, codes)
+  return codes
+}
+
+const coding = new Map<Vc3Kind['book'], Uint32Array>()
+
 const made = new Map<number, { codes: Uint32Array; weights: Float32Array }>()
 
 /** Tables and weights of a kind of frames, made once. */

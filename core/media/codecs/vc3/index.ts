@@ -1,57 +1,29 @@
-/** VC-3 (SMPTE ST 2019-1): pictures without alpha, of luma and chroma or of red, green and blue; read. */
-import { unreadable } from '../../../base/errors'
-import { wideCodes } from '../../../frame/depth'
+/** VC-3 (SMPTE ST 2019-1): pictures without alpha, of luma and chroma or of red, green and blue; read and written. */
+import { impossible, unreadable } from '../../../base/errors'
+import type { Fields } from '../../../base/settings/field'
+import { matrixFor } from '../../../frame/colour-tags'
+import { withDepth } from '../../../frame/depth'
 import { OPAQUE, type Frame } from '../../../frame/frame'
 import type { Host } from '../../../frame/host'
-import type { Packets, PictureTrack } from '../../containers/container'
+import type { Packets } from '../../containers/container'
 import { sizeApart, standalone, type VideoCodec } from '../codec'
-import { rgbOf, sayWeights, untoldMatrix, weightsOf, wholePlanes } from '../ycc'
-import { tablesFor } from './codes'
-import { readHeader, type Vc3Header } from './header'
+import { rgbOf, sayWeights, untoldMatrix, WEIGHTS, weightsOf } from '../ycc'
+import { atomsOf } from './atoms'
+import { codesFor, tablesFor } from './codes'
+import { readHeader } from './header'
 import { KINDS } from './kinds'
+import { roomFor, writeFrame } from './write'
+import { bitsFor, CODINGS, USUAL_CODING, writtenOf } from './written'
 
-/** RGBA from green, blue and red, whose lines have `stride` codes. */
-function interleaved(planes: readonly Uint16Array[], { width, height, bits }: Vc3Header, stride: number): Uint16Array {
-  const [green, blue, red] = planes as [Uint16Array, Uint16Array, Uint16Array]
-  const wide = wideCodes(bits)
-  const samples = new Uint16Array(4 * width * height)
-  for (let y = 0, i = 0; y < height; y++)
-    for (let at = y * stride; at < y * stride + width; at++, i += 4) {
-      samples[i] = wide[red[at]!]!
-      samples[i + 1] = wide[green[at]!]!
-      samples[i + 2] = wide[blue[at]!]!
-      samples[i + 3] = 65535
-    }
-  return samples
-}
-
-/** The frame of planes of luma and chroma. */
-function coloured(
-  planes: readonly Uint16Array[],
-  header: Vc3Header,
-  { track, host }: { track: PictureTrack; host: Host }
-): Frame {
-  const { width, height, bits, whole } = header
-  const stride = 16 * Math.ceil(width / 16)
-  const shape = { width, height, stride, half: !whole }
-  const twelve = wholePlanes(planes as [Uint16Array, Uint16Array, Uint16Array], shape)
-  for (let i = 0; i < twelve.length; i++) twelve[i]! <<= 12 - bits
-  return rgbOf({ planes: twelve, stride, width, height, alpha: null }, weightsOf(track), host.kernels)
-}
+/** Bits that go before a size that has them. */
+const moreOf = (bits: number): number => (bits === 8 ? 4 : 6)
 
 function decoded(packet: Uint8Array, place: string, { file, track }: Packets, host: Host): Frame {
   const header = readHeader(packet, { file, place })
   const { width, height, bits, whole, rgb, kind, lines } = header
   if (width !== track.width || height !== track.height) throw sizeApart(file, { width, height }, { ...track, place })
-  const across = Math.ceil(width / 16)
-  const found = host.kernels.vc3Planes(packet, {
-    across,
-    lines,
-    bits,
-    whole,
-    more: bits === 8 ? 4 : 6,
-    ...tablesFor(kind)
-  })
+  const picture = { across: Math.ceil(width / 16), lines, bits, whole, more: moreOf(bits), ...tablesFor(kind) }
+  const found = rgb ? host.kernels.vc3Rgba(packet, picture, { width, height }) : host.kernels.vc3Planes(packet, picture)
   if ('fault' in found)
     throw unreadable(
       file,
@@ -60,13 +32,28 @@ function decoded(packet: Uint8Array, place: string, { file, track }: Packets, ho
         ? `line ${found.line + 1} of its macroblocks ends early`
         : `line ${found.line + 1} of its macroblocks has a block of more than 64 coefficients`
     )
-  if (!rgb) return coloured(found.planes, header, { track, host })
-  const samples = interleaved(found.planes, header, 16 * across)
-  return { width, height, depth: 16, samples, alpha: OPAQUE, transfer: 'srgb' }
+  if (rgb) return { width, height, depth: 16, samples: found, alpha: OPAQUE, transfer: 'srgb' }
+  const planes = { planes: found, stride: 16 * picture.across, width, height, alpha: null, bits, half: !whole }
+  return rgbOf(planes, weightsOf(track), host.kernels)
 }
 
 /** The label of a kind's coding in MXF (SMPTE ST 2019-4). */
 const labelOf = (id: number): string => `060e2b340401010a0401020271${(id - 1234).toString(16).padStart(2, '0')}0000`
+
+/** The label of its wrapping by frames in MXF (SMPTE ST 2019-4). */
+const WRAPPED = '060e2b340401010a0d01030102110100'
+
+const OPTIONS: Fields = {
+  coding: {
+    label: 'Coding',
+    help:
+      'RGB keeps colour edges whole; 4:2:2 is what most receivers ask for. All frames of a film are as large, whatever ' +
+      'they show. Pictures of 1920×1080 and 1280×720 are coded by the kinds made for them.',
+    type: 'choice',
+    choices: CODINGS,
+    default: USUAL_CODING
+  }
+}
 
 /** Pictures without alpha: plates, fills and keys. */
 export const vc3: VideoCodec = {
@@ -85,5 +72,39 @@ export const vc3: VideoCodec = {
   },
   decoder: (packets, host) =>
     Promise.resolve(standalone(packets, (data, place) => Promise.resolve(decoded(data, place, packets, host)))),
-  proofReader: { name: "Pour's own VC-3 reader, held against a media library in the tests", independent: false }
+  proofReader: { name: "Pour's own VC-3 reader, held against a media library in the tests", independent: false },
+  coder: {
+    lossless: false,
+    exactAlpha: false,
+    depths: [{ depth: 16, colourBits: 10, alphaBits: 10 }],
+    codeBits: bitsFor,
+    limits: { width: 8192, height: 8192 },
+    options: OPTIONS,
+    entry(deliverable, container) {
+      const written = writtenOf(deliverable, deliverable.options)
+      const { id, bits } = written.kind
+      return {
+        code: container === 'mxf' ? labelOf(id) : written.anySize ? 'AVdh' : 'AVdn',
+        name: `VC-3, kind ${id}`,
+        depth: 24,
+        atoms: atomsOf(written),
+        essence: { label: WRAPPED, element: '0c', bits, colours: written.whole ? 'rgb' : 'half' }
+      }
+    },
+    encode({ kernels }, frame, { options, tags }) {
+      const written = writtenOf(frame, options)
+      const { kind, whole } = written
+      const coded = kernels.vc3Encode(withDepth(frame, 16, kernels).samples as Uint16Array, frame, {
+        bits: kind.bits,
+        whole,
+        more: moreOf(kind.bits),
+        luma: whole ? null : WEIGHTS[matrixFor(tags)]!,
+        codes: codesFor(kind),
+        weights: tablesFor(kind).weights,
+        budget: roomFor(written)
+      })
+      if (!coded) return Promise.reject(impossible('a frame does not fit into the size that its kind of VC-3 has'))
+      return Promise.resolve(writeFrame(written, coded))
+    }
+  }
 }

@@ -11,7 +11,7 @@ import type { WaveletFault } from '../../../frame/kernels/coded'
 import type { Packets, PictureTrack } from '../../containers/container'
 import { FILL_EDGES } from '../fill-edges'
 import { sizeApart, standalone, type VideoCodec } from '../codec'
-import { rgbOf, sayWeights, untoldMatrix, weightsOf, wholePlanes } from '../ycc'
+import { inOne, rgbOf, sayWeights, untoldMatrix, weightsOf } from '../ycc'
 import { readSample, type WaveletSample } from './sample'
 import { writeSample } from './write'
 
@@ -59,9 +59,8 @@ function refusesClip({ width }: { width: number }): string | null {
 function coloured(planes: readonly Uint16Array[], sample: WaveletSample, track: PictureTrack, host: Host): Frame {
   const { width, shownHeight: height, bits } = sample
   const [luma, red, blue] = planes as [Uint16Array, Uint16Array, Uint16Array]
-  const whole = wholePlanes([luma, blue, red], { width, height, stride: width, half: true })
-  const twelve = whole.map(code => code << (12 - bits))
-  return rgbOf({ planes: twelve, stride: width, width, height, alpha: null }, weightsOf(track), host.kernels)
+  const picture = { planes: inOne([luma, blue, red]), stride: width, width, height, alpha: null, bits, half: true }
+  return rgbOf(picture, weightsOf(track), host.kernels)
 }
 
 const isFault = (found: object): found is WaveletFault => 'band' in found

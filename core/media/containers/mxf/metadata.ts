@@ -6,12 +6,20 @@ import { matrixFor } from '../../../frame/colour-tags'
 import { concatenate } from '../../../base/files/bytes'
 import { nominalRate, timecodeToFrame } from '../../../base/timecode'
 import { reduceRate, type Rate } from '../../../base/rate'
-import type { MuxPlan } from '../container'
+import type { Essence, MuxPlan } from '../container'
 import { batch, bytesOfHex, localSet, number, triplet } from './klv'
 import { BT709, KEY, LABEL, labelOf, MATRICES, PRIMARIES, SET, TRANSFERS } from './labels'
 
 /** Tracks: time code, pictures, sound; and the numbers that their elements carry. */
-export const PICTURES = { id: 2, number: '15011700', element: `${KEY.essence}15011700` } as const
+export const PICTURES = 2
+
+const essenceOf = ({ entry }: MuxPlan): Essence => {
+  if (!entry.essence) throw new TypeError(`${entry.name} does not say how MXF carries it`)
+  return entry.essence
+}
+const numberOfPictures = (plan: MuxPlan): string => `1501${essenceOf(plan).element}00`
+/** The key of each picture's element. */
+export const pictureElement = (plan: MuxPlan): string => KEY.essence + numberOfPictures(plan)
 
 /** A track of sound of so many, from 0: its number tells how many there are, and which it is (SMPTE ST 379-1, 7.1). */
 export function soundTrackOf(n: number, of: number): { id: number; number: string; element: string } {
@@ -40,8 +48,10 @@ const packageName = (unique: Uint8Array, which: number): Uint8Array => {
 }
 
 /** The labels of what essence a film's tracks hold, pictures first. */
-export const containersOf = ({ sounds }: MuxPlan): Uint8Array[] =>
-  sounds.length ? [label(LABEL.prores), label(LABEL.wave), label(LABEL.several)] : [label(LABEL.prores)]
+export function containersOf(plan: MuxPlan): Uint8Array[] {
+  const pictures = label(essenceOf(plan).label)
+  return plan.sounds.length ? [pictures, label(LABEL.wave), label(LABEL.several)] : [pictures]
+}
 
 type Tag = readonly [number, Uint8Array]
 
@@ -136,7 +146,7 @@ function essenceTracks(sets: Sets, plan: MuxPlan, clips: Uint8Array | null): Uin
     })
   const { length: count } = plan.sounds
   return [
-    one(PICTURES, LABEL.pictures),
+    one({ id: PICTURES, number: numberOfPictures(plan) }, LABEL.pictures),
     ...plan.sounds.map(({ name }, n) => one(soundTrackOf(n, count), LABEL.sounds, name))
   ]
 }
@@ -162,13 +172,13 @@ function pictureDescriptor(sets: Sets, plan: MuxPlan): Uint8Array {
     pixelAspect: [w, h],
     fields
   } = plan
-  const bits = alphaBits(plan)
+  const { label: wrapped, colours, bits } = essenceOf(plan)
   const interlaced = fields !== 'progressive'
-  return sets.add(SET.picture, [
-    [0x3006, number(4, PICTURES.id)],
+  return sets.add(colours === 'rgb' ? SET.rgba : SET.picture, [
+    [0x3006, number(4, PICTURES)],
     [0x3001, ratioOf(plan.rate)],
     [0x3002, number(8, plan.frames)],
-    [0x3004, label(LABEL.prores)],
+    [0x3004, label(wrapped)],
     [0x3203, number(4, width)],
     [0x3202, number(4, height)],
     [0x3205, number(4, width)],
@@ -181,16 +191,37 @@ function pictureDescriptor(sets: Sets, plan: MuxPlan): Uint8Array {
     [0x320e, ratioOf(reduceRate([width * w, height * h]))],
     [0x3201, label(plan.entry.code)],
     ...coloursOf(plan),
+    ...(colours === 'rgb' ? componentsOf(bits) : lumaOf(plan))
+  ])
+}
+
+/** Red, green and blue of full range, and how they lie: their letters and bits (SMPTE ST 377-1, G.2.40). */
+function componentsOf(bits: number): Tag[] {
+  const lies = new Uint8Array(16)
+  lies.set([0x52, bits, 0x47, bits, 0x42, bits])
+  return [
+    [0x3401, lies],
+    [0x3406, number(4, 2 ** bits - 1)],
+    [0x3407, number(4, 0)]
+  ]
+}
+
+/** Luma and chroma of limited range, and bits of alpha where there is some. */
+function lumaOf(plan: MuxPlan): Tag[] {
+  const { bits, colours } = essenceOf(plan)
+  const alpha = alphaBits(plan)
+  const unit = 2 ** (bits - 8)
+  return [
     [0x321a, label(plan.tags?.[0] === 9 ? labelOf(MATRICES, matrixFor(plan.tags))! : BT709.matrix)],
-    [0x3301, number(4, 12)],
-    [0x3302, number(4, 1)],
+    [0x3301, number(4, bits)],
+    [0x3302, number(4, colours === 'half' ? 2 : 1)],
     [0x3308, number(4, 1)],
     [0x3303, number(1, 0)],
-    [0x3304, number(4, 256)],
-    [0x3305, number(4, 3760)],
-    [0x3306, number(4, 3585)],
-    ...(bits ? ([[0x3309, number(2, bits)]] as const) : [])
-  ])
+    [0x3304, number(4, 16 * unit)],
+    [0x3305, number(4, 235 * unit)],
+    [0x3306, number(4, 224 * unit + 1)],
+    ...(alpha ? ([[0x3309, number(2, alpha)]] as const) : [])
+  ]
 }
 
 function soundDescriptor(sets: Sets, plan: MuxPlan, n: number): Uint8Array {

@@ -9,7 +9,7 @@ import { samplesBefore, type SoundFeed } from '../../../source/sound'
 import type { Muxer, MuxPlan } from '../container'
 import { batch, bytesOfHex, headOf, localSet, number, triplet } from './klv'
 import { KEY, LABEL } from './labels'
-import { BODY, containersOf, INDEX, metadata, PICTURES, soundTrackOf } from './metadata'
+import { BODY, containersOf, INDEX, metadata, pictureElement, soundTrackOf } from './metadata'
 
 interface Partition {
   key: string
@@ -154,7 +154,7 @@ export async function assembleMxf(sink: ByteSink, plan: MuxPlan, feeds: readonly
     async add(packet) {
       starts.push(at - essenceAt)
       unique.take(packet)
-      await put(PICTURES.element, packet)
+      await put(pictureElement(plan), packet)
       const places: number[] = []
       for (const [n, { rate }] of plan.sounds.entries()) {
         places.push(at - essenceAt - starts.at(-1)!)

@@ -114,13 +114,8 @@ async function description(film: TrackReader, tables: Atom): Promise<Description
     throw film.fail('atom stsd', `a picture of ${result.width}x${result.height} cannot be taken`)
   let mastering: LightLevels['mastering'] = null
   let content: LightLevels['content'] = null
-  // a list of extensions may end in four zero bytes
-  const end = atom.offset + 8 + size
-  for (const extension of await listAtoms(
-    film.reader,
-    atom.offset + 8 + 86,
-    view.getUint32(8 + size - 4) === 0 && size >= 90 ? end - 4 : end
-  )) {
+  // a list of extensions may end in four zero bytes, which are no atom
+  for (const extension of await listAtoms(film.reader, atom.offset + 8 + 86, atom.offset + 8 + size)) {
     const at = extension.offset - atom.offset
     const kind =
       extension.type === 'colr' && extension.length >= 10 ? String.fromCharCode(...bytes.subarray(at, at + 4)) : ''

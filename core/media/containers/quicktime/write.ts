@@ -87,6 +87,7 @@ function descriptionAtom({
     ...levelAtoms(levels),
     atom('pasp', fields([32, pixelAspect[0]], [32, pixelAspect[1]])),
     atom('fiel', FIELDS[order]),
+    ...(codec.atoms ?? []).map(({ name, content }) => atom(name, content)),
     ...(codec.config?.length ? [atom('glbl', codec.config)] : [])
   ])
   return atom('stsd', fields([32, 0], [32, 1]), atom(codec.code, entry))
