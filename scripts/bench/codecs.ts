@@ -3,7 +3,8 @@
  * same by the media library of the tests where it has a coder.
  */
 import { withDepth } from '../../core/frame/depth'
-import type { Frame } from '../../core/frame/frame'
+import { withAlphaMode } from '../../core/frame/alpha'
+import { OPAQUE, type Frame } from '../../core/frame/frame'
 import type { Host } from '../../core/frame/host'
 import { memorySink } from '../../core/base/files/sinks'
 import type { FileRef } from '../../core/base/files/file'
@@ -11,6 +12,7 @@ import { freshOptions } from '../../core/base/settings/field'
 import type { Deliverable } from '../../core/media/formats/deliverable'
 import type { Peer, PeerSpeed } from '../../tests/witness/speed'
 import type { Format } from '../../core/media/formats/format'
+import { holdsAlpha } from '../../core/media/formats/traits/carrying'
 import { writtenFormats } from '../../core/open/registry'
 
 interface Row {
@@ -59,6 +61,7 @@ const PEERS: Readonly<Record<string, Peer>> = {
   'quicktime-png': { codec: 'png', layout: 'rgba64be' },
   'quicktime-ffv1': { codec: 'ffv1', layout: 'gbrap16le', options: { level: '3', slices: '4' } },
   'avi-utvideo': { codec: 'utvideo', layout: 'gbrap', options: { pred: 'median' } },
+  'quicktime-vc3': { codec: 'dnxhd', layout: 'yuv422p10le', options: { profile: 'dnxhd', b: '185000000' } },
   'quicktime-wavelet': { codec: 'cfhd', layout: 'gbrap12le', options: { quality: 'film3' } }
 }
 
@@ -78,14 +81,23 @@ function peerRows(name: string, { encode, decode, bytes }: PeerSpeed, own: { enc
   ]
 }
 
+/** What a film without alpha is given: the frame on black. */
+function onBlack(frame: Frame, { kernels }: Host): Frame {
+  const { samples } = withAlphaMode(frame, { mode: 'premultiplied', matte: '#000000' }, kernels)
+  const solid = samples.slice()
+  for (let i = 3; i < solid.length; i += 4) solid[i] = frame.depth === 8 ? 255 : 65535
+  return { ...frame, samples: solid, alpha: OPAQUE }
+}
+
 export async function codecBenches({ host, frames, measure, deliverableOf, onDisk }: CodecBench): Promise<Row[]> {
   const rows: Row[] = []
   for (const format of writtenFormats) {
     if (process.argv[3] && !format.id.includes(process.argv[3])) continue
     if (format.delivers !== 'film' || !format.container || format.stateful) continue
     const depth = Math.max(...format.depths.map(each => each.depth)) as 8 | 16
-    const given = frames.map(frame => (depth === 16 ? frame : withDepth(frame, 8, host.kernels)))
-    const peer = await peerOf(format.id, frames)
+    const pictures = holdsAlpha(format) ? frames : frames.map(frame => onBlack(frame, host))
+    const given = pictures.map(frame => (depth === 16 ? frame : withDepth(frame, 8, host.kernels)))
+    const peer = await peerOf(format.id, pictures)
     for (const { told, options } of waysOf(format)) {
       const shape = deliverableOf(given[0]!, options)
       const before = (i: number): Frame | null => (format.buildsOn?.(i, shape) ? given[i - 1]! : null)

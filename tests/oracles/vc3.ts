@@ -4,6 +4,7 @@
  */
 import type { Vc3Coded, Vc3Fault, Vc3How, Vc3Picture } from '../../core/frame/kernels/coded'
 import type { FrameSize } from '../../core/frame/kernels/kernels'
+import { yccToRgba } from './ycc'
 
 /** The diagonal scan: places in a block, row by row. */
 const SCAN: number[] = []
@@ -136,21 +137,24 @@ function threePlanes(packet: Uint8Array, picture: Vc3Picture): Uint16Array[] | V
   return planes
 }
 
-export function vc3Planes(packet: Uint8Array, picture: Vc3Picture): Uint16Array | Vc3Fault {
-  const planes = threePlanes(packet, picture)
-  return Array.isArray(planes) ? Uint16Array.from(planes.flatMap(plane => [...plane])) : planes
-}
-
 export function vc3Rgba(packet: Uint8Array, picture: Vc3Picture, { width, height }: FrameSize): Uint16Array | Vc3Fault {
   const planes = threePlanes(packet, picture)
   if (!Array.isArray(planes)) return planes
+  const { bits, whole, luma } = picture
+  const stride = 16 * picture.across
+  if (luma) {
+    const all = Uint16Array.from(planes.flatMap(plane => [...plane]))
+    return yccToRgba(
+      { planes: all, stride, planeSize: planes[0]!.length, width, height, bits, half: !whole },
+      null,
+      luma
+    )
+  }
   const out = new Uint16Array(4 * width * height).fill(65535)
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++)
-      for (const [c, plane] of [2, 0, 1].entries()) {
-        const code = planes[plane]![y * 16 * picture.across + x]!
-        out[4 * (y * width + x) + c] = Math.round((code * 65535) / (2 ** picture.bits - 1))
-      }
+      for (const [c, plane] of [2, 0, 1].entries())
+        out[4 * (y * width + x) + c] = Math.round((planes[plane]![y * stride + x]! * 65535) / (2 ** bits - 1))
   return out
 }
 

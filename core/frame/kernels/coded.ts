@@ -39,6 +39,8 @@ export interface Vc3Picture {
   whole: boolean
   /** Bits that go before a size that has more. */
   more: number
+  /** Luma weights of red and blue; null for green, blue and red as they are. */
+  luma: { kr: number; kb: number } | null
   /** See `media/codecs/vc3/books.ts`. */
   codes: Uint32Array
   /** 64 of luma, 64 of chroma, in the order of the scan. */
@@ -46,9 +48,7 @@ export interface Vc3Picture {
 }
 
 /** What a picture of VC-3 is coded by, and how large it may become. */
-export interface Vc3How extends Pick<Vc3Picture, 'bits' | 'whole' | 'more' | 'weights'> {
-  /** Luma weights of red and blue; null for green, blue and red as they are. */
-  luma: { kr: number; kb: number } | null
+export interface Vc3How extends Pick<Vc3Picture, 'bits' | 'whole' | 'more' | 'luma' | 'weights'> {
   /** See `codesFor` in `media/codecs/vc3/codes.ts`. */
   codes: Uint32Array
   /** Bytes that all of its lines may take. */

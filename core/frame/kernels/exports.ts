@@ -204,12 +204,12 @@ export interface KernelExports {
     weights: number; luma: number; first: number; second: number; lumaStride: number; chromaStride: number
   }): number
   vc3Bits(given: {
-    coefficients: number; across: number; step: number; whole: number; bits: number; more: number; codes: number;
-    weights: number; quantiser: number
+    coefficients: number; marks: number; across: number; step: number; whole: number; bits: number; more: number;
+    codes: number; weights: number; quantiser: number
   }): number
   vc3Code(given: {
-    coefficients: number; across: number; whole: number; bits: number; more: number; codes: number; weights: number;
-    quantiser: number; to: number
+    coefficients: number; marks: number; across: number; whole: number; bits: number; more: number; codes: number;
+    weights: number; quantiser: number; to: number
   }): number
   vc3SplitRgb(given: {
     from: number; width: number; whole: number; bits: number; green: number; blue: number; red: number
@@ -449,12 +449,12 @@ export function kernelsOf(instance: WebAssembly.Instance): KernelExports {
       ) as number,
     vc3Bits: given =>
       raw.vc3Bits!(
-        given.coefficients, given.across, given.step, given.whole, given.bits, given.more, given.codes, given.weights,
-        given.quantiser
+        given.coefficients, given.marks, given.across, given.step, given.whole, given.bits, given.more, given.codes,
+        given.weights, given.quantiser
       ) as number,
     vc3Code: given =>
       raw.vc3Code!(
-        given.coefficients, given.across, given.whole, given.bits, given.more, given.codes, given.weights,
+        given.coefficients, given.marks, given.across, given.whole, given.bits, given.more, given.codes, given.weights,
         given.quantiser, given.to
       ) as number,
     vc3SplitRgb: given =>

@@ -463,9 +463,7 @@ export interface Kernels {
   ): Uint8Array | null
   /** RGBA from three such planes or four, each of whole samples. */
   planarJoin(planes: readonly Uint8Array[]): Uint8Array
-  /** The planes of a picture of VC-3, in codes of its bits, of whole macroblocks, one behind the other. */
-  vc3Planes(packet: Uint8Array, picture: Vc3Picture): Uint16Array | Vc3Fault
-  /** Solid RGBA of 16 bits from a picture of green, blue and red; as much of it as `size` shows, from the top left. */
+  /** Solid RGBA of 16 bits from a picture of VC-3; as much of it as `size` shows, from the top left. */
   vc3Rgba(packet: Uint8Array, picture: Vc3Picture, size: FrameSize): Uint16Array | Vc3Fault
   /**
    * RGBA of 16 bits as the lines of a picture of VC-3, without its alpha: at the finest quantiser that keeps to the

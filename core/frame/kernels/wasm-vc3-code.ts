@@ -76,7 +76,9 @@ interface Given {
 
 /** The finest quantiser whose lines keep to the budget, by counts of them; 0 where none does. */
 function finest(counted: (quantiser: number, step: number) => number, budget: number): number {
-  let [low, high] = [1, COARSEST]
+  // the finest is what most graphics need, and its count marks what others look at
+  if (counted(1, 1) <= budget) return 1
+  let [low, high] = [2, COARSEST]
   while (low < high) {
     const middle = (low + high) >> 1
     if (counted(middle, STEP) <= budget) high = middle
@@ -85,7 +87,7 @@ function finest(counted: (quantiser: number, step: number) => number, budget: nu
   let found = low
   while (found <= COARSEST && counted(found, 1) > budget) found++
   if (found > COARSEST) return 0
-  if (found === low) while (found > 1 && counted(found - 1, 1) <= budget) found--
+  if (found === low) while (found > 2 && counted(found - 1, 1) <= budget) found--
   return found
 }
 
@@ -98,30 +100,35 @@ export function wasmVc3Encode(room: Room, samples: Uint16Array, size: FrameSize,
   const line = across * (whole ? 12 : 8) * 128
   const lumaBytes = 512 * across * down
   const chromaBytes = whole ? lumaBytes : lumaBytes / 2
-  const [from, scratch, first, second, third, coefficients, codes, weights, to] = lay(
+  const [from, scratch, first, second, third, coefficients, marks, codes, weights, to] = lay(
     samples.byteLength + BEYOND,
-    8 * (width + 8) + BEYOND,
+    8 * (width + 16) + BEYOND,
     lumaBytes + BEYOND,
     chromaBytes + BEYOND,
     chromaBytes + BEYOND,
     line * down,
+    (line * down) / 16,
     how.codes.byteLength,
     how.weights.byteLength,
     budget + BEYOND
-  ) as [number, number, number, number, number, number, number, number, number]
+  ) as [number, number, number, number, number, number, number, number, number, number]
   const { buffer } = exports.memory
   new Uint16Array(buffer, from, samples.length).set(samples)
   new Uint32Array(buffer, codes, how.codes.length).set(how.codes)
   new Float32Array(buffer, weights, how.weights.length).set(how.weights)
   const places = { planes: [first, second, third], coefficients, codes, weights } as const
-  transform(room, size, { places, shape: { across, down, line }, how, samples: from, room: scratch })
+  transform(room, size, { places, shape: { across, down, line }, how, samples: from, room: scratch + 16 })
 
   const about = { across, whole: whole ? 1 : 0, bits, more, codes, weights }
+  const placed = (row: number) => ({
+    coefficients: coefficients + line * row,
+    marks: marks + (line * row) / 16
+  })
   const counted = (quantiser: number, wide: number): number => {
     const step = across < 4 * wide ? 1 : wide
     let bytes = 0
     for (let row = 0; row < down; row++) {
-      const found = exports.vc3Bits({ coefficients: coefficients + line * row, step, quantiser, ...about })
+      const found = exports.vc3Bits({ ...placed(row), step, quantiser, ...about })
       if (found < 0) return Infinity
       bytes += 4 * Math.ceil((found * (across / Math.ceil(across / step))) / 32)
     }
@@ -133,7 +140,7 @@ export function wasmVc3Encode(room: Room, samples: Uint16Array, size: FrameSize,
   let at = 0
   for (let row = 0; row < down; row++) {
     lines.push(at)
-    at += exports.vc3Code({ coefficients: coefficients + line * row, quantiser, to: to + at, ...about })
+    at += exports.vc3Code({ ...placed(row), quantiser, to: to + at, ...about })
   }
   return { data: room.take(to, at), lines, quantiser }
 }

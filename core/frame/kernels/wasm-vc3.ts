@@ -2,27 +2,34 @@
 import type { Vc3Fault, Vc3Picture } from './coded'
 import type { FrameSize } from './kernels'
 import { BEYOND, type Room } from './wasm-room'
+import { laidToRgba, yccRoom } from './wasm-ycc'
 
-/** Planes of a picture where they lie in memory; what comes after them is good until it is laid out anew. */
 interface Laid {
   planes: readonly [number, number, number]
-  /** For RGBA of so many pixels, where that was asked. */
+  /** Codes of a plane of luma. */
+  planeSize: number
+  /** For chroma as wide as luma. */
+  wide: readonly [number, number]
   to: number
 }
 
+/** Decodes a picture to planes of whole macroblocks, with room behind them for RGBA of so many pixels. */
 function decode({ exports, lay }: Room, packet: Uint8Array, picture: Vc3Picture, pixels: number): Laid | Vc3Fault {
   const { across, lines, bits, whole, more, codes, weights } = picture
   const [lumaWidth, height] = [16 * across, 16 * lines.length]
   const chromaWidth = whole ? lumaWidth : lumaWidth / 2
-  const [from, book, parts, luma, first, second, to] = lay(
+  const widened = whole ? 0 : yccRoom(lumaWidth * height)
+  const [from, book, parts, luma, first, second, blue, red, to] = lay(
     packet.length + BEYOND,
     codes.byteLength,
     weights.byteLength,
-    2 * lumaWidth * height,
-    2 * chromaWidth * height,
-    2 * chromaWidth * height,
-    pixels ? 8 * pixels + BEYOND : 0
-  ) as [number, number, number, number, number, number, number]
+    2 * lumaWidth * height + BEYOND,
+    2 * chromaWidth * height + BEYOND,
+    2 * chromaWidth * height + BEYOND,
+    widened,
+    widened,
+    8 * pixels + BEYOND
+  ) as [number, number, number, number, number, number, number, number, number]
   const { buffer } = exports.memory
   const memory = new Uint8Array(buffer)
   memory.set(packet, from)
@@ -47,22 +54,7 @@ function decode({ exports, lay }: Room, packet: Uint8Array, picture: Vc3Picture,
     })
     if (wrong) return { line, fault: wrong === 1 ? 'ends-early' : 'too-far' }
   }
-  return { planes: [luma, first, second], to }
-}
-
-/** See `Kernels.vc3Planes`. */
-export function wasmVc3Planes(room: Room, packet: Uint8Array, picture: Vc3Picture): Uint16Array | Vc3Fault {
-  const { across, lines, whole } = picture
-  const found = decode(room, packet, picture, 0)
-  if ('fault' in found) return found
-  const sizes = found.planes.map((_, n) => 512 * across * lines.length * (n && !whole ? 0.5 : 1))
-  const all = new Uint16Array(sizes.reduce((sum, bytes) => sum + bytes / 2, 0))
-  let at = 0
-  for (const [n, plane] of found.planes.entries()) {
-    all.set(new Uint16Array(room.exports.memory.buffer, plane, sizes[n]! / 2), at)
-    at += sizes[n]! / 2
-  }
-  return all
+  return { planes: [luma, first, second], planeSize: lumaWidth * height, wide: [blue, red], to }
 }
 
 /** See `Kernels.vc3Rgba`. */
@@ -74,8 +66,12 @@ export function wasmVc3Rgba(
 ): Uint16Array | Vc3Fault {
   const found = decode(room, packet, picture, width * height)
   if ('fault' in found) return found
-  const [green, blue, red] = found.planes
-  const { across, bits } = picture
-  room.exports.vc3Join({ green, blue, red, stride: 16 * across, width, height, bits, to: found.to })
-  return new Uint16Array(room.take(found.to, 8 * width * height).buffer)
+  const { planes, planeSize, wide, to } = found
+  const { across, bits, whole, luma } = picture
+  const stride = 16 * across
+  const [green, blue, red] = planes
+  if (luma)
+    laidToRgba(room, { planes, planeSize, stride, width, height, bits, wide: whole ? null : wide, alpha: 0, to }, luma)
+  else room.exports.vc3Join({ green, blue, red, stride, width, height, bits, to })
+  return new Uint16Array(room.take(to, 8 * width * height).buffer)
 }

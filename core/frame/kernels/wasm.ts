@@ -22,7 +22,7 @@ import type { Room } from './wasm-room'
 import { wasmTextureDecode, wasmTextureEncode } from './wasm-texture'
 import { wasmTriples } from './wasm-triples'
 import { wasmPlanarCode, wasmPlanarDecode, wasmPlanarJoin, wasmPlanarSplit } from './wasm-planar'
-import { wasmVc3Planes, wasmVc3Rgba } from './wasm-vc3'
+import { wasmVc3Rgba } from './wasm-vc3'
 import { wasmYccToRgba } from './wasm-ycc'
 import { wasmVc3Encode } from './wasm-vc3-code'
 import { wasmWaveletEncode, wasmWaveletPlanes, wasmWaveletRgba } from './wasm-wavelet'
@@ -371,7 +371,6 @@ export async function wasmKernels(module: WebAssembly.Module): Promise<Kernels> 
     planarCode: (values, codes) => wasmPlanarCode(room, values, codes),
     planarDecode: (bytes, table, how) => wasmPlanarDecode(room, bytes, table, how),
     planarJoin: planes => wasmPlanarJoin(room, planes),
-    vc3Planes: (packet, picture) => wasmVc3Planes(room, packet, picture),
     vc3Rgba: (packet, picture, size) => wasmVc3Rgba(room, packet, picture, size),
     vc3Encode: (samples, size, how) => wasmVc3Encode(room, samples, size, how),
     waveletPlanes: (packet, planes, bits) => wasmWaveletPlanes(room, packet, planes, bits),

@@ -68,22 +68,34 @@ export function vc3SplitRgb(
   fillLine(red, width, whole)
 }
 
-/** A line of half the columns: each a quarter of its neighbours and a half of what it lies on (co-sited). */
+/**
+ * A line of half the columns: each a quarter of its neighbours and a half of what it lies on (co-sited). Before the
+ * line and behind it there is room for one more.
+ */
 function halved(from: usize, width: i32, to: usize, whole: i32): void {
   const half = (width + 1) >> 1
-  for (let k = 0; k < half; k++) {
-    const x = 2 * k
-    const left = load<f32>(from + ((<usize>max(x - 1, 0)) << 2))
-    const here = load<f32>(from + ((<usize>x) << 2))
-    const right = load<f32>(from + ((<usize>min(x + 1, width - 1)) << 2))
-    store<u16>(to + ((<usize>k) << 1), <u16>((left + here + here + right) * 0.25 + 0.5))
+  const end = from + ((<usize>width) << 2)
+  store<f32>(from - 4, load<f32>(from))
+  store<f32>(end, load<f32>(end - 4))
+  const quarter = f32x4.splat(0.25)
+  const rounds = f32x4.splat(0.5)
+  for (let k: usize = 0; k < <usize>half; k += 4) {
+    const at = from + (k << 3)
+    const a = v128.load(at)
+    const b = v128.load(at, 16)
+    const here = v128.shuffle<u32>(a, b, 0, 2, 4, 6)
+    const right = v128.shuffle<u32>(a, b, 1, 3, 5, 7)
+    const left = v128.shuffle<u32>(v128.load(at - 4), v128.load(at + 12), 0, 2, 4, 6)
+    const sum = f32x4.add(f32x4.add(left, right), f32x4.add(here, here))
+    const code = i32x4.trunc_sat_f32x4_u(f32x4.add(f32x4.mul(sum, quarter), rounds))
+    v128.store64_lane(to + (k << 1), i16x8.narrow_i32x4_u(code, code), 0)
   }
   fillLine(to, half, whole >> 1)
 }
 
 /**
  * Luma and two chromas of half the columns, of limited range (ITU-R BT.709), of a line of `width` pixels of RGBA; `kr`
- * and `kb` weigh red and blue. `room` is for two lines of floats.
+ * and `kb` weigh red and blue. `room` is for two lines of floats, and sixteen bytes before each.
  */
 export function vc3SplitYcc(
   from: usize,
@@ -106,7 +118,7 @@ export function vc3SplitYcc(
   const ofRed = f32x4.splat(kr)
   const ofBlue = f32x4.splat(kb)
   const ofGreen = f32x4.splat(1 - kr - kb)
-  const other = room + ((<usize>width + 8) << 2)
+  const other = room + ((<usize>width + 16) << 2)
   for (let x: usize = 0; x < <usize>width; x += 4) {
     const a = v128.load(from + (x << 3))
     const b = v128.load(from + (x << 3), 16)
@@ -173,6 +185,19 @@ function forward(at: usize): void {
 /** The coefficients of a block in the scan's order: the first as it is, others by `finer` times. */
 function transformBlock(from: usize, stride: usize, finer: f32, to: usize): void {
   let line = from
+  // what is all of one code, as most of a graphic is, has a first coefficient alone
+  const one = i16x8.splat(load<i16>(from))
+  let differs = i16x8.splat(0)
+  for (let y = 0; y < 8; y++) {
+    differs = v128.or(differs, v128.xor(v128.load(line), one))
+    line += stride
+  }
+  if (!v128.any_true(differs)) {
+    memory.fill(to, 0, 128)
+    store<i16>(to, load<i16>(from) << 3)
+    return
+  }
+  line = from
   for (let y: usize = 0; y < 8; y++) {
     const v = v128.load(line)
     v128.store(BLOCK + (y << 5), f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(v)))
@@ -237,11 +262,15 @@ function sizesOf(coefficients: v128, parts: usize): v128 {
   return i32x4.max_s(size, v128.and(f32x4.ge(steps, f32x4.splat(LEAST)), i32x4.splat(1)))
 }
 
-/** Sizes of a block's coefficients at the quantiser at hand; which of them there are, by bits from the lowest. */
-function quantise(from: usize, parts: usize): u64 {
+/**
+ * Sizes of those of a block's coefficients that there may be at the quantiser at hand; which of them there are, by bits
+ * from the lowest.
+ */
+function quantise(from: usize, parts: usize, maybe: u64): u64 {
   const none = i16x8.splat(0)
   let there: u64 = 0
   for (let i: usize = 0; i < 64; i += 8) {
+    if (!((maybe >> i) & 255)) continue
     const v = i16x8.abs(v128.load(from + (i << 1)))
     const both = i16x8.narrow_i32x4_u(
       sizesOf(i32x4.extend_low_i16x8_u(v), parts + (i << 2)),
@@ -285,10 +314,12 @@ function startAgain(bits: i32): void {
 
 /**
  * Bits that each `step`th macroblock of a line takes at a quantiser; -1 where a size is beyond what codes hold. `codes`
- * are those of `codesFor` in `media/codecs/vc3/codes.ts`; `more` is how many bits go with a size of more than 64.
+ * are those of `codesFor` in `media/codecs/vc3/codes.ts`; `more` is how many bits go with a size of more than 64. At the
+ * finest quantiser it notes in `marks`, 64 bits a block, which coefficients there are: at others there are no more.
  */
 export function vc3Bits(
   coefficients: usize,
+  marks: usize,
   across: i32,
   step: i32,
   whole: bool,
@@ -304,23 +335,26 @@ export function vc3Bits(
   const most = <u32>64 << more
   const end = load<u32>(codes + (END << 2)) & 31
   let sum: u32 = 0
+  let holds = true
   for (let mb = 0; mb < across; mb += step) {
     sum += 12
     let at = coefficients + (<usize>(mb * blocks) << 7)
-    for (let n = 0; n < blocks; n++, at += 128) {
+    let mark = marks + (<usize>(mb * blocks) << 3)
+    for (let n = 0; n < blocks; n++, at += 128, mark += 8) {
       const component = componentOf(n, whole)
       const last = LAST + ((<usize>component) << 2)
       const first = <i32>load<i16>(at)
       const extra = bitsOf(first - load<i32>(last))
       store<i32>(last, first)
       sum += (load<u32>(codes + ((<usize>extra) << 2)) & 31) + extra + end
-      let there = quantise(at, PARTS + (component ? 256 : 0))
+      let there = quantise(at, PARTS + (component ? 256 : 0), quantiser == 1 ? -1 : load<u64>(mark))
+      if (quantiser == 1) store<u64>(mark, there)
       let before = 0
       while (there) {
         const place = <i32>ctz(there)
         there &= there - 1
         let size = <u32>load<u16>(SIZES + ((<usize>place) << 1))
-        if (size > most) return -1
+        if (size > most) holds = false
         const run = place - before - 1
         before = place
         let kind: usize = run ? 64 : 0
@@ -335,7 +369,7 @@ export function vc3Bits(
       }
     }
   }
-  return sum
+  return holds ? sum : -1
 }
 
 let word: u64 = 0
@@ -364,6 +398,7 @@ function putCode(entry: u32): void {
 /** Codes a line of macroblocks at a quantiser that `vc3Bits` found to hold it; how many bytes it takes, whole fours. */
 export function vc3Code(
   coefficients: usize,
+  marks: usize,
   across: i32,
   whole: bool,
   bits: i32,
@@ -381,9 +416,10 @@ export function vc3Code(
   const blocks = whole ? 12 : 8
   const end = load<u32>(codes + (END << 2))
   let at = coefficients
+  let mark = marks
   for (let mb = 0; mb < across; mb++) {
     put(quantiser << 1, 12)
-    for (let n = 0; n < blocks; n++, at += 128) {
+    for (let n = 0; n < blocks; n++, at += 128, mark += 8) {
       const component = componentOf(n, whole)
       const last = LAST + ((<usize>component) << 2)
       const first = <i32>load<i16>(at)
@@ -392,7 +428,7 @@ export function vc3Code(
       const extra = bitsOf(difference)
       putCode(load<u32>(codes + ((<usize>extra) << 2)))
       if (extra) put(difference < 0 ? difference + (1 << extra) - 1 : difference, extra)
-      let there = quantise(at, PARTS + (component ? 256 : 0))
+      let there = quantise(at, PARTS + (component ? 256 : 0), load<u64>(mark))
       let before = 0
       while (there) {
         const place = <i32>ctz(there)

@@ -116,6 +116,15 @@ function putBlock(to: usize, stride: usize, most: f32): void {
   }
 }
 
+/** A block of a first coefficient alone: all of one code. */
+function putFlat(to: usize, stride: usize, first: f32, most: f32): void {
+  const code = i16x8.splat(<i16>min(most, max<f32>(0, first * 0.125 + 0.5)))
+  for (let y = 0; y < 8; y++) {
+    v128.store(to, code)
+    to += stride
+  }
+}
+
 /** Sets what coefficients are multiplied by: weights of luma and chroma, in the scan's order, times the quantiser. */
 function setScales(weights: usize, quantiser: i32): void {
   const part = f32x4.splat(<f32>quantiser / 32.0)
@@ -183,10 +192,9 @@ export function vc3Line(
         store<i32>(LAST + ((<usize>component) << 2), last)
       }
       bit += length + extra
-      memory.fill(BLOCK, 0, 256)
-      store<f32>(BLOCK, <f32>last)
       const scales = SCALES + (component ? 256 : 0)
       let at: i32 = 0
+      let busy = false
       while (true) {
         if (bit >= end) return 1
         word = bitsAt(from, bit)
@@ -212,13 +220,20 @@ export function vc3Line(
           bit += <u64>(run & 31)
         }
         if (at > 63) return 2
+        if (!busy) {
+          memory.fill(BLOCK, 0, 256)
+          store<f32>(BLOCK, <f32>last)
+          busy = true
+        }
         const value = (<f32>size + 0.75) * load<f32>(scales + ((<usize>at) << 2))
         store<f32>(BLOCK + ((<usize>load<u8>(SCAN + at)) << 2), negative ? -value : value)
       }
       const stride = component ? chromaStride : lumaStride
       const plane = component == 0 ? luma : component == 1 ? first : second
       const columns = mb * (component && !whole ? 8 : 16) + 8 * right
-      putBlock(plane + ((<usize>(8 * below * (stride >> 1) + columns)) << 1), stride, most)
+      const to = plane + ((<usize>(8 * below * (stride >> 1) + columns)) << 1)
+      if (busy) putBlock(to, stride, most)
+      else putFlat(to, stride, <f32>last, most)
     }
   }
   return 0

@@ -7,7 +7,7 @@ import { OPAQUE, type Frame } from '../../../frame/frame'
 import type { Host } from '../../../frame/host'
 import type { Packets } from '../../containers/container'
 import { sizeApart, standalone, type VideoCodec } from '../codec'
-import { rgbOf, sayWeights, untoldMatrix, WEIGHTS, weightsOf } from '../ycc'
+import { sayWeights, untoldMatrix, WEIGHTS, weightsOf } from '../ycc'
 import { atomsOf } from './atoms'
 import { codesFor, tablesFor } from './codes'
 import { readHeader } from './header'
@@ -22,8 +22,10 @@ function decoded(packet: Uint8Array, place: string, { file, track }: Packets, ho
   const header = readHeader(packet, { file, place })
   const { width, height, bits, whole, rgb, kind, lines } = header
   if (width !== track.width || height !== track.height) throw sizeApart(file, { width, height }, { ...track, place })
-  const picture = { across: Math.ceil(width / 16), lines, bits, whole, more: moreOf(bits), ...tablesFor(kind) }
-  const found = rgb ? host.kernels.vc3Rgba(packet, picture, { width, height }) : host.kernels.vc3Planes(packet, picture)
+  const across = Math.ceil(width / 16)
+  const luma = rgb ? null : weightsOf(track)
+  const picture = { across, lines, bits, whole, luma, more: moreOf(bits), ...tablesFor(kind) }
+  const found = host.kernels.vc3Rgba(packet, picture, { width, height })
   if ('fault' in found)
     throw unreadable(
       file,
@@ -32,9 +34,7 @@ function decoded(packet: Uint8Array, place: string, { file, track }: Packets, ho
         ? `line ${found.line + 1} of its macroblocks ends early`
         : `line ${found.line + 1} of its macroblocks has a block of more than 64 coefficients`
     )
-  if (rgb) return { width, height, depth: 16, samples: found, alpha: OPAQUE, transfer: 'srgb' }
-  const planes = { planes: found, stride: 16 * picture.across, width, height, alpha: null, bits, half: !whole }
-  return rgbOf(planes, weightsOf(track), host.kernels)
+  return { width, height, depth: 16, samples: found, alpha: OPAQUE, transfer: 'srgb' }
 }
 
 /** The label of a kind's coding in MXF (SMPTE ST 2019-4). */
