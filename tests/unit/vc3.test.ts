@@ -85,7 +85,7 @@ describe('frames', () => {
     const { format } = (await recognise(reader))!
     await reader.close()
     expect(format.id).toBe('quicktime-vc3')
-    expect(format.alpha.straight).toMatchObject({ can: false, because: expect.stringContaining('without alpha') })
+    expect(format.alpha.straight).toMatchObject({ can: false, because: expect.stringContaining('has no alpha') })
     const source = await openSource(specAsFound(name, name, format.id, [file]), host)
     expect(source.facts).toMatchObject({ frames: 2, width: 256, height: 128, claim: { mode: 'none' } })
     expect(source.facts.kind).toMatch(
@@ -205,6 +205,11 @@ describe('coding', () => {
   ])('%i x %i, %s: kind %i, frames of %i bytes', (width, height, coding, id, bytes) => {
     const { kind, frameBytes } = writtenOf({ width, height }, { coding })
     expect([kind.id, frameBytes]).toEqual([id, bytes])
+  })
+
+  test('HD is coded by the kinds of any size where that is asked', () => {
+    const { kind, anySize } = writtenOf({ width: 1920, height: 1080 }, { coding: 'high-10', hd: false })
+    expect([kind.id, anySize]).toEqual([1271, true])
   })
 
   test('frames of every size are as long as their kind has them, and say what they are', async () => {

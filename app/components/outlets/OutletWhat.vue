@@ -55,6 +55,12 @@ const ways = computed(() =>
   carriages.filter(({ channel, id }) => !channel || holdsAlpha(format.value) || id === outlet.parts)
 )
 
+/** Why colour and alpha are not offered together, where they are not. */
+const apart = computed(() => {
+  const { straight } = format.value.alpha
+  return straight.can || holdsAlpha(format.value) ? '' : ` ${straight.because}`
+})
+
 /** The one matte colour that the format's word for premultiplied means; a fill's file says nothing of it. */
 const onlyMatte = computed(() => {
   const { premultiplied } = format.value.alpha
@@ -136,7 +142,7 @@ function setMode(mode: string): void {
           carriage.name
         }}</el-radio-button>
       </el-radio-group>
-      <small>{{ carriageById(outlet.parts).help }}</small>
+      <small>{{ carriageById(outlet.parts).help }}{{ apart }}</small>
     </div>
     <div v-if="outlet.parts === 'colour-only'" class="line-field">
       <span>Laid on</span>

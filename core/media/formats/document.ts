@@ -42,12 +42,12 @@ function depths(format: Carrying): string {
   return format.depths.map(d => (alpha ? `${d.colourBits}+${d.alphaBits}` : String(d.colourBits))).join(', ')
 }
 
-/** The depths a file can have, in bits of colour and of alpha: "8 or 16 bit", "12+16 bit". */
-export function sayDepths(format: Pick<Carrying, 'depths'>): string {
+/** The depths a file can have, in bits of colour and of alpha: "8 or 16 bit", "12+16 bit", "10 bit, no alpha". */
+export function sayDepths(format: Pick<Carrying, 'depths' | 'alpha'>): string {
   const said = format.depths.map(d =>
     d.colourBits === d.alphaBits ? `${d.colourBits}` : `${d.colourBits}+${d.alphaBits}`
   )
-  return `${[said.slice(0, -1).join(', '), said.at(-1)].filter(Boolean).join(' or ')} bit`
+  return `${[said.slice(0, -1).join(', '), said.at(-1)].filter(Boolean).join(' or ')} bit${holdsAlpha(format) ? '' : ', no alpha'}`
 }
 
 /** Whether a decoder or writer that shares no code with Pour has seen its files. */

@@ -27,9 +27,7 @@ const IN_AVI = 'It is written in AVI, where it is at home; here it is read as it
 const PLATE = 'It has no alpha: it is read to pull a matte from.'
 /** What films without alpha hold. */
 const BARE = 'colour alone, in one film'
-const VC3_ALPHA =
-  'It is written without alpha, since no program at hand says what its own plane of it holds. Deliver fill and key, or ' +
-  'one of them.'
+const VC3_ALPHA = 'A film of it has no alpha: no program at hand says what its own plane of alpha holds.'
 /** Of codecs without alpha, which carry it in a film of its own or not at all. */
 const apart = (because: string): FilmRow['alpha'] => ({
   straight: { can: false, because },

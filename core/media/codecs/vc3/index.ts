@@ -48,10 +48,18 @@ const OPTIONS: Fields = {
     label: 'Coding',
     help:
       'RGB keeps colour edges whole; 4:2:2 is what most receivers ask for. All frames of a film are as large, whatever ' +
-      'they show. Pictures of 1920×1080 and 1280×720 are coded by the kinds made for them.',
+      'they show.',
     type: 'choice',
     choices: CODINGS,
     default: USUAL_CODING
+  },
+  hd: {
+    label: 'HD kinds',
+    help:
+      'Codes pictures of 1920×1080 and 1280×720 in 4:2:2 by the kinds made for those sizes, which every receiver of ' +
+      'VC-3 knows. The kinds of any size can be finer, at about the same size of file.',
+    type: 'switch',
+    default: true
   }
 }
 

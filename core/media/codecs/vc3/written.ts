@@ -64,7 +64,8 @@ export const bitsFor = (options: OptionValues): number => (['rgb', 'high-10'].in
 export function writtenOf({ width, height }: { width: number; height: number }, options: OptionValues): Vc3Written {
   const coding = codingOf(options)
   const [any, full, small] = ASKED[coding]!
-  const hd = width === 1920 && height === 1080 ? full : width === 1280 && height === 720 ? small : null
+  const made = width === 1920 && height === 1080 ? full : width === 1280 && height === 720 ? small : null
+  const hd = options.hd === false ? null : made
   const blocks = macroblocksOf(width) * macroblocksOf(height)
   // whole blocks of 4096 bytes, and no fewer than two
   const bytes = hd ? HD_BYTES[hd]! : Math.max(8192, 4096 * Math.ceil((blocks * BYTES_OF_255[any]!) / 255 / 4096))
