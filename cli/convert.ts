@@ -143,7 +143,11 @@ function outletFrom(options: Options, bitDepth: number): Outlet {
   }
   const matte = text(options, 'matte')
   if (matte !== undefined && alpha === undefined) throw wrongCall('--matte goes with --alpha premultiplied')
-  if (alpha !== undefined) outlet = { ...outlet, alpha: parseAlpha(alpha, 'alpha', matte) }
+  if (alpha !== undefined) {
+    const asked = parseAlpha(alpha, 'alpha', matte)
+    // of a format without alpha that is colour alone; with it, a fill and its key
+    outlet = { ...outlet, alpha: asked, parts: asked.mode === 'none' ? 'colour-alpha' : outlet.parts }
+  }
   return settings(outlet, (options.set as string[] | undefined) ?? [])
 }
 

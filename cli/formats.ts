@@ -55,10 +55,11 @@ export function formats(call: Call): number {
   )
   if (call.json) call.print(JSON.stringify(data, null, 2))
   else
-    for (const f of data)
-      call.print(
-        `${f.id.padEnd(22)} ${f.name}, ${f.depths.map(d => `${d.colourBits}+${d.alphaBits}`).join(' or ')} ` +
-          `bit, ${[f.alpha.straight.can && 'straight', f.alpha.premultiplied.can && 'premultiplied'].filter(Boolean).join(' or ')}`
-      )
+    for (const f of data) {
+      const modes = (['straight', 'premultiplied'] as const).filter(mode => f.alpha[mode].can)
+      const depths = f.depths.map(d => (modes.length ? `${d.colourBits}+${d.alphaBits}` : String(d.colourBits)))
+      const alpha = modes.join(' or ') || 'no alpha: a fill and its key, or either alone'
+      call.print(`${f.id.padEnd(22)} ${f.name}, ${depths.join(' or ')} bit, ${alpha}`)
+    }
   return EXIT.done
 }

@@ -303,6 +303,23 @@ test('convert carries out a saved preparation, with the sources it names by path
   expect(none.error).toContain('6 frames')
 })
 
+test('a format without alpha is a fill and its key, or colour alone where no alpha is asked for', async () => {
+  const source = path.join(vectors, 'rle32.mov')
+  const pair = await call('convert', source, '--format', 'mxf-vc3', '--to', 'two.mxf', '--json')
+  expect(pair.code).toBe(0)
+  for (const part of ['two_fill.mxf', 'two_key.mxf']) {
+    const facts = InspectOutput.parse(JSON.parse((await call('inspect', part, '--json')).out))
+    expect(facts.frames).toBe(6)
+  }
+  const one = await call('convert', source, '--format', 'mxf-vc3', '--alpha', 'none', '--to', 'one.mxf', '--json')
+  expect(one.code).toBe(0)
+  expect((await call('inspect', 'one.mxf')).code).toBe(0)
+  const straight = await call('convert', source, '--format', 'mxf-vc3', '--set', 'parts=colour-alpha', '--to', 'no.mxf')
+  expect(straight.error).toMatch(/cannot be straight: .*no alpha/)
+  const listed = (await call('formats')).out
+  expect(listed).toMatch(/mxf-vc3 .*10 bit, no alpha: a fill and its key/)
+})
+
 test('convert writes a fill and its key as two files, and alpha alone as grey pictures', async () => {
   const pair = await call(
     'convert',

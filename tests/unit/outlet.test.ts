@@ -292,3 +292,18 @@ test('what coding keeps is said of colour and of alpha, and never more than is s
     expect(said(id, { options: { coding: 'lossy' } })).toContain('Lossy in colour')
   }
 })
+
+test('a format without alpha splits what it is given, and keeps what was asked of it', () => {
+  const vc3 = formatById('mxf-vc3')
+  const fresh = newOutlet('o', vc3)
+  expect(fresh).toMatchObject({ parts: 'fill-key', alpha: { mode: 'straight' } })
+  expect(outletProblems(fresh)).toEqual([])
+  const white = { mode: 'premultiplied', matte: '#ffffff' } as const
+  const whole = { ...newOutlet('o', formatById('quicktime-prores-4444')), alpha: white }
+  expect(withFormat(whole, vc3)).toMatchObject({ parts: 'fill-key', alpha: white })
+  expect(withFormat({ ...whole, alpha: { mode: 'none' } }, vc3)).toMatchObject({ parts: 'colour-alpha' })
+  expect(withFormat({ ...whole, parts: 'alpha-only' }, vc3).parts).toBe('alpha-only')
+  for (const outlet of [whole, { ...whole, parts: 'colour-only' as const }])
+    expect(outletProblems(withFormat(outlet, vc3))).toEqual([])
+  expect(outletProblems({ ...fresh, parts: 'colour-alpha' }).join(' ')).toMatch(/cannot be straight: .*no alpha/)
+})
