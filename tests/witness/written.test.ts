@@ -13,7 +13,7 @@ import { withDepth } from '../../core/frame/depth'
 import { bytesFile, widthFor, writeFilm } from '../unit/support'
 import { codesOf, pictureTrack, see } from './library'
 import { clip, COUNT } from './material'
-import { colourBitsOf } from '../../core/job/outlet/outlet'
+import { colourBitsOf, type Outlet } from '../../core/job/outlet/outlet'
 import { host, outletsOf, poured, sourceOf, type Poured } from './pour-all'
 import { matrixOf, witnessed, type SeenFrame } from './seen'
 
@@ -162,6 +162,25 @@ test.each(['quicktime-prores-4444', 'matroska-ffv1', 'quicktime-animation', 'web
     const source = await sourceOf(clip(1920, 1080).slice(0, 2))
     expect(COUNT).toBeGreaterThan(2)
     await holds(format, '1080p', await poured(source, outletsOf(format)[0]!.outlet), [25, 1])
+  },
+  240_000
+)
+
+test.each(
+  [
+    [1920, 1080],
+    [1280, 720]
+  ].flatMap(([width, height]) =>
+    ['high-10', 'high', 'standard', 'light'].map(coding => [width!, height!, coding] as const)
+  )
+)(
+  'VC-3 by its kinds for %i x %i, %s',
+  async (width, height, coding) => {
+    const id = coding === 'high' ? 'mxf-vc3' : 'quicktime-vc3'
+    const format = writtenFormats.find(format => format.id === id)!
+    const source = await sourceOf(clip(width, height, true, 1))
+    const [{ outlet }] = outletsOf(format) as [{ outlet: Outlet }]
+    await holds(format, coding, await poured(source, { ...outlet, options: { ...outlet.options, coding } }), [25, 1])
   },
   240_000
 )
