@@ -14,7 +14,7 @@ export default defineConfig({
   test: {
     include: ['tests/{unit,witness}/**/*.test.ts'],
     globalSetup: ['tests/unit/setup.ts'],
-    testTimeout: 60_000,
+    testTimeout: 240_000,
     hookTimeout: 60_000,
     // two processors: more workers would only wait for each other
     maxWorkers: 2

@@ -13,7 +13,7 @@ import { withDepth } from '../../core/frame/depth'
 import { bytesFile, widthFor, writeFilm } from '../unit/support'
 import { codesOf, pictureTrack, see } from './library'
 import { clip, COUNT } from './material'
-import { colourBitsOf, type Outlet } from '../../core/job/outlet/outlet'
+import { colourBitsOf } from '../../core/job/outlet/outlet'
 import { host, outletsOf, poured, sourceOf, type Poured } from './pour-all'
 import { matrixOf, witnessed, type SeenFrame } from './seen'
 
@@ -179,7 +179,7 @@ test.each(
     const id = coding === 'high' ? 'mxf-vc3' : 'quicktime-vc3'
     const format = writtenFormats.find(format => format.id === id)!
     const source = await sourceOf(clip(width, height, true, 1))
-    const [{ outlet }] = outletsOf(format) as [{ outlet: Outlet }]
+    const { outlet } = outletsOf(format)[0]!
     await holds(format, coding, await poured(source, { ...outlet, options: { ...outlet.options, coding } }), [25, 1])
   },
   240_000
