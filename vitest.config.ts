@@ -15,7 +15,7 @@ export default defineConfig({
     include: ['tests/{unit,witness}/**/*.test.ts'],
     globalSetup: ['tests/unit/setup.ts'],
     testTimeout: 240_000,
-    hookTimeout: 60_000,
+    hookTimeout: 240_000,
     // two processors: more workers would only wait for each other
     maxWorkers: 2
   }

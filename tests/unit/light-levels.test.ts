@@ -1,4 +1,5 @@
 /** Mastering display and light levels: read, carried where a file can say them, told where it cannot. */
+import { holdsAlpha } from '../../core/media/formats/traits/carrying'
 import { crc32 } from 'node:zlib'
 import { describe, expect, test } from 'vitest'
 import { readAll } from '../../core/base/files/file'
@@ -65,6 +66,7 @@ const SAYS = new Set([
   'quicktime-prores-4444',
   'quicktime-prores-4444-xq',
   'quicktime-wavelet',
+  'quicktime-vc3',
   'matroska-ffv1',
   'matroska-wavelet',
   'webm-vp9',
@@ -76,7 +78,9 @@ async function made(id: string) {
   const reference = source([9, 16, 0])
   const opened = await openSource(reference, host)
   expect(opened.facts.levels).toEqual(LEVELS)
-  const plan = planPour(opened.facts, { ...newOutlet('o', row), depth: row.depths.at(-1)!.depth }, null)
+  const parts = holdsAlpha(row) ? {} : ({ parts: 'colour-only' } as const)
+  const outlet = { ...newOutlet('o', row), ...parts, depth: row.depths.at(-1)!.depth }
+  const plan = planPour(opened.facts, outlet, null)
   await opened.close()
   const held = memoryFiles(row, plan.fileName)
   await pour({ source: reference, plan, target: held.target }, { host, pool })

@@ -144,8 +144,8 @@ describe.each(onNode.map(f => f.id))('%s', id => {
       ? ['identical']
       : ['identical', 'faithful']
   // 255 greys and a palette of 256 colours, and blocks of two colours, cannot hold every shade; a wavelet codes a key
-  // of noise as it does colour
-  const coarse = id === 'gif' || id.startsWith('quicktime-texture') || id.endsWith('-wavelet')
+  // of noise as it does colour, and so does VC-3
+  const coarse = id === 'gif' || id.startsWith('quicktime-texture') || /-(wavelet|vc3)$/.test(id)
 
   test.each([{ parts: 'alpha-only' }, { parts: 'colour-only', backing: '#2f5d4a' }] as Partial<Outlet>[])(
     'delivers %j, and the proof agrees',

@@ -8,6 +8,7 @@ import { readProfile } from '../../core/media/colour-profile'
 import { readAll } from '../../core/base/files/file'
 import { writeProfile } from '../../core/media/profile-write'
 import { isWide, sameTags, sayTags } from '../../core/frame/colour-tags'
+import { holdsAlpha } from '../../core/media/formats/traits/carrying'
 import { saysColour } from '../../core/media/formats/labels'
 import { formatById, writtenFormats } from '../../core/open/registry'
 import { STRAIGHT, type Frame } from '../../core/frame/frame'
@@ -94,7 +95,7 @@ const LOSSY: Record<string, number> = {
 }
 const roomOf = (format: string, bits: number): number => LOSSY[format] ?? (bits >= 12 ? 0.0015 : 0.5 / 255 + 1e-4)
 
-describe.each(writtenFormats.map(row => [row.id, row] as const))('%s', (id, row) => {
+describe.each(writtenFormats.filter(holdsAlpha).map(row => [row.id, row] as const))('%s', (id, row) => {
   test.each(LABELS.map(label => [label.name, label] as const))('under %s', async (_, label) => {
     const { report, made, facts, colourBits } = await poured(sourceOf(label), id)
     const rgba = straight(made)

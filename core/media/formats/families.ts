@@ -1,5 +1,5 @@
 /** The groups that people look for formats in: the form's list and the README's tables are drawn from these. */
-import type { Carrying } from './traits/carrying'
+import { holdsAlpha, type Carrying } from './traits/carrying'
 import type { Described } from './traits/described'
 import type { ShownOnPage } from './traits/on-page'
 
@@ -10,6 +10,10 @@ export interface Family {
 
 /** Each format stands in the first that has it. */
 export const FAMILIES: readonly Family[] = [
+  {
+    name: 'Films for fill and key, without alpha',
+    has: format => format.delivers === 'film' && !holdsAlpha(format)
+  },
   {
     name: 'Films that play in real time',
     has: ({ delivers, uses }) => delivers === 'film' && (uses.includes('edits-live') || uses.includes('stages'))
