@@ -3,13 +3,14 @@
  * same by the media library of the tests where it has a coder.
  */
 import { withDepth } from '../../core/frame/depth'
-import { withAlphaMode } from '../../core/frame/alpha'
 import { OPAQUE, type Frame } from '../../core/frame/frame'
 import type { Host } from '../../core/frame/host'
 import { memorySink } from '../../core/base/files/sinks'
 import type { FileRef } from '../../core/base/files/file'
 import { freshOptions } from '../../core/base/settings/field'
+import { storedFrame } from '../../core/media/carriage/stored'
 import type { Deliverable } from '../../core/media/formats/deliverable'
+import { wholeForm } from '../../core/media/formats/form'
 import type { Peer, PeerSpeed } from '../../tests/witness/speed'
 import type { Format } from '../../core/media/formats/format'
 import { holdsAlpha } from '../../core/media/formats/traits/carrying'
@@ -54,6 +55,9 @@ function waysOf(format: Format): { told: string; options: Deliverable['options']
     : [{ told: '', options: fresh }]
 }
 
+/** What a film without alpha is given. */
+const ON_BLACK = wholeForm(16, OPAQUE, { content: { kind: 'flattened', backing: '#000000' } })
+
 /** The library's coder of the same kind; none of textures. */
 const PEERS: Readonly<Record<string, Peer>> = {
   'quicktime-prores-4444': { codec: 'prores_ks', layout: 'yuva444p10le', options: { profile: '4444' } },
@@ -81,21 +85,13 @@ function peerRows(name: string, { encode, decode, bytes }: PeerSpeed, own: { enc
   ]
 }
 
-/** What a film without alpha is given: the frame on black. */
-function onBlack(frame: Frame, { kernels }: Host): Frame {
-  const { samples } = withAlphaMode(frame, { mode: 'premultiplied', matte: '#000000' }, kernels)
-  const solid = samples.slice()
-  for (let i = 3; i < solid.length; i += 4) solid[i] = frame.depth === 8 ? 255 : 65535
-  return { ...frame, samples: solid, alpha: OPAQUE }
-}
-
 export async function codecBenches({ host, frames, measure, deliverableOf, onDisk }: CodecBench): Promise<Row[]> {
   const rows: Row[] = []
   for (const format of writtenFormats) {
     if (process.argv[3] && !format.id.includes(process.argv[3])) continue
     if (format.delivers !== 'film' || !format.container || format.stateful) continue
     const depth = Math.max(...format.depths.map(each => each.depth)) as 8 | 16
-    const pictures = holdsAlpha(format) ? frames : frames.map(frame => onBlack(frame, host))
+    const pictures = holdsAlpha(format) ? frames : frames.map(frame => storedFrame(frame, ON_BLACK, host.kernels))
     const given = pictures.map(frame => (depth === 16 ? frame : withDepth(frame, 8, host.kernels)))
     const peer = await peerOf(format.id, pictures)
     for (const { told, options } of waysOf(format)) {

@@ -10,7 +10,7 @@ import { writtenOf } from '../../core/media/codecs/vc3/written'
 import { OPAQUE } from '../../core/frame/frame'
 import type { Vc3Coded, Vc3How } from '../../core/frame/kernels/coded'
 import { openSource } from '../../core/open/open'
-import { formatById, recognise } from '../../core/open/registry'
+import { recognise } from '../../core/open/registry'
 import { specAsFound } from '../../core/open/stored'
 import type { Kernels } from '../../core/frame/kernels/kernels'
 import { plainKernels } from '../oracles/kernels'
@@ -173,22 +173,44 @@ describe('coding', () => {
       expect(Math.abs(ours!.quantiser - twin!.quantiser)).toBeLessThanOrEqual(1)
       expect(ours!.lines.length).toBe(2)
       const [a, b] = [readBack(ours!, id, { width, height }), readBack(twin!, id, { width, height })]
+      // at one quantiser they differ by what is rounded the other way; at the next, by what noise is coarser by
       const apart = a.reduce((sum, code, i) => sum + Math.abs(code - b[i]!), 0) / a.length
-      expect(apart).toBeLessThan(655)
+      expect(apart).toBeLessThan(ours!.quantiser === twin!.quantiser ? 100 : 655)
     }
   )
 
-  test('what needs no codes comes back code for code, and what does not fit is no picture', async () => {
-    const { codec, format } = { codec: vc3.coder!, format: formatById('quicktime-vc3') }
+  test('a flat picture comes back to the nearest code, and what does not fit is no picture', async () => {
     const flat = noise({ width: 64, height: 48, depth: 16, seed: 3 })
     for (let i = 0; i < flat.samples.length; i += 4) flat.samples.set([16384, 32768, 49152, 65535], i)
     const film = await writeFilm('quicktime-vc3', [{ ...flat, alpha: OPAQUE }], { options: { coding: 'rgb' } })
-    const source = await openSource(specAsFound('flat', 'flat', format.id, [bytesFile('flat.mov', film)]), host)
+    const source = await openSource(specAsFound('flat', 'flat', 'quicktime-vc3', [bytesFile('flat.mov', film)]), host)
     const { samples } = await source.frame(0)
     await source.close()
+    // half a step of ten bits
     expect(samples.every((code, i) => Math.abs(code - flat.samples[i]!) <= 32)).toBe(true)
-    expect(codec.options.coding).toBeDefined()
     expect(host.kernels.vc3Encode(flat.samples as Uint16Array, flat, howOf(1270, 40))).toBe(null)
+  })
+
+  test('sizes beyond what codes hold are coded more coarsely, and lines below keep all of theirs', () => {
+    const size = { width: 48, height: 64 }
+    const { samples } = noise({ ...size, depth: 16, seed: 8 })
+    const how = howOf(1270, 30000)
+    // steps so fine that contrast goes beyond what a code can say
+    const fine = { ...how, weights: how.weights.map(weight => weight / 16) }
+    const [ours, twin] = [host.kernels, plainKernels].map(each => each.vc3Encode(samples as Uint16Array, size, fine))
+    expect(twin!.quantiser).toBeGreaterThan(1)
+    expect([ours!.quantiser, ours!.lines]).toEqual([twin!.quantiser, twin!.lines])
+    expect(ours!.data.length).toBe(twin!.data.length)
+  })
+
+  test('frames are whole ones: a film of fields says so no more, and the rest of it is as it was', async () => {
+    const frame = { ...noise({ width: 64, height: 48, depth: 16, seed: 4 }), alpha: OPAQUE }
+    for (const id of ['quicktime-vc3', 'mxf-vc3']) {
+      const film = await writeFilm(id, [frame], { fields: 'top-first', rate: [25, 1] })
+      const source = await openSource(specAsFound(`fields ${id}`, 'f', id, [bytesFile('f', film)]), host)
+      expect([source.facts.fields, source.facts.frames]).toEqual(['progressive', 1])
+      await source.close()
+    }
   })
 
   test.each([

@@ -7,11 +7,11 @@ import { counts } from '~~/core/base/settings/field'
 import type { AlphaMode } from '~~/core/frame/frame'
 import {
   alphaBitsOf,
-  alphaFor,
   colourBitsOf,
   sayCarries,
   sayKept,
   withFormat,
+  withParts,
   type Outlet
 } from '~~/core/job/outlet/outlet'
 import { carriageById, carriages } from '~~/core/media/carriage/carriages'
@@ -66,17 +66,6 @@ const onlyMatte = computed(() => {
   const { premultiplied } = format.value.alpha
   return outlet.parts === 'colour-alpha' && premultiplied.can ? (premultiplied.matte ?? null) : null
 })
-
-function setParts(parts: Outlet['parts']): void {
-  // what the format cannot say of the whole is no choice for it
-  const alpha: AlphaMode =
-    parts === 'fill-key'
-      ? outlet.alpha.mode === 'none'
-        ? { mode: 'straight' }
-        : outlet.alpha
-      : (alphaFor(format.value, outlet.alpha) ?? { mode: holdsAlpha(format.value) ? 'straight' : 'none' })
-  set({ parts, alpha })
-}
 
 const refused = computed(() =>
   MODES.flatMap(m => {
@@ -136,7 +125,7 @@ function setMode(mode: string): void {
       <el-radio-group
         :model-value="outlet.parts"
         aria-label="Carries"
-        @update:model-value="parts => setParts(String(parts) as Outlet['parts'])"
+        @update:model-value="parts => emit('change', withParts(outlet, String(parts) as Outlet['parts']))"
       >
         <el-radio-button v-for="carriage in ways" :key="carriage.id" :value="carriage.id">{{
           carriage.name

@@ -14,8 +14,10 @@ export type Tool =
   | { kind: 'ellipse' | 'rectangle'; points: Point[] }
   /** Being drawn point by point, or closed: then its points are moved, added and taken away. */
   | { kind: 'polygon'; points: Point[]; closed: boolean }
-  /** A box that is there already and may reach beyond the picture: to be moved, and sized where `sized`. One that
-   * is `taken` up by a button has the keys at once; others come with what is opened, and wait. */
+  /**
+   * A box that is there already and may reach beyond the picture: to be moved, and sized where `sized`. One that is
+   * `taken` up by a button has the keys at once; others come with what is opened, and wait.
+   */
   | { kind: 'handle'; points: Point[]; sized: boolean; taken: boolean }
 
 const { tool, box, width, height } = defineProps<{

@@ -9,69 +9,42 @@ const COARSEST = 2047
 const STEP = 8
 
 interface Places {
+  /** RGBA of 16 bits, and room for two lines of floats. */
+  samples: number
+  room: number
+  /** Planes of a line of macroblocks, used again for each. */
   planes: readonly [number, number, number]
   coefficients: number
-  codes: number
-  weights: number
-}
-
-interface Shape {
-  across: number
-  down: number
-  /** Bytes that the coefficients of a line of macroblocks take. */
+  /** Bytes that the coefficients of a line take. */
   line: number
 }
 
-/** Lays three planes of whole macroblocks into memory, and their coefficients. */
-function transform({ exports }: Room, { width, height }: FrameSize, given: Given): void {
-  const { places, shape, how, samples, room } = given
-  const { whole, bits, luma } = how
-  const { across, down, line } = shape
-  const [lumaWidth, chromaWidth] = [16 * across, (whole ? 16 : 8) * across]
-  const { buffer } = exports.memory
-  const rows = places.planes.map((plane, n) => ({ plane, bytes: 2 * (n ? chromaWidth : lumaWidth) }))
-  for (let y = 0; y < height; y++) {
-    const from = samples + 8 * width * y
-    const [first, second, third] = rows.map(({ plane, bytes }) => plane + bytes * y) as [number, number, number]
-    if (luma)
-      exports.vc3SplitYcc({
-        from,
-        width,
-        whole: lumaWidth,
-        bits,
-        ...luma,
-        room,
-        luma: first,
-        first: second,
-        second: third
-      })
-    else exports.vc3SplitRgb({ from, width, whole: lumaWidth, bits, green: first, blue: second, red: third })
-  }
-  // the last line goes on below
-  for (const { plane, bytes } of rows) {
-    const last = new Uint8Array(buffer, plane + bytes * (height - 1), bytes)
-    for (let y = height; y < 16 * down; y++) new Uint8Array(buffer, plane + bytes * y, bytes).set(last)
-  }
-  for (let row = 0; row < down; row++)
+/** The coefficients of a picture, line of macroblocks by line; beyond its last line that line goes on. */
+function transform({ exports }: Room, { width, height }: FrameSize, { whole, bits, luma }: Vc3How, at: Places): void {
+  const across = Math.ceil(width / 16)
+  const [lumaStride, chromaStride] = [32 * across, (whole ? 32 : 16) * across]
+  const strides = [lumaStride, chromaStride, chromaStride]
+  for (let row = 0; 16 * row < height; row++) {
+    for (let y = 0; y < 16; y++) {
+      const from = at.samples + 8 * width * Math.min(16 * row + y, height - 1)
+      const [first, second, third] = at.planes.map((plane, n) => plane + strides[n]! * y) as [number, number, number]
+      const to = { from, width, whole: 16 * across, bits }
+      if (luma) exports.vc3SplitYcc({ ...to, ...luma, room: at.room, luma: first, first: second, second: third })
+      else exports.vc3SplitRgb({ ...to, green: first, blue: second, red: third })
+    }
+    const [plane, first, second] = at.planes
     exports.vc3Transform({
-      luma: places.planes[0] + 32 * lumaWidth * row,
-      first: places.planes[1] + 32 * chromaWidth * row,
-      second: places.planes[2] + 32 * chromaWidth * row,
-      lumaStride: 2 * lumaWidth,
-      chromaStride: 2 * chromaWidth,
+      luma: plane,
+      first,
+      second,
+      lumaStride,
+      chromaStride,
       across,
       whole: whole ? 1 : 0,
       bits,
-      to: places.coefficients + line * row
+      to: at.coefficients + at.line * row
     })
-}
-
-interface Given {
-  places: Places
-  shape: Shape
-  how: Vc3How
-  samples: number
-  room: number
+  }
 }
 
 /** The finest quantiser whose lines keep to the budget, by counts of them; 0 where none does. */
@@ -98,7 +71,7 @@ export function wasmVc3Encode(room: Room, samples: Uint16Array, size: FrameSize,
   const { whole, bits, more, budget } = how
   const [across, down] = [Math.ceil(width / 16), Math.ceil(height / 16)]
   const line = across * (whole ? 12 : 8) * 128
-  const lumaBytes = 512 * across * down
+  const lumaBytes = 512 * across
   const chromaBytes = whole ? lumaBytes : lumaBytes / 2
   const [from, scratch, first, second, third, coefficients, marks, codes, weights, to] = lay(
     samples.byteLength + BEYOND,
@@ -116,8 +89,8 @@ export function wasmVc3Encode(room: Room, samples: Uint16Array, size: FrameSize,
   new Uint16Array(buffer, from, samples.length).set(samples)
   new Uint32Array(buffer, codes, how.codes.length).set(how.codes)
   new Float32Array(buffer, weights, how.weights.length).set(how.weights)
-  const places = { planes: [first, second, third], coefficients, codes, weights } as const
-  transform(room, size, { places, shape: { across, down, line }, how, samples: from, room: scratch + 16 })
+  const planes = [first, second, third] as const
+  transform(room, size, how, { samples: from, room: scratch + 16, planes, coefficients, line })
 
   const about = { across, whole: whole ? 1 : 0, bits, more, codes, weights }
   const placed = (row: number) => ({
@@ -127,9 +100,10 @@ export function wasmVc3Encode(room: Room, samples: Uint16Array, size: FrameSize,
   const counted = (quantiser: number, wide: number): number => {
     const step = across < 4 * wide ? 1 : wide
     let bytes = 0
+    // a line that is beyond its codes does not end it: at the finest all lines have to be marked
     for (let row = 0; row < down; row++) {
       const found = exports.vc3Bits({ ...placed(row), step, quantiser, ...about })
-      if (found < 0) return Infinity
+      if (found < 0) bytes = Infinity
       bytes += 4 * Math.ceil((found * (across / Math.ceil(across / step))) / 32)
     }
     return bytes

@@ -43,19 +43,26 @@ export function alphaFor(format: Carrying, alpha: AlphaMode): AlphaMode | null {
   return alpha.mode === 'premultiplied' && capability.matte ? { ...alpha, matte: capability.matte } : alpha
 }
 
-/** What another format can keep of what an outlet carries: alpha goes beside colour where there is no room in it. */
-function kept({ parts, alpha }: Outlet, format: Carrying): { parts: Parts; alpha: AlphaMode | null } {
-  const split = parts === 'colour-alpha' && alpha.mode !== 'none' && !holdsAlpha(format)
-  // a fill is straight or multiplied in any format: its file has no alpha to contradict
-  if (split || parts === 'fill-key') return { parts: 'fill-key', alpha: alpha.mode === 'none' ? null : alpha }
-  return { parts, alpha: alphaFor(format, alpha) }
+/** The alpha that parts can have: of the whole what the format can say, of a fill straight or multiplied. */
+function alphaWith(parts: Parts, alpha: AlphaMode, format: Listed): AlphaMode {
+  if (!carriageById(parts).channel) return parts === 'fill-key' && alpha.mode === 'none' ? { mode: 'straight' } : alpha
+  return alphaFor(format, alpha) ?? (holdsAlpha(format) ? newOutlet('', format).alpha : { mode: 'none' })
 }
+
+/** The outlet carrying other parts, with alpha that those can have. */
+export const withParts = (outlet: Outlet, parts: Parts): Outlet => ({
+  ...outlet,
+  parts,
+  alpha: alphaWith(parts, outlet.alpha, formatById(outlet.format))
+})
 
 /** The outlet moved to another format, keeping every choice the new format allows. */
 export function withFormat(outlet: Outlet, format: Listed): Outlet {
   const fresh = newOutlet(outlet.id, format, outlet.name)
   const former = formatById(outlet.format).name
-  const { parts, alpha } = kept(outlet, format)
+  // alpha goes beside colour where there is no room in it
+  const split = outlet.parts === 'colour-alpha' && outlet.alpha.mode !== 'none' && !holdsAlpha(format)
+  const parts = split ? 'fill-key' : outlet.parts
   // a name that was never edited is the format's, perhaps with the number of a copy behind it
   const named = outlet.name === former || new RegExp(`^ \\d+$`).test(outlet.name.slice(former.length))
   return {
@@ -64,7 +71,7 @@ export function withFormat(outlet: Outlet, format: Listed): Outlet {
     format: format.id,
     depth: format.depths.some(d => d.depth === outlet.depth) ? outlet.depth : fresh.depth,
     parts,
-    alpha: alpha ?? fresh.alpha,
+    alpha: alphaWith(parts, outlet.alpha, format),
     options: keptOptions(format.options, outlet.options)
   }
 }

@@ -44,6 +44,8 @@ export interface Coder {
   /** Largest picture it codes; the container may hold less. */
   readonly limits?: { readonly width: number; readonly height: number }
   alphaBits?(options: OptionValues): number
+  /** Whether its frames say that they are whole ones: a film of it says nothing else of fields. */
+  readonly wholeFrames?: true
   /** Bits that codes of 16 are written with under these options, where an option decides them. */
   codeBits?(options: OptionValues): number
   /** A sentence if it has no pictures of this size, else null. */

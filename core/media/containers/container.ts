@@ -169,6 +169,8 @@ export interface Container {
   readonly declaredMattes: readonly string[]
   /** How its films say what colours mean; not at all where this is absent, unless their codec does. */
   readonly labels?: 'numbers'
+  /** Whether it has labels for these tags; for all of them where this is absent. */
+  says?(tags: ColourTags): boolean
   readonly limits: { readonly width: number; readonly height: number; readonly rate: string }
   /** Forms of sound it takes: samples that are whole numbers or floats, and packets of AAC. */
   readonly sound: readonly SoundForm['coding'][]

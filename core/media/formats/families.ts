@@ -11,12 +11,13 @@ export interface Family {
 /** Each format stands in the first that has it. */
 export const FAMILIES: readonly Family[] = [
   {
-    name: 'Films for fill and key, without alpha',
-    has: format => format.delivers === 'film' && !holdsAlpha(format)
+    name: 'Films that play in real time',
+    has: ({ delivers, uses, alpha }) =>
+      delivers === 'film' && holdsAlpha({ alpha }) && (uses.includes('edits-live') || uses.includes('stages'))
   },
   {
-    name: 'Films that play in real time',
-    has: ({ delivers, uses }) => delivers === 'film' && (uses.includes('edits-live') || uses.includes('stages'))
+    name: 'Films for fill and key, without alpha',
+    has: format => format.delivers === 'film' && !holdsAlpha(format)
   },
   { name: 'A picture a frame', has: ({ delivers }) => delivers === 'pictures' },
   { name: 'Engines', has: ({ uses }) => uses.includes('sheet') },

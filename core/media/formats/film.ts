@@ -131,7 +131,7 @@ function planOf({ container, codec }: FilmRow, deliverable: Deliverable): MuxPla
     rate: rate!,
     alpha,
     pixelAspect,
-    fields,
+    fields: coder.wholeFrames ? 'progressive' : fields,
     tags: tags ?? null,
     levels: levels ?? null,
     options,
@@ -179,9 +179,10 @@ function soundBytes(deliverable: Deliverable): number {
 }
 
 /** A film says what colours mean by its container, or by pictures that do so themselves. */
-function labelsOf({ container, codec }: FilmRow): Pick<Carrying, 'labels'> {
+function labelsOf({ container, codec }: FilmRow): Pick<Carrying, 'labels' | 'says'> {
   const labels = container.labels ?? codec.coder?.labels
-  return labels ? { labels } : {}
+  const { says } = container
+  return { ...(labels ? { labels } : {}), ...(says && !codec.coder?.labels ? { says } : {}) }
 }
 
 /** A row of the format table whose deliveries are films. */

@@ -1,5 +1,6 @@
 // From pictures to macroblocks of VC-3 (SMPTE ST 2019-1): planes, coefficients, and their codes; what vc3.ts undoes.
-import { exchange, SCAN } from './vc3'
+import { narrowed, reds, greens, blues } from './lanes'
+import { EVEN2, EVEN6, exchange, FLAT, ODD1, ODD3, ODD5, ODD7, SCAN } from './vc3'
 
 const BLOCK = memory.data(64 * 4, 16)
 /** Sizes of a block's coefficients at the quantiser at hand, in the scan's order. */
@@ -16,19 +17,6 @@ const LEAST: f32 = 1
 const END: usize = 16
 const OF_SIZES: usize = 32
 const OF_RUNS: usize = 32 + 256
-
-/** Eight codes of 16 bits as those of fewer, whose largest is `most`: times most / 65535, rounded. */
-// @ts-ignore: decorator
-@inline
-function narrowed(v: v128, most: v128): v128 {
-  const half = i32x4.splat(32768)
-  const low = i32x4.add(i32x4.extmul_low_i16x8_u(v, most), half)
-  const high = i32x4.add(i32x4.extmul_high_i16x8_u(v, most), half)
-  return i16x8.narrow_i32x4_u(
-    i32x4.shr_u(i32x4.add(low, i32x4.shr_u(low, 16)), 16),
-    i32x4.shr_u(i32x4.add(high, i32x4.shr_u(high, 16)), 16)
-  )
-}
 
 /** What lies beyond a line's end is its last code. */
 function fillLine(line: usize, width: i32, whole: i32): void {
@@ -54,14 +42,10 @@ export function vc3SplitRgb(
     const b = v128.load(at, 16)
     const c = v128.load(at, 32)
     const d = v128.load(at, 48)
-    const rgLow = v128.shuffle<u16>(a, b, 0, 4, 8, 12, 1, 5, 9, 13)
-    const rgHigh = v128.shuffle<u16>(c, d, 0, 4, 8, 12, 1, 5, 9, 13)
-    const baLow = v128.shuffle<u16>(a, b, 2, 6, 10, 14, 3, 7, 11, 15)
-    const baHigh = v128.shuffle<u16>(c, d, 2, 6, 10, 14, 3, 7, 11, 15)
     const to = x << 1
-    v128.store(red + to, narrowed(v128.shuffle<u64>(rgLow, rgHigh, 0, 2), most))
-    v128.store(green + to, narrowed(v128.shuffle<u64>(rgLow, rgHigh, 1, 3), most))
-    v128.store(blue + to, narrowed(v128.shuffle<u64>(baLow, baHigh, 0, 2), most))
+    v128.store(red + to, narrowed(reds(a, b, c, d), most))
+    v128.store(green + to, narrowed(greens(a, b, c, d), most))
+    v128.store(blue + to, narrowed(blues(a, b, c, d), most))
   }
   fillLine(green, width, whole)
   fillLine(blue, width, whole)
@@ -149,13 +133,13 @@ function forward(at: usize): void {
   const x5 = v128.load(at, 160)
   const x6 = v128.load(at, 192)
   const x7 = v128.load(at, 224)
-  const a = f32x4.splat(0.35355339059327373)
-  const b = f32x4.splat(0.46193976625564337)
-  const c = f32x4.splat(0.19134171618254492)
-  const c1 = f32x4.splat(0.4903926402016152)
-  const c3 = f32x4.splat(0.4157348061512726)
-  const c5 = f32x4.splat(0.27778511650980114)
-  const c7 = f32x4.splat(0.09754516100806412)
+  const a = f32x4.splat(FLAT)
+  const b = f32x4.splat(EVEN2)
+  const c = f32x4.splat(EVEN6)
+  const c1 = f32x4.splat(ODD1)
+  const c3 = f32x4.splat(ODD3)
+  const c5 = f32x4.splat(ODD5)
+  const c7 = f32x4.splat(ODD7)
   const s0 = f32x4.add(x0, x7)
   const s1 = f32x4.add(x1, x6)
   const s2 = f32x4.add(x2, x5)

@@ -13,6 +13,15 @@ const MORE: u32 = 64
 /** A code that goes on in a deeper table, whose place is in the size's stead. */
 const DEEPER: u32 = 128
 
+/** Half the cosines of the transform, by sixteenths of a half turn; of the first coefficient the root of an eighth. */
+export const FLAT: f32 = 0.35355339059327373
+export const EVEN2: f32 = 0.46193976625564337
+export const EVEN6: f32 = 0.19134171618254492
+export const ODD1: f32 = 0.4903926402016152
+export const ODD3: f32 = 0.4157348061512726
+export const ODD5: f32 = 0.27778511650980114
+export const ODD7: f32 = 0.09754516100806412
+
 const BLOCK = memory.data(64 * 4, 16)
 /** What a coefficient of each place is multiplied by, of luma and of chroma, at the quantiser at hand. */
 const SCALES = memory.data(2 * 64 * 4, 16)
@@ -37,13 +46,13 @@ function inverse(at: usize): void {
   const x5 = v128.load(at, 160)
   const x6 = v128.load(at, 192)
   const x7 = v128.load(at, 224)
-  const a = f32x4.splat(0.35355339059327373)
-  const b = f32x4.splat(0.46193976625564337)
-  const c = f32x4.splat(0.19134171618254492)
-  const c1 = f32x4.splat(0.4903926402016152)
-  const c3 = f32x4.splat(0.4157348061512726)
-  const c5 = f32x4.splat(0.27778511650980114)
-  const c7 = f32x4.splat(0.09754516100806412)
+  const a = f32x4.splat(FLAT)
+  const b = f32x4.splat(EVEN2)
+  const c = f32x4.splat(EVEN6)
+  const c1 = f32x4.splat(ODD1)
+  const c3 = f32x4.splat(ODD3)
+  const c5 = f32x4.splat(ODD5)
+  const c7 = f32x4.splat(ODD7)
   const sum = f32x4.mul(f32x4.add(x0, x4), a)
   const difference = f32x4.mul(f32x4.sub(x0, x4), a)
   const o = f32x4.add(f32x4.mul(x2, b), f32x4.mul(x6, c))

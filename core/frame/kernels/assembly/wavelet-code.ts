@@ -1,21 +1,7 @@
 // A picture as the bands of a wavelet picture, and their codes: what `wavelet.ts` undoes, across before down. What is
 // taken from a picture is exact until it is divided by the quantisers.
+import { alphas, blues, greens, narrowed, reds } from './lanes'
 import { bandLine } from './wavelet'
-
-/** Codes of 16 bits as those of 12: times 4095 / 65535, rounded. */
-// @ts-ignore: decorator
-@inline
-function narrowed(v: v128): v128 {
-  const times = i16x8.splat(4095)
-  const half = i32x4.splat(32761)
-  const sixteenth = i16x8.shr_u(v, 4)
-  const low = i32x4.add(i32x4.extmul_low_i16x8_u(v, times), i32x4.extend_low_i16x8_u(sixteenth))
-  const high = i32x4.add(i32x4.extmul_high_i16x8_u(v, times), i32x4.extend_high_i16x8_u(sixteenth))
-  return i16x8.narrow_i32x4_u(
-    i32x4.shr_u(i32x4.add(low, half), 16),
-    i32x4.shr_u(i32x4.add(high, half), 16)
-  )
-}
 
 /** Alpha of 12 bits in its coded form: from 256 on, in fewer steps. */
 // @ts-ignore: decorator
@@ -28,21 +14,18 @@ function codeOfAlpha(v: v128): v128 {
  * Green, red, blue and, where there is a plane for it, alpha, of 12 bits from RGBA of 16; `pixels` is a multiple of 8.
  */
 export function waveletUnpack(from: usize, pixels: i32, green: usize, red: usize, blue: usize, alpha: usize): void {
+  const most = i16x8.splat(4095)
   for (let x: usize = 0; x < <usize>pixels; x += 8) {
     const at = from + (x << 3)
     const a = v128.load(at)
     const b = v128.load(at, 16)
     const c = v128.load(at, 32)
     const d = v128.load(at, 48)
-    const rgLow = v128.shuffle<u16>(a, b, 0, 4, 8, 12, 1, 5, 9, 13)
-    const rgHigh = v128.shuffle<u16>(c, d, 0, 4, 8, 12, 1, 5, 9, 13)
-    const baLow = v128.shuffle<u16>(a, b, 2, 6, 10, 14, 3, 7, 11, 15)
-    const baHigh = v128.shuffle<u16>(c, d, 2, 6, 10, 14, 3, 7, 11, 15)
     const to = x << 1
-    v128.store(red + to, narrowed(v128.shuffle<u64>(rgLow, rgHigh, 0, 2)))
-    v128.store(green + to, narrowed(v128.shuffle<u64>(rgLow, rgHigh, 1, 3)))
-    v128.store(blue + to, narrowed(v128.shuffle<u64>(baLow, baHigh, 0, 2)))
-    if (alpha) v128.store(alpha + to, codeOfAlpha(narrowed(v128.shuffle<u64>(baLow, baHigh, 1, 3))))
+    v128.store(red + to, narrowed(reds(a, b, c, d), most))
+    v128.store(green + to, narrowed(greens(a, b, c, d), most))
+    v128.store(blue + to, narrowed(blues(a, b, c, d), most))
+    if (alpha) v128.store(alpha + to, codeOfAlpha(narrowed(alphas(a, b, c, d), most)))
   }
 }
 

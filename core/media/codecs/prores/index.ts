@@ -216,6 +216,7 @@ function profile({ name, code, label, bitsPerMacroblock, finest }: Profile): Vid
     coder: {
       lossless: false,
       exactAlpha: true,
+      labels: 'numbers',
       depths: [{ depth: 16, colourBits: 12, alphaBits: 16 }],
       alphaBits,
       options: OPTIONS,

@@ -84,6 +84,7 @@ export const vc3: VideoCodec = {
   coder: {
     lossless: false,
     exactAlpha: false,
+    wholeFrames: true,
     depths: [{ depth: 16, colourBits: 10, alphaBits: 10 }],
     codeBits: bitsFor,
     limits: { width: 8192, height: 8192 },

@@ -1,6 +1,7 @@
 /** What the files of a format hold: depths, alpha and how they declare it, colours, sound, sizes and rates. */
 import type { Rate } from '../../../base/rate'
 import type { Fields, OptionValues } from '../../../base/settings/field'
+import type { ColourTags } from '../../../frame/colour-tags'
 import type { Depth, Transfer } from '../../../frame/frame'
 import type { Capability, Container } from '../../containers/container'
 import type { Deliverable } from '../deliverable'
@@ -31,6 +32,8 @@ export interface Carrying {
    * this is absent.
    */
   readonly labels?: 'numbers' | 'profile'
+  /** Whether its numbers know these tags; all of them where this is absent. */
+  says?(tags: ColourTags): boolean
   readonly limits: { readonly width: number; readonly height: number; readonly rate: string }
   readonly options: Fields
   /** Bits of alpha under these options, where an option decides them; else the depth's. */
