@@ -8,6 +8,7 @@ import { formatById, recognise, writtenFormats } from '../../core/open/registry'
 import { memorySink } from '../../core/base/files/sinks'
 import { newOutlet, type Outlet } from '../../core/job/outlet/outlet'
 import { planPour } from '../../core/job/outlet/plan'
+import { deliveredSpec } from '../../core/run/delivery/delivery'
 import { pour } from '../../core/run/pour/pour'
 import { newStep, preparedFacts } from '../../core/prepare/preparation'
 import { stepKindById } from '../../core/prepare/kinds'
@@ -46,10 +47,11 @@ async function poured(
   const { spec, facts } = await brought(name)
   const outlet = { ...newOutlet('o', formatById(format)), ...more }
   const plan = planPour(facts, outlet, null)
-  const sink = memorySink()
-  await pour({ source: spec, plan, target: { kind: 'film', sink } }, { host, pool })
+  const [sink, key] = [memorySink(), plan.key && memorySink()]
+  await pour({ source: spec, plan, target: { kind: 'film', sink, ...(key && { key }) } }, { host, pool })
   const bytes = sink.bytes()
-  const delivered = specAsFound(`d ${name} ${format}`, 'd', format, [bytesFile('delivered', bytes)])
+  const files = [bytesFile(plan.fileName, bytes), ...(key ? [bytesFile(plan.key!.fileName, key.bytes())] : [])]
+  const delivered = await deliveredSpec(plan, { id: `d ${name} ${format}`, name: plan.fileName, files }, host)
   const report = await prove(
     {
       reference: spec,
