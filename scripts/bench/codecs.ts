@@ -15,13 +15,7 @@ import type { Peer, PeerSpeed } from '../../tests/witness/speed'
 import type { Format } from '../../core/media/formats/format'
 import { holdsAlpha } from '../../core/media/formats/traits/carrying'
 import { writtenFormats } from '../../core/open/registry'
-
-interface Row {
-  what: string
-  perSecond: number
-  bytes?: number
-  ratio?: string
-}
+import type { Row } from './row'
 
 export interface CodecBench {
   host: Host
@@ -65,6 +59,7 @@ const PEERS: Readonly<Record<string, Peer>> = {
   'quicktime-png': { codec: 'png', layout: 'rgba64be' },
   'quicktime-ffv1': { codec: 'ffv1', layout: 'gbrap16le', options: { level: '3', slices: '4' } },
   'avi-utvideo': { codec: 'utvideo', layout: 'gbrap', options: { pred: 'median' } },
+  'avi-magicyuv': { codec: 'magicyuv', layout: 'gbrap', options: { pred: 'median' } },
   'quicktime-vc3': { codec: 'dnxhd', layout: 'yuv422p10le', options: { profile: 'dnxhd', b: '185000000' } },
   'quicktime-wavelet': { codec: 'cfhd', layout: 'gbrap12le', options: { quality: 'film3' } }
 }

@@ -505,7 +505,15 @@ describe('colour tags', () => {
   const SILENT: FormatId[] = [
     // OpenEXR is none of them: HLG becomes light there, under the primaries that its header says
     ...(['tiff-sequence', 'tga-sequence', 'webp-sequence', 'webp-animated', 'gif'] as FormatId[]),
-    ...(['avif-sequence', 'jxl-sequence', 'dpx-sequence', 'avi-raw', 'avi-ffv1', 'avi-utvideo'] as FormatId[])
+    ...([
+      'avif-sequence',
+      'jxl-sequence',
+      'dpx-sequence',
+      'avi-raw',
+      'avi-ffv1',
+      'avi-utvideo',
+      'avi-magicyuv'
+    ] as FormatId[])
   ]
 
   // the film is 190 pixels wide, and some have no such pictures

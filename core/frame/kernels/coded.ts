@@ -20,6 +20,16 @@ export interface PlanarPart {
   counts: Uint32Array
 }
 
+/** How a codec of planes predicts and packs. */
+export interface PlanarWay {
+  /** Expected of the first sample, and what stands for no distance from green. */
+  start: 0 | 128
+  /** The first sample of every line is expected to be the one above; else only the second line's. */
+  lines: boolean
+  /** Bits lie in little-endian words of 32; else in bytes. */
+  words: boolean
+}
+
 /** Codes of up to 256 values: by the next 12 bits, and all of them, ascending, left-aligned in 32 bits. */
 export interface PlanarTable {
   /** Length times 256 and value; 0 where the code is longer. */

@@ -183,19 +183,21 @@ export interface KernelExports {
   textureEncode(given: {
     from: number; width: number; height: number; to: number; kind: number; effort: number; byAlpha: number
   }): void
-  planarCode(from: number, count: number, codes: number, to: number): number
+  planarCode(from: number, count: number, codes: number, to: number, words: number): number
   planarCount(from: number, count: number, counts: number): void
   planarDecode(given: {
-    from: number; bytes: number; quick: number; long: number; symbols: number; to: number; count: number
+    from: number; bytes: number; quick: number; long: number; symbols: number; to: number; count: number; words: number
   }): number
-  planarDiffer(from: number, count: number, width: number, to: number): void
+  planarDiffer(given: {
+    from: number; count: number; width: number; to: number; start: number; lines: number
+  }): void
   planarJoin(given: {
-    to: number; pixels: number; green: number; blue: number; red: number; alpha: number
+    to: number; pixels: number; green: number; blue: number; red: number; alpha: number; start: number
   }): void
   planarSplit(given: {
-    from: number; pixels: number; green: number; blue: number; red: number; alpha: number
+    from: number; pixels: number; green: number; blue: number; red: number; alpha: number; start: number
   }): void
-  planarSum(at: number, count: number, width: number): void
+  planarSum(at: number, count: number, width: number, start: number, lines: number): void
   vc3Join(given: {
     green: number; blue: number; red: number; stride: number; width: number; height: number; bits: number; to: number
   }): void
@@ -428,15 +430,19 @@ export function kernelsOf(instance: WebAssembly.Instance): KernelExports {
       ),
     planarDecode: given =>
       raw.planarDecode!(
-        given.from, given.bytes, given.quick, given.long, given.symbols, given.to, given.count
+        given.from, given.bytes, given.quick, given.long, given.symbols, given.to, given.count, given.words
       ) as number,
+    planarDiffer: given =>
+      raw.planarDiffer!(
+        given.from, given.count, given.width, given.to, given.start, given.lines
+      ),
     planarJoin: given =>
       raw.planarJoin!(
-        given.to, given.pixels, given.green, given.blue, given.red, given.alpha
+        given.to, given.pixels, given.green, given.blue, given.red, given.alpha, given.start
       ),
     planarSplit: given =>
       raw.planarSplit!(
-        given.from, given.pixels, given.green, given.blue, given.red, given.alpha
+        given.from, given.pixels, given.green, given.blue, given.red, given.alpha, given.start
       ),
     vc3Join: given =>
       raw.vc3Join!(

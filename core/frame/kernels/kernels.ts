@@ -7,6 +7,7 @@ import type {
   TextureHow,
   PlanarPart,
   PlanarTable,
+  PlanarWay,
   Vc3Picture,
   Vc3Coded,
   Vc3Fault,
@@ -449,20 +450,24 @@ export interface Kernels {
    */
   textureDecode(blocks: Uint8Array, size: FrameSize, kind: TextureKind, onto?: Uint8Array): Uint8Array
   /**
-   * RGBA of 8 bits as green, blue and red as their distances from it about 128, and alpha if asked; of each what
-   * samples differ by from the median of their neighbours. What begins at each of `tops`, rows, stands alone.
+   * RGBA of 8 bits as green, blue and red as their distances from it, and alpha if asked; of each what samples differ
+   * by from the median of their neighbours. What begins at each of `tops`, rows, stands alone.
    */
-  planarSplit(samples: Uint8Array, size: FrameSize, how: { alpha: boolean; tops: readonly number[] }): PlanarPart[]
-  /** The codes of values, highest bit first in little-endian words: of each its bits (from bit 32 on) and the code. */
-  planarCode(values: Uint8Array, codes: BigUint64Array): Uint8Array
-  /** So many values from such words, or null where they hold fewer; with `median` what samples differ by is summed. */
+  planarSplit(
+    samples: Uint8Array,
+    size: FrameSize,
+    how: { alpha: boolean; tops: readonly number[]; way: PlanarWay }
+  ): PlanarPart[]
+  /** The codes of values, highest bit first, in whole words: of each its bits (from bit 32 on) and the code. */
+  planarCode(values: Uint8Array, codes: BigUint64Array, way: Pick<PlanarWay, 'words'>): Uint8Array
+  /** So many values from such codes, or null where they hold fewer; with `median` what samples differ by is summed. */
   planarDecode(
     bytes: Uint8Array,
     table: PlanarTable,
-    how: { count: number; width: number; median: boolean }
+    how: { count: number; width: number; median: boolean; way: PlanarWay }
   ): Uint8Array | null
   /** RGBA from three such planes or four, each of whole samples. */
-  planarJoin(planes: readonly Uint8Array[]): Uint8Array
+  planarJoin(planes: readonly Uint8Array[], way: Pick<PlanarWay, 'start'>): Uint8Array
   /** Solid RGBA of 16 bits from a picture of VC-3; as much of it as `size` shows, from the top left. */
   vc3Rgba(packet: Uint8Array, picture: Vc3Picture, size: FrameSize): Uint16Array | Vc3Fault
   /**

@@ -22,7 +22,6 @@ import { wavelet } from '../codecs/wavelet'
 import { webm } from '../containers/matroska/webm'
 import { filmFormat, type FilmRow } from './film'
 
-const LOSSLESS = 'This codec is read, not written; FFV1 is as lossless and smaller.'
 const IN_AVI = 'It is written in AVI, where it is at home; here it is read as it comes, and FFV1 is as lossless.'
 const PLATE = 'It has no alpha: it is read to pull a matte from.'
 /** What films without alpha hold. */
@@ -228,8 +227,7 @@ export const films = [
     tag: 'AVI MagicYUV',
     container: avi,
     codec: magicyuv,
-    uses: [],
-    readOnly: LOSSLESS
+    uses: ['master', 'edits-live']
   }),
   filmFormat({
     id: 'quicktime-magicyuv',
@@ -238,7 +236,7 @@ export const films = [
     container: quicktime,
     codec: magicyuv,
     uses: [],
-    readOnly: LOSSLESS
+    readOnly: IN_AVI
   }),
   filmFormat({
     id: 'matroska-magicyuv',
@@ -247,7 +245,7 @@ export const films = [
     container: matroska,
     codec: magicyuv,
     uses: [],
-    readOnly: LOSSLESS
+    readOnly: IN_AVI
   }),
   filmFormat({
     id: 'quicktime-prores-422',

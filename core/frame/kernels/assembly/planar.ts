@@ -1,9 +1,12 @@
 // Planes of 8 bits as codecs of Huffman codes have them: green, blue and red as their distances from it, and alpha; what
-// each sample differs by from the median of its neighbours; and codes of those differences.
+// each sample differs by from the median of its neighbours; and codes of those differences. What is expected of the first
+// sample, and stands for no distance, is 128 or 0 (`start`).
 
-/** Green, blue and red as distances from it about 128, and alpha, from RGBA. Sixteen bytes beyond each may be written. */
-export function planarSplit(from: usize, pixels: i32, green: usize, blue: usize, red: usize, alpha: usize): void {
-  const middle = i8x16.splat(-128)
+/** Green, blue and red as distances from it, and alpha, from RGBA. Sixteen bytes beyond each may be written. */
+export function planarSplit(
+  from: usize, pixels: i32, green: usize, blue: usize, red: usize, alpha: usize, start: i32
+): void {
+  const middle = i8x16.splat(<i8>start)
   for (let i: usize = 0; i < <usize>pixels; i += 16) {
     const at = from + (i << 2)
     const a = v128.load(at)
@@ -23,8 +26,10 @@ export function planarSplit(from: usize, pixels: i32, green: usize, blue: usize,
 }
 
 /** RGBA from such planes; alpha is full where there is none. */
-export function planarJoin(to: usize, pixels: i32, green: usize, blue: usize, red: usize, alpha: usize): void {
-  const middle = i8x16.splat(-128)
+export function planarJoin(
+  to: usize, pixels: i32, green: usize, blue: usize, red: usize, alpha: usize, start: i32
+): void {
+  const middle = i8x16.splat(<i8>-start)
   for (let i: usize = 0; i < <usize>pixels; i += 16) {
     const at = to + (i << 2)
     const g = v128.load(green + i)
@@ -44,11 +49,12 @@ export function planarJoin(to: usize, pixels: i32, green: usize, blue: usize, re
 
 /**
  * What samples differ by from the median of left, above, and their sum less above-left, all as they follow on each other
- * in memory; of the first line from the left alone, of the first by 128, and of the second line's first from above.
+ * in memory; of the first line from the left alone, of the first by `start`, and of the second line's first from above;
+ * with `lines`, of every further line's first as well.
  */
-export function planarDiffer(from: usize, count: i32, width: i32, to: usize): void {
+export function planarDiffer(from: usize, count: i32, width: i32, to: usize, start: i32, lines: bool): void {
   const first = min(width, count)
-  store<u8>(to, load<u8>(from) - 128)
+  store<u8>(to, load<u8>(from) - <u8>start)
   for (let i: usize = 1; i < <usize>first; i++) store<u8>(to + i, load<u8>(from + i) - load<u8>(from + i - 1))
   if (count <= width) return
   const line = <usize>width
@@ -62,12 +68,15 @@ export function planarDiffer(from: usize, count: i32, width: i32, to: usize): vo
     const most = i8x16.max_u(left, above)
     v128.store(to + i, i8x16.sub(v128.load(at), i8x16.max_u(least, i8x16.min_u(most, sum))))
   }
+  if (lines)
+    for (let i: usize = 2 * line; i < <usize>count; i += line)
+      store<u8>(to + i, load<u8>(from + i) - load<u8>(from + i - line))
 }
 
 /** Undoes `planarDiffer`, in place. */
-export function planarSum(at: usize, count: i32, width: i32): void {
+export function planarSum(at: usize, count: i32, width: i32, start: i32, lines: bool): void {
   const first = min(width, count)
-  let left: u8 = 128
+  let left = <u8>start
   for (let i: usize = 0; i < <usize>first; i++) {
     left += load<u8>(at + i)
     store<u8>(at + i, left)
@@ -77,8 +86,14 @@ export function planarSum(at: usize, count: i32, width: i32): void {
   let corner = load<u8>(at)
   left = load<u8>(at + line) + corner
   store<u8>(at + line, left)
+  let begins: usize = 2 * line
   for (let i: usize = line + 1; i < <usize>count; i++) {
     const above = load<u8>(at + i - line)
+    if (lines && i == begins) {
+      begins += line
+      left = above
+      corner = above
+    }
     const sum: u8 = left + above - corner
     const median = max(min(left, above), min(max(left, above), sum))
     left = load<u8>(at + i) + median
@@ -95,11 +110,18 @@ export function planarCount(from: usize, count: i32, counts: usize): void {
   }
 }
 
+/** A word of bits, the highest first, as it lies in memory: turned round in words, as it is in bytes. */
+// @ts-ignore: decorator
+@inline
+function laid(word: u32, words: bool): u32 {
+  return words ? word : bswap<u32>(word)
+}
+
 /**
- * Writes the code of each value, the highest bit first, in little-endian words; where the next word goes. `codes` has
- * 256 numbers of 64 bits: a code's bits from bit 32 on, and the code.
+ * Writes the code of each value, the highest bit first, in little-endian `words` or in bytes; where the next word goes.
+ * `codes` has 256 numbers of 64 bits: a code's bits from bit 32 on, and the code.
  */
-export function planarCode(from: usize, count: i32, codes: usize, to: usize): usize {
+export function planarCode(from: usize, count: i32, codes: usize, to: usize, words: bool): usize {
   let waiting: u64 = 0
   let bits: u32 = 0
   for (let i: usize = 0; i < <usize>count; i++) {
@@ -109,24 +131,28 @@ export function planarCode(from: usize, count: i32, codes: usize, to: usize): us
     bits += length
     if (bits >= 32) {
       bits -= 32
-      store<u32>(to, <u32>(waiting >> <u64>bits))
+      store<u32>(to, laid(<u32>(waiting >> <u64>bits), words))
       to += 4
     }
   }
   if (bits) {
-    store<u32>(to, <u32>(waiting << <u64>(32 - bits)))
+    store<u32>(to, laid(<u32>(waiting << <u64>(32 - bits)), words))
     to += 4
   }
   return to
 }
 
 /**
- * Reads values from such codes; whether their words hold as many. `quick` has, for every 12 bits, a code's length times
+ * Reads values from such codes; whether their bytes hold as many, of little-endian words whole ones only. What lies
+ * beyond them up to a whole word must be zero. `quick` has, for every 12 bits, a code's length times
  * 256 and its value, or 0 where it is longer: then it is sought among `long` codes of 32 bits, ascending, with their
  * lengths and values behind them.
  */
-export function planarDecode(from: usize, bytes: i32, quick: usize, long: usize, symbols: i32, to: usize, count: i32): bool {
-  const words = <u64>(bytes >> 2)
+export function planarDecode(
+  from: usize, bytes: i32, quick: usize, long: usize, symbols: i32, to: usize, count: i32, words: bool
+): bool {
+  const bits = words ? <u64>(bytes >> 2) << 5 : <u64>bytes << 3
+  const most = (bits + 31) >> 5
   const lengths = long + ((<usize>symbols) << 2)
   const values = lengths + <usize>symbols
   let waiting: u64 = 0
@@ -135,7 +161,7 @@ export function planarDecode(from: usize, bytes: i32, quick: usize, long: usize,
   for (let i: usize = 0; i < <usize>count; i++) {
     if (held < 32) {
       // beyond the end there are zeros
-      const word = next < words ? <u64>load<u32>(from + <usize>(next << 2)) : 0
+      const word = next < most ? <u64>laid(load<u32>(from + <usize>(next << 2)), words) : 0
       next++
       waiting |= word << <u64>(32 - held)
       held += 32
@@ -158,5 +184,5 @@ export function planarDecode(from: usize, bytes: i32, quick: usize, long: usize,
     waiting <<= <u64>length
     held -= length
   }
-  return next <= words || (next - words) * 32 <= <u64>held
+  return (next << 5) - <u64>held <= bits
 }

@@ -1,21 +1,25 @@
 /**
- * A lossless codec of 8-bit planes, read only: RGB ("M8RA", "M8RG"), Y'CbCr ("M8YA", "M8Y4", "M8Y2", "M8Y0") and grey
- * ("M8G0"). Huffman codes over predicted planes, in slices.
+ * A lossless codec of 8-bit planes: RGB with alpha and without ("M8RA", "M8RG"); read only, Y'CbCr ("M8YA", "M8Y4",
+ * "M8Y2", "M8Y0") and grey ("M8G0"). Huffman codes over predicted planes, in slices.
  *
  * packet: "MAGY", u32 size of this head, u8 version 7, u8 layout, u8, u8 matrix, u8 flags (2: fields, 4: full range), 3
- * bytes,
- *         u32 width, u32 height, u32 slice width, u32 slice height; u32; each plane: u32 start of each slice, counted
- *         from the head's end; u8 planes, a byte a slice; code lengths in runs: bit "more than one", 7 bits length,
- * where there are more u8 count - 1; then the slices slice:  u8 flags (1: not packed), u8 prediction, codes
+ *         bytes, u32 width, u32 height, u32 slice width, u32 slice height; u32 where the slices begin; each plane: u32
+ *         start of each slice, counted from the head's end; u8 planes, a byte a slice; code lengths in runs: bit "more
+ *         than one", 7 bits length, where there are more u8 count - 1; then the slices
+ * slice:  u8 flags (1: not packed), u8 prediction, codes
  */
 import { unreadable } from '../../../base/errors'
 import { OPAQUE, STRAIGHT } from '../../../frame/frame'
+import type { Kernels } from '../../../frame/kernels/kernels'
 import { standalone, type VideoCodec } from '../codec'
 import { rgbaOfPlanes } from '../planar/colour'
-import { Bits, huffmanTable, unpackSymbols, type HuffmanTable } from '../planar/huffman'
+import { Bits, huffmanTable, type HuffmanTable } from '../planar/huffman'
+import { upwards } from '../planar/lengths'
 import { lettersOf } from '../planar/letters'
-import { fromDistances, undoGradient, undoLeft, undoMedian } from '../planar/predict'
+import { undoGradient, undoLeft, undoMedian } from '../planar/predict'
 import { usualWeights, WEIGHTS } from '../ycc'
+import { coder } from './encode'
+import { MEDIAN, WAY } from './way'
 
 interface Layout {
   rgb: boolean
@@ -55,20 +59,17 @@ function tablesOf(data: Uint8Array, planes: number, fail: (matter: string) => Er
       if (bits.over || length > 32 || lengths.length + count > 256) throw fail('its code lengths are damaged')
       for (let i = 0; i < count; i++) lengths.push(length)
     }
-    const entries = lengths
-      .map((length, symbol) => ({ symbol, length }))
-      .filter(({ length }) => length > 0)
-      .sort((a, b) => b.length - a.length || a.symbol - b.symbol)
-    const table = huffmanTable(entries)
+    const table = huffmanTable(upwards(lengths))
     if (!table) throw fail('its code lengths contradict each other')
     return table
   })
 }
 
+/** Sums up what a slice's samples differ by from what is expected of them. */
 function undo(part: Uint8Array, width: number, prediction: number, fail: (matter: string) => Error): void {
-  if (prediction === 1) undoLeft(part, width, 0, true)
-  else if (prediction === 2) undoGradient(part, width, 0)
-  else if (prediction === 3) undoMedian(part, width, 0, false)
+  if (prediction === 1) undoLeft(part, width, WAY.start, true)
+  else if (prediction === 2) undoGradient(part, width, WAY.start)
+  else if (prediction === MEDIAN) undoMedian(part, width, WAY.start, !WAY.lines)
   else throw fail(`a slice is predicted in a way (${prediction}) that is not known`)
 }
 
@@ -76,7 +77,7 @@ function planesOf(
   data: Uint8Array,
   width: number,
   height: number,
-  fail: (matter: string) => Error
+  { fail, kernels }: { fail: (matter: string) => Error; kernels: Kernels }
 ): { planes: Uint8Array[]; layout: Layout; matrix: number; full: boolean } {
   const view = new DataView(data.buffer, data.byteOffset, data.byteLength)
   if (data.length < HEAD + 8 || view.getUint32(0) !== 0x4d414759) throw fail('its head is damaged')
@@ -115,12 +116,15 @@ function planesOf(
     for (let s = 0; s < slices; s++) {
       const [start, end] = [starts[p * slices + s]!, ends[p * slices + s]!]
       const part = plane.subarray(Math.min(h, s * step) * w, Math.min(h, (s + 1) * step) * w)
-      if (data[start]! & 1) {
-        if (end - start - 2 < part.length) throw fail('a slice ends early')
-        part.set(data.subarray(start + 2, start + 2 + part.length))
-      } else if (!unpackSymbols(new Bits(data.subarray(start + 2, end), false), tables[p]!, part))
-        throw fail('a slice ends early')
-      undo(part, w, data[start + 1]!, fail)
+      const prediction = data[start + 1]!
+      const raw = (data[start]! & 1) !== 0
+      const median = prediction === MEDIAN && !raw
+      const how = { count: part.length, width: w, median, way: WAY }
+      const held = data.subarray(start + 2, end)
+      const values = raw ? held.subarray(0, part.length) : kernels.planarDecode(held, tables[p]!, how)
+      if (!values || values.length < part.length) throw fail('a slice ends early')
+      part.set(values)
+      if (!median) undo(part, w, prediction, fail)
     }
   }
   return { planes, layout, matrix: NAMED[view.getUint8(11)] ?? 0, full: (view.getUint8(12) & 4) !== 0 }
@@ -134,19 +138,20 @@ export const magicyuv: VideoCodec = {
     bitDepth: 8,
     carriesAlpha: /A$/.test(code)
   }),
-  decoder(packets) {
+  decoder(packets, { kernels }) {
     const { track, file } = packets
     const { width, height } = track
     return Promise.resolve(
       standalone(packets, (data, place) => {
-        const found = planesOf(data, width, height, matter => unreadable(file, place, matter))
+        const fail = (matter: string): Error => unreadable(file, place, matter)
+        const found = planesOf(data, width, height, { fail, kernels })
         const { planes, layout, matrix, full } = found
         const alpha = layout.planes === 4 ? planes[3]! : null
         const [blue, green, ...others] = planes
         const chroma =
           layout.planes > 1 ? { across: layout.across, down: layout.down, stride: -(-width >> layout.across) } : null
         const samples = layout.rgb
-          ? fromDistances([green!, blue!, ...others], 0)
+          ? kernels.planarJoin([green!, blue!, ...others], WAY)
           : (rgbaOfPlanes(
               { width, height, bits: 8, planes, chroma, alpha },
               { ...(WEIGHTS[matrix] ?? usualWeights(height)), full }
@@ -155,5 +160,6 @@ export const magicyuv: VideoCodec = {
       })
     )
   },
-  proofReader: { name: "Pour's own reader", independent: false }
+  proofReader: { name: "Pour's own MagicYUV reader, tested on files of other writers", independent: false },
+  coder
 }

@@ -3,7 +3,8 @@ import { concatenate } from '../../../base/files/bytes'
 import type { PlanarPart } from '../../../frame/kernels/coded'
 import type { Kernels } from '../../../frame/kernels/kernels'
 import type { Coder } from '../codec'
-import { codeLengths, codesOf } from '../planar/lengths'
+import { ascending, codeLengths, codesOf } from '../planar/lengths'
+import { WAY } from './way'
 
 /** The numbers of the codec's configuration for RGB with alpha and without, after its version. */
 const FORMER = { alpha: [0, 0, 2, 0x18], none: [0, 0, 1, 0x18] } as const
@@ -24,11 +25,11 @@ const u32 = (value: number): Uint8Array =>
 /** A plane: its code lengths, where each slice ends, and the slices. */
 function packed({ values, counts }: PlanarPart, ends: readonly number[], kernels: Kernels): Uint8Array[] {
   const lengths = codeLengths(counts)
-  const codes = codesOf(lengths)
+  const codes = codesOf(ascending(lengths))
   // a plane of one value needs no codes
   const alone = lengths.includes(0)
   const slices = ends.map((end, n) =>
-    alone ? new Uint8Array(0) : kernels.planarCode(values.subarray(n ? ends[n - 1] : 0, end), codes)
+    alone ? new Uint8Array(0) : kernels.planarCode(values.subarray(n ? ends[n - 1] : 0, end), codes, WAY)
   )
   let at = 0
   const places = slices.map(({ length }) => u32((at += length)))
@@ -53,7 +54,7 @@ export const coder: Coder = {
   encode({ kernels }, { samples, width, height, alpha }) {
     const tops = topsOf(height)
     const ends = tops.map((_, n) => (tops[n + 1] ?? height) * width)
-    const how = { alpha: alpha.mode !== 'none', tops }
+    const how = { alpha: alpha.mode !== 'none', tops, way: WAY }
     const planes = kernels.planarSplit(samples as Uint8Array, { width, height }, how)
     const parts = planes.flatMap(plane => packed(plane, ends, kernels))
     return Promise.resolve(concatenate([...parts, Uint8Array.from(MEDIAN)]))

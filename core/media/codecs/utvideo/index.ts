@@ -19,6 +19,7 @@ import { ascending } from '../planar/lengths'
 import { undoGradient, undoLeft, undoMedian } from '../planar/predict'
 import { WEIGHTS } from '../ycc'
 import { coder } from './encode'
+import { WAY } from './way'
 
 /** What a code stands for: planes of RGB as distances from green, or luma and chroma of fewer samples. */
 interface Kind {
@@ -84,7 +85,7 @@ function planesOf(
       const part = plane.subarray(top * width, (top + rows) * width)
       const median = prediction === 3
       if (table) {
-        const how = { count: part.length, width, median }
+        const how = { count: part.length, width, median, way: WAY }
         const values = kernels.planarDecode(data.subarray(from + begin, from + end), table, how)
         if (!values) throw fail('a slice ends early')
         part.set(values)
@@ -133,7 +134,7 @@ export const utvideo: VideoCodec = {
     return Promise.resolve(
       standalone(packets, (data, place) => {
         const planes = planesOf(data, shape, { fail: matter => unreadable(file, place, matter), kernels })
-        const samples = kind.rgb ? kernels.planarJoin(planes) : ofLuma(planes, shape)
+        const samples = kind.rgb ? kernels.planarJoin(planes, WAY) : ofLuma(planes, shape)
         return Promise.resolve({
           width,
           height,
