@@ -1,17 +1,13 @@
-/** From a path on the command line to opened, examined sources. */
+/** From a path on the command line to opened sources. */
 import { impossible, isAbort, PourError, sentenceOf, unreadable, wrongCall } from '../core/base/errors'
-import { examineSource } from '../core/judge/examine/examine-source'
-import { modeAdvised } from '../core/judge/examine/mode'
-import type { AlphaMode } from '../core/frame/frame'
 import { takeInBy, type Found, type Intake } from '../core/run/intake/intake'
 import { lookingThrough } from '../core/run/intake/through-pool'
 import { AS_FOUND, type Finding, type SourceFacts, type SourceSpec, type FilesSpec } from '../core/source/source'
 import { inOrder } from '../core/base/pool'
-import { interpretedFacts } from '../core/open/interpret'
 import { withShown } from '../core/job/resolve'
 import type { Origin } from '../core/judge/ledger/ledger-of'
 import { filesAt } from '../platform/node/disk'
-import { parseAlpha, text, type Call, type Options } from './call'
+import { text, type Call, type Options } from './call'
 
 export interface Brought {
   spec: FilesSpec
@@ -80,47 +76,6 @@ export async function bringOne(location: string, call: Call): Promise<Brought> {
       `${location} holds ${all.length} sources; taking "${longest!.facts.name}" with ${longest!.facts.frames} frames.`
     )
   return longest!
-}
-
-/** The source under a mode given by hand, or else under the one its pixels and its file advise. */
-export async function withMode(brought: Brought, given: AlphaMode | null, call: Call): Promise<Brought> {
-  let alpha = given
-  let origin: Origin = { answer: null, byHand: true }
-  if (!alpha) {
-    const { frames } = brought.facts
-    const examination = await examineSource(wholeSpec(brought), brought.facts, {
-      pool: call.pool,
-      onProgress: done => call.progress('Looking', done, frames)
-    })
-    alpha = modeAdvised(examination.alpha, brought.facts.claim)
-    origin = { answer: examination.alpha, byHand: false }
-    const { claim } = brought.facts
-    if (alpha.mode !== 'none' && (claim.mode === 'unknown' || claim.mode !== alpha.mode))
-      call.remark(
-        `${brought.facts.name} is taken as ` +
-          `${alpha.mode === 'premultiplied' ? `premultiplied on ${alpha.matte}` : alpha.mode}: ` +
-          `${examination.alpha.evidence.sentence}`
-      )
-  }
-  const spec: FilesSpec = {
-    ...brought.spec,
-    id: `${brought.spec.id} as ${JSON.stringify(alpha)}`,
-    interpretation: { ...brought.spec.interpretation, alpha }
-  }
-  return {
-    ...brought,
-    spec,
-    origin,
-    facts: interpretedFacts({ ...brought.facts, findings: [] }, { ...spec, findings: brought.facts.findings })
-  }
-}
-
-/** The source at a place, in the mode that an option says, or that its pixels show where it says none. */
-export async function broughtAs(location: string, option: string, options: Options, call: Call): Promise<Brought> {
-  const given = text(options, option)
-  const brought = await bringOne(location, call)
-  tellFindings(brought, call)
-  return withMode(brought, given ? parseAlpha(given, option) : null, call)
 }
 
 /** What is done about pictures that cannot be read, and about gaps in the numbers, as `--damaged` and `--gaps` say. */

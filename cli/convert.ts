@@ -21,13 +21,15 @@ import { sayLedger } from '../core/judge/ledger/ledger'
 import { parseRate } from '../core/base/rate'
 import { lookingAt } from '../core/run/intake/intake'
 import { interpretedFacts, soundAt } from '../core/open/interpret'
+import type { SourceSpec } from '../core/source/source'
 import { exists, fileAt } from '../platform/node/disk'
 import { inOrder } from '../core/base/pool'
 import { nodeCodecs } from '../platform/node/host'
 import { fileSink, fileSinks, folderSink, type Waiting } from '../platform/node/place'
 import { placeAsked } from '../platform/node/resolved'
 import { placesOf as placesRead, refuseSame, refuseWithin } from '../platform/node/same'
-import { bringOne, decided, tellFindings, wholeSpec, withMode, type Brought } from './bring-in'
+import { bringOne, decided, tellFindings, wholeSpec, type Brought } from './bring-in'
+import { takingOf, type Taking } from './taking'
 import { preparer, type Prepared } from './prepare'
 import { needed, parseAlpha, text, type Call, type Options } from './call'
 import { EXIT } from './exit'
@@ -297,8 +299,8 @@ export async function pourBrought(
   if (problems.length) throw impossible(problems.map(withOption).join(' '))
   tellFindings(brought, call)
   const mode = text(options, 'source-alpha')
-  const taken = await withMode(brought, mode ? parseAlpha(mode, 'source-alpha') : null, call)
-  return deliver({ ...prepared(taken), origin: taken.origin, marks: null, outlet }, to, call)
+  const taking = await takingOf(brought, mode ? parseAlpha(mode, 'source-alpha') : null, call)
+  return deliver({ taking, under: prepared, marks: null, outlet }, to, call)
 }
 
 /** What the receiver of the call demands, and the plan does not meet under the name it gets. */
@@ -329,21 +331,36 @@ function refuseUnmet(plan: PourPlan, at: string, call: Call): void {
 type Placed = (plan: PourPlan) => string | Promise<string>
 
 /** A source as it is poured, and through what. */
-interface Delivery extends Prepared {
-  origin: Brought['origin']
+interface Delivery {
+  taking: Taking
+  /** What is poured of the source as it is taken. */
+  under(brought: Brought): Prepared
   marks: Marks | null
   span?: string
   outlet: Outlet
 }
 
+/** What a source as it is taken now comes to through its outlet. */
+function planned({ taking, under, outlet, marks, span }: Delivery): { plan: PourPlan; spec: SourceSpec } {
+  const { spec, facts } = under(taking.brought)
+  const { problems, plan: made } = assess({ facts, outlet, marks, ...(span ? { span } : {}) })
+  const plan = made()
+  if (!plan) throw impossible(problems.join(' '))
+  return { plan, spec: withOwnSteps(spec, plan.steps) }
+}
+
 /** Pours a source through an outlet to a place and proves it: how it ended, and what is to be said of it. */
 export async function delivered(given: Delivery, to: string | Placed, call: Call): Promise<Delivered> {
-  const { spec: own, facts, outlet, marks, span } = given
-  const { problems: left, plan: planned } = assess({ facts, outlet, marks, ...(span ? { span } : {}) })
-  const plan = planned()
-  if (!plan) throw impossible(left.join(' '))
-  const spec = withOwnSteps(own, plan.steps)
+  const { plan } = planned(given)
   const asked = await placeAsked(typeof to === 'string' ? to : await to(plan))
+  // what all frames say may be another thing than what the pour began on, and is final
+  return (await deliveredTo(given, asked, call)) ?? (await deliveredTo(given, asked, call))!
+}
+
+/** The same to its place; null where the source is to be taken otherwise than it was poured, and nothing was left. */
+async function deliveredTo(given: Delivery, asked: string, call: Call): Promise<Delivered | null> {
+  const { taking, outlet } = given
+  const { plan, spec } = planned(given)
   refuseUnmet(plan, asked, call)
   const { target, at, folder, waiting } = await targetAt(asked, plan, placesRead(spec))
   let files: readonly FileRef[] = []
@@ -355,14 +372,23 @@ export async function delivered(given: Delivery, to: string | Placed, call: Call
     }
   }
   const { host, pool, signal } = call
-  const delivering = { reference: spec, plan, host, pool, origin: given.origin, signal }
+  const delivering = { reference: spec, plan, host, pool, passing: taking.passing(spec), signal }
   let report: ProofReport
   let bytes: number
   let heavy: string[]
   let waived: string[]
   try {
     const noted = await pourInto(depot, delivering, ({ done }) => call.progress('Pouring', done, plan.frames.length))
-    report = await proveDelivered(depot, delivering, noted, (done, total) => call.progress('Proving', done, total))
+    const otherwise = await taking.settle()
+    if (otherwise) {
+      call.remark(`${otherwise} It is poured again.`)
+      await waiting.drop()
+      return null
+    }
+    const { origin } = taking.brought
+    report = await proveDelivered(depot, { ...delivering, origin }, noted, (done, total) =>
+      call.progress('Proving', done, total)
+    )
     bytes = files.reduce((sum, file) => sum + file.size, 0)
     // how much it comes to is known only now
     const demands = demandsOf(plan, call, { at, bytes })

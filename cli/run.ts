@@ -14,7 +14,9 @@ import { interpretedFacts } from '../core/open/interpret'
 import { preparedSpec, type FilesSpec, type SourceSpec } from '../core/source/source'
 import { identityAt } from '../platform/node/disk'
 import { placeAsked } from '../platform/node/resolved'
-import { decided, tellFindings, wholeSpec, withMode, type Brought } from './bring-in'
+import { decided, tellFindings, wholeSpec, type Brought } from './bring-in'
+import { takingOf, type Taking } from './taking'
+import type { Prepared } from './prepare'
 import { deliver, placeIn, runsHere, waivedBy } from './convert'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
@@ -40,8 +42,12 @@ async function showsOf(
   asked: Asked
 ): Promise<Record<string, SourceSpec>> {
   const shows: Record<string, SourceSpec> = {}
-  for (const [name, other] of scene ? shownOf(opened.job.sources, scene, id) : [])
-    if (specOf(other, opened)) shows[name] = (await sourceOf(other, opened, asked)).spec
+  for (const [name, other] of scene ? shownOf(opened.job.sources, scene, id) : []) {
+    if (!specOf(other, opened)) continue
+    const { taking, under } = await sourceOf(other, opened, asked)
+    await taking.settle()
+    shows[name] = under(taking.brought).spec
+  }
   return shows
 }
 
@@ -98,7 +104,7 @@ export async function runJob(location: string, options: Options, call: Call): Pr
   for (const id of opened.job.sourceOrder) {
     const source = opened.job.sources[id]!
     try {
-      const { brought, spec, facts } = await sourceOf(source, opened, { options, call, verify })
+      const { taking, under } = await sourceOf(source, opened, { options, call, verify })
       for (const outlet of outlets) {
         const cell = `${source.name} through ${outlet.name}`
         try {
@@ -106,10 +112,9 @@ export async function runJob(location: string, options: Options, call: Call): Pr
           const waived = [...(opened.job.waived[cellKey(source.id, outlet.id)] ?? []), ...asked]
           const ended = await deliver(
             {
-              spec,
-              facts,
+              taking,
+              under,
               outlet,
-              origin: brought.origin,
               marks: source.marks,
               ...(source.span ? { span: source.span } : {})
             },
@@ -165,7 +170,7 @@ async function sourceOf(
   source: JobSource,
   opened: OpenedJobFile,
   asked: Asked
-): Promise<{ brought: Brought; spec: SourceSpec; facts: Brought['facts'] }> {
+): Promise<{ taking: Taking; under: (brought: Brought) => Prepared }> {
   const { options, call, verify } = asked
   const held = specOf(source, opened)
   if (!held)
@@ -174,7 +179,7 @@ async function sourceOf(
   const { spec, facts } = await decided(await measured(source, held, call), options, call)
   tellFindings({ spec, facts }, call, source.name)
   const shows = await showsOf(source, opened, asked)
-  const brought = await withMode({ spec, facts, shows }, source.interpretation.alpha, call)
+  const taking = await takingOf({ spec, facts, shows }, source.interpretation.alpha, call)
   const others: Record<string, SourceSpec> = {}
   for (const other of othersIn(opened.job.sources, source.id, source.steps)) {
     const found = specOf(other, opened)
@@ -182,10 +187,13 @@ async function sourceOf(
     await verify(found.files)
     others[other.id] = found
   }
-  for (const [, problem] of preparationProblems(brought.facts, source.steps)) call.remark(`${source.name}: ${problem}`)
+  for (const [, problem] of preparationProblems(taking.brought.facts, source.steps))
+    call.remark(`${source.name}: ${problem}`)
   return {
-    brought,
-    spec: preparedSpec(wholeSpec(brought), source.steps, others),
-    facts: preparedFacts(brought.facts, source.steps)
+    taking,
+    under: brought => ({
+      spec: preparedSpec(wholeSpec(brought), source.steps, others),
+      facts: preparedFacts(brought.facts, source.steps)
+    })
   }
 }

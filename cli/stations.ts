@@ -11,7 +11,7 @@ import { filesAt } from '../platform/node/disk'
 import { folderSink } from '../platform/node/place'
 import { placeAsked } from '../platform/node/resolved'
 import { refuseWithin } from '../platform/node/same'
-import { broughtAs } from './bring-in'
+import { broughtAs } from './taking'
 import { text, type Call, type Options } from './call'
 import { EXIT } from './exit'
 

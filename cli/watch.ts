@@ -15,7 +15,8 @@ import { filesAt } from '../platform/node/disk'
 import { asOnDisk } from '../platform/node/resolved'
 import { wallClock } from '../platform/clock'
 import { aloneIn, madeFolder, watchedFolder } from '../platform/node/watched'
-import { bringIn, decided, tellFindings, withMode, type Brought } from './bring-in'
+import { bringIn, decided, tellFindings, type Brought } from './bring-in'
+import { takingOf } from './taking'
 import { delivered, placeIn, runsHere } from './convert'
 import { needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
@@ -59,15 +60,15 @@ async function pourArrival(name: string, names: OutputNames, given: Delivering):
       const named = { ...found, spec: { ...found.spec, name: called }, facts: { ...found.facts, name: called } }
       const each = await decided(named, options, quiet)
       tellFindings(each, quiet)
-      const brought = await withMode(rated(each, rate), null, quiet)
+      const taking = await takingOf(rated(each, rate), null, quiet)
+      const { name: sourceName } = taking.brought.facts
       for (const outlet of outlets)
         try {
           runsHere(outlet)
-          const { spec, facts, origin } = brought
           // nothing but its own former delivery stands at a name of its own
           const own: Outlet = { ...outlet, existing: 'replace' }
           const { data, heavy, ends } = await delivered(
-            { spec, facts, origin, marks: null, outlet: own },
+            { taking, under: brought => brought, marks: null, outlet: own },
             async plan => {
               const wanted = placeIn(to, plan)
               return path.join(path.dirname(wanted), await names.own(path.basename(wanted)))
@@ -76,10 +77,10 @@ async function pourArrival(name: string, names: OutputNames, given: Delivering):
           )
           // what is heavier than its receiver takes is not left there
           if (heavy.length) told.faults.push(...heavy)
-          else told.deliveries.push({ source: facts.name, outlet: outlet.name, ...data })
+          else told.deliveries.push({ source: sourceName, outlet: outlet.name, ...data })
           ended = Math.max(ended, ends)
         } catch (error) {
-          failed(`${brought.facts.name} through ${outlet.name}`, error)
+          failed(`${sourceName} through ${outlet.name}`, error)
         }
     }
   } catch (error) {

@@ -67,6 +67,8 @@ export const SourceFacts = z.object({
   width: z.number().int().min(1),
   height: z.number().int().min(1),
   frames: z.number().int().min(1),
+  /** Every frame is coded by itself, so that any one costs as much as the next. */
+  intra: z.boolean().optional(),
   /** Why nothing is poured of it until somebody decides, in a sentence. */
   stops: z.string().optional(),
   rate: Rate.nullable(),

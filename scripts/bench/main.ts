@@ -10,7 +10,7 @@ import { Decoder as Turbo, Frame as TurboFrame } from 'turbores'
 import { Lease } from '../../core/frame/kernels/lease'
 import { SceneRenderer } from '../../core/draw/scene/render'
 import { starters } from '../../core/draw/scene/starters'
-import type { FilesSpec } from '../../core/source/source'
+import type { FilesSpec, SourceFacts } from '../../core/source/source'
 import { lookAt } from '../../core/judge/examine/look'
 import { withDepth } from '../../core/frame/depth'
 import type { Frame } from '../../core/frame/frame'
@@ -41,15 +41,10 @@ import { nodeHost } from '../../platform/node/host'
 import { threadPool } from '../../platform/node/pool'
 import { benchFrame, fullFrame, graphicFrame } from './clip'
 import { codecBenches } from './codecs'
+import { lookingBenches } from './looking'
+import type { Row } from './row'
 import { keyBenches } from './keys'
 import { realClips } from './real'
-
-interface Row {
-  what: string
-  perSecond: number
-  bytes?: number
-  ratio?: string
-}
 
 const SAMPLES = 8
 const host = await nodeHost(fileURLToPath(new URL('./kernels.wasm', import.meta.url)))
@@ -401,6 +396,13 @@ await bench('keys', async () => {
   return rows
 })
 
+const workers = (size?: number) =>
+  threadPool(
+    fileURLToPath(new URL('./worker.mjs', import.meta.url)),
+    fileURLToPath(new URL('./kernels.wasm', import.meta.url)),
+    { ...(size ? { size } : {}) }
+  )
+
 await bench('workers', async () => {
   // the same pictures through the pool: throughput should grow with the processors
   const source: FilesSpec = {
@@ -416,11 +418,7 @@ await bench('workers', async () => {
   const deliverable = deliverableOf(wide[0]!)
   const rows: Row[] = []
   for (const size of [1, availableParallelism()]) {
-    const pool = threadPool(
-      fileURLToPath(new URL('./worker.mjs', import.meta.url)),
-      fileURLToPath(new URL('./kernels.wasm', import.meta.url)),
-      { size }
-    )
+    const pool = workers(size)
     const round = (): Promise<unknown> =>
       Promise.all(
         Array.from({ length: SAMPLES }, (_, index) =>
@@ -441,39 +439,49 @@ await bench('workers', async () => {
 
 await bench('codecs', () => codecBenches({ host, frames: wide, measure, deliverableOf, onDisk }))
 
-await bench('delivery', async () => {
-  // a whole pour and its proof: source pictures read, delivered, read back and compared, over all workers
-  const pool = threadPool(
-    fileURLToPath(new URL('./worker.mjs', import.meta.url)),
-    fileURLToPath(new URL('./kernels.wasm', import.meta.url))
-  )
-  const reference: FilesSpec = {
+/** Pictures of the clip on disk, over and over, as a source. */
+const onDiskSource = (frames: number): { reference: FilesSpec; facts: SourceFacts } => ({
+  reference: {
     kind: 'files',
-    id: 'whole',
+    id: `whole ${frames}`,
     name: 'whole',
     format: 'png-sequence',
-    files: Array.from({ length: 48 }, (_, i) => onDisk(`wide_${i}.png`, encodePng(host, wide[i % SAMPLES]!))),
+    files: Array.from({ length: frames }, (_, i) => onDisk(`wide_${i}.png`, encodePng(host, wide[i % SAMPLES]!))),
     numbers: null,
-    interpretation: { rate: [25, 1] as [number, number], rateFrom: 'asked' as const, alpha: null, holdGaps: false },
+    interpretation: { rate: [25, 1], rateFrom: 'asked', alpha: null, holdGaps: false },
     findings: []
-  }
-  const facts = {
+  },
+  facts: {
     name: 'whole',
     format: 'png-sequence',
     kind: 'bench',
     width: 1920,
     height: 1080,
-    frames: 48,
-    rate: [25, 1] as [number, number],
-    rateFrom: 'file' as const,
-    bitDepth: 16 as const,
-    claim: { mode: 'straight' as const, matte: null, says: '' },
+    frames,
+    intra: true,
+    rate: [25, 1],
+    rateFrom: 'file',
+    bitDepth: 16,
+    claim: { mode: 'straight', matte: null, says: '' },
     colour: null,
-    pixelAspect: [1, 1] as [number, number],
+    pixelAspect: [1, 1],
     plays: null,
     bytes: 0,
     findings: []
   }
+})
+
+await bench('looking', async () => {
+  const pool = workers()
+  const rows = await lookingBenches({ ...onDiskSource(96), host, pool })
+  await pool.close()
+  return rows
+})
+
+await bench('delivery', async () => {
+  // a whole pour and its proof: source pictures read, delivered, read back and compared, over all workers
+  const pool = workers()
+  const { reference, facts } = onDiskSource(48)
   const rows: Row[] = []
   for (const id of ['quicktime-prores-4444', 'quicktime-png', 'quicktime-animation']) {
     const format = formatById(id)

@@ -4,9 +4,12 @@ import { assertWhole, database, keyPartsOf, notebookOf, type StoredResult } from
 import { deliverInto, depotOf, depotOfKept, type Named } from '~/db/depot'
 import { forgetResult, keepReport, keepResult } from '~/db/results'
 import { sayStore } from '~/db/words'
+import { sameJson } from '~~/core/base/canonical'
 import { impossible, isAbort } from '~~/core/base/errors'
+import type { AlphaMode } from '~~/core/frame/frame'
 import { splitCell } from '~~/core/job/job'
 import { Names } from '~~/core/job/outlet/names'
+import type { PourPlan } from '~~/core/job/outlet/plan'
 import { withOwnSteps } from '~~/core/job/outlet/own-steps'
 import { formatById } from '~~/core/open/registry'
 import { pourInto, proveDelivered } from '~~/core/run/delivery/delivery'
@@ -29,6 +32,15 @@ export interface Wanted {
   named?: Named | undefined
 }
 
+/** What a pour of a cell made. */
+interface Made {
+  result: StoredResult
+  reference: SourceSpec
+  /** How the source was taken. */
+  mode: AlphaMode | null
+  noted: Noted
+}
+
 interface Around {
   jobs: ReturnType<typeof useJob>
   sources: ReturnType<typeof useSources>
@@ -45,22 +57,20 @@ export function useRunning({ jobs, sources, workshop, assessing, estimates, work
   const { planOf, sourceKey } = assessing
   const { estimateOf, leaveEstimate } = estimates
 
-  async function runCell({ cell, folder, named }: Wanted, signal: AbortSignal): Promise<void> {
-    // what it will lose is proven soon
-    leaveEstimate(cell)
-    await sources.settled(splitCell(cell).sourceId, signal)
+  /** A cell's source as it is taken now, and what it comes to. Throws with what stands against it. */
+  function planned(cell: string): { plan: PourPlan; reference: SourceSpec; mode: AlphaMode | null } {
     const { plan, problems } = planOf(cell)
     if (!plan) throw impossible(problems.join(' '))
     const source = jobs.job.sources[splitCell(cell).sourceId]!
     const own = sources.specOf(source)
     if (!own) throw impossible('The files of the source are not at hand.')
-    const reference = withOwnSteps(own, plan.steps)
-    const former = latest.get(cell)
-    if (former && plan.outlet.existing === 'stop')
-      throw impossible(
-        `${former.fileName} was poured already, and this outlet stops rather than replace it. Remove that ` +
-          'result, or change the outlet.'
-      )
+    return { plan, reference: withOwnSteps(own, plan.steps), mode: sources.modeOf(source) }
+  }
+
+  /** Pours a cell and keeps what it made. */
+  async function pourCell(cell: string, signal: AbortSignal): Promise<Made> {
+    const { plan, reference, mode } = planned(cell)
+    const key = sourceKey(cell)
     const names = new Names(
       results.value.filter(r => r.cell !== cell || plan.outlet.existing === 'keep-both').map(r => r.fileName)
     )
@@ -68,55 +78,97 @@ export function useRunning({ jobs, sources, workshop, assessing, estimates, work
     const resultId = crypto.randomUUID()
     const total = plan.frames.length
     await database.runs.put({ cell, jobId: jobs.job.id, resultId, done: 0, total, tab: TAB })
-    try {
-      const started = performance.now()
-      work.set(cell, { state: 'pouring', done: 0, total, started })
-      let kept = 0
-      let result: StoredResult | null = null
-      const keep = async (noted: Noted): Promise<void> => {
-        const parts = await database.parts.where('resultId').anyOf(resultId, keyPartsOf(resultId)).toArray()
-        result = {
-          id: resultId,
-          jobId: jobs.job.id,
-          cell,
-          at: Date.now(),
-          fileName,
-          mime: formatById(plan.outlet.format).mime,
-          bytes: parts.reduce((sum, part) => sum + part.blob.size, 0),
-          parts: parts.length,
-          plan,
-          sourceKey: sourceKey(cell),
-          report: null,
-          prints: noted.prints && [...noted.prints],
-          stamps: noted.stamps,
-          folder: null
-        }
-        await assertWhole(result)
-        await keepResult(result)
+    const started = performance.now()
+    work.set(cell, { state: 'pouring', done: 0, total, started })
+    let kept = 0
+    let result: StoredResult | null = null
+    const keep = async (noted: Noted): Promise<void> => {
+      const parts = await database.parts.where('resultId').anyOf(resultId, keyPartsOf(resultId)).toArray()
+      result = {
+        id: resultId,
+        jobId: jobs.job.id,
+        cell,
+        at: Date.now(),
+        fileName,
+        mime: formatById(plan.outlet.format).mime,
+        bytes: parts.reduce((sum, part) => sum + part.blob.size, 0),
+        parts: parts.length,
+        plan,
+        sourceKey: key,
+        report: null,
+        prints: noted.prints && [...noted.prints],
+        stamps: noted.stamps,
+        folder: null
       }
-      const noted = await pourInto(
-        depotOf(resultId, keep, () => result),
-        { reference, plan, host: await workshop.host(), pool: workshop.pool, signal },
-        ({ done }) => {
-          work.set(cell, { state: 'pouring', done, total, started })
-          // how far it came is kept now and then, for the offer after a crash
-          if (performance.now() - kept > 1000) {
-            kept = performance.now()
-            void database.runs.update(cell, { done })
-          }
+      await assertWhole(result)
+      await keepResult(result)
+    }
+    const looking = sources.lookWhilePoured(splitCell(cell).sourceId, reference)
+    const noted = await pourInto(
+      depotOf(resultId, keep, () => result),
+      {
+        reference,
+        plan,
+        passing: looking?.passing ?? null,
+        host: await workshop.host(),
+        pool: workshop.pool,
+        signal
+      },
+      ({ done }) => {
+        work.set(cell, { state: 'pouring', done, total, started })
+        // how far it came is kept now and then, for the offer after a crash
+        if (performance.now() - kept > 1000) {
+          kept = performance.now()
+          void database.runs.update(cell, { done })
         }
+      }
+    ).finally(() => looking?.letGo())
+    const made = result as StoredResult | null
+    if (!made) throw impossible('What was poured could not be kept.')
+    return { result: made, reference, mode, noted }
+  }
+
+  /** Pours a cell on what a few frames of its source say, and again where all of them say otherwise. */
+  async function pourSettled(cell: string, signal: AbortSignal): Promise<Made> {
+    const { sourceId } = splitCell(cell)
+    await sources.begun(sourceId, signal)
+    const known = sources.examinations.has(sourceId)
+    try {
+      const made = await pourCell(cell, signal)
+      if (known) return made
+      await sources.settled(sourceId, signal)
+      if (sameJson(planned(cell).mode) === sameJson(made.mode)) return made
+      await forgetResult(made.result.id)
+    } catch (error) {
+      if (known || isAbort(error)) throw error
+      // what all frames show may say it better than the one that could not be poured
+      await sources.settled(sourceId, signal)
+      planned(cell)
+      throw error
+    }
+    return pourCell(cell, signal)
+  }
+
+  async function runCell({ cell, folder, named }: Wanted, signal: AbortSignal): Promise<void> {
+    // what it will lose is proven soon
+    leaveEstimate(cell)
+    const former = latest.get(cell)
+    if (former && jobs.job.outlets[splitCell(cell).outletId]?.existing === 'stop')
+      throw impossible(
+        `${former.fileName} was poured already, and this outlet stops rather than replace it. Remove that ` +
+          'result, or change the outlet.'
       )
-      const made = result as StoredResult | null
-      if (!made) throw impossible('What was poured could not be kept.')
-      if (former && plan.outlet.existing === 'replace') await forgetResult(former.id)
+    try {
+      const { result, reference, noted } = await pourSettled(cell, signal)
+      if (former && result.plan.outlet.existing === 'replace') await forgetResult(former.id)
       try {
-        await proveResult(made, reference, signal, noted)
+        await proveResult(result, reference, signal, noted)
       } catch (error) {
         if (isAbort(error)) throw error
         // the file stands; that it could not be checked says nothing about it
         throw new Unproven(sayStore(error))
       }
-      if (folder) await deliverInto(folder, made, { host: await workshop.host(), signal, named })
+      if (folder) await deliverInto(folder, result, { host: await workshop.host(), signal, named })
     } finally {
       await database.runs.delete(cell)
     }

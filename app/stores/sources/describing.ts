@@ -38,13 +38,15 @@ export interface Known {
   job: () => Job
   states: ReadonlyMap<string, SourceState>
   examinations: ReadonlyMap<string, Examination>
+  /** What a few frames said of sources that are still being examined. */
+  spreads: ReadonlyMap<string, Examination>
 }
 
 /** Facts and descriptions of sources; each asks for what is known anew. */
-export function useDescribing({ job, states, examinations }: Known) {
-  /** Mode frames are taken to have: what was decided by hand, else what the examination advises. */
+export function useDescribing({ job, states, examinations, spreads }: Known) {
+  /** Mode frames are taken to have: what was decided by hand, else what the examination advises, as far as it came. */
   function modeOf(source: JobSource): AlphaMode | null {
-    const examination = examinations.get(source.id)
+    const examination = examinations.get(source.id) ?? spreads.get(source.id)
     return source.interpretation.alpha ?? (examination ? modeAdvised(examination.alpha, source.facts.claim) : null)
   }
 

@@ -15,10 +15,11 @@ export const useSources = defineStore('sources', () => {
   const jobs = useJob()
   const workshop = useWorkshop()
   const examinations = shallowReactive(new Map<string, Examination>())
+  const spreads = shallowReactive(new Map<string, Examination>())
   const files = useSourceFiles(id => jobs.job.sources[id])
   const { states, unlock, openFiles: reopen } = files
-  const describing = useDescribing({ job: () => jobs.job, states, examinations })
-  const around = { jobs, desk: useDesk(), workshop, files, examinations, describing }
+  const describing = useDescribing({ job: () => jobs.job, states, examinations, spreads })
+  const around = { jobs, desk: useDesk(), workshop, files, examinations, spreads, describing }
   const { standingOf } = usePreparedFindings(around)
   const looking = useLooking(around)
   const bringing = useBringing(around)

@@ -8,9 +8,10 @@ import { sayStore } from '~/db/words'
 import { fewAtATime } from '~~/core/base/few'
 import { isAbort } from '~~/core/base/errors'
 import type { JobSource } from '~~/core/job/job'
-import { examineSource } from '~~/core/judge/examine/examine-source'
 import type { Examination } from '~~/core/judge/examine/examination'
-import { beneath } from '~~/core/source/source'
+import { Looks } from '~~/core/judge/examine/looks'
+import { passingOf, type Passing } from '~~/core/run/pour/passing'
+import { beneath, type SourceSpec } from '~~/core/source/source'
 import type { useDesk } from '../desk'
 import type { useJob } from '../job'
 import type { useWorkshop } from '../workshop'
@@ -30,16 +31,20 @@ export interface Around {
   workshop: ReturnType<typeof useWorkshop>
   files: ReturnType<typeof useSourceFiles>
   examinations: Map<string, Examination>
+  /** What a few frames said of sources that are still being examined. */
+  spreads: Map<string, Examination>
   describing: Describing
 }
 
 /** Examines what is open, and again whenever it is taken otherwise. */
-export function useLooking({ jobs, desk, workshop, files, examinations, describing }: Around) {
+export function useLooking({ jobs, desk, workshop, files, examinations, spreads, describing }: Around) {
   const { states, openFiles } = files
   const { examinationKey, foundFactsOf, shownIn, specOf } = describing
   const examining = fewAtATime(EXAMINED_AT_ONCE)
   /** Frames looked at, of each source being examined. */
   const looking = reactive(new Map<string, number>())
+  /** The looks at each of them. */
+  const looks = new Map<string, Looks>()
   /** How many are in line for it. */
   const coming = ref(0)
 
@@ -99,11 +104,15 @@ export function useLooking({ jobs, desk, workshop, files, examinations, describi
       // what a scene lacks, letters for one, shows only once it is laid out
       const facts = source.scene ? await workshop.pool.run('describe', [beneath(spec)]) : foundFactsOf(source)
       const tell = useThrottleFn((done: number) => looking.set(source.id, done), TOLD_EVERY)
-      const examination = await examineSource(spec, facts, {
+      const own = new Looks(spec, facts, {
         pool: workshop.pool,
         onProgress: done => void tell(done),
         urgent: () => isAwaited(source.id)
       })
+      looks.set(source.id, own)
+      const few = await own.spread()
+      if (few) spreads.set(source.id, few)
+      const examination = await own.whole()
       examinations.set(source.id, examination)
       await database.examinations.put({ sourceId: source.id, key: stored, examination })
       await database.tries.delete(source.id)
@@ -111,6 +120,8 @@ export function useLooking({ jobs, desk, workshop, files, examinations, describi
       if (!isAbort(error)) states.set(source.id, { state: 'failed', sentence: sayStore(error) })
     } finally {
       looking.delete(source.id)
+      looks.delete(source.id)
+      spreads.delete(source.id)
     }
     // what it is taken for may have changed meanwhile
     const now = jobs.job.sources[source.id]
@@ -136,24 +147,22 @@ export function useLooking({ jobs, desk, workshop, files, examinations, describi
     }
   )
 
-  /**
-   * Resolves when the source is open and has been looked at, or cannot be: only then is it known how its alpha is to be
-   * taken.
-   */
-  async function settled(id: string, signal: AbortSignal): Promise<void> {
-    const done = computed(() => {
-      const state = states.get(id)
-      return (
-        state !== undefined &&
-        state.state !== 'opening' &&
-        (state.state !== 'ready' || examinations.has(id) || unexamined.has(id))
-      )
-    })
+  const isDone = (id: string): boolean => {
+    const state = states.get(id)
+    return (
+      state !== undefined &&
+      state.state !== 'opening' &&
+      (state.state !== 'ready' || examinations.has(id) || unexamined.has(id))
+    )
+  }
+
+  /** Resolves when `done` of a source that is waited for: it is looked at before others. */
+  async function awaiting(id: string, done: (id: string) => boolean, signal: AbortSignal): Promise<void> {
     awaited.set(id, (awaited.get(id) ?? 0) + 1)
     examining.hurry()
     try {
       await Promise.race([
-        until(done).toBe(true),
+        until(computed(() => done(id))).toBe(true),
         new Promise((_, reject) =>
           signal.addEventListener('abort', () => reject(signal.reason as Error), { once: true })
         )
@@ -165,5 +174,25 @@ export function useLooking({ jobs, desk, workshop, files, examinations, describi
     }
   }
 
-  return { looking, coming, unexamined, lookAgain, settled }
+  /**
+   * Resolves when the source is open and has been looked at, or cannot be: only then is it known how its alpha is to be
+   * taken.
+   */
+  const settled = (id: string, signal: AbortSignal): Promise<void> => awaiting(id, isDone, signal)
+
+  /** Resolves when enough of it has been looked at to begin on, for whoever holds what is made against the whole. */
+  const begun = (id: string, signal: AbortSignal): Promise<void> =>
+    awaiting(id, each => isDone(each) || spreads.has(each), signal)
+
+  /**
+   * What a pour of `poured` looks at for the examination of its source, which waits meanwhile; null where it needs no
+   * looks, or cannot take them. `letGo` ends it.
+   */
+  function lookWhilePoured(id: string, poured: SourceSpec): { passing: Passing; letGo: () => void } | null {
+    const own = looks.get(id)
+    const passing = own && passingOf(poured, own)
+    return passing ? { passing, letGo: own.hold() } : null
+  }
+
+  return { looking, coming, unexamined, lookAgain, settled, begun, lookWhilePoured }
 }

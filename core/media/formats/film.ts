@@ -66,6 +66,7 @@ function openFilm(row: FilmRow, how: 'open' | 'proof') {
         kind: `${track.kind} ${about.kind}`,
         ...orientedSize({ width: track.width, height: track.height }, lies),
         frames: shown?.length ?? stored,
+        ...(track.packets.every(({ key }) => key) ? { intra: true } : {}),
         ...(shown ? { each: { frames: stored, rate: track.rate } } : {}),
         rate: track.rate,
         rateFrom: track.rate ? 'file' : 'unknown',

@@ -18,6 +18,7 @@ export function renderedFacts(
 ): OpenedPictures['facts'] {
   return {
     ...own,
+    intra: true,
     rateFrom: 'file',
     bitDepth: 16,
     claim: { mode: 'straight', matte: null, says: 'rendered here, with straight alpha' },

@@ -10,6 +10,7 @@ import type { Host } from '../../frame/host'
 import { isRateNote } from '../intake/rate-hints'
 import type { Origin } from '../../judge/ledger/ledger-of'
 import type { PourPlan } from '../../job/outlet/plan'
+import type { Passing } from '../pour/passing'
 import { pour, type Noted, type Progress } from '../pour/pour'
 import { expectationOf } from '../../judge/proof/expectation'
 import { prove, type Notebook } from '../../judge/proof/prove'
@@ -32,6 +33,8 @@ export interface Delivering extends Workshop<DeliveryTasks> {
   reference: SourceSpec
   plan: PourPlan
   origin?: Origin | undefined
+  /** What is looked at of the source's frames while they are poured. */
+  passing?: Passing | null
   /** Bytes it was judged to come to, where it was. */
   estimate?: number | null
   /** Outcomes kept from a proof that was cut off. */
@@ -96,11 +99,11 @@ export async function proveDelivered(
 /** Pours into a depot, and has it keep what came. Nothing is left there of a pour that fails or is stopped. */
 export async function pourInto(
   depot: Depot,
-  { reference, plan, host, pool, signal }: Delivering,
+  { reference, plan, passing = null, host, pool, signal }: Delivering,
   onProgress: (progress: Progress) => void = () => undefined
 ): Promise<Noted> {
   const noted = await pour(
-    { source: reference, plan, target: await depot.open(plan) },
+    { source: reference, plan, target: await depot.open(plan), passing },
     { host, pool, signal },
     onProgress
   )

@@ -13,6 +13,7 @@ import type { SourceSpec } from '../../source/source'
 import { stampsOf, unchangedSince, type Stamps } from '../../source/stamp'
 import { inOrder } from '../../base/pool'
 import type { Workshop } from '../../frame/workshop'
+import type { Passing } from './passing'
 import { rateNote } from './rate-note'
 import type { EncodeRequest, PourTasks } from './tasks'
 import type { ReadBack } from '../../judge/proof/tasks'
@@ -67,12 +68,12 @@ export function encodeRequest({ source, plan, format, deliverable }: Coding, pos
   return { source, index: plan.frames[position]!, before, format: format.id, deliverable }
 }
 
-/** The same, to be read back where the format allows it. */
-function provenRequest(coding: Coding, position: number): EncodeRequest {
+/** The same, to be read back where the format allows it, and looked at where somebody wants that. */
+function provenRequest(coding: Coding, position: number, passing: Passing | null): EncodeRequest {
   const { format, plan } = coding
   const readBack =
     format.readBack && !plan.key ? { form: plan.due, look: isLookedAt(position, plan.frames.length) } : null
-  return { ...encodeRequest(coding, position), readBack }
+  return { ...encodeRequest(coding, position), readBack, passing: passing?.request(plan.frames[position]!) ?? null }
 }
 
 /** Frames that a survey looks at, spread over the clip. */
@@ -113,6 +114,8 @@ export interface Pouring {
   source: SourceSpec
   plan: PourPlan
   target: Target
+  /** What is looked at of the source's frames as they pass. */
+  passing?: Passing | null
 }
 
 /**
@@ -122,7 +125,7 @@ export interface Pouring {
  * frames that stand alone are read back and compared while the frame they are made of is at hand.
  */
 export async function pour(
-  { source, plan, target }: Pouring,
+  { source, plan, target, passing = null }: Pouring,
   { host, pool, signal }: Workshop<PourTasks>,
   onProgress: (progress: Progress) => void = () => undefined
 ): Promise<Noted> {
@@ -158,13 +161,15 @@ export async function pour(
           [
             provenRequest(
               { source, plan, format, deliverable: assemblers[n % parts]!.deliverable },
-              Math.floor(n / parts)
+              Math.floor(n / parts),
+              n % parts ? null : passing
             )
           ],
           { signal: either }
         ),
-      async ({ bytes: encoded, print, readBack: found }, n) => {
+      async ({ bytes: encoded, print, readBack: found, look }, n) => {
         either.throwIfAborted()
+        if (look) passing!.take(plan.frames[Math.floor(n / parts)]!, look)
         prints.push(print)
         readBack.push(found)
         await assemblers[n % parts]!.made.add(Math.floor(n / parts), encoded)

@@ -1,11 +1,12 @@
 /** What a pour asks of a frame: that it is made, coded, and read back while it is at hand. */
 import { storedFrame } from '../../media/carriage/stored'
 import { impossible } from '../../base/errors'
-import { lookAt } from '../../judge/examine/look'
+import { lookAt, lookAtStored, type AlphaLook } from '../../judge/examine/look'
 import { sameForm, type Form } from '../../media/formats/form'
 import type { Deliverable } from '../../media/formats/deliverable'
 import { formatById } from '../../open/registry'
 import type { Frame } from '../../frame/frame'
+import type { Host } from '../../frame/host'
 import { brokenValues } from '../../frame/numbers'
 import { coded } from '../../frame/transfer'
 import { compareFrames } from '../../judge/proof/compare'
@@ -15,6 +16,8 @@ import type { SourceSpec } from '../../source/source'
 import type { WorkContext } from '../../open/context'
 import { onFrames } from '../../source/at-hand'
 import type { TasksOf } from '../../base/pool'
+import { specKey } from '../../source/identity'
+import type { PassingRequest } from './passing'
 
 export interface EncodeRequest {
   source: SourceSpec
@@ -25,6 +28,8 @@ export interface EncodeRequest {
   deliverable: Deliverable
   /** Whether, and how, the encoded frame is to be read back and compared with what it should be. */
   readBack?: { form: Form; look: boolean } | null
+  /** What is to be looked at of the source on the way. */
+  passing?: PassingRequest | null
 }
 
 export interface Encoded {
@@ -36,6 +41,22 @@ export interface Encoded {
    * why.
    */
   readBack: ReadBack | null
+  /** What was looked at on the way; null where nothing was asked for, or that frame cannot be read. */
+  look: AlphaLook | null
+}
+
+/** A frame that passes, looked at as it is stored. */
+const lookInPassing = (frame: Frame, { alpha }: PassingRequest, { kernels }: Host): AlphaLook =>
+  lookAtStored(frame.alpha.mode === 'none' ? frame : { ...frame, alpha }, kernels)
+
+/** The frame beneath what is done to it, looked at: it is decoded here, and lies at hand for what is built on it. */
+async function lookBeneath(context: WorkContext, passing: PassingRequest): Promise<AlphaLook | null> {
+  try {
+    return lookInPassing(await (await context.lent(passing.of)).frame(passing.index), passing, context.host)
+  } catch {
+    // whoever looks at all frames asks for this one again, and tells why
+    return null
+  }
 }
 
 /** The encoded frame read back, against the one that is due of `given`. */
@@ -80,8 +101,9 @@ function refuseBroken(frame: Frame, { depth }: Deliverable, index: number): void
 }
 
 function encode(context: WorkContext, request: EncodeRequest): Promise<Encoded> {
-  const { source, index, before, format, deliverable } = request
+  const { source, index, before, format, deliverable, passing } = request
   const { kernels } = context.host
+  const direct = passing?.index === index && specKey(passing.of) === specKey(source)
   return onFrames(context, async frames => {
     const stored = async (n: number): Promise<{ given: Frame; picture: Frame }> => {
       const { frame: given } = await frames.of(source, n)
@@ -90,7 +112,10 @@ function encode(context: WorkContext, request: EncodeRequest): Promise<Encoded> 
     }
     // the earlier frame first: decoders that go forward then need not begin again
     const earlier = before === null ? null : await stored(before)
+    // what lies beneath is decoded for the look, and then at hand for what is made of it
+    const beneath = passing && !direct ? await lookBeneath(context, passing) : null
     const { given, picture } = await stored(index)
+    const look = passing && direct ? lookInPassing(given, passing, context.host) : beneath
     const bytes = await formatById(format).encode(context.host, picture, deliverable, earlier?.picture ?? null)
     const print = kernels.fingerprint(picture.samples)
     const readBack = await readBackOf(context, request, bytes, given, picture)
@@ -98,7 +123,7 @@ function encode(context: WorkContext, request: EncodeRequest): Promise<Encoded> 
     const shared =
       bytes.byteLength < bytes.buffer.byteLength ||
       [given, picture, earlier?.given, earlier?.picture].some(frame => frame?.samples.buffer === bytes.buffer)
-    return { bytes: shared ? bytes.slice() : bytes, print, readBack }
+    return { bytes: shared ? bytes.slice() : bytes, print, readBack, look }
   })
 }
 

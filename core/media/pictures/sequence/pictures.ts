@@ -116,6 +116,7 @@ async function openPictures(
     width: about.width,
     height: about.height,
     frames,
+    intra: true,
     rate: about.rate ?? null,
     rateFrom: about.rate ? 'file' : 'unknown',
     bitDepth: about.bitDepth,

@@ -1,0 +1,39 @@
+/** Looking at a source while it is poured: its frames are decoded for the pour, and looked at as they pass. */
+import type { AlphaMode } from '../../frame/frame'
+import type { AlphaLook } from '../../judge/examine/look'
+import type { Looks } from '../../judge/examine/looks'
+import { modeTaken } from '../../open/interpret'
+import { beneath, type SourceSpec } from '../../source/source'
+
+/** What a worker is asked to look at beside a frame that it encodes. */
+export interface PassingRequest {
+  /** The source beneath what is done to it, as the pour takes it. */
+  of: SourceSpec
+  index: number
+  /** The mode of its frames while nothing is decided about them: they are looked at as they are stored. */
+  alpha: AlphaMode
+}
+
+export interface Passing {
+  /** What is to be looked at beside the frame of this index; null where that was looked at, or is not there. */
+  request(index: number): PassingRequest | null
+  take(index: number, look: AlphaLook): void
+}
+
+const unprepared = (spec: SourceSpec): SourceSpec => (spec.kind === 'prepared' ? unprepared(spec.of) : spec)
+
+/**
+ * The looks that a pour of `poured` can take for `looks`; null where its frames are not those that are looked at: where
+ * alpha is taken for none, the stored one does not pass.
+ */
+export function passingOf(poured: SourceSpec, looks: Looks): Passing | null {
+  const of = unprepared(poured)
+  const { claim } = looks.facts
+  const alpha = modeTaken(claim, beneath(looks.spec).interpretation)
+  const taken = modeTaken(claim, beneath(of).interpretation)
+  if ((alpha.mode === 'none') !== (taken.mode === 'none')) return null
+  return {
+    request: index => (looks.wants(index) ? { of, index, alpha } : null),
+    take: (index, look) => looks.take(index, look)
+  }
+}
