@@ -102,12 +102,25 @@ export function planarSum(at: usize, count: i32, width: i32, start: i32, lines: 
   }
 }
 
+const BESIDE = memory.data(1024, 16)
+
 /** How often each of 256 values stands there, added to `counts`. */
 export function planarCount(from: usize, count: i32, counts: usize): void {
-  for (let i: usize = 0; i < <usize>count; i++) {
-    const place = counts + ((<usize>load<u8>(from + i)) << 2)
-    store<u32>(place, load<u32>(place) + 1)
+  // every second one apart: a count that has just been written is slow to be read again
+  memory.fill(BESIDE, 0, 1024)
+  const even = <usize>count & ~1
+  for (let i: usize = 0; i < even; i += 2) {
+    const one = counts + ((<usize>load<u8>(from + i)) << 2)
+    const other = BESIDE + ((<usize>load<u8>(from + i, 1)) << 2)
+    store<u32>(one, load<u32>(one) + 1)
+    store<u32>(other, load<u32>(other) + 1)
   }
+  if (count & 1) {
+    const last = counts + ((<usize>load<u8>(from + even)) << 2)
+    store<u32>(last, load<u32>(last) + 1)
+  }
+  for (let i: usize = 0; i < 1024; i += 16)
+    v128.store(counts + i, i32x4.add(v128.load(counts + i), v128.load(BESIDE + i)))
 }
 
 /** A word of bits, the highest first, as it lies in memory: turned round in words, as it is in bytes. */
@@ -142,11 +155,32 @@ export function planarCode(from: usize, count: i32, codes: usize, to: usize, wor
   return to
 }
 
+/** What twelve bits begin with: up to six values, a byte each, how many (from bit 48) and of how many bits (from 56). */
+const TOGETHER = memory.data(4096 * 8, 16)
+
+/** Fills it from `quick`, which has the first of them. */
+function gather(quick: usize): void {
+  for (let next: u32 = 0; next < 4096; next++) {
+    let values: u64 = 0
+    let many: u64 = 0
+    let bits: u32 = 0
+    while (many < 6) {
+      const found = <u32>load<u16>(quick + ((<usize>((next << bits) & 4095)) << 1))
+      const length = found >> 8
+      if (!length || bits + length > 12) break
+      values |= <u64>(found & 255) << (many << 3)
+      many++
+      bits += length
+    }
+    store<u64>(TOGETHER + ((<usize>next) << 3), values | (many << 48) | (<u64>bits << 56))
+  }
+}
+
 /**
  * Reads values from such codes; whether their bytes hold as many, of little-endian words whole ones only. What lies
- * beyond them up to a whole word must be zero. `quick` has, for every 12 bits, a code's length times
- * 256 and its value, or 0 where it is longer: then it is sought among `long` codes of 32 bits, ascending, with their
- * lengths and values behind them.
+ * beyond them up to a whole word must be zero. `quick` has, for every 12 bits, a code's length times 256 and its value,
+ * or 0 where it is longer: then it is sought among `long` codes of 32 bits, ascending, with their lengths and values
+ * behind them. Eight bytes beyond the values may be written.
  */
 export function planarDecode(
   from: usize, bytes: i32, quick: usize, long: usize, symbols: i32, to: usize, count: i32, words: bool
@@ -155,10 +189,12 @@ export function planarDecode(
   const most = (bits + 31) >> 5
   const lengths = long + ((<usize>symbols) << 2)
   const values = lengths + <usize>symbols
+  gather(quick)
   let waiting: u64 = 0
   let held: u32 = 0
   let next: u64 = 0
-  for (let i: usize = 0; i < <usize>count; i++) {
+  const end = to + <usize>count
+  while (to < end) {
     if (held < 32) {
       // beyond the end there are zeros
       const word = next < most ? <u64>laid(load<u32>(from + <usize>(next << 2)), words) : 0
@@ -166,10 +202,20 @@ export function planarDecode(
       waiting |= word << <u64>(32 - held)
       held += 32
     }
-    const found = <u32>load<u16>(quick + ((<usize>(waiting >> 52)) << 1))
-    let length = found >> 8
-    if (length) store<u8>(to + i, <u8>found)
-    else {
+    const several = load<u64>(TOGETHER + ((<usize>(waiting >> 52)) << 3))
+    const many = <usize>(several >> 48) & 255
+    let length: u32
+    if (many && to + many <= end) {
+      store<u64>(to, several)
+      to += many
+      length = <u32>(several >> 56)
+    } else if (many) {
+      // the last values are not as many
+      const found = <u32>load<u16>(quick + ((<usize>(waiting >> 52)) << 1))
+      store<u8>(to, <u8>found)
+      to++
+      length = found >> 8
+    } else {
       const code = <u32>(waiting >> 32)
       let low = 0
       let high = symbols - 1
@@ -179,7 +225,8 @@ export function planarDecode(
         else high = middle - 1
       }
       length = load<u8>(lengths + <usize>low)
-      store<u8>(to + i, load<u8>(values + <usize>low))
+      store<u8>(to, load<u8>(values + <usize>low))
+      to++
     }
     waiting <<= <u64>length
     held -= length

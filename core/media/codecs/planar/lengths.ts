@@ -9,25 +9,33 @@ export const ABSENT = 255
  */
 export function codeLengths(counts: Uint32Array, longest = 24): Uint8Array {
   const lengths = new Uint8Array(256).fill(ABSENT)
-  const nodes = [...counts.entries()]
-    .filter(([, count]) => count > 0)
-    .map(([value, count]) => ({ count, values: [value] }))
-  for (const { values } of nodes) lengths[values[0]!] = 0
-  nodes.sort((a, b) => b.count - a.count)
-  while (nodes.length > 1) {
-    const [a, b] = [nodes.pop()!, nodes.pop()!]
-    const joined = { count: a.count + b.count, values: [...a.values, ...b.values] }
-    for (const value of joined.values) lengths[value]!++
-    // the rarest stand last
-    nodes.splice(nodes.findLastIndex(({ count }) => count >= joined.count) + 1, 0, joined)
+  const leaves = [...counts.entries()].filter(([, count]) => count > 0).sort((a, b) => a[1] - b[1])
+  if (leaves.length === 1) lengths[leaves[0]![0]] = 0
+  if (leaves.length < 2) return lengths
+  // leaves from the rarest on, then the nodes that join two: those come in ascending order by themselves
+  const weights = leaves.map(([, count]) => count)
+  const parents: number[] = []
+  let [leaf, node] = [0, leaves.length]
+  const rarest = (): number => {
+    const ofLeaves = node >= weights.length || (leaf < leaves.length && weights[leaf]! <= weights[node]!)
+    return ofLeaves ? leaf++ : node++
   }
-  const found = lengths.reduce((most, length) => (length === ABSENT ? most : Math.max(most, length)), 0)
-  return found > longest
-    ? codeLengths(
-        counts.map(count => (count ? (count >> 1) + 1 : 0)),
-        longest
-      )
-    : lengths
+  const root = 2 * leaves.length - 2
+  while (weights.length <= root) {
+    const [a, b] = [rarest(), rarest()]
+    parents[a] = parents[b] = weights.length
+    weights.push(weights[a]! + weights[b]!)
+  }
+  const depths = new Uint8Array(root + 1)
+  for (let n = root - 1; n >= 0; n--) depths[n] = depths[parents[n]!]! + 1
+  // the rarest lies deepest
+  if (depths[0]! > longest)
+    return codeLengths(
+      counts.map(count => (count ? (count >> 1) + 1 : 0)),
+      longest
+    )
+  for (const [n, [value]] of leaves.entries()) lengths[value] = depths[n]!
+  return lengths
 }
 
 /** A value and the length of its code. */
