@@ -381,7 +381,7 @@ async function deliveredTo(given: Delivery, asked: string, call: Call): Promise<
     const noted = await pourInto(depot, delivering, ({ done }) => call.progress('Pouring', done, plan.frames.length))
     const otherwise = await taking.settle()
     if (otherwise) {
-      call.remark(`${otherwise} It is poured again.`)
+      call.remark(otherwise)
       await waiting.drop()
       return null
     }

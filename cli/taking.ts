@@ -1,11 +1,10 @@
 /** A source as it is taken while it is poured: as was said, or as a few frames show it until all were looked at. */
-import { sameJson } from '../core/base/canonical'
 import type { AlphaMode } from '../core/frame/frame'
 import type { Examination } from '../core/judge/examine/examination'
 import { Looks } from '../core/judge/examine/looks'
 import { modeAdvised } from '../core/judge/examine/mode'
 import { interpretedFacts } from '../core/open/interpret'
-import { passingOf, type Passing } from '../core/run/pour/passing'
+import { passingOf, sayOtherwise, type Passing } from '../core/run/pour/passing'
 import type { FilesSpec, SourceSpec } from '../core/source/source'
 import { bringOne, tellFindings, wholeSpec, type Brought } from './bring-in'
 import { parseAlpha, text, type Call, type Options } from './call'
@@ -25,14 +24,14 @@ function under(brought: Brought, alpha: AlphaMode, answer: Examination['alpha'] 
   }
 }
 
-const sayMode = (alpha: AlphaMode): string =>
-  alpha.mode === 'premultiplied' ? `premultiplied on ${alpha.matte}` : alpha.mode
-
 /** Says on the side how pixels were taken, where the file does not say it itself. */
 function tellMode({ facts }: Brought, alpha: AlphaMode, { evidence }: Examination['alpha'], call: Call): void {
   const { name, claim } = facts
   if (alpha.mode !== 'none' && (claim.mode === 'unknown' || claim.mode !== alpha.mode))
-    call.remark(`${name} is taken as ${sayMode(alpha)}: ${evidence.sentence}`)
+    call.remark(
+      `${name} is taken as ` +
+        `${alpha.mode === 'premultiplied' ? `premultiplied on ${alpha.matte}` : alpha.mode}: ${evidence.sentence}`
+    )
 }
 
 export interface Taking {
@@ -96,11 +95,7 @@ export async function takingOf(found: Brought, given: AlphaMode | null, call: Ca
       const all = await byAll(found, looks, call)
       open = false
       brought = all.brought
-      if (sameJson(all.alpha) === sameJson(begun)) return null
-      return (
-        `${found.facts.name}: a few frames looked ${sayMode(begun)}; all ${found.facts.frames} together are ` +
-        `${sayMode(all.alpha)}.`
-      )
+      return sayOtherwise(found.facts, begun, all.alpha)
     }
   }
 }

@@ -4,7 +4,6 @@ import { assertWhole, database, keyPartsOf, notebookOf, type StoredResult } from
 import { deliverInto, depotOf, depotOfKept, type Named } from '~/db/depot'
 import { forgetResult, keepReport, keepResult } from '~/db/results'
 import { sayStore } from '~/db/words'
-import { sameJson } from '~~/core/base/canonical'
 import { impossible, isAbort } from '~~/core/base/errors'
 import type { AlphaMode } from '~~/core/frame/frame'
 import { splitCell } from '~~/core/job/job'
@@ -13,8 +12,10 @@ import type { PourPlan } from '~~/core/job/outlet/plan'
 import { withOwnSteps } from '~~/core/job/outlet/own-steps'
 import { formatById } from '~~/core/open/registry'
 import { pourInto, proveDelivered } from '~~/core/run/delivery/delivery'
+import { sayOtherwise } from '~~/core/run/pour/passing'
 import type { Noted } from '~~/core/run/pour/pour'
 import type { SourceSpec } from '~~/core/source/source'
+import { useDesk } from '../desk'
 import type { useJob } from '../job'
 import type { useSources } from '../sources'
 import type { useWorkshop } from '../workshop'
@@ -56,6 +57,7 @@ interface Around {
 export function useRunning({ jobs, sources, workshop, assessing, estimates, work, results, latest }: Around) {
   const { planOf, sourceKey } = assessing
   const { estimateOf, leaveEstimate } = estimates
+  const desk = useDesk()
 
   /** A cell's source as it is taken now, and what it comes to. Throws with what stands against it. */
   function planned(cell: string): { plan: PourPlan; reference: SourceSpec; mode: AlphaMode | null } {
@@ -137,7 +139,11 @@ export function useRunning({ jobs, sources, workshop, assessing, estimates, work
       const made = await pourCell(cell, signal)
       if (known) return made
       await sources.settled(sourceId, signal)
-      if (sameJson(planned(cell).mode) === sameJson(made.mode)) return made
+      const { mode } = planned(cell)
+      const source = jobs.job.sources[sourceId]!
+      const otherwise = made.mode && mode && sayOtherwise(sources.factsOf(source), made.mode, mode)
+      if (!otherwise) return made
+      desk.message = otherwise
       await forgetResult(made.result.id)
     } catch (error) {
       if (known || isAbort(error)) throw error

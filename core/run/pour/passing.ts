@@ -1,9 +1,11 @@
 /** Looking at a source while it is poured: its frames are decoded for the pour, and looked at as they pass. */
+import { sameJson } from '../../base/canonical'
+import { colourName } from '../../base/colour'
 import type { AlphaMode } from '../../frame/frame'
 import type { AlphaLook } from '../../judge/examine/look'
 import type { Looks } from '../../judge/examine/looks'
 import { modeTaken } from '../../open/interpret'
-import { beneath, type SourceSpec } from '../../source/source'
+import { beneath, type SourceFacts, type SourceSpec } from '../../source/source'
 
 /** What a worker is asked to look at beside a frame that it encodes. */
 export interface PassingRequest {
@@ -36,4 +38,16 @@ export function passingOf(poured: SourceSpec, looks: Looks): Passing | null {
     request: index => (looks.wants(index) ? { of, index, alpha } : null),
     take: (index, look) => looks.take(index, look)
   }
+}
+
+const sayMode = (alpha: AlphaMode): string =>
+  alpha.mode === 'premultiplied' ? `premultiplied on ${colourName(alpha.matte)}` : alpha.mode
+
+/**
+ * What is to be said where a source was poured as a few of its frames showed it, and all show it otherwise: in a
+ * sentence; null where they do not.
+ */
+export function sayOtherwise({ name, frames }: SourceFacts, begun: AlphaMode, all: AlphaMode): string | null {
+  if (sameJson(begun) === sameJson(all)) return null
+  return `${name}: a few frames looked ${sayMode(begun)}; all ${frames} together are ${sayMode(all)}, so it is poured again.`
 }
