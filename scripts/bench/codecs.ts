@@ -52,9 +52,12 @@ function waysOf(format: Format): { told: string; options: Deliverable['options']
 /** What a film without alpha is given. */
 const ON_BLACK = wholeForm(16, OPAQUE, { content: { kind: 'flattened', backing: '#000000' } })
 
-/** The library's coder of the same kind; none of textures. */
-const PEERS: Readonly<Record<string, Peer>> = {
-  'quicktime-prores-4444': { codec: 'prores_ks', layout: 'yuva444p10le', options: { profile: '4444' } },
+/** The library's coders of the same kind; none of textures. */
+const PEERS: Readonly<Record<string, Peer | readonly Peer[]>> = {
+  'quicktime-prores-4444': [
+    { codec: 'prores_ks', layout: 'yuva444p10le', options: { profile: '4444' } },
+    { codec: 'prores_aw', layout: 'yuva444p10le', options: { profile: '4' } }
+  ],
   'quicktime-animation': { codec: 'qtrle', layout: 'argb' },
   'quicktime-png': { codec: 'png', layout: 'rgba64be' },
   'quicktime-ffv1': { codec: 'ffv1', layout: 'gbrap16le', options: { level: '3', slices: '4' } },
@@ -64,19 +67,22 @@ const PEERS: Readonly<Record<string, Peer>> = {
   'quicktime-wavelet': { codec: 'cfhd', layout: 'gbrap12le', options: { quality: 'film3' } }
 }
 
-async function peerOf(id: string, frames: readonly Frame[]): Promise<PeerSpeed | null> {
-  const peer = PEERS[id]
-  if (!peer) return null
+async function peersOf(id: string, frames: readonly Frame[]): Promise<(PeerSpeed & { codec: string })[]> {
+  const peers = [PEERS[id] ?? []].flat()
+  if (!peers.length) return []
   const { peerSpeed } = await import('../../tests/witness/speed')
-  return peerSpeed(peer, frames)
+  return peers.map(peer => ({ codec: peer.codec, ...peerSpeed(peer, frames) }))
 }
 
 /** Rows of the library's figures, each with how many times as fast Pour's own is. */
-function peerRows(name: string, { encode, decode, bytes }: PeerSpeed, own: { encode: Row; decode: Row }): Row[] {
+function peerRows(
+  { codec, encode, decode, bytes }: PeerSpeed & { codec: string },
+  own: { encode: Row; decode: Row }
+): Row[] {
   const times = (mine: number, its: number): string => `Pour is ${(mine / its).toFixed(2)} x as fast`
   return [
-    { what: `  ${name}, the library: encode`, perSecond: encode, bytes, ratio: times(own.encode.perSecond, encode) },
-    { what: `  ${name}, the library: decode`, perSecond: decode, ratio: times(own.decode.perSecond, decode) }
+    { what: `  the library's ${codec}: encode`, perSecond: encode, bytes, ratio: times(own.encode.perSecond, encode) },
+    { what: `  the library's ${codec}: decode`, perSecond: decode, ratio: times(own.decode.perSecond, decode) }
   ]
 }
 
@@ -88,7 +94,7 @@ export async function codecBenches({ host, frames, measure, deliverableOf, onDis
     const depth = Math.max(...format.depths.map(each => each.depth)) as 8 | 16
     const pictures = holdsAlpha(format) ? frames : frames.map(frame => storedFrame(frame, ON_BLACK, host.kernels))
     const given = pictures.map(frame => (depth === 16 ? frame : withDepth(frame, 8, host.kernels)))
-    const peer = await peerOf(format.id, pictures)
+    const peers = await peersOf(format.id, pictures)
     for (const { told, options } of waysOf(format)) {
       const shape = deliverableOf(given[0]!, options)
       const before = (i: number): Frame | null => (format.buildsOn?.(i, shape) ? given[i - 1]! : null)
@@ -105,7 +111,7 @@ export async function codecBenches({ host, frames, measure, deliverableOf, onDis
       const near = seenApart(await source.frame(0), given[0]!)
       await source.close()
       rows.push({ ...decoded, ratio: format.lossless ? 'code for code' : `${near.toFixed(1)} dB as it is seen` })
-      if (peer) rows.push(...peerRows(format.name, peer, { encode: encoded, decode: decoded }))
+      for (const peer of peers) rows.push(...peerRows(peer, { encode: encoded, decode: decoded }))
     }
   }
   return rows
