@@ -6,15 +6,14 @@ export const wallClock: Clock = {
   wait: (ms, signal) =>
     new Promise((resolve, reject) => {
       if (signal.aborted) return reject(signal.reason as Error)
-      const over = new AbortController()
-      const timer = setTimeout(() => {
-        over.abort()
-        resolve()
-      }, ms)
       const stop = (): void => {
         clearTimeout(timer)
         reject(signal.reason as Error)
       }
-      signal.addEventListener('abort', stop, { once: true, signal: over.signal })
+      const timer = setTimeout(() => {
+        signal.removeEventListener('abort', stop)
+        resolve()
+      }, ms)
+      signal.addEventListener('abort', stop, { once: true })
     })
 }

@@ -36,19 +36,20 @@ export function failing(): { onFailed: Thread['onFailed']; fail(error: Error): v
 function answered(thread: Thread, job: Job, stow: Stow, patience: number): Promise<Outcome> {
   const { signal, within } = job
   let timer: ReturnType<typeof setTimeout> | undefined
-  const ended = new AbortController()
+  let stop = (): void => undefined
   return new Promise<Outcome>((resolve, reject) => {
     thread.onFailed(reject)
     if (within !== undefined) timer = setTimeout(() => reject(new TooLong(within)), within)
-    const stop = (): void => {
+    stop = () => {
       clearTimeout(timer)
       timer = setTimeout(() => reject(abortError()), patience)
     }
-    signal?.addEventListener('abort', stop, { once: true, signal: ended.signal })
+    signal?.addEventListener('abort', stop, { once: true })
     thread.face.run(job.name, stow.pack(job.args)).then(resolve, reject)
   }).finally(() => {
     clearTimeout(timer)
-    ended.abort()
+    // by name, not by a signal of its own: Node.js 20 forgets all but the last of those after a collection of memory
+    signal?.removeEventListener('abort', stop)
     thread.onFailed(null)
   })
 }

@@ -24,7 +24,7 @@ import { preparedSpec, type FilesSpec, type SourceSpec } from '../../core/source
 import { strap } from '../../demo/scenes'
 import { inlinePool } from '../../platform/node/pool'
 import { builtCommandLine, runIn } from './command-line'
-import { bytesFile, testHost, vectorFile } from './support'
+import { bytesFile, testHost, vectorFile, writeFilm } from './support'
 
 const host = await testHost()
 const { kernels } = host
@@ -118,6 +118,17 @@ describe('a spread, then the whole', () => {
     expect(looks.facts.intra).toBeUndefined()
     expect(await looks.spread()).toBeNull()
     expect(asked).toEqual([])
+  })
+
+  test('a few frames that do not know, of a file that does not say, are nothing to begin on', async () => {
+    const frames = Array.from({ length: COUNT }, (_, i) => misleading(i))
+    const bytes = await writeFilm('avi-raw', frames)
+    const { looks, asked } = await lookingAt(specAsFound('a', 'a', 'avi-raw', [bytesFile('a.avi', bytes)]))
+    expect(looks.facts.claim.mode).toBe('unknown')
+    expect(await looks.spread()).toBeNull()
+    expect(asked).toEqual(SPREAD)
+    expect((await looks.whole()).alpha.mode).toBe('premultiplied')
+    expect(asked).toHaveLength(COUNT)
   })
 
   test('a spread with frames that cannot be read stands on the others, and the whole tells them', async () => {

@@ -241,6 +241,23 @@ describe('the pool of threads', () => {
     expect(threads[0]!.calls).toEqual(['look'])
   })
 
+  test('whatever a task hangs on its signal is taken off again, however it ends', async () => {
+    threads.length = 0
+    let n = 0
+    const pool = createPool(
+      2,
+      fake(async () => (n++ % 3 ? ok(n) : { ok: false, error: { message: 'no' } as never }))
+    )
+    const { signal } = new AbortController()
+    const hung = new Set<unknown>()
+    const [add, remove] = [signal.addEventListener.bind(signal), signal.removeEventListener.bind(signal)]
+    signal.addEventListener = (...given: Parameters<typeof add>) => (hung.add(given[1]), add(...given))
+    signal.removeEventListener = (...given: Parameters<typeof remove>) => (hung.delete(given[1]), remove(...given))
+    await Promise.allSettled(Array.from({ length: 4 }, () => pool.run('look', [] as never, { signal })))
+    expect(n).toBe(4)
+    expect(hung.size).toBe(0)
+  })
+
   test('a thread that dies fails its task and is replaced', async () => {
     threads.length = 0
     let died = false

@@ -6,6 +6,7 @@ import type { Workshop } from '../../frame/workshop'
 import { waysOn, type SourceFacts, type SourceSpec } from '../../source/source'
 import { examine, type Examination } from './examination'
 import type { AlphaLook } from './look'
+import { saysEnough } from './mode'
 import type { FrameLook } from './tally'
 import type { ExamineTasks } from './tasks'
 
@@ -92,8 +93,8 @@ export class Looks {
 
   /**
    * What a few frames say that are spread over the clip, good enough to begin on and held against the whole later; null
-   * where frames build on each other, so that a few cost as much as all, or none of the few can be read. Rejects on
-   * abort.
+   * where that is not enough (the file says nothing of its alpha, and they are not sure of it), where none of them can
+   * be read, and where frames build on each other, so that a few cost as much as all. Rejects on abort.
    */
   async spread(): Promise<Examination | null> {
     const { frames, intra } = this.facts
@@ -106,7 +107,9 @@ export class Looks {
       n => this.look(places[n]!),
       () => undefined
     )
-    return places.some(index => isRead(this.seen.get(index)!)) ? this.judged() : null
+    if (!places.some(index => isRead(this.seen.get(index)!))) return null
+    const found = this.judged()
+    return saysEnough(found.alpha, this.facts.claim) ? found : null
   }
 
   /**

@@ -443,15 +443,22 @@ export function sameReading(
   return a.mode === b.mode && (a.mode !== 'premultiplied' || apart(a.matte ?? '#000000', b.matte ?? '#000000') <= 3)
 }
 
+const isTold = ({ mode }: AlphaAnswer): boolean => mode === 'straight' || mode === 'premultiplied'
+
+/** Whether pixels tell a mode, and are sure enough of it to be believed where the file says nothing. */
+const isSure = (found: AlphaAnswer): boolean => isTold(found) && found.confidence > SURE
+
+/** Whether a few frames say enough to begin on: where a file says its mode it is believed meanwhile. */
+export const saysEnough = (found: AlphaAnswer, claim: AlphaClaim): boolean =>
+  claim.mode !== 'unknown' || found.mode === 'none' || isSure(found)
+
 /**
  * The mode frames should be taken to have when nobody has decided. A file is believed unless its pixels overrule it.
  */
 export function modeAdvised(found: AlphaAnswer, claim: AlphaClaim): AlphaMode {
   if (found.mode === 'none') return OPAQUE
-  const told = found.mode === 'straight' || found.mode === 'premultiplied'
-  if (claim.mode !== 'straight' && claim.mode !== 'premultiplied')
-    return told && found.confidence > SURE ? asMode(found) : STRAIGHT
-  return told && !sameReading(found, claim) && overrules(found) ? asMode(found) : asMode(claim)
+  if (claim.mode !== 'straight' && claim.mode !== 'premultiplied') return isSure(found) ? asMode(found) : STRAIGHT
+  return isTold(found) && !sameReading(found, claim) && overrules(found) ? asMode(found) : asMode(claim)
 }
 
 /**
