@@ -170,6 +170,13 @@ test.each(
       await same(film(codec, layout, container, { codecOptions: { pred } }))
 })
 
+test('MagicYUV that names no matrix says which one is taken; RGB has none', async () => {
+  const untold = async (layout: string): Promise<string[]> =>
+    (await same(film('magicyuv', layout, 'avi'))).facts.findings.map(({ id }) => id)
+  expect(await untold('yuv444p')).toContain('colour-untagged')
+  expect(await untold('gbrap')).not.toContain('colour-untagged')
+})
+
 test.each([
   ['png', 'rgba', 'matroska'],
   ['png', 'rgba64be', 'matroska'],

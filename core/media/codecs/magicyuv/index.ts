@@ -11,13 +11,14 @@
 import { unreadable } from '../../../base/errors'
 import { OPAQUE, STRAIGHT } from '../../../frame/frame'
 import type { Kernels } from '../../../frame/kernels/kernels'
+import type { PictureTrack } from '../../containers/container'
 import { standalone, type VideoCodec } from '../codec'
 import { rgbaOfPlanes } from '../planar/colour'
 import { Bits, huffmanTable, type HuffmanTable } from '../planar/huffman'
 import { upwards } from '../planar/lengths'
 import { lettersOf } from '../planar/letters'
 import { undoGradient, undoLeft, undoMedian } from '../planar/predict'
-import { usualWeights, WEIGHTS } from '../ycc'
+import { untoldMatrix, WEIGHTS, weightsOf } from '../ycc'
 import { coder } from './encode'
 import { MEDIAN, WAY } from './way'
 
@@ -78,7 +79,7 @@ function planesOf(
   width: number,
   height: number,
   { fail, kernels }: { fail: (matter: string) => Error; kernels: Kernels }
-): { planes: Uint8Array[]; layout: Layout; matrix: number; full: boolean } {
+): { planes: Uint8Array[]; layout: Layout } {
   const view = new DataView(data.buffer, data.byteOffset, data.byteLength)
   if (data.length < HEAD + 8 || view.getUint32(0) !== 0x4d414759) throw fail('its head is damaged')
   const head = view.getUint32(4, true)
@@ -127,25 +128,39 @@ function planesOf(
       if (!median) undo(part, w, prediction, fail)
     }
   }
-  return { planes, layout, matrix: NAMED[view.getUint8(11)] ?? 0, full: (view.getUint8(12) & 4) !== 0 }
+  return { planes, layout }
 }
+
+/** Luma's weights: by the head of a packet, else by the container, else those that are usual. */
+function weightsIn(packet: Uint8Array, track: PictureTrack): ReturnType<typeof weightsOf> {
+  const named = WEIGHTS[NAMED[packet[11] ?? 0] ?? 0]
+  return named ? { ...named, told: true } : weightsOf(track)
+}
+
+const isFull = (packet: Uint8Array): boolean => ((packet[12] ?? 0) & 4) !== 0
 
 /** Planes go blue, green, red, alpha; or luma, Cb, Cr, alpha. */
 export const magicyuv: VideoCodec = {
   names: { avi: LETTERS, quicktime: LETTERS, matroska: LETTERS.map(letters => `V_${letters}`) },
-  about: ({ code }) => ({
-    kind: `MagicYUV ${lettersOf(code)}`,
-    bitDepth: 8,
-    carriesAlpha: /A$/.test(code)
-  }),
+  about(track, first) {
+    const letters = lettersOf(track.code)
+    const common = { kind: `MagicYUV ${letters}`, bitDepth: 8, carriesAlpha: letters.endsWith('A') } as const
+    if (!letters.startsWith('M8Y')) return common
+    const weights = weightsIn(first, track)
+    const range = isFull(first) ? 'full' : 'limited'
+    return {
+      ...common,
+      colour: weights.told ? `${weights.name}, ${range} range` : null,
+      findings: untoldMatrix(weights, track.height)
+    }
+  },
   decoder(packets, { kernels }) {
     const { track, file } = packets
     const { width, height } = track
     return Promise.resolve(
       standalone(packets, (data, place) => {
         const fail = (matter: string): Error => unreadable(file, place, matter)
-        const found = planesOf(data, width, height, { fail, kernels })
-        const { planes, layout, matrix, full } = found
+        const { planes, layout } = planesOf(data, width, height, { fail, kernels })
         const alpha = layout.planes === 4 ? planes[3]! : null
         const [blue, green, ...others] = planes
         const chroma =
@@ -154,7 +169,7 @@ export const magicyuv: VideoCodec = {
           ? kernels.planarJoin([green!, blue!, ...others], WAY)
           : (rgbaOfPlanes(
               { width, height, bits: 8, planes, chroma, alpha },
-              { ...(WEIGHTS[matrix] ?? usualWeights(height)), full }
+              { ...weightsIn(data, track), full: isFull(data) }
             ) as Uint8Array)
         return Promise.resolve({ width, height, depth: 8, samples, alpha: alpha ? STRAIGHT : OPAQUE, transfer: 'srgb' })
       })
