@@ -22,7 +22,8 @@ import { nearestOf, NONE } from '../../core/prepare/nearest'
 import { screenFound } from '../../core/prepare/kinds/chroma-key'
 import { toFrame, toPicture, type Picture } from '../../core/prepare/picture'
 import { islandsOf } from '../../core/frame/islands'
-import { grow, soften } from '../../core/prepare/plane'
+import { soften } from '../../core/frame/soften'
+import { grow } from '../../core/prepare/plane'
 import {
   newStep,
   preparationProblems,

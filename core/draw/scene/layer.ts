@@ -2,6 +2,7 @@
 import type { HexColour } from '../../base/colour'
 import { hexToCodes } from '../../base/colour'
 import type { Kernels } from '../../frame/kernels/kernels'
+import { soften } from '../../frame/soften'
 import { grown, isEmpty, joined, within, type Bounds, type Coverage } from '../raster/coverage'
 import type { Paint } from './values'
 
@@ -73,7 +74,37 @@ export function over(below: Layer, above: Layer, opacity = 1): void {
 }
 
 /** Pixels of a blur on each side of what is blurred; three boxes of a radius reach three times as far. */
-export const reachOf = (soft: number): number => (soft < 0.5 ? 0 : 3 * Math.max(1, Math.round(soft / 2)))
+export const reachOf = (soft: number): number => 3 * Math.ceil(soft / 2)
+
+/** Parts of a pixel below this are none: what turns and scales leaves such behind. */
+const NO_PART = 1e-6
+
+/** A way in whole pixels, and the part of one that is left. */
+function inPixels(way: number): { whole: number; part: number } {
+  const whole = Math.floor(way + NO_PART)
+  const part = way - whole
+  return { whole, part: part < NO_PART ? 0 : part }
+}
+
+/** Coverage moved by parts of a pixel, right and down: each pixel is shared between those that it comes to lie on. */
+function shifted({ values, ...bounds }: Coverage, across: number, down: number): Coverage {
+  const { left, top, right, bottom } = bounds
+  const [w, h] = [right - left, bottom - top]
+  const moved = { left, top, right: right + 1, bottom: bottom + 1 }
+  const result = new Float32Array((w + 1) * (h + 1))
+  for (let v = 0; v < h; v++)
+    for (let u = 0; u < w; u++) {
+      const value = values[v * w + u]!
+      if (value === 0) continue
+      const at = v * (w + 1) + u
+      const [near, far] = [value * (1 - down), value * down]
+      result[at] = result[at]! + near * (1 - across)
+      result[at + 1] = result[at + 1]! + near * across
+      result[at + w + 1] = result[at + w + 1]! + far * (1 - across)
+      result[at + w + 2] = result[at + w + 2]! + far * across
+    }
+  return { ...moved, values: result }
+}
 
 /** What lies beneath a layer: where, how soft, in which colour; `added` light covers nothing. */
 interface Beneath {
@@ -85,14 +116,17 @@ interface Beneath {
   added?: boolean | undefined
 }
 
-/** The layer with its own shape beneath it, moved, softened and in one colour. */
+/**
+ * The layer with its own shape beneath it, moved, softened and in one colour. Moved and softened by parts of a pixel
+ * too: what moves slowly does so without steps. `soft` is twice the radius of its boxes; see `soften`.
+ */
 export function beneath(
   layer: Layer,
   { x, y, soft, colour, opacity, added = false }: Beneath,
   clip: Bounds,
   kernels: Kernels
 ): Layer {
-  const [dx, dy] = [Math.round(x), Math.round(y)]
+  const [across, down] = [inPixels(x), inPixels(y)]
   const spread = grown(layer, reachOf(soft))
   const [w, h] = [spread.right - spread.left, spread.bottom - spread.top]
   let plane: Float32Array = new Float32Array(w * h)
@@ -100,10 +134,17 @@ export function beneath(
   for (let v = layer.top; v < layer.bottom; v++)
     for (let u = layer.left; u < layer.right; u++)
       plane[(v - spread.top) * w + u - spread.left] = layer.pixels[4 * ((v - layer.top) * row + u - layer.left) + 3]!
-  if (soft >= 0.5) plane = kernels.blur(plane, w, h, Math.max(1, Math.round(soft / 2)))
-  const moved = { left: spread.left + dx, top: spread.top + dy, right: spread.right + dx, bottom: spread.bottom + dy }
+  plane = soften(plane, w, h, soft / 2, kernels)
+  const inWhole = {
+    left: spread.left + across.whole,
+    top: spread.top + down.whole,
+    right: spread.right + across.whole,
+    bottom: spread.bottom + down.whole,
+    values: plane
+  }
+  const moved = across.part || down.part ? shifted(inWhole, across.part, down.part) : inWhole
   const whole = clearLayer(within(joined(moved, layer), clip))
-  paint(whole, cut({ ...moved, values: plane }, whole), { paint: colour, opacity, along: () => 0 })
+  paint(whole, cut(moved, whole), { paint: colour, opacity, along: () => 0 })
   if (added) for (let i = 3; i < whole.pixels.length; i += 4) whole.pixels[i] = 0
   over(whole, layer)
   return whole

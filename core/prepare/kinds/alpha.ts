@@ -2,7 +2,8 @@
 import { ramp } from '../../frame/kernels/pixel'
 import { unit } from '../picture'
 import { islandsOf } from '../../frame/islands'
-import { grow, soften } from '../plane'
+import { soften } from '../../frame/soften'
+import { grow } from '../plane'
 import { finer, stepKind } from '../step'
 
 export const unmatteColour = stepKind({

@@ -42,7 +42,10 @@ export const elementsPage = (): string =>
   `# Elements of a scene
 
 Every element has a place, a time, values over time, a shadow and a glow; every one can come and go by
-${EVERY_MOVE.join(', ')}. What it looks like is its kind. A new kind is a folder in \`core/draw/scene/elements\` and a line in its \`kinds.ts\`.
+${EVERY_MOVE.join(', ')}. A shadow or a glow is the element's own shape in one colour, softened by a bell of variance r (r + 1) square
+pixels for softness 2 r (in between for what lies between whole radii), and moved by parts of a pixel as well as whole ones.
+
+What an element looks like is its kind. A new kind is a folder in \`core/draw/scene/elements\` and a line in its \`kinds.ts\`.
 
 ${elementKinds.map(pageOf).join('\n\n')}
 `
