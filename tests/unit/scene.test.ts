@@ -196,6 +196,38 @@ describe('alpha', () => {
     expect(pixel(soft, 50, 45).slice(0, 3)).toEqual([0x17 * 257, 0x5c * 257, 0x4e * 257])
   })
 
+  test('a shutter opens at the time of the frame, or about it, and is open for as long as is said', async () => {
+    const bar = element(figure('rectangle', 10, 40), {
+      tracks: [
+        {
+          of: 'x',
+          keys: [
+            { at: 0, value: 40, ease: 'linear' },
+            { at: 1, value: 40 + 25 * 8, ease: 'linear' }
+          ]
+        }
+      ]
+    })
+    const middleOf = async (blur: Scene['blur'], index: number): Promise<number> => {
+      const { samples, width } = await (await SceneRenderer.of({ ...sceneOf(bar), blur }, host)).frame(index)
+      let [sum, at] = [0, 0]
+      for (let i = 3; i < samples.length; i += 4) {
+        sum += samples[i]!
+        at += samples[i]! * (((i - 3) / 4) % width)
+      }
+      return at / sum
+    }
+    for (const open of [0.25, 0.5, 1]) {
+      const sharp = await middleOf({ moments: 1, open }, 3)
+      expect((await middleOf({ moments: 24, open }, 3)) - sharp).toBeCloseTo(4 * open, 1)
+      expect(await middleOf({ moments: 24, open, centred: true }, 3)).toBeCloseTo(sharp, 1)
+    }
+    // before its beginning a scene stands as it begins
+    expect(await middleOf({ moments: 24, open: 1, centred: true }, 0)).toBeLessThan(
+      await middleOf({ moments: 24, open: 1 }, 0)
+    )
+  })
+
   test('a shadow is alpha of its own colour, also of what lies outside the picture', async () => {
     const outside = element(figure('rectangle', 40, 40, { fill: '#ffffff' }), {
       x: -25,

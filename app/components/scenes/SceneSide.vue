@@ -209,8 +209,22 @@ async function addFaces(): Promise<void> {
               e => edit('Change motion blur', now => void (now.blur.open = Math.min(1, Math.max(0, Number(words(e))))))
             "
           />
-          of each frame
+          of each frame, {{ Math.round(scene.blur.open * 360) }}°
         </dd>
+        <template v-if="scene.blur.moments > 1">
+          <dt>Open</dt>
+          <dd>
+            <label class="tick"
+              ><input
+                type="checkbox"
+                :checked="scene.blur.centred ?? false"
+                title="Off: from the frame's own time on. On: as long before it as after it."
+                @change="edit('Change motion blur', now => void (now.blur.centred = !now.blur.centred))"
+              />
+              {{ scene.blur.centred ? 'about the time of the frame' : 'from the time of the frame on' }}</label
+            >
+          </dd>
+        </template>
       </dl>
       <p v-if="wrong" class="bad" role="alert">{{ wrong }}</p>
       <p v-if="scene.backdrop" class="warn">Every pixel of it will be solid: nothing shows through a backdrop.</p>

@@ -349,8 +349,10 @@ export class SceneRenderer {
     const each = rate[1] / rate[0]
     const begin = index * each
     if (blur.moments === 1 || blur.open === 0) return [begin]
+    const first = begin - (blur.centred ? (blur.open * each) / 2 : 0)
     return Array.from({ length: blur.moments }, (_, k) =>
-      Math.min(lastsOf(this.scene) - 1e-9, begin + ((k + 0.5) / blur.moments) * blur.open * each)
+      // before its first and after its last moment the scene stands still
+      Math.max(0, Math.min(lastsOf(this.scene) - 1e-9, first + ((k + 0.5) / blur.moments) * blur.open * each))
     )
   }
 

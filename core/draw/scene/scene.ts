@@ -36,8 +36,11 @@ export const Scene = z
     frames: z.number().int().min(1).max(MOST.frames),
     /** What lies behind everything, which makes alpha solid; null for none. */
     backdrop: HexColour.nullable(),
-    /** Moments of one frame that are laid together, and for how much of the frame's time the picture is open. */
-    blur: z.object({ moments: z.number().int().min(1).max(64), open: share }),
+    /**
+     * Moments of one frame that are laid together, and for how much of the frame's time the picture is open: from the
+     * time of the frame on, or with that time in the middle.
+     */
+    blur: z.object({ moments: z.number().int().min(1).max(64), open: share, centred: z.boolean().optional() }),
     elements: z.array(Element).max(MOST.elements),
     /** Type faces of its own. */
     faces: z.array(OwnFace).max(MOST.fonts).optional(),
