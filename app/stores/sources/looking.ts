@@ -191,7 +191,10 @@ export function useLooking({ jobs, desk, workshop, files, examinations, spreads,
   function lookWhilePoured(id: string, poured: SourceSpec): { passing: Passing; letGo: () => void } | null {
     const own = looks.get(id)
     const passing = own && passingOf(poured, own)
-    return passing ? { passing, letGo: own.hold() } : null
+    if (!passing) return null
+    // it waits for as long as the pour takes: a page that is closed meanwhile is no examination that failed
+    void database.tries.delete(id)
+    return { passing, letGo: own.hold() }
   }
 
   return { looking, coming, unexamined, lookAgain, settled, begun, lookWhilePoured }
