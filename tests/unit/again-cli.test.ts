@@ -62,7 +62,7 @@ describe('a watched folder', () => {
       ['title_2.mov', 'title_Film_3.mov']
     ])
       expect((await runIn(folder, ['prove', `in/done/${done}`, `in out/${out}`])).out).toContain('identical')
-  }, 60_000)
+  })
 
   test('what comes in a folder or an archive is called by it, not by its pictures', async () => {
     const host = await testHost()
@@ -80,7 +80,7 @@ describe('a watched folder', () => {
       'Wipes_in_Film.mov',
       'Wipes_out_Film.mov'
     ])
-  }, 60_000)
+  })
 
   test('an open watcher takes a film that comes under the name of one before it for what it is', async () => {
     await mkdir(at('live'))
@@ -106,7 +106,7 @@ describe('a watched folder', () => {
     )
     const former = await runIn(folder, ['prove', 'live/done/title.mov', 'live out/title_Film.mov'])
     expect(former.out).not.toContain('identical')
-  }, 60_000)
+  })
 
   test('a folder is watched by one; places that lead back into it are refused, through links too', async () => {
     await mkdir(at('box', 'sub'), { recursive: true })
@@ -142,7 +142,7 @@ describe('a watched folder', () => {
       '0'
     ])
     expect(third.error).not.toContain('is watched already')
-  }, 60_000)
+  })
 })
 
 describe('a watcher that is killed at random', () => {
@@ -185,8 +185,7 @@ describe('a watcher that is killed at random', () => {
         ])
         expect([name, proof.code, proof.out]).toEqual([name, 0, expect.stringContaining('identical')])
       }
-    },
-    120_000
+    }
   )
 })
 
@@ -206,7 +205,7 @@ describe('places as the disk resolves them', () => {
     expect([beside.code, beside.out]).toEqual([0, expect.stringContaining('identical')])
     expect((await readdir(at('real'))).sort()).toEqual(['a.mov', 'b.mov', 'deep'])
     expect(await readdir(at('ways'))).toEqual(['link'])
-  }, 60_000)
+  })
 
   test('frames and stations take no source, with --replace neither', async () => {
     await mkdir(at('stills'))
@@ -224,7 +223,7 @@ describe('places as the disk resolves them', () => {
       expect([args[0], code, error]).toEqual([args[0], 2, expect.stringContaining('is the source itself')])
     }
     expect(await held(at('stills'))).toEqual(before)
-  }, 60_000)
+  })
 })
 
 test('a sequence that is replaced leaves none of its former pictures, and nothing else goes', async () => {
@@ -240,7 +239,7 @@ test('a sequence that is replaced leaves none of its former pictures, and nothin
   const names = await readdir(at('seq'))
   expect(names.filter(name => /^\d{4}\.png$/.test(name)).sort()).toEqual([1, 2, 3, 4, 5].map(n => `000${n}.png`))
   expect(names).toEqual(expect.arrayContaining(['00001.png', '12.png', 'notes.txt', 'x0003.png']))
-}, 60_000)
+})
 
 describe('pictures that cannot be read, and gaps', () => {
   const colours = [10, 20, 30, 40, 50, 60]
@@ -283,16 +282,12 @@ describe('pictures that cannot be read, and gaps', () => {
       ['--damaged', 'skip', '--gaps', 'hold'],
       [10, 10, 10, 40, 40, 60]
     ]
-  ])(
-    '%j',
-    async (options, due) => {
-      const to = `as ${options.join(' ')}`
-      const { code } = await runIn(folder, ['convert', 'torn', '--format', 'png-sequence', '--to', to, ...options])
-      expect(code).toBe(0)
-      expect(await reds(to)).toEqual(due)
-    },
-    60_000
-  )
+  ])('%j', async (options, due) => {
+    const to = `as ${options.join(' ')}`
+    const { code } = await runIn(folder, ['convert', 'torn', '--format', 'png-sequence', '--to', to, ...options])
+    expect(code).toBe(0)
+    expect(await reds(to)).toEqual(due)
+  })
 
   test.each([
     [[], 3, '--damaged hold'],
@@ -301,15 +296,11 @@ describe('pictures that cannot be read, and gaps', () => {
     [['--deadline', '9999999'], 2, '--deadline takes a whole number from 1 to 86400'],
     [['--damaged', 'mend'], 2, '--damaged takes stop, hold or skip'],
     [['--gaps', 'mend'], 2, '--gaps takes hold, close or stop']
-  ])(
-    '%j is refused',
-    async (options, code, why) => {
-      const ended = await runIn(folder, ['convert', 'torn', '--format', 'png-sequence', '--to', 'no', ...options])
-      expect([ended.code, ended.error]).toEqual([code, expect.stringContaining(why)])
-      expect(await readdir(folder)).not.toContain('no')
-    },
-    60_000
-  )
+  ])('%j is refused', async (options, code, why) => {
+    const ended = await runIn(folder, ['convert', 'torn', '--format', 'png-sequence', '--to', 'no', ...options])
+    expect([ended.code, ended.error]).toEqual([code, expect.stringContaining(why)])
+    expect(await readdir(folder)).not.toContain('no')
+  })
 })
 
 test.each([
@@ -343,4 +334,4 @@ test('a source that only a preparation looks at is decided about too', async () 
   const refused = await runIn(folder, args)
   expect([refused.code, refused.error]).toEqual([3, expect.stringContaining('--damaged hold')])
   expect((await runIn(folder, [...args, '--damaged', 'skip'])).code).toBe(0)
-}, 60_000)
+})

@@ -59,30 +59,26 @@ beforeEach(async () => {
   folder = await mkdtemp(path.join(home, 'run '))
 })
 
-test.each(['SIGKILL', 'SIGINT', 'SIGTERM'] as const)(
-  '%s in the middle leaves the frames that stood',
-  async signal => {
-    await mkdir(path.join(folder, 'out'))
-    for (let n = 1; n <= 49; n++)
-      await writeFile(path.join(folder, 'out', `${String(n).padStart(4, '0')}.png`), `good ${n}`)
-    const before = await held(folder)
-    const { kill, ended } = await begun('out', '--set', 'existing=replace')
-    kill(signal)
-    const { code } = await ended
-    expect(code).toBe(signal === 'SIGKILL' ? -1 : 130)
-    const now = await held(folder)
-    expect(signal === 'SIGKILL' ? visible(now) : now).toEqual(before)
-    // the next run clears up, and is whole
-    const next = await call('convert', film, '--format', 'png-sequence', '--to', 'out', '--set', 'existing=replace')
-    expect(next.code).toBe(0)
-    const after = await held(folder)
-    // of the former sequence no picture stays that the new one does not have
-    const pictures = [1, 2, 3, 4, 5, 6].map(n => `out/000${n}.png`)
-    expect(Object.keys(after).sort()).toEqual([...pictures, 'out/rate.txt'])
-    expect(after['out/0006.png']).not.toBe(before['out/0006.png'])
-  },
-  120_000
-)
+test.each(['SIGKILL', 'SIGINT', 'SIGTERM'] as const)('%s in the middle leaves the frames that stood', async signal => {
+  await mkdir(path.join(folder, 'out'))
+  for (let n = 1; n <= 49; n++)
+    await writeFile(path.join(folder, 'out', `${String(n).padStart(4, '0')}.png`), `good ${n}`)
+  const before = await held(folder)
+  const { kill, ended } = await begun('out', '--set', 'existing=replace')
+  kill(signal)
+  const { code } = await ended
+  expect(code).toBe(signal === 'SIGKILL' ? -1 : 130)
+  const now = await held(folder)
+  expect(signal === 'SIGKILL' ? visible(now) : now).toEqual(before)
+  // the next run clears up, and is whole
+  const next = await call('convert', film, '--format', 'png-sequence', '--to', 'out', '--set', 'existing=replace')
+  expect(next.code).toBe(0)
+  const after = await held(folder)
+  // of the former sequence no picture stays that the new one does not have
+  const pictures = [1, 2, 3, 4, 5, 6].map(n => `out/000${n}.png`)
+  expect(Object.keys(after).sort()).toEqual([...pictures, 'out/rate.txt'])
+  expect(after['out/0006.png']).not.toBe(before['out/0006.png'])
+})
 
 test('two runs into one folder leave one of the two, whole', async () => {
   const other = path.join(vectors, 'rle32-premultiplied.mov')
@@ -96,7 +92,7 @@ test('two runs into one folder leave one of the two, whole', async () => {
   // whichever came first found, at its proof, what the other had put there
   expect(codes.some(({ code }) => code === 0)).toBe(true)
   expect(codes.every(({ code }) => [0, 3, 4].includes(code))).toBe(true)
-}, 120_000)
+})
 
 test('of two runs to one name that may not replace, one is done and one is told', async () => {
   const run = (): Promise<Ended> => call('convert', film, '--format', 'quicktime-animation', '--to', 'one.mov')
@@ -104,7 +100,7 @@ test('of two runs to one name that may not replace, one is done and one is told'
   expect([a.code, b.code].sort()).toEqual([0, 5])
   expect((a.code ? a : b).error).toMatch(/one\.mov is there already/)
   expect(await readdir(folder)).toEqual(['one.mov'])
-}, 60_000)
+})
 
 test('source and target are never one, by whatever name', async () => {
   await cp(film, path.join(folder, 'clip.mov'))
@@ -138,7 +134,7 @@ test('source and target are never one, by whatever name', async () => {
     expect(error).toMatch(/is the source itself/)
     expect(await held(folder)).toEqual(before)
   }
-}, 120_000)
+})
 
 test('nothing that is there is overwritten unless asked', async () => {
   for (const [to, ...args] of [
@@ -154,7 +150,7 @@ test('nothing that is there is overwritten unless asked', async () => {
     expect((await call(...args, '--replace')).code).toBe(0)
     expect((await readFile(path.join(folder, to, name))).length).toBeGreaterThan(10)
   }
-}, 120_000)
+})
 
 test('a file larger than the disk takes is told, with the good film where it was', async () => {
   await writeFile(path.join(folder, 'good.mov'), 'good')
@@ -183,7 +179,7 @@ test('a file larger than the disk takes is told, with the good film where it was
   expect(ended.stderr).toMatch(/good\.mov is larger than a file may be here/)
   expect(await readdir(folder)).toEqual(['good.mov'])
   expect(await readFile(path.join(folder, 'good.mov'), 'utf8')).toBe('good')
-}, 60_000)
+})
 
 test('a source that changes while it is poured is no measure, and nothing takes its place', async () => {
   await cp(path.join(home, 'long'), path.join(folder, 'source'), { recursive: true })
@@ -202,7 +198,7 @@ test('a source that changes while it is poured is no measure, and nothing takes 
   expect(await ended).toBe(3)
   expect(error).toMatch(/long take 048\.png: it has changed since the pour began/)
   expect(await readdir(folder)).toEqual(['source'])
-}, 60_000)
+})
 
 test('every wrong call is told in one sentence and ends with a documented code', async () => {
   spawnSync('mkfifo', [path.join(folder, 'pipe')])
@@ -233,7 +229,7 @@ test('every wrong call is told in one sentence and ends with a documented code',
     expect(ended.error.trim().split('\n').length).toBeLessThan(4)
     expect(ended.error).not.toMatch(/Pour failed|\bat .*:\d+:\d+/)
   }
-}, 120_000)
+})
 
 test('closed ends of the pipes do not stop the work', async () => {
   const ended = spawnSync(

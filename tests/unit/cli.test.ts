@@ -455,7 +455,7 @@ test('a house signs what it hands over; what lies beside it, or was signed by an
   const edited = await check('--json')
   expect([edited.code, JSON.parse(edited.out)]).toEqual([4, expect.objectContaining({ condition: 'changed' })])
   await rm(at(''), { recursive: true })
-}, 60_000)
+})
 
 describe('how far it is', () => {
   /** The command at a terminal, as `script` gives it one; both of its outputs in one. */

@@ -128,7 +128,7 @@ test('the command line takes a layer by name, and refuses one that is not there'
   await writeFile(path.join(folder, 'one.png'), encodePng(host, noise({ width: 4, height: 4, depth: 8 })))
   const flat = await runIn(folder, ['convert', 'one.png', '--format', 'gif', '--to', 'one.gif', '--layer', 'beauty'])
   expect([flat.code, flat.error]).toEqual([5, expect.stringContaining('holds one picture a file, no layers')])
-}, 60_000)
+})
 
 test('light beyond white is no sign of straight alpha, and what integer codes cut off of it is told', async () => {
   await builtCommandLine()
@@ -160,4 +160,4 @@ test('light beyond white is no sign of straight alpha, and what integer codes cu
   expect(inspected.out).not.toContain('light-outside-alpha')
   const kept = await runIn(folder, ['convert', source, '--format', 'exr-sequence', '--to', 'kept', '--json'])
   expect(JSON.parse(kept.out)).toMatchObject({ verdict: 'identical' })
-}, 60_000)
+})

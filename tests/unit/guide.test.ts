@@ -109,65 +109,61 @@ describe('what is named for a destination passes its stations in proof', () => {
     return ids.filter(id => runsOn(formatById(id), host)).map(id => [destination.name, id, destination] as const)
   })
 
-  test.each(cases)(
-    '%s: %s',
-    async (_, id, destination) => {
-      const format = formatById(id)
-      // a film for an engine serves subjects that are solid inside, as it says; all others take translucent panels with
-      // lettering
-      const reference = destination.id === 'engine-film' ? await mothSpec() : panel
-      const outlet = outletFor('o', format, destination)
-      const source = await openSource(reference, host)
-      const plan = assess({ facts: source.facts, outlet, marks: null }).plan()!
-      await source.close()
-      const sinks = [memorySink(), memorySink()] as const
-      const depot: Depot = {
-        open: () =>
-          Promise.resolve(
-            format.delivers === 'film'
-              ? { kind: 'film', sink: sinks[0], ...(plan.key ? { key: sinks[1] } : {}) }
-              : { kind: 'pictures', sink: zipSink(sinks[0], new Date(1980, 0, 1)) }
-          ),
-        delivered: () => {
-          const parts = plan.key && format.delivers === 'film' ? sinks : [sinks[0]]
-          const files = parts.map((sink, n): FileRef => {
-            const bytes = sink.bytes()
-            return { kind: 'bytes', path: n ? plan.key!.fileName : plan.fileName, size: bytes.length, bytes }
-          })
-          return Promise.resolve({ id: `d ${destination.id} ${id}`, name: plan.fileName, files })
-        }
+  test.each(cases)('%s: %s', async (_, id, destination) => {
+    const format = formatById(id)
+    // a film for an engine serves subjects that are solid inside, as it says; all others take translucent panels with
+    // lettering
+    const reference = destination.id === 'engine-film' ? await mothSpec() : panel
+    const outlet = outletFor('o', format, destination)
+    const source = await openSource(reference, host)
+    const plan = assess({ facts: source.facts, outlet, marks: null }).plan()!
+    await source.close()
+    const sinks = [memorySink(), memorySink()] as const
+    const depot: Depot = {
+      open: () =>
+        Promise.resolve(
+          format.delivers === 'film'
+            ? { kind: 'film', sink: sinks[0], ...(plan.key ? { key: sinks[1] } : {}) }
+            : { kind: 'pictures', sink: zipSink(sinks[0], new Date(1980, 0, 1)) }
+        ),
+      delivered: () => {
+        const parts = plan.key && format.delivers === 'film' ? sinks : [sinks[0]]
+        const files = parts.map((sink, n): FileRef => {
+          const bytes = sink.bytes()
+          return { kind: 'bytes', path: n ? plan.key!.fileName : plan.fileName, size: bytes.length, bytes }
+        })
+        return Promise.resolve({ id: `d ${destination.id} ${id}`, name: plan.fileName, files })
       }
-      const delivering = { reference: withOwnSteps(reference, plan.steps), plan, host, pool }
-      const report = await proveDelivered(depot, delivering, await pourInto(depot, delivering))
-      expect(report.verdict, report.sentence).not.toBe('broken')
-      const spec = await deliveredSpec(plan, await depot.delivered(), host)
-      const facts = await storedFacts(spec, host)
-      const delivered = await openSource({ ...spec, interpretation: { ...spec.interpretation, alpha: null } }, host)
-      try {
-        for (const station of destination.stations.map(each => stationById(each)!)) {
-          if (station.kind !== 'picture' || station.refuses({ facts, due: plan.due.alpha })) continue
-          const { standing, sentence } = await visit(
-            {
-              station,
-              facts,
-              due: plan.due.alpha,
-              index: 5,
-              scene: flatScene('#4a7ba6'),
-              frame: i => delivered.frame(i)
-            },
-            host.kernels
-          )
-          // filtering straight colour darkens the finest edges whatever lies beneath; the guide says so, and by how
-          // little is held here
-          const codes = Number(/Edges turn (\d+) codes too dark, in less than 0\.1 %/.exec(sentence)?.[1] ?? 255)
-          if (['engine-film', 'stage'].includes(destination.id) && standing === 'wrong')
-            expect(codes).toBeLessThanOrEqual(24)
-          else expect(standing, `${station.name}: ${sentence}`).not.toBe('wrong')
-        }
-      } finally {
-        await delivered.close()
+    }
+    const delivering = { reference: withOwnSteps(reference, plan.steps), plan, host, pool }
+    const report = await proveDelivered(depot, delivering, await pourInto(depot, delivering))
+    expect(report.verdict, report.sentence).not.toBe('broken')
+    const spec = await deliveredSpec(plan, await depot.delivered(), host)
+    const facts = await storedFacts(spec, host)
+    const delivered = await openSource({ ...spec, interpretation: { ...spec.interpretation, alpha: null } }, host)
+    try {
+      for (const station of destination.stations.map(each => stationById(each)!)) {
+        if (station.kind !== 'picture' || station.refuses({ facts, due: plan.due.alpha })) continue
+        const { standing, sentence } = await visit(
+          {
+            station,
+            facts,
+            due: plan.due.alpha,
+            index: 5,
+            scene: flatScene('#4a7ba6'),
+            frame: i => delivered.frame(i)
+          },
+          host.kernels
+        )
+        // filtering straight colour darkens the finest edges whatever lies beneath; the guide says so, and by how
+        // little is held here
+        const codes = Number(/Edges turn (\d+) codes too dark, in less than 0\.1 %/.exec(sentence)?.[1] ?? 255)
+        if (['engine-film', 'stage'].includes(destination.id) && standing === 'wrong')
+          expect(codes).toBeLessThanOrEqual(24)
+        else expect(standing, `${station.name}: ${sentence}`).not.toBe('wrong')
       }
-    },
-    60_000
-  )
+    } finally {
+      await delivered.close()
+    }
+  })
 })

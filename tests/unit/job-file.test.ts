@@ -195,7 +195,7 @@ describe('run on the command line', async () => {
     expect(files).toEqual(['strap_Film.mov', 'strap_Small.png', 'vine_shade_Film.mov', 'vine_shade_Small.png'])
     const small = JSON.parse((await runIn(folder, ['inspect', 'out/strap_Small.png', '--json'])).out) as object
     expect(small).toMatchObject({ width: 32, height: 18 })
-  }, 60_000)
+  })
 
   test('a medium that is not what the job was kept with fails its source, by name, and no other', async () => {
     await writeFile(path.join(folder, 'exchanged.pour'), await exchanged())
@@ -238,7 +238,7 @@ describe('run on the command line', async () => {
     expect(await readFile(path.join(folder, 'twice', 'strap_Film.mov'), 'utf8')).toBe('somebody else’s')
     expect((await run('--replace')).code).toBe(0)
     expect(await held(path.join(folder, 'twice'))).toEqual(before)
-  }, 60_000)
+  })
 
   test('what the job notes of its media is a hint: they are measured again', async () => {
     const lies = (job: Job): Job => {
@@ -254,7 +254,7 @@ describe('run on the command line', async () => {
     const honest = await runIn(folder, ['run', 'screens.pour', '--to', 'honest', '--outlets', 'Film'])
     expect(honest.code).toBe(0)
     expect(await held(path.join(folder, 'lies'))).toEqual(await held(path.join(folder, 'honest')))
-  }, 60_000)
+  })
 
   test.each([
     ['an order that names what is not there', (job: Job) => ({ ...job, sourceOrder: ['nobody', ...job.sourceOrder] })],
@@ -265,16 +265,12 @@ describe('run on the command line', async () => {
         sources: Object.fromEntries(Object.entries(job.sources).map(([id, each]) => [id, { ...each, id: 'other' }]))
       })
     ]
-  ])(
-    '%s is mended, and the rest is poured',
-    async (_, change) => {
-      await writeFile(path.join(folder, 'odd.pour'), await packed(change))
-      const { error } = await runIn(folder, ['run', 'odd.pour', '--to', 'odd', '--outlets', 'Film', '--replace'])
-      expect(error).toContain('2 of 2 cells')
-      expect(error).not.toMatch(/Pour failed|undefined/)
-    },
-    60_000
-  )
+  ])('%s is mended, and the rest is poured', async (_, change) => {
+    await writeFile(path.join(folder, 'odd.pour'), await packed(change))
+    const { error } = await runIn(folder, ['run', 'odd.pour', '--to', 'odd', '--outlets', 'Film', '--replace'])
+    expect(error).toContain('2 of 2 cells')
+    expect(error).not.toMatch(/Pour failed|undefined/)
+  })
 
   test('files that are nested without end, or use names of the language, end in words', async () => {
     const deep = '{"archive":'.repeat(3000) + 'null' + '}'.repeat(3000)
@@ -286,7 +282,7 @@ describe('run on the command line', async () => {
       const { code, error } = await runIn(folder, ['run', 'nested.pour', '--to', 'nested'])
       expect([code, error]).toEqual([3, expect.stringContaining(why!)])
     }
-  }, 60_000)
+  })
 
   test('some of the outlets by name; what has no files is said, and does not hold up the rest', async () => {
     const { code, out, error } = await runIn(folder, ['run', 'bare.pour', '--to', 'some', '--outlets', 'Film'])
@@ -315,7 +311,7 @@ describe('run on the command line', async () => {
     const { code, error } = await runIn(folder, ['run', 'lacking.pour', '--to', 'lacking', '--outlets', 'Film'])
     expect(error).toMatch(/Vine: it shows "vine shade", and that source is not at hand/)
     expect([code, error.includes('0 of 2 cells')]).toEqual([3, true])
-  }, 60_000)
+  })
 
   test('what the job’s receiver demands holds here too, and what was waived for a cell', async () => {
     const receiver = { ...emptyReceiver('Fernbrook screens'), rate: [50, 1] as [number, number] }
@@ -325,7 +321,7 @@ describe('run on the command line', async () => {
     expect(error).toContain('vine shade through Film: Fernbrook screens asks for 50 f/s; this plays at 25')
     expect(error).toContain('1 of 2 cells')
     expect([code, await readdir(path.join(folder, 'strict'))]).toEqual([5, ['strap_Film.mov']])
-  }, 60_000)
+  })
 
   test.each([
     [['run', 'nothing.pour', '--to', 'x'], 3, 'cannot be read'],
@@ -366,5 +362,5 @@ describe('run on the command line', async () => {
     expect(await readdir(path.join(folder, 'poured'))).toEqual(['vine_shade_Frames'])
     const within = await runIn(folder, ['watch', 'in box', '--job', 'inbox.pour', '--to', 'in box/out', '--once'])
     expect([within.code, within.error]).toEqual([2, expect.stringContaining('within the watched folder')])
-  }, 60_000)
+  })
 })

@@ -92,7 +92,7 @@ describe('labels', () => {
     expect(JSON.parse(kept.out).verdict).not.toBe('visible-loss')
     const wrong = await run(...to, 'wrong', '--codes', 'bend')
     expect([wrong.code, wrong.error]).toEqual([2, expect.stringContaining('--codes takes keep')])
-  }, 120_000)
+  })
 })
 
 describe('a reference as it is prepared', () => {
@@ -108,7 +108,7 @@ describe('a reference as it is prepared', () => {
     const given = await run('hand-over', 'plate', 'pot.mov', '--prepare', 'key.json', '--to', 'pot.zip')
     expect([given.code, given.error]).toEqual([0, ''])
     expect((await run('check', 'pot.zip')).out).toContain('Nothing has changed')
-  }, 120_000)
+  })
 })
 
 describe('light', () => {

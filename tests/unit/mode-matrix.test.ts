@@ -12,20 +12,16 @@ import { root, testHost } from './support'
 const host = await testHost()
 const all: Outcome[] = []
 
-test.each(contents.map(content => [content.name, content] as const))(
-  '%s',
-  async (_, content) => {
-    const outcomes = await runContent(content, host)
-    all.push(...outcomes)
-    const say = (o: Outcome): string =>
-      `${o.storage}, ${o.depth} bit, ${o.coding}: ${o.answer.mode} ${o.answer.matte ?? ''} ` +
-      `${o.answer.confidence}. ${o.answer.evidence.sentence}`
-    expect(outcomes.filter(isWrong).map(say)).toEqual([])
-    // nothing straight is changed on the strength of its pixels, in a file that is straight by its standard
-    expect(outcomes.filter(o => o.storage.startsWith('straight') && !o.takenRight).map(say)).toEqual([])
-  },
-  60_000
-)
+test.each(contents.map(content => [content.name, content] as const))('%s', async (_, content) => {
+  const outcomes = await runContent(content, host)
+  all.push(...outcomes)
+  const say = (o: Outcome): string =>
+    `${o.storage}, ${o.depth} bit, ${o.coding}: ${o.answer.mode} ${o.answer.matte ?? ''} ` +
+    `${o.answer.confidence}. ${o.answer.evidence.sentence}`
+  expect(outcomes.filter(isWrong).map(say)).toEqual([])
+  // nothing straight is changed on the strength of its pixels, in a file that is straight by its standard
+  expect(outcomes.filter(o => o.storage.startsWith('straight') && !o.takenRight).map(say)).toEqual([])
+})
 
 test('95 of 100 cases that can be decided are, and the page says what is so', async () => {
   const { cases, decidable, decided } = countOf(all)

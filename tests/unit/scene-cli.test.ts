@@ -45,7 +45,7 @@ test('a table gives one delivery a row, named by a column; names that are alike 
   ])
   expect(code).toBe(0)
   expect((await readdir(path.join(folder, 'straps'))).sort()).toEqual(['Ivo-Reed.mov', 'Ivo-Reed_2.mov', 'Łucja.mov'])
-}, 60_000)
+})
 
 test('a table that the scene does not meet is asked about before anything is poured', async () => {
   await writeFile(path.join(folder, 'apart.csv'), 'name,role\nAda,Keeper\n')
@@ -59,7 +59,7 @@ test('a table that the scene does not meet is asked about before anything is pou
   expect(agreed.code).toBe(0)
   expect(agreed.error).toContain('No lettering takes the column "role".')
   expect(await readdir(path.join(folder, 'apart'))).toEqual(['Ada.mov'])
-}, 60_000)
+})
 
 test('letters that no face has, and lettering outside the picture, are told and are a loss', async () => {
   const long = starters[0]!.make({ name: '', line: '' }, { width: 160, height: 90, rate: [10, 1], seconds: 3 })
@@ -82,7 +82,7 @@ test('letters that no face has, and lettering outside the picture, are told and 
   expect(titles[0]).toContain('Transparency survives: identical')
   expect(titles[1]).toContain('visible loss')
   expect(titles[2]).toContain('visible loss')
-}, 60_000)
+})
 
 test.each([
   [['scene', 'strap.json', '--format', 'gif', '--to', 'x.gif', '--partly'], 2, '--partly goes with --fields'],

@@ -174,7 +174,7 @@ test('damaged and cut fonts end in one clear error or a picture', async () => {
   await expect(SceneRenderer.of(sceneIn('own-1', 'Fern', [{ ...mono, data: '%%%' }]), host)).rejects.toThrow(
     'Glasshouse Mono: its type face is not a file in base64'
   )
-}, 60_000)
+})
 
 describe('kerning', () => {
   const bytes = readFileSync(

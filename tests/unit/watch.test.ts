@@ -287,11 +287,11 @@ test('whatever comes when, and wherever it is killed: each arrival is delivered 
     }),
     { numRuns: 400 }
   )
-}, 120_000)
+})
 
 test('a thousand arrivals', async () => {
   const world = new World()
   for (let n = 0; n < 1000; n++) world.put(`clip ${n}.mov`, `x${n}`)
   await world.watch()
   expect([world.output.size, world.aside[DONE]!.size, world.inbox.size]).toEqual([1000, 1000, 0])
-}, 60_000)
+})

@@ -227,7 +227,7 @@ export const films = [
     tag: 'AVI MagicYUV',
     container: avi,
     codec: magicyuv,
-    uses: ['master', 'edits-live']
+    uses: ['master']
   }),
   filmFormat({
     id: 'quicktime-magicyuv',
