@@ -209,7 +209,7 @@ async function addFaces(): Promise<void> {
               e => edit('Change motion blur', now => void (now.blur.open = Math.min(1, Math.max(0, Number(words(e))))))
             "
           />
-          of each frame, {{ Math.round(scene.blur.open * 360) }}°
+          of it, {{ Math.round(scene.blur.open * 360) }}°
         </dd>
         <template v-if="scene.blur.moments > 1">
           <dt>Open</dt>
@@ -221,7 +221,7 @@ async function addFaces(): Promise<void> {
                 title="Off: from the frame's own time on. On: as long before it as after it."
                 @change="edit('Change motion blur', now => void (now.blur.centred = !now.blur.centred))"
               />
-              {{ scene.blur.centred ? 'about the time of the frame' : 'from the time of the frame on' }}</label
+              {{ scene.blur.centred ? 'about its time' : 'from its time on' }}</label
             >
           </dd>
         </template>
