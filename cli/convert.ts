@@ -351,16 +351,19 @@ function planned({ taking, under, outlet, marks, span }: Delivery): { plan: Pour
 
 /** Pours a source through an outlet to a place and proves it: how it ended, and what is to be said of it. */
 export async function delivered(given: Delivery, to: string | Placed, call: Call): Promise<Delivered> {
-  const { plan } = planned(given)
-  const asked = await placeAsked(typeof to === 'string' ? to : await to(plan))
+  const begun = planned(given)
+  const asked = await placeAsked(typeof to === 'string' ? to : await to(begun.plan))
   // what all frames say may be another thing than what the pour began on, and is final
-  return (await deliveredTo(given, asked, call)) ?? (await deliveredTo(given, asked, call))!
+  return (await deliveredTo(given, begun, asked, call)) ?? (await deliveredTo(given, planned(given), asked, call))!
 }
 
 /** The same to its place; null where the source is to be taken otherwise than it was poured, and nothing was left. */
-async function deliveredTo(given: Delivery, asked: string, call: Call): Promise<Delivered | null> {
-  const { taking, outlet } = given
-  const { plan, spec } = planned(given)
+async function deliveredTo(
+  { taking, outlet }: Delivery,
+  { plan, spec }: ReturnType<typeof planned>,
+  asked: string,
+  call: Call
+): Promise<Delivered | null> {
   refuseUnmet(plan, asked, call)
   const { target, at, folder, waiting } = await targetAt(asked, plan, placesRead(spec))
   let files: readonly FileRef[] = []

@@ -2,7 +2,7 @@
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
 import type { FileRef } from '../base/files/file'
-import type { FilesSpec, Interpretation, SourceSpec } from './source'
+import { beneath, type FilesSpec, type Interpretation, type SourceSpec } from './source'
 
 /** Bytes in memory up to so many are looked at whole; of longer ones so many at either end. */
 const WHOLE = 1 << 16
@@ -49,6 +49,14 @@ export function filesIdentity({ format, files, key, common, numbers }: FilesSpec
 
 /** What an interpretation says of frames; what was decided about formats changes none. */
 const framesOf = ({ codesKept: _, ...rest }: Interpretation): Omit<Interpretation, 'codesKept'> => rest
+
+/** Same key, same stored frames, whatever their alpha is taken for, at which rate, and whatever is done to them. */
+export function storedKey(spec: SourceSpec): string {
+  if (spec.kind === 'prepared') return storedKey(spec.of)
+  const { alpha: _, rate: _rate, rateFrom: _from, ...taken } = framesOf(beneath(spec).interpretation)
+  const shown = spec.kind === 'scene' ? Object.values(spec.others).map(specKey) : []
+  return JSON.stringify([filesIdentity(beneath(spec)), taken, ...shown])
+}
 
 /** Same key, same frames: made of what the files are, so that another file under the same name is another source. */
 export function specKey(spec: SourceSpec): string {

@@ -169,3 +169,19 @@ export async function addOutlet(page: Page, name: string): Promise<void> {
     .filter({ has: page.getByText(name, { exact: true }) })
     .click()
 }
+
+/** The rows of a table of the page's store. */
+export const storedRows = <T>(page: Page, table: string): Promise<T[]> =>
+  page.evaluate(
+    name =>
+      new Promise<T[]>((resolve, reject) => {
+        const opening = indexedDB.open('pour')
+        opening.onerror = () => reject(opening.error!)
+        opening.onsuccess = () => {
+          const all = opening.result.transaction(name).objectStore(name).getAll() as IDBRequest<T[]>
+          all.onsuccess = () => resolve(all.result)
+          all.onerror = () => reject(all.error!)
+        }
+      }),
+    table
+  )

@@ -14,6 +14,7 @@ import {
   picture,
   png,
   sequence,
+  storedRows,
   withoutPicker
 } from './support'
 
@@ -152,21 +153,8 @@ test('a proof that was cut off by a reload goes on where it was', async ({ page 
   await page.reload()
   await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Not proven')
   // what was compared before the reload is on record
-  const kept = await page.evaluate(
-    () =>
-      new Promise<number>((resolve, reject) => {
-        const opening = indexedDB.open('pour')
-        opening.onerror = () => reject(opening.error!)
-        opening.onsuccess = () => {
-          const all = opening.result.transaction('pages').objectStore('pages').getAll() as IDBRequest<
-            { outcomes: unknown[] }[]
-          >
-          all.onsuccess = () => resolve(all.result.reduce((sum, row) => sum + row.outcomes.length, 0))
-          all.onerror = () => reject(all.error!)
-        }
-      })
-  )
-  expect(kept).toBeGreaterThanOrEqual(48)
+  const pages = await storedRows<{ outcomes: unknown[] }>(page, 'pages')
+  expect(pages.reduce((sum, row) => sum + row.outcomes.length, 0)).toBeGreaterThanOrEqual(48)
   await cell(page, 0, 1).click()
   await page.getByRole('button', { name: 'Prove it' }).click()
   // its first word is already past what was kept

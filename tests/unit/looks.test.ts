@@ -193,6 +193,19 @@ describe('a pour looks at what passes', () => {
     expect(Buffer.compare(bytes, again.bytes)).toBe(0)
   })
 
+  test('frames of files that are taken otherwise meanwhile are none of those that are looked at', async () => {
+    const { looks } = await lookingAt(sequence())
+    const { interpretation } = sequence()
+    const taken = (more: Partial<typeof interpretation>): FilesSpec => ({
+      ...sequence(),
+      id: 'now',
+      interpretation: { ...interpretation, ...more }
+    })
+    expect(passingOf(taken({ alpha: premultiplied, rate: [24, 1] }), looks)).not.toBeNull()
+    expect(passingOf(taken({ damaged: { numbers: [3], as: 'skip' } }), looks)).toBeNull()
+    expect(passingOf({ ...sequence(), files: sequence().files.slice(1) }, looks)).toBeNull()
+  })
+
   test('alpha that is taken for none does not pass, and is not looked at', async () => {
     const { looks } = await lookingAt(sequence())
     expect(passingOf(inMode(sequence(), { mode: 'none' }), looks)).toBeNull()
@@ -216,7 +229,7 @@ describe('the command line', () => {
       const found = await runIn(folder, [...asked, '--to', 'found.mov'])
       expect(found.code, found.error).toBe(0)
       expect(found.error).toContain(
-        'a few frames looked straight; all 40 together are premultiplied on black, so it is poured again.'
+        'a few frames said straight; all 40 say premultiplied on black, so it is poured again.'
       )
       const told = await runIn(folder, [...asked, '--source-alpha', 'premultiplied', '--to', 'told.mov'])
       expect(told.error).not.toContain('poured again')

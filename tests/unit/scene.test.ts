@@ -176,18 +176,22 @@ describe('alpha', () => {
     }
   })
 
-  test('moments of a frame are laid together with the right alpha', async () => {
-    const bar = element(figure('rectangle', 10, 40), {
+  /** A bar that goes so many pixels to the right with each frame. */
+  const moving = (step: number): Element =>
+    element(figure('rectangle', 10, 40), {
       tracks: [
         {
           of: 'x',
           keys: [
             { at: 0, value: 40, ease: 'linear' },
-            { at: 1, value: 40 + 25 * 20, ease: 'linear' }
+            { at: 1, value: 40 + 25 * step, ease: 'linear' }
           ]
         }
       ]
     })
+
+  test('moments of a frame are laid together with the right alpha', async () => {
+    const bar = moving(20)
     const blurred = { ...sceneOf(bar), blur: { moments: 16, open: 1 } }
     const [sharp, soft] = [await rendered(sceneOf(bar)), await rendered(blurred)]
     // the same amount, over more pixels, each less
@@ -197,17 +201,7 @@ describe('alpha', () => {
   })
 
   test('a shutter opens at the time of the frame, or about it, and is open for as long as is said', async () => {
-    const bar = element(figure('rectangle', 10, 40), {
-      tracks: [
-        {
-          of: 'x',
-          keys: [
-            { at: 0, value: 40, ease: 'linear' },
-            { at: 1, value: 40 + 25 * 8, ease: 'linear' }
-          ]
-        }
-      ]
-    })
+    const bar = moving(8)
     const middleOf = async (blur: Scene['blur'], index: number): Promise<number> => {
       const { samples, width } = await (await SceneRenderer.of({ ...sceneOf(bar), blur }, host)).frame(index)
       let [sum, at] = [0, 0]

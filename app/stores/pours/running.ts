@@ -69,12 +69,14 @@ export function useRunning({ jobs, sources, workshop, assessing, estimates, work
     return { plan, reference: withOwnSteps(own, plan.steps), mode: sources.modeOf(source) }
   }
 
-  /** Pours a cell and keeps what it made. */
-  async function pourCell(cell: string, signal: AbortSignal): Promise<Made> {
+  /** Pours a cell and keeps what it made, under a name that is free but for the result that it comes `instead` of. */
+  async function pourCell(cell: string, signal: AbortSignal, instead: string | null = null): Promise<Made> {
     const { plan, reference, mode } = planned(cell)
+    const host = await workshop.host()
     const key = sourceKey(cell)
+    const others = results.value.filter(r => r.id !== instead)
     const names = new Names(
-      results.value.filter(r => r.cell !== cell || plan.outlet.existing === 'keep-both').map(r => r.fileName)
+      others.filter(r => r.cell !== cell || plan.outlet.existing === 'keep-both').map(r => r.fileName)
     )
     const fileName = names.free(plan.fileName)
     const resultId = crypto.randomUUID()
@@ -112,7 +114,7 @@ export function useRunning({ jobs, sources, workshop, assessing, estimates, work
         reference,
         plan,
         passing: looking?.passing ?? null,
-        host: await workshop.host(),
+        host,
         pool: workshop.pool,
         signal
       },
@@ -130,29 +132,39 @@ export function useRunning({ jobs, sources, workshop, assessing, estimates, work
     return { result: made, reference, mode, noted }
   }
 
-  /** Pours a cell on what a few frames of its source say, and again where all of them say otherwise. */
+  /**
+   * Pours a cell on what a few frames of its source say, and again where all of them say otherwise. Nothing is left of
+   * what they speak against.
+   */
   async function pourSettled(cell: string, signal: AbortSignal): Promise<Made> {
     const { sourceId } = splitCell(cell)
     await sources.begun(sourceId, signal)
-    const known = sources.examinations.has(sourceId)
+    if (sources.examinations.has(sourceId)) return pourCell(cell, signal)
+    let made: Made
     try {
-      const made = await pourCell(cell, signal)
-      if (known) return made
-      await sources.settled(sourceId, signal)
-      const { mode } = planned(cell)
-      const source = jobs.job.sources[sourceId]!
-      const otherwise = made.mode && mode && sayOtherwise(sources.factsOf(source), made.mode, mode)
-      if (!otherwise) return made
-      desk.message = otherwise
-      await forgetResult(made.result.id)
+      made = await pourCell(cell, signal)
     } catch (error) {
-      if (known || isAbort(error)) throw error
+      if (isAbort(error)) throw error
       // what all frames show may say it better than the one that could not be poured
       await sources.settled(sourceId, signal)
       planned(cell)
       throw error
     }
-    return pourCell(cell, signal)
+    await sources.settled(sourceId, signal)
+    const otherwise = spokenAgainst(cell, made)
+    if (!otherwise) return made
+    await forgetResult(made.result.id)
+    if (planOf(cell).plan) desk.message = otherwise
+    return pourCell(cell, signal, made.result.id)
+  }
+
+  /** What all frames say against a pour that was begun on a few: a sentence; null where they say nothing. */
+  function spokenAgainst(cell: string, { mode: begun }: Made): string | null {
+    const { plan, problems } = planOf(cell)
+    if (!plan) return problems.join(' ')
+    const source = jobs.job.sources[splitCell(cell).sourceId]!
+    const mode = sources.modeOf(source)
+    return begun && mode && sayOtherwise(sources.factsOf(source), begun, mode)
   }
 
   async function runCell({ cell, folder, named }: Wanted, signal: AbortSignal): Promise<void> {

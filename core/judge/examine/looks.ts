@@ -63,7 +63,7 @@ export class Looks {
   }
 
   private async look(index: number): Promise<Seen> {
-    await this.held?.promise
+    while (this.held) await this.held.promise
     const had = this.seen.get(index)
     if (had) return had
     const { pool, signal, urgent } = this.how

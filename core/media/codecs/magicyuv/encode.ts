@@ -8,7 +8,7 @@ import { MEDIAN, WAY } from './way'
 const MAGY = 0x4d414759
 const HEAD = 32
 
-/** Longest code: readers look one up at once. */
+/** Longest code: a table of twelve bits finds each at once. */
 const LONGEST = 12
 
 /** Rows of a slice: a reader's threads take one each. */
