@@ -32,12 +32,60 @@ export interface Host {
   readonly vectors?: VectorPlayer
   /** Absent where models cannot be drawn: they need a browser. */
   readonly models?: ModelPlayer
+  /** Absent where letters cannot be set. */
+  readonly shaper?: Shaper
   /**
    * A file of a type face that ships with Pour, by its name (`core/draw/type/faces.ts`). Absent where there are none.
    */
   font?(name: string): Promise<ArrayBuffer>
   /** A library's decoder of PNG, by which deliveries are proven. */
   readonly png: PngDecoder
+}
+
+/** Opens fonts. */
+export interface Shaper {
+  /** A font of TrueType or OpenType (ISO/IEC 14496-22). One that is damaged has no letters, or odd ones. */
+  open(sfnt: Uint8Array): Promise<TypeFile>
+  /** The font in a file of WOFF 2. Rejects with a plain Error where it is damaged. */
+  unpack(woff2: Uint8Array): Promise<Uint8Array>
+}
+
+/** A piece of a text, by its places in UTF-16; what stands before and after it decides how letters join. */
+export interface TextRun {
+  from: number
+  to: number
+  rightToLeft: boolean
+  /** Features of OpenType that are switched, such as "-liga", with commas between them. */
+  features: string
+}
+
+/** One glyph of a text, in units of its font. */
+export interface ShapedGlyph {
+  /** Its number; 0 for a letter that the font does not have. */
+  glyph: number
+  /** Where in the text the first of the characters stands that it belongs to. */
+  cluster: number
+  advance: number
+  /** Where it is drawn, from where it stands, rightwards and upwards. */
+  x: number
+  y: number
+}
+
+/** A piece of an outline, in units of the font, upwards. */
+export interface OutlinePiece {
+  type: 'M' | 'L' | 'Q' | 'C' | 'Z'
+  values: readonly number[]
+}
+
+/** A font, opened. */
+export interface TypeFile {
+  readonly unitsPerEm: number
+  /** Above and, negative, below the base line. */
+  readonly ascender: number
+  readonly descender: number
+  /** Glyphs of a piece of a text, from left to right. */
+  shape(text: string, run: TextRun): ShapedGlyph[]
+  outline(glyph: number): readonly OutlinePiece[]
 }
 
 /** Draws models. */

@@ -15,6 +15,7 @@ import { browserFilms, browserPictures } from './decode'
 import { avifEncoder } from '../avif'
 import { j2kDecoder } from '../jpeg2000'
 import { jxlDecoder, jxlEncoder } from '../jxl'
+import { shaper } from '../shaper'
 import { vectorPlayer } from '../vector'
 import { browserVideo } from './video'
 
@@ -152,6 +153,7 @@ export interface Addresses {
   jxlDecoder: string
   jxlEncoder: string
   j2kDecoder: string
+  shaper: string
   vectors: string
   /** Files of type faces, by name. */
   fonts: Readonly<Record<string, string>>
@@ -218,6 +220,11 @@ export async function browserHost(addresses: Addresses): Promise<Host> {
     vectors: vectorPlayer(async () => {
       const { default: begin } = await import('canvaskit-wasm/full')
       return begin({ locateFile: () => addresses.vectors })
+    }),
+    shaper: shaper({
+      code: () => import('harfbuzzjs/hb.js'),
+      module: () => load(addresses.shaper),
+      unpacker: () => import('wawoff2/decompress.js')
     }),
     async font(name) {
       const address = addresses.fonts[name]

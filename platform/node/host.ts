@@ -5,6 +5,7 @@ import path from 'node:path'
 import { avifEncoder } from '../avif'
 import { j2kDecoder } from '../jpeg2000'
 import { jxlDecoder, jxlEncoder } from '../jxl'
+import { shaper } from '../shaper'
 import { vectorPlayer } from '../vector'
 import { open, readFile, stat } from 'node:fs/promises'
 import { createHash } from 'node:crypto'
@@ -17,6 +18,7 @@ import { MAX_PIXELS } from '../../core/frame/frame'
 import type { Host, PictureDecoder, PngDecoder, WebpCodec } from '../../core/frame/host'
 import type { Deflate } from '../../core/base/files/zip'
 import type { Kernels } from '../../core/frame/kernels/kernels'
+import { familyOf } from '../../core/draw/type/faces'
 import { wasmKernels } from '../../core/frame/kernels/wasm'
 import { nodeVideo } from './video'
 
@@ -75,6 +77,16 @@ const moduleOf = (name: string) => async (): Promise<WebAssembly.Module> =>
 
 const nodeAvif = avifEncoder(moduleOf('@jsquash/avif/codec/enc/avif_enc.wasm'))
 const nodeJxlEncoder = jxlEncoder(moduleOf('@jsquash/jxl/codec/enc/jxl_enc.wasm'))
+
+/** A library that looks for itself beside its own file, from its package. */
+const required = <T>(name: string): Promise<{ default: T }> =>
+  Promise.resolve({ default: createRequire(import.meta.url)(name) as T })
+
+const nodeShaper = shaper({
+  code: () => required('harfbuzzjs/hb.js'),
+  module: moduleOf('harfbuzzjs/hb.wasm'),
+  unpacker: () => required('wawoff2/decompress.js')
+})
 
 const nodeJ2k = j2kDecoder(async () => {
   const place = createRequire(import.meta.url).resolve('@cornerstonejs/codec-openjpeg/decodewasm')
@@ -155,8 +167,7 @@ async function nodeVectors(): Promise<CanvasKit> {
 
 /** A type face's file, from the package that it ships in. */
 async function nodeFont(name: string): Promise<ArrayBuffer> {
-  const family = /^[a-z]+-[a-z]+-[a-z]+/.exec(name)![0]
-  const file = createRequire(import.meta.url).resolve(`@fontsource/${family}/files/${name}`)
+  const file = createRequire(import.meta.url).resolve(`@fontsource/${familyOf(name)}/files/${name}`)
   return new Uint8Array(await readFile(file)).buffer
 }
 
@@ -173,6 +184,7 @@ export function hostWith(kernels: Kernels): Host {
     ...nodeCodecs,
     png: nodePng,
     font: nodeFont,
+    shaper: nodeShaper,
     vectors: vectorPlayer(nodeVectors),
     sha256() {
       const hash = createHash('sha256')

@@ -10,13 +10,21 @@ import { drawings, svgOf } from '../material/drawings'
 const [WIDTH, HEIGHT] = [120, 90]
 
 const host = await testHost()
-const faces = [400, 700]
-  .map(weight => {
-    const file = `node_modules/@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-${weight}-normal.woff`
-    const data = readFileSync(path.join(root, file)).toString('base64')
-    return `@font-face{font-family:"IBM Plex Sans";font-weight:${weight};src:url(data:font/woff;base64,${data})}`
+const faceOf = (file: string, weight: number, more = ''): string => {
+  const data = readFileSync(path.join(root, 'node_modules/@fontsource', file)).toString('base64')
+  return `@font-face{font-family:"IBM Plex Sans";font-weight:${weight};src:url(data:font/woff;base64,${data})${more}}`
+}
+const BESIDE = { hebrew: 'U+0590-05FF', arabic: 'U+0600-06FF', devanagari: 'U+0900-097F', thai: 'U+0E00-0E7F' }
+const faces = [
+  ...[400, 700].map(weight =>
+    faceOf(`ibm-plex-sans/files/ibm-plex-sans-latin-${weight}-normal.woff`, weight, ';unicode-range:U+0-2FF')
+  ),
+  faceOf('ibm-plex-sans/files/ibm-plex-sans-cyrillic-400-normal.woff', 400, ';unicode-range:U+0400-04FF'),
+  ...Object.entries(BESIDE).map(([name, range]) => {
+    const family = `ibm-plex-sans-${name}`
+    return faceOf(`${family}/files/${family}-${name}-400-normal.woff`, 400, `;unicode-range:${range}`)
   })
-  .join('')
+].join('')
 
 test('drawings are those of the browser, or what is left out is told', async ({ page }) => {
   expect(drawings.length).toBeGreaterThanOrEqual(60)

@@ -234,6 +234,25 @@ export const drawings: readonly SvgCase[] = [
     `<g ${PLEX} font-size="30"><text x="4" y="30">fig first</text><text x="4" y="70" ` +
       'letter-spacing=".15em">fiVA</text></g>'
   ),
+  drawn(
+    'lettering that runs to the left',
+    `<g ${PLEX} font-size="24" direction="rtl"><text x="112" y="30">שלום (12)</text><text x="60" y="58" ` +
+      'text-anchor="middle">مرحبا AV</text><text x="8" y="84" text-anchor="end">דקל</text></g>'
+  ),
+  told(
+    'letters moved that run to the left',
+    `<text x="112" y="40" direction="rtl" dx="0 2" font-size="24" ${PLEX}>דקל</text>`,
+    /moved one by one that run to the left/
+  ),
+  told(
+    'spacing between letters that join',
+    `<text x="112" y="40" direction="rtl" letter-spacing="2" font-size="24" ${PLEX}>مرحبا</text>`,
+    /spacing between letters that join/
+  ),
+  drawn(
+    'letters of other scripts',
+    `<text x="6" y="36" font-size="26" ${PLEX}>क्षत्रिय</text><text x="6" y="76" font-size="26" ${PLEX}>ที่นี่ Ж</text>`
+  ),
   told('lettering of a size in words', `<text x="4" y="40" font-size="large" ${PLEX}>Moth</text>`, /the size “large”/),
   drawn(
     'lettering anchored, spaced, heavier, with parts of its own',

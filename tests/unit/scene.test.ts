@@ -491,7 +491,7 @@ describe('starters and tables', () => {
     expect(texts[0]).toEqual(['Keeper', 'Łucja; Nowak', null, null])
     expect(texts[2]![0]).toBe('')
     for (const filled of made) expect((await SceneRenderer.of(filled, host)).missing).toEqual([])
-    expect((await SceneRenderer.of(sceneOf(element(lettered('雨', 20))), host)).missing).toEqual(['雨'])
+    expect((await SceneRenderer.of(sceneOf(element(lettered('한', 20))), host)).missing).toEqual(['한'])
   })
 
   test('columns that nothing takes and lettering that nothing fills are told before anything is poured', () => {

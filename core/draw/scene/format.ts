@@ -8,6 +8,7 @@ import { sayIssue } from '../../base/say-issue'
 import type { Finding, SourceFacts } from '../../source/source'
 import { inTurn } from '../../source/turns'
 import type { ClipSources } from './clips'
+import type { Told } from './elements/kind'
 import { SceneRenderer } from './render'
 import { addsLight, Scene } from './scene'
 
@@ -64,6 +65,16 @@ export function sceneFacts(scene: Scene, bytes: number): SourceFacts {
   return addsLight(scene) ? { ...facts, claim: { mode: 'premultiplied', matte: '#000000', says } } : facts
 }
 
+/** Sentences that a finding names one by one. */
+const MOST_TOLD = 4
+
+/** What is told of several elements, in one sentence after the other. */
+function joinedIn(told: readonly Told[]): string {
+  const sentences = [...new Set(told.map(({ sentence }) => sentence))]
+  const more = sentences.length - MOST_TOLD
+  return [...sentences.slice(0, MOST_TOLD), ...(more > 0 ? [`And ${more} more.`] : [])].join(' ')
+}
+
 async function sceneIn(reader: ByteReader): Promise<Scene> {
   if (reader.size > MOST_BYTES) throw unreadable(reader.name, null, 'it is too long for the description of a scene')
   return readScene(new TextDecoder().decode(await readAll(reader)), reader.name)
@@ -80,7 +91,12 @@ export async function openScene(file: FileRef, host: Host, shown: ClipSources = 
   const scene = await sceneInFile(file, host)
   const renderer = await SceneRenderer.of(scene, host, shown)
   const facts = sceneFacts(scene, file.size)
-  const { missing } = renderer
+  const { missing, told } = renderer
+  for (const id of new Set(told.map(each => each.id))) {
+    const own = told.filter(each => each.id === id)
+    const [{ severity }] = own as [Told]
+    facts.findings.push({ id, severity, frames: [], sentence: joinedIn(own) })
+  }
   if (missing.length)
     facts.findings.push({
       id: 'letters-missing',

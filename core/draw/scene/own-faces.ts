@@ -1,7 +1,7 @@
 /** Type faces that a scene carries along: taken in from font files, and given ids of their own. */
 import { unreadable } from '../../base/errors'
 import { toBase64 } from '../../base/files/base64'
-import { isFont } from '../type/font-check'
+import { isFont } from '../type/sfnt'
 import { kindOf } from './elements/kinds'
 import type { Scene } from './scene'
 import { MOST, type OwnFace } from './values'
@@ -21,7 +21,7 @@ export function ownFace(scene: Pick<Scene, 'faces'>, file: string, bytes: Uint8A
   if (faces.length >= MOST.fonts) throw refused(`a scene carries ${MOST.fonts} type faces at most`)
   if (bytes.length > MOST_FONT_BYTES)
     throw refused(`a scene carries type faces of up to ${Math.floor(MOST_FONT_BYTES / 1e6)} MB`)
-  if (!isFont(bytes)) throw refused('this is not a TrueType, OpenType or WOFF file; WOFF 2 is not read')
+  if (!isFont(bytes)) throw refused('this is not a TrueType, OpenType or WOFF file')
   let n = 1
   while (faces.some(({ id }) => id === `own-${n}`)) n++
   const name =

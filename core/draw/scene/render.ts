@@ -6,7 +6,7 @@ import { premultipliedCodes, straightCodes } from '../../frame/straight-codes'
 import type { Host } from '../../frame/host'
 import { ClipPictures, type ClipSources } from './clips'
 import { kindOf } from './elements/kinds'
-import type { LaidOut } from './elements/kind'
+import type { LaidOut, Told } from './elements/kind'
 import type { Extent } from './ink'
 import { beneath, clearLayer, over, reachOf, sharesOf, type Layer } from './layer'
 import { drawn } from './order'
@@ -142,6 +142,11 @@ export class SceneRenderer {
   /** Letters that no type face has. */
   get missing(): string[] {
     return [...new Set([...this.shaped.values()].flatMap(({ missing }) => missing))]
+  }
+
+  /** What is otherwise than its elements ask for. */
+  get told(): Told[] {
+    return [...this.shaped.values()].flatMap(({ told }) => told ?? [])
   }
 
   /** What an element comes to at a time; null where nothing of it is to be seen. */

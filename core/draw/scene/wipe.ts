@@ -45,3 +45,12 @@ export function applyWipes(layer: Layer, wipes: readonly Wipe[], [left, top, rig
       }
   }
 }
+
+/** Takes away what lies left and right of a box, in place. */
+export const cutAtSides = (layer: Layer, box: Extent, at: Affine): void =>
+  applyWipes(
+    layer,
+    (['left', 'right'] as const).map(side => ({ side, share: 1, kept: true })),
+    box,
+    at
+  )

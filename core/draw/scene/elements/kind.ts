@@ -5,6 +5,7 @@
 import type { z } from 'zod'
 import type { Choice } from '../../../base/settings/field'
 import type { Host } from '../../../frame/host'
+import type { Finding } from '../../../source/source'
 import type { Bitmap } from '../bitmap'
 import type { Extent, Ink } from '../ink'
 import type { Layer } from '../layer'
@@ -32,11 +33,15 @@ export interface ElementDrawing extends Ink {
   members: () => Layer | null
 }
 
+/** What is to be said of an element as it is laid out: what is otherwise than it was asked for. */
+export type Told = Pick<Finding, 'id' | 'severity' | 'sentence'>
+
 /** An element laid out, in its own coordinates. */
 export interface LaidOut {
   box: Extent
   /** Letters that no type face has. */
   missing: readonly string[]
+  told?: readonly Told[]
   /** What it is at a moment, before anything lies under it; null where there is nothing. */
   draw(drawing: ElementDrawing): Layer | null
 }

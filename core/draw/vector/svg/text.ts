@@ -2,11 +2,11 @@
  * Lettering of a drawing (SVG 2, 11) as outlines, in the type faces that ship with Pour: lines with places, sizes,
  * weights and spacing of their own, of which what cannot be set is named.
  */
-import type { Font, Path } from 'opentype.js'
 import { damagedBy, unreadable } from '../../../base/errors'
-import type { Host } from '../../../frame/host'
-import { kerningOf } from '../../type/kerning'
-import { shippedFonts } from '../../type/fonts'
+import type { Host, TypeFile } from '../../../frame/host'
+import { fontsFor } from '../../type/fonts'
+import { pointOf } from '../../type/outlines'
+import { setLine, type Cluster, type PlacedGlyph, type SetLetter } from '../../type/set'
 import type { Styles } from './around'
 import type { Rules } from './rules'
 import { isLength, lengthOf } from './shapes'
@@ -33,7 +33,6 @@ const PLAIN: Readonly<Record<string, RegExp>> = {
   'font-variant': /^normal$/,
   'font-stretch': /^(normal|100%)$/,
   'writing-mode': /^(horizontal-tb|lr|lr-tb)$/,
-  direction: /^ltr$/,
   'baseline-shift': /^(0|baseline)$/,
   'text-transform': /^none$/,
   'font-feature-settings': /^normal$/
@@ -91,27 +90,6 @@ const placesOf = (text: string | undefined, whole: number, size: number): number
     .filter(Boolean)
     .map(each => lengthIn(each, whole, size))
 
-interface Placed {
-  font: Font
-  glyph: number
-  at: number
-}
-
-const joins = new WeakMap<Font, ReadonlyMap<string, number>>()
-
-/** Pairs of letters that a face draws as one, by their numbers. */
-function joinedIn(font: Font): ReadonlyMap<string, number> {
-  const known = joins.get(font)
-  if (known) return known
-  const { substitution } = font as unknown as {
-    substitution: { getLigatures(feature: string): { sub: number[]; by: number }[] }
-  }
-  const pairs = substitution.getLigatures('liga').filter(({ sub }) => sub.length === 2)
-  const found = new Map(pairs.map(({ sub, by }) => [sub.join(' '), by]))
-  joins.set(font, found)
-  return found
-}
-
 /** Sets the lettering of drawings into their trees. */
 export class Typesetter {
   private letters = 0
@@ -152,10 +130,11 @@ export class Typesetter {
     const letters: Letter[] = []
     this.gather(text, letters, { ...outer, measure, kept: false })
     collapse(letters)
-    const fonts = new Map<string, readonly Font[]>()
+    const fonts = new Map<string, readonly TypeFile[]>()
+    const all = letters.map(({ character }) => character).join('')
     for (const { style } of letters) {
       const { id } = faceFor(style)
-      if (!fonts.has(id)) fonts.set(id, await shippedFonts(this.host, id))
+      if (!fonts.has(id)) fonts.set(id, (await fontsFor(this.host, id, all)).files)
     }
     try {
       this.place(letters, fonts)
@@ -231,7 +210,7 @@ export class Typesetter {
   }
 
   /** Lays letters, a part from each given place on, and puts their outlines into the elements that hold them. */
-  private place(letters: readonly Letter[], fonts: ReadonlyMap<string, readonly Font[]>): void {
+  private place(letters: readonly Letter[], fonts: ReadonlyMap<string, readonly TypeFile[]>): void {
     let [x, y] = [0, 0]
     for (let from = 0; from < letters.length;) {
       let to = from + 1
@@ -241,63 +220,58 @@ export class Typesetter {
       y = part[0]!.y ?? y
       const laid = this.laidOut(part, fonts)
       const anchor = part[0]!.style['text-anchor']
-      const shift = anchor === 'middle' ? -laid.width / 2 : anchor === 'end' ? -laid.width : 0
-      let down = y
-      for (const [i, letter] of part.entries()) {
-        const set = laid.places[i]!
-        down += letter.dy
-        if (set) this.outline(letter, { font: set.font, glyph: set.glyph, x: x + shift + set.at, y: down })
-      }
-      x += shift + laid.width
-      y = down
+      // the start of what runs to the left is its right end
+      const leftward = part[0]!.style.direction === 'rtl'
+      const atRight = anchor !== 'middle' && (anchor === 'end') !== leftward
+      const shift = anchor === 'middle' ? -laid.width / 2 : atRight ? -laid.width : 0
+      const downs: number[] = []
+      for (const { dy } of part) downs.push((downs.at(-1) ?? y) + dy)
+      for (const [cluster, right] of laid.clusters)
+        this.outline(part[cluster.from]!, cluster, { x: x + shift + right, y: downs[cluster.from]! })
+      x += leftward ? shift : shift + laid.width
+      y = downs.at(-1)!
       from = to
     }
   }
 
-  /** Where the letters of a part stand from its beginning; null for one that is drawn within the letter before. */
+  /** Letters of a part with how far each is moved to the right; and how far the part reaches. */
   private laidOut(
     part: readonly Letter[],
-    fonts: ReadonlyMap<string, readonly Font[]>
-  ): { width: number; places: (Placed | null)[] } {
-    let at = 0
-    let before = null as { font: Font; glyph: number; size: number } | null
-    const places: (Placed | null)[] = []
-    for (const [i, { character, style, size, dx }] of part.entries()) {
-      if (places.length > i) continue
+    fonts: ReadonlyMap<string, readonly TypeFile[]>
+  ): { width: number; clusters: [Cluster, number][] } {
+    // letters that are moved one by one are not drawn as one
+    const apart = part.some(({ dx, dy }) => dx !== 0 || dy !== 0)
+    const letters = part.map(({ character, style, size }): SetLetter => {
       const { id, told } = faceFor(style)
       if (told) this.told.add(told)
-      const files = fonts.get(id)!
-      const font = files.find(each => each.charToGlyphIndex(character) > 0) ?? files[0]!
-      const own = font.charToGlyphIndex(character)
-      if (own === 0 && character.trim()) this.told.add(`the letter “${character}”, which no face has`)
-      const unit = size / font.unitsPerEm
       const spaced = lengthIn(style['letter-spacing'], size, size)
-      const next = part[i + 1]
-      // two letters that the face joins, such as fi, where nothing stands between them
-      const joined =
-        spaced === 0 && next?.style === style && next.dx === 0 && next.dy === 0
-          ? joinedIn(font).get(`${own} ${font.charToGlyphIndex(next.character)}`)
-          : undefined
-      const glyph = joined ?? own
-      if (before?.font === font && before.size === size && style['font-kerning'] !== 'none')
-        at += kerningOf(font)(before.glyph, glyph) * unit
-      at += dx
-      places.push({ font, glyph, at }, ...(joined === undefined ? [] : [null]))
-      at += (font.glyphs.get(glyph).advanceWidth ?? 0) * unit + spaced
-      if (character === ' ') at += lengthIn(style['word-spacing'], size, size)
-      before = { font, glyph, size }
-    }
-    return { width: at, places }
+      const features = [
+        ...(spaced !== 0 || apart ? ['-liga', '-clig'] : []),
+        ...(style['font-kerning'] === 'none' ? ['-kern'] : [])
+      ].join(',')
+      const spacing = spaced + (character === ' ' ? lengthIn(style['word-spacing'], size, size) : 0)
+      return { character, fonts: fonts.get(id)!, size, spacing, features, style: `${id} ${size} ${features}` }
+    })
+    const leftward = part[0]!.style.direction === 'rtl'
+    const { clusters, missing, keptJoined } = setLine(letters, leftward ? 'rtl' : 'ltr')
+    if (leftward && part.some(({ dx }) => dx !== 0)) this.told.add('letters moved one by one that run to the left')
+    for (const letter of missing) this.told.add(`the letter “${letter}”, which no face has`)
+    if (keptJoined) this.told.add('spacing between letters that join')
+    const moved: number[] = []
+    for (const { dx } of part) moved.push((moved.at(-1) ?? 0) + dx)
+    const last = clusters.at(-1)
+    const width = last ? last.x + last.advance + letters[last.to - 1]!.spacing + moved.at(-1)! : 0
+    return { width, clusters: clusters.map(cluster => [cluster, moved[cluster.from]!]) }
   }
 
-  private outline({ holder, size }: Letter, at: { font: Font; glyph: number; x: number; y: number }): void {
-    const { font, glyph, x, y } = at
+  private outline({ holder, size }: Letter, cluster: Cluster, at: { x: number; y: number }): void {
     if (!(size > 0)) return
-    const shape = font.glyphs.get(glyph)
-    const d = pathData(shape.getPath(x, y, size))
+    const { file, advance } = cluster
+    const left = at.x + cluster.x
+    const d = cluster.glyphs.map(glyph => pathData({ ...glyph, x: at.x + glyph.x, y: at.y + glyph.y }, size)).join('')
     // a paint is measured by the cells of letters, not by their outlines (SVG 2, 11.1)
-    const unit = size / font.unitsPerEm
-    const cell = [x, y - font.ascender * unit, x + (shape.advanceWidth ?? 0) * unit, y - font.descender * unit]
+    const unit = size / file.unitsPerEm
+    const cell = [left, at.y - file.ascender * unit, left + advance, at.y - file.descender * unit]
     const last = holder.children.at(-1)
     if (last?.tag === 'glyphs') {
       const box = last.attributes.cell!.split(' ').map(Number)
@@ -307,14 +281,14 @@ export class Typesetter {
   }
 }
 
-/** Outlines as path data of plain decimals: the library's own writer makes NaN of some numbers. */
-function pathData({ commands }: Path): string {
-  const spot = (...numbers: number[]): string => numbers.map(number => Number(number.toFixed(5))).join(' ')
-  return commands
-    .map(c => {
-      if (c.type === 'Z') return 'Z'
-      if (c.type === 'C') return `C${spot(c.x1, c.y1, c.x2, c.y2, c.x, c.y)}`
-      return c.type === 'Q' ? `Q${spot(c.x1, c.y1, c.x, c.y)}` : `${c.type}${spot(c.x, c.y)}`
+/** Outlines of a letter as path data of plain decimals. */
+function pathData(glyph: PlacedGlyph, size: number): string {
+  const point = pointOf(glyph, size)
+  return glyph.file
+    .outline(glyph.glyph)
+    .map(({ type, values }) => {
+      const points = Array.from({ length: values.length / 2 }, (_, n) => point(values[2 * n]!, values[2 * n + 1]!))
+      return type + points.flatMap(spot => spot.map(number => Number(number.toFixed(5)))).join(' ')
     })
     .join('')
 }

@@ -2,10 +2,12 @@
 import type { Choice } from '../../../../base/settings/field'
 import { FACES } from '../../../type/faces'
 import { MOST } from '../../values'
+import { cutAtSides } from '../../wipe'
 import {
   alike,
   choiceEntry,
   colourEntry,
+  entryOf,
   firstOf,
   fromColour,
   numberEntry,
@@ -18,7 +20,7 @@ import { elementKind } from '../kind'
 import { lookOwner } from '../painted'
 import { Accent } from './accents'
 import { inkOfLetters } from './ink'
-import { schema, type LetteringLook } from './look'
+import { LetteringBox, schema, type LetteringLook } from './look'
 import { layLettering } from './outlines'
 
 /** Words of this size, in pixels. */
@@ -74,6 +76,45 @@ function accentEntries(look: LetteringLook, faces: readonly Choice[]): FormEntry
   })
 }
 
+const DIRECTIONS: readonly Choice[] = [
+  { value: 'auto', label: 'as its letters do' },
+  { value: 'ltr', label: 'left to right' },
+  { value: 'rtl', label: 'right to left' }
+]
+
+/** The way its lines run, which may be left unsaid. */
+function directionEntry(look: LetteringLook): FormEntry<LetteringLook> {
+  const value = look.direction ?? 'auto'
+  const field = { type: 'choice', label: 'Runs', choices: DIRECTIONS, default: value } as const
+  return entryOf(lookOwner(look), { field, value }, (now, entered) => {
+    if (entered === 'ltr' || entered === 'rtl') now.direction = entered
+    else if (entered === 'auto') delete now.direction
+  })
+}
+
+/** The box that it is set in. */
+function boxEntries(look: LetteringLook): FormEntry<LetteringLook>[] {
+  const owner = lookOwner(look)
+  const { box } = look
+  const on = switchEntry(owner, 'Set in a box', box !== undefined, (now, ticked) => {
+    if (ticked) now.box = { width: Math.round(8 * now.size), lines: 1, least: 0.6, clip: false }
+    else delete now.box
+  })
+  if (!box) return [on]
+  const its: Owner<LetteringLook, LetteringBox> = { ...owner, name: 'box', now: box, at: now => now.box ?? null }
+  const { width, lines, least } = LetteringBox.shape
+  return [
+    on,
+    numberEntry(its, 'Box width', ['width', width]),
+    numberEntry(its, 'Lines at most', ['lines', lines], { step: 1 }),
+    numberEntry(its, 'Shrinks to, ×', ['least', least], {
+      step: 0.05,
+      help: 'How far it may shrink to fit; 1 for not at all'
+    }),
+    switchEntry(its, 'Cut off what is too much', box.clip, (now, ticked) => void (now.clip = ticked))
+  ]
+}
+
 export const lettering = elementKind({
   schema,
   name: 'Lettering',
@@ -108,21 +149,26 @@ export const lettering = elementKind({
       choiceEntry(owner, 'Set', ['align', alike(align.options)]),
       numberEntry(owner, 'Tracking', ['tracking', tracking], { step: 10 }),
       numberEntry(owner, 'Leading', ['leading', leading], { step: 0.05 }),
+      directionEntry(look),
+      ...boxEntries(look),
       ...accentEntries(look, faces)
     ]
   },
-  async lay(look, { host, faces }) {
-    const { letters, missing, box } = await layLettering(look, host, faces)
+  async lay(look, laying) {
+    const { letters, missing, box, told, within } = await layLettering(look, laying)
     return {
       box,
       missing,
+      told,
       draw(drawing) {
         const { tint } = drawing.moment
         // words whose colour is another than the lettering's keep it
         const seen = tint
           ? letters.map(letter => (letter.colour === look.colour ? { ...letter, colour: tint } : letter))
           : letters
-        return inkOfLetters(look.size, seen, drawing)
+        const layer = inkOfLetters(look.size, seen, drawing)
+        if (layer && within && look.box?.clip) cutAtSides(layer, [within[0], box[1], within[1], box[3]], drawing.at)
+        return layer
       }
     }
   }

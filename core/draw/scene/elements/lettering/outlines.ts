@@ -1,14 +1,17 @@
-/** Lettering as outlines: glyphs of the shipped faces, laid line by line. */
-import type { Font } from 'opentype.js'
-import { damagedBy, impossible, unreadable } from '../../../../base/errors'
-import type { Host } from '../../../../frame/host'
+/** Lettering as outlines: its letters set line by line, in a box or as they were entered. */
+import { damagedBy, unreadable } from '../../../../base/errors'
+import type { Host, TypeFile } from '../../../../frame/host'
+import type { Line } from '../../../raster/line'
+import { fontsFor } from '../../../type/fonts'
+import { linesOf } from '../../../type/outlines'
+import { setLine, type SetLetter, type SetLine } from '../../../type/set'
+import type { OwnFace, Paint } from '../../values'
+import type { Told } from '../kind'
 import { accentsIn } from './accents'
 import type { LetteringLook } from './look'
-import { fontsOf } from '../../../type/fonts'
-import { follow, type Line } from '../../../raster/line'
-import type { OwnFace, Paint } from '../../values'
+import { advancesOf, fitted, type Row } from './rows'
 
-/** One letter: its outlines from the element's place, its colour, and which word and line it is of. */
+/** One letter, or several that are drawn as one: outlines from the element's place, its colour, its word and line. */
 export interface Letter {
   outlines: Line[]
   colour: Paint
@@ -20,76 +23,29 @@ export interface Letter {
   line: number
 }
 
-/** Corners and curves of one letter; drawn ones have hundreds. */
-const MOST_COMMANDS = 20_000
-
-function outlinesOf(font: Font, index: number, size: number, [x, y]: readonly [number, number]): Line[] {
-  const lines: Line[] = []
-  let points: number[] = []
-  let at: [number, number] = [0, 0]
-  const end = (): void => {
-    if (points.length >= 6) lines.push(Float64Array.from(points))
-    points = []
-  }
-  const { commands } = font.glyphs.get(index).getPath(x, y, size)
-  if (commands.length > MOST_COMMANDS) throw impossible(`a letter of the type face has ${commands.length} corners`)
-  for (const command of commands) {
-    if (command.type === 'M') {
-      end()
-      points.push(command.x, command.y)
-    } else if (command.type === 'L') points.push(command.x, command.y)
-    else if (command.type === 'C')
-      follow(points, at, [command.x1, command.y1], [command.x2, command.y2], [command.x, command.y])
-    else if (command.type === 'Q') {
-      // a quadratic as the cubic it is
-      const third = (a: number, b: number): number => a + (2 / 3) * (b - a)
-      follow(
-        points,
-        at,
-        [third(at[0], command.x1), third(at[1], command.y1)],
-        [third(command.x, command.x1), third(command.y, command.y1)],
-        [command.x, command.y]
-      )
-    }
-    if (command.type === 'Z') end()
-    else at = [command.x, command.y]
-  }
-  end()
-  return lines
-}
-
 export interface LaidGlyphs {
+  /** In the order in which they are read. */
   letters: Letter[]
-  /** Letters that none of the face's files has. */
+  /** Letters that no type face has. */
   missing: string[]
   /** Left, top, right and bottom of the lines, from the element's place. */
   box: readonly [number, number, number, number]
-}
-
-/**
- * Lays lettering out about its place: the base line of its first line at 0. `faces` are the scene's own. Rejects with
- * one clear error where a type face cannot be read.
- */
-export async function layLettering(
-  look: LetteringLook,
-  host: Host,
-  faces: readonly OwnFace[] = []
-): Promise<LaidGlyphs> {
-  const styles: Style[] = []
-  for (const { face, colour, scale } of [{ ...look, scale: 1 }, ...(look.accents ?? [])]) {
-    const name = faces.find(({ id }) => id === face)?.name ?? face
-    styles.push({ name, fonts: await fontsOf(host, face, faces), size: scale * look.size, colour })
-  }
-  return laidIn(look, styles)
+  /** Left and right of the box that it is set in; null where it is in none. */
+  within: readonly [number, number] | null
+  told: Told[]
 }
 
 /** How letters are set: the lettering's own way first, then that of each of its accents. */
 interface Style {
   /** Of the type face, for errors. */
   name: string
-  fonts: readonly Font[]
+  files: readonly TypeFile[]
   size: number
   colour: Paint
+}
+
+interface Styled extends SetLetter {
+  style: Style
 }
 
 /** Does what reads letters of a face, which are read from their file when they are first drawn. */
@@ -101,63 +57,130 @@ function reading<T>({ name }: Style, work: () => T): T {
   }
 }
 
-function laidIn(look: LetteringLook, styles: readonly Style[]): LaidGlyphs {
-  const letters: Letter[] = []
-  const missing = new Set<string>()
-  const spread = (look.tracking / 1000) * look.size
-  const lines = look.text.split('\n')
-  let [letter, word] = [0, 0]
-  let [left, right] = [0, 0]
-  for (const [row, text] of lines.entries()) {
+const percent = (share: number): string => `${Math.round(1000 * share) / 10} %`
+
+/**
+ * Lays lettering out about its place: the base line of its first line at 0. `faces` are the scene's own; `name` is the
+ * element's, for what is told. Rejects with one clear error where a type face cannot be read.
+ */
+export async function layLettering(
+  look: LetteringLook,
+  { name, host, faces }: { name: string; host: Host; faces: readonly OwnFace[] }
+): Promise<LaidGlyphs> {
+  const told: Told[] = []
+  const styles: Style[] = []
+  for (const { face, colour, scale } of [{ ...look, scale: 1 }, ...(look.accents ?? [])]) {
+    const fonts = await fontsFor(host, face, look.text, faces)
+    for (const sentence of fonts.told) told.push({ id: 'letters-otherwise', severity: 'note', sentence })
+    styles.push({
+      name: faces.find(({ id }) => id === face)?.name ?? face,
+      ...{ files: fonts.files, size: scale * look.size, colour }
+    })
+  }
+  const spacing = (look.tracking / 1000) * look.size
+  // letters that stand apart are not drawn as one (CSS Text 3, 8.2)
+  const features = spacing === 0 ? '' : '-liga,-clig'
+  const direction = look.direction ?? 'auto'
+  const letters: Styled[] = []
+  const entered: Row[] = []
+  for (const text of look.text.split('\n')) {
     const characters = [...text]
     const accents = accentsIn(characters, look.accents ?? [])
-    const found = characters.map((character, n) => {
+    const from = letters.length
+    for (const [n, character] of characters.entries()) {
       const style = styles[accents[n]! + 1]!
-      return reading(style, () => {
-        const font = style.fonts.find(font => font.charToGlyphIndex(character) > 0) ?? style.fonts[0]!
-        const index = font.charToGlyphIndex(character)
-        if (index === 0 && character.trim()) missing.add(character)
-        return { character, style, font, index }
-      })
+      letters.push({ character, fonts: style.files, size: style.size, spacing, features, style })
+    }
+    entered.push({ from, to: letters.length })
+  }
+  const setAs = (part: readonly Styled[]): SetLine => reading(styles[0]!, () => setLine(part, direction))
+  let [rows, share, within] = [entered, 1, null as LaidGlyphs['within']]
+  if (look.box) {
+    const lines = entered.map(({ from, to }) => {
+      const own = letters.slice(from, to)
+      return { from, letters: own, advances: advancesOf(own, setAs(own)) }
     })
-    let x = 0
-    const places = found.map(({ style, font, index }, n) =>
-      reading(style, () => {
-        const before = found[n - 1]
-        const unit = style.size / font.unitsPerEm
-        if (before?.font === font && before.style.size === style.size)
-          x += font.getKerningValue(font.glyphs.get(before.index), font.glyphs.get(index)) * unit
-        const place = x
-        x += (font.glyphs.get(index).advanceWidth ?? 0) * unit + spread
-        return place
+    const found = fitted(lines, look.box)
+    ;({ rows, share } = found)
+    const left = look.align === 'left' ? 0 : look.align === 'centre' ? -look.box.width / 2 : -look.box.width
+    within = [left, left + look.box.width]
+    if (!found.fits) {
+      const over = look.box.clip ? 'what is too much is cut off' : 'it sticks out'
+      const at = share < 1 ? ` even at ${percent(share)} of its size` : ''
+      told.push({
+        id: 'letters-over',
+        severity: 'warning',
+        sentence: `The lettering “${name}” does not fit its box${at}: ${over}.`
       })
-    )
-    const width = Math.max(0, x - spread)
+    } else if (share < 1)
+      told.push({
+        id: 'letters-shrunk',
+        severity: 'note',
+        sentence: `The lettering “${name}” is set at ${percent(share)} of its size, to fit its box.`
+      })
+  }
+  const { keptJoined, ...laid } = laidIn(look, letters, { rows, share, setAs, styles })
+  if (keptJoined)
+    told.push({
+      id: 'letters-otherwise',
+      severity: 'note',
+      sentence: `Letters of “${name}” that join are set without its tracking.`
+    })
+  return { ...laid, within, told: once(told) }
+}
+
+/** Each sentence once: several styles may say the same. */
+const once = (told: readonly Told[]): Told[] =>
+  told.filter((one, n) => told.findIndex(({ sentence }) => sentence === one.sentence) === n)
+
+/** Rows of letters at a share of their size, in the order in which they are read. */
+function laidIn(
+  look: LetteringLook,
+  all: readonly Styled[],
+  {
+    rows,
+    share,
+    setAs,
+    styles
+  }: { rows: readonly Row[]; share: number; setAs: (part: readonly Styled[]) => SetLine; styles: readonly Style[] }
+): Pick<LaidGlyphs, 'letters' | 'missing' | 'box'> & { keptJoined: boolean } {
+  const letters: Letter[] = []
+  const missing = new Set<string>()
+  let [word, keptJoined] = [-1, false]
+  let [left, right] = [0, 0]
+  const shown = look.box?.clip ? rows.slice(0, look.box.lines) : rows
+  for (const [line, { from, to }] of shown.entries()) {
+    const whole = all.slice(from, to)
+    // in a box, what a line is broken at takes no room
+    let [first, end] = [0, whole.length]
+    while (look.box && end > 0 && !whole[end - 1]!.character.trim()) end--
+    while (look.box && line > 0 && first < end && !whole[first]!.character.trim()) first++
+    const part = whole
+      .slice(first, end)
+      .map(letter => ({ ...letter, size: letter.size * share, spacing: letter.spacing * share }))
+    const { clusters, width, ...found } = setAs(part)
+    for (const letter of found.missing) missing.add(letter)
+    keptJoined ||= found.keptJoined
     const shift = look.align === 'left' ? 0 : look.align === 'centre' ? -width / 2 : -width
-    const y = row * look.leading * look.size
+    const y = line * look.leading * look.size * share
     left = Math.min(left, shift)
     right = Math.max(right, shift + width)
-    let within = false
-    for (const [n, { character, style, font, index }] of found.entries()) {
+    let inWord = false
+    for (const { x, glyphs, size, from: n } of [...clusters].sort((a, b) => a.from - b.from)) {
+      const { character, style } = part[n]!
       if (!character.trim()) {
-        within = false
+        inWord = false
         continue
       }
-      if (!within) word++
-      within = true
-      const at = [shift + places[n]!, y] as const
-      letters.push({
-        outlines: reading(style, () => outlinesOf(font, index, style.size, at)),
-        colour: style.colour,
-        x: at[0],
-        y,
-        letter: letter++,
-        word: word - 1,
-        line: row
-      })
+      if (!inWord) word++
+      inWord = true
+      const outlines = glyphs.flatMap(glyph =>
+        reading(style, () => linesOf({ ...glyph, x: shift + glyph.x, y: y + glyph.y }, size))
+      )
+      letters.push({ outlines, colour: style.colour, x: shift + x, y, letter: letters.length, word, line })
     }
   }
-  const largest = Math.max(...styles.map(({ size }) => size))
-  const bottom = (lines.length - 1) * look.leading * look.size + 0.25 * largest
-  return { letters, missing: [...missing], box: [left, -0.75 * largest, right, bottom] }
+  const largest = share * Math.max(...styles.map(({ size }) => size))
+  const bottom = (shown.length - 1) * look.leading * look.size * share + 0.25 * largest
+  return { letters, missing: [...missing], box: [left, -0.75 * largest, right, bottom], keptJoined }
 }

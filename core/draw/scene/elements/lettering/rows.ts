@@ -1,0 +1,111 @@
+/** Lettering in a box: where its lines are broken (Unicode Standard Annex 14), and how far it shrinks to fit. */
+import LineBreaker from 'linebreak'
+import type { SetLetter, SetLine } from '../../../type/set'
+import type { LetteringBox } from './look'
+
+/** Letters of one line, the last excluded, by their places in the lettering. */
+export interface Row {
+  from: number
+  to: number
+}
+
+/** A line as it was entered: its letters, and what each takes at full size, in pixels. */
+export interface Entered {
+  letters: readonly SetLetter[]
+  from: number
+  advances: readonly number[]
+}
+
+/** What each letter takes: one that is drawn as one with those before takes nothing. */
+export function advancesOf(letters: readonly SetLetter[], { clusters }: SetLine): number[] {
+  const advances = letters.map(() => 0)
+  for (const { from, to, advance } of clusters) advances[from] = advance + letters[to - 1]!.spacing
+  return advances
+}
+
+/** Places at which a line may be broken, by letters; its end is the last of them. */
+function breaksOf(letters: readonly SetLetter[]): number[] {
+  const text = letters.map(({ character }) => character).join('')
+  // by the place in UTF-16, how many letters stand before it
+  const before = new Map<number, number>()
+  let place = 0
+  for (const [n, { character }] of letters.entries()) {
+    before.set(place, n)
+    place += character.length
+  }
+  before.set(place, letters.length)
+  const breaker = new LineBreaker(text)
+  const places: number[] = []
+  for (let next = breaker.nextBreak(); next; next = breaker.nextBreak()) {
+    const n = before.get(next.position)
+    if (n !== undefined) places.push(n)
+  }
+  if (places.at(-1) !== letters.length) places.push(letters.length)
+  return places
+}
+
+/** What a piece takes without the white space and the spacing at its end. */
+function inkOf({ letters, advances }: Entered, from: number, to: number): number {
+  let end = to
+  while (end > from && !letters[end - 1]!.character.trim()) end--
+  let sum = 0
+  for (let n = from; n < end; n++) sum += advances[n]!
+  return end > from ? sum - letters[end - 1]!.spacing : 0
+}
+
+/** Breaks lines so that each takes `width` at most where that is possible; also what the widest takes. */
+function broken(
+  lines: readonly Entered[],
+  places: readonly number[][],
+  width: number
+): { rows: Row[]; widest: number } {
+  const rows: Row[] = []
+  let widest = 0
+  for (const [l, line] of lines.entries()) {
+    let [from, to] = [0, 0]
+    const end = (): void => {
+      rows.push({ from: line.from + from, to: line.from + to })
+      widest = Math.max(widest, inkOf(line, from, to))
+      from = to
+    }
+    for (const place of places[l]!) {
+      if (to > from && inkOf(line, from, place) > width) end()
+      to = place
+    }
+    end()
+  }
+  return { rows, widest }
+}
+
+/** How lettering lies in its box. */
+export interface Fitted {
+  rows: Row[]
+  /** The share of its size that it is set at. */
+  share: number
+  fits: boolean
+}
+
+/** Halvings in the search for a share: to less than a millionth. */
+const STEPS = 20
+
+/** Sets lines into a box: broken, and shrunk no further than the box allows and no further than it must. */
+export function fitted(lines: readonly Entered[], { width, lines: most, least }: LetteringBox): Fitted {
+  const places = lines.map(({ letters }) => breaksOf(letters))
+  const at = (share: number): Fitted => {
+    const { rows, widest } = broken(lines, places, width / share)
+    return { rows, share, fits: rows.length <= most && widest * share <= width + 1e-6 }
+  }
+  const whole = at(1)
+  if (whole.fits || least >= 1) return whole
+  let found = at(least)
+  if (!found.fits) return found
+  let [low, high] = [least, 1]
+  for (let step = 0; step < STEPS; step++) {
+    const middle = at((low + high) / 2)
+    if (middle.fits) {
+      found = middle
+      low = middle.share
+    } else high = middle.share
+  }
+  return found
+}
