@@ -41,6 +41,7 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'letters-otherwise': { tag: 'other letters', ofTheFile: true },
   'letters-shrunk': { tag: 'lettering shrunk', ofTheFile: true },
   'letters-over': { tag: 'lettering too long', ofTheFile: true },
+  'follows-nothing': { tag: 'width of its own', ofTheFile: true },
   'letters-cut': { tag: 'lettering outside', ofTheFile: true, leftOut: 'pictures' },
   markers: { ofTheFile: true },
   'model-drawn': { ofTheFile: true },

@@ -69,6 +69,17 @@ const scenes: [string, Scene][] = [
       })
     )
   ],
+  [
+    'lettering in a box, and a bar as wide as it',
+    {
+      ...emptyScene('form', SIZE),
+      elements: [
+        newElement('one', 'One', lettered('Ferns', 40, { box: { width: 90, lines: 2, least: 0.5, clip: true } }), SIZE),
+        newElement('bar', 'Bar', figure('rectangle', 40, 30, { follows: { lettering: 'one', beyond: 6 } }), SIZE)
+      ]
+    }
+  ],
+  ['lettering that runs to the left', sceneOf(lettered('Ferns', 40, { direction: 'rtl' }))],
   ['lettering with a gradient', sceneOf(lettered('Ferns', 40, { colour: GRADIENT }), under)]
 ]
 

@@ -104,6 +104,7 @@ export function paste(scene: Scene, elements: readonly Element[], before?: strin
     if (element.inside === undefined || !ids.has(element.inside)) outermost.push(copy.id)
     const { look } = copy
     for (const face of facesOf(look)) if (!faces.has(face)) missing.add(face)
+    for (const named of kindOf(look).goesBy?.(look) ?? []) named.lettering = known(named.lettering) ?? named.lettering
     for (const lettered of kindOf(look).lettered?.(look) ?? []) if (!faces.has(lettered.face)) lettered.face = plain.id
     return copy
   })

@@ -134,9 +134,19 @@ export class SceneRenderer {
     }
     if (members[0] > members[2]) members = [0, 0, 0, 0]
     const { host, scene } = this
-    const laid = await kindOf(look).lay(look, { name, host, faces: scene.faces ?? [], members })
+    const lettering = (id: string): Promise<Extent | null> => this.letteringBeside(element, id)
+    const laid = await kindOf(look).lay(look, { name, host, faces: scene.faces ?? [], members, lettering })
     this.shaped.set(id, laid)
     return laid
+  }
+
+  /** Where a lettering that lies where the element does rests, from its place and at its scale. */
+  private async letteringBeside({ inside, x, y, scale }: Element, id: string): Promise<Extent | null> {
+    const found = this.scene.elements.find(each => each.id === id && each.inside === inside && kindOf(each.look).words)
+    if (!found || scale === 0) return null
+    const { box } = await this.lay(found)
+    const rests = placing((found.x - x) / scale, (found.y - y) / scale, found.scale / scale, found.rotation)
+    return boxAt(box, rests)
   }
 
   /** Letters that no type face has. */

@@ -6,6 +6,7 @@ import { z } from 'zod'
 import { HexColour } from '../../base/colour'
 import { Rate } from '../../base/rate'
 import { ElementBase } from './element'
+import type { Beside } from './elements/kind'
 import { kindOf, Look } from './elements/kinds'
 import { FACES } from '../type/faces'
 import { MOST, OwnFace, share } from './values'
@@ -87,6 +88,14 @@ export const Scene = z
     }
   })
 export type Scene = z.infer<typeof Scene>
+
+/** What of a scene the form of an element in it offers. */
+export const besideOf = ({ faces, elements }: Scene, { inside, id }: Element): Beside => ({
+  faces: (faces ?? []).map(face => ({ value: face.id, label: face.name })),
+  letterings: elements
+    .filter(each => each.id !== id && each.inside === inside && kindOf(each.look).words)
+    .map(each => ({ value: each.id, label: each.name }))
+})
 
 /** Whether anything that is drawn adds light, so that its frames can only be said premultiplied. */
 export const addsLight = ({ elements }: Scene): boolean => elements.some(({ glow, hidden }) => !hidden && !!glow?.added)

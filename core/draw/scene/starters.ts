@@ -113,6 +113,51 @@ export const starters: readonly Starter[] = [
     }
   },
   {
+    id: 'fitting-strap',
+    name: 'Strap that fits',
+    help: 'Two bars, each as wide as its words; what is too long for the picture shrinks. For names from a table.',
+    fields: [
+      { id: 'name', label: 'Name', kind: 'text', default: 'Ada Fernbrook' },
+      { id: 'line', label: 'Second line', kind: 'text', default: 'Keeper of the Palm House' },
+      bar,
+      ink,
+      accent
+    ],
+    seconds: 4,
+    make(fields, sized) {
+      const { width, height } = sized
+      const u = Math.min(height / 1080, width / 1920)
+      const x = 150 * u
+      const words = (id: 'name' | 'line', name: string, size: number, colour: HexColour): Element => {
+        const box = { width: Math.max(1, width - 2 * x), lines: 1, least: 0.4, clip: false }
+        const face = id === 'name' ? 'sans-half-bold' : 'sans'
+        const look = lettered(fields[id] ?? '', size * u, { field: id, face, colour, box })
+        return { ...newElement(id, name, look, sized), pin: 'bottom left', x }
+      }
+      const behind = (id: string, name: string, lettering: string, fill: HexColour): Element => {
+        const follows = { lettering, beyond: 28 * u }
+        const look = figure('rectangle', 400 * u, (lettering === 'name' ? 104 : 66) * u, { fill, follows })
+        return { ...newElement(id, name, look, sized), pin: 'bottom left', x }
+      }
+      const [ground, light] = [colourOf(fields.bar, '#175c4e'), colourOf(fields.accent, '#e2b242')]
+      const name = { ...words('name', 'Name', 68, colourOf(fields.ink, '#f6f3ea')), y: height - 232 * u }
+      const line = { ...words('line', 'Second line', 38, ground), y: height - 148 * u }
+      const large = { ...behind('name-bar', 'Bar of the name', 'name', ground), y: height - 254 * u }
+      const small = { ...behind('line-bar', 'Bar of the line', 'line', light), y: height - 161 * u }
+      large.look = { ...large.look, fillOpacity: 0.8 } as Look
+      const away = move('wipe', 0.4, { side: 'right' })
+      return {
+        ...emptyScene('strap that fits', sized),
+        elements: [
+          { ...line, after: 'line-bar', entrance: move('fade', 0.3), exit: away },
+          { ...name, after: 'name-bar', entrance: move('fade', 0.4), exit: away },
+          { ...small, delay: 0.35, entrance: move('wipe', 0.4), exit: away },
+          { ...large, entrance: move('wipe', 0.5), exit: away }
+        ]
+      }
+    }
+  },
+  {
     id: 'growth-arrow',
     name: 'Growth arrow',
     help: 'A line that draws itself upwards, with an arrow head at its tip.',

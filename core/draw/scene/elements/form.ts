@@ -1,6 +1,5 @@
 /** The form of an element: its name, what it looks like, where it lies, what lies under it. */
 import type { HexColour } from '../../../base/colour'
-import type { Choice } from '../../../base/settings/field'
 import { ElementBase } from '../element'
 import { Glow, Shadow } from '../values'
 import {
@@ -13,6 +12,7 @@ import {
   type FormEntry,
   type Owner
 } from './entry'
+import { NOTHING_BESIDE, type Beside } from './kind'
 import { kindOf, type Look } from './kinds'
 
 type Element = ElementBase & { look: Look }
@@ -54,22 +54,22 @@ function underEntries(element: Element, own: Owner<Element, Element>, which: key
 }
 
 /** The fields of its look, of which each changes an element that looks alike. */
-const lookEntries = ({ look }: Element, faces: readonly Choice[]): FormEntry<Element>[] =>
+const lookEntries = ({ look }: Element, beside: Beside): FormEntry<Element>[] =>
   kindOf(look)
-    .entries(look, faces)
+    .entries(look, beside)
     .map(({ set, ...entry }) => ({
       ...entry,
       set: (element, value) => void (element.look.kind === look.kind && set(element.look, value))
     }))
 
-/** The fields of an element in their order; `faces` are the scene's own. */
-export function elementEntries(element: Element, faces: readonly Choice[] = []): FormEntry<Element>[] {
+/** The fields of an element in their order. */
+export function elementEntries(element: Element, beside: Beside = NOTHING_BESIDE): FormEntry<Element>[] {
   const { shape } = ElementBase
   const own: Owner<Element, Element> = { name: 'element', undo: 'Move', now: element, at: changed => changed }
   const called = { label: 'Called', most: 80, undo: 'Rename' }
   return [
     wordsEntry(own, element.name, called, (now, words) => void (now.name = words)),
-    ...lookEntries(element, faces),
+    ...lookEntries(element, beside),
     numberEntry(own, 'Across', ['x', shape.x]),
     numberEntry(own, 'Down', ['y', shape.y]),
     numberEntry(own, 'Scale', ['scale', shape.scale]),

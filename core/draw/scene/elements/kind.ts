@@ -23,6 +23,8 @@ export interface Laying {
   faces: readonly OwnFace[]
   /** The box of what lies in it, from its place; of nothing where it holds nothing. */
   members: Extent
+  /** Where a lettering beside it rests, from its place and at its scale; null where there is none of that id. */
+  lettering(id: string): Promise<Extent | null>
 }
 
 /** What an element is drawn from at a moment. */
@@ -45,6 +47,15 @@ export interface LaidOut {
   /** What it is at a moment, before anything lies under it; null where there is nothing. */
   draw(drawing: ElementDrawing): Layer | null
 }
+
+/** What of the scene the form of an element offers. */
+export interface Beside {
+  /** Type faces of the scene's own. */
+  faces: readonly Choice[]
+  /** Letterings that lie where the element does. */
+  letterings: readonly Choice[]
+}
+export const NOTHING_BESIDE: Beside = { faces: [], letterings: [] }
 
 export interface PixelSize {
   width: number
@@ -72,8 +83,8 @@ export interface ElementKind<S extends LookSchema, L = z.infer<S>> {
   readonly moves: readonly Move['kind'][]
   /** What a sentence calls it, where that differs from its name. */
   called?(look: L): string
-  /** The form of its look, in order. `faces` are the scene's own. */
-  entries(look: L, faces: readonly Choice[]): FormEntry<L>[]
+  /** The form of its look, in order. */
+  entries(look: L, beside: Beside): FormEntry<L>[]
   /** What of it has the colour that colours over time take the place of. */
   paint?(look: L): Paint | null
   /** Words that it shows, which can be changed where they stand and filled from a table. */
@@ -85,6 +96,8 @@ export interface ElementKind<S extends LookSchema, L = z.infer<S>> {
   }
   /** What of it is lettered in a type face; each is changed in place. */
   lettered?(look: L): { face: string }[]
+  /** Other elements that it goes by; each is changed in place. */
+  goesBy?(look: L): { lettering: string }[]
   /** Other elements name it in `inside` and move as one with it. */
   readonly holds?: true
   /** Lays it out. Rejects with one clear error that names the element. */

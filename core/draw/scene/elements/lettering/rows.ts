@@ -90,7 +90,8 @@ const STEPS = 20
 
 /** Sets lines into a box: broken, and shrunk no further than the box allows and no further than it must. */
 export function fitted(lines: readonly Entered[], { width, lines: most, least }: LetteringBox): Fitted {
-  const places = lines.map(({ letters }) => breaksOf(letters))
+  // one line is never broken: what is too long for it sticks out at its side
+  const places = lines.map(({ letters }) => (most === 1 ? [letters.length] : breaksOf(letters)))
   const at = (share: number): Fitted => {
     const { rows, widest } = broken(lines, places, width / share)
     return { rows, share, fits: rows.length <= most && widest * share <= width + 1e-6 }

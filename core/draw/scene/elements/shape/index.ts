@@ -1,9 +1,10 @@
 /** Shapes: rectangles, ellipses, polygons and stars. */
 import { Painter } from '../../ink'
-import { alike, choiceEntry, numberEntry } from '../entry'
-import { elementKind } from '../kind'
+import { alike, choiceEntry, entryOf, numberEntry, type FormEntry, type Owner } from '../entry'
+import { placed } from '../../../raster/line'
+import { elementKind, type Beside, type Laying } from '../kind'
 import { boxOfLines, fillEntries, FIRST_FILL, inkOutline, lookOwner, repainted } from '../painted'
-import { schema, type ShapeLook } from './look'
+import { Follows, schema, type ShapeLook } from './look'
 import { figureLine } from './outline'
 
 /** A solid shape of this size. */
@@ -26,12 +27,53 @@ export const figure = (
   ...more
 })
 
+/** Pixels beyond lettering of this size that a bar begins to follow with. */
+const BEYOND = 30
+
+/** The lettering whose width it takes. */
+function followEntries(look: ShapeLook, { letterings }: Beside): FormEntry<ShapeLook>[] {
+  const { follows } = look
+  if (!letterings.length && !follows) return []
+  const owner = lookOwner(look)
+  const gone = follows && !letterings.some(({ value }) => value === follows.lettering)
+  const choices = [
+    { value: '', label: 'its own' },
+    ...letterings,
+    ...(gone ? [{ value: follows.lettering, label: 'one that is gone' }] : [])
+  ]
+  const value = follows?.lettering ?? ''
+  const field = { type: 'choice', label: 'As wide as', choices, default: value } as const
+  const by = entryOf(owner, { field, value }, (now, entered) => {
+    const found = choices.find(choice => choice.value === entered)
+    if (!found) return
+    if (found.value === '') delete now.follows
+    else now.follows = { beyond: BEYOND, ...now.follows, lettering: found.value }
+  })
+  if (!follows) return [by]
+  const its: Owner<ShapeLook, Follows> = {
+    ...{ ...owner, name: 'follows', now: follows },
+    at: now => now.follows ?? null
+  }
+  return [by, numberEntry(its, 'And beyond it', ['beyond', Follows.shape.beyond])]
+}
+
+/** Its width and how far its middle lies from its place: its own, or by the lettering that it follows. */
+async function acrossOf({ width, follows }: ShapeLook, laying: Laying): Promise<{ width: number; middle: number }> {
+  const found = follows && (await laying.lettering(follows.lettering))
+  if (!found) return { width, middle: 0 }
+  const [left, , right] = found
+  return { width: Math.max(0, right - left + 2 * follows.beyond), middle: (left + right) / 2 }
+}
+
+const saidLost = (name: string): string =>
+  `“${name}” is to be as wide as a lettering that does not lie beside it, and keeps its own width.`
+
 const CALLED = { rectangle: 'Rectangle', ellipse: 'Ellipse', polygon: 'Polygon', star: 'Star' } as const
 
 export const shape = elementKind({
   schema,
   name: 'Shape',
-  help: 'A rectangle, ellipse, polygon or star, filled and outlined.',
+  help: 'A rectangle, ellipse, polygon or star, filled and outlined; a bar can be as wide as a lettering beside it.',
   begins: {
     from: 'size',
     fresh: ({ height }) =>
@@ -41,13 +83,15 @@ export const shape = elementKind({
   moves: ['trace'],
   called: ({ form }) => CALLED[form],
   paint: ({ fill, stroke }) => fill ?? stroke?.colour ?? null,
-  entries(look) {
+  goesBy: ({ follows }) => (follows ? [follows] : []),
+  entries(look, beside) {
     const owner = lookOwner(look)
     const { form, width, height, corner, points, inner, fillOpacity } = schema.shape
     const pointed = look.form === 'polygon' || look.form === 'star'
     return [
       choiceEntry(owner, 'Form', ['form', alike(form.options)]),
-      numberEntry(owner, 'Width', ['width', width]),
+      ...followEntries(look, beside),
+      ...(look.follows ? [] : [numberEntry(owner, 'Width', ['width', width])]),
       numberEntry(owner, 'Height', ['height', height]),
       ...(look.form === 'rectangle' ? [numberEntry(owner, 'Corners', ['corner', corner])] : []),
       ...(pointed ? [numberEntry(owner, 'Points', ['points', points], { step: 1 })] : []),
@@ -55,11 +99,14 @@ export const shape = elementKind({
       ...fillEntries(look, fillOpacity)
     ]
   },
-  lay(look) {
-    const line = figureLine(look)
+  async lay(look, laying) {
+    const { width, middle } = await acrossOf(look, laying)
+    const line = placed(figureLine({ ...look, width }), { a: 1, b: 0, c: 0, d: 1, e: middle, f: 0 })
+    const lost = look.follows && !(await laying.lettering(look.follows.lettering))
     return {
       box: boxOfLines([line], look.stroke?.width ?? 0),
       missing: [],
+      told: lost ? [{ id: 'follows-nothing', severity: 'warning', sentence: saidLost(laying.name) }] : [],
       draw(drawing) {
         const painter = new Painter(drawing)
         const paints = repainted(look, drawing.moment.tint, 'fill')

@@ -1,6 +1,10 @@
 /** How shapes are described. */
 import { z } from 'zod'
-import { Paint, share, size, Stroke } from '../../values'
+import { length, Paint, share, size, Stroke } from '../../values'
+
+/** A lettering whose width it takes, and how far it reaches beyond it at either side. */
+export const Follows = z.object({ lettering: z.string().min(1).max(60), beyond: length })
+export type Follows = z.infer<typeof Follows>
 
 export const schema = z.object({
   kind: z.literal('shape'),
@@ -16,6 +20,8 @@ export const schema = z.object({
   fill: Paint.nullable(),
   /** Of the fill alone: a bar of 60 % under solid lettering. */
   fillOpacity: share,
-  stroke: Stroke.nullable()
+  stroke: Stroke.nullable(),
+  /** Takes the place of its own width, and of where it lies across. */
+  follows: Follows.optional()
 })
 export type ShapeLook = z.infer<typeof schema>
