@@ -47,6 +47,8 @@ const HELP = `Usage: pour COMMAND     (from a checkout: npm run --silent pour --
           [--alpha MODE] [--matte #rrggbb] [--depth N] [--prepare FILE] [--replace] [--set key=value ...]
                               renders a scene; with a table one delivery a row, in the folder PATH;
                               --partly where table and scene do not meet everywhere
+  scene FILE --check          all that is wrong with a scene's file, each with its place, or what is to be
+                              known of the scene; its schema is docs/scene.schema.json
   prove REFERENCE DELIVERED [--reference-alpha MODE] [--delivered-alpha MODE] [--prepare FILE]
                               compares a delivery with its reference, whole; with --prepare as that
                               preparation makes it
@@ -133,6 +135,7 @@ const COMMANDS: Record<
   scene: {
     paths: 1,
     options: [
+      'check',
       'format',
       'to',
       'size',
@@ -197,6 +200,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         replace: { type: 'boolean' },
         once: { type: 'boolean' },
         partly: { type: 'boolean' },
+        check: { type: 'boolean' },
         to: string,
         depth: string,
         format: string,

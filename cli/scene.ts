@@ -8,9 +8,10 @@ import { sceneSpec } from '../core/draw/scene/as-file'
 import { clipsOf } from '../core/draw/scene/clips'
 import { filledFrom } from '../core/draw/scene/fields'
 import { parseRate } from '../core/base/rate'
-import { readScene } from '../core/draw/scene/format'
+import { readScene, sceneData } from '../core/draw/scene/format'
 import { relaid } from '../core/draw/scene/relaid'
 import type { Scene } from '../core/draw/scene/scene'
+import { sayWritten, writtenScene } from '../core/draw/scene/written'
 import type { SourceSpec } from '../core/source/source'
 import { placeAsked } from '../platform/node/resolved'
 import { bringOne, decided, tellFindings } from './bring-in'
@@ -59,7 +60,26 @@ async function shownFrom(
   return others
 }
 
+/** `scene FILE --check`: all that is wrong with a scene's file, or what is to be known of the scene. */
+async function checkScene(location: string, options: Options, call: Call): Promise<number> {
+  const others = Object.keys(options).filter(name => !['check', 'json', 'quiet', 'deadline', 'memory'].includes(name))
+  if (others.length) throw wrongCall(`--check only looks: --${others[0]} does not go with it`)
+  const { scene, faults } = writtenScene(sceneData(await textAt(location), location))
+  const findings = scene ? (await lookingAt(call.host).describe(sceneSpec(scene))).findings : []
+  if (call.json) call.print(JSON.stringify({ faults, findings }, null, 2))
+  else {
+    for (const fault of faults) call.print(sayWritten(fault))
+    for (const { sentence } of findings) call.print(sentence)
+    if (scene) {
+      const { width, height, frames, elements } = scene
+      call.print(`Nothing in the file is wrong: ${width}x${height}, frames: ${frames}, elements: ${elements.length}.`)
+    }
+  }
+  return scene ? EXIT.done : EXIT.unreadable
+}
+
 export async function renderScene(location: string, options: Options, call: Call): Promise<number> {
+  if (options.check === true) return checkScene(location, options, call)
   const to = await placeAsked(needed(options, 'to'))
   const format = formatById(needed(options, 'format'))
   const scene = played(sized(readScene(await textAt(location), location), text(options, 'size')), text(options, 'rate'))

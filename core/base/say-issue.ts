@@ -25,6 +25,16 @@ const isMissing = (issue: Issue): boolean =>
 const lying = (whole: unknown, path: readonly PropertyKey[]): unknown =>
   path.reduce<unknown>((at, part) => (at as Record<PropertyKey, unknown> | null | undefined)?.[part], whole)
 
+/** What is asked for, by its type. */
+const NEEDED: Readonly<Record<string, string>> = {
+  number: 'a number is needed',
+  string: 'words are needed',
+  boolean: 'true or false is needed',
+  array: 'a list is needed',
+  tuple: 'a list is needed',
+  object: 'a set of named values is needed'
+}
+
 /** What is wrong with a field, without its name. */
 export function sayFault(given: Issue): string {
   const issue = deepest(given)
@@ -41,7 +51,7 @@ export function sayFault(given: Issue): string {
       ? `it can have ${String(issue.maximum)} letters at most`
       : `${String(issue.maximum)} is the most it can be`
   if (issue.code === 'invalid_type' && issue.expected === 'int') return 'a whole number is needed'
-  if (issue.code === 'invalid_type' && issue.expected === 'number') return 'a number is needed'
+  if (issue.code === 'invalid_type') return NEEDED[issue.expected] ?? 'this is not understood'
   return 'this is not understood'
 }
 

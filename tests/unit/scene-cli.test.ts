@@ -102,3 +102,25 @@ test.each([
   expect(code).toBe(ends)
   expect(error).toContain(why)
 })
+
+test('the command line checks a file whole, as words and as data, and makes nothing', async () => {
+  const least = {
+    ...{ pour: 'scene', version: 1, width: 64, height: 36, frames: 5 },
+    elements: [{ id: 'a', look: { kind: 'text', text: 'Fern', size: 12 } }]
+  }
+  await writeFile(path.join(folder, 'good.json'), JSON.stringify(least))
+  await writeFile(path.join(folder, 'bad.json'), JSON.stringify({ ...least, widht: 3, frames: 0 }))
+  const good = await runIn(folder, ['scene', 'good.json', '--check'])
+  expect([good.code, good.out.trim()]).toEqual([0, 'Nothing in the file is wrong: 64x36, frames: 5, elements: 1.'])
+  const bad = await runIn(folder, ['scene', 'bad.json', '--check'])
+  expect(bad.code).toBe(3)
+  expect(bad.out.trim().split('\n')).toEqual([
+    'widht: nothing is called “widht” here; the nearest is “width”',
+    'frames: 1 is the least it can be; it is 0'
+  ])
+  const data = JSON.parse((await runIn(folder, ['scene', 'bad.json', '--check', '--json'])).out) as {
+    faults: unknown[]
+  }
+  expect(data.faults).toHaveLength(2)
+  expect((await runIn(folder, ['scene', 'good.json', '--check', '--to', 'x.mov'])).code).toBe(2)
+})

@@ -3,37 +3,37 @@
  * and what lies under it.
  */
 import { z } from 'zod'
-import { ColourKey, Glow, KEYED, length, MOST, Move, seconds, Shadow, share, Track } from './values'
+import { ColourKey, Glow, KEYED, lacking, length, MOST, Move, seconds, Shadow, share, still, Track } from './values'
 
 /** The fields of an element beside its look; bounds as in values.ts. */
 export const ElementBase = z.object({
   id: z.string().min(1).max(60),
-  name: z.string().max(80),
-  hidden: z.boolean(),
+  name: lacking(z.string().max(80), ''),
+  hidden: lacking(z.boolean(), false),
   /** Shown without the others. */
-  alone: z.boolean(),
-  locked: z.boolean(),
+  alone: lacking(z.boolean(), false),
+  locked: lacking(z.boolean(), false),
   /** The group it belongs to; its place is then counted from the group's. */
   inside: z.string().max(60).optional(),
   /** Where its middle lies; of lettering its first line's left, middle or right end on the base line. */
   x: length,
   y: length,
-  scale: z.number().min(0).max(100),
-  rotation: z.number().min(-36_000).max(36_000),
-  opacity: share,
+  scale: lacking(z.number().min(0).max(100), 1),
+  rotation: lacking(z.number().min(-36_000).max(36_000), 0),
+  opacity: lacking(share, 1),
   /** The corner or edge whose distance it keeps when the scene takes another size. */
-  pin: z.enum(['middle', 'top left', 'top right', 'bottom left', 'bottom right']),
+  pin: lacking(z.enum(['middle', 'top left', 'top right', 'bottom left', 'bottom right']), 'middle'),
   /** From when on it is there: a time, or once the entrance of another element has ended; and how much later. */
-  after: z.string().max(60).nullable(),
-  delay: seconds,
-  entrance: Move,
+  after: lacking(z.string().max(60).nullable(), null),
+  delay: lacking(seconds, 0),
+  entrance: lacking(Move, still()),
   /** Between entrance and exit; null until the exit ends with the scene. */
-  hold: seconds.nullable(),
-  exit: Move,
-  tracks: z.array(Track).max(KEYED.length),
+  hold: lacking(seconds.nullable(), null),
+  exit: lacking(Move, still()),
+  tracks: lacking(z.array(Track).max(KEYED.length), []),
   /** Colours that the element takes over time, in place of its own. */
   colours: z.array(ColourKey).min(1).max(MOST.keys).optional(),
-  shadow: Shadow.nullable(),
-  glow: Glow.nullable()
+  shadow: lacking(Shadow.nullable(), null),
+  glow: lacking(Glow.nullable(), null)
 })
 export type ElementBase = z.infer<typeof ElementBase>

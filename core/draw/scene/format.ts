@@ -4,19 +4,19 @@ import { readAll, type ByteReader, type FileRef } from '../../base/files/file'
 import type { OpenedPictures } from '../../media/formats/format'
 import { renderedFacts, renderedKind } from '../../media/formats/rendered'
 import type { Host } from '../../frame/host'
-import { sayIssue } from '../../base/say-issue'
 import type { Finding, SourceFacts } from '../../source/source'
 import { inTurn } from '../../source/turns'
 import type { ClipSources } from './clips'
 import type { Told } from './elements/kind'
 import { SceneRenderer } from './render'
-import { addsLight, Scene } from './scene'
+import { addsLight, type Scene } from './scene'
+import { sayWritten, writtenScene } from './written'
 
 /** Letters of a description: its pictures lie within it. */
 const MOST_BYTES = 64 << 20
 
-/** A scene from the text of its file. Throws one clear error that names the place where it is wrong. */
-export function readScene(text: string, file: string): Scene {
+/** The data in the text of a scene's file. Throws one clear error where it is no JSON, or a later version's. */
+export function sceneData(text: string, file: string): unknown {
   let data: unknown
   try {
     data = JSON.parse(text)
@@ -30,11 +30,22 @@ export function readScene(text: string, file: string): Scene {
       'version',
       `it is a scene of version ${version}, made by a later Pour; this one reads version 1`
     )
-  const read = Scene.safeParse(data)
-  if (read.success) return read.data
-  const [issue] = read.error.issues
-  throw unreadable(file, issue!.path.join(' ') || null, sayIssue(issue!))
+  return data
 }
+
+/** A scene from the text of its file. Throws one clear error that names what is wrong in it, and where. */
+export function readScene(text: string, file: string): Scene {
+  const data = sceneData(text, file)
+  const { scene, faults } = writtenScene(data)
+  if (scene) return scene
+  const [first, ...more] = faults.map(sayWritten)
+  throw unreadable(file, null, [first, ...more.slice(0, MOST_SAID - 1), ...furtherOf(more.length)].join('; '))
+}
+
+/** Faults that an error names one by one. */
+const MOST_SAID = 3
+const furtherOf = (more: number): string[] =>
+  more >= MOST_SAID ? [`and ${more - MOST_SAID + 1} more, which “scene FILE --check” lists`] : []
 
 /** What is to be known of a scene before anything is rendered. */
 function sceneFindings(scene: Scene): Finding[] {

@@ -2,7 +2,7 @@
 import type { Rate } from '../../base/rate'
 import type { Look } from './elements/kinds'
 import type { Element, Scene } from './scene'
-import type { Move } from './values'
+import { still } from './values'
 
 /** How an element begins: still, in the middle, there from the first frame to the last. */
 export function newElement(
@@ -34,9 +34,6 @@ export function newElement(
     look
   }
 }
-
-/** A move that moves nothing, with what it would have if it were given a kind. */
-export const still = (): Move => ({ kind: 'none', seconds: 0.5, ease: 'soft', side: 'left' })
 
 export interface SceneSize {
   width: number

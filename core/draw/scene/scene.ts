@@ -9,7 +9,7 @@ import { ElementBase } from './element'
 import type { Beside } from './elements/kind'
 import { kindOf, Look } from './elements/kinds'
 import { FACES } from '../type/faces'
-import { MOST, OwnFace, share } from './values'
+import { lacking, MOST, OwnFace, share } from './values'
 
 export const Element = ElementBase.extend({ look: Look })
 export type Element = z.infer<typeof Element>
@@ -30,22 +30,29 @@ export const Scene = z
   .object({
     pour: z.literal('scene'),
     version: z.literal(1),
-    name: z.string().min(1).max(80),
+    name: lacking(z.string().min(1).max(80), 'scene'),
     width: z.number().int().min(1).max(MOST.side),
     height: z.number().int().min(1).max(MOST.side),
-    rate: Rate,
+    rate: lacking(Rate, [25, 1]),
     frames: z.number().int().min(1).max(MOST.frames),
     /** What lies behind everything, which makes alpha solid; null for none. */
-    backdrop: HexColour.nullable(),
+    backdrop: lacking(HexColour.nullable(), null),
     /**
      * Moments of one frame that are laid together, and for how much of the frame's time the picture is open: from the
      * time of the frame on, or with that time in the middle.
      */
-    blur: z.object({ moments: z.number().int().min(1).max(64), open: share, centred: z.boolean().optional() }),
+    blur: lacking(
+      z.object({
+        moments: lacking(z.number().int().min(1).max(64), 1),
+        open: lacking(share, 0.5),
+        centred: z.boolean().optional()
+      }),
+      { moments: 1, open: 0.5 }
+    ),
     elements: z.array(Element).max(MOST.elements),
     /** Type faces of its own. */
     faces: z.array(OwnFace).max(MOST.fonts).optional(),
-    spans: z.array(Span).max(200)
+    spans: lacking(z.array(Span).max(200), [])
   })
   .superRefine((scene, context) => {
     if (scene.width * scene.height > MOST.pixels)

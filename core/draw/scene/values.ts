@@ -31,6 +31,12 @@ export const size = z
 export const share = z.number().min(0).max(1)
 export const seconds = z.number().min(0).max(3600)
 
+/**
+ * What stands where a scene's file leaves a field out: told by the published schema, filled in by `written.ts`. The
+ * schema itself asks for every field, as what is in memory has it.
+ */
+export const lacking = <S extends z.ZodType>(schema: S, value: z.infer<S>): S => schema.meta({ default: value }) as S
+
 export const EASES = ['linear', 'soft', 'slow in', 'slow out', 'beyond'] as const
 /** A named course of a movement, or a curve by the two handles of a cubic from 0, 0 to 1, 1. */
 export const Ease = z.union([
@@ -46,15 +52,18 @@ export const SIDES = ['left', 'right', 'top', 'bottom'] as const
 
 /** How an element comes or goes. */
 export const Move = z.object({
-  kind: z.enum(MOVES),
-  seconds,
-  ease: Ease,
+  kind: lacking(z.enum(MOVES), 'none'),
+  seconds: lacking(seconds, 0.5),
+  ease: lacking(Ease, 'soft'),
   /** Where a slide comes from or goes to, and where a wipe begins. */
-  side: z.enum(SIDES)
+  side: lacking(z.enum(SIDES), 'left')
 })
 export type Move = z.infer<typeof Move>
 
-export const Gradient = z.object({ from: HexColour, to: HexColour, angle: z.number().min(-360).max(360) })
+/** A move that moves nothing, with what it would have if it were given a kind. */
+export const still = (): Move => ({ kind: 'none', seconds: 0.5, ease: 'soft', side: 'left' })
+
+export const Gradient = z.object({ from: HexColour, to: HexColour, angle: lacking(z.number().min(-360).max(360), 0) })
 export const Paint = z.union([HexColour, Gradient])
 export type Gradient = z.infer<typeof Gradient>
 export type Paint = z.infer<typeof Paint>
@@ -74,10 +83,10 @@ export const KEYED = ['x', 'y', 'scale', 'rotation', 'opacity', 'trace'] as cons
 export type Keyed = (typeof KEYED)[number]
 
 /** Values at times, and the course from each to the next. */
-export const Key = z.object({ at: seconds, value: length, ease: Ease })
+export const Key = z.object({ at: seconds, value: length, ease: lacking(Ease, 'linear') })
 export type Key = z.infer<typeof Key>
 /** A colour at a time, and the course to the next. */
-export const ColourKey = z.object({ at: seconds, colour: HexColour, ease: Ease })
+export const ColourKey = z.object({ at: seconds, colour: HexColour, ease: lacking(Ease, 'linear') })
 export type ColourKey = z.infer<typeof ColourKey>
 
 export const Track = z.object({
@@ -86,12 +95,18 @@ export const Track = z.object({
 })
 export type Track = z.infer<typeof Track>
 
-export const Shadow = z.object({ x: length, y: length, soft: size.max(500), colour: HexColour, opacity: share })
+const [black, solid] = [lacking(HexColour, '#000000'), lacking(share, 1)]
+export const Shadow = z.object({
+  x: lacking(length, 0),
+  y: lacking(length, 0),
+  soft: lacking(size.max(500), 0),
+  ...{ colour: black, opacity: solid }
+})
 export type Shadow = z.infer<typeof Shadow>
 export const Glow = z.object({
   soft: size.max(500),
   colour: HexColour,
-  opacity: share,
+  opacity: solid,
   /** Light that is added to what lies behind, and covers nothing of it; no straight picture can hold it. */
   added: z.boolean().optional()
 })

@@ -1,7 +1,7 @@
 /** Other sources of the job within a scene: films, sequences and scenes. */
 import { z } from 'zod'
 import { layBitmap } from '../../bitmap'
-import { size } from '../../values'
+import { lacking, size } from '../../values'
 import { boundsOf, choiceEntry, entryOf, heldTo } from '../entry'
 import { elementKind } from '../kind'
 import { lookOwner } from '../painted'
@@ -12,13 +12,13 @@ const schema = z.object({
   /** Its id in the job; in a file by itself the path of its file, from where the scene's lies. */
   source: z.string().min(1).max(1000),
   /** What it is called. */
-  title: z.string().max(80),
+  title: lacking(z.string().max(80), ''),
   width: size.min(0.1),
   height: size.min(0.1),
   /** The first of its pictures that is shown, from 0. */
-  from: z.number().int().min(0).max(1_000_000),
+  from: lacking(z.number().int().min(0).max(1_000_000), 0),
   /** What comes after its last picture: that one again, or the first. */
-  ends: z.enum(['holds', 'repeats'])
+  ends: lacking(z.enum(['holds', 'repeats']), 'holds')
 })
 export type ClipLook = z.infer<typeof schema>
 

@@ -1,6 +1,6 @@
 /** Words of a lettering that are set otherwise than the rest, wherever they stand in it. */
 import { z } from 'zod'
-import { Paint } from '../../values'
+import { lacking, Paint } from '../../values'
 
 /** Words that are set otherwise than the rest of their lettering. */
 export const Accent = z.object({
@@ -8,7 +8,7 @@ export const Accent = z.object({
   face: z.string().min(1).max(60),
   colour: Paint,
   /** Their size, as a share of the lettering's. */
-  scale: z.number().min(0.1).max(4)
+  scale: lacking(z.number().min(0.1).max(4), 1)
 })
 export type Accent = z.infer<typeof Accent>
 

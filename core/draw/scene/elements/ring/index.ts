@@ -4,7 +4,7 @@ import { Painter } from '../../ink'
 import { arcInto, placed, type Line } from '../../../raster/line'
 import { areaOf } from '../../../raster/coverage'
 import { strokeOf } from '../../../raster/stroke'
-import { Paint, share, size, Stroke } from '../../values'
+import { lacking, Paint, share, size, Stroke } from '../../values'
 import { numberEntry } from '../entry'
 import { elementKind } from '../kind'
 import { boxOfLines, fillEntries, FIRST_FILL, lookOwner, repainted, scaleOf, tracedShare } from '../painted'
@@ -16,12 +16,12 @@ const schema = z.object({
   /** Of the band; as far as the middle at most. */
   thickness: size,
   /** Where it begins, in degrees clockwise from the top. */
-  begins: z.number().min(-360).max(360),
+  begins: lacking(z.number().min(-360).max(360), 0),
   /** How much of the round is left open. */
-  gap: share,
-  fill: Paint.nullable(),
-  fillOpacity: share,
-  stroke: Stroke.nullable()
+  gap: lacking(share, 0),
+  fill: lacking(Paint.nullable(), '#ffffff'),
+  fillOpacity: lacking(share, 1),
+  stroke: lacking(Stroke.nullable(), null)
 })
 type RingLook = z.infer<typeof schema>
 
