@@ -3,6 +3,7 @@
 import AddElement from '~/components/scenes/AddElement.vue'
 import AlphaRibbon from '~/components/bench/AlphaRibbon.vue'
 import ElementForm from '~/components/scenes/ElementForm.vue'
+import FindingList from '~/components/shell/FindingList.vue'
 import FrameAt from '~/components/shell/FrameAt.vue'
 import FrameViewer from '~/components/viewer/FrameViewer.vue'
 import SceneCard from '~/components/scenes/SceneCard.vue'
@@ -28,6 +29,7 @@ import { groupsFor, moveInto, shift } from '~~/core/draw/scene/groups'
 import { fullestFrame, inOrderOf } from '~~/core/draw/scene/order'
 import { addsLight, type Scene } from '~~/core/draw/scene/scene'
 import { lastsOf } from '~~/core/draw/scene/timing'
+import { findingKind } from '~~/core/source/finding-kinds'
 
 const route = useRoute()
 const router = useRouter()
@@ -91,6 +93,9 @@ const clip = computed<ViewerClip | null>(() => {
 })
 const examination = computed(() => (source.value ? (sources.examinations.get(source.value.id) ?? null) : null))
 const coverage = computed(() => (examination.value ? sayCoverage(examination.value.alpha.evidence) : ''))
+
+/** What was found of the scene itself as it was laid out: letters that no face has, what shrank, what sticks out. */
+const told = computed(() => (examination.value?.findings ?? []).filter(({ id }) => findingKind(id).ofTheFile))
 
 /** Where elements lie in the frame shown, for the one that is moved by hand. */
 const boxes = shallowRef<Record<string, [number, number, number, number]>>({})
@@ -260,6 +265,12 @@ function save(): void {
             :marks="null"
             :dim="desk.theme === 'dim'"
           />
+          <FindingList
+            v-if="told.length"
+            class="told scroll"
+            :findings="told"
+            aria-label="What was found of the scene"
+          />
         </section>
       </div>
       <SceneSide
@@ -295,6 +306,12 @@ function save(): void {
   max-width: 1040px;
   margin: 18px auto -6px;
   padding: 0 18px;
+}
+
+.told {
+  margin-top: 8px;
+  max-height: 74px;
+  font-size: 12px;
 }
 
 .order {

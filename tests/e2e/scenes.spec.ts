@@ -358,3 +358,60 @@ test('a scene shows another source of the job: poured, proven, the same codes on
   await expect(cell(page, 0, 1)).toContainText(/out of date/i)
   expect(heard).toEqual([])
 })
+
+test('a strap fits whatever its name is, in any script; what shrank is said, and node renders the same', async ({
+  page
+}) => {
+  test.setTimeout(180_000)
+  const heard = complaints(page)
+  await withoutPicker(page)
+  await page.goto('/')
+  await beginPlain(page)
+  await page.getByRole('link', { name: 'Scenes' }).click()
+  await page.getByRole('button', { name: 'Strap that fits' }).click()
+  await page.getByLabel('Name', { exact: true }).fill('Ada')
+  await page.getByLabel('Size').selectOption({ label: '640 × 360' })
+  await page.getByLabel('Seconds').fill('1.2')
+  await page.getByRole('button', { name: 'Make this scene' }).click()
+  await page.getByRole('button', { name: 'Open Name', exact: true }).click()
+  const card = page.getByRole('listitem').filter({ has: page.getByRole('button', { name: 'Open Name', exact: true }) })
+
+  // a name that is longer than the picture, then one that runs to the left
+  const text = card.getByLabel('Text').last()
+  await text.fill('Chrysanthemum Aspidistra Fernbrook-Featherstonehaugh of the Palm House and of the Fern House')
+  await text.press('Tab')
+  await expect(page.getByText(/The lettering “Name” is set at \d+(\.\d)? % of its size, to fit its box/)).toBeVisible({
+    timeout: 30_000
+  })
+  await text.fill('ورد (2026) Ada')
+  await text.press('Tab')
+  await expect(page.getByText(/The lettering “Name” is set at/)).toHaveCount(0, { timeout: 30_000 })
+
+  const font = await readFile('node_modules/@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-600-normal.woff2')
+  await drop(page, [{ name: 'Fern House.woff2', bytes: new Uint8Array(font) }])
+  await expect(page.getByText('Fern House can be chosen as a face.')).toBeVisible()
+  await choose(card, 'Face', 'Fern House')
+
+  // a value that stays until the next
+  await card.getByLabel('Value that changes over time').selectOption({ label: 'Wider' })
+  await card.getByRole('button', { name: 'Add', exact: true }).click()
+  await card.getByRole('button', { name: /^Wider, course 1/ }).click()
+  await page.getByRole('button', { name: 'stays until the next' }).click()
+  await page.keyboard.press('Escape')
+  await expect(card.getByRole('button', { name: 'Wider, course 1: stays until the next' })).toBeVisible()
+
+  await page.getByRole('button', { name: 'Open Bar of the name' }).click()
+  const bar = page.getByRole('listitem').filter({ has: page.getByRole('button', { name: 'Open Bar of the name' }) })
+  await choose(bar, 'As wide as', 'Second line')
+  const scene = readScene(new TextDecoder().decode(await saved(page)), 'saved')
+  const byName = (name: string) => scene.elements.find(element => element.name === name)!
+  expect(byName('Bar of the name').look).toMatchObject({ follows: { lettering: 'line' } })
+  expect(byName('Name')).toMatchObject({
+    look: { face: 'own-1' },
+    tracks: [{ of: 'wide', keys: [{ holds: true }, {}] }]
+  })
+  const renderer = await SceneRenderer.of(scene, await testHost())
+  expect(renderer.missing).toEqual([])
+  expect(renderer.told.map(({ sentence }) => sentence).join()).toContain('Fern House has no')
+  expect(heard).toEqual([])
+})

@@ -6,8 +6,9 @@ import { computed, ref } from 'vue'
 import { eased, handlesOf, type Handles } from '~~/core/draw/scene/ease'
 import { EASES, type Ease } from '~~/core/draw/scene/values'
 
-const { label, ease } = defineProps<{ label: string; ease: Ease }>()
-const emit = defineEmits<{ set: [ease: Ease] }>()
+/** `holds` where it may stay as it is until the next key, and whether it does. */
+const { label, ease, holds = undefined } = defineProps<{ label: string; ease: Ease; holds?: boolean }>()
+const emit = defineEmits<{ set: [ease: Ease]; hold: [] }>()
 
 const called = (course: Ease): string =>
   course === 'linear' ? 'evenly' : typeof course === 'string' ? course : 'own curve'
@@ -30,7 +31,11 @@ const lineOf = (of: Ease, across: number, down: number, from: (share: number) =>
     (_, n) => `${((n / 40) * across).toFixed(1)},${(from(eased(of, n / 40)) * down).toFixed(1)}`
   ).join(' ')
 const line = computed(() => lineOf(course.value, UNIT, 1, y))
-const small = computed(() => lineOf(ease, 22, 12, share => Math.min(1.3, Math.max(-0.3, 1 - share))))
+const STAYS = 'stays until the next'
+const name = computed(() => (holds ? STAYS : called(ease)))
+const small = computed(() =>
+  holds ? '0,12 22,12 22,0' : lineOf(ease, 22, 12, share => Math.min(1.3, Math.max(-0.3, 1 - share)))
+)
 
 const place = ref<SVGSVGElement | null>(null)
 let dragged = 0
@@ -76,9 +81,8 @@ function nudge(event: KeyboardEvent, which: 0 | 1): void {
 <template>
   <el-popover :width="UNIT + 42" trigger="click" placement="right">
     <template #reference>
-      <button type="button" class="course" :aria-label="`${label}: ${called(ease)}`">
-        <svg width="22" height="12" viewBox="0 -4 22 20" aria-hidden="true"><polyline :points="small" /></svg
-        >{{ called(ease) }}
+      <button type="button" class="course" :aria-label="`${label}: ${name}`">
+        <svg width="22" height="12" viewBox="0 -4 22 20" aria-hidden="true"><polyline :points="small" /></svg>{{ name }}
       </button>
     </template>
     <div class="sheet">
@@ -88,11 +92,21 @@ function nudge(event: KeyboardEvent, which: 0 | 1): void {
           :key="each"
           type="button"
           class="link"
-          :class="{ on: each === ease }"
-          :aria-pressed="each === ease"
+          :class="{ on: each === ease && !holds }"
+          :aria-pressed="each === ease && !holds"
           @click="emit('set', each)"
         >
           {{ called(each) }}
+        </button>
+        <button
+          v-if="holds !== undefined"
+          type="button"
+          class="link"
+          :class="{ on: holds }"
+          :aria-pressed="holds"
+          @click="emit('hold')"
+        >
+          {{ STAYS }}
         </button>
       </div>
       <svg

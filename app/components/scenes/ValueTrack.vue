@@ -7,7 +7,7 @@ import { vHeld } from '~/composables/held'
 import { heldTo } from '~~/core/draw/scene/elements/entry'
 import { Key } from '~~/core/draw/scene/values'
 
-type Timed = Pick<Key, 'at' | 'ease'>
+type Timed = Pick<Key, 'at' | 'ease' | 'holds'>
 
 /** `what` one of its values is called in the words beside it. */
 const { title, keys, what } = defineProps<{ title: string; keys: readonly Timed[]; what: 'value' | 'colour' }>()
@@ -18,6 +18,11 @@ const emit = defineEmits<{
   removeAll: []
 }>()
 defineSlots<{ default(props: { at: number; label: string }): unknown }>()
+
+function setCourse(key: Timed, ease: Key['ease']): void {
+  key.ease = ease
+  delete key.holds
+}
 
 /** A time held to what the scene takes, which the field then shows. */
 function setTime(event: Event, key: number): void {
@@ -45,7 +50,9 @@ function setTime(event: Event, key: number): void {
       <CourseCurve
         :label="`${title}, course ${k + 1}`"
         :ease="key.ease"
-        @set="ease => emit('change', k, now => void (now.ease = ease))"
+        :holds="!!key.holds"
+        @set="ease => emit('change', k, now => setCourse(now, ease))"
+        @hold="emit('change', k, now => void (now.holds = true))"
       />
       <button
         v-if="keys.length > 1"

@@ -20,6 +20,8 @@ const WORDS: Record<Changing, string> = {
   y: 'Down',
   scale: 'Scale',
   rotation: 'Turned',
+  wide: 'Wider',
+  tall: 'Taller',
   opacity: 'Opacity',
   trace: 'Drawn share',
   colour: 'Colour'
@@ -52,7 +54,7 @@ function add(of: Changing): void {
     const own = paintOf(now)
     if (of !== 'colour') {
       if (!now.tracks.some(track => track.of === of))
-        now.tracks.push({ of, keys: ends({ value: of === 'trace' ? 1 : now[of] }) })
+        now.tracks.push({ of, keys: ends({ value: of === 'trace' ? 1 : (now[of] ?? 1) }) })
     } else if (own !== null) now.colours ??= ends({ colour: typeof own === 'string' ? own : own.from })
   })
 }

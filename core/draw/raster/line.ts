@@ -27,6 +27,12 @@ export function placing(x: number, y: number, scale: number, degrees: number): A
   return { a: cos, b: sin, c: -sin, d: cos, e: x, f: y }
 }
 
+/** How many times longer a transform makes a length: where that differs by direction, in the middle of them. */
+export function scaleOf({ a, b, c, d }: Affine): number {
+  const [across, down] = [Math.hypot(a, b), Math.hypot(c, d)]
+  return across === down ? across : Math.sqrt(across * down)
+}
+
 /** First `inner`, then `outer`. */
 export const combined = (outer: Affine, inner: Affine): Affine => ({
   a: outer.a * inner.a + outer.c * inner.b,

@@ -21,6 +21,11 @@ export const ElementBase = z.object({
   scale: lacking(z.number().min(0).max(100), 1),
   rotation: lacking(z.number().min(-36_000).max(36_000), 0),
   opacity: lacking(share, 1),
+  /** How many times as wide and as tall it is as its scale makes it, before it is turned. */
+  wide: z.number().min(0).max(100).optional(),
+  tall: z.number().min(0).max(100).optional(),
+  /** What stays where it is when values over time scale or turn it, from its place; its place if nothing is said. */
+  about: z.object({ x: lacking(length, 0), y: lacking(length, 0) }).optional(),
   /** The corner or edge whose distance it keeps when the scene takes another size. */
   pin: lacking(z.enum(['middle', 'top left', 'top right', 'bottom left', 'bottom right']), 'middle'),
   /** From when on it is there: a time, or once the entrance of another element has ended; and how much later. */

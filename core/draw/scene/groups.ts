@@ -1,13 +1,14 @@
 /** Putting elements into groups and taking them out again, so that they stay where they are. */
 import { kindOf } from './elements/kinds'
-import { combined, inverse, placing, type Affine } from '../raster/line'
+import { combined, inverse, placing, scaleOf, type Affine } from '../raster/line'
 import type { Element, Scene } from './scene'
+import { atRest } from './standing'
 
 /** Where a group's coordinates lie in the picture, as they are without movement; those of the picture for none. */
 function placeOf(scene: Scene, group: string | undefined): Affine {
   const found = scene.elements.find(({ id }) => id === group)
   if (!found) return placing(0, 0, 1, 0)
-  return combined(placeOf(scene, found.inside), placing(found.x, found.y, found.scale, found.rotation))
+  return combined(placeOf(scene, found.inside), atRest(found))
 }
 
 /** Groups that an element may go into: all but itself and those within it. */
@@ -32,7 +33,7 @@ export function shift(scene: Scene, id: string, dx: number, dy: number): void {
 
 /**
  * Puts an element into a group, or with none into the picture, where it then lies as it did; so it does at every time
- * where neither it nor a group moves by keys. Changes the scene.
+ * where neither it nor a group moves by keys, or is stretched and turned: then its middle does. Changes the scene.
  */
 export function moveInto(scene: Scene, id: string, group: string | undefined): void {
   const element = scene.elements.find(other => other.id === id)
@@ -40,7 +41,7 @@ export function moveInto(scene: Scene, id: string, group: string | undefined): v
   if (group !== undefined && !groupsFor(scene, id).some(other => other.id === group)) return
   const own = placing(element.x, element.y, element.scale, element.rotation)
   const now = combined(inverse(placeOf(scene, group)), combined(placeOf(scene, element.inside), own))
-  const scale = Math.hypot(now.a, now.b)
+  const scale = scaleOf(now)
   const rotation = (Math.atan2(now.b, now.a) * 180) / Math.PI
   const change: Record<string, (value: number) => number> = {
     x: value => value + now.e - own.e,

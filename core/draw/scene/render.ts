@@ -10,9 +10,10 @@ import type { LaidOut, Told } from './elements/kind'
 import type { Extent } from './ink'
 import { beneath, clearLayer, over, reachOf, sharesOf, type Layer } from './layer'
 import { drawn } from './order'
-import { combined, placed, placing, type Affine } from '../raster/line'
+import { combined, inverse, placed, placing, scaleOf, type Affine } from '../raster/line'
 import { grown, isEmpty, joined, within, type Bounds } from '../raster/coverage'
 import { addsLight, type Element, type Scene } from './scene'
+import { atRest, isPlain, standing } from './standing'
 import { lastsOf, momentOf, timesOf, type Moment, type Times } from './timing'
 import { EVERY_MOVE, type Move } from './values'
 import { applyWipes, wipesOf } from './wipe'
@@ -130,7 +131,7 @@ export class SceneRenderer {
     let members = NOTHING
     for (const part of this.members.get(id) ?? []) {
       const { box } = await this.lay(part)
-      members = united(members, boxAt(box, placing(part.x, part.y, part.scale, part.rotation)))
+      members = united(members, boxAt(box, atRest(part)))
     }
     if (members[0] > members[2]) members = [0, 0, 0, 0]
     const { host, scene } = this
@@ -141,12 +142,12 @@ export class SceneRenderer {
   }
 
   /** Where a lettering that lies where the element does rests, from its place and at its scale. */
-  private async letteringBeside({ inside, x, y, scale }: Element, id: string): Promise<Extent | null> {
+  private async letteringBeside({ inside, x, y, scale, wide = 1 }: Element, id: string): Promise<Extent | null> {
     const found = this.scene.elements.find(each => each.id === id && each.inside === inside && kindOf(each.look).words)
-    if (!found || scale === 0) return null
+    if (!found || scale === 0 || wide === 0) return null
     const { box } = await this.lay(found)
-    const rests = placing((found.x - x) / scale, (found.y - y) / scale, found.scale / scale, found.rotation)
-    return boxAt(box, rests)
+    const own = { a: scale * wide, b: 0, c: 0, d: scale, e: x, f: y }
+    return boxAt(box, combined(inverse(own), atRest(found)))
   }
 
   /** Letters that no type face has. */
@@ -203,10 +204,16 @@ export class SceneRenderer {
     let { x, y, scale } = values
     if (element.entrance.kind === 'grow') scale *= Math.max(0, come)
     if (element.exit.kind === 'grow') scale *= Math.max(0, 1 - gone)
+    const plain = isPlain(values, element)
     // a turned element reaches as far to each side as its farthest corner does
     const far = Math.hypot(Math.max(-box[0], box[2]), Math.max(-box[1], box[3])) * values.scale
     const upright = values.rotation % 360 === 0
-    const sides = upright ? box.map(side => side * values.scale) : [-far, -far, far, far]
+    const turned = upright ? box.map(side => side * values.scale) : [-far, -far, far, far]
+    const stretched = (): Extent => {
+      const [l, t, r, b] = boxAt(box, standing(values, element))
+      return [l - x, t - y, r - x, b - y]
+    }
+    const sides = plain ? turned : stretched()
     const { shadow, glow } = element
     const cast =
       Math.max(
@@ -223,14 +230,14 @@ export class SceneRenderer {
     }
     slid(element.entrance, 1 - come)
     slid(element.exit, gone)
-    return combined(around.at, placing(x, y, scale, values.rotation))
+    return combined(around.at, standing({ ...values, x, y, scale }, element))
   }
 
   private layerOf(element: Element, moment: Moment, around: Around, time: number): Layer | null {
     const { shadow, glow } = element
     const shaped = this.shaped.get(element.id)!
     const at = this.placeOf(element, moment, around)
-    const scale = Math.hypot(at.a, at.b)
+    const scale = scaleOf(at)
     if (scale === 0) return null
     // what lies outside the picture may still cast its shadow into it
     const soft = (given: number): number => Math.min(MOST_SOFT, given * scale)

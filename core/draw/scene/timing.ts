@@ -61,6 +61,7 @@ function keyed(element: ElementBase, of: Keyed, fallback: number, at: number): n
   if (next === 0) return keys[0]!.value
   if (next < 0) return keys.at(-1)!.value
   const [from, to] = [keys[next - 1]!, keys[next]!]
+  if (from.holds) return from.value
   return from.value + (to.value - from.value) * eased(from.ease, (at - from.at) / (to.at - from.at))
 }
 
@@ -79,6 +80,8 @@ export function momentOf(element: ElementBase, { start, whole, leave, end }: Tim
       y: keyed(element, 'y', element.y, at),
       scale: keyed(element, 'scale', element.scale, at),
       rotation: keyed(element, 'rotation', element.rotation, at),
+      wide: Math.max(0, keyed(element, 'wide', element.wide ?? 1, at)),
+      tall: Math.max(0, keyed(element, 'tall', element.tall ?? 1, at)),
       opacity: Math.min(1, Math.max(0, keyed(element, 'opacity', element.opacity, at))),
       trace: Math.min(1, Math.max(0, keyed(element, 'trace', 1, at)))
     }

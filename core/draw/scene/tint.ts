@@ -20,7 +20,7 @@ export function tintAt(keys: readonly ColourKey[] | undefined, at: number): Tint
   const next = inOrder.findIndex(key => key.at > at)
   const to = inOrder[next < 0 ? inOrder.length - 1 : next]!
   const from = next > 0 ? inOrder[next - 1]! : to
-  const share = from === to ? 0 : eased(from.ease, (at - from.at) / (to.at - from.at))
+  const share = from === to || from.holds ? 0 : eased(from.ease, (at - from.at) / (to.at - from.at))
   // a course may go beyond its ends; a colour does not
   return { from: from.colour, to: to.colour, angle: 0, share: Math.min(1, Math.max(0, share)) }
 }

@@ -79,14 +79,16 @@ export const OwnFace = z.object({
 })
 export type OwnFace = z.infer<typeof OwnFace>
 
-export const KEYED = ['x', 'y', 'scale', 'rotation', 'opacity', 'trace'] as const
+export const KEYED = ['x', 'y', 'scale', 'rotation', 'wide', 'tall', 'opacity', 'trace'] as const
 export type Keyed = (typeof KEYED)[number]
 
+/** When a key stands and how it goes on: on its course to the next, or `holds`, as it is until the next. */
+const Timed = z.object({ at: seconds, ease: lacking(Ease, 'linear'), holds: z.boolean().optional() })
 /** Values at times, and the course from each to the next. */
-export const Key = z.object({ at: seconds, value: length, ease: lacking(Ease, 'linear') })
+export const Key = Timed.extend({ value: length })
 export type Key = z.infer<typeof Key>
 /** A colour at a time, and the course to the next. */
-export const ColourKey = z.object({ at: seconds, colour: HexColour, ease: lacking(Ease, 'linear') })
+export const ColourKey = Timed.extend({ colour: HexColour })
 export type ColourKey = z.infer<typeof ColourKey>
 
 export const Track = z.object({

@@ -26,11 +26,11 @@ export function wipesOf({ entrance, exit }: ElementBase, traces: boolean, { come
 /** Takes away what is not uncovered, in place. `at` lays the element's box into the picture. */
 export function applyWipes(layer: Layer, wipes: readonly Wipe[], [left, top, right, bottom]: Extent, at: Affine): void {
   const back = inverse(at)
-  const scale = Math.hypot(at.a, at.b) || 1e-6
   const row = layer.right - layer.left
   for (const { side, share, kept } of wipes) {
     const across = side === 'left' || side === 'right'
     const [from, to] = across ? [left, right] : [top, bottom]
+    const scale = (across ? Math.hypot(at.a, at.b) : Math.hypot(at.c, at.d)) || 1e-6
     const forward = side === 'left' || side === 'top'
     const edge = forward ? from + (to - from) * share : to - (to - from) * share
     for (let y = layer.top; y < layer.bottom; y++)

@@ -1,12 +1,17 @@
 /** The form of an element: its name, what it looks like, where it lies, what lies under it. */
+import type { z } from 'zod'
 import type { HexColour } from '../../../base/colour'
 import { ElementBase } from '../element'
 import { Glow, Shadow } from '../values'
 import {
   alike,
+  boundsOf,
   choiceEntry,
   colourEntry,
+  entryOf,
+  heldTo,
   numberEntry,
+  rounded,
   switchEntry,
   wordsEntry,
   type FormEntry,
@@ -62,6 +67,42 @@ const lookEntries = ({ look }: Element, beside: Beside): FormEntry<Element>[] =>
       set: (element, value) => void (element.look.kind === look.kind && set(element.look, value))
     }))
 
+/** A number that stands for itself where it is not written. */
+function unsaidEntry(
+  own: Owner<Element, Element>,
+  label: string,
+  [value, usual, of]: [number | undefined, number, z.ZodNumber],
+  set: (now: Element, value: number | undefined) => void
+): FormEntry<Element> {
+  const shown = rounded(value ?? usual)
+  const field = { type: 'number', label, typed: true, step: 'any', ...boundsOf(of), default: shown } as const
+  return entryOf(own, { field, value: shown }, (now, entered) => {
+    const held = heldTo(of, Number(entered))
+    set(now, held === usual ? undefined : held)
+  })
+}
+
+/** How it is stretched, and what it scales and turns about. */
+function stretchEntries(element: Element, own: Owner<Element, Element>): FormEntry<Element>[] {
+  const { shape } = ElementBase
+  const stretch = (label: string, key: 'wide' | 'tall'): FormEntry<Element> =>
+    unsaidEntry(own, label, [element[key], 1, shape[key].unwrap()], (now, value) => {
+      now[key] = value
+    })
+  const about = (label: string, key: 'x' | 'y'): FormEntry<Element> =>
+    unsaidEntry(own, label, [element.about?.[key], 0, shape[key]], (now, value) => {
+      const next = { x: 0, y: 0, ...now.about, [key]: value ?? 0 }
+      if (next.x === 0 && next.y === 0) delete now.about
+      else now.about = next
+    })
+  return [
+    stretch('Wider, ×', 'wide'),
+    stretch('Taller, ×', 'tall'),
+    about('Turns about, across', 'x'),
+    about('Turns about, down', 'y')
+  ]
+}
+
 /** The fields of an element in their order. */
 export function elementEntries(element: Element, beside: Beside = NOTHING_BESIDE): FormEntry<Element>[] {
   const { shape } = ElementBase
@@ -74,6 +115,7 @@ export function elementEntries(element: Element, beside: Beside = NOTHING_BESIDE
     numberEntry(own, 'Down', ['y', shape.y]),
     numberEntry(own, 'Scale', ['scale', shape.scale]),
     numberEntry(own, 'Turned, °', ['rotation', shape.rotation]),
+    ...stretchEntries(element, own),
     numberEntry(own, 'Opacity', ['opacity', shape.opacity], { step: 0.05 }),
     choiceEntry(own, 'Kept at', ['pin', alike(shape.pin.options)], {
       help: 'The corner whose distance it keeps in another size',

@@ -2,7 +2,7 @@
 import type { z } from 'zod'
 import type { HexColour } from '../../../base/colour'
 import type { Ink, Painter } from '../ink'
-import { placed, traced, type Affine, type Head, type Line } from '../../raster/line'
+import { placed, scaleOf, traced, type Head, type Line } from '../../raster/line'
 import { areaOf } from '../../raster/coverage'
 import { strokeOf } from '../../raster/stroke'
 import { Stroke, type Paint } from '../values'
@@ -124,9 +124,6 @@ export function inkOutline(painter: Painter, { fill, fillOpacity, stroke, line, 
   painter.add(strokeOf([seen], stroke.width * scaleOf(at), clip), stroke.colour)
   return head
 }
-
-/** How many times longer a transform makes a length along x. */
-export const scaleOf = ({ a, b }: Affine): number => Math.hypot(a, b)
 
 /** The box of lines with half the width of what is drawn along them. */
 export function boxOfLines(lines: readonly Line[], width: number): readonly [number, number, number, number] {

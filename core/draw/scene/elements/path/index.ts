@@ -1,10 +1,10 @@
 /** Paths: lines and curves through points, drawn along, with what rides at their head. */
 import { Painter } from '../../ink'
-import { ellipseLine, placed, placing } from '../../../raster/line'
+import { ellipseLine, placed, placing, scaleOf } from '../../../raster/line'
 import { areaOf } from '../../../raster/coverage'
 import { alike, choiceEntry, numberEntry, switchEntry, type Owner } from '../entry'
 import { elementKind } from '../kind'
-import { boxOfLines, inkOutline, lookOwner, repainted, scaleOf, strokeEntries } from '../painted'
+import { boxOfLines, inkOutline, lookOwner, repainted, strokeEntries } from '../painted'
 import { Point, schema, type PathLook } from './look'
 import { arrowLine, pathLine } from './outline'
 

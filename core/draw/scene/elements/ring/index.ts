@@ -1,13 +1,13 @@
 /** Rings and arcs: a band about a place, as far round as it goes; drawn round as it is traced. */
 import { z } from 'zod'
 import { Painter } from '../../ink'
-import { arcInto, placed, type Line } from '../../../raster/line'
+import { arcInto, placed, scaleOf, type Line } from '../../../raster/line'
 import { areaOf } from '../../../raster/coverage'
 import { strokeOf } from '../../../raster/stroke'
 import { lacking, Paint, share, size, Stroke } from '../../values'
 import { numberEntry } from '../entry'
 import { elementKind } from '../kind'
-import { boxOfLines, fillEntries, FIRST_FILL, lookOwner, repainted, scaleOf, tracedShare } from '../painted'
+import { boxOfLines, fillEntries, FIRST_FILL, lookOwner, repainted, tracedShare } from '../painted'
 
 const schema = z.object({
   kind: z.literal('ring'),
