@@ -29,7 +29,3 @@ declare module 'harfbuzzjs/hbjs.js' {
   }
   export default function over(module: unknown): HarfBuzz
 }
-declare module 'wawoff2/decompress.js' {
-  /** Rejects, or gives nothing, where the file is damaged. */
-  export default function unpacked(file: Uint8Array): Promise<Uint8Array | undefined>
-}

@@ -44,11 +44,10 @@ function typeFile(library: HarfBuzz, sfnt: Uint8Array): TypeFile {
 export interface ShaperParts {
   code(): Promise<{ default: (options: never) => Promise<unknown> }>
   module(): Promise<WebAssembly.Module>
-  unpacker(): Promise<{ default: (woff2: Uint8Array) => Promise<Uint8Array | undefined> }>
 }
 
 /** A shaper over its library's parts. */
-export function shaper({ code, module: load, unpacker }: ShaperParts): Shaper {
+export function shaper({ code, module: load }: ShaperParts): Shaper {
   const begun = beginOnce(code, load)
   let library: Promise<HarfBuzz> | null = null
   return {
@@ -60,10 +59,10 @@ export function shaper({ code, module: load, unpacker }: ShaperParts): Shaper {
       return typeFile(await library, sfnt)
     },
     async unpack(woff2) {
-      const { default: unpacked } = await unpacker()
-      const sfnt = await unpacked(woff2).catch(() => undefined)
+      const { default: decompress } = await import('woff2-encoder/decompress')
+      const sfnt = await decompress(woff2).catch(() => null)
       if (!sfnt?.length) throw new Error('what it packs cannot be unpacked')
-      // a copy: the library's own array is a view of its memory
+      // a copy: the library's own array may be a view of its memory
       return sfnt.slice()
     }
   }

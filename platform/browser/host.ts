@@ -223,8 +223,7 @@ export async function browserHost(addresses: Addresses): Promise<Host> {
     }),
     shaper: shaper({
       code: () => import('harfbuzzjs/hb.js'),
-      module: () => load(addresses.shaper),
-      unpacker: () => import('wawoff2/decompress.js')
+      module: () => load(addresses.shaper)
     }),
     async font(name) {
       const address = addresses.fonts[name]

@@ -84,8 +84,7 @@ const required = <T>(name: string): Promise<{ default: T }> =>
 
 const nodeShaper = shaper({
   code: () => required('harfbuzzjs/hb.js'),
-  module: moduleOf('harfbuzzjs/hb.wasm'),
-  unpacker: () => required('wawoff2/decompress.js')
+  module: moduleOf('harfbuzzjs/hb.wasm')
 })
 
 const nodeJ2k = j2kDecoder(async () => {

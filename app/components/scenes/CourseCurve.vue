@@ -110,6 +110,7 @@ function nudge(event: KeyboardEvent, which: 0 | 1): void {
         </button>
       </div>
       <svg
+        v-if="!holds"
         ref="place"
         class="curve"
         :width="UNIT"
@@ -137,7 +138,7 @@ function nudge(event: KeyboardEvent, which: 0 | 1): void {
           @keydown="nudge($event, which)"
         />
       </svg>
-      <p class="mono soft">{{ handles.join(' ') }}</p>
+      <p v-if="!holds" class="mono soft">{{ handles.join(' ') }}</p>
     </div>
   </el-popover>
 </template>
