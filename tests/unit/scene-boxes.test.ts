@@ -59,7 +59,7 @@ test('what fits is set as it is; what is too long shrinks into its box, and is t
   // it stands on the same line
   expect(Math.abs(bottom - 101)).toBeLessThanOrEqual(1)
   const [told] = await toldOf(long)
-  expect(told!.slice(0, 2)).toEqual(['letters-shrunk', 'note'])
+  expect(told!.slice(0, 2)).toEqual(['letters-shrunk', 'warning'])
   expect(told![2]).toMatch(/^The lettering “words” is set at \d\d(\.\d)? % of its size, to fit its box\.$/)
 })
 

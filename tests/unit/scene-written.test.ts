@@ -75,6 +75,21 @@ describe('what may be left out', () => {
     expect(allows(short), JSON.stringify(allows.errors)).toBe(true)
   })
 
+  test('what lies within one of several kinds is filled in as well, and its names are known', () => {
+    const fill = { from: '#000000', to: '#ffffff' }
+    const shape = { kind: 'shape', form: 'star', width: 9, height: 9, fill, stroke: { colour: '#010203', width: 2 } }
+    const data = { ...least, elements: [{ id: 'a', shadow: { soft: 4 }, look: shape }] }
+    expect(writtenScene(data).scene!.elements[0]).toMatchObject({
+      shadow: { x: 0, y: 0, soft: 4, colour: '#000000', opacity: 1 },
+      look: { fill: { ...fill, angle: 0 } }
+    })
+    expect(allows(data), JSON.stringify(allows.errors)).toBe(true)
+    const wrong = { ...shape, fill: { ...fill, angel: 3 } }
+    expect(writtenScene({ ...least, elements: [{ id: 'a', look: wrong }] }).faults.map(sayWritten)).toEqual([
+      'elements.0.look.fill.angel: nothing is called “angel” here; the nearest is “angle”'
+    ])
+  })
+
   test('what is given is not changed', () => {
     const before = structuredClone(least)
     writtenScene(least)

@@ -136,7 +136,7 @@ export class SceneRenderer {
     if (members[0] > members[2]) members = [0, 0, 0, 0]
     const { host, scene } = this
     const lettering = (id: string): Promise<Extent | null> => this.letteringBeside(element, id)
-    const laid = await kindOf(look).lay(look, { name, host, faces: scene.faces ?? [], members, lettering })
+    const laid = await kindOf(look).lay(look, { name: name || id, host, faces: scene.faces ?? [], members, lettering })
     this.shaped.set(id, laid)
     return laid
   }

@@ -71,11 +71,13 @@ export const sceneSchema = (): object => ({
 function speakingOf(node: Node, value: unknown): Node {
   const parts = node.oneOf ?? node.anyOf
   if (!parts) return node
-  const typed = (part: Node): boolean =>
-    Array.isArray(value) ? part.type === 'array' : isData(value) && part.type === 'object'
+  const type = Array.isArray(value) ? 'array' : isData(value) ? 'object' : null
   const kind = isData(value) ? value.kind : undefined
-  const found =
-    (kind !== undefined && parts.find(({ properties }) => properties?.kind?.const === kind)) || parts.find(typed)
+  // what may be nothing, or one of several, lies within another such part
+  const within = (part: Node, is: (part: Node) => boolean): boolean =>
+    is(part) || (part.oneOf ?? part.anyOf ?? []).some(each => within(each, is))
+  const ofKind = (part: Node): boolean => kind !== undefined && part.properties?.kind?.const === kind
+  const found = parts.find(part => within(part, ofKind)) ?? parts.find(part => within(part, each => each.type === type))
   // what no part speaks of is left to the check
   return found ? speakingOf(found, value) : {}
 }

@@ -71,7 +71,7 @@ export async function layLettering(
   const styles: Style[] = []
   for (const { face, colour, scale } of [{ ...look, scale: 1 }, ...(look.accents ?? [])]) {
     const fonts = await fontsFor(host, face, look.text, faces)
-    for (const sentence of fonts.told) told.push({ id: 'letters-otherwise', severity: 'note', sentence })
+    for (const sentence of fonts.told) told.push({ id: 'letters-otherwise', severity: 'warning', sentence })
     styles.push({
       name: faces.find(({ id }) => id === face)?.name ?? face,
       ...{ files: fonts.files, size: scale * look.size, colour }
@@ -115,7 +115,7 @@ export async function layLettering(
     } else if (share < 1)
       told.push({
         id: 'letters-shrunk',
-        severity: 'note',
+        severity: 'warning',
         sentence: `The lettering “${name}” is set at ${percent(share)} of its size, to fit its box.`
       })
   }
@@ -123,7 +123,7 @@ export async function layLettering(
   if (keptJoined)
     told.push({
       id: 'letters-otherwise',
-      severity: 'note',
+      severity: 'warning',
       sentence: `Letters of “${name}” that join are set without its tracking.`
     })
   return { ...laid, within, told: once(told) }
