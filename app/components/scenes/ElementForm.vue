@@ -4,7 +4,7 @@ import FieldForm, { type FormField } from '~/components/form/FieldForm.vue'
 import ValuesOverTime from '~/components/scenes/ValuesOverTime.vue'
 import { computed } from 'vue'
 import { elementEntries } from '~~/core/draw/scene/elements/form'
-import { besideOf, type Element, type Scene } from '~~/core/draw/scene/scene'
+import { offersOf, type Element, type Scene } from '~~/core/draw/scene/scene'
 
 const { element, scene, groups, seconds } = defineProps<{
   element: Element
@@ -35,7 +35,7 @@ const holder = computed<FormField[]>(() =>
       ]
     : []
 )
-const entries = computed(() => elementEntries(element, besideOf(scene, element)))
+const entries = computed(() => elementEntries(element, offersOf(scene, element)))
 
 function set(key: string, value: unknown): void {
   if (key === HOLDER) return emit('into', String(value) || undefined)

@@ -6,7 +6,7 @@ import { z } from 'zod'
 import { HexColour } from '../../base/colour'
 import { Rate } from '../../base/rate'
 import { ElementBase } from './element'
-import type { Beside } from './elements/kind'
+import type { Offers } from './elements/kind'
 import { kindOf, Look } from './elements/kinds'
 import { FACES } from '../type/faces'
 import { lacking, MOST, OwnFace, share } from './values'
@@ -97,7 +97,7 @@ export const Scene = z
 export type Scene = z.infer<typeof Scene>
 
 /** What of a scene the form of an element in it offers. */
-export const besideOf = ({ faces, elements }: Scene, { inside, id }: Element): Beside => ({
+export const offersOf = ({ faces, elements }: Scene, { inside, id }: Element): Offers => ({
   faces: (faces ?? []).map(face => ({ value: face.id, label: face.name })),
   letterings: elements
     .filter(each => each.id !== id && each.inside === inside && kindOf(each.look).words)

@@ -3,7 +3,7 @@
  */
 import { sayValues } from '../../../base/settings/say'
 import { EVERY_MOVE } from '../values'
-import { NOTHING_BESIDE } from './kind'
+import { NO_OFFERS } from './kind'
 import { elementKinds, kindOf, type Look } from './kinds'
 
 /** The size that the look of the page is made for. */
@@ -20,7 +20,7 @@ const row = (cells: readonly string[]): string => `| ${cells.join(' | ')} |`
 
 function pageOf(kind: (typeof elementKinds)[number]): string {
   const look = exampleOf(kind)
-  const fields = kindOf(look).entries(look, NOTHING_BESIDE)
+  const fields = kindOf(look).entries(look, NO_OFFERS)
   const table = [
     row(['Field of a new one', 'What it may be', 'What it is']),
     row(['---', '---', '---']),

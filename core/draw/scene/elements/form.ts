@@ -17,7 +17,7 @@ import {
   type FormEntry,
   type Owner
 } from './entry'
-import { NOTHING_BESIDE, type Beside } from './kind'
+import { NO_OFFERS, type Offers } from './kind'
 import { kindOf, type Look } from './kinds'
 
 type Element = ElementBase & { look: Look }
@@ -59,9 +59,9 @@ function underEntries(element: Element, own: Owner<Element, Element>, which: key
 }
 
 /** The fields of its look, of which each changes an element that looks alike. */
-const lookEntries = ({ look }: Element, beside: Beside): FormEntry<Element>[] =>
+const lookEntries = ({ look }: Element, offers: Offers): FormEntry<Element>[] =>
   kindOf(look)
-    .entries(look, beside)
+    .entries(look, offers)
     .map(({ set, ...entry }) => ({
       ...entry,
       set: (element, value) => void (element.look.kind === look.kind && set(element.look, value))
@@ -104,13 +104,13 @@ function stretchEntries(element: Element, own: Owner<Element, Element>): FormEnt
 }
 
 /** The fields of an element in their order. */
-export function elementEntries(element: Element, beside: Beside = NOTHING_BESIDE): FormEntry<Element>[] {
+export function elementEntries(element: Element, offers: Offers = NO_OFFERS): FormEntry<Element>[] {
   const { shape } = ElementBase
   const own: Owner<Element, Element> = { name: 'element', undo: 'Move', now: element, at: changed => changed }
   const called = { label: 'Called', most: 80, undo: 'Rename' }
   return [
     wordsEntry(own, element.name, called, (now, words) => void (now.name = words)),
-    ...lookEntries(element, beside),
+    ...lookEntries(element, offers),
     numberEntry(own, 'Across', ['x', shape.x]),
     numberEntry(own, 'Down', ['y', shape.y]),
     numberEntry(own, 'Scale', ['scale', shape.scale]),

@@ -49,13 +49,13 @@ export interface LaidOut {
 }
 
 /** What of the scene the form of an element offers. */
-export interface Beside {
+export interface Offers {
   /** Type faces of the scene's own. */
   faces: readonly Choice[]
   /** Letterings that lie where the element does. */
   letterings: readonly Choice[]
 }
-export const NOTHING_BESIDE: Beside = { faces: [], letterings: [] }
+export const NO_OFFERS: Offers = { faces: [], letterings: [] }
 
 export interface PixelSize {
   width: number
@@ -84,7 +84,7 @@ export interface ElementKind<S extends LookSchema, L = z.infer<S>> {
   /** What a sentence calls it, where that differs from its name. */
   called?(look: L): string
   /** The form of its look, in order. */
-  entries(look: L, beside: Beside): FormEntry<L>[]
+  entries(look: L, offers: Offers): FormEntry<L>[]
   /** What of it has the colour that colours over time take the place of. */
   paint?(look: L): Paint | null
   /** Words that it shows, which can be changed where they stand and filled from a table. */

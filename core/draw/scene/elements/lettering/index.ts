@@ -132,10 +132,10 @@ export const lettering = elementKind({
     column: ({ field }) => field
   },
   lettered: look => [look, ...(look.accents ?? [])],
-  entries(look, beside) {
+  entries(look, offers) {
     const owner = lookOwner(look)
     const { size: height, align, tracking, leading } = schema.shape
-    const faces = [...SHIPPED, ...beside.faces]
+    const faces = [...SHIPPED, ...offers.faces]
     return [
       wordsEntry(owner, look.text, { label: 'Text', most: MOST.letters, lines: true }, (now, text) => {
         now.text = text

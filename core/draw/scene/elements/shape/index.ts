@@ -2,7 +2,7 @@
 import { Painter } from '../../ink'
 import { alike, choiceEntry, entryOf, numberEntry, type FormEntry, type Owner } from '../entry'
 import { placed } from '../../../raster/line'
-import { elementKind, type Beside, type Laying } from '../kind'
+import { elementKind, type Offers, type Laying } from '../kind'
 import { boxOfLines, fillEntries, FIRST_FILL, inkOutline, lookOwner, repainted } from '../painted'
 import { Follows, schema, type ShapeLook } from './look'
 import { figureLine } from './outline'
@@ -31,7 +31,7 @@ export const figure = (
 const BEYOND = 30
 
 /** The lettering whose width it takes. */
-function followEntries(look: ShapeLook, { letterings }: Beside): FormEntry<ShapeLook>[] {
+function followEntries(look: ShapeLook, { letterings }: Offers): FormEntry<ShapeLook>[] {
   const { follows } = look
   if (!letterings.length && !follows) return []
   const owner = lookOwner(look)
@@ -84,13 +84,13 @@ export const shape = elementKind({
   called: ({ form }) => CALLED[form],
   paint: ({ fill, stroke }) => fill ?? stroke?.colour ?? null,
   goesBy: ({ follows }) => (follows ? [follows] : []),
-  entries(look, beside) {
+  entries(look, offers) {
     const owner = lookOwner(look)
     const { form, width, height, corner, points, inner, fillOpacity } = schema.shape
     const pointed = look.form === 'polygon' || look.form === 'star'
     return [
       choiceEntry(owner, 'Form', ['form', alike(form.options)]),
-      ...followEntries(look, beside),
+      ...followEntries(look, offers),
       ...(look.follows ? [] : [numberEntry(owner, 'Width', ['width', width])]),
       numberEntry(owner, 'Height', ['height', height]),
       ...(look.form === 'rectangle' ? [numberEntry(owner, 'Corners', ['corner', corner])] : []),
