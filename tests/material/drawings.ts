@@ -245,6 +245,11 @@ export const drawings: readonly SvgCase[] = [
     /moved one by one that run to the left/
   ),
   told(
+    'bold letters of the East',
+    `<text x="10" y="40" font-weight="700" font-size="24" ${PLEX}>温室</text>`,
+    /East Asian letters of other weights/
+  ),
+  told(
     'spacing between letters that join',
     `<text x="112" y="40" direction="rtl" letter-spacing="2" font-size="24" ${PLEX}>مرحبا</text>`,
     /spacing between letters that join/

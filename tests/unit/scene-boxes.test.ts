@@ -63,6 +63,12 @@ test('what fits is set as it is; what is too long shrinks into its box, and is t
   expect(told![2]).toMatch(/^The lettering “words” is set at \d\d(\.\d)? % of its size, to fit its box\.$/)
 })
 
+test.each(['', ' ', '\n', '\t\u200f', '\r\n \n'])('nothing to letter is nothing in a box: %j', async text => {
+  const { samples } = (await SceneRenderer.of(sceneOf(words(text, { lines: 3 })), host)).frame(5)
+  expect(samples.every(code => code === 0)).toBe(true)
+  expect(await toldOf(sceneOf(words(text)))).toEqual([])
+})
+
 test('what does not fit at its least sticks out, or is cut off; either is told', async () => {
   const out = sceneOf(words('Chrysanthemum of the palm house'))
   expect((await inkOf(out))[2]).toBeGreaterThan(400)

@@ -84,6 +84,13 @@ describe('a line', () => {
     const bold = await fontsFor(host, 'sans-bold', 'Haus 温室')
     expect(bold.told).toEqual(['East Asian letters (温 室) come in the regular weight alone.'])
     expect((await fontsFor(host, 'sans', 'Haus 温室')).told).toEqual([])
+    // a letter that is there with its mark is not sought apart
+    const [latin] = filesOfFace(FACES[0])
+    const face = { id: 'own-1', name: 'Own', data: Buffer.from(await host.font!(latin!)).toString('base64') }
+    expect((await fontsFor(host, 'own-1', 'e\u0301 fern', [face])).told).toEqual([])
+    expect((await fontsFor(host, 'own-1', 'Ж', [face])).told).toEqual([
+      "The type face Own has no Ж; Pour's own letters it."
+    ])
   })
 
   test('every letter is in one cluster, in reading order, and clusters stand side by side', async () => {

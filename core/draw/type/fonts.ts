@@ -90,6 +90,11 @@ export function has(file: TypeFile, text: string): boolean {
   return is
 }
 
+const graphemes = new Intl.Segmenter('und', { granularity: 'grapheme' })
+
+/** Letters of a text, each with its marks (Unicode Standard Annex 29). */
+export const clustersOf = (text: string): Intl.SegmentData[] => [...graphemes.segment(text)]
+
 const said = (letters: Iterable<string>): string => {
   const each = [...new Set(letters)]
   return `${each.slice(0, 8).join(' ')}${each.length > 8 ? ` and ${each.length - 8} more` : ''}`
@@ -110,7 +115,9 @@ export async function fontsFor(
   const open = (names: readonly string[]): Promise<TypeFile[]> =>
     Promise.all(names.map(name => once(host, name, () => shippedFile(host, name))))
   const first = own ? [await once(host, own.data, () => ownFile(host, own))] : await open(filesOfFace(shipped))
-  const lacking = [...text].filter(letter => letter.trim() && !first.some(file => has(file, letter)))
+  const lacking = clustersOf(text)
+    .map(({ segment }) => segment)
+    .filter(letter => letter.trim() && !first.some(file => has(file, letter)))
   if (!lacking.length) return { files: first, told: [] }
   const told: string[] = []
   const files = [...first, ...(own ? await open(filesOfFace(shipped)) : [])]

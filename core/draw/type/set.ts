@@ -4,7 +4,7 @@
  */
 import bidiFactory from 'bidi-js'
 import type { TypeFile } from '../../frame/host'
-import { has } from './fonts'
+import { clustersOf, has } from './fonts'
 
 /** A character of a line, and how it is set. */
 export interface SetLetter {
@@ -57,7 +57,6 @@ export interface SetLine {
 }
 
 const bidi = bidiFactory()
-const graphemes = new Intl.Segmenter('und', { granularity: 'grapheme' })
 
 /** Scripts whose runs are shaped apart; letters of none of them go with those before. */
 const SCRIPTS = [
@@ -94,7 +93,7 @@ function runsOf(text: string, letters: readonly SetLetter[], at: readonly number
   const runs: Run[] = []
   // by the place in UTF-16, the number of the letter that begins there
   const number = new Map(at.map((place, n) => [place, n]))
-  for (const { segment, index } of graphemes.segment(text)) {
+  for (const { segment, index } of clustersOf(text)) {
     const letter = letters[number.get(index)!]!
     const before = runs.at(-1)
     const script = scriptOf(segment)

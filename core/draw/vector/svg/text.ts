@@ -134,7 +134,10 @@ export class Typesetter {
     const all = letters.map(({ character }) => character).join('')
     for (const { style } of letters) {
       const { id } = faceFor(style)
-      if (!fonts.has(id)) fonts.set(id, (await fontsFor(this.host, id, all)).files)
+      if (fonts.has(id)) continue
+      const { files, told } = await fontsFor(this.host, id, all)
+      if (told.length) this.told.add('East Asian letters of other weights than the regular')
+      fonts.set(id, files)
     }
     try {
       this.place(letters, fonts)

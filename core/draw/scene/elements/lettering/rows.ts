@@ -53,19 +53,24 @@ function inkOf({ letters, advances }: Entered, from: number, to: number): number
   return end > from ? sum - letters[end - 1]!.spacing : 0
 }
 
-/** Breaks lines so that each takes `width` at most where that is possible; also what the widest takes. */
+/**
+ * Breaks lines so that each takes `width` at most where that is possible; also what the widest takes, and which is the
+ * last with anything in it.
+ */
 function broken(
   lines: readonly Entered[],
   places: readonly number[][],
   width: number
-): { rows: Row[]; widest: number } {
+): { rows: Row[]; widest: number; last: number } {
   const rows: Row[] = []
-  let widest = 0
+  let [widest, last] = [0, 0]
   for (const [l, line] of lines.entries()) {
     let [from, to] = [0, 0]
     const end = (): void => {
       rows.push({ from: line.from + from, to: line.from + to })
-      widest = Math.max(widest, inkOf(line, from, to))
+      const ink = inkOf(line, from, to)
+      widest = Math.max(widest, ink)
+      if (ink > 0) last = rows.length
       from = to
     }
     for (const place of places[l]!) {
@@ -74,7 +79,7 @@ function broken(
     }
     end()
   }
-  return { rows, widest }
+  return { rows, widest, last }
 }
 
 /** How lettering lies in its box. */
@@ -93,8 +98,8 @@ export function fitted(lines: readonly Entered[], { width, lines: most, least }:
   // one line is never broken: what is too long for it sticks out at its side
   const places = lines.map(({ letters }) => (most === 1 ? [letters.length] : breaksOf(letters)))
   const at = (share: number): Fitted => {
-    const { rows, widest } = broken(lines, places, width / share)
-    return { rows, share, fits: rows.length <= most && widest * share <= width + 1e-6 }
+    const { rows, widest, last } = broken(lines, places, width / share)
+    return { rows, share, fits: last <= most && widest * share <= width + 1e-6 }
   }
   const whole = at(1)
   if (whole.fits || least >= 1) return whole
