@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import { parse } from 'opentype.js'
 import { describe, expect, test } from 'vitest'
 import type { TypeFile } from '../../core/frame/host'
-import { fitted, advancesOf, type Entered } from '../../core/draw/scene/elements/lettering/rows'
+import { fitted, advancesOf, type LineEntered } from '../../core/draw/scene/elements/lettering/rows'
 import { FACES, familyOf, filesBeside, filesOfFace } from '../../core/draw/type/faces'
 import { fontsFor } from '../../core/draw/type/fonts'
 import { linesOf } from '../../core/draw/type/outlines'
@@ -124,7 +124,7 @@ describe('a line', () => {
 
 describe('a box', async () => {
   const { files } = await fontsFor(host, 'sans', 'a')
-  const entered = (text: string): Entered[] => {
+  const entered = (text: string): LineLineEntered[] => {
     let from = 0
     return text.split('\n').map(line => {
       const letters = lettersOf(line, files)

@@ -7,7 +7,7 @@ import type { Host } from '../../frame/host'
 import type { Finding, SourceFacts } from '../../source/source'
 import { inTurn } from '../../source/turns'
 import type { ClipSources } from './clips'
-import type { Told } from './elements/kind'
+import type { LaidFinding } from './elements/kind'
 import { SceneRenderer } from './render'
 import { addsLight, type Scene } from './scene'
 import { sayWritten, writtenScene } from './written'
@@ -80,7 +80,7 @@ export function sceneFacts(scene: Scene, bytes: number): SourceFacts {
 const MOST_TOLD = 4
 
 /** What is told of several elements, in one sentence after the other. */
-function joinedIn(told: readonly Told[]): string {
+function joinedIn(told: readonly LaidFinding[]): string {
   const sentences = [...new Set(told.map(({ sentence }) => sentence))]
   const more = sentences.length - MOST_TOLD
   return [...sentences.slice(0, MOST_TOLD), ...(more > 0 ? [`And ${more} more.`] : [])].join(' ')
@@ -105,7 +105,7 @@ export async function openScene(file: FileRef, host: Host, shown: ClipSources = 
   const { missing, told } = renderer
   for (const id of new Set(told.map(each => each.id))) {
     const own = told.filter(each => each.id === id)
-    const [{ severity }] = own as [Told]
+    const [{ severity }] = own as [LaidFinding]
     facts.findings.push({ id, severity, frames: [], sentence: joinedIn(own) })
   }
   if (missing.length)

@@ -6,7 +6,7 @@ import { premultipliedCodes, straightCodes } from '../../frame/straight-codes'
 import type { Host } from '../../frame/host'
 import { ClipPictures, type ClipSources } from './clips'
 import { kindOf } from './elements/kinds'
-import type { LaidOut, Told } from './elements/kind'
+import type { LaidOut, LaidFinding } from './elements/kind'
 import type { Extent } from './ink'
 import { beneath, clearLayer, over, reachOf, sharesOf, type Layer } from './layer'
 import { drawn } from './order'
@@ -156,7 +156,7 @@ export class SceneRenderer {
   }
 
   /** What is otherwise than its elements ask for. */
-  get told(): Told[] {
+  get told(): LaidFinding[] {
     return [...this.shaped.values()].flatMap(({ told }) => told ?? [])
   }
 

@@ -36,14 +36,14 @@ export interface ElementDrawing extends Ink {
 }
 
 /** What is to be said of an element as it is laid out: what is otherwise than it was asked for. */
-export type Told = Pick<Finding, 'id' | 'severity' | 'sentence'>
+export type LaidFinding = Pick<Finding, 'id' | 'severity' | 'sentence'>
 
 /** An element laid out, in its own coordinates. */
 export interface LaidOut {
   box: Extent
   /** Letters that no type face has. */
   missing: readonly string[]
-  told?: readonly Told[]
+  told?: readonly LaidFinding[]
   /** What it is at a moment, before anything lies under it; null where there is nothing. */
   draw(drawing: ElementDrawing): Layer | null
 }

@@ -22,9 +22,11 @@ export interface Starter {
   make(fields: Readonly<Record<string, string>>, size: SceneSize): Scene
 }
 
+/** The colour that a field of a starter was given, in small letters; `fallback` where that is none. */
 export const colourOf = (text: string | undefined, fallback: HexColour): HexColour =>
   /^#[0-9a-f]{6}$/i.test(text ?? '') ? (text!.toLowerCase() as HexColour) : fallback
 
+/** A movement of so many seconds, from the left on a soft course unless `more` says otherwise. */
 export const move = (kind: Move['kind'], seconds: number, more: Partial<Move> = {}): Move => ({
   kind,
   seconds,

@@ -6,7 +6,7 @@ import { fontsFor } from '../../../type/fonts'
 import { linesOf } from '../../../type/outlines'
 import { setLine, type SetLetter, type SetLine } from '../../../type/set'
 import type { OwnFace, Paint } from '../../values'
-import type { Told } from '../kind'
+import type { LaidFinding } from '../kind'
 import { accentsIn } from './accents'
 import type { LetteringLook } from './look'
 import { advancesOf, fitted, type Row } from './rows'
@@ -32,7 +32,7 @@ export interface LaidGlyphs {
   box: readonly [number, number, number, number]
   /** Left and right of the box that it is set in; null where it is in none. */
   within: readonly [number, number] | null
-  told: Told[]
+  told: LaidFinding[]
 }
 
 /** How letters are set: the lettering's own way first, then that of each of its accents. */
@@ -67,7 +67,7 @@ export async function layLettering(
   look: LetteringLook,
   { name, host, faces }: { name: string; host: Host; faces: readonly OwnFace[] }
 ): Promise<LaidGlyphs> {
-  const told: Told[] = []
+  const told: LaidFinding[] = []
   const styles: Style[] = []
   for (const { face, colour, scale } of [{ ...look, scale: 1 }, ...(look.accents ?? [])]) {
     const fonts = await fontsFor(host, face, look.text, faces)
@@ -130,7 +130,7 @@ export async function layLettering(
 }
 
 /** Each sentence once: several styles may say the same. */
-const once = (told: readonly Told[]): Told[] =>
+const once = (told: readonly LaidFinding[]): LaidFinding[] =>
   told.filter((one, n) => told.findIndex(({ sentence }) => sentence === one.sentence) === n)
 
 /** Rows of letters at a share of their size, in the order in which they are read. */

@@ -10,7 +10,7 @@ export interface Row {
 }
 
 /** A line as it was entered: its letters, and what each takes at full size, in pixels. */
-export interface Entered {
+export interface LineEntered {
   letters: readonly SetLetter[]
   from: number
   advances: readonly number[]
@@ -45,7 +45,7 @@ function breaksOf(letters: readonly SetLetter[]): number[] {
 }
 
 /** What a piece takes without the white space and the spacing at its end. */
-function inkOf({ letters, advances }: Entered, from: number, to: number): number {
+function inkOf({ letters, advances }: LineEntered, from: number, to: number): number {
   let end = to
   while (end > from && !letters[end - 1]!.character.trim()) end--
   let sum = 0
@@ -58,7 +58,7 @@ function inkOf({ letters, advances }: Entered, from: number, to: number): number
  * last with anything in it.
  */
 function broken(
-  lines: readonly Entered[],
+  lines: readonly LineEntered[],
   places: readonly number[][],
   width: number
 ): { rows: Row[]; widest: number; last: number } {
@@ -94,7 +94,7 @@ export interface Fitted {
 const STEPS = 20
 
 /** Sets lines into a box: broken, and shrunk no further than the box allows and no further than it must. */
-export function fitted(lines: readonly Entered[], { width, lines: most, least }: LetteringBox): Fitted {
+export function fitted(lines: readonly LineEntered[], { width, lines: most, least }: LetteringBox): Fitted {
   // one line is never broken: what is too long for it sticks out at its side
   const places = lines.map(({ letters }) => (most === 1 ? [letters.length] : breaksOf(letters)))
   const at = (share: number): Fitted => {
