@@ -124,7 +124,7 @@ describe('a line', () => {
 
 describe('a box', async () => {
   const { files } = await fontsFor(host, 'sans', 'a')
-  const entered = (text: string): LineLineEntered[] => {
+  const entered = (text: string): LineEntered[] => {
     let from = 0
     return text.split('\n').map(line => {
       const letters = lettersOf(line, files)
