@@ -25,6 +25,9 @@ export interface Call {
   progress: Progress
 }
 
+/** Options of every command. */
+export const EVERYWHERE: readonly string[] = ['json', 'help', 'quiet', 'deadline', 'memory']
+
 export type Options = Readonly<Record<string, string | boolean | string[] | undefined>>
 
 /** "straight", "none", "premultiplied", or "premultiplied:#rrggbb". */

@@ -5,7 +5,7 @@ import { isAbort, PourError, sentenceOf, wrongCall } from '../core/base/errors'
 import { nodeHost } from '../platform/node/host'
 import { diskError } from '../platform/node/disk-error'
 import { threadPool } from '../platform/node/pool'
-import type { Call, Options } from './call'
+import { EVERYWHERE, type Call, type Options } from './call'
 import { check } from './check'
 import { key } from './key'
 import { convert } from './convert'
@@ -173,9 +173,6 @@ const COMMANDS: Record<
     run: ([location], options, call) => stationVisits(location!, options, call)
   }
 }
-
-/** Options of every command. */
-const EVERYWHERE = ['json', 'help', 'quiet', 'deadline', 'memory']
 
 /** A bound in whole numbers, as it was said or as it is. */
 function bound(options: Options, name: string, [usual, most]: readonly [number, number]): number {

@@ -18,7 +18,7 @@ import { bringOne, decided, tellFindings } from './bring-in'
 import { withMode } from './taking'
 import { pourBrought } from './convert'
 import { textAt } from './text-at'
-import { needed, text, type Call, type Options } from './call'
+import { EVERYWHERE, needed, text, type Call, type Options } from './call'
 import { EXIT, exitFor } from './exit'
 
 /** The scene in the size that was asked for. */
@@ -62,8 +62,8 @@ async function shownFrom(
 
 /** `scene FILE --check`: all that is wrong with a scene's file, or what is to be known of the scene. */
 async function checkScene(location: string, options: Options, call: Call): Promise<number> {
-  const others = Object.keys(options).filter(name => !['check', 'json', 'quiet', 'deadline', 'memory'].includes(name))
-  if (others.length) throw wrongCall(`--check only looks: --${others[0]} does not go with it`)
+  const other = Object.keys(options).find(name => name !== 'check' && !EVERYWHERE.includes(name))
+  if (other !== undefined) throw wrongCall(`--check only looks: --${other} does not go with it`)
   const { scene, faults } = writtenScene(sceneData(await textAt(location), location))
   const findings = scene ? (await lookingAt(call.host).describe(sceneSpec(scene))).findings : []
   if (call.json) call.print(JSON.stringify({ faults, findings }, null, 2))

@@ -7,7 +7,13 @@ declare module 'harfbuzzjs/hbjs.js' {
   }
   interface HarfBuzz {
     createBlob(bytes: ArrayBuffer | Uint8Array): Freed
-    createFace(blob: Freed, index: number): Freed & { upem: number }
+    createFace(
+      blob: Freed,
+      index: number
+    ): Freed & {
+      upem: number
+      reference_table(tag: string): Uint8Array | undefined
+    }
     createFont(face: Freed): Freed & {
       hExtents(): { ascender: number; descender: number }
       glyphToJson(glyph: number): { type: 'M' | 'L' | 'Q' | 'C' | 'Z'; values: number[] }[]
@@ -15,7 +21,6 @@ declare module 'harfbuzzjs/hbjs.js' {
     createBuffer(): Freed & {
       addText(text: string, offset: number, length: number): void
       setDirection(direction: 'ltr' | 'rtl'): void
-      setFlags(flags: string[]): void
       guessSegmentProperties(): void
       getGlyphInfosAndPositions(): {
         codepoint: number

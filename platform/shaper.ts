@@ -13,8 +13,11 @@ function typeFile(library: HarfBuzz, sfnt: Uint8Array): TypeFile {
   const face = library.createFace(blob, 0)
   const font = library.createFont(face)
   const { ascender, descender } = font.hExtents()
+  // 'maxp' (ISO/IEC 14496-22, 5.2.6) says how many glyphs there are
+  const most = face.reference_table('maxp')
   const file: TypeFile = {
     unitsPerEm: face.upem,
+    glyphs: most && most.length >= 6 ? most[4]! * 256 + most[5]! : 0,
     ...{ ascender, descender },
     shape(text, { from, to, rightToLeft, features }) {
       const buffer = library.createBuffer()

@@ -136,6 +136,18 @@ try {
   await page.keyboard.press('d')
   await page.waitForTimeout(6000)
   await shot('board-dim')
+  await page.getByRole('link', { name: 'Scenes' }).click()
+  await page.getByRole('button', { name: 'New scene…' }).click()
+  await page.getByRole('button', { name: 'Strap that fits' }).click()
+  await page
+    .getByLabel('Name', { exact: true })
+    .fill('نور فيرنبروك and Chrysanthemum Featherstonehaugh-Fernbrook of the Palm House')
+  await page.getByLabel('Size').selectOption({ label: '1280 × 720' })
+  await page.getByRole('button', { name: 'Make this scene' }).click()
+  await page.getByRole('button', { name: 'Open Name', exact: true }).click()
+  await page.getByText('of its size, to fit its box').waitFor({ timeout: 60_000 })
+  await page.waitForTimeout(1500)
+  await shot('scenes-lettering-dim')
 } finally {
   await browser.close()
   server.kill()

@@ -22,7 +22,7 @@ const isMissing = (issue: Issue): boolean =>
   issue.code === 'invalid_type' && issue.message.endsWith('received undefined')
 
 /** What lies at a path of a value. */
-const lying = (whole: unknown, path: readonly PropertyKey[]): unknown =>
+export const lying = (whole: unknown, path: readonly PropertyKey[]): unknown =>
   path.reduce<unknown>((at, part) => (at as Record<PropertyKey, unknown> | null | undefined)?.[part], whole)
 
 /** What is asked for, by its type. */
@@ -35,12 +35,12 @@ const NEEDED: Readonly<Record<string, string>> = {
   object: 'a set of named values is needed'
 }
 
-/** What is wrong with a field, without its name. */
-export function sayFault(given: Issue): string {
+/** What is wrong with a field, without its name; of values that it can have, up to `most` are told. */
+export function sayFault(given: Issue, most = MOST_VALUES): string {
   const issue = deepest(given)
   if (issue.code === 'custom') return issue.message
   if (isMissing(issue)) return 'it is missing'
-  if (issue.code === 'invalid_value' && issue.values.length <= MOST_VALUES)
+  if (issue.code === 'invalid_value' && issue.values.length <= most)
     return `it is one of ${issue.values.map(value => JSON.stringify(value)).join(', ')}`
   if (issue.code === 'too_small') {
     const least = String(issue.minimum)

@@ -80,6 +80,8 @@ export interface OutlinePiece {
 /** A font, opened. */
 export interface TypeFile {
   readonly unitsPerEm: number
+  /** How many glyphs it has; 0 of what is no font. */
+  readonly glyphs: number
   /** Above and, negative, below the base line. */
   readonly ascender: number
   readonly descender: number

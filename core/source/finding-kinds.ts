@@ -40,6 +40,7 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'letters-missing': { tag: 'letters missing', ofTheFile: true, leftOut: 'pictures' },
   'letters-otherwise': { tag: 'other letters', ofTheFile: true },
   'letters-shrunk': { tag: 'lettering shrunk', ofTheFile: true },
+  'letters-clipped': { tag: 'lettering cut off', ofTheFile: true, leftOut: 'pictures' },
   'letters-over': { tag: 'lettering too long', ofTheFile: true },
   'follows-nothing': { tag: 'width of its own', ofTheFile: true },
   'letters-cut': { tag: 'lettering outside', ofTheFile: true, leftOut: 'pictures' },

@@ -126,10 +126,11 @@ export async function beginPlain(page: Page): Promise<void> {
 }
 
 /** A name strap in a small size, by the form of its starter. */
-export async function makeStrap(page: Page, name: string, seconds = 1.2): Promise<void> {
+export async function makeStrap(page: Page, name: string, seconds = 1.2, starter?: string): Promise<void> {
   await page.goto('/')
   await beginPlain(page)
   await page.getByRole('link', { name: 'Scenes' }).click()
+  if (starter) await page.getByRole('button', { name: starter }).click()
   await page.getByLabel('Name', { exact: true }).fill(name)
   await page.getByLabel('Size').selectOption({ label: '640 × 360' })
   await page.getByLabel('Seconds').fill(String(seconds))

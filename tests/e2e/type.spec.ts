@@ -40,7 +40,7 @@ const SAMPLES: readonly Sample[] = [
 for (const { text, face = 'sans', rtl = false, tracking = 0 } of SAMPLES)
   test(`“${text}” in ${face} stands as in the browser`, async ({ page }) => {
     const shipped = FACES.find(({ id }) => id === face)!
-    const files = [...filesOfFace(shipped), ...(await filesBeside(shipped, text)).files]
+    const files = [...filesOfFace(shipped), ...(await filesBeside(shipped, [...text])).files]
     const require = createRequire(import.meta.url)
     const rules = files.map((file, n) => {
       const data = readFileSync(require.resolve(`@fontsource/${familyOf(file)}/files/${file}`)).toString('base64')

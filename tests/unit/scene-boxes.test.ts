@@ -8,6 +8,7 @@ import { openScene } from '../../core/draw/scene/format'
 import { emptyScene, newElement } from '../../core/draw/scene/fresh'
 import { SceneRenderer } from '../../core/draw/scene/render'
 import { Scene, type Element } from '../../core/draw/scene/scene'
+import { findingKind } from '../../core/source/finding-kinds'
 import { bytesFile, testHost } from './support'
 
 const host = await testHost()
@@ -78,7 +79,10 @@ test('what does not fit at its least sticks out, or is cut off; either is told',
   const cut = sceneOf(words('Chrysanthemum of the palm house', { clip: true, width: 90 }))
   const [left, , right] = await inkOf(cut)
   expect([left >= 100, right <= 190]).toEqual([true, true])
-  expect((await toldOf(cut))[0]![2]).toContain('what is too much is cut off')
+  const [told] = await toldOf(cut)
+  expect(told!.slice(0, 2)).toEqual(['letters-clipped', 'warning'])
+  expect(told![2]).toContain('what is too much is cut off')
+  expect(findingKind('letters-clipped').leftOut).toBe('pictures')
 })
 
 test('lines are broken into the box and set to its side', async () => {
@@ -94,6 +98,18 @@ test('lines are broken into the box and set to its side', async () => {
 
 const bar = (more: Partial<Element> = {}, lettering = 'words'): Element =>
   still('bar', figure('rectangle', 50, 80, { follows: { lettering, beyond: 20 } }), { x: 320, y: 90, ...more })
+
+test('lines that were entered keep their indents in a box', async () => {
+  const left = async (text: string): Promise<number> => {
+    const renderer = await SceneRenderer.of(sceneOf(words(text, { lines: 3, width: 500 }, { y: 60 })), host)
+    const { samples, width } = renderer.frame(5)
+    let first = Infinity
+    for (let y = 90; y < 140; y++)
+      for (let x = 0; x < first && x < width; x++) if (samples[4 * (y * width + x) + 3]) first = x
+    return first
+  }
+  expect((await left('Ivy\n   Ivy')) - (await left('Ivy\nIvy'))).toBeGreaterThan(30)
+})
 
 test('a bar is as wide as its lettering, row for row of a table, whatever either is scaled by', async () => {
   const scene = sceneOf(still('words', lettered('x', 60, { field: 'name' }), { x: 100, y: 100 }), bar())

@@ -121,6 +121,13 @@ describe('what is wrong', () => {
     )
   })
 
+  test('of a size that is wrong nothing follows, and names without end are cut', () => {
+    expect(faultsOf({ ...least, width: 'wide' })).toEqual(['width: a number is needed; it is "wide"'])
+    expect(faultsOf({ ...least, height: undefined })).toEqual(['height: it is missing'])
+    const [only] = faultsOf({ ...least, ['w'.repeat(100_000)]: 1 })
+    expect(only!.length).toBeLessThan(200)
+  })
+
   test('what contradicts itself is found where nothing else is wrong', () => {
     const twice = { ...least, elements: [least.elements[0], least.elements[0]] }
     expect(faultsOf(twice)).toEqual(['elements.1.id: "a" is there twice; it is "a"'])

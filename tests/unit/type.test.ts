@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import { parse } from 'opentype.js'
 import { describe, expect, test } from 'vitest'
 import type { TypeFile } from '../../core/frame/host'
-import { fitted, advancesOf, type LineEntered } from '../../core/draw/scene/elements/lettering/rows'
+import { fitted, lineEntered, type LineEntered } from '../../core/draw/scene/elements/lettering/rows'
 import { FACES, familyOf, filesBeside, filesOfFace } from '../../core/draw/type/faces'
 import { fontsFor } from '../../core/draw/type/fonts'
 import { linesOf } from '../../core/draw/type/outlines'
@@ -84,6 +84,14 @@ describe('a line', () => {
     const bold = await fontsFor(host, 'sans-bold', 'Haus 温室')
     expect(bold.told).toEqual(['East Asian letters (温 室) come in the regular weight alone.'])
     expect((await fontsFor(host, 'sans', 'Haus 温室')).told).toEqual([])
+    // what no file has is not said to come in any weight
+    expect((await fontsFor(host, 'sans-bold', '\u{2a6d0}')).told).toEqual([])
+    // a letter that is written apart from its mark is found in the file of the one that has it
+    for (const text of ['ガ', 'ぽ', 'べ']) {
+      const line = await set(text.normalize('NFD'))
+      expect(line.missing, text).toEqual([])
+      expect(line.width).toBe((await set(text)).width)
+    }
     // a letter that is there with its mark is not sought apart
     const [latin] = filesOfFace(FACES[0])
     const face = { id: 'own-1', name: 'Own', data: Buffer.from(await host.font!(latin!)).toString('base64') }
@@ -113,7 +121,7 @@ describe('a line', () => {
   })
 
   test('files that are named are there, and each knows its package', async () => {
-    const text = 'אمกन温Ω'
+    const text = [...'אمกन温Ω']
     for (const face of FACES)
       for (const name of [...filesOfFace(face), ...(await filesBeside(face, text)).files]) {
         expect(name.startsWith(`${familyOf(name)}-`)).toBe(true)
@@ -124,11 +132,26 @@ describe('a line', () => {
 
 describe('a box', async () => {
   const { files } = await fontsFor(host, 'sans', 'a')
+  const { files: arabic } = await fontsFor(host, 'sans', 'سلام abc')
+  test('letters that join take no room for tracking that they do not get', () => {
+    const letters = lettersOf('سلام abc', arabic, { spacing: 50 })
+    const line = setLine(letters)
+    const { rows, fits } = fitted([lineEntered(0, letters, line)], {
+      width: line.width,
+      lines: 1,
+      least: 1,
+      clip: false
+    })
+    expect([rows, fits]).toEqual([[{ from: 0, to: 8 }], true])
+    const less = { width: line.width - 1, lines: 1, least: 1, clip: false }
+    expect(fitted([lineEntered(0, letters, line)], less).fits).toBe(false)
+  })
+
   const entered = (text: string): LineEntered[] => {
     let from = 0
     return text.split('\n').map(line => {
       const letters = lettersOf(line, files)
-      const row = { from, letters, advances: advancesOf(letters, setLine(letters)) }
+      const row = lineEntered(from, letters, setLine(letters))
       from += letters.length
       return row
     })

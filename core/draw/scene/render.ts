@@ -219,7 +219,7 @@ export class SceneRenderer {
       Math.max(
         shadow ? reachOf(shadow.soft) + Math.max(Math.abs(shadow.x), Math.abs(shadow.y)) : 0,
         glow ? reachOf(glow.soft) : 0
-      ) * values.scale
+      ) * (plain ? values.scale : scaleOf(standing(values, element)))
     const [left, top, right, bottom] = sides.map((side, n) => side + (n < 2 ? -cast : cast))
     const slid = (move: Move, share: number): void => {
       if (move.kind !== 'slide' || share === 0) return

@@ -4,14 +4,14 @@
  */
 import { closest } from 'fastest-levenshtein'
 import { z } from 'zod'
-import { deepest, sayFault, type Issue } from '../../base/say-issue'
+import { deepest, lying, sayFault, type Issue } from '../../base/say-issue'
 import { Scene } from './scene'
 
 /** One thing that is wrong with a scene's file. */
 export interface Fault {
   /** Where, by names and places from 0. */
   path: readonly (string | number)[]
-  /** What stands there, as JSON, cut short; null where nothing does. */
+  /** What stands there, as JSON, cut short; null where nothing does, and where its name is what is wrong. */
   found: string | null
   /** What may stand there, or what is wrong, in words. */
   matter: string
@@ -116,7 +116,9 @@ function filled(node: Node, value: unknown): unknown {
 /** Elements whose place is not written stand in the middle of what they lie in. */
 function settled(scene: unknown): unknown {
   if (!isData(scene) || !Array.isArray(scene.elements)) return scene
-  const middle = { x: Number(scene.width) / 2, y: Number(scene.height) / 2 }
+  // of a size that is wrong nothing follows
+  const half = (size: unknown): number => (Number.isFinite(size) ? Number(size) / 2 : 0)
+  const middle = { x: half(scene.width), y: half(scene.height) }
   const elements = scene.elements.map((element: unknown) =>
     isData(element) ? { ...('inside' in element ? { x: 0, y: 0 } : middle), ...element } : element
   )
@@ -131,52 +133,49 @@ function said(value: unknown): string | null {
   return text.length > MOST_FOUND ? `${text.slice(0, MOST_FOUND - 1)}…` : text
 }
 
-/** Names that nothing is called by. */
-function unknownIn(node: Node, value: unknown, path: Fault['path'] = []): Fault[] {
-  const own = speakingOf(node, value)
-  if (!speaks(own)) return []
-  const { properties } = own
-  return [...membersOf(own, value)].flatMap(([name, part, each]): Fault[] => {
-    const at = [...path, name]
-    if (Array.isArray(value) || !properties || Object.hasOwn(properties, name)) return unknownIn(part, each, at)
-    const known = Object.keys(properties)
-    const matter = `nothing is called “${String(name).slice(0, 40)}” here; the nearest is “${closest(String(name), known)}”`
-    return [{ path: at, found: said(each), matter }]
-  })
-}
+/** Letters of a name that is told. */
+const MOST_NAME = 40
 
-/** What lies at a path of data. */
-const lying = (data: unknown, path: readonly PropertyKey[]): unknown =>
-  path.reduce<unknown>((at, part) => (at as Data | undefined)?.[part as string], data)
+/** Names that nothing is called by, one after the other. */
+function* unknownIn(node: Node, value: unknown, path: Fault['path'] = []): Generator<Fault> {
+  const own = speakingOf(node, value)
+  if (!speaks(own)) return
+  const { properties } = own
+  for (const [name, part, each] of membersOf(own, value)) {
+    const at = [...path, typeof name === 'string' ? name.slice(0, MOST_NAME) : name]
+    if (Array.isArray(value) || !properties || Object.hasOwn(properties, name)) yield* unknownIn(part, each, at)
+    else {
+      const called = String(name).slice(0, MOST_NAME)
+      const nearest = closest(called, Object.keys(properties))
+      yield { path: at, found: null, matter: `nothing is called “${called}” here; the nearest is “${nearest}”` }
+    }
+  }
+}
 
 function faultOf(given: Issue, data: unknown): Fault {
   const issue = deepest(given)
   const path = issue.path.filter(part => typeof part !== 'symbol')
   const found = lying(data, path)
   // a program that writes scenes is told every value there is, however many
-  const all =
-    issue.code === 'invalid_value' ? `it is one of ${issue.values.map(each => JSON.stringify(each)).join(', ')}` : null
-  return { path, found: said(found), matter: found === undefined ? 'it is missing' : (all ?? sayFault(issue)) }
+  return { path, found: said(found), matter: found === undefined ? 'it is missing' : sayFault(issue, Infinity) }
 }
 
-/** A path as it is told: `elements.2.look.size`. */
-export const sayPath = (path: Fault['path']): string => path.join('.') || 'the scene'
-
-/** A fault in a sentence without its full stop. */
+/** A fault in a sentence without its full stop, its place as `elements.2.look.size`. */
 export function sayWritten({ path, found, matter }: Fault): string {
-  return `${sayPath(path)}: ${matter}${found === null || matter.includes('“') ? '' : `; it is ${found}`}`
+  return `${path.join('.') || 'the scene'}: ${matter}${found === null ? '' : `; it is ${found}`}`
 }
 
 /** Faults that are told of one file. */
 const MOST_FAULTS = 200
 
 /**
- * A scene from data that somebody wrote: what it leaves out is filled in. Where something is wrong, all that is, in the
- * order of the file.
+ * A scene from data that somebody wrote: what it leaves out is filled in. Where something is wrong, all that is, names
+ * that are unknown first.
  */
 export function writtenScene(data: unknown): { scene: Scene; faults: [] } | { scene: null; faults: Fault[] } {
   const node = schemaNode()
-  const unknown = unknownIn(node, data)
+  const unknown: Fault[] = []
+  for (const fault of unknownIn(node, data)) if (unknown.push(fault) >= MOST_FAULTS) break
   const read = Scene.safeParse(filled(node, settled(data)))
   if (read.success && !unknown.length) return { scene: read.data, faults: [] }
   const wrong = (read.error?.issues ?? []).map(issue => faultOf(issue, data))

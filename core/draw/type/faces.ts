@@ -69,19 +69,21 @@ async function easternFiles(): Promise<[string, Ranges][]> {
 }
 
 /**
- * Files in which letters of other scripts are to be sought, by weight; none for those of scripts that none has.
- * `lighter` are letters that come in the regular weight alone, where a heavier was asked for.
+ * Files in which letters of other scripts, each with its marks, are to be sought, by weight; none for those of scripts
+ * that none has. `lighter` are those that come in the regular weight alone, where a heavier was asked for.
  */
-export async function filesBeside({ weight }: Face, letters: string): Promise<{ files: string[]; lighter: string }> {
-  const files = FURTHER.filter(({ letters: own }) => own.test(letters)).map(
+export async function filesBeside(
+  { weight }: Face,
+  letters: readonly string[]
+): Promise<{ files: string[]; lighter: string[] }> {
+  const files = FURTHER.filter(({ letters: own }) => letters.some(letter => own.test(letter))).map(
     ({ name }) => `ibm-plex-sans-${name}-${name}-${weight}-normal.woff`
   )
-  const east = [...letters].filter(letter => EAST.test(letter))
+  const east = letters.filter(letter => EAST.test(letter))
+  // a letter that is written apart from its mark is drawn as the one that has it
+  const codes = new Set([...east.join('').normalize('NFC')].map(letter => letter.codePointAt(0)!))
   if (east.length)
     for (const [file, ranges] of await easternFiles())
-      if (
-        east.some(letter => ranges.some(([from, to]) => letter.codePointAt(0)! >= from && letter.codePointAt(0)! <= to))
-      )
-        files.push(file)
-  return { files, lighter: weight > 400 ? east.join('') : '' }
+      if ([...codes].some(code => ranges.some(([from, to]) => code >= from && code <= to))) files.push(file)
+  return { files, lighter: weight > 400 ? east : [] }
 }

@@ -25,23 +25,36 @@ function shaperOf(host: Host): Shaper {
   return host.shaper
 }
 
-const opened = new WeakMap<Host, Map<string, Promise<TypeFile>>>()
+type Files = Map<string, Promise<TypeFile>>
+/** Files that ship, by their names, and those of scenes, by what they hold: once a host. */
+const opened = new WeakMap<Host, { shipped: Files; own: Files }>()
+/** Files of scenes that are kept: those that were asked for last. */
+const MOST_OWN = 8
 
-/** A file that is opened once a host; of those of scenes the last few are kept, by what they hold. */
-function once(host: Host, key: string, open: () => Promise<TypeFile>): Promise<TypeFile> {
-  let files = opened.get(host)
-  if (!files) opened.set(host, (files = new Map()))
-  let file = files.get(key)
-  if (!file) {
-    file = open()
-    files.set(key, file)
-    file.catch(() => files.delete(key))
-    const own = [...files.keys()].filter(name => name.length > 200)
-    if (own.length > MOST_OWN) files.delete(own[0]!)
-  }
+function openedOn(host: Host): { shipped: Files; own: Files } {
+  const known = opened.get(host) ?? { shipped: new Map(), own: new Map() }
+  opened.set(host, known)
+  return known
+}
+
+/** A file that is opened once; the one that was asked for last stands last. */
+function once(files: Files, key: string, open: () => Promise<TypeFile>): Promise<TypeFile> {
+  const file = files.get(key) ?? open()
+  files.delete(key)
+  files.set(key, file)
+  file.catch(() => files.delete(key))
   return file
 }
-const MOST_OWN = 8
+
+function ownFont(host: Host, face: CarriedFace): Promise<TypeFile> {
+  const { own } = openedOn(host)
+  const file = once(own, face.data, () => ownFile(host, face))
+  for (const key of own.keys()) if (own.size > MOST_OWN) own.delete(key)
+  return file
+}
+
+const shippedFonts = (host: Host, names: readonly string[]): Promise<TypeFile[]> =>
+  Promise.all(names.map(name => once(openedOn(host).shipped, name, () => shippedFile(host, name))))
 
 /** A font file of the scene's own. Rejects with one clear error that names it where it cannot be read. */
 async function ownFile(host: Host, { name, data }: CarriedFace): Promise<TypeFile> {
@@ -52,15 +65,12 @@ async function ownFile(host: Host, { name, data }: CarriedFace): Promise<TypeFil
   const shaper = shaperOf(host)
   try {
     const file = await shaper.open(await sfntOf(bytes, shaper))
-    if (!LETTERS.some(letter => has(file, letter))) throw new Error('it has no letters')
+    if (file.glyphs === 0) throw new Error('it has no letters')
     return file
   } catch (error) {
     throw damagedBy(error, why => refused(`the type face cannot be read (${why})`))
   }
 }
-
-/** A font has one of these, whatever it is for. */
-const LETTERS = [' ', 'a', 'A', '0', '\u00a0', 'א', 'ا', 'あ', '一', '가', 'क', 'ก', 'α', 'я', '\uf020', '\uf061']
 
 async function shippedFile(host: Host, name: string): Promise<TypeFile> {
   const { font } = host
@@ -112,19 +122,18 @@ export async function fontsFor(
 ): Promise<Fonts> {
   const own = faces.find(face => face.id === id)
   const shipped = faceById(own ? 'sans' : id)
-  const open = (names: readonly string[]): Promise<TypeFile[]> =>
-    Promise.all(names.map(name => once(host, name, () => shippedFile(host, name))))
-  const first = own ? [await once(host, own.data, () => ownFile(host, own))] : await open(filesOfFace(shipped))
+  const first = own ? [await ownFont(host, own)] : await shippedFonts(host, filesOfFace(shipped))
   const lacking = clustersOf(text)
     .map(({ segment }) => segment)
     .filter(letter => letter.trim() && !first.some(file => has(file, letter)))
   if (!lacking.length) return { files: first, told: [] }
   const told: string[] = []
-  const files = [...first, ...(own ? await open(filesOfFace(shipped)) : [])]
-  const beside = await filesBeside(shipped, lacking.join(''))
-  files.push(...(await open(beside.files)))
+  const beside = await filesBeside(shipped, lacking)
+  const names = [...(own ? filesOfFace(shipped) : []), ...beside.files]
+  const files = [...first, ...(await shippedFonts(host, names))]
   const found = lacking.filter(letter => files.some(file => has(file, letter)))
+  const lighter = found.filter(letter => beside.lighter.includes(letter))
   if (own && found.length) told.push(`The type face ${own.name} has no ${said(found)}; Pour's own letters it.`)
-  if (beside.lighter) told.push(`East Asian letters (${said(beside.lighter)}) come in the regular weight alone.`)
+  if (lighter.length) told.push(`East Asian letters (${said(lighter)}) come in the regular weight alone.`)
   return { files, told }
 }

@@ -39,6 +39,8 @@ export interface Cluster {
   to: number
   x: number
   advance: number
+  /** What was added after it. */
+  spacing: number
   glyphs: PlacedGlyph[]
   file: TypeFile
   size: number
@@ -148,7 +150,7 @@ export function setLine(letters: readonly SetLetter[], direction: Direction = 'a
   const { levels, base } = levelsOf(text, direction)
   const clusters: Cluster[] = []
   const missing = new Set<string>()
-  let [x, spacing, keptJoined] = [0, 0, false]
+  let [x, keptJoined] = [0, false]
   const letterAt = (index: number): number => {
     let [low, high] = [0, at.length - 1]
     while (low < high) {
@@ -171,7 +173,7 @@ export function setLine(letters: readonly SetLetter[], direction: Direction = 'a
       const end = ends.get(start)!
       const own: Cluster = {
         ...{ from: letterAt(start), to: letterAt(end - 1) + 1 },
-        ...{ x, advance: 0, glyphs: [], file, size: letter.size }
+        ...{ x, advance: 0, spacing: 0, glyphs: [], file, size: letter.size }
       }
       const blank = !text.slice(start, end).trim()
       for (; n < glyphs.length && glyphs[n]!.cluster === start; n++) {
@@ -181,10 +183,11 @@ export function setLine(letters: readonly SetLetter[], direction: Direction = 'a
         x += advance * unit
       }
       own.advance = x - own.x
-      spacing = joined && !blank ? 0 : letters[own.to - 1]!.spacing
-      x += spacing
+      own.spacing = joined && !blank ? 0 : letters[own.to - 1]!.spacing
+      x += own.spacing
       clusters.push(own)
     }
   }
-  return { clusters, width: Math.max(0, x - spacing), rightToLeft: base % 2 === 1, missing: [...missing], keptJoined }
+  const width = Math.max(0, x - (clusters.at(-1)?.spacing ?? 0))
+  return { clusters, width, rightToLeft: base % 2 === 1, missing: [...missing], keptJoined }
 }

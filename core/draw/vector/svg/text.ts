@@ -263,7 +263,7 @@ export class Typesetter {
     const moved: number[] = []
     for (const { dx } of part) moved.push((moved.at(-1) ?? 0) + dx)
     const last = clusters.at(-1)
-    const width = last ? last.x + last.advance + letters[last.to - 1]!.spacing + moved.at(-1)! : 0
+    const width = last ? last.x + last.advance + last.spacing + moved.at(-1)! : 0
     return { width, clusters: clusters.map(cluster => [cluster, moved[cluster.from]!]) }
   }
 

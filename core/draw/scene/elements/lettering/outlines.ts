@@ -9,7 +9,7 @@ import type { OwnFace, Paint } from '../../values'
 import type { LaidFinding } from '../kind'
 import { accentsIn } from './accents'
 import type { LetteringLook } from './look'
-import { advancesOf, fitted, type Row } from './rows'
+import { fitted, lineEntered, type Row } from './rows'
 
 /** One letter, or several that are drawn as one: outlines from the element's place, its colour, its word and line. */
 export interface Letter {
@@ -98,17 +98,18 @@ export async function layLettering(
   if (look.box) {
     const lines = entered.map(({ from, to }) => {
       const own = letters.slice(from, to)
-      return { from, letters: own, advances: advancesOf(own, setAs(own)) }
+      return lineEntered(from, own, setAs(own))
     })
     const found = fitted(lines, look.box)
     ;({ rows, share } = found)
     const left = look.align === 'left' ? 0 : look.align === 'centre' ? -look.box.width / 2 : -look.box.width
     within = [left, left + look.box.width]
     if (!found.fits) {
-      const over = look.box.clip ? 'what is too much is cut off' : 'it sticks out'
+      const { clip } = look.box
+      const over = clip ? 'what is too much is cut off' : 'it sticks out'
       const at = share < 1 ? ` even at ${percent(share)} of its size` : ''
       told.push({
-        id: 'letters-over',
+        id: clip ? 'letters-clipped' : 'letters-over',
         severity: 'warning',
         sentence: `The lettering “${name}” does not fit its box${at}: ${over}.`
       })
@@ -152,11 +153,10 @@ function laidIn(
   for (const [line, { from, to }] of shown.entries()) {
     const whole = all.slice(from, to)
     // in a box, what a line is broken at takes no room
-    let [first, end] = [0, whole.length]
+    let end = whole.length
     while (look.box && end > 0 && !whole[end - 1]!.character.trim()) end--
-    while (look.box && line > 0 && first < end && !whole[first]!.character.trim()) first++
     const part = whole
-      .slice(first, end)
+      .slice(0, end)
       .map(letter => ({ ...letter, size: letter.size * share, spacing: letter.spacing * share }))
     const { clusters, width, ...found } = setAs(part)
     for (const letter of found.missing) missing.add(letter)

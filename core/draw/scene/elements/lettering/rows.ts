@@ -13,14 +13,20 @@ export interface Row {
 export interface LineEntered {
   letters: readonly SetLetter[]
   from: number
+  /** With what is added after it; of a letter that is drawn as one with those before, nothing. */
   advances: readonly number[]
+  /** What is added after each, or after those that it is drawn as one with. */
+  spacings: readonly number[]
 }
 
-/** What each letter takes: one that is drawn as one with those before takes nothing. */
-export function advancesOf(letters: readonly SetLetter[], { clusters }: SetLine): number[] {
-  const advances = letters.map(() => 0)
-  for (const { from, to, advance } of clusters) advances[from] = advance + letters[to - 1]!.spacing
-  return advances
+/** A line whose first letter is that of this place in the lettering, as it was set. */
+export function lineEntered(from: number, letters: readonly SetLetter[], { clusters }: SetLine): LineEntered {
+  const [advances, spacings] = [letters.map(() => 0), letters.map(() => 0)]
+  for (const each of clusters) {
+    advances[each.from] = each.advance + each.spacing
+    spacings.fill(each.spacing, each.from, each.to)
+  }
+  return { letters, from, advances, spacings }
 }
 
 /** Places at which a line may be broken, by letters; its end is the last of them. */
@@ -44,13 +50,16 @@ function breaksOf(letters: readonly SetLetter[]): number[] {
   return places
 }
 
-/** What a piece takes without the white space and the spacing at its end. */
-function inkOf({ letters, advances }: LineEntered, from: number, to: number): number {
+/**
+ * What a piece takes without the white space and the spacing at its end, which of a line that runs to the left is its
+ * first letter.
+ */
+function inkOf({ letters, advances, spacings }: LineEntered, from: number, to: number): number {
   let end = to
   while (end > from && !letters[end - 1]!.character.trim()) end--
   let sum = 0
   for (let n = from; n < end; n++) sum += advances[n]!
-  return end > from ? sum - letters[end - 1]!.spacing : 0
+  return end > from ? sum - Math.min(spacings[from]!, spacings[end - 1]!) : 0
 }
 
 /**

@@ -1,8 +1,8 @@
 /** Shapes: rectangles, ellipses, polygons and stars. */
 import { Painter } from '../../ink'
 import { alike, choiceEntry, entryOf, numberEntry, type FormEntry, type Owner } from '../entry'
-import { placed } from '../../../raster/line'
-import { elementKind, type Offers, type Laying } from '../kind'
+import { placed, placing, type Line } from '../../../raster/line'
+import { elementKind, type LaidFinding, type Laying, type Offers } from '../kind'
 import { boxOfLines, fillEntries, FIRST_FILL, inkOutline, lookOwner, repainted } from '../painted'
 import { Follows, schema, type ShapeLook } from './look'
 import { figureLine } from './outline'
@@ -57,16 +57,19 @@ function followEntries(look: ShapeLook, { letterings }: Offers): FormEntry<Shape
   return [by, numberEntry(its, 'And beyond it', ['beyond', Follows.shape.beyond])]
 }
 
-/** Its width and how far its middle lies from its place: its own, or by the lettering that it follows. */
-async function acrossOf({ width, follows }: ShapeLook, laying: Laying): Promise<{ width: number; middle: number }> {
-  const found = follows && (await laying.lettering(follows.lettering))
-  if (!found) return { width, middle: 0 }
+/** Its outline: as wide as it is, or as the lettering that it follows; and what is to be said of that. */
+async function outlineOf(look: ShapeLook, laying: Laying): Promise<{ line: Line; told: LaidFinding[] }> {
+  const { follows } = look
+  if (!follows) return { line: figureLine(look), told: [] }
+  const found = await laying.lettering(follows.lettering)
+  if (!found) {
+    const sentence = `“${laying.name}” is to be as wide as a lettering that does not lie beside it, and keeps its own width.`
+    return { line: figureLine(look), told: [{ id: 'follows-nothing', severity: 'warning', sentence }] }
+  }
   const [left, , right] = found
-  return { width: Math.max(0, right - left + 2 * follows.beyond), middle: (left + right) / 2 }
+  const line = figureLine({ ...look, width: Math.max(0, right - left + 2 * follows.beyond) })
+  return { line: placed(line, placing((left + right) / 2, 0, 1, 0)), told: [] }
 }
-
-const saidLost = (name: string): string =>
-  `“${name}” is to be as wide as a lettering that does not lie beside it, and keeps its own width.`
 
 const CALLED = { rectangle: 'Rectangle', ellipse: 'Ellipse', polygon: 'Polygon', star: 'Star' } as const
 
@@ -100,13 +103,11 @@ export const shape = elementKind({
     ]
   },
   async lay(look, laying) {
-    const { width, middle } = await acrossOf(look, laying)
-    const line = placed(figureLine({ ...look, width }), { a: 1, b: 0, c: 0, d: 1, e: middle, f: 0 })
-    const lost = look.follows && !(await laying.lettering(look.follows.lettering))
+    const { line, told } = await outlineOf(look, laying)
     return {
       box: boxOfLines([line], look.stroke?.width ?? 0),
       missing: [],
-      told: lost ? [{ id: 'follows-nothing', severity: 'warning', sentence: saidLost(laying.name) }] : [],
+      told,
       draw(drawing) {
         const painter = new Painter(drawing)
         const paints = repainted(look, drawing.moment.tint, 'fill')
