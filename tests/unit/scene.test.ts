@@ -9,7 +9,7 @@ import { accentsIn } from '../../core/draw/scene/elements/lettering/accents'
 import { eased } from '../../core/draw/scene/ease'
 import { fieldsOf, filledFrom } from '../../core/draw/scene/fields'
 import { readScene } from '../../core/draw/scene/format'
-import { areaOf } from '../../core/draw/raster/coverage'
+import { areaOf } from '../../core/draw/raster/area'
 import { strokeOf } from '../../core/draw/raster/stroke'
 import { figureLine } from '../../core/draw/scene/elements/shape/outline'
 import { pathLine } from '../../core/draw/scene/elements/path/outline'
@@ -27,7 +27,7 @@ import { starters } from '../../core/draw/scene/starters'
 import { momentOf, timesOf } from '../../core/draw/scene/timing'
 import { openSource } from '../../core/open/open'
 import { encodePng } from '../../core/media/pictures/png/encode'
-import { bytesFile, damage, noise, random, survives, testHost } from './support'
+import { bytesFile, damage, noise, random, roundOf, survives, testHost } from './support'
 
 const host = await testHost()
 const SIZE: SceneSize = { width: 160, height: 90, rate: [25, 1], seconds: 2 }
@@ -116,7 +116,7 @@ describe('coverage', () => {
   test('a line is as wide as it says, and a hair as faint as it is thin', () => {
     const line = { line: Float64Array.from([20, 50, 180, 50]), closed: false }
     for (const width of [0.3, 1, 4, 9]) {
-      const found = strokeOf([line], width, clip)!
+      const found = strokeOf([line], roundOf(width), clip)!
       const column = 100 - found.left
       let sum = 0
       for (let y = 0; y < found.bottom - found.top; y++) sum += found.values[y * (found.right - found.left) + column]!

@@ -14,6 +14,7 @@ import { formatById } from '../../core/open/registry'
 import type { Format } from '../../core/media/formats/format'
 import type { Deliverable } from '../../core/media/formats/deliverable'
 import { STRAIGHT, type AlphaMode, type Depth, type Frame } from '../../core/frame/frame'
+import type { StrokeStyle } from '../../core/draw/raster/stroke'
 import type { Host } from '../../core/frame/host'
 import { nodeHost } from '../../platform/node/host'
 
@@ -231,4 +232,14 @@ export const strapFacts = (more: Partial<SourceFacts> = {}): SourceFacts => ({
   bytes: 1,
   findings: [],
   ...more
+})
+
+/** A stroke of this width with round ends and corners. */
+export const roundOf = (width: number): StrokeStyle => ({
+  width,
+  cap: 'round',
+  join: 'round',
+  miterLimit: 4,
+  dashes: [],
+  dashOffset: 0
 })

@@ -24,6 +24,7 @@ const WORDS: Record<Changing, string> = {
   tall: 'Taller',
   opacity: 'Opacity',
   trace: 'Drawn share',
+  dashes: 'Dashes run on',
   colour: 'Colour'
 }
 
@@ -53,10 +54,15 @@ function add(of: Changing): void {
   edit(of === 'colour' ? 'Add colours over time' : 'Add values over time', now => {
     const own = paintOf(now)
     if (of !== 'colour') {
-      if (!now.tracks.some(track => track.of === of))
-        now.tracks.push({ of, keys: ends({ value: of === 'trace' ? 1 : (now[of] ?? 1) }) })
+      if (!now.tracks.some(track => track.of === of)) now.tracks.push({ of, keys: ends({ value: restOf(now, of) }) })
     } else if (own !== null) now.colours ??= ends({ colour: typeof own === 'string' ? own : own.from })
   })
+}
+
+/** What a value is where it does not change over time. */
+function restOf(now: Element, of: Keyed): number {
+  if (of === 'dashes') return 0
+  return of === 'trace' ? 1 : (now[of] ?? 1)
 }
 
 /** Adds another half a second after the last. */

@@ -1,5 +1,6 @@
 /** The area that a stroke covers: a strip for each piece of a line, and what joins and ends them (SVG 1.1, 11.4). */
-import { areaOf, type Bounds, type Coverage } from './coverage'
+import { areaOf } from './area'
+import { type Bounds, type Coverage } from './coverage'
 import type { Line, Run } from './line'
 
 export interface StrokeStyle {
@@ -208,51 +209,6 @@ function backwards(points: readonly number[]): number[] {
   return out
 }
 
-/** Beyond what a pixel's distance from a line allows, its coverage may be by so much: the distance is no area. */
-const ROUGH = 0.07
-
-/**
- * Holds coverage to what the distance of each pixel from the lines allows: where a line lies over itself, its edges
- * would else be counted twice.
- */
-function heldToDistance({ values, left, top, right, bottom }: Coverage, runs: readonly Run[], width: number): void {
-  const r = width / 2
-  const reach = r + 1
-  const w = right - left
-  const far = new Float32Array(values.length).fill(Infinity)
-  for (const { line, closed } of runs) {
-    const count = line.length / 2
-    for (let n = 0; n < (closed ? count : count - 1); n++) {
-      const m = (n + 1) % count
-      const [x0, y0, x1, y1] = [line[2 * n]!, line[2 * n + 1]!, line[2 * m]!, line[2 * m + 1]!]
-      const [dx, dy] = [x1 - x0, y1 - y0]
-      const square = dx * dx + dy * dy
-      const fromX = Math.max(left, Math.floor(Math.min(x0, x1) - reach))
-      const toX = Math.min(right, Math.ceil(Math.max(x0, x1) + reach))
-      const toY = Math.min(bottom, Math.ceil(Math.max(y0, y1) + reach))
-      for (let y = Math.max(top, Math.floor(Math.min(y0, y1) - reach)); y < toY; y++)
-        for (let x = fromX; x < toX; x++) {
-          const [px, py] = [x + 0.5 - x0, y + 0.5 - y0]
-          const t = square > 0 ? Math.min(1, Math.max(0, (px * dx + py * dy) / square)) : 0
-          const d = (px - t * dx) ** 2 + (py - t * dy) ** 2
-          const at = (y - top) * w + x - left
-          if (d < far[at]!) far[at] = d
-        }
-    }
-  }
-  // a line thinner than a pixel covers as much of it as it is wide
-  const most = Math.min(1, width)
-  for (let i = 0; i < far.length; i++) {
-    const near = most * Math.min(1, Math.max(0, Math.max(r, 0.5) + 0.5 - Math.sqrt(far[i]!)))
-    if (values[i]! > near + ROUGH) values[i] = near
-  }
-}
-
-/** A line of a width with round ends and corners, as far as it lies within `clip`. */
-export function strokeOf(runs: readonly Run[], width: number, clip: Bounds): Coverage | null {
-  const round: StrokeStyle = { width, cap: 'round', join: 'round', miterLimit: 4, dashes: [], dashOffset: 0 }
-  const covered = areaOf(strokeAreas(runs, round), clip)
-  // a hairline that lies over itself comes to less than the whole of a pixel, and is counted twice all the same
-  if (covered?.over) heldToDistance(covered, runs, width)
-  return covered
-}
+/** A line drawn along with a style, as far as it lies within `clip`; where it lies over itself it covers once. */
+export const strokeOf = (runs: readonly Run[], style: StrokeStyle, clip: Bounds): Coverage | null =>
+  areaOf(strokeAreas(runs, style), clip)

@@ -83,7 +83,8 @@ export function momentOf(element: ElementBase, { start, whole, leave, end }: Tim
       wide: Math.max(0, keyed(element, 'wide', element.wide ?? 1, at)),
       tall: Math.max(0, keyed(element, 'tall', element.tall ?? 1, at)),
       opacity: Math.min(1, Math.max(0, keyed(element, 'opacity', element.opacity, at))),
-      trace: Math.min(1, Math.max(0, keyed(element, 'trace', 1, at)))
+      trace: Math.min(1, Math.max(0, keyed(element, 'trace', 1, at))),
+      dashes: keyed(element, 'dashes', 0, at)
     }
   }
 }

@@ -68,7 +68,21 @@ export const Paint = z.union([HexColour, Gradient])
 export type Gradient = z.infer<typeof Gradient>
 export type Paint = z.infer<typeof Paint>
 
-export const Stroke = z.object({ colour: HexColour, width: size.min(0.1).max(1000) })
+const dash = size.min(0.1).max(10_000)
+/** A line along something: what is not said is round, without dashes. */
+export const Stroke = z.object({
+  colour: HexColour,
+  width: size.min(0.1).max(1000),
+  /** How it ends, and how its dashes do. */
+  cap: z.enum(['round', 'flat', 'square']).optional(),
+  /** How it turns corners; a pointed one that would reach beyond so many half widths is bevelled. */
+  join: z.enum(['round', 'pointed', 'bevelled']).optional(),
+  pointLimit: z.number().min(1).max(100).optional(),
+  /** How long each dash is, and what is left open behind it. */
+  dashes: z.tuple([dash, dash]).optional(),
+  /** How far along the dashes begin; values over time take its place. */
+  dashOffset: length.optional()
+})
 export type Stroke = z.infer<typeof Stroke>
 
 /** A font file that goes along with the description, in base64. */
@@ -79,7 +93,7 @@ export const OwnFace = z.object({
 })
 export type OwnFace = z.infer<typeof OwnFace>
 
-export const KEYED = ['x', 'y', 'scale', 'rotation', 'wide', 'tall', 'opacity', 'trace'] as const
+export const KEYED = ['x', 'y', 'scale', 'rotation', 'wide', 'tall', 'opacity', 'trace', 'dashes'] as const
 export type Keyed = (typeof KEYED)[number]
 
 /** When a key stands and how it goes on: on its course to the next, or `holds`, as it is until the next. */

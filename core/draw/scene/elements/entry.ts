@@ -21,7 +21,9 @@ export interface FormEntry<R> {
   set(root: R, value: unknown): void
 }
 
-/** Whose field it is: an element, its shadow, the line along it. `at` finds the owner in the root that changes. */
+/**
+ * Whose field it is: an element, its shadow, the line along it. `now` says what its forms show, and so what is not
+ * written too; `at` finds the owner in the root that changes. */
 export interface Owner<R, T> {
   name: string
   undo: string
@@ -34,7 +36,8 @@ interface More {
   step?: number
   undo?: string
 }
-type KeysOf<T, V> = Extract<{ [K in keyof T]: T[K] extends V ? K : never }[keyof T], string>
+/** Names of fields that hold, where they are said, a value of `V`. */
+type KeysOf<T, V> = Extract<{ [K in keyof T]-?: NonNullable<T[K]> extends V ? K : never }[keyof T], string>
 
 /** What a number of the schema may lie between. */
 export const boundsOf = (of: z.ZodNumber): { min: number; max: number } => ({
@@ -79,6 +82,8 @@ export function numberEntry<R, T>(
   const field = { type: 'number', label, typed: true, step: 'any', ...boundsOf(of), default: value, ...more } as const
   return entryOf(owner, { field, value, undo }, (target, entered) => {
     const held = heldTo(of, Number(entered))
+    // what is not written stays so until it is something else
+    if (target[key] === undefined && held === value) return
     Object.assign(target as object, { [key]: of.isInt ? Math.round(held) : held })
   })
 }
@@ -96,6 +101,7 @@ export function choiceEntry<R, T>(
   const value = owner.now[key] as string
   const field = { type: 'choice', label, choices, default: value, ...more } as const
   return entryOf(owner, { field, value, undo }, (target, entered) => {
+    if (target[key] === undefined && entered === value) return
     if (choices.some(choice => choice.value === entered)) Object.assign(target as object, { [key]: entered })
   })
 }

@@ -2,10 +2,9 @@
 import type { z } from 'zod'
 import type { HexColour } from '../../../base/colour'
 import type { Ink, Painter } from '../ink'
-import { placed, scaleOf, traced, type Head, type Line } from '../../raster/line'
-import { areaOf } from '../../raster/coverage'
-import { strokeOf } from '../../raster/stroke'
-import { Stroke, type Paint } from '../values'
+import { placed, traced, type Head, type Line } from '../../raster/line'
+import { areaOf } from '../../raster/area'
+import type { Paint, Stroke } from '../values'
 import {
   colourEntry,
   firstOf,
@@ -17,32 +16,8 @@ import {
   type FormEntry,
   type Owner
 } from './entry'
-
-/** The look itself as the owner of its fields. */
-export const lookOwner = <L extends { kind: string }>(look: L): Owner<L, L> => ({
-  name: 'look',
-  undo: 'Change the style',
-  now: look,
-  at: changed => (changed.kind === look.kind ? changed : null)
-})
-
-/** Two fields of the line along something. */
-export function strokeEntries<L extends { kind: string; stroke: Stroke | null }>(
-  look: L,
-  colour: string
-): FormEntry<L>[] {
-  if (!look.stroke) return []
-  const owner: Owner<L, Stroke> = {
-    ...lookOwner(look),
-    name: 'stroke',
-    now: look.stroke,
-    at: changed => changed.stroke
-  }
-  return [
-    colourEntry(owner, colour, look.stroke.colour, (now, hex) => void (now.colour = hex)),
-    numberEntry(owner, 'Line width', ['width', Stroke.shape.width], { step: 0.5 })
-  ]
-}
+import { lookOwner } from './owner'
+import { strokeEntries, strokeInk, type PaintedStroke } from './stroked'
 
 interface Filled {
   kind: string
@@ -75,7 +50,7 @@ export function fillEntries<L extends Filled>(look: L, opacity: z.ZodNumber): Fo
     switchEntry(owner, 'Outlined', look.stroke !== null, (now, on) => {
       now.stroke = on ? { colour: '#e2b242', width: 6 } : null
     }),
-    ...strokeEntries(look, 'Outline')
+    ...strokeEntries(look, 'Outline', { ends: false })
   ]
 }
 
@@ -83,11 +58,11 @@ export function fillEntries<L extends Filled>(look: L, opacity: z.ZodNumber): Fo
 export const FIRST_FILL: HexColour = '#175c4e'
 
 /** The same paints with another in place of the one that `paint` of a kind gives. */
-export const repainted = <P extends { fill: Paint | null; stroke: { colour: Paint; width: number } | null }>(
-  { fill, stroke }: P,
+export const repainted = (
+  { fill, stroke }: { fill: Paint | null; stroke: Stroke | null },
   paint: Paint | null,
   first: 'fill' | 'stroke'
-): Pick<P, 'fill' | 'stroke'> => {
+): Pick<Outlined, 'fill' | 'stroke'> => {
   if (!paint) return { fill, stroke }
   const ofFill = first === 'fill' ? fill !== null : stroke === null
   return ofFill ? { fill: paint, stroke } : { fill, stroke: stroke && { ...stroke, colour: paint } }
@@ -96,7 +71,7 @@ export const repainted = <P extends { fill: Paint | null; stroke: { colour: Pain
 export interface Outlined {
   fill: Paint | null
   fillOpacity: number
-  stroke: { colour: Paint; width: number } | null
+  stroke: PaintedStroke | null
   line: Line
   closed: boolean
 }
@@ -110,31 +85,19 @@ export function tracedShare({ element: { entrance, exit }, moment: { come, gone,
   )
 }
 
-/** Inks one outline as far as it is traced; gives back the head of its line, null where no line is drawn. */
+/**
+ * Inks one outline as far as it is traced; gives back the head of its line in the
+ * element, null where no line is drawn.
+ */
 export function inkOutline(painter: Painter, { fill, fillOpacity, stroke, line, closed }: Outlined): Head | null {
   const { at, clip } = painter.ink
   const share = tracedShare(painter.ink)
-  const whole = placed(line, at)
   // an area that is traced fills as its outline closes
-  if (fill) painter.add(areaOf([whole], clip), fill, fillOpacity * (stroke ? share ** 4 : share))
+  if (fill) painter.add(areaOf([placed(line, at)], clip), fill, fillOpacity * (stroke ? share ** 4 : share))
   if (!stroke || share <= 0) return null
-  const round = closed ? Float64Array.from([...whole, whole[0]!, whole[1]!]) : whole
+  const round = closed ? Float64Array.from([...line, line[0]!, line[1]!]) : line
   const { line: drawn, head } = traced(round, share)
-  const seen = { line: share < 1 ? drawn : whole, closed: closed && share >= 1 }
-  painter.add(strokeOf([seen], stroke.width * scaleOf(at), clip), stroke.colour)
+  const seen = { line: share < 1 ? drawn : line, closed: closed && share >= 1 }
+  painter.add(strokeInk([seen], stroke, painter.ink), stroke.colour)
   return head
-}
-
-/** The box of lines with half the width of what is drawn along them. */
-export function boxOfLines(lines: readonly Line[], width: number): readonly [number, number, number, number] {
-  const half = width / 2
-  const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity]
-  for (const line of lines)
-    for (let i = 0; i < line.length; i += 2) {
-      box[0] = Math.min(box[0], line[i]! - half)
-      box[1] = Math.min(box[1], line[i + 1]! - half)
-      box[2] = Math.max(box[2], line[i]! + half)
-      box[3] = Math.max(box[3], line[i + 1]! + half)
-    }
-  return box
 }

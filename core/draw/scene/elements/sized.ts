@@ -3,7 +3,7 @@ import type { z } from 'zod'
 import type { Extent } from '../ink'
 import { boundsOf, entryOf, heldTo, rounded, type FormEntry } from './entry'
 import type { PixelSize } from './kind'
-import { lookOwner } from './painted'
+import { lookOwner } from './owner'
 
 /** Made smaller, if need be, to lie within a room. */
 export function fitted({ width, height }: PixelSize, room: PixelSize): PixelSize {

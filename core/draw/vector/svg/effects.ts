@@ -1,7 +1,8 @@
 /** What is done to an element as a whole: clipping, masking, filtering (CSS Masking 1, Filter Effects 1). */
 import { over, type Layer } from '../../scene/layer'
 import { combined, type Affine } from '../../raster/line'
-import { areaOf, boundsOf, type Bounds, type Coverage } from '../../raster/coverage'
+import { areaOf } from '../../raster/area'
+import { boundsOf, type Bounds, type Coverage } from '../../raster/coverage'
 import { INHERITED, MOST_USES, type DrawnAround, type Size, type Spread, type Styles } from './around'
 import { kept } from './blend'
 import { filtered } from './filter'

@@ -4,7 +4,7 @@ import { layBitmap } from '../../bitmap'
 import { lacking, size } from '../../values'
 import { boundsOf, choiceEntry, entryOf, heldTo } from '../entry'
 import { elementKind } from '../kind'
-import { lookOwner } from '../painted'
+import { lookOwner } from '../owner'
 import { boxOfSize, fitted, widthEntry } from '../sized'
 
 const schema = z.object({

@@ -17,7 +17,7 @@ import {
   type Owner
 } from '../entry'
 import { elementKind } from '../kind'
-import { lookOwner } from '../painted'
+import { lookOwner } from '../owner'
 import { Accent } from './accents'
 import { inkOfLetters } from './ink'
 import { LetteringBox, schema, type LetteringLook } from './look'

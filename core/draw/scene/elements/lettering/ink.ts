@@ -2,7 +2,7 @@
 import { Painter, type Ink } from '../../ink'
 import type { Layer } from '../../layer'
 import { placed, placing, type Line } from '../../../raster/line'
-import { areaOf } from '../../../raster/coverage'
+import { areaOf } from '../../../raster/area'
 import type { Letter } from './outlines'
 import { apartBy, PARTS } from './parts'
 

@@ -1,12 +1,30 @@
 /** Paths: lines and curves through points, drawn along, with what rides at their head. */
 import { Painter } from '../../ink'
-import { ellipseLine, placed, placing, scaleOf } from '../../../raster/line'
-import { areaOf } from '../../../raster/coverage'
+import { placed, placing, scaleOf, type Affine, type Head } from '../../../raster/line'
+import { areaOf } from '../../../raster/area'
 import { alike, choiceEntry, numberEntry, switchEntry, type Owner } from '../entry'
 import { elementKind } from '../kind'
-import { boxOfLines, inkOutline, lookOwner, repainted, strokeEntries } from '../painted'
-import { Point, schema, type PathLook } from './look'
-import { arrowLine, pathLine } from './outline'
+import { lookOwner } from '../owner'
+import { inkOutline, repainted } from '../painted'
+import { boxOfLines, strokeEntries } from '../stroked'
+import { Point, schema, type PathLook, type Tip } from './look'
+import { pathLine, tipLine } from './outline'
+
+/** Where a line's end lies in the picture, and which way it points there. */
+function endAt({ x, y, turned }: Head, { a, b, c, d, e, f }: Affine): Affine {
+  const way = (turned * Math.PI) / 180
+  const [u, v] = [Math.cos(way), Math.sin(way)]
+  const degrees = (Math.atan2(b * u + d * v, a * u + c * v) * 180) / Math.PI
+  return placing(a * x + c * y + e, b * x + d * y + f, 1, degrees)
+}
+
+/** The first point of a line, and the way that leads out of it. */
+function backOf(line: Float64Array): Head {
+  const [x, y] = [line[0]!, line[1]!]
+  let i = 2
+  while (i < line.length - 2 && line[i] === x && line[i + 1] === y) i += 2
+  return { x, y, turned: (Math.atan2(y - line[i + 1]!, x - line[i]!) * 180) / Math.PI }
+}
 
 export const path = elementKind({
   schema,
@@ -48,10 +66,14 @@ export const path = elementKind({
       ]
     })
     const { rider, riderSize } = schema.shape
+    const tips = alike(rider.options)
+    const tipped = look.rider !== 'none' || (look.tail ?? 'none') !== 'none'
+    const whole = { ...owner, now: { ...look, tail: look.tail ?? ('none' as const) } }
     return [
-      ...strokeEntries(look, 'Colour'),
-      choiceEntry(owner, 'Rider', ['rider', alike(rider.options)]),
-      ...(look.rider === 'none' ? [] : [numberEntry(owner, 'Its size', ['riderSize', riderSize])]),
+      ...strokeEntries(look, 'Colour', { ends: !look.closed }),
+      choiceEntry(owner, 'At its head', ['rider', tips]),
+      ...(look.closed ? [] : [choiceEntry(whole, 'Where it begins', ['tail', tips])]),
+      ...(tipped ? [numberEntry(owner, 'Its size', ['riderSize', riderSize])] : []),
       switchEntry(owner, 'Closed', look.closed, (now, on) => void (now.closed = on)),
       ...points
     ]
@@ -59,18 +81,21 @@ export const path = elementKind({
   lay(look) {
     const line = pathLine(look.points, look.closed)
     return {
-      box: boxOfLines([line], look.stroke?.width ?? 0),
+      box: boxOfLines([line], look.stroke, look.closed),
       missing: [],
       draw(drawing) {
         const painter = new Painter(drawing)
-        const { fill, stroke } = repainted(look, drawing.moment.tint, 'stroke')
+        const { at, clip, moment } = drawing
+        const { fill, stroke } = repainted(look, moment.tint, 'stroke')
         const head = inkOutline(painter, { fill, stroke, fillOpacity: 1, line, closed: look.closed })
-        if (head && stroke && look.rider !== 'none') {
-          const across = look.riderSize * scaleOf(drawing.at)
-          const rider = look.rider === 'arrow' ? arrowLine(across) : ellipseLine(across / 2, across / 2)
-          const at = placing(head.x, head.y, 1, head.turned)
-          painter.add(areaOf([placed(rider, at)], drawing.clip), stroke.colour)
+        if (!head || !stroke) return painter.done()
+        const tip = (kind: Tip, end: Head): void => {
+          const across = look.riderSize * scaleOf(at)
+          const rim = tipLine(kind, across)
+          if (rim) painter.add(areaOf([placed(rim, endAt(end, at))], clip), stroke.colour)
         }
+        if (!look.closed) tip(look.tail ?? 'none', backOf(line))
+        tip(look.rider, head)
         return painter.done()
       }
     }

@@ -11,6 +11,9 @@ export const Point = z.object({
 })
 export type Point = z.infer<typeof Point>
 
+const Tip = z.enum(['none', 'arrow', 'dot', 'bar'])
+export type Tip = z.infer<typeof Tip>
+
 export const schema = z.object({
   kind: z.literal('path'),
   points: z.array(Point).min(2).max(MOST.points),
@@ -18,7 +21,9 @@ export const schema = z.object({
   fill: lacking(Paint.nullable(), null),
   stroke: lacking(Stroke.nullable(), { colour: '#ffffff', width: 6 }),
   /** What follows the head of a path that is traced, turned along it. */
-  rider: lacking(z.enum(['none', 'arrow', 'dot']), 'none'),
-  riderSize: lacking(size.max(2000), 40)
+  rider: lacking(Tip, 'none'),
+  riderSize: lacking(size.max(2000), 40),
+  /** What stands where the path begins, turned away from it. */
+  tail: Tip.optional()
 })
 export type PathLook = z.infer<typeof schema>

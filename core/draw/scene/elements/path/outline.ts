@@ -1,6 +1,6 @@
-/** The line of a path, and the arrow head that may ride on it. */
-import { follow, type Line } from '../../../raster/line'
-import type { Point } from './look'
+/** The line of a path, and what may stand at its ends. */
+import { ellipseLine, follow, type Line } from '../../../raster/line'
+import type { Point, Tip } from './look'
 
 /** The points of a path, curves followed. */
 export function pathLine(points: readonly Point[], closed: boolean): Line {
@@ -20,7 +20,18 @@ export function pathLine(points: readonly Point[], closed: boolean): Line {
   return Float64Array.from(out)
 }
 
-/** The arrow head that rides: its tip ahead of the line's end, running clockwise. */
-export function arrowLine(size: number): Line {
-  return Float64Array.from([0.6 * size, 0, -0.4 * size, 0.5 * size, -0.2 * size, 0, -0.4 * size, -0.5 * size])
+/** Half as thick as it is wide: a bar across the end of a line. */
+const BAR = 0.1
+
+/** What stands at an end of a line that runs to the right, `size` across, running clockwise; null for nothing. */
+export function tipLine(tip: Tip, size: number): Line | null {
+  if (tip === 'dot') return ellipseLine(size / 2, size / 2)
+  if (tip === 'arrow')
+    // its point lies ahead of the line's end
+    return Float64Array.from([0.6 * size, 0, -0.4 * size, 0.5 * size, -0.2 * size, 0, -0.4 * size, -0.5 * size])
+  if (tip === 'bar') {
+    const [near, far] = [BAR * size, size / 2]
+    return Float64Array.from([near, -far, near, far, -near, far, -near, -far])
+  }
+  return null
 }

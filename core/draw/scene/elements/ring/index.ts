@@ -1,13 +1,14 @@
 /** Rings and arcs: a band about a place, as far round as it goes; drawn round as it is traced. */
 import { z } from 'zod'
 import { Painter } from '../../ink'
-import { arcInto, placed, scaleOf, type Line } from '../../../raster/line'
-import { areaOf } from '../../../raster/coverage'
-import { strokeOf } from '../../../raster/stroke'
+import { arcInto, placed, type Line } from '../../../raster/line'
+import { areaOf } from '../../../raster/area'
 import { lacking, Paint, share, size, Stroke } from '../../values'
 import { numberEntry } from '../entry'
 import { elementKind } from '../kind'
-import { boxOfLines, fillEntries, FIRST_FILL, lookOwner, repainted, tracedShare } from '../painted'
+import { lookOwner } from '../owner'
+import { fillEntries, FIRST_FILL, repainted, tracedShare } from '../painted'
+import { boxOfLines, strokeInk } from '../stroked'
 
 const schema = z.object({
   kind: z.literal('ring'),
@@ -79,23 +80,17 @@ export const ring = elementKind({
   lay(look) {
     return {
       // what is drawn round turns about the middle of the whole
-      box: boxOfLines(ringLines({ ...look, gap: 0 }, 1), look.stroke?.width ?? 0),
+      box: boxOfLines(ringLines({ ...look, gap: 0 }, 1), look.stroke),
       missing: [],
       draw(drawing) {
         const painter = new Painter(drawing)
         const { at, clip } = drawing
         const { fill, stroke } = repainted(look, drawing.moment.tint, 'fill')
-        const lines = ringLines(look, tracedShare(drawing)).map(line => placed(line, at))
-        if (fill) painter.add(areaOf(lines, clip), fill, look.fillOpacity)
-        if (stroke && lines.length)
-          painter.add(
-            strokeOf(
-              lines.map(line => ({ line, closed: true })),
-              stroke.width * scaleOf(at),
-              clip
-            ),
-            stroke.colour
-          )
+        const lines = ringLines(look, tracedShare(drawing))
+        const band = lines.map(line => placed(line, at))
+        if (fill) painter.add(areaOf(band, clip), fill, look.fillOpacity)
+        const runs = lines.map(line => ({ line, closed: true }))
+        if (stroke && runs.length) painter.add(strokeInk(runs, stroke, drawing), stroke.colour)
         return painter.done()
       }
     }

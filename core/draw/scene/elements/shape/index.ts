@@ -3,7 +3,9 @@ import { Painter } from '../../ink'
 import { alike, choiceEntry, entryOf, numberEntry, type FormEntry, type Owner } from '../entry'
 import { placed, placing, type Line } from '../../../raster/line'
 import { elementKind, type LaidFinding, type Laying, type Offers } from '../kind'
-import { boxOfLines, fillEntries, FIRST_FILL, inkOutline, lookOwner, repainted } from '../painted'
+import { lookOwner } from '../owner'
+import { fillEntries, FIRST_FILL, inkOutline, repainted } from '../painted'
+import { boxOfLines } from '../stroked'
 import { Follows, schema, type ShapeLook } from './look'
 import { figureLine } from './outline'
 
@@ -105,7 +107,7 @@ export const shape = elementKind({
   async lay(look, laying) {
     const { line, told } = await outlineOf(look, laying)
     return {
-      box: boxOfLines([line], look.stroke?.width ?? 0),
+      box: boxOfLines([line], look.stroke),
       missing: [],
       told,
       draw(drawing) {
