@@ -102,7 +102,8 @@ export function paste(scene: Scene, elements: readonly Element[], before?: strin
     if (inside === undefined) delete copy.inside
     else copy.inside = inside
     if (element.inside === undefined || !ids.has(element.inside)) outermost.push(copy.id)
-    const { look } = copy
+    const { look, matte } = copy
+    if (matte) matte.by = known(matte.by) ?? matte.by
     for (const face of facesOf(look)) if (!faces.has(face)) missing.add(face)
     for (const named of kindOf(look).goesBy?.(look) ?? []) named.lettering = known(named.lettering) ?? named.lettering
     for (const lettered of kindOf(look).lettered?.(look) ?? []) if (!faces.has(lettered.face)) lettered.face = plain.id

@@ -3,7 +3,8 @@
  * and what lies under it.
  */
 import { z } from 'zod'
-import { ColourKey, Glow, KEYED, lacking, length, MOST, Move, seconds, Shadow, share, still, Track } from './values'
+import { Blend, ColourKey, Glow, KEYED, lacking, length, Matte, MOST, Move } from './values'
+import { seconds, Shadow, share, still, Track } from './values'
 
 /** The fields of an element beside its look; bounds as in values.ts. */
 export const ElementBase = z.object({
@@ -38,6 +39,9 @@ export const ElementBase = z.object({
   tracks: lacking(z.array(Track).max(KEYED.length), []),
   /** Colours that the element takes over time, in place of its own. */
   colours: z.array(ColourKey).min(1).max(MOST.keys).optional(),
+  blend: Blend.optional(),
+  /** What cuts it; another element that lies where it does. */
+  matte: Matte.optional(),
   shadow: lacking(Shadow.nullable(), null),
   glow: lacking(Glow.nullable(), null)
 })

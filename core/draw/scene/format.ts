@@ -76,11 +76,23 @@ export function sceneFacts(scene: Scene, bytes: number): SourceFacts {
   return addsLight(scene) ? { ...facts, claim: { mode: 'premultiplied', matte: '#000000', says } } : facts
 }
 
+/** Share of what is laid on by a mode that is worth a word. */
+const SOME = 0.005
+
+function sayUnheld({ name, blend, share }: { name: string; blend: string; share: number }): { sentence: string } {
+  const percent = share >= 0.995 ? 'all' : `${Math.round(100 * share)} %`
+  return {
+    sentence:
+      `“${name}” is laid on by “${blend}”, and ${percent} of it lies over what is not solid: no alpha holds that for ` +
+      'what the delivery is laid over later, where it covers as usual.'
+  }
+}
+
 /** Sentences that a finding names one by one. */
 const MOST_TOLD = 4
 
 /** What is told of several elements, in one sentence after the other. */
-function joinedIn(told: readonly LaidFinding[]): string {
+function joinedIn(told: readonly Pick<LaidFinding, 'sentence'>[]): string {
   const sentences = [...new Set(told.map(({ sentence }) => sentence))]
   const more = sentences.length - MOST_TOLD
   return [...sentences.slice(0, MOST_TOLD), ...(more > 0 ? [`And ${more} more.`] : [])].join(' ')
@@ -116,6 +128,14 @@ export async function openScene(file: FileRef, host: Host, shown: ClipSources = 
       sentence:
         `The type face has no ${missing.slice(0, 8).join(' ')}; a box stands in ` +
         `${missing.length === 1 ? 'its' : 'their'} place.`
+    })
+  const unheld = (await renderer.unheld()).filter(({ share }) => share >= SOME)
+  if (unheld.length)
+    facts.findings.push({
+      id: 'blend-unheld',
+      severity: 'warning',
+      frames: [],
+      sentence: joinedIn(unheld.map(sayUnheld))
     })
   const cut = renderer.cut()
   if (cut.length)

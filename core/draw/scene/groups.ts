@@ -62,7 +62,10 @@ export function remove(scene: Scene, id: string): void {
   if (!element) return
   for (const other of scene.elements) if (other.inside === id) moveInto(scene, other.id, element.inside)
   scene.elements = scene.elements.filter(other => other.id !== id)
-  for (const other of scene.elements) if (other.after === id) other.after = null
+  for (const other of scene.elements) {
+    if (other.after === id) other.after = null
+    if (other.matte?.by === id) delete other.matte
+  }
 }
 
 /** Changes places with the neighbour before (-1) or behind (1) it in the same group. Changes the scene. */

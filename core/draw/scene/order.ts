@@ -4,7 +4,8 @@ import type { Element, Scene } from './scene'
 import { lastsOf, presenceOf, timesOf } from './timing'
 
 /**
- * Elements that are drawn, the backmost first; what is shown alone brings the groups it lies in, and what lies in it.
+ * Elements that are drawn, the backmost first; what is shown alone brings the groups it lies in, what lies in it, and
+ * what cuts any of them.
  */
 export function drawn({ elements }: Scene): Element[] {
   const shown = elements.filter(element => !element.hidden)
@@ -16,7 +17,13 @@ export function drawn({ elements }: Scene): Element[] {
     return holder ? [element, ...line(holder)] : [element]
   }
   const holders = new Set(alone.flatMap(line))
-  return shown.filter(element => holders.has(element) || line(element).some(each => each.alone)).reverse()
+  const brought = new Set(shown.filter(element => holders.has(element) || line(element).some(each => each.alone)))
+  // what is added on the way is gone through as well
+  for (const { matte } of brought) {
+    const cuts = matte && byId.get(matte.by)
+    if (cuts) for (const each of shown) if (line(each).includes(cuts)) brought.add(each)
+  }
+  return shown.filter(element => brought.has(element)).reverse()
 }
 
 /** Elements in the order they are spoken of: what is in a group follows it. `depth` counts the groups around each. */

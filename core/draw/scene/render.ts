@@ -8,14 +8,16 @@ import { ClipPictures, type ClipSources } from './clips'
 import { kindOf } from './elements/kinds'
 import type { LaidOut, LaidFinding } from './elements/kind'
 import type { Extent } from './ink'
-import { beneath, clearLayer, over, reachOf, sharesOf, type Layer } from './layer'
+import { blended, unheldOf } from './blend'
+import { beneath, clearLayer, reachOf, sharesOf, type Layer } from './layer'
+import { cutBy, mattesOf, type Mattes } from './mattes'
 import { drawn } from './order'
 import { combined, inverse, placed, placing, scaleOf, type Affine } from '../raster/line'
 import { grown, isEmpty, joined, within, type Bounds } from '../raster/coverage'
 import { addsLight, type Element, type Scene } from './scene'
 import { atRest, isPlain, standing } from './standing'
 import { lastsOf, momentOf, timesOf, type Moment, type Times } from './timing'
-import { EVERY_MOVE, type Move } from './values'
+import { EVERY_MOVE, type Blend, type Move } from './values'
 import { applyWipes, wipesOf } from './wipe'
 
 /**
@@ -26,6 +28,14 @@ interface Around {
   at: Affine
   room: Bounds
   box: Extent
+}
+
+/** An element as it is laid on what lies behind it. */
+interface Part {
+  id: string
+  layer: Layer
+  opacity: number
+  blend: Blend
 }
 
 const NOTHING: Extent = [Infinity, Infinity, -Infinity, -Infinity]
@@ -71,6 +81,9 @@ function seen(span: Span, [from, to]: [number, number], room: number): void {
   span.to = Math.max(span.to, (Math.min(room, to) - from) / length)
 }
 
+/** Rows of the pictures that blending is measured in. */
+const MEASURED = 180
+
 /** Codes of 16 bits that the same picture may differ by when it is drawn from other numbers. */
 const CLOSE = 16
 
@@ -82,6 +95,10 @@ export class SceneRenderer {
   private readonly members = new Map<string, Element[]>()
   private readonly shaped = new Map<string, LaidOut>()
   private readonly kept = new Map<string, { key: string; layer: Layer | null }>()
+  private readonly mattes: Mattes
+  private readonly cutting: ReadonlySet<Element>
+  /** While it is measured, what blending comes to over what is not solid, by element. */
+  private weighed: Map<string, { all: number; unheld: number }> | null = null
 
   private readonly clips: ClipPictures
 
@@ -93,6 +110,8 @@ export class SceneRenderer {
     this.times = timesOf(scene)
     this.clips = new ClipPictures(scene, shown, host.kernels)
     this.elements = drawn(scene)
+    this.mattes = mattesOf(this.elements)
+    this.cutting = new Set(this.mattes.by.values())
     for (const element of this.elements)
       if (element.inside !== undefined)
         this.members.set(element.inside, [...(this.members.get(element.inside) ?? []), element])
@@ -119,18 +138,18 @@ export class SceneRenderer {
    */
   static async of(scene: Scene, host: Host, shown: ClipSources = new Map()): Promise<SceneRenderer> {
     const renderer = new SceneRenderer(scene, host, shown)
-    for (const element of renderer.elements) await renderer.lay(element)
+    for (const element of renderer.elements) await renderer.layOut(element)
     return renderer
   }
 
   /** Lays an element out, once: what holds others after what it holds, whose boxes where they rest are its own. */
-  private async lay(element: Element): Promise<LaidOut> {
+  private async layOut(element: Element): Promise<LaidOut> {
     const { id, name, look } = element
     const known = this.shaped.get(id)
     if (known) return known
     let members = NOTHING
     for (const part of this.members.get(id) ?? []) {
-      const { box } = await this.lay(part)
+      const { box } = await this.layOut(part)
       members = united(members, boxAt(box, atRest(part)))
     }
     if (members[0] > members[2]) members = [0, 0, 0, 0]
@@ -145,7 +164,7 @@ export class SceneRenderer {
   private async letteringBeside({ inside, x, y, scale, wide = 1 }: Element, id: string): Promise<Extent | null> {
     const found = this.scene.elements.find(each => each.id === id && each.inside === inside && kindOf(each.look).words)
     if (!found || scale === 0 || wide === 0) return null
-    const { box } = await this.lay(found)
+    const { box } = await this.layOut(found)
     const own = { a: scale * wide, b: 0, c: 0, d: scale, e: x, f: y }
     return boxAt(box, combined(inverse(own), atRest(found)))
   }
@@ -157,12 +176,16 @@ export class SceneRenderer {
 
   /** What is otherwise than its elements ask for. */
   get told(): LaidFinding[] {
-    return [...this.shaped.values()].flatMap(({ told }) => told ?? [])
+    return [...[...this.shaped.values()].flatMap(({ told }) => told ?? []), ...this.mattes.told]
   }
 
-  /** What an element comes to at a time; null where nothing of it is to be seen. */
-  private elementAt(element: Element, at: number, around: Around): { layer: Layer; opacity: number } | null {
-    const moment = momentOf(element, this.times.get(element.id)!, at)
+  /**
+   * What an element comes to at a time; null where nothing of it is to be seen. It is kept under a name: of its own, or
+   * that of what it cuts.
+   */
+  private elementAt(element: Element, at: number, around: Around, keep = element.id): Part | null {
+    const { id, blend = 'normal' } = element
+    const moment = momentOf(element, this.times.get(id)!, at)
     if (!moment) return null
     const { values, come, gone } = moment
     let opacity = values.opacity
@@ -173,9 +196,9 @@ export class SceneRenderer {
     if (fades(element.entrance)) opacity *= Math.min(1, Math.max(0, come))
     if (fades(element.exit)) opacity *= Math.min(1, Math.max(0, 1 - gone))
     if (opacity <= 0) return null
-    if (holds) {
+    if (holds || this.mattes.by.has(id)) {
       const layer = this.layerOf(element, moment, around, at)
-      return layer && { layer, opacity }
+      return layer && { id, layer, opacity, blend }
     }
     // what only fades is drawn once
     const shape = JSON.stringify([
@@ -183,13 +206,27 @@ export class SceneRenderer {
       element.exit.kind === 'fade' ? 0 : gone,
       { ...values, opacity: 0 },
       around.at,
+      around.room,
       this.pictureOf(element, at),
       moment.tint
     ])
-    const kept = this.kept.get(element.id)
+    const kept = this.kept.get(keep)
     const layer = kept?.key === shape ? kept.layer : this.layerOf(element, moment, around, at)
-    this.kept.set(element.id, { key: shape, layer })
-    return layer && { layer, opacity }
+    this.kept.set(keep, { key: shape, layer })
+    return layer && { id, layer, opacity, blend }
+  }
+
+  /** Parts laid on a canvas, the first behind. */
+  private lay(canvas: Layer, parts: readonly Part[]): Layer {
+    for (const { id, layer, opacity, blend } of parts) {
+      if (this.weighed && blend !== 'normal') {
+        const sum = this.weighed.get(id) ?? { all: 0, unheld: 0 }
+        const here = unheldOf(canvas, layer, opacity)
+        this.weighed.set(id, { all: sum.all + here.all, unheld: sum.unheld + here.unheld })
+      }
+      blended(canvas, layer, blend, opacity)
+    }
+    return canvas
   }
 
   /** Which picture of its source an element shows at a time; null for what shows none. */
@@ -251,6 +288,14 @@ export class SceneRenderer {
     if (!layer) return null
     const traces = kindOf(element.look).moves.includes('trace')
     applyWipes(layer, wipesOf(element, traces, moment), shaped.box, at)
+    const cuts = this.mattes.by.get(element.id)
+    if (cuts) {
+      const { takes, soft: edge } = element.matte!
+      const own = grown(clip, reachOf(soft(edge)))
+      const part = this.elementAt(cuts, time, { ...around, room: own }, `${cuts.id} on ${element.id}`)
+      const { layer: matte = null, opacity = 1 } = part ?? {}
+      if (!cutBy(layer, { layer: matte, opacity, takes, soft: soft(edge) }, this.host.kernels)) return null
+    }
     let whole = layer
     if (glow) whole = beneath(whole, { x: 0, y: 0, ...glow, soft: soft(glow.soft) }, clip, this.host.kernels)
     if (shadow) {
@@ -279,14 +324,16 @@ export class SceneRenderer {
     })
   }
 
+  /** What of elements is to be seen for itself at a time; what cuts others is not. */
+  private partsAt(elements: readonly Element[], time: number, around: Around): Part[] {
+    return elements.flatMap(part => (this.cutting.has(part) ? [] : (this.elementAt(part, time, around) ?? [])))
+  }
+
   /** What lies in an element at a time, laid together; null where nothing of it is to be seen. */
   private membersAt({ id }: Element, time: number, around: Around): Layer | null {
-    const parts = (this.members.get(id) ?? []).flatMap(part => this.elementAt(part, time, around) ?? [])
+    const parts = this.partsAt(this.members.get(id) ?? [], time, around)
     const bounds = within(boundsOf(parts), around.room)
-    if (isEmpty(bounds)) return null
-    const whole = clearLayer(bounds)
-    for (const { layer, opacity } of parts) over(whole, layer, opacity)
-    return whole
+    return isEmpty(bounds) ? null : this.lay(clearLayer(bounds), parts)
   }
 
   /** Where elements lie at a frame, in pixels of the picture; by id, and only those that are there. */
@@ -308,7 +355,7 @@ export class SceneRenderer {
   }
 
   /**
-   * Lettering of which some never lies within the picture, at none of `most` frames spread over the clip: its name and
+   * Lettering of which some never lies within the picture, at some of `most` frames spread over the clip: its name and
    * the share of its width or height, whichever is more, that is never there. What rolls or slides through is not among
    * it: all of it is there at some time.
    */
@@ -334,6 +381,30 @@ export class SceneRenderer {
   }
 
   /**
+   * Elements laid on by a mode of which some lies over what is not solid, at some of `most` frames spread over the clip:
+   * name, mode, and the share of what they cover, 0 to 1. What is laid beneath the delivery there does not take part.
+   */
+  async unheld(most = 8): Promise<{ name: string; blend: Blend; share: number }[]> {
+    const laidOn = this.elements.filter(({ blend = 'normal' }) => blend !== 'normal')
+    if (!laidOn.length) return []
+    const weighed = new Map<string, { all: number; unheld: number }>()
+    const { frames, height } = this.scene
+    const steps = Math.min(most, frames)
+    for (let n = 0; n < steps; n++) {
+      const index = steps === 1 ? 0 : Math.round((n * (frames - 1)) / (steps - 1))
+      await this.fetch(index)
+      this.weighed = weighed
+      for (const at of this.timesOfFrame(index)) this.momentAt(at, Math.min(1, MEASURED / height))
+      this.weighed = null
+    }
+    this.kept.clear()
+    return laidOn.flatMap(({ id, name, blend }) => {
+      const { all, unheld } = weighed.get(id) ?? { all: 0, unheld: 0 }
+      return unheld > 0 ? [{ name: name || id, blend: blend!, share: unheld / all }] : []
+    })
+  }
+
+  /**
    * Whether the frame after the last would be the first, to within rounding: by their pictures, whatever makes them.
    */
   async closes(): Promise<boolean> {
@@ -347,9 +418,8 @@ export class SceneRenderer {
     const { backdrop } = this.scene
     const whole = this.whole(share)
     const picture = whole.room
-    const parts = this.elements.flatMap(element =>
-      element.inside === undefined ? (this.elementAt(element, at, whole) ?? []) : []
-    )
+    const outermost = this.elements.filter(({ inside }) => inside === undefined)
+    const parts = this.partsAt(outermost, at, whole)
     const bounds = backdrop ? picture : within(boundsOf(parts), picture)
     const canvas = clearLayer(isEmpty(bounds) ? NOWHERE : bounds)
     if (backdrop) {
@@ -361,8 +431,7 @@ export class SceneRenderer {
         canvas.pixels[i + 3] = 1
       }
     }
-    for (const { layer, opacity } of parts) over(canvas, layer, opacity)
-    return canvas
+    return this.lay(canvas, parts)
   }
 
   /** The times that a frame is laid together from. */

@@ -4,6 +4,7 @@
  */
 import { z } from 'zod'
 import { HexColour } from '../../base/colour'
+import type { Choice } from '../../base/settings/field'
 import { Rate } from '../../base/rate'
 import { ElementBase } from './element'
 import type { Offers } from './elements/kind'
@@ -97,12 +98,16 @@ export const Scene = z
 export type Scene = z.infer<typeof Scene>
 
 /** What of a scene the form of an element in it offers. */
-export const offersOf = ({ faces, elements }: Scene, { inside, id }: Element): Offers => ({
-  faces: (faces ?? []).map(face => ({ value: face.id, label: face.name })),
-  letterings: elements
-    .filter(each => each.id !== id && each.inside === inside && kindOf(each.look).words)
-    .map(each => ({ value: each.id, label: each.name }))
-})
+export function offersOf({ faces, elements }: Scene, { inside, id }: Element): Offers {
+  const beside = elements.filter(each => each.id !== id && each.inside === inside)
+  const choices = (of: readonly Element[]): Choice[] =>
+    of.map(each => ({ value: each.id, label: each.name || each.id }))
+  return {
+    faces: (faces ?? []).map(face => ({ value: face.id, label: face.name })),
+    letterings: choices(beside.filter(each => kindOf(each.look).words)),
+    beside: choices(beside)
+  }
+}
 
 /** Whether anything that is drawn adds light, so that its frames can only be said premultiplied. */
 export const addsLight = ({ elements }: Scene): boolean => elements.some(({ glow, hidden }) => !hidden && !!glow?.added)

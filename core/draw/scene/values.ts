@@ -111,6 +111,20 @@ export const Track = z.object({
 })
 export type Track = z.infer<typeof Track>
 
+/** How an element is laid on what lies behind it (W3C Compositing and Blending 1, 5; `add` is the sum, held to 1). */
+export const Blend = z.enum(['normal', 'add', 'screen', 'multiply', 'overlay', 'lighten', 'darken'])
+export type Blend = z.infer<typeof Blend>
+
+/** Another element, which is not drawn itself, cuts this one: it is seen only where that one is, or is not. */
+export const Matte = z.object({
+  by: z.string().max(60),
+  /** Of the other: its alpha, what that leaves, its brightness on black, and what that leaves. */
+  takes: lacking(z.enum(['where it is', 'where it is not', 'where it is bright', 'where it is dark']), 'where it is'),
+  /** Softness of its edge, as that of a shadow. */
+  soft: lacking(size.max(500), 0)
+})
+export type Matte = z.infer<typeof Matte>
+
 const [black, solid] = [lacking(HexColour, '#000000'), lacking(share, 1)]
 export const Shadow = z.object({
   x: lacking(length, 0),

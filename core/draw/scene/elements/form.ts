@@ -2,7 +2,7 @@
 import type { z } from 'zod'
 import type { HexColour } from '../../../base/colour'
 import { ElementBase } from '../element'
-import { Glow, Shadow } from '../values'
+import { Blend, Glow, Matte, Shadow } from '../values'
 import {
   alike,
   boundsOf,
@@ -103,6 +103,44 @@ function stretchEntries(element: Element, own: Owner<Element, Element>): FormEnt
   ]
 }
 
+/** How it is laid on what lies behind it, and what cuts it. */
+function laidOnEntries(element: Element, own: Owner<Element, Element>, { beside }: Offers): FormEntry<Element>[] {
+  const usual = { ...own, undo: 'Lay on', now: { ...element, blend: element.blend ?? ('normal' as const) } }
+  const { matte } = element
+  const gone = matte && !beside.some(({ value }) => value === matte.by)
+  const choices = [
+    { value: '', label: 'nothing' },
+    ...beside,
+    ...(gone ? [{ value: matte.by, label: 'one that is not here' }] : [])
+  ]
+  const value = matte?.by ?? ''
+  const cut = { ...own, undo: 'Cut' }
+  const by = entryOf(
+    cut,
+    { field: { type: 'choice', label: 'Cut by', choices, default: value }, value },
+    (now, entered) => {
+      const found = choices.find(choice => choice.value === entered)
+      if (found?.value === '') delete now.matte
+      else if (found) now.matte = { takes: 'where it is', soft: 0, ...now.matte, by: found.value }
+    }
+  )
+  const its: Owner<Element, Matte> | null = matte
+    ? { name: 'matte', undo: 'Cut', now: matte, at: changed => changed.matte ?? null }
+    : null
+  return [
+    choiceEntry(usual, 'Laid on', ['blend', alike(Blend.options)], {
+      help: 'Over what is not solid, only normal is held by alpha'
+    }),
+    ...(beside.length || matte ? [by] : []),
+    ...(its
+      ? [
+          choiceEntry(its, 'Seen', ['takes', alike(Matte.shape.takes.options)]),
+          numberEntry(its, 'Soft edge', ['soft', Matte.shape.soft])
+        ]
+      : [])
+  ]
+}
+
 /** The fields of an element in their order. */
 export function elementEntries(element: Element, offers: Offers = NO_OFFERS): FormEntry<Element>[] {
   const { shape } = ElementBase
@@ -121,6 +159,7 @@ export function elementEntries(element: Element, offers: Offers = NO_OFFERS): Fo
       help: 'The corner whose distance it keeps in another size',
       undo: 'Pin'
     }),
+    ...laidOnEntries(element, own, offers),
     ...underEntries(element, own, 'shadow'),
     ...underEntries(element, own, 'glow')
   ]

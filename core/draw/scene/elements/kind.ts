@@ -54,8 +54,10 @@ export interface Offers {
   faces: readonly Choice[]
   /** Letterings that lie where the element does. */
   letterings: readonly Choice[]
+  /** Elements that lie where it does. */
+  beside: readonly Choice[]
 }
-export const NO_OFFERS: Offers = { faces: [], letterings: [] }
+export const NO_OFFERS: Offers = { faces: [], letterings: [], beside: [] }
 
 export interface PixelSize {
   width: number

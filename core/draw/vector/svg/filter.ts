@@ -4,7 +4,7 @@
  */
 import { over, type Layer } from '../../scene/layer'
 import type { Bounds } from '../../raster/coverage'
-import { blended, isBlend } from './blend'
+import { blended, isBlend } from '../../scene/blend'
 import { shadeOf, shareOf, type Shade } from './paint'
 import type { Node } from './tree'
 

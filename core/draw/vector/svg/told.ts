@@ -2,7 +2,7 @@
  * What of an SVG file is not drawn, in words. Whatever is not known to be drawn is named: an element, a property, a
  * value, so that nothing is left out in silence.
  */
-import { isBlend } from './blend'
+import { isBlend } from '../../scene/blend'
 import { unfiltered } from './filter'
 import { markerAt } from './marker'
 import { isShade } from './paint'

@@ -1,6 +1,6 @@
 /** Blending and compositing of layers (W3C Compositing and Blending 1, 5 and 9), premultiplied, in floating point. */
-import { over, type Layer } from '../../scene/layer'
-import { isEmpty, within } from '../../raster/coverage'
+import { isEmpty, within } from '../raster/coverage'
+import { over, type Layer } from './layer'
 
 type Rgb = readonly [number, number, number]
 
@@ -28,6 +28,7 @@ const hardLight = (b: number, s: number): number => (s <= 0.5 ? b * 2 * s : b + 
 
 /** Modes that treat each channel by itself: backdrop and source, straight. */
 const SEPARABLE: Readonly<Record<string, (b: number, s: number) => number>> = {
+  add: (b, s) => Math.min(1, b + s),
   multiply: (b, s) => b * s,
   screen: (b, s) => b + s - b * s,
   overlay: (b, s) => hardLight(s, b),
@@ -52,10 +53,31 @@ const WHOLE: Readonly<Record<string, (b: Rgb, s: Rgb) => Rgb>> = {
   luminosity: (b, s) => withLuma(b, luma(s))
 }
 
-/** Whether a mode is known; "normal" is. */
-export const isBlend = (mode: string): boolean => mode === 'normal' || mode in SEPARABLE || mode in WHOLE
+/** Whether a mode of CSS is known; "normal" is. */
+export const isBlend = (mode: string): boolean =>
+  mode === 'normal' || (mode !== 'add' && mode in SEPARABLE) || mode in WHOLE
 
-/** Lays a layer over another in a mode. */
+/**
+ * Of what a layer covers, how much, and how much of that lies over what is not solid: sums over its pixels, 0 to 1 each.
+ * There its mode is only as strong as what it lies over, and no alpha holds it for what is laid beneath later.
+ */
+export function unheldOf(below: Layer, above: Layer, opacity: number): { all: number; unheld: number } {
+  const rowB = below.right - below.left
+  const sum = { all: 0, unheld: 0 }
+  let a = 3
+  for (let y = above.top; y < above.bottom; y++)
+    for (let x = above.left; x < above.right; x++, a += 4) {
+      const cover = above.pixels[a]! * opacity
+      if (cover === 0) continue
+      const here = x >= below.left && x < below.right && y >= below.top && y < below.bottom
+      const solid = here ? below.pixels[4 * ((y - below.top) * rowB + x - below.left) + 3]! : 0
+      sum.all += cover
+      sum.unheld += cover * (1 - solid)
+    }
+  return sum
+}
+
+/** Lays a layer over another in a mode of CSS, or by "add"; any other lies over it as it is. */
 export function blended(below: Layer, above: Layer, mode: string, opacity: number): void {
   const one = SEPARABLE[mode]
   const whole = WHOLE[mode]
@@ -68,7 +90,11 @@ export function blended(below: Layer, above: Layer, mode: string, opacity: numbe
     let b = 4 * ((y - below.top) * rowB + shared.left - below.left)
     for (let x = shared.left; x < shared.right; x++, a += 4, b += 4) {
       const as = above.pixels[a + 3]! * opacity
-      if (as === 0) continue
+      if (as === 0) {
+        // light that covers nothing is added all the same
+        for (let c = 0; c < 3; c++) below.pixels[b + c]! += above.pixels[a + c]! * opacity
+        continue
+      }
       const ab = below.pixels[b + 3]!
       const s = [0, 1, 2].map(c => above.pixels[a + c]! / above.pixels[a + 3]!) as unknown as Rgb
       const d = (ab > 0 ? [0, 1, 2].map(c => below.pixels[b + c]! / ab) : [0, 0, 0]) as unknown as Rgb
