@@ -41,10 +41,22 @@ function inMidst(look: Look): Look {
   return other && look.kind === 'clip' ? { ...look, from: Math.floor(sources.factsOf(other).frames * 0.45) } : look
 }
 
+/** What goes on by itself is shown from its midst, all else from its beginning. */
+const runs = computed(() => kindOf(element.look).runs?.(element.look) ?? false)
+const midst = computed(() => (runs.value ? Math.floor(scene.frames / 2) : 0))
+
+/** Those that it cuts, in words. */
+const cuts = computed(() =>
+  scene.elements
+    .filter(({ matte, inside }) => matte?.by === element.id && inside === element.inside)
+    .map(({ name, id }) => `“${name || id}”`)
+    .join(', ')
+)
+
 /** The element by itself, still: what it looks like. One out of a group lies in the middle. */
 const alone = computed<Scene>(() => ({
   ...scene,
-  frames: 1,
+  frames: midst.value + 1,
   backdrop: null,
   blur: { moments: 1, open: 0 },
   // a font file is long: it goes along only where it letters
@@ -66,7 +78,9 @@ const alone = computed<Scene>(() => ({
       entrance: { ...element.entrance, kind: 'none' },
       exit: { ...element.exit, kind: 'none' },
       tracks: [],
-      colours: undefined
+      colours: undefined,
+      blend: undefined,
+      matte: undefined
     }
   ]
 }))
@@ -101,7 +115,7 @@ function edit(label: string, change: (element: Element) => void): void {
   <li class="card" :class="{ open, hidden: element.hidden }">
     <div class="top">
       <button class="plain" :aria-label="`Open ${element.name}`" :aria-expanded="open" @click="emit('open')">
-        <SceneThumb :scene="alone" :index="0" :width="64" :height="36" near />
+        <SceneThumb :scene="alone" :index="midst" :width="64" :height="36" near />
       </button>
       <p class="sentence" :inert="element.locked">
         <strong>{{ calledOf(element) }}</strong>
@@ -151,7 +165,7 @@ function edit(label: string, change: (element: Element) => void): void {
           :element="element"
           which="exit"
           @change="change => edit('Change how it goes', now => change(now.exit))"
-        />.
+        />{{ cuts ? `; is not seen itself, and cuts ${cuts}.` : '.' }}
       </p>
     </div>
     <svg class="presence" viewBox="0 0 100 10" preserveAspectRatio="none" aria-hidden="true">

@@ -25,6 +25,7 @@ const WORDS: Record<Changing, string> = {
   opacity: 'Opacity',
   trace: 'Drawn share',
   dashes: 'Dashes run on',
+  along: 'Along its path',
   colour: 'Colour'
 }
 
@@ -61,7 +62,7 @@ function add(of: Changing): void {
 
 /** What a value is where it does not change over time. */
 function restOf(now: Element, of: Keyed): number {
-  if (of === 'dashes') return 0
+  if (of === 'dashes' || of === 'along') return 0
   return of === 'trace' ? 1 : (now[of] ?? 1)
 }
 

@@ -121,6 +121,27 @@ export interface Head {
   turned: number
 }
 
+/** A place on a line, so many pixels from its beginning; beyond an end it goes straight on. */
+export function spotOn(line: Line): (far: number) => Head {
+  const lengths = lengthsOf(line)
+  const last = lengths.length - 1
+  return far => {
+    let n = 1
+    while (n < last && lengths[n]! < far) n++
+    // pieces without a length have no direction
+    let from = n - 1
+    while (from > 0 && lengths[from] === lengths[n]) from--
+    while (n < last && lengths[n] === lengths[from]) n++
+    const [x0, y0, x1, y1] = [line[2 * from]!, line[2 * from + 1]!, line[2 * n]!, line[2 * n + 1]!]
+    const length = lengths[n]! - lengths[from]!
+    const t = length > 0 ? (far - lengths[from]!) / length : 0
+    return { x: x0 + (x1 - x0) * t, y: y0 + (y1 - y0) * t, turned: (Math.atan2(y1 - y0, x1 - x0) * 180) / Math.PI }
+  }
+}
+
+/** How long a line is. */
+export const lengthOf = (line: Line): number => lengthsOf(line).at(-1) ?? 0
+
 /** The first `share` of a line, and its head. */
 export function traced(line: Line, share: number): { line: Line; head: Head } {
   const lengths = lengthsOf(line)

@@ -58,8 +58,8 @@ export const isBlend = (mode: string): boolean =>
   mode === 'normal' || (mode !== 'add' && mode in SEPARABLE) || mode in WHOLE
 
 /**
- * Of what a layer covers, how much, and how much of that lies over what is not solid: sums over its pixels, 0 to 1 each.
- * There its mode is only as strong as what it lies over, and no alpha holds it for what is laid beneath later.
+ * Of what a layer covers, how much, and how much of that lies over what is not solid: sums over its pixels, 0 to 1
+ * each. There its mode is only as strong as what it lies over, and no alpha holds it for what is laid beneath later.
  */
 export function unheldOf(below: Layer, above: Layer, opacity: number): { all: number; unheld: number } {
   const rowB = below.right - below.left

@@ -102,10 +102,11 @@ export function paste(scene: Scene, elements: readonly Element[], before?: strin
     if (inside === undefined) delete copy.inside
     else copy.inside = inside
     if (element.inside === undefined || !ids.has(element.inside)) outermost.push(copy.id)
-    const { look, matte } = copy
+    const { look, matte, rides } = copy
     if (matte) matte.by = known(matte.by) ?? matte.by
+    if (rides) rides.path = known(rides.path) ?? rides.path
     for (const face of facesOf(look)) if (!faces.has(face)) missing.add(face)
-    for (const named of kindOf(look).goesBy?.(look) ?? []) named.lettering = known(named.lettering) ?? named.lettering
+    kindOf(look).goesBy?.(look, id => known(id) ?? id)
     for (const lettered of kindOf(look).lettered?.(look) ?? []) if (!faces.has(lettered.face)) lettered.face = plain.id
     return copy
   })

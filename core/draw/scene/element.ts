@@ -27,6 +27,8 @@ export const ElementBase = z.object({
   tall: z.number().min(0).max(100).optional(),
   /** What stays where it is when values over time scale or turn it, from its place; its place if nothing is said. */
   about: z.object({ x: lacking(length, 0), y: lacking(length, 0) }).optional(),
+  /** A path beside it that it moves along as its values over time say, its own place then none; turned along it. */
+  rides: z.object({ path: z.string().max(60), turned: lacking(z.boolean(), true) }).optional(),
   /** The corner or edge whose distance it keeps when the scene takes another size. */
   pin: lacking(z.enum(['middle', 'top left', 'top right', 'bottom left', 'bottom right']), 'middle'),
   /** From when on it is there: a time, or once the entrance of another element has ended; and how much later. */

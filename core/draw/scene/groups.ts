@@ -65,6 +65,7 @@ export function remove(scene: Scene, id: string): void {
   for (const other of scene.elements) {
     if (other.after === id) other.after = null
     if (other.matte?.by === id) delete other.matte
+    if (other.rides?.path === id) delete other.rides
   }
 }
 

@@ -6,13 +6,13 @@ import { premultipliedCodes, straightCodes } from '../../frame/straight-codes'
 import type { Host } from '../../frame/host'
 import { ClipPictures, type ClipSources } from './clips'
 import { kindOf } from './elements/kinds'
-import type { LaidOut, LaidFinding } from './elements/kind'
+import type { Copy, LaidOut, LaidFinding } from './elements/kind'
 import type { Extent } from './ink'
 import { blended, unheldOf } from './blend'
 import { beneath, clearLayer, reachOf, sharesOf, type Layer } from './layer'
 import { cutBy, mattesOf, type Mattes } from './mattes'
 import { drawn } from './order'
-import { combined, inverse, placed, placing, scaleOf, type Affine } from '../raster/line'
+import { combined, inverse, placed, placing, scaleOf, traced, type Affine, type Line } from '../raster/line'
 import { grown, isEmpty, joined, within, type Bounds } from '../raster/coverage'
 import { addsLight, type Element, type Scene } from './scene'
 import { atRest, isPlain, standing } from './standing'
@@ -28,6 +28,8 @@ interface Around {
   at: Affine
   room: Bounds
   box: Extent
+  /** Tells what is drawn several times apart, where it is kept. */
+  of?: string
 }
 
 /** An element as it is laid on what lies behind it. */
@@ -84,6 +86,9 @@ function seen(span: Span, [from, to]: [number, number], room: number): void {
 /** Rows of the pictures that blending is measured in. */
 const MEASURED = 180
 
+/** What lies in an element, once and as it is. */
+const ONLY: Copy = { n: 0, by: placing(0, 0, 1, 0), later: 0 }
+
 /** Codes of 16 bits that the same picture may differ by when it is drawn from other numbers. */
 const CLOSE = 16
 
@@ -97,6 +102,9 @@ export class SceneRenderer {
   private readonly kept = new Map<string, { key: string; layer: Layer | null }>()
   private readonly mattes: Mattes
   private readonly cutting: ReadonlySet<Element>
+  /** Lines that elements move along, by their ids. */
+  private readonly ridden = new Map<string, Line>()
+  private readonly toldRides: LaidFinding[] = []
   /** While it is measured, what blending comes to over what is not solid, by element. */
   private weighed: Map<string, { all: number; unheld: number }> | null = null
 
@@ -154,8 +162,17 @@ export class SceneRenderer {
     }
     if (members[0] > members[2]) members = [0, 0, 0, 0]
     const { host, scene } = this
+    const path = (line: string): Line | null => this.pathBeside(element, line, inverse(atRest(element)))
+    this.ride(element)
     const lettering = (id: string): Promise<Extent | null> => this.letteringBeside(element, id)
-    const laid = await kindOf(look).lay(look, { name: name || id, host, faces: scene.faces ?? [], members, lettering })
+    const laid = await kindOf(look).lay(look, {
+      name: name || id,
+      host,
+      faces: scene.faces ?? [],
+      members,
+      lettering,
+      path
+    })
     this.shaped.set(id, laid)
     return laid
   }
@@ -169,6 +186,33 @@ export class SceneRenderer {
     return boxAt(box, combined(inverse(own), atRest(found)))
   }
 
+  /** The line of a path that lies where the element does, hidden or not, as it rests, by a transform. */
+  private pathBeside({ inside }: Element, id: string, by: Affine): Line | null {
+    const found = this.scene.elements.find(each => each.id === id && each.inside === inside)
+    const line = found && kindOf(found.look).line?.(found.look)
+    return line ? placed(line, combined(by, atRest(found))) : null
+  }
+
+  /** Keeps the line that an element moves along; tells where there is none. */
+  private ride(element: Element): void {
+    const { id, name, rides } = element
+    if (!rides) return
+    const line = this.pathBeside(element, rides.path, placing(0, 0, 1, 0))
+    if (line) this.ridden.set(id, line)
+    else {
+      const sentence = `“${name || id}” is to move along a path that does not lie beside it, and stands where it is put.`
+      this.toldRides.push({ id: 'rides-nothing', severity: 'warning', sentence })
+    }
+  }
+
+  /** Values at a moment, with the place on the line that an element moves along. */
+  private riding({ id, rides }: Element, values: Moment['values']): Moment['values'] {
+    const line = this.ridden.get(id)
+    if (!line) return values
+    const { x, y, turned } = traced(line, values.along).head
+    return { ...values, x, y, rotation: values.rotation + (rides!.turned ? turned : 0) }
+  }
+
   /** Letters that no type face has. */
   get missing(): string[] {
     return [...new Set([...this.shaped.values()].flatMap(({ missing }) => missing))]
@@ -176,27 +220,24 @@ export class SceneRenderer {
 
   /** What is otherwise than its elements ask for. */
   get told(): LaidFinding[] {
-    return [...[...this.shaped.values()].flatMap(({ told }) => told ?? []), ...this.mattes.told]
+    return [...[...this.shaped.values()].flatMap(({ told }) => told ?? []), ...this.mattes.told, ...this.toldRides]
   }
 
-  /**
-   * What an element comes to at a time; null where nothing of it is to be seen. It is kept under a name: of its own, or
-   * that of what it cuts.
-   */
-  private elementAt(element: Element, at: number, around: Around, keep = element.id): Part | null {
+  /** What an element comes to at a time; null where nothing of it is to be seen. */
+  private elementAt(element: Element, at: number, around: Around): Part | null {
     const { id, blend = 'normal' } = element
     const moment = momentOf(element, this.times.get(id)!, at)
     if (!moment) return null
     const { values, come, gone } = moment
     let opacity = values.opacity
-    const { moves, holds } = kindOf(element.look)
+    const { moves, holds, runs } = kindOf(element.look)
     // what comes part by part and has none fades
     const fades = ({ kind }: Move): boolean =>
       kind === 'fade' || (kind !== 'trace' && !EVERY_MOVE.includes(kind) && !moves.includes(kind))
     if (fades(element.entrance)) opacity *= Math.min(1, Math.max(0, come))
     if (fades(element.exit)) opacity *= Math.min(1, Math.max(0, 1 - gone))
     if (opacity <= 0) return null
-    if (holds || this.mattes.by.has(id)) {
+    if (holds || runs?.(element.look) || this.mattes.by.has(id)) {
       const layer = this.layerOf(element, moment, around, at)
       return layer && { id, layer, opacity, blend }
     }
@@ -210,6 +251,7 @@ export class SceneRenderer {
       this.pictureOf(element, at),
       moment.tint
     ])
+    const keep = around.of === undefined ? id : `${id} ${around.of}`
     const kept = this.kept.get(keep)
     const layer = kept?.key === shape ? kept.layer : this.layerOf(element, moment, around, at)
     this.kept.set(keep, { key: shape, layer })
@@ -235,7 +277,8 @@ export class SceneRenderer {
     return look.kind === 'clip' ? this.clips.indexAt(element, look, at - this.times.get(element.id)!.start) : null
   }
 
-  private placeOf(element: Element, { values, come, gone }: Moment, around: Around): Affine {
+  private placeOf(element: Element, { come, gone, ...moment }: Moment, around: Around): Affine {
+    const values = this.riding(element, moment.values)
     const { box } = this.shaped.get(element.id)!
     const [nearX, nearY, farX, farY] = around.box
     let { x, y, scale } = values
@@ -284,7 +327,7 @@ export class SceneRenderer {
       glow ? reachOf(soft(glow.soft)) : 0
     )
     const clip = grown(around.room, reach)
-    const layer = this.drawing(element, moment, { at, clip, time })
+    const layer = this.drawing(element, moment, { at, clip, time, of: around.of })
     if (!layer) return null
     const traces = kindOf(element.look).moves.includes('trace')
     applyWipes(layer, wipesOf(element, traces, moment), shaped.box, at)
@@ -292,7 +335,7 @@ export class SceneRenderer {
     if (cuts) {
       const { takes, soft: edge } = element.matte!
       const own = grown(clip, reachOf(soft(edge)))
-      const part = this.elementAt(cuts, time, { ...around, room: own }, `${cuts.id} on ${element.id}`)
+      const part = this.elementAt(cuts, time, { ...around, room: own, of: `${around.of ?? ''} on ${element.id}` })
       const { layer: matte = null, opacity = 1 } = part ?? {}
       if (!cutBy(layer, { layer: matte, opacity, takes, soft: soft(edge) }, this.host.kernels)) return null
     }
@@ -309,7 +352,7 @@ export class SceneRenderer {
   private drawing(
     element: Element,
     moment: Moment,
-    { at, clip, time }: { at: Affine; clip: Bounds; time: number }
+    { at, clip, time, of = '' }: { at: Affine; clip: Bounds; time: number; of?: string | undefined }
   ): Layer | null {
     const laid = this.shaped.get(element.id)!
     const { box } = laid
@@ -319,8 +362,13 @@ export class SceneRenderer {
       at,
       clip,
       box,
+      since: time - this.times.get(element.id)!.start,
       picture: () => this.clips.get(element, this.pictureOf(element, time)!),
-      members: () => this.membersAt(element, time, { at, room: clip, box })
+      members: (copy = ONLY) => {
+        const { n, by, later } = copy
+        const own = { at: combined(at, by), room: clip, box, of: n === 0 ? of : `${of} copy ${n}` }
+        return this.membersAt(element, time - later, own)
+      }
     })
   }
 
@@ -348,7 +396,8 @@ export class SceneRenderer {
       const at = this.placeOf(element, moment, around)
       const parts = (this.members.get(element.id) ?? []).map(part => find(part, { ...around, at, box }) ?? NOTHING)
       const own = parts.reduce<Extent>(united, NOTHING)
-      return (found[element.id] = own[0] > own[2] ? boxAt(box, at) : [...own])
+      const asOne = own[0] > own[2] || kindOf(element.look).copies?.(element.look) !== undefined
+      return (found[element.id] = asOne ? boxAt(box, at) : [...own])
     }
     for (const element of this.elements) if (element.inside === undefined) find(element, this.whole(1))
     return found
@@ -381,8 +430,9 @@ export class SceneRenderer {
   }
 
   /**
-   * Elements laid on by a mode of which some lies over what is not solid, at some of `most` frames spread over the clip:
-   * name, mode, and the share of what they cover, 0 to 1. What is laid beneath the delivery there does not take part.
+   * Elements laid on by a mode of which some lies over what is not solid, at some of `most` frames spread over the
+   * clip: name, mode, and the share of what they cover, 0 to 1. What is laid beneath the delivery there does not take
+   * part.
    */
   async unheld(most = 8): Promise<{ name: string; blend: Blend; share: number }[]> {
     const laidOn = this.elements.filter(({ blend = 'normal' }) => blend !== 'normal')
@@ -458,10 +508,20 @@ export class SceneRenderer {
     const times = this.timesOfFrame(index)
     for (const element of this.elements) {
       if (element.look.kind !== 'clip') continue
-      const there = times.filter(at => momentOf(element, this.times.get(element.id)!, at))
+      const own = this.latersOf(element).flatMap(later => times.map(at => at - later))
+      const there = own.filter(at => momentOf(element, this.times.get(element.id)!, at))
       const wanted = there.map(at => this.pictureOf(element, at)!)
       if (wanted.length) await this.clips.fetch(element, element.look, wanted)
     }
+  }
+
+  /** Seconds by which the copies of what an element lies in come later. */
+  private latersOf({ inside }: Element): number[] {
+    const holder = this.elements.find(({ id }) => id === inside)
+    if (!holder) return [0]
+    const { count = 1, later = 0 } = kindOf(holder.look).copies?.(holder.look) ?? {}
+    const own = later === 0 ? [0] : Array.from({ length: count }, (_, n) => n * later)
+    return this.latersOf(holder).flatMap(before => own.map(by => before + by))
   }
 
   /**

@@ -105,7 +105,8 @@ export function offersOf({ faces, elements }: Scene, { inside, id }: Element): O
   return {
     faces: (faces ?? []).map(face => ({ value: face.id, label: face.name })),
     letterings: choices(beside.filter(each => kindOf(each.look).words)),
-    beside: choices(beside)
+    beside: choices(beside),
+    paths: choices(beside.filter(each => kindOf(each.look).line))
   }
 }
 

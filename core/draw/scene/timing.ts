@@ -84,7 +84,8 @@ export function momentOf(element: ElementBase, { start, whole, leave, end }: Tim
       tall: Math.max(0, keyed(element, 'tall', element.tall ?? 1, at)),
       opacity: Math.min(1, Math.max(0, keyed(element, 'opacity', element.opacity, at))),
       trace: Math.min(1, Math.max(0, keyed(element, 'trace', 1, at))),
-      dashes: keyed(element, 'dashes', 0, at)
+      dashes: keyed(element, 'dashes', 0, at),
+      along: Math.min(1, Math.max(0, keyed(element, 'along', 0, at)))
     }
   }
 }

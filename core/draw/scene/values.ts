@@ -93,7 +93,7 @@ export const OwnFace = z.object({
 })
 export type OwnFace = z.infer<typeof OwnFace>
 
-export const KEYED = ['x', 'y', 'scale', 'rotation', 'wide', 'tall', 'opacity', 'trace', 'dashes'] as const
+export const KEYED = ['x', 'y', 'scale', 'rotation', 'wide', 'tall', 'opacity', 'trace', 'dashes', 'along'] as const
 export type Keyed = (typeof KEYED)[number]
 
 /** When a key stands and how it goes on: on its course to the next, or `holds`, as it is until the next. */

@@ -106,6 +106,24 @@ export function choiceEntry<R, T>(
   })
 }
 
+/** One of the elements beside it by id, or none of them; no field where there is nothing to choose. */
+export function besideEntry<R, T>(
+  owner: Owner<R, T>,
+  { label, none, help }: { label: string; none: string; help?: string },
+  [value, beside]: readonly [string | undefined, readonly Choice[]],
+  set: (target: T, id: string | null) => void
+): FormEntry<R>[] {
+  if (!beside.length && value === undefined) return []
+  const gone = value !== undefined && !beside.some(each => each.value === value)
+  const choices = [{ value: '', label: none }, ...beside, ...(gone ? [{ value, label: 'one that is not here' }] : [])]
+  const field = { type: 'choice', label, choices, default: value ?? '', ...(help ? { help } : {}) } as const
+  const entry = entryOf(owner, { field, value: value ?? '' }, (target, entered) => {
+    const found = choices.find(choice => choice.value === entered)
+    if (found) set(target, found.value || null)
+  })
+  return [entry]
+}
+
 /** A field of one colour: `now` shows it, `set` enters another. */
 export function colourEntry<R, T>(
   owner: Owner<R, T>,

@@ -6,6 +6,7 @@ import { Blend, Glow, Matte, Shadow } from '../values'
 import {
   alike,
   boundsOf,
+  besideEntry,
   choiceEntry,
   colourEntry,
   entryOf,
@@ -103,27 +104,36 @@ function stretchEntries(element: Element, own: Owner<Element, Element>): FormEnt
   ]
 }
 
+/** The path that it moves along. */
+function rideEntries(element: Element, own: Owner<Element, Element>, { paths }: Offers): FormEntry<Element>[] {
+  const { rides } = element
+  const by = besideEntry(
+    own,
+    { label: 'Moves along', none: 'no path', help: 'How far along is a value over time' },
+    [rides?.path, paths],
+    (now, id) => {
+      if (id === null) delete now.rides
+      else now.rides = { turned: true, ...now.rides, path: id }
+    }
+  )
+  if (!rides) return by
+  return [
+    ...by,
+    switchEntry(own, 'Turned along it', rides.turned, (now, on) => {
+      if (now.rides) now.rides.turned = on
+    })
+  ]
+}
+
 /** How it is laid on what lies behind it, and what cuts it. */
 function laidOnEntries(element: Element, own: Owner<Element, Element>, { beside }: Offers): FormEntry<Element>[] {
   const usual = { ...own, undo: 'Lay on', now: { ...element, blend: element.blend ?? ('normal' as const) } }
   const { matte } = element
-  const gone = matte && !beside.some(({ value }) => value === matte.by)
-  const choices = [
-    { value: '', label: 'nothing' },
-    ...beside,
-    ...(gone ? [{ value: matte.by, label: 'one that is not here' }] : [])
-  ]
-  const value = matte?.by ?? ''
   const cut = { ...own, undo: 'Cut' }
-  const by = entryOf(
-    cut,
-    { field: { type: 'choice', label: 'Cut by', choices, default: value }, value },
-    (now, entered) => {
-      const found = choices.find(choice => choice.value === entered)
-      if (found?.value === '') delete now.matte
-      else if (found) now.matte = { takes: 'where it is', soft: 0, ...now.matte, by: found.value }
-    }
-  )
+  const by = besideEntry(cut, { label: 'Cut by', none: 'nothing' }, [matte?.by, beside], (now, id) => {
+    if (id === null) delete now.matte
+    else now.matte = { takes: 'where it is', soft: 0, ...now.matte, by: id }
+  })
   const its: Owner<Element, Matte> | null = matte
     ? { name: 'matte', undo: 'Cut', now: matte, at: changed => changed.matte ?? null }
     : null
@@ -131,7 +141,7 @@ function laidOnEntries(element: Element, own: Owner<Element, Element>, { beside 
     choiceEntry(usual, 'Laid on', ['blend', alike(Blend.options)], {
       help: 'Over what is not solid, only normal is held by alpha'
     }),
-    ...(beside.length || matte ? [by] : []),
+    ...by,
     ...(its
       ? [
           choiceEntry(its, 'Seen', ['takes', alike(Matte.shape.takes.options)]),
@@ -149,8 +159,8 @@ export function elementEntries(element: Element, offers: Offers = NO_OFFERS): Fo
   return [
     wordsEntry(own, element.name, called, (now, words) => void (now.name = words)),
     ...lookEntries(element, offers),
-    numberEntry(own, 'Across', ['x', shape.x]),
-    numberEntry(own, 'Down', ['y', shape.y]),
+    ...(element.rides ? [] : [numberEntry(own, 'Across', ['x', shape.x]), numberEntry(own, 'Down', ['y', shape.y])]),
+    ...rideEntries(element, own, offers),
     numberEntry(own, 'Scale', ['scale', shape.scale]),
     numberEntry(own, 'Turned, °', ['rotation', shape.rotation]),
     ...stretchEntries(element, own),

@@ -6,6 +6,7 @@ import type { z } from 'zod'
 import type { Choice } from '../../../base/settings/field'
 import type { Host } from '../../../frame/host'
 import type { Finding } from '../../../source/source'
+import type { Affine, Line } from '../../raster/line'
 import type { Bitmap } from '../bitmap'
 import type { Extent, Ink } from '../ink'
 import type { Layer } from '../layer'
@@ -23,6 +24,8 @@ export interface Laying {
   faces: readonly OwnFace[]
   /** The box of what lies in it, from its place; of nothing where it holds nothing. */
   members: Extent
+  /** The line of a path beside it, from its place and at its scale; null where there is none of that id. */
+  path(id: string): Line | null
   /** Where a lettering beside it rests, from its place and at its scale; null where there is none of that id. */
   lettering(id: string): Promise<Extent | null>
 }
@@ -31,8 +34,17 @@ export interface Laying {
 export interface ElementDrawing extends Ink {
   /** The picture of another source that it shows then. */
   picture: () => Bitmap
-  /** What lies in it, laid together; null where nothing of it is to be seen. */
-  members: () => Layer | null
+  /** Seconds since it came. */
+  since: number
+  /** What lies in it, laid together, as a copy of it or as it is; null where nothing of it is to be seen. */
+  members: (copy?: Copy) => Layer | null
+}
+
+/** What lies in an element once more: the how manieth, from 0, moved by a transform, so many seconds later. */
+export interface Copy {
+  n: number
+  by: Affine
+  later: number
 }
 
 /** What is to be said of an element as it is laid out: what is otherwise than it was asked for. */
@@ -56,8 +68,10 @@ export interface Offers {
   letterings: readonly Choice[]
   /** Elements that lie where it does. */
   beside: readonly Choice[]
+  /** Paths among them. */
+  paths: readonly Choice[]
 }
-export const NO_OFFERS: Offers = { faces: [], letterings: [], beside: [] }
+export const NO_OFFERS: Offers = { faces: [], letterings: [], beside: [], paths: [] }
 
 export interface PixelSize {
   width: number
@@ -98,10 +112,16 @@ export interface ElementKind<S extends LookSchema, L = z.infer<S>> {
   }
   /** What of it is lettered in a type face; each is changed in place. */
   lettered?(look: L): { face: string }[]
-  /** Other elements that it goes by; each is changed in place. */
-  goesBy?(look: L): { lettering: string }[]
+  /** Gives other elements that it goes by another id, as `to` says, in place. */
+  goesBy?(look: L, to: (id: string) => string): void
   /** Other elements name it in `inside` and move as one with it. */
   readonly holds?: true
+  /** How often what lies in it is drawn, and how much later each time; undefined for once. */
+  copies?(look: L): { count: number; later: number } | undefined
+  /** The line that others go along; its last point is its first where it is closed. */
+  line?(look: L): Line
+  /** Whether it is another from moment to moment by itself. */
+  runs?(look: L): boolean
   /** Lays it out. Rejects with one clear error that names the element. */
   lay(look: L, laying: Laying): LaidOut | Promise<LaidOut>
 }

@@ -1,15 +1,17 @@
 /** The kinds of elements, in the order they are offered: a new one is a folder and a line here. */
 import { z } from 'zod'
 import { clip } from './clip'
+import { counter } from './counter'
 import { group } from './group'
 import type { ElementKind, LookSchema } from './kind'
 import { lettering } from './lettering'
 import { path } from './path'
+import { particles } from './particles'
 import { picture } from './picture'
 import { ring } from './ring'
 import { shape } from './shape'
 
-export const elementKinds = [lettering, shape, ring, path, picture, clip, group] as const
+export const elementKinds = [lettering, counter, shape, ring, path, particles, picture, clip, group] as const
 
 type SchemasOf<T extends readonly { schema: LookSchema }[]> = { -readonly [K in keyof T]: T[K]['schema'] }
 

@@ -21,6 +21,7 @@ import { lookOwner } from '../owner'
 import { Accent } from './accents'
 import { inkOfLetters } from './ink'
 import { LetteringBox, schema, type LetteringLook } from './look'
+import { ontoEntries, ontoPath } from './onto'
 import { layLettering } from './outlines'
 
 /** Words of this size, in pixels. */
@@ -131,6 +132,9 @@ export const lettering = elementKind({
     set: (look, words) => void (look.text = words.slice(0, MOST.letters)),
     column: ({ field }) => field
   },
+  goesBy({ onto }, to) {
+    if (onto) onto.path = to(onto.path)
+  },
   lettered: look => [look, ...(look.accents ?? [])],
   entries(look, offers) {
     const owner = lookOwner(look)
@@ -151,11 +155,12 @@ export const lettering = elementKind({
       numberEntry(owner, 'Leading', ['leading', leading], { step: 0.05 }),
       directionEntry(look),
       ...boxEntries(look),
+      ...ontoEntries(look, offers),
       ...accentEntries(look, faces)
     ]
   },
   async lay(look, laying) {
-    const { letters, missing, box, told, within } = await layLettering(look, laying)
+    const { letters, missing, box, told, within } = ontoPath(look, await layLettering(look, laying), laying)
     return {
       box,
       missing,

@@ -1,6 +1,6 @@
 /** How lettering is described. */
 import { z } from 'zod'
-import { lacking, MOST, Paint, size } from '../../values'
+import { lacking, length, MOST, Paint, size } from '../../values'
 import { Accent } from './accents'
 
 /** A box that lettering is set in, from its place to the side that it is set to. */
@@ -32,6 +32,11 @@ export const schema = z.object({
   /** Which way lines run; by their first letters, if nothing is said. */
   direction: z.enum(['ltr', 'rtl']).optional(),
   box: LetteringBox.optional(),
+  /**
+   * A path beside it that its letters stand on, each turned along it; so many pixels on from where it is set: from the
+   * path's beginning, middle or end.
+   */
+  onto: z.object({ path: z.string().max(60), begins: lacking(length, 0) }).optional(),
   accents: z.array(Accent).max(MOST.accents).optional()
 })
 export type LetteringLook = z.infer<typeof schema>

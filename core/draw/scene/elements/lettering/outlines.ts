@@ -59,27 +59,55 @@ function reading<T>({ name }: Style, work: () => T): T {
 
 const percent = (share: number): string => `${Math.round(1000 * share) / 10} %`
 
+interface LetteringAt {
+  name: string
+  host: Host
+  faces: readonly OwnFace[]
+}
+
 /**
  * Lays lettering out about its place: the base line of its first line at 0. `faces` are the scene's own; `name` is the
  * element's, for what is told. Rejects with one clear error where a type face cannot be read.
  */
-export async function layLettering(
+export async function layLettering(look: LetteringLook, at: LetteringAt): Promise<LaidGlyphs> {
+  const laid = await openLettering(look, at)
+  return laid(look.text)
+}
+
+/**
+ * Opens what lettering is set in, and gives what lays out words of it: of the letters that its own text has. `features`
+ * are of the type face, beside its usual ones. Rejects as `layLettering` does.
+ */
+export async function openLettering(
   look: LetteringLook,
-  { name, host, faces }: { name: string; host: Host; faces: readonly OwnFace[] }
-): Promise<LaidGlyphs> {
-  const told: LaidFinding[] = []
+  { name, host, faces }: LetteringAt,
+  features = ''
+): Promise<(text: string) => LaidGlyphs> {
+  const foundOtherwise: LaidFinding[] = []
   const styles: Style[] = []
   for (const { face, colour, scale } of [{ ...look, scale: 1 }, ...(look.accents ?? [])]) {
     const fonts = await fontsFor(host, face, look.text, faces)
-    for (const sentence of fonts.told) told.push({ id: 'letters-otherwise', severity: 'warning', sentence })
+    for (const sentence of fonts.told) foundOtherwise.push({ id: 'letters-otherwise', severity: 'warning', sentence })
     styles.push({
       name: faces.find(({ id }) => id === face)?.name ?? face,
       ...{ files: fonts.files, size: scale * look.size, colour }
     })
   }
+  return text => {
+    const told = [...foundOtherwise]
+    const laid = layIn({ ...look, text }, { name, styles, features, told })
+    return { ...laid, told: once(told) }
+  }
+}
+
+/** Lays the words of a lettering out in styles that are open; what is to be said of it is added to `told`. */
+function layIn(
+  look: LetteringLook,
+  { name, styles, features: own, told }: { name: string; styles: Style[]; features: string; told: LaidFinding[] }
+): Omit<LaidGlyphs, 'told'> {
   const spacing = (look.tracking / 1000) * look.size
   // letters that stand apart are not drawn as one (CSS Text 3, 8.2)
-  const features = spacing === 0 ? '' : '-liga,-clig'
+  const features = [own, spacing === 0 ? '' : '-liga,-clig'].filter(Boolean).join()
   const direction = look.direction ?? 'auto'
   const letters: Styled[] = []
   const entered: Row[] = []
@@ -127,7 +155,7 @@ export async function layLettering(
       severity: 'warning',
       sentence: `Letters of “${name}” that join are set without its tracking.`
     })
-  return { ...laid, within, told: once(told) }
+  return { ...laid, within }
 }
 
 /** Each sentence once: several styles may say the same. */

@@ -50,6 +50,10 @@ export const path = elementKind({
   },
   comes: 'trace',
   moves: ['trace'],
+  line({ points, closed }) {
+    const line = pathLine(points, closed)
+    return closed ? Float64Array.from([...line, line[0]!, line[1]!]) : line
+  },
   paint: ({ fill, stroke }) => stroke?.colour ?? fill,
   entries(look) {
     const owner = lookOwner(look)

@@ -1,6 +1,6 @@
 /** Shapes: rectangles, ellipses, polygons and stars. */
 import { Painter } from '../../ink'
-import { alike, choiceEntry, entryOf, numberEntry, type FormEntry, type Owner } from '../entry'
+import { alike, besideEntry, choiceEntry, numberEntry, type FormEntry, type Owner } from '../entry'
 import { placed, placing, type Line } from '../../../raster/line'
 import { elementKind, type LaidFinding, type Laying, type Offers } from '../kind'
 import { lookOwner } from '../owner'
@@ -35,28 +35,22 @@ const BEYOND = 30
 /** The lettering whose width it takes. */
 function followEntries(look: ShapeLook, { letterings }: Offers): FormEntry<ShapeLook>[] {
   const { follows } = look
-  if (!letterings.length && !follows) return []
   const owner = lookOwner(look)
-  const gone = follows && !letterings.some(({ value }) => value === follows.lettering)
-  const choices = [
-    { value: '', label: 'its own' },
-    ...letterings,
-    ...(gone ? [{ value: follows.lettering, label: 'one that is gone' }] : [])
-  ]
-  const value = follows?.lettering ?? ''
-  const field = { type: 'choice', label: 'As wide as', choices, default: value } as const
-  const by = entryOf(owner, { field, value }, (now, entered) => {
-    const found = choices.find(choice => choice.value === entered)
-    if (!found) return
-    if (found.value === '') delete now.follows
-    else now.follows = { beyond: BEYOND, ...now.follows, lettering: found.value }
-  })
-  if (!follows) return [by]
+  const by = besideEntry(
+    owner,
+    { label: 'As wide as', none: 'its own' },
+    [follows?.lettering, letterings],
+    (now, id) => {
+      if (id === null) delete now.follows
+      else now.follows = { beyond: BEYOND, ...now.follows, lettering: id }
+    }
+  )
+  if (!follows) return by
   const its: Owner<ShapeLook, Follows> = {
     ...{ ...owner, name: 'follows', now: follows },
     at: now => now.follows ?? null
   }
-  return [by, numberEntry(its, 'And beyond it', ['beyond', Follows.shape.beyond])]
+  return [...by, numberEntry(its, 'And beyond it', ['beyond', Follows.shape.beyond])]
 }
 
 /** Its outline: as wide as it is, or as the lettering that it follows; and what is to be said of that. */
@@ -88,7 +82,9 @@ export const shape = elementKind({
   moves: ['trace'],
   called: ({ form }) => CALLED[form],
   paint: ({ fill, stroke }) => fill ?? stroke?.colour ?? null,
-  goesBy: ({ follows }) => (follows ? [follows] : []),
+  goesBy({ follows }, to) {
+    if (follows) follows.lettering = to(follows.lettering)
+  },
   entries(look, offers) {
     const owner = lookOwner(look)
     const { form, width, height, corner, points, inner, fillOpacity } = schema.shape
