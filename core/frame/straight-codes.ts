@@ -11,7 +11,8 @@ export interface Drawn {
   pixels: Float32Array
 }
 
-const codeOf = (value: number): number => Math.min(65535, Math.max(0, Math.round(value)))
+/** The nearest code; of what is no number, none. */
+const codeOf = (value: number): number => (value > 0 ? (value < 65535 ? (value + 0.5) | 0 : 65535) : 0)
 
 /**
  * The picture of so many pixels, of which all is clear but what was drawn. Colour is divided before it is rounded,
@@ -24,9 +25,10 @@ export function straightCodes({ left, top, right, bottom, pixels }: Drawn, width
     let to = 4 * (y * width + left)
     for (let x = left; x < right; x++, from += 4, to += 4) {
       const alpha = pixels[from + 3]!
-      const code = Math.min(65535, Math.round(alpha * 65535))
+      if (alpha === 0) continue
       // a player's floats may be no numbers
-      if (!(code > 0)) continue
+      const code = codeOf(alpha * 65535)
+      if (code === 0) continue
       samples[to + 3] = code
       const scale = 65535 / alpha
       samples[to] = codeOf(pixels[from]! * scale)

@@ -8,6 +8,7 @@ import { figure } from '../../core/draw/scene/elements/shape'
 import { emptyScene, newElement } from '../../core/draw/scene/fresh'
 import { SceneRenderer } from '../../core/draw/scene/render'
 import type { Element, Scene } from '../../core/draw/scene/scene'
+import { starters } from '../../core/draw/scene/starters'
 import { testHost } from './support'
 
 const SIZE = { width: 120, height: 90, rate: [20, 1] as [number, number], seconds: 2 }
@@ -172,5 +173,20 @@ describe('what is drawn again', () => {
     const renderer = await SceneRenderer.of(turned, await testHost())
     const box = renderer.boxes(0).g!
     expect(box.map(Math.round)).toEqual([0, 20, 40, 60])
+  })
+})
+
+describe('starters that run over and over', () => {
+  const words = { text: 'The agave flowers · 夜の温室', one: 'Seeds', two: 'Kilns', three: 'Lanterns', above: 'Thanks' }
+
+  test.each(['ticker', 'sponsor-loop', 'sparkle', 'loop'])('%s: the frame after its last is its first', async id => {
+    const starter = starters.find(each => each.id === id)!
+    const scene = starter.make(words, { ...SIZE, width: 320, height: 180, seconds: starter.seconds })
+    const renderer = await SceneRenderer.of(scene, await testHost())
+    expect(await renderer.closes()).toBe(true)
+    const middle = renderer.frame(Math.round(scene.frames / 2)).samples
+    expect(middle).not.toEqual(renderer.frame(0).samples)
+    expect(renderer.cut()).toEqual([])
+    expect([renderer.told, renderer.missing]).toEqual([[], []])
   })
 })

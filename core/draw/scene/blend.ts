@@ -96,9 +96,21 @@ export function blended(below: Layer, above: Layer, mode: string, opacity: numbe
         continue
       }
       const ab = below.pixels[b + 3]!
+      if (one) {
+        const straight = 1 / above.pixels[a + 3]!
+        const [own, both, under] = [as * (1 - ab), as * ab, 1 - as]
+        for (let c = 0; c < 3; c++) {
+          const source = above.pixels[a + c]! * straight
+          const behind = below.pixels[b + c]!
+          const mixed = ab > 0 ? one(behind / ab, source) : 0
+          below.pixels[b + c] = own * source + both * mixed + under * behind
+        }
+        below.pixels[b + 3] = as + ab * under
+        continue
+      }
       const s = [0, 1, 2].map(c => above.pixels[a + c]! / above.pixels[a + 3]!) as unknown as Rgb
       const d = (ab > 0 ? [0, 1, 2].map(c => below.pixels[b + c]! / ab) : [0, 0, 0]) as unknown as Rgb
-      const mixed = whole ? whole(d, s) : ([0, 1, 2].map(c => one!(d[c]!, s[c]!)) as unknown as Rgb)
+      const mixed = whole!(d, s)
       for (let c = 0; c < 3; c++)
         below.pixels[b + c] = as * (1 - ab) * s[c]! + as * ab * mixed[c]! + (1 - as) * ab * d[c]!
       below.pixels[b + 3] = as + ab * (1 - as)

@@ -1,6 +1,6 @@
 /** Ink: coverage laid under its colours, in the coordinates of the picture. */
 import type { ElementBase } from './element'
-import { clearLayer, paint, type Along, type Layer } from './layer'
+import { clearLayer, FIRST, paint, type Along, type Layer } from './layer'
 import { inverse, type Affine } from '../raster/line'
 import { isEmpty, joined, type Bounds, type Coverage } from '../raster/coverage'
 import { isTint } from './tint'
@@ -46,15 +46,16 @@ export class Painter {
 
 /** Along a gradient's direction, across the element's box. */
 function alongOf(colour: Paint, [left, top, right, bottom]: Extent, at: Affine): Along {
-  if (typeof colour === 'string') return () => 0
-  if (isTint(colour)) return () => colour.share
+  if (typeof colour === 'string') return FIRST
+  if (isTint(colour)) return { ...FIRST, begins: colour.share }
   const back = inverse(at)
   const turn = (colour.angle * Math.PI) / 180
   const [ux, uy] = [Math.cos(turn), Math.sin(turn)]
-  const reach = (Math.abs(ux) * (right - left) + Math.abs(uy) * (bottom - top)) / 2 || 1
+  const reach = Math.abs(ux) * (right - left) + Math.abs(uy) * (bottom - top) || 2
   const [cx, cy] = [(left + right) / 2, (top + bottom) / 2]
-  return (x, y) => {
-    const [u, v] = [back.a * x + back.c * y + back.e - cx, back.b * x + back.d * y + back.f - cy]
-    return 0.5 + (u * ux + v * uy) / (2 * reach)
+  return {
+    across: (back.a * ux + back.b * uy) / reach,
+    down: (back.c * ux + back.d * uy) / reach,
+    begins: 0.5 + ((back.e - cx) * ux + (back.f - cy) * uy) / reach
   }
 }

@@ -20,32 +20,69 @@ export const clearLayer = (bounds: Bounds): Layer => ({
 export const sharesOf = (colour: HexColour): [number, number, number] =>
   hexToCodes(colour).map(code => code / 255) as [number, number, number]
 
-/** Where a place of the picture lies in the element, from 0 to 1 along a gradient. */
-export type Along = (x: number, y: number) => number
+/** How far along a gradient a place x, y of the picture lies, 0 to 1: `x * across + y * down + begins`. */
+export interface Along {
+  across: number
+  down: number
+  begins: number
+}
+/** At the first colour of a gradient, wherever. */
+export const FIRST: Along = { across: 0, down: 0, begins: 0 }
+
+const held = (share: number): number => Math.min(1, Math.max(0, share))
 
 /** Lays coverage of a colour or a gradient over what is there. */
 export function paint(
   layer: Layer,
-  { left, top, right, bottom, values }: Coverage,
+  coverage: Coverage,
   { paint: colour, opacity, along }: { paint: Paint; opacity: number; along: Along }
 ): void {
-  const { pixels } = layer
-  const width = right - left
-  const row = layer.right - layer.left
   const plain = typeof colour === 'string'
   const [r0, g0, b0] = sharesOf(plain ? colour : colour.from)
   const [r1, g1, b1] = sharesOf(plain ? colour : colour.to)
+  const { across, down, begins } = along
+  if (plain || (across === 0 && down === 0)) {
+    const t = plain ? 0 : held(begins)
+    return flood(layer, coverage, [r0 + (r1 - r0) * t, g0 + (g1 - g0) * t, b0 + (b1 - b0) * t], opacity)
+  }
+  const { left, top, right, bottom, values } = coverage
+  const { pixels } = layer
+  const row = layer.right - layer.left
+  let from = 0
   for (let y = top; y < bottom; y++) {
-    let from = (y - top) * width
     let at = 4 * ((y - layer.top) * row + left - layer.left)
+    const here = (y + 0.5) * down + begins
     for (let x = left; x < right; x++, from++, at += 4) {
       const cover = values[from]! * opacity
       if (cover === 0) continue
-      const t = plain ? 0 : Math.min(1, Math.max(0, along(x + 0.5, y + 0.5)))
+      const t = held((x + 0.5) * across + here)
       const under = 1 - cover
       pixels[at] = (r0 + (r1 - r0) * t) * cover + pixels[at]! * under
       pixels[at + 1] = (g0 + (g1 - g0) * t) * cover + pixels[at + 1]! * under
       pixels[at + 2] = (b0 + (b1 - b0) * t) * cover + pixels[at + 2]! * under
+      pixels[at + 3] = cover + pixels[at + 3]! * under
+    }
+  }
+}
+
+/** Lays coverage of one colour over what is there. */
+function flood(
+  { pixels, ...layer }: Layer,
+  { left, top, right, bottom, values }: Coverage,
+  [r, g, b]: readonly [number, number, number],
+  opacity: number
+): void {
+  const row = layer.right - layer.left
+  let from = 0
+  for (let y = top; y < bottom; y++) {
+    let at = 4 * ((y - layer.top) * row + left - layer.left)
+    for (let x = left; x < right; x++, from++, at += 4) {
+      const cover = values[from]! * opacity
+      if (cover === 0) continue
+      const under = 1 - cover
+      pixels[at] = r * cover + pixels[at]! * under
+      pixels[at + 1] = g * cover + pixels[at + 1]! * under
+      pixels[at + 2] = b * cover + pixels[at + 2]! * under
       pixels[at + 3] = cover + pixels[at + 3]! * under
     }
   }
@@ -64,6 +101,13 @@ export function over(below: Layer, above: Layer, opacity = 1): void {
       const cover = from[a + 3]! * opacity
       // light that covers nothing is added all the same
       if (cover === 0 && !(from[a]! || from[a + 1]! || from[a + 2]!)) continue
+      if (cover === 1 && opacity === 1) {
+        to[b] = from[a]!
+        to[b + 1] = from[a + 1]!
+        to[b + 2] = from[a + 2]!
+        to[b + 3] = 1
+        continue
+      }
       const under = 1 - cover
       to[b] = from[a]! * opacity + to[b]! * under
       to[b + 1] = from[a + 1]! * opacity + to[b + 1]! * under
@@ -144,7 +188,7 @@ export function beneath(
   }
   const moved = across.part || down.part ? shifted(inWhole, across.part, down.part) : inWhole
   const whole = clearLayer(within(joined(moved, layer), clip))
-  paint(whole, cut(moved, whole), { paint: colour, opacity, along: () => 0 })
+  paint(whole, cut(moved, whole), { paint: colour, opacity, along: FIRST })
   if (added) for (let i = 3; i < whole.pixels.length; i += 4) whole.pixels[i] = 0
   over(whole, layer)
   return whole

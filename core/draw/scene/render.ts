@@ -367,7 +367,7 @@ export class SceneRenderer {
       members: (copy = ONLY) => {
         const { n, by, later } = copy
         const own = { at: combined(at, by), room: clip, box, of: n === 0 ? of : `${of} copy ${n}` }
-        return this.membersAt(element, time - later, own)
+        return this.membersAt(element, time - later, own, copy !== ONLY)
       }
     })
   }
@@ -378,8 +378,11 @@ export class SceneRenderer {
   }
 
   /** What lies in an element at a time, laid together; null where nothing of it is to be seen. */
-  private membersAt({ id }: Element, time: number, around: Around): Layer | null {
+  private membersAt({ id }: Element, time: number, around: Around, asIs = false): Layer | null {
     const parts = this.partsAt(this.members.get(id) ?? [], time, around)
+    // a copy is only looked at, so that what lies in it alone need not be laid anew
+    const [only] = parts
+    if (asIs && only && parts.length === 1 && only.opacity === 1 && only.blend === 'normal') return only.layer
     const bounds = within(boundsOf(parts), around.room)
     return isEmpty(bounds) ? null : this.lay(clearLayer(bounds), parts)
   }

@@ -36,7 +36,10 @@ export interface ElementDrawing extends Ink {
   picture: () => Bitmap
   /** Seconds since it came. */
   since: number
-  /** What lies in it, laid together, as a copy of it or as it is; null where nothing of it is to be seen. */
+  /**
+   * What lies in it, laid together, null where nothing of it is to be seen. As a copy of it, to be looked at only; as it
+   * is, to be changed at will.
+   */
   members: (copy?: Copy) => Layer | null
 }
 

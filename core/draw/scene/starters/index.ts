@@ -5,12 +5,14 @@ import { lettered } from '../elements/lettering'
 import { MOTH_SECONDS, mothScene } from '../moth'
 import type { HexColour } from '../../../base/colour'
 import { accent, colourOf, ink, move, type Starter } from './parts'
+import { loops } from './loops'
 import { straps } from './straps'
 
 export type { Starter, StarterField } from './parts'
 
 export const starters: readonly Starter[] = [
   ...straps,
+  ...loops,
   {
     id: 'growth-arrow',
     name: 'Growth arrow',

@@ -53,7 +53,10 @@ function particleOf(look: ParticlesLook, n: number, seconds: number): Particle |
   const sway = look.turbulence
   const comes = look.fadeIn > 0 ? Math.min(1, age / look.fadeIn) : 1
   const goes = look.fadeOut > 0 ? Math.min(1, (1 - age) / look.fadeOut) : 1
-  const turned = look.form === 'streak' ? (way * 180) / Math.PI : 360 * chance(5)
+  // a streak lies along its way, which falling bends
+  const slowed = look.speed * differing(2) * Math.exp(-look.drag * seconds)
+  const heading = Math.atan2(slowed * Math.sin(way) + look.gravity * seconds, slowed * Math.cos(way))
+  const turned = look.form === 'streak' ? (heading * 180) / Math.PI : 360 * chance(5)
   return {
     x: (chance(3) - 0.5) * look.width + far * Math.cos(way) + sway * blown(chance, 10, seconds),
     y:
