@@ -15,7 +15,7 @@ export interface FindingKind {
   leftOut?: 'pictures' | 'beside'
 }
 
-const KINDS: Readonly<Record<string, FindingKind>> = {
+const KINDS = {
   'background-left-on': { tag: 'background left on' },
   'solid-everywhere': { tag: 'alpha solid everywhere' },
   'clear-everywhere': { tag: 'nothing to see' },
@@ -43,6 +43,15 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'letters-clipped': { tag: 'lettering cut off', ofTheFile: true, leftOut: 'pictures' },
   'letters-over': { tag: 'lettering too long', ofTheFile: true },
   'follows-nothing': { tag: 'width of its own', ofTheFile: true },
+  'scene-backdrop': { ofTheFile: true },
+  'scene-added-light': { ofTheFile: true },
+  'scene-alone': { ofTheFile: true },
+  'onto-nothing': { tag: 'path missing', ofTheFile: true },
+  'onto-short': { tag: 'path too short', ofTheFile: true },
+  'rides-nothing': { tag: 'path missing', ofTheFile: true },
+  'matte-nothing': { tag: 'not cut', ofTheFile: true },
+  'blend-unheld': { tag: 'mode not held by alpha', ofTheFile: true },
+  'particles-fewer': { tag: 'fewer particles', ofTheFile: true },
   'letters-cut': { tag: 'lettering outside', ofTheFile: true, leftOut: 'pictures' },
   markers: { ofTheFile: true },
   'model-drawn': { ofTheFile: true },
@@ -62,7 +71,10 @@ const KINDS: Readonly<Record<string, FindingKind>> = {
   'colour-untagged': { ofTheFile: true },
   'has-sound': { ofTheFile: true },
   'plate-sound': { tag: 'sound of a plate', ofTheFile: true }
-}
+} as const satisfies Readonly<Record<string, FindingKind>>
+
+/** What a finding with something to know of it may be called. */
+export type KnownFinding = keyof typeof KINDS
 
 /** The kind of a finding's id. */
-export const findingKind = (id: string): FindingKind => (Object.hasOwn(KINDS, id) ? KINDS[id]! : {})
+export const findingKind = (id: string): FindingKind => (Object.hasOwn(KINDS, id) ? KINDS[id as KnownFinding] : {})

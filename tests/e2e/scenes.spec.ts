@@ -408,3 +408,73 @@ test('a strap fits whatever its name is, in any script; what shrank is said, and
   expect(renderer.told.map(({ sentence }) => sentence).join()).toContain('Fern House has no')
   expect(heard).toEqual([])
 })
+
+test('particles, a counter, a matte and a mode: put in, told of, kept through a reload; node renders the same codes', async ({
+  page
+}) => {
+  test.setTimeout(180_000)
+  const heard = complaints(page)
+  await withoutPicker(page)
+  await makeStrap(page, 'Ada Fern')
+  const cardOf = (name: RegExp | string): Locator =>
+    page.getByRole('listitem').filter({ has: page.getByRole('button', { name }) })
+  const enter = async (field: Locator, value: string): Promise<void> => {
+    await field.fill(value)
+    await field.press('Enter')
+  }
+
+  await page.getByRole('button', { name: 'Counter', exact: true }).click()
+  const counter = cardOf(/^Open Counter/)
+  await enter(counter.getByLabel('To', { exact: true }), '1234')
+  await choose(counter, 'Laid on', 'screen')
+  // the counter lies over nothing solid
+  await expect(
+    page.getByText(/“Counter \d” is laid on by “screen”, and .* of it lies over what is not solid/)
+  ).toBeVisible({
+    timeout: 30_000
+  })
+
+  await page.getByRole('button', { name: 'Particles', exact: true }).click()
+  const sparks = cardOf(/^Open Particles/)
+  await choose(sparks, 'Form', 'star')
+  await enter(sparks.getByLabel('Begins again, s'), '1.2')
+  await choose(sparks, 'Cut by', 'Bar')
+  await choose(sparks, 'Seen', 'where it is not')
+  await expect(cardOf('Open Bar').locator('.sentence')).toContainText('is not seen itself, and cuts “Particles')
+
+  await page.getByRole('button', { name: 'Path', exact: true }).click()
+  const path = cardOf(/^Open Path/)
+  await path.getByText('Dashed').click()
+  await choose(path, 'Its corners', 'pointed')
+  await choose(path, 'Where it begins', 'dot')
+  await path.getByLabel('Value that changes over time').selectOption({ label: 'Dashes run on' })
+  await path.getByRole('button', { name: 'Add', exact: true }).click()
+
+  await page.reload()
+  await expect(page.getByRole('button', { name: /^Open Particles/ })).toBeVisible()
+  const scene = readScene(new TextDecoder().decode(await saved(page)), 'saved')
+  const ofKind = (kind: string) => scene.elements.find(({ look }) => look.kind === kind)!
+  expect(ofKind('counter')).toMatchObject({ blend: 'screen', look: { to: 1234 } })
+  expect(ofKind('particles')).toMatchObject({
+    look: { form: 'star', every: 1.2 },
+    matte: { by: scene.elements.find(({ name }) => name === 'Bar')!.id, takes: 'where it is not' }
+  })
+  expect(ofKind('path')).toMatchObject({
+    look: { tail: 'dot', stroke: { join: 'pointed', dashes: [expect.any(Number), expect.any(Number)] } },
+    tracks: [{ of: 'dashes' }]
+  })
+
+  await page.getByRole('link', { name: 'Board' }).click()
+  await cell(page, 0, 1).click()
+  await page.getByRole('button', { name: 'Pour this cell' }).click()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
+  const waiting = page.waitForEvent('download')
+  await page.getByRole('button', { name: 'Download' }).click()
+  const files = unzipSync(await bytesOf(await waiting))
+  const renderer = await SceneRenderer.of(scene, await testHost())
+  for (const index of [2, 17, 29]) {
+    const found = Object.entries(files).find(([file]) => file.endsWith(`_${String(index + 1).padStart(4, '0')}.png`))!
+    expect(firstDifference((await sharpFrame(found[1])).samples, renderer.frame(index).samples)).toBe(null)
+  }
+  expect(heard).toEqual([])
+})

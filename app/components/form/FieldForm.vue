@@ -30,6 +30,11 @@ const emit = defineEmits<{ live: [key: string, value: unknown]; set: [key: strin
  */
 defineSlots<{ tools?(props: FormField): unknown; below?(props: FormField): unknown; default?(): unknown }>()
 
+/** The words of a switch turn it, as the switch does. */
+function turn({ key, field, value }: FormField): void {
+  if (field.type === 'switch') emit('set', key, value !== true)
+}
+
 const wide = (field: Field): boolean =>
   field.type === 'box' || field.type === 'shape' || (field.type === 'words' && !!field.lines)
 </script>
@@ -42,7 +47,7 @@ const wide = (field: Field): boolean =>
       :class="['field', each.field.type, { wide: wide(each.field) }]"
       :title="layout === 'grid' ? each.field.help : undefined"
     >
-      <span class="label" :title="each.field.help">{{ each.field.label }}</span>
+      <span class="label" :title="each.field.help" @click="turn(each)">{{ each.field.label }}</span>
       <FieldControl
         :field="each.field"
         :value="each.value"
@@ -76,6 +81,10 @@ const wide = (field: Field): boolean =>
 .label {
   color: var(--soft);
   line-height: 1.2;
+}
+
+.switch .label {
+  cursor: pointer;
 }
 
 .rows .label {

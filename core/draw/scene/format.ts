@@ -4,6 +4,7 @@ import { readAll, type ByteReader, type FileRef } from '../../base/files/file'
 import type { OpenedPictures } from '../../media/formats/format'
 import { renderedFacts, renderedKind } from '../../media/formats/rendered'
 import type { Host } from '../../frame/host'
+import type { KnownFinding } from '../../source/finding-kinds'
 import type { Finding, SourceFacts } from '../../source/source'
 import { inTurn } from '../../source/turns'
 import type { ClipSources } from './clips'
@@ -50,9 +51,9 @@ const furtherOf = (more: number): string[] =>
 /** What is to be known of a scene before anything is rendered. */
 function sceneFindings(scene: Scene): Finding[] {
   const findings: Finding[] = []
-  const tell = (id: string, sentence: string, severity: Finding['severity']): void =>
+  const tell = (id: KnownFinding, sentence: string, severity: Finding['severity']): void =>
     void findings.push({ id, severity, frames: [], sentence })
-  const warn = (id: string, sentence: string): void => tell(id, sentence, 'warning')
+  const warn = (id: KnownFinding, sentence: string): void => tell(id, sentence, 'warning')
   if (scene.backdrop)
     warn('scene-backdrop', `The scene has a backdrop of ${scene.backdrop}: every pixel of it is solid.`)
   if (addsLight(scene))

@@ -5,6 +5,7 @@
 import type { z } from 'zod'
 import type { Choice } from '../../../base/settings/field'
 import type { Host } from '../../../frame/host'
+import type { KnownFinding } from '../../../source/finding-kinds'
 import type { Finding } from '../../../source/source'
 import type { Affine, Line } from '../../raster/line'
 import type { Bitmap } from '../bitmap'
@@ -37,8 +38,8 @@ export interface ElementDrawing extends Ink {
   /** Seconds since it came. */
   since: number
   /**
-   * What lies in it, laid together, null where nothing of it is to be seen. As a copy of it, to be looked at only; as it
-   * is, to be changed at will.
+   * What lies in it, laid together, null where nothing of it is to be seen. As a copy of it, to be looked at only; as
+   * it is, to be changed at will.
    */
   members: (copy?: Copy) => Layer | null
 }
@@ -51,7 +52,7 @@ export interface Copy {
 }
 
 /** What is to be said of an element as it is laid out: what is otherwise than it was asked for. */
-export type LaidFinding = Pick<Finding, 'id' | 'severity' | 'sentence'>
+export type LaidFinding = Pick<Finding, 'severity' | 'sentence'> & { id: KnownFinding }
 
 /** An element laid out, in its own coordinates. */
 export interface LaidOut {

@@ -94,7 +94,7 @@ const sponsors: Starter = {
     const names = NAMES.map((id, n): Element => {
       const box = { width: 480 * u, lines: 1, least: 0.4, clip: false }
       return {
-        ...newElement(id, `Name ${n + 1}`, lettered(fields[id] ?? '', 46 * u, { ...words, field: id, box }), sized),
+        ...newElement(id, `Name ${n + 1}`, lettered(fields[id] ?? '', 42 * u, { ...words, field: id, box }), sized),
         ...{ ...place, y: place.y + 42 * u },
         delay: n * each,
         entrance: move('fade', fades),
@@ -129,8 +129,8 @@ const sponsors: Starter = {
 /** Stars that twinkle within a box, over and over. */
 const twinkles = (u: number, seconds: number, colour: string): ParticlesLook => ({
   ...{ kind: 'particles', seed: 7, form: 'star', rate: 14, life: Math.min(1.4, seconds), differ: 0.4 },
-  ...{ width: 760 * u, height: 460 * u, way: -90, fan: 60, speed: 26 * u, drag: 0.4, gravity: 0 },
-  ...{ turbulence: 12 * u, size: 16 * u, sizeEnd: 46 * u, colour: '#ffffff', colourEnd: colour },
+  ...{ width: 900 * u, height: 620 * u, way: -90, fan: 60, speed: 26 * u, drag: 0.4, gravity: 0 },
+  ...{ turbulence: 12 * u, size: 30 * u, sizeEnd: 90 * u, colour: '#ffffff', colourEnd: colour },
   ...{ fadeIn: 0.3, fadeOut: 0.6, spin: 40, before: true, every: seconds }
 })
 
@@ -158,11 +158,11 @@ const sparkle: Starter = {
           ...newElement(
             'light',
             'Light',
-            figure('star', 150 * u, 150 * u, { points: 4, inner: 0.12, fill: '#ffffff' }),
+            figure('star', 420 * u, 420 * u, { points: 4, inner: 0.12, fill: '#ffffff' }),
             sized
           ),
           ...middle,
-          glow: { soft: 60 * u, colour, opacity: 0.9 },
+          glow: { soft: 120 * u, colour, opacity: 0.9 },
           tracks: [
             { of: 'scale' as const, keys: [key(0, 0.5), key(seconds / 2, 1.1), key(seconds, 0.5)] },
             { of: 'opacity' as const, keys: [key(0, 0.5), key(seconds / 2, 1), key(seconds, 0.5)] },

@@ -2,7 +2,7 @@
 import { combined, lengthOf, placed, placing, spotOn } from '../../../raster/line'
 import { length } from '../../values'
 import { besideEntry, numberEntry, type FormEntry, type Owner } from '../entry'
-import type { Laying, Offers } from '../kind'
+import type { LaidFinding, Laying, Offers } from '../kind'
 import { lookOwner } from '../owner'
 import { boxOfLines } from '../stroked'
 import type { LetteringLook } from './look'
@@ -46,7 +46,8 @@ export function ontoPath(look: LetteringLook, laid: LaidGlyphs, { name, path }: 
     : laid.box
   const beyond = least < 0 || most > whole
   const sentence = `The path of “${name}” is shorter than its letters: what is beyond its ends goes straight on.`
-  const told = beyond ? [...laid.told, { id: 'onto-short', severity: 'warning' as const, sentence }] : laid.told
+  const short: LaidFinding = { id: 'onto-short', severity: 'warning', sentence }
+  const told = beyond ? [...laid.told, short] : laid.told
   return { ...laid, letters, box, within: null, told }
 }
 

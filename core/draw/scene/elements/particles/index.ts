@@ -114,14 +114,14 @@ export const particles = elementKind({
       numberEntry(owner, 'Drag', ['drag', shape.drag], { step: 0.1, help: 'How fast the speed is lost' }),
       numberEntry(owner, 'Falls, px/s²', ['gravity', shape.gravity]),
       numberEntry(owner, 'Blown about, px', ['turbulence', shape.turbulence]),
-      numberEntry(owner, 'Across', ['size', shape.size]),
-      numberEntry(owner, 'Across in the end', ['sizeEnd', shape.sizeEnd]),
+      numberEntry(owner, 'Their size', ['size', shape.size]),
+      numberEntry(owner, 'Size in the end', ['sizeEnd', shape.sizeEnd]),
       ...(turns ? [numberEntry(owner, 'Spin, °/s', ['spin', shape.spin])] : []),
       colourEntry(owner, 'Colour', look.colour, (now, hex) => void (now.colour = hex)),
-      colourEntry(owner, 'In the end', look.colourEnd, (now, hex) => void (now.colourEnd = hex)),
+      colourEntry(owner, 'Colour in the end', look.colourEnd, (now, hex) => void (now.colourEnd = hex)),
       numberEntry(owner, 'Comes in', ['fadeIn', shape.fadeIn], { step: 0.05, help: 'A share of its life' }),
       numberEntry(owner, 'Fades out', ['fadeOut', shape.fadeOut], { step: 0.05, help: 'A share of its life' }),
-      switchEntry(owner, 'There from the start', look.before, (now, on) => void (now.before = on)),
+      switchEntry(owner, 'Already there', look.before, (now, on) => void (now.before = on)),
       numberEntry(owner, 'Begins again, s', ['every', shape.every], {
         help: 'Without a seam after so many seconds; 0 for never'
       }),
