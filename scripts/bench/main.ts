@@ -9,6 +9,9 @@ import sharp from 'sharp'
 import { Decoder as Turbo, Frame as TurboFrame } from 'turbores'
 import { Lease } from '../../core/frame/kernels/lease'
 import { SceneRenderer } from '../../core/draw/scene/render'
+import { figure } from '../../core/draw/scene/elements/shape'
+import { newElement } from '../../core/draw/scene/fresh'
+import type { Scene } from '../../core/draw/scene/scene'
 import { starters } from '../../core/draw/scene/starters'
 import type { FilesSpec, SourceFacts } from '../../core/source/source'
 import { lookAt } from '../../core/judge/examine/look'
@@ -320,11 +323,35 @@ await bench('scene', async () => {
     rate: [25, 1],
     seconds: starter.seconds
   })
-  for (const moments of [1, 8]) {
-    const renderer = await SceneRenderer.of({ ...made, blur: { moments, open: 0.5 } }, host)
+  const shadow = { x: 4, y: 8, soft: 20, colour: '#000000', opacity: 0.5 }
+  const shadowed = { ...made, elements: made.elements.map((each, n) => (n < 3 ? { ...each, shadow } : each)) }
+  const moving: Scene = {
+    ...made,
+    elements: Array.from({ length: 10 }, (_, n) => ({
+      ...newElement(`bar-${n}`, `Bar ${n}`, figure('rectangle', 600, 120, { corner: 20, fillOpacity: 0.6 }), made),
+      y: 60 + 100 * n,
+      tracks: [
+        {
+          of: 'x' as const,
+          keys: [
+            { at: 0, value: 400 + 20 * n, ease: 'linear' as const },
+            { at: starter.seconds, value: 1500 - 20 * n, ease: 'linear' as const }
+          ]
+        }
+      ]
+    }))
+  }
+  const rows: [string, Scene, number][] = [
+    ['name strap, sharp', made, 1],
+    ['name strap, three shadows', shadowed, 1],
+    ['name strap, 8 moments a frame', made, 8],
+    ['ten moving bars', moving, 1]
+  ]
+  for (const [name, scene, moments] of rows) {
+    const renderer = await SceneRenderer.of({ ...scene, blur: { moments, open: 0.5 } }, host)
     let index = 0
     result.push(
-      await measure(`scene: name strap, 16 bit, ${moments === 1 ? 'sharp' : `${moments} moments a frame`}`, () => {
+      await measure(`scene: ${name}`, () => {
         renderer.frame(index++ % made.frames)
       })
     )

@@ -88,6 +88,18 @@ function flood(
   }
 }
 
+/** Puts a layer where nothing lies yet, as far as it lies within what it is put into. */
+export function put(empty: Layer, layer: Layer): void {
+  const shared = within(layer, empty)
+  if (isEmpty(shared)) return
+  const [from, to] = [layer.right - layer.left, empty.right - empty.left]
+  const width = 4 * (shared.right - shared.left)
+  for (let y = shared.top; y < shared.bottom; y++) {
+    const at = 4 * ((y - layer.top) * from + shared.left - layer.left)
+    empty.pixels.set(layer.pixels.subarray(at, at + width), 4 * ((y - empty.top) * to + shared.left - empty.left))
+  }
+}
+
 /** Lays a layer over another, as far as it lies within it. */
 export function over(below: Layer, above: Layer, opacity = 1): void {
   const shared = within(above, below)
@@ -113,6 +125,36 @@ export function over(below: Layer, above: Layer, opacity = 1): void {
       to[b + 1] = from[a + 1]! * opacity + to[b + 1]! * under
       to[b + 2] = from[a + 2]! * opacity + to[b + 2]! * under
       to[b + 3] = cover + to[b + 3]! * under
+    }
+  }
+}
+
+/**
+ * A layer added to a sum, so many times. The sum grows where the layer reaches beyond it, and is begun where it is
+ * null.
+ */
+export function added(sum: Layer | null, layer: Layer, weight: number): Layer {
+  const bounds = sum ? joined(sum, layer) : layer
+  const whole = sum && isWithin(layer, sum) ? sum : clearLayer(bounds)
+  if (sum && whole !== sum) addInto(whole, sum, 1)
+  addInto(whole, layer, weight)
+  return whole
+}
+
+const isWithin = (inner: Bounds, outer: Bounds): boolean =>
+  isEmpty(inner) ||
+  (inner.left >= outer.left && inner.right <= outer.right && inner.top >= outer.top && inner.bottom <= outer.bottom)
+
+function addInto(whole: Layer, { pixels, left, top, right, bottom }: Layer, weight: number): void {
+  const [row, own] = [whole.right - whole.left, right - left]
+  const to = whole.pixels
+  for (let y = top; y < bottom; y++) {
+    let from = 4 * (y - top) * own
+    let at = 4 * ((y - whole.top) * row + left - whole.left)
+    for (let i = 0; i < 4 * own; i++) {
+      to[at] = to[at]! + pixels[from]! * weight
+      at++
+      from++
     }
   }
 }

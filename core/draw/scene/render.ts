@@ -9,7 +9,7 @@ import { kindOf } from './elements/kinds'
 import type { Copy, LaidOut, LaidFinding } from './elements/kind'
 import type { Extent } from './ink'
 import { blended, unheldOf } from './blend'
-import { beneath, clearLayer, reachOf, sharesOf, type Layer } from './layer'
+import { added, beneath, clearLayer, put, reachOf, sharesOf, type Layer } from './layer'
 import { cutBy, mattesOf, type Mattes } from './mattes'
 import { drawn } from './order'
 import { combined, inverse, placed, placing, scaleOf, traced, type Affine, type Line } from '../raster/line'
@@ -39,6 +39,10 @@ interface Part {
   opacity: number
   blend: Blend
 }
+
+/** Whether two parts are the same pixels laid on in the same way. */
+const samePart = (one: Part, other: Part | undefined): boolean =>
+  one.layer === other?.layer && one.opacity === other.opacity && one.blend === other.blend
 
 const NOTHING: Extent = [Infinity, Infinity, -Infinity, -Infinity]
 const united = (one: Extent, other: Extent): Extent => [
@@ -105,6 +109,8 @@ export class SceneRenderer {
   /** Lines that elements move along, by their ids. */
   private readonly ridden = new Map<string, Line>()
   private readonly toldRides: LaidFinding[] = []
+  /** What was laid together last, which is the same again while nothing changes. */
+  private laid: { parts: readonly Part[]; share: number; canvas: Layer } | null = null
   /** While it is measured, what blending comes to over what is not solid, by element. */
   private weighed: Map<string, { all: number; unheld: number }> | null = null
 
@@ -258,15 +264,16 @@ export class SceneRenderer {
     return layer && { id, layer, opacity, blend }
   }
 
-  /** Parts laid on a canvas, the first behind. */
-  private lay(canvas: Layer, parts: readonly Part[]): Layer {
-    for (const { id, layer, opacity, blend } of parts) {
+  /** Parts laid on a canvas, the first behind; `empty` where nothing lies on it yet. */
+  private lay(canvas: Layer, parts: readonly Part[], empty: boolean): Layer {
+    for (const [n, { id, layer, opacity, blend }] of parts.entries()) {
       if (this.weighed && blend !== 'normal') {
         const sum = this.weighed.get(id) ?? { all: 0, unheld: 0 }
         const here = unheldOf(canvas, layer, opacity)
         this.weighed.set(id, { all: sum.all + here.all, unheld: sum.unheld + here.unheld })
       }
-      blended(canvas, layer, blend, opacity)
+      if (empty && n === 0 && opacity === 1 && blend === 'normal') put(canvas, layer)
+      else blended(canvas, layer, blend, opacity)
     }
     return canvas
   }
@@ -384,7 +391,7 @@ export class SceneRenderer {
     const [only] = parts
     if (asIs && only && parts.length === 1 && only.opacity === 1 && only.blend === 'normal') return only.layer
     const bounds = within(boundsOf(parts), around.room)
-    return isEmpty(bounds) ? null : this.lay(clearLayer(bounds), parts)
+    return isEmpty(bounds) ? null : this.lay(clearLayer(bounds), parts, true)
   }
 
   /** Where elements lie at a frame, in pixels of the picture; by id, and only those that are there. */
@@ -473,6 +480,10 @@ export class SceneRenderer {
     const picture = whole.room
     const outermost = this.elements.filter(({ inside }) => inside === undefined)
     const parts = this.partsAt(outermost, at, whole)
+    const known = this.laid
+    const same = (part: Part, n: number): boolean => samePart(part, known!.parts[n])
+    if (!this.weighed && known?.share === share && known.parts.length === parts.length && parts.every(same))
+      return known.canvas
     const bounds = backdrop ? picture : within(boundsOf(parts), picture)
     const canvas = clearLayer(isEmpty(bounds) ? NOWHERE : bounds)
     if (backdrop) {
@@ -484,7 +495,9 @@ export class SceneRenderer {
         canvas.pixels[i + 3] = 1
       }
     }
-    return this.lay(canvas, parts)
+    this.lay(canvas, parts, !backdrop)
+    this.laid = { parts, share, canvas }
+    return canvas
   }
 
   /** The times that a frame is laid together from. */
@@ -536,18 +549,18 @@ export class SceneRenderer {
   frame(index: number, share = 1): Frame {
     const codes = addsLight(this.scene) ? premultipliedCodes : straightCodes
     const [width, height] = this.sizeAt(share)
-    const layers = this.timesOfFrame(index).map(at => this.momentAt(at, share))
-    if (layers.length === 1) return codes(layers[0]!, width, height)
-    const sum = clearLayer(layers.reduce<Bounds>(joined, NOWHERE))
-    const row = sum.right - sum.left
-    for (const layer of layers) {
-      const own = layer.right - layer.left
-      for (let y = layer.top; y < layer.bottom; y++) {
-        let from = 4 * (y - layer.top) * own
-        let to = 4 * ((y - sum.top) * row + layer.left - sum.left)
-        for (let i = 0; i < 4 * own; i++) sum.pixels[to++]! += layer.pixels[from++]! / layers.length
+    const times = this.timesOfFrame(index)
+    let [sum, last, alike] = [null as Layer | null, null as Layer | null, 0]
+    for (const at of times) {
+      const layer = this.momentAt(at, share)
+      // moments that are all the same are added up as one
+      if (last && layer !== last) {
+        sum = added(sum, last, alike / times.length)
+        alike = 0
       }
+      last = layer
+      alike++
     }
-    return codes(sum, width, height)
+    return codes(sum ? added(sum, last!, alike / times.length) : last!, width, height)
   }
 }

@@ -33,16 +33,32 @@ export function applyWipes(layer: Layer, wipes: readonly Wipe[], [left, top, rig
     const scale = (across ? Math.hypot(at.a, at.b) : Math.hypot(at.c, at.d)) || 1e-6
     const forward = side === 'left' || side === 'top'
     const edge = forward ? from + (to - from) * share : to - (to - from) * share
-    for (let y = layer.top; y < layer.bottom; y++)
-      for (let x = layer.left; x < layer.right; x++) {
-        const [u, v] = [x + 0.5, y + 0.5]
-        const place = across ? back.a * u + back.c * v + back.e : back.b * u + back.d * v + back.f
-        const past = (forward ? edge - place : place - edge) * scale
-        const cover = Math.min(1, Math.max(0, 0.5 + (kept ? past : -past)))
-        if (cover === 1) continue
-        const i = 4 * ((y - layer.top) * row + x - layer.left)
-        for (let c = 0; c < 4; c++) layer.pixels[i + c]! *= cover
+    const [perX, perY, begins] = across ? [back.a, back.c, back.e] : [back.b, back.d, back.f]
+    const way = (forward === kept ? 1 : -1) * scale
+    const { pixels } = layer
+    for (let y = layer.top; y < layer.bottom; y++) {
+      const here = perY * (y + 0.5) + begins
+      const coverAt = (x: number): number => 0.5 + way * (edge - (perX * (x + 0.5) + here))
+      // along a row it rises or falls, so that its ends tell of all between
+      const [first, last] = [coverAt(layer.left), coverAt(layer.right - 1)]
+      if (first >= 1 && last >= 1) continue
+      const from = 4 * (y - layer.top) * row
+      if (first <= 0 && last <= 0) {
+        pixels.fill(0, from, from + 4 * row)
+        continue
       }
+      const step = -way * perX
+      let i = from
+      for (let x = 0; x < row; x++, i += 4) {
+        const cover = first + step * x
+        if (cover >= 1) continue
+        const share = cover > 0 ? cover : 0
+        pixels[i]! *= share
+        pixels[i + 1]! *= share
+        pixels[i + 2]! *= share
+        pixels[i + 3]! *= share
+      }
+    }
   }
 }
 
