@@ -51,6 +51,8 @@ const KINDS = {
   'rides-nothing': { tag: 'path missing', ofTheFile: true },
   'matte-nothing': { tag: 'not cut', ofTheFile: true },
   'blend-unheld': { tag: 'mode not held by alpha', ofTheFile: true },
+  'copies-fewer': { tag: 'fewer copies', ofTheFile: true },
+  'dashes-solid': { tag: 'line not dashed', ofTheFile: true },
   'particles-fewer': { tag: 'fewer particles', ofTheFile: true },
   'letters-cut': { tag: 'lettering outside', ofTheFile: true, leftOut: 'pictures' },
   markers: { ofTheFile: true },

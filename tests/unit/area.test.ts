@@ -71,6 +71,18 @@ describe('areas that cross themselves', () => {
     expect(Math.max(...areaOf([star, star], CLIP, true)!.values)).toBe(0)
   })
 
+  it('more edges over each other than are cut where they cross come as near as 32 parts of a row', () => {
+    const star = Float64Array.from([5, 0.3, 8, 9.1, 0.6, 3.7, 9.4, 3.7, 2, 9.1])
+    const once = areaOf([star], CLIP)!.values
+    const often = areaOf(
+      Array.from({ length: 60 }, () => star),
+      CLIP
+    )!.values
+    const apart = often.map((value, n) => Math.abs(value - once[n]!))
+    expect(Math.max(...apart)).toBeLessThan(1 / 32)
+    expect(Math.max(...apart)).toBeGreaterThan(0)
+  })
+
   it('an outline cut by the sides of the picture is what lies within of it', () => {
     const wide = Float64Array.from([-7.3, 1, 19.2, 4.5, 6, 9.7])
     const whole = areaOf([wide], { left: -10, top: -10, right: 30, bottom: 30 })!

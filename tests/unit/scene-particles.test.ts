@@ -159,6 +159,26 @@ describe('what is drawn again', () => {
     ).toEqual([100, 100, 100, 0])
   })
 
+  test('copies of copies are bounded, and told; what grows without end is not waited for', async () => {
+    const group = (id: string, inside?: string): Element =>
+      element(id, { kind: 'group', repeat: { ...again, count: 200, opacity: 1, scale: 10 } }, inside ? { inside } : {})
+    const nested = sceneOf(group('a'), group('b', 'a'), group('c', 'b'), element('bar', bar, { inside: 'c' }))
+    const renderer = await SceneRenderer.of(nested, await testHost())
+    expect(renderer.told.map(({ sentence }) => sentence)).toEqual(
+      expect.arrayContaining(['“b” is drawn 5 times and not 200: copies of copies are 1000 at most.'])
+    )
+    expect(renderer.frame(20).width).toBe(SIZE.width)
+  })
+
+  test('what is drawn again is the same whether or not there is room to keep it', async () => {
+    const many = scene({ count: 60, x: 1, y: 0.5, rotation: 3, scale: 1, opacity: 0.97, later: 0 }, { scale: 4 })
+    const host = await testHost()
+    const [once, again2] = [await SceneRenderer.of(many, host), await SceneRenderer.of(many, host)]
+    const [first, second] = [again2.frame(0).samples, again2.frame(1).samples]
+    expect(second).toEqual(first)
+    expect(once.frame(1).samples).toEqual(first)
+  })
+
   test('copies turn and grow about the group, whose box is around all of them', async () => {
     const turned = scene({ count: 4, x: 0, y: 0, rotation: 90, scale: 1, opacity: 1, later: 0 }, { x: 15, y: 0 })
     expect(

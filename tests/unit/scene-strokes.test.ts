@@ -82,6 +82,14 @@ describe('lines in scenes', () => {
     expect(later.map((value, n) => ((n - 15 + 30) % 30 < 20 ? value === 1 : value === 0))).not.toContain(false)
   })
 
+  test('of more dashes than can be drawn have none, and that is told', async () => {
+    const points = [0, 1, 2, 3].map(n => ({ x: n % 2 ? 30_000 : -30_000, y: n, before: null, after: null }))
+    const fine = path({ points, stroke: { colour: '#ffffff', width: 1, dashes: [0.5, 0.5] } })
+    const renderer = await SceneRenderer.of(sceneOf(fine), await testHost())
+    expect(renderer.told.map(({ id }) => id)).toEqual(['dashes-solid'])
+    expect(renderer.frame(0).samples.some(code => code > 0)).toBe(true)
+  })
+
   test('are stretched along with what they are drawn on', async () => {
     const alpha = await alphaOf(sceneOf(path(), { tall: 3, wide: 0.5 }))
     const column = Array.from({ length: 100 }, (_, y) => alpha(100, y)).reduce((sum, value) => sum + value, 0)

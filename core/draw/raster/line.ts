@@ -11,6 +11,9 @@ export interface Run {
 /** Curves are followed to within this much of a pixel. */
 const NEAR = 0.01
 
+/** Most pieces that one arc is followed in, however large: what is larger than any picture is seen in part only. */
+export const MOST_STEPS = 20_000
+
 export interface Affine {
   a: number
   b: number
@@ -90,7 +93,8 @@ export function follow(out: number[], p0: Spot, p1: Spot, p2: Spot, p3: Spot): v
  */
 export function arcInto(out: number[], [x, y]: Spot, [rx, ry]: Spot, from: number, to: number): void {
   const r = Math.max(rx, ry, 1e-6)
-  const steps = Math.max(8, Math.ceil(Math.abs(to - from) / Math.acos(Math.max(0, 1 - NEAR / r))))
+  const fine = Math.ceil(Math.abs(to - from) / Math.acos(Math.max(0, 1 - NEAR / r)))
+  const steps = Math.min(MOST_STEPS, Math.max(8, fine))
   const step = Math.abs(to - from) / steps
   const wider = Math.sqrt(step / Math.sin(step))
   for (let n = 0; n <= steps; n++) {

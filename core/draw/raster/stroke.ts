@@ -1,7 +1,7 @@
 /** The area that a stroke covers: a strip for each piece of a line, and what joins and ends them (SVG 1.1, 11.4). */
 import { areaOf } from './area'
 import { type Bounds, type Coverage } from './coverage'
-import type { Line, Run } from './line'
+import { MOST_STEPS, type Line, type Run } from './line'
 
 export interface StrokeStyle {
   width: number
@@ -13,7 +13,7 @@ export interface StrokeStyle {
 }
 
 /** Most dashes of one stroke. */
-const MOST_DASHES = 20_000
+export const MOST_DASHES = 20_000
 
 /** The dashes of a run, as runs of their own. */
 function dashed({ line, closed }: Run, dashes: readonly number[], offset: number): Run[] {
@@ -65,7 +65,7 @@ const NEAR = 0.01
 function arcTo(out: number[], [x, y]: Spot, r: number, [from, to]: Spot, way: 1 | -1): void {
   let turn = (to - from) * way
   while (turn < 0) turn += 2 * Math.PI
-  const steps = Math.ceil(turn / Math.acos(Math.max(0, 1 - 0.01 / Math.max(r, 0.02))))
+  const steps = Math.min(MOST_STEPS, Math.ceil(turn / Math.acos(Math.max(0, 1 - 0.01 / Math.max(r, 0.02)))))
   for (let n = 1; n < steps; n++) {
     const at = from + (way * turn * n) / steps
     out.push(x + r * Math.cos(at), y + r * Math.sin(at))

@@ -58,19 +58,19 @@ export const isBlend = (mode: string): boolean =>
   mode === 'normal' || (mode !== 'add' && mode in SEPARABLE) || mode in WHOLE
 
 /**
- * Of what a layer covers, how much, and how much of that lies over what is not solid: sums over its pixels, 0 to 1
- * each. There its mode is only as strong as what it lies over, and no alpha holds it for what is laid beneath later.
+ * Of what a layer covers of the one below, how much, and how much of that lies over what is not solid: sums over its
+ * pixels, 0 to 1 each. There its mode is only as strong as what it lies over, and no alpha holds it for what is laid
+ * beneath later.
  */
 export function unheldOf(below: Layer, above: Layer, opacity: number): { all: number; unheld: number } {
   const rowB = below.right - below.left
   const sum = { all: 0, unheld: 0 }
-  let a = 3
-  for (let y = above.top; y < above.bottom; y++)
-    for (let x = above.left; x < above.right; x++, a += 4) {
-      const cover = above.pixels[a]! * opacity
-      if (cover === 0) continue
-      const here = x >= below.left && x < below.right && y >= below.top && y < below.bottom
-      const solid = here ? below.pixels[4 * ((y - below.top) * rowB + x - below.left) + 3]! : 0
+  const shared = within(above, below)
+  const rowA = above.right - above.left
+  for (let y = shared.top; y < shared.bottom; y++)
+    for (let x = shared.left; x < shared.right; x++) {
+      const cover = above.pixels[4 * ((y - above.top) * rowA + x - above.left) + 3]! * opacity
+      const solid = below.pixels[4 * ((y - below.top) * rowB + x - below.left) + 3]!
       sum.all += cover
       sum.unheld += cover * (1 - solid)
     }

@@ -43,6 +43,9 @@ export function bitmapOfFrame(frame: Frame, kernels: Kernels): Bitmap {
   return { width, height, pixels: samples as Float32Array }
 }
 
+/** Pixels of one clip that are held at once: 16 bytes each. */
+const MOST_AT_ONCE = 64 << 20
+
 /** Pictures of the clips of a scene, by their element: those of the frame that is rendered, and no others. */
 export class ClipPictures {
   private readonly kept = new Map<string, Map<number, Bitmap>>()
@@ -67,6 +70,14 @@ export class ClipPictures {
   /** Has these pictures of an element at hand, and lets others go. */
   async fetch(element: Element, look: ClipLook, indices: readonly number[]): Promise<void> {
     const source = this.sourceOf(element, look)
+    const { width, height } = source.facts
+    const wanted = new Set(indices).size
+    if (wanted > 1 && wanted * width * height > MOST_AT_ONCE)
+      throw unreadable(
+        this.scene.name,
+        `element ${element.name}`,
+        `its copies and moments show ${wanted} pictures of ${width}x${height} at once, more than are held in memory`
+      )
     const before = this.kept.get(element.id)
     const now = new Map<number, Bitmap>()
     for (const index of new Set(indices))

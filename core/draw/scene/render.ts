@@ -5,6 +5,7 @@ import type { Frame } from '../../frame/frame'
 import { premultipliedCodes, straightCodes } from '../../frame/straight-codes'
 import type { Host } from '../../frame/host'
 import { ClipPictures, type ClipSources } from './clips'
+import { MOST_COPIES } from './elements/group'
 import { kindOf } from './elements/kinds'
 import type { Copy, LaidOut, LaidFinding } from './elements/kind'
 import type { Extent } from './ink'
@@ -104,6 +105,7 @@ export class SceneRenderer {
   private readonly members = new Map<string, Element[]>()
   private readonly shaped = new Map<string, LaidOut>()
   private readonly kept = new Map<string, { key: string; layer: Layer | null }>()
+  private keptSamples = 0
   private readonly mattes: Mattes
   private readonly cutting: ReadonlySet<Element>
   /** Lines that elements move along, by their ids. */
@@ -177,7 +179,8 @@ export class SceneRenderer {
       faces: scene.faces ?? [],
       members,
       lettering,
-      path
+      path,
+      outer: this.copiesOf(element)
     })
     this.shaped.set(id, laid)
     return laid
@@ -257,11 +260,27 @@ export class SceneRenderer {
       this.pictureOf(element, at),
       moment.tint
     ])
-    const keep = around.of === undefined ? id : `${id} ${around.of}`
+    const keep = around.of ? `${id} ${around.of}` : id
     const kept = this.kept.get(keep)
     const layer = kept?.key === shape ? kept.layer : this.layerOf(element, moment, around, at)
-    this.kept.set(keep, { key: shape, layer })
+    this.keep(keep, { key: shape, layer }, around.of ? this.roomForCopies : Infinity)
     return layer && { id, layer, opacity, blend }
+  }
+
+  /** Keeps what was drawn under a name, if that leaves no more samples kept than there is room for. */
+  private keep(name: string, drawing: { key: string; layer: Layer | null }, room: number): void {
+    const before = this.kept.get(name)?.layer?.pixels.length ?? 0
+    const own = drawing.layer?.pixels.length ?? 0
+    this.kept.delete(name)
+    this.keptSamples -= before
+    if (this.keptSamples + own > room) return
+    this.kept.set(name, drawing)
+    this.keptSamples += own
+  }
+
+  /** Samples that may be kept in all once copies are among them: eight whole pictures of them. */
+  private get roomForCopies(): number {
+    return 8 * 4 * this.scene.width * this.scene.height
   }
 
   /** Parts laid on a canvas, the first behind; `empty` where nothing lies on it yet. */
@@ -454,10 +473,11 @@ export class SceneRenderer {
       const index = steps === 1 ? 0 : Math.round((n * (frames - 1)) / (steps - 1))
       await this.fetch(index)
       this.weighed = weighed
-      for (const at of this.timesOfFrame(index)) this.momentAt(at, Math.min(1, MEASURED / height))
+      this.momentAt(this.timesOfFrame(index)[0]!, Math.min(1, MEASURED / height))
       this.weighed = null
     }
     this.kept.clear()
+    this.keptSamples = 0
     return laidOn.flatMap(({ id, name, blend }) => {
       const { all, unheld } = weighed.get(id) ?? { all: 0, unheld: 0 }
       return unheld > 0 ? [{ name: name || id, blend: blend!, share: unheld / all }] : []
@@ -531,13 +551,21 @@ export class SceneRenderer {
     }
   }
 
+  /** How often what an element lies in is drawn. */
+  private copiesOf({ inside }: Element): number {
+    const holder = this.elements.find(({ id }) => id === inside)
+    if (!holder) return 1
+    return this.copiesOf(holder) * (kindOf(holder.look).copies?.(holder.look)?.count ?? 1)
+  }
+
   /** Seconds by which the copies of what an element lies in come later. */
   private latersOf({ inside }: Element): number[] {
     const holder = this.elements.find(({ id }) => id === inside)
     if (!holder) return [0]
     const { count = 1, later = 0 } = kindOf(holder.look).copies?.(holder.look) ?? {}
     const own = later === 0 ? [0] : Array.from({ length: count }, (_, n) => n * later)
-    return this.latersOf(holder).flatMap(before => own.map(by => before + by))
+    const all = this.latersOf(holder).flatMap(before => own.map(by => before + by))
+    return [...new Set(all.slice(0, MOST_COPIES))]
   }
 
   /**

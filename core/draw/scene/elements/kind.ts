@@ -25,6 +25,8 @@ export interface Laying {
   faces: readonly OwnFace[]
   /** The box of what lies in it, from its place; of nothing where it holds nothing. */
   members: Extent
+  /** How often what it lies in is drawn. */
+  outer: number
   /** The line of a path beside it, from its place and at its scale; null where there is none of that id. */
   path(id: string): Line | null
   /** Where a lettering beside it rests, from its place and at its scale; null where there is none of that id. */

@@ -1,11 +1,12 @@
 /** Lines along something: their fields, how far they reach, and their ink. */
 import { areaOf } from '../../raster/area'
 import type { Coverage } from '../../raster/coverage'
-import { combined, placed, scaleOf, type Affine, type Line, type Run } from '../../raster/line'
-import { strokeAreas, strokeOf, type StrokeStyle } from '../../raster/stroke'
+import { combined, lengthOf, placed, scaleOf, type Affine, type Line, type Run } from '../../raster/line'
+import { MOST_DASHES, strokeAreas, strokeOf, type StrokeStyle } from '../../raster/stroke'
 import type { Extent, Ink } from '../ink'
 import { Stroke, type Paint } from '../values'
 import { alike, choiceEntry, colourEntry, entryOf, numberEntry, switchEntry, type FormEntry, type Owner } from './entry'
+import type { LaidFinding } from './kind'
 import { lookOwner } from './owner'
 
 /** A stroke whose colour may be on its way, or run from one to another. */
@@ -57,6 +58,20 @@ export function strokeInk(runs: readonly Run[], stroke: PaintedStroke, { at, cli
     areas.map(area => placed(area, rest)),
     clip
   )
+}
+
+/** A stroke as it is drawn along lines, without dashes where they would be too many; and what is to be said of that. */
+export function strokeAlong(
+  lines: readonly Line[],
+  stroke: Stroke | null,
+  name: string
+): { stroke: Stroke | null; told: LaidFinding[] } {
+  if (!stroke?.dashes) return { stroke, told: [] }
+  const { dashes, ...solid } = stroke
+  const whole = lines.reduce((sum, line) => sum + lengthOf(line), 0)
+  if (whole / (dashes[0] + dashes[1]) < MOST_DASHES / 2) return { stroke, told: [] }
+  const sentence = `The line of “${name}” would have more than ${MOST_DASHES / 2} dashes, and is drawn without.`
+  return { stroke: solid, told: [{ id: 'dashes-solid', severity: 'warning', sentence }] }
 }
 
 /** The box of lines and of what is drawn along them. */

@@ -1,6 +1,6 @@
 /** Groups: other elements taken together, which name the group in `inside`; drawn once, or several times. */
 import { z } from 'zod'
-import { combined, placed, placing, type Affine } from '../../../raster/line'
+import { combined, placed, placing, scaleOf, type Affine } from '../../../raster/line'
 import { isEmpty, joined } from '../../../raster/coverage'
 import type { Extent } from '../../ink'
 import { clearLayer, over, type Layer } from '../../layer'
@@ -8,6 +8,12 @@ import { lacking, length, seconds, share } from '../../values'
 import { numberEntry, switchEntry, type Owner } from '../entry'
 import { elementKind, type ElementDrawing } from '../kind'
 import { lookOwner } from '../owner'
+
+/** Copies of copies that are drawn at most, in all. */
+export const MOST_COPIES = 1000
+
+/** How much larger than itself a group is drawn at most. */
+const LARGEST = 1e6
 
 /** What lies in a group again and again: each copy stands from the one before as the first does from the group. */
 const Repeat = z.object({
@@ -30,11 +36,11 @@ type GroupLook = z.infer<typeof schema>
 function* stepsOf({ count, x, y, scale, rotation }: Repeat): Generator<Affine> {
   const step = placing(x, y, scale, rotation)
   let at = placing(0, 0, 1, 0)
-  for (let n = 0; n < count; n++, at = combined(at, step)) yield at
+  for (let n = 0; n < count && scaleOf(at) < LARGEST; n++, at = combined(at, step)) yield at
 }
 
 /** The box around all copies. */
-function boxOf({ repeat }: GroupLook, members: Extent): Extent {
+function boxOf(repeat: Repeat | undefined, members: Extent): Extent {
   if (!repeat) return members
   const [l, t, r, b] = members
   const box = [l, t, r, b] as [number, number, number, number]
@@ -97,9 +103,16 @@ export const group = elementKind({
       numberEntry(its, 'Each later, s', ['later', shape.later], { step: 0.05 })
     ]
   },
-  lay: (look, { members }) => ({
-    box: boxOf(look, members),
-    missing: [],
-    draw: drawing => (look.repeat ? repeated(look.repeat, drawing) : drawing.members())
-  })
+  lay({ repeat: asked }, { members, name, outer }) {
+    const count = Math.min(asked?.count ?? 1, Math.max(1, Math.floor(MOST_COPIES / outer)))
+    const repeat = asked && { ...asked, count }
+    const fewer = asked !== undefined && count < asked.count
+    const sentence = `“${name}” is drawn ${count} times and not ${asked?.count}: copies of copies are ${MOST_COPIES} at most.`
+    return {
+      box: boxOf(repeat, members),
+      missing: [],
+      told: fewer ? [{ id: 'copies-fewer', severity: 'warning', sentence }] : [],
+      draw: drawing => (repeat ? repeated(repeat, drawing) : drawing.members())
+    }
+  }
 })

@@ -3,8 +3,8 @@ import { type HexColour } from '../../../../base/colour'
 import { areaOf } from '../../../raster/area'
 import { boundsOf, isEmpty, within, type Bounds, type Coverage } from '../../../raster/coverage'
 import { combined, ellipseLine, placed, placing, scaleOf, type Line } from '../../../raster/line'
-import { Painter } from '../../ink'
-import type { Tint } from '../../tint'
+import { clearLayer, FIRST, paint } from '../../layer'
+import { isTint, type Tint } from '../../tint'
 import { alike, choiceEntry, colourEntry, numberEntry, switchEntry } from '../entry'
 import { elementKind } from '../kind'
 import { lookOwner } from '../owner'
@@ -140,23 +140,31 @@ export const particles = elementKind({
       missing: [],
       told: most > MOST_ALIVE ? [{ id: 'particles-fewer', severity: 'warning', sentence }] : [],
       draw(drawing) {
-        const painter = new Painter(drawing)
         const { at, clip, since, moment } = drawing
         const scale = scaleOf(at)
+        const shown = particlesAt(seen, since).filter(({ opacity, size }) => opacity > 0 && size > 0)
+        // each is laid down as it is drawn: thousands of them would not all be held
+        const places = placed(Float64Array.from(shown.flatMap(({ x, y }) => [x, y])), at)
+        const reach = (Math.max(LEAST_SOFT, ...shown.map(({ size }) => size * scale)) * Math.SQRT2) / 2 + 1
+        const bounds = within(boundsOf([places], reach), clip)
+        if (isEmpty(bounds)) return null
+        const layer = clearLayer(bounds)
         const coverage = (particle: Particle): Coverage | null => {
           const across = particle.size * scale
           const spot = combined(at, placing(particle.x, particle.y, 1, 0))
-          if (look.form === 'soft') return softSpot([spot.e, spot.f], across, clip)
+          if (look.form === 'soft') return softSpot([spot.e, spot.f], across, bounds)
           if (look.form === 'dot')
-            return areaOf([placed(ellipseLine(across / 2, across / 2), placing(spot.e, spot.f, 1, 0))], clip)
+            return areaOf([placed(ellipseLine(across / 2, across / 2), placing(spot.e, spot.f, 1, 0))], bounds)
           const stands = combined(at, placing(particle.x, particle.y, particle.size, particle.turned))
-          return areaOf([placed(FORMS[look.form], stands)], clip)
+          return areaOf([placed(FORMS[look.form], stands)], bounds)
         }
-        for (const particle of particlesAt(seen, since)) {
-          if (particle.opacity <= 0 || particle.size <= 0) continue
-          painter.add(coverage(particle), moment.tint ?? tintOf(look, particle.age), particle.opacity)
+        for (const particle of shown) {
+          const covered = coverage(particle)
+          const colour = moment.tint ?? tintOf(look, particle.age)
+          const along = isTint(colour) ? { ...FIRST, begins: colour.share } : FIRST
+          if (covered) paint(layer, covered, { paint: colour, opacity: particle.opacity, along })
         }
-        return painter.done()
+        return layer
       }
     }
   }

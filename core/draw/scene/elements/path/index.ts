@@ -6,7 +6,7 @@ import { alike, choiceEntry, numberEntry, switchEntry, type Owner } from '../ent
 import { elementKind } from '../kind'
 import { lookOwner } from '../owner'
 import { inkOutline, repainted } from '../painted'
-import { boxOfLines, strokeEntries } from '../stroked'
+import { boxOfLines, strokeAlong, strokeEntries } from '../stroked'
 import { Point, schema, type PathLook, type Tip } from './look'
 import { pathLine, tipLine } from './outline'
 
@@ -82,15 +82,17 @@ export const path = elementKind({
       ...points
     ]
   },
-  lay(look) {
+  lay(look, { name }) {
     const line = pathLine(look.points, look.closed)
+    const { stroke: drawn, told } = strokeAlong([line], look.stroke, name)
     return {
       box: boxOfLines([line], look.stroke, look.closed),
       missing: [],
+      told,
       draw(drawing) {
         const painter = new Painter(drawing)
         const { at, clip, moment } = drawing
-        const { fill, stroke } = repainted(look, moment.tint, 'stroke')
+        const { fill, stroke } = repainted({ ...look, stroke: drawn }, moment.tint, 'stroke')
         const head = inkOutline(painter, { fill, stroke, fillOpacity: 1, line, closed: look.closed })
         if (!head || !stroke) return painter.done()
         const tip = (kind: Tip, end: Head): void => {

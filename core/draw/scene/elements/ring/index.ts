@@ -8,7 +8,7 @@ import { numberEntry } from '../entry'
 import { elementKind } from '../kind'
 import { lookOwner } from '../owner'
 import { fillEntries, FIRST_FILL, repainted, tracedShare } from '../painted'
-import { boxOfLines, strokeInk } from '../stroked'
+import { boxOfLines, strokeAlong, strokeInk } from '../stroked'
 
 const schema = z.object({
   kind: z.literal('ring'),
@@ -77,15 +77,17 @@ export const ring = elementKind({
       ...fillEntries(look, fillOpacity)
     ]
   },
-  lay(look) {
+  lay(look, { name }) {
+    const { stroke: line, told } = strokeAlong(ringLines(look, 1), look.stroke, name)
     return {
       // what is drawn round turns about the middle of the whole
       box: boxOfLines(ringLines({ ...look, gap: 0 }, 1), look.stroke),
       missing: [],
+      told,
       draw(drawing) {
         const painter = new Painter(drawing)
         const { at, clip } = drawing
-        const { fill, stroke } = repainted(look, drawing.moment.tint, 'fill')
+        const { fill, stroke } = repainted({ ...look, stroke: line }, drawing.moment.tint, 'fill')
         const lines = ringLines(look, tracedShare(drawing))
         const band = lines.map(line => placed(line, at))
         if (fill) painter.add(areaOf(band, clip), fill, look.fillOpacity)

@@ -5,7 +5,7 @@ import { placed, placing, type Line } from '../../../raster/line'
 import { elementKind, type LaidFinding, type Laying, type Offers } from '../kind'
 import { lookOwner } from '../owner'
 import { fillEntries, FIRST_FILL, inkOutline, repainted } from '../painted'
-import { boxOfLines } from '../stroked'
+import { boxOfLines, strokeAlong } from '../stroked'
 import { Follows, schema, type ShapeLook } from './look'
 import { figureLine } from './outline'
 
@@ -102,13 +102,14 @@ export const shape = elementKind({
   },
   async lay(look, laying) {
     const { line, told } = await outlineOf(look, laying)
+    const { stroke, ...along } = strokeAlong([line], look.stroke, laying.name)
     return {
       box: boxOfLines([line], look.stroke),
       missing: [],
-      told,
+      told: [...told, ...along.told],
       draw(drawing) {
         const painter = new Painter(drawing)
-        const paints = repainted(look, drawing.moment.tint, 'fill')
+        const paints = repainted({ ...look, stroke }, drawing.moment.tint, 'fill')
         inkOutline(painter, { ...look, ...paints, line, closed: true })
         return painter.done()
       }
