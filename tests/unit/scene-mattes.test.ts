@@ -203,5 +203,10 @@ describe('what is laid on', () => {
     ])
     expect(await findings(sceneOf(light))).toEqual([expect.stringContaining('and all of it lies over')])
     expect(await findings(sceneOf(light, box('ground')))).toEqual([])
+    // a scene opens without what it shows, and does not say what it cannot know
+    const clip = { kind: 'clip', source: 's', title: 'Film', width: 40, height: 20, from: 0, ends: 'holds' } as const
+    expect(await findings(sceneOf(light, { ...box('film'), look: clip }))).toEqual([
+      expect.stringContaining('how much of it alpha holds is not known')
+    ])
   })
 })

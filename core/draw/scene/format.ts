@@ -80,7 +80,14 @@ export function sceneFacts(scene: Scene, bytes: number): SourceFacts {
 /** Share of what is laid on by a mode that is worth a word. */
 const SOME = 0.005
 
-function sayUnheld({ name, blend, share }: { name: string; blend: string; share: number }): { sentence: string } {
+function sayUnheld({ name, blend, share }: { name: string; blend: string; share: number | null }): {
+  sentence: string
+} {
+  if (share === null) {
+    const why = 'not all that the scene shows of other sources can be read here'
+    const sentence = `“${name}” is laid on by “${blend}”; how much of it alpha holds is not known, since ${why}.`
+    return { sentence }
+  }
   const percent = share >= 0.995 ? 'all' : `${Math.round(100 * share)} %`
   return {
     sentence:
@@ -130,7 +137,7 @@ export async function openScene(file: FileRef, host: Host, shown: ClipSources = 
         `The type face has no ${missing.slice(0, 8).join(' ')}; a box stands in ` +
         `${missing.length === 1 ? 'its' : 'their'} place.`
     })
-  const unheld = (await renderer.unheld()).filter(({ share }) => share >= SOME)
+  const unheld = (await renderer.unheld()).filter(({ share }) => share === null || share >= SOME)
   if (unheld.length)
     facts.findings.push({
       id: 'blend-unheld',

@@ -5,18 +5,20 @@ import type { Frame } from '../../frame/frame'
 import { premultipliedCodes, straightCodes } from '../../frame/straight-codes'
 import type { Host } from '../../frame/host'
 import { ClipPictures, type ClipSources } from './clips'
-import { MOST_COPIES } from './elements/group'
 import { kindOf } from './elements/kinds'
-import type { Copy, LaidOut, LaidFinding } from './elements/kind'
+import type { Copy, LaidFinding } from './elements/kind'
+import { boxAt, NOTHING, united } from './extent'
 import type { Extent } from './ink'
 import { blended, unheldOf } from './blend'
 import { added, beneath, clearLayer, put, reachOf, sharesOf, type Layer } from './layer'
 import { cutBy, mattesOf, type Mattes } from './mattes'
+import { SceneLayout } from './layout'
 import { drawn } from './order'
-import { combined, inverse, placed, placing, scaleOf, traced, type Affine, type Line } from '../raster/line'
+import { placeOf } from './place'
+import { combined, placing, scaleOf, type Affine } from '../raster/line'
 import { grown, isEmpty, joined, within, type Bounds } from '../raster/coverage'
 import { addsLight, type Element, type Scene } from './scene'
-import { atRest, isPlain, standing } from './standing'
+import { neverSeen } from './seen'
 import { lastsOf, momentOf, timesOf, type Moment, type Times } from './timing'
 import { EVERY_MOVE, type Blend, type Move } from './values'
 import { applyWipes, wipesOf } from './wipe'
@@ -45,21 +47,6 @@ interface Part {
 const samePart = (one: Part, other: Part | undefined): boolean =>
   one.layer === other?.layer && one.opacity === other.opacity && one.blend === other.blend
 
-const NOTHING: Extent = [Infinity, Infinity, -Infinity, -Infinity]
-const united = (one: Extent, other: Extent): Extent => [
-  Math.min(one[0], other[0]),
-  Math.min(one[1], other[1]),
-  Math.max(one[2], other[2]),
-  Math.max(one[3], other[3])
-]
-
-/** The upright box around a box that is placed. */
-function boxAt([l, t, r, b]: Extent, at: Affine): [number, number, number, number] {
-  const corners = placed(Float64Array.from([l, t, r, t, r, b, l, b]), at)
-  const [xs, ys] = [[0, 2, 4, 6].map(i => corners[i]!), [1, 3, 5, 7].map(i => corners[i]!)]
-  return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)]
-}
-
 /**
  * Softness and throw of a shadow once scaled, in pixels: what reaches further is no shadow any more, and takes memory.
  */
@@ -70,23 +57,6 @@ const NOWHERE: Bounds = { left: 0, top: 0, right: 0, bottom: 0 }
 /** What layers take up together. */
 const boundsOf = (parts: readonly { layer: Layer }[]): Bounds =>
   parts.reduce<Bounds>((sum, { layer }) => joined(sum, layer), NOWHERE)
-
-/** The part of a side that has lain within the picture, from 0 to 1. */
-interface Span {
-  from: number
-  to: number
-}
-const NEVER: Span = { from: 1, to: 0 }
-/** Share of a side of lettering that may stick out unsaid: its box is a little larger than its ink. */
-const SLIVER = 0.02
-
-/** Adds what of a side lies within the picture. */
-function seen(span: Span, [from, to]: [number, number], room: number): void {
-  const length = to - from
-  if (length <= 0 || to <= 0 || from >= room) return
-  span.from = Math.min(span.from, Math.max(0, -from) / length)
-  span.to = Math.max(span.to, (Math.min(room, to) - from) / length)
-}
 
 /** Rows of the pictures that blending is measured in. */
 const MEASURED = 180
@@ -100,17 +70,10 @@ const CLOSE = 16
 /** Renders the frames of one scene; what is the same from frame to frame is kept. */
 export class SceneRenderer {
   private readonly times: Map<string, Times>
-  private readonly elements: Element[]
-  /** Those in a group, by its id, the backmost first. */
-  private readonly members = new Map<string, Element[]>()
-  private readonly shaped = new Map<string, LaidOut>()
   private readonly kept = new Map<string, { key: string; layer: Layer | null }>()
   private keptSamples = 0
   private readonly mattes: Mattes
   private readonly cutting: ReadonlySet<Element>
-  /** Lines that elements move along, by their ids. */
-  private readonly ridden = new Map<string, Line>()
-  private readonly toldRides: LaidFinding[] = []
   /** What was laid together last, which is the same again while nothing changes. */
   private laid: { parts: readonly Part[]; share: number; canvas: Layer } | null = null
   /** While it is measured, what blending comes to over what is not solid, by element. */
@@ -121,16 +84,15 @@ export class SceneRenderer {
   private constructor(
     private readonly scene: Scene,
     private readonly host: Host,
-    shown: ClipSources
+    shown: ClipSources,
+    /** Those that are drawn, the backmost first. */
+    private readonly elements: readonly Element[],
+    private readonly layout: SceneLayout
   ) {
     this.times = timesOf(scene)
     this.clips = new ClipPictures(scene, shown, host.kernels)
-    this.elements = drawn(scene)
-    this.mattes = mattesOf(this.elements)
+    this.mattes = mattesOf(elements)
     this.cutting = new Set(this.mattes.by.values())
-    for (const element of this.elements)
-      if (element.inside !== undefined)
-        this.members.set(element.inside, [...(this.members.get(element.inside) ?? []), element])
   }
 
   /** Width and height of the picture drawn at a share of its size. */
@@ -153,83 +115,18 @@ export class SceneRenderer {
    * neither kept nor closed.
    */
   static async of(scene: Scene, host: Host, shown: ClipSources = new Map()): Promise<SceneRenderer> {
-    const renderer = new SceneRenderer(scene, host, shown)
-    for (const element of renderer.elements) await renderer.layOut(element)
-    return renderer
-  }
-
-  /** Lays an element out, once: what holds others after what it holds, whose boxes where they rest are its own. */
-  private async layOut(element: Element): Promise<LaidOut> {
-    const { id, name, look } = element
-    const known = this.shaped.get(id)
-    if (known) return known
-    let members = NOTHING
-    for (const part of this.members.get(id) ?? []) {
-      const { box } = await this.layOut(part)
-      members = united(members, boxAt(box, atRest(part)))
-    }
-    if (members[0] > members[2]) members = [0, 0, 0, 0]
-    const { host, scene } = this
-    const path = (line: string): Line | null => this.pathBeside(element, line, inverse(atRest(element)))
-    this.ride(element)
-    const lettering = (id: string): Promise<Extent | null> => this.letteringBeside(element, id)
-    const laid = await kindOf(look).lay(look, {
-      name: name || id,
-      host,
-      faces: scene.faces ?? [],
-      members,
-      lettering,
-      path,
-      outer: this.copiesOf(element)
-    })
-    this.shaped.set(id, laid)
-    return laid
-  }
-
-  /** Where a lettering that lies where the element does rests, from its place and at its scale. */
-  private async letteringBeside({ inside, x, y, scale, wide = 1 }: Element, id: string): Promise<Extent | null> {
-    const found = this.scene.elements.find(each => each.id === id && each.inside === inside && kindOf(each.look).words)
-    if (!found || scale === 0 || wide === 0) return null
-    const { box } = await this.layOut(found)
-    const own = { a: scale * wide, b: 0, c: 0, d: scale, e: x, f: y }
-    return boxAt(box, combined(inverse(own), atRest(found)))
-  }
-
-  /** The line of a path that lies where the element does, hidden or not, as it rests, by a transform. */
-  private pathBeside({ inside }: Element, id: string, by: Affine): Line | null {
-    const found = this.scene.elements.find(each => each.id === id && each.inside === inside)
-    const line = found && kindOf(found.look).line?.(found.look)
-    return line ? placed(line, combined(by, atRest(found))) : null
-  }
-
-  /** Keeps the line that an element moves along; tells where there is none. */
-  private ride(element: Element): void {
-    const { id, name, rides } = element
-    if (!rides) return
-    const line = this.pathBeside(element, rides.path, placing(0, 0, 1, 0))
-    if (line) this.ridden.set(id, line)
-    else {
-      const sentence = `“${name || id}” is to move along a path that does not lie beside it, and stands where it is put.`
-      this.toldRides.push({ id: 'rides-nothing', severity: 'warning', sentence })
-    }
-  }
-
-  /** Values at a moment, with the place on the line that an element moves along. */
-  private riding({ id, rides }: Element, values: Moment['values']): Moment['values'] {
-    const line = this.ridden.get(id)
-    if (!line) return values
-    const { x, y, turned } = traced(line, values.along).head
-    return { ...values, x, y, rotation: values.rotation + (rides!.turned ? turned : 0) }
+    const elements = drawn(scene)
+    return new SceneRenderer(scene, host, shown, elements, await SceneLayout.of(scene, elements, host))
   }
 
   /** Letters that no type face has. */
   get missing(): string[] {
-    return [...new Set([...this.shaped.values()].flatMap(({ missing }) => missing))]
+    return this.layout.missing
   }
 
   /** What is otherwise than its elements ask for. */
   get told(): LaidFinding[] {
-    return [...[...this.shaped.values()].flatMap(({ told }) => told ?? []), ...this.mattes.told, ...this.toldRides]
+    return [...this.layout.told, ...this.mattes.told]
   }
 
   /** What an element comes to at a time; null where nothing of it is to be seen. */
@@ -303,45 +200,14 @@ export class SceneRenderer {
     return look.kind === 'clip' ? this.clips.indexAt(element, look, at - this.times.get(element.id)!.start) : null
   }
 
-  private placeOf(element: Element, { come, gone, ...moment }: Moment, around: Around): Affine {
-    const values = this.riding(element, moment.values)
-    const { box } = this.shaped.get(element.id)!
-    const [nearX, nearY, farX, farY] = around.box
-    let { x, y, scale } = values
-    if (element.entrance.kind === 'grow') scale *= Math.max(0, come)
-    if (element.exit.kind === 'grow') scale *= Math.max(0, 1 - gone)
-    const plain = isPlain(values, element)
-    // a turned element reaches as far to each side as its farthest corner does
-    const far = Math.hypot(Math.max(-box[0], box[2]), Math.max(-box[1], box[3])) * values.scale
-    const upright = values.rotation % 360 === 0
-    const turned = upright ? box.map(side => side * values.scale) : [-far, -far, far, far]
-    const stretched = (): Extent => {
-      const [l, t, r, b] = boxAt(box, standing(values, element))
-      return [l - x, t - y, r - x, b - y]
-    }
-    const sides = plain ? turned : stretched()
-    const { shadow, glow } = element
-    const cast =
-      Math.max(
-        shadow ? reachOf(shadow.soft) + Math.max(Math.abs(shadow.x), Math.abs(shadow.y)) : 0,
-        glow ? reachOf(glow.soft) : 0
-      ) * (plain ? values.scale : scaleOf(standing(values, element)))
-    const [left, top, right, bottom] = sides.map((side, n) => side + (n < 2 ? -cast : cast))
-    const slid = (move: Move, share: number): void => {
-      if (move.kind !== 'slide' || share === 0) return
-      if (move.side === 'left') x -= (values.x + right! - nearX) * share
-      if (move.side === 'right') x += (farX - values.x - left!) * share
-      if (move.side === 'top') y -= (values.y + bottom! - nearY) * share
-      if (move.side === 'bottom') y += (farY - values.y - top!) * share
-    }
-    slid(element.entrance, 1 - come)
-    slid(element.exit, gone)
-    return combined(around.at, standing({ ...values, x, y, scale }, element))
+  private placeOf(element: Element, moment: Moment, around: Around): Affine {
+    const values = this.layout.riding(element, moment.values)
+    return placeOf(element, this.layout.laid(element).box, { ...moment, values }, around)
   }
 
   private layerOf(element: Element, moment: Moment, around: Around, time: number): Layer | null {
     const { shadow, glow } = element
-    const shaped = this.shaped.get(element.id)!
+    const { box } = this.layout.laid(element)
     const at = this.placeOf(element, moment, around)
     const scale = scaleOf(at)
     if (scale === 0) return null
@@ -356,7 +222,7 @@ export class SceneRenderer {
     const layer = this.drawing(element, moment, { at, clip, time, of: around.of })
     if (!layer) return null
     const traces = kindOf(element.look).moves.includes('trace')
-    applyWipes(layer, wipesOf(element, traces, moment), shaped.box, at)
+    applyWipes(layer, wipesOf(element, traces, moment), box, at)
     const cuts = this.mattes.by.get(element.id)
     if (cuts) {
       const { takes, soft: edge } = element.matte!
@@ -380,7 +246,7 @@ export class SceneRenderer {
     moment: Moment,
     { at, clip, time, of = '' }: { at: Affine; clip: Bounds; time: number; of?: string | undefined }
   ): Layer | null {
-    const laid = this.shaped.get(element.id)!
+    const laid = this.layout.laid(element)
     const { box } = laid
     return laid.draw({
       element,
@@ -404,8 +270,8 @@ export class SceneRenderer {
   }
 
   /** What lies in an element at a time, laid together; null where nothing of it is to be seen. */
-  private membersAt({ id }: Element, time: number, around: Around, asIs = false): Layer | null {
-    const parts = this.partsAt(this.members.get(id) ?? [], time, around)
+  private membersAt(element: Element, time: number, around: Around, asIs = false): Layer | null {
+    const parts = this.partsAt(this.layout.within(element), time, around)
     // a copy is only looked at, so that what lies in it alone need not be laid anew
     const [only] = parts
     if (asIs && only && parts.length === 1 && only.opacity === 1 && only.blend === 'normal') return only.layer
@@ -421,9 +287,9 @@ export class SceneRenderer {
     const find = (element: Element, around: Around): Extent | null => {
       const moment = momentOf(element, this.times.get(element.id)!, time)
       if (!moment) return null
-      const { box } = this.shaped.get(element.id)!
+      const { box } = this.layout.laid(element)
       const at = this.placeOf(element, moment, around)
-      const parts = (this.members.get(element.id) ?? []).map(part => find(part, { ...around, at, box }) ?? NOTHING)
+      const parts = this.layout.within(element).map(part => find(part, { ...around, at, box }) ?? NOTHING)
       const own = parts.reduce<Extent>(united, NOTHING)
       const asOne = own[0] > own[2] || kindOf(element.look).copies?.(element.look) !== undefined
       return (found[element.id] = asOne ? boxAt(box, at) : [...own])
@@ -432,55 +298,45 @@ export class SceneRenderer {
     return found
   }
 
-  /**
-   * Lettering of which some never lies within the picture, at some of `most` frames spread over the clip: its name and
-   * the share of its width or height, whichever is more, that is never there. What rolls or slides through is not among
-   * it: all of it is there at some time.
-   */
-  cut(most = 24): { name: string; share: number }[] {
-    const { frames, width, height } = this.scene
-    const steps = Math.min(most, frames)
-    const spans = new Map<string, [Span, Span]>()
-    for (let n = 0; n < steps; n++) {
-      const at = this.boxes(steps === 1 ? 0 : Math.round((n * (frames - 1)) / (steps - 1)))
-      for (const [id, [left, top, right, bottom]] of Object.entries(at)) {
-        const [across, down] = spans.get(id) ?? [{ ...NEVER }, { ...NEVER }]
-        seen(across, [left, right], width)
-        seen(down, [top, bottom], height)
-        spans.set(id, [across, down])
-      }
-    }
-    return this.elements.flatMap(({ id, look, name }) => {
-      const found = kindOf(look).words?.of(look).trim() && spans.get(id)
-      if (!found) return []
-      const share = Math.max(...found.map(({ from, to }) => 1 - Math.max(0, to - from)))
-      return share > SLIVER ? [{ name, share }] : []
-    })
+  /** Lettering of which some is never within the picture: its name, and the share of it that is not. */
+  cut(most?: number): { name: string; share: number }[] {
+    return neverSeen(this.scene, this.elements, index => this.boxes(index), most)
   }
 
   /**
    * Elements laid on by a mode of which some lies over what is not solid, at some of `most` frames spread over the
    * clip: name, mode, and the share of what they cover, 0 to 1. What is laid beneath the delivery there does not take
-   * part.
+   * part. The share is null where it cannot be known: sources that the scene shows are not at hand, or cannot be read.
    */
-  async unheld(most = 8): Promise<{ name: string; blend: Blend; share: number }[]> {
+  async unheld(most = 8): Promise<{ name: string; blend: Blend; share: number | null }[]> {
     const laidOn = this.elements.filter(({ blend = 'normal' }) => blend !== 'normal')
     if (!laidOn.length) return []
     const weighed = new Map<string, { all: number; unheld: number }>()
+    let known = true
     const { frames, height } = this.scene
     const steps = Math.min(most, frames)
     for (let n = 0; n < steps; n++) {
       const index = steps === 1 ? 0 : Math.round((n * (frames - 1)) / (steps - 1))
-      await this.fetch(index)
+      // what cannot be read is told as the share's being unknown, and by whoever renders that frame
+      if (
+        !(await this.fetch(index).then(
+          () => true,
+          () => false
+        ))
+      ) {
+        known = false
+        continue
+      }
       this.weighed = weighed
       this.momentAt(this.timesOfFrame(index)[0]!, Math.min(1, MEASURED / height))
       this.weighed = null
     }
     this.kept.clear()
     this.keptSamples = 0
-    return laidOn.flatMap(({ id, name, blend }) => {
+    return laidOn.flatMap(({ id, name, blend }): { name: string; blend: Blend; share: number | null }[] => {
       const { all, unheld } = weighed.get(id) ?? { all: 0, unheld: 0 }
-      return unheld > 0 ? [{ name: name || id, blend: blend!, share: unheld / all }] : []
+      if (known && unheld === 0) return []
+      return [{ name: name || id, blend: blend!, share: known ? unheld / all : null }]
     })
   }
 
@@ -544,35 +400,17 @@ export class SceneRenderer {
     const times = this.timesOfFrame(index)
     for (const element of this.elements) {
       if (element.look.kind !== 'clip') continue
-      const own = this.latersOf(element).flatMap(later => times.map(at => at - later))
+      const own = this.layout.latersOf(element).flatMap(later => times.map(at => at - later))
       const there = own.filter(at => momentOf(element, this.times.get(element.id)!, at))
       const wanted = there.map(at => this.pictureOf(element, at)!)
       if (wanted.length) await this.clips.fetch(element, element.look, wanted)
     }
   }
 
-  /** How often what an element lies in is drawn. */
-  private copiesOf({ inside }: Element): number {
-    const holder = this.elements.find(({ id }) => id === inside)
-    if (!holder) return 1
-    return this.copiesOf(holder) * (kindOf(holder.look).copies?.(holder.look)?.count ?? 1)
-  }
-
-  /** Seconds by which the copies of what an element lies in come later. */
-  private latersOf({ inside }: Element): number[] {
-    const holder = this.elements.find(({ id }) => id === inside)
-    if (!holder) return [0]
-    const { count = 1, later = 0 } = kindOf(holder.look).copies?.(holder.look) ?? {}
-    const own = later === 0 ? [0] : Array.from({ length: count }, (_, n) => n * later)
-    const all = this.latersOf(holder).flatMap(before => own.map(by => before + by))
-    return [...new Set(all.slice(0, MOST_COPIES))]
-  }
-
   /**
    * Frame `index`, from 0, of a scene that shows no other sources: 16 bits, straight, or premultiplied where the scene
-   * adds light. What would round to no alpha
-   * holds no colour either, but for such light. At a `share` of its size, for a preview, it is the same picture drawn
-   * with fewer pixels, and its last ones may lie half outside.
+   * adds light. What would round to no alpha holds no colour either, but for such light. At a `share` of its size, for
+   * a preview, it is the same picture drawn with fewer pixels, and its last ones may lie half outside.
    */
   frame(index: number, share = 1): Frame {
     const codes = addsLight(this.scene) ? premultipliedCodes : straightCodes
