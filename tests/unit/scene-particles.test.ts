@@ -97,6 +97,19 @@ describe('particles', () => {
     ])
   })
 
+  test.each([
+    ['square', 400],
+    ['dot', Math.PI * 100]
+  ] as const)('stretched, a %s is not cut off', async (form, area) => {
+    const one = look({ form, rate: 1, life: 10, differ: 0, speed: 0, turbulence: 0, width: 0, height: 0 })
+    const own = { ...one, size: 20, sizeEnd: 20, fadeIn: 0, fadeOut: 0 }
+    const renderer = await SceneRenderer.of(sceneOf(element('p', own, { wide: 4, tall: 0.25 })), await testHost())
+    const { samples } = renderer.frame(0)
+    let sum = 0
+    for (let i = 3; i < samples.length; i += 4) sum += samples[i]! / 65535
+    expect(sum).toBeCloseTo(area, 1)
+  })
+
   test('the area of a dot is that of its circle, however small', async () => {
     const one = look({ form: 'dot', rate: 1, life: 10, differ: 0, speed: 0, turbulence: 0, width: 0, height: 0 })
     for (const size of [0.5, 3, 11.3]) {

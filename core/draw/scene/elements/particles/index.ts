@@ -145,16 +145,18 @@ export const particles = elementKind({
         const shown = particlesAt(seen, since).filter(({ opacity, size }) => opacity > 0 && size > 0)
         // each is laid down as it is drawn: thousands of them would not all be held
         const places = placed(Float64Array.from(shown.flatMap(({ x, y }) => [x, y])), at)
-        const reach = (Math.max(LEAST_SOFT, ...shown.map(({ size }) => size * scale)) * Math.SQRT2) / 2 + 1
+        // what is stretched reaches as far as it is stretched the most
+        const largest = Math.max(Math.hypot(at.a, at.b), Math.hypot(at.c, at.d))
+        const reach = (Math.max(LEAST_SOFT, ...shown.map(({ size }) => size * largest)) * Math.SQRT2) / 2 + 1
         const bounds = within(boundsOf([places], reach), clip)
         if (isEmpty(bounds)) return null
         const layer = clearLayer(bounds)
         const coverage = (particle: Particle): Coverage | null => {
-          const across = particle.size * scale
-          const spot = combined(at, placing(particle.x, particle.y, 1, 0))
-          if (look.form === 'soft') return softSpot([spot.e, spot.f], across, bounds)
-          if (look.form === 'dot')
-            return areaOf([placed(ellipseLine(across / 2, across / 2), placing(spot.e, spot.f, 1, 0))], bounds)
+          // a dot is followed as large as it will be, and stretched from there
+          const spot = combined(at, placing(particle.x, particle.y, 1 / largest, 0))
+          if (look.form === 'soft') return softSpot([spot.e, spot.f], particle.size * scale, bounds)
+          const r = (particle.size * largest) / 2
+          if (look.form === 'dot') return areaOf([placed(ellipseLine(r, r), spot)], bounds)
           const stands = combined(at, placing(particle.x, particle.y, particle.size, particle.turned))
           return areaOf([placed(FORMS[look.form], stands)], bounds)
         }
