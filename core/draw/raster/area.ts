@@ -229,6 +229,7 @@ export function areaOf(lines: readonly Line[], clip: Bounds, evenOdd = false): C
   const [width, height] = [bounds.right - bounds.left, bounds.bottom - bounds.top]
   const edges = edgesOf(lines, bounds)
   const values = new Float32Array(width * height)
+  const rows = new Uint32Array(2 * height)
   const row = new Row(width)
   let active: number[] = []
   for (let y = 0; y < height; y++) {
@@ -244,13 +245,21 @@ export function areaOf(lines: readonly Line[], clip: Bounds, evenOdd = false): C
     })
     pieces.sort((one, other) => left(one) - left(other))
     addRow(row, pieces, inside)
+    // nothing lies before the first piece, nor beyond the last
+    const begins = Math.min(width, Math.max(0, Math.floor(left(pieces[0]!))))
+    const ends = Math.min(
+      width,
+      pieces.reduce((far, piece) => Math.max(far, Math.ceil(right(piece)) + 1), 0)
+    )
     let sum = 0
-    for (let x = 0; x < width; x++) {
+    for (let x = begins; x < ends; x++) {
       sum += row.sums[x]!
       // what the summing leaves at the end of a row is nothing
       values[y * width + x] = sum >= 0.999999 ? 1 : sum < 1e-6 ? 0 : sum
     }
-    row.sums.fill(0)
+    row.sums.fill(0, begins, ends + 2)
+    rows[2 * y] = begins
+    rows[2 * y + 1] = ends
   }
-  return { ...bounds, values }
+  return { ...bounds, values, rows }
 }

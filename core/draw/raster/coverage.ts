@@ -12,6 +12,8 @@ export interface Bounds {
 /** Coverage of the pixels within bounds, 0 to 1. */
 export interface Coverage extends Bounds {
   values: Float32Array
+  /** For each row, the first pixel that may be covered and the one after the last, from the left; all, if not said. */
+  rows?: Uint32Array
 }
 
 /** Bounds that hold no pixel. */

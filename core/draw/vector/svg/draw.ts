@@ -450,14 +450,18 @@ function lengthOfRuns(runs: readonly { line: Float64Array; closed: boolean }[]):
 /** Lays a colour or a gradient over what is there, as far as the coverage goes. */
 function lay(layer: Layer, coverage: Coverage | null, painting: Painting, opacity: number): void {
   if (!coverage || isEmpty(coverage) || opacity === 0) return
-  const { left, top, right, bottom, values } = coverage
+  const { left, top, right, bottom, values, rows } = coverage
   const { pixels } = layer
+  const width = right - left
   const row = layer.right - layer.left
   let shade: Shade = [0, 0, 0, 0]
   const changes = typeof painting === 'function' ? painting : null
   if (!changes) shade = painting as Shade
-  for (let y = top, n = 0; y < bottom; y++) {
-    for (let x = left; x < right; x++, n++) {
+  for (let y = top; y < bottom; y++) {
+    const from = left + (rows ? rows[2 * (y - top)]! : 0)
+    const to = rows ? left + rows[2 * (y - top) + 1]! : right
+    let n = (y - top) * width + from - left
+    for (let x = from; x < to; x++, n++) {
       if (values[n] === 0) continue
       if (changes) shade = changes(x + 0.5, y + 0.5)
       const cover = values[n]! * opacity * shade[3]
