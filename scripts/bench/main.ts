@@ -356,6 +356,27 @@ await bench('scene', async () => {
       })
     )
   }
+  // forty curves from everywhere to everywhere, the same in every run
+  const place = (n: number): string => `${(n * 733) % 1920} ${(n * 419) % 1080}`
+  const curves = Array.from(
+    { length: 40 },
+    (_, n) =>
+      `<path stroke-width="${2 + (n % 9)}" d="M${place(4 * n)}C${place(4 * n + 1)} ${place(4 * n + 2)} ${place(4 * n + 3)}"/>`
+  )
+  const text =
+    `<svg xmlns="http://www.w3.org/2000/svg" width="1920" height="1080">` +
+    `<g fill="none" stroke="#4a7c34">${curves.join('')}</g></svg>`
+  const drawing = new TextEncoder().encode(text)
+  const yardstick = await measure('drawing: forty curves, sharp at 8 bits', () =>
+    sharp(Buffer.from(drawing)).raw().toBuffer()
+  )
+  const own = await measure('drawing: forty curves', async () => {
+    const file = { kind: 'bytes', path: 'curves.svg', size: drawing.length, bytes: drawing } as const
+    const source = await formatById('svg').open('curves', [file], host)
+    await source.frame(0)
+    await source.close?.()
+  })
+  result.push(yardstick, own)
   return result
 })
 
