@@ -5,7 +5,17 @@ import { combined, lengthOf, placed, scaleOf, type Affine, type Line, type Run }
 import { MOST_DASHES, strokeAreas, strokeOf, type StrokeStyle } from '../../raster/stroke'
 import type { Extent, Ink } from '../ink'
 import { Stroke, type Paint } from '../values'
-import { alike, choiceEntry, colourEntry, entryOf, numberEntry, switchEntry, type FormEntry, type Owner } from './entry'
+import {
+  alike,
+  choiceEntry,
+  colourEntry,
+  entryOf,
+  numberEntry,
+  rounded,
+  switchEntry,
+  type FormEntry,
+  type Owner
+} from './entry'
 import type { LaidFinding } from './kind'
 import { lookOwner } from './owner'
 
@@ -115,7 +125,7 @@ export function strokeEntries<L extends { kind: string; stroke: Stroke | null }>
   const filled = { ...owner, now: { ...usual, ...stroke } }
   const dashed = stroke.dashes !== undefined
   const part = (label: string, n: 0 | 1): FormEntry<L> => {
-    const value = stroke.dashes![n]
+    const value = rounded(stroke.dashes![n])
     const { minValue: min, maxValue: max } = shape.dashes.unwrap().def.items[n]
     const field = { type: 'number', label, typed: true, step: 'any', min: min!, max: max!, default: value } as const
     return entryOf(owner, { field, value }, (now, entered) => {
@@ -135,7 +145,7 @@ export function strokeEntries<L extends { kind: string; stroke: Stroke | null }>
       : []),
     ...(ends || dashed ? [choiceEntry(filled, 'Its ends', ['cap', alike(shape.cap.unwrap().options)])] : []),
     switchEntry(owner, 'Dashed', dashed, (now, on) => {
-      if (on) now.dashes ??= [3 * now.width, 2 * now.width]
+      if (on) now.dashes ??= [rounded(3 * now.width), rounded(2 * now.width)]
       else delete now.dashes
     }),
     ...(dashed
