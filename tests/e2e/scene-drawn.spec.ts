@@ -163,6 +163,16 @@ const modes: Case[] = (['screen', 'multiply', 'overlay', 'lighten', 'darken'] as
   }))
 )
 
+// where both are solid and no sum is beyond 1, the browser's sum is the same
+modes.push({
+  name: 'add',
+  elements: [box('over', [190, 100], '#405030', { blend: 'add', opacity: 0.8 }), box('under', [130, 80], '#3f4060')],
+  svg:
+    `<g style="isolation:isolate">${rect(130, 80, '#3f4060')}` +
+    `${rect(190, 100, '#405030', 'mix-blend-mode:plus-lighter;opacity:0.8')}</g>`,
+  mean: 1
+})
+
 const star = figure('star', 150, 150, { points: 5, inner: 0.5, fill: '#ffffff' })
 const starD = (() => {
   const points = Array.from({ length: 10 }, (_, n) => {

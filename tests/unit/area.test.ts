@@ -64,6 +64,14 @@ describe('areas that cross themselves', () => {
     }
   })
 
+  it('an edge that is all but level is level', () => {
+    for (const height of [5e-324, 1e-300, 1e-13, 1e-11]) {
+      const { values } = areaOf([Float64Array.from([0.25, 0, 0, 0.5, 0, 0, 3, height])], CLIP)!
+      expect(values.every(value => value >= 0 && value <= 1)).toBe(true)
+      expect(values.reduce((sum, value) => sum + value, 0)).toBeCloseTo(0.0625, 5)
+    }
+  })
+
   it('the same outline twice covers as once, and cut out of itself nothing', () => {
     const star = Float64Array.from([5, 0.3, 8, 9.1, 0.6, 3.7, 9.4, 3.7, 2, 9.1])
     const once = areaOf([star], CLIP)!

@@ -1,6 +1,7 @@
 /** Counters, what moves along a path, and lettering that stands on one. */
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
+import { actsOn } from '../../core/draw/scene/acting'
 import { counter } from '../../core/draw/scene/elements/counter'
 import { sayValue, valueAt } from '../../core/draw/scene/elements/counter/count'
 import type { CounterLook } from '../../core/draw/scene/elements/counter/look'
@@ -133,6 +134,28 @@ describe('along a path', () => {
     const renderer = await SceneRenderer.of(sceneOf(bar), await testHost())
     expect(renderer.boxes(0).bar!.map(Math.round)).toEqual([90, 58, 110, 62])
     expect(renderer.told.map(({ id }) => id)).toEqual(['rides-nothing'])
+  })
+
+  test('values over time that change nothing are told, and are not offered', async () => {
+    const tracks = (['along', 'dashes', 'trace'] as const).map(of => ({
+      of,
+      keys: [{ at: 0, value: 0.5, ease: 'linear' as const }]
+    }))
+    const idle = await SceneRenderer.of(sceneOf(element('words', lettered('l', 20), { tracks })), await testHost())
+    expect(idle.told.map(({ id, sentence }) => [id, /\((.*)\)/.exec(sentence)![1]])).toEqual([
+      ['values-idle', 'along'],
+      ['values-idle', 'dashes'],
+      ['values-idle', 'trace']
+    ])
+    const dashed: PathLook = { ...corner, stroke: { colour: '#ffffff', width: 2, dashes: [4, 4] } }
+    const all = element('line', dashed, { tracks, rides: { path: 'way', turned: true } })
+    expect((await SceneRenderer.of(sceneOf(all, way), await testHost())).told).toEqual([])
+    expect([actsOn(all, 'dashes'), actsOn(way, 'dashes'), actsOn(way, 'along'), actsOn(way, 'x')]).toEqual([
+      true,
+      false,
+      false,
+      true
+    ])
   })
 
   test('letters stand on it one by one, turned; where it is too short they go straight on, and that is told', async () => {

@@ -12,6 +12,8 @@ import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { kindOf, type Look } from '~~/core/draw/scene/elements/kinds'
 import { facesOf, type Element, type Scene } from '~~/core/draw/scene/scene'
+import { mattesOf } from '~~/core/draw/scene/mattes'
+import { drawn } from '~~/core/draw/scene/order'
 import { shownBy } from '~~/core/job/resolve'
 import { lastsOf, presenceOf, timesOf } from '~~/core/draw/scene/timing'
 
@@ -47,9 +49,9 @@ const midst = computed(() => (runs.value ? Math.floor(scene.frames / 2) : 0))
 
 /** Those that it cuts, in words. */
 const cuts = computed(() =>
-  scene.elements
-    .filter(({ matte, inside }) => matte?.by === element.id && inside === element.inside)
-    .map(({ name, id }) => `“${name || id}”`)
+  [...mattesOf(drawn(scene)).by]
+    .filter(([, by]) => by.id === element.id)
+    .map(([cut]) => `“${scene.elements.find(({ id }) => id === cut)!.name || cut}”`)
     .join(', ')
 )
 

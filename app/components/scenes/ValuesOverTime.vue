@@ -3,6 +3,7 @@
 import ValueTrack from '~/components/scenes/ValueTrack.vue'
 import { vHeld } from '~/composables/held'
 import { computed, ref, watchEffect } from 'vue'
+import { actsOn } from '~~/core/draw/scene/acting'
 import { heldTo } from '~~/core/draw/scene/elements/entry'
 import { kindOf } from '~~/core/draw/scene/elements/kinds'
 import type { Element } from '~~/core/draw/scene/scene'
@@ -34,7 +35,7 @@ const paintOf = ({ look }: Element): Paint | null => kindOf(look).paint?.(look) 
 
 const adding = ref<Changing>('x')
 const free = computed<Changing[]>(() => [
-  ...KEYED.filter(of => !element.tracks.some(track => track.of === of)),
+  ...KEYED.filter(of => actsOn(element, of) && !element.tracks.some(track => track.of === of)),
   ...(paintOf(element) !== null && !element.colours ? (['colour'] as const) : [])
 ])
 // what was added is offered no more

@@ -30,6 +30,9 @@ interface Edges {
   begins: Uint32Array
 }
 
+/** Edges no higher than this are level: they bound nothing that could be seen, and have no slope to reckon with. */
+const LEVEL = 1e-12
+
 /** The edges that rows of these bounds meet, in coordinates of the bounds. */
 function edgesOf(lines: readonly Line[], { left, top, bottom }: Bounds): Edges {
   const height = bottom - top
@@ -57,7 +60,7 @@ function edgesOf(lines: readonly Line[], { left, top, bottom }: Bounds): Edges {
       edges.top[n] = high
       edges.bottom[n] = low
       edges.run[n] = x1 - x0
-      edges.way[n] = y0 === y1 ? 0 : down ? 1 : -1
+      edges.way[n] = low - high < LEVEL ? 0 : down ? 1 : -1
       edges.begins[Math.max(0, Math.floor(high))]!++
     }
   edges.order = new Uint32Array(edges.count)
@@ -94,7 +97,7 @@ class Row {
   }
 
   /** Adds a piece `weight` times, cut where it leaves the row at its sides. */
-  add({ from, to, a, b }: Piece, weight: number): void {
+  add({ from, to, a, b }: Omit<Piece, 'way'>, weight: number): void {
     const { width } = this
     if (to === from) return
     const inside = Math.min(a, b) >= 0 && Math.max(a, b) <= width
@@ -181,7 +184,7 @@ function addTangled(row: Row, pieces: readonly Piece[], turns: number, inside: I
       const next = now + piece.way
       const weight = inside(next) - inside(now)
       now = next
-      if (weight !== 0) row.add({ from, to, a: across(piece, from), b: across(piece, to), way: piece.way }, weight)
+      if (weight !== 0) row.add({ from, to, a: across(piece, from), b: across(piece, to) }, weight)
     }
   }
 }

@@ -16,6 +16,10 @@ export interface Coverage extends Bounds {
   rows?: Uint32Array
 }
 
+/** Pixels of a row of coverage that may be covered: from the first up to the one after the last. */
+export const spanOf = ({ left, top, right, rows }: Coverage, y: number): [from: number, to: number] =>
+  rows ? [left + rows[2 * (y - top)]!, left + rows[2 * (y - top) + 1]!] : [left, right]
+
 /** Bounds that hold no pixel. */
 export const emptyBounds = (): Bounds => ({ left: 0, top: 0, right: 0, bottom: 0 })
 

@@ -3,7 +3,7 @@ import type { HexColour } from '../../base/colour'
 import { hexToCodes } from '../../base/colour'
 import type { Kernels } from '../../frame/kernels/kernels'
 import { soften } from '../../frame/soften'
-import { grown, isEmpty, joined, within, type Bounds, type Coverage } from '../raster/coverage'
+import { grown, isEmpty, joined, spanOf, within, type Bounds, type Coverage } from '../raster/coverage'
 import type { Paint } from './values'
 
 export interface Layer extends Bounds {
@@ -48,11 +48,12 @@ export function paint(
   const { left, top, right, bottom, values } = coverage
   const { pixels } = layer
   const row = layer.right - layer.left
-  let from = 0
   for (let y = top; y < bottom; y++) {
-    let at = 4 * ((y - layer.top) * row + left - layer.left)
+    const [first, end] = spanOf(coverage, y)
+    let from = (y - top) * (right - left) + first - left
+    let at = 4 * ((y - layer.top) * row + first - layer.left)
     const here = (y + 0.5) * down + begins
-    for (let x = left; x < right; x++, from++, at += 4) {
+    for (let x = first; x < end; x++, from++, at += 4) {
       const cover = values[from]! * opacity
       if (cover === 0) continue
       const t = held((x + 0.5) * across + here)
@@ -68,15 +69,17 @@ export function paint(
 /** Lays coverage of one colour over what is there. */
 function flood(
   { pixels, ...layer }: Layer,
-  { left, top, right, bottom, values }: Coverage,
+  coverage: Coverage,
   [r, g, b]: readonly [number, number, number],
   opacity: number
 ): void {
+  const { left, top, right, bottom, values } = coverage
   const row = layer.right - layer.left
-  let from = 0
   for (let y = top; y < bottom; y++) {
-    let at = 4 * ((y - layer.top) * row + left - layer.left)
-    for (let x = left; x < right; x++, from++, at += 4) {
+    const [first, end] = spanOf(coverage, y)
+    let from = (y - top) * (right - left) + first - left
+    let at = 4 * ((y - layer.top) * row + first - layer.left)
+    for (let x = first; x < end; x++, from++, at += 4) {
       const cover = values[from]! * opacity
       if (cover === 0) continue
       const under = 1 - cover

@@ -1,6 +1,7 @@
 /** A scene laid out: what each element is in its own coordinates, before any time is asked for. */
 import type { Host } from '../../frame/host'
 import { combined, inverse, placed, placing, traced, type Affine, type Line } from '../raster/line'
+import { idleValues } from './acting'
 import { MOST_COPIES } from './elements/group'
 import type { LaidFinding, LaidOut } from './elements/kind'
 import { kindOf } from './elements/kinds'
@@ -117,7 +118,11 @@ export class SceneLayout {
 
   /** What is otherwise than its elements ask for. */
   get told(): LaidFinding[] {
-    return [...[...this.shaped.values()].flatMap(({ told }) => told ?? []), ...this.toldRides]
+    return [
+      ...[...this.shaped.values()].flatMap(({ told }) => told ?? []),
+      ...this.toldRides,
+      ...this.elements.flatMap(idleValues)
+    ]
   }
 
   /** How often what an element lies in is drawn. */

@@ -157,7 +157,7 @@ export class SceneRenderer {
       this.pictureOf(element, at),
       moment.tint
     ])
-    const keep = around.of ? `${id} ${around.of}` : id
+    const keep = JSON.stringify([id, around.of ?? ''])
     const kept = this.kept.get(keep)
     const layer = kept?.key === shape ? kept.layer : this.layerOf(element, moment, around, at)
     this.keep(keep, { key: shape, layer }, around.of ? this.roomForCopies : Infinity)

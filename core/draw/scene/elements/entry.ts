@@ -23,7 +23,8 @@ export interface FormEntry<R> {
 
 /**
  * Whose field it is: an element, its shadow, the line along it. `now` says what its forms show, and so what is not
- * written too; `at` finds the owner in the root that changes. */
+ * written too; `at` finds the owner in the root that changes.
+ */
 export interface Owner<R, T> {
   name: string
   undo: string

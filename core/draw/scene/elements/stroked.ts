@@ -80,7 +80,7 @@ export function strokeAlong(
   const { dashes, ...solid } = stroke
   const whole = lines.reduce((sum, line) => sum + lengthOf(line), 0)
   if (whole / (dashes[0] + dashes[1]) < MOST_DASHES / 2) return { stroke, told: [] }
-  const sentence = `The line of “${name}” would have more than ${MOST_DASHES / 2} dashes, and is drawn without.`
+  const sentence = `The line of “${name}” would have ${MOST_DASHES / 2} dashes or more, and is drawn without.`
   return { stroke: solid, told: [{ id: 'dashes-solid', severity: 'warning', sentence }] }
 }
 

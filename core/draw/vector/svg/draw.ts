@@ -6,7 +6,7 @@ import { clearLayer, over, type Layer } from '../../scene/layer'
 import { combined, placed, type Affine } from '../../raster/line'
 import type { Bitmap } from '../../scene/bitmap'
 import { areaOf } from '../../raster/area'
-import { isEmpty, type Bounds, type Coverage } from '../../raster/coverage'
+import { isEmpty, spanOf, type Bounds, type Coverage } from '../../raster/coverage'
 import { INHERITED, MOST_USES, type DrawnAround, type Size, type Spread, type Styles } from './around'
 import { blended, isBlend } from '../../scene/blend'
 import { clipBy, filteredBy, keptWithin, maskBy, type Hand } from './effects'
@@ -450,7 +450,7 @@ function lengthOfRuns(runs: readonly { line: Float64Array; closed: boolean }[]):
 /** Lays a colour or a gradient over what is there, as far as the coverage goes. */
 function lay(layer: Layer, coverage: Coverage | null, painting: Painting, opacity: number): void {
   if (!coverage || isEmpty(coverage) || opacity === 0) return
-  const { left, top, right, bottom, values, rows } = coverage
+  const { left, top, right, bottom, values } = coverage
   const { pixels } = layer
   const width = right - left
   const row = layer.right - layer.left
@@ -458,8 +458,7 @@ function lay(layer: Layer, coverage: Coverage | null, painting: Painting, opacit
   const changes = typeof painting === 'function' ? painting : null
   if (!changes) shade = painting as Shade
   for (let y = top; y < bottom; y++) {
-    const from = left + (rows ? rows[2 * (y - top)]! : 0)
-    const to = rows ? left + rows[2 * (y - top) + 1]! : right
+    const [from, to] = spanOf(coverage, y)
     let n = (y - top) * width + from - left
     for (let x = from; x < to; x++, n++) {
       if (values[n] === 0) continue

@@ -1,6 +1,7 @@
 /** Counters and clocks: a number that runs from one value to another, its figures of one width. */
 import type { Choice } from '../../../../base/settings/field'
 import { FACES } from '../../../type/faces'
+import { NOTHING, united } from '../../extent'
 import type { Extent } from '../../ink'
 import { EASES } from '../../values'
 import { alike, choiceEntry, colourEntry, entryOf, firstOf, fromColour, numberEntry, wordsEntry } from '../entry'
@@ -73,16 +74,8 @@ export const counter = elementKind({
     const words = lettered(lettersOf(look), size, { face, colour, tracking, align })
     const lay = await openLettering(words, laying, '+tnum')
     const all = lay(words.text)
-    const ends = [look.from, look.to].map(value => lay(sayValue(look, value)))
-    const box = ends.reduce<Extent>(
-      ([l, t, r, b], { box: [left, top, right, bottom] }) => [
-        Math.min(l, left),
-        Math.min(t, top),
-        Math.max(r, right),
-        Math.max(b, bottom)
-      ],
-      [Infinity, Infinity, -Infinity, -Infinity]
-    )
+    const ends = [look.from, look.to].map(value => lay(sayValue(look, value)).box)
+    const box = ends.reduce<Extent>(united, NOTHING)
     // the same value is often drawn again: while it stands, and moment by moment
     let last: { text: string; laid: LaidGlyphs } | null = null
     return {

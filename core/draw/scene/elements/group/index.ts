@@ -1,7 +1,8 @@
 /** Groups: other elements taken together, which name the group in `inside`; drawn once, or several times. */
 import { z } from 'zod'
-import { combined, placed, placing, scaleOf, type Affine } from '../../../raster/line'
+import { combined, placing, scaleOf, type Affine } from '../../../raster/line'
 import { isEmpty, joined } from '../../../raster/coverage'
+import { boxAt, NOTHING, united } from '../../extent'
 import type { Extent } from '../../ink'
 import { clearLayer, over, type Layer } from '../../layer'
 import { lacking, length, seconds, share } from '../../values'
@@ -33,38 +34,21 @@ const schema = z.object({ kind: z.literal('group'), repeat: Repeat.optional() })
 type GroupLook = z.infer<typeof schema>
 
 /** Where each copy lies in the group, the first as it is. */
-function* stepsOf({ count, x, y, scale, rotation }: Repeat): Generator<Affine> {
+function stepsOf({ x, y, scale, rotation }: Repeat, count: number): Affine[] {
   const step = placing(x, y, scale, rotation)
+  const steps: Affine[] = []
   let at = placing(0, 0, 1, 0)
-  for (let n = 0; n < count && scaleOf(at) < LARGEST; n++, at = combined(at, step)) yield at
-}
-
-/** The box around all copies. */
-function boxOf(repeat: Repeat | undefined, members: Extent): Extent {
-  if (!repeat) return members
-  const [l, t, r, b] = members
-  const box = [l, t, r, b] as [number, number, number, number]
-  for (const at of stepsOf(repeat)) {
-    const corners = placed(Float64Array.from([l, t, r, t, r, b, l, b]), at)
-    for (let i = 0; i < corners.length; i += 2) {
-      box[0] = Math.min(box[0], corners[i]!)
-      box[1] = Math.min(box[1], corners[i + 1]!)
-      box[2] = Math.max(box[2], corners[i]!)
-      box[3] = Math.max(box[3], corners[i + 1]!)
-    }
-  }
-  return box
+  for (let n = 0; n < count && scaleOf(at) < LARGEST; n++, at = combined(at, step)) steps.push(at)
+  return steps
 }
 
 /** All copies laid together, the first in front. */
-function repeated(repeat: Repeat, { members }: ElementDrawing): Layer | null {
+function repeated(repeat: Repeat, steps: readonly Affine[], { members }: ElementDrawing): Layer | null {
   const copies: { layer: Layer; opacity: number }[] = []
-  let [n, opacity] = [0, 1]
-  for (const by of stepsOf(repeat)) {
+  for (const [n, by] of steps.entries()) {
+    const opacity = repeat.opacity ** n
     const layer = opacity > 0 ? members({ n, by, later: n * repeat.later }) : null
     if (layer) copies.unshift({ layer, opacity })
-    n++
-    opacity *= repeat.opacity
   }
   const bounds = copies.reduce((sum, { layer }) => joined(sum, layer), { left: 0, top: 0, right: 0, bottom: 0 })
   if (isEmpty(bounds)) return null
@@ -103,16 +87,17 @@ export const group = elementKind({
       numberEntry(its, 'Each later, s', ['later', shape.later], { step: 0.05 })
     ]
   },
-  lay({ repeat: asked }, { members, name, outer }) {
-    const count = Math.min(asked?.count ?? 1, Math.max(1, Math.floor(MOST_COPIES / outer)))
-    const repeat = asked && { ...asked, count }
-    const fewer = asked !== undefined && count < asked.count
-    const sentence = `“${name}” is drawn ${count} times and not ${asked?.count}: copies of copies are ${MOST_COPIES} at most.`
+  lay({ repeat }, { members, name, outer }) {
+    if (!repeat) return { box: members, missing: [], draw: drawing => drawing.members() }
+    const steps = stepsOf(repeat, Math.min(repeat.count, Math.max(1, Math.floor(MOST_COPIES / outer))))
+    const sentence =
+      `“${name}” is drawn ${steps.length} times and not ${repeat.count}: copies of copies are ${MOST_COPIES} at most, ` +
+      'and none is a million times as large.'
     return {
-      box: boxOf(repeat, members),
+      box: steps.map(at => boxAt(members, at)).reduce<Extent>(united, NOTHING),
       missing: [],
-      told: fewer ? [{ id: 'copies-fewer', severity: 'warning', sentence }] : [],
-      draw: drawing => (repeat ? repeated(repeat, drawing) : drawing.members())
+      told: steps.length < repeat.count ? [{ id: 'copies-fewer', severity: 'warning', sentence }] : [],
+      draw: drawing => repeated(repeat, steps, drawing)
     }
   }
 })
