@@ -162,13 +162,19 @@ export async function sourceNames(page: Page): Promise<string[]> {
 
 /** Adds an outlet of a format by its name. */
 export async function addOutlet(page: Page, name: string): Promise<void> {
+  const outlets = page.getByRole('navigation', { name: 'Outlets' }).getByRole('button')
   await page.getByRole('button', { name: 'Add outlet…' }).click()
   await page.getByLabel('Find a format').fill(name)
   const list = page.getByRole('dialog', { name: 'Formats of a new outlet' })
+  await expect(outlets.first()).toBeVisible()
+  const stood = await outlets.count()
   await list
     .getByRole('button')
     .filter({ has: page.getByText(name, { exact: true }) })
     .click()
+  // the form is the new outlet's only once it is kept: what is typed before would go to the one that was open
+  await expect(outlets).toHaveCount(stood + 1)
+  await expect(outlets.last()).toHaveAttribute('aria-current', 'true')
 }
 
 /** The rows of a table of the page's store. */
