@@ -6,9 +6,11 @@ import { Names, safeName } from '../core/job/outlet/names'
 import { lookingAt } from '../core/run/intake/intake'
 import { sceneSpec } from '../core/draw/scene/as-file'
 import { clipsOf } from '../core/draw/scene/clips'
-import { filledFrom } from '../core/draw/scene/fields'
+import { carriedPicture } from '../core/draw/scene/carried'
+import { filledFrom, picturesAsked, readTable, type CarriedPicture, type Table } from '../core/draw/scene/tables'
 import { parseRate } from '../core/base/rate'
 import { readScene, sceneData } from '../core/draw/scene/format'
+import { openSource } from '../core/open/open'
 import { relaid } from '../core/draw/scene/relaid'
 import type { Scene } from '../core/draw/scene/scene'
 import { sayWritten, writtenScene } from '../core/draw/scene/written'
@@ -60,6 +62,31 @@ async function shownFrom(
   return others
 }
 
+/** Sentences that a refusal names one by one. */
+const MOST_SAID = 6
+const fewOf = (said: readonly string[]): string =>
+  [...said.slice(0, MOST_SAID), ...(said.length > MOST_SAID ? [`And ${said.length - MOST_SAID} more.`] : [])].join(' ')
+
+/** Pictures that a table's rows ask for, by their paths from where it lies; one that cannot be read is not there. */
+async function picturesFor(scene: Scene, table: Table, call: Call): Promise<Map<string, CarriedPicture>> {
+  const pictures = new Map<string, CarriedPicture>()
+  for (const name of picturesAsked(scene, table)) {
+    const place = path.resolve(path.dirname(table.file), name)
+    try {
+      const { spec } = await bringOne(place, call)
+      const source = await openSource({ ...spec, id: place }, call.host)
+      try {
+        pictures.set(name, await carriedPicture(await source.frame(0), call.host, name))
+      } finally {
+        await source.close()
+      }
+    } catch (error) {
+      call.remark(sentenceOf(error))
+    }
+  }
+  return pictures
+}
+
 /** `scene FILE --check`: all that is wrong with a scene's file, or what is to be known of the scene. */
 async function checkScene(location: string, options: Options, call: Call): Promise<number> {
   const other = Object.keys(options).find(name => name !== 'check' && !EVERYWHERE.includes(name))
@@ -98,13 +125,15 @@ export async function renderScene(location: string, options: Options, call: Call
     return pourBrought({ brought: { spec, facts, shows }, to: place }, rest, { ...call, remark })
   }
   if (table === undefined) return pour(scene, to)
-  const { scenes: rows, apart } = filledFrom(scene, await textAt(table), table, names)
+  const read = readTable(await textAt(table), table)
+  const { rows, apart } = filledFrom(scene, read, { names, pictures: await picturesFor(scene, read, call) })
+  for (const row of rows) apart.push(...row.wrong.map(wrong => `${row.scene.name}: ${wrong}`))
   if (apart.length && options.partly !== true)
-    throw wrongCall(`${apart.join(' ')} Nothing is poured; --partly pours it so`)
+    throw wrongCall(`${fewOf(apart)} Nothing is poured; --partly pours it so`)
   for (const each of apart) call.remark(each)
   const taken = new Names()
   let worst: number = EXIT.done
-  for (const row of rows) {
+  for (const { scene: row } of rows) {
     const name = taken.free(safeName(row.name))
     const place = path.join(to, format.delivers === 'film' ? `${name}.${format.extension}` : name)
     try {

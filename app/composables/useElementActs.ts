@@ -41,7 +41,7 @@ export function useElementActs({ scene, opened, index, edit }: Around) {
     const { kind } = look
     const id = freshId(now, kind)
     const element: Element = newElement(id, '', look, now)
-    Object.assign(element, freePlace(now, element.x, element.y))
+    if (!kindOf(look).unseen) Object.assign(element, freePlace(now, element.x, element.y))
     element.name = name?.slice(0, 80) ?? `${calledOf(element)} ${now.elements.length + 1}`
     element.entrance = {
       kind: kindOf(look).comes,

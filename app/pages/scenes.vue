@@ -1,44 +1,36 @@
 <script setup lang="ts">
 /** The place of scenes: a running order in sentences, its picture, and what its render will be. */
 import AddElement from '~/components/scenes/AddElement.vue'
-import AlphaRibbon from '~/components/bench/AlphaRibbon.vue'
 import ElementForm from '~/components/scenes/ElementForm.vue'
-import FindingList from '~/components/shell/FindingList.vue'
-import FrameAt from '~/components/shell/FrameAt.vue'
-import FrameViewer from '~/components/viewer/FrameViewer.vue'
 import SceneCard from '~/components/scenes/SceneCard.vue'
 import SceneSide from '~/components/scenes/SceneSide.vue'
+import SceneStage from '~/components/scenes/SceneStage.vue'
 import StarterShelf from '~/components/scenes/StarterShelf.vue'
 import UndoButtons from '~/components/shell/UndoButtons.vue'
 import { sayCoverage, sayFrames } from '~/composables/say'
 import { useElementActs } from '~/composables/useElementActs'
+import { useSceneHands } from '~/composables/useSceneHands'
 import { download } from '~/composables/useDownload'
-import { viewerClip } from '~/composables/viewerClip'
-import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { ViewerClip } from '~/components/viewer/FrameViewer.vue'
-import type { Point, Tool } from '~/components/viewer/ToolLayer.vue'
 import { useDesk } from '~/stores/desk'
 import { useScenes } from '~/stores/scenes'
 import { useSources } from '~/stores/sources'
-import { useWorkshop } from '~/stores/workshop'
-import { isAbort, sentenceOf } from '~~/core/base/errors'
+import { sentenceOf } from '~~/core/base/errors'
 import { rateFraction } from '~~/core/base/rate'
-import { plainScene, sceneAbroad, sceneFile, sceneText } from '~~/core/draw/scene/as-file'
-import { groupsFor, moveInto, shift } from '~~/core/draw/scene/groups'
+import { sceneAbroad, sceneText } from '~~/core/draw/scene/as-file'
+import { kindOf } from '~~/core/draw/scene/elements/kinds'
+import { groupsFor, moveInto } from '~~/core/draw/scene/groups'
 import { fullestFrame, inOrderOf } from '~~/core/draw/scene/order'
 import { addsLight, type Scene } from '~~/core/draw/scene/scene'
 import { lastsOf } from '~~/core/draw/scene/timing'
-import { findingKind } from '~~/core/source/finding-kinds'
 
 const route = useRoute()
 const router = useRouter()
 const sources = useSources()
 const store = useScenes()
-const workshop = useWorkshop()
 const desk = useDesk()
 
-const viewer = ref<InstanceType<typeof FrameViewer> | null>(null)
 const index = ref(0)
 const making = ref(false)
 const opened = ref<string | null>(null)
@@ -77,60 +69,26 @@ watch(
   }
 )
 
-const spec = computed(() => (source.value ? sources.specOf(source.value, { steps: [] }) : null))
-/** Scenes of more pixels than this play at half their size. */
-const PLAYS_WHOLE = 640 * 480
-const clip = computed<ViewerClip | null>(() => {
-  const [now, of, { width, height } = { width: 0, height: 0 }] = [spec.value, source.value, scene.value ?? undefined]
-  if (!now || !of) return null
-  const whole = viewerClip(now, of.name)
-  if (now.kind === 'prepared' || width * height <= PLAYS_WHOLE) return whole
-  const { pool } = workshop
-  return {
-    ...whole,
-    preview: (i, view, signal) => pool.run('scenePreview', [now, i, view], { signal, priority: 'now' })
-  }
-})
 const examination = computed(() => (source.value ? (sources.examinations.get(source.value.id) ?? null) : null))
 const coverage = computed(() => (examination.value ? sayCoverage(examination.value.alpha.evidence) : ''))
-
-/** What was found of the scene itself as it was laid out: letters that no face has, what shrank, what sticks out. */
-const told = computed(() => (examination.value?.findings ?? []).filter(({ id }) => findingKind(id).ofTheFile))
-
-/** Where elements lie in the frame shown, for the one that is moved by hand. */
-const boxes = shallowRef<Record<string, [number, number, number, number]>>({})
-watch(
-  [() => scene.value && sceneFile(scene.value).stamp, index, opened, () => viewer.value?.playing],
-  async (_now, _before, onCleanup) => {
-    const now = scene.value
-    if (!now || !opened.value || viewer.value?.playing) return
-    const stop = new AbortController()
-    onCleanup(() => stop.abort())
-    try {
-      boxes.value = await workshop.pool.run('sceneBoxes', [plainScene(now), index.value], { signal: stop.signal })
-    } catch (error) {
-      if (!isAbort(error)) boxes.value = {}
-    }
-  },
-  { immediate: true }
-)
-const held = computed(() => scene.value?.elements.find(({ id }) => id === opened.value) ?? null)
-const tool = computed<Tool | null>(() => {
-  const box = held.value && !held.value.locked && !viewer.value?.playing ? boxes.value[held.value.id] : null
-  if (!box) return null
-  return { kind: 'handle', points: [box.slice(0, 2) as Point, box.slice(2) as Point], sized: false, taken: false }
-})
 
 async function edit(label: string, change: (scene: Scene) => void): Promise<void> {
   if (source.value) await store.edit(source.value.id, label, change)
 }
 
-async function drawn(points: Point[], done: boolean): Promise<void> {
-  const [element, box] = [held.value, held.value && boxes.value[held.value.id]]
-  if (!done || !element || !box) return
-  const [left, top] = [Math.min(...points.map(p => p[0])), Math.min(...points.map(p => p[1]))]
-  const [dx, dy] = [left - Math.round(box[0]), top - Math.round(box[1])]
-  if (dx !== 0 || dy !== 0) await edit('Move', now => shift(now, element.id, dx, dy))
+const stage = ref<InstanceType<typeof SceneStage> | null>(null)
+const hands = useSceneHands({
+  ...{ scene: computed(() => (shelf.value ? null : scene.value)), opened, index, edit },
+  playing: () => stage.value?.playing ?? false
+})
+
+/** Words as they are typed are in the picture at once. */
+function typing(id: string, words: string | null): void {
+  if (words === null) return hands.letGo()
+  hands.attempt(now => {
+    const look = now.elements.find(each => each.id === id)?.look
+    if (look) kindOf(look).words?.set(look, words)
+  })
 }
 
 const { place, move, menu, takeAway, editElement } = useElementActs({
@@ -211,7 +169,9 @@ function save(): void {
             :element="element"
             :index="index"
             :open="opened === element.id"
+            :chosen="hands.chosen.value.includes(element.id)"
             @edit="(label, change) => editElement(element.id, label, change)"
+            @typing="(words: string | null) => typing(element.id, words)"
             @open="opened = opened === element.id ? null : element.id"
             @move="by => move(element.id, by)"
             @remove="takeAway(element.id)"
@@ -231,48 +191,15 @@ function save(): void {
           </li>
         </ol>
       </section>
-      <div class="place-middle">
-        <FrameViewer
-          ref="viewer"
-          v-model:index="index"
-          class="place-view"
-          :clip="clip"
-          :tool="tool"
-          :width="scene.width"
-          :height="scene.height"
-          :frames="scene.frames"
-          :rate="scene.rate"
-          @draw="drawn"
-          @tool-end="opened = null"
-        />
-        <section class="place-under">
-          <div class="place-line">
-            <h2>Alpha ribbon</h2>
-            <span class="spring" />
-            <el-button size="small" aria-label="One frame back" @click="viewer?.step(-1)">◀</el-button>
-            <el-button size="small" class="play" title="Play or stop (space)" @click="viewer?.play()">{{
-              viewer?.playing ? 'Stop' : 'Play'
-            }}</el-button>
-            <el-button size="small" aria-label="One frame on" @click="viewer?.step(1)">▶</el-button>
-            <span class="spring" />
-            <FrameAt v-model:index="index" :frames="scene.frames" :rate="scene.rate" />
-          </div>
-          <AlphaRibbon
-            v-model:index="index"
-            :ribbon="examination?.ribbon ?? null"
-            :frames="scene.frames"
-            :findings="[]"
-            :marks="null"
-            :dim="desk.theme === 'dim'"
-          />
-          <FindingList
-            v-if="told.length"
-            class="told scroll"
-            :findings="told"
-            aria-label="What was found of the scene"
-          />
-        </section>
-      </div>
+      <SceneStage
+        ref="stage"
+        v-model:index="index"
+        :source="source"
+        :scene="scene"
+        :examination="examination"
+        :hands="hands"
+        @edit="edit"
+      />
       <SceneSide
         :scene="scene"
         :coverage="coverage"
@@ -308,12 +235,6 @@ function save(): void {
   padding: 0 18px;
 }
 
-.told {
-  margin-top: 8px;
-  max-height: 74px;
-  font-size: 12px;
-}
-
 .order {
   width: clamp(310px, 33vw, 420px);
   flex: none;
@@ -337,13 +258,5 @@ function save(): void {
 
 .nothing {
   padding: 18px 4px;
-}
-
-.play {
-  width: 64px;
-}
-
-.small {
-  font-size: 12px;
 }
 </style>

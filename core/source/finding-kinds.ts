@@ -49,6 +49,7 @@ const KINDS = {
   'onto-nothing': { tag: 'path missing', ofTheFile: true },
   'onto-short': { tag: 'path too short', ofTheFile: true },
   'rides-nothing': { tag: 'path missing', ofTheFile: true },
+  'camera-idle': { tag: 'camera without effect', ofTheFile: true },
   'values-idle': { tag: 'values without effect', ofTheFile: true },
   'matte-nothing': { tag: 'not cut', ofTheFile: true },
   'blend-unheld': { tag: 'mode not held by alpha', ofTheFile: true },

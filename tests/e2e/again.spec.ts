@@ -70,8 +70,9 @@ test('what was poured of a scene stands after a reload, and is out of date once 
   await makeStrap(page, 'Ida Fern', 0.4)
   // edited, so that its fields are not in the order they are made in
   const name = page.getByRole('listitem').filter({ has: page.getByRole('button', { name: 'Open Name' }) })
-  await name.getByLabel('Text').fill('Ada Fern')
-  await name.getByLabel('Text').press('Enter')
+  await page.getByRole('button', { name: 'Open Name' }).click()
+  await name.getByLabel('Text').first().fill('Ada Fern')
+  await name.getByLabel('Text').first().press('Enter')
   await page.getByRole('link', { name: 'Board' }).click()
   await cell(page, 0, 1).click()
   await page.getByRole('button', { name: 'Pour this cell' }).click()

@@ -220,7 +220,7 @@ test('a scene opens when it is there; elements land apart, and are copied within
   const placeOf = async (n: number): Promise<string> => {
     const card = cards.nth(n)
     if (!(await card.evaluate(each => each.classList.contains('open'))))
-      await card.getByRole('button', { name: 'Style and movement' }).click()
+      await card.getByRole('button', { name: /^Open / }).click()
     return `${await card.getByLabel('Across', { exact: true }).inputValue()} ${await card.getByLabel('Down', { exact: true }).inputValue()}`
   }
   expect(await placeOf(0)).not.toBe(await placeOf(1))

@@ -3,7 +3,7 @@ import { expect, test } from 'vitest'
 import { elementsText, paste, readElements } from '../../core/draw/scene/copies'
 import { lettered } from '../../core/draw/scene/elements/lettering'
 import { figure } from '../../core/draw/scene/elements/shape'
-import { filledFrom } from '../../core/draw/scene/fields'
+import { filledFrom, readTable } from '../../core/draw/scene/tables'
 import { openScene } from '../../core/draw/scene/format'
 import { emptyScene, newElement } from '../../core/draw/scene/fresh'
 import { SceneRenderer } from '../../core/draw/scene/render'
@@ -113,9 +113,9 @@ test('lines that were entered keep their indents in a box', async () => {
 
 test('a bar is as wide as its lettering, row for row of a table, whatever either is scaled by', async () => {
   const scene = sceneOf(still('words', lettered('x', 60, { field: 'name' }), { x: 100, y: 100 }), bar())
-  const { scenes } = filledFrom(scene, 'name\nIvy\nAspidistra\nשושנה', 'names.csv')
+  const { rows } = filledFrom(scene, readTable('name\nIvy\nAspidistra\nשושנה', 'names.csv'))
   const widths = await Promise.all(
-    scenes.map(async each => {
+    rows.map(async ({ scene: each }) => {
       const { words: text, bar: behind } = (await SceneRenderer.of(each, host)).boxes(5) as Record<string, number[]>
       expect(behind![0]).toBeCloseTo(text![0]! - 20, 6)
       expect(behind![2]).toBeCloseTo(text![2]! + 20, 6)

@@ -52,12 +52,12 @@ test('a table that the scene does not meet is asked about before anything is pou
   const args = ['scene', 'strap.json', '--format', 'quicktime-png', '--fields', 'apart.csv', '--to', 'apart']
   const refused = await runIn(folder, args)
   expect(refused.code).toBe(2)
-  expect(refused.error).toContain('No lettering takes the column "role".')
-  expect(refused.error).toContain('No column fills the lettering of "line"')
+  expect(refused.error).toContain('Nothing in the scene takes the column "role".')
+  expect(refused.error).toContain('The table has no column "line"')
   expect(await readdir(folder)).not.toContain('apart')
   const agreed = await runIn(folder, [...args, '--partly'])
   expect(agreed.code).toBe(0)
-  expect(agreed.error).toContain('No lettering takes the column "role".')
+  expect(agreed.error).toContain('Nothing in the scene takes the column "role".')
   expect(await readdir(path.join(folder, 'apart'))).toEqual(['Ada.mov'])
 })
 

@@ -158,6 +158,35 @@ describe('rendered', () => {
     expect(apart(middle(whole!), [...given[3]!.samples]).alpha).toBeLessThan(2)
   })
 
+  test('a clip runs at its speed, stands still, goes backwards, and goes as its own time says', async () => {
+    const rate = { frames: 6, rate: [10, 1] as [number, number] }
+    const shown = (look: { from?: number; ends?: 'holds' | 'repeats' }, ...seconds: number[]): number[] =>
+      seconds.map(at => pictureAt({ from: 0, ends: 'holds', ...look }, rate, [25, 1], at))
+    expect(shown({}, 0, 0.1, 0.3, 9)).toEqual([0, 1, 3, 5])
+    // backwards each is seen as long as forwards, down to the very first
+    expect(shown({ from: 3 }, -0, -0.05, -0.1, -0.25, -0.3, -9)).toEqual([3, 3, 2, 1, 0, 0])
+    expect(shown({ from: 2, ends: 'repeats' }, -0.2, -0.3, -0.4, -0.5, -0.6)).toEqual([0, 2, 1, 0, 2])
+    expect(shown({ from: 2, ends: 'repeats' }, 0.3, 0.4, 0.8)).toEqual([5, 2, 2])
+
+    const of = (more: Partial<ClipLook>, tracks: Element['tracks'] = []): Promise<Frame[]> =>
+      framesOf(showing(sceneOf(element(clip(more), { tracks }))), 0, 3, 6)
+    const plain = await framesOf(showing(sceneOf(element(clip()))), 0, 3, 6, 9, 12)
+    const samples = (frames: readonly Frame[]): number[][] => frames.map(frame => [...frame.samples])
+    expect(samples(await of({ speed: 2 }))).toEqual(samples([plain[0]!, plain[2]!, plain[4]!]))
+    expect(samples(await of({ speed: 0 }))).toEqual(samples([plain[0]!, plain[0]!, plain[0]!]))
+    const back = await framesOf(showing(sceneOf(element(clip()))), 4, 2, 0)
+    expect(samples(await of({ speed: -1, from: 2 }))).toEqual(samples(back))
+    // its own time: from half a second back to its beginning, in a quarter of one
+    const keys = [
+      { at: 0, value: 0.5, ease: 'linear' as const },
+      { at: 0.25, value: 0, ease: 'linear' as const }
+    ]
+    const [first, , last] = await of({}, [{ of: 'seconds', keys }])
+    const [due] = await framesOf(showing(sceneOf(element(clip()))), 12)
+    expect([...first!.samples]).toEqual([...due!.samples])
+    expect([...last!.samples]).toEqual([...plain[0]!.samples])
+  })
+
   test('moments of a frame are of the pictures that are seen in them', async () => {
     // both halves of a frame at 6 a second lie in pictures of their own
     const scene: Scene = { ...sceneOf(element(clip())), rate: [6, 1], frames: 6, blur: { moments: 2, open: 1 } }

@@ -76,7 +76,7 @@ test('going into a group and out of it again leaves the picture as it was', asyn
         expect(scene.elements[0]).toMatchObject({ inside: 'g' })
         expect(Scene.safeParse(scene).success).toBe(true)
         expect(apart(await rendered(scene), before)).toBeLessThanOrEqual(40)
-        shift(scene, 'a', 9, -4)
+        shift(scene, 'a', [9, -4])
         const straight = sceneOf(block('a', { x: x + 9, y: 41, rotation: 20 }))
         expect(apart(await rendered(scene), await rendered(straight))).toBeLessThanOrEqual(2000)
         remove(scene, 'outer')

@@ -7,7 +7,7 @@ import { parseRate } from '../../core/base/rate'
 import { sceneSpec } from '../../core/draw/scene/as-file'
 import { accentsIn } from '../../core/draw/scene/elements/lettering/accents'
 import { eased } from '../../core/draw/scene/ease'
-import { fieldsOf, filledFrom } from '../../core/draw/scene/fields'
+import { fieldsOf, filledFrom, readTable } from '../../core/draw/scene/tables'
 import { readScene } from '../../core/draw/scene/format'
 import { areaOf } from '../../core/draw/raster/area'
 import { strokeOf } from '../../core/draw/raster/stroke'
@@ -480,11 +480,11 @@ describe('starters and tables', () => {
   test('a table makes a scene of each row, called by a column, letters of other scripts included', async () => {
     const scene = starters[0]!.make({ name: 'Nobody', line: 'Nothing' }, SIZE)
     expect(fieldsOf(scene)).toEqual(['line', 'name'])
-    const { scenes: made, apart } = filledFrom(
+    const { rows, apart } = filledFrom(
       scene,
-      '\ufeffname;line\n"Łucja; Nowak";Keeper\nДарья;"Two\nlines"\nДарья;\n\n',
-      'people.csv'
+      readTable('\ufeffname;line\n"Łucja; Nowak";Keeper\nДарья;"Two\nlines"\nДарья;\n\n', 'people.csv')
     )
+    const made = rows.map(row => row.scene)
     expect(apart).toEqual([])
     expect(made.map(({ name }) => name)).toEqual(['Łucja; Nowak', 'Дарья', 'Дарья 2'])
     const texts = made.map(({ elements }) => elements.map(({ look }) => (look.kind === 'text' ? look.text : null)))
@@ -496,14 +496,15 @@ describe('starters and tables', () => {
 
   test('columns that nothing takes and lettering that nothing fills are told before anything is poured', () => {
     const scene = starters[0]!.make({ name: 'Nobody', line: 'Nothing' }, SIZE)
-    const apart = (table: string, names?: string): string[] => filledFrom(scene, table, 'people.csv', names).apart
+    const apart = (table: string, names?: string): string[] =>
+      filledFrom(scene, readTable(table, 'people.csv'), { names }).apart
     expect(apart('id,name,line\n1,A,B\n')).toEqual([])
-    expect(apart('name,line,role\nA,B,C\n')).toEqual(['No lettering takes the column "role".'])
+    expect(apart('name,line,role\nA,B,C\n')).toEqual(['Nothing in the scene takes the column "role".'])
     expect(apart('name,rôle,when\nA,B,C\n')).toEqual([
-      'No lettering takes the columns "rôle", "when".',
-      'No column fills the lettering of "line"; it keeps the words of the scene in every row.'
+      'Nothing in the scene takes the columns "rôle", "when".',
+      'The table has no column "line"; what takes it stays as it is in every row.'
     ])
-    expect(apart('id,name,line\n1,A,B\n', 'name')).toEqual(['No lettering takes the column "id".'])
+    expect(apart('id,name,line\n1,A,B\n', 'name')).toEqual(['Nothing in the scene takes the column "id".'])
   })
 
   test.each([
@@ -512,7 +513,7 @@ describe('starters and tables', () => {
     ['name\n"A\n', 'quotes are not closed']
   ])('a table that cannot be taken is refused in words: %j', (table, why) => {
     const scene = starters[0]!.make({ name: 'Nobody', line: '' }, SIZE)
-    expect(() => filledFrom(scene, table, 'people.csv')).toThrow(why)
+    expect(() => filledFrom(scene, readTable(table, 'people.csv'))).toThrow(why)
   })
 
   test('another size keeps what is pinned at its corner', () => {

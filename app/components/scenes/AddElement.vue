@@ -1,16 +1,14 @@
 <script setup lang="ts">
-/** Buttons that add an element of each kind, from nothing, from a PNG file, or from another source of the job. */
+/** Buttons that add an element of each kind, from nothing, from a file, or from another source of the job. */
 import { fileOpen } from 'browser-fs-access'
 import { computed } from 'vue'
+import { useCarried } from '~/composables/useCarried'
 import { useDesk } from '~/stores/desk'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
 import { isAbort, sentenceOf } from '~~/core/base/errors'
-import { toBase64 } from '~~/core/base/files/base64'
-import { memoryReader } from '~~/core/base/files/file'
 import { elementKinds, type Look } from '~~/core/draw/scene/elements/kinds'
 import type { Scene } from '~~/core/draw/scene/scene'
-import { readPngInfo } from '~~/core/media/pictures/png/header'
 
 /** `own` is the source that the scene itself is. */
 const { scene, own } = defineProps<{ scene: Scene; own: string }>()
@@ -21,18 +19,14 @@ const sources = useSources()
 
 type Kind = (typeof elementKinds)[number]
 
-/** Bytes of a picture that a scene carries along. */
-const MOST_PICTURE = 2_000_000
-
+const { pictureIn } = useCarried()
 async function addPicture({ begins }: Kind): Promise<void> {
   if (begins.from !== 'picture') return
   try {
-    const file = await fileOpen({ extensions: ['.png'], mimeTypes: ['image/png'], description: 'A PNG picture' })
-    if (file.size > MOST_PICTURE)
-      throw new Error('A scene carries pictures of up to 2 MB; bring a larger one in as a source.')
-    const bytes = new Uint8Array(await file.arrayBuffer())
-    const { width, height } = (await readPngInfo(memoryReader(file.name, bytes))).header
-    emit('add', begins.fresh(scene, { data: toBase64(bytes), width, height }), file.name)
+    const file = await fileOpen({ description: 'A picture, a drawing, or a film of which a frame is taken' })
+    const { frame, ...picture } = await pictureIn(file)
+    emit('add', begins.fresh(scene, picture), file.name)
+    if (frame) desk.message = `Frame ${frame.index + 1} of ${frame.of} of ${file.name} is the picture.`
   } catch (error) {
     if (!isAbort(error)) desk.message = sentenceOf(error)
   }

@@ -10,8 +10,10 @@ defineProps<{
   most?: number
   disabled?: boolean
 }>()
-const emit = defineEmits<{ set: [value: string] }>()
-const done = (event: Event): void => emit('set', (event.target as HTMLInputElement).value)
+/** `typing` says words as they come; null once they are as they were, or kept. */
+const emit = defineEmits<{ set: [value: string]; typing: [value: string | null] }>()
+const valueIn = (event: Event): string => (event.target as HTMLInputElement).value
+const done = (event: Event): void => emit('set', valueIn(event))
 </script>
 
 <template>
@@ -38,7 +40,9 @@ const done = (event: Event): void => emit('set', (event.target as HTMLInputEleme
     :aria-label="label"
     v-held="value"
     :disabled="disabled"
+    @input="emit('typing', valueIn($event))"
     @change="done"
+    @blur="emit('typing', null)"
     @keydown.enter="($event.target as HTMLInputElement).blur()"
   />
 </template>

@@ -6,7 +6,7 @@
 import InlinePart from '~/components/scenes/InlinePart.vue'
 import MovePart from '~/components/scenes/MovePart.vue'
 import SceneThumb from '~/components/scenes/SceneThumb.vue'
-import { computed } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { calledOf, secondsIn } from './words'
 import { useJob } from '~/stores/job'
 import { useSources } from '~/stores/sources'
@@ -17,14 +17,18 @@ import { drawn } from '~~/core/draw/scene/order'
 import { shownBy } from '~~/core/job/resolve'
 import { lastsOf, presenceOf, timesOf } from '~~/core/draw/scene/timing'
 
-const { scene, element, index, open } = defineProps<{
+const { scene, element, index, open, chosen } = defineProps<{
   scene: Scene
   element: Element
   index: number
   open: boolean
+  /** Chosen in the picture, by itself or beside others. */
+  chosen: boolean
 }>()
 const emit = defineEmits<{
   edit: [label: string, change: (element: Element) => void]
+  /** Its words as they are typed; null once they are kept or given up. */
+  typing: [words: string | null]
   open: []
   move: [by: 1 | -1]
   remove: []
@@ -108,14 +112,47 @@ const others = computed(() => [
     .filter(other => other.id !== element.id)
     .map(({ id, name }) => ({ value: id, label: `after ${name}` }))
 ])
+const card = ref<HTMLElement | null>(null)
+watch(
+  () => open,
+  async now => {
+    await nextTick()
+    if (now) card.value?.scrollIntoView({ block: 'nearest' })
+  }
+)
+
+/** From when to when it is there, in a few figures. */
+const times = computed(() => {
+  const { start, end } = timesOf(scene).get(element.id)!
+  const seconds = (at: number): string => `${Math.round(at * 100) / 100}`
+  return `${seconds(start)} s to ${end >= lastsOf(scene) ? 'end' : `${seconds(end)} s`}`
+})
+const standing = computed(() =>
+  [element.hidden && 'hidden', element.locked && 'locked', element.alone && 'only this'].filter(Boolean).join(', ')
+)
+
 function edit(label: string, change: (element: Element) => void): void {
   emit('edit', label, change)
 }
 </script>
 
 <template>
-  <li class="card" :class="{ open, hidden: element.hidden }">
-    <div class="top">
+  <li ref="card" class="card" :class="{ open, chosen, hidden: element.hidden }">
+    <button
+      v-if="!open"
+      class="plain fold"
+      :aria-label="`Open ${element.name}`"
+      aria-expanded="false"
+      @click="emit('open')"
+    >
+      <SceneThumb :scene="alone" :index="midst" :width="48" :height="27" near />
+      <span class="what"
+        ><strong>{{ calledOf(element) }}</strong>
+        {{ words === null ? element.name : words.replaceAll('\n', ' / ') }}</span
+      >
+      <span class="mono soft when">{{ standing || (cuts ? `cuts ${cuts}` : times) }}</span>
+    </button>
+    <div v-else class="top">
       <button class="plain" :aria-label="`Open ${element.name}`" :aria-expanded="open" @click="emit('open')">
         <SceneThumb :scene="alone" :index="midst" :width="64" :height="36" near />
       </button>
@@ -125,6 +162,7 @@ function edit(label: string, change: (element: Element) => void): void {
           v-if="words !== null"
           label="Text"
           :value="words.replaceAll('\n', ' / ')"
+          @typing="text => emit('typing', text?.replaceAll(' / ', '\n') ?? null)"
           @set="
             text => edit('Change the text', ({ look }) => kindOf(look).words?.set(look, text.replaceAll(' / ', '\n')))
           "
@@ -174,7 +212,7 @@ function edit(label: string, change: (element: Element) => void): void {
       <polygon :points="presence" />
       <line :x1="head" :x2="head" y1="0" y2="10" vector-effect="non-scaling-stroke" />
     </svg>
-    <div class="acts">
+    <div v-if="open" class="acts">
       <button
         class="link small"
         :aria-pressed="!element.hidden"
@@ -214,7 +252,7 @@ function edit(label: string, change: (element: Element) => void): void {
       >
         ▼
       </button>
-      <button class="link small" @click="emit('open')">{{ open ? 'Close' : 'Style and movement' }}</button>
+      <button class="link small" @click="emit('open')">Close</button>
       <button class="link small" :aria-label="`Remove ${element.name}`" @click="emit('remove')">Remove</button>
     </div>
     <slot v-if="open" />
@@ -233,11 +271,46 @@ function edit(label: string, change: (element: Element) => void): void {
   list-style: none;
 }
 
-.card.open {
+.card.open,
+.card.chosen {
   border-color: var(--copper-fill);
 }
 
-.card.hidden .sentence,
+.card:not(.open) {
+  padding: 4px 8px;
+  gap: 3px;
+}
+
+.card:not(.open) .presence {
+  height: 4px;
+}
+
+.fold {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  width: 100%;
+  text-align: left;
+}
+
+.what {
+  flex: 1;
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.when {
+  flex: none;
+  max-width: 50%;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  font-size: 11px;
+}
+
+.card.hidden :is(.sentence, .what),
 .card.hidden canvas {
   opacity: 0.5;
 }

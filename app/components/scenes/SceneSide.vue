@@ -2,15 +2,15 @@
 /** What a scene's render will be, spans in it, and a table that fills it. */
 import { sayFrames } from '~/composables/say'
 import { vHeld } from '~/composables/held'
-import { computed, ref, watch } from 'vue'
+import TableDialog from '~/components/scenes/TableDialog.vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { fileOpen } from 'browser-fs-access'
-import { ElMessageBox } from 'element-plus'
 import { isAbort, sentenceOf } from '~~/core/base/errors'
 import { parseRate, rateFraction } from '~~/core/base/rate'
 import { useSources } from '~/stores/sources'
 import { useWorkshop } from '~/stores/workshop'
 import { sceneFile } from '~~/core/draw/scene/as-file'
-import { fieldsOf, filledFrom } from '~~/core/draw/scene/fields'
+import { fieldsOf, readTable, slotsOf, type Table } from '~~/core/draw/scene/tables'
 import { removeFace } from '~~/core/draw/scene/own-faces'
 import { relaid } from '~~/core/draw/scene/relaid'
 import type { Scene } from '~~/core/draw/scene/scene'
@@ -30,6 +30,7 @@ const sources = useSources()
 const wrong = ref('')
 const REST = 400
 const columns = computed(() => fieldsOf(scene))
+const fillable = computed(() => slotsOf(scene).length > 0)
 /** Whether it loops without a seam; null until its ends have been rendered. */
 const loops = ref<boolean | null>(null)
 watch(
@@ -87,19 +88,15 @@ function setSeconds(event: Event): void {
     })
 }
 
+/** The table that is being matched to the scene. */
+const table = shallowRef<Table | null>(null)
 async function fill(): Promise<void> {
   wrong.value = ''
   try {
     const file = await fileOpen({ extensions: ['.csv', '.tsv', '.txt'], description: 'A table' })
-    const { scenes, apart } = filledFrom(scene, await file.text(), file.name)
-    if (apart.length)
-      await ElMessageBox.confirm(apart.join(' '), `${file.name} and the scene do not meet everywhere`, {
-        confirmButtonText: 'Fill it so',
-        cancelButtonText: 'Leave it'
-      })
-    emit('fill', scenes)
+    table.value = readTable(await file.text(), file.name)
   } catch (error) {
-    if (error !== 'cancel' && error !== 'close' && !isAbort(error)) wrong.value = sentenceOf(error)
+    if (!isAbort(error)) wrong.value = sentenceOf(error)
   }
 }
 async function addFaces(): Promise<void> {
@@ -292,14 +289,13 @@ async function addFaces(): Promise<void> {
     </section>
     <section>
       <h2>One delivery a row</h2>
-      <p v-if="columns.length" class="soft">
-        A table whose first row names its columns fills <span class="mono">{{ columns.join(', ') }}</span>; each row
-        becomes a scene of its own on the board, called by the first column.
+      <p class="soft">
+        A table whose first row names its columns makes one scene of each row: words, numbers, colours and pictures.
+        <template v-if="columns.length"
+          >Its columns: <span class="mono">{{ columns.join(', ') }}</span>.</template
+        >
       </p>
-      <p v-else class="soft">
-        Give a lettering a column under “Style and movement”; a table then makes one scene of each row.
-      </p>
-      <el-button v-if="columns.length" size="small" @click="fill">Fill from a table…</el-button>
+      <el-button size="small" :disabled="!fillable" @click="fill">Fill from a table…</el-button>
     </section>
     <section>
       <h2>Type faces</h2>
@@ -325,6 +321,12 @@ async function addFaces(): Promise<void> {
       <p class="soft">The scene as JSON; dropped on Pour it comes back, and the command line renders it.</p>
       <el-button size="small" @click="emit('save')">Save the scene</el-button>
     </section>
+    <TableDialog
+      v-model="table"
+      :scene="scene"
+      @match="change => edit('Match columns', change)"
+      @fill="scenes => emit('fill', scenes)"
+    />
   </aside>
 </template>
 

@@ -27,6 +27,8 @@ const WORDS: Record<Changing, string> = {
   trace: 'Drawn share',
   dashes: 'Dashes run on',
   along: 'Along its path',
+  depth: 'Depth',
+  seconds: 'Seconds of it',
   colour: 'Colour'
 }
 
@@ -63,7 +65,8 @@ function add(of: Changing): void {
 
 /** What a value is where it does not change over time. */
 function restOf(now: Element, of: Keyed): number {
-  if (of === 'dashes' || of === 'along') return 0
+  if (of === 'dashes' || of === 'along' || of === 'seconds') return 0
+  if (of === 'depth') return now.depth ?? 0
   return of === 'trace' ? 1 : (now[of] ?? 1)
 }
 

@@ -66,6 +66,8 @@ const emit = defineEmits<{
   pick: [at: Point]
   draw: [points: Point[], done: boolean]
   'tool-end': []
+  /** The present frame stands there, or why it cannot. */
+  shown: []
 }>()
 
 const frame = ref<HTMLElement | null>(null)
@@ -183,6 +185,7 @@ async function show(): Promise<void> {
     if (!isAbort(error)) failure.value = sentenceOf(error)
   }
   if (i === index.value) draw()
+  emit('shown')
 }
 
 function draw(): void {
@@ -345,6 +348,7 @@ defineExpose({ play, playSeam, seam, step, playing, looping, skipped })
         @draw="(points, done) => emit('draw', points, done)"
         @end="emit('tool-end')"
       />
+      <slot name="over" :box="boxShown" />
       <p class="corner caption">
         {{ caption.view.replace(/ over backdrop$/, '')
         }}<template v-if="caption.over">

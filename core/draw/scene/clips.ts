@@ -10,6 +10,7 @@ import type { Source, SourceFacts } from '../../source/source'
 import type { Bitmap } from './bitmap'
 import type { ClipLook } from './elements/clip'
 import type { Element, Scene } from './scene'
+import { keyed } from './timing'
 
 /** Sources that a scene shows, opened, by the name it gives them. */
 export type ClipSources = ReadonlyMap<string, Source>
@@ -19,8 +20,8 @@ export const clipsOf = ({ elements }: Scene): ClipLook[] =>
   elements.flatMap(({ look }) => (look.kind === 'clip' ? [look] : []))
 
 /**
- * The picture of a clip that is seen so many seconds after it came: its own rate counts, or the scene's where it has
- * none. What comes after its last is the last again, or the first from which it is shown.
+ * The picture of a clip so many seconds from the first that is shown: its own rate counts, or the scene's where it has
+ * none. What comes after its last is the last again, or that first; backwards, its very first, or that first again.
  */
 export function pictureAt(
   { from, ends }: Pick<ClipLook, 'from' | 'ends'>,
@@ -29,11 +30,29 @@ export function pictureAt(
   seconds: number
 ): number {
   const [n, d] = rate ?? sceneRate
+  const first = Math.min(from, frames - 1)
   // a hair's breadth, so that a time that is a frame's own is that frame's
-  const index = Math.min(from, frames - 1) + Math.floor(Math.max(0, seconds) * (n / d) + 1e-6)
-  if (index < frames) return index
-  const length = frames - Math.min(from, frames - 1)
-  return ends === 'holds' ? frames - 1 : frames - length + ((index - frames) % length)
+  const far = Math.floor(Math.abs(seconds) * (n / d) + 1e-6)
+  if (seconds < 0) {
+    if (far <= first) return first - far
+    return ends === 'holds' ? 0 : first - (far % (first + 1))
+  }
+  const length = frames - first
+  if (far < length) return first + far
+  return ends === 'holds' ? frames - 1 : first + (far % length)
+}
+
+/**
+ * Seconds of its source that an element shows at a time of the scene, from its first picture on: its own values over
+ * time, else those since it came, times its speed. Below none it goes backwards.
+ */
+export function secondsShown(
+  element: Element,
+  { speed = 1 }: Pick<ClipLook, 'speed'>,
+  since: number,
+  at: number
+): number {
+  return keyed(element, 'seconds', since * speed, at)
 }
 
 /** A frame as scenes hold pictures: premultiplied on black, in floating point, as screens see it. */
@@ -62,8 +81,9 @@ export class ClipPictures {
     throw unreadable(this.scene.name, `element ${name}`, `it shows "${look.title}", and that source is not at hand`)
   }
 
-  /** Which picture an element shows so many seconds after it came. Throws where its source is not at hand. */
-  indexAt(element: Element, look: ClipLook, seconds: number): number {
+  /** Which picture an element shows at a time, `since` seconds on. Throws where its source is not at hand. */
+  indexAt(element: Element, look: ClipLook, since: number, at: number): number {
+    const seconds = secondsShown(element, look, since, at)
     return pictureAt(look, this.sourceOf(element, look).facts, this.scene.rate, seconds)
   }
 

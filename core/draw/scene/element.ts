@@ -3,7 +3,7 @@
  * and what lies under it.
  */
 import { z } from 'zod'
-import { Blend, ColourKey, Glow, KEYED, lacking, length, Matte, MOST, Move } from './values'
+import { Blend, ColourKey, Columns, Glow, KEYED, lacking, length, Matte, MOST, Move } from './values'
 import { seconds, Shadow, share, still, Track } from './values'
 
 /** The fields of an element beside its look; bounds as in values.ts. */
@@ -25,6 +25,8 @@ export const ElementBase = z.object({
   /** How many times as wide and as tall it is as its scale makes it, before it is turned. */
   wide: z.number().min(0).max(100).optional(),
   tall: z.number().min(0).max(100).optional(),
+  /** How far behind the picture's plane it lies, as a share of the way to it; of a camera how far it went in. */
+  depth: z.number().min(-1000).max(1000).optional(),
   /** What stays where it is when values over time scale or turn it, from its place; its place if nothing is said. */
   about: z.object({ x: lacking(length, 0), y: lacking(length, 0) }).optional(),
   /** A path beside it that it moves along as its values over time say, its own place then none; turned along it. */
@@ -41,6 +43,7 @@ export const ElementBase = z.object({
   tracks: lacking(z.array(Track).max(KEYED.length), []),
   /** Colours that the element takes over time, in place of its own. */
   colours: z.array(ColourKey).min(1).max(MOST.keys).optional(),
+  columns: Columns.optional(),
   blend: Blend.optional(),
   /** What cuts it; another element that lies where it does. */
   matte: Matte.optional(),

@@ -18,11 +18,14 @@ export function groupsFor(scene: Scene, id: string): Element[] {
   return scene.elements.filter(element => kindOf(element.look).holds && !isWithin(element))
 }
 
-/** Moves an element by a way of the picture, whatever group it is in; its keys go along. Changes the scene. */
-export function shift(scene: Scene, id: string, dx: number, dy: number): void {
+/**
+ * Moves an element by a way of the picture, whatever it lies in; its keys go along. `within` is where that lies in the
+ * picture, else where it rests. Changes the scene.
+ */
+export function shift(scene: Scene, id: string, [dx, dy]: readonly [number, number], within?: Affine): void {
   const element = scene.elements.find(other => other.id === id)
   if (!element) return
-  const back = inverse(placeOf(scene, element.inside))
+  const back = inverse(within ?? placeOf(scene, element.inside))
   const way = { x: back.a * dx + back.c * dy, y: back.b * dx + back.d * dy }
   for (const axis of ['x', 'y'] as const) {
     const by = Math.round(way[axis] * 100) / 100

@@ -2,12 +2,15 @@
  * A scene in another size: what is pinned keeps its distance from its corner, everything grows or shrinks with the
  * height.
  */
+import { kindOf } from './elements/kinds'
 import type { Element, Scene } from './scene'
 
 /** How a scene goes into a size of another shape: all of it to be seen, or all of the size to be filled. */
 export type Fit = 'fit' | 'fill'
 
 function scaled(element: Element, by: number): Pick<Element, 'scale' | 'tracks'> {
+  // how near a camera looks stays as it is: what it looks at grows
+  if (kindOf(element.look).unseen) return element
   return {
     scale: element.scale * by,
     tracks: element.tracks.map(track =>

@@ -5,9 +5,11 @@ import type { Frame } from '../../frame/frame'
 import { premultipliedCodes, straightCodes } from '../../frame/straight-codes'
 import type { Host } from '../../frame/host'
 import { ClipPictures, type ClipSources } from './clips'
+import { cameraOf, idleCameras, lookingThrough, seenThrough } from './camera'
 import { kindOf } from './elements/kinds'
 import type { Copy, LaidFinding } from './elements/kind'
 import { boxAt, NOTHING, united } from './extent'
+import type { Stand } from './hands'
 import type { Extent } from './ink'
 import { blended, unheldOf } from './blend'
 import { added, beneath, clearLayer, put, reachOf, sharesOf, type Layer } from './layer'
@@ -15,7 +17,7 @@ import { cutBy, mattesOf, type Mattes } from './mattes'
 import { SceneLayout } from './layout'
 import { drawn } from './order'
 import { placeOf } from './place'
-import { combined, placing, scaleOf, type Affine } from '../raster/line'
+import { combined, inverse, placing, scaleOf, type Affine } from '../raster/line'
 import { grown, isEmpty, joined, within, type Bounds } from '../raster/coverage'
 import { addsLight, type Element, type Scene } from './scene'
 import { neverSeen } from './seen'
@@ -33,6 +35,12 @@ interface Around {
   box: Extent
   /** Tells what is drawn several times apart, where it is kept. */
   of?: string
+}
+
+/** Where an element lies, and what it lies in as it is seen, both into the picture. */
+interface Placed {
+  at: Affine
+  within: Affine
 }
 
 /** An element as it is laid on what lies behind it. */
@@ -80,6 +88,7 @@ export class SceneRenderer {
   private weighed: Map<string, { all: number; unheld: number }> | null = null
 
   private readonly clips: ClipPictures
+  private readonly camera: Element | null
 
   private constructor(
     private readonly scene: Scene,
@@ -92,6 +101,7 @@ export class SceneRenderer {
     this.times = timesOf(scene)
     this.clips = new ClipPictures(scene, shown, host.kernels)
     this.mattes = mattesOf(elements)
+    this.camera = cameraOf(scene)
     this.cutting = new Set(this.mattes.by.values())
   }
 
@@ -126,7 +136,7 @@ export class SceneRenderer {
 
   /** What is otherwise than its elements ask for. */
   get told(): LaidFinding[] {
-    return [...this.layout.told, ...this.mattes.told]
+    return [...this.layout.told, ...this.mattes.told, ...idleCameras(this.scene)]
   }
 
   /** What an element comes to at a time; null where nothing of it is to be seen. */
@@ -151,8 +161,8 @@ export class SceneRenderer {
     const shape = JSON.stringify([
       element.entrance.kind === 'fade' ? 1 : come,
       element.exit.kind === 'fade' ? 0 : gone,
-      { ...values, opacity: 0 },
-      around.at,
+      { ...values, opacity: 0, seconds: 0 },
+      this.seen(element, values.depth, around, at)?.at,
       around.room,
       this.pictureOf(element, at),
       moment.tint
@@ -197,20 +207,32 @@ export class SceneRenderer {
   /** Which picture of its source an element shows at a time; null for what shows none. */
   private pictureOf(element: Element, at: number): number | null {
     const { look } = element
-    return look.kind === 'clip' ? this.clips.indexAt(element, look, at - this.times.get(element.id)!.start) : null
+    return look.kind === 'clip' ? this.clips.indexAt(element, look, at - this.times.get(element.id)!.start, at) : null
   }
 
-  private placeOf(element: Element, moment: Moment, around: Around): Affine {
+  /** Where an element lies at a time, out of what it lies in as it is seen then; null where the camera is past it. */
+  private placeOf(element: Element, moment: Moment, around: Around, time: number): Placed | null {
     const values = this.layout.riding(element, moment.values)
-    return placeOf(element, this.layout.laid(element).box, { ...moment, values }, around)
+    const within = this.seen(element, values.depth, around, time)
+    if (!within) return null
+    return { at: placeOf(element, this.layout.laid(element).box, { ...moment, values }, within), within: within.at }
+  }
+
+  /** What an element lies in, looked at through the camera if there is one. */
+  private seen({ inside }: Element, depth: number, around: Around, time: number): Pick<Around, 'at' | 'box'> | null {
+    const looking = inside === undefined ? lookingThrough(this.camera, this.times, time) : null
+    if (!looking) return around
+    const lens = seenThrough(looking, depth, this.scene)
+    if (!lens || scaleOf(lens) === 0) return null
+    return { at: combined(around.at, lens), box: boxAt(around.box, inverse(lens)) }
   }
 
   private layerOf(element: Element, moment: Moment, around: Around, time: number): Layer | null {
     const { shadow, glow } = element
     const { box } = this.layout.laid(element)
-    const at = this.placeOf(element, moment, around)
-    const scale = scaleOf(at)
-    if (scale === 0) return null
+    const at = this.placeOf(element, moment, around, time)?.at
+    const scale = at ? scaleOf(at) : 0
+    if (!at || scale === 0) return null
     // what lies outside the picture may still cast its shadow into it
     const soft = (given: number): number => Math.min(MOST_SOFT, given * scale)
     const cast = (given: number): number => Math.min(MOST_CAST, Math.max(-MOST_CAST, given * scale))
@@ -279,23 +301,32 @@ export class SceneRenderer {
     return isEmpty(bounds) ? null : this.lay(clearLayer(bounds), parts, true)
   }
 
-  /** Where elements lie at a frame, in pixels of the picture; by id, and only those that are there. */
-  boxes(index: number): Record<string, [number, number, number, number]> {
+  /** Where elements stand at a frame, in pixels of the picture; by id, and only those that are there. */
+  stands(index: number): Record<string, Stand> {
     const [n, d] = this.scene.rate
-    const found: Record<string, [number, number, number, number]> = {}
+    const found: Record<string, Stand> = {}
     const time = (index * d) / n
     const find = (element: Element, around: Around): Extent | null => {
       const moment = momentOf(element, this.times.get(element.id)!, time)
       if (!moment) return null
-      const { box } = this.layout.laid(element)
-      const at = this.placeOf(element, moment, around)
-      const parts = this.layout.within(element).map(part => find(part, { ...around, at, box }) ?? NOTHING)
-      const own = parts.reduce<Extent>(united, NOTHING)
-      const asOne = own[0] > own[2] || kindOf(element.look).copies?.(element.look) !== undefined
-      return (found[element.id] = asOne ? boxAt(box, at) : [...own])
+      const { box: own } = this.layout.laid(element)
+      const placed = kindOf(element.look).unseen ? null : this.placeOf(element, moment, around, time)
+      if (!placed) return null
+      const { at, within } = placed
+      const parts = this.layout.within(element).map(part => find(part, { ...around, at, box: own }) ?? NOTHING)
+      const all = parts.reduce<Extent>(united, NOTHING)
+      const asOne = all[0] > all[2] || kindOf(element.look).copies?.(element.look) !== undefined
+      const box = asOne ? boxAt(own, at) : all
+      found[element.id] = { own, at, box, within }
+      return box
     }
     for (const element of this.elements) if (element.inside === undefined) find(element, this.whole(1))
     return found
+  }
+
+  /** Left, top, right and bottom of elements at a frame, in pixels of the picture; as `stands`. */
+  boxes(index: number): Record<string, [number, number, number, number]> {
+    return Object.fromEntries(Object.entries(this.stands(index)).map(([id, { box }]) => [id, [...box]]))
   }
 
   /** Lettering of which some is never within the picture: its name, and the share of it that is not. */

@@ -106,7 +106,8 @@ export function offersOf({ faces, elements }: Scene, { inside, id }: Element): O
     faces: (faces ?? []).map(face => ({ value: face.id, label: face.name })),
     letterings: choices(beside.filter(each => kindOf(each.look).words)),
     beside: choices(beside),
-    paths: choices(beside.filter(each => kindOf(each.look).line))
+    paths: choices(beside.filter(each => kindOf(each.look).line)),
+    camera: inside === undefined && elements.some(each => kindOf(each.look).unseen)
   }
 }
 

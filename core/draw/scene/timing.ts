@@ -53,7 +53,8 @@ export interface Moment {
   tint: Tint | null
 }
 
-function keyed(element: ElementBase, of: Keyed, fallback: number, at: number): number {
+/** A value of an element at a time: that of its keys, or the fallback where it has none. */
+export function keyed(element: ElementBase, of: Keyed, fallback: number, at: number): number {
   const track = element.tracks.find(track => track.of === of)
   if (!track) return fallback
   const keys = [...track.keys].sort((a, b) => a.at - b.at)
@@ -85,7 +86,9 @@ export function momentOf(element: ElementBase, { start, whole, leave, end }: Tim
       opacity: Math.min(1, Math.max(0, keyed(element, 'opacity', element.opacity, at))),
       trace: Math.min(1, Math.max(0, keyed(element, 'trace', 1, at))),
       dashes: keyed(element, 'dashes', 0, at),
-      along: Math.min(1, Math.max(0, keyed(element, 'along', 0, at)))
+      along: Math.min(1, Math.max(0, keyed(element, 'along', 0, at))),
+      depth: keyed(element, 'depth', element.depth ?? 0, at),
+      seconds: keyed(element, 'seconds', 0, at)
     }
   }
 }

@@ -93,8 +93,38 @@ export const OwnFace = z.object({
 })
 export type OwnFace = z.infer<typeof OwnFace>
 
-export const KEYED = ['x', 'y', 'scale', 'rotation', 'wide', 'tall', 'opacity', 'trace', 'dashes', 'along'] as const
+export const KEYED = [
+  ...([
+    'x',
+    'y',
+    'scale',
+    'rotation',
+    'wide',
+    'tall',
+    'opacity',
+    'trace',
+    'dashes',
+    'along',
+    'depth',
+    'seconds'
+  ] as const)
+] as const
 export type Keyed = (typeof KEYED)[number]
+
+/** What stands between thousands, and before decimals. */
+export const Marks = z.enum(['1000.5', '1 000.5', '1,000.5', '1 000,5', '1.000,5'])
+
+const Column = z.string().min(1).max(60)
+/** Columns of a table that fill what is not words, and how numbers from a column are lettered. */
+export const Columns = z.object({
+  number: Column.optional(),
+  colour: Column.optional(),
+  picture: Column.optional(),
+  figures: z
+    .object({ decimals: lacking(z.number().int().min(0).max(6), 0), marks: lacking(Marks, '1,000.5') })
+    .optional()
+})
+export type Columns = z.infer<typeof Columns>
 
 /** When a key stands and how it goes on: on its course to the next, or `holds`, as it is until the next. */
 const Timed = z.object({ at: seconds, ease: lacking(Ease, 'linear'), holds: z.boolean().optional() })

@@ -1,9 +1,10 @@
 /** What the place of scenes asks of workers. */
-import { beneath, type FilesSpec, type SceneSpec, type Source } from '../../source/source'
+import { beneath, type FilesSpec, type SceneSpec, type Source, type SourceSpec } from '../../source/source'
 import type { WorkContext } from '../../open/context'
 import { specKey } from '../../source/identity'
 import type { TasksOf } from '../../base/pool'
 import type { FileRef } from '../../base/files/file'
+import { carriedPicture } from '../../draw/scene/carried'
 import { sceneInFile } from '../../draw/scene/format'
 import { viewPixels, type View, type ViewPixels } from './pixels'
 import { SceneRenderer } from '../../draw/scene/render'
@@ -50,6 +51,16 @@ export const sceneTasks = {
    */
   sceneBoxes: async ({ host }: WorkContext, scene: Scene, index: number) =>
     (await SceneRenderer.of(scene, host)).boxes(index),
+
+  /** Where the elements stand at a frame, by id; only those that are there. */
+  sceneStands: async ({ host }: WorkContext, scene: Scene, index: number) =>
+    (await SceneRenderer.of(scene, host)).stands(index),
+
+  /** A frame of a source as the picture that a scene carries along. */
+  async carriedFrame(context: WorkContext, spec: SourceSpec, index: number) {
+    const source = await context.lent(spec)
+    return carriedPicture(await source.frame(index), context.host, source.facts.name ?? spec.name)
+  },
 
   /** Whether it loops without a seam. */
   sceneCloses: async (context: WorkContext, spec: RenderedSpec) => (await rendererOf(context, spec)).closes()

@@ -156,11 +156,26 @@ export function elementEntries(element: Element, offers: Offers = NO_OFFERS): Fo
   const { shape } = ElementBase
   const own: Owner<Element, Element> = { name: 'element', undo: 'Move', now: element, at: changed => changed }
   const called = { label: 'Called', most: 80, undo: 'Rename' }
+  const name = wordsEntry(own, element.name, called, (now, words) => void (now.name = words))
+  const deep = (label: string): FormEntry<Element> =>
+    unsaidEntry(own, label, [element.depth, 0, shape.depth.unwrap()], (now, value) => {
+      now.depth = value
+    })
+  if (kindOf(element.look).unseen)
+    return [
+      name,
+      numberEntry(own, 'Across', ['x', shape.x]),
+      numberEntry(own, 'Down', ['y', shape.y]),
+      numberEntry(own, 'Nearer, ×', ['scale', shape.scale]),
+      numberEntry(own, 'Turned, °', ['rotation', shape.rotation]),
+      deep('Gone in')
+    ]
   return [
-    wordsEntry(own, element.name, called, (now, words) => void (now.name = words)),
+    name,
     ...lookEntries(element, offers),
     ...(element.rides ? [] : [numberEntry(own, 'Across', ['x', shape.x]), numberEntry(own, 'Down', ['y', shape.y])]),
     ...rideEntries(element, own, offers),
+    ...(offers.camera ? [deep('Depth')] : []),
     numberEntry(own, 'Scale', ['scale', shape.scale]),
     numberEntry(own, 'Turned, °', ['rotation', shape.rotation]),
     ...stretchEntries(element, own),

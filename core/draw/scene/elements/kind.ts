@@ -76,8 +76,10 @@ export interface Offers {
   beside: readonly Choice[]
   /** Paths among them. */
   paths: readonly Choice[]
+  /** Whether the scene is looked at through a camera, so that depths count. */
+  camera: boolean
 }
-export const NO_OFFERS: Offers = { faces: [], letterings: [], beside: [], paths: [] }
+export const NO_OFFERS: Offers = { faces: [], letterings: [], beside: [], paths: [], camera: false }
 
 export interface PixelSize {
   width: number
@@ -105,6 +107,11 @@ export interface ElementKind<S extends LookSchema, L = z.infer<S>> {
   readonly moves: readonly Move['kind'][]
   /** What a sentence calls it, where that differs from its name. */
   called?(look: L): string
+  /**
+   * Makes a look whose size is its own wider and taller by so much, about its middle, and gives by how much it became
+   * so; looks without it are stretched.
+   */
+  resize?(look: L, wider: number, taller: number): readonly [wider: number, taller: number]
   /** The form of its look, in order. */
   entries(look: L, offers: Offers): FormEntry<L>[]
   /** What of it has the colour that colours over time take the place of. */
@@ -115,6 +122,12 @@ export interface ElementKind<S extends LookSchema, L = z.infer<S>> {
     set(look: L, words: string): void
     /** The column of a table that fills it; null where it stays as it is. */
     column(look: L): string | null
+    takeColumn(look: L, column: string | null): void
+  }
+  /** What else of it a table fills: the number that it shows, the picture that it carries, a PNG file in base64. */
+  readonly fills?: {
+    number?(look: L, value: number): void
+    picture?(look: L, picture: PixelSize & { data: string }): void
   }
   /** What of it is lettered in a type face; each is changed in place. */
   lettered?(look: L): { face: string }[]
@@ -122,6 +135,8 @@ export interface ElementKind<S extends LookSchema, L = z.infer<S>> {
   goesBy?(look: L, to: (id: string) => string): void
   /** Other elements name it in `inside` and move as one with it. */
   readonly holds?: true
+  /** It is not seen itself: the scene is looked at through it. */
+  readonly unseen?: true
   /** How often what lies in it is drawn, and how much later each time; undefined for once. */
   copies?(look: L): { count: number; later: number } | undefined
   /** The line that others go along; its last point is its first where it is closed. */

@@ -1,5 +1,6 @@
 /** The kinds of elements, in the order they are offered: a new one is a folder and a line here. */
 import { z } from 'zod'
+import { camera } from './camera'
 import { clip } from './clip'
 import { counter } from './counter'
 import { group } from './group'
@@ -11,7 +12,7 @@ import { picture } from './picture'
 import { ring } from './ring'
 import { shape } from './shape'
 
-export const elementKinds = [lettering, counter, shape, ring, path, particles, picture, clip, group] as const
+export const elementKinds = [lettering, counter, shape, ring, path, particles, picture, clip, group, camera] as const
 
 type SchemasOf<T extends readonly { schema: LookSchema }[]> = { -readonly [K in keyof T]: T[K]['schema'] }
 

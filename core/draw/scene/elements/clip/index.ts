@@ -2,7 +2,7 @@
 import { z } from 'zod'
 import { layBitmap } from '../../bitmap'
 import { lacking, size } from '../../values'
-import { boundsOf, choiceEntry, entryOf, heldTo } from '../entry'
+import { boundsOf, choiceEntry, entryOf, heldTo, numberEntry } from '../entry'
 import { elementKind } from '../kind'
 import { lookOwner } from '../owner'
 import { boxOfSize, fitted, widthEntry } from '../sized'
@@ -17,6 +17,8 @@ const schema = z.object({
   height: size.min(0.1),
   /** The first of its pictures that is shown, from 0. */
   from: lacking(z.number().int().min(0).max(1_000_000), 0),
+  /** How many times as fast as it is; 0 is a still, below that it goes backwards. */
+  speed: z.number().min(-64).max(64).optional(),
   /** What comes after its last picture: that one again, or the first. */
   ends: lacking(z.enum(['holds', 'repeats']), 'holds')
 })
@@ -51,6 +53,14 @@ export const clip = elementKind({
       entryOf(owner, { field, value }, (now, entered) => {
         now.from = Math.round(heldTo(from, Number(entered) - 1))
       }),
+      numberEntry(
+        { ...owner, now: { ...look, speed: look.speed ?? 1 } },
+        'Speed, ×',
+        ['speed', schema.shape.speed.unwrap()],
+        {
+          step: 0.1
+        }
+      ),
       choiceEntry(owner, 'After its last', [
         'ends',
         [

@@ -31,6 +31,7 @@ export const counter = elementKind({
       ...{ size: Math.max(1, Math.round((160 * height) / 1080)), align: 'centre' }
     })
   },
+  fills: { number: (look, value) => void (look.to = value) },
   comes: 'fade',
   moves: [],
   runs: ({ from, to }) => from !== to,

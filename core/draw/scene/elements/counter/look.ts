@@ -1,6 +1,6 @@
 /** How counters and clocks are described. */
 import { z } from 'zod'
-import { Ease, lacking, Paint, size } from '../../values'
+import { Ease, lacking, Marks, Paint, size } from '../../values'
 
 const number = z.number().min(-1e9).max(1e9)
 
@@ -14,8 +14,7 @@ export const schema = z.object({
   /** A number, or its value as seconds on a clock. */
   shows: lacking(z.enum(['number', 'minutes', 'hours']), 'number'),
   decimals: lacking(z.number().int().min(0).max(6), 0),
-  /** What stands between thousands, and before decimals. */
-  marks: lacking(z.enum(['1000.5', '1 000.5', '1,000.5', '1 000,5', '1.000,5']), '1000.5'),
+  marks: lacking(Marks, '1000.5'),
   /** Words before and behind it. */
   before: lacking(z.string().max(80), ''),
   behind: lacking(z.string().max(80), ''),

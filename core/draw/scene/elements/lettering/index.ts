@@ -130,7 +130,8 @@ export const lettering = elementKind({
   words: {
     of: ({ text }) => text,
     set: (look, words) => void (look.text = words.slice(0, MOST.letters)),
-    column: ({ field }) => field
+    column: ({ field }) => field,
+    takeColumn: (look, column) => void (look.field = column)
   },
   goesBy({ onto }, to) {
     if (onto) onto.path = to(onto.path)

@@ -16,7 +16,7 @@ const schema = z.object({
 export const picture = elementKind({
   schema,
   name: 'Picture',
-  help: 'A PNG file that the scene carries along.',
+  help: 'A picture that the scene carries along: a drawing, a still, or a frame of a film.',
   begins: {
     from: 'picture',
     fresh: (scene, { data, ...own }): z.infer<typeof schema> => ({
@@ -24,6 +24,13 @@ export const picture = elementKind({
       data,
       ...fitted(own, { width: 0.8 * scene.width, height: 0.8 * scene.height })
     })
+  },
+  fills: {
+    // as wide and as tall as the room that the one before it had lets it be
+    picture(look, { data, width, height }) {
+      const by = Math.min(look.width / width, look.height / height)
+      Object.assign(look, { data, width: width * by, height: height * by })
+    }
   },
   comes: 'fade',
   moves: [],

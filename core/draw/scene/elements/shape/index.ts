@@ -1,6 +1,6 @@
 /** Shapes: rectangles, ellipses, polygons and stars. */
 import { Painter } from '../../ink'
-import { alike, besideEntry, choiceEntry, numberEntry, type FormEntry, type Owner } from '../entry'
+import { alike, besideEntry, boundsOf, choiceEntry, numberEntry, type FormEntry, type Owner } from '../entry'
 import { placed, placing, type Line } from '../../../raster/line'
 import { elementKind, type LaidFinding, type Laying, type Offers } from '../kind'
 import { lookOwner } from '../owner'
@@ -82,6 +82,15 @@ export const shape = elementKind({
   moves: ['trace'],
   called: ({ form }) => CALLED[form],
   paint: ({ fill, stroke }) => fill ?? stroke?.colour ?? null,
+  resize(look, wider, taller) {
+    const { width, height } = look
+    const { max } = boundsOf(schema.shape.width)
+    const held = (value: number): number => Math.min(max, Math.max(1, Math.round(value * 100) / 100))
+    // the width of one that follows a lettering is the lettering's
+    if (!look.follows) look.width = held(width + wider)
+    look.height = held(height + taller)
+    return [look.width - width, look.height - height]
+  },
   goesBy({ follows }, to) {
     if (follows) follows.lettering = to(follows.lettering)
   },

@@ -1,0 +1,428 @@
+<script setup lang="ts">
+/**
+ * Elements of a scene under the hand, over its picture: chosen by a click, moved, sized by grips, turned by a knob,
+ * with lines where they snap; by keys too. What is going on is emitted as an attempt, and kept once it ends.
+ */
+import { isTyping } from '~/composables/useKeys'
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
+import {
+  elementAt,
+  gripAt,
+  GRIPS,
+  linesFor,
+  middleOf,
+  moveBy,
+  outermost,
+  size,
+  snapBox,
+  snapSpot,
+  turn,
+  type Grip,
+  type Snap,
+  type Spot,
+  type Stand,
+  type Stands
+} from '~~/core/draw/scene/hands'
+import { kindOf } from '~~/core/draw/scene/elements/kinds'
+import type { Scene } from '~~/core/draw/scene/scene'
+
+const {
+  scene,
+  stands,
+  chosen,
+  box,
+  quiet = false
+} = defineProps<{
+  scene: Scene
+  stands: Stands
+  chosen: readonly string[]
+  /** The frame on the stage, in CSS pixels. */
+  box: { x: number; y: number; width: number; height: number }
+  /** Something over it says what hands do. */
+  quiet?: boolean
+}>()
+const emit = defineEmits<{
+  choose: [id: string | null, more: boolean]
+  attempt: [change: ((scene: Scene) => void) | null]
+  keep: [label: string, change: (scene: Scene) => void]
+}>()
+
+/** How near a line is snapped to, and how far off an edge is still taken, in CSS pixels. */
+const SNAPS = 6
+const REACH = 8
+/** How far above its upper edge the knob stands that turns an element. */
+const KNOB = 22
+
+const focused = ref(false)
+const layer = ref<SVGSVGElement | null>(null)
+const perPixel = computed(() => scene.width / Math.max(1, box.width))
+const toStage = ([x, y]: Spot): Spot => [box.x + x / perPixel.value, box.y + y / perPixel.value]
+function placeOf(event: PointerEvent): Spot {
+  const area = layer.value!.getBoundingClientRect()
+  return [(event.clientX - area.left - box.x) * perPixel.value, (event.clientY - area.top - box.y) * perPixel.value]
+}
+
+const movable = computed(() =>
+  outermost(scene, chosen).filter(id => stands[id] && !scene.elements.find(each => each.id === id)!.locked)
+)
+/** The one that is sized and turned. */
+const only = computed(() => (movable.value.length === 1 ? movable.value[0]! : null))
+
+type Gesture = { from: Spot; start: Stands; moved: boolean } & (
+  { kind: 'move' } | { kind: 'size'; grip: Grip } | { kind: 'turn'; about: Spot }
+)
+let held: Gesture | null = null
+/** What would become of it, and its words. */
+let last: { label: string; change: (scene: Scene) => void } | null = null
+/** Where elements stand while the hand moves them. */
+const going = shallowRef<Stands | null>(null)
+const guides = shallowRef<Pick<Snap, 'x' | 'y'>>({ x: null, y: null })
+/** What it comes to, in a few words. */
+const said = ref('')
+// what was kept stands there once the scene is laid out anew
+watch(
+  () => stands,
+  () => {
+    if (!held) going.value = null
+  }
+)
+const standing = computed(() => going.value ?? stands)
+
+function grab(event: PointerEvent, gesture: Gesture): void {
+  if (event.button !== 0) return
+  held = gesture
+  last = null
+  layer.value!.setPointerCapture(event.pointerId)
+  layer.value!.focus({ preventScroll: true })
+}
+
+/** What a click without a move chooses, and what a move moves. */
+let pressed: string | null = null
+let moved: readonly string[] = []
+
+function down(event: PointerEvent): void {
+  if (event.button !== 0) return
+  const at = placeOf(event)
+  const found = elementAt(scene, stands, at, { reach: REACH * perPixel.value, entered: chosen[0] ?? null })
+  const more = event.shiftKey
+  // what is chosen is moved as it is; a click that moves nothing chooses the one within it
+  const within = movable.value.some(id => id === found || inside(found, id))
+  if (!found && !movable.value.length) return
+  if (!found) {
+    emit('choose', null, false)
+    return
+  }
+  event.stopPropagation()
+  if (more || !within) emit('choose', found, more)
+  const moving = within || more ? movable.value : [found]
+  pressed = within && !more ? found : null
+  moved = moving
+  grab(event, { kind: 'move', from: at, start: stands, moved: false })
+}
+function inside(id: string | null, group: string): boolean {
+  const element = scene.elements.find(each => each.id === id)
+  return element?.inside !== undefined && (element.inside === group || inside(element.inside, group))
+}
+
+const rounded = ([x, y]: Spot): Spot => [Math.round(x * 100) / 100, Math.round(y * 100) / 100]
+const whole = ([x, y]: Spot): Spot => [Math.round(x), Math.round(y)]
+const figure = (value: number): string => String(Math.round(value * 10) / 10)
+
+function around(of: readonly Stand[]): [number, number, number, number] {
+  return [
+    Math.min(...of.map(({ box }) => box[0])),
+    Math.min(...of.map(({ box }) => box[1])),
+    Math.max(...of.map(({ box }) => box[2])),
+    Math.max(...of.map(({ box }) => box[3]))
+  ]
+}
+
+function move(event: PointerEvent): void {
+  if (!held) return
+  event.stopPropagation()
+  const at = placeOf(event)
+  const way: Spot = [at[0] - held.from[0], at[1] - held.from[1]]
+  if (!held.moved && Math.hypot(...way) < 2 * perPixel.value) return
+  held.moved = true
+  const { start } = held
+  const reach = event.altKey ? 0 : SNAPS * perPixel.value
+  if (held.kind === 'move') moveTo(start, way, { reach, straight: event.shiftKey })
+  else if (held.kind === 'size') sizeTo(start, held.grip, way, { reach, free: event.shiftKey })
+  else turnTo(start, held.about, at, event.shiftKey)
+}
+
+function moveTo(start: Stands, way: Spot, { reach, straight }: { reach: number; straight: boolean }): void {
+  const ids = moved.filter(id => start[id])
+  if (!ids.length) return
+  let [dx, dy] = whole(way)
+  if (straight) [dx, dy] = Math.abs(dx) > Math.abs(dy) ? [dx, 0] : [0, dy]
+  const [l, t, r, b] = around(ids.map(id => start[id]!))
+  const snap = snapBox([l + dx, t + dy, r + dx, b + dy], linesFor(scene, start, ids), reach)
+  const by = rounded([dx + (straight && dx === 0 ? 0 : snap.by[0]), dy + (straight && dy === 0 ? 0 : snap.by[1])])
+  guides.value = snap
+  said.value = `${figure(by[0])}, ${figure(by[1])}`
+  attempt('Move', now => ids.map(id => [id, moveBy(now, id, start[id]!, by)] as const))
+}
+
+function sizeTo(start: Stands, grip: Grip, way: Spot, { reach, free }: { reach: number; free: boolean }): void {
+  const id = only.value!
+  const stand = start[id]!
+  const from = gripAt(stand, grip)
+  const snap = snapSpot([from[0] + way[0], from[1] + way[1]], linesFor(scene, start, [id]), reach)
+  // a turned element's edges lie on no line
+  const upright = Math.abs(stand.at.b) + Math.abs(stand.at.c) < 1e-9
+  const corner = grip.across !== 0 && grip.down !== 0
+  const snaps = upright && (!corner || free)
+  const by: Spot = snaps ? [way[0] + snap.by[0], way[1] + snap.by[1]] : way
+  guides.value = {
+    x: snaps && grip.across ? snap.x : null,
+    y: snaps && grip.down ? snap.y : null
+  }
+  attempt('Size', now => {
+    const next = size(now, id, stand, { grip, by, free })
+    said.value = `${figure(next.box[2] - next.box[0])} × ${figure(next.box[3] - next.box[1])}`
+    return [[id, next] as const]
+  })
+}
+
+/** Steps that turning with Shift goes by, and how near to upright it snaps, in degrees. */
+const STEP = 15
+const UPRIGHT = 2
+
+function turnTo(start: Stands, about: Spot, at: Spot, steps: boolean): void {
+  const id = only.value!
+  const stand = start[id]!
+  const degrees = (Math.atan2(at[1] - about[1], at[0] - about[0]) * 180) / Math.PI + 90
+  const before = (Math.atan2(stand.at.b, stand.at.a) * 180) / Math.PI
+  let wanted = steps ? Math.round(degrees / STEP) * STEP : Math.round(degrees * 10) / 10
+  if (Math.abs((((wanted % 90) + 90 + 45) % 90) - 45) < UPRIGHT && !steps) wanted = Math.round(wanted / 90) * 90
+  const by = ((((wanted - before + 180) % 360) + 360) % 360) - 180
+  said.value = `${figure((((wanted % 360) + 540) % 360) - 180)}°`
+  attempt('Turn', now => [[id, turn(now, id, stand, by)] as const])
+}
+
+function attempt(label: string, change: (scene: Scene) => (readonly [string, Stand])[]): void {
+  last = { label, change: now => void change(now) }
+  emit('attempt', now => {
+    const after = change(now)
+    going.value = { ...stands, ...Object.fromEntries(after) }
+  })
+}
+
+function up(): void {
+  const [done, was] = [last, held]
+  held = last = null
+  guides.value = { x: null, y: null }
+  said.value = ''
+  if (done) emit('keep', done.label, done.change)
+  else if (was && pressed && !chosen.includes(pressed)) emit('choose', pressed, false)
+}
+
+function giveUp(): void {
+  held = last = null
+  going.value = null
+  guides.value = { x: null, y: null }
+  said.value = ''
+  emit('attempt', null)
+}
+
+const ARROWS: Record<string, Spot> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
+const OWN_KEYS = '[role=slider], [role=tab], [role=radio], [role=menuitem], [role=option], .el-popper'
+
+/** Arrows move what is chosen by a pixel, with Shift by ten; Alt with them sizes it; Escape gives up, or lets go. */
+function key(event: KeyboardEvent): void {
+  const { target } = event
+  if (isTyping(target) || event.ctrlKey || event.metaKey) return
+  if (target instanceof Element && target.closest(OWN_KEYS)) return
+  if (document.querySelector('.el-overlay:not([style*="display: none"])')) return
+  const arrow = ARROWS[event.key]
+  if (event.key === 'Escape' && held) giveUp()
+  else if (event.key === 'Escape' && chosen.length) emit('choose', null, false)
+  else if (arrow && movable.value.length) {
+    const times = event.shiftKey ? 10 : 1
+    const by: Spot = [arrow[0] * times, arrow[1] * times]
+    const [ids, start] = [movable.value, stands]
+    if (!event.altKey) emit('keep', 'Move', now => ids.forEach(id => moveBy(now, id, start[id]!, by)))
+    else if (only.value) {
+      const [id, grip] = [only.value, { across: arrow[0] ? 1 : 0, down: arrow[1] ? 1 : 0 } as const]
+      emit('keep', 'Size', now => void size(now, id, start[id]!, { grip, by }))
+    }
+  } else return
+  event.preventDefault()
+  event.stopPropagation()
+}
+onMounted(() => window.addEventListener('keydown', key, true))
+onBeforeUnmount(() => window.removeEventListener('keydown', key, true))
+
+const CORNERS: readonly Grip[] = [GRIPS[0]!, GRIPS[2]!, GRIPS[7]!, GRIPS[5]!]
+const outlineOf = (stand: Stand): string =>
+  CORNERS.map(grip =>
+    toStage(gripAt(stand, grip))
+      .map(v => v.toFixed(1))
+      .join(',')
+  ).join(' ')
+const outlines = computed(() =>
+  chosen.flatMap(id => (standing.value[id] ? [{ id, points: outlineOf(standing.value[id]) }] : []))
+)
+const TOP: Grip = { across: 0, down: -1 }
+/** Grips of the one that is sized, and the knob that turns it. */
+const grips = computed(() => {
+  const id = only.value
+  const stand = id ? standing.value[id] : null
+  if (!id || !stand || !(Math.abs(stand.at.a * stand.at.d - stand.at.b * stand.at.c) > 1e-9)) return null
+  const at = GRIPS.map(grip => ({ grip, at: toStage(gripAt(stand, grip)) }))
+  const top = toStage(gripAt(stand, TOP))
+  const [x, y] = toStage(middleOf(stand))
+  const far = Math.hypot(top[0] - x, top[1] - y)
+  const out: Spot = far > 0 ? [(top[0] - x) / far, (top[1] - y) / far] : [0, -1]
+  return { id, at, top, knob: [top[0] + out[0] * KNOB, top[1] + out[1] * KNOB] as const, stand }
+})
+const CURSORS = ['ns-resize', 'nwse-resize', 'ew-resize', 'nesw-resize']
+/** The cursor along a grip's way, turned with the element. */
+function cursorOf({ at }: { at: Spot }): string {
+  const [x, y] = toStage(middleOf(grips.value!.stand))
+  const turned = Math.round((Math.atan2(at[1] - y, at[0] - x) * 180) / Math.PI / 45)
+  return CURSORS[(((turned + 2) % 4) + 4) % 4]!
+}
+const kindName = (id: string): string => {
+  const element = scene.elements.find(each => each.id === id)!
+  return element.name || kindOf(element.look).name
+}
+const help = computed(() => {
+  if (!chosen.length) return 'Click an element to move, size and turn it'
+  if (movable.value.length > 1) return 'Drag them. Arrows move them by a pixel, with Shift by ten. Shift-click adds.'
+  return 'Drag it, a grip, or the knob. Arrows move it by a pixel, with Shift by ten, and size it with Alt.'
+})
+</script>
+
+<template>
+  <svg
+    ref="layer"
+    class="hands"
+    tabindex="0"
+    role="application"
+    :aria-label="help"
+    data-tool
+    @pointerdown="down"
+    @pointermove="move"
+    @pointerup="up"
+    @pointercancel="giveUp"
+    @focus="focused = true"
+    @blur="focused = false"
+  >
+    <polygon v-for="each in outlines" :key="each.id" class="outline" :points="each.points" />
+    <line
+      v-if="guides.x !== null"
+      class="guide"
+      :x1="toStage([guides.x, 0])[0]"
+      :x2="toStage([guides.x, 0])[0]"
+      :y1="box.y"
+      :y2="box.y + box.height"
+    />
+    <line
+      v-if="guides.y !== null"
+      class="guide"
+      :x1="box.x"
+      :x2="box.x + box.width"
+      :y1="toStage([0, guides.y])[1]"
+      :y2="toStage([0, guides.y])[1]"
+    />
+    <g v-if="grips">
+      <line class="stem" :x1="grips.top[0]" :y1="grips.top[1]" :x2="grips.knob[0]" :y2="grips.knob[1]" />
+      <circle
+        class="knob"
+        :cx="grips.knob[0]"
+        :cy="grips.knob[1]"
+        r="5"
+        :aria-label="`Turn ${kindName(grips.id)}`"
+        @pointerdown.stop="
+          grab($event, {
+            kind: 'turn',
+            from: placeOf($event),
+            start: stands,
+            moved: false,
+            about: middleOf(grips.stand)
+          })
+        "
+      />
+      <rect
+        v-for="each in grips.at"
+        :key="`${each.grip.across} ${each.grip.down}`"
+        class="grip"
+        :style="{ cursor: cursorOf(each) }"
+        :x="each.at[0] - 4"
+        :y="each.at[1] - 4"
+        width="8"
+        height="8"
+        :data-grip="`${each.grip.across} ${each.grip.down}`"
+        @pointerdown.stop="
+          grab($event, { kind: 'size', from: placeOf($event), start: stands, moved: false, grip: each.grip })
+        "
+      />
+    </g>
+  </svg>
+  <p v-if="(chosen.length || focused) && (said || !quiet)" class="hint" :class="{ over: quiet }">
+    <strong v-if="said" class="mono">{{ said }}</strong><template v-else>{{ help }}</template>
+  </p>
+</template>
+
+<style scoped>
+.hands {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  touch-action: none;
+  outline: none;
+}
+
+.outline {
+  fill: none;
+  stroke: #fff;
+  stroke-width: 1.5;
+  filter: drop-shadow(0 0 1px #000);
+}
+
+.guide {
+  stroke: #d67b45;
+  stroke-width: 1;
+  filter: drop-shadow(0 0 1px #fff);
+}
+
+.stem {
+  stroke: #fff;
+  stroke-width: 1.5;
+  filter: drop-shadow(0 0 1px #000);
+}
+
+.grip,
+.knob {
+  fill: #fff;
+  stroke: #7a3a14;
+}
+
+.knob {
+  cursor: grab;
+  fill: #d67b45;
+}
+
+.hint {
+  position: absolute;
+  left: 50%;
+  top: 42px;
+  transform: translateX(-50%);
+  width: max-content;
+  max-width: calc(100% - 20px);
+  text-align: center;
+  background: #1d1d1d;
+  color: #f6f6f6;
+  padding: 3px 10px;
+  border-radius: 2px;
+  font-size: 12px;
+  pointer-events: none;
+}
+
+.hint.over {
+  z-index: 1;
+}
+</style>

@@ -1,0 +1,111 @@
+/**
+ * A scene under the hand: where its elements stand in the frame shown, which are chosen, and what it would be while a
+ * change is still going on.
+ */
+import { produce } from 'immer'
+import { computed, ref, shallowRef, watch, type Ref } from 'vue'
+import { useWorkshop } from '~/stores/workshop'
+import { isAbort } from '~~/core/base/errors'
+import { plainScene, sceneFile } from '~~/core/draw/scene/as-file'
+import { lineUp, spread, type Edge, type Stands } from '~~/core/draw/scene/hands'
+import type { Scene } from '~~/core/draw/scene/scene'
+
+/** Milliseconds within which an edit is kept. */
+const SETTLES = 250
+
+interface Around {
+  scene: Readonly<Ref<Scene | null>>
+  /** Id of the element whose form is open. */
+  opened: Ref<string | null>
+  /** The frame shown, from 0. */
+  index: Readonly<Ref<number>>
+  playing: () => boolean
+  edit: (label: string, change: (scene: Scene) => void) => Promise<void>
+}
+
+export function useSceneHands({ scene, opened, index, playing, edit }: Around) {
+  const { pool } = useWorkshop()
+  const stands = shallowRef<Stands>({})
+  watch(
+    [() => scene.value && sceneFile(scene.value).stamp, index, playing],
+    async (_now, _before, onCleanup) => {
+      const now = scene.value
+      if (!now || playing()) return
+      const stop = new AbortController()
+      onCleanup(() => stop.abort())
+      try {
+        stands.value = await pool.run('sceneStands', [plainScene(now), index.value], { signal: stop.signal })
+      } catch (error) {
+        // what cannot be laid out is said in the viewer
+        if (!isAbort(error)) stands.value = {}
+      }
+    },
+    { immediate: true }
+  )
+
+  /** Chosen beside the one that is opened. */
+  const also = ref<string[]>([])
+  const chosen = computed(() => {
+    const ids = new Set(scene.value?.elements.map(({ id }) => id))
+    const first = opened.value
+    if (!first || !ids.has(first)) return []
+    return [first, ...also.value.filter(id => id !== first && ids.has(id))]
+  })
+  watch(opened, (now, before) => {
+    if (now === null || (before && !also.value.includes(now))) also.value = []
+  })
+
+  /** Chooses an element, or none; with `more` beside those that are. */
+  function choose(id: string | null, more = false): void {
+    if (!more || !id || !opened.value) {
+      also.value = []
+      opened.value = id
+    } else if (id === opened.value) {
+      const [next, ...rest] = also.value
+      opened.value = next ?? null
+      also.value = rest
+    } else if (also.value.includes(id)) also.value = also.value.filter(other => other !== id)
+    else also.value = [...also.value, id]
+  }
+
+  /** The scene as it would be: shown, not kept. */
+  const trial = shallowRef<Scene | null>(null)
+  let next: Scene | null = null
+  let waiting = false
+  function attempt(change: ((scene: Scene) => void) | null): void {
+    if (!change || !scene.value) {
+      trial.value = next = null
+      waiting = false
+      return
+    }
+    next = produce(scene.value, change)
+    if (waiting) return
+    waiting = true
+    trial.value = next
+  }
+  /** The picture of the last attempt stands there: the next may come. */
+  function shown(): void {
+    if (next && next !== trial.value) trial.value = next
+    else waiting = false
+  }
+
+  /** Lets an attempt go, once what is kept of it has had time to come. */
+  function letGo(): void {
+    const was = next
+    setTimeout(() => {
+      if (next === was) attempt(null)
+    }, SETTLES)
+  }
+
+  /** Keeps a change that was tried. */
+  async function keep(label: string, change: (scene: Scene) => void): Promise<void> {
+    await edit(label, change)
+    attempt(null)
+  }
+
+  const inLine = (edge: Edge): Promise<void> => edit('Line up', now => lineUp(now, stands.value, chosen.value, edge))
+  const evenly = (way: 'across' | 'down'): Promise<void> =>
+    edit('Even gaps', now => spread(now, stands.value, chosen.value, way))
+
+  return { stands, chosen, choose, trial, attempt, letGo, shown, keep, inLine, evenly }
+}
