@@ -34,7 +34,8 @@ export function useSceneHands({ scene, opened, index, playing, edit }: Around) {
       const stop = new AbortController()
       onCleanup(() => stop.abort())
       try {
-        stands.value = await pool.run('sceneStands', [plainScene(now), index.value], { signal: stop.signal })
+        const options = { signal: stop.signal, priority: 'now' } as const
+        stands.value = await pool.run('sceneStands', [plainScene(now), index.value], options)
       } catch (error) {
         // what cannot be laid out is said in the viewer
         if (!isAbort(error)) stands.value = {}
@@ -80,7 +81,8 @@ export function useSceneHands({ scene, opened, index, playing, edit }: Around) {
     }
     next = produce(scene.value, change)
     if (waiting) return
-    waiting = true
+    // what looks as it does already is drawn by nobody
+    waiting = sceneFile(next).stamp !== sceneFile(trial.value ?? scene.value).stamp
     trial.value = next
   }
   /** The picture of the last attempt stands there: the next may come. */

@@ -4,6 +4,7 @@ import AlphaRibbon from '~/components/bench/AlphaRibbon.vue'
 import BenchReadings from '~/components/bench/BenchReadings.vue'
 import EmptyPlace from '~/components/shell/EmptyPlace.vue'
 import FrameAt from '~/components/shell/FrameAt.vue'
+import ModelHands from '~/components/bench/ModelHands.vue'
 import FrameViewer from '~/components/viewer/FrameViewer.vue'
 import SoundStrip from '~/components/bench/SoundStrip.vue'
 import SpanDialog from '~/components/bench/SpanDialog.vue'
@@ -218,6 +219,7 @@ function open(other: string): void {
           @draw="tools.draw"
           @tool-end="tools.end"
         >
+          <template #over><ModelHands :source="source" /></template>
           <template v-if="prepares" #tools>
             <el-radio-group v-model="shows" size="small" aria-label="Shown">
               <el-radio-button value="found">Found</el-radio-button>

@@ -90,18 +90,34 @@ export interface TypeFile {
   outline(glyph: number): readonly OutlinePiece[]
 }
 
+/** How a model is looked at: degrees around and above it, and as shares of what is usual. */
+export interface ModelLook {
+  turned: number
+  tilted: number
+  near: number
+  /** The angle of view from the lower edge to the upper. */
+  lens: number
+  /** By the file's own camera, if it brings one. */
+  own: boolean
+  sun: number
+  high: number
+  strong: number
+  /** How solid its shadow on the floor is, 0 to 1. */
+  shadow: number
+}
+
 /** Draws models. */
 export interface ModelPlayer {
   /**
    * Rejects with a plain Error where the file cannot be drawn. Nothing that it names outside itself is fetched. `moves`
-   * says whether its own animation is played; else it turns about itself.
+   * says whether it has an animation of its own.
    */
   open(
     bytes: Uint8Array,
-    how: { width: number; height: number; moves: boolean }
+    how: { width: number; height: number; moves: boolean; view: ModelLook }
   ): Promise<{
-    /** Premultiplied RGBA, coded, at a second of its animation, or at a share of the whole turn. */
-    frame(at: number): Float32Array
+    /** Premultiplied RGBA, coded, at a second of its animation and a share of a whole turn. */
+    frame(at: { seconds: number; turn: number }): Float32Array
     close(): void
   }>
 }

@@ -21,7 +21,7 @@ function codedTable(): Float32Array {
 }
 
 export const browserModels: ModelPlayer = {
-  async open(bytes, { width, height, moves }) {
+  async open(bytes, { width, height, moves, view }) {
     const three = await import('three')
     const { GLTFLoader } = await import('three/examples/jsm/loaders/GLTFLoader.js')
     const manager = new three.LoadingManager()
@@ -68,9 +68,9 @@ export const browserModels: ModelPlayer = {
 
     let lit = false
     gltf.scene.traverse(each => void (lit ||= each instanceof three.Light))
-    scene.add(new three.HemisphereLight(0xffffff, 0x808080, lit ? 0.4 : 1.6))
-    const sun = new three.DirectionalLight(0xffffff, lit ? 0.6 : 2.2)
-    sun.position.set(middle.x + radius, box.max.y + 2 * radius, middle.z + 1.5 * radius)
+    scene.add(new three.HemisphereLight(0xffffff, 0x808080, (lit ? 0.4 : 1.6) * view.strong))
+    const sun = new three.DirectionalLight(0xffffff, (lit ? 0.6 : 2.2) * view.strong)
+    sun.position.copy(middle).add(way(view.sun, view.high, 3 * radius))
     sun.target.position.copy(middle)
     sun.castShadow = true
     sun.shadow.mapSize.set(2048, 2048)
@@ -88,26 +88,38 @@ export const browserModels: ModelPlayer = {
     // the floor is not seen: only what lies in shadow on it is, as alpha
     const floor = new three.Mesh(
       new three.PlaneGeometry(40 * radius, 40 * radius),
-      new three.ShadowMaterial({ color: 0x000000, opacity: 0.4 })
+      new three.ShadowMaterial({ color: 0x000000, opacity: view.shadow })
     )
     floor.rotation.x = -Math.PI / 2
     floor.position.set(middle.x, box.min.y - radius / 1000, middle.z)
     floor.receiveShadow = true
-    scene.add(floor)
+    if (view.shadow > 0) scene.add(floor)
+
+    /** A way of so many degrees around, clockwise from the front as seen from above, and so many upwards. */
+    function way(around: number, up: number, far: number): InstanceType<typeof three.Vector3> {
+      const [turn, rise] = [(around * Math.PI) / 180, (up * Math.PI) / 180]
+      return new three.Vector3(
+        Math.sin(turn) * Math.cos(rise) * far,
+        Math.sin(rise) * far,
+        Math.cos(turn) * Math.cos(rise) * far
+      )
+    }
 
     const camera = cameraOf()
     function cameraOf(): InstanceType<typeof three.PerspectiveCamera | typeof three.OrthographicCamera> {
-      const [own] = gltf.cameras
+      const [own] = view.own ? gltf.cameras : []
       if (own instanceof three.PerspectiveCamera) {
         own.aspect = width / height
         own.updateProjectionMatrix()
         return own
       }
       if (own instanceof three.OrthographicCamera) return own
-      const made = new three.PerspectiveCamera(30, width / height, radius / 100, 100 * radius)
-      const narrow = Math.min(1, width / height)
-      const far = (1.15 * radius) / Math.sin((15 * Math.PI) / 180) / narrow
-      made.position.set(middle.x, middle.y + far * 0.25, middle.z + far * 0.97)
+      const half = (view.lens * Math.PI) / 360
+      // so far away that a ball about all of it lies within the narrower side
+      const narrow = Math.min(half, Math.atan(Math.tan(half) * (width / height)))
+      const far = (1.15 * radius) / Math.sin(narrow) / view.near
+      const made = new three.PerspectiveCamera(view.lens, width / height, far / 1000, far + 100 * radius)
+      made.position.copy(middle).add(way(view.turned, view.tilted, far))
       made.lookAt(middle)
       scene.add(made)
       return made
@@ -145,8 +157,8 @@ export const browserModels: ModelPlayer = {
     let open = true
     return {
       frame(at) {
-        if (moves) mixer.setTime(at)
-        else turning.rotation.y = 2 * Math.PI * at
+        if (moves) mixer.setTime(at.seconds)
+        turning.rotation.y = 2 * Math.PI * at.turn
         renderer.setRenderTarget(total)
         renderer.autoClear = true
         renderer.clear()

@@ -1,15 +1,17 @@
 /** Models: what a file says of itself, what is refused, and that the command line sends one to the page. */
+import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { takeIn } from '../../core/run/intake/intake'
 import { mayBeModel, readModel } from '../../core/draw/model/gltf'
+import { readView, writeView } from '../../core/draw/model/view'
 import { boxModel } from '../material/model'
 import { bytesFile, damage, survives, testHost } from './support'
 
 const host = await testHost()
 
 test('a still model turns once, a moving one lasts as long as its animation', () => {
-  expect(readModel(boxModel(), 'box.glb')).toEqual({ frames: 100, moves: false, camera: false, leftOut: [] })
-  expect(readModel(boxModel({ seconds: 2 }), 'box.glb')).toMatchObject({ frames: 50, moves: true })
+  expect(readModel(boxModel(), 'box.glb')).toEqual({ seconds: 4, moves: false, camera: false, leftOut: [] })
+  expect(readModel(boxModel({ seconds: 2 }), 'box.glb')).toMatchObject({ seconds: 2, moves: true })
 })
 
 test('what is left out is named, and what cannot do without is refused', () => {
@@ -47,4 +49,32 @@ test('damaged at random it ends in one clear error', async () => {
     await survives(() => Promise.resolve().then(() => readModel(damage(bytes, n), 'box.glb')))
     await survives(() => takeIn([bytesFile('box.glb', damage(bytes, n))], host))
   }
+})
+
+test('a view is one line of text, and comes back from it; what is not understood is named', () => {
+  expect(readView(undefined)).toMatchObject({ size: undefined, view: { turned: 0, rate: 25, turns: 'still' } })
+  const asked = readView('640x360 turned=45 shadow=0 own=off turns=once rate=23.976')
+  expect(asked).toMatchObject({
+    size: '640x360',
+    view: { turned: 45, shadow: 0, own: false, turns: 'once', rate: 23.976, tilted: 14 }
+  })
+  expect(writeView(asked)).toBe('640x360 turned=45 own=off shadow=0 turns=once rate=23.976')
+  expect(writeView(readView('turned=0'))).toBe('')
+  expect(() => readView('640x360 colour=red')).toThrow(/a model has no “colour”; it takes turned, tilted, near/)
+  expect(() => readView('tilted=90')).toThrow(/tilted=90: From above: a number from -89 to 89 is needed/)
+  expect(() => readView('640x360 quickly')).toThrow(/no “quickly”/)
+  expect(() => readView('turns=twice')).toThrow(/Turntable: one of still, once, never/)
+  fc.assert(
+    fc.property(
+      fc.record({
+        ...{ turned: fc.integer({ min: -180, max: 180 }), tilted: fc.integer({ min: -89, max: 89 }) },
+        ...{ own: fc.boolean(), turns: fc.constantFrom('still', 'once', 'never') },
+        shadow: fc.integer({ min: 0, max: 20 }).map(n => n / 20)
+      }),
+      changes => {
+        const view = { ...readView(undefined).view, ...changes }
+        expect(readView(writeView({ size: '320x180', view }))).toEqual({ size: '320x180', view })
+      }
+    )
+  )
 })

@@ -181,8 +181,8 @@ describe.each(elementKinds.map(kind => [kind.name, kind] as const))('a new %s', 
     expect(kindOf(look)).toBe(kind)
   })
 
-  test('lies within the picture, and is drawn, but for what holds others or shows another source', async () => {
-    const empty = kind.holds || kind.begins.from === 'source'
+  test('lies within the picture, and is drawn, but for what holds others, shows another source or is looked through', async () => {
+    const empty = kind.holds || kind.unseen || kind.begins.from === 'source'
     if (empty) return expect(kind.paint).toBeUndefined()
     const renderer = await SceneRenderer.of(sceneOf(look), host)
     const [left, top, right, bottom] = renderer.boxes(0).one!

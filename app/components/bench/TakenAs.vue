@@ -1,6 +1,8 @@
 <script setup lang="ts">
 /** Rate, pixel shape and colour tags: what the file says, and what is taken instead by hand. */
+import FieldForm from '~/components/form/FieldForm.vue'
 import TextLine from '~/components/shell/TextLine.vue'
+import { useModelView } from '~/composables/useModelView'
 import { useSteps } from '~/composables/useSteps'
 import { computed, ref } from 'vue'
 import { useJob } from '~/stores/job'
@@ -18,6 +20,8 @@ const sources = useSources()
 const steps = useSteps()
 const facts = computed(() => sources.foundFactsOf(source))
 const wrong = ref<string | null>(null)
+const model = useModelView(computed(() => source))
+const drawnAt = computed(() => (model.isModel.value ? model.asked.value.size : facts.value.layer))
 const ORIGINS = {
   file: 'from the file',
   name: 'from the file name',
@@ -46,6 +50,7 @@ async function takeRate(text: string): Promise<void> {
 }
 
 async function takeLayer(layer: string): Promise<void> {
+  if (model.isModel.value) return model.set({}, layer)
   wrong.value = null
   await sources.takeLayer(source, layer).catch((error: unknown) => void (wrong.value = sentenceOf(error)))
 }
@@ -108,7 +113,7 @@ const rateByHand = computed(() => source.interpretation.rateFrom === 'asked' && 
         <dd>
           <el-select
             size="small"
-            :model-value="facts.layer"
+            :model-value="drawnAt"
             :aria-label="facts.layersAre === 'sizes' ? 'Size it is drawn at' : 'Layer taken'"
             :filterable="facts.layersAre === 'sizes'"
             :allow-create="facts.layersAre === 'sizes'"
@@ -162,7 +167,11 @@ const rateByHand = computed(() => source.interpretation.rateFrom === 'asked' && 
         </button>
       </dd>
     </dl>
-    <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
+    <details v-if="model.isModel.value" class="looked">
+      <summary>How it is looked at</summary>
+      <FieldForm :fields="model.fields.value" @set="(key, value) => model.set({ [key]: value })" />
+    </details>
+    <p v-if="wrong || model.wrong.value" class="wrong" role="alert">{{ wrong || model.wrong.value }}</p>
   </section>
 </template>
 
@@ -171,6 +180,11 @@ const rateByHand = computed(() => source.interpretation.rateFrom === 'asked' && 
   display: flex;
   flex-direction: column;
   gap: 6px;
+}
+
+.looked summary {
+  cursor: pointer;
+  color: var(--soft);
 }
 
 dl {

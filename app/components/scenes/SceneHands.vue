@@ -24,7 +24,7 @@ import {
   type Stands
 } from '~~/core/draw/scene/hands'
 import { kindOf } from '~~/core/draw/scene/elements/kinds'
-import type { Scene } from '~~/core/draw/scene/scene'
+import type { Element, Scene } from '~~/core/draw/scene/scene'
 
 const {
   scene,
@@ -62,8 +62,14 @@ function placeOf(event: PointerEvent): Spot {
   return [(event.clientX - area.left - box.x) * perPixel.value, (event.clientY - area.top - box.y) * perPixel.value]
 }
 
+const elementOf = (id: string): Element => scene.elements.find(each => each.id === id)!
+/** Whether it stands on a path beside it, wherever it is put. */
+const onPath = (id: string): boolean => {
+  const { rides, look } = elementOf(id)
+  return rides !== undefined || (look.kind === 'text' && look.onto !== undefined)
+}
 const movable = computed(() =>
-  outermost(scene, chosen).filter(id => stands[id] && !scene.elements.find(each => each.id === id)!.locked)
+  outermost(scene, chosen).filter(id => stands[id] && !elementOf(id).locked && !onPath(id))
 )
 /** The one that is sized and turned. */
 const only = computed(() => (movable.value.length === 1 ? movable.value[0]! : null))
@@ -233,7 +239,7 @@ const OWN_KEYS = '[role=slider], [role=tab], [role=radio], [role=menuitem], [rol
 function key(event: KeyboardEvent): void {
   const { target } = event
   if (isTyping(target) || event.ctrlKey || event.metaKey) return
-  if (target instanceof Element && target.closest(OWN_KEYS)) return
+  if (target instanceof HTMLElement && target.closest(OWN_KEYS)) return
   if (document.querySelector('.el-overlay:not([style*="display: none"])')) return
   const arrow = ARROWS[event.key]
   if (event.key === 'Escape' && held) giveUp()
@@ -285,11 +291,13 @@ function cursorOf({ at }: { at: Spot }): string {
   return CURSORS[(((turned + 2) % 4) + 4) % 4]!
 }
 const kindName = (id: string): string => {
-  const element = scene.elements.find(each => each.id === id)!
+  const element = elementOf(id)
   return element.name || kindOf(element.look).name
 }
 const help = computed(() => {
   if (!chosen.length) return 'Click an element to move, size and turn it'
+  if (!movable.value.length && chosen.some(onPath)) return 'It stands on a path: move that, or how far along it is.'
+  if (!movable.value.length) return 'It is locked, or not there at this time.'
   if (movable.value.length > 1) return 'Drag them. Arrows move them by a pixel, with Shift by ten. Shift-click adds.'
   return 'Drag it, a grip, or the knob. Arrows move it by a pixel, with Shift by ten, and size it with Alt.'
 })

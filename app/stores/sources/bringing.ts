@@ -141,12 +141,14 @@ export function useBringing({
   async function takeLayer(source: JobSource, layer: string): Promise<void> {
     const spec = specOf(source, { raw: true, steps: [] })
     if (spec?.kind !== 'files') return
-    const described = await workshop.pool.run('describe', [
-      { ...spec, common: null, findings: [], interpretation: { ...spec.interpretation, alpha: null, layer } }
-    ])
+    const interpretation = { ...spec.interpretation, alpha: null, layer }
+    const taken = { ...spec, common: null, findings: [], interpretation }
+    const described = await workshop.pool.run('describe', [taken], { priority: 'now' })
     await jobs.edit('Take another layer', draft => {
+      // what was asked for stays; what the files say may differ from layer to layer
       const { rate, rateFrom } = source.facts
-      Object.assign(draft.sources[source.id]!, { facts: { ...described, rate, rateFrom } })
+      const kept = rateFrom === 'file' ? {} : { rate, rateFrom }
+      Object.assign(draft.sources[source.id]!, { facts: { ...described, ...kept } })
       draft.sources[source.id]!.interpretation.layer = layer
     })
   }

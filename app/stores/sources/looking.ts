@@ -45,6 +45,8 @@ export function useLooking({ jobs, desk, workshop, files, examinations, spreads,
   const looking = reactive(new Map<string, number>())
   /** The looks at each of them. */
   const looks = new Map<string, Looks>()
+  /** What each of them is looked at for, and an end to it: once it is taken for something else, that says nothing. */
+  const running = new Map<string, { key: string; stop: AbortController }>()
   /** How many are in line for it. */
   const coming = ref(0)
 
@@ -83,18 +85,24 @@ export function useLooking({ jobs, desk, workshop, files, examinations, spreads,
   async function examine(source: JobSource): Promise<void> {
     const key = examinationKey(source)
     const stored = `${codeVersion()} ${key}`
+    const before = running.get(source.id)
+    if (before && before.key !== key) before.stop.abort()
     const kept = await database.examinations.get(source.id)
     if (kept?.key === stored) {
       examinations.set(source.id, kept.examination)
       return
     }
     const spec = specOf(source, { raw: true })
-    if (!spec || looking.has(source.id)) return
+    if (!spec) return
+    if (looking.has(source.id)) return
+    const stop = new AbortController()
+    running.set(source.id, { key, stop })
     looking.set(source.id, 0)
     const tried = await database.tries.get(source.id)
     const tries = tried?.key === stored ? tried.tries : 0
     if (tries >= MOST_TRIES) {
       looking.delete(source.id)
+      running.delete(source.id)
       unexamined.set(source.id, 'It was started twice and never finished.')
       return
     }
@@ -106,6 +114,7 @@ export function useLooking({ jobs, desk, workshop, files, examinations, spreads,
       const tell = useThrottleFn((done: number) => looking.set(source.id, done), TOLD_EVERY)
       const own = new Looks(spec, facts, {
         pool: workshop.pool,
+        signal: stop.signal,
         onProgress: done => void tell(done),
         urgent: () => isAwaited(source.id)
       })
@@ -120,12 +129,14 @@ export function useLooking({ jobs, desk, workshop, files, examinations, spreads,
       if (!isAbort(error)) states.set(source.id, { state: 'failed', sentence: sayStore(error) })
     } finally {
       looking.delete(source.id)
+      running.delete(source.id)
       looks.delete(source.id)
       spreads.delete(source.id)
     }
     // what it is taken for may have changed meanwhile
     const now = jobs.job.sources[source.id]
-    if (now && examinations.has(now.id) && examinationKey(now) !== key) void examineNow(now)
+    const ended = stop.signal.aborted || (now && examinations.has(now.id))
+    if (now && ended && examinationKey(now) !== key) void examineNow(now)
   }
 
   watchEach(

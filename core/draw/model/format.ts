@@ -12,7 +12,9 @@ import type { Finding } from '../../source/source'
 import { inTurn } from '../../source/turns'
 import { leftOutFindings } from '../vector/left-out'
 import { askedSize, sizesOf } from '../vector/sizes'
-import { mayBeModel, MOST_BYTES, RATE, readModel, type Model } from './gltf'
+import { parseRate } from '../../base/rate'
+import { mayBeModel, MOST_BYTES, readModel, type Model } from './gltf'
+import { readView, writeView, type ModelView } from './view'
 
 const USUAL = { width: 1920, height: 1080 }
 
@@ -22,38 +24,57 @@ async function bytesOf(reader: ByteReader): Promise<Uint8Array> {
   return readAll(reader)
 }
 
-function findingsOf({ leftOut, moves, camera }: Model): Finding[] {
+/** Whether it turns about itself. */
+const turnsIn = ({ moves }: Model, { turns }: ModelView): boolean => turns === 'once' || (turns === 'still' && !moves)
+
+function sayView(model: Model, view: ModelView): string {
+  const { moves, camera } = model
+  const turns = turnsIn(model, view)
+  const acts = moves
+    ? `Its first animation is drawn${turns ? ', while it turns once about itself' : ''}`
+    : turns
+      ? 'Nothing in it moves: it turns once about itself'
+      : 'Nothing in it moves, and it does not turn: all frames are the same'
+  const seen =
+    camera && view.own
+      ? 'seen by its own camera'
+      : `seen from ${view.turned}° around it and ${Math.abs(view.tilted)}° ${view.tilted < 0 ? 'below' : 'above'}`
+  const shadow = view.shadow > 0 ? 'with its shadow on an unseen floor as alpha' : 'without a shadow'
+  return `${acts}, ${seen}, at ${view.rate} f/s, ${shadow}.`
+}
+
+function findingsOf(model: Model, view: ModelView): Finding[] {
+  const { leftOut } = model
   const note = (id: string, severity: Finding['severity'], sentence: string): Finding => ({
     id,
     severity,
     frames: [],
     sentence
   })
-  return [
-    ...leftOutFindings(leftOut),
-    note(
-      'model-drawn',
-      'note',
-      `${moves ? 'Its first animation is drawn' : 'Nothing in it moves: it turns once about itself'}, ` +
-        `${camera ? 'seen by its own camera' : 'seen from the front and a little above'}, at ${RATE} f/s, with ` +
-        'its shadow on an unseen floor as alpha.'
-    )
-  ]
+  return [...leftOutFindings(leftOut), note('model-drawn', 'note', sayView(model, view))]
 }
 
-async function open(name: string, file: FileRef, host: Host, size?: string): Promise<OpenedPictures> {
+/** Frames of a model at most: ten minutes at 120 a second. */
+const MOST_FRAMES = 72_000
+
+async function open(name: string, file: FileRef, host: Host, asked?: string): Promise<OpenedPictures> {
   const reader = await host.openFile(file)
   const bytes = await bytesOf(reader).finally(() => reader.close())
   const model = readModel(bytes, reader.name)
+  const { size, view } = readView(asked)
   const { width, height } = askedSize(size, USUAL)
+  const rate = parseRate(String(view.rate))!
+  const seconds = view.seconds || model.seconds
+  const frames = Math.min(MOST_FRAMES, Math.max(1, Math.round((seconds * rate[0]) / rate[1])))
+  const turns = turnsIn(model, view)
   const { models } = host
   if (!models)
     throw impossible('models are drawn in the page, by the browser; the command line has no way to', reader.name)
-  const player = await models.open(bytes, { width, height, moves: model.moves }).catch((error: unknown) => {
+  const player = await models.open(bytes, { width, height, moves: model.moves, view }).catch((error: unknown) => {
     throw damagedBy(error, why => unreadable(reader.name, null, `it cannot be drawn (${why})`))
   })
-  const turns = inTurn(reader.name, model.frames, index => {
-    const pixels = player.frame(model.moves ? index / RATE : index / model.frames)
+  const drawn = inTurn(reader.name, frames, index => {
+    const pixels = player.frame({ seconds: (index * rate[1]) / rate[0], turn: turns ? index / frames : 0 })
     return Promise.resolve(straightCodes({ left: 0, top: 0, right: width, bottom: height, pixels }, width, height))
   })
   return {
@@ -63,16 +84,17 @@ async function open(name: string, file: FileRef, host: Host, size?: string): Pro
         kind: 'glTF model',
         width,
         height,
-        frames: model.frames,
-        rate: [RATE, 1],
+        frames,
+        rate,
         bytes: file.size,
-        findings: findingsOf(model)
+        findings: findingsOf(model, view)
       }),
-      ...sizesOf(USUAL, { width, height })
+      ...sizesOf(USUAL, { width, height }),
+      ...(asked === undefined ? {} : { layer: writeView({ size: `${width}x${height}`, view }) })
     },
-    ...turns,
+    ...drawn,
     async close() {
-      await turns.settled()
+      await drawn.settled()
       player.close()
     }
   }

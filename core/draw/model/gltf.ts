@@ -10,8 +10,6 @@ const MOST_NODES = 50_000
 const MOST_LAID_OUT = 1 << 30
 const MOST_SECONDS = 600
 
-/** Frames a second that models are drawn at: their animation knows seconds only. */
-export const RATE = 25
 /** Seconds of a turn where nothing in the file moves. */
 const TURN = 4
 
@@ -60,7 +58,8 @@ const DRAWN = [
 ]
 
 export interface Model {
-  frames: number
+  /** How long its animation lasts, or a turn where nothing moves. */
+  seconds: number
   /** Whether something in the file moves; else the model turns once about itself. */
   moves: boolean
   /** Whether the file brings a camera. */
@@ -128,7 +127,7 @@ export function readModel(bytes: Uint8Array, file: string): Model {
   if ((data.animations?.length ?? 0) > 1) leftOut.push(`all animations but the first of ${data.animations!.length}`)
   const seconds = secondsOf(data)
   return {
-    frames: Math.max(1, Math.round((seconds || TURN) * RATE)),
+    seconds: seconds || TURN,
     moves: seconds > 0,
     camera: (data.cameras?.length ?? 0) > 0,
     leftOut

@@ -171,7 +171,7 @@ export function turn(scene: Scene, id: string, stand: Stand, degrees: number): S
   return standAt(within, own, next)
 }
 
-/** SnapLines of the picture that what moves comes to lie on. */
+/** Lines of the picture that what moves comes to lie on. */
 export interface SnapLines {
   x: readonly number[]
   y: readonly number[]
