@@ -111,5 +111,5 @@ export function useElementActs({ scene, opened, index, edit }: Around) {
     if (opened.value === id) opened.value = null
   }
 
-  return { place, move, menu, takeAway, editElement }
+  return { place, move, menu, takeAway }
 }

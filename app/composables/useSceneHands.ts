@@ -73,7 +73,10 @@ export function useSceneHands({ scene, opened, index, playing, edit }: Around) {
   const trial = shallowRef<Scene | null>(null)
   let next: Scene | null = null
   let waiting = false
+  /** Whether the attempt is over once its picture stands there. */
+  let ends = false
   function attempt(change: ((scene: Scene) => void) | null): void {
+    ends = false
     if (!change || !scene.value) {
       trial.value = next = null
       waiting = false
@@ -87,8 +90,18 @@ export function useSceneHands({ scene, opened, index, playing, edit }: Around) {
   }
   /** The picture of the last attempt stands there: the next may come. */
   function shown(): void {
-    if (next && next !== trial.value) trial.value = next
+    if (ends) attempt(null)
+    else if (next && next !== trial.value) trial.value = next
     else waiting = false
+  }
+  /** Ends an attempt that was kept; its picture is seen first, for the exact one takes longer. */
+  function end(): void {
+    const was = next
+    if (!waiting) return attempt(null)
+    ends = true
+    setTimeout(() => {
+      if (ends && next === was) attempt(null)
+    }, SETTLES)
   }
 
   /** Lets an attempt go, once what is kept of it has had time to come. */
@@ -99,10 +112,11 @@ export function useSceneHands({ scene, opened, index, playing, edit }: Around) {
     }, SETTLES)
   }
 
-  /** Keeps a change that was tried. */
+  /** Keeps a change, tried before or not; it is seen at once. The change is made twice, and says nothing beside. */
   async function keep(label: string, change: (scene: Scene) => void): Promise<void> {
+    attempt(change)
     await edit(label, change)
-    attempt(null)
+    end()
   }
 
   const inLine = (edge: Edge): Promise<void> => edit('Line up', now => lineUp(now, stands.value, chosen.value, edge))

@@ -22,7 +22,7 @@ import { sceneAbroad, sceneText } from '~~/core/draw/scene/as-file'
 import { kindOf } from '~~/core/draw/scene/elements/kinds'
 import { groupsFor, moveInto } from '~~/core/draw/scene/groups'
 import { fullestFrame, inOrderOf } from '~~/core/draw/scene/order'
-import { addsLight, type Scene } from '~~/core/draw/scene/scene'
+import { addsLight, type Element, type Scene } from '~~/core/draw/scene/scene'
 import { lastsOf } from '~~/core/draw/scene/timing'
 
 const route = useRoute()
@@ -82,6 +82,12 @@ const hands = useSceneHands({
   playing: () => stage.value?.playing ?? false
 })
 
+// what was tried of one scene is not shown of another
+watch(
+  () => source.value?.id,
+  () => hands.attempt(null)
+)
+
 /** Words as they are typed are in the picture at once. */
 function typing(id: string, words: string | null): void {
   if (words === null) return hands.letGo()
@@ -91,7 +97,14 @@ function typing(id: string, words: string | null): void {
   })
 }
 
-const { place, move, menu, takeAway, editElement } = useElementActs({
+/** An edit of one element by a form: seen at once. */
+const keep = (id: string, label: string, change: (element: Element) => void): Promise<void> =>
+  hands.keep(label, now => {
+    const element = now.elements.find(each => each.id === id)
+    if (element) change(element)
+  })
+
+const { place, move, menu, takeAway } = useElementActs({
   scene: computed(() => (shelf.value ? null : scene.value)),
   opened,
   index,
@@ -170,7 +183,7 @@ function save(): void {
             :index="index"
             :open="opened === element.id"
             :chosen="hands.chosen.value.includes(element.id)"
-            @edit="(label, change) => editElement(element.id, label, change)"
+            @edit="(label, change) => keep(element.id, label, change)"
             @typing="(words: string | null) => typing(element.id, words)"
             @open="opened = opened === element.id ? null : element.id"
             @move="by => move(element.id, by)"
@@ -183,7 +196,7 @@ function save(): void {
               :groups="groupsFor(scene, element.id)"
               :seconds="lastsOf(scene)"
               @into="group => edit('Change the group', now => moveInto(now, element.id, group))"
-              @edit="(label, change) => editElement(element.id, label, change)"
+              @edit="(label, change) => keep(element.id, label, change)"
             />
           </SceneCard>
           <li v-if="scene.elements.length === 0" class="soft nothing">

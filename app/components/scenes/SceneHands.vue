@@ -239,7 +239,7 @@ const OWN_KEYS = '[role=slider], [role=tab], [role=radio], [role=menuitem], [rol
 function key(event: KeyboardEvent): void {
   const { target } = event
   if (isTyping(target) || event.ctrlKey || event.metaKey) return
-  if (target instanceof HTMLElement && target.closest(OWN_KEYS)) return
+  if ((target instanceof HTMLElement || target instanceof SVGElement) && target.closest(OWN_KEYS)) return
   if (document.querySelector('.el-overlay:not([style*="display: none"])')) return
   const arrow = ARROWS[event.key]
   if (event.key === 'Escape' && held) giveUp()
@@ -270,13 +270,21 @@ const outlineOf = (stand: Stand): string =>
 const outlines = computed(() =>
   chosen.flatMap(id => (standing.value[id] ? [{ id, points: outlineOf(standing.value[id]) }] : []))
 )
+/** Least way between corners that have a grip between them, in CSS pixels. */
+const ROOM = 30
 const TOP: Grip = { across: 0, down: -1 }
 /** Grips of the one that is sized, and the knob that turns it. */
 const grips = computed(() => {
   const id = only.value
   const stand = id ? standing.value[id] : null
   if (!id || !stand || !(Math.abs(stand.at.a * stand.at.d - stand.at.b * stand.at.c) > 1e-9)) return null
-  const at = GRIPS.map(grip => ({ grip, at: toStage(gripAt(stand, grip)) }))
+  const all = GRIPS.map(grip => ({ grip, at: toStage(gripAt(stand, grip)) }))
+  const [nearCorner, beside, below] = [all[0]!.at, all[2]!.at, all[5]!.at]
+  const apart = (one: Spot, other: Spot): boolean => Math.hypot(one[0] - other[0], one[1] - other[1]) >= ROOM
+  // between corners that lie close there is no room for another
+  const at = all.filter(
+    ({ grip }) => (grip.across !== 0 || apart(nearCorner, beside)) && (grip.down !== 0 || apart(nearCorner, below))
+  )
   const top = toStage(gripAt(stand, TOP))
   const [x, y] = toStage(middleOf(stand))
   const far = Math.hypot(top[0] - x, top[1] - y)

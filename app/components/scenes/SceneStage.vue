@@ -40,7 +40,9 @@ const clip = computed<ViewerClip | null>(() => {
   const tried = trial.value
   const spec = tried ? sources.sceneAsSpec(tried) : sources.specOf(source, { steps: [] })
   if (!spec) return null
-  const whole = viewerClip(spec, source.name)
+  const exact = viewerClip(spec, source.name)
+  // what is tried at half its size is drawn anew once it is kept
+  const whole = tried ? { ...exact, key: `tried ${exact.key}` } : exact
   if (spec.kind === 'prepared' || scene.width * scene.height <= PLAYS_WHOLE) return whole
   const half: ViewerClip['picture'] = (i, view, signal) =>
     pool.run('scenePreview', [spec, i, view], { signal, priority: 'now' })
