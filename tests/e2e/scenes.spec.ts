@@ -594,6 +594,15 @@ test('hands in the picture choose, move, snap, size, turn and line up; a path is
   await page.keyboard.press('Delete')
   await expect.poll(points).toBe(2)
 
+  // or the longest line of a drawing
+  const chooser = page.waitForEvent('filechooser')
+  await page.getByRole('button', { name: 'From an SVG file…' }).click()
+  const drawing =
+    '<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0 C20 0 40 30 60 30 L90 30 L90 90"/><path d="M0 0h9"/></svg>'
+  await (await chooser).setFiles([{ name: 'route.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(drawing) }])
+  await expect(page.getByText('route.svg draws 2 lines; the longest is the path now.')).toBeVisible()
+  await expect.poll(points).toBe(4)
+
   // words are in the picture while they are typed, and gone again with what was not kept
   await page.getByRole('button', { name: 'Open Name' }).click()
   const name = page.getByRole('listitem').filter({ has: page.getByRole('button', { name: 'Open Name' }) })

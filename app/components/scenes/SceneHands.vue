@@ -4,21 +4,17 @@
  * with lines where they snap; by keys too. What is going on is emitted as an attempt, and kept once it ends.
  */
 import { isTyping } from '~/composables/useKeys'
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
+import { useHandGestures, type Gesture } from '~/composables/useHandGestures'
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import {
   elementAt,
   gripAt,
   GRIPS,
-  linesFor,
   middleOf,
   moveBy,
   outermost,
   size,
-  snapBox,
-  snapSpot,
-  turn,
   type Grip,
-  type Snap,
   type Spot,
   type Stand,
   type Stands
@@ -47,8 +43,7 @@ const emit = defineEmits<{
   keep: [label: string, change: (scene: Scene) => void]
 }>()
 
-/** How near a line is snapped to, and how far off an edge is still taken, in CSS pixels. */
-const SNAPS = 6
+/** How far off an edge is still taken, in CSS pixels. */
 const REACH = 8
 /** How far above its upper edge the knob stands that turns an element. */
 const KNOB = 22
@@ -74,162 +69,55 @@ const movable = computed(() =>
 /** The one that is sized and turned. */
 const only = computed(() => (movable.value.length === 1 ? movable.value[0]! : null))
 
-type Gesture = { from: Spot; start: Stands; moved: boolean } & (
-  { kind: 'move' } | { kind: 'size'; grip: Grip } | { kind: 'turn'; about: Spot }
-)
-let held: Gesture | null = null
-/** What would become of it, and its words. */
-let last: { label: string; change: (scene: Scene) => void } | null = null
-/** Where elements stand while the hand moves them. */
-const going = shallowRef<Stands | null>(null)
-const guides = shallowRef<Pick<Snap, 'x' | 'y'>>({ x: null, y: null })
-/** What it comes to, in a few words. */
-const said = ref('')
-// what was kept stands there once the scene is laid out anew
-watch(
-  () => stands,
-  () => {
-    if (!held) going.value = null
-  }
-)
+const { begin, move, up, giveUp, going, guides, said } = useHandGestures({
+  scene: () => scene,
+  stands: () => stands,
+  perPixel: () => perPixel.value,
+  attempt: change => emit('attempt', change),
+  keep: (label, change) => emit('keep', label, change)
+})
 const standing = computed(() => going.value ?? stands)
 
 function grab(event: PointerEvent, gesture: Gesture): void {
   if (event.button !== 0) return
-  held = gesture
-  last = null
+  begin(gesture, placeOf(event))
   layer.value!.setPointerCapture(event.pointerId)
   layer.value!.focus({ preventScroll: true })
 }
 
-/** What a click without a move chooses, and what a move moves. */
+/** What a click without a move chooses. */
 let pressed: string | null = null
-let moved: readonly string[] = []
 
 function down(event: PointerEvent): void {
   if (event.button !== 0) return
-  const at = placeOf(event)
-  const found = elementAt(scene, stands, at, { reach: REACH * perPixel.value, entered: chosen[0] ?? null })
-  const more = event.shiftKey
-  // what is chosen is moved as it is; a click that moves nothing chooses the one within it
-  const within = movable.value.some(id => id === found || inside(found, id))
-  if (!found && !movable.value.length) return
+  const found = elementAt(scene, stands, placeOf(event), {
+    reach: REACH * perPixel.value,
+    entered: chosen[0] ?? null
+  })
   if (!found) {
-    emit('choose', null, false)
+    if (chosen.length) emit('choose', null, false)
     return
   }
   event.stopPropagation()
+  // what is chosen is moved as it is; a click that moves nothing chooses the one within it
+  const within = movable.value.some(id => id === found || inside(found, id))
+  const more = event.shiftKey
   if (more || !within) emit('choose', found, more)
-  const moving = within || more ? movable.value : [found]
   pressed = within && !more ? found : null
-  moved = moving
-  grab(event, { kind: 'move', from: at, start: stands, moved: false })
+  grab(event, { kind: 'move', ids: within || more ? movable.value : [found].filter(id => !onPath(id)) })
 }
+
 function inside(id: string | null, group: string): boolean {
   const element = scene.elements.find(each => each.id === id)
   return element?.inside !== undefined && (element.inside === group || inside(element.inside, group))
 }
 
-const rounded = ([x, y]: Spot): Spot => [Math.round(x * 100) / 100, Math.round(y * 100) / 100]
-const whole = ([x, y]: Spot): Spot => [Math.round(x), Math.round(y)]
-const figure = (value: number): string => String(Math.round(value * 10) / 10)
-
-function around(of: readonly Stand[]): [number, number, number, number] {
-  return [
-    Math.min(...of.map(({ box }) => box[0])),
-    Math.min(...of.map(({ box }) => box[1])),
-    Math.max(...of.map(({ box }) => box[2])),
-    Math.max(...of.map(({ box }) => box[3]))
-  ]
+function moving(event: PointerEvent): void {
+  if (move(placeOf(event), event)) event.stopPropagation()
 }
 
-function move(event: PointerEvent): void {
-  if (!held) return
-  event.stopPropagation()
-  const at = placeOf(event)
-  const way: Spot = [at[0] - held.from[0], at[1] - held.from[1]]
-  if (!held.moved && Math.hypot(...way) < 2 * perPixel.value) return
-  held.moved = true
-  const { start } = held
-  const reach = event.altKey ? 0 : SNAPS * perPixel.value
-  if (held.kind === 'move') moveTo(start, way, { reach, straight: event.shiftKey })
-  else if (held.kind === 'size') sizeTo(start, held.grip, way, { reach, free: event.shiftKey })
-  else turnTo(start, held.about, at, event.shiftKey)
-}
-
-function moveTo(start: Stands, way: Spot, { reach, straight }: { reach: number; straight: boolean }): void {
-  const ids = moved.filter(id => start[id])
-  if (!ids.length) return
-  let [dx, dy] = whole(way)
-  if (straight) [dx, dy] = Math.abs(dx) > Math.abs(dy) ? [dx, 0] : [0, dy]
-  const [l, t, r, b] = around(ids.map(id => start[id]!))
-  const snap = snapBox([l + dx, t + dy, r + dx, b + dy], linesFor(scene, start, ids), reach)
-  const by = rounded([dx + (straight && dx === 0 ? 0 : snap.by[0]), dy + (straight && dy === 0 ? 0 : snap.by[1])])
-  guides.value = snap
-  said.value = `${figure(by[0])}, ${figure(by[1])}`
-  attempt('Move', now => ids.map(id => [id, moveBy(now, id, start[id]!, by)] as const))
-}
-
-function sizeTo(start: Stands, grip: Grip, way: Spot, { reach, free }: { reach: number; free: boolean }): void {
-  const id = only.value!
-  const stand = start[id]!
-  const from = gripAt(stand, grip)
-  const snap = snapSpot([from[0] + way[0], from[1] + way[1]], linesFor(scene, start, [id]), reach)
-  // a turned element's edges lie on no line
-  const upright = Math.abs(stand.at.b) + Math.abs(stand.at.c) < 1e-9
-  const corner = grip.across !== 0 && grip.down !== 0
-  const snaps = upright && (!corner || free)
-  const by: Spot = snaps ? [way[0] + snap.by[0], way[1] + snap.by[1]] : way
-  guides.value = {
-    x: snaps && grip.across ? snap.x : null,
-    y: snaps && grip.down ? snap.y : null
-  }
-  attempt('Size', now => {
-    const next = size(now, id, stand, { grip, by, free })
-    said.value = `${figure(next.box[2] - next.box[0])} × ${figure(next.box[3] - next.box[1])}`
-    return [[id, next] as const]
-  })
-}
-
-/** Steps that turning with Shift goes by, and how near to upright it snaps, in degrees. */
-const STEP = 15
-const UPRIGHT = 2
-
-function turnTo(start: Stands, about: Spot, at: Spot, steps: boolean): void {
-  const id = only.value!
-  const stand = start[id]!
-  const degrees = (Math.atan2(at[1] - about[1], at[0] - about[0]) * 180) / Math.PI + 90
-  const before = (Math.atan2(stand.at.b, stand.at.a) * 180) / Math.PI
-  let wanted = steps ? Math.round(degrees / STEP) * STEP : Math.round(degrees * 10) / 10
-  if (Math.abs((((wanted % 90) + 90 + 45) % 90) - 45) < UPRIGHT && !steps) wanted = Math.round(wanted / 90) * 90
-  const by = ((((wanted - before + 180) % 360) + 360) % 360) - 180
-  said.value = `${figure((((wanted % 360) + 540) % 360) - 180)}°`
-  attempt('Turn', now => [[id, turn(now, id, stand, by)] as const])
-}
-
-function attempt(label: string, change: (scene: Scene) => (readonly [string, Stand])[]): void {
-  last = { label, change: now => void change(now) }
-  emit('attempt', now => {
-    const after = change(now)
-    going.value = { ...stands, ...Object.fromEntries(after) }
-  })
-}
-
-function up(): void {
-  const [done, was] = [last, held]
-  held = last = null
-  guides.value = { x: null, y: null }
-  said.value = ''
-  if (done) emit('keep', done.label, done.change)
-  else if (was && pressed && !chosen.includes(pressed)) emit('choose', pressed, false)
-}
-
-function giveUp(): void {
-  held = last = null
-  going.value = null
-  guides.value = { x: null, y: null }
-  said.value = ''
-  emit('attempt', null)
+function released(): void {
+  if (up() && pressed && !chosen.includes(pressed)) emit('choose', pressed, false)
 }
 
 const ARROWS: Record<string, Spot> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
@@ -242,9 +130,12 @@ function key(event: KeyboardEvent): void {
   if ((target instanceof HTMLElement || target instanceof SVGElement) && target.closest(OWN_KEYS)) return
   if (document.querySelector('.el-overlay:not([style*="display: none"])')) return
   const arrow = ARROWS[event.key]
-  if (event.key === 'Escape' && held) giveUp()
-  else if (event.key === 'Escape' && chosen.length) emit('choose', null, false)
-  else if (arrow && movable.value.length) {
+  if (event.key === 'Escape') {
+    if (!giveUp()) {
+      if (!chosen.length) return
+      emit('choose', null, false)
+    }
+  } else if (arrow && movable.value.length) {
     const times = event.shiftKey ? 10 : 1
     const by: Spot = [arrow[0] * times, arrow[1] * times]
     const [ids, start] = [movable.value, stands]
@@ -320,8 +211,8 @@ const help = computed(() => {
     :aria-label="help"
     data-tool
     @pointerdown="down"
-    @pointermove="move"
-    @pointerup="up"
+    @pointermove="moving"
+    @pointerup="released"
     @pointercancel="giveUp"
     @focus="focused = true"
     @blur="focused = false"
@@ -351,15 +242,7 @@ const help = computed(() => {
         :cy="grips.knob[1]"
         r="5"
         :aria-label="`Turn ${kindName(grips.id)}`"
-        @pointerdown.stop="
-          grab($event, {
-            kind: 'turn',
-            from: placeOf($event),
-            start: stands,
-            moved: false,
-            about: middleOf(grips.stand)
-          })
-        "
+        @pointerdown.stop="grab($event, { kind: 'turn', id: grips.id, about: middleOf(grips.stand) })"
       />
       <rect
         v-for="each in grips.at"
@@ -371,9 +254,7 @@ const help = computed(() => {
         width="8"
         height="8"
         :data-grip="`${each.grip.across} ${each.grip.down}`"
-        @pointerdown.stop="
-          grab($event, { kind: 'size', from: placeOf($event), start: stands, moved: false, grip: each.grip })
-        "
+        @pointerdown.stop="grab($event, { kind: 'size', id: grips.id, grip: each.grip })"
       />
     </g>
   </svg>

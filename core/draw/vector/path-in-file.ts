@@ -3,7 +3,7 @@ import SvgPath from 'svgpath'
 import { unreadable } from '../../base/errors'
 import { lengthOf } from '../raster/line'
 import { pathLine } from '../scene/elements/path/outline'
-import type { PathLook, Point } from '../scene/elements/path/look'
+import { Point, type PathLook } from '../scene/elements/path/look'
 import { MOST } from '../scene/values'
 import { pathOf } from './svg/shapes'
 import { readTree, type Node } from './svg/tree'
@@ -101,18 +101,16 @@ export function pathInFile(text: string, file: string): FilePath {
     throw unreadable(file, 'the drawing', `its longest line has ${points.length} points; a path takes ${MOST.points}`)
   const line = pathLine(points, closed)
   const [xs, ys] = [line.filter((_, i) => i % 2 === 0), line.filter((_, i) => i % 2 === 1)]
-  if (![...xs, ...ys].every(Number.isFinite))
-    throw unreadable(file, 'the drawing', 'its longest line has places that are no numbers')
   const middle = (of: Float64Array): number =>
     (of.reduce((a, b) => Math.min(a, b)) + of.reduce((a, b) => Math.max(a, b))) / 2
   const [cx, cy] = [middle(xs), middle(ys)]
-  const near = (value: number): number => Math.round(value * 100) / 100
+  // no zero has a sign
+  const near = (value: number): number => Math.round(value * 100) / 100 + 0
   const way = (of: Point['after']): Point['after'] => of && [near(of[0]), near(of[1])]
-  return {
-    closed,
-    of: runs.length,
-    points: points.map(({ x, y, before, after }) => ({
-      ...{ x: near(x - cx), y: near(y - cy), before: way(before), after: way(after) }
-    }))
-  }
+  const placed = points.map(({ x, y, before, after }) => ({
+    ...{ x: near(x - cx), y: near(y - cy), before: way(before), after: way(after) }
+  }))
+  if (!placed.every(point => Point.safeParse(point).success))
+    throw unreadable(file, 'the drawing', 'its longest line reaches further than a scene does')
+  return { closed, of: runs.length, points: placed }
 }
