@@ -11,6 +11,7 @@ import { produce } from 'immer'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/base/errors'
+import { inOrder } from '~~/core/base/pool'
 import { sceneSpec } from '~~/core/draw/scene/as-file'
 import { kindOf } from '~~/core/draw/scene/elements/kinds'
 import type { Scene } from '~~/core/draw/scene/scene'
@@ -128,20 +129,24 @@ watch(
     const stop = new AbortController()
     onCleanup(() => stop.abort())
     const look = async (of: Scene): Promise<string[]> => {
-      const { findings } = await pool.run('describe', [sceneSpec(of)], { signal: stop.signal })
+      // a copy: what it is as a file is let go with it, for there may be thousands
+      const { findings } = await pool.run('describe', [sceneSpec({ ...of })], { signal: stop.signal })
       // how much of a mode alpha holds depends on what it shows, and is told of the scene on the board
       return findings.filter(({ id }) => id !== 'blend-unheld').map(({ sentence }) => sentence)
     }
     try {
       const usual = new Set(rows.length ? await look(draft.value) : [])
-      await Promise.all(
-        rows.map(async ({ scene: of }, n) => {
-          const said = await look(of).catch((error: unknown) => {
+      await inOrder(
+        rows.length,
+        2 * pool.size,
+        n =>
+          look(rows[n]!.scene).catch((error: unknown) => {
             if (isAbort(error)) throw error
             return [sentenceOf(error)]
-          })
+          }),
+        (said, n) => {
           if (!stop.signal.aborted) told.value[n] = said.filter(sentence => !usual.has(sentence))
-        })
+        }
       )
     } catch (error) {
       if (!isAbort(error)) wrong.value = sentenceOf(error)
