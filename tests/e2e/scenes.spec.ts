@@ -12,7 +12,8 @@ import type { Scene } from '../../core/draw/scene/scene'
 import { takeIn } from '../../core/run/intake/intake'
 import { openSource } from '../../core/open/open'
 import { vectorDisc } from '../material/vector'
-import { bytesFile, firstDifference, sharpFrame, testHost } from '../unit/support'
+import { STRAIGHT, type Frame } from '../../core/frame/frame'
+import { bytesFile, firstDifference, sharpFrame, testHost, writeFilm } from '../unit/support'
 import { beginPlain, bytesOf, cell, complaints, drop, makeStrap, sequence, sourceNames, withoutPicker } from './support'
 
 async function saved(page: Page): Promise<Uint8Array> {
@@ -640,5 +641,46 @@ test('hands in the picture choose, move, snap, size, turn and line up; a path is
     const found = Object.entries(files).find(([file]) => file.endsWith(`_${String(n + 1).padStart(4, '0')}.png`))!
     expect(firstDifference((await sharpFrame(found[1])).samples, last.frame(n).samples)).toBe(null)
   }
+  expect(heard).toEqual([])
+})
+
+test('a scene carries pictures from any file: a drawing, and a frame out of the midst of a film', async ({ page }) => {
+  const heard = complaints(page)
+  await withoutPicker(page)
+  await makeStrap(page, 'Ada Fern')
+  const add = async (name: string, bytes: Uint8Array): Promise<void> => {
+    const chooser = page.waitForEvent('filechooser')
+    await page.getByRole('button', { name: 'Picture…' }).click()
+    await (await chooser).setFiles([{ name, mimeType: 'application/octet-stream', buffer: Buffer.from(bytes) }])
+  }
+  const svg =
+    '<svg xmlns="http://www.w3.org/2000/svg" width="40" height="20"><rect width="20" height="20" fill="#ff0000"/></svg>'
+  await add('half leaf.svg', new TextEncoder().encode(svg))
+  await expect(page.getByRole('button', { name: 'Open half leaf.svg' })).toBeVisible({ timeout: 30_000 })
+  const frames = Array.from({ length: 10 }, (_, n): Frame => ({
+    ...{ width: 32, height: 24, depth: 8, alpha: STRAIGHT, transfer: 'srgb' },
+    samples: Uint8Array.from({ length: 4 * 32 * 24 }, (_, i) => [0, 10 * n, 0, 255][i % 4]!)
+  }))
+  await add('ten shades.mov', await writeFilm('quicktime-animation', frames))
+  await expect(page.getByText('Frame 5 of 10 of ten shades.mov is the picture.')).toBeVisible({ timeout: 30_000 })
+  // what holds no picture is said, and nothing is added
+  await add('notes.txt', new TextEncoder().encode('no picture'))
+  await expect(page.getByText(/notes\.txt/).last()).toBeVisible()
+
+  const scene = readScene(new TextDecoder().decode(await saved(page)), 'saved')
+  const carried = scene.elements.flatMap(({ look }) => (look.kind === 'picture' ? [look] : []))
+  expect(carried).toHaveLength(2)
+  const pixels = async (n: number) => sharpFrame(new Uint8Array(Buffer.from(carried[n]!.data, 'base64')))
+  const drawn = await pixels(1)
+  expect([drawn.width, drawn.height]).toEqual([40, 20])
+  const full = drawn.samples instanceof Uint8Array ? 255 : 65535
+  expect([...drawn.samples.slice(0, 4)]).toEqual([full, 0, 0, full])
+  expect([...drawn.samples.slice(4 * 39, 4 * 40)]).toEqual([0, 0, 0, 0])
+  const still = await pixels(0)
+  expect(
+    [...still.samples.slice(0, 4)].map(code =>
+      Math.round((255 * code) / (still.samples instanceof Uint8Array ? 255 : 65535))
+    )
+  ).toEqual([0, 40, 0, 255])
   expect(heard).toEqual([])
 })

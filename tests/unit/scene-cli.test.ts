@@ -1,11 +1,17 @@
 /** `scene` on the command line: one scene, one for each row of a table, and what is refused. */
-import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
+import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { sceneText } from '../../core/draw/scene/as-file'
+import { figure } from '../../core/draw/scene/elements/shape'
+import { emptyScene, newElement } from '../../core/draw/scene/fresh'
+import type { Element, Scene } from '../../core/draw/scene/scene'
+import { STRAIGHT } from '../../core/frame/frame'
+import { encodePng } from '../../core/media/pictures/png/encode'
 import { starters } from '../../core/draw/scene/starters'
 import { builtCommandLine, runIn } from './command-line'
+import { sharpFrame, testHost } from './support'
 
 const folder = await mkdtemp(path.join(tmpdir(), 'pour-scenes-'))
 afterAll(() => rm(folder, { recursive: true, force: true }))
@@ -59,6 +65,50 @@ test('a table that the scene does not meet is asked about before anything is pou
   expect(agreed.code).toBe(0)
   expect(agreed.error).toContain('Nothing in the scene takes the column "role".')
   expect(await readdir(path.join(folder, 'apart'))).toEqual(['Ada.mov'])
+})
+
+test('pictures, colours and numbers of a table are taken from beside it; what cannot be stops the call in words', async () => {
+  const size = { width: 60, height: 40, rate: [25, 1] as [number, number], seconds: 0.12 }
+  const plain = async (colour: number[]): Promise<Uint8Array> => {
+    const samples = Uint8Array.from({ length: 4 * 8 * 8 }, (_, i) => colour[i % 4]!)
+    return encodePng(await testHost(), { width: 8, height: 8, depth: 8, samples, alpha: STRAIGHT, transfer: 'srgb' })
+  }
+  const grey = Buffer.from(await plain([9, 9, 9, 255])).toString('base64')
+  const picture = { kind: 'picture', data: grey, width: 20, height: 20 } as Element['look']
+  const scene: Scene = {
+    ...emptyScene('faces', size),
+    elements: [
+      { ...newElement('face', 'Face', picture, size), x: 15, columns: { picture: 'face' } },
+      { ...newElement('bar', 'Bar', figure('rectangle', 20, 20), size), x: 45, columns: { colour: 'tone' } }
+    ]
+  }
+  await writeFile(path.join(folder, 'faces.json'), sceneText(scene))
+  await mkdir(path.join(folder, 'own faces'))
+  await writeFile(path.join(folder, 'own faces', 'ada.png'), await plain([0, 200, 0, 255]))
+  await writeFile(
+    path.join(folder, 'faces.csv'),
+    'name,face,tone\nAda,own faces/ada.png,#0000ff\nIvo,own faces/ivo.png,blue\n'
+  )
+  const args = ['scene', 'faces.json', '--format', 'png-sequence', '--fields', 'faces.csv', '--to', 'faces']
+  const refused = await runIn(folder, args)
+  expect(refused.code).toBe(2)
+  expect(refused.error).toContain('Ivo: There is no picture “own faces/ivo.png”; “Face” keeps its own.')
+  expect(refused.error).toContain('Ivo: “blue” is no colour; “Bar” keeps its own.')
+  expect(await readdir(folder)).not.toContain('faces')
+  expect((await runIn(folder, [...args, '--partly'])).code).toBe(0)
+  const first = async (name: string): Promise<number[][]> => {
+    const files = (await readdir(path.join(folder, 'faces', name))).filter(file => file.endsWith('.png')).sort()
+    const { samples, width } = await sharpFrame(await readFile(path.join(folder, 'faces', name, files[0]!)))
+    const full = samples instanceof Uint8Array ? 1 : 257
+    return [15, 45].map(x =>
+      [...samples.slice(4 * (20 * width + x), 4 * (20 * width + x) + 4)].map(code => code / full)
+    )
+  }
+  expect(await first('Ada')).toEqual([
+    [0, 200, 0, 255],
+    [0, 0, 255, 255]
+  ])
+  expect((await first('Ivo'))[0]).toEqual([9, 9, 9, 255])
 })
 
 test('letters that no face has, and lettering outside the picture, are told and are a loss', async () => {
